@@ -1,0 +1,121 @@
+import * as yup from 'yup';
+import { LONLAT, isGeographic, transformer } from '../geodesy/crs';
+import { type Grid, sameGrid } from '../grid/grid';
+import { type MultiPolygon, transformPolygons } from '../vector/polygons';
+import type { ImageInfo } from '../graph/image';
+import type { NodeSpec } from '../graph/node';
+import { InputError } from '../errors';
+import { type ClassRule, classRuleSchema } from './rules';
+
+export const MEASURES = ['logRatio', 'difference'] as const;
+export const SPECKLE = ['none', 'lee', 'refinedLee'] as const;
+
+/** Limits of a change map, in the order in which they are applied. */
+export interface Limits {
+  studyArea: boolean;
+  /** Cells that one date lacks never count; this is how far from such cells to stay. */
+  seenMarginCells: number;
+  maxSlopeDeg: number | null;
+  minPatchCells: number | null;
+  neighbours: 4 | 8;
+}
+
+/** Everything that decides a change map of two radar dates. */
+export interface ChangeSetup {
+  band: number;
+  speckle: { filter: (typeof SPECKLE)[number]; windowCells: number; looks: number };
+  measure: (typeof MEASURES)[number];
+  rules: ClassRule[];
+  limits: Limits;
+}
+
+export const changeSetupSchema = yup.object({
+  band: yup.number().integer().min(0).required(),
+  speckle: yup.object({
+    filter: yup.string().oneOf(SPECKLE).required(),
+    windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(),
+    looks: yup.number().min(0.5).max(1000).required(),
+  }).noUnknown().required(),
+  measure: yup.string().oneOf(MEASURES).required(),
+  rules: yup.array(classRuleSchema).min(1).max(64).required(),
+  limits: yup.object({
+    studyArea: yup.boolean().required(),
+    seenMarginCells: yup.number().integer().min(0).max(64).required(),
+    maxSlopeDeg: yup.number().moreThan(0).max(90).nullable().defined(),
+    minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
+    neighbours: yup.number().oneOf([4, 8] as const).required(),
+  }).noUnknown().required(),
+}).noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
+
+/** The images a change map is made from. The grid of the before date is the grid of the map. */
+export interface ChangeInputs {
+  before: { id: string; info: ImageInfo };
+  after: { id: string; info: ImageInfo };
+  elevation: { id: string; info: ImageInfo } | null;
+  /** In lon/lat degrees. */
+  studyArea: MultiPolygon | null;
+}
+
+/** Nodes of a comparison, from the pictures to the final classes. */
+export interface ChangeNodes {
+  before: NodeSpec; after: NodeSpec; measure: NodeSpec;
+  slope: NodeSpec | null; elevation: NodeSpec | null;
+  /** Bands before, after, measure and, with elevation, slope and elevation. */
+  stack: NodeSpec;
+  seen: NodeSpec; studyArea: NodeSpec | null;
+  /** Before the limits, and after them. */
+  raw: NodeSpec; classes: NodeSpec;
+}
+
+export const sourceNode = (image: string): NodeSpec => ({ step: 'source', params: { image }, inputs: [] });
+export const node = (step: string, params: Record<string, unknown>, ...inputs: NodeSpec[]): NodeSpec => ({ step, params, inputs });
+
+/** An image on a grid: itself when it already is. */
+export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
+  return sameGrid(info.grid, grid) ? n : node('grid.warp', { grid, kernel: info.type === 'class8' ? 'nearest' : 'bilinear' }, n);
+}
+
+/**
+ * The graph of a comparison. before and after are in decibels; rules see them under those names.
+ * @throws InputError when a band is missing or a limit needs what is not there
+ */
+export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
+  const grid = inputs.before.info.grid;
+  const side = (which: 'before' | 'after') => {
+    const { id, info } = inputs[which];
+    const band = info.bands[s.band];
+    if (!band) throw new InputError(`The ${which} scene has no band ${s.band + 1}`, 'band');
+    if (band.role !== 'power') throw new InputError(`Band ${band.name} of the ${which} scene is ${band.role}, not power`, 'band', 'Change on radar is measured on calibrated linear power.');
+    const raw = onGrid(node('bands.select', { bands: [s.band] }, sourceNode(id)), info, grid);
+    const power = s.speckle.filter === 'lee' ? node('radar.lee', { windowCells: s.speckle.windowCells, looks: s.speckle.looks }, raw)
+      : s.speckle.filter === 'refinedLee' ? node('radar.refinedLee', { looks: s.speckle.looks }, raw) : raw;
+    return { raw, power, db: node('radar.decibel', {}, power) };
+  };
+  const b = side('before'), a = side('after');
+  const measure = s.measure === 'logRatio' ? node('change.logRatio', {}, b.power, a.power) : node('change.difference', {}, b.db, a.db);
+  const elevation = inputs.elevation ? onGrid(sourceNode(inputs.elevation.id), inputs.elevation.info, grid) : null;
+  const slope = elevation ? node('terrain.slope', {}, elevation) : null;
+  const stack = slope
+    ? node('bands.stack', { names: ['before', 'after', 'measure', 'slope', 'elevation'] }, b.db, a.db, measure, slope, elevation!)
+    : node('bands.stack', { names: ['before', 'after', 'measure'] }, b.db, a.db, measure);
+  const seen = node('mask.seen', { marginCells: s.limits.seenMarginCells }, b.raw, a.raw);
+  let studyArea: NodeSpec | null = null;
+  if (s.limits.studyArea) {
+    if (!inputs.studyArea) throw new InputError('This study has no study area', 'limits.studyArea', 'Draw one, or take this limit away.');
+    studyArea = node('mask.studyArea', { polygons: areaOnGrid(inputs.studyArea, grid) }, b.raw);
+  }
+  const raw = node('change.classes', { rules: s.rules }, stack);
+  let classes = node('limit.mask', {}, raw, seen, ...(studyArea ? [studyArea] : []));
+  if (s.limits.maxSlopeDeg !== null) {
+    if (!slope) throw new InputError('The slope limit needs elevation', 'limits.maxSlopeDeg', 'Add a scene of kind elevation, or take this limit away.');
+    classes = node('limit.slope', { maxSlopeDeg: s.limits.maxSlopeDeg }, classes, slope);
+  }
+  if (s.limits.minPatchCells !== null) classes = node('limit.minimumPatch', { minCells: s.limits.minPatchCells, neighbours: s.limits.neighbours }, classes);
+  return { before: b.db, after: a.db, measure, slope, elevation, stack, seen, studyArea, raw, classes };
+}
+
+/** Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes alike everywhere. */
+export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
+  const k = isGeographic(grid.crs) ? 1e9 : 1e3;
+  return transformPolygons(area, (x, y) => { const [u, v] = transformer(LONLAT, grid.crs)(x, y); return [Math.round(u * k) / k, Math.round(v * k) / k]; }, 0.01);
+}

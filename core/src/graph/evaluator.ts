@@ -1,0 +1,143 @@
+import { CancelledError, InputError } from '../errors';
+import { type Window, intersect, levelGrid } from '../grid/grid';
+import { type Block, crop, emptyCells } from '../raster/block';
+import type { ImageInfo } from './image';
+import { type NodeSpec, nodeHash } from './node';
+import type { Asker, Step, StepContext, StepState } from './step';
+import { stepOf, versionOf } from './registry';
+
+/** Where cells that are not computed come from. */
+export interface SourceReader {
+  info(image: string): Promise<ImageInfo>;
+  /** Window of a stored image at a level; it lies inside the level's grid. */
+  read(image: string, level: number, window: Window): Promise<Block>;
+}
+
+/** Cells of a node that somebody else already has (a kept result, or a server when this is a browser). */
+export interface KeptReader { has(hash: string): boolean; read(hash: string, level: number, window: Window): Promise<Block> }
+
+/** Keeps what `prepare` found, by node hash and level. */
+export interface StateStore { get(key: string): Promise<StepState | null>; put(key: string, state: StepState): Promise<void> }
+
+export interface EvaluatorOptions {
+  sources: SourceReader;
+  kept?: KeptReader;
+  states?: StateStore;
+  preview?: boolean;
+  signal?: AbortSignal;
+  /** Blocks of these nodes are remembered between calls. */
+  remember?: { hashes: ReadonlySet<string>; store: Map<string, Promise<Block>> };
+  onPrepare?(step: string, share: number): void;
+}
+
+/**
+ * Computes any window of any node at any level. Levels are powers of two; level 0 is full resolution. Cells outside the
+ * image are nodata. Nothing else in the program computes pixels.
+ */
+export class Evaluator {
+  private readonly infos = new Map<string, Promise<ImageInfo>>();
+  private readonly states = new Map<string, Promise<StepState>>();
+  constructor(private readonly options: EvaluatorOptions) {}
+
+  /** Grid, bands and type of a node. @throws InputError when a step refuses its inputs or parameters */
+  async info(n: NodeSpec): Promise<ImageInfo> {
+    const h = nodeHash(n, versionOf);
+    let p = this.infos.get(h);
+    if (!p) {
+      p = this.describe(n);
+      this.infos.set(h, p);
+      p.catch(() => this.infos.delete(h));
+    }
+    return p;
+  }
+
+  private async describe(n: NodeSpec): Promise<ImageInfo> {
+    if (n.step === 'source') return this.options.sources.info(String(n.params.image));
+    const step = stepOf(n.step);
+    if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max) throw new InputError(`"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${n.inputs.length}`, 'inputs');
+    const params = checkedParams(step, n.params);
+    return step.describe(await Promise.all(n.inputs.map((i) => this.info(i))), params);
+  }
+
+  /** Cells of a window at a level. */
+  async read(n: NodeSpec, level: number, window: Window): Promise<Block> {
+    return this.readShared(n, level, window, new Map());
+  }
+
+  private readShared(n: NodeSpec, level: number, window: Window, shared: Map<string, Promise<Block>>): Promise<Block> {
+    const h = nodeHash(n, versionOf);
+    const key = `${h}/${level}/${window.col},${window.row},${window.width},${window.height}`;
+    const keep = this.options.remember?.hashes.has(h) ? this.options.remember.store : shared;
+    let p = keep.get(key);
+    if (!p) {
+      p = this.compute(n, h, level, window, shared);
+      keep.set(key, p);
+      p.catch(() => keep.delete(key));
+    }
+    return p;
+  }
+
+  private async compute(n: NodeSpec, hash: string, level: number, window: Window, shared: Map<string, Promise<Block>>): Promise<Block> {
+    if (this.options.signal?.aborted) throw new CancelledError();
+    const info = await this.info(n);
+    const isSource = n.step === 'source';
+    if (isSource || this.options.kept?.has(hash)) {
+      const inside = intersect(window, { col: 0, row: 0, ...sizeAt(info, level) });
+      if (!inside) return { window, bands: info.bands.map(() => emptyCells(info.type, window.width * window.height)) };
+      const b = isSource ? await this.options.sources.read(String(n.params.image), level, inside) : await this.options.kept!.read(hash, level, inside);
+      return crop(b, window);
+    }
+    const ctx = await this.context(n, hash, level);
+    const step = stepOf(n.step);
+    const blocks = await Promise.all(step.reach(window, ctx).map((r, i) => this.readShared(n.inputs[i]!, r.level, r.window, shared)));
+    const out: Block = { window, bands: info.bands.map(() => (info.type === 'float32' ? new Float32Array(window.width * window.height) : new Uint8Array(window.width * window.height))) };
+    step.compute(blocks, out, ctx);
+    return out;
+  }
+
+  private async context(n: NodeSpec, hash: string, level: number): Promise<StepContext<Record<string, unknown>, StepState>> {
+    const step = stepOf(n.step);
+    const base = await Promise.all(n.inputs.map((i) => this.info(i)));
+    const info = await this.info(n);
+    const ctx = { params: checkedParams(step, n.params), level, base, inputs: base.map((b) => atLevel(b, level)), output: atLevel(info, level), preview: this.options.preview ?? false, state: undefined };
+    return step.prepare && !ctx.preview ? { ...ctx, state: await this.state(n, step, hash, ctx) } : ctx;
+  }
+
+  /** Makes sure that what a node's whole-image steps need is known. Cheap when it is. */
+  async prepareAll(n: NodeSpec): Promise<void> {
+    for (const i of n.inputs) await this.prepareAll(i);
+    if (n.step !== 'source') await this.context(n, nodeHash(n, versionOf), 0);
+  }
+
+  private state(n: NodeSpec, step: Step, hash: string, ctx: StepContext<Record<string, unknown>, StepState>): Promise<StepState> {
+    const key = `${hash}/${ctx.level}`;
+    let p = this.states.get(key);
+    if (!p) {
+      p = (async () => {
+        const stored = await this.options.states?.get(key);
+        if (stored) return stored;
+        const ask: Asker = {
+          inputs: ctx.inputs,
+          read: (i, w) => this.read(n.inputs[i]!, ctx.level, w),
+          progress: (share) => this.options.onPrepare?.(step.title, share),
+        };
+        const s = await step.prepare!(ask, ctx);
+        await this.options.states?.put(key, s);
+        return s;
+      })();
+      this.states.set(key, p);
+      p.catch(() => this.states.delete(key));
+    }
+    return p;
+  }
+}
+
+export const atLevel = (i: ImageInfo, level: number): ImageInfo => (level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) });
+const sizeAt = (i: ImageInfo, level: number) => { const g = levelGrid(i.grid, level); return { width: g.width, height: g.height }; };
+
+function checkedParams(step: Step, params: Record<string, unknown>): Record<string, unknown> {
+  try { return step.params.validateSync(params, { strict: true, abortEarly: true }) as Record<string, unknown>; } catch (e) {
+    const v = e as { path?: string; message: string };
+    throw new InputError(`${step.title}: ${v.message}`, v.path ? `params.${v.path}` : 'params');
+  }
+}

@@ -1,0 +1,26 @@
+import { InputError } from '../errors';
+import type { Step } from './step';
+import { warpStep } from './steps/warp';
+import { selectStep, stackStep } from './steps/bands';
+import { decibelStep, leeStep, refinedLeeStep } from './steps/radar';
+import { differenceStep, logRatioStep, classesStep } from './steps/change';
+import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
+import { maskLimitStep, minimumPatchStep, slopeLimitStep } from './steps/limits';
+import { slopeStep } from './steps/terrain';
+
+/** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
+export const STEPS: readonly Step[] = [
+  warpStep, selectStep, stackStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
+  seenMaskStep, studyAreaMaskStep, maskLimitStep, slopeLimitStep, minimumPatchStep, slopeStep,
+] as unknown as Step[];
+
+const byKind = new Map(STEPS.map((s) => [s.kind, s]));
+
+/** @throws InputError for a kind that is not registered */
+export function stepOf(kind: string): Step {
+  const s = byKind.get(kind);
+  if (!s) throw new InputError(`There is no step called "${kind}"`, 'step');
+  return s;
+}
+
+export const versionOf = (kind: string): number => (kind === 'source' ? 1 : stepOf(kind).version);

@@ -1,0 +1,48 @@
+import type * as yup from 'yup';
+import type { Window } from '../grid/grid';
+import type { Block } from '../raster/block';
+import type { ImageInfo } from './image';
+
+/** Everything a step is told when it works on one level. `inputs` and `output` carry the level's grid. */
+export interface StepContext<P, S = unknown> {
+  readonly params: P;
+  readonly level: number;
+  readonly inputs: readonly ImageInfo[];
+  /** The inputs at full resolution. */
+  readonly base: readonly ImageInfo[];
+  readonly output: ImageInfo;
+  /** Result of `prepare`; undefined where the step has none or in a preview. */
+  readonly state: S | undefined;
+  /** A preview may be computed from the window alone where a full run looks at the whole image. */
+  readonly preview: boolean;
+}
+
+export interface InputRequest { window: Window; level: number }
+
+/** Access to whole inputs for steps that need facts of the whole image. */
+export interface Asker {
+  readonly inputs: readonly ImageInfo[];
+  read(input: number, window: Window): Promise<Block>;
+  /** Called with 0–1 now and then. */
+  progress(share: number): void;
+}
+
+/** What a step keeps between prepare and compute: numbers, strings and typed arrays, so that it can be stored. */
+export type StepState = Record<string, number | string | Uint8Array | Uint32Array | Float64Array>;
+
+export interface Step<P extends object = Record<string, unknown>, S extends StepState = StepState> {
+  readonly kind: string;
+  /** Raised whenever the same parameters give other cells than before. */
+  readonly version: number;
+  readonly title: string;
+  readonly help: string;
+  readonly inputs: { min: number; max: number };
+  readonly params: yup.ObjectSchema<P>;
+  /** Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do not fit, with the reason */
+  describe(inputs: readonly ImageInfo[], params: P): ImageInfo;
+  prepare?(ask: Asker, ctx: StepContext<P, S>): Promise<S>;
+  /** Which windows of the inputs one output window needs. May reach past the image: cells there are nodata. */
+  reach(window: Window, ctx: StepContext<P, S>): InputRequest[];
+  /** Pure. Writes every cell of `out`. */
+  compute(inputs: readonly Block[], out: Block, ctx: StepContext<P, S>): void;
+}

@@ -1,0 +1,28 @@
+import * as yup from 'yup';
+import { InputError } from '../../errors';
+import type { Step } from '../step';
+import { cellByCell, requireOneGrid } from './common';
+
+/** Picks bands by their place in the image, counted from 0. */
+export const selectStep: Step<{ bands: number[] }> = {
+  kind: 'bands.select', version: 1, title: 'Pick bands', help: 'Takes some bands of an image, in the order given.', inputs: { min: 1, max: 1 },
+  params: yup.object({ bands: yup.array(yup.number().integer().min(0).required()).min(1).required() }).noUnknown(),
+  describe([a], p) {
+    return { ...a!, bands: p.bands.map((b) => { const info = a!.bands[b]; if (!info) throw new InputError(`There is no band ${b + 1}: the image has ${a!.bands.length}`, 'bands'); return info; }) };
+  },
+  reach: cellByCell,
+  compute([a], out, { params }) { params.bands.forEach((b, i) => out.bands[i]!.set(a!.bands[b]!)); },
+};
+
+/** Bands of several images on one grid as one image. */
+export const stackStep: Step<{ names: string[] }> = {
+  kind: 'bands.stack', version: 1, title: 'Stack', help: 'Puts single-band images of one grid together as bands.', inputs: { min: 1, max: 16 },
+  params: yup.object({ names: yup.array(yup.string().required()).min(1).required() }).noUnknown(),
+  describe(inputs, p) {
+    requireOneGrid('Stack', inputs);
+    if (p.names.length !== inputs.length) throw new InputError(`Stack has ${inputs.length} images and ${p.names.length} names`, 'names');
+    return { grid: inputs[0]!.grid, type: 'float32', bands: inputs.map((i, k) => { if (i.type !== 'float32' || i.bands.length !== 1) throw new InputError(`Image ${k + 1} of a stack must have one real-valued band`, 'inputs'); return { ...i.bands[0]!, name: p.names[k]! }; }) };
+  },
+  reach: cellByCell,
+  compute(inputs, out) { inputs.forEach((b, i) => out.bands[i]!.set(b.bands[0]!)); },
+};

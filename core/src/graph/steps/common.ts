@@ -1,0 +1,27 @@
+import * as yup from 'yup';
+import { InputError } from '../../errors';
+import { type Window, grow, sameGrid } from '../../grid/grid';
+import type { BandRole, ImageInfo } from '../image';
+import type { InputRequest, StepContext } from '../step';
+
+export const finite = () => yup.number().required().test('finite', '${path} must be a finite number', (v) => Number.isFinite(v));
+export const none = yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>;
+
+/** Every input in the same window: for steps that work cell by cell. */
+export const cellByCell = (w: Window, ctx: StepContext<unknown>): InputRequest[] => ctx.inputs.map(() => ({ window: w, level: ctx.level }));
+/** Every input with a halo. */
+export const withHalo = (w: Window, ctx: StepContext<unknown>, halo: number): InputRequest[] => ctx.inputs.map(() => ({ window: grow(w, halo), level: ctx.level }));
+
+/** @throws InputError unless all inputs lie on one grid */
+export function requireOneGrid(title: string, inputs: readonly ImageInfo[]): void {
+  for (const i of inputs) if (!sameGrid(inputs[0]!.grid, i.grid)) {
+    throw new InputError(`${title}: the images lie on different grids (${describeGrid(inputs[0]!)} and ${describeGrid(i)})`, 'inputs', 'Put both on the study grid first.');
+  }
+}
+
+export const describeGrid = (i: ImageInfo): string => `${i.grid.width} x ${i.grid.height} cells of ${Math.abs(i.grid.transform[1])} in ${i.grid.crs.code}`;
+
+/** @throws InputError unless every band of an input has one of the roles */
+export function requireRole(title: string, input: ImageInfo, roles: readonly BandRole[], reason: string): void {
+  for (const b of input.bands) if (!roles.includes(b.role)) throw new InputError(`${title} cannot take band ${b.name} (${b.role}, ${b.unit || 'no unit'}): ${reason}`, 'inputs');
+}

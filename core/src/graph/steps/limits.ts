@@ -1,0 +1,78 @@
+import * as yup from 'yup';
+import { InputError } from '../../errors';
+import { BLOCK, grow } from '../../grid/grid';
+import { CLASS_NODATA } from '../../raster/block';
+import { type Runs, RunsBuilder, fillWindow, runsOf } from '../../patches/runs';
+import { sieve } from '../../patches/sieve';
+import type { ImageInfo } from '../image';
+import type { Step, StepState } from '../step';
+import { cellByCell, finite, none, requireOneGrid } from './common';
+
+function requireClasses(title: string, i: ImageInfo): void { if (i.type !== 'class8') throw new InputError(`${title} works on classes, not on ${i.bands[0]!.role}`, 'inputs'); }
+
+/** Classes become nodata where a mask is nodata: such cells are not counted at all. */
+export const maskLimitStep: Step<Record<string, never>> = {
+  kind: 'limit.mask', version: 1, title: 'Keep only inside', help: 'Cells outside the mask are nodata and are not counted.', inputs: { min: 2, max: 4 }, params: none,
+  describe(inputs) { requireClasses('Keep only inside', inputs[0]!); requireOneGrid('Keep only inside', inputs); return inputs[0]!; },
+  reach: cellByCell,
+  compute([classes, ...masks], out) {
+    const dst = out.bands[0] as Uint8Array;
+    dst.set(classes!.bands[0] as Uint8Array);
+    for (const m of masks) { const a = m.bands[0]!; for (let i = 0; i < dst.length; i++) { const v = a[i]!; if (v !== v) dst[i] = CLASS_NODATA; } }
+  },
+};
+
+/** Classes on ground steeper than the limit become "no class". Where there is no elevation the class stays. */
+export const slopeLimitStep: Step<{ maxSlopeDeg: number }> = {
+  kind: 'limit.slope', version: 1, title: 'Slope', help: 'Drops classes on ground steeper than this. Where there is no elevation nothing is dropped.', inputs: { min: 2, max: 2 },
+  params: yup.object({ maxSlopeDeg: finite().moreThan(0).max(90) }).noUnknown(),
+  describe(inputs) { requireClasses('Slope', inputs[0]!); requireOneGrid('Slope', inputs); return inputs[0]!; },
+  reach: cellByCell,
+  compute([classes, slope], out, { params }) {
+    const src = classes!.bands[0] as Uint8Array, s = slope!.bands[0]!, dst = out.bands[0] as Uint8Array, max = params.maxSlopeDeg;
+    for (let i = 0; i < dst.length; i++) dst[i] = s[i]! > max && src[i] !== CLASS_NODATA ? 0 : src[i]!;
+  },
+};
+
+/** A preview looks this many cells around its window at the most; see minimumPatchStep. */
+const PREVIEW_HALO = 48;
+
+interface PatchState extends StepState { width: number; height: number; rows: Uint32Array; starts: Uint32Array; labels: Uint8Array; changed: number }
+
+/**
+ * Minimum patch (see patches/sieve.ts). A full run gathers the whole image as runs once; a preview computes from its own window
+ * with a halo, which is the same wherever a patch under size does not reach past the halo.
+ */
+export const minimumPatchStep: Step<{ minCells: number; neighbours: 4 | 8 }, PatchState> = {
+  kind: 'limit.minimumPatch', version: 1, title: 'Minimum patch', help: 'Patches under this size take the class most frequent along their border.', inputs: { min: 1, max: 1 },
+  params: yup.object({ minCells: yup.number().integer().min(2).max(1_000_000).required(), neighbours: yup.number().oneOf([4, 8] as const).required() }).noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>,
+  describe([a]) { requireClasses('Minimum patch', a!); return a!; },
+  async prepare(ask, { params, level }) {
+    const { width, height } = ask.inputs[0]!.grid;
+    const b = new RunsBuilder(width, height);
+    for (let row = 0; row < height; row += BLOCK) {
+      const h = Math.min(BLOCK, height - row);
+      const strip = new Uint8Array(width * h);
+      for (let col = 0; col < width; col += BLOCK) {
+        const w = Math.min(BLOCK, width - col);
+        const block = await ask.read(0, { col, row, width: w, height: h });
+        for (let r = 0; r < h; r++) strip.set(block.bands[0]!.subarray(r * w, (r + 1) * w), r * width + col);
+      }
+      for (let r = 0; r < h; r++) b.addRow(strip.subarray(r * width, (r + 1) * width));
+      ask.progress((row + h) / height);
+    }
+    const { runs, changed } = sieve(b.finish(), minAt(params.minCells, level), params.neighbours);
+    return { width, height, rows: runs.rows, starts: runs.starts, labels: runs.labels, changed };
+  },
+  reach: (w, ctx) => [{ window: ctx.state ? { col: w.col, row: w.row, width: 0, height: 0 } : grow(w, Math.min(PREVIEW_HALO, minAt(ctx.params.minCells, ctx.level))), level: ctx.level }],
+  compute([a], out, { params, level, state }) {
+    const { col, row, width, height } = out.window, dst = out.bands[0] as Uint8Array;
+    if (state) { fillWindow(state as unknown as Runs, col, row, width, height, dst); return; }
+    const from = a!.window;
+    const { runs } = sieve(runsOf(a!.bands[0] as Uint8Array, from.width, from.height), minAt(params.minCells, level), params.neighbours);
+    fillWindow(runs, col - from.col, row - from.row, width, height, dst);
+  },
+};
+
+/** The limit is a number of full-resolution cells; a coarser level has fewer for the same ground. */
+const minAt = (cells: number, level: number) => Math.max(1, Math.ceil(cells / 4 ** level));

@@ -1,0 +1,52 @@
+import * as yup from 'yup';
+import { rasterise } from '../../vector/rasterise';
+import type { MultiPolygon } from '../../vector/polygons';
+import { grow } from '../../grid/grid';
+import type { Step } from '../step';
+import { requireOneGrid } from './common';
+
+/** 1 where both dates have values and no gap within the margin; NaN elsewhere. */
+export const seenMaskStep: Step<{ marginCells: number }> = {
+  kind: 'mask.seen', version: 1, title: 'Seen on both dates', help: 'Keeps cells that both dates show, and stays a margin away from frame edges and fill.', inputs: { min: 2, max: 2 },
+  params: yup.object({ marginCells: yup.number().integer().min(0).max(64).required() }).noUnknown(),
+  describe(inputs) { requireOneGrid('Seen on both dates', inputs); return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name: 'seen', unit: '', role: 'mask' }] }; },
+  // The margin is in full-resolution cells; at a coarser level it shrinks with the cells.
+  reach: (w, ctx) => ctx.inputs.map(() => ({ window: grow(w, marginAt(ctx.params.marginCells, ctx.level)), level: ctx.level })),
+  compute(inputs, out, { params, level }) {
+    const m = marginAt(params.marginCells, level), { width, height } = out.window, w = width + 2 * m, h = height + 2 * m;
+    const a = inputs[0]!.bands[0]!, b = inputs[1]!.bands[0]!, dst = out.bands[0] as Float32Array;
+    const across = new Uint8Array(width * h);
+    for (let r = 0; r < h; r++) {
+      let last = -1e9;
+      for (let c = 0; c < w; c++) {
+        const v = a[r * w + c]! + b[r * w + c]!;
+        if (v !== v) last = c;
+        const o = c - 2 * m;
+        if (o >= 0) across[r * width + o] = c - last > 2 * m ? 1 : 0;
+      }
+    }
+    for (let c = 0; c < width; c++) {
+      let last = -1e9;
+      for (let r = 0; r < h; r++) {
+        if (!across[r * width + c]) last = r;
+        const o = r - 2 * m;
+        if (o >= 0) dst[o * width + c] = r - last > 2 * m ? 1 : NaN;
+      }
+    }
+  },
+};
+
+const marginAt = (cells: number, level: number) => Math.ceil(cells / 2 ** level);
+
+/** 1 inside the polygons, NaN outside. Polygons are in the coordinates of the grid. */
+export const studyAreaMaskStep: Step<{ polygons: MultiPolygon }> = {
+  kind: 'mask.studyArea', version: 1, title: 'Inside the study area', help: 'Keeps cells whose centre lies inside the study area.', inputs: { min: 1, max: 1 },
+  params: yup.object({ polygons: yup.mixed<MultiPolygon>().required() }).noUnknown() as yup.ObjectSchema<{ polygons: MultiPolygon }>,
+  describe([a]) { return { grid: a!.grid, type: 'float32', bands: [{ name: 'study area', unit: '', role: 'mask' }] }; },
+  reach: (w, ctx) => [{ window: { col: w.col, row: w.row, width: 0, height: 0 }, level: ctx.level }],
+  compute(_inputs, out, { params, output }) {
+    const dst = out.bands[0] as Float32Array;
+    dst.fill(NaN);
+    rasterise(params.polygons, output.grid, out.window, 1, dst);
+  },
+};

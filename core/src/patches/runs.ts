@@ -1,0 +1,81 @@
+import { CLASS_NODATA } from '../raster/block';
+
+/**
+ * A label image as runs of equal labels, row by row. For maps this is a small part of the cells, so that whole-image work
+ * (labelling, minimum patch, polygons) stays within a few bytes a run whatever the image size.
+ */
+export interface Runs {
+  readonly width: number; readonly height: number;
+  /** Index of a row's first run; height + 1 entries. */
+  readonly rows: Uint32Array;
+  /** First column of each run; a run ends where the next begins or at the width. */
+  readonly starts: Uint32Array;
+  readonly labels: Uint8Array;
+}
+
+/** Gathers runs from rows given in order. */
+export class RunsBuilder {
+  private starts = new Uint32Array(1 << 16);
+  private labels = new Uint8Array(1 << 16);
+  private n = 0;
+  private row = 0;
+  private readonly rows: Uint32Array;
+  constructor(private readonly width: number, private readonly height: number) { this.rows = new Uint32Array(height + 1); }
+
+  addRow(cells: Uint8Array): void {
+    if (cells.length !== this.width || this.row >= this.height) throw new RangeError(`Row ${this.row} of ${this.height} has ${cells.length} cells, not ${this.width}`);
+    for (let c = 0; c < cells.length;) {
+      const v = cells[c]!;
+      this.push(c, v);
+      do c++; while (c < cells.length && cells[c] === v);
+    }
+    this.rows[++this.row] = this.n;
+  }
+
+  push(start: number, label: number): void {
+    if (this.n === this.starts.length) {
+      const s = new Uint32Array(this.n * 2); s.set(this.starts); this.starts = s;
+      const l = new Uint8Array(this.n * 2); l.set(this.labels); this.labels = l;
+    }
+    this.starts[this.n] = start; this.labels[this.n++] = label;
+  }
+
+  endRow(): void { this.rows[++this.row] = this.n; }
+
+  finish(): Runs {
+    if (this.row !== this.height) throw new RangeError(`Only ${this.row} of ${this.height} rows were given`);
+    return { width: this.width, height: this.height, rows: this.rows, starts: this.starts.slice(0, this.n), labels: this.labels.slice(0, this.n) };
+  }
+}
+
+export function runsOf(cells: Uint8Array, width: number, height: number): Runs {
+  const b = new RunsBuilder(width, height);
+  for (let r = 0; r < height; r++) b.addRow(cells.subarray(r * width, (r + 1) * width));
+  return b.finish();
+}
+
+export function runEnd(runs: Runs, i: number, row: number): number {
+  return i + 1 < runs.rows[row + 1]! ? runs.starts[i + 1]! : runs.width;
+}
+
+/** Index of the run that holds a cell. */
+export function runAt(runs: Runs, row: number, col: number): number {
+  let lo = runs.rows[row]!, hi = runs.rows[row + 1]! - 1;
+  while (lo < hi) { const mid = (lo + hi + 1) >>> 1; if (runs.starts[mid]! <= col) lo = mid; else hi = mid - 1; }
+  return lo;
+}
+
+/** Writes a window of the label image; cells outside the image are nodata. */
+export function fillWindow(runs: Runs, col: number, row: number, width: number, height: number, out: Uint8Array): void {
+  out.fill(CLASS_NODATA);
+  for (let r = Math.max(0, row); r < Math.min(runs.height, row + height); r++) {
+    const c1 = Math.min(runs.width, col + width);
+    let c = Math.max(0, col);
+    if (c >= c1) return;
+    for (let i = runAt(runs, r, c); c < c1; i++) {
+      const end = Math.min(c1, runEnd(runs, i, r));
+      out.fill(runs.labels[i]!, (r - row) * width + c - col, (r - row) * width + end - col);
+      c = end;
+    }
+  }
+}

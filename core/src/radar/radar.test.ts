@@ -1,0 +1,113 @@
+import { lcg } from '../testing/support';
+import { boxSums } from './boxSums';
+import { fastDecibel, fromDecibel, toDecibel } from './decibel';
+import { lee } from './lee';
+import { equivalentLooks } from './looks';
+import { refinedLee } from './refinedLee';
+
+/** Gamma-distributed speckle of whole looks as a mean of exponentials: mean 1, variance 1/looks. */
+function speckle(n: number, looks: number, seed: number): Float32Array {
+  const u = lcg(seed);
+  return Float32Array.from({ length: n }, () => { let s = 0; for (let k = 0; k < looks; k++) s -= Math.log(1 - u()); return s / looks; });
+}
+
+describe('decibel', () => {
+  test('agrees with Math.log10 within 1e-6 dB over 30 orders of magnitude', () => {
+    const u = lcg(1);
+    let worst = 0;
+    for (let k = 0; k < 200000; k++) {
+      const x = Math.fround(10 ** (u() * 30 - 15));
+      worst = Math.max(worst, Math.abs(fastDecibel(x) - 10 * Math.log10(x)));
+    }
+    expect(worst).toBeLessThan(1e-6);
+  });
+  test('exact at powers of two and at one', () => { expect(fastDecibel(1)).toBe(0); expect(fastDecibel(4)).toBeCloseTo(6.020599913, 8); });
+  test('what has no decibel value is nodata', () => { for (const v of [0, -0, -1, NaN, Infinity, -Infinity]) expect(fastDecibel(v)).toBeNaN(); });
+  test('subnormal power still has one', () => { const x = Math.fround(1e-40); expect(fastDecibel(x)).toBeCloseTo(10 * Math.log10(x), 4); });
+  test('there and back', () => {
+    const a = Float32Array.from([0.001, 0.5, 1, 30, NaN]), db = new Float32Array(5), back = new Float32Array(5);
+    toDecibel(a, db); fromDecibel(db, back);
+    expect(db[0]).toBeCloseTo(-30, 5);
+    [0, 1, 2, 3].forEach((i) => expect(back[i]! / a[i]!).toBeCloseTo(1, 5));
+    expect(back[4]).toBeNaN();
+  });
+});
+
+test('box sums over a window with gaps, by hand', () => {
+  // 3 x 3 window over a 4 x 3 array: two results.
+  const src = Float32Array.from([1, 2, 3, 4, 5, NaN, 7, 8, 9, 10, 11, 12]);
+  const sum = new Float64Array(2), sq = new Float64Array(2), n = new Float64Array(2);
+  boxSums(src, 2, 1, 3, sum, sq, n);
+  expect([...sum]).toEqual([48, 57]);
+  expect([...n]).toEqual([8, 8]);
+  expect([...sq]).toEqual([1 + 4 + 9 + 25 + 49 + 81 + 100 + 121, 4 + 9 + 16 + 49 + 64 + 100 + 121 + 144]);
+});
+
+describe('Lee', () => {
+  test('one window by hand', () => {
+    // Values 1…9, looks 1: mean 5, variance 60/9 = 6.667; signal variance (6.667 − 25)/2 < 0, so the mean.
+    const src = Float32Array.from([1, 2, 3, 4, 5, 6, 7, 8, 9]), out = new Float32Array(1);
+    lee(src, 1, 1, 3, 1, out);
+    expect(out[0]).toBe(5);
+    // Looks 100: signal variance (6.6667 − 0.25)/1.01 = 6.3531, gain 0.95297; centre 5 is the mean, so move it to 9.
+    const b = Float32Array.from([1, 2, 3, 4, 9, 6, 7, 8, 5]);
+    lee(b, 1, 1, 3, 100, out);
+    expect(out[0]).toBeCloseTo(5 + 0.9529703 * 4, 4);
+  });
+  test('against a direct evaluation with gaps', () => {
+    const w = 13, h = 9, src = speckle(w * h, 4, 3);
+    for (const k of [0, 5, 40, 41, w * h - 1]) src[k] = NaN;
+    const out = new Float32Array((w - 4) * (h - 4));
+    lee(src, w - 4, h - 4, 5, 4, out);
+    for (let r = 2; r < h - 2; r++) for (let c = 2; c < w - 2; c++) {
+      const v: number[] = [];
+      for (let i = -2; i <= 2; i++) for (let j = -2; j <= 2; j++) { const x = src[(r + i) * w + c + j]!; if (!Number.isNaN(x)) v.push(x); }
+      const mean = v.reduce((a, b) => a + b) / v.length, vz = v.reduce((a, b) => a + (b - mean) ** 2, 0) / v.length;
+      const vx = Math.max(0, (vz - mean * mean * 0.25) / 1.25), z = src[r * w + c]!;
+      const expected = Number.isNaN(z) ? NaN : mean + (vx / vz) * (z - mean);
+      const got = out[(r - 2) * (w - 4) + c - 2]!;
+      if (Number.isNaN(expected)) expect(got).toBeNaN(); else expect(got).toBeCloseTo(expected, 5);
+    }
+  });
+});
+
+describe.each([['Lee 7', (s: Float32Array, w: number, h: number, o: Float32Array) => lee(s, w, h, 7, 4, o)], ['refined Lee', (s: Float32Array, w: number, h: number, o: Float32Array) => refinedLee(s, w, h, 4, o)]] as const)('%s on an even field', (_n, filter) => {
+  test('keeps the mean within 0.1 dB and raises the looks', () => {
+    const w = 206, src = speckle(w * w, 4, 7), out = new Float32Array(200 * 200);
+    filter(src, 200, 200, out);
+    const mean = (a: Float32Array) => a.reduce((s, v) => s + v, 0) / a.length;
+    expect(Math.abs(10 * Math.log10(mean(out) / mean(src)))).toBeLessThan(0.1);
+    expect(equivalentLooks(src)).toBeGreaterThan(3.8);
+    expect(equivalentLooks(src)).toBeLessThan(4.2);
+    expect(equivalentLooks(out)).toBeGreaterThan(20);
+  });
+});
+
+describe('refined Lee', () => {
+  test('keeps a step edge within a cell', () => {
+    // 0.02 on the left of column 60, 0.3 from there on: water beside land.
+    const w = 126, h = 46, s = speckle(w * h, 18, 11), src = Float32Array.from(s, (v, i) => v * (i % w < 63 ? 0.02 : 0.3)), out = new Float32Array(120 * 40);
+    refinedLee(src, 120, 40, 18, out);
+    const column = (c: number) => { let m = 0; for (let r = 0; r < 40; r++) m += out[r * 120 + c]!; return m / 40; };
+    expect(column(58)).toBeLessThan(0.03);
+    expect(column(61)).toBeGreaterThan(0.25);
+  });
+  test('uses the half window beside the edge, by hand', () => {
+    // A clean vertical edge: on the dark side the half window is constant, so the result is the constant.
+    const w = 7, src = Float32Array.from({ length: 49 }, (_v, i) => (i % w < 4 ? 1 : 10)), out = new Float32Array(1);
+    refinedLee(src, 1, 1, 1, out);
+    expect(out[0]).toBe(1);
+  });
+  test('a diagonal edge likewise', () => {
+    const src = Float32Array.from({ length: 49 }, (_v, i) => ((i % 7) - Math.floor(i / 7) <= 0 ? 2 : 20)), out = new Float32Array(1);
+    refinedLee(src, 1, 1, 1, out);
+    expect(out[0]).toBe(2);
+  });
+  test('nodata stays, and does not spread', () => {
+    const src = new Float32Array(13 * 11).fill(3); src[5 * 13 + 6] = NaN; src[0] = NaN;
+    const out = new Float32Array(7 * 5);
+    refinedLee(src, 7, 5, 4, out);
+    expect(out[2 * 7 + 3]).toBeNaN();
+    expect([...out].filter((v) => v === 3)).toHaveLength(34);
+  });
+});

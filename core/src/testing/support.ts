@@ -1,0 +1,35 @@
+import { utm } from '../geodesy/crs';
+import { type Grid, type Window, levelGrid, northUp } from '../grid/grid';
+import { type Block, copyWindow } from '../raster/block';
+import { halveMean } from '../raster/pyramid';
+import type { ImageInfo } from '../graph/image';
+import type { SourceReader } from '../graph/evaluator';
+
+/** Reproducible numbers in [0, 1): a 32-bit linear congruential generator (Numerical Recipes constants), for tests only. */
+export function lcg(seed: number): () => number {
+  let s = seed >>> 0;
+  return () => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return s / 4294967296; };
+}
+
+export const testGrid = (width: number, height: number): Grid => northUp(utm(27, true), 500000, 5170000, 20, 20, width, height);
+
+/** Images in memory with their pyramids. */
+export function memorySources(images: Record<string, { info: ImageInfo; bands: Float32Array[] }>): SourceReader {
+  const levelOf = (id: string, level: number): { bands: Float32Array[]; width: number; height: number } => {
+    const { info, bands } = images[id]!;
+    let g = info.grid, b = bands;
+    for (let l = 1; l <= level; l++) {
+      const next = levelGrid(info.grid, l);
+      b = b.map((src) => { const o = new Float32Array(next.width * next.height); halveMean(src, g.width, g.height, o); return o; });
+      g = next;
+    }
+    return { bands: b, width: g.width, height: g.height };
+  };
+  return {
+    info: async (id) => images[id]!.info,
+    read: async (id, level, window: Window): Promise<Block> => {
+      const l = levelOf(id, level);
+      return { window, bands: l.bands.map((src) => { const out = new Float32Array(window.width * window.height); copyWindow(src, { col: 0, row: 0, width: l.width, height: l.height }, out, window); return out; }) };
+    },
+  };
+}
