@@ -1,0 +1,42 @@
+import type { BandInfo, BandRole } from '@hindglance/core/graph/image';
+import type { OpenTiff } from '../tiff/readTiff';
+
+export const SCENE_KINDS = ['radar', 'elevation', 'classes', 'other'] as const;
+export type SceneKind = (typeof SCENE_KINDS)[number];
+
+/** What a file says of itself as a scene; what it does not say is null or stands in `missing`, and is asked for. */
+export interface SceneDescription { kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; missing: ('kind' | 'acquiredAt')[] }
+
+/** Kind, time and polarisations from band names, tags and the file name. Never a guess where the file is silent. */
+export function describeScene(t: OpenTiff, fileName: string): SceneDescription {
+  const items = Object.fromEntries(Object.entries(t.items).map(([k, v]) => [k.toUpperCase(), v]));
+  const stem = fileName.replace(/\.[^.]*$/, '');
+  const words = (s: string) => s.toLowerCase().split(/[^a-z0-9]+/);
+  const bandText = t.bands.map((b) => b.name ?? '');
+  const all = new Set([...words(stem), ...bandText.flatMap(words), ...words(items.KIND ?? '')]);
+  const has = (...w: string[]) => w.some((x) => all.has(x));
+  const kind: SceneKind | null = has('elevation', 'dem', 'dtm', 'height') ? 'elevation'
+    : has('sigma0', 'gamma0', 'beta0', 'vv', 'vh', 'hh', 'hv', 'backscatter') ? 'radar'
+      : t.palette || has('classes', 'landcover') ? 'classes' : null;
+  const bands = t.bands.map((b, i): BandInfo => {
+    const text = words(b.name ?? (t.bands.length === 1 ? stem : ''));
+    const polarisation = ['vv', 'vh', 'hh', 'hv'].find((p) => text.includes(p))?.toUpperCase();
+    const db = /^db$|decibel/i.test(b.unit ?? '') || text.includes('db');
+    const role: BandRole = kind === 'elevation' ? 'elevation' : kind === 'radar' ? (db ? 'decibel' : 'power') : kind === 'classes' ? 'classes' : 'value';
+    return { name: b.name ?? polarisation ?? `band ${i + 1}`, unit: b.unit ?? (role === 'elevation' ? 'm' : role === 'decibel' ? 'dB' : ''), role, ...(polarisation ? { polarisation } : {}) };
+  });
+  const acquiredAt = timeFrom(items.ACQUIRED ?? items.ACQUISITION_TIME ?? '') ?? timeFrom(stem) ?? timeFrom((t.dateTime ?? '').replace(/^(\d{4}):(\d\d):(\d\d) /, '$1-$2-$3T'));
+  const missing: SceneDescription['missing'] = [];
+  if (!kind) missing.push('kind');
+  if (!acquiredAt && kind !== 'elevation') missing.push('acquiredAt');
+  return { kind, acquiredAt, bands, missing };
+}
+
+/** First date in a text as ISO 8601 UTC: 2025-05-02, 20250502, with T184110, T18:41:10 or no time of day (midnight). */
+export function timeFrom(s: string): string | null {
+  const m = /(?<!\d)((?:19|20)\d\d)-?(0[1-9]|1[0-2])-?(0[1-9]|[12]\d|3[01])(?:[T_ ]?([01]\d|2[0-3]):?([0-5]\d):?([0-5]\d))?(?![\d])/.exec(s);
+  if (!m) return null;
+  const iso = `${m[1]}-${m[2]}-${m[3]}T${m[4] ?? '00'}:${m[5] ?? '00'}:${m[6] ?? '00'}Z`;
+  const d = new Date(iso);
+  return Number.isNaN(d.getTime()) || d.getUTCDate() !== Number(m[3]) ? null : iso;
+}
