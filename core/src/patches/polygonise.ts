@@ -1,11 +1,15 @@
 import { CLASS_NODATA } from '../raster/block';
-import { type Runs, runAt, runEnd } from './runs';
+import type { CellAreas } from '../grid/area';
+import { type Runs, runEnd } from './runs';
 import { labelRuns } from './label';
 
 /** Closed ring of cell corners as column, row pairs; the first point is repeated at the end. */
 export type Ring = [number, number][];
-/** One patch: its label, its size in cells, and polygons whose first ring is the shell and the others holes. */
-export interface PatchShape { label: number; cells: number; polygons: Ring[][] }
+/**
+ * One patch: its label, its size in cells and on the ellipsoid (0 when no cell areas were given), and polygons whose first
+ * ring is the shell and the others holes.
+ */
+export interface PatchShape { label: number; cells: number; areaM2: number; polygons: Ring[][] }
 
 /**
  * Outlines of all patches of labels 1–254, along cell sides.
@@ -15,7 +19,7 @@ export interface PatchShape { label: number; cells: number; polygons: Ring[][] }
  * corner come out as separate polygons of one patch (8 neighbours) or as separate patches (4 neighbours). The sum of
  * polygon areas in cells equals the number of cells exactly.
  */
-export function polygonise(runs: Runs, neighbours: 4 | 8): PatchShape[] {
+export function polygonise(runs: Runs, neighbours: 4 | 8, areas: CellAreas | null = null): PatchShape[] {
   const { width, height, rows, starts, labels } = runs;
   const parts = labelRuns(runs, 4);
   const whole = neighbours === 8 ? labelRuns(runs, 8) : parts;
@@ -50,14 +54,15 @@ export function polygonise(runs: Runs, neighbours: 4 | 8): PatchShape[] {
     seen.add(part);
     const id = whole.patchOfRun[i]!;
     let shape = out.get(id);
-    if (!shape) { shape = { label: v, cells: whole.sizes[id]!, polygons: [] }; out.set(id, shape); }
+    if (!shape) { shape = { label: v, cells: whole.sizes[id]!, areaM2: 0, polygons: [] }; out.set(id, shape); }
     shape.polygons.push([shells.get(part)!, ...(holes.get(part) ?? [])]);
+  }
+  if (areas) for (let r = 0; r < height; r++) for (let i = rows[r]!; i < rows[r + 1]!; i++) {
+    const shape = out.get(whole.patchOfRun[i]!);
+    if (shape) shape.areaM2 += areas.run(r, starts[i]!, runEnd(runs, i, r));
   }
   return [...out.values()];
 }
-
-/** Cell that holds a patch's first corner, for looking up its run. */
-export function patchAt(runs: Runs, patchOfRun: Uint32Array, col: number, row: number): number { return patchOfRun[runAt(runs, row, col)]!; }
 
 /** Area enclosed by a ring in cells, positive when counter-clockwise with north up. */
 export function signedArea(ring: Ring): number {

@@ -1,0 +1,57 @@
+import { pipeline } from 'node:stream/promises';
+import { Readable } from 'node:stream';
+import type { Router } from 'express';
+import * as yup from 'yup';
+import { BlobSource, findBlob } from '../db/blobs';
+import { type ChangeMap, deleteChangeMap, findChangeMap, listChangeMaps, readPatches } from '../db/changeMaps';
+import { findImage } from '../db/images';
+import type { Client } from '../db/pool';
+import { addToLedger } from '../db/studies';
+import { notFound } from '../errors';
+import { tallyRows } from '../report/tallyTable';
+import { FILE_FORMATS, type FileFormat } from '../runs/makeFile';
+import { checked, idOf } from './http';
+import type { Services } from './services';
+
+const fileSchema = yup.object({ format: yup.string().oneOf(Object.keys(FILE_FORMATS) as FileFormat[]).required() }).noUnknown();
+const patchQuery = yup.object({ from: yup.number().integer().min(1).default(1), limit: yup.number().integer().min(1).max(5000).default(500) }).noUnknown();
+
+async function withTable(c: Client, m: ChangeMap) {
+  const info = (await findImage(c, m.imageId))!.info;
+  const files = (await c.query<{ id: string; name: string; size: number; format: string }>("SELECT id, name, size::float8 AS size, detail->>'format' AS format FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 ORDER BY created_at", [m.id])).rows;
+  return { ...m, info, rows: tallyRows(m, info), files };
+}
+
+export function changeMapRoutes(api: Router, { db, engine }: Services): void {
+  api.get('/studies/:id/change-maps', async (req, res) => { res.json(await db.withClient(async (c) => Promise.all((await listChangeMaps(c, idOf(req))).map((m) => withTable(c, m))))); });
+  api.get('/change-maps/:id', async (req, res) => {
+    const m = await db.withClient(async (c) => { const x = await findChangeMap(c, idOf(req)); return x ? withTable(c, x) : null; });
+    if (!m) throw notFound('change map');
+    res.json(m);
+  });
+  api.delete('/change-maps/:id', async (req, res) => {
+    const id = idOf(req), m = await db.withClient((c) => findChangeMap(c, id));
+    if (!m) throw notFound('change map');
+    await db.withTransaction(async (c) => { await deleteChangeMap(c, id); await addToLedger(c, m.studyId, 'Change map deleted', { changeMap: id, name: m.name }); });
+    res.status(204).end();
+  });
+  api.get('/change-maps/:id/patches', async (req, res) => {
+    const q = checked(patchQuery, req.query, 'query');
+    const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
+    if (!m) throw notFound('change map');
+    res.json({ count: m.patchCount, patches: (await db.withClient((c) => readPatches(c, m.id, q.from, q.limit))).map((p) => ({ ...p, geometry: JSON.parse(p.geometry) as object })) });
+  });
+  api.post('/change-maps/:id/files', async (req, res) => {
+    const b = checked(fileSchema, req.body, 'body'), m = await db.withClient((c) => findChangeMap(c, idOf(req)));
+    if (!m) throw notFound('change map');
+    const f = FILE_FORMATS[b.format], fileName = `${m.name.normalize('NFKD').replace(/[^\w.-]+/g, '_').replace(/^_+|_+$/g, '') || 'change_map'}.${f.extension}`;
+    const runId = await db.withTransaction((c) => engine.submit(c, { studyId: m.studyId, kind: 'makeFile', title: `Make ${fileName}`, params: { changeMapId: m.id, format: b.format, fileName } }));
+    res.status(202).json({ runId });
+  });
+  api.get('/files/:id', async (req, res) => {
+    const b = await db.withClient((c) => findBlob(c, idOf(req)));
+    if (!b || b.purpose !== 'file' || b.state !== 'ready') throw notFound('file');
+    res.set({ 'content-type': b.mediaType ?? 'application/octet-stream', 'content-length': String(b.size), 'content-disposition': `attachment; filename="${b.name.replace(/[^\w.-]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(b.name)}`, 'cache-control': 'no-store' });
+    await pipeline(Readable.from(new BlobSource(db, b.id, b.size).stream()), res).catch((e) => { if ((e as { code?: string }).code !== 'ERR_STREAM_PREMATURE_CLOSE') throw e; });
+  });
+}

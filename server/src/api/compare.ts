@@ -1,0 +1,130 @@
+import { createHash, randomUUID } from 'node:crypto';
+import type { Router } from 'express';
+import { LRUCache } from 'lru-cache';
+import * as yup from 'yup';
+import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema } from '@hindglance/core/change/setup';
+import type { ImageInfo } from '@hindglance/core/graph/image';
+import { nodeHash } from '@hindglance/core/graph/node';
+import { versionOf } from '@hindglance/core/graph/registry';
+import { levelCount, sameGrid } from '@hindglance/core/grid/grid';
+import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
+import type { Provenance, SceneRecord } from '../db/changeMaps';
+import { createImage } from '../db/images';
+import { findTally } from '../db/nodes';
+import { type Scene, listScenes, listZones } from '../db/scenes';
+import { type Study, findStudy } from '../db/studies';
+import { AppError, notFound } from '../errors';
+import type { HistogramResult } from '../preview/service';
+import type { ZonePolygons } from '../runs/mapPhases';
+import { checked, idOf } from './http';
+import { nodeView, register } from './nodes';
+import type { Services } from './services';
+
+const pairSchema = yup.object({ beforeId: yup.string().uuid().required(), afterId: yup.string().uuid().required(), setup: changeSetupSchema.required() }).noUnknown();
+const mapSchema = pairSchema.shape({ name: yup.string().trim().min(1).max(120) }).noUnknown();
+export const PROGRAM = 'Hind Glance 0.1.0';
+/** Cells that a histogram looks at, at the most. */
+const SAMPLE_CELLS = 4e6;
+
+interface Comparison { study: Study; before: Scene & { info: ImageInfo; imageId: string }; after: Scene & { info: ImageInfo; imageId: string }; elevation: (Scene & { info: ImageInfo; imageId: string }) | null; setup: ChangeSetup; nodes: ChangeNodes; warnings: string[] }
+
+async function comparison({ db }: Services, studyId: string, b: { beforeId: string; afterId: string; setup: unknown }): Promise<Comparison> {
+  const setup = b.setup as ChangeSetup;
+  const { study, scenes } = await db.withClient(async (c) => ({ study: await findStudy(c, studyId), scenes: await listScenes(c, studyId) }));
+  if (!study) throw notFound('study');
+  const ready = (id: string, field: string) => {
+    const s = scenes.find((x) => x.id === id);
+    if (!s) throw new AppError(422, 'invalid', 'This scene is not in the study', field);
+    if (!s.imageId || !s.info) throw new AppError(409, 'notReady', `${s.name} is still being imported`, field);
+    return s as Comparison['before'];
+  };
+  const before = ready(b.beforeId, 'beforeId'), after = ready(b.afterId, 'afterId');
+  if (before.id === after.id) throw new AppError(422, 'invalid', 'Before and after are the same scene', 'afterId', 'Pick two scenes on the time strip.');
+  if (before.acquiredAt && after.acquiredAt && before.acquiredAt >= after.acquiredAt) throw new AppError(422, 'invalid', 'The before scene must be earlier than the after scene', 'beforeId', 'Swap the two handles on the time strip.');
+  const elevation = (scenes.find((s) => s.kind === 'elevation' && s.imageId && s.info) as Comparison['before'] | undefined) ?? null;
+  const nodes = buildChange({
+    before: { id: before.imageId, info: before.info }, after: { id: after.imageId, info: after.info },
+    elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null, studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
+  }, setup);
+  return { study, before, after, elevation, setup, nodes, warnings: warningsOf(study, before, after) };
+}
+
+/** Plain warnings about a pair that may not be comparable. */
+function warningsOf(study: Study, before: Comparison['before'], after: Comparison['after']): string[] {
+  const out: string[] = [];
+  const items = (s: Scene) => (s.detail.items ?? {}) as Record<string, string>;
+  const [p, q] = [items(before).PASS, items(after).PASS];
+  if (p && q && p !== q) out.push(`Before was taken on a ${p} pass, after on a ${q} one: slopes change their brightness between passes.`);
+  const day = (t: string) => { const d = new Date(t); return (Date.UTC(2001, d.getUTCMonth(), d.getUTCDate()) - Date.UTC(2001, 0, 1)) / 864e5; };
+  if (before.acquiredAt && after.acquiredAt) {
+    const d = Math.abs(day(before.acquiredAt) - day(after.acquiredAt)), apart = Math.min(d, 365 - d);
+    if (apart > 45) out.push(`The two dates lie ${Math.round(apart)} days apart in the year: plants alone will look like change.`);
+    const event = study.eventAt ? Date.parse(study.eventAt) : null;
+    if (event !== null && !(Date.parse(before.acquiredAt) < event && event < Date.parse(after.acquiredAt))) out.push('The event does not lie between the two dates.');
+  }
+  if (!sameGrid(before.info.grid, after.info.grid)) out.push('The two scenes lie on different grids: after is put on the grid of before (bilinear).');
+  return out;
+}
+
+const record = (s: Scene, band?: string): SceneRecord => ({ name: s.name, file: s.fileName, sha256: s.fileSha256, acquiredAt: s.acquiredAt ? new Date(s.acquiredAt).toISOString() : null, size: s.fileSize, ...(band ? { band } : {}) });
+
+export function compareRoutes(api: Router, s: Services): void {
+  const { db, previews, engine } = s;
+  const histograms = new LRUCache<string, Promise<HistogramResult>>({ max: 60 });
+
+  /** Addresses of everything that a comparison shows. */
+  api.post('/studies/:id/compare/nodes', async (req, res) => {
+    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body')), n = c.nodes;
+    const [before, after, stack, classes, seen, studyArea] = await Promise.all([n.before, n.after, n.stack, n.classes, n.seen, n.studyArea].map((x) => (x ? register(s, x) : null)));
+    res.json({ before: nodeView(before!), after: nodeView(after!), stack: nodeView(stack!), classes: nodeView(classes!), seen: nodeView(seen!), studyArea: studyArea ? nodeView(studyArea) : null, spec: n.classes, rawSpec: n.raw, warnings: c.warnings });
+  });
+
+  /** Histograms of before, after and measure inside the study area where both dates are seen. */
+  api.post('/studies/:id/compare/histograms', async (req, res) => {
+    const { nodes } = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body'));
+    const masks = [nodes.seen, ...(nodes.studyArea ? [nodes.studyArea] : [])], key = [nodes.stack, ...masks].map((n) => nodeHash(n, versionOf)).join('+');
+    let p = histograms.get(key);
+    if (!p) {
+      p = previews.histograms({ node: nodes.stack, masks, ranges: [[-40, 10], [-40, 10], [-25, 25]], bins: 500, maxCells: SAMPLE_CELLS });
+      histograms.set(key, p);
+      p.catch(() => histograms.delete(key));
+    }
+    const h = await p;
+    res.json({ before: h.histograms[0], after: h.histograms[1], measure: h.histograms[2], cells: h.cells, sampled: h.cellsOfImage > SAMPLE_CELLS });
+  });
+
+  /** Exact areas by class: at once when they are known, else as a run. */
+  api.post('/studies/:id/compare/areas', async (req, res) => {
+    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body')), n = await register(s, c.nodes.classes);
+    const known = await db.withClient((x) => findTally(x, n.hash));
+    if (known) { res.json({ tally: known, hash: n.hash }); return; }
+    const runId = await db.withTransaction((x) => engine.submit(x, { studyId: c.study.id, kind: 'measureAreas', title: 'Measure areas', params: { key: n.hash, node: n.spec, info: n.info } }));
+    res.status(202).json({ runId, hash: n.hash });
+  });
+  api.get('/tallies/:hash', async (req, res) => {
+    const t = await db.withClient((c) => findTally(c, String(req.params.hash)));
+    if (!t) throw notFound('tally');
+    res.json({ tally: t, hash: req.params.hash });
+  });
+
+  api.post('/studies/:id/change-maps', async (req, res) => {
+    const b = checked(mapSchema, req.body, 'body'), c = await comparison(s, idOf(req), b), n = await register(s, c.nodes.classes);
+    const zone = (await db.withClient((x) => listZones(x, c.study.id)))[0] ?? null;
+    const names = zone ? zone.features.features.map((f) => String(f.properties[zone.nameField])) : [];
+    const zones: ZonePolygons = zone ? zone.features.features.map((f, i) => ({ name: names[i]!, polygons: areaOnGrid(multiPolygonFrom(f.geometry), n.info.grid) })) : [];
+    const g = n.info.grid, name = b.name ?? `${c.study.name}, ${(c.after.acquiredAt ? new Date(c.after.acquiredAt) : new Date()).toISOString().slice(0, 10)}`;
+    const band = c.before.info.bands[c.setup.band]!;
+    const provenance: Provenance = {
+      study: c.study.name, event: c.study.eventAt ? new Date(c.study.eventAt).toISOString() : null, program: PROGRAM, writtenAt: new Date().toISOString(), nodeHash: n.hash,
+      before: record(c.before, band.name), after: record(c.after, band.name), elevation: c.elevation && c.nodes.slope ? record(c.elevation) : null,
+      zones: zone ? { name: zone.name, file: zone.fileName, sha256: zone.fileSha256, names } : null,
+      studyAreaSha256: c.study.studyArea ? createHash('sha256').update(JSON.stringify(c.study.studyArea)).digest('hex') : null,
+      grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`, setup: c.setup,
+    };
+    const runId = await db.withTransaction(async (x) => {
+      const imageId = await createImage(x, n.info, levelCount(g.width, g.height));
+      return engine.submit(x, { studyId: c.study.id, kind: 'writeChangeMap', title: `Write ${name}`, params: { changeMapId: randomUUID(), imageId, name, node: n.spec, nodeHash: n.hash, info: n.info, setup: c.setup, zones, provenance } });
+    });
+    res.status(202).json({ runId });
+  });
+}

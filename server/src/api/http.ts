@@ -1,0 +1,47 @@
+import type { NextFunction, Request, RequestHandler, Response } from 'express';
+import * as yup from 'yup';
+import { AppError, errorBody } from '../errors';
+
+/** Checks a body, query or parameters, and says which field is wrong. Unknown fields are refused, so that a typing error is not silently ignored. */
+export function checked<T extends yup.AnyObject>(schema: yup.ObjectSchema<T>, value: unknown, where: 'body' | 'query' | 'address'): T {
+  try {
+    return schema.validateSync(value ?? {}, { strict: where === 'body', abortEarly: true, stripUnknown: false }) as T;
+  } catch (e) {
+    const v = e as yup.ValidationError;
+    throw new AppError(where === 'address' ? 404 : 422, where === 'address' ? 'notFound' : 'invalid', where === 'address' ? 'There is nothing at this address' : v.message, v.path || undefined);
+  }
+}
+
+const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
+/** The id in an address, or 404 when it cannot be one. */
+export function idOf(req: Request, name = 'id'): string {
+  const v = String(req.params[name] ?? '').toLowerCase();
+  if (!uuid.test(v)) throw new AppError(404, 'notFound', 'There is nothing at this address');
+  return v;
+}
+
+/**
+ * Only pages of this server may drive it: the Host header must be what it was started for, and a request that changes
+ * something must come from the same origin or from no page at all.
+ */
+export function sameSite(allowed: () => string[]): RequestHandler {
+  return (req, _res, next) => {
+    const host = (req.headers.host ?? '').toLowerCase(), hosts = allowed();
+    if (!hosts.includes(host)) throw new AppError(403, 'wrongHost', `This server does not answer to the name "${host}"`, undefined, `Open it as http://${hosts[0]}, or start it with ALLOWED_HOSTS.`);
+    const origin = req.headers.origin;
+    if (origin !== undefined && !hosts.some((h) => origin === `http://${h}` || origin === `https://${h}`)) throw new AppError(403, 'wrongOrigin', 'Another page may not drive this server');
+    if (req.headers['sec-fetch-site'] === 'cross-site') throw new AppError(403, 'wrongOrigin', 'Another page may not drive this server');
+    next();
+  };
+}
+
+export function errorHandler(log: (e: unknown) => void) {
+  return (e: unknown, _req: Request, res: Response, next: NextFunction): void => {
+    if (res.headersSent) { next(e); return; }
+    const parse = e as { type?: string; status?: number };
+    const known = parse.type === 'entity.parse.failed' ? new AppError(400, 'badJson', 'The body is not valid JSON', 'body') : parse.type === 'entity.too.large' ? new AppError(413, 'tooLarge', 'The body is too large', 'body') : e;
+    const { status, body, expected } = errorBody(known);
+    if (!expected) log(e);
+    res.status(status).json({ error: body });
+  };
+}

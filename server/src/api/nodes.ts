@@ -1,0 +1,71 @@
+import type { Router } from 'express';
+import { Evaluator } from '@hindglance/core/graph/evaluator';
+import { nodeHash, type NodeSpec } from '@hindglance/core/graph/node';
+import { versionOf } from '@hindglance/core/graph/registry';
+import { node, sourceNode } from '@hindglance/core/change/setup';
+import { BLOCK, levelCount, levelGrid } from '@hindglance/core/grid/grid';
+import { LRUCache } from 'lru-cache';
+import { findChangeMap } from '../db/changeMaps';
+import { type NodeRow, findNode, saveNode } from '../db/nodes';
+import { findScene } from '../db/scenes';
+import { AppError, notFound } from '../errors';
+import { idOf } from './http';
+import type { Services } from './services';
+
+/** A node as the page gets it: its address, and what it needs to draw it. */
+export interface NodeView { hash: string; info: NodeRow['info']; levels: number; block: number }
+export const nodeView = (n: NodeRow): NodeView => ({ hash: n.hash, info: n.info, levels: levelCount(n.info.grid.width, n.info.grid.height), block: BLOCK });
+
+/** Makes a node known, so that its tiles have an address. @throws InputError when a step refuses its inputs */
+export async function register({ db, sources }: Pick<Services, 'db' | 'sources'>, spec: NodeSpec): Promise<NodeRow> {
+  const info = await new Evaluator({ sources }).info(spec), row = { hash: nodeHash(spec, versionOf), spec, info };
+  await db.withClient((c) => saveNode(c, row));
+  return row;
+}
+
+/** Nodes that show a scene: power is looked at in decibels. */
+export async function sceneNode(s: Services, sceneId: string): Promise<NodeRow> {
+  const scene = await s.db.withClient((c) => findScene(c, sceneId));
+  if (!scene) throw notFound('scene');
+  if (!scene.imageId || !scene.info) throw new AppError(409, 'notReady', `${scene.name} is still being imported`, 'scene');
+  const source = sourceNode(scene.imageId);
+  return register(s, scene.info.bands.every((b) => b.role === 'power') ? node('radar.decibel', {}, source) : source);
+}
+
+export function nodeRoutes(api: Router, s: Services): void {
+  const { db, previews } = s;
+  const known = new LRUCache<string, NodeRow>({ max: 500 });
+  api.get('/scenes/:id/node', async (req, res) => { res.json(nodeView(await sceneNode(s, idOf(req)))); });
+  api.get('/change-maps/:id/node', async (req, res) => {
+    const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
+    if (!m) throw notFound('change map');
+    res.json(nodeView(await register(s, sourceNode(m.imageId))));
+  });
+
+  /** Cells of a tile: little-endian float32 (NaN = nodata) or uint8 labels (255 = nodata), band after band, cut to the image. */
+  api.get('/nodes/:hash/tiles/:level/:row/:col', async (req, res) => {
+    const { hash, level, row, col } = req.params as Record<string, string>;
+    if (!/^[0-9a-f]{32}$/.test(hash!)) throw notFound('image');
+    const n = known.get(hash!) ?? (await db.withClient((c) => findNode(c, hash!)));
+    if (!n) throw notFound('image');
+    known.set(hash!, n);
+    const [l, r, c] = [level, row, col].map((v) => (/^\d{1,6}$/.test(v!) ? Number(v) : NaN)) as [number, number, number];
+    const g = l < levelCount(n.info.grid.width, n.info.grid.height) ? levelGrid(n.info.grid, l) : null;
+    if (!g || !(r * BLOCK < g.height) || !(c * BLOCK < g.width)) throw notFound('tile');
+    const bands = req.query.bands === undefined ? null : String(req.query.bands).split(',').map(Number);
+    if (bands && bands.some((b) => !Number.isInteger(b) || b < 0 || b >= n.info.bands.length)) throw new AppError(422, 'invalid', `bands must be numbers from 0 to ${n.info.bands.length - 1}`, 'bands');
+    const etag = `"${hash}-${l}-${r}-${c}-${bands?.join('.') ?? 'all'}"`;
+    res.set({ etag, 'cache-control': 'private, max-age=31536000, immutable' });
+    if (req.headers['if-none-match'] === etag) { res.status(304).end(); return; }
+    const stop = new AbortController();
+    res.once('close', () => { if (!res.writableEnded) stop.abort(); });
+    try {
+      const t = await previews.tile({ node: n.spec, level: l, row: r, col: c, bands }, stop.signal);
+      res.set('content-type', 'application/octet-stream').send(Buffer.from(t.bytes.buffer, t.bytes.byteOffset, t.bytes.byteLength));
+    } catch (e) {
+      if (stop.signal.aborted) return;
+      res.removeHeader('etag'); res.removeHeader('cache-control');
+      throw e;
+    }
+  });
+}

@@ -1,0 +1,12 @@
+import type { Logger } from 'pino';
+import type { Config } from '../config';
+import type { Database } from '../db/pool';
+import type { PreviewPool } from '../preview/pool';
+import type { Engine } from '../runs/engine';
+import type { StoredSources } from '../eval/sources';
+
+/** What the routes work with. */
+export interface Services {
+  config: Config; db: Database; engine: Engine; previews: PreviewPool; sources: StoredSources; log: Logger;
+  allowedHosts(): string[];
+}

@@ -1,0 +1,25 @@
+import type { ImageInfo } from '@hindglance/core/graph/image';
+import type { Histogram } from '@hindglance/core/raster/histogram';
+import type { Statistics } from '@hindglance/core/raster/statistics';
+import type { Client } from './pool';
+
+export interface ImageRow { id: string; state: 'writing' | 'ready'; info: ImageInfo; levels: number; statistics: Statistics[] | null; histograms: Histogram[] | null; looks: (number | null)[] | null }
+const COLUMNS = 'id, state, info, levels, statistics, histograms, looks';
+
+export const findImage = async (c: Client, id: string): Promise<ImageRow | null> => (await c.query<ImageRow>(`SELECT ${COLUMNS} FROM image WHERE id = $1`, [id])).rows[0] ?? null;
+
+export async function createImage(c: Client, info: ImageInfo, levels: number): Promise<string> {
+  return (await c.query<{ id: string }>('INSERT INTO image (info, levels) VALUES ($1, $2) RETURNING id', [info, levels])).rows[0]!.id;
+}
+
+export async function finishImage(c: Client, id: string, facts: { statistics: Statistics[] | null; histograms: Histogram[] | null; looks: (number | null)[] | null }): Promise<void> {
+  await c.query("UPDATE image SET state = 'ready', statistics = $2, histograms = $3, looks = $4 WHERE id = $1", [id, JSON.stringify(facts.statistics), JSON.stringify(facts.histograms), JSON.stringify(facts.looks)]);
+}
+
+export const deleteImage = async (c: Client, id: string): Promise<void> => { await c.query('DELETE FROM image WHERE id = $1', [id]); };
+
+/** Images that no scene, change map or open run has: left by runs that died or by deleted studies. */
+export async function sweepImages(c: Client): Promise<number> {
+  return (await c.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id)
+    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND r.params->>'imageId' = i.id::text)`)).rowCount ?? 0;
+}

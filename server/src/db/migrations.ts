@@ -1,0 +1,90 @@
+import type { Database } from './pool';
+
+/** Numbered changes of the schema, each run once in a transaction of its own. Never edited after they have shipped. */
+export const MIGRATIONS: { id: number; name: string; sql: string }[] = [
+  {
+    id: 1, name: 'studies, scenes, images, runs, change maps',
+    sql: `
+CREATE TABLE study (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  name text NOT NULL, hazard text NOT NULL, event_at timestamptz, study_area jsonb,
+  compare jsonb, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now());
+
+-- Bytes of files: uploads until they are imported, and files made for download.
+CREATE TABLE blob (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid REFERENCES study ON DELETE CASCADE,
+  purpose text NOT NULL, name text NOT NULL, size bigint NOT NULL DEFAULT 0, sha256 text, state text NOT NULL DEFAULT 'receiving',
+  media_type text, detail jsonb, created_at timestamptz NOT NULL DEFAULT now());
+CREATE INDEX blob_study ON blob (study_id);
+CREATE TABLE blob_chunk (blob_id uuid NOT NULL REFERENCES blob ON DELETE CASCADE, seq integer NOT NULL, bytes bytea NOT NULL, PRIMARY KEY (blob_id, seq));
+ALTER TABLE blob_chunk ALTER COLUMN bytes SET STORAGE EXTERNAL;
+
+-- Pixels. An image is 'writing' until the transaction that finishes it; nobody sees it before.
+CREATE TABLE image (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), state text NOT NULL DEFAULT 'writing',
+  info jsonb NOT NULL, levels integer NOT NULL, statistics jsonb, histograms jsonb, looks jsonb, created_at timestamptz NOT NULL DEFAULT now());
+CREATE TABLE image_block (
+  image_id uuid NOT NULL REFERENCES image ON DELETE CASCADE, level smallint NOT NULL, "row" integer NOT NULL, col integer NOT NULL, band smallint NOT NULL,
+  cells bytea, labels bytea, PRIMARY KEY (image_id, level, "row", col, band));
+-- Speckle does not compress; class labels do.
+ALTER TABLE image_block ALTER COLUMN cells SET STORAGE EXTERNAL;
+
+CREATE TABLE scene (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  kind text NOT NULL, name text NOT NULL, acquired_at timestamptz, file_name text NOT NULL, file_size bigint NOT NULL, file_sha256 text NOT NULL,
+  detail jsonb NOT NULL, image_id uuid REFERENCES image, run_id uuid, created_at timestamptz NOT NULL DEFAULT now());
+CREATE INDEX scene_study ON scene (study_id);
+CREATE TABLE zone_layer (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  name text NOT NULL, file_name text NOT NULL, file_sha256 text NOT NULL, name_field text NOT NULL, features jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+
+-- Nodes that a page asked for: the hash in a tile's address leads back to what it is.
+CREATE TABLE node (hash text PRIMARY KEY, spec jsonb NOT NULL, info jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+CREATE TABLE node_state (key text PRIMARY KEY, state bytea NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+CREATE TABLE node_tally (key text PRIMARY KEY, tally jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+
+CREATE TABLE run (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid REFERENCES study ON DELETE CASCADE,
+  kind text NOT NULL, title text NOT NULL, params jsonb NOT NULL, state text NOT NULL DEFAULT 'running', phase integer NOT NULL DEFAULT 0,
+  phases jsonb NOT NULL DEFAULT '[]', error jsonb, result jsonb,
+  created_at timestamptz NOT NULL DEFAULT now(), finished_at timestamptz);
+CREATE INDEX run_study ON run (study_id, created_at DESC);
+CREATE INDEX run_open ON run (created_at) WHERE state = 'running';
+CREATE TABLE run_range (
+  run_id uuid NOT NULL REFERENCES run ON DELETE CASCADE, phase integer NOT NULL, seq integer NOT NULL, weight real NOT NULL DEFAULT 1,
+  state text NOT NULL DEFAULT 'queued', progress real NOT NULL DEFAULT 0, claimed_by uuid, attempts integer NOT NULL DEFAULT 0, result jsonb, PRIMARY KEY (run_id, phase, seq));
+CREATE TABLE worker (id uuid PRIMARY KEY, host text NOT NULL, pid integer NOT NULL, seen_at timestamptz NOT NULL DEFAULT now());
+
+CREATE TABLE change_map (
+  id uuid PRIMARY KEY, study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE, name text NOT NULL,
+  image_id uuid NOT NULL REFERENCES image, node_hash text NOT NULL, setup jsonb NOT NULL, provenance jsonb NOT NULL, tally jsonb NOT NULL,
+  patch_count integer NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+CREATE INDEX change_map_study ON change_map (study_id, created_at DESC);
+CREATE TABLE patch (
+  change_map_id uuid NOT NULL, number integer NOT NULL, label smallint NOT NULL, cells bigint NOT NULL, area_m2 double precision NOT NULL,
+  west double precision NOT NULL, south double precision NOT NULL, east double precision NOT NULL, north double precision NOT NULL,
+  geometry text NOT NULL, PRIMARY KEY (change_map_id, number));
+
+CREATE TABLE ledger (id bigserial PRIMARY KEY, study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE, at timestamptz NOT NULL DEFAULT now(), what text NOT NULL, detail jsonb NOT NULL);
+CREATE INDEX ledger_study ON ledger (study_id, id);
+`,
+  },
+];
+
+/** Brings the schema up to date. Safe when several processes do it at once: they take turns on an advisory lock. */
+export async function migrate(db: Database): Promise<number> {
+  return db.withClient(async (c) => {
+    await c.query('SELECT pg_advisory_lock(7310401)');
+    try {
+      await c.query('CREATE TABLE IF NOT EXISTS migration (id integer PRIMARY KEY, name text NOT NULL, at timestamptz NOT NULL DEFAULT now())');
+      const done = new Set((await c.query<{ id: number }>('SELECT id FROM migration')).rows.map((r) => r.id));
+      let n = 0;
+      for (const m of MIGRATIONS) {
+        if (done.has(m.id)) continue;
+        await c.query('BEGIN');
+        try { await c.query(m.sql); await c.query('INSERT INTO migration (id, name) VALUES ($1, $2)', [m.id, m.name]); await c.query('COMMIT'); n++; } catch (e) { await c.query('ROLLBACK'); throw e; }
+      }
+      return n;
+    } finally { await c.query('SELECT pg_advisory_unlock(7310401)'); }
+  });
+}

@@ -1,0 +1,22 @@
+import { Piscina } from 'piscina';
+import { AppError, type ErrorBody } from '../errors';
+import type { HistogramResult, HistogramTask, TileResult, TileTask } from './service';
+
+/** Threads that compute previews. Tasks of closed requests leave the queue. */
+export class PreviewPool {
+  private readonly pool: Piscina;
+  constructor(script: string, url: string, threads: number, cacheBytes: number) {
+    this.pool = new Piscina({ filename: script, minThreads: 1, maxThreads: threads, workerData: { url, cacheBytes }, idleTimeout: 60_000 });
+  }
+
+  tile(t: Omit<TileTask, 'kind'>, signal?: AbortSignal): Promise<TileResult> { return this.run({ kind: 'tile', ...t }, signal) as Promise<TileResult>; }
+  histograms(t: Omit<HistogramTask, 'kind'>): Promise<HistogramResult> { return this.run({ kind: 'histograms', ...t }) as Promise<HistogramResult>; }
+
+  private async run(task: TileTask | HistogramTask, signal?: AbortSignal): Promise<unknown> {
+    const r = (await this.pool.run(task, signal ? { signal } : {})) as { value?: unknown; error?: { status: number; body: ErrorBody } };
+    if (r.error) throw new AppError(r.error.status, r.error.body.code, r.error.body.message, r.error.body.field, r.error.body.hint);
+    return r.value;
+  }
+
+  close(): Promise<void> { return this.pool.destroy(); }
+}

@@ -1,0 +1,18 @@
+import { move, workerData } from 'piscina';
+import { errorBody } from '../errors';
+import { type HistogramTask, PreviewService, type TileTask } from './service';
+
+const { url, cacheBytes } = workerData as { url: string; cacheBytes: number };
+const service = new PreviewService(url, cacheBytes);
+
+/** Entry of a preview thread. Errors come back as data, so that their words survive the way between threads. */
+export default async function run(task: TileTask | HistogramTask): Promise<unknown> {
+  try {
+    const value = task.kind === 'tile' ? await service.tile(task) : await service.histograms(task);
+    return task.kind === 'tile' ? move({ value } as never) : { value };
+  } catch (e) {
+    const { status, body, expected } = errorBody(e);
+    if (!expected) console.error('Preview failed:', e);
+    return { error: { status, body } };
+  }
+}

@@ -1,0 +1,54 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
+import { FILES, writeWorld } from './write';
+
+// Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
+const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27;
+
+async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const raw = body instanceof Uint8Array;
+  const r = await fetch(`${base}/api${path}`, { method, headers: raw ? { 'content-type': 'application/octet-stream' } : { 'content-type': 'application/json' }, body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body) });
+  const text = await r.text();
+  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  return (text ? JSON.parse(text) : null) as T;
+}
+
+async function ended(run: string): Promise<void> {
+  for (;;) {
+    const r = await call<{ state: string; title: string; error: { message: string } | null }>('GET', `/runs/${run}`);
+    if (r.state === 'done') return;
+    if (r.state !== 'running') throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    await new Promise((ok) => setTimeout(ok, 150));
+  }
+}
+
+interface Upload { id: string; detail: { kind: string; acquiredAt: string | null } }
+const upload = (study: string, file: string) => call<Upload>('POST', `/studies/${study}/uploads?name=${encodeURIComponent(file)}`, new Uint8Array(readFileSync(join(folder, file))));
+
+if ((await call<unknown[]>('GET', '/studies')).length === 0) {
+  const mark = join(folder, 'made.json'), made = existsSync(mark) ? (JSON.parse(readFileSync(mark, 'utf8')) as { seed: number }) : null;
+  if (made?.seed !== SEED) {
+    console.log('Making the demo data (half a minute, only once) …');
+    await writeWorld(folder, SEED);
+    writeFileSync(mark, JSON.stringify({ seed: SEED }));
+  }
+  console.log('Importing the demo data …');
+  const study = await call<{ id: string }>('POST', '/studies', { name: 'Ombrel flood', hazard: 'flood', eventAt: '2025-05-12T05:20:00Z', studyArea: JSON.parse(readFileSync(join(folder, FILES.studyArea), 'utf8')) });
+  const scenes: { scene: { id: string }; runId: string }[] = [];
+  for (const [file, name] of [[FILES.before, 'Sigma nought, 2 May'], [FILES.after, 'Sigma nought, 14 May'], [FILES.elevation, 'Elevation']] as const) {
+    const u = await upload(study.id, file);
+    scenes.push(await call('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, kind: u.detail.kind, name }));
+  }
+  const zones = await upload(study.id, FILES.districts);
+  await call('POST', `/studies/${study.id}/zones`, { uploadId: zones.id, name: 'Districts' });
+  for (const s of scenes) await ended(s.runId);
+  const before = await call<{ id: string; looks: number[] }[]>('GET', `/studies/${study.id}/scenes`).then((all) => all.find((s) => s.id === scenes[0]!.scene.id)!);
+  const pair = { beforeId: scenes[0]!.scene.id, afterId: scenes[1]!.scene.id };
+  let setup = emptySetup({ looks: before.looks[0] ?? null, hasStudyArea: true, hasElevation: true });
+  setup = { ...setup, rules: initialRules(await call<PairHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pair, setup })) };
+  await call('PATCH', `/studies/${study.id}`, { compare: { ...pair, setup } });
+  const { runId } = await call<{ runId: string }>('POST', `/studies/${study.id}/change-maps`, { ...pair, setup, name: 'First look, suggested thresholds' });
+  await ended(runId);
+  console.log('The demo study "Ombrel flood" is ready.');
+}

@@ -1,0 +1,44 @@
+/** Reproducible pseudo-random numbers in [0, 1): mulberry32, a public-domain 32-bit generator. */
+export function generator(seed: number): () => number {
+  let a = seed >>> 0;
+  return () => {
+    a = (a + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(a ^ (a >>> 15), a | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+/** Number in [0, 1) that belongs to a lattice point. */
+export function hash2(x: number, y: number, seed: number): number {
+  let h = Math.imul(x, 374761393) + Math.imul(y, 668265263) + Math.imul(seed, 1274126177);
+  h = Math.imul(h ^ (h >>> 13), 1274126177);
+  h = Math.imul(h ^ (h >>> 16), 2246822519);
+  return ((h ^ (h >>> 15)) >>> 0) / 4294967296;
+}
+
+/** Smooth noise in [−1, 1] with features about one unit wide. */
+export function noise(x: number, y: number, seed: number): number {
+  const i = Math.floor(x), j = Math.floor(y), u = x - i, v = y - j;
+  const s = u * u * u * (u * (u * 6 - 15) + 10), t = v * v * v * (v * (v * 6 - 15) + 10);
+  const a = hash2(i, j, seed), b = hash2(i + 1, j, seed), c = hash2(i, j + 1, seed), d = hash2(i + 1, j + 1, seed);
+  return 2 * ((a + (b - a) * s) * (1 - t) + (c + (d - c) * s) * t) - 1;
+}
+
+/** Sum of octaves of noise, each half as strong and half as wide; about [−1, 1]. */
+export function fractal(x: number, y: number, octaves: number, seed: number): number {
+  let sum = 0, amplitude = 0.5, f = 1;
+  for (let k = 0; k < octaves; k++) { sum += amplitude * noise(x * f, y * f, seed + k * 101); amplitude /= 2; f *= 2.03; }
+  return sum * 1.4;
+}
+
+/** Gamma deviate of mean 1 and variance 1/shape. Source: Marsaglia & Tsang 2000; shape ≥ 1. */
+export function gammaMean1(shape: number, u: () => number): number {
+  const d = shape - 1 / 3, c = 1 / Math.sqrt(9 * d);
+  for (;;) {
+    // Normal deviate by Box and Muller.
+    const x = Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
+    const v = (1 + c * x) ** 3;
+    if (v > 0 && Math.log(1 - u()) < 0.5 * x * x + d - d * v + d * Math.log(v)) return (d * v) / shape;
+  }
+}

@@ -1,0 +1,60 @@
+import { createWriteStream, mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { once } from 'node:events';
+import { BLOCK, type Grid, levelCount, levelGrid, northUp } from '@hindglance/core/grid/grid';
+import { halveMean, halveMode } from '@hindglance/core/raster/pyramid';
+import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
+import { buildGround, type Ground } from './ground';
+import { AFTER, BEFORE, type Pass, imageOf } from './radar';
+import { TRUTH_NAMES, truthOf } from './truth';
+import { districtsGeoJson, studyAreaGeoJson } from './vectors';
+
+export const FACTOR = 2;
+export const imageGrid = (g: Ground): Grid => northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], 20, 20, g.grid.width / FACTOR, g.grid.height / FACTOR);
+
+export const FILES = {
+  before: 'corvane_20250502T184110_sigma0.tif', after: 'corvane_20250514T184110_sigma0.tif', elevation: 'corvane_elevation.tif',
+  districts: 'corvane_districts.geojson', studyArea: 'ombrel_study_area.geojson', truth: 'truth/ombrel_flood_truth.tif',
+} as const;
+
+/** Writes the demo files of the Ombrel flood into a folder, the same to the byte for one seed. */
+export async function writeWorld(folder: string, seed: number): Promise<void> {
+  mkdirSync(join(folder, 'truth'), { recursive: true });
+  const g = buildGround(seed), grid = imageGrid(g);
+  for (const [pass, file] of [[BEFORE, FILES.before], [AFTER, FILES.after]] as [Pass, string][]) {
+    await writeFloat(join(folder, file), grid, imageOf(g, pass, grid, FACTOR), [{ name: 'sigma0 VV' }, { name: 'sigma0 VH' }], 0, { ACQUIRED: pass.time, MISSION: 'LANTERN1', PASS: 'descending', DESCRIPTION: 'Calibrated sigma nought, linear power, made-up data' });
+  }
+  await writeFloat(join(folder, FILES.elevation), g.grid, [g.elevation], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
+  await writeClasses(join(folder, FILES.truth), grid, truthOf(g, FACTOR, grid.width, grid.height));
+  writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
+  writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
+}
+
+async function toFile(path: string, write: (sink: (b: Uint8Array) => Promise<void>) => Promise<void>): Promise<void> {
+  const out = createWriteStream(path);
+  await write(async (b) => { if (!out.write(b)) await once(out, 'drain'); });
+  out.end();
+  await once(out, 'finish');
+}
+
+/** Float image as a COG; `fill` stands for nodata. */
+export async function writeFloat(path: string, grid: Grid, bands: Float32Array[], names: { name: string; unit?: string }[], fill: number, items: Record<string, string>): Promise<void> {
+  const levels = [bands.map((b) => b.map((v) => (v === fill ? NaN : v)))];
+  for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
+    const p = levelGrid(grid, l - 1), g = levelGrid(grid, l);
+    levels.push(levels[l - 1]!.map((b) => { const o = new Float32Array(g.width * g.height); halveMean(b, p.width, p.height, o); return o; }));
+  }
+  await toFile(path, (sink) => writeCog({ grid, type: 'float32', bands: names, nodata: fill, items, levels: levels.length, readBlock: async (l, row, col) => levels[l]!.map((b) => cut(b, levelGrid(grid, l), row, col)) }, new MemorySpool(), sink));
+}
+
+async function writeClasses(path: string, grid: Grid, cells: Uint8Array): Promise<void> {
+  const levels = [cells];
+  for (let l = 1; l < levelCount(grid.width, grid.height); l++) { const p = levelGrid(grid, l - 1), g = levelGrid(grid, l), o = new Uint8Array(g.width * g.height); halveMode(levels[l - 1]!, p.width, p.height, o); levels.push(o); }
+  await toFile(path, (sink) => writeCog({ grid, type: 'uint8', bands: [{ name: 'truth' }], nodata: 255, palette: { 0: '#efece4', 1: '#c8246f', 2: '#33498c', 3: '#2a8f84', 4: '#b9562b', 5: '#c29a1b' }, items: { LEGEND: Object.entries(TRUTH_NAMES).map(([k, v]) => `${k}=${v}`).join('; ') }, levels: levels.length, readBlock: async (l, row, col) => [cut(levels[l]!, levelGrid(grid, l), row, col)] }, new MemorySpool(), sink));
+}
+
+function cut<T extends Float32Array | Uint8Array>(b: T, g: Grid, row: number, col: number): T {
+  const w = Math.min(BLOCK, g.width - col * BLOCK), h = Math.min(BLOCK, g.height - row * BLOCK), out = (b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h)) as T;
+  for (let r = 0; r < h; r++) { const o = (row * BLOCK + r) * g.width + col * BLOCK; out.set(b.subarray(o, o + w) as never, r * w); }
+  return out;
+}
