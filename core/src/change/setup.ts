@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { LONLAT, isGeographic, transformer } from '../geodesy/crs';
-import { type Grid, sameGrid } from '../grid/grid';
+import { type Grid, sameGrid, squareNorthUp } from '../grid/grid';
 import { type MultiPolygon, transformPolygons } from '../vector/polygons';
 import type { ImageInfo } from '../graph/image';
 import type { NodeSpec } from '../graph/node';
@@ -47,7 +47,7 @@ export const changeSetupSchema = yup.object({
   }).noUnknown().required(),
 }).noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
 
-/** The images a change map is made from. The grid of the before date is the grid of the map. */
+/** The images a change map is made from. The grid of the before date, turned north up with square cells, is the grid of the map. */
 export interface ChangeInputs {
   before: { id: string; info: ImageInfo };
   after: { id: string; info: ImageInfo };
@@ -63,7 +63,9 @@ export interface ChangeNodes {
   /** Bands before, after, measure and, with elevation, slope and elevation. */
   stack: NodeSpec;
   seen: NodeSpec; studyArea: NodeSpec | null;
-  /** Before the limits, and after them. */
+  /** The stack where both dates are seen and inside the study area; nodata elsewhere. */
+  gated: NodeSpec;
+  /** Before the limits that work on classes, and after them. */
   raw: NodeSpec; classes: NodeSpec;
 }
 
@@ -80,7 +82,7 @@ export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
  * @throws InputError when a band is missing or a limit needs what is not there
  */
 export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
-  const grid = inputs.before.info.grid;
+  const grid = squareNorthUp(inputs.before.info.grid);
   const side = (which: 'before' | 'after') => {
     const { id, info } = inputs[which];
     const band = info.bands[s.band];
@@ -104,14 +106,15 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
     if (!inputs.studyArea) throw new InputError('This study has no study area', 'limits.studyArea', 'Draw one, or take this limit away.');
     studyArea = node('mask.studyArea', { polygons: areaOnGrid(inputs.studyArea, grid) }, b.raw);
   }
-  const raw = node('change.classes', { rules: s.rules }, stack);
-  let classes = node('limit.mask', {}, raw, seen, ...(studyArea ? [studyArea] : []));
+  const gated = node('bands.mask', {}, stack, seen, ...(studyArea ? [studyArea] : []));
+  const raw = node('change.classes', { rules: s.rules }, gated);
+  let classes = raw;
   if (s.limits.maxSlopeDeg !== null) {
     if (!slope) throw new InputError('The slope limit needs elevation', 'limits.maxSlopeDeg', 'Add a scene of kind elevation, or take this limit away.');
     classes = node('limit.slope', { maxSlopeDeg: s.limits.maxSlopeDeg }, classes, slope);
   }
   if (s.limits.minPatchCells !== null) classes = node('limit.minimumPatch', { minCells: s.limits.minPatchCells, neighbours: s.limits.neighbours }, classes);
-  return { before: b.db, after: a.db, measure, slope, elevation, stack, seen, studyArea, raw, classes };
+  return { before: b.db, after: a.db, measure, slope, elevation, stack, seen, studyArea, gated, raw, classes };
 }
 
 /** Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes alike everywhere. */

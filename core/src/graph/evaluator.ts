@@ -14,7 +14,7 @@ export interface SourceReader {
 }
 
 /** Cells of a node that somebody else already has (a kept result, or a server when this is a browser). */
-export interface KeptReader { has(hash: string): boolean; read(hash: string, level: number, window: Window): Promise<Block> }
+export interface KeptReader { has(hash: string): boolean; info(hash: string): Promise<ImageInfo>; read(hash: string, level: number, window: Window): Promise<Block> }
 
 /** Keeps what `prepare` found, by node hash and level. */
 export interface StateStore { get(key: string): Promise<StepState | null>; put(key: string, state: StepState): Promise<void> }
@@ -52,6 +52,8 @@ export class Evaluator {
   }
 
   private async describe(n: NodeSpec): Promise<ImageInfo> {
+    const hash = nodeHash(n, versionOf);
+    if (this.options.kept?.has(hash)) return this.options.kept.info(hash);
     if (n.step === 'source') return this.options.sources.info(String(n.params.image));
     const step = stepOf(n.step);
     if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max) throw new InputError(`"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${n.inputs.length}`, 'inputs');

@@ -86,7 +86,7 @@ describe('block by block equals whole image, for every step', () => {
       for (const block of [16, 31]) {
         const b = await byBlocks(new Evaluator({ sources }), spec, block);
         // Positions counted from the start of a window can differ in their last bit; everything else is the same to the bit.
-        a.forEach((x, k) => { let worst = 0; x.forEach((v, i) => { const y = b[k]![i]!; if (Number.isNaN(v) !== Number.isNaN(y)) worst = Infinity; else if (!Number.isNaN(v)) worst = Math.max(worst, Math.abs(v - y)); }); expect([name, worst <= (['slope', 'elevation', 'stack', 'pick'].includes(name) ? 1e-5 : 0)]).toEqual([name, true]); });
+        a.forEach((x, k) => { let worst = 0; x.forEach((v, i) => { const y = b[k]![i]!; if (Number.isNaN(v) !== Number.isNaN(y)) worst = Infinity; else if (!Number.isNaN(v)) worst = Math.max(worst, Math.abs(v - y)); }); expect([name, worst <= (['slope', 'elevation', 'stack', 'gated', 'pick'].includes(name) ? 1e-5 : 0)]).toEqual([name, true]); });
       }
     }
     expect([...kinds].sort()).toEqual(['source', ...STEPS.map((s) => s.kind)].sort());
@@ -138,9 +138,9 @@ describe('evaluator', () => {
     expect(same).toBe(1200);
   });
   test('kept nodes are read, not computed', async () => {
-    const n = buildChange(await inputs(), setup), h = nodeHash(n.stack, versionOf);
+    const n = buildChange(await inputs(), setup), h = nodeHash(n.gated, versionOf);
     let reads = 0;
-    const e = new Evaluator({ sources: { ...sources, read: () => { throw new Error('sources must not be read'); } }, kept: { has: (x) => x === h, read: async (_x, _l, w) => { reads++; return { window: w, bands: Array.from({ length: 5 }, () => new Float32Array(w.width * w.height).fill(-20)) }; } } });
+    const e = new Evaluator({ sources: { ...sources, read: () => { throw new Error('sources must not be read'); } }, kept: { has: (x) => x === h, info: () => new Evaluator({ sources }).info(n.gated), read: async (_x, _l, w) => { reads++; return { window: w, bands: Array.from({ length: 5 }, () => new Float32Array(w.width * w.height).fill(-20)) }; } } });
     const b = await e.read(n.raw, 0, { col: 0, row: 0, width: 8, height: 8 });
     expect(reads).toBe(1);
     expect([...b.bands[0]!].every((v) => v === 1)).toBe(true);

@@ -1,17 +1,17 @@
 import { InputError } from '../errors';
 import type { Step } from './step';
 import { warpStep } from './steps/warp';
-import { selectStep, stackStep } from './steps/bands';
+import { maskStep, selectStep, stackStep } from './steps/bands';
 import { decibelStep, leeStep, refinedLeeStep } from './steps/radar';
 import { differenceStep, logRatioStep, classesStep } from './steps/change';
 import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
-import { maskLimitStep, minimumPatchStep, slopeLimitStep } from './steps/limits';
+import { minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
 
 /** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
 export const STEPS: readonly Step[] = [
-  warpStep, selectStep, stackStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
-  seenMaskStep, studyAreaMaskStep, maskLimitStep, slopeLimitStep, minimumPatchStep, slopeStep,
+  warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
+  seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep,
 ] as unknown as Step[];
 
 const byKind = new Map(STEPS.map((s) => [s.kind, s]));

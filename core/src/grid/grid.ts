@@ -89,3 +89,17 @@ export function outline(g: Grid, parts = 8): [number, number][] {
   ring.push(ring[0]!);
   return ring;
 }
+
+/** Whether rows run north to south, columns west to east, and cells are square (to a millionth): what maps are drawn and made on. */
+export function isSquareNorthUp(g: Grid): boolean {
+  const [, a, b, , c, d] = g.transform;
+  return b === 0 && c === 0 && a > 0 && d < 0 && Math.abs(a + d) <= 1e-6 * a;
+}
+
+/** The same ground on a north-up grid of square cells: the grid itself where it is one, else the box around it at its smaller cell size. */
+export function squareNorthUp(g: Grid): Grid {
+  if (isSquareNorthUp(g)) return g;
+  const cell = Math.min(...cellSize(g)), ring = outline(g, 1), xs = ring.map((p) => p[0]), ys = ring.map((p) => p[1]);
+  const x0 = Math.min(...xs), y0 = Math.max(...ys), slack = 1e-6;
+  return northUp(g.crs, x0, y0, cell, cell, Math.ceil((Math.max(...xs) - x0) / cell - slack), Math.ceil((y0 - Math.min(...ys)) / cell - slack));
+}

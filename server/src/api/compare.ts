@@ -75,17 +75,17 @@ export function compareRoutes(api: Router, s: Services): void {
   /** Addresses of everything that a comparison shows. */
   api.post('/studies/:id/compare/nodes', async (req, res) => {
     const c = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body')), n = c.nodes;
-    const [before, after, stack, classes, seen, studyArea] = await Promise.all([n.before, n.after, n.stack, n.classes, n.seen, n.studyArea].map((x) => (x ? register(s, x) : null)));
-    res.json({ before: nodeView(before!), after: nodeView(after!), stack: nodeView(stack!), classes: nodeView(classes!), seen: nodeView(seen!), studyArea: studyArea ? nodeView(studyArea) : null, spec: n.classes, rawSpec: n.raw, warnings: c.warnings });
+    const [before, after, stack, gated, classes] = await Promise.all([n.before, n.after, n.stack, n.gated, n.classes].map((x) => register(s, x)));
+    res.json({ before: nodeView(before!), after: nodeView(after!), stack: nodeView(stack!), gated: nodeView(gated!), classes: nodeView(classes!), warnings: c.warnings });
   });
 
   /** Histograms of before, after and measure inside the study area where both dates are seen. */
   api.post('/studies/:id/compare/histograms', async (req, res) => {
     const { nodes } = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body'));
-    const masks = [nodes.seen, ...(nodes.studyArea ? [nodes.studyArea] : [])], key = [nodes.stack, ...masks].map((n) => nodeHash(n, versionOf)).join('+');
+    const key = nodeHash(nodes.gated, versionOf);
     let p = histograms.get(key);
     if (!p) {
-      p = previews.histograms({ node: nodes.stack, masks, ranges: [[-40, 10], [-40, 10], [-25, 25]], bins: 500, maxCells: SAMPLE_CELLS });
+      p = previews.histograms({ node: nodes.gated, ranges: [[-40, 10], [-40, 10], [-25, 25]], bins: 500, maxCells: SAMPLE_CELLS });
       histograms.set(key, p);
       p.catch(() => histograms.delete(key));
     }

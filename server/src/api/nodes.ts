@@ -2,8 +2,8 @@ import type { Router } from 'express';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { nodeHash, type NodeSpec } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
-import { node, sourceNode } from '@hindglance/core/change/setup';
-import { BLOCK, levelCount, levelGrid } from '@hindglance/core/grid/grid';
+import { node, onGrid, sourceNode } from '@hindglance/core/change/setup';
+import { BLOCK, levelCount, levelGrid, squareNorthUp } from '@hindglance/core/grid/grid';
 import { LRUCache } from 'lru-cache';
 import { findChangeMap } from '../db/changeMaps';
 import { type NodeRow, findNode, saveNode } from '../db/nodes';
@@ -28,7 +28,8 @@ export async function sceneNode(s: Services, sceneId: string): Promise<NodeRow> 
   const scene = await s.db.withClient((c) => findScene(c, sceneId));
   if (!scene) throw notFound('scene');
   if (!scene.imageId || !scene.info) throw new AppError(409, 'notReady', `${scene.name} is still being imported`, 'scene');
-  const source = sourceNode(scene.imageId);
+  // Maps are drawn north up on square cells; other grids are put on one first.
+  const source = onGrid(sourceNode(scene.imageId), scene.info, squareNorthUp(scene.info.grid));
   return register(s, scene.info.bands.every((b) => b.role === 'power') ? node('radar.decibel', {}, source) : source);
 }
 

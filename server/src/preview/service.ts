@@ -9,7 +9,7 @@ import { Database } from '../db/pool';
 import { StoredSources } from '../eval/sources';
 
 export interface TileTask { kind: 'tile'; node: NodeSpec; level: number; row: number; col: number; bands: number[] | null }
-export interface HistogramTask { kind: 'histograms'; node: NodeSpec; masks: NodeSpec[]; ranges: [number, number][]; bins: number; maxCells: number }
+export interface HistogramTask { kind: 'histograms'; node: NodeSpec; ranges: [number, number][]; bins: number; maxCells: number }
 export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
 export interface HistogramResult { histograms: Histogram[]; cells: number; cellsOfImage: number }
 
@@ -30,7 +30,7 @@ export class PreviewService {
   }
 
   /**
-   * Histograms of the bands of a node at full resolution, over cells that every mask keeps. Large images are sampled by whole
+   * Histograms of the bands of a node at full resolution, over cells that are not nodata. Large images are sampled by whole
    * blocks spread evenly, so that speckle and filters are those of the full image, not of an overview.
    */
   async histograms(t: HistogramTask): Promise<HistogramResult> {
@@ -39,11 +39,10 @@ export class PreviewService {
     let cells = 0;
     for (let k = 0; k < windows.length; k += every) {
       const w = windows[Math.floor(k)]!;
-      const [block, ...masks] = await Promise.all([t.node, ...t.masks].map((n) => this.evaluator.read(n, 0, w)));
-      const keep = new Uint8Array(w.width * w.height).fill(1);
-      for (const m of masks) { const a = m.bands[0]!; for (let i = 0; i < keep.length; i++) { const v = a[i]!; if (v !== v) keep[i] = 0; } }
-      out.forEach((h, b) => addToHistogram(h, block!.bands[b]!, keep));
-      for (let i = 0; i < keep.length; i++) cells += keep[i]!;
+      const block = await this.evaluator.read(t.node, 0, w);
+      out.forEach((h, b) => addToHistogram(h, block.bands[b]!));
+      const first = block.bands[0]!;
+      for (let i = 0; i < first.length; i++) { const v = first[i]!; if (v === v) cells++; }
     }
     return { histograms: out, cells, cellsOfImage: info.grid.width * info.grid.height };
   }

@@ -108,15 +108,18 @@ export class Engine {
     const beat = () => this.db.withClient((c) => seen(c, this.id, hostname(), process.pid)).catch(() => {});
     await beat();
     this.heartbeat = setInterval(beat, 1500);
-    const worker = await this.boss.work<Job>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 1 }, async ([job]) => { if (job) await this.perform(job.data); });
+    const worker = await this.boss.work<Job>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 1 }, async () => { await this.drain(); });
     // The queue is polled each second; a notice makes it at once.
     const stop = this.db.listen('hg_work', () => { try { this.boss.notifyWorker(worker); } catch { /* stopping */ } });
     this.abort.signal.addEventListener('abort', stop, { once: true });
   }
 
-  private async perform(job: Job): Promise<void> {
-    const claim = await this.db.withClient((c) => claimRange(c, job.run, job.phase, job.seq, this.id));
-    if (!claim) return;
+  /** A job only says that there is work: whoever gets it takes ranges until none is waiting, so that no poll lies between two of them. */
+  private async drain(): Promise<void> {
+    for (let claim; !this.abort.signal.aborted && (claim = await this.db.withClient((c) => claimRange(c, this.id)));) await this.perform(claim);
+  }
+
+  private async perform(job: Job & { attempts: number }): Promise<void> {
     const run = await this.db.withClient((c) => findRun(c, job.run));
     if (!run) return;
     const kind = this.kind(run.kind), stop = new AbortController();
@@ -132,7 +135,7 @@ export class Engine {
       }).catch(() => {});
     }, 500);
     try {
-      if (claim.attempts > MAX_ATTEMPTS) throw new Error(`Given up after ${MAX_ATTEMPTS} tries: the worker died each time`);
+      if (job.attempts > MAX_ATTEMPTS) throw new Error(`Given up after ${MAX_ATTEMPTS} tries: the worker died each time`);
       const done = await kind.work(job.phase, job.seq, run.params, { ...this.ctx, signal: stop.signal, progress: (s) => { share = s; } }, run);
       if (stop.signal.aborted) throw new CancelledError();
       await this.db.withTransaction(async (c) => {

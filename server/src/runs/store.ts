@@ -27,10 +27,12 @@ export async function startPhase(c: Client, id: string, phase: number, weights: 
   await c.query('INSERT INTO run_range (run_id, phase, seq, weight) SELECT $1, $2, o - 1, w FROM unnest($3::real[]) WITH ORDINALITY AS x(w, o) ON CONFLICT DO NOTHING', [id, phase, weights]);
 }
 
-/** Takes a range for a worker. Null when it is done, taken, or its run has ended. */
-export async function claimRange(c: Client, run: string, phase: number, seq: number, worker: string): Promise<{ attempts: number } | null> {
-  return (await c.query<{ attempts: number }>(`UPDATE run_range x SET state = 'active', claimed_by = $4, attempts = attempts + 1, progress = 0 FROM run r
-    WHERE x.run_id = $1 AND x.phase = $2 AND x.seq = $3 AND x.state = 'queued' AND r.id = x.run_id AND r.state = 'running' RETURNING x.attempts`, [run, phase, seq, worker])).rows[0] ?? null;
+/** Takes a waiting range for a worker, of the newest run first: what somebody just asked for does not wait behind a long run. */
+export async function claimRange(c: Client, worker: string): Promise<{ run: string; phase: number; seq: number; attempts: number } | null> {
+  return (await c.query<{ run: string; phase: number; seq: number; attempts: number }>(`UPDATE run_range x SET state = 'active', claimed_by = $1, attempts = attempts + 1, progress = 0
+    FROM (SELECT q.run_id, q.phase, q.seq FROM run_range q JOIN run r ON r.id = q.run_id AND r.state = 'running' AND r.phase = q.phase WHERE q.state = 'queued'
+      ORDER BY r.created_at DESC, q.seq LIMIT 1 FOR UPDATE OF q SKIP LOCKED) n
+    WHERE x.run_id = n.run_id AND x.phase = n.phase AND x.seq = n.seq RETURNING x.run_id AS run, x.phase, x.seq, x.attempts`, [worker])).rows[0] ?? null;
 }
 export const setRangeProgress = async (c: Client, run: string, phase: number, seq: number, progress: number): Promise<void> => { await c.query('UPDATE run_range SET progress = $4 WHERE run_id = $1 AND phase = $2 AND seq = $3', [run, phase, seq, progress]); };
 export async function finishRange(c: Client, run: string, phase: number, seq: number, worker: string, result: object | null): Promise<boolean> {

@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
 import type { Step } from '../step';
-import { cellByCell, requireOneGrid } from './common';
+import { cellByCell, none, requireOneGrid } from './common';
 
 /** Picks bands by their place in the image, counted from 0. */
 export const selectStep: Step<{ bands: number[] }> = {
@@ -12,6 +12,24 @@ export const selectStep: Step<{ bands: number[] }> = {
   },
   reach: cellByCell,
   compute([a], out, { params }) { params.bands.forEach((b, i) => out.bands[i]!.set(a!.bands[b]!)); },
+};
+
+/** Bands become nodata wherever one of the masks is nodata: such cells are not looked at and not counted. */
+export const maskStep: Step<Record<string, never>> = {
+  kind: 'bands.mask', version: 1, title: 'Keep only inside', help: 'Cells outside the masks are nodata and are not counted.', inputs: { min: 2, max: 5 }, params: none,
+  describe(inputs) {
+    requireOneGrid('Keep only inside', inputs);
+    if (inputs[0]!.type !== 'float32') throw new InputError('Keep only inside works on real-valued bands', 'inputs');
+    return inputs[0]!;
+  },
+  reach: cellByCell,
+  compute([image, ...masks], out) {
+    image!.bands.forEach((b, k) => {
+      const dst = out.bands[k] as Float32Array;
+      dst.set(b);
+      for (const m of masks) { const a = m.bands[0]!; for (let i = 0; i < dst.length; i++) { const v = a[i]!; if (v !== v) dst[i] = NaN; } }
+    });
+  },
 };
 
 /** Bands of several images on one grid as one image. */

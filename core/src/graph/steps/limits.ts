@@ -6,21 +6,9 @@ import { type Runs, RunsBuilder, fillWindow, runsOf } from '../../patches/runs';
 import { sieve } from '../../patches/sieve';
 import type { ImageInfo } from '../image';
 import type { Step, StepState } from '../step';
-import { cellByCell, finite, none, requireOneGrid } from './common';
+import { cellByCell, finite, requireOneGrid } from './common';
 
 function requireClasses(title: string, i: ImageInfo): void { if (i.type !== 'class8') throw new InputError(`${title} works on classes, not on ${i.bands[0]!.role}`, 'inputs'); }
-
-/** Classes become nodata where a mask is nodata: such cells are not counted at all. */
-export const maskLimitStep: Step<Record<string, never>> = {
-  kind: 'limit.mask', version: 1, title: 'Keep only inside', help: 'Cells outside the mask are nodata and are not counted.', inputs: { min: 2, max: 4 }, params: none,
-  describe(inputs) { requireClasses('Keep only inside', inputs[0]!); requireOneGrid('Keep only inside', inputs); return inputs[0]!; },
-  reach: cellByCell,
-  compute([classes, ...masks], out) {
-    const dst = out.bands[0] as Uint8Array;
-    dst.set(classes!.bands[0] as Uint8Array);
-    for (const m of masks) { const a = m.bands[0]!; for (let i = 0; i < dst.length; i++) { const v = a[i]!; if (v !== v) dst[i] = CLASS_NODATA; } }
-  },
-};
 
 /** Classes on ground steeper than the limit become "no class". Where there is no elevation the class stays. */
 export const slopeLimitStep: Step<{ maxSlopeDeg: number }> = {
