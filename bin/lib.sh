@@ -72,6 +72,13 @@ pg_cluster() {
   local version; version=$(cat "$folder/db/PG_VERSION")
   [ -x "/usr/lib/postgresql/$version/bin/postgres" ] || fail "The database in $folder was made by PostgreSQL $version, which is no longer installed. Install it: apt-get install postgresql-$version"
   PG_BIN=/usr/lib/postgresql/$version/bin
+  # One that is running may be on its way out (an earlier start that is just ending): wait for it to go.
+  local i
+  for i in $(seq 1 40); do
+    as_pg "$PG_BIN/pg_ctl" -D "$folder/db" status >/dev/null 2>&1 || break
+    [ -f "$folder/db/postmaster.pid" ] && [ "$(sed -n 8p "$folder/db/postmaster.pid" | tr -d ' ')" = ready ] && break
+    sleep 0.25
+  done
   if ! as_pg "$PG_BIN/pg_ctl" -D "$folder/db" status >/dev/null 2>&1; then
     local port; port=$(free_port)
     as_pg "$PG_BIN/pg_ctl" -D "$folder/db" -l "$folder/server.log" -o "-p $port" -w -t 60 start >/dev/null || { tail -n 15 "$folder/server.log" >&2; fail "The database did not start; its log is $folder/server.log."; }

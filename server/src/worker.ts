@@ -15,7 +15,7 @@ let stopping = false;
 async function stop(): Promise<void> {
   if (stopping) return;
   stopping = true;
-  await Promise.race([engine.stop(), new Promise((ok) => setTimeout(ok, 4500))]);
+  await Promise.race([engine.stop(), new Promise((ok) => setTimeout(ok, 2500))]);
   process.exit(0);
 }
 process.on('SIGINT', () => void stop());

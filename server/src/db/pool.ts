@@ -5,6 +5,7 @@ export type Client = pg.PoolClient;
 /** Connections of one process. Everything that talks to PostgreSQL goes through withClient or withTransaction. */
 export class Database {
   readonly pool: pg.Pool;
+  private readonly listeners = new Set<() => void>();
   constructor(readonly url: string, max = 8) {
     this.pool = new pg.Pool({ connectionString: url, max, application_name: 'hind-glance' });
     // A connection that breaks while idle is replaced by the pool; without a listener it would end the process.
@@ -46,10 +47,13 @@ export class Database {
       } catch { setTimeout(() => void open(), 500); }
     };
     void open();
-    return () => { stopped = true; current?.release(true); current = null; };
+    const stop = () => { stopped = true; current?.release(true); current = null; this.listeners.delete(stop); };
+    this.listeners.add(stop);
+    return stop;
   }
 
-  close(): Promise<void> { return this.pool.end(); }
+  /** Ends all connections, those that listen too. */
+  close(): Promise<void> { for (const stop of [...this.listeners]) stop(); return this.pool.end(); }
 }
 
 function isConnectionError(e: unknown): boolean {

@@ -1,4 +1,4 @@
-import { move, workerData } from 'piscina';
+import { workerData } from 'piscina';
 import { errorBody } from '../errors';
 import { type HistogramTask, PreviewService, type TileTask } from './service';
 
@@ -9,7 +9,7 @@ const service = new PreviewService(url, cacheBytes);
 export default async function run(task: TileTask | HistogramTask): Promise<unknown> {
   try {
     const value = task.kind === 'tile' ? await service.tile(task) : await service.histograms(task);
-    return task.kind === 'tile' ? move({ value } as never) : { value };
+    return { value };
   } catch (e) {
     const { status, body, expected } = errorBody(e);
     if (!expected) console.error('Preview failed:', e);

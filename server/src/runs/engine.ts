@@ -57,7 +57,7 @@ export class Engine {
   async stop(): Promise<void> {
     if (this.heartbeat) clearInterval(this.heartbeat);
     this.abort.abort();
-    await this.boss.stop({ graceful: true, wait: true, timeout: 4000 }).catch(() => {});
+    await this.boss.stop({ graceful: false, wait: false }).catch(() => {});
     await this.db.withClient((c) => gone(c, this.id)).catch(() => {});
   }
 

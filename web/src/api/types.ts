@@ -1,0 +1,26 @@
+import type { ChangeSetup } from '@hindglance/core/change/setup';
+import type { BandInfo, ImageInfo } from '@hindglance/core/graph/image';
+import type { Histogram } from '@hindglance/core/raster/histogram';
+import type { Statistics } from '@hindglance/core/raster/statistics';
+import type { TallyData } from '@hindglance/core/tally/tally';
+
+export interface Comparison { beforeId: string | null; afterId: string | null; setup: ChangeSetup | null }
+export interface AreaGeometry { type: 'MultiPolygon'; coordinates: [number, number][][][] }
+export interface Study { id: string; name: string; hazard: string; eventAt: string | null; studyArea: AreaGeometry | null; compare: Comparison | null; createdAt: string; updatedAt: string; scenes?: number; changeMaps?: number }
+export interface Scene {
+  id: string; studyId: string; kind: string; name: string; acquiredAt: string | null; fileName: string; fileSize: number; fileSha256: string;
+  detail: { width?: number; height?: number; sampleType?: string; nodata?: string | null; items?: Record<string, string> };
+  imageId: string | null; runId: string | null; info: ImageInfo | null; levels: number | null; statistics: Statistics[] | null; histograms: Histogram[] | null; looks: (number | null)[] | null; footprint: [number, number][] | null;
+}
+export interface Upload { id: string; name: string; size: number; detail: { form: 'raster' | 'zones'; kind: string | null; acquiredAt: string | null; bands: BandInfo[]; missing: string[]; width: number; height: number; sampleType: string; nameFields: string[]; nameField: string | null; zones: number } }
+export interface ZoneLayer { id: string; name: string; fileName: string; nameField: string; features: { features: { properties: Record<string, unknown>; geometry: object }[] } }
+export interface NodeView { hash: string; info: ImageInfo; levels: number; block: number }
+export interface CompareNodes { before: NodeView; after: NodeView; stack: NodeView; gated: NodeView; classes: NodeView; warnings: string[] }
+export interface CompareHistograms { before: Histogram; after: Histogram; measure: Histogram; cells: number; sampled: boolean }
+export interface Run { id: string; studyId: string | null; kind: string; title: string; state: 'running' | 'done' | 'failed' | 'cancelled'; progress: number; doing: string; error: { code: string; message: string; hint?: string } | null; result: Record<string, string> | null; createdAt: string; finishedAt: string | null }
+export interface TallyRow { zone: string | null; label: number; name: string; color: string; cells: number; areaM2: number; sharePercent: number }
+export interface SceneRecord { name: string; file: string; sha256: string; acquiredAt: string | null; band?: string }
+export interface Provenance { study: string; event: string | null; program: string; writtenAt: string; nodeHash: string; before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null; grid: string; setup: ChangeSetup }
+export interface MadeFile { id: string; name: string; size: number; format: string }
+export interface ChangeMap { id: string; studyId: string; name: string; nodeHash: string; setup: ChangeSetup; provenance: Provenance; tally: TallyData; patchCount: number; createdAt: string; info: ImageInfo; rows: TallyRow[]; files: MadeFile[] }
+export interface LedgerEntry { id: number; at: string; what: string; detail: Record<string, unknown> }

@@ -1,0 +1,67 @@
+import { type ReactNode, useState } from 'react';
+import { Plus, X } from 'lucide-react';
+import type { ChangeSetup } from '@hindglance/core/change/setup';
+import { LAYERS, OPERATORS, type ClassRule, type Condition, type Layer, type Operator } from '@hindglance/core/change/rules';
+import { km2 } from '../lib/format';
+import { Button, Labelled, NumberField, Pick, Pop, inputStyle } from '../ui/controls';
+
+const WORD: Record<Layer, string> = { before: 'before', after: 'after', measure: 'change', slope: 'slope', elevation: 'elevation' };
+export const unitOf = (l: Layer): string => (l === 'slope' ? '°' : l === 'elevation' ? 'm' : 'dB');
+const SIGN: Record<Operator, string> = { '<': '<', '<=': '≤', '>': '>', '>=': '≥' };
+const PALETTE = ['#c8246f', '#33498c', '#c29a1b', '#2a8f84', '#b85c1e', '#6e1f3a', '#7fa65a', '#6b5b95'];
+
+interface Props { setup: ChangeSetup; areas: Record<number, { areaM2: number }> | null; exact: boolean; hasElevation: boolean; tools?: ReactNode; change(f: (s: ChangeSetup) => ChangeSetup): void }
+
+/** Classes in words: each rule is a sentence whose numbers are edited in place, with its area beside it. */
+export function ClassList({ setup, areas, exact, hasElevation, tools, change }: Props) {
+  const edit = (i: number, f: (r: ClassRule) => ClassRule) => change((s) => ({ ...s, rules: s.rules.map((r, k) => (k === i ? f(r) : r)) }));
+  const layers = LAYERS.filter((l) => hasElevation || (l !== 'slope' && l !== 'elevation'));
+  const add = () => change((s) => {
+    const label = Math.max(0, ...s.rules.map((r) => r.label)) + 1;
+    return { ...s, rules: [...s.rules, { label, name: `Class ${label}`, color: PALETTE[(label - 1) % PALETTE.length]!, all: [{ layer: 'measure', op: '<', value: -6 }] }] };
+  });
+  return (
+    <section aria-label="Classes on the map" className="border-b border-line px-4 py-2">
+      <div className="mb-0.5 flex items-center justify-between"><h2 className="text-label text-soft">Classes on the map</h2><span className="flex items-center">{tools}<Button tone="quiet" className="h-6 px-1.5" onClick={add} disabled={setup.rules.length >= 12}><Plus size={13} aria-hidden />Class</Button></span></div>
+      <ul>
+        {setup.rules.map((r, i) => (
+          <li key={r.label} className="border-t border-line py-1.5 first:border-t-0">
+            <div className="flex items-center gap-2.5">
+              <EditClass rule={r} only={setup.rules.length === 1} layers={layers} onChange={(f) => edit(i, f)} onDelete={() => change((s) => ({ ...s, rules: s.rules.filter((_x, k) => k !== i) }))} />
+              <span className="font-mono font-semibold" aria-label={`Area of ${r.name}`} title={exact ? 'Exact, of the whole image' : 'At overview level, while the settings move'}>{areas ? <>{!exact && <span className="mr-0.5 text-soft">≈</span>}{km2(areas[r.label]?.areaM2 ?? 0)}</> : '–'}</span>
+            </div>
+            <div className="mt-1 flex flex-wrap items-center gap-x-1.5 gap-y-1 pl-[22px] text-soft">
+              {r.all.map((c, k) => (
+                <span key={k} className="inline-flex items-center gap-1.5">{k > 0 && 'and '}{WORD[c.layer]}
+                  <NumberField label={`${r.name}: ${WORD[c.layer]} ${SIGN[c.op]}`} prefix={SIGN[c.op]} value={c.value} min={-1000} max={10000} onCommit={(value) => edit(i, (x) => ({ ...x, all: x.all.map((y, m) => (m === k ? { ...y, value } : y)) }))} />
+                  {(k === r.all.length - 1 || r.all[k + 1]!.layer !== c.layer) && (k === r.all.length - 1 || unitOf(r.all[k + 1]!.layer) !== unitOf(c.layer)) && <span>{unitOf(c.layer)}</span>}
+                </span>
+              ))}
+            </div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function EditClass({ rule, only, layers, onChange, onDelete }: { rule: ClassRule; only: boolean; layers: readonly Layer[]; onChange(f: (r: ClassRule) => ClassRule): void; onDelete(): void }) {
+  const [name, setName] = useState<string | null>(null);
+  const set = (k: number, f: Partial<Condition>) => onChange((r) => ({ ...r, all: r.all.map((c, i) => (i === k ? { ...c, ...f } : c)) }));
+  return (
+    <Pop label={`Class ${rule.name}`} width={330} trigger={<button type="button" title="Edit this class" className="flex flex-1 items-center gap-2.5 text-left font-semibold hover:underline"><span className="h-3 w-3 shrink-0 rounded-[3px]" style={{ background: rule.color }} aria-hidden />{rule.name}</button>}>
+      <Labelled label="Name">{(id) => <input id={id} className={inputStyle} maxLength={60} value={name ?? rule.name} onChange={(e) => setName(e.target.value)} onBlur={() => { const n = name?.trim(); if (n && n !== rule.name) onChange((r) => ({ ...r, name: n })); setName(null); }} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }} />}</Labelled>
+      <div className="mb-3"><span className="mb-1 block font-medium">Colour</span><div role="radiogroup" aria-label="Colour" className="flex gap-1.5">{PALETTE.map((c) => <button key={c} type="button" role="radio" aria-checked={rule.color === c} aria-label={c} onClick={() => onChange((r) => ({ ...r, color: c }))} className="h-6 w-6 rounded-full border-2" style={{ background: c, borderColor: rule.color === c ? '#1d2a2b' : 'transparent' }} />)}</div></div>
+      <span className="mb-1 block font-medium">A cell belongs to it when</span>
+      {rule.all.map((c, k) => (
+        <div key={k} className="mb-1.5 flex items-center gap-1.5">
+          <Pick label="Layer" className="flex-1" value={c.layer} onChange={(layer) => set(k, { layer })} options={layers.map((l) => ({ value: l, name: WORD[l] }))} />
+          <Pick label="Comparison" className="w-[58px]" value={c.op} onChange={(op) => set(k, { op })} options={OPERATORS.map((o) => ({ value: o, name: SIGN[o] }))} />
+          <NumberField label="Value" value={c.value} min={-1000} max={10000} onCommit={(value) => set(k, { value })} /><span className="w-6 text-soft">{unitOf(c.layer)}</span>
+          <button type="button" aria-label="Remove condition" disabled={rule.all.length === 1} onClick={() => onChange((r) => ({ ...r, all: r.all.filter((_x, i) => i !== k) }))} className="text-soft disabled:opacity-30"><X size={14} aria-hidden /></button>
+        </div>
+      ))}
+      <div className="mt-3 flex justify-between"><Button disabled={rule.all.length >= 12} onClick={() => onChange((r) => ({ ...r, all: [...r.all, { layer: 'after', op: '<', value: -17 }] }))}>Add condition</Button><Button disabled={only} onClick={onDelete}>Delete class</Button></div>
+    </Pop>
+  );
+}

@@ -1,0 +1,142 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type OlMap from 'ol/Map';
+import type WebGLTileLayer from 'ol/layer/WebGLTile';
+import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
+import type { ChangeSetup } from '@hindglance/core/change/setup';
+import { CLASS_NODATA } from '@hindglance/core/raster/block';
+import type { CompareNodes, Scene, Study } from '../api/types';
+import { dayYear, degrees, number, time } from '../lib/format';
+import { outlineLayer } from '../map/areaLayer';
+import { type Stretch, blendLayer, classLayer, greyLayer, ruleLayer, ruleShape, ruleVariables, sourceOf, viewOf } from '../map/layers';
+import { MapPane } from '../map/MapPane';
+import { NodeCells } from '../map/nodeCells';
+import { type View as ViewKind, putInAddress, useUi } from '../state/ui';
+import { cx } from '../ui/controls';
+
+interface Props { study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
+
+const VIEWS: { value: ViewKind; name: string }[] = [{ value: 'pair', name: 'Pair' }, { value: 'curtain', name: 'Curtain' }, { value: 'blend', name: 'Blend' }, { value: 'one', name: 'One' }];
+
+/** Where the address says the map was, as easting, northing and metres a pixel. */
+function placeInAddress(): { center: [number, number]; resolution: number } | null {
+  const p = (new URLSearchParams(location.search).get('at') ?? '').split(',').map(Number);
+  return p.length === 3 && p.every(Number.isFinite) && p[2]! > 0 ? { center: [p[0]!, p[1]!], resolution: p[2]! } : null;
+}
+
+export function CompareMaps({ study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
+  const view = useUi((s) => s.view), glancing = useUi((s) => s.glancing);
+  const [curtain, setCurtain] = useState(0.5), [at, setAt] = useState<[number, number] | null>(null), [over, setOver] = useState<'left' | 'right' | null>(null);
+  const studyArea = useRef(study.studyArea), grid = nodes.before.info.grid, gridKey = JSON.stringify(grid);
+  const olView = useMemo(() => viewOf(JSON.parse(gridKey) as typeof grid, placeInAddress(), studyArea.current), [gridKey]);
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout>;
+    const moved = () => { clearTimeout(timer); timer = setTimeout(() => { const c = olView.getCenter(), r = olView.getResolution(); if (c && r) putInAddress('at', `${Math.round(c[0]!)},${Math.round(c[1]!)},${r.toPrecision(4)}`); }, 400); };
+    olView.on('change', moved);
+    return () => { clearTimeout(timer); olView.un('change', moved); };
+  }, [olView]);
+
+  const cellsOf = useNodeCells(nodes);
+  const { before: bc, after: ac, stack: sc, gated: gc, classes: cc } = cellsOf;
+  const sources = useMemo(() => ({ before: sourceOf(bc), after: sourceOf(ac) }), [bc, ac]);
+  const stackSource = useMemo(() => sourceOf(sc), [sc]), gatedSource = useMemo(() => sourceOf(gc), [gc]), classSource = useMemo(() => sourceOf(cc), [cc]);
+
+  const main = useMemo(() => ({ before: greyLayer(sources.before, stretch), after: greyLayer(sources.after, stretch) }), [sources, stretch]);
+  const left = useMemo(() => greyLayer(sources.before, stretch), [sources, stretch]);
+  const blend = useMemo(() => blendLayer(stackSource, stretch), [stackSource, stretch]);
+  const hasSlope = nodes.gated.info.bands.some((b) => b.name === 'slope'), shape = ruleShape(setup.rules, hasSlope), latest = useRef(setup);
+  latest.current = setup;
+  const rules = useMemo(() => { void shape; return ruleLayer(gatedSource, latest.current.rules, latest.current.limits.maxSlopeDeg, hasSlope); }, [gatedSource, shape, hasSlope]);
+  useEffect(() => { rules.updateStyleVariables(ruleVariables(setup.rules, setup.limits.maxSlopeDeg)); }, [rules, setup]);
+  const classStyle = JSON.stringify(nodes.classes.info.classes);
+  const classes = useMemo(() => classLayer(classSource, JSON.parse(classStyle) as { label: number; color: string }[]), [classSource, classStyle]);
+  const area = useMemo(() => (study.studyArea ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof grid).crs) : null), [study.studyArea, gridKey]);
+  const areaLeft = useMemo(() => (study.studyArea ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof grid).crs) : null), [study.studyArea, gridKey]);
+
+  const layers = useMemo(() => [main.before, main.after, blend, rules, classes, ...(area ? [area] : [])], [main, blend, rules, classes, area]);
+  const leftLayers = useMemo(() => [left, ...(areaLeft ? [areaLeft] : [])], [left, areaLeft]);
+  const clips = useMemo(() => [{ layers: [main.before], side: 'left' as const }, { layers: [main.after, rules, classes], side: 'right' as const }], [main, rules, classes]);
+
+  // The rules on the graphics card are shown while settings move; the server's classes, with all limits, take their place once they are drawn.
+  const map = useRef<OlMap | null>(null), [drawn, setDrawn] = useState<WebGLTileLayer | null>(null);
+  useEffect(() => {
+    if (!classesReady || !map.current) { setDrawn(null); return; }
+    const done = () => setDrawn(classes);
+    map.current.once('rendercomplete', done);
+    map.current.render();
+    return () => { map.current?.un('rendercomplete', done); };
+  }, [classesReady, classes]);
+  useEffect(() => {
+    const curtained = view === 'curtain' && !glancing;
+    main.before.setVisible(curtained || glancing);
+    main.after.setVisible(!glancing && view !== 'blend');
+    blend.setVisible(view === 'blend' && !glancing);
+    const overlay = !glancing && view !== 'blend';
+    classes.setVisible(overlay && classesReady);
+    rules.setVisible(overlay && !(classesReady && drawn === classes));
+  }, [view, glancing, main, blend, classes, rules, classesReady, drawn]);
+
+  const pointer = (side: 'left' | 'right') => (p: [number, number] | null) => { setAt(p); setOver(p ? side : null); };
+  const curtainAt = view === 'curtain' && !glancing ? curtain : null;
+  return (
+    <div className="relative flex h-full">
+      {view === 'pair' && <div className="h-full min-w-0 flex-1 border-r-2 border-paper"><MapPane view={olView} layers={leftLayers} label="Map of the before date" onPointer={pointer('left')} twin={over === 'right' ? at : null}><Tag side="before" scene={before} band={setup.band} /></MapPane></div>}
+      <div className="relative h-full min-w-0 flex-1">
+        <MapPane view={olView} layers={layers} label={view === 'pair' ? 'Map of the after date with classes' : 'Map of both dates with classes'} scale curtain={curtainAt} clips={clips} onPointer={pointer('right')} twin={over === 'left' ? at : null} onMap={(m) => { map.current = m; }}>
+          {(view === 'curtain' || glancing) && <Tag side="before" scene={before} band={setup.band} />}
+          {!glancing && view !== 'blend' && <Tag side="after" scene={after} band={setup.band} right />}
+          {view === 'blend' && !glancing && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="text-[#8fb3e6]">blue</b> darker after · <b className="text-[#eb9a73]">clay</b> brighter after</div>}
+          {curtainAt !== null && <Curtain at={curtain} onMove={setCurtain} />}
+        </MapPane>
+        <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">{glancing ? <>Before · {dayYear(before.acquiredAt!)}</> : <>Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to glance back</>}</div>
+      </div>
+      <div role="radiogroup" aria-label="View" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">
+          {VIEWS.map((v, i) => <button key={v.value} type="button" role="radio" aria-checked={view === v.value} title={`Key ${i + 1}`} onClick={() => useUi.getState().setView(v.value)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', view === v.value ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{v.name}</button>)}
+        </div>
+      <ReadOut at={at} cells={cellsOf} setup={setup} grid={grid} classesReady={classesReady} measureName={measureName} />
+    </div>
+  );
+}
+
+/** Fetchers of the cells of each image, kept as long as the image stays the same. */
+function useNodeCells(n: CompareNodes): Record<'before' | 'after' | 'stack' | 'gated' | 'classes', NodeCells> {
+  const cache = useRef(new Map<string, NodeCells>());
+  const of = (v: CompareNodes['before']) => { let c = cache.current.get(v.hash); if (!c) { c = new NodeCells(v); cache.current.set(v.hash, c); if (cache.current.size > 16) cache.current.delete(cache.current.keys().next().value!); } return c; };
+  return { before: of(n.before), after: of(n.after), stack: of(n.stack), gated: of(n.gated), classes: of(n.classes) };
+}
+
+function Tag({ side, scene, band, right }: { side: 'before' | 'after'; scene: Scene; band: number; right?: boolean }) {
+  return <div className={cx('pointer-events-none absolute top-3 rounded-field px-2.5 py-1 text-[11px] text-white', side === 'before' ? 'bg-before' : 'bg-after', right ? 'right-3' : 'left-3')}><b className="mr-2 text-[12px]">{side === 'before' ? 'Before' : 'After'}</b>{dayYear(scene.acquiredAt!)}, {time(new Date(scene.acquiredAt!).toISOString())} · {scene.info?.bands[band]?.name}</div>;
+}
+
+function Curtain({ at, onMove }: { at: number; onMove(v: number): void }) {
+  const box = useRef<HTMLDivElement>(null);
+  const set = (v: number) => onMove(Math.max(0.02, Math.min(0.98, v)));
+  return (
+    <div ref={box} className="pointer-events-none absolute inset-0">
+      <div className="absolute inset-y-0 w-[2px] -translate-x-1/2 bg-white" style={{ left: `${at * 100}%` }} />
+      <div role="slider" tabIndex={0} aria-label="Curtain" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(at * 100)} aria-valuetext={`${Math.round(at * 100)} percent before`} className="pointer-events-auto absolute top-1/2 flex h-7 w-7 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none items-center justify-center rounded-full bg-white text-[11px] font-bold text-ink shadow" style={{ left: `${at * 100}%` }}
+        onKeyDown={(e) => { const d = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0; if (d) { e.preventDefault(); e.stopPropagation(); set(at + d * (e.shiftKey ? 0.1 : 0.01)); } }}
+        onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); e.stopPropagation(); }} onPointerMove={(e) => { if (e.buttons) { const r = box.current!.getBoundingClientRect(); set((e.clientX - r.left) / r.width); } }}>‹ ›</div>
+    </div>
+  );
+}
+
+/** Values under the cursor, always in the same corner, in real units. */
+function ReadOut({ at, cells, setup, grid, classesReady, measureName }: { at: [number, number] | null; cells: ReturnType<typeof useNodeCells>; setup: ChangeSetup; grid: CompareNodes['before']['info']['grid']; classesReady: boolean; measureName: string }) {
+  // Tiles may arrive after the cursor has come to rest.
+  const [, look] = useState(0), waiting = at !== null && (!cells.before.valueAt(...at) || !cells.after.valueAt(...at));
+  useEffect(() => { if (!waiting) return; const t = setInterval(() => look((n) => n + 1), 250); return () => clearInterval(t); }, [waiting]);
+  if (!at) return null;
+  const [lon, lat] = transformer(grid.crs, LONLAT)(...at), b = cells.before.valueAt(...at), a = cells.after.valueAt(...at), s = cells.stack.valueAt(...at) ?? cells.gated.valueAt(...at), label = classesReady ? cells.classes.valueAt(...at)?.values[0] : undefined;
+  const db = (v: number | undefined) => (v === undefined ? '…' : Number.isFinite(v) ? `${number(v, 1)} dB` : 'nodata');
+  const change = a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!) ? a.values[0]! - b.values[0]! : NaN;
+  const z = s && cells.stack.node.info.bands.findIndex((x) => x.name === 'elevation') >= 0 ? s.values[4] : undefined, rule = setup.rules.find((r) => r.label === label), level = Math.max(a?.level ?? 0, b?.level ?? 0);
+  return (
+    <div className="pointer-events-none absolute bottom-3 left-3 z-10 grid grid-cols-[auto_auto] gap-x-4 rounded-field bg-night/88 px-2.5 py-1.5 font-mono text-[12px] leading-[17px] text-white" data-testid="read-out">
+      <span>{degrees(lon, lat)}</span><span className="text-[#b9c2be]">{z !== undefined && Number.isFinite(z) ? `${number(z, 0)} m` : ''}</span>
+      <span><span className="text-[#8fb3e6]">before</span> {db(b?.values[0])}</span><span><span className="text-[#eb9a73]">after</span> {db(a?.values[0])}</span>
+      <span title={measureName}>change {Number.isFinite(change) ? `${number(change, 1, true)} dB` : a && b ? 'nodata' : '…'}</span><span className="text-[#f08bb8]">{label === CLASS_NODATA ? <span className="text-[#b9c2be]">not counted</span> : (rule?.name.toLowerCase() ?? '')}</span>
+      {level > 0 && <span className="col-span-2 text-[11px] text-[#b9c2be]">preview: means of {number(4 ** level)} cells</span>}
+    </div>
+  );
+}

@@ -1,0 +1,139 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { type ChangeSetup, type ChangeNodes, buildChange } from '@hindglance/core/change/setup';
+import { emptySetup, initialRules } from '@hindglance/core/change/defaults';
+import { nodeHash } from '@hindglance/core/graph/node';
+import { versionOf } from '@hindglance/core/graph/registry';
+import { Tally, type TallyData } from '@hindglance/core/tally/tally';
+import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
+import { api, sayError } from '../api/client';
+import { keys, useRuns } from '../api/hooks';
+import type { CompareHistograms, CompareNodes, Scene, Study } from '../api/types';
+import { useUi } from '../state/ui';
+import type { Ask } from './liveAreas.worker';
+import type { LiveAreas } from './liveAreas';
+import { useCompare } from './state';
+
+/** The two scenes nearest to the event on either side; without an event the last two. */
+export function proposePair(study: Study, scenes: Scene[]): { beforeId: string; afterId: string } | null {
+  const radar = scenes.filter((s) => s.kind === 'radar' && s.imageId && s.acquiredAt).sort((a, b) => (a.acquiredAt! < b.acquiredAt! ? -1 : 1));
+  if (radar.length < 2) return null;
+  const event = study.eventAt ? Date.parse(study.eventAt) : null;
+  const before = event === null ? radar[radar.length - 2] : radar.filter((s) => Date.parse(s.acquiredAt!) < event).pop();
+  const after = event === null ? radar[radar.length - 1] : radar.find((s) => Date.parse(s.acquiredAt!) > event);
+  return before && after ? { beforeId: before.id, afterId: after.id } : { beforeId: radar[0]!.id, afterId: radar[radar.length - 1]!.id };
+}
+
+export interface Pair { before: Scene; after: Scene }
+
+/** A value that follows another once that has been still for a while. */
+function useSettled<T>(value: T, ms: number, hold: boolean): T {
+  const [settled, set] = useState(value);
+  useEffect(() => { if (hold) return; const t = setTimeout(() => set(value), ms); return () => clearTimeout(t); }, [value, ms, hold]);
+  return settled;
+}
+
+export type ExactAreas = { byLabel: LiveAreas['byLabel']; seenM2: number };
+export function areasOf(t: TallyData): ExactAreas {
+  const tally = Tally.from(t), byLabel: LiveAreas['byLabel'] = {};
+  let seenM2 = 0;
+  for (let l = 0; l < 255; l++) { const v = tally.total(l); if (v.cells) { byLabel[l] = v; seenM2 += v.areaM2; } }
+  return { byLabel, seenM2 };
+}
+
+/** Everything the Compare stage works with: pair, settings, addresses of images, histograms, areas. */
+export function useComparison(study: Study, scenes: Scene[]) {
+  const q = useQueryClient();
+  const setup = useCompare((s) => s.setup), dragging = useCompare((s) => s.dragFrom !== null), opened = useCompare((s) => s.studyId);
+  const saved = study.compare;
+  const pairIds = useMemo(() => {
+    const valid = (id: string | null | undefined) => !!id && scenes.some((s) => s.id === id && s.imageId);
+    return valid(saved?.beforeId) && valid(saved?.afterId) ? { beforeId: saved!.beforeId!, afterId: saved!.afterId! } : proposePair(study, scenes);
+  }, [study, scenes, saved]);
+  const before = scenes.find((s) => s.id === pairIds?.beforeId) ?? null, after = scenes.find((s) => s.id === pairIds?.afterId) ?? null;
+  const elevation = scenes.find((s) => s.kind === 'elevation' && s.imageId) ?? null;
+
+  useEffect(() => {
+    if (opened === study.id && setup) return;
+    if (saved?.setup) { useCompare.getState().open(study.id, saved.setup); return; }
+    if (before && after) useCompare.getState().open(study.id, emptySetup({ looks: before.looks?.[0] ?? null, hasStudyArea: !!study.studyArea, hasElevation: !!elevation }));
+  }, [opened, study.id, study.studyArea, saved, setup, before, after, elevation]);
+  const current = opened === study.id ? setup : null;
+  const settled = useSettled(current, 350, dragging), still = settled === current && !dragging;
+
+  const ids = pairIds ? `${pairIds.beforeId}/${pairIds.afterId}` : '';
+  const inputs = useMemo(() => (before?.info && after?.info ? {
+    before: { id: before.imageId!, info: before.info }, after: { id: after.imageId!, info: after.info }, elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
+    studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
+  } : null), [before, after, elevation, study.studyArea]);
+  const built = useMemo((): { nodes: ChangeNodes | null; problem: string | null } => {
+    if (!inputs || !current) return { nodes: null, problem: null };
+    try { return { nodes: buildChange(inputs, current), problem: null }; } catch (e) { return { nodes: null, problem: sayError(e) }; }
+  }, [inputs, current]);
+
+  const body = settled && pairIds ? { ...pairIds, setup: settled } : null;
+  const nodes = useQuery({ queryKey: ['compareNodes', study.id, study.studyArea, elevation?.imageId, body], queryFn: () => api<CompareNodes>('POST', `/studies/${study.id}/compare/nodes`, body), enabled: !!body, placeholderData: keepPreviousData, staleTime: Infinity });
+  const spread = settled ? { ...settled, rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules, limits: { ...settled.limits, maxSlopeDeg: null, minPatchCells: null } } : null;
+  const histograms = useQuery({ queryKey: ['compareHistograms', study.id, study.studyArea, ids, spread], queryFn: () => api<CompareHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pairIds, setup: spread }), enabled: !!spread && !!pairIds, placeholderData: keepPreviousData, staleTime: Infinity });
+
+  // A study that is compared for the first time gets thresholds from its own histograms.
+  const fresh = !saved?.setup && useCompare.getState().past.length === 0;
+  const started = useRef('');
+  useEffect(() => {
+    if (!fresh || !histograms.data || histograms.isPlaceholderData || !current || started.current === study.id + ids) return;
+    started.current = study.id + ids;
+    const rules = initialRules(histograms.data);
+    useCompare.getState().open(study.id, { ...current, rules });
+  }, [fresh, histograms.data, histograms.isPlaceholderData, current, study.id, ids]);
+
+  // What is on screen is what is kept.
+  const kept = useRef('');
+  useEffect(() => {
+    if (!settled || !pairIds || (fresh && !histograms.data)) return;
+    const compare = { beforeId: pairIds.beforeId, afterId: pairIds.afterId, setup: settled }, text = JSON.stringify(compare);
+    if (kept.current === text || JSON.stringify(study.compare) === text) return;
+    kept.current = text;
+    void api<Study>('PATCH', `/studies/${study.id}`, { compare }).then((s) => q.setQueryData(keys.study(study.id), s), (e) => useUi.getState().say(`These settings could not be kept. ${sayError(e)}`, 'wrong'));
+  }, [settled, pairIds, fresh, histograms.data, study.compare, study.id, q]);
+
+  const setPair = (beforeId: string, afterId: string) => {
+    const compare = { beforeId, afterId, setup: current };
+    q.setQueryData<Study>(keys.study(study.id), (s) => (s ? { ...s, compare } : s));
+    void api<Study>('PATCH', `/studies/${study.id}`, { compare }).catch((e) => useUi.getState().say(sayError(e), 'wrong'));
+  };
+
+  const live = useLiveAreas(nodes.data?.gated ?? null, built.nodes);
+  const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
+  const exact = useExactAreas(study.id, still && !built.problem ? body : null, classesHash);
+  const classesReady = still && !!nodes.data && nodes.data.classes.hash === classesHash;
+  return { pair: before && after ? { before, after } : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
+}
+
+/** Areas from the worker, for the settings on screen. Asks no server while the stack stays the same. */
+function useLiveAreas(gated: CompareNodes['gated'] | null, built: ChangeNodes | null): { areas: LiveAreas | null; hash: string | null } {
+  const worker = useRef<Worker | null>(null), seq = useRef(0), hashes = useRef(new Map<number, string>());
+  const [state, set] = useState<{ areas: LiveAreas | null; hash: string | null }>({ areas: null, hash: null });
+  useEffect(() => {
+    const w = new Worker(new URL('./liveAreas.worker.ts', import.meta.url), { type: 'module' });
+    w.onmessage = (e: MessageEvent<{ seq: number; areas?: LiveAreas; error?: string }>) => { const hash = hashes.current.get(e.data.seq) ?? null; for (const k of hashes.current.keys()) if (k <= e.data.seq) hashes.current.delete(k); if (e.data.areas) set({ areas: e.data.areas, hash }); else console.warn('Live areas:', e.data.error); };
+    worker.current = w;
+    return () => { w.terminate(); worker.current = null; };
+  }, []);
+  useEffect(() => {
+    if (!gated || !built || nodeHash(built.gated, versionOf) !== gated.hash) return;
+    const n = ++seq.current;
+    hashes.current.set(n, nodeHash(built.classes, versionOf));
+    worker.current?.postMessage({ gated, spec: built.classes, seq: n } satisfies Ask);
+  }, [gated, built]);
+  return state;
+}
+
+/** Areas of the whole image from the server, once the settings are still. */
+function useExactAreas(studyId: string, body: { beforeId: string; afterId: string; setup: ChangeSetup } | null, hash: string | null): { areas: ExactAreas | null; running: number | null } {
+  const asked = useQuery({ queryKey: ['exactAreas', studyId, hash], queryFn: () => api<{ tally?: TallyData; runId?: string }>('POST', `/studies/${studyId}/compare/areas`, body), enabled: !!body && !!hash, staleTime: Infinity, gcTime: 60_000 });
+  const run = useRuns().data?.find((r) => r.id === asked.data?.runId);
+  const done = useQuery({ queryKey: ['tally', hash], queryFn: () => api<{ tally: TallyData }>('GET', `/tallies/${hash}`), enabled: !!hash && run?.state === 'done', staleTime: Infinity });
+  const tally = asked.data?.tally ?? done.data?.tally ?? null;
+  const areas = useMemo(() => (tally ? areasOf(tally) : null), [tally]);
+  return { areas, running: run?.state === 'running' ? run.progress : null };
+}

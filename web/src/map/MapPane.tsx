@@ -1,0 +1,81 @@
+import { type ReactNode, useEffect, useRef } from 'react';
+import OlMap from 'ol/Map';
+import type View from 'ol/View';
+import type BaseLayer from 'ol/layer/Base';
+import type RenderEvent from 'ol/render/Event';
+import Overlay from 'ol/Overlay';
+import { defaults as interactions } from 'ol/interaction/defaults';
+import { ScaleLine } from 'ol/control';
+import { getRenderPixel } from 'ol/render';
+
+export interface Clip { layers: BaseLayer[]; side: 'left' | 'right' }
+
+interface Props {
+  view: View; layers: BaseLayer[]; label: string; scale?: boolean;
+  /** Share of the width left of which the 'left' layers are drawn. */
+  curtain?: number | null; clips?: Clip[];
+  /** Where the cursor is on the other map of a pair. */
+  twin?: [number, number] | null;
+  onPointer?(at: [number, number] | null): void; onMap?(map: OlMap): void;
+  children?: ReactNode;
+}
+
+/** One map. Layers and view belong to the caller; this only hangs them up. */
+export function MapPane({ view, layers, label, scale, curtain = null, clips, twin, onPointer, onMap, children }: Props) {
+  const box = useRef<HTMLDivElement>(null), map = useRef<OlMap | null>(null), cross = useRef<Overlay | null>(null), pointer = useRef<Props['onPointer']>(onPointer), made = useRef<Props['onMap']>(onMap);
+  const split = useRef(curtain);
+  pointer.current = onPointer; made.current = onMap;
+
+  useEffect(() => {
+    const m = new OlMap({ target: box.current!, controls: [], interactions: interactions({ altShiftDragRotate: false, pinchRotate: false }), keyboardEventTarget: box.current! });
+    const el = document.createElement('div');
+    el.className = 'twin-cursor';
+    cross.current = new Overlay({ element: el, positioning: 'center-center', stopEvent: false });
+    m.addOverlay(cross.current);
+    m.on('pointermove', (e) => { pointer.current?.(e.coordinate as [number, number]); });
+    const leave = () => pointer.current?.(null);
+    m.getViewport()!.addEventListener('pointerleave', leave);
+    map.current = m;
+    made.current?.(m);
+    return () => { m.getViewport()!.removeEventListener('pointerleave', leave); m.setTarget(undefined); m.setLayers([]); m.dispose(); map.current = null; };
+  }, []);
+
+  useEffect(() => { map.current?.setView(view); }, [view]);
+  useEffect(() => {
+    map.current?.setLayers(layers);
+    return () => { map.current?.setLayers([]); };
+  }, [layers]);
+  useEffect(() => {
+    if (!scale) return;
+    const c = new ScaleLine({ className: 'map-scale', minWidth: 80 });
+    map.current?.addControl(c);
+    return () => { map.current?.removeControl(c); };
+  }, [scale]);
+  useEffect(() => { cross.current?.setPosition(twin ?? undefined); }, [twin]);
+  useEffect(() => { split.current = curtain; map.current?.render(); }, [curtain]);
+
+  useEffect(() => {
+    if (!clips) return;
+    // Layers are cut by the graphics card's scissors; other renderers cut their canvas.
+    const before = (side: Clip['side']) => (e: RenderEvent) => {
+      const size = map.current?.getSize(), at = split.current;
+      if (!size || at === null) return;
+      const gl = e.context as WebGL2RenderingContext | CanvasRenderingContext2D | null;
+      if (!gl || !('scissor' in gl)) return;
+      const [w, h] = size as [number, number], bl = getRenderPixel(e, [side === 'left' ? 0 : w * at, h]), tr = getRenderPixel(e, [side === 'left' ? w * at : w, 0]);
+      gl.enable(gl.SCISSOR_TEST);
+      gl.scissor(Math.round(bl[0]!), Math.round(bl[1]!), Math.max(0, Math.round(tr[0]! - bl[0]!)), Math.max(0, Math.round(tr[1]! - bl[1]!)));
+    };
+    const after = (e: RenderEvent) => { const gl = e.context as WebGL2RenderingContext | CanvasRenderingContext2D | null; if (gl && 'scissor' in gl) gl.disable(gl.SCISSOR_TEST); };
+    const off: (() => void)[] = [];
+    for (const c of clips) for (const l of c.layers) {
+      const f = before(c.side);
+      l.on('prerender' as never, f as never); l.on('postrender' as never, after as never);
+      off.push(() => { l.un('prerender' as never, f as never); l.un('postrender' as never, after as never); });
+    }
+    map.current?.render();
+    return () => off.forEach((f) => f());
+  }, [clips]);
+
+  return <div className="relative h-full w-full"><div ref={box} tabIndex={0} role="application" aria-label={label} className="h-full w-full" />{children}</div>;
+}

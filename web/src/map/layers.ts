@@ -1,0 +1,113 @@
+import WebGLTileLayer, { type Style } from 'ol/layer/WebGLTile';
+import DataTile from 'ol/source/DataTile';
+import TileGrid from 'ol/tilegrid/TileGrid';
+import View from 'ol/View';
+import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
+import { type Grid, toMap } from '@hindglance/core/grid/grid';
+import type { ClassRule, Condition, Layer } from '@hindglance/core/change/rules';
+import { CLASS_NODATA } from '@hindglance/core/raster/block';
+import { NodeCells } from './nodeCells';
+import { projectionOf } from './projection';
+
+/** Stands for nodata on the graphics card, which has no dependable NaN. Far below every decibel value and elevation. */
+export const EMPTY = -9999;
+const isEmpty = (band: number): unknown[] => ['<', ['band', band], -9000];
+
+export function extentOf(g: Grid): [number, number, number, number] {
+  const [x0, y0] = toMap(g, 0, 0), [x1, y1] = toMap(g, g.width, g.height);
+  return [Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1)];
+}
+
+/** Box around a study area in the coordinates of a grid, cut to it; the grid's own where they do not meet. */
+function areaExtent(g: Grid, polygons: [number, number][][][]): [number, number, number, number] {
+  const t = transformer(LONLAT, g.crs), e = extentOf(g), p = polygons.flatMap((x) => x[0]!).map(([x, y]) => t(x, y));
+  const f: [number, number, number, number] = [Math.max(e[0], Math.min(...p.map((q) => q[0]))), Math.max(e[1], Math.min(...p.map((q) => q[1]))), Math.min(e[2], Math.max(...p.map((q) => q[0]))), Math.min(e[3], Math.max(...p.map((q) => q[1])))];
+  return f[2] > f[0] && f[3] > f[1] ? f : e;
+}
+
+/** View in the coordinates of a grid, on the study area where there is one; finest eight times a cell, coarsest about four times the image. */
+export function viewOf(g: Grid, at?: { center: [number, number]; resolution: number } | null, area?: { coordinates: [number, number][][][] } | null): View {
+  const e = extentOf(g), f = area ? areaExtent(g, area.coordinates) : e, cell = g.transform[1], widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
+  const v = new View({ projection: projectionOf(g.crs), center: at?.center ?? [(f[0] + f[2]) / 2, (f[1] + f[3]) / 2], minResolution: cell / 8, maxResolution: widest, resolution: at?.resolution ?? Math.max((f[2] - f[0]) / 880, (f[3] - f[1]) / 600), constrainRotation: false, enableRotation: false, extent: [e[0] - widest * 300, e[1] - widest * 300, e[2] + widest * 300, e[3] + widest * 300], showFullExtent: true, smoothExtentConstraint: false });
+  return v;
+}
+
+/** Tiles of a node as float textures; nodata is EMPTY, labels come as their numbers. */
+export function sourceOf(cells: NodeCells): DataTile {
+  const { info, levels, block } = cells.node, g = info.grid, n = info.bands.length;
+  const source = new DataTile({
+    projection: projectionOf(g.crs), bandCount: n, interpolate: false, wrapX: false, transition: 0, tileSize: block,
+    tileGrid: new TileGrid({ origin: [g.transform[0], g.transform[3]], extent: extentOf(g), resolutions: Array.from({ length: levels }, (_v, z) => g.transform[1] * 2 ** (levels - 1 - z)), tileSize: block }),
+    loader: async (z, x, y, options) => {
+      const t = await cells.tile(levels - 1 - z, y, x, (options as { signal?: AbortSignal } | undefined)?.signal);
+      const out = new Float32Array(block * block * n).fill(EMPTY);
+      t.bands.forEach((b, k) => {
+        for (let r = 0; r < t.height; r++) for (let c = 0, s = r * t.width, d = (r * block) * n + k; c < t.width; c++, s++, d += n) {
+          const v = b[s]!;
+          out[d] = v === v && !(info.type === 'class8' && v === CLASS_NODATA) ? v : EMPTY;
+        }
+      });
+      return out;
+    },
+  });
+  return source;
+}
+
+export interface Stretch { lo: number; hi: number }
+
+const scaled = (band: number, k = ''): unknown[] => ['clamp', ['/', ['-', ['band', band], ['var', `lo${k}`]], ['-', ['var', `hi${k}`], ['var', `lo${k}`]]], 0, 1];
+
+/** One band in grey; nodata is transparent. */
+export function greyLayer(source: DataTile, s: Stretch, band = 1): WebGLTileLayer {
+  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', isEmpty(band), ['color', 0, 0, 0, 0], ['array', scaled(band), scaled(band), scaled(band), 1]] } as unknown as Style });
+}
+
+/** Three bands as red, green and blue. */
+export function rgbLayer(source: DataTile, bands: [number, number, number], s: [Stretch, Stretch, Stretch]): WebGLTileLayer {
+  return new WebGLTileLayer({ source, style: { variables: Object.fromEntries(s.flatMap((x, i) => [[`lo${i}`, x.lo], [`hi${i}`, x.hi]])), color: ['case', ['any', ...bands.map(isEmpty)], ['color', 0, 0, 0, 0], ['array', scaled(bands[0], '0'), scaled(bands[1], '1'), scaled(bands[2], '2'), 1]] } as unknown as Style });
+}
+
+/** Elevation and other values on a quiet ramp of even lightness. */
+export function rampLayer(source: DataTile, s: Stretch): WebGLTileLayer {
+  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', isEmpty(1), ['color', 0, 0, 0, 0], ['interpolate', ['linear'], scaled(1), 0, '#1c3d3a', 0.25, '#3f6b56', 0.5, '#8a9a6a', 0.75, '#c9b78d', 1, '#f3eee2']] } as unknown as Style });
+}
+
+/**
+ * Two dates in one picture: before is blue, after is clay, as everywhere. Where both are alike it is grey; what became dark shows the
+ * blue of before, what became bright the clay of after. Bands 1 and 2 are before and after.
+ */
+export function blendLayer(source: DataTile, s: Stretch): WebGLTileLayer {
+  const b = scaled(1), a = scaled(2), mix = (k: number) => ['+', ['*', a, k], ['*', b, 1 - k]];
+  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', ['any', isEmpty(1), isEmpty(2)], ['color', 0, 0, 0, 0], ['array', mix(0.95), mix(0.5), mix(0.08), 1]] } as unknown as Style });
+}
+
+const rgb = (hex: string): [number, number, number] => [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16)) as [number, number, number];
+
+/** Labels of a class node in their colours; 0 is transparent. */
+export function classLayer(source: DataTile, classes: { label: number; color: string }[], opacity = 0.85): WebGLTileLayer {
+  return new WebGLTileLayer({ source, style: { color: ['case', ...classes.flatMap((c) => [['==', ['band', 1], c.label], ['color', ...rgb(c.color), opacity]]), ['color', 0, 0, 0, 0]] } as unknown as Style });
+}
+
+const BANDS: Record<Layer, number> = { before: 1, after: 2, measure: 3, slope: 4, elevation: 5 };
+const variable = (rule: number, cond: number) => `t${rule}x${cond}`;
+
+/** Values of the thresholds for the graphics card; updating them redraws without asking anybody. */
+export function ruleVariables(rules: readonly ClassRule[], maxSlopeDeg: number | null): Record<string, number> {
+  return { slope: maxSlopeDeg ?? 1e6, ...Object.fromEntries(rules.flatMap((r, i) => r.all.map((c, k) => [variable(i, k), c.value]))) };
+}
+
+/** What of the rules is built into the shader: everything but the numbers. */
+export const ruleShape = (rules: readonly ClassRule[], hasSlope: boolean): string => JSON.stringify([rules.map((r) => [r.color, r.all.map((c) => [c.layer, c.op])]), hasSlope]);
+
+/** Classes by rule, computed on the graphics card over the gated stack (bands before, after, measure, slope, elevation). */
+export function ruleLayer(source: DataTile, rules: readonly ClassRule[], maxSlopeDeg: number | null, hasSlope: boolean, opacity = 0.85): WebGLTileLayer {
+  const test = (c: Condition, i: number, k: number) => ['all', ['!', isEmpty(BANDS[c.layer])], [c.op, ['band', BANDS[c.layer]], ['var', variable(i, k)]]];
+  const nothing = ['color', 0, 0, 0, 0];
+  const gate = ['any', isEmpty(1), isEmpty(2), isEmpty(3), ...(hasSlope ? [['>', ['band', 4], ['var', 'slope']]] : [])];
+  return new WebGLTileLayer({
+    source, style: {
+      variables: ruleVariables(rules, maxSlopeDeg),
+      color: ['case', gate, nothing, ...rules.flatMap((r, i) => [r.all.length === 1 ? test(r.all[0]!, i, 0) : ['all', ...r.all.map((c, k) => test(c, i, k))], ['color', ...rgb(r.color), opacity]]), nothing],
+    } as unknown as Style,
+  });
+}

@@ -1,0 +1,17 @@
+import proj4 from 'proj4';
+import { get as getProjection, Projection } from 'ol/proj';
+import { register } from 'ol/proj/proj4';
+import type { Crs } from '@hindglance/core/geodesy/crs';
+
+const known = new Map<string, string>();
+
+/** The map library's projection for a coordinate system, made from its definition the first time. */
+export function projectionOf(crs: Crs): Projection {
+  let code = known.get(crs.proj4);
+  if (!code) {
+    code = /^EPSG:\d+$/.test(crs.code) ? crs.code : `own:${known.size + 1}`;
+    if (!getProjection(code)) { proj4.defs(code, crs.proj4); register(proj4); }
+    known.set(crs.proj4, code);
+  }
+  return getProjection(code)!;
+}

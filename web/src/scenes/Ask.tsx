@@ -1,0 +1,47 @@
+import { useState } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
+import { api, sayError } from '../api/client';
+import { keys } from '../api/hooks';
+import type { Upload } from '../api/types';
+import { Button, Labelled, Pick, Problem, inputStyle } from '../ui/controls';
+import { importUpload } from './uploads';
+
+const KINDS = [['radar', 'Radar, calibrated'], ['elevation', 'Elevation'], ['classes', 'Classified raster'], ['other', 'Something else']] as const;
+const POLARISATIONS = ['VV', 'VH', 'HH', 'HV'] as const;
+
+/** Asks for what a file does not say, and imports it then. */
+export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
+  const q = useQueryClient(), d = upload.detail;
+  const [kind, setKind] = useState<string>(d.kind ?? ''), [date, setDate] = useState(d.acquiredAt?.slice(0, 10) ?? ''), [time, setTime] = useState(d.acquiredAt?.slice(11, 16) ?? '');
+  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? '') ?? []), [field, setField] = useState(d.nameField ?? ''), [unit, setUnit] = useState<'power' | 'dB'>(d.bands?.[0]?.role === 'decibel' ? 'dB' : 'power'), [problem, setProblem] = useState<string | null>(null), [busy, setBusy] = useState(false);
+  const refresh = () => { for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key }); };
+  const go = async () => {
+    setBusy(true); setProblem(null);
+    try {
+      await importUpload(studyId, upload, d.form === 'zones' ? { nameField: field } : { kind, acquiredAt: date ? `${date}T${time || '00:00'}:00Z` : null, ...(kind === 'radar' ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) } : {}) });
+    } catch (e) { setProblem(sayError(e)); }
+    setBusy(false); refresh();
+  };
+  const ready = d.form === 'zones' ? !!field : !!kind && (kind === 'elevation' || !!date) && (kind !== 'radar' || pols.every(Boolean));
+  return (
+    <section aria-label={`Questions about ${upload.name}`} className="rounded-card border border-[#e5c57f] bg-warnbg p-3">
+      <h3 className="mb-2 break-all">{upload.name} does not say everything</h3>
+      {d.form === 'zones' ? (
+        d.nameFields.length ? <Labelled label="Which property holds the name?">{(id) => <Pick id={id} label="Name property" value={field} onChange={setField} options={d.nameFields.map((f) => ({ value: f, name: f }))} />}</Labelled>
+          : <p className="mb-2">Its {d.zones} zones have no property in common that could be their name. Add one and send the file again.</p>
+      ) : (
+        <>
+          <Labelled label="What is it?">{(id) => <Pick id={id} label="Kind" value={kind} onChange={setKind} options={KINDS.map(([value, name]) => ({ value, name }))} />}</Labelled>
+          {kind !== 'elevation' && <div className="grid grid-cols-2 gap-2"><Labelled label="Taken on">{(id) => <input id={id} type="date" className={inputStyle} value={date} onChange={(e) => setDate(e.target.value)} />}</Labelled><Labelled label="Time, UTC">{(id) => <input id={id} type="time" className={inputStyle} value={time} onChange={(e) => setTime(e.target.value)} />}</Labelled></div>}
+          {kind === 'radar' && d.bands.map((b, i) => <Labelled key={i} label={`Polarisation of ${b.name}`}>{(id) => <Pick id={id} label={`Polarisation of ${b.name}`} value={pols[i] as 'VV' | ''} onChange={(v) => setPols(pols.map((p, k) => (k === i ? v : p)))} options={POLARISATIONS.map((p) => ({ value: p, name: p }))} />}</Labelled>)}
+          {kind === 'radar' && <Labelled label="Its numbers are" hint="Change can only be measured on linear power.">{(id) => <Pick id={id} label="Numbers" value={unit} onChange={(v) => setUnit(v as 'power' | 'dB')} options={[{ value: 'power', name: 'linear power' }, { value: 'dB', name: 'decibels' }]} />}</Labelled>}
+        </>
+      )}
+      {problem && <div className="mb-2"><Problem>{problem}</Problem></div>}
+      <div className="flex justify-end gap-2">
+        <Button onClick={() => void api('DELETE', `/uploads/${upload.id}`).then(refresh, (e) => setProblem(sayError(e)))}>Leave it out</Button>
+        <Button tone="act" disabled={!ready || busy} onClick={() => void go()}>Import</Button>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,54 @@
+import { useState } from 'react';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { quantile } from '@hindglance/core/raster/histogram';
+import { meanAndDeviation } from '@hindglance/core/raster/statistics';
+import { api, sayError } from '../api/client';
+import { keys } from '../api/hooks';
+import type { Scene } from '../api/types';
+import { Section } from '../frame/Frame';
+import { bytes, dayYear, number, time } from '../lib/format';
+import { useUi } from '../state/ui';
+import { Bars } from '../ui/Bars';
+import { Button, Choice, Confirm, Pick } from '../ui/controls';
+import { type Display, STRETCHES, stretchOf } from './display';
+
+const KIND: Record<string, string> = { radar: 'Radar', elevation: 'Elevation', classes: 'Classes', other: 'Other' };
+
+/** Everything a scene says of itself, how its numbers are spread, and how it is drawn. */
+export function SceneCard({ scene, display, onDisplay }: { scene: Scene; display: Display; onDisplay(d: Display): void }) {
+  const q = useQueryClient(), [dying, setDying] = useState(false), info = scene.info!;
+  const remove = useMutation({ mutationFn: () => api('DELETE', `/scenes/${scene.id}`), onSuccess: () => { void q.invalidateQueries({ queryKey: keys.scenes(scene.studyId) }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+  const band = Math.min(display.bands[0], info.bands.length - 1), h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, power = b.role === 'power';
+  const span = h ? [quantile(h, 0.001), quantile(h, 0.999)] as const : null, stretch = stretchOf(scene, band, display.stretch);
+  const m = s ? meanAndDeviation(s) : null, inDb = (v: number) => `${number(10 * Math.log10(v), 1)} dB`, unit = b.unit ? ` ${b.unit}` : '';
+  const options = info.bands.map((x, i) => ({ value: String(i), name: x.name }));
+  const rows: [string, string][] = [
+    ['Kind', KIND[scene.kind] ?? scene.kind], ...(scene.acquiredAt ? [['Taken', `${dayYear(scene.acquiredAt)}, ${time(new Date(scene.acquiredAt).toISOString())}`] as [string, string]] : []),
+    ...(scene.detail.items?.MISSION ? [['Mission', scene.detail.items.MISSION] as [string, string]] : []), ...(scene.detail.items?.PASS ? [['Pass', scene.detail.items.PASS] as [string, string]] : []), ...(scene.detail.items?.VERTICAL ? [['Heights above', scene.detail.items.VERTICAL] as [string, string]] : []),
+    ['Size', `${number(info.grid.width)} × ${number(info.grid.height)} cells of ${number(Math.abs(info.grid.transform[1]), info.grid.transform[1] < 1 ? 5 : 0)}${/longlat/.test(info.grid.crs.proj4) ? '°' : ' m'}`],
+    ['Grid', `${info.grid.crs.name ?? info.grid.crs.code}`], ...(scene.looks?.[band] ? [['Looks', `about ${number(scene.looks[band]!, 1)}, from even ground`] as [string, string]] : []),
+    ['File', scene.fileName], ['', `${bytes(scene.fileSize)}, ${scene.detail.sampleType ?? ''}${scene.detail.nodata != null ? `, nodata ${scene.detail.nodata}` : ''}`],
+  ];
+  return (
+    <>
+      <Section title="Picture" right={info.type === 'float32' && info.bands.length > 1 ? <Choice label="Bands shown" value={display.mode} onChange={(mode) => onDisplay({ ...display, mode })} options={[{ value: 'single', name: 'One band' }, { value: 'three', name: 'Three bands' }]} /> : undefined}>
+        {info.type === 'float32' ? <>
+          {info.bands.length > 1 && (display.mode === 'single'
+            ? <div className="mb-2"><Pick label="Band" value={String(band)} onChange={(v) => onDisplay({ ...display, bands: [Number(v), display.bands[1], display.bands[2]] })} options={options} /></div>
+            : <div className="mb-2 grid grid-cols-3 gap-2">{(['Red', 'Green', 'Blue'] as const).map((name, k) => <div key={name}><span className="text-label text-soft">{name}</span><Pick label={name} value={String(display.bands[k])} onChange={(v) => onDisplay({ ...display, bands: display.bands.map((x, i) => (i === k ? Number(v) : x)) as [number, number, number] })} options={options} /></div>)}</div>)}
+          <Choice label="Stretch" className="mb-2 flex w-full" value={display.stretch} onChange={(v) => onDisplay({ ...display, stretch: v })} options={STRETCHES} />
+          {h && span && <>
+            <Bars histogram={h} from={span[0]} to={span[1]} marks={[stretch.lo, stretch.hi]} label={`Histogram of ${b.name}`} />
+            <div className="flex justify-between font-mono text-label text-soft"><span>{number(span[0], 1)}</span><span>{power ? 'dB' : b.unit}</span><span>{number(span[1], 1)}</span></div>
+          </>}
+        </> : <ul className="space-y-1">{info.classes?.slice(0, 12).map((c) => <li key={c.label} className="flex items-center gap-2"><span className="h-3 w-3 rounded-[3px]" style={{ background: c.color }} />{c.name}</li>)}</ul>}
+        {s && m && info.type === 'float32' && <dl className="mt-2 grid grid-cols-4 gap-2 text-label">{([['min', s.min > 0 && power ? inDb(s.min) : number(s.min, power ? 4 : 1) + unit], ['mean', power ? inDb(m.mean) : number(m.mean, 1) + unit], ['max', power ? inDb(s.max) : number(s.max, 1) + unit], ['valid', `${number((100 * s.valid) / s.cells, 1)} %`]] as const).map(([k, v]) => <div key={k}><dt className="text-soft">{k}</dt><dd className="font-mono">{v}</dd></div>)}</dl>}
+      </Section>
+      <Section title="What the file says">
+        <dl className="grid grid-cols-[92px_1fr] gap-y-1">{rows.map(([k, v], i) => <div key={i} className="contents"><dt className="text-soft">{k}</dt><dd className="break-words">{v}</dd></div>)}<dt className="text-soft">SHA-256</dt><dd className="truncate font-mono text-[11px] leading-[18px]" title={scene.fileSha256}>{scene.fileSha256}</dd></dl>
+        <div className="mt-3"><Button onClick={() => setDying(true)}>Remove scene</Button></div>
+        <Confirm open={dying} onOpenChange={setDying} title={`Remove “${scene.name}”?`} act="Remove the scene" onAct={() => remove.mutate()} text="Change maps that were made from it stay, with the file's checksum in their provenance. The scene itself must be imported again if it is needed." />
+      </Section>
+    </>
+  );
+}

@@ -1,0 +1,124 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useOutletContext } from 'react-router';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useDropzone } from 'react-dropzone';
+import GeoJSON from 'ol/format/GeoJSON';
+import Draw from 'ol/interaction/Draw';
+import type OlMap from 'ol/Map';
+import { FilePlus2, Pencil, X } from 'lucide-react';
+import { api, sayError } from '../api/client';
+import { keys, useRuns, useSceneNode, useScenes, useUpdateStudy, useUploads, useZones } from '../api/hooks';
+import type { NodeView, Scene, Study } from '../api/types';
+import { Section, Workspace } from '../frame/Frame';
+import { TimeStrip } from '../frame/TimeStrip';
+import { bytes, dayYear, degrees, number } from '../lib/format';
+import { outlineLayer } from '../map/areaLayer';
+import { classLayer, greyLayer, rampLayer, rgbLayer, sourceOf, viewOf } from '../map/layers';
+import { MapPane } from '../map/MapPane';
+import { NodeCells } from '../map/nodeCells';
+import { projectionOf } from '../map/projection';
+import { transformer, LONLAT } from '@hindglance/core/geodesy/crs';
+import { useUi } from '../state/ui';
+import { Bar, Button, Problem, cx } from '../ui/controls';
+import { StudyDialog } from '../studies/StudyDialog';
+import { Ask } from './Ask';
+import { SceneCard } from './SceneCard';
+import { type Display, firstDisplay, stretchOf } from './display';
+import { complete, useSending } from './uploads';
+
+export function ScenesPage() {
+  const study = useOutletContext<Study>(), q = useQueryClient();
+  const scenes = useScenes(study.id).data, uploads = useUploads(study.id).data ?? [], zones = useZones(study.id).data ?? [], runs = useRuns().data ?? [];
+  const all = useSending((s) => s.items), sending = useMemo(() => all.filter((s) => s.studyId === study.id), [all, study.id]);
+  const [picked, setPicked] = useState<string | null>(null), [displays, setDisplays] = useState<Record<string, Display>>({}), [drawing, setDrawing] = useState(false), [editing, setEditing] = useState(false);
+  const scene = scenes?.find((s) => s.id === picked) ?? scenes?.find((s) => s.imageId) ?? null;
+  const display = scene ? (displays[scene.id] ?? firstDisplay(scene)) : null;
+  const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
+  const drop = useDropzone({ onDrop: (files) => useSending.getState().add(q, study.id, files), noClick: true, noKeyboard: true });
+  const update = useUpdateStudy(study.id);
+  const removeZones = useMutation({ mutationFn: (id: string) => api('DELETE', `/zones/${id}`), onSuccess: () => void q.invalidateQueries({ queryKey: keys.zones(study.id) }), onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+  const questions = uploads.filter((u) => !complete(u) && u.detail);
+  const setArea = (geometry: object) => update.mutate({ studyArea: geometry as Study['studyArea'] }, { onSuccess: () => { useUi.getState().say('The study area is set.'); setDrawing(false); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+
+  return (
+    <div {...drop.getRootProps({ className: 'flex min-h-0 flex-1' })}>
+      <input {...drop.getInputProps()} aria-label="Files" />
+      <Workspace label="Scenes"
+        picture={scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}
+        strip={<TimeStrip study={study} scenes={scenes ?? []} beforeId={study.compare?.beforeId ?? null} afterId={study.compare?.afterId ?? null} onPick={setPicked} pickedId={scene?.id ?? null} />}
+        desk={<>
+          <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!node} onClick={() => setDrawing(!drawing)}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
+            <p className="text-soft">{drawing ? 'Click the corners on the map; double-click ends the outline.' : study.studyArea ? 'Everything is counted inside the white outline.' : 'None yet: everything that both dates show would be counted.'}</p>
+          </Section>
+          <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button>}>
+            {sending.map((s) => (
+              <div key={s.id} className="mb-2">
+                {s.error ? <Problem><span className="flex items-start gap-2"><span className="flex-1">{s.error}</span><button type="button" aria-label="Dismiss" onClick={() => useSending.getState().dismiss(s.id)}><X size={14} aria-hidden /></button></span></Problem>
+                  : <><div className="flex justify-between gap-2"><span className="truncate">{s.name}</span><span className="flex shrink-0 items-center gap-1 text-label text-soft">{s.share < 1 ? `${number(s.share * 100)} % of ${bytes(s.size)}` : 'being looked at'}<button type="button" aria-label={`Stop sending ${s.name}`} onClick={() => useSending.getState().cancel(s.id)}><X size={13} aria-hidden /></button></span></div><Bar share={s.share} label={`Sending ${s.name}`} /></>}
+              </div>
+            ))}
+            {questions.map((u) => <div key={u.id} className="mb-2"><Ask studyId={study.id} upload={u} /></div>)}
+            {scenes?.length === 0 && sending.length === 0 && <p className="text-soft">Drop GeoTIFF files anywhere on this page: one radar scene from before the event, one from after, and elevation if you have it. GeoJSON polygons become zones.</p>}
+            <ul className="-mx-2">
+              {scenes?.map((s) => {
+                const run = runs.find((r) => r.id === s.runId && r.state === 'running');
+                const side = s.id === study.compare?.beforeId ? 'before' : s.id === study.compare?.afterId ? 'after' : null;
+                return (
+                  <li key={s.id}>
+                    <button type="button" aria-current={s.id === scene?.id} onClick={() => setPicked(s.id)} className={cx('flex w-full items-center gap-2.5 rounded-field px-2 py-1.5 text-left', s.id === scene?.id ? 'bg-bone' : 'hover:bg-bone/60')}>
+                      <span aria-hidden className={cx('h-2.5 w-2.5 shrink-0 border-[1.5px]', s.kind === 'radar' ? 'rotate-45' : 'rounded-full', side === 'before' ? 'border-before bg-before' : side === 'after' ? 'border-after bg-after' : 'border-ink')} />
+                      <span className="min-w-0 flex-1"><span className="block truncate font-medium">{s.name}</span><span className="block text-label text-soft">{s.acquiredAt ? dayYear(s.acquiredAt) : 'no date'} · {s.imageId ? s.info!.bands.map((b) => b.polarisation ?? b.name).join(', ') : run ? `${run.doing}, ${Math.round(run.progress * 100)} %` : 'waiting'}{side && <> · <b className={side === 'before' ? 'text-before' : 'text-after'}>{side}</b></>}</span></span>
+                    </button>
+                    {run && <div className="px-2 pb-1"><Bar share={run.progress} label={`Importing ${s.name}`} /></div>}
+                  </li>
+                );
+              })}
+            </ul>
+            {zones.map((z) => <div key={z.id} className="mt-1 flex items-center justify-between gap-2 border-t border-line pt-2"><span><span className="font-medium">{z.name}</span> <span className="text-label text-soft">{z.features.features.length} zones, named by “{z.nameField}”</span></span><button type="button" aria-label={`Remove zones ${z.name}`} className="text-soft hover:text-wrong" onClick={() => removeZones.mutate(z.id)}><X size={14} aria-hidden /></button></div>)}
+          </Section>
+          {scene?.imageId && display && <SceneCard scene={scene} display={display} onDisplay={(d) => setDisplays({ ...displays, [scene.id]: d })} />}
+        </>} />
+      {drop.isDragActive && <div className="pointer-events-none fixed inset-0 z-40 flex items-center justify-center bg-night/60 text-[20px] font-semibold text-white">Drop the files to add them to “{study.name}”</div>}
+      <StudyDialog open={editing} onOpenChange={setEditing} study={study} onDone={() => useUi.getState().say('The study is saved.')} />
+    </div>
+  );
+}
+
+function EmptyPicture({ none, onAdd }: { none: boolean; onAdd(): void }) {
+  return <div className="flex h-full items-center justify-center text-center text-[#c9d0cd]">{none ? <div className="w-[360px]"><p className="mb-3 text-[15px] text-white">No scene yet</p><p className="mb-4">Add a calibrated radar image from before the event and one from after. Dates, bands and position are read from the files.</p><Button onClick={onAdd}>Add files</Button></div> : <p>The scene is on its way …</p>}</div>;
+}
+
+function ScenePicture({ scene, node, display, study, drawing, onDrawn, onStopDrawing }: { scene: Scene; node: NodeView; display: Display; study: Study; drawing: boolean; onDrawn(g: object): void; onStopDrawing(): void }) {
+  const cells = useMemo(() => new NodeCells(node), [node]), source = useMemo(() => sourceOf(cells), [cells]), view = useMemo(() => viewOf(node.info.grid), [node]);
+  const [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null);
+  const layers = useMemo(() => {
+    const s = display.bands.map((b) => stretchOf(scene, b, display.stretch)) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>];
+    const picture = scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s) : scene.kind === 'elevation' ? rampLayer(source, s[0]) : greyLayer(source, s[0], display.bands[0] + 1);
+    return [picture, ...(study.studyArea ? [outlineLayer([study.studyArea], node.info.grid.crs)] : [])];
+  }, [scene, source, node, display, study.studyArea]);
+  const drawn = useRef(onDrawn), stop = useRef(onStopDrawing);
+  drawn.current = onDrawn; stop.current = onStopDrawing;
+  useEffect(() => {
+    const m = map.current;
+    if (!drawing || !m) return;
+    const d = new Draw({ type: 'Polygon' });
+    d.on('drawend', (e) => {
+      const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, { dataProjection: 'EPSG:4326', featureProjection: projectionOf(node.info.grid.crs) }) as { coordinates: [number, number][][] };
+      drawn.current({ type: 'MultiPolygon', coordinates: [g.coordinates] });
+    });
+    m.addInteraction(d);
+    const esc = (e: KeyboardEvent) => { if (e.key === 'Escape') stop.current(); };
+    window.addEventListener('keydown', esc);
+    return () => { m.removeInteraction(d); window.removeEventListener('keydown', esc); };
+  }, [drawing, node]);
+  const value = at && cells.valueAt(...at), place = at && transformer(node.info.grid.crs, LONLAT)(...at);
+  return (
+    <MapPane view={view} layers={layers} label={`Map of ${scene.name}`} scale onPointer={setAt} onMap={(m) => { map.current = m; }}>
+      <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">{scene.name}</b>{scene.acquiredAt ? dayYear(scene.acquiredAt) : ''}</div>
+      {place && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
+        <div>{degrees(...place)}</div>
+        {value && node.info.bands.map((b, i) => <div key={i}><span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span> {scene.info!.type === 'class8' ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ?? 'no class') : Number.isFinite(value.values[i]!) ? `${number(value.values[i]!, 1)} ${b.unit}` : 'nodata'}{value.level > 0 && <span className="text-[#aeb8b4]"> · mean of {number(4 ** value.level)} cells</span>}</div>)}
+      </div>}
+    </MapPane>
+  );
+}

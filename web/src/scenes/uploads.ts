@@ -1,0 +1,59 @@
+import { create } from 'zustand';
+import type { QueryClient } from '@tanstack/react-query';
+import { api, sayError, sendFile } from '../api/client';
+import { keys } from '../api/hooks';
+import type { Scene, Upload } from '../api/types';
+
+export interface Sending { id: number; studyId: string; name: string; size: number; share: number; error: string | null; abort: AbortController }
+
+interface Queue { items: Sending[]; add(q: QueryClient, studyId: string, files: File[]): void; dismiss(id: number): void; cancel(id: number): void }
+
+let next = 1;
+let active = 0;
+const waiting: (() => void)[] = [];
+/** Two files at a time: more would only share the same line. */
+const turn = async (): Promise<() => void> => {
+  if (active >= 2) await new Promise<void>((ok) => waiting.push(ok));
+  active++;
+  return () => { active--; waiting.shift()?.(); };
+};
+
+/** Whether a file says all that is needed, so that nobody has to be asked. */
+export const complete = (u: Upload): boolean => (u.detail.form === 'zones' ? !!u.detail.nameField : u.detail.missing.length === 0 && (u.detail.kind !== 'radar' || u.detail.bands.every((b) => b.polarisation)));
+
+export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string } = {}): Promise<void> {
+  if (u.detail.form === 'zones') await api('POST', `/studies/${studyId}/zones`, { uploadId: u.id, ...(said.nameField ? { nameField: said.nameField } : {}) });
+  else await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}) });
+}
+
+/** Files on their way to the server; they go on while other stages are open. */
+export const useSending = create<Queue>((set) => {
+  const change = (id: number, s: Partial<Sending>) => set((q) => ({ items: q.items.map((i) => (i.id === id ? { ...i, ...s } : i)) }));
+  const remove = (id: number) => set((q) => ({ items: q.items.filter((i) => i.id !== id) }));
+  return {
+    items: [],
+    add: (q, studyId, files) => {
+      for (const file of files) {
+        const id = next++, abort = new AbortController();
+        set((s) => ({ items: [...s.items, { id, studyId, name: file.name, size: file.size, share: 0, error: null, abort }] }));
+        void (async () => {
+          const done = await turn();
+          try {
+            abort.signal.throwIfAborted();
+            if (!/\.(tiff?|geo?json)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
+            const u = await sendFile<Upload>(`/studies/${studyId}/uploads`, file, (share) => change(id, { share }), abort.signal);
+            if (complete(u)) await importUpload(studyId, u);
+            remove(id);
+          } catch (e) {
+            if ((e as Error).name === 'AbortError') remove(id); else change(id, { error: sayError(e) });
+          } finally {
+            done();
+            for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key });
+          }
+        })();
+      }
+    },
+    dismiss: remove,
+    cancel: (id) => useSending.getState().items.find((i) => i.id === id)?.abort.abort(),
+  };
+});

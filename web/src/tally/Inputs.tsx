@@ -1,0 +1,22 @@
+import type { Condition } from '@hindglance/core/change/rules';
+import type { ChangeMap, SceneRecord } from '../api/types';
+import { dayYear, number, time } from '../lib/format';
+import type { ReactNode } from 'react';
+
+const WORD: Record<string, string> = { measure: 'change' }, SIGN: Record<string, string> = { '<=': '≤', '>=': '≥' };
+export const sentence = (all: Condition[]): string => all.map((c) => `${WORD[c.layer] ?? c.layer} ${SIGN[c.op] ?? c.op} ${number(c.value, 1)}${c.layer === 'slope' ? '°' : c.layer === 'elevation' ? ' m' : ' dB'}`).join(' and ');
+
+/** What a map was made from: recalled under every table, so that the table can be defended. */
+export function Inputs({ map }: { map: ChangeMap }) {
+  const p = map.provenance, s = map.setup, l = s.limits;
+  const scene = (r: SceneRecord) => <>{r.name}{r.acquiredAt ? `, ${dayYear(r.acquiredAt)} ${time(r.acquiredAt)}` : ''}{r.band ? `, ${r.band}` : ''} <span className="break-all font-mono text-[11px] text-soft" title={`SHA-256 ${r.sha256}`}>{r.file} · {r.sha256.slice(0, 12)}…</span></>;
+  const limits = [p.studyAreaSha256 && l.studyArea ? 'inside study area' : null, `seen on both dates, ${l.seenMarginCells} cells in`, l.maxSlopeDeg !== null ? `slope ≤ ${number(l.maxSlopeDeg, 1)}°` : null, l.minPatchCells !== null ? `patch ≥ ${l.minPatchCells} cells, ${l.neighbours}-neighbour` : null].filter(Boolean).join(' · ');
+  const filter = s.speckle.filter === 'none' ? 'no speckle filter' : `${s.speckle.filter === 'lee' ? `Lee ${s.speckle.windowCells} × ${s.speckle.windowCells}` : 'refined Lee 7 × 7'}, ${number(s.speckle.looks, 1)} looks`;
+  const rows: [string, ReactNode][] = [
+    ['Before', scene(p.before)], ['After', scene(p.after)], ...(p.elevation ? [['Elevation', scene(p.elevation)] as [string, ReactNode]] : []), ...(p.zones ? [['Zones', <>{p.zones.name} <span className="font-mono text-[11px] text-soft">{p.zones.file} · {p.zones.sha256.slice(0, 12)}…</span></>] as [string, ReactNode]] : []),
+    ['Measure', `${s.measure === 'logRatio' ? 'log ratio' : 'difference of decibels'}; ${filter}`],
+    ['Rules', <>{s.rules.map((r) => <div key={r.label}><b className="font-medium">{r.name}</b>: {sentence(r.all)}</div>)}</>], ['Limits', limits], ['Grid', p.grid],
+    ['Written', `${dayYear(p.writtenAt)} ${time(p.writtenAt)} by ${p.program}`], ['Identity', <span className="break-all font-mono text-[11px]">{p.nodeHash}</span>],
+  ];
+  return <dl className="grid grid-cols-[76px_1fr] gap-x-3 gap-y-1.5">{rows.map(([k, v]) => <div key={k} className="contents"><dt className="text-soft">{k}</dt><dd className="min-w-0">{v}</dd></div>)}</dl>;
+}
