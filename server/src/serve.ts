@@ -1,6 +1,4 @@
 import type { Server } from 'node:http';
-import { fileURLToPath } from 'node:url';
-import { dirname, join } from 'node:path';
 import { pino } from 'pino';
 import { makeApp } from './api/app';
 import type { Services } from './api/services';
@@ -47,6 +45,3 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
     },
   };
 }
-
-/** Where the built preview thread lies, beside the running file. */
-export const builtPreviewScript = (url: string): string => join(dirname(fileURLToPath(url)), 'previewThread.js');

@@ -84,7 +84,8 @@ export class BlobSource implements ByteSource {
 
   async read(offset: number, length: number): Promise<Uint8Array> {
     if (offset < 0 || length < 0 || offset + length > this.size) throw new FormatError('truncated', `The file ends at byte ${this.size}, but bytes up to ${offset + length} are needed`, 'Fetch or copy the file again.');
-    const first = Math.floor(offset / CHUNK), last = Math.floor((offset + Math.max(1, length) - 1) / CHUNK);
+    if (length === 0) return new Uint8Array(0);
+    const first = Math.floor(offset / CHUNK), last = Math.floor((offset + length - 1) / CHUNK);
     const parts = last - first > 3 ? await this.fetch(first, last + 1) : await Promise.all(Array.from({ length: last - first + 1 }, (_v, i) => this.chunk(first + i)));
     const out = new Uint8Array(length);
     let at = 0;

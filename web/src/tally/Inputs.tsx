@@ -9,11 +9,11 @@ export const sentence = (all: Condition[]): string => all.map((c) => `${WORD[c.l
 /** What a map was made from: recalled under every table, so that the table can be defended. */
 export function Inputs({ map }: { map: ChangeMap }) {
   const p = map.provenance, s = map.setup, l = s.limits;
-  const scene = (r: SceneRecord) => <>{r.name}{r.acquiredAt ? `, ${dayYear(r.acquiredAt)} ${time(r.acquiredAt)}` : ''}{r.band ? `, ${r.band}` : ''} <span className="break-all font-mono text-[11px] text-soft" title={`SHA-256 ${r.sha256}`}>{r.file} · {r.sha256.slice(0, 12)}…</span></>;
+  const scene = (r: SceneRecord) => <>{r.name}{r.acquiredAt ? `, ${dayYear(r.acquiredAt)} ${time(r.acquiredAt)}` : ''}{r.band ? `, ${r.band}` : ''} <span className="block truncate font-mono text-[11px] text-soft" title={`${r.file}\nSHA-256 ${r.sha256}`}>{r.sha256.slice(0, 8)}… {r.file}</span></>;
   const limits = [p.studyAreaSha256 && l.studyArea ? 'inside study area' : null, `seen on both dates, ${l.seenMarginCells} cells in`, l.maxSlopeDeg !== null ? `slope ≤ ${number(l.maxSlopeDeg, 1)}°` : null, l.minPatchCells !== null ? `patch ≥ ${l.minPatchCells} cells, ${l.neighbours}-neighbour` : null].filter(Boolean).join(' · ');
   const filter = s.speckle.filter === 'none' ? 'no speckle filter' : `${s.speckle.filter === 'lee' ? `Lee ${s.speckle.windowCells} × ${s.speckle.windowCells}` : 'refined Lee 7 × 7'}, ${number(s.speckle.looks, 1)} looks`;
   const rows: [string, ReactNode][] = [
-    ['Before', scene(p.before)], ['After', scene(p.after)], ...(p.elevation ? [['Elevation', scene(p.elevation)] as [string, ReactNode]] : []), ...(p.zones ? [['Zones', <>{p.zones.name} <span className="font-mono text-[11px] text-soft">{p.zones.file} · {p.zones.sha256.slice(0, 12)}…</span></>] as [string, ReactNode]] : []),
+    ['Before', scene(p.before)], ['After', scene(p.after)], ...(p.elevation ? [['Elevation', scene(p.elevation)] as [string, ReactNode]] : []), ...(p.zones ? [['Zones', <>{p.zones.name} <span className="block truncate font-mono text-[11px] text-soft" title={`${p.zones.file}\nSHA-256 ${p.zones.sha256}`}>{p.zones.sha256.slice(0, 8)}… {p.zones.file}</span></>] as [string, ReactNode]] : []),
     ['Measure', `${s.measure === 'logRatio' ? 'log ratio' : 'difference of decibels'}; ${filter}`],
     ['Rules', <>{s.rules.map((r) => <div key={r.label}><b className="font-medium">{r.name}</b>: {sentence(r.all)}</div>)}</>], ['Limits', limits], ['Grid', p.grid],
     ['Written', `${dayYear(p.writtenAt)} ${time(p.writtenAt)} by ${p.program}`], ['Identity', <span className="break-all font-mono text-[11px]">{p.nodeHash}</span>],

@@ -29,7 +29,7 @@ export function Choice<T extends string>({ value, onChange, options, label, clas
 export function Pick<T extends string>({ value, onChange, options, label, className, id }: { value: T | ''; onChange(v: T): void; options: { value: T; name: string; note?: string }[]; label: string; className?: string; id?: string }) {
   return (
     <Select.Root value={value} onValueChange={(v) => onChange(v as T)}>
-      <Select.Trigger id={id} aria-label={label} className={cx('inline-flex h-8 w-full items-center justify-between gap-2 rounded-field border border-line bg-white px-2.5 text-left font-medium hover:border-[#b9b2a0]', className)}>
+      <Select.Trigger id={id} aria-label={label} className={cx(!className?.includes('w-') && 'w-full', 'inline-flex h-8 items-center justify-between gap-2 rounded-field border border-line bg-white px-2.5 text-left font-medium hover:border-[#b9b2a0]', className)}>
         <span className="truncate"><Select.Value placeholder="Choose …" /></span><Select.Icon><ChevronDown size={14} aria-hidden /></Select.Icon>
       </Select.Trigger>
       <Select.Portal>
