@@ -1,7 +1,8 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
-import { FILES, writeWorld } from './write';
+import { FILES } from './names';
+import { writeWorld } from './write';
 
 // Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
 const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27;

@@ -6,16 +6,12 @@ import { halveMean, halveMode } from '@hindglance/core/raster/pyramid';
 import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
 import { buildGround, type Ground } from './ground';
 import { AFTER, BEFORE, type Pass, imageOf } from './radar';
+import { FILES } from './names';
 import { TRUTH_NAMES, truthOf } from './truth';
 import { districtsGeoJson, studyAreaGeoJson } from './vectors';
 
 export const FACTOR = 2;
 export const imageGrid = (g: Ground): Grid => northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], 20, 20, g.grid.width / FACTOR, g.grid.height / FACTOR);
-
-export const FILES = {
-  before: 'corvane_20250502T184110_sigma0.tif', after: 'corvane_20250514T184110_sigma0.tif', elevation: 'corvane_elevation.tif',
-  districts: 'corvane_districts.geojson', studyArea: 'ombrel_study_area.geojson', truth: 'truth/ombrel_flood_truth.tif',
-} as const;
 
 /** Writes the demo files of the Ombrel flood into a folder, the same to the byte for one seed. */
 export async function writeWorld(folder: string, seed: number): Promise<void> {

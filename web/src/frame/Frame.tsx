@@ -141,7 +141,7 @@ export function Workspace({ picture, strip, desk, footer, label }: { picture: Re
         onKeyDown={(e) => { if (e.key === 'ArrowLeft') set(width + 16); if (e.key === 'ArrowRight') set(width - 16); }}
         onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); }} onPointerMove={(e) => { if (e.buttons) set(window.innerWidth - e.clientX); }} />
       <aside aria-label={label} style={{ width }} className="flex shrink-0 flex-col bg-paper">
-        <div className="min-h-0 flex-1 overflow-y-auto">{desk}</div>
+        <div role="region" aria-label={`${label}: settings`} tabIndex={0} className="min-h-0 flex-1 overflow-y-auto outline-offset-[-2px]">{desk}</div>
         {footer && <div className="shrink-0 border-t border-line px-4 py-3">{footer}</div>}
       </aside>
     </main>

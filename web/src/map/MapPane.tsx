@@ -35,6 +35,9 @@ export function MapPane({ view, layers, label, scale, curtain = null, clips, twi
     m.on('pointermove', (e) => { pointer.current?.(e.coordinate as [number, number]); });
     const leave = () => pointer.current?.(null);
     m.getViewport()!.addEventListener('pointerleave', leave);
+    // Says whether tiles are still on their way.
+    m.on('loadstart', () => { if (box.current) box.current.dataset.loading = 'true'; });
+    m.on('loadend', () => { if (box.current) box.current.dataset.loading = 'false'; });
     map.current = m;
     made.current?.(m);
     return () => { m.getViewport()!.removeEventListener('pointerleave', leave); m.setTarget(undefined); m.setLayers([]); m.dispose(); map.current = null; };

@@ -67,7 +67,7 @@ export function ScenesPage() {
                   <li key={s.id}>
                     <button type="button" aria-current={s.id === scene?.id} onClick={() => setPicked(s.id)} className={cx('flex w-full items-center gap-2.5 rounded-field px-2 py-1.5 text-left', s.id === scene?.id ? 'bg-bone' : 'hover:bg-bone/60')}>
                       <span aria-hidden className={cx('h-2.5 w-2.5 shrink-0 border-[1.5px]', s.kind === 'radar' ? 'rotate-45' : 'rounded-full', side === 'before' ? 'border-before bg-before' : side === 'after' ? 'border-after bg-after' : 'border-ink')} />
-                      <span className="min-w-0 flex-1"><span className="block truncate font-medium">{s.name}</span><span className="block text-label text-soft">{s.acquiredAt ? dayYear(s.acquiredAt) : 'no date'} · {s.imageId ? s.info!.bands.map((b) => b.polarisation ?? b.name).join(', ') : run ? `${run.doing}, ${Math.round(run.progress * 100)} %` : 'waiting'}{side && <> · <b className={side === 'before' ? 'text-before' : 'text-after'}>{side}</b></>}</span></span>
+                      <span className="min-w-0 flex-1"><span className="block truncate font-medium">{s.name}</span><span className="block text-label text-soft">{s.acquiredAt ? dayYear(s.acquiredAt) : 'no date'} · {s.imageId ? s.info!.bands.map((b) => b.polarisation ?? b.name).join(', ') : run ? `${run.doing}, ${Math.round(run.progress * 100)} %` : 'waiting'}{side && <> · <b className={side === 'before' ? 'text-beforeink' : 'text-afterink'}>{side}</b></>}</span></span>
                     </button>
                     {run && <div className="px-2 pb-1"><Bar share={run.progress} label={`Importing ${s.name}`} /></div>}
                   </li>

@@ -49,7 +49,7 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
   const { errors, isSubmitting } = form.formState;
   return (
     <form onSubmit={(e) => void submit(e)} noValidate>
-      <Labelled label="Name" error={errors.name?.message}>{(id) => <input id={id} autoFocus className={inputStyle} {...form.register('name')} />}</Labelled>
+      <Labelled label="Name" error={errors.name?.message}>{(id) => <input id={id} className={inputStyle} {...form.register('name')} />}</Labelled>
       <Labelled label="Hazard">{(id) => <Pick id={id} label="Hazard" value={form.watch('hazard')} onChange={(v) => form.setValue('hazard', v)} options={HAZARDS.map(([value, name]) => ({ value, name }))} />}</Labelled>
       <div className="grid grid-cols-2 gap-3">
         <Labelled label="Event date" error={errors.date?.message} hint="May be left open">{(id) => <input id={id} type="date" className={inputStyle} {...form.register('date')} />}</Labelled>

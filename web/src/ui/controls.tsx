@@ -1,4 +1,4 @@
-import { type ButtonHTMLAttributes, type ReactNode, forwardRef, useEffect, useId, useRef, useState } from 'react';
+import { type ButtonHTMLAttributes, type ReactNode, forwardRef, useEffect, useId, useLayoutEffect, useRef, useState } from 'react';
 import { AlertDialog, Dialog, Popover, Select } from 'radix-ui';
 import { Check, ChevronDown, X } from 'lucide-react';
 
@@ -82,18 +82,26 @@ export function Pop({ trigger, children, label, width = 260, open, onOpenChange 
   );
 }
 
+/** Dialogs here have no trigger of their own: they give the focus back to what had it when they opened. */
+function useReturnFocus(open: boolean): (e: Event) => void {
+  const [state] = useState(() => ({ open: false, from: null as HTMLElement | null }));
+  useLayoutEffect(() => { state.open = open; }, [state, open]);
+  if (open && !state.open) state.from = document.activeElement as HTMLElement | null;
+  return (e) => { e.preventDefault(); state.from?.focus(); };
+}
+
 export function Sheet({ open, onOpenChange, title, children, wide, describe }: { open: boolean; onOpenChange(o: boolean): void; title: string; children: ReactNode; wide?: boolean; describe?: string }) {
+  const back = useReturnFocus(open);
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-night/45" />
-        <Dialog.Content {...(describe ? {} : { 'aria-describedby': undefined })} className={cx('fixed left-1/2 top-1/2 z-50 max-h-[90vh] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-card border border-line bg-paper p-5 shadow-xl', wide ? 'w-[640px]' : 'w-[460px]')}>
-          <div className="mb-3 flex items-start justify-between gap-4">
-            <Dialog.Title className="text-[17px] leading-6">{title}</Dialog.Title>
-            <Dialog.Close aria-label="Close" className="rounded p-1 text-soft hover:text-ink"><X size={16} aria-hidden /></Dialog.Close>
-          </div>
+        <Dialog.Content onCloseAutoFocus={back} {...(describe ? {} : { 'aria-describedby': undefined })} className={cx('fixed left-1/2 top-1/2 z-50 max-h-[90vh] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-card border border-line bg-paper p-5 shadow-xl', wide ? 'w-[640px]' : 'w-[460px]')}>
+          <Dialog.Title className="mb-3 pr-8 text-[17px] leading-6">{title}</Dialog.Title>
           {describe && <Dialog.Description className="mb-3 text-soft">{describe}</Dialog.Description>}
           {children}
+          {/* Last in order, so that the first field gets the focus. */}
+          <Dialog.Close aria-label="Close" className="absolute right-4 top-5 rounded p-1 text-soft hover:text-ink"><X size={16} aria-hidden /></Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
@@ -102,11 +110,12 @@ export function Sheet({ open, onOpenChange, title, children, wide, describe }: {
 
 /** Asks before something is deleted, and says what goes with it. */
 export function Confirm({ open, onOpenChange, title, text, act, onAct }: { open: boolean; onOpenChange(o: boolean): void; title: string; text: string; act: string; onAct(): void }) {
+  const back = useReturnFocus(open);
   return (
     <AlertDialog.Root open={open} onOpenChange={onOpenChange}>
       <AlertDialog.Portal>
         <AlertDialog.Overlay className="fixed inset-0 z-40 bg-night/45" />
-        <AlertDialog.Content className="fixed left-1/2 top-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-card border border-line bg-paper p-5 shadow-xl">
+        <AlertDialog.Content onCloseAutoFocus={back} className="fixed left-1/2 top-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-card border border-line bg-paper p-5 shadow-xl">
           <AlertDialog.Title className="text-[17px] leading-6">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-2 text-soft">{text}</AlertDialog.Description>
           <div className="mt-5 flex justify-end gap-2">

@@ -1,0 +1,5 @@
+/** Files of the demo, below its folder. */
+export const FILES = {
+  before: 'corvane_20250502T184110_sigma0.tif', after: 'corvane_20250514T184110_sigma0.tif', elevation: 'corvane_elevation.tif',
+  districts: 'corvane_districts.geojson', studyArea: 'ombrel_study_area.geojson', truth: 'truth/ombrel_flood_truth.tif',
+} as const;
