@@ -4,7 +4,7 @@ import { type ChangeSetup, type ChangeNodes, buildChange } from '@hindglance/cor
 import { emptySetup, initialRules } from '@hindglance/core/change/defaults';
 import { nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
-import { Tally, type TallyData } from '@hindglance/core/tally/tally';
+import type { TallyData } from '@hindglance/core/tally/tally';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import { api, sayError } from '../api/client';
 import { keys, useRuns } from '../api/hooks';
@@ -12,33 +12,14 @@ import type { CompareHistograms, CompareNodes, Scene, Study } from '../api/types
 import { useUi } from '../state/ui';
 import type { Ask } from './liveAreas.worker';
 import type { LiveAreas } from './liveAreas';
+import { type ExactAreas, areasOf, proposePair } from './pair';
 import { useCompare } from './state';
-
-/** The two scenes nearest to the event on either side; without an event the last two. */
-export function proposePair(study: Study, scenes: Scene[]): { beforeId: string; afterId: string } | null {
-  const radar = scenes.filter((s) => s.kind === 'radar' && s.imageId && s.acquiredAt).sort((a, b) => (a.acquiredAt! < b.acquiredAt! ? -1 : 1));
-  if (radar.length < 2) return null;
-  const event = study.eventAt ? Date.parse(study.eventAt) : null;
-  const before = event === null ? radar[radar.length - 2] : radar.filter((s) => Date.parse(s.acquiredAt!) < event).pop();
-  const after = event === null ? radar[radar.length - 1] : radar.find((s) => Date.parse(s.acquiredAt!) > event);
-  return before && after ? { beforeId: before.id, afterId: after.id } : { beforeId: radar[0]!.id, afterId: radar[radar.length - 1]!.id };
-}
-
-export interface Pair { before: Scene; after: Scene }
 
 /** A value that follows another once that has been still for a while. */
 function useSettled<T>(value: T, ms: number, hold: boolean): T {
   const [settled, set] = useState(value);
   useEffect(() => { if (hold) return; const t = setTimeout(() => set(value), ms); return () => clearTimeout(t); }, [value, ms, hold]);
   return settled;
-}
-
-export type ExactAreas = { byLabel: LiveAreas['byLabel']; seenM2: number };
-export function areasOf(t: TallyData): ExactAreas {
-  const tally = Tally.from(t), byLabel: LiveAreas['byLabel'] = {};
-  let seenM2 = 0;
-  for (let l = 0; l < 255; l++) { const v = tally.total(l); if (v.cells) { byLabel[l] = v; seenM2 += v.areaM2; } }
-  return { byLabel, seenM2 };
 }
 
 /** Everything the Compare stage works with: pair, settings, addresses of images, histograms, areas. */

@@ -5,12 +5,7 @@ import type { Run } from '../api/types';
 import { useUi } from '../state/ui';
 import { Bar, Button, Pop, cx } from '../ui/controls';
 import { duration } from '../lib/format';
-
-/** Seconds left, from how long the share that is done took; unknown in the first moments. */
-export function secondsLeft(run: Run, now: number): number | null {
-  const spent = (now - Date.parse(run.createdAt)) / 1000;
-  return run.progress > 0.04 && spent > 1 ? (spent / run.progress) * (1 - run.progress) : null;
-}
+import { secondsLeft } from '../lib/secondsLeft';
 
 const STATE: Record<Run['state'], string> = { running: 'running', done: 'done', failed: 'failed', cancelled: 'cancelled' };
 
