@@ -1,0 +1,60 @@
+import { logRatio } from '@hindglance/core/change/measures';
+import { applyRules, type ClassRule } from '@hindglance/core/change/rules';
+import { cellAreas } from '@hindglance/core/grid/area';
+import { BLOCK, fullWindow, levelCount, levelGrid, northUp } from '@hindglance/core/grid/grid';
+import { labelRuns } from '@hindglance/core/patches/label';
+import { polygonise } from '@hindglance/core/patches/polygonise';
+import { runsOf } from '@hindglance/core/patches/runs';
+import { sieve } from '@hindglance/core/patches/sieve';
+import { toDecibel } from '@hindglance/core/radar/decibel';
+import { lee } from '@hindglance/core/radar/lee';
+import { refinedLee } from '@hindglance/core/radar/refinedLee';
+import { halveMean } from '@hindglance/core/raster/pyramid';
+import { Tally } from '@hindglance/core/tally/tally';
+import { utm } from '@hindglance/core/geodesy/crs';
+import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
+import { blobs, power, sharpSpecks } from './fields';
+
+/** One row of the table: what is done, on how many cells, the rate asked for, and the work itself. */
+export interface Row { name: string; cells: number; target: number | null; setUp(): () => void | Promise<void> }
+
+const SIDE = 2048, N = SIDE * SIDE;
+const grid = northUp(utm(27, true), 600000, 5180000, 10, 10, SIDE, SIDE);
+const rules: ClassRule[] = [
+  { label: 1, name: 'New water', color: '#c8246f', all: [{ layer: 'measure', op: '<', value: -4 }, { layer: 'after', op: '<', value: -17 }] },
+  { label: 2, name: 'Standing water', color: '#33498c', all: [{ layer: 'before', op: '<', value: -17 }, { layer: 'after', op: '<', value: -17 }] },
+];
+
+/** Rows in the order of the table in docs/methods.md. */
+export const ROWS: Row[] = [
+  { name: 'Lee 7x7', cells: N, target: 25, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N); return () => lee(a, SIDE, SIDE, 7, 4.4, out); } },
+  { name: 'refined Lee 7x7', cells: N, target: 6, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N); return () => refinedLee(a, SIDE, SIDE, 4.4, out); } },
+  { name: 'power to decibel', cells: N, target: null, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N); return () => toDecibel(a, out); } },
+  { name: 'log ratio + two rule classes', cells: N, target: 100, setUp: () => {
+    const before = power(SIDE, 1), after = power(SIDE, 2), measure = new Float32Array(N), out = new Uint8Array(N);
+    const b = new Float32Array(N), a = new Float32Array(N);
+    toDecibel(before, b); toDecibel(after, a);
+    return () => { logRatio(before, after, measure); applyRules({ before: b, after: a, measure }, rules, ['before', 'after'], out); };
+  } },
+  { name: 'halve to an overview (mean)', cells: N, target: null, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N / 4); return () => halveMean(a, SIDE, SIDE, out); } },
+  { name: 'labelling, 8 neighbours', cells: N, target: 60, setUp: () => { const c = blobs(SIDE); return () => { labelRuns(runsOf(c, SIDE, SIDE), 8); }; } },
+  { name: 'minimum patch, 25 cells', cells: N, target: 20, setUp: () => { const c = sharpSpecks(SIDE); return () => { sieve(runsOf(c, SIDE, SIDE), 25, 8); }; } },
+  { name: 'polygons', cells: N, target: 15, setUp: () => { const c = blobs(SIDE); return () => { polygonise(runsOf(c, SIDE, SIDE), 8, cellAreas(grid)); }; } },
+  { name: 'exact tally', cells: N, target: 100, setUp: () => {
+    const c = blobs(SIDE), zone = new Uint8Array(N).map((_v, i) => 1 + Math.floor((i % SIDE) / 500)), areas = cellAreas(grid);
+    return () => { new Tally(8).add(c, zone, fullWindow(grid), areas); };
+  } },
+  { name: 'write COG, float32 with predictor', cells: N, target: 5, setUp: () => {
+    const a = power(SIDE, 1), levels = levelCount(SIDE, SIDE), pyramid = [a];
+    for (let l = 1; l < levels; l++) { const s = SIDE >> (l - 1), out = new Float32Array((s / 2) ** 2); halveMean(pyramid[l - 1]!, s, s, out); pyramid.push(out); }
+    return async () => {
+      await writeCog({ grid, type: 'float32', bands: [{ name: 'VV' }], nodata: NaN, levels, readBlock: (l, row, col) => Promise.resolve([cut(pyramid[l]!, levelGrid(grid, l).width, row, col)]) }, new MemorySpool(), () => Promise.resolve());
+    };
+  } },
+];
+
+function cut(a: Float32Array, width: number, row: number, col: number): Float32Array {
+  const w = Math.min(BLOCK, width - col * BLOCK), h = Math.min(BLOCK, width - row * BLOCK), out = new Float32Array(w * h);
+  for (let r = 0; r < h; r++) out.set(a.subarray((row * BLOCK + r) * width + col * BLOCK, (row * BLOCK + r) * width + col * BLOCK + w), r * w);
+  return out;
+}
