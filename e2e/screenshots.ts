@@ -1,0 +1,27 @@
+import { chromium } from '@playwright/test';
+import config from './playwright.config';
+
+// Pictures for the README from a running server with the demo studies: npm run screenshots [-- address]
+const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = 'docs/screenshots';
+process.env.HG_BASE = base;
+const { openStudy, settled } = await import('./support');
+
+const browser = await chromium.launch(config.use!.launchOptions);
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const shot = async (name: string) => { await settled(page); await page.screenshot({ path: `${folder}/${name}.png` }); console.log(`${folder}/${name}.png`); };
+
+await page.goto(`${base}/`);
+await page.getByText('Ombrel flood').first().waitFor();
+await shot('studies');
+await openStudy(page, 'scenes');
+await shot('scenes');
+await openStudy(page, 'compare');
+await page.getByText('New water').first().waitFor();
+await shot('compare');
+await page.keyboard.press('1');
+await shot('compare-pair');
+await openStudy(page, 'tally');
+await shot('tally');
+await openStudy(page, 'report');
+await shot('report');
+await browser.close();
