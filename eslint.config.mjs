@@ -16,7 +16,7 @@ const pure = {
 };
 
 export default tseslint.config(
-  { ignores: ['**/node_modules/**', '**/dist/**', 'data/**', 'coverage/**', 'playwright-report/**', 'test-results/**'] },
+  { ignores: ['core/kernels/**', '**/*.generated.ts', '**/node_modules/**', '**/dist/**', 'data/**', 'coverage/**', 'playwright-report/**', 'test-results/**'] },
   ...tseslint.configs.recommended,
   { rules: { '@typescript-eslint/no-non-null-assertion': 'off', '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }], eqeqeq: ['error', 'always', { null: 'ignore' }], 'no-console': 'off' } },
   { files: ['core/src/**/*.ts'], ignores: ['**/*.test.ts'], rules: pure },

@@ -3,9 +3,11 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build } from 'esbuild';
+import { buildKernels } from './kernels.mjs';
 
 const root = new URL('..', import.meta.url).pathname;
 process.chdir(root);
+await buildKernels();
 
 /** Digest of the names, sizes and change times of everything that goes into a build. */
 function stamp(dirs) {

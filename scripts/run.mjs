@@ -3,10 +3,12 @@ import { mkdirSync } from 'node:fs';
 import { spawnSync } from 'node:child_process';
 import { basename, join } from 'node:path';
 import { build } from 'esbuild';
+import { buildKernels } from './kernels.mjs';
 
 const root = new URL('..', import.meta.url).pathname;
 const [entry, ...args] = process.argv.slice(2);
 if (!entry) { console.error('Usage: node scripts/run.mjs entry.ts [arguments]'); process.exit(2); }
+await buildKernels();
 const dir = join(root, 'dist', 'run');
 mkdirSync(dir, { recursive: true });
 const outfile = join(dir, `${basename(entry, '.ts')}-${process.pid}.mjs`);

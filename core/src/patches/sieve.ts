@@ -17,19 +17,25 @@ export function sieve(input: Runs, minCells: number, neighbours: 4 | 8): { runs:
   let runs = input, changed = 0;
   for (;;) {
     const { patchOfRun, sizes } = labelRuns(runs, neighbours);
-    const isSmall = (run: number) => { const v = runs.labels[run]!; return v !== 0 && v !== CLASS_NODATA && sizes[patchOfRun[run]!]! < minCells; };
-    const slot = new Map<number, number>();
-    for (let i = 0; i < runs.starts.length; i++) if (isSmall(i) && !slot.has(patchOfRun[i]!)) slot.set(patchOfRun[i]!, slot.size);
-    if (slot.size === 0) return { runs, changed };
+    // Per run: the number of its patch among those under size, or −1.
+    const small = new Int32Array(runs.starts.length).fill(-1), slotOfPatch = new Int32Array(sizes.length).fill(-1);
+    let slots = 0;
+    for (let i = 0; i < small.length; i++) {
+      const v = runs.labels[i]!, p = patchOfRun[i]!;
+      if (v === 0 || v === CLASS_NODATA || sizes[p]! >= minCells) continue;
+      if (slotOfPatch[p]! < 0) slotOfPatch[p] = slots++;
+      small[i] = slotOfPatch[p]!;
+    }
+    if (slots === 0) return { runs, changed };
 
-    const kinds = [...new Set(runs.labels)].filter((v) => v !== CLASS_NODATA).sort((a, b) => a - b);
+    const kinds = labelsIn(runs);
     const kindOf = new Int32Array(256).fill(-1);
     kinds.forEach((v, k) => { kindOf[v] = k; });
-    const border = borderCounts(runs, patchOfRun, isSmall, slot, kinds.length, kindOf);
+    const border = borderCounts(runs, small, slots, kinds.length, kindOf);
 
-    const becomes = new Uint8Array(slot.size).fill(CLASS_NODATA);
+    const becomes = new Uint8Array(slots).fill(CLASS_NODATA);
     let decided = 0;
-    for (let s = 0; s < slot.size; s++) {
+    for (let s = 0; s < slots; s++) {
       let most = 0;
       for (let k = 0; k < kinds.length; k++) { const n = border[s * kinds.length + k]!; if (n > most) { most = n; becomes[s] = kinds[k]!; } }
       if (most > 0) decided++;
@@ -41,8 +47,8 @@ export function sieve(input: Runs, minCells: number, neighbours: 4 | 8): { runs:
       let last = -1;
       for (let i = runs.rows[r]!; i < runs.rows[r + 1]!; i++) {
         let v = runs.labels[i]!;
-        if (isSmall(i)) {
-          const b = becomes[slot.get(patchOfRun[i]!)!]!;
+        if (small[i]! >= 0) {
+          const b = becomes[small[i]!]!;
           if (b !== CLASS_NODATA) { changed += runEnd(runs, i, r) - runs.starts[i]!; v = b; }
         }
         if (v !== last) { out.push(runs.starts[i]!, v); last = v; }
@@ -53,30 +59,35 @@ export function sieve(input: Runs, minCells: number, neighbours: 4 | 8): { runs:
   }
 }
 
+/** Labels that occur, nodata left out, in rising order. */
+function labelsIn(runs: Runs): number[] {
+  const seen = new Uint8Array(256);
+  for (let i = 0; i < runs.labels.length; i++) seen[runs.labels[i]!] = 1;
+  return [...seen.keys()].filter((v) => v !== CLASS_NODATA && seen[v]);
+}
+
 /** Cell sides between each small patch and each label around it, [slot x kinds]; nodata and other small patches left out. */
-function borderCounts(runs: Runs, patchOfRun: Uint32Array, isSmall: (run: number) => boolean, slot: Map<number, number>, kinds: number, kindOf: Int32Array): Float64Array {
-  const border = new Float64Array(slot.size * kinds);
-  const side = (small: number, other: number, length: number) => {
-    const k = kindOf[runs.labels[other]!]!;
-    if (k < 0 || patchOfRun[small] === patchOfRun[other] || isSmall(other)) return;
-    border[slot.get(patchOfRun[small]!)! * kinds + k]! += length;
+function borderCounts(runs: Runs, small: Int32Array, slots: number, kinds: number, kindOf: Int32Array): Float64Array {
+  const border = new Float64Array(slots * kinds), { starts, labels, width } = runs;
+  const side = (s: number, other: number, length: number) => {
+    const k = kindOf[labels[other]!]!;
+    if (k >= 0 && small[other]! < 0) border[s * kinds + k]! += length;
   };
   for (let r = 0; r < runs.height; r++) {
     const from = runs.rows[r]!, to = runs.rows[r + 1]!;
     for (let i = from + 1; i < to; i++) {
-      if (isSmall(i - 1)) side(i - 1, i, 1);
-      if (isSmall(i)) side(i, i - 1, 1);
+      if (small[i - 1]! >= 0) side(small[i - 1]!, i, 1);
+      if (small[i]! >= 0) side(small[i]!, i - 1, 1);
     }
     if (r === 0) continue;
-    let a = runs.rows[r - 1]!;
-    for (let b = from; b < to; b++) {
-      const b1 = runEnd(runs, b, r);
-      while (a < from && runEnd(runs, a, r - 1) <= runs.starts[b]!) a++;
-      for (let k = a; k < from && runs.starts[k]! < b1; k++) {
-        const overlap = Math.min(b1, runEnd(runs, k, r - 1)) - Math.max(runs.starts[b]!, runs.starts[k]!);
-        if (isSmall(b)) side(b, k, overlap);
-        if (isSmall(k)) side(k, b, overlap);
-      }
+    // Both rows are walked together: each step takes the shorter of the two runs that overlap.
+    for (let a = runs.rows[r - 1]!, b = from, at = 0; at < width;) {
+      const endA = a + 1 < from ? starts[a + 1]! : width, endB = b + 1 < to ? starts[b + 1]! : width, end = endA < endB ? endA : endB;
+      if (small[b]! >= 0) side(small[b]!, a, end - at);
+      if (small[a]! >= 0) side(small[a]!, b, end - at);
+      at = end;
+      if (endA === end) a++;
+      if (endB === end) b++;
     }
   }
   return border;

@@ -1,4 +1,5 @@
-import { boxSums, hasNaN } from './boxSums';
+import { hasNaN } from '../raster/block';
+import { inStrips } from '../wasm/kernels';
 
 /**
  * Local statistics filter for multiplicative speckle. Source: Lee 1980, with the variance of the signal
@@ -9,18 +10,6 @@ import { boxSums, hasNaN } from './boxSums';
  * Nodata neighbours are left out of the statistics; a nodata centre stays nodata.
  */
 export function lee(src: Float32Array, width: number, height: number, size: number, looks: number, out: Float32Array): void {
-  const n = width * height, h = (size - 1) >> 1, w = width + 2 * h, cells = size * size;
-  const gaps = hasNaN(src);
-  const sum = new Float64Array(n), squares = new Float64Array(n), count = gaps ? new Float64Array(n) : null;
-  boxSums(src, width, height, size, sum, squares, count);
-  const cv = 1 / looks, norm = 1 / (1 + cv);
-  for (let r = 0; r < height; r++) {
-    for (let c = 0; c < width; c++) {
-      const i = r * width + c, z = src[(r + h) * w + c + h]!;
-      if (z !== z) { out[i] = NaN; continue; }
-      const m = 1 / (count ? count[i]! : cells), mean = sum[i]! * m, v = squares[i]! * m - mean * mean;
-      const vx = (v - mean * mean * cv) * norm;
-      out[i] = vx > 0 ? mean + (vx / v) * (z - mean) : mean;
-    }
-  }
+  const gaps = hasNaN(src) ? 1 : 0;
+  inStrips(src, width, height, (size - 1) >> 1, out, 3 * 8 * (width + size + 3), (k, at, rows, to, scratch) => k.leeStrip(at, width, rows, size, looks, to, scratch, gaps));
 }

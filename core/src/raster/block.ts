@@ -36,3 +36,8 @@ export function crop(b: Block, w: Window): Block {
     }),
   };
 }
+
+export function hasNaN(a: Float32Array): boolean {
+  for (let i = 0, n = a.length; i < n; i++) { const v = a[i]!; if (v !== v) return true; }
+  return false;
+}

@@ -20,7 +20,7 @@ export function makeApp(s: Services): Express {
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
   app.use(helmet({
-    contentSecurityPolicy: { directives: { 'default-src': ["'self'"], 'img-src': ["'self'", 'data:', 'blob:'], 'style-src': ["'self'", "'unsafe-inline'"], 'script-src': ["'self'"], 'worker-src': ["'self'", 'blob:'], 'connect-src': ["'self'"], 'upgrade-insecure-requests': null } },
+    contentSecurityPolicy: { directives: { 'default-src': ["'self'"], 'img-src': ["'self'", 'data:', 'blob:'], 'style-src': ["'self'", "'unsafe-inline'"], 'script-src': ["'self'", "'wasm-unsafe-eval'"], 'worker-src': ["'self'", 'blob:'], 'connect-src': ["'self'"], 'upgrade-insecure-requests': null } },
     strictTransportSecurity: false,
   }));
   app.use(sameSite(s.allowedHosts));

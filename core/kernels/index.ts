@@ -1,0 +1,9 @@
+// Inner loops in AssemblyScript, compiled to WebAssembly SIMD by scripts/kernels.mjs. Callers pass addresses in linear memory; the
+// functions in core/src that wrap them carry shapes, units and sources.
+export { decibels, logRatios } from './decibel';
+export { leeStrip } from './lee';
+export { refinedLeeStrip, REFINED_SCRATCH } from './refinedLee';
+export { labelByRules } from './rules';
+
+/** First address that the caller may use. */
+export function heapBase(): usize { return __heap_base; }

@@ -1,0 +1,82 @@
+import { KERNELS } from './kernels.generated';
+
+/** What the compiled kernels export; addresses and counts are plain numbers. Their contracts stand in core/kernels. */
+export interface Kernels {
+  memory: WebAssembly.Memory;
+  heapBase(): number;
+  REFINED_SCRATCH: WebAssembly.Global;
+  decibels(src: number, out: number, n: number): void;
+  logRatios(before: number, after: number, out: number, n: number): void;
+  leeStrip(src: number, width: number, height: number, size: number, looks: number, out: number, scratch: number, gaps: number): void;
+  refinedLeeStrip(src: number, width: number, height: number, looks: number, out: number, scratch: number, gaps: number): void;
+  labelByRules(rules: number, ruleCount: number, conditions: number, seen: number, seenCount: number, out: number, n: number): void;
+}
+
+const PAGE = 65536;
+let shared: Workspace | null = null;
+
+/**
+ * The linear memory of this thread's kernels, handed out front to back. One kernel call at a time: each takes what it needs after
+ * `begin`, and nothing in it outlives the next `begin`. Never shrinks, so callers work in strips.
+ */
+export class Workspace {
+  private top = 0;
+  private constructor(readonly kernels: Kernels) {}
+
+  static begin(): Workspace {
+    if (!shared) {
+      const bytes = Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0));
+      shared = new Workspace(new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports as unknown as Kernels);
+    }
+    shared.top = (shared.kernels.heapBase() + 63) & ~63;
+    return shared;
+  }
+
+  /** Address of `bytes` bytes and some room after them, so that vector loads may reach past the end. */
+  take(bytes: number): number {
+    const at = this.top;
+    this.top = (at + bytes + 127) & ~63;
+    const short = this.top - this.kernels.memory.buffer.byteLength;
+    if (short > 0) this.kernels.memory.grow(Math.ceil(short / PAGE));
+    return at;
+  }
+
+  /** Views are taken anew after each `take`: growing the memory ends earlier ones. */
+  f32(at: number, n: number): Float32Array { return new Float32Array(this.kernels.memory.buffer, at, n); }
+  u8(at: number, n: number): Uint8Array { return new Uint8Array(this.kernels.memory.buffer, at, n); }
+  u32(at: number, n: number): Uint32Array { return new Uint32Array(this.kernels.memory.buffer, at, n); }
+}
+
+/** Cells of one strip of cell-by-cell work: small enough for the processor's cache. */
+const CHUNK = 1 << 12;
+
+/** Cells of one strip of neighbourhood work. */
+const STRIP = 1 << 16;
+
+/** Runs cell-by-cell work over any number of cells in chunks. `run` gets the addresses of the inputs, of the output, and the count. */
+export function inChunks(inputs: readonly Float32Array[], out: Float32Array, run: (k: Kernels, src: number[], out: number, n: number) => void): void {
+  const w = Workspace.begin(), n = out.length, size = Math.min(n, CHUNK);
+  const at = inputs.map(() => w.take(size * 4)), to = w.take(size * 4);
+  for (let i = 0; i < n; i += size) {
+    const m = Math.min(size, n - i);
+    inputs.forEach((a, k) => w.f32(at[k]!, m).set(a.subarray(i, i + m)));
+    run(w.kernels, at, to, m);
+    out.set(w.f32(to, m), i);
+  }
+}
+
+/**
+ * Runs neighbourhood work over strips of rows.
+ * @param src (width + 2·halo) x (height + 2·halo) cells; @param out width x height
+ * @param scratchBytes for one strip; `run` gets the address of the strip with its halo, its rows, the output and the scratch
+ */
+export function inStrips(src: Float32Array, width: number, height: number, halo: number, out: Float32Array, scratchBytes: number, run: (k: Kernels, src: number, rows: number, out: number, scratch: number) => void): void {
+  const w = Workspace.begin(), wide = width + 2 * halo, rows = Math.max(1, Math.min(height, Math.ceil(STRIP / wide)));
+  const at = w.take(wide * (rows + 2 * halo) * 4), to = w.take(width * rows * 4), scratch = w.take(scratchBytes);
+  for (let r = 0; r < height; r += rows) {
+    const m = Math.min(rows, height - r);
+    w.f32(at, wide * (m + 2 * halo)).set(src.subarray(r * wide, (r + m + 2 * halo) * wide));
+    run(w.kernels, at, m, to, scratch);
+    out.set(w.f32(to, width * m), r * width);
+  }
+}
