@@ -1,8 +1,8 @@
 import { CancelledError, InputError } from '../errors';
-import { type Window, intersect, levelGrid } from '../grid/grid';
+import { BLOCK, type Window, intersect, levelGrid } from '../grid/grid';
 import { type Block, crop, emptyCells } from '../raster/block';
 import type { ImageInfo } from './image';
-import { type NodeSpec, nodeHash } from './node';
+import { type NodeSpec, nodeHash, walk } from './node';
 import type { Asker, Step, StepContext, StepState } from './step';
 import { stepOf, versionOf } from './registry';
 
@@ -16,8 +16,8 @@ export interface SourceReader {
 /** Cells of a node that somebody else already has (a kept result, or a server when this is a browser). */
 export interface KeptReader { has(hash: string): boolean; info(hash: string): Promise<ImageInfo>; read(hash: string, level: number, window: Window): Promise<Block> }
 
-/** Keeps what `prepare` found, by node hash and level. */
-export interface StateStore { get(key: string): Promise<StepState | null>; put(key: string, state: StepState): Promise<void> }
+/** Keeps what steps gathered, by node hash and level; strips by that and their number until they are merged. */
+export interface StateStore { get(key: string): Promise<StepState | null>; put(key: string, state: StepState): Promise<void>; remove(keys: readonly string[]): Promise<void> }
 
 export interface EvaluatorOptions {
   sources: SourceReader;
@@ -27,7 +27,8 @@ export interface EvaluatorOptions {
   signal?: AbortSignal;
   /** Blocks of these nodes are remembered between calls. */
   remember?: { hashes: ReadonlySet<string>; store: Map<string, Promise<Block>> };
-  onPrepare?(step: string, share: number): void;
+  /** Called as strips are gathered or read back. */
+  onGather?(share: number): void;
 }
 
 /**
@@ -102,29 +103,45 @@ export class Evaluator {
     const base = await Promise.all(n.inputs.map((i) => this.info(i)));
     const info = await this.info(n);
     const ctx = { params: checkedParams(step, n.params), level, base, inputs: base.map((b) => atLevel(b, level)), output: atLevel(info, level), preview: this.options.preview ?? false, state: undefined };
-    return step.prepare && !ctx.preview ? { ...ctx, state: await this.state(n, step, hash, ctx) } : ctx;
+    return step.gather && !ctx.preview ? { ...ctx, state: await this.state(n, step, hash, ctx) } : ctx;
   }
 
   /** Makes sure that what a node's whole-image steps need is known. Cheap when it is. */
-  async prepareAll(n: NodeSpec): Promise<void> {
-    for (const i of n.inputs) await this.prepareAll(i);
+  async gatherAll(n: NodeSpec): Promise<void> {
+    for (const i of n.inputs) await this.gatherAll(i);
     if (n.step !== 'source') await this.context(n, nodeHash(n, versionOf), 0);
   }
 
+  /** Gathers strips [from, to) of a node at full resolution and stores them, for a later merge by whoever asks first. */
+  async gatherStrips(n: NodeSpec, from: number, to: number): Promise<void> {
+    const step = stepOf(n.step), hash = nodeHash(n, versionOf), base = await Promise.all(n.inputs.map((i) => this.info(i))), info = await this.info(n);
+    const ctx = { params: checkedParams(step, n.params), level: 0, base, inputs: base, output: info, preview: false, state: undefined };
+    for (let k = from; k < to; k++) {
+      const key = stripKey(`${hash}/0`, k);
+      if (!(await this.options.states!.get(key))) await this.options.states!.put(key, await step.gather!.strip(this.asker(n, ctx), stripsOf(base[0]!)[k]!, ctx));
+      this.options.onGather?.((k + 1 - from) / (to - from));
+    }
+  }
+
+  private asker(n: NodeSpec, ctx: { inputs: readonly ImageInfo[]; level: number }): Asker {
+    return { inputs: ctx.inputs, read: (i, w) => this.read(n.inputs[i]!, ctx.level, w) };
+  }
+
   private state(n: NodeSpec, step: Step, hash: string, ctx: StepContext<Record<string, unknown>, StepState>): Promise<StepState> {
-    const key = `${hash}/${ctx.level}`;
+    const key = `${hash}/${ctx.level}`, { states } = this.options;
     let p = this.states.get(key);
     if (!p) {
       p = (async () => {
-        const stored = await this.options.states?.get(key);
+        const stored = await states?.get(key);
         if (stored) return stored;
-        const ask: Asker = {
-          inputs: ctx.inputs,
-          read: (i, w) => this.read(n.inputs[i]!, ctx.level, w),
-          progress: (share) => this.options.onPrepare?.(step.title, share),
-        };
-        const s = await step.prepare!(ask, ctx);
-        await this.options.states?.put(key, s);
+        const strips = stripsOf(ctx.inputs[0]!), keys = strips.map((_s, k) => stripKey(key, k)), parts: StepState[] = [];
+        for (const [k, strip] of strips.entries()) {
+          parts.push((await states?.get(keys[k]!)) ?? (await step.gather!.strip(this.asker(n, ctx), strip, ctx)));
+          this.options.onGather?.((k + 1) / strips.length);
+        }
+        const s = step.gather!.merge(parts, ctx);
+        await states?.put(key, s);
+        await states?.remove(keys);
         return s;
       })();
       this.states.set(key, p);
@@ -134,6 +151,16 @@ export class Evaluator {
   }
 }
 
+/** Nodes under a node, it included, whose step looks at the whole image; inputs before what is made of them. */
+export function gatheringNodes(n: NodeSpec): NodeSpec[] {
+  const found = new Map<string, NodeSpec>();
+  walk(n, (x) => { if (x.step !== 'source' && stepOf(x.step).gather) found.set(nodeHash(x, versionOf), x); });
+  return [...found.values()];
+}
+
+/** Strips of whole block rows, from the top. */
+export const stripsOf = (i: ImageInfo): Window[] => Array.from({ length: Math.ceil(i.grid.height / BLOCK) }, (_v, k) => ({ col: 0, row: k * BLOCK, width: i.grid.width, height: Math.min(BLOCK, i.grid.height - k * BLOCK) }));
+const stripKey = (key: string, k: number) => `${key}/strip/${k}`;
 export const atLevel = (i: ImageInfo, level: number): ImageInfo => (level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) });
 const sizeAt = (i: ImageInfo, level: number) => { const g = levelGrid(i.grid, level); return { width: g.width, height: g.height }; };
 

@@ -9,7 +9,9 @@ import { Tally } from '../tally/tally';
 import { lcg, memorySources, testGrid } from '../testing/support';
 import { multiPolygonFrom } from '../vector/polygons';
 import { rasterise } from '../vector/rasterise';
-import { Evaluator } from './evaluator';
+import { fillWindow, runsOf } from '../patches/runs';
+import { sieve } from '../patches/sieve';
+import { Evaluator, gatheringNodes } from './evaluator';
 import type { ImageInfo } from './image';
 import { canonicalJson, nodeHash, type NodeSpec } from './node';
 import { STEPS, versionOf } from './registry';
@@ -122,12 +124,28 @@ describe('evaluator', () => {
   test('whole-image facts are found once and kept', async () => {
     const store = new Map<string, StepState>();
     let puts = 0;
-    const states = { get: async (k: string) => store.get(k) ?? null, put: async (k: string, s: StepState) => { puts++; store.set(k, s); } };
+    const states = { get: async (k: string) => store.get(k) ?? null, put: async (k: string, s: StepState) => { puts++; store.set(k, s); }, remove: async (keys: readonly string[]) => { keys.forEach((k) => store.delete(k)); } };
     const n = buildChange(await inputs(), setup).classes;
     const a = await whole(new Evaluator({ sources, states }), n);
     const b = await byBlocks(new Evaluator({ sources, states }), n, 32);
     expect(puts).toBe(1);
     expect(b[0]).toEqual(a[0]);
+  });
+  test('strips gathered apart and merged by another evaluator give the same', async () => {
+    const height = 1100, tall = testGrid(30, height), u = lcg(21);
+    const info = { grid: tall, type: 'class8' as const, bands: [{ name: 'c', unit: '', role: 'classes' as const }], classes: [] };
+    const cells = Uint8Array.from({ length: 30 * height }, () => (u() < 0.5 ? 1 : u() < 0.5 ? 0 : 2)), s = memorySources({ c: { info, bands: [cells] } });
+    const store = new Map<string, StepState>(), states = { get: async (k: string) => store.get(k) ?? null, put: async (k: string, v: StepState) => { store.set(k, v); }, remove: async (keys: readonly string[]) => { keys.forEach((k) => store.delete(k)); } };
+    const n = node('limit.minimumPatch', { minCells: 9, neighbours: 4 }, sourceNode('c'));
+    expect(gatheringNodes(n)).toEqual([n]);
+    await new Evaluator({ sources: s, states }).gatherStrips(n, 1, 3);
+    await new Evaluator({ sources: s, states }).gatherStrips(n, 0, 1);
+    expect(store.size).toBe(3);
+    const got = (await whole(new Evaluator({ sources: { ...s, read: () => { throw new Error('everything is gathered'); } }, states }), n))[0]!;
+    expect([...store.keys()]).toEqual([`${nodeHash(n, versionOf)}/0`]);
+    const { runs } = sieve(runsOf(cells, 30, height), 9, 4), expected = new Uint8Array(cells.length);
+    fillWindow(runs, 0, 0, 30, height, expected);
+    expect(got).toEqual(expected);
   });
   test('a preview of the minimum patch differs at most near its window', async () => {
     const n = buildChange(await inputs(), setup).classes;

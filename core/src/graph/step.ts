@@ -11,7 +11,7 @@ export interface StepContext<P, S = unknown> {
   /** The inputs at full resolution. */
   readonly base: readonly ImageInfo[];
   readonly output: ImageInfo;
-  /** Result of `prepare`; undefined where the step has none or in a preview. */
+  /** Result of `gather`; undefined where the step has none or in a preview. */
   readonly state: S | undefined;
   /** A preview may be computed from the window alone where a full run looks at the whole image. */
   readonly preview: boolean;
@@ -19,15 +19,13 @@ export interface StepContext<P, S = unknown> {
 
 export interface InputRequest { window: Window; level: number }
 
-/** Access to whole inputs for steps that need facts of the whole image. */
+/** Reads inputs on the level a step is asked on. */
 export interface Asker {
   readonly inputs: readonly ImageInfo[];
   read(input: number, window: Window): Promise<Block>;
-  /** Called with 0–1 now and then. */
-  progress(share: number): void;
 }
 
-/** What a step keeps between prepare and compute: numbers, strings and typed arrays, so that it can be stored. */
+/** What a step gathers from the whole image before it computes: numbers, strings and typed arrays, so that it can be stored. */
 export type StepState = Record<string, number | string | Uint8Array | Uint32Array | Float64Array>;
 
 export interface Step<P extends object = Record<string, unknown>, S extends StepState = StepState> {
@@ -40,7 +38,14 @@ export interface Step<P extends object = Record<string, unknown>, S extends Step
   readonly params: yup.ObjectSchema<P>;
   /** Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do not fit, with the reason */
   describe(inputs: readonly ImageInfo[], params: P): ImageInfo;
-  prepare?(ask: Asker, ctx: StepContext<P, S>): Promise<S>;
+  /**
+   * Facts of the whole image, found strip by strip (rows of whole blocks, so that several workers can share them) and merged in
+   * the order of the strips. Kept by the node's hash.
+   */
+  gather?: {
+    strip(ask: Asker, strip: Window, ctx: StepContext<P, S>): Promise<StepState>;
+    merge(parts: readonly StepState[], ctx: StepContext<P, S>): S;
+  };
   /** Which windows of the inputs one output window needs. May reach past the image: cells there are nodata. */
   reach(window: Window, ctx: StepContext<P, S>): InputRequest[];
   /** Pure. Writes every cell of `out`. */

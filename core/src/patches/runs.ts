@@ -54,6 +54,20 @@ export function runsOf(cells: Uint8Array, width: number, height: number): Runs {
   return b.finish();
 }
 
+/** Strips of one width, from the top, as one image. */
+export function joinRuns(strips: readonly Runs[]): Runs {
+  const width = strips[0]!.width, height = strips.reduce((s, p) => s + p.height, 0), n = strips.reduce((s, p) => s + p.starts.length, 0);
+  const rows = new Uint32Array(height + 1), starts = new Uint32Array(n), labels = new Uint8Array(n);
+  let row = 0, at = 0;
+  for (const p of strips) {
+    if (p.width !== width) throw new RangeError(`A strip of ${p.width} columns does not join one of ${width}`);
+    starts.set(p.starts, at); labels.set(p.labels, at);
+    for (let r = 0; r <= p.height; r++) rows[row + r] = at + p.rows[r]!;
+    row += p.height; at += p.starts.length;
+  }
+  return { width, height, rows, starts, labels };
+}
+
 export function runEnd(runs: Runs, i: number, row: number): number {
   return i + 1 < runs.rows[row + 1]! ? runs.starts[i + 1]! : runs.width;
 }

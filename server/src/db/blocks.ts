@@ -21,11 +21,21 @@ export async function removeBlocks(c: Client, image: string, level: number, rowF
   await c.query('DELETE FROM image_block WHERE image_id = $1 AND level = $2 AND "row" >= $3 AND "row" < $4', [image, level, rowFrom, rowTo]);
 }
 
+/** A rectangle of blocks [row0, row1) x [col0, col1), whole or only `count` cells of each from cell `skip` on. */
+export interface BlockRequest { row0: number; row1: number; col0: number; col1: number; skip?: number; count?: number }
+
 /** All bands of the blocks [row0, row1) x [col0, col1), in one COPY. */
-export async function readBlocks(c: Client, image: string, level: number, row0: number, row1: number, col0: number, col1: number): Promise<StoredBlock[]> {
-  for (const n of [level, row0, row1, col0, col1]) if (!Number.isInteger(n)) throw new TypeError(`Not a whole number: ${n}`);
-  const rows = await copyOut(c, `SELECT "row", col, band, cells, labels FROM image_block WHERE image_id = '${assertUuid(image)}' AND level = ${level} AND "row" >= ${row0} AND "row" < ${row1} AND col >= ${col0} AND col < ${col1}`);
-  return rows.map((r) => {
+export const readBlocks = (c: Client, image: string, level: number, row0: number, row1: number, col0: number, col1: number): Promise<StoredBlock[]> => readBlockParts(c, image, level, [{ row0, row1, col0, col1 }]);
+
+/** Blocks and parts of blocks in one COPY. A part comes as a block that has only those cells; no block may be asked for twice. */
+export async function readBlockParts(c: Client, image: string, level: number, requests: readonly BlockRequest[]): Promise<StoredBlock[]> {
+  const whole = (n: number) => { if (!Number.isInteger(n)) throw new TypeError(`Not a whole number: ${n}`); return n; };
+  const query = requests.map((q) => {
+    // float32 cells are stored without compression, so that a part of them is all that is fetched.
+    const part = (column: string, size: number) => (q.count === undefined ? column : `substring(${column} FROM ${whole(q.skip! * size) + 1} FOR ${whole(q.count * size)})`);
+    return `SELECT "row", col, band, ${part('cells', 4)}, ${part('labels', 1)} FROM image_block WHERE image_id = '${assertUuid(image)}' AND level = ${whole(level)} AND "row" >= ${whole(q.row0)} AND "row" < ${whole(q.row1)} AND col >= ${whole(q.col0)} AND col < ${whole(q.col1)}`;
+  }).join(' UNION ALL ');
+  return (await copyOut(c, query)).map((r) => {
     const [row, col, band, cells, labels] = r as [Buffer, Buffer, Buffer, Buffer | null, Buffer | null];
     let a: Cells;
     if (cells) { a = new Float32Array(cells.length / 4); bytesOf(a).set(cells); } else a = Uint8Array.from(labels!);

@@ -14,7 +14,9 @@ export const saveNode = async (c: Client, n: NodeRow): Promise<void> => { await 
 export const stateStore = (db: Database): StateStore => ({
   get: (key) => db.withClient(async (c) => { const r = (await c.query<{ state: Buffer }>('SELECT state FROM node_state WHERE key = $1', [key])).rows[0]; return r ? (deserialize(r.state) as StepState) : null; }),
   put: (key, state) => db.withClient(async (c) => { await c.query('INSERT INTO node_state (key, state) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING', [key, serialize(state)]); }),
+  remove: (keys) => db.withClient(async (c) => { await c.query('DELETE FROM node_state WHERE key = ANY($1)', [keys]); }),
 });
+export const hasState = async (c: Client, key: string): Promise<boolean> => (await c.query('SELECT 1 FROM node_state WHERE key = $1', [key])).rows.length > 0;
 
 export const findTally = async (c: Client, key: string): Promise<TallyData | null> => (await c.query<{ tally: TallyData }>('SELECT tally FROM node_tally WHERE key = $1', [key])).rows[0]?.tally ?? null;
 export const saveTally = async (c: Client, key: string, t: TallyData): Promise<void> => { await c.query('INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING', [key, JSON.stringify(t)]); };

@@ -1,9 +1,9 @@
 import { LRUCache } from 'lru-cache';
 import type { SourceReader } from '@hindglance/core/graph/evaluator';
 import type { ImageInfo } from '@hindglance/core/graph/image';
-import { BLOCK, type Window, levelGrid } from '@hindglance/core/grid/grid';
+import { BLOCK, type Window, intersect, levelGrid } from '@hindglance/core/grid/grid';
 import { type Block, type Cells, copyWindow, emptyCells } from '@hindglance/core/raster/block';
-import { blockWindow, readBlocks } from '../db/blocks';
+import { type BlockRequest, blockWindow, readBlockParts } from '../db/blocks';
 import { findImage } from '../db/images';
 import type { Database } from '../db/pool';
 import { notFound } from '../errors';
@@ -33,38 +33,50 @@ export class StoredSources implements SourceReader {
 
   async read(image: string, level: number, w: Window): Promise<Block> {
     const info = await this.info(image), g = levelGrid(info.grid, level);
-    const r0 = Math.floor(w.row / BLOCK), r1 = Math.floor((w.row + w.height - 1) / BLOCK), c0 = Math.floor(w.col / BLOCK), c1 = Math.floor((w.col + w.width - 1) / BLOCK);
-    const want: { row: number; col: number; bands: Promise<Bands> }[] = [];
-    let missing: { row: number; col: number }[] = [];
-    for (let row = r0; row <= r1; row++) for (let col = c0; col <= c1; col++) if (!this.blocks.get(this.key(image, level, row, col))) missing.push({ row, col });
-    if (missing.length) this.fetch(image, level, missing, info);
-    missing = [];
-    for (let row = r0; row <= r1; row++) for (let col = c0; col <= c1; col++) want.push({ row, col, bands: this.blocks.get(this.key(image, level, row, col)) ?? this.fetch(image, level, [{ row, col }], info)[0]! });
-    const out = info.bands.map(() => emptyCells(info.type, w.width * w.height));
-    for (const b of want) {
-      const bands = await b.bands, from = blockWindow(b.row, b.col, g.width, g.height);
-      bands.forEach((src, k) => copyWindow(src, from, out[k]!, w));
+    const wanted: Wanted[] = [], missing: Wanted[] = [];
+    for (let row = Math.floor(w.row / BLOCK); row * BLOCK < w.row + w.height; row++) for (let col = Math.floor(w.col / BLOCK); col * BLOCK < w.col + w.width; col++) {
+      const at = blockWindow(row, col, g.width, g.height), need = intersect(at, w)!, key = `${image}/${level}/${row}/${col}`, held = this.blocks.get(key);
+      // A halo takes a few rows of the blocks above and below: only those are fetched, and not kept.
+      const x: Wanted = { row, col, key, from: need.height <= THIN_ROWS && need.height < at.height ? { ...at, row: need.row, height: need.height } : at, whole: need.height > THIN_ROWS || need.height === at.height, bands: held };
+      if (held) { x.from = at; x.whole = true; } else missing.push(x);
+      wanted.push(x);
     }
+    if (missing.length) this.fetch(image, level, missing, info);
+    const out = info.bands.map(() => emptyCells(info.type, w.width * w.height));
+    for (const b of wanted) (await b.bands!).forEach((src, k) => copyWindow(src, b.from, out[k]!, w));
     return { window: w, bands: out };
   }
 
-  private key(image: string, level: number, row: number, col: number): string { return `${image}/${level}/${row}/${col}`; }
-
-  /** Starts one read for a rectangle of blocks and puts its promises into the cache. */
-  private fetch(image: string, level: number, wanted: { row: number; col: number }[], info: ImageInfo): Promise<Bands>[] {
-    const rows = wanted.map((w) => w.row), cols = wanted.map((w) => w.col);
-    const box = this.db.withClient((c) => readBlocks(c, image, level, Math.min(...rows), Math.max(...rows) + 1, Math.min(...cols), Math.max(...cols) + 1));
-    box.catch(() => {});
-    return wanted.map(({ row, col }) => {
-      const key = this.key(image, level, row, col);
-      const p = box.then((all) => info.bands.map((_b, k) => {
-        const found = all.find((x) => x.row === row && x.col === col && x.band === k);
-        if (!found) throw new Error(`Block ${key} of band ${k} is not stored`);
-        return found.cells;
-      }));
-      this.blocks.set(key, p);
-      p.catch(() => this.blocks.delete(key));
-      return p;
+  /** Starts one read for all that is missing, and puts promises of whole blocks into the cache. */
+  private fetch(image: string, level: number, missing: Wanted[], info: ImageInfo): void {
+    const requests = missing.map((x): BlockRequest => {
+      const box = { row0: x.row, row1: x.row + 1, col0: x.col, col1: x.col + 1 };
+      return x.whole ? box : { ...box, skip: (x.from.row - x.row * BLOCK) * x.from.width, count: x.from.height * x.from.width };
     });
+    const all = this.db.withClient((c) => readBlockParts(c, image, level, joined(requests)));
+    all.catch(() => {});
+    for (const x of missing) {
+      x.bands = all.then((found) => info.bands.map((_b, k) => {
+        const f = found.find((y) => y.row === x.row && y.col === x.col && y.band === k);
+        if (!f) throw new Error(`Block ${x.key} of band ${k} is not stored`);
+        return f.cells;
+      }));
+      x.bands.catch(() => this.blocks.delete(x.key));
+      if (x.whole) this.blocks.set(x.key, x.bands);
+    }
   }
+}
+
+/** One block of a read: where its cells lie, and whether all of them are fetched. */
+interface Wanted { row: number; col: number; key: string; from: Window; whole: boolean; bands: Promise<Bands> | undefined }
+const THIN_ROWS = 64;
+
+/** Neighbours in a row that want the same cells, as one request. */
+function joined(requests: BlockRequest[]): BlockRequest[] {
+  const out: BlockRequest[] = [];
+  for (const r of requests) {
+    const last = out.at(-1);
+    if (last && last.row0 === r.row0 && last.col1 === r.col0 && last.skip === r.skip && last.count === r.count) last.col1 = r.col1; else out.push({ ...r });
+  }
+  return out;
 }

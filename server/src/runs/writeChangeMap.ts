@@ -16,39 +16,42 @@ import type { Database } from '../db/pool';
 import { addToLedger, touchStudy } from '../db/studies';
 import { AppError } from '../errors';
 import type { RunKind } from './engine';
-import { type ZonePolygons, classRows, evaluatorFor, mergeTallies } from './mapPhases';
+import { type ZonePolygons, classRows, gatherPhases, mergeTallies } from './mapPhases';
 import { buildLevel, levelRanges } from './pyramidPhase';
 import { rowRanges } from './ranges';
 
 export interface ChangeMapParams { changeMapId: string; imageId: string; name: string; node: NodeSpec; nodeHash: string; info: ImageInfo; setup: ChangeSetup; zones: ZonePolygons; provenance: Provenance }
 
 const levels = (p: ChangeMapParams) => levelCount(p.info.grid.width, p.info.grid.height);
-const CELLS = 1, patchPhase = (p: ChangeMapParams) => CELLS + levels(p);
+const cellPhase = (p: ChangeMapParams) => gatherPhases(p.node).plan.length, patchPhase = (p: ChangeMapParams) => cellPhase(p) + levels(p);
 /** Patches beyond this number say that the map is noise; the figure keeps a run's memory within its bound. */
 const MAX_PATCHES = 2_000_000;
 
 /** Writes a change map: labels with overviews, the tally by zone, the patches as polygons. */
 export const writeChangeMap: RunKind<ChangeMapParams> = {
-  phases: (p) => [{ name: 'Looking at the whole image', weight: 3 }, { name: 'Classifying', weight: 4 }, ...Array.from({ length: levels(p) - 1 }, (_v, i) => ({ name: 'Overviews', weight: 0.5 / 4 ** i })), { name: 'Patches', weight: 1.5 }],
-  async ranges(phase, p) {
-    if (phase === 0 || phase === patchPhase(p)) return [1];
-    if (phase === CELLS) return rowRanges(p.info.grid.width, p.info.grid.height, 6e6).map((r) => r.cells);
-    return levelRanges(p.info, phase - CELLS).map((r) => r.cells);
+  phases: (p) => [...gatherPhases(p.node).plan, { name: 'Classifying', weight: 4 }, ...Array.from({ length: levels(p) - 1 }, (_v, i) => ({ name: 'Overviews', weight: 0.5 / 4 ** i })), { name: 'Patches', weight: 1.5 }],
+  async ranges(phase, p, c) {
+    const cells = cellPhase(p);
+    if (phase < cells) return gatherPhases(p.node).ranges(phase, p.info, c);
+    if (phase === patchPhase(p)) return [1];
+    if (phase === cells) return rowRanges(p.info.grid.width, p.info.grid.height, 6e6).map((r) => r.cells);
+    return levelRanges(p.info, phase - cells).map((r) => r.cells);
   },
   async work(phase, seq, p, ctx) {
-    if (phase === 0) { await evaluatorFor(ctx).prepareAll(p.node); return {}; }
-    if (phase === CELLS) {
+    const cells = cellPhase(p);
+    if (phase < cells) return gatherPhases(p.node).work(phase, seq, p.info, ctx);
+    if (phase === cells) {
       const range = rowRanges(p.info.grid.width, p.info.grid.height, 6e6)[seq]!;
       const { tally, blocks } = await classRows(p.node, p.info, range, p.zones, ctx, true);
       return { result: tally, write: async (c) => { await removeBlocks(c, p.imageId, 0, range.from, range.to); await writeBlocks(c, p.imageId, blocks); } };
     }
-    if (phase < patchPhase(p)) return { write: await buildLevel(ctx.db, p.imageId, p.info, phase - CELLS, levelRanges(p.info, phase - CELLS)[seq]!, ctx.signal) };
+    if (phase < patchPhase(p)) return { write: await buildLevel(ctx.db, p.imageId, p.info, phase - cells, levelRanges(p.info, phase - cells)[seq]!, ctx.signal) };
     const patches = await patchesOf(ctx.db, p, ctx.signal);
     return { write: (c) => writePatches(c, p.changeMapId, patches) };
   },
   async finish(p, results, c, run) {
     await finishImage(c, p.imageId, { statistics: null, histograms: null, looks: null });
-    const tally = mergeTallies(await results<TallyData>(CELLS));
+    const tally = mergeTallies(await results<TallyData>(cellPhase(p)));
     await createChangeMap(c, { id: p.changeMapId, studyId: run.studyId!, name: p.name, imageId: p.imageId, nodeHash: p.nodeHash, setup: p.setup, provenance: p.provenance, tally });
     await addToLedger(c, run.studyId!, 'Change map written', { changeMap: p.changeMapId, name: p.name, node: p.nodeHash, before: p.provenance.before.name, after: p.provenance.after.name, setup: p.setup });
     await touchStudy(c, run.studyId!);

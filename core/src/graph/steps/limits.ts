@@ -2,8 +2,9 @@ import * as yup from 'yup';
 import { InputError } from '../../errors';
 import { BLOCK, grow } from '../../grid/grid';
 import { CLASS_NODATA } from '../../raster/block';
-import { type Runs, RunsBuilder, fillWindow, runsOf } from '../../patches/runs';
+import { type Runs, fillWindow, joinRuns, runsOf } from '../../patches/runs';
 import { sieve } from '../../patches/sieve';
+import { ahead } from '../ahead';
 import type { ImageInfo } from '../image';
 import type { Step, StepState } from '../step';
 import { cellByCell, finite, requireOneGrid } from './common';
@@ -35,22 +36,18 @@ export const minimumPatchStep: Step<{ minCells: number; neighbours: 4 | 8 }, Pat
   kind: 'limit.minimumPatch', version: 1, title: 'Minimum patch', help: 'Patches under this size take the class most frequent along their border.', inputs: { min: 1, max: 1 },
   params: yup.object({ minCells: yup.number().integer().min(2).max(1_000_000).required(), neighbours: yup.number().oneOf([4, 8] as const).required() }).noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>,
   describe([a]) { requireClasses('Minimum patch', a!); return a!; },
-  async prepare(ask, { params, level }) {
-    const { width, height } = ask.inputs[0]!.grid;
-    const b = new RunsBuilder(width, height);
-    for (let row = 0; row < height; row += BLOCK) {
-      const h = Math.min(BLOCK, height - row);
-      const strip = new Uint8Array(width * h);
-      for (let col = 0; col < width; col += BLOCK) {
-        const w = Math.min(BLOCK, width - col);
-        const block = await ask.read(0, { col, row, width: w, height: h });
-        for (let r = 0; r < h; r++) strip.set(block.bands[0]!.subarray(r * w, (r + 1) * w), r * width + col);
-      }
-      for (let r = 0; r < h; r++) b.addRow(strip.subarray(r * width, (r + 1) * width));
-      ask.progress((row + h) / height);
-    }
-    const { runs, changed } = sieve(b.finish(), minAt(params.minCells, level), params.neighbours);
-    return { width, height, rows: runs.rows, starts: runs.starts, labels: runs.labels, changed };
+  gather: {
+    async strip(ask, { row, width, height }) {
+      const cells = new Uint8Array(width * height);
+      await ahead(Math.ceil(width / BLOCK), (k) => ask.read(0, { col: k * BLOCK, row, width: Math.min(BLOCK, width - k * BLOCK), height }), ({ window: w, bands }) => {
+        for (let r = 0; r < height; r++) cells.set(bands[0]!.subarray(r * w.width, (r + 1) * w.width), r * width + w.col);
+      });
+      return { ...runsOf(cells, width, height) };
+    },
+    merge(parts, { params, level }) {
+      const { runs, changed } = sieve(joinRuns(parts as unknown as Runs[]), minAt(params.minCells, level), params.neighbours);
+      return { ...runs, changed };
+    },
   },
   reach: (w, ctx) => [{ window: ctx.state ? { col: w.col, row: w.row, width: 0, height: 0 } : grow(w, Math.min(PREVIEW_HALO, minAt(ctx.params.minCells, ctx.level))), level: ctx.level }],
   compute([a], out, { params, level, state }) {
