@@ -15,7 +15,7 @@ export async function openStudy(page: Page, stage: string, query = ''): Promise<
 /** Waits until the map has drawn what it has. */
 export async function settled(page: Page): Promise<void> {
   await page.waitForTimeout(500);
-  await expect(page.locator('[data-loading=true]')).toHaveCount(0);
+  await expect(page.locator('[data-loading=true]')).toHaveCount(0, { timeout: 60_000 });
   await page.waitForTimeout(600);
 }
 

@@ -35,7 +35,9 @@ export function MapPane({ view, layers, label, scale, curtain = null, clips, twi
     m.on('pointermove', (e) => { pointer.current?.(e.coordinate as [number, number]); });
     const leave = () => pointer.current?.(null);
     m.getViewport()!.addEventListener('pointerleave', leave);
-    // Says whether tiles are still on their way.
+    // Says whether tiles are still on their way; from the start, until the first picture is whole.
+    box.current!.dataset.loading = 'true';
+    m.once('rendercomplete', () => { if (box.current) box.current.dataset.loading = 'false'; });
     m.on('loadstart', () => { if (box.current) box.current.dataset.loading = 'true'; });
     m.on('loadend', () => { if (box.current) box.current.dataset.loading = 'false'; });
     map.current = m;

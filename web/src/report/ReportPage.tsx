@@ -37,7 +37,7 @@ function Report({ study, map, maps, pick, strip }: { study: Study; map: ChangeMa
     <Workspace label="Report" strip={strip}
       picture={
         <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
-          <div className="flex items-end justify-between gap-4"><div><p className="text-soft">{study.name}</p><h1 className="text-figure font-bold">{map.name}</h1></div><ChangeMapPicker maps={maps} map={map} pick={pick} /></div>
+          <div className="flex items-end justify-between gap-4"><div><p className="text-soft">{study.name}</p><h1 className="text-figure font-bold">{map.name}</h1></div><div className="w-[340px]"><ChangeMapPicker maps={maps} map={map} pick={pick} /></div></div>
           <ul className="grid grid-cols-2 gap-3">{FILES.map((f) => <FileCard key={f.format} map={map} {...f} />)}</ul>
           <div className="on-night relative min-h-[220px] flex-1 overflow-hidden rounded-card bg-night"><ClassMap map={map} study={study} only={null} />
             <ul className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1.5 text-[12px] text-white">{map.info.classes?.map((c) => <li key={c.label} className="flex items-center gap-2"><span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: c.color }} />{c.name}</li>)}</ul>

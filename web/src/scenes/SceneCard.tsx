@@ -18,7 +18,7 @@ const KIND: Record<string, string> = { radar: 'Radar', elevation: 'Elevation', c
 export function SceneCard({ scene, display, onDisplay }: { scene: Scene; display: Display; onDisplay(d: Display): void }) {
   const q = useQueryClient(), [dying, setDying] = useState(false), info = scene.info!;
   const remove = useMutation({ mutationFn: () => api('DELETE', `/scenes/${scene.id}`), onSuccess: () => { void q.invalidateQueries({ queryKey: keys.scenes(scene.studyId) }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
-  const band = Math.min(display.bands[0], info.bands.length - 1), h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, power = b.role === 'power';
+  const last = info.bands.length - 1, band = display.bands[0] > last ? last : display.bands[0], h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, power = b.role === 'power';
   const span = h ? [quantile(h, 0.001), quantile(h, 0.999)] as const : null, stretch = stretchOf(scene, band, display.stretch);
   const m = s ? meanAndDeviation(s) : null, inDb = (v: number) => `${number(10 * Math.log10(v), 1)} dB`, unit = b.unit ? ` ${b.unit}` : '';
   const options = info.bands.map((x, i) => ({ value: String(i), name: x.name }));

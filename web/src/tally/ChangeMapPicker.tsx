@@ -11,5 +11,5 @@ export function usePickedMap(studyId: string): { maps: ChangeMap[] | undefined; 
 }
 
 export function ChangeMapPicker({ maps, map, pick }: { maps: ChangeMap[]; map: ChangeMap; pick(id: string): void }) {
-  return <Pick label="Change map" className="w-[340px]" value={map.id} onChange={pick} options={maps.map((m) => ({ value: m.id, name: m.name, note: new Date(m.createdAt).toISOString().slice(0, 16).replace('T', ' ') }))} />;
+  return <Pick label="Change map" className="w-full" value={map.id} onChange={pick} options={maps.map((m) => ({ value: m.id, name: m.name, note: new Date(m.createdAt).toISOString().slice(0, 16).replace('T', ' ') }))} />;
 }
