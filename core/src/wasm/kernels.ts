@@ -9,6 +9,10 @@ export interface Kernels {
   logRatios(before: number, after: number, out: number, n: number): void;
   leeStrip(src: number, width: number, height: number, size: number, looks: number, out: number, scratch: number, gaps: number): void;
   refinedLeeStrip(src: number, width: number, height: number, looks: number, out: number, scratch: number, gaps: number): void;
+  calibrateRow(dn: number, a0: number, a1: number, n0: number, n1: number, share: number, noiseScale: number, out: number, n: number): void;
+  rangePositions(line: number, sample: number, nx: number, ny: number, nz: number, u0: number, du: number, v: number, heights: number, k0: number, perMetre: number, cx: number, ox: number, cy: number, oy: number, xs: number, ys: number, n: number): void;
+  sampleBilinear(src: number, width: number, height: number, xs: number, ys: number, out: number, n: number): void;
+  median3(src: number, width: number, height: number, out: number): void;
   labelByRules(rules: number, ruleCount: number, conditions: number, seen: number, seenCount: number, out: number, n: number): void;
 }
 
@@ -43,6 +47,7 @@ export class Workspace {
 
   /** Views are taken anew after each `take`: growing the memory ends earlier ones. */
   f32(at: number, n: number): Float32Array { return new Float32Array(this.kernels.memory.buffer, at, n); }
+  f64(at: number, n: number): Float64Array { return new Float64Array(this.kernels.memory.buffer, at, n); }
   u8(at: number, n: number): Uint8Array { return new Uint8Array(this.kernels.memory.buffer, at, n); }
   u32(at: number, n: number): Uint32Array { return new Uint32Array(this.kernels.memory.buffer, at, n); }
 }

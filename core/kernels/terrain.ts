@@ -1,0 +1,112 @@
+// Inner loops of the radar chain: calibration, positions from the sensor lattice, sampling, median.
+
+/**
+ * One row: (dn² − noise)/A², A and noise linear between two vectors at `share` of the way. dn, a0, a1, n0, n1, out: n cells, padded to
+ * four. noiseScale multiplies the noise (0: none).
+ */
+export function calibrateRow(dn: usize, a0: usize, a1: usize, n0: usize, n1: usize, share: f32, noiseScale: f32, out: usize, n: i32): void {
+  const f = f32x4.splat(share), k = f32x4.splat(noiseScale);
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2, x = v128.load(dn + o), p = v128.load(a0 + o), q = v128.load(n0 + o);
+    const a = f32x4.add(p, f32x4.mul(f32x4.sub(v128.load(a1 + o), p), f)), e = f32x4.add(q, f32x4.mul(f32x4.sub(v128.load(n1 + o), q), f));
+    v128.store(out + o, f32x4.div(f32x4.sub(f32x4.mul(x, x), f32x4.mul(e, k)), f32x4.mul(a, a)));
+  }
+}
+
+/**
+ * Columns and rows in a source window for one row of output cells, from a lattice of lines and samples [nz][ny][nx].
+ * u0: lattice column of the first cell (fractional), du: lattice columns a cell; v: lattice row; heights: n cells, metres, NaN = outside.
+ * Source column = sample·cx + ox, row = line·cy + oy. xs, ys: n doubles; NaN where outside.
+ */
+export function rangePositions(line: usize, sample: usize, nx: i32, ny: i32, nz: i32, u0: f64, du: f64, v: f64, heights: usize, k0: f64, perMetre: f64, cx: f64, ox: f64, cy: f64, oy: f64, xs: usize, ys: usize, n: i32): void {
+  const j = <i32>Math.floor(v), fy = f64x2.splat(v - <f64>j), plane = nx * ny;
+  for (let c = 0; c < n; c++) {
+    const u = u0 + du * <f64>c, i = <i32>Math.floor(u), h = <f64>load<f32>(heights + (<usize>c << 2)) * perMetre - k0;
+    if (!(h >= 0 && h < <f64>(nz - 1))) { store<f64>(xs + (<usize>c << 3), NaN); store<f64>(ys + (<usize>c << 3), NaN); continue; }
+    const k = <i32>h, fz = h - <f64>k, fx = u - <f64>i;
+    const o = <usize>(k * plane + j * nx + i) << 3, row = <usize>nx << 3, up = <usize>plane << 3;
+    // Lane 0 the lower layer, lane 1 the upper one.
+    const x = layers(sample, o, row, up, fx, fy), y = layers(line, o, row, up, fx, fy);
+    const x0 = f64x2.extract_lane(x, 0), y0 = f64x2.extract_lane(y, 0);
+    store<f64>(xs + (<usize>c << 3), (x0 + (f64x2.extract_lane(x, 1) - x0) * fz) * cx + ox);
+    store<f64>(ys + (<usize>c << 3), (y0 + (f64x2.extract_lane(y, 1) - y0) * fz) * cy + oy);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function layers(a: usize, o: usize, row: usize, up: usize, fx: f64, fy: v128): v128 {
+  const p = pairOf(a + o, up), q = pairOf(a + o + 8, up), r = pairOf(a + o + row, up), s = pairOf(a + o + row + 8, up), f = f64x2.splat(fx);
+  const top = f64x2.add(p, f64x2.mul(f64x2.sub(q, p), f)), low = f64x2.add(r, f64x2.mul(f64x2.sub(s, r), f));
+  return f64x2.add(top, f64x2.mul(f64x2.sub(low, top), fy));
+}
+// @ts-ignore: decorator
+@inline
+function pairOf(p: usize, up: usize): v128 { return f64x2.replace_lane(f64x2.splat(load<f64>(p)), 1, load<f64>(p + up)); }
+
+/**
+ * Bilinear samples of src (width x height, NaN = nodata) at columns and rows in the corner convention (a centre is at + ½). NaN where the
+ * position is NaN or its nearest cell is outside or nodata; elsewhere nodata neighbours are left out and the weights of the others are
+ * scaled up.
+ */
+export function sampleBilinear(src: usize, width: i32, height: i32, xs: usize, ys: usize, out: usize, n: i32): void {
+  for (let c = 0; c < n; c++) {
+    const x = load<f64>(xs + (<usize>c << 3)) - 0.5, y = load<f64>(ys + (<usize>c << 3)) - 0.5;
+    let value = f32.NaN;
+    if (x >= -0.5 && y >= -0.5 && x < <f64>width - 0.5 && y < <f64>height - 0.5) {
+      const xi = <i32>Math.floor(x), yi = <i32>Math.floor(y), fx = x - <f64>xi, fy = y - <f64>yi;
+      if (xi >= 0 && yi >= 0 && xi < width - 1 && yi < height - 1) {
+        const p = src + (<usize>(yi * width + xi) << 2), q = p + (<usize>width << 2);
+        const a = <f64>load<f32>(p), b = <f64>load<f32>(p, 4), d = <f64>load<f32>(q), e = <f64>load<f32>(q, 4);
+        const top = a + (b - a) * fx, low = d + (e - d) * fx, v = top + (low - top) * fy;
+        value = v == v ? <f32>v : gappy(src, width, height, xi, yi, fx, fy);
+      } else value = gappy(src, width, height, xi, yi, fx, fy);
+    }
+    store<f32>(out + (<usize>c << 2), value);
+  }
+}
+
+function gappy(src: usize, width: i32, height: i32, xi: i32, yi: i32, fx: f64, fy: f64): f32 {
+  const near = cell(src, width, height, fx < 0.5 ? xi : xi + 1, fy < 0.5 ? yi : yi + 1);
+  if (near != near) return f32.NaN;
+  let sum: f64 = 0, weights: f64 = 0;
+  for (let j = 0; j < 2; j++) for (let i = 0; i < 2; i++) {
+    const v = cell(src, width, height, xi + i, yi + j), w = (i == 0 ? 1 - fx : fx) * (j == 0 ? 1 - fy : fy);
+    if (v == v) { sum += v * w; weights += w; }
+  }
+  return <f32>(weights > 0 ? sum / weights : near);
+}
+function cell(src: usize, width: i32, height: i32, x: i32, y: i32): f64 {
+  return x < 0 || y < 0 || x >= width || y >= height ? NaN : <f64>load<f32>(src + (<usize>(y * width + x) << 2));
+}
+
+// @ts-ignore: decorator
+@inline
+function lo(a: v128, b: v128): v128 { return f32x4.min(a, b); }
+// @ts-ignore: decorator
+@inline
+function hi(a: v128, b: v128): v128 { return f32x4.max(a, b); }
+
+/**
+ * Median of 3 x 3 cells for a strip of (width + 2) x (height + 2) cells without nodata, four at a time. Source: median as the middle of
+ * sorted columns (largest of the lows, median of the middles, smallest of the highs).
+ */
+export function median3(src: usize, width: i32, height: i32, out: usize): void {
+  const stride = <usize>(width + 2) << 2;
+  for (let r = 0; r < height; r++) {
+    const p = src + <usize>r * stride, to = out + (<usize>(r * width) << 2);
+    for (let c = 0; c < width; c += 4) {
+      let low = f32x4.splat(f32.NEGATIVE_INFINITY), high = f32x4.splat(f32.POSITIVE_INFINITY);
+      let m0 = low, m1 = low, m2 = low;
+      for (let k = 0; k < 3; k++) {
+        const q = p + (<usize>(c + k) << 2), a = v128.load(q), b = v128.load(q + stride), d = v128.load(q + 2 * stride);
+        const ab = lo(a, b), AB = hi(a, b), mid = hi(ab, lo(AB, d));
+        low = hi(low, lo(ab, d)); high = lo(high, hi(AB, d));
+        if (k == 0) m0 = mid; else if (k == 1) m1 = mid; else m2 = mid;
+      }
+      const m = hi(lo(m0, m1), lo(hi(m0, m1), m2)), result = hi(lo(low, m), lo(hi(low, m), high));
+      if (c + 4 <= width) v128.store(to + (<usize>c << 2), result);
+      else for (let k = 0; k < width - c; k++) { store<f32>(to + (<usize>(c + k) << 2), k == 0 ? f32x4.extract_lane(result, 0) : k == 1 ? f32x4.extract_lane(result, 1) : f32x4.extract_lane(result, 2)); }
+    }
+  }
+}

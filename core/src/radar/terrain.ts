@@ -1,0 +1,91 @@
+import { LONLAT, transformer } from '../geodesy/crs';
+import { type Vec3, cross, dot, norm, sub, toEcef } from '../geodesy/ecef';
+import { type Grid, type Window, toMap } from '../grid/grid';
+import { Workspace } from '../wasm/kernels';
+import { LATTICE_CELLS, LATTICE_METRES, type SensorLattice, sensorLattice } from './lattice';
+import type { RangeDoppler } from './sensor';
+
+/**
+ * Bands of a sensor image on map cells by inverse mapping: every output cell with its height goes through range–Doppler geometry (the
+ * fast lattice) to a place in the image, which is sampled bilinearly. Where output cells are coarser than the image's, the mean of
+ * `per` x `per` samples spread over the cell is taken, so that no image cell is passed over.
+ *
+ * @param heights w.width x w.height metres above the ellipsoid; NaN cells come out NaN
+ * @param image window of the image on its grid (a cut, looks or level of the product's frame); @param out one array a band
+ */
+export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights: Float32Array, image: { grid: Grid; window: Window; bands: readonly Float32Array[] }, per: number, out: readonly Float32Array[]): void {
+  const [low, high] = extent(heights);
+  out.forEach((o) => o.fill(NaN));
+  if (!(high >= low) || image.window.width === 0 || image.window.height === 0) return;
+  const lat = sensorLattice(rd, grid, { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 }, [low, high]), t = image.grid.transform;
+  const space = Workspace.begin(), n = w.width, cells = image.window.width * image.window.height;
+  const place = { line: put(space, lat.line), sample: put(space, lat.sample) }, h = space.take(n * 4), xs = space.take(n * 8), ys = space.take(n * 8), to = space.take(n * 4);
+  const bands = image.bands.map(() => space.take(cells * 4));
+  image.bands.forEach((b, k) => space.f32(bands[k]!, cells).set(b));
+  // (sample + ½ − t0)/t1 is a column of the image's grid; less the window's corner.
+  const cx = 1 / t[1], ox = (0.5 - t[0]) / t[1] - image.window.col, cy = 1 / t[5], oy = (0.5 - t[3]) / t[5] - image.window.row;
+  const sums = per > 1 ? out.map(() => new Float32Array(n)) : null, counts = per > 1 ? out.map(() => new Uint16Array(n)) : null;
+  for (let r = 0; r < w.height; r++) {
+    space.f32(h, n).set(heights.subarray(r * n, (r + 1) * n));
+    sums?.forEach((s) => s.fill(0)); counts?.forEach((s) => s.fill(0));
+    for (let j = 0; j < per; j++) for (let i = 0; i < per; i++) {
+      const dx = (i + 0.5) / per - 0.5, dy = (j + 0.5) / per - 0.5;
+      space.kernels.rangePositions(place.line, place.sample, lat.nx, lat.ny, lat.nz, (w.col + dx) / LATTICE_CELLS - lat.i0, 1 / LATTICE_CELLS, (w.row + r + dy) / LATTICE_CELLS - lat.j0, h, lat.k0, 1 / LATTICE_METRES, cx, ox, cy, oy, xs, ys, n);
+      bands.forEach((b, k) => {
+        space.kernels.sampleBilinear(b, image.window.width, image.window.height, xs, ys, to, n);
+        const got = space.f32(to, n);
+        if (!sums) { out[k]!.set(got, r * n); return; }
+        const s = sums[k]!, c = counts![k]!;
+        for (let q = 0; q < n; q++) { const v = got[q]!; if (v === v) { s[q]! += v; c[q]!++; } }
+      });
+    }
+    sums?.forEach((s, k) => { const c = counts![k]!, o = out[k]!; for (let q = 0; q < n; q++) o[r * n + q] = c[q] ? s[q]! / c[q]! : NaN; });
+  }
+}
+
+const put = (space: Workspace, a: Float64Array): number => { const p = space.take(a.length * 8); space.f64(p, a.length).set(a); return p; };
+export function extent(a: Float32Array): [number, number] {
+  let lo = Infinity, hi = -Infinity;
+  for (let i = 0; i < a.length; i++) { const v = a[i]!; if (v < lo) lo = v; if (v > hi) hi = v; }
+  return [lo, hi];
+}
+
+/** Range–Doppler lattice over a window for other uses: positions at any column, row (centres at + ½) and height. */
+export function positionIn(l: SensorLattice, col: number, row: number, height: number): { line: number; sample: number } {
+  const u = (col - 0.5) / LATTICE_CELLS - l.i0, v = (row - 0.5) / LATTICE_CELLS - l.j0, h = height / LATTICE_METRES - l.k0;
+  const i = Math.floor(u), j = Math.floor(v), k = Math.floor(h), fx = u - i, fy = v - j, fz = h - k, o = (k * l.ny + j) * l.nx + i, up = l.nx * l.ny;
+  if (!(i >= 0 && j >= 0 && k >= 0 && i + 1 < l.nx && j + 1 < l.ny && k + 1 < l.nz)) return { line: NaN, sample: NaN };
+  const plane = (a: Float64Array, p: number) => (a[p]! * (1 - fx) + a[p + 1]! * fx) * (1 - fy) + (a[p + l.nx]! * (1 - fx) + a[p + l.nx + 1]! * fx) * fy;
+  const mix = (a: Float64Array) => plane(a, o) * (1 - fz) + plane(a, o + up) * fz;
+  return { line: mix(l.line), sample: mix(l.sample) };
+}
+
+/** How the sensor sees a place: what its cells' areas look like along the beam, the direction of range, the angle from the vertical. */
+export interface LookGeometry {
+  /** Area seen along the beam of one cell x one cell, of a column step with a metre of rise, of a row step with a metre; m². */
+  flat: number; perColumnRise: number; perRowRise: number;
+  /** (columns, rows) per metre of growing ground range. */
+  away: [number, number];
+  /** Angle between the beam and the normal of the ellipsoid, radians. */
+  incidence: number;
+  /** Metres a column and a row. */
+  cellM: [number, number];
+}
+
+/**
+ * Look geometry at a place of a grid. With edges e_c, e_r of a cell and e_h of a metre of height in the Earth-fixed frame and u the unit
+ * vector to the sensor, a facet that rises h_c a column and h_r a row shows u·(e_c x e_r) + h_r·u·(e_c x e_h) − h_c·u·(e_r x e_h).
+ */
+export function lookGeometry(rd: RangeDoppler, grid: Grid, col: number, row: number, height: number): LookGeometry | null {
+  const t = transformer(grid.crs, LONLAT), at = (c: number, r: number, h: number): Vec3 => toEcef(...t(...toMap(grid, c, r)), h);
+  const p = at(col, row, height), time = rd.zeroDoppler(p);
+  if (Number.isNaN(time)) return null;
+  const s = rd.orbit.at(time).position, beam = sub(s, p), distance = norm(beam), u = beam.map((x) => x / distance) as Vec3;
+  const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height)), er = sub(at(col, row + 0.5, height), at(col, row - 0.5, height)), eh = sub(at(col, row, height + 0.5), at(col, row, height - 0.5));
+  let flat = dot(u, cross(ec, er)), perColumnRise = -dot(u, cross(er, eh)), perRowRise = dot(u, cross(ec, eh));
+  // Columns east and rows south make e_c x e_r point down.
+  if (flat < 0) { flat = -flat; perColumnRise = -perColumnRise; perRowRise = -perRowRise; }
+  const cosine = dot(u, eh) / norm(eh), across: Vec3 = eh.map((x, k) => x * (dot(u, eh) / dot(eh, eh)) - u[k]!) as Vec3;
+  const length = norm(across), cc = dot(ec, ec), rr = dot(er, er), cr = dot(ec, er), bc = dot(across, ec) / length, br = dot(across, er) / length, d = cc * rr - cr * cr;
+  return { flat, perColumnRise, perRowRise, away: [(bc * rr - br * cr) / d, (br * cc - bc * cr) / d], incidence: Math.acos(Math.max(-1, Math.min(1, cosine))), cellM: [Math.sqrt(cc), Math.sqrt(rr)] };
+}
