@@ -1,4 +1,4 @@
-export type FormatProblem = 'notTiff' | 'truncated' | 'absurdSize' | 'unsupported' | 'damaged' | 'noCrs' | 'noPosition';
+export type FormatProblem = 'notTiff' | 'truncated' | 'absurdSize' | 'unsupported' | 'damaged' | 'noCrs' | 'noPosition' | 'hostile' | 'incomplete' | 'contradictory';
 
 /** A file that cannot be read, and why. `hint` says what would help. */
 export class FormatError extends Error {

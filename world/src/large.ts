@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { type Grid, northUp } from '@hindglance/core/grid/grid';
 import { buildGround, HEIGHT, WIDTH, type Ground } from './ground';
 import { AFTER, BEFORE, LOOKS, type Pass, cleanSigma } from './radar';
+import { plainTiffHeader } from './plainTiff';
 import { gammaMean1, generator } from './random';
 
 /** Side of a large scene in cells, for benchmarks. */
@@ -38,27 +39,4 @@ async function writeStriped(path: string, g: Ground, p: Pass, grid: Grid): Promi
   await once(out, 'finish');
 }
 
-/** Directory of an uncompressed striped float32 GeoTIFF with one strip a row, nodata 0. */
-function header(grid: Grid): Uint8Array {
-  const n = grid.height, fields: [number, number, number[]][] = [
-    [256, 4, [grid.width]], [257, 4, [n]], [258, 3, [32]], [259, 3, [1]], [262, 3, [1]], [273, 4, []], [277, 3, [1]], [278, 4, [1]], [279, 4, new Array<number>(n).fill(grid.width * 4)], [339, 3, [3]],
-    [33550, 12, [grid.transform[1], -grid.transform[5], 0]], [33922, 12, [0, 0, 0, grid.transform[0], grid.transform[3], 0]], [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(grid.crs.code.slice(5))]], [42113, 2, [48, 0]],
-  ];
-  fields[5]![2] = new Array<number>(n).fill(0);
-  const size: Record<number, number> = { 2: 1, 3: 2, 4: 4, 12: 8 };
-  let at = 8 + 2 + fields.length * 12 + 4;
-  const places = fields.map((f) => { const b = f[2].length * size[f[1]]!; if (b <= 4) return -1; const p = at; at += b + (b & 1); return p; });
-  at = (at + 7) & ~7;
-  fields[5]![2] = Array.from({ length: n }, (_v, i) => at + i * grid.width * 4);
-  const out = new Uint8Array(at), v = new DataView(out.buffer);
-  out.set([0x49, 0x49, 42, 0, 8]);
-  v.setUint16(8, fields.length, true);
-  fields.forEach((f, i) => {
-    const p = 10 + i * 12;
-    v.setUint16(p, f[0], true); v.setUint16(p + 2, f[1], true); v.setUint32(p + 4, f[2].length, true);
-    let q = p + 8;
-    if (places[i]! >= 0) { v.setUint32(q, places[i]!, true); q = places[i]!; }
-    f[2].forEach((x, k) => { if (f[1] === 2) v.setUint8(q + k, x); else if (f[1] === 3) v.setUint16(q + 2 * k, x, true); else if (f[1] === 4) v.setUint32(q + 4 * k, x, true); else v.setFloat64(q + 8 * k, x, true); });
-  });
-  return out;
-}
+const header = (grid: Grid): Uint8Array => plainTiffHeader({ width: grid.width, height: grid.height, bits: 32, float: true, extra: [[33550, 12, [grid.transform[1], -grid.transform[5], 0]], [33922, 12, [0, 0, 0, grid.transform[0], grid.transform[3], 0]], [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(grid.crs.code.slice(5))]], [42113, 2, [48, 0]]] });

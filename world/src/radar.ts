@@ -19,11 +19,12 @@ export interface Pass {
 export const BEFORE: Pass = { time: '2025-05-02T18:41:10Z', after: false, seed: 502, wind: 0, wetness: 0.2, frame: (x, y) => x > 0.25 + 0.012 * y };
 export const AFTER: Pass = { time: '2025-05-14T18:41:10Z', after: true, seed: 514, wind: 0.8, wetness: 0.6, frame: (x, y) => x < 22.6 - 0.11 * (10 - y) && !(x > 6.2 && x < 6.75 && y > 13.1 && y < 13.55) };
 
-const INCIDENCE = (39 * Math.PI) / 180;
+export const INCIDENCE_DEG = 39;
+const INCIDENCE = (INCIDENCE_DEG * Math.PI) / 180;
 /** Looks of one 10 m cell. */
 export const LOOKS = 4.4;
 /** Noise-equivalent sigma nought, as power. */
-const NOISE_FLOOR = 10 ** (-31 / 10);
+export const NOISE_FLOOR = 10 ** (-31 / 10);
 
 /** Mean sigma nought in dB of flat ground, [VV, VH]. */
 const SIGMA: Record<number, [number, number]> = {
@@ -31,9 +32,16 @@ const SIGMA: Record<number, [number, number]> = {
   [COVER.wood]: [-8.4, -13.6], [COVER.rock]: [-9.8, -18.5], [COVER.town]: [-3.8, -11.5], [COVER.airfield]: [-20.2, -27.5],
 };
 
-/** Sigma nought without speckle on the ground grid, [VV, VH], as linear power. */
+/** Sigma nought without speckle on the ground grid, [VV, VH], as linear power, with the light and shade of slopes. */
 export function cleanSigma(g: Ground, p: Pass): [Float32Array, Float32Array] {
-  const n = WIDTH * HEIGHT, vv = new Float32Array(n), vh = new Float32Array(n), lit = illumination(g.elevation);
+  const bands = coverSigma(g, p), lit = illumination(g.elevation);
+  for (let i = 0; i < lit.length; i++) if (g.cover[i] === COVER.water || !(p.after && g.waterAfter[i] === 1)) { bands[0][i]! *= lit[i]!; bands[1][i]! *= lit[i]!; }
+  return bands;
+}
+
+/** Sigma nought of the land cover as if every slope were level, [VV, VH], as linear power. */
+export function coverSigma(g: Ground, p: Pick<Pass, 'after' | 'wind' | 'wetness' | 'seed'>): [Float32Array, Float32Array] {
+  const n = WIDTH * HEIGHT, vv = new Float32Array(n), vh = new Float32Array(n);
   for (let i = 0; i < n; i++) {
     const c = i % WIDTH, r = (i - c) / WIDTH, x = c / 100, y = r / 100;
     const cover = g.cover[i]!;
@@ -50,8 +58,7 @@ export function cleanSigma(g: Ground, p: Pass): [Float32Array, Float32Array] {
       if (cover !== COVER.town && cover !== COVER.airfield) { const t = 0.7 * fractal(x * 2.2, y * 2.2, 3, 40); a += t; b += t; }
       if (cover === COVER.crop || cover === COVER.pasture) { const w = p.wetness * (1 + noise(x * 0.5, y * 0.5, p.seed + 1)); a += w; b += 0.5 * w; }
     }
-    const f = water && !wasWater ? 1 : lit[i]!;
-    vv[i] = 10 ** (a / 10) * f; vh[i] = 10 ** (b / 10) * f;
+    vv[i] = 10 ** (a / 10); vh[i] = 10 ** (b / 10);
   }
   return [vv, vh];
 }

@@ -1,6 +1,7 @@
 import { CancelledError, InputError } from '../errors';
 import { BLOCK, type Window, intersect, levelGrid } from '../grid/grid';
 import { type Block, crop, emptyCells } from '../raster/block';
+import type { ProductLuts } from '../radar/luts';
 import type { ImageInfo } from './image';
 import { type NodeSpec, nodeHash, walk } from './node';
 import type { Asker, Step, StepContext, StepState } from './step';
@@ -11,6 +12,8 @@ export interface SourceReader {
   info(image: string): Promise<ImageInfo>;
   /** Window of a stored image at a level; it lies inside the level's grid. */
   read(image: string, level: number, window: Window): Promise<Block>;
+  /** Look-up tables of a product's image. @throws InputError when it has none */
+  luts?(image: string): Promise<ProductLuts>;
 }
 
 /** Cells of a node that somebody else already has (a kept result, or a server when this is a browser). */
@@ -102,8 +105,16 @@ export class Evaluator {
     const step = stepOf(n.step);
     const base = await Promise.all(n.inputs.map((i) => this.info(i)));
     const info = await this.info(n);
-    const ctx = { params: checkedParams(step, n.params), level, base, inputs: base.map((b) => atLevel(b, level)), output: atLevel(info, level), preview: this.options.preview ?? false, state: undefined };
+    const ctx = { params: checkedParams(step, n.params), level, base, inputs: base.map((b) => atLevel(b, level)), output: atLevel(info, level), preview: this.options.preview ?? false, state: undefined, ...(step.needsLuts ? { luts: await this.luts(n) } : {}) };
     return step.gather && !ctx.preview ? { ...ctx, state: await this.state(n, step, hash, ctx) } : ctx;
+  }
+
+  /** Tables of the stored image at the end of a node's first inputs. */
+  private luts(n: NodeSpec): Promise<ProductLuts> {
+    let s = n;
+    while (s.step !== 'source') s = s.inputs[0]!;
+    if (!this.options.sources.luts) throw new InputError('No product tables can be read here', 'inputs');
+    return this.options.sources.luts(String(s.params.image));
   }
 
   /** Makes sure that what a node's whole-image steps need is known. Cheap when it is. */

@@ -1,10 +1,18 @@
 import type { Grid } from '../grid/grid';
+import type { SensorModel } from '../radar/sensor';
 
 /** What the numbers of a band are; decides which steps may take it. */
-export type BandRole = 'power' | 'decibel' | 'change' | 'elevation' | 'slope' | 'reflectance' | 'mask' | 'value' | 'classes';
+export type BandRole = 'amplitude' | 'power' | 'decibel' | 'change' | 'elevation' | 'slope' | 'reflectance' | 'mask' | 'angle' | 'hidden' | 'value' | 'classes';
 
-export interface BandInfo { name: string; unit: string; role: BandRole; polarisation?: string; wavelengthNm?: number }
+/** `range`: lowest and highest value of a stored band, where a step needs to know it before it reads. */
+export interface BandInfo { name: string; unit: string; role: BandRole; polarisation?: string; wavelengthNm?: number; range?: [number, number] }
 export interface ClassInfo { label: number; name: string; color: string }
 
 /** What is known of an image without looking at its cells. Real-valued bands hold NaN where there is nodata. */
-export interface ImageInfo { grid: Grid; type: 'float32' | 'class8'; bands: BandInfo[]; classes?: ClassInfo[] }
+export interface ImageInfo {
+  grid: Grid; type: 'float32' | 'class8'; bands: BandInfo[]; classes?: ClassInfo[];
+  /** Geometry of an image that still lies in its sensor's lines and samples. */
+  sensor?: SensorModel;
+  /** Which backscatter the power bands are; 'flat' is gamma nought with the terrain's area taken out. */
+  radiometry?: 'beta' | 'sigma' | 'gamma' | 'flat';
+}

@@ -3,6 +3,7 @@ import type { Step } from './step';
 import { warpStep } from './steps/warp';
 import { maskStep, selectStep, stackStep } from './steps/bands';
 import { decibelStep, leeStep, refinedLeeStep } from './steps/radar';
+import { acrossDatesStep, calibrateStep, flattenStep, gammaMapStep, looksStep, meanStep, medianStep, orbitStep, overTimeStep, powerStep, terrainStep } from './steps/chain';
 import { differenceStep, logRatioStep, classesStep } from './steps/change';
 import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
 import { minimumPatchStep, slopeLimitStep } from './steps/limits';
@@ -12,6 +13,7 @@ import { slopeStep } from './steps/terrain';
 export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
   seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep,
+  orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
 ] as unknown as Step[];
 
 const byKind = new Map(STEPS.map((s) => [s.kind, s]));

@@ -1,5 +1,6 @@
 import type * as yup from 'yup';
 import type { Window } from '../grid/grid';
+import type { ProductLuts } from '../radar/luts';
 import type { Block } from '../raster/block';
 import type { ImageInfo } from './image';
 
@@ -15,6 +16,8 @@ export interface StepContext<P, S = unknown> {
   readonly state: S | undefined;
   /** A preview may be computed from the window alone where a full run looks at the whole image. */
   readonly preview: boolean;
+  /** Look-up tables of the product that the first input comes from, for steps that ask for them. */
+  readonly luts?: ProductLuts;
 }
 
 export interface InputRequest { window: Window; level: number }
@@ -36,6 +39,7 @@ export interface Step<P extends object = Record<string, unknown>, S extends Step
   readonly help: string;
   readonly inputs: { min: number; max: number };
   readonly params: yup.ObjectSchema<P>;
+  readonly needsLuts?: boolean;
   /** Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do not fit, with the reason */
   describe(inputs: readonly ImageInfo[], params: P): ImageInfo;
   /**

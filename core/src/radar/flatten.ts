@@ -1,8 +1,9 @@
-import { type Grid, type Window } from '../grid/grid';
-import { LATTICE_CELLS, sensorLattice } from './lattice';
+import { isGeographic } from '../geodesy/crs';
+import { type Grid, type Window, cellSize } from '../grid/grid';
+import { latticeCells, sensorLattice } from './lattice';
 import { hiddenCells, SHADOW } from './hidden';
 import type { RangeDoppler } from './sensor';
-import { type LookGeometry, extent, lookGeometry, positionIn } from './terrain';
+import { type LookGeometry, extent, lookGeometry, rowLocator } from './terrain';
 
 /** Under this share of the flat area a cell is as good as in shadow: nodata. */
 const LEAST_AREA = 0.04;
@@ -24,42 +25,45 @@ export function areaRatio(rd: RangeDoppler, z: Float32Array, zGrid: Grid, zw: Wi
   if (!(high >= low)) { out.fill(NaN); return; }
   const lat = sensorLattice(rd, zGrid, { col: zw.col - 1, row: zw.row - 1, width: zw.width + 2, height: zw.height + 2 }, [low, high]);
   const t = grid.transform, toCol = (sample: number) => (sample + 0.5 - t[0]) / t[1] - w.col, toRow = (line: number) => (line + 0.5 - t[3]) / t[5] - w.row;
-  const looks = lookLattice(rd, zGrid, zw, (low + high) / 2), middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
+  const looks = lookLattice(rd, zGrid, zw, 0), middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
   if (!middle) { out.fill(NaN); return; }
   const hidden = new Uint8Array(zw.width * zw.height);
   hiddenCells(z, zw.width, zw.height, middle.away, middle.incidence, hidden);
-  const cellM = Math.min(rd.model.sampleSpacingM * t[1], rd.model.lineSpacingM * t[5]), parts = Math.max(1, Math.ceil((2.2 * Math.max(...middle.cellM)) / cellM)), share = 1 / (parts * parts);
-  const { width, height } = w, beta = betaArea(rd, grid, w);
-  for (let r = 0; r + 1 < zw.height; r++) for (let c = 0; c + 1 < zw.width; c++) {
-    const i = r * zw.width + c, a = z[i]!, b = z[i + 1]!, d = z[i + zw.width]!, e = z[i + zw.width + 1]!;
-    if (!(a + b + d + e > -Infinity)) continue;
-    // The quad between four cell centres. Where it lies is told by its first corner; quads far from the window are passed over.
-    const near = positionIn(lat, zw.col + c + 0.5, zw.row + r + 0.5, a), nx = toCol(near.sample), ny = toRow(near.line);
-    const margin = 4 + (3 * Math.max(...middle.cellM)) / cellM + Math.abs(Math.max(a, b, d, e) - Math.min(a, b, d, e)) / cellM * 2;
-    if (!(nx > -margin && ny > -margin && nx < width + margin && ny < height + margin)) continue;
-    if (hidden[i]! & SHADOW) continue;
-    const g = looks.at(zw.col + c + 1, zw.row + r + 1);
-    if (!g) continue;
-    // Positions of the four corners, then bilinear: over one quad the geometry is as good as straight.
-    const p1 = positionIn(lat, zw.col + c + 1.5, zw.row + r + 0.5, b), p2 = positionIn(lat, zw.col + c + 0.5, zw.row + r + 1.5, d), p3 = positionIn(lat, zw.col + c + 1.5, zw.row + r + 1.5, e);
-    const x0 = nx, y0 = ny, x1 = toCol(p1.sample), y1 = toRow(p1.line), x2 = toCol(p2.sample), y2 = toRow(p2.line), x3 = toCol(p3.sample), y3 = toRow(p3.line);
-    for (let q = 0; q < parts; q++) {
-      const v = (q + 0.5) / parts, hc = (b - a) * (1 - v) + (e - d) * v;
-      for (let k = 0; k < parts; k++) {
-        const u = (k + 0.5) / parts, hr = (d - a) * (1 - u) + (e - b) * u;
-        const area = (g.flat + hc * g.perColumnRise + hr * g.perRowRise) * share;
-        if (!(area > 0)) continue;
-        const x = (x0 * (1 - u) + x1 * u) * (1 - v) + (x2 * (1 - u) + x3 * u) * v - 0.5, y = (y0 * (1 - u) + y1 * u) * (1 - v) + (y2 * (1 - u) + y3 * u) * v - 0.5;
-        const xi = Math.floor(x), yi = Math.floor(y), fx = x - xi, fy = y - yi;
-        if (xi >= -1 && yi >= -1 && xi < width && yi < height) {
-          const o = yi * width + xi;
-          if (xi >= 0 && yi >= 0) out[o]! += area * (1 - fx) * (1 - fy);
-          if (xi + 1 < width && yi >= 0) out[o + 1]! += area * fx * (1 - fy);
-          if (xi >= 0 && yi + 1 < height) out[o + width]! += area * (1 - fx) * fy;
-          if (xi + 1 < width && yi + 1 < height) out[o + width + 1]! += area * fx * fy;
+  const cellM = Math.min(rd.model.sampleSpacingM * t[1], rd.model.lineSpacingM * t[5]), metres = Math.max(...cellSize(zGrid)) * (isGeographic(zGrid.crs) ? 111_320 : 1), parts = Math.max(1, Math.ceil((2.2 * metres) / cellM)), share = 1 / (parts * parts);
+  const { width, height } = w, beta = betaArea(rd, grid, w), locate = rowLocator(lat, zw.col, zw.width), n = zw.width;
+  // Columns and rows of the image window, of two rows of elevation cells at a time.
+  let x0 = new Float64Array(n), y0 = new Float64Array(n), x1 = new Float64Array(n), y1 = new Float64Array(n);
+  const load = (r: number, x: Float64Array, y: Float64Array) => { locate(zw.row + r, z.subarray(r * n, (r + 1) * n), x, y); for (let c = 0; c < n; c++) { x[c] = toCol(x[c]!) - 0.5; y[c] = toRow(y[c]!) - 0.5; } };
+  load(0, x0, y0);
+  for (let r = 0; r + 1 < zw.height; r++) {
+    load(r + 1, x1, y1);
+    for (let c = 0; c + 1 < n; c++) {
+      const ax = x0[c]!, bx = x0[c + 1]!, dx = x1[c]!, ex = x1[c + 1]!, ay = y0[c]!, by = y0[c + 1]!, dy = y1[c]!, ey = y1[c + 1]!;
+      // A quad that lies wholly outside the window, or lacks a corner, is passed over.
+      if (!(Math.max(ax, bx, dx, ex) > -1 && Math.min(ax, bx, dx, ex) < width && Math.max(ay, by, dy, ey) > -1 && Math.min(ay, by, dy, ey) < height)) continue;
+      const i = r * n + c;
+      if (hidden[i]! & SHADOW) continue;
+      const a = z[i]!, b = z[i + 1]!, d = z[i + n]!, e = z[i + n + 1]!, g = looks.at(zw.col + c + 1, zw.row + r + 1);
+      if (!g || !(a + b + d + e > -Infinity)) continue;
+      for (let q = 0; q < parts; q++) {
+        const v = (q + 0.5) / parts, hc = (b - a) * (1 - v) + (e - d) * v;
+        for (let k = 0; k < parts; k++) {
+          const u = (k + 0.5) / parts, hr = (d - a) * (1 - u) + (e - b) * u;
+          const area = (g.flat + hc * g.perColumnRise + hr * g.perRowRise) * share;
+          if (!(area > 0)) continue;
+          const x = (ax * (1 - u) + bx * u) * (1 - v) + (dx * (1 - u) + ex * u) * v, y = (ay * (1 - u) + by * u) * (1 - v) + (dy * (1 - u) + ey * u) * v;
+          const xi = Math.floor(x), yi = Math.floor(y), fx = x - xi, fy = y - yi;
+          if (xi >= -1 && yi >= -1 && xi < width && yi < height) {
+            const o = yi * width + xi;
+            if (xi >= 0 && yi >= 0) out[o]! += area * (1 - fx) * (1 - fy);
+            if (xi + 1 < width && yi >= 0) out[o + 1]! += area * fx * (1 - fy);
+            if (xi >= 0 && yi + 1 < height) out[o + width]! += area * (1 - fx) * fy;
+            if (xi + 1 < width && yi + 1 < height) out[o + width + 1]! += area * fx * fy;
+          }
         }
       }
     }
+    [x0, x1] = [x1, x0]; [y0, y1] = [y1, y0];
   }
   for (let r = 0; r < height; r++) for (let c = 0; c < width; c++) { const i = r * width + c, v = out[i]! / beta(c, r); out[i] = v >= LEAST_AREA ? v : NaN; }
 }
@@ -78,12 +82,12 @@ function betaArea(rd: RangeDoppler, grid: Grid, w: Window): (col: number, row: n
 
 /** Look geometry on the lattice's nodes; the nearest node stands for a cell. */
 export function lookLattice(rd: RangeDoppler, grid: Grid, w: Window, height: number): { at(col: number, row: number): LookGeometry | null } {
-  const found = new Map<number, LookGeometry | null>(), across = Math.ceil((w.col + w.width) / LATTICE_CELLS) + 3;
+  const found = new Map<number, LookGeometry | null>(), step = latticeCells(grid), across = Math.ceil((w.col + w.width) / step) + 3;
   return {
     at(col, row) {
-      const i = Math.round(col / LATTICE_CELLS), j = Math.round(row / LATTICE_CELLS), key = j * across + i;
+      const i = Math.round(col / step), j = Math.round(row / step), key = j * across + i;
       let g = found.get(key);
-      if (g === undefined) { g = lookGeometry(rd, grid, i * LATTICE_CELLS, j * LATTICE_CELLS, height); found.set(key, g); }
+      if (g === undefined) { g = lookGeometry(rd, grid, i * step, j * step, height); found.set(key, g); }
       return g;
     },
   };

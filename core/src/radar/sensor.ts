@@ -24,7 +24,7 @@ export interface SensorModel {
 }
 
 /** The frame of one product's lines and samples. No two products share one. */
-export const sensorFrame = (product: string): Crs => ({ code: `SENSOR:${product}`, proj4: '', name: 'sensor geometry' });
+export const sensorFrame = (product: string): Crs => ({ code: `SENSOR:${product}`, proj4: `SENSOR:${product}`, name: 'sensor geometry' });
 export const isSensorFrame = (crs: Crs): boolean => crs.code.startsWith('SENSOR:');
 
 /** Where a point of the ground lies: zero-based line and sample (whole numbers are centres), slant range in metres, time. */
@@ -50,7 +50,8 @@ export class RangeDoppler {
       const s = this.orbit.at(t), d = sub(p, s.position);
       const step = dot(d, s.velocity) / (dot(d, s.acceleration) - dot(s.velocity, s.velocity));
       t -= step;
-      if (Math.abs(step) < 1e-9) return t;
+      // Times are doubles of seconds since 2000, good to 1e-7 s; a step below 1e-6 leaves an error far below that.
+      if (Math.abs(step) < 1e-6) return t;
     }
     return NaN;
   }

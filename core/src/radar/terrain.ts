@@ -2,7 +2,7 @@ import { LONLAT, transformer } from '../geodesy/crs';
 import { type Vec3, cross, dot, norm, sub, toEcef } from '../geodesy/ecef';
 import { type Grid, type Window, toMap } from '../grid/grid';
 import { Workspace } from '../wasm/kernels';
-import { LATTICE_CELLS, LATTICE_METRES, type SensorLattice, sensorLattice } from './lattice';
+import { LATTICE_METRES, type SensorLattice, sensorLattice } from './lattice';
 import type { RangeDoppler } from './sensor';
 
 /**
@@ -30,7 +30,7 @@ export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights:
     sums?.forEach((s) => s.fill(0)); counts?.forEach((s) => s.fill(0));
     for (let j = 0; j < per; j++) for (let i = 0; i < per; i++) {
       const dx = (i + 0.5) / per - 0.5, dy = (j + 0.5) / per - 0.5;
-      space.kernels.rangePositions(place.line, place.sample, lat.nx, lat.ny, lat.nz, (w.col + dx) / LATTICE_CELLS - lat.i0, 1 / LATTICE_CELLS, (w.row + r + dy) / LATTICE_CELLS - lat.j0, h, lat.k0, 1 / LATTICE_METRES, cx, ox, cy, oy, xs, ys, n);
+      space.kernels.rangePositions(place.line, place.sample, lat.nx, lat.ny, lat.nz, (w.col + dx) / lat.step - lat.i0, 1 / lat.step, (w.row + r + dy) / lat.step - lat.j0, h, lat.k0, 1 / LATTICE_METRES, cx, ox, cy, oy, xs, ys, n);
       bands.forEach((b, k) => {
         space.kernels.sampleBilinear(b, image.window.width, image.window.height, xs, ys, to, n);
         const got = space.f32(to, n);
@@ -52,12 +52,25 @@ export function extent(a: Float32Array): [number, number] {
 
 /** Range–Doppler lattice over a window for other uses: positions at any column, row (centres at + ½) and height. */
 export function positionIn(l: SensorLattice, col: number, row: number, height: number): { line: number; sample: number } {
-  const u = (col - 0.5) / LATTICE_CELLS - l.i0, v = (row - 0.5) / LATTICE_CELLS - l.j0, h = height / LATTICE_METRES - l.k0;
+  const u = (col - 0.5) / l.step - l.i0, v = (row - 0.5) / l.step - l.j0, h = height / LATTICE_METRES - l.k0;
   const i = Math.floor(u), j = Math.floor(v), k = Math.floor(h), fx = u - i, fy = v - j, fz = h - k, o = (k * l.ny + j) * l.nx + i, up = l.nx * l.ny;
   if (!(i >= 0 && j >= 0 && k >= 0 && i + 1 < l.nx && j + 1 < l.ny && k + 1 < l.nz)) return { line: NaN, sample: NaN };
   const plane = (a: Float64Array, p: number) => (a[p]! * (1 - fx) + a[p + 1]! * fx) * (1 - fy) + (a[p + l.nx]! * (1 - fx) + a[p + l.nx + 1]! * fx) * fy;
   const mix = (a: Float64Array) => plane(a, o) * (1 - fz) + plane(a, o + up) * fz;
   return { line: mix(l.line), sample: mix(l.sample) };
+}
+
+/**
+ * Positions of one row of cell centres after another, by the compiled kernel: samples and lines (zero-based) of every column of the
+ * lattice's window at given heights; NaN where the height is NaN. Calls must not be mixed with other kernel work.
+ */
+export function rowLocator(l: SensorLattice, col: number, width: number): (row: number, heights: Float32Array, samples: Float64Array, lines: Float64Array) => void {
+  const space = Workspace.begin(), place = { line: put(space, l.line), sample: put(space, l.sample) }, h = space.take(width * 4), xs = space.take(width * 8), ys = space.take(width * 8);
+  return (row, heights, samples, lines) => {
+    space.f32(h, width).set(heights);
+    space.kernels.rangePositions(place.line, place.sample, l.nx, l.ny, l.nz, col / l.step - l.i0, 1 / l.step, row / l.step - l.j0, h, l.k0, 1 / LATTICE_METRES, 1, 0, 1, 0, xs, ys, width);
+    samples.set(space.f64(xs, width)); lines.set(space.f64(ys, width));
+  };
 }
 
 /** How the sensor sees a place: what its cells' areas look like along the beam, the direction of range, the angle from the vertical. */

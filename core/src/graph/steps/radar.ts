@@ -6,13 +6,13 @@ import type { Step } from '../step';
 import { cellByCell, finite, none, requireRole, withHalo } from './common';
 
 export const decibelStep: Step<Record<string, never>> = {
-  kind: 'radar.decibel', version: 1, title: 'Decibel', help: '10·log₁₀ of power. Zero and negative power have no decibel value and become nodata.', inputs: { min: 1, max: 1 }, params: none,
+  kind: 'radar.decibel', version: 2, title: 'Decibel', help: '10·log₁₀ of power. Zero and negative power have no decibel value and become nodata.', inputs: { min: 1, max: 1 }, params: none,
   describe([a]) {
-    requireRole('Decibel', a!, ['power'], 'only power can be turned into decibels.');
-    return { ...a!, bands: a!.bands.map((b) => ({ ...b, role: 'decibel' as const, unit: 'dB' })) };
+    if (!a!.bands.some((b) => b.role === 'power')) requireRole('Decibel', a!, ['power'], 'only power can be turned into decibels.');
+    return { ...a!, bands: a!.bands.map((b) => (b.role === 'power' ? { ...b, role: 'decibel' as const, unit: 'dB' } : b)) };
   },
   reach: cellByCell,
-  compute([a], out) { a!.bands.forEach((b, i) => toDecibel(b as Float32Array, out.bands[i] as Float32Array)); },
+  compute([a], out, { base }) { a!.bands.forEach((b, i) => { if (base[0]!.bands[i]!.role === 'power') toDecibel(b as Float32Array, out.bands[i] as Float32Array); else out.bands[i]!.set(b); }); },
 };
 
 const looks = () => finite().min(0.5).max(1000);
