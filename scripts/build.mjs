@@ -30,8 +30,8 @@ const now = { server: stamp(['core', 'formats', 'server', 'world', 'scripts']), 
 
 if (old.server !== now.server || !existsSync('dist/server/main.js')) {
   await build({
-    entryPoints: { 'server/main': 'server/src/main.ts', 'server/worker': 'server/src/worker.ts', 'server/previewThread': 'server/src/preview/previewThread.ts', 'world/main': 'world/src/main.ts', 'world/demo': 'world/src/demo.ts', 'world/facts': 'world/src/facts.ts' },
-    outdir: 'dist', bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, splitting: true, chunkNames: 'chunks/[name]-[hash]',
+    entryPoints: { 'server/main': 'server/src/main.ts', 'server/worker': 'server/src/worker.ts', 'server/previewThread': 'server/src/preview/previewThread.ts', 'world/main': 'world/src/main.ts', 'world/demo': 'world/src/demo.ts', 'world/facts': 'world/src/facts.ts', 'world/products': 'world/src/productsMain.ts' },
+    outdir: 'dist', bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, splitting: false,
     plugins: [workspaceAlias()], logLevel: 'warning', loader: { '.sql': 'text' },
   });
   console.log('built the server');

@@ -2,10 +2,12 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
 import { FILES } from './names';
+import { orbitFile, productFile } from './products';
+import { PASSES } from './mission';
 import { writeWorld } from './write';
 
 // Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
-const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27;
+const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 2;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
@@ -28,25 +30,38 @@ interface Upload { id: string; detail: { kind: string; acquiredAt: string | null
 const upload = (study: string, file: string) => call<Upload>('POST', `/studies/${study}/uploads?name=${encodeURIComponent(file)}`, new Uint8Array(readFileSync(join(folder, file))));
 
 if ((await call<unknown[]>('GET', '/studies')).length === 0) {
-  const mark = join(folder, 'made.json'), made = existsSync(mark) ? (JSON.parse(readFileSync(mark, 'utf8')) as { seed: number }) : null;
-  if (made?.seed !== SEED) {
-    console.log('Making the demo data (half a minute, only once) …');
+  const mark = join(folder, 'made.json'), made = existsSync(mark) ? (JSON.parse(readFileSync(mark, 'utf8')) as { seed: number; edition?: number }) : null;
+  if (made?.seed !== SEED || made.edition !== EDITION) {
+    console.log('Making the demo data (about a minute, only once) …');
     await writeWorld(folder, SEED);
-    writeFileSync(mark, JSON.stringify({ seed: SEED }));
+    writeFileSync(mark, JSON.stringify({ seed: SEED, edition: EDITION }));
   }
   console.log('Importing the demo data …');
   const study = await call<{ id: string }>('POST', '/studies', { name: 'Ombrel flood', hazard: 'flood', eventAt: '2025-05-12T05:20:00Z', studyArea: JSON.parse(readFileSync(join(folder, FILES.studyArea), 'utf8')) });
-  const scenes: { scene: { id: string }; runId: string }[] = [];
-  for (const [file, name] of [[FILES.before, 'Sigma nought, 2 May'], [FILES.after, 'Sigma nought, 14 May'], [FILES.elevation, 'Elevation']] as const) {
-    const u = await upload(study.id, file);
-    scenes.push(await call('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, kind: u.detail.kind, name }));
+  const scenes: { scene: { id: string }; runId: string }[] = [], add = async (file: string, name: string) => {
+    const u = await upload(study.id, file), s = await call<{ scene: { id: string }; runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, ...(u.detail.kind ? { kind: u.detail.kind } : {}), name });
+    scenes.push(s);
+    return s.scene.id;
+  };
+  await add(FILES.elevation, 'Elevation');
+  const ids = new Map<string, string>();
+  for (const p of PASSES) {
+    ids.set(p.time, await add(productFile(p), `LANTERN1, ${Number(p.time.slice(8, 10))} ${p.time.slice(5, 7) === '04' ? 'April' : 'May'}${p.pass === 'ascending' ? ', ascending' : ''}`));
+    const o = orbitFile(p);
+    if (o) await upload(study.id, o);
   }
   const zones = await upload(study.id, FILES.districts);
   await call('POST', `/studies/${study.id}/zones`, { uploadId: zones.id, name: 'Districts' });
   for (const s of scenes) await ended(s.runId);
-  const before = await call<{ id: string; looks: number[] }[]>('GET', `/studies/${study.id}/scenes`).then((all) => all.find((s) => s.id === scenes[0]!.scene.id)!);
-  const pair = { beforeId: scenes[0]!.scene.id, afterId: scenes[1]!.scene.id };
-  let setup = emptySetup({ looks: before.looks[0] ?? null, hasStudyArea: true, hasElevation: true });
+  console.log('Preparing the dates …');
+  // The ascending pass stays out: slopes look otherwise from the other side.
+  const prepare = await call<{ chain: object; exceptions: object }>('GET', `/studies/${study.id}/prepare`);
+  await call('PUT', `/studies/${study.id}/prepare`, { chain: prepare.chain, exceptions: prepare.exceptions, heldOut: PASSES.filter((p) => p.pass === 'ascending').map((p) => ids.get(p.time)) });
+  const run = await call<{ runId: string }>('POST', `/studies/${study.id}/prepare/runs`, {});
+  await ended(run.runId);
+  const [before, after] = ['2025-05-02', '2025-05-14'].map((day) => [...ids].find(([t]) => t.startsWith(day))![1]) as [string, string], pair = { beforeId: before, afterId: after };
+  const looks = (await call<{ id: string; looks: number[] }[]>('GET', `/studies/${study.id}/scenes`)).find((s) => s.id === before)!.looks[0] ?? null;
+  let setup = emptySetup({ looks, hasStudyArea: true, hasElevation: true });
   setup = { ...setup, rules: initialRules(await call<PairHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pair, setup })) };
   await call('PATCH', `/studies/${study.id}`, { compare: { ...pair, setup } });
   const { runId } = await call<{ runId: string }>('POST', `/studies/${study.id}/change-maps`, { ...pair, setup, name: 'First look, suggested thresholds' });

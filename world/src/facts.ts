@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { emptySetup, initialRules } from '@hindglance/core/change/defaults';
-import { buildChange } from '@hindglance/core/change/setup';
+import { buildChange, sourceNode } from '@hindglance/core/change/setup';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { fullWindow } from '@hindglance/core/grid/grid';
@@ -36,7 +36,7 @@ const image = (p: typeof BEFORE) => imageOf(g, p, grid, FACTOR)[0]!.map((v) => (
 const before = image(BEFORE), sources = memorySources({ b: { info: info('VV', 'power', true), bands: [before] }, a: { info: info('VV', 'power', true), bands: [image(AFTER)] }, e: { info: info('z', 'elevation', false), bands: [g.elevation] } });
 const bins = new Array<number>(LOOKS_BINS).fill(0);
 addLocalLooks(before, grid.width, grid.height, bins);
-const inputs = { before: { id: 'b', info: await sources.info('b') }, after: { id: 'a', info: await sources.info('a') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: multiPolygonFrom(studyAreaGeoJson()) };
+const inputs = { before: { node: sourceNode('b'), info: await sources.info('b') }, after: { node: sourceNode('a'), info: await sources.info('a') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: multiPolygonFrom(studyAreaGeoJson()) };
 const e = new Evaluator({ sources }), w = fullWindow(grid);
 let setup = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true });
 const gated = (await e.read(buildChange(inputs, setup).gated, 0, w)).bands;

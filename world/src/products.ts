@@ -1,5 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { spawn } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
 import type { Ground } from './ground';
 import { PASSES, type RadarPass, announcedVectors, sensorOf, trueVectors } from './mission';
 import { incidenceOf, orbitFileName, orbitFileText, productName, writeSafe } from './safe';
@@ -20,4 +22,15 @@ export async function writeProduct(folder: string, g: Ground, p: RadarPass): Pro
   return img;
 }
 
-export async function writeProducts(folder: string, g: Ground): Promise<void> { for (const p of PASSES) await writeProduct(folder, g, p); }
+/**
+ * Writes all scenes by two processes of this program's own `products` entry, half of the scenes each: most of the time of the demo's
+ * making goes here.
+ */
+export async function writeProductsApart(folder: string, seed: number): Promise<void> {
+  const entry = fileURLToPath(new URL('./products.js', import.meta.url)), halves = [0, 1].map((h) => PASSES.map((_p, i) => i).filter((i) => i % 2 === h));
+  await Promise.all(halves.map((list) => new Promise<void>((ok, no) => {
+    const child = spawn(process.execPath, [entry, folder, String(seed), list.join(',')], { stdio: 'inherit' });
+    child.once('error', no);
+    child.once('exit', (code) => (code === 0 ? ok() : no(new Error(`A process that makes products ended with ${code}`))));
+  })));
+}

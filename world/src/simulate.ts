@@ -110,15 +110,16 @@ export const azimuthRipple = (line: number): number => 1 + 0.06 * Math.sin(line 
 export function digitalNumbers(img: CleanImage, p: RadarPass, band: 0 | 1, incidence: Float64Array): Uint16Array {
   const { lines, samples, beta } = img, u = generator(p.seed * 104729 + band), table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u)), out = new Uint16Array(lines * samples), b = beta[band];
   const gain2 = BETA_GAIN * BETA_GAIN;
-  let s = p.seed * 2654435761 + band;
+  const floor = Float64Array.from({ length: samples }, (_v, c) => (noiseSigma(c / samples) * gain2) / Math.sin(incidence[c]!));
+  let s = (p.seed * 2654435761 + band) >>> 0;
   for (let l = 0; l < lines; l++) {
-    const ripple = azimuthRipple(l), edge = 14 + 6 * noise(l / 260, band, p.seed);
-    for (let c = 0; c < samples; c++) {
+    const ripple = azimuthRipple(l), edge = 14 + 6 * noise(l / 260, band, p.seed), from = Math.ceil(p.frame.sample0 + edge), to = Math.floor(p.frame.sample1 - edge), o = l * samples;
+    if (l < p.frame.line0 + 6 || l >= p.frame.line1 - 6) continue;
+    for (let c = from; c < to; c++) {
       s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
-      if (l < p.frame.line0 + 6 || l >= p.frame.line1 - 6 || c < p.frame.sample0 + edge || c >= p.frame.sample1 - edge) continue;
-      const eta = noiseSigma(c / samples) * ripple * (gain2 / Math.sin(incidence[c]!));
-      out[l * samples + c] = Math.max(1, Math.min(65535, Math.round(Math.sqrt((b[l * samples + c]! * gain2 + eta) * table[s >>> 16]! + (img.bright.get(l * samples + c)?.[band] ?? 0) * gain2))));
+      out[o + c] = Math.max(1, Math.min(65535, Math.sqrt((b[o + c]! * gain2 + floor[c]! * ripple) * table[s >>> 16]!) + 0.5));
     }
   }
+  for (const [o, v] of img.bright) if (out[o]! > 0) out[o] = Math.min(65535, Math.round(Math.sqrt(out[o]! ** 2 + v[band] * gain2)));
   return out;
 }

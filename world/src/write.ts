@@ -5,6 +5,7 @@ import { BLOCK, type Grid, levelCount, levelGrid, northUp } from '@hindglance/co
 import { halveMean, halveMode } from '@hindglance/core/raster/pyramid';
 import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
 import { buildGround, type Ground } from './ground';
+import { writeProductsApart } from './products';
 import { AFTER, BEFORE, type Pass, imageOf } from './radar';
 import { FILES } from './names';
 import { TRUTH_NAMES, truthOf } from './truth';
@@ -16,7 +17,8 @@ export const imageGrid = (g: Ground): Grid => northUp(g.grid.crs, g.grid.transfo
 /** Writes the demo files of the Ombrel flood into a folder, the same to the byte for one seed. */
 export async function writeWorld(folder: string, seed: number): Promise<void> {
   mkdirSync(join(folder, 'truth'), { recursive: true });
-  const g = buildGround(seed), grid = imageGrid(g);
+  // Products are simulated in processes of their own while the rest is made here.
+  const products = writeProductsApart(folder, seed), g = buildGround(seed), grid = imageGrid(g);
   for (const [pass, file] of [[BEFORE, FILES.before], [AFTER, FILES.after]] as [Pass, string][]) {
     await writeFloat(join(folder, file), grid, imageOf(g, pass, grid, FACTOR), [{ name: 'sigma0 VV' }, { name: 'sigma0 VH' }], 0, { ACQUIRED: pass.time, MISSION: 'LANTERN1', PASS: 'descending', DESCRIPTION: 'Calibrated sigma nought, linear power, made-up data' });
   }
@@ -24,6 +26,7 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   await writeClasses(join(folder, FILES.truth), grid, truthOf(g, FACTOR, grid.width, grid.height));
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
+  await products;
 }
 
 async function toFile(path: string, write: (sink: (b: Uint8Array) => Promise<void>) => Promise<void>): Promise<void> {

@@ -47,10 +47,13 @@ export const changeSetupSchema = yup.object({
   }).noUnknown().required(),
 }).noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
 
+/** One date: a stored image, or what its chain makes of it. */
+export interface ChangeSide { node: NodeSpec; info: ImageInfo }
+
 /** The images a change map is made from. The grid of the before date, turned north up with square cells, is the grid of the map. */
 export interface ChangeInputs {
-  before: { id: string; info: ImageInfo };
-  after: { id: string; info: ImageInfo };
+  before: ChangeSide;
+  after: ChangeSide;
   elevation: { id: string; info: ImageInfo } | null;
   /** In lon/lat degrees. */
   studyArea: MultiPolygon | null;
@@ -84,11 +87,11 @@ export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
 export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const grid = squareNorthUp(inputs.before.info.grid);
   const side = (which: 'before' | 'after') => {
-    const { id, info } = inputs[which];
+    const { node: whole, info } = inputs[which];
     const band = info.bands[s.band];
     if (!band) throw new InputError(`The ${which} scene has no band ${s.band + 1}`, 'band');
     if (band.role !== 'power') throw new InputError(`Band ${band.name} of the ${which} scene is ${band.role}, not power`, 'band', 'Change on radar is measured on calibrated linear power.');
-    const raw = onGrid(node('bands.select', { bands: [s.band] }, sourceNode(id)), info, grid);
+    const raw = onGrid(node('bands.select', { bands: [s.band] }, whole), info, grid);
     const power = s.speckle.filter === 'lee' ? node('radar.lee', { windowCells: s.speckle.windowCells, looks: s.speckle.looks }, raw)
       : s.speckle.filter === 'refinedLee' ? node('radar.refinedLee', { looks: s.speckle.looks }, raw) : raw;
     return { raw, power, db: node('radar.decibel', {}, power) };

@@ -17,7 +17,7 @@ export interface SourceReader {
 }
 
 /** Cells of a node that somebody else already has (a kept result, or a server when this is a browser). */
-export interface KeptReader { has(hash: string): boolean; info(hash: string): Promise<ImageInfo>; read(hash: string, level: number, window: Window): Promise<Block> }
+export interface KeptReader { has(hash: string): boolean | Promise<boolean>; info(hash: string): Promise<ImageInfo>; read(hash: string, level: number, window: Window): Promise<Block> }
 
 /** Keeps what steps gathered, by node hash and level; strips by that and their number until they are merged. */
 export interface StateStore { get(key: string): Promise<StepState | null>; put(key: string, state: StepState): Promise<void>; remove(keys: readonly string[]): Promise<void> }
@@ -57,7 +57,7 @@ export class Evaluator {
 
   private async describe(n: NodeSpec): Promise<ImageInfo> {
     const hash = nodeHash(n, versionOf);
-    if (this.options.kept?.has(hash)) return this.options.kept.info(hash);
+    if (n.step !== 'source' && (await this.options.kept?.has(hash))) return this.options.kept!.info(hash);
     if (n.step === 'source') return this.options.sources.info(String(n.params.image));
     const step = stepOf(n.step);
     if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max) throw new InputError(`"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${n.inputs.length}`, 'inputs');
@@ -87,7 +87,7 @@ export class Evaluator {
     if (this.options.signal?.aborted) throw new CancelledError();
     const info = await this.info(n);
     const isSource = n.step === 'source';
-    if (isSource || this.options.kept?.has(hash)) {
+    if (isSource || (await this.options.kept?.has(hash))) {
       const inside = intersect(window, { col: 0, row: 0, ...sizeAt(info, level) });
       if (!inside) return { window, bands: info.bands.map(() => emptyCells(info.type, window.width * window.height)) };
       const b = isSource ? await this.options.sources.read(String(n.params.image), level, inside) : await this.options.kept!.read(hash, level, inside);

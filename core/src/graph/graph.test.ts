@@ -44,7 +44,7 @@ const setup: ChangeSetup = {
   ],
   limits: { studyArea: true, seenMarginCells: 2, maxSlopeDeg: 8, minPatchCells: 6, neighbours: 8 },
 };
-const inputs = async () => ({ before: { id: 'b', info: await sources.info('b') }, after: { id: 'a', info: await sources.info('a') }, elevation: { id: 'dem', info: await sources.info('dem') }, studyArea: [[ring()]] });
+const inputs = async () => ({ before: { node: sourceNode('b'), info: await sources.info('b') }, after: { node: sourceNode('a'), info: await sources.info('a') }, elevation: { id: 'dem', info: await sources.info('dem') }, studyArea: [[ring()]] });
 
 async function whole(e: Evaluator, n: NodeSpec, level = 0): Promise<Cells[]> { const i = await e.info(n); const g = { width: Math.ceil(i.grid.width / 2 ** level), height: Math.ceil(i.grid.height / 2 ** level) }; return (await e.read(n, level, fullWindow(g))).bands; }
 async function byBlocks(e: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {

@@ -11,6 +11,8 @@ export interface ClassInfo { label: number; name: string; color: string }
 /** What is known of an image without looking at its cells. Real-valued bands hold NaN where there is nodata. */
 export interface ImageInfo {
   grid: Grid; type: 'float32' | 'class8'; bands: BandInfo[]; classes?: ClassInfo[];
+  /** How full-resolution cells of a stored image are kept; steps never see it. */
+  stored?: 'uint16';
   /** Geometry of an image that still lies in its sensor's lines and samples. */
   sensor?: SensorModel;
   /** Which backscatter the power bands are; 'flat' is gamma nought with the terrain's area taken out. */

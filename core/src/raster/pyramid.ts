@@ -45,3 +45,10 @@ export function halveMode(src: Uint8Array, width: number, height: number, out: U
     }
   }
 }
+
+/** Halves amplitudes by the root of the mean power, so that overviews keep the backscatter. NaN as in halveMean; src is changed. */
+export function halveRms(src: Float32Array, width: number, height: number, out: Float32Array): void {
+  for (let i = 0; i < src.length; i++) src[i]! *= src[i]!;
+  halveMean(src, width, height, out);
+  for (let i = 0; i < out.length; i++) out[i] = Math.sqrt(out[i]!);
+}

@@ -2,9 +2,11 @@ import { createHash, randomUUID } from 'node:crypto';
 import type { Router } from 'express';
 import { LRUCache } from 'lru-cache';
 import * as yup from 'yup';
-import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema } from '@hindglance/core/change/setup';
+import { InputError } from '@hindglance/core/errors';
+import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, sourceNode } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
-import { nodeHash } from '@hindglance/core/graph/node';
+import { Evaluator } from '@hindglance/core/graph/evaluator';
+import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount, sameGrid } from '@hindglance/core/grid/grid';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
@@ -14,6 +16,7 @@ import { findTally } from '../db/nodes';
 import { type Scene, listScenes, listZones } from '../db/scenes';
 import { type Study, findStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
+import { isProduct, preparation } from '../products/prepare';
 import type { HistogramResult } from '../preview/service';
 import type { ZonePolygons } from '../runs/mapPhases';
 import { checked, idOf } from './http';
@@ -26,9 +29,10 @@ export const PROGRAM = 'Hind Glance 0.1.0';
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
 
-interface Comparison { study: Study; before: Scene & { info: ImageInfo; imageId: string }; after: Scene & { info: ImageInfo; imageId: string }; elevation: (Scene & { info: ImageInfo; imageId: string }) | null; setup: ChangeSetup; nodes: ChangeNodes; warnings: string[] }
+type Side = Scene & { info: ImageInfo; imageId: string; node: NodeSpec };
+interface Comparison { study: Study; before: Side; after: Side; elevation: (Scene & { info: ImageInfo; imageId: string }) | null; setup: ChangeSetup; nodes: ChangeNodes; warnings: string[] }
 
-async function comparison({ db }: Services, studyId: string, b: { beforeId: string; afterId: string; setup: unknown }): Promise<Comparison> {
+async function comparison({ db, sources }: Services, studyId: string, b: { beforeId: string; afterId: string; setup: unknown }): Promise<Comparison> {
   const setup = b.setup as ChangeSetup;
   const { study, scenes } = await db.withClient(async (c) => ({ study: await findStudy(c, studyId), scenes: await listScenes(c, studyId) }));
   if (!study) throw notFound('study');
@@ -36,14 +40,24 @@ async function comparison({ db }: Services, studyId: string, b: { beforeId: stri
     const s = scenes.find((x) => x.id === id);
     if (!s) throw new AppError(422, 'invalid', 'This scene is not in the study', field);
     if (!s.imageId || !s.info) throw new AppError(409, 'notReady', `${s.name} is still being imported`, field);
-    return s as Comparison['before'];
+    return s as Scene & { info: ImageInfo; imageId: string };
   };
-  const before = ready(b.beforeId, 'beforeId'), after = ready(b.afterId, 'afterId');
+  const chain = scenes.some(isProduct) ? await db.withClient((c) => preparation(c, studyId)) : null;
+  const side = async (id: string, field: string): Promise<Side> => {
+    const s = ready(id, field);
+    if (!s.info.sensor) return { ...s, node: sourceNode(s.imageId) };
+    const n = chain?.nodes.get(s.id);
+    if (!n) throw new AppError(409, 'heldOut', `${s.name} is held out of the chain`, field, 'Take it back in under Prepare.');
+    if (n.error) throw new AppError(409, 'notPrepared', `${s.name}: ${n.error.message}`, field, n.error.hint);
+    if (!chain!.state.chain.terrain.on) throw new AppError(409, 'notPrepared', `${s.name} lies in sensor geometry`, field, 'Switch Terrain on under Prepare.');
+    return { ...s, node: n.power, info: await new Evaluator({ sources }).info(n.power) };
+  };
+  const [before, after] = await Promise.all([side(b.beforeId, 'beforeId'), side(b.afterId, 'afterId')]);
   if (before.id === after.id) throw new AppError(422, 'invalid', 'Before and after are the same scene', 'afterId', 'Pick two scenes on the time strip.');
   if (before.acquiredAt && after.acquiredAt && before.acquiredAt >= after.acquiredAt) throw new AppError(422, 'invalid', 'The before scene must be earlier than the after scene', 'beforeId', 'Swap the two handles on the time strip.');
-  const elevation = (scenes.find((s) => s.kind === 'elevation' && s.imageId && s.info) as Comparison['before'] | undefined) ?? null;
+  const elevation = (scenes.find((s) => s.kind === 'elevation' && s.imageId && s.info) as Comparison['elevation'] | undefined) ?? null;
   const nodes = buildChange({
-    before: { id: before.imageId, info: before.info }, after: { id: after.imageId, info: after.info },
+    before: { node: before.node, info: before.info }, after: { node: after.node, info: after.info },
     elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null, studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
   }, setup);
   return { study, before, after, elevation, setup, nodes, warnings: warningsOf(study, before, after) };
@@ -53,8 +67,10 @@ async function comparison({ db }: Services, studyId: string, b: { beforeId: stri
 function warningsOf(study: Study, before: Comparison['before'], after: Comparison['after']): string[] {
   const out: string[] = [];
   const items = (s: Scene) => (s.detail.items ?? {}) as Record<string, string>;
-  const [p, q] = [items(before).PASS, items(after).PASS];
+  const passOf = (s: Scene) => (s.detail.pass as string | undefined) ?? items(s).PASS, [p, q] = [passOf(before), passOf(after)];
   if (p && q && p !== q) out.push(`Before was taken on a ${p} pass, after on a ${q} one: slopes change their brightness between passes.`);
+  const incidence = (s: Scene) => (s.detail.incidenceDeg as [number, number] | null | undefined) ?? null, [i, j] = [incidence(before), incidence(after)], middle = (x: [number, number]) => (x[0] + x[1]) / 2;
+  if (i && j && p === q && Math.abs(middle(i) - middle(j)) > 2) out.push(`The incidence angles differ by ${Math.abs(middle(i) - middle(j)).toFixed(1)}°: backscatter changes with the angle alone.`);
   const day = (t: string) => { const d = new Date(t); return (Date.UTC(2001, d.getUTCMonth(), d.getUTCDate()) - Date.UTC(2001, 0, 1)) / 864e5; };
   if (before.acquiredAt && after.acquiredAt) {
     const d = Math.abs(day(before.acquiredAt) - day(after.acquiredAt)), apart = Math.min(d, 365 - d);
@@ -71,6 +87,23 @@ const record = (s: Scene, band?: string): SceneRecord => ({ name: s.name, file: 
 export function compareRoutes(api: Router, s: Services): void {
   const { db, previews, engine } = s;
   const histograms = new LRUCache<string, Promise<HistogramResult>>({ max: 60 });
+
+  /** What each radar scene is compared as: a calibrated image as it is, a product as its chain makes it. */
+  api.get('/studies/:id/compare/sides', async (req, res) => {
+    const studyId = idOf(req), { scenes, chain } = await db.withClient(async (c) => { const all = await listScenes(c, studyId); return { scenes: all, chain: all.some(isProduct) ? await preparation(c, studyId) : null }; });
+    const sides = [];
+    for (const x of scenes.filter((y) => y.kind === 'radar' && y.imageId && y.info)) {
+      if (!x.info!.sensor) { sides.push({ sceneId: x.id, node: sourceNode(x.imageId!), info: x.info, problem: null }); continue; }
+      const n = chain?.nodes.get(x.id);
+      try {
+        if (!n) throw new InputError('held out of the chain');
+        if (n.error) throw n.error;
+        if (!chain!.state.chain.terrain.on) throw new InputError('lies in sensor geometry: Terrain is skipped');
+        sides.push({ sceneId: x.id, node: n.power, info: await new Evaluator({ sources: s.sources }).info(n.power), problem: null });
+      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, node: null, info: null, problem: e.message }); }
+    }
+    res.json(sides);
+  });
 
   /** Addresses of everything that a comparison shows. */
   api.post('/studies/:id/compare/nodes', async (req, res) => {

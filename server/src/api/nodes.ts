@@ -4,6 +4,7 @@ import { nodeHash, type NodeSpec } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { node, onGrid, sourceNode } from '@hindglance/core/change/setup';
 import { BLOCK, levelCount, levelGrid, squareNorthUp } from '@hindglance/core/grid/grid';
+import { isSensorFrame } from '@hindglance/core/radar/sensor';
 import { LRUCache } from 'lru-cache';
 import { findChangeMap } from '../db/changeMaps';
 import { type NodeRow, findNode, saveNode } from '../db/nodes';
@@ -23,14 +24,21 @@ export async function register({ db, sources }: Pick<Services, 'db' | 'sources'>
   return row;
 }
 
-/** Nodes that show a scene: power is looked at in decibels. */
+/** A node as it is looked at: power, and the square of amplitudes, in decibels. */
+export function shown(n: NodeSpec, info: NodeRow['info']): NodeSpec {
+  if (info.bands.every((b) => b.role === 'amplitude')) return node('radar.decibel', {}, node('radar.calibrate', { to: 'none', removeNoise: false, polarisations: null }, n));
+  return info.bands.some((b) => b.role === 'power') ? node('radar.decibel', {}, n) : n;
+}
+
+/** Nodes that show a scene. */
 export async function sceneNode(s: Services, sceneId: string): Promise<NodeRow> {
   const scene = await s.db.withClient((c) => findScene(c, sceneId));
   if (!scene) throw notFound('scene');
   if (!scene.imageId || !scene.info) throw new AppError(409, 'notReady', `${scene.name} is still being imported`, 'scene');
+  if (isSensorFrame(scene.info.grid.crs)) return register(s, shown(sourceNode(scene.imageId), scene.info));
   // Maps are drawn north up on square cells; other grids are put on one first.
   const source = onGrid(sourceNode(scene.imageId), scene.info, squareNorthUp(scene.info.grid));
-  return register(s, scene.info.bands.every((b) => b.role === 'power') ? node('radar.decibel', {}, source) : source);
+  return register(s, shown(source, scene.info));
 }
 
 export function nodeRoutes(api: Router, s: Services): void {

@@ -1,15 +1,23 @@
+import { randomUUID } from 'node:crypto';
 import type { Router } from 'express';
 import * as yup from 'yup';
 import { transformer, LONLAT } from '@hindglance/core/geodesy/crs';
 import type { BandInfo, BandRole, ImageInfo } from '@hindglance/core/graph/image';
 import { type Grid, levelCount, outline } from '@hindglance/core/grid/grid';
 import { SCENE_KINDS, type SceneKind } from '@hindglance/formats/scene/describe';
-import { BlobSource, deleteBlob, findBlob, setBlobPurpose } from '../db/blobs';
+import { isSensorFrame } from '@hindglance/core/radar/sensor';
+import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
+import { readSafe } from '@hindglance/formats/product/safe';
+import { type Blob, BlobSource, deleteBlob, findBlob, setBlobPurpose } from '../db/blobs';
 import { createImage, sweepImages } from '../db/images';
 import { type Scene, createScene, createZones, deleteScene, deleteZones, findScene, listScenes, listZones, setSceneRun, updateScene } from '../db/scenes';
-import { addToLedger, touchStudy } from '../db/studies';
+import type { Client } from '../db/pool';
+import { deleteOrbit, listOrbits, saveLuts } from '../db/products';
+import { addToLedger, findStudy, touchStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { classesFrom } from '../runs/importScene';
+import { partGrid, partOf, partOutline } from '../products/part';
+import { type UploadedFiles, openUploaded } from '../products/uploaded';
 import { checked, idOf } from './http';
 import type { Services } from './services';
 
@@ -22,7 +30,7 @@ const updateSchema = yup.object({ name: yup.string().trim().min(1, 'Give the sce
 const zonesSchema = yup.object({ uploadId: yup.string().uuid().required(), name: yup.string().trim().min(1).max(120), nameField: yup.string() }).noUnknown();
 
 /** A scene as the page gets it: with its outline on the globe. */
-export const sceneView = (s: Scene) => ({ ...s, footprint: s.info ? footprint(s.info.grid) : null });
+export const sceneView = (s: Scene) => ({ ...s, detail: { ...s.detail, sensor: undefined, files: undefined }, footprint: (s.detail.outline as [number, number][] | undefined) ?? (s.info && !isSensorFrame(s.info.grid.crs) ? footprint(s.info.grid) : null) });
 export function footprint(g: Grid): [number, number][] { const t = transformer(g.crs, LONLAT); return outline(g).map(([x, y]) => t(x, y)); }
 
 interface RasterDetail { form: string; width: number; height: number; grid: Grid; kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; items: Record<string, string>; palette: string[] | null }
@@ -37,12 +45,29 @@ function bandsFor(kind: SceneKind, d: RasterDetail, said: { polarisation?: strin
 }
 
 export function sceneRoutes(api: Router, { db, engine }: Services): void {
+  /** A radar product becomes a scene in sensor geometry; with a study area only the part that shows it is kept. */
+  async function createFromProduct(c: Client, studyId: string, blob: Blob, name: string | undefined): Promise<{ scene: Scene; runId: string }> {
+    const files = blob.detail!.files as UploadedFiles, study = (await findStudy(c, studyId))!, p = await readSafe(await openUploaded(db, files));
+    const { part, leftOut } = partOf(p.sensor, study.studyArea ? multiPolygonFrom(study.studyArea) : null, p.name);
+    const info: ImageInfo = { grid: partGrid(randomUUID(), part), type: 'float32', stored: 'uint16', bands: p.polarisations.map((x) => ({ name: `amplitude ${x.name}`, unit: 'DN', role: 'amplitude', polarisation: x.name })), sensor: p.sensor };
+    const imageId = await createImage(c, info, levelCount(part.width, part.height)), acquiredAt = (blob.detail!.acquiredAt as string);
+    await saveLuts(c, imageId, p.luts);
+    const detail = { form: 'product', product: p.name, mission: p.mission, mode: p.mode, productType: p.productType, pass: p.pass, look: p.look, start: p.start, stop: p.stop, absoluteOrbit: p.absoluteOrbit, polarisations: p.polarisations.map((x) => x.name), incidenceDeg: p.incidenceDeg, lines: p.sensor.lines, samples: p.sensor.samples, sampleSpacingM: p.sensor.sampleSpacingM, lineSpacingM: p.sensor.lineSpacingM, part, leftOut, warnings: p.warnings, outline: partOutline(p.sensor, part), sensor: p.sensor };
+    const sceneId = await createScene(c, { studyId, kind: 'radar', name: name ?? `${p.mission} ${p.mode}, ${acquiredAt.slice(0, 10)}`, acquiredAt, fileName: blob.name, fileSize: files.blobs.reduce((s, x) => s + x.size, 0), fileSha256: blob.sha256!, detail });
+    for (const f of files.blobs) await setBlobPurpose(c, f.id, 'import');
+    const runId = await engine.submit(c, { studyId, kind: 'importProduct', title: `Import ${p.name}`, params: { sceneId, imageId, info, fileName: blob.name, files, polarisations: p.polarisations, part, leftOut } });
+    await setSceneRun(c, sceneId, runId);
+    await touchStudy(c, studyId);
+    return { scene: (await findScene(c, sceneId))!, runId };
+  }
+
   api.get('/studies/:id/scenes', async (req, res) => { res.json((await db.withClient((c) => listScenes(c, idOf(req)))).map(sceneView)); });
   api.post('/studies/:id/scenes', async (req, res) => {
     const studyId = idOf(req), b = checked(createSchema, req.body, 'body');
     const out = await db.withTransaction(async (c) => {
       const blob = await findBlob(c, b.uploadId);
       if (!blob || blob.studyId !== studyId || blob.purpose !== 'upload' || blob.state !== 'ready') throw new AppError(422, 'invalid', 'This upload is not there, or was imported already', 'uploadId');
+      if (blob.detail?.form === 'product') return createFromProduct(c, studyId, blob, b.name);
       const d = blob.detail as unknown as RasterDetail;
       if (d?.form !== 'raster') throw new AppError(422, 'invalid', `${blob.name} holds zones, not an image`, 'uploadId');
       const kind = b.kind as SceneKind, acquiredAt = b.acquiredAt !== undefined ? b.acquiredAt : d.acquiredAt;
@@ -79,6 +104,13 @@ export function sceneRoutes(api: Router, { db, engine }: Services): void {
     if (!s) throw notFound('scene');
     if (s.runId) await engine.cancel(s.runId);
     await db.withTransaction(async (c) => { await deleteScene(c, id); await sweepImages(c); await addToLedger(c, s.studyId, 'Scene removed', { scene: id, name: s.name, file: s.fileName }); });
+    res.status(204).end();
+  });
+
+  api.get('/studies/:id/orbits', async (req, res) => { res.json(await db.withClient((c) => listOrbits(c, idOf(req)))); });
+  api.delete('/orbits/:id', async (req, res) => {
+    const study = await db.withTransaction(async (c) => { const s = await deleteOrbit(c, idOf(req)); if (s) await addToLedger(c, s, 'Orbit file removed', { orbit: idOf(req) }); return s; });
+    if (!study) throw notFound('orbit file');
     res.status(204).end();
   });
 

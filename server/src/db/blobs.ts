@@ -14,6 +14,8 @@ const COLUMNS = 'id, study_id AS "studyId", purpose, name, size::float8 AS size,
 
 export const findBlob = async (c: Client, id: string): Promise<Blob | null> => (await c.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ?? null;
 export const listUploads = async (c: Client, study: string): Promise<Blob[]> => (await c.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE study_id = $1 AND purpose = 'upload' AND state = 'ready' ORDER BY created_at`, [study])).rows;
+/** Files of a picked folder, by path. */
+export const listParts = async (c: Client, study: string, folder: string): Promise<{ id: string; path: string; size: number }[]> => (await c.query<{ id: string; path: string; size: number }>("SELECT id, detail->>'path' AS path, size::float8 AS size FROM blob WHERE study_id = $1 AND purpose = 'part' AND detail->>'folder' = $2 ORDER BY detail->>'path'", [study, folder])).rows;
 export const deleteBlob = async (c: Client, id: string): Promise<boolean> => ((await c.query('DELETE FROM blob WHERE id = $1', [id])).rowCount ?? 0) > 0;
 export const setBlobDetail = async (c: Client, id: string, detail: object): Promise<void> => { await c.query('UPDATE blob SET detail = $2 WHERE id = $1', [id, detail]); };
 export const setBlobPurpose = async (c: Client, id: string, purpose: string): Promise<void> => { await c.query('UPDATE blob SET purpose = $2 WHERE id = $1', [id, purpose]); };
@@ -23,7 +25,7 @@ export const sweepBrokenBlobs = async (c: Client): Promise<number> => (await c.q
 /** Files whose run was cancelled or died half way. */
 export const sweepUnfinishedFiles = async (c: Client): Promise<void> => { await c.query("DELETE FROM blob WHERE purpose = 'making' AND created_at < now() - interval '1 hour'"); };
 /** Uploads that nobody made a scene of for two days. */
-export const sweepForgottenUploads = async (c: Client): Promise<number> => (await c.query("DELETE FROM blob WHERE purpose = 'upload' AND created_at < now() - interval '2 days'")).rowCount ?? 0;
+export const sweepForgottenUploads = async (c: Client): Promise<number> => (await c.query("DELETE FROM blob WHERE purpose IN ('upload', 'part', 'unpacking') AND created_at < now() - interval '2 days'")).rowCount ?? 0;
 
 /**
  * Streams bytes into the store. Nothing larger than a chunk is held; the blob becomes 'ready' only with its last byte.

@@ -20,6 +20,12 @@ export const deleteImage = async (c: Client, id: string): Promise<void> => { awa
 
 /** Images that no scene, change map or open run has: left by runs that died or by deleted studies. */
 export async function sweepImages(c: Client): Promise<number> {
-  return (await c.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id)
-    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND r.params->>'imageId' = i.id::text)`)).rowCount ?? 0;
+  return (await c.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM kept_image k WHERE k.image_id = i.id)
+    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND (r.params->>'imageId' = i.id::text OR r.params->'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))))`)).rowCount ?? 0;
+}
+
+/** Writes the extent of elevation bands into the image's description, for steps that must know it before they read. */
+export async function setBandRanges(c: Client, id: string, info: ImageInfo, statistics: readonly Statistics[]): Promise<void> {
+  if (!info.bands.some((b) => b.role === 'elevation')) return;
+  await c.query('UPDATE image SET info = $2 WHERE id = $1', [id, { ...info, bands: info.bands.map((b, i) => (b.role === 'elevation' ? { ...b, range: [Math.floor(statistics[i]!.min), Math.ceil(statistics[i]!.max)] } : b)) }]);
 }

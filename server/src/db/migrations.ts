@@ -69,6 +69,26 @@ CREATE TABLE ledger (id bigserial PRIMARY KEY, study_id uuid NOT NULL REFERENCES
 CREATE INDEX ledger_study ON ledger (study_id, id);
 `,
   },
+  {
+    id: 2, name: 'radar products, orbit files, chains, kept results, pins',
+    sql: `
+CREATE TABLE product_luts (image_id uuid PRIMARY KEY REFERENCES image ON DELETE CASCADE, luts jsonb NOT NULL);
+CREATE TABLE orbit_file (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  file_name text NOT NULL, file_sha256 text NOT NULL, mission text NOT NULL, kind text NOT NULL, valid_from double precision NOT NULL, valid_to double precision NOT NULL,
+  vectors jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+CREATE INDEX orbit_file_study ON orbit_file (study_id);
+ALTER TABLE study ADD COLUMN chain jsonb;
+-- Results of chains, by the hash of the node that they are; a result leaves with its scene.
+CREATE TABLE kept_image (
+  hash text PRIMARY KEY, image_id uuid NOT NULL REFERENCES image, scene_id uuid NOT NULL REFERENCES scene ON DELETE CASCADE, step text NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+CREATE INDEX kept_image_scene ON kept_image (scene_id);
+CREATE TABLE pin (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  name text NOT NULL, lon double precision NOT NULL, lat double precision NOT NULL, expected jsonb, created_at timestamptz NOT NULL DEFAULT now());
+CREATE INDEX pin_study ON pin (study_id);
+`,
+  },
 ];
 
 /** Brings the schema up to date. Safe when several processes do it at once: they take turns on an advisory lock. */

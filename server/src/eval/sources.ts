@@ -1,10 +1,13 @@
 import { LRUCache } from 'lru-cache';
+import { InputError } from '@hindglance/core/errors';
+import type { ProductLuts } from '@hindglance/core/radar/luts';
 import type { SourceReader } from '@hindglance/core/graph/evaluator';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { BLOCK, type Window, intersect, levelGrid } from '@hindglance/core/grid/grid';
 import { type Block, type Cells, copyWindow, emptyCells } from '@hindglance/core/raster/block';
 import { type BlockRequest, blockWindow, readBlockParts } from '../db/blocks';
 import { findImage } from '../db/images';
+import { findLuts } from '../db/products';
 import type { Database } from '../db/pool';
 import { notFound } from '../errors';
 
@@ -14,6 +17,7 @@ type Bands = Cells[];
 /** Reads stored images through a cache of decoded blocks; blocks that are missing are fetched in one COPY. */
 export class StoredSources implements SourceReader {
   private readonly infos = new LRUCache<string, Promise<ImageInfo>>({ max: 200 });
+  private readonly tables = new LRUCache<string, Promise<ProductLuts>>({ max: 12 });
   private readonly blocks: LRUCache<string, Promise<Bands>>;
 
   constructor(private readonly db: Database, cacheBytes: number) {
@@ -21,7 +25,10 @@ export class StoredSources implements SourceReader {
     this.blocks = new LRUCache({ max: Math.max(8, Math.floor(cacheBytes / (BLOCK * BLOCK * 4 * 1.5))) });
   }
 
-  info(image: string): Promise<ImageInfo> {
+  /** What steps see of an image. */
+  async info(image: string): Promise<ImageInfo> { const { stored: _stored, ...info } = await this.row(image); return info; }
+
+  private row(image: string): Promise<ImageInfo> {
     let p = this.infos.get(image);
     if (!p) {
       p = this.db.withClient(async (c) => { const i = await findImage(c, image); if (!i) throw notFound('image'); return i.info; });
@@ -32,7 +39,7 @@ export class StoredSources implements SourceReader {
   }
 
   async read(image: string, level: number, w: Window): Promise<Block> {
-    const info = await this.info(image), g = levelGrid(info.grid, level);
+    const info = await this.row(image), g = levelGrid(info.grid, level);
     const wanted: Wanted[] = [], missing: Wanted[] = [];
     for (let row = Math.floor(w.row / BLOCK); row * BLOCK < w.row + w.height; row++) for (let col = Math.floor(w.col / BLOCK); col * BLOCK < w.col + w.width; col++) {
       const at = blockWindow(row, col, g.width, g.height), need = intersect(at, w)!, key = `${image}/${level}/${row}/${col}`, held = this.blocks.get(key);
@@ -47,13 +54,23 @@ export class StoredSources implements SourceReader {
     return { window: w, bands: out };
   }
 
+  async luts(image: string): Promise<ProductLuts> {
+    let p = this.tables.get(image);
+    if (!p) {
+      p = this.db.withClient(async (c) => { const l = await findLuts(c, image); if (!l) throw new InputError('This scene is not a product with look-up tables: its numbers cannot be calibrated', 'inputs'); return l; });
+      this.tables.set(image, p);
+      p.catch(() => this.tables.delete(image));
+    }
+    return p;
+  }
+
   /** Starts one read for all that is missing, and puts promises of whole blocks into the cache. */
   private fetch(image: string, level: number, missing: Wanted[], info: ImageInfo): void {
     const requests = missing.map((x): BlockRequest => {
       const box = { row0: x.row, row1: x.row + 1, col0: x.col, col1: x.col + 1 };
       return x.whole ? box : { ...box, skip: (x.from.row - x.row * BLOCK) * x.from.width, count: x.from.height * x.from.width };
     });
-    const all = this.db.withClient((c) => readBlockParts(c, image, level, joined(requests)));
+    const all = this.db.withClient((c) => readBlockParts(c, image, level, joined(requests), level === 0 && info.stored ? info.stored : 'float32'));
     all.catch(() => {});
     for (const x of missing) {
       x.bands = all.then((found) => info.bands.map((_b, k) => {

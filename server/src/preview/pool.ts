@@ -1,6 +1,6 @@
 import { Piscina } from 'piscina';
 import { AppError, type ErrorBody } from '../errors';
-import type { HistogramResult, HistogramTask, TileResult, TileTask } from './service';
+import type { FieldResult, FieldTask, HistogramResult, HistogramTask, TileResult, TileTask } from './service';
 
 /** Threads that compute previews. Tasks of closed requests leave the queue. */
 export class PreviewPool {
@@ -12,7 +12,9 @@ export class PreviewPool {
   tile(t: Omit<TileTask, 'kind'>, signal?: AbortSignal): Promise<TileResult> { return this.run({ kind: 'tile', ...t }, signal) as Promise<TileResult>; }
   histograms(t: Omit<HistogramTask, 'kind'>): Promise<HistogramResult> { return this.run({ kind: 'histograms', ...t }) as Promise<HistogramResult>; }
 
-  private async run(task: TileTask | HistogramTask, signal?: AbortSignal): Promise<unknown> {
+  field(t: Omit<FieldTask, 'kind'>): Promise<FieldResult> { return this.run({ kind: 'field', ...t }) as Promise<FieldResult>; }
+
+  private async run(task: TileTask | HistogramTask | FieldTask, signal?: AbortSignal): Promise<unknown> {
     const r = (await this.pool.run(task, signal ? { signal } : {})) as { value?: unknown; error?: { status: number; body: ErrorBody } };
     if (r.error) throw new AppError(r.error.status, r.error.body.code, r.error.body.message, r.error.body.field, r.error.body.hint);
     return r.value;

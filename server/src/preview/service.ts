@@ -1,15 +1,20 @@
+import { InputError } from '@hindglance/core/errors';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import type { NodeSpec } from '@hindglance/core/graph/node';
-import { BLOCK, blockWindows, levelGrid } from '@hindglance/core/grid/grid';
+import { BLOCK, type Window, blockWindows, intersect, levelGrid } from '@hindglance/core/grid/grid';
 import type { Cells } from '@hindglance/core/raster/block';
 import { type Histogram, addToHistogram, emptyHistogram } from '@hindglance/core/raster/histogram';
 import { stateStore } from '../db/nodes';
 import { Database } from '../db/pool';
+import { KeptImages } from '../eval/kept';
 import { StoredSources } from '../eval/sources';
 
 export interface TileTask { kind: 'tile'; node: NodeSpec; level: number; row: number; col: number; bands: number[] | null }
 export interface HistogramTask { kind: 'histograms'; node: NodeSpec; ranges: [number, number][]; bins: number; maxCells: number }
+export interface FieldTask { kind: 'field'; node: NodeSpec; window: Window | null }
+/** Figures of a field: the mean of power in dB where the band is in decibels, else of the values; looks are mean²/variance of power. */
+export interface FieldResult { cells: number; mean: number; deviation: number; looks: number | null; unit: string; histogram: Histogram; sampled: boolean }
 export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
 export interface HistogramResult { histograms: Histogram[]; cells: number; cellsOfImage: number }
 
@@ -18,7 +23,8 @@ export class PreviewService {
   private readonly evaluator: Evaluator;
   constructor(url: string, cacheBytes: number) {
     const db = new Database(url, 2);
-    this.evaluator = new Evaluator({ sources: new StoredSources(db, cacheBytes), states: stateStore(db), preview: true });
+    const sources = new StoredSources(db, cacheBytes);
+    this.evaluator = new Evaluator({ sources, kept: new KeptImages(db, sources), states: stateStore(db), preview: true });
   }
 
   /** Cells of a tile cut to the image, band after band. */
@@ -46,7 +52,31 @@ export class PreviewService {
     }
     return { histograms: out, cells, cellsOfImage: info.grid.width * info.grid.height };
   }
+
+  /** A field of the first band at full resolution; without a window a sample of whole blocks from all over the image. */
+  async field(t: FieldTask): Promise<FieldResult> {
+    const info = await this.evaluator.info(t.node), band = info.bands[0]!, decibel = band.role === 'decibel', all = [...blockWindows(info.grid)];
+    const window = t.window ? intersect(t.window, { col: 0, row: 0, width: info.grid.width, height: info.grid.height }) : null;
+    if (t.window && !window) throw new InputError('The field lies outside the image', 'window');
+    const some = window ? [window] : spread(all, 6), parts: Float32Array[] = [];
+    for (const w of some) parts.push((await this.evaluator.read(t.node, 0, w)).bands[0] as Float32Array);
+    let n = 0, sum = 0, squares = 0, low = Infinity, high = -Infinity, dbSum = 0, dbSquares = 0;
+    for (const p of parts) for (let i = 0; i < p.length; i++) {
+      const v = p[i]!;
+      if (v !== v) continue;
+      const x = decibel ? 10 ** (v / 10) : v;
+      n++; sum += x; squares += x * x; dbSum += v; dbSquares += v * v; low = Math.min(low, v); high = Math.max(high, v);
+    }
+    const mean = sum / n, variance = Math.max(0, squares / n - mean * mean), spreadOf = Math.sqrt(Math.max(0, dbSquares / n - (dbSum / n) ** 2));
+    // Ends of the histogram: three deviations, within what there is.
+    const from = n ? Math.max(low, dbSum / n - 3.5 * spreadOf) : 0, to = n ? Math.min(high, dbSum / n + 3.5 * spreadOf) : 1, histogram = emptyHistogram(from, to > from ? to : from + 1, 72);
+    for (const p of parts) addToHistogram(histogram, p);
+    return { cells: n, mean: n ? (decibel ? 10 * Math.log10(mean) : mean) : NaN, deviation: n ? (decibel ? spreadOf : Math.sqrt(variance)) : NaN, looks: n > 1 && variance > 0 && (decibel || band.role === 'power') ? (mean * mean) / variance : null, unit: band.unit, histogram, sampled: !window && all.length > some.length };
+  }
 }
+
+/** At most so many of a list, evenly. */
+const spread = <T>(all: T[], most: number): T[] => (all.length <= most ? all : Array.from({ length: most }, (_v, k) => all[Math.floor(((k + 0.5) * all.length) / most)]!));
 
 function joined(bands: Cells[]): Uint8Array {
   const out = new Uint8Array(bands.reduce((s, b) => s + b.byteLength, 0));

@@ -4,13 +4,14 @@ import PgBoss from 'pg-boss';
 import { CancelledError } from '@hindglance/core/errors';
 import { stateStore } from '../db/nodes';
 import type { Client, Database } from '../db/pool';
+import { KeptImages } from '../eval/kept';
 import { StoredSources } from '../eval/sources';
 import { errorBody } from '../errors';
 import { type PhasePlan, type Run, claimRange, createRun, endRun, findRun, finishRange, gone, lockRun, openRanges, queuedRanges, rangeResults, releaseLostRanges, runProgress, seen, setRangeProgress, startPhase } from './store';
 
 /** What a kind of run is told while it works on a range. */
 export interface RangeContext {
-  db: Database; sources: StoredSources; states: ReturnType<typeof stateStore>; signal: AbortSignal;
+  db: Database; sources: StoredSources; kept: KeptImages; states: ReturnType<typeof stateStore>; signal: AbortSignal;
   progress(share: number): void;
 }
 
@@ -46,7 +47,8 @@ export class Engine {
   constructor(private readonly db: Database, private readonly kinds: Record<string, RunKind<never>>, cacheBytes: number) {
     this.boss = new PgBoss({ connectionString: db.url, schema: 'pgboss', max: 2, application_name: 'hind-glance queue' });
     this.boss.on('error', () => {});
-    this.ctx = { db, sources: new StoredSources(db, cacheBytes), states: stateStore(db) };
+    const sources = new StoredSources(db, cacheBytes);
+    this.ctx = { db, sources, kept: new KeptImages(db, sources), states: stateStore(db) };
   }
 
   async start(): Promise<void> {

@@ -1,8 +1,10 @@
 import type { RunKind } from './engine';
+import { importProduct } from './importProduct';
 import { importScene } from './importScene';
 import { makeFile } from './makeFile';
 import { measureAreas } from './measureAreas';
+import { prepareDates } from './prepareDates';
 import { writeChangeMap } from './writeChangeMap';
 
 /** Every kind of run there is. */
-export const RUN_KINDS = { importScene, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;
+export const RUN_KINDS = { importScene, importProduct, prepareDates, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;

@@ -19,7 +19,7 @@ import type { PhasePlan } from './store';
 /** Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no zone". */
 export type ZonePolygons = { name: string; polygons: MultiPolygon }[];
 
-export const evaluatorFor = (ctx: RangeContext): Evaluator => new Evaluator({ sources: ctx.sources, states: ctx.states, signal: ctx.signal, onGather: (share) => ctx.progress(share) });
+export const evaluatorFor = (ctx: RangeContext): Evaluator => new Evaluator({ sources: ctx.sources, kept: ctx.kept, states: ctx.states, signal: ctx.signal, onGather: (share) => ctx.progress(share) });
 
 /**
  * Phases that find what a node's whole-image steps need: for each such step one that gathers strips, shared by all workers, and one

@@ -1,17 +1,18 @@
 import { useEffect } from 'react';
 import { type QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api } from './client';
-import type { ChangeMap, LedgerEntry, NodeView, Run, Scene, Study, Upload, ZoneLayer } from './types';
+import type { ChangeMap, LedgerEntry, NodeView, Run, Scene, Side, Study, Upload, ZoneLayer } from './types';
 
 export const keys = {
   studies: ['studies'] as const, study: (id: string) => ['study', id] as const, scenes: (id: string) => ['scenes', id] as const, uploads: (id: string) => ['uploads', id] as const,
-  zones: (id: string) => ['zones', id] as const, maps: (id: string) => ['maps', id] as const, runs: ['runs'] as const, ledger: (id: string) => ['ledger', id] as const,
+  zones: (id: string) => ['zones', id] as const, maps: (id: string) => ['maps', id] as const, runs: ['runs'] as const, ledger: (id: string) => ['ledger', id] as const, sides: (id: string) => ['sides', id] as const, prepare: (id: string) => ['prepare', id] as const, orbits: (id: string) => ['orbits', id] as const,
 };
 
 export const useStudies = () => useQuery({ queryKey: keys.studies, queryFn: () => api<Study[]>('GET', '/studies') });
 export const useStudy = (id: string) => useQuery({ queryKey: keys.study(id), queryFn: () => api<Study>('GET', `/studies/${id}`) });
 export const useScenes = (id: string) => useQuery({ queryKey: keys.scenes(id), queryFn: () => api<Scene[]>('GET', `/studies/${id}/scenes`) });
 export const useUploads = (id: string) => useQuery({ queryKey: keys.uploads(id), queryFn: () => api<Upload[]>('GET', `/studies/${id}/uploads`) });
+export const useSides = (id: string) => useQuery({ queryKey: keys.sides(id), queryFn: () => api<Side[]>('GET', `/studies/${id}/compare/sides`) });
 export const useZones = (id: string) => useQuery({ queryKey: keys.zones(id), queryFn: () => api<ZoneLayer[]>('GET', `/studies/${id}/zones`) });
 export const useChangeMaps = (id: string) => useQuery({ queryKey: keys.maps(id), queryFn: () => api<ChangeMap[]>('GET', `/studies/${id}/change-maps`) });
 export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: () => api<Run[]>('GET', '/runs') });
@@ -38,5 +39,5 @@ export function useRunEvents(): void {
 function takeRun(q: QueryClient, run: Run): void {
   q.setQueryData<Run[]>(keys.runs, (old) => { const rest = (old ?? []).filter((r) => r.id !== run.id); return [run, ...rest].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)); });
   if (run.state === 'running' || !run.studyId) return;
-  for (const key of [keys.scenes(run.studyId), keys.maps(run.studyId), keys.ledger(run.studyId), keys.uploads(run.studyId), keys.studies]) void q.invalidateQueries({ queryKey: key });
+  for (const key of [keys.scenes(run.studyId), keys.maps(run.studyId), keys.ledger(run.studyId), keys.uploads(run.studyId), keys.sides(run.studyId), keys.prepare(run.studyId), keys.studies]) void q.invalidateQueries({ queryKey: key });
 }

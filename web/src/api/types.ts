@@ -1,4 +1,5 @@
 import type { ChangeSetup } from '@hindglance/core/change/setup';
+import type { NodeSpec } from '@hindglance/core/graph/node';
 import type { BandInfo, ImageInfo } from '@hindglance/core/graph/image';
 import type { Histogram } from '@hindglance/core/raster/histogram';
 import type { Statistics } from '@hindglance/core/raster/statistics';
@@ -9,10 +10,12 @@ export interface AreaGeometry { type: 'MultiPolygon'; coordinates: [number, numb
 export interface Study { id: string; name: string; hazard: string; eventAt: string | null; studyArea: AreaGeometry | null; compare: Comparison | null; createdAt: string; updatedAt: string; scenes?: number; changeMaps?: number }
 export interface Scene {
   id: string; studyId: string; kind: string; name: string; acquiredAt: string | null; fileName: string; fileSize: number; fileSha256: string;
-  detail: { width?: number; height?: number; sampleType?: string; nodata?: string | null; items?: Record<string, string> };
+  detail: { width?: number; height?: number; sampleType?: string; nodata?: string | null; items?: Record<string, string>; form?: string; product?: string; mission?: string; mode?: string; pass?: string; look?: string; start?: string; stop?: string; polarisations?: string[]; incidenceDeg?: [number, number] | null; lines?: number; samples?: number; sampleSpacingM?: number; lineSpacingM?: number; leftOut?: string | null; warnings?: string[]; absoluteOrbit?: number | null; vertical?: string };
   imageId: string | null; runId: string | null; info: ImageInfo | null; levels: number | null; statistics: Statistics[] | null; histograms: Histogram[] | null; looks: (number | null)[] | null; footprint: [number, number][] | null;
 }
-export interface Upload { id: string; name: string; size: number; detail: { form: 'raster' | 'zones'; kind: string | null; acquiredAt: string | null; bands: BandInfo[]; missing: string[]; width: number; height: number; sampleType: string; nameFields: string[]; nameField: string | null; zones: number } }
+export interface Upload { id: string; name: string; size: number; detail: { form: 'raster' | 'zones' | 'product' | 'orbit'; name?: string; mission?: string; pass?: string; mode?: string; start?: string; polarisations?: { name: string; bytes: number }[]; lines?: number; samples?: number; warnings?: string[]; orbitKind?: string; scenes?: string[]; kind: string | null; acquiredAt: string | null; bands: BandInfo[]; missing: string[]; width: number; height: number; sampleType: string; nameFields: string[]; nameField: string | null; zones: number } }
+/** What a radar scene is compared as. */
+export interface Side { sceneId: string; node: NodeSpec | null; info: ImageInfo | null; problem: string | null }
 export interface ZoneLayer { id: string; name: string; fileName: string; nameField: string; features: { features: { properties: Record<string, unknown>; geometry: object }[] } }
 export interface NodeView { hash: string; info: ImageInfo; levels: number; block: number }
 export interface CompareNodes { before: NodeView; after: NodeView; stack: NodeView; gated: NodeView; classes: NodeView; warnings: string[] }

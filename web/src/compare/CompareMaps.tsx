@@ -13,7 +13,7 @@ import { NodeCells } from '../map/nodeCells';
 import { type View as ViewKind, putInAddress, useUi } from '../state/ui';
 import { cx } from '../ui/controls';
 
-interface Props { study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
+interface Props { bandName: string; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
 
 const VIEWS: { value: ViewKind; name: string }[] = [{ value: 'pair', name: 'Pair' }, { value: 'curtain', name: 'Curtain' }, { value: 'blend', name: 'Blend' }, { value: 'one', name: 'One' }];
 
@@ -23,7 +23,7 @@ function placeInAddress(): { center: [number, number]; resolution: number } | nu
   return p.length === 3 && p.every(Number.isFinite) && p[2]! > 0 ? { center: [p[0]!, p[1]!], resolution: p[2]! } : null;
 }
 
-export function CompareMaps({ study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
+export function CompareMaps({ bandName, study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
   const view = useUi((s) => s.view), glancing = useUi((s) => s.glancing);
   const [curtain, setCurtain] = useState(0.5), [at, setAt] = useState<[number, number] | null>(null), [over, setOver] = useState<'left' | 'right' | null>(null);
   const studyArea = useRef(study.studyArea), grid = nodes.before.info.grid, gridKey = JSON.stringify(grid);
@@ -79,11 +79,11 @@ export function CompareMaps({ study, before, after, nodes, setup, stretch, class
   const curtainAt = view === 'curtain' && !glancing ? curtain : null;
   return (
     <div className="relative flex h-full">
-      {view === 'pair' && <div className="h-full min-w-0 flex-1 border-r-2 border-paper"><MapPane view={olView} layers={leftLayers} label="Map of the before date" onPointer={pointer('left')} twin={over === 'right' ? at : null}><Tag side="before" scene={before} band={setup.band} /></MapPane></div>}
+      {view === 'pair' && <div className="h-full min-w-0 flex-1 border-r-2 border-paper"><MapPane view={olView} layers={leftLayers} label="Map of the before date" onPointer={pointer('left')} twin={over === 'right' ? at : null}><Tag side="before" scene={before} bandName={bandName} /></MapPane></div>}
       <div className="relative h-full min-w-0 flex-1">
         <MapPane view={olView} layers={layers} label={view === 'pair' ? 'Map of the after date with classes' : 'Map of both dates with classes'} scale curtain={curtainAt} clips={clips} onPointer={pointer('right')} twin={over === 'left' ? at : null} onMap={(m) => { map.current = m; }}>
-          {(view === 'curtain' || glancing) && <Tag side="before" scene={before} band={setup.band} />}
-          {!glancing && view !== 'blend' && <Tag side="after" scene={after} band={setup.band} right />}
+          {(view === 'curtain' || glancing) && <Tag side="before" scene={before} bandName={bandName} />}
+          {!glancing && view !== 'blend' && <Tag side="after" scene={after} bandName={bandName} right />}
           {view === 'blend' && !glancing && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="text-[#8fb3e6]">blue</b> darker after · <b className="text-[#eb9a73]">clay</b> brighter after</div>}
           {curtainAt !== null && <Curtain at={curtain} onMove={setCurtain} />}
         </MapPane>
@@ -104,8 +104,8 @@ function useNodeCells(n: CompareNodes): Record<'before' | 'after' | 'stack' | 'g
   return { before: of(n.before), after: of(n.after), stack: of(n.stack), gated: of(n.gated), classes: of(n.classes) };
 }
 
-function Tag({ side, scene, band, right }: { side: 'before' | 'after'; scene: Scene; band: number; right?: boolean }) {
-  return <div className={cx('pointer-events-none absolute top-3 rounded-field px-2.5 py-1 text-[11px] text-white', side === 'before' ? 'bg-before' : 'bg-after', right ? 'right-3' : 'left-3')}><b className="mr-2 text-[12px]">{side === 'before' ? 'Before' : 'After'}</b>{dayYear(scene.acquiredAt!)}, {time(new Date(scene.acquiredAt!).toISOString())} · {scene.info?.bands[band]?.name}</div>;
+function Tag({ side, scene, bandName, right }: { side: 'before' | 'after'; scene: Scene; bandName: string; right?: boolean }) {
+  return <div className={cx('pointer-events-none absolute top-3 rounded-field px-2.5 py-1 text-[11px] text-white', side === 'before' ? 'bg-before' : 'bg-after', right ? 'right-3' : 'left-3')}><b className="mr-2 text-[12px]">{side === 'before' ? 'Before' : 'After'}</b>{dayYear(scene.acquiredAt!)}, {time(new Date(scene.acquiredAt!).toISOString())} · {bandName}</div>;
 }
 
 function Curtain({ at, onMove }: { at: number; onMove(v: number): void }) {

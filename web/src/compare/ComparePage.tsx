@@ -68,7 +68,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   if (!c.pair) {
     return <Workspace label="Compare" strip={strip} picture={<div className="flex h-full items-center justify-center text-center text-[#c9d0cd]"><div className="w-[380px]"><p className="mb-3 text-[15px] text-white">Two dates are needed</p><p className="mb-4">{pairs.length === 0 ? 'Add a calibrated radar image from before the event and one from after.' : 'One radar image is there; add the other side of the event.'}</p><Button onClick={() => void go(`/studies/${study.id}/scenes`)}>Go to Scenes</Button></div></div>} desk={<Section title="Compare"><p className="text-soft">Measure, thresholds and classes appear here once both dates are there.</p></Section>} />;
   }
-  const { before, after } = c.pair, bands = before.info!.bands;
+  const { before, after } = c.pair, bands = c.bands.filter((b) => b.role === 'power' || b.role === 'decibel');
   // Exact areas when the server has them for these very settings, else what the worker measured.
   const exact = !c.dragging && c.exact.areas !== null, areas = exact ? c.exact.areas : c.live.areas;
   const main = setup?.rules[0], mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
@@ -77,7 +77,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const warnings = nodes?.warnings ?? [];
   return (
     <Workspace label="Compare" strip={strip}
-      picture={nodes && setup ? <CompareMaps study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={measureName} /> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
+      picture={nodes && setup ? <CompareMaps bandName={bands[setup.band]?.name ?? ''} study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={measureName} /> : c.unready ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.unready}. See Prepare.</Problem></div> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
       desk={setup && <>
         <Section title="Measure" className="py-2.5">
           <div className="grid grid-cols-[1fr_84px] gap-2">

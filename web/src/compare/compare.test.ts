@@ -1,5 +1,5 @@
 import { emptySetup } from '@hindglance/core/change/defaults';
-import { buildChange } from '@hindglance/core/change/setup';
+import { buildChange, sourceNode } from '@hindglance/core/change/setup';
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { nodeHash } from '@hindglance/core/graph/node';
@@ -99,7 +99,7 @@ describe('live areas', () => {
   const area = [[[[20, 15], [600, 30], [590, 520], [25, 500], [20, 15]].map(([c, r]) => transformer(grid.crs, LONLAT)(...toMap(grid, c!, r!)))]];
 
   test('equal the areas of the full evaluation, and fetch each tile once', async () => {
-    const inputs = { before: { id: 'b', info: await sources.info('b') }, after: { id: 'a', info: await sources.info('a') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: area };
+    const inputs = { before: { node: sourceNode('b'), info: await sources.info('b') }, after: { node: sourceNode('a'), info: await sources.info('a') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: area };
     const nodes = buildChange(inputs, setup), e = new Evaluator({ sources }), gatedInfo = await e.info(nodes.gated);
     const view: NodeView = { hash: nodeHash(nodes.gated, versionOf), info: gatedInfo, levels: 2, block: 512 };
     expect(liveLevel(view)).toBe(0);

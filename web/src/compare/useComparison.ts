@@ -7,8 +7,8 @@ import { versionOf } from '@hindglance/core/graph/registry';
 import type { TallyData } from '@hindglance/core/tally/tally';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import { api, sayError } from '../api/client';
-import { keys, useRuns } from '../api/hooks';
-import type { CompareHistograms, CompareNodes, Scene, Study } from '../api/types';
+import { keys, useRuns, useSides } from '../api/hooks';
+import type { CompareHistograms, CompareNodes, Scene, Side, Study } from '../api/types';
 import { useUi } from '../state/ui';
 import type { Ask } from './liveAreas.worker';
 import type { LiveAreas } from './liveAreas';
@@ -32,6 +32,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
     return valid(saved?.beforeId) && valid(saved?.afterId) ? { beforeId: saved!.beforeId!, afterId: saved!.afterId! } : proposePair(study, scenes);
   }, [study, scenes, saved]);
   const before = scenes.find((s) => s.id === pairIds?.beforeId) ?? null, after = scenes.find((s) => s.id === pairIds?.afterId) ?? null;
+  const sides = useSides(study.id).data, sideOf = (id: string | undefined) => sides?.find((x) => x.sceneId === id) ?? null, b = sideOf(before?.id), a = sideOf(after?.id);
   const elevation = scenes.find((s) => s.kind === 'elevation' && s.imageId) ?? null;
 
   useEffect(() => {
@@ -43,19 +44,20 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const settled = useSettled(current, 350, dragging), still = settled === current && !dragging;
 
   const ids = pairIds ? `${pairIds.beforeId}/${pairIds.afterId}` : '';
-  const inputs = useMemo(() => (before?.info && after?.info ? {
-    before: { id: before.imageId!, info: before.info }, after: { id: after.imageId!, info: after.info }, elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
+  const inputs = useMemo(() => (b?.info && b.node && a?.info && a.node ? {
+    before: { node: b.node, info: b.info }, after: { node: a.node, info: a.info }, elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
     studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
-  } : null), [before, after, elevation, study.studyArea]);
+  } : null), [b, a, elevation, study.studyArea]);
+  const unready = [[before, b], [after, a]].find(([, x]) => (x as Side | null)?.problem) as [Scene, Side] | undefined;
   const built = useMemo((): { nodes: ChangeNodes | null; problem: string | null } => {
     if (!inputs || !current) return { nodes: null, problem: null };
     try { return { nodes: buildChange(inputs, current), problem: null }; } catch (e) { return { nodes: null, problem: sayError(e) }; }
   }, [inputs, current]);
 
-  const body = settled && pairIds ? { ...pairIds, setup: settled } : null;
-  const nodes = useQuery({ queryKey: ['compareNodes', study.id, study.studyArea, elevation?.imageId, body], queryFn: () => api<CompareNodes>('POST', `/studies/${study.id}/compare/nodes`, body), enabled: !!body, placeholderData: keepPreviousData, staleTime: Infinity });
+  const body = settled && pairIds && inputs ? { ...pairIds, setup: settled } : null;
+  const nodes = useQuery({ queryKey: ['compareNodes', study.id, study.studyArea, elevation?.imageId, b?.node, a?.node, body], queryFn: () => api<CompareNodes>('POST', `/studies/${study.id}/compare/nodes`, body), enabled: !!body, placeholderData: keepPreviousData, staleTime: Infinity });
   const spread = settled ? { ...settled, rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules, limits: { ...settled.limits, maxSlopeDeg: null, minPatchCells: null } } : null;
-  const histograms = useQuery({ queryKey: ['compareHistograms', study.id, study.studyArea, ids, spread], queryFn: () => api<CompareHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pairIds, setup: spread }), enabled: !!spread && !!pairIds, placeholderData: keepPreviousData, staleTime: Infinity });
+  const histograms = useQuery({ queryKey: ['compareHistograms', study.id, study.studyArea, ids, b?.node, a?.node, spread], queryFn: () => api<CompareHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pairIds, setup: spread }), enabled: !!spread && !!pairIds && !!inputs, placeholderData: keepPreviousData, staleTime: Infinity });
 
   // A study that is compared for the first time gets thresholds from its own histograms.
   const fresh = !saved?.setup && useCompare.getState().past.length === 0;
@@ -87,7 +89,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
   const exact = useExactAreas(study.id, still && !built.problem ? body : null, classesHash);
   const classesReady = still && !!nodes.data && nodes.data.classes.hash === classesHash;
-  return { pair: before && after ? { before, after } : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
+  return { pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
 }
 
 /** Areas from the worker, for the settings on screen. Asks no server while the stack stays the same. */

@@ -1,0 +1,17 @@
+import { LONLAT, transformer, utm } from '../geodesy/crs';
+import { type Grid, northUp } from '../grid/grid';
+
+/**
+ * Study grid for places in lon/lat: the UTM zone of their middle, cells of the size given (the images' own, never a stock value),
+ * corners on whole multiples of it, so that two studies of one place share their cells.
+ */
+export function proposeGrid(points: readonly (readonly [number, number])[], cellM: number): Grid {
+  const lons = points.map((p) => p[0]), lats = points.map((p) => p[1]), lon = (Math.min(...lons) + Math.max(...lons)) / 2, lat = (Math.min(...lats) + Math.max(...lats)) / 2;
+  const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1)), crs = utm(zone, lat < 0), t = transformer(LONLAT, crs), xy = points.map((p) => t(p[0], p[1]));
+  const down = (v: number) => Math.floor(v / cellM) * cellM, up = (v: number) => Math.ceil(v / cellM) * cellM;
+  const x0 = down(Math.min(...xy.map((p) => p[0]))), x1 = up(Math.max(...xy.map((p) => p[0]))), y0 = down(Math.min(...xy.map((p) => p[1]))), y1 = up(Math.max(...xy.map((p) => p[1])));
+  return northUp(crs, x0, y1, cellM, cellM, Math.max(1, Math.round((x1 - x0) / cellM)), Math.max(1, Math.round((y1 - y0) / cellM)));
+}
+
+/** Native cell on the ground of radar images after looks, rounded up to a whole metre: the coarser of range and azimuth. */
+export const nativeCellM = (sampleSpacingM: number, lineSpacingM: number, rangeLooks: number, azimuthLooks: number): number => Math.max(1, Math.ceil(Math.max(sampleSpacingM * rangeLooks, lineSpacingM * azimuthLooks) - 1e-6));

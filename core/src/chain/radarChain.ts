@@ -1,0 +1,118 @@
+import * as yup from 'yup';
+import { InputError } from '../errors';
+import { node, onGrid, sourceNode } from '../change/setup';
+import type { ImageInfo } from '../graph/image';
+import type { NodeSpec } from '../graph/node';
+import type { Grid } from '../grid/grid';
+import type { StateVector } from '../radar/orbit';
+
+export const CHAIN_STEPS = ['orbit', 'noise', 'calibrate', 'looks', 'speckle', 'flatten', 'terrain', 'acrossDates', 'decibel'] as const;
+export type ChainStep = (typeof CHAIN_STEPS)[number];
+export const SPECKLE_FILTERS = ['mean', 'median', 'lee', 'refinedLee', 'gammaMap'] as const;
+
+/** Settings of every step, one for all dates. `on` false: the step is skipped. */
+export interface RadarChain {
+  orbit: { on: boolean };
+  noise: { on: boolean };
+  calibrate: { on: boolean; to: 'beta' | 'sigma' | 'gamma'; polarisations: string[] | null };
+  looks: { on: boolean; rangeLooks: number; azimuthLooks: number };
+  speckle: { on: boolean; filter: (typeof SPECKLE_FILTERS)[number]; windowCells: number; looks: number };
+  flatten: { on: boolean; outside: 'nodata' | 'ellipsoid' };
+  terrain: { on: boolean; grid: Grid; elevationId: string | null; outside: 'nodata' | 'ellipsoid'; extras: boolean };
+  acrossDates: { on: boolean; windowCells: number };
+  decibel: { on: boolean };
+}
+export type ChainExceptions = Record<string, { [S in ChainStep]?: Partial<RadarChain[S]> }>;
+
+const on = yup.boolean().required(), size = yup.number().oneOf([3, 5, 7, 9, 11]).required(), outside = yup.string().oneOf(['nodata', 'ellipsoid'] as const).required();
+const gridSchema = yup.object({
+  crs: yup.object({ code: yup.string().max(60).required(), proj4: yup.string().max(500).required(), name: yup.string().max(120) }).noUnknown().required(),
+  transform: yup.array(yup.number().required()).length(6).required(), width: yup.number().integer().min(1).max(400_000).required(), height: yup.number().integer().min(1).max(400_000).required(),
+}).noUnknown().required();
+const shapes = {
+  orbit: yup.object({ on }), noise: yup.object({ on }),
+  calibrate: yup.object({ on, to: yup.string().oneOf(['beta', 'sigma', 'gamma'] as const).required(), polarisations: yup.array(yup.string().oneOf(['VV', 'VH', 'HH', 'HV']).required()).min(1).nullable().defined() }),
+  looks: yup.object({ on, rangeLooks: yup.number().integer().min(1).max(32).required(), azimuthLooks: yup.number().integer().min(1).max(32).required() }),
+  speckle: yup.object({ on, filter: yup.string().oneOf(SPECKLE_FILTERS).required(), windowCells: size, looks: yup.number().min(0.5).max(1000).required() }),
+  flatten: yup.object({ on, outside }), terrain: yup.object({ on, grid: gridSchema, elevationId: yup.string().uuid().nullable().defined(), outside, extras: yup.boolean().required() }),
+  acrossDates: yup.object({ on, windowCells: size }), decibel: yup.object({ on }),
+};
+export const radarChainSchema = yup.object(Object.fromEntries(Object.entries(shapes).map(([k, v]) => [k, v.noUnknown().required()]))).noUnknown() as unknown as yup.ObjectSchema<RadarChain>;
+
+/** Checks exceptions by laying each over the chain. @throws InputError naming scene and field */
+export function checkExceptions(chain: RadarChain, exceptions: unknown): ChainExceptions {
+  if (typeof exceptions !== 'object' || exceptions === null || Array.isArray(exceptions)) throw new InputError('Exceptions must be given by scene', 'exceptions');
+  for (const [scene, e] of Object.entries(exceptions as ChainExceptions)) {
+    for (const k of Object.keys(e ?? {})) if (!(CHAIN_STEPS as readonly string[]).includes(k)) throw new InputError(`There is no step called "${k}"`, `exceptions.${scene}`);
+    try { radarChainSchema.validateSync(settingsFor(chain, exceptions as ChainExceptions, scene), { strict: true }); } catch (x) { throw new InputError((x as Error).message, `exceptions.${scene}`); }
+    // All dates must come to lie on one grid.
+    if (e?.terrain && 'grid' in e.terrain) throw new InputError('One date cannot have a grid of its own', `exceptions.${scene}.terrain.grid`);
+  }
+  return exceptions as ChainExceptions;
+}
+export const settingsFor = (chain: RadarChain, exceptions: ChainExceptions, sceneId: string): RadarChain => Object.fromEntries(CHAIN_STEPS.map((s) => [s, { ...chain[s], ...exceptions[sceneId]?.[s] }])) as unknown as RadarChain;
+
+/** Settings that suit mapping floods: beta nought flattened by terrain, as it lies on the map in the images' own cell size. */
+export function floodChain(grid: Grid, facts: { elevationId: string | null; looks: number; rangeLooks: number; azimuthLooks: number }): RadarChain {
+  return {
+    orbit: { on: true }, noise: { on: true }, calibrate: { on: true, to: facts.elevationId ? 'beta' : 'gamma', polarisations: null },
+    looks: { on: facts.rangeLooks * facts.azimuthLooks > 1, rangeLooks: facts.rangeLooks, azimuthLooks: facts.azimuthLooks }, speckle: { on: false, filter: 'refinedLee', windowCells: 7, looks: Math.round(facts.looks * 10) / 10 },
+    flatten: { on: facts.elevationId !== null, outside: 'ellipsoid' }, terrain: { on: true, grid, elevationId: facts.elevationId, outside: 'ellipsoid', extras: true }, acrossDates: { on: false, windowCells: 7 }, decibel: { on: false },
+  };
+}
+
+export interface ChainScene { id: string; imageId: string; info: ImageInfo; orbit: { kind: 'precise' | 'restituted'; vectors: StateVector[] } | null }
+export interface Elevation { imageId: string; info: ImageInfo }
+
+/** One cell of the board: what a step gives for a scene, and what it was given. Skipped steps hand on. */
+export interface ChainCell { step: ChainStep; skipped: boolean; input: NodeSpec; output: NodeSpec; warnings: string[] }
+
+/** The nodes of a scene up to Terrain, in order. */
+export function sceneNodes(s: ChainScene, c: RadarChain, elevation: Elevation | null): ChainCell[] {
+  const cells: ChainCell[] = [];
+  let at = sourceNode(s.imageId);
+  const add = (step: ChainStep, output: NodeSpec | null, warnings: string[] = []) => { cells.push({ step, skipped: output === null, input: at, output: output ?? at, warnings }); at = output ?? at; };
+  const on = (step: ChainStep) => (c[step] as { on: boolean }).on;
+  if (!on('orbit')) add('orbit', null);
+  else if (s.orbit) add('orbit', node('radar.orbit', { vectors: s.orbit.vectors, kind: s.orbit.kind }, at), s.orbit.kind === 'restituted' ? ['The orbit file is a restituted one: good to a few centimetres across and decimetres along the track. A precise one follows some weeks after the pass.'] : []);
+  else { cells.push({ step: 'orbit', skipped: false, input: at, output: at, warnings: ['There is no orbit file for this pass: the product\'s own orbit is used; expect a shift of some metres. Add the orbit file.'] }); }
+  const raw = at;
+  // Noise leaves with calibration in one step of the graph; by itself it can be looked at as intensity.
+  add('noise', on('noise') ? node('radar.calibrate', { to: 'none', removeNoise: true, polarisations: null }, raw) : null);
+  if (on('calibrate')) { const input = at; at = node('radar.calibrate', { to: c.calibrate.to, removeNoise: on('noise'), polarisations: c.calibrate.polarisations }, raw); cells.push({ step: 'calibrate', skipped: false, input, output: at, warnings: [] }); }
+  else { if (!on('noise')) at = node('radar.calibrate', { to: 'none', removeNoise: false, polarisations: null }, raw); cells.push({ step: 'calibrate', skipped: true, input: at, output: at, warnings: ['Without calibration the numbers of two dates cannot be compared.'] }); }
+  add('looks', on('looks') ? node('radar.looks', { rangeLooks: c.looks.rangeLooks, azimuthLooks: c.looks.azimuthLooks }, at) : null);
+  const { filter, windowCells, looks } = c.speckle;
+  add('speckle', !on('speckle') ? null : filter === 'refinedLee' ? node('radar.refinedLee', { looks }, at) : filter === 'lee' ? node('radar.lee', { windowCells, looks }, at) : filter === 'gammaMap' ? node('radar.gammaMap', { windowCells, looks }, at) : node(`radar.${filter}`, { windowCells }, at));
+  const z = elevation ? sourceNode(elevation.imageId) : null;
+  if (on('flatten') && !z) throw new InputError('Flatten needs elevation', 'flatten', 'Add a scene of kind elevation and pick it in Terrain, or skip this step.');
+  add('flatten', on('flatten') ? node('radar.flatten', { outside: c.flatten.outside }, at, z!) : null);
+  if (on('terrain')) {
+    const { grid, outside, extras } = c.terrain;
+    add('terrain', node('radar.terrain', { grid, outside, extras }, at, ...(z ? [onGrid(z, elevation!.info, grid)] : [])), z ? [] : ['There is no elevation: places on hills lie off by about their height, towards the sensor.']);
+  } else add('terrain', null, ['Without Terrain the images stay in sensor geometry and cannot be compared.']);
+  return cells;
+}
+
+/** All scenes' cells to the end; Across dates takes every scene's Terrain result in the order given. */
+export function chainNodes(scenes: readonly { scene: ChainScene; settings: RadarChain; elevation: Elevation | null }[]): Map<string, { cells: ChainCell[]; power: NodeSpec; error: InputError | null }> {
+  const out = new Map<string, { cells: ChainCell[]; power: NodeSpec; error: InputError | null }>();
+  for (const { scene, settings, elevation } of scenes) {
+    try { const cells = sceneNodes(scene, settings, elevation); out.set(scene.id, { cells, power: cells.at(-1)!.output, error: null }); } catch (e) {
+      if (!(e instanceof InputError)) throw e;
+      // The steps before the one that refuses can still be looked at.
+      const cells = sceneNodes(scene, { ...settings, flatten: { ...settings.flatten, on: false } }, elevation);
+      out.set(scene.id, { cells, power: cells.at(-1)!.output, error: e });
+    }
+  }
+  const together = scenes.filter((s) => s.settings.acrossDates.on && out.get(s.scene.id)!.error === null), inputs = together.map((s) => out.get(s.scene.id)!.power);
+  for (const { scene, settings } of scenes) {
+    const r = out.get(scene.id)!, last = r.power, k = together.findIndex((s) => s.scene.id === scene.id);
+    const joint = settings.acrossDates.on && k >= 0 && inputs.length > 1 ? node('radar.acrossDates', { index: k, windowCells: settings.acrossDates.windowCells }, ...inputs) : null;
+    r.cells.push({ step: 'acrossDates', skipped: joint === null, input: last, output: joint ?? last, warnings: settings.acrossDates.on && !joint ? ['Across dates needs two dates or more.'] : [] });
+    r.power = joint ?? last;
+    const db = settings.decibel.on ? node('radar.decibel', {}, r.power) : null;
+    r.cells.push({ step: 'decibel', skipped: db === null, input: r.power, output: db ?? r.power, warnings: [] });
+  }
+  return out;
+}

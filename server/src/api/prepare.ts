@@ -1,0 +1,85 @@
+import type { Router } from 'express';
+import * as yup from 'yup';
+import { CHAIN_STEPS, type ChainStep, checkExceptions, radarChainSchema } from '@hindglance/core/chain/radarChain';
+import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
+import { versionOf } from '@hindglance/core/graph/registry';
+import { levelCount } from '@hindglance/core/grid/grid';
+import { createImage, sweepImages } from '../db/images';
+import { findNode } from '../db/nodes';
+import { deleteKept, listKept, listOrbits } from '../db/products';
+import { addToLedger, touchStudy, updateStudy } from '../db/studies';
+import { AppError, notFound } from '../errors';
+import { type PrepareState, board, leftToRun, preparation } from '../products/prepare';
+import { checked, idOf } from './http';
+import { nodeView, register, shown } from './nodes';
+import type { Services } from './services';
+
+const stateSchema = yup.object({ chain: radarChainSchema.required(), exceptions: yup.mixed<object>().required(), heldOut: yup.array(yup.string().uuid().required()).max(500).required() }).noUnknown();
+const runSchema = yup.object({ sceneIds: yup.array(yup.string().uuid().required()).min(1).nullable().default(null) }).noUnknown();
+const nodeSchema = yup.object({ sceneId: yup.string().uuid().required(), step: yup.string().oneOf(CHAIN_STEPS).required() }).noUnknown();
+const windowSchema = yup.object({ col: yup.number().integer().min(0).required(), row: yup.number().integer().min(0).required(), width: yup.number().integer().min(1).max(2000).required(), height: yup.number().integer().min(1).max(2000).required() }).noUnknown();
+const fieldSchema = yup.object({ hash: yup.string().matches(/^[0-9a-f]{32}$/).required(), window: windowSchema.nullable().default(null) }).noUnknown();
+
+export function prepareRoutes(api: Router, s: Services): void {
+  const { db, engine, sources, previews } = s;
+  const view = (studyId: string) => db.withClient(async (c) => {
+    const p = await preparation(c, studyId), rows = await board(c, p, sources), kept = await listKept(c, studyId), live = new Set(rows.map((r) => r.result));
+    // What the present chain still uses on the way counts as live too.
+    for (const n of p.nodes.values()) for (const x of n.cells) live.add(nodeHash(x.output, versionOf));
+    return {
+      ...p.state, stored: p.study.chain !== null, rows, elevations: p.elevations.map((e) => ({ id: e.id, name: e.name, vertical: e.detail.vertical ?? null })), orbits: (await listOrbits(c, studyId)).map((o) => ({ id: o.id, fileName: o.fileName, kind: o.kind })),
+      old: kept.filter((k) => !live.has(k.hash)).map((k) => ({ hash: k.hash, sceneId: k.sceneId, createdAt: k.createdAt, bytes: k.cells * 5.4 })),
+    };
+  });
+
+  api.get('/studies/:id/prepare', async (req, res) => { res.json(await view(idOf(req))); });
+  api.put('/studies/:id/prepare', async (req, res) => {
+    const id = idOf(req), b = checked(stateSchema, req.body, 'body'), state: PrepareState = { chain: b.chain, exceptions: checkExceptions(b.chain, b.exceptions), heldOut: b.heldOut };
+    await db.withTransaction(async (c) => {
+      const p = await preparation(c, id, state);
+      if (state.chain.terrain.elevationId && !p.elevations.some((e) => e.id === state.chain.terrain.elevationId)) throw new AppError(422, 'invalid', 'This elevation is not in the study', 'chain.terrain.elevationId', 'Pick another one.');
+      await updateStudy(c, id, { chain: state });
+      await addToLedger(c, id, 'Chain set', { chain: state.chain, exceptions: state.exceptions, heldOut: state.heldOut });
+    });
+    res.json(await view(id));
+  });
+  /** Runs what is not kept yet; nothing that is unchanged is computed again. */
+  api.post('/studies/:id/prepare/runs', async (req, res) => {
+    const id = idOf(req), b = checked(runSchema, req.body ?? {}, 'body');
+    const out = await db.withTransaction(async (c) => {
+      const p = await preparation(c, id);
+      if (p.study.chain === null) await updateStudy(c, id, { chain: p.state });
+      const left = await leftToRun(c, p, sources, b.sceneIds);
+      if (left.length === 0) return null;
+      const items = [];
+      for (const x of left) items.push({ ...x, imageId: await createImage(c, x.info, levelCount(x.info.grid.width, x.info.grid.height)) });
+      const names = [...new Set(items.map((x) => x.sceneName))];
+      const runId = await engine.submit(c, { studyId: id, kind: 'prepareDates', title: names.length === 1 ? `Prepare ${names[0]}` : `Prepare ${names.length} dates`, params: { items } });
+      await touchStudy(c, id);
+      return { runId, items: items.length };
+    });
+    if (!out) { res.json({ runId: null, items: 0 }); return; }
+    res.status(202).json(out);
+  });
+  /** What goes into a step and what comes out, for looking at. */
+  api.post('/studies/:id/prepare/nodes', async (req, res) => {
+    const b = checked(nodeSchema, req.body, 'body'), p = await db.withClient((c) => preparation(c, idOf(req))), n = p.nodes.get(b.sceneId);
+    if (!n) throw notFound('scene in this chain');
+    const cell = n.cells.find((x) => x.step === (b.step as ChainStep));
+    if (!cell || (n.error && b.step === 'flatten')) throw new AppError(422, 'invalid', n.error?.message ?? 'This step cannot run', 'step', n.error?.hint);
+    const view = async (x: NodeSpec) => { const r = await register(s, x); return nodeView(await register(s, shown(x, r.info))); };
+    res.json({ input: await view(cell.input), output: await view(cell.output), sensor: p.products.find((x) => x.id === b.sceneId)!.detail.pass });
+  });
+  /** Mean, spread, looks and histogram of a field of a node's first band, or of a sample of the whole; decibels are averaged as power. */
+  api.post('/fields', async (req, res) => {
+    const b = checked(fieldSchema, req.body, 'body'), n = await db.withClient((c) => findNode(c, b.hash));
+    if (!n) throw notFound('image');
+    res.json(await previews.field({ node: n.spec, window: b.window }));
+  });
+  /** Takes results away that the chain as it stands does not use. */
+  api.delete('/studies/:id/prepare/old', async (req, res) => {
+    const id = idOf(req), old = (await view(id)).old;
+    await db.withTransaction(async (c) => { await deleteKept(c, old.map((o) => o.hash)); await sweepImages(c); if (old.length) await addToLedger(c, id, 'Old results deleted', { results: old.map((o) => o.hash) }); });
+    res.json({ deleted: old.length });
+  });
+}

@@ -1,0 +1,85 @@
+import type { ImageInfo } from '@hindglance/core/graph/image';
+import { BLOCK, levelCount } from '@hindglance/core/grid/grid';
+import { CLASS_NODATA } from '@hindglance/core/raster/block';
+import { type Histogram, addToHistogram, emptyHistogram, mergeHistograms } from '@hindglance/core/raster/histogram';
+import { type Statistics, addStatistics, emptyStatistics, mergeStatistics } from '@hindglance/core/raster/statistics';
+import { toDecibel } from '@hindglance/core/radar/decibel';
+import { LOOKS_BINS, addLocalLooks, looksAtPeak } from '@hindglance/core/radar/estimateLooks';
+import { type StoredBlock, readBlocks, removeBlocks, writeBlocks } from '../db/blocks';
+import type { Client, Database } from '../db/pool';
+import type { RangeContext } from './engine';
+import { buildLevel, levelRanges } from './pyramidPhase';
+import { rowRanges } from './ranges';
+import { type PhasePlan, rangeResults } from './store';
+
+/** Sums travel as JSON, which has no infinity: an empty extent is null. */
+type SafeStatistics = Omit<Statistics, 'min' | 'max'> & { min: number | null; max: number | null };
+interface CellsResult { statistics: SafeStatistics[] }
+interface HistogramResult { histograms: Histogram[]; looks: number[][] }
+export interface ImageFacts { statistics: Statistics[]; histograms: Histogram[]; looks: (number | null)[] }
+
+/**
+ * Phases that write an image: its cells, whoever gives them, then overviews, then histograms. They begin at phase `first` of a run.
+ * `cells` gives the blocks of one block row; it is called for rows in rising order within a range.
+ */
+export function imagePhases(info: ImageInfo, imageId: string, first: number, cellsName: string, rangeCells?: number): {
+  plan: PhasePlan[];
+  ranges(phase: number): number[];
+  work(phase: number, seq: number, ctx: RangeContext, runId: string, cells: (row: number) => Promise<StoredBlock[]>): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
+  facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
+} {
+  const levels = levelCount(info.grid.width, info.grid.height), last = first + levels, { width, height } = info.grid, rows = rowRanges(width, height, rangeCells);
+  const asFloat = (cells: StoredBlock['cells']) => (cells instanceof Float32Array ? cells : cells instanceof Uint16Array ? Float32Array.from(cells, (v) => (v === 0 ? NaN : v)) : Float32Array.from(cells, (v) => (v === CLASS_NODATA ? NaN : v)));
+  return {
+    plan: [{ name: cellsName, weight: 6 }, ...Array.from({ length: levels - 1 }, (_v, i) => ({ name: 'Overviews', weight: 2 / 4 ** i })), { name: 'Histogram', weight: 2 }],
+    ranges(phase) { return phase === first || phase === last ? rows.map((r) => r.cells) : levelRanges(info, phase - first).map((r) => r.cells); },
+    async work(phase, seq, ctx, runId, cells) {
+      if (phase > first && phase < last) return { write: await buildLevel(ctx.db, imageId, info, phase - first, levelRanges(info, phase - first)[seq]!, ctx.signal) };
+      const range = rows[seq]!;
+      if (phase === first) {
+        const statistics = info.bands.map(emptyStatistics), blocks: StoredBlock[] = [];
+        for (let row = range.from; row < range.to; row++) {
+          ctx.signal.throwIfAborted();
+          for (const b of await cells(row)) { addStatistics(statistics[b.band]!, asFloat(b.cells)); blocks.push(b); }
+          ctx.progress((row + 1 - range.from) / (range.to - range.from));
+        }
+        return {
+          result: { statistics: statistics.map((s) => ({ ...s, min: s.valid ? s.min : null, max: s.valid ? s.max : null })) } satisfies CellsResult,
+          write: async (c) => { await removeBlocks(c, imageId, 0, range.from, range.to); await writeBlocks(c, imageId, blocks); },
+        };
+      }
+      const totals = await mergedStatistics(ctx.db, runId, first), histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!)), looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
+      for (let row = range.from; row < range.to; row++) {
+        ctx.signal.throwIfAborted();
+        for (const b of await ctx.db.withClient((c) => readBlocks(c, imageId, 0, row, row + 1, 0, Math.ceil(width / BLOCK), info.stored))) {
+          const role = info.bands[b.band]!.role, a = asFloat(b.cells);
+          if (role === 'amplitude') for (let i = 0; i < a.length; i++) a[i]! *= a[i]!;
+          if (role !== 'power' && role !== 'amplitude') { addToHistogram(histograms[b.band]!, a); continue; }
+          addLocalLooks(a, Math.min(BLOCK, width - b.col * BLOCK), Math.min(BLOCK, height - b.row * BLOCK), looks[b.band]!);
+          const db = new Float32Array(a.length);
+          toDecibel(a, db);
+          addToHistogram(histograms[b.band]!, db);
+        }
+      }
+      return { result: { histograms, looks } satisfies HistogramResult };
+    },
+    async facts(results) {
+      const parts = await results<HistogramResult>(last), statistics = merge(await results<CellsResult>(first));
+      return {
+        statistics: statistics.map((s) => (s.valid ? s : { ...s, min: 0, max: 0 })), histograms: info.bands.map((_b, i) => parts.map((x) => x.histograms[i]!).reduce(mergeHistograms)),
+        looks: info.bands.map((b, i) => { const n = looksAtPeak(parts.reduce((s, x) => s.map((v, k) => v + x.looks[i]![k]!), new Array<number>(LOOKS_BINS).fill(0))); return (b.role === 'power' || b.role === 'amplitude') && Number.isFinite(n) ? n : null; }),
+      };
+    },
+  };
+}
+
+const mergedStatistics = (db: Database, runId: string, phase: number): Promise<Statistics[]> => db.withClient(async (c) => merge(await rangeResults<CellsResult>(c, runId, phase)));
+const merge = (parts: CellsResult[]): Statistics[] => parts.map((x) => x.statistics.map((s): Statistics => ({ ...s, min: s.min ?? Infinity, max: s.max ?? -Infinity }))).reduce((a, b) => a.map((s, i) => mergeStatistics(s, b[i]!)));
+
+/** Power and the square of amplitudes are looked at in decibels; everything else over its own extent. */
+function histogramFor(role: string, s: Statistics): Histogram {
+  if (role === 'power') return emptyHistogram(-45, 20, 260);
+  if (role === 'amplitude') return emptyHistogram(0, 100, 400);
+  if (!s.valid) return emptyHistogram(0, 1, 2);
+  return s.max > s.min ? emptyHistogram(s.min, s.max, 256) : emptyHistogram(s.min - 0.5, s.min + 0.5, 2);
+}

@@ -1,0 +1,67 @@
+import type { ImageInfo } from '@hindglance/core/graph/image';
+import { BLOCK } from '@hindglance/core/grid/grid';
+import { FormatError } from '@hindglance/formats/errors';
+import { deleteBlob, receiveBlob, setBlobDetail } from '../db/blobs';
+import { deleteImage, finishImage } from '../db/images';
+import type { Client } from '../db/pool';
+import { deleteScene, setSceneImage } from '../db/scenes';
+import { addToLedger, touchStudy } from '../db/studies';
+import { type UploadedFiles, openUploaded } from '../products/uploaded';
+import type { RunKind } from './engine';
+import { imagePhases } from './imagePhases';
+import { cutStrip, fileOf } from './importScene';
+
+export interface ProductParams {
+  sceneId: string; imageId: string; info: ImageInfo; fileName: string; files: UploadedFiles;
+  polarisations: { name: string; measurement: string; bytes: number }[];
+  /** First column and row of the part that is kept. */
+  part: { col: number; row: number; width: number; height: number };
+  leftOut: string | null;
+}
+
+const phasesOf = (p: ProductParams) => imagePhases(p.info, p.imageId, 1, 'Reading cells');
+const unpackedOf = async (c: Client, runId: string): Promise<string[]> => (await c.query<{ id: string }>("SELECT id FROM blob WHERE purpose = 'unpacked' AND detail->>'run' = $1 ORDER BY (detail->>'seq')::int", [runId])).rows.map((r) => r.id);
+
+/** Turns a product into a scene in sensor geometry: measurements are unpacked by streaming, then read like any TIFF. Amplitudes are stored as the whole numbers that they are. */
+export const importProduct: RunKind<ProductParams> = {
+  phases: (p) => [{ name: 'Unpacking', weight: 4 }, ...phasesOf(p).plan],
+  ranges: async (phase, p) => (phase === 0 ? p.polarisations.map((x) => x.bytes) : phasesOf(p).ranges(phase)),
+  async work(phase, seq, p, ctx, run) {
+    if (phase === 0) {
+      const pol = p.polarisations[seq]!, set = await openUploaded(ctx.db, p.files), bytes = await set.stream(pol.measurement);
+      // A second try of this range replaces what the first left.
+      await ctx.db.withClient((c) => c.query("DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1 AND detail->>'seq' = $2", [run.id, String(seq)]));
+      const watched = (async function* () { let n = 0; for await (const b of bytes) { ctx.signal.throwIfAborted(); n += b.length; ctx.progress(Math.min(1, n / Math.max(1, pol.bytes))); yield b; } })();
+      const blob = await receiveBlob(ctx.db, { studyId: run.studyId, purpose: 'unpacking', name: pol.measurement.split('/').pop()!, maxBytes: Math.max(pol.bytes, 1) }, watched);
+      const t = await fileOf(ctx.db, blob.id), sensor = p.info.sensor!;
+      if (t.width !== sensor.samples || t.height !== sensor.lines) { await ctx.db.withClient((c) => deleteBlob(c, blob.id)); throw new FormatError('contradictory', `${pol.measurement.split('/').pop()} is ${t.width} x ${t.height} cells; its annotation says ${sensor.samples} x ${sensor.lines}`); }
+      if (t.sampleType !== 'uint16') { await ctx.db.withClient((c) => deleteBlob(c, blob.id)); throw new FormatError('unsupported', `${pol.measurement.split('/').pop()} holds ${t.sampleType} cells; amplitudes of 16 bits are needed`); }
+      return { write: async (c) => { await c.query("UPDATE blob SET purpose = 'unpacked' WHERE id = $1", [blob.id]); await setBlobDetail(c, blob.id, { run: run.id, seq }); } };
+    }
+    const blobs = await ctx.db.withClient((c) => unpackedOf(c, run.id));
+    return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
+      const h = Math.min(BLOCK, p.part.height - row * BLOCK), out = [];
+      for (const [band, id] of blobs.entries()) {
+        const raw = (await (await fileOf(ctx.db, id)).readRaw({ col: p.part.col, row: p.part.row + row * BLOCK, width: p.part.width, height: h }, ctx.signal))[0]!;
+        out.push(...cutStrip(Uint16Array.from(raw), row, p.part.width, h, band));
+      }
+      return out;
+    });
+  },
+  async finish(p, results, c, run) {
+    const facts = await phasesOf(p).facts(results);
+    if (facts.statistics.every((s) => s.valid === 0)) throw new FormatError('damaged', `${p.fileName} holds no valid cell in the part that was to be kept`, 'Draw the study area where the scene has data.');
+    await finishImage(c, p.imageId, facts);
+    await setSceneImage(c, p.sceneId, p.imageId);
+    await clean(p, c, run.id);
+    await addToLedger(c, run.studyId!, 'Scene imported', { scene: p.sceneId, file: p.fileName, width: p.part.width, height: p.part.height, geometry: 'sensor', bands: p.info.bands.map((b) => b.name), ...(p.leftOut ? { leftOut: p.leftOut } : {}) });
+    await touchStudy(c, run.studyId!);
+    return { sceneId: p.sceneId };
+  },
+  async discard(p, c, run) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); await clean(p, c, run.id); },
+};
+
+async function clean(p: ProductParams, c: Client, runId: string): Promise<void> {
+  for (const id of [...(await unpackedOf(c, runId)), ...p.files.blobs.map((b) => b.id)]) await deleteBlob(c, id);
+  await c.query("DELETE FROM blob WHERE purpose = 'unpacking' AND study_id IS NOT DISTINCT FROM (SELECT study_id FROM run WHERE id = $1) AND created_at < now() - interval '1 hour'", [runId]);
+}
