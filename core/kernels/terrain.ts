@@ -110,3 +110,44 @@ export function median3(src: usize, width: i32, height: i32, out: usize): void {
     }
   }
 }
+
+/**
+ * Facets of one row of elevation quads between columns from and to: each quad is cut so finely that a piece is about half an image cell
+ * at the most, and the pieces' areas along the beam are shared out over the four image cells around their places. x0, y0, z0 belong to the upper row of corners, x1, y1, z1 to the lower
+ * (positions in image cells, centres at whole numbers; heights in metres, NaN = nothing). hidden: a byte a quad, bit 2 = shadow.
+ * out: width x height doubles.
+ */
+export function facetRow(x0: usize, y0: usize, z0: usize, x1: usize, y1: usize, z1: usize, hidden: usize, from: i32, to: i32, flat: f64, columnRise: f64, rowRise: f64, out: usize, width: i32, height: i32): void {
+  const right = <f64>width, low = <f64>height;
+  for (let c = from; c < to; c++) {
+    const o = <usize>c << 3, p = <usize>c << 2;
+    const ax = load<f64>(x0 + o), bx = load<f64>(x0 + o, 8), dx = load<f64>(x1 + o), ex = load<f64>(x1 + o, 8);
+    if (!(max(max(ax, bx), max(dx, ex)) > -1 && min(min(ax, bx), min(dx, ex)) < right)) continue;
+    const ay = load<f64>(y0 + o), by = load<f64>(y0 + o, 8), dy = load<f64>(y1 + o), ey = load<f64>(y1 + o, 8);
+    if (!(max(max(ay, by), max(dy, ey)) > -1 && min(min(ay, by), min(dy, ey)) < low)) continue;
+    if (load<u8>(hidden + <usize>c) & 2) continue;
+    const a = <f64>load<f32>(z0 + p), b = <f64>load<f32>(z0 + p, 4), d = <f64>load<f32>(z1 + p), e = <f64>load<f32>(z1 + p, 4);
+    if (!(a + b + d + e > -1e30)) continue;
+    const size = max(max(abs(bx - ax), abs(by - ay)), max(abs(dx - ax), abs(dy - ay))), parts = max(1, min(40, <i32>Math.ceil(1.7 * size)));
+    const share = 1 / <f64>(parts * parts), step = 1 / <f64>parts;
+    for (let q = 0; q < parts; q++) {
+      const v = (<f64>q + 0.5) * step, hc = (b - a) * (1 - v) + (e - d) * v;
+      const lx = ax + (dx - ax) * v, rx = bx + (ex - bx) * v, ly = ay + (dy - ay) * v, ry = by + (ey - by) * v;
+      for (let k = 0; k < parts; k++) {
+        const u = (<f64>k + 0.5) * step, hr = (d - a) * (1 - u) + (e - b) * u, area = (flat + hc * columnRise + hr * rowRise) * share;
+        if (!(area > 0)) continue;
+        const x = lx + (rx - lx) * u, y = ly + (ry - ly) * u, xf = Math.floor(x), yf = Math.floor(y), fx = x - xf, fy = y - yf, xi = <i32>xf, yi = <i32>yf;
+        if (xi < -1 || yi < -1 || xi >= width || yi >= height) continue;
+        const at = out + (<usize>(yi * width + xi) << 3), below = at + (<usize>width << 3), top = area * (1 - fy), bottom = area * fy;
+        if (yi >= 0) {
+          if (xi >= 0) store<f64>(at, load<f64>(at) + top * (1 - fx));
+          if (xi + 1 < width) store<f64>(at, load<f64>(at, 8) + top * fx, 8);
+        }
+        if (yi + 1 < height) {
+          if (xi >= 0) store<f64>(below, load<f64>(below) + bottom * (1 - fx));
+          if (xi + 1 < width) store<f64>(below, load<f64>(below, 8) + bottom * fx, 8);
+        }
+      }
+    }
+  }
+}

@@ -31,9 +31,10 @@ export class XmlElement {
   }
   has(path: string): boolean { return this.find(path) !== null; }
   find(path: string): XmlElement | null {
-    let here: XmlElement | null = this;
-    for (const name of path.split('/')) { const c: XmlNode | undefined = here.child(name); if (c === undefined) return null; here = new XmlElement(c, `${here.path}/${name}`, this.file); }
-    return here;
+    const [name, ...rest] = path.split('/') as [string, ...string[]], c = this.child(name);
+    if (c === undefined) return null;
+    const e = new XmlElement(c, `${this.path}/${name}`, this.file);
+    return rest.length ? e.find(rest.join('/')) : e;
   }
   get(path: string): XmlElement {
     const e = this.find(path);

@@ -1,9 +1,9 @@
-import { isGeographic } from '../geodesy/crs';
-import { type Grid, type Window, cellSize } from '../grid/grid';
-import { latticeCells, sensorLattice } from './lattice';
-import { hiddenCells, SHADOW } from './hidden';
+import { type Grid, type Window } from '../grid/grid';
+import { LATTICE_METRES, latticeCells, sensorLattice } from './lattice';
+import { hiddenCells } from './hidden';
 import type { RangeDoppler } from './sensor';
-import { type LookGeometry, extent, lookGeometry, rowLocator } from './terrain';
+import { type LookGeometry, extent, latticeIn, lookGeometry } from './terrain';
+import { Workspace } from '../wasm/kernels';
 
 /** Under this share of the flat area a cell is as good as in shadow: nodata. */
 const LEAST_AREA = 0.04;
@@ -13,59 +13,45 @@ const LEAST_AREA = 0.04;
  * nought divided by it. Source: Small 2011: the facets of the elevation model are placed in radar geometry and their areas as
  * seen by the sensor are summed; facets turned away or in shadow add nothing; what layover heaps up in one cell adds up.
  *
- * Each elevation cell is cut so finely that a piece is less than half an image cell, and each piece is shared out over the four cells
+ * Each elevation cell is cut so finely that a piece is about half an image cell at the most, and each piece is shared out over the four cells
  * around its place. Cells that no facet reaches, or only a sliver, are NaN.
  *
  * @param z elevation window `zw` of `zGrid`, metres; NaN adds nothing. It must reach past the ground of the image window by a cell, and by
  * what layover can shift; @param w window of the image on `grid`; @param out w.width x w.height
  */
 export function areaRatio(rd: RangeDoppler, z: Float32Array, zGrid: Grid, zw: Window, grid: Grid, w: Window, out: Float32Array): void {
-  out.fill(0);
   const [low, high] = extent(z);
   if (!(high >= low)) { out.fill(NaN); return; }
   const lat = sensorLattice(rd, zGrid, { col: zw.col - 1, row: zw.row - 1, width: zw.width + 2, height: zw.height + 2 }, [low, high]);
-  const t = grid.transform, toCol = (sample: number) => (sample + 0.5 - t[0]) / t[1] - w.col, toRow = (line: number) => (line + 0.5 - t[3]) / t[5] - w.row;
+  const t = grid.transform;
   const looks = lookLattice(rd, zGrid, zw, 0), middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
   if (!middle) { out.fill(NaN); return; }
   const hidden = new Uint8Array(zw.width * zw.height);
   hiddenCells(z, zw.width, zw.height, middle.away, middle.incidence, hidden);
-  const cellM = Math.min(rd.model.sampleSpacingM * t[1], rd.model.lineSpacingM * t[5]), metres = Math.max(...cellSize(zGrid)) * (isGeographic(zGrid.crs) ? 111_320 : 1), parts = Math.max(1, Math.ceil((2.2 * metres) / cellM)), share = 1 / (parts * parts);
-  const { width, height } = w, beta = betaArea(rd, grid, w), locate = rowLocator(lat, zw.col, zw.width), n = zw.width;
-  // Columns and rows of the image window, of two rows of elevation cells at a time.
-  let x0 = new Float64Array(n), y0 = new Float64Array(n), x1 = new Float64Array(n), y1 = new Float64Array(n);
-  const load = (r: number, x: Float64Array, y: Float64Array) => { locate(zw.row + r, z.subarray(r * n, (r + 1) * n), x, y); for (let c = 0; c < n; c++) { x[c] = toCol(x[c]!) - 0.5; y[c] = toRow(y[c]!) - 0.5; } };
-  load(0, x0, y0);
+  const { width, height } = w, beta = betaArea(rd, grid, w), n = zw.width, every = latticeCells(zGrid);
+  const space = Workspace.begin(), place = latticeIn(space, lat), sum = space.take(width * height * 8), bits = space.take(hidden.length);
+  space.f64(sum, width * height).fill(0); space.u8(bits, hidden.length).set(hidden);
+  // Positions and heights of two rows of elevation cells at a time.
+  const rows = [0, 1].map(() => ({ x: space.take(n * 8 + 16), y: space.take(n * 8 + 16), z: space.take(n * 4 + 16) }));
+  const cx = 1 / t[1], ox = (0.5 - t[0]) / t[1] - w.col - 0.5, cy = 1 / t[5], oy = (0.5 - t[3]) / t[5] - w.row - 0.5;
+  const load = (r: number): void => {
+    const row = rows[r & 1]!;
+    space.f32(row.z, n).set(z.subarray(r * n, (r + 1) * n));
+    space.kernels.rangePositions(place.line, place.sample, lat.nx, lat.ny, lat.nz, zw.col / lat.step - lat.i0, 1 / lat.step, (zw.row + r) / lat.step - lat.j0, row.z, lat.k0, 1 / LATTICE_METRES, cx, ox, cy, oy, row.x, row.y, n);
+  };
+  load(0);
   for (let r = 0; r + 1 < zw.height; r++) {
-    load(r + 1, x1, y1);
-    for (let c = 0; c + 1 < n; c++) {
-      const ax = x0[c]!, bx = x0[c + 1]!, dx = x1[c]!, ex = x1[c + 1]!, ay = y0[c]!, by = y0[c + 1]!, dy = y1[c]!, ey = y1[c + 1]!;
-      // A quad that lies wholly outside the window, or lacks a corner, is passed over.
-      if (!(Math.max(ax, bx, dx, ex) > -1 && Math.min(ax, bx, dx, ex) < width && Math.max(ay, by, dy, ey) > -1 && Math.min(ay, by, dy, ey) < height)) continue;
-      const i = r * n + c;
-      if (hidden[i]! & SHADOW) continue;
-      const a = z[i]!, b = z[i + 1]!, d = z[i + n]!, e = z[i + n + 1]!, g = looks.at(zw.col + c + 1, zw.row + r + 1);
-      if (!g || !(a + b + d + e > -Infinity)) continue;
-      for (let q = 0; q < parts; q++) {
-        const v = (q + 0.5) / parts, hc = (b - a) * (1 - v) + (e - d) * v;
-        for (let k = 0; k < parts; k++) {
-          const u = (k + 0.5) / parts, hr = (d - a) * (1 - u) + (e - b) * u;
-          const area = (g.flat + hc * g.perColumnRise + hr * g.perRowRise) * share;
-          if (!(area > 0)) continue;
-          const x = (ax * (1 - u) + bx * u) * (1 - v) + (dx * (1 - u) + ex * u) * v, y = (ay * (1 - u) + by * u) * (1 - v) + (dy * (1 - u) + ey * u) * v;
-          const xi = Math.floor(x), yi = Math.floor(y), fx = x - xi, fy = y - yi;
-          if (xi >= -1 && yi >= -1 && xi < width && yi < height) {
-            const o = yi * width + xi;
-            if (xi >= 0 && yi >= 0) out[o]! += area * (1 - fx) * (1 - fy);
-            if (xi + 1 < width && yi >= 0) out[o + 1]! += area * fx * (1 - fy);
-            if (xi >= 0 && yi + 1 < height) out[o + width]! += area * (1 - fx) * fy;
-            if (xi + 1 < width && yi + 1 < height) out[o + width + 1]! += area * fx * fy;
-          }
-        }
-      }
+    load(r + 1);
+    const a = rows[r & 1]!, b = rows[(r + 1) & 1]!;
+    // The look geometry holds for as many columns as lie nearest to one lattice node.
+    for (let c = 0; c + 1 < n;) {
+      const g = looks.at(zw.col + c + 1, zw.row + r + 1), end = Math.min(n - 1, (Math.round((zw.col + c + 1) / every) + 0.5) * every - zw.col - 1), to = Math.max(c + 1, Math.ceil(end));
+      if (g) space.kernels.facetRow(a.x, a.y, a.z, b.x, b.y, b.z, bits + r * n, c, to, g.flat, g.perColumnRise, g.perRowRise, sum, width, height);
+      c = to;
     }
-    [x0, x1] = [x1, x0]; [y0, y1] = [y1, y0];
   }
-  for (let r = 0; r < height; r++) for (let c = 0; c < width; c++) { const i = r * width + c, v = out[i]! / beta(c, r); out[i] = v >= LEAST_AREA ? v : NaN; }
+  const total = space.f64(sum, width * height);
+  for (let r = 0; r < height; r++) for (let c = 0; c < width; c++) { const i = r * width + c, v = total[i]! / beta(c, r); out[i] = v >= LEAST_AREA ? v : NaN; }
 }
 
 /** Slant-range cell of an image, slant spacing x azimuth spacing on the ellipsoid in m², bilinear over a window from its corners. */

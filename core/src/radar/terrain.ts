@@ -19,7 +19,7 @@ export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights:
   if (!(high >= low) || image.window.width === 0 || image.window.height === 0) return;
   const lat = sensorLattice(rd, grid, { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 }, [low, high]), t = image.grid.transform;
   const space = Workspace.begin(), n = w.width, cells = image.window.width * image.window.height;
-  const place = { line: put(space, lat.line), sample: put(space, lat.sample) }, h = space.take(n * 4), xs = space.take(n * 8), ys = space.take(n * 8), to = space.take(n * 4);
+  const place = latticeIn(space, lat), h = space.take(n * 4), xs = space.take(n * 8), ys = space.take(n * 8), to = space.take(n * 4);
   const bands = image.bands.map(() => space.take(cells * 4));
   image.bands.forEach((b, k) => space.f32(bands[k]!, cells).set(b));
   // (sample + ½ − t0)/t1 is a column of the image's grid; less the window's corner.
@@ -43,6 +43,8 @@ export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights:
   }
 }
 
+/** A lattice in the kernels' memory. */
+export const latticeIn = (space: Workspace, l: SensorLattice): { line: number; sample: number } => ({ line: put(space, l.line), sample: put(space, l.sample) });
 const put = (space: Workspace, a: Float64Array): number => { const p = space.take(a.length * 8); space.f64(p, a.length).set(a); return p; };
 export function extent(a: Float32Array): [number, number] {
   let lo = Infinity, hi = -Infinity;
@@ -65,7 +67,7 @@ export function positionIn(l: SensorLattice, col: number, row: number, height: n
  * lattice's window at given heights; NaN where the height is NaN. Calls must not be mixed with other kernel work.
  */
 export function rowLocator(l: SensorLattice, col: number, width: number): (row: number, heights: Float32Array, samples: Float64Array, lines: Float64Array) => void {
-  const space = Workspace.begin(), place = { line: put(space, l.line), sample: put(space, l.sample) }, h = space.take(width * 4), xs = space.take(width * 8), ys = space.take(width * 8);
+  const space = Workspace.begin(), place = latticeIn(space, l), h = space.take(width * 4), xs = space.take(width * 8), ys = space.take(width * 8);
   return (row, heights, samples, lines) => {
     space.f32(h, width).set(heights);
     space.kernels.rangePositions(place.line, place.sample, l.nx, l.ny, l.nz, col / l.step - l.i0, 1 / l.step, row / l.step - l.j0, h, l.k0, 1 / LATTICE_METRES, 1, 0, 1, 0, xs, ys, width);

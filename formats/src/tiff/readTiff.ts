@@ -65,13 +65,19 @@ export async function openTiff(source: ByteSource): Promise<OpenTiff> {
   const compression = await num('Compression', 1), predictor = await num('Predictor', 1), planar = await num('PlanarConfiguration', 1), photometric = await num('PhotometricInterpretation', 1);
   const tiled = dir.hasTag('TileWidth');
   const blockWidth = tiled ? await num('TileWidth', width) : width;
-  const blockHeight = tiled ? await num('TileLength', height) : Math.min(height, await num('RowsPerStrip', height));
+  let blockHeight = tiled ? await num('TileLength', height) : Math.min(height, await num('RowsPerStrip', height));
   if (!(blockWidth > 0 && blockHeight > 0)) throw new FormatError('damaged', `Blocks of ${blockWidth} by ${blockHeight} cells`);
-  const across = Math.ceil(width / blockWidth), down = Math.ceil(height / blockHeight), interleaved = planar === 1 ? samples : 1;
+  const across = Math.ceil(width / blockWidth), interleaved = planar === 1 ? samples : 1;
   const rowBytes = Math.ceil((blockWidth * interleaved * bits[0]!) / 8);
   const partial = compression === 1 && !tiled;
   if (!partial && blockWidth * blockHeight * interleaved > MAX_BLOCK_CELLS) throw new FormatError('absurdSize', `The image is compressed in one piece of ${blockWidth} by ${blockHeight} cells, too large to take apart`, 'Save it with tiles or shorter strips.');
-  const offsets = await list(tiled ? 'TileOffsets' : 'StripOffsets'), counts = await list(tiled ? 'TileByteCounts' : 'StripByteCounts');
+  let offsets = await list(tiled ? 'TileOffsets' : 'StripOffsets'), counts = await list(tiled ? 'TileByteCounts' : 'StripByteCounts'), down = Math.ceil(height / blockHeight);
+  // Strips without compression that follow each other are one long strip: rows can then be read many at a time.
+  if (partial && down > 1 && offsets && counts && followEachOther(offsets, counts, down, rowBytes, blockHeight, height)) {
+    const planes = planar === 2 ? samples : 1;
+    offsets = Array.from({ length: planes }, (_v, p) => offsets![p * down]!); counts = offsets.map(() => rowBytes * height);
+    blockHeight = height; down = 1;
+  }
   const blocks = across * down * (planar === 2 ? samples : 1);
   if (!offsets || offsets.length < blocks) throw new FormatError('damaged', `The file lists ${offsets?.length ?? 0} of its ${blocks} blocks`);
   const byteCounts = counts ?? offsets.map(() => rowBytes * blockHeight);
@@ -163,6 +169,15 @@ export async function openTiff(source: ByteSource): Promise<OpenTiff> {
   };
   const sampleType = `${layout.format === 3 ? 'float' : layout.format === 2 ? 'int' : 'uint'}${layout.bits}`;
   return { width, height, grid, noPosition, bands, sampleType, nodata, palette, items: xml.items, dateTime: textOf(await dir.loadValue('DateTime')) ?? null, blockHeight, read, readRaw };
+}
+
+/** Whether the strips of every plane lie in the file one after another, each of its full size. */
+function followEachOther(offsets: number[], counts: number[], down: number, rowBytes: number, rows: number, height: number): boolean {
+  for (let i = 0; i < offsets.length; i++) {
+    const k = i % down, size = rowBytes * Math.min(rows, height - k * rows);
+    if (counts[i] !== size || (k > 0 && offsets[i] !== offsets[i - 1]! + counts[i - 1]!)) return false;
+  }
+  return true;
 }
 
 /** The first image of the file that is neither an overview nor a mask. */

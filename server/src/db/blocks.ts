@@ -23,6 +23,13 @@ export async function removeBlocks(c: Client, image: string, level: number, rowF
   await c.query('DELETE FROM image_block WHERE image_id = $1 AND level = $2 AND "row" >= $3 AND "row" < $4', [image, level, rowFrom, rowTo]);
 }
 
+/** Whole amplitudes as floats; 0 is nodata. A plain loop: the mapping form of Float32Array.from is fifteen times slower. */
+export function amplitudes(a: Uint16Array): Float32Array {
+  const out = new Float32Array(a.length);
+  for (let i = 0; i < a.length; i++) { const v = a[i]!; out[i] = v === 0 ? NaN : v; }
+  return out;
+}
+
 /** A rectangle of blocks [row0, row1) x [col0, col1), whole or only `count` cells of each from cell `skip` on. */
 export interface BlockRequest { row0: number; row1: number; col0: number; col1: number; skip?: number; count?: number }
 
@@ -41,7 +48,7 @@ export async function readBlockParts(c: Client, image: string, level: number, re
   return (await copyOut(c, query)).map((r) => {
     const [row, col, band, cells, labels] = r as [Buffer, Buffer, Buffer, Buffer | null, Buffer | null];
     let a: Cells;
-    if (cells && stored === 'uint16') { const whole = new Uint16Array(cells.length / 2); bytesOf(whole).set(cells); a = Float32Array.from(whole, (v) => (v === 0 ? NaN : v)); }
+    if (cells && stored === 'uint16') { const whole = new Uint16Array(cells.length / 2); bytesOf(whole).set(cells); a = amplitudes(whole); }
     else if (cells) { a = new Float32Array(cells.length / 4); bytesOf(a).set(cells); } else a = Uint8Array.from(labels!);
     return { level, row: row.readInt32BE(), col: col.readInt32BE(), band: band.readInt16BE(), cells: a };
   });

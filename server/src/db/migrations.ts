@@ -81,7 +81,9 @@ CREATE INDEX orbit_file_study ON orbit_file (study_id);
 ALTER TABLE study ADD COLUMN chain jsonb;
 -- Results of chains, by the hash of the node that they are; a result leaves with its scene.
 CREATE TABLE kept_image (
-  hash text PRIMARY KEY, image_id uuid NOT NULL REFERENCES image, scene_id uuid NOT NULL REFERENCES scene ON DELETE CASCADE, step text NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+  hash text PRIMARY KEY, image_id uuid NOT NULL REFERENCES image, scene_id uuid NOT NULL REFERENCES scene ON DELETE CASCADE, step text NOT NULL,
+  -- Hash of what each step of the chain gave on the way: tells which steps have changed since.
+  steps jsonb NOT NULL DEFAULT '{}', created_at timestamptz NOT NULL DEFAULT now());
 CREATE INDEX kept_image_scene ON kept_image (scene_id);
 CREATE TABLE pin (
   id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,

@@ -55,7 +55,7 @@ export async function board(c: Client, p: Preparation, sources: StoredSources): 
   for (const s of p.products) {
     const base = { sceneId: s.id, name: s.name, acquiredAt: s.acquiredAt!, pass: String(s.detail.pass), looks: s.looks?.[0] ?? null }, n = p.nodes.get(s.id);
     if (!n) { rows.push({ ...base, cells: CHAIN_STEPS.map((step) => ({ step, state: 'held', text: '', warnings: [], error: null, exception: false })), result: null, ready: false, runId: null }); continue; }
-    const result = nodeHash(n.power, versionOf), ready = hashes.has(result), run = runs.find((r) => r.hashes.includes(result)), old = kept.some((k) => k.sceneId === s.id);
+    const result = nodeHash(n.power, versionOf), ready = hashes.has(result), run = runs.find((r) => r.hashes.includes(result)), mine = kept.filter((k) => k.sceneId === s.id);
     let failed: InputError | null = null;
     const cells: BoardCell[] = [], runShare = run ? run.share(s.id) : 0;
     for (const cell of n.cells) {
@@ -65,8 +65,8 @@ export async function board(c: Client, p: Preparation, sources: StoredSources): 
       if (cell.skipped) { cells.push({ ...plain, state: 'skipped', text: 'skipped' }); continue; }
       try {
         const info = await evaluator.info(cell.output), text = await cellText(cell, info, s, settingsFor(p.state.chain, p.state.exceptions, s.id), sources, p.orbits.get(s.id) ?? null);
-        const done = ready || hashes.has(nodeHash(cell.output, versionOf));
-        cells.push({ ...plain, text, state: done ? 'done' : run ? 'running' : old ? 'stale' : 'waiting', ...(run && !done ? { progress: runShare } : {}) });
+        const hash = nodeHash(cell.output, versionOf), done = ready || hashes.has(hash) || mine.some((k) => k.steps[cell.step] === hash);
+        cells.push({ ...plain, text, state: done ? 'done' : run ? 'running' : mine.length ? 'stale' : 'waiting', ...(run && !done ? { progress: runShare } : {}) });
       } catch (e) {
         if (!(e instanceof InputError)) throw e;
         failed = e;
@@ -116,9 +116,9 @@ async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
 }
 
 /** What is still to be computed, in an order in which later results find earlier ones. */
-export async function leftToRun(c: Client, p: Preparation, sources: StoredSources, sceneIds: readonly string[] | null): Promise<{ sceneId: string; sceneName: string; step: string; hash: string; node: NodeSpec; info: ImageInfo }[]> {
+export async function leftToRun(c: Client, p: Preparation, sources: StoredSources, sceneIds: readonly string[] | null): Promise<{ sceneId: string; sceneName: string; step: string; steps: Record<string, string>; hash: string; node: NodeSpec; info: ImageInfo }[]> {
   const evaluator = new Evaluator({ sources }), wanted = p.products.filter((s) => p.nodes.has(s.id) && (!sceneIds || sceneIds.includes(s.id))), out: Awaited<ReturnType<typeof leftToRun>> = [], running = new Set((await openRuns(c, p.study.id)).flatMap((r) => r.hashes));
-  const add = async (s: ReadyScene, step: string, node: NodeSpec) => { const hash = nodeHash(node, versionOf); if (!out.some((x) => x.hash === hash) && !running.has(hash)) out.push({ sceneId: s.id, sceneName: s.name, step, hash, node, info: await evaluator.info(node) }); };
+  const add = async (s: ReadyScene, step: string, node: NodeSpec) => { const hash = nodeHash(node, versionOf); if (!out.some((x) => x.hash === hash) && !running.has(hash)) out.push({ sceneId: s.id, sceneName: s.name, step, steps: Object.fromEntries(p.nodes.get(s.id)!.cells.map((x) => [x.step, nodeHash(x.output, versionOf)])), hash, node, info: await evaluator.info(node) }); };
   const joint = wanted.some((s) => !p.nodes.get(s.id)!.cells.find((x) => x.step === 'acrossDates')!.skipped);
   for (const s of joint ? p.products.filter((x) => p.nodes.has(x.id)) : wanted) {
     const n = p.nodes.get(s.id)!;

@@ -5,7 +5,7 @@ import { type Histogram, addToHistogram, emptyHistogram, mergeHistograms } from 
 import { type Statistics, addStatistics, emptyStatistics, mergeStatistics } from '@hindglance/core/raster/statistics';
 import { toDecibel } from '@hindglance/core/radar/decibel';
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from '@hindglance/core/radar/estimateLooks';
-import { type StoredBlock, readBlocks, removeBlocks, writeBlocks } from '../db/blocks';
+import { type StoredBlock, amplitudes, readBlocks, removeBlocks, writeBlocks } from '../db/blocks';
 import type { Client, Database } from '../db/pool';
 import type { RangeContext } from './engine';
 import { buildLevel, levelRanges } from './pyramidPhase';
@@ -29,7 +29,7 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
   facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
 } {
   const levels = levelCount(info.grid.width, info.grid.height), last = first + levels, { width, height } = info.grid, rows = rowRanges(width, height, rangeCells);
-  const asFloat = (cells: StoredBlock['cells']) => (cells instanceof Float32Array ? cells : cells instanceof Uint16Array ? Float32Array.from(cells, (v) => (v === 0 ? NaN : v)) : Float32Array.from(cells, (v) => (v === CLASS_NODATA ? NaN : v)));
+  const asFloat = (cells: StoredBlock['cells']) => (cells instanceof Float32Array ? cells : cells instanceof Uint16Array ? amplitudes(cells) : Float32Array.from(cells, (v) => (v === CLASS_NODATA ? NaN : v)));
   return {
     plan: [{ name: cellsName, weight: 6 }, ...Array.from({ length: levels - 1 }, (_v, i) => ({ name: 'Overviews', weight: 2 / 4 ** i })), { name: 'Histogram', weight: 2 }],
     ranges(phase) { return phase === first || phase === last ? rows.map((r) => r.cells) : levelRanges(info, phase - first).map((r) => r.cells); },

@@ -13,7 +13,7 @@ import { imagePhases } from './imagePhases';
 import { rangeResults } from './store';
 
 /** One result to be computed and kept: a scene's chain up to a step. */
-export interface PrepareItem { sceneId: string; sceneName: string; step: string; hash: string; node: NodeSpec; info: ImageInfo; imageId: string }
+export interface PrepareItem { sceneId: string; sceneName: string; step: string; steps: Record<string, string>; hash: string; node: NodeSpec; info: ImageInfo; imageId: string }
 export interface PrepareParams { items: PrepareItem[] }
 
 /** Cells of one range: some seconds of the whole chain. */
@@ -28,7 +28,7 @@ const partAt = (p: PrepareParams, phase: number) => { const all = layout(p); let
 
 async function keep(l: ReturnType<typeof layout>[0], c: Client, runId: string): Promise<void> {
   await finishImage(c, l.item.imageId, await l.phases.facts((phase) => rangeResults(c, runId, phase)));
-  await saveKept(c, { hash: l.item.hash, imageId: l.item.imageId, sceneId: l.item.sceneId, step: l.item.step });
+  await saveKept(c, { hash: l.item.hash, imageId: l.item.imageId, sceneId: l.item.sceneId, step: l.item.step, steps: l.item.steps });
 }
 
 /** Runs chains in full, one result after another, each kept as soon as it is whole: a later item may read an earlier one. */

@@ -22,7 +22,7 @@ async function errorOf(status: number, text: string): Promise<ApiError> {
 export function sendFile<T>(path: string, file: File, progress: (share: number) => void, signal: AbortSignal): Promise<T> {
   return new Promise((resolve, reject) => {
     const x = new XMLHttpRequest();
-    x.open('POST', `/api${path}?name=${encodeURIComponent(file.name)}`);
+    x.open('POST', `/api${path}`);
     x.setRequestHeader('content-type', 'application/octet-stream');
     x.upload.onprogress = (e) => { if (e.lengthComputable) progress(e.loaded / e.total); };
     x.onload = () => { if (x.status < 300) resolve(JSON.parse(x.responseText) as T); else void errorOf(x.status, x.responseText).then(reject); };

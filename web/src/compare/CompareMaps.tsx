@@ -10,6 +10,7 @@ import { outlineLayer } from '../map/areaLayer';
 import { type Stretch, blendLayer, classLayer, greyLayer, ruleLayer, ruleShape, ruleVariables, sourceOf, viewOf } from '../map/layers';
 import { MapPane } from '../map/MapPane';
 import { NodeCells } from '../map/nodeCells';
+import { Curtain } from './Curtain';
 import { type View as ViewKind, putInAddress, useUi } from '../state/ui';
 import { cx } from '../ui/controls';
 
@@ -106,19 +107,6 @@ function useNodeCells(n: CompareNodes): Record<'before' | 'after' | 'stack' | 'g
 
 function Tag({ side, scene, bandName, right }: { side: 'before' | 'after'; scene: Scene; bandName: string; right?: boolean }) {
   return <div className={cx('pointer-events-none absolute top-3 rounded-field px-2.5 py-1 text-[11px] text-white', side === 'before' ? 'bg-before' : 'bg-after', right ? 'right-3' : 'left-3')}><b className="mr-2 text-[12px]">{side === 'before' ? 'Before' : 'After'}</b>{dayYear(scene.acquiredAt!)}, {time(new Date(scene.acquiredAt!).toISOString())} · {bandName}</div>;
-}
-
-function Curtain({ at, onMove }: { at: number; onMove(v: number): void }) {
-  const box = useRef<HTMLDivElement>(null);
-  const set = (v: number) => onMove(Math.max(0.02, Math.min(0.98, v)));
-  return (
-    <div ref={box} className="pointer-events-none absolute inset-0">
-      <div className="absolute inset-y-0 w-[2px] -translate-x-1/2 bg-white" style={{ left: `${at * 100}%` }} />
-      <div role="slider" tabIndex={0} aria-label="Curtain" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(at * 100)} aria-valuetext={`${Math.round(at * 100)} percent before`} className="pointer-events-auto absolute top-1/2 flex h-7 w-7 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none items-center justify-center rounded-full bg-white text-[11px] font-bold text-ink shadow" style={{ left: `${at * 100}%` }}
-        onKeyDown={(e) => { const d = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0; if (d) { e.preventDefault(); e.stopPropagation(); set(at + d * (e.shiftKey ? 0.1 : 0.01)); } }}
-        onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); e.stopPropagation(); }} onPointerMove={(e) => { if (e.buttons) { const r = box.current!.getBoundingClientRect(); set((e.clientX - r.left) / r.width); } }}>‹ ›</div>
-    </div>
-  );
 }
 
 /** Values under the cursor, always in the same corner, in real units. */

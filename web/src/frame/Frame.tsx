@@ -2,7 +2,9 @@ import { type ReactNode, useEffect } from 'react';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, X } from 'lucide-react';
-import { useChangeMaps, useScenes, useStudies, useStudy } from '../api/hooks';
+import { useQuery } from '@tanstack/react-query';
+import { api } from '../api/client';
+import { keys, useChangeMaps, useScenes, useStudies, useStudy } from '../api/hooks';
 import { Button, Sheet, cx } from '../ui/controls';
 import { useUi } from '../state/ui';
 import { RunsTray } from './RunsTray';
@@ -11,14 +13,18 @@ export function Mark({ size = 26 }: { size?: number }) {
   return <svg width={size} height={size} viewBox="0 0 32 32" aria-hidden><circle cx="12.5" cy="16" r="9" fill="none" stroke="#3f6aa8" strokeWidth="2.6" /><circle cx="19.5" cy="16" r="9" fill="none" stroke="#b9562b" strokeWidth="2.6" /><circle cx="16" cy="16" r="3" fill="#1d2a2b" /></svg>;
 }
 
-const STAGES = [['scenes', 'Scenes'], ['compare', 'Compare'], ['tally', 'Tally'], ['report', 'Report']] as const;
+const STAGES = [['scenes', 'Scenes'], ['prepare', 'Prepare'], ['compare', 'Compare'], ['tally', 'Tally'], ['report', 'Report']] as const;
+
+/** Rows of the board, asked for only where there are products. */
+const useBoard = (id: string, products: boolean) => useQuery({ queryKey: keys.prepare(id), queryFn: () => api<{ rows: { ready: boolean; cells: { state: string }[] }[] }>('GET', `/studies/${id}/prepare`), enabled: products }).data?.rows ?? [];
 
 /** How far each stage has come, 0–1, and what it still needs. */
 function useProgress(id: string): Record<string, { share: number; needs: string }> {
   const scenes = useScenes(id).data ?? [], maps = useChangeMaps(id).data ?? [], study = useStudy(id).data;
-  const radar = scenes.filter((s) => s.kind === 'radar' && s.imageId).length;
+  const radar = scenes.filter((s) => s.kind === 'radar' && s.imageId).length, products = scenes.some((s) => s.detail.form === 'product' && s.imageId), rows = useBoard(id, products), inside = rows.filter((r) => r.cells.some((c) => c.state !== 'held')), run = inside.filter((r) => r.ready).length;
   return {
     scenes: { share: Math.min(1, radar / 2), needs: radar >= 2 ? 'Two dates are there' : 'Needs a radar scene from before and one from after' },
+    prepare: { share: products ? (inside.length ? run / inside.length : 0) : radar ? 1 : 0, needs: !products ? (radar ? 'The scenes are calibrated and on the map already' : 'Needs radar scenes') : run === inside.length ? 'Every date is prepared' : `${run} of ${inside.length} dates are prepared` },
     compare: { share: maps.length ? 1 : radar < 2 ? 0 : study?.compare?.setup ? 0.5 : 0.15, needs: maps.length ? 'A change map is written' : radar < 2 ? 'Needs two dates' : 'Needs a change map' },
     tally: { share: maps.length ? 1 : 0, needs: maps.length ? 'Areas are counted' : 'Needs a change map' },
     report: { share: maps.some((m) => m.files.length) ? 1 : 0, needs: maps.length ? 'Make the files' : 'Needs a change map' },

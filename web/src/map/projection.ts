@@ -1,6 +1,7 @@
 import proj4 from 'proj4';
-import { get as getProjection, Projection } from 'ol/proj';
+import { addProjection, get as getProjection, Projection } from 'ol/proj';
 import { register } from 'ol/proj/proj4';
+import { isSensorFrame } from '@hindglance/core/radar/sensor';
 import type { Crs } from '@hindglance/core/geodesy/crs';
 
 const known = new Map<string, string>();
@@ -10,7 +11,8 @@ export function projectionOf(crs: Crs): Projection {
   let code = known.get(crs.proj4);
   if (!code) {
     code = /^EPSG:\d+$/.test(crs.code) ? crs.code : `own:${known.size + 1}`;
-    if (!getProjection(code)) { proj4.defs(code, crs.proj4); register(proj4); }
+    if (isSensorFrame(crs)) addProjection(new Projection({ code, units: 'pixels', extent: [-1e6, -1e6, 1e6, 1e6] }));
+    else if (!getProjection(code)) { proj4.defs(code, crs.proj4); register(proj4); }
     known.set(crs.proj4, code);
   }
   return getProjection(code)!;

@@ -9,20 +9,31 @@ import { Section } from '../frame/Frame';
 import { bytes, dayYear, number, time } from '../lib/format';
 import { useUi } from '../state/ui';
 import { Bars } from '../ui/Bars';
-import { Button, Choice, Confirm, Pick } from '../ui/controls';
+import { Button, Choice, Confirm, Pick, Warning } from '../ui/controls';
 import { type Display, STRETCHES, stretchOf } from './display';
 
 const KIND: Record<string, string> = { radar: 'Radar', elevation: 'Elevation', classes: 'Classes', other: 'Other' };
+
+/** What a radar product says of itself. */
+function productRows(s: Scene): [string, string][] {
+  const d = s.detail, g = s.info!.grid;
+  return [
+    ['Kind', 'Radar product, ground range detected'], ['Taken', `${d.start!.slice(0, 10)}, ${d.start!.slice(11, 23)} to ${d.stop!.slice(11, 23)} UTC`], ['Mission', `${d.mission}, mode ${d.mode}${d.absoluteOrbit != null ? `, orbit ${number(d.absoluteOrbit)}` : ''}`], ['Pass', `${d.pass}, looks ${d.look}`],
+    ['Polarisations', d.polarisations!.join(', ')], ['Spacing', `${number(d.sampleSpacingM!, 1)} m in range, ${number(d.lineSpacingM!, 1)} m in azimuth`], ...(d.incidenceDeg ? [['Incidence', `${number(d.incidenceDeg[0], 1)} to ${number(d.incidenceDeg[1], 1)}°`] as [string, string]] : []),
+    ['Size', `${number(d.samples!)} × ${number(d.lines!)} cells${d.leftOut ? `, ${number(g.width)} × ${number(g.height)} kept` : ''}`], ['Geometry', 'sensor; Prepare puts it on the map'], ...(s.looks?.[0] ? [['Looks', `about ${number(s.looks[0], 1)}, from even ground`] as [string, string]] : []),
+    ['File', s.fileName], ['', bytes(s.fileSize)],
+  ];
+}
 
 /** Everything a scene says of itself, how its numbers are spread, and how it is drawn. */
 export function SceneCard({ scene, display, onDisplay }: { scene: Scene; display: Display; onDisplay(d: Display): void }) {
   const q = useQueryClient(), [dying, setDying] = useState(false), info = scene.info!;
   const remove = useMutation({ mutationFn: () => api('DELETE', `/scenes/${scene.id}`), onSuccess: () => { void q.invalidateQueries({ queryKey: keys.scenes(scene.studyId) }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
-  const last = info.bands.length - 1, band = display.bands[0] > last ? last : display.bands[0], h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, power = b.role === 'power';
+  const last = info.bands.length - 1, band = display.bands[0] > last ? last : display.bands[0], h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, product = scene.detail.form === 'product', power = b.role === 'power' || b.role === 'amplitude';
   const span = h ? [quantile(h, 0.001), quantile(h, 0.999)] as const : null, stretch = stretchOf(scene, band, display.stretch);
-  const m = s ? meanAndDeviation(s) : null, inDb = (v: number) => `${number(10 * Math.log10(v), 1)} dB`, unit = b.unit ? ` ${b.unit}` : '';
+  const m = s ? meanAndDeviation(s) : null, inDb = (v: number) => `${number((b.role === 'amplitude' ? 20 : 10) * Math.log10(v), 1)} dB`, unit = b.unit ? ` ${b.unit}` : '';
   const options = info.bands.map((x, i) => ({ value: String(i), name: x.name }));
-  const rows: [string, string][] = [
+  const d = scene.detail, rows: [string, string][] = product ? productRows(scene) : [
     ['Kind', KIND[scene.kind] ?? scene.kind], ...(scene.acquiredAt ? [['Taken', `${dayYear(scene.acquiredAt)}, ${time(new Date(scene.acquiredAt).toISOString())}`] as [string, string]] : []),
     ...(scene.detail.items?.MISSION ? [['Mission', scene.detail.items.MISSION] as [string, string]] : []), ...(scene.detail.items?.PASS ? [['Pass', scene.detail.items.PASS] as [string, string]] : []), ...(scene.detail.items?.VERTICAL ? [['Heights above', scene.detail.items.VERTICAL] as [string, string]] : []),
     ['Size', `${number(info.grid.width)} × ${number(info.grid.height)} cells of ${number(Math.abs(info.grid.transform[1]), info.grid.transform[1] < 1 ? 5 : 0)}${/longlat/.test(info.grid.crs.proj4) ? '°' : ' m'}`],
@@ -46,6 +57,7 @@ export function SceneCard({ scene, display, onDisplay }: { scene: Scene; display
       </Section>
       <Section title="What the file says">
         <dl className="grid grid-cols-[92px_1fr] gap-y-1">{rows.map(([k, v], i) => <div key={i} className="contents"><dt className="text-soft">{k}</dt><dd className="break-words">{v}</dd></div>)}<dt className="text-soft">SHA-256</dt><dd className="truncate font-mono text-[11px] leading-[18px]" title={scene.fileSha256}>{scene.fileSha256}</dd></dl>
+        {[...(d.leftOut ? [d.leftOut] : []), ...(d.warnings ?? [])].map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
         <div className="mt-3"><Button onClick={() => setDying(true)}>Remove scene</Button></div>
         <Confirm open={dying} onOpenChange={setDying} title={`Remove “${scene.name}”?`} act="Remove the scene" onAct={() => remove.mutate()} text="Change maps that were made from it stay, with the file's checksum in their provenance. The scene itself must be imported again if it is needed." />
       </Section>

@@ -5,7 +5,7 @@ import { useDropzone } from 'react-dropzone';
 import GeoJSON from 'ol/format/GeoJSON';
 import Draw from 'ol/interaction/Draw';
 import type OlMap from 'ol/Map';
-import { FilePlus2, Pencil, X } from 'lucide-react';
+import { FilePlus2, FolderPlus, Pencil, X } from 'lucide-react';
 import { api, sayError } from '../api/client';
 import { keys, useRuns, useSceneNode, useScenes, useUpdateStudy, useUploads, useZones } from '../api/hooks';
 import type { NodeView, Scene, Study } from '../api/types';
@@ -14,7 +14,9 @@ import { TimeStrip } from '../frame/TimeStrip';
 import { bytes, dayYear, degrees, number } from '../lib/format';
 import { outlineLayer } from '../map/areaLayer';
 import { classLayer, greyLayer, rampLayer, rgbLayer, sourceOf, viewOf } from '../map/layers';
+import { displayed } from '../map/displayed';
 import { MapPane } from '../map/MapPane';
+import { isSensorFrame } from '@hindglance/core/radar/sensor';
 import { NodeCells } from '../map/nodeCells';
 import { projectionOf } from '../map/projection';
 import { transformer, LONLAT } from '@hindglance/core/geodesy/crs';
@@ -24,7 +26,7 @@ import { StudyDialog } from '../studies/StudyDialog';
 import { Ask } from './Ask';
 import { SceneCard } from './SceneCard';
 import { type Display, firstDisplay, stretchOf } from './display';
-import { complete, useSending } from './uploads';
+import { byFolder, complete, useSending } from './uploads';
 
 export function ScenesPage() {
   const study = useOutletContext<Study>(), q = useQueryClient();
@@ -34,7 +36,9 @@ export function ScenesPage() {
   const scene = scenes?.find((s) => s.id === picked) ?? scenes?.find((s) => s.imageId) ?? null;
   const display = scene ? (displays[scene.id] ?? firstDisplay(scene)) : null;
   const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
-  const drop = useDropzone({ onDrop: (files) => useSending.getState().add(q, study.id, files), noClick: true, noKeyboard: true });
+  const drop = useDropzone({ onDrop: (files) => take(files), noClick: true, noKeyboard: true });
+  const take = (files: File[]) => { for (const [root, list] of byFolder(files)) if (root) useSending.getState().addFolder(q, study.id, list); else useSending.getState().add(q, study.id, list); };
+  const folder = useRef<HTMLInputElement>(null);
   const update = useUpdateStudy(study.id);
   const removeZones = useMutation({ mutationFn: (id: string) => api('DELETE', `/zones/${id}`), onSuccess: () => void q.invalidateQueries({ queryKey: keys.zones(study.id) }), onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
   const questions = uploads.filter((u) => !complete(u) && u.detail);
@@ -47,10 +51,11 @@ export function ScenesPage() {
         picture={scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}
         strip={<TimeStrip study={study} scenes={scenes ?? []} beforeId={study.compare?.beforeId ?? null} afterId={study.compare?.afterId ?? null} onPick={setPicked} pickedId={scene?.id ?? null} />}
         desk={<>
-          <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!node} onClick={() => setDrawing(!drawing)}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
+          <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!node || isSensorFrame(node.info.grid.crs)} title={node && isSensorFrame(node.info.grid.crs) ? 'Draw on a scene that lies on the map, such as elevation' : undefined} onClick={() => setDrawing(!drawing)}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
             <p className="text-soft">{drawing ? 'Click the corners on the map; double-click ends the outline.' : study.studyArea ? 'Everything is counted inside the white outline.' : 'None yet: everything that both dates show would be counted.'}</p>
           </Section>
-          <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button>}>
+          <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<span className="flex gap-1.5"><Button tone="quiet" className="h-7 px-2" title="A product that was unpacked" onClick={() => folder.current?.click()}><FolderPlus size={14} aria-hidden />Folder</Button><Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button></span>}>
+            <input ref={folder} type="file" aria-label="Product folder" className="hidden" multiple {...({ webkitdirectory: '' } as object)} onChange={(e) => { take([...(e.target.files ?? [])]); e.target.value = ''; }} />
             {sending.map((s) => (
               <div key={s.id} className="mb-2">
                 {s.error ? <Problem><span className="flex items-start gap-2"><span className="flex-1">{s.error}</span><button type="button" aria-label="Dismiss" onClick={() => useSending.getState().dismiss(s.id)}><X size={14} aria-hidden /></button></span></Problem>
@@ -58,7 +63,7 @@ export function ScenesPage() {
               </div>
             ))}
             {questions.map((u) => <div key={u.id} className="mb-2"><Ask studyId={study.id} upload={u} /></div>)}
-            {scenes?.length === 0 && sending.length === 0 && <p className="text-soft">Drop GeoTIFF files anywhere on this page: one radar scene from before the event, one from after, and elevation if you have it. GeoJSON polygons become zones.</p>}
+            {scenes?.length === 0 && sending.length === 0 && <p className="text-soft">Drop files anywhere on this page: radar products as they come (.zip or folder) with their orbit files (.EOF), or GeoTIFFs that are calibrated already; elevation; GeoJSON polygons for zones.</p>}
             <ul className="-mx-2">
               {scenes?.map((s) => {
                 const run = runs.find((r) => r.id === s.runId && r.state === 'running');
@@ -85,17 +90,17 @@ export function ScenesPage() {
 }
 
 function EmptyPicture({ none, onAdd }: { none: boolean; onAdd(): void }) {
-  return <div className="flex h-full items-center justify-center text-center text-[#c9d0cd]">{none ? <div className="w-[360px]"><p className="mb-3 text-[15px] text-white">No scene yet</p><p className="mb-4">Add a calibrated radar image from before the event and one from after. Dates, bands and position are read from the files.</p><Button onClick={onAdd}>Add files</Button></div> : <p>The scene is on its way …</p>}</div>;
+  return <div className="flex h-full items-center justify-center text-center text-[#c9d0cd]">{none ? <div className="w-[360px]"><p className="mb-3 text-[15px] text-white">No scene yet</p><p className="mb-4">Add a radar product from before the event and one from after. Dates, bands and geometry are read from the files.</p><Button onClick={onAdd}>Add files</Button></div> : <p>The scene is on its way …</p>}</div>;
 }
 
 function ScenePicture({ scene, node, display, study, drawing, onDrawn, onStopDrawing }: { scene: Scene; node: NodeView; display: Display; study: Study; drawing: boolean; onDrawn(g: object): void; onStopDrawing(): void }) {
-  const cells = useMemo(() => new NodeCells(node), [node]), source = useMemo(() => sourceOf(cells), [cells]), view = useMemo(() => viewOf(node.info.grid), [node]);
+  const shown = useMemo(() => displayed(node), [node]), frame = isSensorFrame(node.info.grid.crs), cells = useMemo(() => new NodeCells(shown), [shown]), source = useMemo(() => sourceOf(cells), [cells]), view = useMemo(() => viewOf(shown.info.grid), [shown]);
   const [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null);
   const layers = useMemo(() => {
     const s = display.bands.map((b) => stretchOf(scene, b, display.stretch)) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>];
     const picture = scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s) : scene.kind === 'elevation' ? rampLayer(source, s[0]) : greyLayer(source, s[0], display.bands[0] + 1);
-    return [picture, ...(study.studyArea ? [outlineLayer([study.studyArea], node.info.grid.crs)] : [])];
-  }, [scene, source, node, display, study.studyArea]);
+    return [picture, ...(study.studyArea && !frame ? [outlineLayer([study.studyArea], node.info.grid.crs)] : [])];
+  }, [scene, source, node, display, study.studyArea, frame]);
   const drawn = useRef(onDrawn), stop = useRef(onStopDrawing);
   drawn.current = onDrawn; stop.current = onStopDrawing;
   useEffect(() => {
@@ -111,12 +116,13 @@ function ScenePicture({ scene, node, display, study, drawing, onDrawn, onStopDra
     window.addEventListener('keydown', esc);
     return () => { m.removeInteraction(d); window.removeEventListener('keydown', esc); };
   }, [drawing, node]);
-  const value = at && cells.valueAt(...at), place = at && transformer(node.info.grid.crs, LONLAT)(...at);
+  const value = at && cells.valueAt(...at), place = at && !frame && transformer(node.info.grid.crs, LONLAT)(...at);
   return (
-    <MapPane view={view} layers={layers} label={`Map of ${scene.name}`} scale onPointer={setAt} onMap={(m) => { map.current = m; }}>
+    <MapPane view={view} layers={layers} label={`Map of ${scene.name}`} scale={!frame} onPointer={setAt} onMap={(m) => { map.current = m; }}>
       <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">{scene.name}</b>{scene.acquiredAt ? dayYear(scene.acquiredAt) : ''}</div>
-      {place && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
-        <div>{degrees(...place)}</div>
+      {frame && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">sensor geometry, may be mirrored · {scene.detail.pass === 'ascending' ? 'south is up' : 'east is left'}</div>}
+      {at && (place || frame) && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
+        <div>{place ? degrees(...place) : `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}`}</div>
         {value && node.info.bands.map((b, i) => <div key={i}><span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span> {scene.info!.type === 'class8' ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ?? 'no class') : Number.isFinite(value.values[i]!) ? `${number(value.values[i]!, 1)} ${b.unit}` : 'nodata'}{value.level > 0 && <span className="text-[#aeb8b4]"> · mean of {number(4 ** value.level)} cells</span>}</div>)}
       </div>}
     </MapPane>

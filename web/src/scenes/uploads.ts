@@ -3,10 +3,11 @@ import type { QueryClient } from '@tanstack/react-query';
 import { api, sayError, sendFile } from '../api/client';
 import { keys } from '../api/hooks';
 import type { Scene, Upload } from '../api/types';
+import { useUi } from '../state/ui';
 
 export interface Sending { id: number; studyId: string; name: string; size: number; share: number; error: string | null; abort: AbortController }
 
-interface Queue { items: Sending[]; add(q: QueryClient, studyId: string, files: File[]): void; dismiss(id: number): void; cancel(id: number): void }
+interface Queue { items: Sending[]; add(q: QueryClient, studyId: string, files: File[]): void; addFolder(q: QueryClient, studyId: string, files: File[]): void; dismiss(id: number): void; cancel(id: number): void }
 
 let next = 1;
 let active = 0;
@@ -19,11 +20,22 @@ const turn = async (): Promise<() => void> => {
 };
 
 /** Whether a file says all that is needed, so that nobody has to be asked. */
-export const complete = (u: Upload): boolean => (u.detail.form === 'zones' ? !!u.detail.nameField : u.detail.missing.length === 0 && (u.detail.kind !== 'radar' || u.detail.bands.every((b) => b.polarisation)));
+export const complete = (u: Upload): boolean => (u.detail.form === 'product' || u.detail.form === 'orbit' ? true : u.detail.form === 'zones' ? !!u.detail.nameField : u.detail.missing.length === 0 && (u.detail.kind !== 'radar' || u.detail.bands.every((b) => b.polarisation)));
 
 export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string } = {}): Promise<void> {
   if (u.detail.form === 'zones') await api('POST', `/studies/${studyId}/zones`, { uploadId: u.id, ...(said.nameField ? { nameField: said.nameField } : {}) });
-  else await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}) });
+  else if (u.detail.form === 'product') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'radar' });
+  else if (u.detail.form !== 'orbit') await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}) });
+}
+
+/** Path of a file inside the folder that was picked or dropped. */
+export const pathOf = (f: File): string => (f.webkitRelativePath || (f as File & { path?: string }).path || f.name).replace(/^\.?\//, '');
+
+/** Files by the product folder that they lie in; files outside of one come under ''. */
+export function byFolder(files: File[]): Map<string, File[]> {
+  const roots = files.map(pathOf).filter((p) => /(^|\/)manifest\.safe$/i.test(p)).map((p) => p.slice(0, -'manifest.safe'.length)), out = new Map<string, File[]>();
+  for (const f of files) { const root = roots.find((r) => pathOf(f).startsWith(r)) ?? ''; out.set(root, [...(out.get(root) ?? []), f]); }
+  return out;
 }
 
 /** Files on their way to the server; they go on while other stages are open. */
@@ -40,9 +52,10 @@ export const useSending = create<Queue>((set) => {
           const done = await turn();
           try {
             abort.signal.throwIfAborted();
-            if (!/\.(tiff?|geo?json)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
-            const u = await sendFile<Upload>(`/studies/${studyId}/uploads`, file, (share) => change(id, { share }), abort.signal);
+            if (!/\.(tiff?|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products (.zip), orbit files (.EOF), GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
+            const u = await sendFile<Upload>(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`, file, (share) => change(id, { share }), abort.signal);
             if (complete(u)) await importUpload(studyId, u);
+            if (u.detail.form === 'orbit') useUi.getState().say(u.detail.scenes?.length ? `The orbit file serves ${u.detail.scenes.join(', ')}.` : `${file.name} is kept; it serves no scene of this study yet.`);
             remove(id);
           } catch (e) {
             if ((e as Error).name === 'AbortError') remove(id); else change(id, { error: sayError(e) });
@@ -52,6 +65,28 @@ export const useSending = create<Queue>((set) => {
           }
         })();
       }
+    },
+    addFolder: (q, studyId, files) => {
+      const id = next++, abort = new AbortController(), folder = crypto.randomUUID(), name = pathOf(files[0]!).split('/')[0]!, size = files.reduce((s, f) => s + f.size, 0);
+      set((s) => ({ items: [...s.items, { id, studyId, name, size, share: 0, error: null, abort }] }));
+      void (async () => {
+        const done = await turn();
+        try {
+          let sent = 0;
+          for (const file of files) {
+            await sendFile(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&folder=${folder}&path=${encodeURIComponent(pathOf(file))}`, file, (share) => change(id, { share: (sent + share * file.size) / Math.max(1, size) }), abort.signal);
+            sent += file.size;
+          }
+          const u = await api<Upload>('POST', `/studies/${studyId}/folders/${folder}`, undefined, abort.signal);
+          await importUpload(studyId, u);
+          remove(id);
+        } catch (e) {
+          if ((e as Error).name === 'AbortError') remove(id); else change(id, { error: sayError(e) });
+        } finally {
+          done();
+          for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key });
+        }
+      })();
     },
     dismiss: remove,
     cancel: (id) => useSending.getState().items.find((i) => i.id === id)?.abort.abort(),
