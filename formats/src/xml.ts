@@ -1,4 +1,5 @@
 import { XMLParser, XMLValidator } from 'fast-xml-parser';
+import { utcSeconds } from '@hindglance/core/radar/orbit';
 import { FormatError } from './errors';
 
 /** An element: text, or children by name. */
@@ -55,6 +56,10 @@ export class XmlElement {
     const t = this.text(path), v = Number(t);
     if (t === '' || !Number.isFinite(v)) throw new FormatError('damaged', `${this.file}: ${this.path}${path ? `/${path}` : ''} should be a number, not "${t.slice(0, 40)}"`);
     return v;
+  }
+  /** UTC time as seconds since 2000 (see utcSeconds). */
+  time(path = ''): number {
+    try { return utcSeconds(this.text(path)); } catch (e) { throw new FormatError('damaged', `${this.file}: ${this.path}${path ? `/${path}` : ''}: ${(e as Error).message}`); }
   }
   /** Numbers in a text, parted by blanks. */
   numbers(path = ''): number[] {

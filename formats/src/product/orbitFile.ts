@@ -1,4 +1,4 @@
-import { type StateVector, utcSeconds } from '@hindglance/core/radar/orbit';
+import type { StateVector } from '@hindglance/core/radar/orbit';
 import { FormatError } from '../errors';
 import { type XmlElement, parseXml } from '../xml';
 
@@ -20,8 +20,8 @@ export function readOrbitFile(bytes: Uint8Array, name: string): OrbitFile {
   if (list.length < 4) throw new FormatError('incomplete', `${name} holds ${list.length} state vectors; four or more are needed`);
   const validity = header.get('Validity_Period'), type = header.find('File_Type')?.text() ?? '';
   return {
-    mission: header.text('Mission').trim(), kind: /RES/i.test(type) ? 'restituted' : 'precise', from: utcSeconds(validity.text('Validity_Start')), to: utcSeconds(validity.text('Validity_Stop')),
-    vectors: list.map((e): StateVector => ({ t: utcSeconds(e.text('UTC')), position: xyz(e, ''), velocity: xyz(e, 'V') })),
+    mission: header.text('Mission').trim(), kind: /RES/i.test(type) ? 'restituted' : 'precise', from: validity.time('Validity_Start'), to: validity.time('Validity_Stop'),
+    vectors: list.map((e): StateVector => ({ t: e.time('UTC'), position: xyz(e, ''), velocity: xyz(e, 'V') })),
   };
 }
 const xyz = (e: XmlElement, prefix: string): [number, number, number] => [e.number(`${prefix}X`), e.number(`${prefix}Y`), e.number(`${prefix}Z`)];

@@ -1,5 +1,5 @@
 import type { PolarisationLuts, ProductLuts } from '@hindglance/core/radar/luts';
-import { type StateVector, utcSeconds, utcText } from '@hindglance/core/radar/orbit';
+import { type StateVector, utcText } from '@hindglance/core/radar/orbit';
 import type { GroundRangePolynomial, SensorModel } from '@hindglance/core/radar/sensor';
 import { FormatError } from '../errors';
 import { type XmlElement, parseXml } from '../xml';
@@ -85,12 +85,12 @@ function sensorModel(root: XmlElement): SensorModel {
   const head = root.get('adsHeader'), info = root.get('generalAnnotation/productInformation'), image = root.get('imageAnnotation/imageInformation');
   const projection = info.find('projection')?.text() ?? '';
   if (projection && !/ground/i.test(projection)) throw new FormatError('unsupported', `${root.file}: the image is in ${projection} geometry; ground range is needed`);
-  const orbit = root.all('generalAnnotation/orbitList/orbit').map((e): StateVector => ({ t: utcSeconds(e.text('time')), position: xyz(e.get('position')), velocity: xyz(e.get('velocity')) }));
+  const orbit = root.all('generalAnnotation/orbitList/orbit').map((e): StateVector => ({ t: e.time('time'), position: xyz(e.get('position')), velocity: xyz(e.get('velocity')) }));
   if (orbit.length < 4) throw new FormatError('incomplete', `${root.file} holds ${orbit.length} orbit vectors; four or more are needed`);
-  const groundRange = root.all('coordinateConversion/coordinateConversionList/coordinateConversion').map((e): GroundRangePolynomial => ({ t: utcSeconds(e.text('azimuthTime')), origin: e.number('sr0'), coefficients: e.numbers('srgrCoefficients') }));
+  const groundRange = root.all('coordinateConversion/coordinateConversionList/coordinateConversion').map((e): GroundRangePolynomial => ({ t: e.time('azimuthTime'), origin: e.number('sr0'), coefficients: e.numbers('srgrCoefficients') }));
   if (groundRange.length === 0) throw new FormatError('incomplete', `${root.file} holds no slant to ground range conversion`, 'Is this a ground-range detected product?');
-  const firstLineT = utcSeconds(image.text('productFirstLineUtcTime')), lines = image.number('numberOfLines'), samples = image.number('numberOfSamples');
-  const last = utcSeconds(image.text('productLastLineUtcTime')), lineIntervalS = image.number('azimuthTimeInterval');
+  const firstLineT = image.time('productFirstLineUtcTime'), lines = image.number('numberOfLines'), samples = image.number('numberOfSamples');
+  const last = image.time('productLastLineUtcTime'), lineIntervalS = image.number('azimuthTimeInterval');
   if (!(lineIntervalS > 0) || !(lines > 1) || !(samples > 1)) throw new FormatError('damaged', `${root.file}: size or line interval cannot be right`);
   if (Math.abs(last - firstLineT - (lines - 1) * lineIntervalS) > Math.max(0.01, 2 * lineIntervalS)) throw new FormatError('contradictory', `${root.file}: ${lines} lines of ${lineIntervalS} s do not fit between the first and the last line's time`);
   return {

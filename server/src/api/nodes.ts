@@ -10,6 +10,7 @@ import { findChangeMap } from '../db/changeMaps';
 import { type NodeRow, findNode, saveNode } from '../db/nodes';
 import { findScene } from '../db/scenes';
 import { AppError, notFound } from '../errors';
+import { preparation } from '../products/prepare';
 import { idOf } from './http';
 import type { Services } from './services';
 
@@ -34,10 +35,15 @@ export function shown(whole: NodeSpec, info: NodeRow['info']): NodeSpec {
 }
 
 /** Nodes that show a scene. */
-export async function sceneNode(s: Services, sceneId: string): Promise<NodeRow> {
+export async function sceneNode(s: Services, sceneId: string, onMap = false): Promise<NodeRow> {
   const scene = await s.db.withClient((c) => findScene(c, sceneId));
   if (!scene) throw notFound('scene');
   if (!scene.imageId || !scene.info) throw new AppError(409, 'notReady', `${scene.name} is still being imported`, 'scene');
+  if (isSensorFrame(scene.info.grid.crs) && onMap) {
+    const n = (await s.db.withClient((c) => preparation(c, scene.studyId))).nodes.get(sceneId), row = n && !n.error ? await register(s, n.power) : null;
+    if (!row || isSensorFrame(row.info.grid.crs)) throw new AppError(409, 'notPrepared', `${scene.name} does not lie on the map`, 'scene', 'See Prepare.');
+    return register(s, shown(row.spec, row.info));
+  }
   if (isSensorFrame(scene.info.grid.crs)) return register(s, shown(sourceNode(scene.imageId), scene.info));
   // Maps are drawn north up on square cells; other grids are put on one first.
   const source = onGrid(sourceNode(scene.imageId), scene.info, squareNorthUp(scene.info.grid));
@@ -47,7 +53,7 @@ export async function sceneNode(s: Services, sceneId: string): Promise<NodeRow> 
 export function nodeRoutes(api: Router, s: Services): void {
   const { db, previews } = s;
   const known = new LRUCache<string, NodeRow>({ max: 500 });
-  api.get('/scenes/:id/node', async (req, res) => { res.json(nodeView(await sceneNode(s, idOf(req)))); });
+  api.get('/scenes/:id/node', async (req, res) => { res.json(nodeView(await sceneNode(s, idOf(req), req.query.onMap === '1'))); });
   api.get('/change-maps/:id/node', async (req, res) => {
     const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
     if (!m) throw notFound('change map');
