@@ -39,7 +39,7 @@ test('the board: settings for every date and for one, what is stale, what is kep
   await expect(page.getByRole('button', { name: '14 May is run' })).toBeVisible({ timeout: 90_000 });
   await expect(cell('Terrain', '14 May')).toHaveAccessibleName(/done/);
   // Back again: the first result is still kept, nothing is left to run.
-  await page.getByRole('button', { name: 'Take back' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('button', { name: 'Everything is run' })).toBeDisabled();
   await page.getByRole('button', { name: /^Delete 1 old result/ }).click();
   await expect(page.getByRole('button', { name: /old result/ })).toHaveCount(0);

@@ -78,7 +78,9 @@ test('a file that does not say what it is is asked about', async ({ page }) => {
 test('scenes: card, stretch, three bands, drawing a study area', async ({ page }) => {
   const id = await openStudy(page, 'scenes');
   await settled(page);
-  await expect(page.getByText('1 200 × 1 000 cells of 20 m')).toBeVisible();
+  await expect(page.getByText(/2.900 × 2.500 cells/)).toBeVisible();
+  await expect(page.getByText('sensor geometry, may be mirrored · east is left')).toBeVisible();
+  await expect(page.getByText(/of the scene lies away from the study area and was left out/)).toBeVisible();
   await page.getByRole('radio', { name: 'Three bands' }).click();
   await page.getByRole('radio', { name: '5 %' }).click();
   await settled(page);
@@ -86,6 +88,10 @@ test('scenes: card, stretch, three bands, drawing a study area', async ({ page }
   await expect(page.getByText(/^VV/).last()).toBeVisible();
   await accessible(page);
   const area = ((await (await page.request.get(`${base()}/api/studies/${id}`)).json()) as { studyArea: object }).studyArea;
+  // A study area is drawn on a scene that lies on the map.
+  await expect(page.getByRole('button', { name: 'Draw anew' })).toBeDisabled();
+  await page.getByRole('button', { name: /^Elevation/ }).click();
+  await settled(page);
   await page.getByRole('button', { name: 'Draw anew' }).click();
   for (const [x, y] of [[300, 200], [600, 220], [580, 500]] as const) { await page.mouse.click(x, y); await page.waitForTimeout(400); }
   await page.mouse.dblclick(320, 480);

@@ -58,3 +58,20 @@ describe('the island', () => {
     expect(best.users).toBeGreaterThan(0.95);
   });
 });
+
+// Three raw products are written, read back and run through the default chain, outside this process for the same reason.
+describe('raw products through the chain', () => {
+  interface Check { pass: string; evenDb: { land: number; water: number }; leanFlatDb: Record<string, number>; leanBetaDb: Record<string, number>; targetsPrecise: number; targetsOwn: number }
+  let f: { checks: Check[]; scores: Record<string, { iou: number; producers: number; users: number; standingUsers: number; thresholds: number[] }> };
+  beforeAll(() => { f = JSON.parse(execFileSync(process.execPath, ['--max-old-space-size=4096', resolve('dist/world/chainFacts.js')], { encoding: 'utf8', maxBuffer: 1 << 26 })) as typeof f; }, 500_000);
+  test('sigma nought of level land is the truth within 0.1 dB, on either pass', () => { expect(f.checks.map((c) => c.pass)).toEqual(['descending', 'descending', 'ascending']); for (const c of f.checks) expect(Math.abs(c.evenDb.land)).toBeLessThan(0.1); });
+  test('bright targets lie within half a cell with the precise orbit, and farther off with the announced one', () => { for (const c of f.checks) { expect(c.targetsPrecise).toBeLessThan(0.5); expect(c.targetsOwn).toBeGreaterThan(c.targetsPrecise + 0.3); } });
+  test('flattened slopes to the east and west agree within 0.5 dB; without flattening they differ by decibels', () => {
+    for (const c of f.checks) { const [a, b] = Object.values(c.leanFlatDb) as [number, number], [x, y] = Object.values(c.leanBetaDb) as [number, number]; expect(Math.abs(a - b)).toBeLessThan(0.5); expect(Math.abs(x - y)).toBeGreaterThan(3); }
+  });
+  test('the flood from raw products, by default settings', () => {
+    console.log(Object.entries(f.scores).map(([k, q]) => `  ${k.padEnd(58)} IoU ${q.iou.toFixed(3)}  producer's ${q.producers.toFixed(3)}  user's ${q.users.toFixed(3)}  standing water user's ${q.standingUsers.toFixed(3)}  ${q.thresholds.join(' / ')} dB`).join('\n'));
+    expect(f.scores['flattened, all limits']!.iou).toBeGreaterThan(0.85);
+    expect(f.scores['flattened, no slope limit']!.standingUsers).toBeGreaterThan(f.scores['not flattened, no slope limit']!.standingUsers);
+  });
+});

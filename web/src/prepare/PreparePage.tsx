@@ -42,7 +42,7 @@ export function PreparePage() {
       desk={<StepDesk study={study} view={view} p={p} row={row} input={input} output={output} marking={marking} onMark={(m) => { setMarking(m); if (m) setField(null); }} marked={!!box} />}
       footer={<div className="flex items-center justify-between gap-2">
         <Button onClick={toggle}>{on ? 'Skip this step' : 'Use this step'}</Button>
-        <span className="flex gap-2"><Button aria-label="Take back" title="Take back (Ctrl Z)" disabled={desk.past.length === 0} onClick={p.undo}><Undo2 size={14} aria-hidden />Undo</Button><Button tone="act" disabled={p.running || p.run.isPending || !row || row.ready} onClick={() => p.run.mutate([row!.sceneId])}>{row?.ready ? `${day(row.acquiredAt)} is run` : `Run ${row ? day(row.acquiredAt) : ''}`}</Button></span>
+        <span className="flex gap-2"><Button title="Take back (Ctrl Z)" disabled={desk.past.length === 0} onClick={p.undo}><Undo2 size={14} aria-hidden />Undo</Button><Button tone="act" disabled={p.running || p.run.isPending || !row || row.ready} onClick={() => p.run.mutate([row!.sceneId])}>{row?.ready ? `${day(row.acquiredAt)} is run` : `Run ${row ? day(row.acquiredAt) : ''}`}</Button></span>
       </div>} />
   );
 }
