@@ -1,11 +1,12 @@
 import { useRef } from 'react';
 import { AlertTriangle, Check, Circle, CircleDashed, Minus, RotateCcw, X } from 'lucide-react';
-import { CHAIN_STEPS, type ChainStep } from '@hindglance/core/chain/radarChain';
+import { CHAIN_STEPS } from '@hindglance/core/chain/radarChain';
 import type { Study } from '../api/types';
 import { bytes, day, time } from '../lib/format';
 import { Button, cx } from '../ui/controls';
-import { FILTERS, STEP_WORDS } from './steps';
-import { type BoardCell, type BoardRow, type PrepareView, useDesk, type usePrepare } from './usePrepare';
+import { type BoardCell, type BoardRow, type PrepareView, useDesk } from './chainState';
+import { STEP_WORDS, settingText } from './steps';
+import type { usePrepare } from './usePrepare';
 
 const MARK: Record<BoardCell['state'], { icon: typeof Check; className: string; say: string }> = {
   done: { icon: Check, className: 'text-spruce', say: 'done' }, running: { icon: RotateCcw, className: 'text-spruce', say: 'running' }, waiting: { icon: Circle, className: 'text-[#9aa19c]', say: 'waiting' },
@@ -74,21 +75,4 @@ function move(e: React.KeyboardEvent, row: number, col: number, rows: number, fo
   if (!d) return;
   e.preventDefault();
   focus(Math.max(-1, Math.min(rows - 1, row + d[0])), Math.max(0, Math.min(CHAIN_STEPS.length - 1, col + d[1])));
-}
-
-/** The setting of a step in a few characters. */
-export function settingText(v: Pick<PrepareView, 'chain'>, s: ChainStep): string {
-  const c = v.chain;
-  if (!c[s].on) return 'skipped';
-  switch (s) {
-    case 'orbit': return 'from file';
-    case 'noise': return 'subtract';
-    case 'calibrate': return `${{ beta: 'β⁰', sigma: 'σ⁰', gamma: 'γ⁰' }[c.calibrate.to]} · ${c.calibrate.polarisations?.join(' ') ?? 'all'}`;
-    case 'looks': return `${c.looks.rangeLooks} x ${c.looks.azimuthLooks}`;
-    case 'speckle': return `${FILTERS.find(([k]) => k === c.speckle.filter)![1]}${c.speckle.filter === 'refinedLee' ? '' : ` ${c.speckle.windowCells}`}`;
-    case 'flatten': return 'terrain γ⁰';
-    case 'terrain': return `${c.terrain.grid.transform[1]} m`;
-    case 'acrossDates': return `window ${c.acrossDates.windowCells}`;
-    case 'decibel': return '10·log₁₀';
-  }
 }

@@ -12,7 +12,8 @@ import { StepDesk } from './StepDesk';
 import { type FieldBox, StepPicture, StepProblem, useStepNodes } from './StepPicture';
 import { STEP_WORDS } from './steps';
 import { useField } from './useFields';
-import { changed, useDesk, usePrepare } from './usePrepare';
+import { changed, useDesk } from './chainState';
+import { usePrepare } from './usePrepare';
 
 export function PreparePage() {
   const study = useOutletContext<Study>(), p = usePrepare(study.id), go = useNavigate(), desk = useDesk(), { open, pick } = desk;

@@ -8,7 +8,8 @@ import { day, number } from '../lib/format';
 import { Button, Choice, NumberField, Pick, Problem, Warning } from '../ui/controls';
 import { FILTERS, STEP_WORDS } from './steps';
 import type { Field } from './useFields';
-import { type BoardRow, type PrepareView, changed, stepNumber, useDesk, type usePrepare } from './usePrepare';
+import { type BoardRow, type PrepareView, changed, stepNumber, useDesk } from './chainState';
+import type { usePrepare } from './usePrepare';
 
 const Row = ({ label, children }: { label: string; children: ReactNode }) => <div className="mb-2 flex min-h-8 items-center justify-between gap-3"><span>{label}</span>{children}</div>;
 const ON = [{ value: 'off', name: 'Off' }, { value: 'on', name: 'On' }] as { value: string; name: string }[];

@@ -1,4 +1,4 @@
-import type { ChainStep } from '@hindglance/core/chain/radarChain';
+import type { ChainStep, RadarChain } from '@hindglance/core/chain/radarChain';
 
 /** Names and words of the chain's steps. */
 export const STEP_WORDS: Record<ChainStep, { name: string; help: string }> = {
@@ -14,3 +14,20 @@ export const STEP_WORDS: Record<ChainStep, { name: string; help: string }> = {
 };
 /** Product names of the filters. */
 export const FILTERS = [['mean', 'Mean'], ['median', 'Median'], ['lee', 'Lee'], ['refinedLee', 'Refined Lee'], ['gammaMap', 'Gamma MAP']] as const;
+
+/** The setting of a step in a few characters. */
+export function settingText(v: { chain: RadarChain }, s: ChainStep): string {
+  const c = v.chain;
+  if (!c[s].on) return 'skipped';
+  switch (s) {
+    case 'orbit': return 'from file';
+    case 'noise': return 'subtract';
+    case 'calibrate': return `${{ beta: 'β⁰', sigma: 'σ⁰', gamma: 'γ⁰' }[c.calibrate.to]} · ${c.calibrate.polarisations?.join(' ') ?? 'all'}`;
+    case 'looks': return `${c.looks.rangeLooks} x ${c.looks.azimuthLooks}`;
+    case 'speckle': return `${FILTERS.find(([k]) => k === c.speckle.filter)![1]}${c.speckle.filter === 'refinedLee' ? '' : ` ${c.speckle.windowCells}`}`;
+    case 'flatten': return 'terrain γ⁰';
+    case 'terrain': return `${c.terrain.grid.transform[1]} m`;
+    case 'acrossDates': return `window ${c.acrossDates.windowCells}`;
+    case 'decibel': return '10·log₁₀';
+  }
+}

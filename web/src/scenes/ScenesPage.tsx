@@ -25,17 +25,22 @@ import { Bar, Button, Problem, cx } from '../ui/controls';
 import { StudyDialog } from '../studies/StudyDialog';
 import { Ask } from './Ask';
 import { SceneCard } from './SceneCard';
+import { FilterBar } from './FilterBar';
+import { NO_FILTER, type SceneFilter, filtered } from './filters';
+import { PlacesMap } from './PlacesMap';
 import { type Display, firstDisplay, stretchOf } from './display';
-import { byFolder, complete, useSending } from './uploads';
+import { byFolder, complete } from './files';
+import { useSending } from './uploads';
 
 export function ScenesPage() {
   const study = useOutletContext<Study>(), q = useQueryClient();
   const scenes = useScenes(study.id).data, uploads = useUploads(study.id).data ?? [], zones = useZones(study.id).data ?? [], runs = useRuns().data ?? [];
   const all = useSending((s) => s.items), sending = useMemo(() => all.filter((s) => s.studyId === study.id), [all, study.id]);
-  const [picked, setPicked] = useState<string | null>(null), [displays, setDisplays] = useState<Record<string, Display>>({}), [drawing, setDrawing] = useState(false), [editing, setEditing] = useState(false);
+  const [picked, setPicked] = useState<string | null>(null), [displays, setDisplays] = useState<Record<string, Display>>({}), [drawing, setDrawing] = useState(false), [editing, setEditing] = useState(false), [filter, setFilter] = useState<SceneFilter>(NO_FILTER), [places, setPlaces] = useState(false);
   const scene = scenes?.find((s) => s.id === picked) ?? scenes?.find((s) => s.imageId) ?? null;
   const display = scene ? (displays[scene.id] ?? firstDisplay(scene)) : null;
   const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
+  const listed = useMemo(() => filtered(scenes ?? [], filter), [scenes, filter]);
   const drop = useDropzone({ onDrop: (files) => take(files), noClick: true, noKeyboard: true });
   const take = (files: File[]) => { for (const [root, list] of byFolder(files)) if (root) useSending.getState().addFolder(q, study.id, list); else useSending.getState().add(q, study.id, list); };
   const folder = useRef<HTMLInputElement>(null);
@@ -48,10 +53,10 @@ export function ScenesPage() {
     <div {...drop.getRootProps({ className: 'flex min-h-0 flex-1' })}>
       <input {...drop.getInputProps()} aria-label="Files" />
       <Workspace label="Scenes"
-        picture={scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}
+        picture={<>{scenes && scenes.length > 0 && !drawing && <div role="radiogroup" aria-label="What the picture shows" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">{([[false, 'Scene'], [true, 'Footprints']] as const).map(([v, name]) => <button key={name} type="button" role="radio" aria-checked={places === v} onClick={() => setPlaces(v)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', places === v ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{name}</button>)}</div>}{places && scenes ? <PlacesMap study={study} scenes={listed} picked={scene} /> : scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}</>}
         strip={<TimeStrip study={study} scenes={scenes ?? []} beforeId={study.compare?.beforeId ?? null} afterId={study.compare?.afterId ?? null} onPick={setPicked} pickedId={scene?.id ?? null} />}
         desk={<>
-          <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!node || isSensorFrame(node.info.grid.crs)} title={node && isSensorFrame(node.info.grid.crs) ? 'Draw on a scene that lies on the map, such as elevation' : undefined} onClick={() => setDrawing(!drawing)}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
+          <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!node || isSensorFrame(node.info.grid.crs)} title={node && isSensorFrame(node.info.grid.crs) ? 'Draw on a scene that lies on the map, such as elevation' : undefined} onClick={() => { setPlaces(false); setDrawing(!drawing); }}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
             <p className="text-soft">{drawing ? 'Click the corners on the map; double-click ends the outline.' : study.studyArea ? 'Everything is counted inside the white outline.' : 'None yet: everything that both dates show would be counted.'}</p>
           </Section>
           <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<span className="flex gap-1.5"><Button tone="quiet" className="h-7 px-2" title="A product that was unpacked" onClick={() => folder.current?.click()}><FolderPlus size={14} aria-hidden />Folder</Button><Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button></span>}>
@@ -64,8 +69,9 @@ export function ScenesPage() {
             ))}
             {questions.map((u) => <div key={u.id} className="mb-2"><Ask studyId={study.id} upload={u} /></div>)}
             {scenes?.length === 0 && sending.length === 0 && <p className="text-soft">Drop files anywhere on this page: radar products as they come (.zip or folder) with their orbit files (.EOF), or GeoTIFFs that are calibrated already; elevation; GeoJSON polygons for zones.</p>}
+            {scenes && scenes.length > 2 && <FilterBar scenes={scenes} filter={filter} shown={listed.length} onFilter={setFilter} />}
             <ul className="-mx-2">
-              {scenes?.map((s) => {
+              {listed.map((s) => {
                 const run = runs.find((r) => r.id === s.runId && r.state === 'running');
                 const side = s.id === study.compare?.beforeId ? 'before' : s.id === study.compare?.afterId ? 'after' : null;
                 return (
@@ -108,7 +114,7 @@ function ScenePicture({ scene, node, display, study, drawing, onDrawn, onStopDra
     if (!drawing || !m) return;
     const d = new Draw({ type: 'Polygon' });
     d.on('drawend', (e) => {
-      const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, { dataProjection: 'EPSG:4326', featureProjection: projectionOf(node.info.grid.crs) }) as { coordinates: [number, number][][] };
+      const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, { dataProjection: 'EPSG:4326', featureProjection: projectionOf(node.info.grid.crs) }) as unknown as { coordinates: [number, number][][] };
       drawn.current({ type: 'MultiPolygon', coordinates: [g.coordinates] });
     });
     m.addInteraction(d);

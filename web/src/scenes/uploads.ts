@@ -4,6 +4,7 @@ import { api, sayError, sendFile } from '../api/client';
 import { keys } from '../api/hooks';
 import type { Scene, Upload } from '../api/types';
 import { useUi } from '../state/ui';
+import { complete, pathOf } from './files';
 
 export interface Sending { id: number; studyId: string; name: string; size: number; share: number; error: string | null; abort: AbortController }
 
@@ -19,23 +20,10 @@ const turn = async (): Promise<() => void> => {
   return () => { active--; waiting.shift()?.(); };
 };
 
-/** Whether a file says all that is needed, so that nobody has to be asked. */
-export const complete = (u: Upload): boolean => (u.detail.form === 'product' || u.detail.form === 'orbit' ? true : u.detail.form === 'zones' ? !!u.detail.nameField : u.detail.missing.length === 0 && (u.detail.kind !== 'radar' || u.detail.bands.every((b) => b.polarisation)));
-
 export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string } = {}): Promise<void> {
   if (u.detail.form === 'zones') await api('POST', `/studies/${studyId}/zones`, { uploadId: u.id, ...(said.nameField ? { nameField: said.nameField } : {}) });
   else if (u.detail.form === 'product') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'radar' });
   else if (u.detail.form !== 'orbit') await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}) });
-}
-
-/** Path of a file inside the folder that was picked or dropped. */
-export const pathOf = (f: File): string => (f.webkitRelativePath || (f as File & { path?: string }).path || f.name).replace(/^\.?\//, '');
-
-/** Files by the product folder that they lie in; files outside of one come under ''. */
-export function byFolder(files: File[]): Map<string, File[]> {
-  const roots = files.map(pathOf).filter((p) => /(^|\/)manifest\.safe$/i.test(p)).map((p) => p.slice(0, -'manifest.safe'.length)), out = new Map<string, File[]>();
-  for (const f of files) { const root = roots.find((r) => pathOf(f).startsWith(r)) ?? ''; out.set(root, [...(out.get(root) ?? []), f]); }
-  return out;
 }
 
 /** Files on their way to the server; they go on while other stages are open. */
