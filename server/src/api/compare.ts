@@ -10,12 +10,13 @@ import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount, sameGrid } from '@hindglance/core/grid/grid';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
-import type { Provenance, SceneRecord } from '../db/changeMaps';
+import type { PreparedSide, Provenance, SceneRecord } from '../db/changeMaps';
 import { createImage } from '../db/images';
 import { findTally } from '../db/nodes';
 import { type Scene, listScenes, listZones } from '../db/scenes';
 import { type Study, findStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
+import { settingsFor } from '@hindglance/core/chain/radarChain';
 import { isProduct, preparation } from '../products/prepare';
 import type { HistogramResult } from '../preview/service';
 import type { ZonePolygons } from '../runs/mapPhases';
@@ -29,7 +30,7 @@ export const PROGRAM = 'Hind Glance 0.1.0';
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
 
-type Side = Scene & { info: ImageInfo; imageId: string; node: NodeSpec };
+type Side = Scene & { info: ImageInfo; imageId: string; node: NodeSpec; prepared: PreparedSide | null };
 interface Comparison { study: Study; before: Side; after: Side; elevation: (Scene & { info: ImageInfo; imageId: string }) | null; setup: ChangeSetup; nodes: ChangeNodes; warnings: string[] }
 
 async function comparison({ db, sources }: Services, studyId: string, b: { beforeId: string; afterId: string; setup: unknown }): Promise<Comparison> {
@@ -45,12 +46,13 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
   const chain = scenes.some(isProduct) ? await db.withClient((c) => preparation(c, studyId)) : null;
   const side = async (id: string, field: string): Promise<Side> => {
     const s = ready(id, field);
-    if (!s.info.sensor) return { ...s, node: sourceNode(s.imageId) };
+    if (!s.info.sensor) return { ...s, node: sourceNode(s.imageId), prepared: null };
     const n = chain?.nodes.get(s.id);
     if (!n) throw new AppError(409, 'heldOut', `${s.name} is held out of the chain`, field, 'Take it back in under Prepare.');
     if (n.error) throw new AppError(409, 'notPrepared', `${s.name}: ${n.error.message}`, field, n.error.hint);
     if (!chain!.state.chain.terrain.on) throw new AppError(409, 'notPrepared', `${s.name} lies in sensor geometry`, field, 'Switch Terrain on under Prepare.');
-    return { ...s, node: n.power, info: await new Evaluator({ sources }).info(n.power) };
+    const o = chain!.orbits.get(s.id), c = settingsFor(chain!.state.chain, chain!.state.exceptions, s.id);
+    return { ...s, node: n.power, info: await new Evaluator({ sources }).info(n.power), prepared: { chain: c, orbit: o && c.orbit.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } };
   };
   const [before, after] = await Promise.all([side(b.beforeId, 'beforeId'), side(b.afterId, 'afterId')]);
   if (before.id === after.id) throw new AppError(422, 'invalid', 'Before and after are the same scene', 'afterId', 'Pick two scenes on the time strip.');
@@ -152,6 +154,7 @@ export function compareRoutes(api: Router, s: Services): void {
       before: record(c.before, band.name), after: record(c.after, band.name), elevation: c.elevation && c.nodes.slope ? record(c.elevation) : null,
       zones: zone ? { name: zone.name, file: zone.fileName, sha256: zone.fileSha256, names } : null,
       studyAreaSha256: c.study.studyArea ? createHash('sha256').update(JSON.stringify(c.study.studyArea)).digest('hex') : null,
+      ...(c.before.prepared || c.after.prepared ? { prepared: { before: c.before.prepared, after: c.after.prepared } } : {}),
       grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`, setup: c.setup,
     };
     const runId = await db.withTransaction(async (x) => {

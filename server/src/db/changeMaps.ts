@@ -7,7 +7,10 @@ export interface Provenance {
   study: string; event: string | null; program: string; writtenAt: string; nodeHash: string;
   before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null;
   grid: string; setup: ChangeSetup;
+  /** How the dates were prepared: the settings of each side's chain, and the orbit file it took. Absent for images that came calibrated. */
+  prepared?: { before: PreparedSide | null; after: PreparedSide | null };
 }
+export interface PreparedSide { chain: object; orbit: { file: string; sha256: string; kind: string } | null }
 export interface SceneRecord { name: string; file: string; sha256: string; acquiredAt: string | null; band?: string; size: number }
 
 export interface ChangeMap { id: string; studyId: string; name: string; imageId: string; nodeHash: string; setup: ChangeSetup; provenance: Provenance; tally: TallyData; patchCount: number; createdAt: string }

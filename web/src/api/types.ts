@@ -1,3 +1,4 @@
+import type { RadarChain } from '@hindglance/core/chain/radarChain';
 import type { ChangeSetup } from '@hindglance/core/change/setup';
 import type { NodeSpec } from '@hindglance/core/graph/node';
 import type { BandInfo, ImageInfo } from '@hindglance/core/graph/image';
@@ -23,7 +24,8 @@ export interface CompareHistograms { before: Histogram; after: Histogram; measur
 export interface Run { id: string; studyId: string | null; kind: string; title: string; state: 'running' | 'done' | 'failed' | 'cancelled'; progress: number; doing: string; error: { code: string; message: string; hint?: string } | null; result: Record<string, string> | null; createdAt: string; finishedAt: string | null }
 export interface TallyRow { zone: string | null; label: number; name: string; color: string; cells: number; areaM2: number; sharePercent: number }
 export interface SceneRecord { name: string; file: string; sha256: string; acquiredAt: string | null; band?: string }
-export interface Provenance { study: string; event: string | null; program: string; writtenAt: string; nodeHash: string; before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null; grid: string; setup: ChangeSetup }
+export interface Provenance { study: string; event: string | null; program: string; writtenAt: string; nodeHash: string; before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null; grid: string; setup: ChangeSetup; prepared?: { before: PreparedSide | null; after: PreparedSide | null } }
+export interface PreparedSide { chain: RadarChain; orbit: { file: string; sha256: string; kind: string } | null }
 export interface MadeFile { id: string; name: string; size: number; format: string }
 export interface ChangeMap { id: string; studyId: string; name: string; nodeHash: string; setup: ChangeSetup; provenance: Provenance; tally: TallyData; patchCount: number; createdAt: string; info: ImageInfo; rows: TallyRow[]; files: MadeFile[] }
 export interface LedgerEntry { id: number; at: string; what: string; detail: Record<string, unknown> }

@@ -6,6 +6,7 @@ import Graticule from 'ol/layer/Graticule';
 import Fill from 'ol/style/Fill';
 import Stroke from 'ol/style/Stroke';
 import Style from 'ol/style/Style';
+import Text from 'ol/style/Text';
 import View from 'ol/View';
 import { fromLonLat, toLonLat } from 'ol/proj';
 import { feature } from 'topojson-client';
@@ -25,6 +26,8 @@ const outline = (rings: Ring[], color: string, width: number, dash?: number[], f
   style: new Style({ stroke: new Stroke({ color, width, lineDash: dash }), ...(fill ? { fill: new Fill({ color: fill }) } : {}) }),
 });
 
+const label = (textAlign: CanvasTextAlign = 'center') => new Text({ font: '11px "Hanken Grotesk Variable", sans-serif', fill: new Fill({ color: '#aeb8b4' }), textBaseline: 'bottom', textAlign, offsetX: textAlign === 'end' ? -6 : 0, offsetY: -4 });
+
 /** Where the scenes lie: their footprints around the study area, and the place on a small map of the world. */
 export function PlacesMap({ study, scenes, picked }: { study: Study; scenes: Scene[]; picked: Scene | null }) {
   const [at, setAt] = useState<[number, number] | null>(null);
@@ -34,7 +37,7 @@ export function PlacesMap({ study, scenes, picked }: { study: Study; scenes: Sce
   const world = useMemo(() => { const b = JSON.parse(key) as ReturnType<typeof boxOf>; return new View({ center: [(b[0] + b[2]) / 2, Math.max(-8e6, Math.min(8e6, (b[1] + b[3]) / 2))], resolution: 62_000, minResolution: 62_000, maxResolution: 62_000, enableRotation: false }); }, [key]);
   const { beforeId, afterId } = study.compare ?? { beforeId: null, afterId: null }, pickedId = picked?.id ?? null;
   const layers = useMemo(() => [
-    landLayer(), new Graticule({ strokeStyle: new Stroke({ color: 'rgba(255,255,255,.13)', width: 1 }), showLabels: true, wrapX: false }),
+    landLayer(), new Graticule({ strokeStyle: new Stroke({ color: 'rgba(255,255,255,.13)', width: 1 }), showLabels: true, wrapX: false, lonLabelStyle: label(), latLabelStyle: label('end') }),
     ...rings.map(({ scene, ring }) => outline([ring], scene.id === beforeId ? '#7fa3da' : scene.id === afterId ? '#e08a61' : '#b9c2be', scene.id === pickedId ? 3 : 1.4, scene.kind === 'elevation' ? [3, 4] : undefined, scene.id === pickedId ? 'rgba(255,255,255,.08)' : undefined)),
     ...(area.length ? [outline(area, '#ffffff', 1.5, [6, 4])] : []),
   ], [rings, area, beforeId, afterId, pickedId]);

@@ -1,7 +1,9 @@
+import { CHAIN_STEPS } from '@hindglance/core/chain/radarChain';
 import type { Condition } from '@hindglance/core/change/rules';
 import type { ChangeMap, SceneRecord } from '../api/types';
 import { dayYear, number, time } from '../lib/format';
 import type { ReactNode } from 'react';
+import { STEP_WORDS, settingText } from '../prepare/steps';
 
 const WORD: Record<string, string> = { measure: 'change' }, SIGN: Record<string, string> = { '<=': '≤', '>=': '≥' };
 export const sentence = (all: Condition[]): string => all.map((c) => `${WORD[c.layer] ?? c.layer} ${SIGN[c.op] ?? c.op} ${number(c.value, 1)}${c.layer === 'slope' ? '°' : c.layer === 'elevation' ? ' m' : ' dB'}`).join(' and ');
@@ -12,8 +14,11 @@ export function Inputs({ map }: { map: ChangeMap }) {
   const scene = (r: SceneRecord) => <>{r.name}{r.acquiredAt ? `, ${dayYear(r.acquiredAt)} ${time(r.acquiredAt)}` : ''}{r.band ? `, ${r.band}` : ''} <span className="block truncate font-mono text-[11px] text-soft" title={`${r.file}\nSHA-256 ${r.sha256}`}>{r.sha256.slice(0, 8)}… {r.file}</span></>;
   const limits = [p.studyAreaSha256 && l.studyArea ? 'inside study area' : null, `seen on both dates, ${l.seenMarginCells} cells in`, l.maxSlopeDeg !== null ? `slope ≤ ${number(l.maxSlopeDeg, 1)}°` : null, l.minPatchCells !== null ? `patch ≥ ${l.minPatchCells} cells, ${l.neighbours}-neighbour` : null].filter(Boolean).join(' · ');
   const filter = s.speckle.filter === 'none' ? 'no speckle filter' : `${s.speckle.filter === 'lee' ? `Lee ${s.speckle.windowCells} × ${s.speckle.windowCells}` : 'refined Lee 7 × 7'}, ${number(s.speckle.looks, 1)} looks`;
+  const sides = [['before', p.prepared?.before], ['after', p.prepared?.after]] as const, alike = JSON.stringify(p.prepared?.before?.chain) === JSON.stringify(p.prepared?.after?.chain);
+  const prepared = sides.flatMap(([name, x]) => (x && !(alike && name === 'after') ? [<div key={name}>{!alike && <b className="font-medium">{name}: </b>}{CHAIN_STEPS.filter((k) => x.chain[k].on).map((k) => `${STEP_WORDS[k].name.toLowerCase()} ${settingText(x, k)}`).join(' · ')}</div>] : []));
   const rows: [string, ReactNode][] = [
     ['Before', scene(p.before)], ['After', scene(p.after)], ...(p.elevation ? [['Elevation', scene(p.elevation)] as [string, ReactNode]] : []), ...(p.zones ? [['Zones', <>{p.zones.name} <span className="block truncate font-mono text-[11px] text-soft" title={`${p.zones.file}\nSHA-256 ${p.zones.sha256}`}>{p.zones.sha256.slice(0, 8)}… {p.zones.file}</span></>] as [string, ReactNode]] : []),
+    ...(prepared.length ? [['Prepared', <>{prepared}{sides.map(([name, x]) => x && <div key={`o${name}`} className="truncate font-mono text-[11px] text-soft" title={x.orbit ? `${x.orbit.file}\nSHA-256 ${x.orbit.sha256}` : undefined}>{name}: {x.orbit ? `${x.orbit.kind} orbit ${x.orbit.sha256.slice(0, 8)}…` : 'own orbit'}</div>)}</>] as [string, ReactNode]] : []),
     ['Measure', `${s.measure === 'logRatio' ? 'log ratio' : 'difference of decibels'}; ${filter}`],
     ['Rules', <>{s.rules.map((r) => <div key={r.label}><b className="font-medium">{r.name}</b>: {sentence(r.all)}</div>)}</>], ['Limits', limits], ['Grid', p.grid],
     ['Written', `${dayYear(p.writtenAt)} ${time(p.writtenAt)} by ${p.program}`], ['Identity', <span className="break-all font-mono text-[11px]">{p.nodeHash}</span>],
