@@ -1,0 +1,106 @@
+import { LONLAT, transformer, utm } from '../geodesy/crs';
+import { norm, sub, toEcef } from '../geodesy/ecef';
+import { northUp } from '../grid/grid';
+import { halveRms } from '../raster/pyramid';
+import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
+import { lcg } from '../testing/support';
+import { sampleAt } from './hidden';
+import { latticeCells, sensorLattice } from './lattice';
+import { utcSeconds } from './orbit';
+import { RangeDoppler, type SensorModel, cellLocator, sensorFrame } from './sensor';
+import { correctTerrain, positionIn, rowLocator } from './terrain';
+
+const T = utcSeconds('2025-05-02T18:41:10');
+const truth = circularOrbit({ lonDeg: -21, latDeg: -43.6 }, 7_064_000, 39, 101, 1);
+const near = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 1600;
+const model: SensorModel = {
+  mission: 'TEST', mode: 'IW', pass: 'descending', look: 'right', wavelengthM: 0.0555, orbit: vectorsOf(truth, T, -80, 80, 10), orbitSource: 'annotation',
+  firstLineT: T - 0.3, lineIntervalS: 0.0015, sampleSpacingM: 10, lineSpacingM: 10, groundRange: [{ t: T - 60, origin: near, coefficients: [0, 1.589, -2.1e-7] }], lines: 400, samples: 520,
+};
+const rd = new RangeDoppler(model);
+const [e0, n0] = transformer(LONLAT, utm(27, true))(-21, -43.6);
+const out = northUp(utm(27, true), Math.round(e0) - 900, Math.round(n0) + 800, 10, 10, 180, 160);
+const window = { col: 20, row: 30, width: 120, height: 90 };
+const u = lcg(12);
+const heights = Float32Array.from({ length: window.width * window.height }, () => u() * 700);
+/** An image whose first band is its own sample and whose second is its own line: what comes out is where it came from. */
+const whereAmI = (t: readonly [number, number, number, number]) => {
+  const width = Math.floor((model.samples - t[0]) / t[1]), height = Math.floor((model.lines - t[2]) / t[3]);
+  const grid = { crs: sensorFrame('t'), transform: [t[0], t[1], 0, t[2], 0, t[3]] as const, width, height };
+  const sample = Float32Array.from({ length: width * height }, (_v, i) => t[0] + ((i % width) + 0.5) * t[1] - 0.5);
+  const line = Float32Array.from({ length: width * height }, (_v, i) => t[2] + (Math.floor(i / width) + 0.5) * t[3] - 0.5);
+  return { grid, window: { col: 0, row: 0, width, height }, bands: [sample, line] };
+};
+const exact = cellLocator(rd, out);
+
+describe('terrain correction', () => {
+  test.each([['the product\'s own cells', [0, 1, 0, 1]], ['a cut', [40, 1, 25, 1]], ['looks of two by three', [0, 2, 0, 3]]] as const)('every cell takes the place that exact geometry gives it: %s', (_n, t) => {
+    const bands = [new Float32Array(heights.length), new Float32Array(heights.length)];
+    correctTerrain(rd, out, window, heights, whereAmI(t), 1, bands);
+    let worst = 0, seen = 0;
+    for (let r = 0; r < window.height; r += 3) for (let c = 0; c < window.width; c += 2) {
+      const i = r * window.width + c, p = exact(window.col + c + 0.5, window.row + r + 0.5, heights[i]!);
+      if (Number.isNaN(bands[0]![i]!)) continue;
+      seen++;
+      // Positions are read off ramps of whole cells, so half a look at the rim is all that may be missing.
+      worst = Math.max(worst, Math.abs(bands[0]![i]! - p.sample) / t[1], Math.abs(bands[1]![i]! - p.line) / t[3]);
+    }
+    expect(seen).toBeGreaterThan(1500);
+    expect(worst).toBeLessThan(0.05);
+  });
+  test('coarse cells take the mean of what they cover', () => {
+    const coarse = northUp(out.crs, out.transform[0], out.transform[3], 40, 40, 40, 35), w = { col: 5, row: 5, width: 20, height: 18 }, level = new Float32Array(360).fill(50);
+    const fine = [new Float32Array(360), new Float32Array(360)], one = [new Float32Array(360), new Float32Array(360)];
+    correctTerrain(rd, coarse, w, level, whereAmI([0, 1, 0, 1]), 4, fine);
+    correctTerrain(rd, coarse, w, level, whereAmI([0, 1, 0, 1]), 1, one);
+    // On a ramp the mean over a cell is the value at its middle.
+    fine[0]!.forEach((v, i) => { if (v === v) expect(Math.abs(v - one[0]![i]!)).toBeLessThan(0.02); });
+    // A checkerboard of image cells comes out grey, where single samples would be black or white.
+    const image = whereAmI([0, 1, 0, 1]), board = { ...image, bands: [image.bands[0]!.map((_v, i) => ((i % image.grid.width) + Math.floor(i / image.grid.width)) % 2)] }, grey = [new Float32Array(360)];
+    correctTerrain(rd, coarse, w, level, board, 4, grey);
+    expect(grey[0]!.filter((v) => v > 0.3 && v < 0.7).length).toBeGreaterThan(0.9 * grey[0]!.filter((v) => v === v).length);
+  });
+  test('cells without a height, and places the image does not show, are nodata', () => {
+    const holes = heights.map((v, i) => (i % 7 === 0 ? NaN : v)), bands = [new Float32Array(heights.length), new Float32Array(heights.length)];
+    correctTerrain(rd, out, window, holes, whereAmI([0, 1, 0, 1]), 1, bands);
+    for (let i = 0; i < holes.length; i += 7) expect(bands[0]![i]).toBeNaN();
+    const far = northUp(out.crs, out.transform[0] + 60_000, out.transform[3], 10, 10, 60, 40), none = [new Float32Array(2400), new Float32Array(2400)];
+    correctTerrain(rd, far, { col: 0, row: 0, width: 60, height: 40 }, new Float32Array(2400), whereAmI([0, 1, 0, 1]), 1, none);
+    expect(none[0]!.every(Number.isNaN)).toBe(true);
+  });
+});
+
+test('the compiled lattice gives the positions of the plain one', () => {
+  const lattice = sensorLattice(rd, out, window, [0, 700]), locate = rowLocator(lattice, window.col, window.width), x = new Float64Array(window.width), y = new Float64Array(window.width);
+  for (const r of [0, 17, 89]) {
+    const row = heights.subarray(r * window.width, (r + 1) * window.width);
+    locate(window.row + r, row, x, y);
+    for (let c = 0; c < window.width; c++) {
+      const p = positionIn(lattice, window.col + c + 0.5, window.row + r + 0.5, row[c]!);
+      expect(Math.abs(x[c]! - p.sample)).toBeLessThan(1e-8);
+      expect(Math.abs(y[c]! - p.line)).toBeLessThan(1e-8);
+    }
+  }
+});
+
+test('lattice spacing shrinks with the cells that it serves', () => {
+  const of = (m: number) => latticeCells(northUp(utm(27, true), 0, 0, m, m, 10, 10));
+  expect([of(10), of(20), of(40), of(90), of(500), of(1000)]).toEqual([32, 32, 16, 4, 1, 1]);
+  expect(latticeCells(northUp(LONLAT, 0, 0, 0.0001, 0.0001, 10, 10))).toBe(32);
+});
+
+test('bilinear samples: centres, between centres, rims and gaps', () => {
+  const src = Float32Array.from([1, 2, 3, 4, 5, NaN]), xs = Float64Array.from([0.5, 1, 2.5, 0.1, 1.9, -0.2, NaN]), ys = Float64Array.from([0.5, 0.5, 0.5, 0.2, 1.4, 0.5, 0.5]), o = new Float32Array(7);
+  sampleAt(src, 3, 2, xs, ys, o);
+  expect([o[0], o[1], o[2], o[3]]).toEqual([1, 1.5, 3, 1]);
+  // Near the gap the weights of the cells that are there are scaled up: 0.6·2 + 0.4·… without the missing corner.
+  expect(o[4]).toBeCloseTo((0.6 * 0.1 * 2 + 0.4 * 0.1 * 3 + 0.6 * 0.9 * 5) / (0.06 + 0.04 + 0.54), 5);
+  expect([o[5], o[6]]).toEqual([NaN, NaN]);
+});
+
+test('amplitudes are halved by the mean of their power', () => {
+  const o = new Float32Array(2);
+  halveRms(Float32Array.from([3, 4, 1, NaN, 0, 5, 7, NaN]), 4, 2, o);
+  expect(o[0]).toBeCloseTo(Math.sqrt((9 + 16 + 0 + 25) / 4), 6);
+  expect(o[1]).toBeCloseTo(5, 6);
+});
