@@ -7,12 +7,18 @@ import { polygonise } from '@hindglance/core/patches/polygonise';
 import { runsOf } from '@hindglance/core/patches/runs';
 import { sieve } from '@hindglance/core/patches/sieve';
 import { toDecibel } from '@hindglance/core/radar/decibel';
+import { calibrate } from '@hindglance/core/radar/calibrate';
 import { lee } from '@hindglance/core/radar/lee';
 import { refinedLee } from '@hindglance/core/radar/refinedLee';
+import { sensorFrame } from '@hindglance/core/radar/sensor';
+import { median } from '@hindglance/core/radar/speckle';
+import { correctTerrain } from '@hindglance/core/radar/terrain';
 import { halveMean } from '@hindglance/core/raster/pyramid';
 import { Tally } from '@hindglance/core/tally/tally';
 import { utm } from '@hindglance/core/geodesy/crs';
 import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
+import { worldGrid } from '@hindglance/world/ground';
+import { PASSES, trueGeometry } from '@hindglance/world/mission';
 import { blobs, power, sharpSpecks } from './fields';
 
 /** One row of the table: what is done, on how many cells, the rate asked for, and the work itself. */
@@ -31,6 +37,16 @@ const rules: ClassRule[] = [
 export const ROWS: Row[] = [
   { name: 'Lee 7x7', cells: N, target: 25, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => lee(a, TILE, TILE, 7, 4.4, out)); } },
   { name: 'refined Lee 7x7', cells: N, target: 6, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => refinedLee(a, TILE, TILE, 4.4, out)); } },
+  { name: 'median 3x3', cells: N, target: 15, setUp: () => { const a = power(TILE + 2, 1), out = new Float32Array(TILE * TILE); return tiled(() => median(a, TILE, TILE, 3, out)); } },
+  { name: 'calibrate with gain and noise vectors', cells: N, target: 120, setUp: () => {
+    const dn = power(TILE, 1).map((v) => Math.round(1000 * Math.sqrt(v))), out = new Float32Array(TILE * TILE), frame = { crs: sensorFrame('bench'), transform: [0, 1, 0, 0, 0, 1] as const, width: TILE, height: TILE };
+    const v = (k: number) => [-300, 400, 1100].map((line) => ({ line, pixels: [0, 200, 400, 600], values: [k, k * 1.1, k * 1.2, k * 1.3] })), luts = { sigma: v(500), beta: v(400), gamma: v(600), noiseRange: v(900), noiseAzimuth: [{ firstLine: 0, lastLine: TILE, firstSample: 0, lastSample: TILE, lines: [0, TILE], values: [1, 1.1] }] };
+    return tiled(() => calibrate(dn, frame, { col: 0, row: 0, width: TILE, height: TILE }, luts, 'beta', true, out));
+  } },
+  { name: 'terrain correction, bilinear, fast lattice', cells: N, target: 12, setUp: () => {
+    const pass = PASSES[2]!, rd = trueGeometry(pass), w = { col: 512, row: 512, width: TILE, height: TILE }, heights = power(TILE, 3).map((v) => 200 + 100 * v), image = { grid: { crs: sensorFrame('bench'), transform: [0, 1, 0, 0, 0, 1] as const, width: 2900, height: 2500 }, window: { col: 400, row: 700, width: 900, height: 900 }, bands: [power(900, 1)] }, out = [new Float32Array(TILE * TILE)];
+    return tiled(() => correctTerrain(rd, worldGrid(), w, heights, image, 1, out));
+  } },
   { name: 'power to decibel', cells: N, target: null, setUp: () => { const a = power(TILE, 1), out = new Float32Array(TILE * TILE); return tiled(() => toDecibel(a, out)); } },
   { name: 'log ratio + two rule classes', cells: N, target: 100, setUp: () => {
     const n = TILE * TILE, before = power(TILE, 1), after = power(TILE, 2), measure = new Float32Array(n), out = new Uint8Array(n), b = new Float32Array(n), a = new Float32Array(n);

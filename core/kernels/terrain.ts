@@ -1,14 +1,14 @@
 // Inner loops of the radar chain: calibration, positions from the sensor lattice, sampling, median.
 
 /**
- * One row: (dn² − noise)/A², A and noise linear between two vectors at `share` of the way. dn, a0, a1, n0, n1, out: n cells, padded to
+ * One row: (dn² − noise)/A², A and noise linear between two vectors each, at `share` and `noiseShare` of the way. dn, a0, a1, n0, n1, out: n cells, padded to
  * four. noiseScale multiplies the noise (0: none).
  */
-export function calibrateRow(dn: usize, a0: usize, a1: usize, n0: usize, n1: usize, share: f32, noiseScale: f32, out: usize, n: i32): void {
-  const f = f32x4.splat(share), k = f32x4.splat(noiseScale);
+export function calibrateRow(dn: usize, a0: usize, a1: usize, n0: usize, n1: usize, share: f32, noiseShare: f32, noiseScale: f32, out: usize, n: i32): void {
+  const f = f32x4.splat(share), g = f32x4.splat(noiseShare), k = f32x4.splat(noiseScale);
   for (let i = 0; i < n; i += 4) {
     const o = <usize>i << 2, x = v128.load(dn + o), p = v128.load(a0 + o), q = v128.load(n0 + o);
-    const a = f32x4.add(p, f32x4.mul(f32x4.sub(v128.load(a1 + o), p), f)), e = f32x4.add(q, f32x4.mul(f32x4.sub(v128.load(n1 + o), q), f));
+    const a = f32x4.add(p, f32x4.mul(f32x4.sub(v128.load(a1 + o), p), f)), e = f32x4.add(q, f32x4.mul(f32x4.sub(v128.load(n1 + o), q), g));
     v128.store(out + o, f32x4.div(f32x4.sub(f32x4.mul(x, x), f32x4.mul(e, k)), f32x4.mul(a, a)));
   }
 }

@@ -20,12 +20,10 @@ export function calibrate(dn: Float32Array, grid: Grid, w: Window, luts: Polaris
   const cuts = [0, ...edges.sort((a, b) => a - b), n];
   for (let r = 0; r < w.height; r++) {
     const line = lineOf(r), g = gain.at(line), e = noise.at(line);
-    // Noise and gain have their own vectors; the kernel interpolates the gain, the noise is brought to the line first.
-    const noiseRow = noise.row(e);
     space.f32(row, n).set(dn.subarray(r * n, (r + 1) * n));
     for (let k = 0; k + 1 < cuts.length; k++) {
       const from = cuts[k]!, count = cuts[k + 1]! - from, scale = removeNoise ? azimuthFactor(luts.noiseAzimuth, line, pixels[from + (count >> 1)]!) : 0;
-      space.kernels.calibrateRow(row + from * 4, gain.address(g.a) + from * 4, gain.address(g.b) + from * 4, noiseRow + from * 4, noiseRow + from * 4, g.share, scale, result + from * 4, count);
+      space.kernels.calibrateRow(row + from * 4, gain.address(g.a) + from * 4, gain.address(g.b) + from * 4, noise.address(e.a) + from * 4, noise.address(e.b) + from * 4, g.share, e.share, scale, result + from * 4, count);
     }
     out.set(space.f32(result, n), r * n);
   }
@@ -34,22 +32,11 @@ export function calibrate(dn: Float32Array, grid: Grid, w: Window, luts: Polaris
 /** The vectors of a table expanded to a window's columns, in the workspace, each once. */
 class Ends {
   private readonly places: number[];
-  private readonly mixed: number;
-  constructor(private readonly space: Workspace, private readonly vectors: readonly LutVector[] | null, pixels: Float64Array, constant: number) {
+  constructor(space: Workspace, private readonly vectors: readonly LutVector[] | null, pixels: Float64Array, constant: number) {
     const n = pixels.length, all = vectors ?? [{ line: 0, pixels: [0], values: [constant] }];
     const expanded = all.map((v) => { const a = new Float32Array(n); expandVector(v, pixels, a); return a; });
-    this.mixed = space.take(n * 4);
     this.places = expanded.map((a) => { const p = space.take(n * 4); space.f32(p, n).set(a); return p; });
-    this.n = n;
   }
-  private readonly n: number;
   at(line: number): { a: number; b: number; share: number } { return this.vectors ? vectorsAround(this.vectors, line) : { a: 0, b: 0, share: 0 }; }
   address(k: number): number { return this.places[k]!; }
-  /** The row between two vectors. */
-  row(e: { a: number; b: number; share: number }): number {
-    if (e.share === 0) return this.address(e.a);
-    const p = this.space.f32(this.address(e.a), this.n), q = this.space.f32(this.address(e.b), this.n), out = this.space.f32(this.mixed, this.n);
-    for (let i = 0; i < this.n; i++) out[i] = p[i]! + (q[i]! - p[i]!) * e.share;
-    return this.mixed;
-  }
 }
