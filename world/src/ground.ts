@@ -4,7 +4,6 @@ import { fractal, hash2, noise } from './random';
 
 /** Land cover of the island. Water is water before the flood: sea, river, lakes. */
 export const COVER = { water: 1, reed: 2, pasture: 3, crop: 4, heath: 5, wood: 6, rock: 7, town: 8, airfield: 9 } as const;
-export const COVER_NAMES: Record<number, string> = { 1: 'Water', 2: 'Reed bed', 3: 'Pasture', 4: 'Crop', 5: 'Heath', 6: 'Wood', 7: 'Bare rock', 8: 'Town', 9: 'Airfield' };
 
 export const CELL = 10;
 export const WIDTH = 2400, HEIGHT = 2000;

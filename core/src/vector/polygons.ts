@@ -40,13 +40,6 @@ export function multiPolygonFrom(geojson: unknown, field = 'studyArea'): MultiPo
   return out;
 }
 
-/** Smallest box [west, south, east, north] around all rings. */
-export function boundsOf(m: MultiPolygon): [number, number, number, number] {
-  let w = Infinity, s = Infinity, e = -Infinity, n = -Infinity;
-  for (const p of m) for (const [x, y] of p[0]!) { w = Math.min(w, x); e = Math.max(e, x); s = Math.min(s, y); n = Math.max(n, y); }
-  return [w, s, e, n];
-}
-
 /**
  * Moves a multipolygon to other coordinates. Long sides are cut first so that they bend as the projection bends them.
  * @param maxStep longest side that stays whole, in source units

@@ -27,7 +27,7 @@ export function prepareRoutes(api: Router, s: Services): void {
     // What the present chain still uses on the way counts as live too.
     for (const n of p.nodes.values()) for (const x of n.cells) live.add(nodeHash(x.output, versionOf));
     return {
-      ...p.state, stored: p.study.chain !== null, rows, elevations: p.elevations.map((e) => ({ id: e.id, name: e.name, vertical: e.detail.vertical ?? null })), orbits: (await listOrbits(c, studyId)).map((o) => ({ id: o.id, fileName: o.fileName, kind: o.kind })),
+      ...p.state, rows, elevations: p.elevations.map((e) => ({ id: e.id, name: e.name })), orbits: (await listOrbits(c, studyId)).map((o) => ({ id: o.id, fileName: o.fileName, kind: o.kind })),
       old: kept.filter((k) => !live.has(k.hash)).map((k) => ({ hash: k.hash, sceneId: k.sceneId, createdAt: k.createdAt, bytes: k.cells * 5.4 })),
     };
   });

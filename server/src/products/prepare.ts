@@ -8,7 +8,7 @@ import { versionOf } from '@hindglance/core/graph/registry';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import { azimuthFactor, vectorsAround } from '@hindglance/core/radar/luts';
 import type { Client } from '../db/pool';
-import { type KeptImage, type StoredOrbit, findKept, listKept, listOrbits, orbitVectors } from '../db/products';
+import { type StoredOrbit, findKept, listKept, listOrbits, orbitVectors } from '../db/products';
 import { type Scene, listScenes } from '../db/scenes';
 import { type Study, findStudy } from '../db/studies';
 import type { StoredSources } from '../eval/sources';
@@ -129,5 +129,3 @@ export async function leftToRun(c: Client, p: Preparation, sources: StoredSource
   const kept = await findKept(c, out.map((x) => x.hash));
   return out.filter((x) => !kept.has(x.hash));
 }
-
-export const keptOf = (c: Client, study: string): Promise<KeptImage[]> => listKept(c, study);

@@ -16,7 +16,6 @@ export const lockRun = async (c: Client, id: string): Promise<Run | null> => (aw
 export async function createRun(c: Client, r: { studyId: string | null; kind: string; title: string; params: object; phases: PhasePlan[] }): Promise<string> {
   return (await c.query<{ id: string }>('INSERT INTO run (study_id, kind, title, params, phases, phase) VALUES ($1, $2, $3, $4, $5, -1) RETURNING id', [r.studyId, r.kind, r.title, r.params, JSON.stringify(r.phases)])).rows[0]!.id;
 }
-export const setRunParams = async (c: Client, id: string, params: object): Promise<void> => { await c.query('UPDATE run SET params = $2 WHERE id = $1', [id, params]); };
 
 export async function endRun(c: Client, id: string, state: RunState, facts: { error?: ErrorBody; result?: object } = {}): Promise<boolean> {
   return ((await c.query("UPDATE run SET state = $2, error = $3, result = $4, finished_at = now() WHERE id = $1 AND state = 'running'", [id, state, facts.error ?? null, facts.result ?? null])).rowCount ?? 0) > 0;

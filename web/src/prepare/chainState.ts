@@ -5,7 +5,7 @@ export type CellState = 'skipped' | 'waiting' | 'running' | 'done' | 'stale' | '
 export interface BoardCell { step: ChainStep; state: CellState; text: string; warnings: string[]; error: { message: string; hint?: string } | null; progress?: number; exception: boolean }
 export interface BoardRow { sceneId: string; name: string; acquiredAt: string; pass: string; cells: BoardCell[]; result: string | null; ready: boolean; runId: string | null; looks: number | null }
 export interface PrepareState { chain: RadarChain; exceptions: ChainExceptions; heldOut: string[] }
-export interface PrepareView extends PrepareState { stored: boolean; rows: BoardRow[]; elevations: { id: string; name: string; vertical: string | null }[]; orbits: { id: string; fileName: string; kind: string }[]; old: { hash: string; sceneId: string; createdAt: string; bytes: number }[] }
+export interface PrepareView extends PrepareState { rows: BoardRow[]; elevations: { id: string; name: string }[]; orbits: { id: string; fileName: string; kind: string }[]; old: { hash: string; sceneId: string; createdAt: string; bytes: number }[] }
 
 /** What is picked on the board, and what can be taken back; forgotten with another study. */
 interface Desk { studyId: string | null; sceneId: string | null; step: ChainStep; only: boolean; past: PrepareState[]; open(studyId: string): void; pick(sceneId: string | null, step: ChainStep): void; setOnly(only: boolean): void; remember(s: PrepareState): void; back(): PrepareState | null }
