@@ -1,5 +1,4 @@
 import { ahead } from '@hindglance/core/graph/ahead';
-import { Evaluator } from '@hindglance/core/graph/evaluator';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import type { NodeSpec } from '@hindglance/core/graph/node';
 import { BLOCK } from '@hindglance/core/grid/grid';
@@ -8,8 +7,9 @@ import { deleteImage, finishImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { findKept, saveKept } from '../db/products';
 import { addToLedger, touchStudy } from '../db/studies';
-import type { RangeContext, RunKind } from './engine';
+import type { RunKind } from './engine';
 import { imagePhases } from './imagePhases';
+import { evaluatorFor } from './mapPhases';
 import { rangeResults } from './store';
 
 /** One result to be computed and kept: a scene's chain up to a step. */
@@ -40,7 +40,7 @@ export const prepareDates: RunKind<PrepareParams> = {
     return l.phases.ranges(phase);
   },
   async work(phase, seq, p, ctx, run) {
-    const l = partAt(p, phase), { node, info } = l.item, { width, height } = info.grid, e = evaluator(ctx);
+    const l = partAt(p, phase), { node, info } = l.item, { width, height } = info.grid, e = evaluatorFor(ctx);
     return l.phases.work(phase, seq, ctx, run.id, async (row) => {
       const blocks: StoredBlock[] = [], windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) => blockWindow(row, col, width, height));
       await ahead(windows.length, (k) => e.read(node, 0, windows[k]!), (b, col) => { ctx.signal.throwIfAborted(); b.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells })); });
@@ -58,4 +58,3 @@ export const prepareDates: RunKind<PrepareParams> = {
     for (const i of p.items) if (!kept.has(i.imageId)) await deleteImage(c, i.imageId);
   },
 };
-const evaluator = (ctx: RangeContext) => new Evaluator({ sources: ctx.sources, kept: ctx.kept, states: ctx.states, signal: ctx.signal });
