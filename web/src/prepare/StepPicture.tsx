@@ -48,9 +48,9 @@ function useLayer(node: NodeView, stretch: Stretch | null) {
 
 function InOut({ study, input, output, sensor, names, stretches, marking, onField }: { study: Study; input: NodeView; output: NodeView; sensor: StepNodes['sensor']; names: [string, string]; stretches: { input: Stretch | null; output: Stretch | null }; marking: boolean; onField(f: { input: FieldBox; output: FieldBox } | null): void }) {
   const glancing = useUi((s) => s.glancing), [curtain, setCurtain] = useState(0.5), [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null);
-  const a = useLayer(input, stretches.input), b = useLayer(output, stretches.output), onMap = isSensorFrame(output.info.grid.crs), grid = useRef(output.info.grid), area = useRef(study.studyArea);
-  const view = useMemo(() => viewOf(grid.current, null, onMap ? null : area.current), [onMap]);
-  const outline = useMemo(() => (!onMap && study.studyArea ? outlineLayer([study.studyArea], output.info.grid.crs) : null), [onMap, study.studyArea, output]);
+  const a = useLayer(input, stretches.input), b = useLayer(output, stretches.output), frame = isSensorFrame(output.info.grid.crs), grid = useRef(output.info.grid), area = useRef(study.studyArea);
+  const view = useMemo(() => viewOf(grid.current, null, frame ? null : area.current), [frame]);
+  const outline = useMemo(() => (!frame && study.studyArea ? outlineLayer([study.studyArea], output.info.grid.crs) : null), [frame, study.studyArea, output]);
   const layers = useMemo(() => [a.layer, b.layer, ...(outline ? [outline] : [])], [a.layer, b.layer, outline]), clips = useMemo(() => [{ layers: [a.layer], side: 'left' as const }, { layers: [b.layer], side: 'right' as const }], [a.layer, b.layer]);
   useEffect(() => { b.layer.setVisible(!glancing); }, [glancing, b.layer]);
   const done = useRef(onField);
@@ -64,10 +64,10 @@ function InOut({ study, input, output, sensor, names, stretches, marking, onFiel
     return () => { m.removeInteraction(d); };
   }, [marking, input, output]);
   return (
-    <MapPane view={view} layers={layers} label={`${names[0]} in and ${names[1]} out`} scale={!onMap} curtain={glancing ? null : curtain} clips={clips} onPointer={setAt} onMap={(m) => { map.current = m; }}>
+    <MapPane view={view} layers={layers} label={`${names[0]} in and ${names[1]} out`} scale={!frame} curtain={glancing ? null : curtain} clips={clips} onPointer={setAt} onMap={(m) => { map.current = m; }}>
       <Side name={names[0]} side="in" />{!glancing && <Side name={names[1]} side="out" />}
       {!glancing && <Curtain at={curtain} onMove={setCurtain} what="in" />}
-      <ReadOut at={at} cells={[a.cells, b.cells]} grid={output.info.grid} sensor={onMap ? sensor : null} />
+      <ReadOut at={at} cells={[a.cells, b.cells]} grid={output.info.grid} sensor={frame ? sensor : null} />
     </MapPane>
   );
 }

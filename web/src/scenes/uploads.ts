@@ -30,51 +30,45 @@ export async function importUpload(studyId: string, u: Upload, said: { kind?: st
 export const useSending = create<Queue>((set) => {
   const change = (id: number, s: Partial<Sending>) => set((q) => ({ items: q.items.map((i) => (i.id === id ? { ...i, ...s } : i)) }));
   const remove = (id: number) => set((q) => ({ items: q.items.filter((i) => i.id !== id) }));
+  /** Puts one line into the queue and does its work when it is its turn; what the work throws is said on that line. */
+  const enqueue = (q: QueryClient, studyId: string, name: string, size: number, work: (share: (v: number) => void, signal: AbortSignal) => Promise<void>): void => {
+    const id = next++, abort = new AbortController();
+    set((s) => ({ items: [...s.items, { id, studyId, name, size, share: 0, error: null, abort }] }));
+    void (async () => {
+      const done = await turn();
+      try {
+        abort.signal.throwIfAborted();
+        await work((share) => change(id, { share }), abort.signal);
+        remove(id);
+      } catch (e) {
+        if ((e as Error).name === 'AbortError') remove(id); else change(id, { error: sayError(e) });
+      } finally {
+        done();
+        // An orbit file can serve scenes that are there already: their chains change with it.
+        for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.prepare(studyId), keys.sides(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key });
+      }
+    })();
+  };
   return {
     items: [],
     add: (q, studyId, files) => {
-      for (const file of files) {
-        const id = next++, abort = new AbortController();
-        set((s) => ({ items: [...s.items, { id, studyId, name: file.name, size: file.size, share: 0, error: null, abort }] }));
-        void (async () => {
-          const done = await turn();
-          try {
-            abort.signal.throwIfAborted();
-            if (!/\.(tiff?|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products (.zip), orbit files (.EOF), GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
-            const u = await sendFile<Upload>(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`, file, (share) => change(id, { share }), abort.signal);
-            if (complete(u)) await importUpload(studyId, u);
-            if (u.detail.form === 'orbit') useUi.getState().say(u.detail.scenes?.length ? `The orbit file serves ${u.detail.scenes.join(', ')}.` : `${file.name} is kept; it serves no scene of this study yet.`);
-            remove(id);
-          } catch (e) {
-            if ((e as Error).name === 'AbortError') remove(id); else change(id, { error: sayError(e) });
-          } finally {
-            done();
-            for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key });
-          }
-        })();
-      }
+      for (const file of files) enqueue(q, studyId, file.name, file.size, async (share, signal) => {
+        if (!/\.(tiff?|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products (.zip), orbit files (.EOF), GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
+        const u = await sendFile<Upload>(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`, file, share, signal);
+        if (complete(u)) await importUpload(studyId, u);
+        if (u.detail.form === 'orbit') useUi.getState().say(u.detail.scenes?.length ? `The orbit file serves ${u.detail.scenes.join(', ')}.` : `${file.name} is kept; it serves no scene of this study yet.`);
+      });
     },
     addFolder: (q, studyId, files) => {
-      const id = next++, abort = new AbortController(), folder = crypto.randomUUID(), name = pathOf(files[0]!).split('/')[0]!, size = files.reduce((s, f) => s + f.size, 0);
-      set((s) => ({ items: [...s.items, { id, studyId, name, size, share: 0, error: null, abort }] }));
-      void (async () => {
-        const done = await turn();
-        try {
-          let sent = 0;
-          for (const file of files) {
-            await sendFile(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&folder=${folder}&path=${encodeURIComponent(pathOf(file))}`, file, (share) => change(id, { share: (sent + share * file.size) / Math.max(1, size) }), abort.signal);
-            sent += file.size;
-          }
-          const u = await api<Upload>('POST', `/studies/${studyId}/folders/${folder}`, undefined, abort.signal);
-          await importUpload(studyId, u);
-          remove(id);
-        } catch (e) {
-          if ((e as Error).name === 'AbortError') remove(id); else change(id, { error: sayError(e) });
-        } finally {
-          done();
-          for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key });
+      const folder = crypto.randomUUID(), size = files.reduce((s, f) => s + f.size, 0);
+      enqueue(q, studyId, pathOf(files[0]!).split('/')[0]!, size, async (share, signal) => {
+        let sent = 0;
+        for (const file of files) {
+          await sendFile(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&folder=${folder}&path=${encodeURIComponent(pathOf(file))}`, file, (v) => share((sent + v * file.size) / Math.max(1, size)), signal);
+          sent += file.size;
         }
-      })();
+        await importUpload(studyId, await api<Upload>('POST', `/studies/${studyId}/folders/${folder}`, undefined, signal));
+      });
     },
     dismiss: remove,
     cancel: (id) => useSending.getState().items.find((i) => i.id === id)?.abort.abort(),
