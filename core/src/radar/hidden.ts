@@ -1,5 +1,3 @@
-import { Workspace } from '../wasm/kernels';
-
 /** Bits of the layover/shadow band. */
 export const LAYOVER = 1, SHADOW = 2;
 
@@ -61,11 +59,3 @@ export function hiddenCells(z: Float32Array, width: number, height: number, away
 
 /** How far, in metres of ground, a height difference can throw its shadow or its layover. */
 export const hiddenReach = (heightRange: number, incidence: number): number => heightRange * Math.max(Math.tan(incidence), 1 / Math.tan(incidence));
-
-/** Bilinear samples at columns and rows (corner convention) of a window; see sampleBilinear in core/kernels/terrain.ts. */
-export function sampleAt(src: Float32Array, width: number, height: number, xs: Float64Array, ys: Float64Array, out: Float32Array): void {
-  const space = Workspace.begin(), n = out.length, a = space.take(src.length * 4), x = space.take(n * 8), y = space.take(n * 8), to = space.take(n * 4);
-  space.f32(a, src.length).set(src); space.f64(x, n).set(xs); space.f64(y, n).set(ys);
-  space.kernels.sampleBilinear(a, width, height, x, y, to, n);
-  out.set(space.f32(to, n));
-}

@@ -2,9 +2,9 @@ import { LONLAT, transformer, utm } from '../geodesy/crs';
 import { norm, sub, toEcef } from '../geodesy/ecef';
 import { northUp } from '../grid/grid';
 import { halveRms } from '../raster/pyramid';
+import { bilinear } from '../raster/resample';
 import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
 import { lcg } from '../testing/support';
-import { sampleAt } from './hidden';
 import { latticeCells, sensorLattice } from './lattice';
 import { utcSeconds } from './orbit';
 import { RangeDoppler, type SensorModel, cellLocator, sensorFrame } from './sensor';
@@ -91,7 +91,7 @@ test('lattice spacing shrinks with the cells that it serves', () => {
 
 test('bilinear samples: centres, between centres, rims and gaps', () => {
   const src = Float32Array.from([1, 2, 3, 4, 5, NaN]), xs = Float64Array.from([0.5, 1, 2.5, 0.1, 1.9, -0.2, NaN]), ys = Float64Array.from([0.5, 0.5, 0.5, 0.2, 1.4, 0.5, 0.5]), o = new Float32Array(7);
-  sampleAt(src, 3, 2, xs, ys, o);
+  bilinear(src, 3, 2, xs, ys, o);
   expect([o[0], o[1], o[2], o[3]]).toEqual([1, 1.5, 3, 1]);
   // Near the gap the weights of the cells that are there are scaled up: 0.6·2 + 0.4·… without the missing corner.
   expect(o[4]).toBeCloseTo((0.6 * 0.1 * 2 + 0.4 * 0.1 * 3 + 0.6 * 0.9 * 5) / (0.06 + 0.04 + 0.54), 5);

@@ -1,3 +1,4 @@
+import { Workspace } from '../wasm/kernels';
 import { CLASS_NODATA, type Cells } from './block';
 
 /**
@@ -14,20 +15,12 @@ export function nearest(src: Cells, width: number, height: number, xs: Float64Ar
 
 /**
  * Bilinear between the four nearest cell centres. Nodata neighbours are left out and the weights of the others scaled up; when
- * the cell that holds the position is nodata or outside, the result is nodata, so images neither grow nor shrink.
+ * the cell that holds the position is nodata or outside, or the position NaN, the result is nodata, so images neither grow nor shrink.
+ * @param src width x height cells; @param xs,ys a position a sample, in cells from the outer corner; @param out as long as they are
  */
 export function bilinear(src: Float32Array, width: number, height: number, xs: Float64Array, ys: Float64Array, out: Float32Array): void {
-  for (let i = 0; i < out.length; i++) {
-    const x = xs[i]!, y = ys[i]!, c = Math.floor(x), r = Math.floor(y);
-    if (!(c >= 0 && r >= 0 && c < width && r < height) || src[r * width + c] !== src[r * width + c]) { out[i] = NaN; continue; }
-    const c0 = Math.floor(x - 0.5), r0 = Math.floor(y - 0.5), fx = x - 0.5 - c0, fy = y - 0.5 - r0;
-    let sum = 0, weight = 0;
-    for (let k = 0; k < 4; k++) {
-      const cc = c0 + (k & 1), rr = r0 + (k >> 1), w = ((k & 1) ? fx : 1 - fx) * ((k >> 1) ? fy : 1 - fy);
-      if (w === 0 || cc < 0 || rr < 0 || cc >= width || rr >= height) continue;
-      const v = src[rr * width + cc]!;
-      if (v === v) { sum += w * v; weight += w; }
-    }
-    out[i] = weight > 0 ? sum / weight : NaN;
-  }
+  const space = Workspace.begin(), n = out.length, a = space.take(src.length * 4), x = space.take(n * 8), y = space.take(n * 8), to = space.take(n * 4);
+  space.f32(a, src.length).set(src); space.f64(x, n).set(xs); space.f64(y, n).set(ys);
+  space.kernels.sampleBilinear(a, width, height, x, y, to, n);
+  out.set(space.f32(to, n));
 }

@@ -16,7 +16,7 @@ const LATTICE = 32;
  * what they cover and not samples.
  */
 export const warpStep: Step<WarpParams> = {
-  kind: 'grid.warp', version: 1, title: 'Onto the grid', help: 'Puts an image on another grid: bilinear for values, nearest for classes.', inputs: { min: 1, max: 1 },
+  kind: 'grid.warp', version: 2, title: 'Onto the grid', help: 'Puts an image on another grid: bilinear for values, nearest for classes.', inputs: { min: 1, max: 1 },
   params: yup.object({ grid: yup.mixed<Grid>().required(), kernel: yup.string().oneOf(['nearest', 'bilinear'] as const).required() }).noUnknown() as yup.ObjectSchema<WarpParams>,
   describe([a], p) {
     if (a!.type === 'class8' && p.kernel !== 'nearest') throw new InputError('Classes can only be moved by nearest neighbour', 'kernel');
@@ -40,20 +40,19 @@ export const warpStep: Step<WarpParams> = {
     const { grid } = source(ctx), w = out.window, from = a!.window;
     if (from.width === 0 || from.height === 0) { out.bands.forEach((b) => b.fill(b instanceof Float32Array ? NaN : CLASS_NODATA)); return; }
     const lat = lattice(w, ctx.output.grid, grid);
-    const xs = new Float64Array(w.width), ys = new Float64Array(w.width);
-    for (let r = 0; r < w.height; r++) {
+    const n = w.width * w.height, xs = new Float64Array(n), ys = new Float64Array(n);
+    for (let r = 0, q = 0; r < w.height; r++) {
       const v = (w.row + r) / LATTICE, j = Math.floor(v) - lat.j0, fy = v - Math.floor(v);
-      for (let c = 0; c < w.width; c++) {
+      for (let c = 0; c < w.width; c++, q++) {
         const u = (w.col + c) / LATTICE, i = Math.floor(u) - lat.i0, fx = u - Math.floor(u), k = j * lat.nx + i;
-        xs[c] = (lat.x[k]! * (1 - fx) + lat.x[k + 1]! * fx) * (1 - fy) + (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy - from.col;
-        ys[c] = (lat.y[k]! * (1 - fx) + lat.y[k + 1]! * fx) * (1 - fy) + (lat.y[k + lat.nx]! * (1 - fx) + lat.y[k + lat.nx + 1]! * fx) * fy - from.row;
+        xs[q] = (lat.x[k]! * (1 - fx) + lat.x[k + 1]! * fx) * (1 - fy) + (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy - from.col;
+        ys[q] = (lat.y[k]! * (1 - fx) + lat.y[k + 1]! * fx) * (1 - fy) + (lat.y[k + lat.nx]! * (1 - fx) + lat.y[k + lat.nx + 1]! * fx) * fy - from.row;
       }
-      out.bands.forEach((dst, b) => {
-        const src = a!.bands[b]!, row = dst.subarray(r * w.width, (r + 1) * w.width);
-        if (ctx.params.kernel === 'bilinear') bilinear(src as Float32Array, from.width, from.height, xs, ys, row as Float32Array);
-        else nearest(src, from.width, from.height, xs, ys, row);
-      });
     }
+    out.bands.forEach((dst, b) => {
+      if (ctx.params.kernel === 'bilinear') bilinear(a!.bands[b] as Float32Array, from.width, from.height, xs, ys, dst as Float32Array);
+      else nearest(a!.bands[b]!, from.width, from.height, xs, ys, dst);
+    });
   },
 };
 
