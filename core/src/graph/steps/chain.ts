@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
 import { isGeographic } from '../../geodesy/crs';
-import { type Grid, type Window, cellSize, grow, intersect, levelGrid, toCell } from '../../grid/grid';
+import { type Grid, type Window, cellSize, grow, intersect, levelGrid, sameGrid, toCell } from '../../grid/grid';
 import { calibrate } from '../../radar/calibrate';
 import { areaRatio } from '../../radar/flatten';
 import { hiddenCells, hiddenReach } from '../../radar/hidden';
@@ -112,6 +112,7 @@ const heightsOf = (i: ImageInfo | undefined): [number, number] => i?.bands[0]?.r
 const NO_CELLS: Window = { col: 0, row: 0, width: 0, height: 0 };
 
 interface TerrainParams { grid: Grid; outside: 'nodata' | 'ellipsoid'; extras: boolean }
+/** The most cells around a window that are looked at for shadow and layover: higher mountains on finer cells may hide more. */
 const HIDDEN_HALO = 256;
 export const terrainStep: Step<TerrainParams> = {
   kind: 'radar.terrain', version: 1, title: 'Terrain', help: 'Puts a radar image on the map by range–Doppler geometry and elevation; cells that are coarser than the image\'s take the mean of what they cover.', inputs: { min: 1, max: 2 },
@@ -120,7 +121,7 @@ export const terrainStep: Step<TerrainParams> = {
     geometryOf('Terrain', a!);
     requireRole('Terrain', a!, ['power'], 'means on the map are means of power.');
     if (z) requireRole('Terrain', z, ['elevation'], 'the second image is elevation in metres.');
-    if (z && JSON.stringify(z.grid) !== JSON.stringify(p.grid)) throw new InputError('Elevation must be on the output grid', 'inputs');
+    if (z && !sameGrid(z.grid, p.grid)) throw new InputError('Elevation must be on the output grid', 'inputs');
     return { grid: p.grid, type: 'float32', bands: [...a!.bands.map((b) => ({ ...b })), ...(p.extras ? [{ name: 'local incidence', unit: '°', role: 'angle' as const }, { name: 'layover and shadow', unit: '', role: 'hidden' as const }] : [])], radiometry: a!.radiometry };
   },
   reach(w, ctx) {
@@ -147,12 +148,12 @@ function coarseness(ctx: StepContext<TerrainParams>): number {
   return ratio <= 1.3 ? 1 : Math.min(8, Math.ceil(ratio));
 }
 
-/** Cells around a window that its slopes, shadows and layover depend on. */
+/** Cells around a window that its slopes, shadows and layover depend on: as far as the whole range of heights can throw them. */
 function terrainHalo(ctx: StepContext<TerrainParams>): number {
   if (!ctx.params.extras || !ctx.base[1]) return 0;
-  const [low, high] = heightsOf(ctx.base[1]), cell = Math.min(...cellSize(ctx.output.grid)) * (isGeographic(ctx.output.grid.crs) ? 80_000 : 1);
-  // Steepest beam of spaceborne ground-range modes about 18°, flattest about 47°.
-  return Math.min(HIDDEN_HALO, Math.max(2, Math.ceil(hiddenReach(Math.max(0, high - low), (18 * Math.PI) / 180) / 2.2 / cell) + 1));
+  const { grid } = ctx.output, [low, high] = heightsOf(ctx.base[1]), look = lookGeometry(geometryOf('Terrain', ctx.base[0]!), grid, grid.width / 2, grid.height / 2, 0);
+  // One cell is always needed, for slopes; a grid whose middle the sensor never passes shows nothing anyway.
+  return look ? Math.min(HIDDEN_HALO, Math.max(1, Math.ceil(hiddenReach(Math.max(0, high - low), look.incidence) / Math.min(...look.cellM)))) : 1;
 }
 
 /** Local incidence in degrees and bits of layover and shadow; nodata where the image is. */
