@@ -2,11 +2,12 @@ import { fromEcef, norm, sub, toEcef, type Vec3 } from '../geodesy/ecef';
 import { utm } from '../geodesy/crs';
 import { northUp } from '../grid/grid';
 import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
+import { latticeAt } from '../testing/latticeAt';
 import { lcg } from '../testing/support';
 import { sensorLattice } from './lattice';
 import { Orbit, utcSeconds, utcText } from './orbit';
 import { RangeDoppler, type SensorModel, cellLocator } from './sensor';
-import { lookGeometry, positionIn } from './terrain';
+import { lookGeometry } from './terrain';
 
 const PLACE = { lonDeg: -21, latDeg: -43.6 }, MIDDLE = utcSeconds('2025-05-02T18:41:10.500000'), RADIUS = 7_064_000;
 const truth = circularOrbit(PLACE, RADIUS, 39, 101, 1);
@@ -109,7 +110,7 @@ describe('range-Doppler', () => {
       const lattice = sensorLattice(rd, grid, w, [-40, 2990]);
       let worst = 0;
       for (let k = 0; k < 3000; k++) {
-        const col = w.col + 0.5 + u() * (w.width - 1), row = w.row + 0.5 + u() * (w.height - 1), h = -40 + u() * 3030, a = exact(col, row, h), b = positionIn(lattice, col, row, h);
+        const col = w.col + 0.5 + u() * (w.width - 1), row = w.row + 0.5 + u() * (w.height - 1), h = -40 + u() * 3030, a = exact(col, row, h), b = latticeAt(lattice, col, row, h);
         worst = Math.max(worst, Math.abs(a.line - b.line), Math.abs(a.sample - b.sample));
       }
       expect(worst).toBeLessThan(0.05);

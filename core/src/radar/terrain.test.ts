@@ -4,11 +4,12 @@ import { northUp } from '../grid/grid';
 import { halveRms } from '../raster/pyramid';
 import { bilinear } from '../raster/resample';
 import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
+import { latticeAt } from '../testing/latticeAt';
 import { lcg } from '../testing/support';
 import { latticeCells, sensorLattice } from './lattice';
 import { utcSeconds } from './orbit';
 import { RangeDoppler, type SensorModel, cellLocator, sensorFrame } from './sensor';
-import { correctTerrain, positionIn, rowLocator } from './terrain';
+import { correctTerrain, rowLocator } from './terrain';
 
 const T = utcSeconds('2025-05-02T18:41:10');
 const truth = circularOrbit({ lonDeg: -21, latDeg: -43.6 }, 7_064_000, 39, 101, 1);
@@ -76,7 +77,7 @@ test('the compiled lattice gives the positions of the plain one', () => {
     const row = heights.subarray(r * window.width, (r + 1) * window.width);
     locate(window.row + r, row, x, y);
     for (let c = 0; c < window.width; c++) {
-      const p = positionIn(lattice, window.col + c + 0.5, window.row + r + 0.5, row[c]!);
+      const p = latticeAt(lattice, window.col + c + 0.5, window.row + r + 0.5, row[c]!);
       expect(Math.abs(x[c]! - p.sample)).toBeLessThan(1e-8);
       expect(Math.abs(y[c]! - p.line)).toBeLessThan(1e-8);
     }
