@@ -57,16 +57,16 @@ export async function board(c: Client, p: Preparation, sources: StoredSources): 
     if (!n) { rows.push({ ...base, cells: CHAIN_STEPS.map((step) => ({ step, state: 'held', text: '', warnings: [], error: null, exception: false })), result: null, ready: false, runId: null }); continue; }
     const result = nodeHash(n.power, versionOf), ready = hashes.has(result), run = runs.find((r) => r.hashes.includes(result)), mine = kept.filter((k) => k.sceneId === s.id);
     let failed: InputError | null = null;
-    const cells: BoardCell[] = [], runShare = run ? run.share(s.id) : 0;
+    const cells: BoardCell[] = [], share = run ? run.share(s.id) : 0;
     for (const cell of n.cells) {
-      const exception = p.state.exceptions[s.id]?.[cell.step] !== undefined, plain = { step: cell.step, warnings: cell.warnings, error: null, exception };
-      if (!failed && n.error && cell.step === 'flatten') failed = n.error;
-      if (failed) { cells.push({ ...plain, state: cells.some((x) => x.state === 'error') ? 'blocked' : 'error', text: cells.some((x) => x.state === 'error') ? 'waits' : 'cannot run', error: cells.some((x) => x.state === 'error') ? null : { message: failed.message, hint: failed.hint } }); continue; }
-      if (cell.skipped) { cells.push({ ...plain, state: 'skipped', text: 'skipped' }); continue; }
+      const plain = { step: cell.step, warnings: cell.warnings, error: null, exception: p.state.exceptions[s.id]?.[cell.step] !== undefined };
+      if (failed) { cells.push({ ...plain, state: 'blocked', text: 'waits' }); continue; }
       try {
+        if (n.error && cell.step === 'flatten') throw n.error;
+        if (cell.skipped) { cells.push({ ...plain, state: 'skipped', text: 'skipped' }); continue; }
         const info = await evaluator.info(cell.output), text = await cellText(cell, info, s, settingsFor(p.state.chain, p.state.exceptions, s.id), sources, p.orbits.get(s.id) ?? null);
         const hash = nodeHash(cell.output, versionOf), done = ready || hashes.has(hash) || mine.some((k) => k.steps[cell.step] === hash);
-        cells.push({ ...plain, text, state: done ? 'done' : run ? 'running' : mine.length ? 'stale' : 'waiting', ...(run && !done ? { progress: runShare } : {}) });
+        cells.push({ ...plain, text, state: done ? 'done' : run ? 'running' : mine.length ? 'stale' : 'waiting', ...(run && !done ? { progress: share } : {}) });
       } catch (e) {
         if (!(e instanceof InputError)) throw e;
         failed = e;
@@ -110,6 +110,7 @@ async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
       (SELECT count(*)::int FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase AND g.state = 'done') AS done, (SELECT count(*)::int FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase) AS all
      FROM run r WHERE r.study_id = $1 AND r.kind = 'prepareDates' AND r.state = 'running'`, [study])).rows;
   return runs.map((r) => {
+    // All results of a run lie on one study grid, so each has as many phases.
     const each = r.phases.length / r.items.length;
     return { id: r.id, hashes: r.items.map((i) => i.hash), share: (sceneId) => { const mine = r.items.map((i, k) => [i, k] as const).filter(([i]) => i.sceneId === sceneId).map(([, k]) => k), at = r.phase / each + (r.all ? r.done / r.all / each : 0); return Math.max(0, Math.min(1, mine.reduce((s, k) => s + Math.max(0, Math.min(1, at - k)), 0) / Math.max(1, mine.length))); } };
   });
