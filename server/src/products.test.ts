@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { orbitText, safeFiles, zipOf } from '@hindglance/formats/testing/buildSafe';
 import { sameMission } from './products/orbits';
 import { TestServer } from './testing/harness';
@@ -35,8 +36,11 @@ describe('a picked folder', () => {
   const folder = '00000000-0000-4000-8000-000000000001', post = () => fetch(`${s.base}/api/studies/${study}/folders/${folder}`, { method: 'POST' });
   test('is one product once all files are there', async () => {
     for (const [path, body] of safeFiles()) expect((await send(path.split('/').pop()!, Buffer.from(body as string), `&folder=${folder}&path=${encodeURIComponent(path)}`)).status).toBe(201);
-    const r = await post(), u = (await r.json()) as { id: string; name: string; detail: { form: string } };
+    const r = await post(), u = (await r.json()) as { id: string; name: string; sha256: string; detail: { form: string } };
     expect([r.status, u.name, u.detail.form]).toEqual([201, 'LN1_IW_GRDH_TEST.SAFE', 'product']);
+    // As `sha256sum` over the files and then over its list would say.
+    const sum = (b: string | Uint8Array) => createHash('sha256').update(b).digest('hex');
+    expect(u.sha256).toBe(sum([...safeFiles()].sort(([a], [b]) => (a < b ? -1 : 1)).map(([path, body]) => `${sum(body)}  ${path}\n`).join('')));
   });
   test('with a part missing is refused, and its files go', async () => {
     await s.query('DELETE FROM blob');

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { Router } from 'express';
 import { CancelledError } from '@hindglance/core/errors';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
@@ -76,6 +77,9 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
   return { form: 'zones', zones: g.features.length, nameFields: all, nameField: all.find((k) => /name|title|label/i.test(k)) ?? all[0] ?? null };
 }
 
+/** One checksum for a folder: SHA-256 over the lines "checksum  path" of its files in the order of their paths. */
+const digestOf = (parts: readonly { path: string; sha256: string }[]): string => createHash('sha256').update(parts.map((p) => `${p.sha256}  ${p.path}\n`).join('')).digest('hex');
+
 function readable(e: unknown, name: string, log: Services['log']): AppError {
   const { body, status, expected } = errorBody(e);
   if (!expected) { log.error(e); return new AppError(422, 'damaged', `${name} cannot be read`, 'file', 'Check that the file opens elsewhere.'); }
@@ -119,7 +123,7 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
     const remove = () => db.withClient(async (c) => { for (const p of parts) await deleteBlob(c, p.id); });
     try {
       const files: UploadedFiles = { zip: false, blobs: parts.map(({ id, path, size }) => ({ id, path, size })) }, inspection = await inspectProduct(await openUploaded(db, files), files);
-      const first = await db.withTransaction(async (c) => { await setBlobPurpose(c, parts[0]!.id, 'upload'); await setBlobDetail(c, parts[0]!.id, inspection); await c.query('UPDATE blob SET name = $2 WHERE id = $1', [parts[0]!.id, name]); return (await findBlob(c, parts[0]!.id))!; });
+      const first = await db.withTransaction(async (c) => { await setBlobPurpose(c, parts[0]!.id, 'upload'); await setBlobDetail(c, parts[0]!.id, inspection); await c.query('UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1', [parts[0]!.id, name, digestOf(parts)]); return (await findBlob(c, parts[0]!.id))!; });
       res.status(201).json({ ...first, detail: inspection });
     } catch (e) { await remove(); throw readable(e, name, log); }
   });
