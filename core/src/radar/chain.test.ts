@@ -1,6 +1,6 @@
 import { node, onGrid, sourceNode } from '../change/setup';
 import { LONLAT, transformer, utm } from '../geodesy/crs';
-import { norm, sub, toEcef } from '../geodesy/ecef';
+import { cross, dot, norm, sub, toEcef } from '../geodesy/ecef';
 import { Evaluator, type SourceReader } from '../graph/evaluator';
 import type { ImageInfo } from '../graph/image';
 import type { NodeSpec } from '../graph/node';
@@ -15,7 +15,6 @@ import { utcSeconds } from './orbit';
 import { overTime } from './overTime';
 import { RangeDoppler, type SensorModel, sensorFrame } from './sensor';
 import { boxcar, gammaMap, median, multiTemporal } from './speckle';
-import { lookGeometry } from './terrain';
 
 const PLACE = { lonDeg: -21, latDeg: -43.6 }, T = utcSeconds('2025-05-02T18:41:10'), truth = circularOrbit(PLACE, 7_064_000, 39, 101, 1), NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 800;
 const W = 256, H = 200;
@@ -92,13 +91,16 @@ describe('refusals', () => {
 test('flattening gives back the gamma nought of a hill that an independent sum of facets lit', async () => {
   // Beta nought of a hill of one cover, gamma nought 0.2, summed from fine facets with exact positions; then the step.
   const rd = new RangeDoppler(sensor), power = new Float32Array(W * H), at = (c: number, r: number) => hill[Math.max(0, Math.min(149, r)) * 160 + Math.max(0, Math.min(159, c))]!, toLonLat = transformer(ground.crs, LONLAT), K = 5;
-  const look = lookGeometry(rd, ground, 80, 75, 0)!;
-  for (let r = 22; r < 128; r++) for (let c = 25; c < 135; c++) for (let q = 0; q < K; q++) for (let k = 0; k < K; k++) {
-    const u = (k + 0.5) / K, v = (q + 0.5) / K, a = at(c, r), b = at(c + 1, r), d = at(c, r + 1), e = at(c + 1, r + 1), h = (a * (1 - u) + b * u) * (1 - v) + (d * (1 - u) + e * u) * v;
-    const hc = (b - a) * (1 - v) + (e - d) * v, hr = (d - a) * (1 - u) + (e - b) * u, area = (look.flat + hc * look.perColumnRise + hr * look.perRowRise) / (K * K);
-    if (area <= 0) continue;
-    const p = rd.locateGeodetic(...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + v)), h), x = Math.floor(p.sample), y = Math.floor(p.line), fx = p.sample - x, fy = p.line - y;
-    for (const [i, j, s] of [[x, y, (1 - fx) * (1 - fy)], [x + 1, y, fx * (1 - fy)], [x, y + 1, (1 - fx) * fy], [x + 1, y + 1, fx * fy]] as const) if (i >= 0 && j >= 0 && i < W && j < H) power[j * W + i]! += 0.2 * area * s;
+  const corner = (c: number, r: number) => toEcef(...toLonLat(...toMap(ground, c + 0.5, r + 0.5)), at(c, r));
+  for (let r = 22; r < 128; r++) for (let c = 25; c < 135; c++) {
+    // Area of the quad's two triangles in the Earth-fixed frame, as it is seen from where the satellite is abeam.
+    const p00 = corner(c, r), p10 = corner(c + 1, r), p01 = corner(c, r + 1), p11 = corner(c + 1, r + 1), abeam = rd.orbit.at(rd.zeroDoppler(p00)).position, beam = sub(abeam, p00);
+    const seen = Math.abs(dot(cross(sub(p10, p00), sub(p01, p00)), beam) + dot(cross(sub(p01, p11), sub(p10, p11)), beam)) / 2 / norm(beam);
+    for (let q = 0; q < K; q++) for (let k = 0; k < K; k++) {
+      const u = (k + 0.5) / K, v = (q + 0.5) / K, a = at(c, r), b = at(c + 1, r), d = at(c, r + 1), e = at(c + 1, r + 1), h = (a * (1 - u) + b * u) * (1 - v) + (d * (1 - u) + e * u) * v, area = seen / (K * K);
+      const p = rd.locateGeodetic(...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + v)), h), x = Math.floor(p.sample), y = Math.floor(p.line), fx = p.sample - x, fy = p.line - y;
+      for (const [i, j, s] of [[x, y, (1 - fx) * (1 - fy)], [x + 1, y, fx * (1 - fy)], [x, y + 1, (1 - fx) * fy], [x + 1, y + 1, fx * fy]] as const) if (i >= 0 && j >= 0 && i < W && j < H) power[j * W + i]! += 0.2 * area * s;
+    }
   }
   const slant = rd.slantRange(1285, T) - rd.slantRange(1275, T), p0 = rd.ground(100, 128, 0), p1 = rd.ground(101, 128, 0), cell = slant * norm(sub(p0, p1));
   for (let i = 0; i < power.length; i++) power[i]! /= cell;

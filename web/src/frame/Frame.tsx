@@ -67,8 +67,8 @@ function StudyPicker({ id }: { id: string }) {
 }
 
 const KEYS: [string, string][] = [
-  ['Space (hold)', 'Glance at the before side'], ['1 2 3 4', 'Pair, Curtain, Blend, One'], ['[ and ]', 'Move the after handle to the scene before or after it'], ['← →', 'On a handle, threshold or curtain: move it; with Shift ten times as far'],
-  ['+ − and arrows', 'On the map: zoom and move'], ['Ctrl Z, Ctrl Shift Z', 'Take back, do again'], ['Enter / Esc', 'In a number: take it / leave it'], ['?', 'This list'],
+  ['Space (hold)', 'Glance at the before side; in Prepare at what went into the step'], ['1 2 3 4', 'Pair, Curtain, Blend, One'], ['[ and ]', 'Move the after handle to the scene before or after it'], ['← →', 'On a handle, threshold or curtain: move it; with Shift ten times as far'],
+  ['+ − and arrows', 'On the map: zoom and move'], ['arrows', 'On the board of Prepare: from cell to cell; Enter picks'], ['Ctrl Z, Ctrl Shift Z', 'Take back, do again (in Prepare: take back)'], ['Enter / Esc', 'In a number: take it / leave it'], ['?', 'This list'],
 ];
 
 function Help() {
