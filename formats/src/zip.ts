@@ -52,7 +52,7 @@ function asFormatError(e: Error): Error {
   if (e instanceof FormatError) return e;
   const m = e.message;
   if (/relative path|absolute path|invalid characters|fileName/i.test(m)) return new FormatError('hostile', 'The archive holds a file whose path leads out of it; it is not opened');
-  if (/end of central directory|signature|truncated|too many bytes|not enough bytes|unexpected end|invalid (distance|block|stored|code|literal)|incorrect (header|data)/i.test(m)) return new FormatError('truncated', `The archive is cut off or damaged (${m})`, 'Fetch or copy the file again.');
+  if (/end of central directory|signature|truncated|too many bytes|not enough bytes|unexpected end|invalid (distance|block|stored|code|literal)|incorrect (header|data)/i.test(m)) return new FormatError('truncated', 'The archive is cut off or damaged', 'Fetch or copy the file again.');
   return new FormatError('damaged', `The archive cannot be read (${m})`, 'Fetch or copy the file again.');
 }
 

@@ -13,7 +13,7 @@ export const looksLikeOrbitFile = (name: string): boolean => /\.EOF$/i.test(name
 export function readOrbitFile(bytes: Uint8Array, name: string): OrbitFile {
   const root = parseXml(bytes, name);
   const header = root.find('Earth_Explorer_Header/Fixed_Header');
-  if (!header) throw new FormatError('unsupported', `${name} is not an Earth Explorer orbit file`, 'Orbit files end in .EOF.');
+  if (!header) throw new FormatError('unsupported', `${name} is not an Earth Explorer orbit file`, 'Take the orbit file as its agency gives it out.');
   const frame = root.find('Earth_Explorer_Header/Variable_Header/Ref_Frame')?.text();
   if (frame && frame !== 'EARTH_FIXED') throw new FormatError('unsupported', `${name} gives its vectors in the frame ${frame}; Earth-fixed ones are needed`);
   const list = root.all('Data_Block/List_of_OSVs/OSV');
