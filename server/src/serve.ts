@@ -2,6 +2,7 @@ import type { Server } from 'node:http';
 import { pino } from 'pino';
 import { makeApp } from './api/app';
 import type { Services } from './api/services';
+import { archiveFromEnv } from './archive/archive';
 import type { Config } from './config';
 import { sweepBrokenBlobs, sweepForgottenUploads, sweepUnfinishedFiles } from './db/blobs';
 import { sweepPatches } from './db/changeMaps';
@@ -26,7 +27,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   await engine.recover(true);
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
-  const services: Services = { config, db, engine, previews, sources: new StoredSources(db, 2 << 20), log, allowedHosts: () => hosts };
+  const services: Services = { config, db, engine, previews, sources: new StoredSources(db, 2 << 20), log, archive: archiveFromEnv(), allowedHosts: () => hosts };
   const app = makeApp(services);
   const server = await new Promise<Server>((resolve, reject) => { const s = app.listen(config.port, config.host, (e?: Error) => (e ? reject(e) : resolve(s))); });
   const port = (server.address() as { port: number }).port;

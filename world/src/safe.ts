@@ -14,6 +14,8 @@ export interface ProductToWrite {
   sensor: SensorModel; name: string; absoluteOrbit: number;
   /** Incidence on the ellipsoid by sample, radians. */
   incidence: Float64Array;
+  /** First line of a frame that is cut out of a longer take. */
+  line0?: number;
   bands: { polarisation: 'VV' | 'VH'; rows: () => Iterable<Uint16Array> | AsyncIterable<Uint16Array> }[];
 }
 
@@ -110,7 +112,7 @@ function noiseXml(p: ProductToWrite, pol: string, i: number): string {
   for (let l = 0; l < m.lines - 1; l += 20) az.push(l);
   az.push(m.lines - 1);
   return `<noise>${head(p, pol, i)}<noiseRangeVectorList count="${lines.length}">${lines.map((l) => `<noiseRangeVector><azimuthTime>${time(m.firstLineT + l * m.lineIntervalS)}</azimuthTime><line>${l}</line><pixel count="${pixels.length}">${pixels.join(' ')}</pixel><noiseRangeLut count="${pixels.length}">${values}</noiseRangeLut></noiseRangeVector>`).join('\n')}</noiseRangeVectorList>
-<noiseAzimuthVectorList count="1"><noiseAzimuthVector><swath>IW</swath><firstAzimuthLine>0</firstAzimuthLine><firstRangeSample>0</firstRangeSample><lastAzimuthLine>${m.lines - 1}</lastAzimuthLine><lastRangeSample>${m.samples - 1}</lastRangeSample><line count="${az.length}">${az.join(' ')}</line><noiseAzimuthLut count="${az.length}">${list(az.map((l) => azimuthRipple(l)), 6)}</noiseAzimuthLut></noiseAzimuthVector></noiseAzimuthVectorList></noise>`;
+<noiseAzimuthVectorList count="1"><noiseAzimuthVector><swath>IW</swath><firstAzimuthLine>0</firstAzimuthLine><firstRangeSample>0</firstRangeSample><lastAzimuthLine>${m.lines - 1}</lastAzimuthLine><lastRangeSample>${m.samples - 1}</lastRangeSample><line count="${az.length}">${az.join(' ')}</line><noiseAzimuthLut count="${az.length}">${list(az.map((l) => azimuthRipple(l + (p.line0 ?? 0))), 6)}</noiseAzimuthLut></noiseAzimuthVector></noiseAzimuthVectorList></noise>`;
 }
 
 /** Text of an Earth Explorer file with a precise orbit. */

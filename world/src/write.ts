@@ -1,13 +1,16 @@
 import { createWriteStream, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { once } from 'node:events';
-import { BLOCK, type Grid, levelCount, levelGrid, northUp } from '@hindglance/core/grid/grid';
+import { BLOCK, type Grid, fullWindow, levelCount, levelGrid, northUp } from '@hindglance/core/grid/grid';
+import { cutGrid } from '@hindglance/core/grid/union';
+import { copyWindow } from '@hindglance/core/raster/block';
 import { halveMean, halveMode } from '@hindglance/core/raster/pyramid';
 import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
 import { buildGround, type Ground } from './ground';
 import { writeProductsApart } from './products';
 import { AFTER, BEFORE, type Pass, imageOf } from './radar';
-import { FILES } from './names';
+import { writeCatalogue } from './archive/catalogue';
+import { FILES, elevationTile } from './names';
 import { TRUTH_NAMES, truthOf } from './truth';
 import { districtsGeoJson, studyAreaGeoJson } from './vectors';
 
@@ -23,10 +26,23 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
     await writeFloat(join(folder, file), grid, imageOf(g, pass, grid, FACTOR), [{ name: 'sigma0 VV' }, { name: 'sigma0 VH' }], 0, { ACQUIRED: pass.time, MISSION: 'LANTERN1', PASS: 'descending', DESCRIPTION: 'Calibrated sigma nought, linear power, made-up data' });
   }
   await writeFloat(join(folder, FILES.elevation), g.grid, [g.elevation], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
+  await writeElevationTiles(folder, g);
   await writeClasses(join(folder, FILES.truth), grid, truthOf(g, FACTOR, grid.width, grid.height));
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
   await products;
+  writeCatalogue(folder);
+}
+
+/** Elevation as an archive hands it out: tiles of 10 km. */
+const TILE_CELLS = 1000;
+async function writeElevationTiles(folder: string, g: Ground): Promise<void> {
+  mkdirSync(join(folder, 'archive'), { recursive: true });
+  for (let row = 0; row * TILE_CELLS < g.grid.height; row++) for (let col = 0; col * TILE_CELLS < g.grid.width; col++) {
+    const w = { col: col * TILE_CELLS, row: row * TILE_CELLS, width: Math.min(TILE_CELLS, g.grid.width - col * TILE_CELLS), height: Math.min(TILE_CELLS, g.grid.height - row * TILE_CELLS) }, cells = new Float32Array(w.width * w.height);
+    copyWindow(g.elevation, fullWindow(g.grid), cells, w);
+    await writeFloat(join(folder, 'archive', elevationTile(col, row)), cutGrid(g.grid, w), [cells], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
+  }
 }
 
 async function toFile(path: string, write: (sink: (b: Uint8Array) => Promise<void>) => Promise<void>): Promise<void> {

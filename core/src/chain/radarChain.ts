@@ -84,12 +84,12 @@ export function sceneNodes(s: ChainScene, c: RadarChain, elevation: Elevation | 
   add('looks', on('looks') ? node('radar.looks', { rangeLooks: c.looks.rangeLooks, azimuthLooks: c.looks.azimuthLooks }, at) : null);
   const { filter, windowCells, looks } = c.speckle;
   add('speckle', !on('speckle') ? null : filter === 'refinedLee' ? node('radar.refinedLee', { looks }, at) : filter === 'lee' ? node('radar.lee', { windowCells, looks }, at) : filter === 'gammaMap' ? node('radar.gammaMap', { windowCells, looks }, at) : node(`radar.${filter}`, { windowCells }, at));
-  const z = elevation ? sourceNode(elevation.imageId) : null;
+  const vertical = elevation?.info.bands[0]?.vertical ?? null, stored = elevation ? sourceNode(elevation.imageId) : null, z = stored && vertical !== null && vertical !== 'ellipsoid' ? node('terrain.ellipsoidal', {}, stored) : stored;
   if (on('flatten') && !z) throw new InputError('Flatten needs elevation', 'flatten', 'Add a scene of kind elevation and pick it in Terrain, or skip this step.');
   add('flatten', on('flatten') ? node('radar.flatten', { outside: c.flatten.outside }, at, z!) : null);
   if (on('terrain')) {
     const { grid, outside, extras } = c.terrain;
-    add('terrain', node('radar.terrain', { grid, outside, extras }, at, ...(z ? [onGrid(z, elevation!.info, grid)] : [])), z ? [] : ['There is no elevation: places on hills lie off by about their height, towards the sensor.']);
+    add('terrain', node('radar.terrain', { grid, outside, extras }, at, ...(z ? [onGrid(z, elevation!.info, grid)] : [])), !z ? ['There is no elevation: places on hills lie off by about their height, towards the sensor.'] : vertical === null ? ['It is not known what the heights of the elevation are counted from; they are taken as above the ellipsoid. If they are above sea level, places lie off by up to 100 m. Say which in Scenes.'] : []);
   } else add('terrain', null, ['Without Terrain the images stay in sensor geometry and cannot be compared.']);
   return cells;
 }

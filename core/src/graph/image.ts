@@ -4,8 +4,10 @@ import type { SensorModel } from '../radar/sensor';
 /** What the numbers of a band are; decides which steps may take it. */
 export type BandRole = 'amplitude' | 'power' | 'decibel' | 'change' | 'elevation' | 'slope' | 'reflectance' | 'mask' | 'angle' | 'hidden' | 'value' | 'classes';
 
-/** `range`: lowest and highest value of a stored band, where a step needs to know it before it reads. */
-export interface BandInfo { name: string; unit: string; role: BandRole; polarisation?: string; wavelengthNm?: number; range?: [number, number] }
+/** What heights are counted from: the WGS 84 ellipsoid, or the sea level of a geoid model. */
+export type VerticalDatum = 'ellipsoid' | 'egm96' | 'egm2008';
+/** `range`: lowest and highest value of a stored band, where a step needs to know it before it reads. `vertical`: of elevation, where it is known. */
+export interface BandInfo { name: string; unit: string; role: BandRole; polarisation?: string; wavelengthNm?: number; range?: [number, number]; vertical?: VerticalDatum }
 export interface ClassInfo { label: number; name: string; color: string }
 
 /** What is known of an image without looking at its cells. Real-valued bands hold NaN where there is nodata. */

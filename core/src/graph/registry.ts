@@ -8,11 +8,12 @@ import { differenceStep, logRatioStep, classesStep } from './steps/change';
 import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
 import { minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
+import { ellipsoidalStep } from './steps/ellipsoidal';
 
 /** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
 export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
-  seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep,
+  seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep, ellipsoidalStep,
   orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
 ] as unknown as Step[];
 

@@ -24,6 +24,12 @@ export function copyWindow(src: Cells, from: Window, out: Cells, to: Window): vo
   }
 }
 
+/** Like `copyWindow`, but only into cells of `out` that are nodata. */
+export function fillGaps(src: Cells, from: Window, out: Cells, to: Window): void {
+  const c0 = Math.max(from.col, to.col), c1 = Math.min(from.col + from.width, to.col + to.width), r0 = Math.max(from.row, to.row), r1 = Math.min(from.row + from.height, to.row + to.height), float = out instanceof Float32Array;
+  for (let r = r0; r < r1; r++) for (let c = c0, s = (r - from.row) * from.width + c0 - from.col, o = (r - to.row) * to.width + c0 - to.col; c < c1; c++, s++, o++) if (float ? out[o] !== out[o] : out[o] === CLASS_NODATA) out[o] = src[s]!;
+}
+
 /** Cut of a block; the parts of `w` outside the block are nodata. */
 export function crop(b: Block, w: Window): Block {
   if (b.window.col === w.col && b.window.row === w.row && b.window.width === w.width && b.window.height === w.height) return b;

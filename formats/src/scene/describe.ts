@@ -1,11 +1,11 @@
-import type { BandInfo, BandRole } from '@hindglance/core/graph/image';
+import type { BandInfo, BandRole, VerticalDatum } from '@hindglance/core/graph/image';
 import type { OpenTiff } from '../tiff/readTiff';
 
 export const SCENE_KINDS = ['radar', 'elevation', 'classes', 'other'] as const;
 export type SceneKind = (typeof SCENE_KINDS)[number];
 
 /** What a file says of itself as a scene; what it does not say is null or stands in `missing`, and is asked for. */
-export interface SceneDescription { kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; missing: ('kind' | 'acquiredAt')[] }
+export interface SceneDescription { kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; missing: ('kind' | 'acquiredAt' | 'vertical')[] }
 
 /** Kind, time and polarisations from band names, tags and the file name. Never a guess where the file is silent. */
 export function describeScene(t: OpenTiff, fileName: string): SceneDescription {
@@ -18,17 +18,19 @@ export function describeScene(t: OpenTiff, fileName: string): SceneDescription {
   const kind: SceneKind | null = has('elevation', 'dem', 'dtm', 'height') ? 'elevation'
     : has('sigma0', 'gamma0', 'beta0', 'vv', 'vh', 'hh', 'hv', 'backscatter') ? 'radar'
       : t.palette || has('classes', 'landcover') ? 'classes' : null;
+  const vertical = verticalFrom(t.verticalCode, items.VERTICAL ?? items.VERTICAL_DATUM ?? '');
   const bands = t.bands.map((b, i): BandInfo => {
     const text = words(b.name ?? (t.bands.length === 1 ? stem : ''));
     const polarisation = ['vv', 'vh', 'hh', 'hv'].find((p) => text.includes(p))?.toUpperCase();
     const db = /^db$|decibel/i.test(b.unit ?? '') || text.includes('db');
     const role: BandRole = kind === 'elevation' ? 'elevation' : kind === 'radar' ? (db ? 'decibel' : 'power') : kind === 'classes' ? 'classes' : 'value';
-    return { name: b.name ?? polarisation ?? `band ${i + 1}`, unit: b.unit ?? (role === 'elevation' ? 'm' : role === 'decibel' ? 'dB' : ''), role, ...(polarisation ? { polarisation } : {}) };
+    return { name: b.name ?? polarisation ?? `band ${i + 1}`, unit: b.unit ?? (role === 'elevation' ? 'm' : role === 'decibel' ? 'dB' : ''), role, ...(polarisation ? { polarisation } : {}), ...(role === 'elevation' && vertical ? { vertical } : {}) };
   });
   const acquiredAt = timeFrom(items.ACQUIRED ?? items.ACQUISITION_TIME ?? '') ?? timeFrom(stem) ?? timeFrom((t.dateTime ?? '').replace(/^(\d{4}):(\d\d):(\d\d) /, '$1-$2-$3T'));
   const missing: SceneDescription['missing'] = [];
   if (!kind) missing.push('kind');
   if (!acquiredAt && kind !== 'elevation') missing.push('acquiredAt');
+  if (kind === 'elevation' && !vertical) missing.push('vertical');
   return { kind, acquiredAt, bands, missing };
 }
 
@@ -39,4 +41,10 @@ export function timeFrom(s: string): string | null {
   const iso = `${m[1]}-${m[2]}-${m[3]}T${m[4] ?? '00'}:${m[5] ?? '00'}:${m[6] ?? '00'}Z`;
   const d = new Date(iso);
   return Number.isNaN(d.getTime()) || d.getUTCDate() !== Number(m[3]) ? null : iso;
+}
+
+/** What heights are counted from, by the vertical reference code of the file (EPSG) or by words in its description; null where it says neither. */
+export function verticalFrom(code: number | null, words: string): VerticalDatum | null {
+  const byCode: Record<number, VerticalDatum> = { 4979: 'ellipsoid', 5030: 'ellipsoid', 5773: 'egm96', 5171: 'egm96', 3855: 'egm2008' };
+  return (code !== null && byCode[code]) || (/egm ?2008/i.test(words) ? 'egm2008' : /egm ?(19)?96/i.test(words) ? 'egm96' : /ellipsoid/i.test(words) ? 'ellipsoid' : null);
 }

@@ -7,12 +7,13 @@ import { FormatError } from '../errors';
 interface Directory { loadValue(t: string): Promise<unknown>; parseGeoKeyDirectory(): Record<string, unknown> | null }
 
 /** Position of a GeoTIFF: affine transform and coordinate system, or why there is none. */
-export async function georeference(dir: Directory, width: number, height: number): Promise<{ grid: Grid | null; noPosition: FormatError | null }> {
+export async function georeference(dir: Directory, width: number, height: number): Promise<{ grid: Grid | null; noPosition: FormatError | null; verticalCode: number | null }> {
   const list = async (t: string) => { const v = await dir.loadValue(t); return v == null ? null : Array.from(v as ArrayLike<number>, Number); };
   let keys: Record<string, unknown> | null = null;
   try { await dir.loadValue('GeoDoubleParams'); await dir.loadValue('GeoAsciiParams'); await dir.loadValue('GeoKeyDirectory'); keys = dir.parseGeoKeyDirectory(); } catch { /* damaged keys are no keys */ }
   const matrix = await list('ModelTransformation'), scale = await list('ModelPixelScale'), tie = await list('ModelTiepoint');
-  const none = (e: FormatError) => ({ grid: null, noPosition: e });
+  const verticalCode = Number(keys?.VerticalCSTypeGeoKey ?? 0) || (Number(keys?.GeographicTypeGeoKey) === 4979 ? 4979 : null);
+  const none = (e: FormatError) => ({ grid: null, noPosition: e, verticalCode });
   let t: Affine | null = null;
   if (matrix && matrix.length >= 8) t = [matrix[3]!, matrix[0]!, matrix[1]!, matrix[7]!, matrix[4]!, matrix[5]!];
   else if (scale && tie && tie.length >= 6) {
@@ -24,7 +25,7 @@ export async function georeference(dir: Directory, width: number, height: number
   if (!keys) return none(new FormatError('noCrs', 'The file has a transform but no coordinate system', 'Save it with its coordinate system.'));
   // Centre-based files name the centre of the first cell; our convention is its outer corner.
   if (Number(keys.GTRasterTypeGeoKey) === 2) t = [t[0] - (t[1] + t[2]) / 2, t[1], t[2], t[3] - (t[4] + t[5]) / 2, t[4], t[5]];
-  try { return { grid: { crs: await crsOf(keys), transform: t, width, height }, noPosition: null }; } catch (e) {
+  try { return { grid: { crs: await crsOf(keys), transform: t, width, height }, noPosition: null, verticalCode }; } catch (e) {
     if (e instanceof FormatError) return none(e);
     throw e;
   }

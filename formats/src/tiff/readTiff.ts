@@ -18,6 +18,8 @@ export interface OpenTiff {
   /** Position, or null with the reason in `noPosition`. */
   readonly grid: Grid | null;
   readonly noPosition: FormatError | null;
+  /** EPSG code of the vertical reference, where the file names one. */
+  readonly verticalCode: number | null;
   readonly bands: TiffBand[];
   /** Kind of number in the file, for people: "float32", "uint16". */
   readonly sampleType: string;
@@ -97,7 +99,7 @@ export async function openTiff(source: ByteSource): Promise<OpenTiff> {
   const nodataText = textOf(await dir.loadValue('GDAL_NODATA'))?.trim();
   const nodata = nodataText ? (/^nan$/i.test(nodataText) ? NaN : Number(nodataText)) : null;
   const bands = Array.from({ length: samples }, (_v, i): TiffBand => { const b: BandTags = xml.bands.get(i) ?? { scale: 1, offset: 0 }; return { name: b.name ?? null, unit: b.unit ?? null, scale: b.scale, offset: b.offset }; });
-  const { grid, noPosition } = await georeference(dir, width, height);
+  const { grid, noPosition, verticalCode } = await georeference(dir, width, height);
   const colorMap = photometric === 3 ? await list('ColorMap') : null;
   const palette = colorMap ? Array.from({ length: colorMap.length / 3 }, (_v, i) => `#${[0, 1, 2].map((k) => ((colorMap[k * (colorMap.length / 3) + i]! >> 8) & 255).toString(16).padStart(2, '0')).join('')}`) : null;
 
@@ -168,7 +170,7 @@ export async function openTiff(source: ByteSource): Promise<OpenTiff> {
     });
   };
   const sampleType = `${layout.format === 3 ? 'float' : layout.format === 2 ? 'int' : 'uint'}${layout.bits}`;
-  return { width, height, grid, noPosition, bands, sampleType, nodata, palette, items: xml.items, dateTime: textOf(await dir.loadValue('DateTime')) ?? null, blockHeight, read, readRaw };
+  return { width, height, grid, noPosition, verticalCode, bands, sampleType, nodata, palette, items: xml.items, dateTime: textOf(await dir.loadValue('DateTime')) ?? null, blockHeight, read, readRaw };
 }
 
 /** Whether the strips of every plane lie in the file one after another, each of its full size. */

@@ -5,6 +5,7 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import { AppError } from '../errors';
 import type { Services } from './services';
+import { archiveRoutes } from './archive';
 import { changeMapRoutes } from './changeMaps';
 import { compareRoutes } from './compare';
 import { errorHandler, sameSite } from './http';
@@ -31,7 +32,7 @@ export function makeApp(s: Services): Express {
   // Uploads read the raw body themselves; everything else is JSON.
   uploadRoutes(api, s);
   api.use(express.json({ limit: '20mb' }));
-  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, prepareRoutes, changeMapRoutes, runRoutes]) routes(api, s);
+  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, prepareRoutes, archiveRoutes, changeMapRoutes, runRoutes]) routes(api, s);
   api.use(() => { throw new AppError(404, 'notFound', 'There is nothing at this address'); });
   app.use('/api', api);
 

@@ -1,4 +1,5 @@
 import type { Logger } from 'pino';
+import type { Archive } from '../archive/archive';
 import type { Config } from '../config';
 import type { Database } from '../db/pool';
 import type { PreviewPool } from '../preview/pool';
@@ -8,5 +9,7 @@ import type { StoredSources } from '../eval/sources';
 /** What the routes work with. */
 export interface Services {
   config: Config; db: Database; engine: Engine; previews: PreviewPool; sources: StoredSources; log: Logger;
+  /** The archive that the server was told of, if any. */
+  archive: Archive | null;
   allowedHosts(): string[];
 }

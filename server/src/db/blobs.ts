@@ -25,7 +25,7 @@ export const sweepBrokenBlobs = async (c: Client): Promise<number> => (await c.q
 /** Files whose run was cancelled or died half way. */
 export const sweepUnfinishedFiles = async (c: Client): Promise<void> => { await c.query("DELETE FROM blob WHERE purpose = 'making' AND created_at < now() - interval '1 hour'"); };
 /** Uploads that nobody made a scene of for two days. */
-export const sweepForgottenUploads = async (c: Client): Promise<number> => (await c.query("DELETE FROM blob WHERE purpose IN ('upload', 'part', 'unpacking') AND created_at < now() - interval '2 days'")).rowCount ?? 0;
+export const sweepForgottenUploads = async (c: Client): Promise<number> => (await c.query("DELETE FROM blob WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching') AND created_at < now() - interval '2 days'")).rowCount ?? 0;
 
 /**
  * Streams bytes into the store. Nothing larger than a chunk is held; the blob becomes 'ready' only with its last byte.

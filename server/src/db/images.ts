@@ -1,4 +1,4 @@
-import type { ImageInfo } from '@hindglance/core/graph/image';
+import type { ImageInfo, VerticalDatum } from '@hindglance/core/graph/image';
 import type { Histogram } from '@hindglance/core/raster/histogram';
 import type { Statistics } from '@hindglance/core/raster/statistics';
 import type { Client } from './pool';
@@ -28,4 +28,10 @@ export async function sweepImages(c: Client): Promise<number> {
 export async function setBandRanges(c: Client, id: string, info: ImageInfo, statistics: readonly Statistics[]): Promise<void> {
   if (!info.bands.some((b) => b.role === 'elevation')) return;
   await c.query('UPDATE image SET info = $2 WHERE id = $1', [id, { ...info, bands: info.bands.map((b, i) => (b.role === 'elevation' ? { ...b, range: [Math.floor(statistics[i]!.min), Math.ceil(statistics[i]!.max)] } : b)) }]);
+}
+
+/** Says what the heights of an elevation image are counted from; null: not known. */
+export async function setVertical(c: Client, id: string, vertical: VerticalDatum | null): Promise<void> {
+  const i = await findImage(c, id);
+  if (i) await c.query('UPDATE image SET info = $2 WHERE id = $1', [id, { ...i.info, bands: i.info.bands.map(({ vertical: _old, ...b }) => (vertical ? { ...b, vertical } : b)) }]);
 }

@@ -15,6 +15,9 @@ export interface RangeContext {
   progress(share: number): void;
 }
 
+/** Puts a run into the queue within the transaction at hand; gives its id. */
+export type Submit = (r: { studyId: string | null; kind: string; title: string; params: object }) => Promise<string>;
+
 /**
  * One kind of run: phases that follow each other, each cut into ranges of a few seconds that any worker may do. A range may be done
  * twice (a worker can die after its work and before it says so), so its writing must replace what an earlier try left, and
@@ -27,7 +30,7 @@ export interface RunKind<P = Record<string, unknown>> {
   /** Computes, and returns what to write together with the range's end. */
   work(phase: number, seq: number, params: P, ctx: RangeContext, run: Run): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
   /** Makes the result visible, in the transaction that ends the run. */
-  finish(params: P, results: <T>(phase: number) => Promise<T[]>, c: Client, run: Run): Promise<object>;
+  finish(params: P, results: <T>(phase: number) => Promise<T[]>, c: Client, run: Run, more: { db: Database; submit: Submit }): Promise<object>;
   /** Takes away what an unfinished run left. */
   discard(params: P, c: Client, run: Run): Promise<void>;
 }
@@ -81,7 +84,7 @@ export class Engine {
       await startPhase(c, run.id, phase, weights);
       if (weights.length > 0) { await this.enqueue(c, weights.map((_w, seq) => ({ run: run.id, phase, seq }))); await notify(c, run.id); return; }
     }
-    const result = await kind.finish(run.params, (p) => rangeResults(c, run.id, p), c, run);
+    const result = await kind.finish(run.params, (p) => rangeResults(c, run.id, p), c, run, { db: this.db, submit: (r) => this.submit(c, r) });
     await endRun(c, run.id, 'done', { result });
     await notify(c, run.id);
   }

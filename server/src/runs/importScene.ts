@@ -1,6 +1,6 @@
 import type { ClassInfo, ImageInfo } from '@hindglance/core/graph/image';
-import { BLOCK } from '@hindglance/core/grid/grid';
-import { CLASS_NODATA, type Cells } from '@hindglance/core/raster/block';
+import { BLOCK, fullWindow, intersect } from '@hindglance/core/grid/grid';
+import { CLASS_NODATA, type Cells, emptyCells, fillGaps } from '@hindglance/core/raster/block';
 import { FormatError } from '@hindglance/formats/errors';
 import { type OpenTiff, openTiff } from '@hindglance/formats/tiff/readTiff';
 import { BlobSource, deleteBlob, findBlob } from '../db/blobs';
@@ -13,7 +13,8 @@ import { AppError } from '../errors';
 import type { RunKind } from './engine';
 import { imagePhases } from './imagePhases';
 
-export interface ImportParams { sceneId: string; blobId: string; imageId: string; info: ImageInfo; fileName: string }
+/** `tiles`: the files of the scene and where their first cells lie in its grid; may reach past it. Where two overlap the first one with a valid cell counts. */
+export interface ImportParams { sceneId: string; tiles: { blobId: string; col: number; row: number }[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null }
 
 const open = new Map<string, Promise<OpenTiff>>();
 /** The file of a blob, opened once a process. */
@@ -41,8 +42,13 @@ export const importScene: RunKind<ImportParams> = {
   async work(phase, seq, p, ctx, run) {
     const { width, height } = p.info.grid;
     return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
-      const t = await fileOf(ctx.db, p.blobId), h = Math.min(BLOCK, height - row * BLOCK), strip = { col: 0, row: row * BLOCK, width, height: h };
-      const bands: Cells[] = p.info.type === 'class8' ? [labelsFrom((await t.readRaw(strip))[0]!, t.nodata)] : await t.read(strip);
+      const h = Math.min(BLOCK, height - row * BLOCK), strip = { col: 0, row: row * BLOCK, width, height: h }, bands = p.info.bands.map(() => emptyCells(p.info.type, width * h));
+      for (const tile of p.tiles) {
+        const t = await fileOf(ctx.db, tile.blobId), here = intersect({ ...strip, col: -tile.col, row: strip.row - tile.row }, fullWindow(t));
+        if (!here) continue;
+        const cells: Cells[] = p.info.type === 'class8' ? [labelsFrom((await t.readRaw(here))[0]!, t.nodata)] : await t.read(here);
+        cells.forEach((src, b) => fillGaps(src, { ...here, col: here.col + tile.col, row: here.row + tile.row }, bands[b]!, strip));
+      }
       return bands.flatMap((b, band) => cutStrip(b, row, width, h, band));
     });
   },
@@ -52,12 +58,12 @@ export const importScene: RunKind<ImportParams> = {
     await finishImage(c, p.imageId, facts);
     await setBandRanges(c, p.imageId, p.info, facts.statistics);
     await setSceneImage(c, p.sceneId, p.imageId);
-    await deleteBlob(c, p.blobId);
-    await addToLedger(c, run.studyId!, 'Scene imported', { scene: p.sceneId, file: p.fileName, width: p.info.grid.width, height: p.info.grid.height, crs: p.info.grid.crs.code, bands: p.info.bands.map((b) => b.name) });
+    for (const t of p.tiles) await deleteBlob(c, t.blobId);
+    await addToLedger(c, run.studyId!, 'Scene imported', { scene: p.sceneId, file: p.fileName, width: p.info.grid.width, height: p.info.grid.height, crs: p.info.grid.crs.code, bands: p.info.bands.map((b) => b.name), ...(p.leftOut ? { leftOut: p.leftOut } : {}) });
     await touchStudy(c, run.studyId!);
     return { sceneId: p.sceneId };
   },
-  async discard(p, c) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); await deleteBlob(c, p.blobId); },
+  async discard(p, c) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); for (const t of p.tiles) await deleteBlob(c, t.blobId); },
 };
 
 /** One block row of a band, read as a strip of the whole width, cut into blocks. */

@@ -1,4 +1,5 @@
 import type { RunKind } from './engine';
+import { fetchItems } from './fetchItems';
 import { importProduct } from './importProduct';
 import { importScene } from './importScene';
 import { makeFile } from './makeFile';
@@ -7,4 +8,4 @@ import { prepareDates } from './prepareDates';
 import { writeChangeMap } from './writeChangeMap';
 
 /** Every kind of run there is. */
-export const RUN_KINDS = { importScene, importProduct, prepareDates, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;
+export const RUN_KINDS = { importScene, importProduct, fetchItems, prepareDates, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;

@@ -5,7 +5,7 @@ import type { ChangeMap, LedgerEntry, NodeView, Run, Scene, Side, Study, Upload,
 
 export const keys = {
   studies: ['studies'] as const, study: (id: string) => ['study', id] as const, scenes: (id: string) => ['scenes', id] as const, uploads: (id: string) => ['uploads', id] as const,
-  zones: (id: string) => ['zones', id] as const, maps: (id: string) => ['maps', id] as const, runs: ['runs'] as const, ledger: (id: string) => ['ledger', id] as const, sides: (id: string) => ['sides', id] as const, prepare: (id: string) => ['prepare', id] as const, orbits: (id: string) => ['orbits', id] as const,
+  zones: (id: string) => ['zones', id] as const, maps: (id: string) => ['maps', id] as const, runs: ['runs'] as const, ledger: (id: string) => ['ledger', id] as const, sides: (id: string) => ['sides', id] as const, prepare: (id: string) => ['prepare', id] as const, orbits: (id: string) => ['orbits', id] as const, lacking: (id: string) => ['lacking', id] as const,
 };
 
 export const useStudies = () => useQuery({ queryKey: keys.studies, queryFn: () => api<Study[]>('GET', '/studies') });
@@ -39,5 +39,5 @@ export function useRunEvents(): void {
 function takeRun(q: QueryClient, run: Run): void {
   q.setQueryData<Run[]>(keys.runs, (old) => { const rest = (old ?? []).filter((r) => r.id !== run.id); return [run, ...rest].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)); });
   if (run.state === 'running' || !run.studyId) return;
-  for (const key of [keys.scenes(run.studyId), keys.maps(run.studyId), keys.ledger(run.studyId), keys.uploads(run.studyId), keys.sides(run.studyId), keys.prepare(run.studyId), keys.studies]) void q.invalidateQueries({ queryKey: key });
+  for (const key of [keys.scenes(run.studyId), keys.maps(run.studyId), keys.ledger(run.studyId), keys.uploads(run.studyId), keys.sides(run.studyId), keys.prepare(run.studyId), keys.lacking(run.studyId), keys.studies]) void q.invalidateQueries({ queryKey: key });
 }

@@ -8,6 +8,7 @@ import { Section, Workspace } from '../frame/Frame';
 import { day } from '../lib/format';
 import { Button, Problem } from '../ui/controls';
 import { Board } from './Board';
+import { Offers } from './Offers';
 import { StepDesk } from './StepDesk';
 import { type FieldBox, StepPicture, StepProblem, useStepNodes } from './StepPicture';
 import { STEP_WORDS } from './steps';
@@ -40,7 +41,7 @@ export function PreparePage() {
   return (
     <Workspace label="Prepare" strip={<Board study={study} view={view} p={p} />}
       picture={row && nodes.data ? <StepPicture study={study} nodes={nodes.data} names={[before, `${words}, ${day(row.acquiredAt)}`]} fields={{ input, output }} marking={marking} onField={(f) => { setMarking(false); setField(f ? { key: frame, ...f } : null); }} /> : nodes.error ? <StepProblem error={nodes.error} /> : <p className="p-6 text-[#c9d0cd]">{row ? 'Loading the picture …' : 'Every date is held out.'}</p>}
-      desk={<StepDesk study={study} view={view} p={p} row={row} input={input} output={output} marking={marking} onMark={(m) => { setMarking(m); if (m) setField(null); }} marked={!!box} />}
+      desk={<><Offers study={study} view={view} /><StepDesk study={study} view={view} p={p} row={row} input={input} output={output} marking={marking} onMark={(m) => { setMarking(m); if (m) setField(null); }} marked={!!box} /></>}
       footer={<div className="flex items-center justify-between gap-2">
         <Button onClick={toggle}>{on ? 'Skip this step' : 'Use this step'}</Button>
         <span className="flex gap-2"><Button title="Take back (Ctrl Z)" disabled={desk.past.length === 0} onClick={p.undo}><Undo2 size={14} aria-hidden />Undo</Button><Button tone="act" disabled={p.running || p.run.isPending || !row || row.ready} onClick={() => p.run.mutate([row!.sceneId])}>{row?.ready ? `${day(row.acquiredAt)} is run` : `Run ${row ? day(row.acquiredAt) : ''}`}</Button></span>

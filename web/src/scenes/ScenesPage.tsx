@@ -5,7 +5,7 @@ import { useDropzone } from 'react-dropzone';
 import GeoJSON from 'ol/format/GeoJSON';
 import Draw from 'ol/interaction/Draw';
 import type OlMap from 'ol/Map';
-import { FilePlus2, FolderPlus, Pencil, X } from 'lucide-react';
+import { FilePlus2, FolderPlus, Pencil, Search, X } from 'lucide-react';
 import { api, sayError } from '../api/client';
 import { keys, useRuns, useSceneNode, useScenes, useUpdateStudy, useUploads, useZones } from '../api/hooks';
 import type { NodeView, Scene, Study } from '../api/types';
@@ -23,6 +23,8 @@ import { transformer, LONLAT } from '@hindglance/core/geodesy/crs';
 import { useUi } from '../state/ui';
 import { Bar, Button, Problem, cx } from '../ui/controls';
 import { StudyDialog } from '../studies/StudyDialog';
+import { ArchiveDesk } from './ArchiveDesk';
+import type { Found } from './archive';
 import { Ask } from './Ask';
 import { SceneCard } from './SceneCard';
 import { FilterBar } from './FilterBar';
@@ -32,11 +34,13 @@ import { type Display, firstDisplay, stretchOf } from './display';
 import { byFolder, complete } from './files';
 import { useSending } from './uploads';
 
+const NONE: Found[] = [];
+
 export function ScenesPage() {
   const study = useOutletContext<Study>(), q = useQueryClient();
   const scenes = useScenes(study.id).data, uploads = useUploads(study.id).data ?? [], zones = useZones(study.id).data ?? [], runs = useRuns().data ?? [];
   const all = useSending((s) => s.items), sending = useMemo(() => all.filter((s) => s.studyId === study.id), [all, study.id]);
-  const [picked, setPicked] = useState<string | null>(null), [displays, setDisplays] = useState<Record<string, Display>>({}), [drawing, setDrawing] = useState(false), [editing, setEditing] = useState(false), [filter, setFilter] = useState<SceneFilter>(NO_FILTER), [places, setPlaces] = useState(false);
+  const [picked, setPicked] = useState<string | null>(null), [displays, setDisplays] = useState<Record<string, Display>>({}), [drawing, setDrawing] = useState(false), [editing, setEditing] = useState(false), [filter, setFilter] = useState<SceneFilter>(NO_FILTER), [places, setPlaces] = useState(false), [searching, setSearching] = useState(false), [found, setFound] = useState<Found[]>([]), [pointed, setPointed] = useState<string | null>(null);
   const scene = scenes?.find((s) => s.id === picked) ?? scenes?.find((s) => s.imageId) ?? null;
   const display = scene ? (displays[scene.id] ?? firstDisplay(scene)) : null;
   const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
@@ -53,13 +57,13 @@ export function ScenesPage() {
     <div {...drop.getRootProps({ className: 'flex min-h-0 flex-1' })}>
       <input {...drop.getInputProps()} aria-label="Files" />
       <Workspace label="Scenes"
-        picture={<>{scenes && scenes.length > 0 && !drawing && <div role="radiogroup" aria-label="What the picture shows" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">{([[false, 'Scene'], [true, 'Footprints']] as const).map(([v, name]) => <button key={name} type="button" role="radio" aria-checked={places === v} onClick={() => setPlaces(v)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', places === v ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{name}</button>)}</div>}{places && scenes ? <PlacesMap study={study} scenes={listed} picked={scene} /> : scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}</>}
+        picture={<>{scenes && scenes.length > 0 && !drawing && !searching && <div role="radiogroup" aria-label="What the picture shows" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">{([[false, 'Scene'], [true, 'Footprints']] as const).map(([v, name]) => <button key={name} type="button" role="radio" aria-checked={places === v} onClick={() => setPlaces(v)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', places === v ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{name}</button>)}</div>}{(places || searching) && scenes ? <PlacesMap study={study} scenes={listed} picked={scene} found={searching ? found : NONE} pointed={pointed} /> : scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}</>}
         strip={<TimeStrip study={study} scenes={scenes ?? []} beforeId={study.compare?.beforeId ?? null} afterId={study.compare?.afterId ?? null} onPick={setPicked} pickedId={scene?.id ?? null} />}
-        desk={<>
+        desk={searching ? <ArchiveDesk study={study} found={found} onFound={setFound} pointed={pointed} onPoint={setPointed} onClose={() => { setSearching(false); setFound([]); }} /> : <>
           <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!node || isSensorFrame(node.info.grid.crs)} title={node && isSensorFrame(node.info.grid.crs) ? 'Draw on a scene that lies on the map, such as elevation' : undefined} onClick={() => { setPlaces(false); setDrawing(!drawing); }}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
             <p className="text-soft">{drawing ? 'Click the corners on the map; double-click ends the outline.' : study.studyArea ? 'Everything is counted inside the white outline.' : 'None yet: everything that both dates show would be counted.'}</p>
           </Section>
-          <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<span className="flex gap-1.5"><Button tone="quiet" className="h-7 px-2" title="A product that was unpacked" onClick={() => folder.current?.click()}><FolderPlus size={14} aria-hidden />Folder</Button><Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button></span>}>
+          <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<span className="flex gap-1.5"><Button tone="quiet" className="h-7 px-2" title="A product that was unpacked" onClick={() => folder.current?.click()}><FolderPlus size={14} aria-hidden />Folder</Button><Button tone="quiet" className="h-7 px-2" title="Search and fetch from the archive" onClick={() => setSearching(true)}><Search size={14} aria-hidden />Archive</Button><Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button></span>}>
             <input ref={folder} type="file" aria-label="Product folder" className="hidden" multiple {...({ webkitdirectory: '' } as object)} onChange={(e) => { take([...(e.target.files ?? [])]); e.target.value = ''; }} />
             {sending.map((s) => (
               <div key={s.id} className="mb-2">

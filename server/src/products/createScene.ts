@@ -1,0 +1,97 @@
+import { randomUUID } from 'node:crypto';
+import { LONLAT, isGeographic, transformer } from '@hindglance/core/geodesy/crs';
+import type { BandInfo, BandRole, ImageInfo, VerticalDatum } from '@hindglance/core/graph/image';
+import { type Grid, cellSize, fullWindow, levelCount } from '@hindglance/core/grid/grid';
+import { cutGrid, unionGrid, windowAround } from '@hindglance/core/grid/union';
+import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
+import { readSafe } from '@hindglance/formats/product/safe';
+import type { SceneKind } from '@hindglance/formats/scene/describe';
+import { type Blob, setBlobPurpose } from '../db/blobs';
+import { createImage } from '../db/images';
+import type { Client, Database } from '../db/pool';
+import { saveLuts } from '../db/products';
+import { type Scene, createScene, findScene, setSceneRun } from '../db/scenes';
+import { findStudy, touchStudy } from '../db/studies';
+import { AppError } from '../errors';
+import type { Submit } from '../runs/engine';
+import { type ImportParams, classesFrom } from '../runs/importScene';
+import { partGrid, partOf, partOutline } from './part';
+import { type UploadedFiles, openUploaded } from './uploaded';
+
+/** What a person, or an archive, says of a scene beyond its files. */
+export interface SaidOfScene { kind: SceneKind; name?: string; acquiredAt?: string | null; bands?: { polarisation?: string | null; unit?: string | null }[]; vertical?: VerticalDatum | null; detail?: Record<string, unknown> }
+interface Services { db: Database; submit: Submit }
+export interface NewScene { scene: Scene; runId: string }
+
+/** An inspected upload becomes a scene; its cells follow in a run. @throws AppError naming what is missing */
+export function sceneFrom(s: Services, c: Client, studyId: string, blob: Blob, said: SaidOfScene): Promise<NewScene> {
+  return blob.detail?.form === 'product' ? fromProduct(s, c, studyId, blob, said) : fromRasters(s, c, studyId, [blob], said);
+}
+
+interface RasterDetail { form: string; width: number; height: number; grid: Grid; kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; items: Record<string, string>; palette: string[] | null }
+
+/** What the bands of a scene are, from the file and from what the person said. */
+function bandsFor(kind: SceneKind, d: RasterDetail, said: SaidOfScene): BandInfo[] {
+  return d.bands.map((b, i) => {
+    const s = said.bands?.[i], vertical = said.vertical ?? b.vertical, polarisation = s?.polarisation ?? b.polarisation;
+    const role: BandRole = kind === 'elevation' ? 'elevation' : kind === 'classes' ? 'classes' : kind === 'radar' ? ((s?.unit ? s.unit === 'dB' : b.role === 'decibel') ? 'decibel' : 'power') : 'value';
+    return { ...b, role, unit: role === 'elevation' ? b.unit || 'm' : role === 'decibel' ? 'dB' : role === 'power' ? '' : b.unit, ...(polarisation ? { polarisation } : {}), ...(role === 'elevation' && vertical ? { vertical } : {}) };
+  });
+}
+
+/** A radar product becomes a scene in sensor geometry; with a study area only the part that shows it is kept. */
+async function fromProduct({ db, submit }: Services, c: Client, studyId: string, blob: Blob, { name, detail: more }: SaidOfScene): Promise<NewScene> {
+  const files = blob.detail!.files as UploadedFiles, study = (await findStudy(c, studyId))!, p = await readSafe(await openUploaded(db, files));
+  const { part, leftOut } = partOf(p.sensor, study.studyArea ? multiPolygonFrom(study.studyArea) : null, p.name);
+  const info: ImageInfo = { grid: partGrid(randomUUID(), part), type: 'float32', stored: 'uint16', bands: p.polarisations.map((x) => ({ name: `amplitude ${x.name}`, unit: 'DN', role: 'amplitude', polarisation: x.name })), sensor: p.sensor };
+  const imageId = await createImage(c, info, levelCount(part.width, part.height)), acquiredAt = (blob.detail!.acquiredAt as string);
+  await saveLuts(c, imageId, p.luts);
+  const detail = { form: 'product', product: p.name, mission: p.mission, mode: p.mode, productType: p.productType, pass: p.pass, look: p.look, start: p.start, stop: p.stop, absoluteOrbit: p.absoluteOrbit, polarisations: p.polarisations.map((x) => x.name), incidenceDeg: p.incidenceDeg, lines: p.sensor.lines, samples: p.sensor.samples, sampleSpacingM: p.sensor.sampleSpacingM, lineSpacingM: p.sensor.lineSpacingM, part, leftOut, warnings: p.warnings, outline: partOutline(p.sensor, part), sensor: p.sensor, ...more };
+  const sceneId = await createScene(c, { studyId, kind: 'radar', name: name ?? `${p.mission} ${p.mode}, ${acquiredAt.slice(0, 10)}`, acquiredAt, fileName: blob.name, fileSize: files.blobs.reduce((s, x) => s + x.size, 0), fileSha256: blob.sha256!, detail });
+  for (const f of files.blobs) await setBlobPurpose(c, f.id, 'import');
+  const runId = await submit({ studyId, kind: 'importProduct', title: `Import ${p.name}`, params: { sceneId, imageId, info, fileName: blob.name, files, polarisations: p.polarisations, part, leftOut } });
+  await setSceneRun(c, sceneId, runId);
+  await touchStudy(c, studyId);
+  return { scene: (await findScene(c, sceneId))!, runId };
+}
+
+
+/** Ground around the study area that is kept of a map: for filters and slopes, and for mountains that hide the area from the sensor. */
+const MARGIN_CELLS = 150, ELEVATION_MARGIN_M = 4000;
+
+/**
+ * Rasters that lie on one raster of cells become one scene (tiles of elevation, say; where they overlap the first one counts); with a study area
+ * only the part that shows it is kept.
+ */
+export async function fromRasters({ submit }: Services, c: Client, studyId: string, blobs: readonly Blob[], said: SaidOfScene): Promise<NewScene> {
+  const blob = blobs[0]!, all = blobs.map((b) => b.detail as unknown as RasterDetail), d = all[0]!, { kind } = said, other = blobs.find((b) => b.detail?.form !== 'raster');
+  if (other) throw new AppError(422, 'invalid', `${other.name} ${other.detail?.form === 'zones' ? 'holds zones, not an image' : 'cannot be joined with other files'}`, 'uploadId');
+  const acquiredAt = said.acquiredAt !== undefined ? said.acquiredAt : d.acquiredAt;
+  if (!acquiredAt && kind !== 'elevation') throw new AppError(422, 'invalid', `When was ${blob.name} taken? The file does not say`, 'acquiredAt', 'Give the date and time in UTC.');
+  if ((kind === 'elevation' || kind === 'classes') && d.bands.length !== 1) throw new AppError(422, 'invalid', `${blob.name} has ${d.bands.length} bands; ${kind === 'elevation' ? 'elevation' : 'a classified raster'} has one`, 'kind');
+  const uneven = all.findIndex((x) => x.bands.length !== d.bands.length);
+  if (uneven >= 0) throw new AppError(422, 'invalid', `${blobs[uneven]!.name} has ${all[uneven]!.bands.length} bands, ${blob.name} has ${d.bands.length}`, 'uploadId');
+  const bands = bandsFor(kind, d, said);
+  if (kind === 'radar' && bands.some((x) => !x.polarisation)) throw new AppError(422, 'invalid', `Which polarisation has ${blob.name}? The file does not say`, 'bands', 'Give VV, VH, HH or HV for every band.');
+  const whole = unionGrid(all.map((x) => x.grid), blobs.map((b) => b.name)), { window, leftOut } = await kept(c, studyId, whole.grid, kind, said.name ?? blob.name), grid = cutGrid(whole.grid, window);
+  const info: ImageInfo = { grid, type: kind === 'classes' ? 'class8' : 'float32', bands, ...(kind === 'classes' ? { classes: classesFrom(d.items.LEGEND, d.palette, Array.from({ length: 255 }, (_v, i) => i).filter((i) => (d.items.LEGEND ? new RegExp(`(^|;)\\s*${i}=`).test(d.items.LEGEND) : i > 0 && i < 33))) } : {}) };
+  const imageId = await createImage(c, info, levelCount(grid.width, grid.height)), stem = blob.name.replace(/\.[^.]+$/, ''), files = blobs.map((b) => ({ name: b.name, sha256: b.sha256!, size: b.size }));
+  const sceneId = await createScene(c, { studyId, kind, name: said.name ?? stem, acquiredAt: acquiredAt ?? null, fileName: blobs.length > 1 ? `${blob.name} and ${blobs.length - 1} more` : blob.name, fileSize: blobs.reduce((n, b) => n + b.size, 0), fileSha256: blob.sha256!, detail: { ...d, width: whole.grid.width, height: whole.grid.height, grid: undefined, bands: undefined, leftOut, ...(blobs.length > 1 ? { parts: files } : {}), ...said.detail } });
+  for (const b of blobs) await setBlobPurpose(c, b.id, 'import');
+  const tiles = blobs.map((b, i) => ({ blobId: b.id, col: whole.offsets[i]!.col - window.col, row: whole.offsets[i]!.row - window.row }));
+  const runId = await submit({ studyId, kind: 'importScene', title: `Import ${said.name ?? blob.name}`, params: { sceneId, tiles, imageId, info, fileName: blob.name, leftOut } satisfies ImportParams });
+  await setSceneRun(c, sceneId, runId);
+  await touchStudy(c, studyId);
+  return { scene: (await findScene(c, sceneId))!, runId };
+}
+
+/** The part of a map that the study needs. @throws AppError when the map does not show the study area */
+async function kept(c: Client, studyId: string, grid: Grid, kind: SceneKind, name: string): Promise<{ window: ReturnType<typeof fullWindow>; leftOut: string | null }> {
+  const area = (await findStudy(c, studyId))?.studyArea, all = fullWindow(grid);
+  if (!area) return { window: all, leftOut: null };
+  const t = transformer(LONLAT, grid.crs), cellM = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1), margin = kind === 'elevation' ? Math.max(MARGIN_CELLS, Math.ceil(ELEVATION_MARGIN_M / cellM)) : MARGIN_CELLS;
+  const window = windowAround(grid, multiPolygonFrom(area).flatMap((p) => p[0]!.map(([x, y]) => t(x, y))), margin);
+  if (!window) throw new AppError(422, 'outside', `${name} does not show the study area`, 'uploadId', 'Check the study area, or take another file.');
+  const share = (window.width * window.height) / (all.width * all.height);
+  return share > 0.995 ? { window: all, leftOut: null } : { window, leftOut: `${Math.round((1 - share) * 100)} % of the file lies away from the study area and was left out: ${window.width} x ${window.height} of ${all.width} x ${all.height} cells were kept` };
+}

@@ -1,0 +1,73 @@
+import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
+import { utcText } from '@hindglance/core/radar/orbit';
+import type { SensorModel } from '@hindglance/core/radar/sensor';
+import { FormatError } from '@hindglance/formats/errors';
+import { readOrbitFile } from '@hindglance/formats/product/orbitFile';
+import { looksLikeSafe, readSafe } from '@hindglance/formats/product/safe';
+import { describeScene } from '@hindglance/formats/scene/describe';
+import { openTiff } from '@hindglance/formats/tiff/readTiff';
+import { type FileSet, openZip } from '@hindglance/formats/zip';
+import { type Blob, BlobSource } from '../db/blobs';
+import type { Client, Database } from '../db/pool';
+import { type StoredOrbit, saveOrbit } from '../db/products';
+import { listScenes } from '../db/scenes';
+import { addToLedger, touchStudy } from '../db/studies';
+import { AppError } from '../errors';
+import { orbitServes } from './orbits';
+import type { UploadedFiles } from './uploaded';
+
+const MAX_VECTOR_BYTES = 50 << 20;
+
+/** What was found in an uploaded file. */
+export type Inspection = { form: 'raster' | 'zones' | 'product' | 'orbit' } & Record<string, unknown>;
+
+/** Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws FormatError when it cannot be used */
+export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
+  const source = new BlobSource(db, blob.id, blob.size);
+  if (await isZip(source)) return inspectProduct(await openZip(source), { zip: true, blobs: [{ id: blob.id, path: blob.name, size: blob.size }] });
+  if (/\.(geo)?json$/i.test(blob.name)) return inspectZones(await source.read(0, Math.min(blob.size, MAX_VECTOR_BYTES + 1)), blob);
+  const t = await openTiff(source);
+  if (!t.grid) throw t.noPosition!;
+  return { form: 'raster', width: t.width, height: t.height, sampleType: t.sampleType, nodata: t.nodata === null ? null : String(t.nodata), grid: t.grid, items: t.items, palette: t.palette, ...describeScene(t, blob.name) };
+}
+
+async function isZip(source: BlobSource): Promise<boolean> {
+  const b = await source.read(0, Math.min(4, source.size));
+  return b[0] === 0x50 && b[1] === 0x4b && ((b[2] === 3 && b[3] === 4) || (b[2] === 5 && b[3] === 6));
+}
+
+/** What a product says of itself. Tables and geometry are read again when it is imported; here they are only checked. */
+export async function inspectProduct(set: FileSet, files: UploadedFiles): Promise<Inspection> {
+  if (!looksLikeSafe(set)) throw new FormatError('unsupported', 'This holds no manifest.safe: only products in the SAFE layout are taken as zip or folder', 'Pick single GeoTIFFs one by one.');
+  const { sensor, luts: _luts, ...p } = await readSafe(set);
+  return { form: 'product', files, ...p, lines: sensor.lines, samples: sensor.samples, kind: 'radar', acquiredAt: middleOf(sensor) };
+}
+const middleOf = (m: SensorModel) => utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS).replace(/\.\d+Z$/, 'Z');
+
+/** Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at once. @throws FormatError when it is none */
+export async function takeOrbit(db: Database, blob: Blob): Promise<Inspection> {
+  const stored = await db.withTransaction((c) => storeOrbit(c, db, blob)), scenes = (await db.withClient((c) => listScenes(c, blob.studyId!))).filter((s) => orbitServes(stored, s));
+  return { form: 'orbit', orbitId: stored.id, mission: stored.mission, orbitKind: stored.kind, from: utcText(stored.from), to: utcText(stored.to), scenes: scenes.map((s) => s.name) };
+}
+export async function storeOrbit(c: Client, db: Database, blob: Blob): Promise<StoredOrbit> {
+  const o = readOrbitFile(await new BlobSource(db, blob.id, blob.size).read(0, Math.min(blob.size, MAX_VECTOR_BYTES)), blob.name);
+  const x = await saveOrbit(c, { studyId: blob.studyId!, fileName: blob.name, fileSha256: blob.sha256!, mission: o.mission, kind: o.kind, from: o.vectors[0]!.t, to: o.vectors.at(-1)!.t, vectors: o.vectors });
+  await addToLedger(c, blob.studyId!, 'Orbit file imported', { orbit: x.id, file: blob.name, mission: o.mission, kind: o.kind });
+  await touchStudy(c, blob.studyId!);
+  return x;
+}
+
+function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
+  if (blob.size > MAX_VECTOR_BYTES) throw new AppError(413, 'tooLarge', `${blob.name} is larger than 50 MB, the most that a zone file can be`, 'file', 'Simplify the zones first.');
+  let g: { type?: unknown; features?: unknown };
+  try { g = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as typeof g; } catch { throw new FormatError('damaged', `${blob.name} is not valid JSON`, 'A GeoJSON FeatureCollection of polygons is needed.'); }
+  if (g?.type !== 'FeatureCollection' || !Array.isArray(g.features)) throw new FormatError('unsupported', `${blob.name} is not a GeoJSON FeatureCollection`, 'Save the zones as a FeatureCollection of polygons.');
+  if (g.features.length === 0 || g.features.length > 60000) throw new FormatError('unsupported', `${blob.name} holds ${g.features.length} zones; 1 to 60 000 can be used`);
+  const fields = new Map<string, number>();
+  g.features.forEach((f: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
+    try { multiPolygonFrom(f?.geometry, 'geometry'); } catch (e) { throw new FormatError('unsupported', `Zone ${i + 1} of ${blob.name}: ${(e as Error).message}`, 'Zones are polygons in longitude and latitude.'); }
+    for (const [k, v] of Object.entries(f.properties ?? {})) if (typeof v === 'string' || typeof v === 'number') fields.set(k, (fields.get(k) ?? 0) + 1);
+  });
+  const all = [...fields].filter(([, n]) => n === (g.features as unknown[]).length).map(([k]) => k);
+  return { form: 'zones', zones: g.features.length, nameFields: all, nameField: all.find((k) => /name|title|label/i.test(k)) ?? all[0] ?? null };
+}
