@@ -64,6 +64,12 @@ export function floodChain(grid: Grid, facts: { elevationId: string | null; look
 export interface ChainScene { id: string; imageId: string; info: ImageInfo; orbit: { kind: 'precise' | 'restituted'; vectors: StateVector[] } | null }
 export interface Elevation { imageId: string; info: ImageInfo }
 
+/** Stored elevation as heights above the ellipsoid; heights of which it is not known are taken to be that already. */
+export function ellipsoidalNode(imageId: string, info: ImageInfo): NodeSpec {
+  const vertical = info.bands[0]?.vertical ?? 'ellipsoid';
+  return vertical === 'ellipsoid' ? sourceNode(imageId) : node('terrain.ellipsoidal', {}, sourceNode(imageId));
+}
+
 /** One cell of the board: what a step gives for a scene, and what it was given. Skipped steps hand on. */
 export interface ChainCell { step: ChainStep; skipped: boolean; input: NodeSpec; output: NodeSpec; warnings: string[] }
 
@@ -84,7 +90,7 @@ export function sceneNodes(s: ChainScene, c: RadarChain, elevation: Elevation | 
   add('looks', on('looks') ? node('radar.looks', { rangeLooks: c.looks.rangeLooks, azimuthLooks: c.looks.azimuthLooks }, at) : null);
   const { filter, windowCells, looks } = c.speckle;
   add('speckle', !on('speckle') ? null : filter === 'refinedLee' ? node('radar.refinedLee', { looks }, at) : filter === 'lee' ? node('radar.lee', { windowCells, looks }, at) : filter === 'gammaMap' ? node('radar.gammaMap', { windowCells, looks }, at) : node(`radar.${filter}`, { windowCells }, at));
-  const vertical = elevation?.info.bands[0]?.vertical ?? null, stored = elevation ? sourceNode(elevation.imageId) : null, z = stored && vertical !== null && vertical !== 'ellipsoid' ? node('terrain.ellipsoidal', {}, stored) : stored;
+  const vertical = elevation?.info.bands[0]?.vertical ?? null, z = elevation ? ellipsoidalNode(elevation.imageId, elevation.info) : null;
   if (on('flatten') && !z) throw new InputError('Flatten needs elevation', 'flatten', 'Add a scene of kind elevation and pick it in Terrain, or skip this step.');
   add('flatten', on('flatten') ? node('radar.flatten', { outside: c.flatten.outside }, at, z!) : null);
   if (on('terrain')) {

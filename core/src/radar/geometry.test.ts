@@ -1,10 +1,13 @@
 import { fromEcef, norm, sub, toEcef, type Vec3 } from '../geodesy/ecef';
 import { utm } from '../geodesy/crs';
+import { seaLevelAboveEllipsoid } from '../geodesy/geoid';
 import { northUp } from '../grid/grid';
 import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
 import { latticeAt } from '../testing/latticeAt';
 import { lcg } from '../testing/support';
 import { sensorLattice } from './lattice';
+import { joinFrames } from './joinFrames';
+import { azimuthFactor, vectorsAround } from './luts';
 import { Orbit, utcSeconds, utcText } from './orbit';
 import { RangeDoppler, type SensorModel, cellLocator } from './sensor';
 import { lookGeometry } from './terrain';
@@ -131,4 +134,42 @@ test('areas along the beam: level ground shows cos θ of its area, a slope squar
   // Ground that rises by tan θ against the beam lies square to it: its whole surface, level / cos θ, is seen.
   const rise = Math.tan(g.incidence), hc = (g.away[0] * g.cellM[0]) * rise * g.cellM[0], hr = (g.away[1] * g.cellM[1]) * rise * g.cellM[1];
   expect((g.flat + hc * g.perColumnRise + hr * g.perRowRise) / (level / Math.cos(g.incidence))).toBeCloseTo(1, 3);
+});
+
+describe('neighbouring frames', () => {
+  const line = (l: number) => ({ line: l, pixels: [0, 900, 4999], values: [400 + l * 0.01, 420 + Math.sin(l / 300), 460 - l * 0.003] }), lines = [-300, 367, 1034, 1701, 2368, 3035].map(line);
+  const ripple = { firstLine: 0, lastLine: 2399, firstSample: 0, lastSample: 4999, lines: Array.from({ length: 121 }, (_v, k) => Math.min(2399, k * 20)), values: Array.from({ length: 121 }, (_v, k) => 1 + 0.1 * Math.sin(k / 5)) };
+  const luts = { VV: { sigma: lines, beta: lines, gamma: lines, noiseRange: lines.map((v) => ({ ...v, values: v.values.map((x) => x * 2) })), noiseAzimuth: [ripple] } };
+  const whole = model({ groundRange: [{ t: MIDDLE - 60, origin: NEAR, coefficients: [0, 1.589, -2.1e-7] }, { t: MIDDLE + 0.4, origin: NEAR + 12, coefficients: [0, 1.588, -2e-7] }] });
+  /** Cuts a frame out of the whole as an agency would: its own times, sizes and line numbers. */
+  const frame = (name: string, first: number, count: number) => ({
+    name, sensor: { ...whole, firstLineT: whole.firstLineT + first * whole.lineIntervalS, lines: count },
+    luts: { VV: { ...luts.VV, ...Object.fromEntries((['sigma', 'beta', 'gamma', 'noiseRange'] as const).map((k) => [k, luts.VV[k].map((v) => ({ ...v, line: v.line - first }))])), noiseAzimuth: [{ ...ripple, firstLine: 0, lastLine: count - 1, lines: Array.from({ length: count }, (_v, i) => i), values: Array.from({ length: count }, (_v, i) => azimuthFactor([ripple], first + i, 100)) }] } },
+  });
+  test('joined give geometry and tables of the pass in one piece, line by line', () => {
+    const j = joinFrames([frame('south', 1290, 1110), frame('north', 0, 1290)]), a = new RangeDoppler(whole), b = new RangeDoppler(j.sensor);
+    expect([j.order, j.firstLines, j.sensor.lines]).toEqual([[1, 0], [0, 1290], 2400]);
+    for (const l of [0, 700, 1289, 1290, 1800, 2399]) {
+      expect(b.slantRange(20_000, b.timeOf(l))).toBeCloseTo(a.slantRange(20_000, a.timeOf(l)), 6);
+      for (const k of ['sigma', 'noiseRange'] as const) for (const px of [0, 1]) {
+        const at = (v: typeof lines) => { const { a: p, b: q, share } = vectorsAround(v, l); return v[p]!.values[px]! * (1 - share) + v[q]!.values[px]! * share; };
+        expect(at(j.luts.VV![k])).toBeCloseTo(at(luts.VV[k]), 3);
+      }
+      expect(azimuthFactor(j.luts.VV!.noiseAzimuth, l, 100)).toBeCloseTo(azimuthFactor([ripple], l, 100), 9);
+    }
+  });
+  test('what does not belong is refused by name', () => {
+    const north = frame('north', 0, 1000), other = frame('other', 1000, 1000);
+    expect(() => joinFrames([north, { ...other, sensor: { ...other.sensor, pass: 'ascending' } }])).toThrow(/other has another pass direction than north/);
+    expect(() => joinFrames([north, frame('far', 1200, 900)])).toThrow(/far is no neighbour of north: 200 lines/);
+    expect(() => joinFrames([north, { ...other, sensor: { ...other.sensor, firstLineT: other.sensor.firstLineT + 0.0004 } }])).toThrow(/shifted by 0.27 of a line/);
+    expect(() => joinFrames([north, { ...other, luts: { ...other.luts, VH: luts.VV } }])).toThrow(/polarisations VH, VV/);
+    expect(() => joinFrames([north])).toThrow(/Two frames or more/);
+  });
+});
+
+test('sea level above the ellipsoid agrees with the values that the model\'s makers publish for checking', () => {
+  // Latitude, longitude, EGM96 undulation in metres.
+  for (const [lat, lon, n] of [[38.628155, 269.779155, -31.628], [-14.621217, 305.021114, -2.969], [46.874319, 102.448729, -43.575], [-23.617446, 133.874712, 15.871], [38.625473, 359.9995, 50.066], [-0.466744, 0.0023, 17.329]] as const) expect(Math.abs(seaLevelAboveEllipsoid(lon, lat) - n)).toBeLessThan(0.35);
+  expect(seaLevelAboveEllipsoid(-21, -43.6)).toBeCloseTo(seaLevelAboveEllipsoid(339, -43.6), 9);
 });

@@ -10,6 +10,7 @@ import { changeMapRoutes } from './changeMaps';
 import { compareRoutes } from './compare';
 import { errorHandler, sameSite } from './http';
 import { nodeRoutes } from './nodes';
+import { pinRoutes } from './pins';
 import { prepareRoutes } from './prepare';
 import { runRoutes } from './runs';
 import { sceneRoutes } from './scenes';
@@ -32,7 +33,7 @@ export function makeApp(s: Services): Express {
   // Uploads read the raw body themselves; everything else is JSON.
   uploadRoutes(api, s);
   api.use(express.json({ limit: '20mb' }));
-  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, prepareRoutes, archiveRoutes, changeMapRoutes, runRoutes]) routes(api, s);
+  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, prepareRoutes, archiveRoutes, pinRoutes, changeMapRoutes, runRoutes]) routes(api, s);
   api.use(() => { throw new AppError(404, 'notFound', 'There is nothing at this address'); });
   app.use('/api', api);
 

@@ -3,6 +3,7 @@ import type { Router } from 'express';
 import { LRUCache } from 'lru-cache';
 import * as yup from 'yup';
 import { InputError } from '@hindglance/core/errors';
+import { comparisonWarnings } from '@hindglance/core/chain/comparable';
 import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, sourceNode } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
@@ -67,22 +68,12 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
 
 /** Plain warnings about a pair that may not be comparable. */
 function warningsOf(study: Study, before: Comparison['before'], after: Comparison['after']): string[] {
-  const out: string[] = [];
-  const items = (s: Scene) => (s.detail.items ?? {}) as Record<string, string>;
-  const passOf = (s: Scene) => (s.detail.pass as string | undefined) ?? items(s).PASS, [p, q] = [passOf(before), passOf(after)];
-  if (p && q && p !== q) out.push(`Before was taken on a ${p} pass, after on a ${q} one: slopes change their brightness between passes.`);
-  const incidence = (s: Scene) => (s.detail.incidenceDeg as [number, number] | null | undefined) ?? null, [i, j] = [incidence(before), incidence(after)], middle = (x: [number, number]) => (x[0] + x[1]) / 2;
-  if (i && j && p === q && Math.abs(middle(i) - middle(j)) > 2) out.push(`The incidence angles differ by ${Math.abs(middle(i) - middle(j)).toFixed(1)}°: backscatter changes with the angle alone.`);
-  const day = (t: string) => { const d = new Date(t); return (Date.UTC(2001, d.getUTCMonth(), d.getUTCDate()) - Date.UTC(2001, 0, 1)) / 864e5; };
-  if (before.acquiredAt && after.acquiredAt) {
-    const d = Math.abs(day(before.acquiredAt) - day(after.acquiredAt)), apart = Math.min(d, 365 - d);
-    if (apart > 45) out.push(`The two dates lie ${Math.round(apart)} days apart in the year: plants alone will look like change.`);
-    const event = study.eventAt ? Date.parse(study.eventAt) : null;
-    if (event !== null && !(Date.parse(before.acquiredAt) < event && event < Date.parse(after.acquiredAt))) out.push('The event does not lie between the two dates.');
-  }
+  const out = comparisonWarnings(comparableOf(before), comparableOf(after)), event = study.eventAt ? Date.parse(study.eventAt) : null;
+  if (before.acquiredAt && after.acquiredAt && event !== null && !(Date.parse(before.acquiredAt) < event && event < Date.parse(after.acquiredAt))) out.push('The event does not lie between the two dates.');
   if (!sameGrid(before.info.grid, after.info.grid)) out.push('The two scenes lie on different grids: after is put on the grid of before (bilinear).');
   return out;
 }
+const comparableOf = (s: Scene) => ({ acquiredAt: s.acquiredAt, pass: (s.detail.pass as string | undefined) ?? ((s.detail.items ?? {}) as Record<string, string>).PASS ?? null, incidenceDeg: (s.detail.incidenceDeg as [number, number] | null | undefined) ?? null });
 
 const record = (s: Scene, band?: string): SceneRecord => ({ name: s.name, file: s.fileName, sha256: s.fileSha256, acquiredAt: s.acquiredAt ? new Date(s.acquiredAt).toISOString() : null, size: s.fileSize, ...(band ? { band } : {}) });
 
@@ -95,14 +86,14 @@ export function compareRoutes(api: Router, s: Services): void {
     const studyId = idOf(req), { scenes, chain } = await db.withClient(async (c) => { const all = await listScenes(c, studyId); return { scenes: all, chain: all.some(isProduct) ? await preparation(c, studyId) : null }; });
     const sides = [];
     for (const x of scenes.filter((y) => y.kind === 'radar' && y.imageId && y.info)) {
-      if (!x.info!.sensor) { sides.push({ sceneId: x.id, node: sourceNode(x.imageId!), info: x.info, problem: null }); continue; }
+      if (!x.info!.sensor) { sides.push({ sceneId: x.id, node: sourceNode(x.imageId!), hash: nodeHash(sourceNode(x.imageId!), versionOf), info: x.info, problem: null }); continue; }
       const n = chain?.nodes.get(x.id);
       try {
         if (!n) throw new InputError('held out of the chain');
         if (n.error) throw n.error;
         if (!chain!.state.chain.terrain.on) throw new InputError('lies in sensor geometry: Terrain is skipped');
-        sides.push({ sceneId: x.id, node: n.power, info: await new Evaluator({ sources: s.sources }).info(n.power), problem: null });
-      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, node: null, info: null, problem: e.message }); }
+        sides.push({ sceneId: x.id, node: n.power, hash: nodeHash(n.power, versionOf), info: await new Evaluator({ sources: s.sources }).info(n.power), problem: null });
+      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, node: null, hash: null, info: null, problem: e.message }); }
     }
     res.json(sides);
   });

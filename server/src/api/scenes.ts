@@ -12,6 +12,7 @@ import { deleteOrbit, listOrbits } from '../db/products';
 import { addToLedger, touchStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { type SaidOfScene, sceneFrom } from '../products/createScene';
+import { joinedScene } from '../products/joinScenes';
 import { checked, idOf } from './http';
 import type { Services } from './services';
 
@@ -23,6 +24,7 @@ const createSchema = yup.object({
   vertical,
 }).noUnknown();
 const updateSchema = yup.object({ name: yup.string().trim().min(1, 'Give the scene a name').max(120), acquiredAt: iso.nullable(), vertical }).noUnknown();
+const joinSchema = yup.object({ sceneIds: yup.array(yup.string().uuid().required()).min(2, 'Pick two scenes or more').max(200).required(), name: yup.string().trim().min(1).max(120) }).noUnknown();
 const zonesSchema = yup.object({ uploadId: yup.string().uuid().required(), name: yup.string().trim().min(1).max(120), nameField: yup.string() }).noUnknown();
 
 /** A scene as the page gets it: with its outline on the globe. */
@@ -38,6 +40,12 @@ export function sceneRoutes(api: Router, { db, engine }: Services): void {
       if (!blob || blob.studyId !== studyId || blob.purpose !== 'upload' || blob.state !== 'ready') throw new AppError(422, 'invalid', 'This upload is not there, or was imported already', 'uploadId');
       return sceneFrom({ db, submit: (r) => engine.submit(c, r) }, c, studyId, blob, b as SaidOfScene);
     });
+    res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
+  });
+  /** Joins neighbouring frames of one pass, or tiles of one date; the joined scene takes the place of its parts when the run ends. */
+  api.post('/studies/:id/scenes/join', async (req, res) => {
+    const studyId = idOf(req), b = checked(joinSchema, req.body, 'body');
+    const out = await db.withTransaction((c) => joinedScene((r) => engine.submit(c, r), c, studyId, [...new Set(b.sceneIds)], b.name));
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });
   api.patch('/scenes/:id', async (req, res) => {

@@ -21,7 +21,7 @@ export const deleteImage = async (c: Client, id: string): Promise<void> => { awa
 /** Images that no scene, change map or open run has: left by runs that died or by deleted studies. */
 export async function sweepImages(c: Client): Promise<number> {
   return (await c.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM kept_image k WHERE k.image_id = i.id)
-    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND (r.params->>'imageId' = i.id::text OR r.params->'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))))`)).rowCount ?? 0;
+    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND (r.params->>'imageId' = i.id::text OR r.params->'parts' @> jsonb_build_array(jsonb_build_object('imageId', i.id)) OR r.params->'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))))`)).rowCount ?? 0;
 }
 
 /** Writes the extent of elevation bands into the image's description, for steps that must know it before they read. */

@@ -21,6 +21,20 @@ export async function updateStudy(c: Client, id: string, s: Partial<{ name: stri
   return (await c.query<Study>(`UPDATE study SET ${[...sets, 'updated_at = now()'].join(', ')} WHERE id = $1 RETURNING ${COLUMNS}`, [id, ...keys.map((k) => s[k as keyof typeof s])])).rows[0] ?? null;
 }
 
+/** One scene takes the place of others in what a study has chosen: its pair, and what its chain holds out. */
+export async function replaceScenes(c: Client, study: string, old: readonly string[], by: string): Promise<void> {
+  const s = await findStudy(c, study);
+  if (!s) return;
+  const pair = s.compare as { beforeId: string | null; afterId: string | null } | null, chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null, take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
+  await updateStudy(c, study, {
+    ...(pair ? { compare: { ...pair, beforeId: take(pair.beforeId), afterId: take(pair.afterId) } } : {}),
+    ...(chain ? { chain: { ...chain, exceptions: Object.fromEntries(Object.entries(chain.exceptions).filter(([k]) => !old.includes(k))), heldOut: [...new Set(chain.heldOut.map((k) => take(k)!))] } } : {}),
+  });
+}
+
+/** A chain that was set while there was no elevation takes the first that comes. */
+export const takeElevation = async (c: Client, study: string, scene: string): Promise<void> => { await c.query("UPDATE study SET chain = jsonb_set(chain, '{chain,terrain,elevationId}', to_jsonb($2::text)) WHERE id = $1 AND chain #> '{chain,terrain,elevationId}' = 'null'::jsonb", [study, scene]); };
+
 /** Deletes a study with all that hangs on it; its images are swept by the caller. */
 export const deleteStudy = async (c: Client, id: string): Promise<boolean> => {
   await c.query('DELETE FROM patch WHERE change_map_id IN (SELECT id FROM change_map WHERE study_id = $1)', [id]);

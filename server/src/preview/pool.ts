@@ -1,6 +1,6 @@
 import { Piscina } from 'piscina';
 import { AppError, type ErrorBody } from '../errors';
-import type { FieldResult, FieldTask, HistogramResult, HistogramTask, TileResult, TileTask } from './service';
+import type { FieldResult, FieldTask, HistogramResult, HistogramTask, TileResult, TileTask, ValuesResult, ValuesTask } from './service';
 
 /** Threads that compute previews. Tasks of closed requests leave the queue. */
 export class PreviewPool {
@@ -14,7 +14,9 @@ export class PreviewPool {
 
   field(t: Omit<FieldTask, 'kind'>): Promise<FieldResult> { return this.run({ kind: 'field', ...t }) as Promise<FieldResult>; }
 
-  private async run(task: TileTask | HistogramTask | FieldTask, signal?: AbortSignal): Promise<unknown> {
+  values(t: Omit<ValuesTask, 'kind'>): Promise<ValuesResult> { return this.run({ kind: 'values', ...t }) as Promise<ValuesResult>; }
+
+  private async run(task: TileTask | HistogramTask | FieldTask | ValuesTask, signal?: AbortSignal): Promise<unknown> {
     const r = (await this.pool.run(task, signal ? { signal } : {})) as { value?: unknown; error?: { status: number; body: ErrorBody } };
     if (r.error) throw new AppError(r.error.status, r.error.body.code, r.error.body.message, r.error.body.field, r.error.body.hint);
     return r.value;

@@ -1,9 +1,9 @@
 import { InputError } from '@hindglance/core/errors';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
-import type { ImageInfo } from '@hindglance/core/graph/image';
+import type { BandRole, ImageInfo } from '@hindglance/core/graph/image';
 import type { NodeSpec } from '@hindglance/core/graph/node';
-import { BLOCK, type Window, blockWindows, intersect, levelGrid } from '@hindglance/core/grid/grid';
-import type { Cells } from '@hindglance/core/raster/block';
+import { BLOCK, type Window, blockWindows, intersect, levelGrid, toCell } from '@hindglance/core/grid/grid';
+import { CLASS_NODATA, type Cells } from '@hindglance/core/raster/block';
 import { type Histogram, addToHistogram, emptyHistogram } from '@hindglance/core/raster/histogram';
 import { stateStore } from '../db/nodes';
 import { Database } from '../db/pool';
@@ -15,6 +15,10 @@ export interface HistogramTask { kind: 'histograms'; node: NodeSpec; ranges: [nu
 export interface FieldTask { kind: 'field'; node: NodeSpec; window: Window | null }
 /** Figures of a field: the mean of power in dB where the band is in decibels, else of the values; looks are mean²/variance of power. */
 export interface FieldResult { cells: number; mean: number; deviation: number; looks: number | null; unit: string; histogram: Histogram; sampled: boolean }
+/** Places in the coordinates of the node's grid; the value of each is the mean of size x size cells around it. */
+export interface ValuesTask { kind: 'values'; node: NodeSpec; places: [number, number][]; sizeCells: number }
+/** By place: by band the mean (of power, given in decibels, where the band is power or decibels), or the label of classes; null where there is none. */
+export type ValuesResult = (number | null)[][];
 export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
 export interface HistogramResult { histograms: Histogram[]; cells: number; cellsOfImage: number }
 
@@ -53,6 +57,16 @@ export class PreviewService {
     return { histograms: out, cells, cellsOfImage: info.grid.width * info.grid.height };
   }
 
+  async values(t: ValuesTask): Promise<ValuesResult> {
+    const info = await this.evaluator.info(t.node), half = (t.sizeCells - 1) / 2;
+    return Promise.all(t.places.map(async ([x, y]) => {
+      const [c, r] = toCell(info.grid, x, y).map(Math.floor) as [number, number];
+      if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height)) return info.bands.map(() => null);
+      const half0 = info.type === 'class8' ? 0 : half, b = await this.evaluator.read(t.node, 0, { col: c - half0, row: r - half0, width: 2 * half0 + 1, height: 2 * half0 + 1 });
+      return b.bands.map((cells, k) => (cells instanceof Uint8Array ? (cells[0] === CLASS_NODATA ? null : cells[0]!) : meanOf(cells, info.bands[k]!.role)));
+    }));
+  }
+
   /** A field of the first band at full resolution; without a window a sample of whole blocks from all over the image. */
   async field(t: FieldTask): Promise<FieldResult> {
     const info = await this.evaluator.info(t.node), band = info.bands[0]!, decibel = band.role === 'decibel', all = [...blockWindows(info.grid)];
@@ -73,6 +87,14 @@ export class PreviewService {
     for (const p of parts) addToHistogram(histogram, p);
     return { cells: n, mean: n ? (decibel ? 10 * Math.log10(mean) : mean) : NaN, deviation: n ? (decibel ? spreadOf : Math.sqrt(variance)) : NaN, looks: n > 1 && variance > 0 && (decibel || band.role === 'power') ? (mean * mean) / variance : null, unit: band.unit, histogram, sampled: !window && all.length > some.length };
   }
+}
+
+function meanOf(cells: Float32Array, role: BandRole): number | null {
+  let n = 0, sum = 0;
+  for (const v of cells) if (v === v) { n++; sum += role === 'decibel' ? 10 ** (v / 10) : v; }
+  if (n === 0) return null;
+  const m = sum / n;
+  return role === 'decibel' || role === 'power' ? (m > 0 ? 10 * Math.log10(m) : null) : m;
 }
 
 /** At most so many of a list, evenly. */

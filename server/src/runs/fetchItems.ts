@@ -3,7 +3,7 @@ import { archiveError } from '../archive/transport';
 import { readConfig } from '../config';
 import { type Blob, deleteBlob, findBlob, receiveBlob, setBlobDetail, setBlobPurpose } from '../db/blobs';
 import type { Client } from '../db/pool';
-import { addToLedger } from '../db/studies';
+import { addToLedger, takeElevation } from '../db/studies';
 import { AppError } from '../errors';
 import { fromRasters, sceneFrom } from '../products/createScene';
 import { inspect, storeOrbit } from '../products/inspect';
@@ -38,8 +38,9 @@ export const fetchItems: RunKind<FetchParams> = {
     if (p.kind === 'orbit') for (const b of blobs) { await storeOrbit(c, db, b); await deleteBlob(c, b.id); } else {
       for (const b of blobs) await setBlobPurpose(c, b.id, 'upload');
       if (p.kind === 'elevation') sceneIds.push((await fromRasters({ db, submit }, c, studyId, blobs, { kind: 'elevation', name: blobs.length > 1 ? 'Elevation' : titleOf(blobs[0]!), detail: { ...from(blobs[0]!), archive: blobs.map((b) => b.detail!.archive) } })).scene.id);
-      else for (const b of blobs) sceneIds.push((await sceneFrom({ db, submit }, c, studyId, b, { kind: 'radar', detail: from(b) })).scene.id);
+      else for (const b of blobs) sceneIds.push((await sceneFrom({ db, submit }, c, studyId, b, { kind: 'radar', name: titleOf(b), detail: from(b) })).scene.id);
     }
+    if (p.kind === 'elevation') await takeElevation(c, studyId, sceneIds[0]!);
     await addToLedger(c, studyId, 'Fetched from the archive', { archive: process.env.ARCHIVE_URL, items: blobs.map((b) => ({ ...(b.detail!.archive as object), file: b.name, sha256: b.sha256 })) });
     return { sceneIds: sceneIds.join() };
   },

@@ -2,10 +2,11 @@ import type { RunKind } from './engine';
 import { fetchItems } from './fetchItems';
 import { importProduct } from './importProduct';
 import { importScene } from './importScene';
+import { joinScenes } from './joinScenes';
 import { makeFile } from './makeFile';
 import { measureAreas } from './measureAreas';
 import { prepareDates } from './prepareDates';
 import { writeChangeMap } from './writeChangeMap';
 
 /** Every kind of run there is. */
-export const RUN_KINDS = { importScene, importProduct, fetchItems, prepareDates, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;
+export const RUN_KINDS = { importScene, importProduct, fetchItems, joinScenes, prepareDates, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;

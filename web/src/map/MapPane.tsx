@@ -16,15 +16,15 @@ interface Props {
   curtain?: number | null; clips?: Clip[];
   /** Where the cursor is on the other map of a pair. */
   twin?: [number, number] | null;
-  onPointer?(at: [number, number] | null): void; onMap?(map: OlMap): void;
+  onPointer?(at: [number, number] | null): void; onClick?(at: [number, number]): void; onMap?(map: OlMap): void;
   children?: ReactNode;
 }
 
 /** One map. Layers and view belong to the caller; this only hangs them up. */
-export function MapPane({ view, layers, label, scale, curtain = null, clips, twin, onPointer, onMap, children }: Props) {
-  const box = useRef<HTMLDivElement>(null), map = useRef<OlMap | null>(null), cross = useRef<Overlay | null>(null), pointer = useRef<Props['onPointer']>(onPointer), made = useRef<Props['onMap']>(onMap);
+export function MapPane({ view, layers, label, scale, curtain = null, clips, twin, onPointer, onClick, onMap, children }: Props) {
+  const box = useRef<HTMLDivElement>(null), map = useRef<OlMap | null>(null), cross = useRef<Overlay | null>(null), pointer = useRef<Props['onPointer']>(onPointer), made = useRef<Props['onMap']>(onMap), clicked = useRef<Props['onClick']>(onClick);
   const split = useRef(curtain);
-  pointer.current = onPointer; made.current = onMap;
+  pointer.current = onPointer; made.current = onMap; clicked.current = onClick;
 
   useEffect(() => {
     const m = new OlMap({ target: box.current!, controls: [], interactions: interactions({ altShiftDragRotate: false, pinchRotate: false }), keyboardEventTarget: box.current! });
@@ -33,6 +33,7 @@ export function MapPane({ view, layers, label, scale, curtain = null, clips, twi
     cross.current = new Overlay({ element: el, positioning: 'center-center', stopEvent: false });
     m.addOverlay(cross.current);
     m.on('pointermove', (e) => { pointer.current?.(e.coordinate as [number, number]); });
+    m.on('click', (e) => { clicked.current?.(e.coordinate as [number, number]); });
     const leave = () => pointer.current?.(null);
     m.getViewport()!.addEventListener('pointerleave', leave);
     // Says whether tiles are still on their way; from the start, until the first picture is whole.

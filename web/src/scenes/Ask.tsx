@@ -5,6 +5,7 @@ import { keys } from '../api/hooks';
 import type { Upload } from '../api/types';
 import { Button, Labelled, Pick, Problem, inputStyle } from '../ui/controls';
 import { importUpload } from './uploads';
+import { VERTICALS } from './vertical';
 
 const KINDS = [['radar', 'Radar, calibrated'], ['elevation', 'Elevation'], ['classes', 'Classified raster'], ['other', 'Something else']] as const;
 const POLARISATIONS = ['VV', 'VH', 'HH', 'HV'] as const;
@@ -13,16 +14,16 @@ const POLARISATIONS = ['VV', 'VH', 'HH', 'HV'] as const;
 export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
   const q = useQueryClient(), d = upload.detail;
   const [kind, setKind] = useState<string>(d.kind ?? ''), [date, setDate] = useState(d.acquiredAt?.slice(0, 10) ?? ''), [time, setTime] = useState(d.acquiredAt?.slice(11, 16) ?? '');
-  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? '') ?? []), [field, setField] = useState(d.nameField ?? ''), [unit, setUnit] = useState<'power' | 'dB'>(d.bands?.[0]?.role === 'decibel' ? 'dB' : 'power'), [problem, setProblem] = useState<string | null>(null), [busy, setBusy] = useState(false);
+  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? '') ?? []), [field, setField] = useState(d.nameField ?? ''), [unit, setUnit] = useState<'power' | 'dB'>(d.bands?.[0]?.role === 'decibel' ? 'dB' : 'power'), [problem, setProblem] = useState<string | null>(null), [busy, setBusy] = useState(false), [vertical, setVertical] = useState<string>(d.bands?.[0]?.vertical ?? '');
   const refresh = () => { for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key }); };
   const go = async () => {
     setBusy(true); setProblem(null);
     try {
-      await importUpload(studyId, upload, d.form === 'zones' ? { nameField: field } : { kind, acquiredAt: date ? `${date}T${time || '00:00'}:00Z` : null, ...(kind === 'radar' ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) } : {}) });
+      await importUpload(studyId, upload, d.form === 'zones' ? { nameField: field } : { kind, acquiredAt: date ? `${date}T${time || '00:00'}:00Z` : null, ...(kind === 'radar' ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) } : {}), ...(kind === 'elevation' ? { vertical: vertical === 'unknown' ? null : vertical } : {}) });
     } catch (e) { setProblem(sayError(e)); }
     setBusy(false); refresh();
   };
-  const ready = d.form === 'zones' ? !!field : !!kind && (kind === 'elevation' || !!date) && (kind !== 'radar' || pols.every(Boolean));
+  const ready = d.form === 'zones' ? !!field : !!kind && (kind === 'elevation' ? !!vertical : !!date) && (kind !== 'radar' || pols.every(Boolean));
   return (
     <section aria-label={`Questions about ${upload.name}`} className="rounded-card border border-[#e5c57f] bg-warnbg p-3">
       <h3 className="mb-2 break-all">{upload.name} does not say everything</h3>
@@ -33,6 +34,7 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
         <>
           <Labelled label="What is it?">{(id) => <Pick id={id} label="Kind" value={kind} onChange={setKind} options={KINDS.map(([value, name]) => ({ value, name }))} />}</Labelled>
           {kind !== 'elevation' && <div className="grid grid-cols-2 gap-2"><Labelled label="Taken on">{(id) => <input id={id} type="date" className={inputStyle} value={date} onChange={(e) => setDate(e.target.value)} />}</Labelled><Labelled label="Time, UTC">{(id) => <input id={id} type="time" className={inputStyle} value={time} onChange={(e) => setTime(e.target.value)} />}</Labelled></div>}
+          {kind === 'elevation' && <Labelled label="Its heights are counted from" hint="Radar geometry needs heights above the ellipsoid; those above sea level are brought there.">{(id) => <Pick id={id} label="Heights are counted from" value={vertical as 'unknown'} onChange={setVertical} options={VERTICALS} />}</Labelled>}
           {kind === 'radar' && d.bands.map((b, i) => <Labelled key={i} label={`Polarisation of ${b.name}`}>{(id) => <Pick id={id} label={`Polarisation of ${b.name}`} value={pols[i] as 'VV' | ''} onChange={(v) => setPols(pols.map((p, k) => (k === i ? v : p)))} options={POLARISATIONS.map((p) => ({ value: p, name: p }))} />}</Labelled>)}
           {kind === 'radar' && <Labelled label="Its numbers are" hint="Change can only be measured on linear power.">{(id) => <Pick id={id} label="Numbers" value={unit} onChange={(v) => setUnit(v as 'power' | 'dB')} options={[{ value: 'power', name: 'linear power' }, { value: 'dB', name: 'decibels' }]} />}</Labelled>}
         </>

@@ -1,4 +1,5 @@
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
+import type OlMap from 'ol/Map';
 import GeoJSON from 'ol/format/GeoJSON';
 import VectorLayer from 'ol/layer/Vector';
 import VectorSource from 'ol/source/Vector';
@@ -16,6 +17,10 @@ import type { Scene, Study } from '../api/types';
 import { dayYear, degrees } from '../lib/format';
 import type { Found } from './archive';
 import { MapPane } from '../map/MapPane';
+import { type Mark, pinLayer } from '../map/pinLayer';
+import { useDraw } from '../map/useDraw';
+import type { Place } from '../pins/pins';
+import type { PlaceMark } from './ScenePicture';
 
 type Ring = [number, number][];
 /** Web Mercator: shapes keep their angles, on the study map and on the world. */
@@ -30,8 +35,9 @@ const outline = (rings: Ring[], color: string, width: number, dash?: number[], f
 const label = (textAlign: CanvasTextAlign = 'center') => new Text({ font: '11px "Hanken Grotesk Variable", sans-serif', fill: new Fill({ color: '#aeb8b4' }), textBaseline: 'bottom', textAlign, offsetX: textAlign === 'end' ? -6 : 0, offsetY: -4 });
 
 /** Where the scenes lie: their footprints around the study area, and the place on a small map of the world. */
-export function PlacesMap({ study, scenes, picked, found, pointed }: { study: Study; scenes: Scene[]; picked: Scene | null; found: readonly Found[]; pointed: string | null }) {
-  const [at, setAt] = useState<[number, number] | null>(null);
+export function PlacesMap({ study, scenes, picked, found, pointed, drawing, marks, onDrawn, onStopDrawing, onSpot }: { drawing: boolean; marks: readonly PlaceMark[]; onDrawn(g: object): void; onStopDrawing(): void; onSpot(p: Place): void; study: Study; scenes: Scene[]; picked: Scene | null; found: readonly Found[]; pointed: string | null }) {
+  const [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null);
+  useDraw(map, drawing, 'EPSG:3857', onDrawn, onStopDrawing);
   const rings = useMemo(() => scenes.filter((s) => s.footprint).map((s) => ({ scene: s, ring: s.footprint as Ring })), [scenes]), area = useMemo(() => study.studyArea?.coordinates.map((p) => p[0]!) ?? [], [study.studyArea]);
   const results = useMemo(() => found.filter((f) => f.footprint), [found]), box = boxOf([...rings.map((r) => r.ring), ...area, ...results.map((f) => f.footprint!)]), key = JSON.stringify(box);
   const view = useMemo(() => { const b = JSON.parse(key) as ReturnType<typeof boxOf>, w = Math.max(b[2] - b[0], 2000), h = Math.max(b[3] - b[1], 2000); return new View({ center: [(b[0] + b[2]) / 2, (b[1] + b[3]) / 2], resolution: Math.max(w / 740, h / 470), enableRotation: false, minResolution: 1, maxResolution: 40_000 }); }, [key]);
@@ -41,11 +47,11 @@ export function PlacesMap({ study, scenes, picked, found, pointed }: { study: St
     landLayer(), new Graticule({ strokeStyle: new Stroke({ color: 'rgba(255,255,255,.13)', width: 1 }), showLabels: true, wrapX: false, lonLabelStyle: label(), latLabelStyle: label('end') }),
     ...rings.map(({ scene, ring }) => outline([ring], scene.id === beforeId ? '#7fa3da' : scene.id === afterId ? '#e08a61' : '#b9c2be', scene.id === pickedId ? 3 : 1.4, scene.kind === 'elevation' ? [3, 4] : undefined, scene.id === pickedId ? 'rgba(255,255,255,.08)' : undefined)),
     ...results.map((f) => outline([f.footprint!], '#e8c25a', f.id === pointed ? 3 : 1.2, f.have ? undefined : [6, 3], f.id === pointed ? 'rgba(232,194,90,.14)' : undefined)),
-    ...(area.length ? [outline(area, '#ffffff', 1.5, [6, 4])] : []),
-  ], [rings, area, beforeId, afterId, pickedId, results, pointed]);
+    ...(area.length ? [outline(area, '#ffffff', 1.5, [6, 4])] : []), pinLayer(marks.map((m): Mark => ({ at: fromLonLat(m.place) as [number, number], name: m.name, state: m.state }))),
+  ], [marks, rings, area, beforeId, afterId, pickedId, results, pointed]);
   const small = useMemo(() => { const b = JSON.parse(key) as ReturnType<typeof boxOf>, [x, y] = toLonLat([(b[0] + b[2]) / 2, (b[1] + b[3]) / 2]) as [number, number], d = 4; return [landLayer(), outline([[[x - d, y - d], [x + d, y - d], [x + d, y + d], [x - d, y + d], [x - d, y - d]]], '#ffffff', 1.6)]; }, [key]);
   return (
-    <MapPane view={view} layers={layers} label="Footprints of the scenes" onPointer={setAt}>
+    <MapPane view={view} layers={layers} label="Footprints of the scenes" onPointer={setAt} onClick={(c) => { if (!drawing) onSpot(toLonLat(c) as Place); }} onMap={(m) => { map.current = m; }}>
       <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">Footprints</b>{rings.length} {rings.length === 1 ? 'scene' : 'scenes'}{picked?.acquiredAt ? `, ${dayYear(picked.acquiredAt)} in bold` : ''}{results.length > 0 && <span className="ml-2 text-[#e8c25a]">{results.length} found</span>}</div>
       {at && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">{degrees(...(toLonLat(at) as [number, number]))}</div>}
       <div className="absolute bottom-3 right-3 h-[120px] w-[200px] overflow-hidden rounded-card border border-[#52625d] bg-night"><MapPane view={world} layers={small} label="The place on the world" /></div>

@@ -4,12 +4,17 @@ import { quantile } from '@hindglance/core/raster/histogram';
 import { meanAndDeviation } from '@hindglance/core/raster/statistics';
 import { api, sayError } from '../api/client';
 import { keys } from '../api/hooks';
-import type { Scene } from '../api/types';
+import { comparisonWarnings } from '@hindglance/core/chain/comparable';
+import type { VerticalDatum } from '@hindglance/core/graph/image';
+import type { Scene, Study } from '../api/types';
 import { Section } from '../frame/Frame';
 import { bytes, dayYear, number, time } from '../lib/format';
 import { useUi } from '../state/ui';
 import { Bars } from '../ui/Bars';
-import { Button, Choice, Confirm, Pick, Warning } from '../ui/controls';
+import { Button, Choice, Confirm, Labelled, Pick, Warning } from '../ui/controls';
+import { passOf } from './filters';
+import { Join } from './Join';
+import { VERTICALS } from './vertical';
 import { type Display, STRETCHES, stretchOf } from './display';
 
 const KIND: Record<string, string> = { radar: 'Radar', elevation: 'Elevation', classes: 'Classes', other: 'Other' };
@@ -25,10 +30,19 @@ function productRows(s: Scene): [string, string][] {
   ];
 }
 
+/** What stands against comparing a scene with those that are chosen as before and after. */
+function pairWarnings(study: Study, scenes: readonly Scene[], scene: Scene): string[] {
+  const of = (s: Scene) => ({ acquiredAt: s.acquiredAt, pass: passOf(s), incidenceDeg: s.detail.incidenceDeg ?? null }), pair = study.compare ? [study.compare.beforeId, study.compare.afterId] : [];
+  if (scene.kind === 'elevation' || !scene.acquiredAt) return [];
+  return scenes.filter((s) => s.id !== scene.id && pair.includes(s.id) && s.kind === scene.kind && s.acquiredAt).flatMap((s) => comparisonWarnings(...((s.acquiredAt! < scene.acquiredAt! ? [of(s), of(scene)] : [of(scene), of(s)]) as [ReturnType<typeof of>, ReturnType<typeof of>])).map((w) => `With ${s.id === pair[0] ? 'before' : 'after'}, ${dayYear(s.acquiredAt!)}: ${w[0]!.toLowerCase()}${w.slice(1)}`));
+}
+
 /** Everything a scene says of itself, how its numbers are spread, and how it is drawn. */
-export function SceneCard({ scene, display, onDisplay }: { scene: Scene; display: Display; onDisplay(d: Display): void }) {
+export function SceneCard({ study, scenes, scene, display, onDisplay }: { study: Study; scenes: readonly Scene[]; scene: Scene; display: Display; onDisplay(d: Display): void }) {
   const q = useQueryClient(), [dying, setDying] = useState(false), info = scene.info!;
   const remove = useMutation({ mutationFn: () => api('DELETE', `/scenes/${scene.id}`), onSuccess: () => { void q.invalidateQueries({ queryKey: keys.scenes(scene.studyId) }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+  const vertical = useMutation({ mutationFn: (v: VerticalDatum | null) => api('PATCH', `/scenes/${scene.id}`, { vertical: v }), onSuccess: () => { for (const key of [keys.scenes(scene.studyId), keys.prepare(scene.studyId), keys.sides(scene.studyId)]) void q.invalidateQueries({ queryKey: key }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+  const compared = pairWarnings(study, scenes, scene);
   const last = info.bands.length - 1, band = display.bands[0] > last ? last : display.bands[0], h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, product = scene.detail.form === 'product', power = b.role === 'power' || b.role === 'amplitude';
   const span = h ? [quantile(h, 0.001), quantile(h, 0.999)] as const : null, stretch = stretchOf(scene, band, display.stretch);
   const m = s ? meanAndDeviation(s) : null, inDb = (v: number) => `${number((b.role === 'amplitude' ? 20 : 10) * Math.log10(v), 1)} dB`, unit = b.unit ? ` ${b.unit}` : '';
@@ -58,7 +72,9 @@ export function SceneCard({ scene, display, onDisplay }: { scene: Scene; display
       <Section title="What the file says">
         <dl className="grid grid-cols-[92px_1fr] gap-y-1">{rows.map(([k, v], i) => <div key={i} className="contents"><dt className="text-soft">{k}</dt><dd className="break-words">{v}</dd></div>)}<dt className="text-soft">SHA-256</dt><dd className="truncate font-mono text-[11px] leading-[18px]" title={scene.fileSha256}>{scene.fileSha256}</dd></dl>
         {[...(d.leftOut ? [d.leftOut] : []), ...(d.warnings ?? [])].map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
-        <div className="mt-3"><Button onClick={() => setDying(true)}>Remove scene</Button></div>
+        {compared.map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
+        {scene.kind === 'elevation' && <div className="mt-3"><Labelled label="Heights are counted from" hint={b.vertical ? undefined : 'Not known: taken as the ellipsoid. Places on the map lie off by up to 100 m if that is wrong.'}>{(id) => <Pick id={id} label="Heights are counted from" value={b.vertical ?? 'unknown'} onChange={(v) => vertical.mutate(v === 'unknown' ? null : v)} options={VERTICALS} />}</Labelled></div>}
+        <div className="mt-3 flex gap-2"><Button onClick={() => setDying(true)}>Remove scene</Button><Join scene={scene} scenes={scenes} /></div>
         <Confirm open={dying} onOpenChange={setDying} title={`Remove “${scene.name}”?`} act="Remove the scene" onAct={() => remove.mutate()} text="Change maps that were made from it stay, with the file's checksum in their provenance. The scene itself must be imported again if it is needed." />
       </Section>
     </>

@@ -1,25 +1,17 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import { useOutletContext } from 'react-router';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useDropzone } from 'react-dropzone';
-import GeoJSON from 'ol/format/GeoJSON';
-import Draw from 'ol/interaction/Draw';
-import type OlMap from 'ol/Map';
 import { FilePlus2, FolderPlus, Pencil, Search, X } from 'lucide-react';
 import { api, sayError } from '../api/client';
-import { keys, useRuns, useSceneNode, useScenes, useUpdateStudy, useUploads, useZones } from '../api/hooks';
-import type { NodeView, Scene, Study } from '../api/types';
+import { keys, useRuns, useSceneNode, useScenes, useSides, useUpdateStudy, useUploads, useZones } from '../api/hooks';
+import type { Study } from '../api/types';
 import { Section, Workspace } from '../frame/Frame';
 import { TimeStrip } from '../frame/TimeStrip';
-import { bytes, dayYear, degrees, number } from '../lib/format';
-import { outlineLayer } from '../map/areaLayer';
-import { classLayer, greyLayer, rampLayer, rgbLayer, sourceOf, viewOf } from '../map/layers';
-import { displayed } from '../map/displayed';
-import { MapPane } from '../map/MapPane';
-import { isSensorFrame } from '@hindglance/core/radar/sensor';
-import { NodeCells } from '../map/nodeCells';
-import { projectionOf } from '../map/projection';
-import { transformer, LONLAT } from '@hindglance/core/geodesy/crs';
+import { bytes, dayYear, number } from '../lib/format';
+import { PinList } from '../pins/PinList';
+import { type Pin, type Place, pinState, usePins, useValues } from '../pins/pins';
+import { SpotCard } from '../pins/SpotCard';
 import { useUi } from '../state/ui';
 import { Bar, Button, Problem, cx } from '../ui/controls';
 import { StudyDialog } from '../studies/StudyDialog';
@@ -27,14 +19,15 @@ import { ArchiveDesk } from './ArchiveDesk';
 import type { Found } from './archive';
 import { Ask } from './Ask';
 import { SceneCard } from './SceneCard';
+import { type PlaceMark, ScenePicture } from './ScenePicture';
 import { FilterBar } from './FilterBar';
 import { NO_FILTER, type SceneFilter, filtered } from './filters';
 import { PlacesMap } from './PlacesMap';
-import { type Display, firstDisplay, stretchOf } from './display';
+import { type Display, firstDisplay } from './display';
 import { byFolder, complete } from './files';
 import { useSending } from './uploads';
 
-const NONE: Found[] = [];
+const NONE: Found[] = [], NO_PINS: Pin[] = [];
 
 export function ScenesPage() {
   const study = useOutletContext<Study>(), q = useQueryClient();
@@ -44,10 +37,16 @@ export function ScenesPage() {
   const scene = scenes?.find((s) => s.id === picked) ?? scenes?.find((s) => s.imageId) ?? null;
   const display = scene ? (displays[scene.id] ?? firstDisplay(scene)) : null;
   const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
-  const listed = useMemo(() => filtered(scenes ?? [], filter), [scenes, filter]);
+  // Outlines are drawn on the map: on the picture where it lies there, else on the footprints.
+  const onlySensor = !!scene?.info?.sensor, listed = useMemo(() => filtered(scenes ?? [], filter), [scenes, filter]);
   const drop = useDropzone({ onDrop: (files) => take(files), noClick: true, noKeyboard: true });
   const take = (files: File[]) => { for (const [root, list] of byFolder(files)) if (root) useSending.getState().addFolder(q, study.id, list); else useSending.getState().add(q, study.id, list); };
   const folder = useRef<HTMLInputElement>(null);
+  const [spot, setSpot] = useState<{ place: Place; pin: string | null } | null>(null), pins = usePins(study.id).data ?? NO_PINS, sides = useSides(study.id).data;
+  // Values may change with the chain, with scenes and with elevation.
+  const version = `${sides?.map((s) => s.hash).join() ?? ''}.${scenes?.map((s) => s.imageId).join() ?? ''}`, pinPlaces = useMemo(() => pins.map((p): Place => [p.lon, p.lat]), [pins]), pinValues = useValues(study.id, pinPlaces, 3, version).data;
+  const marks = useMemo((): PlaceMark[] => [...pins.map((p, i) => ({ place: [p.lon, p.lat] as Place, height: pinValues?.heights[i] ?? 0, name: p.name, state: pinState(p, i, pinValues).state })), ...(spot && !spot.pin ? [{ place: spot.place, height: 0, name: '', state: 'spot' as const }] : [])], [pins, pinValues, spot]);
+  const lookAt = useCallback((place: Place) => setSpot({ place, pin: null }), []);
   const update = useUpdateStudy(study.id);
   const removeZones = useMutation({ mutationFn: (id: string) => api('DELETE', `/zones/${id}`), onSuccess: () => void q.invalidateQueries({ queryKey: keys.zones(study.id) }), onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
   const questions = uploads.filter((u) => !complete(u) && u.detail);
@@ -57,13 +56,13 @@ export function ScenesPage() {
     <div {...drop.getRootProps({ className: 'flex min-h-0 flex-1' })}>
       <input {...drop.getInputProps()} aria-label="Files" />
       <Workspace label="Scenes"
-        picture={<>{scenes && scenes.length > 0 && !drawing && !searching && <div role="radiogroup" aria-label="What the picture shows" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">{([[false, 'Scene'], [true, 'Footprints']] as const).map(([v, name]) => <button key={name} type="button" role="radio" aria-checked={places === v} onClick={() => setPlaces(v)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', places === v ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{name}</button>)}</div>}{(places || searching) && scenes ? <PlacesMap study={study} scenes={listed} picked={scene} found={searching ? found : NONE} pointed={pointed} /> : scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}</>}
+        picture={<>{scenes && scenes.length > 0 && !drawing && !searching && <div role="radiogroup" aria-label="What the picture shows" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">{([[false, 'Scene'], [true, 'Footprints']] as const).map(([v, name]) => <button key={name} type="button" role="radio" aria-checked={places === v} onClick={() => setPlaces(v)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', places === v ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{name}</button>)}</div>}{(places || searching || (drawing && onlySensor)) && scenes ? <PlacesMap study={study} scenes={listed} picked={scene} found={searching ? found : NONE} pointed={pointed} drawing={drawing} marks={marks} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} onSpot={lookAt} /> : scene && node && display ? <ScenePicture key={node.hash} scene={scene} node={node} display={display} study={study} drawing={drawing} marks={marks} onDrawn={setArea} onStopDrawing={() => setDrawing(false)} onSpot={lookAt} /> : <EmptyPicture none={scenes?.length === 0} onAdd={drop.open} />}{spot && <SpotCard key={spot.place.join()} study={study} place={spot.place} name={pins.find((p) => p.id === spot.pin)?.name ?? null} version={version} onClose={() => setSpot(null)} />}</>}
         strip={<TimeStrip study={study} scenes={scenes ?? []} beforeId={study.compare?.beforeId ?? null} afterId={study.compare?.afterId ?? null} onPick={setPicked} pickedId={scene?.id ?? null} />}
         desk={searching ? <ArchiveDesk study={study} found={found} onFound={setFound} pointed={pointed} onPoint={setPointed} onClose={() => { setSearching(false); setFound([]); }} /> : <>
-          <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!node || isSensorFrame(node.info.grid.crs)} title={node && isSensorFrame(node.info.grid.crs) ? 'Draw on a scene that lies on the map, such as elevation' : undefined} onClick={() => { setPlaces(false); setDrawing(!drawing); }}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
+          <Section title="Study area" right={<span className="flex gap-1"><Button tone="quiet" className="h-6 px-2" disabled={!scenes?.length} onClick={() => { setDrawing(!drawing); setSpot(null); }}>{drawing ? 'Stop drawing' : study.studyArea ? 'Draw anew' : 'Draw'}</Button><Button tone="quiet" className="h-6 px-2" onClick={() => setEditing(true)}><Pencil size={13} aria-hidden />Study</Button></span>}>
             <p className="text-soft">{drawing ? 'Click the corners on the map; double-click ends the outline.' : study.studyArea ? 'Everything is counted inside the white outline.' : 'None yet: everything that both dates show would be counted.'}</p>
           </Section>
-          <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<span className="flex gap-1.5"><Button tone="quiet" className="h-7 px-2" title="A product that was unpacked" onClick={() => folder.current?.click()}><FolderPlus size={14} aria-hidden />Folder</Button><Button tone="quiet" className="h-7 px-2" title="Search and fetch from the archive" onClick={() => setSearching(true)}><Search size={14} aria-hidden />Archive</Button><Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button></span>}>
+          <Section title={`Scenes${scenes?.length ? ` · ${scenes.length}` : ''}`} right={<span className="flex gap-1.5"><Button tone="quiet" className="h-7 px-2" aria-label="Add a product folder" title="Add a product that was unpacked: pick its folder" onClick={() => folder.current?.click()}><FolderPlus size={15} aria-hidden /></Button><Button tone="quiet" className="h-7 px-2" title="Search and fetch from the archive" onClick={() => setSearching(true)}><Search size={14} aria-hidden />Archive</Button><Button tone={scenes?.length ? 'plain' : 'act'} className="h-7" onClick={drop.open}><FilePlus2 size={14} aria-hidden />Add files</Button></span>}>
             <input ref={folder} type="file" aria-label="Product folder" className="hidden" multiple {...({ webkitdirectory: '' } as object)} onChange={(e) => { take([...(e.target.files ?? [])]); e.target.value = ''; }} />
             {sending.map((s) => (
               <div key={s.id} className="mb-2">
@@ -91,7 +90,8 @@ export function ScenesPage() {
             </ul>
             {zones.map((z) => <div key={z.id} className="mt-1 flex items-center justify-between gap-2 border-t border-line pt-2"><span><span className="font-medium">{z.name}</span> <span className="text-label text-soft">{z.features.features.length} zones, named by “{z.nameField}”</span></span><button type="button" aria-label={`Remove zones ${z.name}`} className="text-soft hover:text-wrong" onClick={() => removeZones.mutate(z.id)}><X size={14} aria-hidden /></button></div>)}
           </Section>
-          {scene?.imageId && display && <SceneCard scene={scene} display={display} onDisplay={(d) => setDisplays({ ...displays, [scene.id]: d })} />}
+          {scenes && scenes.length > 0 && <PinList study={study} scenes={scenes} pins={pins} values={pinValues} pickedId={spot?.pin ?? null} onPick={(p) => setSpot({ place: [p.lon, p.lat], pin: p.id })} />}
+          {scene?.imageId && display && <SceneCard study={study} scenes={scenes ?? []} scene={scene} display={display} onDisplay={(d) => setDisplays({ ...displays, [scene.id]: d })} />}
         </>} />
       {drop.isDragActive && <div className="pointer-events-none fixed inset-0 z-40 flex items-center justify-center bg-night/60 text-[20px] font-semibold text-white">Drop the files to add them to “{study.name}”</div>}
       <StudyDialog open={editing} onOpenChange={setEditing} study={study} onDone={() => useUi.getState().say('The study is saved.')} />
@@ -101,40 +101,4 @@ export function ScenesPage() {
 
 function EmptyPicture({ none, onAdd }: { none: boolean; onAdd(): void }) {
   return <div className="flex h-full items-center justify-center text-center text-[#c9d0cd]">{none ? <div className="w-[360px]"><p className="mb-3 text-[15px] text-white">No scene yet</p><p className="mb-4">Add a radar product from before the event and one from after. Dates, bands and geometry are read from the files.</p><Button onClick={onAdd}>Add files</Button></div> : <p>The scene is on its way …</p>}</div>;
-}
-
-function ScenePicture({ scene, node, display, study, drawing, onDrawn, onStopDrawing }: { scene: Scene; node: NodeView; display: Display; study: Study; drawing: boolean; onDrawn(g: object): void; onStopDrawing(): void }) {
-  const shown = useMemo(() => displayed(node), [node]), frame = isSensorFrame(node.info.grid.crs), cells = useMemo(() => new NodeCells(shown), [shown]), source = useMemo(() => sourceOf(cells), [cells]), view = useMemo(() => viewOf(shown.info.grid), [shown]);
-  const [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null);
-  const layers = useMemo(() => {
-    const s = display.bands.map((b) => stretchOf(scene, b, display.stretch)) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>];
-    const picture = scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s) : scene.kind === 'elevation' ? rampLayer(source, s[0]) : greyLayer(source, s[0], display.bands[0] + 1);
-    return [picture, ...(study.studyArea && !frame ? [outlineLayer([study.studyArea], node.info.grid.crs)] : [])];
-  }, [scene, source, node, display, study.studyArea, frame]);
-  const drawn = useRef(onDrawn), stop = useRef(onStopDrawing);
-  drawn.current = onDrawn; stop.current = onStopDrawing;
-  useEffect(() => {
-    const m = map.current;
-    if (!drawing || !m) return;
-    const d = new Draw({ type: 'Polygon' });
-    d.on('drawend', (e) => {
-      const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, { dataProjection: 'EPSG:4326', featureProjection: projectionOf(node.info.grid.crs) }) as unknown as { coordinates: [number, number][][] };
-      drawn.current({ type: 'MultiPolygon', coordinates: [g.coordinates] });
-    });
-    m.addInteraction(d);
-    const esc = (e: KeyboardEvent) => { if (e.key === 'Escape') stop.current(); };
-    window.addEventListener('keydown', esc);
-    return () => { m.removeInteraction(d); window.removeEventListener('keydown', esc); };
-  }, [drawing, node]);
-  const value = at && cells.valueAt(...at), place = at && !frame && transformer(node.info.grid.crs, LONLAT)(...at);
-  return (
-    <MapPane view={view} layers={layers} label={`Map of ${scene.name}`} scale={!frame} onPointer={setAt} onMap={(m) => { map.current = m; }}>
-      <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">{scene.name}</b>{scene.acquiredAt ? dayYear(scene.acquiredAt) : ''}</div>
-      {frame && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">sensor geometry, may be mirrored · {scene.detail.pass === 'ascending' ? 'south is up' : 'east is left'}</div>}
-      {at && (place || frame) && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
-        <div>{place ? degrees(...place) : `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}`}</div>
-        {value && node.info.bands.map((b, i) => <div key={i}><span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span> {scene.info!.type === 'class8' ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ?? 'no class') : Number.isFinite(value.values[i]!) ? `${number(value.values[i]!, 1)} ${b.unit}` : 'nodata'}{value.level > 0 && <span className="text-[#aeb8b4]"> · mean of {number(4 ** value.level)} cells</span>}</div>)}
-      </div>}
-    </MapPane>
-  );
 }

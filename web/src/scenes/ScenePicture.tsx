@@ -1,0 +1,54 @@
+import { useMemo, useRef, useState } from 'react';
+import type OlMap from 'ol/Map';
+import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
+import { RangeDoppler, isSensorFrame } from '@hindglance/core/radar/sensor';
+import { api, sayError } from '../api/client';
+import type { NodeView, Scene, Study } from '../api/types';
+import { dayYear, degrees, number } from '../lib/format';
+import { outlineLayer } from '../map/areaLayer';
+import { displayed } from '../map/displayed';
+import { classLayer, greyLayer, rampLayer, rgbLayer, sourceOf, viewOf } from '../map/layers';
+import { MapPane } from '../map/MapPane';
+import { NodeCells } from '../map/nodeCells';
+import { type Mark, pinLayer } from '../map/pinLayer';
+import { projectionOf } from '../map/projection';
+import { useDraw } from '../map/useDraw';
+import type { Place } from '../pins/pins';
+import { useUi } from '../state/ui';
+import { type Display, stretchOf } from './display';
+
+/** A pin or the spot that is looked at; height in metres above the ellipsoid, for pictures in sensor geometry. */
+export interface PlaceMark { place: Place; height: number; name: string; state: Mark['state'] }
+
+/** One scene as it lies: on the map, or in its sensor's lines and samples. A click asks for the values of the place. */
+export function ScenePicture({ scene, node, display, study, drawing, marks, onDrawn, onStopDrawing, onSpot }: { scene: Scene; node: NodeView; display: Display; study: Study; drawing: boolean; marks: readonly PlaceMark[]; onDrawn(g: object): void; onStopDrawing(): void; onSpot(p: Place): void }) {
+  const shown = useMemo(() => displayed(node), [node]), frame = isSensorFrame(node.info.grid.crs), cells = useMemo(() => new NodeCells(shown), [shown]), source = useMemo(() => sourceOf(cells), [cells]), view = useMemo(() => viewOf(shown.info.grid), [shown]);
+  const [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null), sensor = scene.info!.sensor;
+  const picture = useMemo(() => {
+    const s = display.bands.map((b) => stretchOf(scene, b, display.stretch)) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>];
+    return scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s) : scene.kind === 'elevation' ? rampLayer(source, s[0]) : greyLayer(source, s[0], display.bands[0] + 1);
+  }, [scene, source, node, display]);
+  const rd = useMemo(() => (frame && sensor ? new RangeDoppler(sensor) : null), [frame, sensor]);
+  const layers = useMemo(() => {
+    // Lines of sensor geometry run downwards on the map.
+    const onMap = (m: PlaceMark): [number, number] => { if (!rd) return transformer(LONLAT, node.info.grid.crs)(...m.place); const p = rd.locateGeodetic(...m.place, m.height); return [p.sample + 0.5, -(p.line + 0.5)]; };
+    return [picture, ...(study.studyArea && !frame ? [outlineLayer([study.studyArea], node.info.grid.crs)] : []), pinLayer(marks.map((m): Mark => ({ at: onMap(m), name: m.name, state: m.state })).filter((m) => m.at.every(Number.isFinite)))];
+  }, [picture, marks, node, frame, rd, study.studyArea]);
+  useDraw(map, drawing, projectionOf(node.info.grid.crs), onDrawn, onStopDrawing);
+  const pick = ([x, y]: [number, number]) => {
+    if (drawing) return;
+    if (!frame) onSpot(transformer(node.info.grid.crs, LONLAT)(x, y));
+    else void api<{ lon: number; lat: number }>('POST', `/scenes/${scene.id}/place`, { line: -y - 0.5, sample: x - 0.5 }).then((p) => onSpot([p.lon, p.lat]), (e) => useUi.getState().say(sayError(e), 'wrong'));
+  };
+  const value = at && cells.valueAt(...at), place = at && !frame && transformer(node.info.grid.crs, LONLAT)(...at);
+  return (
+    <MapPane view={view} layers={layers} label={`Map of ${scene.name}`} scale={!frame} onPointer={setAt} onClick={pick} onMap={(m) => { map.current = m; }}>
+      <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">{scene.name}</b>{scene.acquiredAt ? dayYear(scene.acquiredAt) : ''}</div>
+      {frame && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">sensor geometry, may be mirrored · {scene.detail.pass === 'ascending' ? 'south is up' : 'east is left'}</div>}
+      {at && (place || frame) && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
+        <div>{place ? degrees(...place) : `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}`}</div>
+        {value && node.info.bands.map((b, i) => <div key={i}><span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span> {scene.info!.type === 'class8' ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ?? 'no class') : Number.isFinite(value.values[i]!) ? `${number(value.values[i]!, 1)} ${b.unit}` : 'nodata'}{value.level > 0 && <span className="text-[#aeb8b4]"> · mean of {number(4 ** value.level)} cells</span>}</div>)}
+      </div>}
+    </MapPane>
+  );
+}
