@@ -9,3 +9,4 @@ export { labelByRules } from './rules';
 export function heapBase(): usize { return __heap_base; }
 
 export { calibrateRow, facetRow, rangePositions, sampleBilinear, median3 } from './terrain';
+export { hiddenLines } from './hidden';

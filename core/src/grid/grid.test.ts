@@ -2,6 +2,7 @@ import geodesic from 'geographiclib-geodesic';
 import { LONLAT, transformer, utm } from '../geodesy/crs';
 import { zoneArea } from '../geodesy/ellipsoid';
 import { cellAreas } from './area';
+import { cutGrid, unionGrid, windowAround } from './union';
 import { blockWindows, intersect, levelCount, levelGrid, northUp, sameGrid, toCell, toMap, type Grid } from './grid';
 
 const geodesicCellArea = (g: Grid, c: number, r: number): number => {
@@ -80,5 +81,28 @@ describe('area on the ellipsoid', () => {
       for (let c = from; c < to; c++) s += a.cell(c, row);
       expect(a.run(row, from, to) / s - 1).toBeCloseTo(0, 11);
     }
+  });
+});
+
+describe('grids that share their cells', () => {
+  const crs = utm(27, true), a = northUp(crs, 1000, 2000, 10, 10, 30, 20), b = northUp(crs, 1250, 2100, 10, 10, 40, 12);
+  test('become one that holds both, each at its place', () => {
+    const u = unionGrid([a, b], ['a', 'b']);
+    expect([u.grid.width, u.grid.height, u.grid.transform[0], u.grid.transform[3]]).toEqual([65, 30, 1000, 2100]);
+    expect(u.offsets).toEqual([{ col: 0, row: 10 }, { col: 25, row: 0 }]);
+    // A cell keeps its place on the map.
+    expect(toMap(u.grid, 25 + 3, 0 + 4)).toEqual(toMap(b, 3, 4));
+  });
+  test('what does not fall on the same cells is refused by name', () => {
+    expect(() => unionGrid([a, northUp(crs, 1003, 2000, 10, 10, 5, 5)], ['a', 'b'])).toThrow(/cells of b do not fall on those of a/);
+    expect(() => unionGrid([a, northUp(crs, 1000, 2000, 20, 20, 5, 5)], ['a', 'b'])).toThrow(/b has cells of 20 x 20, a of 10 x 10/);
+    expect(() => unionGrid([a, northUp(utm(28, true), 1000, 2000, 10, 10, 5, 5)], ['a', 'b'])).toThrow(/b is in/);
+    expect(() => unionGrid([], [])).toThrow(/no grid/);
+  });
+  test('the part around points, with a margin, ends at the rim; none when they lie elsewhere', () => {
+    expect(windowAround(a, [[1105, 1935], [1141, 1902]], 3)).toEqual({ col: 7, row: 3, width: 11, height: 10 });
+    expect(windowAround(a, [[1001, 1999]], 5)).toEqual({ col: 0, row: 0, width: 6, height: 6 });
+    expect(windowAround(a, [[5000, 1999]], 5)).toBeNull();
+    expect(cutGrid(a, { col: 7, row: 3, width: 11, height: 10 })).toMatchObject({ transform: [1070, 10, 0, 1970, 0, -10], width: 11, height: 10 });
   });
 });

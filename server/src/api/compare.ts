@@ -4,7 +4,7 @@ import { LRUCache } from 'lru-cache';
 import * as yup from 'yup';
 import { InputError } from '@hindglance/core/errors';
 import { comparisonWarnings } from '@hindglance/core/chain/comparable';
-import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, sourceNode } from '@hindglance/core/change/setup';
+import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, node, sourceNode } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
@@ -12,13 +12,15 @@ import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount, sameGrid } from '@hindglance/core/grid/grid';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import type { PreparedSide, Provenance, SceneRecord } from '../db/changeMaps';
-import { createImage } from '../db/images';
+import { createImage, findImage } from '../db/images';
+import type { Client } from '../db/pool';
+import { findKept } from '../db/products';
 import { findTally } from '../db/nodes';
 import { type Scene, listScenes, listZones } from '../db/scenes';
 import { type Study, findStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { settingsFor } from '@hindglance/core/chain/radarChain';
-import { isProduct, preparation } from '../products/prepare';
+import { type Preparation, isProduct, preparation } from '../products/prepare';
 import type { HistogramResult } from '../preview/service';
 import type { ZonePolygons } from '../runs/mapPhases';
 import { checked, idOf } from './http';
@@ -31,8 +33,24 @@ export const PROGRAM = 'Hind Glance 0.1.0';
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
 
+type Ready = Scene & { info: ImageInfo; imageId: string };
 type Side = Scene & { info: ImageInfo; imageId: string; node: NodeSpec; prepared: PreparedSide | null };
 interface Comparison { study: Study; before: Side; after: Side; elevation: (Scene & { info: ImageInfo; imageId: string }) | null; setup: ChangeSetup; nodes: ChangeNodes; warnings: string[] }
+
+/** A stored radar image as linear power: decibels are taken back. */
+const storedPower = (s: { imageId: string; info: ImageInfo }): NodeSpec => (s.info.bands.some((b) => b.role === 'decibel') ? node('radar.power', {}, sourceNode(s.imageId)) : sourceNode(s.imageId));
+
+/** Equivalent looks of what the chain gives: measured on the kept result where there is one, else those of the product times the looks it takes. */
+async function preparedLooks(c: Client, chain: Preparation | null): Promise<Map<string, number>> {
+  const out = new Map<string, number>();
+  if (!chain) return out;
+  const nodes = [...chain.nodes].map(([id, n]) => ({ id, hash: nodeHash(n.power, versionOf) })), kept = await findKept(c, nodes.map((n) => n.hash));
+  for (const { id, hash } of nodes) {
+    const image = kept.get(hash), measured = image ? (await findImage(c, image))?.looks?.find((v) => v !== null) : null, s = chain.products.find((x) => x.id === id)!, looks = settingsFor(chain.state.chain, chain.state.exceptions, id).looks, own = s.looks?.find((v) => v !== null) ?? null;
+    if (measured != null) out.set(id, measured); else if (own !== null) out.set(id, own * (looks.on ? looks.rangeLooks * looks.azimuthLooks : 1));
+  }
+  return out;
+}
 
 async function comparison({ db, sources }: Services, studyId: string, b: { beforeId: string; afterId: string; setup: unknown }): Promise<Comparison> {
   const setup = b.setup as ChangeSetup;
@@ -47,7 +65,7 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
   const chain = scenes.some(isProduct) ? await db.withClient((c) => preparation(c, studyId)) : null;
   const side = async (id: string, field: string): Promise<Side> => {
     const s = ready(id, field);
-    if (!s.info.sensor) return { ...s, node: sourceNode(s.imageId), prepared: null };
+    if (!s.info.sensor) { const n = storedPower(s); return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: null }; }
     const n = chain?.nodes.get(s.id);
     if (!n) throw new AppError(409, 'heldOut', `${s.name} is held out of the chain`, field, 'Take it back in under Prepare.');
     if (n.error) throw new AppError(409, 'notPrepared', `${s.name}: ${n.error.message}`, field, n.error.hint);
@@ -84,16 +102,16 @@ export function compareRoutes(api: Router, s: Services): void {
   /** What each radar scene is compared as: a calibrated image as it is, a product as its chain makes it. */
   api.get('/studies/:id/compare/sides', async (req, res) => {
     const studyId = idOf(req), { scenes, chain } = await db.withClient(async (c) => { const all = await listScenes(c, studyId); return { scenes: all, chain: all.some(isProduct) ? await preparation(c, studyId) : null }; });
-    const sides = [];
+    const sides = [], looksOf = await db.withClient((c) => preparedLooks(c, chain));
     for (const x of scenes.filter((y) => y.kind === 'radar' && y.imageId && y.info)) {
-      if (!x.info!.sensor) { sides.push({ sceneId: x.id, node: sourceNode(x.imageId!), hash: nodeHash(sourceNode(x.imageId!), versionOf), info: x.info, problem: null }); continue; }
+      if (!x.info!.sensor) { const n = storedPower(x as Ready), info = await new Evaluator({ sources: s.sources }).info(n); sides.push({ sceneId: x.id, node: n, hash: nodeHash(n, versionOf), info, looks: x.looks?.find((v) => v !== null) ?? null, problem: null }); continue; }
       const n = chain?.nodes.get(x.id);
       try {
         if (!n) throw new InputError('held out of the chain');
         if (n.error) throw n.error;
         if (!chain!.state.chain.terrain.on) throw new InputError('lies in sensor geometry: Terrain is skipped');
-        sides.push({ sceneId: x.id, node: n.power, hash: nodeHash(n.power, versionOf), info: await new Evaluator({ sources: s.sources }).info(n.power), problem: null });
-      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, node: null, hash: null, info: null, problem: e.message }); }
+        sides.push({ sceneId: x.id, node: n.power, hash: nodeHash(n.power, versionOf), info: await new Evaluator({ sources: s.sources }).info(n.power), looks: looksOf.get(x.id) ?? null, problem: null });
+      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, node: null, hash: null, info: null, looks: null, problem: e.message }); }
     }
     res.json(sides);
   });

@@ -1,6 +1,9 @@
 import type { Router } from 'express';
 import * as yup from 'yup';
 import { CHAIN_STEPS, type ChainStep, checkExceptions, radarChainSchema } from '@hindglance/core/chain/radarChain';
+import { node } from '@hindglance/core/change/setup';
+import { TIME_STATISTICS, type TimeStatistic } from '@hindglance/core/radar/overTime';
+import { computedScene } from '../products/computedScene';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount } from '@hindglance/core/grid/grid';
@@ -19,6 +22,11 @@ const runSchema = yup.object({ sceneIds: yup.array(yup.string().uuid().required(
 const nodeSchema = yup.object({ sceneId: yup.string().uuid().required(), step: yup.string().oneOf(CHAIN_STEPS).required() }).noUnknown();
 const windowSchema = yup.object({ col: yup.number().integer().min(0).required(), row: yup.number().integer().min(0).required(), width: yup.number().integer().min(1).max(2000).required(), height: yup.number().integer().min(1).max(2000).required() }).noUnknown();
 const fieldSchema = yup.object({ hash: yup.string().matches(/^[0-9a-f]{32}$/).required(), window: windowSchema.nullable().default(null) }).noUnknown();
+
+const day = yup.string().matches(/^\d{4}-\d\d-\d\d$/, '${path} must be a date such as 2025-05-02').required();
+const overTimeSchema = yup.object({ statistic: yup.string().oneOf(TIME_STATISTICS).required(), from: day, to: day, name: yup.string().trim().min(1).max(120) }).noUnknown();
+const dayOf = (s: { acquiredAt: string | null }): string => new Date(s.acquiredAt!).toISOString().slice(0, 10);
+const TIME_WORDS: Record<TimeStatistic, string> = { mean: 'Mean', median: 'Median', min: 'Minimum', max: 'Maximum', deviation: 'Standard deviation', count: 'Count' };
 
 export function prepareRoutes(api: Router, s: Services): void {
   const { db, engine, sources, previews } = s;
@@ -60,6 +68,21 @@ export function prepareRoutes(api: Router, s: Services): void {
     });
     if (!out) { res.json({ runId: null, items: 0 }); return; }
     res.status(202).json(out);
+  });
+  /** One statistic over the prepared dates of a span, as a scene of its own. */
+  api.post('/studies/:id/prepare/over-time', async (req, res) => {
+    const id = idOf(req), b = checked(overTimeSchema, req.body, 'body');
+    const out = await db.withTransaction(async (c) => {
+      const p = await preparation(c, id), inside = p.products.filter((x) => p.nodes.has(x.id) && dayOf(x) >= b.from && dayOf(x) <= b.to);
+      if (inside.length < 2) throw new AppError(422, 'invalid', `${inside.length === 0 ? 'No date lies' : 'Only one date lies'} between ${b.from} and ${b.to}`, 'from', 'Two dates or more are needed.');
+      const broken = inside.find((x) => p.nodes.get(x.id)!.error);
+      if (broken) throw new AppError(422, 'invalid', `${broken.name}: ${p.nodes.get(broken.id)!.error!.message}`, p.nodes.get(broken.id)!.error!.field);
+      if (!p.state.chain.terrain.on) throw new AppError(422, 'invalid', 'The dates lie in sensor geometry, each in its own', 'terrain', 'Use Terrain first.');
+      const statistic = b.statistic as TimeStatistic, days = `${dayOf(inside[0]!)} to ${dayOf(inside.at(-1)!)}`, made = node('radar.overTime', { statistic }, ...inside.map((x) => p.nodes.get(x.id)!.power));
+      const power = statistic !== 'count' && statistic !== 'deviation';
+      return computedScene({ sources }, (r) => engine.submit(c, r), c, { studyId: id, kind: power ? 'radar' : 'other', name: b.name ?? `${TIME_WORDS[statistic]} of ${inside.length} dates, ${days}`, acquiredAt: new Date(inside.at(-1)!.acquiredAt!).toISOString(), node: made, what: `${TIME_WORDS[statistic]} over time`, detail: { statistic, dates: inside.map((x) => ({ scene: x.name, file: x.fileName, sha256: x.fileSha256, acquiredAt: x.acquiredAt })), pass: inside[0]!.detail.pass, incidenceDeg: inside[0]!.detail.incidenceDeg } });
+    });
+    res.status(202).json({ sceneId: out.scene.id, runId: out.runId });
   });
   /** What goes into a step and what comes out, for looking at. */
   api.post('/studies/:id/prepare/nodes', async (req, res) => {

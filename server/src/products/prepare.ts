@@ -107,7 +107,7 @@ interface OpenRun { id: string; hashes: string[]; share(sceneId: string): number
 async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
   const runs = (await c.query<{ id: string; phase: number; phases: { name: string }[]; items: { sceneId: string; hash: string; sceneName: string }[]; done: number; all: number }>(
     `SELECT r.id, r.phase, r.phases, (SELECT jsonb_agg(jsonb_build_object('sceneId', x->'sceneId', 'hash', x->'hash', 'sceneName', x->'sceneName')) FROM jsonb_array_elements(r.params->'items') x) AS items,
-      (SELECT count(*)::int FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase AND g.state = 'done') AS done, (SELECT count(*)::int FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase) AS all
+      (SELECT sum(g.weight * g.progress)::float8 FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase) AS done, (SELECT sum(g.weight)::float8 FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase) AS all
      FROM run r WHERE r.study_id = $1 AND r.kind = 'prepareDates' AND r.state = 'running'`, [study])).rows;
   return runs.map((r) => {
     // All results of a run lie on one study grid, so each has as many phases.

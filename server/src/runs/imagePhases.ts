@@ -20,12 +20,12 @@ export interface ImageFacts { statistics: Statistics[]; histograms: Histogram[];
 
 /**
  * Phases that write an image: its cells, whoever gives them, then overviews, then histograms. They begin at phase `first` of a run.
- * `cells` gives the blocks of one block row; it is called for rows in rising order within a range.
+ * `cells` gives the blocks of one block row, and may tell how far in the row it is; it is called for rows in rising order within a range.
  */
 export function imagePhases(info: ImageInfo, imageId: string, first: number, cellsName: string, rangeCells?: number): {
   plan: PhasePlan[];
   ranges(phase: number): number[];
-  work(phase: number, seq: number, ctx: RangeContext, runId: string, cells: (row: number) => Promise<StoredBlock[]>): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
+  work(phase: number, seq: number, ctx: RangeContext, runId: string, cells: (row: number, tell: (share: number) => void) => Promise<StoredBlock[]>): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
   facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
 } {
   const levels = levelCount(info.grid.width, info.grid.height), last = first + levels, { width, height } = info.grid, rows = rowRanges(width, height, rangeCells);
@@ -40,7 +40,7 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
         const statistics = info.bands.map(emptyStatistics), blocks: StoredBlock[] = [];
         for (let row = range.from; row < range.to; row++) {
           ctx.signal.throwIfAborted();
-          for (const b of await cells(row)) { addStatistics(statistics[b.band]!, asFloat(b.cells)); blocks.push(b); }
+          for (const b of await cells(row, (share) => ctx.progress((row + share - range.from) / (range.to - range.from)))) { addStatistics(statistics[b.band]!, asFloat(b.cells)); blocks.push(b); }
           ctx.progress((row + 1 - range.from) / (range.to - range.from));
         }
         return {

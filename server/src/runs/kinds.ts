@@ -1,4 +1,5 @@
 import type { RunKind } from './engine';
+import { computeScene } from './computeScene';
 import { fetchItems } from './fetchItems';
 import { importProduct } from './importProduct';
 import { importScene } from './importScene';
@@ -9,4 +10,4 @@ import { prepareDates } from './prepareDates';
 import { writeChangeMap } from './writeChangeMap';
 
 /** Every kind of run there is. */
-export const RUN_KINDS = { importScene, importProduct, fetchItems, joinScenes, prepareDates, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;
+export const RUN_KINDS = { importScene, importProduct, fetchItems, joinScenes, computeScene, prepareDates, writeChangeMap, measureAreas, makeFile } as unknown as Record<string, RunKind<never>>;

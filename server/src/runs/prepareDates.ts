@@ -41,9 +41,9 @@ export const prepareDates: RunKind<PrepareParams> = {
   },
   async work(phase, seq, p, ctx, run) {
     const l = partAt(p, phase), { node, info } = l.item, { width, height } = info.grid, e = evaluatorFor(ctx);
-    return l.phases.work(phase, seq, ctx, run.id, async (row) => {
+    return l.phases.work(phase, seq, ctx, run.id, async (row, tell) => {
       const blocks: StoredBlock[] = [], windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) => blockWindow(row, col, width, height));
-      await ahead(windows.length, (k) => e.read(node, 0, windows[k]!), (b, col) => { ctx.signal.throwIfAborted(); b.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells })); });
+      await ahead(windows.length, (k) => e.read(node, 0, windows[k]!), (b, col) => { ctx.signal.throwIfAborted(); b.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells })); tell((col + 1) / windows.length); });
       return blocks;
     });
   },

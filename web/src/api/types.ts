@@ -16,7 +16,7 @@ export interface Scene {
 }
 export interface Upload { id: string; name: string; size: number; detail: { form: 'raster' | 'zones' | 'product' | 'orbit'; name?: string; mission?: string; pass?: string; mode?: string; start?: string; polarisations?: { name: string; bytes: number }[]; lines?: number; samples?: number; warnings?: string[]; orbitKind?: string; scenes?: string[]; kind: string | null; acquiredAt: string | null; bands: BandInfo[]; missing: string[]; width: number; height: number; sampleType: string; nameFields: string[]; nameField: string | null; zones: number } }
 /** What a radar scene is compared as. */
-export interface Side { sceneId: string; node: NodeSpec | null; hash: string | null; info: ImageInfo | null; problem: string | null }
+export interface Side { sceneId: string; node: NodeSpec | null; hash: string | null; info: ImageInfo | null; looks: number | null; problem: string | null }
 export interface ZoneLayer { id: string; name: string; fileName: string; nameField: string; features: { features: { properties: Record<string, unknown>; geometry: object }[] } }
 export interface NodeView { hash: string; info: ImageInfo; levels: number; block: number }
 export interface CompareNodes { before: NodeView; after: NodeView; stack: NodeView; gated: NodeView; classes: NodeView; warnings: string[] }

@@ -38,8 +38,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
   useEffect(() => {
     if (opened === study.id && setup) return;
     if (saved?.setup) { useCompare.getState().open(study.id, saved.setup); return; }
-    if (before && after) useCompare.getState().open(study.id, emptySetup({ looks: before.looks?.[0] ?? null, hasStudyArea: !!study.studyArea, hasElevation: !!elevation }));
-  }, [opened, study.id, study.studyArea, saved, setup, before, after, elevation]);
+    if (before && after && b) useCompare.getState().open(study.id, emptySetup({ looks: b.looks, hasStudyArea: !!study.studyArea, hasElevation: !!elevation }));
+  }, [opened, study.id, study.studyArea, saved, setup, before, after, b, elevation]);
   const current = opened === study.id ? setup : null;
   const settled = useSettled(current, 350, dragging), still = settled === current && !dragging;
 

@@ -5,6 +5,7 @@ import type { Study } from '../api/types';
 import { bytes, day, time } from '../lib/format';
 import { Button, cx } from '../ui/controls';
 import { type BoardCell, type BoardRow, type PrepareView, useDesk } from './chainState';
+import { OverTime } from './OverTime';
 import { STEP_WORDS, settingText } from './steps';
 import type { usePrepare } from './usePrepare';
 
@@ -25,6 +26,7 @@ export function Board({ study, view, p }: { study: Study; view: PrepareView; p: 
       <div className="mb-1.5 flex items-center gap-3">
         <h2 className="font-semibold">Radar chain <span className="font-normal text-soft">one setting for every date</span></h2>
         <span className="flex-1" />
+        <OverTime study={study} view={view} />
         {view.old.length > 0 && <Button tone="quiet" className="h-7 px-2" title="Results of settings that the chain does not have any more" onClick={() => p.clear.mutate()}>Delete {view.old.length} old {view.old.length === 1 ? 'result' : 'results'}, {bytes(oldBytes)}</Button>}
         <span className="rounded-full border border-line bg-white px-2.5 text-[12px] leading-[22px]">{inside.length} {inside.length === 1 ? 'date' : 'dates'}{view.heldOut.length ? ` · ${view.heldOut.length} held out` : ''}</span>
         <Button tone="act" disabled={left === 0 || p.running || p.run.isPending} onClick={() => p.run.mutate(null)}>{p.running ? 'Running …' : left === 0 ? 'Everything is run' : 'Run what is left'}</Button>
