@@ -10,7 +10,7 @@ import type { Services } from './services';
 const lon = yup.number().min(-180).max(180).required(), lat = yup.number().min(-90).max(90).required(), name = yup.string().trim().min(1, 'Give the pin a name').max(80);
 const expected = yup.object({ sceneId: yup.string().uuid().nullable().defined(), band: yup.string().max(80).required(), value: yup.number().required(), tolerance: yup.number().moreThan(0, 'The tolerance must be more than 0').required() }).noUnknown().nullable();
 const createSchema = yup.object({ name: name.required(), lon, lat, expected: expected.default(null) }).noUnknown(), updateSchema = yup.object({ name, expected: expected.optional() }).noUnknown();
-const valuesSchema = yup.object({ places: yup.array(yup.array(yup.number().required()).length(2).required()).min(1).max(200).required(), sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]).default(1) }).noUnknown();
+const valuesSchema = yup.object({ places: yup.array(yup.array(yup.number().required()).length(2).required()).min(1).max(200).required(), sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]) }).noUnknown();
 const placeSchema = yup.object({ line: yup.number().required(), sample: yup.number().required() }).noUnknown();
 
 export function pinRoutes(api: Router, s: Services): void {
@@ -38,7 +38,7 @@ export function pinRoutes(api: Router, s: Services): void {
     const id = idOf(req), b = checked(valuesSchema, req.body, 'body'), places = b.places as [number, number][];
     const odd = places.findIndex(([x, y]) => Math.abs(x) > 180 || Math.abs(y) > 90);
     if (odd >= 0) throw new AppError(422, 'invalid', 'A place is longitude and latitude in degrees', `places[${odd}]`);
-    res.json(await valuesAt(s, id, places, b.sizeCells));
+    res.json(await valuesAt(s, id, places, b.sizeCells ?? 1));
   });
   api.post('/scenes/:id/place', async (req, res) => { const b = checked(placeSchema, req.body, 'body'); res.json(await placeOf(s, idOf(req), b.line, b.sample)); });
 }

@@ -13,10 +13,10 @@ import { addToLedger, touchStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { type SaidOfScene, sceneFrom } from '../products/createScene';
 import { joinedScene } from '../products/joinScenes';
-import { checked, idOf } from './http';
+import { checked, idOf, isDay } from './http';
 import type { Services } from './services';
 
-const iso = yup.string().matches(/^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?Z$/, '${path} must be a UTC time such as 2025-05-02T18:41:10Z').test('real', '${path} is not a date', (v) => v == null || !Number.isNaN(Date.parse(v)));
+const iso = yup.string().matches(/^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?Z$/, '${path} must be a UTC time such as 2025-05-02T18:41:10Z').test('real', '${path} is not a date', (v) => v == null || (isDay(v.slice(0, 10)) && !Number.isNaN(Date.parse(v))));
 const vertical = yup.string().oneOf(['ellipsoid', 'egm96', 'egm2008'] as const).nullable();
 const createSchema = yup.object({
   uploadId: yup.string().uuid().required(), kind: yup.string().oneOf(SCENE_KINDS).required(), name: yup.string().trim().min(1).max(120), acquiredAt: iso.nullable(),

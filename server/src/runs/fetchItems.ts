@@ -25,7 +25,7 @@ export const fetchItems: RunKind<FetchParams> = {
     const a = archive(), wanted = p.items[seq]!, item = await a.item(wanted.collection, wanted.id), { asset } = item;
     await ctx.db.withClient((c) => c.query("DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1 AND detail->>'seq' = $2", [run.id, String(seq)]));
     const max = readConfig().maxUploadBytes, bytes = a.file(item, max, ctx.signal), watched = (async function* () { let n = 0; for await (const b of bytes) { n += b.length; if (asset.bytes) ctx.progress(Math.min(1, n / asset.bytes)); yield b; } })();
-    const blob = await receiveBlob(ctx.db, { studyId: run.studyId, purpose: 'fetching', name: asset.fileName, maxBytes: max }, watched);
+    const blob = await receiveBlob(ctx.db, { studyId: run.studyId, purpose: 'fetching', name: asset.fileName, maxBytes: max, detail: { run: run.id, seq } }, watched);
     try {
       if (asset.sha256 && asset.sha256 !== blob.sha256) throw archiveError(`The checksum of ${asset.fileName} is not the one that the archive lists: it was damaged on the way, or is another file`);
       const found = p.kind === 'orbit' ? {} : await inspect(ctx.db, blob);
@@ -44,5 +44,5 @@ export const fetchItems: RunKind<FetchParams> = {
     await addToLedger(c, studyId, 'Fetched from the archive', { archive: process.env.ARCHIVE_URL, items: blobs.map((b) => ({ ...(b.detail!.archive as object), file: b.name, sha256: b.sha256 })) });
     return { sceneIds: sceneIds.join() };
   },
-  async discard(_p, c, run) { for (const b of await blobsOf(c, run.id)) await deleteBlob(c, b.id); },
+  async discard(_p, c, run) { await c.query("DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1", [run.id]); },
 };

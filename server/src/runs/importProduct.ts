@@ -32,7 +32,7 @@ export const importProduct: RunKind<ProductParams> = {
       // A second try of this range replaces what the first left.
       await ctx.db.withClient((c) => c.query("DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1 AND detail->>'seq' = $2", [run.id, String(seq)]));
       const watched = (async function* () { let n = 0; for await (const b of bytes) { ctx.signal.throwIfAborted(); n += b.length; ctx.progress(Math.min(1, n / Math.max(1, pol.bytes))); yield b; } })();
-      const blob = await receiveBlob(ctx.db, { studyId: run.studyId, purpose: 'unpacking', name: pol.measurement.split('/').pop()!, maxBytes: Math.max(pol.bytes, 1) }, watched);
+      const blob = await receiveBlob(ctx.db, { studyId: run.studyId, purpose: 'unpacking', name: pol.measurement.split('/').pop()!, maxBytes: Math.max(pol.bytes, 1), detail: { run: run.id, seq } }, watched);
       const t = await fileOf(ctx.db, blob.id), sensor = p.info.sensor!;
       if (t.width !== sensor.samples || t.height !== sensor.lines) { await ctx.db.withClient((c) => deleteBlob(c, blob.id)); throw new FormatError('contradictory', `${pol.measurement.split('/').pop()} is ${t.width} x ${t.height} cells; its annotation says ${sensor.samples} x ${sensor.lines}`); }
       if (t.sampleType !== 'uint16') { await ctx.db.withClient((c) => deleteBlob(c, blob.id)); throw new FormatError('unsupported', `${pol.measurement.split('/').pop()} holds ${t.sampleType} cells; amplitudes of 16 bits are needed`); }
@@ -62,6 +62,6 @@ export const importProduct: RunKind<ProductParams> = {
 };
 
 async function clean(p: ProductParams, c: Client, runId: string): Promise<void> {
-  for (const id of [...(await unpackedOf(c, runId)), ...p.files.blobs.map((b) => b.id)]) await deleteBlob(c, id);
-  await c.query("DELETE FROM blob WHERE purpose = 'unpacking' AND study_id IS NOT DISTINCT FROM (SELECT study_id FROM run WHERE id = $1) AND created_at < now() - interval '1 hour'", [runId]);
+  await c.query("DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1", [runId]);
+  for (const b of p.files.blobs) await deleteBlob(c, b.id);
 }

@@ -11,7 +11,7 @@ export function radarTiff(width: number, height: number, seed: number, dark: [nu
 }
 
 /** A plane that rises to the east, on 40 m cells. */
-export const elevationTiff = (width: number, height: number): Uint8Array => buildTiff({ width: Math.ceil(width / 2) + 2, height: Math.ceil(height / 2) + 2, value: (c) => c * 0.5, extra: [...UTM27S_KEYS, ...at(X0, Y0, 40), metadata(['elevation'])] });
+export const elevationTiff = (width: number, height: number, x0 = X0): Uint8Array => buildTiff({ width: Math.ceil(width / 2) + 2, height: Math.ceil(height / 2) + 2, value: (c) => c * 0.5, extra: [...UTM27S_KEYS, ...at(x0, Y0, 40), metadata(['elevation'])] });
 
 export const SETUP = {
   band: 0, speckle: { filter: 'refinedLee', windowCells: 7, looks: 2 }, measure: 'logRatio',
