@@ -1,14 +1,17 @@
 import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { measurePair } from './pair';
+import { measureProduct } from './product';
 import { ROWS } from './rows';
 
 // npm run bench                        the table of kernels, each in a process of its own
 // npm run bench -- labelling           rows whose name holds a word
 // npm run bench -- --pair URL FOLDER   a large pair through a running server
+// npm run bench -- --product URL FOLDER  a product of full size through a running server
 const [first, ...rest] = process.argv.slice(2);
 
 if (first === '--pair') await measurePair(rest[0] ?? 'http://127.0.0.1:5170', rest[1] ?? 'data/large');
+else if (first === '--product') await measureProduct(rest[0] ?? 'http://127.0.0.1:5170', rest[1] ?? 'data/large-product');
 else if (first === '--row') await measure(Number(rest[0]));
 else {
   const rows = ROWS.map((row, i) => ({ row, i })).filter(({ row }) => !first || row.name.includes(first));

@@ -1,8 +1,8 @@
-import { createReadStream, readFileSync, readdirSync, statSync } from 'node:fs';
+import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { Readable } from 'node:stream';
 import type { ChangeSetup } from '@hindglance/core/change/setup';
 import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
+import { bytes, call, ended, memoryMB, upload } from './server';
 
 /**
  * Takes the two files of a folder through a running server: import, first preview tile, histograms, exact areas, change map
@@ -11,7 +11,7 @@ import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/
  */
 export async function measurePair(base: string, folder: string): Promise<void> {
   let peak = 0;
-  const watch = setInterval(() => { peak = Math.max(peak, serverMemoryMB()); }, 200);
+  const watch = setInterval(() => { peak = Math.max(peak, memoryMB().all); }, 200);
   const line = (what: string, from: number, more = '') => console.log(`| ${what} | ${((performance.now() - from) / 1000).toFixed(2)} | ${Math.round(peak)} | ${more} |`);
   console.log('| work | seconds | peak memory of the server so far, MB | |\n| --- | ---: | ---: | --- |');
   const study = await call<{ id: string }>(base, 'POST', '/studies', { name: `Large pair ${Date.now()}`, hazard: 'flood', eventAt: '2025-05-12T05:20:00Z' });
@@ -62,45 +62,4 @@ export async function measurePair(base: string, folder: string): Promise<void> {
     clearInterval(watch);
     await call(base, 'DELETE', `/studies/${study.id}`);
   }
-}
-
-async function call<T>(base: string, method: string, path: string, body?: unknown): Promise<T> {
-  const r = await fetch(`${base}/api${path}`, { method, headers: { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
-  const text = await r.text();
-  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${text}`);
-  return (text ? JSON.parse(text) : null) as T;
-}
-
-async function bytes(base: string, path: string): Promise<void> {
-  const r = await fetch(`${base}/api${path}`);
-  if (!r.ok) throw new Error(`${path}: ${r.status} ${await r.text()}`);
-  await r.arrayBuffer();
-}
-
-async function upload(base: string, study: string, file: string, name: string): Promise<{ id: string; detail: { kind: string; acquiredAt: string | null } }> {
-  const r = await fetch(`${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream', 'content-length': String(statSync(file).size) }, body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream, duplex: 'half' } as RequestInit);
-  if (!r.ok) throw new Error(`upload: ${r.status} ${await r.text()}`);
-  return (await r.json()) as never;
-}
-
-async function ended(base: string, run: string): Promise<void> {
-  for (;;) {
-    const r = await call<{ state: string; title: string; error: { message: string } | null }>(base, 'GET', `/runs/${run}`);
-    if (r.state === 'done') return;
-    if (r.state !== 'running') throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
-    await new Promise((ok) => setTimeout(ok, 100));
-  }
-}
-
-/** Resident memory of every process of the server and its workers on this machine, MB (Linux). */
-function serverMemoryMB(): number {
-  let sum = 0;
-  for (const pid of readdirSync('/proc')) {
-    if (!/^\d+$/.test(pid)) continue;
-    try {
-      if (!/dist\/server\/(main|worker)\.js/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))) continue;
-      sum += Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
-    } catch { /* the process ended meanwhile */ }
-  }
-  return sum;
 }

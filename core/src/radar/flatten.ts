@@ -1,5 +1,5 @@
 import { type Grid, type Window } from '../grid/grid';
-import { LATTICE_METRES, latticeCells, sensorLattice } from './lattice';
+import { LATTICE_METRES, imageCellsOf, latticeCells, sensorLattice } from './lattice';
 import { hiddenCells } from './hidden';
 import type { RangeDoppler } from './sensor';
 import { type LookGeometry, extent, latticeIn, lookGeometry } from './terrain';
@@ -22,13 +22,13 @@ const LEAST_AREA = 0.04;
 export function areaRatio(rd: RangeDoppler, z: Float32Array, zGrid: Grid, zw: Window, grid: Grid, w: Window, out: Float32Array): void {
   const [low, high] = extent(z);
   if (!(high >= low)) { out.fill(NaN); return; }
-  const lat = sensorLattice(rd, zGrid, { col: zw.col - 1, row: zw.row - 1, width: zw.width + 2, height: zw.height + 2 }, [low, high]);
+  const lat = sensorLattice(rd, zGrid, { col: zw.col - 1, row: zw.row - 1, width: zw.width + 2, height: zw.height + 2 }, [low, high], imageCellsOf(grid));
   const t = grid.transform;
-  const looks = lookLattice(rd, zGrid, zw, 0), middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
+  const looks = lookLattice(rd, zGrid, zw, 0, imageCellsOf(grid)), middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
   if (!middle) { out.fill(NaN); return; }
   const hidden = new Uint8Array(zw.width * zw.height);
   hiddenCells(z, zw.width, zw.height, middle.away, middle.incidence, hidden);
-  const { width, height } = w, beta = betaArea(rd, grid, w), n = zw.width, every = latticeCells(zGrid);
+  const { width, height } = w, beta = betaArea(rd, grid, w), n = zw.width, every = latticeCells(zGrid, imageCellsOf(grid));
   const space = Workspace.begin(), place = latticeIn(space, lat), sum = space.take(width * height * 8), bits = space.take(hidden.length);
   space.f64(sum, width * height).fill(0); space.u8(bits, hidden.length).set(hidden);
   // Positions and heights of two rows of elevation cells at a time.
@@ -67,8 +67,8 @@ function betaArea(rd: RangeDoppler, grid: Grid, w: Window): (col: number, row: n
 }
 
 /** Look geometry on the lattice's nodes; the nearest node stands for a cell. */
-export function lookLattice(rd: RangeDoppler, grid: Grid, w: Window, height: number): { at(col: number, row: number): LookGeometry | null } {
-  const found = new Map<number, LookGeometry | null>(), step = latticeCells(grid), across = Math.ceil((w.col + w.width) / step) + 3;
+export function lookLattice(rd: RangeDoppler, grid: Grid, w: Window, height: number, imageCells: number): { at(col: number, row: number): LookGeometry | null } {
+  const found = new Map<number, LookGeometry | null>(), step = latticeCells(grid, imageCells), across = Math.ceil((w.col + w.width) / step) + 3;
   return {
     at(col, row) {
       const i = Math.round(col / step), j = Math.round(row / step), key = j * across + i;

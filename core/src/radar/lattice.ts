@@ -5,10 +5,14 @@ import { type RangeDoppler, cellLocator } from './sensor';
 /** Spacing of the lattice's layers in metres, anchored to zero height. */
 export const LATTICE_METRES = 500;
 
-/** Spacing of the lattice's nodes in cells of a grid, anchored to its corner: a power of two up to 32 that stays under 700 m. */
-export function latticeCells(grid: Grid): number {
+/**
+ * Spacing of the lattice's nodes in cells of a grid, anchored to its corner: a power of two up to 32 that stays under 700 m where the image
+ * has the product's own cells. The error of linear interpolation grows with the square of the spacing, so an image whose cells are
+ * `imageCells` times as large (after looks, or an overview) takes nodes that lie √imageCells times as far apart for the same share of its cell.
+ */
+export function latticeCells(grid: Grid, imageCells = 1): number {
   const metres = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
-  return Math.max(1, Math.min(32, 2 ** Math.floor(Math.log2(700 / metres))));
+  return Math.max(1, Math.min(32, 2 ** Math.floor(Math.log2((700 * Math.sqrt(imageCells)) / metres))));
 }
 
 /**
@@ -24,9 +28,12 @@ export interface SensorLattice {
   line: Float64Array; sample: Float64Array;
 }
 
-/** @param w window of the output grid; @param heights lowest and highest ground there, metres */
-export function sensorLattice(rd: RangeDoppler, grid: Grid, w: Window, heights: readonly [number, number]): SensorLattice {
-  const at = cellLocator(rd, grid), step = latticeCells(grid);
+/** How many of the product's cells a cell of an image in its frame spans, along the side where it spans fewer. */
+export const imageCellsOf = (image: Grid): number => Math.max(1, Math.min(Math.abs(image.transform[1]), Math.abs(image.transform[5])));
+
+/** @param w window of the output grid; @param heights lowest and highest ground there, metres; @param imageCells see `latticeCells` */
+export function sensorLattice(rd: RangeDoppler, grid: Grid, w: Window, heights: readonly [number, number], imageCells = 1): SensorLattice {
+  const at = cellLocator(rd, grid), step = latticeCells(grid, imageCells);
   const i0 = Math.floor(w.col / step), j0 = Math.floor(w.row / step), k0 = Math.floor(heights[0] / LATTICE_METRES);
   const nx = Math.floor((w.col + w.width - 1) / step) - i0 + 2, ny = Math.floor((w.row + w.height - 1) / step) - j0 + 2, nz = Math.floor(heights[1] / LATTICE_METRES) - k0 + 2;
   const line = new Float64Array(nx * ny * nz), sample = new Float64Array(nx * ny * nz);

@@ -2,7 +2,7 @@ import { LONLAT, transformer } from '../geodesy/crs';
 import { type Vec3, cross, dot, norm, sub, toEcef } from '../geodesy/ecef';
 import { type Grid, type Window, toMap } from '../grid/grid';
 import { Workspace } from '../wasm/kernels';
-import { LATTICE_METRES, type SensorLattice, sensorLattice } from './lattice';
+import { LATTICE_METRES, type SensorLattice, imageCellsOf, sensorLattice } from './lattice';
 import type { RangeDoppler } from './sensor';
 
 /**
@@ -17,7 +17,7 @@ export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights:
   const [low, high] = extent(heights);
   out.forEach((o) => o.fill(NaN));
   if (!(high >= low) || image.window.width === 0 || image.window.height === 0) return;
-  const lat = sensorLattice(rd, grid, { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 }, [low, high]), t = image.grid.transform;
+  const lat = sensorLattice(rd, grid, { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 }, [low, high], imageCellsOf(image.grid)), t = image.grid.transform;
   const space = Workspace.begin(), n = w.width, cells = image.window.width * image.window.height;
   const place = latticeIn(space, lat), h = space.take(n * 4), xs = space.take(n * 8), ys = space.take(n * 8), to = space.take(n * 4);
   const bands = image.bands.map(() => space.take(cells * 4));

@@ -115,7 +115,7 @@ interface TerrainParams { grid: Grid; outside: 'nodata' | 'ellipsoid'; extras: b
 /** The most cells around a window that are looked at for shadow and layover: higher mountains on finer cells may hide more. */
 const HIDDEN_HALO = 256;
 export const terrainStep: Step<TerrainParams> = {
-  kind: 'radar.terrain', version: 1, title: 'Terrain', help: 'Puts a radar image on the map by range–Doppler geometry and elevation; cells that are coarser than the image\'s take the mean of what they cover.', inputs: { min: 1, max: 2 },
+  kind: 'radar.terrain', version: 2, title: 'Terrain', help: 'Puts a radar image on the map by range–Doppler geometry and elevation; cells that are coarser than the image\'s take the mean of what they cover.', inputs: { min: 1, max: 2 },
   params: yup.object({ grid: yup.mixed<Grid>().required(), outside: yup.string().oneOf(['nodata', 'ellipsoid'] as const).required(), extras: yup.boolean().required() }).noUnknown() as yup.ObjectSchema<TerrainParams>,
   describe([a, z], p) {
     geometryOf('Terrain', a!);
@@ -183,7 +183,7 @@ function slopeOf(z: Float32Array, k: number, step: number): number {
 }
 
 export const flattenStep: Step<{ outside: 'nodata' | 'ellipsoid' }> = {
-  kind: 'radar.flatten', version: 1, title: 'Flatten', help: 'Takes the light and shade of slopes out of beta nought by the area that each cell\'s ground shows to the beam (Small 2011).', inputs: { min: 2, max: 2 },
+  kind: 'radar.flatten', version: 2, title: 'Flatten', help: 'Takes the light and shade of slopes out of beta nought by the area that each cell\'s ground shows to the beam (Small 2011).', inputs: { min: 2, max: 2 },
   params: yup.object({ outside: yup.string().oneOf(['nodata', 'ellipsoid'] as const).required() }).noUnknown() as yup.ObjectSchema<{ outside: 'nodata' | 'ellipsoid' }>,
   describe([a, z]) {
     geometryOf('Flatten', a!);

@@ -1,0 +1,46 @@
+import { createReadStream, readFileSync, readdirSync, statSync } from 'node:fs';
+import { Readable } from 'node:stream';
+
+export async function call<T>(base: string, method: string, path: string, body?: unknown): Promise<T> {
+  const r = await fetch(`${base}/api${path}`, { method, headers: { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+  const text = await r.text();
+  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  return (text ? JSON.parse(text) : null) as T;
+}
+
+export async function bytes(base: string, path: string): Promise<void> {
+  const r = await fetch(`${base}/api${path}`);
+  if (!r.ok) throw new Error(`${path}: ${r.status} ${await r.text()}`);
+  await r.arrayBuffer();
+}
+
+export async function upload(base: string, study: string, file: string, name: string): Promise<{ id: string; detail: { kind: string; acquiredAt: string | null } }> {
+  const r = await fetch(`${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream', 'content-length': String(statSync(file).size) }, body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream, duplex: 'half' } as RequestInit);
+  if (!r.ok) throw new Error(`upload: ${r.status} ${await r.text()}`);
+  return (await r.json()) as never;
+}
+
+export async function ended(base: string, run: string): Promise<void> {
+  for (;;) {
+    const r = await call<{ state: string; title: string; error: { message: string } | null }>(base, 'GET', `/runs/${run}`);
+    if (r.state === 'done') return;
+    if (r.state !== 'running') throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    await new Promise((ok) => setTimeout(ok, 100));
+  }
+}
+
+/** Resident memory on this machine, MB (Linux): of every process of the server together, and of the largest worker. */
+export function memoryMB(): { all: number; worker: number } {
+  let all = 0, worker = 0;
+  for (const pid of readdirSync('/proc')) {
+    if (!/^\d+$/.test(pid)) continue;
+    try {
+      const kind = /dist\/server\/(main|worker)\.js/.exec(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))?.[1];
+      if (!kind) continue;
+      const mb = Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+      all += mb;
+      if (kind === 'worker') worker = Math.max(worker, mb);
+    } catch { /* the process ended meanwhile */ }
+  }
+  return { all, worker };
+}
