@@ -47,6 +47,13 @@ export class XmlElement {
     const cut = path.lastIndexOf('/'), parent = cut < 0 ? this : this.find(path.slice(0, cut)), name = path.slice(cut + 1), c = parent?.child(name);
     return c === undefined ? [] : (Array.isArray(c) ? c : [c]).map((n, i) => new XmlElement(n, `${parent!.path}/${name}[${i + 1}]`, this.file));
   }
+  /** Name of the element itself. */
+  get name(): string { return this.path.slice(this.path.lastIndexOf('/') + 1).replace(/\[\d+\]$/, ''); }
+  /** All child elements in the order of their names' first use. */
+  children(): XmlElement[] {
+    const n = Array.isArray(this.node) ? this.node[0] : this.node;
+    return n && typeof n === 'object' && !Array.isArray(n) ? Object.keys(n).filter((k) => !k.startsWith('@') && k !== '#text').flatMap((k) => this.all(k)) : [];
+  }
   text(path = ''): string {
     const e = path ? this.get(path) : this, n = Array.isArray(e.node) ? e.node[0] : e.node;
     return typeof n === 'string' ? n : typeof n === 'object' && n && typeof (n as { '#text'?: XmlNode })['#text'] === 'string' ? (n as { '#text': string })['#text'] : '';

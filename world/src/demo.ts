@@ -1,13 +1,15 @@
+import { randomUUID } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
 import { FILES } from './names';
 import { orbitFile, productFile } from './products';
 import { PASSES } from './mission';
+import { DEMO_DATES, helioFiles } from './optical/helio';
 import { writeWorld } from './write';
 
 // Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
-const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 3;
+const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 4;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
@@ -28,6 +30,20 @@ async function ended(run: string): Promise<void> {
 
 interface Upload { id: string; detail: { kind: string; acquiredAt: string | null } }
 const upload = (study: string, file: string) => call<Upload>('POST', `/studies/${study}/uploads?name=${encodeURIComponent(file)}`, new Uint8Array(readFileSync(join(folder, file))));
+
+/** The heath fire on Tolm Ridge: optical bands of three dates as they are delivered, and elevation. */
+async function fireStudy(): Promise<void> {
+  const study = await call<{ id: string }>('POST', '/studies', { name: 'Tolm Ridge fire', hazard: 'fire', eventAt: '2025-02-03T14:00:00Z', studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), 'utf8')) }), runs: string[] = [];
+  for (const d of DEMO_DATES) {
+    const id = randomUUID();
+    for (const f of helioFiles(d)) await call('POST', `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`, new Uint8Array(readFileSync(join(folder, 'optical', f))));
+    const u = await call<Upload>('POST', `/studies/${study.id}/folders/${id}`);
+    runs.push((await call<{ runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, kind: 'optical', name: `HELIO2, ${Number(d.time.slice(8, 10))} ${d.time.slice(5, 7) === '01' ? 'January' : 'February'} ${d.time.slice(0, 4)}` })).runId);
+  }
+  const z = await upload(study.id, FILES.elevation);
+  runs.push((await call<{ runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: z.id, kind: 'elevation', name: 'Elevation' })).runId);
+  for (const r of runs) await ended(r);
+}
 
 if ((await call<unknown[]>('GET', '/studies')).length === 0) {
   const mark = join(folder, 'made.json'), made = existsSync(mark) ? (JSON.parse(readFileSync(mark, 'utf8')) as { seed: number; edition?: number }) : null;
@@ -66,5 +82,6 @@ if ((await call<unknown[]>('GET', '/studies')).length === 0) {
   await call('PATCH', `/studies/${study.id}`, { compare: { ...pair, setup } });
   const { runId } = await call<{ runId: string }>('POST', `/studies/${study.id}/change-maps`, { ...pair, setup, name: 'First look, suggested thresholds' });
   await ended(runId);
-  console.log('The demo study "Ombrel flood" is ready.');
+  await fireStudy();
+  console.log('The demo studies are ready.');
 }

@@ -27,3 +27,7 @@ export const districtsGeoJson = () => ({ type: 'FeatureCollection', features: Ob
 /** The area asked about: the Ombrel plain from the dam to the harbour, with the hills on both sides. */
 export const STUDY_AREA: Ring = [[3.0, 6.0], [9.5, 4.9], [16.4, 4.0], [22.2, 5.4], [22.9, 13.8], [16.0, 15.2], [9.0, 14.8], [3.2, 13.8]];
 export const studyAreaGeoJson = () => ({ type: 'Feature', properties: { name: 'Ombrel plain' }, geometry: polygon(STUDY_AREA) });
+
+/** The ridge in the north-east where the heath burned, with unburned ground around it. */
+export const FIRE_AREA: Ring = [[11.8, 1.2], [17.0, 0.6], [22.0, 2.6], [22.4, 6.6], [17.2, 8.2], [12.2, 7.4]];
+export const fireAreaGeoJson = () => ({ type: 'Feature', properties: { name: 'Tolm Ridge' }, geometry: polygon(FIRE_AREA) });

@@ -10,9 +10,11 @@ import { buildGround, type Ground } from './ground';
 import { writeProductsApart } from './products';
 import { AFTER, BEFORE, type Pass, imageOf } from './radar';
 import { writeCatalogue } from './archive/catalogue';
+import { SEVERITY_NAMES, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
+import { DEMO_DATES, writeHelio } from './optical/helio';
 import { FILES, elevationTile } from './names';
 import { TRUTH_NAMES, truthOf } from './truth';
-import { districtsGeoJson, studyAreaGeoJson } from './vectors';
+import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from './vectors';
 
 export const FACTOR = 2;
 export const imageGrid = (g: Ground): Grid => northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], 20, 20, g.grid.width / FACTOR, g.grid.height / FACTOR);
@@ -27,9 +29,12 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   }
   await writeFloat(join(folder, FILES.elevation), g.grid, [g.elevation], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
   await writeElevationTiles(folder, g);
-  await writeClasses(join(folder, FILES.truth), grid, truthOf(g, FACTOR, grid.width, grid.height));
+  for (const d of DEMO_DATES) await writeHelio(join(folder, 'optical'), g, d);
+  await writeClasses(join(folder, FILES.severity), opticalGrid(), severityOnGrid(fireSeverity(g)), SEVERITY_NAMES, { 0: '#efece4', 1: '#f2d9b8', 2: '#e09f5a', 3: '#6e1f3a' });
+  await writeClasses(join(folder, FILES.truth), grid, truthOf(g, FACTOR, grid.width, grid.height), TRUTH_NAMES, { 0: '#efece4', 1: '#c8246f', 2: '#33498c', 3: '#2a8f84', 4: '#b9562b', 5: '#c29a1b' });
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
+  writeFileSync(join(folder, FILES.fireArea), JSON.stringify(fireAreaGeoJson(), null, 1));
   await products;
   writeCatalogue(folder);
 }
@@ -62,10 +67,10 @@ export async function writeFloat(path: string, grid: Grid, bands: Float32Array[]
   await toFile(path, (sink) => writeCog({ grid, type: 'float32', bands: names, nodata: fill, items, levels: levels.length, readBlock: async (l, row, col) => levels[l]!.map((b) => cut(b, levelGrid(grid, l), row, col)) }, new MemorySpool(), sink));
 }
 
-async function writeClasses(path: string, grid: Grid, cells: Uint8Array): Promise<void> {
+async function writeClasses(path: string, grid: Grid, cells: Uint8Array, names: readonly string[] | Record<number, string>, palette: Record<number, string>): Promise<void> {
   const levels = [cells];
   for (let l = 1; l < levelCount(grid.width, grid.height); l++) { const p = levelGrid(grid, l - 1), g = levelGrid(grid, l), o = new Uint8Array(g.width * g.height); halveMode(levels[l - 1]!, p.width, p.height, o); levels.push(o); }
-  await toFile(path, (sink) => writeCog({ grid, type: 'uint8', bands: [{ name: 'truth' }], nodata: 255, palette: { 0: '#efece4', 1: '#c8246f', 2: '#33498c', 3: '#2a8f84', 4: '#b9562b', 5: '#c29a1b' }, items: { LEGEND: Object.entries(TRUTH_NAMES).map(([k, v]) => `${k}=${v}`).join('; ') }, levels: levels.length, readBlock: async (l, row, col) => [cut(levels[l]!, levelGrid(grid, l), row, col)] }, new MemorySpool(), sink));
+  await toFile(path, (sink) => writeCog({ grid, type: 'uint8', bands: [{ name: 'truth' }], nodata: 255, palette, items: { LEGEND: Object.entries(names).map(([k, v]) => `${k}=${v}`).join('; ') }, levels: levels.length, readBlock: async (l, row, col) => [cut(levels[l]!, levelGrid(grid, l), row, col)] }, new MemorySpool(), sink));
 }
 
 function cut<T extends Float32Array | Uint8Array>(b: T, g: Grid, row: number, col: number): T {

@@ -2,12 +2,12 @@ import type { Grid } from '../grid/grid';
 import type { SensorModel } from '../radar/sensor';
 
 /** What the numbers of a band are; decides which steps may take it. */
-export type BandRole = 'amplitude' | 'power' | 'decibel' | 'change' | 'elevation' | 'slope' | 'reflectance' | 'mask' | 'angle' | 'hidden' | 'value' | 'classes';
+export type BandRole = 'amplitude' | 'dn' | 'quality' | 'power' | 'decibel' | 'change' | 'elevation' | 'slope' | 'reflectance' | 'mask' | 'angle' | 'hidden' | 'value' | 'classes';
 
 /** What heights are counted from: the WGS 84 ellipsoid, or the sea level of a geoid model. */
 export type VerticalDatum = 'ellipsoid' | 'egm96' | 'egm2008';
 /** `range`: lowest and highest value of a stored band, where a step needs to know it before it reads. `vertical`: of elevation, where it is known. */
-export interface BandInfo { name: string; unit: string; role: BandRole; polarisation?: string; wavelengthNm?: number; range?: [number, number]; vertical?: VerticalDatum }
+export interface BandInfo { name: string; unit: string; role: BandRole; polarisation?: string; wavelengthNm?: number; range?: [number, number]; vertical?: VerticalDatum; /** Digital numbers to what they stand for: number · multiply + add. */ gain?: { multiply: number; add: number } }
 export interface ClassInfo { label: number; name: string; color: string }
 
 /** What is known of an image without looking at its cells. Real-valued bands hold NaN where there is nodata. */
@@ -17,6 +17,8 @@ export interface ImageInfo {
   stored?: 'uint16';
   /** Geometry of an image that still lies in its sensor's lines and samples. */
   sensor?: SensorModel;
+  /** The sun at the time of an optical scene, and which level its numbers have: 1 needs the sun's height, 2 is surface reflectance. */
+  optical?: { level: 1 | 2; sunElevationDeg: number | null; sunAzimuthDeg: number | null };
   /** Which backscatter the power bands are; 'flat' is gamma nought with the terrain's area taken out. */
   radiometry?: 'beta' | 'sigma' | 'gamma' | 'flat';
 }

@@ -8,6 +8,7 @@ import { differenceStep, logRatioStep, classesStep } from './steps/change';
 import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
 import { minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
+import { formulaStep, reflectanceStep } from './steps/optical';
 import { ellipsoidalStep } from './steps/ellipsoidal';
 
 /** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
@@ -15,6 +16,7 @@ export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
   seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep, ellipsoidalStep,
   orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
+  reflectanceStep, formulaStep,
 ] as unknown as Step[];
 
 const byKind = new Map(STEPS.map((s) => [s.kind, s]));

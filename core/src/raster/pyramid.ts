@@ -52,3 +52,9 @@ export function halveRms(src: Float32Array, width: number, height: number, out: 
   halveMean(src, width, height, out);
   for (let i = 0; i < out.length; i++) out[i] = Math.sqrt(out[i]!);
 }
+
+/** One level coarser by the first cell of each four: for bits and codes, of which a mean means nothing. */
+export function halveFirst(src: Float32Array, width: number, height: number, out: Float32Array): void {
+  const ow = (width + 1) >> 1, oh = (height + 1) >> 1;
+  for (let r = 0; r < oh; r++) for (let c = 0; c < ow; c++) out[r * ow + c] = src[2 * r * width + 2 * c]!;
+}

@@ -1,7 +1,7 @@
 import type { BandInfo, BandRole, VerticalDatum } from '@hindglance/core/graph/image';
 import type { OpenTiff } from '../tiff/readTiff';
 
-export const SCENE_KINDS = ['radar', 'elevation', 'classes', 'other'] as const;
+export const SCENE_KINDS = ['radar', 'optical', 'elevation', 'classes', 'other'] as const;
 export type SceneKind = (typeof SCENE_KINDS)[number];
 
 /** What a file says of itself as a scene; what it does not say is null or stands in `missing`, and is asked for. */

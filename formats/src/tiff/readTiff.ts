@@ -39,7 +39,7 @@ export interface OpenTiff {
   readRaw(w: Window, signal?: AbortSignal): Promise<Float64Array[]>;
 }
 
-/** Decoded blocks kept for the next window, in bytes. */
+/** Decoded blocks kept for the next window, in bytes, unless the caller says otherwise. */
 const CACHE_BYTES = 48 << 20;
 const MAX_SIDE = 400_000;
 const MAX_BLOCK_CELLS = 1 << 27;
@@ -51,7 +51,7 @@ interface Directory { hasTag(t: string): boolean; loadValue(t: string): Promise<
  * deflate, PackBits, JPEG, ZSTD, LERC, WebP, with either predictor.
  * @throws FormatError: not a TIFF, truncated, of absurd size, or of a kind that is named
  */
-export async function openTiff(source: ByteSource): Promise<OpenTiff> {
+export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenTiff> {
   const head = await source.read(0, Math.min(16, source.size));
   const order = String.fromCharCode(head[0] ?? 0, head[1] ?? 0), littleEndian = order === 'II';
   if (source.size < 16 || (order !== 'II' && order !== 'MM') || ![42, 43].includes(littleEndian ? head[2]! : head[3]!)) {
@@ -105,7 +105,7 @@ export async function openTiff(source: ByteSource): Promise<OpenTiff> {
 
   const cache = new Map<number, Promise<Float64Array[]>>();
   const blockBytes = blockWidth * blockHeight * interleaved * 8;
-  const keep = Math.max(across * (planar === 2 ? samples : 1), Math.floor(CACHE_BYTES / blockBytes));
+  const keep = Math.max(across * (planar === 2 ? samples : 1), Math.floor(cacheBytes / blockBytes));
 
   /** One block as numbers; blocks that the file leaves out are nodata. */
   const decode = async (index: number, signal?: AbortSignal): Promise<Float64Array[]> => {

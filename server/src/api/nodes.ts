@@ -30,6 +30,7 @@ export function shown(whole: NodeSpec, info: NodeRow['info']): NodeSpec {
   // Cells of sensor geometry that looks have made oblong are shown on square ones.
   const t = info.grid.transform, s = Math.min(t[1], t[5]), oblong = isSensorFrame(info.grid.crs) && t[1] !== t[5];
   const n = oblong ? node('grid.warp', { grid: { ...info.grid, transform: [t[0], s, 0, t[3], 0, s], width: Math.round((info.grid.width * t[1]) / s), height: Math.round((info.grid.height * t[5]) / s) }, kernel: 'bilinear' }, whole) : whole;
+  if (info.bands.some((b) => b.role === 'dn' && b.gain)) return node('optical.reflectance', {}, n);
   if (info.bands.every((b) => b.role === 'amplitude')) return node('radar.decibel', {}, node('radar.calibrate', { to: 'none', removeNoise: false, polarisations: null }, n));
   return info.bands.some((b) => b.role === 'power') ? node('radar.decibel', {}, n) : n;
 }

@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto';
 import type { Router } from 'express';
 import { CancelledError } from '@hindglance/core/errors';
+import { looksLikeMtl } from '@hindglance/formats/optical/mtl';
 import { looksLikeOrbitFile } from '@hindglance/formats/product/orbitFile';
 import { deleteBlob, findBlob, listParts, listUploads, receiveBlob, setBlobDetail, setBlobPurpose } from '../db/blobs';
 import { AppError, errorBody, notFound } from '../errors';
-import { inspect, inspectProduct, takeOrbit } from '../products/inspect';
+import { inspect, inspectProduct, inspectStack, takeOrbit } from '../products/inspect';
 import { type UploadedFiles, openUploaded } from '../products/uploaded';
 import { idOf } from './http';
 import type { Services } from './services';
@@ -47,15 +48,15 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
     }
   });
 
-  /** A picked folder whose files have all arrived: looked at as one product. The first file stands for all of them from then on. */
+  /** Files that belong together and have all arrived: a product's folder, or the bands of an optical scene with their metadata text; looked at as one. The first file stands for all of them from then on. */
   api.post('/studies/:id/folders/:folder', async (req, res) => {
     const studyId = idOf(req), folder = String(req.params.folder);
     const parts = await db.withClient((c) => listParts(c, studyId, folder)), name = parts[0]?.path.split('/')[0] ?? folder;
     if (parts.length === 0) throw notFound('folder');
     const remove = () => db.withClient(async (c) => { for (const p of parts) await deleteBlob(c, p.id); });
     try {
-      const files: UploadedFiles = { zip: false, blobs: parts.map(({ id, path, size }) => ({ id, path, size })) }, inspection = await inspectProduct(await openUploaded(db, files), files);
-      const first = await db.withTransaction(async (c) => { await setBlobPurpose(c, parts[0]!.id, 'upload'); await setBlobDetail(c, parts[0]!.id, inspection); await c.query('UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1', [parts[0]!.id, name, digestOf(parts)]); return (await findBlob(c, parts[0]!.id))!; });
+      const files: UploadedFiles = { zip: false, blobs: parts.map(({ id, path, size }) => ({ id, path, size })) }, inspection = parts.some((p) => looksLikeMtl(p.path)) ? await inspectStack(db, files.blobs) : await inspectProduct(await openUploaded(db, files), files);
+      const first = await db.withTransaction(async (c) => { await setBlobPurpose(c, parts[0]!.id, 'upload'); await setBlobDetail(c, parts[0]!.id, inspection); await c.query('UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1', [parts[0]!.id, inspection.form === 'stack' ? String(inspection.product) : name, digestOf(parts)]); return (await findBlob(c, parts[0]!.id))!; });
       res.status(201).json({ ...first, detail: inspection });
     } catch (e) { await remove(); throw readable(e, name, log); }
   });

@@ -19,13 +19,13 @@ import { partGrid, partOf, partOutline } from './part';
 import { type UploadedFiles, openUploaded } from './uploaded';
 
 /** What a person, or an archive, says of a scene beyond its files. */
-export interface SaidOfScene { kind: SceneKind; name?: string; acquiredAt?: string | null; bands?: { polarisation?: string | null; unit?: string | null }[]; vertical?: VerticalDatum | null; detail?: Record<string, unknown> }
+export interface SaidOfScene { kind: SceneKind; name?: string; acquiredAt?: string | null; bands?: { polarisation?: string | null; unit?: string | null }[]; vertical?: VerticalDatum | null; /** Cell size of the bands that an optical scene takes, where there are several. */ cellM?: number; detail?: Record<string, unknown> }
 interface Services { db: Database; submit: Submit }
 export interface NewScene { scene: Scene; runId: string }
 
 /** An inspected upload becomes a scene; its cells follow in a run. @throws AppError naming what is missing */
 export function sceneFrom(s: Services, c: Client, studyId: string, blob: Blob, said: SaidOfScene): Promise<NewScene> {
-  return blob.detail?.form === 'product' ? fromProduct(s, c, studyId, blob, said) : fromRasters(s, c, studyId, [blob], said);
+  return blob.detail?.form === 'product' ? fromProduct(s, c, studyId, blob, said) : blob.detail?.form === 'stack' ? fromStack(s, c, studyId, blob, said) : fromRasters(s, c, studyId, [blob], said);
 }
 
 interface RasterDetail { form: string; width: number; height: number; grid: Grid; kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; items: Record<string, string>; palette: string[] | null }
@@ -80,6 +80,25 @@ export async function fromRasters({ submit }: Services, c: Client, studyId: stri
   for (const b of blobs) await setBlobPurpose(c, b.id, 'import');
   const tiles = blobs.map((b, i) => ({ blobId: b.id, col: whole.offsets[i]!.col - window.col, row: whole.offsets[i]!.row - window.row }));
   const runId = await submit({ studyId, kind: 'importScene', title: `Import ${said.name ?? blob.name}`, params: { sceneId, tiles, imageId, info, fileName: blob.name, leftOut } satisfies ImportParams });
+  await setSceneRun(c, sceneId, runId);
+  await touchStudy(c, studyId);
+  return { scene: (await findScene(c, sceneId))!, runId };
+}
+
+interface StackDetail { files: UploadedFiles; acquiredAt: string; product: string; mission: string; sensor: string; level: 1 | 2; sunElevationDeg: number | null; sunAzimuthDeg: number | null; cloudCoverPercent: number | null; stack: { id: string; file: string; grid: Grid; info: BandInfo }[]; groups: { cellM: number; bands: string[] }[]; warnings: string[] }
+
+/** The band files of an optical scene become one scene of digital numbers, in the order of wavelengths. */
+async function fromStack({ submit }: Services, c: Client, studyId: string, blob: Blob, said: SaidOfScene): Promise<NewScene> {
+  const d = blob.detail as unknown as StackDetail, cellM = said.cellM ?? (d.groups.length === 1 ? d.groups[0]!.cellM : undefined);
+  if (cellM === undefined || !d.groups.some((g) => g.cellM === cellM)) throw new AppError(422, 'invalid', `The bands of ${d.product} come in cells of ${d.groups.map((g) => `${g.cellM} m (${g.bands.join(', ')})`).join(' and ')}`, 'cellM', 'Say which of them to take.');
+  const taken = d.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5), left = d.stack.filter((b) => !taken.includes(b)), whole = unionGrid(taken.map((b) => b.grid), taken.map((b) => b.file)), name = said.name ?? `${d.mission.replace(/_/g, '')}, ${d.acquiredAt.slice(0, 10)}`;
+  const { window, leftOut } = await kept(c, studyId, whole.grid, 'optical', name), grid = cutGrid(whole.grid, window);
+  const info: ImageInfo = { grid, type: 'float32', stored: 'uint16', bands: taken.map((b) => b.info), optical: { level: d.level, sunElevationDeg: d.sunElevationDeg, sunAzimuthDeg: d.sunAzimuthDeg } }, imageId = await createImage(c, info, levelCount(grid.width, grid.height));
+  const { files, stack: _stack, groups: _groups, ...facts } = d, warnings = [...d.warnings, ...(left.length ? [`Bands of another cell size were left out: ${left.map((b) => b.info.name).join(', ')}.`] : [])];
+  const sceneId = await createScene(c, { studyId, kind: 'optical', name, acquiredAt: d.acquiredAt, fileName: `${d.product}, ${taken.length} band files`, fileSize: files.blobs.reduce((n, b) => n + b.size, 0), fileSha256: blob.sha256!, detail: { ...facts, form: 'stack', width: whole.grid.width, height: whole.grid.height, leftOut, warnings, bandFiles: taken.map((b) => ({ band: b.info.name, file: b.file })), ...said.detail } });
+  for (const f of files.blobs) await setBlobPurpose(c, f.id, 'import');
+  const tiles = taken.map((b, band) => ({ blobId: files.blobs.find((f) => f.path.split('/').pop() === b.file)!.id, col: whole.offsets[band]!.col - window.col, row: whole.offsets[band]!.row - window.row, band }));
+  const runId = await submit({ studyId, kind: 'importScene', title: `Import ${name}`, params: { sceneId, tiles, imageId, info, fileName: d.product, leftOut, spare: files.blobs.map((f) => f.id).filter((id) => !tiles.some((t) => t.blobId === id)) } satisfies ImportParams });
   await setSceneRun(c, sceneId, runId);
   await touchStudy(c, studyId);
   return { scene: (await findScene(c, sceneId))!, runId };

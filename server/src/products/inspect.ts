@@ -4,6 +4,8 @@ import type { SensorModel } from '@hindglance/core/radar/sensor';
 import { FormatError } from '@hindglance/formats/errors';
 import { readOrbitFile } from '@hindglance/formats/product/orbitFile';
 import { looksLikeSafe, readSafe } from '@hindglance/formats/product/safe';
+import { looksLikeMtl, readMtl } from '@hindglance/formats/optical/mtl';
+import { stackBands } from '@hindglance/formats/optical/stack';
 import { describeScene } from '@hindglance/formats/scene/describe';
 import { openTiff } from '@hindglance/formats/tiff/readTiff';
 import { type FileSet, openZip } from '@hindglance/formats/zip';
@@ -19,7 +21,7 @@ import type { UploadedFiles } from './uploaded';
 const MAX_VECTOR_BYTES = 50 << 20;
 
 /** What was found in an uploaded file. */
-export type Inspection = { form: 'raster' | 'zones' | 'product' | 'orbit' } & Record<string, unknown>;
+export type Inspection = { form: 'raster' | 'stack' | 'zones' | 'product' | 'orbit' } & Record<string, unknown>;
 
 /** Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws FormatError when it cannot be used */
 export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
@@ -42,6 +44,19 @@ export async function inspectProduct(set: FileSet, files: UploadedFiles): Promis
   const { sensor, luts: _luts, ...p } = await readSafe(set);
   return { form: 'product', files, ...p, lines: sensor.lines, samples: sensor.samples, kind: 'radar', acquiredAt: middleOf(sensor) };
 }
+/** What the bands of an optical scene say together with the metadata text beside them. @throws FormatError when they do not belong together */
+export async function inspectStack(db: Database, blobs: UploadedFiles['blobs']): Promise<Inspection> {
+  const meta = blobs.filter((b) => looksLikeMtl(b.path));
+  if (meta.length > 1) throw new FormatError('contradictory', `There are ${meta.length} metadata texts: ${meta.map((m) => m.path).join(', ')}`, 'Drop one scene at a time.');
+  const { id, path, size } = meta[0]!, name = path.split('/').pop()!, mtl = readMtl(await new BlobSource(db, id, size).read(0, Math.min(size, 9 << 20)), name), files = [];
+  for (const b of blobs) {
+    if (b.id === id) continue;
+    try { files.push({ name: b.path.split('/').pop()!, tiff: await openTiff(new BlobSource(db, b.id, b.size), 1 << 20) }); } catch (e) { if (e instanceof FormatError) throw new FormatError(e.problem, `${b.path.split('/').pop()}: ${e.message}`, e.hint); throw e; }
+  }
+  const { bands, groups, warnings } = stackBands(mtl, files, name);
+  return { form: 'stack', files: { zip: false, blobs }, kind: 'optical', acquiredAt: mtl.acquiredAt, product: mtl.product, mission: mtl.spacecraft, sensor: mtl.sensor, level: mtl.level, sunElevationDeg: mtl.sunElevationDeg, sunAzimuthDeg: mtl.sunAzimuthDeg, cloudCoverPercent: mtl.cloudCoverPercent, stack: bands, groups, warnings, missing: groups.length > 1 ? ['cellSize'] : [] };
+}
+
 const middleOf = (m: SensorModel) => utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS).replace(/\.\d+Z$/, 'Z');
 
 /** Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at once. @throws FormatError when it is none */

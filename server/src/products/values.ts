@@ -1,6 +1,6 @@
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { fromEcef } from '@hindglance/core/geodesy/ecef';
-import { sourceNode } from '@hindglance/core/change/setup';
+import { node as specNode, sourceNode } from '@hindglance/core/change/setup';
 import { ellipsoidalNode } from '@hindglance/core/chain/radarChain';
 import { InputError } from '@hindglance/core/errors';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
@@ -13,7 +13,7 @@ import { AppError, notFound } from '../errors';
 import { isProduct, preparation } from './prepare';
 
 /** Values of one scene: by place, by band. `key` is the same for the same band of all dates. */
-export interface SceneValues { sceneId: string; name: string; kind: string; acquiredAt: string | null; bands: { key: string; name: string; unit: string; role: BandInfo['role'] }[]; classes: ClassInfo[] | null; values: (number | null)[][]; problem: string | null }
+export interface SceneValues { sceneId: string; name: string; kind: string; acquiredAt: string | null; bands: { key: string; name: string; unit: string; role: BandInfo['role']; nm?: number }[]; classes: ClassInfo[] | null; values: (number | null)[][]; problem: string | null }
 export interface PlaceValues { scenes: SceneValues[]; /** Metres above the ellipsoid, from the study's elevation. */ heights: (number | null)[] }
 type Place = readonly [lon: number, lat: number];
 
@@ -27,9 +27,9 @@ export async function valuesAt(s: Services, studyId: string, places: readonly Pl
       const prepared = x.info!.sensor ? chain?.nodes.get(x.id) : null;
       if (x.info!.sensor && !prepared) return none('held out of the chain');
       if (prepared?.error) return none(prepared.error.message);
-      const node = prepared ? prepared.power : sourceNode(x.imageId!), info = prepared ? await new Evaluator({ sources: s.sources }).info(node) : x.info!;
+      const numbers = x.info!.bands.some((b) => b.role === 'dn' && b.gain), node = prepared ? prepared.power : numbers ? specNode('optical.reflectance', {}, sourceNode(x.imageId!)) : sourceNode(x.imageId!), info = prepared || numbers ? await new Evaluator({ sources: s.sources }).info(node) : x.info!;
       if (isSensorFrame(info.grid.crs)) return none('lies in sensor geometry');
-      return { ...base, bands: info.bands.map((b) => ({ key: b.polarisation ?? b.name, name: b.name, unit: b.role === 'power' ? 'dB' : b.unit, role: b.role })), classes: info.classes ?? null, values: await read(node, info), problem: null };
+      return { ...base, bands: info.bands.map((b) => ({ key: b.polarisation ?? b.name, name: b.name, unit: b.role === 'power' ? 'dB' : b.unit, role: b.role, ...(b.wavelengthNm ? { nm: b.wavelengthNm } : {}) })), classes: info.classes ?? null, values: await read(node, info), problem: null };
     } catch (e) { if (e instanceof InputError || e instanceof AppError) return none(e.message); throw e; }
   };
   const z = scenes.find((x) => x.kind === 'elevation'), [all, heights] = await Promise.all([Promise.all(scenes.map(one)), z ? read(ellipsoidalNode(z.imageId!, z.info!), z.info!) : null]);

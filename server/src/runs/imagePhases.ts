@@ -6,7 +6,7 @@ import { type Statistics, addStatistics, emptyStatistics, mergeStatistics } from
 import { toDecibel } from '@hindglance/core/radar/decibel';
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from '@hindglance/core/radar/estimateLooks';
 import { type StoredBlock, amplitudes, readBlocks, removeBlocks, writeBlocks } from '../db/blocks';
-import type { Client, Database } from '../db/pool';
+import type { Client } from '../db/pool';
 import type { RangeContext } from './engine';
 import { buildLevel, levelRanges } from './pyramidPhase';
 import { rowRanges } from './ranges';
@@ -21,14 +21,15 @@ export interface ImageFacts { statistics: Statistics[]; histograms: Histogram[];
 /**
  * Phases that write an image: its cells, whoever gives them, then overviews, then histograms. They begin at phase `first` of a run.
  * `cells` gives the blocks of one block row, and may tell how far in the row it is; it is called for rows in rising order within a range.
+ * Several images of one size can share their phases: image number `nth` has the `nth` part of each phase's ranges.
  */
-export function imagePhases(info: ImageInfo, imageId: string, first: number, cellsName: string, rangeCells?: number): {
+export function imagePhases(info: ImageInfo, imageId: string, first: number, cellsName: string, rangeCells?: number, nth = 0): {
   plan: PhasePlan[];
   ranges(phase: number): number[];
   work(phase: number, seq: number, ctx: RangeContext, runId: string, cells: (row: number, tell: (share: number) => void) => Promise<StoredBlock[]>): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
   facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
 } {
-  const levels = levelCount(info.grid.width, info.grid.height), last = first + levels, { width, height } = info.grid, rows = rowRanges(width, height, rangeCells);
+  const levels = levelCount(info.grid.width, info.grid.height), last = first + levels, { width, height } = info.grid, rows = rowRanges(width, height, rangeCells), mine = <T>(all: T[]): T[] => all.slice(nth * rows.length, (nth + 1) * rows.length);
   const asFloat = (cells: StoredBlock['cells']) => (cells instanceof Float32Array ? cells : cells instanceof Uint16Array ? amplitudes(cells) : Float32Array.from(cells, (v) => (v === CLASS_NODATA ? NaN : v)));
   return {
     plan: [{ name: cellsName, weight: 6 }, ...Array.from({ length: levels - 1 }, (_v, i) => ({ name: 'Overviews', weight: 2 / 4 ** i })), { name: 'Histogram', weight: 2 }],
@@ -48,7 +49,7 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
           write: async (c) => { await removeBlocks(c, imageId, 0, range.from, range.to); await writeBlocks(c, imageId, blocks); },
         };
       }
-      const totals = await mergedStatistics(ctx.db, runId, first), histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!)), looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
+      const totals = merge(mine(await ctx.db.withClient((c) => rangeResults<CellsResult>(c, runId, first)))), histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!)), looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
       for (let row = range.from; row < range.to; row++) {
         ctx.signal.throwIfAborted();
         for (const b of await ctx.db.withClient((c) => readBlocks(c, imageId, 0, row, row + 1, 0, Math.ceil(width / BLOCK), info.stored))) {
@@ -64,7 +65,7 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
       return { result: { histograms, looks } satisfies HistogramResult };
     },
     async facts(results) {
-      const parts = await results<HistogramResult>(last), statistics = merge(await results<CellsResult>(first));
+      const parts = mine(await results<HistogramResult>(last)), statistics = merge(mine(await results<CellsResult>(first)));
       return {
         statistics: statistics.map((s) => (s.valid ? s : { ...s, min: 0, max: 0 })), histograms: info.bands.map((_b, i) => parts.map((x) => x.histograms[i]!).reduce(mergeHistograms)),
         looks: info.bands.map((b, i) => { const n = looksAtPeak(parts.reduce((s, x) => s.map((v, k) => v + x.looks[i]![k]!), new Array<number>(LOOKS_BINS).fill(0))); return (b.role === 'power' || b.role === 'amplitude') && Number.isFinite(n) ? n : null; }),
@@ -73,7 +74,6 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
   };
 }
 
-const mergedStatistics = (db: Database, runId: string, phase: number): Promise<Statistics[]> => db.withClient(async (c) => merge(await rangeResults<CellsResult>(c, runId, phase)));
 const merge = (parts: CellsResult[]): Statistics[] => parts.map((x) => x.statistics.map((s): Statistics => ({ ...s, min: s.min ?? Infinity, max: s.max ?? -Infinity }))).reduce((a, b) => a.map((s, i) => mergeStatistics(s, b[i]!)));
 
 /** Power and the square of amplitudes are looked at in decibels; everything else over its own extent. */

@@ -6,32 +6,36 @@ import { type OpenTiff, openTiff } from '@hindglance/formats/tiff/readTiff';
 import { BlobSource, deleteBlob, findBlob } from '../db/blobs';
 import type { StoredBlock } from '../db/blocks';
 import { deleteImage, finishImage, setBandRanges } from '../db/images';
-import type { Database } from '../db/pool';
+import type { Client, Database } from '../db/pool';
 import { deleteScene, setSceneImage } from '../db/scenes';
 import { addToLedger, touchStudy } from '../db/studies';
 import { AppError } from '../errors';
 import type { RunKind } from './engine';
 import { imagePhases } from './imagePhases';
 
-/** `tiles`: the files of the scene and where their first cells lie in its grid; may reach past it. Where two overlap the first one with a valid cell counts. */
-export interface ImportParams { sceneId: string; tiles: { blobId: string; col: number; row: number }[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null }
+/** `tiles`: the files of the scene and where their first cells lie in its grid; may reach past it. Where two overlap the first one with a valid cell counts. `band`: the band of
+ * the scene that the file's first band is, where files hold a band each. */
+export interface ImportParams { sceneId: string; tiles: { blobId: string; col: number; row: number; band?: number }[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null; /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[] }
 
 const open = new Map<string, Promise<OpenTiff>>();
 /** The file of a blob, opened once a process. */
-export function fileOf(db: Database, id: string): Promise<OpenTiff> {
+export function fileOf(db: Database, id: string, cacheBytes?: number): Promise<OpenTiff> {
   let p = open.get(id);
   if (!p) {
     p = (async () => {
       const blob = await db.withClient((c) => findBlob(c, id));
       if (!blob) throw new AppError(410, 'gone', 'The uploaded file is no longer there', 'file', 'Import the file again.');
-      return openTiff(new BlobSource(db, id, blob.size));
+      return openTiff(new BlobSource(db, id, blob.size), cacheBytes);
     })();
     open.set(id, p);
     p.catch(() => open.delete(id));
-    while (open.size > 4) open.delete(open.keys().next().value!);
+    while (open.size > 24) open.delete(open.keys().next().value!);
   }
   return p;
 }
+
+/** Decoded blocks of all files of a scene together. */
+const CACHE_BYTES = 96 << 20;
 
 const phasesOf = (p: ImportParams) => imagePhases(p.info, p.imageId, 0, 'Reading cells');
 
@@ -44,12 +48,12 @@ export const importScene: RunKind<ImportParams> = {
     return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
       const h = Math.min(BLOCK, height - row * BLOCK), strip = { col: 0, row: row * BLOCK, width, height: h }, bands = p.info.bands.map(() => emptyCells(p.info.type, width * h));
       for (const tile of p.tiles) {
-        const t = await fileOf(ctx.db, tile.blobId), here = intersect({ ...strip, col: -tile.col, row: strip.row - tile.row }, fullWindow(t));
+        const t = await fileOf(ctx.db, tile.blobId, CACHE_BYTES / p.tiles.length), here = intersect({ ...strip, col: -tile.col, row: strip.row - tile.row }, fullWindow(t));
         if (!here) continue;
-        const cells: Cells[] = p.info.type === 'class8' ? [labelsFrom((await t.readRaw(here))[0]!, t.nodata)] : await t.read(here);
-        cells.forEach((src, b) => fillGaps(src, { ...here, col: here.col + tile.col, row: here.row + tile.row }, bands[b]!, strip));
+        const first = tile.band ?? 0, cells: Cells[] = p.info.type === 'class8' ? [labelsFrom((await t.readRaw(here))[0]!, t.nodata)] : p.info.stored === 'uint16' ? (await t.readRaw(here)).map((b) => Float32Array.from(b)) : await t.read(here);
+        cells.forEach((src, b) => fillGaps(src, { ...here, col: here.col + tile.col, row: here.row + tile.row }, bands[first + b]!, strip));
       }
-      return bands.flatMap((b, band) => cutStrip(b, row, width, h, band));
+      return bands.flatMap((b, band) => cutStrip(p.info.stored === 'uint16' ? wholeNumbers(b as Float32Array) : b, row, width, h, band));
     });
   },
   async finish(p, results, c, run) {
@@ -58,13 +62,15 @@ export const importScene: RunKind<ImportParams> = {
     await finishImage(c, p.imageId, facts);
     await setBandRanges(c, p.imageId, p.info, facts.statistics);
     await setSceneImage(c, p.sceneId, p.imageId);
-    for (const t of p.tiles) await deleteBlob(c, t.blobId);
+    await clean(p, c);
     await addToLedger(c, run.studyId!, 'Scene imported', { scene: p.sceneId, file: p.fileName, width: p.info.grid.width, height: p.info.grid.height, crs: p.info.grid.crs.code, bands: p.info.bands.map((b) => b.name), ...(p.leftOut ? { leftOut: p.leftOut } : {}) });
     await touchStudy(c, run.studyId!);
     return { sceneId: p.sceneId };
   },
-  async discard(p, c) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); for (const t of p.tiles) await deleteBlob(c, t.blobId); },
+  async discard(p, c) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); await clean(p, c); },
 };
+
+async function clean(p: ImportParams, c: Client): Promise<void> { for (const id of [...p.tiles.map((t) => t.blobId), ...(p.spare ?? [])]) await deleteBlob(c, id); }
 
 /** One block row of a band, read as a strip of the whole width, cut into blocks. */
 export function cutStrip<T extends Cells | Uint16Array>(strip: T, row: number, width: number, height: number, band: number): StoredBlock[] {
@@ -91,4 +97,11 @@ function labelsFrom(raw: Float64Array, nodata: number | null): Uint8Array {
 export function classesFrom(legend: string | undefined, palette: string[] | null, labels: number[]): ClassInfo[] {
   const names = new Map((legend ?? '').split(';').map((s) => s.trim().split('=')).filter((x) => x.length === 2).map(([k, v]) => [Number(k), v!.trim()]));
   return labels.map((label) => ({ label, name: names.get(label) ?? `Class ${label}`, color: palette?.[label] ?? '#8a938f' }));
+}
+
+/** Numbers back to the whole numbers they are stored as; nodata is 0. */
+export function wholeNumbers(a: Float32Array): Uint16Array {
+  const out = new Uint16Array(a.length);
+  for (let i = 0; i < a.length; i++) { const v = a[i]!; out[i] = v === v ? v : 0; }
+  return out;
 }

@@ -6,7 +6,7 @@ import { deleteScene, setSceneImage } from '../db/scenes';
 import { addToLedger, replaceScenes, touchStudy } from '../db/studies';
 import type { RunKind } from './engine';
 import { imagePhases } from './imagePhases';
-import { cutStrip } from './importScene';
+import { cutStrip, wholeNumbers } from './importScene';
 
 export interface JoinParams { sceneId: string; imageId: string; info: ImageInfo; name: string; parts: { sceneId: string; sceneName: string; imageId: string; info: ImageInfo; col: number; row: number }[] }
 
@@ -41,10 +41,3 @@ export const joinScenes: RunKind<JoinParams> = {
   },
   async discard(p, c) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); },
 };
-
-/** Amplitudes back to the whole numbers they are stored as; nodata is 0. */
-function wholeNumbers(a: Float32Array): Uint16Array {
-  const out = new Uint16Array(a.length);
-  for (let i = 0; i < a.length; i++) { const v = a[i]!; out[i] = v === v ? v : 0; }
-  return out;
-}

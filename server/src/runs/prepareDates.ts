@@ -16,34 +16,43 @@ import { rangeResults } from './store';
 export interface PrepareItem { sceneId: string; sceneName: string; step: string; steps: Record<string, string>; hash: string; node: NodeSpec; info: ImageInfo; imageId: string }
 export interface PrepareParams { items: PrepareItem[] }
 
-/** Cells of one range: some seconds of the whole chain. */
-const RANGE_CELLS = 3e6;
+/** Cells of one range: about a second of the whole chain, so that the dates of a small study keep every worker busy too. */
+const RANGE_CELLS = 1e6;
 
-/** Phases of all items, one after another; `first` is where an item begins. */
-function layout(p: PrepareParams): { item: PrepareItem; first: number; phases: ReturnType<typeof imagePhases> }[] {
+/** Items of one step do not wait for each other: they share their phases. Groups follow one another, so that a later one may read what an earlier one gave. */
+export function groupsOf<T extends { step: string }>(items: readonly T[]): T[][] {
+  const out: T[][] = [];
+  for (const i of items) if (out.at(-1)?.[0]!.step === i.step) out.at(-1)!.push(i); else out.push([i]);
+  return out;
+}
+interface Group { first: number; items: PrepareItem[]; phases: ReturnType<typeof imagePhases>[] }
+/** All results lie on one study grid, so all images of a group have the same phases. */
+function layout(p: PrepareParams): Group[] {
   let first = 0;
-  return p.items.map((item) => { const phases = imagePhases(item.info, item.imageId, first, `${item.sceneName}: ${item.step}`, RANGE_CELLS), at = first; first += phases.plan.length; return { item, first: at, phases }; });
+  return groupsOf(p.items).map((items) => { const at = first, name = items.length === 1 ? `${items[0]!.sceneName}: ${items[0]!.step}` : `${items.length} dates: ${items[0]!.step}`, phases = items.map((i, k) => imagePhases(i.info, i.imageId, at, name, RANGE_CELLS, k)); first += phases[0]!.plan.length; return { first: at, items, phases }; });
 }
-const partAt = (p: PrepareParams, phase: number) => { const all = layout(p); let k = all.length - 1; while (all[k]!.first > phase) k--; return { ...all[k]!, index: k, all }; };
+const groupAt = (p: PrepareParams, phase: number) => { const all = layout(p); let k = all.length - 1; while (all[k]!.first > phase) k--; return { ...all[k]!, index: k, all }; };
 
-async function keep(l: ReturnType<typeof layout>[0], c: Client, runId: string): Promise<void> {
-  await finishImage(c, l.item.imageId, await l.phases.facts((phase) => rangeResults(c, runId, phase)));
-  await saveKept(c, { hash: l.item.hash, imageId: l.item.imageId, sceneId: l.item.sceneId, step: l.item.step, steps: l.item.steps });
+async function keep(g: Group, c: Client, runId: string): Promise<void> {
+  for (const [k, item] of g.items.entries()) {
+    await finishImage(c, item.imageId, await g.phases[k]!.facts((phase) => rangeResults(c, runId, phase)));
+    await saveKept(c, { hash: item.hash, imageId: item.imageId, sceneId: item.sceneId, step: item.step, steps: item.steps });
+  }
 }
 
-/** Runs chains in full, one result after another, each kept as soon as it is whole: a later item may read an earlier one. */
+/** Runs chains in full; results are kept as soon as all of their step are whole. */
 export const prepareDates: RunKind<PrepareParams> = {
-  phases: (p) => layout(p).flatMap((l) => l.phases.plan),
+  phases: (p) => layout(p).flatMap((g) => g.phases[0]!.plan.map((x) => ({ ...x, weight: x.weight * g.items.length }))),
   async ranges(phase, p, c, run) {
-    const l = partAt(p, phase);
-    if (phase === l.first && l.index > 0) await keep(l.all[l.index - 1]!, c, run.id);
-    return l.phases.ranges(phase);
+    const g = groupAt(p, phase);
+    if (phase === g.first && g.index > 0) await keep(g.all[g.index - 1]!, c, run.id);
+    return g.phases.flatMap((x) => x.ranges(phase));
   },
   async work(phase, seq, p, ctx, run) {
-    const l = partAt(p, phase), { node, info } = l.item, { width, height } = info.grid, e = evaluatorFor(ctx);
-    return l.phases.work(phase, seq, ctx, run.id, async (row, tell) => {
+    const g = groupAt(p, phase), each = g.phases[0]!.ranges(phase).length, k = Math.floor(seq / each), { node, info } = g.items[k]!, { width, height } = info.grid, e = evaluatorFor(ctx);
+    return g.phases[k]!.work(phase, seq - k * each, ctx, run.id, async (row, tell) => {
       const blocks: StoredBlock[] = [], windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) => blockWindow(row, col, width, height));
-      await ahead(windows.length, (k) => e.read(node, 0, windows[k]!), (b, col) => { ctx.signal.throwIfAborted(); b.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells })); tell((col + 1) / windows.length); });
+      await ahead(windows.length, (n) => e.read(node, 0, windows[n]!), (b, col) => { ctx.signal.throwIfAborted(); b.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells })); tell((col + 1) / windows.length); });
       return blocks;
     });
   },

@@ -1,6 +1,6 @@
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { BLOCK, levelGrid } from '@hindglance/core/grid/grid';
-import { halveMean, halveMode, halveRms } from '@hindglance/core/raster/pyramid';
+import { halveFirst, halveMean, halveMode, halveRms } from '@hindglance/core/raster/pyramid';
 import type { Cells } from '@hindglance/core/raster/block';
 import { type StoredBlock, blockWindow, readBlocks, removeBlocks, writeBlocks } from '../db/blocks';
 import type { Client, Database } from '../db/pool';
@@ -24,7 +24,7 @@ export async function buildLevel(db: Database, image: string, info: ImageInfo, l
         for (let r = 0; r < from.height; r++) joined.set(b.cells.subarray(r * from.width, (r + 1) * from.width) as never, (from.row - row * 2 * BLOCK + r) * w + from.col - col * 2 * BLOCK);
       }
       const cells: Cells = info.type === 'float32' ? new Float32Array(out.width * out.height) : new Uint8Array(out.width * out.height);
-      if (joined instanceof Float32Array) { if (b0.role === 'amplitude') halveRms(joined, w, h, cells as Float32Array); else halveMean(joined, w, h, cells as Float32Array); } else halveMode(joined, w, h, cells as Uint8Array);
+      if (joined instanceof Float32Array) { if (b0.role === 'amplitude') halveRms(joined, w, h, cells as Float32Array); else if (b0.role === 'quality') halveFirst(joined, w, h, cells as Float32Array); else halveMean(joined, w, h, cells as Float32Array); } else halveMode(joined, w, h, cells as Uint8Array);
       blocks.push({ level, row, col, band, cells });
     });
   }

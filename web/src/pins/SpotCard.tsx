@@ -4,15 +4,16 @@ import { CartesianGrid, Legend, Line, LineChart, ReferenceLine, ResponsiveContai
 import type { Study } from '../api/types';
 import { sayError } from '../api/client';
 import { day, dayYear, degrees, number } from '../lib/format';
-import { Button, Choice, Problem, inputStyle } from '../ui/controls';
-import { type Place, SIZES, seriesOf, usePinEdits, useValues } from './pins';
+import { Button, Choice, Problem, cx, inputStyle } from '../ui/controls';
+import { type Place, SIZES, seriesOf, spectraOf, usePinEdits, useValues } from './pins';
+import { Spectra } from './Spectra';
 
 const COLORS = ['#1f6658', '#8a5a9e', '#a9760b', '#3b7f9b', '#7a6a4f', '#5b6866', '#b85c8e'];
 
 /** What every date shows at one place: a plot over time, the numbers, and the way to keep it as a pin. */
 export function SpotCard({ study, place, name, version, onClose }: { study: Study; place: Place; name: string | null; version: string; onClose(): void }) {
-  const [size, setSize] = useState('3'), [keeping, setKeeping] = useState<string | null>(null), v = useValues(study.id, [place], Number(size), version), { create } = usePinEdits(study.id);
-  const data = v.data, series = data ? seriesOf(data, 0) : [], times = [...new Set(series.flatMap((s) => s.points.map((p) => p.t)))].sort((a, b) => a - b), rows = times.map((t) => ({ t, ...Object.fromEntries(series.map((s) => [s.key, s.points.find((p) => p.t === t)?.value ?? null])) }));
+  const [size, setSize] = useState('3'), [keeping, setKeeping] = useState<string | null>(null), [plot, setPlot] = useState('spectrum'), v = useValues(study.id, [place], Number(size), version), { create } = usePinEdits(study.id);
+  const data = v.data, spectra = data ? spectraOf(data, 0) : [], asSpectra = spectra.length > 0 && plot === 'spectrum', series = data ? seriesOf(data, 0) : [], times = [...new Set(series.flatMap((s) => s.points.map((p) => p.t)))].sort((a, b) => a - b), rows = times.map((t) => ({ t, ...Object.fromEntries(series.map((s) => [s.key, s.points.find((p) => p.t === t)?.value ?? null])) }));
   const { beforeId, afterId } = study.compare ?? { beforeId: null, afterId: null }, timeOf = (id: string | null) => { const s = data?.scenes.find((x) => x.sceneId === id); return s?.acquiredAt ? Date.parse(s.acquiredAt) : null; }, marks = [[timeOf(beforeId), '#3f6aa8'], [timeOf(afterId), '#b9562b'], [study.eventAt ? Date.parse(study.eventAt) : null, '#1d2a2b']] as const;
   const dated = data?.scenes.filter((s) => s.acquiredAt && !s.problem && s.bands.length > 0 && s.values[0]!.some((x) => x !== null)) ?? [], still = data?.scenes.filter((s) => !s.acquiredAt && !s.problem) ?? [], troubled = data?.scenes.filter((s) => s.problem) ?? [], keys = series.map((s) => s.key);
   return (
@@ -23,7 +24,9 @@ export function SpotCard({ study, place, name, version, onClose }: { study: Stud
       </header>
       <div className="mb-1 flex items-center justify-between gap-2"><span className="text-label text-soft">Mean of cells around it</span><Choice label="Cells" value={size} onChange={setSize} options={SIZES.map((s) => ({ value: s as string, name: `${s} x ${s}` }))} /></div>
       {v.error ? <Problem>{sayError(v.error)}</Problem> : !data ? <p className="py-10 text-center text-soft">Reading values …</p> : <>
-        {rows.length > 1 && <div className="h-[150px]" role="img" aria-label={`Values over time of ${keys.join(' and ')}`}>
+        {spectra.length > 0 && <div className="mb-1"><Choice label="Plot" value={plot} onChange={setPlot} options={[{ value: 'spectrum', name: 'Spectrum' }, { value: 'time', name: 'Over time' }]} /></div>}
+        {asSpectra && <Spectra spectra={spectra} beforeId={beforeId} afterId={afterId} />}
+        {!asSpectra && rows.length > 1 && <div className="h-[150px]" role="img" aria-label={`Values over time of ${keys.join(' and ')}`}>
           <ResponsiveContainer width="100%" height="100%">
             <LineChart data={rows} margin={{ top: 6, right: 12, bottom: 0, left: -14 }}>
               <CartesianGrid stroke="#e4dfd2" vertical={false} />
@@ -36,14 +39,14 @@ export function SpotCard({ study, place, name, version, onClose }: { study: Stud
             </LineChart>
           </ResponsiveContainer>
         </div>}
-        <table className="mt-1 w-full text-[12px]">
+        {!asSpectra && <table className="mt-1 w-full text-[12px]">
           <thead><tr className="text-left text-label text-soft"><th className="font-normal">Date</th>{keys.map((k) => <th key={k} className="text-right font-normal">{k}{series.find((s) => s.key === k)!.unit ? `, ${series.find((s) => s.key === k)!.unit}` : ''}</th>)}<th className="pl-3 font-normal">also</th></tr></thead>
           <tbody>{dated.map((s) => (
-            <tr key={s.sceneId} className="border-t border-line"><td className={s.sceneId === beforeId ? 'font-semibold text-beforeink' : s.sceneId === afterId ? 'font-semibold text-afterink' : ''}>{day(s.acquiredAt!)}</td>
-              {keys.map((k) => { const i = s.bands.findIndex((b) => b.key === k), x = i < 0 ? null : s.values[0]![i]; return <td key={k} className="text-right font-mono">{x == null ? '–' : number(x, 2)}</td>; })}
+            <tr key={s.sceneId} className="border-t border-line"><td className={cx('whitespace-nowrap', s.sceneId === beforeId ? 'font-semibold text-beforeink' : s.sceneId === afterId ? 'font-semibold text-afterink' : '')}>{day(s.acquiredAt!)}</td>
+              {keys.map((k) => { const i = s.bands.findIndex((b) => b.key === k), x = i < 0 ? null : s.values[0]![i]; return <td key={k} className="text-right font-mono">{x == null ? '–' : number(x, s.bands[i]!.role === 'reflectance' ? 3 : 2)}</td>; })}
               <td className="truncate pl-3 text-label text-soft">{s.classes ? (s.classes.find((c) => c.label === s.values[0]![0])?.name ?? 'no class') : s.bands.flatMap((b, i) => (b.role === 'angle' && s.values[0]![i] != null ? [`incidence ${number(s.values[0]![i]!, 0)}°`] : b.role === 'hidden' && s.values[0]![i] ? ['layover or shadow'] : [])).join(', ')}</td></tr>
           ))}</tbody>
-        </table>
+        </table>}
         {still.map((s) => <p key={s.sceneId} className="mt-1 text-[12px]">{s.name}: {s.bands.map((b, i) => <span key={b.key} className="font-mono">{s.values[0]![i] == null ? 'nodata' : s.classes ? s.classes.find((c) => c.label === s.values[0]![i])?.name : `${number(s.values[0]![i]!, 1)} ${b.unit}`}</span>)}</p>)}
         {dated.length === 0 && still.length === 0 && <p className="py-3 text-soft">No scene has a value here.</p>}
         {troubled.length > 0 && <p className="mt-1 text-label text-soft">Without values: {troubled.map((s) => `${s.name} (${s.problem})`).join('; ')}.</p>}

@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { api, sayError } from '../api/client';
 import { keys } from '../api/hooks';
 import type { Upload } from '../api/types';
+import { number } from '../lib/format';
 import { Button, Labelled, Pick, Problem, inputStyle } from '../ui/controls';
 import { importUpload } from './uploads';
 import { VERTICALS } from './vertical';
@@ -14,23 +15,23 @@ const POLARISATIONS = ['VV', 'VH', 'HH', 'HV'] as const;
 export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
   const q = useQueryClient(), d = upload.detail;
   const [kind, setKind] = useState<string>(d.kind ?? ''), [date, setDate] = useState(d.acquiredAt?.slice(0, 10) ?? ''), [time, setTime] = useState(d.acquiredAt?.slice(11, 16) ?? '');
-  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? '') ?? []), [field, setField] = useState(d.nameField ?? ''), [unit, setUnit] = useState<'power' | 'dB'>(d.bands?.[0]?.role === 'decibel' ? 'dB' : 'power'), [problem, setProblem] = useState<string | null>(null), [busy, setBusy] = useState(false), [vertical, setVertical] = useState<string>(d.bands?.[0]?.vertical ?? '');
+  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? '') ?? []), [field, setField] = useState(d.nameField ?? ''), [unit, setUnit] = useState<'power' | 'dB'>(d.bands?.[0]?.role === 'decibel' ? 'dB' : 'power'), [problem, setProblem] = useState<string | null>(null), [busy, setBusy] = useState(false), [cell, setCell] = useState(''), [vertical, setVertical] = useState<string>(d.bands?.[0]?.vertical ?? '');
   const refresh = () => { for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key }); };
   const go = async () => {
     setBusy(true); setProblem(null);
     try {
-      await importUpload(studyId, upload, d.form === 'zones' ? { nameField: field } : { kind, acquiredAt: date ? `${date}T${time || '00:00'}:00Z` : null, ...(kind === 'radar' ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) } : {}), ...(kind === 'elevation' ? { vertical: vertical === 'unknown' ? null : vertical } : {}) });
+      await importUpload(studyId, upload, d.form === 'zones' ? { nameField: field } : d.form === 'stack' ? { cellM: Number(cell) } : { kind, acquiredAt: date ? `${date}T${time || '00:00'}:00Z` : null, ...(kind === 'radar' ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) } : {}), ...(kind === 'elevation' ? { vertical: vertical === 'unknown' ? null : vertical } : {}) });
     } catch (e) { setProblem(sayError(e)); }
     setBusy(false); refresh();
   };
-  const ready = d.form === 'zones' ? !!field : !!kind && (kind === 'elevation' ? !!vertical : !!date) && (kind !== 'radar' || pols.every(Boolean));
+  const ready = d.form === 'zones' ? !!field : d.form === 'stack' ? !!cell : !!kind && (kind === 'elevation' ? !!vertical : !!date) && (kind !== 'radar' || pols.every(Boolean));
   return (
     <section aria-label={`Questions about ${upload.name}`} className="rounded-card border border-[#e5c57f] bg-warnbg p-3">
       <h3 className="mb-2 break-all">{upload.name} does not say everything</h3>
       {d.form === 'zones' ? (
         d.nameFields.length ? <Labelled label="Which property holds the name?">{(id) => <Pick id={id} label="Name property" value={field} onChange={setField} options={d.nameFields.map((f) => ({ value: f, name: f }))} />}</Labelled>
           : <p className="mb-2">Its {d.zones} zones have no property in common that could be their name. Add one and send the file again.</p>
-      ) : (
+      ) : d.form === 'stack' ? <Labelled label="Its bands have different cells. Which are to be taken?" hint="Bands of another cell size are left out; they are never mixed in silence.">{(id) => <Pick id={id} label="Cell size" value={cell} onChange={setCell} options={d.groups!.map((g) => ({ value: String(g.cellM), name: `${number(g.cellM, g.cellM < 1 ? 5 : 0)} m`, note: g.bands.join(', ') }))} />}</Labelled> : (
         <>
           <Labelled label="What is it?">{(id) => <Pick id={id} label="Kind" value={kind} onChange={setKind} options={KINDS.map(([value, name]) => ({ value, name }))} />}</Labelled>
           {kind !== 'elevation' && <div className="grid grid-cols-2 gap-2"><Labelled label="Taken on">{(id) => <input id={id} type="date" className={inputStyle} value={date} onChange={(e) => setDate(e.target.value)} />}</Labelled><Labelled label="Time, UTC">{(id) => <input id={id} type="time" className={inputStyle} value={time} onChange={(e) => setTime(e.target.value)} />}</Labelled></div>}

@@ -11,13 +11,14 @@ import { Section } from '../frame/Frame';
 import { bytes, dayYear, number, time } from '../lib/format';
 import { useUi } from '../state/ui';
 import { Bars } from '../ui/Bars';
-import { Button, Choice, Confirm, Labelled, Pick, Warning } from '../ui/controls';
+import { COMBINATIONS, bandsOfCombination } from '@hindglance/core/optical/wavelengths';
+import { Button, Chip, Choice, Confirm, Labelled, Pick, Warning } from '../ui/controls';
 import { passOf } from './filters';
 import { Join } from './Join';
 import { VERTICALS } from './vertical';
-import { type Display, STRETCHES, stretchOf } from './display';
+import { type Display, STRETCHES, asShown, stretchOf } from './display';
 
-const KIND: Record<string, string> = { radar: 'Radar', elevation: 'Elevation', classes: 'Classes', other: 'Other' };
+const KIND: Record<string, string> = { radar: 'Radar', optical: 'Optical', elevation: 'Elevation', classes: 'Classes', other: 'Other' };
 
 /** What a radar product says of itself. */
 function productRows(s: Scene): [string, string][] {
@@ -28,6 +29,24 @@ function productRows(s: Scene): [string, string][] {
     ['Size', `${number(d.samples!)} × ${number(d.lines!)} cells${d.leftOut ? `, ${number(g.width)} × ${number(g.height)} kept` : ''}`], ['Geometry', 'sensor; Prepare puts it on the map'], ...(s.looks?.[0] ? [['Looks', `about ${number(s.looks[0], 1)}, from even ground`] as [string, string]] : []),
     ['File', s.fileName], ['', bytes(s.fileSize)],
   ];
+}
+
+/** What the metadata of an optical scene say. */
+function stackRows(s: Scene): [string, string][] {
+  const d = s.detail, g = s.info!.grid;
+  return [
+    ['Kind', `Optical bands, level ${d.level}`], ['Taken', `${dayYear(s.acquiredAt!)}, ${time(new Date(s.acquiredAt!).toISOString())}`], ['Mission', `${d.mission}${d.sensor ? `, ${d.sensor}` : ''}`], ...(d.sunElevationDeg != null ? [['Sun', `${number(d.sunElevationDeg, 1)}° high${d.sunAzimuthDeg != null ? `, azimuth ${number(d.sunAzimuthDeg, 0)}°` : ''}`] as [string, string]] : []),
+    ...(d.cloudCoverPercent != null ? [['Cloud', `${number(d.cloudCoverPercent, 0)} % by the metadata`] as [string, string]] : []), ['Size', `${number(g.width)} × ${number(g.height)} cells of ${number(Math.abs(g.transform[1]), 0)} m`], ['Grid', g.crs.name ?? g.crs.code], ['Product', d.product ?? ''], ['', bytes(s.fileSize)],
+  ];
+}
+
+/** The bands of an optical scene: which file holds each, and where in the spectrum it lies. */
+function BandTable({ scene }: { scene: Scene }) {
+  const files = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.file]));
+  return (
+    <table className="mt-2 w-full text-[12px]"><thead><tr className="text-left text-label text-soft"><th className="font-normal">Band</th><th className="text-right font-normal">nm</th><th className="text-right font-normal">Cell, m</th><th className="pl-3 font-normal">File</th></tr></thead>
+      <tbody>{scene.info!.bands.map((b) => <tr key={b.name} className="border-t border-line"><td>{b.name}</td><td className="text-right font-mono">{b.wavelengthNm ? number(b.wavelengthNm) : '–'}</td><td className="text-right font-mono">{number(Math.abs(scene.info!.grid.transform[1]), 0)}</td><td className="max-w-[140px] truncate pl-3 text-soft" title={files.get(b.name)}>{files.get(b.name)}</td></tr>)}</tbody></table>
+  );
 }
 
 /** What stands against comparing a scene with those that are chosen as before and after. */
@@ -42,12 +61,13 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: { study:
   const q = useQueryClient(), [dying, setDying] = useState(false), info = scene.info!;
   const remove = useMutation({ mutationFn: () => api('DELETE', `/scenes/${scene.id}`), onSuccess: () => { void q.invalidateQueries({ queryKey: keys.scenes(scene.studyId) }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
   const vertical = useMutation({ mutationFn: (v: VerticalDatum | null) => api('PATCH', `/scenes/${scene.id}`, { vertical: v }), onSuccess: () => { for (const key of [keys.scenes(scene.studyId), keys.prepare(scene.studyId), keys.sides(scene.studyId)]) void q.invalidateQueries({ queryKey: key }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+  const combinations = COMBINATIONS.flatMap((c) => { const bands = bandsOfCombination(info.bands, c.id); return bands ? [{ ...c, bands }] : []; });
   const compared = pairWarnings(study, scenes, scene);
   const last = info.bands.length - 1, band = display.bands[0] > last ? last : display.bands[0], h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, product = scene.detail.form === 'product', power = b.role === 'power' || b.role === 'amplitude';
-  const span = h ? [quantile(h, 0.001), quantile(h, 0.999)] as const : null, stretch = stretchOf(scene, band, display.stretch);
+  const span = h ? [quantile(h, 0.001), quantile(h, 0.999)] as const : null, show = asShown(scene, band), dn = b.role === 'dn' && !!b.gain, stretch = stretchOf(scene, band, display.stretch, (v) => v), digits = dn ? 3 : 1;
   const m = s ? meanAndDeviation(s) : null, inDb = (v: number) => `${number((b.role === 'amplitude' ? 20 : 10) * Math.log10(v), 1)} dB`, unit = b.unit ? ` ${b.unit}` : '';
   const options = info.bands.map((x, i) => ({ value: String(i), name: x.name }));
-  const d = scene.detail, rows: [string, string][] = product ? productRows(scene) : [
+  const d = scene.detail, rows: [string, string][] = product ? productRows(scene) : d.form === 'stack' ? stackRows(scene) : [
     ['Kind', KIND[scene.kind] ?? scene.kind], ...(scene.acquiredAt ? [['Taken', `${dayYear(scene.acquiredAt)}, ${time(new Date(scene.acquiredAt).toISOString())}`] as [string, string]] : []),
     ...(scene.detail.items?.MISSION ? [['Mission', scene.detail.items.MISSION] as [string, string]] : []), ...(scene.detail.items?.PASS ? [['Pass', scene.detail.items.PASS] as [string, string]] : []), ...(scene.detail.items?.VERTICAL ? [['Heights above', scene.detail.items.VERTICAL] as [string, string]] : []),
     ['Size', `${number(info.grid.width)} × ${number(info.grid.height)} cells of ${number(Math.abs(info.grid.transform[1]), info.grid.transform[1] < 1 ? 5 : 0)}${/longlat/.test(info.grid.crs.proj4) ? '°' : ' m'}`],
@@ -61,16 +81,18 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: { study:
           {info.bands.length > 1 && (display.mode === 'single'
             ? <div className="mb-2"><Pick label="Band" value={String(band)} onChange={(v) => onDisplay({ ...display, bands: [Number(v), display.bands[1], display.bands[2]] })} options={options} /></div>
             : <div className="mb-2 grid grid-cols-3 gap-2">{(['Red', 'Green', 'Blue'] as const).map((name, k) => <div key={name}><span className="text-label text-soft">{name}</span><Pick label={name} value={String(display.bands[k])} onChange={(v) => onDisplay({ ...display, bands: display.bands.map((x, i) => (i === k ? Number(v) : x)) as [number, number, number] })} options={options} /></div>)}</div>)}
+          {combinations.length > 0 && <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="Ready combinations">{combinations.map((c) => <Chip key={c.id} title={c.hint} on={display.mode === 'three' && c.bands.join() === display.bands.join()} aria-pressed={display.mode === 'three' && c.bands.join() === display.bands.join()} onClick={() => onDisplay({ ...display, mode: 'three', bands: c.bands })}>{c.name}</Chip>)}</div>}
           <Choice label="Stretch" className="mb-2 flex w-full" value={display.stretch} onChange={(v) => onDisplay({ ...display, stretch: v })} options={STRETCHES} />
           {h && span && <>
             <Bars histogram={h} from={span[0]} to={span[1]} marks={[stretch.lo, stretch.hi]} label={`Histogram of ${b.name}`} />
-            <div className="flex justify-between font-mono text-label text-soft"><span>{number(span[0], 1)}</span><span>{power ? 'dB' : b.unit}</span><span>{number(span[1], 1)}</span></div>
+            <div className="flex justify-between font-mono text-label text-soft"><span>{number(show(span[0]), digits)}</span><span>{power ? 'dB' : dn ? 'reflectance, top of the air' : b.unit}</span><span>{number(show(span[1]), digits)}</span></div>
           </>}
         </> : <ul className="space-y-1">{info.classes?.slice(0, 12).map((c) => <li key={c.label} className="flex items-center gap-2"><span className="h-3 w-3 rounded-[3px]" style={{ background: c.color }} />{c.name}</li>)}</ul>}
-        {s && m && info.type === 'float32' && <dl className="mt-2 grid grid-cols-4 gap-2 text-label">{([['min', s.min > 0 && power ? inDb(s.min) : number(s.min, power ? 4 : 1) + unit], ['mean', power ? inDb(m.mean) : number(m.mean, 1) + unit], ['max', power ? inDb(s.max) : number(s.max, 1) + unit], ['valid', `${number((100 * s.valid) / s.cells, 1)} %`]] as const).map(([k, v]) => <div key={k}><dt className="text-soft">{k}</dt><dd className="font-mono">{v}</dd></div>)}</dl>}
+        {s && m && info.type === 'float32' && <dl className="mt-2 grid grid-cols-4 gap-2 text-label">{([['min', s.min > 0 && power ? inDb(s.min) : dn ? number(show(s.min), 3) : number(s.min, power ? 4 : 1) + unit], ['mean', power ? inDb(m.mean) : dn ? number(show(m.mean), 3) : number(m.mean, 1) + unit], ['max', power ? inDb(s.max) : dn ? number(show(s.max), 3) : number(s.max, 1) + unit], ['valid', `${number((100 * s.valid) / s.cells, 1)} %`]] as const).map(([k, v]) => <div key={k}><dt className="text-soft">{k}</dt><dd className="font-mono">{v}</dd></div>)}</dl>}
       </Section>
       <Section title="What the file says">
         <dl className="grid grid-cols-[92px_1fr] gap-y-1">{rows.map(([k, v], i) => <div key={i} className="contents"><dt className="text-soft">{k}</dt><dd className="break-words">{v}</dd></div>)}<dt className="text-soft">SHA-256</dt><dd className="truncate font-mono text-[11px] leading-[18px]" title={scene.fileSha256}>{scene.fileSha256}</dd></dl>
+        {d.form === 'stack' && <BandTable scene={scene} />}
         {[...(d.leftOut ? [d.leftOut] : []), ...(d.warnings ?? [])].map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
         {compared.map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
         {scene.kind === 'elevation' && <div className="mt-3"><Labelled label="Heights are counted from" hint={b.vertical ? undefined : 'Not known: taken as the ellipsoid. Places on the map lie off by up to 100 m if that is wrong.'}>{(id) => <Pick id={id} label="Heights are counted from" value={b.vertical ?? 'unknown'} onChange={(v) => vertical.mutate(v === 'unknown' ? null : v)} options={VERTICALS} />}</Labelled></div>}

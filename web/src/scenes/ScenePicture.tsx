@@ -47,7 +47,7 @@ export function ScenePicture({ scene, node, display, study, drawing, marks, onDr
       {frame && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">sensor geometry, may be mirrored · {scene.detail.pass === 'ascending' ? 'south is up' : 'east is left'}</div>}
       {at && (place || frame) && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
         <div>{place ? degrees(...place) : `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}`}</div>
-        {value && node.info.bands.map((b, i) => <div key={i}><span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span> {scene.info!.type === 'class8' ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ?? 'no class') : Number.isFinite(value.values[i]!) ? `${number(value.values[i]!, 1)} ${b.unit}` : 'nodata'}{value.level > 0 && <span className="text-[#aeb8b4]"> · mean of {number(4 ** value.level)} cells</span>}</div>)}
+        {value && node.info.bands.map((b, i) => <div key={i}><span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span> {scene.info!.type === 'class8' ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ?? 'no class') : Number.isFinite(value.values[i]!) ? `${number(value.values[i]!, b.role === 'reflectance' ? 3 : b.role === 'quality' ? 0 : 1)} ${b.unit}` : 'nodata'}{value.level > 0 && <span className="text-[#aeb8b4]"> · mean of {number(4 ** value.level)} cells</span>}</div>)}
       </div>}
     </MapPane>
   );

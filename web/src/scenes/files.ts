@@ -1,14 +1,22 @@
 import type { Upload } from '../api/types';
 
 /** Whether a file says all that is needed, so that nobody has to be asked. */
-export const complete = (u: Upload): boolean => (u.detail.form === 'product' || u.detail.form === 'orbit' ? true : u.detail.form === 'zones' ? !!u.detail.nameField : u.detail.missing.length === 0 && (u.detail.kind !== 'radar' || u.detail.bands.every((b) => b.polarisation)));
+export const complete = (u: Upload): boolean => (u.detail.form === 'product' || u.detail.form === 'orbit' ? true : u.detail.form === 'stack' ? u.detail.missing.length === 0 : u.detail.form === 'zones' ? !!u.detail.nameField : u.detail.missing.length === 0 && (u.detail.kind !== 'radar' || u.detail.bands.every((b) => b.polarisation)));
 
 /** Path of a file inside the folder that was picked or dropped. */
 export const pathOf = (f: File): string => (f.webkitRelativePath || (f as File & { path?: string }).path || f.name).replace(/^\.?\//, '');
 
-/** Files by the product folder that they lie in; files outside of one come under ''. */
+/** What files belong together: a product's folder, or the bands of an optical scene with its metadata text; all others come one by one, under ''. */
 export function byFolder(files: File[]): Map<string, File[]> {
-  const roots = files.map(pathOf).filter((p) => /(^|\/)manifest\.safe$/i.test(p)).map((p) => p.slice(0, -'manifest.safe'.length)), out = new Map<string, File[]>();
-  for (const f of files) { const root = roots.find((r) => pathOf(f).startsWith(r)) ?? ''; out.set(root, [...(out.get(root) ?? []), f]); }
+  const roots = files.map(pathOf).filter((p) => /(^|\/)manifest\.safe$/i.test(p)).map((p) => p.slice(0, -'manifest.safe'.length)), stems = files.map(pathOf).filter((p) => /_MTL\.(txt|json|xml)$/i.test(p)).map((p) => p.replace(/_MTL\.\w+$/i, '')), out = new Map<string, File[]>();
+  for (const f of files) {
+    const p = pathOf(f), root = roots.find((r) => p.startsWith(r)) ?? stems.find((r) => p.startsWith(`${r}_`) && /\.(tiff?|txt|json|xml)$/i.test(p));
+    // Of a scene's other texts only the metadata are read.
+    if (root !== undefined && stems.includes(root) && /\.(txt|json|xml)$/i.test(p) && !/_MTL\.\w+$/i.test(p)) continue;
+    out.set(root ?? '', [...(out.get(root ?? '') ?? []), f]);
+  }
+  // One metadata text is enough: the plain one before the others.
+  for (const stem of stems) { const list = out.get(stem); if (list) out.set(stem, list.filter((f) => !/_MTL\.\w+$/i.test(f.name) || f === [...list].filter((x) => /_MTL\.\w+$/i.test(x.name)).sort((a, b) => RANK(a.name) - RANK(b.name))[0])); }
   return out;
 }
+const RANK = (n: string): number => ['txt', 'json', 'xml'].indexOf(n.split('.').pop()!.toLowerCase());

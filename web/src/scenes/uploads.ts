@@ -20,8 +20,9 @@ const turn = async (): Promise<() => void> => {
   return () => { active--; waiting.shift()?.(); };
 };
 
-export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string } = {}): Promise<void> {
+export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string; cellM?: number } = {}): Promise<void> {
   if (u.detail.form === 'zones') await api('POST', `/studies/${studyId}/zones`, { uploadId: u.id, ...(said.nameField ? { nameField: said.nameField } : {}) });
+  else if (u.detail.form === 'stack') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'optical', ...(said.cellM ? { cellM: said.cellM } : {}) });
   else if (u.detail.form === 'product') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'radar' });
   else if (u.detail.form !== 'orbit') await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}) });
 }
@@ -53,7 +54,7 @@ export const useSending = create<Queue>((set) => {
     items: [],
     add: (q, studyId, files) => {
       for (const file of files) enqueue(q, studyId, file.name, file.size, async (share, signal) => {
-        if (!/\.(tiff?|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products (.zip), orbit files (.EOF), GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
+        if (!/\.(tiff?|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products (.zip), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
         const u = await sendFile<Upload>(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`, file, share, signal);
         if (complete(u)) await importUpload(studyId, u);
         if (u.detail.form === 'orbit') useUi.getState().say(u.detail.scenes?.length ? `The orbit file serves ${u.detail.scenes.join(', ')}.` : `${file.name} is kept; it serves no scene of this study yet.`);
@@ -61,13 +62,14 @@ export const useSending = create<Queue>((set) => {
     },
     addFolder: (q, studyId, files) => {
       const folder = crypto.randomUUID(), size = files.reduce((s, f) => s + f.size, 0);
-      enqueue(q, studyId, pathOf(files[0]!).split('/')[0]!, size, async (share, signal) => {
+      enqueue(q, studyId, (files.find((f) => /_MTL\.\w+$/i.test(f.name))?.name ?? pathOf(files[0]!).split('/')[0]!).replace(/_MTL\.\w+$/i, ''), size, async (share, signal) => {
         let sent = 0;
         for (const file of files) {
           await sendFile(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&folder=${folder}&path=${encodeURIComponent(pathOf(file))}`, file, (v) => share((sent + v * file.size) / Math.max(1, size)), signal);
           sent += file.size;
         }
-        await importUpload(studyId, await api<Upload>('POST', `/studies/${studyId}/folders/${folder}`, undefined, signal));
+        const u = await api<Upload>('POST', `/studies/${studyId}/folders/${folder}`, undefined, signal);
+        if (complete(u)) await importUpload(studyId, u);
       });
     },
     dismiss: remove,

@@ -206,7 +206,9 @@ export const flattenStep: Step<{ outside: 'nodata' | 'ellipsoid' }> = {
 /** Level of the elevation whose cells are not much finer than the image's. */
 function groundLevel(ctx: StepContext<unknown>): number {
   const m = ctx.base[0]!.sensor!, t = ctx.output.grid.transform, z = ctx.base[1]!.grid, cell = Math.max(...cellSize(z)) * (isGeographic(z.crs) ? 111_320 : 1);
-  return Math.max(0, Math.min(8, Math.floor(Math.log2(Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]) / cell + 1e-9))));
+  // An overview is a preview: there it may be a little coarser than the image.
+  const near = ctx.level > 0 ? Math.round : Math.floor;
+  return Math.max(0, Math.min(8, near(Math.log2(Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]) / cell + 1e-9))));
 }
 
 /** Elevation window under an image window, with what layover can bring in from beside. */

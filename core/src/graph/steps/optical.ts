@@ -1,0 +1,58 @@
+import * as yup from 'yup';
+import { InputError } from '../../errors';
+import { parseFormula, evaluateFormula, type Formula } from '../../formula/formula';
+import { colourOf } from '../../optical/wavelengths';
+import type { BandInfo, ImageInfo } from '../image';
+import type { Step } from '../step';
+import { cellByCell, none } from './common';
+
+const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }) => b.bands as Float32Array[];
+
+/** Digital numbers to reflectance; other bands pass. Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2: scale and offset. */
+export const reflectanceStep: Step<Record<string, never>> = {
+  kind: 'optical.reflectance', version: 1, title: 'Reflectance', help: 'Digital numbers to reflectance by the gains of the metadata and the height of the sun.', inputs: { min: 1, max: 1 }, params: none,
+  describe([a]) {
+    const dn = a!.bands.filter((b) => b.role === 'dn');
+    if (dn.length === 0) throw new InputError('Reflectance needs the digital numbers of an optical scene', 'inputs');
+    const without = dn.find((b) => !b.gain);
+    if (without) throw new InputError(`Band ${without.name} has no gain: its metadata are missing`, 'inputs', 'Add the metadata text that came with the bands.');
+    if (a!.optical?.level !== 2 && a!.optical?.sunElevationDeg == null) throw new InputError('The metadata do not say how high the sun stood', 'inputs');
+    if (a!.optical!.level === 1 && !(a!.optical!.sunElevationDeg! > 0)) throw new InputError(`The sun stood ${a!.optical!.sunElevationDeg}° high: there is no reflected light`, 'inputs');
+    return { ...a!, bands: a!.bands.map((b) => (b.role === 'dn' ? reflective(b) : b)) };
+  },
+  reach: cellByCell,
+  compute([a], out, ctx) {
+    const { optical, bands } = ctx.base[0]!, sun = optical!.level === 1 ? Math.sin((optical!.sunElevationDeg! * Math.PI) / 180) : 1;
+    bands.forEach((b, k) => {
+      const src = floats(a!)[k]!, dst = floats(out)[k]!;
+      if (b.role !== 'dn') { dst.set(src); return; }
+      const m = b.gain!.multiply / sun, c = b.gain!.add / sun;
+      for (let i = 0; i < src.length; i++) dst[i] = src[i]! * m + c;
+    });
+  },
+};
+const reflective = ({ gain: _gain, ...b }: BandInfo): BandInfo => ({ ...b, role: 'reflectance', unit: '' });
+
+/** Names under which a formula finds the bands of an image: its colours, and the bands' own names made of letters and digits. */
+export function formulaNames(i: ImageInfo): Map<string, number> {
+  const out = new Map<string, number>();
+  i.bands.forEach((b, k) => { const c = colourOf(b); if (c && b.role !== 'quality' && !out.has(c)) out.set(c, k); });
+  i.bands.forEach((b, k) => { const n = b.name.replace(/\W+/g, '_').replace(/^(\d)/, 'B$1'); if (!out.has(n)) out.set(n, k); });
+  return out;
+}
+
+/** An index or any formula over the bands of one image. */
+export const formulaStep: Step<{ formula: string; name: string }> = {
+  kind: 'optical.formula', version: 1, title: 'Index', help: 'An index, or a formula in ordinary arithmetic over band names, cell by cell.', inputs: { min: 1, max: 1 },
+  params: yup.object({ formula: yup.string().max(2000).required(), name: yup.string().max(60).required() }).noUnknown(),
+  describe([a], p) {
+    const names = formulaNames(a!), f = parseFormula(p.formula, [...names.keys()]), raw = f.uses.find((n) => a!.bands[names.get(n)!]!.role === 'dn');
+    if (raw) throw new InputError(`${raw} holds digital numbers: their ratios depend on the sun and the instrument`, 'formula', 'Use Reflectance before it.');
+    return { ...a!, type: 'float32', bands: [{ name: p.name, unit: '', role: 'value' }] };
+  },
+  reach: cellByCell,
+  compute([a], out, ctx) {
+    const names = formulaNames(ctx.base[0]!), f: Formula = parseFormula(ctx.params.formula, [...names.keys()]);
+    evaluateFormula(f, (n) => floats(a!)[names.get(n)!]!, out.window.width * out.window.height, floats(out)[0]!);
+  },
+};
