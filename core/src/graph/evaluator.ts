@@ -1,5 +1,5 @@
 import { CancelledError, InputError } from '../errors';
-import { BLOCK, type Window, intersect, levelGrid } from '../grid/grid';
+import { BLOCK, type Window, intersect, levelCount, levelGrid } from '../grid/grid';
 import { type Block, crop, emptyCells } from '../raster/block';
 import type { ProductLuts } from '../radar/luts';
 import type { ImageInfo } from './image';
@@ -106,7 +106,11 @@ export class Evaluator {
     const base = await Promise.all(n.inputs.map((i) => this.info(i)));
     const info = await this.info(n);
     const ctx = { params: checkedParams(step, n.params), level, base, inputs: base.map((b) => atLevel(b, level)), output: atLevel(info, level), preview: this.options.preview ?? false, state: undefined, ...(step.needsLuts ? { luts: await this.luts(n) } : {}) };
-    return step.gather && !ctx.preview ? { ...ctx, state: await this.state(n, step, hash, ctx) } : ctx;
+    if (!step.gather) return ctx;
+    if (!ctx.preview) return { ...ctx, state: await this.state(n, step, hash, ctx) };
+    if (!step.overview) return ctx;
+    const top = levelCount(base[0]!.grid.width, base[0]!.grid.height) - 1;
+    return { ...ctx, state: await this.state(n, step, hash, { ...ctx, level: top, inputs: base.map((b) => atLevel(b, top)), output: atLevel(info, top) }) };
   }
 
   /** Tables of the stored image at the end of a node's first inputs. */

@@ -97,7 +97,7 @@ describe('block by block equals whole image, for every step', () => {
     // The steps of the radar chain need a product; core/src/radar/chain.test.ts has them.
     const chain = ['orbit', 'calibrate', 'looks', 'mean', 'median', 'gammaMap', 'flatten', 'terrain', 'acrossDates', 'power', 'overTime'].map((k) => `radar.${k}`);
     // Those of optical scenes need digital numbers; core/src/optical/optical.test.ts has them.
-    const optical = ['optical.reflectance', 'optical.formula'];
+    const optical = ['optical.reflectance', 'optical.formula', 'optical.mask', 'optical.surface'];
     expect([...kinds, ...chain, ...optical].sort()).toEqual(['source', ...STEPS.map((s) => s.kind)].sort());
   });
   test('classes hold what the layers and masks say, cell by cell', async () => {

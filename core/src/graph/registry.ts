@@ -9,6 +9,7 @@ import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
 import { minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
 import { formulaStep, reflectanceStep } from './steps/optical';
+import { opticalMaskStep, surfaceStep } from './steps/surface';
 import { ellipsoidalStep } from './steps/ellipsoidal';
 
 /** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
@@ -16,7 +17,7 @@ export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
   seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep, ellipsoidalStep,
   orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
-  reflectanceStep, formulaStep,
+  reflectanceStep, formulaStep, opticalMaskStep, surfaceStep,
 ] as unknown as Step[];
 
 const byKind = new Map(STEPS.map((s) => [s.kind, s]));

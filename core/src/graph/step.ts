@@ -42,6 +42,8 @@ export interface Step<P extends object = Record<string, unknown>, S extends Step
   readonly needsLuts?: boolean;
   /** Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do not fit, with the reason */
   describe(inputs: readonly ImageInfo[], params: P): ImageInfo;
+  /** A preview gathers from the coarsest overview, so that all its tiles share the same facts; without it a preview has no state. */
+  readonly overview?: boolean;
   /**
    * Facts of the whole image, found strip by strip (rows of whole blocks, so that several workers can share them) and merged in
    * the order of the strips. Kept by the node's hash.

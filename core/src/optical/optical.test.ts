@@ -5,6 +5,10 @@ import { utm } from '../geodesy/crs';
 import { northUp } from '../grid/grid';
 import { memorySources } from '../testing/support';
 import { INDICES } from './indices';
+import { DARK_GROUND, darkValue, subtractDark } from './darkObject';
+import { brightCloud, dilate, maskByQuality, qualityMask } from './quality';
+import { emptyHistogram, addToHistogram } from '../raster/histogram';
+import { lcg } from '../testing/support';
 import { bandOfColour, bandsOfCombination, colourOf } from './wavelengths';
 
 const nm = [443, 482, 561, 655, 865, 1609, 2201], W = 5, H = 3, grid = northUp(utm(27, true), 0, 0, 30, 30, W, H);
@@ -45,4 +49,57 @@ test('bands are found by wavelength, never by number', () => {
   const shuffled = [655, 482, 10895, 865, 561].map((wavelengthNm) => ({ name: '', unit: '', role: 'dn' as const, wavelengthNm }));
   expect([bandOfColour(shuffled, 'red'), bandOfColour(shuffled, 'nir'), bandOfColour(shuffled, 'swir2'), bandOfColour([{ name: 'B4', unit: '', role: 'dn' }], 'red')]).toEqual([0, 3, -1, -1]);
   expect([bandsOfCombination(shuffled, 'natural'), bandsOfCombination(shuffled, 'burn'), colourOf(shuffled[2]!)]).toEqual([[0, 4, 1], null, 'thermal']);
+});
+
+describe('masks', () => {
+  test('quality bits by name; no number is fill', () => {
+    const q = Float32Array.of(1, 64, 64 | 8, 64 | 16, NaN, 64 | 128), out = new Uint8Array(6), by = (...n: Parameters<typeof qualityMask>[0]) => { maskByQuality(q, qualityMask(n), out); return [...out]; };
+    expect(by('fill')).toEqual([1, 0, 0, 0, 1, 0]);
+    expect(by('cloud', 'shadow')).toEqual([0, 0, 1, 1, 0, 0]);
+    expect(by('water', 'fill')).toEqual([1, 0, 0, 0, 1, 1]);
+  });
+  test('widening a mask equals looking at every window', () => {
+    const u = lcg(4), W2 = 23, H2 = 17, k = 3, src = Uint8Array.from({ length: (W2 + 2 * k) * (H2 + 2 * k) }, () => (u() < 0.03 ? 1 : 0)), out = new Uint8Array(W2 * H2);
+    dilate(src, W2, H2, k, out);
+    for (let r = 0; r < H2; r++) for (let c = 0; c < W2; c++) { let any = 0; for (let j = 0; j <= 2 * k; j++) for (let i = 0; i <= 2 * k; i++) any |= src[(r + j) * (W2 + 2 * k) + c + i]!; expect(out[r * W2 + c]).toBe(any); }
+  });
+  test('bright, white cells are cloud; bright sand, dark water and warm roofs are not', () => {
+    const out = new Uint8Array(4);
+    brightCloud(Float32Array.of(0.5, 0.2, 0.05, 0.5), Float32Array.of(0.5, 0.3, 0.04, 0.5), Float32Array.of(0.48, 0.42, 0.03, 0.5), Float32Array.of(270, 280, 285, 310), out);
+    expect([...out]).toEqual([1, 0, 0, 0]);
+  });
+  test('as a step: light goes where bits say so, with a margin; the quality band stays', async () => {
+    const big = northUp(utm(27, true), 0, 0, 30, 30, 30, 20), bits = new Float32Array(600).fill(64), light = new Float32Array(600).fill(9000);
+    bits[5 * 30 + 10] = 64 | 8; bits[0] = 1;
+    const i: ImageInfo = { ...info(), grid: big }, e = new Evaluator({ sources: memorySources({ s: { info: i, bands: [...nm.map(() => light), bits] } }) }), all = { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 2 };
+    const b = (await e.read(node('optical.mask', all, sourceNode('s')), 0, { col: 0, row: 0, width: 30, height: 20 })).bands as Float32Array[];
+    expect(b[0]!.reduce((n, v) => n + (Number.isNaN(v) ? 1 : 0), 0)).toBe(26);
+    expect([b[0]![3 * 30 + 8], b[0]![3 * 30 + 7], b[7]![5 * 30 + 10], b[3]![0]]).toEqual([NaN, 9000, 72, NaN]);
+    const blind = { ...i, bands: i.bands.slice(0, 7) };
+    await expect(new Evaluator({ sources: memorySources({ s: { info: blind, bands: nm.map(() => light) } }) }).info(node('optical.mask', { ...all, shadow: true }, sourceNode('s')))).rejects.toThrow(/shadow cannot be told/);
+  });
+});
+
+describe('surface reflectance by the darkest ground', () => {
+  test('the dark value is where the histogram begins in earnest', () => {
+    const h = emptyHistogram(-0.05, 0.75, 3200), u = lcg(9);
+    addToHistogram(h, Float32Array.from({ length: 100_000 }, () => 0.08 + 0.3 * u()));
+    addToHistogram(h, Float32Array.of(0.001, 0.002, 0.003));
+    expect(Math.abs(darkValue(h) - 0.08)).toBeLessThan(0.0005);
+    expect(darkValue(emptyHistogram(-0.05, 0.75, 3200))).toBeNaN();
+  });
+  test('by hand: with and without the light lost on its way', () => {
+    const toa = Float32Array.of(0.12, 0.05, 0.01, NaN), out = new Float32Array(4), close = (want: number[]) => want.forEach((v, k) => { if (Number.isNaN(v)) expect(out[k]).toBeNaN(); else expect(out[k]).toBeCloseTo(v, 6); });
+    subtractDark(toa, 0.05, 'darkObject', 30, 482, out); close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
+    subtractDark(toa, 0.05, 'cost', 30, 482, out); close([(0.12 - 0.045) / 0.5, DARK_GROUND, 0, NaN]);
+    subtractDark(toa, 0.05, 'cost', 30, 1609, out); close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
+  });
+  test('as a step: a preview of any tile has the facts of the whole, and digital numbers are refused', async () => {
+    const side = 1100, big = northUp(utm(27, true), 0, 0, 30, 30, side, side), i: ImageInfo = { ...info(), grid: big, bands: [{ name: 'B2', unit: '', role: 'reflectance', wavelengthNm: 482 }] }, cells2 = Float32Array.from({ length: side * side }, (_v, k) => (k < side * 300 ? 0.06 : 0.2) + 0.00001 * (k % 100)), s = memorySources({ s: { info: i, bands: [cells2] } }), n = node('optical.surface', { method: 'darkObject' }, sourceNode('s'));
+    const w2 = { col: 600, row: 900, width: 40, height: 30 }, full = (await new Evaluator({ sources: s }).read(n, 0, w2)).bands[0] as Float32Array, preview = (await new Evaluator({ sources: s, preview: true }).read(n, 0, w2)).bands[0] as Float32Array;
+    // The dark ground lies outside of this window.
+    expect(Math.abs(full[0]! - (cells2[900 * side + 600]! - 0.05))).toBeLessThan(0.001);
+    expect(Math.abs(preview[0]! - full[0]!)).toBeLessThan(0.001);
+    await expect(new Evaluator({ sources: sources() }).info(node('optical.surface', { method: 'cost' }, sourceNode('s')))).rejects.toThrow(/needs reflectance/);
+  });
 });

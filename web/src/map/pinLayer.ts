@@ -8,7 +8,7 @@ import RegularShape from 'ol/style/RegularShape';
 import Stroke from 'ol/style/Stroke';
 import Style from 'ol/style/Style';
 import Text from 'ol/style/Text';
-import type { PinState } from '../pins/pins';
+import type { PinState } from '../pins/values';
 
 export interface Mark { at: [number, number]; name: string; state: PinState | 'spot' }
 const white = new Stroke({ color: '#ffffff', width: 1.6 });

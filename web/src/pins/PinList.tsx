@@ -4,7 +4,8 @@ import type { Scene, Study } from '../api/types';
 import { Section } from '../frame/Frame';
 import { dayYear, number } from '../lib/format';
 import { Button, Labelled, NumberField, Pick, Pop } from '../ui/controls';
-import { type Expectation, type Pin, type PinState, type PlaceValues, pinState, usePinEdits } from './pins';
+import { usePinEdits } from './pins';
+import { type Expectation, type Pin, type PinState, type PlaceValues, pinState } from './values';
 
 const STATE: Record<PinState, { icon: typeof Circle; className: string; say: string }> = { met: { icon: CheckCircle2, className: 'text-spruce', say: 'as expected' }, missed: { icon: XCircle, className: 'text-wrong', say: 'not as expected' }, unknown: { icon: HelpCircle, className: 'text-[#a9760b]', say: 'no value yet' }, free: { icon: Circle, className: 'text-soft', say: 'nothing expected' } };
 

@@ -1,6 +1,6 @@
 import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { dayYear, number } from '../lib/format';
-import type { spectraOf } from './pins';
+import type { spectraOf } from './values';
 
 const OTHERS = ['#1f6658', '#8a5a9e', '#a9760b', '#5b6866', '#3b7f9b'];
 

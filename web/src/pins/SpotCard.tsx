@@ -5,7 +5,8 @@ import type { Study } from '../api/types';
 import { sayError } from '../api/client';
 import { day, dayYear, degrees, number } from '../lib/format';
 import { Button, Choice, Problem, cx, inputStyle } from '../ui/controls';
-import { type Place, SIZES, seriesOf, spectraOf, usePinEdits, useValues } from './pins';
+import { SIZES, usePinEdits, useValues } from './pins';
+import { type Place, seriesOf, spectraOf } from './values';
 import { Spectra } from './Spectra';
 
 const COLORS = ['#1f6658', '#8a5a9e', '#a9760b', '#3b7f9b', '#7a6a4f', '#5b6866', '#b85c8e'];

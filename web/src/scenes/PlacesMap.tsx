@@ -19,7 +19,7 @@ import type { Found } from './archive';
 import { MapPane } from '../map/MapPane';
 import { type Mark, pinLayer } from '../map/pinLayer';
 import { useDraw } from '../map/useDraw';
-import type { Place } from '../pins/pins';
+import type { Place } from '../pins/values';
 import type { PlaceMark } from './ScenePicture';
 
 type Ring = [number, number][];

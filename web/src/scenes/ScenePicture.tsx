@@ -13,7 +13,7 @@ import { NodeCells } from '../map/nodeCells';
 import { type Mark, pinLayer } from '../map/pinLayer';
 import { projectionOf } from '../map/projection';
 import { useDraw } from '../map/useDraw';
-import type { Place } from '../pins/pins';
+import type { Place } from '../pins/values';
 import { useUi } from '../state/ui';
 import { type Display, stretchOf } from './display';
 

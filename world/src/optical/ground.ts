@@ -18,6 +18,8 @@ const SPECTRA: Record<number, readonly number[]> = {
   [COVER.crop]: [0.032, 0.046, 0.086, 0.085, 0.34, 0.24, 0.14], [COVER.heath]: [0.024, 0.03, 0.052, 0.058, 0.22, 0.19, 0.11], [COVER.wood]: [0.018, 0.022, 0.042, 0.032, 0.28, 0.13, 0.055],
   [COVER.rock]: [0.11, 0.125, 0.15, 0.17, 0.22, 0.28, 0.26], [COVER.town]: [0.1, 0.115, 0.135, 0.15, 0.2, 0.22, 0.2], [COVER.airfield]: [0.085, 0.095, 0.11, 0.12, 0.14, 0.15, 0.14],
 };
+/** The open sea is clearer than river and lakes. */
+const SEA = [0.031, 0.026, 0.017, 0.008, 0.003, 0.002, 0.001] as const;
 const CHAR = [0.028, 0.03, 0.035, 0.042, 0.065, 0.13, 0.16] as const;
 /** Share of a cell that is char by severity. */
 const BURNED = [0, 0.3, 0.62, 0.93] as const;
@@ -57,7 +59,7 @@ export const DATES = {
 export function cleanReflectance(g: Ground, d: OpticalDate, severity: Uint8Array): Float32Array[] {
   const grid = opticalGrid(), out = HELIO_BANDS.map(() => new Float32Array(grid.width * grid.height)), share = 1 / (PER * PER);
   for (let r = 0; r < grid.height * PER; r++) for (let c = 0; c < grid.width * PER; c++) {
-    const i = r * WIDTH + c, o = Math.floor(r / PER) * grid.width + Math.floor(c / PER), cover = g.cover[i]!, x = c / 100, y = r / 100, s = SPECTRA[cover]!;
+    const i = r * WIDTH + c, o = Math.floor(r / PER) * grid.width + Math.floor(c / PER), cover = g.cover[i]!, x = c / 100, y = r / 100, s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
     const green = cover === COVER.crop || cover === COVER.pasture || cover === COVER.heath || cover === COVER.wood || cover === COVER.reed;
     // Fields and patches differ: some are riper, some stand in better soil.
     const own = cover === COVER.crop ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) : 0.25 * fractal(x * 1.7, y * 1.7, 3, 60), light = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61), burn = d.fire ? BURNED[severity[i]!]! : 0;

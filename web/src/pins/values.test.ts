@@ -1,4 +1,4 @@
-import { type Pin, type PlaceValues, pinState, seriesOf } from './pins';
+import { type Pin, type PlaceValues, pinState, seriesOf } from './values';
 
 const scene = (sceneId: string, day: string, vv: number | null, extra: Partial<PlaceValues['scenes'][0]> = {}): PlaceValues['scenes'][0] => ({ sceneId, name: sceneId, kind: 'radar', acquiredAt: `2025-05-${day}T18:00:00Z`, bands: [{ key: 'VV', name: 'gamma0 VV', unit: 'dB', role: 'power' }, { key: 'local incidence', name: 'local incidence', unit: '°', role: 'angle' }], classes: null, values: [[vv, 38]], problem: null, ...extra });
 const v: PlaceValues = { scenes: [scene('after', '14', -19), scene('before', '02', -9), scene('gone', '20', null)], heights: [12] };
