@@ -4,10 +4,10 @@ import { type Page, expect } from '@playwright/test';
 
 export const base = (): string => process.env.HG_BASE!;
 export const demoFile = (name: string): string => fileURLToPath(new URL(`../data/demo/${name}`, import.meta.url));
-export const FLOOD = 'Ombrel flood';
+export const FLOOD = 'Ombrel flood', FIRE = 'Tolm Ridge fire';
 
-export async function openStudy(page: Page, stage: string, query = ''): Promise<string> {
-  const all = (await (await page.request.get(`${base()}/api/studies`)).json()) as { id: string; name: string }[], id = all.find((s) => s.name === FLOOD)!.id;
+export async function openStudy(page: Page, stage: string, query = '', name = FLOOD): Promise<string> {
+  const all = (await (await page.request.get(`${base()}/api/studies`)).json()) as { id: string; name: string }[], id = all.find((s) => s.name === name)!.id;
   await page.goto(`${base()}/studies/${id}/${stage}${query}`);
   return id;
 }
