@@ -4,7 +4,7 @@ import { accessible, base, openStudy, settled } from './support';
 test('from an empty study to a prepared date with the archive alone: search, fetch, join frames, orbit and elevation', async ({ page }) => {
   const made = (await (await page.request.post(`${base()}/api/studies`, { data: { name: 'From the archive', hazard: 'flood', eventAt: '2025-05-12T05:20:00Z' } })).json()) as { id: string };
   await page.goto(`${base()}/studies/${made.id}/scenes`);
-  await page.getByRole('button', { name: 'Archive' }).click();
+  await page.getByRole('button', { name: 'Archive', exact: true }).click();
   await expect(page.getByText('7 results')).toBeVisible();
   await page.getByLabel('From').fill('2025-05-20');
   await page.getByRole('button', { name: 'Search' }).click();

@@ -15,7 +15,7 @@ await page.getByText('Ombrel flood').first().waitFor();
 await shot('studies');
 await openStudy(page, 'scenes');
 await shot('scenes');
-await page.getByRole('button', { name: 'Archive' }).click();
+await page.getByRole('button', { name: 'Archive', exact: true }).click();
 await page.getByText('7 results').waitFor();
 await page.getByLabel('Fetch LANTERN1, 2025-05-26, frame 1').check();
 await shot('archive');

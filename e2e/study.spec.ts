@@ -88,8 +88,11 @@ test('scenes: card, stretch, three bands, drawing a study area', async ({ page }
   await expect(page.getByText(/^VV/).last()).toBeVisible();
   await accessible(page);
   const area = ((await (await page.request.get(`${base()}/api/studies/${id}`)).json()) as { studyArea: object }).studyArea;
-  // A study area is drawn on a scene that lies on the map.
-  await expect(page.getByRole('button', { name: 'Draw anew' })).toBeDisabled();
+  // A picture in sensor geometry does not lie on the map: there the outline is drawn on the footprints.
+  await page.getByRole('button', { name: 'Draw anew' }).click();
+  await expect(page.getByLabel('Footprints of the scenes')).toBeVisible();
+  await page.getByRole('button', { name: 'Stop drawing' }).click();
+  await expect(page.getByLabel('Footprints of the scenes')).toHaveCount(0);
   await page.getByRole('button', { name: /^Elevation/ }).click();
   await settled(page);
   await page.getByRole('button', { name: 'Draw anew' }).click();

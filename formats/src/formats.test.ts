@@ -48,7 +48,7 @@ describe('what a file says of itself', () => {
   test('decibels are not taken for power', async () => { expect(describeScene(await open(1, `<X>${band(0, 'sigma0 VV', 'dB')}</X>`), 'a.tif').bands[0]!.role).toBe('decibel'); });
   test('elevation needs no date; a silent file is asked about', async () => {
     expect(describeScene(await open(1, ''), 'corvane_elevation.tif')).toMatchObject({ kind: 'elevation', missing: ['vertical'] });
-    const said = describeScene(await open(1, '<Item name="VERTICAL">EGM96 geoid</Item>'), 'corvane_elevation.tif');
+    const said = describeScene(await open(1, '<X><Item name="VERTICAL">EGM96 geoid</Item></X>'), 'corvane_elevation.tif');
     expect([said.missing, said.bands[0]!.vertical]).toEqual([[], 'egm96']);
     expect([verticalFrom(3855, ''), verticalFrom(4979, ''), verticalFrom(null, 'WGS 84 ellipsoid'), verticalFrom(null, 'mean sea level'), verticalFrom(32727, '')]).toEqual(['egm2008', 'ellipsoid', 'ellipsoid', null, null]);
     expect(describeScene(await open(1, ''), 'picture.tif')).toMatchObject({ kind: null, acquiredAt: null, missing: ['kind', 'acquiredAt'] });
