@@ -8,5 +8,5 @@ export { labelByRules } from './rules';
 /** First address that the caller may use. */
 export function heapBase(): usize { return __heap_base; }
 
-export { calibrateRow, facetRow, rangePositions, sampleBilinear, median3 } from './terrain';
+export { calibrateRow, facetRow, rangePositions, sampleBilinear, sampleCubic, median3 } from './terrain';
 export { hiddenLines } from './hidden';

@@ -3,7 +3,8 @@ import { InputError } from '../errors';
 import { node, onGrid, sourceNode } from '../change/setup';
 import type { ImageInfo } from '../graph/image';
 import type { NodeSpec } from '../graph/node';
-import type { Grid } from '../grid/grid';
+import { type Grid, sameGrid } from '../grid/grid';
+import { RESAMPLING, type Resampling } from '../radar/terrain';
 import type { StateVector } from '../radar/orbit';
 
 export const CHAIN_STEPS = ['orbit', 'noise', 'calibrate', 'looks', 'speckle', 'flatten', 'terrain', 'acrossDates', 'decibel'] as const;
@@ -18,7 +19,7 @@ export interface RadarChain {
   looks: { on: boolean; rangeLooks: number; azimuthLooks: number };
   speckle: { on: boolean; filter: (typeof SPECKLE_FILTERS)[number]; windowCells: number; looks: number };
   flatten: { on: boolean; outside: 'nodata' | 'ellipsoid' };
-  terrain: { on: boolean; grid: Grid; elevationId: string | null; outside: 'nodata' | 'ellipsoid'; extras: boolean };
+  terrain: { on: boolean; grid: Grid; elevationId: string | null; outside: 'nodata' | 'ellipsoid'; extras: boolean; resampling?: Resampling; elevationResampling?: 'nearest' | 'bilinear' };
   acrossDates: { on: boolean; windowCells: number };
   decibel: { on: boolean };
 }
@@ -34,7 +35,7 @@ const shapes = {
   calibrate: yup.object({ on, to: yup.string().oneOf(['beta', 'sigma', 'gamma'] as const).required(), polarisations: yup.array(yup.string().oneOf(['VV', 'VH', 'HH', 'HV']).required()).min(1).nullable().defined() }),
   looks: yup.object({ on, rangeLooks: yup.number().integer().min(1).max(32).required(), azimuthLooks: yup.number().integer().min(1).max(32).required() }),
   speckle: yup.object({ on, filter: yup.string().oneOf(SPECKLE_FILTERS).required(), windowCells: size, looks: yup.number().min(0.5).max(1000).required() }),
-  flatten: yup.object({ on, outside }), terrain: yup.object({ on, grid: gridSchema, elevationId: yup.string().uuid().nullable().defined(), outside, extras: yup.boolean().required() }),
+  flatten: yup.object({ on, outside }), terrain: yup.object({ on, grid: gridSchema, elevationId: yup.string().uuid().nullable().defined(), outside, extras: yup.boolean().required(), resampling: yup.string().oneOf(RESAMPLING), elevationResampling: yup.string().oneOf(['nearest', 'bilinear'] as const) }),
   acrossDates: yup.object({ on, windowCells: size }), decibel: yup.object({ on }),
 };
 export const radarChainSchema = yup.object(Object.fromEntries(Object.entries(shapes).map(([k, v]) => [k, v.noUnknown().required()]))).noUnknown() as unknown as yup.ObjectSchema<RadarChain>;
@@ -94,8 +95,8 @@ export function sceneNodes(s: ChainScene, c: RadarChain, elevation: Elevation | 
   if (on('flatten') && !z) throw new InputError('Flatten needs elevation', 'flatten', 'Add a scene of kind elevation and pick it in Terrain, or skip this step.');
   add('flatten', on('flatten') ? node('radar.flatten', { outside: c.flatten.outside }, at, z!) : null);
   if (on('terrain')) {
-    const { grid, outside, extras } = c.terrain;
-    add('terrain', node('radar.terrain', { grid, outside, extras }, at, ...(z ? [onGrid(z, elevation!.info, grid)] : [])), !z ? ['There is no elevation: places on hills lie off by about their height, towards the sensor.'] : vertical === null ? ['It is not known what the heights of the elevation are counted from; they are taken as above the ellipsoid. If they are above sea level, places lie off by up to 100 m. Say which in Scenes.'] : []);
+    const { grid, outside, extras, resampling, elevationResampling } = c.terrain, heights = !z ? [] : elevationResampling === 'nearest' && !sameGrid(elevation!.info.grid, grid) ? [node('grid.warp', { grid, kernel: 'nearest' }, z)] : [onGrid(z, elevation!.info, grid)];
+    add('terrain', node('radar.terrain', { grid, outside, extras, ...(resampling && resampling !== 'bilinear' ? { resampling } : {}) }, at, ...heights), !z ? ['There is no elevation: places on hills lie off by about their height, towards the sensor.'] : vertical === null ? ['It is not known what the heights of the elevation are counted from; they are taken as above the ellipsoid. If they are above sea level, places lie off by up to 100 m. Say which in Scenes.'] : []);
   } else add('terrain', null, ['Without Terrain the images stay in sensor geometry and cannot be compared.']);
   return cells;
 }

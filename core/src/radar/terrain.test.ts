@@ -6,6 +6,7 @@ import { bilinear } from '../raster/resample';
 import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
 import { latticeAt } from '../testing/latticeAt';
 import { lcg } from '../testing/support';
+import { Workspace } from '../wasm/kernels';
 import { latticeCells, sensorLattice } from './lattice';
 import { utcSeconds } from './orbit';
 import { RangeDoppler, type SensorModel, cellLocator, sensorFrame } from './sensor';
@@ -35,6 +36,20 @@ const whereAmI = (t: readonly [number, number, number, number]) => {
 const exact = cellLocator(rd, out);
 
 describe('terrain correction', () => {
+  test('nearest takes the cell whose centre lies nearest; cubic meets a ramp', () => {
+    const make = (r: 'nearest' | 'cubic') => { const b = [new Float32Array(heights.length), new Float32Array(heights.length)]; correctTerrain(rd, out, window, heights, whereAmI([0, 1, 0, 1]), 1, b, r); return b; }, near1 = make('nearest'), cubic = make('cubic');
+    let seen = 0;
+    for (let i = 0; i < heights.length; i += 7) {
+      const p = exact(window.col + (i % window.width) + 0.5, window.row + Math.floor(i / window.width) + 0.5, heights[i]!);
+      if (Number.isNaN(near1[0]![i]!) || !(p.sample > 3 && p.sample < model.samples - 4 && p.line > 3 && p.line < model.lines - 4)) continue;
+      seen++;
+      // A place on the boundary of two cells may go to either.
+      expect(Math.abs(near1[0]![i]! - p.sample)).toBeLessThan(0.55);
+      expect(Number.isInteger(near1[0]![i]!) && Number.isInteger(near1[1]![i]!)).toBe(true);
+      expect(Math.abs(cubic[0]![i]! - p.sample)).toBeLessThan(0.05); expect(Math.abs(cubic[1]![i]! - p.line)).toBeLessThan(0.05);
+    }
+    expect(seen).toBeGreaterThan(700);
+  });
   test.each([['the product\'s own cells', [0, 1, 0, 1]], ['a cut', [40, 1, 25, 1]], ['looks of two by three', [0, 2, 0, 3]]] as const)('every cell takes the place that exact geometry gives it: %s', (_n, t) => {
     const bands = [new Float32Array(heights.length), new Float32Array(heights.length)];
     correctTerrain(rd, out, window, heights, whereAmI(t), 1, bands);
@@ -104,4 +119,23 @@ test('amplitudes are halved by the mean of their power', () => {
   halveRms(Float32Array.from([3, 4, 1, NaN, 0, 5, 7, NaN]), 4, 2, o);
   expect(o[0]).toBeCloseTo(Math.sqrt((9 + 16 + 0 + 25) / 4), 6);
   expect(o[1]).toBeCloseTo(5, 6);
+});
+
+test('resampling: cubic convolution meets a parabola, nearest takes the cell itself, bilinear lies between', () => {
+  // Written out apart from the kernel: weights of Keys 1981 with a = −½.
+  const keys = (x: number) => { const a = Math.abs(x); return a <= 1 ? 1.5 * a ** 3 - 2.5 * a * a + 1 : a < 2 ? -0.5 * a ** 3 + 2.5 * a * a - 4 * a + 2 : 0; };
+  const W = 9, H = 8, src = Float32Array.from({ length: W * H }, (_v, i) => ((i % W) - 3) ** 2 + Math.sin(i)), xs = [4.3, 2.5, 6.05, 0.4, 4.7], ys = [3.8, 4.5, 2.2, 3, 7.8], s = Workspace.begin(), n = xs.length, a = s.take(W * H * 4), x = s.take(n * 8), y = s.take(n * 8), o = s.take(n * 4), run = (k: 'sampleCubic' | 'sampleBilinear') => { s.f32(a, W * H).set(src); s.f64(x, n).set(xs); s.f64(y, n).set(ys); s.kernels[k](a, W, H, x, y, o, n); return [...s.f32(o, n)]; };
+  const cubic = run('sampleCubic'), bilinear = run('sampleBilinear');
+  for (let k = 0; k < 3; k++) {
+    let want = 0;
+    for (let r = 0; r < H; r++) for (let c = 0; c < W; c++) want += src[r * W + c]! * keys(xs[k]! - 0.5 - c) * keys(ys[k]! - 0.5 - r);
+    expect(cubic[k]).toBeCloseTo(want, 4);
+  }
+  // Near the rim bilinear stands in.
+  expect([cubic[3], cubic[4]]).toEqual([bilinear[3], bilinear[4]]);
+  // Beside a bright target power does not swing below nought.
+  src.fill(0); src[3 * W + 6] = 1000;
+  expect(Math.min(...run('sampleCubic'))).toBeGreaterThanOrEqual(0);
+  src[3 * W + 5] = NaN;
+  expect(run('sampleCubic')[0]).toBe(run('sampleBilinear')[0]);
 });

@@ -5,15 +5,18 @@ import { Workspace } from '../wasm/kernels';
 import { LATTICE_METRES, type SensorLattice, imageCellsOf, sensorLattice } from './lattice';
 import type { RangeDoppler } from './sensor';
 
+export const RESAMPLING = ['nearest', 'bilinear', 'cubic'] as const;
+export type Resampling = (typeof RESAMPLING)[number];
+
 /**
  * Bands of a sensor image on map cells by inverse mapping: every output cell with its height goes through range–Doppler geometry (the
- * fast lattice) to a place in the image, which is sampled bilinearly. Where output cells are coarser than the image's, the mean of
+ * fast lattice) to a place in the image, which is sampled as asked (nearest cell, bilinear, or cubic convolution). Where output cells are coarser than the image's, the mean of
  * `per` x `per` samples spread over the cell is taken, so that no image cell is passed over.
  *
  * @param heights w.width x w.height metres above the ellipsoid; NaN cells come out NaN
  * @param image window of the image on its grid (a cut, looks or level of the product's frame); @param out one array a band
  */
-export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights: Float32Array, image: { grid: Grid; window: Window; bands: readonly Float32Array[] }, per: number, out: readonly Float32Array[]): void {
+export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights: Float32Array, image: { grid: Grid; window: Window; bands: readonly Float32Array[] }, per: number, out: readonly Float32Array[], resampling: Resampling = 'bilinear'): void {
   const [low, high] = extent(heights);
   out.forEach((o) => o.fill(NaN));
   if (!(high >= low) || image.window.width === 0 || image.window.height === 0) return;
@@ -31,8 +34,9 @@ export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights:
     for (let j = 0; j < per; j++) for (let i = 0; i < per; i++) {
       const dx = (i + 0.5) / per - 0.5, dy = (j + 0.5) / per - 0.5;
       space.kernels.rangePositions(place.line, place.sample, lat.nx, lat.ny, lat.nz, (w.col + dx) / lat.step - lat.i0, 1 / lat.step, (w.row + r + dy) / lat.step - lat.j0, h, lat.k0, 1 / LATTICE_METRES, cx, ox, cy, oy, xs, ys, n);
+      if (resampling === 'nearest') for (const at of [xs, ys]) { const v = space.f64(at, n); for (let q = 0; q < n; q++) v[q] = Math.floor(v[q]!) + 0.5; }
       bands.forEach((b, k) => {
-        space.kernels.sampleBilinear(b, image.window.width, image.window.height, xs, ys, to, n);
+        space.kernels[resampling === 'cubic' ? 'sampleCubic' : 'sampleBilinear'](b, image.window.width, image.window.height, xs, ys, to, n);
         const got = space.f32(to, n);
         if (!sums) { out[k]!.set(got, r * n); return; }
         const s = sums[k]!, c = counts![k]!;

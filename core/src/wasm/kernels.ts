@@ -13,6 +13,7 @@ export interface Kernels {
   facetRow(x0: number, y0: number, z0: number, x1: number, y1: number, z1: number, hidden: number, from: number, to: number, flat: number, columnRise: number, rowRise: number, out: number, width: number, height: number): void;
   hiddenLines(z: number, width: number, height: number, byColumn: number, forward: number, drift: number, step: number, sin: number, cos: number, out: number, scratch: number): void;
   rangePositions(line: number, sample: number, nx: number, ny: number, nz: number, u0: number, du: number, v: number, heights: number, k0: number, perMetre: number, cx: number, ox: number, cy: number, oy: number, xs: number, ys: number, n: number): void;
+  sampleCubic(src: number, width: number, height: number, xs: number, ys: number, out: number, n: number): void;
   sampleBilinear(src: number, width: number, height: number, xs: number, ys: number, out: number, n: number): void;
   median3(src: number, width: number, height: number, out: number): void;
   labelByRules(rules: number, ruleCount: number, conditions: number, seen: number, seenCount: number, out: number, n: number): void;

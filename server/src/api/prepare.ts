@@ -5,6 +5,7 @@ import { node } from '@hindglance/core/change/setup';
 import { TIME_STATISTICS, type TimeStatistic } from '@hindglance/core/radar/overTime';
 import { computedScene } from '../products/computedScene';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
+import { crsOfEpsg } from '@hindglance/formats/crs/epsg';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount } from '@hindglance/core/grid/grid';
 import { createImage, sweepImages } from '../db/images';
@@ -40,6 +41,11 @@ export function prepareRoutes(api: Router, s: Services): void {
     };
   });
 
+  /** Definition of a coordinate system by its EPSG code. */
+  api.get('/crs/:code', async (req, res) => {
+    if (!/^\d{4,6}$/.test(String(req.params.code))) throw new AppError(422, 'invalid', 'A coordinate system is named by its EPSG code, four to six digits', 'code');
+    res.json(await crsOfEpsg(Number(req.params.code)));
+  });
   api.get('/studies/:id/prepare', async (req, res) => { res.json(await view(idOf(req))); });
   api.put('/studies/:id/prepare', async (req, res) => {
     const id = idOf(req), b = checked(stateSchema, req.body, 'body'), state: PrepareState = { chain: b.chain, exceptions: checkExceptions(b.chain, b.exceptions), heldOut: b.heldOut };

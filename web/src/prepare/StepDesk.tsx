@@ -1,11 +1,14 @@
 import type { ReactNode } from 'react';
 import { type RadarChain, settingsFor } from '@hindglance/core/chain/radarChain';
 import { proposeGrid } from '@hindglance/core/chain/proposeGrid';
+import { type Crs, LONLAT, isGeographic, transformer } from '@hindglance/core/geodesy/crs';
+import { outline } from '@hindglance/core/grid/grid';
 import { histogramTotal } from '@hindglance/core/raster/histogram';
 import type { Study } from '../api/types';
 import { Section } from '../frame/Frame';
 import { day, number } from '../lib/format';
 import { Button, Choice, NumberField, Pick, Problem, Warning } from '../ui/controls';
+import { GridSystem } from './GridSystem';
 import { FILTERS, STEP_WORDS } from './steps';
 import type { Field } from './useFields';
 import { type BoardRow, type PrepareView, changed, stepNumber, useDesk } from './chainState';
@@ -67,13 +70,16 @@ function Parameters({ step, c, view, study, scene, change, looks }: { step: keyo
     </>;
     case 'flatten': return <>{outside('flatten')}<p className="text-label text-soft">Elevation: {view.elevations.find((e) => e.id === c.terrain.elevationId)?.name ?? 'none picked'}, as in Terrain.</p></>;
     case 'terrain': {
-      const g = c.terrain.grid, cellM = g.transform[1], resize = (m: number) => { const ring = study.studyArea?.coordinates.flatMap((x) => x[0]!); if (ring) change('terrain', { grid: proposeGrid(ring, m) }); else { const k = m / cellM; change('terrain', { grid: { ...g, transform: [g.transform[0], m, 0, g.transform[3], 0, -m], width: Math.max(1, Math.ceil(g.width / k)), height: Math.max(1, Math.ceil(g.height / k)) } }); } };
+      const g = c.terrain.grid, degrees = isGeographic(g.crs), cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1], ring = study.studyArea?.coordinates.flatMap((x) => x[0]!) ?? outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)), regrid = (m: number, crs: Crs) => change('terrain', { grid: proposeGrid(ring, m, crs) });
       return <>
         <Row label="Elevation"><Pick label="Elevation" className="w-[180px]" value={c.terrain.elevationId ?? 'none'} onChange={(v) => change('terrain', { elevationId: v === 'none' ? null : v })} options={[...view.elevations.map((e) => ({ value: e.id, name: e.name })), { value: 'none', name: 'None: the ellipsoid' }]} /></Row>
-        {!scene && <Row label="Cell size, m"><NumberField label="Cell size" decimals={0} step={1} min={1} max={1000} value={cellM} onCommit={resize} /></Row>}
+        {!scene && <Row label="Cell size, m"><NumberField label="Cell size" decimals={0} step={1} min={1} max={1000} value={cellM} onCommit={(m) => regrid(m, g.crs)} /></Row>}
+        {!scene && <GridSystem crs={g.crs} proposed={proposeGrid(ring, cellM).crs} onPick={(crs) => regrid(cellM, crs)} />}
+        <Row label="Image takes"><Choice label="Resampling of the image" value={c.terrain.resampling ?? 'bilinear'} onChange={(resampling) => change('terrain', { resampling })} options={[{ value: 'nearest', name: 'Nearest' }, { value: 'bilinear', name: 'Bilinear' }, { value: 'cubic', name: 'Cubic' }]} /></Row>
+        {c.terrain.elevationId && <Row label="Elevation takes"><Choice label="Resampling of the elevation" value={c.terrain.elevationResampling ?? 'bilinear'} onChange={(elevationResampling) => change('terrain', { elevationResampling })} options={[{ value: 'nearest', name: 'Nearest' }, { value: 'bilinear', name: 'Bilinear' }]} /></Row>}
         {outside('terrain')}
         <Row label="Incidence and hidden cells"><Choice label="Extra bands" value={c.terrain.extras ? 'on' : 'off'} onChange={(v) => change('terrain', { extras: v === 'on' })} options={ON} /></Row>
-        <p className="text-label text-soft">{g.crs.name}, {number(g.width)} x {number(g.height)} cells. Heights are taken above the WGS 84 ellipsoid.</p>
+        <p className="text-label text-soft">{number(g.width)} x {number(g.height)} cells{degrees ? ` of ${number(g.transform[1], 6)}°` : ''}.</p>
       </>;
     }
     case 'acrossDates': return <Row label="Window, cells"><Choice label="Window" value={String(c.acrossDates.windowCells)} onChange={(v) => change('acrossDates', { windowCells: Number(v) })} options={['3', '5', '7', '9', '11'].map((v) => ({ value: v, name: v }))} /></Row>;

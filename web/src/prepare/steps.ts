@@ -1,3 +1,5 @@
+import { isGeographic } from '@hindglance/core/geodesy/crs';
+import { number } from '../lib/format';
 import type { ChainStep, RadarChain } from '@hindglance/core/chain/radarChain';
 
 /** Names and words of the chain's steps. */
@@ -26,7 +28,7 @@ export function settingText(v: { chain: RadarChain }, s: ChainStep): string {
     case 'looks': return `${c.looks.rangeLooks} x ${c.looks.azimuthLooks}`;
     case 'speckle': return `${FILTERS.find(([k]) => k === c.speckle.filter)![1]}${c.speckle.filter === 'refinedLee' ? '' : ` ${c.speckle.windowCells}`}`;
     case 'flatten': return 'terrain γ⁰';
-    case 'terrain': return `${c.terrain.grid.transform[1]} m`;
+    case 'terrain': { const g = c.terrain.grid; return isGeographic(g.crs) ? `${number(g.transform[1], 6)}°` : `${g.transform[1]} m`; }
     case 'acrossDates': return `window ${c.acrossDates.windowCells}`;
     case 'decibel': return '10·log₁₀';
   }

@@ -10,7 +10,7 @@ import type { StateVector } from '../../radar/orbit';
 import { TIME_STATISTICS, type TimeStatistic, overTime } from '../../radar/overTime';
 import { RangeDoppler, type SensorModel, cellLocator, isSensorFrame } from '../../radar/sensor';
 import { boxcar, gammaMap, median, multiTemporal } from '../../radar/speckle';
-import { type LookGeometry, correctTerrain, lookGeometry } from '../../radar/terrain';
+import { type LookGeometry, RESAMPLING, type Resampling, correctTerrain, lookGeometry } from '../../radar/terrain';
 import { fromDecibel } from '../../radar/decibel';
 import { fromEcef } from '../../geodesy/ecef';
 import { transformer, LONLAT } from '../../geodesy/crs';
@@ -111,12 +111,13 @@ function sensorWindow(rd: RangeDoppler, image: Grid, map: Grid, w: Window, heigh
 const heightsOf = (i: ImageInfo | undefined): [number, number] => i?.bands[0]?.range ?? [-450, 8900];
 const NO_CELLS: Window = { col: 0, row: 0, width: 0, height: 0 };
 
-interface TerrainParams { grid: Grid; outside: 'nodata' | 'ellipsoid'; extras: boolean }
+/** `resampling` of the image; bilinear where it is not said. */
+interface TerrainParams { grid: Grid; outside: 'nodata' | 'ellipsoid'; extras: boolean; resampling?: Resampling }
 /** The most cells around a window that are looked at for shadow and layover: higher mountains on finer cells may hide more. */
 const HIDDEN_HALO = 256;
 export const terrainStep: Step<TerrainParams> = {
   kind: 'radar.terrain', version: 2, title: 'Terrain', help: 'Puts a radar image on the map by range–Doppler geometry and elevation; cells that are coarser than the image\'s take the mean of what they cover.', inputs: { min: 1, max: 2 },
-  params: yup.object({ grid: yup.mixed<Grid>().required(), outside: yup.string().oneOf(['nodata', 'ellipsoid'] as const).required(), extras: yup.boolean().required() }).noUnknown() as yup.ObjectSchema<TerrainParams>,
+  params: yup.object({ grid: yup.mixed<Grid>().required(), outside: yup.string().oneOf(['nodata', 'ellipsoid'] as const).required(), extras: yup.boolean().required(), resampling: yup.string().oneOf(RESAMPLING) }).noUnknown() as yup.ObjectSchema<TerrainParams>,
   describe([a, z], p) {
     geometryOf('Terrain', a!);
     requireRole('Terrain', a!, ['power'], 'means on the map are means of power.');
@@ -136,7 +137,7 @@ export const terrainStep: Step<TerrainParams> = {
       if (params.outside === 'ellipsoid') for (let i = 0; i < n; i++) if (heights[i] !== heights[i]) heights[i] = 0;
     }
     const image = inputs[0]!.grid, bands = ctx.base[0]!.bands.length;
-    correctTerrain(rd, ctx.output.grid, w, heights, { grid: image, window: a!.window, bands: floats(a!) }, coarseness(ctx), floats(out).slice(0, bands));
+    correctTerrain(rd, ctx.output.grid, w, heights, { grid: image, window: a!.window, bands: floats(a!) }, coarseness(ctx), floats(out).slice(0, bands), params.resampling);
     if (params.extras) extras(rd, ctx, w, z ? floats(z)[0]! : null, floats(out)[bands]!, floats(out)[bands + 1]!, floats(out)[0]!);
   },
 };
