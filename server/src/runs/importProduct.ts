@@ -19,6 +19,7 @@ export interface ProductParams {
   leftOut: string | null;
 }
 
+const SLICE_ROWS = 64;
 const phasesOf = (p: ProductParams) => imagePhases(p.info, p.imageId, 1, 'Reading cells');
 const unpackedOf = async (c: Client, runId: string): Promise<string[]> => (await c.query<{ id: string }>("SELECT id FROM blob WHERE purpose = 'unpacked' AND detail->>'run' = $1 ORDER BY (detail->>'seq')::int", [runId])).rows.map((r) => r.id);
 
@@ -42,8 +43,10 @@ export const importProduct: RunKind<ProductParams> = {
     return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
       const h = Math.min(BLOCK, p.part.height - row * BLOCK), out = [];
       for (const [band, id] of blobs.entries()) {
-        const raw = (await (await fileOf(ctx.db, id)).readRaw({ col: p.part.col, row: p.part.row + row * BLOCK, width: p.part.width, height: h }, ctx.signal))[0]!;
-        out.push(...cutStrip(Uint16Array.from(raw), row, p.part.width, h, band));
+        // Read in thin slices: as decoded numbers a whole strip would be four times as large.
+        const t = await fileOf(ctx.db, id), strip = new Uint16Array(p.part.width * h);
+        for (let r = 0; r < h; r += SLICE_ROWS) strip.set((await t.readRaw({ col: p.part.col, row: p.part.row + row * BLOCK + r, width: p.part.width, height: Math.min(SLICE_ROWS, h - r) }, ctx.signal))[0]!, r * p.part.width);
+        out.push(...cutStrip(strip, row, p.part.width, h, band));
       }
       return out;
     });

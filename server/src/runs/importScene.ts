@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { ClassInfo, ImageInfo } from '@hindglance/core/graph/image';
 import { BLOCK, fullWindow, intersect } from '@hindglance/core/grid/grid';
 import { CLASS_NODATA, type Cells, emptyCells, fillGaps } from '@hindglance/core/raster/block';
@@ -17,9 +18,10 @@ import { imagePhases } from './imagePhases';
  * the scene that the file's first band is, where files hold a band each. */
 export interface ImportParams { sceneId: string; tiles: { blobId: string; col: number; row: number; band?: number }[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null; /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[] }
 
-const open = new Map<string, Promise<OpenTiff>>();
+/** Open files by the bytes that each may keep decoded; what nobody has read for a while is let go. */
+const FILE_BYTES = 32 << 20, open = new LRUCache<string, Promise<OpenTiff>>({ maxSize: 96 << 20, ttl: 20_000, ttlAutopurge: true, updateAgeOnGet: true });
 /** The file of a blob, opened once a process. */
-export function fileOf(db: Database, id: string, cacheBytes?: number): Promise<OpenTiff> {
+export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promise<OpenTiff> {
   let p = open.get(id);
   if (!p) {
     p = (async () => {
@@ -27,9 +29,8 @@ export function fileOf(db: Database, id: string, cacheBytes?: number): Promise<O
       if (!blob) throw new AppError(410, 'gone', 'The uploaded file is no longer there', 'file', 'Import the file again.');
       return openTiff(new BlobSource(db, id, blob.size), cacheBytes);
     })();
-    open.set(id, p);
+    open.set(id, p, { size: Math.max(1, Math.round(cacheBytes)) });
     p.catch(() => open.delete(id));
-    while (open.size > 24) open.delete(open.keys().next().value!);
   }
   return p;
 }
