@@ -106,13 +106,15 @@ async function noiseFloor(s: ReadyScene, sources: StoredSources): Promise<number
 interface OpenRun { id: string; hashes: string[]; share(sceneId: string): number }
 /** Prepare runs under way, and how far each scene is in them. Dates of one step go along together. */
 async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
-  const runs = (await c.query<{ id: string; phase: number; phases: { name: string }[]; items: { sceneId: string; hash: string; step: string }[]; done: number | null; all: number | null }>(
+  const runs = (await c.query<{ id: string; phase: number; phases: { weight: number }[]; items: { sceneId: string; hash: string; step: string }[]; done: number | null; all: number | null }>(
     `SELECT r.id, r.phase, r.phases, (SELECT jsonb_agg(jsonb_build_object('sceneId', x->'sceneId', 'hash', x->'hash', 'step', x->'step')) FROM jsonb_array_elements(r.params->'items') x) AS items,
       (SELECT sum(g.weight * g.progress)::float8 FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase) AS done, (SELECT sum(g.weight)::float8 FROM run_range g WHERE g.run_id = r.id AND g.phase = r.phase) AS all
      FROM run r WHERE r.study_id = $1 AND r.kind = 'prepareDates' AND r.state = 'running'`, [study])).rows;
   return runs.map((r) => {
-    const groups = groupsOf(r.items), each = r.phases.length / groups.length, at = r.phase / each + (r.all ? (r.done ?? 0) / r.all / each : 0);
-    return { id: r.id, hashes: r.items.map((i) => i.hash), share: (sceneId) => { const mine = groups.map((g, k) => [g.some((i) => i.sceneId === sceneId), k] as const).filter(([m]) => m).map(([, k]) => k); return Math.max(0, Math.min(1, mine.reduce((s, k) => s + Math.max(0, Math.min(1, at - k)), 0) / Math.max(1, mine.length))); } };
+    const groups = groupsOf(r.items), each = r.phases.length / groups.length, now = r.all ? (r.done ?? 0) / r.all : 0;
+    /** Share of a group that is done, by the weights of its phases. */
+    const of = (k: number) => { const mine = r.phases.slice(k * each, (k + 1) * each), total = mine.reduce((n, x) => n + x.weight, 0) || 1; return mine.reduce((n, x, i) => { const p = k * each + i; return n + x.weight * (p < r.phase ? 1 : p === r.phase ? now : 0); }, 0) / total; };
+    return { id: r.id, hashes: r.items.map((i) => i.hash), share: (sceneId) => { const mine = groups.map((g, k) => [g.some((i) => i.sceneId === sceneId), k] as const).filter(([m]) => m).map(([, k]) => k); return Math.max(0, Math.min(1, mine.reduce((s, k) => s + of(k), 0) / Math.max(1, mine.length))); } };
   });
 }
 
