@@ -5,7 +5,7 @@ export type Geoid = (lonDeg: number, latDeg: number) => number;
 
 let model: Geoid | null = null;
 /** Names the model of this process. The tables of one are large, so that pages, which never need it, do not carry them: see egm96.ts. */
-export function useGeoid(g: Geoid): void { model = g; }
+export function nameGeoid(g: Geoid): void { model = g; }
 /** @throws InputError where no model was named */
 export function seaLevelAboveEllipsoid(lonDeg: number, latDeg: number): number {
   if (!model) throw new InputError('Heights above sea level cannot be brought to the ellipsoid here', 'vertical');

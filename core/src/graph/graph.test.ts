@@ -1,4 +1,4 @@
-import { useGeoid } from '../geodesy/geoid';
+import { nameGeoid } from '../geodesy/geoid';
 import { buildChange, changeSetupSchema, node, sourceNode, type ChangeSetup } from '../change/setup';
 import { LONLAT, transformer } from '../geodesy/crs';
 import { blockWindows, fullWindow, northUp, toMap, type Grid } from '../grid/grid';
@@ -75,7 +75,7 @@ describe('node identity', () => {
 
 describe('block by block equals whole image, for every step', () => {
   // A plane in place of a model: what matters here is that blocks see the same one.
-  beforeAll(() => useGeoid((lon, lat) => 3 * lon - 2 * lat));
+  beforeAll(() => nameGeoid((lon, lat) => 3 * lon - 2 * lat));
   test('each node of a comparison', async () => {
     const n = buildChange(await inputs(), setup);
     const lee = node('radar.lee', { windowCells: 5, looks: 2 }, sourceNode('b'));

@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import { egm96 } from '@hindglance/core/geodesy/egm96';
-import { useGeoid } from '@hindglance/core/geodesy/geoid';
+import { nameGeoid } from '@hindglance/core/geodesy/geoid';
 import { InputError } from '@hindglance/core/errors';
 import type { ProductLuts } from '@hindglance/core/radar/luts';
 import type { SourceReader } from '@hindglance/core/graph/evaluator';
@@ -14,7 +14,7 @@ import type { Database } from '../db/pool';
 import { notFound } from '../errors';
 
 // Whoever reads stored images may have to bring heights to the ellipsoid.
-useGeoid(egm96);
+nameGeoid(egm96);
 
 /** Cells of all bands of one block. */
 type Bands = Cells[];
