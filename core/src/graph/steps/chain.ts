@@ -16,7 +16,7 @@ import { fromEcef } from '../../geodesy/ecef';
 import { transformer, LONLAT } from '../../geodesy/crs';
 import type { BandInfo, ImageInfo } from '../image';
 import type { Step, StepContext } from '../step';
-import { cellByCell, finite, none, requireOneGrid, requireRole, withHalo } from './common';
+import { cellByCell, finite, floats, none, requireOneGrid, requireRole, withHalo } from './common';
 
 const geometries = new WeakMap<SensorModel, RangeDoppler>();
 /** Geometry of an image in its sensor's frame. @throws InputError when it lies on the map already */
@@ -26,7 +26,6 @@ export function geometryOf(title: string, i: ImageInfo): RangeDoppler {
   if (!g) { g = new RangeDoppler(i.sensor); geometries.set(i.sensor, g); }
   return g;
 }
-const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }) => b.bands as Float32Array[];
 const windowCells = () => yup.number().oneOf([3, 5, 7, 9, 11]).required();
 
 export const orbitStep: Step<{ vectors: StateVector[]; kind: 'precise' | 'restituted' }> = {

@@ -25,3 +25,6 @@ export const describeGrid = (i: ImageInfo): string => `${i.grid.width} x ${i.gri
 export function requireRole(title: string, input: ImageInfo, roles: readonly BandRole[], reason: string): void {
   for (const b of input.bands) if (!roles.includes(b.role)) throw new InputError(`${title} cannot take band ${b.name} (${b.role}, ${b.unit || 'no unit'}): ${reason}`, 'inputs');
 }
+
+/** Bands of a block of real-valued cells. */
+export const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }): Float32Array[] => b.bands as Float32Array[];

@@ -4,9 +4,8 @@ import { parseFormula, evaluateFormula, type Formula } from '../../formula/formu
 import { colourOf } from '../../optical/wavelengths';
 import type { BandInfo, ImageInfo } from '../image';
 import type { Step } from '../step';
-import { cellByCell, none } from './common';
+import { cellByCell, floats, none } from './common';
 
-const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }) => b.bands as Float32Array[];
 
 /** Digital numbers to reflectance; other bands pass. Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2: scale and offset. */
 export const reflectanceStep: Step<Record<string, never>> = {

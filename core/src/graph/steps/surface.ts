@@ -6,9 +6,8 @@ import { bandOfColour } from '../../optical/wavelengths';
 import { addToHistogram, emptyHistogram } from '../../raster/histogram';
 import type { BandInfo, ImageInfo } from '../image';
 import type { Step, StepState } from '../step';
-import { cellByCell, withHalo } from './common';
+import { cellByCell, floats, withHalo } from './common';
 
-const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }) => b.bands as Float32Array[];
 const isLight = (b: BandInfo) => b.role === 'dn' || b.role === 'reflectance';
 
 export interface MaskParams { cloud: boolean; shadow: boolean; cirrus: boolean; snow: boolean; water: boolean; growCells: number }
