@@ -12,11 +12,11 @@ import { type Scene, listScenes } from '../db/scenes';
 import { type Study, findStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { orbitFor, sameMission, sensorOfScene } from '../products/orbits';
-import { checked, idOf, isDay } from './http';
+import { checked, daySchema, idOf } from './http';
 import type { Services } from './services';
 
 const KINDS = ['radar', 'elevation', 'orbit'] as const;
-const day = yup.string().matches(/^\d{4}-\d\d-\d\d$/, '${path} must be a date such as 2025-05-02').test('real', '${path} is not a date', (v) => v == null || isDay(v)).nullable().default(null);
+const day = daySchema().nullable().default(null);
 const searchSchema = yup.object({ kind: yup.string().oneOf(['radar', 'elevation'] as const).required(), from: day, to: day, pass: yup.string().oneOf(['ascending', 'descending']).nullable().default(null), polarisation: yup.string().oneOf(['VV', 'VH', 'HH', 'HV']).nullable().default(null), anywhere: yup.boolean().default(false), next: yup.string().max(20_000).nullable().default(null) }).noUnknown();
 const fetchSchema = yup.object({ kind: yup.string().oneOf(KINDS).required(), items: yup.array(yup.object({ collection: yup.string().max(200).required(), id: yup.string().max(300).required() }).noUnknown()).min(1).max(200).required() }).noUnknown();
 

@@ -15,6 +15,9 @@ export function checked<T extends yup.AnyObject>(schema: yup.ObjectSchema<T>, va
 /** Whether a text is a day of the calendar, such as 2025-05-02 and not 2025-02-31. */
 export const isDay = (v: string): boolean => /^\d{4}-\d\d-\d\d$/.test(v) && !Number.isNaN(Date.parse(v)) && new Date(`${v}T00:00:00Z`).toISOString().slice(0, 10) === v;
 
+/** Schema of such a day. */
+export const daySchema = () => yup.string().matches(/^\d{4}-\d\d-\d\d$/, '${path} must be a date such as 2025-05-02').test('real', '${path} is not a date', (v) => v == null || isDay(v));
+
 const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 /** The id in an address, or 404 when it cannot be one. */
 export function idOf(req: Request, name = 'id'): string {

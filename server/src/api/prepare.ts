@@ -14,7 +14,7 @@ import { deleteKept, listKept, listOrbits } from '../db/products';
 import { addToLedger, touchStudy, updateStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { type PrepareState, board, leftToRun, preparation } from '../products/prepare';
-import { checked, idOf, isDay } from './http';
+import { checked, daySchema, idOf } from './http';
 import { nodeView, register, shown } from './nodes';
 import type { Services } from './services';
 
@@ -24,7 +24,7 @@ const nodeSchema = yup.object({ sceneId: yup.string().uuid().required(), step: y
 const windowSchema = yup.object({ col: yup.number().integer().min(0).required(), row: yup.number().integer().min(0).required(), width: yup.number().integer().min(1).max(2000).required(), height: yup.number().integer().min(1).max(2000).required() }).noUnknown();
 const fieldSchema = yup.object({ hash: yup.string().matches(/^[0-9a-f]{32}$/).required(), window: windowSchema.nullable().default(null) }).noUnknown();
 
-const day = yup.string().matches(/^\d{4}-\d\d-\d\d$/, '${path} must be a date such as 2025-05-02').required().test('real', '${path} is not a date', isDay);
+const day = daySchema().required();
 const overTimeSchema = yup.object({ statistic: yup.string().oneOf(TIME_STATISTICS).required(), from: day, to: day, name: yup.string().trim().min(1).max(120) }).noUnknown();
 const dayOf = (s: { acquiredAt: string | null }): string => new Date(s.acquiredAt!).toISOString().slice(0, 10);
 const TIME_WORDS: Record<TimeStatistic, string> = { mean: 'Mean', median: 'Median', min: 'Minimum', max: 'Maximum', deviation: 'Standard deviation', count: 'Count' };
