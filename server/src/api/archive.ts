@@ -1,8 +1,6 @@
 import type { Router } from 'express';
 import * as yup from 'yup';
 import { isSensorFrame } from '@hindglance/core/radar/sensor';
-import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
-import { outline } from '@hindglance/core/grid/grid';
 import { type MultiPolygon, multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import { utcText } from '@hindglance/core/radar/orbit';
 import type { Archive, ArchiveItem } from '../archive/archive';
@@ -13,6 +11,7 @@ import { type Study, findStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { orbitFor, sameMission, sensorOfScene } from '../products/orbits';
 import { checked, daySchema, idOf } from './http';
+import { footprint } from './scenes';
 import type { Services } from './services';
 
 const KINDS = ['radar', 'elevation', 'orbit'] as const;
@@ -26,7 +25,7 @@ const itemView = (i: ArchiveItem, have: boolean) => ({ id: i.id, collection: i.c
 /** Places that must be shown: the study area, else what the scenes show. */
 function areaOf(study: Study, scenes: readonly Scene[]): MultiPolygon | null {
   if (study.studyArea) return multiPolygonFrom(study.studyArea);
-  const rings = scenes.flatMap((s) => (s.detail.outline ? [s.detail.outline as [number, number][]] : s.info && !isSensorFrame(s.info.grid.crs) ? [outline(s.info.grid).map(([x, y]) => transformer(s.info!.grid.crs, LONLAT)(x, y))] : []));
+  const rings = scenes.flatMap((s) => (s.detail.outline ? [s.detail.outline as [number, number][]] : s.info && !isSensorFrame(s.info.grid.crs) ? [footprint(s.info.grid)] : []));
   return rings.length ? rings.map((r) => [r]) : null;
 }
 
