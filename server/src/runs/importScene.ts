@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { ClassInfo, ImageInfo } from '@hindglance/core/graph/image';
-import { BLOCK, fullWindow, intersect } from '@hindglance/core/grid/grid';
+import { BLOCK, type Window, fullWindow, intersect } from '@hindglance/core/grid/grid';
 import { CLASS_NODATA, type Cells, emptyCells, fillGaps } from '@hindglance/core/raster/block';
 import { FormatError } from '@hindglance/formats/errors';
 import { type OpenTiff, openTiff } from '@hindglance/formats/tiff/readTiff';
@@ -45,16 +45,8 @@ export const importScene: RunKind<ImportParams> = {
   phases: (p) => phasesOf(p).plan,
   ranges: async (phase, p) => phasesOf(p).ranges(phase),
   async work(phase, seq, p, ctx, run) {
-    const { width, height } = p.info.grid;
     return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
-      const h = Math.min(BLOCK, height - row * BLOCK), strip = { col: 0, row: row * BLOCK, width, height: h }, bands = p.info.bands.map(() => emptyCells(p.info.type, width * h));
-      for (const tile of p.tiles) {
-        const t = await fileOf(ctx.db, tile.blobId, CACHE_BYTES / p.tiles.length), here = intersect({ ...strip, col: -tile.col, row: strip.row - tile.row }, fullWindow(t));
-        if (!here) continue;
-        const first = tile.band ?? 0, cells: Cells[] = p.info.type === 'class8' ? [labelsFrom((await t.readRaw(here))[0]!, t.nodata)] : p.info.stored === 'uint16' ? (await t.readRaw(here)).map((b) => Float32Array.from(b)) : await t.read(here);
-        cells.forEach((src, b) => fillGaps(src, { ...here, col: here.col + tile.col, row: here.row + tile.row }, bands[first + b]!, strip));
-      }
-      return bands.flatMap((b, band) => cutStrip(p.info.stored === 'uint16' ? wholeNumbers(b as Float32Array) : b, row, width, h, band));
+      return assembledRow(p.info, row, p.tiles.map((tile) => ({ ...tile, open: async () => { const t = await fileOf(ctx.db, tile.blobId, CACHE_BYTES / p.tiles.length); return { size: t, read: async (w: Window): Promise<Cells[]> => (p.info.type === 'class8' ? [labelsFrom((await t.readRaw(w))[0]!, t.nodata)] : p.info.stored === 'uint16' ? (await t.readRaw(w)).map((b) => Float32Array.from(b)) : t.read(w)) }; } })));
     });
   },
   async finish(p, results, c, run) {
@@ -70,6 +62,19 @@ export const importScene: RunKind<ImportParams> = {
   },
   async discard(p, c) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); await clean(p, c); },
 };
+
+/** A part of an image: where its first cell lies in the image (may reach past it), which band its first one becomes, and how its cells are read. */
+export interface ImagePart { col: number; row: number; band?: number; open(): Promise<{ size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> }> }
+
+/** Blocks of one block row of an image that is put together of parts; where two overlap the first one with a valid cell counts. */
+export async function assembledRow(info: ImageInfo, row: number, parts: readonly ImagePart[]): Promise<StoredBlock[]> {
+  const { width, height } = info.grid, h = Math.min(BLOCK, height - row * BLOCK), strip = { col: 0, row: row * BLOCK, width, height: h }, bands = info.bands.map(() => emptyCells(info.type, width * h));
+  for (const part of parts) {
+    const { size, read } = await part.open(), here = intersect({ ...strip, col: -part.col, row: strip.row - part.row }, fullWindow(size));
+    if (here) (await read(here)).forEach((src, b) => fillGaps(src, { ...here, col: here.col + part.col, row: here.row + part.row }, bands[(part.band ?? 0) + b]!, strip));
+  }
+  return bands.flatMap((b, band) => cutStrip(info.stored === 'uint16' ? wholeNumbers(b as Float32Array) : b, row, width, h, band));
+}
 
 async function clean(p: ImportParams, c: Client): Promise<void> { for (const id of [...p.tiles.map((t) => t.blobId), ...(p.spare ?? [])]) await deleteBlob(c, id); }
 
@@ -101,7 +106,7 @@ export function classesFrom(legend: string | undefined, palette: string[] | null
 }
 
 /** Numbers back to the whole numbers they are stored as; nodata is 0. */
-export function wholeNumbers(a: Float32Array): Uint16Array {
+function wholeNumbers(a: Float32Array): Uint16Array {
   const out = new Uint16Array(a.length);
   for (let i = 0; i < a.length; i++) { const v = a[i]!; out[i] = v === v ? v : 0; }
   return out;
