@@ -27,6 +27,7 @@ export type Inspection = { form: 'raster' | 'stack' | 'zones' | 'product' | 'orb
 export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
   const source = new BlobSource(db, blob.id, blob.size);
   if (await isZip(source)) return inspectProduct(await openZip(source), { zip: true, blobs: [{ id: blob.id, path: blob.name, size: blob.size }] });
+  if (/\.zip$/i.test(blob.name)) throw new FormatError('damaged', 'This is not a zip archive: it does not begin like one', 'Fetch or copy the file again.');
   if (/\.(geo)?json$/i.test(blob.name)) return inspectZones(await source.read(0, Math.min(blob.size, MAX_VECTOR_BYTES + 1)), blob);
   const t = await openTiff(source);
   if (!t.grid) throw t.noPosition!;
