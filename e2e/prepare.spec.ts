@@ -35,8 +35,8 @@ test('the board: settings for every date and for one, what is stale, what is kep
   const [before, after] = (await looks.textContent())!.split('→').map((t) => Number(t.replace(/[^\d.]/g, ''))) as [number, number];
   expect(after).toBeGreaterThan(before * 1.5);
 
-  await page.getByRole('button', { name: 'Run 14 May' }).click();
-  await expect(page.getByRole('button', { name: '14 May is run' })).toBeVisible({ timeout: 90_000 });
+  await page.getByRole('button', { name: 'Run this date' }).click();
+  await expect(page.getByRole('button', { name: 'This date is run' })).toBeVisible({ timeout: 90_000 });
   await expect(cell('Terrain', '14 May')).toHaveAccessibleName(/done/);
   // Back again: the first result is still kept, nothing is left to run.
   await page.getByRole('button', { name: 'Undo' }).click();

@@ -5,11 +5,11 @@ import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/
 import { FILES } from './names';
 import { orbitFile, productFile } from './products';
 import { PASSES } from './mission';
-import { DEMO_DATES, helioFiles } from './optical/helio';
+import { DEMO_SCENES, type HelioScene, SCENES, helioFiles } from './optical/helio';
 import { writeWorld } from './write';
 
 // Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
-const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 4;
+const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 5;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
@@ -31,18 +31,28 @@ async function ended(run: string): Promise<void> {
 interface Upload { id: string; detail: { kind: string; acquiredAt: string | null } }
 const upload = (study: string, file: string) => call<Upload>('POST', `/studies/${study}/uploads?name=${encodeURIComponent(file)}`, new Uint8Array(readFileSync(join(folder, file))));
 
-/** The heath fire on Tolm Ridge: optical bands of three dates as they are delivered, and elevation. */
+const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+const helioTitle = (s: HelioScene): string => `HELIO2, ${Number(s.date.time.slice(8, 10))} ${MONTHS[Number(s.date.time.slice(5, 7)) - 1]} ${s.date.time.slice(0, 4)}${s.frame ? `, ${s.frame}` : ''}`;
+interface OpticalPrepare { chain: { mask: object; gaps: object; haze: object; mosaic: object }; exceptions: Record<string, object>; heldOut: string[] }
+
+/** The heath fire on Tolm Ridge: optical bands as they are delivered, some with haze, scan gaps or in two frames, and elevation; prepared to NBR. */
 async function fireStudy(): Promise<void> {
-  const study = await call<{ id: string }>('POST', '/studies', { name: 'Tolm Ridge fire', hazard: 'fire', eventAt: '2025-02-03T14:00:00Z', studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), 'utf8')) }), runs: string[] = [];
-  for (const d of DEMO_DATES) {
+  const study = await call<{ id: string }>('POST', '/studies', { name: 'Tolm Ridge fire', hazard: 'fire', eventAt: '2025-02-03T14:00:00Z', studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), 'utf8')) }), runs: string[] = [], ids = new Map<HelioScene, string>();
+  // The date that lies off by some cells stays in the folder: it must be aligned first.
+  for (const s of DEMO_SCENES.filter((x) => !x.moved)) {
     const id = randomUUID();
-    for (const f of helioFiles(d)) await call('POST', `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`, new Uint8Array(readFileSync(join(folder, 'optical', f))));
-    const u = await call<Upload>('POST', `/studies/${study.id}/folders/${id}`);
-    runs.push((await call<{ runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, kind: 'optical', name: `HELIO2, ${Number(d.time.slice(8, 10))} ${d.time.slice(5, 7) === '01' ? 'January' : 'February'} ${d.time.slice(0, 4)}` })).runId);
+    for (const f of helioFiles(s)) await call('POST', `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`, new Uint8Array(readFileSync(join(folder, 'optical', f))));
+    const u = await call<Upload>('POST', `/studies/${study.id}/folders/${id}`), made = await call<{ scene: { id: string }; runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, kind: 'optical', name: helioTitle(s) });
+    ids.set(s, made.scene.id); runs.push(made.runId);
   }
   const z = await upload(study.id, FILES.elevation);
   runs.push((await call<{ runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: z.id, kind: 'elevation', name: 'Elevation' })).runId);
   for (const r of runs) await ended(r);
+  const path = `/studies/${study.id}/prepare`, p = await call<OpticalPrepare>('GET', `${path}?family=optical`), of = (s: HelioScene) => ids.get(s)!;
+  // One setting for every date; haze and scan gaps only where they are.
+  const exceptions = { [of(SCENES.hazy)]: { haze: { on: true } }, [of(SCENES.gapped)]: { gaps: { on: true, sceneId: of(SCENES.before) } } };
+  await call('PUT', `${path}?family=optical`, { chain: p.chain, exceptions, heldOut: [] });
+  await ended((await call<{ runId: string }>('POST', `${path}/runs?family=optical`, {})).runId);
 }
 
 if ((await call<unknown[]>('GET', '/studies')).length === 0) {

@@ -1,26 +1,54 @@
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { node, sourceNode } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
+import type { NodeSpec } from '@hindglance/core/graph/node';
 import { memorySources } from '@hindglance/core/testing/support';
 import { buildGround } from './ground';
-import { DATES, HELIO_BANDS, type OpticalDate, cleanReflectance, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
-import { throughAir } from './optical/helio';
+import { HELIO_BANDS, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
+import { type HelioScene, SCENES, columnsOf, helioTruth } from './optical/helio';
 
-// Runs the optical steps on the world's dates, holds them against the clean truth, and prints what came out as JSON: for the tests and for
+// Runs the optical steps on the world's scenes, holds them against the clean truth, and prints what came out as JSON: for the tests and for
 // the tables of docs/methods.md.
-const g = buildGround(27), fine = fireSeverity(g), truth = severityOnGrid(fine), grid = opticalGrid(), w = { col: 0, row: 0, width: grid.width, height: grid.height };
-const rmse = (a: Float32Array, b: Float32Array) => { let s = 0; for (let i = 0; i < a.length; i++) s += (a[i]! - b[i]!) ** 2; return Math.sqrt(s / a.length); };
-/** One date as reflectance at the top of the atmosphere, without the rounding and noise of a product. */
-function scene(d: OpticalDate) {
-  const clean = cleanReflectance(g, d, fine), toa = clean.map((b, k) => b.map((v) => throughAir(v, k, d.air)));
-  const info: ImageInfo = { grid, type: 'float32', bands: HELIO_BANDS.map((b) => ({ name: `B${b.id}`, unit: '', role: 'reflectance', wavelengthNm: b.nm })), optical: { level: 1, sunElevationDeg: d.sunElevationDeg, sunAzimuthDeg: d.sunAzimuthDeg } };
-  return { clean, toa, read: async (...n: Parameters<typeof node>) => (await new Evaluator({ sources: memorySources({ s: { info, bands: toa } }) }).read(node(...n), 0, w)).bands as Float32Array[] };
+const g = buildGround(27), fine = fireSeverity(g), severity = severityOnGrid(fine), grid = opticalGrid(), w = { col: 0, row: 0, width: grid.width, height: grid.height }, n = grid.width * grid.height;
+type Where = (i: number) => boolean;
+const all: Where = () => true, rmse = (a: Float32Array, b: Float32Array, where: Where = all) => { let s = 0, k = 0; for (let i = 0; i < a.length; i++) { const d = a[i]! - b[i]!; if (where(i) && d === d) { s += d * d; k++; } } return Math.sqrt(s / k); };
+const bandsRmse = (a: readonly Float32Array[], b: readonly Float32Array[], where?: Where) => b.map((x, k) => rmse(a[k]!, x, where));
+/** One scene as reflectance at the top of the atmosphere, without the rounding of a product; cells outside a frame, in gaps and in clouds are nodata. */
+function scene(s: HelioScene) {
+  const t = helioTruth(g, s, fine), { from, to } = columnsOf(s), masked = (i: number) => t.gaps[i] === 1 || t.cloud[i]! > 0.02 || i % grid.width < from || i % grid.width >= to;
+  const info: ImageInfo = { grid, type: 'float32', bands: HELIO_BANDS.map((b) => ({ name: `B${b.id}`, unit: '', role: 'reflectance', wavelengthNm: b.nm })), optical: { level: 1, sunElevationDeg: s.date.sunElevationDeg, sunAzimuthDeg: s.date.sunAzimuthDeg } };
+  return { ...t, info, masked, bands: t.toa.map((b) => b.map((v, i) => (masked(i) ? NaN : v))) };
 }
+const scenes = Object.fromEntries(Object.entries(SCENES).filter(([k]) => k !== 'moved' && k !== 'old').map(([k, s]) => [k, scene(s)])) as Record<string, ReturnType<typeof scene>>;
+const evaluator = new Evaluator({ sources: memorySources(scenes) }), read = async (x: NodeSpec) => (await evaluator.read(x, 0, w)).bands as Float32Array[], src = sourceNode;
 
-const before = scene(DATES.before), after = scene(DATES.after), errors = (bands: Float32Array[]) => bands.map((b, k) => rmse(b, before.clean[k]!));
-const nbr = { formula: '(nir - swir2) / (nir + swir2)', name: 'NBR' }, a = (await before.read('optical.formula', nbr, sourceNode('s')))[0]!, b = (await after.read('optical.formula', nbr, sourceNode('s')))[0]!, cells = [0, 0, 0, 0], sums = [0, 0, 0, 0];
-truth.forEach((v, i) => { cells[v]!++; sums[v]! += a[i]! - b[i]!; });
+const { before, gapped, hazy, west, east } = scenes as Record<'before' | 'gapped' | 'hazy' | 'west' | 'east', ReturnType<typeof scene>>;
+const surface = async (method: string) => bandsRmse(await read(node('optical.surface', { method }, src('before'))), before.clean);
+const nbr = (s: NodeSpec) => node('optical.formula', { formula: '(nir - swir2) / (nir + swir2)', name: 'NBR' }, s), [a, b] = [(await read(nbr(src('before'))))[0]!, (await read(nbr(src('after'))))[0]!], cells = [0, 0, 0, 0], sums = [0, 0, 0, 0];
+severity.forEach((v, i) => { const d = a[i]! - b[i]!; if (d === d) { cells[v]!++; sums[v]! += d; } });
+
+// Haze: against the same scene without its banks, inside them and where the air is clear.
+const clear = helioTruth(g, { date: SCENES.hazy.date }, fine).toa, map = await read(node('optical.hazeMap', {}, src('hazy'))), dehazed = await read(node('optical.haze', { strength: 1 }, node('optical.hazeMap', {}, src('hazy')))), seen: Where = (i) => hazy.shadow[i]! === 0, inside: Where = (i) => seen(i) && hazy.haze[i]! > 0.02, outside: Where = (i) => seen(i) && hazy.haze[i] === 0;
+let touched = 0, free = 0, most = 0;
+for (let i = 0; i < n; i++) if (outside(i) && dehazed[1]![i] === dehazed[1]![i]) { free++; const change = Math.max(...[0, 1, 2, 3, 4, 5, 6].map((k) => Math.abs(dehazed[k]![i]! - hazy.bands[k]![i]!) / Math.max(0.02, hazy.bands[k]![i]!))); most = Math.max(most, change); if (change > 0.01) touched++; }
+const amount = map[7]!;
+let sh = 0, sa = 0, shh = 0, saa = 0, sha = 0, m = 0;
+for (let i = 0; i < n; i++) { const h = amount[i]!, t = hazy.haze[i]!; if (seen(i) && h === h && g.elevation) { m++; sh += h; sa += t; shh += h * h; saa += t * t; sha += h * t; } }
+
+// Gaps: filled from another date and from neighbours, against the clean bands under them.
+const gap: Where = (i) => gapped.gaps[i] === 1, filledBy = await read(node('optical.gaps', { masked: false }, src('gapped'), src('before'))), filledAlone = await read(node('optical.gaps', { masked: false }, src('gapped')));
+const open = (f: Float32Array[]) => { let k = 0, of = 0; for (let i = 0; i < n; i++) if (gap(i)) { of++; if (f[0]![i] !== f[0]![i]) k++; } return k / of; };
+
+// Two frames: their overlap before and after, and the whole against the clean truth as far as tone goes.
+const frame = (k: string, even: boolean) => (even ? node('optical.evenLight', {}, src(k)) : src(k)), mosaicOf = (even: boolean, between: boolean) => node('optical.mosaic', { between, anchor: 0, featherCells: 24 }, frame('west', even), frame('east', even));
+const overlap: Where = (i) => west.bands[0]![i] === west.bands[0]![i] && east.bands[0]![i] === east.bands[0]![i];
+const report = await evaluator.report(mosaicOf(true, true)), even = await read(frame('west', true)), mosaic = await read(mosaicOf(true, true)), raw = await read(mosaicOf(false, false)), even0 = helioTruth(g, { date: SCENES.west.date }, fine).toa;
+/** RMSE after the best gain and offset for the whole band: what is left is uneven. */
+const uneven = (x: Float32Array, t: Float32Array) => { let k = 0, sx = 0, st = 0, sxx = 0, sxt = 0, stt = 0; for (let i = 0; i < n; i++) { const v = x[i]!; if (v !== v) continue; k++; sx += v; st += t[i]!; sxx += v * v; sxt += v * t[i]!; stt += t[i]! ** 2; } const gain = (sxt - (sx * st) / k) / (sxx - (sx * sx) / k); return Math.sqrt(Math.max(0, (stt - (st * st) / k - gain * (sxt - (sx * st) / k)) / k)); };
 console.log(JSON.stringify({
-  errors: { before: errors(before.toa), darkObject: errors(await before.read('optical.surface', { method: 'darkObject' }, sourceNode('s'))), cost: errors(await before.read('optical.surface', { method: 'cost' }, sourceNode('s'))) },
+  errors: { before: bandsRmse(before.toa, before.clean), darkObject: await surface('darkObject'), cost: await surface('cost'), empirical: await surface('empirical') },
   severityCells: cells, meanDnbr: sums.map((s, k) => s / cells[k]!),
+  haze: { insideBefore: bandsRmse(hazy.bands, clear, inside), insideAfter: bandsRmse(dehazed, clear, inside), touchedShare: touched / free, mostTouched: most, correlation: (sha - (sh * sa) / m) / Math.sqrt((shh - (sh * sh) / m) * (saa - (sa * sa) / m)) },
+  gaps: { share: gapped.gaps.reduce((s, v) => s + v, 0) / n, byDate: bandsRmse(filledBy, gapped.toa, gap), byNeighbours: bandsRmse(filledAlone, gapped.toa, gap), leftByDate: open(filledBy), leftByNeighbours: open(filledAlone), spread: gapped.toa.map((x) => { let s = 0, q = 0, k = 0; x.forEach((v, i) => { if (gap(i)) { k++; s += v; q += v * v; } }); return Math.sqrt(q / k - (s / k) ** 2); }) },
+  mosaic: { overlap: report!.lines.map((l) => l.value), measured: { before: [0, 1, 2, 3, 4, 5, 6].map((k) => rmse(west.bands[k]!, east.bands[k]!, overlap)) }, lightBefore: west.bands.map((x, k) => uneven(x, even0[k]!)), lightAfter: even.map((x, k) => uneven(x, even0[k]!)), wholeBefore: raw.map((x, k) => uneven(x, even0[k]!)), wholeAfter: mosaic.map((x, k) => uneven(x, even0[k]!)) },
 }));

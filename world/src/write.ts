@@ -11,7 +11,7 @@ import { writeProductsApart } from './products';
 import { AFTER, BEFORE, type Pass, imageOf } from './radar';
 import { writeCatalogue } from './archive/catalogue';
 import { SEVERITY_NAMES, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
-import { DEMO_DATES, writeHelio } from './optical/helio';
+import { DEMO_SCENES, writeHelio } from './optical/helio';
 import { FILES, elevationTile } from './names';
 import { TRUTH_NAMES, truthOf } from './truth';
 import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from './vectors';
@@ -29,8 +29,9 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   }
   await writeFloat(join(folder, FILES.elevation), g.grid, [g.elevation], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
   await writeElevationTiles(folder, g);
-  for (const d of DEMO_DATES) await writeHelio(join(folder, 'optical'), g, d);
-  await writeClasses(join(folder, FILES.severity), opticalGrid(), severityOnGrid(fireSeverity(g)), SEVERITY_NAMES, { 0: '#efece4', 1: '#f2d9b8', 2: '#e09f5a', 3: '#6e1f3a' });
+  const severity = fireSeverity(g);
+  for (const s of DEMO_SCENES) await writeHelio(join(folder, 'optical'), g, s, severity);
+  await writeClasses(join(folder, FILES.severity), opticalGrid(), severityOnGrid(severity), SEVERITY_NAMES, { 0: '#efece4', 1: '#f2d9b8', 2: '#e09f5a', 3: '#6e1f3a' });
   await writeClasses(join(folder, FILES.truth), grid, truthOf(g, FACTOR, grid.width, grid.height), TRUTH_NAMES, { 0: '#efece4', 1: '#c8246f', 2: '#33498c', 3: '#2a8f84', 4: '#b9562b', 5: '#c29a1b' });
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));

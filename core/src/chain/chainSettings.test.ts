@@ -120,8 +120,8 @@ describe('nodes of all scenes', () => {
   const all = (c: RadarChain) => chainNodes(['a', 'b', 'c'].map((id) => ({ scene: scene(id), settings: c, elevation })));
   test('across dates takes every scene in order, and each its own place among them', () => {
     const n = all(withStep('acrossDates', { on: true, windowCells: 5 })), b = n.get('b')!;
-    expect(b.power).toMatchObject({ step: 'radar.acrossDates', params: { index: 1, windowCells: 5 } });
-    expect(b.power.inputs).toEqual(['a', 'b', 'c'].map((id) => n.get(id)!.cells.find((c) => c.step === 'terrain')!.output));
+    expect(b.result).toMatchObject({ step: 'radar.acrossDates', params: { index: 1, windowCells: 5 } });
+    expect(b.result.inputs).toEqual(['a', 'b', 'c'].map((id) => n.get(id)!.cells.find((c) => c.step === 'terrain')!.output));
   });
   test('a date alone cannot be smoothed by others', () => {
     const n = chainNodes([{ scene: scene('a'), settings: withStep('acrossDates', { on: true }), elevation }]).get('a')!, cell = n.cells.find((c) => c.step === 'acrossDates')!;
@@ -129,8 +129,8 @@ describe('nodes of all scenes', () => {
   });
   test('decibels are for the result; what is compared stays power', () => {
     const n = all(withStep('decibel', { on: true })).get('a')!;
-    expect(n.cells.at(-1)!.output).toEqual(node('radar.decibel', {}, n.power));
-    expect(n.power.step).toBe('radar.terrain');
+    expect(n.cells.at(-1)!.output).toEqual(node('radar.decibel', {}, n.result));
+    expect(n.result.step).toBe('radar.terrain');
   });
   test('one scene that is refused leaves the others alone', () => {
     const n = chainNodes([{ scene: scene('a'), settings: chain, elevation: null }, { scene: scene('b'), settings: chain, elevation }]);

@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { type ChainCell, type ChainResult, type Exceptions, checkedExceptions, settingsOf } from './family';
 import { InputError } from '../errors';
 import { node, onGrid, sourceNode } from '../change/setup';
 import type { ImageInfo } from '../graph/image';
@@ -23,10 +24,9 @@ export interface RadarChain {
   acrossDates: { on: boolean; windowCells: number };
   decibel: { on: boolean };
 }
-export type ChainExceptions = Record<string, { [S in ChainStep]?: Partial<RadarChain[S]> }>;
 
 const on = yup.boolean().required(), size = yup.number().oneOf([3, 5, 7, 9, 11]).required(), outside = yup.string().oneOf(['nodata', 'ellipsoid'] as const).required();
-const gridSchema = yup.object({
+export const gridSchema = yup.object({
   crs: yup.object({ code: yup.string().max(60).required(), proj4: yup.string().max(500).required(), name: yup.string().max(120) }).noUnknown().required(),
   transform: yup.array(yup.number().required()).length(6).required(), width: yup.number().integer().min(1).max(400_000).required(), height: yup.number().integer().min(1).max(400_000).required(),
 }).noUnknown().required();
@@ -40,18 +40,9 @@ const shapes = {
 };
 export const radarChainSchema = yup.object(Object.fromEntries(Object.entries(shapes).map(([k, v]) => [k, v.noUnknown().required()]))).noUnknown() as unknown as yup.ObjectSchema<RadarChain>;
 
-/** Checks exceptions by laying each over the chain. @throws InputError naming scene and field */
-export function checkExceptions(chain: RadarChain, exceptions: unknown): ChainExceptions {
-  if (typeof exceptions !== 'object' || exceptions === null || Array.isArray(exceptions)) throw new InputError('Exceptions must be given by scene', 'exceptions');
-  for (const [scene, e] of Object.entries(exceptions as ChainExceptions)) {
-    for (const k of Object.keys(e ?? {})) if (!(CHAIN_STEPS as readonly string[]).includes(k)) throw new InputError(`There is no step called "${k}"`, `exceptions.${scene}`);
-    try { radarChainSchema.validateSync(settingsFor(chain, exceptions as ChainExceptions, scene), { strict: true }); } catch (x) { throw new InputError((x as Error).message, `exceptions.${scene}`); }
-    // All dates must come to lie on one grid.
-    if (e?.terrain && 'grid' in e.terrain) throw new InputError('One date cannot have a grid of its own', `exceptions.${scene}.terrain.grid`);
-  }
-  return exceptions as ChainExceptions;
-}
-export const settingsFor = (chain: RadarChain, exceptions: ChainExceptions, sceneId: string): RadarChain => Object.fromEntries(CHAIN_STEPS.map((s) => [s, { ...chain[s], ...exceptions[sceneId]?.[s] }])) as unknown as RadarChain;
+/** @throws InputError naming scene and field */
+export const checkExceptions = (chain: RadarChain, exceptions: unknown): Exceptions => checkedExceptions(CHAIN_STEPS, radarChainSchema, chain, exceptions, { terrain: { field: 'grid', why: 'One date cannot have a grid of its own' } });
+export const settingsFor = (chain: RadarChain, exceptions: Exceptions, sceneId: string): RadarChain => settingsOf(CHAIN_STEPS, chain, exceptions, sceneId);
 
 /** Settings that suit mapping floods: beta nought flattened by terrain, as it lies on the map in the images' own cell size. */
 export function floodChain(grid: Grid, facts: { elevationId: string | null; looks: number; rangeLooks: number; azimuthLooks: number }): RadarChain {
@@ -71,12 +62,9 @@ export function ellipsoidalNode(imageId: string, info: ImageInfo): NodeSpec {
   return vertical === 'ellipsoid' ? sourceNode(imageId) : node('terrain.ellipsoidal', {}, sourceNode(imageId));
 }
 
-/** One cell of the board: what a step gives for a scene, and what it was given. Skipped steps hand on. */
-export interface ChainCell { step: ChainStep; skipped: boolean; input: NodeSpec; output: NodeSpec; warnings: string[] }
-
 /** The nodes of a scene up to Terrain, in order. */
-export function sceneNodes(s: ChainScene, c: RadarChain, elevation: Elevation | null): ChainCell[] {
-  const cells: ChainCell[] = [];
+export function sceneNodes(s: ChainScene, c: RadarChain, elevation: Elevation | null): ChainCell<ChainStep>[] {
+  const cells: ChainCell<ChainStep>[] = [];
   let at = sourceNode(s.imageId);
   const add = (step: ChainStep, output: NodeSpec | null, warnings: string[] = []) => { cells.push({ step, skipped: output === null, input: at, output: output ?? at, warnings }); at = output ?? at; };
   const on = (step: ChainStep) => (c[step] as { on: boolean }).on;
@@ -102,24 +90,24 @@ export function sceneNodes(s: ChainScene, c: RadarChain, elevation: Elevation | 
 }
 
 /** All scenes' cells to the end; Across dates takes every scene's Terrain result in the order given. */
-export function chainNodes(scenes: readonly { scene: ChainScene; settings: RadarChain; elevation: Elevation | null }[]): Map<string, { cells: ChainCell[]; power: NodeSpec; error: InputError | null }> {
-  const out = new Map<string, { cells: ChainCell[]; power: NodeSpec; error: InputError | null }>();
+export function chainNodes(scenes: readonly { scene: ChainScene; settings: RadarChain; elevation: Elevation | null }[]): Map<string, ChainResult<ChainStep>> {
+  const out = new Map<string, ChainResult<ChainStep>>();
   for (const { scene, settings, elevation } of scenes) {
-    try { const cells = sceneNodes(scene, settings, elevation); out.set(scene.id, { cells, power: cells.at(-1)!.output, error: null }); } catch (e) {
+    try { const cells = sceneNodes(scene, settings, elevation); out.set(scene.id, { cells, result: cells.at(-1)!.output, error: null }); } catch (e) {
       if (!(e instanceof InputError)) throw e;
       // The steps before the one that refuses can still be looked at.
       const cells = sceneNodes(scene, { ...settings, flatten: { ...settings.flatten, on: false } }, elevation);
-      out.set(scene.id, { cells, power: cells.at(-1)!.output, error: e });
+      out.set(scene.id, { cells, result: cells.at(-1)!.output, error: e, failedAt: 'flatten' });
     }
   }
-  const together = scenes.filter((s) => s.settings.acrossDates.on && out.get(s.scene.id)!.error === null), inputs = together.map((s) => out.get(s.scene.id)!.power);
+  const together = scenes.filter((s) => s.settings.acrossDates.on && out.get(s.scene.id)!.error === null), inputs = together.map((s) => out.get(s.scene.id)!.result);
   for (const { scene, settings } of scenes) {
-    const r = out.get(scene.id)!, last = r.power, k = together.findIndex((s) => s.scene.id === scene.id);
+    const r = out.get(scene.id)!, last = r.result, k = together.findIndex((s) => s.scene.id === scene.id);
     const joint = settings.acrossDates.on && k >= 0 && inputs.length > 1 ? node('radar.acrossDates', { index: k, windowCells: settings.acrossDates.windowCells }, ...inputs) : null;
     r.cells.push({ step: 'acrossDates', skipped: joint === null, input: last, output: joint ?? last, warnings: settings.acrossDates.on && !joint ? ['Across dates needs two dates or more.'] : [] });
-    r.power = joint ?? last;
-    const db = settings.decibel.on ? node('radar.decibel', {}, r.power) : null;
-    r.cells.push({ step: 'decibel', skipped: db === null, input: r.power, output: db ?? r.power, warnings: [] });
+    r.result = joint ?? last;
+    const db = settings.decibel.on ? node('radar.decibel', {}, r.result) : null;
+    r.cells.push({ step: 'decibel', skipped: db === null, input: r.result, output: db ?? r.result, warnings: [] });
   }
   return out;
 }

@@ -4,7 +4,7 @@ import { type Block, crop, emptyCells } from '../raster/block';
 import type { ProductLuts } from '../radar/luts';
 import type { ImageInfo } from './image';
 import { type NodeSpec, nodeHash, walk } from './node';
-import type { Asker, Step, StepContext, StepState } from './step';
+import type { Asker, Step, StepContext, StepReport, StepState } from './step';
 import { stepOf, versionOf } from './registry';
 
 /** Where cells that are not computed come from. */
@@ -107,10 +107,17 @@ export class Evaluator {
     const info = await this.info(n);
     const ctx = { params: checkedParams(step, n.params), level, base, inputs: base.map((b) => atLevel(b, level)), output: atLevel(info, level), preview: this.options.preview ?? false, state: undefined, ...(step.needsLuts ? { luts: await this.luts(n) } : {}) };
     if (!step.gather) return ctx;
-    if (!ctx.preview) return { ...ctx, state: await this.state(n, step, hash, ctx) };
-    if (!step.overview) return ctx;
-    const top = levelCount(base[0]!.grid.width, base[0]!.grid.height) - 1;
+    if (!step.overview) return ctx.preview ? ctx : { ...ctx, state: await this.state(n, step, hash, ctx) };
+    const top = overviewLevel(base[0]!);
     return { ...ctx, state: await this.state(n, step, hash, { ...ctx, level: top, inputs: base.map((b) => atLevel(b, top)), output: atLevel(info, top) }) };
+  }
+
+  /** What the step of a node found; null when it has nothing to tell. */
+  async report(n: NodeSpec): Promise<StepReport | null> {
+    const step = n.step === 'source' ? null : stepOf(n.step);
+    if (!step?.report) return null;
+    const ctx = await this.context(n, nodeHash(n, versionOf), 0);
+    return step.gather && !ctx.state ? null : step.report(ctx);
   }
 
   /** Tables of the stored image at the end of a node's first inputs. */
@@ -169,12 +176,15 @@ export class Evaluator {
 /** Nodes under a node, it included, whose step looks at the whole image; inputs before what is made of them. */
 export function gatheringNodes(n: NodeSpec): NodeSpec[] {
   const found = new Map<string, NodeSpec>();
-  walk(n, (x) => { if (x.step !== 'source' && stepOf(x.step).gather) found.set(nodeHash(x, versionOf), x); });
+  walk(n, (x) => { if (x.step !== 'source' && stepOf(x.step).gather && !stepOf(x.step).overview) found.set(nodeHash(x, versionOf), x); });
   return [...found.values()];
 }
 
 /** Strips of whole block rows, from the top. */
 export const stripsOf = (i: ImageInfo): Window[] => Array.from({ length: Math.ceil(i.grid.height / BLOCK) }, (_v, k) => ({ col: 0, row: k * BLOCK, width: i.grid.width, height: Math.min(BLOCK, i.grid.height - k * BLOCK) }));
+/** First level whose sides are 1024 cells or fewer: where facts are gathered that an overview shows as well. */
+const OVERVIEW_CELLS = 1024;
+export function overviewLevel(i: ImageInfo): number { let l = 0; while (l < levelCount(i.grid.width, i.grid.height) - 1 && Math.max(sizeAt(i, l).width, sizeAt(i, l).height) > OVERVIEW_CELLS) l++; return l; }
 const stripKey = (key: string, k: number) => `${key}/strip/${k}`;
 export const atLevel = (i: ImageInfo, level: number): ImageInfo => (level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) });
 const sizeAt = (i: ImageInfo, level: number) => { const g = levelGrid(i.grid, level); return { width: g.width, height: g.height }; };

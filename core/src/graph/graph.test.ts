@@ -96,8 +96,8 @@ describe('block by block equals whole image, for every step', () => {
     }
     // The steps of the radar chain need a product; core/src/radar/chain.test.ts has them.
     const chain = ['orbit', 'calibrate', 'looks', 'mean', 'median', 'gammaMap', 'flatten', 'terrain', 'acrossDates', 'power', 'overTime'].map((k) => `radar.${k}`);
-    // Those of optical scenes need digital numbers; core/src/optical/optical.test.ts has them.
-    const optical = ['optical.reflectance', 'optical.formula', 'optical.mask', 'optical.surface'];
+    // Those of optical scenes need digital numbers; the tests in core/src/optical and core/src/chain have them.
+    const optical = ['reflectance', 'formula', 'indices', 'mask', 'gaps', 'hazeMap', 'haze', 'hazeLevels', 'surface', 'evenLight', 'mosaic'].map((k) => `optical.${k}`);
     expect([...kinds, ...chain, ...optical].sort()).toEqual(['source', ...STEPS.map((s) => s.kind)].sort());
   });
   test('classes hold what the layers and masks say, cell by cell', async () => {

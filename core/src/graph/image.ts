@@ -2,7 +2,7 @@ import type { Grid } from '../grid/grid';
 import type { SensorModel } from '../radar/sensor';
 
 /** What the numbers of a band are; decides which steps may take it. */
-export type BandRole = 'amplitude' | 'dn' | 'quality' | 'power' | 'decibel' | 'change' | 'elevation' | 'slope' | 'reflectance' | 'mask' | 'angle' | 'hidden' | 'value' | 'classes';
+export type BandRole = 'amplitude' | 'dn' | 'quality' | 'power' | 'decibel' | 'change' | 'elevation' | 'slope' | 'reflectance' | 'mask' | 'angle' | 'hidden' | 'haze' | 'value' | 'classes';
 
 /** What heights are counted from: the WGS 84 ellipsoid, or the sea level of a geoid model. */
 export type VerticalDatum = 'ellipsoid' | 'egm96' | 'egm2008';

@@ -8,7 +8,10 @@ import { differenceStep, logRatioStep, classesStep } from './steps/change';
 import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
 import { minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
-import { formulaStep, reflectanceStep } from './steps/optical';
+import { formulaStep, indicesStep, reflectanceStep } from './steps/optical';
+import { gapsStep } from './steps/gaps';
+import { hazeLevelsStep, hazeMapStep, hazeStep } from './steps/haze';
+import { evenLightStep, mosaicStep } from './steps/mosaic';
 import { opticalMaskStep, surfaceStep } from './steps/surface';
 import { ellipsoidalStep } from './steps/ellipsoidal';
 
@@ -17,7 +20,7 @@ export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
   seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep, ellipsoidalStep,
   orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
-  reflectanceStep, formulaStep, opticalMaskStep, surfaceStep,
+  reflectanceStep, formulaStep, indicesStep, opticalMaskStep, gapsStep, hazeMapStep, hazeStep, hazeLevelsStep, surfaceStep, evenLightStep, mosaicStep,
 ] as unknown as Step[];
 
 const byKind = new Map(STEPS.map((s) => [s.kind, s]));

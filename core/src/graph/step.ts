@@ -31,6 +31,9 @@ export interface Asker {
 /** What a step gathers from the whole image before it computes: numbers, strings and typed arrays, so that it can be stored. */
 export type StepState = Record<string, number | string | Uint8Array | Uint32Array | Float64Array>;
 
+/** What a step found in an image, for the log: figures by name, and what follows from them. */
+export interface StepReport { lines: { name: string; value: string }[]; warnings: string[] }
+
 export interface Step<P extends object = Record<string, unknown>, S extends StepState = StepState> {
   readonly kind: string;
   /** Raised whenever the same parameters give other cells than before. */
@@ -42,7 +45,7 @@ export interface Step<P extends object = Record<string, unknown>, S extends Step
   readonly needsLuts?: boolean;
   /** Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do not fit, with the reason */
   describe(inputs: readonly ImageInfo[], params: P): ImageInfo;
-  /** A preview gathers from the coarsest overview, so that all its tiles share the same facts; without it a preview has no state. */
+  /** Gathers from an overview of a thousand cells a side or less, in previews and in full runs alike, so that both take the same facts. Without it a preview has no state. */
   readonly overview?: boolean;
   /**
    * Facts of the whole image, found strip by strip (rows of whole blocks, so that several workers can share them) and merged in
@@ -52,6 +55,8 @@ export interface Step<P extends object = Record<string, unknown>, S extends Step
     strip(ask: Asker, strip: Window, ctx: StepContext<P, S>): Promise<StepState>;
     merge(parts: readonly StepState[], ctx: StepContext<P, S>): S;
   };
+  /** What was found, for people to read; null when there is nothing to tell. Takes what `gather` gave. */
+  report?(ctx: StepContext<P, S>): StepReport | null;
   /** Which windows of the inputs one output window needs. May reach past the image: cells there are nodata. */
   reach(window: Window, ctx: StepContext<P, S>): InputRequest[];
   /** Pure. Writes every cell of `out`. */

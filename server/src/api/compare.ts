@@ -19,8 +19,8 @@ import { findTally } from '../db/nodes';
 import { type Scene, listScenes, listZones } from '../db/scenes';
 import { type Study, findStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
-import { settingsFor } from '@hindglance/core/chain/radarChain';
-import { type Preparation, isProduct, preparation } from '../products/prepare';
+import type { RadarChain } from '@hindglance/core/chain/radarChain';
+import { type Preparation, chainOfScene, comparableNode, preparations, settingsAt } from '../products/prepare';
 import type { HistogramResult } from '../preview/service';
 import type { ZonePolygons } from '../runs/mapPhases';
 import { checked, idOf } from './http';
@@ -41,12 +41,12 @@ interface Comparison { study: Study; before: Side; after: Side; elevation: (Scen
 const storedPower = (s: { imageId: string; info: ImageInfo }): NodeSpec => (s.info.bands.some((b) => b.role === 'decibel') ? node('radar.power', {}, sourceNode(s.imageId)) : sourceNode(s.imageId));
 
 /** Equivalent looks of what the chain gives: measured on the kept result where there is one, else those of the product times the looks it takes. */
-async function preparedLooks(c: Client, chain: Preparation | null): Promise<Map<string, number>> {
+async function preparedLooks(c: Client, chain: Preparation | undefined): Promise<Map<string, number>> {
   const out = new Map<string, number>();
   if (!chain) return out;
-  const nodes = [...chain.nodes].map(([id, n]) => ({ id, hash: nodeHash(n.power, versionOf) })), kept = await findKept(c, nodes.map((n) => n.hash));
+  const nodes = [...chain.nodes].map(([id, n]) => ({ id, hash: nodeHash(n.result, versionOf) })), kept = await findKept(c, nodes.map((n) => n.hash));
   for (const { id, hash } of nodes) {
-    const image = kept.get(hash), measured = image ? (await findImage(c, image))?.looks?.find((v) => v !== null) : null, s = chain.products.find((x) => x.id === id)!, looks = settingsFor(chain.state.chain, chain.state.exceptions, id).looks, own = s.looks?.find((v) => v !== null) ?? null;
+    const image = kept.get(hash), measured = image ? (await findImage(c, image))?.looks?.find((v) => v !== null) : null, s = chain.scenes.find((x) => x.id === id)!, { looks } = settingsAt(chain, id) as unknown as RadarChain, own = s.looks?.find((v) => v !== null) ?? null;
     if (measured != null) out.set(id, measured); else if (own !== null) out.set(id, own * (looks.on ? looks.rangeLooks * looks.azimuthLooks : 1));
   }
   return out;
@@ -62,16 +62,14 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
     if (!s.imageId || !s.info) throw new AppError(409, 'notReady', `${s.name} is still being imported`, field);
     return s as Scene & { info: ImageInfo; imageId: string };
   };
-  const chain = scenes.some(isProduct) ? await db.withClient((c) => preparation(c, studyId)) : null;
+  const chains = await db.withClient((c) => preparations(c, studyId));
   const side = async (id: string, field: string): Promise<Side> => {
-    const s = ready(id, field);
-    if (!s.info.sensor) { const n = storedPower(s); return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: null }; }
-    const n = chain?.nodes.get(s.id);
-    if (!n) throw new AppError(409, 'heldOut', `${s.name} is held out of the chain`, field, 'Take it back in under Prepare.');
-    if (n.error) throw new AppError(409, 'notPrepared', `${s.name}: ${n.error.message}`, field, n.error.hint);
-    if (!chain!.state.chain.terrain.on) throw new AppError(409, 'notPrepared', `${s.name} lies in sensor geometry`, field, 'Switch Terrain on under Prepare.');
-    const o = chain!.orbits.get(s.id), c = settingsFor(chain!.state.chain, chain!.state.exceptions, s.id);
-    return { ...s, node: n.power, info: await new Evaluator({ sources }).info(n.power), prepared: { chain: c, orbit: o && c.orbit.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } };
+    const s = ready(id, field), chain = chainOfScene(chains, id);
+    if (!chain) { const n = storedPower(s); return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: null }; }
+    try {
+      const n = comparableNode(chain, id), o = chain.orbits.get(id), c = settingsAt(chain, id);
+      return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: { chain: c, orbit: o && c.orbit?.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } };
+    } catch (e) { if (e instanceof InputError) throw new AppError(409, 'notPrepared', `${s.name}: ${e.message}`, field, e.hint); throw e; }
   };
   const [before, after] = await Promise.all([side(b.beforeId, 'beforeId'), side(b.afterId, 'afterId')]);
   if (before.id === after.id) throw new AppError(422, 'invalid', 'Before and after are the same scene', 'afterId', 'Pick two scenes on the time strip.');
@@ -101,17 +99,14 @@ export function compareRoutes(api: Router, s: Services): void {
 
   /** What each radar scene is compared as: a calibrated image as it is, a product as its chain makes it. */
   api.get('/studies/:id/compare/sides', async (req, res) => {
-    const studyId = idOf(req), { scenes, chain } = await db.withClient(async (c) => { const all = await listScenes(c, studyId); return { scenes: all, chain: all.some(isProduct) ? await preparation(c, studyId) : null }; });
-    const sides = [], looksOf = await db.withClient((c) => preparedLooks(c, chain));
-    for (const x of scenes.filter((y) => y.kind === 'radar' && y.imageId && y.info)) {
-      if (!x.info!.sensor) { const n = storedPower(x as Ready), info = await new Evaluator({ sources: s.sources }).info(n); sides.push({ sceneId: x.id, node: n, hash: nodeHash(n, versionOf), info, looks: x.looks?.find((v) => v !== null) ?? null, problem: null }); continue; }
-      const n = chain?.nodes.get(x.id);
+    const studyId = idOf(req), { scenes, chains } = await db.withClient(async (c) => ({ scenes: await listScenes(c, studyId), chains: await preparations(c, studyId) }));
+    const sides = [], looksOf = await db.withClient((c) => preparedLooks(c, chains.find((x) => x.family === 'radar'))), evaluator = new Evaluator({ sources: s.sources });
+    for (const x of scenes.filter((y) => (y.kind === 'radar' || y.kind === 'optical' || y.kind === 'other') && y.imageId && y.info)) {
+      const chain = chainOfScene(chains, x.id);
       try {
-        if (!n) throw new InputError('held out of the chain');
-        if (n.error) throw n.error;
-        if (!chain!.state.chain.terrain.on) throw new InputError('lies in sensor geometry: Terrain is skipped');
-        sides.push({ sceneId: x.id, node: n.power, hash: nodeHash(n.power, versionOf), info: await new Evaluator({ sources: s.sources }).info(n.power), looks: looksOf.get(x.id) ?? null, problem: null });
-      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, node: null, hash: null, info: null, looks: null, problem: e.message }); }
+        const n = chain ? comparableNode(chain, x.id) : storedPower(x as Ready);
+        sides.push({ sceneId: x.id, family: chain?.family ?? null, node: n, hash: nodeHash(n, versionOf), info: await evaluator.info(n), looks: looksOf.get(x.id) ?? x.looks?.find((v) => v !== null) ?? null, problem: null });
+      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, family: chain?.family ?? null, node: null, hash: null, info: null, looks: null, problem: e.message }); }
     }
     res.json(sides);
   });

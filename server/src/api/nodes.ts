@@ -1,4 +1,6 @@
 import type { Router } from 'express';
+import * as yup from 'yup';
+import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { nodeHash, type NodeSpec } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
@@ -11,8 +13,10 @@ import { type NodeRow, findNode, saveNode } from '../db/nodes';
 import { findScene } from '../db/scenes';
 import { AppError, notFound } from '../errors';
 import { preparation } from '../products/prepare';
-import { idOf } from './http';
+import { checked, idOf } from './http';
 import type { Services } from './services';
+
+const valuesSchema = yup.object({ hashes: yup.array(yup.string().matches(/^[0-9a-f]{32}$/).required()).min(1).max(8).required(), place: yup.array(yup.number().required()).length(2).required(), sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]).default(1) }).noUnknown();
 
 /** A node as the page gets it: its address, and what it needs to draw it. */
 export interface NodeView { hash: string; info: NodeRow['info']; levels: number; block: number }
@@ -41,7 +45,7 @@ export async function sceneNode(s: Services, sceneId: string, onMap = false): Pr
   if (!scene) throw notFound('scene');
   if (!scene.imageId || !scene.info) throw new AppError(409, 'notReady', `${scene.name} is still being imported`, 'scene');
   if (isSensorFrame(scene.info.grid.crs) && onMap) {
-    const n = (await s.db.withClient((c) => preparation(c, scene.studyId))).nodes.get(sceneId), row = n && !n.error ? await register(s, n.power) : null;
+    const n = (await s.db.withClient((c) => preparation(c, scene.studyId, 'radar'))).nodes.get(sceneId), row = n && !n.error ? await register(s, n.result) : null;
     if (!row || isSensorFrame(row.info.grid.crs)) throw new AppError(409, 'notPrepared', `${scene.name} does not lie on the map`, 'scene', 'See Prepare.');
     return register(s, shown(row.spec, row.info));
   }
@@ -59,6 +63,18 @@ export function nodeRoutes(api: Router, s: Services): void {
     const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
     if (!m) throw notFound('change map');
     res.json(nodeView(await register(s, sourceNode(m.imageId))));
+  });
+
+  /** What nodes show at one place, band by band. */
+  api.post('/nodes/values', async (req, res) => {
+    const b = checked(valuesSchema, req.body, 'body'), out = [];
+    for (const hash of b.hashes) {
+      const n = known.get(hash) ?? (await db.withClient((c) => findNode(c, hash)));
+      if (!n) throw notFound('image');
+      const values = isSensorFrame(n.info.grid.crs) ? null : (await previews.values({ node: n.spec, places: [transformer(LONLAT, n.info.grid.crs)(b.place[0]!, b.place[1]!)], sizeCells: b.sizeCells }))[0]!;
+      out.push({ hash, bands: n.info.bands.map((x, k) => ({ name: x.name, nm: x.wavelengthNm ?? null, unit: x.unit, value: values?.[k] ?? null })) });
+    }
+    res.json(out);
   });
 
   /** Cells of a tile: little-endian float32 (NaN = nodata) or uint8 labels (255 = nodata), band after band, cut to the image. */

@@ -1,6 +1,7 @@
 import { Piscina } from 'piscina';
 import { AppError, type ErrorBody } from '../errors';
-import type { FieldResult, FieldTask, HistogramResult, HistogramTask, TileResult, TileTask, ValuesResult, ValuesTask } from './service';
+import type { StepReport } from '@hindglance/core/graph/step';
+import type { FieldResult, FieldTask, HistogramResult, HistogramTask, ReportTask, TileResult, TileTask, ValuesResult, ValuesTask } from './service';
 
 /** Threads that compute previews. Tasks of closed requests leave the queue. */
 export class PreviewPool {
@@ -16,7 +17,9 @@ export class PreviewPool {
 
   values(t: Omit<ValuesTask, 'kind'>): Promise<ValuesResult> { return this.run({ kind: 'values', ...t }) as Promise<ValuesResult>; }
 
-  private async run(task: TileTask | HistogramTask | FieldTask | ValuesTask, signal?: AbortSignal): Promise<unknown> {
+  report(t: Omit<ReportTask, 'kind'>): Promise<StepReport | null> { return this.run({ kind: 'report', ...t }) as Promise<StepReport | null>; }
+
+  private async run(task: TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask, signal?: AbortSignal): Promise<unknown> {
     const r = (await this.pool.run(task, signal ? { signal } : {})) as { value?: unknown; error?: { status: number; body: ErrorBody } };
     if (r.error) throw new AppError(r.error.status, r.error.body.code, r.error.body.message, r.error.body.field, r.error.body.hint);
     return r.value;

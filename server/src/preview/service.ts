@@ -1,6 +1,7 @@
 import { InputError } from '@hindglance/core/errors';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import type { BandRole, ImageInfo } from '@hindglance/core/graph/image';
+import type { StepReport } from '@hindglance/core/graph/step';
 import type { NodeSpec } from '@hindglance/core/graph/node';
 import { BLOCK, type Window, blockWindows, intersect, levelGrid, toCell } from '@hindglance/core/grid/grid';
 import { CLASS_NODATA, type Cells } from '@hindglance/core/raster/block';
@@ -12,13 +13,14 @@ import { StoredSources } from '../eval/sources';
 
 export interface TileTask { kind: 'tile'; node: NodeSpec; level: number; row: number; col: number; bands: number[] | null }
 export interface HistogramTask { kind: 'histograms'; node: NodeSpec; ranges: [number, number][]; bins: number; maxCells: number }
-export interface FieldTask { kind: 'field'; node: NodeSpec; window: Window | null }
+export interface FieldTask { kind: 'field'; node: NodeSpec; window: Window | null; band: number }
 /** Figures of a field: the mean of power in dB where the band is in decibels, else of the values; looks are mean²/variance of power. */
 export interface FieldResult { cells: number; mean: number; deviation: number; looks: number | null; unit: string; histogram: Histogram; sampled: boolean }
 /** Places in the coordinates of the node's grid; the value of each is the mean of size x size cells around it. */
 export interface ValuesTask { kind: 'values'; node: NodeSpec; places: [number, number][]; sizeCells: number }
 /** By place: by band the mean (of power, given in decibels, where the band is power or decibels), or the label of classes; null where there is none. */
 export type ValuesResult = (number | null)[][];
+export interface ReportTask { kind: 'report'; node: NodeSpec }
 export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
 export interface HistogramResult { histograms: Histogram[]; cells: number; cellsOfImage: number }
 
@@ -57,6 +59,9 @@ export class PreviewService {
     return { histograms: out, cells, cellsOfImage: info.grid.width * info.grid.height };
   }
 
+  /** What the step of a node found; null when it has nothing to tell. */
+  report(t: ReportTask): Promise<StepReport | null> { return this.evaluator.report(t.node); }
+
   async values(t: ValuesTask): Promise<ValuesResult> {
     const info = await this.evaluator.info(t.node), half = (t.sizeCells - 1) / 2;
     return Promise.all(t.places.map(async ([x, y]) => {
@@ -67,13 +72,13 @@ export class PreviewService {
     }));
   }
 
-  /** A field of the first band at full resolution; without a window a sample of whole blocks from all over the image. */
+  /** A field of one band at full resolution; without a window a sample of whole blocks from all over the image. */
   async field(t: FieldTask): Promise<FieldResult> {
-    const info = await this.evaluator.info(t.node), band = info.bands[0]!, decibel = band.role === 'decibel', all = [...blockWindows(info.grid)];
+    const info = await this.evaluator.info(t.node), band = info.bands[t.band]!, decibel = band.role === 'decibel', all = [...blockWindows(info.grid)];
     const window = t.window ? intersect(t.window, { col: 0, row: 0, width: info.grid.width, height: info.grid.height }) : null;
     if (t.window && !window) throw new InputError('The field lies outside the image', 'window');
     const some = window ? [window] : spread(all, 6), parts: Float32Array[] = [];
-    for (const w of some) parts.push((await this.evaluator.read(t.node, 0, w)).bands[0] as Float32Array);
+    for (const w of some) parts.push((await this.evaluator.read(t.node, 0, w)).bands[t.band] as Float32Array);
     let n = 0, sum = 0, squares = 0, low = Infinity, high = -Infinity, dbSum = 0, dbSquares = 0;
     for (const p of parts) for (let i = 0; i < p.length; i++) {
       const v = p[i]!;

@@ -10,7 +10,7 @@ import { RangeDoppler, isSensorFrame } from '@hindglance/core/radar/sensor';
 import type { Services } from '../api/services';
 import { type Scene, listScenes } from '../db/scenes';
 import { AppError, notFound } from '../errors';
-import { isProduct, preparation } from './prepare';
+import { chainOfScene, preparations } from './prepare';
 
 /** Values of one scene: by place, by band. `key` is the same for the same band of all dates. */
 export interface SceneValues { sceneId: string; name: string; kind: string; acquiredAt: string | null; bands: { key: string; name: string; unit: string; role: BandInfo['role']; nm?: number }[]; classes: ClassInfo[] | null; values: (number | null)[][]; problem: string | null }
@@ -19,15 +19,16 @@ type Place = readonly [lon: number, lat: number];
 
 /** What every scene of a study shows at places: products as their chain makes them, all else as it is stored. */
 export async function valuesAt(s: Services, studyId: string, places: readonly Place[], sizeCells: number): Promise<PlaceValues> {
-  const { scenes, chain } = await s.db.withClient(async (c) => { const all = await listScenes(c, studyId); return { scenes: all.filter((x) => x.imageId && x.info), chain: all.some(isProduct) ? await preparation(c, studyId) : null }; });
+  const { scenes, chains } = await s.db.withClient(async (c) => ({ scenes: (await listScenes(c, studyId)).filter((x) => x.imageId && x.info), chains: await preparations(c, studyId) }));
   const read = (node: NodeSpec, info: ImageInfo) => { const t = transformer(LONLAT, info.grid.crs); return s.previews.values({ node, places: places.map(([x, y]) => t(x, y)), sizeCells }); };
   const one = async (x: Scene): Promise<SceneValues> => {
     const base = { sceneId: x.id, name: x.name, kind: x.kind, acquiredAt: x.acquiredAt }, none = (problem: string): SceneValues => ({ ...base, bands: [], classes: null, values: places.map(() => []), problem });
     try {
-      const prepared = x.info!.sensor ? chain?.nodes.get(x.id) : null;
-      if (x.info!.sensor && !prepared) return none('held out of the chain');
-      if (prepared?.error) return none(prepared.error.message);
-      const numbers = x.info!.bands.some((b) => b.role === 'dn' && b.gain), node = prepared ? prepared.power : numbers ? specNode('optical.reflectance', {}, sourceNode(x.imageId!)) : sourceNode(x.imageId!), info = prepared || numbers ? await new Evaluator({ sources: s.sources }).info(node) : x.info!;
+      const chain = chainOfScene(chains, x.id), prepared = chain?.nodes.get(x.id), radar = chain?.family === 'radar', numbers = !prepared && x.info!.bands.some((b) => b.role === 'dn' && b.gain);
+      if (radar && !prepared) return none('held out of the chain');
+      if (prepared?.error && radar) return none(prepared.error.message);
+      // Optical dates that the chain cannot finish, or that are held out, still show what they can.
+      const node = prepared && !prepared.error ? prepared.result : numbers ? specNode('optical.reflectance', {}, sourceNode(x.imageId!)) : sourceNode(x.imageId!), info = node.step === 'source' ? x.info! : await new Evaluator({ sources: s.sources }).info(node);
       if (isSensorFrame(info.grid.crs)) return none('lies in sensor geometry');
       return { ...base, bands: info.bands.map((b) => ({ key: b.polarisation ?? b.name, name: b.name, unit: b.role === 'power' ? 'dB' : b.unit, role: b.role, ...(b.wavelengthNm ? { nm: b.wavelengthNm } : {}) })), classes: info.classes ?? null, values: await read(node, info), problem: null };
     } catch (e) { if (e instanceof InputError || e instanceof AppError) return none(e.message); throw e; }

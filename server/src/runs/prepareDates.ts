@@ -20,13 +20,13 @@ export interface PrepareParams { items: PrepareItem[] }
 const RANGE_CELLS = 1e6;
 
 /** Items of one step do not wait for each other: they share their phases. Groups follow one another, so that a later one may read what an earlier one gave. */
-export function groupsOf<T extends { step: string }>(items: readonly T[]): T[][] {
-  const out: T[][] = [];
-  for (const i of items) if (out.at(-1)?.[0]!.step === i.step) out.at(-1)!.push(i); else out.push([i]);
+export function groupsOf<T extends { step: string; info: { grid: { width: number; height: number } } }>(items: readonly T[]): T[][] {
+  const out: T[][] = [], kind = (i: T) => `${i.step} ${i.info.grid.width} ${i.info.grid.height}`;
+  for (const i of items) if (out.length && kind(out.at(-1)![0]!) === kind(i)) out.at(-1)!.push(i); else out.push([i]);
   return out;
 }
 interface Group { first: number; items: PrepareItem[]; phases: ReturnType<typeof imagePhases>[] }
-/** All results lie on one study grid, so all images of a group have the same phases. */
+/** Images of a group are of one size, so that they have the same phases. */
 function layout(p: PrepareParams): Group[] {
   let first = 0;
   return groupsOf(p.items).map((items) => { const at = first, name = items.length === 1 ? `${items[0]!.sceneName}: ${items[0]!.step}` : `${items.length} dates: ${items[0]!.step}`, phases = items.map((i, k) => imagePhases(i.info, i.imageId, at, name, RANGE_CELLS, k)); first += phases[0]!.plan.length; return { first: at, items, phases }; });

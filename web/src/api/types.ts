@@ -1,4 +1,4 @@
-import type { RadarChain } from '@hindglance/core/chain/radarChain';
+import type { Chain, Family } from '@hindglance/core/chain/family';
 import type { ChangeSetup } from '@hindglance/core/change/setup';
 import type { NodeSpec } from '@hindglance/core/graph/node';
 import type { BandInfo, ImageInfo } from '@hindglance/core/graph/image';
@@ -16,7 +16,7 @@ export interface Scene {
 }
 export interface Upload { id: string; name: string; size: number; detail: { groups?: { cellM: number; bands: string[] }[]; product?: string; form: 'raster' | 'stack' | 'zones' | 'product' | 'orbit'; name?: string; mission?: string; pass?: string; mode?: string; start?: string; polarisations?: { name: string; bytes: number }[]; lines?: number; samples?: number; warnings?: string[]; orbitKind?: string; scenes?: string[]; kind: string | null; acquiredAt: string | null; bands: BandInfo[]; missing: string[]; width: number; height: number; sampleType: string; nameFields: string[]; nameField: string | null; zones: number } }
 /** What a radar scene is compared as. */
-export interface Side { sceneId: string; node: NodeSpec | null; hash: string | null; info: ImageInfo | null; looks: number | null; problem: string | null }
+export interface Side { sceneId: string; family: Family | null; node: NodeSpec | null; hash: string | null; info: ImageInfo | null; looks: number | null; problem: string | null }
 export interface ZoneLayer { id: string; name: string; fileName: string; nameField: string; features: { features: { properties: Record<string, unknown>; geometry: object }[] } }
 export interface NodeView { hash: string; info: ImageInfo; levels: number; block: number }
 export interface CompareNodes { before: NodeView; after: NodeView; stack: NodeView; gated: NodeView; classes: NodeView; warnings: string[] }
@@ -25,7 +25,7 @@ export interface Run { id: string; studyId: string | null; kind: string; title: 
 export interface TallyRow { zone: string | null; label: number; name: string; color: string; cells: number; areaM2: number; sharePercent: number }
 export interface SceneRecord { name: string; file: string; sha256: string; acquiredAt: string | null; band?: string }
 export interface Provenance { study: string; event: string | null; program: string; writtenAt: string; nodeHash: string; before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null; grid: string; setup: ChangeSetup; prepared?: { before: PreparedSide | null; after: PreparedSide | null } }
-export interface PreparedSide { chain: RadarChain; orbit: { file: string; sha256: string; kind: string } | null }
+export interface PreparedSide { chain: Chain; orbit: { file: string; sha256: string; kind: string } | null }
 export interface MadeFile { id: string; name: string; size: number; format: string }
 export interface ChangeMap { id: string; studyId: string; name: string; nodeHash: string; setup: ChangeSetup; provenance: Provenance; tally: TallyData; patchCount: number; createdAt: string; info: ImageInfo; rows: TallyRow[]; files: MadeFile[] }
 export interface LedgerEntry { id: number; at: string; what: string; detail: Record<string, unknown> }

@@ -15,17 +15,18 @@ export function Mark({ size = 26 }: { size?: number }) {
 
 const STAGES = [['scenes', 'Scenes'], ['prepare', 'Prepare'], ['compare', 'Compare'], ['tally', 'Tally'], ['report', 'Report']] as const;
 
-/** Rows of the board, asked for only where there are products. */
-const useBoard = (id: string, products: boolean) => useQuery({ queryKey: keys.prepare(id), queryFn: () => api<{ rows: { ready: boolean; cells: { state: string }[] }[] }>('GET', `/studies/${id}/prepare`), enabled: products }).data?.rows ?? [];
+interface BoardState { rows: { ready: boolean; cells: { state: string }[] }[] }
+/** Rows of the board of a family, asked for only where there are scenes for it. */
+const useBoard = (id: string, family: 'radar' | 'optical', there: boolean) => useQuery({ queryKey: [...keys.prepare(id), family], queryFn: () => api<BoardState>('GET', `/studies/${id}/prepare?family=${family}`), enabled: there }).data?.rows ?? [];
 
 /** How far each stage has come, 0–1, and what it still needs. */
 function useProgress(id: string): Record<string, { share: number; needs: string }> {
   const scenes = useScenes(id).data ?? [], maps = useChangeMaps(id).data ?? [], study = useStudy(id).data;
-  const radar = scenes.filter((s) => s.kind === 'radar' && s.imageId).length, products = scenes.some((s) => s.detail.form === 'product' && s.imageId), rows = useBoard(id, products), inside = rows.filter((r) => r.cells.some((c) => c.state !== 'held')), run = inside.filter((r) => r.ready).length;
+  const dates = scenes.filter((s) => s.acquiredAt && s.imageId && s.info?.type === 'float32').length, products = scenes.some((s) => s.info?.sensor && s.imageId), bands = scenes.some((s) => s.info?.optical && s.imageId), rows = [...useBoard(id, 'radar', products), ...useBoard(id, 'optical', bands)], inside = rows.filter((r) => r.cells.some((c) => c.state !== 'held')), run = inside.filter((r) => r.ready).length, raw = products || bands;
   return {
-    scenes: { share: Math.min(1, radar / 2), needs: radar >= 2 ? 'Two dates are there' : 'Needs a radar scene from before and one from after' },
-    prepare: { share: products ? (inside.length ? run / inside.length : 0) : radar ? 1 : 0, needs: !products ? (radar ? 'The scenes are calibrated and on the map already' : 'Needs radar scenes') : run === inside.length ? 'Every date is prepared' : `${run} of ${inside.length} dates are prepared` },
-    compare: { share: maps.length ? 1 : radar < 2 ? 0 : study?.compare?.setup ? 0.5 : 0.15, needs: maps.length ? 'A change map is written' : radar < 2 ? 'Needs two dates' : 'Needs a change map' },
+    scenes: { share: Math.min(1, dates / 2), needs: dates >= 2 ? 'Two dates are there' : 'Needs a scene from before and one from after' },
+    prepare: { share: raw ? (inside.length ? run / inside.length : 0) : dates ? 1 : 0, needs: !raw ? (dates ? 'The scenes are calibrated and on the map already' : 'Needs scenes') : run === inside.length ? 'Every date is prepared' : `${run} of ${inside.length} dates are prepared` },
+    compare: { share: maps.length ? 1 : dates < 2 ? 0 : study?.compare?.setup ? 0.5 : 0.15, needs: maps.length ? 'A change map is written' : dates < 2 ? 'Needs two dates' : 'Needs a change map' },
     tally: { share: maps.length ? 1 : 0, needs: maps.length ? 'Areas are counted' : 'Needs a change map' },
     report: { share: maps.some((m) => m.files.length) ? 1 : 0, needs: maps.length ? 'Make the files' : 'Needs a change map' },
   };

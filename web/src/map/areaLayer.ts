@@ -1,5 +1,6 @@
 import Feature from 'ol/Feature';
 import GeoJSON from 'ol/format/GeoJSON';
+import { fromExtent } from 'ol/geom/Polygon';
 import VectorLayer from 'ol/layer/Vector';
 import VectorSource from 'ol/source/Vector';
 import { Stroke, Style } from 'ol/style';
@@ -10,5 +11,8 @@ import { projectionOf } from './projection';
 export function outlineLayer(geometries: object[], crs: Crs, dashed = true): VectorLayer {
   const format = new GeoJSON({ dataProjection: 'EPSG:4326', featureProjection: projectionOf(crs) });
   const features = geometries.map((g) => new Feature(format.readGeometry(g) ?? undefined));
-  return new VectorLayer({ source: new VectorSource({ features }), style: [new Style({ stroke: new Stroke({ color: 'rgba(18,24,26,.55)', width: 3 }) }), new Style({ stroke: new Stroke({ color: '#ffffff', width: 1.2, lineDash: dashed ? [6, 4] : undefined }) })] });
+  return rimLayer(features, dashed);
 }
+const rimLayer = (features: Feature[], dashed: boolean): VectorLayer => new VectorLayer({ source: new VectorSource({ features }), style: [new Style({ stroke: new Stroke({ color: 'rgba(18,24,26,.55)', width: 3 }) }), new Style({ stroke: new Stroke({ color: '#ffffff', width: 1.2, lineDash: dashed ? [6, 4] : undefined }) })] });
+/** A box in the map's own coordinates. */
+export const boxLayer = (box: [number, number, number, number]): VectorLayer => rimLayer([new Feature(fromExtent(box))], false);

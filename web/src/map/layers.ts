@@ -8,6 +8,7 @@ import type { ClassRule, Condition, Layer } from '@hindglance/core/change/rules'
 import { CLASS_NODATA } from '@hindglance/core/raster/block';
 import { NodeCells } from './nodeCells';
 import { projectionOf } from './projection';
+import type { Ramp } from './ramps';
 
 /** Stands for nodata on the graphics card, which has no dependable NaN. Far below every decibel value and elevation. */
 export const EMPTY = -9999;
@@ -57,19 +58,28 @@ export interface Stretch { lo: number; hi: number }
 
 const scaled = (band: number, k = ''): unknown[] => ['clamp', ['/', ['-', ['band', band], ['var', `lo${k}`]], ['-', ['var', `hi${k}`], ['var', `lo${k}`]]], 0, 1];
 
+/** Scaled and bent: gamma over 1 brightens the dark end. */
+const bent = (band: number, k: string): unknown[] => ['^', scaled(band, k), ['/', 1, ['var', 'gamma']]];
+
 /** One band in grey; nodata is transparent. */
 export function greyLayer(source: DataTile, s: Stretch, band = 1): WebGLTileLayer {
   return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', isEmpty(band), ['color', 0, 0, 0, 0], ['array', scaled(band), scaled(band), scaled(band), 1]] } as unknown as Style });
 }
 
-/** Three bands as red, green and blue. */
-export function rgbLayer(source: DataTile, bands: [number, number, number], s: [Stretch, Stretch, Stretch]): WebGLTileLayer {
-  return new WebGLTileLayer({ source, style: { variables: Object.fromEntries(s.flatMap((x, i) => [[`lo${i}`, x.lo], [`hi${i}`, x.hi]])), color: ['case', ['any', ...bands.map(isEmpty)], ['color', 0, 0, 0, 0], ['array', scaled(bands[0], '0'), scaled(bands[1], '1'), scaled(bands[2], '2'), 1]] } as unknown as Style });
+/** One band on a ramp. */
+export function rampLayer(source: DataTile, s: Stretch, ramp: Ramp, band = 1, gamma = 1): WebGLTileLayer {
+  const n = ramp.stops.length - 1;
+  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi, gamma }, color: ['case', isEmpty(band), ['color', 0, 0, 0, 0], ['interpolate', ['linear'], bent(band, ''), ...ramp.stops.flatMap((c, k) => [k / n, c])]] } as unknown as Style });
 }
 
-/** Elevation and other values on a quiet ramp of even lightness. */
-export function rampLayer(source: DataTile, s: Stretch): WebGLTileLayer {
-  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', isEmpty(1), ['color', 0, 0, 0, 0], ['interpolate', ['linear'], scaled(1), 0, '#1c3d3a', 0.25, '#3f6b56', 0.5, '#8a9a6a', 0.75, '#c9b78d', 1, '#f3eee2']] } as unknown as Style });
+/** One band in flat colours between break points. */
+export function breaksLayer(source: DataTile, at: readonly number[], colours: readonly string[], band = 1): WebGLTileLayer {
+  return new WebGLTileLayer({ source, style: { color: ['case', isEmpty(band), ['color', 0, 0, 0, 0], ...at.flatMap((v, k) => [['<', ['band', band], v], ['color', ...rgb(colours[k]!), 1]]), ['color', ...rgb(colours[at.length]!), 1]] } as unknown as Style });
+}
+
+/** Three bands as red, green and blue. */
+export function rgbLayer(source: DataTile, bands: [number, number, number], s: [Stretch, Stretch, Stretch], gamma = 1): WebGLTileLayer {
+  return new WebGLTileLayer({ source, style: { variables: { gamma, ...Object.fromEntries(s.flatMap((x, i) => [[`lo${i}`, x.lo], [`hi${i}`, x.hi]])) }, color: ['case', ['any', ...bands.map(isEmpty)], ['color', 0, 0, 0, 0], ['array', bent(bands[0], '0'), bent(bands[1], '1'), bent(bands[2], '2'), 1]] } as unknown as Style });
 }
 
 /**

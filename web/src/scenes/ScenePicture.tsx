@@ -12,6 +12,7 @@ import { MapPane } from '../map/MapPane';
 import { NodeCells } from '../map/nodeCells';
 import { type Mark, pinLayer } from '../map/pinLayer';
 import { projectionOf } from '../map/projection';
+import { rampById } from '../map/ramps';
 import { useDraw } from '../map/useDraw';
 import type { Place } from '../pins/values';
 import { useUi } from '../state/ui';
@@ -26,7 +27,7 @@ export function ScenePicture({ scene, node, display, study, drawing, marks, onDr
   const [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null), sensor = scene.info!.sensor;
   const picture = useMemo(() => {
     const s = display.bands.map((b) => stretchOf(scene, b, display.stretch)) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>];
-    return scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s) : scene.kind === 'elevation' ? rampLayer(source, s[0]) : greyLayer(source, s[0], display.bands[0] + 1);
+    return scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s) : scene.kind === 'elevation' ? rampLayer(source, s[0], rampById('height')) : greyLayer(source, s[0], display.bands[0] + 1);
   }, [scene, source, node, display]);
   const rd = useMemo(() => (frame && sensor ? new RangeDoppler(sensor) : null), [frame, sensor]);
   const layers = useMemo(() => {

@@ -1,4 +1,4 @@
-import { CHAIN_STEPS } from '@hindglance/core/chain/radarChain';
+import { familyOfChain, STEPS_OF } from '../prepare/chainState';
 import type { Condition } from '@hindglance/core/change/rules';
 import type { ChangeMap, SceneRecord } from '../api/types';
 import { dayYear, number, time } from '../lib/format';
@@ -15,7 +15,7 @@ export function Inputs({ map }: { map: ChangeMap }) {
   const limits = [p.studyAreaSha256 && l.studyArea ? 'inside study area' : null, `seen on both dates, ${l.seenMarginCells} cells in`, l.maxSlopeDeg !== null ? `slope ≤ ${number(l.maxSlopeDeg, 1)}°` : null, l.minPatchCells !== null ? `patch ≥ ${l.minPatchCells} cells, ${l.neighbours}-neighbour` : null].filter(Boolean).join(' · ');
   const filter = s.speckle.filter === 'none' ? 'no speckle filter' : `${s.speckle.filter === 'lee' ? `Lee ${s.speckle.windowCells} × ${s.speckle.windowCells}` : 'refined Lee 7 × 7'}, ${number(s.speckle.looks, 1)} looks`;
   const sides = [['before', p.prepared?.before], ['after', p.prepared?.after]] as const, alike = JSON.stringify(p.prepared?.before?.chain) === JSON.stringify(p.prepared?.after?.chain);
-  const prepared = sides.flatMap(([name, x]) => (x && !(alike && name === 'after') ? [<div key={name}>{!alike && <b className="font-medium">{name}: </b>}{CHAIN_STEPS.filter((k) => x.chain[k].on).map((k) => `${STEP_WORDS[k].name.toLowerCase()} ${settingText(x, k)}`).join(' · ')}</div>] : []));
+  const prepared = sides.flatMap(([name, x]) => (x && !(alike && name === 'after') ? [<div key={name}>{!alike && <b className="font-medium">{name}: </b>}{STEPS_OF[familyOfChain(x.chain)].filter((k) => x.chain[k]!.on).map((k) => `${STEP_WORDS[familyOfChain(x.chain)][k]!.name.toLowerCase()} ${settingText(familyOfChain(x.chain), x.chain, k)}`).join(' · ')}</div>] : []));
   const rows: [string, ReactNode][] = [
     ['Before', scene(p.before)], ['After', scene(p.after)], ...(p.elevation ? [['Elevation', scene(p.elevation)] as [string, ReactNode]] : []), ...(p.zones ? [['Zones', <>{p.zones.name} <span className="block truncate font-mono text-[11px] text-soft" title={`${p.zones.file}\nSHA-256 ${p.zones.sha256}`}>{p.zones.sha256.slice(0, 8)}… {p.zones.file}</span></>] as [string, ReactNode]] : []),
     ...(prepared.length ? [['Prepared', <>{prepared}{sides.map(([name, x]) => x && <div key={`o${name}`} className="truncate font-mono text-[11px] text-soft" title={x.orbit ? `${x.orbit.file}\nSHA-256 ${x.orbit.sha256}` : undefined}>{name}: {x.orbit ? `${x.orbit.kind} orbit ${x.orbit.sha256.slice(0, 8)}…` : 'own orbit'}</div>)}</>] as [string, ReactNode]] : []),

@@ -145,6 +145,8 @@ export function Labelled({ label, children, hint, error }: { label: string; chil
     </div>
   );
 }
+/** A setting on one line: its name on the left, its control on the right. */
+export const Row = ({ label, children }: { label: ReactNode; children: ReactNode }) => <div className="mb-2 flex min-h-8 items-center justify-between gap-3"><span>{label}</span>{children}</div>;
 export const inputStyle = 'h-8 w-full rounded-field border border-line bg-white px-2.5 outline-offset-0';
 
 export function Bar({ share, label }: { share: number; label: string }) {

@@ -53,16 +53,25 @@ export const DATES = {
   old: { time: '2019-01-22T13:12:09Z', sunElevationDeg: 56.3, sunAzimuthDeg: 62.4, seed: 190, vigour: 1.04, fire: false, air: 0.02 },
   before: { time: '2025-01-22T13:12:31Z', sunElevationDeg: 56.1, sunAzimuthDeg: 62.1, seed: 250, vigour: 1, fire: false, air: 0 },
   after: { time: '2025-02-15T13:12:27Z', sunElevationDeg: 50.7, sunAzimuthDeg: 57.8, seed: 252, vigour: 0.93, fire: true, air: 0.03 },
+  /** The scan mirror has failed. */
+  gapped: { time: '2025-01-06T13:12:24Z', sunElevationDeg: 58.4, sunAzimuthDeg: 65.7, seed: 253, vigour: 1.02, fire: false, air: 0.01 },
+  /** Haze banks, and clouds with their shadows. */
+  hazy: { time: '2024-12-21T13:12:18Z', sunElevationDeg: 59.2, sunAzimuthDeg: 68.3, seed: 246, vigour: 0.99, fire: false, air: 0.01 },
+  /** Lies 1.7 cells off, and is turned by 0.05°. */
+  moved: { time: '2024-11-19T13:12:20Z', sunElevationDeg: 58.6, sunAzimuthDeg: 66.0, seed: 249, vigour: 0.95, fire: false, air: 0.02 },
+  /** Two neighbouring frames whose tones differ. */
+  framed: { time: '2025-03-11T13:12:22Z', sunElevationDeg: 43.9, sunAzimuthDeg: 51.6, seed: 255, vigour: 0.88, fire: true, air: 0.01 },
 } satisfies Record<string, OpticalDate>;
 
-/** Clean surface reflectance on the optical grid, a band after the other: what a perfect correction would give. */
-export function cleanReflectance(g: Ground, d: OpticalDate, severity: Uint8Array): Float32Array[] {
+/** Clean surface reflectance on the optical grid, a band after the other: what a perfect correction would give. `moved`: which 10 m cell a cell shows in place of its own. */
+export function cleanReflectance(g: Ground, d: OpticalDate, severity: Uint8Array, moved?: (c: number, r: number) => [number, number]): Float32Array[] {
   const grid = opticalGrid(), out = HELIO_BANDS.map(() => new Float32Array(grid.width * grid.height)), share = 1 / (PER * PER);
   for (let r = 0; r < grid.height * PER; r++) for (let c = 0; c < grid.width * PER; c++) {
-    const i = r * WIDTH + c, o = Math.floor(r / PER) * grid.width + Math.floor(c / PER), cover = g.cover[i]!, x = c / 100, y = r / 100, s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
+    const [sc, sr] = moved ? moved(c, r) : [c, r], i = sr * WIDTH + sc, o = Math.floor(r / PER) * grid.width + Math.floor(c / PER), cover = g.cover[i]!, x = sc / 100, y = sr / 100, s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
     const green = cover === COVER.crop || cover === COVER.pasture || cover === COVER.heath || cover === COVER.wood || cover === COVER.reed;
     // Fields and patches differ: some are riper, some stand in better soil.
-    const own = cover === COVER.crop ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) : 0.25 * fractal(x * 1.7, y * 1.7, 3, 60), light = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61), burn = d.fire ? BURNED[severity[i]!]! : 0;
+    // Crops go their own way from date to date.
+    const own = cover === COVER.crop ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) + 0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5) : 0.25 * fractal(x * 1.7, y * 1.7, 3, 60), light = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61), burn = d.fire ? BURNED[severity[i]!]! : 0;
     for (let b = 0; b < 7; b++) {
       let v = s[b]! * (cover === COVER.water ? 1 : light);
       if (green) v *= 1 + (b === 4 ? 0.35 * own : b >= 5 ? -0.3 * own : b === 3 ? -0.45 * own : -0.15 * own) + (b === 4 ? d.vigour - 1 : 0.5 * (1 - d.vigour));

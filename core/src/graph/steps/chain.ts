@@ -254,18 +254,20 @@ export const powerStep: Step<Record<string, never>> = {
   compute([a], out, ctx) { ctx.base[0]!.bands.forEach((b, i) => { if (b.role === 'decibel') fromDecibel(floats(a!)[i]!, floats(out)[i]!); else out.bands[i]!.set(a!.bands[i]!); }); },
 };
 
-export const overTimeStep: Step<{ statistic: TimeStatistic }> = {
-  kind: 'radar.overTime', version: 1, title: 'Over time', help: 'One statistic of several dates, cell by cell.', inputs: { min: 2, max: 200 },
-  params: yup.object({ statistic: yup.string().oneOf(TIME_STATISTICS).required() }).noUnknown() as yup.ObjectSchema<{ statistic: TimeStatistic }>,
+export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> = {
+  kind: 'radar.overTime', version: 2, title: 'Over time', help: 'One statistic of several dates, cell by cell.', inputs: { min: 2, max: 200 },
+  params: yup.object({ statistic: yup.string().oneOf(TIME_STATISTICS).required(), percent: yup.number().min(0).max(100).optional() }).noUnknown() as yup.ObjectSchema<{ statistic: TimeStatistic; percent?: number }>,
   describe(inputs, p) {
     requireOneGrid('Over time', inputs);
     const first = inputs[0]!;
     inputs.forEach((i) => { if (i.bands.length !== first.bands.length || i.bands.some((b, k) => b.role !== first.bands[k]!.role || b.polarisation !== first.bands[k]!.polarisation)) throw new InputError('The dates have different bands', 'inputs'); });
-    return { ...first, bands: first.bands.filter((b) => b.role !== 'hidden').map((b): BandInfo => ({ ...b, name: `${b.name} ${p.statistic}`, ...(p.statistic === 'count' ? { role: 'value', unit: 'dates' } : p.statistic === 'deviation' ? { role: 'value' } : {}) })) };
+    return { ...first, bands: first.bands.filter(overTimeBand).map((b): BandInfo => ({ ...b, name: `${b.name} ${p.statistic}${p.statistic === 'percentile' ? ` ${p.percent ?? 50}` : ''}`, ...(p.statistic === 'count' ? { role: 'value', unit: 'dates' } : p.statistic === 'deviation' ? { role: 'value' } : {}) })) };
   },
   reach: cellByCell,
   compute(blocks, out, ctx) {
     let k = 0;
-    ctx.base[0]!.bands.forEach((b, i) => { if (b.role !== 'hidden') overTime(blocks.map((x) => floats(x)[i]!), ctx.params.statistic, floats(out)[k++]!); });
+    ctx.base[0]!.bands.forEach((b, i) => { if (overTimeBand(b)) overTime(blocks.map((x) => floats(x)[i]!), ctx.params.statistic, floats(out)[k++]!, ctx.params.percent); });
   },
 };
+/** Bands of which a statistic over dates says something: no bits, no masks. */
+const overTimeBand = (b: BandInfo): boolean => b.role !== 'hidden' && b.role !== 'quality' && b.role !== 'mask' && b.role !== 'haze';

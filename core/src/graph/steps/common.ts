@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
 import { type Window, grow, sameGrid } from '../../grid/grid';
-import type { BandRole, ImageInfo } from '../image';
+import type { BandInfo, BandRole, ImageInfo } from '../image';
 import type { InputRequest, StepContext } from '../step';
 
 export const finite = () => yup.number().required().test('finite', '${path} must be a finite number', (v) => Number.isFinite(v));
@@ -28,3 +28,11 @@ export function requireRole(title: string, input: ImageInfo, roles: readonly Ban
 
 /** Bands of a block of real-valued cells. */
 export const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }): Float32Array[] => b.bands as Float32Array[];
+
+/** Bands of light: digital numbers or reflectance. */
+export const isLight = (b: BandInfo): boolean => b.role === 'dn' || b.role === 'reflectance';
+
+/** The window of an output out of cells that have a halo around it. @param W width of the cells with the halo */
+export function cutHalo(src: Float32Array, W: number, halo: number, w: Window, out: Float32Array): void {
+  for (let r = 0; r < w.height; r++) { const i = (r + halo) * W + halo; out.set(src.subarray(i, i + w.width), r * w.width); }
+}

@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
-import { parseFormula, evaluateFormula, type Formula } from '../../formula/formula';
+import { FormulaError, parseFormula, evaluateFormula, type Formula } from '../../formula/formula';
 import { colourOf } from '../../optical/wavelengths';
 import type { BandInfo, ImageInfo } from '../image';
 import type { Step } from '../step';
@@ -53,5 +53,24 @@ export const formulaStep: Step<{ formula: string; name: string }> = {
   compute([a], out, ctx) {
     const names = formulaNames(ctx.base[0]!), f: Formula = parseFormula(ctx.params.formula, [...names.keys()]);
     evaluateFormula(f, (n) => floats(a!)[names.get(n)!]!, out.window.width * out.window.height, floats(out)[0]!);
+  },
+};
+
+export interface Output { name: string; formula: string }
+/** Indices and formulas as bands of their own, beside those they are made of or alone. */
+export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
+  kind: 'optical.indices', version: 1, title: 'Indices', help: 'Indices, or formulas in ordinary arithmetic over band names, as bands of their own.', inputs: { min: 1, max: 1 },
+  params: yup.object({ outputs: yup.array(yup.object({ name: yup.string().trim().min(1).max(60).required(), formula: yup.string().max(2000).required() }).noUnknown().required()).min(1).max(24).required(), keep: yup.boolean().required() }).noUnknown(),
+  describe([a], p) {
+    const twice = p.outputs.find((o, k) => p.outputs.some((x, j) => j < k && x.name === o.name) || (p.keep && a!.bands.some((b) => b.name === o.name)));
+    if (twice) throw new InputError(`There are two bands called ${twice.name}`, 'outputs', 'Give one of them another name.');
+    const made = p.outputs.map((o) => { try { return formulaStep.describe([a!], o).bands[0]!; } catch (e) { if (e instanceof FormulaError) throw new FormulaError(`${o.name}: ${e.message}`, e.at, e.length, e.hint); if (e instanceof InputError) throw new InputError(`${o.name}: ${e.message}`, e.field, e.hint); throw e; } });
+    return { ...a!, bands: [...(p.keep ? a!.bands : []), ...made] };
+  },
+  reach: cellByCell,
+  compute([a], out, ctx) {
+    const first = ctx.params.keep ? ctx.base[0]!.bands.length : 0, names = formulaNames(ctx.base[0]!), n = out.window.width * out.window.height;
+    for (let k = 0; k < first; k++) floats(out)[k]!.set(floats(a!)[k]!);
+    ctx.params.outputs.forEach((o, k) => evaluateFormula(parseFormula(o.formula, [...names.keys()]), (name) => floats(a!)[names.get(name)!]!, n, floats(out)[first + k]!));
   },
 };

@@ -1,12 +1,16 @@
 import * as yup from 'yup';
 import { transformer } from '../../geodesy/crs';
 import { type Grid, type Window, cellSize, levelCount, levelGrid, toCell, toMap } from '../../grid/grid';
-import { bilinear, nearest } from '../../raster/resample';
+import { RESAMPLING, type Resampling } from '../../radar/terrain';
+import { bilinear, cubic, nearest } from '../../raster/resample';
+import type { BandInfo } from '../image';
 import { CLASS_NODATA } from '../../raster/block';
 import type { Step, StepContext } from '../step';
 import { InputError } from '../../errors';
 
-interface WarpParams { grid: Grid; kernel: 'nearest' | 'bilinear' }
+interface WarpParams { grid: Grid; kernel: Resampling }
+/** Bands of codes and bits: of which a mean means nothing. */
+const coded = (b: BandInfo): boolean => b.role === 'quality' || b.role === 'mask' || b.role === 'hidden' || b.role === 'classes';
 
 /** Lattice spacing in output cells; positions between are interpolated, which keeps projections out of the inner loop. */
 const LATTICE = 32;
@@ -16,8 +20,8 @@ const LATTICE = 32;
  * what they cover and not samples.
  */
 export const warpStep: Step<WarpParams> = {
-  kind: 'grid.warp', version: 2, title: 'Onto the grid', help: 'Puts an image on another grid: bilinear for values, nearest for classes.', inputs: { min: 1, max: 1 },
-  params: yup.object({ grid: yup.mixed<Grid>().required(), kernel: yup.string().oneOf(['nearest', 'bilinear'] as const).required() }).noUnknown() as yup.ObjectSchema<WarpParams>,
+  kind: 'grid.warp', version: 3, title: 'Onto the grid', help: 'Puts an image on another grid: bilinear or cubic for values, nearest for classes, masks and bits.', inputs: { min: 1, max: 1 },
+  params: yup.object({ grid: yup.mixed<Grid>().required(), kernel: yup.string().oneOf(RESAMPLING).required() }).noUnknown() as yup.ObjectSchema<WarpParams>,
   describe([a], p) {
     if (a!.type === 'class8' && p.kernel !== 'nearest') throw new InputError('Classes can only be moved by nearest neighbour', 'kernel');
     transformer(p.grid.crs, a!.grid.crs);
@@ -50,7 +54,8 @@ export const warpStep: Step<WarpParams> = {
       }
     }
     out.bands.forEach((dst, b) => {
-      if (ctx.params.kernel === 'bilinear') bilinear(a!.bands[b] as Float32Array, from.width, from.height, xs, ys, dst as Float32Array);
+      const kernel = coded(ctx.base[0]!.bands[b]!) ? 'nearest' : ctx.params.kernel;
+      if (kernel !== 'nearest') (kernel === 'cubic' ? cubic : bilinear)(a!.bands[b] as Float32Array, from.width, from.height, xs, ys, dst as Float32Array);
       else nearest(a!.bands[b]!, from.width, from.height, xs, ys, dst);
     });
   },
