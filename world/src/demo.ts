@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { emptySetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
+import type { ImageInfo } from '@hindglance/core/graph/image';
+import { emptySetup, emptyValueSetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
 import { FILES } from './names';
 import { orbitFile, productFile } from './products';
 import { PASSES } from './mission';
@@ -53,6 +54,9 @@ async function fireStudy(): Promise<void> {
   const exceptions = { [of(SCENES.hazy)]: { haze: { on: true } }, [of(SCENES.gapped)]: { gaps: { on: true, sceneId: of(SCENES.before) } } };
   await call('PUT', `${path}?family=optical`, { chain: p.chain, exceptions, heldOut: [] });
   await ended((await call<{ runId: string }>('POST', `${path}/runs?family=optical`, {})).runId);
+  const pair = { beforeId: of(SCENES.before), afterId: of(SCENES.after) }, side = (await call<{ sceneId: string; info: ImageInfo }[]>('GET', `/studies/${study.id}/compare/sides`)).find((x) => x.sceneId === pair.beforeId)!, setup = emptyValueSetup(side.info.bands, { hazard: 'fire', hasStudyArea: true });
+  await call('PATCH', `/studies/${study.id}`, { compare: { ...pair, setup } });
+  await ended((await call<{ runId: string }>('POST', `/studies/${study.id}/change-maps`, { ...pair, setup, name: 'Burn severity, breaks as published' })).runId);
 }
 
 if ((await call<unknown[]>('GET', '/studies')).length === 0) {

@@ -22,9 +22,13 @@ test('a fire begins with NBR and NDVI on native cells; the proposal is a valid c
 test('steps in their order; each takes what the last one gave', () => {
   const r = all([scene('a'), scene('b', '2025-02-15')]), cells = r.get('a')!.cells;
   expect(cells.map((c) => c.step)).toEqual([...OPTICAL_STEPS]);
-  expect(steps(r, 'a')).toEqual({ mask: 'optical.mask', gaps: 'skipped', reflectance: 'optical.reflectance', haze: 'skipped', surface: 'optical.surface', mosaic: 'skipped', grid: 'optical.surface', indices: 'optical.indices' });
+  expect(steps(r, 'a')).toEqual({ mask: 'optical.mask', gaps: 'skipped', reflectance: 'optical.reflectance', haze: 'skipped', surface: 'optical.mask', mosaic: 'skipped', grid: 'optical.mask', indices: 'optical.indices' });
   for (let k = 1; k < cells.length; k++) expect(cells[k]!.input).toBe(cells[k - 1]!.output);
   expect(r.get('a')!.result.step).toBe('optical.indices');
+});
+test('water leaves after Surface, which needs its darkness; at once where there is no Surface', () => {
+  const [on, off] = [all([scene('a')]), all([scene('a')], { surface: { ...chain.surface, on: false } })].map((r) => r.get('a')!.cells), of = (c: typeof on, s: string) => c!.find((x) => x.step === s)!.output;
+  expect([of(on, 'mask').params.water, of(on, 'surface').params.water, of(on, 'surface').inputs[0]!.step, of(off, 'mask').params.water]).toEqual([false, true, 'optical.surface', true]);
 });
 test('frames of one day become one image, those of other days stay alone; both frames share the node', () => {
   const east = info({ grid: northUp(utm(27, true), 500000 + 30 * 30, 5170000, 30, 30, 40, 30) }), r = all([scene('w'), scene('e', '2025-01-22', east), scene('x', '2025-02-15')]), mosaic = r.get('w')!.cells.find((c) => c.step === 'mosaic')!.output;
@@ -59,7 +63,7 @@ test('a whole chain computes, tells what it found, and a broken formula is named
   const out = await e.info(r.result), b = (await e.read(r.result, 0, { col: 10, row: 10, width: 2, height: 1 })).bands as Float32Array[], nir = b[3]![0]!, swir = b[5]![0]!;
   expect(out.bands.map((x) => x.name)).toEqual(['B2', 'B3', 'B4', 'B5', 'B6', 'B7', 'quality', 'NDVI', 'NBR']);
   expect(b[8]![0]).toBeCloseTo((nir - swir) / (nir + swir), 5);
-  expect((await e.report(r.cells.find((c) => c.step === 'surface')!.output))!.lines).toHaveLength(6);
+  expect((await e.report(r.cells.find((c) => c.step === 'surface')!.tells![0]!))!.lines).toHaveLength(6);
   await expect(e.info(node('optical.indices', { keep: true, outputs: [{ name: 'X', formula: 'nir - rad' }] }, r.cells.find((c) => c.step === 'grid')!.output))).rejects.toMatchObject({ message: 'X: There is no band called "rad"', at: 6, length: 3 });
   await expect(e.info(node('optical.indices', { keep: true, outputs: [{ name: 'B2', formula: 'nir' }] }, r.cells.find((c) => c.step === 'grid')!.output))).rejects.toThrow(/two bands called B2/);
 });

@@ -48,7 +48,7 @@ export const checkOpticalExceptions = (chain: OpticalChain, exceptions: unknown)
 export function proposedOptical(grid: Grid, facts: { hazard: string; quality: boolean; frames: boolean; bands: readonly ImageInfo['bands'][number][] }): OpticalChain {
   const wanted = facts.hazard === 'fire' ? ['nbr', 'ndvi'] : facts.hazard === 'flood' ? ['mndwi', 'ndwi', 'ndvi'] : ['ndvi', 'evi'];
   return {
-    mask: { on: true, cloud: true, shadow: facts.quality, cirrus: false, snow: false, water: false, growCells: 2, borderCells: 2 }, gaps: { on: false, sceneId: null, masked: false }, reflectance: { on: true }, haze: { on: false, strength: 1 },
+    mask: { on: true, cloud: true, shadow: facts.quality, cirrus: false, snow: false, water: facts.quality && facts.hazard === 'fire', growCells: 2, borderCells: 2 }, gaps: { on: false, sceneId: null, masked: false }, reflectance: { on: true }, haze: { on: false, strength: 1 },
     surface: { on: true, method: 'darkObject' }, mosaic: { on: facts.frames, inside: true, between: true, anchorId: null, featherCells: 24 }, grid: { on: true, grid, resampling: 'bilinear' },
     indices: { on: true, keep: true, outputs: INDICES.filter((i) => wanted.includes(i.id) && i.needs.every((c) => bandOfColour(facts.bands, c) >= 0)).map(({ name, formula }) => ({ name, formula })) },
   };
@@ -75,28 +75,30 @@ class Row {
 
 /** The steps that each scene goes through by itself: up to Surface. */
 function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
-  const row = new Row(sourceNode(scene.imageId), scene.info), info = scene.info, dn = info.bands.some((b) => b.role === 'dn'), level2 = info.optical?.level === 2;
+  const row = new Row(sourceNode(scene.imageId), scene.info), info = scene.info, dn = info.bands.some((b) => b.role === 'dn'), level2 = info.optical?.level === 2, quality = info.bands.some((b) => b.role === 'quality'), surfaced = c.surface.on && !level2;
   try {
     // Without a quality band cloud is told on reflectance, which then comes first.
-    const early = c.mask.on && dn && !info.bands.some((b) => b.role === 'quality') && c.mask.cloud && c.reflectance.on, params = maskParams(c, info);
-    if (c.mask.on) row.add('mask', early ? node('optical.mask', params, node('optical.reflectance', {}, row.at)) : node('optical.mask', params, row.at), info.bands.some((b) => b.role === 'quality') ? [] : ['There is no quality band: only bright cloud is found, and no shadow.']);
+    const early = c.mask.on && dn && !quality && c.mask.cloud && c.reflectance.on, params = maskParams(c, info, !surfaced);
+    if (c.mask.on) row.add('mask', early ? node('optical.mask', params, node('optical.reflectance', {}, row.at)) : node('optical.mask', params, row.at), quality ? [] : ['There is no quality band: only bright cloud is found, and no shadow.']);
     else row.skip('mask', ['Borders, cloud and shadow stay in: they will look like change, and spoil what is taken from the whole scene.']);
     if (c.gaps.on) {
       const by = c.gaps.sceneId === null || c.gaps.sceneId === scene.id ? null : all.find((x) => x.scene.id === c.gaps.sceneId)?.scene;
       if (by === undefined) row.fail('gaps', 'The date that fills the gaps is not in the chain', 'gaps.sceneId', 'Pick another one, or fill from neighbours.');
-      if (by) { const filler = node('optical.mask', maskParams(all.find((x) => x.scene === by)!.settings, by.info), early ? node('optical.reflectance', {}, sourceNode(by.imageId)) : sourceNode(by.imageId)); row.add('gaps', node('optical.gaps', { masked: c.gaps.masked }, row.at, onGrid(filler, by.info, info.grid)), by.acquiredAt > scene.acquiredAt ? ['The gaps are filled from a later date: what happened between the two dates may come in with it.'] : []); } else row.add('gaps', node('optical.gaps', { masked: c.gaps.masked }, row.at));
+      if (by) { const filler = node('optical.mask', maskParams(all.find((x) => x.scene === by)!.settings, by.info, false), early ? node('optical.reflectance', {}, sourceNode(by.imageId)) : sourceNode(by.imageId)); row.add('gaps', node('optical.gaps', { masked: c.gaps.masked }, row.at, onGrid(filler, by.info, info.grid)), by.acquiredAt > scene.acquiredAt ? ['The gaps are filled from a later date: what happened between the two dates may come in with it.'] : []); } else row.add('gaps', node('optical.gaps', { masked: c.gaps.masked }, row.at));
     } else row.skip('gaps');
     if (!c.reflectance.on) row.skip('reflectance', dn ? ['Digital numbers of two dates cannot be compared: the sun stands at another height.'] : []);
     else if (!dn) row.skip('reflectance');
     else if (early) row.cells.push({ step: 'reflectance', skipped: false, input: row.at, output: row.at, warnings: ['Comes before Mask for this scene: cloud is told on reflectance where there is no quality band.'] });
     else row.add('reflectance', node('optical.reflectance', {}, row.at));
     if (c.haze.on && !level2) { const map = node('optical.hazeMap', {}, row.at), off = node('optical.haze', { strength: c.haze.strength }, map); row.add('haze', off, [], [map, off]); } else row.skip('haze', c.haze.on ? ['These numbers are surface reflectance already.'] : []);
-    if (c.surface.on && !level2) row.add('surface', node('optical.surface', { method: c.surface.method }, row.at), c.mask.on ? [] : ['Mask is skipped: borders and cloud go into what is taken from the whole scene.']);
-    else row.skip('surface', level2 ? [] : ['The light of the air stays in: dates differ by it.']);
+    // Water leaves after Surface, which finds its darkest ground there.
+    const later = (n: NodeSpec) => (c.mask.on && c.mask.water && quality ? node('optical.mask', { cloud: false, shadow: false, cirrus: false, snow: false, water: true, growCells: 0 }, n) : n);
+    if (c.surface.on && !level2) { const off = node('optical.surface', { method: c.surface.method }, row.at); row.add('surface', later(off), c.mask.on ? [] : ['Mask is skipped: borders and cloud go into what is taken from the whole scene.'], [off]); } else row.skip('surface', level2 ? [] : ['The light of the air stays in: dates differ by it.']);
   } catch (e) { if (e !== STOPPED) throw e; }
   return row;
 }
-const maskParams = (c: OpticalChain, i: ImageInfo): Record<string, unknown> => { const { on: _on, ...p } = c.mask, quality = i.bands.some((b) => b.role === 'quality'); return quality ? p : { ...p, shadow: false, cirrus: false, snow: false, water: false }; };
+/** `water`: whether water is taken out here. */
+const maskParams = (c: OpticalChain, i: ImageInfo, water: boolean): Record<string, unknown> => { const { on: _on, ...all } = c.mask, p = { ...all, water: all.water && water }, quality = i.bands.some((b) => b.role === 'quality'); return quality ? p : { ...p, shadow: false, cirrus: false, snow: false, water: false }; };
 
 /** The grid that holds frames: on the first frame's cells, where the others may lie between them. */
 function holdingGrid(frames: readonly ImageInfo[]): Grid {

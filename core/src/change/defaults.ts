@@ -1,7 +1,8 @@
 import { type Histogram, binCentre } from '../raster/histogram';
 import { minimumError } from './minimumError';
 import { otsu } from './otsu';
-import type { ChangeSetup } from './setup';
+import type { BandInfo } from '../graph/image';
+import { type ChangeSetup, comparingOf, measuresOf } from './setup';
 import type { Layer } from './rules';
 
 export type SuggestionMethod = 'otsu' | 'minimumError' | 'twoSigma';
@@ -17,8 +18,11 @@ export function suggestions(h: Histogram): Suggestion[] {
     { method: 'otsu', name: 'Otsu', value: otsu(h), help: 'Otsu 1979: the split with the largest variance between the two sides.' },
     { method: 'twoSigma', name: '2 σ', value: mean - 2 * deviation, help: 'Two standard deviations below the mean of the study area.' },
   ];
-  return all.filter((x) => Number.isFinite(x.value)).map((x) => ({ ...x, value: Math.round(x.value * 10) / 10 }));
+  return all.filter((x) => Number.isFinite(x.value)).map((x) => ({ ...x, value: roundedIn(h, x.value) }));
 }
+
+/** A threshold in as many decimals as its layer is read with: a tenth of a decibel, a hundredth of an index. */
+export const roundedIn = (h: Histogram, v: number): number => { const k = h.max - h.min > 12 ? 10 : 100; return Math.round(v * k) / k; };
 
 export interface PairHistograms { before: Histogram; after: Histogram; measure: Histogram }
 
@@ -39,6 +43,35 @@ export function emptySetup(facts: { looks: number | null; hasStudyArea: boolean;
 
 /** The three water classes with thresholds from the histograms of the pair. */
 export const initialRules = (h: PairHistograms): ChangeSetup['rules'] => rulesFor({ before: best(h.before, 'before'), after: best(h.after, 'after'), measure: best(h.measure, 'measure') });
+
+/** What a comparison begins with: a kind of change with rules that can be changed. */
+export interface Preset { id: 'water' | 'severity' | 'gainLoss'; name: string; help: string }
+export const PRESETS: readonly Preset[] = [
+  { id: 'water', name: 'Flood on radar', help: 'New, standing and receded water by power and its change; thresholds from the histograms.' },
+  { id: 'severity', name: 'Burn severity', help: 'dNBR between the breaks of Key & Benson 2006, where plants grew before.' },
+  { id: 'gainLoss', name: 'Gain and loss', help: 'A change beyond break points on either side; what lies between is unchanged.' },
+];
+
+/** Breaks of dNBR between severities, and the NBR under which nothing grew that could burn. Source: Key & Benson 2006. */
+export const SEVERITY_BREAKS = { regrowth: -0.1, low: 0.1, moderateLow: 0.27, moderateHigh: 0.44, high: 0.66, grown: 0.1 } as const;
+export const severityRules = (): ChangeSetup['rules'] => {
+  const s = SEVERITY_BREAKS, c = (op: '>=' | '<', value: number) => [{ layer: 'measure' as const, op, value }, { layer: 'before' as const, op: '>=' as const, value: s.grown }];
+  return [
+    { label: 1, name: 'High severity', color: '#6e1f3a', all: c('>=', s.high) }, { label: 2, name: 'Moderate to high severity', color: '#b8562f', all: c('>=', s.moderateHigh) }, { label: 3, name: 'Moderate to low severity', color: '#e09f5a', all: c('>=', s.moderateLow) },
+    { label: 4, name: 'Low severity', color: '#f2d9b8', all: c('>=', s.low) }, { label: 5, name: 'Regrowth', color: '#7fa65a', all: [{ layer: 'measure', op: '<', value: s.regrowth }] },
+  ];
+};
+/** Gain and loss beyond a break point; of an index 0.2, of anything else twice the spread of the change. `lossUp`: loss counts upwards, as dNBR does. */
+export function gainLossRules(h: Histogram | null, lossUp: boolean, index: boolean): ChangeSetup['rules'] {
+  const sigma = h ? suggestions(h).find((x) => x.method === 'twoSigma')?.value : undefined, at = index ? 0.2 : Math.abs(sigma ?? 0.1) || 0.1, up = { layer: 'measure' as const, op: '>' as const, value: at }, down = { layer: 'measure' as const, op: '<' as const, value: -at };
+  return [{ label: 1, name: 'Loss', color: '#b85c1e', all: [lossUp ? up : down] }, { label: 2, name: 'Gain', color: '#2a8f84', all: [lossUp ? down : up] }];
+}
+
+/** Settings to begin with for a pair of bands that are compared as they are: the index of the study's hazard where there is one. */
+export function emptyValueSetup(bands: readonly BandInfo[], facts: { hazard: string; hasStudyArea: boolean }): ChangeSetup {
+  const wanted = facts.hazard === 'fire' ? /^nbr$/i : facts.hazard === 'flood' ? /^mndwi$|^ndwi$/i : /^ndvi$|^evi$|^savi$/i, values = bands.map((b, k) => [b, k] as const).filter(([b]) => comparingOf(b) === 'value'), band = values.find(([b]) => wanted.test(b.name))?.[1] ?? values.find(([b]) => b.role === 'value')?.[1] ?? values[0]?.[1] ?? 0, b = bands[band], measure = b ? measuresOf(b)[0]! : 'difference';
+  return { ...emptySetup({ looks: null, hasStudyArea: facts.hasStudyArea, hasElevation: false }), band, measure, speckle: { filter: 'none', windowCells: 7, looks: 1 }, rules: measure === 'indexLoss' ? severityRules() : gainLossRules(null, false, b?.role === 'value') };
+}
 
 function rulesFor(t: Record<'before' | 'after' | 'measure', number>): ChangeSetup['rules'] {
   const c = (layer: Layer, op: '<' | '>', value: number) => ({ layer, op, value });

@@ -12,3 +12,18 @@ export function logRatio(before: Float32Array, after: Float32Array, out: Float32
 export function difference(before: Float32Array, after: Float32Array, out: Float32Array): void {
   for (let i = 0, n = out.length; i < n; i++) out[i] = after[i]! - before[i]!;
 }
+
+/**
+ * Loss of an index, before − after: dNBR by its convention, above zero where something burned or was lost. A cell that is nodata on either date is nodata.
+ * Source: Key & Benson 2006.
+ */
+export function indexLoss(before: Float32Array, after: Float32Array, out: Float32Array): void {
+  for (let i = 0, n = out.length; i < n; i++) out[i] = before[i]! - after[i]!;
+}
+
+/** Before values nearer to zero than this give no relative loss. */
+const LEAST_BEFORE = 1e-3;
+/** Loss of an index beside what was there: (before − after)/√|before|, RdNBR for NBR. Nodata where before is nought. Source: Miller & Thode 2007. */
+export function relativeLoss(before: Float32Array, after: Float32Array, out: Float32Array): void {
+  for (let i = 0, n = out.length; i < n; i++) { const b = before[i]!, size = Math.abs(b); out[i] = size > LEAST_BEFORE ? (b - after[i]!) / Math.sqrt(size) : NaN; }
+}

@@ -2,12 +2,18 @@ import * as yup from 'yup';
 import { LONLAT, isGeographic, transformer } from '../geodesy/crs';
 import { type Grid, sameGrid, squareNorthUp } from '../grid/grid';
 import { type MultiPolygon, transformPolygons } from '../vector/polygons';
-import type { ImageInfo } from '../graph/image';
+import type { BandInfo, ImageInfo } from '../graph/image';
 import type { NodeSpec } from '../graph/node';
 import { InputError } from '../errors';
 import { type ClassRule, classRuleSchema } from './rules';
 
-export const MEASURES = ['logRatio', 'difference'] as const;
+export const MEASURES = ['logRatio', 'difference', 'indexLoss', 'relativeLoss'] as const;
+export type Measure = (typeof MEASURES)[number];
+/** What a band is compared as: radar power in decibels, or reflectance, an index or any other number as it is; null where it cannot be compared. */
+export type Comparing = 'power' | 'value';
+export const comparingOf = (b: BandInfo): Comparing | null => (b.role === 'power' ? 'power' : b.role === 'value' || b.role === 'reflectance' ? 'value' : null);
+/** Measures that a band can be compared by, the one to begin with first. */
+export const measuresOf = (b: BandInfo): readonly Measure[] => (comparingOf(b) === 'power' ? ['logRatio', 'difference'] : /nbr/i.test(b.name) ? ['indexLoss', 'relativeLoss', 'difference'] : ['difference', 'indexLoss', 'relativeLoss']);
 export const SPECKLE = ['none', 'lee', 'refinedLee'] as const;
 
 /** Limits of a change map, in the order in which they are applied. */
@@ -20,11 +26,11 @@ export interface Limits {
   neighbours: 4 | 8;
 }
 
-/** Everything that decides a change map of two radar dates. */
+/** Everything that decides a change map of two dates. `band`: of before; after gives the band that is the same. */
 export interface ChangeSetup {
   band: number;
   speckle: { filter: (typeof SPECKLE)[number]; windowCells: number; looks: number };
-  measure: (typeof MEASURES)[number];
+  measure: Measure;
   rules: ClassRule[];
   limits: Limits;
 }
@@ -80,24 +86,41 @@ export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
   return sameGrid(info.grid, grid) ? n : node('grid.warp', { grid, kernel: info.type === 'class8' ? 'nearest' : 'bilinear' }, n);
 }
 
+/** The band of an image that is the same as one of another date: by polarisation, by wavelength, by name. @throws InputError when there is none */
+export function sameBand(b: BandInfo, other: ImageInfo): number {
+  const k = b.polarisation ? other.bands.findIndex((x) => x.polarisation === b.polarisation && x.role === b.role) : b.wavelengthNm !== undefined ? nearestIn(b, other) : other.bands.findIndex((x) => x.name === b.name);
+  if (k >= 0) return k;
+  if (other.bands.length === 1 && !b.polarisation && b.wavelengthNm === undefined && comparingOf(other.bands[0]!) === comparingOf(b)) return 0;
+  throw new InputError(`The after scene has no band like ${b.name} of before`, 'band', 'Prepare both dates alike.');
+}
+function nearestIn(b: BandInfo, other: ImageInfo): number {
+  let best = -1, least = 41;
+  other.bands.forEach((x, k) => { const d = x.wavelengthNm === undefined || x.role !== b.role ? Infinity : Math.abs(x.wavelengthNm - b.wavelengthNm!); if (d < least) { least = d; best = k; } });
+  return best;
+}
+
 /**
- * The graph of a comparison. before and after are in decibels; rules see them under those names.
+ * The graph of a comparison. before and after are in decibels where they are power, else in their own unit; rules see them under those names.
  * @throws InputError when a band is missing or a limit needs what is not there
  */
 export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const grid = squareNorthUp(inputs.before.info.grid);
+  const first = inputs.before.info.bands[s.band];
+  if (!first) throw new InputError(`The before scene has no band ${s.band + 1}`, 'band');
+  const comparing = comparingOf(first);
+  if (!comparing) throw new InputError(`Band ${first.name} of the before scene is ${first.role}: it cannot be compared`, 'band', 'Change is measured on calibrated linear power, on reflectance or on an index.');
+  if (!measuresOf(first).includes(s.measure)) throw new InputError(s.measure === 'logRatio' ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}` : 'The loss of an index is not taken of decibels', 'measure', 'Pick another measure.');
   const side = (which: 'before' | 'after') => {
-    const { node: whole, info } = inputs[which];
-    const band = info.bands[s.band];
-    if (!band) throw new InputError(`The ${which} scene has no band ${s.band + 1}`, 'band');
-    if (band.role !== 'power') throw new InputError(`Band ${band.name} of the ${which} scene is ${band.role}, not power`, 'band', 'Change on radar is measured on calibrated linear power.');
-    const raw = onGrid(node('bands.select', { bands: [s.band] }, whole), info, grid);
+    const { node: whole, info } = inputs[which], band = which === 'before' ? s.band : sameBand(first, info), b = info.bands[band]!;
+    if (comparingOf(b) !== comparing) throw new InputError(`Band ${b.name} of the ${which} scene is ${b.role}, that of before is ${first.role}`, 'band', 'Compare the same kind of image on both dates.');
+    const raw = onGrid(node('bands.select', { bands: [band] }, whole), info, grid);
+    if (comparing === 'value') return { raw, power: raw, db: raw };
     const power = s.speckle.filter === 'lee' ? node('radar.lee', { windowCells: s.speckle.windowCells, looks: s.speckle.looks }, raw)
       : s.speckle.filter === 'refinedLee' ? node('radar.refinedLee', { looks: s.speckle.looks }, raw) : raw;
     return { raw, power, db: node('radar.decibel', {}, power) };
   };
   const b = side('before'), a = side('after');
-  const measure = s.measure === 'logRatio' ? node('change.logRatio', {}, b.power, a.power) : node('change.difference', {}, b.db, a.db);
+  const measure = s.measure === 'logRatio' ? node('change.logRatio', {}, b.power, a.power) : node(`change.${s.measure}`, {}, b.db, a.db);
   const elevation = inputs.elevation ? onGrid(sourceNode(inputs.elevation.id), inputs.elevation.info, grid) : null;
   const slope = elevation ? node('terrain.slope', {}, elevation) : null;
   const stack = slope

@@ -80,8 +80,9 @@ describe('block by block equals whole image, for every step', () => {
     const n = buildChange(await inputs(), setup);
     const lee = node('radar.lee', { windowCells: 5, looks: 2 }, sourceNode('b'));
     const diff = node('change.difference', {}, n.before, n.after);
+    const loss = node('change.indexLoss', {}, n.before, n.after), relative = node('change.relativeLoss', {}, n.before, n.after);
     const warp = node('grid.warp', { grid: testGrid(W, H), kernel: 'nearest' }, sourceNode('dem'));
-    const nodes = { ...n, lee, diff, warp, above: node('terrain.ellipsoidal', {}, sourceNode('dem')), pick: node('bands.select', { bands: [2, 0] }, n.stack) };
+    const nodes = { ...n, lee, diff, loss, relative, warp, above: node('terrain.ellipsoidal', {}, sourceNode('dem')), pick: node('bands.select', { bands: [2, 0] }, n.stack) };
     const kinds = new Set<string>();
     for (const [name, spec] of Object.entries(nodes)) {
       if (!spec) continue;

@@ -4,7 +4,7 @@ import { warpStep } from './steps/warp';
 import { maskStep, selectStep, stackStep } from './steps/bands';
 import { decibelStep, leeStep, refinedLeeStep } from './steps/radar';
 import { acrossDatesStep, calibrateStep, flattenStep, gammaMapStep, looksStep, meanStep, medianStep, orbitStep, overTimeStep, powerStep, terrainStep } from './steps/chain';
-import { differenceStep, logRatioStep, classesStep } from './steps/change';
+import { differenceStep, indexLossStep, logRatioStep, relativeLossStep, classesStep } from './steps/change';
 import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
 import { minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
@@ -17,7 +17,7 @@ import { ellipsoidalStep } from './steps/ellipsoidal';
 
 /** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
 export const STEPS: readonly Step[] = [
-  warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, logRatioStep, classesStep,
+  warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, indexLossStep, relativeLossStep, logRatioStep, classesStep,
   seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep, ellipsoidalStep,
   orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
   reflectanceStep, formulaStep, indicesStep, opticalMaskStep, gapsStep, hazeMapStep, hazeStep, hazeLevelsStep, surfaceStep, evenLightStep, mosaicStep,

@@ -4,7 +4,7 @@ import { LRUCache } from 'lru-cache';
 import * as yup from 'yup';
 import { InputError } from '@hindglance/core/errors';
 import { comparisonWarnings } from '@hindglance/core/chain/comparable';
-import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, node, sourceNode } from '@hindglance/core/change/setup';
+import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, node, onGrid, sourceNode } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
@@ -82,6 +82,14 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
   return { study, before, after, elevation, setup, nodes, warnings: warningsOf(study, before, after) };
 }
 
+/** Ends of the histograms of before, after and measure: decibels have their usual ones, other values those that a sample shows. */
+async function rangesOf({ previews, sources }: Services, n: ChangeNodes): Promise<[number, number][]> {
+  const info = await new Evaluator({ sources }).info(n.before);
+  if (info.bands[0]!.role === 'decibel') return [[-40, 10], [-40, 10], [-25, 25]];
+  const ends = (await Promise.all([n.before, n.after, n.measure].map((node) => previews.field({ node, window: null, band: 0 })))).map((f) => f.histogram), lo = Math.min(ends[0]!.min, ends[1]!.min), hi = Math.max(ends[0]!.max, ends[1]!.max), room = 0.25 * (hi - lo), far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
+  return [[lo - room, hi + room], [lo - room, hi + room], [-far, far]];
+}
+
 /** Plain warnings about a pair that may not be comparable. */
 function warningsOf(study: Study, before: Comparison['before'], after: Comparison['after']): string[] {
   const out = comparisonWarnings(comparableOf(before), comparableOf(after)), event = study.eventAt ? Date.parse(study.eventAt) : null;
@@ -115,7 +123,8 @@ export function compareRoutes(api: Router, s: Services): void {
   api.post('/studies/:id/compare/nodes', async (req, res) => {
     const c = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body')), n = c.nodes;
     const [before, after, stack, gated, classes] = await Promise.all([n.before, n.after, n.stack, n.gated, n.classes].map((x) => register(s, x)));
-    res.json({ before: nodeView(before!), after: nodeView(after!), stack: nodeView(stack!), gated: nodeView(gated!), classes: nodeView(classes!), warnings: c.warnings });
+    const whole = (side: Side) => register(s, onGrid(side.node, side.info, gated!.info.grid)), pictures = c.before.info.bands.some((b) => b.role === 'reflectance') && c.after.info.bands.some((b) => b.role === 'reflectance') ? { before: nodeView(await whole(c.before)), after: nodeView(await whole(c.after)) } : null;
+    res.json({ pictures, before: nodeView(before!), after: nodeView(after!), stack: nodeView(stack!), gated: nodeView(gated!), classes: nodeView(classes!), warnings: c.warnings });
   });
 
   /** Histograms of before, after and measure inside the study area where both dates are seen. */
@@ -124,7 +133,7 @@ export function compareRoutes(api: Router, s: Services): void {
     const key = nodeHash(nodes.gated, versionOf);
     let p = histograms.get(key);
     if (!p) {
-      p = previews.histograms({ node: nodes.gated, ranges: [[-40, 10], [-40, 10], [-25, 25]], bins: 500, maxCells: SAMPLE_CELLS });
+      p = rangesOf(s, nodes).then((ranges) => previews.histograms({ node: nodes.gated, ranges, bins: 500, maxCells: SAMPLE_CELLS }));
       histograms.set(key, p);
       p.catch(() => histograms.delete(key));
     }
@@ -159,7 +168,7 @@ export function compareRoutes(api: Router, s: Services): void {
       zones: zone ? { name: zone.name, file: zone.fileName, sha256: zone.fileSha256, names } : null,
       studyAreaSha256: c.study.studyArea ? createHash('sha256').update(JSON.stringify(c.study.studyArea)).digest('hex') : null,
       ...(c.before.prepared || c.after.prepared ? { prepared: { before: c.before.prepared, after: c.after.prepared } } : {}),
-      grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`, setup: c.setup,
+      unit: n.spec.step && c.nodes.before.step === 'radar.decibel' ? 'dB' : band.unit, grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`, setup: c.setup,
     };
     const runId = await db.withTransaction(async (x) => {
       const imageId = await createImage(x, n.info, levelCount(g.width, g.height));

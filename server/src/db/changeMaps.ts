@@ -6,7 +6,7 @@ import type { Client } from './pool';
 export interface Provenance {
   study: string; event: string | null; program: string; writtenAt: string; nodeHash: string;
   before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null;
-  grid: string; setup: ChangeSetup;
+  grid: string; /** Unit of before, after and measure. */ unit?: string; setup: ChangeSetup;
   /** How the dates were prepared: the settings of each side's chain, and the orbit file it took. Absent for images that came calibrated. */
   prepared?: { before: PreparedSide | null; after: PreparedSide | null };
 }

@@ -19,12 +19,12 @@ export interface Upload { id: string; name: string; size: number; detail: { grou
 export interface Side { sceneId: string; family: Family | null; node: NodeSpec | null; hash: string | null; info: ImageInfo | null; looks: number | null; problem: string | null }
 export interface ZoneLayer { id: string; name: string; fileName: string; nameField: string; features: { features: { properties: Record<string, unknown>; geometry: object }[] } }
 export interface NodeView { hash: string; info: ImageInfo; levels: number; block: number }
-export interface CompareNodes { before: NodeView; after: NodeView; stack: NodeView; gated: NodeView; classes: NodeView; warnings: string[] }
+export interface CompareNodes { /** All bands of both dates, where they are optical. */ pictures: { before: NodeView; after: NodeView } | null; before: NodeView; after: NodeView; stack: NodeView; gated: NodeView; classes: NodeView; warnings: string[] }
 export interface CompareHistograms { before: Histogram; after: Histogram; measure: Histogram; cells: number; sampled: boolean }
 export interface Run { id: string; studyId: string | null; kind: string; title: string; state: 'running' | 'done' | 'failed' | 'cancelled'; progress: number; doing: string; error: { code: string; message: string; hint?: string } | null; result: Record<string, string> | null; createdAt: string; finishedAt: string | null }
 export interface TallyRow { zone: string | null; label: number; name: string; color: string; cells: number; areaM2: number; sharePercent: number }
 export interface SceneRecord { name: string; file: string; sha256: string; acquiredAt: string | null; band?: string }
-export interface Provenance { study: string; event: string | null; program: string; writtenAt: string; nodeHash: string; before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null; grid: string; setup: ChangeSetup; prepared?: { before: PreparedSide | null; after: PreparedSide | null } }
+export interface Provenance { study: string; event: string | null; program: string; writtenAt: string; nodeHash: string; before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null; grid: string; unit?: string; setup: ChangeSetup; prepared?: { before: PreparedSide | null; after: PreparedSide | null } }
 export interface PreparedSide { chain: Chain; orbit: { file: string; sha256: string; kind: string } | null }
 export interface MadeFile { id: string; name: string; size: number; format: string }
 export interface ChangeMap { id: string; studyId: string; name: string; nodeHash: string; setup: ChangeSetup; provenance: Provenance; tally: TallyData; patchCount: number; createdAt: string; info: ImageInfo; rows: TallyRow[]; files: MadeFile[] }

@@ -7,14 +7,20 @@ import { CLASS_NODATA } from '@hindglance/core/raster/block';
 import type { CompareNodes, Scene, Study } from '../api/types';
 import { dayYear, degrees, number, time } from '../lib/format';
 import { outlineLayer } from '../map/areaLayer';
-import { type Stretch, blendLayer, classLayer, greyLayer, ruleLayer, ruleShape, ruleVariables, sourceOf, viewOf } from '../map/layers';
+import { type Stretch, blendLayer, classLayer, greyLayer, rampLayer, rgbLayer, ruleLayer, ruleShape, ruleVariables, sourceOf, viewOf } from '../map/layers';
 import { MapPane } from '../map/MapPane';
 import { NodeCells } from '../map/nodeCells';
 import { Curtain } from './Curtain';
+import { Chip, Pick } from '../ui/controls';
+import { type Look, bandsOfLook, inCommon, joint, looksOf, stretchesOf } from '../map/look';
+import { useFields } from '../prepare/useFields';
+import { RampLegend } from '../map/Legend';
+import { rampById, rampFor } from '../map/ramps';
+import { type LayerUnit, withUnit } from './units';
 import { type View as ViewKind, putInAddress, useUi } from '../state/ui';
 import { cx } from '../ui/controls';
 
-interface Props { bandName: string; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
+interface Props { bandName: string; unit: LayerUnit; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
 
 const VIEWS: { value: ViewKind; name: string }[] = [{ value: 'pair', name: 'Pair' }, { value: 'curtain', name: 'Curtain' }, { value: 'blend', name: 'Blend' }, { value: 'one', name: 'One' }];
 
@@ -24,7 +30,7 @@ function placeInAddress(): { center: [number, number]; resolution: number } | nu
   return p.length === 3 && p.every(Number.isFinite) && p[2]! > 0 ? { center: [p[0]!, p[1]!], resolution: p[2]! } : null;
 }
 
-export function CompareMaps({ bandName, study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
+export function CompareMaps({ bandName, unit, study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
   const view = useUi((s) => s.view), glancing = useUi((s) => s.glancing);
   const [curtain, setCurtain] = useState(0.5), [at, setAt] = useState<[number, number] | null>(null), [over, setOver] = useState<'left' | 'right' | null>(null);
   const studyArea = useRef(study.studyArea), grid = nodes.before.info.grid, gridKey = JSON.stringify(grid);
@@ -41,8 +47,12 @@ export function CompareMaps({ bandName, study, before, after, nodes, setup, stre
   const sources = useMemo(() => ({ before: sourceOf(bc), after: sourceOf(ac) }), [bc, ac]);
   const stackSource = useMemo(() => sourceOf(sc), [sc]), gatedSource = useMemo(() => sourceOf(gc), [gc]), classSource = useMemo(() => sourceOf(cc), [cc]);
 
-  const main = useMemo(() => ({ before: greyLayer(sources.before, stretch), after: greyLayer(sources.after, stretch) }), [sources, stretch]);
-  const left = useMemo(() => greyLayer(sources.before, stretch), [sources, stretch]);
+  const [look, setLook] = useState<Look | null>(null), [held, setHeld] = useState(true), picture = usePictures(nodes, look, held), band = nodes.before.info.bands[0]!, ramp = rampFor({ ...band, name: bandName }), styles = JSON.stringify([picture?.styles ?? null, stretch, ramp]);
+  const drawn0 = useMemo(() => {
+    const one = (side: 'before' | 'after'): WebGLTileLayer => (picture ? rgbLayer(picture.sources[side], picture.styles[side].bands, picture.styles[side].stretches) : ramp === 'grey' ? greyLayer(sources[side], stretch) : rampLayer(sources[side], stretch, rampById(ramp)));
+    return { main: { before: one('before'), after: one('after') }, left: one('before') };
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [sources, picture?.sources, styles]), { main, left } = drawn0;
   const blend = useMemo(() => blendLayer(stackSource, stretch), [stackSource, stretch]);
   const hasSlope = nodes.gated.info.bands.some((b) => b.name === 'slope'), shape = ruleShape(setup.rules, hasSlope), latest = useRef(setup);
   latest.current = setup;
@@ -85,7 +95,8 @@ export function CompareMaps({ bandName, study, before, after, nodes, setup, stre
         <MapPane view={olView} layers={layers} label={view === 'pair' ? 'Map of the after date with classes' : 'Map of both dates with classes'} scale curtain={curtainAt} clips={clips} onPointer={pointer('right')} twin={over === 'left' ? at : null} onMap={(m) => { map.current = m; }}>
           {(view === 'curtain' || glancing) && <Tag side="before" scene={before} bandName={bandName} />}
           {!glancing && view !== 'blend' && <Tag side="after" scene={after} bandName={bandName} right />}
-          {view === 'blend' && !glancing && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="text-[#8fb3e6]">blue</b> darker after · <b className="text-[#eb9a73]">clay</b> brighter after</div>}
+          {!picture && ramp !== 'grey' && view !== 'blend' && <div className="pointer-events-none absolute bottom-11 right-3"><RampLegend name={bandName} unit={band.unit} ramp={rampById(ramp)} stretch={stretch} breaks={null} /></div>}
+          {view === 'blend' && !glancing && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="text-[#8fb3e6]">blue</b> {unit.unit === 'dB' ? 'darker' : 'less'} after · <b className="text-[#eb9a73]">clay</b> {unit.unit === 'dB' ? 'brighter' : 'more'} after</div>}
           {curtainAt !== null && <Curtain at={curtain} onMove={setCurtain} />}
         </MapPane>
         <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">{glancing ? <>Before · {dayYear(before.acquiredAt!)}</> : <>Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to glance back</>}</div>
@@ -93,9 +104,23 @@ export function CompareMaps({ bandName, study, before, after, nodes, setup, stre
       <div role="radiogroup" aria-label="View" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">
           {VIEWS.map((v, i) => <button key={v.value} type="button" role="radio" aria-checked={view === v.value} title={`Key ${i + 1}`} onClick={() => useUi.getState().setView(v.value)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', view === v.value ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{v.name}</button>)}
         </div>
-      <ReadOut at={at} cells={cellsOf} setup={setup} grid={grid} classesReady={classesReady} measureName={measureName} />
+      {nodes.pictures && view !== 'blend' && <div className="absolute right-3 top-12 z-10 flex items-center gap-1.5 rounded-card bg-night/85 p-1">
+        <Pick label="Picture" className="h-7 w-[140px]" value={look ?? 'band'} onChange={(v) => setLook(v === 'band' ? null : v)} options={[{ value: 'band', name: bandName, note: 'what is compared' }, ...looksOf(nodes.pictures.before.info.bands).filter((l) => !l.value.startsWith('band:'))]} />
+        {look && <Chip on={held} aria-pressed={held} title="The same colours mean the same reflectance on both dates" onClick={() => setHeld(!held)}>Same stretch</Chip>}
+      </div>}
+      <ReadOut unit={unit} at={at} cells={cellsOf} setup={setup} grid={grid} classesReady={classesReady} measureName={measureName} />
     </div>
   );
+}
+
+/** Three-band pictures of both dates: their tiles, bands and stretches; null while none is asked for, or until the stretches are known. */
+function usePictures(nodes: CompareNodes, look: Look | null, held: boolean) {
+  const p = look ? nodes.pictures : null, before = p?.before ?? null, after = p?.after ?? null, b = useMemo(() => (before && look ? bandsOfLook(before.info.bands, look) : []), [before, look]), a = useMemo(() => (after && look ? bandsOfLook(after.info.bands, look) : []), [after, look]);
+  const fb = useFields(before?.hash ?? null, null, b), fa = useFields(after?.hash ?? null, null, a), sources = useMemo(() => (before && after ? { before: sourceOf(new NodeCells(before)), after: sourceOf(new NodeCells(after)) } : null), [before, after]);
+  const sb = b.length === 3 ? stretchesOf(fb) : null, sa = a.length === 3 ? stretchesOf(fa) : null;
+  if (!sources || !sb || !sa) return null;
+  const same = held ? joint(sb, sa) : null, seen = (s: Stretch[]) => (look === 'natural' ? inCommon(s) : s) as [Stretch, Stretch, Stretch], three = (x: number[]) => x.map((k) => k + 1) as [number, number, number];
+  return { sources, styles: { before: { bands: three(b), stretches: seen(same ?? sb) }, after: { bands: three(a), stretches: seen(same ?? sa) } } };
 }
 
 /** Fetchers of the cells of each image, kept as long as the image stays the same. */
@@ -110,20 +135,21 @@ function Tag({ side, scene, bandName, right }: { side: 'before' | 'after'; scene
 }
 
 /** Values under the cursor, always in the same corner, in real units. */
-function ReadOut({ at, cells, setup, grid, classesReady, measureName }: { at: [number, number] | null; cells: ReturnType<typeof useNodeCells>; setup: ChangeSetup; grid: CompareNodes['before']['info']['grid']; classesReady: boolean; measureName: string }) {
+function ReadOut({ unit, at, cells, setup, grid, classesReady, measureName }: { unit: LayerUnit; at: [number, number] | null; cells: ReturnType<typeof useNodeCells>; setup: ChangeSetup; grid: CompareNodes['before']['info']['grid']; classesReady: boolean; measureName: string }) {
   // Tiles may arrive after the cursor has come to rest.
   const [, look] = useState(0), waiting = at !== null && (!cells.before.valueAt(...at) || !cells.after.valueAt(...at));
   useEffect(() => { if (!waiting) return; const t = setInterval(() => look((n) => n + 1), 250); return () => clearInterval(t); }, [waiting]);
   if (!at) return null;
   const [lon, lat] = transformer(grid.crs, LONLAT)(...at), b = cells.before.valueAt(...at), a = cells.after.valueAt(...at), s = cells.stack.valueAt(...at) ?? cells.gated.valueAt(...at), label = classesReady ? cells.classes.valueAt(...at)?.values[0] : undefined;
-  const db = (v: number | undefined) => (v === undefined ? '…' : Number.isFinite(v) ? `${number(v, 1)} dB` : 'nodata');
-  const change = a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!) ? a.values[0]! - b.values[0]! : NaN;
+  const db = (v: number | undefined) => (v === undefined ? '…' : Number.isFinite(v) ? withUnit(number(v, unit.decimals), unit) : 'nodata');
+  // The stack holds the measure itself; where none is loaded yet, both dates do for a difference.
+  const both = a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!) ? a.values[0]! - b.values[0]! : NaN, measured = s?.values[2], change = measured !== undefined && Number.isFinite(measured) ? measured : setup.measure === 'indexLoss' ? -both : setup.measure === 'relativeLoss' ? NaN : both;
   const z = s && cells.stack.node.info.bands.findIndex((x) => x.name === 'elevation') >= 0 ? s.values[4] : undefined, rule = setup.rules.find((r) => r.label === label), level = Math.max(a?.level ?? 0, b?.level ?? 0);
   return (
     <div className="pointer-events-none absolute bottom-3 left-3 z-10 grid grid-cols-[auto_auto] gap-x-4 rounded-field bg-night/88 px-2.5 py-1.5 font-mono text-[12px] leading-[17px] text-white" data-testid="read-out">
       <span>{degrees(lon, lat)}</span><span className="text-[#b9c2be]">{z !== undefined && Number.isFinite(z) ? `${number(z, 0)} m` : ''}</span>
       <span><span className="text-[#8fb3e6]">before</span> {db(b?.values[0])}</span><span><span className="text-[#eb9a73]">after</span> {db(a?.values[0])}</span>
-      <span title={measureName}>change {Number.isFinite(change) ? `${number(change, 1, true)} dB` : a && b ? 'nodata' : '…'}</span><span className="text-[#f08bb8]">{label === CLASS_NODATA ? <span className="text-[#b9c2be]">not counted</span> : (rule?.name.toLowerCase() ?? '')}</span>
+      <span title={measureName}>change {Number.isFinite(change) ? withUnit(number(change, unit.decimals, true), unit) : a && b ? 'nodata' : '…'}</span><span className="text-[#f08bb8]">{label === CLASS_NODATA ? <span className="text-[#b9c2be]">not counted</span> : (rule?.name.toLowerCase() ?? '')}</span>
       {level > 0 && <span className="col-span-2 text-[11px] text-[#b9c2be]">preview: means of {number(4 ** level)} cells</span>}
     </div>
   );

@@ -2,9 +2,11 @@ import { useEffect, useMemo, useState } from 'react';
 import { useNavigate, useOutletContext } from 'react-router';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { histogramTotal, mergeHistograms, quantile } from '@hindglance/core/raster/histogram';
-import { emptySetup, initialRules } from '@hindglance/core/change/defaults';
+import { PRESETS, type Preset, gainLossRules, initialRules, severityRules } from '@hindglance/core/change/defaults';
+import { type Measure, comparingOf, measuresOf } from '@hindglance/core/change/setup';
 import type { Layer } from '@hindglance/core/change/rules';
 import { cellAreas } from '@hindglance/core/grid/area';
+import { DropdownMenu } from 'radix-ui';
 import { Undo2 } from 'lucide-react';
 import { api, sayError } from '../api/client';
 import { keys, useRuns, useScenes } from '../api/hooks';
@@ -20,7 +22,9 @@ import { HistogramControl } from './HistogramControl';
 import { LimitChips } from './LimitChips';
 import { useCompare } from './state';
 import { moveThreshold } from './thresholds';
-import { useComparison } from './useComparison';
+import { DECIBEL, plainUnit } from './units';
+import { comparableScenes } from './pair';
+import { rulesFrom, startOf, useComparison } from './useComparison';
 
 export function ComparePage() {
   const study = useOutletContext<Study>(), scenes = useScenes(study.id).data;
@@ -28,7 +32,14 @@ export function ComparePage() {
   return <Compare study={study} scenes={scenes} />;
 }
 
-const MEASURE = { logRatio: ['Log ratio', '10·log₁₀(after ÷ before) of power, in dB. Below zero means darker after the event.'], difference: ['Difference of decibels', 'After − before, both in dB after the speckle filter. Below zero means darker after the event.'] } as const;
+const MEASURE: Record<Measure, { name: string; value: string; help: string; valueHelp: string }> = {
+  logRatio: { name: 'Log ratio', value: 'Log ratio', help: '10·log₁₀(after ÷ before) of power, in dB. Below zero means darker after the event.', valueHelp: '' },
+  difference: { name: 'Difference of decibels', value: 'Difference', help: 'After − before, both in dB after the speckle filter. Below zero means darker after the event.', valueHelp: 'After − before. Below zero means less after the event.' },
+  indexLoss: { name: 'Index loss', value: 'Index loss', help: '', valueHelp: 'Before − after, the convention of dNBR. Above zero means lost or burned.' },
+  relativeLoss: { name: 'Relative loss', value: 'Relative loss', help: '', valueHelp: '(Before − after) ÷ √|before|, as RdNBR: sparse ground counts as much as dense.' },
+};
+/** What a measure is called on a band: dNBR for the loss of NBR. */
+const measureName = (m: Measure, band: string, value: boolean): string => (m === 'indexLoss' && /^nbr$/i.test(band) ? 'dNBR, before − after' : m === 'relativeLoss' && /^nbr$/i.test(band) ? 'RdNBR' : value ? MEASURE[m].value : MEASURE[m].name);
 
 function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const go = useNavigate(), q = useQueryClient(), c = useComparison(study, scenes), { change, drag, drop, undo, redo } = useCompare.getState();
@@ -47,7 +58,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     else if (done.error) useUi.getState().say(`${done.error.message}. ${done.error.hint ?? ''}`, 'wrong');
   }, [done, go, q, study.id]);
 
-  const pairs = useMemo(() => scenes.filter((s) => s.kind === 'radar' && s.imageId), [scenes]), { setPair, pairIds } = c;
+  const pairs = useMemo(() => comparableScenes(scenes), [scenes]), { setPair, pairIds } = c;
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return;
@@ -60,46 +71,50 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   }, [undo, redo, pairs, pairIds, setPair]);
 
   const h = c.histograms.data, nodes = c.nodes.data, setup = c.setup;
-  const ends = h ? [quantile(mergeHistograms(h.before, h.after), 0.01), quantile(mergeHistograms(h.before, h.after), 0.995)] : null, lo = ends && Number.isFinite(ends[0]) ? Math.round(ends[0]!) : -24, hi = ends && Number.isFinite(ends[1]) ? Math.round(ends[1]!) : -2;
-  const stretch = useMemo(() => ({ lo, hi: Math.max(lo + 1, hi) }), [lo, hi]);
+  const band = setup ? c.bands[setup.band] : undefined, value = !!band && comparingOf(band) === 'value', unit = value ? plainUnit(band.unit) : DECIBEL;
+  const ends = h ? [quantile(mergeHistograms(h.before, h.after), 0.01), quantile(mergeHistograms(h.before, h.after), 0.995)].map((v) => (value ? v : Math.round(v))) : null, lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24, hi = ends && Number.isFinite(ends[1]) ? ends[1]! : -2;
+  const stretch = useMemo(() => ({ lo, hi: Math.max(lo + (value ? 1e-3 : 1), hi) }), [lo, hi, value]);
   const strip = <TimeStrip study={study} scenes={scenes} beforeId={pairIds?.beforeId ?? null} afterId={pairIds?.afterId ?? null} onPair={setPair} />;
   const grid = nodes?.gated.info.grid, cellM2 = useMemo(() => (grid ? cellAreas(grid).cell(grid.width >> 1, grid.height >> 1) : 400), [grid]);
 
   if (!c.pair) {
-    return <Workspace label="Compare" strip={strip} picture={<div className="flex h-full items-center justify-center text-center text-[#c9d0cd]"><div className="w-[380px]"><p className="mb-3 text-[15px] text-white">Two dates are needed</p><p className="mb-4">{pairs.length === 0 ? scenes?.some((s) => s.kind === 'optical') ? 'Change is measured on radar so far; the optical scenes of this study can be looked at in Scenes. Add a radar image from before the event and one from after.' : 'Add a radar image from before the event and one from after.' : 'One radar image is there; add the other side of the event.'}</p><Button onClick={() => void go(`/studies/${study.id}/scenes`)}>Go to Scenes</Button></div></div>} desk={<Section title="Compare"><p className="text-soft">Measure, thresholds and classes appear here once both dates are there.</p></Section>} />;
+    return <Workspace label="Compare" strip={strip} picture={<div className="flex h-full items-center justify-center text-center text-[#c9d0cd]"><div className="w-[380px]"><p className="mb-3 text-[15px] text-white">Two dates are needed</p><p className="mb-4">{pairs.length === 0 ? 'Add a scene from before the event and one from after.' : 'One scene is there; add the other side of the event.'}</p><Button onClick={() => void go(`/studies/${study.id}/scenes`)}>Go to Scenes</Button></div></div>} desk={<Section title="Compare"><p className="text-soft">Measure, thresholds and classes appear here once both dates are there.</p></Section>} />;
   }
-  const { before, after } = c.pair, bands = c.bands.filter((b) => b.role === 'power' || b.role === 'decibel');
+  const { before, after } = c.pair, bands = c.bands.map((b, i) => ({ b, i })).filter(({ b }) => comparingOf(b) !== null);
   // Exact areas when the server has them for these very settings, else what the worker measured.
   const exact = !c.dragging && c.exact.areas !== null, areas = exact ? c.exact.areas : c.live.areas;
   const main = setup?.rules[0], mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
-  const [measureName, measureHelp] = MEASURE[setup?.measure ?? 'logRatio'];
-  const reset = () => { if (h && setup) change((s) => ({ ...emptySetup({ looks: before.looks?.[s.band] ?? null, hasStudyArea: !!study.studyArea, hasElevation: !!c.elevation }), band: s.band, rules: initialRules(h) })); };
+  const measure = setup?.measure ?? 'logRatio', name = measureName(measure, band?.name ?? '', value);
+  const reset = () => { if (h && setup && c.side?.info) { const start = startOf(c.side, study, !!c.elevation), at = value ? start : { ...start, band: setup.band }; change(() => ({ ...at, rules: rulesFrom(at, c.side, h) })); } };
+  const pickBand = (k: number) => change((s) => { const next = c.bands[k]!, fits = measuresOf(next), m = fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!) ? s.measure : fits[0]!; return { ...s, band: k, measure: m }; });
+  const preset = (p: Preset) => change((s) => ({ ...s, rules: p.id === 'water' ? (h ? initialRules(h) : s.rules) : p.id === 'severity' ? severityRules() : gainLossRules(h?.measure ?? null, s.measure !== 'difference' && value, band?.role === 'value') }));
+  const presets = PRESETS.filter((p) => (p.id === 'water' ? !value : p.id === 'severity' ? value && measure === 'indexLoss' : value));
   const warnings = nodes?.warnings ?? [];
   return (
     <Workspace label="Compare" strip={strip}
-      picture={nodes && setup ? <CompareMaps bandName={bands[setup.band]?.name ?? ''} study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={measureName} /> : c.unready ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.unready}. See Prepare.</Problem></div> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
+      picture={nodes && setup ? <CompareMaps bandName={band?.name ?? ''} unit={unit} study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={name} /> : c.unready ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.unready}. See Prepare.</Problem></div> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
       desk={setup && <>
         <Section title="Measure" className="py-2.5">
           <div className="grid grid-cols-[1fr_84px] gap-2">
-            <Pick label="Measure" value={setup.measure} onChange={(measure) => change((s) => ({ ...s, measure }))} options={(['logRatio', 'difference'] as const).map((m) => ({ value: m, name: MEASURE[m][0] }))} />
-            <Pick label="Band" value={String(setup.band)} onChange={(v) => change((s) => ({ ...s, band: Number(v) }))} options={bands.map((b, i) => ({ value: String(i), name: b.polarisation ?? b.name }))} />
+            <Pick label="Measure" value={setup.measure} onChange={(measure) => change((s) => ({ ...s, measure }))} options={(band ? measuresOf(band) : [measure]).map((m) => ({ value: m, name: measureName(m, band?.name ?? '', value) }))} />
+            <Pick label="Band" value={String(setup.band)} onChange={(v) => pickBand(Number(v))} options={bands.map(({ b, i }) => ({ value: String(i), name: b.polarisation ?? b.name }))} />
           </div>
-          <p className="mt-1.5 text-soft">{measureHelp}</p>
-          <div className="mt-2 flex items-center justify-between gap-2">
+          <p className="mt-1.5 text-soft">{value ? MEASURE[measure].valueHelp : MEASURE[measure].help}</p>
+          {!value && <div className="mt-2 flex items-center justify-between gap-2">
             <span className="text-soft">Speckle</span>
             <span className="flex items-center gap-2">
               <Choice label="Speckle filter" value={setup.speckle.filter} onChange={(filter) => change((s) => ({ ...s, speckle: { ...s.speckle, filter } }))} options={[{ value: 'none', name: 'Off' }, { value: 'lee', name: 'Lee', hint: 'Lee 1980, 7 x 7' }, { value: 'refinedLee', name: 'Refined', hint: 'Refined Lee 1981: keeps edges' }]} />
               <span className="flex items-center gap-1 text-soft" title="Equivalent number of looks; estimated from even ground when the study was begun"><NumberField label="Looks" value={setup.speckle.looks} min={0.5} max={1000} step={0.5} onCommit={(looks) => change((s) => ({ ...s, speckle: { ...s.speckle, looks } }))} />looks</span>
             </span>
-          </div>
+          </div>}
           {warnings.map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
           {c.problem && <div className="mt-2"><Problem>{c.problem}</Problem></div>}
         </Section>
         <Section className="py-2.5" title={<Choice label="Layer of the histogram" className="font-sans text-[12px]" value={layer} onChange={(v) => setLayer(v as Layer)} options={[{ value: 'measure' as string, name: 'Change' }, { value: 'before', name: 'Before' }, { value: 'after', name: 'After' }]} />} right={h && <span className="font-mono text-[12px] text-soft" title={h.sampled ? 'From blocks spread over the image, at full resolution' : 'All cells of the study area that both dates show'}>{number(h.cells / 1e6, 2)} M cells{h.sampled ? ', sample' : ''}</span>}>
-          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} histogram={h[layer as 'before']} layer={layer} unit="dB" rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
+          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} histogram={h[layer as 'before']} layer={layer} unit={unit} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
             : c.histograms.error ? <Problem>{sayError(c.histograms.error)}</Problem> : h ? <Warning>No cell is seen on both dates inside the study area.</Warning> : <p className="py-10 text-center text-soft">Counting cells …</p>}
         </Section>
-        <ClassList tools={<><Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button><Button tone="quiet" className="h-6 px-1.5" onClick={reset} disabled={!h} title="Back to the suggested settings">Reset</Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />
+        <ClassList unit={unit} start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }} tools={<>{presets.length > 0 && <DropdownMenu.Root><DropdownMenu.Trigger asChild><Button tone="quiet" className="h-6 px-1.5">Presets</Button></DropdownMenu.Trigger><DropdownMenu.Portal><DropdownMenu.Content sideOffset={4} align="end" className="z-50 w-72 rounded-card border border-line bg-white py-1 shadow-lg">{presets.map((p) => <DropdownMenu.Item key={p.id} onSelect={() => preset(p)} className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-bone"><span className="font-medium">{p.name}</span><span className="block text-label text-soft">{p.help}</span></DropdownMenu.Item>)}</DropdownMenu.Content></DropdownMenu.Portal></DropdownMenu.Root>}<Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button><Button tone="quiet" className="h-6 px-1.5" onClick={reset} disabled={!h} title="Back to the suggested settings">Reset</Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />
         <LimitChips limits={setup.limits} cellM2={cellM2} hasArea={!!study.studyArea} hasElevation={!!c.elevation} change={change} />
       </>}
       footer={setup && <div className="flex items-center justify-between gap-3">

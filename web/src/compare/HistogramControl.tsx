@@ -6,51 +6,52 @@ import type { ClassRule, Layer } from '@hindglance/core/change/rules';
 import { number } from '../lib/format';
 import { barsOf } from '../ui/Bars';
 import { Chip, useSize } from '../ui/controls';
+import { type LayerUnit, rounded, withUnit } from './units';
 import { colorAt, thresholdsOf, type Threshold } from './thresholds';
 
-interface Props { histogram: Histogram; layer: Layer; unit: string; rules: readonly ClassRule[]; onDrag(at: Threshold['at'], value: number): void; onDrop(): void; onSet(at: Threshold['at'], value: number): void }
+interface Props { histogram: Histogram; layer: Layer; unit: LayerUnit; rules: readonly ClassRule[]; onDrag(at: Threshold['at'], value: number): void; onDrop(): void; onSet(at: Threshold['at'], value: number): void }
 
 const HEIGHT = 84;
-const round = (v: number) => Math.round(v * 10) / 10;
 
 /** The histogram of a layer with its thresholds on it: dragged, moved by keys, or taken from a suggestion. */
 export function HistogramControl({ histogram: h, layer, unit, rules, onDrag, onDrop, onSet }: Props) {
+  const round = (v: number) => rounded(v, unit), pad = unit.unit === 'dB' ? 1 : 0.02 * (h.max - h.min);
   const [ref, { width }] = useSize<HTMLDivElement>(), svg = useRef<SVGSVGElement>(null), [held, setHeld] = useState<string | null>(null);
   const lines = thresholdsOf(rules, layer), [chosen, choose] = useState<string | null>(null);
   const picked = lines.find((l) => l.key === chosen) ?? lines[0] ?? null;
   const [from, to] = useMemo(() => {
     const lo = quantile(h, 0.0015), hi = quantile(h, 0.9985);
-    return Number.isFinite(lo) ? [Math.max(h.min, Math.floor(lo - 1)), Math.min(h.max, Math.ceil(hi + 1))] : [h.min, h.max];
-  }, [h]);
+    return Number.isFinite(lo) ? [Math.max(h.min, pad === 1 ? Math.floor(lo - 1) : lo - pad), Math.min(h.max, pad === 1 ? Math.ceil(hi + 1) : hi + pad)] : [h.min, h.max];
+  }, [h, pad]);
   const bars = useMemo(() => barsOf(h, from, to, 92), [h, from, to]), top = Math.max(1, ...bars.map((b) => b.count));
   const hints = useMemo(() => suggestions(h), [h]);
   const x = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * width, w = width / bars.length;
   const valueAt = (clientX: number) => { const r = svg.current!.getBoundingClientRect(); return round(Math.max(from, Math.min(to, from + ((clientX - r.left) / r.width) * (to - from)))); };
   // Fewer cells near a threshold would not be seen beside the great lump: heights are drawn by their square root, and said so.
   const y = (n: number) => HEIGHT - Math.sqrt(n / top) * (HEIGHT - 8);
-  const step = [1, 2, 5, 10].find((s) => (to - from) / s <= 7) ?? 20;
+  const step = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find((s) => (to - from) / s <= 7) ?? (to - from) / 5, tickDecimals = step < 0.01 ? 3 : step < 0.1 ? 2 : step < 1 ? 1 : 0;
   const ticks = Array.from({ length: Math.floor(to / step) - Math.ceil(from / step) + 1 }, (_v, i) => (Math.ceil(from / step) + i) * step).filter((t) => lines.every((l) => Math.abs(x(t) - x(l.value)) > 30));
   return (
     <div ref={ref}>
       {width > 0 && (
         <svg ref={svg} width={width} height={HEIGHT + 34} className="block touch-none select-none" role="group" aria-label={`Histogram of ${layer} with thresholds`}>
           {bars.map((b, i) => { const mid = (b.from + b.to) / 2; return <rect key={i} x={i * w} width={Math.max(0.6, w - 0.7)} y={y(b.count)} height={HEIGHT - y(b.count)} fill={colorAt(rules, layer, mid) ?? '#bab4a5'} />; })}
-          {ticks.map((t) => <text key={t} x={x(t)} y={HEIGHT + 29} textAnchor="middle" className="fill-soft font-mono text-[11px]">{number(t, 0)}</text>)}
+          {ticks.map((t) => <text key={t} x={x(t)} y={HEIGHT + 29} textAnchor="middle" className="fill-soft font-mono text-[11px]">{number(t, tickDecimals)}</text>)}
           {lines.map((l) => (
-            <g key={l.key} role="slider" tabIndex={0} aria-label={`${layer === 'measure' ? 'Change' : layer} threshold, ${l.name}`} aria-valuemin={from} aria-valuemax={to} aria-valuenow={l.value} aria-valuetext={`${number(l.value, 1)} ${unit}`} className="cursor-ew-resize outline-none [&:focus-visible>circle]:stroke-spruce [&:focus-visible>circle]:stroke-[3px]"
+            <g key={l.key} role="slider" tabIndex={0} aria-label={`${layer === 'measure' ? 'Change' : layer} threshold, ${l.name}`} aria-valuemin={from} aria-valuemax={to} aria-valuenow={l.value} aria-valuetext={withUnit(number(l.value, unit.decimals), unit)} className="cursor-ew-resize outline-none [&:focus-visible>circle]:stroke-spruce [&:focus-visible>circle]:stroke-[3px]"
               onFocus={() => choose(l.key)}
-              onKeyDown={(e) => { const d = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0; if (d) { e.preventDefault(); onSet(l.at, round(Math.max(from, Math.min(to, l.value + d * (e.shiftKey ? 1 : 0.1))))); } }}
+              onKeyDown={(e) => { const d = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0; if (d) { e.preventDefault(); onSet(l.at, round(Math.max(from, Math.min(to, l.value + d * unit.step * (e.shiftKey ? 10 : 1))))); } }}
               onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); setHeld(l.key); choose(l.key); }} onPointerMove={(e) => { if (held === l.key) onDrag(l.at, valueAt(e.clientX)); }} onPointerUp={() => { setHeld(null); onDrop(); }} onPointerCancel={() => { setHeld(null); onDrop(); }}>
               <rect x={x(l.value) - 9} y={0} width={18} height={HEIGHT + 16} fill="transparent" />
               <line x1={x(l.value)} x2={x(l.value)} y1={0} y2={HEIGHT + 4} stroke="#1d2a2b" strokeWidth={1.4} />
               <circle cx={x(l.value)} cy={HEIGHT + 8} r={6} fill={l.key === picked?.key ? '#1d2a2b' : '#5b6866'} />
-              <text x={Math.max(16, Math.min(width - 16, x(l.value)))} y={HEIGHT + 29} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{number(l.value, 1, true)}</text>
+              <text x={Math.max(16, Math.min(width - 16, x(l.value)))} y={HEIGHT + 29} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{number(l.value, unit.decimals, true)}</text>
             </g>
           ))}
         </svg>
       )}
       <div className="mt-1 flex flex-wrap gap-1.5">
-        {picked && hints.map((s) => { const value = picked.op[0] === '>' && layer === 'measure' ? round(Math.abs(s.value)) : s.value; return <Chip key={s.method} on={picked.value === value} title={`${s.help} Moves the threshold of ${picked.name}.`} onClick={() => onSet(picked.at, value)}>{s.name} <b className="font-mono text-[11.5px]">{number(value, 1)}</b></Chip>; })}
+        {picked && hints.map((s) => { const value = picked.op[0] === '>' && layer === 'measure' ? round(Math.abs(s.value)) : s.value; return <Chip key={s.method} on={picked.value === value} title={`${s.help} Moves the threshold of ${picked.name}.`} onClick={() => onSet(picked.at, value)}>{s.name} <b className="font-mono text-[11.5px]">{number(value, unit.decimals)}</b></Chip>; })}
         {!picked && <p className="text-label text-soft">No class asks for this layer.</p>}
       </div>
     </div>

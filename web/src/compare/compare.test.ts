@@ -75,13 +75,16 @@ describe('settings with undo', () => {
 });
 
 describe('the pair that is proposed', () => {
-  const scene = (id: string, acquiredAt: string, kind = 'radar', imageId: string | null = id): Scene => ({ id, acquiredAt, kind, imageId }) as Scene;
+  const scene = (id: string, acquiredAt: string, kind = 'radar', imageId: string | null = id): Scene => ({ id, acquiredAt, kind, imageId, info: { type: 'float32', bands: [] } }) as unknown as Scene;
   const all = [scene('c', '2025-05-14T18:00:00Z'), scene('a', '2025-04-20T18:00:00Z'), scene('b', '2025-05-02T18:00:00Z'), scene('d', '2025-05-26T18:00:00Z'), scene('e', '2025-05-13T00:00:00Z', 'elevation'), scene('f', '2025-05-13T00:00:00Z', 'radar', null)];
   test('nearest on both sides of the event; the last two without one', () => {
     expect(proposePair({ eventAt: '2025-05-12T00:00:00Z' } as Study, all)).toEqual({ beforeId: 'b', afterId: 'c' });
     expect(proposePair({ eventAt: null } as Study, all)).toEqual({ beforeId: 'c', afterId: 'd' });
     expect(proposePair({ eventAt: '2026-01-01T00:00:00Z' } as Study, all)).toEqual({ beforeId: 'a', afterId: 'd' });
     expect(proposePair({ eventAt: null } as Study, all.slice(0, 1))).toBeNull();
+    // Radar goes with radar; a study without it takes its optical dates.
+    const fire = [scene('x', '2025-01-22T13:00:00Z', 'optical'), scene('y', '2025-02-15T13:00:00Z', 'optical'), all[0]!];
+    expect(proposePair({ eventAt: '2025-02-03T00:00:00Z' } as Study, fire)).toEqual({ beforeId: 'x', afterId: 'y' });
   });
 });
 

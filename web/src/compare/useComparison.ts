@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { type ChangeSetup, type ChangeNodes, buildChange } from '@hindglance/core/change/setup';
-import { emptySetup, initialRules } from '@hindglance/core/change/defaults';
+import { type ChangeSetup, type ChangeNodes, buildChange, comparingOf } from '@hindglance/core/change/setup';
+import { emptySetup, emptyValueSetup, gainLossRules, initialRules } from '@hindglance/core/change/defaults';
 import { nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import type { TallyData } from '@hindglance/core/tally/tally';
@@ -14,6 +14,15 @@ import type { Ask } from './liveAreas.worker';
 import type { LiveAreas } from './liveAreas';
 import { type ExactAreas, areasOf, proposePair } from './pair';
 import { useCompare } from './state';
+
+/** Settings that a comparison begins with, by what its before side holds. */
+export const startOf = (b: Side, study: Study, hasElevation: boolean): ChangeSetup => (b.info!.bands.some((x) => x.role === 'power') ? emptySetup({ looks: b.looks, hasStudyArea: !!study.studyArea, hasElevation }) : emptyValueSetup(b.info!.bands, { hazard: study.hazard, hasStudyArea: !!study.studyArea }));
+/** Rules with thresholds from the pair's own histograms; those that go by published breaks stay as they are. */
+export function rulesFrom(s: ChangeSetup, b: Side | null, h: CompareHistograms): ChangeSetup['rules'] {
+  const band = b?.info?.bands[s.band];
+  if (!band || comparingOf(band) !== 'value') return initialRules(h);
+  return s.measure === 'indexLoss' && /nbr/i.test(band.name) ? s.rules : gainLossRules(h.measure, s.measure !== 'difference', band.role === 'value');
+}
 
 /** A value that follows another once that has been still for a while. */
 function useSettled<T>(value: T, ms: number, hold: boolean): T {
@@ -38,8 +47,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
   useEffect(() => {
     if (opened === study.id && setup) return;
     if (saved?.setup) { useCompare.getState().open(study.id, saved.setup); return; }
-    if (before && after && b) useCompare.getState().open(study.id, emptySetup({ looks: b.looks, hasStudyArea: !!study.studyArea, hasElevation: !!elevation }));
-  }, [opened, study.id, study.studyArea, saved, setup, before, after, b, elevation]);
+    if (before && after && b?.info) useCompare.getState().open(study.id, startOf(b, study, !!elevation));
+  }, [opened, study, saved, setup, before, after, b, elevation]);
   const current = opened === study.id ? setup : null;
   const settled = useSettled(current, 350, dragging), still = settled === current && !dragging;
 
@@ -65,9 +74,9 @@ export function useComparison(study: Study, scenes: Scene[]) {
   useEffect(() => {
     if (!fresh || !histograms.data || histograms.isPlaceholderData || !current || started.current === study.id + ids) return;
     started.current = study.id + ids;
-    const rules = initialRules(histograms.data);
+    const rules = rulesFrom(current, b, histograms.data);
     useCompare.getState().open(study.id, { ...current, rules });
-  }, [fresh, histograms.data, histograms.isPlaceholderData, current, study.id, ids]);
+  }, [fresh, histograms.data, histograms.isPlaceholderData, current, b, study.id, ids]);
 
   // What is on screen is what is kept.
   const kept = useRef('');
@@ -89,7 +98,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
   const exact = useExactAreas(study.id, still && !built.problem ? body : null, classesHash);
   const classesReady = still && !!nodes.data && nodes.data.classes.hash === classesHash;
-  return { pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
+  return { side: b, pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
 }
 
 /** Areas from the worker, for the settings on screen. Asks no server while the stack stays the same. */

@@ -31,7 +31,7 @@ export function OpticalSettings({ step, c, view, study, row, scene, change }: { 
       <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="What is masked">{MASKS.map(([k, name]) => <Chip key={k} on={c.mask[k]} aria-pressed={c.mask[k]} onClick={() => change('mask', { [k]: !c.mask[k] })}>{name}</Chip>)}</div>
       <Row label="Widen by, cells"><NumberField label="Widen by" decimals={0} step={1} min={0} max={32} value={c.mask.growCells} onCommit={(growCells) => change('mask', { growCells })} /></Row>
       <Row label="Edge of the frame, cells"><NumberField label="Edge of the frame" decimals={0} step={1} min={0} max={64} value={c.mask.borderCells} onCommit={(borderCells) => change('mask', { borderCells })} /></Row>
-      <p className="text-label text-soft">Fill is always masked.</p>
+      <p className="text-label text-soft">Fill is always masked.{c.mask.water && c.surface.on ? ' Water leaves after Surface, which finds its darkest ground there.' : ''}</p>
     </>;
     case 'gaps': return <>
       <Row label="Filled from"><Pick label="Filled from" className="w-[190px]" value={c.gaps.sceneId ?? 'neighbours'} onChange={(v) => change('gaps', { sceneId: v === 'neighbours' ? null : v })} options={[{ value: 'neighbours', name: 'Neighbours' }, ...dates]} /></Row>

@@ -6,7 +6,7 @@ import type { ReactNode } from 'react';
 import { STEP_WORDS, settingText } from '../prepare/steps';
 
 const WORD: Record<string, string> = { measure: 'change' }, SIGN: Record<string, string> = { '<=': '≤', '>=': '≥' };
-export const sentence = (all: Condition[]): string => all.map((c) => `${WORD[c.layer] ?? c.layer} ${SIGN[c.op] ?? c.op} ${number(c.value, 1)}${c.layer === 'slope' ? '°' : c.layer === 'elevation' ? ' m' : ' dB'}`).join(' and ');
+export const sentence = (all: Condition[], unit = 'dB'): string => all.map((c) => `${WORD[c.layer] ?? c.layer} ${SIGN[c.op] ?? c.op} ${number(c.value, unit === 'dB' || c.layer === 'slope' || c.layer === 'elevation' ? 1 : 2)}${c.layer === 'slope' ? '°' : c.layer === 'elevation' ? ' m' : unit ? ` ${unit}` : ''}`).join(' and ');
 
 /** What a map was made from: recalled under every table, so that the table can be defended. */
 export function Inputs({ map }: { map: ChangeMap }) {
@@ -19,8 +19,8 @@ export function Inputs({ map }: { map: ChangeMap }) {
   const rows: [string, ReactNode][] = [
     ['Before', scene(p.before)], ['After', scene(p.after)], ...(p.elevation ? [['Elevation', scene(p.elevation)] as [string, ReactNode]] : []), ...(p.zones ? [['Zones', <>{p.zones.name} <span className="block truncate font-mono text-[11px] text-soft" title={`${p.zones.file}\nSHA-256 ${p.zones.sha256}`}>{p.zones.sha256.slice(0, 8)}… {p.zones.file}</span></>] as [string, ReactNode]] : []),
     ...(prepared.length ? [['Prepared', <>{prepared}{sides.map(([name, x]) => x && <div key={`o${name}`} className="truncate font-mono text-[11px] text-soft" title={x.orbit ? `${x.orbit.file}\nSHA-256 ${x.orbit.sha256}` : undefined}>{name}: {x.orbit ? `${x.orbit.kind} orbit ${x.orbit.sha256.slice(0, 8)}…` : 'own orbit'}</div>)}</>] as [string, ReactNode]] : []),
-    ['Measure', `${s.measure === 'logRatio' ? 'log ratio' : 'difference of decibels'}; ${filter}`],
-    ['Rules', <>{s.rules.map((r) => <div key={r.label}><b className="font-medium">{r.name}</b>: {sentence(r.all)}</div>)}</>], ['Limits', limits], ['Grid', p.grid],
+    ['Measure', `${{ logRatio: 'log ratio', difference: (p.unit ?? 'dB') === 'dB' ? 'difference of decibels' : 'difference, after − before', indexLoss: 'index loss, before − after', relativeLoss: 'relative index loss, (before − after) ÷ √|before|' }[s.measure]}${(p.unit ?? 'dB') === 'dB' ? `; ${filter}` : ''}`],
+    ['Rules', <>{s.rules.map((r) => <div key={r.label}><b className="font-medium">{r.name}</b>: {sentence(r.all, p.unit)}</div>)}</>], ['Limits', limits], ['Grid', p.grid],
     ['Written', `${dayYear(p.writtenAt)} ${time(p.writtenAt)} by ${p.program}`], ['Identity', <span className="break-all font-mono text-[11px]">{p.nodeHash}</span>],
   ];
   return <dl className="grid grid-cols-[76px_1fr] gap-x-3 gap-y-1.5">{rows.map(([k, v]) => <div key={k} className="contents"><dt className="text-soft">{k}</dt><dd className="min-w-0">{v}</dd></div>)}</dl>;

@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
-import { difference, logRatio } from '../../change/measures';
+import { difference, indexLoss, logRatio, relativeLoss } from '../../change/measures';
 import { type ClassRule, LAYERS, type Layer, applyRules, classRuleSchema } from '../../change/rules';
 import type { Step } from '../step';
 import { cellByCell, none, requireOneGrid, requireRole } from './common';
@@ -19,17 +19,23 @@ export const logRatioStep: Step<Record<string, never>> = {
   compute([b, a], out) { logRatio(b!.bands[0] as Float32Array, a!.bands[0] as Float32Array, out.bands[0] as Float32Array); },
 };
 
-export const differenceStep: Step<Record<string, never>> = {
-  kind: 'change.difference', version: 1, title: 'Difference', help: 'After − before, in the unit of the layers.', inputs: { min: 2, max: 2 }, params: none,
-  describe(inputs) {
-    requireOneGrid('Difference', inputs);
-    const [b, a] = inputs.map((i) => { if (i.bands.length !== 1 || i.type !== 'float32') throw new InputError('Difference takes one real-valued band a date', 'inputs'); return i.bands[0]!; }) as [typeof inputs[0]['bands'][0], typeof inputs[0]['bands'][0]];
-    if (b.unit !== a.unit || b.role !== a.role) throw new InputError(`Before is in ${b.unit || b.role}, after in ${a.unit || a.role}: they cannot be subtracted`, 'inputs');
-    return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name: 'difference', unit: b.unit, role: 'change', polarisation: b.polarisation }] };
-  },
-  reach: cellByCell,
-  compute([b, a], out) { difference(b!.bands[0] as Float32Array, a!.bands[0] as Float32Array, out.bands[0] as Float32Array); },
-};
+/** A measure that takes one band from another. @param name of the result */
+function taking(kind: string, title: string, help: string, name: string, measure: (b: Float32Array, a: Float32Array, out: Float32Array) => void): Step<Record<string, never>> {
+  return {
+    kind, version: 1, title, help, inputs: { min: 2, max: 2 }, params: none,
+    describe(inputs) {
+      requireOneGrid(title, inputs);
+      const [b, a] = inputs.map((i) => { if (i.bands.length !== 1 || i.type !== 'float32') throw new InputError(`${title} takes one real-valued band a date`, 'inputs'); return i.bands[0]!; }) as [typeof inputs[0]['bands'][0], typeof inputs[0]['bands'][0]];
+      if (b.unit !== a.unit || b.role !== a.role) throw new InputError(`Before is in ${b.unit || b.role}, after in ${a.unit || a.role}: they cannot be subtracted`, 'inputs');
+      return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name, unit: b.unit, role: 'change', polarisation: b.polarisation }] };
+    },
+    reach: cellByCell,
+    compute([b, a], out) { measure(b!.bands[0] as Float32Array, a!.bands[0] as Float32Array, out.bands[0] as Float32Array); },
+  };
+}
+export const differenceStep = taking('change.difference', 'Difference', 'After − before, in the unit of the layers.', 'difference', difference);
+export const indexLossStep = taking('change.indexLoss', 'Index loss', 'Before − after: dNBR by its convention, above zero where something burned.', 'loss', indexLoss);
+export const relativeLossStep = taking('change.relativeLoss', 'Relative index loss', '(Before − after) ÷ √|before|: RdNBR for NBR, so that sparse ground counts as much as dense.', 'relative loss', relativeLoss);
 
 /** Classes by rule over a stack whose bands are named before, after, measure, slope, elevation. */
 export const classesStep: Step<{ rules: ClassRule[] }> = {
