@@ -1,5 +1,5 @@
 /** One project a house, so that each can be run alone. Packages that ship only ES modules are transformed too. */
-const esmOnly = ['@noble', 'geotiff', 'quick-lru', 'xml-utils', 'web-worker', 'parse-headers', 'zstddec', 'lerc', '@petamoriken', 'p-limit', 'yocto-queue', 'ol', 'rbush', 'quickselect', 'earcut', 'pbf', 'color-space', 'color-parse', 'color-name', 'color-rgba', 'geographiclib-geodesic', 'proj4', 'mgrs', 'wkt-parser', 'yup'];
+const esmOnly = ['@noble', 'geotiff', 'quick-lru', 'xml-utils', 'web-worker', 'parse-headers', 'zstddec', 'lerc', '@petamoriken', 'p-limit', 'yocto-queue', 'ol', 'rbush', 'quickselect', 'earcut', 'pbf', 'color-space', 'color-parse', 'color-name', 'color-rgba', 'geographiclib-geodesic', 'fast-png', 'iobuffer', 'proj4', 'mgrs', 'wkt-parser', 'yup'];
 const project = (name, extra = {}) => ({
   displayName: name,
   roots: [`<rootDir>/${name}/src`],

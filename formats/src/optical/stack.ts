@@ -1,7 +1,7 @@
 import type { BandInfo } from '@hindglance/core/graph/image';
 import { type Grid, cellSize } from '@hindglance/core/grid/grid';
 import { FormatError } from '../errors';
-import type { OpenTiff } from '../tiff/readTiff';
+import type { OpenRaster } from '../raster/raster';
 import type { Mtl } from './mtl';
 
 /** Middles of bands in nanometres by band id: of the imagers with a coastal band first, and of the earlier ones that begin with blue. */
@@ -10,7 +10,7 @@ const BLUE_FIRST: Record<string, number> = { 1: 485, 2: 560, 3: 660, 4: 835, 5: 
 const EARLY = /^(TM|ETM)/i;
 export const wavelengthOf = (sensor: string, id: string): number | undefined => (EARLY.test(sensor) ? BLUE_FIRST : COASTAL_FIRST)[id.replace(/\D/g, '')];
 
-export interface StackFile { name: string; tiff: OpenTiff }
+export interface StackFile { name: string; tiff: OpenRaster }
 /** A band of a stack: which file holds it, on which grid, and what it is. */
 export interface StackBand { id: string; file: string; grid: Grid; info: BandInfo }
 export interface Stack { bands: StackBand[]; /** Grids that bands lie on, the one with most bands first. */ groups: { cellM: number; bands: string[] }[]; warnings: string[] }

@@ -1,5 +1,5 @@
 import type { BandInfo, BandRole, VerticalDatum } from '@hindglance/core/graph/image';
-import type { OpenTiff } from '../tiff/readTiff';
+import type { OpenRaster } from '../raster/raster';
 
 export const SCENE_KINDS = ['radar', 'optical', 'elevation', 'classes', 'other'] as const;
 export type SceneKind = (typeof SCENE_KINDS)[number];
@@ -8,7 +8,7 @@ export type SceneKind = (typeof SCENE_KINDS)[number];
 export interface SceneDescription { kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; missing: ('kind' | 'acquiredAt' | 'vertical')[] }
 
 /** Kind, time and polarisations from band names, tags and the file name. Never a guess where the file is silent. */
-export function describeScene(t: OpenTiff, fileName: string): SceneDescription {
+export function describeScene(t: OpenRaster, fileName: string): SceneDescription {
   const items = Object.fromEntries(Object.entries(t.items).map(([k, v]) => [k.toUpperCase(), v]));
   const stem = fileName.replace(/\.[^.]*$/, '');
   const words = (s: string) => s.toLowerCase().split(/[^a-z0-9]+/);

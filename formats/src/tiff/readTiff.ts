@@ -1,43 +1,15 @@
 import { inflate } from 'node:zlib';
 import { promisify } from 'node:util';
 import { GeoTIFF, getDecoder } from 'geotiff';
-import type { Grid, Window } from '@hindglance/core/grid/grid';
+import type { Window } from '@hindglance/core/grid/grid';
 import type { ByteSource } from '../source';
 import { FormatError } from '../errors';
 import { type BandTags, parseMetadataXml } from './metadata';
+import { type OpenRaster, type RasterBand, asReal, checkWindow } from '../raster/raster';
 import { georeference } from './georeference';
 import { unpackBlock } from './unpack';
 
 const inflateAsync = promisify(inflate);
-
-export interface TiffBand { name: string | null; unit: string | null; scale: number; offset: number }
-
-/** A GeoTIFF that is open for reading. Overviews and masks inside the file are not used. */
-export interface OpenTiff {
-  readonly width: number; readonly height: number;
-  /** Position, or null with the reason in `noPosition`. */
-  readonly grid: Grid | null;
-  readonly noPosition: FormatError | null;
-  /** EPSG code of the vertical reference, where the file names one. */
-  readonly verticalCode: number | null;
-  readonly bands: TiffBand[];
-  /** Kind of number in the file, for people: "float32", "uint16". */
-  readonly sampleType: string;
-  readonly nodata: number | null;
-  /** Colours of a palette image, by value. */
-  readonly palette: string[] | null;
-  readonly items: Record<string, string>;
-  /** Tag DateTime as written. */
-  readonly dateTime: string | null;
-  readonly blockHeight: number;
-  /**
-   * Real values of a window: nodata is NaN, scale and offset are applied. One array a band, row by row.
-   * @throws FormatError when the file is damaged there
-   */
-  read(w: Window, signal?: AbortSignal): Promise<Float32Array[]>;
-  /** The same without scale, offset and nodata, as they stand in the file. */
-  readRaw(w: Window, signal?: AbortSignal): Promise<Float64Array[]>;
-}
 
 /** Decoded blocks kept for the next window, in bytes, unless the caller says otherwise. */
 const CACHE_BYTES = 48 << 20;
@@ -51,7 +23,7 @@ interface Directory { hasTag(t: string): boolean; loadValue(t: string): Promise<
  * deflate, PackBits, JPEG, ZSTD, LERC, WebP, with either predictor.
  * @throws FormatError: not a TIFF, truncated, of absurd size, or of a kind that is named
  */
-export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenTiff> {
+export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
   const head = await source.read(0, Math.min(16, source.size));
   const order = String.fromCharCode(head[0] ?? 0, head[1] ?? 0), littleEndian = order === 'II';
   if (source.size < 16 || (order !== 'II' && order !== 'MM') || ![42, 43].includes(littleEndian ? head[2]! : head[3]!)) {
@@ -98,7 +70,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
   const xml = parseMetadataXml(textOf(await dir.loadValue('GDAL_METADATA')));
   const nodataText = textOf(await dir.loadValue('GDAL_NODATA'))?.trim();
   const nodata = nodataText ? (/^nan$/i.test(nodataText) ? NaN : Number(nodataText)) : null;
-  const bands = Array.from({ length: samples }, (_v, i): TiffBand => { const b: BandTags = xml.bands.get(i) ?? { scale: 1, offset: 0 }; return { name: b.name ?? null, unit: b.unit ?? null, scale: b.scale, offset: b.offset }; });
+  const bands = Array.from({ length: samples }, (_v, i): RasterBand => { const b: BandTags = xml.bands.get(i) ?? { scale: 1, offset: 0 }; return { name: b.name ?? null, unit: b.unit ?? null, scale: b.scale, offset: b.offset }; });
   const { grid, noPosition, verticalCode } = await georeference(dir, width, height);
   const colorMap = photometric === 3 ? await list('ColorMap') : null;
   const palette = colorMap ? Array.from({ length: colorMap.length / 3 }, (_v, i) => `#${[0, 1, 2].map((k) => ((colorMap[k * (colorMap.length / 3) + i]! >> 8) & 255).toString(16).padStart(2, '0')).join('')}`) : null;
@@ -136,7 +108,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
   };
 
   const readRaw = async (w: Window, signal?: AbortSignal): Promise<Float64Array[]> => {
-    if (w.col < 0 || w.row < 0 || w.col + w.width > width || w.row + w.height > height) throw new RangeError(`Window ${w.col},${w.row} ${w.width}x${w.height} reaches outside ${width}x${height}`);
+    checkWindow(w, width, height);
     const out = Array.from({ length: samples }, () => new Float64Array(w.width * w.height));
     for (let bj = Math.floor(w.row / blockHeight); bj * blockHeight < w.row + w.height; bj++) {
       const first = Math.max(w.row, bj * blockHeight), last = Math.min(w.row + w.height, (bj + 1) * blockHeight, height);
@@ -159,16 +131,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     }
     return out;
   };
-  const read = async (w: Window, signal?: AbortSignal): Promise<Float32Array[]> => {
-    const raw = await readRaw(w, signal);
-    // Files keep nodata as text; a 32-bit value written as text is compared as a 32-bit value.
-    const fill = nodata === null || Number.isNaN(nodata) ? null : layout.format === 3 && layout.bits === 32 ? Math.fround(nodata) : nodata;
-    return raw.map((a, i) => {
-      const { scale, offset } = bands[i]!, dst = new Float32Array(a.length);
-      for (let k = 0; k < a.length; k++) { const v = a[k]!; dst[k] = v === fill ? NaN : v * scale + offset; }
-      return dst;
-    });
-  };
+  const read = async (w: Window, signal?: AbortSignal): Promise<Float32Array[]> => asReal(await readRaw(w, signal), bands, nodata, layout.format === 3 && layout.bits === 32);
   const sampleType = `${layout.format === 3 ? 'float' : layout.format === 2 ? 'int' : 'uint'}${layout.bits}`;
   return { width, height, grid, noPosition, verticalCode, bands, sampleType, nodata, palette, items: xml.items, dateTime: textOf(await dir.loadValue('DateTime')) ?? null, blockHeight, read, readRaw };
 }

@@ -3,7 +3,8 @@ import type { ClassInfo, ImageInfo } from '@hindglance/core/graph/image';
 import { BLOCK, type Window, fullWindow, intersect } from '@hindglance/core/grid/grid';
 import { CLASS_NODATA, type Cells, emptyCells, fillGaps } from '@hindglance/core/raster/block';
 import { FormatError } from '@hindglance/formats/errors';
-import { type OpenTiff, openTiff } from '@hindglance/formats/tiff/readTiff';
+import { openRaster } from '@hindglance/formats/raster/open';
+import type { OpenRaster } from '@hindglance/formats/raster/raster';
 import { BlobSource, deleteBlob, findBlob } from '../db/blobs';
 import type { StoredBlock } from '../db/blocks';
 import { deleteImage, finishImage, setBandRanges } from '../db/images';
@@ -19,15 +20,15 @@ import { imagePhases } from './imagePhases';
 export interface ImportParams { sceneId: string; tiles: { blobId: string; col: number; row: number; band?: number }[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null; /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[] }
 
 /** Open files by the bytes that each may keep decoded; what nobody has read for a while is let go. */
-const FILE_BYTES = 32 << 20, open = new LRUCache<string, Promise<OpenTiff>>({ maxSize: 96 << 20, ttl: 20_000, ttlAutopurge: true, updateAgeOnGet: true });
+const FILE_BYTES = 32 << 20, open = new LRUCache<string, Promise<OpenRaster>>({ maxSize: 96 << 20, ttl: 20_000, ttlAutopurge: true, updateAgeOnGet: true });
 /** The file of a blob, opened once a process. */
-export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promise<OpenTiff> {
+export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promise<OpenRaster> {
   let p = open.get(id);
   if (!p) {
     p = (async () => {
       const blob = await db.withClient((c) => findBlob(c, id));
       if (!blob) throw new AppError(410, 'gone', 'The uploaded file is no longer there', 'file', 'Import the file again.');
-      return openTiff(new BlobSource(db, id, blob.size), cacheBytes);
+      return openRaster(new BlobSource(db, id, blob.size), cacheBytes);
     })();
     open.set(id, p, { size: Math.max(1, Math.round(cacheBytes)) });
     p.catch(() => open.delete(id));
