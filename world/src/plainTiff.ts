@@ -1,10 +1,10 @@
 /** What a plain striped TIFF says in front of its cells: one strip a row, no compression, little-endian. */
-export interface PlainTiff { width: number; height: number; bits: 16 | 32; float: boolean; extra?: [tag: number, type: 2 | 3 | 4 | 12, values: number[]][] }
+export interface PlainTiff { width: number; height: number; bits: 16 | 32; float: boolean; signed?: boolean; extra?: [tag: number, type: 2 | 3 | 4 | 12, values: number[]][] }
 
 /** Directory of such a file; the rows follow at once. */
 export function plainTiffHeader(t: PlainTiff): Uint8Array {
   const row = (t.width * t.bits) / 8, fields: [number, number, number[]][] = [
-    [256, 4, [t.width]], [257, 4, [t.height]], [258, 3, [t.bits]], [259, 3, [1]], [262, 3, [1]], [273, 4, []], [277, 3, [1]], [278, 4, [1]], [279, 4, new Array<number>(t.height).fill(row)], [339, 3, [t.float ? 3 : 1]], ...(t.extra ?? []),
+    [256, 4, [t.width]], [257, 4, [t.height]], [258, 3, [t.bits]], [259, 3, [1]], [262, 3, [1]], [273, 4, []], [277, 3, [1]], [278, 4, [1]], [279, 4, new Array<number>(t.height).fill(row)], [339, 3, [t.float ? 3 : t.signed ? 2 : 1]], ...(t.extra ?? []),
   ];
   fields[5]![2] = new Array<number>(t.height).fill(0);
   const size: Record<number, number> = { 2: 1, 3: 2, 4: 4, 12: 8 };

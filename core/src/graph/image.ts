@@ -18,7 +18,7 @@ export interface ImageInfo {
   /** Geometry of an image that still lies in its sensor's lines and samples. */
   sensor?: SensorModel;
   /** The sun at the time of an optical scene, and which level its numbers have: 1 needs the sun's height, 2 is surface reflectance. */
-  optical?: { level: 1 | 2; sunElevationDeg: number | null; sunAzimuthDeg: number | null };
+  optical?: { level: 1 | 2; sunElevationDeg: number | null; sunAzimuthDeg: number | null; /** Level 1 numbers that are by the height of the sun already. */ bySun?: boolean };
   /** Which backscatter the power bands are; 'flat' is gamma nought with the terrain's area taken out. */
   radiometry?: 'beta' | 'sigma' | 'gamma' | 'flat';
 }

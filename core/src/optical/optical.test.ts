@@ -19,7 +19,8 @@ const read = async (n: Parameters<Evaluator['read']>[0], i = info()) => (await n
 const toa = node('optical.reflectance', {}, sourceNode('s'));
 
 test('reflectance by gains and the height of the sun; level 2 by scale and offset alone', async () => {
-  const r = await read(toa), surface = await read(toa, info({ optical: { level: 2, sunElevationDeg: null, sunAzimuthDeg: null } }));
+  const r = await read(toa), surface = await read(toa, info({ optical: { level: 2, sunElevationDeg: null, sunAzimuthDeg: null } })), done = await read(toa, info({ optical: { level: 1, sunElevationDeg: 30, sunAzimuthDeg: null, bySun: true } }));
+  expect(done[2]![4]).toBe(surface[2]![4]);
   // At 30° the sine is one half.
   for (const [b, i] of [[0, 0], [3, 5], [6, 14]] as const) { expect(r[b]![i]! / ((cells[b]![i]! * 2e-5 - 0.1) * 2)).toBeCloseTo(1, 6); expect(surface[b]![i]! / (cells[b]![i]! * 2e-5 - 0.1)).toBeCloseTo(1, 6); }
   expect(r[0]![7]).toBeNaN();

@@ -25,7 +25,11 @@ export interface SensorModel {
 
 /** The frame of one product's lines and samples. No two products share one. */
 export const sensorFrame = (product: string): Crs => ({ code: `SENSOR:${product}`, proj4: `SENSOR:${product}`, name: 'sensor geometry' });
-export const isSensorFrame = (crs: Crs): boolean => crs.code.startsWith('SENSOR:');
+/** Frame of a picture that has no position yet: columns and rows. */
+export const pictureFrame = (id: string): Crs => ({ code: `PICTURE:${id}`, proj4: `PICTURE:${id}`, name: 'no position' });
+export const isPictureFrame = (crs: Crs): boolean => crs.code.startsWith('PICTURE:');
+/** Whether an image does not lie on the map: it is in its sensor's lines and samples, or a picture without position. */
+export const isSensorFrame = (crs: Crs): boolean => crs.code.startsWith('SENSOR:') || isPictureFrame(crs);
 
 /** Where a point of the ground lies: zero-based line and sample (whole numbers are centres), slant range in metres, time. */
 export interface SensorPosition { line: number; sample: number; slantRangeM: number; t: number }

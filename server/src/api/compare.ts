@@ -10,6 +10,7 @@ import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount, sameGrid } from '@hindglance/core/grid/grid';
+import { isSensorFrame } from '@hindglance/core/radar/sensor';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import type { PreparedSide, Provenance, SceneRecord } from '../db/changeMaps';
 import { createImage, findImage } from '../db/images';
@@ -40,6 +41,9 @@ interface Comparison { study: Study; before: Side; after: Side; elevation: (Scen
 /** A stored radar image as linear power: decibels are taken back. */
 const storedPower = (s: { imageId: string; info: ImageInfo }): NodeSpec => (s.info.bands.some((b) => b.role === 'decibel') ? node('radar.power', {}, sourceNode(s.imageId)) : sourceNode(s.imageId));
 
+/** What a scene that no chain takes is compared as. @throws InputError when it does not lie on the map */
+function plainNode(s: Ready): NodeSpec { if (isSensorFrame(s.info.grid.crs)) throw new InputError('has no position yet', undefined, 'Give it one by control points.'); return storedPower(s); }
+
 /** Equivalent looks of what the chain gives: measured on the kept result where there is one, else those of the product times the looks it takes. */
 async function preparedLooks(c: Client, chain: Preparation | undefined): Promise<Map<string, number>> {
   const out = new Map<string, number>();
@@ -65,7 +69,7 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
   const chains = await db.withClient((c) => preparations(c, studyId));
   const side = async (id: string, field: string): Promise<Side> => {
     const s = ready(id, field), chain = chainOfScene(chains, id);
-    if (!chain) { const n = storedPower(s); return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: null }; }
+    if (!chain) { if (isSensorFrame(s.info.grid.crs)) throw new AppError(409, 'noPosition', `${s.name} has no position yet`, field, 'Give it one by control points.'); const n = storedPower(s); return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: null }; }
     try {
       const n = comparableNode(chain, id), o = chain.orbits.get(id), c = settingsAt(chain, id);
       return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: { chain: c, orbit: o && c.orbit?.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } };
@@ -112,7 +116,7 @@ export function compareRoutes(api: Router, s: Services): void {
     for (const x of scenes.filter((y) => (y.kind === 'radar' || y.kind === 'optical' || y.kind === 'other') && y.imageId && y.info)) {
       const chain = chainOfScene(chains, x.id);
       try {
-        const n = chain ? comparableNode(chain, x.id) : storedPower(x as Ready);
+        const n = chain ? comparableNode(chain, x.id) : plainNode(x as Ready);
         sides.push({ sceneId: x.id, family: chain?.family ?? null, node: n, hash: nodeHash(n, versionOf), info: await evaluator.info(n), looks: looksOf.get(x.id) ?? x.looks?.find((v) => v !== null) ?? null, problem: null });
       } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, family: chain?.family ?? null, node: null, hash: null, info: null, looks: null, problem: e.message }); }
     }

@@ -21,7 +21,7 @@ const vertical = yup.string().oneOf(['ellipsoid', 'egm96', 'egm2008'] as const).
 const createSchema = yup.object({
   uploadId: yup.string().uuid().required(), kind: yup.string().oneOf(SCENE_KINDS).required(), name: yup.string().trim().min(1).max(120), acquiredAt: iso.nullable(),
   bands: yup.array(yup.object({ polarisation: yup.string().oneOf(['VV', 'VH', 'HH', 'HV']).nullable(), unit: yup.string().oneOf(['power', 'dB']).nullable() }).noUnknown()),
-  vertical, cellM: yup.number().moreThan(0),
+  vertical, cellM: yup.number().moreThan(0), bring: yup.boolean(), epsg: yup.number().integer().min(1000).max(999_999), rescale: yup.object({ scale: yup.number().required(), offset: yup.number().required(), fill: yup.number().nullable().defined() }).noUnknown().nullable().default(undefined),
 }).noUnknown();
 const updateSchema = yup.object({ name: yup.string().trim().min(1, 'Give the scene a name').max(120), acquiredAt: iso.nullable(), vertical }).noUnknown();
 const joinSchema = yup.object({ sceneIds: yup.array(yup.string().uuid().required()).min(2, 'Pick two scenes or more').max(200).required(), name: yup.string().trim().min(1).max(120) }).noUnknown();

@@ -2,10 +2,11 @@ import { createHash } from 'node:crypto';
 import type { Router } from 'express';
 import { CancelledError } from '@hindglance/core/errors';
 import { looksLikeMtl } from '@hindglance/formats/optical/mtl';
+import { looksLikeWorldFile } from '@hindglance/formats/raster/worldFile';
 import { looksLikeOrbitFile } from '@hindglance/formats/product/orbitFile';
 import { deleteBlob, findBlob, listParts, listUploads, receiveBlob, setBlobDetail, setBlobPurpose } from '../db/blobs';
 import { AppError, errorBody, notFound } from '../errors';
-import { inspect, inspectProduct, inspectStack, takeOrbit } from '../products/inspect';
+import { inspect, inspectPlaced, inspectProduct, inspectStack, takeOrbit } from '../products/inspect';
 import { type UploadedFiles, openUploaded } from '../products/uploaded';
 import { idOf } from './http';
 import type { Services } from './services';
@@ -55,8 +56,15 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
     if (parts.length === 0) throw notFound('folder');
     const remove = () => db.withClient(async (c) => { for (const p of parts) await deleteBlob(c, p.id); });
     try {
-      const files: UploadedFiles = { zip: false, blobs: parts.map(({ id, path, size }) => ({ id, path, size })) }, inspection = parts.some((p) => looksLikeMtl(p.path)) ? await inspectStack(db, files.blobs) : await inspectProduct(await openUploaded(db, files), files);
-      const first = await db.withTransaction(async (c) => { await setBlobPurpose(c, parts[0]!.id, 'upload'); await setBlobDetail(c, parts[0]!.id, inspection); await c.query('UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1', [parts[0]!.id, inspection.form === 'stack' ? String(inspection.product) : name, digestOf(parts)]); return (await findBlob(c, parts[0]!.id))!; });
+      const files: UploadedFiles = { zip: false, blobs: parts.map(({ id, path, size }) => ({ id, path, size })) }, inspection = parts.some((p) => looksLikeMtl(p.path)) ? await inspectStack(db, files.blobs) : parts.some((p) => looksLikeWorldFile(p.path)) ? await inspectPlaced(db, files.blobs) : await inspectProduct(await openUploaded(db, files), files);
+      const placed = inspection.form === 'raster', main = placed ? String((inspection as { blobId?: string }).blobId) : parts[0]!.id;
+      const first = await db.withTransaction(async (c) => {
+        await setBlobPurpose(c, main, 'upload'); await setBlobDetail(c, main, inspection);
+        if (!placed) await c.query('UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1', [main, inspection.form === 'stack' ? String(inspection.product) : name, digestOf(parts)]);
+        // What a world file said is kept with the picture; the file has done its work.
+        else for (const p of parts) if (p.id !== main) await deleteBlob(c, p.id);
+        return (await findBlob(c, main))!;
+      });
       res.status(201).json({ ...first, detail: inspection });
     } catch (e) { await remove(); throw readable(e, name, log); }
   });

@@ -31,8 +31,8 @@ export const sweepForgottenUploads = async (c: Client): Promise<number> => (awai
  * Streams bytes into the store. Nothing larger than a chunk is held; the blob becomes 'ready' only with its last byte.
  * @throws AppError when it grows past `maxBytes`; nothing is left then
  */
-export async function receiveBlob(db: Database, b: { studyId: string | null; purpose: string; name: string; mediaType?: string; maxBytes: number; detail?: object }, bytes: AsyncIterable<Uint8Array>): Promise<Blob> {
-  const id = await db.withClient(async (c) => (await c.query<{ id: string }>('INSERT INTO blob (study_id, purpose, name, media_type, detail) VALUES ($1, $2, $3, $4, $5) RETURNING id', [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null]).catch((e) => { if ((e as { code?: string }).code === '23503') throw notFound('study'); throw e; })).rows[0]!.id);
+export async function receiveBlob(db: Database, b: { id?: string; studyId: string | null; purpose: string; name: string; mediaType?: string; maxBytes: number; detail?: object }, bytes: AsyncIterable<Uint8Array>): Promise<Blob> {
+  const id = await db.withClient(async (c) => (await c.query<{ id: string }>('INSERT INTO blob (id, study_id, purpose, name, media_type, detail) VALUES (coalesce($6, gen_random_uuid()), $1, $2, $3, $4, $5) RETURNING id', [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null, b.id ?? null]).catch((e) => { if ((e as { code?: string }).code === '23503') throw notFound('study'); throw e; })).rows[0]!.id);
   const hash = createHash('sha256'), key = uuidBytes(id);
   let size = 0, seq = 0;
   async function* rows(): AsyncGenerator<BinaryRow> {

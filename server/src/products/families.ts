@@ -108,7 +108,7 @@ const optical: FamilyHouse = {
     switch (cell.step as OpticalStep) {
       case 'mask': return s.info.bands.some((b) => b.role === 'quality') ? 'quality bits' : 'brightness';
       case 'gaps': return cell.output.inputs[1] ? 'other date' : 'neighbours';
-      case 'reflectance': return info.optical?.level === 2 ? 'scale, offset' : `sun ${info.optical!.sunElevationDeg!.toFixed(1)}°`;
+      case 'reflectance': return info.optical?.level === 2 || info.optical?.bySun ? 'scale, offset' : `sun ${info.optical!.sunElevationDeg!.toFixed(1)}°`;
       case 'haze': return 'by level';
       case 'surface': return names[c.surface.method];
       case 'mosaic': return `${cell.output.inputs.length} frames`;

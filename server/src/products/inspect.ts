@@ -1,3 +1,5 @@
+import type { Crs } from '@hindglance/core/geodesy/crs';
+import type { Affine } from '@hindglance/core/grid/grid';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import { utcText } from '@hindglance/core/radar/orbit';
 import type { SensorModel } from '@hindglance/core/radar/sensor';
@@ -7,7 +9,10 @@ import { looksLikeSafe, readSafe } from '@hindglance/formats/product/safe';
 import { looksLikeMtl, readMtl } from '@hindglance/formats/optical/mtl';
 import { stackBands } from '@hindglance/formats/optical/stack';
 import { describeScene } from '@hindglance/formats/scene/describe';
-import { openTiff } from '@hindglance/formats/tiff/readTiff';
+import { looksLikeGranule, readGranule } from '@hindglance/formats/optical/granule';
+import { openRaster } from '@hindglance/formats/raster/open';
+import type { OpenRaster } from '@hindglance/formats/raster/raster';
+import { looksLikePrj, looksLikeWorldFile, readPrj, readWorldFile } from '@hindglance/formats/raster/worldFile';
 import { type FileSet, openZip } from '@hindglance/formats/zip';
 import { type Blob, BlobSource } from '../db/blobs';
 import type { Client, Database } from '../db/pool';
@@ -29,9 +34,26 @@ export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
   if (await isZip(source)) return inspectProduct(await openZip(source), { zip: true, blobs: [{ id: blob.id, path: blob.name, size: blob.size }] });
   if (/\.zip$/i.test(blob.name)) throw new FormatError('damaged', 'This is not a zip archive: it does not begin like one', 'Fetch or copy the file again.');
   if (/\.(geo)?json$/i.test(blob.name)) return inspectZones(await source.read(0, Math.min(blob.size, MAX_VECTOR_BYTES + 1)), blob);
-  const t = await openTiff(source);
-  if (!t.grid) throw t.noPosition!;
-  return { form: 'raster', width: t.width, height: t.height, sampleType: t.sampleType, nodata: t.nodata === null ? null : String(t.nodata), grid: t.grid, items: t.items, palette: t.palette, ...describeScene(t, blob.name) };
+  return inspectRaster(await openRaster(source), blob.name);
+}
+
+/** What an image file says. Without a position, or without the system of its coordinates, that is asked for. `place`: from files beside it. */
+function inspectRaster(t: OpenRaster, name: string, place?: { transform: Affine; crs: Crs | null }): Inspection {
+  const said = describeScene(t, name), grid = place ? (place.crs ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height } : null) : t.grid, missing: string[] = [...said.missing, ...(grid ? [] : [place || t.noPosition?.problem === 'noCrs' ? 'crs' : 'position'])];
+  return { form: 'raster', width: t.width, height: t.height, sampleType: t.sampleType, nodata: t.nodata === null ? null : String(t.nodata), grid, ...(grid ? {} : { noPosition: t.noPosition?.message ?? '', transform: place?.transform ?? null }), items: t.items, palette: t.palette, ...said, missing };
+}
+
+/** A picture and the files beside it that give its position: a world file, and a .prj where there is one. @throws FormatError */
+export async function inspectPlaced(db: Database, blobs: UploadedFiles['blobs']): Promise<Inspection & { blobId: string }> {
+  const name = (b: { path: string }) => b.path.split('/').pop()!, text = async (b: (typeof blobs)[0]) => new TextDecoder().decode(await new BlobSource(db, b.id, b.size).read(0, Math.min(b.size, 1 << 16))), world = blobs.find((b) => looksLikeWorldFile(b.path)), prj = blobs.find((b) => looksLikePrj(b.path)), image = blobs.find((b) => b !== world && b !== prj);
+  if (!world || !image) throw new FormatError('incomplete', world ? `${name(world)} has no image beside it` : 'There is no world file here', 'Pick the image together with its world file.');
+  return { ...inspectRaster(await openRaster(new BlobSource(db, image.id, image.size)), name(image), { transform: readWorldFile(await text(world), name(world)), crs: prj ? await readPrj(await text(prj), name(prj)) : null }), blobId: image.id };
+}
+
+/** What a granule of one JPEG 2000 file a band says. @throws FormatError naming what is missing */
+export async function inspectGranule(set: FileSet, files: UploadedFiles): Promise<Inspection> {
+  const { bands, ...g } = await readGranule(set), sizes = [...new Set(bands.map((b) => b.grid.transform[1]))].sort((a, b) => a - b), groups = sizes.map((cellM) => ({ cellM, bands: bands.filter((b) => b.grid.transform[1] === cellM).map((b) => b.info.name) }));
+  return { form: 'stack', granule: true, files, kind: 'optical', ...g, stack: bands, groups, missing: groups.length > 1 ? ['cellSize'] : [] };
 }
 
 async function isZip(source: BlobSource): Promise<boolean> {
@@ -41,7 +63,8 @@ async function isZip(source: BlobSource): Promise<boolean> {
 
 /** What a product says of itself. Tables and geometry are read again when it is imported; here they are only checked. */
 export async function inspectProduct(set: FileSet, files: UploadedFiles): Promise<Inspection> {
-  if (!looksLikeSafe(set)) throw new FormatError('unsupported', 'This holds no manifest.safe: only products in the SAFE layout are taken as zip or folder', 'Pick single GeoTIFFs one by one.');
+  if (looksLikeGranule(set)) return inspectGranule(set, files);
+  if (!looksLikeSafe(set)) throw new FormatError('unsupported', 'This holds no manifest.safe: only radar products in the SAFE layout and granules with their metadata are taken as zip or folder', 'Pick single images one by one.');
   const { sensor, luts: _luts, ...p } = await readSafe(set);
   return { form: 'product', files, ...p, lines: sensor.lines, samples: sensor.samples, kind: 'radar', acquiredAt: middleOf(sensor) };
 }
@@ -52,7 +75,7 @@ export async function inspectStack(db: Database, blobs: UploadedFiles['blobs']):
   const { id, path, size } = meta[0]!, name = path.split('/').pop()!, mtl = readMtl(await new BlobSource(db, id, size).read(0, Math.min(size, 9 << 20)), name), files = [];
   for (const b of blobs) {
     if (b.id === id) continue;
-    try { files.push({ name: b.path.split('/').pop()!, tiff: await openTiff(new BlobSource(db, b.id, b.size), 1 << 20) }); } catch (e) { if (e instanceof FormatError) throw new FormatError(e.problem, `${b.path.split('/').pop()}: ${e.message}`, e.hint); throw e; }
+    try { files.push({ name: b.path.split('/').pop()!, tiff: await openRaster(new BlobSource(db, b.id, b.size), 1 << 20) }); } catch (e) { if (e instanceof FormatError) throw new FormatError(e.problem, `${b.path.split('/').pop()}: ${e.message}`, e.hint); throw e; }
   }
   const { bands, groups, warnings } = stackBands(mtl, files, name);
   return { form: 'stack', files: { zip: false, blobs }, kind: 'optical', acquiredAt: mtl.acquiredAt, product: mtl.product, mission: mtl.spacecraft, sensor: mtl.sensor, level: mtl.level, sunElevationDeg: mtl.sunElevationDeg, sunAzimuthDeg: mtl.sunAzimuthDeg, cloudCoverPercent: mtl.cloudCoverPercent, stack: bands, groups, warnings, missing: groups.length > 1 ? ['cellSize'] : [] };

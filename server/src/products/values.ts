@@ -6,7 +6,7 @@ import { InputError } from '@hindglance/core/errors';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import type { BandInfo, ClassInfo, ImageInfo } from '@hindglance/core/graph/image';
 import type { NodeSpec } from '@hindglance/core/graph/node';
-import { RangeDoppler, isSensorFrame } from '@hindglance/core/radar/sensor';
+import { RangeDoppler, isPictureFrame, isSensorFrame } from '@hindglance/core/radar/sensor';
 import type { Services } from '../api/services';
 import { type Scene, listScenes } from '../db/scenes';
 import { AppError, notFound } from '../errors';
@@ -29,7 +29,7 @@ export async function valuesAt(s: Services, studyId: string, places: readonly Pl
       if (prepared?.error && radar) return none(prepared.error.message);
       // Optical dates that the chain cannot finish, or that are held out, still show what they can.
       const node = prepared && !prepared.error ? prepared.result : numbers ? specNode('optical.reflectance', {}, sourceNode(x.imageId!)) : sourceNode(x.imageId!), info = node.step === 'source' ? x.info! : await new Evaluator({ sources: s.sources }).info(node);
-      if (isSensorFrame(info.grid.crs)) return none('lies in sensor geometry');
+      if (isSensorFrame(info.grid.crs)) return none(isPictureFrame(info.grid.crs) ? 'has no position yet' : 'lies in sensor geometry');
       return { ...base, bands: info.bands.map((b) => ({ key: b.polarisation ?? b.name, name: b.name, unit: b.role === 'power' ? 'dB' : b.unit, role: b.role, ...(b.wavelengthNm ? { nm: b.wavelengthNm } : {}) })), classes: info.classes ?? null, values: await read(node, info), problem: null };
     } catch (e) { if (e instanceof InputError || e instanceof AppError) return none(e.message); throw e; }
   };

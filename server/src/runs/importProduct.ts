@@ -1,15 +1,16 @@
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { BLOCK } from '@hindglance/core/grid/grid';
 import { FormatError } from '@hindglance/formats/errors';
-import { deleteBlob, receiveBlob, setBlobDetail } from '../db/blobs';
+import { deleteBlob } from '../db/blobs';
 import { deleteImage, finishImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { deleteScene, setSceneImage } from '../db/scenes';
 import { addToLedger, touchStudy } from '../db/studies';
-import { type UploadedFiles, openUploaded } from '../products/uploaded';
+import type { UploadedFiles } from '../products/uploaded';
 import type { RunKind } from './engine';
 import { imagePhases } from './imagePhases';
 import { cutStrip, fileOf } from './importScene';
+import { deleteUnpacked, unpackEntry, unpackedOf } from './unpack';
 
 export interface ProductParams {
   sceneId: string; imageId: string; info: ImageInfo; fileName: string; files: UploadedFiles;
@@ -21,7 +22,6 @@ export interface ProductParams {
 
 const SLICE_ROWS = 64;
 const phasesOf = (p: ProductParams) => imagePhases(p.info, p.imageId, 1, 'Reading cells');
-const unpackedOf = async (c: Client, runId: string): Promise<string[]> => (await c.query<{ id: string }>("SELECT id FROM blob WHERE purpose = 'unpacked' AND detail->>'run' = $1 ORDER BY (detail->>'seq')::int", [runId])).rows.map((r) => r.id);
 
 /** Turns a product into a scene in sensor geometry: measurements are unpacked by streaming, then read like any TIFF. Amplitudes are stored as the whole numbers that they are. */
 export const importProduct: RunKind<ProductParams> = {
@@ -29,15 +29,11 @@ export const importProduct: RunKind<ProductParams> = {
   ranges: async (phase, p) => (phase === 0 ? p.polarisations.map((x) => x.bytes) : phasesOf(p).ranges(phase)),
   async work(phase, seq, p, ctx, run) {
     if (phase === 0) {
-      const pol = p.polarisations[seq]!, set = await openUploaded(ctx.db, p.files), bytes = await set.stream(pol.measurement);
-      // A second try of this range replaces what the first left.
-      await ctx.db.withClient((c) => c.query("DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1 AND detail->>'seq' = $2", [run.id, String(seq)]));
-      const watched = (async function* () { let n = 0; for await (const b of bytes) { ctx.signal.throwIfAborted(); n += b.length; ctx.progress(Math.min(1, n / Math.max(1, pol.bytes))); yield b; } })();
-      const blob = await receiveBlob(ctx.db, { studyId: run.studyId, purpose: 'unpacking', name: pol.measurement.split('/').pop()!, maxBytes: Math.max(pol.bytes, 1), detail: { run: run.id, seq } }, watched);
-      const t = await fileOf(ctx.db, blob.id), sensor = p.info.sensor!;
-      if (t.width !== sensor.samples || t.height !== sensor.lines) { await ctx.db.withClient((c) => deleteBlob(c, blob.id)); throw new FormatError('contradictory', `${pol.measurement.split('/').pop()} is ${t.width} x ${t.height} cells; its annotation says ${sensor.samples} x ${sensor.lines}`); }
-      if (t.sampleType !== 'uint16') { await ctx.db.withClient((c) => deleteBlob(c, blob.id)); throw new FormatError('unsupported', `${pol.measurement.split('/').pop()} holds ${t.sampleType} cells; amplitudes of 16 bits are needed`); }
-      return { write: async (c) => { await c.query("UPDATE blob SET purpose = 'unpacked' WHERE id = $1", [blob.id]); await setBlobDetail(c, blob.id, { run: run.id, seq }); } };
+      const pol = p.polarisations[seq]!, { blobId, write } = await unpackEntry(ctx, run, p.files, { path: pol.measurement, bytes: pol.bytes }, seq);
+      const t = await fileOf(ctx.db, blobId), sensor = p.info.sensor!;
+      if (t.width !== sensor.samples || t.height !== sensor.lines) { await ctx.db.withClient((c) => deleteBlob(c, blobId)); throw new FormatError('contradictory', `${pol.measurement.split('/').pop()} is ${t.width} x ${t.height} cells; its annotation says ${sensor.samples} x ${sensor.lines}`); }
+      if (t.sampleType !== 'uint16') { await ctx.db.withClient((c) => deleteBlob(c, blobId)); throw new FormatError('unsupported', `${pol.measurement.split('/').pop()} holds ${t.sampleType} cells; amplitudes of 16 bits are needed`); }
+      return { write };
     }
     const blobs = await ctx.db.withClient((c) => unpackedOf(c, run.id));
     return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
@@ -65,6 +61,6 @@ export const importProduct: RunKind<ProductParams> = {
 };
 
 async function clean(p: ProductParams, c: Client, runId: string): Promise<void> {
-  await c.query("DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1", [runId]);
+  await deleteUnpacked(c, runId);
   for (const b of p.files.blobs) await deleteBlob(c, b.id);
 }

@@ -12,12 +12,28 @@ import type { Client, Database } from '../db/pool';
 import { deleteScene, setSceneImage } from '../db/scenes';
 import { addToLedger, touchStudy } from '../db/studies';
 import { AppError } from '../errors';
+import { QUALITY_OF_CLASS } from '@hindglance/formats/optical/granule';
+import type { UploadedFiles } from '../products/uploaded';
+import { type Entry, deleteUnpacked, unpackEntry, unpackedOf } from './unpack';
 import type { RunKind } from './engine';
 import { imagePhases } from './imagePhases';
 
-/** `tiles`: the files of the scene and where their first cells lie in its grid; may reach past it. Where two overlap the first one with a valid cell counts. `band`: the band of
- * the scene that the file's first band is, where files hold a band each. */
-export interface ImportParams { sceneId: string; tiles: { blobId: string; col: number; row: number; band?: number }[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null; /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[] }
+/** One file of a scene. */
+export interface ImportTile {
+  /** The file; empty where it is entry number `entry` of an archive that the run unpacks. */
+  blobId: string; entry?: number;
+  /** Where its first cell lies in the scene's grid; may lie outside. */
+  col: number; row: number;
+  /** The band of the scene that the file's first band is, where files hold a band each. */
+  band?: number;
+  /** Cells of the scene along one cell of the file: 2 repeats each cell twice, ½ takes the mean of two by two. */
+  scale?: number;
+  /** Numbers are classes of a scene classification and become quality bits. */
+  classes?: boolean;
+}
+/** `tiles`: where two overlap the first one with a valid cell counts. `rescale`: what the numbers of a file stand for, where the file does not say. */
+export interface ImportParams { sceneId: string; tiles: ImportTile[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null; /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[]; unpack?: { files: UploadedFiles; entries: Entry[] }; rescale?: Rescale | null }
+export interface Rescale { scale: number; offset: number; fill: number | null }
 
 /** Open files by the bytes that each may keep decoded; what nobody has read for a while is let go. */
 const FILE_BYTES = 32 << 20, open = new LRUCache<string, Promise<OpenRaster>>({ maxSize: 96 << 20, ttl: 20_000, ttlAutopurge: true, updateAgeOnGet: true });
@@ -39,16 +55,16 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
 /** Decoded blocks of all files of a scene together. */
 const CACHE_BYTES = 96 << 20;
 
-const phasesOf = (p: ImportParams) => imagePhases(p.info, p.imageId, 0, 'Reading cells');
+const phasesOf = (p: ImportParams) => imagePhases(p.info, p.imageId, p.unpack ? 1 : 0, 'Reading cells');
 
 /** Turns an uploaded raster into a scene: blocks, overviews, statistics. Nothing is seen of it before it is whole. */
 export const importScene: RunKind<ImportParams> = {
-  phases: (p) => phasesOf(p).plan,
-  ranges: async (phase, p) => phasesOf(p).ranges(phase),
+  phases: (p) => [...(p.unpack ? [{ name: 'Unpacking', weight: 3 }] : []), ...phasesOf(p).plan],
+  ranges: async (phase, p) => (p.unpack && phase === 0 ? p.unpack.entries.map((e) => e.bytes) : phasesOf(p).ranges(phase)),
   async work(phase, seq, p, ctx, run) {
-    return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
-      return assembledRow(p.info, row, p.tiles.map((tile) => ({ ...tile, open: async () => { const t = await fileOf(ctx.db, tile.blobId, CACHE_BYTES / p.tiles.length); return { size: t, read: async (w: Window): Promise<Cells[]> => (p.info.type === 'class8' ? [labelsFrom((await t.readRaw(w))[0]!, t.nodata)] : p.info.stored === 'uint16' ? (await t.readRaw(w)).map((b) => Float32Array.from(b)) : t.read(w)) }; } })));
-    });
+    if (p.unpack && phase === 0) { const { write } = await unpackEntry(ctx, run, p.unpack.files, p.unpack.entries[seq]!, seq); return { write }; }
+    const unpacked = p.unpack ? await ctx.db.withClient((c) => unpackedOf(c, run.id)) : [];
+    return phasesOf(p).work(phase, seq, ctx, run.id, (row) => assembledRow(p.info, row, p.tiles.map((tile): ImagePart => ({ ...tile, open: async () => scaledFile(await fileOf(ctx.db, tile.entry === undefined ? tile.blobId : unpacked[tile.entry]!, CACHE_BYTES / p.tiles.length), tile, p) }))));
   },
   async finish(p, results, c, run) {
     const facts = await phasesOf(p).facts(results);
@@ -56,12 +72,12 @@ export const importScene: RunKind<ImportParams> = {
     await finishImage(c, p.imageId, facts);
     await setBandRanges(c, p.imageId, p.info, facts.statistics);
     await setSceneImage(c, p.sceneId, p.imageId);
-    await clean(p, c);
+    await clean(p, c, run.id);
     await addToLedger(c, run.studyId!, 'Scene imported', { scene: p.sceneId, file: p.fileName, width: p.info.grid.width, height: p.info.grid.height, crs: p.info.grid.crs.code, bands: p.info.bands.map((b) => b.name), ...(p.leftOut ? { leftOut: p.leftOut } : {}) });
     await touchStudy(c, run.studyId!);
     return { sceneId: p.sceneId };
   },
-  async discard(p, c) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); await clean(p, c); },
+  async discard(p, c, run) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); await clean(p, c, run.id); },
 };
 
 /** A part of an image: where its first cell lies in the image (may reach past it), which band its first one becomes, and how its cells are read. */
@@ -77,7 +93,42 @@ export async function assembledRow(info: ImageInfo, row: number, parts: readonly
   return bands.flatMap((b, band) => cutStrip(info.stored === 'uint16' ? wholeNumbers(b as Float32Array) : b, row, width, h, band));
 }
 
-async function clean(p: ImportParams, c: Client): Promise<void> { for (const id of [...p.tiles.map((t) => t.blobId), ...(p.spare ?? [])]) await deleteBlob(c, id); }
+async function clean(p: ImportParams, c: Client, runId: string): Promise<void> {
+  for (const id of [...p.tiles.filter((t) => t.entry === undefined).map((t) => t.blobId), ...(p.spare ?? []), ...(p.unpack?.files.blobs.map((b) => b.id) ?? [])]) await deleteBlob(c, id);
+  if (p.unpack) await deleteUnpacked(c, runId);
+}
+
+/** Cells of a file as the scene keeps them, in windows of the scene's cells counted from the file's corner. */
+function scaledFile(t: OpenRaster, tile: ImportTile, p: ImportParams): { size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> } {
+  const whole = p.info.stored === 'uint16', own = async (w: Window): Promise<Cells[]> => {
+    if (p.info.type === 'class8') return [labelsFrom((await t.readRaw(w))[0]!, t.nodata)];
+    const cells = whole ? (await t.readRaw(w)).map((b) => Float32Array.from(b)) : p.rescale ? (await t.readRaw(w)).map((b) => Float32Array.from(b, (v) => (v === p.rescale!.fill || v === t.nodata ? NaN : v * p.rescale!.scale + p.rescale!.offset))) : await t.read(w);
+    if (tile.classes) for (const b of cells) for (let i = 0; i < b.length; i++) b[i] = QUALITY_OF_CLASS[b[i]!] ?? 1;
+    return cells;
+  }, k = tile.scale ?? 1;
+  if (k === 1) return { size: t, read: own };
+  const size = { width: Math.floor(t.width * k + 1e-9), height: Math.floor(t.height * k + 1e-9) };
+  return { size, read: async (w) => {
+    const from = k > 1 ? { col: Math.floor(w.col / k), row: Math.floor(w.row / k) } : { col: Math.round(w.col / k), row: Math.round(w.row / k) }, to = k > 1 ? { col: Math.ceil((w.col + w.width) / k), row: Math.ceil((w.row + w.height) / k) } : { col: Math.round((w.col + w.width) / k), row: Math.round((w.row + w.height) / k) }, src = { ...from, width: Math.min(t.width, to.col) - from.col, height: Math.min(t.height, to.row) - from.row };
+    return (await own(src)).map((b) => (k > 1 ? repeated(b, src, w, k) : meansOf(b as Float32Array, src, w, Math.round(1 / k), whole ? 0 : NaN, tile.classes ?? false)));
+  } };
+}
+/** Each cell of `src` k times along and across. */
+function repeated(b: Cells, src: Window, w: Window, k: number): Cells {
+  const out = new (b.constructor as { new (n: number): Cells })(w.width * w.height);
+  for (let r = 0, o = 0; r < w.height; r++) { const i = (Math.floor((w.row + r) / k) - src.row) * src.width - src.col; for (let c = 0; c < w.width; c++, o++) out[o] = b[i + Math.floor((w.col + c) / k)]!; }
+  return out;
+}
+/** Means of k x k cells without those that are empty; of codes the first. */
+function meansOf(b: Float32Array, src: Window, w: Window, k: number, empty: number, codes: boolean): Float32Array {
+  const out = new Float32Array(w.width * w.height);
+  for (let r = 0, o = 0; r < w.height; r++) for (let c = 0; c < w.width; c++, o++) {
+    let s = 0, n = 0;
+    for (let j = 0; j < k; j++) for (let i = 0; i < k; i++) { const v = b[(r * k + j) * src.width + c * k + i]; if (v !== undefined && v === v && v !== empty) { s += v; n++; } }
+    out[o] = codes ? b[r * k * src.width + c * k]! : n ? (Number.isNaN(empty) ? s / n : Math.round(s / n)) : empty;
+  }
+  return out;
+}
 
 /** One block row of a band, read as a strip of the whole width, cut into blocks. */
 export function cutStrip<T extends Cells | Uint16Array>(strip: T, row: number, width: number, height: number, band: number): StoredBlock[] {

@@ -38,6 +38,7 @@ export function ScenePicture({ scene, node, display, study, drawing, marks, onDr
   useDraw(map, drawing, projectionOf(node.info.grid.crs), onDrawn, onStopDrawing);
   const pick = ([x, y]: [number, number]) => {
     if (drawing) return;
+    if (frame && !sensor) return;
     if (!frame) onSpot(transformer(node.info.grid.crs, LONLAT)(x, y));
     else void api<{ lon: number; lat: number }>('POST', `/scenes/${scene.id}/place`, { line: -y - 0.5, sample: x - 0.5 }).then((p) => onSpot([p.lon, p.lat]), (e) => useUi.getState().say(sayError(e), 'wrong'));
   };
@@ -45,9 +46,9 @@ export function ScenePicture({ scene, node, display, study, drawing, marks, onDr
   return (
     <MapPane view={view} layers={layers} label={`Map of ${scene.name}`} scale={!frame} onPointer={setAt} onClick={pick} onMap={(m) => { map.current = m; }}>
       <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">{scene.name}</b>{scene.acquiredAt ? dayYear(scene.acquiredAt) : ''}</div>
-      {frame && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">sensor geometry, may be mirrored · {scene.detail.pass === 'ascending' ? 'south is up' : 'east is left'}</div>}
+      {frame && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">{sensor ? `sensor geometry, may be mirrored · ${scene.detail.pass === 'ascending' ? 'south is up' : 'east is left'}` : 'no position yet · columns and rows'}</div>}
       {at && (place || frame) && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
-        <div>{place ? degrees(...place) : `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}`}</div>
+        <div>{place ? degrees(...place) : (sensor ? `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}` : `column ${number(Math.floor(at[0]))}, row ${number(Math.floor(-at[1]))}`)}</div>
         {value && node.info.bands.map((b, i) => <div key={i}><span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span> {scene.info!.type === 'class8' ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ?? 'no class') : Number.isFinite(value.values[i]!) ? `${number(value.values[i]!, b.role === 'reflectance' ? 3 : b.role === 'quality' ? 0 : 1)} ${b.unit}` : 'nodata'}{value.level > 0 && <span className="text-[#aeb8b4]"> · mean of {number(4 ** value.level)} cells</span>}</div>)}
       </div>}
     </MapPane>

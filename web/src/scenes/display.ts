@@ -19,7 +19,7 @@ export function firstDisplay(s: Scene): Display {
 export function asShown(s: Scene, band: number): (v: number) => number {
   const b = s.info?.bands[band], o = s.info?.optical, g = b?.gain;
   if (b?.role !== 'dn' || !g || !o) return (v) => v;
-  const sun = o.level === 1 && o.sunElevationDeg != null ? Math.sin((o.sunElevationDeg * Math.PI) / 180) : 1;
+  const sun = o.level === 1 && !o.bySun && o.sunElevationDeg != null ? Math.sin((o.sunElevationDeg * Math.PI) / 180) : 1;
   return (v) => (v * g.multiply + g.add) / sun;
 }
 

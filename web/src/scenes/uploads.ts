@@ -20,11 +20,11 @@ const turn = async (): Promise<() => void> => {
   return () => { active--; waiting.shift()?.(); };
 };
 
-export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string; cellM?: number } = {}): Promise<void> {
+export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string; cellM?: number; bring?: boolean; vertical?: string | null; epsg?: number; rescale?: { scale: number; offset: number; fill: number | null } | null } = {}): Promise<void> {
   if (u.detail.form === 'zones') await api('POST', `/studies/${studyId}/zones`, { uploadId: u.id, ...(said.nameField ? { nameField: said.nameField } : {}) });
-  else if (u.detail.form === 'stack') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'optical', ...(said.cellM ? { cellM: said.cellM } : {}) });
+  else if (u.detail.form === 'stack') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'optical', ...(said.cellM ? { cellM: said.cellM } : {}), ...(said.bring ? { bring: true } : {}) });
   else if (u.detail.form === 'product') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'radar' });
-  else if (u.detail.form !== 'orbit') await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}) });
+  else if (u.detail.form !== 'orbit') await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}), ...(said.vertical !== undefined ? { vertical: said.vertical } : {}), ...(said.epsg ? { epsg: said.epsg } : {}), ...(said.rescale ? { rescale: said.rescale } : {}) });
 }
 
 /** Files on their way to the server; they go on while other stages are open. */
@@ -54,7 +54,7 @@ export const useSending = create<Queue>((set) => {
     items: [],
     add: (q, studyId, files) => {
       for (const file of files) enqueue(q, studyId, file.name, file.size, async (share, signal) => {
-        if (!/\.(tiff?|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products (.zip), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), GeoTIFF (.tif) for scenes and GeoJSON (.geojson) for zones can.`);
+        if (!/\.(tiff?|jp2|j2k|png|jpe?g|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products and granules (.zip or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file, and GeoJSON (.geojson) for zones can.`);
         const u = await sendFile<Upload>(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`, file, share, signal);
         if (complete(u)) await importUpload(studyId, u);
         if (u.detail.form === 'orbit') useUi.getState().say(u.detail.scenes?.length ? `The orbit file serves ${u.detail.scenes.join(', ')}.` : `${file.name} is kept; it serves no scene of this study yet.`);

@@ -59,24 +59,32 @@ export const DATES = {
   hazy: { time: '2024-12-21T13:12:18Z', sunElevationDeg: 59.2, sunAzimuthDeg: 68.3, seed: 246, vigour: 0.99, fire: false, air: 0.01 },
   /** Lies 1.7 cells off, and is turned by 0.05°. */
   moved: { time: '2024-11-19T13:12:20Z', sunElevationDeg: 58.6, sunAzimuthDeg: 66.0, seed: 249, vigour: 0.95, fire: false, air: 0.02 },
+  /** A granule of 10 and 20 m bands. */
+  granule: { time: '2025-02-27T13:24:41Z', sunElevationDeg: 47.2, sunAzimuthDeg: 54.1, seed: 258, vigour: 0.91, fire: true, air: 0 },
   /** Two neighbouring frames whose tones differ. */
   framed: { time: '2025-03-11T13:12:22Z', sunElevationDeg: 43.9, sunAzimuthDeg: 51.6, seed: 255, vigour: 0.88, fire: true, air: 0.01 },
 } satisfies Record<string, OpticalDate>;
 
+/** Clean surface reflectance of one 10 m cell in the seven bands of HELIO2. */
+export function spectrumAt(g: Ground, d: OpticalDate, severity: Uint8Array, c: number, r: number, out: Float64Array): void {
+  const i = r * WIDTH + c, cover = g.cover[i]!, x = c / 100, y = r / 100, s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
+  const green = cover === COVER.crop || cover === COVER.pasture || cover === COVER.heath || cover === COVER.wood || cover === COVER.reed;
+  // Fields and patches differ: some are riper, some stand in better soil. Crops go their own way from date to date.
+  const own = cover === COVER.crop ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) + 0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5) : 0.25 * fractal(x * 1.7, y * 1.7, 3, 60), light = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61), burn = d.fire ? BURNED[severity[i]!]! : 0;
+  for (let b = 0; b < 7; b++) {
+    let v = s[b]! * (cover === COVER.water ? 1 : light);
+    if (green) v *= 1 + (b === 4 ? 0.35 * own : b >= 5 ? -0.3 * own : b === 3 ? -0.45 * own : -0.15 * own) + (b === 4 ? d.vigour - 1 : 0.5 * (1 - d.vigour));
+    out[b] = v * (1 - burn) + CHAR[b]! * burn;
+  }
+}
+
 /** Clean surface reflectance on the optical grid, a band after the other: what a perfect correction would give. `moved`: which 10 m cell a cell shows in place of its own. */
 export function cleanReflectance(g: Ground, d: OpticalDate, severity: Uint8Array, moved?: (c: number, r: number) => [number, number]): Float32Array[] {
-  const grid = opticalGrid(), out = HELIO_BANDS.map(() => new Float32Array(grid.width * grid.height)), share = 1 / (PER * PER);
+  const grid = opticalGrid(), out = HELIO_BANDS.map(() => new Float32Array(grid.width * grid.height)), share = 1 / (PER * PER), s = new Float64Array(7);
   for (let r = 0; r < grid.height * PER; r++) for (let c = 0; c < grid.width * PER; c++) {
-    const [sc, sr] = moved ? moved(c, r) : [c, r], i = sr * WIDTH + sc, o = Math.floor(r / PER) * grid.width + Math.floor(c / PER), cover = g.cover[i]!, x = sc / 100, y = sr / 100, s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
-    const green = cover === COVER.crop || cover === COVER.pasture || cover === COVER.heath || cover === COVER.wood || cover === COVER.reed;
-    // Fields and patches differ: some are riper, some stand in better soil.
-    // Crops go their own way from date to date.
-    const own = cover === COVER.crop ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) + 0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5) : 0.25 * fractal(x * 1.7, y * 1.7, 3, 60), light = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61), burn = d.fire ? BURNED[severity[i]!]! : 0;
-    for (let b = 0; b < 7; b++) {
-      let v = s[b]! * (cover === COVER.water ? 1 : light);
-      if (green) v *= 1 + (b === 4 ? 0.35 * own : b >= 5 ? -0.3 * own : b === 3 ? -0.45 * own : -0.15 * own) + (b === 4 ? d.vigour - 1 : 0.5 * (1 - d.vigour));
-      out[b]![o]! += share * (v * (1 - burn) + CHAR[b]! * burn);
-    }
+    const [sc, sr] = moved ? moved(c, r) : [c, r], o = Math.floor(r / PER) * grid.width + Math.floor(c / PER);
+    spectrumAt(g, d, severity, sc, sr, s);
+    for (let b = 0; b < 7; b++) out[b]![o]! += share * s[b]!;
   }
   return out;
 }

@@ -7,7 +7,7 @@ import type { Step } from '../step';
 import { cellByCell, floats, none } from './common';
 
 
-/** Digital numbers to reflectance; other bands pass. Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2: scale and offset. */
+/** Digital numbers to reflectance; other bands pass. Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2, and level 1 that is by the sun already: scale and offset. */
 export const reflectanceStep: Step<Record<string, never>> = {
   kind: 'optical.reflectance', version: 1, title: 'Reflectance', help: 'Digital numbers to reflectance by the gains of the metadata and the height of the sun.', inputs: { min: 1, max: 1 }, params: none,
   describe([a]) {
@@ -15,13 +15,14 @@ export const reflectanceStep: Step<Record<string, never>> = {
     if (dn.length === 0) throw new InputError('Reflectance needs the digital numbers of an optical scene', 'inputs');
     const without = dn.find((b) => !b.gain);
     if (without) throw new InputError(`Band ${without.name} has no gain: its metadata are missing`, 'inputs', 'Add the metadata text that came with the bands.');
-    if (a!.optical?.level !== 2 && a!.optical?.sunElevationDeg == null) throw new InputError('The metadata do not say how high the sun stood', 'inputs');
-    if (a!.optical!.level === 1 && !(a!.optical!.sunElevationDeg! > 0)) throw new InputError(`The sun stood ${a!.optical!.sunElevationDeg}° high: there is no reflected light`, 'inputs');
+    const needsSun = a!.optical?.level !== 2 && !a!.optical?.bySun;
+    if (needsSun && a!.optical?.sunElevationDeg == null) throw new InputError('The metadata do not say how high the sun stood', 'inputs');
+    if (needsSun && !(a!.optical!.sunElevationDeg! > 0)) throw new InputError(`The sun stood ${a!.optical!.sunElevationDeg}° high: there is no reflected light`, 'inputs');
     return { ...a!, bands: a!.bands.map((b) => (b.role === 'dn' ? reflective(b) : b)) };
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const { optical, bands } = ctx.base[0]!, sun = optical!.level === 1 ? Math.sin((optical!.sunElevationDeg! * Math.PI) / 180) : 1;
+    const { optical, bands } = ctx.base[0]!, sun = optical!.level === 1 && !optical!.bySun ? Math.sin((optical!.sunElevationDeg! * Math.PI) / 180) : 1;
     bands.forEach((b, k) => {
       const src = floats(a!)[k]!, dst = floats(out)[k]!;
       if (b.role !== 'dn') { dst.set(src); return; }
