@@ -4,7 +4,7 @@ import type { ImageInfo } from '../graph/image';
 import type { NodeSpec } from '../graph/node';
 import type { Output } from '../graph/steps/optical';
 import type { SurfaceMethod } from '../graph/steps/surface';
-import { type Grid, sameGrid, toCell, toMap } from '../grid/grid';
+import { type Grid, cellSize, sameGrid, toCell, toMap } from '../grid/grid';
 import { cutGrid } from '../grid/union';
 import { INDICES } from '../optical/indices';
 import { bandOfColour } from '../optical/wavelengths';
@@ -57,8 +57,8 @@ export function proposedOptical(grid: Grid, facts: { hazard: string; quality: bo
 export interface OpticalScene { id: string; name: string; imageId: string; info: ImageInfo; acquiredAt: string }
 interface Dated { scene: OpticalScene; settings: OpticalChain }
 
-/** Frames of one day with the same bands in one reference system: those that Mosaic puts together. */
-export const framesOf = (all: readonly Dated[], of: OpticalScene): Dated[] => all.filter(({ scene: s, settings }) => settings.mosaic.on && s.acquiredAt.slice(0, 10) === of.acquiredAt.slice(0, 10) && s.info.grid.crs.proj4 === of.info.grid.crs.proj4 && s.info.bands.map((b) => b.name).join() === of.info.bands.map((b) => b.name).join());
+/** Frames of one day with the same bands and cells in one reference system: those that Mosaic puts together. */
+export const framesOf = (all: readonly Dated[], of: OpticalScene): Dated[] => all.filter(({ scene: s, settings }) => settings.mosaic.on && s.acquiredAt.slice(0, 10) === of.acquiredAt.slice(0, 10) && s.info.grid.crs.proj4 === of.info.grid.crs.proj4 && cellSize(s.info.grid).every((v, k) => Math.abs(v / cellSize(of.info.grid)[k]! - 1) < 1e-6) && s.info.bands.map((b) => b.name).join() === of.info.bands.map((b) => b.name).join());
 
 type Cell = ChainCell<OpticalStep>;
 const STOPPED = Symbol('stopped');
