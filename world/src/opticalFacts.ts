@@ -1,5 +1,6 @@
 import { Evaluator } from '@hindglance/core/graph/evaluator';
-import { node, sourceNode } from '@hindglance/core/change/setup';
+import { emptyValueSetup } from '@hindglance/core/change/defaults';
+import { buildChange, node, sourceNode } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import type { NodeSpec } from '@hindglance/core/graph/node';
 import { memorySources } from '@hindglance/core/testing/support';
@@ -45,7 +46,13 @@ const overlap: Where = (i) => west.bands[0]![i] === west.bands[0]![i] && east.ba
 const report = await evaluator.report(mosaicOf(true, true)), even = await read(frame('west', true)), mosaic = await read(mosaicOf(true, true)), raw = await read(mosaicOf(false, false)), even0 = helioTruth(g, { date: SCENES.west.date }, fine).toa;
 /** RMSE after the best gain and offset for the whole band: what is left is uneven. */
 const uneven = (x: Float32Array, t: Float32Array) => { let k = 0, sx = 0, st = 0, sxx = 0, sxt = 0, stt = 0; for (let i = 0; i < n; i++) { const v = x[i]!; if (v !== v) continue; k++; sx += v; st += t[i]!; sxx += v * v; sxt += v * t[i]!; stt += t[i]! ** 2; } const gain = (sxt - (sx * st) / k) / (sxx - (sx * sx) / k); return Math.sqrt(Math.max(0, (stt - (st * st) / k - gain * (sxt - (sx * st) / k)) / k)); };
+// The fire through surface reflectance and NBR to the published breaks, as Compare does it; truth has one moderate class, the breaks have two.
+const nbrOf = (k: string) => node('optical.indices', { outputs: [{ name: 'NBR', formula: '(nir - swir2) / (nir + swir2)' }], keep: false }, node('optical.surface', { method: 'darkObject' }, src(k))), side = async (k: string) => ({ node: nbrOf(k), info: await evaluator.info(nbrOf(k)) }), setup = emptyValueSetup([{ name: 'NBR', unit: '', role: 'value' }], { hazard: 'fire', hasStudyArea: false });
+const classes = (await evaluator.read(buildChange({ before: await side('before'), after: await side('after'), elevation: null, studyArea: null }, setup).classes, 0, w)).bands[0] as Uint8Array, matrix = Array.from({ length: 4 }, () => [0, 0, 0, 0]), water = (i: number) => g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === 1;
+classes.forEach((v, i) => { if (v !== 255 && !water(i)) matrix[v === 1 ? 3 : v === 2 || v === 3 ? 2 : v === 4 ? 1 : 0]![severity[i]!]!++; });
+const sum = (a: number[]) => a.reduce((x, y) => x + y, 0), burnt = matrix.slice(1).flatMap((r) => r.slice(1)).reduce((x, y) => x + y, 0), mapped = sum(matrix.slice(1).flat()), real = sum(matrix.map((r) => sum(r.slice(1))));
 console.log(JSON.stringify({
+  fire: { matrix, overall: sum(matrix.map((r, k) => r[k]!)) / sum(matrix.flat()), iou: burnt / (mapped + real - burnt), producers: [0, 1, 2, 3].map((k) => matrix[k]![k]! / sum(matrix.map((r) => r[k]!))), users: [0, 1, 2, 3].map((k) => matrix[k]![k]! / sum(matrix[k]!)), areaError: mapped / real - 1 },
   errors: { before: bandsRmse(before.toa, before.clean), darkObject: await surface('darkObject'), cost: await surface('cost'), empirical: await surface('empirical') },
   severityCells: cells, meanDnbr: sums.map((s, k) => s / cells[k]!),
   haze: { insideBefore: bandsRmse(hazy.bands, clear, inside), insideAfter: bandsRmse(dehazed, clear, inside), touchedShare: touched / free, mostTouched: most, correlation: (sha - (sh * sa) / m) / Math.sqrt((shh - (sh * sh) / m) * (saa - (sa * sa) / m)) },

@@ -83,5 +83,5 @@ export function MapPane({ view, layers, label, scale, curtain = null, clips, twi
     return () => off.forEach((f) => f());
   }, [clips]);
 
-  return <div className="relative h-full w-full"><div ref={box} tabIndex={0} role="application" aria-label={label} className="h-full w-full" />{children}</div>;
+  return <div className="relative h-full w-full"><div ref={box} tabIndex={0} role="application" aria-label={label} className="h-full w-full" /><div className="map-loading" aria-hidden>Computing the picture …</div>{children}</div>;
 }

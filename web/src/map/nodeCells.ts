@@ -33,6 +33,18 @@ export class NodeCells {
     return { width, height, bands: info.bands.map((_x, k) => (size === 4 ? new Float32Array(b, k * n * 4, n) : new Uint8Array(b, k * n, n))) };
   }
 
+  /** Values of a band in a window of a level, as far as its tiles are loaded. */
+  valuesIn(level: number, w: { col: number; row: number; width: number; height: number }, band: number): number[] {
+    const { block } = this.node, out: number[] = [];
+    for (let row = Math.floor(w.row / block); row * block < w.row + w.height; row++) for (let col = Math.floor(w.col / block); col * block < w.col + w.width; col++) {
+      const t = this.ready.get(`${level}/${row}/${col}`), b = t?.bands[band];
+      if (!t || !b) continue;
+      const c0 = Math.max(0, w.col - col * block), c1 = Math.min(t.width, w.col + w.width - col * block), r1 = Math.min(t.height, w.row + w.height - row * block);
+      for (let r = Math.max(0, w.row - row * block); r < r1; r++) for (let c = c0; c < c1; c++) out.push(b[r * t.width + c]!);
+    }
+    return out;
+  }
+
   /** Values of all bands at a place, from the finest level that is loaded there; null where nothing is. */
   valueAt(x: number, y: number): { values: number[]; level: number } | null {
     const { info, levels, block } = this.node;

@@ -46,7 +46,7 @@ export function StepDesk({ study, view, p, row, input, output, marking, onMark, 
           </dl>}
         </Section>
       )}
-      {report && report.lines.length > 0 && <Section title="What the step found"><dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">{report.lines.map((l) => <div key={l.name} className="contents"><dt>{l.name}</dt><dd className="text-right font-mono text-[12px]">{l.value}</dd></div>)}</dl></Section>}
+      {report && report.lines.length > 0 && <Section title="What the step found"><dl className="space-y-1">{report.lines.map((l, k) => <div key={k} className="flex items-baseline justify-between gap-3"><dt>{l.name}</dt><dd className="whitespace-nowrap text-right font-mono text-[12px]">{l.value}</dd></div>)}</dl></Section>}
       {report && report.warnings.length > 0 && row && <Section><div className="space-y-2">{report.warnings.map((text) => <Warning key={text}><b>{row.label}.</b> {text}</Warning>)}</div></Section>}
       {warnings.length > 0 && <Section><div className="space-y-2">{warnings.map(([text, dates]) => <Warning key={text}><b>{dates.join(', ')}.</b> {text}</Warning>)}</div></Section>}
     </>

@@ -12,11 +12,13 @@ import { bytes, dayYear, number, time } from '../lib/format';
 import { useUi } from '../state/ui';
 import { Bars } from '../ui/Bars';
 import { COMBINATIONS, bandsOfCombination } from '@hindglance/core/optical/wavelengths';
-import { Button, Chip, Choice, Confirm, Labelled, Pick, Warning } from '../ui/controls';
+import { Button, Chip, Choice, Confirm, Labelled, NumberField, Pick, Warning } from '../ui/controls';
 import { passOf } from './filters';
 import { Join } from './Join';
 import { VERTICALS } from './vertical';
-import { type Display, STRETCHES, asShown, stretchOf } from './display';
+import { Plus, X } from 'lucide-react';
+import { type Breaks, RAMPS, breakColours, usualBreaks } from '../map/ramps';
+import { type Display, STRETCHES, asShown, rampOf, stretchOf } from './display';
 
 const KIND: Record<string, string> = { radar: 'Radar', optical: 'Optical', elevation: 'Elevation', classes: 'Classes', other: 'Other' };
 
@@ -42,11 +44,25 @@ function stackRows(s: Scene): [string, string][] {
 
 /** The bands of an optical scene: which file holds each, and where in the spectrum it lies. */
 function BandTable({ scene }: { scene: Scene }) {
-  const files = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.file]));
+  const cells = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.cellM])), files = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.file]));
   return (
     <table className="mt-2 w-full text-[12px]"><thead><tr className="text-left text-label text-soft"><th className="font-normal">Band</th><th className="text-right font-normal">nm</th><th className="text-right font-normal">Cell, m</th><th className="pl-3 font-normal">File</th></tr></thead>
-      <tbody>{scene.info!.bands.map((b) => <tr key={b.name} className="border-t border-line"><td>{b.name}</td><td className="text-right font-mono">{b.wavelengthNm ? number(b.wavelengthNm) : '–'}</td><td className="text-right font-mono">{number(Math.abs(scene.info!.grid.transform[1]), 0)}</td><td className="max-w-[140px] truncate pl-3 text-soft" title={files.get(b.name)}>{files.get(b.name)}</td></tr>)}</tbody></table>
+      <tbody>{scene.info!.bands.map((b) => <tr key={b.name} className="border-t border-line"><td>{b.name}</td><td className="text-right font-mono">{b.wavelengthNm ? number(b.wavelengthNm) : '–'}</td><td className="text-right font-mono">{number(cells.get(b.name) ?? Math.abs(scene.info!.grid.transform[1]), 0)}</td><td className="max-w-[140px] truncate pl-3 text-soft" title={files.get(b.name)}>{files.get(b.name)}</td></tr>)}</tbody></table>
   );
+}
+
+/** Stretch, gamma, and the colours of a single band: a ramp, or flat colours between named break points. */
+function Colours({ scene, display, onDisplay }: { scene: Scene; display: Display; onDisplay(d: Display): void }) {
+  const b = scene.info!.bands[Math.min(display.bands[0], scene.info!.bands.length - 1)]!, single = display.mode === 'single', ramp = rampOf(scene, display), set = (x: Partial<Display>) => onDisplay({ ...display, ...x }), br = display.breaks;
+  const start = (): Breaks => usualBreaks(b) ?? { at: [Math.round(((stretchOf(scene, display.bands[0], 'p2').lo + stretchOf(scene, display.bands[0], 'p2').hi) / 2) * 100) / 100], names: ['Low', 'High'] };
+  return <div className="mb-2">
+    <div className="mb-2 grid grid-cols-[1fr_auto_auto] items-center gap-2"><Pick label="Stretch" value={display.stretch} onChange={(stretch) => set({ stretch })} options={STRETCHES} /><Choice label="Stretch by" value={display.by} onChange={(by) => set({ by })} options={[{ value: 'scene', name: 'Scene', hint: 'Ends from the whole scene' }, { value: 'view', name: 'View', hint: 'Ends from what is on screen' }]} /><span className="flex items-center gap-1 text-soft" title="Over 1 brightens the dark end">γ <NumberField label="Gamma" value={display.gamma} min={0.2} max={5} step={0.1} onCommit={(gamma) => set({ gamma })} /></span></div>
+    {single && <div className="grid grid-cols-[1fr_auto] items-center gap-2"><Pick label="Ramp" value={ramp.id} onChange={(id) => set({ ramp: id })} options={RAMPS.map((r) => ({ value: r.id, name: r.name }))} /><Chip on={!!br} aria-pressed={!!br} onClick={() => set({ breaks: br ? null : start() })}>Break points</Chip></div>}
+    {single && br && <ul className="mt-2 space-y-1" aria-label="Break points">{br.names.map((name, k) => <li key={k} className="flex items-center gap-2"><span aria-hidden className="h-3 w-3 shrink-0 rounded-[3px]" style={{ background: breakColours(br, ramp)[k] }} /><input aria-label={`Name of class ${k + 1}`} maxLength={40} className="h-7 min-w-0 flex-1 rounded-field border border-line bg-white px-2" value={name} onChange={(e) => set({ breaks: { ...br, names: br.names.map((n, j) => (j === k ? e.target.value : n)) } })} />
+      {k < br.at.length && <span className="flex items-center gap-1 text-soft">up to <NumberField label={`Break point ${k + 1}`} decimals={2} step={0.05} value={br.at[k]!} onCommit={(v) => set({ breaks: { at: br.at.map((x, j) => (j === k ? v : x)).sort((p, q) => p - q), names: br.names } })} /></span>}
+      {br.names.length > 2 && <button type="button" aria-label={`Remove ${name}`} className="text-soft hover:text-wrong" onClick={() => set({ breaks: { at: br.at.filter((_x, j) => j !== Math.min(k, br.at.length - 1)), names: br.names.filter((_x, j) => j !== k) } })}><X size={13} aria-hidden /></button>}</li>)}
+      <li><Button tone="quiet" className="h-6 px-1.5" disabled={br.names.length >= 9} onClick={() => set({ breaks: { at: [...br.at, Math.round((br.at.at(-1)! + 0.1) * 100) / 100], names: [...br.names, `Class ${br.names.length + 1}`] } })}><Plus size={13} aria-hidden />Class</Button></li></ul>}
+  </div>;
 }
 
 /** What stands against comparing a scene with those that are chosen as before and after. */
@@ -82,7 +98,7 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: { study:
             ? <div className="mb-2"><Pick label="Band" value={String(band)} onChange={(v) => onDisplay({ ...display, bands: [Number(v), display.bands[1], display.bands[2]] })} options={options} /></div>
             : <div className="mb-2 grid grid-cols-3 gap-2">{(['Red', 'Green', 'Blue'] as const).map((name, k) => <div key={name}><span className="text-label text-soft">{name}</span><Pick label={name} value={String(display.bands[k])} onChange={(v) => onDisplay({ ...display, bands: display.bands.map((x, i) => (i === k ? Number(v) : x)) as [number, number, number] })} options={options} /></div>)}</div>)}
           {combinations.length > 0 && <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="Ready combinations">{combinations.map((c) => <Chip key={c.id} title={c.hint} on={display.mode === 'three' && c.bands.join() === display.bands.join()} aria-pressed={display.mode === 'three' && c.bands.join() === display.bands.join()} onClick={() => onDisplay({ ...display, mode: 'three', bands: c.bands })}>{c.name}</Chip>)}</div>}
-          <Choice label="Stretch" className="mb-2 flex w-full" value={display.stretch} onChange={(v) => onDisplay({ ...display, stretch: v })} options={STRETCHES} />
+          <Colours scene={scene} display={display} onDisplay={onDisplay} />
           {h && span && <>
             <Bars histogram={h} from={span[0]} to={span[1]} marks={[stretch.lo, stretch.hi]} label={`Histogram of ${b.name}`} />
             <div className="flex justify-between font-mono text-label text-soft"><span>{number(show(span[0]), digits)}</span><span>{power ? 'dB' : dn ? 'reflectance, top of the air' : b.unit}</span><span>{number(show(span[1]), digits)}</span></div>

@@ -1,4 +1,5 @@
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type { Histogram } from '@hindglance/core/raster/histogram';
 import type OlMap from 'ol/Map';
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { RangeDoppler, isSensorFrame } from '@hindglance/core/radar/sensor';
@@ -7,16 +8,18 @@ import type { NodeView, Scene, Study } from '../api/types';
 import { dayYear, degrees, number } from '../lib/format';
 import { outlineLayer } from '../map/areaLayer';
 import { displayed } from '../map/displayed';
-import { classLayer, greyLayer, rampLayer, rgbLayer, sourceOf, viewOf } from '../map/layers';
+import { breaksLayer, classLayer, rampLayer, rgbLayer, sourceOf, viewOf } from '../map/layers';
 import { MapPane } from '../map/MapPane';
 import { NodeCells } from '../map/nodeCells';
 import { type Mark, pinLayer } from '../map/pinLayer';
 import { projectionOf } from '../map/projection';
-import { rampById } from '../map/ramps';
 import { useDraw } from '../map/useDraw';
 import type { Place } from '../pins/values';
 import { useUi } from '../state/ui';
-import { type Display, stretchOf } from './display';
+import { type Display, rampOf, stretchOf } from './display';
+import { RampLegend } from '../map/Legend';
+import { breakColours } from '../map/ramps';
+import { viewHistogram } from '../map/viewHistogram';
 
 /** A pin or the spot that is looked at; height in metres above the ellipsoid, for pictures in sensor geometry. */
 export interface PlaceMark { place: Place; height: number; name: string; state: Mark['state'] }
@@ -25,10 +28,14 @@ export interface PlaceMark { place: Place; height: number; name: string; state: 
 export function ScenePicture({ scene, node, display, study, drawing, marks, onDrawn, onStopDrawing, onSpot }: { scene: Scene; node: NodeView; display: Display; study: Study; drawing: boolean; marks: readonly PlaceMark[]; onDrawn(g: object): void; onStopDrawing(): void; onSpot(p: Place): void }) {
   const shown = useMemo(() => displayed(node), [node]), frame = isSensorFrame(node.info.grid.crs), cells = useMemo(() => new NodeCells(shown), [shown]), source = useMemo(() => sourceOf(cells), [cells]), view = useMemo(() => viewOf(shown.info.grid), [shown]);
   const [at, setAt] = useState<[number, number] | null>(null), map = useRef<OlMap | null>(null), sensor = scene.info!.sensor;
+  const single = display.mode === 'single' && scene.info!.type === 'float32', ramp = rampOf(scene, display), onScreen = useViewHistograms(map, cells, display.by === 'view' ? display.bands.join() : null, node.hash);
+  const stretches = display.bands.map((b, k) => stretchOf(scene, b, display.stretch, undefined, onScreen?.[k] ?? null)) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>], style = JSON.stringify([display, stretches]);
   const picture = useMemo(() => {
-    const s = display.bands.map((b) => stretchOf(scene, b, display.stretch)) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>];
-    return scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s) : scene.kind === 'elevation' ? rampLayer(source, s[0], rampById('height')) : greyLayer(source, s[0], display.bands[0] + 1);
-  }, [scene, source, node, display]);
+    const s = stretches, first = display.bands[0] + 1;
+    return scene.info!.type === 'class8' ? classLayer(source, node.info.classes ?? [], 1) : display.mode === 'three' ? rgbLayer(source, display.bands.map((b) => b + 1) as [number, number, number], s, display.gamma) : display.breaks ? breaksLayer(source, display.breaks.at, breakColours(display.breaks, ramp), first) : rampLayer(source, s[0], ramp, first, display.gamma);
+    // What is drawn follows from the settings and ends, which `style` holds.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [scene, source, node, style]);
   const rd = useMemo(() => (frame && sensor ? new RangeDoppler(sensor) : null), [frame, sensor]);
   const layers = useMemo(() => {
     // Lines of sensor geometry run downwards on the map.
@@ -46,6 +53,7 @@ export function ScenePicture({ scene, node, display, study, drawing, marks, onDr
   return (
     <MapPane view={view} layers={layers} label={`Map of ${scene.name}`} scale={!frame} onPointer={setAt} onClick={pick} onMap={(m) => { map.current = m; }}>
       <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">{scene.name}</b>{scene.acquiredAt ? dayYear(scene.acquiredAt) : ''}</div>
+      {single && (display.breaks || ramp.id !== 'grey') && <div className="pointer-events-none absolute bottom-11 right-3"><RampLegend name={node.info.bands[display.bands[0]]?.name ?? ''} unit={node.info.bands[display.bands[0]]?.unit ?? ''} ramp={ramp} stretch={stretches[0]} breaks={display.breaks} /></div>}
       {frame && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">{sensor ? `sensor geometry, may be mirrored · ${scene.detail.pass === 'ascending' ? 'south is up' : 'east is left'}` : 'no position yet · columns and rows'}</div>}
       {at && (place || frame) && <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] text-white">
         <div>{place ? degrees(...place) : (sensor ? `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}` : `column ${number(Math.floor(at[0]))}, row ${number(Math.floor(-at[1]))}`)}</div>
@@ -53,4 +61,24 @@ export function ScenePicture({ scene, node, display, study, drawing, marks, onDr
       </div>}
     </MapPane>
   );
+}
+
+/** Histograms of what is on screen of some bands, made anew when the map has come to rest; null while they are not asked for. */
+function useViewHistograms(map: React.RefObject<OlMap | null>, cells: NodeCells, bands: string | null, key: string): (Histogram | null)[] | null {
+  const [found, set] = useState<(Histogram | null)[] | null>(null);
+  useEffect(() => {
+    const m = map.current;
+    if (bands === null || !m) { set(null); return; }
+    let last = '';
+    const look = () => {
+      const v = m.getView(), size = m.getSize(), r = v.getResolution();
+      if (!size || !r) return;
+      const next = bands.split(',').map((b) => viewHistogram(cells, v.calculateExtent(size), r, Number(b))), text = JSON.stringify(next.map((h) => h && [h.min, h.max, h.counts]));
+      if (text !== last) { last = text; set(next); }
+    };
+    look();
+    m.on('rendercomplete', look);
+    return () => { m.un('rendercomplete', look); };
+  }, [map, cells, bands, key]);
+  return found;
 }

@@ -1,18 +1,21 @@
 import { bandsOfCombination } from '@hindglance/core/optical/wavelengths';
-import { quantile } from '@hindglance/core/raster/histogram';
+import { type Histogram, binCentre, histogramTotal, quantile } from '@hindglance/core/raster/histogram';
 import type { Scene } from '../api/types';
 import type { Stretch } from '../map/layers';
+import { type Breaks, type Ramp, rampById, rampFor } from '../map/ramps';
 
-export type StretchKind = 'all' | 'p1' | 'p2' | 'p5';
-export const STRETCHES: { value: StretchKind; name: string; hint: string }[] = [
-  { value: 'all', name: 'Min–max', hint: 'From the smallest to the largest value' }, { value: 'p1', name: '1 %', hint: 'One percent cut at either end' }, { value: 'p2', name: '2 %', hint: 'Two percent cut at either end' }, { value: 'p5', name: '5 %', hint: 'Five percent cut at either end' },
+export type StretchKind = 'all' | 'p1' | 'p2' | 'p5' | 's1' | 's2' | 's3';
+export const STRETCHES: { value: StretchKind; name: string; note: string }[] = [
+  { value: 'all', name: 'Min–max', note: 'from the smallest to the largest value' }, { value: 'p1', name: '1 %', note: 'cut at either end' }, { value: 'p2', name: '2 %', note: 'cut at either end' }, { value: 'p5', name: '5 %', note: 'cut at either end' },
+  { value: 's1', name: '1 σ', note: 'standard deviations about the mean' }, { value: 's2', name: '2 σ', note: 'standard deviations about the mean' }, { value: 's3', name: '3 σ', note: 'standard deviations about the mean' },
 ];
-/** How a scene is drawn: one band or three, and how its values are spread over grey. */
-export interface Display { mode: 'single' | 'three'; bands: [number, number, number]; stretch: StretchKind }
+/** How a scene is drawn: one band or three, how its values are spread over colours, from the whole scene or from what is on screen; ramp and break points of a single band. */
+export interface Display { mode: 'single' | 'three'; bands: [number, number, number]; stretch: StretchKind; by: 'scene' | 'view'; gamma: number; ramp: string | null; breaks: Breaks | null }
 
 export function firstDisplay(s: Scene): Display {
   const natural = s.kind === 'optical' && s.info ? bandsOfCombination(s.info.bands, 'natural') : null;
-  return natural ? { mode: 'three', bands: natural, stretch: 'p2' } : { mode: 'single', bands: [0, Math.min(1, (s.info?.bands.length ?? 1) - 1), 0], stretch: 'p2' };
+  const rest = { stretch: 'p2', by: 'scene', gamma: 1, ramp: null, breaks: null } as const;
+  return natural ? { mode: 'three', bands: natural, ...rest } : { mode: 'single', bands: [0, Math.min(1, (s.info?.bands.length ?? 1) - 1), 0], ...rest };
 }
 
 /** Digital numbers of an optical band as the reflectance that is shown in their place; other values as they are. */
@@ -23,11 +26,23 @@ export function asShown(s: Scene, band: number): (v: number) => number {
   return (v) => (v * g.multiply + g.add) / sun;
 }
 
-/** Ends of the grey scale of a band, in the unit in which it is drawn (decibels for power, reflectance for digital numbers with gains). */
-export function stretchOf(s: Scene, band: number, kind: StretchKind, show = asShown(s, band)): Stretch {
-  const h = s.histograms?.[band];
-  if (!h) return { lo: 0, hi: 1 };
-  const cut = { all: 0, p1: 0.01, p2: 0.02, p5: 0.05 }[kind];
-  const [lo, hi] = (kind === 'all' ? [quantile(h, 1e-9), quantile(h, 1)] : [quantile(h, cut), quantile(h, 1 - cut)]).map(show) as [number, number];
+/** Ends of a stretch from a histogram, by percent or by deviations about the mean. */
+export function endsOf(h: Histogram, kind: StretchKind): [number, number] {
+  if (kind === 'all') return [quantile(h, 1e-9), quantile(h, 1)];
+  if (kind[0] === 'p') { const cut = Number(kind.slice(1)) / 100; return [quantile(h, cut), quantile(h, 1 - cut)]; }
+  let n = 0, s = 0, q = 0;
+  h.counts.forEach((c, i) => { const x = binCentre(h, i); n += c; s += c * x; q += c * x * x; });
+  const mean = s / n, far = Number(kind.slice(1)) * Math.sqrt(Math.max(0, q / n - mean * mean));
+  return [mean - far, mean + far];
+}
+
+/** Ends of the colours of a band, in the unit in which it is drawn (decibels for power, reflectance for digital numbers with gains). `view`: histogram of what is on screen, in that unit already. */
+export function stretchOf(s: Scene, band: number, kind: StretchKind, show = asShown(s, band), view: Histogram | null = null): Stretch {
+  const h = view ?? s.histograms?.[band];
+  if (!h || !(histogramTotal(h) > 0)) return { lo: 0, hi: 1 };
+  const [lo, hi] = endsOf(h, kind).map(view ? (v) => v : show) as [number, number];
   return hi > lo ? { lo, hi } : { lo: lo - 0.5, hi: lo + 0.5 };
 }
+
+/** The ramp of a scene's band: the chosen one, else the one that suits it. */
+export const rampOf = (s: Scene, d: Display): Ramp => rampById(d.ramp ?? (s.kind === 'elevation' ? 'height' : rampFor(s.info!.bands[Math.min(d.bands[0], s.info!.bands.length - 1)]!)));

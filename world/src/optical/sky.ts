@@ -9,7 +9,7 @@ const cells = () => opticalGrid().width * opticalGrid().height;
 /** Haze beyond the air of a clear day, as optical depth by cell: two soft banks; none over more than half of the scene. */
 export const hazeBanks = (seed: number): Float32Array => each(new Float32Array(cells()), (x, y) => {
   const bank = (cx: number, cy: number, rx: number, ry: number) => Math.max(0, 1 - ((x - cx) / rx) ** 2 - ((y - cy) / ry) ** 2 + 0.5 * fractal(x * 0.35, y * 0.35, 3, seed));
-  return 0.17 * Math.min(1.2, Math.max(bank(6.4, 12.2, 5, 3.6), 0.8 * bank(19.5, 14.6, 3.4, 2.8)));
+  return 0.17 * Math.min(1.2, Math.max(bank(6.4, 12.2, 5, 3.6), 0.8 * bank(18.4, 6.6, 2.7, 2.3)));
 });
 
 interface Cloud { x: number; y: number; r: number; high: number }
