@@ -76,13 +76,13 @@ test('a part of a mosaic is previewed in a box', async ({ page }) => {
 test('the fire in Compare: dNBR between published breaks, pictures under one stretch, a map whose inputs are recalled', async ({ page }) => {
   await openStudy(page, 'compare', '', FIRE);
   await expect(page.getByLabel('Measure', { exact: true })).toHaveText('dNBR, before − after');
-  await expect(page.getByRole('textbox', { name: 'High severity: change ≥' })).toHaveValue('0.66');
+  await expect(page.getByRole('textbox', { name: 'High severity: change ≥', exact: true })).toHaveValue('0.66');
   await expect(page.getByTestId('headline')).toContainText('high severity');
   await settled(page);
   const area = async () => parseFloat((await page.getByLabel('Area of High severity').textContent())!.replace(/[^\d.]/g, ''));
   const first = await area();
   expect(first).toBeGreaterThan(1);
-  await page.getByRole('textbox', { name: 'High severity: change ≥' }).fill('0.5');
+  await page.getByRole('textbox', { name: 'High severity: change ≥', exact: true }).fill('0.5');
   await page.keyboard.press('Enter');
   await expect.poll(area, { timeout: 30_000 }).toBeGreaterThan(first);
   await page.keyboard.press('Control+z');
@@ -107,9 +107,10 @@ test('a picture without position is asked about and kept; an index is shown betw
   await page.getByRole('option', { name: 'Something else' }).click();
   await ask.getByLabel('Taken on').fill('1962-05-01');
   await ask.getByRole('button', { name: 'Import' }).click();
-  await page.getByRole('button', { name: /^old_sheet_of_the_plain/ }).click({ timeout: 60_000 });
+  const desk = page.getByLabel('Scenes: settings');
+  await desk.getByRole('button', { name: /^old_sheet_of_the_plain 1 May/ }).click({ timeout: 60_000 });
   await expect(page.getByText('no position yet · columns and rows')).toBeVisible();
-  await page.getByRole('button', { name: /^HELIO_EVI_A2025033/ }).click();
+  await desk.getByRole('button', { name: /^HELIO_EVI_A2025033/ }).click();
   await page.getByRole('button', { name: 'Break points' }).click();
   await expect(page.getByRole('figure', { name: 'Legend of EVI' })).toContainText('Vegetated');
   await page.getByLabel('Break point 1').fill('0.35');

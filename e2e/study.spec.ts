@@ -82,7 +82,11 @@ test('scenes: card, stretch, three bands, drawing a study area', async ({ page }
   await expect(page.getByText('sensor geometry, may be mirrored · east is left')).toBeVisible();
   await expect(page.getByText(/of the scene lies away from the study area and was left out/)).toBeVisible();
   await page.getByRole('radio', { name: 'Three bands' }).click();
-  await page.getByRole('radio', { name: '5 %' }).click();
+  await page.getByLabel('Stretch', { exact: true }).click();
+  await page.getByRole('option', { name: /^2 σ/ }).click();
+  await page.getByRole('radio', { name: 'View', exact: true }).click();
+  await page.getByLabel('Gamma').fill('1.4');
+  await page.keyboard.press('Enter');
   await settled(page);
   await page.mouse.move(500, 300);
   await expect(page.getByText(/^VV/).last()).toBeVisible();

@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
+import { measureOptical } from './optical';
 import { measurePair } from './pair';
 import { measureProduct } from './product';
 import { ROWS } from './rows';
@@ -8,10 +9,12 @@ import { ROWS } from './rows';
 // npm run bench -- labelling           rows whose name holds a word
 // npm run bench -- --pair URL FOLDER   a large pair through a running server
 // npm run bench -- --product URL FOLDER  a product of full size through a running server
+// npm run bench -- --optical URL FOLDER  optical bands of full size, and a JPEG 2000 band, through a running server
 const [first, ...rest] = process.argv.slice(2);
 
 if (first === '--pair') await measurePair(rest[0] ?? 'http://127.0.0.1:5170', rest[1] ?? 'data/large');
 else if (first === '--product') await measureProduct(rest[0] ?? 'http://127.0.0.1:5170', rest[1] ?? 'data/large-product');
+else if (first === '--optical') await measureOptical(rest[0] ?? 'http://127.0.0.1:5170', rest[1] ?? 'data/large-optical');
 else if (first === '--row') await measure(Number(rest[0]));
 else {
   const rows = ROWS.map((row, i) => ({ row, i })).filter(({ row }) => !first || row.name.includes(first));

@@ -1,7 +1,7 @@
 import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import type { RadarChain } from '@hindglance/core/chain/radarChain';
-import { bytes, call, ended, memoryMB, upload } from './server';
+import { bytes, call, ended, memoryTable, upload } from './server';
 
 interface Prepare { chain: RadarChain; exceptions: object; heldOut: string[]; rows: { sceneId: string }[] }
 /** One change of a setting for each step whose preview is measured. */
@@ -14,10 +14,7 @@ const CHANGES: [keyof RadarChain, (c: RadarChain) => object][] = [
  * whole chain. Prints the time of each and the largest memory of a worker. The study it makes is deleted at the end.
  */
 export async function measureProduct(base: string, folder: string): Promise<void> {
-  let peak = 0, all = 0;
-  const watch = setInterval(() => { const m = memoryMB(); peak = Math.max(peak, m.worker); all = Math.max(all, m.all); }, 200);
-  const line = (what: string, from: number, more = '') => { console.log(`| ${what} | ${((performance.now() - from) / 1000).toFixed(2)} | ${Math.round(peak)} | ${Math.round(all)} | ${more} |`); peak = 0; all = 0; };
-  console.log('| work | seconds | largest worker, MB | all processes, MB | |\n| --- | ---: | ---: | ---: | --- |');
+  const { line, stop } = memoryTable();
   const study = await call<{ id: string }>(base, 'POST', '/studies', { name: `Large product ${Date.now()}`, hazard: 'flood' });
   try {
     for (const name of readdirSync(folder).filter((f) => /\.(tif|EOF|zip)$/.test(f)).sort((a, b) => Number(a.endsWith('.zip')) - Number(b.endsWith('.zip')))) {
@@ -50,7 +47,7 @@ export async function measureProduct(base: string, folder: string): Promise<void
     await ended(base, r.runId);
     line('whole chain: orbit, noise, beta nought, 2 x 2 looks, flatten, terrain to 20 m with incidence and hidden cells', t, `${g.width} x ${g.height} cells, 4 bands`);
   } finally {
-    clearInterval(watch);
+    stop();
     await call(base, 'DELETE', `/studies/${study.id}`);
   }
 }

@@ -44,3 +44,11 @@ export function memoryMB(): { all: number; worker: number } {
   }
   return { all, worker };
 }
+
+/** Prints a table of seconds and of the largest memory since the line before. */
+export function memoryTable(): { line(what: string, from: number, more?: string): void; stop(): void } {
+  let peak = 0, all = 0;
+  const watch = setInterval(() => { const m = memoryMB(); peak = Math.max(peak, m.worker); all = Math.max(all, m.all); }, 200);
+  console.log('| work | seconds | largest worker, MB | all processes, MB | |\n| --- | ---: | ---: | ---: | --- |');
+  return { line(what, from, more = '') { console.log(`| ${what} | ${((performance.now() - from) / 1000).toFixed(2)} | ${Math.round(peak)} | ${Math.round(all)} | ${more} |`); peak = 0; all = 0; }, stop: () => clearInterval(watch) };
+}

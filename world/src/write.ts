@@ -10,10 +10,10 @@ import { buildGround, type Ground } from './ground';
 import { writeProductsApart } from './products';
 import { AFTER, BEFORE, type Pass, imageOf } from './radar';
 import { writeCatalogue } from './archive/catalogue';
-import { SEVERITY_NAMES, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
+import { HELIO_BANDS, SEVERITY_NAMES, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
 import { writeGranule } from './optical/granule';
 import { writeGreenness } from './optical/greenness';
-import { DEMO_SCENES, writeHelio } from './optical/helio';
+import { DEMO_SCENES, type HelioScene, SCENES, helioTruth, writeHelio } from './optical/helio';
 import { writeSheets } from './sheets';
 import { FILES, elevationTile } from './names';
 import { TRUTH_NAMES, truthOf } from './truth';
@@ -34,6 +34,7 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   await writeElevationTiles(folder, g);
   const severity = fireSeverity(g);
   for (const s of DEMO_SCENES) await writeHelio(join(folder, 'optical'), g, s, severity);
+  for (const [name, scene] of Object.entries(SCENES).filter(([k]) => k === 'hazy' || k === 'gapped')) await writeOpticalTruth(join(folder, 'truth', `optical_${name}.tif`), g, scene, severity);
   await writeGranule(join(folder, 'granule'), g, severity);
   writeGreenness(join(folder, 'greenness'), g, severity);
   writeSheets(join(folder, 'sheets'), g);
@@ -44,6 +45,12 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   writeFileSync(join(folder, FILES.fireArea), JSON.stringify(fireAreaGeoJson(), null, 1));
   await products;
   writeCatalogue(folder);
+}
+
+/** What a scene would show without air and sky, and what stands between: clean reflectance by band, haze as optical depth, cloud, shadow, gaps. */
+function writeOpticalTruth(path: string, g: Ground, s: HelioScene, severity: Uint8Array): Promise<void> {
+  const t = helioTruth(g, s, severity);
+  return writeFloat(path, opticalGrid(), [...t.clean, t.haze, t.cloud, t.shadow, Float32Array.from(t.gaps)], [...HELIO_BANDS.map((b) => ({ name: `clean B${b.id}` })), { name: 'haze' }, { name: 'cloud' }, { name: 'shadow' }, { name: 'gaps' }], -1, { ACQUIRED: s.date.time, DESCRIPTION: 'Truth of a made-up scene' });
 }
 
 /** Elevation as an archive hands it out: tiles of 10 km. */

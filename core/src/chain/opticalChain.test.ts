@@ -67,6 +67,11 @@ test('a whole chain computes, tells what it found, and a broken formula is named
   await expect(e.info(node('optical.indices', { keep: true, outputs: [{ name: 'X', formula: 'nir - rad' }] }, r.cells.find((c) => c.step === 'grid')!.output))).rejects.toMatchObject({ message: 'X: There is no band called "rad"', at: 6, length: 3 });
   await expect(e.info(node('optical.indices', { keep: true, outputs: [{ name: 'B2', formula: 'nir' }] }, r.cells.find((c) => c.step === 'grid')!.output))).rejects.toThrow(/two bands called B2/);
 });
+test('a statistic over dates keeps reflectance and indices, and no chain takes it for a date', async () => {
+  const bands = [...nm.map((_v, k) => new Float32Array(1200).fill(8000 + 900 * k)), new Float32Array(1200).fill(64)], e = new Evaluator({ sources: memorySources({ 'image-a': { info: info(), bands }, 'image-b': { info: info(), bands } }) }), r = all([scene('a'), scene('b', '2025-02-15')]), out = await e.info(node('radar.overTime', { statistic: 'percentile', percent: 25 }, r.get('a')!.result, r.get('b')!.result));
+  expect(out.optical).toBeUndefined();
+  expect(out.bands.map((b) => b.name)).toEqual([...['B2', 'B3', 'B4', 'B5', 'B6', 'B7', 'NDVI', 'NBR'].map((n) => `${n} percentile 25`)]);
+});
 test('percentile and mode of dates, by hand', () => {
   const dates = [3, 1, 2, 10, NaN].map((v) => Float32Array.of(v)), one = (s: 'percentile' | 'mode', p?: number) => { const o = new Float32Array(1); overTime(dates, s, o, p); return o[0]; };
   expect([one('percentile', 0), one('percentile', 50), one('percentile', 25), one('percentile', 100)]).toEqual([1, 2.5, 1.75, 10]);

@@ -1,4 +1,4 @@
-import type { Grid, Window } from '@hindglance/core/grid/grid';
+import type { Affine, Grid, Window } from '@hindglance/core/grid/grid';
 import type { FormatError } from '../errors';
 
 export interface RasterBand { name: string | null; unit: string | null; scale: number; offset: number }
@@ -9,6 +9,8 @@ export interface OpenRaster {
   /** Position, or null with the reason in `noPosition`. */
   readonly grid: Grid | null;
   readonly noPosition: FormatError | null;
+  /** Transform of a file that does not name the system of its coordinates, or names one that is not known. */
+  readonly transform?: Affine | null;
   /** EPSG code of the vertical reference, where the file names one. */
   readonly verticalCode: number | null;
   readonly bands: RasterBand[];

@@ -71,7 +71,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
   const nodataText = textOf(await dir.loadValue('GDAL_NODATA'))?.trim();
   const nodata = nodataText ? (/^nan$/i.test(nodataText) ? NaN : Number(nodataText)) : null;
   const bands = Array.from({ length: samples }, (_v, i): RasterBand => { const b: BandTags = xml.bands.get(i) ?? { scale: 1, offset: 0 }; return { name: b.name ?? null, unit: b.unit ?? null, scale: b.scale, offset: b.offset }; });
-  const { grid, noPosition, verticalCode } = await georeference(dir, width, height);
+  const { grid, noPosition, verticalCode, transform } = await georeference(dir, width, height);
   const colorMap = photometric === 3 ? await list('ColorMap') : null;
   const palette = colorMap ? Array.from({ length: colorMap.length / 3 }, (_v, i) => `#${[0, 1, 2].map((k) => ((colorMap[k * (colorMap.length / 3) + i]! >> 8) & 255).toString(16).padStart(2, '0')).join('')}`) : null;
 
@@ -133,7 +133,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
   };
   const read = async (w: Window, signal?: AbortSignal): Promise<Float32Array[]> => asReal(await readRaw(w, signal), bands, nodata, layout.format === 3 && layout.bits === 32);
   const sampleType = `${layout.format === 3 ? 'float' : layout.format === 2 ? 'int' : 'uint'}${layout.bits}`;
-  return { width, height, grid, noPosition, verticalCode, bands, sampleType, nodata, palette, items: xml.items, dateTime: textOf(await dir.loadValue('DateTime')) ?? null, blockHeight, read, readRaw };
+  return { width, height, grid, noPosition, transform, verticalCode, bands, sampleType, nodata, palette, items: xml.items, dateTime: textOf(await dir.loadValue('DateTime')) ?? null, blockHeight, read, readRaw };
 }
 
 /** Whether the strips of every plane lie in the file one after another, each of its full size. */

@@ -111,7 +111,7 @@ async function fromStack({ db, submit }: Services, c: Client, studyId: string, b
   const blobOf = (b: StackDetail['stack'][0]) => files.blobs.find((f) => f.path === b.file || f.path.split('/').pop() === b.file)!.id, set = files.zip ? await openUploaded(db, files) : null, entries = set ? taken.map((b) => ({ path: b.file, bytes: set.files.find((f) => f.path === b.file)!.size })) : [];
   const tiles = taken.map((b, band): ImportTile => {
     const [col, row] = corner(b.grid).map(Math.round) as [number, number], scale = cellSize(b.grid)[0] / cellM;
-    return { blobId: set ? '' : blobOf(b), ...(set ? { entry: band } : {}), col: col - window.col, row: row - window.row, band, ...(Math.abs(scale - 1) > 1e-6 ? { scale } : {}), ...(d.granule && b.info.role === 'quality' ? { classes: true } : {}) };
+    return { blobId: set ? '' : blobOf(b), band, ...(set ? { entry: band } : {}), col: col - window.col, row: row - window.row, ...(Math.abs(scale - 1) > 1e-6 ? { scale } : {}), ...(d.granule && b.info.role === 'quality' ? { classes: true } : {}) };
   });
   const runId = await submit({ studyId, kind: 'importScene', title: `Import ${name}`, params: { sceneId, tiles, imageId, info, fileName: d.product, leftOut, ...(set ? { unpack: { files, entries } } : { spare: files.blobs.map((f) => f.id).filter((id) => !tiles.some((t) => t.blobId === id)) }) } satisfies ImportParams });
   await setSceneRun(c, sceneId, runId);

@@ -39,8 +39,8 @@ export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
 
 /** What an image file says. Without a position, or without the system of its coordinates, that is asked for. `place`: from files beside it. */
 function inspectRaster(t: OpenRaster, name: string, place?: { transform: Affine; crs: Crs | null }): Inspection {
-  const said = describeScene(t, name), grid = place ? (place.crs ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height } : null) : t.grid, missing: string[] = [...said.missing, ...(grid ? [] : [place || t.noPosition?.problem === 'noCrs' ? 'crs' : 'position'])];
-  return { form: 'raster', width: t.width, height: t.height, sampleType: t.sampleType, nodata: t.nodata === null ? null : String(t.nodata), grid, ...(grid ? {} : { noPosition: t.noPosition?.message ?? '', transform: place?.transform ?? null }), items: t.items, palette: t.palette, ...said, missing };
+  const said = describeScene(t, name), grid = place ? (place.crs ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height } : null) : t.grid, missing: string[] = [...said.missing, ...(grid ? [] : [place ?? t.transform ? 'crs' : 'position'])];
+  return { form: 'raster', width: t.width, height: t.height, sampleType: t.sampleType, nodata: t.nodata === null ? null : String(t.nodata), grid, ...(grid ? {} : { noPosition: t.noPosition?.message ?? '', transform: place?.transform ?? t.transform ?? null }), items: t.items, palette: t.palette, ...said, missing };
 }
 
 /** A picture and the files beside it that give its position: a world file, and a .prj where there is one. @throws FormatError */

@@ -16,23 +16,27 @@ const LOST = [0, 0.2, 0.5, 0.85] as const;
 export const greennessDates = (): { year: number; day: number }[] => [2024, 2025].flatMap((year) => Array.from({ length: 23 }, (_v, k) => ({ year, day: 1 + 16 * k })));
 export const greennessName = (d: { year: number; day: number }): string => `HELIO_EVI_A${d.year}${String(d.day).padStart(3, '0')}.tif`;
 
-/** True EVI of a composite on its cells. */
-export function greennessTruth(g: Ground, severity: Uint8Array, { year, day }: { year: number; day: number }): Float32Array {
-  // South of the equator plants are greenest around the turn of the year; a burned slope comes back in some years.
-  const summer = 0.5 + 0.5 * Math.cos(((day - 15) / 365) * 2 * Math.PI), since = year * 365 + day - (2025 * 365 + 40), back = since < 0 ? 0 : Math.exp(-since / 500), out = new Float32Array(W * H);
+/** True EVI of the composites on their cells: a date's is a sum of four parts that belong to the year, so that the ground is walked once a year. */
+export function greennessOf(g: Ground, severity: Uint8Array, year: number): (day: number) => Float32Array {
+  const n = W * H, low = new Float64Array(n), swing = new Float64Array(n), lowLost = new Float64Array(n), swingLost = new Float64Array(n);
   for (let r = 0; r < H * PER; r++) for (let c = 0; c < W * PER; c++) {
-    const i = r * WIDTH + c, [high, low] = SEASON[g.cover[i]!]!, own = g.cover[i] === COVER.crop ? 0.85 + 0.3 * hash2(g.field[i]! & 65535, g.field[i]! >>> 16, year) : 1;
-    out[Math.floor(r / PER) * W + Math.floor(c / PER)]! += ((low + (high * own - low) * summer) * (1 - LOST[severity[i]! as typeof SEVERITY.low] * back)) / (PER * PER);
+    const i = r * WIDTH + c, o = Math.floor(r / PER) * W + Math.floor(c / PER), [high, winter] = SEASON[g.cover[i]!]!, own = g.cover[i] === COVER.crop ? 0.85 + 0.3 * hash2(g.field[i]! & 65535, g.field[i]! >>> 16, year) : 1, lost = LOST[severity[i]! as typeof SEVERITY.low];
+    low[o]! += winter; swing[o]! += high * own - winter; lowLost[o]! += winter * lost; swingLost[o]! += (high * own - winter) * lost;
   }
-  return out;
+  return (day) => {
+    // South of the equator plants are greenest around the turn of the year; a burned slope comes back in some years.
+    const summer = 0.5 + 0.5 * Math.cos(((day - 15) / 365) * 2 * Math.PI), since = year * 365 + day - (2025 * 365 + 40), back = since < 0 ? 0 : Math.exp(-since / 500);
+    return Float32Array.from(low, (v, o) => (v + swing[o]! * summer - back * (lowLost[o]! + swingLost[o]! * summer)) / (PER * PER));
+  };
 }
 
 /** The 16-day series as GeoTIFFs with scale, fill and date in the file; cloudy cells are fill, a few more of them in winter. */
 export function writeGreenness(folder: string, g: Ground, severity: Uint8Array): void {
   mkdirSync(folder, { recursive: true });
   const grid = worldGrid(), root = 'GDALMetadata';
+  const years = new Map([2024, 2025].map((y) => [y, greennessOf(g, severity, y)]));
   for (const d of greennessDates()) {
-    const truth = greennessTruth(g, severity, d), u = generator(d.year * 400 + d.day), cells = new Int16Array(W * H), text = (s: string) => [...s, '\0'].map((ch) => ch.charCodeAt(0));
+    const truth = years.get(d.year)!(d.day), u = generator(d.year * 400 + d.day), cells = new Int16Array(W * H), text = (s: string) => [...s, '\0'].map((ch) => ch.charCodeAt(0));
     for (let i = 0; i < cells.length; i++) cells[i] = hash2(i % W >> 3, Math.floor(i / W) >> 3, d.year * 400 + d.day) < 0.05 ? GREENNESS.fill : Math.round((truth[i]! + 0.008 * (u() + u() - 1)) / GREENNESS.scale);
     const start = new Date(Date.UTC(d.year, 0, d.day)).toISOString().slice(0, 10);
     const head = plainTiffHeader({ width: W, height: H, bits: 16, float: false, signed: true, extra: [[33550, 12, [GREENNESS.cellM, GREENNESS.cellM, 0]], [33922, 12, [0, 0, 0, ORIGIN[0], ORIGIN[1], 0]], [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(grid.crs.code.slice(5))]], [42112, 2, text(`<${root}><Item name="ACQUIRED">${start}T00:00:00Z</Item><Item name="scale" sample="0" role="scale">${GREENNESS.scale}</Item><Item name="offset" sample="0" role="offset">0</Item><Item name="DESCRIPTION" sample="0" role="description">EVI</Item></${root}>`)], [42113, 2, text(String(GREENNESS.fill))]] });

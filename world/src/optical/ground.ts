@@ -13,7 +13,7 @@ export const SEVERITY = { unburned: 0, low: 1, moderate: 2, high: 3 } as const;
 export const SEVERITY_NAMES = ['Unburned', 'Low severity', 'Moderate severity', 'High severity'];
 
 /** Surface reflectance of covers in late summer, coastal blue to shortwave infrared. */
-const SPECTRA: Record<number, readonly number[]> = {
+export const SPECTRA: Record<number, readonly number[]> = {
   [COVER.water]: [0.045, 0.042, 0.04, 0.025, 0.012, 0.006, 0.004], [COVER.reed]: [0.026, 0.034, 0.06, 0.05, 0.24, 0.14, 0.07], [COVER.pasture]: [0.03, 0.042, 0.082, 0.072, 0.31, 0.21, 0.12],
   [COVER.crop]: [0.032, 0.046, 0.086, 0.085, 0.34, 0.24, 0.14], [COVER.heath]: [0.024, 0.03, 0.052, 0.058, 0.22, 0.19, 0.11], [COVER.wood]: [0.018, 0.022, 0.042, 0.032, 0.28, 0.13, 0.055],
   [COVER.rock]: [0.11, 0.125, 0.15, 0.17, 0.22, 0.28, 0.26], [COVER.town]: [0.1, 0.115, 0.135, 0.15, 0.2, 0.22, 0.2], [COVER.airfield]: [0.085, 0.095, 0.11, 0.12, 0.14, 0.15, 0.14],
@@ -65,12 +65,24 @@ export const DATES = {
   framed: { time: '2025-03-11T13:12:22Z', sunElevationDeg: 43.9, sunAzimuthDeg: 51.6, seed: 255, vigour: 0.88, fire: true, air: 0.01 },
 } satisfies Record<string, OpticalDate>;
 
+const patches = new WeakMap<Ground, { own: Float32Array; light: Float32Array }>();
+/** Patches of ground that are alike on every date: how green for their cover, and how bright. */
+function patchesOf(g: Ground): { own: Float32Array; light: Float32Array } {
+  let p = patches.get(g);
+  if (!p) {
+    const own = new Float32Array(WIDTH * HEIGHT), light = new Float32Array(WIDTH * HEIGHT);
+    for (let i = 0; i < own.length; i++) { const x = (i % WIDTH) / 100, y = Math.floor(i / WIDTH) / 100; own[i] = 0.25 * fractal(x * 1.7, y * 1.7, 3, 60); light[i] = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61); }
+    patches.set(g, p = { own, light });
+  }
+  return p;
+}
+
 /** Clean surface reflectance of one 10 m cell in the seven bands of HELIO2. */
 export function spectrumAt(g: Ground, d: OpticalDate, severity: Uint8Array, c: number, r: number, out: Float64Array): void {
-  const i = r * WIDTH + c, cover = g.cover[i]!, x = c / 100, y = r / 100, s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
+  const i = r * WIDTH + c, cover = g.cover[i]!, s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
   const green = cover === COVER.crop || cover === COVER.pasture || cover === COVER.heath || cover === COVER.wood || cover === COVER.reed;
   // Fields and patches differ: some are riper, some stand in better soil. Crops go their own way from date to date.
-  const own = cover === COVER.crop ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) + 0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5) : 0.25 * fractal(x * 1.7, y * 1.7, 3, 60), light = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61), burn = d.fire ? BURNED[severity[i]!]! : 0;
+  const { own: patch, light: bright } = patchesOf(g), own = cover === COVER.crop ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) + 0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5) : patch[i]!, light = bright[i]!, burn = d.fire ? BURNED[severity[i]!]! : 0;
   for (let b = 0; b < 7; b++) {
     let v = s[b]! * (cover === COVER.water ? 1 : light);
     if (green) v *= 1 + (b === 4 ? 0.35 * own : b >= 5 ? -0.3 * own : b === 3 ? -0.45 * own : -0.15 * own) + (b === 4 ? d.vigour - 1 : 0.5 * (1 - d.vigour));

@@ -80,7 +80,7 @@ async function writeBand(path: string, cells: Uint16Array, grid: Grid): Promise<
   await once(out, 'finish');
 }
 
-function metadata(s: HelioScene, cloudPercent: number): string {
+export function metadata(s: HelioScene, cloudPercent: number): string {
   const rows = (f: (id: string) => string) => HELIO_BANDS.map((b) => `    ${f(b.id)}`).join('\n'), d = s.date, name = helioName(s);
   return `GROUP = LANDSAT_METADATA_FILE
   GROUP = PRODUCT_CONTENTS

@@ -261,7 +261,9 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
     requireOneGrid('Over time', inputs);
     const first = inputs[0]!;
     inputs.forEach((i) => { if (i.bands.length !== first.bands.length || i.bands.some((b, k) => b.role !== first.bands[k]!.role || b.polarisation !== first.bands[k]!.polarisation)) throw new InputError('The dates have different bands', 'inputs'); });
-    return { ...first, bands: first.bands.filter(overTimeBand).map((b): BandInfo => ({ ...b, name: `${b.name} ${p.statistic}${p.statistic === 'percentile' ? ` ${p.percent ?? 50}` : ''}`, ...(p.statistic === 'count' ? { role: 'value', unit: 'dates' } : p.statistic === 'deviation' ? { role: 'value' } : {}) })) };
+    // A statistic of several dates has no sun of its own, and no chain takes it again.
+    const { optical: _sun, ...rest } = first;
+    return { ...rest, bands: first.bands.filter(overTimeBand).map((b): BandInfo => ({ ...b, name: `${b.name} ${p.statistic}${p.statistic === 'percentile' ? ` ${p.percent ?? 50}` : ''}`, ...(p.statistic === 'count' ? { role: 'value', unit: 'dates' } : p.statistic === 'deviation' ? { role: 'value' } : {}) })) };
   },
   reach: cellByCell,
   compute(blocks, out, ctx) {
