@@ -10,7 +10,7 @@ import { DEMO_SCENES, type HelioScene, SCENES, helioFiles } from './optical/heli
 import { writeWorld } from './write';
 
 // Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
-const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 5;
+const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 6;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;

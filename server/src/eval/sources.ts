@@ -26,8 +26,8 @@ export class StoredSources implements SourceReader {
   private readonly blocks: LRUCache<string, Promise<Bands>>;
 
   constructor(private readonly db: Database, cacheBytes: number) {
-    // A block of two float bands is 2 MB; the size is not known before it is read, so places are counted.
-    this.blocks = new LRUCache({ max: Math.max(8, Math.floor(cacheBytes / (BLOCK * BLOCK * 4 * 1.5))) });
+    // The promise of a block counts with the bytes that its bands will have.
+    this.blocks = new LRUCache({ maxSize: Math.max(cacheBytes, 32 << 20) });
   }
 
   /** What steps see of an image. */
@@ -84,7 +84,7 @@ export class StoredSources implements SourceReader {
         return f.cells;
       }));
       x.bands.catch(() => this.blocks.delete(x.key));
-      if (x.whole) this.blocks.set(x.key, x.bands);
+      if (x.whole) this.blocks.set(x.key, x.bands, { size: info.bands.length * x.from.width * x.from.height * (info.type === 'float32' ? 4 : 1) });
     }
   }
 }

@@ -52,7 +52,8 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
       const totals = merge(mine(await ctx.db.withClient((c) => rangeResults<CellsResult>(c, runId, first)))), histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!)), looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
       for (let row = range.from; row < range.to; row++) {
         ctx.signal.throwIfAborted();
-        for (const b of await ctx.db.withClient((c) => readBlocks(c, imageId, 0, row, row + 1, 0, Math.ceil(width / BLOCK), info.stored))) {
+        // Some columns at a time: a whole row of many bands would be held at once.
+        for (let col = 0; col < Math.ceil(width / BLOCK); col += COLUMNS) for (const b of await ctx.db.withClient((c) => readBlocks(c, imageId, 0, row, row + 1, col, Math.min(Math.ceil(width / BLOCK), col + COLUMNS), info.stored))) {
           const role = info.bands[b.band]!.role, a = asFloat(b.cells);
           if (role === 'amplitude') for (let i = 0; i < a.length; i++) a[i]! *= a[i]!;
           if (role !== 'power' && role !== 'amplitude') { addToHistogram(histograms[b.band]!, a); continue; }
@@ -74,6 +75,8 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
   };
 }
 
+/** Block columns that a histogram reads at a time. */
+const COLUMNS = 4;
 const merge = (parts: CellsResult[]): Statistics[] => parts.map((x) => x.statistics.map((s): Statistics => ({ ...s, min: s.min ?? Infinity, max: s.max ?? -Infinity }))).reduce((a, b) => a.map((s, i) => mergeStatistics(s, b[i]!)));
 
 /** Power and the square of amplitudes are looked at in decibels; everything else over its own extent. */

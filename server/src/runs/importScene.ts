@@ -102,7 +102,7 @@ async function clean(p: ImportParams, c: Client, runId: string): Promise<void> {
 function scaledFile(t: OpenRaster, tile: ImportTile, p: ImportParams): { size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> } {
   const whole = p.info.stored === 'uint16', own = async (w: Window): Promise<Cells[]> => {
     if (p.info.type === 'class8') return [labelsFrom((await t.readRaw(w))[0]!, t.nodata)];
-    const cells = whole ? (await t.readRaw(w)).map((b) => Float32Array.from(b)) : p.rescale ? (await t.readRaw(w)).map((b) => Float32Array.from(b, (v) => (v === p.rescale!.fill || v === t.nodata ? NaN : v * p.rescale!.scale + p.rescale!.offset))) : await t.read(w);
+    const cells = whole ? (await t.readRaw(w)).map((b) => new Float32Array(b)) : p.rescale ? (await t.readRaw(w)).map((b) => Float32Array.from(b, (v) => (v === p.rescale!.fill || v === t.nodata ? NaN : v * p.rescale!.scale + p.rescale!.offset))) : await t.read(w);
     if (tile.classes) for (const b of cells) for (let i = 0; i < b.length; i++) b[i] = QUALITY_OF_CLASS[b[i]!] ?? 1;
     return cells;
   }, k = tile.scale ?? 1;

@@ -92,9 +92,12 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
   gather: {
     async strip(ask, strip, ctx) {
       const i0 = ctx.base[0]!, src = floats(await ask.read(0, strip)), light = lightOf(i0), h = src[i0.bands.findIndex((b) => b.role === 'haze')]!, g = src[i0.bands.findIndex((b) => b.name === HAZE_GROUND.name)]!, counts = new Float64Array(2 * light.length * TABLE);
+      // Where each cell's histograms begin: its ground and its bin of haze; −1 for cells without either.
+      const at = new Int32Array(h.length), scale = LIGHT_BINS.bins / (LIGHT_BINS.max - LIGHT_BINS.min), top = LIGHT_BINS.bins - 1;
+      for (let i = 0; i < at.length; i++) { const haze = h[i]!; at[i] = haze === haze ? g[i]! * light.length * TABLE + hazeBin(haze) * LIGHT_BINS.bins : -1; }
       light.forEach((k, j) => {
-        const v = src[k]!;
-        for (let i = 0; i < v.length; i++) { const haze = h[i]!, x = v[i]!; if (haze === haze && x === x) { const y = Math.max(0, Math.min(LIGHT_BINS.bins - 1, Math.floor(((x - LIGHT_BINS.min) / (LIGHT_BINS.max - LIGHT_BINS.min)) * LIGHT_BINS.bins))); counts[(g[i]! * light.length + j) * TABLE + hazeBin(haze) * LIGHT_BINS.bins + y]!++; } }
+        const v = src[k]!, band = j * TABLE;
+        for (let i = 0; i < v.length; i++) { const o = at[i]!, x = v[i]!; if (o >= 0 && x === x) { const y = (x - LIGHT_BINS.min) * scale; counts[o + band + (y > 0 ? (y < top ? y | 0 : top) : 0)]!++; } }
       });
       let clouds = 0, cells = 0;
       for (const v of g) { if (v === v) cells++; if (v === 2) clouds++; }

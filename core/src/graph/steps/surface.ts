@@ -84,14 +84,11 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
     async strip(ask, strip, ctx) {
       const b = await ask.read(0, strip), bands = lightBands(ctx.base[0]!), counts = new Float64Array(bands.length * (DARK_BINS.bins + 1));
       bands.forEach((k, j) => { const h = emptyHistogram(DARK_BINS.min, DARK_BINS.max, DARK_BINS.bins); addToHistogram(h, b.bands[k]!); counts.set(h.counts, j * (DARK_BINS.bins + 1)); counts[j * (DARK_BINS.bins + 1) + DARK_BINS.bins] = h.below; });
-      const g = ask.inputs[0]!.grid, every = Math.max(1, Math.ceil(Math.sqrt((g.width * g.height) / SAMPLE_CELLS))), sample: number[] = [], rgb = (['blue', 'green', 'red'] as const).map((c) => bandOfColour(ctx.base[0]!.bands, c)), first = b.bands[bands[0]!]!;
+      const g = ask.inputs[0]!.grid, every = Math.max(1, Math.ceil(Math.sqrt((g.width * g.height) / SAMPLE_CELLS))), sample: number[] = [], light = bands.map((k) => floats(b)[k]!), first = light[0]!, [blue, green, red] = (['blue', 'green', 'red'] as const).map((c) => floats(b)[bandOfColour(ctx.base[0]!.bands, c)]);
       let empty = 0, cloudy = 0;
-      for (let r = 0; r < strip.height; r++) for (let c = 0; c < strip.width; c++) {
-        const i = r * strip.width + c, v = first[i]!;
-        if (v !== v) { empty++; continue; }
-        if (rgb.every((k) => k >= 0 && b.bands[k]![i]! > 0.27)) cloudy++;
-        if ((strip.row + r) % every === 0 && (strip.col + c) % every === 0 && bands.every((k) => b.bands[k]![i]! - b.bands[k]![i]! === 0)) for (const k of bands) sample.push(b.bands[k]![i]!);
-      }
+      for (let i = 0; i < first.length; i++) if (first[i] !== first[i]) empty++;
+      if (blue && green && red) for (let i = 0; i < first.length; i++) if (blue[i]! > 0.27 && green[i]! > 0.27 && red[i]! > 0.27) cloudy++;
+      for (let r = (every - (strip.row % every)) % every; r < strip.height; r += every) for (let c = 0; c < strip.width; c += every) { const i = r * strip.width + c; if (light.every((v) => v[i]! - v[i]! === 0)) for (const v of light) sample.push(v[i]!); }
       return { counts, cells: strip.width * strip.height, sample: Float64Array.from(sample), empty, cloudy };
     },
     merge(parts) {
