@@ -96,14 +96,16 @@ describe('bad files leave nothing behind', () => {
     expect((await s.upload(id, '', good)).status).toBe(422);
   });
   test('a file without position, or without the system of its coordinates, asks for it and is no elevation as it is', async () => {
-    const id = await newStudy(), bare = await s.upload(id, 'a.tif', buildTiff({ width: 4, height: 4, value: () => 1 })), part = await s.upload(id, 'b.tif', buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) })), post = (uploadId: string, b: object) => s.call<{ error?: { message: string; field: string }; scene?: { info: { grid: { crs: { code: string } } } } }>('POST', `/studies/${id}/scenes`, { uploadId, kind: 'other', acquiredAt: '2025-05-02T18:41:00Z', ...b });
+    const id = await newStudy(), bare = await s.upload(id, 'a.tif', buildTiff({ width: 4, height: 4, value: () => 1 })), part = await s.upload(id, 'b.tif', buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) })), post = (uploadId: string, b: object) => s.call<{ error?: { message: string; field: string } }>('POST', `/studies/${id}/scenes`, { uploadId, kind: 'other', acquiredAt: '2025-05-02T18:41:00Z', ...b });
     expect([(bare.body.detail as { missing: string[] }).missing, (part.body.detail as { missing: string[] }).missing]).toEqual([['kind', 'acquiredAt', 'position'], ['kind', 'acquiredAt', 'crs']]);
     expect((await post(bare.body.id, { kind: 'elevation' })).body.error!.message).toMatch(/where on the ground/);
     expect((await post(part.body.id, {})).body.error).toMatchObject({ field: 'epsg' });
     expect((await post(part.body.id, { epsg: 999998 })).status).toBe(422);
     // Systems beyond longitude and latitude and the UTM zones come from the table that ships.
     expect((await s.call<{ code: string; name: string }>('GET', '/crs/3857')).body).toMatchObject({ code: 'EPSG:3857', name: expect.stringMatching(/Mercator/) });
-    expect((await post(part.body.id, { epsg: 32727 })).body.scene!.info.grid.crs.code).toBe('EPSG:32727');
+    const made = (await post(part.body.id, { epsg: 32727 })).body as unknown as { scene: { id: string }; runId: string };
+    expect((await s.ended(made.runId)).state).toBe('done');
+    expect((await s.call<{ id: string; info: { grid: { crs: { code: string } } } }[]>('GET', `/studies/${id}/scenes`)).body[0]!.info.grid.crs.code).toBe('EPSG:32727');
   });
   test('what the file does not say is asked for', async () => {
     const id = await newStudy(), u = await s.upload(id, 'picture.tif', buildTiff({ width: 9, height: 9, value: () => 1, extra: [...UTM27S_KEYS, ...at(X0, Y0, 20)] }));

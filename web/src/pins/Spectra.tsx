@@ -16,14 +16,14 @@ export function Spectra({ spectra, beforeId, afterId }: { spectra: (ReturnType<t
           <XAxis dataKey="nm" type="number" domain={['dataMin', 'dataMax']} tick={{ fontSize: 11 }} unit=" nm" tickCount={6} minTickGap={24} />
           <YAxis domain={[0, 'auto']} tick={{ fontSize: 11 }} tickFormatter={(x: number) => number(x, 2)} width={56} />
           <Tooltip isAnimationActive={false} labelFormatter={(nm) => `${number(Number(nm))} nm`} formatter={(x) => number(Number(x), 3)} />
-          <Legend iconSize={9} wrapperStyle={{ fontSize: 11 }} />
+          {spectra.length <= 4 && <Legend iconSize={9} wrapperStyle={{ fontSize: 11 }} />}
           {spectra.map((s, k) => <Line key={s.sceneId} dataKey={s.sceneId} name={name(s)} stroke={color(s, k)} dot={{ r: 2.5 }} strokeWidth={2} connectNulls isAnimationActive={false} />)}
         </LineChart>
       </ResponsiveContainer>
     </div>
     <table className="mt-1 w-full text-[12px]">
-      <thead><tr className="text-label text-soft"><th className="text-left font-normal">nm</th>{spectra.map((s) => <th key={s.sceneId} className="text-right font-normal">{name(s)}</th>)}</tr></thead>
-      <tbody>{all.map((nm) => <tr key={nm} className="border-t border-line"><td className="font-mono">{number(nm)}</td>{spectra.map((s) => { const p = s.points.find((x) => x.nm === nm); return <td key={s.sceneId} className="text-right font-mono">{p ? number(p.value, 3) : '–'}</td>; })}</tr>)}</tbody>
+      <thead><tr className="text-label text-soft"><th className="text-left font-normal">nm</th>{spectra.map((s, k) => <th key={s.sceneId} className="text-right align-bottom font-normal"><span aria-hidden className="ml-auto mb-0.5 block h-[3px] w-6 rounded" style={{ background: color(s, k) }} />{name(s)}</th>)}</tr></thead>
+      <tbody>{all.map((nm) => <tr key={nm} className="border-t border-line"><td className="whitespace-nowrap font-mono">{number(nm)}</td>{spectra.map((s) => { const p = s.points.find((x) => x.nm === nm); return <td key={s.sceneId} className="text-right font-mono">{p ? number(p.value, 3) : '–'}</td>; })}</tr>)}</tbody>
     </table>
   </>;
 }
