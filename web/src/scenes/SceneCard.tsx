@@ -101,7 +101,7 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: { study:
           <Colours scene={scene} display={display} onDisplay={onDisplay} />
           {h && span && <>
             <Bars histogram={h} from={span[0]} to={span[1]} marks={[stretch.lo, stretch.hi]} label={`Histogram of ${b.name}`} />
-            <div className="flex justify-between font-mono text-label text-soft"><span>{number(show(span[0]), digits)}</span><span>{power ? 'dB' : dn ? 'reflectance, top of the air' : b.unit}</span><span>{number(show(span[1]), digits)}</span></div>
+            <div className="flex justify-between font-mono text-label text-soft"><span>{number(show(span[0]), digits)}</span><span>{power ? 'dB' : dn ? (info.optical?.level === 2 ? 'surface reflectance' : 'reflectance, top of the air') : b.unit}</span><span>{number(show(span[1]), digits)}</span></div>
           </>}
         </> : <ul className="space-y-1">{info.classes?.slice(0, 12).map((c) => <li key={c.label} className="flex items-center gap-2"><span className="h-3 w-3 rounded-[3px]" style={{ background: c.color }} />{c.name}</li>)}</ul>}
         {s && m && info.type === 'float32' && <dl className="mt-2 grid grid-cols-4 gap-2 text-label">{([['min', s.min > 0 && power ? inDb(s.min) : dn ? number(show(s.min), 3) : number(s.min, power ? 4 : 1) + unit], ['mean', power ? inDb(m.mean) : dn ? number(show(m.mean), 3) : number(m.mean, 1) + unit], ['max', power ? inDb(s.max) : dn ? number(show(s.max), 3) : number(s.max, 1) + unit], ['valid', `${number((100 * s.valid) / s.cells, 1)} %`]] as const).map(([k, v]) => <div key={k}><dt className="text-soft">{k}</dt><dd className="font-mono">{v}</dd></div>)}</dl>}
