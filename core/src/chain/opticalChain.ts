@@ -10,7 +10,7 @@ import { INDICES } from '../optical/indices';
 import { bandOfColour } from '../optical/wavelengths';
 import { InputError } from '../errors';
 import { RESAMPLING, type Resampling } from '../radar/terrain';
-import { type ChainCell, type ChainResult, type Exceptions, checkedExceptions, settingsOf } from './family';
+import { type ChainCell, type ChainResult, type Exceptions, checkedExceptions } from './family';
 import { gridSchema } from './radarChain';
 
 export const OPTICAL_STEPS = ['mask', 'gaps', 'reflectance', 'haze', 'surface', 'mosaic', 'grid', 'indices'] as const;
@@ -134,5 +134,3 @@ export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<Opt
   }
   return out;
 }
-
-export const opticalSettings = (chain: OpticalChain, exceptions: Exceptions, sceneId: string): OpticalChain => settingsOf(OPTICAL_STEPS, chain, exceptions, sceneId);

@@ -45,7 +45,7 @@ export function prepareRoutes(api: Router, s: Services): void {
     for (const n of p.nodes.values()) for (const x of n.cells) live.add(nodeHash(x.output, versionOf));
     const mine = new Set(p.scenes.map((x) => x.id));
     return {
-      family, ...p.state, rows, names: Object.fromEntries(p.scenes.map((x) => [x.id, x.name])), bands: (p.scenes[0]?.info.bands ?? []).map(({ name, role, wavelengthNm }) => ({ name, role, wavelengthNm })), elevations: p.elevations.map((e) => ({ id: e.id, name: e.name })), orbits: (await listOrbits(c, studyId)).map((o) => ({ id: o.id, fileName: o.fileName, kind: o.kind })),
+      family, ...p.state, rows, elevations: p.elevations.map((e) => ({ id: e.id, name: e.name })), orbits: (await listOrbits(c, studyId)).map((o) => ({ id: o.id, fileName: o.fileName, kind: o.kind })),
       old: kept.filter((k) => mine.has(k.sceneId) && !live.has(k.hash)).map((k) => ({ hash: k.hash, sceneId: k.sceneId, createdAt: k.createdAt, bytes: k.cells * 5.4 })),
     };
   });

@@ -120,4 +120,3 @@ const optical: FamilyHouse = {
 };
 
 export const HOUSES: Record<Family, FamilyHouse> = { radar, optical };
-export const familyOf = (s: Scene): Family | null => (radar.takes(s) ? 'radar' : optical.takes(s) ? 'optical' : null);

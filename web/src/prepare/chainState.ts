@@ -3,13 +3,12 @@ import { day, dayYear } from '../lib/format';
 import type { Chain, Exceptions, Family } from '@hindglance/core/chain/family';
 import { OPTICAL_STEPS } from '@hindglance/core/chain/opticalChain';
 import { CHAIN_STEPS } from '@hindglance/core/chain/radarChain';
-import type { BandInfo } from '@hindglance/core/graph/image';
 
 export type CellState = 'skipped' | 'waiting' | 'running' | 'done' | 'stale' | 'error' | 'blocked' | 'held';
 export interface BoardCell { step: string; state: CellState; text: string; warnings: string[]; error: { message: string; hint?: string } | null; progress?: number; exception: boolean }
 export interface BoardRow { sceneId: string; name: string; /** The day in a few characters. */ label: string; /** What the name says beyond those of the same day: the frame, say. */ tag: string; acquiredAt: string; pass: string | null; cells: BoardCell[]; result: string | null; ready: boolean; runId: string | null; looks: number | null }
 export interface PrepareState { chain: Chain; exceptions: Exceptions; heldOut: string[] }
-export interface PrepareView extends PrepareState { family: Family; rows: BoardRow[]; /** Names of all scenes of the family, held out or not. */ names: Record<string, string>; bands: Pick<BandInfo, 'name' | 'role' | 'wavelengthNm'>[]; elevations: { id: string; name: string }[]; orbits: { id: string; fileName: string; kind: string }[]; old: { hash: string; sceneId: string; createdAt: string; bytes: number }[] }
+export interface PrepareView extends PrepareState { family: Family; rows: BoardRow[]; elevations: { id: string; name: string }[]; orbits: { id: string; fileName: string; kind: string }[]; old: { hash: string; sceneId: string; createdAt: string; bytes: number }[] }
 
 export const STEPS_OF: Record<Family, readonly string[]> = { radar: CHAIN_STEPS, optical: OPTICAL_STEPS };
 const FIRST: Record<Family, string> = { radar: 'terrain', optical: 'surface' };

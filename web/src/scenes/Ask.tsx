@@ -21,7 +21,7 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
   const go = async () => {
     setBusy(true); setProblem(null);
     try {
-      await importUpload(studyId, upload, d.form === 'zones' ? { nameField: field } : d.form === 'stack' ? { cellM: Number(cell), bring: bring === 'bring' } : { kind, ...(asksCrs && kind !== 'picture' ? { epsg: Number(epsg) } : {}), ...(asksScale ? { rescale: { scale: Number(scale), offset: Number(offset || 0), fill: fill.trim() === '' ? null : Number(fill) } } : {}), acquiredAt: date ? `${date}T${time || '00:00'}:00Z` : null, ...(kind === 'radar' ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) } : {}), ...(kind === 'elevation' ? { vertical: vertical === 'unknown' ? null : vertical } : {}) });
+      await importUpload(studyId, upload, d.form === 'zones' ? { nameField: field } : d.form === 'stack' ? { cellM: Number(cell), bring: bring === 'bring' } : { kind, ...(asksCrs ? { epsg: Number(epsg) } : {}), ...(asksScale ? { rescale: { scale: Number(scale), offset: Number(offset || 0), fill: fill.trim() === '' ? null : Number(fill) } } : {}), acquiredAt: date ? `${date}T${time || '00:00'}:00Z` : null, ...(kind === 'radar' ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) } : {}), ...(kind === 'elevation' ? { vertical: vertical === 'unknown' ? null : vertical } : {}) });
     } catch (e) { setProblem(sayError(e)); }
     setBusy(false); refresh();
   };

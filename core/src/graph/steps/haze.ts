@@ -86,7 +86,7 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
   params: yup.object({ strength: yup.number().min(0.1).max(1.5).required() }).noUnknown(),
   describe([a]) {
     if (!a!.bands.some((b) => b.role === 'haze')) throw new InputError('Haze is taken off by a haze map', 'inputs');
-    return { ...a!, bands: a!.bands.map((b) => (b === HAZE_GROUND || b.name === HAZE_GROUND.name ? { ...b, name: 'haze level' } : b)) };
+    return { ...a!, bands: a!.bands.map((b) => (b.name === HAZE_GROUND.name ? { ...b, name: 'haze level' } : b)) };
   },
   overview: true,
   gather: {
