@@ -1,4 +1,4 @@
-import { type Histogram, binCentre } from '../raster/histogram';
+import { type Histogram, momentsOf } from '../raster/histogram';
 import { minimumError } from './minimumError';
 import { otsu } from './otsu';
 import type { BandInfo } from '../graph/image';
@@ -10,9 +10,7 @@ export interface Suggestion { method: SuggestionMethod; name: string; value: num
 
 /** Thresholds that published methods find in a histogram, for the dark side; methods that find none are left out. */
 export function suggestions(h: Histogram): Suggestion[] {
-  let n = 0, s = 0, q = 0;
-  h.counts.forEach((c, i) => { const x = binCentre(h, i); n += c; s += c * x; q += c * x * x; });
-  const mean = s / n, deviation = Math.sqrt(Math.max(0, q / n - mean * mean));
+  const { mean, deviation } = momentsOf(h);
   const all: Suggestion[] = [
     { method: 'minimumError', name: 'Min. error', value: minimumError(h), help: 'Kittler & Illingworth 1986: two bell curves that describe the histogram best.' },
     { method: 'otsu', name: 'Otsu', value: otsu(h), help: 'Otsu 1979: the split with the largest variance between the two sides.' },

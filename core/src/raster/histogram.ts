@@ -34,6 +34,14 @@ export const histogramTotal = (h: Histogram): number => h.counts.reduce((s, c) =
 export const binEdge = (h: Histogram, i: number): number => h.min + ((h.max - h.min) * i) / h.counts.length;
 export const binCentre = (h: Histogram, i: number): number => binEdge(h, i + 0.5);
 
+/** Mean and standard deviation of what was counted inside the bins, each cell at the middle of its bin; NaN when nothing was. */
+export function momentsOf(h: Histogram): { mean: number; deviation: number } {
+  let n = 0, s = 0, q = 0;
+  h.counts.forEach((c, i) => { const x = binCentre(h, i); n += c; s += c * x; q += c * x * x; });
+  const mean = s / n;
+  return { mean, deviation: Math.sqrt(Math.max(0, q / n - mean * mean)) };
+}
+
 /** Value below which the share p (0–1) of all counted cells lies, linear inside a bin. NaN when nothing was counted. */
 export function quantile(h: Histogram, p: number): number {
   const total = histogramTotal(h);

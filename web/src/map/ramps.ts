@@ -1,3 +1,4 @@
+import { SEVERITY_BREAKS } from '@hindglance/core/change/defaults';
 import type { BandInfo } from '@hindglance/core/graph/image';
 
 export interface Ramp { id: string; name: string; stops: readonly string[]; /** Spread evenly about zero. */ centred?: boolean }
@@ -31,7 +32,7 @@ export interface Breaks { at: number[]; names: string[] }
 /** Breaks that the trade uses for an index, as a start; null where there are none. */
 export function usualBreaks(b: BandInfo): Breaks | null {
   const n = b.name.toLowerCase();
-  return /^d?nbr$/.test(n) && n.startsWith('d') ? { at: [0.1, 0.27, 0.44, 0.66], names: ['Unburned', 'Low', 'Moderate to low', 'Moderate to high', 'High'] }
+  return n === 'dnbr' ? { at: [SEVERITY_BREAKS.low, SEVERITY_BREAKS.moderateLow, SEVERITY_BREAKS.moderateHigh, SEVERITY_BREAKS.high], names: ['Unburned', 'Low', 'Moderate to low', 'Moderate to high', 'High'] }
     : /evi/.test(n) ? { at: [0.2], names: ['Bare', 'Vegetated'] } : /ndvi|savi/.test(n) ? { at: [0.3], names: ['Bare', 'Vegetated'] } : /ndwi/.test(n) ? { at: [0], names: ['Land', 'Water'] } : null;
 }
 export const breakColours = (b: Breaks, r: Ramp): string[] => b.names.map((_n, k) => colourAt(r, b.names.length === 1 ? 0.5 : k / (b.names.length - 1)));

@@ -1,5 +1,5 @@
 import { bandsOfCombination } from '@hindglance/core/optical/wavelengths';
-import { type Histogram, binCentre, histogramTotal, quantile } from '@hindglance/core/raster/histogram';
+import { type Histogram, histogramTotal, momentsOf, quantile } from '@hindglance/core/raster/histogram';
 import type { Scene } from '../api/types';
 import type { Stretch } from '../map/layers';
 import { type Breaks, type Ramp, rampById, rampFor } from '../map/ramps';
@@ -30,9 +30,7 @@ export function asShown(s: Scene, band: number): (v: number) => number {
 export function endsOf(h: Histogram, kind: StretchKind): [number, number] {
   if (kind === 'all') return [quantile(h, 1e-9), quantile(h, 1)];
   if (kind[0] === 'p') { const cut = Number(kind.slice(1)) / 100; return [quantile(h, cut), quantile(h, 1 - cut)]; }
-  let n = 0, s = 0, q = 0;
-  h.counts.forEach((c, i) => { const x = binCentre(h, i); n += c; s += c * x; q += c * x * x; });
-  const mean = s / n, far = Number(kind.slice(1)) * Math.sqrt(Math.max(0, q / n - mean * mean));
+  const { mean, deviation } = momentsOf(h), far = Number(kind.slice(1)) * deviation;
   return [mean - far, mean + far];
 }
 
