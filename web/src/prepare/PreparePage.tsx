@@ -40,7 +40,8 @@ const NONE: (Field | null)[] = [];
 /** Looks, stretches and figures of both sides of a step. */
 function usePictures(family: Family, input: NodeView | null, output: NodeView | null, look: Look, box: { input: FieldBox; output: FieldBox } | null, haze: boolean) {
   const a = useMemo(() => (input ? bandsOfLook(input.info.bands, look) : [0]), [input, look]), b = useMemo(() => (output ? bandsOfLook(output.info.bands, look) : [0]), [output, look]);
-  const fa = useFields(input?.hash ?? null, null, input ? a : []), fb = useFields(output?.hash ?? null, null, output ? b : []), fields = { input: useField(input?.hash ?? null, box?.input ?? null, a[0]), output: useField(output?.hash ?? null, box?.output ?? null, b[0]) };
+  // Figures of in stand beside those of out only where both are of one band.
+  const fa = useFields(input?.hash ?? null, null, input ? a : []), fb = useFields(output?.hash ?? null, null, output ? b : []), sameBand = family === 'radar' || input?.info.bands[a[0]!]?.name === output?.info.bands[b[0]!]?.name, fields = { input: useField(sameBand ? (input?.hash ?? null) : null, box?.input ?? null, a[0]), output: useField(output?.hash ?? null, box?.output ?? null, b[0]) };
   const pictures = useMemo((): Pictures => {
     const sa = stretchesOf(fa.length ? fa : NONE), sb = stretchesOf(fb.length ? fb : NONE), level = family === 'optical' || (fa[0] && fb[0] && fa[0].unit === fb[0].unit && Math.abs(fa[0].mean - fb[0].mean) < 5), same = a.length === b.length && input?.info.bands[a[0]!]?.role === output?.info.bands[b[0]!]?.role && level;
     // One stretch for both sides where they are on one level, so that a difference seen is a difference made.
