@@ -79,7 +79,7 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
   try {
     // Without a quality band cloud is told on reflectance, which then comes first.
     const early = c.mask.on && dn && !quality && c.mask.cloud && c.reflectance.on, params = maskParams(c, info, !surfaced);
-    if (c.mask.on) row.add('mask', early ? node('optical.mask', params, node('optical.reflectance', {}, row.at)) : node('optical.mask', params, row.at), quality ? [] : ['There is no quality band: only bright cloud is found, and no shadow.']);
+    if (c.mask.on) row.add('mask', early ? node('optical.mask', params, node('optical.reflectance', {}, row.at)) : node('optical.mask', params, row.at), quality ? [] : [`There is no quality band: only bright cloud is found${info.bands.some((b) => b.role === 'thermal' || b.role === 'temperature') ? ', told from warm roofs by its temperature,' : ''} and no shadow.`]);
     else row.skip('mask', ['Borders, cloud and shadow stay in: they will look like change, and spoil what is taken from the whole scene.']);
     if (c.gaps.on) {
       const by = c.gaps.sceneId === null || c.gaps.sceneId === scene.id ? null : all.find((x) => x.scene.id === c.gaps.sceneId)?.scene;

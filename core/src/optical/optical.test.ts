@@ -6,6 +6,7 @@ import { northUp } from '../grid/grid';
 import { memorySources } from '../testing/support';
 import { INDICES } from './indices';
 import { DARK_GROUND, darkValue, subtractDark } from './darkObject';
+import { brightnessTemperature } from './temperature';
 import { brightCloud, dilate, maskByQuality, qualityMask } from './quality';
 import { emptyHistogram, addToHistogram } from '../raster/histogram';
 import { lcg } from '../testing/support';
@@ -68,6 +69,26 @@ describe('masks', () => {
     const out = new Uint8Array(4);
     brightCloud(Float32Array.of(0.5, 0.2, 0.05, 0.5), Float32Array.of(0.5, 0.3, 0.04, 0.5), Float32Array.of(0.48, 0.42, 0.03, 0.5), Float32Array.of(270, 280, 285, 310), out);
     expect([...out]).toEqual([1, 0, 0, 0]);
+  });
+  test('temperature: the radiance of a black body comes back as its kelvin, and level 2 by scale and offset', () => {
+    const k1 = 774.8853, k2 = 1321.0789, kelvin = [250, 288.15, 310], gain = { multiply: 3.342e-4, add: 0.1 }, numbers = Float32Array.of(...kelvin.map((t) => (k1 / (Math.exp(k2 / t) - 1) - gain.add) / gain.multiply), NaN, -5000), out = new Float32Array(5);
+    brightnessTemperature(numbers, gain, { k1, k2 }, out);
+    kelvin.forEach((t, i) => expect(Math.abs(out[i]! - t)).toBeLessThan(0.001));
+    expect([...out.slice(3)]).toEqual([NaN, NaN]);
+    brightnessTemperature(Float32Array.of(44177, NaN), { multiply: 0.00341802, add: 149 }, null, out);
+    expect([out[0], out[1]]).toEqual([Math.fround(44177 * 0.00341802 + 149), NaN]);
+  });
+  test('without a quality band a white roof stays where the thermal band says that it is warm, and goes where it is cold', async () => {
+    const k1 = 774.8853, k2 = 1321.0789, gain = { multiply: 3.342e-4, add: 0.1 }, at = (t: number) => (k1 / (Math.exp(k2 / t) - 1) - 0.1) / 3.342e-4, big = northUp(utm(27, true), 0, 0, 30, 30, 8, 6), bright = new Float32Array(48).fill(9000), thermal = new Float32Array(48).fill(at(290));
+    for (const i of [10, 30]) bright[i] = 30_000;
+    thermal[10] = at(312); thermal[30] = at(262);
+    const i: ImageInfo = { ...info(), grid: big, bands: [...info().bands.slice(0, 7), { name: 'B10', unit: 'DN', role: 'thermal', wavelengthNm: 10895, gain, planck: { k1, k2 } }] }, e = new Evaluator({ sources: memorySources({ s: { info: i, bands: [...nm.map(() => bright), thermal] } }) }), n = node('optical.mask', { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 0 }, node('optical.reflectance', {}, sourceNode('s')));
+    const b = (await e.read(n, 0, { col: 0, row: 0, width: 8, height: 6 })).bands as Float32Array[], made = await e.info(n);
+    expect(made.bands[7]).toEqual({ name: 'B10', unit: 'K', role: 'temperature', wavelengthNm: 10895 });
+    expect([...b[0]!].flatMap((v, k) => (Number.isNaN(v) ? [k] : []))).toEqual([30]);
+    expect(b[7]![10]).toBeCloseTo(312, 2); expect(b[7]![30]).toBeNaN();
+    await expect(e.info(node('optical.formula', { formula: 'B10 - 273.15', name: 'x' }, sourceNode('s')))).rejects.toThrow(/B10 holds digital numbers/);
+    expect((await e.info(node('optical.formula', { formula: 'B10 - 273.15', name: 'x' }, n))).bands[0]!.name).toBe('x');
   });
   test('as a step: light goes where bits say so, with a margin; the quality band stays', async () => {
     const big = northUp(utm(27, true), 0, 0, 30, 30, 30, 20), bits = new Float32Array(600).fill(64), light = new Float32Array(600).fill(9000);

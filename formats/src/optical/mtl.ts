@@ -1,8 +1,8 @@
 import { FormatError } from '../errors';
 import { parseXml } from '../xml';
 
-/** One band of a scene as its metadata text describes it. Multiply and add give reflectance (before the sun's height) or, at level 2, surface reflectance. */
-export interface MtlBand { id: string; file: string; multiply: number | null; add: number | null; kind: 'reflectance' | 'temperature' | 'quality' }
+/** One band of a scene as its metadata text describes it. Multiply and add give reflectance (before the sun's height), at level 2 surface reflectance; of a thermal band radiance in W/(m² sr µm), at level 2 kelvin. */
+export interface MtlBand { id: string; file: string; multiply: number | null; add: number | null; /** Of a thermal band whose gains give radiance (level 1). */ planck?: { k1: number; k2: number }; kind: 'reflectance' | 'temperature' | 'quality' }
 export interface Mtl {
   spacecraft: string; sensor: string; product: string; level: 1 | 2;
   /** UTC text of the middle of the scene. */
@@ -46,8 +46,12 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
     const b = /^FILE_NAME_BAND_(\w+)$/.exec(k)?.[1] ?? null, quality = /^FILE_NAME_QUALITY_L1_PIXEL$|^FILE_NAME_BAND_QUALITY$/.test(k);
     if (quality) { bands.push({ id: 'QA', file, multiply: null, add: null, kind: 'quality' }); continue; }
     if (!b) continue;
-    const reflectance = number(`REFLECTANCE_MULT_BAND_${b}`), temperature = number(`TEMPERATURE_MULT_BAND_${b}`) ?? number(`TEMPERATURE_MULT_BAND_ST_B${b.replace(/\D/g, '')}`);
-    bands.push({ id: b, file, kind: reflectance === null && (temperature !== null || /^(10|11|ST_B)/.test(b)) ? 'temperature' : 'reflectance', multiply: reflectance ?? temperature, add: number(reflectance !== null ? `REFLECTANCE_ADD_BAND_${b}` : `TEMPERATURE_ADD_BAND_${b}`) });
+    const reflectance = number(`REFLECTANCE_MULT_BAND_${b}`), kelvin = number(`TEMPERATURE_MULT_BAND_${b}`) ?? number(`TEMPERATURE_MULT_BAND_ST_B${b.replace(/\D/g, '')}`), k1 = number(`K1_CONSTANT_BAND_${b}`), k2 = number(`K2_CONSTANT_BAND_${b}`);
+    if (reflectance === null && (kelvin !== null || k1 !== null || /^(10|11|ST_B)/.test(b))) {
+      const of = (k: 'MULT' | 'ADD') => (kelvin !== null ? (number(`TEMPERATURE_${k}_BAND_${b}`) ?? number(`TEMPERATURE_${k}_BAND_ST_B${b.replace(/\D/g, '')}`)) : number(`RADIANCE_${k}_BAND_${b}`)), radiant = kelvin === null && k1 !== null && k2 !== null;
+      if (radiant && !(k1 > 0 && k2 > 0)) throw new FormatError('damaged', `${name}: the constants of thermal band ${b} are ${k1} and ${k2}, which cannot be`);
+      bands.push({ id: b, file, kind: 'temperature', multiply: kelvin !== null || radiant ? of('MULT') : null, add: of('ADD'), ...(radiant ? { planck: { k1, k2 } } : {}) });
+    } else bands.push({ id: b, file, kind: 'reflectance', multiply: reflectance, add: number(`REFLECTANCE_ADD_BAND_${b}`) });
   }
   if (bands.length === 0) throw new FormatError('incomplete', `${name} names no band files`, 'Take the metadata file that came with the bands.');
   return { spacecraft: p.get('SPACECRAFT_ID') ?? '', sensor: p.get('SENSOR_ID') ?? '', product: p.get('LANDSAT_PRODUCT_ID') ?? p.get('PRODUCT_ID') ?? name.replace(/_MTL\.\w+$/i, ''), level, acquiredAt, sunElevationDeg: sun, sunAzimuthDeg: number('SUN_AZIMUTH'), cloudCoverPercent: number('CLOUD_COVER'), bands };

@@ -42,6 +42,13 @@ describe('metadata text', () => {
     expect(mtl.bands.map((b) => [b.id, b.kind, b.multiply])).toEqual([['4', 'reflectance', 2e-5], ['2', 'reflectance', 2e-5], ['5', 'reflectance', 2e-5], ['10', 'temperature', null], ['QA', 'quality', null]]);
     expect([looksLikeMtl('a_MTL.TXT'), looksLikeMtl('a_ANG.txt')]).toEqual([true, false]);
   });
+  test('thermal bands: radiance and the constants of the detector at level 1, kelvin at level 2, or nothing to go by', () => {
+    const thermal = (more: string, t = text()) => readMtl(bytes(t.replace('SUN_ELEVATION', `${more}\n  SUN_ELEVATION`)), 'X_MTL.txt').bands.find((b) => b.kind === 'temperature');
+    expect(thermal('RADIANCE_MULT_BAND_10 = 3.3420E-04\n RADIANCE_ADD_BAND_10 = 0.10000\n K1_CONSTANT_BAND_10 = 774.8853\n K2_CONSTANT_BAND_10 = 1321.0789')).toMatchObject({ id: '10', multiply: 3.342e-4, add: 0.1, planck: { k1: 774.8853, k2: 1321.0789 } });
+    expect(thermal('TEMPERATURE_MULT_BAND_ST_B10 = 0.00341802\n TEMPERATURE_ADD_BAND_ST_B10 = 149.0', text().replace('FILE_NAME_BAND_10', 'FILE_NAME_BAND_ST_B10'))).toMatchObject({ id: 'ST_B10', multiply: 0.00341802, add: 149 });
+    expect(thermal('RADIANCE_MULT_BAND_10 = 3.3420E-04')).toMatchObject({ multiply: null });
+    expect(() => thermal('RADIANCE_MULT_BAND_10 = 1\n K1_CONSTANT_BAND_10 = -5\n K2_CONSTANT_BAND_10 = 1321')).toThrow(/constants of thermal band 10 are -5 and 1321/);
+  });
   test.each([['without a date', text().replace(/DATE_ACQUIRED.*/, ''), /does not say DATE_ACQUIRED/], ['with a broken date', text().replace('2025-01-22', '22 January'), /is no date/], ['with an impossible sun', text().replace('56.10000000', '156'), /SUN_ELEVATION is 156/], ['with words for a number', text().replace('2.0000E-05', 'n/a'), /is no number/], ['that names no files', text().replace(/FILE_NAME.*/g, ''), /names no band files/]])('%s is refused in words', (_n, t, message) => { expect(() => readMtl(bytes(t), 'X_MTL.txt')).toThrow(message); });
   test('JSON that is none, and XML with entities', () => { expect(() => readMtl(bytes('{'), 'X_MTL.json')).toThrow(/not valid JSON/); expect(() => readMtl(bytes('<!DOCTYPE a [<!ENTITY b "x">]><a/>'), 'X_MTL.xml')).toThrow(/document type or entities/); });
 });
@@ -52,6 +59,11 @@ describe('bands of a scene', () => {
     expect(s.bands.map((b) => [b.info.name, b.info.wavelengthNm, b.info.role])).toEqual([['B2', 482, 'dn'], ['B4', 655, 'dn'], ['B5', 865, 'dn'], ['quality', undefined, 'quality']]);
     expect(s.bands[0]!.info.gain).toEqual({ multiply: 2e-5, add: -0.1 });
     expect([s.groups, s.warnings]).toEqual([[{ cellM: 30, bands: ['B2', 'B4', 'B5', 'quality'] }], []]);
+  });
+  test('a thermal band carries what turns its numbers into kelvin; without constants it is a plain value, with a warning', async () => {
+    const more = 'RADIANCE_MULT_BAND_10 = 3.3420E-04\n RADIANCE_ADD_BAND_10 = 0.1\n K1_CONSTANT_BAND_10 = 774.8853\n K2_CONSTANT_BAND_10 = 1321.0789', files = [await band('X_B2.TIF'), await band('X_B10.TIF')], with10 = stackBands(readMtl(bytes(text(more)), 'X_MTL.txt'), files, 'X_MTL.txt'), without = stackBands(mtl, files, 'X_MTL.txt');
+    expect(with10.bands.at(-1)!.info).toEqual({ name: 'B10', unit: 'DN', role: 'thermal', wavelengthNm: 10895, gain: { multiply: 3.342e-4, add: 0.1 }, planck: { k1: 774.8853, k2: 1321.0789 } });
+    expect([without.bands.at(-1)!.info.role, without.warnings.some((w) => /no constants for thermal band 10/.test(w))]).toEqual(['value', true]);
   });
   test('that are not there are named, and the scene is made without them', async () => { expect(stackBands(mtl, [await band('X_B2.TIF')], 'X_MTL.txt').warnings).toEqual([expect.stringMatching(/Band 4 \(X_B4.TIF\) is not there/), expect.stringMatching(/Band 5/), expect.stringMatching(/quality band/)]); });
   test('of two cell sizes are told apart', async () => { expect(stackBands(mtl, [await band('X_B2.TIF'), await band('X_B4.TIF'), await band('X_B5.TIF', 15)], 'X_MTL.txt').groups).toEqual([{ cellM: 30, bands: ['B2', 'B4'] }, { cellM: 15, bands: ['B5'] }]); });

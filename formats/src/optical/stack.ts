@@ -30,9 +30,10 @@ export function stackBands(mtl: Mtl, files: readonly StackFile[], mtlName: strin
     if (f.tiff.bands.length !== 1) throw new FormatError('contradictory', `${f.name} has ${f.tiff.bands.length} bands; ${mtlName} says it holds band ${b.id} alone`);
     if (!f.tiff.grid) throw f.tiff.noPosition!;
     if (f.tiff.sampleType !== 'uint16' && f.tiff.sampleType !== 'uint8') throw new FormatError('unsupported', `${f.name} holds ${f.tiff.sampleType} cells; the bands of such a scene are whole numbers of 8 or 16 bits`);
-    const wavelengthNm = b.kind === 'quality' ? undefined : wavelengthOf(mtl.sensor, b.id), gain = b.multiply !== null && b.add !== null && b.kind === 'reflectance' ? { multiply: b.multiply, add: b.add } : undefined;
+    const wavelengthNm = b.kind === 'quality' ? undefined : wavelengthOf(mtl.sensor, b.id), gain = b.multiply !== null && b.add !== null && b.kind !== 'quality' ? { multiply: b.multiply, add: b.add } : undefined;
     if (b.kind === 'reflectance' && !gain) warnings.push(`${mtlName} gives no gain for band ${b.id}: it has no reflectance.`);
-    bands.push({ id: b.id, file: f.name, grid: f.tiff.grid, info: b.kind === 'quality' ? { name: 'quality', unit: '', role: 'quality' } : { name: `B${b.id.replace(/^B/i, '')}`, unit: 'DN', role: b.kind === 'reflectance' ? 'dn' : 'value', ...(wavelengthNm ? { wavelengthNm } : {}), ...(gain ? { gain } : {}) } });
+    if (b.kind === 'temperature' && !gain) warnings.push(`${mtlName} gives no constants for thermal band ${b.id}: it has no temperature.`);
+    bands.push({ id: b.id, file: f.name, grid: f.tiff.grid, info: b.kind === 'quality' ? { name: 'quality', unit: '', role: 'quality' } : { name: `B${b.id.replace(/^B/i, '')}`, unit: 'DN', role: b.kind === 'reflectance' ? 'dn' : gain ? 'thermal' : 'value', ...(wavelengthNm ? { wavelengthNm } : {}), ...(gain ? { gain, ...(b.planck ? { planck: b.planck } : {}) } : {}) } });
   }
   const stranger = files.find((f) => !used.has(f.name));
   if (stranger) throw new FormatError('contradictory', `${stranger.name} is none of the bands that ${mtlName} lists`, 'Drop it by itself.');

@@ -1,13 +1,14 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
 import { FormulaError, parseFormula, evaluateFormula, type Formula } from '../../formula/formula';
+import { brightnessTemperature } from '../../optical/temperature';
 import { colourOf } from '../../optical/wavelengths';
 import type { BandInfo, ImageInfo } from '../image';
 import type { Step } from '../step';
 import { cellByCell, floats, none } from './common';
 
 
-/** Digital numbers to reflectance; other bands pass. Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2, and level 1 that is by the sun already: scale and offset. */
+/** Digital numbers to reflectance, thermal numbers to brightness temperature; other bands pass. Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2, and level 1 that is by the sun already: scale and offset. */
 export const reflectanceStep: Step<Record<string, never>> = {
   kind: 'optical.reflectance', version: 1, title: 'Reflectance', help: 'Digital numbers to reflectance by the gains of the metadata and the height of the sun.', inputs: { min: 1, max: 1 }, params: none,
   describe([a]) {
@@ -18,19 +19,21 @@ export const reflectanceStep: Step<Record<string, never>> = {
     const needsSun = a!.optical?.level !== 2 && !a!.optical?.bySun;
     if (needsSun && a!.optical?.sunElevationDeg == null) throw new InputError('The metadata do not say how high the sun stood', 'inputs');
     if (needsSun && !(a!.optical!.sunElevationDeg! > 0)) throw new InputError(`The sun stood ${a!.optical!.sunElevationDeg}° high: there is no reflected light`, 'inputs');
-    return { ...a!, bands: a!.bands.map((b) => (b.role === 'dn' ? reflective(b) : b)) };
+    return { ...a!, bands: a!.bands.map((b) => (b.role === 'dn' ? reflective(b) : b.role === 'thermal' ? inKelvin(b) : b)) };
   },
   reach: cellByCell,
   compute([a], out, ctx) {
     const { optical, bands } = ctx.base[0]!, sun = optical!.level === 1 && !optical!.bySun ? Math.sin((optical!.sunElevationDeg! * Math.PI) / 180) : 1;
     bands.forEach((b, k) => {
       const src = floats(a!)[k]!, dst = floats(out)[k]!;
+      if (b.role === 'thermal') { brightnessTemperature(src, b.gain!, b.planck ?? null, dst); return; }
       if (b.role !== 'dn') { dst.set(src); return; }
       const m = b.gain!.multiply / sun, c = b.gain!.add / sun;
       for (let i = 0; i < src.length; i++) dst[i] = src[i]! * m + c;
     });
   },
 };
+const inKelvin = ({ gain: _gain, planck: _planck, ...b }: BandInfo): BandInfo => ({ ...b, role: 'temperature', unit: 'K' });
 const reflective = ({ gain: _gain, ...b }: BandInfo): BandInfo => ({ ...b, role: 'reflectance', unit: '' });
 
 /** Names under which a formula finds the bands of an image: its colours, and the bands' own names made of letters and digits. */
@@ -46,7 +49,7 @@ export const formulaStep: Step<{ formula: string; name: string }> = {
   kind: 'optical.formula', version: 1, title: 'Index', help: 'An index, or a formula in ordinary arithmetic over band names, cell by cell.', inputs: { min: 1, max: 1 },
   params: yup.object({ formula: yup.string().max(2000).required(), name: yup.string().max(60).required() }).noUnknown(),
   describe([a], p) {
-    const names = formulaNames(a!), f = parseFormula(p.formula, [...names.keys()]), raw = f.uses.find((n) => a!.bands[names.get(n)!]!.role === 'dn');
+    const names = formulaNames(a!), f = parseFormula(p.formula, [...names.keys()]), raw = f.uses.find((n) => a!.bands[names.get(n)!]!.role === 'dn' || a!.bands[names.get(n)!]!.role === 'thermal');
     if (raw) throw new InputError(`${raw} holds digital numbers: their ratios depend on the sun and the instrument`, 'formula', 'Use Reflectance before it.');
     return { ...a!, type: 'float32', bands: [{ name: p.name, unit: '', role: 'value' }] };
   },

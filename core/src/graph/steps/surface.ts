@@ -28,7 +28,7 @@ export const opticalMaskStep: Step<MaskParams> = {
     if (q >= 0) {
       const names: QualityName[] = [...(p.cloud ? (['cloud', 'dilatedCloud'] as const) : []), ...(p.shadow ? (['shadow'] as const) : []), ...(p.cirrus ? (['cirrus'] as const) : []), ...(p.snow ? (['snow'] as const) : []), ...(p.water ? (['water'] as const) : [])];
       maskByQuality(src[q]!, qualityMask(names), masked); maskByQuality(src[q]!, qualityMask(['fill']), fill);
-    } else if (p.cloud) brightCloud(...(['blue', 'green', 'red'] as const).map((c) => src[bandOfColour(info.bands, c)]!) as [Float32Array, Float32Array, Float32Array], null, masked);
+    } else if (p.cloud) brightCloud(...(['blue', 'green', 'red'] as const).map((c) => src[bandOfColour(info.bands, c)]!) as [Float32Array, Float32Array, Float32Array], src[info.bands.findIndex((b) => b.role === 'temperature')] ?? null, masked);
     growInto(masked, W, H, halo, scaled(p.growCells, ctx.level), gone);
     if (p.borderCells) {
       // Thin lines without cells are scan gaps, not the edge of the frame: only what a wider square of fill covers counts.
@@ -40,7 +40,7 @@ export const opticalMaskStep: Step<MaskParams> = {
     info.bands.forEach((b, k) => {
       const dst = floats(out)[k]!;
       cutHalo(src[k]!, W, halo, w, dst);
-      if (isLight(b)) for (let i = 0; i < dst.length; i++) if (gone[i]) dst[i] = NaN;
+      if (isLight(b) || b.role === 'thermal' || b.role === 'temperature') for (let i = 0; i < dst.length; i++) if (gone[i]) dst[i] = NaN;
     });
   },
 };
