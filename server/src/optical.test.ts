@@ -68,6 +68,20 @@ test('a composite in whole numbers asks what they stand for, and holds real valu
   expect([v![0], v![1], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6)))).toEqual([null, 0.01, 0.45]);
   expect(scene.info!.bands[0]!.name).toBe('EVI');
 });
+test('a series of composites gets its statistic over time, with the dates of a span alone; a stranger has no series', async () => {
+  const composite = async (day: string, add: number) => (await make((await send(`X_EVI_A2024${day}.tif`, buildTiff({ width: 6, height: 5, bits: 16, format: 2, value: (c, r) => (c === 0 || (c === 2 && add === 300) ? -3000 : 100 * c + 1000 * r + add), extra: [...UTM27S_KEYS, [33550, 12, [250, 250, 0]], [33922, 12, [0, 0, 0, 500000, 5170000, 0]]] }))).body.id, { kind: 'other', rescale: { scale: 0.0001, offset: 0, fill: -3000 } })).scene;
+  const a = await composite('049', 300); await composite('065', 800); await composite('300', 5000);
+  const ask = (more: object) => s.call<Made & { error: { message: string; field: string } }>('POST', `/studies/${study}/scenes/over-time`, { like: a.id, statistic: 'max', from: '2024-01-01', to: '2024-04-30', ...more }), r = await ask({});
+  expect(r.status).toBe(202);
+  expect((await s.ended(r.body.runId)).error).toBeNull();
+  const made = (await s.call<Scene[]>('GET', `/studies/${study}/scenes`)).body.find((x) => x.id === r.body.scene.id)!, [v] = await cells(made);
+  // The composite of 2 February (added 0) is in the series too; that of October lies outside of the span.
+  expect([made.kind, made.info!.bands[0]!.name, made.name]).toEqual(['other', 'EVI max', 'Maximum of 3 dates, 2024-02-02 to 2024-03-05']);
+  expect([v![0], v![1], v![2], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6)))).toEqual([null, 0.09, 0.1, 0.53]);
+  expect((await ask({ from: '2024-03-01' })).body.error).toMatchObject({ field: 'from', message: expect.stringMatching(/Only one date lies/) });
+  expect((await ask({ like: (await s.call<Scene[]>('GET', `/studies/${study}/scenes`)).body.find((x) => x.name === 'Coarse')!.id })).body.error.message).toMatch(/No date lies/);
+  expect((await ask({ from: '2024-02-30' })).status).toBe(422);
+});
 test('a picture without position is a scene in a frame of its own; with a world file it lies on the map', async () => {
   const png = encode({ width: 7, height: 5, channels: 1, data: Uint8Array.from({ length: 35 }, (_v, i) => i) }), u = (await send('sheet.png', png)).body;
   expect([u.detail.missing, u.detail.grid]).toEqual([['kind', 'acquiredAt', 'position'], null]);

@@ -2,8 +2,7 @@ import type { Router } from 'express';
 import * as yup from 'yup';
 import { FAMILIES, type Family } from '@hindglance/core/chain/family';
 import { node } from '@hindglance/core/change/setup';
-import { TIME_STATISTICS, type TimeStatistic } from '@hindglance/core/radar/overTime';
-import { computedScene } from '../products/computedScene';
+import { inSpan, overTimeFields, overTimeScene } from '../products/overTime';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { crsOfEpsg } from '@hindglance/formats/crs/epsg';
 import { versionOf } from '@hindglance/core/graph/registry';
@@ -15,7 +14,7 @@ import { addToLedger, touchStudy, updateStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { HOUSES, type PrepareState } from '../products/families';
 import { board, leftToRun, preparation } from '../products/prepare';
-import { checked, daySchema, idOf } from './http';
+import { checked, idOf } from './http';
 import { nodeView, register, shown } from './nodes';
 import type { Services } from './services';
 
@@ -31,10 +30,7 @@ function familyIn(req: { query: Record<string, unknown> }): Family {
   if (!f) throw new AppError(422, 'invalid', `family must be ${FAMILIES.join(' or ')}`, 'family');
   return f;
 }
-const day = daySchema().required();
-const overTimeSchema = yup.object({ statistic: yup.string().oneOf(TIME_STATISTICS).required(), percent: yup.number().min(0).max(100), from: day, to: day, name: yup.string().trim().min(1).max(120) }).noUnknown();
-const dayOf = (s: { acquiredAt: string | null }): string => new Date(s.acquiredAt!).toISOString().slice(0, 10);
-const TIME_WORDS: Record<TimeStatistic, string> = { mean: 'Mean', median: 'Median', min: 'Minimum', max: 'Maximum', deviation: 'Standard deviation', count: 'Count', mode: 'Mode', percentile: 'Percentile' };
+const overTimeSchema = yup.object(overTimeFields).noUnknown();
 
 export function prepareRoutes(api: Router, s: Services): void {
   const { db, engine, sources, previews } = s;
@@ -88,15 +84,12 @@ export function prepareRoutes(api: Router, s: Services): void {
   api.post('/studies/:id/prepare/over-time', async (req, res) => {
     const id = idOf(req), family = familyIn(req), b = checked(overTimeSchema, req.body, 'body');
     const out = await db.withTransaction(async (c) => {
-      const p = await preparation(c, id, family), inside = p.scenes.filter((x) => p.nodes.has(x.id) && dayOf(x) >= b.from && dayOf(x) <= b.to);
-      if (inside.length < 2) throw new AppError(422, 'invalid', `${inside.length === 0 ? 'No date lies' : 'Only one date lies'} between ${b.from} and ${b.to}`, 'from', 'Two dates or more are needed.');
+      const p = await preparation(c, id, family), inside = inSpan(p.scenes.filter((x) => p.nodes.has(x.id)), b);
       const broken = inside.find((x) => p.nodes.get(x.id)!.error);
       if (broken) throw new AppError(422, 'invalid', `${broken.name}: ${p.nodes.get(broken.id)!.error!.message}`, p.nodes.get(broken.id)!.error!.field);
       const apart = HOUSES[family].apart(p.state.chain);
       if (apart) throw new AppError(422, 'invalid', `Every date ${apart}`, 'chain', 'Switch that step on first.');
-      const statistic = b.statistic as TimeStatistic, days = `${dayOf(inside[0]!)} to ${dayOf(inside.at(-1)!)}`, made = node('radar.overTime', { statistic, ...(statistic === 'percentile' ? { percent: b.percent ?? 50 } : {}) }, ...new Map(inside.map((x) => { const n = p.nodes.get(x.id)!.result; return [nodeHash(n, versionOf), n]; })).values());
-      const power = statistic !== 'count' && statistic !== 'deviation';
-      return computedScene({ sources }, (r) => engine.submit(c, r), c, { studyId: id, kind: power ? family : 'other', name: b.name ?? `${TIME_WORDS[statistic]}${statistic === 'percentile' ? ` ${b.percent ?? 50}` : ''} of ${inside.length} dates, ${days}`, acquiredAt: new Date(inside.at(-1)!.acquiredAt!).toISOString(), node: made, what: `${TIME_WORDS[statistic]} over time`, detail: { statistic, dates: inside.map((x) => ({ scene: x.name, file: x.fileName, sha256: x.fileSha256, acquiredAt: x.acquiredAt })), pass: inside[0]!.detail.pass, incidenceDeg: inside[0]!.detail.incidenceDeg } });
+      return overTimeScene({ sources }, (r) => engine.submit(c, r), c, id, family, inside.map((scene) => ({ scene, node: p.nodes.get(scene.id)!.result })), b);
     });
     res.status(202).json({ sceneId: out.scene.id, runId: out.runId });
   });

@@ -12,6 +12,9 @@ import { deleteOrbit, listOrbits } from '../db/products';
 import { addToLedger, touchStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { type SaidOfScene, sceneFrom } from '../products/createScene';
+import { sourceNode } from '@hindglance/core/change/setup';
+import { seriesOf } from '@hindglance/core/chain/comparable';
+import { inSpan, overTimeFields, overTimeScene } from '../products/overTime';
 import { joinedScene } from '../products/joinScenes';
 import { checked, idOf, isDay } from './http';
 import type { Services } from './services';
@@ -25,13 +28,14 @@ const createSchema = yup.object({
 }).noUnknown();
 const updateSchema = yup.object({ name: yup.string().trim().min(1, 'Give the scene a name').max(120), acquiredAt: iso.nullable(), vertical }).noUnknown();
 const joinSchema = yup.object({ sceneIds: yup.array(yup.string().uuid().required()).min(2, 'Pick two scenes or more').max(200).required(), name: yup.string().trim().min(1).max(120) }).noUnknown();
+const overTimeSchema = yup.object({ ...overTimeFields, like: yup.string().uuid().required() }).noUnknown();
 const zonesSchema = yup.object({ uploadId: yup.string().uuid().required(), name: yup.string().trim().min(1).max(120), nameField: yup.string() }).noUnknown();
 
 /** A scene as the page gets it: with its outline on the globe. */
 export const sceneView = (s: Scene) => ({ ...s, detail: { ...s.detail, sensor: undefined, files: undefined }, footprint: (s.detail.outline as [number, number][] | undefined) ?? (s.info && !isSensorFrame(s.info.grid.crs) ? footprint(s.info.grid) : null) });
 export function footprint(g: Grid): [number, number][] { const t = transformer(g.crs, LONLAT); return outline(g).map(([x, y]) => t(x, y)); }
 
-export function sceneRoutes(api: Router, { db, engine }: Services): void {
+export function sceneRoutes(api: Router, { db, engine, sources }: Services): void {
   api.get('/studies/:id/scenes', async (req, res) => { res.json((await db.withClient((c) => listScenes(c, idOf(req)))).map(sceneView)); });
   api.post('/studies/:id/scenes', async (req, res) => {
     const studyId = idOf(req), b = checked(createSchema, req.body, 'body');
@@ -46,6 +50,16 @@ export function sceneRoutes(api: Router, { db, engine }: Services): void {
   api.post('/studies/:id/scenes/join', async (req, res) => {
     const studyId = idOf(req), b = checked(joinSchema, req.body, 'body');
     const out = await db.withTransaction((c) => joinedScene((r) => engine.submit(c, r), c, studyId, [...new Set(b.sceneIds)], b.name));
+    res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
+  });
+  /** One statistic over the dates of a series that no chain prepares: scenes with the bands and cells of `like`. */
+  api.post('/studies/:id/scenes/over-time', async (req, res) => {
+    const studyId = idOf(req), b = checked(overTimeSchema, req.body, 'body');
+    const out = await db.withTransaction(async (c) => {
+      const all = await listScenes(c, studyId), like = all.find((s) => s.id === b.like);
+      if (!like?.info || !like.imageId) throw new AppError(422, 'invalid', 'This scene is not in the study, or is still being imported', 'like');
+      return overTimeScene({ sources }, (r) => engine.submit(c, r), c, studyId, like.kind, inSpan(seriesOf(like, all), b).map((scene) => ({ scene, node: sourceNode(scene.imageId!) })), b);
+    });
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });
   api.patch('/scenes/:id', async (req, res) => {

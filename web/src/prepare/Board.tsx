@@ -5,7 +5,7 @@ import type { Study } from '../api/types';
 import { bytes, time } from '../lib/format';
 import { Button, Choice, cx } from '../ui/controls';
 import { type BoardCell, type BoardRow, type PrepareView, STEPS_OF, useDesk } from './chainState';
-import { OverTime } from './OverTime';
+import { OverTime } from '../time/OverTime';
 import { STEP_WORDS, settingText } from './steps';
 import type { usePrepare } from './usePrepare';
 
@@ -28,7 +28,7 @@ export function Board({ study, view, p, families, onFamily }: { study: Study; vi
       <div className="mb-1.5 flex items-center gap-3">
         {families.length > 1 ? <Choice label="Chain" value={family} onChange={onFamily} options={families.map((f) => ({ value: f, name: CHAIN_NAMES[f] }))} /> : <h2 className="font-semibold">{CHAIN_NAMES[family]}</h2>}<span className="text-soft">one setting for every date</span>
         <span className="flex-1" />
-        <OverTime study={study} view={view} />
+        <OverTime study={study} days={view.rows.filter((r) => !view.heldOut.includes(r.sceneId)).map((r) => r.acquiredAt.slice(0, 10))} first={view.family === 'radar' ? 'mean' : 'median'} of="the results of the chain" path={`/studies/${study.id}/prepare/over-time?family=${view.family}`} />
         {view.old.length > 0 && <Button tone="quiet" className="h-7 px-2" title="Results of settings that the chain does not have any more" onClick={() => p.clear.mutate()}>Delete {view.old.length} old {view.old.length === 1 ? 'result' : 'results'}, {bytes(oldBytes)}</Button>}
         <span className="rounded-full border border-line bg-white px-2.5 text-[12px] leading-[22px]">{inside.length} {inside.length === 1 ? 'date' : 'dates'}{view.heldOut.length ? ` · ${view.heldOut.length} held out` : ''}</span>
         <Button tone="act" disabled={left === 0 || p.running || p.run.isPending} onClick={() => p.run.mutate(null)}>{p.running ? 'Running …' : left === 0 ? 'Everything is run' : 'Run what is left'}</Button>

@@ -4,7 +4,7 @@ import { quantile } from '@hindglance/core/raster/histogram';
 import { meanAndDeviation } from '@hindglance/core/raster/statistics';
 import { api, sayError } from '../api/client';
 import { keys } from '../api/hooks';
-import { comparisonWarnings } from '@hindglance/core/chain/comparable';
+import { comparisonWarnings, seriesOf } from '@hindglance/core/chain/comparable';
 import type { VerticalDatum } from '@hindglance/core/graph/image';
 import type { Scene, Study } from '../api/types';
 import { Section } from '../frame/Frame';
@@ -14,6 +14,7 @@ import { Bars } from '../ui/Bars';
 import { COMBINATIONS, bandsOfCombination } from '@hindglance/core/optical/wavelengths';
 import { Button, Chip, Choice, Confirm, Labelled, NumberField, Pick, Warning } from '../ui/controls';
 import { passOf } from './filters';
+import { OverTime } from '../time/OverTime';
 import { Join } from './Join';
 import { VERTICALS } from './vertical';
 import { Plus, X } from 'lucide-react';
@@ -78,7 +79,7 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: { study:
   const remove = useMutation({ mutationFn: () => api('DELETE', `/scenes/${scene.id}`), onSuccess: () => { void q.invalidateQueries({ queryKey: keys.scenes(scene.studyId) }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
   const vertical = useMutation({ mutationFn: (v: VerticalDatum | null) => api('PATCH', `/scenes/${scene.id}`, { vertical: v }), onSuccess: () => { for (const key of [keys.scenes(scene.studyId), keys.prepare(scene.studyId), keys.sides(scene.studyId)]) void q.invalidateQueries({ queryKey: key }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
   const combinations = COMBINATIONS.flatMap((c) => { const bands = bandsOfCombination(info.bands, c.id); return bands ? [{ ...c, bands }] : []; });
-  const compared = pairWarnings(study, scenes, scene);
+  const compared = pairWarnings(study, scenes, scene), series = seriesOf(scene, scenes);
   const last = info.bands.length - 1, band = display.bands[0] > last ? last : display.bands[0], h = scene.histograms?.[band], s = scene.statistics?.[band], b = info.bands[band]!, product = scene.detail.form === 'product', power = b.role === 'power' || b.role === 'amplitude';
   const span = h ? [quantile(h, 0.001), quantile(h, 0.999)] as const : null, show = asShown(scene, band), dn = b.role === 'dn' && !!b.gain, stretch = stretchOf(scene, band, display.stretch, (v) => v), digits = dn ? 3 : 1;
   const m = s ? meanAndDeviation(s) : null, inDb = (v: number) => `${number((b.role === 'amplitude' ? 20 : 10) * Math.log10(v), 1)} dB`, unit = b.unit ? ` ${b.unit}` : '';
@@ -112,7 +113,7 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: { study:
         {[...(d.leftOut ? [d.leftOut] : []), ...(d.warnings ?? [])].map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
         {compared.map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
         {scene.kind === 'elevation' && <div className="mt-3"><Labelled label="Heights are counted from" hint={b.vertical ? undefined : 'Not known: taken as the ellipsoid. Places on the map lie off by up to 100 m if that is wrong.'}>{(id) => <Pick id={id} label="Heights are counted from" value={b.vertical ?? 'unknown'} onChange={(v) => vertical.mutate(v === 'unknown' ? null : v)} options={VERTICALS} />}</Labelled></div>}
-        <div className="mt-3 flex gap-2"><Button onClick={() => setDying(true)}>Remove scene</Button><Join scene={scene} scenes={scenes} /></div>
+        <div className="mt-3 flex gap-2"><Button onClick={() => setDying(true)}>Remove scene</Button><Join scene={scene} scenes={scenes} /><OverTime key={scene.id} study={study} days={series.map((x) => x.acquiredAt!.slice(0, 10))} first="median" of={`the ${series.length} scenes with the bands and cells of this one`} path={`/studies/${study.id}/scenes/over-time`} more={{ like: scene.id }} /></div>
         <Confirm open={dying} onOpenChange={setDying} title={`Remove “${scene.name}”?`} act="Remove the scene" onAct={() => remove.mutate()} text="Change maps that were made from it stay, with the file's checksum in their provenance. The scene itself must be imported again if it is needed." />
       </Section>
     </>
