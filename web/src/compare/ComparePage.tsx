@@ -74,7 +74,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const band = setup ? c.bands[setup.band] : undefined, value = !!band && comparingOf(band) === 'value', unit = value ? plainUnit(band.unit) : DECIBEL;
   const ends = h ? [quantile(mergeHistograms(h.before, h.after), 0.01), quantile(mergeHistograms(h.before, h.after), 0.995)].map((v) => (value ? v : Math.round(v))) : null, lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24, hi = ends && Number.isFinite(ends[1]) ? ends[1]! : -2;
   const stretch = useMemo(() => ({ lo, hi: Math.max(lo + (value ? 1e-3 : 1), hi) }), [lo, hi, value]);
-  const strip = <TimeStrip study={study} scenes={scenes} beforeId={pairIds?.beforeId ?? null} afterId={pairIds?.afterId ?? null} onPair={setPair} />;
+  const strip = <TimeStrip study={study} scenes={scenes} pairable={pairs} beforeId={pairIds?.beforeId ?? null} afterId={pairIds?.afterId ?? null} onPair={setPair} />;
   const grid = nodes?.gated.info.grid, cellM2 = useMemo(() => (grid ? cellAreas(grid).cell(grid.width >> 1, grid.height >> 1) : 400), [grid]);
 
   if (!c.pair) {

@@ -74,7 +74,7 @@ export function ScenesPage() {
             {questions.map((u) => <div key={u.id} className="mb-2"><Ask studyId={study.id} upload={u} /></div>)}
             {scenes?.length === 0 && sending.length === 0 && <p className="text-soft">Drop files anywhere on this page: radar products as they come (.zip or folder) with their orbit files (.EOF), or GeoTIFFs that are calibrated already; elevation; GeoJSON polygons for zones.</p>}
             {scenes && scenes.length > 2 && <FilterBar scenes={scenes} filter={filter} shown={listed.length} onFilter={setFilter} />}
-            <ul className="-mx-2">
+            <ul className="-mx-2 max-h-[286px] overflow-y-auto" aria-label="Scenes" tabIndex={-1}>
               {listed.map((s) => {
                 const run = runs.find((r) => r.id === s.runId && r.state === 'running');
                 const side = s.id === study.compare?.beforeId ? 'before' : s.id === study.compare?.afterId ? 'after' : null;
