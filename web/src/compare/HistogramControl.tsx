@@ -7,11 +7,13 @@ import { number } from '../lib/format';
 import { barsOf } from '../ui/Bars';
 import { Chip, useSize } from '../ui/controls';
 import { type LayerUnit, rounded, withUnit } from './units';
-import { colorAt, thresholdsOf, type Threshold } from './thresholds';
+import { colorAt, labelRows, thresholdsOf, type Threshold } from './thresholds';
 
 interface Props { histogram: Histogram; layer: Layer; unit: LayerUnit; rules: readonly ClassRule[]; onDrag(at: Threshold['at'], value: number): void; onDrop(): void; onSet(at: Threshold['at'], value: number): void }
 
 const HEIGHT = 84;
+/** A number under a line stays inside of the picture. */
+const labelX = (x: number, width: number): number => Math.max(16, Math.min(width - 16, x));
 
 /** The histogram of a layer with its thresholds on it: dragged, moved by keys, or taken from a suggestion. */
 export function HistogramControl({ histogram: h, layer, unit, rules, onDrag, onDrop, onSet }: Props) {
@@ -31,13 +33,14 @@ export function HistogramControl({ histogram: h, layer, unit, rules, onDrag, onD
   const y = (n: number) => HEIGHT - Math.sqrt(n / top) * (HEIGHT - 8);
   const step = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find((s) => (to - from) / s <= 7) ?? (to - from) / 5, tickDecimals = step < 0.01 ? 3 : step < 0.1 ? 2 : step < 1 ? 1 : 0;
   const ticks = Array.from({ length: Math.floor(to / step) - Math.ceil(from / step) + 1 }, (_v, i) => (Math.ceil(from / step) + i) * step).filter((t) => lines.every((l) => Math.abs(x(t) - x(l.value)) > 30));
+  const rows = labelRows(lines.map((l) => labelX(x(l.value), width))), deep = Math.max(0, ...rows);
   return (
     <div ref={ref}>
       {width > 0 && (
-        <svg ref={svg} width={width} height={HEIGHT + 34} className="block touch-none select-none" role="group" aria-label={`Histogram of ${layer} with thresholds`}>
+        <svg ref={svg} width={width} height={HEIGHT + 34 + 12 * deep} className="block touch-none select-none" role="group" aria-label={`Histogram of ${layer} with thresholds`}>
           {bars.map((b, i) => { const mid = (b.from + b.to) / 2; return <rect key={i} x={i * w} width={Math.max(0.6, w - 0.7)} y={y(b.count)} height={HEIGHT - y(b.count)} fill={colorAt(rules, layer, mid) ?? '#bab4a5'} />; })}
           {ticks.map((t) => <text key={t} x={x(t)} y={HEIGHT + 29} textAnchor="middle" className="fill-soft font-mono text-[11px]">{number(t, tickDecimals)}</text>)}
-          {lines.map((l) => (
+          {lines.map((l, k) => (
             <g key={l.key} role="slider" tabIndex={0} aria-label={`${layer === 'measure' ? 'Change' : layer} threshold, ${l.name}`} aria-valuemin={from} aria-valuemax={to} aria-valuenow={l.value} aria-valuetext={withUnit(number(l.value, unit.decimals), unit)} className="cursor-ew-resize outline-none [&:focus-visible>circle]:stroke-spruce [&:focus-visible>circle]:stroke-[3px]"
               onFocus={() => choose(l.key)}
               onKeyDown={(e) => { const d = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0; if (d) { e.preventDefault(); onSet(l.at, round(Math.max(from, Math.min(to, l.value + d * unit.step * (e.shiftKey ? 10 : 1))))); } }}
@@ -45,7 +48,7 @@ export function HistogramControl({ histogram: h, layer, unit, rules, onDrag, onD
               <rect x={x(l.value) - 9} y={0} width={18} height={HEIGHT + 16} fill="transparent" />
               <line x1={x(l.value)} x2={x(l.value)} y1={0} y2={HEIGHT + 4} stroke="#1d2a2b" strokeWidth={1.4} />
               <circle cx={x(l.value)} cy={HEIGHT + 8} r={6} fill={l.key === picked?.key ? '#1d2a2b' : '#5b6866'} />
-              <text x={Math.max(16, Math.min(width - 16, x(l.value)))} y={HEIGHT + 29} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{number(l.value, unit.decimals, true)}</text>
+              <text x={labelX(x(l.value), width)} y={HEIGHT + 29 + 12 * rows[k]!} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{number(l.value, unit.decimals, true)}</text>
             </g>
           ))}
         </svg>

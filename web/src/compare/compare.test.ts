@@ -16,7 +16,7 @@ import { barsOf } from '../ui/Bars';
 import { secondsLeft } from '../lib/secondsLeft';
 import { LiveMeter, liveLevel } from './liveAreas';
 import { useCompare } from './state';
-import { colorAt, moveThreshold, thresholdsOf } from './thresholds';
+import { labelRows, colorAt, moveThreshold, thresholdsOf } from './thresholds';
 import { areasOf, proposePair } from './pair';
 
 // The map library draws on a graphics card that is not there in these tests; what is tested here does not draw.
@@ -141,3 +141,4 @@ describe('live areas', () => {
     await expect(cells.tile(0, 1, 1)).rejects.toThrow(/bytes/);
   });
 });
+test('numbers of close thresholds stand in rows of their own', () => { expect(labelRows([100, 16, 30, 200, 60])).toEqual([0, 0, 1, 0, 0]); expect(labelRows([])).toEqual([]); });

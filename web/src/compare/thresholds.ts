@@ -24,3 +24,16 @@ export function colorAt(rules: readonly ClassRule[], layer: Layer, value: number
   }
   return null;
 }
+
+/** Room of a threshold's number, pixels. */
+const LABEL_PX = 40;
+/** A row for each number under the histogram so that close ones do not cover each other. */
+export function labelRows(xs: readonly number[]): number[] {
+  const last: number[] = [], out = xs.map(() => 0);
+  for (const { x, k } of xs.map((x, k) => ({ x, k })).sort((a, b) => a.x - b.x)) {
+    let row = last.findIndex((l) => x - l >= LABEL_PX);
+    if (row < 0) row = last.length;
+    last[row] = x; out[k] = row;
+  }
+  return out;
+}

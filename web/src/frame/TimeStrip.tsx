@@ -36,7 +36,7 @@ export function TimeStrip({ study, scenes, pairable, beforeId, afterId, onPair, 
     <div role="slider" tabIndex={onPair ? 0 : -1} aria-label={`${which === 'before' ? 'Before' : 'After'} date`} aria-valuemin={0} aria-valuemax={usable.length - 1} aria-valuenow={usable.findIndex((u) => u.id === s.id)} aria-valuetext={dayYear(s.acquiredAt!)} aria-disabled={!onPair}
       onKeyDown={(e) => { const d = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0; if (d) { e.preventDefault(); step(which, d); } }}
       onPointerDown={(e) => { if (!onPair) return; drag.current = which; e.currentTarget.setPointerCapture(e.pointerId); }} onPointerMove={(e) => { if (drag.current === which) move(which, nearest(e.clientX)); }} onPointerUp={() => { drag.current = null; }}
-      className={cx('absolute top-[59px] -translate-x-1/2 touch-none select-none whitespace-nowrap rounded-[3px] px-2 text-[12px] font-semibold leading-[19px] text-white', onPair && 'cursor-ew-resize', which === 'before' ? 'bg-before' : 'bg-after')} style={{ left: x(Date.parse(s.acquiredAt!)) }}>
+      className={cx('absolute top-[59px] touch-none select-none whitespace-nowrap rounded-[3px] px-2 text-[12px] font-semibold leading-[19px] text-white', onPair && 'cursor-ew-resize', which === 'before' ? 'bg-before' : 'bg-after')} style={which === 'before' ? { right: Math.min(width - 96, width - x(Date.parse(s.acquiredAt!)) - 7) } : { left: Math.min(width - 96, x(Date.parse(s.acquiredAt!)) - 7) }}>
       {which === 'before' ? 'Before' : 'After'} · {day(s.acquiredAt!)}
     </div>
   );
