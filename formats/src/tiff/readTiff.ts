@@ -18,6 +18,9 @@ const MAX_BLOCK_CELLS = 1 << 27;
 
 interface Directory { hasTag(t: string): boolean; loadValue(t: string): Promise<unknown>; parseGeoKeyDirectory(): Record<string, unknown> | null }
 
+/** Whether a file begins like a TIFF of either byte order, large or not. */
+export const looksLikeTiff = (h: Uint8Array): boolean => { const little = h[0] === 0x49 && h[1] === 0x49; return h.length >= 16 && (little || (h[0] === 0x4d && h[1] === 0x4d)) && [42, 43].includes(little ? h[2]! : h[3]!); };
+
 /**
  * Opens a TIFF. Reads strips and tiles, both planar layouts, both byte orders, BigTIFF, 1 to 64 bits, no compression, LZW,
  * deflate, PackBits, JPEG, ZSTD, LERC, WebP, with either predictor.
@@ -25,8 +28,7 @@ interface Directory { hasTag(t: string): boolean; loadValue(t: string): Promise<
  */
 export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
   const head = await source.read(0, Math.min(16, source.size));
-  const order = String.fromCharCode(head[0] ?? 0, head[1] ?? 0), littleEndian = order === 'II';
-  if (source.size < 16 || (order !== 'II' && order !== 'MM') || ![42, 43].includes(littleEndian ? head[2]! : head[3]!)) {
+  if (!looksLikeTiff(head)) {
     throw new FormatError('notTiff', source.size === 0 ? 'The file is empty' : 'This is not a TIFF: it does not begin like one', 'GeoTIFF and cloud-optimised GeoTIFF can be read here.');
   }
   const { dir, width, height } = await firstImage(source);
@@ -63,7 +65,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
   const ycbcr = compression === 7 && photometric === 6;
   const decoder = compression === 1 || compression === 8 || compression === 32946 ? null : await getDecoder(compression, { tileWidth: blockWidth, tileHeight: blockHeight, predictor: 1, bitsPerSample: bits, planarConfiguration: planar, samplesPerPixel: samples, ...tables } as never)
     .catch(() => { throw new FormatError('unsupported', `Compression ${compression} cannot be read`, 'Save the file with deflate or LZW compression.'); });
-  const layout = { format: formats[0]!, bits: bits[0]!, littleEndian: compression === 34887 ? true : littleEndian, predictor: compression === 7 || compression === 34887 || compression === 50001 ? 1 : predictor, samples: interleaved };
+  const layout = { format: formats[0]!, bits: bits[0]!, littleEndian: compression === 34887 || head[0] === 0x49, predictor: compression === 7 || compression === 34887 || compression === 50001 ? 1 : predictor, samples: interleaved };
   if (layout.format === 4) layout.format = 1;
   unpackBlock(new Uint8Array(Math.ceil((interleaved * layout.bits) / 8)), 1, 1, { ...layout, predictor: 1 });
 
