@@ -7,7 +7,7 @@ import { memorySources } from '../testing/support';
 import { INDICES } from './indices';
 import { DARK_GROUND, darkValue, subtractDark } from './darkObject';
 import { brightnessTemperature } from './temperature';
-import { brightCloud, dilate, maskByQuality, qualityMask } from './quality';
+import { brightCloud, dilate, maskByQuality, opened, qualityMask } from './quality';
 import { emptyHistogram, addToHistogram } from '../raster/histogram';
 import { lcg } from '../testing/support';
 import { bandOfColour, bandsOfCombination, colourOf } from './wavelengths';
@@ -64,6 +64,14 @@ describe('masks', () => {
     const u = lcg(4), W2 = 23, H2 = 17, k = 3, src = Uint8Array.from({ length: (W2 + 2 * k) * (H2 + 2 * k) }, () => (u() < 0.03 ? 1 : 0)), out = new Uint8Array(W2 * H2);
     dilate(src, W2, H2, k, out);
     for (let r = 0; r < H2; r++) for (let c = 0; c < W2; c++) { let any = 0; for (let j = 0; j <= 2 * k; j++) for (let i = 0; i <= 2 * k; i++) any |= src[(r + j) * (W2 + 2 * k) + c + i]!; expect(out[r * W2 + c]).toBe(any); }
+  });
+  test('opening a mask equals shrinking and growing it window by window', () => {
+    const u = lcg(8), W2 = 41, H2 = 29, half = 2, src = new Uint8Array(W2 * H2);
+    for (let k = 0; k < 14; k++) { const c0 = Math.floor(u() * W2), r0 = Math.floor(u() * H2), w2 = 1 + Math.floor(u() * 12), h2 = 1 + Math.floor(u() * 9); for (let r = r0; r < Math.min(H2, r0 + h2); r++) for (let c = c0; c < Math.min(W2, c0 + w2); c++) src[r * W2 + c] = 1; }
+    const at = (a: Uint8Array, c: number, r: number, past: 0 | 1) => (c < 0 || r < 0 || c >= W2 || r >= H2 ? past : a[r * W2 + c]!), square = (a: Uint8Array, past: 0 | 1, f: (v: number[]) => number) => Uint8Array.from({ length: W2 * H2 }, (_v, i) => { const v: number[] = []; for (let y = -half; y <= half; y++) for (let x = -half; x <= half; x++) v.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past)); return f(v); });
+    const want = square(square(src, 1, (v) => Math.min(...v)), 0, (v) => Math.max(...v)), got = opened(src, W2, H2, half);
+    expect(got).toEqual(want);
+    expect([want.some((v) => v), want.some((v, i) => !v && src[i])]).toEqual([true, true]);
   });
   test('bright, white cells are cloud; bright sand, dark water and warm roofs are not', () => {
     const out = new Uint8Array(4);

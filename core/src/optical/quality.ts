@@ -28,8 +28,35 @@ export function brightCloud(blue: Float32Array, green: Float32Array, red: Float3
 
 /** Widens a mask by so many cells (a square window): clouds have soft edges. `src` has the halo around it, `out` has not. */
 export function dilate(src: Uint8Array, width: number, height: number, cells: number, out: Uint8Array): void {
-  const w = width + 2 * cells, h = height + 2 * cells, across = new Uint8Array(width * h);
-  // Rows first, then columns: how far back the last masked cell lies.
-  for (let r = 0; r < h; r++) { let last = -1e9; for (let c = 0; c < w; c++) { if (src[r * w + c]) last = c; if (c >= 2 * cells) across[r * width + c - 2 * cells] = c - last <= 2 * cells ? 1 : 0; } }
-  for (let c = 0; c < width; c++) { let last = -1e9; for (let r = 0; r < h; r++) { if (across[r * width + c]) last = r; if (r >= 2 * cells) out[(r - 2 * cells) * width + c] = r - last <= 2 * cells ? 1 : 0; } }
+  const w = width + 2 * cells, h = height + 2 * cells, since = new Int32Array(width).fill(1 << 30), reach = 2 * cells;
+  for (let r = 0; r < h; r++) {
+    let last = -1 << 30;
+    const row = r * w, to = (r - reach) * width;
+    // Across: how far back the last masked cell of the row lies; down: how many rows ago a column had one.
+    for (let c = 0; c < w; c++) {
+      if (src[row + c]) last = c;
+      const o = c - reach;
+      if (o >= 0) { if (c - last <= reach) since[o] = 0; else since[o]!++; }
+    }
+    if (r >= reach) for (let o = 0; o < width; o++) out[to + o] = since[o]! <= reach ? 1 : 0;
+  }
+}
+
+/**
+ * Morphological opening of a mask by a square of 2·half + 1 cells: what is narrower than it goes. Past the window counts as set while it shrinks and as empty
+ * while it grows again.
+ */
+export function opened(src: Uint8Array, W: number, H: number, half: number): Uint8Array {
+  const size = 2 * half + 1, small = new Uint8Array((W + 2 * half) * (H + 2 * half)), out = new Uint8Array(W * H), run = new Int32Array(W).fill(half), P = W + 2 * half;
+  for (let r = 0; r < H + half; r++) {
+    let across = half;
+    const inside = r < H, row = r * W, to = r * P + half;
+    for (let c = 0; c < W + half; c++) {
+      if (c < W) across = !inside || src[row + c] ? across + 1 : 0; else across++;
+      const o = c - half;
+      if (o >= 0) { if (across >= size || !inside) run[o]!++; else run[o] = 0; if (r >= half && run[o]! >= size) small[to + o] = 1; }
+    }
+  }
+  dilate(small, W, H, half, out);
+  return out;
 }

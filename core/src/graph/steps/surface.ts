@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
 import { DARK_BINS, type DarkMethod, darkValue, subtractDark } from '../../optical/darkObject';
-import { brightCloud, dilate, maskByQuality, qualityMask, type QualityName } from '../../optical/quality';
+import { brightCloud, dilate, maskByQuality, opened, qualityMask, type QualityName } from '../../optical/quality';
 import { bandOfColour } from '../../optical/wavelengths';
 import { addToHistogram, emptyHistogram } from '../../raster/histogram';
 import { type EmpiricalFit, LEAST_DIVERSITY, SOUND_GAINS, empiricalFit } from '../../optical/endMembers';
@@ -36,11 +36,13 @@ export const opticalMaskStep: Step<MaskParams> = {
       for (let i = 0; i < n; i++) outside[i] = fill[i] || (q < 0 && first[i] !== first[i]) ? 1 : 0;
       growInto(opened(outside, W, H, OPEN_HALF), W, H, halo, scaled(p.borderCells, ctx.level), edge);
     }
-    for (let r = 0, i = 0; r < w.height; r++) for (let c = 0, k = (r + halo) * W + halo; c < w.width; c++, i++, k++) if (edge[i] || fill[k]) gone[i] = 1;
+    const taken = new Uint32Array(gone.length);
+    let many = 0;
+    for (let r = 0, i = 0; r < w.height; r++) for (let c = 0, k = (r + halo) * W + halo; c < w.width; c++, i++, k++) if (gone[i] || edge[i] || fill[k]) taken[many++] = i;
     info.bands.forEach((b, k) => {
       const dst = floats(out)[k]!;
       cutHalo(src[k]!, W, halo, w, dst);
-      if (isLight(b) || b.role === 'thermal' || b.role === 'temperature') for (let i = 0; i < dst.length; i++) if (gone[i]) dst[i] = NaN;
+      if (isLight(b) || b.role === 'thermal' || b.role === 'temperature') for (let j = 0; j < many; j++) dst[taken[j]!] = NaN;
     });
   },
 };
@@ -53,11 +55,6 @@ function growInto(src: Uint8Array, W: number, H: number, halo: number, cells: nu
   const w = W - 2 * halo, h = H - 2 * halo, cut = new Uint8Array((w + 2 * cells) * (h + 2 * cells));
   for (let r = 0; r < h + 2 * cells; r++) cut.set(src.subarray((r + halo - cells) * W + halo - cells, (r + halo - cells) * W + halo + w + cells), r * (w + 2 * cells));
   dilate(cut, w, h, cells, out);
-}
-/** Morphological opening by a square: what is narrower than it goes. Past the window counts as set. */
-function opened(src: Uint8Array, W: number, H: number, half: number): Uint8Array {
-  const wide = (a: Uint8Array, empty: 0 | 1): Uint8Array => { const P = new Uint8Array((W + 2 * half) * (H + 2 * half)).fill(empty), out = new Uint8Array(W * H); for (let r = 0; r < H; r++) P.set(a.subarray(r * W, (r + 1) * W), (r + half) * (W + 2 * half) + half); dilate(P, W, H, half, out); return out; }, inverse = (a: Uint8Array) => a.map((v) => 1 - v);
-  return wide(inverse(wide(inverse(src), 0)), 0);
 }
 
 interface DarkState extends StepState { counts: Float64Array; cells: number; /** Cells taken evenly over the image, band after band within a cell. */ sample: Float64Array; empty: number; cloudy: number }
