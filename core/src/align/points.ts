@@ -1,0 +1,78 @@
+import { Matrix, SingularValueDecomposition, solve } from 'ml-matrix';
+import { InputError } from '../errors';
+import { type Path, pathFunction, TERMS, termsOf, thinPlate } from './path';
+
+export const POINT_MODELS = ['similarity', 'polynomial1', 'polynomial2', 'polynomial3', 'spline'] as const;
+export type PointModel = (typeof POINT_MODELS)[number];
+/** Points that a model needs at the least. */
+export const LEAST_POINTS: Record<PointModel, number> = { similarity: 2, polynomial1: 3, polynomial2: 6, polynomial3: 10, spline: 3 };
+
+/** A place in both pictures: `from` in the scene's own coordinates, `to` on the map. */
+export interface PointPair { from: readonly [number, number]; to: readonly [number, number] }
+export interface PointFit {
+  /** From the map into the scene. */
+  path: Path;
+  /** By point, in the scene's units: where the path puts it less where it was marked; and the same when the path is laid without that point (null where that cannot be done). */
+  residuals: [number, number][]; leftOut: ([number, number] | null)[];
+  /** Root mean squares of both, over all points; null where it cannot be told: a path through exactly as many points as it needs has no residual to speak of. */
+  rmse: number | null; rmseLeftOut: number | null;
+}
+
+/**
+ * The path from map to scene that fits control points best, by least squares in centred, scaled coordinates (a similarity in its four numbers, polynomials of
+ * order 1 to 3, a thin plate spline with smoothing: Bookstein 1989, Wahba 1990).
+ * @param smoothing of the spline, 0 goes through every point; in parts of the mean square distance of the points
+ * @throws InputError when there are too few points, or they do not span the plane
+ */
+export function fitPoints(points: readonly PointPair[], model: PointModel, smoothing = 0): PointFit {
+  if (points.length < LEAST_POINTS[model]) throw new InputError(`This transform needs ${LEAST_POINTS[model]} points or more, and there ${points.length === 1 ? 'is 1' : `are ${points.length}`}`, 'points');
+  if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite))) throw new InputError('A point has no coordinates', 'points');
+  const path = lay(points, model, smoothing), n = points.length, along = pathFunction(path), residuals = points.map((p): [number, number] => { const [x, y] = along(...p.to); return [x - p.from[0], y - p.from[1]]; });
+  const leftOut = points.map((p, k): [number, number] | null => {
+    if (n - 1 < LEAST_POINTS[model]) return null;
+    try { const [x, y] = pathFunction(lay(points.filter((_q, j) => j !== k), model, smoothing))(...p.to); return [x - p.from[0], y - p.from[1]]; } catch (e) { if (e instanceof InputError) return null; throw e; }
+  });
+  const rms = (v: readonly ([number, number] | null)[]): number | null => (v.every((e) => e) && v.length ? Math.sqrt(v.reduce((s, e) => s + e![0] ** 2 + e![1] ** 2, 0) / v.length) : null);
+  return { path, residuals, leftOut, rmse: n > LEAST_POINTS[model] || (model === 'spline' && smoothing > 0) ? rms(residuals) : null, rmseLeftOut: rms(leftOut) };
+}
+
+/** How many times worse than the others, left out, a point must fit before it is pointed at. */
+const SPOILS = 3;
+/** The point that spoils the fit: left out, it lies much further off than the others do; −1 where none does. */
+export function worstPoint(f: PointFit): number {
+  const e = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0)), k = e.indexOf(Math.max(...e)), rest = e.filter((_v, j) => j !== k).sort((a, b) => a - b), median = rest.length ? rest[rest.length >> 1]! : 0;
+  return e.length > 3 && e[k]! > SPOILS * median && e[k]! > 1e-9 ? k : -1;
+}
+
+const flat = (): never => { throw new InputError('The points lie on one line or on each other: they do not span the plane', 'points', 'Mark points that are spread over the picture.'); };
+
+function lay(points: readonly PointPair[], model: PointModel, smoothing: number): Path {
+  const n = points.length, cx = points.reduce((s, p) => s + p.to[0], 0) / n, cy = points.reduce((s, p) => s + p.to[1], 0) / n, scale = Math.sqrt(points.reduce((s, p) => s + (p.to[0] - cx) ** 2 + (p.to[1] - cy) ** 2, 0) / n);
+  if (!(scale > 0)) flat();
+  const at = points.map((p): [number, number] => [(p.to[0] - cx) / scale, (p.to[1] - cy) / scale]), centre: [number, number] = [cx, cy];
+  if (model === 'similarity') return { kind: 'polynomial', order: 1, centre, scale, ...similarity(points, at) };
+  if (model === 'spline') return { kind: 'spline', centre, scale, at, ...spline(points, at, smoothing) };
+  const order = Number(model.at(-1)) as 1 | 2 | 3, design = new Matrix(at.map(([u, v]) => termsOf(order, u, v))), svd = new SingularValueDecomposition(design, { autoTranspose: true });
+  if (design.columns !== TERMS[order] || svd.condition > 1e9) flat();
+  const sol = svd.solve(new Matrix(points.map((p) => [...p.from])));
+  return { kind: 'polynomial', order, centre, scale, x: sol.getColumn(0), y: sol.getColumn(1) };
+}
+
+/** Four numbers: turn, scale and shift; x = a·u − b·v + c, y = b·u + a·v + d. */
+function similarity(points: readonly PointPair[], at: readonly [number, number][]): { x: number[]; y: number[] } {
+  const rows = at.flatMap(([u, v]) => [[u, -v, 1, 0], [v, u, 0, 1]]), svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
+  const [a, b, c, d] = svd.solve(Matrix.columnVector(points.flatMap((p) => [...p.from]))).getColumn(0) as [number, number, number, number];
+  return { x: [c, a, -b], y: [d, b, a] };
+}
+
+function spline(points: readonly PointPair[], at: readonly [number, number][], smoothing: number): { x: number[]; y: number[] } {
+  const n = at.length, L = Matrix.zeros(n + 3, n + 3), right = Matrix.zeros(n + 3, 2);
+  if (new SingularValueDecomposition(new Matrix(at.map(([u, v]) => [1, u, v])), { autoTranspose: true }).condition > 1e9) flat();
+  for (let i = 0; i < n; i++) {
+    for (let j = 0; j < n; j++) { const du = at[i]![0] - at[j]![0], dv = at[i]![1] - at[j]![1], r2 = du * du + dv * dv; if (i !== j && r2 < 1e-18) throw new InputError('Two points mark the same place of the map', 'points', 'Remove one of them.'); L.set(i, j, thinPlate(r2) + (i === j ? smoothing : 0)); }
+    [1, ...at[i]!].forEach((v, k) => { L.set(i, n + k, v); L.set(n + k, i, v); });
+    right.set(i, 0, points[i]!.from[0]); right.set(i, 1, points[i]!.from[1]);
+  }
+  const s = solve(L, right);
+  return { x: s.getColumn(0), y: s.getColumn(1) };
+}
