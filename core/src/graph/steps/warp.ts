@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { type Path, isPath, pathFunction } from '../../align/path';
 import { transformer } from '../../geodesy/crs';
 import { type Grid, type Window, cellSize, levelCount, levelGrid, toCell, toMap } from '../../grid/grid';
 import { RESAMPLING, type Resampling } from '../../radar/terrain';
@@ -8,7 +9,8 @@ import { CLASS_NODATA } from '../../raster/block';
 import type { Step, StepContext } from '../step';
 import { InputError } from '../../errors';
 
-interface WarpParams { grid: Grid; kernel: Resampling }
+/** `path`: where a place of the grid lies in the coordinates of the input, in place of the way between their reference systems. */
+interface WarpParams { grid: Grid; kernel: Resampling; path?: Path }
 /** Bands of codes and bits: of which a mean means nothing. */
 const coded = (b: BandInfo): boolean => b.role === 'quality' || b.role === 'mask' || b.role === 'hidden' || b.role === 'classes';
 
@@ -21,15 +23,15 @@ const LATTICE = 32;
  */
 export const warpStep: Step<WarpParams> = {
   kind: 'grid.warp', version: 3, title: 'Onto the grid', help: 'Puts an image on another grid: bilinear or cubic for values, nearest for classes, masks and bits.', inputs: { min: 1, max: 1 },
-  params: yup.object({ grid: yup.mixed<Grid>().required(), kernel: yup.string().oneOf(RESAMPLING).required() }).noUnknown() as yup.ObjectSchema<WarpParams>,
+  params: yup.object({ grid: yup.mixed<Grid>().required(), kernel: yup.string().oneOf(RESAMPLING).required(), path: yup.mixed<Path>().optional().test('path', 'path is no transform', (v) => v === undefined || isPath(v)) }).noUnknown() as yup.ObjectSchema<WarpParams>,
   describe([a], p) {
     if (a!.type === 'class8' && p.kernel !== 'nearest') throw new InputError('Classes can only be moved by nearest neighbour', 'kernel');
-    transformer(p.grid.crs, a!.grid.crs);
+    if (!p.path) transformer(p.grid.crs, a!.grid.crs);
     return { ...a!, grid: p.grid };
   },
   reach(w, ctx) {
     const { level, grid } = source(ctx);
-    const lat = lattice(w, ctx.output.grid, grid);
+    const lat = lattice(w, ctx.output.grid, grid, ctx.params.path);
     let c0 = Infinity, c1 = -Infinity, r0 = Infinity, r1 = -Infinity;
     for (let i = 0; i < lat.x.length; i++) {
       const x = lat.x[i]!, y = lat.y[i]!;
@@ -43,7 +45,7 @@ export const warpStep: Step<WarpParams> = {
   compute([a], out, ctx) {
     const { grid } = source(ctx), w = out.window, from = a!.window;
     if (from.width === 0 || from.height === 0) { out.bands.forEach((b) => b.fill(b instanceof Float32Array ? NaN : CLASS_NODATA)); return; }
-    const lat = lattice(w, ctx.output.grid, grid);
+    const lat = lattice(w, ctx.output.grid, grid, ctx.params.path);
     const n = w.width * w.height, xs = new Float64Array(n), ys = new Float64Array(n);
     for (let r = 0, q = 0; r < w.height; r++) {
       const v = (w.row + r) / LATTICE, j = Math.floor(v) - lat.j0, fy = v - Math.floor(v);
@@ -61,10 +63,12 @@ export const warpStep: Step<WarpParams> = {
   },
 };
 
+const between = (out: Grid, src: Grid, path: Path | undefined): ((x: number, y: number) => [number, number]) => (path ? pathFunction(path) : transformer(out.crs, src.crs));
+
 /** Level of the input whose cells are nearest in size to the output's, and its grid. */
 function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
   const a = ctx.base[0]!, g = ctx.output.grid;
-  const t = transformer(g.crs, a.grid.crs);
+  const t = between(g, a.grid, ctx.params.path);
   const mid = (c: number, r: number) => toCell(a.grid, ...t(...toMap(g, g.width / 2 + c, g.height / 2 + r)));
   const o = mid(0, 0), e = mid(1, 0), s = mid(0, 1);
   const cells = Math.sqrt(Math.hypot(e[0] - o[0], e[1] - o[1]) * Math.hypot(s[0] - o[0], s[1] - o[1]));
@@ -74,8 +78,8 @@ function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
 }
 
 /** Input positions (corner convention) of output cell centres on a coarse lattice that covers the window. */
-function lattice(w: Window, out: Grid, src: Grid): { x: Float64Array; y: Float64Array; nx: number; i0: number; j0: number } {
-  const t = transformer(out.crs, src.crs);
+function lattice(w: Window, out: Grid, src: Grid, path: Path | undefined): { x: Float64Array; y: Float64Array; nx: number; i0: number; j0: number } {
+  const t = between(out, src, path);
   // Anchored to the output grid, not to the window, so that a cell's position does not depend on its block.
   const i0 = Math.floor(w.col / LATTICE), j0 = Math.floor(w.row / LATTICE);
   const nx = Math.floor((w.col + w.width - 1) / LATTICE) - i0 + 2, ny = Math.floor((w.row + w.height - 1) / LATTICE) - j0 + 2;
