@@ -80,6 +80,11 @@ describe('control points', () => {
       expect(isPath(JSON.parse(JSON.stringify(fit.path)))).toBe(true);
     }
   });
+  test('a similarity onto a picture, whose rows count downwards, does not mirror', () => {
+    const fit = fitPoints(pairs((x, y) => { const [a, b] = turn(x, y); return [a, -b]; }), 'similarity', 0, true), got = pathFunction(fit.path)(503210, 5171987), want = turn(503210, 5171987);
+    expect(Math.hypot(got[0] - want[0], got[1] + want[1])).toBeLessThan(1e-6);
+    expect(fit.rmse!).toBeLessThan(1e-6);
+  });
   test('eight points with half a cell of noise place the picture within 0.3 cell (root mean square over many draws)', () => {
     let sum = 0, n = 0;
     for (let k = 0; k < 60; k++) { const r = noise(1000 + k, 1), some = pairs(turn, () => r()).slice(0, 8), path = pathFunction(fitPoints(some, 'similarity').path), v = lcg(k); for (let j = 0; j < 10; j++) { const p: [number, number] = [501000 + 6000 * v(), 5171000 + 4000 * v()], want = turn(...p), got = path(...p); sum += (got[0] - want[0]) ** 2 + (got[1] - want[1]) ** 2; n++; } }

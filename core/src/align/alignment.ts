@@ -14,7 +14,7 @@ import { POINT_MODELS, type PointModel, fitPoints } from './points';
 export interface ArrowMatch { x: number; y: number; dx: number; dy: number; ratio: number; kept: boolean }
 /** A date moved by its measured offset from another one. */
 export interface OffsetPlace { kind: 'offset'; referenceId: string; band: string; model: OffsetModel; path: Path; matches: ArrowMatch[]; tried: number; rmseCells: number; cellM: number; kernel: Resampling }
-/** A control point: `from` in the scene's own coordinates (of a picture: columns, and rows counted down as negative numbers), `to` on the map. */
+/** A control point: `from` in the scene's own coordinates (of a picture: columns, and rows counted downwards), `to` on the map. */
 export interface ControlPoint { id: string; name: string; from: [number, number]; to: [number, number]; on: boolean }
 /** A date, or a picture without position, laid on the map by control points. `referenceId`: the date whose grid it takes. */
 export interface PointsPlace { kind: 'points'; referenceId: string; model: PointModel; smoothing: number; points: ControlPoint[]; kernel: Resampling }
@@ -50,7 +50,7 @@ export function alignedNode(n: NodeSpec, info: ImageInfo, a: Alignment | null, g
   if (picture && a?.place?.kind !== 'points') throw new InputError('has no position yet', undefined, 'Give it one by control points under Align.');
   if (a?.place) {
     if (!onto) throw new InputError('The date that this picture is laid on is not there', 'referenceId', 'Pick another reference under Align.');
-    const path = a.place.kind === 'offset' ? a.place.path : fitPoints(usedPoints(a.place), a.place.model, a.place.smoothing).path;
+    const path = a.place.kind === 'offset' ? a.place.path : fitPoints(usedPoints(a.place), a.place.model, a.place.smoothing, picture).path;
     out = node('grid.warp', { grid: onto, kernel: info.type === 'class8' ? 'nearest' : a.place.kernel, path }, out);
   }
   if (a?.level) {

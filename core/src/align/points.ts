@@ -22,15 +22,16 @@ export interface PointFit {
  * The path from map to scene that fits control points best, by least squares in centred, scaled coordinates (a similarity in its four numbers, polynomials of
  * order 1 to 3, a thin plate spline with smoothing: Bookstein 1989, Wahba 1990).
  * @param smoothing of the spline, 0 goes through every point; in parts of the mean square distance of the points
+ * @param rowsDown whether the scene's own coordinates are those of a picture, whose rows count downwards: a similarity does not mirror
  * @throws InputError when there are too few points, or they do not span the plane
  */
-export function fitPoints(points: readonly PointPair[], model: PointModel, smoothing = 0): PointFit {
+export function fitPoints(points: readonly PointPair[], model: PointModel, smoothing = 0, rowsDown = false): PointFit {
   if (points.length < LEAST_POINTS[model]) throw new InputError(`This transform needs ${LEAST_POINTS[model]} points or more, and there ${points.length === 1 ? 'is 1' : `are ${points.length}`}`, 'points');
   if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite))) throw new InputError('A point has no coordinates', 'points');
-  const path = lay(points, model, smoothing), n = points.length, along = pathFunction(path), residuals = points.map((p): [number, number] => { const [x, y] = along(...p.to); return [x - p.from[0], y - p.from[1]]; });
+  const path = lay(points, model, smoothing, rowsDown), n = points.length, along = pathFunction(path), residuals = points.map((p): [number, number] => { const [x, y] = along(...p.to); return [x - p.from[0], y - p.from[1]]; });
   const leftOut = points.map((p, k): [number, number] | null => {
     if (n - 1 < LEAST_POINTS[model]) return null;
-    try { const [x, y] = pathFunction(lay(points.filter((_q, j) => j !== k), model, smoothing))(...p.to); return [x - p.from[0], y - p.from[1]]; } catch (e) { if (e instanceof InputError) return null; throw e; }
+    try { const [x, y] = pathFunction(lay(points.filter((_q, j) => j !== k), model, smoothing, rowsDown))(...p.to); return [x - p.from[0], y - p.from[1]]; } catch (e) { if (e instanceof InputError) return null; throw e; }
   });
   const rms = (v: readonly ([number, number] | null)[]): number | null => (v.every((e) => e) && v.length ? Math.sqrt(v.reduce((s, e) => s + e![0] ** 2 + e![1] ** 2, 0) / v.length) : null);
   return { path, residuals, leftOut, rmse: n > LEAST_POINTS[model] || (model === 'spline' && smoothing > 0) ? rms(residuals) : null, rmseLeftOut: rms(leftOut) };
@@ -46,11 +47,11 @@ export function worstPoint(f: PointFit): number {
 
 const flat = (): never => { throw new InputError('The points lie on one line or on each other: they do not span the plane', 'points', 'Mark points that are spread over the picture.'); };
 
-function lay(points: readonly PointPair[], model: PointModel, smoothing: number): Path {
+function lay(points: readonly PointPair[], model: PointModel, smoothing: number, rowsDown: boolean): Path {
   const n = points.length, cx = points.reduce((s, p) => s + p.to[0], 0) / n, cy = points.reduce((s, p) => s + p.to[1], 0) / n, scale = Math.sqrt(points.reduce((s, p) => s + (p.to[0] - cx) ** 2 + (p.to[1] - cy) ** 2, 0) / n);
   if (!(scale > 0)) flat();
   const at = points.map((p): [number, number] => [(p.to[0] - cx) / scale, (p.to[1] - cy) / scale]), centre: [number, number] = [cx, cy];
-  if (model === 'similarity') return { kind: 'polynomial', order: 1, centre, scale, ...similarity(points, at) };
+  if (model === 'similarity') return { kind: 'polynomial', order: 1, centre, scale, ...similarity(points, at, rowsDown ? -1 : 1) };
   if (model === 'spline') return { kind: 'spline', centre, scale, at, ...spline(points, at, smoothing) };
   const order = Number(model.at(-1)) as 1 | 2 | 3, design = new Matrix(at.map(([u, v]) => termsOf(order, u, v))), svd = new SingularValueDecomposition(design, { autoTranspose: true });
   if (design.columns !== TERMS[order] || svd.condition > 1e9) flat();
@@ -58,11 +59,11 @@ function lay(points: readonly PointPair[], model: PointModel, smoothing: number)
   return { kind: 'polynomial', order, centre, scale, x: sol.getColumn(0), y: sol.getColumn(1) };
 }
 
-/** Four numbers: turn, scale and shift; x = a·u − b·v + c, y = b·u + a·v + d. */
-function similarity(points: readonly PointPair[], at: readonly [number, number][]): { x: number[]; y: number[] } {
+/** Four numbers: turn, scale and shift; x = a·u − b·v + c, ±y = b·u + a·v + d. */
+function similarity(points: readonly PointPair[], at: readonly [number, number][], up: 1 | -1): { x: number[]; y: number[] } {
   const rows = at.flatMap(([u, v]) => [[u, -v, 1, 0], [v, u, 0, 1]]), svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
-  const [a, b, c, d] = svd.solve(Matrix.columnVector(points.flatMap((p) => [...p.from]))).getColumn(0) as [number, number, number, number];
-  return { x: [c, a, -b], y: [d, b, a] };
+  const [a, b, c, d] = svd.solve(Matrix.columnVector(points.flatMap((p) => [p.from[0], up * p.from[1]]))).getColumn(0) as [number, number, number, number];
+  return { x: [c, a, -b], y: [up * d, up * b, up * a] };
 }
 
 function spline(points: readonly PointPair[], at: readonly [number, number][], smoothing: number): { x: number[]; y: number[] } {

@@ -11,7 +11,7 @@ export const MEASURES = ['logRatio', 'difference', 'indexLoss', 'relativeLoss'] 
 export type Measure = (typeof MEASURES)[number];
 /** What a band is compared as: radar power in decibels, or reflectance, an index or any other number as it is; null where it cannot be compared. */
 export type Comparing = 'power' | 'value';
-export const comparingOf = (b: BandInfo): Comparing | null => (b.role === 'power' ? 'power' : b.role === 'value' || b.role === 'reflectance' ? 'value' : null);
+export const comparingOf = (b: BandInfo): Comparing | null => (b.role === 'power' ? 'power' : b.role === 'value' || b.role === 'reflectance' || b.role === 'temperature' ? 'value' : null);
 /** Measures that a band can be compared by, the one to begin with first. */
 export const measuresOf = (b: BandInfo): readonly Measure[] => (comparingOf(b) === 'power' ? ['logRatio', 'difference'] : /nbr/i.test(b.name) ? ['indexLoss', 'relativeLoss', 'difference'] : ['difference', 'indexLoss', 'relativeLoss']);
 export const SPECKLE = ['none', 'lee', 'refinedLee'] as const;

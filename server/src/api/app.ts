@@ -5,6 +5,7 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import { AppError } from '../errors';
 import type { Services } from './services';
+import { alignRoutes } from './align';
 import { archiveRoutes } from './archive';
 import { changeMapRoutes } from './changeMaps';
 import { compareRoutes } from './compare';
@@ -33,7 +34,7 @@ export function makeApp(s: Services): Express {
   // Uploads read the raw body themselves; everything else is JSON.
   uploadRoutes(api, s);
   api.use(express.json({ limit: '20mb' }));
-  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, prepareRoutes, archiveRoutes, pinRoutes, changeMapRoutes, runRoutes]) routes(api, s);
+  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, prepareRoutes, alignRoutes, archiveRoutes, pinRoutes, changeMapRoutes, runRoutes]) routes(api, s);
   api.use(() => { throw new AppError(404, 'notFound', 'There is nothing at this address'); });
   app.use('/api', api);
 

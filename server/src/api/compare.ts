@@ -4,24 +4,25 @@ import { LRUCache } from 'lru-cache';
 import * as yup from 'yup';
 import { InputError } from '@hindglance/core/errors';
 import { comparisonWarnings } from '@hindglance/core/chain/comparable';
-import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, node, onGrid, sourceNode } from '@hindglance/core/change/setup';
+import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, onGrid } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount, sameGrid } from '@hindglance/core/grid/grid';
-import { isSensorFrame } from '@hindglance/core/radar/sensor';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import type { PreparedSide, Provenance, SceneRecord } from '../db/changeMaps';
 import { createImage, findImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { findKept } from '../db/products';
 import { findTally } from '../db/nodes';
-import { type Scene, listScenes, listZones } from '../db/scenes';
-import { type Study, findStudy } from '../db/studies';
+import { type Scene, listZones } from '../db/scenes';
+import type { Study } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import type { RadarChain } from '@hindglance/core/chain/radarChain';
-import { type Preparation, chainOfScene, comparableNode, preparations, settingsAt } from '../products/prepare';
+import { type Preparation, chainOfScene, settingsAt } from '../products/prepare';
+import { type ReadyScene, isDate, sideNode, studySides } from '../products/sides';
+import type { Alignment } from '@hindglance/core/align/alignment';
 import type { HistogramResult } from '../preview/service';
 import type { ZonePolygons } from '../runs/mapPhases';
 import { checked, idOf } from './http';
@@ -34,15 +35,9 @@ export const PROGRAM = 'Hind Glance 0.1.0';
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
 
-type Ready = Scene & { info: ImageInfo; imageId: string };
-type Side = Scene & { info: ImageInfo; imageId: string; node: NodeSpec; prepared: PreparedSide | null };
+type Ready = ReadyScene;
+type Side = Scene & { info: ImageInfo; imageId: string; node: NodeSpec; align: Alignment | null; prepared: PreparedSide | null };
 interface Comparison { study: Study; before: Side; after: Side; elevation: (Scene & { info: ImageInfo; imageId: string }) | null; setup: ChangeSetup; nodes: ChangeNodes; warnings: string[] }
-
-/** A stored radar image as linear power: decibels are taken back. */
-const storedPower = (s: { imageId: string; info: ImageInfo }): NodeSpec => (s.info.bands.some((b) => b.role === 'decibel') ? node('radar.power', {}, sourceNode(s.imageId)) : sourceNode(s.imageId));
-
-/** What a scene that no chain takes is compared as. @throws InputError when it does not lie on the map */
-function plainNode(s: Ready): NodeSpec { if (isSensorFrame(s.info.grid.crs)) throw new InputError('has no position yet', undefined, 'Give it one by control points.'); return storedPower(s); }
 
 /** Equivalent looks of what the chain gives: measured on the kept result where there is one, else those of the product times the looks it takes. */
 async function preparedLooks(c: Client, chain: Preparation | undefined): Promise<Map<string, number>> {
@@ -58,21 +53,14 @@ async function preparedLooks(c: Client, chain: Preparation | undefined): Promise
 
 async function comparison({ db, sources }: Services, studyId: string, b: { beforeId: string; afterId: string; setup: unknown }): Promise<Comparison> {
   const setup = b.setup as ChangeSetup;
-  const { study, scenes } = await db.withClient(async (c) => ({ study: await findStudy(c, studyId), scenes: await listScenes(c, studyId) }));
-  if (!study) throw notFound('study');
-  const ready = (id: string, field: string) => {
+  const all = await db.withClient((c) => studySides(c, studyId)), { study, scenes } = all;
+  const side = async (id: string, field: string): Promise<Side> => {
     const s = scenes.find((x) => x.id === id);
     if (!s) throw new AppError(422, 'invalid', 'This scene is not in the study', field);
     if (!s.imageId || !s.info) throw new AppError(409, 'notReady', `${s.name} is still being imported`, field);
-    return s as Scene & { info: ImageInfo; imageId: string };
-  };
-  const chains = await db.withClient((c) => preparations(c, studyId));
-  const side = async (id: string, field: string): Promise<Side> => {
-    const s = ready(id, field), chain = chainOfScene(chains, id);
-    if (!chain) { if (isSensorFrame(s.info.grid.crs)) throw new AppError(409, 'noPosition', `${s.name} has no position yet`, field, 'Give it one by control points.'); const n = storedPower(s); return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: null }; }
     try {
-      const n = comparableNode(chain, id), o = chain.orbits.get(id), c = settingsAt(chain, id);
-      return { ...s, node: n, info: await new Evaluator({ sources }).info(n), prepared: { chain: c, orbit: o && c.orbit?.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } };
+      const { node: n, info } = await sideNode(sources, all, s as Ready), chain = chainOfScene(all.chains, id), o = chain?.orbits.get(id), c = chain ? settingsAt(chain, id) : null;
+      return { ...(s as Ready), node: n, info, align: all.align[id] ?? null, prepared: c ? { chain: c, orbit: o && c.orbit?.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } : null };
     } catch (e) { if (e instanceof InputError) throw new AppError(409, 'notPrepared', `${s.name}: ${e.message}`, field, e.hint); throw e; }
   };
   const [before, after] = await Promise.all([side(b.beforeId, 'beforeId'), side(b.afterId, 'afterId')]);
@@ -111,14 +99,13 @@ export function compareRoutes(api: Router, s: Services): void {
 
   /** What each radar scene is compared as: a calibrated image as it is, a product as its chain makes it. */
   api.get('/studies/:id/compare/sides', async (req, res) => {
-    const studyId = idOf(req), { scenes, chains } = await db.withClient(async (c) => ({ scenes: await listScenes(c, studyId), chains: await preparations(c, studyId) }));
-    const sides = [], looksOf = await db.withClient((c) => preparedLooks(c, chains.find((x) => x.family === 'radar'))), evaluator = new Evaluator({ sources: s.sources });
-    for (const x of scenes.filter((y) => (y.kind === 'radar' || y.kind === 'optical' || y.kind === 'other') && y.imageId && y.info)) {
-      const chain = chainOfScene(chains, x.id);
+    const all = await db.withClient((c) => studySides(c, idOf(req))), sides = [], looksOf = await db.withClient((c) => preparedLooks(c, all.chains.find((x) => x.family === 'radar')));
+    for (const x of all.scenes.filter(isDate)) {
+      const family = chainOfScene(all.chains, x.id)?.family ?? null;
       try {
-        const n = chain ? comparableNode(chain, x.id) : plainNode(x as Ready);
-        sides.push({ sceneId: x.id, family: chain?.family ?? null, node: n, hash: nodeHash(n, versionOf), info: await evaluator.info(n), looks: looksOf.get(x.id) ?? x.looks?.find((v) => v !== null) ?? null, problem: null });
-      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, family: chain?.family ?? null, node: null, hash: null, info: null, looks: null, problem: e.message }); }
+        const { node: n, info } = await sideNode(s.sources, all, x);
+        sides.push({ sceneId: x.id, family, node: n, hash: nodeHash(n, versionOf), info, looks: looksOf.get(x.id) ?? x.looks?.find((v) => v !== null) ?? null, problem: null });
+      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, family, node: null, hash: null, info: null, looks: null, problem: e.message }); }
     }
     res.json(sides);
   });
@@ -172,6 +159,7 @@ export function compareRoutes(api: Router, s: Services): void {
       zones: zone ? { name: zone.name, file: zone.fileName, sha256: zone.fileSha256, names } : null,
       studyAreaSha256: c.study.studyArea ? createHash('sha256').update(JSON.stringify(c.study.studyArea)).digest('hex') : null,
       ...(c.before.prepared || c.after.prepared ? { prepared: { before: c.before.prepared, after: c.after.prepared } } : {}),
+      ...(c.before.align || c.after.align ? { aligned: { before: c.before.align, after: c.after.align } } : {}),
       unit: n.spec.step && c.nodes.before.step === 'radar.decibel' ? 'dB' : band.unit, grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`, setup: c.setup,
     };
     const runId = await db.withTransaction(async (x) => {

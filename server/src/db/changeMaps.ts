@@ -9,6 +9,8 @@ export interface Provenance {
   grid: string; /** Unit of before, after and measure. */ unit?: string; setup: ChangeSetup;
   /** How the dates were prepared: the settings of each side's chain, and the orbit file it took. Absent for images that came calibrated. */
   prepared?: { before: PreparedSide | null; after: PreparedSide | null };
+  /** How the dates were moved and levelled. */
+  aligned?: { before: object | null; after: object | null };
 }
 export interface PreparedSide { chain: object; orbit: { file: string; sha256: string; kind: string } | null }
 export interface SceneRecord { name: string; file: string; sha256: string; acquiredAt: string | null; band?: string; size: number }

@@ -92,6 +92,7 @@ CREATE INDEX pin_study ON pin (study_id);
 `,
   },
   { id: 3, name: 'a chain of optical dates', sql: 'ALTER TABLE study ADD COLUMN optical_chain jsonb;' },
+  { id: 4, name: 'alignment of dates', sql: 'ALTER TABLE study ADD COLUMN align jsonb;' },
 ];
 
 /** Brings the schema up to date. Safe when several processes do it at once: they take turns on an advisory lock. */

@@ -1,8 +1,8 @@
 import type { Client } from './pool';
 
 export const HAZARDS = ['flood', 'fire', 'land cover', 'other'] as const;
-export interface Study { id: string; name: string; hazard: string; eventAt: string | null; studyArea: object | null; compare: object | null; chain: object | null; opticalChain: object | null; createdAt: string; updatedAt: string }
-const COLUMNS = 'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", created_at AS "createdAt", updated_at AS "updatedAt"';
+export interface Study { id: string; name: string; hazard: string; eventAt: string | null; studyArea: object | null; compare: object | null; chain: object | null; opticalChain: object | null; /** By scene what Align does to it. */ align: object | null; createdAt: string; updatedAt: string }
+const COLUMNS = 'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, created_at AS "createdAt", updated_at AS "updatedAt"';
 
 export type StudySummary = Study & { scenes: number; changeMaps: number };
 export async function listStudies(c: Client): Promise<StudySummary[]> {
@@ -14,8 +14,8 @@ export async function createStudy(c: Client, s: { name: string; hazard: string; 
   return (await c.query<Study>(`INSERT INTO study (name, hazard, event_at, study_area) VALUES ($1, $2, $3, $4) RETURNING ${COLUMNS}`, [s.name, s.hazard, s.eventAt, s.studyArea])).rows[0]!;
 }
 
-export async function updateStudy(c: Client, id: string, s: Partial<{ name: string; hazard: string; eventAt: string | null; studyArea: object | null; compare: object | null; chain: object | null; opticalChain: object | null }>): Promise<Study | null> {
-  const names: Record<string, string> = { name: 'name', hazard: 'hazard', eventAt: 'event_at', studyArea: 'study_area', compare: 'compare', chain: 'chain', opticalChain: 'optical_chain' };
+export async function updateStudy(c: Client, id: string, s: Partial<{ name: string; hazard: string; eventAt: string | null; studyArea: object | null; compare: object | null; chain: object | null; opticalChain: object | null; align: object | null }>): Promise<Study | null> {
+  const names: Record<string, string> = { name: 'name', hazard: 'hazard', eventAt: 'event_at', studyArea: 'study_area', compare: 'compare', chain: 'chain', opticalChain: 'optical_chain', align: 'align' };
   const keys = Object.keys(s).filter((k) => k in names && s[k as keyof typeof s] !== undefined);
   const sets = keys.map((k, i) => `${names[k]} = $${i + 2}`);
   return (await c.query<Study>(`UPDATE study SET ${[...sets, 'updated_at = now()'].join(', ')} WHERE id = $1 RETURNING ${COLUMNS}`, [id, ...keys.map((k) => s[k as keyof typeof s])])).rows[0] ?? null;

@@ -1,7 +1,10 @@
 import { Piscina } from 'piscina';
 import { AppError, type ErrorBody } from '../errors';
 import type { StepReport } from '@hindglance/core/graph/step';
-import type { FieldResult, FieldTask, HistogramResult, HistogramTask, ReportTask, TileResult, TileTask, ValuesResult, ValuesTask } from './service';
+import type { LevelFit } from '@hindglance/core/align/levelling';
+import type { OffsetResult } from '@hindglance/core/align/offset';
+import type { LevelTask, OffsetTask } from './alignTasks';
+import type { FieldResult, FieldTask, HistogramResult, HistogramTask, PreviewTask, ReportTask, TileResult, TileTask, ValuesResult, ValuesTask } from './service';
 
 /** Threads that compute previews. Tasks of closed requests leave the queue. */
 export class PreviewPool {
@@ -19,7 +22,11 @@ export class PreviewPool {
 
   report(t: Omit<ReportTask, 'kind'>): Promise<StepReport | null> { return this.run({ kind: 'report', ...t }) as Promise<StepReport | null>; }
 
-  private async run(task: TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask, signal?: AbortSignal): Promise<unknown> {
+  offset(t: Omit<OffsetTask, 'kind'>): Promise<OffsetResult> { return this.run({ kind: 'offset', ...t }) as Promise<OffsetResult>; }
+
+  level(t: Omit<LevelTask, 'kind'>): Promise<LevelFit> { return this.run({ kind: 'level', ...t }) as Promise<LevelFit>; }
+
+  private async run(task: PreviewTask, signal?: AbortSignal): Promise<unknown> {
     const r = (await this.pool.run(task, signal ? { signal } : {})) as { value?: unknown; error?: { status: number; body: ErrorBody } };
     if (r.error) throw new AppError(r.error.status, r.error.body.code, r.error.body.message, r.error.body.field, r.error.body.hint);
     return r.value;

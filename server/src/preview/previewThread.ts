@@ -1,14 +1,14 @@
 import { workerData } from 'piscina';
 import { errorBody } from '../errors';
-import { type FieldTask, type HistogramTask, PreviewService, type ReportTask, type TileTask, type ValuesTask } from './service';
+import { PreviewService, type PreviewTask } from './service';
 
 const { url, cacheBytes } = workerData as { url: string; cacheBytes: number };
 const service = new PreviewService(url, cacheBytes);
 
 /** Entry of a preview thread. Errors come back as data, so that their words survive the way between threads. */
-export default async function run(task: TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask): Promise<unknown> {
+export default async function run(task: PreviewTask): Promise<unknown> {
   try {
-    const value = task.kind === 'tile' ? await service.tile(task) : task.kind === 'field' ? await service.field(task) : task.kind === 'values' ? await service.values(task) : task.kind === 'report' ? await service.report(task) : await service.histograms(task);
+    const value = await (service[task.kind] as (t: PreviewTask) => Promise<unknown>).call(service, task);
     return { value };
   } catch (e) {
     const { status, body, expected } = errorBody(e);

@@ -1,3 +1,5 @@
+import type { LevelFit } from '@hindglance/core/align/levelling';
+import type { OffsetResult } from '@hindglance/core/align/offset';
 import { InputError } from '@hindglance/core/errors';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import type { BandRole, ImageInfo } from '@hindglance/core/graph/image';
@@ -10,6 +12,7 @@ import { stateStore } from '../db/nodes';
 import { Database } from '../db/pool';
 import { KeptImages } from '../eval/kept';
 import { StoredSources } from '../eval/sources';
+import { type LevelTask, type OffsetTask, levelOf, offsetOf } from './alignTasks';
 
 export interface TileTask { kind: 'tile'; node: NodeSpec; level: number; row: number; col: number; bands: number[] | null }
 export interface HistogramTask { kind: 'histograms'; node: NodeSpec; ranges: [number, number][]; bins: number; maxCells: number }
@@ -21,6 +24,7 @@ export interface ValuesTask { kind: 'values'; node: NodeSpec; places: [number, n
 /** By place: by band the mean (of power, given in decibels, where the band is power or decibels), or the label of classes; null where there is none. */
 export type ValuesResult = (number | null)[][];
 export interface ReportTask { kind: 'report'; node: NodeSpec }
+export type PreviewTask = TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask | OffsetTask | LevelTask;
 export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
 export interface HistogramResult { histograms: Histogram[]; cells: number; cellsOfImage: number }
 
@@ -61,6 +65,9 @@ export class PreviewService {
 
   /** What the step of a node found; null when it has nothing to tell. */
   report(t: ReportTask): Promise<StepReport | null> { return this.evaluator.report(t.node); }
+
+  offset(t: OffsetTask): Promise<OffsetResult> { return offsetOf(this.evaluator, t); }
+  level(t: LevelTask): Promise<LevelFit> { return levelOf(this.evaluator, t); }
 
   async values(t: ValuesTask): Promise<ValuesResult> {
     const info = await this.evaluator.info(t.node), half = (t.sizeCells - 1) / 2;

@@ -10,7 +10,8 @@ import { RangeDoppler, isPictureFrame, isSensorFrame } from '@hindglance/core/ra
 import type { Services } from '../api/services';
 import { type Scene, listScenes } from '../db/scenes';
 import { AppError, notFound } from '../errors';
-import { chainOfScene, preparations } from './prepare';
+import { chainOfScene } from './prepare';
+import { isDate, sideNode, studySides } from './sides';
 
 /** Values of one scene: by place, by band. `key` is the same for the same band of all dates. */
 export interface SceneValues { sceneId: string; name: string; kind: string; acquiredAt: string | null; bands: { key: string; name: string; unit: string; role: BandInfo['role']; nm?: number }[]; classes: ClassInfo[] | null; values: (number | null)[][]; problem: string | null }
@@ -19,7 +20,7 @@ type Place = readonly [lon: number, lat: number];
 
 /** What every scene of a study shows at places: products as their chain makes them, all else as it is stored. */
 export async function valuesAt(s: Services, studyId: string, places: readonly Place[], sizeCells: number): Promise<PlaceValues> {
-  const { scenes, chains } = await s.db.withClient(async (c) => ({ scenes: (await listScenes(c, studyId)).filter((x) => x.imageId && x.info), chains: await preparations(c, studyId) }));
+  const all = await s.db.withClient((c) => studySides(c, studyId)), scenes = all.scenes.filter((x) => x.imageId && x.info), { chains } = all;
   const read = (node: NodeSpec, info: ImageInfo) => { const t = transformer(LONLAT, info.grid.crs); return s.previews.values({ node, places: places.map(([x, y]) => t(x, y)), sizeCells }); };
   const one = async (x: Scene): Promise<SceneValues> => {
     const base = { sceneId: x.id, name: x.name, kind: x.kind, acquiredAt: x.acquiredAt }, none = (problem: string): SceneValues => ({ ...base, bands: [], classes: null, values: places.map(() => []), problem });
@@ -28,13 +29,13 @@ export async function valuesAt(s: Services, studyId: string, places: readonly Pl
       if (radar && !prepared) return none('held out of the chain');
       if (prepared?.error && radar) return none(prepared.error.message);
       // Optical dates that the chain cannot finish, or that are held out, still show what they can.
-      const node = prepared && !prepared.error ? prepared.result : numbers ? specNode('optical.reflectance', {}, sourceNode(x.imageId!)) : sourceNode(x.imageId!), info = node.step === 'source' ? x.info! : await new Evaluator({ sources: s.sources }).info(node);
+      const side = isDate(x) && all.align[x.id] && !prepared?.error ? await sideNode(s.sources, all, x) : null, node = side ? side.node : prepared && !prepared.error ? prepared.result : numbers ? specNode('optical.reflectance', {}, sourceNode(x.imageId!)) : sourceNode(x.imageId!), info = node.step === 'source' ? x.info! : await new Evaluator({ sources: s.sources }).info(node);
       if (isSensorFrame(info.grid.crs)) return none(isPictureFrame(info.grid.crs) ? 'has no position yet' : 'lies in sensor geometry');
       return { ...base, bands: info.bands.map((b) => ({ key: b.polarisation ?? b.name, name: b.name, unit: b.role === 'power' ? 'dB' : b.unit, role: b.role, ...(b.wavelengthNm ? { nm: b.wavelengthNm } : {}) })), classes: info.classes ?? null, values: await read(node, info), problem: null };
     } catch (e) { if (e instanceof InputError || e instanceof AppError) return none(e.message); throw e; }
   };
-  const z = scenes.find((x) => x.kind === 'elevation'), [all, heights] = await Promise.all([Promise.all(scenes.map(one)), z ? read(ellipsoidalNode(z.imageId!, z.info!), z.info!) : null]);
-  return { scenes: all, heights: places.map((_p, i) => heights?.[i]?.[0] ?? null) };
+  const z = scenes.find((x) => x.kind === 'elevation'), [every, heights] = await Promise.all([Promise.all(scenes.map(one)), z ? read(ellipsoidalNode(z.imageId!, z.info!), z.info!) : null]);
+  return { scenes: every, heights: places.map((_p, i) => heights?.[i]?.[0] ?? null) };
 }
 
 /** The place that a line and sample of a product shows, on the study's elevation where there is one: the height is looked up until it stays. */
