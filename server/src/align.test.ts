@@ -46,6 +46,15 @@ test('a known offset is measured within a tenth of a cell; once taken, the date 
   expect(side.node.step).toBe('grid.warp');
   expect((await s.call<{ what: string }[]>('GET', `/studies/${study}/ledger`)).body.at(-1)!.what).toBe('Date aligned');
 });
+test('check: both dates on one grid, in one picture, and their edges', async () => {
+  const ask = (aligned: boolean) => s.call<{ both: { hash: string; info: { bands: { name: string }[] } }; edges: { reference: { hash: string }; date: { hash: string } } }>('POST', `/studies/${study}/align/check`, { referenceId: before.id, sceneId: after.id, band, aligned }), was = (await ask(false)).body, is = (await ask(true)).body, cells = async (hash: string) => new Float32Array(Uint8Array.from((await s.call('GET', `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer);
+  expect(is.both.info.bands.map((b) => b.name)).toEqual(['reference', 'date']);
+  const edges = await cells(is.edges.reference.hash), slope = (f: (c: number, r: number) => number, c: number, r: number) => Math.hypot(...([0, 1].map((k) => [-1, 0, 1].reduce((t, j) => t + (j ? 1 : 2) * (k ? f(c + j, r + 1) - f(c + j, r - 1) : f(c + 1, r + j) - f(c - 1, r + j)), 0) / 8) as [number, number]));
+  for (const [c, r] of [[50, 40], [200, 150]] as const) expect(edges[r * W + c]).toBeCloseTo(slope(ground, c, r), 5);
+  // Edges of the aligned date lie on those of the reference, those of the date as it came do not.
+  const [moved, asItWas] = [await cells(is.edges.date.hash), await cells(was.edges.date.hash)], off = (a: Float32Array) => { let t = 0, n = 0; for (let r = 20; r < 200; r += 7) for (let c = 20; c < 240; c += 7) { t += Math.abs(a[r * W + c]! / 1.2 - edges[r * W + c]!); n++; } return t / n; };
+  expect(off(moved)).toBeLessThan(0.3 * off(asItWas));
+});
 test('levelling finds the slope and offset of the later date, in its aligned place', async () => {
   const r = await s.call<{ level: { bands: { multiply: number; add: number }[] }; fit: { cells: number; bands: { correlation: number; rmseBefore: number; rmseAfter: number }[] } }>('POST', `/studies/${study}/align/level`, { referenceId: before.id, sceneId: after.id, method: 'unchanged' }), [b] = r.body.level.bands, [f] = r.body.fit.bands;
   expect(Math.abs(b!.multiply - 1 / 1.2)).toBeLessThan(0.02); expect(Math.abs(b!.add + 0.05 / 1.2)).toBeLessThan(0.01);

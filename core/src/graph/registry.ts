@@ -10,6 +10,7 @@ import { minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
 import { formulaStep, indicesStep, reflectanceStep } from './steps/optical';
 import { gapsStep } from './steps/gaps';
+import { edgesStep } from './steps/edges';
 import { levelStep } from './steps/level';
 import { hazeLevelsStep, hazeMapStep, hazeStep } from './steps/haze';
 import { evenLightStep, mosaicStep } from './steps/mosaic';
@@ -20,7 +21,7 @@ import { ellipsoidalStep } from './steps/ellipsoidal';
 export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, indexLossStep, relativeLossStep, logRatioStep, classesStep,
   seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep, ellipsoidalStep,
-  levelStep, orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
+  levelStep, edgesStep, orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
   reflectanceStep, formulaStep, indicesStep, opticalMaskStep, gapsStep, hazeMapStep, hazeStep, hazeLevelsStep, surfaceStep, evenLightStep, mosaicStep,
 ] as unknown as Step[];
 

@@ -19,6 +19,7 @@ import type { Services } from './services';
 
 const id = yup.string().uuid().required();
 const offsetAsk = yup.object({ referenceId: id, sceneId: id, band: yup.string().max(120).required(), model: yup.string().oneOf(OFFSET_MODELS).required() }).noUnknown();
+const checkAsk = yup.object({ referenceId: id, sceneId: id, band: yup.string().max(120).required(), aligned: yup.boolean().required() }).noUnknown();
 const levelAsk = yup.object({ referenceId: id, sceneId: id, method: yup.string().oneOf(['unchanged', 'histogram'] as const).required() }).noUnknown();
 const placeSchema = yup.object({ place: yup.lazy((v: unknown) => (v === null ? yup.mixed().nullable() : (v as { kind?: string } | undefined)?.kind === 'offset' ? offsetSchema : pointsSchema.required())) as never, level: levellingSchema.nullable().default(undefined) }).noUnknown();
 
@@ -46,6 +47,20 @@ export function alignRoutes(api: Router, s: Services): void {
         try { const side = await sideNode(sources, all, x), after = onGrid(side.node, side.info, squareNorthUp(side.info.grid)); return { ...base, raw: before, aligned: nodeView(await register(s, shown(after, side.info))), problem: null }; } catch (e) { if (!(e instanceof InputError)) throw e; return { ...base, raw: before, aligned: null, problem: e.message }; }
       } catch (e) { if (!(e instanceof InputError)) throw e; return { ...base, raw: null, aligned: null, problem: e.message }; }
     })));
+  });
+
+  /** Both dates in one band on the reference's grid, one over the other: pictures, both in one, and their edges. */
+  api.post('/studies/:id/align/check', async (req, res) => {
+    const b = checked(checkAsk, req.body, 'body'), all = await open(idOf(req)), ref = dateIn(all, b.referenceId, 'referenceId'), date = dateIn(all, b.sceneId, 'sceneId');
+    const r = await named(ref, () => sideNode(sources, all, ref)), d = await named(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date))), k = r.info.bands.findIndex((x) => x.name === b.band), grid = squareNorthUp(r.info.grid);
+    if (k < 0) throw new AppError(422, 'invalid', `${ref.name} has no band ${b.band}`, 'band');
+    if (isPictureFrame(d.info.grid.crs)) throw new AppError(422, 'invalid', `${date.name} has no position yet`, 'sceneId', 'Mark control points.');
+    // A picture of another kind is looked at in its first band.
+    const like = (): number => { try { return sameBand(r.info.bands[k]!, d.info); } catch (e) { if (e instanceof InputError) return 0; throw e; } }, j = like();
+    const one = (n: NodeSpec, info: ImageInfo, band: number) => onGrid(node('bands.select', { bands: [band] }, n), { ...info, bands: [info.bands[band]!] }, grid), reference = one(r.node, r.info, k), other = one(d.node, d.info, j);
+    const seen = async (n: NodeSpec, info: ImageInfo, band: number) => register(s, shown(n, { ...info, bands: [info.bands[band]!] })), [before, after] = [await seen(reference, r.info, k), await seen(other, d.info, j)];
+    const [stack, edgesBefore, edgesAfter] = await Promise.all([node('bands.stack', { names: ['reference', 'date'] }, before.spec, after.spec), node('align.edges', {}, reference), node('align.edges', {}, other)].map((n) => register(s, n)));
+    res.json({ reference: nodeView(before), date: nodeView(after), both: nodeView(stack!), edges: { reference: nodeView(edgesBefore!), date: nodeView(edgesAfter!) } });
   });
 
   /** Measures how a date lies off another; what it finds is given back and not yet taken. */
