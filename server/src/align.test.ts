@@ -1,6 +1,6 @@
 import { encode } from 'fast-png';
 import type { OffsetPlace } from '@hindglance/core/align/alignment';
-import { pathFunction } from '@hindglance/core/align/path';
+import { pathFunction } from '@hindglance/core/align/mapping';
 import { UTM27S_KEYS, buildTiff } from '@hindglance/formats/testing/buildTiff';
 import type { Scene } from './db/scenes';
 import { TestServer } from './testing/harness';

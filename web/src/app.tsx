@@ -9,6 +9,7 @@ import { Button, Problem } from './ui/controls';
 // Each stage is loaded when it is first opened; the map and the charts are most of the code.
 const ScenesPage = lazy(() => import('./scenes/ScenesPage').then((m) => ({ default: m.ScenesPage })));
 const PreparePage = lazy(() => import('./prepare/PreparePage').then((m) => ({ default: m.PreparePage })));
+const AlignPage = lazy(() => import('./align/AlignPage').then((m) => ({ default: m.AlignPage })));
 const ComparePage = lazy(() => import('./compare/ComparePage').then((m) => ({ default: m.ComparePage })));
 const TallyPage = lazy(() => import('./tally/TallyPage').then((m) => ({ default: m.TallyPage })));
 const ReportPage = lazy(() => import('./report/ReportPage').then((m) => ({ default: m.ReportPage })));
@@ -30,7 +31,7 @@ const router = createBrowserRouter([{
   element: <Shell />, errorElement: <Broken />, children: [
     { path: '/', element: <StudiesPage /> },
     { path: '/studies/:id', element: <StudyShell />, children: [
-      { index: true, element: <Navigate to="scenes" replace /> }, { path: 'scenes', element: <ScenesPage /> }, { path: 'prepare', element: <PreparePage /> }, { path: 'compare', element: <ComparePage /> }, { path: 'tally', element: <TallyPage /> }, { path: 'report', element: <ReportPage /> },
+      { index: true, element: <Navigate to="scenes" replace /> }, { path: 'scenes', element: <ScenesPage /> }, { path: 'prepare', element: <PreparePage /> }, { path: 'align', element: <AlignPage /> }, { path: 'compare', element: <ComparePage /> }, { path: 'tally', element: <TallyPage /> }, { path: 'report', element: <ReportPage /> },
     ] },
     { path: '*', element: <Nowhere /> },
   ],

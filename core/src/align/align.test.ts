@@ -3,7 +3,7 @@ import { northUp, toMap } from '../grid/grid';
 import { lcg } from '../testing/support';
 import { Correlator } from './correlate';
 import { type OffsetReader, fitOffsets, measureOffset, offsetPath, windowPlaces } from './offset';
-import { isPath, pathFunction } from './path';
+import { isPath, pathFunction } from './mapping';
 import { fitPoints, worstPoint } from './points';
 
 // Looked up once: globals are slow to find where tests run.

@@ -7,7 +7,7 @@ import type { Grid } from '../grid/grid';
 import { RESAMPLING, type Resampling } from '../radar/terrain';
 import { isPictureFrame } from '../radar/sensor';
 import { OFFSET_MODELS, type OffsetModel } from './offset';
-import { type Path, isPath } from './path';
+import { type Path, isPath } from './mapping';
 import { POINT_MODELS, type PointModel, fitPoints } from './points';
 
 /** A window of a measured offset: where it lies on the map and where it points, in map units. */

@@ -2,7 +2,7 @@ import { Matrix, SingularValueDecomposition } from 'ml-matrix';
 import { CancelledError, InputError } from '../errors';
 import { type Grid, levelCount, levelGrid, toMap } from '../grid/grid';
 import { Correlator, type WindowShift } from './correlate';
-import type { Path } from './path';
+import type { Path } from './mapping';
 
 export const OFFSET_MODELS = ['shift', 'affine'] as const;
 export type OffsetModel = (typeof OFFSET_MODELS)[number];

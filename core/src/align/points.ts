@@ -1,6 +1,6 @@
 import { Matrix, SingularValueDecomposition, solve } from 'ml-matrix';
 import { InputError } from '../errors';
-import { type Path, pathFunction, TERMS, termsOf, thinPlate } from './path';
+import { type Path, pathFunction, TERMS, termsOf, thinPlate } from './mapping';
 
 export const POINT_MODELS = ['similarity', 'polynomial1', 'polynomial2', 'polynomial3', 'spline'] as const;
 export type PointModel = (typeof POINT_MODELS)[number];

@@ -5,7 +5,7 @@ import type { ChangeMap, LedgerEntry, NodeView, Run, Scene, Side, Study, Upload,
 
 export const keys = {
   studies: ['studies'] as const, study: (id: string) => ['study', id] as const, scenes: (id: string) => ['scenes', id] as const, uploads: (id: string) => ['uploads', id] as const,
-  zones: (id: string) => ['zones', id] as const, maps: (id: string) => ['maps', id] as const, runs: ['runs'] as const, ledger: (id: string) => ['ledger', id] as const, sides: (id: string) => ['sides', id] as const, prepare: (id: string) => ['prepare', id] as const, orbits: (id: string) => ['orbits', id] as const, pins: (id: string) => ['pins', id] as const, lacking: (id: string) => ['lacking', id] as const,
+  zones: (id: string) => ['zones', id] as const, maps: (id: string) => ['maps', id] as const, runs: ['runs'] as const, ledger: (id: string) => ['ledger', id] as const, align: (id: string) => ['align', id] as const, sides: (id: string) => ['sides', id] as const, prepare: (id: string) => ['prepare', id] as const, orbits: (id: string) => ['orbits', id] as const, pins: (id: string) => ['pins', id] as const, lacking: (id: string) => ['lacking', id] as const,
 };
 
 export const useStudies = () => useQuery({ queryKey: keys.studies, queryFn: () => api<Study[]>('GET', '/studies') });

@@ -1,3 +1,4 @@
+import type { Alignment } from '@hindglance/core/align/alignment';
 import type { Chain, Family } from '@hindglance/core/chain/family';
 import type { ChangeSetup } from '@hindglance/core/change/setup';
 import type { NodeSpec } from '@hindglance/core/graph/node';
@@ -8,7 +9,7 @@ import type { TallyData } from '@hindglance/core/tally/tally';
 
 export interface Comparison { beforeId: string | null; afterId: string | null; setup: ChangeSetup | null }
 export interface AreaGeometry { type: 'MultiPolygon'; coordinates: [number, number][][][] }
-export interface Study { id: string; name: string; hazard: string; eventAt: string | null; studyArea: AreaGeometry | null; compare: Comparison | null; createdAt: string; updatedAt: string; scenes?: number; changeMaps?: number }
+export interface Study { id: string; name: string; hazard: string; eventAt: string | null; studyArea: AreaGeometry | null; compare: Comparison | null; align: Record<string, Alignment> | null; createdAt: string; updatedAt: string; scenes?: number; changeMaps?: number }
 export interface Scene {
   id: string; studyId: string; kind: string; name: string; acquiredAt: string | null; fileName: string; fileSize: number; fileSha256: string;
   detail: { sensor?: string; level?: number; sunElevationDeg?: number | null; sunAzimuthDeg?: number | null; cloudCoverPercent?: number | null; bandFiles?: { band: string; file: string; cellM?: number }[]; width?: number; height?: number; sampleType?: string; nodata?: string | null; items?: Record<string, string>; form?: string; product?: string; mission?: string; mode?: string; pass?: string; look?: string; start?: string; stop?: string; polarisations?: string[]; incidenceDeg?: [number, number] | null; lines?: number; samples?: number; sampleSpacingM?: number; lineSpacingM?: number; leftOut?: string | null; warnings?: string[]; absoluteOrbit?: number | null};

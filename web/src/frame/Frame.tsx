@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, X } from 'lucide-react';
 import { useQuery } from '@tanstack/react-query';
 import { api } from '../api/client';
+import type { Scene, Study } from '../api/types';
 import { keys, useChangeMaps, useScenes, useStudies, useStudy } from '../api/hooks';
 import { Button, Sheet, cx } from '../ui/controls';
 import { useUi } from '../state/ui';
@@ -13,7 +14,7 @@ export function Mark({ size = 26 }: { size?: number }) {
   return <svg width={size} height={size} viewBox="0 0 32 32" aria-hidden><circle cx="12.5" cy="16" r="9" fill="none" stroke="#3f6aa8" strokeWidth="2.6" /><circle cx="19.5" cy="16" r="9" fill="none" stroke="#b9562b" strokeWidth="2.6" /><circle cx="16" cy="16" r="3" fill="#1d2a2b" /></svg>;
 }
 
-const STAGES = [['scenes', 'Scenes'], ['prepare', 'Prepare'], ['compare', 'Compare'], ['tally', 'Tally'], ['report', 'Report']] as const;
+const STAGES = [['scenes', 'Scenes'], ['prepare', 'Prepare'], ['align', 'Align'], ['compare', 'Compare'], ['tally', 'Tally'], ['report', 'Report']] as const;
 
 interface BoardState { rows: { ready: boolean; cells: { state: string }[] }[] }
 /** Rows of the board of a family, asked for only where there are scenes for it. */
@@ -26,10 +27,17 @@ function useProgress(id: string): Record<string, { share: number; needs: string 
   return {
     scenes: { share: Math.min(1, dates / 2), needs: dates >= 2 ? 'Two dates are there' : 'Needs a scene from before and one from after' },
     prepare: { share: raw ? (inside.length ? run / inside.length : 0) : dates ? 1 : 0, needs: !raw ? (dates ? 'The scenes are calibrated and on the map already' : 'Needs scenes') : run === inside.length ? 'Every date is prepared' : `${run} of ${inside.length} dates are prepared` },
+    align: alignProgress(scenes, study?.align ?? null, dates),
     compare: { share: maps.length ? 1 : dates < 2 ? 0 : study?.compare?.setup ? 0.5 : 0.15, needs: maps.length ? 'A change map is written' : dates < 2 ? 'Needs two dates' : 'Needs a change map' },
     tally: { share: maps.length ? 1 : 0, needs: maps.length ? 'Areas are counted' : 'Needs a change map' },
     report: { share: maps.some((m) => m.files.length) ? 1 : 0, needs: maps.length ? 'Make the files' : 'Needs a change map' },
   };
+}
+
+/** Pictures need a position; dates with one can be moved and levelled, and need not be. */
+function alignProgress(scenes: readonly Scene[], align: Study['align'], dates: number): { share: number; needs: string } {
+  const lost = scenes.filter((s) => s.imageId && s.info?.grid.crs.code.startsWith('PICTURE:')), placed = lost.filter((s) => align?.[s.id]?.place), done = Object.values(align ?? {}).filter((a) => a.place ?? a.level).length;
+  return lost.length ? { share: placed.length / lost.length, needs: `${placed.length} of ${lost.length} pictures have a position` } : { share: dates < 2 ? 0 : done ? 1 : 0.5, needs: dates < 2 ? 'Needs two dates' : done ? `${done} ${done === 1 ? 'date is' : 'dates are'} moved or levelled` : 'The dates lie as they came; look whether they lie on each other' };
 }
 
 function StagePath({ id }: { id: string }) {

@@ -121,3 +121,9 @@ export function ruleLayer(source: DataTile, rules: readonly ClassRule[], maxSlop
     } as unknown as Style,
   });
 }
+
+/** Edges of one band in one colour: the steeper, the fuller; under `s.lo` nothing. */
+export function edgeLayer(source: DataTile, s: Stretch, hex: string): WebGLTileLayer {
+  const [r, g, b] = rgb(hex);
+  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', isEmpty(1), ['color', 0, 0, 0, 0], ['array', r / 255, g / 255, b / 255, scaled(1)]] } as unknown as Style });
+}

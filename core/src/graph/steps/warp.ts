@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { type Path, isPath, pathFunction } from '../../align/path';
+import { type Path, isPath, pathFunction } from '../../align/mapping';
 import { transformer } from '../../geodesy/crs';
 import { type Grid, type Window, cellSize, levelCount, levelGrid, toCell, toMap } from '../../grid/grid';
 import { RESAMPLING, type Resampling } from '../../radar/terrain';
