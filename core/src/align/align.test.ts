@@ -100,6 +100,11 @@ describe('control points', () => {
   test('the point that spoils the fit is pointed at, and only then', () => {
     const r = noise(6, 0.5), all = pairs(turn, () => r()), spoiled = all.map((p, k) => (k === 9 ? { ...p, from: [p.from[0] + 25, p.from[1] - 8] as [number, number] } : p));
     expect([worstPoint(fitPoints(spoiled, 'polynomial1')), worstPoint(fitPoints(spoiled, 'spline')), worstPoint(fitPoints(all, 'polynomial1'))]).toEqual([9, 9, -1]);
+    // Six points are enough to tell; with noise alone hardly ever one of eight is blamed.
+    expect(worstPoint(fitPoints(spoiled.slice(6, 12), 'polynomial1'))).toBe(3);
+    let blamed = 0;
+    for (let k = 0; k < 100; k++) { const q = noise(4000 + k, 1); if (worstPoint(fitPoints(pairs(turn, () => q()).slice(0, 8), 'polynomial1')) >= 0) blamed++; }
+    expect(blamed).toBeLessThan(6);
   });
   test('smoothing takes a spline away from its points towards a plane', () => {
     const r = noise(8, 3), all = pairs(turn, () => r()), soft = fitPoints(all, 'spline', 1e4), plane = fitPoints(all, 'polynomial1');

@@ -7,6 +7,9 @@ export type PointModel = (typeof POINT_MODELS)[number];
 /** Points that a model needs at the least. */
 export const LEAST_POINTS: Record<PointModel, number> = { similarity: 2, polynomial1: 3, polynomial2: 6, polynomial3: 10, spline: 3 };
 
+/** Numbers that a model is free in; a spline bends to any number of points. */
+const FREE: Record<PointModel, number> = { similarity: 4, polynomial1: 6, polynomial2: 12, polynomial3: 20, spline: Infinity };
+
 /** A place in both pictures: `from` in the scene's own coordinates, `to` on the map. */
 export interface PointPair { from: readonly [number, number]; to: readonly [number, number] }
 export interface PointFit {
@@ -14,6 +17,8 @@ export interface PointFit {
   path: Path;
   /** By point, in the scene's units: where the path puts it less where it was marked; and the same when the path is laid without that point (null where that cannot be done). */
   residuals: [number, number][]; leftOut: ([number, number] | null)[];
+  /** By point: spread of the others about the path laid without it; null where nothing is left to tell it by. */
+  spreadWithout: (number | null)[];
   /** Root mean squares of both, over all points; null where it cannot be told: a path through exactly as many points as it needs has no residual to speak of. */
   rmse: number | null; rmseLeftOut: number | null;
 }
@@ -29,20 +34,26 @@ export function fitPoints(points: readonly PointPair[], model: PointModel, smoot
   if (points.length < LEAST_POINTS[model]) throw new InputError(`This transform needs ${LEAST_POINTS[model]} points or more, and there ${points.length === 1 ? 'is 1' : `are ${points.length}`}`, 'points');
   if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite))) throw new InputError('A point has no coordinates', 'points');
   const path = lay(points, model, smoothing, rowsDown), n = points.length, along = pathFunction(path), residuals = points.map((p): [number, number] => { const [x, y] = along(...p.to); return [x - p.from[0], y - p.from[1]]; });
-  const leftOut = points.map((p, k): [number, number] | null => {
-    if (n - 1 < LEAST_POINTS[model]) return null;
-    try { const [x, y] = pathFunction(lay(points.filter((_q, j) => j !== k), model, smoothing, rowsDown))(...p.to); return [x - p.from[0], y - p.from[1]]; } catch (e) { if (e instanceof InputError) return null; throw e; }
+  const leftOut: ([number, number] | null)[] = [], spreadWithout: (number | null)[] = [];
+  points.forEach((p, k) => {
+    leftOut.push(null); spreadWithout.push(null);
+    if (n - 1 < LEAST_POINTS[model]) return;
+    try {
+      const others = points.filter((_q, j) => j !== k), f = pathFunction(lay(others, model, smoothing, rowsDown)), [x, y] = f(...p.to), free = 2 * others.length - FREE[model];
+      leftOut[k] = [x - p.from[0], y - p.from[1]];
+      if (model !== 'spline' && free > 0) spreadWithout[k] = Math.sqrt(others.reduce((t, q) => { const [u, v] = f(...q.to); return t + (u - q.from[0]) ** 2 + (v - q.from[1]) ** 2; }, 0) / (free / 2));
+    } catch (e) { if (!(e instanceof InputError)) throw e; }
   });
   const rms = (v: readonly ([number, number] | null)[]): number | null => (v.every((e) => e) && v.length ? Math.sqrt(v.reduce((s, e) => s + e![0] ** 2 + e![1] ** 2, 0) / v.length) : null);
-  return { path, residuals, leftOut, rmse: n > LEAST_POINTS[model] || (model === 'spline' && smoothing > 0) ? rms(residuals) : null, rmseLeftOut: rms(leftOut) };
+  return { path, residuals, leftOut, spreadWithout, rmse: n > LEAST_POINTS[model] || (model === 'spline' && smoothing > 0) ? rms(residuals) : null, rmseLeftOut: rms(leftOut) };
 }
 
-/** How many times worse than the others, left out, a point must fit before it is pointed at. */
-const SPOILS = 3;
-/** The point that spoils the fit: left out, it lies much further off than the others do; −1 where none does. */
+/** So many times the spread of the others a point must lie off before it is pointed at; of a spline, which bends to its points, so many times the others' own distance. */
+const SPOILS = 6, SPOILS_SPLINE = 3;
+/** The point that spoils the fit: left out, it lies far further off than the others scatter without it; −1 where none does. */
 export function worstPoint(f: PointFit): number {
-  const e = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0)), k = e.indexOf(Math.max(...e)), rest = e.filter((_v, j) => j !== k).sort((a, b) => a - b), median = rest.length ? rest[rest.length >> 1]! : 0;
-  return e.length > 3 && e[k]! > SPOILS * median && e[k]! > 1e-9 ? k : -1;
+  const off = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0)), times = off.map((e, k) => { const s = f.spreadWithout[k]; if (s != null) return e / (SPOILS * Math.max(s, 1e-12)); const rest = off.filter((_v, j) => j !== k).sort((a, b) => a - b); return f.spreadWithout.every((x) => x === null) && rest.length > 3 ? e / (SPOILS_SPLINE * rest[rest.length >> 1]!) : 0; }), k = times.indexOf(Math.max(...times));
+  return times[k]! > 1 && off[k]! > 1e-9 ? k : -1;
 }
 
 const flat = (): never => { throw new InputError('The points lie on one line or on each other: they do not span the plane', 'points', 'Mark points that are spread over the picture.'); };

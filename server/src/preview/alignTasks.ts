@@ -15,7 +15,7 @@ export async function offsetOf(e: Evaluator, t: OffsetTask): Promise<OffsetResul
 /** Both nodes have the same bands in the same order and lie on one grid. */
 export interface LevelTask { kind: 'level'; reference: NodeSpec; other: NodeSpec; method: LevelMethod; names: string[] }
 /** Cells of the overview that levelling looks at, and of them those that it counts with. */
-const OVERVIEW_CELLS = 1.2e6, SAMPLE = 150_000;
+const OVERVIEW_CELLS = 1.2e6, SAMPLE = 40_000;
 export async function levelOf(e: Evaluator, t: LevelTask): Promise<LevelFit> {
   const { grid } = await e.info(t.reference), levels = levelCount(grid.width, grid.height);
   let level = 0;

@@ -21,7 +21,9 @@ import { PointMaps } from './PointMaps';
 import { PointsDesk } from './PointsDesk';
 
 type Way = 'offset' | 'points';
-const nameOf = (r: AlignRow): string => `${r.name}${r.acquiredAt ? `, ${dayYear(r.acquiredAt)}` : ''}`;
+/** Names often hold the day already. */
+const named = (r: AlignRow): { day: string | null; name: string } => { const d = r.acquiredAt ? dayYear(r.acquiredAt) : null; return { day: d && !r.name.includes(d) ? d : null, name: r.name }; };
+const nameOf = (r: AlignRow): string => { const n = named(r); return n.day ? `${n.name}, ${n.day}` : n.name; };
 /** Band names as the reference's comparable form has them: decibels on screen are power underneath. */
 const bandsOf = (r: AlignRow | null) => (r?.raw?.info.bands ?? []).filter((b) => b.role !== 'quality' && b.role !== 'mask' && b.role !== 'hidden');
 
@@ -40,7 +42,7 @@ export function AlignPage() {
   const guess = firstReference(all, study.compare?.beforeId ?? null), picked = all.find((r) => r.sceneId === chosenDate), held = picked?.align?.place?.referenceId ?? picked?.align?.level?.referenceId, referenceId = chosenReference ?? held ?? guess;
   const reference = all.find((r) => r.sceneId === referenceId) ?? null, date = picked && picked.sceneId !== referenceId ? picked : (all.find((r) => r.sceneId === study.compare?.afterId && r.sceneId !== referenceId) ?? all.find((r) => r.sceneId !== referenceId && r.raw) ?? null);
   const place = date?.align?.place ?? null, way: Way = date ? (date.picture ? 'points' : (chosenWay[date.sceneId] ?? place?.kind ?? 'offset')) : 'offset', bands = bandsOf(reference), band = bands.some((b) => b.name === bandName) ? bandName! : firstBand(bands), onMap = date && !(date.picture && !date.aligned);
-  const checking = !!reference && !!date && !!band && way === 'offset' && !!onMap, check = useCheck(study.id, checking ? { referenceId: reference.sceneId, sceneId: date.sceneId, band, aligned } : null, `${date?.aligned?.hash ?? date?.raw?.hash} ${reference?.aligned?.hash}`);
+  const [over, setOver] = useState(false), laid = way === 'points' && !!date?.aligned && place?.kind === 'points', looking = way === 'offset' || (over && laid), checking = !!reference && !!date && !!band && looking && !!onMap, check = useCheck(study.id, checking ? { referenceId: reference.sceneId, sceneId: date.sceneId, band, aligned } : null, `${date?.aligned?.hash ?? date?.raw?.hash} ${reference?.aligned?.hash}`);
   const put = useCallback((p: Alignment['place'], level?: Alignment['level']) => { if (date) set.mutate({ sceneId: date.sceneId, place: p, ...(level !== undefined ? { level } : {}) }); }, [date, set]);
 
   // Control points: half a point waits for its other half; every change is kept, and can be taken back.
@@ -53,7 +55,7 @@ export function AlignPage() {
     setPending({ from: null, to: null });
     setPoints({ ...points, points: [...points.points, { id: crypto.randomUUID(), name: nextName(points.points), from: next.from, to: next.to, on: true }] });
   };
-  useEffect(() => { setPending({ from: null, to: null }); pickPoint(null); setAligned(true); }, [date?.sceneId]);
+  useEffect(() => { setPending({ from: null, to: null }); pickPoint(null); setAligned(true); setOver(false); }, [date?.sceneId]);
   const undoNow = useRef(undo);
   undoNow.current = undo;
   useEffect(() => {
@@ -68,22 +70,22 @@ export function AlignPage() {
   return (
     <Workspace label="Align" strip={strip}
       picture={!rows.data ? <Note text="Looking at how the dates lie …" /> : !date || !reference ? <Note text={all.length === 0 ? 'There is no date yet. Add scenes first.' : 'One date lies on the map; add another one to lay on it.'} /> : !date.raw ? <Wrong text={`${date.name}: ${date.problem}. See Prepare.`} /> : !reference.aligned ? <Wrong text={`${reference.name}: ${reference.problem}`} />
-        : way === 'points' ? <PointMaps key={`${date.sceneId} ${reference.sceneId}`} study={study} date={date} reference={reference} points={points?.points ?? []} worst={worst} picked={pickedPoint} pending={pending} onFrom={(from) => half({ from })} onTo={(to) => half({ to })} onPick={pickPoint} />
-          : check.error ? <Wrong text={sayError(check.error)} /> : check.data && band ? <CheckMaps key={`${date.sceneId} ${reference.sceneId}`} study={study} nodes={check.data} names={[nameOf(reference), nameOf(date)]} place={aligned && place?.kind === 'offset' ? place : null} aligned={aligned} onAligned={setAligned} moved={!!date.align?.place || !!date.align?.level} /> : <Note text="Laying the dates over each other …" />}
+        : !looking ? <PointMaps key={`${date.sceneId} ${reference.sceneId}`} study={study} date={date} reference={reference} points={points?.points ?? []} worst={worst} picked={pickedPoint} pending={pending} onFrom={(from) => half({ from })} onTo={(to) => half({ to })} onPick={pickPoint} />
+          : check.error ? <Wrong text={sayError(check.error)} /> : check.data && band ? <CheckMaps key={`${date.sceneId} ${reference.sceneId}`} study={study} nodes={check.data} names={[nameOf(reference), nameOf(date)]} place={aligned && place?.kind === 'offset' ? place : null} aligned={aligned} onAligned={setAligned} moved={!date.picture && (!!date.align?.place || !!date.align?.level)} /> : <Note text="Laying the dates over each other …" />}
       desk={<>
         <Section title={`Dates${all.length ? ` · ${all.length}` : ''}`}>
-          {reference && <div className="mb-2 grid grid-cols-[84px_1fr] items-center"><span>Reference</span><Pick label="Reference" value={reference.sceneId} onChange={setReference} options={all.filter((r) => r.aligned && !r.picture).map((r) => ({ value: r.sceneId, name: r.name, note: r.acquiredAt ? dayYear(r.acquiredAt) : '' }))} /></div>}
+          {reference && <div className="mb-2 grid grid-cols-[84px_1fr] items-center"><span>Reference</span><Pick label="Reference" value={reference.sceneId} onChange={setReference} options={all.filter((r) => r.aligned && !r.picture).map((r) => ({ value: r.sceneId, name: r.name, note: named(r).day ?? '' }))} /></div>}
           <ul className="-mx-2 max-h-[190px] overflow-y-auto" aria-label="Dates">
             {all.map((r) => (
               <li key={r.sceneId}><button type="button" aria-current={r.sceneId === date?.sceneId} onClick={() => { setDate(r.sceneId); if (r.sceneId === referenceId) setReference(null); }} className={cx('flex w-full items-center gap-2.5 rounded-field px-2 py-1 text-left', r.sceneId === date?.sceneId ? 'bg-bone' : 'hover:bg-bone/60')}>
                 <span aria-hidden className={cx('h-2.5 w-2.5 shrink-0 border-[1.5px]', r.kind === 'radar' ? 'rotate-45' : 'rounded-full', r.sceneId === referenceId ? 'border-spruce bg-spruce' : r.align?.place ? 'border-ink bg-ink' : 'border-ink')} />
-                <span className="min-w-0 flex-1"><span className="block truncate font-medium">{r.acquiredAt ? dayYear(r.acquiredAt) : r.name}<span className="ml-2 font-normal text-soft">{r.acquiredAt ? r.name : ''}</span></span><span className={cx('block truncate text-label', r.problem && r.sceneId !== referenceId ? 'text-warnink' : 'text-soft')}>{stateOf(r, referenceId)}{r.align?.level ? ' · levelled' : ''}</span></span>
+                <span className="min-w-0 flex-1"><span className="block truncate font-medium">{r.name}{named(r).day && <span className="ml-2 font-normal text-soft">{named(r).day}</span>}</span><span className={cx('block truncate text-label', r.problem && r.sceneId !== referenceId ? 'text-warnink' : 'text-soft')}>{stateOf(r, referenceId)}{r.align?.level ? ' · levelled' : ''}</span></span>
               </button></li>
             ))}
           </ul>
         </Section>
         {date && reference && date.raw && <>
-          <Section title={<Choice label="How the date is laid" className="font-sans text-[12px]" value={way} onChange={(w) => setWay({ ...chosenWay, [date.sceneId]: w })} options={date.picture ? [{ value: 'points' as Way, name: 'Control points' }] : [{ value: 'offset' as Way, name: 'Measured offset' }, { value: 'points', name: 'Control points' }]} />} right={place && <Button tone="quiet" className="h-6 px-1.5" onClick={() => put(null)}>Take it away</Button>}>
+          <Section title={<Choice label="How the date is laid" className="font-sans text-[12px]" value={way} onChange={(w) => setWay({ ...chosenWay, [date.sceneId]: w })} options={date.picture ? [{ value: 'points' as Way, name: 'Control points' }] : [{ value: 'offset' as Way, name: 'Measured offset' }, { value: 'points', name: 'Control points' }]} />} right={<span className="flex">{laid && <Button tone="quiet" className="h-6 px-1.5" aria-pressed={over} onClick={() => { setOver(!over); setAligned(true); }}>{over ? 'Mark points' : 'Lay over'}</Button>}{place && <Button tone="quiet" className="h-6 px-1.5" onClick={() => put(null)}>Take it away</Button>}</span>}>
             {way === 'offset' ? <OffsetDesk key={date.sceneId} studyId={study.id} date={date} reference={reference} band={band} bands={bands.map((b) => b.name)} onBand={setBand} place={place?.kind === 'offset' ? place : null} onTake={(p) => { put(p); setAligned(true); }} />
               : points && <PointsDesk place={points} picture={date.picture} crs={(reference.raw ?? reference.aligned!).info.grid.crs} cellM={cellSize(date.raw.info.grid)[0]} picked={pickedPoint} onPick={pickPoint} onChange={setPoints} onUndo={past.current.get(date.sceneId)?.length ? undo : null} />}
           </Section>
@@ -107,7 +109,7 @@ function OffsetDesk({ studyId, date, reference, band, bands, onBand, place, onTa
   return (
     <>
       <Row label="Band"><span className="w-[190px]"><Pick label="Band" value={band ?? ''} onChange={onBand} options={bands.map((b) => ({ value: b, name: b }))} /></span></Row>
-      <Row label="Fit"><Choice label="Fit" value={model} onChange={setModel} options={[{ value: 'shift' as OffsetModel, name: 'Shift' }, { value: 'affine', name: 'Affine', hint: 'Shift, turn, scale and shear' }]} /></Row>
+      <Row label="Fit"><Choice<OffsetModel> label="Fit" value={model} onChange={setModel} options={[{ value: 'shift', name: 'Shift' }, { value: 'affine', name: 'Affine', hint: 'Shift, turn, scale and shear' }]} /></Row>
       <Row label={measure.isPending ? 'Comparing windows …' : p ? (taken ? 'This offset is taken off.' : 'Measured, not yet taken.') : 'Not measured yet.'}><Button disabled={!band || measure.isPending} onClick={() => measure.mutate()}>{p ? 'Measure again' : 'Measure offset'}</Button></Row>
       {measure.error && <Problem>{sayError(measure.error)}</Problem>}
       {p && f && !measure.error && <>

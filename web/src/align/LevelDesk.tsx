@@ -18,7 +18,7 @@ export function LevelDesk({ studyId, sceneId, referenceId, level, onSet }: { stu
   return (
     <>
       <div className="mb-2 flex items-center justify-between gap-2">
-        <Choice label="How levels are measured" value={method} onChange={setMethod} options={[{ value: 'unchanged' as LevelMethod, name: 'Unchanged cells', hint: 'Orthogonal regression over cells that reweighted MAD calls unchanged (Canty & Nielsen 2008)' }, { value: 'histogram', name: 'Histogram', hint: 'Mean and spread of all cells are matched' }]} />
+        <Choice<LevelMethod> label="How levels are measured" value={method} onChange={setMethod} options={[{ value: 'unchanged', name: 'Unchanged cells', hint: 'Orthogonal regression over cells that reweighted MAD calls unchanged (Canty & Nielsen 2008)' }, { value: 'histogram', name: 'Histogram', hint: 'Mean and spread of all cells are matched' }]} />
         <Button className="h-7" disabled={measure.isPending} onClick={() => measure.mutate()}>{measure.isPending ? 'Measuring …' : 'Measure'}</Button>
       </div>
       {measure.error && <Problem>{sayError(measure.error)}</Problem>}

@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
+import type OlMap from 'ol/Map';
 import View from 'ol/View';
 import type { ControlPoint } from '@hindglance/core/align/alignment';
 import { pathFunction } from '@hindglance/core/align/mapping';
@@ -6,7 +7,7 @@ import { fitPoints } from '@hindglance/core/align/points';
 import type { Study } from '../api/types';
 import { number } from '../lib/format';
 import { displayed } from '../map/displayed';
-import { viewOf } from '../map/layers';
+import { extentOf, viewOf } from '../map/layers';
 import { MapPane } from '../map/MapPane';
 import { type Mark, pinLayer } from '../map/pinLayer';
 import { projectionOf } from '../map/projection';
@@ -48,16 +49,18 @@ export function PointMaps({ study, date, reference, points, worst, picked, pendi
 function Pane({ side, row, node, study, title, label, marks, at, live, onPointer, onClick, waits, say }: { side: 'left' | 'right'; row: AlignRow; node: NonNullable<AlignRow['raw']>; study: Study; title: string; label: string; marks: Mark[]; at: Spot | null; live: boolean; onPointer(p: Spot | null): void; onClick(p: Spot, resolution: number): void; waits: boolean; say(p: Spot): string }) {
   const { layer } = usePicture(node), area = useRef(study.studyArea), frame = row.picture && side === 'left', view = useMemo(() => viewOf(node.info.grid, null, frame ? null : area.current), [node, frame]), glass = useMemo(() => new View({ projection: projectionOf(node.info.grid.crs), center: view.getCenter(), resolution: (view.getResolution() ?? 1) / MAGNIFY }), [node, view]);
   const main = useMemo(() => layer?.() ?? null, [layer]), inGlass = useMemo(() => layer?.() ?? null, [layer]), key = JSON.stringify(marks), pins = useMemo(() => pinLayer(JSON.parse(key) as Mark[]), [key]), layers = useMemo(() => [...(main ? [main] : []), pins], [main, pins]), glassPins = useMemo(() => pinLayer(JSON.parse(key) as Mark[]), [key]), glassLayers = useMemo(() => [...(inGlass ? [inGlass] : []), glassPins], [inGlass, glassPins]);
+  /** The whole picture is seen at first, in half of the room that a map usually has. */
+  const fitIn = (m: OlMap) => { const size = m.getSize(); if (size && (frame || !area.current)) view.fit(extentOf(node.info.grid), { size, padding: [44, 8, 44, 8] }); };
   useEffect(() => { if (at) { glass.setCenter(at); glass.setResolution((view.getResolution() ?? 1) / MAGNIFY); } }, [at, glass, view]);
   return (
     <div className={side === 'left' ? 'relative h-full min-w-0 flex-1 border-r-2 border-paper' : 'relative h-full min-w-0 flex-1'}>
-      <MapPane view={view} layers={layers} label={label} scale={!frame} twin={at && !live ? at : null} onPointer={onPointer} onClick={(p) => onClick(p, view.getResolution() ?? 1)}>
+      <MapPane view={view} layers={layers} label={label} scale={!frame} twin={at && !live ? at : null} onPointer={onPointer} onClick={(p) => onClick(p, view.getResolution() ?? 1)} onMap={(m) => { if (m.getSize()) fitIn(m); else m.once('change:size', () => fitIn(m)); }}>
         <div className="pointer-events-none absolute left-3 top-3 max-w-[75%] truncate rounded-field bg-night/85 px-2.5 py-1 text-[11px] text-[#d5dbd8]"><b className="mr-2 text-[12px] text-white">{title}</b>{row.name}</div>
         {waits && <div className="pointer-events-none absolute left-1/2 top-12 -translate-x-1/2 whitespace-nowrap rounded-field bg-warn px-2.5 py-1 text-[12px] font-semibold text-night">Now click the same place here</div>}
         <div className="pointer-events-none absolute bottom-3 left-3 rounded-field bg-night/85 px-2.5 py-1.5 font-mono text-[12px] leading-[17px] text-white">{at ? say(at) : <span className="text-[#c9d0cd]">Click a place to mark it</span>}</div>
       </MapPane>
       {at && <div className="pointer-events-none absolute bottom-14 right-3 h-[150px] w-[150px] overflow-hidden rounded-card border-2 border-white/80 bg-night" aria-hidden>
-        <MapPane view={glass} layers={glassLayers} label="Magnifier" />
+        <MapPane view={glass} layers={glassLayers} label="Magnifier" still />
         <span className="absolute left-1/2 top-0 h-full w-px -translate-x-1/2 bg-white mix-blend-difference" /><span className="absolute left-0 top-1/2 h-px w-full -translate-y-1/2 bg-white mix-blend-difference" />
       </div>}
     </div>

@@ -12,6 +12,8 @@ export interface Clip { layers: BaseLayer[]; side: 'left' | 'right' }
 
 interface Props {
   view: View; layers: BaseLayer[]; label: string; scale?: boolean;
+  /** Only to look at: takes no focus and has no name. */
+  still?: boolean;
   /** Share of the width left of which the 'left' layers are drawn. */
   curtain?: number | null; clips?: Clip[];
   /** Where the cursor is on the other map of a pair. */
@@ -21,7 +23,7 @@ interface Props {
 }
 
 /** One map. Layers and view belong to the caller; this only hangs them up. */
-export function MapPane({ view, layers, label, scale, curtain = null, clips, twin, onPointer, onClick, onMap, children }: Props) {
+export function MapPane({ view, layers, label, scale, still, curtain = null, clips, twin, onPointer, onClick, onMap, children }: Props) {
   const box = useRef<HTMLDivElement>(null), map = useRef<OlMap | null>(null), cross = useRef<Overlay | null>(null), pointer = useRef<Props['onPointer']>(onPointer), made = useRef<Props['onMap']>(onMap), clicked = useRef<Props['onClick']>(onClick);
   const split = useRef(curtain);
   pointer.current = onPointer; made.current = onMap; clicked.current = onClick;
@@ -83,5 +85,5 @@ export function MapPane({ view, layers, label, scale, curtain = null, clips, twi
     return () => off.forEach((f) => f());
   }, [clips]);
 
-  return <div className="relative h-full w-full"><div ref={box} tabIndex={0} role="application" aria-label={label} className="h-full w-full" /><div className="map-loading" aria-hidden>Computing the picture …</div>{children}</div>;
+  return <div className="relative h-full w-full"><div ref={box} {...(still ? {} : { tabIndex: 0, role: 'application', 'aria-label': label })} className="h-full w-full" /><div className="map-loading" aria-hidden>Computing the picture …</div>{children}</div>;
 }
