@@ -1,6 +1,6 @@
 import { addToHistogram, binEdge, emptyHistogram, histogramTotal, mergeHistograms, quantile, type Histogram } from '../raster/histogram';
 import { lcg } from '../testing/support';
-import { difference, logRatio } from './measures';
+import { decibelQuotient, difference, logRatio, relativeChange } from './measures';
 import { minimumError } from './minimumError';
 import { otsu } from './otsu';
 import { type ClassRule, applyRules } from './rules';
@@ -129,4 +129,12 @@ describe('rules', () => {
   test('a layer that is not there is named', () => {
     expect(() => applyRules({ before, after }, [rule(1, { layer: 'slope', op: '<', value: 3 })], [], new Uint8Array(6))).toThrow(/slope/);
   });
+});
+
+test('relative change in per cent and the quotient of decibels, by hand; near nought there is none', () => {
+  const out = new Float32Array(4);
+  relativeChange(Float32Array.of(0.2, -0.5, 0.0005, NaN), Float32Array.of(0.1, -0.25, 0.3, 1), out);
+  expect([...out].map((v) => +v.toFixed(4))).toEqual([-50, 50, NaN, NaN]);
+  decibelQuotient(Float32Array.of(-10, -8, -0.4, 3), Float32Array.of(-20, -6, -9, NaN), out);
+  expect([...out]).toEqual([2, 0.75, NaN, NaN]);
 });

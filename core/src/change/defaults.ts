@@ -2,7 +2,7 @@ import { type Histogram, momentsOf } from '../raster/histogram';
 import { minimumError } from './minimumError';
 import { otsu } from './otsu';
 import type { BandInfo } from '../graph/image';
-import { type ChangeSetup, comparingOf, measuresOf } from './setup';
+import { type ChangeSetup, type Measure, comparingOf, measuresOf } from './setup';
 import type { Layer } from './rules';
 
 export type SuggestionMethod = 'otsu' | 'minimumError' | 'twoSigma';
@@ -63,6 +63,14 @@ export const severityRules = (): ChangeSetup['rules'] => {
 export function gainLossRules(h: Histogram | null, lossUp: boolean, index: boolean): ChangeSetup['rules'] {
   const sigma = h ? suggestions(h).find((x) => x.method === 'twoSigma')?.value : undefined, at = index ? 0.2 : Math.abs(sigma ?? 0.1) || 0.1, up = { layer: 'measure' as const, op: '>' as const, value: at }, down = { layer: 'measure' as const, op: '<' as const, value: -at };
   return [{ label: 1, name: 'Loss', color: '#b85c1e', all: [lossUp ? up : down] }, { label: 2, name: 'Gain', color: '#2a8f84', all: [lossUp ? down : up] }];
+}
+
+/** Rules to begin with for a measure in a unit of its own: a third less or more; an eighth of the decibels. */
+export function rulesOfMeasure(m: Measure): ChangeSetup['rules'] | null {
+  const rule = (label: number, name: string, color: string, op: '<' | '>', value: number) => ({ label, name, color, all: [{ layer: 'measure' as const, op, value }] });
+  if (m === 'relativeChange') return [rule(1, 'Loss', '#b85c1e', '<', -33), rule(2, 'Gain', '#2a8f84', '>', 33)];
+  if (m === 'decibelQuotient') return [rule(1, 'Darker', WATER_COLORS.newWater, '>', 1.25), rule(2, 'Brighter', WATER_COLORS.recededWater, '<', 0.8)];
+  return null;
 }
 
 /** Settings to begin with for a pair of bands that are compared as they are: the index of the study's hazard where there is one. */

@@ -7,13 +7,15 @@ import type { NodeSpec } from '../graph/node';
 import { InputError } from '../errors';
 import { type ClassRule, classRuleSchema } from './rules';
 
-export const MEASURES = ['logRatio', 'difference', 'indexLoss', 'relativeLoss'] as const;
+export const MEASURES = ['logRatio', 'difference', 'indexLoss', 'relativeLoss', 'relativeChange', 'decibelQuotient'] as const;
 export type Measure = (typeof MEASURES)[number];
 /** What a band is compared as: radar power in decibels, or reflectance, an index or any other number as it is; null where it cannot be compared. */
 export type Comparing = 'power' | 'value';
 export const comparingOf = (b: BandInfo): Comparing | null => (b.role === 'power' ? 'power' : b.role === 'value' || b.role === 'reflectance' || b.role === 'temperature' ? 'value' : null);
 /** Measures that a band can be compared by, the one to begin with first. */
-export const measuresOf = (b: BandInfo): readonly Measure[] => (comparingOf(b) === 'power' ? ['logRatio', 'difference'] : /nbr/i.test(b.name) ? ['indexLoss', 'relativeLoss', 'difference'] : ['difference', 'indexLoss', 'relativeLoss']);
+export const measuresOf = (b: BandInfo): readonly Measure[] => (comparingOf(b) === 'power' ? ['logRatio', 'difference', 'decibelQuotient'] : /nbr/i.test(b.name) ? ['indexLoss', 'relativeLoss', 'difference', 'relativeChange'] : ['difference', 'relativeChange', 'indexLoss', 'relativeLoss']);
+/** What a measure is counted in: per cent, a bare quotient, or the unit of the bands. */
+export const measureUnit = (m: Measure, bands: string): string => (m === 'relativeChange' ? '%' : m === 'decibelQuotient' ? '' : bands);
 export const SPECKLE = ['none', 'lee', 'refinedLee'] as const;
 
 /** Limits of a change map, in the order in which they are applied. */
@@ -24,6 +26,9 @@ export interface Limits {
   maxSlopeDeg: number | null;
   minPatchCells: number | null;
   neighbours: 4 | 8;
+  /** Window of the majority, and the largest hole that is filled; absent in settings that are older than they. */
+  majorityCells?: number | null;
+  holeCells?: number | null;
 }
 
 /** Everything that decides a change map of two dates. `band`: of before; after gives the band that is the same. */
@@ -49,6 +54,8 @@ export const changeSetupSchema = yup.object({
     seenMarginCells: yup.number().integer().min(0).max(64).required(),
     maxSlopeDeg: yup.number().moreThan(0).max(90).nullable().defined(),
     minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
+    majorityCells: yup.number().oneOf([3, 5, 7, 9, 11]).nullable(),
+    holeCells: yup.number().integer().min(1).max(1_000_000).nullable(),
     neighbours: yup.number().oneOf([4, 8] as const).required(),
   }).noUnknown().required(),
 }).noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
@@ -139,6 +146,8 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
     if (!slope) throw new InputError('The slope limit needs elevation', 'limits.maxSlopeDeg', 'Add a scene of kind elevation, or take this limit away.');
     classes = node('limit.slope', { maxSlopeDeg: s.limits.maxSlopeDeg }, classes, slope);
   }
+  if (s.limits.majorityCells) classes = node('limit.majority', { windowCells: s.limits.majorityCells }, classes);
+  if (s.limits.holeCells) classes = node('limit.holes', { maxCells: s.limits.holeCells, neighbours: s.limits.neighbours }, classes);
   if (s.limits.minPatchCells !== null) classes = node('limit.minimumPatch', { minCells: s.limits.minPatchCells, neighbours: s.limits.neighbours }, classes);
   return { before: b.db, after: a.db, measure, slope, elevation, stack, seen, studyArea, gated, raw, classes };
 }

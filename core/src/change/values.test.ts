@@ -32,7 +32,7 @@ test('a fire begins with dNBR and the published breaks, where something grew', a
   expect(severityRules()).toHaveLength(5);
 });
 test('measures fit the band; a log ratio of reflectance and a loss of decibels are refused', () => {
-  expect([measuresOf(nir)[0], measuresOf(band('NBR'))[0], measuresOf({ name: 'VV', unit: '', role: 'power' })]).toEqual(['difference', 'indexLoss', ['logRatio', 'difference']]);
+  expect([measuresOf(nir)[0], measuresOf(band('NBR'))[0], measuresOf({ name: 'VV', unit: '', role: 'power' })]).toEqual(['difference', 'indexLoss', ['logRatio', 'difference', 'decibelQuotient']]);
   const side = { node: sourceNode('b'), info: info([nir]) }, s = emptyValueSetup([nir], { hazard: 'other', hasStudyArea: false }), build = (over: object) => buildChange({ before: side, after: side, elevation: null, studyArea: null }, { ...s, ...over });
   expect(() => build({ measure: 'logRatio' })).toThrow(/radar power/);
   expect(() => build({ band: 4 })).toThrow(/no band 5/);

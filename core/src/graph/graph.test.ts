@@ -82,7 +82,9 @@ describe('block by block equals whole image, for every step', () => {
     const diff = node('change.difference', {}, n.before, n.after);
     const loss = node('change.indexLoss', {}, n.before, n.after), relative = node('change.relativeLoss', {}, n.before, n.after);
     const warp = node('grid.warp', { grid: testGrid(W, H), kernel: 'nearest' }, sourceNode('dem'));
-    const nodes = { ...n, lee, diff, loss, relative, warp, above: node('terrain.ellipsoidal', {}, sourceNode('dem')), pick: node('bands.select', { bands: [2, 0] }, n.stack) };
+    const parts = node('change.relativeChange', {}, n.before, n.after), quotient = node('change.decibelQuotient', {}, n.before, n.after), one = node('bands.select', { bands: [0] }, sourceNode('b')), edges = node('align.edges', {}, one), level = node('align.level', { bands: [{ band: (await sources.info('b')).bands[0]!.name, multiply: 1.1, add: 0.2 }] }, one);
+    const holes = node('limit.holes', { maxCells: 9, neighbours: 8 }, n.raw), majority = node('limit.majority', { windowCells: 5 }, n.raw), moved = node('grid.warp', { grid: testGrid(W, H), kernel: 'bilinear', path: { kind: 'polynomial', order: 1, centre: [500000, 5170000], scale: 100, x: [500013, 99.5, 0.8], y: [5169991, -0.6, 100.2] } }, one);
+    const nodes = { ...n, lee, diff, loss, relative, warp, parts, quotient, edges, level, holes, majority, moved, above: node('terrain.ellipsoidal', {}, sourceNode('dem')), pick: node('bands.select', { bands: [2, 0] }, n.stack) };
     const kinds = new Set<string>();
     for (const [name, spec] of Object.entries(nodes)) {
       if (!spec) continue;

@@ -4,9 +4,9 @@ import { warpStep } from './steps/warp';
 import { maskStep, selectStep, stackStep } from './steps/bands';
 import { decibelStep, leeStep, refinedLeeStep } from './steps/radar';
 import { acrossDatesStep, calibrateStep, flattenStep, gammaMapStep, looksStep, meanStep, medianStep, orbitStep, overTimeStep, powerStep, terrainStep } from './steps/chain';
-import { differenceStep, indexLossStep, logRatioStep, relativeLossStep, classesStep } from './steps/change';
+import { decibelQuotientStep, differenceStep, indexLossStep, relativeChangeStep, logRatioStep, relativeLossStep, classesStep } from './steps/change';
 import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
-import { minimumPatchStep, slopeLimitStep } from './steps/limits';
+import { holesStep, majorityStep, minimumPatchStep, slopeLimitStep } from './steps/limits';
 import { slopeStep } from './steps/terrain';
 import { formulaStep, indicesStep, reflectanceStep } from './steps/optical';
 import { gapsStep } from './steps/gaps';
@@ -19,8 +19,8 @@ import { ellipsoidalStep } from './steps/ellipsoidal';
 
 /** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
 export const STEPS: readonly Step[] = [
-  warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, indexLossStep, relativeLossStep, logRatioStep, classesStep,
-  seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, slopeStep, ellipsoidalStep,
+  warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, indexLossStep, relativeLossStep, relativeChangeStep, decibelQuotientStep, logRatioStep, classesStep,
+  seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, holesStep, majorityStep, slopeStep, ellipsoidalStep,
   levelStep, edgesStep, orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
   reflectanceStep, formulaStep, indicesStep, opticalMaskStep, gapsStep, hazeMapStep, hazeStep, hazeLevelsStep, surfaceStep, evenLightStep, mosaicStep,
 ] as unknown as Step[];

@@ -3,6 +3,8 @@ import { lcg } from '../testing/support';
 import { labelRuns } from './label';
 import { polygonise, signedArea } from './polygonise';
 import { fillWindow, runAt, runsOf } from './runs';
+import { fillHoles } from './holes';
+import { majority } from './majority';
 import { sieve } from './sieve';
 
 const grid = (rows: string): { cells: Uint8Array; width: number; height: number } => {
@@ -64,6 +66,48 @@ describe('labelling', () => {
     expect(new Set(pairs.values()).size).toBe(L.count);
     expect(L.sizes.reduce((a, b) => a + b)).toBe(w * h);
   });
+});
+
+describe('holes', () => {
+  const filled = (rows: string, most: number, n: 4 | 8) => { const g = grid(rows), { runs, changed } = fillHoles(runsOf(g.cells, g.width, g.height), most, n); return [text(expand(runs), g.width), changed]; };
+  test('ground that a class encloses takes it, up to the size; what is open to the edge, to nodata or larger stays', () => {
+    expect(filled(`
+      1111111
+      1.11..1
+      1111..1
+      .11#111
+      11.1.11`, 3, 8)).toEqual(['1111111\n1111..1\n1111..1\n.11#111\n11.1.11', 1]);
+    expect(filled(`
+      11111
+      1.#11
+      11111`, 5, 8)).toEqual(['11111\n1.#11\n11111', 0]);
+  });
+  test('the class most frequent along its border fills it; corners open a hole only where patches hang together by sides', () => {
+    expect(filled(`
+      2222
+      2.12
+      2.12
+      2222`, 4, 8)).toEqual(['2222\n2212\n2212\n2222', 2]);
+    const ring = `
+      .11.
+      1..1
+      1..1
+      .11.`;
+    expect(filled(ring, 9, 8)).toEqual(['.11.\n1111\n1111\n.11.', 4]);
+    expect(filled(ring, 9, 4)[1]).toBe(0);
+  });
+});
+
+test('majority equals counting every window; ties keep the own class, nodata stays and counts for nothing', () => {
+  const u = lcg(12), w = 17, h = 11, half = 2, W = w + 2 * half, src = new Uint8Array(W * (h + 2 * half)).fill(CLASS_NODATA), out = new Uint8Array(w * h);
+  for (let r = 0; r < h; r++) for (let c = 0; c < w; c++) src[(r + half) * W + c + half] = u() < 0.06 ? CLASS_NODATA : Math.floor(u() * 4);
+  majority(src, w, h, half, out);
+  for (let r = 0; r < h; r++) for (let c = 0; c < w; c++) {
+    const n = new Map<number, number>(), own = src[(r + half) * W + c + half]!;
+    for (let y = 0; y <= 2 * half; y++) for (let x = 0; x <= 2 * half; x++) { const v = src[(r + y) * W + c + x]!; if (v !== CLASS_NODATA) n.set(v, (n.get(v) ?? 0) + 1); }
+    const most = Math.max(...n.values()), best = [...n].filter(([, k]) => k === most).map(([v]) => v).sort((a, b) => a - b);
+    expect(out[r * w + c]).toBe(own === CLASS_NODATA ? CLASS_NODATA : best.includes(own) ? own : best[0]);
+  }
 });
 
 describe('minimum patch', () => {

@@ -60,14 +60,14 @@ export function sieve(input: Runs, minCells: number, neighbours: 4 | 8): { runs:
 }
 
 /** Labels that occur, nodata left out, in rising order. */
-function labelsIn(runs: Runs): number[] {
+export function labelsIn(runs: Runs): number[] {
   const seen = new Uint8Array(256);
   for (let i = 0; i < runs.labels.length; i++) seen[runs.labels[i]!] = 1;
   return [...seen.keys()].filter((v) => v !== CLASS_NODATA && seen[v]);
 }
 
 /** Cell sides between each small patch and each label around it, [slot x kinds]; nodata and other small patches left out. */
-function borderCounts(runs: Runs, small: Int32Array, slots: number, kinds: number, kindOf: Int32Array): Float64Array {
+export function borderCounts(runs: Runs, small: Int32Array, slots: number, kinds: number, kindOf: Int32Array): Float64Array {
   const border = new Float64Array(slots * kinds), { starts, labels, width } = runs;
   const side = (s: number, other: number, length: number) => {
     const k = kindOf[labels[other]!]!;

@@ -77,9 +77,10 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
 /** Ends of the histograms of before, after and measure: decibels have their usual ones, other values those that a sample shows. */
 async function rangesOf({ previews, sources }: Services, n: ChangeNodes): Promise<[number, number][]> {
   const info = await new Evaluator({ sources }).info(n.before);
-  if (info.bands[0]!.role === 'decibel') return [[-40, 10], [-40, 10], [-25, 25]];
+  const measured = (await new Evaluator({ sources }).info(n.measure)).bands[0]!, decibel = info.bands[0]!.role === 'decibel';
+  if (decibel && measured.unit === 'dB') return [[-40, 10], [-40, 10], [-25, 25]];
   const ends = (await Promise.all([n.before, n.after, n.measure].map((node) => previews.field({ node, window: null, band: 0 })))).map((f) => f.histogram), lo = Math.min(ends[0]!.min, ends[1]!.min), hi = Math.max(ends[0]!.max, ends[1]!.max), room = 0.25 * (hi - lo), far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
-  return [[lo - room, hi + room], [lo - room, hi + room], [-far, far]];
+  return [...(decibel ? [[-40, 10], [-40, 10]] : [[lo - room, hi + room], [lo - room, hi + room]]), [-far, far]] as [number, number][];
 }
 
 /** Plain warnings about a pair that may not be comparable. */

@@ -16,7 +16,7 @@ import { type Look, bandsOfLook, inCommon, joint, looksOf, stretchesOf } from '.
 import { useFields } from '../prepare/useFields';
 import { RampLegend } from '../map/Legend';
 import { rampById, rampFor } from '../map/ramps';
-import { type LayerUnit, withUnit } from './units';
+import { type LayerUnit, unitOf, withUnit } from './units';
 import { type View as ViewKind, putInAddress, useUi } from '../state/ui';
 import { cx } from '../ui/controls';
 
@@ -143,13 +143,13 @@ function ReadOut({ unit, at, cells, setup, grid, classesReady, measureName }: { 
   const [lon, lat] = transformer(grid.crs, LONLAT)(...at), b = cells.before.valueAt(...at), a = cells.after.valueAt(...at), s = cells.stack.valueAt(...at) ?? cells.gated.valueAt(...at), label = classesReady ? cells.classes.valueAt(...at)?.values[0] : undefined;
   const db = (v: number | undefined) => (v === undefined ? '…' : Number.isFinite(v) ? withUnit(number(v, unit.decimals), unit) : 'nodata');
   // The stack holds the measure itself; where none is loaded yet, both dates do for a difference.
-  const both = a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!) ? a.values[0]! - b.values[0]! : NaN, measured = s?.values[2], change = measured !== undefined && Number.isFinite(measured) ? measured : setup.measure === 'indexLoss' ? -both : setup.measure === 'relativeLoss' ? NaN : both;
+  const both = a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!) ? a.values[0]! - b.values[0]! : NaN, measured = s?.values[2], change = measured !== undefined && Number.isFinite(measured) ? measured : setup.measure === 'indexLoss' ? -both : setup.measure !== 'logRatio' && setup.measure !== 'difference' ? NaN : both;
   const z = s && cells.stack.node.info.bands.findIndex((x) => x.name === 'elevation') >= 0 ? s.values[4] : undefined, rule = setup.rules.find((r) => r.label === label), level = Math.max(a?.level ?? 0, b?.level ?? 0);
   return (
     <div className="pointer-events-none absolute bottom-3 left-3 z-10 grid grid-cols-[auto_auto] gap-x-4 rounded-field bg-night/88 px-2.5 py-1.5 font-mono text-[12px] leading-[17px] text-white" data-testid="read-out">
       <span>{degrees(lon, lat)}</span><span className="text-[#b9c2be]">{z !== undefined && Number.isFinite(z) ? `${number(z, 0)} m` : ''}</span>
       <span><span className="text-[#8fb3e6]">before</span> {db(b?.values[0])}</span><span><span className="text-[#eb9a73]">after</span> {db(a?.values[0])}</span>
-      <span title={measureName}>change {Number.isFinite(change) ? withUnit(number(change, unit.decimals, true), unit) : a && b ? 'nodata' : '…'}</span><span className="text-[#f08bb8]">{label === CLASS_NODATA ? <span className="text-[#b9c2be]">not counted</span> : (rule?.name.toLowerCase() ?? '')}</span>
+      <span title={measureName}>change {Number.isFinite(change) ? withUnit(number(change, unitOf('measure', unit).decimals, true), unitOf('measure', unit)) : a && b ? 'nodata' : '…'}</span><span className="text-[#f08bb8]">{label === CLASS_NODATA ? <span className="text-[#b9c2be]">not counted</span> : (rule?.name.toLowerCase() ?? '')}</span>
       {level > 0 && <span className="col-span-2 text-[11px] text-[#b9c2be]">preview: means of {number(4 ** level)} cells</span>}
     </div>
   );

@@ -2,8 +2,8 @@ import { useEffect, useMemo, useState } from 'react';
 import { useNavigate, useOutletContext } from 'react-router';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { histogramTotal, mergeHistograms, quantile } from '@hindglance/core/raster/histogram';
-import { PRESETS, type Preset, gainLossRules, initialRules, severityRules } from '@hindglance/core/change/defaults';
-import { type Measure, comparingOf, measuresOf } from '@hindglance/core/change/setup';
+import { PRESETS, type Preset, gainLossRules, initialRules, rulesOfMeasure, severityRules } from '@hindglance/core/change/defaults';
+import { type Measure, comparingOf, measureUnit, measuresOf } from '@hindglance/core/change/setup';
 import type { Layer } from '@hindglance/core/change/rules';
 import { cellAreas } from '@hindglance/core/grid/area';
 import { DropdownMenu } from 'radix-ui';
@@ -22,7 +22,7 @@ import { HistogramControl } from './HistogramControl';
 import { LimitChips } from './LimitChips';
 import { useCompare } from './state';
 import { moveThreshold } from './thresholds';
-import { DECIBEL, plainUnit } from './units';
+import { DECIBEL, plainUnit, unitOf, withMeasure } from './units';
 import { comparableScenes } from './pair';
 import { rulesFrom, startOf, useComparison } from './useComparison';
 
@@ -36,6 +36,8 @@ const MEASURE: Record<Measure, { name: string; value: string; help: string; valu
   logRatio: { name: 'Log ratio', value: 'Log ratio', help: '10·log₁₀(after ÷ before) of power, in dB. Below zero means darker after the event.', valueHelp: '' },
   difference: { name: 'Difference of decibels', value: 'Difference', help: 'After − before, both in dB after the speckle filter. Below zero means darker after the event.', valueHelp: 'After − before. Below zero means less after the event.' },
   indexLoss: { name: 'Index loss', value: 'Index loss', help: '', valueHelp: 'Before − after, the convention of dNBR. Above zero means lost or burned.' },
+  relativeChange: { name: 'Relative change', value: 'Relative change', help: '', valueHelp: '(After − before) ÷ |before|, in per cent of what was there. Below zero means less after the event.' },
+  decibelQuotient: { name: 'Quotient of decibels', value: 'Quotient', help: 'After ÷ before, both in dB: over 1 means darker. It depends on the reference level of the decibels and has no meaning near 0 dB; the log ratio has neither weakness.', valueHelp: '' },
   relativeLoss: { name: 'Relative loss', value: 'Relative loss', help: '', valueHelp: '(Before − after) ÷ √|before|, as RdNBR: sparse ground counts as much as dense.' },
 };
 /** What a measure is called on a band: dNBR for the loss of NBR. */
@@ -71,7 +73,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   }, [undo, redo, pairs, pairIds, setPair]);
 
   const h = c.histograms.data, nodes = c.nodes.data, setup = c.setup;
-  const band = setup ? c.bands[setup.band] : undefined, value = !!band && comparingOf(band) === 'value', unit = value ? plainUnit(band.unit) : DECIBEL;
+  const band = setup ? c.bands[setup.band] : undefined, value = !!band && comparingOf(band) === 'value', unit = withMeasure(value ? plainUnit(band.unit) : DECIBEL, setup?.measure ?? 'logRatio');
   const ends = h ? [quantile(mergeHistograms(h.before, h.after), 0.01), quantile(mergeHistograms(h.before, h.after), 0.995)].map((v) => (value ? v : Math.round(v))) : null, lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24, hi = ends && Number.isFinite(ends[1]) ? ends[1]! : -2;
   const stretch = useMemo(() => ({ lo, hi: Math.max(lo + (value ? 1e-3 : 1), hi) }), [lo, hi, value]);
   const strip = <TimeStrip study={study} scenes={scenes} pairable={pairs} beforeId={pairIds?.beforeId ?? null} afterId={pairIds?.afterId ?? null} onPair={setPair} />;
@@ -86,6 +88,8 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const main = setup?.rules[0], mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
   const measure = setup?.measure ?? 'logRatio', name = measureName(measure, band?.name ?? '', value);
   const reset = () => { if (h && setup && c.side?.info) { const start = startOf(c.side, study, !!c.elevation), at = value ? start : { ...start, band: setup.band }; change(() => ({ ...at, rules: rulesFrom(at, c.side, h) })); } };
+  /** Thresholds of a measure say nothing in the unit of another. */
+  const pickMeasure = (m: Measure) => change((s) => ({ ...s, measure: m, rules: measureUnit(m, '') === measureUnit(s.measure, '') && (m === 'decibelQuotient') === (s.measure === 'decibelQuotient') ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, h) : s.rules)) }));
   const pickBand = (k: number) => change((s) => { const next = c.bands[k]!, fits = measuresOf(next), m = fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!) ? s.measure : fits[0]!; return { ...s, band: k, measure: m }; });
   const preset = (p: Preset) => change((s) => ({ ...s, rules: p.id === 'water' ? (h ? initialRules(h) : s.rules) : p.id === 'severity' ? severityRules() : gainLossRules(h?.measure ?? null, s.measure !== 'difference' && value, band?.role === 'value') }));
   const presets = PRESETS.filter((p) => (p.id === 'water' ? !value : p.id === 'severity' ? value && measure === 'indexLoss' : value));
@@ -96,7 +100,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       desk={setup && <>
         <Section title="Measure" className="py-2.5">
           <div className="grid grid-cols-[1fr_84px] gap-2">
-            <Pick label="Measure" value={setup.measure} onChange={(measure) => change((s) => ({ ...s, measure }))} options={(band ? measuresOf(band) : [measure]).map((m) => ({ value: m, name: measureName(m, band?.name ?? '', value) }))} />
+            <Pick label="Measure" value={setup.measure} onChange={pickMeasure} options={(band ? measuresOf(band) : [measure]).map((m) => ({ value: m, name: measureName(m, band?.name ?? '', value) }))} />
             <Pick label="Band" value={String(setup.band)} onChange={(v) => pickBand(Number(v))} options={bands.map(({ b, i }) => ({ value: String(i), name: b.polarisation ?? b.name }))} />
           </div>
           <p className="mt-1.5 text-soft">{value ? MEASURE[measure].valueHelp : MEASURE[measure].help}</p>
@@ -111,7 +115,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
           {c.problem && <div className="mt-2"><Problem>{c.problem}</Problem></div>}
         </Section>
         <Section className="py-2.5" title={<Choice label="Layer of the histogram" className="font-sans text-[12px]" value={layer} onChange={(v) => setLayer(v as Layer)} options={[{ value: 'measure' as string, name: 'Change' }, { value: 'before', name: 'Before' }, { value: 'after', name: 'After' }]} />} right={h && <span className="font-mono text-[12px] text-soft" title={h.sampled ? 'From blocks spread over the image, at full resolution' : 'All cells of the study area that both dates show'}>{number(h.cells / 1e6, 2)} M cells{h.sampled ? ', sample' : ''}</span>}>
-          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} histogram={h[layer as 'before']} layer={layer} unit={unit} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
+          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} histogram={h[layer as 'before']} layer={layer} unit={unitOf(layer, unit)} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
             : c.histograms.error ? <Problem>{sayError(c.histograms.error)}</Problem> : h ? <Warning>No cell is seen on both dates inside the study area.</Warning> : <p className="py-10 text-center text-soft">Counting cells …</p>}
         </Section>
         <ClassList unit={unit} start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }} tools={<>{presets.length > 0 && <DropdownMenu.Root><DropdownMenu.Trigger asChild><Button tone="quiet" className="h-6 px-1.5">Presets</Button></DropdownMenu.Trigger><DropdownMenu.Portal><DropdownMenu.Content sideOffset={4} align="end" className="z-50 w-72 rounded-card border border-line bg-white py-1 shadow-lg">{presets.map((p) => <DropdownMenu.Item key={p.id} onSelect={() => preset(p)} className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-bone"><span className="font-medium">{p.name}</span><span className="block text-label text-soft">{p.help}</span></DropdownMenu.Item>)}</DropdownMenu.Content></DropdownMenu.Portal></DropdownMenu.Root>}<Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button><Button tone="quiet" className="h-6 px-1.5" onClick={reset} disabled={!h} title="Back to the suggested settings">Reset</Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />

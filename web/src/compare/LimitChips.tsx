@@ -13,6 +13,8 @@ export function LimitChips({ limits, cellM2, hasArea, hasElevation, change }: Pr
   const missing: [string, () => void][] = [
     ...(!limits.studyArea && hasArea ? [['Inside study area', () => set({ studyArea: true })] as [string, () => void]] : []),
     ...(limits.maxSlopeDeg === null && hasElevation ? [['Slope', () => set({ maxSlopeDeg: 5 })] as [string, () => void]] : []),
+    ...(!limits.majorityCells ? [['Majority', () => set({ majorityCells: 3 })] as [string, () => void]] : []),
+    ...(!limits.holeCells ? [['Holes', () => set({ holeCells: Math.max(1, Math.round(2500 / cellM2)) })] as [string, () => void]] : []),
     ...(limits.minPatchCells === null ? [['Minimum patch', () => set({ minPatchCells: Math.max(2, Math.round(5000 / cellM2)) })] as [string, () => void]] : []),
   ];
   const remove = (f: Partial<Limits>) => <div className="mt-3 flex justify-end"><Button onClick={() => set(f)}><X size={13} aria-hidden />Take away</Button></div>;
@@ -28,6 +30,14 @@ export function LimitChips({ limits, cellM2, hasArea, hasElevation, change }: Pr
         {limits.maxSlopeDeg !== null && <Pop label="Slope" trigger={<Chip>slope ≤ {number(limits.maxSlopeDeg, limits.maxSlopeDeg % 1 ? 1 : 0)}°</Chip>}>
           <p className="mb-2">Water lies flat. Dark hillsides in shadow are dropped; where there is no elevation nothing is.</p>
           <span className="flex items-center gap-2">At most <NumberField label="Slope in degrees" value={limits.maxSlopeDeg} min={0.1} max={90} step={0.5} onCommit={(v) => set({ maxSlopeDeg: v })} /> °</span>{remove({ maxSlopeDeg: null })}
+        </Pop>}
+        {!!limits.majorityCells && <Pop label="Majority" trigger={<Chip>majority of {limits.majorityCells} × {limits.majorityCells}</Chip>}>
+          <p className="mb-2">Each cell takes the class that is most frequent in the window around it; of equal ones its own.</p>
+          <Choice label="Window" value={String(limits.majorityCells)} onChange={(v) => set({ majorityCells: Number(v) })} options={['3', '5', '7', '9'].map((v) => ({ value: v, name: `${v} × ${v}` }))} />{remove({ majorityCells: null })}
+        </Pop>}
+        {!!limits.holeCells && <Pop label="Holes" width={300} trigger={<Chip>holes ≤ {number((limits.holeCells * cellM2) / 1e4, 2)} ha filled</Chip>}>
+          <p className="mb-2">Ground of no class that a class encloses on all sides takes that class. What touches the edge or nodata stays.</p>
+          <span className="flex items-center gap-2">Up to <NumberField label="Hole size in hectares" value={(limits.holeCells * cellM2) / 1e4} decimals={2} step={cellM2 / 1e4} min={cellM2 / 1e4} max={1e5} onCommit={(v) => set({ holeCells: Math.max(1, Math.round((v * 1e4) / cellM2)) })} /> ha = {number(limits.holeCells)} cells</span>{remove({ holeCells: null })}
         </Pop>}
         {limits.minPatchCells !== null && <Pop label="Minimum patch" width={300} trigger={<Chip>patch ≥ {number(ha, 2)} ha, {limits.neighbours}-neighbour</Chip>}>
           <p className="mb-2">Smaller patches take the class most frequent along their border.</p>

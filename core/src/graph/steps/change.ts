@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
-import { difference, indexLoss, logRatio, relativeLoss } from '../../change/measures';
+import { decibelQuotient, difference, indexLoss, logRatio, relativeChange, relativeLoss } from '../../change/measures';
 import { type ClassRule, LAYERS, type Layer, applyRules, classRuleSchema } from '../../change/rules';
 import type { Step } from '../step';
 import { cellByCell, none, requireOneGrid, requireRole } from './common';
@@ -20,14 +20,14 @@ export const logRatioStep: Step<Record<string, never>> = {
 };
 
 /** A measure that takes one band from another. @param name of the result */
-function taking(kind: string, title: string, help: string, name: string, measure: (b: Float32Array, a: Float32Array, out: Float32Array) => void): Step<Record<string, never>> {
+function taking(kind: string, title: string, help: string, name: string, measure: (b: Float32Array, a: Float32Array, out: Float32Array) => void, unit?: string): Step<Record<string, never>> {
   return {
     kind, version: 1, title, help, inputs: { min: 2, max: 2 }, params: none,
     describe(inputs) {
       requireOneGrid(title, inputs);
       const [b, a] = inputs.map((i) => { if (i.bands.length !== 1 || i.type !== 'float32') throw new InputError(`${title} takes one real-valued band a date`, 'inputs'); return i.bands[0]!; }) as [typeof inputs[0]['bands'][0], typeof inputs[0]['bands'][0]];
       if (b.unit !== a.unit || b.role !== a.role) throw new InputError(`Before is in ${b.unit || b.role}, after in ${a.unit || a.role}: they cannot be subtracted`, 'inputs');
-      return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name, unit: b.unit, role: 'change', polarisation: b.polarisation }] };
+      return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name, unit: unit ?? b.unit, role: 'change', polarisation: b.polarisation }] };
     },
     reach: cellByCell,
     compute([b, a], out) { measure(b!.bands[0] as Float32Array, a!.bands[0] as Float32Array, out.bands[0] as Float32Array); },
@@ -36,6 +36,10 @@ function taking(kind: string, title: string, help: string, name: string, measure
 export const differenceStep = taking('change.difference', 'Difference', 'After − before, in the unit of the layers.', 'difference', difference);
 export const indexLossStep = taking('change.indexLoss', 'Index loss', 'Before − after: dNBR by its convention, above zero where something burned.', 'loss', indexLoss);
 export const relativeLossStep = taking('change.relativeLoss', 'Relative index loss', '(Before − after) ÷ √|before|: RdNBR for NBR, so that sparse ground counts as much as dense.', 'relative loss', relativeLoss);
+
+export const relativeChangeStep = taking('change.relativeChange', 'Relative change', '(After − before) ÷ |before|, in per cent of what was there.', 'relative change', relativeChange, '%');
+const quotient = taking('change.decibelQuotient', 'Quotient of decibels', 'After ÷ before of decibel values. Depends on the reference level of the decibels and is not defined near 0 dB.', 'quotient', decibelQuotient, '');
+export const decibelQuotientStep: typeof quotient = { ...quotient, describe(inputs, p) { inputs.forEach((i) => requireRole('Quotient of decibels', i, ['decibel'], 'it is taken of decibels.')); return quotient.describe(inputs, p); } };
 
 /** Classes by rule over a stack whose bands are named before, after, measure, slope, elevation. */
 export const classesStep: Step<{ rules: ClassRule[] }> = {

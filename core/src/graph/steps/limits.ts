@@ -3,6 +3,8 @@ import { InputError } from '../../errors';
 import { BLOCK, grow } from '../../grid/grid';
 import { CLASS_NODATA } from '../../raster/block';
 import { type Runs, fillWindow, joinRuns, runsOf } from '../../patches/runs';
+import { fillHoles } from '../../patches/holes';
+import { majority } from '../../patches/majority';
 import { sieve } from '../../patches/sieve';
 import { ahead } from '../ahead';
 import type { ImageInfo } from '../image';
@@ -23,41 +25,57 @@ export const slopeLimitStep: Step<{ maxSlopeDeg: number }> = {
   },
 };
 
-/** A preview looks this many cells around its window at the most; see minimumPatchStep. */
+/** A preview looks this many cells around its window at the most. */
 const PREVIEW_HALO = 48;
 
 interface PatchState extends StepState { width: number; height: number; rows: Uint32Array; starts: Uint32Array; labels: Uint8Array; changed: number }
+interface PatchParams { cells: number; neighbours: 4 | 8 }
 
-/**
- * Minimum patch (see patches/sieve.ts). A full run gathers the whole image as runs once; a preview computes from its own window
- * with a halo, which is the same wherever a patch under size does not reach past the halo.
- */
-export const minimumPatchStep: Step<{ minCells: number; neighbours: 4 | 8 }, PatchState> = {
-  kind: 'limit.minimumPatch', version: 1, title: 'Minimum patch', help: 'Patches under this size take the class most frequent along their border.', inputs: { min: 1, max: 1 },
-  params: yup.object({ minCells: yup.number().integer().min(2).max(1_000_000).required(), neighbours: yup.number().oneOf([4, 8] as const).required() }).noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>,
-  describe([a]) { requireClasses('Minimum patch', a!); return a!; },
-  gather: {
-    async strip(ask, { row, width, height }) {
-      const cells = new Uint8Array(width * height);
-      await ahead(Math.ceil(width / BLOCK), (k) => ask.read(0, { col: k * BLOCK, row, width: Math.min(BLOCK, width - k * BLOCK), height }), ({ window: w, bands }) => {
-        for (let r = 0; r < height; r++) cells.set(bands[0]!.subarray(r * w.width, (r + 1) * w.width), r * width + w.col);
-      });
-      return { ...runsOf(cells, width, height) };
+/** A limit that works on the patches of the whole image. A full run gathers it as runs once; a preview computes from its own window with a halo, which is the same wherever a patch of the size in question does not reach past the halo. */
+function onPatches<P extends object>(kind: string, title: string, help: string, params: yup.ObjectSchema<P>, of: (p: P) => PatchParams, work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number }): Step<P, PatchState> {
+  return {
+    kind, version: 1, title, help, inputs: { min: 1, max: 1 }, params,
+    describe([a]) { requireClasses(title, a!); return a!; },
+    gather: {
+      async strip(ask, { row, width, height }) {
+        const cells = new Uint8Array(width * height);
+        await ahead(Math.ceil(width / BLOCK), (k) => ask.read(0, { col: k * BLOCK, row, width: Math.min(BLOCK, width - k * BLOCK), height }), ({ window: w, bands }) => {
+          for (let r = 0; r < height; r++) cells.set(bands[0]!.subarray(r * w.width, (r + 1) * w.width), r * width + w.col);
+        });
+        return { ...runsOf(cells, width, height) };
+      },
+      merge(parts, { params: p, level }) {
+        const { runs, changed } = work(joinRuns(parts as unknown as Runs[]), cellsAt(of(p).cells, level), of(p).neighbours);
+        return { ...runs, changed };
+      },
     },
-    merge(parts, { params, level }) {
-      const { runs, changed } = sieve(joinRuns(parts as unknown as Runs[]), minAt(params.minCells, level), params.neighbours);
-      return { ...runs, changed };
+    reach: (w, ctx) => [{ window: ctx.state ? { col: w.col, row: w.row, width: 0, height: 0 } : grow(w, Math.min(PREVIEW_HALO, cellsAt(of(ctx.params).cells, ctx.level))), level: ctx.level }],
+    compute([a], out, { params: p, level, state }) {
+      const { col, row, width, height } = out.window, dst = out.bands[0] as Uint8Array;
+      if (state) { fillWindow(state as unknown as Runs, col, row, width, height, dst); return; }
+      const from = a!.window;
+      const { runs } = work(runsOf(a!.bands[0] as Uint8Array, from.width, from.height), cellsAt(of(p).cells, level), of(p).neighbours);
+      fillWindow(runs, col - from.col, row - from.row, width, height, dst);
     },
-  },
-  reach: (w, ctx) => [{ window: ctx.state ? { col: w.col, row: w.row, width: 0, height: 0 } : grow(w, Math.min(PREVIEW_HALO, minAt(ctx.params.minCells, ctx.level))), level: ctx.level }],
-  compute([a], out, { params, level, state }) {
-    const { col, row, width, height } = out.window, dst = out.bands[0] as Uint8Array;
-    if (state) { fillWindow(state as unknown as Runs, col, row, width, height, dst); return; }
-    const from = a!.window;
-    const { runs } = sieve(runsOf(a!.bands[0] as Uint8Array, from.width, from.height), minAt(params.minCells, level), params.neighbours);
-    fillWindow(runs, col - from.col, row - from.row, width, height, dst);
-  },
+  };
+}
+const neighbourhood = yup.number().oneOf([4, 8] as const).required();
+
+/** Minimum patch (see patches/sieve.ts). */
+export const minimumPatchStep = onPatches('limit.minimumPatch', 'Minimum patch', 'Patches under this size take the class most frequent along their border.', yup.object({ minCells: yup.number().integer().min(2).max(1_000_000).required(), neighbours: neighbourhood }).noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>, (p) => ({ cells: p.minCells, neighbours: p.neighbours }), sieve);
+
+/** Holes in classes (see patches/holes.ts). */
+export const holesStep = onPatches('limit.holes', 'Holes', 'Ground of no class that a class encloses takes that class, up to this size.', yup.object({ maxCells: yup.number().integer().min(1).max(1_000_000).required(), neighbours: neighbourhood }).noUnknown() as yup.ObjectSchema<{ maxCells: number; neighbours: 4 | 8 }>, (p) => ({ cells: p.maxCells, neighbours: p.neighbours }), fillHoles);
+
+/** The most frequent class of a window (see patches/majority.ts). At coarser levels the window shrinks with the ground it covers. */
+export const majorityStep: Step<{ windowCells: number }> = {
+  kind: 'limit.majority', version: 1, title: 'Majority', help: 'Each cell takes the class that is most frequent in the window around it.', inputs: { min: 1, max: 1 },
+  params: yup.object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required() }).noUnknown() as yup.ObjectSchema<{ windowCells: number }>,
+  describe([a]) { requireClasses('Majority', a!); return a!; },
+  reach: (w, ctx) => [{ window: grow(w, halfAt(ctx.params.windowCells, ctx.level)), level: ctx.level }],
+  compute([a], out, { params, level }) { majority(a!.bands[0] as Uint8Array, out.window.width, out.window.height, halfAt(params.windowCells, level), out.bands[0] as Uint8Array); },
 };
+const halfAt = (windowCells: number, level: number): number => Math.floor(windowCells / 2 ** (level + 1));
 
 /** The limit is a number of full-resolution cells; a coarser level has fewer for the same ground. */
-const minAt = (cells: number, level: number) => Math.max(1, Math.ceil(cells / 4 ** level));
+const cellsAt = (cells: number, level: number) => Math.max(1, Math.ceil(cells / 4 ** level));
