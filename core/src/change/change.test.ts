@@ -2,7 +2,8 @@ import { addToHistogram, binEdge, emptyHistogram, histogramTotal, mergeHistogram
 import { lcg } from '../testing/support';
 import { decibelQuotient, difference, logRatio, relativeChange } from './measures';
 import { minimumError } from './minimumError';
-import { otsu } from './otsu';
+import { fragility, shareBeyond } from './fragility';
+import { otsu, otsuThree } from './otsu';
 import { type ClassRule, applyRules } from './rules';
 
 const normal = (u: () => number) => Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
@@ -137,4 +138,26 @@ test('relative change in per cent and the quotient of decibels, by hand; near no
   expect([...out].map((v) => +v.toFixed(4))).toEqual([-50, 50, NaN, NaN]);
   decibelQuotient(Float32Array.of(-10, -8, -0.4, 3), Float32Array.of(-20, -6, -9, NaN), out);
   expect([...out]).toEqual([2, 0.75, NaN, NaN]);
+});
+
+test('two thresholds of Otsu equal an exhaustive search written out', () => {
+  const h = twoLumps(-14, 1, 6000, -2, 1.2, 20000, 60), u = lcg(71);
+  addToHistogram(h, Float32Array.from({ length: 9000 }, () => 6 + 0.8 * normal(u)));
+  const p = h.counts.map((n, i): [number, number] => [i, n]), all = moments(p);
+  let best = -1, at: [number, number] = [0, 0];
+  for (let j = 1; j < 59; j++) for (let k = j + 1; k < 60; k++) {
+    const parts = [p.slice(0, j), p.slice(j, k), p.slice(k)].map(moments);
+    if (parts.some((x) => !x.n)) continue;
+    const v = parts.reduce((s, x) => s + x.n * (x.m - all.m) ** 2, 0);
+    if (v > best * (1 + 1e-12)) { best = v; at = [binEdge(h, j), binEdge(h, k)]; }
+  }
+  expect(otsuThree(h)).toEqual(at);
+  expect(otsuThree(emptyHistogram(0, 1, 8))).toEqual([NaN, NaN]);
+});
+test('what hangs on a threshold: shares by counting, linear inside a bin', () => {
+  const h = emptyHistogram(0, 10, 10);
+  addToHistogram(h, [-1, 0.5, 1.5, 1.6, 4.5, 8.2, 11, 12]);
+  expect([shareBeyond(h, '<', 2), shareBeyond(h, '>', 2), shareBeyond(h, '<=', 1.5), shareBeyond(h, '<', -5), shareBeyond(h, '>=', 30)]).toEqual([4 / 8, 4 / 8, 3 / 8, 1 / 8, 2 / 8]);
+  expect(fragility(h, '<', 2, 1)).toEqual({ share: 0.5, lower: 0.25, higher: 0.5, swing: 0.5 });
+  expect(shareBeyond(emptyHistogram(0, 1, 4), '<', 0.5)).toBeNaN();
 });

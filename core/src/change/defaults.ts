@@ -1,22 +1,25 @@
-import { type Histogram, momentsOf } from '../raster/histogram';
+import { type Histogram, momentsOf, quantile } from '../raster/histogram';
 import { minimumError } from './minimumError';
-import { otsu } from './otsu';
+import { otsu, otsuThree } from './otsu';
 import type { BandInfo } from '../graph/image';
 import { type ChangeSetup, type Measure, comparingOf, measuresOf } from './setup';
 import type { Layer } from './rules';
 
-export type SuggestionMethod = 'otsu' | 'minimumError' | 'twoSigma';
-export interface Suggestion { method: SuggestionMethod; name: string; value: number; help: string }
+export type SuggestionMethod = 'otsu' | 'minimumError' | 'twoSigma' | 'otsuThree' | 'percentile';
+/** `upper`: what the method finds for the high side, where the two sides differ. */
+export interface Suggestion { method: SuggestionMethod; name: string; value: number; upper?: number; help: string }
 
 /** Thresholds that published methods find in a histogram, for the dark side; methods that find none are left out. */
 export function suggestions(h: Histogram): Suggestion[] {
-  const { mean, deviation } = momentsOf(h);
+  const { mean, deviation } = momentsOf(h), [low, high] = otsuThree(h);
   const all: Suggestion[] = [
     { method: 'minimumError', name: 'Min. error', value: minimumError(h), help: 'Kittler & Illingworth 1986: two bell curves that describe the histogram best.' },
     { method: 'otsu', name: 'Otsu', value: otsu(h), help: 'Otsu 1979: the split with the largest variance between the two sides.' },
-    { method: 'twoSigma', name: '2 σ', value: mean - 2 * deviation, help: 'Two standard deviations below the mean of the study area.' },
+    { method: 'twoSigma', name: '2 σ', value: mean - 2 * deviation, upper: mean + 2 * deviation, help: 'Two standard deviations from the mean of the study area.' },
+    { method: 'otsuThree', name: 'Otsu of 3', value: low, upper: high, help: 'Otsu 1979 with two thresholds: the outer one of the side in question.' },
+    { method: 'percentile', name: '5 %', value: quantile(h, 0.05), upper: quantile(h, 0.95), help: 'The outermost twentieth of the cells of the study area.' },
   ];
-  return all.filter((x) => Number.isFinite(x.value)).map((x) => ({ ...x, value: roundedIn(h, x.value) }));
+  return all.filter((x) => Number.isFinite(x.value)).map((x) => ({ ...x, value: roundedIn(h, x.value), ...(x.upper !== undefined ? { upper: roundedIn(h, x.upper) } : {}) }));
 }
 
 /** A threshold in as many decimals as its layer is read with: a tenth of a decibel, a hundredth of an index. */

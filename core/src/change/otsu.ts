@@ -19,3 +19,21 @@ export function otsu(h: Histogram): number {
   }
   return first < 0 ? NaN : binEdge(h, (first + last) / 2);
 }
+
+/**
+ * The two thresholds that split a histogram in three with the largest between-class variance. Source: Otsu 1979 for more than two classes; exhaustive over all
+ * pairs of edges between bins. Of equal maxima the first is taken. NaN where fewer than three bins hold anything.
+ */
+export function otsuThree(h: Histogram): [number, number] {
+  const { counts } = h, bins = counts.length, n = new Float64Array(bins + 1), m = new Float64Array(bins + 1);
+  for (let i = 0; i < bins; i++) { n[i + 1] = n[i]! + counts[i]!; m[i + 1] = m[i]! + counts[i]! * (i + 0.5); }
+  // With the total given, the variance between classes grows with the sum of squared moments over counts.
+  const part = (a: number, b: number): number => { const k = n[b]! - n[a]!, s = m[b]! - m[a]!; return k > 0 ? (s * s) / k : NaN; };
+  let best = -Infinity, at: [number, number] = [NaN, NaN];
+  for (let j = 1; j < bins - 1; j++) {
+    const low = part(0, j);
+    if (!(low >= 0)) continue;
+    for (let k = j + 1; k < bins; k++) { const v = low + part(j, k) + part(k, bins); if (v > best * (1 + 1e-12)) { best = v; at = [binEdge(h, j), binEdge(h, k)]; } }
+  }
+  return at;
+}

@@ -60,7 +60,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     else if (done.error) useUi.getState().say(`${done.error.message}. ${done.error.hint ?? ''}`, 'wrong');
   }, [done, go, q, study.id]);
 
-  const pairs = useMemo(() => comparableScenes(scenes), [scenes]), { setPair, pairIds } = c;
+  const pairs = useMemo(() => comparableScenes(c.able), [c.able]), { setPair, pairIds } = c;
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return;
@@ -115,7 +115,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
           {c.problem && <div className="mt-2"><Problem>{c.problem}</Problem></div>}
         </Section>
         <Section className="py-2.5" title={<Choice label="Layer of the histogram" className="font-sans text-[12px]" value={layer} onChange={(v) => setLayer(v as Layer)} options={[{ value: 'measure' as string, name: 'Change' }, { value: 'before', name: 'Before' }, { value: 'after', name: 'After' }]} />} right={h && <span className="font-mono text-[12px] text-soft" title={h.sampled ? 'From blocks spread over the image, at full resolution' : 'All cells of the study area that both dates show'}>{number(h.cells / 1e6, 2)} M cells{h.sampled ? ', sample' : ''}</span>}>
-          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} histogram={h[layer as 'before']} layer={layer} unit={unitOf(layer, unit)} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
+          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} seenM2={areas && areas.seenM2 > 0 ? areas.seenM2 : null} histogram={h[layer as 'before']} layer={layer} unit={unitOf(layer, unit)} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
             : c.histograms.error ? <Problem>{sayError(c.histograms.error)}</Problem> : h ? <Warning>No cell is seen on both dates inside the study area.</Warning> : <p className="py-10 text-center text-soft">Counting cells …</p>}
         </Section>
         <ClassList unit={unit} start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }} tools={<>{presets.length > 0 && <DropdownMenu.Root><DropdownMenu.Trigger asChild><Button tone="quiet" className="h-6 px-1.5">Presets</Button></DropdownMenu.Trigger><DropdownMenu.Portal><DropdownMenu.Content sideOffset={4} align="end" className="z-50 w-72 rounded-card border border-line bg-white py-1 shadow-lg">{presets.map((p) => <DropdownMenu.Item key={p.id} onSelect={() => preset(p)} className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-bone"><span className="font-medium">{p.name}</span><span className="block text-label text-soft">{p.help}</span></DropdownMenu.Item>)}</DropdownMenu.Content></DropdownMenu.Portal></DropdownMenu.Root>}<Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button><Button tone="quiet" className="h-6 px-1.5" onClick={reset} disabled={!h} title="Back to the suggested settings">Reset</Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />

@@ -36,12 +36,13 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const q = useQueryClient();
   const setup = useCompare((s) => s.setup), dragging = useCompare((s) => s.dragFrom !== null), opened = useCompare((s) => s.studyId);
   const saved = study.compare;
+  const sides = useSides(study.id).data, able = useMemo(() => (sides ? scenes.filter((s) => !sides.find((x) => x.sceneId === s.id)?.problem) : []), [sides, scenes]);
   const pairIds = useMemo(() => {
     const valid = (id: string | null | undefined) => !!id && scenes.some((s) => s.id === id && s.imageId);
-    return valid(saved?.beforeId) && valid(saved?.afterId) ? { beforeId: saved!.beforeId!, afterId: saved!.afterId! } : proposePair(study, scenes);
-  }, [study, scenes, saved]);
+    return valid(saved?.beforeId) && valid(saved?.afterId) ? { beforeId: saved!.beforeId!, afterId: saved!.afterId! } : proposePair(study, able);
+  }, [study, scenes, able, saved]);
   const before = scenes.find((s) => s.id === pairIds?.beforeId) ?? null, after = scenes.find((s) => s.id === pairIds?.afterId) ?? null;
-  const sides = useSides(study.id).data, sideOf = (id: string | undefined) => sides?.find((x) => x.sceneId === id) ?? null, b = sideOf(before?.id), a = sideOf(after?.id);
+  const sideOf = (id: string | undefined) => sides?.find((x) => x.sceneId === id) ?? null, b = sideOf(before?.id), a = sideOf(after?.id);
   const elevation = scenes.find((s) => s.kind === 'elevation' && s.imageId) ?? null;
 
   useEffect(() => {
@@ -98,7 +99,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
   const exact = useExactAreas(study.id, still && !built.problem ? body : null, classesHash);
   const classesReady = still && !!nodes.data && nodes.data.classes.hash === classesHash;
-  return { side: b, pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
+  return { able, side: b, pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
 }
 
 /** Areas from the worker, for the settings on screen. Asks no server while the stack stays the same. */
