@@ -42,6 +42,17 @@ await page.getByRole('gridcell', { name: /^Haze, HELIO2, 21 December 2024/ }).cl
 await page.getByText('What the step found').waitFor();
 await page.getByRole('button', { name: 'Haze map' }).click();
 await shot('prepare-haze');
+await openStudy(page, 'align', '', FIRE);
+await page.getByRole('list', { name: 'Dates' }).getByText('HELIO2, 19 November 2024').click();
+await page.getByText('This offset is taken off.').waitFor();
+await page.getByRole('button', { name: 'Edges', exact: true }).click();
+await shot('align');
+await page.getByRole('radio', { name: 'Control points' }).click();
+await settled(page);
+for (const [x, y] of [[130, 160], [330, 170], [120, 420], [340, 430]] as const) for (const name of ['The date, to be marked', 'The reference, to be marked']) await page.getByRole('application', { name }).click({ position: { x, y } });
+await page.getByRole('application', { name: 'The date, to be marked' }).hover({ position: { x: 240, y: 300 } });
+await shot('align-points');
+await page.getByRole('button', { name: 'Undo' }).click({ clickCount: 4, delay: 400 });
 await openStudy(page, 'compare', '', FIRE);
 await page.getByText('· exact').waitFor();
 await settled(page);
