@@ -14,6 +14,7 @@ import { addToLedger, touchStudy, updateStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { HOUSES, type PrepareState } from '../products/families';
 import { board, leftToRun, preparation } from '../products/prepare';
+import { sideNode, studySides } from '../products/sides';
 import { checked, idOf } from './http';
 import { nodeView, register, shown } from './nodes';
 import type { Services } from './services';
@@ -89,7 +90,8 @@ export function prepareRoutes(api: Router, s: Services): void {
       if (broken) throw new AppError(422, 'invalid', `${broken.name}: ${p.nodes.get(broken.id)!.error!.message}`, p.nodes.get(broken.id)!.error!.field);
       const apart = HOUSES[family].apart(p.state.chain);
       if (apart) throw new AppError(422, 'invalid', `Every date ${apart}`, 'chain', 'Switch that step on first.');
-      return overTimeScene({ sources }, (r) => engine.submit(c, r), c, id, family, inside.map((scene) => ({ scene, node: p.nodes.get(scene.id)!.result })), b);
+      const all = await studySides(c, id);
+      return overTimeScene({ sources }, (r) => engine.submit(c, r), c, id, family, await Promise.all(inside.map(async (scene) => ({ scene, node: (await sideNode(sources, all, scene)).node }))), b);
     });
     res.status(202).json({ sceneId: out.scene.id, runId: out.runId });
   });

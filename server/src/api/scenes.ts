@@ -12,9 +12,9 @@ import { deleteOrbit, listOrbits } from '../db/products';
 import { addToLedger, touchStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import { type SaidOfScene, sceneFrom } from '../products/createScene';
-import { sourceNode } from '@hindglance/core/change/setup';
 import { seriesOf } from '@hindglance/core/chain/comparable';
 import { inSpan, overTimeFields, overTimeScene } from '../products/overTime';
+import { type ReadyScene, sideNode, studySides } from '../products/sides';
 import { joinedScene } from '../products/joinScenes';
 import { checked, idOf, isDay } from './http';
 import type { Services } from './services';
@@ -56,9 +56,9 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.post('/studies/:id/scenes/over-time', async (req, res) => {
     const studyId = idOf(req), b = checked(overTimeSchema, req.body, 'body');
     const out = await db.withTransaction(async (c) => {
-      const all = await listScenes(c, studyId), like = all.find((s) => s.id === b.like);
+      const sides = await studySides(c, studyId), like = sides.scenes.find((s) => s.id === b.like);
       if (!like?.info || !like.imageId) throw new AppError(422, 'invalid', 'This scene is not in the study, or is still being imported', 'like');
-      return overTimeScene({ sources }, (r) => engine.submit(c, r), c, studyId, like.kind, inSpan(seriesOf(like, all), b).map((scene) => ({ scene, node: sourceNode(scene.imageId!) })), b);
+      return overTimeScene({ sources }, (r) => engine.submit(c, r), c, studyId, like.kind, await Promise.all(inSpan(seriesOf(like, sides.scenes), b).map(async (scene) => ({ scene, node: (await sideNode(sources, sides, scene as ReadyScene)).node }))), b);
     });
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });

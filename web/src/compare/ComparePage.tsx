@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate, useOutletContext } from 'react-router';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { histogramTotal, mergeHistograms, quantile } from '@hindglance/core/raster/histogram';
+import { emptyHistogram, histogramTotal, mergeHistograms, quantile } from '@hindglance/core/raster/histogram';
 import { PRESETS, type Preset, gainLossRules, initialRules, rulesOfMeasure, severityRules } from '@hindglance/core/change/defaults';
 import { type Measure, comparingOf, measureUnit, measuresOf } from '@hindglance/core/change/setup';
 import type { Layer } from '@hindglance/core/change/rules';
@@ -88,8 +88,8 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const main = setup?.rules[0], mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
   const measure = setup?.measure ?? 'logRatio', name = measureName(measure, band?.name ?? '', value);
   const reset = () => { if (h && setup && c.side?.info) { const start = startOf(c.side, study, !!c.elevation), at = value ? start : { ...start, band: setup.band }; change(() => ({ ...at, rules: rulesFrom(at, c.side, h) })); } };
-  /** Thresholds of a measure say nothing in the unit of another. */
-  const pickMeasure = (m: Measure) => change((s) => ({ ...s, measure: m, rules: measureUnit(m, '') === measureUnit(s.measure, '') && (m === 'decibelQuotient') === (s.measure === 'decibelQuotient') ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, h) : s.rules)) }));
+  /** Thresholds of a measure say nothing in the unit of another, nor does its histogram: the usual ones are the start. */
+  const pickMeasure = (m: Measure) => change((s) => ({ ...s, measure: m, rules: measureUnit(m, '') === measureUnit(s.measure, '') && (m === 'decibelQuotient') === (s.measure === 'decibelQuotient') ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) }) : s.rules)) }));
   const pickBand = (k: number) => change((s) => { const next = c.bands[k]!, fits = measuresOf(next), m = fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!) ? s.measure : fits[0]!; return { ...s, band: k, measure: m }; });
   const preset = (p: Preset) => change((s) => ({ ...s, rules: p.id === 'water' ? (h ? initialRules(h) : s.rules) : p.id === 'severity' ? severityRules() : gainLossRules(h?.measure ?? null, s.measure !== 'difference' && value, band?.role === 'value') }));
   const presets = PRESETS.filter((p) => (p.id === 'water' ? !value : p.id === 'severity' ? value && measure === 'indexLoss' : value));

@@ -36,7 +36,7 @@ function useProgress(id: string): Record<string, { share: number; needs: string 
 
 /** Pictures need a position; dates with one can be moved and levelled, and need not be. */
 function alignProgress(scenes: readonly Scene[], align: Study['align'], dates: number): { share: number; needs: string } {
-  const lost = scenes.filter((s) => s.imageId && s.info?.grid.crs.code.startsWith('PICTURE:')), placed = lost.filter((s) => align?.[s.id]?.place), done = Object.values(align ?? {}).filter((a) => a.place ?? a.level).length;
+  const lost = scenes.filter((s) => s.imageId && s.info?.grid.crs.code.startsWith('PICTURE:')), placed = lost.filter((s) => align?.[s.id]?.place), done = scenes.filter((s) => align?.[s.id]?.place ?? align?.[s.id]?.level).length;
   return lost.length ? { share: placed.length / lost.length, needs: `${placed.length} of ${lost.length} pictures have a position` } : { share: dates < 2 ? 0 : done ? 1 : 0.5, needs: dates < 2 ? 'Needs two dates' : done ? `${done} ${done === 1 ? 'date is' : 'dates are'} moved or levelled` : 'The dates lie as they came; look whether they lie on each other' };
 }
 
