@@ -46,9 +46,9 @@ export function AlignPage() {
   const put = useCallback((p: Alignment['place'], level?: Alignment['level']) => { if (date) set.mutate({ sceneId: date.sceneId, place: p, ...(level !== undefined ? { level } : {}) }); }, [date, set]);
 
   // Control points: half a point waits for its other half; every change is kept, and can be taken back.
-  const points: PointsPlace | null = date && reference ? (place?.kind === 'points' ? place : emptyPoints(reference.sceneId)) : null, [pending, setPending] = useState<{ from: [number, number] | null; to: [number, number] | null }>({ from: null, to: null }), [pickedPoint, pickPoint] = useState<string | null>(null), past = useRef(new Map<string, PointsPlace[]>()), [, redraw] = useState(0);
-  const setPoints = (p: PointsPlace) => { if (!date || !points) return; const h = past.current.get(date.sceneId) ?? []; h.push(points); past.current.set(date.sceneId, h.slice(-100)); redraw((n) => n + 1); put(p); };
-  const undo = () => { const old = date && past.current.get(date.sceneId)?.pop(); if (old) { redraw((n) => n + 1); put(old); } };
+  const points: PointsPlace | null = date && reference ? (place?.kind === 'points' ? place : emptyPoints(reference.sceneId)) : null, [pending, setPending] = useState<{ from: [number, number] | null; to: [number, number] | null }>({ from: null, to: null }), [pickedPoint, pickPoint] = useState<string | null>(null), past = useRef(new Map<string, Alignment['place'][]>()), [, redraw] = useState(0);
+  const setPoints = (p: PointsPlace) => { if (!date || !points) return; const h = past.current.get(date.sceneId) ?? []; h.push(place); past.current.set(date.sceneId, h.slice(-100)); redraw((n) => n + 1); put(p); };
+  const undo = () => { const h = date && past.current.get(date.sceneId), old = h?.pop(); if (old !== undefined) { redraw((n) => n + 1); put(old); } };
   const half = (p: { from?: [number, number]; to?: [number, number] }) => {
     const next = { ...pending, ...p };
     if (!points || !next.from || !next.to) { setPending(next); return; }
@@ -85,7 +85,8 @@ export function AlignPage() {
           </ul>
         </Section>
         {date && reference && date.raw && <>
-          <Section title={<Choice label="How the date is laid" className="font-sans text-[12px]" value={way} onChange={(w) => setWay({ ...chosenWay, [date.sceneId]: w })} options={date.picture ? [{ value: 'points' as Way, name: 'Control points' }] : [{ value: 'offset' as Way, name: 'Measured offset' }, { value: 'points', name: 'Control points' }]} />} right={<span className="flex">{laid && <Button tone="quiet" className="h-6 px-1.5" aria-pressed={over} onClick={() => { setOver(!over); setAligned(true); }}>{over ? 'Mark points' : 'Lay over'}</Button>}{place && <Button tone="quiet" className="h-6 px-1.5" onClick={() => put(null)}>Take it away</Button>}</span>}>
+          <Section title={<Choice label="How the date is laid" className="font-sans text-[12px]" value={way} onChange={(w) => setWay({ ...chosenWay, [date.sceneId]: w })} options={date.picture ? [{ value: 'points' as Way, name: 'Control points' }] : [{ value: 'offset' as Way, name: 'Measured offset' }, { value: 'points', name: 'Control points' }]} />} right={place && <Button tone="quiet" className="h-6 px-1.5" onClick={() => put(null)}>Take it away</Button>}>
+            {laid && <div className="mb-2 flex justify-end"><Button tone="quiet" className="h-6 px-1.5" aria-pressed={over} onClick={() => { setOver(!over); setAligned(true); }}>{over ? 'Mark points' : 'Lay over'}</Button></div>}
             {way === 'offset' ? <OffsetDesk key={date.sceneId} studyId={study.id} date={date} reference={reference} band={band} bands={bands.map((b) => b.name)} onBand={setBand} place={place?.kind === 'offset' ? place : null} onTake={(p) => { put(p); setAligned(true); }} />
               : points && <PointsDesk place={points} picture={date.picture} crs={(reference.raw ?? reference.aligned!).info.grid.crs} cellM={cellSize(date.raw.info.grid)[0]} picked={pickedPoint} onPick={pickPoint} onChange={setPoints} onUndo={past.current.get(date.sceneId)?.length ? undo : null} />}
           </Section>
