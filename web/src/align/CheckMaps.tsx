@@ -12,14 +12,14 @@ import { type Stretch, blendLayer, edgeLayer, greyLayer, sourceOf, viewOf } from
 import { joint, stretchesOf } from '../map/look';
 import { MapPane } from '../map/MapPane';
 import { NodeCells } from '../map/nodeCells';
+import { ViewChoice } from '../map/ViewChoice';
 import { useField, useFields } from '../prepare/useFields';
-import { type View as ViewKind, useUi } from '../state/ui';
+import { useUi } from '../state/ui';
 import { Chip, cx } from '../ui/controls';
 import type { CheckNodes } from './align';
 
-const VIEWS: { value: ViewKind; name: string }[] = [{ value: 'pair', name: 'Pair' }, { value: 'curtain', name: 'Curtain' }, { value: 'blend', name: 'Blend' }, { value: 'one', name: 'One' }];
 /** Arrows are so many times as long as what they stand for. */
-export const ARROW_TIMES = 100;
+const ARROW_TIMES = 100;
 const UNKNOWN: Stretch = { lo: 0, hi: 1 };
 
 /** A date over its reference in one band: pair, curtain, blend, glance; edges of both over it; what single windows lie off the fit. */
@@ -58,7 +58,7 @@ export function CheckMaps({ study, nodes, names, place, aligned, onAligned, move
         </MapPane>
         <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">{glancing ? 'Reference' : <>Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to see the reference</>}</div>
       </div>
-      <div className="absolute left-1/2 top-3 z-10 -translate-x-1/2 rounded-card bg-night/85 p-1"><div role="radiogroup" aria-label="View" className="flex overflow-hidden">{VIEWS.map((v, i) => <button key={v.value} type="button" role="radio" aria-checked={view === v.value} title={`Key ${i + 1}`} onClick={() => useUi.getState().setView(v.value)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', view === v.value ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{v.name}</button>)}</div></div>
+      <ViewChoice />
       <div className="absolute right-3 top-12 z-10 flex items-center gap-1.5 rounded-card bg-night/85 p-1">
         {moved && <Chip on={aligned} aria-pressed={aligned} title="Off: the date as it came" onClick={() => onAligned(!aligned)}>Aligned</Chip>}
         <Chip on={edges} aria-pressed={edges} title="Edges of both pictures over each other" onClick={() => setEdges(!edges)}>Edges</Chip>

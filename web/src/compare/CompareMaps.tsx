@@ -10,6 +10,7 @@ import { outlineLayer } from '../map/areaLayer';
 import { type Stretch, blendLayer, classLayer, greyLayer, rampLayer, rgbLayer, ruleLayer, ruleShape, ruleVariables, sourceOf, viewOf } from '../map/layers';
 import { MapPane } from '../map/MapPane';
 import { NodeCells } from '../map/nodeCells';
+import { ViewChoice } from '../map/ViewChoice';
 import { Curtain } from './Curtain';
 import { Chip, Pick } from '../ui/controls';
 import { type Look, bandsOfLook, inCommon, joint, looksOf, stretchesOf } from '../map/look';
@@ -17,12 +18,10 @@ import { useFields } from '../prepare/useFields';
 import { RampLegend } from '../map/Legend';
 import { rampById, rampFor } from '../map/ramps';
 import { type LayerUnit, unitOf, withUnit } from './units';
-import { type View as ViewKind, putInAddress, useUi } from '../state/ui';
+import { putInAddress, useUi } from '../state/ui';
 import { cx } from '../ui/controls';
 
 interface Props { bandName: string; unit: LayerUnit; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
-
-const VIEWS: { value: ViewKind; name: string }[] = [{ value: 'pair', name: 'Pair' }, { value: 'curtain', name: 'Curtain' }, { value: 'blend', name: 'Blend' }, { value: 'one', name: 'One' }];
 
 /** Where the address says the map was, as easting, northing and metres a pixel. */
 function placeInAddress(): { center: [number, number]; resolution: number } | null {
@@ -101,9 +100,7 @@ export function CompareMaps({ bandName, unit, study, before, after, nodes, setup
         </MapPane>
         <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">{glancing ? <>Before · {dayYear(before.acquiredAt!)}</> : <>Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to glance back</>}</div>
       </div>
-      <div role="radiogroup" aria-label="View" className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1">
-          {VIEWS.map((v, i) => <button key={v.value} type="button" role="radio" aria-checked={view === v.value} title={`Key ${i + 1}`} onClick={() => useUi.getState().setView(v.value)} className={cx('rounded-field px-3 py-1 text-[12px] font-semibold', view === v.value ? 'bg-bone text-ink' : 'text-[#dfe5e2] hover:text-white')}>{v.name}</button>)}
-        </div>
+      <ViewChoice />
       {nodes.pictures && view !== 'blend' && <div className="absolute right-3 top-12 z-10 flex items-center gap-1.5 rounded-card bg-night/85 p-1">
         <Pick label="Picture" className="h-7 w-[140px]" value={look ?? 'band'} onChange={(v) => setLook(v === 'band' ? null : v)} options={[{ value: 'band', name: bandName, note: 'what is compared' }, ...looksOf(nodes.pictures.before.info.bands).filter((l) => !l.value.startsWith('band:'))]} />
         {look && <Chip on={held} aria-pressed={held} title="The same colours mean the same reflectance on both dates" onClick={() => setHeld(!held)}>Same stretch</Chip>}
