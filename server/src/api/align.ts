@@ -12,7 +12,9 @@ import { cellSize, squareNorthUp, toMap } from '@hindglance/core/grid/grid';
 import { isPictureFrame } from '@hindglance/core/radar/sensor';
 import { addToLedger, updateStudy } from '../db/studies';
 import { AppError, notFound } from '../errors';
-import { type ReadyScene, type StudySides, isDate, rawNode, sideNode, studySides } from '../products/sides';
+import type { ReadyScene } from '../products/families';
+import { said } from '../products/prepare';
+import { type StudySides, isDate, rawNode, sideNode, studySides } from '../products/sides';
 import { checked, idOf } from './http';
 import { nodeView, register, shown } from './nodes';
 import type { Services } from './services';
@@ -29,13 +31,11 @@ function dateIn(all: StudySides, sceneId: string, field: string): ReadyScene {
   if (!s || !isDate(s)) throw new AppError(422, 'invalid', 'This scene is not in the study, or is still being imported', field);
   return s;
 }
-/** What a scene refuses is said with its name. */
-async function named<T>(s: ReadyScene, f: () => Promise<T>): Promise<T> { try { return await f(); } catch (e) { if (e instanceof InputError) throw new AppError(422, 'invalid', `${s.name}: ${e.message}`, e.field, e.hint); throw e; } }
 
 export function alignRoutes(api: Router, s: Services): void {
   const { db, previews, sources } = s;
   const open = (studyId: string) => db.withClient((c) => studySides(c, studyId));
-  const raw = (all: StudySides, x: ReadyScene) => named(x, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => { const n = rawNode(all, x); return { node: n, info: await new Evaluator({ sources }).info(n) }; });
+  const raw = (all: StudySides, x: ReadyScene) => said(x, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => { const n = rawNode(all, x); return { node: n, info: await new Evaluator({ sources }).info(n) }; });
 
   /** Every date as it lies by itself and as Align leaves it. */
   api.get('/studies/:id/align', async (req, res) => {
@@ -52,7 +52,7 @@ export function alignRoutes(api: Router, s: Services): void {
   /** Both dates in one band on the reference's grid, one over the other: pictures, both in one, and their edges. */
   api.post('/studies/:id/align/check', async (req, res) => {
     const b = checked(checkAsk, req.body, 'body'), all = await open(idOf(req)), ref = dateIn(all, b.referenceId, 'referenceId'), date = dateIn(all, b.sceneId, 'sceneId');
-    const r = await named(ref, () => sideNode(sources, all, ref)), d = await named(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date))), k = r.info.bands.findIndex((x) => x.name === b.band), grid = squareNorthUp(r.info.grid);
+    const r = await said(ref, () => sideNode(sources, all, ref)), d = await said(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date))), k = r.info.bands.findIndex((x) => x.name === b.band), grid = squareNorthUp(r.info.grid);
     if (k < 0) throw new AppError(422, 'invalid', `${ref.name} has no band ${b.band}`, 'band');
     if (isPictureFrame(d.info.grid.crs)) throw new AppError(422, 'invalid', `${date.name} has no position yet`, 'sceneId', 'Mark control points.');
     // A picture of another kind is looked at in its first band.
@@ -67,10 +67,10 @@ export function alignRoutes(api: Router, s: Services): void {
   api.post('/studies/:id/align/offset', async (req, res) => {
     const b = checked(offsetAsk, req.body, 'body'), all = await open(idOf(req)), ref = dateIn(all, b.referenceId, 'referenceId'), date = dateIn(all, b.sceneId, 'sceneId');
     if (ref.id === date.id) throw new AppError(422, 'invalid', 'A date cannot be aligned with itself', 'referenceId', 'Pick another reference.');
-    const r = await named(ref, () => sideNode(sources, all, ref)), d = await raw(all, date), k = r.info.bands.findIndex((x) => x.name === b.band);
+    const r = await said(ref, () => sideNode(sources, all, ref)), d = await raw(all, date), k = r.info.bands.findIndex((x) => x.name === b.band);
     if (isPictureFrame(d.info.grid.crs)) throw new AppError(422, 'invalid', `${date.name} has no position yet: an offset can be measured where dates lie nearly on each other`, 'sceneId', 'Mark control points.');
     if (k < 0) throw new AppError(422, 'invalid', `${ref.name} has no band ${b.band}`, 'band');
-    const other = await named(date, async () => sameBand(r.info.bands[k]!, d.info)), grid = squareNorthUp(r.info.grid), [cell] = cellSize(grid);
+    const other = await said(date, async () => sameBand(r.info.bands[k]!, d.info)), grid = squareNorthUp(r.info.grid), [cell] = cellSize(grid);
     const one = (n: NodeSpec, info: ImageInfo, band: number) => onGrid(node('bands.select', { bands: [band] }, n), { ...info, bands: [info.bands[band]!] }, grid);
     const found = await previews.offset({ reference: one(r.node, r.info, k), other: one(d.node, d.info, other), model: b.model });
     const place: OffsetPlace = {
@@ -84,7 +84,7 @@ export function alignRoutes(api: Router, s: Services): void {
   api.post('/studies/:id/align/level', async (req, res) => {
     const b = checked(levelAsk, req.body, 'body'), all = await open(idOf(req)), ref = dateIn(all, b.referenceId, 'referenceId'), date = dateIn(all, b.sceneId, 'sceneId');
     if (ref.id === date.id) throw new AppError(422, 'invalid', 'A date cannot be levelled to itself', 'referenceId', 'Pick another reference.');
-    const plain: StudySides = { ...all, align: { ...all.align, [date.id]: { place: all.align[date.id]?.place ?? null, level: null } } }, r = await named(ref, () => sideNode(sources, all, ref)), d = await named(date, () => sideNode(sources, plain, date));
+    const plain: StudySides = { ...all, align: { ...all.align, [date.id]: { place: all.align[date.id]?.place ?? null, level: null } } }, r = await said(ref, () => sideNode(sources, all, ref)), d = await said(date, () => sideNode(sources, plain, date));
     const pairs = d.info.bands.map((x, k) => ({ x, k })).filter(({ x }) => comparingOf(x) !== null && (x.role === 'power' || x.role === 'reflectance' || d.info.bands.every((y) => y.role !== 'reflectance'))).flatMap(({ x, k }) => { try { return [{ x, k, j: sameBand(x, r.info) }]; } catch (e) { if (e instanceof InputError) return []; throw e; } });
     if (pairs.length === 0) throw new AppError(422, 'invalid', `${date.name} and ${ref.name} have no band in common`, 'referenceId', 'Pick a date of the same kind.');
     const grid = squareNorthUp(r.info.grid), some = (n: NodeSpec, info: ImageInfo, bands: number[]) => onGrid(node('bands.select', { bands }, n), { ...info, bands: bands.map((k) => info.bands[k]!) }, grid);

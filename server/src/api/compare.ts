@@ -21,7 +21,8 @@ import type { Study } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import type { RadarChain } from '@hindglance/core/chain/radarChain';
 import { type Preparation, chainOfScene, settingsAt } from '../products/prepare';
-import { type ReadyScene, isDate, sideNode, studySides } from '../products/sides';
+import type { ReadyScene } from '../products/families';
+import { isDate, sideNode, studySides } from '../products/sides';
 import type { Alignment } from '@hindglance/core/align/alignment';
 import type { HistogramResult } from '../preview/service';
 import type { ZonePolygons } from '../runs/mapPhases';
@@ -35,7 +36,6 @@ export const PROGRAM = 'Hind Glance 0.1.0';
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
 
-type Ready = ReadyScene;
 type Side = Scene & { info: ImageInfo; imageId: string; node: NodeSpec; align: Alignment | null; prepared: PreparedSide | null };
 interface Comparison { study: Study; before: Side; after: Side; elevation: (Scene & { info: ImageInfo; imageId: string }) | null; setup: ChangeSetup; nodes: ChangeNodes; warnings: string[] }
 
@@ -59,8 +59,8 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
     if (!s) throw new AppError(422, 'invalid', 'This scene is not in the study', field);
     if (!s.imageId || !s.info) throw new AppError(409, 'notReady', `${s.name} is still being imported`, field);
     try {
-      const { node: n, info } = await sideNode(sources, all, s as Ready), chain = chainOfScene(all.chains, id), o = chain?.orbits.get(id), c = chain ? settingsAt(chain, id) : null;
-      return { ...(s as Ready), node: n, info, align: all.align[id] ?? null, prepared: c ? { chain: c, orbit: o && c.orbit?.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } : null };
+      const { node: n, info } = await sideNode(sources, all, s as ReadyScene), chain = chainOfScene(all.chains, id), o = chain?.orbits.get(id), c = chain ? settingsAt(chain, id) : null;
+      return { ...(s as ReadyScene), node: n, info, align: all.align[id] ?? null, prepared: c ? { chain: c, orbit: o && c.orbit?.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null } : null };
     } catch (e) { if (e instanceof InputError) throw new AppError(409, 'notPrepared', `${s.name}: ${e.message}`, field, e.hint); throw e; }
   };
   const [before, after] = await Promise.all([side(b.beforeId, 'beforeId'), side(b.afterId, 'afterId')]);

@@ -7,15 +7,15 @@ import { utcText } from '@hindglance/core/radar/orbit';
 import { createImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { findLuts, saveLuts } from '../db/products';
-import { type Scene, createScene, findScene, setSceneRun } from '../db/scenes';
+import { createScene, findScene, setSceneRun } from '../db/scenes';
 import { touchStudy } from '../db/studies';
 import { AppError } from '../errors';
 import type { Submit } from '../runs/engine';
 import type { JoinParams } from '../runs/joinScenes';
+import type { ReadyScene } from './families';
 import { partGrid, partOutline } from './part';
 import type { NewScene } from './createScene';
 
-type Ready = Scene & { imageId: string; info: ImageInfo };
 /** Tiles of one date may be this far apart in time. */
 const ONE_DATE_MS = 24 * 3600e3;
 
@@ -25,7 +25,7 @@ export async function joinedScene(submit: Submit, c: Client, studyId: string, id
   if (bad >= 0) throw new AppError(404, 'notFound', 'One of these scenes is not in the study', 'sceneIds');
   const waiting = found.find((s) => !s!.imageId || !s!.info);
   if (waiting) throw new AppError(409, 'notReady', `${waiting.name} is still being imported`, 'sceneIds');
-  const scenes = found as Ready[], first = scenes[0]!, sensors = scenes.filter((s) => s.info.sensor).length;
+  const scenes = found as ReadyScene[], first = scenes[0]!, sensors = scenes.filter((s) => s.info.sensor).length;
   if (sensors > 0 && sensors < scenes.length) throw new AppError(422, 'invalid', 'A product in sensor geometry cannot be joined with an image on the map', 'sceneIds');
   const joined = sensors ? await frames(c, scenes) : tiles(scenes), { info, detail, parts } = joined, title = name ?? `${first.name.replace(/, (frame|tile) \d+$/, '')} (${scenes.length} ${sensors ? 'frames' : 'tiles'})`;
   const imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
@@ -37,9 +37,9 @@ export async function joinedScene(submit: Submit, c: Client, studyId: string, id
   return { scene: (await findScene(c, sceneId))!, runId };
 }
 
-const partOf = (s: Ready, col: number, row: number): JoinParams['parts'][0] => ({ sceneId: s.id, sceneName: s.name, imageId: s.imageId, info: s.info, col, row });
+const partOf = (s: ReadyScene, col: number, row: number): JoinParams['parts'][0] => ({ sceneId: s.id, sceneName: s.name, imageId: s.imageId, info: s.info, col, row });
 
-async function frames(c: Client, scenes: Ready[]) {
+async function frames(c: Client, scenes: ReadyScene[]) {
   const given = await Promise.all(scenes.map(async (s) => ({ name: s.name, sensor: s.info.sensor!, luts: (await findLuts(c, s.imageId))! }))), { sensor, luts, order, firstLines } = joinFrames(given), sorted = order.map((i) => scenes[i]!);
   const corner = sorted.map((s, k) => ({ col: s.info.grid.transform[0], row: s.info.grid.transform[3] + firstLines[k]! })), col = Math.min(...corner.map((x) => x.col)), row = Math.min(...corner.map((x) => x.row));
   const part = { col, row, width: Math.max(...corner.map((x, k) => x.col + sorted[k]!.info.grid.width)) - col, height: Math.max(...corner.map((x, k) => x.row + sorted[k]!.info.grid.height)) - row };
@@ -51,7 +51,7 @@ async function frames(c: Client, scenes: Ready[]) {
   return { info, detail, luts, acquiredAt: utcText(sensor.firstLineT + (sensor.lines / 2) * sensor.lineIntervalS).replace(/\.\d+Z$/, 'Z'), parts: sorted.map((s, k) => partOf(s, corner[k]!.col - col, corner[k]!.row - row)) };
 }
 
-function tiles(scenes: Ready[]) {
+function tiles(scenes: ReadyScene[]) {
   const first = scenes[0]!, say = (i: ImageInfo) => i.bands.map((b) => `${b.name}${b.unit ? `, ${b.unit}` : ''}`).join('; ');
   for (const s of scenes.slice(1)) {
     if (s.kind !== first.kind || s.info.type !== first.info.type) throw new AppError(422, 'invalid', `${s.name} is ${s.kind}, ${first.name} is ${first.kind}`, 'sceneIds', 'Only scenes of one kind can be joined.');

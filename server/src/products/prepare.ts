@@ -107,5 +107,5 @@ export async function leftToRun(c: Client, p: Preparation, sources: StoredSource
   const kept = await findKept(c, out.map((x) => x.hash));
   return out.filter((x) => !kept.has(x.hash));
 }
-/** What a step refuses is said with the scene's name. */
-async function said<T>(s: ReadyScene, f: () => Promise<T>): Promise<T> { try { return await f(); } catch (e) { if (e instanceof InputError) throw new AppError(422, 'invalid', `${s.name}: ${e.message}`, e.field, e.hint); throw e; } }
+/** What a step refuses is said with the scene's name. @throws AppError 422 in place of an InputError */
+export async function said<T>(s: ReadyScene, f: () => Promise<T>): Promise<T> { try { return await f(); } catch (e) { if (e instanceof InputError) throw new AppError(422, 'invalid', `${s.name}: ${e.message}`, e.field, e.hint); throw e; } }

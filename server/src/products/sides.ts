@@ -10,9 +10,9 @@ import { type Scene, listScenes } from '../db/scenes';
 import { type Study, findStudy } from '../db/studies';
 import type { StoredSources } from '../eval/sources';
 import { notFound } from '../errors';
+import type { ReadyScene } from './families';
 import { type Preparation, chainOfScene, comparableNode, preparations } from './prepare';
 
-export type ReadyScene = Scene & { info: ImageInfo; imageId: string };
 /** Kinds of scenes that can stand on a side of a comparison. */
 export const isDate = (s: Scene): s is ReadyScene => (s.kind === 'radar' || s.kind === 'optical' || s.kind === 'other') && s.imageId !== null && s.info !== null;
 
