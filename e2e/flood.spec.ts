@@ -96,12 +96,16 @@ test('rules, classes and limits are edited in place', async ({ page }) => {
   await expect(field).toHaveValue(was);
   await page.getByRole('button', { name: 'Class', exact: true }).click();
   await expect(page.getByText('Class 4')).toBeVisible();
+  await page.getByRole('radio', { name: /^Limits/ }).click();
+  // What each limit takes is told in its row.
+  await expect(page.getByRole('listitem').filter({ hasText: 'inside study area' })).toContainText(/−[\d.]+ km²/, { timeout: 60_000 });
   await page.getByRole('button', { name: 'patch ≥' }).click();
   await page.getByRole('button', { name: 'Take away' }).click();
   await expect(page.getByRole('button', { name: 'patch ≥' })).toHaveCount(0);
-  await page.getByRole('button', { name: 'limit', exact: true }).click();
+  await page.getByRole('button', { name: 'Limit', exact: true }).click();
   await page.getByRole('menuitem', { name: 'Minimum patch' }).click();
   await expect(page.getByRole('button', { name: 'patch ≥' })).toBeVisible();
+  await page.getByRole('radio', { name: 'Classes', exact: true }).click();
   await page.getByRole('button', { name: 'Reset', exact: true }).click();
   await expect(page.getByText('Class 4')).toHaveCount(0);
   await expect(page.getByText('exact')).toBeVisible({ timeout: 60_000 });

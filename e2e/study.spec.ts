@@ -37,6 +37,7 @@ test('by keyboard alone: begin a study, add files, compare', async ({ page }) =>
   await page.getByRole('link', { name: 'Compare' }).focus();
   await page.keyboard.press('Enter');
   await expect(page.getByText('exact')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('radio', { name: /^Limits/ }).click();
   // No study area and no elevation: those limits are not there, the others are.
   await expect(page.getByRole('button', { name: 'inside study area' })).toHaveCount(0);
   await expect(page.getByRole('button', { name: /^slope/ })).toHaveCount(0);

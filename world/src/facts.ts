@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { emptySetup, initialRules } from '@hindglance/core/change/defaults';
-import { buildChange, sourceNode } from '@hindglance/core/change/setup';
+import { buildChange } from '@hindglance/core/change/build';
+import { sourceNode } from '@hindglance/core/change/setup';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { fullWindow } from '@hindglance/core/grid/grid';

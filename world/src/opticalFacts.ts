@@ -1,6 +1,7 @@
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { emptyValueSetup } from '@hindglance/core/change/defaults';
-import { buildChange, node, sourceNode } from '@hindglance/core/change/setup';
+import { buildChange } from '@hindglance/core/change/build';
+import { node, sourceNode } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import type { NodeSpec } from '@hindglance/core/graph/node';
 import { memorySources } from '@hindglance/core/testing/support';

@@ -3,9 +3,9 @@ import { minimumError } from './minimumError';
 import { otsu, otsuThree } from './otsu';
 import type { BandInfo } from '../graph/image';
 import { type ChangeSetup, type Measure, comparingOf, measuresOf } from './setup';
-import type { Layer } from './rules';
+import type { Layer, Operator } from './rules';
 
-export type SuggestionMethod = 'otsu' | 'minimumError' | 'twoSigma' | 'otsuThree' | 'percentile';
+export type SuggestionMethod = 'otsu' | 'minimumError' | 'twoSigma' | 'otsuThree' | 'percentile' | 'tiles';
 /** `upper`: what the method finds for the high side, where the two sides differ. */
 export interface Suggestion { method: SuggestionMethod; name: string; value: number; upper?: number; help: string }
 
@@ -46,10 +46,12 @@ export function emptySetup(facts: { looks: number | null; hasStudyArea: boolean;
 export const initialRules = (h: PairHistograms): ChangeSetup['rules'] => rulesFor({ before: best(h.before, 'before'), after: best(h.after, 'after'), measure: best(h.measure, 'measure') });
 
 /** What a comparison begins with: a kind of change with rules that can be changed. */
-export interface Preset { id: 'water' | 'severity' | 'gainLoss'; name: string; help: string }
+export interface Preset { id: 'water' | 'openWater' | 'severity' | 'greenness' | 'gainLoss'; name: string; help: string }
 export const PRESETS: readonly Preset[] = [
   { id: 'water', name: 'Flood on radar', help: 'New, standing and receded water by power and its change; thresholds from the histograms.' },
+  { id: 'openWater', name: 'Flood on optical', help: 'New, standing and receded water by a water index: over 0 is water (McFeeters 1996, Xu 2006).' },
   { id: 'severity', name: 'Burn severity', help: 'dNBR between the breaks of Key & Benson 2006, where plants grew before.' },
+  { id: 'greenness', name: 'Greenness gain and loss', help: 'More than 0.4 of the index gained or lost.' },
   { id: 'gainLoss', name: 'Gain and loss', help: 'A change beyond break points on either side; what lies between is unchanged.' },
 ];
 
@@ -62,19 +64,41 @@ export const severityRules = (): ChangeSetup['rules'] => {
     { label: 4, name: 'Low severity', color: '#f2d9b8', all: c('>=', s.low) }, { label: 5, name: 'Regrowth', color: '#7fa65a', all: [{ layer: 'measure', op: '<', value: s.regrowth }] },
   ];
 };
+/** Water where a water index is over nought. Source: McFeeters 1996 (NDWI), Xu 2006 (MNDWI). */
+export const openWaterRules = (): ChangeSetup['rules'] => {
+  const c = (layer: Layer, op: Operator, value: number) => ({ layer, op, value });
+  return [
+    { label: 1, name: 'New water', color: WATER_COLORS.newWater, all: [c('before', '<=', 0), c('after', '>', 0)] }, { label: 2, name: 'Standing water', color: WATER_COLORS.standingWater, all: [c('before', '>', 0), c('after', '>', 0)] },
+    { label: 3, name: 'Receded water', color: WATER_COLORS.recededWater, all: [c('before', '>', 0), c('after', '<=', 0)] },
+  ];
+};
+/** Break points of greenness on either side of nought. */
+export const GREENNESS_BREAK = 0.4;
+/** Greenness gained or lost beyond the break points; what lies between is unchanged. `lossUp`: the measure counts loss upwards. */
+export const greennessRules = (lossUp: boolean, at = GREENNESS_BREAK): ChangeSetup['rules'] => [
+  { label: 1, name: 'Loss', color: '#b85c1e', all: [{ layer: 'measure', op: lossUp ? '>' : '<', value: lossUp ? at : -at }] }, { label: 2, name: 'Gain', color: '#2a8f84', all: [{ layer: 'measure', op: lossUp ? '<' : '>', value: lossUp ? -at : at }] },
+];
 /** Gain and loss beyond a break point; of an index 0.2, of anything else twice the spread of the change. `lossUp`: loss counts upwards, as dNBR does. */
 export function gainLossRules(h: Histogram | null, lossUp: boolean, index: boolean): ChangeSetup['rules'] {
   const sigma = h ? suggestions(h).find((x) => x.method === 'twoSigma')?.value : undefined, at = index ? 0.2 : Math.abs(sigma ?? 0.1) || 0.1, up = { layer: 'measure' as const, op: '>' as const, value: at }, down = { layer: 'measure' as const, op: '<' as const, value: -at };
   return [{ label: 1, name: 'Loss', color: '#b85c1e', all: [lossUp ? up : down] }, { label: 2, name: 'Gain', color: '#2a8f84', all: [lossUp ? down : up] }];
 }
 
-/** Rules to begin with for a measure in a unit of its own: a third less or more; an eighth of the decibels. */
-export function rulesOfMeasure(m: Measure): ChangeSetup['rules'] | null {
-  const rule = (label: number, name: string, color: string, op: '<' | '>', value: number) => ({ label, name, color, all: [{ layer: 'measure' as const, op, value }] });
-  if (m === 'relativeChange') return [rule(1, 'Loss', '#b85c1e', '<', -33), rule(2, 'Gain', '#2a8f84', '>', 33)];
-  if (m === 'decibelQuotient') return [rule(1, 'Darker', WATER_COLORS.newWater, '>', 1.25), rule(2, 'Brighter', WATER_COLORS.recededWater, '<', 0.8)];
-  return null;
+/** Rules to begin with for a measure in a unit of its own: a third less or more; an eighth of the decibels; one chance in twenty; quarters of the circle. @param h histogram of the measure, where it is known already */
+export function rulesOfMeasure(m: Measure, h: Histogram | null = null): ChangeSetup['rules'] | null {
+  const when = (op: Operator, value: number) => ({ layer: 'measure' as const, op, value }), rule = (label: number, name: string, color: string, ...all: ReturnType<typeof when>[]) => ({ label, name, color, all }), sigma = h ? suggestions(h).find((x) => x.method === 'twoSigma') : undefined;
+  switch (m) {
+    case 'relativeChange': return [rule(1, 'Loss', '#b85c1e', when('<', -33)), rule(2, 'Gain', '#2a8f84', when('>', 33))];
+    case 'decibelQuotient': return [rule(1, 'Darker', WATER_COLORS.newWater, when('>', 1.25)), rule(2, 'Brighter', WATER_COLORS.recededWater, when('<', 0.8))];
+    case 'changeVector': return [rule(1, 'Change', '#b85c1e', when('>', sigma?.upper ?? 0.2))];
+    case 'noChange': return [rule(1, 'Change', '#b85c1e', when('<', 5))];
+    case 'changeDirection': return [rule(1, 'Both more', '#2a8f84', when('<', 90)), rule(2, 'First less, second more', '#c29a1b', when('<', 180)), rule(3, 'Both less', '#b85c1e', when('<', 270)), rule(4, 'First more, second less', '#33498c', when('>=', 270))];
+    case 'formula': return [rule(1, 'Low', '#b85c1e', when('<', sigma?.value ?? -0.1)), rule(2, 'High', '#2a8f84', when('>', sigma?.upper ?? 0.1))];
+    default: return null;
+  }
 }
+/** Measures whose thresholds come from their own histogram. */
+export const BY_HISTOGRAM: readonly Measure[] = ['changeVector', 'formula'];
 
 /** Settings to begin with for a pair of bands that are compared as they are: the index of the study's hazard where there is one. */
 export function emptyValueSetup(bands: readonly BandInfo[], facts: { hazard: string; hasStudyArea: boolean }): ChangeSetup {

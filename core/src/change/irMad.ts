@@ -13,7 +13,7 @@ export interface Mad {
   iterations: number; cells: number;
 }
 
-const MOST_ROUNDS = 60, SETTLED = 1e-4, LEAST_CELLS = 200;
+const MOST_ROUNDS = 60, SETTLED = 1e-4, LEAST_CELLS = 200, LEAST_SHARE = 0.01;
 
 /**
  * Iteratively reweighted MAD: canonical pairs of both dates' bands; the differences of the pairs, each over its own deviation, squared and summed, follow chi
@@ -36,7 +36,8 @@ export function irMad(before: readonly ArrayLike<number>[], after: readonly Arra
     for (let j = 0; j < use.length; j++) weight[j] = chiSquareAbove(madStatistic(out, before, after, use[j]!), p);
     const still = rho !== null && out.rho.every((r, k) => Math.abs(r - rho![k]!) < SETTLED);
     rho = out.rho;
-    if (still) break;
+    // Reweighting can shrink to next to nothing where the dates differ by noise alone: the round before that stands.
+    if (still || weight.reduce((s, v) => s + v, 0) < LEAST_SHARE * use.length) break;
   }
   return out!;
 }

@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { Workspace } from '../wasm/kernels';
 
-export const LAYERS = ['before', 'after', 'measure', 'slope', 'elevation'] as const;
+export const LAYERS = ['before', 'after', 'measure', 'slope', 'elevation', 'drainage'] as const;
 export type Layer = (typeof LAYERS)[number];
 export const OPERATORS = ['<', '<=', '>', '>='] as const;
 export type Operator = (typeof OPERATORS)[number];

@@ -1,42 +1,66 @@
 import * as yup from 'yup';
 import { LONLAT, isGeographic, transformer } from '../geodesy/crs';
-import { type Grid, sameGrid, squareNorthUp } from '../grid/grid';
+import { type Grid, sameGrid } from '../grid/grid';
 import { type MultiPolygon, transformPolygons } from '../vector/polygons';
 import type { BandInfo, ImageInfo } from '../graph/image';
 import type { NodeSpec } from '../graph/node';
 import { InputError } from '../errors';
+import { type GroupClass, type GroupParams, groupClassSchema, groupShape } from '../graph/steps/groups';
 import { type ClassRule, classRuleSchema } from './rules';
 
-export const MEASURES = ['logRatio', 'difference', 'indexLoss', 'relativeLoss', 'relativeChange', 'decibelQuotient'] as const;
+export const MEASURES = ['logRatio', 'difference', 'indexLoss', 'relativeLoss', 'relativeChange', 'decibelQuotient', 'changeVector', 'changeDirection', 'noChange', 'formula'] as const;
 export type Measure = (typeof MEASURES)[number];
 /** What a band is compared as: radar power in decibels, or reflectance, an index or any other number as it is; null where it cannot be compared. */
 export type Comparing = 'power' | 'value';
 export const comparingOf = (b: BandInfo): Comparing | null => (b.role === 'power' ? 'power' : b.role === 'value' || b.role === 'reflectance' || b.role === 'temperature' ? 'value' : null);
+/** Measures that look at several bands at once. */
+export const MULTIBAND: readonly Measure[] = ['changeVector', 'changeDirection', 'noChange'];
 /** Measures that a band can be compared by, the one to begin with first. */
-export const measuresOf = (b: BandInfo): readonly Measure[] => (comparingOf(b) === 'power' ? ['logRatio', 'difference', 'decibelQuotient'] : /nbr/i.test(b.name) ? ['indexLoss', 'relativeLoss', 'difference', 'relativeChange'] : ['difference', 'relativeChange', 'indexLoss', 'relativeLoss']);
+export const measuresOf = (b: BandInfo): readonly Measure[] => [...measuresOfOne(b), ...MULTIBAND, 'formula'];
+const measuresOfOne = (b: BandInfo): readonly Measure[] => (comparingOf(b) === 'power' ? ['logRatio', 'difference', 'decibelQuotient'] : /nbr/i.test(b.name) ? ['indexLoss', 'relativeLoss', 'difference', 'relativeChange'] : ['difference', 'relativeChange', 'indexLoss', 'relativeLoss']);
 /** What a measure is counted in: per cent, a bare quotient, or the unit of the bands. */
-export const measureUnit = (m: Measure, bands: string): string => (m === 'relativeChange' ? '%' : m === 'decibelQuotient' ? '' : bands);
+export const measureUnit = (m: Measure, bands: string): string => (m === 'relativeChange' || m === 'noChange' ? '%' : m === 'changeDirection' ? '°' : m === 'formula' ? '' : m === 'decibelQuotient' ? '' : bands);
 export const SPECKLE = ['none', 'lee', 'refinedLee'] as const;
 
-/** Limits of a change map, in the order in which they are applied. */
+/** Limits of a change map, in the order in which they are applied. Those that may be absent came later than settings that are kept. */
 export interface Limits {
   studyArea: boolean;
   /** Cells that one date lacks never count; this is how far from such cells to stay. */
   seenMarginCells: number;
+  /** Cloud and its shadow on either date, by the quality bands. */
+  cloud?: boolean | null;
+  /** Layover and shadow on either date, as Terrain finds them. */
+  hidden?: boolean | null;
+  /** Lowest and highest ground, metres; null at either end: no limit there. */
+  elevationM?: { min: number | null; max: number | null } | null;
   maxSlopeDeg: number | null;
-  minPatchCells: number | null;
-  neighbours: 4 | 8;
-  /** Window of the majority, and the largest hole that is filled; absent in settings that are older than they. */
+  /** Highest ground above the drainage it goes to; `leastKm2`: area that drains through a place for it to be drainage. */
+  drainage?: { maxM: number; leastKm2: number } | null;
+  /** What is so on all of these other dates as well was no change: cells of a class leave. */
+  standing?: { sceneIds: string[]; op: '<' | '>'; value: number; label: number } | null;
+  /** Window of the majority, and the largest hole that is filled. */
   majorityCells?: number | null;
   holeCells?: number | null;
+  minPatchCells: number | null;
+  neighbours: 4 | 8;
 }
+
+/** Grouping of like cells, and which groups are which class. */
+export interface Grouping extends GroupParams { of: 'measure' | 'differences' | 'before' | 'after' | 'both'; classes: GroupClass[] }
+export const GROUPED: readonly Grouping['of'][] = ['measure', 'differences', 'before', 'after', 'both'];
 
 /** Everything that decides a change map of two dates. `band`: of before; after gives the band that is the same. */
 export interface ChangeSetup {
   band: number;
   speckle: { filter: (typeof SPECKLE)[number]; windowCells: number; looks: number };
   measure: Measure;
+  /** Bands of before that a measure of several bands, or a grouping, takes; absent: all that are like `band`. */
+  bands?: number[] | null;
+  /** Of the measure "formula": arithmetic over before.NAME and after.NAME. */
+  formula?: string | null;
   rules: ClassRule[];
+  /** Where it is there, classes come out of groups instead of rules. */
+  groups?: Grouping | null;
   limits: Limits;
 }
 
@@ -48,11 +72,20 @@ export const changeSetupSchema = yup.object({
     looks: yup.number().min(0.5).max(1000).required(),
   }).noUnknown().required(),
   measure: yup.string().oneOf(MEASURES).required(),
+  bands: yup.array(yup.number().integer().min(0).max(255).required()).min(1).max(16).nullable(),
+  formula: yup.string().max(2000).nullable(),
   rules: yup.array(classRuleSchema).min(1).max(64).required(),
+  groups: yup.object({ ...groupShape, of: yup.string().oneOf(GROUPED).required(), classes: yup.array(groupClassSchema).min(1).max(64).required() }).noUnknown().nullable().default(undefined),
   limits: yup.object({
     studyArea: yup.boolean().required(),
     seenMarginCells: yup.number().integer().min(0).max(64).required(),
+    cloud: yup.boolean().nullable(),
+    hidden: yup.boolean().nullable(),
+    elevationM: yup.object({ min: yup.number().min(-500).max(9000).nullable().defined(), max: yup.number().min(-500).max(9000).nullable().defined() }).noUnknown().nullable().default(undefined)
+      .test('order', 'the lowest elevation must lie below the highest', (v) => !v || v.min == null || v.max == null || v.min < v.max),
     maxSlopeDeg: yup.number().moreThan(0).max(90).nullable().defined(),
+    drainage: yup.object({ maxM: yup.number().min(0).max(9000).required(), leastKm2: yup.number().min(0.001).max(100_000).required() }).noUnknown().nullable().default(undefined),
+    standing: yup.object({ sceneIds: yup.array(yup.string().uuid().required()).min(1).max(16).required(), op: yup.string().oneOf(['<', '>'] as const).required(), value: yup.number().min(-1e6).max(1e6).required(), label: yup.number().integer().min(1).max(254).required() }).noUnknown().nullable().default(undefined),
     minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
     majorityCells: yup.number().oneOf([3, 5, 7, 9, 11]).nullable(),
     holeCells: yup.number().integer().min(1).max(1_000_000).nullable(),
@@ -61,7 +94,11 @@ export const changeSetupSchema = yup.object({
 }).noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
 
 /** One date: a stored image, or what its chain makes of it. */
-export interface ChangeSide { node: NodeSpec; info: ImageInfo }
+export interface ChangeSide {
+  node: NodeSpec; info: ImageInfo;
+  /** The scene's cloud and shadow by its quality band, 0 or 1, where it has one. */
+  cloud?: ChangeSide | null;
+}
 
 /** The images a change map is made from. The grid of the before date, turned north up with square cells, is the grid of the map. */
 export interface ChangeInputs {
@@ -70,19 +107,31 @@ export interface ChangeInputs {
   elevation: { id: string; info: ImageInfo } | null;
   /** In lon/lat degrees. */
   studyArea: MultiPolygon | null;
+  /** Other dates by scene, for what stands there anyway. */
+  others?: Record<string, ChangeSide>;
 }
+
+/** What each limit is called where its effect is told. */
+export const LIMIT_NAMES = { rules: 'Classes', seen: 'Seen on both dates', studyArea: 'Study area', cloud: 'Cloud', hidden: 'Layover and shadow', elevation: 'Elevation', slope: 'Slope', drainage: 'Height above drainage', standing: 'Other dates', majority: 'Majority', holes: 'Holes', minimumPatch: 'Minimum patch' } as const;
+export type LimitName = keyof typeof LIMIT_NAMES;
 
 /** Nodes of a comparison, from the pictures to the final classes. */
 export interface ChangeNodes {
   before: NodeSpec; after: NodeSpec; measure: NodeSpec;
   slope: NodeSpec | null; elevation: NodeSpec | null;
-  /** Bands before, after, measure and, with elevation, slope and elevation. */
+  /** Layers that rules and limits can ask for besides before, after and measure, as they stand in the stack. */
+  layers: { name: string; node: NodeSpec }[];
+  /** Bands before, after, measure and the layers. */
   stack: NodeSpec;
   seen: NodeSpec; studyArea: NodeSpec | null;
   /** The stack where both dates are seen and inside the study area; nodata elsewhere. */
   gated: NodeSpec;
+  /** Groups of like cells and all bands of both dates that they are looked at with, where classes come from groups. */
+  groups: { groups: NodeSpec; before: NodeSpec; after: NodeSpec } | null;
   /** Before the limits that work on classes, and after them. */
   raw: NodeSpec; classes: NodeSpec;
+  /** The map after each limit that is set, from the classes as the rules give them to the last. */
+  stages: { name: LimitName; node: NodeSpec }[];
 }
 
 export const sourceNode = (image: string): NodeSpec => ({ step: 'source', params: { image }, inputs: [] });
@@ -104,52 +153,6 @@ function nearestIn(b: BandInfo, other: ImageInfo): number {
   let best = -1, least = 41;
   other.bands.forEach((x, k) => { const d = x.wavelengthNm === undefined || x.role !== b.role ? Infinity : Math.abs(x.wavelengthNm - b.wavelengthNm!); if (d < least) { least = d; best = k; } });
   return best;
-}
-
-/**
- * The graph of a comparison. before and after are in decibels where they are power, else in their own unit; rules see them under those names.
- * @throws InputError when a band is missing or a limit needs what is not there
- */
-export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
-  const grid = squareNorthUp(inputs.before.info.grid);
-  const first = inputs.before.info.bands[s.band];
-  if (!first) throw new InputError(`The before scene has no band ${s.band + 1}`, 'band');
-  const comparing = comparingOf(first);
-  if (!comparing) throw new InputError(`Band ${first.name} of the before scene is ${first.role}: it cannot be compared`, 'band', 'Change is measured on calibrated linear power, on reflectance or on an index.');
-  if (!measuresOf(first).includes(s.measure)) throw new InputError(s.measure === 'logRatio' ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}` : 'The loss of an index is not taken of decibels', 'measure', 'Pick another measure.');
-  const side = (which: 'before' | 'after') => {
-    const { node: whole, info } = inputs[which], band = which === 'before' ? s.band : sameBand(first, info), b = info.bands[band]!;
-    if (comparingOf(b) !== comparing) throw new InputError(`Band ${b.name} of the ${which} scene is ${b.role}, that of before is ${first.role}`, 'band', 'Compare the same kind of image on both dates.');
-    const raw = onGrid(node('bands.select', { bands: [band] }, whole), info, grid);
-    if (comparing === 'value') return { raw, power: raw, db: raw };
-    const power = s.speckle.filter === 'lee' ? node('radar.lee', { windowCells: s.speckle.windowCells, looks: s.speckle.looks }, raw)
-      : s.speckle.filter === 'refinedLee' ? node('radar.refinedLee', { looks: s.speckle.looks }, raw) : raw;
-    return { raw, power, db: node('radar.decibel', {}, power) };
-  };
-  const b = side('before'), a = side('after');
-  const measure = s.measure === 'logRatio' ? node('change.logRatio', {}, b.power, a.power) : node(`change.${s.measure}`, {}, b.db, a.db);
-  const elevation = inputs.elevation ? onGrid(sourceNode(inputs.elevation.id), inputs.elevation.info, grid) : null;
-  const slope = elevation ? node('terrain.slope', {}, elevation) : null;
-  const stack = slope
-    ? node('bands.stack', { names: ['before', 'after', 'measure', 'slope', 'elevation'] }, b.db, a.db, measure, slope, elevation!)
-    : node('bands.stack', { names: ['before', 'after', 'measure'] }, b.db, a.db, measure);
-  const seen = node('mask.seen', { marginCells: s.limits.seenMarginCells }, b.raw, a.raw);
-  let studyArea: NodeSpec | null = null;
-  if (s.limits.studyArea) {
-    if (!inputs.studyArea) throw new InputError('This study has no study area', 'limits.studyArea', 'Draw one, or take this limit away.');
-    studyArea = node('mask.studyArea', { polygons: areaOnGrid(inputs.studyArea, grid) }, b.raw);
-  }
-  const gated = node('bands.mask', {}, stack, seen, ...(studyArea ? [studyArea] : []));
-  const raw = node('change.classes', { rules: s.rules }, gated);
-  let classes = raw;
-  if (s.limits.maxSlopeDeg !== null) {
-    if (!slope) throw new InputError('The slope limit needs elevation', 'limits.maxSlopeDeg', 'Add a scene of kind elevation, or take this limit away.');
-    classes = node('limit.slope', { maxSlopeDeg: s.limits.maxSlopeDeg }, classes, slope);
-  }
-  if (s.limits.majorityCells) classes = node('limit.majority', { windowCells: s.limits.majorityCells }, classes);
-  if (s.limits.holeCells) classes = node('limit.holes', { maxCells: s.limits.holeCells, neighbours: s.limits.neighbours }, classes);
-  if (s.limits.minPatchCells !== null) classes = node('limit.minimumPatch', { minCells: s.limits.minPatchCells, neighbours: s.limits.neighbours }, classes);
-  return { before: b.db, after: a.db, measure, slope, elevation, stack, seen, studyArea, gated, raw, classes };
 }
 
 /** Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes alike everywhere. */

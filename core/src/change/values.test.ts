@@ -5,7 +5,8 @@ import { northUp } from '../grid/grid';
 import { memorySources } from '../testing/support';
 import { emptyValueSetup, gainLossRules, severityRules } from './defaults';
 import { indexLoss, relativeLoss } from './measures';
-import { buildChange, changeSetupSchema, measuresOf, sameBand, sourceNode } from './setup';
+import { buildChange } from './build';
+import { changeSetupSchema, measuresOf, sameBand, sourceNode } from './setup';
 
 const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1), band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({ name, unit: '', role: 'value', ...more });
 const nir = band('B5', { role: 'reflectance', wavelengthNm: 865 }), info = (bands: BandInfo[]): ImageInfo => ({ grid, type: 'float32', bands });
@@ -32,7 +33,7 @@ test('a fire begins with dNBR and the published breaks, where something grew', a
   expect(severityRules()).toHaveLength(5);
 });
 test('measures fit the band; a log ratio of reflectance and a loss of decibels are refused', () => {
-  expect([measuresOf(nir)[0], measuresOf(band('NBR'))[0], measuresOf({ name: 'VV', unit: '', role: 'power' })]).toEqual(['difference', 'indexLoss', ['logRatio', 'difference', 'decibelQuotient']]);
+  expect([measuresOf(nir)[0], measuresOf(band('NBR'))[0], measuresOf({ name: 'VV', unit: '', role: 'power' })]).toEqual(['difference', 'indexLoss', ['logRatio', 'difference', 'decibelQuotient', 'changeVector', 'changeDirection', 'noChange', 'formula']]);
   const side = { node: sourceNode('b'), info: info([nir]) }, s = emptyValueSetup([nir], { hazard: 'other', hasStudyArea: false }), build = (over: object) => buildChange({ before: side, after: side, elevation: null, studyArea: null }, { ...s, ...over });
   expect(() => build({ measure: 'logRatio' })).toThrow(/radar power/);
   expect(() => build({ band: 4 })).toThrow(/no band 5/);

@@ -46,6 +46,12 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
   const uses: string[] = [], seen = new Map<string, number>();
   /** Where the next use of a name stands: names are met in the order of the text. */
   const place = (name: string): number => { const r = new RegExp(`(?<![\\w.])${name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\w])`, 'g'); r.lastIndex = seen.get(name) ?? 0; const m = r.exec(plain); if (m) seen.set(name, m.index + name.length); return m?.index ?? 0; };
+  const named = (name: string): Term => {
+    const at = place(name), band = bands.find((b) => b === name) ?? bands.find((b) => b.toLowerCase() === name.toLowerCase());
+    if (band === undefined) throw new FormulaError(name.toLowerCase() in FUNCTIONS ? `${name} is a function and needs parentheses` : `There is no band called "${name}"`, at, name.length, `Bands: ${bands.join(', ')}`);
+    if (!uses.includes(band)) uses.push(band);
+    return { kind: 'band', name: band };
+  };
   const visit = (n: jsep.Expression, depth: number): Term => {
     if (depth > MAX_DEPTH) throw new FormulaError('The formula is nested too deeply', 0, plain.length);
     switch (n.type) {
@@ -54,11 +60,12 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
         if (typeof v !== 'number' || !Number.isFinite(v)) throw new FormulaError(`${String((n as jsep.Literal).raw)} is no number`, place(String((n as jsep.Literal).raw)), String((n as jsep.Literal).raw).length);
         return { kind: 'number', value: v };
       }
-      case 'Identifier': {
-        const { name } = n as jsep.Identifier, at = place(name), band = bands.find((b) => b === name) ?? bands.find((b) => b.toLowerCase() === name.toLowerCase());
-        if (band === undefined) throw new FormulaError(name.toLowerCase() in FUNCTIONS ? `${name} is a function and needs parentheses` : `There is no band called "${name}"`, at, name.length, `Bands: ${bands.join(', ')}`);
-        if (!uses.includes(band)) uses.push(band);
-        return { kind: 'band', name: band };
+      case 'Identifier': return named((n as jsep.Identifier).name);
+      case 'MemberExpression': {
+        // A name of two parts, as before.NBR, where such names are offered.
+        const m = n as jsep.MemberExpression, parts = !bands.some((b) => b.includes('.')) || m.computed || m.object.type !== 'Identifier' || m.property.type !== 'Identifier' ? null : [(m.object as jsep.Identifier).name, (m.property as jsep.Identifier).name];
+        if (!parts) throw new FormulaError('Only arithmetic can be used in a formula', 0, plain.length, 'Use + − * / ^ and parentheses.');
+        return named(parts.join('.'));
       }
       case 'UnaryExpression': { const u = n as jsep.UnaryExpression, a = visit(u.argument, depth + 1); return u.operator === '-' ? { kind: 'difference', a: { kind: 'number', value: 0 }, b: a } : a; }
       case 'BinaryExpression': { const b = n as jsep.BinaryExpression; return { kind: OPERATORS[b.operator]!, a: visit(b.left, depth + 1), b: visit(b.right, depth + 1) }; }

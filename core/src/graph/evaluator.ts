@@ -1,9 +1,10 @@
 import { CancelledError, InputError } from '../errors';
-import { BLOCK, type Window, intersect, levelCount, levelGrid } from '../grid/grid';
+import { BLOCK, type Window, intersect, levelGrid } from '../grid/grid';
 import { type Block, crop, emptyCells } from '../raster/block';
 import type { ProductLuts } from '../radar/luts';
 import type { ImageInfo } from './image';
 import { type NodeSpec, nodeHash, walk } from './node';
+import { overviewLevel } from './overview';
 import type { Asker, Step, StepContext, StepReport, StepState } from './step';
 import { stepOf, versionOf } from './registry';
 
@@ -182,9 +183,6 @@ export function gatheringNodes(n: NodeSpec): NodeSpec[] {
 
 /** Strips of whole block rows, from the top. */
 export const stripsOf = (i: ImageInfo): Window[] => Array.from({ length: Math.ceil(i.grid.height / BLOCK) }, (_v, k) => ({ col: 0, row: k * BLOCK, width: i.grid.width, height: Math.min(BLOCK, i.grid.height - k * BLOCK) }));
-/** First level whose sides are 1024 cells or fewer: where facts are gathered that an overview shows as well. */
-const OVERVIEW_CELLS = 1024;
-export function overviewLevel(i: ImageInfo): number { let l = 0; while (l < levelCount(i.grid.width, i.grid.height) - 1 && Math.max(sizeAt(i, l).width, sizeAt(i, l).height) > OVERVIEW_CELLS) l++; return l; }
 const stripKey = (key: string, k: number) => `${key}/strip/${k}`;
 export const atLevel = (i: ImageInfo, level: number): ImageInfo => (level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) });
 const sizeAt = (i: ImageInfo, level: number) => { const g = levelGrid(i.grid, level); return { width: g.width, height: g.height }; };

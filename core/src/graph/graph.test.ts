@@ -1,5 +1,6 @@
 import { nameGeoid } from '../geodesy/geoid';
-import { buildChange, changeSetupSchema, node, sourceNode, type ChangeSetup } from '../change/setup';
+import { buildChange } from '../change/build';
+import { changeSetupSchema, node, sourceNode, type ChangeSetup } from '../change/setup';
 import { LONLAT, transformer } from '../geodesy/crs';
 import { blockWindows, fullWindow, northUp, toMap, type Grid } from '../grid/grid';
 import { cellAreas } from '../grid/area';
@@ -31,6 +32,7 @@ const hills = Float32Array.from({ length: 2000 }, (_v, i) => 40 * Math.sin((i % 
 const sources = memorySources({
   b: { info: power(testGrid(W, H)), bands: [field(W, H, 3, [10, 22])] },
   a: { info: power(testGrid(W, H)), bands: [field(W, H, 4, [10, 50])] },
+  q: { info: { grid: testGrid(W, H), type: 'float32', bands: [{ name: 'quality', unit: '', role: 'quality' }] }, bands: [Float32Array.from({ length: W * H }, (_v, i) => (i % 7 === 0 ? NaN : (i * 37) % 256))] },
   dem: { info: { grid: coarse, type: 'float32', bands: [{ name: 'elevation', unit: 'm', role: 'elevation' }] }, bands: [hills] },
 });
 const ring = (): [number, number][] => {
@@ -46,6 +48,14 @@ const setup: ChangeSetup = {
   limits: { studyArea: true, seenMarginCells: 2, maxSlopeDeg: 8, minPatchCells: 6, neighbours: 8 },
 };
 const inputs = async () => ({ before: { node: sourceNode('b'), info: await sources.info('b') }, after: { node: sourceNode('a'), info: await sources.info('a') }, elevation: { id: 'dem', info: await sources.info('dem') }, studyArea: [[ring()]] });
+
+/** Nodes over several bands of both dates, groups and limits on layers. */
+function multiple(): Record<string, NodeSpec> {
+  const two = (x: NodeSpec) => node('bands.join', {}, node('radar.decibel', {}, x), node('radar.decibel', {}, node('radar.lee', { windowCells: 5, looks: 2 }, x))), b = two(sourceNode('b')), a = two(node('radar.lee', { windowCells: 3, looks: 2 }, sourceNode('b'))), differences = node('change.differences', {}, b, a);
+  const groups = node('classify.groups', { method: 'kMeans', groups: 4, seed: 1, splitSpread: 1, mergeDistance: 0.5, leastShare: 0.01 }, differences), pick = node('classify.pick', { classes: [{ label: 3, name: 'Darker', color: '#c8246f', groups: [1, 2] }] }, groups), warp = (n: NodeSpec) => node('grid.warp', { grid: testGrid(W, H), kernel: 'bilinear' }, n);
+  const above = node('terrain.aboveDrainage', { leastKm2: 0.05 }, sourceNode('dem')), always = node('mask.always', { op: '<', value: -12 }, node('radar.decibel', {}, sourceNode('b')), node('radar.decibel', {}, sourceNode('a'))), cloud = node('mask.cloud', {}, sourceNode('q')), low = node('limit.layer', { layer: 'drainage', max: 12, labels: [3] }, pick, warp(above));
+  return { vector: node('change.vector', {}, b, a), direction: node('change.direction', {}, b, a), noChange: node('change.noChange', {}, b, a), twoDates: node('change.formula', { formula: '(after.db - before.db) / 2 + before.smooth', names: ['db', 'smooth'] }, b, a), differences, groups, picked: pick, drainage: above, always, cloud, either: node('mask.either', {}, cloud, always), low, stages: node('limit.stages', { names: ['rules', 'drainage'] }, pick, low) };
+}
 
 async function whole(e: Evaluator, n: NodeSpec, level = 0): Promise<Cells[]> { const i = await e.info(n); const g = { width: Math.ceil(i.grid.width / 2 ** level), height: Math.ceil(i.grid.height / 2 ** level) }; return (await e.read(n, level, fullWindow(g))).bands; }
 async function byBlocks(e: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
@@ -84,7 +94,8 @@ describe('block by block equals whole image, for every step', () => {
     const warp = node('grid.warp', { grid: testGrid(W, H), kernel: 'nearest' }, sourceNode('dem'));
     const parts = node('change.relativeChange', {}, n.before, n.after), quotient = node('change.decibelQuotient', {}, n.before, n.after), one = node('bands.select', { bands: [0] }, sourceNode('b')), edges = node('align.edges', {}, one), level = node('align.level', { bands: [{ band: (await sources.info('b')).bands[0]!.name, multiply: 1.1, add: 0.2 }] }, one);
     const holes = node('limit.holes', { maxCells: 9, neighbours: 8 }, n.raw), majority = node('limit.majority', { windowCells: 5 }, n.raw), moved = node('grid.warp', { grid: testGrid(W, H), kernel: 'bilinear', path: { kind: 'polynomial', order: 1, centre: [500000, 5170000], scale: 100, x: [500013, 99.5, 0.8], y: [5169991, -0.6, 100.2] } }, one);
-    const nodes = { ...n, lee, diff, loss, relative, warp, parts, quotient, edges, level, holes, majority, moved, above: node('terrain.ellipsoidal', {}, sourceNode('dem')), pick: node('bands.select', { bands: [2, 0] }, n.stack) };
+    const more = multiple();
+    const { layers: _l, stages: _s, groups: _g, ...plain } = n, nodes = { ...plain, ...more, lee, diff, loss, relative, warp, parts, quotient, edges, level, holes, majority, moved, above: node('terrain.ellipsoidal', {}, sourceNode('dem')), pick: node('bands.select', { bands: [2, 0] }, n.stack) };
     const kinds = new Set<string>();
     for (const [name, spec] of Object.entries(nodes)) {
       if (!spec) continue;

@@ -5,9 +5,11 @@ import { maskStep, selectStep, stackStep } from './steps/bands';
 import { decibelStep, leeStep, refinedLeeStep } from './steps/radar';
 import { acrossDatesStep, calibrateStep, flattenStep, gammaMapStep, looksStep, meanStep, medianStep, orbitStep, overTimeStep, powerStep, terrainStep } from './steps/chain';
 import { decibelQuotientStep, differenceStep, indexLossStep, relativeChangeStep, logRatioStep, relativeLossStep, classesStep } from './steps/change';
-import { seenMaskStep, studyAreaMaskStep } from './steps/masks';
-import { holesStep, majorityStep, minimumPatchStep, slopeLimitStep } from './steps/limits';
-import { slopeStep } from './steps/terrain';
+import { alwaysStep, changeDirectionStep, changeVectorStep, differencesStep, eitherStep, joinBandsStep, noChangeStep, twoDateFormulaStep } from './steps/multi';
+import { groupsStep, pickGroupsStep } from './steps/groups';
+import { cloudMaskStep, seenMaskStep, studyAreaMaskStep } from './steps/masks';
+import { holesStep, majorityStep, layerLimitStep, minimumPatchStep, stagesStep } from './steps/limits';
+import { aboveDrainageStep, slopeStep } from './steps/terrain';
 import { formulaStep, indicesStep, reflectanceStep } from './steps/optical';
 import { gapsStep } from './steps/gaps';
 import { edgesStep } from './steps/edges';
@@ -20,7 +22,8 @@ import { ellipsoidalStep } from './steps/ellipsoidal';
 /** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
 export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, indexLossStep, relativeLossStep, relativeChangeStep, decibelQuotientStep, logRatioStep, classesStep,
-  seenMaskStep, studyAreaMaskStep, slopeLimitStep, minimumPatchStep, holesStep, majorityStep, slopeStep, ellipsoidalStep,
+  seenMaskStep, studyAreaMaskStep, cloudMaskStep, layerLimitStep, stagesStep, minimumPatchStep, holesStep, majorityStep, slopeStep, aboveDrainageStep,
+  changeVectorStep, changeDirectionStep, noChangeStep, twoDateFormulaStep, differencesStep, joinBandsStep, alwaysStep, eitherStep, groupsStep, pickGroupsStep, ellipsoidalStep,
   levelStep, edgesStep, orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
   reflectanceStep, formulaStep, indicesStep, opticalMaskStep, gapsStep, hazeMapStep, hazeStep, hazeLevelsStep, surfaceStep, evenLightStep, mosaicStep,
 ] as unknown as Step[];

@@ -1,5 +1,6 @@
 import type { CellAreas } from '../grid/area';
 import type { Window } from '../grid/grid';
+import type { LimitEffect } from './effects';
 
 /** Cells and ellipsoidal area of each label in each zone; merges, so that it can be gathered block by block. */
 export class Tally {
@@ -48,5 +49,5 @@ export class Tally {
   }
 }
 
-/** Sparse form: [zone·256 + label, cells, m²]. */
-export interface TallyData { zones: number; entries: [number, number, number][] }
+/** Sparse form: [zone·256 + label, cells, m²]; `limits`: what each limit did on the way to the map, in its order. */
+export interface TallyData { zones: number; entries: [number, number, number][]; limits?: LimitEffect[] }

@@ -3,7 +3,7 @@ import { Readable } from 'node:stream';
 import type { Router } from 'express';
 import * as yup from 'yup';
 import { BlobSource, findBlob } from '../db/blobs';
-import { type ChangeMap, deleteChangeMap, findChangeMap, listChangeMaps, readPatches } from '../db/changeMaps';
+import { type ChangeMap, PATCH_ORDERS, type PatchQuery, deleteChangeMap, findChangeMap, listChangeMaps, patchesIn, placeOfPatch, queryPatches } from '../db/changeMaps';
 import { findImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { addToLedger } from '../db/studies';
@@ -14,7 +14,14 @@ import { checked, idOf } from './http';
 import type { Services } from './services';
 
 const fileSchema = yup.object({ format: yup.string().oneOf(Object.keys(FILE_FORMATS) as FileFormat[]).required() }).noUnknown();
-const patchQuery = yup.object({ from: yup.number().integer().min(1).default(1), limit: yup.number().integer().min(1).max(5000).default(500) }).noUnknown();
+const list = (v: unknown) => (typeof v === 'string' && v !== '' ? v.split(',').map(Number) : v), number = () => yup.number().nullable().default(null);
+const which = {
+  labels: yup.array(yup.number().integer().min(1).max(254).required()).transform((_v, raw) => list(raw)).nullable().default(null), leastM2: number(), mostM2: number(), measureFrom: number(), measureTo: number(), elevationFrom: number(), elevationTo: number(),
+  sort: yup.string().oneOf(Object.keys(PATCH_ORDERS) as (keyof typeof PATCH_ORDERS)[]).default('area'), down: yup.boolean().default(true),
+};
+const patchQuery = yup.object({ ...which, offset: yup.number().integer().min(0).default(0), limit: yup.number().integer().min(1).max(500).default(100) }).noUnknown();
+const boxQuery = yup.object({ ...which, box: yup.array(yup.number().required()).length(4, 'box takes west, south, east, north').transform((_v, raw) => list(raw)).required(), limit: yup.number().integer().min(1).max(5000).default(1500) }).noUnknown();
+const placeQuery = yup.object({ ...which, number: yup.number().integer().min(1).required() }).noUnknown();
 
 async function withTable(c: Client, m: ChangeMap) {
   const info = (await findImage(c, m.imageId))!.info;
@@ -35,11 +42,20 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
     await db.withTransaction(async (c) => { await deleteChangeMap(c, id); await addToLedger(c, m.studyId, 'Change map deleted', { changeMap: id, name: m.name }); });
     res.status(204).end();
   });
+  const mapOf = async (id: string): Promise<ChangeMap> => { const m = await db.withClient((c) => findChangeMap(c, id)); if (!m) throw notFound('change map'); return m; };
+  /** Patches in an order, some at a time. */
   api.get('/change-maps/:id/patches', async (req, res) => {
-    const q = checked(patchQuery, req.query, 'query');
-    const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
-    if (!m) throw notFound('change map');
-    res.json({ count: m.patchCount, patches: (await db.withClient((c) => readPatches(c, m.id, q.from, q.limit))).map((p) => ({ ...p, geometry: JSON.parse(p.geometry) as object })) });
+    const q = checked(patchQuery, req.query, 'query'), m = await mapOf(idOf(req));
+    res.json(await db.withClient((c) => queryPatches(c, m.id, q as PatchQuery, q.offset, q.limit)));
+  });
+  /** Outlines of patches in a part of the map, the largest first. */
+  api.get('/change-maps/:id/outlines', async (req, res) => {
+    const q = checked(boxQuery, req.query, 'query'), m = await mapOf(idOf(req));
+    res.json((await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map((p) => ({ ...p, geometry: JSON.parse(p.geometry) as object })));
+  });
+  api.get('/change-maps/:id/place', async (req, res) => {
+    const q = checked(placeQuery, req.query, 'query'), m = await mapOf(idOf(req));
+    res.json({ place: await db.withClient((c) => placeOfPatch(c, m.id, q as PatchQuery, q.number)) });
   });
   api.post('/change-maps/:id/files', async (req, res) => {
     const b = checked(fileSchema, req.body, 'body'), m = await db.withClient((c) => findChangeMap(c, idOf(req)));

@@ -4,7 +4,10 @@ import { LRUCache } from 'lru-cache';
 import * as yup from 'yup';
 import { InputError } from '@hindglance/core/errors';
 import { comparisonWarnings } from '@hindglance/core/chain/comparable';
-import { type ChangeNodes, type ChangeSetup, areaOnGrid, buildChange, changeSetupSchema, onGrid } from '@hindglance/core/change/setup';
+import { buildChange, stagesNode } from '@hindglance/core/change/build';
+import { tileThreshold } from '@hindglance/core/change/bimodal';
+import type { GroupFacts } from '../preview/groupTasks';
+import { type ChangeNodes, type ChangeSetup, areaOnGrid, changeSetupSchema, onGrid } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
@@ -22,7 +25,7 @@ import { AppError, notFound } from '../errors';
 import type { RadarChain } from '@hindglance/core/chain/radarChain';
 import { type Preparation, chainOfScene, settingsAt } from '../products/prepare';
 import type { ReadyScene } from '../products/families';
-import { isDate, sideNode, studySides } from '../products/sides';
+import { cloudSide, isDate, sideNode, studySides } from '../products/sides';
 import type { Alignment } from '@hindglance/core/align/alignment';
 import type { HistogramResult } from '../preview/service';
 import type { ZonePolygons } from '../runs/mapPhases';
@@ -67,8 +70,12 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
   if (before.id === after.id) throw new AppError(422, 'invalid', 'Before and after are the same scene', 'afterId', 'Pick two scenes on the time strip.');
   if (before.acquiredAt && after.acquiredAt && before.acquiredAt >= after.acquiredAt) throw new AppError(422, 'invalid', 'The before scene must be earlier than the after scene', 'beforeId', 'Swap the two handles on the time strip.');
   const elevation = (scenes.find((s) => s.kind === 'elevation' && s.imageId && s.info) as Comparison['elevation'] | undefined) ?? null;
+  const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x as ReadyScene) : null);
+  // Only the dates that a limit asks for are put together; one that is gone or not ready is named by the limit.
+  const others: Record<string, { node: NodeSpec; info: ImageInfo }> = {};
+  for (const id of setup.limits.standing?.sceneIds ?? []) { const x = scenes.find((k) => k.id === id); if (x && isDate(x)) try { others[id] = await sideNode(sources, all, x); } catch (e) { if (!(e instanceof InputError)) throw e; } }
   const nodes = buildChange({
-    before: { node: before.node, info: before.info }, after: { node: after.node, info: after.info },
+    before: { node: before.node, info: before.info, cloud: await cloud(before) }, after: { node: after.node, info: after.info, cloud: await cloud(after) }, others,
     elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null, studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
   }, setup);
   return { study, before, after, elevation, setup, nodes, warnings: warningsOf(study, before, after) };
@@ -78,9 +85,10 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
 async function rangesOf({ previews, sources }: Services, n: ChangeNodes): Promise<[number, number][]> {
   const info = await new Evaluator({ sources }).info(n.before);
   const measured = (await new Evaluator({ sources }).info(n.measure)).bands[0]!, decibel = info.bands[0]!.role === 'decibel';
-  if (decibel && measured.unit === 'dB') return [[-40, 10], [-40, 10], [-25, 25]];
+  if (decibel && measured.unit === 'dB') return [[-40, 10], [-40, 10], n.measure.step === 'change.vector' ? [0, 30] : [-25, 25]];
   const ends = (await Promise.all([n.before, n.after, n.measure].map((node) => previews.field({ node, window: null, band: 0 })))).map((f) => f.histogram), lo = Math.min(ends[0]!.min, ends[1]!.min), hi = Math.max(ends[0]!.max, ends[1]!.max), room = 0.25 * (hi - lo), far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
-  return [...(decibel ? [[-40, 10], [-40, 10]] : [[lo - room, hi + room], [lo - room, hi + room]]), [-far, far]] as [number, number][];
+  const own = n.measure.step === 'change.noChange' ? [0, 100] : n.measure.step === 'change.direction' ? [0, 360] : n.measure.step === 'change.vector' ? [0, far] : [-far, far];
+  return [...(decibel ? [[-40, 10], [-40, 10]] : [[lo - room, hi + room], [lo - room, hi + room]]), own] as [number, number][];
 }
 
 /** Plain warnings about a pair that may not be comparable. */
@@ -92,11 +100,14 @@ function warningsOf(study: Study, before: Comparison['before'], after: Compariso
 }
 const comparableOf = (s: Scene) => ({ acquiredAt: s.acquiredAt, pass: (s.detail.pass as string | undefined) ?? ((s.detail.items ?? {}) as Record<string, string>).PASS ?? null, incidenceDeg: (s.detail.incidenceDeg as [number, number] | null | undefined) ?? null });
 
+/** All stages of a map and what is known of them, for runs. */
+async function staged({ sources }: Services, n: ChangeNodes): Promise<{ node: NodeSpec; info: ImageInfo }> { const spec = stagesNode(n); return { node: spec, info: await new Evaluator({ sources }).info(spec) }; }
+
 const record = (s: Scene, band?: string): SceneRecord => ({ name: s.name, file: s.fileName, sha256: s.fileSha256, acquiredAt: s.acquiredAt ? new Date(s.acquiredAt).toISOString() : null, size: s.fileSize, ...(band ? { band } : {}) });
 
 export function compareRoutes(api: Router, s: Services): void {
   const { db, previews, engine } = s;
-  const histograms = new LRUCache<string, Promise<HistogramResult>>({ max: 60 });
+  const histograms = new LRUCache<string, Promise<HistogramResult>>({ max: 60 }), groupFacts = new LRUCache<string, Promise<GroupFacts>>({ max: 60 });
 
   /** What each radar scene is compared as: a calibrated image as it is, a product as its chain makes it. */
   api.get('/studies/:id/compare/sides', async (req, res) => {
@@ -105,8 +116,8 @@ export function compareRoutes(api: Router, s: Services): void {
       const family = chainOfScene(all.chains, x.id)?.family ?? null;
       try {
         const { node: n, info } = await sideNode(s.sources, all, x);
-        sides.push({ sceneId: x.id, family, node: n, hash: nodeHash(n, versionOf), info, looks: looksOf.get(x.id) ?? x.looks?.find((v) => v !== null) ?? null, problem: null });
-      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, family, node: null, hash: null, info: null, looks: null, problem: e.message }); }
+        sides.push({ sceneId: x.id, family, node: n, hash: nodeHash(n, versionOf), info, cloud: await cloudSide(s.sources, all, x), looks: looksOf.get(x.id) ?? x.looks?.find((v) => v !== null) ?? null, problem: null });
+      } catch (e) { if (!(e instanceof InputError)) throw e; sides.push({ sceneId: x.id, family, node: null, hash: null, info: null, cloud: null, looks: null, problem: e.message }); }
     }
     res.json(sides);
   });
@@ -116,7 +127,8 @@ export function compareRoutes(api: Router, s: Services): void {
     const c = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body')), n = c.nodes;
     const [before, after, stack, gated, classes] = await Promise.all([n.before, n.after, n.stack, n.gated, n.classes].map((x) => register(s, x)));
     const whole = (side: Side) => register(s, onGrid(side.node, side.info, gated!.info.grid)), pictures = c.before.info.bands.some((b) => b.role === 'reflectance') && c.after.info.bands.some((b) => b.role === 'reflectance') ? { before: nodeView(await whole(c.before)), after: nodeView(await whole(c.after)) } : null;
-    res.json({ pictures, before: nodeView(before!), after: nodeView(after!), stack: nodeView(stack!), gated: nodeView(gated!), classes: nodeView(classes!), warnings: c.warnings });
+    const groups = n.groups ? { groups: nodeView(await register(s, n.groups.groups)) } : null;
+    res.json({ groups, pictures, before: nodeView(before!), after: nodeView(after!), stack: nodeView(stack!), gated: nodeView(gated!), classes: nodeView(classes!), warnings: c.warnings });
   });
 
   /** Histograms of before, after and measure inside the study area where both dates are seen. */
@@ -130,7 +142,18 @@ export function compareRoutes(api: Router, s: Services): void {
       p.catch(() => histograms.delete(key));
     }
     const h = await p;
-    res.json({ before: h.histograms[0], after: h.histograms[1], measure: h.histograms[2], cells: h.cells, sampled: h.cellsOfImage > SAMPLE_CELLS });
+    const tiles = (k: number) => { const value = tileThreshold(h.tiles[k]!); return Number.isFinite(value) ? { value, found: h.tiles[k]!.found.length, tiles: h.tiles[k]!.tiles } : null; };
+    res.json({ before: h.histograms[0], after: h.histograms[1], measure: h.histograms[2], tiles: { before: tiles(0), after: tiles(1), measure: tiles(2) }, cells: h.cells, sampled: h.cellsOfImage > SAMPLE_CELLS });
+  });
+
+  /** Groups of a comparison: how large, and what they look like on both dates. */
+  api.post('/studies/:id/compare/groups', async (req, res) => {
+    const { nodes: { groups } } = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body'));
+    if (!groups) throw new AppError(422, 'invalid', 'This comparison has no groups', 'setup.groups');
+    const key = nodeHash(groups.groups, versionOf) + nodeHash(groups.before, versionOf);
+    let p = groupFacts.get(key);
+    if (!p) { p = previews.groups(groups); groupFacts.set(key, p); p.catch(() => groupFacts.delete(key)); }
+    res.json(await p);
   });
 
   /** Exact areas by class: at once when they are known, else as a run. */
@@ -138,7 +161,7 @@ export function compareRoutes(api: Router, s: Services): void {
     const c = await comparison(s, idOf(req), checked(pairSchema, req.body, 'body')), n = await register(s, c.nodes.classes);
     const known = await db.withClient((x) => findTally(x, n.hash));
     if (known) { res.json({ tally: known, hash: n.hash }); return; }
-    const runId = await db.withTransaction((x) => engine.submit(x, { studyId: c.study.id, kind: 'measureAreas', title: 'Measure areas', params: { key: n.hash, node: n.spec, info: n.info } }));
+    const params = { key: n.hash, ...(await staged(s, c.nodes)) }, runId = await db.withTransaction((x) => engine.submit(x, { studyId: c.study.id, kind: 'measureAreas', title: 'Measure areas', params }));
     res.status(202).json({ runId, hash: n.hash });
   });
   api.get('/tallies/:hash', async (req, res) => {
@@ -163,9 +186,9 @@ export function compareRoutes(api: Router, s: Services): void {
       ...(c.before.align || c.after.align ? { aligned: { before: c.before.align, after: c.after.align } } : {}),
       unit: n.spec.step && c.nodes.before.step === 'radar.decibel' ? 'dB' : band.unit, grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`, setup: c.setup,
     };
-    const runId = await db.withTransaction(async (x) => {
+    const stages = await staged(s, c.nodes), runId = await db.withTransaction(async (x) => {
       const imageId = await createImage(x, n.info, levelCount(g.width, g.height));
-      return engine.submit(x, { studyId: c.study.id, kind: 'writeChangeMap', title: `Write ${name}`, params: { changeMapId: randomUUID(), imageId, name, node: n.spec, nodeHash: n.hash, info: n.info, setup: c.setup, zones, provenance } });
+      return engine.submit(x, { studyId: c.study.id, kind: 'writeChangeMap', title: `Write ${name}`, params: { changeMapId: randomUUID(), imageId, name, node: stages.node, stages: stages.info, info: n.info, gated: c.nodes.gated, nodeHash: n.hash, setup: c.setup, zones, provenance } });
     });
     res.status(202).json({ runId });
   });

@@ -8,13 +8,14 @@ import { AppError, notFound } from '../errors';
 import { checked, idOf } from './http';
 import type { Services } from './services';
 
+const compareShape = { beforeId: yup.string().uuid().nullable().defined(), afterId: yup.string().uuid().nullable().defined(), setup: changeSetupSchema.nullable().defined() };
 const isoDate = yup.string().test('date', '${path} must be a date and time in UTC such as 2025-05-12T06:00:00Z', (v) => v == null || (/^\d{4}-\d\d-\d\d(T[\d:.]+Z)?$/.test(v) && !Number.isNaN(Date.parse(v))));
 const name = yup.string().trim().min(1, 'Give the study a name').max(120, 'A name has at most 120 characters');
 const area = yup.mixed<object>().nullable();
 const createSchema = yup.object({ name: name.required('Give the study a name'), hazard: yup.string().oneOf(HAZARDS).required(), eventAt: isoDate.nullable(), studyArea: area }).noUnknown();
 const updateSchema = yup.object({
   name, hazard: yup.string().oneOf(HAZARDS), eventAt: isoDate.nullable(), studyArea: area,
-  compare: yup.object({ beforeId: yup.string().uuid().nullable().defined(), afterId: yup.string().uuid().nullable().defined(), setup: changeSetupSchema.nullable().defined() }).noUnknown().nullable().default(undefined),
+  compare: yup.object({ ...compareShape, others: yup.object(Object.fromEntries(['radar', 'optical', 'other'].map((k) => [k, yup.object(compareShape).noUnknown().nullable().default(undefined)]))).noUnknown().nullable().default(undefined) }).noUnknown().nullable().default(undefined),
 }).noUnknown();
 
 /** A study area is kept as a MultiPolygon in longitude and latitude. */

@@ -32,18 +32,45 @@ export async function deleteChangeMap(c: Client, id: string): Promise<boolean> {
   return true;
 }
 
-export interface Patch { number: number; label: number; cells: number; areaM2: number; west: number; south: number; east: number; north: number; geometry: string }
+/** `measure` and `elevation`: means over the patch; null where no cell has one, and in maps that were written before patches had them. */
+export interface Patch { number: number; label: number; cells: number; areaM2: number; perimeterM: number | null; measure: number | null; elevation: number | null; west: number; south: number; east: number; north: number; geometry: string }
 const double = (v: number) => { const b = Buffer.alloc(8); b.writeDoubleBE(v); return b; };
+const maybe = (v: number | null) => (v === null ? null : double(v));
 const bigint = (v: number) => { const b = Buffer.alloc(8); b.writeBigInt64BE(BigInt(v)); return b; };
 
 export async function writePatches(c: Client, map: string, patches: Iterable<Patch>): Promise<void> {
   await c.query('DELETE FROM patch WHERE change_map_id = $1', [map]);
   const id = uuidBytes(map);
-  function* rows(): Generator<BinaryRow> { for (const p of patches) yield [id, int4(p.number), int2(p.label), bigint(p.cells), double(p.areaM2), double(p.west), double(p.south), double(p.east), double(p.north), Buffer.from(p.geometry)]; }
-  await copyIn(c, 'patch (change_map_id, number, label, cells, area_m2, west, south, east, north, geometry)', rows());
+  function* rows(): Generator<BinaryRow> { for (const p of patches) yield [id, int4(p.number), int2(p.label), bigint(p.cells), double(p.areaM2), maybe(p.perimeterM), maybe(p.measure), maybe(p.elevation), double(p.west), double(p.south), double(p.east), double(p.north), Buffer.from(p.geometry)]; }
+  await copyIn(c, 'patch (change_map_id, number, label, cells, area_m2, perimeter_m, measure, elevation, west, south, east, north, geometry)', rows());
 }
+const PATCH = 'number, label, cells::float8 AS cells, area_m2 AS "areaM2", perimeter_m AS "perimeterM", measure, elevation, west, south, east, north';
 export async function readPatches(c: Client, map: string, from: number, limit: number): Promise<Patch[]> {
-  return (await c.query<Patch>('SELECT number, label, cells::float8 AS cells, area_m2 AS "areaM2", west, south, east, north, geometry FROM patch WHERE change_map_id = $1 AND number >= $2 ORDER BY number LIMIT $3', [map, from, limit])).rows;
+  return (await c.query<Patch>(`SELECT ${PATCH}, geometry FROM patch WHERE change_map_id = $1 AND number >= $2 ORDER BY number LIMIT $3`, [map, from, limit])).rows;
 }
+export const PATCH_ORDERS = { number: 'number', class: 'label', area: 'area_m2', perimeter: 'perimeter_m', measure: 'measure', elevation: 'elevation' } as const;
+/** Which patches of a map, and in which order. Areas in m²; ends are taken in. */
+export interface PatchQuery { labels: number[] | null; leastM2: number | null; mostM2: number | null; measureFrom: number | null; measureTo: number | null; elevationFrom: number | null; elevationTo: number | null; sort: keyof typeof PATCH_ORDERS; down: boolean }
+const where = (q: PatchQuery, map: string, more: unknown[] = []): { sql: string; values: unknown[] } => {
+  const parts = ['change_map_id = $1'], values: unknown[] = [map, ...more], say = (sql: (n: number) => string, v: unknown) => { if (v !== null) { values.push(v); parts.push(sql(values.length)); } };
+  say((n) => `label = ANY($${n})`, q.labels); say((n) => `area_m2 >= $${n}`, q.leastM2); say((n) => `area_m2 <= $${n}`, q.mostM2); say((n) => `measure >= $${n}`, q.measureFrom); say((n) => `measure <= $${n}`, q.measureTo); say((n) => `elevation >= $${n}`, q.elevationFrom); say((n) => `elevation <= $${n}`, q.elevationTo);
+  return { sql: parts.join(' AND '), values };
+};
+/** Patches without their outlines, from place `offset` of the order, and how many there are in all. */
+export async function queryPatches(c: Client, map: string, q: PatchQuery, offset: number, limit: number): Promise<{ count: number; areaM2: number; patches: Omit<Patch, 'geometry'>[] }> {
+  const w = where(q, map), all = (await c.query<{ n: number; m2: number | null }>(`SELECT count(*)::int AS n, sum(area_m2) AS m2 FROM patch WHERE ${w.sql}`, w.values)).rows[0]!;
+  const rows = (await c.query<Omit<Patch, 'geometry'>>(`SELECT ${PATCH} FROM patch WHERE ${w.sql} ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? 'DESC' : 'ASC'} NULLS LAST, number LIMIT ${limit} OFFSET ${offset}`, w.values)).rows;
+  return { count: all.n, areaM2: all.m2 ?? 0, patches: rows };
+}
+/** Outlines of the largest of the patches asked for that touch a box in degrees. */
+export async function patchesIn(c: Client, map: string, q: PatchQuery, [west, south, east, north]: readonly number[], limit: number): Promise<Patch[]> {
+  const w = where(q, map, [west, south, east, north]);
+  return (await c.query<Patch>(`SELECT ${PATCH}, geometry FROM patch WHERE ${w.sql} AND west <= $4 AND east >= $2 AND south <= $5 AND north >= $3 ORDER BY area_m2 DESC LIMIT ${limit}`, w.values)).rows;
+}
+/** Where a patch stands in an order, counted from 0; null when it is not among those asked for. */
+export const placeOfPatch = async (c: Client, map: string, q: PatchQuery, number: number): Promise<number | null> => {
+  const w = where(q, map, [number]), r = (await c.query<{ place: number }>(`SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? 'DESC' : 'ASC'} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`, w.values)).rows[0];
+  return r?.place ?? null;
+};
 /** Patches whose change map never came to be. */
 export const sweepPatches = async (c: Client): Promise<void> => { await c.query("DELETE FROM patch WHERE change_map_id NOT IN (SELECT id FROM change_map) AND change_map_id NOT IN (SELECT (params->>'changeMapId')::uuid FROM run WHERE state = 'running' AND params ? 'changeMapId')"); };

@@ -93,6 +93,16 @@ CREATE INDEX pin_study ON pin (study_id);
   },
   { id: 3, name: 'a chain of optical dates', sql: 'ALTER TABLE study ADD COLUMN optical_chain jsonb;' },
   { id: 4, name: 'alignment of dates', sql: 'ALTER TABLE study ADD COLUMN align jsonb;' },
+  {
+    id: 5, name: 'facts of patches, saved presets',
+    sql: `
+ALTER TABLE patch ADD COLUMN perimeter_m double precision, ADD COLUMN measure double precision, ADD COLUMN elevation double precision;
+CREATE INDEX patch_size ON patch (change_map_id, label, area_m2);
+CREATE TABLE preset (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), name text NOT NULL, comparing text NOT NULL, unit text NOT NULL, measure text NOT NULL, formula text,
+  rules jsonb NOT NULL, limits jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+`,
+  },
 ];
 
 /** Brings the schema up to date. Safe when several processes do it at once: they take turns on an advisory lock. */

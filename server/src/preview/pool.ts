@@ -4,6 +4,7 @@ import type { StepReport } from '@hindglance/core/graph/step';
 import type { LevelFit } from '@hindglance/core/align/levelling';
 import type { OffsetResult } from '@hindglance/core/align/offset';
 import type { LevelTask, OffsetTask } from './alignTasks';
+import type { GroupFacts, GroupsTask } from './groupTasks';
 import type { FieldResult, FieldTask, HistogramResult, HistogramTask, PreviewTask, ReportTask, TileResult, TileTask, ValuesResult, ValuesTask } from './service';
 
 /** Threads that compute previews. Tasks of closed requests leave the queue. */
@@ -25,6 +26,8 @@ export class PreviewPool {
   offset(t: Omit<OffsetTask, 'kind'>): Promise<OffsetResult> { return this.run({ kind: 'offset', ...t }) as Promise<OffsetResult>; }
 
   level(t: Omit<LevelTask, 'kind'>): Promise<LevelFit> { return this.run({ kind: 'level', ...t }) as Promise<LevelFit>; }
+
+  groups(t: Omit<GroupsTask, 'kind'>): Promise<GroupFacts> { return this.run({ kind: 'groups', ...t }) as Promise<GroupFacts>; }
 
   private async run(task: PreviewTask, signal?: AbortSignal): Promise<unknown> {
     const r = (await this.pool.run(task, signal ? { signal } : {})) as { value?: unknown; error?: { status: number; body: ErrorBody } };

@@ -12,10 +12,12 @@ import { stateStore } from '../db/nodes';
 import { Database } from '../db/pool';
 import { KeptImages } from '../eval/kept';
 import { StoredSources } from '../eval/sources';
+import { type TileThresholds, addTiles, noTiles } from '@hindglance/core/change/bimodal';
+import { type GroupFacts, type GroupsTask, groupsOf } from './groupTasks';
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from './alignTasks';
 
 export interface TileTask { kind: 'tile'; node: NodeSpec; level: number; row: number; col: number; bands: number[] | null }
-export interface HistogramTask { kind: 'histograms'; node: NodeSpec; ranges: [number, number][]; bins: number; maxCells: number }
+export interface HistogramTask { kind: 'histograms'; node: NodeSpec; /** By band, of the first bands. */ ranges: [number, number][]; bins: number; maxCells: number }
 export interface FieldTask { kind: 'field'; node: NodeSpec; window: Window | null; band: number }
 /** Figures of a field: the mean of power in dB where the band is in decibels, else of the values; looks are mean²/variance of power. */
 export interface FieldResult { cells: number; mean: number; deviation: number; looks: number | null; unit: string; histogram: Histogram; sampled: boolean }
@@ -24,9 +26,9 @@ export interface ValuesTask { kind: 'values'; node: NodeSpec; places: [number, n
 /** By place: by band the mean (of power, given in decibels, where the band is power or decibels), or the label of classes; null where there is none. */
 export type ValuesResult = (number | null)[][];
 export interface ReportTask { kind: 'report'; node: NodeSpec }
-export type PreviewTask = TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask | OffsetTask | LevelTask;
+export type PreviewTask = TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask | OffsetTask | LevelTask | GroupsTask;
 export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
-export interface HistogramResult { histograms: Histogram[]; cells: number; cellsOfImage: number }
+export interface HistogramResult { histograms: Histogram[]; /** Thresholds of tiles with two heaps, by band. */ tiles: TileThresholds[]; cells: number; cellsOfImage: number }
 
 /** Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that the page never waits for the event loop. */
 export class PreviewService {
@@ -51,16 +53,16 @@ export class PreviewService {
    */
   async histograms(t: HistogramTask): Promise<HistogramResult> {
     const info = await this.evaluator.info(t.node), windows = [...blockWindows(info.grid)];
-    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells), out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins));
+    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells), out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins)), tiles = t.ranges.map(noTiles);
     let cells = 0;
     for (let k = 0; k < windows.length; k += every) {
       const w = windows[Math.floor(k)]!;
       const block = await this.evaluator.read(t.node, 0, w);
-      out.forEach((h, b) => addToHistogram(h, block.bands[b]!));
+      out.forEach((h, b) => { addToHistogram(h, block.bands[b]!); addTiles(block.bands[b] as Float32Array, w.width, w.height, t.ranges[b]!, tiles[b]!); });
       const first = block.bands[0]!;
       for (let i = 0; i < first.length; i++) { const v = first[i]!; if (v === v) cells++; }
     }
-    return { histograms: out, cells, cellsOfImage: info.grid.width * info.grid.height };
+    return { histograms: out, tiles, cells, cellsOfImage: info.grid.width * info.grid.height };
   }
 
   /** What the step of a node found; null when it has nothing to tell. */
@@ -68,6 +70,7 @@ export class PreviewService {
 
   offset(t: OffsetTask): Promise<OffsetResult> { return offsetOf(this.evaluator, t); }
   level(t: LevelTask): Promise<LevelFit> { return levelOf(this.evaluator, t); }
+  groups(t: GroupsTask): Promise<GroupFacts> { return groupsOf(this.evaluator, t); }
 
   async values(t: ValuesTask): Promise<ValuesResult> {
     const info = await this.evaluator.info(t.node), half = (t.sizeCells - 1) / 2;

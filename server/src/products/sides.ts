@@ -38,3 +38,10 @@ export async function sideNode(sources: StoredSources, all: StudySides, s: Ready
   const grid = isPictureFrame(info.grid.crs) && to && isDate(to) && to.id !== s.id ? (await e.info(rawNode(all, to))).grid : null, n = alignedNode(raw, info, a, grid && !isSensorFrame(grid.crs) ? grid : null);
   return { node: n, info: n === raw ? info : await e.info(n) };
 }
+
+/** Where a scene's quality band says that cloud or its shadow lies, moved as the scene is; null for a scene without such a band. */
+export async function cloudSide(sources: StoredSources, all: StudySides, s: ReadyScene): Promise<{ node: NodeSpec; info: ImageInfo } | null> {
+  if (!s.info.bands.some((b) => b.role === 'quality')) return null;
+  const e = new Evaluator({ sources }), raw = node('mask.cloud', {}, sourceNode(s.imageId)), place = all.align[s.id]?.place ?? null, n = alignedNode(raw, await e.info(raw), place ? { place, level: null } : null, null);
+  return { node: n, info: await e.info(n) };
+}

@@ -5,6 +5,7 @@ import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { cellAreas } from '@hindglance/core/grid/area';
 import { BLOCK } from '@hindglance/core/grid/grid';
+import { addEffects, mergeEffects, noEffects } from '@hindglance/core/tally/effects';
 import { Tally, type TallyData } from '@hindglance/core/tally/tally';
 import type { MultiPolygon } from '@hindglance/core/vector/polygons';
 import { rasterise } from '@hindglance/core/vector/rasterise';
@@ -48,25 +49,26 @@ export function gatherPhases(node: NodeSpec): { plan: PhasePlan[]; ranges(phase:
   };
 }
 
-/** Evaluates block rows of a class node at full resolution, tallies them, and hands on the labels. */
+/** Evaluates block rows of a class node at full resolution, tallies them, and hands on the labels. Of an image of several stages the last band is the map, and what each stage did is counted too. */
 export async function classRows(node: NodeSpec, info: ImageInfo, range: RowRange, zones: ZonePolygons, ctx: RangeContext, keep: boolean): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
-  const e = evaluatorFor(ctx), areas = cellAreas(info.grid), tally = new Tally(zones.length + 1), blocks: StoredBlock[] = [];
+  const e = evaluatorFor(ctx), areas = cellAreas(info.grid), tally = new Tally(zones.length + 1), last = info.bands.length - 1, effects = noEffects(info.bands.slice(1).map((b) => b.name)), blocks: StoredBlock[] = [];
   const across = Math.ceil(info.grid.width / BLOCK), count = (range.to - range.from) * across;
   const windowAt = (k: number) => blockWindow(range.from + Math.floor(k / across), k % across, info.grid.width, info.grid.height);
   await ahead(count, (k) => e.read(node, 0, windowAt(k)), (block, k) => {
     ctx.signal.throwIfAborted();
-    const w = windowAt(k), labels = block.bands[0] as Uint8Array;
+    const w = windowAt(k), labels = block.bands[last] as Uint8Array;
+    addEffects(block.bands as Uint8Array[], w, areas, effects);
     let zone: Uint16Array | null = null;
     if (zones.length) { zone = new Uint16Array(labels.length); zones.forEach((z, i) => rasterise(z.polygons, info.grid, w, i + 1, zone!)); }
     tally.add(labels, zone, w, areas);
     if (keep) blocks.push({ level: 0, row: range.from + Math.floor(k / across), col: k % across, band: 0, cells: labels });
     ctx.progress((k + 1) / count);
   });
-  return { tally: tally.toJSON(), blocks };
+  return { tally: { ...tally.toJSON(), limits: effects }, blocks };
 }
 
 export function mergeTallies(parts: TallyData[]): TallyData {
   const t = new Tally(parts[0]?.zones ?? 1);
   for (const p of parts) t.merge(p);
-  return t.toJSON();
+  return { ...t.toJSON(), ...(parts[0]?.limits ? { limits: mergeEffects(parts.map((p) => p.limits!)) } : {}) };
 }

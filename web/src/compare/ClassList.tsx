@@ -6,23 +6,23 @@ import { km2 } from '../lib/format';
 import { type LayerUnit, unitOf } from './units';
 import { Button, Labelled, NumberField, Pick, Pop, inputStyle } from '../ui/controls';
 
-const WORD: Record<Layer, string> = { before: 'before', after: 'after', measure: 'change', slope: 'slope', elevation: 'elevation' };
+const WORD: Record<Layer, string> = { before: 'before', after: 'after', measure: 'change', slope: 'slope', elevation: 'elevation', drainage: 'height above drainage' };
 const SIGN: Record<Operator, string> = { '<': '<', '<=': '≤', '>': '>', '>=': '≥' };
 const PALETTE = ['#c8246f', '#33498c', '#c29a1b', '#2a8f84', '#b85c1e', '#6e1f3a', '#7fa65a', '#6b5b95'];
 
-interface Props { setup: ChangeSetup; areas: Record<number, { areaM2: number }> | null; exact: boolean; hasElevation: boolean; unit: LayerUnit; /** Thresholds that a new condition begins with. */ start: { measure: number; after: number }; tools?: ReactNode; change(f: (s: ChangeSetup) => ChangeSetup): void }
+interface Props { head: ReactNode; setup: ChangeSetup; areas: Record<number, { areaM2: number }> | null; exact: boolean; hasElevation: boolean; unit: LayerUnit; /** Thresholds that a new condition begins with. */ start: { measure: number; after: number }; tools?: ReactNode; change(f: (s: ChangeSetup) => ChangeSetup): void }
 
 /** Classes in words: each rule is a sentence whose numbers are edited in place, with its area beside it. */
-export function ClassList({ setup, areas, exact, hasElevation, unit, start, tools, change }: Props) {
+export function ClassList({ head, setup, areas, exact, hasElevation, unit, start, tools, change }: Props) {
   const edit = (i: number, f: (r: ClassRule) => ClassRule) => change((s) => ({ ...s, rules: s.rules.map((r, k) => (k === i ? f(r) : r)) }));
-  const layers = LAYERS.filter((l) => hasElevation || (l !== 'slope' && l !== 'elevation'));
+  const layers = LAYERS.filter((l) => hasElevation || (l !== 'slope' && l !== 'elevation' && l !== 'drainage'));
   const add = () => change((s) => {
     const label = Math.max(0, ...s.rules.map((r) => r.label)) + 1;
     return { ...s, rules: [...s.rules, { label, name: `Class ${label}`, color: PALETTE[(label - 1) % PALETTE.length]!, all: [{ layer: 'measure', op: '<', value: start.measure }] }] };
   });
   return (
     <section aria-label="Classes on the map" className="border-b border-line px-4 py-2">
-      <div className="mb-0.5 flex items-center justify-between"><h2 className="text-label text-soft">Classes</h2><span className="flex items-center">{tools}<Button tone="quiet" className="h-6 px-1.5" onClick={add} disabled={setup.rules.length >= 12}><Plus size={13} aria-hidden />Class</Button></span></div>
+      <div className="mb-0.5 flex items-center justify-between">{head}<span className="flex items-center">{tools}<Button tone="quiet" className="h-6 px-1.5" onClick={add} disabled={setup.rules.length >= 12}><Plus size={13} aria-hidden />Class</Button></span></div>
       <ul>
         {setup.rules.map((r, i) => (
           <li key={r.label} className="border-t border-line py-1.5 first:border-t-0">

@@ -2,12 +2,13 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import type OlMap from 'ol/Map';
 import type WebGLTileLayer from 'ol/layer/WebGLTile';
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
+import { layerLimits } from '@hindglance/core/change/build';
 import type { ChangeSetup } from '@hindglance/core/change/setup';
 import { CLASS_NODATA } from '@hindglance/core/raster/block';
 import type { CompareNodes, Scene, Study } from '../api/types';
 import { dayYear, degrees, number, time } from '../lib/format';
 import { outlineLayer } from '../map/areaLayer';
-import { type Stretch, blendLayer, classLayer, greyLayer, rampLayer, rgbLayer, ruleLayer, ruleShape, ruleVariables, sourceOf, viewOf } from '../map/layers';
+import { type Stretch, type TwoDate, classLayer, greyLayer, rampLayer, rgbLayer, ruleLayer, ruleShape, ruleVariables, sourceOf, twoDateLayer, viewOf } from '../map/layers';
 import { MapPane } from '../map/MapPane';
 import { NodeCells } from '../map/nodeCells';
 import { ViewChoice } from '../map/ViewChoice';
@@ -21,7 +22,7 @@ import { type LayerUnit, unitOf, withUnit } from './units';
 import { putInAddress, useUi } from '../state/ui';
 import { cx } from '../ui/controls';
 
-interface Props { bandName: string; unit: LayerUnit; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
+interface Props { /** Where classes come from groups: groups that are switched off, and what lies on the map. */ groups: { hidden: ReadonlySet<number>; show: 'groups' | 'classes' } | null; /** End of the measure's usual range. */ changeEnd: number; bandName: string; unit: LayerUnit; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
 
 /** Where the address says the map was, as easting, northing and metres a pixel. */
 function placeInAddress(): { center: [number, number]; resolution: number } | null {
@@ -29,7 +30,7 @@ function placeInAddress(): { center: [number, number]; resolution: number } | nu
   return p.length === 3 && p.every(Number.isFinite) && p[2]! > 0 ? { center: [p[0]!, p[1]!], resolution: p[2]! } : null;
 }
 
-export function CompareMaps({ bandName, unit, study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
+export function CompareMaps({ groups, changeEnd, bandName, unit, study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
   const view = useUi((s) => s.view), glancing = useUi((s) => s.glancing);
   const [curtain, setCurtain] = useState(0.5), [at, setAt] = useState<[number, number] | null>(null), [over, setOver] = useState<'left' | 'right' | null>(null);
   const studyArea = useRef(study.studyArea), grid = nodes.before.info.grid, gridKey = JSON.stringify(grid);
@@ -52,19 +53,23 @@ export function CompareMaps({ bandName, unit, study, before, after, nodes, setup
     return { main: { before: one('before'), after: one('after') }, left: one('before') };
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [sources, picture?.sources, styles]), { main, left } = drawn0;
-  const blend = useMemo(() => blendLayer(stackSource, stretch), [stackSource, stretch]);
-  const hasSlope = nodes.gated.info.bands.some((b) => b.name === 'slope'), shape = ruleShape(setup.rules, hasSlope), latest = useRef(setup);
-  latest.current = setup;
-  const rules = useMemo(() => { void shape; return ruleLayer(gatedSource, latest.current.rules, latest.current.limits.maxSlopeDeg, hasSlope); }, [gatedSource, shape, hasSlope]);
-  useEffect(() => { rules.updateStyleVariables(ruleVariables(setup.rules, setup.limits.maxSlopeDeg)); }, [rules, setup]);
+  const [colours, setColours] = useState<TwoDate>('clay'), blend = useMemo(() => twoDateLayer(stackSource, stretch, colours, changeEnd), [stackSource, stretch, colours, changeEnd]);
+  const groupView = nodes.groups?.groups ?? null, groupHash = groupView?.hash ?? null, latestView = useRef(groupView);
+  latestView.current = groupView;
+  const groupSource = useMemo(() => (groupHash && latestView.current ? sourceOf(new NodeCells(latestView.current)) : null), [groupHash]), off = groups ? JSON.stringify([...groups.hidden]) : '[]';
+  const groupLayer = useMemo(() => { const gone = new Set(JSON.parse(off) as number[]); return groupSource && latestView.current ? classLayer(groupSource, latestView.current.info.classes!.filter((c) => !gone.has(c.label)), 0.8) : null; }, [groupSource, off]);
+  const limits = layerLimits(setup.limits), bandNames = nodes.gated.info.bands.map((b) => b.name), shape = ruleShape(setup.rules, limits, bandNames), latest = useRef({ setup, limits, bandNames });
+  latest.current = { setup, limits, bandNames };
+  const rules = useMemo(() => { void shape; return ruleLayer(gatedSource, latest.current.setup.rules, latest.current.limits, latest.current.bandNames); }, [gatedSource, shape]);
+  useEffect(() => { rules.updateStyleVariables(ruleVariables(setup.rules, layerLimits(setup.limits))); }, [rules, setup]);
   const classStyle = JSON.stringify(nodes.classes.info.classes);
   const classes = useMemo(() => classLayer(classSource, JSON.parse(classStyle) as { label: number; color: string }[]), [classSource, classStyle]);
   const area = useMemo(() => (study.studyArea ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof grid).crs) : null), [study.studyArea, gridKey]);
   const areaLeft = useMemo(() => (study.studyArea ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof grid).crs) : null), [study.studyArea, gridKey]);
 
-  const layers = useMemo(() => [main.before, main.after, blend, rules, classes, ...(area ? [area] : [])], [main, blend, rules, classes, area]);
+  const layers = useMemo(() => [main.before, main.after, blend, rules, classes, ...(groupLayer ? [groupLayer] : []), ...(area ? [area] : [])], [main, blend, rules, classes, groupLayer, area]);
   const leftLayers = useMemo(() => [left, ...(areaLeft ? [areaLeft] : [])], [left, areaLeft]);
-  const clips = useMemo(() => [{ layers: [main.before], side: 'left' as const }, { layers: [main.after, rules, classes], side: 'right' as const }], [main, rules, classes]);
+  const clips = useMemo(() => [{ layers: [main.before], side: 'left' as const }, { layers: [main.after, rules, classes, ...(groupLayer ? [groupLayer] : [])], side: 'right' as const }], [main, rules, classes, groupLayer]);
 
   // The rules on the graphics card are shown while settings move; the server's classes, with all limits, take their place once they are drawn.
   const map = useRef<OlMap | null>(null), [drawn, setDrawn] = useState<WebGLTileLayer | null>(null);
@@ -81,9 +86,11 @@ export function CompareMaps({ bandName, unit, study, before, after, nodes, setup
     main.after.setVisible(!glancing && view !== 'blend');
     blend.setVisible(view === 'blend' && !glancing);
     const overlay = !glancing && view !== 'blend';
-    classes.setVisible(overlay && classesReady);
-    rules.setVisible(overlay && !(classesReady && drawn === classes));
-  }, [view, glancing, main, blend, classes, rules, classesReady, drawn]);
+    const grouped = groups !== null && groups.show === 'groups';
+    classes.setVisible(overlay && classesReady && !grouped);
+    groupLayer?.setVisible(overlay && grouped);
+    rules.setVisible(overlay && groups === null && !(classesReady && drawn === classes));
+  }, [view, glancing, main, blend, classes, rules, groups, groupLayer, classesReady, drawn]);
 
   const pointer = (side: 'left' | 'right') => (p: [number, number] | null) => { setAt(p); setOver(p ? side : null); };
   const curtainAt = view === 'curtain' && !glancing ? curtain : null;
@@ -95,12 +102,13 @@ export function CompareMaps({ bandName, unit, study, before, after, nodes, setup
           {(view === 'curtain' || glancing) && <Tag side="before" scene={before} bandName={bandName} />}
           {!glancing && view !== 'blend' && <Tag side="after" scene={after} bandName={bandName} right />}
           {!picture && ramp !== 'grey' && view !== 'blend' && <div className="pointer-events-none absolute bottom-11 right-3"><RampLegend name={bandName} unit={band.unit} ramp={rampById(ramp)} stretch={stretch} breaks={null} /></div>}
-          {view === 'blend' && !glancing && <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]"><b className="text-[#8fb3e6]">blue</b> {unit.unit === 'dB' ? 'darker' : 'less'} after · <b className="text-[#eb9a73]">clay</b> {unit.unit === 'dB' ? 'brighter' : 'more'} after</div>}
+          {view === 'blend' && !glancing && <TwoDateLegend how={colours} less={unit.unit === 'dB' ? 'darker' : 'less'} more={unit.unit === 'dB' ? 'brighter' : 'more'} change={withUnit(number(changeEnd, unitOf('measure', unit).decimals), unitOf('measure', unit))} />}
           {curtainAt !== null && <Curtain at={curtain} onMove={setCurtain} />}
         </MapPane>
         <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">{glancing ? <>Before · {dayYear(before.acquiredAt!)}</> : <>Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to glance back</>}</div>
       </div>
       <ViewChoice />
+      {view === 'blend' && !glancing && <div className="absolute right-3 top-12 z-10 rounded-card bg-night/85 p-1"><Pick label="Two-date colours" className="h-7 w-[190px]" value={colours} onChange={(v: TwoDate) => setColours(v)} options={[{ value: 'clay', name: 'Blue and clay' }, { value: 'redCyan', name: 'Red and cyan' }, { value: 'withChange', name: 'Before, after, change' }]} /></div>}
       {nodes.pictures && view !== 'blend' && <div className="absolute right-3 top-12 z-10 flex items-center gap-1.5 rounded-card bg-night/85 p-1">
         <Pick label="Picture" className="h-7 w-[140px]" value={look ?? 'band'} onChange={(v) => setLook(v === 'band' ? null : v)} options={[{ value: 'band', name: bandName, note: 'what is compared' }, ...looksOf(nodes.pictures.before.info.bands).filter((l) => !l.value.startsWith('band:'))]} />
         {look && <Chip on={held} aria-pressed={held} title="The same colours mean the same reflectance on both dates" onClick={() => setHeld(!held)}>Same stretch</Chip>}
@@ -108,6 +116,11 @@ export function CompareMaps({ bandName, unit, study, before, after, nodes, setup
       <ReadOut unit={unit} at={at} cells={cellsOf} setup={setup} grid={grid} classesReady={classesReady} measureName={measureName} />
     </div>
   );
+}
+
+function TwoDateLegend({ how, less, more, change }: { how: TwoDate; less: string; more: string; change: string }) {
+  const word = (colour: string, name: string, text: string) => <span><b style={{ color: colour }}>{name}</b> {text}</span>;
+  return <div className="pointer-events-none absolute right-3 top-3 flex gap-2 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">{how === 'clay' ? <>{word('#8fb3e6', 'blue', `${less} after`)}{word('#eb9a73', 'clay', `${more} after`)}</> : how === 'redCyan' ? <>{word('#ff8d85', 'red', `${less} after`)}{word('#6fdcdc', 'cyan', `${more} after`)}</> : <>{word('#ff8d85', 'red', 'before')}{word('#7fd98b', 'green', 'after')}{word('#8fb3ff', 'blue', `change, full at ${change}`)}</>}</div>;
 }
 
 /** Three-band pictures of both dates: their tiles, bands and stretches; null while none is asked for, or until the stretches are known. */
@@ -141,7 +154,7 @@ function ReadOut({ unit, at, cells, setup, grid, classesReady, measureName }: { 
   const db = (v: number | undefined) => (v === undefined ? '…' : Number.isFinite(v) ? withUnit(number(v, unit.decimals), unit) : 'nodata');
   // The stack holds the measure itself; where none is loaded yet, both dates do for a difference.
   const both = a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!) ? a.values[0]! - b.values[0]! : NaN, measured = s?.values[2], change = measured !== undefined && Number.isFinite(measured) ? measured : setup.measure === 'indexLoss' ? -both : setup.measure !== 'logRatio' && setup.measure !== 'difference' ? NaN : both;
-  const z = s && cells.stack.node.info.bands.findIndex((x) => x.name === 'elevation') >= 0 ? s.values[4] : undefined, rule = setup.rules.find((r) => r.label === label), level = Math.max(a?.level ?? 0, b?.level ?? 0);
+  const z = s && cells.stack.node.info.bands.findIndex((x) => x.name === 'elevation') >= 0 ? s.values[4] : undefined, rule = (setup.groups?.classes ?? setup.rules).find((r) => r.label === label), level = Math.max(a?.level ?? 0, b?.level ?? 0);
   return (
     <div className="pointer-events-none absolute bottom-3 left-3 z-10 grid grid-cols-[auto_auto] gap-x-4 rounded-field bg-night/88 px-2.5 py-1.5 font-mono text-[12px] leading-[17px] text-white" data-testid="read-out">
       <span>{degrees(lon, lat)}</span><span className="text-[#b9c2be]">{z !== undefined && Number.isFinite(z) ? `${number(z, 0)} m` : ''}</span>

@@ -1,29 +1,33 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useOutletContext } from 'react-router';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { emptyHistogram, histogramTotal, mergeHistograms, quantile } from '@hindglance/core/raster/histogram';
-import { PRESETS, type Preset, gainLossRules, initialRules, rulesOfMeasure, severityRules } from '@hindglance/core/change/defaults';
-import { type Measure, comparingOf, measureUnit, measuresOf } from '@hindglance/core/change/setup';
+import { likeBands } from '@hindglance/core/change/build';
+import { BY_HISTOGRAM, PRESETS, type Preset, gainLossRules, greennessRules, initialRules, openWaterRules, rulesOfMeasure, severityRules } from '@hindglance/core/change/defaults';
+import { type Grouping, type Measure, comparingOf, measureUnit, measuresOf } from '@hindglance/core/change/setup';
 import type { Layer } from '@hindglance/core/change/rules';
 import { cellAreas } from '@hindglance/core/grid/area';
-import { DropdownMenu } from 'radix-ui';
 import { Undo2 } from 'lucide-react';
 import { api, sayError } from '../api/client';
 import { keys, useRuns, useScenes } from '../api/hooks';
-import type { Scene, Study } from '../api/types';
+import type { SavedPreset, Scene, Study } from '../api/types';
 import { Section, Workspace } from '../frame/Frame';
 import { TimeStrip } from '../frame/TimeStrip';
 import { km2, number } from '../lib/format';
 import { useUi } from '../state/ui';
-import { Bar, Button, Choice, NumberField, Pick, Problem, Warning } from '../ui/controls';
+import { Bar, Button, Choice, Problem, Warning } from '../ui/controls';
 import { ClassList } from './ClassList';
 import { CompareMaps } from './CompareMaps';
 import { HistogramControl } from './HistogramControl';
-import { LimitChips } from './LimitChips';
+import { GroupDesk, firstGrouping } from './GroupDesk';
+import { LimitList, limitCount } from './LimitList';
+import { MeasureDesk } from './MeasureDesk';
+import { PresetMenu } from './PresetMenu';
+import { measureName } from './measures';
 import { useCompare } from './state';
 import { moveThreshold } from './thresholds';
 import { DECIBEL, plainUnit, unitOf, withMeasure } from './units';
-import { comparableScenes } from './pair';
+import { type SceneKind, comparableScenes } from './pair';
 import { rulesFrom, startOf, useComparison } from './useComparison';
 
 export function ComparePage() {
@@ -32,16 +36,9 @@ export function ComparePage() {
   return <Compare study={study} scenes={scenes} />;
 }
 
-const MEASURE: Record<Measure, { name: string; value: string; help: string; valueHelp: string }> = {
-  logRatio: { name: 'Log ratio', value: 'Log ratio', help: '10·log₁₀(after ÷ before) of power, in dB. Below zero means darker after the event.', valueHelp: '' },
-  difference: { name: 'Difference of decibels', value: 'Difference', help: 'After − before, both in dB after the speckle filter. Below zero means darker after the event.', valueHelp: 'After − before. Below zero means less after the event.' },
-  indexLoss: { name: 'Index loss', value: 'Index loss', help: '', valueHelp: 'Before − after, the convention of dNBR. Above zero means lost or burned.' },
-  relativeChange: { name: 'Relative change', value: 'Relative change', help: '', valueHelp: '(After − before) ÷ |before|, in per cent of what was there. Below zero means less after the event.' },
-  decibelQuotient: { name: 'Quotient of decibels', value: 'Quotient', help: 'After ÷ before, both in dB: over 1 means darker. It depends on the reference level of the decibels and has no meaning near 0 dB; the log ratio has neither weakness.', valueHelp: '' },
-  relativeLoss: { name: 'Relative loss', value: 'Relative loss', help: '', valueHelp: '(Before − after) ÷ √|before|, as RdNBR: sparse ground counts as much as dense.' },
-};
-/** What a measure is called on a band: dNBR for the loss of NBR. */
-const measureName = (m: Measure, band: string, value: boolean): string => (m === 'indexLoss' && /^nbr$/i.test(band) ? 'dNBR, before − after' : m === 'relativeLoss' && /^nbr$/i.test(band) ? 'RdNBR' : value ? MEASURE[m].value : MEASURE[m].name);
+/** Measures whose thresholds are of their own kind, whatever their unit. */
+const OWN_RULES: readonly Measure[] = ['relativeChange', 'decibelQuotient', 'changeVector', 'changeDirection', 'noChange', 'formula'];
+const KIND: Record<SceneKind, string> = { radar: 'Radar', optical: 'Optical', other: 'Other' };
 
 function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const go = useNavigate(), q = useQueryClient(), c = useComparison(study, scenes), { change, drag, drop, undo, redo } = useCompare.getState();
@@ -60,7 +57,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     else if (done.error) useUi.getState().say(`${done.error.message}. ${done.error.hint ?? ''}`, 'wrong');
   }, [done, go, q, study.id]);
 
-  const pairs = useMemo(() => comparableScenes(c.able), [c.able]), { setPair, pairIds } = c;
+  const pairs = useMemo(() => comparableScenes(c.able, c.kind), [c.able, c.kind]), { setPair, pairIds } = c, [hidden, setHidden] = useState<ReadonlySet<number>>(new Set()), [show, setShow] = useState<'groups' | 'classes'>('groups'), [tab, setTab] = useState<'classes' | 'limits'>('classes');
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return;
@@ -72,6 +69,15 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     return () => window.removeEventListener('keydown', key);
   }, [undo, redo, pairs, pairIds, setPair]);
 
+  const lastGroups = useRef<Grouping | null>(null), awaits = useRef<Measure | null>(null), counted = c.histograms.data && !c.histograms.isPlaceholderData ? c.histograms.data : null;
+  useEffect(() => {
+    const m = awaits.current;
+    if (!m || !counted || c.setup?.measure !== m || c.histogramsOf !== m) return;
+    awaits.current = null;
+    const rules = rulesOfMeasure(m, counted.measure);
+    if (rules) change((s) => ({ ...s, rules }));
+  }, [counted, c.setup?.measure, c.histogramsOf, change]);
+
   const h = c.histograms.data, nodes = c.nodes.data, setup = c.setup;
   const band = setup ? c.bands[setup.band] : undefined, value = !!band && comparingOf(band) === 'value', unit = withMeasure(value ? plainUnit(band.unit) : DECIBEL, setup?.measure ?? 'logRatio');
   const ends = h ? [quantile(mergeHistograms(h.before, h.after), 0.01), quantile(mergeHistograms(h.before, h.after), 0.995)].map((v) => (value ? v : Math.round(v))) : null, lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24, hi = ends && Number.isFinite(ends[1]) ? ends[1]! : -2;
@@ -82,44 +88,43 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   if (!c.pair) {
     return <Workspace label="Compare" strip={strip} picture={<div className="flex h-full items-center justify-center text-center text-[#c9d0cd]"><div className="w-[380px]"><p className="mb-3 text-[15px] text-white">Two dates are needed</p><p className="mb-4">{pairs.length === 0 ? 'Add a scene from before the event and one from after.' : 'One scene is there; add the other side of the event.'}</p><Button onClick={() => void go(`/studies/${study.id}/scenes`)}>Go to Scenes</Button></div></div>} desk={<Section title="Compare"><p className="text-soft">Measure, thresholds and classes appear here once both dates are there.</p></Section>} />;
   }
-  const { before, after } = c.pair, bands = c.bands.map((b, i) => ({ b, i })).filter(({ b }) => comparingOf(b) !== null);
+  const { before, after } = c.pair;
   // Exact areas when the server has them for these very settings, else what the worker measured.
   const exact = !c.dragging && c.exact.areas !== null, areas = exact ? c.exact.areas : c.live.areas;
-  const main = setup?.rules[0], mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
+  const main = setup?.groups ? setup.groups.classes[0] : setup?.rules[0], mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
   const measure = setup?.measure ?? 'logRatio', name = measureName(measure, band?.name ?? '', value);
   const reset = () => { if (h && setup && c.side?.info) { const start = startOf(c.side, study, !!c.elevation), at = value ? start : { ...start, band: setup.band }; change(() => ({ ...at, rules: rulesFrom(at, c.side, h) })); } };
-  /** Thresholds of a measure say nothing in the unit of another, nor does its histogram: the usual ones are the start. */
-  const pickMeasure = (m: Measure) => change((s) => ({ ...s, measure: m, rules: measureUnit(m, '') === measureUnit(s.measure, '') && (m === 'decibelQuotient') === (s.measure === 'decibelQuotient') ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) }) : s.rules)) }));
-  const pickBand = (k: number) => change((s) => { const next = c.bands[k]!, fits = measuresOf(next), m = fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!) ? s.measure : fits[0]!; return { ...s, band: k, measure: m }; });
-  const preset = (p: Preset) => change((s) => ({ ...s, rules: p.id === 'water' ? (h ? initialRules(h) : s.rules) : p.id === 'severity' ? severityRules() : gainLossRules(h?.measure ?? null, s.measure !== 'difference' && value, band?.role === 'value') }));
-  const presets = PRESETS.filter((p) => (p.id === 'water' ? !value : p.id === 'severity' ? value && measure === 'indexLoss' : value));
+  /** Thresholds of a measure say nothing in the unit of another, nor does its histogram: the usual ones are the start, those of its own histogram follow once it is counted. */
+  const pickMeasure = (m: Measure) => {
+    if (BY_HISTOGRAM.includes(m)) awaits.current = m;
+    change((s) => ({ ...s, measure: m, ...(m === 'changeDirection' && band ? { bands: s.bands?.length === 2 ? s.bands : likeBands(c.bands, s.band).slice(0, 2) } : {}), rules: measureUnit(m, '') === measureUnit(s.measure, '') && !OWN_RULES.includes(m) && !OWN_RULES.includes(s.measure) ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) }) : s.rules)) }));
+  };
+  const pickBand = (k: number) => change((s) => { const next = c.bands[k]!, fits = measuresOf(next), m = fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!) ? s.measure : fits[0]!; return { ...s, band: k, measure: m, bands: null }; });
+  const lossUp = measure === 'indexLoss' || measure === 'relativeLoss', presets = PRESETS.filter((p) => (p.id === 'water' ? !value : p.id === 'severity' ? value && measure === 'indexLoss' : p.id === 'openWater' ? value && /ndwi/i.test(band?.name ?? '') : p.id === 'greenness' ? value && /vi$/i.test(band?.name ?? '') && ['difference', 'indexLoss'].includes(measure) : value && measure !== 'noChange' && measure !== 'changeDirection'));
+  const preset = (p: Preset) => change((s) => ({ ...s, groups: null, rules: p.id === 'water' ? (h ? initialRules(h) : s.rules) : p.id === 'severity' ? severityRules() : p.id === 'openWater' ? openWaterRules() : p.id === 'greenness' ? greennessRules(lossUp) : gainLossRules(h?.measure ?? null, lossUp, band?.role === 'value') }));
+  const takeSaved = (p: SavedPreset) => change((s) => { const lacks = !c.elevation; return { ...s, measure: p.measure, formula: p.formula, groups: null, rules: p.rules, limits: { ...p.limits, studyArea: p.limits.studyArea && !!study.studyArea, ...(lacks ? { maxSlopeDeg: null, drainage: null, elevationM: null } : {}) } }; });
+  // What stands there anyway: as the rules tell water on a date, or a bright index.
+  const dark = setup?.rules.flatMap((r) => r.all).find((x) => x.layer === 'after' || x.layer === 'before'), standingStart = { op: (dark ? (dark.op[0] as '<' | '>') : value ? '>' : '<'), value: dark?.value ?? (value ? 0 : -17) } as const;
+  const classesBy = setup && <Choice label="Classes by" className="font-sans text-[12px]" value={setup.groups ? 'groups' : 'rules'} onChange={(v) => change((s) => ({ ...s, groups: v === 'groups' ? (lastGroups.current ?? firstGrouping()) : ((lastGroups.current = s.groups ?? null), null) }))} options={[{ value: 'rules', name: 'Rules', hint: 'Conditions over before, after and the measure' }, { value: 'groups', name: 'Groups', hint: 'Like cells are grouped; you say which groups are the change' }]} />;
+  const lower = setup && <Choice label="Classes or limits" className="font-sans text-[12px]" value={tab} onChange={(v: 'classes' | 'limits') => setTab(v)} options={[{ value: 'classes', name: 'Classes', hint: 'What a cell must be to belong to a class' }, { value: 'limits', name: `Limits ${limitCount(setup.limits)}`, hint: 'Where classes are kept and dropped, in order' }]} />;
   const warnings = nodes?.warnings ?? [];
   return (
     <Workspace label="Compare" strip={strip}
-      picture={nodes && setup ? <CompareMaps bandName={band?.name ?? ''} unit={unit} study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={name} /> : c.unready ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.unready}. See Prepare.</Problem></div> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
+      picture={nodes && setup ? <CompareMaps bandName={band?.name ?? ''} unit={unit} study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={name} groups={setup.groups ? { hidden, show } : null} changeEnd={h ? Math.max(1e-6, Math.abs(quantile(h.measure, 0.02)), Math.abs(quantile(h.measure, 0.98))) : 1} /> : c.unready ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.unready}. See Prepare.</Problem></div> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
       desk={setup && <>
-        <Section title="Measure" className="py-2.5">
-          <div className="grid grid-cols-[1fr_84px] gap-2">
-            <Pick label="Measure" value={setup.measure} onChange={pickMeasure} options={(band ? measuresOf(band) : [measure]).map((m) => ({ value: m, name: measureName(m, band?.name ?? '', value) }))} />
-            <Pick label="Band" value={String(setup.band)} onChange={(v) => pickBand(Number(v))} options={bands.map(({ b, i }) => ({ value: String(i), name: b.polarisation ?? b.name }))} />
-          </div>
-          <p className="mt-1.5 text-soft">{value ? MEASURE[measure].valueHelp : MEASURE[measure].help}</p>
-          {!value && <div className="mt-2 flex items-center justify-between gap-2">
-            <span className="text-soft">Speckle</span>
-            <span className="flex items-center gap-2">
-              <Choice label="Speckle filter" value={setup.speckle.filter} onChange={(filter) => change((s) => ({ ...s, speckle: { ...s.speckle, filter } }))} options={[{ value: 'none', name: 'Off' }, { value: 'lee', name: 'Lee', hint: 'Lee 1980, 7 x 7' }, { value: 'refinedLee', name: 'Refined', hint: 'Refined Lee 1981: keeps edges' }]} />
-              <span className="flex items-center gap-1 text-soft" title="Equivalent number of looks; estimated from even ground when the study was begun"><NumberField label="Looks" value={setup.speckle.looks} min={0.5} max={1000} step={0.5} onCommit={(looks) => change((s) => ({ ...s, speckle: { ...s.speckle, looks } }))} />looks</span>
-            </span>
-          </div>}
+        <Section title="Measure" right={c.kinds.length > 1 && c.kind ? <Choice label="Kind of scene" className="font-sans text-[12px]" value={c.kind} onChange={c.setKind} options={c.kinds.map((k) => ({ value: k, name: KIND[k] }))} /> : undefined} className="py-2.5">
+          <MeasureDesk setup={setup} bands={c.bands} pickMeasure={pickMeasure} pickBand={pickBand} change={change} />
           {warnings.map((w) => <div key={w} className="mt-2"><Warning>{w}</Warning></div>)}
           {c.problem && <div className="mt-2"><Problem>{c.problem}</Problem></div>}
         </Section>
-        <Section className="py-2.5" title={<Choice label="Layer of the histogram" className="font-sans text-[12px]" value={layer} onChange={(v) => setLayer(v as Layer)} options={[{ value: 'measure' as string, name: 'Change' }, { value: 'before', name: 'Before' }, { value: 'after', name: 'After' }]} />} right={h && <span className="font-mono text-[12px] text-soft" title={h.sampled ? 'From blocks spread over the image, at full resolution' : 'All cells of the study area that both dates show'}>{number(h.cells / 1e6, 2)} M cells{h.sampled ? ', sample' : ''}</span>}>
-          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} seenM2={areas && areas.seenM2 > 0 ? areas.seenM2 : null} histogram={h[layer as 'before']} layer={layer} unit={unitOf(layer, unit)} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
+        {setup.groups ? <GroupDesk head={classesBy} grouping={setup.groups} facts={c.groups.data ?? null} error={c.groups.error ? sayError(c.groups.error) : null} seenM2={areas && areas.seenM2 > 0 ? areas.seenM2 : null} areas={areas?.byLabel ?? null} exact={exact} hidden={hidden} setHidden={setHidden} show={show} setShow={setShow} change={change} classes={tab === 'classes'} lower={lower} /> : <>
+        <Section className="py-2.5" title={<Choice label="Layer of the histogram" className="font-sans text-[12px]" value={layer} onChange={(v) => setLayer(v as Layer)} options={[{ value: 'measure' as string, name: 'Change' }, { value: 'before', name: 'Before' }, { value: 'after', name: 'After' }]} />} right={classesBy}>
+          {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} cells={h.cells} sampled={h.sampled} tiles={c.histograms.data?.tiles[layer as 'before'] ?? null} seenM2={areas && areas.seenM2 > 0 ? areas.seenM2 : null} histogram={h[layer as 'before']} layer={layer} unit={unitOf(layer, unit)} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
             : c.histograms.error ? <Problem>{sayError(c.histograms.error)}</Problem> : h ? <Warning>No cell is seen on both dates inside the study area.</Warning> : <p className="py-10 text-center text-soft">Counting cells …</p>}
         </Section>
-        <ClassList unit={unit} start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }} tools={<>{presets.length > 0 && <DropdownMenu.Root><DropdownMenu.Trigger asChild><Button tone="quiet" className="h-6 px-1.5">Presets</Button></DropdownMenu.Trigger><DropdownMenu.Portal><DropdownMenu.Content sideOffset={4} align="end" className="z-50 w-72 rounded-card border border-line bg-white py-1 shadow-lg">{presets.map((p) => <DropdownMenu.Item key={p.id} onSelect={() => preset(p)} className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-bone"><span className="font-medium">{p.name}</span><span className="block text-label text-soft">{p.help}</span></DropdownMenu.Item>)}</DropdownMenu.Content></DropdownMenu.Portal></DropdownMenu.Root>}<Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button><Button tone="quiet" className="h-6 px-1.5" onClick={reset} disabled={!h} title="Back to the suggested settings">Reset</Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />
-        <LimitChips limits={setup.limits} cellM2={cellM2} hasArea={!!study.studyArea} hasElevation={!!c.elevation} change={change} />
+        {tab === 'classes' && <ClassList head={lower} unit={unit} start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }} tools={<><PresetMenu presets={presets} onPreset={preset} setup={setup} comparing={value ? 'value' : 'power'} unit={band?.unit ?? ''} onSaved={takeSaved} /><Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button><Button tone="quiet" className="h-6 px-1.5" onClick={reset} disabled={!h} title="Back to the suggested settings">Reset</Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />}
+        </>}
+        {tab === 'limits' && <LimitList head={setup.groups ? null : lower} limits={setup.limits} cellM2={cellM2} hasArea={!!study.studyArea} hasElevation={!!c.elevation} hasHidden={c.has.hidden} hasCloud={c.has.cloud} byRules={!setup.groups} classes={setup.groups?.classes ?? setup.rules} others={c.able.filter((s) => s.kind === before.kind && s.acquiredAt && s.id !== before.id && s.id !== after.id)} unit={unitOf('before', unit)} start={standingStart} found={exact ? c.exact.areas!.limits : null} change={change} />}
       </>}
       footer={setup && <div className="flex items-center justify-between gap-3">
         <div className="min-w-0">

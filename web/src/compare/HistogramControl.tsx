@@ -2,7 +2,7 @@ import { useMemo, useRef, useState } from 'react';
 import type { Histogram } from '@hindglance/core/raster/histogram';
 import { quantile } from '@hindglance/core/raster/histogram';
 import { type Fragility, fragility, shareBeyond } from '@hindglance/core/change/fragility';
-import { suggestions } from '@hindglance/core/change/defaults';
+import { type Suggestion, roundedIn, suggestions } from '@hindglance/core/change/defaults';
 import type { ClassRule, Layer } from '@hindglance/core/change/rules';
 import { number } from '../lib/format';
 import { barsOf } from '../ui/Bars';
@@ -11,14 +11,14 @@ import { type LayerUnit, rounded, withUnit } from './units';
 import { colorAt, labelRows, thresholdsOf, type Threshold } from './thresholds';
 
 /** `seenM2`: area that the histogram stands for, once it is known. */
-interface Props { histogram: Histogram; seenM2: number | null; layer: Layer; unit: LayerUnit; rules: readonly ClassRule[]; onDrag(at: Threshold['at'], value: number): void; onDrop(): void; onSet(at: Threshold['at'], value: number): void }
+interface Props { /** Cells that were counted, and whether they are a sample. */ cells: number; sampled: boolean; /** Threshold that tiles with two heaps have in common. */ tiles: { value: number; found: number; tiles: number } | null; histogram: Histogram; seenM2: number | null; layer: Layer; unit: LayerUnit; rules: readonly ClassRule[]; onDrag(at: Threshold['at'], value: number): void; onDrop(): void; onSet(at: Threshold['at'], value: number): void }
 
 const HEIGHT = 74;
 /** A number under a line stays inside of the picture. */
 const labelX = (x: number, width: number): number => Math.max(16, Math.min(width - 16, x));
 
 /** The histogram of a layer with its thresholds on it: dragged, moved by keys, or taken from a suggestion. */
-export function HistogramControl({ histogram: h, seenM2, layer, unit, rules, onDrag, onDrop, onSet }: Props) {
+export function HistogramControl({ cells, sampled, tiles, histogram: h, seenM2, layer, unit, rules, onDrag, onDrop, onSet }: Props) {
   const round = (v: number) => rounded(v, unit), pad = unit.unit === 'dB' ? 1 : 0.02 * (h.max - h.min);
   const [ref, { width }] = useSize<HTMLDivElement>(), svg = useRef<SVGSVGElement>(null), [held, setHeld] = useState<string | null>(null);
   const lines = thresholdsOf(rules, layer), [chosen, choose] = useState<string | null>(null);
@@ -28,7 +28,7 @@ export function HistogramControl({ histogram: h, seenM2, layer, unit, rules, onD
     return Number.isFinite(lo) ? [Math.max(h.min, pad === 1 ? Math.floor(lo - 1) : lo - pad), Math.min(h.max, pad === 1 ? Math.ceil(hi + 1) : hi + pad)] : [h.min, h.max];
   }, [h, pad]);
   const bars = useMemo(() => barsOf(h, from, to, 92), [h, from, to]), top = Math.max(1, ...bars.map((b) => b.count));
-  const hints = useMemo(() => suggestions(h), [h]);
+  const hints = useMemo(() => [...suggestions(h), ...(tiles ? [{ method: 'tiles' as const, name: 'Tiles', value: roundedIn(h, tiles.value), help: `Martinis 2009: ${tiles.found} of ${tiles.tiles} tiles of 64 × 64 cells hold two heaps; the middle one of their thresholds. Finds small floods.` } as Suggestion] : [])], [h, tiles]);
   const x = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * width, w = width / bars.length;
   const valueAt = (clientX: number) => { const r = svg.current!.getBoundingClientRect(); return round(Math.max(from, Math.min(to, from + ((clientX - r.left) / r.width) * (to - from)))); };
   // Fewer cells near a threshold would not be seen beside the great lump: heights are drawn by their square root, and said so.
@@ -62,7 +62,7 @@ export function HistogramControl({ histogram: h, seenM2, layer, unit, rules, onD
         {picked && hints.map((s) => { const value = picked.op[0] === '>' ? (s.upper !== undefined ? round(s.upper) : layer === 'measure' && s.value < 0 ? round(-s.value) : s.value) : s.value; return <Chip key={s.method} on={picked.value === value} title={`${s.help} Moves the threshold of ${picked.name}.`} onClick={() => onSet(picked.at, value)}>{s.name} <b className="font-mono text-[11.5px]">{number(value, unit.decimals)}</b></Chip>; })}
         {!picked && <p className="text-label text-soft">No class asks for this layer.</p>}
       </div>
-      {picked && hangs && <Hangs f={hangs} step={small} seenM2={seenM2} unit={unit} name={picked.name} />}
+      <div className="mt-1 flex items-baseline justify-between gap-2">{picked && hangs ? <Hangs f={hangs} step={small} seenM2={seenM2} unit={unit} name={picked.name} /> : <span />}<span className="whitespace-nowrap font-mono text-[11px] text-soft" title={sampled ? 'Cells that were counted: blocks spread over the image, at full resolution' : 'Cells that were counted: all of the study area that both dates show'}>{number(cells / 1e6, 2)} M{sampled ? ' sampled' : ''}</span></div>
     </div>
   );
 }
@@ -74,5 +74,5 @@ const POINTS = 80;
 /** How much hangs on a threshold, in words: the area that its side of this layer takes, and what a small step would make of it. */
 function Hangs({ f, step, seenM2, unit, name }: { f: Fragility; step: number; seenM2: number | null; unit: LayerUnit; name: string }) {
   const said = (s: number) => (seenM2 ? number((s * seenM2) / 1e6, 2) : number(100 * s, 1)), about = withUnit(number(step, unit.decimals), unit);
-  return <p className="mt-1 truncate text-label text-soft" title={`The line over the histogram: the area that this layer alone gives ${name}, for every place of the threshold. ${about} lower or higher it would be ${said(f.lower)} to ${said(f.higher)}.`}>By this layer alone {said(f.share)} {seenM2 ? 'km²' : '%'}; ±{about}: {said(f.lower)}–{said(f.higher)}{f.swing > FRAGILE && <b className="ml-1 font-semibold text-warnink">fragile</b>}</p>;
+  return <p className="min-w-0 truncate text-label text-soft" title={`The line over the histogram: the area that this layer alone gives ${name}, for every place of the threshold. ${about} lower or higher it would be ${said(f.lower)} to ${said(f.higher)}.`}>By this layer alone {said(f.share)} {seenM2 ? 'km²' : '%'}; ±{about}: {said(f.lower)}–{said(f.higher)}{f.swing > FRAGILE && <b className="ml-1 font-semibold text-warnink">fragile</b>}</p>;
 }

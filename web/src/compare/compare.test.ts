@@ -1,8 +1,9 @@
 import { emptySetup } from '@hindglance/core/change/defaults';
-import { buildChange, sourceNode } from '@hindglance/core/change/setup';
+import { type LayerLimit, buildChange, layerLimits } from '@hindglance/core/change/build';
+import { type ChangeNodes, type ChangeSetup, sourceNode } from '@hindglance/core/change/setup';
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
-import { nodeHash } from '@hindglance/core/graph/node';
+import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { cellAreas } from '@hindglance/core/grid/area';
 import { fullWindow, toMap } from '@hindglance/core/grid/grid';
@@ -43,9 +44,11 @@ describe('thresholds', () => {
   });
   test('only numbers are variables of the shader; everything else is its shape', () => {
     const moved = moveThreshold(setup, [[0, 0]], -9);
-    expect(ruleShape(moved.rules, true)).toBe(ruleShape(setup.rules, true));
-    expect(ruleVariables(moved.rules, 5)).toMatchObject({ slope: 5, t0x0: -9, t0x1: -17 });
-    expect(ruleShape(setup.rules.slice(1), true)).not.toBe(ruleShape(setup.rules, true));
+    const bands = ['before', 'after', 'measure', 'slope', 'elevation'], limits = (maxSlopeDeg: number) => layerLimits({ ...setup.limits, maxSlopeDeg, elevationM: { min: 2, max: null } }), shape = (r: ChangeSetup['rules'], l: LayerLimit[]) => ruleShape(r, l, bands);
+    expect(shape(moved.rules, limits(5))).toBe(shape(setup.rules, limits(9)));
+    expect(ruleVariables(moved.rules, limits(5))).toMatchObject({ low0: 2, high1: 5, t0x0: -9, t0x1: -17 });
+    expect(shape(setup.rules.slice(1), limits(5))).not.toBe(shape(setup.rules, limits(5)));
+    expect(shape(setup.rules, limits(5).slice(1))).not.toBe(shape(setup.rules, limits(5)));
   });
 });
 
@@ -103,20 +106,20 @@ describe('live areas', () => {
 
   test('equal the areas of the full evaluation, and fetch each tile once', async () => {
     const inputs = { before: { node: sourceNode('b'), info: await sources.info('b') }, after: { node: sourceNode('a'), info: await sources.info('a') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: area };
-    const nodes = buildChange(inputs, setup), e = new Evaluator({ sources }), gatedInfo = await e.info(nodes.gated);
-    const view: NodeView = { hash: nodeHash(nodes.gated, versionOf), info: gatedInfo, levels: 2, block: 512 };
+    const nodes = buildChange(inputs, setup), e = new Evaluator({ sources }), viewOf = async (n: NodeSpec): Promise<NodeView> => ({ hash: nodeHash(n, versionOf), info: await e.info(n), levels: 2, block: 512 }), view = await viewOf(nodes.gated);
     expect(liveLevel(view)).toBe(0);
     const asked: string[] = [];
-    // Stands for the server: tiles of the gated stack, band after band.
+    // Stands for the server: tiles of the gated stack and of groups, band after band.
+    const grouped = buildChange(inputs, { ...setup, groups: { of: 'measure', method: 'kMeans', groups: 3, seed: 1, splitSpread: 1, mergeDistance: 0.5, leastShare: 0.01, classes: [{ label: 4, name: 'Darkest', color: '#c8246f', groups: [1] }] } }), known = [nodes.gated, grouped.groups!.groups];
     const fetcher = (async (url: string) => {
       asked.push(url);
       const [level, row, col] = url.split('/').slice(-3).map(Number) as [number, number, number];
-      const w = { col: col * 512, row: row * 512, width: Math.min(512, W - col * 512), height: Math.min(512, H - row * 512) }, b = await e.read(nodes.gated, level, w);
-      const out = new Uint8Array(w.width * w.height * 4 * b.bands.length);
+      const w = { col: col * 512, row: row * 512, width: Math.min(512, W - col * 512), height: Math.min(512, H - row * 512) }, b = await e.read(known.find((n) => url.includes(nodeHash(n, versionOf)))!, level, w);
+      const out = new Uint8Array(b.bands.reduce((n, x) => n + x.byteLength, 0));
       b.bands.forEach((x, k) => out.set(new Uint8Array(x.buffer, x.byteOffset, x.byteLength), k * x.byteLength));
       return { ok: true, arrayBuffer: async () => out.buffer };
     }) as unknown as typeof fetch;
-    const meter = new LiveMeter(view, fetcher);
+    const layers = (n: ChangeNodes) => n.layers.map((l) => ({ name: l.name, hash: nodeHash(l.node, versionOf) })), meter = new LiveMeter({ gated: view, groups: null, layers: layers(nodes) }, fetcher);
     for (const t of [-3, -6, -9]) {
       const s = moveThreshold(setup, [[0, 0]], t), n = buildChange(inputs, s);
       const live = await meter.measure(n.classes), labels = (await e.read(n.classes, 0, fullWindow(grid))).bands[0] as Uint8Array, tally = new Tally(1);
@@ -127,6 +130,10 @@ describe('live areas', () => {
       expect(live.byLabel[1]!.cells).toBeGreaterThan(1000);
     }
     expect(asked).toHaveLength(4);
+    const live = await new LiveMeter({ gated: view, groups: await viewOf(grouped.groups!.groups), layers: layers(grouped) }, fetcher).measure(grouped.classes), tally = new Tally(1);
+    tally.add((await e.read(grouped.classes, 0, fullWindow(grid))).bands[0] as Uint8Array, null, fullWindow(grid), cellAreas(grid));
+    expect(live.byLabel).toEqual(areasOf(tally.toJSON()).byLabel);
+    expect(live.byLabel[4]!.cells).toBeGreaterThan(1000);
   });
   test('cells answer for a place from the finest level that is there', async () => {
     const info2 = await sources.info('b'), bytes = new Float32Array(310 * 270).fill(7), fine = new Float32Array(512 * 512).fill(3);

@@ -1,6 +1,5 @@
 import { Evaluator } from '@hindglance/core/graph/evaluator';
-import { nodeHash, walk, type NodeSpec } from '@hindglance/core/graph/node';
-import { versionOf } from '@hindglance/core/graph/registry';
+import type { NodeSpec } from '@hindglance/core/graph/node';
 import { cellAreas } from '@hindglance/core/grid/area';
 import { type Window, fullWindow, levelGrid } from '@hindglance/core/grid/grid';
 import { type Block, copyWindow } from '@hindglance/core/raster/block';
@@ -14,30 +13,32 @@ export interface LiveAreas { byLabel: Record<number, { cells: number; areaM2: nu
 export const LIVE_CELLS = 1.6e6;
 export const liveLevel = (n: NodeView): number => { for (let l = 0; l < n.levels; l++) { const g = levelGrid(n.info.grid, l); if (g.width * g.height <= LIVE_CELLS) return l; } return n.levels - 1; };
 
+/** What is fetched once and kept: the gated stack, and groups where classes come from them. `layers`: nodes that stand in the stack as bands. */
+export interface LiveBase { gated: NodeView; groups: NodeView | null; layers: { name: string; hash: string }[] }
+
 /**
  * Areas of a class node at an overview level, by the same evaluator as on the server. Everything up to the gated stack is fetched
  * once; only rules and limits are computed again when a threshold moves.
  */
 export class LiveMeter {
-  private readonly cells: NodeCells;
   private readonly level: number;
-  private stack: Promise<Block> | null = null;
+  private readonly wholes = new Map<string, Promise<Block>>();
   private readonly store = new Map<string, Promise<Block>>();
-  constructor(private readonly gated: NodeView, fetcher?: typeof fetch) { this.cells = new NodeCells(gated, fetcher); this.level = liveLevel(gated); }
+  constructor(private readonly base: LiveBase, private readonly fetcher?: typeof fetch) { this.level = liveLevel(base.gated); }
 
   async measure(spec: NodeSpec): Promise<LiveAreas> {
-    const t0 = performance.now(), { gated, level } = this;
-    const g = levelGrid(gated.info.grid, level), whole = await (this.stack ??= this.load(g));
-    // The slope that the limit reads is a band of the stack; its node is taken from there, not computed.
-    const slope = gated.info.bands.findIndex((b) => b.name === 'slope'), slopeHashes = new Set<string>();
-    walk(spec, (n) => { if (n.step === 'terrain.slope') slopeHashes.add(nodeHash(n, versionOf)); });
-    const cut = (w: Window, bands: number[]): Block => ({ window: w, bands: bands.map((k) => { const out = new Float32Array(w.width * w.height); copyWindow(whole.bands[k]!, whole.window, out, w); return out; }) });
+    const t0 = performance.now(), { base: { gated, groups, layers }, level } = this;
+    const g = levelGrid(gated.info.grid, level), whole = (n: NodeView) => { let p = this.wholes.get(n.hash); if (!p) { p = this.load(n, g); this.wholes.set(n.hash, p); } return p; };
+    // Layers that limits read are bands of the stack; they are taken from there, not computed.
+    const bandOf = (h: string): number => { const l = layers.find((x) => x.hash === h); return l ? gated.info.bands.findIndex((b) => b.name === l.name) : -1; };
+    const cut = (from: Block, w: Window, bands: number[]): Block => ({ window: w, bands: bands.map((k) => { const src = from.bands[k]!, out = src instanceof Float32Array ? new Float32Array(w.width * w.height) : new Uint8Array(w.width * w.height); copyWindow(src, from.window, out, w); return out; }) });
+    const viewOf = (h: string): NodeView | null => (h === gated.hash ? gated : groups && h === groups.hash ? groups : null);
     const e = new Evaluator({
       sources: { info: () => Promise.reject(new Error('Only the stack is known here')), read: () => Promise.reject(new Error('Only the stack is known here')) },
       kept: {
-        has: (h) => h === gated.hash || (slope >= 0 && slopeHashes.has(h)),
-        info: async (h) => (h === gated.hash ? gated.info : { ...gated.info, bands: [gated.info.bands[slope]!] }),
-        read: async (h, _l, w) => (h === gated.hash ? (w.width === g.width && w.height === g.height ? whole : cut(w, gated.info.bands.map((_b, k) => k))) : cut(w, [slope])),
+        has: (h) => viewOf(h) !== null || bandOf(h) >= 0,
+        info: async (h) => viewOf(h)?.info ?? { ...gated.info, bands: [gated.info.bands[bandOf(h)]!] },
+        read: async (h, _l, w) => { const n = viewOf(h), from = await whole(n ?? gated); return n ? (w.width === g.width && w.height === g.height ? from : cut(from, w, n.info.bands.map((_b, k) => k))) : cut(from, w, [bandOf(h)]); },
       },
       remember: { hashes: new Set([gated.hash]), store: this.store },
     });
@@ -50,11 +51,11 @@ export class LiveMeter {
     return { byLabel, seenM2, level, milliseconds: performance.now() - t0 };
   }
 
-  private async load(g: { width: number; height: number }): Promise<Block> {
-    const { block, info } = this.gated, window = fullWindow(g), bands = info.bands.map(() => new Float32Array(g.width * g.height));
+  private async load(n: NodeView, g: { width: number; height: number }): Promise<Block> {
+    const cells = new NodeCells(n, this.fetcher), { block, info } = n, window = fullWindow(g), bands = info.bands.map(() => (info.type === 'class8' ? new Uint8Array(g.width * g.height) : new Float32Array(g.width * g.height)));
     const tiles: Promise<void>[] = [];
     for (let row = 0; row * block < g.height; row++) for (let col = 0; col * block < g.width; col++) {
-      tiles.push(this.cells.tile(this.level, row, col).then((t) => t.bands.forEach((b, k) => copyWindow(b, { col: col * block, row: row * block, width: t.width, height: t.height }, bands[k]!, window))));
+      tiles.push(cells.tile(this.level, row, col).then((t) => t.bands.forEach((b, k) => copyWindow(b, { col: col * block, row: row * block, width: t.width, height: t.height }, bands[k]!, window))));
     }
     await Promise.all(tiles);
     return { window, bands };

@@ -1,10 +1,10 @@
 import type { NodeSpec } from '@hindglance/core/graph/node';
-import type { NodeView } from '../api/types';
-import { LiveMeter } from './liveAreas';
+import { type LiveBase, LiveMeter } from './liveAreas';
 
 // Measures areas beside the page. Only the newest question is answered: what a drag has left behind is skipped.
-export type Ask = { gated: NodeView; spec: NodeSpec; seq: number };
-let meter: { hash: string; meter: LiveMeter } | null = null;
+export type Ask = { base: LiveBase; spec: NodeSpec; seq: number };
+let meter: { key: string; meter: LiveMeter } | null = null;
+const keyOf = (b: LiveBase): string => JSON.stringify([b.gated.hash, b.groups?.hash ?? null, b.layers]);
 let latest: Ask | null = null;
 let busy = false;
 
@@ -15,7 +15,8 @@ async function work(): Promise<void> {
     const ask = latest;
     latest = null;
     try {
-      if (meter?.hash !== ask.gated.hash) meter = { hash: ask.gated.hash, meter: new LiveMeter(ask.gated) };
+      const key = keyOf(ask.base);
+      if (meter?.key !== key) meter = { key, meter: new LiveMeter(ask.base) };
       postMessage({ seq: ask.seq, areas: await meter.meter.measure(ask.spec) });
     } catch (e) { meter = null; postMessage({ seq: ask.seq, error: (e as Error).message }); }
     // Lets newer messages in.

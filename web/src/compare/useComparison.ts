@@ -1,18 +1,19 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { type ChangeSetup, type ChangeNodes, buildChange, comparingOf } from '@hindglance/core/change/setup';
+import { buildChange } from '@hindglance/core/change/build';
+import { type ChangeSetup, type ChangeNodes, comparingOf } from '@hindglance/core/change/setup';
 import { emptySetup, emptyValueSetup, gainLossRules, initialRules } from '@hindglance/core/change/defaults';
-import { nodeHash } from '@hindglance/core/graph/node';
+import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import type { TallyData } from '@hindglance/core/tally/tally';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
 import { api, sayError } from '../api/client';
 import { keys, useRuns, useSides } from '../api/hooks';
-import type { CompareHistograms, CompareNodes, Scene, Side, Study } from '../api/types';
+import type { CompareHistograms, CompareNodes, Comparison, GroupFacts, Scene, Side, Study } from '../api/types';
 import { useUi } from '../state/ui';
 import type { Ask } from './liveAreas.worker';
 import type { LiveAreas } from './liveAreas';
-import { type ExactAreas, areasOf, proposePair } from './pair';
+import { type ExactAreas, type SceneKind, areasOf, pairKinds, proposePair } from './pair';
 import { useCompare } from './state';
 
 /** Settings that a comparison begins with, by what its before side holds. */
@@ -55,9 +56,9 @@ export function useComparison(study: Study, scenes: Scene[]) {
 
   const ids = pairIds ? `${pairIds.beforeId}/${pairIds.afterId}` : '';
   const inputs = useMemo(() => (b?.info && b.node && a?.info && a.node ? {
-    before: { node: b.node, info: b.info }, after: { node: a.node, info: a.info }, elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
+    before: { node: b.node, info: b.info, cloud: b.cloud }, after: { node: a.node, info: a.info, cloud: a.cloud }, others: Object.fromEntries((sides ?? []).flatMap((x) => (x.node && x.info ? [[x.sceneId, { node: x.node, info: x.info }]] : []))), elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
     studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
-  } : null), [b, a, elevation, study.studyArea]);
+  } : null), [b, a, sides, elevation, study.studyArea]);
   const unready = [[before, b], [after, a]].find(([, x]) => (x as Side | null)?.problem) as [Scene, Side] | undefined;
   const built = useMemo((): { nodes: ChangeNodes | null; problem: string | null } => {
     if (!inputs || !current) return { nodes: null, problem: null };
@@ -66,7 +67,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
 
   const body = settled && pairIds && inputs ? { ...pairIds, setup: settled } : null;
   const nodes = useQuery({ queryKey: ['compareNodes', study.id, study.studyArea, elevation?.imageId, b?.node, a?.node, body], queryFn: () => api<CompareNodes>('POST', `/studies/${study.id}/compare/nodes`, body), enabled: !!body, placeholderData: keepPreviousData, staleTime: Infinity });
-  const spread = settled ? { ...settled, rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules, limits: { ...settled.limits, maxSlopeDeg: null, minPatchCells: null } } : null;
+  const spread = settled ? { ...settled, rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules, groups: null, limits: { studyArea: settled.limits.studyArea, seenMarginCells: settled.limits.seenMarginCells, maxSlopeDeg: null, minPatchCells: null, neighbours: 8 as const } } : null;
   const histograms = useQuery({ queryKey: ['compareHistograms', study.id, study.studyArea, ids, b?.node, a?.node, spread], queryFn: () => api<CompareHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pairIds, setup: spread }), enabled: !!spread && !!pairIds && !!inputs, placeholderData: keepPreviousData, staleTime: Infinity });
 
   // A study that is compared for the first time gets thresholds from its own histograms.
@@ -83,27 +84,37 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const kept = useRef('');
   useEffect(() => {
     if (!settled || !pairIds || (fresh && !histograms.data)) return;
-    const compare = { beforeId: pairIds.beforeId, afterId: pairIds.afterId, setup: settled }, text = JSON.stringify(compare);
+    const compare = { beforeId: pairIds.beforeId, afterId: pairIds.afterId, setup: settled, ...(study.compare?.others ? { others: study.compare.others } : {}) }, text = JSON.stringify(compare);
     if (kept.current === text || JSON.stringify(study.compare) === text) return;
     kept.current = text;
     void api<Study>('PATCH', `/studies/${study.id}`, { compare }).then((s) => q.setQueryData(keys.study(study.id), s), (e) => useUi.getState().say(`These settings could not be kept. ${sayError(e)}`, 'wrong'));
   }, [settled, pairIds, fresh, histograms.data, study.compare, study.id, q]);
 
-  const setPair = (beforeId: string, afterId: string) => {
-    const compare = { beforeId, afterId, setup: current };
+  const kinds = useMemo(() => pairKinds(able), [able]), kind = (before?.kind ?? null) as SceneKind | null;
+  const setPair = (beforeId: string, afterId: string) => keep({ beforeId, afterId, setup: current, ...(saved?.others ? { others: saved.others } : {}) });
+  /** Goes over to the other kind of scene, with the settings that it was left with. */
+  const setKind = (to: SceneKind) => {
+    const back = saved?.others?.[to], next = back?.beforeId && back.afterId && scenes.some((s) => s.id === back.beforeId) && scenes.some((s) => s.id === back.afterId) ? back : { ...proposePair(study, able, to)!, setup: null };
+    useCompare.getState().open(study.id, next.setup);
+    kept.current = '';
+    keep({ ...next, others: { ...saved?.others, ...(kind && pairIds ? { [kind]: { ...pairIds, setup: current } } : {}) } });
+  };
+  const keep = (compare: Comparison) => {
     q.setQueryData<Study>(keys.study(study.id), (s) => (s ? { ...s, compare } : s));
     void api<Study>('PATCH', `/studies/${study.id}`, { compare }).catch((e) => useUi.getState().say(sayError(e), 'wrong'));
   };
 
-  const live = useLiveAreas(nodes.data?.gated ?? null, built.nodes);
+  const groupsHash = nodes.data?.groups?.groups.hash ?? null, groups = useQuery({ queryKey: ['compareGroups', study.id, groupsHash, b?.node, a?.node, settled?.band, settled?.bands], queryFn: () => api<GroupFacts>('POST', `/studies/${study.id}/compare/groups`, body), enabled: !!settled?.groups && !!groupsHash && !!body, placeholderData: keepPreviousData, staleTime: Infinity, retry: false });
+  const has = { hidden: [b, a].some((x) => x?.info?.bands.some((k) => k.role === 'hidden')), cloud: [b, a].some((x) => !!x?.cloud) };
+  const live = useLiveAreas(nodes.data ?? null, built.nodes);
   const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
   const exact = useExactAreas(study.id, still && !built.problem ? body : null, classesHash);
   const classesReady = still && !!nodes.data && nodes.data.classes.hash === classesHash;
-  return { able, side: b, pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
+  return { groups, has, histogramsOf: spread?.measure ?? null, able, kinds, kind, setKind, side: b, pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
 }
 
 /** Areas from the worker, for the settings on screen. Asks no server while the stack stays the same. */
-function useLiveAreas(gated: CompareNodes['gated'] | null, built: ChangeNodes | null): { areas: LiveAreas | null; hash: string | null } {
+function useLiveAreas(nodes: CompareNodes | null, built: ChangeNodes | null): { areas: LiveAreas | null; hash: string | null } {
   const worker = useRef<Worker | null>(null), seq = useRef(0), hashes = useRef(new Map<number, string>());
   const [state, set] = useState<{ areas: LiveAreas | null; hash: string | null }>({ areas: null, hash: null });
   useEffect(() => {
@@ -112,12 +123,14 @@ function useLiveAreas(gated: CompareNodes['gated'] | null, built: ChangeNodes | 
     worker.current = w;
     return () => { w.terminate(); worker.current = null; };
   }, []);
+  const gated = nodes?.gated ?? null, groups = nodes?.groups?.groups ?? null;
   useEffect(() => {
-    if (!gated || !built || nodeHash(built.gated, versionOf) !== gated.hash) return;
+    const hash = (n: NodeSpec) => nodeHash(n, versionOf);
+    if (!gated || !built || hash(built.gated) !== gated.hash || (built.groups ? hash(built.groups.groups) !== groups?.hash : false)) return;
     const n = ++seq.current;
-    hashes.current.set(n, nodeHash(built.classes, versionOf));
-    worker.current?.postMessage({ gated, spec: built.classes, seq: n } satisfies Ask);
-  }, [gated, built]);
+    hashes.current.set(n, hash(built.classes));
+    worker.current?.postMessage({ base: { gated, groups: built.groups ? groups : null, layers: built.layers.map((l) => ({ name: l.name, hash: hash(l.node) })) }, spec: built.classes, seq: n } satisfies Ask);
+  }, [gated, groups, built]);
   return state;
 }
 

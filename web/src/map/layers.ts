@@ -4,7 +4,8 @@ import TileGrid from 'ol/tilegrid/TileGrid';
 import View from 'ol/View';
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { type Grid, toMap } from '@hindglance/core/grid/grid';
-import type { ClassRule, Condition, Layer } from '@hindglance/core/change/rules';
+import type { LayerLimit } from '@hindglance/core/change/build';
+import type { ClassRule, Condition } from '@hindglance/core/change/rules';
 import { CLASS_NODATA } from '@hindglance/core/raster/block';
 import { NodeCells } from './nodeCells';
 import { projectionOf } from './projection';
@@ -91,33 +92,50 @@ export function blendLayer(source: DataTile, s: Stretch): WebGLTileLayer {
   return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', ['any', isEmpty(1), isEmpty(2)], ['color', 0, 0, 0, 0], ['array', mix(0.95), mix(0.5), mix(0.08), 1]] } as unknown as Style });
 }
 
+/** Ways to put two dates into one picture. */
+export const TWO_DATE = ['clay', 'redCyan', 'withChange'] as const;
+export type TwoDate = (typeof TWO_DATE)[number];
+/**
+ * Both dates as colours of one picture. `redCyan`: before is red, after is green and blue, so that what became less is red and what became more is cyan. `withChange`: before, after and the size of
+ * the change as red, green and blue. Bands 1 to 3 are before, after and measure. @param change end of the measure's range, the same on both sides of nought
+ */
+export function twoDateLayer(source: DataTile, s: Stretch, how: TwoDate, change: number): WebGLTileLayer {
+  if (how === 'clay') return blendLayer(source, s);
+  const b = scaled(1), a = scaled(2), third = how === 'redCyan' ? a : ['clamp', ['/', ['abs', ['band', 3]], ['var', 'change']], 0, 1];
+  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi, change }, color: ['case', ['any', isEmpty(1), isEmpty(2), ...(how === 'withChange' ? [isEmpty(3)] : [])], ['color', 0, 0, 0, 0], ['array', b, a, third, 1]] } as unknown as Style });
+}
+
 const rgb = (hex: string): [number, number, number] => [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16)) as [number, number, number];
 
 /** Labels of a class node in their colours; 0 is transparent. */
 export function classLayer(source: DataTile, classes: { label: number; color: string }[], opacity = 0.85): WebGLTileLayer {
+  if (!classes.length) return new WebGLTileLayer({ source, style: { color: ['color', 0, 0, 0, 0] } as unknown as Style });
   return new WebGLTileLayer({ source, style: { color: ['case', ...classes.flatMap((c) => [['==', ['band', 1], c.label], ['color', ...rgb(c.color), opacity]]), ['color', 0, 0, 0, 0]] } as unknown as Style });
 }
 
-const BANDS: Record<Layer, number> = { before: 1, after: 2, measure: 3, slope: 4, elevation: 5 };
 const variable = (rule: number, cond: number) => `t${rule}x${cond}`;
+/** Stands for "no limit" on the graphics card. */
+const FAR = 1e9;
 
-/** Values of the thresholds for the graphics card; updating them redraws without asking anybody. */
-export function ruleVariables(rules: readonly ClassRule[], maxSlopeDeg: number | null): Record<string, number> {
-  return { slope: maxSlopeDeg ?? 1e6, ...Object.fromEntries(rules.flatMap((r, i) => r.all.map((c, k) => [variable(i, k), c.value]))) };
+/** Values of the thresholds and limits for the graphics card; updating them redraws without asking anybody. */
+export function ruleVariables(rules: readonly ClassRule[], limits: readonly LayerLimit[]): Record<string, number> {
+  return { ...Object.fromEntries(limits.flatMap((l, i) => [[`low${i}`, l.min ?? -FAR], [`high${i}`, l.max ?? FAR]])), ...Object.fromEntries(rules.flatMap((r, i) => r.all.map((c, k) => [variable(i, k), c.value]))) };
 }
 
-/** What of the rules is built into the shader: everything but the numbers. */
-export const ruleShape = (rules: readonly ClassRule[], hasSlope: boolean): string => JSON.stringify([rules.map((r) => [r.color, r.all.map((c) => [c.layer, c.op])]), hasSlope]);
+/** What of the rules and limits is built into the shader: everything but the numbers. */
+export const ruleShape = (rules: readonly ClassRule[], limits: readonly LayerLimit[], bands: readonly string[]): string => JSON.stringify([rules.map((r) => [r.label, r.color, r.all.map((c) => [c.layer, c.op])]), limits.map((l) => [l.layer, l.labels]), bands]);
 
-/** Classes by rule, computed on the graphics card over the gated stack (bands before, after, measure, slope, elevation). */
-export function ruleLayer(source: DataTile, rules: readonly ClassRule[], maxSlopeDeg: number | null, hasSlope: boolean, opacity = 0.85): WebGLTileLayer {
-  const test = (c: Condition, i: number, k: number) => ['all', ['!', isEmpty(BANDS[c.layer])], [c.op, ['band', BANDS[c.layer]], ['var', variable(i, k)]]];
-  const nothing = ['color', 0, 0, 0, 0];
-  const gate = ['any', isEmpty(1), isEmpty(2), isEmpty(3), ...(hasSlope ? [['>', ['band', 4], ['var', 'slope']]] : [])];
+/** Classes by rule, computed on the graphics card over the gated stack. @param bands names of its bands, before, after and measure first; rules and limits on others than these do not show */
+export function ruleLayer(source: DataTile, rules: readonly ClassRule[], limits: readonly LayerLimit[], bands: readonly string[], opacity = 0.85): WebGLTileLayer {
+  const place = (name: string) => bands.indexOf(name) + 1, nothing = ['color', 0, 0, 0, 0];
+  const test = (c: Condition, i: number, k: number) => (place(c.layer) ? ['all', ['!', isEmpty(place(c.layer))], [c.op, ['band', place(c.layer)], ['var', variable(i, k)]]] : ['==', 1, 0]);
+  /** Limits that drop cells of a class. A cell without a value in the layer stays. */
+  const beyond = (r: ClassRule) => limits.flatMap((l, i) => (place(l.layer) && (!l.labels || l.labels.includes(r.label)) ? [['all', ['!', isEmpty(place(l.layer))], ['any', ['>', ['band', place(l.layer)], ['var', `high${i}`]], ['<', ['band', place(l.layer)], ['var', `low${i}`]]]]] : []));
+  const colour = (r: ClassRule) => { const b = beyond(r), full = ['color', ...rgb(r.color), opacity]; return b.length ? ['case', b.length === 1 ? b[0] : ['any', ...b], nothing, full] : full; };
   return new WebGLTileLayer({
     source, style: {
-      variables: ruleVariables(rules, maxSlopeDeg),
-      color: ['case', gate, nothing, ...rules.flatMap((r, i) => [r.all.length === 1 ? test(r.all[0]!, i, 0) : ['all', ...r.all.map((c, k) => test(c, i, k))], ['color', ...rgb(r.color), opacity]]), nothing],
+      variables: ruleVariables(rules, limits),
+      color: ['case', ['any', isEmpty(1), isEmpty(2), isEmpty(3)], nothing, ...rules.flatMap((r, i) => [r.all.length === 1 ? test(r.all[0]!, i, 0) : ['all', ...r.all.map((c, k) => test(c, i, k))], colour(r)]), nothing],
     } as unknown as Style,
   });
 }

@@ -9,20 +9,32 @@ import { sieve } from '../../patches/sieve';
 import { ahead } from '../ahead';
 import type { ImageInfo } from '../image';
 import type { Step, StepState } from '../step';
-import { cellByCell, finite, requireOneGrid } from './common';
+import { cellByCell, requireOneGrid } from './common';
 
 function requireClasses(title: string, i: ImageInfo): void { if (i.type !== 'class8') throw new InputError(`${title} works on classes, not on ${i.bands[0]!.role}`, 'inputs'); }
 
-/** Classes on ground steeper than the limit become "no class". Where there is no elevation the class stays. */
-export const slopeLimitStep: Step<{ maxSlopeDeg: number }> = {
-  kind: 'limit.slope', version: 1, title: 'Slope', help: 'Drops classes on ground steeper than this. Where there is no elevation nothing is dropped.', inputs: { min: 2, max: 2 },
-  params: yup.object({ maxSlopeDeg: finite().moreThan(0).max(90) }).noUnknown(),
-  describe(inputs) { requireClasses('Slope', inputs[0]!); requireOneGrid('Slope', inputs); return inputs[0]!; },
+export interface LayerLimitParams { layer: string; min?: number | null; max?: number | null; /** Only these classes are dropped; all where it is left out. */ labels?: number[] | null }
+/** Classes where a layer lies beyond its limits become "no class". Where the layer is nodata the class stays. */
+export const layerLimitStep: Step<LayerLimitParams> = {
+  kind: 'limit.layer', version: 1, title: 'Limit', help: 'Drops classes where a layer lies beyond a limit. Where the layer has no value nothing is dropped.', inputs: { min: 2, max: 2 },
+  params: yup.object({ layer: yup.string().max(40).required(), min: yup.number().nullable(), max: yup.number().nullable(), labels: yup.array(yup.number().integer().min(1).max(254).required()).nullable() }).noUnknown() as yup.ObjectSchema<LayerLimitParams>,
+  describe(inputs) { requireClasses('Limit', inputs[0]!); requireOneGrid('Limit', inputs); return inputs[0]!; },
   reach: cellByCell,
-  compute([classes, slope], out, { params }) {
-    const src = classes!.bands[0] as Uint8Array, s = slope!.bands[0]!, dst = out.bands[0] as Uint8Array, max = params.maxSlopeDeg;
-    for (let i = 0; i < dst.length; i++) dst[i] = s[i]! > max && src[i] !== CLASS_NODATA ? 0 : src[i]!;
+  compute([classes, layer], out, { params: p }) {
+    const src = classes!.bands[0] as Uint8Array, s = layer!.bands[0]!, dst = out.bands[0] as Uint8Array, min = p.min ?? -Infinity, max = p.max ?? Infinity, drops = new Uint8Array(256).fill(p.labels ? 0 : 1);
+    for (const l of p.labels ?? []) drops[l] = 1;
+    drops[CLASS_NODATA] = 0;
+    for (let i = 0; i < dst.length; i++) { const c = src[i]!, v = s[i]!; dst[i] = (v > max || v < min) && drops[c] ? 0 : c; }
   },
+};
+
+/** The map after each of its limits, as bands of one image: the last one is the map. */
+export const stagesStep: Step<{ names: string[] }> = {
+  kind: 'limit.stages', version: 1, title: 'After each limit', help: 'The map before and after each limit.', inputs: { min: 1, max: 16 },
+  params: yup.object({ names: yup.array(yup.string().required()).min(1).max(16).required() }).noUnknown() as yup.ObjectSchema<{ names: string[] }>,
+  describe(inputs, p) { inputs.forEach((i) => requireClasses('After each limit', i)); requireOneGrid('After each limit', inputs); return { ...inputs[inputs.length - 1]!, bands: inputs.map((i, k) => ({ ...i.bands[0]!, name: p.names[k] ?? i.bands[0]!.name })) }; },
+  reach: cellByCell,
+  compute(inputs, out) { inputs.forEach((b, k) => out.bands[k]!.set(b.bands[0]!)); },
 };
 
 /** A preview looks this many cells around its window at the most. */

@@ -2,8 +2,10 @@ import * as yup from 'yup';
 import { rasterise } from '../../vector/rasterise';
 import type { MultiPolygon } from '../../vector/polygons';
 import { grow } from '../../grid/grid';
+import { InputError } from '../../errors';
+import { qualityMask } from '../../optical/quality';
 import type { Step } from '../step';
-import { requireOneGrid } from './common';
+import { cellByCell, none, requireOneGrid } from './common';
 
 /** 1 where both dates have values and no gap within the margin; NaN elsewhere. */
 export const seenMaskStep: Step<{ marginCells: number }> = {
@@ -49,4 +51,13 @@ export const studyAreaMaskStep: Step<{ polygons: MultiPolygon }> = {
     dst.fill(NaN);
     rasterise(params.polygons, output.grid, out.window, 1, dst);
   },
+};
+
+const CLOUDED = qualityMask(['cloud', 'dilatedCloud', 'cirrus', 'shadow']);
+/** 1 where the quality band says cloud, its rim, cirrus or cloud shadow; 0 elsewhere, also where there is no number. */
+export const cloudMaskStep: Step<Record<string, never>> = {
+  kind: 'mask.cloud', version: 1, title: 'Cloud and its shadow', help: 'Where the quality band says that cloud or its shadow covers the ground.', inputs: { min: 1, max: 1 }, params: none,
+  describe([a]) { if (!a!.bands.some((b) => b.role === 'quality')) throw new InputError('The scene has no quality band that could tell cloud', 'inputs'); return { grid: a!.grid, type: 'float32', bands: [{ name: 'cloud', unit: '', role: 'mask' }] }; },
+  reach: cellByCell,
+  compute([a], out, { base }) { const q = a!.bands[base[0]!.bands.findIndex((b) => b.role === 'quality')]!, dst = out.bands[0] as Float32Array; for (let i = 0; i < dst.length; i++) dst[i] = q[i]! & CLOUDED ? 1 : 0; },
 };

@@ -1,0 +1,28 @@
+import type { CellAreas } from '../grid/area';
+import type { Window } from '../grid/grid';
+import { CLASS_NODATA } from '../raster/block';
+
+/** What a limit did to the classes of a map: cells that lost their class or were given another, and cells that gained one. */
+export interface LimitEffect { name: string; droppedCells: number; droppedM2: number; addedCells: number; addedM2: number }
+
+export const noEffects = (names: readonly string[]): LimitEffect[] => names.map((name) => ({ name, droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 }));
+
+/**
+ * Counts what each stage of a map changed of the one before it. A cell that goes from one class to another is dropped from the first and added to the second.
+ * @param stages labels after each stage, w.width x w.height each; stage 0 is where they begin and has no effect of its own
+ * @param effects one a stage after the first; added to
+ */
+export function addEffects(stages: readonly Uint8Array[], w: Window, areas: CellAreas, effects: LimitEffect[]): void {
+  for (let k = 1; k < stages.length; k++) {
+    const a = stages[k - 1]!, b = stages[k]!, e = effects[k - 1]!;
+    for (let r = 0, i = 0; r < w.height; r++) for (let c = 0; c < w.width; c++, i++) {
+      const x = a[i]!, y = b[i]!;
+      if (x === y) continue;
+      const m2 = areas.cell(w.col + c, w.row + r);
+      if (x !== 0 && x !== CLASS_NODATA) { e.droppedCells++; e.droppedM2 += m2; }
+      if (y !== 0 && y !== CLASS_NODATA) { e.addedCells++; e.addedM2 += m2; }
+    }
+  }
+}
+
+export const mergeEffects = (parts: readonly LimitEffect[][]): LimitEffect[] => parts.reduce((s, p) => s.map((e, k) => ({ name: e.name, droppedCells: e.droppedCells + p[k]!.droppedCells, droppedM2: e.droppedM2 + p[k]!.droppedM2, addedCells: e.addedCells + p[k]!.addedCells, addedM2: e.addedM2 + p[k]!.addedM2 })));
