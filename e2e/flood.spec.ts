@@ -106,7 +106,8 @@ test('rules, classes and limits are edited in place', async ({ page }) => {
   await page.getByRole('menuitem', { name: 'Minimum patch' }).click();
   await expect(page.getByRole('button', { name: 'patch ≥' })).toBeVisible();
   await page.getByRole('radio', { name: 'Classes', exact: true }).click();
-  await page.getByRole('button', { name: 'Reset', exact: true }).click();
+  await page.getByRole('button', { name: 'Presets' }).click();
+  await page.getByRole('menuitem', { name: /Suggested settings/ }).click();
   await expect(page.getByText('Class 4')).toHaveCount(0);
   await expect(page.getByText('exact')).toBeVisible({ timeout: 60_000 });
 });

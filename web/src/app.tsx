@@ -11,6 +11,7 @@ const ScenesPage = lazy(() => import('./scenes/ScenesPage').then((m) => ({ defau
 const PreparePage = lazy(() => import('./prepare/PreparePage').then((m) => ({ default: m.PreparePage })));
 const AlignPage = lazy(() => import('./align/AlignPage').then((m) => ({ default: m.AlignPage })));
 const ComparePage = lazy(() => import('./compare/ComparePage').then((m) => ({ default: m.ComparePage })));
+const ReviewPage = lazy(() => import('./review/ReviewPage').then((m) => ({ default: m.ReviewPage })));
 const TallyPage = lazy(() => import('./tally/TallyPage').then((m) => ({ default: m.TallyPage })));
 const ReportPage = lazy(() => import('./report/ReportPage').then((m) => ({ default: m.ReportPage })));
 
@@ -31,7 +32,7 @@ const router = createBrowserRouter([{
   element: <Shell />, errorElement: <Broken />, children: [
     { path: '/', element: <StudiesPage /> },
     { path: '/studies/:id', element: <StudyShell />, children: [
-      { index: true, element: <Navigate to="scenes" replace /> }, { path: 'scenes', element: <ScenesPage /> }, { path: 'prepare', element: <PreparePage /> }, { path: 'align', element: <AlignPage /> }, { path: 'compare', element: <ComparePage /> }, { path: 'tally', element: <TallyPage /> }, { path: 'report', element: <ReportPage /> },
+      { index: true, element: <Navigate to="scenes" replace /> }, { path: 'scenes', element: <ScenesPage /> }, { path: 'prepare', element: <PreparePage /> }, { path: 'align', element: <AlignPage /> }, { path: 'compare', element: <ComparePage /> }, { path: 'review', element: <ReviewPage /> }, { path: 'tally', element: <TallyPage /> }, { path: 'report', element: <ReportPage /> },
     ] },
     { path: '*', element: <Nowhere /> },
   ],

@@ -2,7 +2,7 @@ import { InputError } from '../errors';
 import { parseFormula } from '../formula/formula';
 import type { BandInfo } from '../graph/image';
 import type { NodeSpec } from '../graph/node';
-import { namesOfDates } from '../graph/steps/multi';
+import { nameInFormula, namesOfDates } from '../graph/steps/multi';
 import { type Grid, sameGrid, squareNorthUp } from '../grid/grid';
 import { type ChangeInputs, type ChangeNodes, type ChangeSetup, type ChangeSide, type LimitName, type Limits, areaOnGrid, comparingOf, measuresOf, node, onGrid, sameBand, sourceNode } from './setup';
 
@@ -44,7 +44,7 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
     if (comparingOf(b) !== comparing) throw new InputError(`Band ${b.name} of the ${what} scene is ${b.role}, that of before is ${first.role}`, 'band', 'Compare the same kind of image on both dates.');
     return dateOf(side, [band]);
   };
-  const b = alike(inputs.before, 'before'), a = alike(inputs.after, 'after'), several = () => { const k = severalBands(inputs, s); return { before: dateOf(inputs.before, k.before).db, after: dateOf(inputs.after, k.after).db, names: k.before.map((i) => inputs.before.info.bands[i]!.name) }; };
+  const b = alike(inputs.before, 'before'), a = alike(inputs.after, 'after'), several = () => { const k = severalBands(inputs, s); return { before: dateOf(inputs.before, k.before).db, after: dateOf(inputs.after, k.after).db, names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)) }; };
   const measure = measureNode(s, b, a, several);
   const { elevation, slope, layers } = layersOf(inputs, s, grid, (side) => alike(side, 'other').db);
   const stack = node('bands.stack', { names: ['before', 'after', 'measure', ...layers.map((l) => l.name)] }, b.db, a.db, measure, ...layers.map((l) => l.node));

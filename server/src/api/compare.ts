@@ -179,7 +179,7 @@ export function compareRoutes(api: Router, s: Services): void {
     const band = c.before.info.bands[c.setup.band]!;
     const provenance: Provenance = {
       study: c.study.name, event: c.study.eventAt ? new Date(c.study.eventAt).toISOString() : null, program: PROGRAM, writtenAt: new Date().toISOString(), nodeHash: n.hash,
-      before: record(c.before, band.name), after: record(c.after, band.name), elevation: c.elevation && c.nodes.slope ? record(c.elevation) : null,
+      scenes: { beforeId: c.before.id, afterId: c.after.id }, before: record(c.before, band.name), after: record(c.after, band.name), elevation: c.elevation && c.nodes.slope ? record(c.elevation) : null,
       zones: zone ? { name: zone.name, file: zone.fileName, sha256: zone.fileSha256, names } : null,
       studyAreaSha256: c.study.studyArea ? createHash('sha256').update(JSON.stringify(c.study.studyArea)).digest('hex') : null,
       ...(c.before.prepared || c.after.prepared ? { prepared: { before: c.before.prepared, after: c.after.prepared } } : {}),

@@ -9,6 +9,8 @@ export interface Provenance {
   grid: string; /** Unit of before, after and measure. */ unit?: string; setup: ChangeSetup;
   /** How the dates were prepared: the settings of each side's chain, and the orbit file it took. Absent for images that came calibrated. */
   prepared?: { before: PreparedSide | null; after: PreparedSide | null };
+  /** Scenes of either side, while they are there. Absent in maps that are older than this. */
+  scenes?: { beforeId: string; afterId: string };
   /** How the dates were moved and levelled. */
   aligned?: { before: object | null; after: object | null };
 }

@@ -22,7 +22,7 @@ export function ClassList({ head, setup, areas, exact, hasElevation, unit, start
   });
   return (
     <section aria-label="Classes on the map" className="border-b border-line px-4 py-2">
-      <div className="mb-0.5 flex items-center justify-between">{head}<span className="flex items-center">{tools}<Button tone="quiet" className="h-6 px-1.5" onClick={add} disabled={setup.rules.length >= 12}><Plus size={13} aria-hidden />Class</Button></span></div>
+      <div className="mb-0.5 flex items-center justify-between"><span className="shrink-0">{head}</span><span className="flex items-center">{tools}<Button tone="quiet" className="h-6 px-1.5" onClick={add} disabled={setup.rules.length >= 12}><Plus size={13} aria-hidden />Class</Button></span></div>
       <ul>
         {setup.rules.map((r, i) => (
           <li key={r.label} className="border-t border-line py-1.5 first:border-t-0">

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type OlMap from 'ol/Map';
+import type BaseLayer from 'ol/layer/Base';
 import type WebGLTileLayer from 'ol/layer/WebGLTile';
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { layerLimits } from '@hindglance/core/change/build';
@@ -22,15 +23,16 @@ import { type LayerUnit, unitOf, withUnit } from './units';
 import { putInAddress, useUi } from '../state/ui';
 import { cx } from '../ui/controls';
 
-interface Props { /** Where classes come from groups: groups that are switched off, and what lies on the map. */ groups: { hidden: ReadonlySet<number>; show: 'groups' | 'classes' } | null; /** End of the measure's usual range. */ changeEnd: number; bandName: string; unit: LayerUnit; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
+interface Props { /** What else lies on the main map, on top; and the map itself, for who needs it. */ extra?: BaseLayer[]; onMap?(m: OlMap): void; onClick?(at: [number, number]): void; /** Where classes come from groups: groups that are switched off, and what lies on the map. */ groups: { hidden: ReadonlySet<number>; show: 'groups' | 'classes' } | null; /** End of the measure's usual range. */ changeEnd: number; bandName: string; unit: LayerUnit; study: Study; before: Scene; after: Scene; nodes: CompareNodes; setup: ChangeSetup; stretch: Stretch; classesReady: boolean; measureName: string }
 
+const NOTHING: BaseLayer[] = [];
 /** Where the address says the map was, as easting, northing and metres a pixel. */
 function placeInAddress(): { center: [number, number]; resolution: number } | null {
   const p = (new URLSearchParams(location.search).get('at') ?? '').split(',').map(Number);
   return p.length === 3 && p.every(Number.isFinite) && p[2]! > 0 ? { center: [p[0]!, p[1]!], resolution: p[2]! } : null;
 }
 
-export function CompareMaps({ groups, changeEnd, bandName, unit, study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
+export function CompareMaps({ extra = NOTHING, onMap, onClick, groups, changeEnd, bandName, unit, study, before, after, nodes, setup, stretch, classesReady, measureName }: Props) {
   const view = useUi((s) => s.view), glancing = useUi((s) => s.glancing);
   const [curtain, setCurtain] = useState(0.5), [at, setAt] = useState<[number, number] | null>(null), [over, setOver] = useState<'left' | 'right' | null>(null);
   const studyArea = useRef(study.studyArea), grid = nodes.before.info.grid, gridKey = JSON.stringify(grid);
@@ -67,7 +69,7 @@ export function CompareMaps({ groups, changeEnd, bandName, unit, study, before, 
   const area = useMemo(() => (study.studyArea ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof grid).crs) : null), [study.studyArea, gridKey]);
   const areaLeft = useMemo(() => (study.studyArea ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof grid).crs) : null), [study.studyArea, gridKey]);
 
-  const layers = useMemo(() => [main.before, main.after, blend, rules, classes, ...(groupLayer ? [groupLayer] : []), ...(area ? [area] : [])], [main, blend, rules, classes, groupLayer, area]);
+  const layers = useMemo(() => [main.before, main.after, blend, rules, classes, ...(groupLayer ? [groupLayer] : []), ...(area ? [area] : []), ...extra], [main, blend, rules, classes, groupLayer, area, extra]);
   const leftLayers = useMemo(() => [left, ...(areaLeft ? [areaLeft] : [])], [left, areaLeft]);
   const clips = useMemo(() => [{ layers: [main.before], side: 'left' as const }, { layers: [main.after, rules, classes, ...(groupLayer ? [groupLayer] : [])], side: 'right' as const }], [main, rules, classes, groupLayer]);
 
@@ -98,7 +100,7 @@ export function CompareMaps({ groups, changeEnd, bandName, unit, study, before, 
     <div className="relative flex h-full">
       {view === 'pair' && <div className="h-full min-w-0 flex-1 border-r-2 border-paper"><MapPane view={olView} layers={leftLayers} label="Map of the before date" onPointer={pointer('left')} twin={over === 'right' ? at : null}><Tag side="before" scene={before} bandName={bandName} /></MapPane></div>}
       <div className="relative h-full min-w-0 flex-1">
-        <MapPane view={olView} layers={layers} label={view === 'pair' ? 'Map of the after date with classes' : 'Map of both dates with classes'} scale curtain={curtainAt} clips={clips} onPointer={pointer('right')} twin={over === 'left' ? at : null} onMap={(m) => { map.current = m; }}>
+        <MapPane view={olView} layers={layers} label={view === 'pair' ? 'Map of the after date with classes' : 'Map of both dates with classes'} scale curtain={curtainAt} clips={clips} onPointer={pointer('right')} twin={over === 'left' ? at : null} onMap={(m) => { map.current = m; onMap?.(m); }} onClick={onClick}>
           {(view === 'curtain' || glancing) && <Tag side="before" scene={before} bandName={bandName} />}
           {!glancing && view !== 'blend' && <Tag side="after" scene={after} bandName={bandName} right />}
           {!picture && ramp !== 'grey' && view !== 'blend' && <div className="pointer-events-none absolute bottom-11 right-3"><RampLegend name={bandName} unit={band.unit} ramp={rampById(ramp)} stretch={stretch} breaks={null} /></div>}

@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useOutletContext } from 'react-router';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { emptyHistogram, histogramTotal, mergeHistograms, quantile } from '@hindglance/core/raster/histogram';
+import { nameInFormula } from '@hindglance/core/graph/steps/multi';
 import { likeBands } from '@hindglance/core/change/build';
 import { BY_HISTOGRAM, PRESETS, type Preset, gainLossRules, greennessRules, initialRules, openWaterRules, rulesOfMeasure, severityRules } from '@hindglance/core/change/defaults';
 import { type Grouping, type Measure, comparingOf, measureUnit, measuresOf } from '@hindglance/core/change/setup';
@@ -90,14 +91,14 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   }
   const { before, after } = c.pair;
   // Exact areas when the server has them for these very settings, else what the worker measured.
-  const exact = !c.dragging && c.exact.areas !== null, areas = exact ? c.exact.areas : c.live.areas;
+  const exact = !c.dragging && c.exact.areas !== null && !c.problem, areas = c.problem ? null : exact ? c.exact.areas : c.live.areas;
   const main = setup?.groups ? setup.groups.classes[0] : setup?.rules[0], mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
   const measure = setup?.measure ?? 'logRatio', name = measureName(measure, band?.name ?? '', value);
   const reset = () => { if (h && setup && c.side?.info) { const start = startOf(c.side, study, !!c.elevation), at = value ? start : { ...start, band: setup.band }; change(() => ({ ...at, rules: rulesFrom(at, c.side, h) })); } };
   /** Thresholds of a measure say nothing in the unit of another, nor does its histogram: the usual ones are the start, those of its own histogram follow once it is counted. */
   const pickMeasure = (m: Measure) => {
     if (BY_HISTOGRAM.includes(m)) awaits.current = m;
-    change((s) => ({ ...s, measure: m, ...(m === 'changeDirection' && band ? { bands: s.bands?.length === 2 ? s.bands : likeBands(c.bands, s.band).slice(0, 2) } : {}), rules: measureUnit(m, '') === measureUnit(s.measure, '') && !OWN_RULES.includes(m) && !OWN_RULES.includes(s.measure) ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) }) : s.rules)) }));
+    change((s) => ({ ...s, measure: m, ...(m === 'changeDirection' && band ? { bands: s.bands?.length === 2 ? s.bands : likeBands(c.bands, s.band).slice(0, 2) } : {}), ...(m === 'formula' && !s.formula?.trim() && band ? { formula: `after.${nameInFormula(band)} - before.${nameInFormula(band)}` } : {}), rules: measureUnit(m, '') === measureUnit(s.measure, '') && !OWN_RULES.includes(m) && !OWN_RULES.includes(s.measure) ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) }) : s.rules)) }));
   };
   const pickBand = (k: number) => change((s) => { const next = c.bands[k]!, fits = measuresOf(next), m = fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!) ? s.measure : fits[0]!; return { ...s, band: k, measure: m, bands: null }; });
   const lossUp = measure === 'indexLoss' || measure === 'relativeLoss', presets = PRESETS.filter((p) => (p.id === 'water' ? !value : p.id === 'severity' ? value && measure === 'indexLoss' : p.id === 'openWater' ? value && /ndwi/i.test(band?.name ?? '') : p.id === 'greenness' ? value && /vi$/i.test(band?.name ?? '') && ['difference', 'indexLoss'].includes(measure) : value && measure !== 'noChange' && measure !== 'changeDirection'));
@@ -122,7 +123,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
           {h && histogramTotal(h.measure) > 0 ? <HistogramControl key={layer} cells={h.cells} sampled={h.sampled} tiles={c.histograms.data?.tiles[layer as 'before'] ?? null} seenM2={areas && areas.seenM2 > 0 ? areas.seenM2 : null} histogram={h[layer as 'before']} layer={layer} unit={unitOf(layer, unit)} rules={setup.rules} onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))} onDrop={drop} onSet={(at, v) => change((s) => moveThreshold(s, at, v))} />
             : c.histograms.error ? <Problem>{sayError(c.histograms.error)}</Problem> : h ? <Warning>No cell is seen on both dates inside the study area.</Warning> : <p className="py-10 text-center text-soft">Counting cells …</p>}
         </Section>
-        {tab === 'classes' && <ClassList head={lower} unit={unit} start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }} tools={<><PresetMenu presets={presets} onPreset={preset} setup={setup} comparing={value ? 'value' : 'power'} unit={band?.unit ?? ''} onSaved={takeSaved} /><Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button><Button tone="quiet" className="h-6 px-1.5" onClick={reset} disabled={!h} title="Back to the suggested settings">Reset</Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />}
+        {tab === 'classes' && <ClassList head={lower} unit={unit} start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }} tools={<><PresetMenu onReset={h ? reset : null} presets={presets} onPreset={preset} setup={setup} comparing={value ? 'value' : 'power'} unit={band?.unit ?? ''} onSaved={takeSaved} /><Button tone="quiet" aria-label="Take back" title="Take back (Ctrl Z)" className="h-6 w-7 px-0" disabled={past === 0} onClick={undo}><Undo2 size={14} className="shrink-0" aria-hidden /></Button></>} setup={setup} areas={areas?.byLabel ?? null} exact={exact} hasElevation={!!c.elevation} change={change} />}
         </>}
         {tab === 'limits' && <LimitList head={setup.groups ? null : lower} limits={setup.limits} cellM2={cellM2} hasArea={!!study.studyArea} hasElevation={!!c.elevation} hasHidden={c.has.hidden} hasCloud={c.has.cloud} byRules={!setup.groups} classes={setup.groups?.classes ?? setup.rules} others={c.able.filter((s) => s.kind === before.kind && s.acquiredAt && s.id !== before.id && s.id !== after.id)} unit={unitOf('before', unit)} start={standingStart} found={exact ? c.exact.areas!.limits : null} change={change} />}
       </>}

@@ -4,7 +4,7 @@ import { likeBands } from '@hindglance/core/change/build';
 import { type ChangeSetup, type Measure, MULTIBAND, comparingOf, measuresOf } from '@hindglance/core/change/setup';
 import { FormulaError, parseFormula } from '@hindglance/core/formula/formula';
 import type { BandInfo } from '@hindglance/core/graph/image';
-import { namesOfDates } from '@hindglance/core/graph/steps/multi';
+import { nameInFormula, namesOfDates } from '@hindglance/core/graph/steps/multi';
 import { Button, Choice, Chip, NumberField, Pick, Pop } from '../ui/controls';
 import { measureHelp, measureName } from './measures';
 
@@ -20,7 +20,7 @@ export function MeasureDesk({ setup, bands, pickMeasure, pickBand, change }: Pro
     </div>
     <p className="mt-1.5 text-soft">{measureHelp(setup.measure, value)}</p>
     {several && band && <BandsOf setup={setup} bands={bands} change={change} />}
-    {setup.measure === 'formula' && band && <FormulaField key={setup.band} text={setup.formula ?? ''} names={namesOfDates(bands.filter((b) => comparingOf(b) === comparingOf(band)).map((b) => b.name))} onCommit={(formula) => change((s) => ({ ...s, formula }))} />}
+    {setup.measure === 'formula' && band && <FormulaField key={setup.band} text={setup.formula ?? ''} names={namesOfDates(bands.filter((b) => comparingOf(b) === comparingOf(band)).map(nameInFormula))} onCommit={(formula) => change((s) => ({ ...s, formula }))} />}
     {!value && <div className="mt-2 flex items-center justify-between gap-2">
       <span className="text-soft">Speckle</span>
       <span className="flex items-center gap-2">

@@ -8,13 +8,14 @@ import type { Scene, Study } from '../api/types';
 import { keys, useChangeMaps, useScenes, useStudies, useStudy } from '../api/hooks';
 import { Button, Sheet, cx } from '../ui/controls';
 import { useUi } from '../state/ui';
+import { number } from '../lib/format';
 import { RunsTray } from './RunsTray';
 
 export function Mark({ size = 26 }: { size?: number }) {
   return <svg width={size} height={size} viewBox="0 0 32 32" aria-hidden><circle cx="12.5" cy="16" r="9" fill="none" stroke="#3f6aa8" strokeWidth="2.6" /><circle cx="19.5" cy="16" r="9" fill="none" stroke="#b9562b" strokeWidth="2.6" /><circle cx="16" cy="16" r="3" fill="#1d2a2b" /></svg>;
 }
 
-const STAGES = [['scenes', 'Scenes'], ['prepare', 'Prepare'], ['align', 'Align'], ['compare', 'Compare'], ['tally', 'Tally'], ['report', 'Report']] as const;
+const STAGES = [['scenes', 'Scenes'], ['prepare', 'Prepare'], ['align', 'Align'], ['compare', 'Compare'], ['review', 'Review'], ['tally', 'Tally'], ['report', 'Report']] as const;
 
 interface BoardState { rows: { ready: boolean; cells: { state: string }[] }[] }
 /** Rows of the board of a family, asked for only where there are scenes for it. */
@@ -29,6 +30,7 @@ function useProgress(id: string): Record<string, { share: number; needs: string 
     prepare: { share: raw ? (inside.length ? run / inside.length : 0) : dates ? 1 : 0, needs: !raw ? (dates ? 'The scenes are calibrated and on the map already' : 'Needs scenes') : run === inside.length ? 'Every date is prepared' : `${run} of ${inside.length} dates are prepared` },
     align: alignProgress(scenes, study?.align ?? null, dates),
     compare: { share: maps.length ? 1 : dates < 2 ? 0 : study?.compare?.setup ? 0.5 : 0.15, needs: maps.length ? 'A change map is written' : dates < 2 ? 'Needs two dates' : 'Needs a change map' },
+    review: { share: maps.length ? 1 : 0, needs: maps.length ? `${number(maps[0]!.patchCount)} patches of ${maps[0]!.name} can be looked at` : 'Needs a change map' },
     tally: { share: maps.length ? 1 : 0, needs: maps.length ? 'Areas are counted' : 'Needs a change map' },
     report: { share: maps.some((m) => m.files.length) ? 1 : 0, needs: maps.length ? 'Make the files' : 'Needs a change map' },
   };
@@ -77,7 +79,7 @@ function StudyPicker({ id }: { id: string }) {
 
 const KEYS: [string, string][] = [
   ['Space (hold)', 'Glance at the before side; in Prepare at what went into the step'], ['1 2 3 4', 'Pair, Curtain, Blend, One'], ['[ and ]', 'Move the after handle to the scene before or after it'], ['← →', 'On a handle, threshold or curtain: move it; with Shift ten times as far'],
-  ['+ − and arrows', 'On the map: zoom and move'], ['arrows', 'On the board of Prepare: from cell to cell; Enter picks'], ['Ctrl Z, Ctrl Shift Z', 'Take back, do again (in Prepare: take back)'], ['Enter / Esc', 'In a number: take it / leave it'], ['?', 'This list'],
+  ['J and K', 'In Review: the next and the previous patch'], ['+ − and arrows', 'On the map: zoom and move'], ['arrows', 'On the board of Prepare: from cell to cell; Enter picks'], ['Ctrl Z, Ctrl Shift Z', 'Take back, do again (in Prepare: take back)'], ['Enter / Esc', 'In a number: take it / leave it'], ['?', 'This list'],
 ];
 
 function Help() {

@@ -18,7 +18,7 @@ interface Props {
   curtain?: number | null; clips?: Clip[];
   /** Where the cursor is on the other map of a pair. */
   twin?: [number, number] | null;
-  onPointer?(at: [number, number] | null): void; onClick?(at: [number, number]): void; onMap?(map: OlMap): void;
+  onPointer?(at: [number, number] | null): void; onClick?: ((at: [number, number]) => void) | undefined; onMap?(map: OlMap): void;
   children?: ReactNode;
 }
 

@@ -5,7 +5,7 @@ import { type Mad, irMad } from '../../change/irMad';
 import { alwaysBeyond, changeDirection, changeVector } from '../../change/vector';
 import { evaluateFormula, parseFormula } from '../../formula/formula';
 import { levelGrid } from '../../grid/grid';
-import type { ImageInfo } from '../image';
+import type { BandInfo, ImageInfo } from '../image';
 import type { Step, StepState } from '../step';
 import { cellByCell, finite, floats, none, requireOneGrid } from './common';
 
@@ -89,10 +89,10 @@ function noChangePercent(m: Pick<Mad, never> & MadState, before: Float32Array[],
   for (let i = 0; i < n; i++) { const s = sum[i]!; if (s !== s) { out[i] = NaN; continue; } const at = sqrt(s) * by; if (at >= TABLE) { out[i] = 0; continue; } const k = at | 0, f = at - k; out[i] = table[k]! * (1 - f) + table[k + 1]! * f; }
 }
 
+/** A band as it is written in a formula: its polarisation, or its name in letters, digits and underscores. */
+export const nameInFormula = (b: Pick<BandInfo, 'name' | 'polarisation'>): string => { const s = (b.polarisation ?? b.name).trim().replace(/\W+/g, '_'); return /^\d/.test(s) ? `b${s}` : s; };
 /** Names by which a formula finds the bands of both dates. */
-export const namesOfDates = (bands: readonly string[]): string[] => ['before', 'after'].flatMap((d) => bands.map((b) => `${d}.${nameInFormula(b)}`));
-/** A band's name as it is written in a formula: letters, digits and underscores. */
-export const nameInFormula = (band: string): string => { const s = band.trim().replace(/\W+/g, '_'); return /^\d/.test(s) ? `b${s}` : s; };
+export const namesOfDates = (names: readonly string[]): string[] => ['before', 'after'].flatMap((d) => names.map((b) => `${d}.${b}`));
 
 /** A formula over the bands of both dates, before.NAME and after.NAME. */
 export const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
