@@ -1,4 +1,4 @@
-import { type Histogram, addToHistogram, binCentre, emptyHistogram, histogramTotal } from '../raster/histogram';
+import { type Histogram, addToHistogram, binCentre, emptyHistogram, histogramTotal, momentsOf } from '../raster/histogram';
 import { minimumError } from './minimumError';
 
 /** Ashman's D of the two sides of a threshold: how far their means lie apart beside their spreads; over 2 they are two heaps. NaN where a side is empty. Source: Ashman, Bird & Zepf 1994. */
@@ -8,36 +8,40 @@ export function ashmanD(h: Histogram, at: number): { d: number; share: number } 
   return { d: (Math.SQRT2 * Math.abs(a.mean - b.mean)) / spread, share: Math.min(a.n, b.n) / (a.n + b.n) };
 }
 
-/** Side of a tile in cells, bins of its histogram, and what makes it two heaps. */
+/** Side of a tile in cells, bins of its histogram, share of a tile that must be seen, share of the tiles that are looked into, and what makes two heaps. */
 export const TILE_CELLS = 64;
-const BINS = 120, LEAST_D = 2, LEAST_SHARE = 0.1, LEAST_SEEN = 0.5;
+const BINS = 120, LEAST_SEEN = 0.5, WIDEST = 0.05, LEAST_TILES = 5, LEAST_D = 2, LEAST_SHARE = 0.1;
 
-/** Thresholds of tiles that hold two heaps, and how many tiles were looked at. */
-export interface TileThresholds { found: number[]; tiles: number }
-export const noTiles = (): TileThresholds => ({ found: [], tiles: 0 });
+/** Tiles that were looked at, with how far their cells spread. */
+export type Tiles = { deviation: number; histogram: Histogram }[];
+/** A threshold that tiles have in common; `found` of the `tiles` hold two heaps and gave it. */
+export interface TileThreshold { value: number; found: number; tiles: number }
 
-/**
- * Looks at the tiles of a block, each by itself: where its histogram is two heaps, its threshold of minimum error is kept. What is a thousandth of a scene is half of
- * some tile. Source: Martinis, Twele & Voigt 2009, with Ashman's D as the test of two heaps.
- * @param cells width x height, NaN = nodata; @param range values that histograms cover
- */
-export function addTiles(cells: Float32Array, width: number, height: number, range: readonly [number, number], out: TileThresholds): void {
+/** Adds the tiles of a block. @param cells width x height, NaN = nodata; @param range values that histograms cover */
+export function addTiles(cells: Float32Array, width: number, height: number, range: readonly [number, number], out: Tiles): void {
   const tile = new Float32Array(TILE_CELLS * TILE_CELLS);
   for (let r0 = 0; r0 + TILE_CELLS <= height; r0 += TILE_CELLS) for (let c0 = 0; c0 + TILE_CELLS <= width; c0 += TILE_CELLS) {
     for (let r = 0; r < TILE_CELLS; r++) tile.set(cells.subarray((r0 + r) * width + c0, (r0 + r) * width + c0 + TILE_CELLS), r * TILE_CELLS);
-    const h = emptyHistogram(range[0], range[1], BINS);
-    addToHistogram(h, tile);
-    if (histogramTotal(h) < LEAST_SEEN * tile.length) continue;
-    out.tiles++;
+    const histogram = emptyHistogram(range[0], range[1], BINS);
+    addToHistogram(histogram, tile);
+    if (histogramTotal(histogram) >= LEAST_SEEN * tile.length) out.push({ deviation: momentsOf(histogram).deviation, histogram });
+  }
+}
+/**
+ * Looks into the twentieth of the tiles whose cells spread most, each by itself: where its histogram is two heaps, its threshold of minimum error counts; the middle one of
+ * them is given. What is a thousandth of a scene is half of some tile, so that small floods are found.
+ * Source: tile-based thresholding of Martinis, Twele & Voigt 2009, by spread, with Ashman's D as the test of two heaps. Null where fewer than two tiles hold two heaps.
+ */
+export function tileThreshold(tiles: Tiles): TileThreshold | null {
+  const widest = [...tiles].sort((a, b) => b.deviation - a.deviation).slice(0, Math.max(LEAST_TILES, Math.round(WIDEST * tiles.length))), found: number[] = [];
+  for (const { histogram: h } of widest) {
     const at = minimumError(h);
     if (!Number.isFinite(at)) continue;
     const { d, share } = ashmanD(h, at);
-    if (d > LEAST_D && share >= LEAST_SHARE) out.found.push(at);
+    if (d > LEAST_D && share >= LEAST_SHARE) found.push(at);
   }
-}
-/** The middle one of the tiles' thresholds; NaN for fewer than two tiles. */
-export function tileThreshold(t: TileThresholds): number {
-  if (t.found.length < 2) return NaN;
-  const s = [...t.found].sort((a, b) => a - b);
-  return s.length % 2 ? s[s.length >> 1]! : (s[s.length / 2 - 1]! + s[s.length / 2]!) / 2;
+  if (found.length < 2) return null;
+  found.sort((a, b) => a - b);
+  const k = found.length >> 1;
+  return { value: found.length % 2 ? found[k]! : (found[k - 1]! + found[k]!) / 2, found: found.length, tiles: tiles.length };
 }

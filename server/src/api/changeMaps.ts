@@ -8,6 +8,7 @@ import { findImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { addToLedger } from '../db/studies';
 import { notFound } from '../errors';
+import { forScreen } from '../report/outlines';
 import { tallyRows } from '../report/tallyTable';
 import { FILE_FORMATS, type FileFormat } from '../runs/makeFile';
 import { checked, idOf } from './http';
@@ -20,7 +21,7 @@ const which = {
   sort: yup.string().oneOf(Object.keys(PATCH_ORDERS) as (keyof typeof PATCH_ORDERS)[]).default('area'), down: yup.boolean().default(true),
 };
 const patchQuery = yup.object({ ...which, offset: yup.number().integer().min(0).default(0), limit: yup.number().integer().min(1).max(500).default(100) }).noUnknown();
-const boxQuery = yup.object({ ...which, box: yup.array(yup.number().required()).length(4, 'box takes west, south, east, north').transform((_v, raw) => list(raw)).required(), limit: yup.number().integer().min(1).max(5000).default(1500) }).noUnknown();
+const boxQuery = yup.object({ ...which, box: yup.array(yup.number().required()).length(4, 'box takes west, south, east, north').transform((_v, raw) => list(raw)).required(), limit: yup.number().integer().min(1).max(5000).default(1500), toleranceDeg: yup.number().min(0).max(10).default(0) }).noUnknown();
 const placeQuery = yup.object({ ...which, number: yup.number().integer().min(1).required() }).noUnknown();
 
 async function withTable(c: Client, m: ChangeMap) {
@@ -48,10 +49,10 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
     const q = checked(patchQuery, req.query, 'query'), m = await mapOf(idOf(req));
     res.json(await db.withClient((c) => queryPatches(c, m.id, q as PatchQuery, q.offset, q.limit)));
   });
-  /** Outlines of patches in a part of the map, the largest first. */
+  /** Outlines of patches in a part of the map, the largest first, as fine as the screen shows them. */
   api.get('/change-maps/:id/outlines', async (req, res) => {
     const q = checked(boxQuery, req.query, 'query'), m = await mapOf(idOf(req));
-    res.json((await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map((p) => ({ ...p, geometry: JSON.parse(p.geometry) as object })));
+    res.json((await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map((p) => ({ ...p, geometry: forScreen(JSON.parse(p.geometry) as Parameters<typeof forScreen>[0], q.toleranceDeg) })));
   });
   api.get('/change-maps/:id/place', async (req, res) => {
     const q = checked(placeQuery, req.query, 'query'), m = await mapOf(idOf(req));

@@ -5,7 +5,6 @@ import * as yup from 'yup';
 import { InputError } from '@hindglance/core/errors';
 import { comparisonWarnings } from '@hindglance/core/chain/comparable';
 import { buildChange, stagesNode } from '@hindglance/core/change/build';
-import { tileThreshold } from '@hindglance/core/change/bimodal';
 import type { GroupFacts } from '../preview/groupTasks';
 import { type ChangeNodes, type ChangeSetup, areaOnGrid, changeSetupSchema, onGrid } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
@@ -142,8 +141,7 @@ export function compareRoutes(api: Router, s: Services): void {
       p.catch(() => histograms.delete(key));
     }
     const h = await p;
-    const tiles = (k: number) => { const value = tileThreshold(h.tiles[k]!); return Number.isFinite(value) ? { value, found: h.tiles[k]!.found.length, tiles: h.tiles[k]!.tiles } : null; };
-    res.json({ before: h.histograms[0], after: h.histograms[1], measure: h.histograms[2], tiles: { before: tiles(0), after: tiles(1), measure: tiles(2) }, cells: h.cells, sampled: h.cellsOfImage > SAMPLE_CELLS });
+    res.json({ before: h.histograms[0], after: h.histograms[1], measure: h.histograms[2], tiles: { before: h.tiles[0], after: h.tiles[1], measure: h.tiles[2] }, cells: h.cells, sampled: h.cellsOfImage > SAMPLE_CELLS });
   });
 
   /** Groups of a comparison: how large, and what they look like on both dates. */

@@ -12,7 +12,7 @@ import { stateStore } from '../db/nodes';
 import { Database } from '../db/pool';
 import { KeptImages } from '../eval/kept';
 import { StoredSources } from '../eval/sources';
-import { type TileThresholds, addTiles, noTiles } from '@hindglance/core/change/bimodal';
+import { type TileThreshold, type Tiles, addTiles, tileThreshold } from '@hindglance/core/change/bimodal';
 import { type GroupFacts, type GroupsTask, groupsOf } from './groupTasks';
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from './alignTasks';
 
@@ -28,7 +28,7 @@ export type ValuesResult = (number | null)[][];
 export interface ReportTask { kind: 'report'; node: NodeSpec }
 export type PreviewTask = TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask | OffsetTask | LevelTask | GroupsTask;
 export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
-export interface HistogramResult { histograms: Histogram[]; /** Thresholds of tiles with two heaps, by band. */ tiles: TileThresholds[]; cells: number; cellsOfImage: number }
+export interface HistogramResult { histograms: Histogram[]; /** Thresholds that tiles with two heaps have in common, by band. */ tiles: (TileThreshold | null)[]; cells: number; cellsOfImage: number }
 
 /** Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that the page never waits for the event loop. */
 export class PreviewService {
@@ -53,7 +53,7 @@ export class PreviewService {
    */
   async histograms(t: HistogramTask): Promise<HistogramResult> {
     const info = await this.evaluator.info(t.node), windows = [...blockWindows(info.grid)];
-    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells), out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins)), tiles = t.ranges.map(noTiles);
+    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells), out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins)), tiles = t.ranges.map((): Tiles => []);
     let cells = 0;
     for (let k = 0; k < windows.length; k += every) {
       const w = windows[Math.floor(k)]!;
@@ -62,7 +62,7 @@ export class PreviewService {
       const first = block.bands[0]!;
       for (let i = 0; i < first.length; i++) { const v = first[i]!; if (v === v) cells++; }
     }
-    return { histograms: out, tiles, cells, cellsOfImage: info.grid.width * info.grid.height };
+    return { histograms: out, tiles: tiles.map(tileThreshold), cells, cellsOfImage: info.grid.width * info.grid.height };
   }
 
   /** What the step of a node found; null when it has nothing to tell. */

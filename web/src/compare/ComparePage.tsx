@@ -75,9 +75,9 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     const m = awaits.current;
     if (!m || !counted || c.setup?.measure !== m || c.histogramsOf !== m) return;
     awaits.current = null;
-    const rules = rulesOfMeasure(m, counted.measure);
-    if (rules) change((s) => ({ ...s, rules }));
-  }, [counted, c.setup?.measure, c.histogramsOf, change]);
+    const { side } = c;
+    change((s) => ({ ...s, rules: rulesOfMeasure(m, counted.measure) ?? rulesFrom(s, side, counted) }));
+  }, [counted, c, change]);
 
   const h = c.histograms.data, nodes = c.nodes.data, setup = c.setup;
   const band = setup ? c.bands[setup.band] : undefined, value = !!band && comparingOf(band) === 'value', unit = withMeasure(value ? plainUnit(band.unit) : DECIBEL, setup?.measure ?? 'logRatio');
@@ -97,8 +97,9 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const reset = () => { if (h && setup && c.side?.info) { const start = startOf(c.side, study, !!c.elevation), at = value ? start : { ...start, band: setup.band }; change(() => ({ ...at, rules: rulesFrom(at, c.side, h) })); } };
   /** Thresholds of a measure say nothing in the unit of another, nor does its histogram: the usual ones are the start, those of its own histogram follow once it is counted. */
   const pickMeasure = (m: Measure) => {
-    if (BY_HISTOGRAM.includes(m)) awaits.current = m;
-    change((s) => ({ ...s, measure: m, ...(m === 'changeDirection' && band ? { bands: s.bands?.length === 2 ? s.bands : likeBands(c.bands, s.band).slice(0, 2) } : {}), ...(m === 'formula' && !s.formula?.trim() && band ? { formula: `after.${nameInFormula(band)} - before.${nameInFormula(band)}` } : {}), rules: measureUnit(m, '') === measureUnit(s.measure, '') && !OWN_RULES.includes(m) && !OWN_RULES.includes(s.measure) ? s.rules : (rulesOfMeasure(m) ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) }) : s.rules)) }));
+    const keep = measureUnit(m, '') === measureUnit(measure, '') && !OWN_RULES.includes(m) && !OWN_RULES.includes(measure), fixed = rulesOfMeasure(m);
+    if (!keep && (!fixed || BY_HISTOGRAM.includes(m))) awaits.current = m;
+    change((s) => ({ ...s, measure: m, ...(m === 'changeDirection' && band ? { bands: s.bands?.length === 2 ? s.bands : likeBands(c.bands, s.band).slice(0, 2) } : {}), ...(m === 'formula' && !s.formula?.trim() && band ? { formula: `after.${nameInFormula(band)} - before.${nameInFormula(band)}` } : {}), rules: keep ? s.rules : (fixed ?? (h && c.side ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) }) : s.rules)) }));
   };
   const pickBand = (k: number) => change((s) => { const next = c.bands[k]!, fits = measuresOf(next), m = fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!) ? s.measure : fits[0]!; return { ...s, band: k, measure: m, bands: null }; });
   const lossUp = measure === 'indexLoss' || measure === 'relativeLoss', presets = PRESETS.filter((p) => (p.id === 'water' ? !value : p.id === 'severity' ? value && measure === 'indexLoss' : p.id === 'openWater' ? value && /ndwi/i.test(band?.name ?? '') : p.id === 'greenness' ? value && /vi$/i.test(band?.name ?? '') && ['difference', 'indexLoss'].includes(measure) : value && measure !== 'noChange' && measure !== 'changeDirection'));

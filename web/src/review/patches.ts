@@ -28,12 +28,13 @@ export function usePatchRows(map: ChangeMap, ask: PatchAsk, seen: readonly [numb
   return (i) => pages[Math.floor(i / PAGE) - from]?.data?.patches[i % PAGE] ?? null;
 }
 
-/** Box around what a map shows, in degrees. */
-function boxOf(m: OlMap, crs: Crs): [number, number, number, number] | null {
+/** Box around what a map shows, and the size of a pixel, in degrees. */
+function boxOf(m: OlMap, crs: Crs): { box: number[]; pixel: number } | null {
   const size = m.getSize();
   if (!size) return null;
   const [x0, y0, x1, y1] = m.getView().calculateExtent(size) as [number, number, number, number], t = transformer(crs, LONLAT), p = [0, 0.5, 1].flatMap((u) => [0, 0.5, 1].map((v) => t(x0 + u * (x1 - x0), y0 + v * (y1 - y0))));
-  return [Math.min(...p.map((q) => q[0])), Math.min(...p.map((q) => q[1])), Math.max(...p.map((q) => q[0])), Math.max(...p.map((q) => q[1]))];
+  const box = [Math.min(...p.map((q) => q[0])), Math.min(...p.map((q) => q[1])), Math.max(...p.map((q) => q[0])), Math.max(...p.map((q) => q[1]))];
+  return { box, pixel: (box[3]! - box[1]!) / size[1]! };
 }
 
 const rim = new Style({ fill: new Fill({ color: 'rgba(0,0,0,0.01)' }), stroke: new Stroke({ color: 'rgba(255,255,255,.75)', width: 1 }) });
@@ -48,7 +49,7 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
   const layer = useMemo(() => new VectorLayer({ source: new VectorSource(), zIndex: 5, style: (f) => (f.get('number') === pick.current ? chosen : rim) }), []);
   useEffect(() => {
     if (!ol) return;
-    const moved = () => { const b = boxOf(ol, crs); if (b) setBox(b.map((v) => v.toFixed(5)).join(',')); };
+    const moved = () => { const b = boxOf(ol, crs); if (b) setBox(`${b.box.map((v) => v.toFixed(5)).join(',')}&toleranceDeg=${b.pixel.toPrecision(2)}`); };
     ol.on('moveend', moved);
     moved();
     return () => { ol.un('moveend', moved); };
