@@ -21,6 +21,14 @@ function severalBands(inputs: ChangeInputs, s: ChangeSetup): { before: number[];
 /** Bands of before that measures of several bands can take beside one: in its unit. */
 export const likeBands = (bands: readonly BandInfo[], band: number): number[] => bands.map((_b, k) => k).filter((k) => comparingOf(bands[k]!) !== null && comparingOf(bands[k]!) === comparingOf(bands[band]!) && bands[k]!.unit === bands[band]!.unit);
 
+/** Bands of one date on a grid: as they are, with speckle filtered where they are power, and in decibels then. Bands of one kind only. */
+export function dateNodes(side: ChangeSide, bands: readonly number[], grid: Grid, speckle: ChangeSetup['speckle']): { raw: NodeSpec; power: NodeSpec; db: NodeSpec } {
+  const raw = onGrid(node('bands.select', { bands }, side.node), side.info, grid);
+  if (comparingOf(side.info.bands[bands[0]!]!) === 'value') return { raw, power: raw, db: raw };
+  const power = speckle.filter === 'lee' ? node('radar.lee', { windowCells: speckle.windowCells, looks: speckle.looks }, raw) : speckle.filter === 'refinedLee' ? node('radar.refinedLee', { looks: speckle.looks }, raw) : raw;
+  return { raw, power, db: node('radar.decibel', {}, power) };
+}
+
 /**
  * The graph of a comparison. before and after are in decibels where they are power, else in their own unit; rules see them under those names.
  * @throws InputError when a band is missing or a limit needs what is not there
@@ -32,13 +40,7 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const comparing = comparingOf(first);
   if (!comparing) throw new InputError(`Band ${first.name} of the before scene is ${first.role}: it cannot be compared`, 'band', 'Change is measured on calibrated linear power, on reflectance or on an index.');
   if (!measuresOf(first).includes(s.measure)) throw new InputError(s.measure === 'logRatio' ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}` : 'The loss of an index is not taken of decibels', 'measure', 'Pick another measure.');
-  const dateOf = (side: ChangeSide, bands: number[]) => {
-    const raw = onGrid(node('bands.select', { bands }, side.node), side.info, grid);
-    if (comparing === 'value') return { raw, power: raw, db: raw };
-    const power = s.speckle.filter === 'lee' ? node('radar.lee', { windowCells: s.speckle.windowCells, looks: s.speckle.looks }, raw)
-      : s.speckle.filter === 'refinedLee' ? node('radar.refinedLee', { looks: s.speckle.looks }, raw) : raw;
-    return { raw, power, db: node('radar.decibel', {}, power) };
-  };
+  const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, s.speckle);
   const alike = (side: ChangeSide, what: string) => {
     const band = side === inputs.before ? s.band : sameBand(first, side.info), b = side.info.bands[band]!;
     if (comparingOf(b) !== comparing) throw new InputError(`Band ${b.name} of the ${what} scene is ${b.role}, that of before is ${first.role}`, 'band', 'Compare the same kind of image on both dates.');

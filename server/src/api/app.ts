@@ -9,6 +9,7 @@ import { alignRoutes } from './align';
 import { archiveRoutes } from './archive';
 import { changeMapRoutes } from './changeMaps';
 import { compareRoutes } from './compare';
+import { seriesRoutes } from './series';
 import { presetRoutes } from './presets';
 import { errorHandler, sameSite } from './http';
 import { nodeRoutes } from './nodes';
@@ -35,7 +36,7 @@ export function makeApp(s: Services): Express {
   // Uploads read the raw body themselves; everything else is JSON.
   uploadRoutes(api, s);
   api.use(express.json({ limit: '20mb' }));
-  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, presetRoutes, prepareRoutes, alignRoutes, archiveRoutes, pinRoutes, changeMapRoutes, runRoutes]) routes(api, s);
+  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, presetRoutes, seriesRoutes, prepareRoutes, alignRoutes, archiveRoutes, pinRoutes, changeMapRoutes, runRoutes]) routes(api, s);
   api.use(() => { throw new AppError(404, 'notFound', 'There is nothing at this address'); });
   app.use('/api', api);
 

@@ -5,7 +5,7 @@ import View from 'ol/View';
 import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
 import { type Grid, toMap } from '@hindglance/core/grid/grid';
 import type { LayerLimit } from '@hindglance/core/change/build';
-import type { ClassRule, Condition } from '@hindglance/core/change/rules';
+import type { ClassRule, Condition, Operator } from '@hindglance/core/change/rules';
 import { CLASS_NODATA } from '@hindglance/core/raster/block';
 import { NodeCells } from './nodeCells';
 import { projectionOf } from './projection';
@@ -138,6 +138,11 @@ export function ruleLayer(source: DataTile, rules: readonly ClassRule[], limits:
       color: ['case', ['any', isEmpty(1), isEmpty(2), isEmpty(3)], nothing, ...rules.flatMap((r, i) => [r.all.length === 1 ? test(r.all[0]!, i, 0) : ['all', ...r.all.map((c, k) => test(c, i, k))], colour(r)]), nothing],
     } as unknown as Style,
   });
+}
+
+/** One band beyond a value in one colour; everything else is transparent. */
+export function beyondLayer(source: DataTile, op: Operator, value: number, hex: string, opacity = 0.8): WebGLTileLayer {
+  return new WebGLTileLayer({ source, style: { variables: { at: value }, color: ['case', ['all', ['!', isEmpty(1)], [op, ['band', 1], ['var', 'at']]], ['color', ...rgb(hex), opacity], ['color', 0, 0, 0, 0]] } as unknown as Style });
 }
 
 /** Edges of one band in one colour: the steeper, the fuller; under `s.lo` nothing. */

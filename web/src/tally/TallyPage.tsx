@@ -1,5 +1,5 @@
 import { type ReactNode, useState } from 'react';
-import { useNavigate, useOutletContext } from 'react-router';
+import { useNavigate, useOutletContext, useSearchParams } from 'react-router';
 import { Bar, BarChart, CartesianGrid, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { Copy, Download } from 'lucide-react';
 import type { ChangeMap, Study, TallyRow } from '../api/types';
@@ -13,15 +13,27 @@ import { Button, Choice, cx } from '../ui/controls';
 import { ChangeMapPicker, usePickedMap } from './ChangeMapPicker';
 import { ClassMap } from './ClassMap';
 import { Inputs } from './Inputs';
+import { SeriesPage } from './SeriesPage';
 
 const UNITS: { value: AreaUnit; name: string }[] = [{ value: 'km2', name: 'km²' }, { value: 'ha', name: 'ha' }, { value: 'cells', name: 'cells' }, { value: 'percent', name: '%' }];
 export const NO_CHANGE = 0;
 
+/** What is counted: a change map, or every date by itself. */
+export function CountOf() {
+  const [search, set] = useSearchParams();
+  return <Choice label="What is counted" className="w-full" value={search.get('of') === 'dates' ? 'dates' : 'map'} onChange={(v) => set((s) => { if (v === 'dates') s.set('of', 'dates'); else s.delete('of'); return s; }, { replace: true })} options={[{ value: 'map', name: 'Change map' }, { value: 'dates', name: 'Every date' }]} />;
+}
+
 export function TallyPage() {
+  const [search] = useSearchParams();
+  return search.get('of') === 'dates' ? <SeriesPage /> : <MapTally />;
+}
+
+function MapTally() {
   const study = useOutletContext<Study>(), go = useNavigate(), { maps, map, pick } = usePickedMap(study.id), scenes = useScenes(study.id).data ?? [];
   if (!maps) return <p className="p-6 text-soft">Loading …</p>;
   const strip = <TimeStrip study={study} scenes={scenes} beforeId={scenes.find((s) => s.fileSha256 === map?.provenance.before.sha256)?.id ?? null} afterId={scenes.find((s) => s.fileSha256 === map?.provenance.after.sha256)?.id ?? null} />;
-  if (!map) return <Workspace label="Tally" strip={strip} picture={<div className="flex h-full items-center justify-center text-center text-[#c9d0cd]"><div className="w-[360px]"><p className="mb-3 text-[15px] text-white">Nothing to count yet</p><p className="mb-4">Write a change map in Compare; its areas by class and zone appear here.</p><Button onClick={() => void go(`/studies/${study.id}/compare`)}>Go to Compare</Button></div></div>} desk={<Section title="Tally"><p className="text-soft">The inputs of the table are recalled here.</p></Section>} />;
+  if (!map) return <Workspace label="Tally" strip={strip} picture={<div className="flex h-full items-center justify-center text-center text-[#c9d0cd]"><div className="w-[360px]"><p className="mb-3 text-[15px] text-white">Nothing to count yet</p><p className="mb-4">Write a change map in Compare; its areas by class and zone appear here.</p><Button onClick={() => void go(`/studies/${study.id}/compare`)}>Go to Compare</Button></div></div>} desk={<Section title="Tally"><div className="mb-3"><CountOf /></div><p className="text-soft">The inputs of the table are recalled here.</p></Section>} />;
   return <Tally key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />;
 }
 
@@ -77,7 +89,7 @@ function Tally({ study, map, maps, pick, strip }: { study: Study; map: ChangeMap
           </div>
         </div>}
       desk={<>
-        <Section title="Change map"><ChangeMapPicker maps={maps} map={map} pick={pick} /><p className="mt-2 text-soft">{number(map.patchCount)} patches. Areas are sums of cell areas on the WGS 84 ellipsoid; cells that only one date shows are not counted.</p></Section>
+        <Section title="Tally"><div className="mb-2"><CountOf /></div><ChangeMapPicker maps={maps} map={map} pick={pick} /><p className="mt-2 text-soft">{number(map.patchCount)} patches. Areas are sums of cell areas on the WGS 84 ellipsoid; cells that only one date shows are not counted.</p></Section>
         <Section title="What the table was made from"><Inputs map={map} /></Section>
       </>}
       footer={<div className="flex items-center justify-between gap-2">
