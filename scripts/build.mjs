@@ -30,7 +30,7 @@ const now = { server: stamp(['core', 'formats', 'server', 'world', 'scripts']), 
 
 if (old.server !== now.server || !existsSync('dist/server/main.js')) {
   await build({
-    entryPoints: { 'server/main': 'server/src/main.ts', 'server/worker': 'server/src/worker.ts', 'server/previewThread': 'server/src/preview/previewThread.ts', 'world/main': 'world/src/main.ts', 'world/demo': 'world/src/demo.ts', 'world/archive': 'world/src/archive/main.ts', 'world/facts': 'world/src/facts.ts', 'world/products': 'world/src/productsMain.ts', 'world/chainFacts': 'world/src/chainFacts.ts', 'world/opticalFacts': 'world/src/opticalFacts.ts' },
+    entryPoints: { 'server/main': 'server/src/main.ts', 'server/worker': 'server/src/worker.ts', 'server/previewThread': 'server/src/preview/previewThread.ts', 'world/main': 'world/src/main.ts', 'world/demo': 'world/src/demo.ts', 'world/archive': 'world/src/archive/main.ts', 'world/facts': 'world/src/facts.ts', 'world/products': 'world/src/productsMain.ts', 'world/chainFacts': 'world/src/chainFacts.ts', 'world/opticalFacts': 'world/src/opticalFacts.ts', 'world/changeFacts': 'world/src/changeFacts.ts' },
     outdir: 'dist', bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, splitting: false,
     plugins: [workspaceAlias()], logLevel: 'warning', loader: { '.sql': 'text' },
   });

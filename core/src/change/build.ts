@@ -132,7 +132,7 @@ function measureNode(s: ChangeSetup, b: DateNodes, a: DateNodes, several: () => 
     case 'logRatio': return node('change.logRatio', {}, b.power, a.power);
     case 'changeVector': { const x = several(); return node('change.vector', {}, x.before, x.after); }
     case 'changeDirection': { const x = several(); return node('change.direction', {}, x.before, x.after); }
-    case 'noChange': { const x = several(); return node('change.noChange', {}, x.before, x.after); }
+    case 'noChange': { const x = several(); return node('change.noChange', { reweighted: s.reweighted ?? false }, x.before, x.after); }
     case 'formula': {
       const x = several();
       if (!s.formula?.trim()) throw new InputError('The formula is empty', 'formula', `Names: ${namesOfDates(x.names).join(', ')}`);

@@ -58,6 +58,8 @@ export interface ChangeSetup {
   bands?: number[] | null;
   /** Of the measure "formula": arithmetic over before.NAME and after.NAME. */
   formula?: string | null;
+  /** Of the no-change probability: reweighted round by round, or from all cells alike. */
+  reweighted?: boolean | null;
   rules: ClassRule[];
   /** Where it is there, classes come out of groups instead of rules. */
   groups?: Grouping | null;
@@ -74,6 +76,7 @@ export const changeSetupSchema = yup.object({
   measure: yup.string().oneOf(MEASURES).required(),
   bands: yup.array(yup.number().integer().min(0).max(255).required()).min(1).max(16).nullable(),
   formula: yup.string().max(2000).nullable(),
+  reweighted: yup.boolean().nullable(),
   rules: yup.array(classRuleSchema).min(1).max(64).required(),
   groups: yup.object({ ...groupShape, of: yup.string().oneOf(GROUPED).required(), classes: yup.array(groupClassSchema).min(1).max(64).required() }).noUnknown().nullable().default(undefined),
   limits: yup.object({

@@ -20,6 +20,7 @@ export function MeasureDesk({ setup, bands, pickMeasure, pickBand, change }: Pro
     </div>
     <p className="mt-1.5 text-soft">{measureHelp(setup.measure, value)}</p>
     {several && band && <BandsOf setup={setup} bands={bands} change={change} />}
+    {setup.measure === 'noChange' && <div className="mt-2 flex items-center justify-between gap-2"><span className="text-soft">Unchanged ground</span><Choice label="Unchanged ground" value={setup.reweighted ? 'reweighted' : 'plain'} onChange={(v) => change((s) => ({ ...s, reweighted: v === 'reweighted' }))} options={[{ value: 'plain', name: 'MAD', hint: 'All cells count alike. Change that covers much of the scene widens what is taken for usual.' }, { value: 'reweighted', name: 'IR-MAD', hint: 'Nielsen 2007: cells count by how likely they are unchanged, round by round. Finer; where seasons differ everywhere it can call nearly all of the scene changed.' }]} /></div>}
     {setup.measure === 'formula' && band && <FormulaField key={setup.band} text={setup.formula ?? ''} names={namesOfDates(bands.filter((b) => comparingOf(b) === comparingOf(band)).map(nameInFormula))} onCommit={(formula) => change((s) => ({ ...s, formula }))} />}
     {!value && <div className="mt-2 flex items-center justify-between gap-2">
       <span className="text-soft">Speckle</span>

@@ -45,9 +45,10 @@ interface MadState extends StepState { rho: Float64Array; a: Float64Array; b: Fl
 /** Every so many cells of an overview are taken for a sample. */
 export const strideFor = (i: ImageInfo, level: number, most: number): number => { const g = levelGrid(i.grid, level); return Math.max(1, Math.ceil((g.width * g.height) / most)); };
 
-/** Probability that a cell did not change, in per cent, by reweighted multivariate alteration detection (see change/irMad.ts). */
-export const noChangeStep: Step<Record<string, never>, MadState> = {
-  kind: 'change.noChange', version: 1, title: 'No-change probability', help: 'How likely it is, by all bands together, that a cell is as it was: 0 % is change. Light and air that are the same for the whole scene do not count.', inputs: { min: 2, max: 2 }, params: none, overview: true,
+/** Probability that a cell did not change, in per cent, by multivariate alteration detection, plain or reweighted (see change/irMad.ts). */
+export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
+  kind: 'change.noChange', version: 1, title: 'No-change probability', help: 'How likely it is, by all bands together, that a cell is as it was: 0 % is change. Light and air that are the same for the whole scene do not count.', inputs: { min: 2, max: 2 }, overview: true,
+  params: yup.object({ reweighted: yup.boolean().required() }).noUnknown(),
   describe(inputs) {
     const { before } = requirePair('No-change probability', inputs);
     if (before.bands.length < 2) throw new InputError('The no-change probability takes two bands or more', 'bands', 'Pick more bands.');
@@ -65,7 +66,7 @@ export const noChangeStep: Step<Record<string, never>, MadState> = {
     },
     merge(parts, ctx) {
       const p = ctx.inputs[0]!.bands.length, all = parts.flatMap((x) => [...(x.values as Float64Array)]), n = all.length / (2 * p), bands = Array.from({ length: 2 * p }, (_v, k) => Float64Array.from({ length: n }, (_u, i) => all[i * 2 * p + k]!));
-      const m = irMad(bands.slice(0, p), bands.slice(p)), flat = (x: number[][]) => Float64Array.from(x.flat()), f = (x: number[]) => Float64Array.from(x);
+      const m = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1])), flat = (x: number[][]) => Float64Array.from(x.flat()), f = (x: number[]) => Float64Array.from(x);
       return { rho: f(m.rho), a: flat(m.a), b: flat(m.b), meanBefore: f(m.meanBefore), meanAfter: f(m.meanAfter), sigma: f(m.sigma), iterations: m.iterations, cells: m.cells };
     },
   },
