@@ -9,7 +9,7 @@ import type { GroupFacts } from '../preview/groupTasks';
 import { type ChangeNodes, type ChangeSetup, areaOnGrid, changeSetupSchema, onGrid } from '@hindglance/core/change/setup';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { Evaluator } from '@hindglance/core/graph/evaluator';
-import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
+import { type NodeSpec, nodeHash, walk } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { levelCount, sameGrid } from '@hindglance/core/grid/grid';
 import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
@@ -77,7 +77,7 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
     before: { node: before.node, info: before.info, cloud: await cloud(before) }, after: { node: after.node, info: after.info, cloud: await cloud(after) }, others,
     elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null, studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
   }, setup);
-  return { study, before, after, elevation, setup, nodes, warnings: warningsOf(study, before, after) };
+  return { study, before, after, elevation, setup, nodes, warnings: warningsOf(study, before, after, setup.band) };
 }
 
 /** Ends of the histograms of before, after and measure: decibels have their usual ones, other values those that a sample shows. */
@@ -91,12 +91,15 @@ async function rangesOf({ previews, sources }: Services, n: ChangeNodes): Promis
 }
 
 /** Plain warnings about a pair that may not be comparable. */
-function warningsOf(study: Study, before: Comparison['before'], after: Comparison['after']): string[] {
-  const out = comparisonWarnings(comparableOf(before), comparableOf(after)), event = study.eventAt ? Date.parse(study.eventAt) : null;
+function warningsOf(study: Study, before: Comparison['before'], after: Comparison['after'], band: number): string[] {
+  const out = comparisonWarnings(comparableSide(before, before.info.bands[band]?.name), comparableSide(after, before.info.bands[band]?.name)), event = study.eventAt ? Date.parse(study.eventAt) : null;
   if (before.acquiredAt && after.acquiredAt && event !== null && !(Date.parse(before.acquiredAt) < event && event < Date.parse(after.acquiredAt))) out.push('The event does not lie between the two dates.');
   if (!sameGrid(before.info.grid, after.info.grid)) out.push('The two scenes lie on different grids: after is put on the grid of before (bilinear).');
   return out;
 }
+/** A side with what its own numbers are; means are of images that are compared as they are stored. */
+const comparableSide = (s: Side, band: string | undefined) => { const stored = s.node.step === 'source', k = stored ? Math.max(0, s.info.bands.findIndex((b) => b.name === band)) : -1; return { ...comparableOf(s), radiometry: s.info.radiometry ?? null, level: s.info.optical ? (surfaced(s.node) ? 2 : s.info.optical.level) : null, mean: stored && s.statistics?.[k]?.valid ? s.statistics[k].sum / s.statistics[k].valid : null }; };
+const surfaced = (n: NodeSpec): boolean => { let found = false; walk(n, (x) => { if (x.step === 'optical.surface') found = true; }); return found; };
 const comparableOf = (s: Scene) => ({ acquiredAt: s.acquiredAt, pass: (s.detail.pass as string | undefined) ?? ((s.detail.items ?? {}) as Record<string, string>).PASS ?? null, incidenceDeg: (s.detail.incidenceDeg as [number, number] | null | undefined) ?? null });
 
 /** All stages of a map and what is known of them, for runs. */

@@ -5,7 +5,6 @@ import type { Alignment, OffsetPlace, PointsPlace } from '@hindglance/core/align
 import { worstPoint } from '@hindglance/core/align/points';
 import type { OffsetModel } from '@hindglance/core/align/offset';
 import { cellSize } from '@hindglance/core/grid/grid';
-import { isSensorFrame } from '@hindglance/core/radar/sensor';
 import { api, sayError } from '../api/client';
 import { useScenes } from '../api/hooks';
 import type { Study } from '../api/types';
@@ -16,6 +15,7 @@ import { Button, Choice, Pick, Problem, Row, Warning, cx } from '../ui/controls'
 import { type AlignRow, useAlign, useCheck, useSetAlign } from './align';
 import { CheckMaps } from './CheckMaps';
 import { emptyPoints, firstBand, firstReference, fitOf, nextName, offsetFigures } from './figures';
+import { GridDesk } from './GridDesk';
 import { LevelDesk } from './LevelDesk';
 import { PointMaps } from './PointMaps';
 import { PointsDesk } from './PointsDesk';
@@ -92,12 +92,11 @@ export function AlignPage() {
           </Section>
           {!date.picture && <Section title="Level"><p className="mb-2 text-soft">Light, air and season set dates on different levels. Levelling brings this one to the level of the reference, from cells that did not change.</p><LevelDesk key={`${date.sceneId} ${reference.sceneId}`} studyId={study.id} sceneId={date.sceneId} referenceId={reference.sceneId} level={date.align?.level ?? null} onSet={(l) => put(place, l)} /></Section>}
         </>}
-        {reference?.aligned && <Section title="Grid"><p className="text-soft">{gridWords(reference)}</p></Section>}
+        {reference?.aligned && <Section title="Study grid"><GridDesk study={study} scenes={scenes} reference={reference.aligned.info.grid} /></Section>}
       </>} />
   );
 }
 const worstOf = (f: { fit: Parameters<typeof worstPoint>[0]; used: { id: string }[] }): string | null => { const k = worstPoint(f.fit); return k >= 0 ? f.used[k]!.id : null; };
-function gridWords(r: AlignRow): string { const g = r.aligned!.info.grid, [c] = cellSize(g); return isSensorFrame(g.crs) ? '' : `Dates are compared on the cells of the reference: ${number(g.width)} × ${number(g.height)} cells of ${number(c, c < 1 ? 5 : 1)} ${/longlat/.test(g.crs.proj4) ? '°' : 'm'}, ${g.crs.name ?? g.crs.code}. Its cell size and system are set in Prepare.`; }
 const Note = ({ text }: { text: string }) => <div className="flex h-full items-center justify-center text-[#c9d0cd]">{text}</div>;
 const Wrong = ({ text }: { text: string }) => <div className="m-auto mt-24 w-[460px]"><Problem>{text}</Problem></div>;
 

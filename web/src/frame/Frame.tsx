@@ -47,7 +47,7 @@ function StagePath({ id }: { id: string }) {
   return (
     <nav aria-label="Stages" className="flex items-stretch gap-1">
       {STAGES.map(([path, name]) => (
-        <NavLink key={path} to={`/studies/${id}/${path}`} title={p[path]!.needs} className={({ isActive }) => cx('relative flex w-[84px] flex-col items-center justify-center gap-1.5 hover:text-ink', isActive ? 'font-semibold text-ink after:absolute after:inset-x-2 after:bottom-0 after:h-[2px] after:bg-ink' : 'text-soft')}>
+        <NavLink key={path} to={`/studies/${id}/${path}`} title={p[path]!.needs} className={({ isActive }) => cx('relative flex w-[78px] flex-col items-center justify-center gap-1.5 hover:text-ink', isActive ? 'font-semibold text-ink after:absolute after:inset-x-2 after:bottom-0 after:h-[2px] after:bg-ink' : 'text-soft')}>
           <span>{name}</span>
           <span className="h-[3px] w-9 overflow-hidden rounded bg-line" aria-hidden><span className="block h-full bg-spruce" style={{ width: `${p[path]!.share * 100}%` }} /></span>
           <span className="sr-only">{p[path]!.needs}</span>
@@ -61,7 +61,7 @@ function StudyPicker({ id }: { id: string }) {
   const studies = useStudies().data ?? [], study = useStudy(id).data, go = useNavigate();
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="flex h-8 max-w-[260px] items-center gap-2 rounded-field border border-line bg-white px-2.5 hover:border-[#b9b2a0]">
+      <DropdownMenu.Trigger className="flex h-8 min-w-0 max-w-[260px] items-center gap-2 rounded-field border border-line bg-white px-2.5 hover:border-[#b9b2a0]">
         <span className="truncate font-semibold">{study?.name ?? 'Study'}</span>
         {study?.eventAt && <span className="whitespace-nowrap text-label text-soft">{new Date(study.eventAt).toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' })}</span>}
         <ChevronDown size={14} aria-hidden />
@@ -131,8 +131,8 @@ export function Frame({ children }: { children: ReactNode }) {
   return (
     <div className="flex h-full min-w-[1080px] flex-col">
       <header className="grid h-[46px] shrink-0 grid-cols-[1fr_auto_1fr] border-b border-line bg-paper px-3.5">
-        <div className="flex items-center gap-3">
-          <Link to="/" className="flex items-center gap-2 text-[15px] font-bold"><Mark />Hind Glance</Link>
+        <div className="flex min-w-0 items-center gap-3">
+          <Link to="/" className="flex shrink-0 items-center gap-2 whitespace-nowrap text-[15px] font-bold"><Mark />Hind Glance</Link>
           {id && <StudyPicker id={id} />}
         </div>
         {id ? <StagePath id={id} /> : <span />}
