@@ -1,3 +1,4 @@
+import { assignGroups } from '@hindglance/core/classify/kmeans';
 import { logRatio } from '@hindglance/core/change/measures';
 import { applyRules, type ClassRule } from '@hindglance/core/change/rules';
 import { cellAreas } from '@hindglance/core/grid/area';
@@ -35,6 +36,7 @@ const rules: ClassRule[] = [
 
 /** Rows in the order of the table in docs/methods.md. */
 export const ROWS: Row[] = [
+  { name: 'k-means or ISODATA pass, 6 bands, 10 groups', cells: N, target: 10, setUp: () => { const bands = Array.from({ length: 6 }, (_v, k) => power(TILE, k + 1)), shift = new Float64Array(6), scale = new Float64Array(6).fill(1), centres = Float64Array.from({ length: 60 }, (_v, k) => 0.02 + (k % 10) * 0.03), out = new Uint8Array(TILE * TILE); return tiled(() => assignGroups(bands, shift, scale, centres, out)); } },
   { name: 'Lee 7x7', cells: N, target: 25, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => lee(a, TILE, TILE, 7, 4.4, out)); } },
   { name: 'refined Lee 7x7', cells: N, target: 6, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => refinedLee(a, TILE, TILE, 4.4, out)); } },
   { name: 'median 3x3', cells: N, target: 15, setUp: () => { const a = power(TILE + 2, 1), out = new Float32Array(TILE * TILE); return tiled(() => median(a, TILE, TILE, 3, out)); } },

@@ -205,7 +205,7 @@ describe('from two images to a map', () => {
     expect(csv[0]).toBe('zone,class,cells,km2,ha,m2,percent of cells seen');
     expect(csv[1]).toMatch(new RegExp(`^All,New water,${of(null, 1).cells},`));
     expect(csv.join('\n')).toContain('Map ""one""');
-    expect((await s.call<{ patches: { geometry: { type: string } }[] }>('GET', `/change-maps/${id}/patches?limit=1`)).body.patches[0]!.geometry.type).toMatch(/Polygon/);
+    expect((await s.call<{ geometry: { type: string } }[]>('GET', `/change-maps/${id}/outlines?box=-180,-90,180,90&limit=1`)).body[0]!.geometry.type).toMatch(/Polygon/);
     expect((await s.call('GET', `/change-maps/${id}/patches?limit=0`)).status).toBe(422);
     expect((await s.call('POST', `/change-maps/${id}/files`, { format: 'doc' })).status).toBe(422);
     expect((await s.call('DELETE', `/change-maps/${id}`)).status).toBe(204);

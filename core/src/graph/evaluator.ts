@@ -183,7 +183,8 @@ export function gatheringNodes(n: NodeSpec): NodeSpec[] {
 
 /** Strips of whole block rows, from the top. */
 export const stripsOf = (i: ImageInfo): Window[] => Array.from({ length: Math.ceil(i.grid.height / BLOCK) }, (_v, k) => ({ col: 0, row: k * BLOCK, width: i.grid.width, height: Math.min(BLOCK, i.grid.height - k * BLOCK) }));
-const stripKey = (key: string, k: number) => `${key}/strip/${k}`;
+/** Under which name what a strip gave is stored until it is merged. @param key hash of the node and level, as hash/level */
+export const stripKey = (key: string, k: number): string => `${key}/strip/${k}`;
 export const atLevel = (i: ImageInfo, level: number): ImageInfo => (level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) });
 const sizeAt = (i: ImageInfo, level: number) => { const g = levelGrid(i.grid, level); return { width: g.width, height: g.height }; };
 

@@ -1,5 +1,6 @@
 import type { CellAreas } from '../grid/area';
 import type { Window } from '../grid/grid';
+import { type Runs, runEnd } from '../patches/runs';
 import { CLASS_NODATA } from '../raster/block';
 
 /** What a limit did to the classes of a map: cells that lost their class or were given another, and cells that gained one. */
@@ -26,3 +27,23 @@ export function addEffects(stages: readonly Uint8Array[], w: Window, areas: Cell
 }
 
 export const mergeEffects = (parts: readonly LimitEffect[][]): LimitEffect[] => parts.reduce((s, p) => s.map((e, k) => ({ name: e.name, droppedCells: e.droppedCells + p[k]!.droppedCells, droppedM2: e.droppedM2 + p[k]!.droppedM2, addedCells: e.addedCells + p[k]!.addedCells, addedM2: e.addedM2 + p[k]!.addedM2 })));
+
+/** What turns one label image into another of the same size, told by their runs: for limits that work on whole patches. */
+export function runEffects(before: Runs, after: Runs, areas: CellAreas): Omit<LimitEffect, 'name'> {
+  const out = { droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 };
+  for (let r = 0; r < before.height; r++) {
+    let i = before.rows[r]!, j = after.rows[r]!;
+    for (let c = 0; c < before.width;) {
+      const ends = [runEnd(before, i, r), runEnd(after, j, r)] as const, to = Math.min(...ends), x = before.labels[i]!, y = after.labels[j]!;
+      if (x !== y) {
+        const m2 = areas.run(r, c, to);
+        if (x !== 0 && x !== CLASS_NODATA) { out.droppedCells += to - c; out.droppedM2 += m2; }
+        if (y !== 0 && y !== CLASS_NODATA) { out.addedCells += to - c; out.addedM2 += m2; }
+      }
+      if (ends[0] === to) i++;
+      if (ends[1] === to) j++;
+      c = to;
+    }
+  }
+  return out;
+}

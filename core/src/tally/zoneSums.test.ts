@@ -1,7 +1,8 @@
 import { utm } from '../geodesy/crs';
 import { cellAreas } from '../grid/area';
 import { northUp } from '../grid/grid';
-import { addEffects, mergeEffects, noEffects } from './effects';
+import { runsOf } from '../patches/runs';
+import { addEffects, mergeEffects, noEffects, runEffects } from './effects';
 import { addZoneSums, meanOfZone, mergeZoneSums, noZoneSums } from './zoneSums';
 
 const g = northUp(utm(27, true), 500000, 5170000, 10, 10, 4, 2), areas = cellAreas(g), w = { col: 0, row: 0, width: 4, height: 2 };
@@ -27,4 +28,12 @@ test('what a limit takes and gives, cell by cell', () => {
   expect(e.map((x) => [x.name, x.droppedCells, x.addedCells])).toEqual([['slope', 2, 0], ['majority', 1, 3]]);
   expect(e[0]!.droppedM2).toBeCloseTo(areas.cell(1, 0) + areas.cell(1, 1), 9);
   expect(mergeEffects([e, e])[1]).toMatchObject({ name: 'majority', droppedCells: 2, addedCells: 6 });
+});
+test('the same told by runs', () => {
+  let seed = 5;
+  const u = () => (seed = (seed * 16807) % 2147483647) / 2147483647, g2 = northUp(utm(27, true), 500000, 5170000, 10, 10, 40, 30), a2 = cellAreas(g2), draw = () => Uint8Array.from({ length: 1200 }, () => [0, 0, 1, 1, 2, 255][Math.floor(u() * 6)]!), before = draw(), after = before.map((v) => (u() < 0.3 ? draw()[0]! : v)), cellwise = noEffects(['x']);
+  addEffects([before, after], { col: 0, row: 0, width: 40, height: 30 }, a2, cellwise);
+  const { name: _n, ...want } = cellwise[0]!, got = runEffects(runsOf(before, 40, 30), runsOf(after, 40, 30), a2);
+  for (const k of ['droppedCells', 'addedCells'] as const) expect(got[k]).toBe(want[k]);
+  for (const k of ['droppedM2', 'addedM2'] as const) expect(got[k]).toBeCloseTo(want[k], 4);
 });

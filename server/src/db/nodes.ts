@@ -16,10 +16,11 @@ export const saveNode = async (c: Client, n: NodeRow): Promise<void> => { await 
 
 /** Results of whole-image steps, shared by all workers. */
 export const stateStore = (db: Database): StateStore => ({
-  get: (key) => db.withClient(async (c) => { const r = (await c.query<{ state: Buffer }>('SELECT state FROM node_state WHERE key = $1', [key])).rows[0]; return r ? (deserialize(r.state) as StepState) : null; }),
+  get: (key) => db.withClient((c) => findState(c, key)),
   put: (key, state) => db.withClient(async (c) => { await c.query('INSERT INTO node_state (key, state) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING', [key, serialize(state)]); }),
   remove: (keys) => db.withClient(async (c) => { await c.query('DELETE FROM node_state WHERE key = ANY($1)', [keys]); }),
 });
+export const findState = async (c: Client, key: string): Promise<StepState | null> => { const r = (await c.query<{ state: Buffer }>('SELECT state FROM node_state WHERE key = $1', [key])).rows[0]; return r ? (deserialize(r.state) as StepState) : null; };
 export const hasState = async (c: Client, key: string): Promise<boolean> => (await c.query('SELECT 1 FROM node_state WHERE key = $1', [key])).rows.length > 0;
 
 /** Areas and means of dates, kept beside tallies. */

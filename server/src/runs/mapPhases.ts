@@ -1,50 +1,79 @@
 import { ahead } from '@hindglance/core/graph/ahead';
-import { Evaluator, gatheringNodes, stripsOf } from '@hindglance/core/graph/evaluator';
+import { Evaluator, gatheringNodes, stripKey, stripsOf } from '@hindglance/core/graph/evaluator';
 import type { ImageInfo } from '@hindglance/core/graph/image';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
 import { cellAreas } from '@hindglance/core/grid/area';
 import { BLOCK } from '@hindglance/core/grid/grid';
-import { addEffects, mergeEffects, noEffects } from '@hindglance/core/tally/effects';
+import { runsOf } from '@hindglance/core/patches/runs';
+import { type LimitEffect, addEffects, mergeEffects, noEffects } from '@hindglance/core/tally/effects';
 import { Tally, type TallyData } from '@hindglance/core/tally/tally';
 import type { MultiPolygon } from '@hindglance/core/vector/polygons';
 import { rasterise } from '@hindglance/core/vector/rasterise';
 import type { StoredBlock } from '../db/blocks';
 import { blockWindow } from '../db/blocks';
-import { hasState } from '../db/nodes';
+import { findState, findTally, hasState } from '../db/nodes';
 import type { Client } from '../db/pool';
 import type { RangeContext } from './engine';
 import { type RowRange, rowRanges } from './ranges';
-import type { PhasePlan } from './store';
+import { type PhasePlan, rangeResults } from './store';
 
 /** Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no zone". */
 export type ZonePolygons = { name: string; polygons: MultiPolygon }[];
 
 export const evaluatorFor = (ctx: RangeContext): Evaluator => new Evaluator({ sources: ctx.sources, kept: ctx.kept, states: ctx.states, signal: ctx.signal, onGather: (share) => ctx.progress(share) });
 
+/** Cells that a worker looks at in one go: some seconds. */
+export const RANGE_CELLS = 6e6;
+
 /**
- * Phases that find what a node's whole-image steps need: for each such step one that gathers strips, shared by all workers, and one
- * that merges them. Steps whose facts are known already have no ranges.
+ * Phases that find what a map's whole-image steps need: for each such step one that gathers strips, shared by all workers, and one
+ * that merges them. Steps whose facts are known already have no ranges. While the strips of the first limit on patches are gathered, what the limits
+ * before it did is counted too: the cells are at hand there.
+ * @param node all stages of a map as one image
  */
-export function gatherPhases(node: NodeSpec): { plan: PhasePlan[]; ranges(phase: number, info: ImageInfo, c: Client): Promise<number[]>; work(phase: number, seq: number, info: ImageInfo, ctx: RangeContext): Promise<object> } {
-  const nodes = gatheringNodes(node);
-  // About six million cells: some seconds.
-  const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, 6e6);
+export function gatherPhases(node: NodeSpec) {
+  const nodes = gatheringNodes(node), hash = (n: NodeSpec) => nodeHash(n, versionOf), first = nodes.findIndex((n) => n.step === 'limit.holes' || n.step === 'limit.minimumPatch'), stage = first < 0 ? -1 : node.inputs.findIndex((n) => hash(n) === hash(nodes[first]!)), before = stage > 0 ? node.inputs.slice(0, stage) : [], names = node.params.names as string[];
+  const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, RANGE_CELLS), counts = before.length > 0 && hash(before.at(-1)!) === hash(nodes[first]!.inputs[0]!);
   return {
-    plan: nodes.flatMap(() => [{ name: 'Looking at the whole image', weight: 3 }, { name: 'Putting it together', weight: 0.3 }]),
-    async ranges(phase, info, c) {
-      if (await hasState(c, `${nodeHash(nodes[phase >> 1]!, versionOf)}/0`)) return [];
+    /** Stages that are counted while they are gathered, and the phase in which they are. */
+    counted: counts ? { phase: 2 * first, stages: before.length } : null,
+    plan: nodes.flatMap((): PhasePlan[] => [{ name: 'Looking at the whole image', weight: 3 }, { name: 'Putting it together', weight: 0.3 }]),
+    async ranges(phase: number, info: ImageInfo, c: Client): Promise<number[]> {
+      if (await hasState(c, `${hash(nodes[phase >> 1]!)}/0`)) return [];
       return phase % 2 ? [1] : groups(info).map((r) => r.cells);
     },
-    async work(phase, seq, info, ctx) {
+    async work(phase: number, seq: number, info: ImageInfo, ctx: RangeContext): Promise<{ result?: object }> {
       const n = nodes[phase >> 1]!, e = evaluatorFor(ctx);
-      if (phase % 2) await e.gatherAll(n);
-      else {
-        // The step may look at another grid than the map's: its strips are shared out evenly over the ranges.
-        const strips = stripsOf(await e.info(n.inputs[0]!)).length, count = groups(info).length;
-        await e.gatherStrips(n, Math.floor((seq * strips) / count), Math.floor(((seq + 1) * strips) / count));
+      if (phase % 2) { await e.gatherAll(n); return {}; }
+      // The step may look at another grid than the map's: its strips are shared out evenly over the ranges.
+      const strips = stripsOf(await e.info(n.inputs[0]!)), count = groups(info).length, from = Math.floor((seq * strips.length) / count), to = Math.floor(((seq + 1) * strips.length) / count);
+      if (!counts || phase !== 2 * first) { await e.gatherStrips(n, from, to); return {}; }
+      const spec: NodeSpec = { step: 'limit.stages', params: { names: names.slice(0, before.length) }, inputs: before }, areas = cellAreas(info.grid), effects = noEffects(names.slice(1, before.length));
+      for (let k = from; k < to; k++) {
+        const s = strips[k]!, cells = new Uint8Array(s.width * s.height);
+        await ahead(Math.ceil(s.width / BLOCK), (b) => e.read(spec, 0, { col: b * BLOCK, row: s.row, width: Math.min(BLOCK, s.width - b * BLOCK), height: s.height }), ({ window: w, bands }) => {
+          ctx.signal.throwIfAborted();
+          addEffects(bands as Uint8Array[], w, areas, effects);
+          const last = bands.at(-1)! as Uint8Array;
+          for (let r = 0; r < w.height; r++) cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * s.width + w.col);
+        });
+        await ctx.states.put(stripKey(`${hash(n)}/0`, k), { ...runsOf(cells, s.width, s.height) });
+        ctx.progress((k + 1 - from) / (to - from));
       }
-      return {};
+      return { result: { effects } };
+    },
+    /** What the limits did, from the strips and from what the limits on patches found; null where that is not known, and the stages have to be looked at again. */
+    async effects(results: <T>(phase: number) => Promise<T[]>, c: Client): Promise<LimitEffect[] | null> {
+      if (!counts) return null;
+      const parts = (await results<{ effects?: LimitEffect[] } | null>(2 * first)).map((r) => r?.effects).filter((x): x is LimitEffect[] => !!x), out: LimitEffect[] = parts.length ? mergeEffects(parts) : [];
+      if (!parts.length) return null;
+      for (const [k, n] of node.inputs.slice(before.length).entries()) {
+        const s = await findState(c, `${hash(n)}/0`);
+        if (!s || typeof s.droppedCells !== 'number') return null;
+        out.push({ name: names[before.length + k]!, droppedCells: s.droppedCells, droppedM2: s.droppedM2 as number, addedCells: s.addedCells as number, addedM2: s.addedM2 as number });
+      }
+      return out;
     },
   };
 }
@@ -65,6 +94,17 @@ export async function classRows(node: NodeSpec, info: ImageInfo, range: RowRange
     ctx.progress((k + 1) / count);
   });
   return { tally: { ...tally.toJSON(), limits: effects }, blocks };
+}
+
+/**
+ * As classRows, but looks at the stages only where nobody has counted what they did: not while their strips were gathered, and not for an earlier run of the same map.
+ * @param key hash of the map, by which its tally is kept
+ */
+export async function countedRows(stages: NodeSpec, info: ImageInfo, range: RowRange, zones: ZonePolygons, ctx: RangeContext, keep: boolean, key: string, runId: string): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
+  const { counted } = gatherPhases(stages), known = await ctx.db.withClient(async (c) => !!(await findTally(c, key))?.limits || (counted !== null && (await rangeResults<{ effects?: LimitEffect[] } | null>(c, runId, counted.phase)).some((r) => r?.effects)));
+  if (!known) return classRows(stages, info, range, zones, ctx, keep);
+  const { tally, blocks } = await classRows(stages.inputs.at(-1)!, { ...info, bands: [info.bands.at(-1)!] }, range, zones, ctx, keep), { limits: _none, ...plain } = tally;
+  return { tally: plain, blocks };
 }
 
 export function mergeTallies(parts: TallyData[]): TallyData {

@@ -12,6 +12,7 @@ import { RunsBuilder } from '@hindglance/core/patches/runs';
 import { labelRuns } from '@hindglance/core/patches/label';
 import type { TallyData } from '@hindglance/core/tally/tally';
 import { patchGeometry } from '@hindglance/formats/tables/geojson';
+import { findTally } from '../db/nodes';
 import { type StoredBlock, blockWindow, readBlocks, removeBlocks, writeBlocks } from '../db/blocks';
 import { type Patch, type Provenance, createChangeMap, writePatches } from '../db/changeMaps';
 import { deleteImage, finishImage } from '../db/images';
@@ -19,7 +20,7 @@ import type { Client } from '../db/pool';
 import { addToLedger, touchStudy } from '../db/studies';
 import { AppError } from '../errors';
 import type { RangeContext, RunKind } from './engine';
-import { type ZonePolygons, classRows, evaluatorFor, gatherPhases, mergeTallies } from './mapPhases';
+import { type ZonePolygons, RANGE_CELLS, countedRows, evaluatorFor, gatherPhases, mergeTallies } from './mapPhases';
 import { buildLevel, levelRanges } from './pyramidPhase';
 import { type RowRange, rowRanges } from './ranges';
 
@@ -29,8 +30,6 @@ const levels = (p: ChangeMapParams) => levelCount(p.info.grid.width, p.info.grid
 const cellPhase = (p: ChangeMapParams) => gatherPhases(p.node).plan.length, patchPhase = (p: ChangeMapParams) => cellPhase(p) + levels(p);
 /** Patches beyond this number say that the map is noise; the figure keeps a run's memory within its bound. */
 const MAX_PATCHES = 2_000_000;
-/** Cells that a worker classifies at a time: some seconds. */
-const RANGE_CELLS = 6e6;
 
 /** Writes a change map: labels with overviews, the tally by zone, the patches as polygons. */
 export const writeChangeMap: RunKind<ChangeMapParams> = {
@@ -42,12 +41,12 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
     if (phase === cells) return rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS).map((r) => r.cells);
     return levelRanges(p.info, phase - cells).map((r) => r.cells);
   },
-  async work(phase, seq, p, ctx) {
+  async work(phase, seq, p, ctx, run) {
     const cells = cellPhase(p);
     if (phase < cells) return gatherPhases(p.node).work(phase, seq, p.info, ctx);
     if (phase === cells) {
       const range = rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS)[seq]!;
-      const { tally, blocks } = await classRows(p.node, p.stages, range, p.zones, ctx, true);
+      const { tally, blocks } = await countedRows(p.node, p.stages, range, p.zones, ctx, true, p.nodeHash, run.id);
       await ctx.states.remove([sumsKey(p, seq)]);
       await ctx.states.put(sumsKey(p, seq), { sums: await runSums(p, blocks, range, ctx) });
       return { result: tally, write: async (c) => { await removeBlocks(c, p.imageId, 0, range.from, range.to); await writeBlocks(c, p.imageId, blocks); } };
@@ -58,7 +57,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
   },
   async finish(p, results, c, run) {
     await finishImage(c, p.imageId, { statistics: null, histograms: null, looks: null });
-    const tally = mergeTallies(await results<TallyData>(cellPhase(p)));
+    const counted = mergeTallies(await results<TallyData>(cellPhase(p))), limits = counted.limits ?? (await gatherPhases(p.node).effects(results, c)) ?? (await findTally(c, p.nodeHash))?.limits, tally = { ...counted, ...(limits ? { limits } : {}) };
     await createChangeMap(c, { id: p.changeMapId, studyId: run.studyId!, name: p.name, imageId: p.imageId, nodeHash: p.nodeHash, setup: p.setup, provenance: p.provenance, tally });
     await addToLedger(c, run.studyId!, 'Change map written', { changeMap: p.changeMapId, name: p.name, node: p.nodeHash, before: p.provenance.before.name, after: p.provenance.after.name, setup: p.setup });
     await forgetSums(c, p);

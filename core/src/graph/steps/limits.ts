@@ -6,6 +6,8 @@ import { type Runs, fillWindow, joinRuns, runsOf } from '../../patches/runs';
 import { fillHoles } from '../../patches/holes';
 import { majority } from '../../patches/majority';
 import { sieve } from '../../patches/sieve';
+import { cellAreas } from '../../grid/area';
+import { runEffects } from '../../tally/effects';
 import { ahead } from '../ahead';
 import type { ImageInfo } from '../image';
 import type { Step, StepState } from '../step';
@@ -40,13 +42,14 @@ export const stagesStep: Step<{ names: string[] }> = {
 /** A preview looks this many cells around its window at the most. */
 const PREVIEW_HALO = 48;
 
-interface PatchState extends StepState { width: number; height: number; rows: Uint32Array; starts: Uint32Array; labels: Uint8Array; changed: number }
+/** The map after the limit as runs, and what the limit did to the one before. */
+interface PatchState extends StepState { width: number; height: number; rows: Uint32Array; starts: Uint32Array; labels: Uint8Array; droppedCells: number; droppedM2: number; addedCells: number; addedM2: number }
 interface PatchParams { cells: number; neighbours: 4 | 8 }
 
 /** A limit that works on the patches of the whole image. A full run gathers it as runs once; a preview computes from its own window with a halo, which is the same wherever a patch of the size in question does not reach past the halo. */
 function onPatches<P extends object>(kind: string, title: string, help: string, params: yup.ObjectSchema<P>, of: (p: P) => PatchParams, work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number }): Step<P, PatchState> {
   return {
-    kind, version: 1, title, help, inputs: { min: 1, max: 1 }, params,
+    kind, version: 2, title, help, inputs: { min: 1, max: 1 }, params,
     describe([a]) { requireClasses(title, a!); return a!; },
     gather: {
       async strip(ask, { row, width, height }) {
@@ -56,9 +59,9 @@ function onPatches<P extends object>(kind: string, title: string, help: string, 
         });
         return { ...runsOf(cells, width, height) };
       },
-      merge(parts, { params: p, level }) {
-        const { runs, changed } = work(joinRuns(parts as unknown as Runs[]), cellsAt(of(p).cells, level), of(p).neighbours);
-        return { ...runs, changed };
+      merge(parts, { params: p, level, inputs }) {
+        const before = joinRuns(parts as unknown as Runs[]), { runs } = work(before, cellsAt(of(p).cells, level), of(p).neighbours);
+        return { ...runs, ...runEffects(before, runs, cellAreas(inputs[0]!.grid)) };
       },
     },
     reach: (w, ctx) => [{ window: ctx.state ? { col: w.col, row: w.row, width: 0, height: 0 } : grow(w, Math.min(PREVIEW_HALO, cellsAt(of(ctx.params).cells, ctx.level))), level: ctx.level }],
