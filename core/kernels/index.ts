@@ -4,6 +4,7 @@ export { decibels, logRatios } from './decibel';
 export { leeStrip } from './lee';
 export { refinedLeeStrip, REFINED_SCRATCH } from './refinedLee';
 export { labelByRules } from './rules';
+export { nearestGroups } from './groups';
 
 /** First address that the caller may use. */
 export function heapBase(): usize { return __heap_base; }

@@ -1,4 +1,5 @@
 import { InputError } from '../errors';
+import { Workspace } from '../wasm/kernels';
 import { randomFrom } from './random';
 
 /** Points one after the other, d values each. */
@@ -61,22 +62,22 @@ function plusPlus({ values, d }: Points, k: number, random: () => number): Float
   return centres;
 }
 
+/** Cells that are given to groups at a time: their bands stay in the processor's cache. */
+const CHUNK = 1 << 12;
 /**
- * Number of the nearest group of each cell, counted from 1; 255 where a band is nodata.
+ * Number of the nearest group of each cell, counted from 1; 255 where a band is nodata. Distances are in single precision: of two middles that are as near to 1e-6 either may be taken.
  * @param bands by band, cells in one order; @param shift, scale by band: a band is compared as (value − shift)·scale, as its centres are
  * @param centres by group and band, at most 254 groups
  */
 export function assignGroups(bands: readonly Float32Array[], shift: ArrayLike<number>, scale: ArrayLike<number>, centres: Float64Array, out: Uint8Array): void {
-  const d = bands.length, k = centres.length / d, n = out.length, part = Math.min(n, 2048), least = new Float64Array(part), sum = new Float64Array(part), x = bands.map(() => new Float64Array(part)), best = new Uint8Array(part);
-  for (let from = 0; from < n; from += part) {
-    const m = Math.min(part, n - from);
-    for (let b = 0; b < d; b++) { const src = bands[b]!, to = x[b]!, off = shift[b]!, by = scale[b]!; for (let i = 0; i < m; i++) to[i] = (src[from + i]! - off) * by; }
-    least.fill(Infinity); best.fill(255);
-    for (let g = 0; g < k; g++) {
-      sum.fill(0);
-      for (let b = 0; b < d; b++) { const v = x[b]!, c = centres[g * d + b]!; for (let i = 0; i < m; i++) { const e = v[i]! - c; sum[i]! += e * e; } }
-      for (let i = 0; i < m; i++) if (sum[i]! < least[i]!) { least[i] = sum[i]!; best[i] = g + 1; }
-    }
-    out.set(m === part ? best : best.subarray(0, m), from);
+  const w = Workspace.begin(), d = bands.length, k = centres.length / d, n = out.length, size = Math.min(n, CHUNK), table = w.take(d * 4), middles = w.take(k * d * 4), weights = w.take(d * 4), to = w.take(size), at = bands.map(() => w.take(size * 4));
+  w.u32(table, d).set(at);
+  w.f32(middles, k * d).set(Float32Array.from(centres, (c, i) => shift[i % d]! + c / scale[i % d]!));
+  w.f32(weights, d).set(Float32Array.from({ length: d }, (_v, b) => scale[b]! ** 2));
+  for (let i = 0; i < n; i += size) {
+    const m = Math.min(size, n - i);
+    bands.forEach((b, j) => w.f32(at[j]!, m).set(b.subarray(i, i + m)));
+    w.kernels.nearestGroups(table, d, middles, k, weights, to, m);
+    out.set(w.u8(to, m), i);
   }
 }

@@ -16,6 +16,7 @@ export interface Kernels {
   sampleCubic(src: number, width: number, height: number, xs: number, ys: number, out: number, n: number): void;
   sampleBilinear(src: number, width: number, height: number, xs: number, ys: number, out: number, n: number): void;
   median3(src: number, width: number, height: number, out: number): void;
+  nearestGroups(bands: number, bandCount: number, middles: number, groupCount: number, weights: number, out: number, n: number): void;
   labelByRules(rules: number, ruleCount: number, conditions: number, seen: number, seenCount: number, out: number, n: number): void;
 }
 
