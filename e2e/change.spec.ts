@@ -63,7 +63,7 @@ test('rules and limits are saved as a preset, taken up again, and deleted', asyn
     await page.getByLabel('Name').fill('Ridge severity');
     await page.keyboard.press('Enter');
     await expect(page.getByText('The preset is saved for all studies.')).toBeVisible();
-    const field = page.getByLabel('High severity: change ≥');
+    const field = page.getByLabel('High severity: change ≥', { exact: true });
     await field.fill('0.5');
     await field.press('Enter');
     await page.getByRole('button', { name: 'Presets' }).click();

@@ -48,7 +48,7 @@ export function GroupDesk({ head, lower, classes: listed, grouping: g, facts, er
           );
         })}
       </ul>}
-      {facts && <p className="mt-1 text-label text-soft">Mean of each band, <span className="text-before">before</span> and <span className="text-after">after</span>, in {facts.bands[0]?.unit || 'their own numbers'}; counted on an overview.{hidden.size > 0 && <button type="button" className="ml-1 underline" onClick={() => setHidden(new Set())}>Show all</button>}</p>}
+      {facts && <p className="mt-1 text-label text-soft">Mean of each band, <span className="text-beforeink">before</span> and <span className="text-afterink">after</span>, in {facts.bands[0]?.unit || 'their own numbers'}; counted on an overview.{hidden.size > 0 && <button type="button" className="ml-1 underline" onClick={() => setHidden(new Set())}>Show all</button>}</p>}
     </section>
     {!listed ? <div className="px-4 pt-2">{lower}</div> : <section aria-label="Classes on the map" className="border-b border-line px-4 py-2">
       <div className="mb-0.5 flex items-center justify-between">{lower}<Button tone="quiet" className="h-6 px-1.5" disabled={g.classes.length >= 12} onClick={() => classes((all) => { const label = Math.max(0, ...all.map((c) => c.label)) + 1; return [...all, { label, name: `Class ${label}`, color: COLORS[(label - 1) % COLORS.length]!, groups: [] }]; })}><Plus size={13} aria-hidden />Class</Button></div>
