@@ -1,4 +1,4 @@
-/** One condition in memory: address of the layer, operator (0 <, 1 <=, 2 >, 3 >=), value; 12 bytes. One rule: label, conditions; 8 bytes. */
+/** One condition in memory: address of the layer, operator (0 <, 1 <=, 2 >, 3 >=, 4 =, 5 is another number), value; 12 bytes. One rule: label, conditions; 8 bytes. */
 const CONDITION: usize = 12;
 
 // @ts-ignore: decorator
@@ -7,7 +7,10 @@ function holds(v: v128, op: i32, t: v128): v128 {
   if (op == 0) return f32x4.lt(v, t);
   if (op == 1) return f32x4.le(v, t);
   if (op == 2) return f32x4.gt(v, t);
-  return f32x4.ge(v, t);
+  if (op == 3) return f32x4.ge(v, t);
+  if (op == 4) return f32x4.eq(v, t);
+  // No number is another number than any: cells without one do not hold.
+  return v128.and(f32x4.ne(v, t), f32x4.eq(v, v));
 }
 
 /**

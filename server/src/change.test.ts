@@ -1,5 +1,6 @@
 import { LONLAT, transformer, utm } from '@hindglance/core/geodesy/crs';
 import type { TallyData } from '@hindglance/core/tally/tally';
+import { UTM27S_KEYS, at, buildTiff } from '@hindglance/formats/testing/buildTiff';
 import { TestServer } from './testing/harness';
 import { SETUP, X0, Y0, elevationTiff, radarTiff } from './testing/pairs';
 
@@ -150,4 +151,16 @@ test('comparisons of the other kind of scene are kept to go back to', async () =
   const compare = { ...body(), others: { optical: { beforeId: null, afterId: null, setup: null } } };
   expect((await s.call<{ compare: object }>('PATCH', `/studies/${study}`, { compare })).body.compare).toEqual(compare);
   expect((await s.call('PATCH', `/studies/${study}`, { compare: { ...compare, others: { sonar: null } } })).status).toBe(422);
+});
+test('a rule over land cover takes only the classes that it names, and the map says which raster it was', async () => {
+  // Class 1 north of row 260, class 2 south of it.
+  const bytes = buildTiff({ width: W, height: H, bits: 8, format: 1, value: (_c, r) => (r < 260 ? 1 : 2), extra: [...UTM27S_KEYS, ...at(X0, Y0, 20), [42112, 2, '<M><Item name="LEGEND">1=Pasture; 2=Wood</Item></M>']] }), c = await s.importScene(study, 'cover.tif', bytes, { kind: 'classes', acquiredAt: '2024-05-02T00:00:00Z' });
+  expect((await s.ended(c.runId)).state).toBe('done');
+  const rule = { ...SETUP.rules[0]!, all: [...SETUP.rules[0]!.all, { layer: 'cover', op: '=', value: 2 }] }, all = await tallyOf({ minPatchCells: null }, { rules: [SETUP.rules[0]] }), some = await tallyOf({ minPatchCells: null }, { rules: [rule], coverId: c.id }), not = await tallyOf({ minPatchCells: null }, { rules: [{ ...rule, all: [...SETUP.rules[0]!.all, { layer: 'cover', op: '!=', value: 2 }] }], coverId: c.id });
+  expect(cells(some, 1) + cells(not, 1)).toBe(cells(all, 1));
+  expect(Math.abs(cells(some, 1) / cells(all, 1) - 0.5)).toBeLessThan(0.02);
+  const lost = await s.call<ErrorBody>('POST', `/studies/${study}/compare/nodes`, body({}, { rules: [rule] }));
+  expect([lost.status, lost.body.error.message]).toEqual([422, expect.stringContaining('land cover')]);
+  const run = await s.ended((await s.call<{ runId: string }>('POST', `/studies/${study}/change-maps`, body({}, { rules: [rule], coverId: c.id }))).body.runId);
+  expect((await s.call<{ provenance: { cover: { file: string } } }>('GET', `/change-maps/${run.result!.changeMapId!}`)).body.provenance.cover.file).toBe('cover.tif');
 });

@@ -111,6 +111,10 @@ function layersOf(inputs: ChangeInputs, s: ChangeSetup, grid: Grid, of: (side: C
     if (!z) needs('The height above drainage', 'limits.drainage');
     layers.push({ name: 'drainage', node: onGrid(node('terrain.aboveDrainage', { leastKm2: l.drainage?.leastKm2 ?? DRAINAGE_KM2 }, sourceNode(z!.id)), z!.info, grid) });
   }
+  if (s.rules.some((r) => r.all.some((c) => c.layer === 'cover'))) {
+    if (!inputs.cover) throw new InputError('A rule asks for land cover, and its classified raster is not in the study or not ready', 'coverId', 'Add a classified raster in Scenes, or take the condition away.');
+    layers.push({ name: 'cover', node: node('classes.numbers', {}, onGrid(sourceNode(inputs.cover.id), inputs.cover.info, grid)) });
+  }
   const either = (name: string, found: (ChangeSide | null)[], field: string, message: string, hint: string) => {
     const there = found.filter((x): x is ChangeSide => x !== null);
     if (!there.length) throw new InputError(message, field, hint);

@@ -122,6 +122,13 @@ describe('rules', () => {
     applyRules({ measure, after, before }, [rule(9, { layer: 'measure', op: '>=', value: 5 })], [], out);
     expect([...out]).toEqual([0, 0, 9, 0, 0, 0]);
   });
+  test('labels: is, is not, and no label at all', () => {
+    const cover = Float32Array.of(1, 2, 3, NaN, 2, 1, 0), out = new Uint8Array(7), rule = (op: '=' | '!=', value: number): ClassRule => ({ label: 9, name: 'x', color: '#000000', all: [{ layer: 'cover', op, value }] });
+    applyRules({ cover }, [rule('=', 2)], [], out);
+    expect([...out]).toEqual([0, 9, 0, 0, 9, 0, 0]);
+    applyRules({ cover }, [rule('!=', 2)], [], out);
+    expect([...out]).toEqual([9, 0, 9, 0, 0, 9, 9]);
+  });
   test('an earlier class wins where two hold', () => {
     const out = new Uint8Array(6);
     applyRules({ measure, after, before }, [rule(4, { layer: 'measure', op: '<', value: 0 }), rule(5, { layer: 'measure', op: '<', value: 9 })], [], out);

@@ -1,9 +1,10 @@
 import * as yup from 'yup';
 import { Workspace } from '../wasm/kernels';
 
-export const LAYERS = ['before', 'after', 'measure', 'slope', 'elevation', 'drainage'] as const;
+export const LAYERS = ['before', 'after', 'measure', 'slope', 'elevation', 'drainage', 'cover'] as const;
 export type Layer = (typeof LAYERS)[number];
-export const OPERATORS = ['<', '<=', '>', '>='] as const;
+/** The last two are for layers of labels. */
+export const OPERATORS = ['<', '<=', '>', '>=', '=', '!='] as const;
 export type Operator = (typeof OPERATORS)[number];
 
 /** One comparison in the layer's real unit. */

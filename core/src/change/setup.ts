@@ -56,6 +56,8 @@ export interface ChangeSetup {
   measure: Measure;
   /** Bands of before that a measure of several bands, or a grouping, takes; absent: all that are like `band`. */
   bands?: number[] | null;
+  /** The classified raster that rules over land cover look at. */
+  coverId?: string | null;
   /** Of the measure "formula": arithmetic over before.NAME and after.NAME. */
   formula?: string | null;
   /** Of the no-change probability: reweighted round by round, or from all cells alike. */
@@ -75,6 +77,7 @@ export const changeSetupSchema = yup.object({
   }).noUnknown().required(),
   measure: yup.string().oneOf(MEASURES).required(),
   bands: yup.array(yup.number().integer().min(0).max(255).required()).min(1).max(16).nullable(),
+  coverId: yup.string().uuid().nullable(),
   formula: yup.string().max(2000).nullable(),
   reweighted: yup.boolean().nullable(),
   rules: yup.array(classRuleSchema).min(1).max(64).required(),
@@ -110,6 +113,8 @@ export interface ChangeInputs {
   elevation: { id: string; info: ImageInfo } | null;
   /** In lon/lat degrees. */
   studyArea: MultiPolygon | null;
+  /** The classified raster of the settings, where it is there. */
+  cover?: { id: string; info: ImageInfo } | null;
   /** Other dates by scene, for what stands there anyway. */
   others?: Record<string, ChangeSide>;
 }

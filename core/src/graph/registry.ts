@@ -6,7 +6,7 @@ import { decibelStep, leeStep, refinedLeeStep } from './steps/radar';
 import { acrossDatesStep, calibrateStep, flattenStep, gammaMapStep, looksStep, meanStep, medianStep, orbitStep, overTimeStep, powerStep, terrainStep } from './steps/chain';
 import { decibelQuotientStep, differenceStep, indexLossStep, relativeChangeStep, logRatioStep, relativeLossStep, classesStep } from './steps/change';
 import { alwaysStep, changeDirectionStep, changeVectorStep, differencesStep, eitherStep, joinBandsStep, noChangeStep, twoDateFormulaStep } from './steps/multi';
-import { groupsStep, pickGroupsStep } from './steps/groups';
+import { groupsStep, numbersStep, pickGroupsStep } from './steps/groups';
 import { cloudMaskStep, seenMaskStep, studyAreaMaskStep } from './steps/masks';
 import { holesStep, majorityStep, layerLimitStep, minimumPatchStep, stagesStep } from './steps/limits';
 import { aboveDrainageStep, slopeStep } from './steps/terrain';
@@ -23,7 +23,7 @@ import { ellipsoidalStep } from './steps/ellipsoidal';
 export const STEPS: readonly Step[] = [
   warpStep, selectStep, stackStep, maskStep, decibelStep, leeStep, refinedLeeStep, differenceStep, indexLossStep, relativeLossStep, relativeChangeStep, decibelQuotientStep, logRatioStep, classesStep,
   seenMaskStep, studyAreaMaskStep, cloudMaskStep, layerLimitStep, stagesStep, minimumPatchStep, holesStep, majorityStep, slopeStep, aboveDrainageStep,
-  changeVectorStep, changeDirectionStep, noChangeStep, twoDateFormulaStep, differencesStep, joinBandsStep, alwaysStep, eitherStep, groupsStep, pickGroupsStep, ellipsoidalStep,
+  changeVectorStep, changeDirectionStep, noChangeStep, twoDateFormulaStep, differencesStep, joinBandsStep, alwaysStep, eitherStep, groupsStep, pickGroupsStep, numbersStep, ellipsoidalStep,
   levelStep, edgesStep, orbitStep, calibrateStep, looksStep, meanStep, medianStep, gammaMapStep, flattenStep, terrainStep, acrossDatesStep, powerStep, overTimeStep,
   reflectanceStep, formulaStep, indicesStep, opticalMaskStep, gapsStep, hazeMapStep, hazeStep, hazeLevelsStep, surfaceStep, evenLightStep, mosaicStep,
 ] as unknown as Step[];

@@ -5,7 +5,7 @@ import type { Window } from '../grid/grid';
 /** Of one zone on one date: cells and area that are seen, those of them beyond a value, and the sum of what is seen (of power, where values are decibels). */
 export interface ZoneSum { cells: number; seenM2: number; beyondCells: number; beyondM2: number; sum: number }
 
-const beyond: Record<Operator, (v: number, at: number) => boolean> = { '<': (v, at) => v < at, '<=': (v, at) => v <= at, '>': (v, at) => v > at, '>=': (v, at) => v >= at };
+const beyond: Record<Operator, (v: number, at: number) => boolean> = { '<': (v, at) => v < at, '<=': (v, at) => v <= at, '>': (v, at) => v > at, '>=': (v, at) => v >= at, '=': (v, at) => v === at, '!=': (v, at) => v !== at };
 
 /**
  * Adds a window of one date to the sums of its zones.

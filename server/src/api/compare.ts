@@ -18,7 +18,7 @@ import { createImage, findImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { findKept } from '../db/products';
 import { findTally } from '../db/nodes';
-import { type Scene, listZones } from '../db/scenes';
+import { type Scene, listScenes, listZones } from '../db/scenes';
 import type { Study } from '../db/studies';
 import { AppError, notFound } from '../errors';
 import type { RadarChain } from '@hindglance/core/chain/radarChain';
@@ -75,10 +75,13 @@ async function comparison({ db, sources }: Services, studyId: string, b: { befor
   for (const id of setup.limits.standing?.sceneIds ?? []) { const x = scenes.find((k) => k.id === id); if (x && isDate(x)) try { others[id] = await sideNode(sources, all, x); } catch (e) { if (!(e instanceof InputError)) throw e; } }
   const nodes = buildChange({
     before: { node: before.node, info: before.info, cloud: await cloud(before) }, after: { node: after.node, info: after.info, cloud: await cloud(after) }, others,
-    elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null, studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
+    elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null, cover: coverOf(scenes, setup.coverId), studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
   }, setup);
   return { study, before, after, elevation, setup, nodes, warnings: warningsOf(study, before, after, setup.band) };
 }
+
+/** The classified raster of a study that rules look at. */
+function coverOf(scenes: readonly Scene[], id: string | null | undefined): { id: string; info: ImageInfo } | null { const s = id ? scenes.find((x) => x.id === id) : null; return s?.imageId && s.info?.type === 'class8' ? { id: s.imageId, info: s.info } : null; }
 
 /** Ends of the histograms of before, after and measure: decibels have their usual ones, other values those that a sample shows. */
 async function rangesOf({ previews, sources }: Services, n: ChangeNodes): Promise<[number, number][]> {
@@ -178,9 +181,10 @@ export function compareRoutes(api: Router, s: Services): void {
     const zones: ZonePolygons = zone ? zone.features.features.map((f, i) => ({ name: names[i]!, polygons: areaOnGrid(multiPolygonFrom(f.geometry), n.info.grid) })) : [];
     const g = n.info.grid, name = b.name ?? `${c.study.name}, ${(c.after.acquiredAt ? new Date(c.after.acquiredAt) : new Date()).toISOString().slice(0, 10)}`;
     const band = c.before.info.bands[c.setup.band]!;
+    const cover = c.nodes.layers.some((l) => l.name === 'cover') ? ((await db.withClient((x) => listScenes(x, c.study.id))).find((x) => x.id === c.setup.coverId) ?? null) : null;
     const provenance: Provenance = {
       study: c.study.name, event: c.study.eventAt ? new Date(c.study.eventAt).toISOString() : null, program: PROGRAM, writtenAt: new Date().toISOString(), nodeHash: n.hash,
-      scenes: { beforeId: c.before.id, afterId: c.after.id }, before: record(c.before, band.name), after: record(c.after, band.name), elevation: c.elevation && c.nodes.slope ? record(c.elevation) : null,
+      ...(cover ? { cover: record(cover) } : {}), scenes: { beforeId: c.before.id, afterId: c.after.id }, before: record(c.before, band.name), after: record(c.after, band.name), elevation: c.elevation && c.nodes.slope ? record(c.elevation) : null,
       zones: zone ? { name: zone.name, file: zone.fileName, sha256: zone.fileSha256, names } : null,
       studyAreaSha256: c.study.studyArea ? createHash('sha256').update(JSON.stringify(c.study.studyArea)).digest('hex') : null,
       ...(c.before.prepared || c.after.prepared ? { prepared: { before: c.before.prepared, after: c.after.prepared } } : {}),

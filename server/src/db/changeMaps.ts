@@ -11,6 +11,8 @@ export interface Provenance {
   prepared?: { before: PreparedSide | null; after: PreparedSide | null };
   /** Scenes of either side, while they are there. Absent in maps that are older than this. */
   scenes?: { beforeId: string; afterId: string };
+  /** The classified raster that rules look at. */
+  cover?: SceneRecord;
   /** How the dates were moved and levelled. */
   aligned?: { before: object | null; after: object | null };
 }

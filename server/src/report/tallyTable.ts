@@ -1,4 +1,5 @@
 import type { ImageInfo } from '@hindglance/core/graph/image';
+import { LIMIT_NAMES, type LimitName } from '@hindglance/core/change/setup';
 import { Tally } from '@hindglance/core/tally/tally';
 import { csvLine } from '@hindglance/formats/tables/csv';
 import type { ChangeMap } from '../db/changeMaps';
@@ -32,8 +33,10 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
     ...tallyRows(map, info).map((r) => csvLine([r.zone ?? 'All', r.name, r.cells, f(r.areaM2 / 1e6, 6), f(r.areaM2 / 1e4, 4), f(r.areaM2, 2), f(r.sharePercent, 4)])),
     csvLine([]),
     csvLine(['map', map.name]), csvLine(['study', p.study]), csvLine(['before', scene(p.before)]), csvLine(['after', scene(p.after)]),
-    ...(p.elevation ? [csvLine(['elevation', scene(p.elevation)])] : []), ...(p.zones ? [csvLine(['zones', `${p.zones.name}, file ${p.zones.file}, SHA-256 ${p.zones.sha256}`])] : []),
-    csvLine(['grid', p.grid]), csvLine(['rules', p.setup.rules.map((r) => `${r.name}: ${r.all.map((c) => `${c.layer} ${c.op} ${c.value}`).join(' and ')}`).join('; ')]),
+    ...(p.elevation ? [csvLine(['elevation', scene(p.elevation)])] : []), ...(p.cover ? [csvLine(['land cover', scene(p.cover)])] : []), ...(p.zones ? [csvLine(['zones', `${p.zones.name}, file ${p.zones.file}, SHA-256 ${p.zones.sha256}`])] : []),
+    csvLine(['grid', p.grid]), csvLine(['measure', p.setup.measure === 'formula' ? `formula ${p.setup.formula ?? ''}` : p.setup.measure]),
+    p.setup.groups ? csvLine(['groups', `${p.setup.groups.method === 'kMeans' ? 'k-means' : 'ISODATA'} of ${p.setup.groups.of}, ${p.setup.groups.groups} groups; ${p.setup.groups.classes.map((c) => `${c.name}: groups ${c.groups.join(', ') || 'none'}`).join('; ')}`]) : csvLine(['rules', p.setup.rules.map((r) => `${r.name}: ${r.all.map((c) => `${c.layer} ${c.op} ${c.value}`).join(' and ')}`).join('; ')]),
+    ...(map.tally.limits ?? []).map((l) => csvLine(['limit', LIMIT_NAMES[l.name as LimitName] ?? l.name, -l.droppedCells, f(-l.droppedM2 / 1e6, 6), f(-l.droppedM2 / 1e4, 4), f(-l.droppedM2, 2), '', `${l.addedCells} cells given a class`])),
     csvLine(['parameters', JSON.stringify(p.setup)]), csvLine(['identity', p.nodeHash]), csvLine(['written', `${p.writtenAt} by ${p.program}`]),
     csvLine(['areas', 'on the WGS 84 ellipsoid, sum of cell areas']),
   ].join('');

@@ -54,6 +54,7 @@ export async function* bytesOf(map: ChangeMap, format: FileFormat, ctx: Pick<Ran
   else yield* cogBytes(map, info, ctx);
 }
 
+const round = (v: number, decimals: number): number => Math.round(v * 10 ** decimals) / 10 ** decimals;
 async function* geojsonBytes(map: ChangeMap, info: ImageInfo, ctx: Pick<RangeContext, 'db' | 'signal' | 'progress'>): AsyncGenerator<Uint8Array> {
   const names = new Map(info.classes!.map((c) => [c.label, c.name]));
   const pieces = featureCollection([], { name: map.name, provenance: map.provenance });
@@ -62,7 +63,7 @@ async function* geojsonBytes(map: ChangeMap, info: ImageInfo, ctx: Pick<RangeCon
   for (let from = 1; from <= map.patchCount; from += 500) {
     ctx.signal.throwIfAborted();
     const rows = await ctx.db.withClient((c) => readPatches(c, map.id, from, 500));
-    const text = rows.map((p) => `{"type":"Feature","id":${p.number},"properties":${JSON.stringify({ class: names.get(p.label), label: p.label, cells: p.cells, area_m2: Math.round(p.areaM2 * 100) / 100 })},"bbox":[${[p.west, p.south, p.east, p.north].map((v) => Math.round(v * 1e7) / 1e7).join(',')}],"geometry":${p.geometry}}`).join(',\n');
+    const text = rows.map((p) => `{"type":"Feature","id":${p.number},"properties":${JSON.stringify({ class: names.get(p.label), label: p.label, cells: p.cells, area_m2: round(p.areaM2, 2), perimeter_m: p.perimeterM === null ? null : round(p.perimeterM, 1), mean_measure: p.measure === null ? null : round(p.measure, 4), mean_elevation_m: p.elevation === null ? null : round(p.elevation, 1) })},"bbox":[${[p.west, p.south, p.east, p.north].map((v) => Math.round(v * 1e7) / 1e7).join(',')}],"geometry":${p.geometry}}`).join(',\n');
     if (text) yield Buffer.from(`${first ? '\n' : ',\n'}${text}`);
     first = false;
     ctx.progress(from / (map.patchCount + 1));

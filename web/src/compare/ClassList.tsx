@@ -1,21 +1,23 @@
 import { type ReactNode, useState } from 'react';
 import { Plus, X } from 'lucide-react';
 import type { ChangeSetup } from '@hindglance/core/change/setup';
-import { LAYERS, OPERATORS, type ClassRule, type Condition, type Layer, type Operator } from '@hindglance/core/change/rules';
-import { km2 } from '../lib/format';
+import { LAYERS, type ClassRule, type Condition, type Layer, type Operator } from '@hindglance/core/change/rules';
+import type { Scene } from '../api/types';
+import { dayYear, km2 } from '../lib/format';
 import { type LayerUnit, unitOf } from './units';
 import { Button, Labelled, NumberField, Pick, Pop, inputStyle } from '../ui/controls';
 
-const WORD: Record<Layer, string> = { before: 'before', after: 'after', measure: 'change', slope: 'slope', elevation: 'elevation', drainage: 'height above drainage' };
-const SIGN: Record<Operator, string> = { '<': '<', '<=': '≤', '>': '>', '>=': '≥' };
+const WORD: Record<Layer, string> = { before: 'before', after: 'after', measure: 'change', slope: 'slope', elevation: 'elevation', drainage: 'height above drainage', cover: 'land cover' };
+const SIGN: Record<Operator, string> = { '<': '<', '<=': '≤', '>': '>', '>=': '≥', '=': 'is', '!=': 'is not' };
+const NUMBERS: readonly Operator[] = ['<', '<=', '>', '>='], LABELS: readonly Operator[] = ['=', '!='];
 const PALETTE = ['#c8246f', '#33498c', '#c29a1b', '#2a8f84', '#b85c1e', '#6e1f3a', '#7fa65a', '#6b5b95'];
 
-interface Props { head: ReactNode; setup: ChangeSetup; areas: Record<number, { areaM2: number }> | null; exact: boolean; hasElevation: boolean; unit: LayerUnit; /** Thresholds that a new condition begins with. */ start: { measure: number; after: number }; tools?: ReactNode; change(f: (s: ChangeSetup) => ChangeSetup): void }
+interface Props { /** Classified rasters that rules can look at, and the one that they do. */ covers: readonly Scene[]; cover: Scene | null; head: ReactNode; setup: ChangeSetup; areas: Record<number, { areaM2: number }> | null; exact: boolean; hasElevation: boolean; unit: LayerUnit; /** Thresholds that a new condition begins with. */ start: { measure: number; after: number }; tools?: ReactNode; change(f: (s: ChangeSetup) => ChangeSetup): void }
 
 /** Classes in words: each rule is a sentence whose numbers are edited in place, with its area beside it. */
-export function ClassList({ head, setup, areas, exact, hasElevation, unit, start, tools, change }: Props) {
+export function ClassList({ covers, cover, head, setup, areas, exact, hasElevation, unit, start, tools, change }: Props) {
   const edit = (i: number, f: (r: ClassRule) => ClassRule) => change((s) => ({ ...s, rules: s.rules.map((r, k) => (k === i ? f(r) : r)) }));
-  const layers = LAYERS.filter((l) => hasElevation || (l !== 'slope' && l !== 'elevation' && l !== 'drainage'));
+  const layers = LAYERS.filter((l) => (l === 'cover' ? covers.length > 0 : hasElevation || (l !== 'slope' && l !== 'elevation' && l !== 'drainage'))), coverName = (v: number) => cover?.info?.classes?.find((c) => c.label === v)?.name ?? `class ${v}`;
   const add = () => change((s) => {
     const label = Math.max(0, ...s.rules.map((r) => r.label)) + 1;
     return { ...s, rules: [...s.rules, { label, name: `Class ${label}`, color: PALETTE[(label - 1) % PALETTE.length]!, all: [{ layer: 'measure', op: '<', value: start.measure }] }] };
@@ -27,13 +29,13 @@ export function ClassList({ head, setup, areas, exact, hasElevation, unit, start
         {setup.rules.map((r, i) => (
           <li key={r.label} className="border-t border-line py-1.5 first:border-t-0">
             <div className="flex items-center gap-2.5">
-              <EditClass unit={unit} start={start.after} rule={r} only={setup.rules.length === 1} layers={layers} onChange={(f) => edit(i, f)} onDelete={() => change((s) => ({ ...s, rules: s.rules.filter((_x, k) => k !== i) }))} />
+              <EditClass covers={covers} cover={cover} pickCover={(id) => change((s) => ({ ...s, coverId: id }))} unit={unit} start={start.after} rule={r} only={setup.rules.length === 1} layers={layers} onChange={(f) => edit(i, f)} onDelete={() => change((s) => ({ ...s, rules: s.rules.filter((_x, k) => k !== i) }))} />
               <span className="font-mono font-semibold" aria-label={`Area of ${r.name}`} title={exact ? 'Exact, of the whole image' : 'At overview level, while the settings move'}>{areas ? <>{!exact && <span className="mr-0.5 text-soft">≈</span>}{km2(areas[r.label]?.areaM2 ?? 0)}</> : '–'}</span>
             </div>
             <div className="mt-1 flex flex-wrap items-center gap-x-1.5 gap-y-1 pl-[22px] text-soft">
               {r.all.map((c, k) => (
                 <span key={k} className="inline-flex items-center gap-1.5">{k > 0 && 'and '}{WORD[c.layer]}
-                  <NumberField label={`${r.name}: ${WORD[c.layer]} ${SIGN[c.op]}`} prefix={SIGN[c.op]} decimals={unitOf(c.layer, unit).decimals} step={unitOf(c.layer, unit).step} value={c.value} min={-1000} max={10000} onCommit={(value) => edit(i, (x) => ({ ...x, all: x.all.map((y, m) => (m === k ? { ...y, value } : y)) }))} />
+                  {c.layer === 'cover' ? <span>{SIGN[c.op]} <b className="font-medium text-ink">{coverName(c.value)}</b></span> : <NumberField label={`${r.name}: ${WORD[c.layer]} ${SIGN[c.op]}`} prefix={SIGN[c.op]} decimals={unitOf(c.layer, unit).decimals} step={unitOf(c.layer, unit).step} value={c.value} min={-1000} max={10000} onCommit={(value) => edit(i, (x) => ({ ...x, all: x.all.map((y, m) => (m === k ? { ...y, value } : y)) }))} />}
                   {(k === r.all.length - 1 || r.all[k + 1]!.layer !== c.layer) && (k === r.all.length - 1 || unitOf(r.all[k + 1]!.layer, unit).unit !== unitOf(c.layer, unit).unit) && <span>{unitOf(c.layer, unit).unit}</span>}
                 </span>
               ))}
@@ -45,7 +47,7 @@ export function ClassList({ head, setup, areas, exact, hasElevation, unit, start
   );
 }
 
-function EditClass({ unit, start, rule, only, layers, onChange, onDelete }: { unit: LayerUnit; start: number; rule: ClassRule; only: boolean; layers: readonly Layer[]; onChange(f: (r: ClassRule) => ClassRule): void; onDelete(): void }) {
+function EditClass({ covers, cover, pickCover, unit, start, rule, only, layers, onChange, onDelete }: { covers: readonly Scene[]; cover: Scene | null; pickCover(id: string): void; unit: LayerUnit; start: number; rule: ClassRule; only: boolean; layers: readonly Layer[]; onChange(f: (r: ClassRule) => ClassRule): void; onDelete(): void }) {
   const [name, setName] = useState<string | null>(null);
   const set = (k: number, f: Partial<Condition>) => onChange((r) => ({ ...r, all: r.all.map((c, i) => (i === k ? { ...c, ...f } : c)) }));
   return (
@@ -55,12 +57,13 @@ function EditClass({ unit, start, rule, only, layers, onChange, onDelete }: { un
       <span className="mb-1 block font-medium">A cell belongs to it when</span>
       {rule.all.map((c, k) => (
         <div key={k} className="mb-1.5 flex items-center gap-1.5">
-          <Pick label="Layer" className="flex-1" value={c.layer} onChange={(layer) => set(k, { layer })} options={layers.map((l) => ({ value: l, name: WORD[l] }))} />
-          <Pick label="Comparison" className="w-[58px]" value={c.op} onChange={(op) => set(k, { op })} options={OPERATORS.map((o) => ({ value: o, name: SIGN[o] }))} />
-          <NumberField label="Value" decimals={unitOf(c.layer, unit).decimals} step={unitOf(c.layer, unit).step} value={c.value} min={-1000} max={10000} onCommit={(value) => set(k, { value })} /><span className="w-6 text-soft">{unitOf(c.layer, unit).unit}</span>
+          <Pick label="Layer" className="flex-1" value={c.layer} onChange={(layer) => { if (layer === 'cover') { const first = cover ?? covers[0]!; if (!cover) pickCover(first.id); set(k, { layer, op: '=', value: first.info?.classes?.[0]?.label ?? 1 }); } else set(k, { layer, ...(LABELS.includes(c.op) ? { op: '<' as const, value: start } : {}) }); }} options={layers.map((l) => ({ value: l, name: WORD[l] }))} />
+          <Pick label="Comparison" className="w-[58px]" value={c.op} onChange={(op) => set(k, { op })} options={(c.layer === 'cover' ? LABELS : NUMBERS).map((o) => ({ value: o, name: SIGN[o] }))} />
+          {c.layer === 'cover' ? <Pick label="Land cover" className="w-[110px]" value={String(c.value)} onChange={(v) => set(k, { value: Number(v) })} options={(cover?.info?.classes ?? []).map((x) => ({ value: String(x.label), name: x.name }))} /> : <><NumberField label="Value" decimals={unitOf(c.layer, unit).decimals} step={unitOf(c.layer, unit).step} value={c.value} min={-1000} max={10000} onCommit={(value) => set(k, { value })} /><span className="w-6 text-soft">{unitOf(c.layer, unit).unit}</span></>}
           <button type="button" aria-label="Remove condition" disabled={rule.all.length === 1} onClick={() => onChange((r) => ({ ...r, all: r.all.filter((_x, i) => i !== k) }))} className="text-soft disabled:opacity-30"><X size={14} aria-hidden /></button>
         </div>
       ))}
+      {covers.length > 1 && rule.all.some((c) => c.layer === 'cover') && <Pick label="Classified raster" value={cover?.id ?? ''} onChange={pickCover} options={covers.map((s) => ({ value: s.id, name: s.name, note: s.acquiredAt ? dayYear(s.acquiredAt) : '' }))} />}
       <div className="mt-3 flex justify-between"><Button disabled={rule.all.length >= 12} onClick={() => onChange((r) => ({ ...r, all: [...r.all, { layer: 'after', op: '<', value: start }] }))}>Add condition</Button><Button disabled={only} onClick={onDelete}>Delete class</Button></div>
     </Pop>
   );

@@ -55,10 +55,11 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const settled = useSettled(current, 350, dragging), still = settled === current && !dragging;
 
   const ids = pairIds ? `${pairIds.beforeId}/${pairIds.afterId}` : '';
+  const covers = useMemo(() => scenes.filter((s) => s.imageId && s.info?.type === 'class8'), [scenes]), cover = covers.find((s) => s.id === current?.coverId) ?? null;
   const inputs = useMemo(() => (b?.info && b.node && a?.info && a.node ? {
-    before: { node: b.node, info: b.info, cloud: b.cloud }, after: { node: a.node, info: a.info, cloud: a.cloud }, others: Object.fromEntries((sides ?? []).flatMap((x) => (x.node && x.info ? [[x.sceneId, { node: x.node, info: x.info }]] : []))), elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
+    before: { node: b.node, info: b.info, cloud: b.cloud }, after: { node: a.node, info: a.info, cloud: a.cloud }, others: Object.fromEntries((sides ?? []).flatMap((x) => (x.node && x.info ? [[x.sceneId, { node: x.node, info: x.info }]] : []))), elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null, cover: cover?.info ? { id: cover.imageId!, info: cover.info } : null,
     studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
-  } : null), [b, a, sides, elevation, study.studyArea]);
+  } : null), [b, a, sides, elevation, cover, study.studyArea]);
   const unready = [[before, b], [after, a]].find(([, x]) => (x as Side | null)?.problem) as [Scene, Side] | undefined;
   const built = useMemo((): { nodes: ChangeNodes | null; problem: string | null } => {
     if (!inputs || !current) return { nodes: null, problem: null };
@@ -110,7 +111,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
   const exact = useExactAreas(study.id, still && !built.problem ? body : null, classesHash);
   const classesReady = still && !!nodes.data && nodes.data.classes.hash === classesHash;
-  return { groups, has, histogramsOf: spread?.measure ?? null, able, kinds, kind, setKind, side: b, pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
+  return { covers, cover, groups, has, histogramsOf: spread?.measure ?? null, able, kinds, kind, setKind, side: b, pair: before && after ? { before, after } : null, bands: b?.info?.bands ?? [], unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null, pairIds, setPair, setup: current, elevation, nodes, histograms, problem: built.problem, live, exact, classesHash, classesReady, dragging };
 }
 
 /** Areas from the worker, for the settings on screen. Asks no server while the stack stays the same. */

@@ -128,7 +128,7 @@ export const ruleShape = (rules: readonly ClassRule[], limits: readonly LayerLim
 /** Classes by rule, computed on the graphics card over the gated stack. @param bands names of its bands, before, after and measure first; rules and limits on others than these do not show */
 export function ruleLayer(source: DataTile, rules: readonly ClassRule[], limits: readonly LayerLimit[], bands: readonly string[], opacity = 0.85): WebGLTileLayer {
   const place = (name: string) => bands.indexOf(name) + 1, nothing = ['color', 0, 0, 0, 0];
-  const test = (c: Condition, i: number, k: number) => (place(c.layer) ? ['all', ['!', isEmpty(place(c.layer))], [c.op, ['band', place(c.layer)], ['var', variable(i, k)]]] : ['==', 1, 0]);
+  const test = (c: Condition, i: number, k: number) => (place(c.layer) ? ['all', ['!', isEmpty(place(c.layer))], [c.op === '=' ? '==' : c.op, ['band', place(c.layer)], ['var', variable(i, k)]]] : ['==', 1, 0]);
   /** Limits that drop cells of a class. A cell without a value in the layer stays. */
   const beyond = (r: ClassRule) => limits.flatMap((l, i) => (place(l.layer) && (!l.labels || l.labels.includes(r.label)) ? [['all', ['!', isEmpty(place(l.layer))], ['any', ['>', ['band', place(l.layer)], ['var', `high${i}`]], ['<', ['band', place(l.layer)], ['var', `low${i}`]]]]] : []));
   const colour = (r: ClassRule) => { const b = beyond(r), full = ['color', ...rgb(r.color), opacity]; return b.length ? ['case', b.length === 1 ? b[0] : ['any', ...b], nothing, full] : full; };
@@ -142,7 +142,7 @@ export function ruleLayer(source: DataTile, rules: readonly ClassRule[], limits:
 
 /** One band beyond a value in one colour; everything else is transparent. */
 export function beyondLayer(source: DataTile, op: Operator, value: number, hex: string, opacity = 0.8): WebGLTileLayer {
-  return new WebGLTileLayer({ source, style: { variables: { at: value }, color: ['case', ['all', ['!', isEmpty(1)], [op, ['band', 1], ['var', 'at']]], ['color', ...rgb(hex), opacity], ['color', 0, 0, 0, 0]] } as unknown as Style });
+  return new WebGLTileLayer({ source, style: { variables: { at: value }, color: ['case', ['all', ['!', isEmpty(1)], [op === '=' ? '==' : op, ['band', 1], ['var', 'at']]], ['color', ...rgb(hex), opacity], ['color', 0, 0, 0, 0]] } as unknown as Style });
 }
 
 /** Edges of one band in one colour: the steeper, the fuller; under `s.lo` nothing. */

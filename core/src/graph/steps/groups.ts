@@ -65,6 +65,14 @@ export const groupsStep: Step<GroupParams, GroupState> = {
   compute([a], out, { state: s }) { assignGroups(floats(a!), s!.mean, s!.deviation.map((v) => 1 / v), s!.centres, out.bands[0] as Uint8Array); },
 };
 
+/** Labels as real numbers, for rules to look at; nodata where there is no class at all. */
+export const numbersStep: Step<Record<string, never>> = {
+  kind: 'classes.numbers', version: 1, title: 'Land cover', help: 'Labels of a classified raster as a layer of rules.', inputs: { min: 1, max: 1 }, params: yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>,
+  describe([a]) { if (a!.type !== 'class8') throw new InputError('Land cover is read from classes', 'inputs'); return { grid: a!.grid, type: 'float32', bands: [{ name: 'cover', unit: '', role: 'value' }] }; },
+  reach: cellByCell,
+  compute([a], out) { const src = a!.bands[0]!, dst = out.bands[0] as Float32Array; for (let i = 0; i < dst.length; i++) dst[i] = src[i] === CLASS_NODATA ? NaN : src[i]!; },
+};
+
 /** A class made of groups. */
 export interface GroupClass { label: number; name: string; color: string; groups: number[] }
 export const groupClassSchema = yup.object({
