@@ -151,7 +151,7 @@ export class Evaluator {
   }
 
   private state(n: NodeSpec, step: Step, hash: string, ctx: StepContext<Record<string, unknown>, StepState>): Promise<StepState> {
-    const key = `${hash}/${ctx.level}`, { states } = this.options;
+    const key = `${step.gathers ? nodeHash({ ...n, params: Object.fromEntries(step.gathers.map((k) => [k, n.params[k]])) }, versionOf) : hash}/${ctx.level}`, { states } = this.options;
     let p = this.states.get(key);
     if (!p) {
       p = (async () => {

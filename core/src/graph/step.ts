@@ -47,6 +47,8 @@ export interface Step<P extends object = Record<string, unknown>, S extends Step
   describe(inputs: readonly ImageInfo[], params: P): ImageInfo;
   /** Gathers from an overview of a thousand cells a side or less, in previews and in full runs alike, so that both take the same facts. Without it a preview has no state. */
   readonly overview?: boolean;
+  /** Of a step with an overview: parameters that its facts depend on; all of them where this is left out. A change of the others costs no new look at the image. */
+  readonly gathers?: readonly string[];
   /**
    * Facts of the whole image, found strip by strip (rows of whole blocks, so that several workers can share them) and merged in
    * the order of the strips. Kept by the node's hash.

@@ -1,4 +1,5 @@
 import { Evaluator } from '../graph/evaluator';
+import type { StepState } from '../graph/step';
 import type { ImageInfo } from '../graph/image';
 import { node, sourceNode } from '../change/setup';
 import { utm } from '../geodesy/crs';
@@ -131,5 +132,10 @@ describe('surface reflectance by the darkest ground', () => {
     expect(Math.abs(full[0]! - (cells2[900 * side + 600]! - 0.05))).toBeLessThan(0.001);
     expect(Math.abs(preview[0]! - full[0]!)).toBeLessThan(0.001);
     await expect(new Evaluator({ sources: sources() }).info(node('optical.surface', { method: 'cost' }, sourceNode('s')))).rejects.toThrow(/needs reflectance/);
+    // Another method takes the same facts: the image is not looked at again.
+    let put = 0;
+    const kept = new Map<string, StepState>(), states = { get: async (k: string) => kept.get(k) ?? null, put: async (k: string, v: StepState) => { put++; kept.set(k, v); }, remove: async () => {} };
+    for (const method of ['darkObject', 'cost'] as const) await new Evaluator({ sources: s, states, preview: true }).read(node('optical.surface', { method }, sourceNode('s')), 0, w2);
+    expect(put).toBe(1);
   });
 });

@@ -83,7 +83,7 @@ const TABLE = HAZE_BINS.bins * LIGHT_BINS.bins;
 /** Takes haze off by its level, over land and water apart; adds a band with the level of each cell, see HAZE_LEVELS. Cells in clear air stay as they are. */
 export const hazeStep: Step<{ strength: number }, LevelState> = {
   kind: 'optical.haze', version: 1, title: 'Haze', help: 'Haze is taken off by its level: in each, the darkest ground is brought to that of clear air. Over land and over water apart; cloud is left.', inputs: { min: 1, max: 1 },
-  params: yup.object({ strength: yup.number().min(0.1).max(1.5).required() }).noUnknown(),
+  params: yup.object({ strength: yup.number().min(0.1).max(1.5).required() }).noUnknown(), gathers: [],
   describe([a]) {
     if (!a!.bands.some((b) => b.role === 'haze')) throw new InputError('Haze is taken off by a haze map', 'inputs');
     return { ...a!, bands: a!.bands.map((b) => (b.name === HAZE_GROUND.name ? { ...b, name: 'haze level' } : b)) };

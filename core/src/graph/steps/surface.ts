@@ -66,7 +66,7 @@ const lightBands = (i: ImageInfo): number[] => i.bands.flatMap((b, k) => (b.role
 /** Reflectance of the ground: the light of the air is taken off by the darkest ground of the scene. */
 export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
   kind: 'optical.surface', version: 2, title: 'Surface', help: 'Reflectance of the ground by the darkest cells of the scene (Chavez 1988), with the light lost on its way down where asked (COST, Chavez 1996), or by the scene\'s own materials.', inputs: { min: 1, max: 1 },
-  params: yup.object({ method: yup.string().oneOf(['darkObject', 'cost', 'empirical'] as const).required() }).noUnknown() as yup.ObjectSchema<{ method: SurfaceMethod }>,
+  params: yup.object({ method: yup.string().oneOf(['darkObject', 'cost', 'empirical'] as const).required() }).noUnknown() as yup.ObjectSchema<{ method: SurfaceMethod }>, gathers: [],
   describe([a], p) {
     if (lightBands(a!).length === 0) throw new InputError('Surface needs reflectance at the top of the atmosphere', 'inputs', 'Use Reflectance before it.');
     if (a!.optical?.level === 2) throw new InputError('These numbers are surface reflectance already: the air has been taken out by their maker', 'inputs', 'Skip this step.');
