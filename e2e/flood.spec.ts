@@ -60,8 +60,7 @@ test('views by key, glance by Space, thresholds and handles by arrow keys', asyn
   await page.waitForTimeout(700);
   expect(await shareOf(page, MAP, MAGENTA)).toBeLessThan(0.001);
   await page.keyboard.up('Space');
-  await page.waitForTimeout(700);
-  expect(await shareOf(page, MAP, MAGENTA)).toBeGreaterThan(0.04);
+  await expect.poll(() => shareOf(page, MAP, MAGENTA), { timeout: 15_000 }).toBeGreaterThan(0.04);
   await page.keyboard.press('1');
   await expect(page.getByLabel('Map of the before date')).toBeVisible();
   await settled(page);
@@ -122,7 +121,7 @@ test('write a change map, read its tally, take its files away', async ({ page })
   await expect(headline).toContainText('new water');
   expect(Math.abs(km2((await headline.textContent())!.split('km²')[0]!) - shown)).toBeLessThan(0.011);
   const cells = page.getByRole('row', { name: /^All/ }).getByRole('cell'), km = Number((await cells.first().textContent())!);
-  await page.getByRole('radio', { name: 'ha' }).click();
+  await page.getByRole('radio', { name: 'ha', exact: true }).click();
   expect(Math.abs(Number((await cells.first().textContent())!.replace(/[^\d.]/g, '')) / 100 - km)).toBeLessThan(0.01);
   await page.getByRole('radio', { name: '%' }).click();
   await settled(page);
