@@ -64,7 +64,7 @@ await shot('compare-groups');
 await page.getByRole('radio', { name: 'Rules', exact: true }).click();
 await page.waitForTimeout(1500);
 await openStudy(page, 'compare');
-await page.getByText('New water').first().waitFor();
+await page.getByText('· exact').waitFor();
 await shot('compare');
 await page.keyboard.press('1');
 await shot('compare-pair');

@@ -115,6 +115,8 @@ describe('patches', () => {
     const box = [first!.west, first!.south, first!.east, first!.north].join(','), rough = (await s.call<{ number: number; geometry: { coordinates: number[][][] } }[]>('GET', `/change-maps/${map}/outlines?box=${box}&toleranceDeg=0.002`)).body, fine = (await s.call<typeof rough>('GET', `/change-maps/${map}/outlines?box=${box}`)).body;
     expect(fine.map((x) => x.number)).toContain(first!.number);
     expect(JSON.stringify(rough).length).toBeLessThan(JSON.stringify(fine).length / 4);
+    expect((await s.call<{ number: number }>('GET', `/change-maps/${map}/outlines/2`)).body.number).toBe(2);
+    for (const k of ['3', '0', 'x']) expect((await s.call('GET', `/change-maps/${map}/outlines/${k}`)).status).toBe(404);
     expect(rough[0]!.geometry.coordinates[0]!.length).toBeGreaterThanOrEqual(4);
   });
   test.each(['sort=beauty', 'limit=100000', 'labels=x', 'box=1'])('%s is refused', async (q) => { expect((await s.call('GET', `/change-maps/${map}/${q.startsWith('box') ? 'outlines' : 'patches'}?${q}`)).status).toBe(422); });

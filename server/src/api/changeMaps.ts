@@ -3,7 +3,7 @@ import { Readable } from 'node:stream';
 import type { Router } from 'express';
 import * as yup from 'yup';
 import { BlobSource, findBlob } from '../db/blobs';
-import { type ChangeMap, PATCH_ORDERS, type PatchQuery, deleteChangeMap, findChangeMap, listChangeMaps, patchesIn, placeOfPatch, queryPatches } from '../db/changeMaps';
+import { type ChangeMap, PATCH_ORDERS, type PatchQuery, deleteChangeMap, findChangeMap, listChangeMaps, patchesIn, placeOfPatch, queryPatches, readPatches } from '../db/changeMaps';
 import { findImage } from '../db/images';
 import type { Client } from '../db/pool';
 import { addToLedger } from '../db/studies';
@@ -53,6 +53,11 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   api.get('/change-maps/:id/outlines', async (req, res) => {
     const q = checked(boxQuery, req.query, 'query'), m = await mapOf(idOf(req));
     res.json((await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map((p) => ({ ...p, geometry: forScreen(JSON.parse(p.geometry) as Parameters<typeof forScreen>[0], q.toleranceDeg) })));
+  });
+  api.get('/change-maps/:id/outlines/:number', async (req, res) => {
+    const n = Number(req.params.number), m = await mapOf(idOf(req)), p = Number.isInteger(n) && n > 0 ? (await db.withClient((c) => readPatches(c, m.id, n, 1)))[0] : undefined;
+    if (!p || p.number !== n) throw notFound('patch');
+    res.json({ ...p, geometry: JSON.parse(p.geometry) as object });
   });
   api.get('/change-maps/:id/place', async (req, res) => {
     const q = checked(placeQuery, req.query, 'query'), m = await mapOf(idOf(req));

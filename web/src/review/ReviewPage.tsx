@@ -70,7 +70,7 @@ function Review({ study, map, maps, pickMap, before, after, strip }: { study: St
       </div>}
       footer={picked ? <div data-testid="picked">
         <div className="flex items-baseline justify-between"><span className="text-[15px]"><b>{number(picked.areaM2 / 1e4, 2)} ha</b> {classes.find((c) => c.label === picked.label)?.name.toLowerCase()}</span><span className="text-label text-soft">patch {number(picked.number)} of {number(map.patchCount)}</span></div>
-        <div className="text-label text-soft">{number(picked.cells)} cells · outline {picked.perimeterM === null ? '–' : `${number(picked.perimeterM / 1000, 2)} km`} · change {picked.measure === null ? '–' : withUnit(number(picked.measure, measured.decimals, true), measured)}{picked.elevation !== null ? ` · ${number(picked.elevation)} m` : ''} · {degrees((picked.west + picked.east) / 2, (picked.south + picked.north) / 2)}</div>
+        <div className="text-label text-soft">{number(picked.cells)} {picked.cells === 1 ? 'cell' : 'cells'} · outline {picked.perimeterM === null ? '–' : `${number(picked.perimeterM / 1000, 2)} km`} · change {picked.measure === null ? '–' : withUnit(number(picked.measure, measured.decimals, true), measured)}{picked.elevation !== null ? ` · ${number(picked.elevation)} m` : ''} · {degrees((picked.west + picked.east) / 2, (picked.south + picked.north) / 2)}</div>
       </div> : <p className="text-soft">Pick a patch in the list or on the map; J and K go through them.</p>} />
   );
 }

@@ -56,11 +56,13 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
   }, [ol, crs]);
   const { sort: _s, down: _d, ...which } = ask, text = askText({ ...which, sort: 'area', down: true });
   const found = useQuery({ queryKey: ['outlines', map.id, text, box], queryFn: () => api<(PatchRow & { geometry: object })[]>('GET', `/change-maps/${map.id}/outlines?${text}&box=${box}&limit=${OUTLINES}`), enabled: box !== '', staleTime: Infinity, placeholderData: (x) => x }).data;
+  // The picked patch may be smaller than the largest in view.
+  const apart = picked !== null && !found?.some((p) => p.number === picked), own = useQuery({ queryKey: ['outline', map.id, picked], queryFn: () => api<PatchRow & { geometry: object }>('GET', `/change-maps/${map.id}/outlines/${picked}`), enabled: apart, staleTime: Infinity }).data;
   useEffect(() => {
     const format = new GeoJSON({ dataProjection: 'EPSG:4326', featureProjection: projectionOf(crs) }), source = layer.getSource()!;
     source.clear(true);
-    source.addFeatures((found ?? []).map((p) => { const f = new Feature(format.readGeometry(p.geometry) ?? undefined); f.set('number', p.number); f.set('row', p); return f; }));
-  }, [found, layer, crs]);
+    source.addFeatures([...(found ?? []), ...(apart && own ? [own] : [])].map((p) => { const f = new Feature(format.readGeometry(p.geometry) ?? undefined); f.set('number', p.number); f.set('row', p); return f; }));
+  }, [found, apart, own, layer, crs]);
   useEffect(() => { layer.changed(); }, [layer, picked]);
   const at = useCallback((place: [number, number]): PatchRow | null => { const f = layer.getSource()!.getFeaturesAtCoordinate(place)[0]; return f ? (f.get('row') as PatchRow) : null; }, [layer]);
   /** Brings a patch into view, with room around it. */
