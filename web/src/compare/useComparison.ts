@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { buildChange } from '@hindglance/core/change/build';
-import { type ChangeSetup, type ChangeNodes, comparingOf } from '@hindglance/core/change/setup';
+import { type ChangeSetup, type ChangeNodes, comparingOf, measuresOf } from '@hindglance/core/change/setup';
 import { emptySetup, emptyValueSetup, gainLossRules, initialRules } from '@hindglance/core/change/defaults';
 import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
 import { versionOf } from '@hindglance/core/graph/registry';
@@ -66,9 +66,11 @@ export function useComparison(study: Study, scenes: Scene[]) {
     try { return { nodes: buildChange(inputs, current), problem: null }; } catch (e) { return { nodes: null, problem: sayError(e) }; }
   }, [inputs, current]);
 
-  const body = settled && pairIds && inputs ? { ...pairIds, setup: settled } : null;
+  // For a moment after the kind of scene was changed the settings are of the other kind.
+  const own = settled ? b?.info?.bands[settled.band] : undefined, fits = !!settled && !!own && measuresOf(own).includes(settled.measure);
+  const body = settled && fits && pairIds && inputs ? { ...pairIds, setup: settled } : null;
   const nodes = useQuery({ queryKey: ['compareNodes', study.id, study.studyArea, elevation?.imageId, b?.node, a?.node, body], queryFn: () => api<CompareNodes>('POST', `/studies/${study.id}/compare/nodes`, body), enabled: !!body, placeholderData: keepPreviousData, staleTime: Infinity });
-  const spread = settled ? { ...settled, rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules, groups: null, limits: { studyArea: settled.limits.studyArea, seenMarginCells: settled.limits.seenMarginCells, maxSlopeDeg: null, minPatchCells: null, neighbours: 8 as const } } : null;
+  const spread = settled && fits ? { ...settled, rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules, groups: null, limits: { studyArea: settled.limits.studyArea, seenMarginCells: settled.limits.seenMarginCells, maxSlopeDeg: null, minPatchCells: null, neighbours: 8 as const } } : null;
   const histograms = useQuery({ queryKey: ['compareHistograms', study.id, study.studyArea, ids, b?.node, a?.node, spread], queryFn: () => api<CompareHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pairIds, setup: spread }), enabled: !!spread && !!pairIds && !!inputs, placeholderData: keepPreviousData, staleTime: Infinity });
 
   // A study that is compared for the first time gets thresholds from its own histograms.
@@ -84,19 +86,21 @@ export function useComparison(study: Study, scenes: Scene[]) {
   // What is on screen is what is kept.
   const kept = useRef('');
   useEffect(() => {
-    if (!settled || !pairIds || (fresh && !histograms.data)) return;
+    if (!settled || !pairIds || !fits || (fresh && (!histograms.data || histograms.isPlaceholderData))) return;
     const compare = { beforeId: pairIds.beforeId, afterId: pairIds.afterId, setup: settled, ...(study.compare?.others ? { others: study.compare.others } : {}) }, text = JSON.stringify(compare);
     if (kept.current === text || JSON.stringify(study.compare) === text) return;
     kept.current = text;
     void api<Study>('PATCH', `/studies/${study.id}`, { compare }).then((s) => q.setQueryData(keys.study(study.id), s), (e) => useUi.getState().say(`These settings could not be kept. ${sayError(e)}`, 'wrong'));
-  }, [settled, pairIds, fresh, histograms.data, study.compare, study.id, q]);
+  }, [settled, pairIds, fits, fresh, histograms.data, histograms.isPlaceholderData, study.compare, study.id, q]);
 
   const kinds = useMemo(() => pairKinds(able), [able]), kind = (before?.kind ?? null) as SceneKind | null;
   const setPair = (beforeId: string, afterId: string) => keep({ beforeId, afterId, setup: current, ...(saved?.others ? { others: saved.others } : {}) });
   /** Goes over to the other kind of scene, with the settings that it was left with. */
   const setKind = (to: SceneKind) => {
     const back = saved?.others?.[to], next = back?.beforeId && back.afterId && scenes.some((s) => s.id === back.beforeId) && scenes.some((s) => s.id === back.afterId) ? back : { ...proposePair(study, able, to)!, setup: null };
-    useCompare.getState().open(study.id, next.setup);
+    // What it begins with is opened here, for the page still holds the settings of the kind that is left.
+    const begins = sideOf(next.beforeId!);
+    useCompare.getState().open(study.id, next.setup ?? (begins?.info ? startOf(begins, study, !!elevation) : null));
     kept.current = '';
     keep({ ...next, others: { ...saved?.others, ...(kind && pairIds ? { [kind]: { ...pairIds, setup: current } } : {}) } });
   };
