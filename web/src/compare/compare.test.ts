@@ -18,7 +18,7 @@ import { secondsLeft } from '../lib/secondsLeft';
 import { LiveMeter, liveLevel } from './liveAreas';
 import { useCompare } from './state';
 import { labelRows, colorAt, moveThreshold, thresholdsOf } from './thresholds';
-import { areasOf, proposePair } from './pair';
+import { areasOf, comparableScenes, pairKinds, proposePair } from './pair';
 
 // The map library draws on a graphics card that is not there in these tests; what is tested here does not draw.
 jest.mock('ol/layer/WebGLTile', () => ({ default: class {} }));
@@ -59,6 +59,16 @@ test('bars keep every count', () => {
   expect(bars.length).toBeLessThanOrEqual(90);
   expect(bars.reduce((s, b) => s + b.count, 0)).toBe(h.counts.reduce((a, b) => a + b));
   expect(bars[0]!.from).toBe(-40); expect(bars[bars.length - 1]!.to).toBeCloseTo(10, 9);
+});
+
+test('pairs are made within one kind of scene: radar first, another one when it is asked for', () => {
+  const scene = (id: string, kind: string, day: string): Scene => ({ id, kind, acquiredAt: `2025-0${day}T00:00:00Z`, imageId: id, info: { type: 'float32' } }) as unknown as Scene, all = [scene('o2', 'optical', '2-15'), scene('r1', 'radar', '5-02'), scene('o1', 'optical', '1-22'), scene('r2', 'radar', '5-14'), scene('x', 'other', '3-01'), { ...scene('c', 'optical', '3-01'), info: { type: 'class8' } } as unknown as Scene], study = { eventAt: '2025-02-03T00:00:00Z' } as Study;
+  expect(pairKinds(all)).toEqual(['radar', 'optical']);
+  expect(comparableScenes(all).map((s) => s.id)).toEqual(['r1', 'r2']);
+  expect(comparableScenes(all, 'optical').map((s) => s.id)).toEqual(['o1', 'o2']);
+  expect(proposePair(study, all, 'optical')).toEqual({ beforeId: 'o1', afterId: 'o2' });
+  // The event lies before both radar dates: the first and the last stand in.
+  expect(proposePair(study, all)).toEqual({ beforeId: 'r1', afterId: 'r2' });
 });
 
 describe('settings with undo', () => {
