@@ -6,6 +6,7 @@ import { readPrj, readWorldFile } from '../raster/worldFile';
 import { MemorySource } from '../source';
 import { buildCodestream, buildJp2 } from '../testing/buildJp2';
 import { buildTiff } from '../testing/buildTiff';
+import { FOUR_BANDS_16, THREE_BANDS_16 } from '../testing/jp2Samples';
 
 const W = 310, H = 205, cells = Uint16Array.from({ length: W * H }, (_v, i) => 900 + ((i % W) * 37 + Math.floor(i / W) * 11) % 12_000), other = cells.map((v) => 20_000 - v), open = (b: Uint8Array) => openRaster(new MemorySource(b));
 const GML = '<gml:RectifiedGrid><gml:origin><gml:Point srsName="urn:ogc:def:crs:EPSG::32727"><gml:pos>488005 5181995</gml:pos></gml:Point></gml:origin><gml:offsetVector>10 0</gml:offsetVector><gml:offsetVector>0 -10</gml:offsetVector></gml:RectifiedGrid>';
@@ -31,6 +32,12 @@ test('several bands, 8 bits, a bare codestream, one tile, and a position in a Ge
   const [a, b, again] = await three.readRaw(w), [c] = await bare.readRaw(w);
   for (let i = 0; i < a!.length; i++) { const at = (60 + Math.floor(i / 50)) * W + 33 + (i % 50); expect([a![i], b![i], again![i], c![i]]).toEqual([bytes[at], dim[at], bytes[at], bytes[at]]); }
   expect([bare.sampleType, bare.noPosition!.problem]).toEqual(['uint8', 'noPosition']);
+});
+test('three bands of 16 bits keep their values; four in one file are refused in words', async () => {
+  const t = await open(Buffer.from(THREE_BANDS_16, 'base64')), got = await t.readRaw({ col: 20, row: 10, width: 20, height: 20 });
+  expect([t.width, t.height, t.sampleType, t.bands.length]).toEqual([40, 30, 'uint16', 3]);
+  got.forEach((band, b) => expect([...band]).toEqual(Array.from({ length: 400 }, (_v, i) => (900 * (20 + (i % 20)) + 310 * (10 + Math.floor(i / 20)) * (b + 1)) % 65_536)));
+  await expect(open(Buffer.from(FOUR_BANDS_16, 'base64'))).rejects.toThrow(/4 bands in one; one band, or three, can be read/);
 });
 test('cut off, damaged and absurd files are refused in words', async () => {
   await expect(open(tiled.slice(0, tiled.length - 900))).rejects.toThrow(/cut off/);

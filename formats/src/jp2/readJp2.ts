@@ -73,8 +73,8 @@ async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promi
 export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
   const boxes = await readBoxes(source), c = await readCodestream(source, boxes.stream.at, boxes.stream.end), { width, height, components } = c;
   if (c.tileWidth * c.tileHeight > MAX_TILE_CELLS && width * height > MAX_TILE_CELLS) throw new FormatError('absurdSize', `The image is compressed in one piece of ${width} by ${height} cells, too large to take apart`, 'Save it with tiles.');
-  // The decoder gives several bands only as three of a byte each.
-  if (components !== 1 && !(components === 3 && c.bits === 8)) throw new FormatError('unsupported', `This JPEG 2000 image has ${components} bands of ${c.bits} bits in one; one band, or three of 8 bits, can be read`, 'Save each band as a file of its own.');
+  // The decoder takes one band or three.
+  if (components !== 1 && components !== 3) throw new FormatError('unsupported', `This JPEG 2000 image has ${components} bands in one; one band, or three, can be read`, 'Save each band as a file of its own.');
   let grid: Grid | null = null, noPosition: FormatError | null = new FormatError('noPosition', 'The file does not say where on the ground it lies', 'A position, a world file or control points are needed.');
   if (boxes.geo) { const t = await openTiff(new MemorySource(boxes.geo)).catch(() => null); if (t?.grid) { grid = { ...t.grid, width, height }; noPosition = null; } else if (t?.noPosition) noPosition = t.noPosition; }
   if (!grid && boxes.gml) { try { grid = await gridOfGml(boxes.gml, width, height); if (grid) noPosition = null; } catch (e) { if (!(e instanceof FormatError)) throw e; noPosition = e; } }
