@@ -5,9 +5,10 @@ import { FormatError } from '../errors';
 import { type OpenRaster, type RasterBand, asReal, checkWindow } from '../raster/raster';
 import { type ByteSource, MemorySource } from '../source';
 import { openTiff } from '../tiff/readTiff';
+import { decodeSeveral } from './severalBands';
 import { type Codestream, readCodestream, tileStream, tileWindow } from './codestream';
 
-const CACHE_BYTES = 48 << 20, MAX_TILE_CELLS = 1 << 26, MAX_BOX = 8 << 20;
+const CACHE_BYTES = 48 << 20, MAX_TILE_CELLS = 1 << 26, MAX_BOX = 8 << 20, MOST_BANDS = 64;
 /** Identity of the box that holds a georeference as a TIFF of one cell. */
 const GEO_UUID = 'b14bf8bd083d4b43a5ae8cd7d5a6ce03';
 
@@ -50,9 +51,11 @@ async function gridOfGml(gml: string, width: number, height: number): Promise<Gr
   return ax * by - ay * bx === 0 ? null : { crs, transform: [ox - (ax + bx) / 2, ax, bx, oy - (ay + by) / 2, ay, by], width, height };
 }
 
+type TileCells = Uint16Array | Int16Array | Uint8Array | Int32Array;
 let codec: ReturnType<typeof openjpeg> | null = null;
 /** Cells of one tile, component after component within a cell. @throws FormatError when it cannot be decoded */
-async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promise<Uint16Array | Int16Array | Uint8Array> {
+async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promise<TileCells> {
+  if (c.components !== 1 && c.components !== 3) { const w = tileWindow(c, tile), out = decodeSeveral(bytes, c.components, c.bits, c.signed); if (out.length !== w.width * w.height * c.components) throw new FormatError('damaged', `Tile ${tile + 1} of ${c.parts.length} has another size than the header says`, 'Fetch or copy the file again.'); return out; }
   const { J2KDecoder } = await (codec ??= openjpeg({ print: () => {}, printErr: () => {} })), d = new J2KDecoder(), w = tileWindow(c, tile), bad = (why: string) => new FormatError('damaged', `Tile ${tile + 1} of ${c.parts.length} cannot be decompressed${why}`, 'Fetch or copy the file again.');
   try {
     d.getEncodedBuffer(bytes.length).set(bytes);
@@ -73,12 +76,11 @@ async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promi
 export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
   const boxes = await readBoxes(source), c = await readCodestream(source, boxes.stream.at, boxes.stream.end), { width, height, components } = c;
   if (c.tileWidth * c.tileHeight > MAX_TILE_CELLS && width * height > MAX_TILE_CELLS) throw new FormatError('absurdSize', `The image is compressed in one piece of ${width} by ${height} cells, too large to take apart`, 'Save it with tiles.');
-  // The decoder takes one band or three.
-  if (components !== 1 && components !== 3) throw new FormatError('unsupported', `This JPEG 2000 image has ${components} bands in one; one band, or three, can be read`, 'Save each band as a file of its own.');
+  if (components > MOST_BANDS) throw new FormatError('unsupported', `This JPEG 2000 image has ${components} bands in one; up to ${MOST_BANDS} can be read`, 'Save each band as a file of its own.');
   let grid: Grid | null = null, noPosition: FormatError | null = new FormatError('noPosition', 'The file does not say where on the ground it lies', 'A position, a world file or control points are needed.');
   if (boxes.geo) { const t = await openTiff(new MemorySource(boxes.geo)).catch(() => null); if (t?.grid) { grid = { ...t.grid, width, height }; noPosition = null; } else if (t?.noPosition) noPosition = t.noPosition; }
   if (!grid && boxes.gml) { try { grid = await gridOfGml(boxes.gml, width, height); if (grid) noPosition = null; } catch (e) { if (!(e instanceof FormatError)) throw e; noPosition = e; } }
-  const bands = Array.from({ length: components }, (): RasterBand => ({ name: null, unit: null, scale: 1, offset: 0 })), cache = new Map<number, Promise<Uint16Array | Int16Array | Uint8Array>>(), keep = Math.max(c.across + 1, Math.floor(cacheBytes / (c.tileWidth * c.tileHeight * components * (c.bits > 8 ? 2 : 1))));
+  const bands = Array.from({ length: components }, (): RasterBand => ({ name: null, unit: null, scale: 1, offset: 0 })), cache = new Map<number, Promise<TileCells>>(), keep = Math.max(c.across + 1, Math.floor(cacheBytes / (c.tileWidth * c.tileHeight * components * (components !== 1 && components !== 3 ? 4 : c.bits > 8 ? 2 : 1))));
   const tile = (k: number, signal?: AbortSignal) => {
     let p = cache.get(k);
     if (!p) { p = tileStream(source, c, k, signal).then((b) => decodeTile(b, c, k)); p.catch(() => cache.delete(k)); cache.set(k, p); while (cache.size > keep) cache.delete(cache.keys().next().value!); }
