@@ -1,5 +1,6 @@
 import { lcg } from '../testing/support';
 import { emptyHistogram, addToHistogram } from '../raster/histogram';
+import { suggestions } from './defaults';
 import { otsu } from './otsu';
 import { type Tiles, addTiles, ashmanD, tileThreshold } from './bimodal';
 
@@ -34,4 +35,14 @@ describe('a flood of a few hundredths of the scene', () => {
     expect(even).toHaveLength(56);
     expect(tileThreshold(even)).toBeNull();
   });
+});
+test('how far out: standard deviations and shares are those that are asked for', () => {
+  const h = emptyHistogram(-10, 10, 2000), u = lcg(8);
+  addToHistogram(h, Float32Array.from({ length: 100_000 }, () => gauss(u)));
+  const of = (far?: { sigmas: number; percent: number }) => Object.fromEntries(suggestions(h, far).map((x) => [x.method, x])) as Record<string, { name: string; value: number; upper: number }>;
+  expect([of().twoSigma!.value, of({ sigmas: 3, percent: 1 }).twoSigma!.upper]).toEqual([-2, 3]);
+  // A bell curve has 5 % beyond 1.645 and 1 % beyond 2.326; suggestions are given in tenths here.
+  expect(Math.abs(of().percentile!.value + 1.645)).toBeLessThan(0.07);
+  expect(Math.abs(of({ sigmas: 3, percent: 1 }).percentile!.upper - 2.326)).toBeLessThan(0.1);
+  expect([of({ sigmas: 2.5, percent: 1 }).twoSigma!.name, of({ sigmas: 2.5, percent: 1 }).percentile!.name]).toEqual(['2.5 σ', '1 %']);
 });

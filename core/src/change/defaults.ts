@@ -9,15 +9,18 @@ export type SuggestionMethod = 'otsu' | 'minimumError' | 'twoSigma' | 'otsuThree
 /** `upper`: what the method finds for the high side, where the two sides differ. */
 export interface Suggestion { method: SuggestionMethod; name: string; value: number; upper?: number; help: string }
 
+/** How far out the suggestions by spread and by share lie. */
+export interface HowFar { sigmas: number; percent: number }
+export const USUAL_FAR: HowFar = { sigmas: 2, percent: 5 };
 /** Thresholds that published methods find in a histogram, for the dark side; methods that find none are left out. */
-export function suggestions(h: Histogram): Suggestion[] {
+export function suggestions(h: Histogram, far: HowFar = USUAL_FAR): Suggestion[] {
   const { mean, deviation } = momentsOf(h), [low, high] = otsuThree(h);
   const all: Suggestion[] = [
     { method: 'minimumError', name: 'Min. error', value: minimumError(h), help: 'Kittler & Illingworth 1986: two bell curves that describe the histogram best.' },
     { method: 'otsu', name: 'Otsu', value: otsu(h), help: 'Otsu 1979: the split with the largest variance between the two sides.' },
-    { method: 'twoSigma', name: '2 σ', value: mean - 2 * deviation, upper: mean + 2 * deviation, help: 'Two standard deviations from the mean of the study area.' },
+    { method: 'twoSigma', name: `${far.sigmas} σ`, value: mean - far.sigmas * deviation, upper: mean + far.sigmas * deviation, help: `${far.sigmas} standard deviations from the mean of the study area.` },
     { method: 'otsuThree', name: 'Otsu of 3', value: low, upper: high, help: 'Otsu 1979 with two thresholds: the outer one of the side in question.' },
-    { method: 'percentile', name: '5 %', value: quantile(h, 0.05), upper: quantile(h, 0.95), help: 'The outermost twentieth of the cells of the study area.' },
+    { method: 'percentile', name: `${far.percent} %`, value: quantile(h, far.percent / 100), upper: quantile(h, 1 - far.percent / 100), help: `The outermost ${far.percent} % of the cells of the study area.` },
   ];
   return all.filter((x) => Number.isFinite(x.value)).map((x) => ({ ...x, value: roundedIn(h, x.value), ...(x.upper !== undefined ? { upper: roundedIn(h, x.upper) } : {}) }));
 }

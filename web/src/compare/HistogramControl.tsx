@@ -2,11 +2,11 @@ import { useMemo, useRef, useState } from 'react';
 import type { Histogram } from '@hindglance/core/raster/histogram';
 import { quantile } from '@hindglance/core/raster/histogram';
 import { type Fragility, fragility, shareBeyond } from '@hindglance/core/change/fragility';
-import { type Suggestion, roundedIn, suggestions } from '@hindglance/core/change/defaults';
+import { type Suggestion, USUAL_FAR, roundedIn, suggestions } from '@hindglance/core/change/defaults';
 import type { ClassRule, Layer } from '@hindglance/core/change/rules';
 import { number } from '../lib/format';
 import { barsOf } from '../ui/Bars';
-import { Chip, useSize } from '../ui/controls';
+import { Chip, NumberField, Pop, useSize } from '../ui/controls';
 import { type LayerUnit, rounded, withUnit } from './units';
 import { colorAt, labelRows, thresholdsOf, type Threshold } from './thresholds';
 
@@ -28,7 +28,7 @@ export function HistogramControl({ cells, sampled, tiles, histogram: h, seenM2, 
     return Number.isFinite(lo) ? [Math.max(h.min, pad === 1 ? Math.floor(lo - 1) : lo - pad), Math.min(h.max, pad === 1 ? Math.ceil(hi + 1) : hi + pad)] : [h.min, h.max];
   }, [h, pad]);
   const bars = useMemo(() => barsOf(h, from, to, 92), [h, from, to]), top = Math.max(1, ...bars.map((b) => b.count));
-  const hints = useMemo(() => [...suggestions(h), ...(tiles ? [{ method: 'tiles' as const, name: 'Tiles', value: roundedIn(h, tiles.value), help: `Martinis 2009: ${tiles.found} of ${tiles.tiles} tiles of 64 × 64 cells hold two heaps; the middle one of their thresholds. Finds small floods.` } as Suggestion] : [])], [h, tiles]);
+  const [far, setFar] = useState(USUAL_FAR), hints = useMemo(() => [...suggestions(h, far), ...(tiles ? [{ method: 'tiles' as const, name: 'Tiles', value: roundedIn(h, tiles.value), help: `Martinis 2009: ${tiles.found} of ${tiles.tiles} tiles of 64 × 64 cells hold two heaps; the middle one of their thresholds. Finds small floods.` } as Suggestion] : [])], [h, tiles, far]);
   const x = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * width, w = width / bars.length;
   const valueAt = (clientX: number) => { const r = svg.current!.getBoundingClientRect(); return round(Math.max(from, Math.min(to, from + ((clientX - r.left) / r.width) * (to - from)))); };
   // Fewer cells near a threshold would not be seen beside the great lump: heights are drawn by their square root, and said so.
@@ -60,6 +60,10 @@ export function HistogramControl({ cells, sampled, tiles, histogram: h, seenM2, 
       )}
       <div className="mt-1 flex flex-wrap gap-1.5">
         {picked && hints.map((s) => { const value = picked.op[0] === '>' ? (s.upper !== undefined ? round(s.upper) : layer === 'measure' && s.value < 0 ? round(-s.value) : s.value) : s.value; return <Chip key={s.method} on={picked.value === value} title={`${s.help} Moves the threshold of ${picked.name}.`} onClick={() => onSet(picked.at, value)}>{s.name} <b className="font-mono text-[11.5px]">{number(value, unit.decimals)}</b></Chip>; })}
+        {picked && <Pop label="How far out" width={230} trigger={<Chip aria-label="How far out suggestions lie" title="How many standard deviations, and which share" className="px-1.5 text-soft">…</Chip>}>
+          <div className="mb-2 flex items-center justify-between">Standard deviations<NumberField label="Standard deviations" value={far.sigmas} decimals={1} step={0.5} min={0.5} max={6} onCommit={(sigmas) => setFar({ ...far, sigmas })} /></div>
+          <div className="flex items-center justify-between">Outermost share, %<NumberField label="Outermost share in per cent" value={far.percent} decimals={1} step={0.5} min={0.1} max={49} onCommit={(percent) => setFar({ ...far, percent })} /></div>
+        </Pop>}
         {!picked && <p className="text-label text-soft">No class asks for this layer.</p>}
       </div>
       <div className="mt-1 flex items-baseline justify-between gap-2">{picked && hangs ? <Hangs f={hangs} step={small} seenM2={seenM2} unit={unit} name={picked.name} /> : <span />}<span className="whitespace-nowrap font-mono text-[11px] text-soft" title={sampled ? 'Cells that were counted: blocks spread over the image, at full resolution' : 'Cells that were counted: all of the study area that both dates show'}>{number(cells / 1e6, 2)} M{sampled ? ' sampled' : ''}</span></div>
