@@ -28,7 +28,7 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
   const ready = d.form === 'zones' ? !!field : d.form === 'stack' ? !!cell : !!kind && (kind === 'elevation' ? !!vertical : !!date) && (kind !== 'radar' || pols.every(Boolean)) && (!asksCrs || /^\d{4,6}$/.test(epsg)) && (!asksScale || (isNumber(scale) && Number(scale) !== 0 && (fill.trim() === '' || isNumber(fill))));
   return (
     <section aria-label={`Questions about ${upload.name}`} className="rounded-card border border-[#e5c57f] bg-warnbg p-3">
-      <h3 className="mb-2 break-all">{upload.name} does not say everything</h3>
+      <h3 className="mb-2 [overflow-wrap:anywhere]">{upload.name} does not say everything</h3>
       {d.form === 'zones' ? (
         d.nameFields.length ? <Labelled label="Which property holds the name?">{(id) => <Pick id={id} label="Name property" value={field} onChange={setField} options={d.nameFields.map((f) => ({ value: f, name: f }))} />}</Labelled>
           : <p className="mb-2">Its {d.zones} zones have no property in common that could be their name. Add one and send the file again.</p>
