@@ -21,6 +21,7 @@ const decimals = (v: number) => (v % 1 ? 1 : 0);
 export function LimitList({ head, limits, cellM2, hasArea, hasElevation, hasHidden, hasCloud, byRules, classes, others, unit, start, found, change }: Props) {
   const set = (l: Partial<Limits>) => change((s) => ({ ...s, limits: { ...s.limits, ...l } })), ha = (cells: number) => (cells * cellM2) / 1e4;
   const remove = (f: Partial<Limits>) => <div className="mt-3 flex justify-end"><Button onClick={() => set(f)}><X size={13} aria-hidden />Take away</Button></div>;
+  const neighbours = <Choice label="Neighbours" value={String(limits.neighbours) as '4' | '8'} onChange={(v) => set({ neighbours: Number(v) as 4 | 8 })} options={[{ value: '4', name: '4: sides only' }, { value: '8', name: '8: corners too' }]} />;
   const { elevationM: z, drainage, standing } = limits, rows: { name: LimitName; text: string; body: ReactNode }[] = [];
   rows.push({ name: 'seen', text: `seen on both dates${limits.seenMarginCells > 0 ? `, ${limits.seenMarginCells} cells in` : ''}`, body: <>
     <p className="mb-2">What only one date shows is never change. Filters make cells beside a frame edge unsure: stay this far away from it.</p>
@@ -48,11 +49,11 @@ export function LimitList({ head, limits, cellM2, hasArea, hasElevation, hasHidd
     <Choice label="Window" value={String(limits.majorityCells)} onChange={(v) => set({ majorityCells: Number(v) })} options={['3', '5', '7', '9'].map((v) => ({ value: v, name: `${v} × ${v}` }))} />{remove({ majorityCells: null })}</> });
   if (limits.holeCells) rows.push({ name: 'holes', text: `holes ≤ ${number(ha(limits.holeCells), 2)} ha filled`, body: <>
     <p className="mb-2">Ground of no class that a class encloses on all sides takes that class. What touches the edge or nodata stays.</p>
-    <span className="flex items-center gap-2">Up to <NumberField label="Hole size in hectares" value={ha(limits.holeCells)} decimals={2} step={ha(1)} min={ha(1)} max={1e5} onCommit={(v) => set({ holeCells: Math.max(1, Math.round((v * 1e4) / cellM2)) })} /> ha = {number(limits.holeCells)} cells</span>{remove({ holeCells: null })}</> });
+    <span className="flex items-center gap-2">Up to <NumberField label="Hole size in hectares" value={ha(limits.holeCells)} decimals={2} step={ha(1)} min={ha(1)} max={1e5} onCommit={(v) => set({ holeCells: Math.max(1, Math.round((v * 1e4) / cellM2)) })} /> ha = {number(limits.holeCells)} cells</span><div className="mt-2">{neighbours}</div>{remove({ holeCells: null })}</> });
   if (limits.minPatchCells !== null) rows.push({ name: 'minimumPatch', text: `patch ≥ ${number(ha(limits.minPatchCells), 2)} ha`, body: <>
     <p className="mb-2">Smaller patches take the class most frequent along their border.</p>
     <span className="mb-2 flex items-center gap-2">At least <NumberField label="Patch size in hectares" value={ha(limits.minPatchCells)} decimals={2} step={ha(1)} min={ha(2)} max={1e5} onCommit={(v) => set({ minPatchCells: Math.max(2, Math.round((v * 1e4) / cellM2)) })} /> ha = {number(limits.minPatchCells)} cells</span>
-    <Choice label="Neighbours" value={String(limits.neighbours) as '4' | '8'} onChange={(v) => set({ neighbours: Number(v) as 4 | 8 })} options={[{ value: '4', name: '4: sides only' }, { value: '8', name: '8: corners too' }]} />{remove({ minPatchCells: null })}</> });
+    {neighbours}{remove({ minPatchCells: null })}</> });
 
   const missing: [string, boolean, () => void][] = [
     ['Inside study area', !limits.studyArea && hasArea, () => set({ studyArea: true })], ['Cloud', !limits.cloud && hasCloud, () => set({ cloud: true })], ['Layover and shadow', !limits.hidden && hasHidden, () => set({ hidden: true })],
