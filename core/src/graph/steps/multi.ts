@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { InputError } from '../../errors';
 import { chiSquareAbove } from '../../change/chiSquare';
-import { type Mad, irMad } from '../../change/irMad';
+import { irMad } from '../../change/irMad';
 import { alwaysBeyond, changeDirection, changeVector } from '../../change/vector';
 import { evaluateFormula, parseFormula } from '../../formula/formula';
 import { levelGrid } from '../../grid/grid';
@@ -79,7 +79,8 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
 const TABLE = 8192, FAR = 16;
 const tables = new Map<number, Float32Array>();
 const tableOf = (degrees: number): Float32Array => { let t = tables.get(degrees); if (!t) { t = Float32Array.from({ length: TABLE + 1 }, (_v, i) => 100 * chiSquareAbove(((FAR * i) / TABLE) ** 2, degrees)); tables.set(degrees, t); } return t; };
-function noChangePercent(m: Pick<Mad, never> & MadState, before: Float32Array[], after: Float32Array[], out: Float32Array): void {
+/** No-change probability of each cell in per cent; before and after by band, NaN = nodata in any of them, which is nodata in `out`. */
+function noChangePercent(m: MadState, before: Float32Array[], after: Float32Array[], out: Float32Array): void {
   const p = before.length, n = out.length, sum = new Float64Array(n), d = new Float64Array(n), table = tableOf(p), by = TABLE / FAR, { sqrt } = Math;
   for (let k = 0; k < p; k++) {
     d.fill(0);
