@@ -6,13 +6,23 @@ import { nameInFormula, namesOfDates } from '../graph/steps/multi';
 import { type Grid, sameGrid, squareNorthUp } from '../grid/grid';
 import { type ChangeInputs, type ChangeNodes, type ChangeSetup, type ChangeSide, type LimitName, type Limits, areaOnGrid, comparingOf, measuresOf, node, onGrid, sameBand, sourceNode } from './setup';
 
-/** Bands of before that a measure of several bands takes, and those of after that are the same. @throws InputError when after lacks one that was picked */
-function severalBands(inputs: ChangeInputs, s: ChangeSetup): { before: number[]; after: number[] } {
-  const { bands } = inputs.before.info, first = bands[s.band]!, formula = s.measure === 'formula' && !s.groups, light = s.groups && s.groups.of !== 'measure' && comparingOf(first) === 'value' && bands.filter((b) => b.role === 'reflectance').length > 1, role = light ? 'reflectance' : first.role, picked = !formula && s.bands?.length ? s.bands : bands.map((_b, k) => k).filter((k) => (formula ? comparingOf(bands[k]!) === comparingOf(first) : bands[k]!.role === role && (light || bands[k]!.unit === first.unit))), before: number[] = [], after: number[] = [];
+/** What several bands are taken for: a measure, a formula of both dates, or grouping. */
+export type BandUse = 'measure' | 'formula' | 'groups';
+/** Bands of before that take part where none were picked: those like `band`; every band that can be compared with it for a formula; reflectance, where there is some, for groups. */
+export function usualBands(bands: readonly BandInfo[], band: number, use: BandUse): number[] {
+  const first = bands[band]!, of = (f: (b: BandInfo) => boolean) => bands.map((_b, k) => k).filter((k) => f(bands[k]!));
+  if (use === 'formula') return of((b) => comparingOf(b) === comparingOf(first));
+  const light = use === 'groups' && comparingOf(first) === 'value' ? of((b) => b.role === 'reflectance') : [];
+  return light.length > 1 ? light : of((b) => b.role === first.role && b.unit === first.unit);
+}
+
+/** Bands of before that take part, and those of after that are the same. @throws InputError when after lacks one that was picked */
+function severalBands(inputs: ChangeInputs, s: ChangeSetup, use: BandUse): { before: number[]; after: number[] } {
+  const { bands } = inputs.before.info, own = use !== 'formula' && s.bands?.length ? s.bands : null, picked = own ?? usualBands(bands, s.band, use), before: number[] = [], after: number[] = [];
   for (const k of picked) {
     const b = bands[k];
     if (!b) throw new InputError(`The before scene has no band ${k + 1}`, 'bands');
-    try { const a = sameBand(b, inputs.after.info); before.push(k); after.push(a); } catch (e) { if (!formula && s.bands?.length) throw e; }
+    try { const a = sameBand(b, inputs.after.info); before.push(k); after.push(a); } catch (e) { if (own) throw e; }
   }
   if (!before.length) throw new InputError('Both dates have no band in common', 'bands');
   return { before, after };
@@ -46,7 +56,7 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
     if (comparingOf(b) !== comparing) throw new InputError(`Band ${b.name} of the ${what} scene is ${b.role}, that of before is ${first.role}`, 'band', 'Compare the same kind of image on both dates.');
     return dateOf(side, [band]);
   };
-  const b = alike(inputs.before, 'before'), a = alike(inputs.after, 'after'), several = () => { const k = severalBands(inputs, s); return { before: dateOf(inputs.before, k.before).db, after: dateOf(inputs.after, k.after).db, names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)) }; };
+  const b = alike(inputs.before, 'before'), a = alike(inputs.after, 'after'), several = (use: BandUse) => { const k = severalBands(inputs, s, use); return { before: dateOf(inputs.before, k.before).db, after: dateOf(inputs.after, k.after).db, names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)) }; };
   const measure = measureNode(s, b, a, several);
   const { elevation, slope, layers } = layersOf(inputs, s, grid, (side) => alike(side, 'other').db);
   const stack = node('bands.stack', { names: ['before', 'after', 'measure', ...layers.map((l) => l.name)] }, b.db, a.db, measure, ...layers.map((l) => l.node));
@@ -60,8 +70,8 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const stages: ChangeNodes['stages'] = [];
   let raw: NodeSpec, groups: ChangeNodes['groups'] = null;
   if (s.groups) {
-    const { of, classes, ...params } = s.groups, both = of === 'measure' ? null : several(), looked = both ?? several(), image = of === 'measure' ? measure : of === 'before' ? both!.before : of === 'after' ? both!.after : of === 'both' ? node('bands.join', {}, both!.before, both!.after) : node('change.differences', {}, both!.before, both!.after);
-    groups = { groups: node('classify.groups', params, inside(image, masks)), before: looked.before, after: looked.after };
+    const { of, classes, ...params } = s.groups, both = several(of === 'measure' ? 'measure' : 'groups'), image = of === 'measure' ? measure : of === 'before' ? both.before : of === 'after' ? both.after : of === 'both' ? node('bands.join', {}, both.before, both.after) : node('change.differences', {}, both.before, both.after);
+    groups = { groups: node('classify.groups', params, inside(image, masks)), before: both.before, after: both.after };
     raw = node('classify.pick', { classes }, groups.groups);
     stages.push({ name: 'rules', node: raw });
   } else {
@@ -131,14 +141,14 @@ function layersOf(inputs: ChangeInputs, s: ChangeSetup, grid: Grid, of: (side: C
 }
 
 interface DateNodes { power: NodeSpec; db: NodeSpec }
-function measureNode(s: ChangeSetup, b: DateNodes, a: DateNodes, several: () => { before: NodeSpec; after: NodeSpec; names: string[] }): NodeSpec {
+function measureNode(s: ChangeSetup, b: DateNodes, a: DateNodes, several: (use: BandUse) => { before: NodeSpec; after: NodeSpec; names: string[] }): NodeSpec {
   switch (s.measure) {
     case 'logRatio': return node('change.logRatio', {}, b.power, a.power);
-    case 'changeVector': { const x = several(); return node('change.vector', {}, x.before, x.after); }
-    case 'changeDirection': { const x = several(); return node('change.direction', {}, x.before, x.after); }
-    case 'noChange': { const x = several(); return node('change.noChange', { reweighted: s.reweighted ?? false }, x.before, x.after); }
+    case 'changeVector': { const x = several('measure'); return node('change.vector', {}, x.before, x.after); }
+    case 'changeDirection': { const x = several('measure'); return node('change.direction', {}, x.before, x.after); }
+    case 'noChange': { const x = several('measure'); return node('change.noChange', { reweighted: s.reweighted ?? false }, x.before, x.after); }
     case 'formula': {
-      const x = several();
+      const x = several('formula');
       if (!s.formula?.trim()) throw new InputError('The formula is empty', 'formula', `Names: ${namesOfDates(x.names).join(', ')}`);
       parseFormula(s.formula, namesOfDates(x.names));
       return node('change.formula', { formula: s.formula, names: x.names }, x.before, x.after);

@@ -5,7 +5,7 @@ import { northUp } from '../grid/grid';
 import { memorySources } from '../testing/support';
 import { emptyValueSetup, gainLossRules, severityRules } from './defaults';
 import { indexLoss, relativeLoss } from './measures';
-import { buildChange } from './build';
+import { buildChange, usualBands } from './build';
 import { changeSetupSchema, measuresOf, sameBand, sourceNode } from './setup';
 
 const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1), band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({ name, unit: '', role: 'value', ...more });
@@ -42,4 +42,12 @@ test('measures fit the band; a log ratio of reflectance and a loss of decibels a
 test('gain and loss lie on the sides that the measure gives them', () => {
   expect(gainLossRules(null, false, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value])).toEqual([['Loss', '<', -0.2], ['Gain', '>', 0.2]]);
   expect(gainLossRules(null, true, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value])).toEqual([['Loss', '>', 0.2], ['Gain', '<', -0.2]]);
+});
+test('bands that take part: a formula keeps its names while cells are grouped by reflectance', () => {
+  const bands = [nir, band('B7', { role: 'reflectance', wavelengthNm: 2201 }), band('NDVI'), band('NBR')], side = { node: sourceNode('b'), info: info(bands) }, s = emptyValueSetup(bands, { hazard: 'fire', hasStudyArea: false });
+  expect([usualBands(bands, 3, 'measure'), usualBands(bands, 3, 'groups'), usualBands(bands, 3, 'formula')]).toEqual([[2, 3], [0, 1], [0, 1, 2, 3]]);
+  const groups = { of: 'differences' as const, method: 'kMeans' as const, groups: 2, seed: 1, splitSpread: 1, mergeDistance: 0.5, leastShare: 0.01, classes: [{ label: 1, name: 'Burned', color: '#b8562f', groups: [1] }] };
+  const n = buildChange({ before: side, after: side, elevation: null, studyArea: null }, { ...s, measure: 'formula', formula: 'before.NBR - after.NBR', groups });
+  expect(n.measure.params.names).toEqual(['B5', 'B7', 'NDVI', 'NBR']);
+  expect(n.groups!.before.params).toEqual({ bands: [0, 1] });
 });

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { ChevronDown } from 'lucide-react';
-import { likeBands } from '@hindglance/core/change/build';
+import { likeBands, usualBands } from '@hindglance/core/change/build';
 import { type ChangeSetup, type Measure, MULTIBAND, comparingOf, measuresOf } from '@hindglance/core/change/setup';
 import { FormulaError, parseFormula } from '@hindglance/core/formula/formula';
 import type { BandInfo } from '@hindglance/core/graph/image';
@@ -34,7 +34,7 @@ export function MeasureDesk({ setup, bands, pickMeasure, pickBand, change }: Pro
 
 /** Bands that take part, where several do. */
 function BandsOf({ setup, bands, change }: { setup: ChangeSetup; bands: readonly BandInfo[]; change: Props['change'] }) {
-  const like = likeBands(bands, setup.band), own = bands[setup.band]!, light = !!setup.groups && setup.groups.of !== 'measure' && bands.filter((b) => b.role === 'reflectance').length > 1, all = like.filter((k) => bands[k]!.role === (light ? 'reflectance' : own.role)), on = setup.bands?.length ? setup.bands : all, two = setup.measure === 'changeDirection' && !setup.groups;
+  const like = likeBands(bands, setup.band), on = setup.bands?.length ? setup.bands : usualBands(bands, setup.band, setup.groups && setup.groups.of !== 'measure' ? 'groups' : 'measure'), two = setup.measure === 'changeDirection' && !setup.groups;
   const toggle = (k: number) => change((s) => { const next = on.includes(k) ? on.filter((x) => x !== k) : [...on, k].sort((a, b) => a - b); return next.length ? { ...s, bands: next } : s; });
   return (
     <div className="mt-2 flex items-center justify-between gap-2">
