@@ -4,13 +4,13 @@ import type { ChangeSetup } from '@hindglance/core/change/setup';
 import { LAYERS, type ClassRule, type Condition, type Layer, type Operator } from '@hindglance/core/change/rules';
 import type { Scene } from '../api/types';
 import { dayYear, km2 } from '../lib/format';
+import { CLASS_COLOURS, ColourChoice } from './ColourChoice';
 import { type LayerUnit, unitOf } from './units';
 import { Button, Labelled, NumberField, Pick, Pop, inputStyle } from '../ui/controls';
 
 const WORD: Record<Layer, string> = { before: 'before', after: 'after', measure: 'change', slope: 'slope', elevation: 'elevation', drainage: 'height above drainage', cover: 'land cover' };
 const SIGN: Record<Operator, string> = { '<': '<', '<=': '≤', '>': '>', '>=': '≥', '=': 'is', '!=': 'is not' };
 const NUMBERS: readonly Operator[] = ['<', '<=', '>', '>='], LABELS: readonly Operator[] = ['=', '!='];
-const PALETTE = ['#c8246f', '#33498c', '#c29a1b', '#2a8f84', '#b85c1e', '#6e1f3a', '#7fa65a', '#6b5b95'];
 
 interface Props { /** Classified rasters that rules can look at, and the one that they do. */ covers: readonly Scene[]; cover: Scene | null; head: ReactNode; setup: ChangeSetup; areas: Record<number, { areaM2: number }> | null; exact: boolean; hasElevation: boolean; unit: LayerUnit; /** Thresholds that a new condition begins with. */ start: { measure: number; after: number }; tools?: ReactNode; change(f: (s: ChangeSetup) => ChangeSetup): void }
 
@@ -20,7 +20,7 @@ export function ClassList({ covers, cover, head, setup, areas, exact, hasElevati
   const layers = LAYERS.filter((l) => (l === 'cover' ? covers.length > 0 : hasElevation || (l !== 'slope' && l !== 'elevation' && l !== 'drainage'))), coverName = (v: number) => cover?.info?.classes?.find((c) => c.label === v)?.name ?? `class ${v}`;
   const add = () => change((s) => {
     const label = Math.max(0, ...s.rules.map((r) => r.label)) + 1;
-    return { ...s, rules: [...s.rules, { label, name: `Class ${label}`, color: PALETTE[(label - 1) % PALETTE.length]!, all: [{ layer: 'measure', op: '<', value: start.measure }] }] };
+    return { ...s, rules: [...s.rules, { label, name: `Class ${label}`, color: CLASS_COLOURS[(label - 1) % CLASS_COLOURS.length]!, all: [{ layer: 'measure', op: '<', value: start.measure }] }] };
   });
   return (
     <section aria-label="Classes on the map" className="border-b border-line px-4 py-2">
@@ -53,7 +53,7 @@ function EditClass({ covers, cover, pickCover, unit, start, rule, only, layers, 
   return (
     <Pop label={`Class ${rule.name}`} width={330} trigger={<button type="button" title="Edit this class" className="flex flex-1 items-center gap-2.5 text-left font-semibold hover:underline"><span className="h-3 w-3 shrink-0 rounded-[3px]" style={{ background: rule.color }} aria-hidden />{rule.name}</button>}>
       <Labelled label="Name">{(id) => <input id={id} className={inputStyle} maxLength={60} value={name ?? rule.name} onChange={(e) => setName(e.target.value)} onBlur={() => { const n = name?.trim(); if (n && n !== rule.name) onChange((r) => ({ ...r, name: n })); setName(null); }} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }} />}</Labelled>
-      <div className="mb-3"><span className="mb-1 block font-medium">Colour</span><div role="radiogroup" aria-label="Colour" className="flex gap-1.5">{PALETTE.map((c) => <button key={c} type="button" role="radio" aria-checked={rule.color === c} aria-label={c} onClick={() => onChange((r) => ({ ...r, color: c }))} className="h-6 w-6 rounded-full border-2" style={{ background: c, borderColor: rule.color === c ? '#1d2a2b' : 'transparent' }} />)}</div></div>
+      <div className="mb-3"><span className="mb-1 block font-medium">Colour</span><ColourChoice value={rule.color} onChange={(color) => onChange((r) => ({ ...r, color }))} /></div>
       <span className="mb-1 block font-medium">A cell belongs to it when</span>
       {rule.all.map((c, k) => (
         <div key={k} className="mb-1.5 flex items-center gap-1.5">

@@ -24,7 +24,7 @@ import { GroupDesk, firstGrouping } from './GroupDesk';
 import { LimitList, limitCount } from './LimitList';
 import { MeasureDesk } from './MeasureDesk';
 import { PresetMenu } from './PresetMenu';
-import { measureName } from './measures';
+import { changeEnd, measureName } from './measures';
 import { useCompare } from './state';
 import { moveThreshold } from './thresholds';
 import { DECIBEL, plainUnit, unitOf, withMeasure } from './units';
@@ -112,7 +112,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const warnings = nodes?.warnings ?? [];
   return (
     <Workspace label="Compare" strip={strip}
-      picture={nodes && setup ? <CompareMaps bandName={band?.name ?? ''} unit={unit} study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={name} groups={setup.groups ? { hidden, show } : null} changeEnd={h ? Math.max(1e-6, Math.abs(quantile(h.measure, 0.02)), Math.abs(quantile(h.measure, 0.98))) : 1} /> : c.unready ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.unready}. See Prepare.</Problem></div> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : c.problem ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.problem}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
+      picture={nodes && setup ? <CompareMaps bandName={band?.name ?? ''} unit={unit} study={study} before={before} after={after} nodes={nodes} setup={setup} stretch={stretch} classesReady={c.classesReady} measureName={name} groups={setup.groups ? { hidden, show } : null} changeEnd={changeEnd(h)} /> : c.unready ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.unready}. See Prepare.</Problem></div> : c.nodes.error ? <div className="m-auto mt-24 w-[460px]"><Problem>{sayError(c.nodes.error)}</Problem></div> : c.problem ? <div className="m-auto mt-24 w-[460px]"><Problem>{c.problem}</Problem></div> : <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>}
       desk={setup && <>
         <Section title="Measure" right={c.kinds.length > 1 && c.kind ? <Choice label="Kind of scene" className="font-sans text-[12px]" value={c.kind} onChange={c.setKind} options={c.kinds.map((k) => ({ value: k, name: KIND[k] }))} /> : undefined} className="py-2.5">
           <MeasureDesk setup={setup} bands={c.bands} pickMeasure={pickMeasure} pickBand={pickBand} change={change} />

@@ -4,11 +4,11 @@ import type { ChangeSetup, Grouping } from '@hindglance/core/change/setup';
 import type { GroupClass } from '@hindglance/core/graph/steps/groups';
 import type { GroupFacts } from '../api/types';
 import { km2, number } from '../lib/format';
+import { CLASS_COLOURS, ColourChoice } from './ColourChoice';
 import { Button, Choice, NumberField, Pick, Pop, Problem, inputStyle } from '../ui/controls';
 
 /** What a study that groups for the first time begins with. */
 export const firstGrouping = (): Grouping => ({ of: 'differences', method: 'kMeans', groups: 6, seed: 1, splitSpread: 1, mergeDistance: 0.8, leastShare: 0.01, classes: [{ label: 1, name: 'Change', color: '#b85c1e', groups: [] }] });
-const COLORS = ['#b85c1e', '#c8246f', '#33498c', '#2a8f84', '#c29a1b', '#6e1f3a', '#7fa65a', '#6b5b95'];
 const OF: { value: Grouping['of']; name: string; note: string }[] = [{ value: 'differences', name: 'Differences', note: 'after − before, all bands' }, { value: 'both', name: 'Both dates', note: 'all bands of both' }, { value: 'measure', name: 'The measure', note: 'one band' }, { value: 'after', name: 'After', note: 'all bands' }, { value: 'before', name: 'Before', note: 'all bands' }];
 
 interface Props { /** How classes come about; classes or limits below. */ head: ReactNode; lower: ReactNode; /** Whether the classes are asked for. */ classes: boolean; grouping: Grouping; facts: GroupFacts | null; error: string | null; seenM2: number | null; areas: Record<number, { areaM2: number }> | null; exact: boolean; hidden: ReadonlySet<number>; setHidden(s: ReadonlySet<number>): void; show: 'groups' | 'classes'; setShow(v: 'groups' | 'classes'): void; change(f: (s: ChangeSetup) => ChangeSetup): void }
@@ -51,10 +51,10 @@ export function GroupDesk({ head, lower, classes: listed, grouping: g, facts, er
       {facts && <p className="mt-1 text-label text-soft">Mean of each band, <span className="text-beforeink">before</span> and <span className="text-afterink">after</span>, in {facts.bands[0]?.unit || 'their own numbers'}; counted on an overview.{hidden.size > 0 && <button type="button" className="ml-1 underline" onClick={() => setHidden(new Set())}>Show all</button>}</p>}
     </section>
     {!listed ? <div className="px-4 pt-2">{lower}</div> : <section aria-label="Classes on the map" className="border-b border-line px-4 py-2">
-      <div className="mb-0.5 flex items-center justify-between">{lower}<Button tone="quiet" className="h-6 px-1.5" disabled={g.classes.length >= 12} onClick={() => classes((all) => { const label = Math.max(0, ...all.map((c) => c.label)) + 1; return [...all, { label, name: `Class ${label}`, color: COLORS[(label - 1) % COLORS.length]!, groups: [] }]; })}><Plus size={13} aria-hidden />Class</Button></div>
+      <div className="mb-0.5 flex items-center justify-between">{lower}<Button tone="quiet" className="h-6 px-1.5" disabled={g.classes.length >= 12} onClick={() => classes((all) => { const label = Math.max(0, ...all.map((c) => c.label)) + 1; return [...all, { label, name: `Class ${label}`, color: CLASS_COLOURS[(label - 1) % CLASS_COLOURS.length]!, groups: [] }]; })}><Plus size={13} aria-hidden />Class</Button></div>
       <ul>{g.classes.map((c) => (
         <li key={c.label} className="flex items-center gap-2 border-t border-line py-1.5 first:border-t-0">
-          <Pop label={`Colour of ${c.name}`} width={250} trigger={<button type="button" aria-label={`Colour of ${c.name}`} className="h-3.5 w-3.5 shrink-0 rounded-[3px]" style={{ background: c.color }} />}><div role="radiogroup" aria-label="Colour" className="flex gap-1.5">{COLORS.map((k) => <button key={k} type="button" role="radio" aria-checked={k === c.color} aria-label={k} onClick={() => classes((all) => all.map((x) => (x.label === c.label ? { ...x, color: k } : x)))} className="h-6 w-6 rounded-full border-2" style={{ background: k, borderColor: k === c.color ? '#1d2a2b' : 'transparent' }} />)}</div></Pop>
+          <Pop label={`Colour of ${c.name}`} width={250} trigger={<button type="button" aria-label={`Colour of ${c.name}`} className="h-3.5 w-3.5 shrink-0 rounded-[3px]" style={{ background: c.color }} />}><ColourChoice value={c.color} onChange={(color) => classes((all) => all.map((x) => (x.label === c.label ? { ...x, color } : x)))} /></Pop>
           <input key={c.name} aria-label={`Name of class ${c.label}`} className={`${inputStyle} h-7 min-w-0 flex-1`} maxLength={60} defaultValue={c.name} onBlur={(e) => { const name = e.target.value.trim(); if (name && name !== c.name) classes((all) => all.map((x) => (x.label === c.label ? { ...x, name } : x))); }} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }} />
           <span className="w-[74px] text-right text-label text-soft">{c.groups.length ? `group${c.groups.length > 1 ? 's' : ''} ${c.groups.join(', ')}` : 'no group'}</span>
           <span className="w-[80px] text-right font-mono font-semibold" aria-label={`Area of ${c.name}`}>{areas ? <>{!exact && <span className="mr-0.5 text-soft">≈</span>}{km2(areas[c.label]?.areaM2 ?? 0)}</> : '–'}</span>

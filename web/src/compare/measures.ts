@@ -1,4 +1,6 @@
 import type { Measure } from '@hindglance/core/change/setup';
+import { quantile } from '@hindglance/core/raster/histogram';
+import type { CompareHistograms } from '../api/types';
 
 /** What a measure is called on power and on values, and what it says. */
 const MEASURE: Record<Measure, { name: string; value: string; help: string; valueHelp: string }> = {
@@ -16,3 +18,5 @@ const MEASURE: Record<Measure, { name: string; value: string; help: string; valu
 /** What a measure is called on a band: dNBR for the loss of NBR. */
 export const measureName = (m: Measure, band: string, value: boolean): string => (m === 'indexLoss' && /^nbr$/i.test(band) ? 'dNBR, before − after' : m === 'relativeLoss' && /^nbr$/i.test(band) ? 'RdNBR' : value ? MEASURE[m].value : MEASURE[m].name);
 export const measureHelp = (m: Measure, value: boolean): string => (value ? MEASURE[m].valueHelp : MEASURE[m].help);
+/** End of the usual range of a measure, the same on both sides of nought, for pictures that show how large the change is; 1 until it is counted. */
+export const changeEnd = (h: CompareHistograms | null | undefined): number => (h ? Math.max(1e-6, Math.abs(quantile(h.measure, 0.02)), Math.abs(quantile(h.measure, 0.98))) : 1);

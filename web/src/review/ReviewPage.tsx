@@ -7,7 +7,7 @@ import { api, sayError } from '../api/client';
 import { useScenes, useSides } from '../api/hooks';
 import type { ChangeMap, CompareHistograms, CompareNodes, PatchRow, Scene, Study } from '../api/types';
 import { CompareMaps } from '../compare/CompareMaps';
-import { measureName } from '../compare/measures';
+import { changeEnd, measureName } from '../compare/measures';
 import { DECIBEL, plainUnit, unitOf, withMeasure, withUnit } from '../compare/units';
 import { Section, Workspace } from '../frame/Frame';
 import { TimeStrip } from '../frame/TimeStrip';
@@ -49,7 +49,7 @@ function Review({ study, map, maps, pickMap, before, after, strip }: { study: St
   const filtered = ask.leastM2 !== null || ask.mostM2 !== null || ask.measureFrom !== null || ask.measureTo !== null || ask.elevationFrom !== null || ask.elevationTo !== null, picture = dates.nodes && before && after;
   return (
     <Workspace label="Review" strip={strip}
-      picture={picture ? <CompareMaps extra={outlines.extra} onMap={outlines.setOl} onClick={onMap} bandName={map.provenance.before.band ?? ''} unit={unit} study={study} before={before} after={after} nodes={dates.nodes!} setup={map.setup} stretch={stretch} classesReady measureName={name} groups={map.setup.groups ? { hidden: NONE, show: 'classes' } : null} changeEnd={dates.h ? Math.max(1e-6, Math.abs(quantile(dates.h.measure, 0.02)), Math.abs(quantile(dates.h.measure, 0.98))) : 1} /> : dates.gone || dates.error ? <ClassMap map={map} study={study} only={null} extra={outlines.extra} onMap={outlines.setOl} onClick={onMap} /> : <p className="p-6 text-[#c9d0cd]">Loading the map …</p>}
+      picture={picture ? <CompareMaps extra={outlines.extra} onMap={outlines.setOl} onClick={onMap} bandName={map.provenance.before.band ?? ''} unit={unit} study={study} before={before} after={after} nodes={dates.nodes!} setup={map.setup} stretch={stretch} classesReady measureName={name} groups={map.setup.groups ? { hidden: NONE, show: 'classes' } : null} changeEnd={changeEnd(dates.h)} /> : dates.gone || dates.error ? <ClassMap map={map} study={study} only={null} extra={outlines.extra} onMap={outlines.setOl} onClick={onMap} /> : <p className="p-6 text-[#c9d0cd]">Loading the map …</p>}
       desk={<div className="flex h-full min-h-0 flex-col">
         <Section title="Change map" className="py-2.5"><ChangeMapPicker maps={maps} map={map} pick={pickMap} />
           {(dates.gone || dates.error) && <div className="mt-2"><Warning>{dates.gone ? 'A date of this map is not in the study any more, or is not prepared' : sayError(dates.error)}: the map is shown without its pictures.</Warning></div>}
