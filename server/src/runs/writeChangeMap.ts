@@ -102,8 +102,9 @@ async function patchesOf(p: ChangeMapParams, { db, signal, states }: RangeContex
   if (count > MAX_PATCHES) throw new AppError(422, 'tooManyPatches', `This map falls into ${count.toLocaleString('en')} patches, which is noise and not a map`, 'setup.limits.minPatchCells', 'Use a speckle filter or a larger minimum patch.');
   const parts = await Promise.all(rowRanges(width, height, RANGE_CELLS).map((_r, k) => states.get(sumsKey(p, k)))), sums = new Float64Array(parts.reduce((n, x) => n + (x!.sums as Float64Array).length, 0));
   parts.reduce((at, x) => { sums.set(x!.sums as Float64Array, at); return at + (x!.sums as Float64Array).length; }, 0);
-  const means = patchMeans(runs, labelling, sums, FACTS), mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
-  return polygonise(runs, neighbours, cellAreas(p.info.grid)).map((s, i) => ({ s, measure: mean(i * FACTS), elevation: mean(i * FACTS + 1) })).sort((a, b) => b.s.cells - a.s.cells)
+  // Degrees of a direction have no plain mean: 350 and 10 are not 180.
+  const round = p.setup.measure === 'changeDirection', means = patchMeans(runs, labelling, sums, FACTS), mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
+  return polygonise(runs, neighbours, cellAreas(p.info.grid)).map((s, i) => ({ s, measure: round ? null : mean(i * FACTS), elevation: mean(i * FACTS + 1) })).sort((a, b) => b.s.cells - a.s.cells)
     .map(({ s, measure, elevation }, i) => ({ number: i + 1, label: s.label, cells: s.cells, areaM2: s.areaM2, perimeterM: perimeterM(s, p.info.grid), measure, elevation, ...bounds(s.polygons.flatMap((poly) => poly[0]!), p.info.grid), geometry: JSON.stringify(patchGeometry(s, p.info.grid)) }));
 }
 
