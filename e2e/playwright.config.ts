@@ -1,13 +1,34 @@
-import { defineConfig } from '@playwright/test';
+import { defineConfig } from "@playwright/test";
 
 export default defineConfig({
-  testDir: '.', testMatch: '*.spec.ts', workers: 1, fullyParallel: false, timeout: 120_000, expect: { timeout: 20_000 }, retries: process.env.CI ? 1 : 0,
-  reporter: [['list']], outputDir: '../test-results', globalSetup: './server.ts',
+  testDir: ".",
+  testMatch: "*.spec.ts",
+  workers: 1,
+  fullyParallel: false,
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
+  retries: process.env.CI ? 1 : 0,
+  reporter: [["list"]],
+  outputDir: "../test-results",
+  globalSetup: "./server.ts",
   use: {
-    viewport: { width: 1280, height: 800 }, acceptDownloads: true, actionTimeout: 20_000,
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    actionTimeout: 20_000,
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: ['--headless', '--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+      executablePath: "/usr/bin/chromium",
+      args: [
+        "--headless",
+        "--no-sandbox",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--use-gl=angle",
+        "--use-angle=swiftshader",
+        "--enable-unsafe-swiftshader",
+      ],
     },
   },
 });

@@ -1,13 +1,24 @@
-import { readFileSync } from 'node:fs';
-import { fileURLToPath } from 'node:url';
-import { type Page, expect } from '@playwright/test';
+import { readFileSync } from "node:fs";
+import { fileURLToPath } from "node:url";
+import { type Page, expect } from "@playwright/test";
 
 export const base = (): string => process.env.HG_BASE!;
-export const demoFile = (name: string): string => fileURLToPath(new URL(`../data/demo/${name}`, import.meta.url));
-export const FLOOD = 'Ombrel flood', FIRE = 'Tolm Ridge fire';
+export const demoFile = (name: string): string =>
+  fileURLToPath(new URL(`../data/demo/${name}`, import.meta.url));
+export const FLOOD = "Ombrel flood",
+  FIRE = "Tolm Ridge fire";
 
-export async function openStudy(page: Page, stage: string, query = '', name = FLOOD): Promise<string> {
-  const all = (await (await page.request.get(`${base()}/api/studies`)).json()) as { id: string; name: string }[], id = all.find((s) => s.name === name)!.id;
+export async function openStudy(
+  page: Page,
+  stage: string,
+  query = "",
+  name = FLOOD,
+): Promise<string> {
+  const all = (await (await page.request.get(`${base()}/api/studies`)).json()) as {
+      id: string;
+      name: string;
+    }[],
+    id = all.find((s) => s.name === name)!.id;
   await page.goto(`${base()}/studies/${id}/${stage}${query}`);
   return id;
 }
@@ -15,34 +26,62 @@ export async function openStudy(page: Page, stage: string, query = '', name = FL
 /** Waits until the map has drawn what it has. */
 export async function settled(page: Page): Promise<void> {
   await page.waitForTimeout(500);
-  await expect(page.locator('[data-loading=true]')).toHaveCount(0, { timeout: 60_000 });
+  await expect(page.locator("[data-loading=true]")).toHaveCount(0, { timeout: 60_000 });
   await page.waitForTimeout(600);
 }
 
 /** Nothing serious for axe, the accessibility checker. */
 export async function accessible(page: Page): Promise<void> {
-  await page.evaluate(readFileSync(new URL('../node_modules/axe-core/axe.min.js', import.meta.url), 'utf8'));
+  await page.evaluate(
+    readFileSync(new URL("../node_modules/axe-core/axe.min.js", import.meta.url), "utf8"),
+  );
   const found = await page.evaluate(async () => {
-    const axe = (window as unknown as { axe: { run(o: object): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> } }).axe;
-    return (await axe.run({ resultTypes: ['violations'] })).violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`);
+    const axe = (
+      window as unknown as {
+        axe: {
+          run(
+            o: object,
+          ): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }>;
+        };
+      }
+    ).axe;
+    return (await axe.run({ resultTypes: ["violations"] })).violations
+      .filter((v) => v.impact === "serious" || v.impact === "critical")
+      .map(
+        (v) =>
+          `${v.id}: ${v.nodes
+            .slice(0, 3)
+            .map((n) => n.html.slice(0, 160))
+            .join(" | ")}`,
+      );
   });
   expect(found).toEqual([]);
 }
 
 /** Share of the pixels in a box that are near a colour. */
-export async function shareOf(page: Page, box: { x: number; y: number; width: number; height: number }, rgb: [number, number, number], tolerance = 60): Promise<number> {
-  const png = (await page.screenshot({ clip: box })).toString('base64');
-  return page.evaluate(async ([data, c, tol]) => {
-    const img = new Image();
-    img.src = `data:image/png;base64,${data as string}`;
-    await img.decode();
-    const k = document.createElement('canvas');
-    k.width = img.width; k.height = img.height;
-    const g = k.getContext('2d')!;
-    g.drawImage(img, 0, 0);
-    const d = g.getImageData(0, 0, k.width, k.height).data;
-    let n = 0;
-    for (let i = 0; i < d.length; i += 4) if ((c as number[]).every((v, j) => Math.abs(d[i + j]! - v) < (tol as number))) n++;
-    return n / (d.length / 4);
-  }, [png, rgb, tolerance] as const);
+export async function shareOf(
+  page: Page,
+  box: { x: number; y: number; width: number; height: number },
+  rgb: [number, number, number],
+  tolerance = 60,
+): Promise<number> {
+  const png = (await page.screenshot({ clip: box })).toString("base64");
+  return page.evaluate(
+    async ([data, c, tol]) => {
+      const img = new Image();
+      img.src = `data:image/png;base64,${data as string}`;
+      await img.decode();
+      const k = document.createElement("canvas");
+      k.width = img.width;
+      k.height = img.height;
+      const g = k.getContext("2d")!;
+      g.drawImage(img, 0, 0);
+      const d = g.getImageData(0, 0, k.width, k.height).data;
+      let n = 0;
+      for (let i = 0; i < d.length; i += 4)
+        if ((c as number[]).every((v, j) => Math.abs(d[i + j]! - v) < (tol as number))) n++;
+      return n / (d.length / 4);
+    },
+    [png, rgb, tolerance] as const,
+  );
 }

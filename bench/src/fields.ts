@@ -1,25 +1,40 @@
-import { fractal, gammaMean1, generator } from '@hindglance/world/random';
+import { fractal, gammaMean1, generator } from "@hindglance/world/random";
 
 /** Speckled power of a smooth ground, side x side, linear. */
 export function power(side: number, seed: number): Float32Array {
-  const u = generator(seed), table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(4.4, u)), coarse = smooth(side, 64, seed), out = new Float32Array(side * side);
-  for (let i = 0; i < out.length; i++) out[i] = (coarse[i]! > 0.2 ? 0.01 : 0.08) * table[Math.floor(u() * 65536)]!;
+  const u = generator(seed),
+    table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(4.4, u)),
+    coarse = smooth(side, 64, seed),
+    out = new Float32Array(side * side);
+  for (let i = 0; i < out.length; i++)
+    out[i] = (coarse[i]! > 0.2 ? 0.01 : 0.08) * table[Math.floor(u() * 65536)]!;
   return out;
 }
 
 /** Three labels in large shapes with some specks, as a change map has them. */
-export function blobs(side: number): Uint8Array { return labelled(side, 0.003); }
+export function blobs(side: number): Uint8Array {
+  return labelled(side, 0.003);
+}
 /** The same with many specks, as a change map has them before the minimum patch. */
-export function sharpSpecks(side: number): Uint8Array { return labelled(side, 0.02); }
+export function sharpSpecks(side: number): Uint8Array {
+  return labelled(side, 0.02);
+}
 
 function labelled(side: number, specks: number): Uint8Array {
-  const u = generator(5), s = smooth(side, 40, 3), out = new Uint8Array(side * side);
-  for (let i = 0; i < out.length; i++) { const v = s[i]!; out[i] = u() < specks ? 1 + Math.floor(u() * 2) : v > 0.35 ? 1 : v < -0.4 ? 2 : 0; }
+  const u = generator(5),
+    s = smooth(side, 40, 3),
+    out = new Uint8Array(side * side);
+  for (let i = 0; i < out.length; i++) {
+    const v = s[i]!;
+    out[i] = u() < specks ? 1 + Math.floor(u() * 2) : v > 0.35 ? 1 : v < -0.4 ? 2 : 0;
+  }
   return out;
 }
 
 function smooth(side: number, featureCells: number, seed: number): Float32Array {
   const out = new Float32Array(side * side);
-  for (let r = 0; r < side; r++) for (let c = 0; c < side; c++) out[r * side + c] = fractal(c / featureCells, r / featureCells, 3, seed);
+  for (let r = 0; r < side; r++)
+    for (let c = 0; c < side; c++)
+      out[r * side + c] = fractal(c / featureCells, r / featureCells, 3, seed);
   return out;
 }

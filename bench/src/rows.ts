@@ -1,79 +1,310 @@
-import { assignGroups } from '@hindglance/core/classify/kmeans';
-import { logRatio } from '@hindglance/core/change/measures';
-import { applyRules, type ClassRule } from '@hindglance/core/change/rules';
-import { cellAreas } from '@hindglance/core/grid/area';
-import { BLOCK, fullWindow, levelCount, levelGrid, northUp } from '@hindglance/core/grid/grid';
-import { labelRuns } from '@hindglance/core/patches/label';
-import { polygonise } from '@hindglance/core/patches/polygonise';
-import { runsOf } from '@hindglance/core/patches/runs';
-import { sieve } from '@hindglance/core/patches/sieve';
-import { toDecibel } from '@hindglance/core/radar/decibel';
-import { calibrate } from '@hindglance/core/radar/calibrate';
-import { lee } from '@hindglance/core/radar/lee';
-import { refinedLee } from '@hindglance/core/radar/refinedLee';
-import { sensorFrame } from '@hindglance/core/radar/sensor';
-import { median } from '@hindglance/core/radar/speckle';
-import { correctTerrain } from '@hindglance/core/radar/terrain';
-import { halveMean } from '@hindglance/core/raster/pyramid';
-import { Tally } from '@hindglance/core/tally/tally';
-import { utm } from '@hindglance/core/geodesy/crs';
-import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
-import { worldGrid } from '@hindglance/world/ground';
-import { PASSES, trueGeometry } from '@hindglance/world/mission';
-import { blobs, power, sharpSpecks } from './fields';
+import { assignGroups } from "@hindglance/core/classify/kmeans";
+import { logRatio } from "@hindglance/core/change/measures";
+import { applyRules, type ClassRule } from "@hindglance/core/change/rules";
+import { cellAreas } from "@hindglance/core/grid/area";
+import { BLOCK, fullWindow, levelCount, levelGrid, northUp } from "@hindglance/core/grid/grid";
+import { labelRuns } from "@hindglance/core/patches/label";
+import { polygonise } from "@hindglance/core/patches/polygonise";
+import { runsOf } from "@hindglance/core/patches/runs";
+import { sieve } from "@hindglance/core/patches/sieve";
+import { toDecibel } from "@hindglance/core/radar/decibel";
+import { calibrate } from "@hindglance/core/radar/calibrate";
+import { lee } from "@hindglance/core/radar/lee";
+import { refinedLee } from "@hindglance/core/radar/refinedLee";
+import { sensorFrame } from "@hindglance/core/radar/sensor";
+import { median } from "@hindglance/core/radar/speckle";
+import { correctTerrain } from "@hindglance/core/radar/terrain";
+import { halveMean } from "@hindglance/core/raster/pyramid";
+import { Tally } from "@hindglance/core/tally/tally";
+import { utm } from "@hindglance/core/geodesy/crs";
+import { MemorySpool, writeCog } from "@hindglance/formats/tiff/writeCog";
+import { worldGrid } from "@hindglance/world/ground";
+import { PASSES, trueGeometry } from "@hindglance/world/mission";
+import { blobs, power, sharpSpecks } from "./fields";
 
 /** One row of the table: what is done, on how many cells, the rate asked for, and the work itself. */
-export interface Row { name: string; cells: number; target: number | null; setUp(): () => void | Promise<void> }
+export interface Row {
+  name: string;
+  cells: number;
+  target: number | null;
+  setUp(): () => void | Promise<void>;
+}
 
-const SIDE = 2048, N = SIDE * SIDE;
+const SIDE = 2048,
+  N = SIDE * SIDE;
 /** Cell and neighbourhood kernels are called on blocks of this side, as the evaluator calls them. */
-const TILE = BLOCK, tiled = (work: () => void) => () => { for (let k = 0; k < N / (TILE * TILE); k++) work(); };
+const TILE = BLOCK,
+  tiled = (work: () => void) => () => {
+    for (let k = 0; k < N / (TILE * TILE); k++) work();
+  };
 const grid = northUp(utm(27, true), 600000, 5180000, 10, 10, SIDE, SIDE);
 const rules: ClassRule[] = [
-  { label: 1, name: 'New water', color: '#c8246f', all: [{ layer: 'measure', op: '<', value: -4 }, { layer: 'after', op: '<', value: -17 }] },
-  { label: 2, name: 'Standing water', color: '#33498c', all: [{ layer: 'before', op: '<', value: -17 }, { layer: 'after', op: '<', value: -17 }] },
+  {
+    label: 1,
+    name: "New water",
+    color: "#c8246f",
+    all: [
+      { layer: "measure", op: "<", value: -4 },
+      { layer: "after", op: "<", value: -17 },
+    ],
+  },
+  {
+    label: 2,
+    name: "Standing water",
+    color: "#33498c",
+    all: [
+      { layer: "before", op: "<", value: -17 },
+      { layer: "after", op: "<", value: -17 },
+    ],
+  },
 ];
 
 /** Rows in the order of the table in docs/methods.md. */
 export const ROWS: Row[] = [
-  { name: 'k-means or ISODATA pass, 6 bands, 10 groups', cells: N, target: 10, setUp: () => { const bands = Array.from({ length: 6 }, (_v, k) => power(TILE, k + 1)), shift = new Float64Array(6), scale = new Float64Array(6).fill(1), centres = Float64Array.from({ length: 60 }, (_v, k) => 0.02 + (k % 10) * 0.03), out = new Uint8Array(TILE * TILE); return tiled(() => assignGroups(bands, shift, scale, centres, out)); } },
-  { name: 'Lee 7x7', cells: N, target: 25, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => lee(a, TILE, TILE, 7, 4.4, out)); } },
-  { name: 'refined Lee 7x7', cells: N, target: 6, setUp: () => { const a = power(TILE + 6, 1), out = new Float32Array(TILE * TILE); return tiled(() => refinedLee(a, TILE, TILE, 4.4, out)); } },
-  { name: 'median 3x3', cells: N, target: 15, setUp: () => { const a = power(TILE + 2, 1), out = new Float32Array(TILE * TILE); return tiled(() => median(a, TILE, TILE, 3, out)); } },
-  { name: 'calibrate with gain and noise vectors', cells: N, target: 120, setUp: () => {
-    const dn = power(TILE, 1).map((v) => Math.round(1000 * Math.sqrt(v))), out = new Float32Array(TILE * TILE), frame = { crs: sensorFrame('bench'), transform: [0, 1, 0, 0, 0, 1] as const, width: TILE, height: TILE };
-    const v = (k: number) => [-300, 400, 1100].map((line) => ({ line, pixels: [0, 200, 400, 600], values: [k, k * 1.1, k * 1.2, k * 1.3] })), luts = { sigma: v(500), beta: v(400), gamma: v(600), noiseRange: v(900), noiseAzimuth: [{ firstLine: 0, lastLine: TILE, firstSample: 0, lastSample: TILE, lines: [0, TILE], values: [1, 1.1] }] };
-    return tiled(() => calibrate(dn, frame, { col: 0, row: 0, width: TILE, height: TILE }, luts, 'beta', true, out));
-  } },
-  { name: 'terrain correction, bilinear, fast lattice', cells: N, target: 12, setUp: () => {
-    const pass = PASSES[2]!, rd = trueGeometry(pass), w = { col: 512, row: 512, width: TILE, height: TILE }, heights = power(TILE, 3).map((v) => 200 + 100 * v), image = { grid: { crs: sensorFrame('bench'), transform: [0, 1, 0, 0, 0, 1] as const, width: 2900, height: 2500 }, window: { col: 400, row: 700, width: 900, height: 900 }, bands: [power(900, 1)] }, out = [new Float32Array(TILE * TILE)];
-    return tiled(() => correctTerrain(rd, worldGrid(), w, heights, image, 1, out));
-  } },
-  { name: 'power to decibel', cells: N, target: null, setUp: () => { const a = power(TILE, 1), out = new Float32Array(TILE * TILE); return tiled(() => toDecibel(a, out)); } },
-  { name: 'log ratio + two rule classes', cells: N, target: 100, setUp: () => {
-    const n = TILE * TILE, before = power(TILE, 1), after = power(TILE, 2), measure = new Float32Array(n), out = new Uint8Array(n), b = new Float32Array(n), a = new Float32Array(n);
-    toDecibel(before, b); toDecibel(after, a);
-    return tiled(() => { logRatio(before, after, measure); applyRules({ before: b, after: a, measure }, rules, ['before', 'after'], out); });
-  } },
-  { name: 'halve to an overview (mean)', cells: N, target: null, setUp: () => { const a = power(SIDE, 1), out = new Float32Array(N / 4); return () => halveMean(a, SIDE, SIDE, out); } },
-  { name: 'labelling, 8 neighbours', cells: N, target: 60, setUp: () => { const c = blobs(SIDE); return () => { labelRuns(runsOf(c, SIDE, SIDE), 8); }; } },
-  { name: 'minimum patch, 25 cells', cells: N, target: 20, setUp: () => { const c = sharpSpecks(SIDE); return () => { sieve(runsOf(c, SIDE, SIDE), 25, 8); }; } },
-  { name: 'polygons', cells: N, target: 15, setUp: () => { const c = blobs(SIDE); return () => { polygonise(runsOf(c, SIDE, SIDE), 8, cellAreas(grid)); }; } },
-  { name: 'exact tally', cells: N, target: 100, setUp: () => {
-    const c = blobs(SIDE), zone = new Uint8Array(N).map((_v, i) => 1 + Math.floor((i % SIDE) / 500)), areas = cellAreas(grid);
-    return () => { new Tally(8).add(c, zone, fullWindow(grid), areas); };
-  } },
-  { name: 'write COG with overviews, float32 with predictor (compression in a helper thread)', cells: N, target: 5, setUp: () => {
-    const a = power(SIDE, 1), levels = levelCount(SIDE, SIDE), pyramid = [a];
-    for (let l = 1; l < levels; l++) { const s = SIDE >> (l - 1), out = new Float32Array((s / 2) ** 2); halveMean(pyramid[l - 1]!, s, s, out); pyramid.push(out); }
-    return async () => {
-      await writeCog({ grid, type: 'float32', bands: [{ name: 'VV' }], nodata: NaN, levels, readBlock: (l, row, col) => Promise.resolve([cut(pyramid[l]!, levelGrid(grid, l).width, row, col)]) }, new MemorySpool(), () => Promise.resolve());
-    };
-  } },
+  {
+    name: "k-means or ISODATA pass, 6 bands, 10 groups",
+    cells: N,
+    target: 10,
+    setUp: () => {
+      const bands = Array.from({ length: 6 }, (_v, k) => power(TILE, k + 1)),
+        shift = new Float64Array(6),
+        scale = new Float64Array(6).fill(1),
+        centres = Float64Array.from({ length: 60 }, (_v, k) => 0.02 + (k % 10) * 0.03),
+        out = new Uint8Array(TILE * TILE);
+      return tiled(() => assignGroups(bands, shift, scale, centres, out));
+    },
+  },
+  {
+    name: "Lee 7x7",
+    cells: N,
+    target: 25,
+    setUp: () => {
+      const a = power(TILE + 6, 1),
+        out = new Float32Array(TILE * TILE);
+      return tiled(() => lee(a, TILE, TILE, 7, 4.4, out));
+    },
+  },
+  {
+    name: "refined Lee 7x7",
+    cells: N,
+    target: 6,
+    setUp: () => {
+      const a = power(TILE + 6, 1),
+        out = new Float32Array(TILE * TILE);
+      return tiled(() => refinedLee(a, TILE, TILE, 4.4, out));
+    },
+  },
+  {
+    name: "median 3x3",
+    cells: N,
+    target: 15,
+    setUp: () => {
+      const a = power(TILE + 2, 1),
+        out = new Float32Array(TILE * TILE);
+      return tiled(() => median(a, TILE, TILE, 3, out));
+    },
+  },
+  {
+    name: "calibrate with gain and noise vectors",
+    cells: N,
+    target: 120,
+    setUp: () => {
+      const dn = power(TILE, 1).map((v) => Math.round(1000 * Math.sqrt(v))),
+        out = new Float32Array(TILE * TILE),
+        frame = {
+          crs: sensorFrame("bench"),
+          transform: [0, 1, 0, 0, 0, 1] as const,
+          width: TILE,
+          height: TILE,
+        };
+      const v = (k: number) =>
+          [-300, 400, 1100].map((line) => ({
+            line,
+            pixels: [0, 200, 400, 600],
+            values: [k, k * 1.1, k * 1.2, k * 1.3],
+          })),
+        luts = {
+          sigma: v(500),
+          beta: v(400),
+          gamma: v(600),
+          noiseRange: v(900),
+          noiseAzimuth: [
+            {
+              firstLine: 0,
+              lastLine: TILE,
+              firstSample: 0,
+              lastSample: TILE,
+              lines: [0, TILE],
+              values: [1, 1.1],
+            },
+          ],
+        };
+      return tiled(() =>
+        calibrate(
+          dn,
+          frame,
+          { col: 0, row: 0, width: TILE, height: TILE },
+          luts,
+          "beta",
+          true,
+          out,
+        ),
+      );
+    },
+  },
+  {
+    name: "terrain correction, bilinear, fast lattice",
+    cells: N,
+    target: 12,
+    setUp: () => {
+      const pass = PASSES[2]!,
+        rd = trueGeometry(pass),
+        w = { col: 512, row: 512, width: TILE, height: TILE },
+        heights = power(TILE, 3).map((v) => 200 + 100 * v),
+        image = {
+          grid: {
+            crs: sensorFrame("bench"),
+            transform: [0, 1, 0, 0, 0, 1] as const,
+            width: 2900,
+            height: 2500,
+          },
+          window: { col: 400, row: 700, width: 900, height: 900 },
+          bands: [power(900, 1)],
+        },
+        out = [new Float32Array(TILE * TILE)];
+      return tiled(() => correctTerrain(rd, worldGrid(), w, heights, image, 1, out));
+    },
+  },
+  {
+    name: "power to decibel",
+    cells: N,
+    target: null,
+    setUp: () => {
+      const a = power(TILE, 1),
+        out = new Float32Array(TILE * TILE);
+      return tiled(() => toDecibel(a, out));
+    },
+  },
+  {
+    name: "log ratio + two rule classes",
+    cells: N,
+    target: 100,
+    setUp: () => {
+      const n = TILE * TILE,
+        before = power(TILE, 1),
+        after = power(TILE, 2),
+        measure = new Float32Array(n),
+        out = new Uint8Array(n),
+        b = new Float32Array(n),
+        a = new Float32Array(n);
+      toDecibel(before, b);
+      toDecibel(after, a);
+      return tiled(() => {
+        logRatio(before, after, measure);
+        applyRules({ before: b, after: a, measure }, rules, ["before", "after"], out);
+      });
+    },
+  },
+  {
+    name: "halve to an overview (mean)",
+    cells: N,
+    target: null,
+    setUp: () => {
+      const a = power(SIDE, 1),
+        out = new Float32Array(N / 4);
+      return () => halveMean(a, SIDE, SIDE, out);
+    },
+  },
+  {
+    name: "labelling, 8 neighbours",
+    cells: N,
+    target: 60,
+    setUp: () => {
+      const c = blobs(SIDE);
+      return () => {
+        labelRuns(runsOf(c, SIDE, SIDE), 8);
+      };
+    },
+  },
+  {
+    name: "minimum patch, 25 cells",
+    cells: N,
+    target: 20,
+    setUp: () => {
+      const c = sharpSpecks(SIDE);
+      return () => {
+        sieve(runsOf(c, SIDE, SIDE), 25, 8);
+      };
+    },
+  },
+  {
+    name: "polygons",
+    cells: N,
+    target: 15,
+    setUp: () => {
+      const c = blobs(SIDE);
+      return () => {
+        polygonise(runsOf(c, SIDE, SIDE), 8, cellAreas(grid));
+      };
+    },
+  },
+  {
+    name: "exact tally",
+    cells: N,
+    target: 100,
+    setUp: () => {
+      const c = blobs(SIDE),
+        zone = new Uint8Array(N).map((_v, i) => 1 + Math.floor((i % SIDE) / 500)),
+        areas = cellAreas(grid);
+      return () => {
+        new Tally(8).add(c, zone, fullWindow(grid), areas);
+      };
+    },
+  },
+  {
+    name: "write COG with overviews, float32 with predictor (compression in a helper thread)",
+    cells: N,
+    target: 5,
+    setUp: () => {
+      const a = power(SIDE, 1),
+        levels = levelCount(SIDE, SIDE),
+        pyramid = [a];
+      for (let l = 1; l < levels; l++) {
+        const s = SIDE >> (l - 1),
+          out = new Float32Array((s / 2) ** 2);
+        halveMean(pyramid[l - 1]!, s, s, out);
+        pyramid.push(out);
+      }
+      return async () => {
+        await writeCog(
+          {
+            grid,
+            type: "float32",
+            bands: [{ name: "VV" }],
+            nodata: NaN,
+            levels,
+            readBlock: (l, row, col) =>
+              Promise.resolve([cut(pyramid[l]!, levelGrid(grid, l).width, row, col)]),
+          },
+          new MemorySpool(),
+          () => Promise.resolve(),
+        );
+      };
+    },
+  },
 ];
 
 function cut(a: Float32Array, width: number, row: number, col: number): Float32Array {
-  const w = Math.min(BLOCK, width - col * BLOCK), h = Math.min(BLOCK, width - row * BLOCK), out = new Float32Array(w * h);
-  for (let r = 0; r < h; r++) out.set(a.subarray((row * BLOCK + r) * width + col * BLOCK, (row * BLOCK + r) * width + col * BLOCK + w), r * w);
+  const w = Math.min(BLOCK, width - col * BLOCK),
+    h = Math.min(BLOCK, width - row * BLOCK),
+    out = new Float32Array(w * h);
+  for (let r = 0; r < h; r++)
+    out.set(
+      a.subarray(
+        (row * BLOCK + r) * width + col * BLOCK,
+        (row * BLOCK + r) * width + col * BLOCK + w,
+      ),
+      r * w,
+    );
   return out;
 }

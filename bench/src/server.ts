@@ -1,8 +1,17 @@
-import { createReadStream, readFileSync, readdirSync, statSync } from 'node:fs';
-import { Readable } from 'node:stream';
+import { createReadStream, readFileSync, readdirSync, statSync } from "node:fs";
+import { Readable } from "node:stream";
 
-export async function call<T>(base: string, method: string, path: string, body?: unknown): Promise<T> {
-  const r = await fetch(`${base}/api${path}`, { method, headers: { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+export async function call<T>(
+  base: string,
+  method: string,
+  path: string,
+  body?: unknown,
+): Promise<T> {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { "content-type": "application/json" },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
   const text = await r.text();
   if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${text}`);
   return (text ? JSON.parse(text) : null) as T;
@@ -14,41 +23,83 @@ export async function bytes(base: string, path: string): Promise<void> {
   await r.arrayBuffer();
 }
 
-export async function upload(base: string, study: string, file: string, name: string): Promise<{ id: string; detail: { kind: string; acquiredAt: string | null } }> {
-  const r = await fetch(`${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream', 'content-length': String(statSync(file).size) }, body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream, duplex: 'half' } as RequestInit);
+export async function upload(
+  base: string,
+  study: string,
+  file: string,
+  name: string,
+): Promise<{ id: string; detail: { kind: string; acquiredAt: string | null } }> {
+  const r = await fetch(`${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`, {
+    method: "POST",
+    headers: {
+      "content-type": "application/octet-stream",
+      "content-length": String(statSync(file).size),
+    },
+    body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream,
+    duplex: "half",
+  } as RequestInit);
   if (!r.ok) throw new Error(`upload: ${r.status} ${await r.text()}`);
   return (await r.json()) as never;
 }
 
 export async function ended(base: string, run: string): Promise<void> {
   for (;;) {
-    const r = await call<{ state: string; title: string; error: { message: string } | null }>(base, 'GET', `/runs/${run}`);
-    if (r.state === 'done') return;
-    if (r.state !== 'running') throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    const r = await call<{ state: string; title: string; error: { message: string } | null }>(
+      base,
+      "GET",
+      `/runs/${run}`,
+    );
+    if (r.state === "done") return;
+    if (r.state !== "running") throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
     await new Promise((ok) => setTimeout(ok, 100));
   }
 }
 
 /** Resident memory on this machine, MB (Linux): of every process of the server together, and of the largest worker. */
 export function memoryMB(): { all: number; worker: number } {
-  let all = 0, worker = 0;
-  for (const pid of readdirSync('/proc')) {
+  let all = 0,
+    worker = 0;
+  for (const pid of readdirSync("/proc")) {
     if (!/^\d+$/.test(pid)) continue;
     try {
-      const kind = /dist\/server\/(main|worker)\.js/.exec(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))?.[1];
+      const kind = /dist\/server\/(main|worker)\.js/.exec(
+        readFileSync(`/proc/${pid}/cmdline`, "utf8"),
+      )?.[1];
       if (!kind) continue;
-      const mb = Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+      const mb =
+        Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024;
       all += mb;
-      if (kind === 'worker') worker = Math.max(worker, mb);
-    } catch { /* the process ended meanwhile */ }
+      if (kind === "worker") worker = Math.max(worker, mb);
+    } catch {
+      /* the process ended meanwhile */
+    }
   }
   return { all, worker };
 }
 
 /** Prints a table of seconds and of the largest memory since the line before. */
-export function memoryTable(): { line(what: string, from: number, more?: string): void; stop(): void } {
-  let peak = 0, all = 0;
-  const watch = setInterval(() => { const m = memoryMB(); peak = Math.max(peak, m.worker); all = Math.max(all, m.all); }, 200);
-  console.log('| work | seconds | largest worker, MB | all processes, MB | |\n| --- | ---: | ---: | ---: | --- |');
-  return { line(what, from, more = '') { console.log(`| ${what} | ${((performance.now() - from) / 1000).toFixed(2)} | ${Math.round(peak)} | ${Math.round(all)} | ${more} |`); peak = 0; all = 0; }, stop: () => clearInterval(watch) };
+export function memoryTable(): {
+  line(what: string, from: number, more?: string): void;
+  stop(): void;
+} {
+  let peak = 0,
+    all = 0;
+  const watch = setInterval(() => {
+    const m = memoryMB();
+    peak = Math.max(peak, m.worker);
+    all = Math.max(all, m.all);
+  }, 200);
+  console.log(
+    "| work | seconds | largest worker, MB | all processes, MB | |\n| --- | ---: | ---: | ---: | --- |",
+  );
+  return {
+    line(what, from, more = "") {
+      console.log(
+        `| ${what} | ${((performance.now() - from) / 1000).toFixed(2)} | ${Math.round(peak)} | ${Math.round(all)} | ${more} |`,
+      );
+      peak = 0;
+      all = 0;
+    },
+    stop: () => clearInterval(watch),
+  };
 }

@@ -1,11 +1,19 @@
 /** Something the caller gave cannot be used. `field` names the parameter, `hint` says what would help. */
 export class InputError extends Error {
-  override name = 'InputError';
-  constructor(message: string, readonly field?: string, readonly hint?: string) { super(message); }
+  override name = "InputError";
+  constructor(
+    message: string,
+    readonly field?: string,
+    readonly hint?: string,
+  ) {
+    super(message);
+  }
 }
 
 /** The work was told to stop. */
 export class CancelledError extends Error {
-  override name = 'CancelledError';
-  constructor(message = 'Cancelled') { super(message); }
+  override name = "CancelledError";
+  constructor(message = "Cancelled") {
+    super(message);
+  }
 }

@@ -1,241 +1,619 @@
-import { fromArrayBuffer } from 'geotiff';
-import { LONLAT, transformer, utm } from '@hindglance/core/geodesy/crs';
-import { cellAreas } from '@hindglance/core/grid/area';
-import { northUp } from '@hindglance/core/grid/grid';
-import { buildTiff, UTM27S_KEYS, at } from '@hindglance/formats/testing/buildTiff';
-import { TestServer } from './testing/harness';
-import { SETUP, X0, Y0, elevationTiff, radarTiff } from './testing/pairs';
+import { fromArrayBuffer } from "geotiff";
+import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import { cellAreas } from "@hindglance/core/grid/area";
+import { northUp } from "@hindglance/core/grid/grid";
+import { buildTiff, UTM27S_KEYS, at } from "@hindglance/formats/testing/buildTiff";
+import { TestServer } from "./testing/harness";
+import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
 
-const W = 700, H = 560;
+const W = 700,
+  H = 560;
 let s: TestServer;
-beforeAll(async () => { s = await TestServer.start(); });
-afterAll(async () => { await s.stop(); });
+beforeAll(async () => {
+  s = await TestServer.start();
+});
+afterAll(async () => {
+  await s.stop();
+});
 
-const newStudy = async (more: object = {}) => (await s.call<{ id: string }>('POST', '/studies', { name: 'Test', hazard: 'flood', eventAt: '2025-05-12T00:00:00Z', ...more })).body.id;
-const ring = (cells: [number, number][]) => { const t = transformer(utm(27, true), LONLAT); return cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20)); };
-const empty = async () => (await s.query<{ images: number; blobs: number; blocks: number; chunks: number }>('SELECT (SELECT count(*) FROM image)::int AS images, (SELECT count(*) FROM blob)::int AS blobs, (SELECT count(*) FROM image_block)::int AS blocks, (SELECT count(*) FROM blob_chunk)::int AS chunks'))[0]!;
+const newStudy = async (more: object = {}) =>
+  (
+    await s.call<{ id: string }>("POST", "/studies", {
+      name: "Test",
+      hazard: "flood",
+      eventAt: "2025-05-12T00:00:00Z",
+      ...more,
+    })
+  ).body.id;
+const ring = (cells: [number, number][]) => {
+  const t = transformer(utm(27, true), LONLAT);
+  return cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20));
+};
+const empty = async () =>
+  (
+    await s.query<{ images: number; blobs: number; blocks: number; chunks: number }>(
+      "SELECT (SELECT count(*) FROM image)::int AS images, (SELECT count(*) FROM blob)::int AS blobs, (SELECT count(*) FROM image_block)::int AS blocks, (SELECT count(*) FROM blob_chunk)::int AS chunks",
+    )
+  )[0]!;
 
-describe('whom the server answers', () => {
-  test('health', async () => { expect((await s.call('GET', '/health')).body).toEqual({ ok: true, name: 'Hind Glance' }); });
-  test('another name or origin is turned away', async () => {
-    const { request } = await import('node:http');
-    const status = (headers: Record<string, string>) => new Promise((ok) => request(`${s.base}/api/studies`, { headers }, (r) => { r.resume(); ok(r.statusCode); }).end());
-    expect(await status({ host: 'evil.example' })).toBe(403);
-    expect(await status({ origin: 'http://evil.example' })).toBe(403);
-    expect(await status({ 'sec-fetch-site': 'cross-site' })).toBe(403);
+describe("whom the server answers", () => {
+  test("health", async () => {
+    expect((await s.call("GET", "/health")).body).toEqual({ ok: true, name: "Hind Glance" });
+  });
+  test("another name or origin is turned away", async () => {
+    const { request } = await import("node:http");
+    const status = (headers: Record<string, string>) =>
+      new Promise((ok) =>
+        request(`${s.base}/api/studies`, { headers }, (r) => {
+          r.resume();
+          ok(r.statusCode);
+        }).end(),
+      );
+    expect(await status({ host: "evil.example" })).toBe(403);
+    expect(await status({ origin: "http://evil.example" })).toBe(403);
+    expect(await status({ "sec-fetch-site": "cross-site" })).toBe(403);
     expect(await status({ origin: s.base })).toBe(200);
   });
-  test('pages are served for every stage, with a strict content policy', async () => {
-    const r = await fetch(`${s.base}/studies/x/compare`, { headers: { accept: 'text/html' } });
+  test("pages are served for every stage, with a strict content policy", async () => {
+    const r = await fetch(`${s.base}/studies/x/compare`, { headers: { accept: "text/html" } });
     expect(await r.text()).toContain('<div id="root">');
-    expect(r.headers.get('content-security-policy')).toContain("default-src 'self'");
+    expect(r.headers.get("content-security-policy")).toContain("default-src 'self'");
   });
 });
 
-describe('studies', () => {
-  test('begin, change, list, delete', async () => {
+describe("studies", () => {
+  test("begin, change, list, delete", async () => {
     const id = await newStudy();
-    expect((await s.call<{ name: string }>('PATCH', `/studies/${id}`, { name: 'Renamed' })).body.name).toBe('Renamed');
-    expect((await s.call<{ id: string }[]>('GET', '/studies')).body.map((x) => x.id)).toContain(id);
-    expect((await s.call<{ what: string }[]>('GET', `/studies/${id}/ledger`)).body.map((e) => e.what)).toEqual(['Study begun', 'Study changed']);
-    expect((await s.call('DELETE', `/studies/${id}`)).status).toBe(204);
-    expect((await s.call('GET', `/studies/${id}`)).status).toBe(404);
+    expect(
+      (await s.call<{ name: string }>("PATCH", `/studies/${id}`, { name: "Renamed" })).body.name,
+    ).toBe("Renamed");
+    expect((await s.call<{ id: string }[]>("GET", "/studies")).body.map((x) => x.id)).toContain(id);
+    expect(
+      (await s.call<{ what: string }[]>("GET", `/studies/${id}/ledger`)).body.map((e) => e.what),
+    ).toEqual(["Study begun", "Study changed"]);
+    expect((await s.call("DELETE", `/studies/${id}`)).status).toBe(204);
+    expect((await s.call("GET", `/studies/${id}`)).status).toBe(404);
   });
   test.each([
-    ['no name', { hazard: 'flood' }, 422, 'name'], ['an unknown hazard', { name: 'x', hazard: 'meteor' }, 422, 'hazard'], ['a date that is none', { name: 'x', hazard: 'flood', eventAt: 'yesterday' }, 422, 'eventAt'],
-    ['a field that is not known', { name: 'x', hazard: 'flood', nmae: 'y' }, 422, undefined], ['an area that is a point', { name: 'x', hazard: 'flood', studyArea: { type: 'Point', coordinates: [0, 0] } }, 422, 'studyArea'],
-    ['an area in metres', { name: 'x', hazard: 'flood', studyArea: { type: 'Polygon', coordinates: [[[500000, 0], [500001, 0], [500001, 1], [500000, 0]]] } }, 422, 'studyArea'],
-  ])('%s is refused', async (_n, body, status, field) => {
-    const r = await s.call<{ error: { code: string; message: string; field?: string } }>('POST', '/studies', body);
-    expect([r.status, r.body.error.code]).toEqual([status, 'invalid']);
+    ["no name", { hazard: "flood" }, 422, "name"],
+    ["an unknown hazard", { name: "x", hazard: "meteor" }, 422, "hazard"],
+    ["a date that is none", { name: "x", hazard: "flood", eventAt: "yesterday" }, 422, "eventAt"],
+    ["a field that is not known", { name: "x", hazard: "flood", nmae: "y" }, 422, undefined],
+    [
+      "an area that is a point",
+      { name: "x", hazard: "flood", studyArea: { type: "Point", coordinates: [0, 0] } },
+      422,
+      "studyArea",
+    ],
+    [
+      "an area in metres",
+      {
+        name: "x",
+        hazard: "flood",
+        studyArea: {
+          type: "Polygon",
+          coordinates: [
+            [
+              [500000, 0],
+              [500001, 0],
+              [500001, 1],
+              [500000, 0],
+            ],
+          ],
+        },
+      },
+      422,
+      "studyArea",
+    ],
+  ])("%s is refused", async (_n, body, status, field) => {
+    const r = await s.call<{ error: { code: string; message: string; field?: string } }>(
+      "POST",
+      "/studies",
+      body,
+    );
+    expect([r.status, r.body.error.code]).toEqual([status, "invalid"]);
     if (field) expect(r.body.error.field).toBe(field);
     expect(r.body.error.message.length).toBeGreaterThan(10);
   });
-  test('bodies and addresses that are no good', async () => {
-    const r = await fetch(`${s.base}/api/studies`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{oops' });
+  test("bodies and addresses that are no good", async () => {
+    const r = await fetch(`${s.base}/api/studies`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: "{oops",
+    });
     expect(r.status).toBe(400);
-    for (const p of ['/studies/not-an-id', '/studies/00000000-0000-0000-0000-000000000000', '/nothing', '/nodes/zz/tiles/0/0/0', '/runs/1', '/files/00000000-0000-0000-0000-000000000000']) expect((await s.call('GET', p)).status).toBe(404);
+    for (const p of [
+      "/studies/not-an-id",
+      "/studies/00000000-0000-0000-0000-000000000000",
+      "/nothing",
+      "/nodes/zz/tiles/0/0/0",
+      "/runs/1",
+      "/files/00000000-0000-0000-0000-000000000000",
+    ])
+      expect((await s.call("GET", p)).status).toBe(404);
   });
 });
 
-describe('bad files leave nothing behind', () => {
+describe("bad files leave nothing behind", () => {
   const good = radarTiff(80, 60, 1, [20, 30]);
   const cases: [string, string, Uint8Array, RegExp][] = [
-    ['text', 'a.tif', new TextEncoder().encode('this is not an image at all'), /not a TIFF/], ['empty', 'a.tif', new Uint8Array(0), /empty/], ['cut off', 'a.tif', good.slice(0, good.length - 900), /cut off/],
-    ['not JSON', 'z.geojson', new TextEncoder().encode('{"type":'), /not valid JSON/], ['no collection', 'z.geojson', new TextEncoder().encode('{"type":"Point","coordinates":[1,2]}'), /not a GeoJSON FeatureCollection/],
-    ['zones that are lines', 'z.geojson', new TextEncoder().encode('{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[0,0],[1,1]]}}]}'), /Zone 1/],
+    ["text", "a.tif", new TextEncoder().encode("this is not an image at all"), /not a TIFF/],
+    ["empty", "a.tif", new Uint8Array(0), /empty/],
+    ["cut off", "a.tif", good.slice(0, good.length - 900), /cut off/],
+    ["not JSON", "z.geojson", new TextEncoder().encode('{"type":'), /not valid JSON/],
+    [
+      "no collection",
+      "z.geojson",
+      new TextEncoder().encode('{"type":"Point","coordinates":[1,2]}'),
+      /not a GeoJSON FeatureCollection/,
+    ],
+    [
+      "zones that are lines",
+      "z.geojson",
+      new TextEncoder().encode(
+        '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[0,0],[1,1]]}}]}',
+      ),
+      /Zone 1/,
+    ],
   ];
-  test.each(cases)('%s', async (_n, name, bytes, why) => {
-    const id = await newStudy(), before = await empty(), r = await s.upload(id, name, bytes);
+  test.each(cases)("%s", async (_n, name, bytes, why) => {
+    const id = await newStudy(),
+      before = await empty(),
+      r = await s.upload(id, name, bytes);
     expect(r.status).toBe(422);
     expect(r.body.error!.message).toMatch(why);
     expect(r.body.error!.message).toContain(name);
     expect(await empty()).toEqual(before);
   });
-  test('damage that shows only while reading: the run fails in words, nothing stays', async () => {
-    const id = await newStudy(), before = await empty(), bad = radarTiff(600, 600, 2, [20, 30]);
+  test("damage that shows only while reading: the run fails in words, nothing stays", async () => {
+    const id = await newStudy(),
+      before = await empty(),
+      bad = radarTiff(600, 600, 2, [20, 30]);
     bad.fill(0xff, bad.length - 200_000, bad.length - 190_000);
-    const { runId } = await s.importScene(id, 'x_20250502.tif', bad);
+    const { runId } = await s.importScene(id, "x_20250502.tif", bad);
     const r = await s.ended(runId);
-    expect(r.state).toBe('failed');
+    expect(r.state).toBe("failed");
     expect(r.error!.message).toMatch(/cannot be decompressed|belong/);
     expect(await empty()).toEqual(before);
-    expect((await s.call('GET', `/studies/${id}/scenes`)).body).toEqual([]);
+    expect((await s.call("GET", `/studies/${id}/scenes`)).body).toEqual([]);
   });
-  test('an image without a valid cell', async () => {
-    const id = await newStudy(), r = await s.importScene(id, 'x_20250502_VV.tif', buildTiff({ width: 9, height: 9, value: () => 0, extra: [...UTM27S_KEYS, ...at(X0, Y0, 20), [42113, 2, '0']] }));
+  test("an image without a valid cell", async () => {
+    const id = await newStudy(),
+      r = await s.importScene(
+        id,
+        "x_20250502_VV.tif",
+        buildTiff({
+          width: 9,
+          height: 9,
+          value: () => 0,
+          extra: [...UTM27S_KEYS, ...at(X0, Y0, 20), [42113, 2, "0"]],
+        }),
+      );
     expect((await s.ended(r.runId)).error!.message).toMatch(/no valid cell/);
   });
-  test('an upload that breaks off, and one for a study that is not there', async () => {
-    const id = await newStudy(), before = await empty(), { request } = await import('node:http');
-    await new Promise<void>((ok) => { const r = request(`${s.base}/api/studies/${id}/uploads?name=a.tif`, { method: 'POST', headers: { 'content-length': '5000000', 'content-type': 'application/octet-stream' } }); r.on('error', () => ok()); r.write(Buffer.alloc(1_500_000)); setTimeout(() => r.destroy(), 300); });
+  test("an upload that breaks off, and one for a study that is not there", async () => {
+    const id = await newStudy(),
+      before = await empty(),
+      { request } = await import("node:http");
+    await new Promise<void>((ok) => {
+      const r = request(`${s.base}/api/studies/${id}/uploads?name=a.tif`, {
+        method: "POST",
+        headers: { "content-length": "5000000", "content-type": "application/octet-stream" },
+      });
+      r.on("error", () => ok());
+      r.write(Buffer.alloc(1_500_000));
+      setTimeout(() => r.destroy(), 300);
+    });
     // The server notices the broken line in its own time.
-    for (let k = 0; k < 40 && JSON.stringify(await empty()) !== JSON.stringify(before); k++) await new Promise((ok) => setTimeout(ok, 250));
+    for (let k = 0; k < 40 && JSON.stringify(await empty()) !== JSON.stringify(before); k++)
+      await new Promise((ok) => setTimeout(ok, 250));
     expect(await empty()).toEqual(before);
-    expect((await s.upload('00000000-0000-0000-0000-000000000000', 'a.tif', good)).status).toBe(404);
-    expect((await s.upload(id, '', good)).status).toBe(422);
+    expect((await s.upload("00000000-0000-0000-0000-000000000000", "a.tif", good)).status).toBe(
+      404,
+    );
+    expect((await s.upload(id, "", good)).status).toBe(422);
   });
-  test('a file without position, or without the system of its coordinates, asks for it and is no elevation as it is', async () => {
-    const id = await newStudy(), bare = await s.upload(id, 'a.tif', buildTiff({ width: 4, height: 4, value: () => 1 })), part = await s.upload(id, 'b.tif', buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) })), post = (uploadId: string, b: object) => s.call<{ error?: { message: string; field: string } }>('POST', `/studies/${id}/scenes`, { uploadId, kind: 'other', acquiredAt: '2025-05-02T18:41:00Z', ...b });
-    expect([(bare.body.detail as { missing: string[] }).missing, (part.body.detail as { missing: string[] }).missing]).toEqual([['kind', 'acquiredAt', 'position'], ['kind', 'acquiredAt', 'crs']]);
-    expect((await post(bare.body.id, { kind: 'elevation' })).body.error!.message).toMatch(/where on the ground/);
-    expect((await post(part.body.id, {})).body.error).toMatchObject({ field: 'epsg' });
+  test("a file without position, or without the system of its coordinates, asks for it and is no elevation as it is", async () => {
+    const id = await newStudy(),
+      bare = await s.upload(id, "a.tif", buildTiff({ width: 4, height: 4, value: () => 1 })),
+      part = await s.upload(
+        id,
+        "b.tif",
+        buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) }),
+      ),
+      post = (uploadId: string, b: object) =>
+        s.call<{ error?: { message: string; field: string } }>("POST", `/studies/${id}/scenes`, {
+          uploadId,
+          kind: "other",
+          acquiredAt: "2025-05-02T18:41:00Z",
+          ...b,
+        });
+    expect([
+      (bare.body.detail as { missing: string[] }).missing,
+      (part.body.detail as { missing: string[] }).missing,
+    ]).toEqual([
+      ["kind", "acquiredAt", "position"],
+      ["kind", "acquiredAt", "crs"],
+    ]);
+    expect((await post(bare.body.id, { kind: "elevation" })).body.error!.message).toMatch(
+      /where on the ground/,
+    );
+    expect((await post(part.body.id, {})).body.error).toMatchObject({ field: "epsg" });
     expect((await post(part.body.id, { epsg: 999998 })).status).toBe(422);
     // Systems beyond longitude and latitude and the UTM zones come from the table that ships.
-    expect((await s.call<{ code: string; name: string }>('GET', '/crs/3857')).body).toMatchObject({ code: 'EPSG:3857', name: expect.stringMatching(/Mercator/) });
-    const made = (await post(part.body.id, { epsg: 32727 })).body as unknown as { scene: { id: string }; runId: string };
-    expect((await s.ended(made.runId)).state).toBe('done');
-    expect((await s.call<{ id: string; info: { grid: { crs: { code: string } } } }[]>('GET', `/studies/${id}/scenes`)).body[0]!.info.grid.crs.code).toBe('EPSG:32727');
+    expect((await s.call<{ code: string; name: string }>("GET", "/crs/3857")).body).toMatchObject({
+      code: "EPSG:3857",
+      name: expect.stringMatching(/Mercator/),
+    });
+    const made = (await post(part.body.id, { epsg: 32727 })).body as unknown as {
+      scene: { id: string };
+      runId: string;
+    };
+    expect((await s.ended(made.runId)).state).toBe("done");
+    expect(
+      (
+        await s.call<{ id: string; info: { grid: { crs: { code: string } } } }[]>(
+          "GET",
+          `/studies/${id}/scenes`,
+        )
+      ).body[0]!.info.grid.crs.code,
+    ).toBe("EPSG:32727");
   });
-  test('what the file does not say is asked for', async () => {
-    const id = await newStudy(), u = await s.upload(id, 'picture.tif', buildTiff({ width: 9, height: 9, value: () => 1, extra: [...UTM27S_KEYS, ...at(X0, Y0, 20)] }));
-    expect(u.body.detail).toMatchObject({ kind: null, missing: ['kind', 'acquiredAt'] });
-    const post = (b: object) => s.call<{ error: { message: string; field: string } }>('POST', `/studies/${id}/scenes`, { uploadId: u.body.id, ...b });
-    expect((await post({ kind: 'radar' })).body.error).toMatchObject({ field: 'acquiredAt' });
-    expect((await post({ kind: 'radar', acquiredAt: '2025-05-02T18:41:00Z' })).body.error).toMatchObject({ field: 'bands' });
-    expect((await post({ kind: 'radar', acquiredAt: '2025-05-02T18:41:00Z', bands: [{ polarisation: 'VV' }] })).status).toBe(202);
-    expect((await post({ kind: 'elevation' })).body.error.field).toBe('uploadId');
+  test("what the file does not say is asked for", async () => {
+    const id = await newStudy(),
+      u = await s.upload(
+        id,
+        "picture.tif",
+        buildTiff({
+          width: 9,
+          height: 9,
+          value: () => 1,
+          extra: [...UTM27S_KEYS, ...at(X0, Y0, 20)],
+        }),
+      );
+    expect(u.body.detail).toMatchObject({ kind: null, missing: ["kind", "acquiredAt"] });
+    const post = (b: object) =>
+      s.call<{ error: { message: string; field: string } }>("POST", `/studies/${id}/scenes`, {
+        uploadId: u.body.id,
+        ...b,
+      });
+    expect((await post({ kind: "radar" })).body.error).toMatchObject({ field: "acquiredAt" });
+    expect(
+      (await post({ kind: "radar", acquiredAt: "2025-05-02T18:41:00Z" })).body.error,
+    ).toMatchObject({ field: "bands" });
+    expect(
+      (
+        await post({
+          kind: "radar",
+          acquiredAt: "2025-05-02T18:41:00Z",
+          bands: [{ polarisation: "VV" }],
+        })
+      ).status,
+    ).toBe(202);
+    expect((await post({ kind: "elevation" })).body.error.field).toBe("uploadId");
   });
 });
 
-describe('from two images to a map', () => {
+describe("from two images to a map", () => {
   let study: string, before: string, after: string;
   const cell = { x0: X0, y0: Y0 };
   beforeAll(async () => {
-    const [w, e] = [ring([[20, 20], [350, 20], [350, 540], [20, 540], [20, 20]]), ring([[350, 20], [680, 20], [680, 540], [350, 540], [350, 20]])];
-    study = await newStudy({ studyArea: { type: 'Polygon', coordinates: [ring([[20, 20], [680, 20], [680, 540], [20, 540], [20, 20]])] } });
-    const scenes = [await s.importScene(study, 'a_20250502T184110_VV.tif', radarTiff(W, H, 3, [300, 340])), await s.importScene(study, 'b_20250514T184110_VV.tif', radarTiff(W, H, 4, [200, 340], { tile: [128, 64] })), await s.importScene(study, 'elevation.tif', elevationTiff(W, H))];
-    for (const x of scenes) expect((await s.ended(x.runId)).state).toBe('done');
+    const [w, e] = [
+      ring([
+        [20, 20],
+        [350, 20],
+        [350, 540],
+        [20, 540],
+        [20, 20],
+      ]),
+      ring([
+        [350, 20],
+        [680, 20],
+        [680, 540],
+        [350, 540],
+        [350, 20],
+      ]),
+    ];
+    study = await newStudy({
+      studyArea: {
+        type: "Polygon",
+        coordinates: [
+          ring([
+            [20, 20],
+            [680, 20],
+            [680, 540],
+            [20, 540],
+            [20, 20],
+          ]),
+        ],
+      },
+    });
+    const scenes = [
+      await s.importScene(study, "a_20250502T184110_VV.tif", radarTiff(W, H, 3, [300, 340])),
+      await s.importScene(
+        study,
+        "b_20250514T184110_VV.tif",
+        radarTiff(W, H, 4, [200, 340], { tile: [128, 64] }),
+      ),
+      await s.importScene(study, "elevation.tif", elevationTiff(W, H)),
+    ];
+    for (const x of scenes) expect((await s.ended(x.runId)).state).toBe("done");
     [before, after] = [scenes[0]!.id, scenes[1]!.id];
-    const z = await s.upload(study, 'zones.geojson', new TextEncoder().encode(JSON.stringify({ type: 'FeatureCollection', features: [['West', w], ['East', e]].map(([name, r]) => ({ type: 'Feature', properties: { name }, geometry: { type: 'Polygon', coordinates: [r] } })) })));
-    expect((await s.call('POST', `/studies/${study}/zones`, { uploadId: z.body.id })).status).toBe(201);
+    const z = await s.upload(
+      study,
+      "zones.geojson",
+      new TextEncoder().encode(
+        JSON.stringify({
+          type: "FeatureCollection",
+          features: [
+            ["West", w],
+            ["East", e],
+          ].map(([name, r]) => ({
+            type: "Feature",
+            properties: { name },
+            geometry: { type: "Polygon", coordinates: [r] },
+          })),
+        }),
+      ),
+    );
+    expect((await s.call("POST", `/studies/${study}/zones`, { uploadId: z.body.id })).status).toBe(
+      201,
+    );
   });
-  const body = (over: object = {}) => ({ beforeId: before, afterId: after, setup: { ...SETUP, limits: { ...SETUP.limits, studyArea: true, maxSlopeDeg: 10 }, ...over } });
+  const body = (over: object = {}) => ({
+    beforeId: before,
+    afterId: after,
+    setup: { ...SETUP, limits: { ...SETUP.limits, studyArea: true, maxSlopeDeg: 10 }, ...over },
+  });
 
-  test('scenes have statistics, looks, a footprint; their tiles hold the values of the file', async () => {
-    const all = (await s.call<{ id: string; kind: string; levels: number; statistics: { valid: number; cells: number }[]; looks: number[]; footprint: number[][]; acquiredAt: string }[]>('GET', `/studies/${study}/scenes`)).body;
+  test("scenes have statistics, looks, a footprint; their tiles hold the values of the file", async () => {
+    const all = (
+      await s.call<
+        {
+          id: string;
+          kind: string;
+          levels: number;
+          statistics: { valid: number; cells: number }[];
+          looks: number[];
+          footprint: number[][];
+          acquiredAt: string;
+        }[]
+      >("GET", `/studies/${study}/scenes`)
+    ).body;
     const a = all.find((x) => x.id === before)!;
-    expect(a).toMatchObject({ kind: 'radar', levels: 2, acquiredAt: '2025-05-02T18:41:10.000Z' });
+    expect(a).toMatchObject({ kind: "radar", levels: 2, acquiredAt: "2025-05-02T18:41:10.000Z" });
     expect(a.statistics[0]).toMatchObject({ cells: W * H, valid: (W - 3) * H });
-    expect(a.looks[0]).toBeGreaterThan(1.7); expect(a.looks[0]).toBeLessThan(2.4);
+    expect(a.looks[0]).toBeGreaterThan(1.7);
+    expect(a.looks[0]).toBeLessThan(2.4);
     expect(a.footprint[0]![0]).toBeCloseTo(-21.12, 1);
-    const n = (await s.call<{ hash: string; levels: number }>('GET', `/scenes/${before}/node`)).body;
-    const t = await s.call('GET', `/nodes/${n.hash}/tiles/0/1/1`);
+    const n = (await s.call<{ hash: string; levels: number }>("GET", `/scenes/${before}/node`))
+      .body;
+    const t = await s.call("GET", `/nodes/${n.hash}/tiles/0/1/1`);
     expect(t.bytes.length).toBe((W - 512) * (H - 512) * 4);
-    const source = await (await fromArrayBuffer(Uint8Array.from(radarTiff(W, H, 3, [300, 340])).buffer)).getImage(), v = (await source.readRasters({ window: [512, 512, 514, 514] }) as unknown as Float32Array[])[0]!;
+    const source = await (
+        await fromArrayBuffer(Uint8Array.from(radarTiff(W, H, 3, [300, 340])).buffer)
+      ).getImage(),
+      v = (
+        (await source.readRasters({ window: [512, 512, 514, 514] })) as unknown as Float32Array[]
+      )[0]!;
     expect(t.bytes.readFloatLE(0)).toBeCloseTo(10 * Math.log10(v[0]!), 4);
-    expect((await s.call('GET', `/nodes/${n.hash}/tiles/0/1/1`, undefined, { 'if-none-match': t.headers.get('etag')! })).status).toBe(304);
-    expect((await s.call('GET', `/nodes/${n.hash}/tiles/0/2/0`)).status).toBe(404);
-    expect((await s.call('GET', `/nodes/${n.hash}/tiles/0/0/0?bands=4`)).status).toBe(422);
+    expect(
+      (
+        await s.call("GET", `/nodes/${n.hash}/tiles/0/1/1`, undefined, {
+          "if-none-match": t.headers.get("etag")!,
+        })
+      ).status,
+    ).toBe(304);
+    expect((await s.call("GET", `/nodes/${n.hash}/tiles/0/2/0`)).status).toBe(404);
+    expect((await s.call("GET", `/nodes/${n.hash}/tiles/0/0/0?bands=4`)).status).toBe(422);
   });
-  test('pairs that make no sense are refused, doubtful ones warned of', async () => {
-    const p = (b: object) => s.call<{ error: { message: string; field: string }; warnings: string[] }>('POST', `/studies/${study}/compare/nodes`, b);
+  test("pairs that make no sense are refused, doubtful ones warned of", async () => {
+    const p = (b: object) =>
+      s.call<{ error: { message: string; field: string }; warnings: string[] }>(
+        "POST",
+        `/studies/${study}/compare/nodes`,
+        b,
+      );
     expect((await p({ ...body(), afterId: before })).body.error.message).toMatch(/same scene/);
-    expect((await p({ ...body(), beforeId: after, afterId: before })).body.error.message).toMatch(/must be earlier/);
-    expect((await p(body({ band: 2 }))).body.error.field).toBe('band');
-    expect((await p(body({ rules: [{ ...SETUP.rules[0], all: [{ layer: 'measure', op: '<', value: 'x' }] }] }))).status).toBe(422);
+    expect((await p({ ...body(), beforeId: after, afterId: before })).body.error.message).toMatch(
+      /must be earlier/,
+    );
+    expect((await p(body({ band: 2 }))).body.error.field).toBe("band");
+    expect(
+      (
+        await p(
+          body({
+            rules: [{ ...SETUP.rules[0], all: [{ layer: "measure", op: "<", value: "x" }] }],
+          }),
+        )
+      ).status,
+    ).toBe(422);
     expect((await p(body())).body.warnings).toEqual([]);
-    await s.call('PATCH', `/studies/${study}`, { eventAt: '2025-06-01T00:00:00Z' });
+    await s.call("PATCH", `/studies/${study}`, { eventAt: "2025-06-01T00:00:00Z" });
     expect((await p(body())).body.warnings[0]).toMatch(/event does not lie between/);
-    await s.call('PATCH', `/studies/${study}`, { eventAt: '2025-05-12T00:00:00Z' });
+    await s.call("PATCH", `/studies/${study}`, { eventAt: "2025-05-12T00:00:00Z" });
   });
-  test('histograms count the cells inside the study area that both dates show', async () => {
-    const h = (await s.call<{ cells: number; sampled: boolean; measure: { counts: number[]; below: number; above: number } }>('POST', `/studies/${study}/compare/histograms`, body())).body;
+  test("histograms count the cells inside the study area that both dates show", async () => {
+    const h = (
+      await s.call<{
+        cells: number;
+        sampled: boolean;
+        measure: { counts: number[]; below: number; above: number };
+      }>("POST", `/studies/${study}/compare/histograms`, body())
+    ).body;
     expect(h.sampled).toBe(false);
-    expect(h.measure.counts.reduce((a, b) => a + b) + h.measure.below + h.measure.above).toBe(h.cells);
+    expect(h.measure.counts.reduce((a, b) => a + b) + h.measure.below + h.measure.above).toBe(
+      h.cells,
+    );
     expect(Math.abs(h.cells - 660 * 520)).toBeLessThan(1400);
   });
-  test('exact areas, change map, tally by zone, patches and files agree with each other', async () => {
-    const asked = await s.call<{ runId: string; hash: string }>('POST', `/studies/${study}/compare/areas`, body());
+  test("exact areas, change map, tally by zone, patches and files agree with each other", async () => {
+    const asked = await s.call<{ runId: string; hash: string }>(
+      "POST",
+      `/studies/${study}/compare/areas`,
+      body(),
+    );
     expect(asked.status).toBe(202);
-    expect((await s.ended(asked.body.runId)).state).toBe('done');
-    const again = await s.call<{ tally: { entries: [number, number, number][] } }>('POST', `/studies/${study}/compare/areas`, body());
+    expect((await s.ended(asked.body.runId)).state).toBe("done");
+    const again = await s.call<{ tally: { entries: [number, number, number][] } }>(
+      "POST",
+      `/studies/${study}/compare/areas`,
+      body(),
+    );
     expect(again.status).toBe(200);
-    const w = await s.call<{ runId: string }>('POST', `/studies/${study}/change-maps`, { ...body(), name: 'Map "one"' }), run = await s.ended(w.body.runId);
-    expect(run.state).toBe('done');
-    interface Map_ { patchCount: number; nodeHash: string; rows: { zone: string | null; label: number; cells: number; areaM2: number }[]; provenance: { before: { sha256: string } } }
-    const id = run.result!.changeMapId!, map = (await s.call<Map_>('GET', `/change-maps/${id}`)).body, of = (z: string | null, l: number) => map.rows.find((r) => r.zone === z && r.label === l)!;
+    const w = await s.call<{ runId: string }>("POST", `/studies/${study}/change-maps`, {
+        ...body(),
+        name: 'Map "one"',
+      }),
+      run = await s.ended(w.body.runId);
+    expect(run.state).toBe("done");
+    interface Map_ {
+      patchCount: number;
+      nodeHash: string;
+      rows: { zone: string | null; label: number; cells: number; areaM2: number }[];
+      provenance: { before: { sha256: string } };
+    }
+    const id = run.result!.changeMapId!,
+      map = (await s.call<Map_>("GET", `/change-maps/${id}`)).body,
+      of = (z: string | null, l: number) => map.rows.find((r) => r.zone === z && r.label === l)!;
     expect(map.nodeHash).toBe(asked.body.hash);
-    for (const [k, cells, m2] of again.body.tally.entries) if (k < 255) expect([of(null, k).cells, of(null, k).areaM2 / m2]).toEqual([cells, expect.closeTo(1, 9)]);
-    for (const l of [0, 1, 2]) { expect(of('West', l).cells + of('East', l).cells + (of('In no zone', l)?.cells ?? 0)).toBe(of(null, l).cells); }
+    for (const [k, cells, m2] of again.body.tally.entries)
+      if (k < 255)
+        expect([of(null, k).cells, of(null, k).areaM2 / m2]).toEqual([cells, expect.closeTo(1, 9)]);
+    for (const l of [0, 1, 2]) {
+      expect(of("West", l).cells + of("East", l).cells + (of("In no zone", l)?.cells ?? 0)).toBe(
+        of(null, l).cells,
+      );
+    }
     // New water was made in cells 200–299 of 520 rows: what speckle costs stays within a few per cent.
-    expect(of(null, 1).cells / (100 * 520)).toBeGreaterThan(0.95); expect(of(null, 1).cells / (100 * 520)).toBeLessThan(1.05);
+    expect(of(null, 1).cells / (100 * 520)).toBeGreaterThan(0.95);
+    expect(of(null, 1).cells / (100 * 520)).toBeLessThan(1.05);
 
-    const file = async (format: string) => { const r = await s.ended((await s.call<{ runId: string }>('POST', `/change-maps/${id}/files`, { format })).body.runId); return s.call('GET', `/files/${r.result!.blobId!}`); };
-    const tif = await file('cog'), image = await (await fromArrayBuffer(Uint8Array.from(tif.bytes).buffer)).getImage(), labels = (await image.readRasters() as unknown as Uint8Array[])[0]!;
+    const file = async (format: string) => {
+      const r = await s.ended(
+        (await s.call<{ runId: string }>("POST", `/change-maps/${id}/files`, { format })).body
+          .runId,
+      );
+      return s.call("GET", `/files/${r.result!.blobId!}`);
+    };
+    const tif = await file("cog"),
+      image = await (await fromArrayBuffer(Uint8Array.from(tif.bytes).buffer)).getImage(),
+      labels = ((await image.readRasters()) as unknown as Uint8Array[])[0]!;
     expect(image.getGeoKeys()!.ProjectedCSTypeGeoKey).toBe(32727);
     expect(image.getGDALNoData()).toBe(255);
     expect(image.getOrigin().slice(0, 2)).toEqual([cell.x0, cell.y0]);
-    for (const l of [0, 1, 2]) expect(labels.reduce((n, v) => n + (v === l ? 1 : 0), 0)).toBe(of(null, l).cells);
+    for (const l of [0, 1, 2])
+      expect(labels.reduce((n, v) => n + (v === l ? 1 : 0), 0)).toBe(of(null, l).cells);
     const areas = cellAreas(northUp(utm(27, true), X0, Y0, 20, 20, W, H));
     let m2 = 0;
-    labels.forEach((v, i) => { if (v === 1) m2 += areas.cell(i % W, Math.floor(i / W)); });
+    labels.forEach((v, i) => {
+      if (v === 1) m2 += areas.cell(i % W, Math.floor(i / W));
+    });
     expect(of(null, 1).areaM2 / m2 - 1).toBeCloseTo(0, 9);
-    expect(JSON.stringify(await image.fileDirectory.loadValue('GDAL_METADATA' as never))).toContain(map.provenance.before.sha256);
+    expect(JSON.stringify(await image.fileDirectory.loadValue("GDAL_METADATA" as never))).toContain(
+      map.provenance.before.sha256,
+    );
 
-    const geo = JSON.parse((await file('geojson')).bytes.toString()) as { features: { properties: { label: number; cells: number; area_m2: number; class: string } }[]; provenance: { nodeHash: string } };
+    const geo = JSON.parse((await file("geojson")).bytes.toString()) as {
+      features: { properties: { label: number; cells: number; area_m2: number; class: string } }[];
+      provenance: { nodeHash: string };
+    };
     expect(geo.features).toHaveLength(map.patchCount);
     expect(geo.provenance.nodeHash).toBe(map.nodeHash);
     for (const l of [1, 2]) {
       const f = geo.features.filter((x) => x.properties.label === l);
       expect(f.reduce((n, x) => n + x.properties.cells, 0)).toBe(of(null, l).cells);
-      expect(f.reduce((n, x) => n + x.properties.area_m2, 0) / of(null, l).areaM2 - 1).toBeCloseTo(0, 7);
+      expect(f.reduce((n, x) => n + x.properties.area_m2, 0) / of(null, l).areaM2 - 1).toBeCloseTo(
+        0,
+        7,
+      );
     }
-    const csv = (await file('csv')).bytes.toString().split('\r\n');
-    expect(csv[0]).toBe('zone,class,cells,km2,ha,m2,percent of cells seen');
+    const csv = (await file("csv")).bytes.toString().split("\r\n");
+    expect(csv[0]).toBe("zone,class,cells,km2,ha,m2,percent of cells seen");
     expect(csv[1]).toMatch(new RegExp(`^All,New water,${of(null, 1).cells},`));
-    expect(csv.join('\n')).toContain('Map ""one""');
-    expect((await s.call<{ geometry: { type: string } }[]>('GET', `/change-maps/${id}/outlines?box=-180,-90,180,90&limit=1`)).body[0]!.geometry.type).toMatch(/Polygon/);
-    expect((await s.call('GET', `/change-maps/${id}/patches?limit=0`)).status).toBe(422);
-    expect((await s.call('POST', `/change-maps/${id}/files`, { format: 'doc' })).status).toBe(422);
-    expect((await s.call('DELETE', `/change-maps/${id}`)).status).toBe(204);
-    expect((await s.query<{ n: number }>('SELECT count(*)::int AS n FROM patch'))[0]!.n).toBe(0);
+    expect(csv.join("\n")).toContain('Map ""one""');
+    expect(
+      (
+        await s.call<{ geometry: { type: string } }[]>(
+          "GET",
+          `/change-maps/${id}/outlines?box=-180,-90,180,90&limit=1`,
+        )
+      ).body[0]!.geometry.type,
+    ).toMatch(/Polygon/);
+    expect((await s.call("GET", `/change-maps/${id}/patches?limit=0`)).status).toBe(422);
+    expect((await s.call("POST", `/change-maps/${id}/files`, { format: "doc" })).status).toBe(422);
+    expect((await s.call("DELETE", `/change-maps/${id}`)).status).toBe(204);
+    expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM patch"))[0]!.n).toBe(0);
   });
-  test('the same settings make the same bytes, and previews hold the same classes as the map', async () => {
-    const run = await s.ended((await s.call<{ runId: string }>('POST', `/studies/${study}/change-maps`, body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }))).body.runId), id = run.result!.changeMapId!;
-    const nodes = (await s.call<{ classes: { hash: string } }>('POST', `/studies/${study}/compare/nodes`, body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }))).body;
-    const stored = (await s.call<{ hash: string }>('GET', `/change-maps/${id}/node`)).body;
-    for (const t of ['0/0/0', '0/1/1']) expect((await s.call('GET', `/nodes/${nodes.classes.hash}/tiles/${t}`)).bytes.equals((await s.call('GET', `/nodes/${stored.hash}/tiles/${t}`)).bytes)).toBe(true);
+  test("the same settings make the same bytes, and previews hold the same classes as the map", async () => {
+    const run = await s.ended(
+        (
+          await s.call<{ runId: string }>(
+            "POST",
+            `/studies/${study}/change-maps`,
+            body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }),
+          )
+        ).body.runId,
+      ),
+      id = run.result!.changeMapId!;
+    const nodes = (
+      await s.call<{ classes: { hash: string } }>(
+        "POST",
+        `/studies/${study}/compare/nodes`,
+        body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }),
+      )
+    ).body;
+    const stored = (await s.call<{ hash: string }>("GET", `/change-maps/${id}/node`)).body;
+    for (const t of ["0/0/0", "0/1/1"])
+      expect(
+        (await s.call("GET", `/nodes/${nodes.classes.hash}/tiles/${t}`)).bytes.equals(
+          (await s.call("GET", `/nodes/${stored.hash}/tiles/${t}`)).bytes,
+        ),
+      ).toBe(true);
   });
-  test('an image that is turned lies north up on the map', async () => {
-    const id = await newStudy(), r = await s.importScene(id, 'turned_20250502_VV.tif', buildTiff({ width: 60, height: 40, value: (c, q) => 1 + c + q, extra: [...UTM27S_KEYS, [34264, 12, [16, 12, 0, X0, 12, -16, 0, Y0, 0, 0, 0, 0, 0, 0, 0, 1]]] }));
+  test("an image that is turned lies north up on the map", async () => {
+    const id = await newStudy(),
+      r = await s.importScene(
+        id,
+        "turned_20250502_VV.tif",
+        buildTiff({
+          width: 60,
+          height: 40,
+          value: (c, q) => 1 + c + q,
+          extra: [
+            ...UTM27S_KEYS,
+            [34264, 12, [16, 12, 0, X0, 12, -16, 0, Y0, 0, 0, 0, 0, 0, 0, 0, 1]],
+          ],
+        }),
+      );
     await s.ended(r.runId);
-    const n = (await s.call<{ info: { grid: { transform: number[]; width: number } } }>('GET', `/scenes/${r.id}/node`)).body;
+    const n = (
+      await s.call<{ info: { grid: { transform: number[]; width: number } } }>(
+        "GET",
+        `/scenes/${r.id}/node`,
+      )
+    ).body;
     expect(n.info.grid.transform.slice(0, 3)).toEqual([X0, 20, 0]);
     expect(n.info.grid.width).toBe(Math.ceil((60 * 16 + 40 * 12) / 20));
   });
-  test('runs can be cancelled, and an ended one not', async () => {
-    const { runId } = await s.importScene(study, 'c_20250601_VV.tif', radarTiff(900, 900, 9, [1, 2]));
-    const r = await s.call('POST', `/runs/${runId}/cancel`);
+  test("runs can be cancelled, and an ended one not", async () => {
+    const { runId } = await s.importScene(
+      study,
+      "c_20250601_VV.tif",
+      radarTiff(900, 900, 9, [1, 2]),
+    );
+    const r = await s.call("POST", `/runs/${runId}/cancel`);
     expect([204, 409]).toContain(r.status);
-    expect((await s.ended(runId)).state).toBe(r.status === 204 ? 'cancelled' : 'done');
-    expect((await s.call('POST', `/runs/${runId}/cancel`)).status).toBe(409);
-    if (r.status === 204) expect((await s.call<unknown[]>('GET', `/studies/${study}/scenes`)).body).toHaveLength(3);
+    expect((await s.ended(runId)).state).toBe(r.status === 204 ? "cancelled" : "done");
+    expect((await s.call("POST", `/runs/${runId}/cancel`)).status).toBe(409);
+    if (r.status === 204)
+      expect((await s.call<unknown[]>("GET", `/studies/${study}/scenes`)).body).toHaveLength(3);
   });
-  test('deleting the study leaves no image, no file, no patch', async () => {
-    for (const x of (await s.call<{ id: string }[]>('GET', '/studies')).body) expect((await s.call('DELETE', `/studies/${x.id}`)).status).toBe(204);
+  test("deleting the study leaves no image, no file, no patch", async () => {
+    for (const x of (await s.call<{ id: string }[]>("GET", "/studies")).body)
+      expect((await s.call("DELETE", `/studies/${x.id}`)).status).toBe(204);
     await new Promise((ok) => setTimeout(ok, 300));
     expect(await empty()).toEqual({ images: 0, blobs: 0, blocks: 0, chunks: 0 });
-    expect((await s.query<{ n: number }>('SELECT count(*)::int AS n FROM patch'))[0]!.n).toBe(0);
+    expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM patch"))[0]!.n).toBe(0);
   });
 });

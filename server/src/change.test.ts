@@ -1,168 +1,450 @@
-import { LONLAT, transformer, utm } from '@hindglance/core/geodesy/crs';
-import type { TallyData } from '@hindglance/core/tally/tally';
-import { UTM27S_KEYS, at, buildTiff } from '@hindglance/formats/testing/buildTiff';
-import { TestServer } from './testing/harness';
-import { SETUP, X0, Y0, elevationTiff, radarTiff } from './testing/pairs';
+import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import type { TallyData } from "@hindglance/core/tally/tally";
+import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
+import { TestServer } from "./testing/harness";
+import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
 
-const W = 640, H = 520;
+const W = 640,
+  H = 520;
 type Limits = Record<string, unknown>;
 type ErrorBody = { error: { code: string; message: string; field?: string; hint?: string } };
 let s: TestServer, study: string, ids: { before: string; after: string; other: string };
-const t = transformer(utm(27, true), LONLAT), ring = (cells: [number, number][]) => cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20));
+const t = transformer(utm(27, true), LONLAT),
+  ring = (cells: [number, number][]) => cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20));
 
 beforeAll(async () => {
   s = await TestServer.start();
-  study = (await s.call<{ id: string }>('POST', '/studies', { name: 'Change', hazard: 'flood', eventAt: '2025-05-12T00:00:00Z', studyArea: { type: 'Polygon', coordinates: [ring([[0, 0], [0, 500], [600, 500], [600, 0], [0, 0]])] } })).body.id;
+  study = (
+    await s.call<{ id: string }>("POST", "/studies", {
+      name: "Change",
+      hazard: "flood",
+      eventAt: "2025-05-12T00:00:00Z",
+      studyArea: {
+        type: "Polygon",
+        coordinates: [
+          ring([
+            [0, 0],
+            [0, 500],
+            [600, 500],
+            [600, 0],
+            [0, 0],
+          ]),
+        ],
+      },
+    })
+  ).body.id;
   // Water in columns 20 to 60 on every date; in 60 to 200 after the event; the other date has some of that already, in 60 to 120.
-  const dates = [['b_20250502.tif', 1, [20, 60]], ['a_20250514.tif', 2, [20, 200]], ['o_20250420.tif', 3, [20, 120]]] as const;
-  const [before, after, other] = await Promise.all(dates.map(async ([name, seed, dark]) => { const x = await s.importScene(study, name, radarTiff(W, H, seed, [...dark]), { acquiredAt: `2025-0${name.includes('0420') ? '4-20' : name.includes('0502') ? '5-02' : '5-14'}T18:00:00Z`, kind: 'radar' }); expect((await s.ended(x.runId)).state).toBe('done'); return x.id; }));
+  const dates = [
+    ["b_20250502.tif", 1, [20, 60]],
+    ["a_20250514.tif", 2, [20, 200]],
+    ["o_20250420.tif", 3, [20, 120]],
+  ] as const;
+  const [before, after, other] = await Promise.all(
+    dates.map(async ([name, seed, dark]) => {
+      const x = await s.importScene(study, name, radarTiff(W, H, seed, [...dark]), {
+        acquiredAt: `2025-0${name.includes("0420") ? "4-20" : name.includes("0502") ? "5-02" : "5-14"}T18:00:00Z`,
+        kind: "radar",
+      });
+      expect((await s.ended(x.runId)).state).toBe("done");
+      return x.id;
+    }),
+  );
   ids = { before: before!, after: after!, other: other! };
-  const z = await s.importScene(study, 'z.tif', elevationTiff(W, H), { kind: 'elevation', vertical: 'ellipsoid' });
-  expect((await s.ended(z.runId)).state).toBe('done');
+  const z = await s.importScene(study, "z.tif", elevationTiff(W, H), {
+    kind: "elevation",
+    vertical: "ellipsoid",
+  });
+  expect((await s.ended(z.runId)).state).toBe("done");
 }, 120_000);
-afterAll(async () => { await s.stop(); });
+afterAll(async () => {
+  await s.stop();
+});
 
-const body = (limits: Limits = {}, more: object = {}) => ({ beforeId: ids.before, afterId: ids.after, setup: { ...SETUP, ...more, limits: { ...SETUP.limits, ...limits } } });
+const body = (limits: Limits = {}, more: object = {}) => ({
+  beforeId: ids.before,
+  afterId: ids.after,
+  setup: { ...SETUP, ...more, limits: { ...SETUP.limits, ...limits } },
+});
 async function tallyOf(limits: Limits, more: object = {}): Promise<TallyData> {
-  const r = await s.call<{ tally?: TallyData; runId?: string; hash: string } & ErrorBody>('POST', `/studies/${study}/compare/areas`, body(limits, more));
+  const r = await s.call<{ tally?: TallyData; runId?: string; hash: string } & ErrorBody>(
+    "POST",
+    `/studies/${study}/compare/areas`,
+    body(limits, more),
+  );
   if (r.body.error) throw new Error(r.body.error.message);
   if (r.body.tally) return r.body.tally;
-  expect((await s.ended(r.body.runId!)).state).toBe('done');
-  return (await s.call<{ tally: TallyData }>('GET', `/tallies/${r.body.hash}`)).body.tally;
+  expect((await s.ended(r.body.runId!)).state).toBe("done");
+  return (await s.call<{ tally: TallyData }>("GET", `/tallies/${r.body.hash}`)).body.tally;
 }
 const cells = (d: TallyData, label: number) => d.entries.find(([k]) => k === label)?.[1] ?? 0;
 
-describe('limits and what each takes', () => {
-  test('classes without limits, less what is dropped and with what is added, are the classes of the map', async () => {
-    const bare = await tallyOf({ seenMarginCells: 0, minPatchCells: null }), full = await tallyOf({ studyArea: true, seenMarginCells: 2, elevationM: { min: 8, max: null }, maxSlopeDeg: 30, drainage: { maxM: 400, leastKm2: 0.1 }, majorityCells: 3, holeCells: 5, minPatchCells: 9 }), classes = (d: TallyData) => cells(d, 1) + cells(d, 2);
-    expect(full.limits!.map((l) => l.name)).toEqual(['seen', 'studyArea', 'elevation', 'slope', 'drainage', 'majority', 'holes', 'minimumPatch']);
-    expect(classes(bare) + full.limits!.reduce((n, l) => n + l.addedCells - l.droppedCells, 0)).toBe(classes(full));
+describe("limits and what each takes", () => {
+  test("classes without limits, less what is dropped and with what is added, are the classes of the map", async () => {
+    const bare = await tallyOf({ seenMarginCells: 0, minPatchCells: null }),
+      full = await tallyOf({
+        studyArea: true,
+        seenMarginCells: 2,
+        elevationM: { min: 8, max: null },
+        maxSlopeDeg: 30,
+        drainage: { maxM: 400, leastKm2: 0.1 },
+        majorityCells: 3,
+        holeCells: 5,
+        minPatchCells: 9,
+      }),
+      classes = (d: TallyData) => cells(d, 1) + cells(d, 2);
+    expect(full.limits!.map((l) => l.name)).toEqual([
+      "seen",
+      "studyArea",
+      "elevation",
+      "slope",
+      "drainage",
+      "majority",
+      "holes",
+      "minimumPatch",
+    ]);
+    expect(
+      classes(bare) + full.limits!.reduce((n, l) => n + l.addedCells - l.droppedCells, 0),
+    ).toBe(classes(full));
     // Ground under 8 m lies west of column 32: twelve columns of standing water leave.
-    expect(Math.abs(full.limits!.find((l) => l.name === 'elevation')!.droppedCells - 12 * 500)).toBeLessThan(500);
-    expect(full.limits!.find((l) => l.name === 'slope')!.droppedCells).toBe(0);
+    expect(
+      Math.abs(full.limits!.find((l) => l.name === "elevation")!.droppedCells - 12 * 500),
+    ).toBeLessThan(500);
+    expect(full.limits!.find((l) => l.name === "slope")!.droppedCells).toBe(0);
   });
-  test('what an earlier date shows as well is no change', async () => {
-    const all = await tallyOf({}), less = await tallyOf({ standing: { sceneIds: [ids.other], op: '<', value: -14, label: 1 } });
+  test("what an earlier date shows as well is no change", async () => {
+    const all = await tallyOf({}),
+      less = await tallyOf({ standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 } });
     expect(Math.abs(cells(all, 1) - 140 * H)).toBeLessThan(0.03 * 140 * H);
     expect(Math.abs(cells(less, 1) - 80 * H)).toBeLessThan(0.05 * 80 * H);
     expect(cells(less, 2)).toBeGreaterThan(0.95 * cells(all, 2));
   });
   test.each([
-    ['layover without a product', { hidden: true }, /layover and shadow/, 'limits.hidden'], ['cloud without a quality band', { cloud: true }, /quality band/, 'limits.cloud'], ['a date that is not there', { standing: { sceneIds: ['00000000-0000-4000-8000-000000000000'], op: '<', value: -14, label: 1 } }, /not in the study/, 'limits.standing'],
-    ['elevation upside down', { elevationM: { min: 50, max: 10 } }, /below the highest/, 'setup.limits.elevationM'], ['a limit that is not known', { depth: 3 }, /depth/, undefined],
-  ])('%s is refused in words', async (_n, limits, why, field) => {
-    const r = await s.call<ErrorBody>('POST', `/studies/${study}/compare/nodes`, body(limits as Limits));
+    ["layover without a product", { hidden: true }, /layover and shadow/, "limits.hidden"],
+    ["cloud without a quality band", { cloud: true }, /quality band/, "limits.cloud"],
+    [
+      "a date that is not there",
+      {
+        standing: {
+          sceneIds: ["00000000-0000-4000-8000-000000000000"],
+          op: "<",
+          value: -14,
+          label: 1,
+        },
+      },
+      /not in the study/,
+      "limits.standing",
+    ],
+    [
+      "elevation upside down",
+      { elevationM: { min: 50, max: 10 } },
+      /below the highest/,
+      "setup.limits.elevationM",
+    ],
+    ["a limit that is not known", { depth: 3 }, /depth/, undefined],
+  ])("%s is refused in words", async (_n, limits, why, field) => {
+    const r = await s.call<ErrorBody>(
+      "POST",
+      `/studies/${study}/compare/nodes`,
+      body(limits as Limits),
+    );
     expect(r.status).toBe(422);
     expect(r.body.error.message).toMatch(why);
     if (field) expect(r.body.error.field).toContain(field);
   });
 });
 
-describe('measures and groups', () => {
-  test('a formula of both dates is the difference that it writes; a name that is none is pointed at', async () => {
-    const formula = (text: string) => ({ measure: 'formula', formula: text, rules: [SETUP.rules[0]] }), a = await tallyOf({}, formula('after.VV - before.VV')), b = await tallyOf({}, { rules: [SETUP.rules[0]] });
+describe("measures and groups", () => {
+  test("a formula of both dates is the difference that it writes; a name that is none is pointed at", async () => {
+    const formula = (text: string) => ({
+        measure: "formula",
+        formula: text,
+        rules: [SETUP.rules[0]],
+      }),
+      a = await tallyOf({}, formula("after.VV - before.VV")),
+      b = await tallyOf({}, { rules: [SETUP.rules[0]] });
     // The log ratio of filtered power and the difference of its decibels are the same number.
     expect(Math.abs(cells(a, 1) - cells(b, 1))).toBeLessThan(5);
-    const r = await s.call<ErrorBody>('POST', `/studies/${study}/compare/nodes`, body({}, formula('after.VX / before.VV')));
+    const r = await s.call<ErrorBody>(
+      "POST",
+      `/studies/${study}/compare/nodes`,
+      body({}, formula("after.VX / before.VV")),
+    );
     expect([r.status, r.body.error.message]).toEqual([422, expect.stringContaining('"after.VX"')]);
   });
-  test('histograms tell the threshold that tiles have in common', async () => {
-    const r = await s.call<{ tiles: Record<string, { value: number; found: number; tiles: number } | null>; cells: number }>('POST', `/studies/${study}/compare/histograms`, body());
-    expect(r.body.tiles.after!.value).toBeGreaterThan(-20); expect(r.body.tiles.after!.value).toBeLessThan(-10);
+  test("histograms tell the threshold that tiles have in common", async () => {
+    const r = await s.call<{
+      tiles: Record<string, { value: number; found: number; tiles: number } | null>;
+      cells: number;
+    }>("POST", `/studies/${study}/compare/histograms`, body());
+    expect(r.body.tiles.after!.value).toBeGreaterThan(-20);
+    expect(r.body.tiles.after!.value).toBeLessThan(-10);
     expect(r.body.tiles.after!.tiles).toBeGreaterThan(50);
   });
-  test('groups are listed with their size and both dates; those that are picked become the class', async () => {
-    const groups = { of: 'both', method: 'kMeans', groups: 3, seed: 1, splitSpread: 1, mergeDistance: 0.5, leastShare: 0.01, classes: [{ label: 1, name: 'Flood', color: '#c8246f', groups: [] as number[] }] };
-    const f = (await s.call<{ bands: { name: string }[]; cells: number; groups: { group: number; share: number; before: number[]; after: number[] }[] }>('POST', `/studies/${study}/compare/groups`, body({}, { groups }))).body;
+  test("groups are listed with their size and both dates; those that are picked become the class", async () => {
+    const groups = {
+      of: "both",
+      method: "kMeans",
+      groups: 3,
+      seed: 1,
+      splitSpread: 1,
+      mergeDistance: 0.5,
+      leastShare: 0.01,
+      classes: [{ label: 1, name: "Flood", color: "#c8246f", groups: [] as number[] }],
+    };
+    const f = (
+      await s.call<{
+        bands: { name: string }[];
+        cells: number;
+        groups: { group: number; share: number; before: number[]; after: number[] }[];
+      }>("POST", `/studies/${study}/compare/groups`, body({}, { groups }))
+    ).body;
     expect(f.groups).toHaveLength(3);
     expect(f.groups.reduce((n, g) => n + g.share, 0)).toBeCloseTo(1, 9);
     const flood = f.groups.find((g) => g.before[0]! > -12 && g.after[0]! < -16)!;
     expect(flood.share).toBeCloseTo(140 / (W - 5), 1);
-    const d = await tallyOf({}, { groups: { ...groups, classes: [{ ...groups.classes[0]!, groups: [flood.group] }] } });
+    const d = await tallyOf(
+      {},
+      { groups: { ...groups, classes: [{ ...groups.classes[0]!, groups: [flood.group] }] } },
+    );
     expect(Math.abs(cells(d, 1) - 140 * H)).toBeLessThan(0.03 * 140 * H);
-    expect((await s.call<ErrorBody>('POST', `/studies/${study}/compare/groups`, body())).status).toBe(422);
+    expect(
+      (await s.call<ErrorBody>("POST", `/studies/${study}/compare/groups`, body())).status,
+    ).toBe(422);
   });
 });
 
-describe('patches', () => {
+describe("patches", () => {
   let map: string;
-  interface Row { number: number; label: number; cells: number; areaM2: number; perimeterM: number; measure: number; elevation: number; west: number; south: number; east: number; north: number }
-  const list = async (q: string) => (await s.call<{ count: number; areaM2: number; patches: Row[] } & ErrorBody>('GET', `/change-maps/${map}/patches?${q}`)).body;
+  interface Row {
+    number: number;
+    label: number;
+    cells: number;
+    areaM2: number;
+    perimeterM: number;
+    measure: number;
+    elevation: number;
+    west: number;
+    south: number;
+    east: number;
+    north: number;
+  }
+  const list = async (q: string) =>
+    (
+      await s.call<{ count: number; areaM2: number; patches: Row[] } & ErrorBody>(
+        "GET",
+        `/change-maps/${map}/patches?${q}`,
+      )
+    ).body;
   beforeAll(async () => {
-    const r = await s.call<{ runId: string }>('POST', `/studies/${study}/change-maps`, body({ minPatchCells: 100 })), run = await s.ended(r.body.runId);
-    expect(run.state).toBe('done');
+    const r = await s.call<{ runId: string }>(
+        "POST",
+        `/studies/${study}/change-maps`,
+        body({ minPatchCells: 100 }),
+      ),
+      run = await s.ended(r.body.runId);
+    expect(run.state).toBe("done");
     map = run.result!.changeMapId!;
   }, 60_000);
-  test('carry area, perimeter, and the means of measure and elevation', async () => {
-    const p = (await list('')).patches, flood = p.find((x) => x.label === 1)!, water = p.find((x) => x.label === 2)!;
+  test("carry area, perimeter, and the means of measure and elevation", async () => {
+    const p = (await list("")).patches,
+      flood = p.find((x) => x.label === 1)!,
+      water = p.find((x) => x.label === 2)!;
     expect(p.length).toBe(2);
     // Stripes of 140 x 520 and 40 x 520 cells of 20 m, ragged at the edge by the filter.
     expect(Math.abs(flood.areaM2 / (140 * H * 400) - 1)).toBeLessThan(0.03);
-    expect(flood.perimeterM).toBeGreaterThan(0.98 * 2 * (140 + H) * 20); expect(flood.perimeterM).toBeLessThan(1.6 * 2 * (140 + H) * 20);
+    expect(flood.perimeterM).toBeGreaterThan(0.98 * 2 * (140 + H) * 20);
+    expect(flood.perimeterM).toBeLessThan(1.6 * 2 * (140 + H) * 20);
     expect(flood.measure).toBeCloseTo(10 * Math.log10(0.008 / 0.15), 0);
     expect(Math.abs(water.measure)).toBeLessThan(0.5);
     // The plane rises by 0.5 m every 40 m.
     expect(flood.elevation).toBeCloseTo(130 / 4, 0);
     expect(water.elevation).toBeCloseTo(40 / 4, 0);
   });
-  test('are sorted, filtered, placed and drawn', async () => {
-    expect((await list('sort=elevation&down=false')).patches.map((x) => x.label)).toEqual([2, 1]);
-    expect((await list('labels=1')).patches.map((x) => x.label)).toEqual([1]);
-    expect((await list('measureTo=-5')).count).toBe(1);
-    expect((await list('leastM2=1e12')).count).toBe(0);
-    const [first] = (await list('')).patches, place = (await s.call<{ place: number | null }>('GET', `/change-maps/${map}/place?sort=elevation&down=false&number=${first!.number}`)).body.place;
+  test("are sorted, filtered, placed and drawn", async () => {
+    expect((await list("sort=elevation&down=false")).patches.map((x) => x.label)).toEqual([2, 1]);
+    expect((await list("labels=1")).patches.map((x) => x.label)).toEqual([1]);
+    expect((await list("measureTo=-5")).count).toBe(1);
+    expect((await list("leastM2=1e12")).count).toBe(0);
+    const [first] = (await list("")).patches,
+      place = (
+        await s.call<{ place: number | null }>(
+          "GET",
+          `/change-maps/${map}/place?sort=elevation&down=false&number=${first!.number}`,
+        )
+      ).body.place;
     expect(place).toBe(1);
-    const box = [first!.west, first!.south, first!.east, first!.north].join(','), rough = (await s.call<{ number: number; geometry: { coordinates: number[][][] } }[]>('GET', `/change-maps/${map}/outlines?box=${box}&toleranceDeg=0.002`)).body, fine = (await s.call<typeof rough>('GET', `/change-maps/${map}/outlines?box=${box}`)).body;
+    const box = [first!.west, first!.south, first!.east, first!.north].join(","),
+      rough = (
+        await s.call<{ number: number; geometry: { coordinates: number[][][] } }[]>(
+          "GET",
+          `/change-maps/${map}/outlines?box=${box}&toleranceDeg=0.002`,
+        )
+      ).body,
+      fine = (await s.call<typeof rough>("GET", `/change-maps/${map}/outlines?box=${box}`)).body;
     expect(fine.map((x) => x.number)).toContain(first!.number);
     expect(JSON.stringify(rough).length).toBeLessThan(JSON.stringify(fine).length / 4);
-    expect((await s.call<{ number: number }>('GET', `/change-maps/${map}/outlines/2`)).body.number).toBe(2);
-    for (const k of ['3', '0', 'x']) expect((await s.call('GET', `/change-maps/${map}/outlines/${k}`)).status).toBe(404);
+    expect(
+      (await s.call<{ number: number }>("GET", `/change-maps/${map}/outlines/2`)).body.number,
+    ).toBe(2);
+    for (const k of ["3", "0", "x"])
+      expect((await s.call("GET", `/change-maps/${map}/outlines/${k}`)).status).toBe(404);
     expect(rough[0]!.geometry.coordinates[0]!.length).toBeGreaterThanOrEqual(4);
   });
-  test.each(['sort=beauty', 'limit=100000', 'labels=x', 'box=1'])('%s is refused', async (q) => { expect((await s.call('GET', `/change-maps/${map}/${q.startsWith('box') ? 'outlines' : 'patches'}?${q}`)).status).toBe(422); });
+  test.each(["sort=beauty", "limit=100000", "labels=x", "box=1"])("%s is refused", async (q) => {
+    expect(
+      (
+        await s.call(
+          "GET",
+          `/change-maps/${map}/${q.startsWith("box") ? "outlines" : "patches"}?${q}`,
+        )
+      ).status,
+    ).toBe(422);
+  });
 });
 
-describe('every date by itself', () => {
-  const ask = { kind: 'radar', band: 'VV', op: '<', value: -14, speckle: SETUP.speckle, studyArea: false, zones: false };
-  interface Series { key: string; unit: string; runId?: string; dates: { sceneId: string; zones: { beyondM2: number; seenM2: number }[] | null; mean: number | null }[] }
-  test('the area of water of three dates is that of their stripes', async () => {
-    const first = await s.call<Series>('POST', `/studies/${study}/series`, ask);
-    expect([first.status, first.body.dates.map((d) => d.sceneId)]).toEqual([202, [ids.other, ids.before, ids.after]]);
-    expect((await s.ended(first.body.runId!)).state).toBe('done');
-    const { dates, unit } = (await s.call<Series>('POST', `/studies/${study}/series`, ask)).body;
-    expect(unit).toBe('dB');
-    dates.forEach((d, k) => { const cols = [100, 40, 180][k]!; expect(Math.abs(d.zones![0]!.beyondM2 / (cols * H * 400) - 1)).toBeLessThan(0.04); expect(d.mean!).toBeLessThan(10 * Math.log10(0.15) + 0.3); });
+describe("every date by itself", () => {
+  const ask = {
+    kind: "radar",
+    band: "VV",
+    op: "<",
+    value: -14,
+    speckle: SETUP.speckle,
+    studyArea: false,
+    zones: false,
+  };
+  interface Series {
+    key: string;
+    unit: string;
+    runId?: string;
+    dates: {
+      sceneId: string;
+      zones: { beyondM2: number; seenM2: number }[] | null;
+      mean: number | null;
+    }[];
+  }
+  test("the area of water of three dates is that of their stripes", async () => {
+    const first = await s.call<Series>("POST", `/studies/${study}/series`, ask);
+    expect([first.status, first.body.dates.map((d) => d.sceneId)]).toEqual([
+      202,
+      [ids.other, ids.before, ids.after],
+    ]);
+    expect((await s.ended(first.body.runId!)).state).toBe("done");
+    const { dates, unit } = (await s.call<Series>("POST", `/studies/${study}/series`, ask)).body;
+    expect(unit).toBe("dB");
+    dates.forEach((d, k) => {
+      const cols = [100, 40, 180][k]!;
+      expect(Math.abs(d.zones![0]!.beyondM2 / (cols * H * 400) - 1)).toBeLessThan(0.04);
+      expect(d.mean!).toBeLessThan(10 * Math.log10(0.15) + 0.3);
+    });
     expect(dates[2]!.mean!).toBeLessThan(dates[1]!.mean!);
   });
-  test.each([['a band that no date has', { band: 'NBR' }, 'band'], ['a kind with no dates', { kind: 'optical' }, 'band'], ['a comparison that is none', { op: '!' }, 'op']])('%s is refused', async (_n, over, field) => {
-    const r = await s.call<ErrorBody>('POST', `/studies/${study}/series`, { ...ask, ...over });
+  test.each([
+    ["a band that no date has", { band: "NBR" }, "band"],
+    ["a kind with no dates", { kind: "optical" }, "band"],
+    ["a comparison that is none", { op: "!" }, "op"],
+  ])("%s is refused", async (_n, over, field) => {
+    const r = await s.call<ErrorBody>("POST", `/studies/${study}/series`, { ...ask, ...over });
     expect([r.status, r.body.error.field]).toEqual([422, field]);
   });
 });
 
-test('presets are kept for all studies, without dates of the study that they come from', async () => {
-  const p = { name: 'Dark water', comparing: 'power', unit: 'dB', measure: 'logRatio', formula: null, rules: SETUP.rules, limits: { ...SETUP.limits, standing: { sceneIds: [ids.other], op: '<', value: -14, label: 1 } } }, made = await s.call<{ id: string; limits: object }>('POST', '/presets', p);
+test("presets are kept for all studies, without dates of the study that they come from", async () => {
+  const p = {
+      name: "Dark water",
+      comparing: "power",
+      unit: "dB",
+      measure: "logRatio",
+      formula: null,
+      rules: SETUP.rules,
+      limits: {
+        ...SETUP.limits,
+        standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 },
+      },
+    },
+    made = await s.call<{ id: string; limits: object }>("POST", "/presets", p);
   expect(made.status).toBe(201);
   expect(made.body.limits).toEqual(SETUP.limits);
-  expect((await s.call<{ name: string }[]>('GET', '/presets')).body.map((x) => x.name)).toEqual(['Dark water']);
-  expect((await s.call('POST', '/presets', { ...p, rules: [] })).status).toBe(422);
-  expect((await s.call('DELETE', `/presets/${made.body.id}`)).status).toBe(204);
-  expect((await s.call('DELETE', `/presets/${made.body.id}`)).status).toBe(404);
+  expect((await s.call<{ name: string }[]>("GET", "/presets")).body.map((x) => x.name)).toEqual([
+    "Dark water",
+  ]);
+  expect((await s.call("POST", "/presets", { ...p, rules: [] })).status).toBe(422);
+  expect((await s.call("DELETE", `/presets/${made.body.id}`)).status).toBe(204);
+  expect((await s.call("DELETE", `/presets/${made.body.id}`)).status).toBe(404);
 });
-test('comparisons of the other kind of scene are kept to go back to', async () => {
-  const compare = { ...body(), others: { optical: { beforeId: null, afterId: null, setup: null } } };
-  expect((await s.call<{ compare: object }>('PATCH', `/studies/${study}`, { compare })).body.compare).toEqual(compare);
-  expect((await s.call('PATCH', `/studies/${study}`, { compare: { ...compare, others: { sonar: null } } })).status).toBe(422);
+test("comparisons of the other kind of scene are kept to go back to", async () => {
+  const compare = {
+    ...body(),
+    others: { optical: { beforeId: null, afterId: null, setup: null } },
+  };
+  expect(
+    (await s.call<{ compare: object }>("PATCH", `/studies/${study}`, { compare })).body.compare,
+  ).toEqual(compare);
+  expect(
+    (
+      await s.call("PATCH", `/studies/${study}`, {
+        compare: { ...compare, others: { sonar: null } },
+      })
+    ).status,
+  ).toBe(422);
 });
-test('a rule over land cover takes only the classes that it names, and the map says which raster it was', async () => {
+test("a rule over land cover takes only the classes that it names, and the map says which raster it was", async () => {
   // Class 1 north of row 260, class 2 south of it.
-  const bytes = buildTiff({ width: W, height: H, bits: 8, format: 1, value: (_c, r) => (r < 260 ? 1 : 2), extra: [...UTM27S_KEYS, ...at(X0, Y0, 20), [42112, 2, '<M><Item name="LEGEND">1=Pasture; 2=Wood</Item></M>']] }), c = await s.importScene(study, 'cover.tif', bytes, { kind: 'classes', acquiredAt: '2024-05-02T00:00:00Z' });
-  expect((await s.ended(c.runId)).state).toBe('done');
-  const rule = { ...SETUP.rules[0]!, all: [...SETUP.rules[0]!.all, { layer: 'cover', op: '=', value: 2 }] }, all = await tallyOf({ minPatchCells: null }, { rules: [SETUP.rules[0]] }), some = await tallyOf({ minPatchCells: null }, { rules: [rule], coverId: c.id }), not = await tallyOf({ minPatchCells: null }, { rules: [{ ...rule, all: [...SETUP.rules[0]!.all, { layer: 'cover', op: '!=', value: 2 }] }], coverId: c.id });
+  const bytes = buildTiff({
+      width: W,
+      height: H,
+      bits: 8,
+      format: 1,
+      value: (_c, r) => (r < 260 ? 1 : 2),
+      extra: [
+        ...UTM27S_KEYS,
+        ...at(X0, Y0, 20),
+        [42112, 2, '<M><Item name="LEGEND">1=Pasture; 2=Wood</Item></M>'],
+      ],
+    }),
+    c = await s.importScene(study, "cover.tif", bytes, {
+      kind: "classes",
+      acquiredAt: "2024-05-02T00:00:00Z",
+    });
+  expect((await s.ended(c.runId)).state).toBe("done");
+  const rule = {
+      ...SETUP.rules[0]!,
+      all: [...SETUP.rules[0]!.all, { layer: "cover", op: "=", value: 2 }],
+    },
+    all = await tallyOf({ minPatchCells: null }, { rules: [SETUP.rules[0]] }),
+    some = await tallyOf({ minPatchCells: null }, { rules: [rule], coverId: c.id }),
+    not = await tallyOf(
+      { minPatchCells: null },
+      {
+        rules: [{ ...rule, all: [...SETUP.rules[0]!.all, { layer: "cover", op: "!=", value: 2 }] }],
+        coverId: c.id,
+      },
+    );
   expect(cells(some, 1) + cells(not, 1)).toBe(cells(all, 1));
   expect(Math.abs(cells(some, 1) / cells(all, 1) - 0.5)).toBeLessThan(0.02);
-  const lost = await s.call<ErrorBody>('POST', `/studies/${study}/compare/nodes`, body({}, { rules: [rule] }));
-  expect([lost.status, lost.body.error.message]).toEqual([422, expect.stringContaining('land cover')]);
-  const run = await s.ended((await s.call<{ runId: string }>('POST', `/studies/${study}/change-maps`, body({}, { rules: [rule], coverId: c.id }))).body.runId);
-  expect((await s.call<{ provenance: { cover: { file: string } } }>('GET', `/change-maps/${run.result!.changeMapId!}`)).body.provenance.cover.file).toBe('cover.tif');
+  const lost = await s.call<ErrorBody>(
+    "POST",
+    `/studies/${study}/compare/nodes`,
+    body({}, { rules: [rule] }),
+  );
+  expect([lost.status, lost.body.error.message]).toEqual([
+    422,
+    expect.stringContaining("land cover"),
+  ]);
+  const run = await s.ended(
+    (
+      await s.call<{ runId: string }>(
+        "POST",
+        `/studies/${study}/change-maps`,
+        body({}, { rules: [rule], coverId: c.id }),
+      )
+    ).body.runId,
+  );
+  expect(
+    (
+      await s.call<{ provenance: { cover: { file: string } } }>(
+        "GET",
+        `/change-maps/${run.result!.changeMapId!}`,
+      )
+    ).body.provenance.cover.file,
+  ).toBe("cover.tif");
 });

@@ -1,28 +1,39 @@
-import { fork, type ChildProcess } from 'node:child_process';
-import { fileURLToPath } from 'node:url';
-import { dirname, join } from 'node:path';
-import { readConfig } from './config';
-import { serve } from './serve';
+import { fork, type ChildProcess } from "node:child_process";
+import { fileURLToPath } from "node:url";
+import { dirname, join } from "node:path";
+import { readConfig } from "./config";
+import { serve } from "./serve";
 
 // Starts the API and one worker process a core. Ctrl-C, SIGTERM and the end of this process end the workers too.
 const here = dirname(fileURLToPath(import.meta.url));
 const config = readConfig();
-const running = await serve(config, join(here, 'previewThread.js')).catch((e: NodeJS.ErrnoException) => {
-  if (e.code === 'EADDRINUSE') console.error(`Port ${config.port} on ${config.host} is in use. Stop the program that has it, or start with another: PORT=${config.port + 1} bin/start`);
-  else if (e.code === 'ECONNREFUSED' || /^(08|28|3D|57P)/.test(e.code ?? '')) console.error(`The database does not answer (${e.message}). Check that it runs and that DATABASE_URL is right.`);
-  else console.error('The server could not start:', e);
-  process.exit(1);
-});
+const running = await serve(config, join(here, "previewThread.js")).catch(
+  (e: NodeJS.ErrnoException) => {
+    if (e.code === "EADDRINUSE")
+      console.error(
+        `Port ${config.port} on ${config.host} is in use. Stop the program that has it, or start with another: PORT=${config.port + 1} bin/start`,
+      );
+    else if (e.code === "ECONNREFUSED" || /^(08|28|3D|57P)/.test(e.code ?? ""))
+      console.error(
+        `The database does not answer (${e.message}). Check that it runs and that DATABASE_URL is right.`,
+      );
+    else console.error("The server could not start:", e);
+    process.exit(1);
+  },
+);
 
 let stopping = false;
 const children = new Set<ChildProcess>();
 function startWorker(): void {
-  const child = fork(join(here, 'worker.js'), { stdio: ['ignore', 'inherit', 'inherit', 'ipc'], execArgv: ['--max-old-space-size=600'] });
+  const child = fork(join(here, "worker.js"), {
+    stdio: ["ignore", "inherit", "inherit", "ipc"],
+    execArgv: ["--max-old-space-size=600"],
+  });
   children.add(child);
-  child.once('exit', (code) => {
+  child.once("exit", (code) => {
     children.delete(child);
     if (stopping) return;
-    running.services.log.warn({ code }, 'a worker ended; another takes its place');
+    running.services.log.warn({ code }, "a worker ended; another takes its place");
     setTimeout(startWorker, 1000);
   });
 }
@@ -31,11 +42,11 @@ for (let i = 0; i < config.workers; i++) startWorker();
 async function stop(): Promise<void> {
   if (stopping) return;
   stopping = true;
-  for (const c of children) c.kill('SIGTERM');
+  for (const c of children) c.kill("SIGTERM");
   await Promise.race([running.close(), new Promise((ok) => setTimeout(ok, 6000))]);
   process.exit(0);
 }
-process.on('SIGINT', () => void stop());
-process.on('SIGTERM', () => void stop());
+process.on("SIGINT", () => void stop());
+process.on("SIGTERM", () => void stop());
 console.log(`Hind Glance is at ${running.address}`);
-process.send?.('ready');
+process.send?.("ready");

@@ -1,101 +1,394 @@
-import { encode } from 'fast-png';
-import type { Scene } from './db/scenes';
-import { granuleXml } from '@hindglance/formats/testing/buildGranule';
-import { buildJp2 } from '@hindglance/formats/testing/buildJp2';
-import { zipOf } from '@hindglance/formats/testing/buildSafe';
-import { UTM27S_KEYS, buildTiff } from '@hindglance/formats/testing/buildTiff';
-import { TestServer } from './testing/harness';
+import { encode } from "fast-png";
+import type { Scene } from "./db/scenes";
+import { granuleXml } from "@hindglance/formats/testing/buildGranule";
+import { buildJp2 } from "@hindglance/formats/testing/buildJp2";
+import { zipOf } from "@hindglance/formats/testing/buildSafe";
+import { UTM27S_KEYS, buildTiff } from "@hindglance/formats/testing/buildTiff";
+import { TestServer } from "./testing/harness";
 
 let s: TestServer, study: string;
-beforeAll(async () => { s = await TestServer.start(); study = (await s.call<{ id: string }>('POST', '/studies', { name: 'Optical', hazard: 'fire' })).body.id; }, 60_000);
+beforeAll(async () => {
+  s = await TestServer.start();
+  study = (await s.call<{ id: string }>("POST", "/studies", { name: "Optical", hazard: "fire" }))
+    .body.id;
+}, 60_000);
 afterAll(() => s.stop());
 
-interface Upload { id: string; detail: { form: string; missing: string[]; groups?: { cellM: number; bands: string[] }[]; grid: object | null } }
+interface Upload {
+  id: string;
+  detail: {
+    form: string;
+    missing: string[];
+    groups?: { cellM: number; bands: string[] }[];
+    grid: object | null;
+  };
+}
 type Made = { scene: Scene; runId: string };
-const send = (name: string, body: Uint8Array, query = '') => s.call<Upload>('POST', `/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`, body);
-const make = async (uploadId: string, more: object) => { const r = await s.call<Made & { error: { message: string; field: string } }>('POST', `/studies/${study}/scenes`, { uploadId, ...more }); if (r.status !== 202) return { problem: r.body.error, scene: null as never }; expect((await s.ended(r.body.runId)).error).toBeNull(); return { problem: null, scene: (await s.call<Scene[]>('GET', `/studies/${study}/scenes`)).body.find((x) => x.id === r.body.scene.id)! }; };
+const send = (name: string, body: Uint8Array, query = "") =>
+  s.call<Upload>(
+    "POST",
+    `/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`,
+    body,
+  );
+const make = async (uploadId: string, more: object) => {
+  const r = await s.call<Made & { error: { message: string; field: string } }>(
+    "POST",
+    `/studies/${study}/scenes`,
+    { uploadId, ...more },
+  );
+  if (r.status !== 202) return { problem: r.body.error, scene: null as never };
+  expect((await s.ended(r.body.runId)).error).toBeNull();
+  return {
+    problem: null,
+    scene: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+      (x) => x.id === r.body.scene.id,
+    )!,
+  };
+};
 /** Cells of a scene as they are stored, band after band. */
 async function cells(scene: Scene, row = 0, col = 0): Promise<Float32Array[]> {
-  const out: Float32Array[] = [], n = scene.info!.grid.width * scene.info!.grid.height, rows = await s.query<{ band: number; cells: Buffer }>('SELECT band, cells FROM image_block WHERE image_id = $1 AND level = 0 AND row = $2 AND col = $3 ORDER BY band', [scene.imageId, row, col]);
-  for (const r of rows) { const b = Uint8Array.from(r.cells); out.push(b.length === 4 * n ? new Float32Array(b.buffer) : Float32Array.from(new Uint16Array(b.buffer))); }
+  const out: Float32Array[] = [],
+    n = scene.info!.grid.width * scene.info!.grid.height,
+    rows = await s.query<{ band: number; cells: Buffer }>(
+      "SELECT band, cells FROM image_block WHERE image_id = $1 AND level = 0 AND row = $2 AND col = $3 ORDER BY band",
+      [scene.imageId, row, col],
+    );
+  for (const r of rows) {
+    const b = Uint8Array.from(r.cells);
+    out.push(
+      b.length === 4 * n
+        ? new Float32Array(b.buffer)
+        : Float32Array.from(new Uint16Array(b.buffer)),
+    );
+  }
   return out;
 }
 
-const W = 120, H = 80, ten = Uint16Array.from({ length: W * H }, (_v, i) => 1500 + (i % W) * 3 + Math.floor(i / W)), twenty = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => 4000 + i), scl = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => [4, 6, 9, 3][i % 4]!);
+const W = 120,
+  H = 80,
+  ten = Uint16Array.from({ length: W * H }, (_v, i) => 1500 + (i % W) * 3 + Math.floor(i / W)),
+  twenty = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => 4000 + i),
+  scl = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => [4, 6, 9, 3][i % 4]!);
 let granule: Map<string, string | Uint8Array>;
 beforeAll(async () => {
-  const xml = granuleXml({ level: '2A', name: 'HEL_MSIL2A_TEST', time: '2025-02-27T13:24:41Z', mission: 'HELIO-3', baseline: '05.11', quantity: 10_000, offset: -1000, epsg: 32727, ulx: 499500, uly: 5182000, width: W, height: H, sunZenithDeg: 40, sunAzimuthDeg: 55, bands: [{ id: 'B04', nm: 664.6 }, { id: 'B12', nm: 2202.4 }] }), at = 'x.SAFE/GRANULE/t/IMG_DATA';
-  granule = new Map<string, string | Uint8Array>([['x.SAFE/MTD_MSIL2A.xml', xml.product], ['x.SAFE/GRANULE/t/MTD_TL.xml', xml.tile], [`${at}/R10m/T_B04_10m.jp2`, await buildJp2({ width: W, height: H, bits: 16, tile: 64, cells: [ten] })], [`${at}/R20m/T_B12_20m.jp2`, await buildJp2({ width: W / 2, height: H / 2, bits: 16, tile: 64, cells: [twenty] })], [`${at}/R20m/T_SCL_20m.jp2`, await buildJp2({ width: W / 2, height: H / 2, bits: 8, tile: 64, cells: [scl] })]]);
+  const xml = granuleXml({
+      level: "2A",
+      name: "HEL_MSIL2A_TEST",
+      time: "2025-02-27T13:24:41Z",
+      mission: "HELIO-3",
+      baseline: "05.11",
+      quantity: 10_000,
+      offset: -1000,
+      epsg: 32727,
+      ulx: 499500,
+      uly: 5182000,
+      width: W,
+      height: H,
+      sunZenithDeg: 40,
+      sunAzimuthDeg: 55,
+      bands: [
+        { id: "B04", nm: 664.6 },
+        { id: "B12", nm: 2202.4 },
+      ],
+    }),
+    at = "x.SAFE/GRANULE/t/IMG_DATA";
+  granule = new Map<string, string | Uint8Array>([
+    ["x.SAFE/MTD_MSIL2A.xml", xml.product],
+    ["x.SAFE/GRANULE/t/MTD_TL.xml", xml.tile],
+    [
+      `${at}/R10m/T_B04_10m.jp2`,
+      await buildJp2({ width: W, height: H, bits: 16, tile: 64, cells: [ten] }),
+    ],
+    [
+      `${at}/R20m/T_B12_20m.jp2`,
+      await buildJp2({ width: W / 2, height: H / 2, bits: 16, tile: 64, cells: [twenty] }),
+    ],
+    [
+      `${at}/R20m/T_SCL_20m.jp2`,
+      await buildJp2({ width: W / 2, height: H / 2, bits: 8, tile: 64, cells: [scl] }),
+    ],
+  ]);
 });
 
-test('a zipped granule asks for its cells; the other bands are brought to them, and the classification becomes quality bits', async () => {
-  const u = (await send('g.zip', await zipOf(granule))).body;
-  expect(u.detail).toMatchObject({ form: 'stack', missing: ['cellSize'], groups: [{ cellM: 10, bands: ['B04'] }, { cellM: 20, bands: ['B12', 'quality'] }] });
-  expect((await make(u.id, { kind: 'optical' })).problem).toMatchObject({ field: 'cellM' });
-  const { scene } = await make(u.id, { kind: 'optical', cellM: 10, bring: true });
-  expect(scene.info).toMatchObject({ optical: { level: 2 }, grid: { width: W, height: H, transform: [499500, 10, 0, 5182000, 0, -10] } });
-  expect(scene.info!.bands.map((b) => b.name)).toEqual(['B04', 'B12', 'quality']);
+test("a zipped granule asks for its cells; the other bands are brought to them, and the classification becomes quality bits", async () => {
+  const u = (await send("g.zip", await zipOf(granule))).body;
+  expect(u.detail).toMatchObject({
+    form: "stack",
+    missing: ["cellSize"],
+    groups: [
+      { cellM: 10, bands: ["B04"] },
+      { cellM: 20, bands: ["B12", "quality"] },
+    ],
+  });
+  expect((await make(u.id, { kind: "optical" })).problem).toMatchObject({ field: "cellM" });
+  const { scene } = await make(u.id, { kind: "optical", cellM: 10, bring: true });
+  expect(scene.info).toMatchObject({
+    optical: { level: 2 },
+    grid: { width: W, height: H, transform: [499500, 10, 0, 5182000, 0, -10] },
+  });
+  expect(scene.info!.bands.map((b) => b.name)).toEqual(["B04", "B12", "quality"]);
   const [a, b, q] = await cells(scene);
-  for (const [c, r] of [[0, 0], [1, 1], [117, 79], [64, 33]] as const) { const k = (r >> 1) * (W / 2) + (c >> 1); expect([a![r * W + c], b![r * W + c], q![r * W + c]]).toEqual([ten[r * W + c], twenty[k], [64, 64 | 128, 8, 16][k % 4]]); }
-  expect((scene.detail.warnings as string[]).join()).toMatch(/Brought to cells of 10 m: B12 from 20 m, quality from 20 m/);
-  expect((await s.query<{ n: number }>('SELECT count(*)::int AS n FROM blob'))[0]!.n).toBe(0);
+  for (const [c, r] of [
+    [0, 0],
+    [1, 1],
+    [117, 79],
+    [64, 33],
+  ] as const) {
+    const k = (r >> 1) * (W / 2) + (c >> 1);
+    expect([a![r * W + c], b![r * W + c], q![r * W + c]]).toEqual([
+      ten[r * W + c],
+      twenty[k],
+      [64, 64 | 128, 8, 16][k % 4],
+    ]);
+  }
+  expect((scene.detail.warnings as string[]).join()).toMatch(
+    /Brought to cells of 10 m: B12 from 20 m, quality from 20 m/,
+  );
+  expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n).toBe(0);
 });
-test('the same as a folder, at 20 m: finer bands become means, without the band left out', async () => {
-  const folder = '00000000-0000-4000-8000-00000000000a';
-  for (const [path, body] of granule) expect((await send(path.split('/').pop()!, Buffer.from(body as string), `&folder=${folder}&path=${encodeURIComponent(path)}`)).status).toBe(201);
-  const u = (await s.call<Upload>('POST', `/studies/${study}/folders/${folder}`)).body, { scene } = await make(u.id, { kind: 'optical', cellM: 20, bring: true, name: 'Coarse' }), [a, b] = await cells(scene);
-  for (const [c, r] of [[0, 0], [59, 39], [30, 11]] as const) { const i = 2 * r * W + 2 * c; expect(a![r * 60 + c]).toBe(Math.round((ten[i]! + ten[i + 1]! + ten[i + W]! + ten[i + W + 1]!) / 4)); expect(b![r * 60 + c]).toBe(twenty[r * 60 + c]); }
+test("the same as a folder, at 20 m: finer bands become means, without the band left out", async () => {
+  const folder = "00000000-0000-4000-8000-00000000000a";
+  for (const [path, body] of granule)
+    expect(
+      (
+        await send(
+          path.split("/").pop()!,
+          Buffer.from(body as string),
+          `&folder=${folder}&path=${encodeURIComponent(path)}`,
+        )
+      ).status,
+    ).toBe(201);
+  const u = (await s.call<Upload>("POST", `/studies/${study}/folders/${folder}`)).body,
+    { scene } = await make(u.id, { kind: "optical", cellM: 20, bring: true, name: "Coarse" }),
+    [a, b] = await cells(scene);
+  for (const [c, r] of [
+    [0, 0],
+    [59, 39],
+    [30, 11],
+  ] as const) {
+    const i = 2 * r * W + 2 * c;
+    expect(a![r * 60 + c]).toBe(
+      Math.round((ten[i]! + ten[i + 1]! + ten[i + W]! + ten[i + W + 1]!) / 4),
+    );
+    expect(b![r * 60 + c]).toBe(twenty[r * 60 + c]);
+  }
 });
-test('surface reflectance goes through the chain by scale and offset; both grids come to one', async () => {
-  const p = (await s.call<{ rows: { name: string; cells: { step: string; state: string; text: string; error: unknown }[] }[]; chain: Record<string, unknown>; exceptions: object }>('GET', `/studies/${study}/prepare?family=optical`)).body, texts = Object.fromEntries(p.rows[0]!.cells.map((c) => [c.step, c.text]));
-  expect(texts).toMatchObject({ mask: 'quality bits', reflectance: 'scale, offset', surface: 'skipped', mosaic: 'skipped', grid: '120 x 80' });
+test("surface reflectance goes through the chain by scale and offset; both grids come to one", async () => {
+  const p = (
+      await s.call<{
+        rows: {
+          name: string;
+          cells: { step: string; state: string; text: string; error: unknown }[];
+        }[];
+        chain: Record<string, unknown>;
+        exceptions: object;
+      }>("GET", `/studies/${study}/prepare?family=optical`)
+    ).body,
+    texts = Object.fromEntries(p.rows[0]!.cells.map((c) => [c.step, c.text]));
+  expect(texts).toMatchObject({
+    mask: "quality bits",
+    reflectance: "scale, offset",
+    surface: "skipped",
+    mosaic: "skipped",
+    grid: "120 x 80",
+  });
   // Both scenes are of one day, but their cells differ: they are no frames of one mosaic.
-  await s.call('PUT', `/studies/${study}/prepare?family=optical`, { chain: { ...p.chain, mask: { ...(p.chain.mask as object), growCells: 0, borderCells: 0 }, mosaic: { ...(p.chain.mosaic as object), on: true }, indices: { on: true, keep: false, outputs: [{ name: 'Q', formula: '(swir2 - red) / (swir2 + red)' }] } }, exceptions: {}, heldOut: [] });
-  const run = (await s.call<{ runId: string }>('POST', `/studies/${study}/prepare/runs?family=optical`, {})).body.runId;
-  expect((await s.ended(run)).state).toBe('done');
-  const n = (await s.call<{ output: { hash: string } }>('POST', `/studies/${study}/prepare/nodes?family=optical`, { sceneId: (await s.call<Scene[]>('GET', `/studies/${study}/scenes`)).body.find((x) => x.name !== 'Coarse')!.id, step: 'indices' })).body, tile = await s.call('GET', `/nodes/${n.output.hash}/tiles/0/0/0`), q = new Float32Array(Uint8Array.from(tile.bytes).buffer), at = 41 * W + 40, k = 20 * 60 + 20, red = (ten[at]! - 1000) / 1e4, swir = (twenty[k]! - 1000) / 1e4;
+  await s.call("PUT", `/studies/${study}/prepare?family=optical`, {
+    chain: {
+      ...p.chain,
+      mask: { ...(p.chain.mask as object), growCells: 0, borderCells: 0 },
+      mosaic: { ...(p.chain.mosaic as object), on: true },
+      indices: {
+        on: true,
+        keep: false,
+        outputs: [{ name: "Q", formula: "(swir2 - red) / (swir2 + red)" }],
+      },
+    },
+    exceptions: {},
+    heldOut: [],
+  });
+  const run = (
+    await s.call<{ runId: string }>("POST", `/studies/${study}/prepare/runs?family=optical`, {})
+  ).body.runId;
+  expect((await s.ended(run)).state).toBe("done");
+  const n = (
+      await s.call<{ output: { hash: string } }>(
+        "POST",
+        `/studies/${study}/prepare/nodes?family=optical`,
+        {
+          sceneId: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+            (x) => x.name !== "Coarse",
+          )!.id,
+          step: "indices",
+        },
+      )
+    ).body,
+    tile = await s.call("GET", `/nodes/${n.output.hash}/tiles/0/0/0`),
+    q = new Float32Array(Uint8Array.from(tile.bytes).buffer),
+    at = 41 * W + 40,
+    k = 20 * 60 + 20,
+    red = (ten[at]! - 1000) / 1e4,
+    swir = (twenty[k]! - 1000) / 1e4;
   expect(q[at]).toBeCloseTo((swir - red) / (swir + red), 5);
   // The cell beside it is cloud by the classification.
   expect(q[at + 4]).toBeNaN();
-  expect((await s.call('PUT', `/studies/${study}/prepare?family=optical`, { chain: { ...p.chain, haze: { on: true, strength: 9 } }, exceptions: {}, heldOut: [] })).status).toBe(422);
-  expect((await s.call('GET', `/studies/${study}/prepare?family=sonar`)).status).toBe(422);
+  expect(
+    (
+      await s.call("PUT", `/studies/${study}/prepare?family=optical`, {
+        chain: { ...p.chain, haze: { on: true, strength: 9 } },
+        exceptions: {},
+        heldOut: [],
+      })
+    ).status,
+  ).toBe(422);
+  expect((await s.call("GET", `/studies/${study}/prepare?family=sonar`)).status).toBe(422);
 });
-test('a composite in whole numbers asks what they stand for, and holds real values from then on', async () => {
-  const u = (await send('X_EVI_A2024033.tif', buildTiff({ width: 6, height: 5, bits: 16, format: 2, value: (c, r) => (c === 0 ? -3000 : 100 * c + 1000 * r), extra: [...UTM27S_KEYS, [33550, 12, [250, 250, 0]], [33922, 12, [0, 0, 0, 500000, 5170000, 0]]] }))).body;
-  expect(u.detail.missing).toEqual(['rescale']);
-  expect((await make(u.id, { kind: 'other', rescale: { scale: 0, offset: 0, fill: null } })).problem).toMatchObject({ field: 'rescale' });
-  const { scene } = await make(u.id, { kind: 'other', rescale: { scale: 0.0001, offset: 0, fill: -3000 } }), [v] = await cells(scene);
-  expect([v![0], v![1], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6)))).toEqual([null, 0.01, 0.45]);
-  expect(scene.info!.bands[0]!.name).toBe('EVI');
+test("a composite in whole numbers asks what they stand for, and holds real values from then on", async () => {
+  const u = (
+    await send(
+      "X_EVI_A2024033.tif",
+      buildTiff({
+        width: 6,
+        height: 5,
+        bits: 16,
+        format: 2,
+        value: (c, r) => (c === 0 ? -3000 : 100 * c + 1000 * r),
+        extra: [
+          ...UTM27S_KEYS,
+          [33550, 12, [250, 250, 0]],
+          [33922, 12, [0, 0, 0, 500000, 5170000, 0]],
+        ],
+      }),
+    )
+  ).body;
+  expect(u.detail.missing).toEqual(["rescale"]);
+  expect(
+    (await make(u.id, { kind: "other", rescale: { scale: 0, offset: 0, fill: null } })).problem,
+  ).toMatchObject({ field: "rescale" });
+  const { scene } = await make(u.id, {
+      kind: "other",
+      rescale: { scale: 0.0001, offset: 0, fill: -3000 },
+    }),
+    [v] = await cells(scene);
+  expect(
+    [v![0], v![1], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6))),
+  ).toEqual([null, 0.01, 0.45]);
+  expect(scene.info!.bands[0]!.name).toBe("EVI");
 });
-test('a series of composites gets its statistic over time, with the dates of a span alone; a stranger has no series', async () => {
-  const composite = async (day: string, add: number) => (await make((await send(`X_EVI_A2024${day}.tif`, buildTiff({ width: 6, height: 5, bits: 16, format: 2, value: (c, r) => (c === 0 || (c === 2 && add === 300) ? -3000 : 100 * c + 1000 * r + add), extra: [...UTM27S_KEYS, [33550, 12, [250, 250, 0]], [33922, 12, [0, 0, 0, 500000, 5170000, 0]]] }))).body.id, { kind: 'other', rescale: { scale: 0.0001, offset: 0, fill: -3000 } })).scene;
-  const a = await composite('049', 300); await composite('065', 800); await composite('300', 5000);
-  const ask = (more: object) => s.call<Made & { error: { message: string; field: string } }>('POST', `/studies/${study}/scenes/over-time`, { like: a.id, statistic: 'max', from: '2024-01-01', to: '2024-04-30', ...more }), r = await ask({});
+test("a series of composites gets its statistic over time, with the dates of a span alone; a stranger has no series", async () => {
+  const composite = async (day: string, add: number) =>
+    (
+      await make(
+        (
+          await send(
+            `X_EVI_A2024${day}.tif`,
+            buildTiff({
+              width: 6,
+              height: 5,
+              bits: 16,
+              format: 2,
+              value: (c, r) =>
+                c === 0 || (c === 2 && add === 300) ? -3000 : 100 * c + 1000 * r + add,
+              extra: [
+                ...UTM27S_KEYS,
+                [33550, 12, [250, 250, 0]],
+                [33922, 12, [0, 0, 0, 500000, 5170000, 0]],
+              ],
+            }),
+          )
+        ).body.id,
+        { kind: "other", rescale: { scale: 0.0001, offset: 0, fill: -3000 } },
+      )
+    ).scene;
+  const a = await composite("049", 300);
+  await composite("065", 800);
+  await composite("300", 5000);
+  const ask = (more: object) =>
+      s.call<Made & { error: { message: string; field: string } }>(
+        "POST",
+        `/studies/${study}/scenes/over-time`,
+        { like: a.id, statistic: "max", from: "2024-01-01", to: "2024-04-30", ...more },
+      ),
+    r = await ask({});
   expect(r.status).toBe(202);
   expect((await s.ended(r.body.runId)).error).toBeNull();
-  const made = (await s.call<Scene[]>('GET', `/studies/${study}/scenes`)).body.find((x) => x.id === r.body.scene.id)!, [v] = await cells(made);
+  const made = (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+      (x) => x.id === r.body.scene.id,
+    )!,
+    [v] = await cells(made);
   // The composite of 2 February (added 0) is in the series too; that of October lies outside of the span.
-  expect([made.kind, made.info!.bands[0]!.name, made.name]).toEqual(['other', 'EVI max', 'Maximum of 3 dates, 2024-02-02 to 2024-03-05']);
-  expect([v![0], v![1], v![2], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6)))).toEqual([null, 0.09, 0.1, 0.53]);
-  expect((await ask({ from: '2024-03-01' })).body.error).toMatchObject({ field: 'from', message: expect.stringMatching(/Only one date lies/) });
-  expect((await ask({ like: (await s.call<Scene[]>('GET', `/studies/${study}/scenes`)).body.find((x) => x.name === 'Coarse')!.id })).body.error.message).toMatch(/No date lies/);
-  expect((await ask({ from: '2024-02-30' })).status).toBe(422);
+  expect([made.kind, made.info!.bands[0]!.name, made.name]).toEqual([
+    "other",
+    "EVI max",
+    "Maximum of 3 dates, 2024-02-02 to 2024-03-05",
+  ]);
+  expect(
+    [v![0], v![1], v![2], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6))),
+  ).toEqual([null, 0.09, 0.1, 0.53]);
+  expect((await ask({ from: "2024-03-01" })).body.error).toMatchObject({
+    field: "from",
+    message: expect.stringMatching(/Only one date lies/),
+  });
+  expect(
+    (
+      await ask({
+        like: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+          (x) => x.name === "Coarse",
+        )!.id,
+      })
+    ).body.error.message,
+  ).toMatch(/No date lies/);
+  expect((await ask({ from: "2024-02-30" })).status).toBe(422);
 });
-test('a picture without position is a scene in a frame of its own; with a world file it lies on the map', async () => {
-  const png = encode({ width: 7, height: 5, channels: 1, data: Uint8Array.from({ length: 35 }, (_v, i) => i) }), u = (await send('sheet.png', png)).body;
-  expect([u.detail.missing, u.detail.grid]).toEqual([['kind', 'acquiredAt', 'position'], null]);
-  expect((await make(u.id, { kind: 'elevation' })).problem!.message).toMatch(/does not say where on the ground it lies/);
-  const { scene } = await make(u.id, { kind: 'other', acquiredAt: '1962-01-01T00:00:00Z' });
-  expect([scene.info!.grid.crs.code.slice(0, 8), (scene as unknown as { footprint: unknown }).footprint]).toEqual(['PICTURE:', null]);
-  const side = (await s.call<{ sceneId: string; problem: string }[]>('GET', `/studies/${study}/compare/sides`)).body.find((x) => x.sceneId === scene.id)!;
-  expect(side.problem).toBe('has no position yet');
-  const folder = '00000000-0000-4000-8000-00000000000b', world = '10\n0\n0\n-10\n500005\n5169995\n';
-  for (const [name, body] of [['map.png', png], ['map.pgw', Buffer.from(world)]] as const) await send(name, body, `&folder=${folder}&path=${name}`);
-  const placed = (await s.call<Upload & { name: string }>('POST', `/studies/${study}/folders/${folder}`)).body;
-  expect([placed.name, placed.detail.missing]).toEqual(['map.png', ['kind', 'acquiredAt', 'crs']]);
-  const taken = await make(placed.id, { kind: 'other', acquiredAt: '1962-01-01T00:00:00Z', epsg: 32727 });
-  expect(taken.scene.info!.grid).toMatchObject({ crs: { code: 'EPSG:32727' }, transform: [500000, 10, 0, 5170000, 0, -10], width: 7 });
-  expect((await send('broken.png', png.slice(0, 50))).status).toBe(422);
-  expect((await send('broken.jp2', (granule.get('x.SAFE/GRANULE/t/IMG_DATA/R10m/T_B04_10m.jp2') as Uint8Array).slice(0, 900))).body).toMatchObject({ error: { message: expect.stringMatching(/cut off/) } });
+test("a picture without position is a scene in a frame of its own; with a world file it lies on the map", async () => {
+  const png = encode({
+      width: 7,
+      height: 5,
+      channels: 1,
+      data: Uint8Array.from({ length: 35 }, (_v, i) => i),
+    }),
+    u = (await send("sheet.png", png)).body;
+  expect([u.detail.missing, u.detail.grid]).toEqual([["kind", "acquiredAt", "position"], null]);
+  expect((await make(u.id, { kind: "elevation" })).problem!.message).toMatch(
+    /does not say where on the ground it lies/,
+  );
+  const { scene } = await make(u.id, { kind: "other", acquiredAt: "1962-01-01T00:00:00Z" });
+  expect([
+    scene.info!.grid.crs.code.slice(0, 8),
+    (scene as unknown as { footprint: unknown }).footprint,
+  ]).toEqual(["PICTURE:", null]);
+  const side = (
+    await s.call<{ sceneId: string; problem: string }[]>("GET", `/studies/${study}/compare/sides`)
+  ).body.find((x) => x.sceneId === scene.id)!;
+  expect(side.problem).toBe("has no position yet");
+  const folder = "00000000-0000-4000-8000-00000000000b",
+    world = "10\n0\n0\n-10\n500005\n5169995\n";
+  for (const [name, body] of [
+    ["map.png", png],
+    ["map.pgw", Buffer.from(world)],
+  ] as const)
+    await send(name, body, `&folder=${folder}&path=${name}`);
+  const placed = (
+    await s.call<Upload & { name: string }>("POST", `/studies/${study}/folders/${folder}`)
+  ).body;
+  expect([placed.name, placed.detail.missing]).toEqual(["map.png", ["kind", "acquiredAt", "crs"]]);
+  const taken = await make(placed.id, {
+    kind: "other",
+    acquiredAt: "1962-01-01T00:00:00Z",
+    epsg: 32727,
+  });
+  expect(taken.scene.info!.grid).toMatchObject({
+    crs: { code: "EPSG:32727" },
+    transform: [500000, 10, 0, 5170000, 0, -10],
+    width: 7,
+  });
+  expect((await send("broken.png", png.slice(0, 50))).status).toBe(422);
+  expect(
+    (
+      await send(
+        "broken.jp2",
+        (granule.get("x.SAFE/GRANULE/t/IMG_DATA/R10m/T_B04_10m.jp2") as Uint8Array).slice(0, 900),
+      )
+    ).body,
+  ).toMatchObject({ error: { message: expect.stringMatching(/cut off/) } });
 });

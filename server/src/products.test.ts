@@ -1,80 +1,211 @@
-import { createHash } from 'node:crypto';
-import { orbitText, safeFiles, zipOf } from '@hindglance/formats/testing/buildSafe';
-import { sameMission } from './products/orbits';
-import { TestServer } from './testing/harness';
+import { createHash } from "node:crypto";
+import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
+import { sameMission } from "./products/orbits";
+import { TestServer } from "./testing/harness";
 
 let s: TestServer, study: string;
-beforeAll(async () => { s = await TestServer.start(); study = (await s.call<{ id: string }>('POST', '/studies', { name: 'Products', hazard: 'flood' })).body.id; }, 60_000);
+beforeAll(async () => {
+  s = await TestServer.start();
+  study = (await s.call<{ id: string }>("POST", "/studies", { name: "Products", hazard: "flood" }))
+    .body.id;
+}, 60_000);
 afterAll(() => s.stop());
 
-const send = (name: string, body: Uint8Array, query = '') => fetch(`${s.base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: Buffer.from(body) });
-const blobs = async () => (await s.query<{ n: number }>('SELECT count(*)::int AS n FROM blob'))[0]!.n;
-const without = (part: string) => { const f = safeFiles(); for (const k of [...f.keys()]) if (k.includes(part)) f.delete(k); return f; };
+const send = (name: string, body: Uint8Array, query = "") =>
+  fetch(`${s.base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`, {
+    method: "POST",
+    headers: { "content-type": "application/octet-stream" },
+    body: Buffer.from(body),
+  });
+const blobs = async () =>
+  (await s.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n;
+const without = (part: string) => {
+  const f = safeFiles();
+  for (const k of [...f.keys()]) if (k.includes(part)) f.delete(k);
+  return f;
+};
 
-describe('products that cannot be used', () => {
+describe("products that cannot be used", () => {
   test.each([
-    ['a truncated zip', async () => (await zipOf(safeFiles())).slice(0, 3000), /product.zip: The archive is cut off or damaged/], ['a zip without a product', () => zipOf(new Map([['a.txt', 'x']])), /no manifest.safe/], ['a missing calibration file', () => zipOf(without('calibration-ln1-iw-grd-vv')), /calibration-ln1-iw-grd-vv-001.xml that is not there/],
-    ['a bomb', () => zipOf(new Map<string, string | Uint8Array>([['manifest.safe', new Uint8Array(30 << 20)]])), /would unpack from/], ['entities', async () => { const f = safeFiles(); for (const [k, v] of f) if (k.endsWith('manifest.safe')) f.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${v as string}`); return zipOf(f); }, /document type or entities/],
-  ])('%s: a clear error, and nothing is stored', async (_n, make, message) => {
-    const r = await send('product.zip', await make()), b = (await r.json()) as { error: { message: string; field: string } };
+    [
+      "a truncated zip",
+      async () => (await zipOf(safeFiles())).slice(0, 3000),
+      /product.zip: The archive is cut off or damaged/,
+    ],
+    ["a zip without a product", () => zipOf(new Map([["a.txt", "x"]])), /no manifest.safe/],
+    [
+      "a missing calibration file",
+      () => zipOf(without("calibration-ln1-iw-grd-vv")),
+      /calibration-ln1-iw-grd-vv-001.xml that is not there/,
+    ],
+    [
+      "a bomb",
+      () =>
+        zipOf(new Map<string, string | Uint8Array>([["manifest.safe", new Uint8Array(30 << 20)]])),
+      /would unpack from/,
+    ],
+    [
+      "entities",
+      async () => {
+        const f = safeFiles();
+        for (const [k, v] of f)
+          if (k.endsWith("manifest.safe")) f.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${v as string}`);
+        return zipOf(f);
+      },
+      /document type or entities/,
+    ],
+  ])("%s: a clear error, and nothing is stored", async (_n, make, message) => {
+    const r = await send("product.zip", await make()),
+      b = (await r.json()) as { error: { message: string; field: string } };
     expect(r.status).toBe(422);
     expect(b.error.message).toMatch(message);
-    expect(b.error.field).toBe('file');
+    expect(b.error.field).toBe("file");
     expect(await blobs()).toBe(0);
     expect((await fetch(`${s.base}/api/health`)).status).toBe(200);
   });
-  test('a whole product is looked at, and can be left out again', async () => {
-    const r = await send('product.zip', await zipOf(safeFiles())), u = (await r.json()) as { id: string; detail: Record<string, unknown> };
+  test("a whole product is looked at, and can be left out again", async () => {
+    const r = await send("product.zip", await zipOf(safeFiles())),
+      u = (await r.json()) as { id: string; detail: Record<string, unknown> };
     expect(r.status).toBe(201);
-    expect(u.detail).toMatchObject({ form: 'product', mission: 'LN1', pass: 'descending', kind: 'radar', lines: 20, samples: 30 });
-    expect((await fetch(`${s.base}/api/uploads/${u.id}`, { method: 'DELETE' })).status).toBe(204);
+    expect(u.detail).toMatchObject({
+      form: "product",
+      mission: "LN1",
+      pass: "descending",
+      kind: "radar",
+      lines: 20,
+      samples: 30,
+    });
+    expect((await fetch(`${s.base}/api/uploads/${u.id}`, { method: "DELETE" })).status).toBe(204);
     expect(await blobs()).toBe(0);
   });
 });
 
-describe('a picked folder', () => {
-  const folder = '00000000-0000-4000-8000-000000000001', post = () => fetch(`${s.base}/api/studies/${study}/folders/${folder}`, { method: 'POST' });
-  test('is one product once all files are there', async () => {
-    for (const [path, body] of safeFiles()) expect((await send(path.split('/').pop()!, Buffer.from(body as string), `&folder=${folder}&path=${encodeURIComponent(path)}`)).status).toBe(201);
-    const r = await post(), u = (await r.json()) as { id: string; name: string; sha256: string; detail: { form: string } };
-    expect([r.status, u.name, u.detail.form]).toEqual([201, 'LN1_IW_GRDH_TEST.SAFE', 'product']);
+describe("a picked folder", () => {
+  const folder = "00000000-0000-4000-8000-000000000001",
+    post = () => fetch(`${s.base}/api/studies/${study}/folders/${folder}`, { method: "POST" });
+  test("is one product once all files are there", async () => {
+    for (const [path, body] of safeFiles())
+      expect(
+        (
+          await send(
+            path.split("/").pop()!,
+            Buffer.from(body as string),
+            `&folder=${folder}&path=${encodeURIComponent(path)}`,
+          )
+        ).status,
+      ).toBe(201);
+    const r = await post(),
+      u = (await r.json()) as {
+        id: string;
+        name: string;
+        sha256: string;
+        detail: { form: string };
+      };
+    expect([r.status, u.name, u.detail.form]).toEqual([201, "LN1_IW_GRDH_TEST.SAFE", "product"]);
     // As `sha256sum` over the files and then over its list would say.
-    const sum = (b: string | Uint8Array) => createHash('sha256').update(b).digest('hex');
-    expect(u.sha256).toBe(sum([...safeFiles()].sort(([a], [b]) => (a < b ? -1 : 1)).map(([path, body]) => `${sum(body)}  ${path}\n`).join('')));
+    const sum = (b: string | Uint8Array) => createHash("sha256").update(b).digest("hex");
+    expect(u.sha256).toBe(
+      sum(
+        [...safeFiles()]
+          .sort(([a], [b]) => (a < b ? -1 : 1))
+          .map(([path, body]) => `${sum(body)}  ${path}\n`)
+          .join(""),
+      ),
+    );
   });
-  test('with a part missing is refused, and its files go', async () => {
-    await s.query('DELETE FROM blob');
-    for (const [path, body] of without('measurement/ln1-iw-grd-vh')) await send(path.split('/').pop()!, Buffer.from(body as string), `&folder=${folder}&path=${encodeURIComponent(path)}`);
+  test("with a part missing is refused, and its files go", async () => {
+    await s.query("DELETE FROM blob");
+    for (const [path, body] of without("measurement/ln1-iw-grd-vh"))
+      await send(
+        path.split("/").pop()!,
+        Buffer.from(body as string),
+        `&folder=${folder}&path=${encodeURIComponent(path)}`,
+      );
     const r = await post();
-    expect([r.status, ((await r.json()) as { error: { message: string } }).error.message]).toEqual([422, expect.stringMatching(/measurement\/ln1-iw-grd-vh-001.tiff/)]);
+    expect([r.status, ((await r.json()) as { error: { message: string } }).error.message]).toEqual([
+      422,
+      expect.stringMatching(/measurement\/ln1-iw-grd-vh-001.tiff/),
+    ]);
     expect(await blobs()).toBe(0);
   });
-  test('paths that lead out are refused', async () => { expect((await send('x', new Uint8Array(3), `&folder=${folder}&path=${encodeURIComponent('../x')}`)).status).toBe(422); });
+  test("paths that lead out are refused", async () => {
+    expect(
+      (await send("x", new Uint8Array(3), `&folder=${folder}&path=${encodeURIComponent("../x")}`))
+        .status,
+    ).toBe(422);
+  });
 });
 
-describe('orbit files', () => {
-  test('are kept once, say what they serve, and can be removed', async () => {
-    const a = (await (await send('a.EOF', Buffer.from(orbitText()))).json()) as { detail: Record<string, unknown> }, b = (await (await send('b.EOF', Buffer.from(orbitText()))).json()) as { detail: Record<string, unknown> };
-    expect(a.detail).toMatchObject({ form: 'orbit', mission: 'LANTERN-1', orbitKind: 'precise', scenes: [] });
+describe("orbit files", () => {
+  test("are kept once, say what they serve, and can be removed", async () => {
+    const a = (await (await send("a.EOF", Buffer.from(orbitText()))).json()) as {
+        detail: Record<string, unknown>;
+      },
+      b = (await (await send("b.EOF", Buffer.from(orbitText()))).json()) as {
+        detail: Record<string, unknown>;
+      };
+    expect(a.detail).toMatchObject({
+      form: "orbit",
+      mission: "LANTERN-1",
+      orbitKind: "precise",
+      scenes: [],
+    });
     expect(b.detail.orbitId).toBe(a.detail.orbitId);
-    expect((await s.call<unknown[]>('GET', `/studies/${study}/orbits`)).body).toHaveLength(1);
-    expect((await fetch(`${s.base}/api/orbits/${a.detail.orbitId as string}`, { method: 'DELETE' })).status).toBe(204);
+    expect((await s.call<unknown[]>("GET", `/studies/${study}/orbits`)).body).toHaveLength(1);
+    expect(
+      (await fetch(`${s.base}/api/orbits/${a.detail.orbitId as string}`, { method: "DELETE" }))
+        .status,
+    ).toBe(204);
   });
-  test.each([['another frame', orbitText(12, 'INERTIAL'), /frame INERTIAL/], ['no orbit file', '<a/>', /not an Earth Explorer/]])('%s is refused', async (_n, text, message) => {
-    const r = await send('x.EOF', Buffer.from(text));
-    expect([r.status, ((await r.json()) as { error: { message: string } }).error.message]).toEqual([422, expect.stringMatching(message)]);
+  test.each([
+    ["another frame", orbitText(12, "INERTIAL"), /frame INERTIAL/],
+    ["no orbit file", "<a/>", /not an Earth Explorer/],
+  ])("%s is refused", async (_n, text, message) => {
+    const r = await send("x.EOF", Buffer.from(text));
+    expect([r.status, ((await r.json()) as { error: { message: string } }).error.message]).toEqual([
+      422,
+      expect.stringMatching(message),
+    ]);
   });
-  test('missions are matched by name and by short form', () => { expect([sameMission('LANTERN-1', 'LN1'), sameMission('LANTERN-2', 'LN1'), sameMission('LANTERN-1', 'LANTERN1')]).toEqual([true, false, true]); });
+  test("missions are matched by name and by short form", () => {
+    expect([
+      sameMission("LANTERN-1", "LN1"),
+      sameMission("LANTERN-2", "LN1"),
+      sameMission("LANTERN-1", "LANTERN1"),
+    ]).toEqual([true, false, true]);
+  });
 });
 
-describe('the chain of a study', () => {
-  test('without products there is an empty board; nonsense is refused with its field', async () => {
-    const p = (await s.call<{ chain: Record<string, Record<string, unknown>>; rows: unknown[] }>('GET', `/studies/${study}/prepare`)).body;
+describe("the chain of a study", () => {
+  test("without products there is an empty board; nonsense is refused with its field", async () => {
+    const p = (
+      await s.call<{ chain: Record<string, Record<string, unknown>>; rows: unknown[] }>(
+        "GET",
+        `/studies/${study}/prepare`,
+      )
+    ).body;
     expect(p.rows).toEqual([]);
-    const put = async (change: object) => { const r = await fetch(`${s.base}/api/studies/${study}/prepare`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ chain: { ...p.chain, ...change }, exceptions: {}, heldOut: [] }) }); return [r.status, ((await r.json()) as { error?: { field?: string } }).error?.field]; };
-    expect(await put({ looks: { on: true, rangeLooks: 0, azimuthLooks: 1 } })).toEqual([422, 'chain.looks.rangeLooks']);
-    expect(await put({ speckle: { ...p.chain.speckle, windowCells: 4 } })).toEqual([422, 'chain.speckle.windowCells']);
-    expect(await put({ terrain: { ...p.chain.terrain, elevationId: '00000000-0000-4000-8000-000000000009' } })).toEqual([422, 'chain.terrain.elevationId']);
+    const put = async (change: object) => {
+      const r = await fetch(`${s.base}/api/studies/${study}/prepare`, {
+        method: "PUT",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ chain: { ...p.chain, ...change }, exceptions: {}, heldOut: [] }),
+      });
+      return [r.status, ((await r.json()) as { error?: { field?: string } }).error?.field];
+    };
+    expect(await put({ looks: { on: true, rangeLooks: 0, azimuthLooks: 1 } })).toEqual([
+      422,
+      "chain.looks.rangeLooks",
+    ]);
+    expect(await put({ speckle: { ...p.chain.speckle, windowCells: 4 } })).toEqual([
+      422,
+      "chain.speckle.windowCells",
+    ]);
+    expect(
+      await put({
+        terrain: { ...p.chain.terrain, elevationId: "00000000-0000-4000-8000-000000000009" },
+      }),
+    ).toEqual([422, "chain.terrain.elevationId"]);
     expect((await put({}))[0]).toBe(200);
   });
 });

@@ -1,41 +1,77 @@
-import type { Server } from 'node:http';
-import { pino } from 'pino';
-import { makeApp } from './api/app';
-import type { Services } from './api/services';
-import { archiveFromEnv } from './archive/archive';
-import type { Config } from './config';
-import { sweepBrokenBlobs, sweepForgottenUploads, sweepUnfinishedFiles } from './db/blobs';
-import { sweepPatches } from './db/changeMaps';
-import { sweepImages } from './db/images';
-import { migrate } from './db/migrations';
-import { sweepNodes } from './db/nodes';
-import { Database } from './db/pool';
-import { StoredSources } from './eval/sources';
-import { PreviewPool } from './preview/pool';
-import { Engine } from './runs/engine';
-import { RUN_KINDS } from './runs/kinds';
+import type { Server } from "node:http";
+import { pino } from "pino";
+import { makeApp } from "./api/app";
+import type { Services } from "./api/services";
+import { archiveFromEnv } from "./archive/archive";
+import type { Config } from "./config";
+import { sweepBrokenBlobs, sweepForgottenUploads, sweepUnfinishedFiles } from "./db/blobs";
+import { sweepPatches } from "./db/changeMaps";
+import { sweepImages } from "./db/images";
+import { migrate } from "./db/migrations";
+import { sweepNodes } from "./db/nodes";
+import { Database } from "./db/pool";
+import { StoredSources } from "./eval/sources";
+import { PreviewPool } from "./preview/pool";
+import { Engine } from "./runs/engine";
+import { RUN_KINDS } from "./runs/kinds";
 
-export interface Running { server: Server; address: string; services: Services; close(): Promise<void> }
+export interface Running {
+  server: Server;
+  address: string;
+  services: Services;
+  close(): Promise<void>;
+}
 
 /** Starts the API on a migrated database. Workers are separate processes; see main.ts. */
 export async function serve(config: Config, previewScript: string): Promise<Running> {
-  const log = pino({ level: config.logLevel }), db = new Database(config.databaseUrl, 10);
+  const log = pino({ level: config.logLevel }),
+    db = new Database(config.databaseUrl, 10);
   await migrate(db);
   const engine = new Engine(db, RUN_KINDS, 4 << 20);
   await engine.start();
-  await db.withTransaction(async (c) => { await sweepBrokenBlobs(c); await sweepForgottenUploads(c); await sweepUnfinishedFiles(c); await sweepPatches(c); await sweepNodes(c); await sweepImages(c); });
+  await db.withTransaction(async (c) => {
+    await sweepBrokenBlobs(c);
+    await sweepForgottenUploads(c);
+    await sweepUnfinishedFiles(c);
+    await sweepPatches(c);
+    await sweepNodes(c);
+    await sweepImages(c);
+  });
   await engine.recover(true);
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
-  const services: Services = { config, db, engine, previews, sources: new StoredSources(db, 2 << 20), log, archive: archiveFromEnv(), allowedHosts: () => hosts };
+  const services: Services = {
+    config,
+    db,
+    engine,
+    previews,
+    sources: new StoredSources(db, 2 << 20),
+    log,
+    archive: archiveFromEnv(),
+    allowedHosts: () => hosts,
+  };
   const app = makeApp(services);
-  const server = await new Promise<Server>((resolve, reject) => { const s = app.listen(config.port, config.host, (e?: Error) => (e ? reject(e) : resolve(s))); });
+  const server = await new Promise<Server>((resolve, reject) => {
+    const s = app.listen(config.port, config.host, (e?: Error) => (e ? reject(e) : resolve(s)));
+  });
   const port = (server.address() as { port: number }).port;
-  hosts = [...new Set([`${config.host}:${port}`, `127.0.0.1:${port}`, `localhost:${port}`, `[::1]:${port}`, ...config.allowedHosts])];
+  hosts = [
+    ...new Set([
+      `${config.host}:${port}`,
+      `127.0.0.1:${port}`,
+      `localhost:${port}`,
+      `[::1]:${port}`,
+      ...config.allowedHosts,
+    ]),
+  ];
   // Ranges of workers that fell silent go to others.
-  const supervisor = setInterval(() => { void engine.recover(false).catch((e) => log.warn(e)); }, 2000);
+  const supervisor = setInterval(() => {
+    void engine.recover(false).catch((e) => log.warn(e));
+  }, 2000);
   return {
-    server, services, address: `http://${config.host.includes(':') ? `[${config.host}]` : config.host}:${port}`,
+    server,
+    services,
+    address: `http://${config.host.includes(":") ? `[${config.host}]` : config.host}:${port}`,
     async close() {
       clearInterval(supervisor);
       server.closeAllConnections();

@@ -1,41 +1,118 @@
-import { Suspense, lazy } from 'react';
-import { Navigate, Outlet, RouterProvider, createBrowserRouter, useParams, useRouteError } from 'react-router';
-import { sayError } from './api/client';
-import { useRunEvents, useStudy } from './api/hooks';
-import { Frame } from './frame/Frame';
-import { StudiesPage } from './studies/StudiesPage';
-import { Button, Problem } from './ui/controls';
+import { Suspense, lazy } from "react";
+import {
+  Navigate,
+  Outlet,
+  RouterProvider,
+  createBrowserRouter,
+  useParams,
+  useRouteError,
+} from "react-router";
+import { sayError } from "./api/client";
+import { useRunEvents, useStudy } from "./api/hooks";
+import { Frame } from "./frame/Frame";
+import { StudiesPage } from "./studies/StudiesPage";
+import { Button, Problem } from "./ui/controls";
 
 // Each stage is loaded when it is first opened; the map and the charts are most of the code.
-const ScenesPage = lazy(() => import('./scenes/ScenesPage').then((m) => ({ default: m.ScenesPage })));
-const PreparePage = lazy(() => import('./prepare/PreparePage').then((m) => ({ default: m.PreparePage })));
-const AlignPage = lazy(() => import('./align/AlignPage').then((m) => ({ default: m.AlignPage })));
-const ComparePage = lazy(() => import('./compare/ComparePage').then((m) => ({ default: m.ComparePage })));
-const ReviewPage = lazy(() => import('./review/ReviewPage').then((m) => ({ default: m.ReviewPage })));
-const TallyPage = lazy(() => import('./tally/TallyPage').then((m) => ({ default: m.TallyPage })));
-const ReportPage = lazy(() => import('./report/ReportPage').then((m) => ({ default: m.ReportPage })));
+const ScenesPage = lazy(() =>
+  import("./scenes/ScenesPage").then((m) => ({ default: m.ScenesPage })),
+);
+const PreparePage = lazy(() =>
+  import("./prepare/PreparePage").then((m) => ({ default: m.PreparePage })),
+);
+const AlignPage = lazy(() => import("./align/AlignPage").then((m) => ({ default: m.AlignPage })));
+const ComparePage = lazy(() =>
+  import("./compare/ComparePage").then((m) => ({ default: m.ComparePage })),
+);
+const ReviewPage = lazy(() =>
+  import("./review/ReviewPage").then((m) => ({ default: m.ReviewPage })),
+);
+const TallyPage = lazy(() => import("./tally/TallyPage").then((m) => ({ default: m.TallyPage })));
+const ReportPage = lazy(() =>
+  import("./report/ReportPage").then((m) => ({ default: m.ReportPage })),
+);
 
-function Shell() { useRunEvents(); return <Frame><Suspense fallback={<p className="p-6 text-soft">Loading …</p>}><Outlet /></Suspense></Frame>; }
+function Shell() {
+  useRunEvents();
+  return (
+    <Frame>
+      <Suspense fallback={<p className="p-6 text-soft">Loading …</p>}>
+        <Outlet />
+      </Suspense>
+    </Frame>
+  );
+}
 
 /** Stages of a study; says so when there is no such study. */
 function StudyShell() {
-  const { id } = useParams(), study = useStudy(id!);
-  if (study.error) return <div className="m-auto w-[420px] space-y-3"><Problem>{sayError(study.error)}</Problem><Button onClick={() => { location.href = '/'; }}>All studies</Button></div>;
+  const { id } = useParams(),
+    study = useStudy(id!);
+  if (study.error)
+    return (
+      <div className="m-auto w-[420px] space-y-3">
+        <Problem>{sayError(study.error)}</Problem>
+        <Button
+          onClick={() => {
+            location.href = "/";
+          }}
+        >
+          All studies
+        </Button>
+      </div>
+    );
   if (!study.data) return <p className="p-6 text-soft">Loading …</p>;
   return <Outlet key={id} context={study.data} />;
 }
 
-function Broken() { const e = useRouteError(); return <div className="m-auto mt-24 w-[460px] space-y-3"><Problem>This page broke: {sayError(e)}</Problem><Button onClick={() => location.reload()}>Load it again</Button></div>; }
-function Nowhere() { return <div className="m-auto w-[420px] space-y-3"><Problem>There is no page at this address.</Problem><Button onClick={() => { location.href = '/'; }}>All studies</Button></div>; }
+function Broken() {
+  const e = useRouteError();
+  return (
+    <div className="m-auto mt-24 w-[460px] space-y-3">
+      <Problem>This page broke: {sayError(e)}</Problem>
+      <Button onClick={() => location.reload()}>Load it again</Button>
+    </div>
+  );
+}
+function Nowhere() {
+  return (
+    <div className="m-auto w-[420px] space-y-3">
+      <Problem>There is no page at this address.</Problem>
+      <Button
+        onClick={() => {
+          location.href = "/";
+        }}
+      >
+        All studies
+      </Button>
+    </div>
+  );
+}
 
-const router = createBrowserRouter([{
-  element: <Shell />, errorElement: <Broken />, children: [
-    { path: '/', element: <StudiesPage /> },
-    { path: '/studies/:id', element: <StudyShell />, children: [
-      { index: true, element: <Navigate to="scenes" replace /> }, { path: 'scenes', element: <ScenesPage /> }, { path: 'prepare', element: <PreparePage /> }, { path: 'align', element: <AlignPage /> }, { path: 'compare', element: <ComparePage /> }, { path: 'review', element: <ReviewPage /> }, { path: 'tally', element: <TallyPage /> }, { path: 'report', element: <ReportPage /> },
-    ] },
-    { path: '*', element: <Nowhere /> },
-  ],
-}]);
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    errorElement: <Broken />,
+    children: [
+      { path: "/", element: <StudiesPage /> },
+      {
+        path: "/studies/:id",
+        element: <StudyShell />,
+        children: [
+          { index: true, element: <Navigate to="scenes" replace /> },
+          { path: "scenes", element: <ScenesPage /> },
+          { path: "prepare", element: <PreparePage /> },
+          { path: "align", element: <AlignPage /> },
+          { path: "compare", element: <ComparePage /> },
+          { path: "review", element: <ReviewPage /> },
+          { path: "tally", element: <TallyPage /> },
+          { path: "report", element: <ReportPage /> },
+        ],
+      },
+      { path: "*", element: <Nowhere /> },
+    ],
+  },
+]);
 
-export function App() { return <RouterProvider router={router} />; }
+export function App() {
+  return <RouterProvider router={router} />;
+}

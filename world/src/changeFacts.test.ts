@@ -1,34 +1,69 @@
-import { execFileSync } from 'node:child_process';
-import { resolve } from 'node:path';
+import { execFileSync } from "node:child_process";
+import { resolve } from "node:path";
 
-interface Score { iou: number | null; producers: number | null; users: number | null; km2: number }
+interface Score {
+  iou: number | null;
+  producers: number | null;
+  users: number | null;
+  km2: number;
+}
 type Stage = Score & { limit: string };
 // Built outside this process: in here every call of Math goes through the test runner's sandbox, ten times as slow.
-describe('maps of change against the truth of the world, as presets come and after refinement', () => {
-  let f: { flood: { preset: Stage[]; refined: Stage[]; alone: Stage[]; others: Record<string, Score> }; fire: Record<string, Score>; greenness: { preset: { loss: Score }; refined: { loss: Score } } };
-  const said = (q: Score) => `IoU ${q.iou?.toFixed(3)}  producer's ${q.producers?.toFixed(3)}  user's ${q.users?.toFixed(3)}  ${q.km2.toFixed(2)} km²`;
-  beforeAll(() => { f = JSON.parse(execFileSync(process.execPath, ['--max-old-space-size=4096', resolve('dist/world/changeFacts.js')], { encoding: 'utf8', maxBuffer: 1 << 26 })) as typeof f; }, 300_000);
-  test('the flood: by rules over both dates, and by the after date alone with what its limits take away', () => {
-    for (const k of ['preset', 'refined', 'alone'] as const) console.log(`Flood, ${k}\n${f.flood[k].map((s) => `  ${s.limit.padEnd(24)} ${said(s)}`).join('\n')}`);
-    console.log(Object.entries(f.flood.others).map(([k, s]) => `  ${k.padEnd(60)} ${said(s)}`).join('\n'));
-    for (const k of ['preset', 'refined'] as const) { expect(f.flood[k].at(-1)!.iou).toBeGreaterThan(0.93); expect(f.flood[k].at(-1)!.users).toBeGreaterThan(0.98); }
+describe("maps of change against the truth of the world, as presets come and after refinement", () => {
+  let f: {
+    flood: { preset: Stage[]; refined: Stage[]; alone: Stage[]; others: Record<string, Score> };
+    fire: Record<string, Score>;
+    greenness: { preset: { loss: Score }; refined: { loss: Score } };
+  };
+  const said = (q: Score) =>
+    `IoU ${q.iou?.toFixed(3)}  producer's ${q.producers?.toFixed(3)}  user's ${q.users?.toFixed(3)}  ${q.km2.toFixed(2)} km²`;
+  beforeAll(() => {
+    f = JSON.parse(
+      execFileSync(
+        process.execPath,
+        ["--max-old-space-size=4096", resolve("dist/world/changeFacts.js")],
+        { encoding: "utf8", maxBuffer: 1 << 26 },
+      ),
+    ) as typeof f;
+  }, 300_000);
+  test("the flood: by rules over both dates, and by the after date alone with what its limits take away", () => {
+    for (const k of ["preset", "refined", "alone"] as const)
+      console.log(
+        `Flood, ${k}\n${f.flood[k].map((s) => `  ${s.limit.padEnd(24)} ${said(s)}`).join("\n")}`,
+      );
+    console.log(
+      Object.entries(f.flood.others)
+        .map(([k, s]) => `  ${k.padEnd(60)} ${said(s)}`)
+        .join("\n"),
+    );
+    for (const k of ["preset", "refined"] as const) {
+      expect(f.flood[k].at(-1)!.iou).toBeGreaterThan(0.93);
+      expect(f.flood[k].at(-1)!.users).toBeGreaterThan(0.98);
+    }
     const at = (limit: string) => f.flood.alone.find((s) => s.limit === limit)!;
     // Slope and the other date each bring the map of one date alone nearer to the truth, and cost next to nothing of it.
-    expect(at('Slope').users! - at('Study area').users!).toBeGreaterThan(0.03);
-    expect(at('Other dates').users! - at('Height above drainage').users!).toBeGreaterThan(0.04);
-    expect(at('Study area').producers! - f.flood.alone.at(-1)!.producers!).toBeLessThan(0.005);
+    expect(at("Slope").users! - at("Study area").users!).toBeGreaterThan(0.03);
+    expect(at("Other dates").users! - at("Height above drainage").users!).toBeGreaterThan(0.04);
+    expect(at("Study area").producers! - f.flood.alone.at(-1)!.producers!).toBeLessThan(0.005);
   });
-  test('the fire: the severity preset, other measures, and groups that were picked', () => {
-    console.log(Object.entries(f.fire).map(([k, s]) => `  ${k.padEnd(68)} ${said(s)}`).join('\n'));
-    expect(f.fire['dNBR, preset']!.iou).toBeGreaterThan(0.95);
-    expect(f.fire['RdNBR over 0.2']!.iou).toBeGreaterThan(0.97);
-    for (const [k, s] of Object.entries(f.fire)) if (/picked/.test(k)) expect(s.iou).toBeGreaterThan(0.93);
+  test("the fire: the severity preset, other measures, and groups that were picked", () => {
+    console.log(
+      Object.entries(f.fire)
+        .map(([k, s]) => `  ${k.padEnd(68)} ${said(s)}`)
+        .join("\n"),
+    );
+    expect(f.fire["dNBR, preset"]!.iou).toBeGreaterThan(0.95);
+    expect(f.fire["RdNBR over 0.2"]!.iou).toBeGreaterThan(0.97);
+    for (const [k, s] of Object.entries(f.fire))
+      if (/picked/.test(k)) expect(s.iou).toBeGreaterThan(0.93);
     // Plain MAD finds most of it with few false cells; reweighting calls half as much again burned where the season has moved.
-    expect(f.fire['MAD of seven bands under 1 %']!.users).toBeGreaterThan(0.9);
-    expect(f.fire['reweighted MAD of seven bands under 1 %']!.producers).toBeGreaterThan(0.99);
+    expect(f.fire["MAD of seven bands under 1 %"]!.users).toBeGreaterThan(0.9);
+    expect(f.fire["reweighted MAD of seven bands under 1 %"]!.producers).toBeGreaterThan(0.99);
   });
-  test('greenness lost between two composites, at the preset and at a break that the place asks for', () => {
-    console.log(`Greenness lost: preset ${said(f.greenness.preset.loss)}; at 0.1 ${said(f.greenness.refined.loss)}`);
+  test("greenness lost between two composites, at the preset and at a break that the place asks for", () => {
+    console.log(
+      `Greenness lost: preset ${said(f.greenness.preset.loss)}; at 0.1 ${said(f.greenness.refined.loss)}`,
+    );
     expect(f.greenness.refined.loss.iou).toBeGreaterThan(0.9);
     expect(f.greenness.preset.loss.km2).toBeLessThan(0.2);
   });

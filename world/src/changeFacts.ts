@@ -1,84 +1,434 @@
-import { emptySetup, emptyValueSetup, greennessRules, initialRules, rulesOfMeasure } from '@hindglance/core/change/defaults';
-import { buildChange, stagesNode } from '@hindglance/core/change/build';
-import { type ChangeInputs, type ChangeSetup, LIMIT_NAMES, node, sourceNode } from '@hindglance/core/change/setup';
-import { Evaluator } from '@hindglance/core/graph/evaluator';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import type { NodeSpec } from '@hindglance/core/graph/node';
-import { fullWindow, northUp } from '@hindglance/core/grid/grid';
-import { CLASS_NODATA } from '@hindglance/core/raster/block';
-import { addToHistogram, emptyHistogram } from '@hindglance/core/raster/histogram';
-import { LOOKS_BINS, addLocalLooks, looksAtPeak } from '@hindglance/core/radar/estimateLooks';
-import { memorySources } from '@hindglance/core/testing/support';
-import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
-import { COVER, buildGround } from './ground';
-import { GREENNESS, greennessOf } from './optical/greenness';
-import { HELIO_BANDS, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
-import { SCENES, helioTruth } from './optical/helio';
-import { generator, hash2 } from './random';
-import { AFTER, BEFORE, imageOf } from './radar';
-import { isFlood, score, truthOf } from './truth';
-import { fireAreaGeoJson, studyAreaGeoJson } from './vectors';
-import { FACTOR, imageGrid } from './write';
+import {
+  emptySetup,
+  emptyValueSetup,
+  greennessRules,
+  initialRules,
+  rulesOfMeasure,
+} from "@hindglance/core/change/defaults";
+import { buildChange, stagesNode } from "@hindglance/core/change/build";
+import {
+  type ChangeInputs,
+  type ChangeSetup,
+  LIMIT_NAMES,
+  node,
+  sourceNode,
+} from "@hindglance/core/change/setup";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { NodeSpec } from "@hindglance/core/graph/node";
+import { fullWindow, northUp } from "@hindglance/core/grid/grid";
+import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
+import { memorySources } from "@hindglance/core/testing/support";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { COVER, buildGround } from "./ground";
+import { GREENNESS, greennessOf } from "./optical/greenness";
+import { HELIO_BANDS, fireSeverity, opticalGrid, severityOnGrid } from "./optical/ground";
+import { SCENES, helioTruth } from "./optical/helio";
+import { generator, hash2 } from "./random";
+import { AFTER, BEFORE, imageOf } from "./radar";
+import { isFlood, score, truthOf } from "./truth";
+import { fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
+import { FACTOR, imageGrid } from "./write";
 
 // Maps of the flood, the fire and of greenness by presets as they come and after refinement, limit by limit, against the truth of the world; prints JSON for
 // the tests and for the tables of docs/methods.md.
-const g = buildGround(27), round = (v: number) => Math.round(v * 1e4) / 1e4;
-interface Score { iou: number; producers: number; users: number; km2: number }
-const scored = (labels: ArrayLike<number>, of: (l: number) => boolean, truth: (i: number) => boolean, counts: (i: number) => boolean, cellKm2: number): Score => { let n = 0; for (let i = 0; i < labels.length; i++) if (counts(i) && of(labels[i]!)) n++; const s = score((i) => of(labels[i]!), truth, counts, labels.length); return { iou: round(s.iou), producers: round(s.producers), users: round(s.users), km2: round(n * cellKm2) }; };
+const g = buildGround(27),
+  round = (v: number) => Math.round(v * 1e4) / 1e4;
+interface Score {
+  iou: number;
+  producers: number;
+  users: number;
+  km2: number;
+}
+const scored = (
+  labels: ArrayLike<number>,
+  of: (l: number) => boolean,
+  truth: (i: number) => boolean,
+  counts: (i: number) => boolean,
+  cellKm2: number,
+): Score => {
+  let n = 0;
+  for (let i = 0; i < labels.length; i++) if (counts(i) && of(labels[i]!)) n++;
+  const s = score((i) => of(labels[i]!), truth, counts, labels.length);
+  return {
+    iou: round(s.iou),
+    producers: round(s.producers),
+    users: round(s.users),
+    km2: round(n * cellKm2),
+  };
+};
 
 /** The flood on the finished pair of radar images, 20 m cells. Every cell of the study area that both images hold counts; what a limit leaves uncounted is not mapped. */
 async function flood() {
-  const grid = imageGrid(g), n = grid.width * grid.height, truth = truthOf(g, FACTOR, grid.width, grid.height), w = fullWindow(grid);
-  const info = (bands: ImageInfo['bands'], onImage = true): ImageInfo => ({ grid: onImage ? grid : g.grid, type: 'float32', bands }), pair = ['VV', 'VH'].map((p) => ({ name: p, unit: '', role: 'power' as const, polarisation: p })), image = (p: typeof BEFORE) => imageOf(g, p, grid, FACTOR).map((b) => b.map((v) => (v === 0 ? NaN : v)));
-  const earlier = { ...BEFORE, seed: BEFORE.seed + 40 }, before = image(BEFORE), after = image(AFTER), bins = new Array<number>(LOOKS_BINS).fill(0);
-  const sources = memorySources({ b: { info: info(pair), bands: before }, a: { info: info(pair), bands: after }, o: { info: info(pair), bands: image(earlier) }, e: { info: info([{ name: 'elevation', unit: 'm', role: 'elevation' }], false), bands: [g.elevation] } }), e = new Evaluator({ sources });
+  const grid = imageGrid(g),
+    n = grid.width * grid.height,
+    truth = truthOf(g, FACTOR, grid.width, grid.height),
+    w = fullWindow(grid);
+  const info = (bands: ImageInfo["bands"], onImage = true): ImageInfo => ({
+      grid: onImage ? grid : g.grid,
+      type: "float32",
+      bands,
+    }),
+    pair = ["VV", "VH"].map((p) => ({
+      name: p,
+      unit: "",
+      role: "power" as const,
+      polarisation: p,
+    })),
+    image = (p: typeof BEFORE) =>
+      imageOf(g, p, grid, FACTOR).map((b) => b.map((v) => (v === 0 ? NaN : v)));
+  const earlier = { ...BEFORE, seed: BEFORE.seed + 40 },
+    before = image(BEFORE),
+    after = image(AFTER),
+    bins = new Array<number>(LOOKS_BINS).fill(0);
+  const sources = memorySources({
+      b: { info: info(pair), bands: before },
+      a: { info: info(pair), bands: after },
+      o: { info: info(pair), bands: image(earlier) },
+      e: {
+        info: info([{ name: "elevation", unit: "m", role: "elevation" }], false),
+        bands: [g.elevation],
+      },
+    }),
+    e = new Evaluator({ sources });
   addLocalLooks(before[0]!, grid.width, grid.height, bins);
-  const side = async (id: string) => ({ node: sourceNode(id), info: await sources.info(id) }), inputs: ChangeInputs = { before: await side('b'), after: await side('a'), others: { o: await side('o') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: multiPolygonFrom(studyAreaGeoJson()) };
-  const start = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true }), whole = async (x: NodeSpec) => (await e.read(x, 0, w)).bands, gated = await whole(buildChange(inputs, start).gated);
-  const h = ([[-40, 10], [-40, 10], [-25, 25]] as const).map(([lo, hi], k) => { const x = emptyHistogram(lo, hi, 500); addToHistogram(x, gated[k]!); return x; }), preset: ChangeSetup = { ...start, rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }) };
-  const area = (await whole(buildChange(inputs, preset).studyArea!))[0]!, counts = (i: number) => area[i] === 1 && before[0]![i]! > 0 && after[0]![i]! > 0, real = (i: number) => isFlood(truth[i]!), km2 = (grid.transform[1] / 1000) ** 2;
-  const stagesOf = async (s: ChangeSetup) => { const n2 = buildChange(inputs, s), bands = await whole(stagesNode(n2)); return n2.stages.map((x, k) => ({ limit: LIMIT_NAMES[x.name], ...scored(bands[k]!, (l) => l === 1, real, counts, km2) })); };
-  const refined: ChangeSetup = { ...preset, limits: { ...preset.limits, seenMarginCells: 1, hidden: null, drainage: { maxM: 15, leastKm2: 1 }, standing: { sceneIds: ['o'], op: '<', value: preset.rules[0]!.all[1]!.value, label: 1 }, majorityCells: 3, holeCells: 6, minPatchCells: 6 } };
-  const last = async (s: ChangeSetup) => { const { limit: _l, ...x } = (await stagesOf(s)).at(-1)!; return x; }, unsmoothed: ChangeSetup = { ...preset, speckle: { ...preset.speckle, filter: 'none' } };
-  const probable = (reweighted: boolean): ChangeSetup => ({ ...preset, measure: 'noChange', reweighted, rules: [{ ...rulesOfMeasure('noChange')![0]!, all: [{ layer: 'measure', op: '<', value: 1 }, preset.rules[0]!.all[1]!] }] });
+  const side = async (id: string) => ({ node: sourceNode(id), info: await sources.info(id) }),
+    inputs: ChangeInputs = {
+      before: await side("b"),
+      after: await side("a"),
+      others: { o: await side("o") },
+      elevation: { id: "e", info: await sources.info("e") },
+      studyArea: multiPolygonFrom(studyAreaGeoJson()),
+    };
+  const start = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true }),
+    whole = async (x: NodeSpec) => (await e.read(x, 0, w)).bands,
+    gated = await whole(buildChange(inputs, start).gated);
+  const h = (
+      [
+        [-40, 10],
+        [-40, 10],
+        [-25, 25],
+      ] as const
+    ).map(([lo, hi], k) => {
+      const x = emptyHistogram(lo, hi, 500);
+      addToHistogram(x, gated[k]!);
+      return x;
+    }),
+    preset: ChangeSetup = {
+      ...start,
+      rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }),
+    };
+  const area = (await whole(buildChange(inputs, preset).studyArea!))[0]!,
+    counts = (i: number) => area[i] === 1 && before[0]![i]! > 0 && after[0]![i]! > 0,
+    real = (i: number) => isFlood(truth[i]!),
+    km2 = (grid.transform[1] / 1000) ** 2;
+  const stagesOf = async (s: ChangeSetup) => {
+    const n2 = buildChange(inputs, s),
+      bands = await whole(stagesNode(n2));
+    return n2.stages.map((x, k) => ({
+      limit: LIMIT_NAMES[x.name],
+      ...scored(bands[k]!, (l) => l === 1, real, counts, km2),
+    }));
+  };
+  const refined: ChangeSetup = {
+    ...preset,
+    limits: {
+      ...preset.limits,
+      seenMarginCells: 1,
+      hidden: null,
+      drainage: { maxM: 15, leastKm2: 1 },
+      standing: { sceneIds: ["o"], op: "<", value: preset.rules[0]!.all[1]!.value, label: 1 },
+      majorityCells: 3,
+      holeCells: 6,
+      minPatchCells: 6,
+    },
+  };
+  const last = async (s: ChangeSetup) => {
+      const { limit: _l, ...x } = (await stagesOf(s)).at(-1)!;
+      return x;
+    },
+    unsmoothed: ChangeSetup = { ...preset, speckle: { ...preset.speckle, filter: "none" } };
+  const probable = (reweighted: boolean): ChangeSetup => ({
+    ...preset,
+    measure: "noChange",
+    reweighted,
+    rules: [
+      {
+        ...rulesOfMeasure("noChange")![0]!,
+        all: [{ layer: "measure", op: "<", value: 1 }, preset.rules[0]!.all[1]!],
+      },
+    ],
+  });
   // Water told by the after date alone: what stands there anyway, smooth ground and shadow come along until limits take them out.
-  const alone: ChangeSetup = { ...refined, rules: [{ ...preset.rules[0]!, all: [preset.rules[0]!.all[1]!] }], limits: { ...refined.limits, majorityCells: null, holeCells: null, minPatchCells: 6 } };
-  return { thresholds: preset.rules[0]!.all.map((c) => c.value), cells: n, preset: await stagesOf(preset), refined: await stagesOf(refined), alone: await stagesOf(alone), others: { 'preset without a speckle filter': await last(unsmoothed), 'MAD of VV and VH under 1 %, and dark after': await last(probable(false)), 'reweighted MAD of VV and VH under 1 %, and dark after': await last(probable(true)) } };
+  const alone: ChangeSetup = {
+    ...refined,
+    rules: [{ ...preset.rules[0]!, all: [preset.rules[0]!.all[1]!] }],
+    limits: { ...refined.limits, majorityCells: null, holeCells: null, minPatchCells: 6 },
+  };
+  return {
+    thresholds: preset.rules[0]!.all.map((c) => c.value),
+    cells: n,
+    preset: await stagesOf(preset),
+    refined: await stagesOf(refined),
+    alone: await stagesOf(alone),
+    others: {
+      "preset without a speckle filter": await last(unsmoothed),
+      "MAD of VV and VH under 1 %, and dark after": await last(probable(false)),
+      "reweighted MAD of VV and VH under 1 %, and dark after": await last(probable(true)),
+    },
+  };
 }
 
 /** The fire on HELIO2 bands of before and after, dark object taken off, 30 m cells; water left out. */
 async function fire() {
-  const fine = fireSeverity(g), severity = severityOnGrid(fine), grid = opticalGrid(), w = fullWindow(grid), km2 = (grid.transform[1] / 1000) ** 2, images = Object.fromEntries((['before', 'after'] as const).map((k) => { const t = helioTruth(g, SCENES[k], fine); return [k, { info: { grid, type: 'float32', bands: HELIO_BANDS.map((b) => ({ name: `B${b.id}`, unit: '', role: 'reflectance', wavelengthNm: b.nm })), optical: { level: 1, sunElevationDeg: SCENES[k].date.sunElevationDeg, sunAzimuthDeg: SCENES[k].date.sunAzimuthDeg } } as ImageInfo, bands: t.toa.map((b) => b.map((v, i) => (t.gaps[i] === 1 || t.cloud[i]! > 0.02 ? NaN : v))) }]; }));
-  const e = new Evaluator({ sources: memorySources(images) }), at = (k: string) => node('optical.indices', { outputs: [{ name: 'NBR', formula: '(nir - swir2) / (nir + swir2)' }], keep: true }, node('optical.surface', { method: 'darkObject' }, sourceNode(k))), side = async (k: string) => ({ node: at(k), info: await e.info(at(k)) }), inputs: ChangeInputs = { before: await side('before'), after: await side('after'), elevation: null, studyArea: multiPolygonFrom(fireAreaGeoJson()) };
-  const preset = emptyValueSetup(inputs.before.info.bands, { hazard: 'fire', hasStudyArea: true }), water = (i: number) => g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === COVER.water, burned = (l: number) => l >= 1 && l <= 4;
-  const map = async (s: ChangeSetup) => (await e.read(buildChange(inputs, s).classes, 0, w)).bands[0]!, base = await map({ ...preset, limits: { ...preset.limits, minPatchCells: null } }), counts = (i: number) => base[i] !== CLASS_NODATA && !water(i), real = (i: number) => severity[i]! > 0, of = async (s: ChangeSetup, is = burned) => scored(await map(s), is, real, counts, km2);
-  const one = (l: number) => l === 1, bands = inputs.before.info.bands.map((_b, k) => k).filter((k) => inputs.before.info.bands[k]!.role === 'reflectance'), vegetated = { layer: 'before' as const, op: '>=' as const, value: 0.1 };
+  const fine = fireSeverity(g),
+    severity = severityOnGrid(fine),
+    grid = opticalGrid(),
+    w = fullWindow(grid),
+    km2 = (grid.transform[1] / 1000) ** 2,
+    images = Object.fromEntries(
+      (["before", "after"] as const).map((k) => {
+        const t = helioTruth(g, SCENES[k], fine);
+        return [
+          k,
+          {
+            info: {
+              grid,
+              type: "float32",
+              bands: HELIO_BANDS.map((b) => ({
+                name: `B${b.id}`,
+                unit: "",
+                role: "reflectance",
+                wavelengthNm: b.nm,
+              })),
+              optical: {
+                level: 1,
+                sunElevationDeg: SCENES[k].date.sunElevationDeg,
+                sunAzimuthDeg: SCENES[k].date.sunAzimuthDeg,
+              },
+            } as ImageInfo,
+            bands: t.toa.map((b) =>
+              b.map((v, i) => (t.gaps[i] === 1 || t.cloud[i]! > 0.02 ? NaN : v)),
+            ),
+          },
+        ];
+      }),
+    );
+  const e = new Evaluator({ sources: memorySources(images) }),
+    at = (k: string) =>
+      node(
+        "optical.indices",
+        { outputs: [{ name: "NBR", formula: "(nir - swir2) / (nir + swir2)" }], keep: true },
+        node("optical.surface", { method: "darkObject" }, sourceNode(k)),
+      ),
+    side = async (k: string) => ({ node: at(k), info: await e.info(at(k)) }),
+    inputs: ChangeInputs = {
+      before: await side("before"),
+      after: await side("after"),
+      elevation: null,
+      studyArea: multiPolygonFrom(fireAreaGeoJson()),
+    };
+  const preset = emptyValueSetup(inputs.before.info.bands, { hazard: "fire", hasStudyArea: true }),
+    water = (i: number) =>
+      g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] ===
+      COVER.water,
+    burned = (l: number) => l >= 1 && l <= 4;
+  const map = async (s: ChangeSetup) =>
+      (await e.read(buildChange(inputs, s).classes, 0, w)).bands[0]!,
+    base = await map({ ...preset, limits: { ...preset.limits, minPatchCells: null } }),
+    counts = (i: number) => base[i] !== CLASS_NODATA && !water(i),
+    real = (i: number) => severity[i]! > 0,
+    of = async (s: ChangeSetup, is = burned) => scored(await map(s), is, real, counts, km2);
+  const one = (l: number) => l === 1,
+    bands = inputs.before.info.bands
+      .map((_b, k) => k)
+      .filter((k) => inputs.before.info.bands[k]!.role === "reflectance"),
+    vegetated = { layer: "before" as const, op: ">=" as const, value: 0.1 };
   // Groups are picked as somebody would who knows the burn: those of which more than half is burned.
-  const grouping = { of: 'differences' as const, method: 'kMeans' as const, groups: 8, seed: 1, splitSpread: 1, mergeDistance: 0.8, leastShare: 0.01, classes: [{ label: 1, name: 'Burned', color: '#b8562f', groups: [] as number[] }] };
-  const picked = async (g2: typeof grouping | (Omit<typeof grouping, 'method'> & { method: 'isodata' })) => {
-    const labels = (await e.read(buildChange(inputs, { ...preset, groups: g2 }).groups!.groups, 0, w)).bands[0]!, cells = new Array<number>(256).fill(0), burnt = new Array<number>(256).fill(0);
-    for (let i = 0; i < labels.length; i++) { cells[labels[i]!]!++; if (real(i)) burnt[labels[i]!]!++; }
-    const groups = [...Array(254).keys()].map((k) => k + 1).filter((l) => burnt[l]! > 0.5 * cells[l]!), found = cells.slice(1, 255).filter((c) => c > 0).length;
-    return { name: `${g2.method === 'kMeans' ? 'k-means' : 'ISODATA'} of the differences in seven bands, ${groups.length} of ${found} groups picked`, score: await of({ ...preset, groups: { ...g2, classes: [{ ...g2.classes[0]!, groups }] } }, one) };
+  const grouping = {
+    of: "differences" as const,
+    method: "kMeans" as const,
+    groups: 8,
+    seed: 1,
+    splitSpread: 1,
+    mergeDistance: 0.8,
+    leastShare: 0.01,
+    classes: [{ label: 1, name: "Burned", color: "#b8562f", groups: [] as number[] }],
   };
-  const mad = (reweighted: boolean): ChangeSetup => ({ ...preset, measure: 'noChange', reweighted, bands, rules: [{ label: 1, name: 'Change', color: '#b8562f', all: [{ layer: 'measure', op: '<', value: 1 }] }] }), byMeans = await picked(grouping), byIsodata = await picked({ ...grouping, method: 'isodata' as const, groups: 6 });
+  const picked = async (
+    g2: typeof grouping | (Omit<typeof grouping, "method"> & { method: "isodata" }),
+  ) => {
+    const labels = (
+        await e.read(buildChange(inputs, { ...preset, groups: g2 }).groups!.groups, 0, w)
+      ).bands[0]!,
+      cells = new Array<number>(256).fill(0),
+      burnt = new Array<number>(256).fill(0);
+    for (let i = 0; i < labels.length; i++) {
+      cells[labels[i]!]!++;
+      if (real(i)) burnt[labels[i]!]!++;
+    }
+    const groups = [...Array(254).keys()]
+        .map((k) => k + 1)
+        .filter((l) => burnt[l]! > 0.5 * cells[l]!),
+      found = cells.slice(1, 255).filter((c) => c > 0).length;
+    return {
+      name: `${g2.method === "kMeans" ? "k-means" : "ISODATA"} of the differences in seven bands, ${groups.length} of ${found} groups picked`,
+      score: await of(
+        { ...preset, groups: { ...g2, classes: [{ ...g2.classes[0]!, groups }] } },
+        one,
+      ),
+    };
+  };
+  const mad = (reweighted: boolean): ChangeSetup => ({
+      ...preset,
+      measure: "noChange",
+      reweighted,
+      bands,
+      rules: [
+        {
+          label: 1,
+          name: "Change",
+          color: "#b8562f",
+          all: [{ layer: "measure", op: "<", value: 1 }],
+        },
+      ],
+    }),
+    byMeans = await picked(grouping),
+    byIsodata = await picked({ ...grouping, method: "isodata" as const, groups: 6 });
   return {
-    'dNBR, preset': await of(preset), 'dNBR, over 0.12, majority 3 x 3 and holes filled': await of({ ...preset, rules: preset.rules.map((r) => (r.label === 4 ? { ...r, all: [{ ...r.all[0]!, value: 0.12 }, ...r.all.slice(1)] } : r)), limits: { ...preset.limits, majorityCells: 3, holeCells: 12 } }),
-    'RdNBR over 0.2': await of({ ...preset, measure: 'relativeLoss', rules: [{ label: 1, name: 'Burned', color: '#b8562f', all: [{ layer: 'measure', op: '>', value: 0.2 }, vegetated] }] }, one),
-    'change vector of seven bands over 0.06': await of({ ...preset, measure: 'changeVector', bands, rules: [{ label: 1, name: 'Change', color: '#b8562f', all: [{ layer: 'measure', op: '>', value: 0.06 }] }] }, one),
-    'MAD of seven bands under 1 %': await of(mad(false), one), 'reweighted MAD of seven bands under 1 %': await of(mad(true), one),
-    [byMeans.name]: byMeans.score, [byIsodata.name]: byIsodata.score,
+    "dNBR, preset": await of(preset),
+    "dNBR, over 0.12, majority 3 x 3 and holes filled": await of({
+      ...preset,
+      rules: preset.rules.map((r) =>
+        r.label === 4 ? { ...r, all: [{ ...r.all[0]!, value: 0.12 }, ...r.all.slice(1)] } : r,
+      ),
+      limits: { ...preset.limits, majorityCells: 3, holeCells: 12 },
+    }),
+    "RdNBR over 0.2": await of(
+      {
+        ...preset,
+        measure: "relativeLoss",
+        rules: [
+          {
+            label: 1,
+            name: "Burned",
+            color: "#b8562f",
+            all: [{ layer: "measure", op: ">", value: 0.2 }, vegetated],
+          },
+        ],
+      },
+      one,
+    ),
+    "change vector of seven bands over 0.06": await of(
+      {
+        ...preset,
+        measure: "changeVector",
+        bands,
+        rules: [
+          {
+            label: 1,
+            name: "Change",
+            color: "#b8562f",
+            all: [{ layer: "measure", op: ">", value: 0.06 }],
+          },
+        ],
+      },
+      one,
+    ),
+    "MAD of seven bands under 1 %": await of(mad(false), one),
+    "reweighted MAD of seven bands under 1 %": await of(mad(true), one),
+    [byMeans.name]: byMeans.score,
+    [byIsodata.name]: byIsodata.score,
   };
 }
 
 /** Greenness of two composites a year apart, before and after the fire, 250 m cells with the noise and fill of the product. */
 async function greenness() {
-  const severity = fireSeverity(g), day = 65, [b, a] = [2024, 2025].map((y) => greennessOf(g, severity, y)(day)) as [Float32Array, Float32Array], W = Math.floor(2400 / 25), H = b.length / W, grid = northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], GREENNESS.cellM, GREENNESS.cellM, W, H);
-  const product = (t: Float32Array, year: number) => { const u = generator(year * 400 + day); return t.map((v, i) => { const noisy = v + 0.008 * (u() + u() - 1); return hash2(i % W >> 3, Math.floor(i / W) >> 3, year * 400 + day) < 0.05 ? NaN : Math.round(noisy / GREENNESS.scale) * GREENNESS.scale; }); };
-  const info: ImageInfo = { grid, type: 'float32', bands: [{ name: 'EVI', unit: '', role: 'value' }] }, sources = memorySources({ b: { info, bands: [product(b, 2024)] }, a: { info, bands: [product(a, 2025)] } }), e = new Evaluator({ sources }), inputs: ChangeInputs = { before: { node: sourceNode('b'), info }, after: { node: sourceNode('a'), info }, elevation: null, studyArea: null }, start = emptyValueSetup(info.bands, { hazard: 'other', hasStudyArea: false });
-  const map = async (at: number) => (await e.read(buildChange(inputs, { ...start, rules: greennessRules(false, at), limits: { ...start.limits, seenMarginCells: 0, minPatchCells: null } }).classes, 0, fullWindow(grid))).bands[0]!, km2 = (GREENNESS.cellM / 1000) ** 2;
-  const of = async (at: number) => { const m = await map(at); return { loss: scored(m, (l) => l === 1, (i) => a[i]! - b[i]! < -at, (i) => m[i] !== CLASS_NODATA, km2), gain: scored(m, (l) => l === 2, (i) => a[i]! - b[i]! > at, (i) => m[i] !== CLASS_NODATA, km2) }; };
-  return { largestLoss: round(Math.min(...a.map((v, i) => v - b[i]!))), largestGain: round(Math.max(...a.map((v, i) => v - b[i]!))), preset: await of(0.4), refined: await of(0.1) };
+  const severity = fireSeverity(g),
+    day = 65,
+    [b, a] = [2024, 2025].map((y) => greennessOf(g, severity, y)(day)) as [
+      Float32Array,
+      Float32Array,
+    ],
+    W = Math.floor(2400 / 25),
+    H = b.length / W,
+    grid = northUp(
+      g.grid.crs,
+      g.grid.transform[0],
+      g.grid.transform[3],
+      GREENNESS.cellM,
+      GREENNESS.cellM,
+      W,
+      H,
+    );
+  const product = (t: Float32Array, year: number) => {
+    const u = generator(year * 400 + day);
+    return t.map((v, i) => {
+      const noisy = v + 0.008 * (u() + u() - 1);
+      return hash2((i % W) >> 3, Math.floor(i / W) >> 3, year * 400 + day) < 0.05
+        ? NaN
+        : Math.round(noisy / GREENNESS.scale) * GREENNESS.scale;
+    });
+  };
+  const info: ImageInfo = {
+      grid,
+      type: "float32",
+      bands: [{ name: "EVI", unit: "", role: "value" }],
+    },
+    sources = memorySources({
+      b: { info, bands: [product(b, 2024)] },
+      a: { info, bands: [product(a, 2025)] },
+    }),
+    e = new Evaluator({ sources }),
+    inputs: ChangeInputs = {
+      before: { node: sourceNode("b"), info },
+      after: { node: sourceNode("a"), info },
+      elevation: null,
+      studyArea: null,
+    },
+    start = emptyValueSetup(info.bands, { hazard: "other", hasStudyArea: false });
+  const map = async (at: number) =>
+      (
+        await e.read(
+          buildChange(inputs, {
+            ...start,
+            rules: greennessRules(false, at),
+            limits: { ...start.limits, seenMarginCells: 0, minPatchCells: null },
+          }).classes,
+          0,
+          fullWindow(grid),
+        )
+      ).bands[0]!,
+    km2 = (GREENNESS.cellM / 1000) ** 2;
+  const of = async (at: number) => {
+    const m = await map(at);
+    return {
+      loss: scored(
+        m,
+        (l) => l === 1,
+        (i) => a[i]! - b[i]! < -at,
+        (i) => m[i] !== CLASS_NODATA,
+        km2,
+      ),
+      gain: scored(
+        m,
+        (l) => l === 2,
+        (i) => a[i]! - b[i]! > at,
+        (i) => m[i] !== CLASS_NODATA,
+        km2,
+      ),
+    };
+  };
+  return {
+    largestLoss: round(Math.min(...a.map((v, i) => v - b[i]!))),
+    largestGain: round(Math.max(...a.map((v, i) => v - b[i]!))),
+    preset: await of(0.4),
+    refined: await of(0.1),
+  };
 }
 
-console.log(JSON.stringify({ flood: await flood(), fire: await fire(), greenness: await greenness() }));
+console.log(
+  JSON.stringify({ flood: await flood(), fire: await fire(), greenness: await greenness() }),
+);

@@ -1,20 +1,34 @@
-import { randomUUID } from 'node:crypto';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { emptySetup, emptyValueSetup, initialRules, type PairHistograms } from '@hindglance/core/change/defaults';
-import { FILES } from './names';
-import { orbitFile, productFile } from './products';
-import { PASSES } from './mission';
-import { DEMO_SCENES, type HelioScene, SCENES, helioFiles } from './optical/helio';
-import { writeWorld } from './write';
+import { randomUUID } from "node:crypto";
+import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import {
+  emptySetup,
+  emptyValueSetup,
+  initialRules,
+  type PairHistograms,
+} from "@hindglance/core/change/defaults";
+import { FILES } from "./names";
+import { orbitFile, productFile } from "./products";
+import { PASSES } from "./mission";
+import { DEMO_SCENES, type HelioScene, SCENES, helioFiles } from "./optical/helio";
+import { writeWorld } from "./write";
 
 // Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
-const base = process.argv[2] ?? 'http://127.0.0.1:5170', folder = process.argv[3] ?? 'data/demo', SEED = 27, EDITION = 6;
+const base = process.argv[2] ?? "http://127.0.0.1:5170",
+  folder = process.argv[3] ?? "data/demo",
+  SEED = 27,
+  EDITION = 6;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
-  const r = await fetch(`${base}/api${path}`, { method, headers: raw ? { 'content-type': 'application/octet-stream' } : { 'content-type': 'application/json' }, body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body) });
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: raw
+      ? { "content-type": "application/octet-stream" }
+      : { "content-type": "application/json" },
+    body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body),
+  });
   const text = await r.text();
   if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${text}`);
   return (text ? JSON.parse(text) : null) as T;
@@ -22,82 +36,208 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
 
 async function ended(run: string): Promise<void> {
   for (;;) {
-    const r = await call<{ state: string; title: string; error: { message: string } | null }>('GET', `/runs/${run}`);
-    if (r.state === 'done') return;
-    if (r.state !== 'running') throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    const r = await call<{ state: string; title: string; error: { message: string } | null }>(
+      "GET",
+      `/runs/${run}`,
+    );
+    if (r.state === "done") return;
+    if (r.state !== "running") throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
     await new Promise((ok) => setTimeout(ok, 150));
   }
 }
 
-interface Upload { id: string; detail: { kind: string; acquiredAt: string | null } }
-const upload = (study: string, file: string) => call<Upload>('POST', `/studies/${study}/uploads?name=${encodeURIComponent(file)}`, new Uint8Array(readFileSync(join(folder, file))));
+interface Upload {
+  id: string;
+  detail: { kind: string; acquiredAt: string | null };
+}
+const upload = (study: string, file: string) =>
+  call<Upload>(
+    "POST",
+    `/studies/${study}/uploads?name=${encodeURIComponent(file)}`,
+    new Uint8Array(readFileSync(join(folder, file))),
+  );
 
-const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
-const helioTitle = (s: HelioScene): string => `HELIO2, ${Number(s.date.time.slice(8, 10))} ${MONTHS[Number(s.date.time.slice(5, 7)) - 1]} ${s.date.time.slice(0, 4)}${s.frame ? `, ${s.frame}` : ''}`;
-interface OpticalPrepare { chain: { mask: object; gaps: object; haze: object; mosaic: object }; exceptions: Record<string, object>; heldOut: string[] }
+const MONTHS = [
+  "January",
+  "February",
+  "March",
+  "April",
+  "May",
+  "June",
+  "July",
+  "August",
+  "September",
+  "October",
+  "November",
+  "December",
+];
+const helioTitle = (s: HelioScene): string =>
+  `HELIO2, ${Number(s.date.time.slice(8, 10))} ${MONTHS[Number(s.date.time.slice(5, 7)) - 1]} ${s.date.time.slice(0, 4)}${s.frame ? `, ${s.frame}` : ""}`;
+interface OpticalPrepare {
+  chain: { mask: object; gaps: object; haze: object; mosaic: object };
+  exceptions: Record<string, object>;
+  heldOut: string[];
+}
 
 /** The heath fire on Tolm Ridge: optical bands as they are delivered, some with haze, scan gaps or in two frames, and elevation; prepared to NBR. */
 async function fireStudy(): Promise<void> {
-  const study = await call<{ id: string }>('POST', '/studies', { name: 'Tolm Ridge fire', hazard: 'fire', eventAt: '2025-02-03T14:00:00Z', studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), 'utf8')) }), runs: string[] = [], ids = new Map<HelioScene, string>();
+  const study = await call<{ id: string }>("POST", "/studies", {
+      name: "Tolm Ridge fire",
+      hazard: "fire",
+      eventAt: "2025-02-03T14:00:00Z",
+      studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), "utf8")),
+    }),
+    runs: string[] = [],
+    ids = new Map<HelioScene, string>();
   for (const s of DEMO_SCENES) {
     const id = randomUUID();
-    for (const f of helioFiles(s)) await call('POST', `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`, new Uint8Array(readFileSync(join(folder, 'optical', f))));
-    const u = await call<Upload>('POST', `/studies/${study.id}/folders/${id}`), made = await call<{ scene: { id: string }; runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, kind: 'optical', name: helioTitle(s) });
-    ids.set(s, made.scene.id); runs.push(made.runId);
+    for (const f of helioFiles(s))
+      await call(
+        "POST",
+        `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`,
+        new Uint8Array(readFileSync(join(folder, "optical", f))),
+      );
+    const u = await call<Upload>("POST", `/studies/${study.id}/folders/${id}`),
+      made = await call<{ scene: { id: string }; runId: string }>(
+        "POST",
+        `/studies/${study.id}/scenes`,
+        { uploadId: u.id, kind: "optical", name: helioTitle(s) },
+      );
+    ids.set(s, made.scene.id);
+    runs.push(made.runId);
   }
   const z = await upload(study.id, FILES.elevation);
-  runs.push((await call<{ runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: z.id, kind: 'elevation', name: 'Elevation' })).runId);
+  runs.push(
+    (
+      await call<{ runId: string }>("POST", `/studies/${study.id}/scenes`, {
+        uploadId: z.id,
+        kind: "elevation",
+        name: "Elevation",
+      })
+    ).runId,
+  );
   for (const r of runs) await ended(r);
-  const path = `/studies/${study.id}/prepare`, p = await call<OpticalPrepare>('GET', `${path}?family=optical`), of = (s: HelioScene) => ids.get(s)!;
+  const path = `/studies/${study.id}/prepare`,
+    p = await call<OpticalPrepare>("GET", `${path}?family=optical`),
+    of = (s: HelioScene) => ids.get(s)!;
   // One setting for every date; haze and scan gaps only where they are.
-  const exceptions = { [of(SCENES.hazy)]: { haze: { on: true } }, [of(SCENES.gapped)]: { gaps: { on: true, sceneId: of(SCENES.before) } } };
-  await call('PUT', `${path}?family=optical`, { chain: p.chain, exceptions, heldOut: [] });
-  await ended((await call<{ runId: string }>('POST', `${path}/runs?family=optical`, {})).runId);
+  const exceptions = {
+    [of(SCENES.hazy)]: { haze: { on: true } },
+    [of(SCENES.gapped)]: { gaps: { on: true, sceneId: of(SCENES.before) } },
+  };
+  await call("PUT", `${path}?family=optical`, { chain: p.chain, exceptions, heldOut: [] });
+  await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
   // One date lies off by some cells: it is laid on the date before the fire.
-  const moved = of(DEMO_SCENES.find((s) => s.moved)!), { place } = await call<{ place: object }>('POST', `/studies/${study.id}/align/offset`, { referenceId: of(SCENES.before), sceneId: moved, band: 'B5', model: 'affine' });
-  await call('PUT', `/studies/${study.id}/align/${moved}`, { place });
-  const pair = { beforeId: of(SCENES.before), afterId: of(SCENES.after) }, side = (await call<{ sceneId: string; info: ImageInfo }[]>('GET', `/studies/${study.id}/compare/sides`)).find((x) => x.sceneId === pair.beforeId)!, setup = emptyValueSetup(side.info.bands, { hazard: 'fire', hasStudyArea: true });
-  await call('PATCH', `/studies/${study.id}`, { compare: { ...pair, setup } });
-  await ended((await call<{ runId: string }>('POST', `/studies/${study.id}/change-maps`, { ...pair, setup, name: 'Burn severity, breaks as published' })).runId);
+  const moved = of(DEMO_SCENES.find((s) => s.moved)!),
+    { place } = await call<{ place: object }>("POST", `/studies/${study.id}/align/offset`, {
+      referenceId: of(SCENES.before),
+      sceneId: moved,
+      band: "B5",
+      model: "affine",
+    });
+  await call("PUT", `/studies/${study.id}/align/${moved}`, { place });
+  const pair = { beforeId: of(SCENES.before), afterId: of(SCENES.after) },
+    side = (
+      await call<{ sceneId: string; info: ImageInfo }[]>(
+        "GET",
+        `/studies/${study.id}/compare/sides`,
+      )
+    ).find((x) => x.sceneId === pair.beforeId)!,
+    setup = emptyValueSetup(side.info.bands, { hazard: "fire", hasStudyArea: true });
+  await call("PATCH", `/studies/${study.id}`, { compare: { ...pair, setup } });
+  await ended(
+    (
+      await call<{ runId: string }>("POST", `/studies/${study.id}/change-maps`, {
+        ...pair,
+        setup,
+        name: "Burn severity, breaks as published",
+      })
+    ).runId,
+  );
 }
 
-if ((await call<unknown[]>('GET', '/studies')).length === 0) {
-  const mark = join(folder, 'made.json'), made = existsSync(mark) ? (JSON.parse(readFileSync(mark, 'utf8')) as { seed: number; edition?: number }) : null;
+if ((await call<unknown[]>("GET", "/studies")).length === 0) {
+  const mark = join(folder, "made.json"),
+    made = existsSync(mark)
+      ? (JSON.parse(readFileSync(mark, "utf8")) as { seed: number; edition?: number })
+      : null;
   if (made?.seed !== SEED || made.edition !== EDITION) {
-    console.log('Making the demo data (about a minute, only once) …');
+    console.log("Making the demo data (about a minute, only once) …");
     await writeWorld(folder, SEED);
     writeFileSync(mark, JSON.stringify({ seed: SEED, edition: EDITION }));
   }
-  console.log('Importing the demo data …');
-  const study = await call<{ id: string }>('POST', '/studies', { name: 'Ombrel flood', hazard: 'flood', eventAt: '2025-05-12T05:20:00Z', studyArea: JSON.parse(readFileSync(join(folder, FILES.studyArea), 'utf8')) });
-  const scenes: { scene: { id: string }; runId: string }[] = [], add = async (file: string, name: string) => {
-    const u = await upload(study.id, file), s = await call<{ scene: { id: string }; runId: string }>('POST', `/studies/${study.id}/scenes`, { uploadId: u.id, ...(u.detail.kind ? { kind: u.detail.kind } : {}), name });
-    scenes.push(s);
-    return s.scene.id;
-  };
-  await add(FILES.elevation, 'Elevation');
+  console.log("Importing the demo data …");
+  const study = await call<{ id: string }>("POST", "/studies", {
+    name: "Ombrel flood",
+    hazard: "flood",
+    eventAt: "2025-05-12T05:20:00Z",
+    studyArea: JSON.parse(readFileSync(join(folder, FILES.studyArea), "utf8")),
+  });
+  const scenes: { scene: { id: string }; runId: string }[] = [],
+    add = async (file: string, name: string) => {
+      const u = await upload(study.id, file),
+        s = await call<{ scene: { id: string }; runId: string }>(
+          "POST",
+          `/studies/${study.id}/scenes`,
+          { uploadId: u.id, ...(u.detail.kind ? { kind: u.detail.kind } : {}), name },
+        );
+      scenes.push(s);
+      return s.scene.id;
+    };
+  await add(FILES.elevation, "Elevation");
   const ids = new Map<string, string>();
   for (const p of PASSES) {
-    ids.set(p.time, await add(productFile(p), `LANTERN1, ${Number(p.time.slice(8, 10))} ${p.time.slice(5, 7) === '04' ? 'April' : 'May'}${p.pass === 'ascending' ? ', ascending' : ''}`));
+    ids.set(
+      p.time,
+      await add(
+        productFile(p),
+        `LANTERN1, ${Number(p.time.slice(8, 10))} ${p.time.slice(5, 7) === "04" ? "April" : "May"}${p.pass === "ascending" ? ", ascending" : ""}`,
+      ),
+    );
     const o = orbitFile(p);
     if (o) await upload(study.id, o);
   }
   const zones = await upload(study.id, FILES.districts);
-  await call('POST', `/studies/${study.id}/zones`, { uploadId: zones.id, name: 'Districts' });
+  await call("POST", `/studies/${study.id}/zones`, { uploadId: zones.id, name: "Districts" });
   for (const s of scenes) await ended(s.runId);
-  console.log('Preparing the dates …');
+  console.log("Preparing the dates …");
   // The ascending pass stays out: slopes look otherwise from the other side.
-  const prepare = await call<{ chain: object; exceptions: object }>('GET', `/studies/${study.id}/prepare`);
-  await call('PUT', `/studies/${study.id}/prepare`, { chain: prepare.chain, exceptions: prepare.exceptions, heldOut: PASSES.filter((p) => p.pass === 'ascending').map((p) => ids.get(p.time)) });
-  const run = await call<{ runId: string }>('POST', `/studies/${study.id}/prepare/runs`, {});
+  const prepare = await call<{ chain: object; exceptions: object }>(
+    "GET",
+    `/studies/${study.id}/prepare`,
+  );
+  await call("PUT", `/studies/${study.id}/prepare`, {
+    chain: prepare.chain,
+    exceptions: prepare.exceptions,
+    heldOut: PASSES.filter((p) => p.pass === "ascending").map((p) => ids.get(p.time)),
+  });
+  const run = await call<{ runId: string }>("POST", `/studies/${study.id}/prepare/runs`, {});
   await ended(run.runId);
-  const [before, after] = ['2025-05-02', '2025-05-14'].map((day) => [...ids].find(([t]) => t.startsWith(day))![1]) as [string, string], pair = { beforeId: before, afterId: after };
-  const looks = (await call<{ id: string; looks: number[] }[]>('GET', `/studies/${study.id}/scenes`)).find((s) => s.id === before)!.looks[0] ?? null;
+  const [before, after] = ["2025-05-02", "2025-05-14"].map(
+      (day) => [...ids].find(([t]) => t.startsWith(day))![1],
+    ) as [string, string],
+    pair = { beforeId: before, afterId: after };
+  const looks =
+    (await call<{ id: string; looks: number[] }[]>("GET", `/studies/${study.id}/scenes`)).find(
+      (s) => s.id === before,
+    )!.looks[0] ?? null;
   let setup = emptySetup({ looks, hasStudyArea: true, hasElevation: true });
-  setup = { ...setup, rules: initialRules(await call<PairHistograms>('POST', `/studies/${study.id}/compare/histograms`, { ...pair, setup })) };
-  await call('PATCH', `/studies/${study.id}`, { compare: { ...pair, setup } });
-  const { runId } = await call<{ runId: string }>('POST', `/studies/${study.id}/change-maps`, { ...pair, setup, name: 'First look, suggested thresholds' });
+  setup = {
+    ...setup,
+    rules: initialRules(
+      await call<PairHistograms>("POST", `/studies/${study.id}/compare/histograms`, {
+        ...pair,
+        setup,
+      }),
+    ),
+  };
+  await call("PATCH", `/studies/${study.id}`, { compare: { ...pair, setup } });
+  const { runId } = await call<{ runId: string }>("POST", `/studies/${study.id}/change-maps`, {
+    ...pair,
+    setup,
+    name: "First look, suggested thresholds",
+  });
   await ended(runId);
   await fireStudy();
-  console.log('The demo studies are ready.');
+  console.log("The demo studies are ready.");
 }

@@ -1,53 +1,137 @@
-import { createHash } from 'node:crypto';
-import { emptySetup, initialRules } from '@hindglance/core/change/defaults';
-import { buildChange } from '@hindglance/core/change/build';
-import { sourceNode } from '@hindglance/core/change/setup';
-import { Evaluator } from '@hindglance/core/graph/evaluator';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { fullWindow } from '@hindglance/core/grid/grid';
-import { CLASS_NODATA } from '@hindglance/core/raster/block';
-import { addToHistogram, emptyHistogram } from '@hindglance/core/raster/histogram';
-import { LOOKS_BINS, addLocalLooks, looksAtPeak } from '@hindglance/core/radar/estimateLooks';
-import { memorySources } from '@hindglance/core/testing/support';
-import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
-import { COVER, buildGround } from './ground';
-import { AFTER, BEFORE, cleanSigma, imageOf } from './radar';
-import { TRUTH, isFlood, score, truthOf } from './truth';
-import { studyAreaGeoJson } from './vectors';
-import { FACTOR, imageGrid } from './write';
+import { createHash } from "node:crypto";
+import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
+import { buildChange } from "@hindglance/core/change/build";
+import { sourceNode } from "@hindglance/core/change/setup";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { fullWindow } from "@hindglance/core/grid/grid";
+import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
+import { memorySources } from "@hindglance/core/testing/support";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { COVER, buildGround } from "./ground";
+import { AFTER, BEFORE, cleanSigma, imageOf } from "./radar";
+import { TRUTH, isFlood, score, truthOf } from "./truth";
+import { studyAreaGeoJson } from "./vectors";
+import { FACTOR, imageGrid } from "./write";
 
 // Builds the world, runs the product's own steps on it with default settings, and prints what came out as JSON: for the tests and
 // for the tables of docs/methods.md.
-const g = buildGround(27), grid = imageGrid(g), n = grid.width * grid.height, truth = truthOf(g, FACTOR, grid.width, grid.height);
-const digest = (x: ReturnType<typeof buildGround>) => { const h = createHash('sha256'); for (const a of [x.elevation, x.cover, x.waterAfter]) h.update(Buffer.from(a.buffer)); return h.digest('hex'); };
+const g = buildGround(27),
+  grid = imageGrid(g),
+  n = grid.width * grid.height,
+  truth = truthOf(g, FACTOR, grid.width, grid.height);
+const digest = (x: ReturnType<typeof buildGround>) => {
+  const h = createHash("sha256");
+  for (const a of [x.elevation, x.cover, x.waterAfter]) h.update(Buffer.from(a.buffer));
+  return h.digest("hex");
+};
 const [vv] = cleanSigma(g, BEFORE);
-let dry = 0, shadow = 0, airfield = 0, onlyOne = 0, top = 0;
+let dry = 0,
+  shadow = 0,
+  airfield = 0,
+  onlyOne = 0,
+  top = 0;
 for (let i = 0; i < vv.length; i++) {
   if (g.elevation[i] === 0 && g.cover[i] !== COVER.water) dry++;
   if (vv[i] === 0 && g.cover[i] !== COVER.water) shadow++;
   if (g.cover[i] === COVER.airfield && 10 * Math.log10(vv[i]!) < -18) airfield++;
   top = Math.max(top, g.elevation[i]!);
 }
-for (let r = 0; r < grid.height; r++) for (let c = 0; c < grid.width; c++) if (BEFORE.frame(c / 50, r / 50) !== AFTER.frame(c / 50, r / 50)) onlyOne++;
+for (let r = 0; r < grid.height; r++)
+  for (let c = 0; c < grid.width; c++)
+    if (BEFORE.frame(c / 50, r / 50) !== AFTER.frame(c / 50, r / 50)) onlyOne++;
 const counts = new Array<number>(6).fill(0);
-truth.forEach((v) => { counts[v]!++; });
+truth.forEach((v) => {
+  counts[v]!++;
+});
 
-const info = (name: string, role: 'power' | 'elevation', onImage: boolean): ImageInfo => ({ grid: onImage ? grid : g.grid, type: 'float32', bands: [{ name, unit: role === 'elevation' ? 'm' : '', role, ...(role === 'power' ? { polarisation: 'VV' } : {}) }] });
+const info = (name: string, role: "power" | "elevation", onImage: boolean): ImageInfo => ({
+  grid: onImage ? grid : g.grid,
+  type: "float32",
+  bands: [
+    {
+      name,
+      unit: role === "elevation" ? "m" : "",
+      role,
+      ...(role === "power" ? { polarisation: "VV" } : {}),
+    },
+  ],
+});
 const image = (p: typeof BEFORE) => imageOf(g, p, grid, FACTOR)[0]!.map((v) => (v === 0 ? NaN : v));
-const before = image(BEFORE), sources = memorySources({ b: { info: info('VV', 'power', true), bands: [before] }, a: { info: info('VV', 'power', true), bands: [image(AFTER)] }, e: { info: info('z', 'elevation', false), bands: [g.elevation] } });
+const before = image(BEFORE),
+  sources = memorySources({
+    b: { info: info("VV", "power", true), bands: [before] },
+    a: { info: info("VV", "power", true), bands: [image(AFTER)] },
+    e: { info: info("z", "elevation", false), bands: [g.elevation] },
+  });
 const bins = new Array<number>(LOOKS_BINS).fill(0);
 addLocalLooks(before, grid.width, grid.height, bins);
-const inputs = { before: { node: sourceNode('b'), info: await sources.info('b') }, after: { node: sourceNode('a'), info: await sources.info('a') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: multiPolygonFrom(studyAreaGeoJson()) };
-const e = new Evaluator({ sources }), w = fullWindow(grid);
+const inputs = {
+  before: { node: sourceNode("b"), info: await sources.info("b") },
+  after: { node: sourceNode("a"), info: await sources.info("a") },
+  elevation: { id: "e", info: await sources.info("e") },
+  studyArea: multiPolygonFrom(studyAreaGeoJson()),
+};
+const e = new Evaluator({ sources }),
+  w = fullWindow(grid);
 let setup = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true });
 const gated = (await e.read(buildChange(inputs, setup).gated, 0, w)).bands;
-const h = ([[-40, 10], [-40, 10], [-25, 25]] as const).map(([lo, hi], k) => { const x = emptyHistogram(lo, hi, 500); addToHistogram(x, gated[k]!); return x; });
+const h = (
+  [
+    [-40, 10],
+    [-40, 10],
+    [-25, 25],
+  ] as const
+).map(([lo, hi], k) => {
+  const x = emptyHistogram(lo, hi, 500);
+  addToHistogram(x, gated[k]!);
+  return x;
+});
 setup = { ...setup, rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }) };
-const scores: Record<string, { iou: number; producers: number; users: number; standingUsers: number }> = {};
-for (const [name, s, node] of [['no filter, no limits', { ...setup, speckle: { ...setup.speckle, filter: 'none' as const } }, 'raw'], ['Lee', { ...setup, speckle: { ...setup.speckle, filter: 'lee' as const } }, 'raw'], ['refined Lee', setup, 'raw'], ['refined Lee, all limits', setup, 'classes']] as const) {
+const scores: Record<
+  string,
+  { iou: number; producers: number; users: number; standingUsers: number }
+> = {};
+for (const [name, s, node] of [
+  [
+    "no filter, no limits",
+    { ...setup, speckle: { ...setup.speckle, filter: "none" as const } },
+    "raw",
+  ],
+  ["Lee", { ...setup, speckle: { ...setup.speckle, filter: "lee" as const } }, "raw"],
+  ["refined Lee", setup, "raw"],
+  ["refined Lee, all limits", setup, "classes"],
+] as const) {
   const labels = (await e.read(buildChange(inputs, s)[node], 0, w)).bands[0]!;
-  const q = score((i) => labels[i] === 1, (i) => isFlood(truth[i]!), (i) => labels[i] !== CLASS_NODATA, n);
-  const water = score((i) => labels[i] === 2, (i) => truth[i] === TRUTH.standingWater, (i) => labels[i] !== CLASS_NODATA, n);
+  const q = score(
+    (i) => labels[i] === 1,
+    (i) => isFlood(truth[i]!),
+    (i) => labels[i] !== CLASS_NODATA,
+    n,
+  );
+  const water = score(
+    (i) => labels[i] === 2,
+    (i) => truth[i] === TRUTH.standingWater,
+    (i) => labels[i] !== CLASS_NODATA,
+    n,
+  );
   scores[name] = { iou: q.iou, producers: q.producers, users: q.users, standingUsers: water.users };
 }
-console.log(JSON.stringify({ same: digest(buildGround(27)) === digest(g), otherSeedDiffers: digest(buildGround(28)) !== digest(g), top, dry, covers: [...new Set(g.cover)].sort(), counts, shadow, airfield, onlyOne: onlyOne / n, looks: looksAtPeak(bins), thresholds: setup.rules[0]!.all.map((c) => c.value), scores }));
+console.log(
+  JSON.stringify({
+    same: digest(buildGround(27)) === digest(g),
+    otherSeedDiffers: digest(buildGround(28)) !== digest(g),
+    top,
+    dry,
+    covers: [...new Set(g.cover)].sort(),
+    counts,
+    shadow,
+    airfield,
+    onlyOne: onlyOne / n,
+    looks: looksAtPeak(bins),
+    thresholds: setup.rules[0]!.all.map((c) => c.value),
+    scores,
+  }),
+);

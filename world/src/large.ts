@@ -1,11 +1,11 @@
-import { mkdirSync, createWriteStream } from 'node:fs';
-import { once } from 'node:events';
-import { join } from 'node:path';
-import { type Grid, northUp } from '@hindglance/core/grid/grid';
-import { buildGround, HEIGHT, WIDTH, type Ground } from './ground';
-import { AFTER, BEFORE, LOOKS, type Pass, cleanSigma } from './radar';
-import { plainTiffHeader } from './plainTiff';
-import { gammaMean1, generator } from './random';
+import { mkdirSync, createWriteStream } from "node:fs";
+import { once } from "node:events";
+import { join } from "node:path";
+import { type Grid, northUp } from "@hindglance/core/grid/grid";
+import { buildGround, HEIGHT, WIDTH, type Ground } from "./ground";
+import { AFTER, BEFORE, LOOKS, type Pass, cleanSigma } from "./radar";
+import { plainTiffHeader } from "./plainTiff";
+import { gammaMean1, generator } from "./random";
 
 /** Side of a large scene in cells, for benchmarks. */
 export const LARGE = 10_000;
@@ -16,27 +16,47 @@ export const LARGE = 10_000;
  */
 export async function writeLarge(folder: string, seed: number): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const g = buildGround(seed), grid = northUp(g.grid.crs, g.grid.transform[0] + 2000, g.grid.transform[3], 2, 2, LARGE, LARGE);
-  await writeStriped(join(folder, 'corvane_large_20250502T184110_sigma0_VV.tif'), g, BEFORE, grid);
-  await writeStriped(join(folder, 'corvane_large_20250514T184110_sigma0_VV.tif'), g, AFTER, grid);
+  const g = buildGround(seed),
+    grid = northUp(g.grid.crs, g.grid.transform[0] + 2000, g.grid.transform[3], 2, 2, LARGE, LARGE);
+  await writeStriped(join(folder, "corvane_large_20250502T184110_sigma0_VV.tif"), g, BEFORE, grid);
+  await writeStriped(join(folder, "corvane_large_20250514T184110_sigma0_VV.tif"), g, AFTER, grid);
 }
 
 async function writeStriped(path: string, g: Ground, p: Pass, grid: Grid): Promise<void> {
-  const [clean] = cleanSigma(g, p), u = generator(p.seed), table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
+  const [clean] = cleanSigma(g, p),
+    u = generator(p.seed),
+    table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
   const out = createWriteStream(path);
   out.write(header(grid));
   let s = p.seed;
   for (let r = 0; r < LARGE; r++) {
-    const row = new Float32Array(LARGE), y = Math.min(HEIGHT - 1, Math.floor(r / 5));
+    const row = new Float32Array(LARGE),
+      y = Math.min(HEIGHT - 1, Math.floor(r / 5));
     for (let c = 0; c < LARGE; c++) {
       const x = Math.min(WIDTH - 1, 200 + Math.floor(c / 5));
       s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
       row[c] = p.frame(2 + c / 500, r / 500) ? clean[y * WIDTH + x]! * table[s >>> 16]! : 0;
     }
-    if (!out.write(new Uint8Array(row.buffer))) await once(out, 'drain');
+    if (!out.write(new Uint8Array(row.buffer))) await once(out, "drain");
   }
   out.end();
-  await once(out, 'finish');
+  await once(out, "finish");
 }
 
-const header = (grid: Grid): Uint8Array => plainTiffHeader({ width: grid.width, height: grid.height, bits: 32, float: true, extra: [[33550, 12, [grid.transform[1], -grid.transform[5], 0]], [33922, 12, [0, 0, 0, grid.transform[0], grid.transform[3], 0]], [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(grid.crs.code.slice(5))]], [42113, 2, [48, 0]]] });
+const header = (grid: Grid): Uint8Array =>
+  plainTiffHeader({
+    width: grid.width,
+    height: grid.height,
+    bits: 32,
+    float: true,
+    extra: [
+      [33550, 12, [grid.transform[1], -grid.transform[5], 0]],
+      [33922, 12, [0, 0, 0, grid.transform[0], grid.transform[3], 0]],
+      [
+        34735,
+        3,
+        [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(grid.crs.code.slice(5))],
+      ],
+      [42113, 2, [48, 0]],
+    ],
+  });

@@ -1,20 +1,21 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
-import { fromEcef } from '@hindglance/core/geodesy/ecef';
-import { northUp } from '@hindglance/core/grid/grid';
-import { RangeDoppler } from '@hindglance/core/radar/sensor';
-import { worldGrid } from './ground';
-import { PASSES, announcedVectors, sensorOf, trueVectors } from './mission';
-import { gammaMean1, generator, noise } from './random';
-import { LOOKS } from './radar';
-import { incidenceOf, orbitFileName, orbitFileText, productName, writeSafe } from './safe';
-import { BETA_GAIN } from './simulate';
-import { writeFloat } from './write';
+import { mkdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { fromEcef } from "@hindglance/core/geodesy/ecef";
+import { northUp } from "@hindglance/core/grid/grid";
+import { RangeDoppler } from "@hindglance/core/radar/sensor";
+import { worldGrid } from "./ground";
+import { PASSES, announcedVectors, sensorOf, trueVectors } from "./mission";
+import { gammaMean1, generator, noise } from "./random";
+import { LOOKS } from "./radar";
+import { incidenceOf, orbitFileName, orbitFileText, productName, writeSafe } from "./safe";
+import { BETA_GAIN } from "./simulate";
+import { writeFloat } from "./write";
 
 /** Size of a full product: lines along the track, samples across. */
 export const FULL = { lines: 16_000, samples: 25_000 };
-const ROWS = 64, ELEVATION_CELL_M = 90;
+const ROWS = 64,
+  ELEVATION_CELL_M = 90;
 
 /**
  * A product of full size with its orbit file and rolling elevation under it, for benchmarks of import and chain: ground of two kinds in large
@@ -22,30 +23,77 @@ const ROWS = 64, ELEVATION_CELL_M = 90;
  */
 export async function writeLargeProduct(folder: string, seed: number): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const p = PASSES[2]!, sensor = sensorOf(p, announcedVectors(p), FULL.lines, FULL.samples), incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80), FULL.lines, FULL.samples)), orbit = 58000 + p.seed, name = productName(sensor, orbit);
-  const rows = (band: 0 | 1) => function* () {
-    const u = generator(seed + band), table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u)), root = table.map(Math.sqrt);
-    let s = (seed * 2654435761 + band) >>> 0;
-    for (let l = 0; l < FULL.lines; l += ROWS) {
-      const h = Math.min(ROWS, FULL.lines - l), out = new Uint16Array(h * FULL.samples);
-      for (let c = 0; c < FULL.samples; c++) {
-        const dark = noise(l / 900, c / 900, 7) > 0.62, beta = (dark ? 0.006 : 0.12) * (band ? 0.2 : 1), dn = BETA_GAIN * Math.sqrt(beta / Math.sin(incidence[c]!));
-        for (let r = 0; r < h; r++) { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; out[r * FULL.samples + c] = Math.max(1, dn * root[s >>> 16]! + 0.5); }
+  const p = PASSES[2]!,
+    sensor = sensorOf(p, announcedVectors(p), FULL.lines, FULL.samples),
+    incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80), FULL.lines, FULL.samples)),
+    orbit = 58000 + p.seed,
+    name = productName(sensor, orbit);
+  const rows = (band: 0 | 1) =>
+    function* () {
+      const u = generator(seed + band),
+        table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u)),
+        root = table.map(Math.sqrt);
+      let s = (seed * 2654435761 + band) >>> 0;
+      for (let l = 0; l < FULL.lines; l += ROWS) {
+        const h = Math.min(ROWS, FULL.lines - l),
+          out = new Uint16Array(h * FULL.samples);
+        for (let c = 0; c < FULL.samples; c++) {
+          const dark = noise(l / 900, c / 900, 7) > 0.62,
+            beta = (dark ? 0.006 : 0.12) * (band ? 0.2 : 1),
+            dn = BETA_GAIN * Math.sqrt(beta / Math.sin(incidence[c]!));
+          for (let r = 0; r < h; r++) {
+            s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
+            out[r * FULL.samples + c] = Math.max(1, dn * root[s >>> 16]! + 0.5);
+          }
+        }
+        yield out;
       }
-      yield out;
-    }
-  };
-  await writeSafe(join(folder, `${name}.zip`), { sensor, name, absoluteOrbit: orbit, incidence, bands: [{ polarisation: 'VV', rows: rows(0) }, { polarisation: 'VH', rows: rows(1) }] });
+    };
+  await writeSafe(join(folder, `${name}.zip`), {
+    sensor,
+    name,
+    absoluteOrbit: orbit,
+    incidence,
+    bands: [
+      { polarisation: "VV", rows: rows(0) },
+      { polarisation: "VH", rows: rows(1) },
+    ],
+  });
   const v = trueVectors(p, -290, 290);
   writeFileSync(join(folder, orbitFileName(v)), orbitFileText(v, orbit));
-  await writeRollingElevation(join(folder, 'corvane_large_elevation.tif'), new RangeDoppler(sensor));
+  await writeRollingElevation(
+    join(folder, "corvane_large_elevation.tif"),
+    new RangeDoppler(sensor),
+  );
 }
 
 /** Hills up to 900 m under the whole product and some kilometres around it. */
 async function writeRollingElevation(path: string, rd: RangeDoppler): Promise<void> {
-  const { crs } = worldGrid(), t = transformer(LONLAT, crs), corners = [[0, 0], [FULL.lines, 0], [0, FULL.samples], [FULL.lines, FULL.samples]].map(([l, s]) => { const [lon, lat] = fromEcef(rd.ground(l!, s!, 0)); return t(lon, lat); });
-  const m = ELEVATION_CELL_M, x0 = Math.floor(Math.min(...corners.map((c) => c[0])) / m) * m - 6000, x1 = Math.max(...corners.map((c) => c[0])) + 6000, y0 = Math.min(...corners.map((c) => c[1])) - 6000, y1 = Math.ceil(Math.max(...corners.map((c) => c[1])) / m) * m + 6000;
-  const grid = northUp(crs, x0, y1, m, m, Math.ceil((x1 - x0) / m), Math.ceil((y1 - y0) / m)), z = new Float32Array(grid.width * grid.height);
-  for (let r = 0; r < grid.height; r++) for (let c = 0; c < grid.width; c++) z[r * grid.width + c] = 325 * (1 + noise(c / 60, r / 60, 11)) + 125 * (1 + noise(c / 13, r / 13, 12));
-  await writeFloat(path, grid, [z], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
+  const { crs } = worldGrid(),
+    t = transformer(LONLAT, crs),
+    corners = [
+      [0, 0],
+      [FULL.lines, 0],
+      [0, FULL.samples],
+      [FULL.lines, FULL.samples],
+    ].map(([l, s]) => {
+      const [lon, lat] = fromEcef(rd.ground(l!, s!, 0));
+      return t(lon, lat);
+    });
+  const m = ELEVATION_CELL_M,
+    x0 = Math.floor(Math.min(...corners.map((c) => c[0])) / m) * m - 6000,
+    x1 = Math.max(...corners.map((c) => c[0])) + 6000,
+    y0 = Math.min(...corners.map((c) => c[1])) - 6000,
+    y1 = Math.ceil(Math.max(...corners.map((c) => c[1])) / m) * m + 6000;
+  const grid = northUp(crs, x0, y1, m, m, Math.ceil((x1 - x0) / m), Math.ceil((y1 - y0) / m)),
+    z = new Float32Array(grid.width * grid.height);
+  for (let r = 0; r < grid.height; r++)
+    for (let c = 0; c < grid.width; c++)
+      z[r * grid.width + c] =
+        325 * (1 + noise(c / 60, r / 60, 11)) + 125 * (1 + noise(c / 13, r / 13, 12));
+  await writeFloat(path, grid, [z], [{ name: "elevation", unit: "m" }], -9999, {
+    KIND: "elevation",
+    VERTICAL: "WGS 84 ellipsoid",
+    DESCRIPTION: "Made-up terrain",
+  });
 }

@@ -1,21 +1,29 @@
-import { type Vec3, cross, norm, sub, toEcef } from '@hindglance/core/geodesy/ecef';
-import { type CircularOrbit, circularOrbit, vectorsOf } from '@hindglance/core/testing/circularOrbit';
-import { type StateVector, utcSeconds } from '@hindglance/core/radar/orbit';
-import { RangeDoppler, type SensorModel } from '@hindglance/core/radar/sensor';
+import { type Vec3, cross, norm, sub, toEcef } from "@hindglance/core/geodesy/ecef";
+import {
+  type CircularOrbit,
+  circularOrbit,
+  vectorsOf,
+} from "@hindglance/core/testing/circularOrbit";
+import { type StateVector, utcSeconds } from "@hindglance/core/radar/orbit";
+import { RangeDoppler, type SensorModel } from "@hindglance/core/radar/sensor";
 
 /** Centre of the island, where every pass looks. */
 export const CENTRE = { lonDeg: -21.0, latDeg: -43.6 };
-const RADIUS = 7_064_000, INCIDENCE = 39;
+const RADIUS = 7_064_000,
+  INCIDENCE = 39;
 
 /** One pass of LANTERN1 over the island. */
 export interface RadarPass {
   /** Zero-Doppler time of the island's centre. */
   time: string;
-  pass: 'ascending' | 'descending'; seed: number;
+  pass: "ascending" | "descending";
+  seed: number;
   /** Share of the flood that stands: 0 none. */
   flood: 0 | 1;
   /** dB on open water by wind, everywhere and on the lake of the Quill Basin. */
-  wind: number; lakeWind: number; wetness: number;
+  wind: number;
+  lakeWind: number;
+  wetness: number;
   /** Where the frame begins and ends, lines and samples of the widest frame. */
   frame: { line0: number; line1: number; sample0: number; sample1: number };
   /** Whether an orbit file of the precise orbit exists. */
@@ -25,18 +33,84 @@ export interface RadarPass {
 const WIDE = { line0: 0, line1: 2500, sample0: 0, sample1: 2900 };
 /** All radar scenes of the demo. The last one that is not descending looks from the other side. */
 export const PASSES: RadarPass[] = [
-  { time: '2025-04-08T18:41:08.412705', pass: 'descending', seed: 408, flood: 0, wind: 0.4, lakeWind: 5.5, wetness: 0.1, frame: WIDE, preciseOrbit: false },
-  { time: '2025-04-20T18:41:09.037412', pass: 'descending', seed: 420, flood: 0, wind: 0.2, lakeWind: 0, wetness: 0.4, frame: WIDE, preciseOrbit: true },
-  { time: '2025-05-02T18:41:10.118273', pass: 'descending', seed: 502, flood: 0, wind: 0, lakeWind: 0, wetness: 0.2, frame: { ...WIDE, sample1: 2830 }, preciseOrbit: true },
-  { time: '2025-05-14T18:41:10.731940', pass: 'descending', seed: 514, flood: 1, wind: 0.8, lakeWind: 0.8, wetness: 0.6, frame: { ...WIDE, sample0: 240 }, preciseOrbit: true },
-  { time: '2025-05-26T18:41:11.204518', pass: 'descending', seed: 526, flood: 1, wind: 0.1, lakeWind: 0.1, wetness: 0.3, frame: WIDE, preciseOrbit: true },
-  { time: '2025-05-03T06:12:44.655031', pass: 'ascending', seed: 503, flood: 0, wind: 0.3, lakeWind: 0, wetness: 0.2, frame: WIDE, preciseOrbit: true },
+  {
+    time: "2025-04-08T18:41:08.412705",
+    pass: "descending",
+    seed: 408,
+    flood: 0,
+    wind: 0.4,
+    lakeWind: 5.5,
+    wetness: 0.1,
+    frame: WIDE,
+    preciseOrbit: false,
+  },
+  {
+    time: "2025-04-20T18:41:09.037412",
+    pass: "descending",
+    seed: 420,
+    flood: 0,
+    wind: 0.2,
+    lakeWind: 0,
+    wetness: 0.4,
+    frame: WIDE,
+    preciseOrbit: true,
+  },
+  {
+    time: "2025-05-02T18:41:10.118273",
+    pass: "descending",
+    seed: 502,
+    flood: 0,
+    wind: 0,
+    lakeWind: 0,
+    wetness: 0.2,
+    frame: { ...WIDE, sample1: 2830 },
+    preciseOrbit: true,
+  },
+  {
+    time: "2025-05-14T18:41:10.731940",
+    pass: "descending",
+    seed: 514,
+    flood: 1,
+    wind: 0.8,
+    lakeWind: 0.8,
+    wetness: 0.6,
+    frame: { ...WIDE, sample0: 240 },
+    preciseOrbit: true,
+  },
+  {
+    time: "2025-05-26T18:41:11.204518",
+    pass: "descending",
+    seed: 526,
+    flood: 1,
+    wind: 0.1,
+    lakeWind: 0.1,
+    wetness: 0.3,
+    frame: WIDE,
+    preciseOrbit: true,
+  },
+  {
+    time: "2025-05-03T06:12:44.655031",
+    pass: "ascending",
+    seed: 503,
+    flood: 0,
+    wind: 0.3,
+    lakeWind: 0,
+    wetness: 0.2,
+    frame: WIDE,
+    preciseOrbit: true,
+  },
 ];
 
 /** The satellite's true way. Each pass comes by a little beside the last. */
 export function trueOrbit(p: RadarPass): CircularOrbit {
   const beside = ((p.seed * 37) % 100) / 100 - 0.5;
-  return circularOrbit(CENTRE, RADIUS + 40 * beside, INCIDENCE + 0.02 * beside, p.pass === 'descending' ? 101.3 : 258.7, 1);
+  return circularOrbit(
+    CENTRE,
+    RADIUS + 40 * beside,
+    INCIDENCE + 0.02 * beside,
+    p.pass === "descending" ? 101.3 : 258.7,
+    1,
+  );
 }
 export const middleT = (p: RadarPass): number => utcSeconds(p.time);
 
@@ -44,44 +118,100 @@ export const middleT = (p: RadarPass): number => utcSeconds(p.time);
 export function announcedVectors(p: RadarPass): StateVector[] {
   const u = (k: number) => 0.6 + (((p.seed * (k + 3) * 7919) % 1000) / 1000) * 0.8;
   return trueVectors(p, -80, 80).map((v) => {
-    const along = v.velocity.map((x) => x / norm(v.velocity)) as Vec3, up = v.position.map((x) => x / norm(v.position)) as Vec3, side = cross(along, up);
-    return { ...v, position: v.position.map((x, k) => x + 9 * u(0) * along[k]! + 1.5 * u(1) * up[k]! + 4 * u(2) * side[k]!) as Vec3 };
+    const along = v.velocity.map((x) => x / norm(v.velocity)) as Vec3,
+      up = v.position.map((x) => x / norm(v.position)) as Vec3,
+      side = cross(along, up);
+    return {
+      ...v,
+      position: v.position.map(
+        (x, k) => x + 9 * u(0) * along[k]! + 1.5 * u(1) * up[k]! + 4 * u(2) * side[k]!,
+      ) as Vec3,
+    };
   });
 }
-export const trueVectors = (p: RadarPass, from: number, to: number): StateVector[] => vectorsOf(trueOrbit(p), middleT(p), from, to, 10);
+export const trueVectors = (p: RadarPass, from: number, to: number): StateVector[] =>
+  vectorsOf(trueOrbit(p), middleT(p), from, to, 10);
 
-const LINE_INTERVAL = 0.00148, SPACING = 10;
+const LINE_INTERVAL = 0.00148,
+  SPACING = 10;
 
 /**
  * Geometry of a pass's widest frame under an orbit: lines of 0.00148 s, samples of 10 m, the island in the middle. Ground range is
  * the arc on the sphere of the island's radius, as a polynomial of the sixth order in slant range.
  */
-export function sensorOf(p: RadarPass, orbit: StateVector[], lines = WIDE.line1, samples = WIDE.sample1): SensorModel {
-  const t = middleT(p), s = trueOrbit(p).at(0).position, place = toEcef(CENTRE.lonDeg, CENTRE.latDeg, 0), mid = norm(sub(s, place)), earth = norm(place), r = norm(s);
-  const arc = (range: number) => earth * Math.acos((r * r + earth * earth - range * range) / (2 * r * earth));
+export function sensorOf(
+  p: RadarPass,
+  orbit: StateVector[],
+  lines = WIDE.line1,
+  samples = WIDE.sample1,
+): SensorModel {
+  const t = middleT(p),
+    s = trueOrbit(p).at(0).position,
+    place = toEcef(CENTRE.lonDeg, CENTRE.latDeg, 0),
+    mid = norm(sub(s, place)),
+    earth = norm(place),
+    r = norm(s);
+  const arc = (range: number) =>
+    earth * Math.acos((r * r + earth * earth - range * range) / (2 * r * earth));
   // The centre lies in the middle of the widest frame of the demo, whatever the size of this one.
-  const half = (WIDE.sample1 / 2) * SPACING, near = solve((x) => arc(x) - (arc(mid) - half), mid - half, mid), far = solve((x) => arc(x) - (arc(near) + samples * SPACING), near, near + samples * SPACING);
-  const span = far - near, nodes = Array.from({ length: 7 }, (_v, k) => 0.5 - 0.5 * Math.cos((Math.PI * (k + 0.5)) / 7));
-  const coefficients = monomials(nodes, nodes.map((x) => arc(near + x * span) - arc(near))).map((c, k) => c / span ** k);
+  const half = (WIDE.sample1 / 2) * SPACING,
+    near = solve((x) => arc(x) - (arc(mid) - half), mid - half, mid),
+    far = solve((x) => arc(x) - (arc(near) + samples * SPACING), near, near + samples * SPACING);
+  const span = far - near,
+    nodes = Array.from({ length: 7 }, (_v, k) => 0.5 - 0.5 * Math.cos((Math.PI * (k + 0.5)) / 7));
+  const coefficients = monomials(
+    nodes,
+    nodes.map((x) => arc(near + x * span) - arc(near)),
+  ).map((c, k) => c / span ** k);
   return {
-    mission: 'LN1', mode: 'IW', pass: p.pass, look: 'right', wavelengthM: 299792458 / 5.405e9, orbit, orbitSource: 'annotation', firstLineT: t - (WIDE.line1 / 2) * LINE_INTERVAL, lineIntervalS: LINE_INTERVAL,
-    sampleSpacingM: SPACING, lineSpacingM: SPACING, groundRange: [{ t: t - 30, origin: near, coefficients }, { t: t + 30, origin: near, coefficients }], lines, samples,
+    mission: "LN1",
+    mode: "IW",
+    pass: p.pass,
+    look: "right",
+    wavelengthM: 299792458 / 5.405e9,
+    orbit,
+    orbitSource: "annotation",
+    firstLineT: t - (WIDE.line1 / 2) * LINE_INTERVAL,
+    lineIntervalS: LINE_INTERVAL,
+    sampleSpacingM: SPACING,
+    lineSpacingM: SPACING,
+    groundRange: [
+      { t: t - 30, origin: near, coefficients },
+      { t: t + 30, origin: near, coefficients },
+    ],
+    lines,
+    samples,
   };
 }
 
 function solve(f: (x: number) => number, lo: number, hi: number): number {
-  let a = lo - 5000, b = hi + 5000;
-  for (let k = 0; k < 80; k++) { const m = (a + b) / 2; if (f(m) > 0) b = m; else a = m; }
+  let a = lo - 5000,
+    b = hi + 5000;
+  for (let k = 0; k < 80; k++) {
+    const m = (a + b) / 2;
+    if (f(m) > 0) b = m;
+    else a = m;
+  }
   return (a + b) / 2;
 }
 
 /** Coefficients of the polynomial through points, lowest order first (Newton's divided differences, multiplied out). */
 function monomials(x: number[], y: number[]): number[] {
-  const d = [...y], n = x.length;
-  for (let k = 1; k < n; k++) for (let i = n - 1; i >= k; i--) d[i] = (d[i]! - d[i - 1]!) / (x[i]! - x[i - k]!);
+  const d = [...y],
+    n = x.length;
+  for (let k = 1; k < n; k++)
+    for (let i = n - 1; i >= k; i--) d[i] = (d[i]! - d[i - 1]!) / (x[i]! - x[i - k]!);
   let c = [d[n - 1]!];
-  for (let i = n - 2; i >= 0; i--) { const next = [0, ...c]; c.forEach((v, k) => { next[k]! -= v * x[i]!; }); next[0]! += d[i]!; c = next; }
+  for (let i = n - 2; i >= 0; i--) {
+    const next = [0, ...c];
+    c.forEach((v, k) => {
+      next[k]! -= v * x[i]!;
+    });
+    next[0]! += d[i]!;
+    c = next;
+  }
   return c;
 }
 
-export const trueGeometry = (p: RadarPass): RangeDoppler => new RangeDoppler(sensorOf(p, trueVectors(p, -80, 80)));
+export const trueGeometry = (p: RadarPass): RangeDoppler =>
+  new RangeDoppler(sensorOf(p, trueVectors(p, -80, 80)));

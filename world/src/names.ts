@@ -1,8 +1,15 @@
 /** Files of the demo, below its folder. */
 export const FILES = {
-  before: 'corvane_20250502T184110_sigma0.tif', after: 'corvane_20250514T184110_sigma0.tif', elevation: 'corvane_elevation.tif',
-  districts: 'corvane_districts.geojson', studyArea: 'ombrel_study_area.geojson', truth: 'truth/ombrel_flood_truth.tif', severity: 'truth/tolm_fire_severity.tif', fireArea: 'tolm_study_area.geojson',
+  before: "corvane_20250502T184110_sigma0.tif",
+  after: "corvane_20250514T184110_sigma0.tif",
+  elevation: "corvane_elevation.tif",
+  districts: "corvane_districts.geojson",
+  studyArea: "ombrel_study_area.geojson",
+  truth: "truth/ombrel_flood_truth.tif",
+  severity: "truth/tolm_fire_severity.tif",
+  fireArea: "tolm_study_area.geojson",
 } as const;
 
 /** A tile of elevation in the archive's folder, by its place. */
-export const elevationTile = (col: number, row: number): string => `corvane_elevation_${col}${row}.tif`;
+export const elevationTile = (col: number, row: number): string =>
+  `corvane_elevation_${col}${row}.tif`;

@@ -1,6 +1,6 @@
-import { type Grid } from '@hindglance/core/grid/grid';
-import { COVER, type Ground, HEIGHT, WIDTH } from './ground';
-import { fractal, gammaMean1, generator, hash2, noise } from './random';
+import { type Grid } from "@hindglance/core/grid/grid";
+import { COVER, type Ground, HEIGHT, WIDTH } from "./ground";
+import { fractal, gammaMean1, generator, hash2, noise } from "./random";
 
 /** One pass of the made-up radar over the island. */
 export interface Pass {
@@ -16,8 +16,22 @@ export interface Pass {
   frame(x: number, y: number): boolean;
 }
 
-export const BEFORE: Pass = { time: '2025-05-02T18:41:10Z', after: false, seed: 502, wind: 0, wetness: 0.2, frame: (x, y) => x > 0.25 + 0.012 * y };
-export const AFTER: Pass = { time: '2025-05-14T18:41:10Z', after: true, seed: 514, wind: 0.8, wetness: 0.6, frame: (x, y) => x < 22.6 - 0.11 * (10 - y) && !(x > 6.2 && x < 6.75 && y > 13.1 && y < 13.55) };
+export const BEFORE: Pass = {
+  time: "2025-05-02T18:41:10Z",
+  after: false,
+  seed: 502,
+  wind: 0,
+  wetness: 0.2,
+  frame: (x, y) => x > 0.25 + 0.012 * y,
+};
+export const AFTER: Pass = {
+  time: "2025-05-14T18:41:10Z",
+  after: true,
+  seed: 514,
+  wind: 0.8,
+  wetness: 0.6,
+  frame: (x, y) => x < 22.6 - 0.11 * (10 - y) && !(x > 6.2 && x < 6.75 && y > 13.1 && y < 13.55),
+};
 
 export const INCIDENCE_DEG = 39;
 const INCIDENCE = (INCIDENCE_DEG * Math.PI) / 180;
@@ -28,37 +42,88 @@ export const NOISE_FLOOR = 10 ** (-31 / 10);
 
 /** Mean sigma nought in dB of flat ground, [VV, VH]. */
 const SIGMA: Record<number, [number, number]> = {
-  [COVER.water]: [-21.5, -29], [COVER.reed]: [-9.5, -16.5], [COVER.pasture]: [-12.2, -19], [COVER.crop]: [-10.4, -17], [COVER.heath]: [-11.4, -17.6],
-  [COVER.wood]: [-8.4, -13.6], [COVER.rock]: [-9.8, -18.5], [COVER.town]: [-3.8, -11.5], [COVER.airfield]: [-20.2, -27.5],
+  [COVER.water]: [-21.5, -29],
+  [COVER.reed]: [-9.5, -16.5],
+  [COVER.pasture]: [-12.2, -19],
+  [COVER.crop]: [-10.4, -17],
+  [COVER.heath]: [-11.4, -17.6],
+  [COVER.wood]: [-8.4, -13.6],
+  [COVER.rock]: [-9.8, -18.5],
+  [COVER.town]: [-3.8, -11.5],
+  [COVER.airfield]: [-20.2, -27.5],
 };
 
 /** Sigma nought without speckle on the ground grid, [VV, VH], as linear power, with the light and shade of slopes. */
 export function cleanSigma(g: Ground, p: Pass): [Float32Array, Float32Array] {
-  const bands = coverSigma(g, p), lit = illumination(g.elevation);
-  for (let i = 0; i < lit.length; i++) if (g.cover[i] === COVER.water || !(p.after && g.waterAfter[i] === 1)) { bands[0][i]! *= lit[i]!; bands[1][i]! *= lit[i]!; }
+  const bands = coverSigma(g, p),
+    lit = illumination(g.elevation);
+  for (let i = 0; i < lit.length; i++)
+    if (g.cover[i] === COVER.water || !(p.after && g.waterAfter[i] === 1)) {
+      bands[0][i]! *= lit[i]!;
+      bands[1][i]! *= lit[i]!;
+    }
   return bands;
 }
 
 /** Sigma nought of the land cover as if every slope were level, [VV, VH], as linear power. */
-export function coverSigma(g: Ground, p: Pick<Pass, 'after' | 'wind' | 'wetness' | 'seed'>): [Float32Array, Float32Array] {
-  const n = WIDTH * HEIGHT, vv = new Float32Array(n), vh = new Float32Array(n);
+export function coverSigma(
+  g: Ground,
+  p: Pick<Pass, "after" | "wind" | "wetness" | "seed">,
+): [Float32Array, Float32Array] {
+  const n = WIDTH * HEIGHT,
+    vv = new Float32Array(n),
+    vh = new Float32Array(n);
   for (let i = 0; i < n; i++) {
-    const c = i % WIDTH, r = (i - c) / WIDTH, x = c / 100, y = r / 100;
+    const c = i % WIDTH,
+      r = (i - c) / WIDTH,
+      x = c / 100,
+      y = r / 100;
     const cover = g.cover[i]!;
     let [a, b] = SIGMA[cover]!;
-    const wasWater = cover === COVER.water, water = p.after ? g.waterAfter[i] === 1 : wasWater;
+    const wasWater = cover === COVER.water,
+      water = p.after ? g.waterAfter[i] === 1 : wasWater;
     if (water) {
-      if (!wasWater && cover === COVER.reed) { a += 2.6; b += 0.8; } // stems and water mirror the beam back
-      else if (!wasWater && cover === COVER.town) { a += 1.5; b += 0.4; } // walls do the same
-      else { [a, b] = SIGMA[COVER.water]!; a += p.wind + 0.7 * noise(x * 1.3, y * 1.3, p.seed); b += 0.4 * p.wind; }
-    } else if (wasWater) { a = -14; b = -21; } // drained mud
+      if (!wasWater && cover === COVER.reed) {
+        a += 2.6;
+        b += 0.8;
+      } // stems and water mirror the beam back
+      else if (!wasWater && cover === COVER.town) {
+        a += 1.5;
+        b += 0.4;
+      } // walls do the same
+      else {
+        [a, b] = SIGMA[COVER.water]!;
+        a += p.wind + 0.7 * noise(x * 1.3, y * 1.3, p.seed);
+        b += 0.4 * p.wind;
+      }
+    } else if (wasWater) {
+      a = -14;
+      b = -21;
+    } // drained mud
     else {
-      if (cover === COVER.crop) { const k = hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 5) - 0.5; a += 3.2 * k; b += 3.6 * k; }
-      if (cover === COVER.town) { const k = hash2(c >> 1, r >> 1, 6); a += 9 * (k - 0.5) + (k > 0.985 ? 9 : 0); b += 7 * (k - 0.5); }
-      if (cover !== COVER.town && cover !== COVER.airfield) { const t = 0.7 * fractal(x * 2.2, y * 2.2, 3, 40); a += t; b += t; }
-      if (cover === COVER.crop || cover === COVER.pasture) { const w = p.wetness * (1 + noise(x * 0.5, y * 0.5, p.seed + 1)); a += w; b += 0.5 * w; }
+      if (cover === COVER.crop) {
+        const k = hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 5) - 0.5;
+        a += 3.2 * k;
+        b += 3.6 * k;
+      }
+      if (cover === COVER.town) {
+        const k = hash2(c >> 1, r >> 1, 6);
+        a += 9 * (k - 0.5) + (k > 0.985 ? 9 : 0);
+        b += 7 * (k - 0.5);
+      }
+      if (cover !== COVER.town && cover !== COVER.airfield) {
+        const t = 0.7 * fractal(x * 2.2, y * 2.2, 3, 40);
+        a += t;
+        b += t;
+      }
+      if (cover === COVER.crop || cover === COVER.pasture) {
+        const w = p.wetness * (1 + noise(x * 0.5, y * 0.5, p.seed + 1));
+        a += w;
+        b += 0.5 * w;
+      }
     }
-    vv[i] = 10 ** (a / 10); vh[i] = 10 ** (b / 10);
+    vv[i] = 10 ** (a / 10);
+    vh[i] = 10 ** (b / 10);
   }
   return [vv, vh];
 }
@@ -68,12 +133,18 @@ export function coverSigma(g: Ground, p: Pick<Pass, 'after' | 'wind' | 'wetness'
  * cosine law on the local incidence; slopes that face away lose most of it, and what a ridge hides is in shadow (0).
  */
 function illumination(z: Float32Array): Float32Array {
-  const out = new Float32Array(z.length), sin = Math.sin(INCIDENCE), cos = Math.cos(INCIDENCE), fall = 10 / Math.tan(INCIDENCE);
+  const out = new Float32Array(z.length),
+    sin = Math.sin(INCIDENCE),
+    cos = Math.cos(INCIDENCE),
+    fall = 10 / Math.tan(INCIDENCE);
   for (let r = 0; r < HEIGHT; r++) {
     let horizon = -Infinity;
     for (let c = WIDTH - 1; c >= 0; c--) {
       const i = r * WIDTH + c;
-      const dx = (z[r * WIDTH + Math.min(WIDTH - 1, c + 2)]! - z[r * WIDTH + Math.max(0, c - 2)]!) / 40, dy = (z[Math.max(0, r - 2) * WIDTH + c]! - z[Math.min(HEIGHT - 1, r + 2) * WIDTH + c]!) / 40;
+      const dx =
+          (z[r * WIDTH + Math.min(WIDTH - 1, c + 2)]! - z[r * WIDTH + Math.max(0, c - 2)]!) / 40,
+        dy =
+          (z[Math.max(0, r - 2) * WIDTH + c]! - z[Math.min(HEIGHT - 1, r + 2) * WIDTH + c]!) / 40;
       const local = (cos - dx * sin) / Math.sqrt(1 + dx * dx + dy * dy);
       horizon -= fall;
       out[i] = z[i]! < horizon ? 0 : local <= 0 ? 0.004 : Math.min(6, (local / cos) ** 2.4);
@@ -89,12 +160,21 @@ function illumination(z: Float32Array): Float32Array {
  */
 export function imageOf(g: Ground, p: Pass, grid: Grid, factor: number): Float32Array[] {
   return cleanSigma(g, p).map((clean, band) => {
-    const u = generator(p.seed * 7919 + band), out = new Float32Array(grid.width * grid.height), k = 1 / (factor * factor);
-    for (let r = 0; r < grid.height; r++) for (let c = 0; c < grid.width; c++) {
-      let sum = 0;
-      for (let j = 0; j < factor; j++) for (let i = 0; i < factor; i++) sum += (clean[(r * factor + j) * WIDTH + c * factor + i]! + NOISE_FLOOR) * gammaMean1(LOOKS, u);
-      out[r * grid.width + c] = p.frame(((c + 0.5) * factor) / 100, ((r + 0.5) * factor) / 100) ? sum * k : 0;
-    }
+    const u = generator(p.seed * 7919 + band),
+      out = new Float32Array(grid.width * grid.height),
+      k = 1 / (factor * factor);
+    for (let r = 0; r < grid.height; r++)
+      for (let c = 0; c < grid.width; c++) {
+        let sum = 0;
+        for (let j = 0; j < factor; j++)
+          for (let i = 0; i < factor; i++)
+            sum +=
+              (clean[(r * factor + j) * WIDTH + c * factor + i]! + NOISE_FLOOR) *
+              gammaMean1(LOOKS, u);
+        out[r * grid.width + c] = p.frame(((c + 0.5) * factor) / 100, ((r + 0.5) * factor) / 100)
+          ? sum * k
+          : 0;
+      }
     return out;
   });
 }

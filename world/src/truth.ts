@@ -1,37 +1,80 @@
-import { COVER, type Ground, WIDTH } from './ground';
+import { COVER, type Ground, WIDTH } from "./ground";
 
 /** Classes of the truth: what a perfect observer would map. */
-export const TRUTH = { land: 0, newWater: 1, standingWater: 2, floodedReed: 3, floodedTown: 4, recededWater: 5 } as const;
-export const TRUTH_NAMES: Record<number, string> = { 1: 'New open water', 2: 'Standing water', 3: 'Reeds standing in new water', 4: 'Flooded town', 5: 'Receded water' };
-export const isFlood = (v: number): boolean => v === TRUTH.newWater || v === TRUTH.floodedReed || v === TRUTH.floodedTown;
+export const TRUTH = {
+  land: 0,
+  newWater: 1,
+  standingWater: 2,
+  floodedReed: 3,
+  floodedTown: 4,
+  recededWater: 5,
+} as const;
+export const TRUTH_NAMES: Record<number, string> = {
+  1: "New open water",
+  2: "Standing water",
+  3: "Reeds standing in new water",
+  4: "Flooded town",
+  5: "Receded water",
+};
+export const isFlood = (v: number): boolean =>
+  v === TRUTH.newWater || v === TRUTH.floodedReed || v === TRUTH.floodedTown;
 
 /** Truth on cells `factor` ground cells wide, by majority; of equals the first ground cell's. */
 export function truthOf(g: Ground, factor: number, width: number, height: number): Uint8Array {
-  const out = new Uint8Array(width * height), votes = new Uint16Array(6);
-  for (let r = 0; r < height; r++) for (let c = 0; c < width; c++) {
-    votes.fill(0);
-    let best = -1;
-    for (let j = 0; j < factor; j++) for (let i = 0; i < factor; i++) {
-      const k = (r * factor + j) * WIDTH + c * factor + i, was = g.cover[k] === COVER.water, is = g.waterAfter[k] === 1;
-      const v = is ? (was ? TRUTH.standingWater : g.cover[k] === COVER.reed ? TRUTH.floodedReed : g.cover[k] === COVER.town ? TRUTH.floodedTown : TRUTH.newWater) : was ? TRUTH.recededWater : TRUTH.land;
-      votes[v]!++;
-      if (best < 0 || votes[v]! > votes[best]!) best = v;
+  const out = new Uint8Array(width * height),
+    votes = new Uint16Array(6);
+  for (let r = 0; r < height; r++)
+    for (let c = 0; c < width; c++) {
+      votes.fill(0);
+      let best = -1;
+      for (let j = 0; j < factor; j++)
+        for (let i = 0; i < factor; i++) {
+          const k = (r * factor + j) * WIDTH + c * factor + i,
+            was = g.cover[k] === COVER.water,
+            is = g.waterAfter[k] === 1;
+          const v = is
+            ? was
+              ? TRUTH.standingWater
+              : g.cover[k] === COVER.reed
+                ? TRUTH.floodedReed
+                : g.cover[k] === COVER.town
+                  ? TRUTH.floodedTown
+                  : TRUTH.newWater
+            : was
+              ? TRUTH.recededWater
+              : TRUTH.land;
+          votes[v]!++;
+          if (best < 0 || votes[v]! > votes[best]!) best = v;
+        }
+      out[r * width + c] = best;
     }
-    out[r * width + c] = best;
-  }
   return out;
 }
 
 /** Agreement of two yes/no maps over the cells that count. */
-export function score(map: (i: number) => boolean, truth: (i: number) => boolean, counts: (i: number) => boolean, n: number): { iou: number; producers: number; users: number; cells: number } {
-  let both = 0, mapped = 0, real = 0, cells = 0;
+export function score(
+  map: (i: number) => boolean,
+  truth: (i: number) => boolean,
+  counts: (i: number) => boolean,
+  n: number,
+): { iou: number; producers: number; users: number; cells: number } {
+  let both = 0,
+    mapped = 0,
+    real = 0,
+    cells = 0;
   for (let i = 0; i < n; i++) {
     if (!counts(i)) continue;
     cells++;
-    const m = map(i), t = truth(i);
+    const m = map(i),
+      t = truth(i);
     if (m) mapped++;
     if (t) real++;
     if (m && t) both++;
   }
-  return { iou: both / (mapped + real - both), producers: both / real, users: both / mapped, cells };
+  return {
+    iou: both / (mapped + real - both),
+    producers: both / real,
+    users: both / mapped,
+    cells,
+  };
 }

@@ -1,45 +1,106 @@
-import { createWriteStream, mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { once } from 'node:events';
-import { BLOCK, type Grid, fullWindow, levelCount, levelGrid, northUp } from '@hindglance/core/grid/grid';
-import { cutGrid } from '@hindglance/core/grid/union';
-import { copyWindow } from '@hindglance/core/raster/block';
-import { halveMean, halveMode } from '@hindglance/core/raster/pyramid';
-import { MemorySpool, writeCog } from '@hindglance/formats/tiff/writeCog';
-import { buildGround, type Ground } from './ground';
-import { writeProductsApart } from './products';
-import { AFTER, BEFORE, type Pass, imageOf } from './radar';
-import { writeCatalogue } from './archive/catalogue';
-import { HELIO_BANDS, SEVERITY_NAMES, fireSeverity, opticalGrid, severityOnGrid } from './optical/ground';
-import { writeGranule } from './optical/granule';
-import { writeGreenness } from './optical/greenness';
-import { DEMO_SCENES, type HelioScene, SCENES, helioTruth, writeHelio } from './optical/helio';
-import { writeSheets } from './sheets';
-import { FILES, elevationTile } from './names';
-import { TRUTH_NAMES, truthOf } from './truth';
-import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from './vectors';
+import { createWriteStream, mkdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { once } from "node:events";
+import {
+  BLOCK,
+  type Grid,
+  fullWindow,
+  levelCount,
+  levelGrid,
+  northUp,
+} from "@hindglance/core/grid/grid";
+import { cutGrid } from "@hindglance/core/grid/union";
+import { copyWindow } from "@hindglance/core/raster/block";
+import { halveMean, halveMode } from "@hindglance/core/raster/pyramid";
+import { MemorySpool, writeCog } from "@hindglance/formats/tiff/writeCog";
+import { buildGround, type Ground } from "./ground";
+import { writeProductsApart } from "./products";
+import { AFTER, BEFORE, type Pass, imageOf } from "./radar";
+import { writeCatalogue } from "./archive/catalogue";
+import {
+  HELIO_BANDS,
+  SEVERITY_NAMES,
+  fireSeverity,
+  opticalGrid,
+  severityOnGrid,
+} from "./optical/ground";
+import { writeGranule } from "./optical/granule";
+import { writeGreenness } from "./optical/greenness";
+import { DEMO_SCENES, type HelioScene, SCENES, helioTruth, writeHelio } from "./optical/helio";
+import { writeSheets } from "./sheets";
+import { FILES, elevationTile } from "./names";
+import { TRUTH_NAMES, truthOf } from "./truth";
+import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 
 export const FACTOR = 2;
-export const imageGrid = (g: Ground): Grid => northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], 20, 20, g.grid.width / FACTOR, g.grid.height / FACTOR);
+export const imageGrid = (g: Ground): Grid =>
+  northUp(
+    g.grid.crs,
+    g.grid.transform[0],
+    g.grid.transform[3],
+    20,
+    20,
+    g.grid.width / FACTOR,
+    g.grid.height / FACTOR,
+  );
 
 /** Writes the demo files of the Ombrel flood into a folder, the same to the byte for one seed. */
 export async function writeWorld(folder: string, seed: number): Promise<void> {
-  mkdirSync(join(folder, 'truth'), { recursive: true });
+  mkdirSync(join(folder, "truth"), { recursive: true });
   // Products are simulated in processes of their own while the rest is made here.
-  const products = writeProductsApart(folder, seed), g = buildGround(seed), grid = imageGrid(g);
-  for (const [pass, file] of [[BEFORE, FILES.before], [AFTER, FILES.after]] as [Pass, string][]) {
-    await writeFloat(join(folder, file), grid, imageOf(g, pass, grid, FACTOR), [{ name: 'sigma0 VV' }, { name: 'sigma0 VH' }], 0, { ACQUIRED: pass.time, MISSION: 'LANTERN1', PASS: 'descending', DESCRIPTION: 'Calibrated sigma nought, linear power, made-up data' });
+  const products = writeProductsApart(folder, seed),
+    g = buildGround(seed),
+    grid = imageGrid(g);
+  for (const [pass, file] of [
+    [BEFORE, FILES.before],
+    [AFTER, FILES.after],
+  ] as [Pass, string][]) {
+    await writeFloat(
+      join(folder, file),
+      grid,
+      imageOf(g, pass, grid, FACTOR),
+      [{ name: "sigma0 VV" }, { name: "sigma0 VH" }],
+      0,
+      {
+        ACQUIRED: pass.time,
+        MISSION: "LANTERN1",
+        PASS: "descending",
+        DESCRIPTION: "Calibrated sigma nought, linear power, made-up data",
+      },
+    );
   }
-  await writeFloat(join(folder, FILES.elevation), g.grid, [g.elevation], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
+  await writeFloat(
+    join(folder, FILES.elevation),
+    g.grid,
+    [g.elevation],
+    [{ name: "elevation", unit: "m" }],
+    -9999,
+    { KIND: "elevation", VERTICAL: "WGS 84 ellipsoid", DESCRIPTION: "Made-up terrain" },
+  );
   await writeElevationTiles(folder, g);
   const severity = fireSeverity(g);
-  for (const s of DEMO_SCENES) await writeHelio(join(folder, 'optical'), g, s, severity);
-  for (const [name, scene] of Object.entries(SCENES).filter(([k]) => k === 'hazy' || k === 'gapped')) await writeOpticalTruth(join(folder, 'truth', `optical_${name}.tif`), g, scene, severity);
-  await writeGranule(join(folder, 'granule'), g, severity);
-  writeGreenness(join(folder, 'greenness'), g, severity);
-  writeSheets(join(folder, 'sheets'), g);
-  await writeClasses(join(folder, FILES.severity), opticalGrid(), severityOnGrid(severity), SEVERITY_NAMES, { 0: '#efece4', 1: '#f2d9b8', 2: '#e09f5a', 3: '#6e1f3a' });
-  await writeClasses(join(folder, FILES.truth), grid, truthOf(g, FACTOR, grid.width, grid.height), TRUTH_NAMES, { 0: '#efece4', 1: '#c8246f', 2: '#33498c', 3: '#2a8f84', 4: '#b9562b', 5: '#c29a1b' });
+  for (const s of DEMO_SCENES) await writeHelio(join(folder, "optical"), g, s, severity);
+  for (const [name, scene] of Object.entries(SCENES).filter(
+    ([k]) => k === "hazy" || k === "gapped",
+  ))
+    await writeOpticalTruth(join(folder, "truth", `optical_${name}.tif`), g, scene, severity);
+  await writeGranule(join(folder, "granule"), g, severity);
+  writeGreenness(join(folder, "greenness"), g, severity);
+  writeSheets(join(folder, "sheets"), g);
+  await writeClasses(
+    join(folder, FILES.severity),
+    opticalGrid(),
+    severityOnGrid(severity),
+    SEVERITY_NAMES,
+    { 0: "#efece4", 1: "#f2d9b8", 2: "#e09f5a", 3: "#6e1f3a" },
+  );
+  await writeClasses(
+    join(folder, FILES.truth),
+    grid,
+    truthOf(g, FACTOR, grid.width, grid.height),
+    TRUTH_NAMES,
+    { 0: "#efece4", 1: "#c8246f", 2: "#33498c", 3: "#2a8f84", 4: "#b9562b", 5: "#c29a1b" },
+  );
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.fireArea), JSON.stringify(fireAreaGeoJson(), null, 1));
@@ -48,47 +109,149 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
 }
 
 /** What a scene would show without air and sky, and what stands between: clean reflectance by band, haze as optical depth, cloud, shadow, gaps. */
-function writeOpticalTruth(path: string, g: Ground, s: HelioScene, severity: Uint8Array): Promise<void> {
+function writeOpticalTruth(
+  path: string,
+  g: Ground,
+  s: HelioScene,
+  severity: Uint8Array,
+): Promise<void> {
   const t = helioTruth(g, s, severity);
-  return writeFloat(path, opticalGrid(), [...t.clean, t.haze, t.cloud, t.shadow, Float32Array.from(t.gaps)], [...HELIO_BANDS.map((b) => ({ name: `clean B${b.id}` })), { name: 'haze' }, { name: 'cloud' }, { name: 'shadow' }, { name: 'gaps' }], -1, { ACQUIRED: s.date.time, DESCRIPTION: 'Truth of a made-up scene' });
+  return writeFloat(
+    path,
+    opticalGrid(),
+    [...t.clean, t.haze, t.cloud, t.shadow, Float32Array.from(t.gaps)],
+    [
+      ...HELIO_BANDS.map((b) => ({ name: `clean B${b.id}` })),
+      { name: "haze" },
+      { name: "cloud" },
+      { name: "shadow" },
+      { name: "gaps" },
+    ],
+    -1,
+    { ACQUIRED: s.date.time, DESCRIPTION: "Truth of a made-up scene" },
+  );
 }
 
 /** Elevation as an archive hands it out: tiles of 10 km. */
 const TILE_CELLS = 1000;
 async function writeElevationTiles(folder: string, g: Ground): Promise<void> {
-  mkdirSync(join(folder, 'archive'), { recursive: true });
-  for (let row = 0; row * TILE_CELLS < g.grid.height; row++) for (let col = 0; col * TILE_CELLS < g.grid.width; col++) {
-    const w = { col: col * TILE_CELLS, row: row * TILE_CELLS, width: Math.min(TILE_CELLS, g.grid.width - col * TILE_CELLS), height: Math.min(TILE_CELLS, g.grid.height - row * TILE_CELLS) }, cells = new Float32Array(w.width * w.height);
-    copyWindow(g.elevation, fullWindow(g.grid), cells, w);
-    await writeFloat(join(folder, 'archive', elevationTile(col, row)), cutGrid(g.grid, w), [cells], [{ name: 'elevation', unit: 'm' }], -9999, { KIND: 'elevation', VERTICAL: 'WGS 84 ellipsoid', DESCRIPTION: 'Made-up terrain' });
-  }
+  mkdirSync(join(folder, "archive"), { recursive: true });
+  for (let row = 0; row * TILE_CELLS < g.grid.height; row++)
+    for (let col = 0; col * TILE_CELLS < g.grid.width; col++) {
+      const w = {
+          col: col * TILE_CELLS,
+          row: row * TILE_CELLS,
+          width: Math.min(TILE_CELLS, g.grid.width - col * TILE_CELLS),
+          height: Math.min(TILE_CELLS, g.grid.height - row * TILE_CELLS),
+        },
+        cells = new Float32Array(w.width * w.height);
+      copyWindow(g.elevation, fullWindow(g.grid), cells, w);
+      await writeFloat(
+        join(folder, "archive", elevationTile(col, row)),
+        cutGrid(g.grid, w),
+        [cells],
+        [{ name: "elevation", unit: "m" }],
+        -9999,
+        { KIND: "elevation", VERTICAL: "WGS 84 ellipsoid", DESCRIPTION: "Made-up terrain" },
+      );
+    }
 }
 
-async function toFile(path: string, write: (sink: (b: Uint8Array) => Promise<void>) => Promise<void>): Promise<void> {
+async function toFile(
+  path: string,
+  write: (sink: (b: Uint8Array) => Promise<void>) => Promise<void>,
+): Promise<void> {
   const out = createWriteStream(path);
-  await write(async (b) => { if (!out.write(b)) await once(out, 'drain'); });
+  await write(async (b) => {
+    if (!out.write(b)) await once(out, "drain");
+  });
   out.end();
-  await once(out, 'finish');
+  await once(out, "finish");
 }
 
 /** Float image as a COG; `fill` stands for nodata. */
-export async function writeFloat(path: string, grid: Grid, bands: Float32Array[], names: { name: string; unit?: string }[], fill: number, items: Record<string, string>): Promise<void> {
+export async function writeFloat(
+  path: string,
+  grid: Grid,
+  bands: Float32Array[],
+  names: { name: string; unit?: string }[],
+  fill: number,
+  items: Record<string, string>,
+): Promise<void> {
   const levels = [bands.map((b) => b.map((v) => (v === fill ? NaN : v)))];
   for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
-    const p = levelGrid(grid, l - 1), g = levelGrid(grid, l);
-    levels.push(levels[l - 1]!.map((b) => { const o = new Float32Array(g.width * g.height); halveMean(b, p.width, p.height, o); return o; }));
+    const p = levelGrid(grid, l - 1),
+      g = levelGrid(grid, l);
+    levels.push(
+      levels[l - 1]!.map((b) => {
+        const o = new Float32Array(g.width * g.height);
+        halveMean(b, p.width, p.height, o);
+        return o;
+      }),
+    );
   }
-  await toFile(path, (sink) => writeCog({ grid, type: 'float32', bands: names, nodata: fill, items, levels: levels.length, readBlock: async (l, row, col) => levels[l]!.map((b) => cut(b, levelGrid(grid, l), row, col)) }, new MemorySpool(), sink));
+  await toFile(path, (sink) =>
+    writeCog(
+      {
+        grid,
+        type: "float32",
+        bands: names,
+        nodata: fill,
+        items,
+        levels: levels.length,
+        readBlock: async (l, row, col) =>
+          levels[l]!.map((b) => cut(b, levelGrid(grid, l), row, col)),
+      },
+      new MemorySpool(),
+      sink,
+    ),
+  );
 }
 
-async function writeClasses(path: string, grid: Grid, cells: Uint8Array, names: readonly string[] | Record<number, string>, palette: Record<number, string>): Promise<void> {
+async function writeClasses(
+  path: string,
+  grid: Grid,
+  cells: Uint8Array,
+  names: readonly string[] | Record<number, string>,
+  palette: Record<number, string>,
+): Promise<void> {
   const levels = [cells];
-  for (let l = 1; l < levelCount(grid.width, grid.height); l++) { const p = levelGrid(grid, l - 1), g = levelGrid(grid, l), o = new Uint8Array(g.width * g.height); halveMode(levels[l - 1]!, p.width, p.height, o); levels.push(o); }
-  await toFile(path, (sink) => writeCog({ grid, type: 'uint8', bands: [{ name: 'truth' }], nodata: 255, palette, items: { LEGEND: Object.entries(names).map(([k, v]) => `${k}=${v}`).join('; ') }, levels: levels.length, readBlock: async (l, row, col) => [cut(levels[l]!, levelGrid(grid, l), row, col)] }, new MemorySpool(), sink));
+  for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
+    const p = levelGrid(grid, l - 1),
+      g = levelGrid(grid, l),
+      o = new Uint8Array(g.width * g.height);
+    halveMode(levels[l - 1]!, p.width, p.height, o);
+    levels.push(o);
+  }
+  await toFile(path, (sink) =>
+    writeCog(
+      {
+        grid,
+        type: "uint8",
+        bands: [{ name: "truth" }],
+        nodata: 255,
+        palette,
+        items: {
+          LEGEND: Object.entries(names)
+            .map(([k, v]) => `${k}=${v}`)
+            .join("; "),
+        },
+        levels: levels.length,
+        readBlock: async (l, row, col) => [cut(levels[l]!, levelGrid(grid, l), row, col)],
+      },
+      new MemorySpool(),
+      sink,
+    ),
+  );
 }
 
 function cut<T extends Float32Array | Uint8Array>(b: T, g: Grid, row: number, col: number): T {
-  const w = Math.min(BLOCK, g.width - col * BLOCK), h = Math.min(BLOCK, g.height - row * BLOCK), out = (b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h)) as T;
-  for (let r = 0; r < h; r++) { const o = (row * BLOCK + r) * g.width + col * BLOCK; out.set(b.subarray(o, o + w) as never, r * w); }
+  const w = Math.min(BLOCK, g.width - col * BLOCK),
+    h = Math.min(BLOCK, g.height - row * BLOCK),
+    out = (b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h)) as T;
+  for (let r = 0; r < h; r++) {
+    const o = (row * BLOCK + r) * g.width + col * BLOCK;
+    out.set(b.subarray(o, o + w) as never, r * w);
+  }
   return out;
 }

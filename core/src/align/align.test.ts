@@ -1,121 +1,370 @@
-import { utm } from '../geodesy/crs';
-import { northUp, toMap } from '../grid/grid';
-import { lcg } from '../testing/support';
-import { Correlator } from './correlate';
-import { type OffsetReader, fitOffsets, measureOffset, offsetPath, windowPlaces } from './offset';
-import { isPath, pathFunction } from './mapping';
-import { fitPoints, worstPoint } from './points';
+import { utm } from "../geodesy/crs";
+import { northUp, toMap } from "../grid/grid";
+import { lcg } from "../testing/support";
+import { Correlator } from "./correlate";
+import { type OffsetReader, fitOffsets, measureOffset, offsetPath, windowPlaces } from "./offset";
+import { isPath, pathFunction } from "./mapping";
+import { fitPoints, worstPoint } from "./points";
 
 // Looked up once: globals are slow to find where tests run.
-const { cos: cosine } = Math, Cells = Float32Array;
+const { cos: cosine } = Math,
+  Cells = Float32Array;
 /** A texture that is known everywhere: blobs of many sizes, so that it can be looked up between cells. */
 function texture(seed: number): (x: number, y: number) => number {
-  const u = lcg(seed), waves = Array.from({ length: 28 }, () => { const w = 5 * 16 ** u(), t = 2 * Math.PI * u(); return { kx: (2 * Math.PI * Math.cos(t)) / w, ky: (2 * Math.PI * Math.sin(t)) / w, p: 2 * Math.PI * u(), a: Math.sqrt(w) }; });
-  return (x, y) => { let s = 0; for (let k = 0; k < waves.length; k++) { const w = waves[k]!; s += w.a * cosine(w.kx * x + w.ky * y + w.p); } return s; };
+  const u = lcg(seed),
+    waves = Array.from({ length: 28 }, () => {
+      const w = 5 * 16 ** u(),
+        t = 2 * Math.PI * u();
+      return {
+        kx: (2 * Math.PI * Math.cos(t)) / w,
+        ky: (2 * Math.PI * Math.sin(t)) / w,
+        p: 2 * Math.PI * u(),
+        a: Math.sqrt(w),
+      };
+    });
+  return (x, y) => {
+    let s = 0;
+    for (let k = 0; k < waves.length; k++) {
+      const w = waves[k]!;
+      s += w.a * cosine(w.kx * x + w.ky * y + w.p);
+    }
+    return s;
+  };
 }
-const noise = (seed: number, size: number) => { const u = lcg(seed); return () => size * (u() + u() + u() - 1.5); };
+const noise = (seed: number, size: number) => {
+  const u = lcg(seed);
+  return () => size * (u() + u() + u() - 1.5);
+};
 const N = 64;
 
-describe('phase correlation of a window', () => {
-  const f = texture(5), c = new Correlator(N), cells = (dx: number, dy: number, n: () => number) => Float32Array.from({ length: N * N }, (_v, i) => f(300 + (i % N) - dx, 200 + Math.floor(i / N) - dy) + n());
-  test.each([[0, 0, 0.05], [0.5, -0.25, 0.12], [2.37, 1.81, 0.2], [-6.12, 4.4, 0.7], [11.7, -9.9, 1]])('finds (%d, %d) within %d cells under noise; the nearer both lie, the better', (dx, dy, off) => {
-    // The noise is nearly half of the texture's own spread.
-    const s = c.shift(cells(0, 0, noise(1, 16)), cells(dx, dy, noise(2, 16)))!;
-    expect(Math.abs(s.dCol - dx)).toBeLessThan(off); expect(Math.abs(s.dRow - dy)).toBeLessThan(off);
-    expect([s.ratio > 1.8, s.similarity > 0.5]).toEqual([true, true]);
-  });
-  test('even, empty and unlike windows give no answer, or one that does not stand out', () => {
-    const even = new Float32Array(N * N).fill(7), holes = cells(0, 0, () => 0);
+describe("phase correlation of a window", () => {
+  const f = texture(5),
+    c = new Correlator(N),
+    cells = (dx: number, dy: number, n: () => number) =>
+      Float32Array.from(
+        { length: N * N },
+        (_v, i) => f(300 + (i % N) - dx, 200 + Math.floor(i / N) - dy) + n(),
+      );
+  test.each([
+    [0, 0, 0.05],
+    [0.5, -0.25, 0.12],
+    [2.37, 1.81, 0.2],
+    [-6.12, 4.4, 0.7],
+    [11.7, -9.9, 1],
+  ])(
+    "finds (%d, %d) within %d cells under noise; the nearer both lie, the better",
+    (dx, dy, off) => {
+      // The noise is nearly half of the texture's own spread.
+      const s = c.shift(cells(0, 0, noise(1, 16)), cells(dx, dy, noise(2, 16)))!;
+      expect(Math.abs(s.dCol - dx)).toBeLessThan(off);
+      expect(Math.abs(s.dRow - dy)).toBeLessThan(off);
+      expect([s.ratio > 1.8, s.similarity > 0.5]).toEqual([true, true]);
+    },
+  );
+  test("even, empty and unlike windows give no answer, or one that does not stand out", () => {
+    const even = new Float32Array(N * N).fill(7),
+      holes = cells(0, 0, () => 0);
     for (let i = 0; i < N * N; i += 5) holes[i] = NaN;
-    expect([c.shift(even, cells(0, 0, () => 0)), c.shift(holes, cells(0, 0, () => 0))]).toEqual([null, null]);
-    const a = Float32Array.from({ length: N * N }, noise(3, 1)), b = Float32Array.from({ length: N * N }, noise(4, 1)), s = c.shift(a, b);
+    expect([
+      c.shift(
+        even,
+        cells(0, 0, () => 0),
+      ),
+      c.shift(
+        holes,
+        cells(0, 0, () => 0),
+      ),
+    ]).toEqual([null, null]);
+    const a = Float32Array.from({ length: N * N }, noise(3, 1)),
+      b = Float32Array.from({ length: N * N }, noise(4, 1)),
+      s = c.shift(a, b);
     expect(s === null || s.ratio < 1.8).toBe(true);
   });
 });
 
-describe('offset of a date', () => {
-  const W = 760, H = 420, grid = northUp(utm(27, true), 500000, 5170000, 20, 20, W, H), f = texture(11);
+describe("offset of a date", () => {
+  const W = 760,
+    H = 420,
+    grid = northUp(utm(27, true), 500000, 5170000, 20, 20, W, H),
+    f = texture(11);
   /** What the other date shows at a cell is what the reference shows where `back` takes it. */
-  const reader = (back: (c: number, r: number) => [number, number], n: number, other = f): OffsetReader => {
-    const na = noise(7, n), nb = noise(8, n);
-    return { async read(which, level, w) { const k = 2 ** level, g = which === 'reference' ? na : nb; const out = new Cells(w.width * w.height); for (let j = 0, i = 0; j < w.height; j++) for (let q = 0; q < w.width; q++, i++) { const c = (w.col + q + 0.5) * k, r = (w.row + j + 0.5) * k; out[i] = c < 0 || r < 0 || c > W || r > H ? NaN : (which === 'reference' ? f(c, r) : other(...back(c, r))) + g(); } return out; } };
+  const reader = (
+    back: (c: number, r: number) => [number, number],
+    n: number,
+    other = f,
+  ): OffsetReader => {
+    const na = noise(7, n),
+      nb = noise(8, n);
+    return {
+      async read(which, level, w) {
+        const k = 2 ** level,
+          g = which === "reference" ? na : nb;
+        const out = new Cells(w.width * w.height);
+        for (let j = 0, i = 0; j < w.height; j++)
+          for (let q = 0; q < w.width; q++, i++) {
+            const c = (w.col + q + 0.5) * k,
+              r = (w.row + j + 0.5) * k;
+            out[i] =
+              c < 0 || r < 0 || c > W || r > H
+                ? NaN
+                : (which === "reference" ? f(c, r) : other(...back(c, r))) + g();
+          }
+        return out;
+      },
+    };
   };
   /** Turns by some degrees about the middle and moves: where a cell of the reference lies on the other date, and back. */
-  const turned = (deg: number, dx: number, dy: number, scale = 1) => { const t = (deg * Math.PI) / 180, cos = Math.cos(t) * scale, sin = Math.sin(t) * scale, cx = W / 2, cy = H / 2; return { there: (c: number, r: number): [number, number] => [cx + cos * (c - cx) - sin * (r - cy) + dx, cy + sin * (c - cx) + cos * (r - cy) + dy], back: (c: number, r: number): [number, number] => { const x = c - dx - cx, y = r - dy - cy, k = scale * scale; return [cx + (cos * x + sin * y) / k, cy + (-sin * x + cos * y) / k]; } }; };
-  const corners = [[20, 20], [W - 20, 20], [20, H - 20], [W - 20, H - 20], [W / 2, H / 2]] as const;
-  test.each([['a shift', 0, 1.7, -0.8, 1], ['a shift and a turn', 0.05, 1.7, -0.8, 1], ['a large shift, turned and scaled', 0.8, -23.4, 17.2, 1.004]])('%s comes back within 0.1 cell everywhere', async (_n, deg, dx, dy, scale) => {
-    const t = turned(deg, dx, dy, scale), { fit, matches } = await measureOffset(reader(t.back, 12), grid, { model: deg ? 'affine' : 'shift', mostWindows: 45 }), path = pathFunction(offsetPath(fit, grid));
-    for (const [c, r] of corners) { const [x, y] = path(...toMap(grid, c, r)), want = toMap(grid, ...t.there(c, r)); expect(Math.hypot(x - want[0], y - want[1]) / 20).toBeLessThan(0.1); }
+  const turned = (deg: number, dx: number, dy: number, scale = 1) => {
+    const t = (deg * Math.PI) / 180,
+      cos = Math.cos(t) * scale,
+      sin = Math.sin(t) * scale,
+      cx = W / 2,
+      cy = H / 2;
+    return {
+      there: (c: number, r: number): [number, number] => [
+        cx + cos * (c - cx) - sin * (r - cy) + dx,
+        cy + sin * (c - cx) + cos * (r - cy) + dy,
+      ],
+      back: (c: number, r: number): [number, number] => {
+        const x = c - dx - cx,
+          y = r - dy - cy,
+          k = scale * scale;
+        return [cx + (cos * x + sin * y) / k, cy + (-sin * x + cos * y) / k];
+      },
+    };
+  };
+  const corners = [
+    [20, 20],
+    [W - 20, 20],
+    [20, H - 20],
+    [W - 20, H - 20],
+    [W / 2, H / 2],
+  ] as const;
+  test.each([
+    ["a shift", 0, 1.7, -0.8, 1],
+    ["a shift and a turn", 0.05, 1.7, -0.8, 1],
+    ["a large shift, turned and scaled", 0.8, -23.4, 17.2, 1.004],
+  ])("%s comes back within 0.1 cell everywhere", async (_n, deg, dx, dy, scale) => {
+    const t = turned(deg, dx, dy, scale),
+      { fit, matches } = await measureOffset(reader(t.back, 12), grid, {
+        model: deg ? "affine" : "shift",
+        mostWindows: 45,
+      }),
+      path = pathFunction(offsetPath(fit, grid));
+    for (const [c, r] of corners) {
+      const [x, y] = path(...toMap(grid, c, r)),
+        want = toMap(grid, ...t.there(c, r));
+      expect(Math.hypot(x - want[0], y - want[1]) / 20).toBeLessThan(0.1);
+    }
     expect(fit.rmseCells).toBeLessThan(0.3);
     expect(matches.length).toBeGreaterThan(20);
   });
-  test('ground that changed in a third of the picture does not pull the fit', async () => {
-    const t = turned(0, 2.4, 1.1), g = texture(99), r = reader((c, row) => t.back(c, row), 12, (x, y) => (x < W / 3 ? g(x, y) : f(x, y))), { fit } = await measureOffset(r, grid, { model: 'shift', mostWindows: 45 });
+  test("ground that changed in a third of the picture does not pull the fit", async () => {
+    const t = turned(0, 2.4, 1.1),
+      g = texture(99),
+      r = reader(
+        (c, row) => t.back(c, row),
+        12,
+        (x, y) => (x < W / 3 ? g(x, y) : f(x, y)),
+      ),
+      { fit } = await measureOffset(r, grid, { model: "shift", mostWindows: 45 });
     expect(Math.hypot(fit.dCol[0] - 2.4, fit.dRow[0] - 1.1)).toBeLessThan(0.1);
   });
-  test('featureless and unlike pairs are refused in words', async () => {
-    const flat: OffsetReader = { read: async (_w, _l, w) => new Float32Array(w.width * w.height).fill(3) }, speckle: OffsetReader = (() => { const n = noise(21, 1); return { read: async (_w: unknown, _l: unknown, w: { width: number; height: number }) => Float32Array.from({ length: w.width * w.height }, n) }; })();
-    for (const r of [flat, speckle, reader((c, row) => [c, row], 12, texture(77))]) await expect(measureOffset(r, grid, { model: 'affine', mostWindows: 30 })).rejects.toThrow(/not enough texture/);
-    await expect(measureOffset(flat, { ...grid, width: 40 }, { model: 'shift' })).rejects.toThrow(/smaller than one window|not enough/);
+  test("featureless and unlike pairs are refused in words", async () => {
+    const flat: OffsetReader = {
+        read: async (_w, _l, w) => new Float32Array(w.width * w.height).fill(3),
+      },
+      speckle: OffsetReader = (() => {
+        const n = noise(21, 1);
+        return {
+          read: async (_w: unknown, _l: unknown, w: { width: number; height: number }) =>
+            Float32Array.from({ length: w.width * w.height }, n),
+        };
+      })();
+    for (const r of [flat, speckle, reader((c, row) => [c, row], 12, texture(77))])
+      await expect(measureOffset(r, grid, { model: "affine", mostWindows: 30 })).rejects.toThrow(
+        /not enough texture/,
+      );
+    await expect(measureOffset(flat, { ...grid, width: 40 }, { model: "shift" })).rejects.toThrow(
+      /smaller than one window|not enough/,
+    );
   });
-  test('the robust fit equals least squares over the good windows by hand', () => {
-    const u = lcg(31), good = Array.from({ length: 30 }, () => { const col = 900 * u(), row = 700 * u(); return { col, row, dCol: 1 + 0.001 * col - 0.002 * row, dRow: -2 + 0.0005 * row }; }), bad = Array.from({ length: 12 }, () => ({ col: 900 * u(), row: 700 * u(), dCol: 30 * u(), dRow: 30 * u() })), fit = fitOffsets([...good, ...bad], 'affine')!;
-    [1, 0.001, -0.002].forEach((v, k) => expect(fit.dCol[k]).toBeCloseTo(v, 9)); [-2, 0, 0.0005].forEach((v, k) => expect(fit.dRow[k]).toBeCloseTo(v, 9));
-    expect([fit.kept.slice(0, 30).every((k) => k), fit.kept.slice(30).some((k) => k)]).toEqual([true, false]);
-    expect(fitOffsets(good.slice(0, 3), 'affine')).toBeNull();
+  test("the robust fit equals least squares over the good windows by hand", () => {
+    const u = lcg(31),
+      good = Array.from({ length: 30 }, () => {
+        const col = 900 * u(),
+          row = 700 * u();
+        return { col, row, dCol: 1 + 0.001 * col - 0.002 * row, dRow: -2 + 0.0005 * row };
+      }),
+      bad = Array.from({ length: 12 }, () => ({
+        col: 900 * u(),
+        row: 700 * u(),
+        dCol: 30 * u(),
+        dRow: 30 * u(),
+      })),
+      fit = fitOffsets([...good, ...bad], "affine")!;
+    [1, 0.001, -0.002].forEach((v, k) => expect(fit.dCol[k]).toBeCloseTo(v, 9));
+    [-2, 0, 0.0005].forEach((v, k) => expect(fit.dRow[k]).toBeCloseTo(v, 9));
+    expect([fit.kept.slice(0, 30).every((k) => k), fit.kept.slice(30).some((k) => k)]).toEqual([
+      true,
+      false,
+    ]);
+    expect(fitOffsets(good.slice(0, 3), "affine")).toBeNull();
   });
-  test('windows cover the grid to its edges', () => { const p = windowPlaces(500, 300, 64, 50); expect([p.length <= 50, Math.max(...p.map((q) => q[0])), Math.max(...p.map((q) => q[1])), windowPlaces(50, 300, 64, 50)]).toEqual([true, 436, 236, []]); });
+  test("windows cover the grid to its edges", () => {
+    const p = windowPlaces(500, 300, 64, 50);
+    expect([
+      p.length <= 50,
+      Math.max(...p.map((q) => q[0])),
+      Math.max(...p.map((q) => q[1])),
+      windowPlaces(50, 300, 64, 50),
+    ]).toEqual([true, 436, 236, []]);
+  });
 });
 
-describe('control points', () => {
-  const u = lcg(3), places = Array.from({ length: 14 }, (): [number, number] => [500000 + 8000 * u(), 5170000 + 6000 * u()]), curve = (x: number, y: number): [number, number] => { const a = (x - 504000) / 1000, b = (y - 5173000) / 1000; return [800 + 95 * a + 12 * b + 1.5 * a * b - 0.7 * a * a, -600 - 14 * a + 97 * b + 0.9 * b * b]; };
-  const turn = (x: number, y: number): [number, number] => { const t = 0.21, k = 0.04; return [300 + k * (Math.cos(t) * (x - 504000) - Math.sin(t) * (y - 5173000)), -200 + k * (Math.sin(t) * (x - 504000) + Math.cos(t) * (y - 5173000))]; };
-  const pairs = (f: typeof curve, n: () => number = () => 0) => places.map((to) => { const [x, y] = f(...to); return { from: [x + n(), y + n()] as [number, number], to }; });
-  test('each model gives back what it can express, in large coordinates', () => {
-    for (const [model, f] of [['similarity', turn], ['polynomial1', turn], ['polynomial2', curve], ['polynomial3', curve], ['spline', curve]] as const) {
-      const fit = fitPoints(pairs(f), model), path = pathFunction(fit.path), p: [number, number] = [503210, 5171987], want = f(...p), got = path(...p);
+describe("control points", () => {
+  const u = lcg(3),
+    places = Array.from({ length: 14 }, (): [number, number] => [
+      500000 + 8000 * u(),
+      5170000 + 6000 * u(),
+    ]),
+    curve = (x: number, y: number): [number, number] => {
+      const a = (x - 504000) / 1000,
+        b = (y - 5173000) / 1000;
+      return [
+        800 + 95 * a + 12 * b + 1.5 * a * b - 0.7 * a * a,
+        -600 - 14 * a + 97 * b + 0.9 * b * b,
+      ];
+    };
+  const turn = (x: number, y: number): [number, number] => {
+    const t = 0.21,
+      k = 0.04;
+    return [
+      300 + k * (Math.cos(t) * (x - 504000) - Math.sin(t) * (y - 5173000)),
+      -200 + k * (Math.sin(t) * (x - 504000) + Math.cos(t) * (y - 5173000)),
+    ];
+  };
+  const pairs = (f: typeof curve, n: () => number = () => 0) =>
+    places.map((to) => {
+      const [x, y] = f(...to);
+      return { from: [x + n(), y + n()] as [number, number], to };
+    });
+  test("each model gives back what it can express, in large coordinates", () => {
+    for (const [model, f] of [
+      ["similarity", turn],
+      ["polynomial1", turn],
+      ["polynomial2", curve],
+      ["polynomial3", curve],
+      ["spline", curve],
+    ] as const) {
+      const fit = fitPoints(pairs(f), model),
+        path = pathFunction(fit.path),
+        p: [number, number] = [503210, 5171987],
+        want = f(...p),
+        got = path(...p);
       // A spline through points meets a curved surface only nearly between them.
-      expect(Math.hypot(got[0] - want[0], got[1] - want[1])).toBeLessThan(model === 'spline' ? 3 : 1e-6);
+      expect(Math.hypot(got[0] - want[0], got[1] - want[1])).toBeLessThan(
+        model === "spline" ? 3 : 1e-6,
+      );
       fit.residuals.forEach((e) => expect(Math.hypot(...e)).toBeLessThan(1e-6));
       expect(isPath(JSON.parse(JSON.stringify(fit.path)))).toBe(true);
     }
   });
-  test('a similarity onto a picture, whose rows count downwards, does not mirror', () => {
-    const fit = fitPoints(pairs((x, y) => { const [a, b] = turn(x, y); return [a, -b]; }), 'similarity', 0, true), got = pathFunction(fit.path)(503210, 5171987), want = turn(503210, 5171987);
+  test("a similarity onto a picture, whose rows count downwards, does not mirror", () => {
+    const fit = fitPoints(
+        pairs((x, y) => {
+          const [a, b] = turn(x, y);
+          return [a, -b];
+        }),
+        "similarity",
+        0,
+        true,
+      ),
+      got = pathFunction(fit.path)(503210, 5171987),
+      want = turn(503210, 5171987);
     expect(Math.hypot(got[0] - want[0], got[1] + want[1])).toBeLessThan(1e-6);
     expect(fit.rmse!).toBeLessThan(1e-6);
   });
-  test('eight points with half a cell of noise place the picture within 0.3 cell (root mean square over many draws)', () => {
-    let sum = 0, n = 0;
-    for (let k = 0; k < 60; k++) { const r = noise(1000 + k, 1), some = pairs(turn, () => r()).slice(0, 8), path = pathFunction(fitPoints(some, 'similarity').path), v = lcg(k); for (let j = 0; j < 10; j++) { const p: [number, number] = [501000 + 6000 * v(), 5171000 + 4000 * v()], want = turn(...p), got = path(...p); sum += (got[0] - want[0]) ** 2 + (got[1] - want[1]) ** 2; n++; } }
+  test("eight points with half a cell of noise place the picture within 0.3 cell (root mean square over many draws)", () => {
+    let sum = 0,
+      n = 0;
+    for (let k = 0; k < 60; k++) {
+      const r = noise(1000 + k, 1),
+        some = pairs(turn, () => r()).slice(0, 8),
+        path = pathFunction(fitPoints(some, "similarity").path),
+        v = lcg(k);
+      for (let j = 0; j < 10; j++) {
+        const p: [number, number] = [501000 + 6000 * v(), 5171000 + 4000 * v()],
+          want = turn(...p),
+          got = path(...p);
+        sum += (got[0] - want[0]) ** 2 + (got[1] - want[1]) ** 2;
+        n++;
+      }
+    }
     expect(Math.sqrt(sum / n / 2)).toBeLessThan(0.3);
   });
-  test('leaving a point out is leaving it out; too few points have no residual to speak of', () => {
-    const r = noise(5, 1), all = pairs(turn, () => r()), fit = fitPoints(all, 'polynomial1'), by = pathFunction(fitPoints(all.filter((_p, k) => k !== 4), 'polynomial1').path)(...all[4]!.to);
+  test("leaving a point out is leaving it out; too few points have no residual to speak of", () => {
+    const r = noise(5, 1),
+      all = pairs(turn, () => r()),
+      fit = fitPoints(all, "polynomial1"),
+      by = pathFunction(
+        fitPoints(
+          all.filter((_p, k) => k !== 4),
+          "polynomial1",
+        ).path,
+      )(...all[4]!.to);
     expect(fit.leftOut[4]).toEqual([by[0] - all[4]!.from[0], by[1] - all[4]!.from[1]]);
     expect(fit.rmseLeftOut!).toBeGreaterThan(fit.rmse!);
-    const three = fitPoints(all.slice(0, 3), 'polynomial1');
-    expect([three.rmse, three.rmseLeftOut, three.leftOut]).toEqual([null, null, [null, null, null]]);
+    const three = fitPoints(all.slice(0, 3), "polynomial1");
+    expect([three.rmse, three.rmseLeftOut, three.leftOut]).toEqual([
+      null,
+      null,
+      [null, null, null],
+    ]);
   });
-  test('the point that spoils the fit is pointed at, and only then', () => {
-    const r = noise(6, 0.5), all = pairs(turn, () => r()), spoiled = all.map((p, k) => (k === 9 ? { ...p, from: [p.from[0] + 25, p.from[1] - 8] as [number, number] } : p));
-    expect([worstPoint(fitPoints(spoiled, 'polynomial1')), worstPoint(fitPoints(spoiled, 'spline')), worstPoint(fitPoints(all, 'polynomial1'))]).toEqual([9, 9, -1]);
+  test("the point that spoils the fit is pointed at, and only then", () => {
+    const r = noise(6, 0.5),
+      all = pairs(turn, () => r()),
+      spoiled = all.map((p, k) =>
+        k === 9 ? { ...p, from: [p.from[0] + 25, p.from[1] - 8] as [number, number] } : p,
+      );
+    expect([
+      worstPoint(fitPoints(spoiled, "polynomial1")),
+      worstPoint(fitPoints(spoiled, "spline")),
+      worstPoint(fitPoints(all, "polynomial1")),
+    ]).toEqual([9, 9, -1]);
     // Six points are enough to tell; with noise alone hardly ever one of eight is blamed.
-    expect(worstPoint(fitPoints(spoiled.slice(6, 12), 'polynomial1'))).toBe(3);
+    expect(worstPoint(fitPoints(spoiled.slice(6, 12), "polynomial1"))).toBe(3);
     let blamed = 0;
-    for (let k = 0; k < 100; k++) { const q = noise(4000 + k, 1); if (worstPoint(fitPoints(pairs(turn, () => q()).slice(0, 8), 'polynomial1')) >= 0) blamed++; }
+    for (let k = 0; k < 100; k++) {
+      const q = noise(4000 + k, 1);
+      if (worstPoint(fitPoints(pairs(turn, () => q()).slice(0, 8), "polynomial1")) >= 0) blamed++;
+    }
     expect(blamed).toBeLessThan(6);
   });
-  test('smoothing takes a spline away from its points towards a plane', () => {
-    const r = noise(8, 3), all = pairs(turn, () => r()), soft = fitPoints(all, 'spline', 1e4), plane = fitPoints(all, 'polynomial1');
-    expect(fitPoints(all, 'spline', 0.05).rmse!).toBeLessThan(soft.rmse!);
+  test("smoothing takes a spline away from its points towards a plane", () => {
+    const r = noise(8, 3),
+      all = pairs(turn, () => r()),
+      soft = fitPoints(all, "spline", 1e4),
+      plane = fitPoints(all, "polynomial1");
+    expect(fitPoints(all, "spline", 0.05).rmse!).toBeLessThan(soft.rmse!);
     expect(soft.rmse!).toBeCloseTo(plane.rmse!, 3);
   });
-  test('what cannot be laid is refused in words', () => {
-    const line = [0, 1, 2, 3, 4, 5, 6].map((k) => ({ from: [k, 2 * k] as [number, number], to: [100 * k, 50 * k] as [number, number] }));
-    expect(() => fitPoints(line, 'polynomial1')).toThrow(/one line/); expect(() => fitPoints(line, 'spline')).toThrow(/one line/);
-    expect(() => fitPoints(pairs(turn).slice(0, 5), 'polynomial2')).toThrow(/needs 6 points or more, and there are 5/);
-    expect(() => fitPoints([...pairs(turn), pairs(turn)[0]!], 'spline')).toThrow(/same place/);
-    expect([isPath(null), isPath({ kind: 'polynomial', order: 1, centre: [0, 0], scale: 1, x: [1, 2], y: [1, 2, 3] }), isPath({ kind: 'spline', centre: [0, 0], scale: 0, at: [], x: [1, 2, 3], y: [1, 2, 3] })]).toEqual([false, false, false]);
+  test("what cannot be laid is refused in words", () => {
+    const line = [0, 1, 2, 3, 4, 5, 6].map((k) => ({
+      from: [k, 2 * k] as [number, number],
+      to: [100 * k, 50 * k] as [number, number],
+    }));
+    expect(() => fitPoints(line, "polynomial1")).toThrow(/one line/);
+    expect(() => fitPoints(line, "spline")).toThrow(/one line/);
+    expect(() => fitPoints(pairs(turn).slice(0, 5), "polynomial2")).toThrow(
+      /needs 6 points or more, and there are 5/,
+    );
+    expect(() => fitPoints([...pairs(turn), pairs(turn)[0]!], "spline")).toThrow(/same place/);
+    expect([
+      isPath(null),
+      isPath({ kind: "polynomial", order: 1, centre: [0, 0], scale: 1, x: [1, 2], y: [1, 2, 3] }),
+      isPath({ kind: "spline", centre: [0, 0], scale: 0, at: [], x: [1, 2, 3], y: [1, 2, 3] }),
+    ]).toEqual([false, false, false]);
   });
 });

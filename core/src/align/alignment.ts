@@ -1,40 +1,159 @@
-import * as yup from 'yup';
-import { node } from '../change/setup';
-import { InputError } from '../errors';
-import type { ImageInfo } from '../graph/image';
-import type { NodeSpec } from '../graph/node';
-import type { Grid } from '../grid/grid';
-import { RESAMPLING, type Resampling } from '../radar/terrain';
-import { isPictureFrame } from '../radar/sensor';
-import { OFFSET_MODELS, type OffsetModel } from './offset';
-import { type Path, isPath } from './mapping';
-import { POINT_MODELS, type PointModel, fitPoints } from './points';
+import * as yup from "yup";
+import { node } from "../change/setup";
+import { InputError } from "../errors";
+import type { ImageInfo } from "../graph/image";
+import type { NodeSpec } from "../graph/node";
+import type { Grid } from "../grid/grid";
+import { RESAMPLING, type Resampling } from "../radar/terrain";
+import { isPictureFrame } from "../radar/sensor";
+import { OFFSET_MODELS, type OffsetModel } from "./offset";
+import { type Path, isPath } from "./mapping";
+import { POINT_MODELS, type PointModel, fitPoints } from "./points";
 
 /** A window of a measured offset: where it lies on the map and where it points, in map units. */
-export interface ArrowMatch { x: number; y: number; dx: number; dy: number; ratio: number; kept: boolean }
+export interface ArrowMatch {
+  x: number;
+  y: number;
+  dx: number;
+  dy: number;
+  ratio: number;
+  kept: boolean;
+}
 /** A date moved by its measured offset from another one. */
-export interface OffsetPlace { kind: 'offset'; referenceId: string; band: string; model: OffsetModel; path: Path; matches: ArrowMatch[]; tried: number; rmseCells: number; cellM: number; kernel: Resampling }
+export interface OffsetPlace {
+  kind: "offset";
+  referenceId: string;
+  band: string;
+  model: OffsetModel;
+  path: Path;
+  matches: ArrowMatch[];
+  tried: number;
+  rmseCells: number;
+  cellM: number;
+  kernel: Resampling;
+}
 /** A control point: `from` in the scene's own coordinates (of a picture: columns, and rows counted downwards), `to` on the map. */
-export interface ControlPoint { id: string; name: string; from: [number, number]; to: [number, number]; on: boolean }
+export interface ControlPoint {
+  id: string;
+  name: string;
+  from: [number, number];
+  to: [number, number];
+  on: boolean;
+}
 /** A date, or a picture without position, laid on the map by control points. `referenceId`: the date whose grid it takes. */
-export interface PointsPlace { kind: 'points'; referenceId: string; model: PointModel; smoothing: number; points: ControlPoint[]; kernel: Resampling }
+export interface PointsPlace {
+  kind: "points";
+  referenceId: string;
+  model: PointModel;
+  smoothing: number;
+  points: ControlPoint[];
+  kernel: Resampling;
+}
 /** What one band of a date is multiplied with and what is added, so that it is on the level of the reference. */
-export interface BandLevel { band: string; multiply: number; add: number }
-export interface Levelling { referenceId: string; method: 'unchanged' | 'histogram'; bands: BandLevel[]; /** Cells that it rests on. */ cells: number }
+export interface BandLevel {
+  band: string;
+  multiply: number;
+  add: number;
+}
+export interface Levelling {
+  referenceId: string;
+  method: "unchanged" | "histogram";
+  bands: BandLevel[];
+  /** Cells that it rests on. */ cells: number;
+}
 /** What Align does to a date: where it lies, and on which level its numbers are. */
-export interface Alignment { place: OffsetPlace | PointsPlace | null; level: Levelling | null }
+export interface Alignment {
+  place: OffsetPlace | PointsPlace | null;
+  level: Levelling | null;
+}
 
-const finite = () => yup.number().required().test('finite', '${path} must be a finite number', (v) => Number.isFinite(v));
-const pair = yup.array(finite()).length(2).required(), id = yup.string().uuid().required(), kernel = yup.string().oneOf(RESAMPLING).required();
-export const pointsSchema = yup.object({
-  kind: yup.string().oneOf(['points'] as const).required(), referenceId: id, model: yup.string().oneOf(POINT_MODELS).required(), smoothing: yup.number().min(0).max(10).required(), kernel,
-  points: yup.array(yup.object({ id: yup.string().min(1).max(40).required(), name: yup.string().trim().max(60).defined(), from: pair, to: pair, on: yup.boolean().required() }).noUnknown().required()).max(500).required(),
-}).noUnknown();
-export const offsetSchema = yup.object({
-  kind: yup.string().oneOf(['offset'] as const).required(), referenceId: id, band: yup.string().max(120).required(), model: yup.string().oneOf(OFFSET_MODELS).required(), path: yup.mixed<Path>().test('path', 'path is no transform', isPath).required(),
-  matches: yup.array(yup.object({ x: finite(), y: finite(), dx: finite(), dy: finite(), ratio: finite(), kept: yup.boolean().required() }).noUnknown().required()).max(2000).required(), tried: yup.number().integer().min(0).required(), rmseCells: finite(), cellM: finite(), kernel,
-}).noUnknown();
-export const levellingSchema = yup.object({ referenceId: id, method: yup.string().oneOf(['unchanged', 'histogram'] as const).required(), bands: yup.array(yup.object({ band: yup.string().max(120).required(), multiply: finite(), add: finite() }).noUnknown().required()).min(1).max(64).required(), cells: yup.number().min(0).required() }).noUnknown();
+const finite = () =>
+  yup
+    .number()
+    .required()
+    .test("finite", "${path} must be a finite number", (v) => Number.isFinite(v));
+const pair = yup.array(finite()).length(2).required(),
+  id = yup.string().uuid().required(),
+  kernel = yup.string().oneOf(RESAMPLING).required();
+export const pointsSchema = yup
+  .object({
+    kind: yup
+      .string()
+      .oneOf(["points"] as const)
+      .required(),
+    referenceId: id,
+    model: yup.string().oneOf(POINT_MODELS).required(),
+    smoothing: yup.number().min(0).max(10).required(),
+    kernel,
+    points: yup
+      .array(
+        yup
+          .object({
+            id: yup.string().min(1).max(40).required(),
+            name: yup.string().trim().max(60).defined(),
+            from: pair,
+            to: pair,
+            on: yup.boolean().required(),
+          })
+          .noUnknown()
+          .required(),
+      )
+      .max(500)
+      .required(),
+  })
+  .noUnknown();
+export const offsetSchema = yup
+  .object({
+    kind: yup
+      .string()
+      .oneOf(["offset"] as const)
+      .required(),
+    referenceId: id,
+    band: yup.string().max(120).required(),
+    model: yup.string().oneOf(OFFSET_MODELS).required(),
+    path: yup.mixed<Path>().test("path", "path is no transform", isPath).required(),
+    matches: yup
+      .array(
+        yup
+          .object({
+            x: finite(),
+            y: finite(),
+            dx: finite(),
+            dy: finite(),
+            ratio: finite(),
+            kept: yup.boolean().required(),
+          })
+          .noUnknown()
+          .required(),
+      )
+      .max(2000)
+      .required(),
+    tried: yup.number().integer().min(0).required(),
+    rmseCells: finite(),
+    cellM: finite(),
+    kernel,
+  })
+  .noUnknown();
+export const levellingSchema = yup
+  .object({
+    referenceId: id,
+    method: yup
+      .string()
+      .oneOf(["unchanged", "histogram"] as const)
+      .required(),
+    bands: yup
+      .array(
+        yup
+          .object({ band: yup.string().max(120).required(), multiply: finite(), add: finite() })
+          .noUnknown()
+          .required(),
+      )
+      .min(1)
+      .max(64)
+      .required(),
+    cells: yup.number().min(0).required(),
+  })
+  .noUnknown();
 
 /** Points that are switched on, as a fit takes them. */
 export const usedPoints = (p: PointsPlace): ControlPoint[] => p.points.filter((x) => x.on);
@@ -44,19 +163,47 @@ export const usedPoints = (p: PointsPlace): ControlPoint[] => p.points.filter((x
  * @param grid that a picture without position is laid on; a date with a position keeps its own
  * @throws InputError when points are missing, or a band that is levelled is not there
  */
-export function alignedNode(n: NodeSpec, info: ImageInfo, a: Alignment | null, grid: Grid | null): NodeSpec {
-  const picture = isPictureFrame(info.grid.crs), onto = picture ? grid : info.grid;
+export function alignedNode(
+  n: NodeSpec,
+  info: ImageInfo,
+  a: Alignment | null,
+  grid: Grid | null,
+): NodeSpec {
+  const picture = isPictureFrame(info.grid.crs),
+    onto = picture ? grid : info.grid;
   let out = n;
-  if (picture && a?.place?.kind !== 'points') throw new InputError('has no position yet', undefined, 'Give it one by control points under Align.');
+  if (picture && a?.place?.kind !== "points")
+    throw new InputError(
+      "has no position yet",
+      undefined,
+      "Give it one by control points under Align.",
+    );
   if (a?.place) {
-    if (!onto) throw new InputError('The date that this picture is laid on is not there', 'referenceId', 'Pick another reference under Align.');
-    const path = a.place.kind === 'offset' ? a.place.path : fitPoints(usedPoints(a.place), a.place.model, a.place.smoothing, picture).path;
-    out = node('grid.warp', { grid: onto, kernel: info.type === 'class8' ? 'nearest' : a.place.kernel, path }, out);
+    if (!onto)
+      throw new InputError(
+        "The date that this picture is laid on is not there",
+        "referenceId",
+        "Pick another reference under Align.",
+      );
+    const path =
+      a.place.kind === "offset"
+        ? a.place.path
+        : fitPoints(usedPoints(a.place), a.place.model, a.place.smoothing, picture).path;
+    out = node(
+      "grid.warp",
+      { grid: onto, kernel: info.type === "class8" ? "nearest" : a.place.kernel, path },
+      out,
+    );
   }
   if (a?.level) {
     const lack = a.level.bands.find((b) => !info.bands.some((x) => x.name === b.band));
-    if (lack) throw new InputError(`Band ${lack.band}, which is levelled, is no longer there`, 'level', 'Level this date again under Align.');
-    out = node('align.level', { bands: a.level.bands }, out);
+    if (lack)
+      throw new InputError(
+        `Band ${lack.band}, which is levelled, is no longer there`,
+        "level",
+        "Level this date again under Align.",
+      );
+    out = node("align.level", { bands: a.level.bands }, out);
   }
   return out;
 }

@@ -1,11 +1,12 @@
-import FFT from 'fft.js';
+import FFT from "fft.js";
 
 // Looked up once, out of the inner loops.
 const { abs, cos: cosine, sin: sine, sqrt, PI } = Math;
 
 /** Where what window a shows lies in window b: a cell at (col, row) of a is found at (col + dCol, row + dRow) of b. */
 export interface WindowShift {
-  dCol: number; dRow: number;
+  dCol: number;
+  dRow: number;
   /** Height of the peak over the highest one elsewhere: 1 is chance. */
   ratio: number;
   /** Correlation of both windows once one is moved by whole cells, −1 to 1. */
@@ -17,7 +18,8 @@ const MOST_EMPTY = 0.1;
 /** Spread of the frequencies that count, cycles a cell: finer ones are noise and resampling. */
 const SIGMA = 0.18;
 /** Frequencies of less weight than this show the noise, and how many times it counts. */
-const FINE = 0.1, NOISE = 4;
+const FINE = 0.1,
+  NOISE = 4;
 /** Cells around the peak that belong to it. */
 const PEAK_CELLS = 4;
 /** Shifts beyond this share of the window leave too little in common. */
@@ -33,86 +35,186 @@ export class Correlator {
   private readonly fft: FFT;
   private readonly hann: Float64Array;
   private readonly weight: Float64Array;
-  private readonly a: Float64Array; private readonly b: Float64Array; private readonly c: Float64Array;
-  private readonly line: Float64Array; private readonly lineOut: Float64Array;
+  private readonly a: Float64Array;
+  private readonly b: Float64Array;
+  private readonly c: Float64Array;
+  private readonly line: Float64Array;
+  private readonly lineOut: Float64Array;
 
   /** @param size cells a side, a power of two */
   constructor(readonly size: number) {
     const n = size;
     this.fft = new FFT(n);
-    this.hann = Float64Array.from({ length: n }, (_v, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n));
+    this.hann = Float64Array.from(
+      { length: n },
+      (_v, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n),
+    );
     this.weight = new Float64Array(n * n);
-    for (let v = 0; v < n; v++) for (let u = 0; u < n; u++) { const fx = freq(u, n), fy = freq(v, n); this.weight[v * n + u] = u || v ? Math.exp(-(fx * fx + fy * fy) / (2 * SIGMA * SIGMA)) : 0; }
-    [this.a, this.b, this.c] = [0, 1, 2].map(() => new Float64Array(2 * n * n)) as [Float64Array, Float64Array, Float64Array];
-    this.line = new Float64Array(2 * n); this.lineOut = new Float64Array(2 * n);
+    for (let v = 0; v < n; v++)
+      for (let u = 0; u < n; u++) {
+        const fx = freq(u, n),
+          fy = freq(v, n);
+        this.weight[v * n + u] = u || v ? Math.exp(-(fx * fx + fy * fy) / (2 * SIGMA * SIGMA)) : 0;
+      }
+    [this.a, this.b, this.c] = [0, 1, 2].map(() => new Float64Array(2 * n * n)) as [
+      Float64Array,
+      Float64Array,
+      Float64Array,
+    ];
+    this.line = new Float64Array(2 * n);
+    this.lineOut = new Float64Array(2 * n);
   }
 
   /** @param a, b size x size cells, NaN = nodata; null where one of them is empty or without any texture */
   shift(a: Float32Array, b: Float32Array): WindowShift | null {
-    const n = this.size, { c } = this;
+    const n = this.size,
+      { c } = this;
     if (!this.load(a, this.a) || !this.load(b, this.b)) return null;
-    this.transform(this.a, false); this.transform(this.b, false);
+    this.transform(this.a, false);
+    this.transform(this.b, false);
     // conj(A)·B, each frequency by its phase, as far as it stands above the noise that the finest ones show.
-    let floor = 0, fine = 0;
+    let floor = 0,
+      fine = 0;
     for (let i = 0; i < n * n; i++) {
-      const ar = this.a[2 * i]!, ai = this.a[2 * i + 1]!, br = this.b[2 * i]!, bi = this.b[2 * i + 1]!, re = ar * br + ai * bi, im = ar * bi - ai * br;
-      c[2 * i] = re; c[2 * i + 1] = im;
-      if (this.weight[i]! < FINE) { floor += sqrt(re * re + im * im); fine++; }
+      const ar = this.a[2 * i]!,
+        ai = this.a[2 * i + 1]!,
+        br = this.b[2 * i]!,
+        bi = this.b[2 * i + 1]!,
+        re = ar * br + ai * bi,
+        im = ar * bi - ai * br;
+      c[2 * i] = re;
+      c[2 * i + 1] = im;
+      if (this.weight[i]! < FINE) {
+        floor += sqrt(re * re + im * im);
+        fine++;
+      }
     }
     floor *= NOISE / fine;
     // Between cells strong frequencies tell more than weak ones: there they keep the root of their size.
     const cross = new Float64Array(2 * n * n);
-    for (let i = 0; i < n * n; i++) { const size = sqrt(c[2 * i]! ** 2 + c[2 * i + 1]! ** 2), w = size > 0 ? this.weight[i]! / (size + floor) : 0, strong = w * sqrt(size); cross[2 * i] = c[2 * i]! * strong; cross[2 * i + 1] = c[2 * i + 1]! * strong; c[2 * i]! *= w; c[2 * i + 1]! *= w; }
+    for (let i = 0; i < n * n; i++) {
+      const size = sqrt(c[2 * i]! ** 2 + c[2 * i + 1]! ** 2),
+        w = size > 0 ? this.weight[i]! / (size + floor) : 0,
+        strong = w * sqrt(size);
+      cross[2 * i] = c[2 * i]! * strong;
+      cross[2 * i + 1] = c[2 * i + 1]! * strong;
+      c[2 * i]! *= w;
+      c[2 * i + 1]! *= w;
+    }
     this.transform(c, true);
-    let best = -Infinity, at = 0;
+    let best = -Infinity,
+      at = 0;
     const most = Math.floor(MOST_SHIFT * n);
-    for (let i = 0; i < n * n; i++) if (c[2 * i]! > best) { best = c[2 * i]!; at = i; }
-    const col = signed(at % n, n), row = signed(Math.floor(at / n), n);
+    for (let i = 0; i < n * n; i++)
+      if (c[2 * i]! > best) {
+        best = c[2 * i]!;
+        at = i;
+      }
+    const col = signed(at % n, n),
+      row = signed(Math.floor(at / n), n);
     if (!(best > 0) || abs(col) > most || abs(row) > most) return null;
     let second = 0;
-    for (let i = 0; i < n * n; i++) { const dc = abs(signed((((i % n) - at % n) + n) % n, n)), dr = abs(signed((Math.floor(i / n) - Math.floor(at / n) + n) % n, n)); if ((dc > PEAK_CELLS || dr > PEAK_CELLS) && c[2 * i]! > second) second = c[2 * i]!; }
+    for (let i = 0; i < n * n; i++) {
+      const dc = abs(signed(((i % n) - (at % n) + n) % n, n)),
+        dr = abs(signed((Math.floor(i / n) - Math.floor(at / n) + n) % n, n));
+      if ((dc > PEAK_CELLS || dr > PEAK_CELLS) && c[2 * i]! > second) second = c[2 * i]!;
+    }
     let [x, y] = [col, row];
     for (const step of [0.1, 0.01]) [x, y] = this.finest(cross, x, y, step);
-    return { dCol: x, dRow: y, ratio: second > 0 ? best / second : Infinity, similarity: correlation(a, b, n, col, row) };
+    return {
+      dCol: x,
+      dRow: y,
+      ratio: second > 0 ? best / second : Infinity,
+      similarity: correlation(a, b, n, col, row),
+    };
   }
 
   /** Window less its mean, under the Hann window; false where it has no values or no texture. */
   private load(src: Float32Array, to: Float64Array): boolean {
     const n = this.size;
-    let sum = 0, cells = 0;
-    for (let i = 0; i < n * n; i++) { const v = src[i]!; if (v === v) { sum += v; cells++; } }
+    let sum = 0,
+      cells = 0;
+    for (let i = 0; i < n * n; i++) {
+      const v = src[i]!;
+      if (v === v) {
+        sum += v;
+        cells++;
+      }
+    }
     if (cells < (1 - MOST_EMPTY) * n * n) return false;
     const mean = sum / cells;
     let energy = 0;
-    for (let r = 0, i = 0; r < n; r++) for (let k = 0; k < n; k++, i++) { const v = src[i]!, d = v === v ? v - mean : 0; energy += d * d; to[2 * i] = d * this.hann[r]! * this.hann[k]!; to[2 * i + 1] = 0; }
+    for (let r = 0, i = 0; r < n; r++)
+      for (let k = 0; k < n; k++, i++) {
+        const v = src[i]!,
+          d = v === v ? v - mean : 0;
+        energy += d * d;
+        to[2 * i] = d * this.hann[r]! * this.hann[k]!;
+        to[2 * i + 1] = 0;
+      }
     return energy > 1e-12 * Math.max(1, mean * mean) * n * n;
   }
 
   /** Two-dimensional transform in place. */
   private transform(z: Float64Array, inverse: boolean): void {
-    const n = this.size, { line, lineOut } = this, go = inverse ? () => this.fft.inverseTransform(lineOut, line) : () => this.fft.transform(lineOut, line);
-    for (let r = 0; r < n; r++) { line.set(z.subarray(2 * r * n, 2 * (r + 1) * n)); go(); z.set(lineOut, 2 * r * n); }
-    for (let k = 0; k < n; k++) {
-      for (let r = 0; r < n; r++) { line[2 * r] = z[2 * (r * n + k)]!; line[2 * r + 1] = z[2 * (r * n + k) + 1]!; }
+    const n = this.size,
+      { line, lineOut } = this,
+      go = inverse
+        ? () => this.fft.inverseTransform(lineOut, line)
+        : () => this.fft.transform(lineOut, line);
+    for (let r = 0; r < n; r++) {
+      line.set(z.subarray(2 * r * n, 2 * (r + 1) * n));
       go();
-      for (let r = 0; r < n; r++) { z[2 * (r * n + k)] = lineOut[2 * r]!; z[2 * (r * n + k) + 1] = lineOut[2 * r + 1]!; }
+      z.set(lineOut, 2 * r * n);
+    }
+    for (let k = 0; k < n; k++) {
+      for (let r = 0; r < n; r++) {
+        line[2 * r] = z[2 * (r * n + k)]!;
+        line[2 * r + 1] = z[2 * (r * n + k) + 1]!;
+      }
+      go();
+      for (let r = 0; r < n; r++) {
+        z[2 * (r * n + k)] = lineOut[2 * r]!;
+        z[2 * (r * n + k) + 1] = lineOut[2 * r + 1]!;
+      }
     }
   }
 
   /** Highest place of the inverse transform on a grid of `step` within ten steps of (x0, y0). */
   private finest(cross: Float64Array, x0: number, y0: number, step: number): [number, number] {
-    const n = this.size, m = 21, rowRe = new Float64Array(m * n), rowIm = new Float64Array(m * n);
+    const n = this.size,
+      m = 21,
+      rowRe = new Float64Array(m * n),
+      rowIm = new Float64Array(m * n);
     for (let j = 0; j < m; j++) {
       const x = x0 + (j - 10) * step;
       for (let u = 0; u < n; u++) {
-        const p = 2 * PI * freq(u, n) * x, cos = cosine(p), sin = sine(p);
-        for (let v = 0; v < n; v++) { const i = 2 * (v * n + u), re = cross[i]!, im = cross[i + 1]!; rowRe[j * n + v]! += re * cos - im * sin; rowIm[j * n + v]! += re * sin + im * cos; }
+        const p = 2 * PI * freq(u, n) * x,
+          cos = cosine(p),
+          sin = sine(p);
+        for (let v = 0; v < n; v++) {
+          const i = 2 * (v * n + u),
+            re = cross[i]!,
+            im = cross[i + 1]!;
+          rowRe[j * n + v]! += re * cos - im * sin;
+          rowIm[j * n + v]! += re * sin + im * cos;
+        }
       }
     }
-    let best = -Infinity, at: [number, number] = [x0, y0];
+    let best = -Infinity,
+      at: [number, number] = [x0, y0];
     for (let k = 0; k < m; k++) {
-      const y = y0 + (k - 10) * step, cos = Float64Array.from({ length: n }, (_v, v) => cosine(2 * PI * freq(v, n) * y)), sin = Float64Array.from({ length: n }, (_v, v) => sine(2 * PI * freq(v, n) * y));
-      for (let j = 0; j < m; j++) { let s = 0; for (let v = 0; v < n; v++) s += rowRe[j * n + v]! * cos[v]! - rowIm[j * n + v]! * sin[v]!; if (s > best) { best = s; at = [x0 + (j - 10) * step, y]; } }
+      const y = y0 + (k - 10) * step,
+        cos = Float64Array.from({ length: n }, (_v, v) => cosine(2 * PI * freq(v, n) * y)),
+        sin = Float64Array.from({ length: n }, (_v, v) => sine(2 * PI * freq(v, n) * y));
+      for (let j = 0; j < m; j++) {
+        let s = 0;
+        for (let v = 0; v < n; v++) s += rowRe[j * n + v]! * cos[v]! - rowIm[j * n + v]! * sin[v]!;
+        if (s > best) {
+          best = s;
+          at = [x0 + (j - 10) * step, y];
+        }
+      }
     }
     return at;
   }
@@ -123,12 +225,25 @@ const freq = (k: number, n: number): number => (2 * k === n ? 0 : signed(k, n) /
 const signed = (k: number, n: number): number => (k > n / 2 ? k - n : k);
 
 function correlation(a: Float32Array, b: Float32Array, n: number, dc: number, dr: number): number {
-  let k = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
-  for (let r = Math.max(0, -dr); r < Math.min(n, n - dr); r++) for (let c = Math.max(0, -dc); c < Math.min(n, n - dc); c++) {
-    const x = a[r * n + c]!, y = b[(r + dr) * n + c + dc]!;
-    if (x + y !== x + y) continue;
-    k++; sa += x; sb += y; saa += x * x; sbb += y * y; sab += x * y;
-  }
-  const va = saa - (sa * sa) / k, vb = sbb - (sb * sb) / k;
+  let k = 0,
+    sa = 0,
+    sb = 0,
+    saa = 0,
+    sbb = 0,
+    sab = 0;
+  for (let r = Math.max(0, -dr); r < Math.min(n, n - dr); r++)
+    for (let c = Math.max(0, -dc); c < Math.min(n, n - dc); c++) {
+      const x = a[r * n + c]!,
+        y = b[(r + dr) * n + c + dc]!;
+      if (x + y !== x + y) continue;
+      k++;
+      sa += x;
+      sb += y;
+      saa += x * x;
+      sbb += y * y;
+      sab += x * y;
+    }
+  const va = saa - (sa * sa) / k,
+    vb = sbb - (sb * sb) / k;
   return va > 0 && vb > 0 ? (sab - (sa * sb) / k) / Math.sqrt(va * vb) : 0;
 }

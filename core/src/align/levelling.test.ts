@@ -1,68 +1,198 @@
-import { Matrix, QrDecomposition, SingularValueDecomposition } from 'ml-matrix';
-import { chiSquareAbove } from '../change/chiSquare';
-import { irMad, madStatistic } from '../change/irMad';
-import { node, sourceNode } from '../change/setup';
-import { Evaluator } from '../graph/evaluator';
-import type { ImageInfo } from '../graph/image';
-import { lcg, memorySources, testGrid } from '../testing/support';
-import { alignedNode } from './alignment';
-import { levelDates } from './levelling';
+import { Matrix, QrDecomposition, SingularValueDecomposition } from "ml-matrix";
+import { chiSquareAbove } from "../change/chiSquare";
+import { irMad, madStatistic } from "../change/irMad";
+import { node, sourceNode } from "../change/setup";
+import { Evaluator } from "../graph/evaluator";
+import type { ImageInfo } from "../graph/image";
+import { lcg, memorySources, testGrid } from "../testing/support";
+import { alignedNode } from "./alignment";
+import { levelDates } from "./levelling";
 
-test('chi-square: closed forms for two and four degrees, table values for one and three', () => {
-  for (const x of [0, 0.3, 2, 9, 40]) { expect(chiSquareAbove(x, 2)).toBeCloseTo(Math.exp(-x / 2), 12); expect(chiSquareAbove(x, 4)).toBeCloseTo(Math.exp(-x / 2) * (1 + x / 2), 12); }
-  expect(chiSquareAbove(3.841459, 1)).toBeCloseTo(0.05, 6); expect(chiSquareAbove(7.814728, 3)).toBeCloseTo(0.05, 6); expect(chiSquareAbove(18.30704, 10)).toBeCloseTo(0.05, 6);
+test("chi-square: closed forms for two and four degrees, table values for one and three", () => {
+  for (const x of [0, 0.3, 2, 9, 40]) {
+    expect(chiSquareAbove(x, 2)).toBeCloseTo(Math.exp(-x / 2), 12);
+    expect(chiSquareAbove(x, 4)).toBeCloseTo(Math.exp(-x / 2) * (1 + x / 2), 12);
+  }
+  expect(chiSquareAbove(3.841459, 1)).toBeCloseTo(0.05, 6);
+  expect(chiSquareAbove(7.814728, 3)).toBeCloseTo(0.05, 6);
+  expect(chiSquareAbove(18.30704, 10)).toBeCloseTo(0.05, 6);
   expect(chiSquareAbove(NaN, 3)).toBeNaN();
 });
 
 /** Two dates of three bands: the second on another level, with noise, and changed in a fifth of the cells. */
 function dates(n = 4000, changed = 0.2) {
-  const u = lcg(17), g = () => u() + u() + u() - 1.5, level = [[1.15, 0.02], [0.9, -0.01], [1.3, 0.05]] as const, before = [0, 1, 2].map(() => new Float32Array(n)), after = [0, 1, 2].map(() => new Float32Array(n));
+  const u = lcg(17),
+    g = () => u() + u() + u() - 1.5,
+    level = [
+      [1.15, 0.02],
+      [0.9, -0.01],
+      [1.3, 0.05],
+    ] as const,
+    before = [0, 1, 2].map(() => new Float32Array(n)),
+    after = [0, 1, 2].map(() => new Float32Array(n));
   for (let i = 0; i < n; i++) {
-    const s = u(), t = u();
-    [0.1 + 0.2 * s, 0.05 + 0.3 * t, 0.1 + 0.1 * s + 0.2 * t].forEach((v, k) => { before[k]![i] = v + 0.002 * g(); const other = i < changed * n ? v + 0.1 * g() + 0.08 : v; after[k]![i] = (other - level[k]![1]) / level[k]![0] + 0.002 * g(); });
+    const s = u(),
+      t = u();
+    [0.1 + 0.2 * s, 0.05 + 0.3 * t, 0.1 + 0.1 * s + 0.2 * t].forEach((v, k) => {
+      before[k]![i] = v + 0.002 * g();
+      const other = i < changed * n ? v + 0.1 * g() + 0.08 : v;
+      after[k]![i] = (other - level[k]![1]) / level[k]![0] + 0.002 * g();
+    });
   }
   return { before, after, level };
 }
 
-test('canonical correlations equal those of an orthogonal basis of either date (another method)', () => {
-  const { before, after } = dates(), m = irMad(before, after, 1);
-  const centred = (b: Float32Array[]) => { const mean = b.map((x) => x.reduce((s, v) => s + v, 0) / x.length); return new QrDecomposition(new Matrix(Array.from({ length: b[0]!.length }, (_v, i) => b.map((x, k) => x[i]! - mean[k]!)))).orthogonalMatrix; };
-  const want = new SingularValueDecomposition(centred(before).transpose().mmul(centred(after))).diagonal.sort((p, q) => p - q);
+test("canonical correlations equal those of an orthogonal basis of either date (another method)", () => {
+  const { before, after } = dates(),
+    m = irMad(before, after, 1);
+  const centred = (b: Float32Array[]) => {
+    const mean = b.map((x) => x.reduce((s, v) => s + v, 0) / x.length);
+    return new QrDecomposition(
+      new Matrix(
+        Array.from({ length: b[0]!.length }, (_v, i) => b.map((x, k) => x[i]! - mean[k]!)),
+      ),
+    ).orthogonalMatrix;
+  };
+  const want = new SingularValueDecomposition(
+    centred(before).transpose().mmul(centred(after)),
+  ).diagonal.sort((p, q) => p - q);
   m.rho.forEach((r, k) => expect(r).toBeCloseTo(want[k]!, 5));
 });
-test('where nothing changed the statistic of plain MAD follows chi-square', () => {
-  const { before, after } = dates(4000, 0), m = irMad(before, after, 1), p = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(m, before, after, i), 3));
-  for (const at of [0.05, 0.5, 0.9]) expect(Math.abs(p.filter((v) => v < at).length / 4000 - at)).toBeLessThan(0.025);
+test("where nothing changed the statistic of plain MAD follows chi-square", () => {
+  const { before, after } = dates(4000, 0),
+    m = irMad(before, after, 1),
+    p = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(m, before, after, i), 3));
+  for (const at of [0.05, 0.5, 0.9])
+    expect(Math.abs(p.filter((v) => v < at).length / 4000 - at)).toBeLessThan(0.025);
 });
-test('changed cells stand out, and the level of either date does not matter', () => {
-  const { before, after } = dates(), m = irMad(before, after), t = Array.from({ length: 4000 }, (_v, i) => madStatistic(m, before, after, i)), median = (v: number[]) => [...v].sort((x, y) => x - y)[v.length >> 1]!;
+test("changed cells stand out, and the level of either date does not matter", () => {
+  const { before, after } = dates(),
+    m = irMad(before, after),
+    t = Array.from({ length: 4000 }, (_v, i) => madStatistic(m, before, after, i)),
+    median = (v: number[]) => [...v].sort((x, y) => x - y)[v.length >> 1]!;
   expect(median(t.slice(0, 800))).toBeGreaterThan(30 * median(t.slice(800)));
   expect(m.iterations).toBeGreaterThan(2);
-  const scaled = irMad(before.map((b) => b.map((v) => 250 * v + 7)), after), s = madStatistic(scaled, before.map((b) => b.map((v) => 250 * v + 7)), after, 100);
+  const scaled = irMad(
+      before.map((b) => b.map((v) => 250 * v + 7)),
+      after,
+    ),
+    s = madStatistic(
+      scaled,
+      before.map((b) => b.map((v) => 250 * v + 7)),
+      after,
+      100,
+    );
   expect(Math.abs(s / t[100]! - 1)).toBeLessThan(0.02);
 });
-test('levelling finds slope and offset in spite of change; matching histograms does not', () => {
-  const { before, after, level } = dates(), fit = levelDates(['a', 'b', 'c'], before, after, 'unchanged'), simple = levelDates(['a', 'b', 'c'], before, after, 'histogram');
-  fit.bands.forEach((b, k) => { expect(Math.abs(b.multiply - level[k]![0])).toBeLessThan(0.03); expect(Math.abs(b.add - level[k]![1])).toBeLessThan(0.006); expect(b.rmseAfter).toBeLessThan(0.3 * b.rmseBefore); expect(b.correlation).toBeGreaterThan(0.99); });
+test("levelling finds slope and offset in spite of change; matching histograms does not", () => {
+  const { before, after, level } = dates(),
+    fit = levelDates(["a", "b", "c"], before, after, "unchanged"),
+    simple = levelDates(["a", "b", "c"], before, after, "histogram");
+  fit.bands.forEach((b, k) => {
+    expect(Math.abs(b.multiply - level[k]![0])).toBeLessThan(0.03);
+    expect(Math.abs(b.add - level[k]![1])).toBeLessThan(0.006);
+    expect(b.rmseAfter).toBeLessThan(0.3 * b.rmseBefore);
+    expect(b.correlation).toBeGreaterThan(0.99);
+  });
   expect(Math.abs(simple.bands[0]!.add - level[0][1])).toBeGreaterThan(0.006);
-  expect([fit.of, fit.cells < 3300 && fit.cells >= 100, fit.bands[0]!.scatter.length > 100]).toEqual([4000, true, true]);
+  expect([
+    fit.of,
+    fit.cells < 3300 && fit.cells >= 100,
+    fit.bands[0]!.scatter.length > 100,
+  ]).toEqual([4000, true, true]);
 });
-test('what cannot be levelled is refused in words', () => {
-  const { before, after } = dates(), u = lcg(4), other = before.map(() => Float32Array.from({ length: 4000 }, () => u()));
-  expect(() => levelDates(['a', 'b', 'c'], before, after.map((b) => b.map((v, i) => (i < 3950 ? NaN : v))), 'unchanged')).toThrow(/Only 50 cells/);
-  expect(() => levelDates(['a', 'b', 'c'], before.map((b, k) => (k === 1 ? b.fill(3) : b)), after, 'unchanged')).toThrow(/same number everywhere/);
+test("what cannot be levelled is refused in words", () => {
+  const { before, after } = dates(),
+    u = lcg(4),
+    other = before.map(() => Float32Array.from({ length: 4000 }, () => u()));
+  expect(() =>
+    levelDates(
+      ["a", "b", "c"],
+      before,
+      after.map((b) => b.map((v, i) => (i < 3950 ? NaN : v))),
+      "unchanged",
+    ),
+  ).toThrow(/Only 50 cells/);
+  expect(() =>
+    levelDates(
+      ["a", "b", "c"],
+      before.map((b, k) => (k === 1 ? b.fill(3) : b)),
+      after,
+      "unchanged",
+    ),
+  ).toThrow(/same number everywhere/);
   expect(() => irMad(before, after.slice(1))).toThrow(/same bands/);
-  expect(() => levelDates(['a'], [Float32Array.from(other[0]!)], [other[0]!.map((v) => -v)], 'histogram')).not.toThrow();
+  expect(() =>
+    levelDates(["a"], [Float32Array.from(other[0]!)], [other[0]!.map((v) => -v)], "histogram"),
+  ).not.toThrow();
 });
 
-test('an aligned date: moved by its path, levelled by band; a picture without points is refused', async () => {
-  const g = testGrid(20, 12), info: ImageInfo = { grid: g, type: 'float32', bands: [{ name: 'red', unit: '', role: 'reflectance' }, { name: 'q', unit: '', role: 'quality' }] }, cells = Float32Array.from({ length: 240 }, (_v, i) => (i % 20) + 100 * Math.floor(i / 20)), e = new Evaluator({ sources: memorySources({ s: { info, bands: [cells, cells] } }) });
-  const place = { kind: 'points' as const, referenceId: 'r', model: 'polynomial1' as const, smoothing: 0, kernel: 'bilinear' as const, points: [[2, 2], [17, 3], [4, 10]].map(([c, r], k) => ({ id: String(k), name: '', on: true, to: [500000 + 20 * c!, 5170000 - 20 * r!] as [number, number], from: [500000 + 20 * (c! + 2), 5170000 - 20 * (r! + 1)] as [number, number] })) };
-  const n = alignedNode(sourceNode('s'), info, { place, level: { referenceId: 'r', method: 'unchanged', cells: 1, bands: [{ band: 'red', multiply: 2, add: 5 }] } }, null), b = (await e.read(n, 0, { col: 0, row: 0, width: 20, height: 12 })).bands as Float32Array[];
+test("an aligned date: moved by its path, levelled by band; a picture without points is refused", async () => {
+  const g = testGrid(20, 12),
+    info: ImageInfo = {
+      grid: g,
+      type: "float32",
+      bands: [
+        { name: "red", unit: "", role: "reflectance" },
+        { name: "q", unit: "", role: "quality" },
+      ],
+    },
+    cells = Float32Array.from({ length: 240 }, (_v, i) => (i % 20) + 100 * Math.floor(i / 20)),
+    e = new Evaluator({ sources: memorySources({ s: { info, bands: [cells, cells] } }) });
+  const place = {
+    kind: "points" as const,
+    referenceId: "r",
+    model: "polynomial1" as const,
+    smoothing: 0,
+    kernel: "bilinear" as const,
+    points: [
+      [2, 2],
+      [17, 3],
+      [4, 10],
+    ].map(([c, r], k) => ({
+      id: String(k),
+      name: "",
+      on: true,
+      to: [500000 + 20 * c!, 5170000 - 20 * r!] as [number, number],
+      from: [500000 + 20 * (c! + 2), 5170000 - 20 * (r! + 1)] as [number, number],
+    })),
+  };
+  const n = alignedNode(
+      sourceNode("s"),
+      info,
+      {
+        place,
+        level: {
+          referenceId: "r",
+          method: "unchanged",
+          cells: 1,
+          bands: [{ band: "red", multiply: 2, add: 5 }],
+        },
+      },
+      null,
+    ),
+    b = (await e.read(n, 0, { col: 0, row: 0, width: 20, height: 12 })).bands as Float32Array[];
   // What stood two cells to the right and one down comes here.
   expect(b[0]![3 * 20 + 4]).toBeCloseTo(2 * (6 + 400) + 5, 3);
   expect([b[1]![3 * 20 + 4], b[0]![19], b[0]![11 * 20]]).toEqual([406, NaN, NaN]);
-  expect(() => alignedNode(sourceNode('s'), { ...info, grid: { ...g, crs: { code: 'PICTURE:x', proj4: 'PICTURE:x', name: '' } } }, null, g)).toThrow(/no position yet/);
-  await expect(e.info(node('align.level', { bands: [{ band: 'nir', multiply: 1, add: 0 }] }, sourceNode('s')))).rejects.toThrow(/no band nir/);
-  await expect(e.info(node('grid.warp', { grid: g, kernel: 'bilinear', path: { kind: 'polynomial', order: 9 } }, sourceNode('s')))).rejects.toThrow(/no transform/);
+  expect(() =>
+    alignedNode(
+      sourceNode("s"),
+      { ...info, grid: { ...g, crs: { code: "PICTURE:x", proj4: "PICTURE:x", name: "" } } },
+      null,
+      g,
+    ),
+  ).toThrow(/no position yet/);
+  await expect(
+    e.info(node("align.level", { bands: [{ band: "nir", multiply: 1, add: 0 }] }, sourceNode("s"))),
+  ).rejects.toThrow(/no band nir/);
+  await expect(
+    e.info(
+      node(
+        "grid.warp",
+        { grid: g, kernel: "bilinear", path: { kind: "polynomial", order: 9 } },
+        sourceNode("s"),
+      ),
+    ),
+  ).rejects.toThrow(/no transform/);
 });

@@ -3,8 +3,22 @@
  * high powers stay sound. Plain numbers, so that it can stand in a node.
  */
 export type Path = PolynomialPath | SplinePath;
-export interface PolynomialPath { kind: 'polynomial'; order: 0 | 1 | 2 | 3; centre: [number, number]; scale: number; /** Coefficients of the terms of `termsOf`. */ x: number[]; y: number[] }
-export interface SplinePath { kind: 'spline'; centre: [number, number]; scale: number; /** Scaled places of the points. */ at: [number, number][]; /** Weights of the points, then those of 1, u and v. */ x: number[]; y: number[] }
+export interface PolynomialPath {
+  kind: "polynomial";
+  order: 0 | 1 | 2 | 3;
+  centre: [number, number];
+  scale: number;
+  /** Coefficients of the terms of `termsOf`. */ x: number[];
+  y: number[];
+}
+export interface SplinePath {
+  kind: "spline";
+  centre: [number, number];
+  scale: number;
+  /** Scaled places of the points. */ at: [number, number][];
+  /** Weights of the points, then those of 1, u and v. */ x: number[];
+  y: number[];
+}
 
 /** Terms of a polynomial in two variables up to an order: 1, u, v, u², uv, v², u³, u²v, uv², v³. */
 export function termsOf(order: number, u: number, v: number): number[] {
@@ -20,13 +34,34 @@ export const thinPlate = (r2: number): number => (r2 > 0 ? 0.5 * r2 * Math.log(r
 
 /** A path as a function of map coordinates. */
 export function pathFunction(p: Path): (x: number, y: number) => [number, number] {
-  const [cx, cy] = p.centre, k = 1 / p.scale, { x: ax, y: ay } = p;
-  if (p.kind === 'polynomial') return (x, y) => { const t = termsOf(p.order, (x - cx) * k, (y - cy) * k); let a = 0, b = 0; for (let i = 0; i < t.length; i++) { a += ax[i]! * t[i]!; b += ay[i]! * t[i]!; } return [a, b]; };
-  const { at } = p, n = at.length;
+  const [cx, cy] = p.centre,
+    k = 1 / p.scale,
+    { x: ax, y: ay } = p;
+  if (p.kind === "polynomial")
+    return (x, y) => {
+      const t = termsOf(p.order, (x - cx) * k, (y - cy) * k);
+      let a = 0,
+        b = 0;
+      for (let i = 0; i < t.length; i++) {
+        a += ax[i]! * t[i]!;
+        b += ay[i]! * t[i]!;
+      }
+      return [a, b];
+    };
+  const { at } = p,
+    n = at.length;
   return (x, y) => {
-    const u = (x - cx) * k, v = (y - cy) * k;
-    let a = ax[n]! + ax[n + 1]! * u + ax[n + 2]! * v, b = ay[n]! + ay[n + 1]! * u + ay[n + 2]! * v;
-    for (let i = 0; i < n; i++) { const du = u - at[i]![0], dv = v - at[i]![1], w = thinPlate(du * du + dv * dv); a += ax[i]! * w; b += ay[i]! * w; }
+    const u = (x - cx) * k,
+      v = (y - cy) * k;
+    let a = ax[n]! + ax[n + 1]! * u + ax[n + 2]! * v,
+      b = ay[n]! + ay[n + 1]! * u + ay[n + 2]! * v;
+    for (let i = 0; i < n; i++) {
+      const du = u - at[i]![0],
+        dv = v - at[i]![1],
+        w = thinPlate(du * du + dv * dv);
+      a += ax[i]! * w;
+      b += ay[i]! * w;
+    }
     return [a, b];
   };
 }
@@ -34,8 +69,26 @@ export function pathFunction(p: Path): (x: number, y: number) => [number, number
 const MOST_POINTS = 2000;
 /** Whether something is a path: for what comes from outside. */
 export function isPath(v: unknown): v is Path {
-  const p = v as Path, pair = (q: unknown): boolean => Array.isArray(q) && q.length === 2 && q.every(Number.isFinite), list = (q: unknown, n: number): boolean => Array.isArray(q) && q.length === n && q.every(Number.isFinite);
-  if (typeof p !== 'object' || p === null || !pair(p.centre) || !(p.scale > 0) || !Number.isFinite(p.scale)) return false;
-  if (p.kind === 'polynomial') return [0, 1, 2, 3].includes(p.order) && list(p.x, TERMS[p.order]) && list(p.y, TERMS[p.order]);
-  return p.kind === 'spline' && Array.isArray(p.at) && p.at.length <= MOST_POINTS && p.at.every(pair) && list(p.x, p.at.length + 3) && list(p.y, p.at.length + 3);
+  const p = v as Path,
+    pair = (q: unknown): boolean => Array.isArray(q) && q.length === 2 && q.every(Number.isFinite),
+    list = (q: unknown, n: number): boolean =>
+      Array.isArray(q) && q.length === n && q.every(Number.isFinite);
+  if (
+    typeof p !== "object" ||
+    p === null ||
+    !pair(p.centre) ||
+    !(p.scale > 0) ||
+    !Number.isFinite(p.scale)
+  )
+    return false;
+  if (p.kind === "polynomial")
+    return [0, 1, 2, 3].includes(p.order) && list(p.x, TERMS[p.order]) && list(p.y, TERMS[p.order]);
+  return (
+    p.kind === "spline" &&
+    Array.isArray(p.at) &&
+    p.at.length <= MOST_POINTS &&
+    p.at.every(pair) &&
+    list(p.x, p.at.length + 3) &&
+    list(p.y, p.at.length + 3)
+  );
 }

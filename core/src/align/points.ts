@@ -1,26 +1,49 @@
-import { Matrix, SingularValueDecomposition, solve } from 'ml-matrix';
-import { InputError } from '../errors';
-import { type Path, pathFunction, TERMS, termsOf, thinPlate } from './mapping';
+import { Matrix, SingularValueDecomposition, solve } from "ml-matrix";
+import { InputError } from "../errors";
+import { type Path, pathFunction, TERMS, termsOf, thinPlate } from "./mapping";
 
-export const POINT_MODELS = ['similarity', 'polynomial1', 'polynomial2', 'polynomial3', 'spline'] as const;
+export const POINT_MODELS = [
+  "similarity",
+  "polynomial1",
+  "polynomial2",
+  "polynomial3",
+  "spline",
+] as const;
 export type PointModel = (typeof POINT_MODELS)[number];
 /** Points that a model needs at the least. */
-export const LEAST_POINTS: Record<PointModel, number> = { similarity: 2, polynomial1: 3, polynomial2: 6, polynomial3: 10, spline: 3 };
+export const LEAST_POINTS: Record<PointModel, number> = {
+  similarity: 2,
+  polynomial1: 3,
+  polynomial2: 6,
+  polynomial3: 10,
+  spline: 3,
+};
 
 /** Numbers that a model is free in; a spline bends to any number of points. */
-const FREE: Record<PointModel, number> = { similarity: 4, polynomial1: 6, polynomial2: 12, polynomial3: 20, spline: Infinity };
+const FREE: Record<PointModel, number> = {
+  similarity: 4,
+  polynomial1: 6,
+  polynomial2: 12,
+  polynomial3: 20,
+  spline: Infinity,
+};
 
 /** A place in both pictures: `from` in the scene's own coordinates, `to` on the map. */
-export interface PointPair { from: readonly [number, number]; to: readonly [number, number] }
+export interface PointPair {
+  from: readonly [number, number];
+  to: readonly [number, number];
+}
 export interface PointFit {
   /** From the map into the scene. */
   path: Path;
   /** By point, in the scene's units: where the path puts it less where it was marked; and the same when the path is laid without that point (null where that cannot be done). */
-  residuals: [number, number][]; leftOut: ([number, number] | null)[];
+  residuals: [number, number][];
+  leftOut: ([number, number] | null)[];
   /** By point: spread of the others about the path laid without it; null where nothing is left to tell it by. */
   spreadWithout: (number | null)[];
   /** Root mean squares of both, over all points; null where it cannot be told: a path through exactly as many points as it needs has no residual to speak of. */
-  rmse: number | null; rmseLeftOut: number | null;
+  rmse: number | null;
+  rmseLeftOut: number | null;
 }
 
 /**
@@ -30,60 +53,173 @@ export interface PointFit {
  * @param rowsDown whether the scene's own coordinates are those of a picture, whose rows count downwards: a similarity does not mirror
  * @throws InputError when there are too few points, or they do not span the plane
  */
-export function fitPoints(points: readonly PointPair[], model: PointModel, smoothing = 0, rowsDown = false): PointFit {
-  if (points.length < LEAST_POINTS[model]) throw new InputError(`This transform needs ${LEAST_POINTS[model]} points or more, and there ${points.length === 1 ? 'is 1' : `are ${points.length}`}`, 'points');
-  if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite))) throw new InputError('A point has no coordinates', 'points');
-  const path = lay(points, model, smoothing, rowsDown), n = points.length, along = pathFunction(path), residuals = points.map((p): [number, number] => { const [x, y] = along(...p.to); return [x - p.from[0], y - p.from[1]]; });
-  const leftOut: ([number, number] | null)[] = [], spreadWithout: (number | null)[] = [];
+export function fitPoints(
+  points: readonly PointPair[],
+  model: PointModel,
+  smoothing = 0,
+  rowsDown = false,
+): PointFit {
+  if (points.length < LEAST_POINTS[model])
+    throw new InputError(
+      `This transform needs ${LEAST_POINTS[model]} points or more, and there ${points.length === 1 ? "is 1" : `are ${points.length}`}`,
+      "points",
+    );
+  if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite)))
+    throw new InputError("A point has no coordinates", "points");
+  const path = lay(points, model, smoothing, rowsDown),
+    n = points.length,
+    along = pathFunction(path),
+    residuals = points.map((p): [number, number] => {
+      const [x, y] = along(...p.to);
+      return [x - p.from[0], y - p.from[1]];
+    });
+  const leftOut: ([number, number] | null)[] = [],
+    spreadWithout: (number | null)[] = [];
   points.forEach((p, k) => {
-    leftOut.push(null); spreadWithout.push(null);
+    leftOut.push(null);
+    spreadWithout.push(null);
     if (n - 1 < LEAST_POINTS[model]) return;
     try {
-      const others = points.filter((_q, j) => j !== k), f = pathFunction(lay(others, model, smoothing, rowsDown)), [x, y] = f(...p.to), free = 2 * others.length - FREE[model];
+      const others = points.filter((_q, j) => j !== k),
+        f = pathFunction(lay(others, model, smoothing, rowsDown)),
+        [x, y] = f(...p.to),
+        free = 2 * others.length - FREE[model];
       leftOut[k] = [x - p.from[0], y - p.from[1]];
-      if (model !== 'spline' && free > 0) spreadWithout[k] = Math.sqrt(others.reduce((t, q) => { const [u, v] = f(...q.to); return t + (u - q.from[0]) ** 2 + (v - q.from[1]) ** 2; }, 0) / (free / 2));
-    } catch (e) { if (!(e instanceof InputError)) throw e; }
+      if (model !== "spline" && free > 0)
+        spreadWithout[k] = Math.sqrt(
+          others.reduce((t, q) => {
+            const [u, v] = f(...q.to);
+            return t + (u - q.from[0]) ** 2 + (v - q.from[1]) ** 2;
+          }, 0) /
+            (free / 2),
+        );
+    } catch (e) {
+      if (!(e instanceof InputError)) throw e;
+    }
   });
-  const rms = (v: readonly ([number, number] | null)[]): number | null => (v.every((e) => e) && v.length ? Math.sqrt(v.reduce((s, e) => s + e![0] ** 2 + e![1] ** 2, 0) / v.length) : null);
-  return { path, residuals, leftOut, spreadWithout, rmse: n > LEAST_POINTS[model] || (model === 'spline' && smoothing > 0) ? rms(residuals) : null, rmseLeftOut: rms(leftOut) };
+  const rms = (v: readonly ([number, number] | null)[]): number | null =>
+    v.every((e) => e) && v.length
+      ? Math.sqrt(v.reduce((s, e) => s + e![0] ** 2 + e![1] ** 2, 0) / v.length)
+      : null;
+  return {
+    path,
+    residuals,
+    leftOut,
+    spreadWithout,
+    rmse: n > LEAST_POINTS[model] || (model === "spline" && smoothing > 0) ? rms(residuals) : null,
+    rmseLeftOut: rms(leftOut),
+  };
 }
 
 /** So many times the spread of the others a point must lie off before it is pointed at; of a spline, which bends to its points, so many times the others' own distance. */
-const SPOILS = 6, SPOILS_SPLINE = 3;
+const SPOILS = 6,
+  SPOILS_SPLINE = 3;
 /** The point that spoils the fit: left out, it lies far further off than the others scatter without it; −1 where none does. */
 export function worstPoint(f: PointFit): number {
-  const off = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0)), times = off.map((e, k) => { const s = f.spreadWithout[k]; if (s != null) return e / (SPOILS * Math.max(s, 1e-12)); const rest = off.filter((_v, j) => j !== k).sort((a, b) => a - b); return f.spreadWithout.every((x) => x === null) && rest.length > 3 ? e / (SPOILS_SPLINE * rest[rest.length >> 1]!) : 0; }), k = times.indexOf(Math.max(...times));
+  const off = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0)),
+    times = off.map((e, k) => {
+      const s = f.spreadWithout[k];
+      if (s != null) return e / (SPOILS * Math.max(s, 1e-12));
+      const rest = off.filter((_v, j) => j !== k).sort((a, b) => a - b);
+      return f.spreadWithout.every((x) => x === null) && rest.length > 3
+        ? e / (SPOILS_SPLINE * rest[rest.length >> 1]!)
+        : 0;
+    }),
+    k = times.indexOf(Math.max(...times));
   return times[k]! > 1 && off[k]! > 1e-9 ? k : -1;
 }
 
-const flat = (): never => { throw new InputError('The points lie on one line or on each other: they do not span the plane', 'points', 'Mark points that are spread over the picture.'); };
+const flat = (): never => {
+  throw new InputError(
+    "The points lie on one line or on each other: they do not span the plane",
+    "points",
+    "Mark points that are spread over the picture.",
+  );
+};
 
-function lay(points: readonly PointPair[], model: PointModel, smoothing: number, rowsDown: boolean): Path {
-  const n = points.length, cx = points.reduce((s, p) => s + p.to[0], 0) / n, cy = points.reduce((s, p) => s + p.to[1], 0) / n, scale = Math.sqrt(points.reduce((s, p) => s + (p.to[0] - cx) ** 2 + (p.to[1] - cy) ** 2, 0) / n);
+function lay(
+  points: readonly PointPair[],
+  model: PointModel,
+  smoothing: number,
+  rowsDown: boolean,
+): Path {
+  const n = points.length,
+    cx = points.reduce((s, p) => s + p.to[0], 0) / n,
+    cy = points.reduce((s, p) => s + p.to[1], 0) / n,
+    scale = Math.sqrt(
+      points.reduce((s, p) => s + (p.to[0] - cx) ** 2 + (p.to[1] - cy) ** 2, 0) / n,
+    );
   if (!(scale > 0)) flat();
-  const at = points.map((p): [number, number] => [(p.to[0] - cx) / scale, (p.to[1] - cy) / scale]), centre: [number, number] = [cx, cy];
-  if (model === 'similarity') return { kind: 'polynomial', order: 1, centre, scale, ...similarity(points, at, rowsDown ? -1 : 1) };
-  if (model === 'spline') return { kind: 'spline', centre, scale, at, ...spline(points, at, smoothing) };
-  const order = Number(model.at(-1)) as 1 | 2 | 3, design = new Matrix(at.map(([u, v]) => termsOf(order, u, v))), svd = new SingularValueDecomposition(design, { autoTranspose: true });
+  const at = points.map((p): [number, number] => [(p.to[0] - cx) / scale, (p.to[1] - cy) / scale]),
+    centre: [number, number] = [cx, cy];
+  if (model === "similarity")
+    return {
+      kind: "polynomial",
+      order: 1,
+      centre,
+      scale,
+      ...similarity(points, at, rowsDown ? -1 : 1),
+    };
+  if (model === "spline")
+    return { kind: "spline", centre, scale, at, ...spline(points, at, smoothing) };
+  const order = Number(model.at(-1)) as 1 | 2 | 3,
+    design = new Matrix(at.map(([u, v]) => termsOf(order, u, v))),
+    svd = new SingularValueDecomposition(design, { autoTranspose: true });
   if (design.columns !== TERMS[order] || svd.condition > 1e9) flat();
   const sol = svd.solve(new Matrix(points.map((p) => [...p.from])));
-  return { kind: 'polynomial', order, centre, scale, x: sol.getColumn(0), y: sol.getColumn(1) };
+  return { kind: "polynomial", order, centre, scale, x: sol.getColumn(0), y: sol.getColumn(1) };
 }
 
 /** Four numbers: turn, scale and shift; x = a·u − b·v + c, ±y = b·u + a·v + d. */
-function similarity(points: readonly PointPair[], at: readonly [number, number][], up: 1 | -1): { x: number[]; y: number[] } {
-  const rows = at.flatMap(([u, v]) => [[u, -v, 1, 0], [v, u, 0, 1]]), svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
-  const [a, b, c, d] = svd.solve(Matrix.columnVector(points.flatMap((p) => [p.from[0], up * p.from[1]]))).getColumn(0) as [number, number, number, number];
+function similarity(
+  points: readonly PointPair[],
+  at: readonly [number, number][],
+  up: 1 | -1,
+): { x: number[]; y: number[] } {
+  const rows = at.flatMap(([u, v]) => [
+      [u, -v, 1, 0],
+      [v, u, 0, 1],
+    ]),
+    svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
+  const [a, b, c, d] = svd
+    .solve(Matrix.columnVector(points.flatMap((p) => [p.from[0], up * p.from[1]])))
+    .getColumn(0) as [number, number, number, number];
   return { x: [c, a, -b], y: [up * d, up * b, up * a] };
 }
 
-function spline(points: readonly PointPair[], at: readonly [number, number][], smoothing: number): { x: number[]; y: number[] } {
-  const n = at.length, L = Matrix.zeros(n + 3, n + 3), right = Matrix.zeros(n + 3, 2);
-  if (new SingularValueDecomposition(new Matrix(at.map(([u, v]) => [1, u, v])), { autoTranspose: true }).condition > 1e9) flat();
+function spline(
+  points: readonly PointPair[],
+  at: readonly [number, number][],
+  smoothing: number,
+): { x: number[]; y: number[] } {
+  const n = at.length,
+    L = Matrix.zeros(n + 3, n + 3),
+    right = Matrix.zeros(n + 3, 2);
+  if (
+    new SingularValueDecomposition(new Matrix(at.map(([u, v]) => [1, u, v])), {
+      autoTranspose: true,
+    }).condition > 1e9
+  )
+    flat();
   for (let i = 0; i < n; i++) {
-    for (let j = 0; j < n; j++) { const du = at[i]![0] - at[j]![0], dv = at[i]![1] - at[j]![1], r2 = du * du + dv * dv; if (i !== j && r2 < 1e-18) throw new InputError('Two points mark the same place of the map', 'points', 'Remove one of them.'); L.set(i, j, thinPlate(r2) + (i === j ? smoothing : 0)); }
-    [1, ...at[i]!].forEach((v, k) => { L.set(i, n + k, v); L.set(n + k, i, v); });
-    right.set(i, 0, points[i]!.from[0]); right.set(i, 1, points[i]!.from[1]);
+    for (let j = 0; j < n; j++) {
+      const du = at[i]![0] - at[j]![0],
+        dv = at[i]![1] - at[j]![1],
+        r2 = du * du + dv * dv;
+      if (i !== j && r2 < 1e-18)
+        throw new InputError(
+          "Two points mark the same place of the map",
+          "points",
+          "Remove one of them.",
+        );
+      L.set(i, j, thinPlate(r2) + (i === j ? smoothing : 0));
+    }
+    [1, ...at[i]!].forEach((v, k) => {
+      L.set(i, n + k, v);
+      L.set(n + k, i, v);
+    });
+    right.set(i, 0, points[i]!.from[0]);
+    right.set(i, 1, points[i]!.from[1]);
   }
   const s = solve(L, right);
   return { x: s.getColumn(0), y: s.getColumn(1) };

@@ -1,136 +1,428 @@
-import * as yup from 'yup';
-import { node, onGrid, sourceNode } from '../change/setup';
-import type { ImageInfo } from '../graph/image';
-import type { NodeSpec } from '../graph/node';
-import type { Output } from '../graph/steps/optical';
-import type { SurfaceMethod } from '../graph/steps/surface';
-import { type Grid, cellSize, sameGrid, toCell, toMap } from '../grid/grid';
-import { cutGrid } from '../grid/union';
-import { INDICES } from '../optical/indices';
-import { bandOfColour } from '../optical/wavelengths';
-import { InputError } from '../errors';
-import { RESAMPLING, type Resampling } from '../radar/terrain';
-import { type ChainCell, type ChainResult, type Exceptions, checkedExceptions } from './family';
-import { gridSchema } from './radarChain';
+import * as yup from "yup";
+import { node, onGrid, sourceNode } from "../change/setup";
+import type { ImageInfo } from "../graph/image";
+import type { NodeSpec } from "../graph/node";
+import type { Output } from "../graph/steps/optical";
+import type { SurfaceMethod } from "../graph/steps/surface";
+import { type Grid, cellSize, sameGrid, toCell, toMap } from "../grid/grid";
+import { cutGrid } from "../grid/union";
+import { INDICES } from "../optical/indices";
+import { bandOfColour } from "../optical/wavelengths";
+import { InputError } from "../errors";
+import { RESAMPLING, type Resampling } from "../radar/terrain";
+import { type ChainCell, type ChainResult, type Exceptions, checkedExceptions } from "./family";
+import { gridSchema } from "./radarChain";
 
-export const OPTICAL_STEPS = ['mask', 'gaps', 'reflectance', 'haze', 'surface', 'mosaic', 'grid', 'indices'] as const;
+export const OPTICAL_STEPS = [
+  "mask",
+  "gaps",
+  "reflectance",
+  "haze",
+  "surface",
+  "mosaic",
+  "grid",
+  "indices",
+] as const;
 export type OpticalStep = (typeof OPTICAL_STEPS)[number];
 
 /** Settings of every step, one for all dates. `on` false: the step is skipped. */
 export interface OpticalChain {
-  mask: { on: boolean; cloud: boolean; shadow: boolean; cirrus: boolean; snow: boolean; water: boolean; growCells: number; borderCells: number };
+  mask: {
+    on: boolean;
+    cloud: boolean;
+    shadow: boolean;
+    cirrus: boolean;
+    snow: boolean;
+    water: boolean;
+    growCells: number;
+    borderCells: number;
+  };
   /** `sceneId`: the date that fills; null: neighbours do. */
   gaps: { on: boolean; sceneId: string | null; masked: boolean };
   reflectance: { on: boolean };
   haze: { on: boolean; strength: number };
   surface: { on: boolean; method: SurfaceMethod };
   /** `anchorId`: the frame that stays as it is; null: the first of its day. */
-  mosaic: { on: boolean; inside: boolean; between: boolean; anchorId: string | null; featherCells: number };
+  mosaic: {
+    on: boolean;
+    inside: boolean;
+    between: boolean;
+    anchorId: string | null;
+    featherCells: number;
+  };
   grid: { on: boolean; grid: Grid; resampling: Resampling };
   indices: { on: boolean; outputs: Output[]; keep: boolean };
 }
 
-const on = yup.boolean().required(), yes = yup.boolean().required(), whole = (lo: number, hi: number) => yup.number().integer().min(lo).max(hi).required(), scene = yup.string().uuid().nullable().defined();
+const on = yup.boolean().required(),
+  yes = yup.boolean().required(),
+  whole = (lo: number, hi: number) => yup.number().integer().min(lo).max(hi).required(),
+  scene = yup.string().uuid().nullable().defined();
 const shapes = {
-  mask: yup.object({ on, cloud: yes, shadow: yes, cirrus: yes, snow: yes, water: yes, growCells: whole(0, 32), borderCells: whole(0, 64) }),
-  gaps: yup.object({ on, sceneId: scene, masked: yes }), reflectance: yup.object({ on }), haze: yup.object({ on, strength: yup.number().min(0.1).max(1.5).required() }),
-  surface: yup.object({ on, method: yup.string().oneOf(['darkObject', 'cost', 'empirical'] as const).required() }),
-  mosaic: yup.object({ on, inside: yes, between: yes, anchorId: scene, featherCells: whole(1, 128) }),
+  mask: yup.object({
+    on,
+    cloud: yes,
+    shadow: yes,
+    cirrus: yes,
+    snow: yes,
+    water: yes,
+    growCells: whole(0, 32),
+    borderCells: whole(0, 64),
+  }),
+  gaps: yup.object({ on, sceneId: scene, masked: yes }),
+  reflectance: yup.object({ on }),
+  haze: yup.object({ on, strength: yup.number().min(0.1).max(1.5).required() }),
+  surface: yup.object({
+    on,
+    method: yup
+      .string()
+      .oneOf(["darkObject", "cost", "empirical"] as const)
+      .required(),
+  }),
+  mosaic: yup.object({
+    on,
+    inside: yes,
+    between: yes,
+    anchorId: scene,
+    featherCells: whole(1, 128),
+  }),
   grid: yup.object({ on, grid: gridSchema, resampling: yup.string().oneOf(RESAMPLING).required() }),
-  indices: yup.object({ on, keep: yes, outputs: yup.array(yup.object({ name: yup.string().trim().min(1).max(60).required(), formula: yup.string().max(2000).required() }).noUnknown().required()).max(24).required() }),
+  indices: yup.object({
+    on,
+    keep: yes,
+    outputs: yup
+      .array(
+        yup
+          .object({
+            name: yup.string().trim().min(1).max(60).required(),
+            formula: yup.string().max(2000).required(),
+          })
+          .noUnknown()
+          .required(),
+      )
+      .max(24)
+      .required(),
+  }),
 };
-export const opticalChainSchema = yup.object(Object.fromEntries(Object.entries(shapes).map(([k, v]) => [k, v.noUnknown().required()]))).noUnknown() as unknown as yup.ObjectSchema<OpticalChain>;
+export const opticalChainSchema = yup
+  .object(Object.fromEntries(Object.entries(shapes).map(([k, v]) => [k, v.noUnknown().required()])))
+  .noUnknown() as unknown as yup.ObjectSchema<OpticalChain>;
 
 /** @throws InputError naming scene and field */
-export const checkOpticalExceptions = (chain: OpticalChain, exceptions: unknown): Exceptions => checkedExceptions(OPTICAL_STEPS, opticalChainSchema, chain, exceptions, { grid: { field: 'grid', why: 'One date cannot have a grid of its own' } });
+export const checkOpticalExceptions = (chain: OpticalChain, exceptions: unknown): Exceptions =>
+  checkedExceptions(OPTICAL_STEPS, opticalChainSchema, chain, exceptions, {
+    grid: { field: "grid", why: "One date cannot have a grid of its own" },
+  });
 
 /** Where a study of optical dates begins. Indices are those that show its hazard. */
-export function proposedOptical(grid: Grid, facts: { hazard: string; quality: boolean; frames: boolean; bands: readonly ImageInfo['bands'][number][] }): OpticalChain {
-  const wanted = facts.hazard === 'fire' ? ['nbr', 'ndvi'] : facts.hazard === 'flood' ? ['mndwi', 'ndwi', 'ndvi'] : ['ndvi', 'evi'];
+export function proposedOptical(
+  grid: Grid,
+  facts: {
+    hazard: string;
+    quality: boolean;
+    frames: boolean;
+    bands: readonly ImageInfo["bands"][number][];
+  },
+): OpticalChain {
+  const wanted =
+    facts.hazard === "fire"
+      ? ["nbr", "ndvi"]
+      : facts.hazard === "flood"
+        ? ["mndwi", "ndwi", "ndvi"]
+        : ["ndvi", "evi"];
   return {
-    mask: { on: true, cloud: true, shadow: facts.quality, cirrus: false, snow: false, water: facts.quality && facts.hazard === 'fire', growCells: 2, borderCells: 2 }, gaps: { on: false, sceneId: null, masked: false }, reflectance: { on: true }, haze: { on: false, strength: 1 },
-    surface: { on: true, method: 'darkObject' }, mosaic: { on: facts.frames, inside: true, between: true, anchorId: null, featherCells: 24 }, grid: { on: true, grid, resampling: 'bilinear' },
-    indices: { on: true, keep: true, outputs: INDICES.filter((i) => wanted.includes(i.id) && i.needs.every((c) => bandOfColour(facts.bands, c) >= 0)).map(({ name, formula }) => ({ name, formula })) },
+    mask: {
+      on: true,
+      cloud: true,
+      shadow: facts.quality,
+      cirrus: false,
+      snow: false,
+      water: facts.quality && facts.hazard === "fire",
+      growCells: 2,
+      borderCells: 2,
+    },
+    gaps: { on: false, sceneId: null, masked: false },
+    reflectance: { on: true },
+    haze: { on: false, strength: 1 },
+    surface: { on: true, method: "darkObject" },
+    mosaic: { on: facts.frames, inside: true, between: true, anchorId: null, featherCells: 24 },
+    grid: { on: true, grid, resampling: "bilinear" },
+    indices: {
+      on: true,
+      keep: true,
+      outputs: INDICES.filter(
+        (i) => wanted.includes(i.id) && i.needs.every((c) => bandOfColour(facts.bands, c) >= 0),
+      ).map(({ name, formula }) => ({ name, formula })),
+    },
   };
 }
 
-export interface OpticalScene { id: string; name: string; imageId: string; info: ImageInfo; acquiredAt: string }
-interface Dated { scene: OpticalScene; settings: OpticalChain }
+export interface OpticalScene {
+  id: string;
+  name: string;
+  imageId: string;
+  info: ImageInfo;
+  acquiredAt: string;
+}
+interface Dated {
+  scene: OpticalScene;
+  settings: OpticalChain;
+}
 
 /** Frames of one day with the same bands and cells in one reference system: those that Mosaic puts together. */
-export const framesOf = (all: readonly Dated[], of: OpticalScene): Dated[] => all.filter(({ scene: s, settings }) => settings.mosaic.on && s.acquiredAt.slice(0, 10) === of.acquiredAt.slice(0, 10) && s.info.grid.crs.proj4 === of.info.grid.crs.proj4 && cellSize(s.info.grid).every((v, k) => Math.abs(v / cellSize(of.info.grid)[k]! - 1) < 1e-6) && s.info.bands.map((b) => b.name).join() === of.info.bands.map((b) => b.name).join());
+export const framesOf = (all: readonly Dated[], of: OpticalScene): Dated[] =>
+  all.filter(
+    ({ scene: s, settings }) =>
+      settings.mosaic.on &&
+      s.acquiredAt.slice(0, 10) === of.acquiredAt.slice(0, 10) &&
+      s.info.grid.crs.proj4 === of.info.grid.crs.proj4 &&
+      cellSize(s.info.grid).every((v, k) => Math.abs(v / cellSize(of.info.grid)[k]! - 1) < 1e-6) &&
+      s.info.bands.map((b) => b.name).join() === of.info.bands.map((b) => b.name).join(),
+  );
 
 type Cell = ChainCell<OpticalStep>;
-const STOPPED = Symbol('stopped');
+const STOPPED = Symbol("stopped");
 /** A row of cells that grows step by step; a step that refuses ends it, with what came before still there to look at. */
 class Row {
   readonly cells: Cell[] = [];
   error: InputError | null = null;
   failedAt?: OpticalStep;
-  constructor(public at: NodeSpec, public info: ImageInfo) {}
-  skip(step: OpticalStep, warnings: string[] = []): void { this.cells.push({ step, skipped: true, input: this.at, output: this.at, warnings }); }
-  add(step: OpticalStep, output: NodeSpec, warnings: string[] = [], tells: NodeSpec[] = [output]): void { this.cells.push({ step, skipped: false, input: this.at, output, warnings, tells }); this.at = output; }
-  fail(step: OpticalStep, message: string, field: string, hint?: string): never { this.error = new InputError(message, field, hint); this.failedAt = step; throw STOPPED; }
+  constructor(
+    public at: NodeSpec,
+    public info: ImageInfo,
+  ) {}
+  skip(step: OpticalStep, warnings: string[] = []): void {
+    this.cells.push({ step, skipped: true, input: this.at, output: this.at, warnings });
+  }
+  add(
+    step: OpticalStep,
+    output: NodeSpec,
+    warnings: string[] = [],
+    tells: NodeSpec[] = [output],
+  ): void {
+    this.cells.push({ step, skipped: false, input: this.at, output, warnings, tells });
+    this.at = output;
+  }
+  fail(step: OpticalStep, message: string, field: string, hint?: string): never {
+    this.error = new InputError(message, field, hint);
+    this.failedAt = step;
+    throw STOPPED;
+  }
 }
 
 /** The steps that each scene goes through by itself: up to Surface. */
 function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
-  const row = new Row(sourceNode(scene.imageId), scene.info), info = scene.info, dn = info.bands.some((b) => b.role === 'dn'), level2 = info.optical?.level === 2, quality = info.bands.some((b) => b.role === 'quality'), surfaced = c.surface.on && !level2;
+  const row = new Row(sourceNode(scene.imageId), scene.info),
+    info = scene.info,
+    dn = info.bands.some((b) => b.role === "dn"),
+    level2 = info.optical?.level === 2,
+    quality = info.bands.some((b) => b.role === "quality"),
+    surfaced = c.surface.on && !level2;
   try {
     // Without a quality band cloud is told on reflectance, which then comes first.
-    const early = c.mask.on && dn && !quality && c.mask.cloud && c.reflectance.on, params = maskParams(c, info, !surfaced);
-    if (c.mask.on) row.add('mask', early ? node('optical.mask', params, node('optical.reflectance', {}, row.at)) : node('optical.mask', params, row.at), quality ? [] : [`There is no quality band: only bright cloud is found${info.bands.some((b) => b.role === 'thermal' || b.role === 'temperature') ? ', told from warm roofs by its temperature,' : ''} and no shadow.`]);
-    else row.skip('mask', ['Borders, cloud and shadow stay in: they will look like change, and spoil what is taken from the whole scene.']);
+    const early = c.mask.on && dn && !quality && c.mask.cloud && c.reflectance.on,
+      params = maskParams(c, info, !surfaced);
+    if (c.mask.on)
+      row.add(
+        "mask",
+        early
+          ? node("optical.mask", params, node("optical.reflectance", {}, row.at))
+          : node("optical.mask", params, row.at),
+        quality
+          ? []
+          : [
+              `There is no quality band: only bright cloud is found${info.bands.some((b) => b.role === "thermal" || b.role === "temperature") ? ", told from warm roofs by its temperature," : ""} and no shadow.`,
+            ],
+      );
+    else
+      row.skip("mask", [
+        "Borders, cloud and shadow stay in: they will look like change, and spoil what is taken from the whole scene.",
+      ]);
     if (c.gaps.on) {
-      const by = c.gaps.sceneId === null || c.gaps.sceneId === scene.id ? null : all.find((x) => x.scene.id === c.gaps.sceneId)?.scene;
-      if (by === undefined) row.fail('gaps', 'The date that fills the gaps is not in the chain', 'gaps.sceneId', 'Pick another one, or fill from neighbours.');
-      if (by) { const filler = node('optical.mask', maskParams(all.find((x) => x.scene === by)!.settings, by.info, false), early ? node('optical.reflectance', {}, sourceNode(by.imageId)) : sourceNode(by.imageId)); row.add('gaps', node('optical.gaps', { masked: c.gaps.masked }, row.at, onGrid(filler, by.info, info.grid)), by.acquiredAt > scene.acquiredAt ? ['The gaps are filled from a later date: what happened between the two dates may come in with it.'] : []); } else row.add('gaps', node('optical.gaps', { masked: c.gaps.masked }, row.at));
-    } else row.skip('gaps');
-    if (!c.reflectance.on) row.skip('reflectance', dn ? ['Digital numbers of two dates cannot be compared: the sun stands at another height.'] : []);
-    else if (!dn) row.skip('reflectance');
-    else if (early) row.cells.push({ step: 'reflectance', skipped: false, input: row.at, output: row.at, warnings: ['Comes before Mask for this scene: cloud is told on reflectance where there is no quality band.'] });
-    else row.add('reflectance', node('optical.reflectance', {}, row.at));
-    if (c.haze.on && !level2) { const map = node('optical.hazeMap', {}, row.at), off = node('optical.haze', { strength: c.haze.strength }, map); row.add('haze', off, [], [map, off]); } else row.skip('haze', c.haze.on ? ['These numbers are surface reflectance already.'] : []);
+      const by =
+        c.gaps.sceneId === null || c.gaps.sceneId === scene.id
+          ? null
+          : all.find((x) => x.scene.id === c.gaps.sceneId)?.scene;
+      if (by === undefined)
+        row.fail(
+          "gaps",
+          "The date that fills the gaps is not in the chain",
+          "gaps.sceneId",
+          "Pick another one, or fill from neighbours.",
+        );
+      if (by) {
+        const filler = node(
+          "optical.mask",
+          maskParams(all.find((x) => x.scene === by)!.settings, by.info, false),
+          early ? node("optical.reflectance", {}, sourceNode(by.imageId)) : sourceNode(by.imageId),
+        );
+        row.add(
+          "gaps",
+          node(
+            "optical.gaps",
+            { masked: c.gaps.masked },
+            row.at,
+            onGrid(filler, by.info, info.grid),
+          ),
+          by.acquiredAt > scene.acquiredAt
+            ? [
+                "The gaps are filled from a later date: what happened between the two dates may come in with it.",
+              ]
+            : [],
+        );
+      } else row.add("gaps", node("optical.gaps", { masked: c.gaps.masked }, row.at));
+    } else row.skip("gaps");
+    if (!c.reflectance.on)
+      row.skip(
+        "reflectance",
+        dn
+          ? ["Digital numbers of two dates cannot be compared: the sun stands at another height."]
+          : [],
+      );
+    else if (!dn) row.skip("reflectance");
+    else if (early)
+      row.cells.push({
+        step: "reflectance",
+        skipped: false,
+        input: row.at,
+        output: row.at,
+        warnings: [
+          "Comes before Mask for this scene: cloud is told on reflectance where there is no quality band.",
+        ],
+      });
+    else row.add("reflectance", node("optical.reflectance", {}, row.at));
+    if (c.haze.on && !level2) {
+      const map = node("optical.hazeMap", {}, row.at),
+        off = node("optical.haze", { strength: c.haze.strength }, map);
+      row.add("haze", off, [], [map, off]);
+    } else row.skip("haze", c.haze.on ? ["These numbers are surface reflectance already."] : []);
     // Water leaves after Surface, which finds its darkest ground there.
-    const later = (n: NodeSpec) => (c.mask.on && c.mask.water && quality ? node('optical.mask', { cloud: false, shadow: false, cirrus: false, snow: false, water: true, growCells: 0 }, n) : n);
-    if (c.surface.on && !level2) { const off = node('optical.surface', { method: c.surface.method }, row.at); row.add('surface', later(off), c.mask.on ? [] : ['Mask is skipped: borders and cloud go into what is taken from the whole scene.'], [off]); } else row.skip('surface', level2 ? [] : ['The light of the air stays in: dates differ by it.']);
-  } catch (e) { if (e !== STOPPED) throw e; }
+    const later = (n: NodeSpec) =>
+      c.mask.on && c.mask.water && quality
+        ? node(
+            "optical.mask",
+            { cloud: false, shadow: false, cirrus: false, snow: false, water: true, growCells: 0 },
+            n,
+          )
+        : n;
+    if (c.surface.on && !level2) {
+      const off = node("optical.surface", { method: c.surface.method }, row.at);
+      row.add(
+        "surface",
+        later(off),
+        c.mask.on
+          ? []
+          : ["Mask is skipped: borders and cloud go into what is taken from the whole scene."],
+        [off],
+      );
+    } else
+      row.skip("surface", level2 ? [] : ["The light of the air stays in: dates differ by it."]);
+  } catch (e) {
+    if (e !== STOPPED) throw e;
+  }
   return row;
 }
 /** `water`: whether water is taken out here. */
-const maskParams = (c: OpticalChain, i: ImageInfo, water: boolean): Record<string, unknown> => { const { on: _on, ...all } = c.mask, p = { ...all, water: all.water && water }, quality = i.bands.some((b) => b.role === 'quality'); return quality ? p : { ...p, shadow: false, cirrus: false, snow: false, water: false }; };
+const maskParams = (c: OpticalChain, i: ImageInfo, water: boolean): Record<string, unknown> => {
+  const { on: _on, ...all } = c.mask,
+    p = { ...all, water: all.water && water },
+    quality = i.bands.some((b) => b.role === "quality");
+  return quality ? p : { ...p, shadow: false, cirrus: false, snow: false, water: false };
+};
 
 /** The grid that holds frames: on the first frame's cells, where the others may lie between them. */
 function holdingGrid(frames: readonly ImageInfo[]): Grid {
-  const g = frames[0]!.grid, ends = frames.flatMap((f) => [[0, 0], [f.grid.width, f.grid.height], [0, f.grid.height], [f.grid.width, 0]].map(([c, r]) => toCell(g, ...toMap(f.grid, c!, r!)))), lo = (k: 0 | 1) => Math.floor(Math.min(...ends.map((e) => e[k])) + 1e-6), hi = (k: 0 | 1) => Math.ceil(Math.max(...ends.map((e) => e[k])) - 1e-6);
+  const g = frames[0]!.grid,
+    ends = frames.flatMap((f) =>
+      [
+        [0, 0],
+        [f.grid.width, f.grid.height],
+        [0, f.grid.height],
+        [f.grid.width, 0],
+      ].map(([c, r]) => toCell(g, ...toMap(f.grid, c!, r!))),
+    ),
+    lo = (k: 0 | 1) => Math.floor(Math.min(...ends.map((e) => e[k])) + 1e-6),
+    hi = (k: 0 | 1) => Math.ceil(Math.max(...ends.map((e) => e[k])) - 1e-6);
   return cutGrid(g, { col: lo(0), row: lo(1), width: hi(0) - lo(0), height: hi(1) - lo(1) });
 }
 
 /** All scenes' cells to the end. Frames of one day share what Mosaic makes of them. */
 export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<OpticalStep>> {
-  const rows = new Map(all.map((d) => [d.scene.id, alone(d, all)])), out = new Map<string, ChainResult<OpticalStep>>();
+  const rows = new Map(all.map((d) => [d.scene.id, alone(d, all)])),
+    out = new Map<string, ChainResult<OpticalStep>>();
   const before = new Map([...rows].map(([id, r]) => [id, r.at]));
   for (const d of all) {
-    const { scene, settings: c } = d, row = rows.get(scene.id)!;
+    const { scene, settings: c } = d,
+      row = rows.get(scene.id)!;
     try {
       if (row.error) throw STOPPED;
       const frames = c.mosaic.on ? framesOf(all, scene) : [];
       let info = scene.info;
       if (frames.length > 1) {
         const broken = frames.find((f) => rows.get(f.scene.id)!.error);
-        if (broken) row.fail('mosaic', `${broken.scene.name} cannot be prepared, and Mosaic needs it`, 'mosaic', 'Hold that frame out, or mend its step.');
-        const grid = holdingGrid(frames.map((f) => f.scene.info)), even = frames.map((f) => (c.mosaic.inside ? node('optical.evenLight', {}, before.get(f.scene.id)!) : before.get(f.scene.id)!)), placed = frames.map((f, k) => (sameGrid(f.scene.info.grid, grid) ? even[k]! : node('grid.warp', { grid, kernel: c.grid.resampling }, even[k]!))), anchor = Math.max(0, frames.findIndex((f) => f.scene.id === c.mosaic.anchorId));
-        const joined = node('optical.mosaic', { between: c.mosaic.between, anchor, featherCells: c.mosaic.featherCells }, ...placed);
-        row.add('mosaic', joined, [], [...(c.mosaic.inside ? even : []), joined]);
+        if (broken)
+          row.fail(
+            "mosaic",
+            `${broken.scene.name} cannot be prepared, and Mosaic needs it`,
+            "mosaic",
+            "Hold that frame out, or mend its step.",
+          );
+        const grid = holdingGrid(frames.map((f) => f.scene.info)),
+          even = frames.map((f) =>
+            c.mosaic.inside
+              ? node("optical.evenLight", {}, before.get(f.scene.id)!)
+              : before.get(f.scene.id)!,
+          ),
+          placed = frames.map((f, k) =>
+            sameGrid(f.scene.info.grid, grid)
+              ? even[k]!
+              : node("grid.warp", { grid, kernel: c.grid.resampling }, even[k]!),
+          ),
+          anchor = Math.max(
+            0,
+            frames.findIndex((f) => f.scene.id === c.mosaic.anchorId),
+          );
+        const joined = node(
+          "optical.mosaic",
+          { between: c.mosaic.between, anchor, featherCells: c.mosaic.featherCells },
+          ...placed,
+        );
+        row.add("mosaic", joined, [], [...(c.mosaic.inside ? even : []), joined]);
         info = { ...info, grid };
-      } else row.skip('mosaic');
-      if (c.grid.on) row.add('grid', sameGrid(info.grid, c.grid.grid) ? row.at : node('grid.warp', { grid: c.grid.grid, kernel: c.grid.resampling }, row.at), [], []);
-      else row.skip('grid', ['Each date keeps its own cells: dates on other cells cannot be compared.']);
-      if (c.indices.on && c.indices.outputs.length) row.add('indices', node('optical.indices', { outputs: c.indices.outputs, keep: c.indices.keep }, row.at), [], []);
-      else row.skip('indices');
-    } catch (e) { if (e !== STOPPED) throw e; }
-    for (const step of OPTICAL_STEPS) if (!row.cells.some((x) => x.step === step)) row.cells.push({ step, skipped: true, input: row.at, output: row.at, warnings: [] });
-    out.set(scene.id, { cells: row.cells, result: row.at, error: row.error, ...(row.failedAt ? { failedAt: row.failedAt } : {}) });
+      } else row.skip("mosaic");
+      if (c.grid.on)
+        row.add(
+          "grid",
+          sameGrid(info.grid, c.grid.grid)
+            ? row.at
+            : node("grid.warp", { grid: c.grid.grid, kernel: c.grid.resampling }, row.at),
+          [],
+          [],
+        );
+      else
+        row.skip("grid", [
+          "Each date keeps its own cells: dates on other cells cannot be compared.",
+        ]);
+      if (c.indices.on && c.indices.outputs.length)
+        row.add(
+          "indices",
+          node("optical.indices", { outputs: c.indices.outputs, keep: c.indices.keep }, row.at),
+          [],
+          [],
+        );
+      else row.skip("indices");
+    } catch (e) {
+      if (e !== STOPPED) throw e;
+    }
+    for (const step of OPTICAL_STEPS)
+      if (!row.cells.some((x) => x.step === step))
+        row.cells.push({ step, skipped: true, input: row.at, output: row.at, warnings: [] });
+    out.set(scene.id, {
+      cells: row.cells,
+      result: row.at,
+      error: row.error,
+      ...(row.failedAt ? { failedAt: row.failedAt } : {}),
+    });
   }
   return out;
 }

@@ -1,18 +1,47 @@
-import { type Crs, LONLAT, isGeographic, transformer, utm } from '../geodesy/crs';
-import { type Grid, northUp } from '../grid/grid';
+import { type Crs, LONLAT, isGeographic, transformer, utm } from "../geodesy/crs";
+import { type Grid, northUp } from "../grid/grid";
 
 /**
  * Study grid for places in lon/lat: the UTM zone of their middle, cells of the size given (the images' own, never a stock value),
  * corners on whole multiples of it, so that two studies of one place share their cells. In a system of degrees cells are as high as the size says.
  * @param given a coordinate system to take instead
  */
-export function proposeGrid(points: readonly (readonly [number, number])[], cellM: number, given?: Crs): Grid {
-  const lons = points.map((p) => p[0]), lats = points.map((p) => p[1]), lon = (Math.min(...lons) + Math.max(...lons)) / 2, lat = (Math.min(...lats) + Math.max(...lats)) / 2;
-  const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1)), crs = given ?? utm(zone, lat < 0), cell = isGeographic(crs) ? cellM / 111_320 : cellM, t = transformer(LONLAT, crs), xy = points.map((p) => t(p[0], p[1]));
-  const down = (v: number) => Math.floor(v / cell) * cell, up = (v: number) => Math.ceil(v / cell) * cell;
-  const x0 = down(Math.min(...xy.map((p) => p[0]))), x1 = up(Math.max(...xy.map((p) => p[0]))), y0 = down(Math.min(...xy.map((p) => p[1]))), y1 = up(Math.max(...xy.map((p) => p[1])));
-  return northUp(crs, x0, y1, cell, cell, Math.max(1, Math.round((x1 - x0) / cell)), Math.max(1, Math.round((y1 - y0) / cell)));
+export function proposeGrid(
+  points: readonly (readonly [number, number])[],
+  cellM: number,
+  given?: Crs,
+): Grid {
+  const lons = points.map((p) => p[0]),
+    lats = points.map((p) => p[1]),
+    lon = (Math.min(...lons) + Math.max(...lons)) / 2,
+    lat = (Math.min(...lats) + Math.max(...lats)) / 2;
+  const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1)),
+    crs = given ?? utm(zone, lat < 0),
+    cell = isGeographic(crs) ? cellM / 111_320 : cellM,
+    t = transformer(LONLAT, crs),
+    xy = points.map((p) => t(p[0], p[1]));
+  const down = (v: number) => Math.floor(v / cell) * cell,
+    up = (v: number) => Math.ceil(v / cell) * cell;
+  const x0 = down(Math.min(...xy.map((p) => p[0]))),
+    x1 = up(Math.max(...xy.map((p) => p[0]))),
+    y0 = down(Math.min(...xy.map((p) => p[1]))),
+    y1 = up(Math.max(...xy.map((p) => p[1])));
+  return northUp(
+    crs,
+    x0,
+    y1,
+    cell,
+    cell,
+    Math.max(1, Math.round((x1 - x0) / cell)),
+    Math.max(1, Math.round((y1 - y0) / cell)),
+  );
 }
 
 /** Native cell on the ground of radar images after looks, rounded up to a whole metre: the coarser of range and azimuth. */
-export const nativeCellM = (sampleSpacingM: number, lineSpacingM: number, rangeLooks: number, azimuthLooks: number): number => Math.max(1, Math.ceil(Math.max(sampleSpacingM * rangeLooks, lineSpacingM * azimuthLooks) - 1e-6));
+export const nativeCellM = (
+  sampleSpacingM: number,
+  lineSpacingM: number,
+  rangeLooks: number,
+  azimuthLooks: number,
+): number =>
+  Math.max(1, Math.ceil(Math.max(sampleSpacingM * rangeLooks, lineSpacingM * azimuthLooks) - 1e-6));

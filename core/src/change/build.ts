@@ -1,42 +1,90 @@
-import { InputError } from '../errors';
-import { parseFormula } from '../formula/formula';
-import type { BandInfo } from '../graph/image';
-import type { NodeSpec } from '../graph/node';
-import { nameInFormula, namesOfDates } from '../graph/steps/multi';
-import { type Grid, sameGrid, squareNorthUp } from '../grid/grid';
-import { type ChangeInputs, type ChangeNodes, type ChangeSetup, type ChangeSide, type LimitName, type Limits, areaOnGrid, comparingOf, measuresOf, node, onGrid, sameBand, sourceNode } from './setup';
+import { InputError } from "../errors";
+import { parseFormula } from "../formula/formula";
+import type { BandInfo } from "../graph/image";
+import type { NodeSpec } from "../graph/node";
+import { nameInFormula, namesOfDates } from "../graph/steps/multi";
+import { type Grid, sameGrid, squareNorthUp } from "../grid/grid";
+import {
+  type ChangeInputs,
+  type ChangeNodes,
+  type ChangeSetup,
+  type ChangeSide,
+  type LimitName,
+  type Limits,
+  areaOnGrid,
+  comparingOf,
+  measuresOf,
+  node,
+  onGrid,
+  sameBand,
+  sourceNode,
+} from "./setup";
 
 /** What several bands are taken for: a measure, a formula of both dates, or grouping. */
-export type BandUse = 'measure' | 'formula' | 'groups';
+export type BandUse = "measure" | "formula" | "groups";
 /** Bands of before that take part where none were picked: those like `band`; every band that can be compared with it for a formula; reflectance, where there is some, for groups. */
 export function usualBands(bands: readonly BandInfo[], band: number, use: BandUse): number[] {
-  const first = bands[band]!, of = (f: (b: BandInfo) => boolean) => bands.map((_b, k) => k).filter((k) => f(bands[k]!));
-  if (use === 'formula') return of((b) => comparingOf(b) === comparingOf(first));
-  const light = use === 'groups' && comparingOf(first) === 'value' ? of((b) => b.role === 'reflectance') : [];
+  const first = bands[band]!,
+    of = (f: (b: BandInfo) => boolean) => bands.map((_b, k) => k).filter((k) => f(bands[k]!));
+  if (use === "formula") return of((b) => comparingOf(b) === comparingOf(first));
+  const light =
+    use === "groups" && comparingOf(first) === "value" ? of((b) => b.role === "reflectance") : [];
   return light.length > 1 ? light : of((b) => b.role === first.role && b.unit === first.unit);
 }
 
 /** Bands of before that take part, and those of after that are the same. @throws InputError when after lacks one that was picked */
-function severalBands(inputs: ChangeInputs, s: ChangeSetup, use: BandUse): { before: number[]; after: number[] } {
-  const { bands } = inputs.before.info, own = use !== 'formula' && s.bands?.length ? s.bands : null, picked = own ?? usualBands(bands, s.band, use), before: number[] = [], after: number[] = [];
+function severalBands(
+  inputs: ChangeInputs,
+  s: ChangeSetup,
+  use: BandUse,
+): { before: number[]; after: number[] } {
+  const { bands } = inputs.before.info,
+    own = use !== "formula" && s.bands?.length ? s.bands : null,
+    picked = own ?? usualBands(bands, s.band, use),
+    before: number[] = [],
+    after: number[] = [];
   for (const k of picked) {
     const b = bands[k];
-    if (!b) throw new InputError(`The before scene has no band ${k + 1}`, 'bands');
-    try { const a = sameBand(b, inputs.after.info); before.push(k); after.push(a); } catch (e) { if (own) throw e; }
+    if (!b) throw new InputError(`The before scene has no band ${k + 1}`, "bands");
+    try {
+      const a = sameBand(b, inputs.after.info);
+      before.push(k);
+      after.push(a);
+    } catch (e) {
+      if (own) throw e;
+    }
   }
-  if (!before.length) throw new InputError('Both dates have no band in common', 'bands');
+  if (!before.length) throw new InputError("Both dates have no band in common", "bands");
   return { before, after };
 }
 
 /** Bands of before that measures of several bands can take beside one: in its unit. */
-export const likeBands = (bands: readonly BandInfo[], band: number): number[] => bands.map((_b, k) => k).filter((k) => comparingOf(bands[k]!) !== null && comparingOf(bands[k]!) === comparingOf(bands[band]!) && bands[k]!.unit === bands[band]!.unit);
+export const likeBands = (bands: readonly BandInfo[], band: number): number[] =>
+  bands
+    .map((_b, k) => k)
+    .filter(
+      (k) =>
+        comparingOf(bands[k]!) !== null &&
+        comparingOf(bands[k]!) === comparingOf(bands[band]!) &&
+        bands[k]!.unit === bands[band]!.unit,
+    );
 
 /** Bands of one date on a grid: as they are, with speckle filtered where they are power, and in decibels then. Bands of one kind only. */
-export function dateNodes(side: ChangeSide, bands: readonly number[], grid: Grid, speckle: ChangeSetup['speckle']): { raw: NodeSpec; power: NodeSpec; db: NodeSpec } {
-  const raw = onGrid(node('bands.select', { bands }, side.node), side.info, grid);
-  if (comparingOf(side.info.bands[bands[0]!]!) === 'value') return { raw, power: raw, db: raw };
-  const power = speckle.filter === 'lee' ? node('radar.lee', { windowCells: speckle.windowCells, looks: speckle.looks }, raw) : speckle.filter === 'refinedLee' ? node('radar.refinedLee', { looks: speckle.looks }, raw) : raw;
-  return { raw, power, db: node('radar.decibel', {}, power) };
+export function dateNodes(
+  side: ChangeSide,
+  bands: readonly number[],
+  grid: Grid,
+  speckle: ChangeSetup["speckle"],
+): { raw: NodeSpec; power: NodeSpec; db: NodeSpec } {
+  const raw = onGrid(node("bands.select", { bands }, side.node), side.info, grid);
+  if (comparingOf(side.info.bands[bands[0]!]!) === "value") return { raw, power: raw, db: raw };
+  const power =
+    speckle.filter === "lee"
+      ? node("radar.lee", { windowCells: speckle.windowCells, looks: speckle.looks }, raw)
+      : speckle.filter === "refinedLee"
+        ? node("radar.refinedLee", { looks: speckle.looks }, raw)
+        : raw;
+  return { raw, power, db: node("radar.decibel", {}, power) };
 }
 
 /**
@@ -46,113 +94,344 @@ export function dateNodes(side: ChangeSide, bands: readonly number[], grid: Grid
 export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const grid = squareNorthUp(inputs.before.info.grid);
   const first = inputs.before.info.bands[s.band];
-  if (!first) throw new InputError(`The before scene has no band ${s.band + 1}`, 'band');
+  if (!first) throw new InputError(`The before scene has no band ${s.band + 1}`, "band");
   const comparing = comparingOf(first);
-  if (!comparing) throw new InputError(`Band ${first.name} of the before scene is ${first.role}: it cannot be compared`, 'band', 'Change is measured on calibrated linear power, on reflectance or on an index.');
-  if (!measuresOf(first).includes(s.measure)) throw new InputError(s.measure === 'logRatio' ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}` : 'The loss of an index is not taken of decibels', 'measure', 'Pick another measure.');
+  if (!comparing)
+    throw new InputError(
+      `Band ${first.name} of the before scene is ${first.role}: it cannot be compared`,
+      "band",
+      "Change is measured on calibrated linear power, on reflectance or on an index.",
+    );
+  if (!measuresOf(first).includes(s.measure))
+    throw new InputError(
+      s.measure === "logRatio"
+        ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}`
+        : "The loss of an index is not taken of decibels",
+      "measure",
+      "Pick another measure.",
+    );
   const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, s.speckle);
   const alike = (side: ChangeSide, what: string) => {
-    const band = side === inputs.before ? s.band : sameBand(first, side.info), b = side.info.bands[band]!;
-    if (comparingOf(b) !== comparing) throw new InputError(`Band ${b.name} of the ${what} scene is ${b.role}, that of before is ${first.role}`, 'band', 'Compare the same kind of image on both dates.');
+    const band = side === inputs.before ? s.band : sameBand(first, side.info),
+      b = side.info.bands[band]!;
+    if (comparingOf(b) !== comparing)
+      throw new InputError(
+        `Band ${b.name} of the ${what} scene is ${b.role}, that of before is ${first.role}`,
+        "band",
+        "Compare the same kind of image on both dates.",
+      );
     return dateOf(side, [band]);
   };
-  const b = alike(inputs.before, 'before'), a = alike(inputs.after, 'after'), several = (use: BandUse) => { const k = severalBands(inputs, s, use); return { before: dateOf(inputs.before, k.before).db, after: dateOf(inputs.after, k.after).db, names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)) }; };
+  const b = alike(inputs.before, "before"),
+    a = alike(inputs.after, "after"),
+    several = (use: BandUse) => {
+      const k = severalBands(inputs, s, use);
+      return {
+        before: dateOf(inputs.before, k.before).db,
+        after: dateOf(inputs.after, k.after).db,
+        names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)),
+      };
+    };
   const measure = measureNode(s, b, a, several);
-  const { elevation, slope, layers } = layersOf(inputs, s, grid, (side) => alike(side, 'other').db);
-  const stack = node('bands.stack', { names: ['before', 'after', 'measure', ...layers.map((l) => l.name)] }, b.db, a.db, measure, ...layers.map((l) => l.node));
-  const seen = node('mask.seen', { marginCells: s.limits.seenMarginCells }, b.raw, a.raw);
+  const { elevation, slope, layers } = layersOf(inputs, s, grid, (side) => alike(side, "other").db);
+  const stack = node(
+    "bands.stack",
+    { names: ["before", "after", "measure", ...layers.map((l) => l.name)] },
+    b.db,
+    a.db,
+    measure,
+    ...layers.map((l) => l.node),
+  );
+  const seen = node("mask.seen", { marginCells: s.limits.seenMarginCells }, b.raw, a.raw);
   let studyArea: NodeSpec | null = null;
   if (s.limits.studyArea) {
-    if (!inputs.studyArea) throw new InputError('This study has no study area', 'limits.studyArea', 'Draw one, or take this limit away.');
-    studyArea = node('mask.studyArea', { polygons: areaOnGrid(inputs.studyArea, grid) }, b.raw);
+    if (!inputs.studyArea)
+      throw new InputError(
+        "This study has no study area",
+        "limits.studyArea",
+        "Draw one, or take this limit away.",
+      );
+    studyArea = node("mask.studyArea", { polygons: areaOnGrid(inputs.studyArea, grid) }, b.raw);
   }
-  const masks = [seen, ...(studyArea ? [studyArea] : [])], inside = (n: NodeSpec, m: NodeSpec[]) => node('bands.mask', {}, n, ...m), gated = inside(stack, masks);
-  const stages: ChangeNodes['stages'] = [];
-  let raw: NodeSpec, groups: ChangeNodes['groups'] = null;
+  const masks = [seen, ...(studyArea ? [studyArea] : [])],
+    inside = (n: NodeSpec, m: NodeSpec[]) => node("bands.mask", {}, n, ...m),
+    gated = inside(stack, masks);
+  const stages: ChangeNodes["stages"] = [];
+  let raw: NodeSpec,
+    groups: ChangeNodes["groups"] = null;
   if (s.groups) {
-    const { of, classes, ...params } = s.groups, both = several(of === 'measure' ? 'measure' : 'groups'), image = of === 'measure' ? measure : of === 'before' ? both.before : of === 'after' ? both.after : of === 'both' ? node('bands.join', {}, both.before, both.after) : node('change.differences', {}, both.before, both.after);
-    groups = { groups: node('classify.groups', params, inside(image, masks)), before: both.before, after: both.after };
-    raw = node('classify.pick', { classes }, groups.groups);
-    stages.push({ name: 'rules', node: raw });
+    const { of, classes, ...params } = s.groups,
+      both = several(of === "measure" ? "measure" : "groups"),
+      image =
+        of === "measure"
+          ? measure
+          : of === "before"
+            ? both.before
+            : of === "after"
+              ? both.after
+              : of === "both"
+                ? node("bands.join", {}, both.before, both.after)
+                : node("change.differences", {}, both.before, both.after);
+    groups = {
+      groups: node("classify.groups", params, inside(image, masks)),
+      before: both.before,
+      after: both.after,
+    };
+    raw = node("classify.pick", { classes }, groups.groups);
+    stages.push({ name: "rules", node: raw });
   } else {
-    const classed = (n: NodeSpec) => node('change.classes', { rules: s.rules }, n);
+    const classed = (n: NodeSpec) => node("change.classes", { rules: s.rules }, n);
     raw = classed(gated);
-    stages.push({ name: 'rules', node: classed(stack) }, { name: 'seen', node: studyArea ? classed(inside(stack, [seen])) : raw });
-    if (studyArea) stages.push({ name: 'studyArea', node: raw });
+    stages.push(
+      { name: "rules", node: classed(stack) },
+      { name: "seen", node: studyArea ? classed(inside(stack, [seen])) : raw },
+    );
+    if (studyArea) stages.push({ name: "studyArea", node: raw });
   }
   let classes = raw;
-  const limit = (name: LimitName, n: NodeSpec) => { classes = n; stages.push({ name, node: n }); };
+  const limit = (name: LimitName, n: NodeSpec) => {
+    classes = n;
+    stages.push({ name, node: n });
+  };
   for (const l of layerLimits(s.limits)) {
     const layer = layers.find((x) => x.name === l.layer)!;
-    limit(l.name, node('limit.layer', { layer: l.layer, ...(l.min != null ? { min: l.min } : {}), ...(l.max != null ? { max: l.max } : {}), ...(l.labels ? { labels: l.labels } : {}) }, classes, layer.node));
+    limit(
+      l.name,
+      node(
+        "limit.layer",
+        {
+          layer: l.layer,
+          ...(l.min != null ? { min: l.min } : {}),
+          ...(l.max != null ? { max: l.max } : {}),
+          ...(l.labels ? { labels: l.labels } : {}),
+        },
+        classes,
+        layer.node,
+      ),
+    );
   }
-  if (s.limits.majorityCells) limit('majority', node('limit.majority', { windowCells: s.limits.majorityCells }, classes));
-  if (s.limits.holeCells) limit('holes', node('limit.holes', { maxCells: s.limits.holeCells, neighbours: s.limits.neighbours }, classes));
-  if (s.limits.minPatchCells !== null) limit('minimumPatch', node('limit.minimumPatch', { minCells: s.limits.minPatchCells, neighbours: s.limits.neighbours }, classes));
-  return { before: b.db, after: a.db, measure, slope, elevation, layers, stack, seen, studyArea, gated, groups, raw, classes, stages };
+  if (s.limits.majorityCells)
+    limit("majority", node("limit.majority", { windowCells: s.limits.majorityCells }, classes));
+  if (s.limits.holeCells)
+    limit(
+      "holes",
+      node(
+        "limit.holes",
+        { maxCells: s.limits.holeCells, neighbours: s.limits.neighbours },
+        classes,
+      ),
+    );
+  if (s.limits.minPatchCells !== null)
+    limit(
+      "minimumPatch",
+      node(
+        "limit.minimumPatch",
+        { minCells: s.limits.minPatchCells, neighbours: s.limits.neighbours },
+        classes,
+      ),
+    );
+  return {
+    before: b.db,
+    after: a.db,
+    measure,
+    slope,
+    elevation,
+    layers,
+    stack,
+    seen,
+    studyArea,
+    gated,
+    groups,
+    raw,
+    classes,
+    stages,
+  };
 }
 
 /** All stages of a map as one image, so that what each limit does is counted in one go. */
-export const stagesNode = (n: ChangeNodes): NodeSpec => node('limit.stages', { names: n.stages.map((s) => s.name) }, ...n.stages.map((s) => s.node));
+export const stagesNode = (n: ChangeNodes): NodeSpec =>
+  node("limit.stages", { names: n.stages.map((s) => s.name) }, ...n.stages.map((s) => s.node));
 
 /** A limit on a layer of the stack; classes beyond it are dropped. */
-export interface LayerLimit { name: LimitName; layer: string; min?: number | null; max?: number | null; labels?: number[] }
+export interface LayerLimit {
+  name: LimitName;
+  layer: string;
+  min?: number | null;
+  max?: number | null;
+  labels?: number[];
+}
 /** Limits on layers that are set, in their order. */
 export function layerLimits(l: Limits): LayerLimit[] {
   const out: LayerLimit[] = [];
-  if (l.cloud) out.push({ name: 'cloud', layer: 'cloud', max: 0.5 });
-  if (l.hidden) out.push({ name: 'hidden', layer: 'hidden', max: 0.5 });
-  if (l.elevationM && (l.elevationM.min !== null || l.elevationM.max !== null)) out.push({ name: 'elevation', layer: 'elevation', min: l.elevationM.min, max: l.elevationM.max });
-  if (l.maxSlopeDeg !== null) out.push({ name: 'slope', layer: 'slope', max: l.maxSlopeDeg });
-  if (l.drainage) out.push({ name: 'drainage', layer: 'drainage', max: l.drainage.maxM });
-  if (l.standing) out.push({ name: 'standing', layer: 'standing', max: 0.5, labels: [l.standing.label] });
+  if (l.cloud) out.push({ name: "cloud", layer: "cloud", max: 0.5 });
+  if (l.hidden) out.push({ name: "hidden", layer: "hidden", max: 0.5 });
+  if (l.elevationM && (l.elevationM.min !== null || l.elevationM.max !== null))
+    out.push({
+      name: "elevation",
+      layer: "elevation",
+      min: l.elevationM.min,
+      max: l.elevationM.max,
+    });
+  if (l.maxSlopeDeg !== null) out.push({ name: "slope", layer: "slope", max: l.maxSlopeDeg });
+  if (l.drainage) out.push({ name: "drainage", layer: "drainage", max: l.drainage.maxM });
+  if (l.standing)
+    out.push({ name: "standing", layer: "standing", max: 0.5, labels: [l.standing.label] });
   return out;
 }
 
 /** Area that drains through a place for rules to call it drainage, where no limit says otherwise. */
 export const DRAINAGE_KM2 = 1;
 /** Layers beside both dates and their measure: slope and elevation where there is elevation, the others where a rule or a limit asks for them. */
-function layersOf(inputs: ChangeInputs, s: ChangeSetup, grid: Grid, of: (side: ChangeSide) => NodeSpec): Pick<ChangeNodes, 'elevation' | 'slope' | 'layers'> {
-  const l = s.limits, z = inputs.elevation, elevation = z ? onGrid(sourceNode(z.id), z.info, grid) : null, slope = elevation ? node('terrain.slope', {}, elevation) : null, layers: ChangeNodes['layers'] = [], needs = (what: string, field: string): never => { throw new InputError(`${what} needs elevation`, field, 'Add a scene of kind elevation, or take this limit away.'); };
-  if (slope) layers.push({ name: 'slope', node: slope }, { name: 'elevation', node: elevation! });
-  if (l.maxSlopeDeg !== null && !slope) needs('The slope limit', 'limits.maxSlopeDeg');
-  if (l.elevationM && !slope) needs('The elevation limit', 'limits.elevationM');
-  if (l.drainage ?? s.rules.some((r) => r.all.some((c) => c.layer === 'drainage'))) {
-    if (!z) needs('The height above drainage', 'limits.drainage');
-    layers.push({ name: 'drainage', node: onGrid(node('terrain.aboveDrainage', { leastKm2: l.drainage?.leastKm2 ?? DRAINAGE_KM2 }, sourceNode(z!.id)), z!.info, grid) });
+function layersOf(
+  inputs: ChangeInputs,
+  s: ChangeSetup,
+  grid: Grid,
+  of: (side: ChangeSide) => NodeSpec,
+): Pick<ChangeNodes, "elevation" | "slope" | "layers"> {
+  const l = s.limits,
+    z = inputs.elevation,
+    elevation = z ? onGrid(sourceNode(z.id), z.info, grid) : null,
+    slope = elevation ? node("terrain.slope", {}, elevation) : null,
+    layers: ChangeNodes["layers"] = [],
+    needs = (what: string, field: string): never => {
+      throw new InputError(
+        `${what} needs elevation`,
+        field,
+        "Add a scene of kind elevation, or take this limit away.",
+      );
+    };
+  if (slope) layers.push({ name: "slope", node: slope }, { name: "elevation", node: elevation! });
+  if (l.maxSlopeDeg !== null && !slope) needs("The slope limit", "limits.maxSlopeDeg");
+  if (l.elevationM && !slope) needs("The elevation limit", "limits.elevationM");
+  if (l.drainage ?? s.rules.some((r) => r.all.some((c) => c.layer === "drainage"))) {
+    if (!z) needs("The height above drainage", "limits.drainage");
+    layers.push({
+      name: "drainage",
+      node: onGrid(
+        node(
+          "terrain.aboveDrainage",
+          { leastKm2: l.drainage?.leastKm2 ?? DRAINAGE_KM2 },
+          sourceNode(z!.id),
+        ),
+        z!.info,
+        grid,
+      ),
+    });
   }
-  if (s.rules.some((r) => r.all.some((c) => c.layer === 'cover'))) {
-    if (!inputs.cover) throw new InputError('A rule asks for land cover, and its classified raster is not in the study or not ready', 'coverId', 'Add a classified raster in Scenes, or take the condition away.');
-    layers.push({ name: 'cover', node: node('classes.numbers', {}, onGrid(sourceNode(inputs.cover.id), inputs.cover.info, grid)) });
+  if (s.rules.some((r) => r.all.some((c) => c.layer === "cover"))) {
+    if (!inputs.cover)
+      throw new InputError(
+        "A rule asks for land cover, and its classified raster is not in the study or not ready",
+        "coverId",
+        "Add a classified raster in Scenes, or take the condition away.",
+      );
+    layers.push({
+      name: "cover",
+      node: node(
+        "classes.numbers",
+        {},
+        onGrid(sourceNode(inputs.cover.id), inputs.cover.info, grid),
+      ),
+    });
   }
-  const either = (name: string, found: (ChangeSide | null)[], field: string, message: string, hint: string) => {
+  const either = (
+    name: string,
+    found: (ChangeSide | null)[],
+    field: string,
+    message: string,
+    hint: string,
+  ) => {
     const there = found.filter((x): x is ChangeSide => x !== null);
     if (!there.length) throw new InputError(message, field, hint);
-    layers.push({ name, node: node('mask.either', {}, ...there.map((x) => (sameGrid(x.info.grid, grid) ? x.node : node('grid.warp', { grid, kernel: 'nearest' }, x.node)))) });
+    layers.push({
+      name,
+      node: node(
+        "mask.either",
+        {},
+        ...there.map((x) =>
+          sameGrid(x.info.grid, grid)
+            ? x.node
+            : node("grid.warp", { grid, kernel: "nearest" }, x.node),
+        ),
+      ),
+    });
   };
   const sides = [inputs.before, inputs.after];
-  if (l.cloud) either('cloud', sides.map((x) => x.cloud ?? null), 'limits.cloud', 'Neither date has a quality band that could tell cloud', 'Take this limit away, or mask cloud by brightness in Prepare.');
-  if (l.hidden) either('hidden', sides.map((x) => { const k = x.info.bands.findIndex((b) => b.role === 'hidden'); return k < 0 ? null : { node: node('bands.select', { bands: [k] }, x.node), info: x.info }; }), 'limits.hidden', 'Neither date says what lies in layover and shadow', 'Turn on "Incidence and hidden cells" of Terrain in Prepare.');
+  if (l.cloud)
+    either(
+      "cloud",
+      sides.map((x) => x.cloud ?? null),
+      "limits.cloud",
+      "Neither date has a quality band that could tell cloud",
+      "Take this limit away, or mask cloud by brightness in Prepare.",
+    );
+  if (l.hidden)
+    either(
+      "hidden",
+      sides.map((x) => {
+        const k = x.info.bands.findIndex((b) => b.role === "hidden");
+        return k < 0 ? null : { node: node("bands.select", { bands: [k] }, x.node), info: x.info };
+      }),
+      "limits.hidden",
+      "Neither date says what lies in layover and shadow",
+      'Turn on "Incidence and hidden cells" of Terrain in Prepare.',
+    );
   if (l.standing) {
-    const dates = l.standing.sceneIds.map((id) => { const o = inputs.others?.[id]; if (!o) throw new InputError('A date that tells what stands there anyway is not in the study or not ready', 'limits.standing', 'Take it out of the limit.'); return of(o); });
-    layers.push({ name: 'standing', node: node('mask.always', { op: l.standing.op, value: l.standing.value }, ...dates) });
+    const dates = l.standing.sceneIds.map((id) => {
+      const o = inputs.others?.[id];
+      if (!o)
+        throw new InputError(
+          "A date that tells what stands there anyway is not in the study or not ready",
+          "limits.standing",
+          "Take it out of the limit.",
+        );
+      return of(o);
+    });
+    layers.push({
+      name: "standing",
+      node: node("mask.always", { op: l.standing.op, value: l.standing.value }, ...dates),
+    });
   }
   return { elevation, slope, layers };
 }
 
-interface DateNodes { power: NodeSpec; db: NodeSpec }
-function measureNode(s: ChangeSetup, b: DateNodes, a: DateNodes, several: (use: BandUse) => { before: NodeSpec; after: NodeSpec; names: string[] }): NodeSpec {
+interface DateNodes {
+  power: NodeSpec;
+  db: NodeSpec;
+}
+function measureNode(
+  s: ChangeSetup,
+  b: DateNodes,
+  a: DateNodes,
+  several: (use: BandUse) => { before: NodeSpec; after: NodeSpec; names: string[] },
+): NodeSpec {
   switch (s.measure) {
-    case 'logRatio': return node('change.logRatio', {}, b.power, a.power);
-    case 'changeVector': { const x = several('measure'); return node('change.vector', {}, x.before, x.after); }
-    case 'changeDirection': { const x = several('measure'); return node('change.direction', {}, x.before, x.after); }
-    case 'noChange': { const x = several('measure'); return node('change.noChange', { reweighted: s.reweighted ?? false }, x.before, x.after); }
-    case 'formula': {
-      const x = several('formula');
-      if (!s.formula?.trim()) throw new InputError('The formula is empty', 'formula', `Names: ${namesOfDates(x.names).join(', ')}`);
-      parseFormula(s.formula, namesOfDates(x.names));
-      return node('change.formula', { formula: s.formula, names: x.names }, x.before, x.after);
+    case "logRatio":
+      return node("change.logRatio", {}, b.power, a.power);
+    case "changeVector": {
+      const x = several("measure");
+      return node("change.vector", {}, x.before, x.after);
     }
-    default: return node(`change.${s.measure}`, {}, b.db, a.db);
+    case "changeDirection": {
+      const x = several("measure");
+      return node("change.direction", {}, x.before, x.after);
+    }
+    case "noChange": {
+      const x = several("measure");
+      return node("change.noChange", { reweighted: s.reweighted ?? false }, x.before, x.after);
+    }
+    case "formula": {
+      const x = several("formula");
+      if (!s.formula?.trim())
+        throw new InputError(
+          "The formula is empty",
+          "formula",
+          `Names: ${namesOfDates(x.names).join(", ")}`,
+        );
+      parseFormula(s.formula, namesOfDates(x.names));
+      return node("change.formula", { formula: s.formula, names: x.names }, x.before, x.after);
+    }
+    default:
+      return node(`change.${s.measure}`, {}, b.db, a.db);
   }
 }

@@ -1,33 +1,61 @@
-import { addToHistogram, binEdge, emptyHistogram, histogramTotal, mergeHistograms, quantile, type Histogram } from '../raster/histogram';
-import { lcg } from '../testing/support';
-import { decibelQuotient, difference, logRatio, relativeChange } from './measures';
-import { minimumError } from './minimumError';
-import { fragility, shareBeyond } from './fragility';
-import { otsu, otsuThree } from './otsu';
-import { type ClassRule, applyRules } from './rules';
+import {
+  addToHistogram,
+  binEdge,
+  emptyHistogram,
+  histogramTotal,
+  mergeHistograms,
+  quantile,
+  type Histogram,
+} from "../raster/histogram";
+import { lcg } from "../testing/support";
+import { decibelQuotient, difference, logRatio, relativeChange } from "./measures";
+import { minimumError } from "./minimumError";
+import { fragility, shareBeyond } from "./fragility";
+import { otsu, otsuThree } from "./otsu";
+import { type ClassRule, applyRules } from "./rules";
 
 const normal = (u: () => number) => Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
-function twoLumps(m0: number, s0: number, n0: number, m1: number, s1: number, n1: number, bins = 128): Histogram {
-  const u = lcg(5), h = emptyHistogram(-20, 10, bins);
-  addToHistogram(h, Float32Array.from({ length: n0 }, () => m0 + s0 * normal(u)));
-  addToHistogram(h, Float32Array.from({ length: n1 }, () => m1 + s1 * normal(u)));
+function twoLumps(
+  m0: number,
+  s0: number,
+  n0: number,
+  m1: number,
+  s1: number,
+  n1: number,
+  bins = 128,
+): Histogram {
+  const u = lcg(5),
+    h = emptyHistogram(-20, 10, bins);
+  addToHistogram(
+    h,
+    Float32Array.from({ length: n0 }, () => m0 + s0 * normal(u)),
+  );
+  addToHistogram(
+    h,
+    Float32Array.from({ length: n1 }, () => m1 + s1 * normal(u)),
+  );
   return h;
 }
 
-describe('histogram', () => {
-  test('edges, both ends and nodata', () => {
+describe("histogram", () => {
+  test("edges, both ends and nodata", () => {
     const h = emptyHistogram(0, 4, 4);
     addToHistogram(h, [-1, 0, 0.999, 1, 3.999, 4, 4.1, NaN]);
     expect(h.counts).toEqual([2, 1, 0, 2]);
     expect([h.below, h.above, histogramTotal(h)]).toEqual([1, 1, 7]);
   });
-  test('joins only with equal bins', () => {
-    expect(() => mergeHistograms(emptyHistogram(0, 1, 4), emptyHistogram(0, 2, 4))).toThrow(/same bins/);
+  test("joins only with equal bins", () => {
+    expect(() => mergeHistograms(emptyHistogram(0, 1, 4), emptyHistogram(0, 2, 4))).toThrow(
+      /same bins/,
+    );
     expect(() => emptyHistogram(1, 1)).toThrow(/lower end/);
   });
-  test('quantiles of an even spread', () => {
+  test("quantiles of an even spread", () => {
     const h = emptyHistogram(0, 100, 50);
-    addToHistogram(h, Array.from({ length: 1000 }, (_v, i) => i / 10));
+    addToHistogram(
+      h,
+      Array.from({ length: 1000 }, (_v, i) => i / 10),
+    );
     expect(quantile(h, 0.25)).toBeCloseTo(25, 6);
     expect(quantile(h, 0.98)).toBeCloseTo(98, 6);
     expect(quantile(emptyHistogram(0, 1), 0.5)).toBeNaN();
@@ -35,7 +63,10 @@ describe('histogram', () => {
 });
 
 /** Direct two-pass evaluations of both criteria, written from the papers, over all splits. */
-function exhaustive(h: Histogram, criterion: (a: [number, number][], b: [number, number][]) => number): number[] {
+function exhaustive(
+  h: Histogram,
+  criterion: (a: [number, number][], b: [number, number][]) => number,
+): number[] {
   const J: number[] = [NaN];
   for (let k = 1; k < h.counts.length; k++) {
     const pairs = h.counts.map((n, i): [number, number] => [i, n]);
@@ -44,102 +75,183 @@ function exhaustive(h: Histogram, criterion: (a: [number, number][], b: [number,
   return J;
 }
 const moments = (p: [number, number][]) => {
-  const n = p.reduce((s, [, c]) => s + c, 0), m = p.reduce((s, [x, c]) => s + x * c, 0) / n;
+  const n = p.reduce((s, [, c]) => s + c, 0),
+    m = p.reduce((s, [x, c]) => s + x * c, 0) / n;
   return { n, m, v: p.reduce((s, [x, c]) => s + c * (x - m) ** 2, 0) / n };
 };
 
-describe('thresholds', () => {
+describe("thresholds", () => {
   const cases: [string, Histogram][] = [
-    ['even lumps', twoLumps(-12, 1.5, 20000, 0, 1.5, 20000)],
-    ['a small flood', twoLumps(-9, 2, 2000, 0, 1.2, 48000)],
-    ['unequal widths', twoLumps(-10, 3, 9000, 1, 0.8, 30000, 200)],
+    ["even lumps", twoLumps(-12, 1.5, 20000, 0, 1.5, 20000)],
+    ["a small flood", twoLumps(-9, 2, 2000, 0, 1.2, 48000)],
+    ["unequal widths", twoLumps(-10, 3, 9000, 1, 0.8, 30000, 200)],
   ];
-  test.each(cases)('Otsu equals an exhaustive search: %s', (_n, h) => {
-    const J = exhaustive(h, (a, b) => { const p = moments(a), q = moments(b); return p.n && q.n ? p.n * q.n * (p.m - q.m) ** 2 : -Infinity; });
+  test.each(cases)("Otsu equals an exhaustive search: %s", (_n, h) => {
+    const J = exhaustive(h, (a, b) => {
+      const p = moments(a),
+        q = moments(b);
+      return p.n && q.n ? p.n * q.n * (p.m - q.m) ** 2 : -Infinity;
+    });
     const best = J.reduce((k, v, i) => (v > (J[k] ?? -Infinity) ? i : k), 1);
     expect(otsu(h)).toBeCloseTo(binEdge(h, best), 9);
   });
-  test.each(cases)('minimum error equals an exhaustive search: %s', (_n, h) => {
+  test.each(cases)("minimum error equals an exhaustive search: %s", (_n, h) => {
     const J = exhaustive(h, (a, b) => {
-      const p = moments(a), q = moments(b), P = p.n / (p.n + q.n);
+      const p = moments(a),
+        q = moments(b),
+        P = p.n / (p.n + q.n);
       if (a.filter(([, c]) => c).length < 2 || b.filter(([, c]) => c).length < 2) return Infinity;
-      return 1 + P * Math.log(p.v + 1 / 12) + (1 - P) * Math.log(q.v + 1 / 12) - 2 * (P * Math.log(P) + (1 - P) * Math.log(1 - P));
+      return (
+        1 +
+        P * Math.log(p.v + 1 / 12) +
+        (1 - P) * Math.log(q.v + 1 / 12) -
+        2 * (P * Math.log(P) + (1 - P) * Math.log(1 - P))
+      );
     });
-    const inner = J.map((v, i) => (i > 1 && v <= (J[i - 1] ?? Infinity) && v <= (J[i + 1] ?? Infinity) && Number.isFinite(J[i - 1]!) && Number.isFinite(J[i + 1]!) ? v : Infinity));
+    const inner = J.map((v, i) =>
+      i > 1 &&
+      v <= (J[i - 1] ?? Infinity) &&
+      v <= (J[i + 1] ?? Infinity) &&
+      Number.isFinite(J[i - 1]!) &&
+      Number.isFinite(J[i + 1]!)
+        ? v
+        : Infinity,
+    );
     const best = inner.reduce((k, v, i) => (v < inner[k]! ? i : k), 0);
     expect(minimumError(h)).toBeCloseTo(binEdge(h, best), 9);
   });
-  test('minimum error lies between the lumps near where the two densities cross', () => {
+  test("minimum error lies between the lumps near where the two densities cross", () => {
     // Equal weights and widths: they cross half way.
     expect(minimumError(twoLumps(-10, 1.5, 30000, 0, 1.5, 30000))).toBeCloseTo(-5, 0);
   });
-  test('an empty gap: Otsu takes its middle', () => {
+  test("an empty gap: Otsu takes its middle", () => {
     const h = emptyHistogram(0, 10, 10);
-    h.counts[1] = 50; h.counts[8] = 50;
+    h.counts[1] = 50;
+    h.counts[8] = 50;
     expect(otsu(h)).toBeCloseTo(5, 9);
   });
-  test('nothing to split, no answer', () => {
+  test("nothing to split, no answer", () => {
     const h = emptyHistogram(0, 10, 10);
-    expect(otsu(h)).toBeNaN(); expect(minimumError(h)).toBeNaN();
+    expect(otsu(h)).toBeNaN();
+    expect(minimumError(h)).toBeNaN();
     h.counts[4] = 9;
-    expect(otsu(h)).toBeNaN(); expect(minimumError(h)).toBeNaN();
+    expect(otsu(h)).toBeNaN();
+    expect(minimumError(h)).toBeNaN();
   });
 });
 
-describe('measures', () => {
-  const before = Float32Array.from([0.1, 0.1, 0, NaN, 0.2, -0.01]), after = Float32Array.from([0.01, 0.1, 0.1, 0.1, NaN, 0.1]);
-  test('log ratio is after over before, and undefined where either is', () => {
+describe("measures", () => {
+  const before = Float32Array.from([0.1, 0.1, 0, NaN, 0.2, -0.01]),
+    after = Float32Array.from([0.01, 0.1, 0.1, 0.1, NaN, 0.1]);
+  test("log ratio is after over before, and undefined where either is", () => {
     const out = new Float32Array(6);
     logRatio(before, after, out);
-    expect(out[0]).toBeCloseTo(-10, 5); expect(out[1]).toBeCloseTo(0, 6);
+    expect(out[0]).toBeCloseTo(-10, 5);
+    expect(out[1]).toBeCloseTo(0, 6);
     for (const i of [2, 3, 4, 5]) expect(out[i]).toBeNaN();
   });
-  test('difference is after minus before', () => {
+  test("difference is after minus before", () => {
     const out = new Float32Array(6);
     difference(before, after, out);
-    expect(out[0]).toBeCloseTo(-0.09, 6); expect(out[3]).toBeNaN(); expect(out[4]).toBeNaN();
+    expect(out[0]).toBeCloseTo(-0.09, 6);
+    expect(out[3]).toBeNaN();
+    expect(out[4]).toBeNaN();
   });
 });
 
-describe('rules', () => {
-  const rule = (label: number, ...all: ClassRule['all']): ClassRule => ({ label, name: `c${label}`, color: '#000000', all });
-  const measure = Float32Array.from([-5, -5, 5, 0, NaN, -3]), after = Float32Array.from([-20, -10, -10, -20, -20, NaN]), before = Float32Array.from([-8, -8, -20, -20, -8, -8]);
-  test('the first class whose conditions all hold; nodata on either date stays nodata', () => {
+describe("rules", () => {
+  const rule = (label: number, ...all: ClassRule["all"]): ClassRule => ({
+    label,
+    name: `c${label}`,
+    color: "#000000",
+    all,
+  });
+  const measure = Float32Array.from([-5, -5, 5, 0, NaN, -3]),
+    after = Float32Array.from([-20, -10, -10, -20, -20, NaN]),
+    before = Float32Array.from([-8, -8, -20, -20, -8, -8]);
+  test("the first class whose conditions all hold; nodata on either date stays nodata", () => {
     const out = new Uint8Array(6);
-    applyRules({ measure, after, before }, [
-      rule(1, { layer: 'measure', op: '<', value: -3 }, { layer: 'after', op: '<', value: -17 }),
-      rule(2, { layer: 'before', op: '<=', value: -20 }, { layer: 'after', op: '<', value: -17 }, { layer: 'measure', op: '>', value: -1 }),
-      rule(3, { layer: 'measure', op: '>', value: 3 }),
-    ], ['before', 'after', 'measure'], out);
+    applyRules(
+      { measure, after, before },
+      [
+        rule(1, { layer: "measure", op: "<", value: -3 }, { layer: "after", op: "<", value: -17 }),
+        rule(
+          2,
+          { layer: "before", op: "<=", value: -20 },
+          { layer: "after", op: "<", value: -17 },
+          { layer: "measure", op: ">", value: -1 },
+        ),
+        rule(3, { layer: "measure", op: ">", value: 3 }),
+      ],
+      ["before", "after", "measure"],
+      out,
+    );
     expect([...out]).toEqual([1, 0, 3, 2, 255, 255]);
   });
-  test('boundaries: < leaves the value out, <= takes it', () => {
+  test("boundaries: < leaves the value out, <= takes it", () => {
     const out = new Uint8Array(6);
-    applyRules({ measure, after, before }, [rule(9, { layer: 'measure', op: '<', value: -5 })], [], out);
+    applyRules(
+      { measure, after, before },
+      [rule(9, { layer: "measure", op: "<", value: -5 })],
+      [],
+      out,
+    );
     expect([...out]).toEqual([0, 0, 0, 0, 0, 0]);
-    applyRules({ measure, after, before }, [rule(9, { layer: 'measure', op: '<=', value: -5 })], [], out);
+    applyRules(
+      { measure, after, before },
+      [rule(9, { layer: "measure", op: "<=", value: -5 })],
+      [],
+      out,
+    );
     expect([...out]).toEqual([9, 9, 0, 0, 0, 0]);
-    applyRules({ measure, after, before }, [rule(9, { layer: 'measure', op: '>=', value: 5 })], [], out);
+    applyRules(
+      { measure, after, before },
+      [rule(9, { layer: "measure", op: ">=", value: 5 })],
+      [],
+      out,
+    );
     expect([...out]).toEqual([0, 0, 9, 0, 0, 0]);
   });
-  test('labels: is, is not, and no label at all', () => {
-    const cover = Float32Array.of(1, 2, 3, NaN, 2, 1, 0), out = new Uint8Array(7), rule = (op: '=' | '!=', value: number): ClassRule => ({ label: 9, name: 'x', color: '#000000', all: [{ layer: 'cover', op, value }] });
-    applyRules({ cover }, [rule('=', 2)], [], out);
+  test("labels: is, is not, and no label at all", () => {
+    const cover = Float32Array.of(1, 2, 3, NaN, 2, 1, 0),
+      out = new Uint8Array(7),
+      rule = (op: "=" | "!=", value: number): ClassRule => ({
+        label: 9,
+        name: "x",
+        color: "#000000",
+        all: [{ layer: "cover", op, value }],
+      });
+    applyRules({ cover }, [rule("=", 2)], [], out);
     expect([...out]).toEqual([0, 9, 0, 0, 9, 0, 0]);
-    applyRules({ cover }, [rule('!=', 2)], [], out);
+    applyRules({ cover }, [rule("!=", 2)], [], out);
     expect([...out]).toEqual([9, 0, 9, 0, 0, 9, 9]);
   });
-  test('an earlier class wins where two hold', () => {
+  test("an earlier class wins where two hold", () => {
     const out = new Uint8Array(6);
-    applyRules({ measure, after, before }, [rule(4, { layer: 'measure', op: '<', value: 0 }), rule(5, { layer: 'measure', op: '<', value: 9 })], [], out);
+    applyRules(
+      { measure, after, before },
+      [
+        rule(4, { layer: "measure", op: "<", value: 0 }),
+        rule(5, { layer: "measure", op: "<", value: 9 }),
+      ],
+      [],
+      out,
+    );
     expect([...out]).toEqual([4, 4, 5, 5, 0, 4]);
   });
-  test('a layer that is not there is named', () => {
-    expect(() => applyRules({ before, after }, [rule(1, { layer: 'slope', op: '<', value: 3 })], [], new Uint8Array(6))).toThrow(/slope/);
+  test("a layer that is not there is named", () => {
+    expect(() =>
+      applyRules(
+        { before, after },
+        [rule(1, { layer: "slope", op: "<", value: 3 })],
+        [],
+        new Uint8Array(6),
+      ),
+    ).toThrow(/slope/);
   });
 });
 
-test('relative change in per cent and the quotient of decibels, by hand; near nought there is none', () => {
+test("relative change in per cent and the quotient of decibels, by hand; near nought there is none", () => {
   const out = new Float32Array(4);
   relativeChange(Float32Array.of(0.2, -0.5, 0.0005, NaN), Float32Array.of(0.1, -0.25, 0.3, 1), out);
   expect([...out].map((v) => +v.toFixed(4))).toEqual([-50, 50, NaN, NaN]);
@@ -147,24 +259,40 @@ test('relative change in per cent and the quotient of decibels, by hand; near no
   expect([...out]).toEqual([2, 0.75, NaN, NaN]);
 });
 
-test('two thresholds of Otsu equal an exhaustive search written out', () => {
-  const h = twoLumps(-14, 1, 6000, -2, 1.2, 20000, 60), u = lcg(71);
-  addToHistogram(h, Float32Array.from({ length: 9000 }, () => 6 + 0.8 * normal(u)));
-  const p = h.counts.map((n, i): [number, number] => [i, n]), all = moments(p);
-  let best = -1, at: [number, number] = [0, 0];
-  for (let j = 1; j < 59; j++) for (let k = j + 1; k < 60; k++) {
-    const parts = [p.slice(0, j), p.slice(j, k), p.slice(k)].map(moments);
-    if (parts.some((x) => !x.n)) continue;
-    const v = parts.reduce((s, x) => s + x.n * (x.m - all.m) ** 2, 0);
-    if (v > best * (1 + 1e-12)) { best = v; at = [binEdge(h, j), binEdge(h, k)]; }
-  }
+test("two thresholds of Otsu equal an exhaustive search written out", () => {
+  const h = twoLumps(-14, 1, 6000, -2, 1.2, 20000, 60),
+    u = lcg(71);
+  addToHistogram(
+    h,
+    Float32Array.from({ length: 9000 }, () => 6 + 0.8 * normal(u)),
+  );
+  const p = h.counts.map((n, i): [number, number] => [i, n]),
+    all = moments(p);
+  let best = -1,
+    at: [number, number] = [0, 0];
+  for (let j = 1; j < 59; j++)
+    for (let k = j + 1; k < 60; k++) {
+      const parts = [p.slice(0, j), p.slice(j, k), p.slice(k)].map(moments);
+      if (parts.some((x) => !x.n)) continue;
+      const v = parts.reduce((s, x) => s + x.n * (x.m - all.m) ** 2, 0);
+      if (v > best * (1 + 1e-12)) {
+        best = v;
+        at = [binEdge(h, j), binEdge(h, k)];
+      }
+    }
   expect(otsuThree(h)).toEqual(at);
   expect(otsuThree(emptyHistogram(0, 1, 8))).toEqual([NaN, NaN]);
 });
-test('what hangs on a threshold: shares by counting, linear inside a bin', () => {
+test("what hangs on a threshold: shares by counting, linear inside a bin", () => {
   const h = emptyHistogram(0, 10, 10);
   addToHistogram(h, [-1, 0.5, 1.5, 1.6, 4.5, 8.2, 11, 12]);
-  expect([shareBeyond(h, '<', 2), shareBeyond(h, '>', 2), shareBeyond(h, '<=', 1.5), shareBeyond(h, '<', -5), shareBeyond(h, '>=', 30)]).toEqual([4 / 8, 4 / 8, 3 / 8, 1 / 8, 2 / 8]);
-  expect(fragility(h, '<', 2, 1)).toEqual({ share: 0.5, lower: 0.25, higher: 0.5, swing: 0.5 });
-  expect(shareBeyond(emptyHistogram(0, 1, 4), '<', 0.5)).toBeNaN();
+  expect([
+    shareBeyond(h, "<", 2),
+    shareBeyond(h, ">", 2),
+    shareBeyond(h, "<=", 1.5),
+    shareBeyond(h, "<", -5),
+    shareBeyond(h, ">=", 30),
+  ]).toEqual([4 / 8, 4 / 8, 3 / 8, 1 / 8, 2 / 8]);
+  expect(fragility(h, "<", 2, 1)).toEqual({ share: 0.5, lower: 0.25, higher: 0.5, swing: 0.5 });
+  expect(shareBeyond(emptyHistogram(0, 1, 4), "<", 0.5)).toBeNaN();
 });

@@ -1,19 +1,26 @@
-import { CholeskyDecomposition, EigenvalueDecomposition, Matrix, inverse } from 'ml-matrix';
-import { InputError } from '../errors';
-import { chiSquareAbove } from './chiSquare';
+import { CholeskyDecomposition, EigenvalueDecomposition, Matrix, inverse } from "ml-matrix";
+import { InputError } from "../errors";
+import { chiSquareAbove } from "./chiSquare";
 
 /** A multivariate alteration detection between two dates of the same bands; what is needed to apply it to any cell. */
 export interface Mad {
   /** Canonical correlations, the least alike pair first. */
   rho: number[];
   /** By canonical pair: coefficients by band for either date, and the means by band that are taken off first. */
-  a: number[][]; b: number[][]; meanBefore: number[]; meanAfter: number[];
+  a: number[][];
+  b: number[][];
+  meanBefore: number[];
+  meanAfter: number[];
   /** Deviation of each difference over unchanged cells, √(2(1 − ρ)). */
   sigma: number[];
-  iterations: number; cells: number;
+  iterations: number;
+  cells: number;
 }
 
-const MOST_ROUNDS = 60, SETTLED = 1e-4, LEAST_CELLS = 200, LEAST_SHARE = 0.01;
+const MOST_ROUNDS = 60,
+  SETTLED = 1e-4,
+  LEAST_CELLS = 200,
+  LEAST_SHARE = 0.01;
 
 /**
  * Iteratively reweighted MAD: canonical pairs of both dates' bands; the differences of the pairs, each over its own deviation, squared and summed, follow chi
@@ -23,17 +30,37 @@ const MOST_ROUNDS = 60, SETTLED = 1e-4, LEAST_CELLS = 200, LEAST_SHARE = 0.01;
  * @param rounds 1 is plain MAD
  * @throws InputError for different numbers of bands, too few cells, or bands without variance
  */
-export function irMad(before: readonly ArrayLike<number>[], after: readonly ArrayLike<number>[], rounds = MOST_ROUNDS): Mad {
+export function irMad(
+  before: readonly ArrayLike<number>[],
+  after: readonly ArrayLike<number>[],
+  rounds = MOST_ROUNDS,
+): Mad {
   const p = before.length;
-  if (p === 0 || after.length !== p) throw new InputError(`Both dates must have the same bands, not ${p} and ${after.length}`, 'bands');
-  const use: number[] = [], n = before[0]!.length;
-  for (let i = 0; i < n; i++) { let s = 0; for (let k = 0; k < p; k++) s += before[k]![i]! + after[k]![i]!; if (s - s === 0) use.push(i); }
-  if (use.length < Math.max(LEAST_CELLS, 10 * p)) throw new InputError(`Only ${use.length} cells have values in all bands of both dates`, 'bands', 'Look for a larger part that both dates show.');
+  if (p === 0 || after.length !== p)
+    throw new InputError(
+      `Both dates must have the same bands, not ${p} and ${after.length}`,
+      "bands",
+    );
+  const use: number[] = [],
+    n = before[0]!.length;
+  for (let i = 0; i < n; i++) {
+    let s = 0;
+    for (let k = 0; k < p; k++) s += before[k]![i]! + after[k]![i]!;
+    if (s - s === 0) use.push(i);
+  }
+  if (use.length < Math.max(LEAST_CELLS, 10 * p))
+    throw new InputError(
+      `Only ${use.length} cells have values in all bands of both dates`,
+      "bands",
+      "Look for a larger part that both dates show.",
+    );
   const weight = new Float64Array(use.length).fill(1);
-  let rho: number[] | null = null, out: Mad | null = null;
+  let rho: number[] | null = null,
+    out: Mad | null = null;
   for (let round = 1; round <= rounds; round++) {
     out = pairs(before, after, use, weight, round);
-    for (let j = 0; j < use.length; j++) weight[j] = chiSquareAbove(madStatistic(out, before, after, use[j]!), p);
+    for (let j = 0; j < use.length; j++)
+      weight[j] = chiSquareAbove(madStatistic(out, before, after, use[j]!), p);
     const still = rho !== null && out.rho.every((r, k) => Math.abs(r - rho![k]!) < SETTLED);
     rho = out.rho;
     // Reweighting can shrink to next to nothing where the dates differ by noise alone: the round before that stands.
@@ -43,40 +70,108 @@ export function irMad(before: readonly ArrayLike<number>[], after: readonly Arra
 }
 
 /** Weighted canonical correlation. */
-function pairs(x: readonly ArrayLike<number>[], y: readonly ArrayLike<number>[], use: readonly number[], w: Float64Array, round: number): Mad {
-  const p = x.length, all = [...x, ...y], total = w.reduce((s, v) => s + v, 0), mean = all.map((b) => { let s = 0; for (let j = 0; j < use.length; j++) s += w[j]! * b[use[j]!]!; return s / total; }), S = Matrix.zeros(2 * p, 2 * p);
-  if (!(total > LEAST_CELLS / 4)) throw new InputError('Hardly any cell is alike on both dates: there is nothing unchanged to go by', 'bands');
-  const d = new Float64Array(2 * p), sums = new Float64Array(4 * p * p);
+function pairs(
+  x: readonly ArrayLike<number>[],
+  y: readonly ArrayLike<number>[],
+  use: readonly number[],
+  w: Float64Array,
+  round: number,
+): Mad {
+  const p = x.length,
+    all = [...x, ...y],
+    total = w.reduce((s, v) => s + v, 0),
+    mean = all.map((b) => {
+      let s = 0;
+      for (let j = 0; j < use.length; j++) s += w[j]! * b[use[j]!]!;
+      return s / total;
+    }),
+    S = Matrix.zeros(2 * p, 2 * p);
+  if (!(total > LEAST_CELLS / 4))
+    throw new InputError(
+      "Hardly any cell is alike on both dates: there is nothing unchanged to go by",
+      "bands",
+    );
+  const d = new Float64Array(2 * p),
+    sums = new Float64Array(4 * p * p);
   for (let j = 0; j < use.length; j++) {
-    const i = use[j]!, wj = w[j]!;
+    const i = use[j]!,
+      wj = w[j]!;
     for (let k = 0; k < 2 * p; k++) d[k] = all[k]![i]! - mean[k]!;
-    for (let k = 0; k < 2 * p; k++) for (let l = k; l < 2 * p; l++) sums[k * 2 * p + l]! += wj * d[k]! * d[l]!;
+    for (let k = 0; k < 2 * p; k++)
+      for (let l = k; l < 2 * p; l++) sums[k * 2 * p + l]! += wj * d[k]! * d[l]!;
   }
-  for (let k = 0; k < 2 * p; k++) for (let l = k; l < 2 * p; l++) { S.set(k, l, sums[k * 2 * p + l]! / total); S.set(l, k, S.get(k, l)); }
+  for (let k = 0; k < 2 * p; k++)
+    for (let l = k; l < 2 * p; l++) {
+      S.set(k, l, sums[k * 2 * p + l]! / total);
+      S.set(l, k, S.get(k, l));
+    }
   const even = [...Array(2 * p).keys()].find((k) => !(S.get(k, k) > 0));
-  if (even !== undefined) throw new InputError(`Band ${(even % p) + 1} of ${even < p ? 'the before' : 'the after'} date has the same number everywhere`, 'bands', 'Leave it out.');
-  const part = (r: number, c: number) => S.subMatrix(r, r + p - 1, c, c + p - 1), ridge = (m: Matrix) => m.add(Matrix.eye(p).mul((1e-8 * m.trace()) / p)), sxx = ridge(part(0, 0)), syy = ridge(part(p, p)), sxy = part(0, p);
-  const L = new CholeskyDecomposition(sxx).lowerTriangularMatrix, Li = inverse(L), inner = Li.mmul(sxy).mmul(inverse(syy)).mmul(sxy.transpose()).mmul(Li.transpose()), e = new EigenvalueDecomposition(inner.add(inner.transpose()).mul(0.5), { assumeSymmetric: true });
-  const order = e.realEigenvalues.map((v, k) => [Math.sqrt(Math.min(1, Math.max(0, v))), k] as const).sort((q, r) => q[0] - r[0]), a: number[][] = [], b: number[][] = [], half = inverse(syy).mmul(sxy.transpose());
+  if (even !== undefined)
+    throw new InputError(
+      `Band ${(even % p) + 1} of ${even < p ? "the before" : "the after"} date has the same number everywhere`,
+      "bands",
+      "Leave it out.",
+    );
+  const part = (r: number, c: number) => S.subMatrix(r, r + p - 1, c, c + p - 1),
+    ridge = (m: Matrix) => m.add(Matrix.eye(p).mul((1e-8 * m.trace()) / p)),
+    sxx = ridge(part(0, 0)),
+    syy = ridge(part(p, p)),
+    sxy = part(0, p);
+  const L = new CholeskyDecomposition(sxx).lowerTriangularMatrix,
+    Li = inverse(L),
+    inner = Li.mmul(sxy).mmul(inverse(syy)).mmul(sxy.transpose()).mmul(Li.transpose()),
+    e = new EigenvalueDecomposition(inner.add(inner.transpose()).mul(0.5), {
+      assumeSymmetric: true,
+    });
+  const order = e.realEigenvalues
+      .map((v, k) => [Math.sqrt(Math.min(1, Math.max(0, v))), k] as const)
+      .sort((q, r) => q[0] - r[0]),
+    a: number[][] = [],
+    b: number[][] = [],
+    half = inverse(syy).mmul(sxy.transpose());
   for (const [, k] of order) {
-    const va = Li.transpose().mmul(Matrix.columnVector(e.eigenvectorMatrix.getColumn(k))), vb = half.mmul(va), size = Math.sqrt(vb.transpose().mmul(syy).mmul(vb).get(0, 0)) || 1;
-    a.push(va.getColumn(0)); b.push(vb.getColumn(0).map((v) => v / size));
+    const va = Li.transpose().mmul(Matrix.columnVector(e.eigenvectorMatrix.getColumn(k))),
+      vb = half.mmul(va),
+      size = Math.sqrt(vb.transpose().mmul(syy).mmul(vb).get(0, 0)) || 1;
+    a.push(va.getColumn(0));
+    b.push(vb.getColumn(0).map((v) => v / size));
   }
   const rho = order.map(([r]) => r);
-  return { rho, a, b, meanBefore: mean.slice(0, p), meanAfter: mean.slice(p), sigma: rho.map((r) => Math.sqrt(Math.max(1e-12, 2 * (1 - r)))), iterations: round, cells: use.length };
+  return {
+    rho,
+    a,
+    b,
+    meanBefore: mean.slice(0, p),
+    meanAfter: mean.slice(p),
+    sigma: rho.map((r) => Math.sqrt(Math.max(1e-12, 2 * (1 - r)))),
+    iterations: round,
+    cells: use.length,
+  };
 }
 
 /** Sum of the squared differences of the canonical pairs of one cell, each over its deviation: chi-square with as many degrees as bands where nothing changed. NaN where a band has no value. */
-export function madStatistic(m: Mad, before: readonly ArrayLike<number>[], after: readonly ArrayLike<number>[], i: number): number {
+export function madStatistic(
+  m: Mad,
+  before: readonly ArrayLike<number>[],
+  after: readonly ArrayLike<number>[],
+  i: number,
+): number {
   let t = 0;
   const p = m.rho.length;
   for (let k = 0; k < p; k++) {
-    const a = m.a[k]!, b = m.b[k]!;
+    const a = m.a[k]!,
+      b = m.b[k]!;
     let d = 0;
-    for (let j = 0; j < p; j++) d += a[j]! * (before[j]![i]! - m.meanBefore[j]!) - b[j]! * (after[j]![i]! - m.meanAfter[j]!);
+    for (let j = 0; j < p; j++)
+      d += a[j]! * (before[j]![i]! - m.meanBefore[j]!) - b[j]! * (after[j]![i]! - m.meanAfter[j]!);
     t += (d / m.sigma[k]!) ** 2;
   }
   return t;
 }
 /** Probability that a cell did not change, 0 to 1. */
-export const noChange = (m: Mad, before: readonly ArrayLike<number>[], after: readonly ArrayLike<number>[], i: number): number => chiSquareAbove(madStatistic(m, before, after, i), m.rho.length);
+export const noChange = (
+  m: Mad,
+  before: readonly ArrayLike<number>[],
+  after: readonly ArrayLike<number>[],
+  i: number,
+): number => chiSquareAbove(madStatistic(m, before, after, i), m.rho.length);

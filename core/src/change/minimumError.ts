@@ -1,4 +1,4 @@
-import { type Histogram, binEdge } from '../raster/histogram';
+import { type Histogram, binEdge } from "../raster/histogram";
 
 /**
  * Minimum error threshold. Source: Kittler & Illingworth 1986: the split for which two normal distributions, one a side,
@@ -10,12 +10,17 @@ import { type Histogram, binEdge } from '../raster/histogram';
  * @returns value at a bin edge, or NaN
  */
 export function minimumError(h: Histogram): number {
-  const { counts } = h, bins = counts.length;
+  const { counts } = h,
+    bins = counts.length;
   const J = minimumErrorCriterion(counts);
-  let best = Infinity, at = -1;
+  let best = Infinity,
+    at = -1;
   for (let k = 2; k < bins - 1; k++) {
     const j = J[k]!;
-    if (Number.isFinite(j) && j < best && innerMinimum(J, k)) { best = j; at = k; }
+    if (Number.isFinite(j) && j < best && innerMinimum(J, k)) {
+      best = j;
+      at = k;
+    }
   }
   return at < 0 ? NaN : binEdge(h, at);
 }
@@ -37,15 +42,34 @@ function innerMinimum(J: Float64Array, k: number): boolean {
 export function minimumErrorCriterion(counts: ArrayLike<number>): Float64Array {
   const bins = counts.length;
   const J = new Float64Array(bins + 1).fill(NaN);
-  let total = 0, s1 = 0, s2 = 0, filled = 0;
-  for (let i = 0; i < bins; i++) { const c = counts[i]!; total += c; s1 += c * i; s2 += c * i * i; if (c) filled++; }
-  let n = 0, a1 = 0, a2 = 0, seen = 0;
+  let total = 0,
+    s1 = 0,
+    s2 = 0,
+    filled = 0;
+  for (let i = 0; i < bins; i++) {
+    const c = counts[i]!;
+    total += c;
+    s1 += c * i;
+    s2 += c * i * i;
+    if (c) filled++;
+  }
+  let n = 0,
+    a1 = 0,
+    a2 = 0,
+    seen = 0;
   for (let k = 1; k < bins; k++) {
-    const c = counts[k - 1]!, x = k - 1;
-    n += c; a1 += c * x; a2 += c * x * x; if (c) seen++;
+    const c = counts[k - 1]!,
+      x = k - 1;
+    n += c;
+    a1 += c * x;
+    a2 += c * x * x;
+    if (c) seen++;
     if (seen < 2 || filled - seen < 2) continue;
-    const m = total - n, P0 = n / total, P1 = m / total;
-    const v0 = a2 / n - (a1 / n) ** 2 + 1 / 12, v1 = (s2 - a2) / m - ((s1 - a1) / m) ** 2 + 1 / 12;
+    const m = total - n,
+      P0 = n / total,
+      P1 = m / total;
+    const v0 = a2 / n - (a1 / n) ** 2 + 1 / 12,
+      v1 = (s2 - a2) / m - ((s1 - a1) / m) ** 2 + 1 / 12;
     J[k] = 1 + P0 * Math.log(v0) + P1 * Math.log(v1) - 2 * (P0 * Math.log(P0) + P1 * Math.log(P1));
   }
   return J;

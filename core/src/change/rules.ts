@@ -1,29 +1,60 @@
-import * as yup from 'yup';
-import { Workspace } from '../wasm/kernels';
+import * as yup from "yup";
+import { Workspace } from "../wasm/kernels";
 
-export const LAYERS = ['before', 'after', 'measure', 'slope', 'elevation', 'drainage', 'cover'] as const;
+export const LAYERS = [
+  "before",
+  "after",
+  "measure",
+  "slope",
+  "elevation",
+  "drainage",
+  "cover",
+] as const;
 export type Layer = (typeof LAYERS)[number];
 /** The last two are for layers of labels. */
-export const OPERATORS = ['<', '<=', '>', '>=', '=', '!='] as const;
+export const OPERATORS = ["<", "<=", ">", ">=", "=", "!="] as const;
 export type Operator = (typeof OPERATORS)[number];
 
 /** One comparison in the layer's real unit. */
-export interface Condition { layer: Layer; op: Operator; value: number }
+export interface Condition {
+  layer: Layer;
+  op: Operator;
+  value: number;
+}
 /** A class of a change map: a cell takes the first class all of whose conditions hold. Labels are 1 to 254. */
-export interface ClassRule { label: number; name: string; color: string; all: Condition[] }
+export interface ClassRule {
+  label: number;
+  name: string;
+  color: string;
+  all: Condition[];
+}
 
-export const conditionSchema = yup.object({
-  layer: yup.string().oneOf(LAYERS).required(),
-  op: yup.string().oneOf(OPERATORS).required(),
-  value: yup.number().required().test('finite', 'must be a finite number', (v) => Number.isFinite(v)),
-}).noUnknown();
+export const conditionSchema = yup
+  .object({
+    layer: yup.string().oneOf(LAYERS).required(),
+    op: yup.string().oneOf(OPERATORS).required(),
+    value: yup
+      .number()
+      .required()
+      .test("finite", "must be a finite number", (v) => Number.isFinite(v)),
+  })
+  .noUnknown();
 
-export const classRuleSchema = yup.object({
-  label: yup.number().integer().min(1).max(254).required(),
-  name: yup.string().trim().min(1).max(60).required(),
-  color: yup.string().matches(/^#[0-9a-f]{6}$/i, 'must be a colour like #c8246f').required(),
-  all: yup.array(conditionSchema).min(1, 'A class needs one condition or more').max(12).required(),
-}).noUnknown();
+export const classRuleSchema = yup
+  .object({
+    label: yup.number().integer().min(1).max(254).required(),
+    name: yup.string().trim().min(1).max(60).required(),
+    color: yup
+      .string()
+      .matches(/^#[0-9a-f]{6}$/i, "must be a colour like #c8246f")
+      .required(),
+    all: yup
+      .array(conditionSchema)
+      .min(1, "A class needs one condition or more")
+      .max(12)
+      .required(),
+  })
+  .noUnknown();
 
 /**
  * Labels cells by rules. Layers are real-valued, NaN = nodata; a cell that is nodata in any given layer that stands in
@@ -31,18 +62,41 @@ export const classRuleSchema = yup.object({
  *
  * @param layers one array a name, all of out's length; @param required layers that must be seen, usually before and after
  */
-export function applyRules(layers: Partial<Record<Layer, Float32Array>>, rules: readonly ClassRule[], required: readonly Layer[], out: Uint8Array): void {
-  const w = Workspace.begin(), n = out.length, size = Math.min(n, CHUNK), count = rules.reduce((s, r) => s + r.all.length, 0);
-  const table = w.take(rules.length * 8), conditions = w.take(count * 12), seen = w.take(required.length * 4), to = w.take(size);
-  const names = [...new Set([...rules.flatMap((r) => r.all.map((c) => c.layer)), ...required.filter((l) => layers[l])])];
+export function applyRules(
+  layers: Partial<Record<Layer, Float32Array>>,
+  rules: readonly ClassRule[],
+  required: readonly Layer[],
+  out: Uint8Array,
+): void {
+  const w = Workspace.begin(),
+    n = out.length,
+    size = Math.min(n, CHUNK),
+    count = rules.reduce((s, r) => s + r.all.length, 0);
+  const table = w.take(rules.length * 8),
+    conditions = w.take(count * 12),
+    seen = w.take(required.length * 4),
+    to = w.take(size);
+  const names = [
+    ...new Set([
+      ...rules.flatMap((r) => r.all.map((c) => c.layer)),
+      ...required.filter((l) => layers[l]),
+    ]),
+  ];
   const at = new Map(names.map((name) => [name, w.take(size * 4)]));
-  const rows = w.u32(table, rules.length * 2), cond = w.u32(conditions, count * 3), value = w.f32(conditions, count * 3);
+  const rows = w.u32(table, rules.length * 2),
+    cond = w.u32(conditions, count * 3),
+    value = w.f32(conditions, count * 3);
   let k = 0;
   [...rules].reverse().forEach((r, i) => {
-    rows[i * 2] = r.label; rows[i * 2 + 1] = r.all.length;
+    rows[i * 2] = r.label;
+    rows[i * 2 + 1] = r.all.length;
     for (const c of r.all) {
-      if (!layers[c.layer]) throw new RangeError(`The rule "${r.name}" asks for ${c.layer}, which was not given`);
-      cond[k * 3] = at.get(c.layer)!; cond[k * 3 + 1] = OPERATORS.indexOf(c.op); value[k * 3 + 2] = boundFor(c); k++;
+      if (!layers[c.layer])
+        throw new RangeError(`The rule "${r.name}" asks for ${c.layer}, which was not given`);
+      cond[k * 3] = at.get(c.layer)!;
+      cond[k * 3 + 1] = OPERATORS.indexOf(c.op);
+      value[k * 3 + 2] = boundFor(c);
+      k++;
     }
   });
   const watched = required.filter((l) => layers[l]);
@@ -57,17 +111,19 @@ export function applyRules(layers: Partial<Record<Layer, Float32Array>>, rules: 
 
 /** Cells labelled at a time: a few layers of them stay in the processor's cache. */
 const CHUNK = 1 << 12;
-const step = new Float32Array(1), stepBits = new Int32Array(step.buffer);
+const step = new Float32Array(1),
+  stepBits = new Int32Array(step.buffer);
 
 /**
  * The 32-bit bound that decides for every 32-bit cell as the given one does: a bound between two 32-bit numbers is moved up for
  * < and >=, down for > and <=.
  */
 function boundFor(c: Condition): number {
-  const near = Math.fround(c.value), up = c.op === '<' || c.op === '>=';
-  if (near === c.value || (near > c.value) === up) return near;
+  const near = Math.fround(c.value),
+    up = c.op === "<" || c.op === ">=";
+  if (near === c.value || near > c.value === up) return near;
   step[0] = near;
   if (near === 0) return up ? 2 ** -149 : -(2 ** -149);
-  stepBits[0]! += (near > 0) === up ? 1 : -1;
+  stepBits[0]! += near > 0 === up ? 1 : -1;
   return step[0]!;
 }

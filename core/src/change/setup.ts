@@ -1,26 +1,65 @@
-import * as yup from 'yup';
-import { LONLAT, isGeographic, transformer } from '../geodesy/crs';
-import { type Grid, sameGrid } from '../grid/grid';
-import { type MultiPolygon, transformPolygons } from '../vector/polygons';
-import type { BandInfo, ImageInfo } from '../graph/image';
-import type { NodeSpec } from '../graph/node';
-import { InputError } from '../errors';
-import { type GroupClass, type GroupParams, groupClassSchema, groupShape } from '../graph/steps/groups';
-import { type ClassRule, classRuleSchema } from './rules';
+import * as yup from "yup";
+import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
+import { type Grid, sameGrid } from "../grid/grid";
+import { type MultiPolygon, transformPolygons } from "../vector/polygons";
+import type { BandInfo, ImageInfo } from "../graph/image";
+import type { NodeSpec } from "../graph/node";
+import { InputError } from "../errors";
+import {
+  type GroupClass,
+  type GroupParams,
+  groupClassSchema,
+  groupShape,
+} from "../graph/steps/groups";
+import { type ClassRule, classRuleSchema } from "./rules";
 
-export const MEASURES = ['logRatio', 'difference', 'indexLoss', 'relativeLoss', 'relativeChange', 'decibelQuotient', 'changeVector', 'changeDirection', 'noChange', 'formula'] as const;
+export const MEASURES = [
+  "logRatio",
+  "difference",
+  "indexLoss",
+  "relativeLoss",
+  "relativeChange",
+  "decibelQuotient",
+  "changeVector",
+  "changeDirection",
+  "noChange",
+  "formula",
+] as const;
 export type Measure = (typeof MEASURES)[number];
 /** What a band is compared as: radar power in decibels, or reflectance, an index or any other number as it is; null where it cannot be compared. */
-export type Comparing = 'power' | 'value';
-export const comparingOf = (b: BandInfo): Comparing | null => (b.role === 'power' ? 'power' : b.role === 'value' || b.role === 'reflectance' || b.role === 'temperature' ? 'value' : null);
+export type Comparing = "power" | "value";
+export const comparingOf = (b: BandInfo): Comparing | null =>
+  b.role === "power"
+    ? "power"
+    : b.role === "value" || b.role === "reflectance" || b.role === "temperature"
+      ? "value"
+      : null;
 /** Measures that look at several bands at once. */
-export const MULTIBAND: readonly Measure[] = ['changeVector', 'changeDirection', 'noChange'];
+export const MULTIBAND: readonly Measure[] = ["changeVector", "changeDirection", "noChange"];
 /** Measures that a band can be compared by, the one to begin with first. */
-export const measuresOf = (b: BandInfo): readonly Measure[] => [...measuresOfOne(b), ...MULTIBAND, 'formula'];
-const measuresOfOne = (b: BandInfo): readonly Measure[] => (comparingOf(b) === 'power' ? ['logRatio', 'difference', 'decibelQuotient'] : /nbr/i.test(b.name) ? ['indexLoss', 'relativeLoss', 'difference', 'relativeChange'] : ['difference', 'relativeChange', 'indexLoss', 'relativeLoss']);
+export const measuresOf = (b: BandInfo): readonly Measure[] => [
+  ...measuresOfOne(b),
+  ...MULTIBAND,
+  "formula",
+];
+const measuresOfOne = (b: BandInfo): readonly Measure[] =>
+  comparingOf(b) === "power"
+    ? ["logRatio", "difference", "decibelQuotient"]
+    : /nbr/i.test(b.name)
+      ? ["indexLoss", "relativeLoss", "difference", "relativeChange"]
+      : ["difference", "relativeChange", "indexLoss", "relativeLoss"];
 /** What a measure is counted in: per cent, a bare quotient, or the unit of the bands. */
-export const measureUnit = (m: Measure, bands: string): string => (m === 'relativeChange' || m === 'noChange' ? '%' : m === 'changeDirection' ? '°' : m === 'formula' ? '' : m === 'decibelQuotient' ? '' : bands);
-export const SPECKLE = ['none', 'lee', 'refinedLee'] as const;
+export const measureUnit = (m: Measure, bands: string): string =>
+  m === "relativeChange" || m === "noChange"
+    ? "%"
+    : m === "changeDirection"
+      ? "°"
+      : m === "formula"
+        ? ""
+        : m === "decibelQuotient"
+          ? ""
+          : bands;
+export const SPECKLE = ["none", "lee", "refinedLee"] as const;
 
 /** Limits of a change map, in the order in which they are applied. Those that may be absent came later than settings that are kept. */
 export interface Limits {
@@ -37,7 +76,7 @@ export interface Limits {
   /** Highest ground above the drainage it goes to; `leastKm2`: area that drains through a place for it to be drainage. */
   drainage?: { maxM: number; leastKm2: number } | null;
   /** What is so on all of these other dates as well was no change: cells of a class leave. */
-  standing?: { sceneIds: string[]; op: '<' | '>'; value: number; label: number } | null;
+  standing?: { sceneIds: string[]; op: "<" | ">"; value: number; label: number } | null;
   /** Window of the majority, and the largest hole that is filled. */
   majorityCells?: number | null;
   holeCells?: number | null;
@@ -46,8 +85,17 @@ export interface Limits {
 }
 
 /** Grouping of like cells, and which groups are which class. */
-export interface Grouping extends GroupParams { of: 'measure' | 'differences' | 'before' | 'after' | 'both'; classes: GroupClass[] }
-export const GROUPED: readonly Grouping['of'][] = ['measure', 'differences', 'before', 'after', 'both'];
+export interface Grouping extends GroupParams {
+  of: "measure" | "differences" | "before" | "after" | "both";
+  classes: GroupClass[];
+}
+export const GROUPED: readonly Grouping["of"][] = [
+  "measure",
+  "differences",
+  "before",
+  "after",
+  "both",
+];
 
 /** Everything that decides a change map of two dates. `band`: of before; after gives the band that is the same. */
 export interface ChangeSetup {
@@ -68,40 +116,90 @@ export interface ChangeSetup {
   limits: Limits;
 }
 
-export const changeSetupSchema = yup.object({
-  band: yup.number().integer().min(0).required(),
-  speckle: yup.object({
-    filter: yup.string().oneOf(SPECKLE).required(),
-    windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(),
-    looks: yup.number().min(0.5).max(1000).required(),
-  }).noUnknown().required(),
-  measure: yup.string().oneOf(MEASURES).required(),
-  bands: yup.array(yup.number().integer().min(0).max(255).required()).min(1).max(16).nullable(),
-  coverId: yup.string().uuid().nullable(),
-  formula: yup.string().max(2000).nullable(),
-  reweighted: yup.boolean().nullable(),
-  rules: yup.array(classRuleSchema).min(1).max(64).required(),
-  groups: yup.object({ ...groupShape, of: yup.string().oneOf(GROUPED).required(), classes: yup.array(groupClassSchema).min(1).max(64).required() }).noUnknown().nullable().default(undefined),
-  limits: yup.object({
-    studyArea: yup.boolean().required(),
-    seenMarginCells: yup.number().integer().min(0).max(64).required(),
-    cloud: yup.boolean().nullable(),
-    hidden: yup.boolean().nullable(),
-    elevationM: yup.object({ min: yup.number().min(-500).max(9000).nullable().defined(), max: yup.number().min(-500).max(9000).nullable().defined() }).noUnknown().nullable().default(undefined)
-      .test('order', 'the lowest elevation must lie below the highest', (v) => !v || v.min == null || v.max == null || v.min < v.max),
-    maxSlopeDeg: yup.number().moreThan(0).max(90).nullable().defined(),
-    drainage: yup.object({ maxM: yup.number().min(0).max(9000).required(), leastKm2: yup.number().min(0.001).max(100_000).required() }).noUnknown().nullable().default(undefined),
-    standing: yup.object({ sceneIds: yup.array(yup.string().uuid().required()).min(1).max(16).required(), op: yup.string().oneOf(['<', '>'] as const).required(), value: yup.number().min(-1e6).max(1e6).required(), label: yup.number().integer().min(1).max(254).required() }).noUnknown().nullable().default(undefined),
-    minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
-    majorityCells: yup.number().oneOf([3, 5, 7, 9, 11]).nullable(),
-    holeCells: yup.number().integer().min(1).max(1_000_000).nullable(),
-    neighbours: yup.number().oneOf([4, 8] as const).required(),
-  }).noUnknown().required(),
-}).noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
+export const changeSetupSchema = yup
+  .object({
+    band: yup.number().integer().min(0).required(),
+    speckle: yup
+      .object({
+        filter: yup.string().oneOf(SPECKLE).required(),
+        windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(),
+        looks: yup.number().min(0.5).max(1000).required(),
+      })
+      .noUnknown()
+      .required(),
+    measure: yup.string().oneOf(MEASURES).required(),
+    bands: yup.array(yup.number().integer().min(0).max(255).required()).min(1).max(16).nullable(),
+    coverId: yup.string().uuid().nullable(),
+    formula: yup.string().max(2000).nullable(),
+    reweighted: yup.boolean().nullable(),
+    rules: yup.array(classRuleSchema).min(1).max(64).required(),
+    groups: yup
+      .object({
+        ...groupShape,
+        of: yup.string().oneOf(GROUPED).required(),
+        classes: yup.array(groupClassSchema).min(1).max(64).required(),
+      })
+      .noUnknown()
+      .nullable()
+      .default(undefined),
+    limits: yup
+      .object({
+        studyArea: yup.boolean().required(),
+        seenMarginCells: yup.number().integer().min(0).max(64).required(),
+        cloud: yup.boolean().nullable(),
+        hidden: yup.boolean().nullable(),
+        elevationM: yup
+          .object({
+            min: yup.number().min(-500).max(9000).nullable().defined(),
+            max: yup.number().min(-500).max(9000).nullable().defined(),
+          })
+          .noUnknown()
+          .nullable()
+          .default(undefined)
+          .test(
+            "order",
+            "the lowest elevation must lie below the highest",
+            (v) => !v || v.min == null || v.max == null || v.min < v.max,
+          ),
+        maxSlopeDeg: yup.number().moreThan(0).max(90).nullable().defined(),
+        drainage: yup
+          .object({
+            maxM: yup.number().min(0).max(9000).required(),
+            leastKm2: yup.number().min(0.001).max(100_000).required(),
+          })
+          .noUnknown()
+          .nullable()
+          .default(undefined),
+        standing: yup
+          .object({
+            sceneIds: yup.array(yup.string().uuid().required()).min(1).max(16).required(),
+            op: yup
+              .string()
+              .oneOf(["<", ">"] as const)
+              .required(),
+            value: yup.number().min(-1e6).max(1e6).required(),
+            label: yup.number().integer().min(1).max(254).required(),
+          })
+          .noUnknown()
+          .nullable()
+          .default(undefined),
+        minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
+        majorityCells: yup.number().oneOf([3, 5, 7, 9, 11]).nullable(),
+        holeCells: yup.number().integer().min(1).max(1_000_000).nullable(),
+        neighbours: yup
+          .number()
+          .oneOf([4, 8] as const)
+          .required(),
+      })
+      .noUnknown()
+      .required(),
+  })
+  .noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
 
 /** One date: a stored image, or what its chain makes of it. */
 export interface ChangeSide {
-  node: NodeSpec; info: ImageInfo;
+  node: NodeSpec;
+  info: ImageInfo;
   /** The scene's cloud and shadow by its quality band, 0 or 1, where it has one. */
   cloud?: ChangeSide | null;
 }
@@ -120,51 +218,110 @@ export interface ChangeInputs {
 }
 
 /** What each limit is called where its effect is told. */
-export const LIMIT_NAMES = { rules: 'Classes', seen: 'Seen on both dates', studyArea: 'Study area', cloud: 'Cloud', hidden: 'Layover and shadow', elevation: 'Elevation', slope: 'Slope', drainage: 'Height above drainage', standing: 'Other dates', majority: 'Majority', holes: 'Holes', minimumPatch: 'Minimum patch' } as const;
+export const LIMIT_NAMES = {
+  rules: "Classes",
+  seen: "Seen on both dates",
+  studyArea: "Study area",
+  cloud: "Cloud",
+  hidden: "Layover and shadow",
+  elevation: "Elevation",
+  slope: "Slope",
+  drainage: "Height above drainage",
+  standing: "Other dates",
+  majority: "Majority",
+  holes: "Holes",
+  minimumPatch: "Minimum patch",
+} as const;
 export type LimitName = keyof typeof LIMIT_NAMES;
 
 /** Nodes of a comparison, from the pictures to the final classes. */
 export interface ChangeNodes {
-  before: NodeSpec; after: NodeSpec; measure: NodeSpec;
-  slope: NodeSpec | null; elevation: NodeSpec | null;
+  before: NodeSpec;
+  after: NodeSpec;
+  measure: NodeSpec;
+  slope: NodeSpec | null;
+  elevation: NodeSpec | null;
   /** Layers that rules and limits can ask for besides before, after and measure, as they stand in the stack. */
   layers: { name: string; node: NodeSpec }[];
   /** Bands before, after, measure and the layers. */
   stack: NodeSpec;
-  seen: NodeSpec; studyArea: NodeSpec | null;
+  seen: NodeSpec;
+  studyArea: NodeSpec | null;
   /** The stack where both dates are seen and inside the study area; nodata elsewhere. */
   gated: NodeSpec;
   /** Groups of like cells and all bands of both dates that they are looked at with, where classes come from groups. */
   groups: { groups: NodeSpec; before: NodeSpec; after: NodeSpec } | null;
   /** Before the limits that work on classes, and after them. */
-  raw: NodeSpec; classes: NodeSpec;
+  raw: NodeSpec;
+  classes: NodeSpec;
   /** The map after each limit that is set, from the classes as the rules give them to the last. */
   stages: { name: LimitName; node: NodeSpec }[];
 }
 
-export const sourceNode = (image: string): NodeSpec => ({ step: 'source', params: { image }, inputs: [] });
-export const node = (step: string, params: Record<string, unknown>, ...inputs: NodeSpec[]): NodeSpec => ({ step, params, inputs });
+export const sourceNode = (image: string): NodeSpec => ({
+  step: "source",
+  params: { image },
+  inputs: [],
+});
+export const node = (
+  step: string,
+  params: Record<string, unknown>,
+  ...inputs: NodeSpec[]
+): NodeSpec => ({ step, params, inputs });
 
 /** An image on a grid: itself when it already is. */
 export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
-  return sameGrid(info.grid, grid) ? n : node('grid.warp', { grid, kernel: info.type === 'class8' ? 'nearest' : 'bilinear' }, n);
+  return sameGrid(info.grid, grid)
+    ? n
+    : node("grid.warp", { grid, kernel: info.type === "class8" ? "nearest" : "bilinear" }, n);
 }
 
 /** The band of an image that is the same as one of another date: by polarisation, by wavelength, by name. @throws InputError when there is none */
 export function sameBand(b: BandInfo, other: ImageInfo): number {
-  const k = b.polarisation ? other.bands.findIndex((x) => x.polarisation === b.polarisation && x.role === b.role) : b.wavelengthNm !== undefined ? nearestIn(b, other) : other.bands.findIndex((x) => x.name === b.name);
+  const k = b.polarisation
+    ? other.bands.findIndex((x) => x.polarisation === b.polarisation && x.role === b.role)
+    : b.wavelengthNm !== undefined
+      ? nearestIn(b, other)
+      : other.bands.findIndex((x) => x.name === b.name);
   if (k >= 0) return k;
-  if (other.bands.length === 1 && !b.polarisation && b.wavelengthNm === undefined && comparingOf(other.bands[0]!) === comparingOf(b)) return 0;
-  throw new InputError(`The after scene has no band like ${b.name} of before`, 'band', 'Prepare both dates alike.');
+  if (
+    other.bands.length === 1 &&
+    !b.polarisation &&
+    b.wavelengthNm === undefined &&
+    comparingOf(other.bands[0]!) === comparingOf(b)
+  )
+    return 0;
+  throw new InputError(
+    `The after scene has no band like ${b.name} of before`,
+    "band",
+    "Prepare both dates alike.",
+  );
 }
 function nearestIn(b: BandInfo, other: ImageInfo): number {
-  let best = -1, least = 41;
-  other.bands.forEach((x, k) => { const d = x.wavelengthNm === undefined || x.role !== b.role ? Infinity : Math.abs(x.wavelengthNm - b.wavelengthNm!); if (d < least) { least = d; best = k; } });
+  let best = -1,
+    least = 41;
+  other.bands.forEach((x, k) => {
+    const d =
+      x.wavelengthNm === undefined || x.role !== b.role
+        ? Infinity
+        : Math.abs(x.wavelengthNm - b.wavelengthNm!);
+    if (d < least) {
+      least = d;
+      best = k;
+    }
+  });
   return best;
 }
 
 /** Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes alike everywhere. */
 export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
   const k = isGeographic(grid.crs) ? 1e9 : 1e3;
-  return transformPolygons(area, (x, y) => { const [u, v] = transformer(LONLAT, grid.crs)(x, y); return [Math.round(u * k) / k, Math.round(v * k) / k]; }, 0.01);
+  return transformPolygons(
+    area,
+    (x, y) => {
+      const [u, v] = transformer(LONLAT, grid.crs)(x, y);
+      return [Math.round(u * k) / k, Math.round(v * k) / k];
+    },
+    0.01,
+  );
 }

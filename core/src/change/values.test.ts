@@ -1,53 +1,177 @@
-import { utm } from '../geodesy/crs';
-import { Evaluator } from '../graph/evaluator';
-import type { BandInfo, ImageInfo } from '../graph/image';
-import { northUp } from '../grid/grid';
-import { memorySources } from '../testing/support';
-import { emptyValueSetup, gainLossRules, severityRules } from './defaults';
-import { indexLoss, relativeLoss } from './measures';
-import { buildChange, usualBands } from './build';
-import { changeSetupSchema, measuresOf, sameBand, sourceNode } from './setup';
+import { utm } from "../geodesy/crs";
+import { Evaluator } from "../graph/evaluator";
+import type { BandInfo, ImageInfo } from "../graph/image";
+import { northUp } from "../grid/grid";
+import { memorySources } from "../testing/support";
+import { emptyValueSetup, gainLossRules, severityRules } from "./defaults";
+import { indexLoss, relativeLoss } from "./measures";
+import { buildChange, usualBands } from "./build";
+import { changeSetupSchema, measuresOf, sameBand, sourceNode } from "./setup";
 
-const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1), band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({ name, unit: '', role: 'value', ...more });
-const nir = band('B5', { role: 'reflectance', wavelengthNm: 865 }), info = (bands: BandInfo[]): ImageInfo => ({ grid, type: 'float32', bands });
+const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1),
+  band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({
+    name,
+    unit: "",
+    role: "value",
+    ...more,
+  });
+const nir = band("B5", { role: "reflectance", wavelengthNm: 865 }),
+  info = (bands: BandInfo[]): ImageInfo => ({ grid, type: "float32", bands });
 
-test('loss of an index by hand: dNBR, and RdNBR beside what was there', () => {
-  const b = Float32Array.of(0.64, 0.25, -0.25, 0, NaN, 0.5), a = Float32Array.of(0.1, 0.3, -0.5, 0.1, 0.1, NaN), out = new Float32Array(6), close = (want: number[]) => want.forEach((v, k) => { if (Number.isNaN(v)) expect(out[k]).toBeNaN(); else expect(out[k]).toBeCloseTo(v, 6); });
-  indexLoss(b, a, out); close([0.54, -0.05, 0.25, -0.1, NaN, NaN]);
-  relativeLoss(b, a, out); close([0.54 / 0.8, -0.05 / 0.5, 0.25 / 0.5, NaN, NaN, NaN]);
+test("loss of an index by hand: dNBR, and RdNBR beside what was there", () => {
+  const b = Float32Array.of(0.64, 0.25, -0.25, 0, NaN, 0.5),
+    a = Float32Array.of(0.1, 0.3, -0.5, 0.1, 0.1, NaN),
+    out = new Float32Array(6),
+    close = (want: number[]) =>
+      want.forEach((v, k) => {
+        if (Number.isNaN(v)) expect(out[k]).toBeNaN();
+        else expect(out[k]).toBeCloseTo(v, 6);
+      });
+  indexLoss(b, a, out);
+  close([0.54, -0.05, 0.25, -0.1, NaN, NaN]);
+  relativeLoss(b, a, out);
+  close([0.54 / 0.8, -0.05 / 0.5, 0.25 / 0.5, NaN, NaN, NaN]);
 });
-test('the same band of the other date: by wavelength and not by its place, by name, by polarisation', () => {
-  const other = info([band('NBR'), band('B8A', { role: 'reflectance', wavelengthNm: 865 }), band('B8', { role: 'reflectance', wavelengthNm: 842 })]);
-  expect([sameBand(nir, other), sameBand(band('NBR'), other)]).toEqual([1, 0]);
-  expect(sameBand({ name: 'x', unit: '', role: 'power', polarisation: 'VH' }, info([{ name: 'a', unit: '', role: 'power', polarisation: 'VV' }, { name: 'b', unit: '', role: 'power', polarisation: 'VH' }]))).toBe(1);
-  expect(() => sameBand(band('EVI'), other)).toThrow(/no band like EVI/);
+test("the same band of the other date: by wavelength and not by its place, by name, by polarisation", () => {
+  const other = info([
+    band("NBR"),
+    band("B8A", { role: "reflectance", wavelengthNm: 865 }),
+    band("B8", { role: "reflectance", wavelengthNm: 842 }),
+  ]);
+  expect([sameBand(nir, other), sameBand(band("NBR"), other)]).toEqual([1, 0]);
+  expect(
+    sameBand(
+      { name: "x", unit: "", role: "power", polarisation: "VH" },
+      info([
+        { name: "a", unit: "", role: "power", polarisation: "VV" },
+        { name: "b", unit: "", role: "power", polarisation: "VH" },
+      ]),
+    ),
+  ).toBe(1);
+  expect(() => sameBand(band("EVI"), other)).toThrow(/no band like EVI/);
   expect(() => sameBand({ ...nir, wavelengthNm: 1609 }, other)).toThrow(/no band like B5/);
 });
-test('a fire begins with dNBR and the published breaks, where something grew', async () => {
-  const bands = [nir, band('NDVI'), band('NBR')], s = emptyValueSetup(bands, { hazard: 'fire', hasStudyArea: false });
-  expect([s.band, s.measure, s.speckle.filter, s.limits.maxSlopeDeg]).toEqual([2, 'indexLoss', 'none', null]);
+test("a fire begins with dNBR and the published breaks, where something grew", async () => {
+  const bands = [nir, band("NDVI"), band("NBR")],
+    s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
+  expect([s.band, s.measure, s.speckle.filter, s.limits.maxSlopeDeg]).toEqual([
+    2,
+    "indexLoss",
+    "none",
+    null,
+  ]);
   expect(changeSetupSchema.validateSync(s, { strict: true })).toEqual(s);
-  const before = Float32Array.of(0.6, 0.6, 0.6, 0.6, 0.05, 0.3), after = Float32Array.of(-0.1, 0.1, 0.25, 0.55, -0.7, 0.5), zero = new Float32Array(6), sources = memorySources({ b: { info: info(bands), bands: [zero, zero, before] }, a: { info: info([band('NBR')]), bands: [after] } });
-  const n = buildChange({ before: { node: sourceNode('b'), info: info(bands) }, after: { node: sourceNode('a'), info: info([band('NBR')]) }, elevation: null, studyArea: null }, { ...s, limits: { ...s.limits, seenMarginCells: 0, minPatchCells: null } });
-  expect([...(await new Evaluator({ sources }).read(n.classes, 0, { col: 0, row: 0, width: 6, height: 1 })).bands[0]!]).toEqual([1, 2, 3, 0, 0, 5]);
+  const before = Float32Array.of(0.6, 0.6, 0.6, 0.6, 0.05, 0.3),
+    after = Float32Array.of(-0.1, 0.1, 0.25, 0.55, -0.7, 0.5),
+    zero = new Float32Array(6),
+    sources = memorySources({
+      b: { info: info(bands), bands: [zero, zero, before] },
+      a: { info: info([band("NBR")]), bands: [after] },
+    });
+  const n = buildChange(
+    {
+      before: { node: sourceNode("b"), info: info(bands) },
+      after: { node: sourceNode("a"), info: info([band("NBR")]) },
+      elevation: null,
+      studyArea: null,
+    },
+    { ...s, limits: { ...s.limits, seenMarginCells: 0, minPatchCells: null } },
+  );
+  expect([
+    ...(
+      await new Evaluator({ sources }).read(n.classes, 0, { col: 0, row: 0, width: 6, height: 1 })
+    ).bands[0]!,
+  ]).toEqual([1, 2, 3, 0, 0, 5]);
   expect(severityRules()).toHaveLength(5);
 });
-test('measures fit the band; a log ratio of reflectance and a loss of decibels are refused', () => {
-  expect([measuresOf(nir)[0], measuresOf(band('NBR'))[0], measuresOf({ name: 'VV', unit: '', role: 'power' })]).toEqual(['difference', 'indexLoss', ['logRatio', 'difference', 'decibelQuotient', 'changeVector', 'changeDirection', 'noChange', 'formula']]);
-  const side = { node: sourceNode('b'), info: info([nir]) }, s = emptyValueSetup([nir], { hazard: 'other', hasStudyArea: false }), build = (over: object) => buildChange({ before: side, after: side, elevation: null, studyArea: null }, { ...s, ...over });
-  expect(() => build({ measure: 'logRatio' })).toThrow(/radar power/);
+test("measures fit the band; a log ratio of reflectance and a loss of decibels are refused", () => {
+  expect([
+    measuresOf(nir)[0],
+    measuresOf(band("NBR"))[0],
+    measuresOf({ name: "VV", unit: "", role: "power" }),
+  ]).toEqual([
+    "difference",
+    "indexLoss",
+    [
+      "logRatio",
+      "difference",
+      "decibelQuotient",
+      "changeVector",
+      "changeDirection",
+      "noChange",
+      "formula",
+    ],
+  ]);
+  const side = { node: sourceNode("b"), info: info([nir]) },
+    s = emptyValueSetup([nir], { hazard: "other", hasStudyArea: false }),
+    build = (over: object) =>
+      buildChange(
+        { before: side, after: side, elevation: null, studyArea: null },
+        { ...s, ...over },
+      );
+  expect(() => build({ measure: "logRatio" })).toThrow(/radar power/);
   expect(() => build({ band: 4 })).toThrow(/no band 5/);
-  expect(() => buildChange({ before: { node: sourceNode('b'), info: info([{ name: 'quality', unit: '', role: 'quality' }]) }, after: side, elevation: null, studyArea: null }, s)).toThrow(/cannot be compared/);
+  expect(() =>
+    buildChange(
+      {
+        before: {
+          node: sourceNode("b"),
+          info: info([{ name: "quality", unit: "", role: "quality" }]),
+        },
+        after: side,
+        elevation: null,
+        studyArea: null,
+      },
+      s,
+    ),
+  ).toThrow(/cannot be compared/);
 });
-test('gain and loss lie on the sides that the measure gives them', () => {
-  expect(gainLossRules(null, false, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value])).toEqual([['Loss', '<', -0.2], ['Gain', '>', 0.2]]);
-  expect(gainLossRules(null, true, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value])).toEqual([['Loss', '>', 0.2], ['Gain', '<', -0.2]]);
+test("gain and loss lie on the sides that the measure gives them", () => {
+  expect(
+    gainLossRules(null, false, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value]),
+  ).toEqual([
+    ["Loss", "<", -0.2],
+    ["Gain", ">", 0.2],
+  ]);
+  expect(
+    gainLossRules(null, true, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value]),
+  ).toEqual([
+    ["Loss", ">", 0.2],
+    ["Gain", "<", -0.2],
+  ]);
 });
-test('bands that take part: a formula keeps its names while cells are grouped by reflectance', () => {
-  const bands = [nir, band('B7', { role: 'reflectance', wavelengthNm: 2201 }), band('NDVI'), band('NBR')], side = { node: sourceNode('b'), info: info(bands) }, s = emptyValueSetup(bands, { hazard: 'fire', hasStudyArea: false });
-  expect([usualBands(bands, 3, 'measure'), usualBands(bands, 3, 'groups'), usualBands(bands, 3, 'formula')]).toEqual([[2, 3], [0, 1], [0, 1, 2, 3]]);
-  const groups = { of: 'differences' as const, method: 'kMeans' as const, groups: 2, seed: 1, splitSpread: 1, mergeDistance: 0.5, leastShare: 0.01, classes: [{ label: 1, name: 'Burned', color: '#b8562f', groups: [1] }] };
-  const n = buildChange({ before: side, after: side, elevation: null, studyArea: null }, { ...s, measure: 'formula', formula: 'before.NBR - after.NBR', groups });
-  expect(n.measure.params.names).toEqual(['B5', 'B7', 'NDVI', 'NBR']);
+test("bands that take part: a formula keeps its names while cells are grouped by reflectance", () => {
+  const bands = [
+      nir,
+      band("B7", { role: "reflectance", wavelengthNm: 2201 }),
+      band("NDVI"),
+      band("NBR"),
+    ],
+    side = { node: sourceNode("b"), info: info(bands) },
+    s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
+  expect([
+    usualBands(bands, 3, "measure"),
+    usualBands(bands, 3, "groups"),
+    usualBands(bands, 3, "formula"),
+  ]).toEqual([
+    [2, 3],
+    [0, 1],
+    [0, 1, 2, 3],
+  ]);
+  const groups = {
+    of: "differences" as const,
+    method: "kMeans" as const,
+    groups: 2,
+    seed: 1,
+    splitSpread: 1,
+    mergeDistance: 0.5,
+    leastShare: 0.01,
+    classes: [{ label: 1, name: "Burned", color: "#b8562f", groups: [1] }],
+  };
+  const n = buildChange(
+    { before: side, after: side, elevation: null, studyArea: null },
+    { ...s, measure: "formula", formula: "before.NBR - after.NBR", groups },
+  );
+  expect(n.measure.params.names).toEqual(["B5", "B7", "NDVI", "NBR"]);
   expect(n.groups!.before.params).toEqual({ bands: [0, 1] });
 });

@@ -1,28 +1,65 @@
-import jsep from 'jsep';
-import { InputError } from '../errors';
+import jsep from "jsep";
+import { InputError } from "../errors";
 
 /** A formula that cannot be computed, with the place in its text: first character and length. */
 export class FormulaError extends InputError {
-  override name = 'FormulaError';
-  constructor(message: string, readonly at: number, readonly length: number, hint?: string) { super(message, 'formula', hint); }
+  override name = "FormulaError";
+  constructor(
+    message: string,
+    readonly at: number,
+    readonly length: number,
+    hint?: string,
+  ) {
+    super(message, "formula", hint);
+  }
 }
 
 /** Arithmetic over names: numbers, bands, + − * / ^, and a few functions. */
-export type Term = { kind: 'number'; value: number } | { kind: 'band'; name: string } | { kind: 'sum' | 'difference' | 'product' | 'quotient' | 'power'; a: Term; b: Term } | { kind: 'call'; name: FunctionName; args: Term[] };
-export const FUNCTIONS = { sqrt: 1, abs: 1, log: 1, log10: 1, exp: 1, min: 2, max: 2, atan2: 2 } as const;
+export type Term =
+  | { kind: "number"; value: number }
+  | { kind: "band"; name: string }
+  | { kind: "sum" | "difference" | "product" | "quotient" | "power"; a: Term; b: Term }
+  | { kind: "call"; name: FunctionName; args: Term[] };
+export const FUNCTIONS = {
+  sqrt: 1,
+  abs: 1,
+  log: 1,
+  log10: 1,
+  exp: 1,
+  min: 2,
+  max: 2,
+  atan2: 2,
+} as const;
 export type FunctionName = keyof typeof FUNCTIONS;
-export interface Formula { text: string; term: Term; /** Bands in the order of their first use. */ uses: string[] }
+export interface Formula {
+  text: string;
+  term: Term;
+  /** Bands in the order of their first use. */ uses: string[];
+}
 
-const OPERATORS: Record<string, 'sum' | 'difference' | 'product' | 'quotient' | 'power'> = { '+': 'sum', '-': 'difference', '*': 'product', '/': 'quotient', '^': 'power' };
+const OPERATORS: Record<string, "sum" | "difference" | "product" | "quotient" | "power"> = {
+  "+": "sum",
+  "-": "difference",
+  "*": "product",
+  "/": "quotient",
+  "^": "power",
+};
 // The caret is a power here, which binds stronger than a product and to the right.
 jsep.removeAllBinaryOps();
-for (const [op, strength] of [['+', 9], ['-', 9], ['*', 10], ['/', 10]] as const) jsep.addBinaryOp(op, strength);
-jsep.addBinaryOp('^', 11, true);
+for (const [op, strength] of [
+  ["+", 9],
+  ["-", 9],
+  ["*", 10],
+  ["/", 10],
+] as const)
+  jsep.addBinaryOp(op, strength);
+jsep.addBinaryOp("^", 11, true);
 jsep.removeAllUnaryOps();
-for (const op of ['-', '+']) jsep.addUnaryOp(op);
+for (const op of ["-", "+"]) jsep.addUnaryOp(op);
 jsep.removeAllLiterals();
 
-const MAX_LENGTH = 2000, MAX_DEPTH = 200;
+const MAX_LENGTH = 2000,
+  MAX_DEPTH = 200;
 
 /**
  * Reads a formula in ordinary arithmetic. Case does not matter in names of functions; bands are found as they are written, then regardless of case.
@@ -30,107 +67,282 @@ const MAX_LENGTH = 2000, MAX_DEPTH = 200;
  * @throws FormulaError pointing at what is wrong: syntax, a name that is no band, a function that is not known, something that is no arithmetic
  */
 export function parseFormula(text: string, bands: readonly string[]): Formula {
-  if (text.trim() === '') throw new FormulaError('The formula is empty', 0, text.length, `Bands: ${bands.join(', ')}`);
-  if (text.length > MAX_LENGTH) throw new FormulaError(`The formula is longer than ${MAX_LENGTH} characters`, MAX_LENGTH, text.length - MAX_LENGTH);
+  if (text.trim() === "")
+    throw new FormulaError("The formula is empty", 0, text.length, `Bands: ${bands.join(", ")}`);
+  if (text.length > MAX_LENGTH)
+    throw new FormulaError(
+      `The formula is longer than ${MAX_LENGTH} characters`,
+      MAX_LENGTH,
+      text.length - MAX_LENGTH,
+    );
   // Signs as people type and paste them.
-  const plain = text.replace(/[−–]/g, '-').replace(/[×·]/g, '*').replace(/÷/g, '/'), stray = /[^\w\s.+\-*/^(),]/.exec(plain);
-  if (stray) throw new FormulaError(`"${stray[0]}" has no meaning in a formula`, stray.index, 1, 'Use + − * / ^ and parentheses.');
+  const plain = text.replace(/[−–]/g, "-").replace(/[×·]/g, "*").replace(/÷/g, "/"),
+    stray = /[^\w\s.+\-*/^(),]/.exec(plain);
+  if (stray)
+    throw new FormulaError(
+      `"${stray[0]}" has no meaning in a formula`,
+      stray.index,
+      1,
+      "Use + − * / ^ and parentheses.",
+    );
   const unclear = /[*/^]\s*[-+]\s*[\w.]+\s*\^/.exec(plain);
-  if (unclear) throw new FormulaError('A sign between an operator and a power is unclear', unclear.index, unclear[0].length, 'Put parentheses around it.');
+  if (unclear)
+    throw new FormulaError(
+      "A sign between an operator and a power is unclear",
+      unclear.index,
+      unclear[0].length,
+      "Put parentheses around it.",
+    );
   const signed = signsAsDifferences(plain);
   let tree: jsep.Expression;
-  try { tree = jsep(signed.text); } catch (e) {
-    const found = Number((e as { index?: number }).index ?? signed.text.length), at = Math.min(found - signed.added.filter((i) => i < found).length, plain.length), what = String((e as { description?: string }).description ?? (e as Error).message).replace(/ at character \d+$/, '');
-    throw new FormulaError(at >= plain.trimEnd().length ? 'The formula ends too early' : `The formula cannot be read here (${what.toLowerCase()})`, Math.min(at, Math.max(0, plain.length - 1)), 1);
+  try {
+    tree = jsep(signed.text);
+  } catch (e) {
+    const found = Number((e as { index?: number }).index ?? signed.text.length),
+      at = Math.min(found - signed.added.filter((i) => i < found).length, plain.length),
+      what = String((e as { description?: string }).description ?? (e as Error).message).replace(
+        / at character \d+$/,
+        "",
+      );
+    throw new FormulaError(
+      at >= plain.trimEnd().length
+        ? "The formula ends too early"
+        : `The formula cannot be read here (${what.toLowerCase()})`,
+      Math.min(at, Math.max(0, plain.length - 1)),
+      1,
+    );
   }
-  const uses: string[] = [], seen = new Map<string, number>();
+  const uses: string[] = [],
+    seen = new Map<string, number>();
   /** Where the next use of a name stands: names are met in the order of the text. */
-  const place = (name: string): number => { const r = new RegExp(`(?<![\\w.])${name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\w])`, 'g'); r.lastIndex = seen.get(name) ?? 0; const m = r.exec(plain); if (m) seen.set(name, m.index + name.length); return m?.index ?? 0; };
+  const place = (name: string): number => {
+    const r = new RegExp(`(?<![\\w.])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w])`, "g");
+    r.lastIndex = seen.get(name) ?? 0;
+    const m = r.exec(plain);
+    if (m) seen.set(name, m.index + name.length);
+    return m?.index ?? 0;
+  };
   const named = (name: string): Term => {
-    const at = place(name), band = bands.find((b) => b === name) ?? bands.find((b) => b.toLowerCase() === name.toLowerCase());
-    if (band === undefined) throw new FormulaError(name.toLowerCase() in FUNCTIONS ? `${name} is a function and needs parentheses` : `There is no band called "${name}"`, at, name.length, `Bands: ${bands.join(', ')}`);
+    const at = place(name),
+      band =
+        bands.find((b) => b === name) ?? bands.find((b) => b.toLowerCase() === name.toLowerCase());
+    if (band === undefined)
+      throw new FormulaError(
+        name.toLowerCase() in FUNCTIONS
+          ? `${name} is a function and needs parentheses`
+          : `There is no band called "${name}"`,
+        at,
+        name.length,
+        `Bands: ${bands.join(", ")}`,
+      );
     if (!uses.includes(band)) uses.push(band);
-    return { kind: 'band', name: band };
+    return { kind: "band", name: band };
   };
   const visit = (n: jsep.Expression, depth: number): Term => {
-    if (depth > MAX_DEPTH) throw new FormulaError('The formula is nested too deeply', 0, plain.length);
+    if (depth > MAX_DEPTH)
+      throw new FormulaError("The formula is nested too deeply", 0, plain.length);
     switch (n.type) {
-      case 'Literal': {
+      case "Literal": {
         const v = (n as jsep.Literal).value;
-        if (typeof v !== 'number' || !Number.isFinite(v)) throw new FormulaError(`${String((n as jsep.Literal).raw)} is no number`, place(String((n as jsep.Literal).raw)), String((n as jsep.Literal).raw).length);
-        return { kind: 'number', value: v };
+        if (typeof v !== "number" || !Number.isFinite(v))
+          throw new FormulaError(
+            `${String((n as jsep.Literal).raw)} is no number`,
+            place(String((n as jsep.Literal).raw)),
+            String((n as jsep.Literal).raw).length,
+          );
+        return { kind: "number", value: v };
       }
-      case 'Identifier': return named((n as jsep.Identifier).name);
-      case 'MemberExpression': {
+      case "Identifier":
+        return named((n as jsep.Identifier).name);
+      case "MemberExpression": {
         // A name of two parts, as before.NBR, where such names are offered.
-        const m = n as jsep.MemberExpression, parts = !bands.some((b) => b.includes('.')) || m.computed || m.object.type !== 'Identifier' || m.property.type !== 'Identifier' ? null : [(m.object as jsep.Identifier).name, (m.property as jsep.Identifier).name];
-        if (!parts) throw new FormulaError('Only arithmetic can be used in a formula', 0, plain.length, 'Use + − * / ^ and parentheses.');
-        return named(parts.join('.'));
+        const m = n as jsep.MemberExpression,
+          parts =
+            !bands.some((b) => b.includes(".")) ||
+            m.computed ||
+            m.object.type !== "Identifier" ||
+            m.property.type !== "Identifier"
+              ? null
+              : [(m.object as jsep.Identifier).name, (m.property as jsep.Identifier).name];
+        if (!parts)
+          throw new FormulaError(
+            "Only arithmetic can be used in a formula",
+            0,
+            plain.length,
+            "Use + − * / ^ and parentheses.",
+          );
+        return named(parts.join("."));
       }
-      case 'UnaryExpression': { const u = n as jsep.UnaryExpression, a = visit(u.argument, depth + 1); return u.operator === '-' ? { kind: 'difference', a: { kind: 'number', value: 0 }, b: a } : a; }
-      case 'BinaryExpression': { const b = n as jsep.BinaryExpression; return { kind: OPERATORS[b.operator]!, a: visit(b.left, depth + 1), b: visit(b.right, depth + 1) }; }
-      case 'CallExpression': {
-        const c = n as jsep.CallExpression, name = String((c.callee as jsep.Identifier).name ?? ''), at = place(name), f = name.toLowerCase() as FunctionName;
-        if (!Object.hasOwn(FUNCTIONS, f)) throw new FormulaError(`There is no function called "${name}"`, at, name.length, `Functions: ${Object.keys(FUNCTIONS).join(', ')}`);
-        if (c.arguments.length !== FUNCTIONS[f]) throw new FormulaError(`${f} takes ${FUNCTIONS[f] === 1 ? 'one value' : `${FUNCTIONS[f]} values`}, not ${c.arguments.length}`, at, name.length);
-        return { kind: 'call', name: f, args: c.arguments.map((a) => visit(a, depth + 1)) };
+      case "UnaryExpression": {
+        const u = n as jsep.UnaryExpression,
+          a = visit(u.argument, depth + 1);
+        return u.operator === "-"
+          ? { kind: "difference", a: { kind: "number", value: 0 }, b: a }
+          : a;
       }
-      case 'Compound': throw new FormulaError('An operator is missing between two parts', gapOf(plain), 1, 'Write a product with *.');
-      default: throw new FormulaError('Only arithmetic can be used in a formula', 0, plain.length, 'Use + − * / ^ and parentheses.');
+      case "BinaryExpression": {
+        const b = n as jsep.BinaryExpression;
+        return {
+          kind: OPERATORS[b.operator]!,
+          a: visit(b.left, depth + 1),
+          b: visit(b.right, depth + 1),
+        };
+      }
+      case "CallExpression": {
+        const c = n as jsep.CallExpression,
+          name = String((c.callee as jsep.Identifier).name ?? ""),
+          at = place(name),
+          f = name.toLowerCase() as FunctionName;
+        if (!Object.hasOwn(FUNCTIONS, f))
+          throw new FormulaError(
+            `There is no function called "${name}"`,
+            at,
+            name.length,
+            `Functions: ${Object.keys(FUNCTIONS).join(", ")}`,
+          );
+        if (c.arguments.length !== FUNCTIONS[f])
+          throw new FormulaError(
+            `${f} takes ${FUNCTIONS[f] === 1 ? "one value" : `${FUNCTIONS[f]} values`}, not ${c.arguments.length}`,
+            at,
+            name.length,
+          );
+        return { kind: "call", name: f, args: c.arguments.map((a) => visit(a, depth + 1)) };
+      }
+      case "Compound":
+        throw new FormulaError(
+          "An operator is missing between two parts",
+          gapOf(plain),
+          1,
+          "Write a product with *.",
+        );
+      default:
+        throw new FormulaError(
+          "Only arithmetic can be used in a formula",
+          0,
+          plain.length,
+          "Use + − * / ^ and parentheses.",
+        );
     }
   };
   const term = visit(tree, 0);
-  if (uses.length === 0) throw new FormulaError('The formula uses no band', 0, text.length, `Bands: ${bands.join(', ')}`);
+  if (uses.length === 0)
+    throw new FormulaError(
+      "The formula uses no band",
+      0,
+      text.length,
+      `Bands: ${bands.join(", ")}`,
+    );
   return { text, term, uses };
 }
 /** A sign in front of a term as a difference from nought, so that −x² is −(x²); `added`: places where a nought was put in. */
 function signsAsDifferences(s: string): { text: string; added: number[] } {
-  const out: string[] = [], added: number[] = [];
+  const out: string[] = [],
+    added: number[] = [];
   let last = -1;
   for (const ch of s) {
-    const before = last < 0 ? '(' : out[last]!;
-    if (ch === '-' && (before === '(' || before === ',')) { added.push(out.length); out.push('0'); } else if (ch === '-' && before === '+') out[last] = ' ';
-    else if (ch === '-' && before === '-') { out[last] = '+'; out.push(' '); continue; }
+    const before = last < 0 ? "(" : out[last]!;
+    if (ch === "-" && (before === "(" || before === ",")) {
+      added.push(out.length);
+      out.push("0");
+    } else if (ch === "-" && before === "+") out[last] = " ";
+    else if (ch === "-" && before === "-") {
+      out[last] = "+";
+      out.push(" ");
+      continue;
+    }
     if (ch.trim()) last = out.length;
     out.push(ch);
   }
-  return { text: out.join(''), added };
+  return { text: out.join(""), added };
 }
 
 /** First place where a value follows a value with only space or a comma between. */
-const gapOf = (s: string): number => { const m = /[\w)]\s*[\s,]\s*(?=[\w(])/.exec(s.replace(/\([^()]*\)/g, (x) => 'x'.repeat(x.length))); return m ? m.index + m[0].length : 0; };
+const gapOf = (s: string): number => {
+  const m = /[\w)]\s*[\s,]\s*(?=[\w(])/.exec(s.replace(/\([^()]*\)/g, (x) => "x".repeat(x.length)));
+  return m ? m.index + m[0].length : 0;
+};
 
 /**
  * Computes a formula over arrays, one operation at a time. NaN stays NaN; division by zero, roots and logarithms of what has none are NaN too, never
  * infinite. Arithmetic is in doubles, the result is rounded to single precision.
  * @param band values of a band by name, n cells
  */
-export function evaluateFormula(f: Formula, band: (name: string) => Float32Array, n: number, out: Float32Array): void {
-  const spare: Float64Array[] = [], take = () => spare.pop() ?? new Float64Array(n), give = (a: Float64Array) => { spare.push(a); };
+export function evaluateFormula(
+  f: Formula,
+  band: (name: string) => Float32Array,
+  n: number,
+  out: Float32Array,
+): void {
+  const spare: Float64Array[] = [],
+    take = () => spare.pop() ?? new Float64Array(n),
+    give = (a: Float64Array) => {
+      spare.push(a);
+    };
   const run = (t: Term): Float64Array => {
     const o = take();
-    if (t.kind === 'number') return o.fill(t.value);
-    if (t.kind === 'band') { const src = band(t.name); for (let i = 0; i < n; i++) o[i] = src[i]!; return o; }
-    if (t.kind === 'call') {
-      const a = run(t.args[0]!), b = t.args[1] ? run(t.args[1]) : null;
-      FUNCTION_LOOPS[t.name](a, b ?? a, o, n);
-      give(a); if (b) give(b);
+    if (t.kind === "number") return o.fill(t.value);
+    if (t.kind === "band") {
+      const src = band(t.name);
+      for (let i = 0; i < n; i++) o[i] = src[i]!;
       return o;
     }
-    const a = run(t.a), b = run(t.b);
+    if (t.kind === "call") {
+      const a = run(t.args[0]!),
+        b = t.args[1] ? run(t.args[1]) : null;
+      FUNCTION_LOOPS[t.name](a, b ?? a, o, n);
+      give(a);
+      if (b) give(b);
+      return o;
+    }
+    const a = run(t.a),
+      b = run(t.b);
     OPERATOR_LOOPS[t.kind](a, b, o, n);
-    give(a); give(b);
+    give(a);
+    give(b);
     return o;
   };
   const r = run(f.term);
-  for (let i = 0; i < n; i++) { const v = r[i]!; out[i] = v - v === 0 ? v : NaN; }
+  for (let i = 0; i < n; i++) {
+    const v = r[i]!;
+    out[i] = v - v === 0 ? v : NaN;
+  }
 }
 
 type Loop = (a: Float64Array, b: Float64Array, o: Float64Array, n: number) => void;
-const OPERATOR_LOOPS: Record<'sum' | 'difference' | 'product' | 'quotient' | 'power', Loop> = {
-  sum: (a, b, o, n) => { for (let i = 0; i < n; i++) o[i] = a[i]! + b[i]!; }, difference: (a, b, o, n) => { for (let i = 0; i < n; i++) o[i] = a[i]! - b[i]!; }, product: (a, b, o, n) => { for (let i = 0; i < n; i++) o[i] = a[i]! * b[i]!; },
-  quotient: (a, b, o, n) => { for (let i = 0; i < n; i++) o[i] = b[i] === 0 ? NaN : a[i]! / b[i]!; }, power: (a, b, o, n) => { for (let i = 0; i < n; i++) o[i] = a[i]! ** b[i]!; },
+const OPERATOR_LOOPS: Record<"sum" | "difference" | "product" | "quotient" | "power", Loop> = {
+  sum: (a, b, o, n) => {
+    for (let i = 0; i < n; i++) o[i] = a[i]! + b[i]!;
+  },
+  difference: (a, b, o, n) => {
+    for (let i = 0; i < n; i++) o[i] = a[i]! - b[i]!;
+  },
+  product: (a, b, o, n) => {
+    for (let i = 0; i < n; i++) o[i] = a[i]! * b[i]!;
+  },
+  quotient: (a, b, o, n) => {
+    for (let i = 0; i < n; i++) o[i] = b[i] === 0 ? NaN : a[i]! / b[i]!;
+  },
+  power: (a, b, o, n) => {
+    for (let i = 0; i < n; i++) o[i] = a[i]! ** b[i]!;
+  },
 };
-const each = (f: (x: number) => number): Loop => (a, _b, o, n) => { for (let i = 0; i < n; i++) o[i] = f(a[i]!); };
-const both = (f: (x: number, y: number) => number): Loop => (a, b, o, n) => { for (let i = 0; i < n; i++) o[i] = f(a[i]!, b[i]!); };
-const FUNCTION_LOOPS: Record<FunctionName, Loop> = { sqrt: each(Math.sqrt), abs: each(Math.abs), log: each((x) => (x > 0 ? Math.log(x) : NaN)), log10: each((x) => (x > 0 ? Math.log10(x) : NaN)), exp: each(Math.exp), min: both(Math.min), max: both(Math.max), atan2: both(Math.atan2) };
+const each =
+  (f: (x: number) => number): Loop =>
+  (a, _b, o, n) => {
+    for (let i = 0; i < n; i++) o[i] = f(a[i]!);
+  };
+const both =
+  (f: (x: number, y: number) => number): Loop =>
+  (a, b, o, n) => {
+    for (let i = 0; i < n; i++) o[i] = f(a[i]!, b[i]!);
+  };
+const FUNCTION_LOOPS: Record<FunctionName, Loop> = {
+  sqrt: each(Math.sqrt),
+  abs: each(Math.abs),
+  log: each((x) => (x > 0 ? Math.log(x) : NaN)),
+  log10: each((x) => (x > 0 ? Math.log10(x) : NaN)),
+  exp: each(Math.exp),
+  min: both(Math.min),
+  max: both(Math.max),
+  atan2: both(Math.atan2),
+};

@@ -1,5 +1,9 @@
 /** WGS 84 defining constants: semi-major axis in metres, flattening, first eccentricity squared. */
-export const WGS84 = { a: 6378137, f: 1 / 298.257223563, e2: (2 - 1 / 298.257223563) / 298.257223563 } as const;
+export const WGS84 = {
+  a: 6378137,
+  f: 1 / 298.257223563,
+  e2: (2 - 1 / 298.257223563) / 298.257223563,
+} as const;
 
 const DEG = Math.PI / 180;
 
@@ -27,5 +31,10 @@ function authalicQ(latDeg: number): number {
  */
 export function zoneArea(lat1Deg: number, lat2Deg: number, widthDeg: number): number {
   const clamp = (v: number) => Math.max(-90, Math.min(90, v));
-  return ((WGS84.a * WGS84.a) / 2) * Math.abs(authalicQ(clamp(lat1Deg)) - authalicQ(clamp(lat2Deg))) * Math.abs(widthDeg) * DEG;
+  return (
+    ((WGS84.a * WGS84.a) / 2) *
+    Math.abs(authalicQ(clamp(lat1Deg)) - authalicQ(clamp(lat2Deg))) *
+    Math.abs(widthDeg) *
+    DEG
+  );
 }

@@ -1,12 +1,12 @@
-import { CancelledError, InputError } from '../errors';
-import { BLOCK, type Window, intersect, levelGrid } from '../grid/grid';
-import { type Block, crop, emptyCells } from '../raster/block';
-import type { ProductLuts } from '../radar/luts';
-import type { ImageInfo } from './image';
-import { type NodeSpec, nodeHash, walk } from './node';
-import { overviewLevel } from './overview';
-import type { Asker, Step, StepContext, StepReport, StepState } from './step';
-import { stepOf, versionOf } from './registry';
+import { CancelledError, InputError } from "../errors";
+import { BLOCK, type Window, intersect, levelGrid } from "../grid/grid";
+import { type Block, crop, emptyCells } from "../raster/block";
+import type { ProductLuts } from "../radar/luts";
+import type { ImageInfo } from "./image";
+import { type NodeSpec, nodeHash, walk } from "./node";
+import { overviewLevel } from "./overview";
+import type { Asker, Step, StepContext, StepReport, StepState } from "./step";
+import { stepOf, versionOf } from "./registry";
 
 /** Where cells that are not computed come from. */
 export interface SourceReader {
@@ -18,10 +18,18 @@ export interface SourceReader {
 }
 
 /** Cells of a node that somebody else already has (a kept result, or a server when this is a browser). */
-export interface KeptReader { has(hash: string): boolean | Promise<boolean>; info(hash: string): Promise<ImageInfo>; read(hash: string, level: number, window: Window): Promise<Block> }
+export interface KeptReader {
+  has(hash: string): boolean | Promise<boolean>;
+  info(hash: string): Promise<ImageInfo>;
+  read(hash: string, level: number, window: Window): Promise<Block>;
+}
 
 /** Keeps what steps gathered, by node hash and level; strips by that and their number until they are merged. */
-export interface StateStore { get(key: string): Promise<StepState | null>; put(key: string, state: StepState): Promise<void>; remove(keys: readonly string[]): Promise<void> }
+export interface StateStore {
+  get(key: string): Promise<StepState | null>;
+  put(key: string, state: StepState): Promise<void>;
+  remove(keys: readonly string[]): Promise<void>;
+}
 
 export interface EvaluatorOptions {
   sources: SourceReader;
@@ -58,10 +66,15 @@ export class Evaluator {
 
   private async describe(n: NodeSpec): Promise<ImageInfo> {
     const hash = nodeHash(n, versionOf);
-    if (n.step !== 'source' && (await this.options.kept?.has(hash))) return this.options.kept!.info(hash);
-    if (n.step === 'source') return this.options.sources.info(String(n.params.image));
+    if (n.step !== "source" && (await this.options.kept?.has(hash)))
+      return this.options.kept!.info(hash);
+    if (n.step === "source") return this.options.sources.info(String(n.params.image));
     const step = stepOf(n.step);
-    if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max) throw new InputError(`"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${n.inputs.length}`, 'inputs');
+    if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max)
+      throw new InputError(
+        `"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${n.inputs.length}`,
+        "inputs",
+      );
     const params = checkedParams(step, n.params);
     return step.describe(await Promise.all(n.inputs.map((i) => this.info(i))), params);
   }
@@ -71,7 +84,12 @@ export class Evaluator {
     return this.readShared(n, level, window, new Map());
   }
 
-  private readShared(n: NodeSpec, level: number, window: Window, shared: Map<string, Promise<Block>>): Promise<Block> {
+  private readShared(
+    n: NodeSpec,
+    level: number,
+    window: Window,
+    shared: Map<string, Promise<Block>>,
+  ): Promise<Block> {
     const h = nodeHash(n, versionOf);
     const key = `${h}/${level}/${window.col},${window.row},${window.width},${window.height}`;
     const keep = this.options.remember?.hashes.has(h) ? this.options.remember.store : shared;
@@ -84,38 +102,83 @@ export class Evaluator {
     return p;
   }
 
-  private async compute(n: NodeSpec, hash: string, level: number, window: Window, shared: Map<string, Promise<Block>>): Promise<Block> {
+  private async compute(
+    n: NodeSpec,
+    hash: string,
+    level: number,
+    window: Window,
+    shared: Map<string, Promise<Block>>,
+  ): Promise<Block> {
     if (this.options.signal?.aborted) throw new CancelledError();
     const info = await this.info(n);
-    const isSource = n.step === 'source';
+    const isSource = n.step === "source";
     if (isSource || (await this.options.kept?.has(hash))) {
       const inside = intersect(window, { col: 0, row: 0, ...sizeAt(info, level) });
-      if (!inside) return { window, bands: info.bands.map(() => emptyCells(info.type, window.width * window.height)) };
-      const b = isSource ? await this.options.sources.read(String(n.params.image), level, inside) : await this.options.kept!.read(hash, level, inside);
+      if (!inside)
+        return {
+          window,
+          bands: info.bands.map(() => emptyCells(info.type, window.width * window.height)),
+        };
+      const b = isSource
+        ? await this.options.sources.read(String(n.params.image), level, inside)
+        : await this.options.kept!.read(hash, level, inside);
       return crop(b, window);
     }
     const ctx = await this.context(n, hash, level);
     const step = stepOf(n.step);
-    const blocks = await Promise.all(step.reach(window, ctx).map((r, i) => this.readShared(n.inputs[i]!, r.level, r.window, shared)));
-    const out: Block = { window, bands: info.bands.map(() => (info.type === 'float32' ? new Float32Array(window.width * window.height) : new Uint8Array(window.width * window.height))) };
+    const blocks = await Promise.all(
+      step
+        .reach(window, ctx)
+        .map((r, i) => this.readShared(n.inputs[i]!, r.level, r.window, shared)),
+    );
+    const out: Block = {
+      window,
+      bands: info.bands.map(() =>
+        info.type === "float32"
+          ? new Float32Array(window.width * window.height)
+          : new Uint8Array(window.width * window.height),
+      ),
+    };
     step.compute(blocks, out, ctx);
     return out;
   }
 
-  private async context(n: NodeSpec, hash: string, level: number): Promise<StepContext<Record<string, unknown>, StepState>> {
+  private async context(
+    n: NodeSpec,
+    hash: string,
+    level: number,
+  ): Promise<StepContext<Record<string, unknown>, StepState>> {
     const step = stepOf(n.step);
     const base = await Promise.all(n.inputs.map((i) => this.info(i)));
     const info = await this.info(n);
-    const ctx = { params: checkedParams(step, n.params), level, base, inputs: base.map((b) => atLevel(b, level)), output: atLevel(info, level), preview: this.options.preview ?? false, state: undefined, ...(step.needsLuts ? { luts: await this.luts(n) } : {}) };
+    const ctx = {
+      params: checkedParams(step, n.params),
+      level,
+      base,
+      inputs: base.map((b) => atLevel(b, level)),
+      output: atLevel(info, level),
+      preview: this.options.preview ?? false,
+      state: undefined,
+      ...(step.needsLuts ? { luts: await this.luts(n) } : {}),
+    };
     if (!step.gather) return ctx;
-    if (!step.overview) return ctx.preview ? ctx : { ...ctx, state: await this.state(n, step, hash, ctx) };
+    if (!step.overview)
+      return ctx.preview ? ctx : { ...ctx, state: await this.state(n, step, hash, ctx) };
     const top = overviewLevel(base[0]!);
-    return { ...ctx, state: await this.state(n, step, hash, { ...ctx, level: top, inputs: base.map((b) => atLevel(b, top)), output: atLevel(info, top) }) };
+    return {
+      ...ctx,
+      state: await this.state(n, step, hash, {
+        ...ctx,
+        level: top,
+        inputs: base.map((b) => atLevel(b, top)),
+        output: atLevel(info, top),
+      }),
+    };
   }
 
   /** What the step of a node found; null when it has nothing to tell. */
   async report(n: NodeSpec): Promise<StepReport | null> {
-    const step = n.step === 'source' ? null : stepOf(n.step);
+    const step = n.step === "source" ? null : stepOf(n.step);
     if (!step?.report) return null;
     const ctx = await this.context(n, nodeHash(n, versionOf), 0);
     return step.gather && !ctx.state ? null : step.report(ctx);
@@ -124,24 +187,40 @@ export class Evaluator {
   /** Tables of the stored image at the end of a node's first inputs. */
   private luts(n: NodeSpec): Promise<ProductLuts> {
     let s = n;
-    while (s.step !== 'source') s = s.inputs[0]!;
-    if (!this.options.sources.luts) throw new InputError('No product tables can be read here', 'inputs');
+    while (s.step !== "source") s = s.inputs[0]!;
+    if (!this.options.sources.luts)
+      throw new InputError("No product tables can be read here", "inputs");
     return this.options.sources.luts(String(s.params.image));
   }
 
   /** Makes sure that what a node's whole-image steps need is known. Cheap when it is. */
   async gatherAll(n: NodeSpec): Promise<void> {
     for (const i of n.inputs) await this.gatherAll(i);
-    if (n.step !== 'source') await this.context(n, nodeHash(n, versionOf), 0);
+    if (n.step !== "source") await this.context(n, nodeHash(n, versionOf), 0);
   }
 
   /** Gathers strips [from, to) of a node at full resolution and stores them, for a later merge by whoever asks first. */
   async gatherStrips(n: NodeSpec, from: number, to: number): Promise<void> {
-    const step = stepOf(n.step), hash = nodeHash(n, versionOf), base = await Promise.all(n.inputs.map((i) => this.info(i))), info = await this.info(n);
-    const ctx = { params: checkedParams(step, n.params), level: 0, base, inputs: base, output: info, preview: false, state: undefined };
+    const step = stepOf(n.step),
+      hash = nodeHash(n, versionOf),
+      base = await Promise.all(n.inputs.map((i) => this.info(i))),
+      info = await this.info(n);
+    const ctx = {
+      params: checkedParams(step, n.params),
+      level: 0,
+      base,
+      inputs: base,
+      output: info,
+      preview: false,
+      state: undefined,
+    };
     for (let k = from; k < to; k++) {
       const key = stripKey(`${hash}/0`, k);
-      if (!(await this.options.states!.get(key))) await this.options.states!.put(key, await step.gather!.strip(this.asker(n, ctx), stripsOf(base[0]!)[k]!, ctx));
+      if (!(await this.options.states!.get(key)))
+        await this.options.states!.put(
+          key,
+          await step.gather!.strip(this.asker(n, ctx), stripsOf(base[0]!)[k]!, ctx),
+        );
       this.options.onGather?.((k + 1 - from) / (to - from));
     }
   }
@@ -150,16 +229,27 @@ export class Evaluator {
     return { inputs: ctx.inputs, read: (i, w) => this.read(n.inputs[i]!, ctx.level, w) };
   }
 
-  private state(n: NodeSpec, step: Step, hash: string, ctx: StepContext<Record<string, unknown>, StepState>): Promise<StepState> {
-    const key = `${step.gathers ? nodeHash({ ...n, params: Object.fromEntries(step.gathers.map((k) => [k, n.params[k]])) }, versionOf) : hash}/${ctx.level}`, { states } = this.options;
+  private state(
+    n: NodeSpec,
+    step: Step,
+    hash: string,
+    ctx: StepContext<Record<string, unknown>, StepState>,
+  ): Promise<StepState> {
+    const key = `${step.gathers ? nodeHash({ ...n, params: Object.fromEntries(step.gathers.map((k) => [k, n.params[k]])) }, versionOf) : hash}/${ctx.level}`,
+      { states } = this.options;
     let p = this.states.get(key);
     if (!p) {
       p = (async () => {
         const stored = await states?.get(key);
         if (stored) return stored;
-        const strips = stripsOf(ctx.inputs[0]!), keys = strips.map((_s, k) => stripKey(key, k)), parts: StepState[] = [];
+        const strips = stripsOf(ctx.inputs[0]!),
+          keys = strips.map((_s, k) => stripKey(key, k)),
+          parts: StepState[] = [];
         for (const [k, strip] of strips.entries()) {
-          parts.push((await states?.get(keys[k]!)) ?? (await step.gather!.strip(this.asker(n, ctx), strip, ctx)));
+          parts.push(
+            (await states?.get(keys[k]!)) ??
+              (await step.gather!.strip(this.asker(n, ctx), strip, ctx)),
+          );
           this.options.onGather?.((k + 1) / strips.length);
         }
         const s = step.gather!.merge(parts, ctx);
@@ -177,20 +267,38 @@ export class Evaluator {
 /** Nodes under a node, it included, whose step looks at the whole image; inputs before what is made of them. */
 export function gatheringNodes(n: NodeSpec): NodeSpec[] {
   const found = new Map<string, NodeSpec>();
-  walk(n, (x) => { if (x.step !== 'source' && stepOf(x.step).gather && !stepOf(x.step).overview) found.set(nodeHash(x, versionOf), x); });
+  walk(n, (x) => {
+    if (x.step !== "source" && stepOf(x.step).gather && !stepOf(x.step).overview)
+      found.set(nodeHash(x, versionOf), x);
+  });
   return [...found.values()];
 }
 
 /** Strips of whole block rows, from the top. */
-export const stripsOf = (i: ImageInfo): Window[] => Array.from({ length: Math.ceil(i.grid.height / BLOCK) }, (_v, k) => ({ col: 0, row: k * BLOCK, width: i.grid.width, height: Math.min(BLOCK, i.grid.height - k * BLOCK) }));
+export const stripsOf = (i: ImageInfo): Window[] =>
+  Array.from({ length: Math.ceil(i.grid.height / BLOCK) }, (_v, k) => ({
+    col: 0,
+    row: k * BLOCK,
+    width: i.grid.width,
+    height: Math.min(BLOCK, i.grid.height - k * BLOCK),
+  }));
 /** Under which name what a strip gave is stored until it is merged. @param key hash of the node and level, as hash/level */
 export const stripKey = (key: string, k: number): string => `${key}/strip/${k}`;
-export const atLevel = (i: ImageInfo, level: number): ImageInfo => (level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) });
-const sizeAt = (i: ImageInfo, level: number) => { const g = levelGrid(i.grid, level); return { width: g.width, height: g.height }; };
+export const atLevel = (i: ImageInfo, level: number): ImageInfo =>
+  level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) };
+const sizeAt = (i: ImageInfo, level: number) => {
+  const g = levelGrid(i.grid, level);
+  return { width: g.width, height: g.height };
+};
 
 function checkedParams(step: Step, params: Record<string, unknown>): Record<string, unknown> {
-  try { return step.params.validateSync(params, { strict: true, abortEarly: true }) as Record<string, unknown>; } catch (e) {
+  try {
+    return step.params.validateSync(params, { strict: true, abortEarly: true }) as Record<
+      string,
+      unknown
+    >;
+  } catch (e) {
     const v = e as { path?: string; message: string };
-    throw new InputError(`${step.title}: ${v.message}`, v.path ? `params.${v.path}` : 'params');
+    throw new InputError(`${step.title}: ${v.message}`, v.path ? `params.${v.path}` : "params");
   }
 }

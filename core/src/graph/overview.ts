@@ -1,10 +1,13 @@
-import { levelCount, levelGrid } from '../grid/grid';
-import type { ImageInfo } from './image';
+import { levelCount, levelGrid } from "../grid/grid";
+import type { ImageInfo } from "./image";
 
 /** First level whose sides are 1024 cells or fewer: where facts are gathered that an overview shows as well. */
 const OVERVIEW_CELLS = 1024;
 export function overviewLevel(i: ImageInfo): number {
-  const sides = (l: number) => { const g = levelGrid(i.grid, l); return Math.max(g.width, g.height); };
+  const sides = (l: number) => {
+    const g = levelGrid(i.grid, l);
+    return Math.max(g.width, g.height);
+  };
   let l = 0;
   while (l < levelCount(i.grid.width, i.grid.height) - 1 && sides(l) > OVERVIEW_CELLS) l++;
   return l;

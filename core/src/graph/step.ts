@@ -1,8 +1,8 @@
-import type * as yup from 'yup';
-import type { Window } from '../grid/grid';
-import type { ProductLuts } from '../radar/luts';
-import type { Block } from '../raster/block';
-import type { ImageInfo } from './image';
+import type * as yup from "yup";
+import type { Window } from "../grid/grid";
+import type { ProductLuts } from "../radar/luts";
+import type { Block } from "../raster/block";
+import type { ImageInfo } from "./image";
 
 /** Everything a step is told when it works on one level. `inputs` and `output` carry the level's grid. */
 export interface StepContext<P, S = unknown> {
@@ -20,7 +20,10 @@ export interface StepContext<P, S = unknown> {
   readonly luts?: ProductLuts;
 }
 
-export interface InputRequest { window: Window; level: number }
+export interface InputRequest {
+  window: Window;
+  level: number;
+}
 
 /** Reads inputs on the level a step is asked on. */
 export interface Asker {
@@ -32,7 +35,10 @@ export interface Asker {
 export type StepState = Record<string, number | string | Uint8Array | Uint32Array | Float64Array>;
 
 /** What a step found in an image, for the log: figures by name, and what follows from them. */
-export interface StepReport { lines: { name: string; value: string }[]; warnings: string[] }
+export interface StepReport {
+  lines: { name: string; value: string }[];
+  warnings: string[];
+}
 
 export interface Step<P extends object = Record<string, unknown>, S extends StepState = StepState> {
   readonly kind: string;

@@ -1,6 +1,6 @@
-import { LONLAT, isGeographic, transformer } from '../geodesy/crs';
-import { radiiOfCurvature, zoneArea } from '../geodesy/ellipsoid';
-import { type Grid, cellSize, toMap } from './grid';
+import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
+import { radiiOfCurvature, zoneArea } from "../geodesy/ellipsoid";
+import { type Grid, cellSize, toMap } from "./grid";
 
 /** Areas of a grid's cells on the WGS 84 ellipsoid, in m². */
 export interface CellAreas {
@@ -23,24 +23,34 @@ export function cellAreas(g: Grid): CellAreas {
   const t = g.transform;
   if (isGeographic(g.crs) && t[2] === 0 && t[4] === 0) {
     const rows = new Float64Array(g.height);
-    for (let r = 0; r < g.height; r++) rows[r] = zoneArea(t[3] + r * t[5], t[3] + (r + 1) * t[5], t[1]);
+    for (let r = 0; r < g.height; r++)
+      rows[r] = zoneArea(t[3] + r * t[5], t[3] + (r + 1) * t[5], t[1]);
     return { cell: (_c, r) => rows[r]!, run: (r, from, to) => rows[r]! * (to - from) };
   }
   const toLonLat = transformer(g.crs, LONLAT);
   const geographic = isGeographic(g.crs);
   const size = Math.max(...cellSize(g)) * (geographic ? 111320 : 1);
   const step = Math.max(1, Math.min(256, Math.floor(2000 / size)));
-  const nx = Math.ceil(g.width / step) + 1, ny = Math.ceil(g.height / step) + 1;
+  const nx = Math.ceil(g.width / step) + 1,
+    ny = Math.ceil(g.height / step) + 1;
   const lattice = new Float64Array(nx * ny);
   // Differences over about 400 m: far above the rounding of the inverse projection, far below its curvature.
   const h = Math.max(0.5, 200 / size);
-  for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) lattice[j * nx + i] = areaAt(g, toLonLat, i * step, j * step, h);
+  for (let j = 0; j < ny; j++)
+    for (let i = 0; i < nx; i++) lattice[j * nx + i] = areaAt(g, toLonLat, i * step, j * step, h);
 
   const cell = (col: number, row: number): number => {
-    const x = (col + 0.5) / step, y = (row + 0.5) / step;
-    const i = Math.min(nx - 2, Math.floor(x)), j = Math.min(ny - 2, Math.floor(y));
-    const fx = x - i, fy = y - j, k = j * nx + i;
-    return (lattice[k]! * (1 - fx) + lattice[k + 1]! * fx) * (1 - fy) + (lattice[k + nx]! * (1 - fx) + lattice[k + nx + 1]! * fx) * fy;
+    const x = (col + 0.5) / step,
+      y = (row + 0.5) / step;
+    const i = Math.min(nx - 2, Math.floor(x)),
+      j = Math.min(ny - 2, Math.floor(y));
+    const fx = x - i,
+      fy = y - j,
+      k = j * nx + i;
+    return (
+      (lattice[k]! * (1 - fx) + lattice[k + 1]! * fx) * (1 - fy) +
+      (lattice[k + nx]! * (1 - fx) + lattice[k + nx + 1]! * fx) * fy
+    );
   };
   const run = (row: number, from: number, to: number): number => {
     let sum = 0;
@@ -57,13 +67,21 @@ export function cellAreas(g: Grid): CellAreas {
 }
 
 /** Area element at a corner position (col, row), by central differences of ±h cells. */
-function areaAt(g: Grid, toLonLat: (x: number, y: number) => [number, number], col: number, row: number, h: number): number {
+function areaAt(
+  g: Grid,
+  toLonLat: (x: number, y: number) => [number, number],
+  col: number,
+  row: number,
+  h: number,
+): number {
   const at = (c: number, r: number) => toLonLat(...toMap(g, c, r));
   const [e, w, s, n] = [at(col + h, row), at(col - h, row), at(col, row + h), at(col, row - h)];
   const lat = at(col, row)[1];
   const wrap = (d: number) => d - 360 * Math.round(d / 360);
-  const lonC = (wrap(e[0] - w[0]) * DEG) / (2 * h), latC = ((e[1] - w[1]) * DEG) / (2 * h);
-  const lonR = (wrap(s[0] - n[0]) * DEG) / (2 * h), latR = ((s[1] - n[1]) * DEG) / (2 * h);
+  const lonC = (wrap(e[0] - w[0]) * DEG) / (2 * h),
+    latC = ((e[1] - w[1]) * DEG) / (2 * h);
+  const lonR = (wrap(s[0] - n[0]) * DEG) / (2 * h),
+    latR = ((s[1] - n[1]) * DEG) / (2 * h);
   const { meridian, primeVertical } = radiiOfCurvature(lat);
   return Math.abs(lonC * latR - lonR * latC) * meridian * primeVertical * Math.cos(lat * DEG);
 }

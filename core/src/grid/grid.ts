@@ -1,22 +1,48 @@
-import type { Crs } from '../geodesy/crs';
-import { InputError } from '../errors';
+import type { Crs } from "../geodesy/crs";
+import { InputError } from "../errors";
 
 /**
  * Six numbers that take (column, row) to (x, y): x = x0 + col·dxCol + row·dxRow, y = y0 + col·dyCol + row·dyRow.
  * THE pixel convention: column and row count cell *corners*. (0, 0) is the outer corner of the first cell, whose
  * centre is (0.5, 0.5). Every other file imports this; nothing else decides it.
  */
-export type Affine = readonly [x0: number, dxCol: number, dxRow: number, y0: number, dyCol: number, dyRow: number];
+export type Affine = readonly [
+  x0: number,
+  dxCol: number,
+  dxRow: number,
+  y0: number,
+  dyCol: number,
+  dyRow: number,
+];
 
-export interface Grid { readonly crs: Crs; readonly transform: Affine; readonly width: number; readonly height: number }
+export interface Grid {
+  readonly crs: Crs;
+  readonly transform: Affine;
+  readonly width: number;
+  readonly height: number;
+}
 
 /** Part of a grid in cells. May reach beyond the grid: cells out there are nodata. */
-export interface Window { readonly col: number; readonly row: number; readonly width: number; readonly height: number }
+export interface Window {
+  readonly col: number;
+  readonly row: number;
+  readonly width: number;
+  readonly height: number;
+}
 
 export const BLOCK = 512;
 
-export function northUp(crs: Crs, x0: number, y0: number, cellX: number, cellY: number, width: number, height: number): Grid {
-  if (!(cellX > 0) || !(cellY > 0)) throw new InputError(`Cell size must be positive, not ${cellX} by ${cellY}`, 'cellSize');
+export function northUp(
+  crs: Crs,
+  x0: number,
+  y0: number,
+  cellX: number,
+  cellY: number,
+  width: number,
+  height: number,
+): Grid {
+  if (!(cellX > 0) || !(cellY > 0))
+    throw new InputError(`Cell size must be positive, not ${cellX} by ${cellY}`, "cellSize");
   return { crs, transform: [x0, cellX, 0, y0, 0, -cellY], width, height };
 }
 
@@ -28,7 +54,8 @@ export function toMap(g: Grid, col: number, row: number): [number, number] {
 export function toCell(g: Grid, x: number, y: number): [number, number] {
   const [x0, a, b, y0, c, d] = g.transform;
   const det = a * d - b * c;
-  const dx = x - x0, dy = y - y0;
+  const dx = x - x0,
+    dy = y - y0;
   return [(dx * d - dy * b) / det, (dy * a - dx * c) / det];
 }
 
@@ -41,8 +68,14 @@ export function cellSize(g: Grid): [number, number] {
 /** The same ground at 2^level coarser cells. Sizes round up, so the last cell may reach past the image. */
 export function levelGrid(g: Grid, level: number): Grid {
   if (level === 0) return g;
-  const s = 2 ** level, t = g.transform;
-  return { crs: g.crs, transform: [t[0], t[1] * s, t[2] * s, t[3], t[4] * s, t[5] * s], width: Math.ceil(g.width / s), height: Math.ceil(g.height / s) };
+  const s = 2 ** level,
+    t = g.transform;
+  return {
+    crs: g.crs,
+    transform: [t[0], t[1] * s, t[2] * s, t[3], t[4] * s, t[5] * s],
+    width: Math.ceil(g.width / s),
+    height: Math.ceil(g.height / s),
+  };
 }
 
 /** Number of levels until the image fits one block, the full image included. */
@@ -54,37 +87,75 @@ export function levelCount(width: number, height: number, block = BLOCK): number
 
 export function sameGrid(a: Grid, b: Grid, toleranceCells = 1e-3): boolean {
   if (a.crs.proj4 !== b.crs.proj4 || a.width !== b.width || a.height !== b.height) return false;
-  return ([[0, 0], [a.width, 0], [0, a.height]] as const).every(([c, r]) => {
+  return (
+    [
+      [0, 0],
+      [a.width, 0],
+      [0, a.height],
+    ] as const
+  ).every(([c, r]) => {
     const [x, y] = toMap(a, c, r);
     const [bc, br] = toCell(b, x, y);
     return Math.abs(bc - c) <= toleranceCells && Math.abs(br - r) <= toleranceCells;
   });
 }
 
-export const fullWindow = (g: { width: number; height: number }): Window => ({ col: 0, row: 0, width: g.width, height: g.height });
-export const grow = (w: Window, halo: number): Window => ({ col: w.col - halo, row: w.row - halo, width: w.width + 2 * halo, height: w.height + 2 * halo });
+export const fullWindow = (g: { width: number; height: number }): Window => ({
+  col: 0,
+  row: 0,
+  width: g.width,
+  height: g.height,
+});
+export const grow = (w: Window, halo: number): Window => ({
+  col: w.col - halo,
+  row: w.row - halo,
+  width: w.width + 2 * halo,
+  height: w.height + 2 * halo,
+});
 
 export function intersect(a: Window, b: Window): Window | null {
-  const col = Math.max(a.col, b.col), row = Math.max(a.row, b.row);
-  const width = Math.min(a.col + a.width, b.col + b.width) - col, height = Math.min(a.row + a.height, b.row + b.height) - row;
+  const col = Math.max(a.col, b.col),
+    row = Math.max(a.row, b.row);
+  const width = Math.min(a.col + a.width, b.col + b.width) - col,
+    height = Math.min(a.row + a.height, b.row + b.height) - row;
   return width > 0 && height > 0 ? { col, row, width, height } : null;
 }
 
 /** Blocks that cover a grid, row by row; those at the right and lower edge are cut to the grid. */
-export function* blockWindows(g: { width: number; height: number }, block = BLOCK): Generator<Window> {
+export function* blockWindows(
+  g: { width: number; height: number },
+  block = BLOCK,
+): Generator<Window> {
   for (let row = 0; row < g.height; row += block)
     for (let col = 0; col < g.width; col += block)
-      yield { col, row, width: Math.min(block, g.width - col), height: Math.min(block, g.height - row) };
+      yield {
+        col,
+        row,
+        width: Math.min(block, g.width - col),
+        height: Math.min(block, g.height - row),
+      };
 }
 
 /** Corners of a grid as a closed ring of map coordinates, clockwise from the first cell, each side cut in `parts`. */
 export function outline(g: Grid, parts = 8): [number, number][] {
   const ring: [number, number][] = [];
-  const corners: [number, number][] = [[0, 0], [g.width, 0], [g.width, g.height], [0, g.height], [0, 0]];
+  const corners: [number, number][] = [
+    [0, 0],
+    [g.width, 0],
+    [g.width, g.height],
+    [0, g.height],
+    [0, 0],
+  ];
   for (let i = 0; i < 4; i++)
     for (let k = 0; k < parts; k++) {
       const t = k / parts;
-      ring.push(toMap(g, corners[i]![0] + (corners[i + 1]![0] - corners[i]![0]) * t, corners[i]![1] + (corners[i + 1]![1] - corners[i]![1]) * t));
+      ring.push(
+        toMap(
+          g,
+          corners[i]![0] + (corners[i + 1]![0] - corners[i]![0]) * t,
+          corners[i]![1] + (corners[i + 1]![1] - corners[i]![1]) * t,
+        ),
+      );
     }
   ring.push(ring[0]!);
   return ring;
@@ -99,7 +170,20 @@ export function isSquareNorthUp(g: Grid): boolean {
 /** The same ground on a north-up grid of square cells: the grid itself where it is one, else the box around it at its smaller cell size. */
 export function squareNorthUp(g: Grid): Grid {
   if (isSquareNorthUp(g)) return g;
-  const cell = Math.min(...cellSize(g)), ring = outline(g, 1), xs = ring.map((p) => p[0]), ys = ring.map((p) => p[1]);
-  const x0 = Math.min(...xs), y0 = Math.max(...ys), slack = 1e-6;
-  return northUp(g.crs, x0, y0, cell, cell, Math.ceil((Math.max(...xs) - x0) / cell - slack), Math.ceil((y0 - Math.min(...ys)) / cell - slack));
+  const cell = Math.min(...cellSize(g)),
+    ring = outline(g, 1),
+    xs = ring.map((p) => p[0]),
+    ys = ring.map((p) => p[1]);
+  const x0 = Math.min(...xs),
+    y0 = Math.max(...ys),
+    slack = 1e-6;
+  return northUp(
+    g.crs,
+    x0,
+    y0,
+    cell,
+    cell,
+    Math.ceil((Math.max(...xs) - x0) / cell - slack),
+    Math.ceil((y0 - Math.min(...ys)) / cell - slack),
+  );
 }

@@ -1,21 +1,40 @@
 /** Half widths of the windows in which a filling date is matched, 17 to 31 cells a side, and the common cells that are enough. Source: Scaramuzza et al. 2004. */
 export const GAP_HALVES = [8, 10, 12, 15] as const;
-const ENOUGH = 144, FEW = 12, MOST_GAIN = 3;
+const ENOUGH = 144,
+  FEW = 12,
+  MOST_GAIN = 3;
 /** Cells around a window that filling looks at. */
 export const GAP_REACH = 15;
 
 /** The four lines through a cell, as steps in columns and rows; each is walked both ways. */
-const LINES = [[1, 0], [0, 1], [1, 1], [1, -1]] as const;
+const LINES = [
+  [1, 0],
+  [0, 1],
+  [1, 1],
+  [1, -1],
+] as const;
 
 /** How far the next valid cell lies in each of eight directions, 0 where there is none within reach. `valid` covers W x H cells. */
 export function reachOut(valid: Uint8Array, W: number, H: number, most = GAP_REACH): Uint8Array[] {
-  return LINES.flatMap(([dc, dr]) => [[dc, dr], [-dc, -dr]] as const).map(([dc, dr]) => {
-    const out = new Uint8Array(W * H), down = dr > 0 || (dr === 0 && dc > 0);
+  return LINES.flatMap(
+    ([dc, dr]) =>
+      [
+        [dc, dr],
+        [-dc, -dr],
+      ] as const,
+  ).map(([dc, dr]) => {
+    const out = new Uint8Array(W * H),
+      down = dr > 0 || (dr === 0 && dc > 0);
     for (let k = 0; k < W * H; k++) {
       // Walk against the direction, so that the cell looked at has been done before.
-      const i = down ? W * H - 1 - k : k, c = i % W, r = (i - c) / W, cc = c + dc, rr = r + dr;
+      const i = down ? W * H - 1 - k : k,
+        c = i % W,
+        r = (i - c) / W,
+        cc = c + dc,
+        rr = r + dr;
       if (cc < 0 || rr < 0 || cc >= W || rr >= H) continue;
-      const j = rr * W + cc, far = valid[j] ? 1 : out[j]! > 0 ? out[j]! + 1 : 0;
+      const j = rr * W + cc,
+        far = valid[j] ? 1 : out[j]! > 0 ? out[j]! + 1 : 0;
       out[i] = far <= most ? far : 0;
     }
     return out;
@@ -23,7 +42,10 @@ export function reachOut(valid: Uint8Array, W: number, H: number, most = GAP_REA
 }
 
 /** Whether valid cells lie on both sides of a cell on one of the four lines: it is a gap and not the outside of the frame. */
-export const enclosed = (far: readonly Uint8Array[], i: number): boolean => { for (let k = 0; k < 8; k += 2) if (far[k]![i] && far[k + 1]![i]) return true; return false; };
+export const enclosed = (far: readonly Uint8Array[], i: number): boolean => {
+  for (let k = 0; k < 8; k += 2) if (far[k]![i] && far[k + 1]![i]) return true;
+  return false;
+};
 
 /**
  * Fills gaps from their own surroundings: on each of four lines the value between the nearest valid cells of both sides; lines that are short, and
@@ -31,30 +53,58 @@ export const enclosed = (far: readonly Uint8Array[], i: number): boolean => { fo
  * @param bands light bands, W x H cells; @param gaps 1 = to be filled; @param far from `reachOut`; @param out of the bands' size, written at filled cells
  * @param filled set to 1 where a value was found
  */
-export function fillFromNeighbours(bands: readonly Float32Array[], gaps: Uint8Array, far: readonly Uint8Array[], W: number, out: readonly Float32Array[], filled: Uint8Array): void {
+export function fillFromNeighbours(
+  bands: readonly Float32Array[],
+  gaps: Uint8Array,
+  far: readonly Uint8Array[],
+  W: number,
+  out: readonly Float32Array[],
+  filled: Uint8Array,
+): void {
   const sum = new Float64Array(bands.length);
   for (let i = 0; i < gaps.length; i++) {
     if (!gaps[i]) continue;
     let weight = 0;
     sum.fill(0);
     for (const [k, [dc, dr]] of LINES.entries()) {
-      const p = far[2 * k]![i]!, q = far[2 * k + 1]![i]!;
+      const p = far[2 * k]![i]!,
+        q = far[2 * k + 1]![i]!;
       if (!p || !q) continue;
-      const step = dr * W + dc, a = i + p * step, b = i - q * step, long = (p + q) * Math.hypot(dc, dr);
-      let apart = 0, level = 0;
-      for (const v of bands) { apart += Math.abs(v[a]! - v[b]!); level += Math.abs(v[a]!) + Math.abs(v[b]!); }
+      const step = dr * W + dc,
+        a = i + p * step,
+        b = i - q * step,
+        long = (p + q) * Math.hypot(dc, dr);
+      let apart = 0,
+        level = 0;
+      for (const v of bands) {
+        apart += Math.abs(v[a]! - v[b]!);
+        level += Math.abs(v[a]!) + Math.abs(v[b]!);
+      }
       const w = 1 / (long * (0.03 + apart / (level || 1))) ** 2;
       weight += w;
-      bands.forEach((v, n) => { sum[n]! += (w * (v[a]! * q + v[b]! * p)) / (p + q); });
+      bands.forEach((v, n) => {
+        sum[n]! += (w * (v[a]! * q + v[b]! * p)) / (p + q);
+      });
     }
-    if (weight > 0) { bands.forEach((_v, n) => { out[n]![i] = sum[n]! / weight; }); filled[i] = 1; }
+    if (weight > 0) {
+      bands.forEach((_v, n) => {
+        out[n]![i] = sum[n]! / weight;
+      });
+      filled[i] = 1;
+    }
   }
 }
 
 /** Sums over all cells above and left of a corner: (W + 1) x (H + 1). */
 function table(W: number, H: number, at: (i: number) => number): Float64Array {
   const s = new Float64Array((W + 1) * (H + 1));
-  for (let r = 0; r < H; r++) { let row = 0; for (let c = 0; c < W; c++) { row += at(r * W + c); s[(r + 1) * (W + 1) + c + 1] = s[r * (W + 1) + c + 1]! + row; } }
+  for (let r = 0; r < H; r++) {
+    let row = 0;
+    for (let c = 0; c < W; c++) {
+      row += at(r * W + c);
+      s[(r + 1) * (W + 1) + c + 1] = s[r * (W + 1) + c + 1]! + row;
+    }
+  }
   return s;
 }
 
@@ -63,20 +113,56 @@ function table(W: number, H: number, at: (i: number) => number): Float64Array {
  * that grow from 17 to 31 cells until 144 of them are found. Fewer than that, or a gain beyond 3, shift the level only; fewer than 12 leave the gap.
  * @param target, filler W x H cells, NaN = none; @param gaps 1 = to be filled; @param out written at filled cells; @param filled set to 1 there
  */
-export function fillFromDate(target: Float32Array, filler: Float32Array, gaps: Uint8Array, W: number, H: number, out: Float32Array, filled: Uint8Array): void {
-  let mid = 0, cells = 0;
-  for (const v of target) if (v === v) { mid += v; cells++; }
+export function fillFromDate(
+  target: Float32Array,
+  filler: Float32Array,
+  gaps: Uint8Array,
+  W: number,
+  H: number,
+  out: Float32Array,
+  filled: Uint8Array,
+): void {
+  let mid = 0,
+    cells = 0;
+  for (const v of target)
+    if (v === v) {
+      mid += v;
+      cells++;
+    }
   mid = cells ? mid / cells : 0;
-  const both = (i: number) => target[i]! - target[i]! === 0 && filler[i]! - filler[i]! === 0, n = table(W, H, (i) => (both(i) ? 1 : 0)), of = (f: (t: number, s: number) => number) => table(W, H, (i) => (both(i) ? f(target[i]! - mid, filler[i]! - mid) : 0));
-  const t = of((x) => x), s = of((_x, y) => y), tt = of((x) => x * x), ss = of((_x, y) => y * y);
+  const both = (i: number) => target[i]! - target[i]! === 0 && filler[i]! - filler[i]! === 0,
+    n = table(W, H, (i) => (both(i) ? 1 : 0)),
+    of = (f: (t: number, s: number) => number) =>
+      table(W, H, (i) => (both(i) ? f(target[i]! - mid, filler[i]! - mid) : 0));
+  const t = of((x) => x),
+    s = of((_x, y) => y),
+    tt = of((x) => x * x),
+    ss = of((_x, y) => y * y);
   for (let i = 0; i < gaps.length; i++) {
     if (!gaps[i] || filler[i] !== filler[i]) continue;
-    const c = i % W, r = (i - c) / W;
+    const c = i % W,
+      r = (i - c) / W;
     for (const half of GAP_HALVES) {
-      const c0 = Math.max(0, c - half), c1 = Math.min(W, c + half + 1), r0 = Math.max(0, r - half), r1 = Math.min(H, r + half + 1), sum = (a: Float64Array) => a[r1 * (W + 1) + c1]! - a[r0 * (W + 1) + c1]! - a[r1 * (W + 1) + c0]! + a[r0 * (W + 1) + c0]!, count = sum(n), last = half === GAP_HALVES.at(-1);
+      const c0 = Math.max(0, c - half),
+        c1 = Math.min(W, c + half + 1),
+        r0 = Math.max(0, r - half),
+        r1 = Math.min(H, r + half + 1),
+        sum = (a: Float64Array) =>
+          a[r1 * (W + 1) + c1]! -
+          a[r0 * (W + 1) + c1]! -
+          a[r1 * (W + 1) + c0]! +
+          a[r0 * (W + 1) + c0]!,
+        count = sum(n),
+        last = half === GAP_HALVES.at(-1);
       if (count < ENOUGH && !(last && count >= FEW)) continue;
-      const mt = sum(t) / count, ms = sum(s) / count, vt = Math.max(0, sum(tt) / count - mt * mt), vs = Math.max(0, sum(ss) / count - ms * ms), g = vs > 0 ? Math.sqrt(vt / vs) : 1, gain = count >= ENOUGH && g < MOST_GAIN && g > 1 / MOST_GAIN ? g : 1;
-      out[i] = mid + mt + gain * (filler[i]! - mid - ms); filled[i] = 1;
+      const mt = sum(t) / count,
+        ms = sum(s) / count,
+        vt = Math.max(0, sum(tt) / count - mt * mt),
+        vs = Math.max(0, sum(ss) / count - ms * ms),
+        g = vs > 0 ? Math.sqrt(vt / vs) : 1,
+        gain = count >= ENOUGH && g < MOST_GAIN && g > 1 / MOST_GAIN ? g : 1;
+      out[i] = mid + mt + gain * (filler[i]! - mid - ms);
+      filled[i] = 1;
       break;
     }
   }

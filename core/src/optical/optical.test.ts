@@ -1,141 +1,394 @@
-import { Evaluator } from '../graph/evaluator';
-import type { StepState } from '../graph/step';
-import type { ImageInfo } from '../graph/image';
-import { node, sourceNode } from '../change/setup';
-import { utm } from '../geodesy/crs';
-import { northUp } from '../grid/grid';
-import { memorySources } from '../testing/support';
-import { INDICES } from './indices';
-import { DARK_GROUND, darkValue, subtractDark } from './darkObject';
-import { brightnessTemperature } from './temperature';
-import { brightCloud, dilate, maskByQuality, opened, qualityMask } from './quality';
-import { emptyHistogram, addToHistogram } from '../raster/histogram';
-import { lcg } from '../testing/support';
-import { bandOfColour, bandsOfCombination, colourOf } from './wavelengths';
+import { Evaluator } from "../graph/evaluator";
+import type { StepState } from "../graph/step";
+import type { ImageInfo } from "../graph/image";
+import { node, sourceNode } from "../change/setup";
+import { utm } from "../geodesy/crs";
+import { northUp } from "../grid/grid";
+import { memorySources } from "../testing/support";
+import { INDICES } from "./indices";
+import { DARK_GROUND, darkValue, subtractDark } from "./darkObject";
+import { brightnessTemperature } from "./temperature";
+import { brightCloud, dilate, maskByQuality, opened, qualityMask } from "./quality";
+import { emptyHistogram, addToHistogram } from "../raster/histogram";
+import { lcg } from "../testing/support";
+import { bandOfColour, bandsOfCombination, colourOf } from "./wavelengths";
 
-const nm = [443, 482, 561, 655, 865, 1609, 2201], W = 5, H = 3, grid = northUp(utm(27, true), 0, 0, 30, 30, W, H);
-const info = (more: Partial<ImageInfo> = {}): ImageInfo => ({ grid, type: 'float32', bands: [...nm.map((wavelengthNm, i) => ({ name: `B${i + 1}`, unit: 'DN', role: 'dn' as const, wavelengthNm, gain: { multiply: 2e-5, add: -0.1 } })), { name: 'quality', unit: '', role: 'quality' }], optical: { level: 1, sunElevationDeg: 30, sunAzimuthDeg: 60 }, ...more });
-const cells = nm.map((_v, b) => Float32Array.from({ length: W * H }, (_x, i) => (i === 7 ? NaN : 6000 + 700 * b + 311 * i))), quality = new Float32Array(W * H).fill(64);
-const sources = (i = info()) => memorySources({ s: { info: i, bands: [...cells, quality] } }), w = { col: 0, row: 0, width: W, height: H };
-const read = async (n: Parameters<Evaluator['read']>[0], i = info()) => (await new Evaluator({ sources: sources(i) }).read(n, 0, w)).bands as Float32Array[];
-const toa = node('optical.reflectance', {}, sourceNode('s'));
+const nm = [443, 482, 561, 655, 865, 1609, 2201],
+  W = 5,
+  H = 3,
+  grid = northUp(utm(27, true), 0, 0, 30, 30, W, H);
+const info = (more: Partial<ImageInfo> = {}): ImageInfo => ({
+  grid,
+  type: "float32",
+  bands: [
+    ...nm.map((wavelengthNm, i) => ({
+      name: `B${i + 1}`,
+      unit: "DN",
+      role: "dn" as const,
+      wavelengthNm,
+      gain: { multiply: 2e-5, add: -0.1 },
+    })),
+    { name: "quality", unit: "", role: "quality" },
+  ],
+  optical: { level: 1, sunElevationDeg: 30, sunAzimuthDeg: 60 },
+  ...more,
+});
+const cells = nm.map((_v, b) =>
+    Float32Array.from({ length: W * H }, (_x, i) => (i === 7 ? NaN : 6000 + 700 * b + 311 * i)),
+  ),
+  quality = new Float32Array(W * H).fill(64);
+const sources = (i = info()) => memorySources({ s: { info: i, bands: [...cells, quality] } }),
+  w = { col: 0, row: 0, width: W, height: H };
+const read = async (n: Parameters<Evaluator["read"]>[0], i = info()) =>
+  (await new Evaluator({ sources: sources(i) }).read(n, 0, w)).bands as Float32Array[];
+const toa = node("optical.reflectance", {}, sourceNode("s"));
 
-test('reflectance by gains and the height of the sun; level 2 by scale and offset alone', async () => {
-  const r = await read(toa), surface = await read(toa, info({ optical: { level: 2, sunElevationDeg: null, sunAzimuthDeg: null } })), done = await read(toa, info({ optical: { level: 1, sunElevationDeg: 30, sunAzimuthDeg: null, bySun: true } }));
+test("reflectance by gains and the height of the sun; level 2 by scale and offset alone", async () => {
+  const r = await read(toa),
+    surface = await read(
+      toa,
+      info({ optical: { level: 2, sunElevationDeg: null, sunAzimuthDeg: null } }),
+    ),
+    done = await read(
+      toa,
+      info({ optical: { level: 1, sunElevationDeg: 30, sunAzimuthDeg: null, bySun: true } }),
+    );
   expect(done[2]![4]).toBe(surface[2]![4]);
   // At 30° the sine is one half.
-  for (const [b, i] of [[0, 0], [3, 5], [6, 14]] as const) { expect(r[b]![i]! / ((cells[b]![i]! * 2e-5 - 0.1) * 2)).toBeCloseTo(1, 6); expect(surface[b]![i]! / (cells[b]![i]! * 2e-5 - 0.1)).toBeCloseTo(1, 6); }
+  for (const [b, i] of [
+    [0, 0],
+    [3, 5],
+    [6, 14],
+  ] as const) {
+    expect(r[b]![i]! / ((cells[b]![i]! * 2e-5 - 0.1) * 2)).toBeCloseTo(1, 6);
+    expect(surface[b]![i]! / (cells[b]![i]! * 2e-5 - 0.1)).toBeCloseTo(1, 6);
+  }
   expect(r[0]![7]).toBeNaN();
   expect(r[7]![3]).toBe(64);
 });
-test('what cannot become reflectance is refused with the reason', async () => {
+test("what cannot become reflectance is refused with the reason", async () => {
   const say = (i: ImageInfo) => expect(new Evaluator({ sources: sources(i) }).info(toa)).rejects;
-  await say(info({ optical: { level: 1, sunElevationDeg: null, sunAzimuthDeg: null } })).toThrow(/how high the sun stood/);
-  await say(info({ optical: { level: 1, sunElevationDeg: -3, sunAzimuthDeg: null } })).toThrow(/no reflected light/);
-  await say({ ...info(), bands: info().bands.map(({ gain: _g, ...b }) => b) }).toThrow(/Band B1 has no gain/);
-  await say({ ...info(), bands: [{ name: 'x', unit: '', role: 'value' }] }).toThrow(/digital numbers/);
+  await say(info({ optical: { level: 1, sunElevationDeg: null, sunAzimuthDeg: null } })).toThrow(
+    /how high the sun stood/,
+  );
+  await say(info({ optical: { level: 1, sunElevationDeg: -3, sunAzimuthDeg: null } })).toThrow(
+    /no reflected light/,
+  );
+  await say({ ...info(), bands: info().bands.map(({ gain: _g, ...b }) => b) }).toThrow(
+    /Band B1 has no gain/,
+  );
+  await say({ ...info(), bands: [{ name: "x", unit: "", role: "value" }] }).toThrow(
+    /digital numbers/,
+  );
 });
-test.each(INDICES)('$name agrees with its definition written out', async ({ id, formula }) => {
-  const out = (await read(node('optical.formula', { formula, name: id }, toa)))[0]!;
+test.each(INDICES)("$name agrees with its definition written out", async ({ id, formula }) => {
+  const out = (await read(node("optical.formula", { formula, name: id }, toa)))[0]!;
   for (let i = 0; i < W * H; i++) {
-    const [, B, G, R, N, S1, S2] = cells.map((c) => (c[i]! * 2e-5 - 0.1) * 2) as [number, number, number, number, number, number, number];
-    const want = { ndvi: (N - R) / (N + R), savi: ((N - R) / (N + R + 0.5)) * 1.5, evi: (2.5 * (N - R)) / (N + 6 * R - 7.5 * B + 1), nbr: (N - S2) / (N + S2), ndwi: (G - N) / (G + N), mndwi: (G - S1) / (G + S1), ndmi: (N - S1) / (N + S1) }[id]!;
-    if (Number.isNaN(want)) expect(out[i]).toBeNaN(); else expect(Math.abs(out[i]! - want)).toBeLessThan(1e-5 * Math.abs(want));
+    const [, B, G, R, N, S1, S2] = cells.map((c) => (c[i]! * 2e-5 - 0.1) * 2) as [
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+    ];
+    const want = {
+      ndvi: (N - R) / (N + R),
+      savi: ((N - R) / (N + R + 0.5)) * 1.5,
+      evi: (2.5 * (N - R)) / (N + 6 * R - 7.5 * B + 1),
+      nbr: (N - S2) / (N + S2),
+      ndwi: (G - N) / (G + N),
+      mndwi: (G - S1) / (G + S1),
+      ndmi: (N - S1) / (N + S1),
+    }[id]!;
+    if (Number.isNaN(want)) expect(out[i]).toBeNaN();
+    else expect(Math.abs(out[i]! - want)).toBeLessThan(1e-5 * Math.abs(want));
   }
 });
-test('an index on digital numbers is refused; a formula may name bands and colours', async () => {
-  await expect(new Evaluator({ sources: sources() }).info(node('optical.formula', { formula: 'nir - red', name: 'x' }, sourceNode('s')))).rejects.toThrow(/nir holds digital numbers/);
-  const [a] = await read(node('optical.formula', { formula: 'B5 - nir + quality', name: 'x' }, toa));
+test("an index on digital numbers is refused; a formula may name bands and colours", async () => {
+  await expect(
+    new Evaluator({ sources: sources() }).info(
+      node("optical.formula", { formula: "nir - red", name: "x" }, sourceNode("s")),
+    ),
+  ).rejects.toThrow(/nir holds digital numbers/);
+  const [a] = await read(
+    node("optical.formula", { formula: "B5 - nir + quality", name: "x" }, toa),
+  );
   expect(a![0]).toBe(64);
 });
-test('bands are found by wavelength, never by number', () => {
-  const shuffled = [655, 482, 10895, 865, 561].map((wavelengthNm) => ({ name: '', unit: '', role: 'dn' as const, wavelengthNm }));
-  expect([bandOfColour(shuffled, 'red'), bandOfColour(shuffled, 'nir'), bandOfColour(shuffled, 'swir2'), bandOfColour([{ name: 'B4', unit: '', role: 'dn' }], 'red')]).toEqual([0, 3, -1, -1]);
-  expect([bandsOfCombination(shuffled, 'natural'), bandsOfCombination(shuffled, 'burn'), colourOf(shuffled[2]!)]).toEqual([[0, 4, 1], null, 'thermal']);
+test("bands are found by wavelength, never by number", () => {
+  const shuffled = [655, 482, 10895, 865, 561].map((wavelengthNm) => ({
+    name: "",
+    unit: "",
+    role: "dn" as const,
+    wavelengthNm,
+  }));
+  expect([
+    bandOfColour(shuffled, "red"),
+    bandOfColour(shuffled, "nir"),
+    bandOfColour(shuffled, "swir2"),
+    bandOfColour([{ name: "B4", unit: "", role: "dn" }], "red"),
+  ]).toEqual([0, 3, -1, -1]);
+  expect([
+    bandsOfCombination(shuffled, "natural"),
+    bandsOfCombination(shuffled, "burn"),
+    colourOf(shuffled[2]!),
+  ]).toEqual([[0, 4, 1], null, "thermal"]);
 });
 
-describe('masks', () => {
-  test('quality bits by name; no number is fill', () => {
-    const q = Float32Array.of(1, 64, 64 | 8, 64 | 16, NaN, 64 | 128), out = new Uint8Array(6), by = (...n: Parameters<typeof qualityMask>[0]) => { maskByQuality(q, qualityMask(n), out); return [...out]; };
-    expect(by('fill')).toEqual([1, 0, 0, 0, 1, 0]);
-    expect(by('cloud', 'shadow')).toEqual([0, 0, 1, 1, 0, 0]);
-    expect(by('water', 'fill')).toEqual([1, 0, 0, 0, 1, 1]);
+describe("masks", () => {
+  test("quality bits by name; no number is fill", () => {
+    const q = Float32Array.of(1, 64, 64 | 8, 64 | 16, NaN, 64 | 128),
+      out = new Uint8Array(6),
+      by = (...n: Parameters<typeof qualityMask>[0]) => {
+        maskByQuality(q, qualityMask(n), out);
+        return [...out];
+      };
+    expect(by("fill")).toEqual([1, 0, 0, 0, 1, 0]);
+    expect(by("cloud", "shadow")).toEqual([0, 0, 1, 1, 0, 0]);
+    expect(by("water", "fill")).toEqual([1, 0, 0, 0, 1, 1]);
   });
-  test('widening a mask equals looking at every window', () => {
-    const u = lcg(4), W2 = 23, H2 = 17, k = 3, src = Uint8Array.from({ length: (W2 + 2 * k) * (H2 + 2 * k) }, () => (u() < 0.03 ? 1 : 0)), out = new Uint8Array(W2 * H2);
+  test("widening a mask equals looking at every window", () => {
+    const u = lcg(4),
+      W2 = 23,
+      H2 = 17,
+      k = 3,
+      src = Uint8Array.from({ length: (W2 + 2 * k) * (H2 + 2 * k) }, () => (u() < 0.03 ? 1 : 0)),
+      out = new Uint8Array(W2 * H2);
     dilate(src, W2, H2, k, out);
-    for (let r = 0; r < H2; r++) for (let c = 0; c < W2; c++) { let any = 0; for (let j = 0; j <= 2 * k; j++) for (let i = 0; i <= 2 * k; i++) any |= src[(r + j) * (W2 + 2 * k) + c + i]!; expect(out[r * W2 + c]).toBe(any); }
+    for (let r = 0; r < H2; r++)
+      for (let c = 0; c < W2; c++) {
+        let any = 0;
+        for (let j = 0; j <= 2 * k; j++)
+          for (let i = 0; i <= 2 * k; i++) any |= src[(r + j) * (W2 + 2 * k) + c + i]!;
+        expect(out[r * W2 + c]).toBe(any);
+      }
   });
-  test('opening a mask equals shrinking and growing it window by window', () => {
-    const u = lcg(8), W2 = 41, H2 = 29, half = 2, src = new Uint8Array(W2 * H2);
-    for (let k = 0; k < 14; k++) { const c0 = Math.floor(u() * W2), r0 = Math.floor(u() * H2), w2 = 1 + Math.floor(u() * 12), h2 = 1 + Math.floor(u() * 9); for (let r = r0; r < Math.min(H2, r0 + h2); r++) for (let c = c0; c < Math.min(W2, c0 + w2); c++) src[r * W2 + c] = 1; }
-    const at = (a: Uint8Array, c: number, r: number, past: 0 | 1) => (c < 0 || r < 0 || c >= W2 || r >= H2 ? past : a[r * W2 + c]!), square = (a: Uint8Array, past: 0 | 1, f: (v: number[]) => number) => Uint8Array.from({ length: W2 * H2 }, (_v, i) => { const v: number[] = []; for (let y = -half; y <= half; y++) for (let x = -half; x <= half; x++) v.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past)); return f(v); });
-    const want = square(square(src, 1, (v) => Math.min(...v)), 0, (v) => Math.max(...v)), got = opened(src, W2, H2, half);
+  test("opening a mask equals shrinking and growing it window by window", () => {
+    const u = lcg(8),
+      W2 = 41,
+      H2 = 29,
+      half = 2,
+      src = new Uint8Array(W2 * H2);
+    for (let k = 0; k < 14; k++) {
+      const c0 = Math.floor(u() * W2),
+        r0 = Math.floor(u() * H2),
+        w2 = 1 + Math.floor(u() * 12),
+        h2 = 1 + Math.floor(u() * 9);
+      for (let r = r0; r < Math.min(H2, r0 + h2); r++)
+        for (let c = c0; c < Math.min(W2, c0 + w2); c++) src[r * W2 + c] = 1;
+    }
+    const at = (a: Uint8Array, c: number, r: number, past: 0 | 1) =>
+        c < 0 || r < 0 || c >= W2 || r >= H2 ? past : a[r * W2 + c]!,
+      square = (a: Uint8Array, past: 0 | 1, f: (v: number[]) => number) =>
+        Uint8Array.from({ length: W2 * H2 }, (_v, i) => {
+          const v: number[] = [];
+          for (let y = -half; y <= half; y++)
+            for (let x = -half; x <= half; x++)
+              v.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past));
+          return f(v);
+        });
+    const want = square(
+        square(src, 1, (v) => Math.min(...v)),
+        0,
+        (v) => Math.max(...v),
+      ),
+      got = opened(src, W2, H2, half);
     expect(got).toEqual(want);
     expect([want.some((v) => v), want.some((v, i) => !v && src[i])]).toEqual([true, true]);
   });
-  test('bright, white cells are cloud; bright sand, dark water and warm roofs are not', () => {
+  test("bright, white cells are cloud; bright sand, dark water and warm roofs are not", () => {
     const out = new Uint8Array(4);
-    brightCloud(Float32Array.of(0.5, 0.2, 0.05, 0.5), Float32Array.of(0.5, 0.3, 0.04, 0.5), Float32Array.of(0.48, 0.42, 0.03, 0.5), Float32Array.of(270, 280, 285, 310), out);
+    brightCloud(
+      Float32Array.of(0.5, 0.2, 0.05, 0.5),
+      Float32Array.of(0.5, 0.3, 0.04, 0.5),
+      Float32Array.of(0.48, 0.42, 0.03, 0.5),
+      Float32Array.of(270, 280, 285, 310),
+      out,
+    );
     expect([...out]).toEqual([1, 0, 0, 0]);
   });
-  test('temperature: the radiance of a black body comes back as its kelvin, and level 2 by scale and offset', () => {
-    const k1 = 774.8853, k2 = 1321.0789, kelvin = [250, 288.15, 310], gain = { multiply: 3.342e-4, add: 0.1 }, numbers = Float32Array.of(...kelvin.map((t) => (k1 / (Math.exp(k2 / t) - 1) - gain.add) / gain.multiply), NaN, -5000), out = new Float32Array(5);
+  test("temperature: the radiance of a black body comes back as its kelvin, and level 2 by scale and offset", () => {
+    const k1 = 774.8853,
+      k2 = 1321.0789,
+      kelvin = [250, 288.15, 310],
+      gain = { multiply: 3.342e-4, add: 0.1 },
+      numbers = Float32Array.of(
+        ...kelvin.map((t) => (k1 / (Math.exp(k2 / t) - 1) - gain.add) / gain.multiply),
+        NaN,
+        -5000,
+      ),
+      out = new Float32Array(5);
     brightnessTemperature(numbers, gain, { k1, k2 }, out);
     kelvin.forEach((t, i) => expect(Math.abs(out[i]! - t)).toBeLessThan(0.001));
     expect([...out.slice(3)]).toEqual([NaN, NaN]);
-    brightnessTemperature(Float32Array.of(44177, NaN), { multiply: 0.00341802, add: 149 }, null, out);
+    brightnessTemperature(
+      Float32Array.of(44177, NaN),
+      { multiply: 0.00341802, add: 149 },
+      null,
+      out,
+    );
     expect([out[0], out[1]]).toEqual([Math.fround(44177 * 0.00341802 + 149), NaN]);
   });
-  test('without a quality band a white roof stays where the thermal band says that it is warm, and goes where it is cold', async () => {
-    const k1 = 774.8853, k2 = 1321.0789, gain = { multiply: 3.342e-4, add: 0.1 }, at = (t: number) => (k1 / (Math.exp(k2 / t) - 1) - 0.1) / 3.342e-4, big = northUp(utm(27, true), 0, 0, 30, 30, 8, 6), bright = new Float32Array(48).fill(9000), thermal = new Float32Array(48).fill(at(290));
+  test("without a quality band a white roof stays where the thermal band says that it is warm, and goes where it is cold", async () => {
+    const k1 = 774.8853,
+      k2 = 1321.0789,
+      gain = { multiply: 3.342e-4, add: 0.1 },
+      at = (t: number) => (k1 / (Math.exp(k2 / t) - 1) - 0.1) / 3.342e-4,
+      big = northUp(utm(27, true), 0, 0, 30, 30, 8, 6),
+      bright = new Float32Array(48).fill(9000),
+      thermal = new Float32Array(48).fill(at(290));
     for (const i of [10, 30]) bright[i] = 30_000;
-    thermal[10] = at(312); thermal[30] = at(262);
-    const i: ImageInfo = { ...info(), grid: big, bands: [...info().bands.slice(0, 7), { name: 'B10', unit: 'DN', role: 'thermal', wavelengthNm: 10895, gain, planck: { k1, k2 } }] }, e = new Evaluator({ sources: memorySources({ s: { info: i, bands: [...nm.map(() => bright), thermal] } }) }), n = node('optical.mask', { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 0 }, node('optical.reflectance', {}, sourceNode('s')));
-    const b = (await e.read(n, 0, { col: 0, row: 0, width: 8, height: 6 })).bands as Float32Array[], made = await e.info(n);
-    expect(made.bands[7]).toEqual({ name: 'B10', unit: 'K', role: 'temperature', wavelengthNm: 10895 });
+    thermal[10] = at(312);
+    thermal[30] = at(262);
+    const i: ImageInfo = {
+        ...info(),
+        grid: big,
+        bands: [
+          ...info().bands.slice(0, 7),
+          {
+            name: "B10",
+            unit: "DN",
+            role: "thermal",
+            wavelengthNm: 10895,
+            gain,
+            planck: { k1, k2 },
+          },
+        ],
+      },
+      e = new Evaluator({
+        sources: memorySources({ s: { info: i, bands: [...nm.map(() => bright), thermal] } }),
+      }),
+      n = node(
+        "optical.mask",
+        { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 0 },
+        node("optical.reflectance", {}, sourceNode("s")),
+      );
+    const b = (await e.read(n, 0, { col: 0, row: 0, width: 8, height: 6 })).bands as Float32Array[],
+      made = await e.info(n);
+    expect(made.bands[7]).toEqual({
+      name: "B10",
+      unit: "K",
+      role: "temperature",
+      wavelengthNm: 10895,
+    });
     expect([...b[0]!].flatMap((v, k) => (Number.isNaN(v) ? [k] : []))).toEqual([30]);
-    expect(b[7]![10]).toBeCloseTo(312, 2); expect(b[7]![30]).toBeNaN();
-    await expect(e.info(node('optical.formula', { formula: 'B10 - 273.15', name: 'x' }, sourceNode('s')))).rejects.toThrow(/B10 holds digital numbers/);
-    expect((await e.info(node('optical.formula', { formula: 'B10 - 273.15', name: 'x' }, n))).bands[0]!.name).toBe('x');
+    expect(b[7]![10]).toBeCloseTo(312, 2);
+    expect(b[7]![30]).toBeNaN();
+    await expect(
+      e.info(node("optical.formula", { formula: "B10 - 273.15", name: "x" }, sourceNode("s"))),
+    ).rejects.toThrow(/B10 holds digital numbers/);
+    expect(
+      (await e.info(node("optical.formula", { formula: "B10 - 273.15", name: "x" }, n))).bands[0]!
+        .name,
+    ).toBe("x");
   });
-  test('as a step: light goes where bits say so, with a margin; the quality band stays', async () => {
-    const big = northUp(utm(27, true), 0, 0, 30, 30, 30, 20), bits = new Float32Array(600).fill(64), light = new Float32Array(600).fill(9000);
-    bits[5 * 30 + 10] = 64 | 8; bits[0] = 1;
-    const i: ImageInfo = { ...info(), grid: big }, e = new Evaluator({ sources: memorySources({ s: { info: i, bands: [...nm.map(() => light), bits] } }) }), all = { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 2 };
-    const b = (await e.read(node('optical.mask', all, sourceNode('s')), 0, { col: 0, row: 0, width: 30, height: 20 })).bands as Float32Array[];
+  test("as a step: light goes where bits say so, with a margin; the quality band stays", async () => {
+    const big = northUp(utm(27, true), 0, 0, 30, 30, 30, 20),
+      bits = new Float32Array(600).fill(64),
+      light = new Float32Array(600).fill(9000);
+    bits[5 * 30 + 10] = 64 | 8;
+    bits[0] = 1;
+    const i: ImageInfo = { ...info(), grid: big },
+      e = new Evaluator({
+        sources: memorySources({ s: { info: i, bands: [...nm.map(() => light), bits] } }),
+      }),
+      all = { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 2 };
+    const b = (
+      await e.read(node("optical.mask", all, sourceNode("s")), 0, {
+        col: 0,
+        row: 0,
+        width: 30,
+        height: 20,
+      })
+    ).bands as Float32Array[];
     expect(b[0]!.reduce((n, v) => n + (Number.isNaN(v) ? 1 : 0), 0)).toBe(26);
-    expect([b[0]![3 * 30 + 8], b[0]![3 * 30 + 7], b[7]![5 * 30 + 10], b[3]![0]]).toEqual([NaN, 9000, 72, NaN]);
+    expect([b[0]![3 * 30 + 8], b[0]![3 * 30 + 7], b[7]![5 * 30 + 10], b[3]![0]]).toEqual([
+      NaN,
+      9000,
+      72,
+      NaN,
+    ]);
     const blind = { ...i, bands: i.bands.slice(0, 7) };
-    await expect(new Evaluator({ sources: memorySources({ s: { info: blind, bands: nm.map(() => light) } }) }).info(node('optical.mask', { ...all, shadow: true }, sourceNode('s')))).rejects.toThrow(/shadow cannot be told/);
+    await expect(
+      new Evaluator({
+        sources: memorySources({ s: { info: blind, bands: nm.map(() => light) } }),
+      }).info(node("optical.mask", { ...all, shadow: true }, sourceNode("s"))),
+    ).rejects.toThrow(/shadow cannot be told/);
   });
 });
 
-describe('surface reflectance by the darkest ground', () => {
-  test('the dark value is where the histogram begins in earnest', () => {
-    const h = emptyHistogram(-0.05, 0.75, 3200), u = lcg(9);
-    addToHistogram(h, Float32Array.from({ length: 100_000 }, () => 0.08 + 0.3 * u()));
+describe("surface reflectance by the darkest ground", () => {
+  test("the dark value is where the histogram begins in earnest", () => {
+    const h = emptyHistogram(-0.05, 0.75, 3200),
+      u = lcg(9);
+    addToHistogram(
+      h,
+      Float32Array.from({ length: 100_000 }, () => 0.08 + 0.3 * u()),
+    );
     addToHistogram(h, Float32Array.of(0.001, 0.002, 0.003));
     expect(Math.abs(darkValue(h) - 0.08)).toBeLessThan(0.0005);
     expect(darkValue(emptyHistogram(-0.05, 0.75, 3200))).toBeNaN();
   });
-  test('by hand: with and without the light lost on its way', () => {
-    const toa = Float32Array.of(0.12, 0.05, 0.01, NaN), out = new Float32Array(4), close = (want: number[]) => want.forEach((v, k) => { if (Number.isNaN(v)) expect(out[k]).toBeNaN(); else expect(out[k]).toBeCloseTo(v, 6); });
-    subtractDark(toa, 0.05, 'darkObject', 30, 482, out); close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
-    subtractDark(toa, 0.05, 'cost', 30, 482, out); close([(0.12 - 0.045) / 0.5, DARK_GROUND, 0, NaN]);
-    subtractDark(toa, 0.05, 'cost', 30, 1609, out); close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
+  test("by hand: with and without the light lost on its way", () => {
+    const toa = Float32Array.of(0.12, 0.05, 0.01, NaN),
+      out = new Float32Array(4),
+      close = (want: number[]) =>
+        want.forEach((v, k) => {
+          if (Number.isNaN(v)) expect(out[k]).toBeNaN();
+          else expect(out[k]).toBeCloseTo(v, 6);
+        });
+    subtractDark(toa, 0.05, "darkObject", 30, 482, out);
+    close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
+    subtractDark(toa, 0.05, "cost", 30, 482, out);
+    close([(0.12 - 0.045) / 0.5, DARK_GROUND, 0, NaN]);
+    subtractDark(toa, 0.05, "cost", 30, 1609, out);
+    close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
   });
-  test('as a step: a preview of any tile has the facts of the whole, and digital numbers are refused', async () => {
-    const side = 1100, big = northUp(utm(27, true), 0, 0, 30, 30, side, side), i: ImageInfo = { ...info(), grid: big, bands: [{ name: 'B2', unit: '', role: 'reflectance', wavelengthNm: 482 }] }, cells2 = Float32Array.from({ length: side * side }, (_v, k) => (k < side * 300 ? 0.06 : 0.2) + 0.00001 * (k % 100)), s = memorySources({ s: { info: i, bands: [cells2] } }), n = node('optical.surface', { method: 'darkObject' }, sourceNode('s'));
-    const w2 = { col: 600, row: 900, width: 40, height: 30 }, full = (await new Evaluator({ sources: s }).read(n, 0, w2)).bands[0] as Float32Array, preview = (await new Evaluator({ sources: s, preview: true }).read(n, 0, w2)).bands[0] as Float32Array;
+  test("as a step: a preview of any tile has the facts of the whole, and digital numbers are refused", async () => {
+    const side = 1100,
+      big = northUp(utm(27, true), 0, 0, 30, 30, side, side),
+      i: ImageInfo = {
+        ...info(),
+        grid: big,
+        bands: [{ name: "B2", unit: "", role: "reflectance", wavelengthNm: 482 }],
+      },
+      cells2 = Float32Array.from(
+        { length: side * side },
+        (_v, k) => (k < side * 300 ? 0.06 : 0.2) + 0.00001 * (k % 100),
+      ),
+      s = memorySources({ s: { info: i, bands: [cells2] } }),
+      n = node("optical.surface", { method: "darkObject" }, sourceNode("s"));
+    const w2 = { col: 600, row: 900, width: 40, height: 30 },
+      full = (await new Evaluator({ sources: s }).read(n, 0, w2)).bands[0] as Float32Array,
+      preview = (await new Evaluator({ sources: s, preview: true }).read(n, 0, w2))
+        .bands[0] as Float32Array;
     // The dark ground lies outside of this window.
     expect(Math.abs(full[0]! - (cells2[900 * side + 600]! - 0.05))).toBeLessThan(0.001);
     expect(Math.abs(preview[0]! - full[0]!)).toBeLessThan(0.001);
-    await expect(new Evaluator({ sources: sources() }).info(node('optical.surface', { method: 'cost' }, sourceNode('s')))).rejects.toThrow(/needs reflectance/);
+    await expect(
+      new Evaluator({ sources: sources() }).info(
+        node("optical.surface", { method: "cost" }, sourceNode("s")),
+      ),
+    ).rejects.toThrow(/needs reflectance/);
     // Another method takes the same facts: the image is not looked at again.
     let put = 0;
-    const kept = new Map<string, StepState>(), states = { get: async (k: string) => kept.get(k) ?? null, put: async (k: string, v: StepState) => { put++; kept.set(k, v); }, remove: async () => {} };
-    for (const method of ['darkObject', 'cost'] as const) await new Evaluator({ sources: s, states, preview: true }).read(node('optical.surface', { method }, sourceNode('s')), 0, w2);
+    const kept = new Map<string, StepState>(),
+      states = {
+        get: async (k: string) => kept.get(k) ?? null,
+        put: async (k: string, v: StepState) => {
+          put++;
+          kept.set(k, v);
+        },
+        remove: async () => {},
+      };
+    for (const method of ["darkObject", "cost"] as const)
+      await new Evaluator({ sources: s, states, preview: true }).read(
+        node("optical.surface", { method }, sourceNode("s")),
+        0,
+        w2,
+      );
     expect(put).toBe(1);
   });
 });

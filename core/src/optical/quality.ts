@@ -1,9 +1,19 @@
 /** Bits of the quality band of Collection 2 level products, by name. */
-export const QUALITY_BITS = { fill: 0, dilatedCloud: 1, cirrus: 2, cloud: 3, shadow: 4, snow: 5, clear: 6, water: 7 } as const;
+export const QUALITY_BITS = {
+  fill: 0,
+  dilatedCloud: 1,
+  cirrus: 2,
+  cloud: 3,
+  shadow: 4,
+  snow: 5,
+  clear: 6,
+  water: 7,
+} as const;
 export type QualityName = keyof typeof QUALITY_BITS;
 
 /** Whether a quality number has one of the named bits; a cell without a number counts as fill. */
-export const qualityMask = (names: readonly QualityName[]): number => names.reduce((m, n) => m | (1 << QUALITY_BITS[n]), 0);
+export const qualityMask = (names: readonly QualityName[]): number =>
+  names.reduce((m, n) => m | (1 << QUALITY_BITS[n]), 0);
 
 /**
  * Cells to be masked by the quality band. @param quality whole numbers, NaN = none; @param mask bits from `qualityMask`
@@ -11,7 +21,10 @@ export const qualityMask = (names: readonly QualityName[]): number => names.redu
  */
 export function maskByQuality(quality: Float32Array, mask: number, out: Uint8Array): void {
   const fill = (mask & 1) !== 0;
-  for (let i = 0; i < quality.length; i++) { const q = quality[i]!; out[i] = q === q ? ((q & mask) !== 0 ? 1 : 0) : fill ? 1 : 0; }
+  for (let i = 0; i < quality.length; i++) {
+    const q = quality[i]!;
+    out[i] = q === q ? ((q & mask) !== 0 ? 1 : 0) : fill ? 1 : 0;
+  }
 }
 
 /**
@@ -19,24 +32,47 @@ export function maskByQuality(quality: Float32Array, mask: number, out: Uint8Arr
  * brightness and whiteness tests of Zhu & Woodcock 2012, without their probabilities.
  * @param blue, green, red reflectance at the top of the atmosphere; @param kelvin brightness temperature or null; @param out 1 = cloud
  */
-export function brightCloud(blue: Float32Array, green: Float32Array, red: Float32Array, kelvin: Float32Array | null, out: Uint8Array): void {
+export function brightCloud(
+  blue: Float32Array,
+  green: Float32Array,
+  red: Float32Array,
+  kelvin: Float32Array | null,
+  out: Uint8Array,
+): void {
   for (let i = 0; i < out.length; i++) {
-    const b = blue[i]!, g = green[i]!, r = red[i]!, m = (b + g + r) / 3, whiteness = (Math.abs(b - m) + Math.abs(g - m) + Math.abs(r - m)) / m;
+    const b = blue[i]!,
+      g = green[i]!,
+      r = red[i]!,
+      m = (b + g + r) / 3,
+      whiteness = (Math.abs(b - m) + Math.abs(g - m) + Math.abs(r - m)) / m;
     out[i] = m > 0.26 && b > 0.24 && whiteness < 0.5 && (!kelvin || !(kelvin[i]! >= 300)) ? 1 : 0;
   }
 }
 
 /** Widens a mask by so many cells (a square window): clouds have soft edges. `src` has the halo around it, `out` has not. */
-export function dilate(src: Uint8Array, width: number, height: number, cells: number, out: Uint8Array): void {
-  const w = width + 2 * cells, h = height + 2 * cells, since = new Int32Array(width).fill(1 << 30), reach = 2 * cells;
+export function dilate(
+  src: Uint8Array,
+  width: number,
+  height: number,
+  cells: number,
+  out: Uint8Array,
+): void {
+  const w = width + 2 * cells,
+    h = height + 2 * cells,
+    since = new Int32Array(width).fill(1 << 30),
+    reach = 2 * cells;
   for (let r = 0; r < h; r++) {
     let last = -1 << 30;
-    const row = r * w, to = (r - reach) * width;
+    const row = r * w,
+      to = (r - reach) * width;
     // Across: how far back the last masked cell of the row lies; down: how many rows ago a column had one.
     for (let c = 0; c < w; c++) {
       if (src[row + c]) last = c;
       const o = c - reach;
-      if (o >= 0) { if (c - last <= reach) since[o] = 0; else since[o]!++; }
+      if (o >= 0) {
+        if (c - last <= reach) since[o] = 0;
+        else since[o]!++;
+      }
     }
     if (r >= reach) for (let o = 0; o < width; o++) out[to + o] = since[o]! <= reach ? 1 : 0;
   }
@@ -47,14 +83,25 @@ export function dilate(src: Uint8Array, width: number, height: number, cells: nu
  * while it grows again.
  */
 export function opened(src: Uint8Array, W: number, H: number, half: number): Uint8Array {
-  const size = 2 * half + 1, small = new Uint8Array((W + 2 * half) * (H + 2 * half)), out = new Uint8Array(W * H), run = new Int32Array(W).fill(half), P = W + 2 * half;
+  const size = 2 * half + 1,
+    small = new Uint8Array((W + 2 * half) * (H + 2 * half)),
+    out = new Uint8Array(W * H),
+    run = new Int32Array(W).fill(half),
+    P = W + 2 * half;
   for (let r = 0; r < H + half; r++) {
     let across = half;
-    const inside = r < H, row = r * W, to = r * P + half;
+    const inside = r < H,
+      row = r * W,
+      to = r * P + half;
     for (let c = 0; c < W + half; c++) {
-      if (c < W) across = !inside || src[row + c] ? across + 1 : 0; else across++;
+      if (c < W) across = !inside || src[row + c] ? across + 1 : 0;
+      else across++;
       const o = c - half;
-      if (o >= 0) { if (across >= size || !inside) run[o]!++; else run[o] = 0; if (r >= half && run[o]! >= size) small[to + o] = 1; }
+      if (o >= 0) {
+        if (across >= size || !inside) run[o]!++;
+        else run[o] = 0;
+        if (r >= half && run[o]! >= size) small[to + o] = 1;
+      }
     }
   }
   dilate(small, W, H, half, out);

@@ -1,10 +1,10 @@
-import { isGeographic } from '../geodesy/crs';
-import { radiiOfCurvature } from '../geodesy/ellipsoid';
-import { type Grid, cellSize, toMap } from '../grid/grid';
-import { CLASS_NODATA } from '../raster/block';
-import type { Labelling } from './label';
-import type { PatchShape } from './polygonise';
-import type { Runs } from './runs';
+import { isGeographic } from "../geodesy/crs";
+import { radiiOfCurvature } from "../geodesy/ellipsoid";
+import { type Grid, cellSize, toMap } from "../grid/grid";
+import { CLASS_NODATA } from "../raster/block";
+import type { Labelling } from "./label";
+import type { PatchShape } from "./polygonise";
+import type { Runs } from "./runs";
 
 const isClass = (v: number): boolean => v !== 0 && v !== CLASS_NODATA;
 
@@ -14,13 +14,28 @@ export class RunSums {
   /** @param labels one row; @param values one row a layer, NaN = nodata */
   addRow(labels: Uint8Array, values: readonly Float32Array[]): void {
     for (let c = 0; c < labels.length;) {
-      const v = labels[c]!, from = c;
-      do c++; while (c < labels.length && labels[c] === v);
+      const v = labels[c]!,
+        from = c;
+      do c++;
+      while (c < labels.length && labels[c] === v);
       if (!isClass(v)) continue;
-      for (const layer of values) { let s = 0, n = 0; for (let i = from; i < c; i++) { const x = layer[i]!; if (x === x) { s += x; n++; } } this.sums.push(s, n); }
+      for (const layer of values) {
+        let s = 0,
+          n = 0;
+        for (let i = from; i < c; i++) {
+          const x = layer[i]!;
+          if (x === x) {
+            s += x;
+            n++;
+          }
+        }
+        this.sums.push(s, n);
+      }
     }
   }
-  finish(): Float64Array { return Float64Array.from(this.sums); }
+  finish(): Float64Array {
+    return Float64Array.from(this.sums);
+  }
 }
 
 /**
@@ -28,18 +43,33 @@ export class RunSums {
  * @param sums those of all class runs of the image, from the top; @param labelling with the neighbours that the patches have
  * @returns by patch and layer; NaN where no cell of the patch has a value
  */
-export function patchMeans(runs: Runs, labelling: Labelling, sums: Float64Array, layers: number): Float64Array {
-  const index = new Map<number, number>(), total: number[] = [];
+export function patchMeans(
+  runs: Runs,
+  labelling: Labelling,
+  sums: Float64Array,
+  layers: number,
+): Float64Array {
+  const index = new Map<number, number>(),
+    total: number[] = [];
   let at = 0;
   for (let i = 0; i < runs.starts.length; i++) {
     if (!isClass(runs.labels[i]!)) continue;
     const id = labelling.patchOfRun[i]!;
     let k = index.get(id);
-    if (k === undefined) { k = index.size; index.set(id, k); for (let j = 0; j < 2 * layers; j++) total.push(0); }
+    if (k === undefined) {
+      k = index.size;
+      index.set(id, k);
+      for (let j = 0; j < 2 * layers; j++) total.push(0);
+    }
     for (let j = 0; j < 2 * layers; j++) total[k * 2 * layers + j]! += sums[at++]!;
   }
-  if (at !== sums.length) throw new RangeError(`Sums of ${sums.length / (2 * layers)} runs do not fit a map of ${at / (2 * layers)}`);
-  return Float64Array.from({ length: index.size * layers }, (_v, k) => (total[2 * k + 1]! > 0 ? total[2 * k]! / total[2 * k + 1]! : NaN));
+  if (at !== sums.length)
+    throw new RangeError(
+      `Sums of ${sums.length / (2 * layers)} runs do not fit a map of ${at / (2 * layers)}`,
+    );
+  return Float64Array.from({ length: index.size * layers }, (_v, k) =>
+    total[2 * k + 1]! > 0 ? total[2 * k]! / total[2 * k + 1]! : NaN,
+  );
 }
 
 /**
@@ -47,11 +77,20 @@ export function patchMeans(runs: Runs, labelling: Labelling, sums: Float64Array,
  * on one in degrees). Along cells it is longer than the shore it stands for: about 4/π times as long on the average.
  */
 export function perimeterM(p: PatchShape, g: Grid): number {
-  let across = 0, down = 0;
-  for (const poly of p.polygons) for (const ring of poly) for (let i = 1; i < ring.length; i++) { across += Math.abs(ring[i]![0] - ring[i - 1]![0]); down += Math.abs(ring[i]![1] - ring[i - 1]![1]); }
+  let across = 0,
+    down = 0;
+  for (const poly of p.polygons)
+    for (const ring of poly)
+      for (let i = 1; i < ring.length; i++) {
+        across += Math.abs(ring[i]![0] - ring[i - 1]![0]);
+        down += Math.abs(ring[i]![1] - ring[i - 1]![1]);
+      }
   const [x, y] = cellSize(g);
   if (isGeographic(g.crs)) {
-    const [c, r] = p.polygons[0]![0]![0]!, lat = toMap(g, c, r)[1], k = radiiOfCurvature(lat), deg = Math.PI / 180;
+    const [c, r] = p.polygons[0]![0]![0]!,
+      lat = toMap(g, c, r)[1],
+      k = radiiOfCurvature(lat),
+      deg = Math.PI / 180;
     return across * x * deg * k.primeVertical * Math.cos(lat * deg) + down * y * deg * k.meridian;
   }
   const scale = p.areaM2 > 0 ? Math.sqrt(p.areaM2 / (p.cells * x * y)) : 1;

@@ -1,7 +1,11 @@
-import { type Runs, runEnd } from './runs';
+import { type Runs, runEnd } from "./runs";
 
 /** Patch number of each run (0-based, in reading order of the first cell) and the size of each patch in cells. */
-export interface Labelling { patchOfRun: Uint32Array; sizes: Float64Array; count: number }
+export interface Labelling {
+  patchOfRun: Uint32Array;
+  sizes: Float64Array;
+  count: number;
+}
 
 /**
  * Connected components of equal labels over runs, by union–find with path halving.
@@ -9,11 +13,15 @@ export interface Labelling { patchOfRun: Uint32Array; sizes: Float64Array; count
  * @param neighbours 4: cells that share a side; 8: a corner is enough
  */
 export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
-  const { rows, starts, labels, height } = runs, n = starts.length;
+  const { rows, starts, labels, height } = runs,
+    n = starts.length;
   const parent = new Uint32Array(n);
   for (let i = 0; i < n; i++) parent[i] = i;
   const find = (i: number): number => {
-    while (parent[i] !== i) { parent[i] = parent[parent[i]!]!; i = parent[i]!; }
+    while (parent[i] !== i) {
+      parent[i] = parent[parent[i]!]!;
+      i = parent[i]!;
+    }
     return i;
   };
   const reach = neighbours === 8 ? 1 : 0;
@@ -21,13 +29,16 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
     let a = rows[r - 1]!;
     const aEnd = rows[r]!;
     for (let b = aEnd, bEnd = rows[r + 1]!; b < bEnd; b++) {
-      const from = starts[b]! - reach, to = runEnd(runs, b, r) + reach;
+      const from = starts[b]! - reach,
+        to = runEnd(runs, b, r) + reach;
       // Runs of the row above that overlap [from, to).
       while (a < aEnd && runEnd(runs, a, r - 1) <= from) a++;
       for (let k = a; k < aEnd && starts[k]! < to; k++) {
         if (labels[k] !== labels[b]) continue;
-        const x = find(k), y = find(b);
-        if (x < y) parent[y] = x; else if (y < x) parent[x] = y;
+        const x = find(k),
+          y = find(b);
+        if (x < y) parent[y] = x;
+        else if (y < x) parent[x] = y;
       }
       // One run above can touch two runs here: step back over the last.
       if (a > rows[r - 1]!) a--;
@@ -37,6 +48,8 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
   let count = 0;
   for (let i = 0; i < n; i++) patchOfRun[i] = parent[i] === i ? count++ : patchOfRun[find(i)]!;
   const sizes = new Float64Array(count);
-  for (let r = 0; r < height; r++) for (let i = rows[r]!; i < rows[r + 1]!; i++) sizes[patchOfRun[i]!]! += runEnd(runs, i, r) - starts[i]!;
+  for (let r = 0; r < height; r++)
+    for (let i = rows[r]!; i < rows[r + 1]!; i++)
+      sizes[patchOfRun[i]!]! += runEnd(runs, i, r) - starts[i]!;
   return { patchOfRun, sizes, count };
 }

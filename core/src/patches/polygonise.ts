@@ -1,7 +1,7 @@
-import { CLASS_NODATA } from '../raster/block';
-import type { CellAreas } from '../grid/area';
-import { type Runs, runEnd } from './runs';
-import { labelRuns } from './label';
+import { CLASS_NODATA } from "../raster/block";
+import type { CellAreas } from "../grid/area";
+import { type Runs, runEnd } from "./runs";
+import { labelRuns } from "./label";
 
 /** Closed ring of cell corners as column, row pairs; the first point is repeated at the end. */
 export type Ring = [number, number][];
@@ -9,7 +9,12 @@ export type Ring = [number, number][];
  * One patch: its label, its size in cells and on the ellipsoid (0 when no cell areas were given), and polygons whose first
  * ring is the shell and the others holes.
  */
-export interface PatchShape { label: number; cells: number; areaM2: number; polygons: Ring[][] }
+export interface PatchShape {
+  label: number;
+  cells: number;
+  areaM2: number;
+  polygons: Ring[][];
+}
 
 /**
  * Outlines of all patches of labels 1–254, along cell sides.
@@ -19,13 +24,19 @@ export interface PatchShape { label: number; cells: number; areaM2: number; poly
  * corner come out as separate polygons of one patch (8 neighbours) or as separate patches (4 neighbours). The sum of
  * polygon areas in cells equals the number of cells exactly.
  */
-export function polygonise(runs: Runs, neighbours: 4 | 8, areas: CellAreas | null = null): PatchShape[] {
+export function polygonise(
+  runs: Runs,
+  neighbours: 4 | 8,
+  areas: CellAreas | null = null,
+): PatchShape[] {
   const { width, height, rows, starts, labels } = runs;
   const parts = labelRuns(runs, 4);
   const whole = neighbours === 8 ? labelRuns(runs, 8) : parts;
   // Rows around the one being traced are expanded once and kept; boundary following asks only for equality of labels.
   const cells = new Uint8Array(width * height);
-  for (let r = 0; r < height; r++) for (let i = rows[r]!; i < rows[r + 1]!; i++) cells.fill(labels[i]!, r * width + starts[i]!, r * width + runEnd(runs, i, r));
+  for (let r = 0; r < height; r++)
+    for (let i = rows[r]!; i < rows[r + 1]!; i++)
+      cells.fill(labels[i]!, r * width + starts[i]!, r * width + runEnd(runs, i, r));
   const shells = new Map<number, Ring>();
   const holes = new Map<number, Ring[]>();
   const tracer = new Tracer(cells, width, height);
@@ -40,7 +51,11 @@ export function polygonise(runs: Runs, neighbours: 4 | 8, areas: CellAreas | nul
         const part = parts.patchOfRun[i]!;
         for (const ring of splitAtRepeats(tracer.trace(c, r))) {
           if (signedArea(ring) > 0) shells.set(part, ring);
-          else { const h = holes.get(part); if (h) h.push(ring); else holes.set(part, [ring]); }
+          else {
+            const h = holes.get(part);
+            if (h) h.push(ring);
+            else holes.set(part, [ring]);
+          }
         }
       }
     }
@@ -49,51 +64,93 @@ export function polygonise(runs: Runs, neighbours: 4 | 8, areas: CellAreas | nul
   const out = new Map<number, PatchShape>();
   const seen = new Set<number>();
   for (let i = 0; i < starts.length; i++) {
-    const v = labels[i]!, part = parts.patchOfRun[i]!;
+    const v = labels[i]!,
+      part = parts.patchOfRun[i]!;
     if (v === 0 || v === CLASS_NODATA || seen.has(part)) continue;
     seen.add(part);
     const id = whole.patchOfRun[i]!;
     let shape = out.get(id);
-    if (!shape) { shape = { label: v, cells: whole.sizes[id]!, areaM2: 0, polygons: [] }; out.set(id, shape); }
+    if (!shape) {
+      shape = { label: v, cells: whole.sizes[id]!, areaM2: 0, polygons: [] };
+      out.set(id, shape);
+    }
     shape.polygons.push([shells.get(part)!, ...(holes.get(part) ?? [])]);
   }
-  if (areas) for (let r = 0; r < height; r++) for (let i = rows[r]!; i < rows[r + 1]!; i++) {
-    const shape = out.get(whole.patchOfRun[i]!);
-    if (shape) shape.areaM2 += areas.run(r, starts[i]!, runEnd(runs, i, r));
-  }
+  if (areas)
+    for (let r = 0; r < height; r++)
+      for (let i = rows[r]!; i < rows[r + 1]!; i++) {
+        const shape = out.get(whole.patchOfRun[i]!);
+        if (shape) shape.areaM2 += areas.run(r, starts[i]!, runEnd(runs, i, r));
+      }
   return [...out.values()];
 }
 
 /** Area enclosed by a ring in cells, positive when counter-clockwise with north up. */
 export function signedArea(ring: Ring): number {
   let s = 0;
-  for (let i = 0; i + 1 < ring.length; i++) s += ring[i + 1]![0] * ring[i]![1] - ring[i]![0] * ring[i + 1]![1];
+  for (let i = 0; i + 1 < ring.length; i++)
+    s += ring[i + 1]![0] * ring[i]![1] - ring[i]![0] * ring[i + 1]![1];
   return s / 2;
 }
 
 /** Follows the sides of one label with the patch on the left hand (north up). Directions: 0 west, 1 south, 2 east, 3 north. */
 class Tracer {
   private readonly done: Uint8Array;
-  constructor(private readonly cells: Uint8Array, private readonly width: number, private readonly height: number) { this.done = new Uint8Array((width * height + 7) >> 3); }
+  constructor(
+    private readonly cells: Uint8Array,
+    private readonly width: number,
+    private readonly height: number,
+  ) {
+    this.done = new Uint8Array((width * height + 7) >> 3);
+  }
 
-  walked(c: number, r: number): boolean { const k = r * this.width + c; return (this.done[k >> 3]! & (1 << (k & 7))) !== 0; }
+  walked(c: number, r: number): boolean {
+    const k = r * this.width + c;
+    return (this.done[k >> 3]! & (1 << (k & 7))) !== 0;
+  }
 
-  private same(c: number, r: number, v: number): boolean { return c >= 0 && r >= 0 && c < this.width && r < this.height && this.cells[r * this.width + c] === v; }
+  private same(c: number, r: number, v: number): boolean {
+    return (
+      c >= 0 && r >= 0 && c < this.width && r < this.height && this.cells[r * this.width + c] === v
+    );
+  }
 
   /** Ring from the upper side of cell (c0, r0), walked westwards; corners only, not closed. */
   trace(c0: number, r0: number): Ring {
     const v = this.cells[r0 * this.width + c0]!;
     const ring: Ring = [];
-    let c = c0, r = r0, d = 0;
+    let c = c0,
+      r = r0,
+      d = 0;
     // (c, r) is the cell on the left hand; d the direction walked along its side.
     do {
-      if (d === 0) { const k = r * this.width + c; this.done[k >> 3]! |= 1 << (k & 7); }
+      if (d === 0) {
+        const k = r * this.width + c;
+        this.done[k >> 3]! |= 1 << (k & 7);
+      }
       // Ahead on the left hand and ahead on the right hand, seen from the end of the side.
-      const [ac, ar] = d === 0 ? [c - 1, r] : d === 1 ? [c, r + 1] : d === 2 ? [c + 1, r] : [c, r - 1];
-      const [bc, br] = d === 0 ? [c - 1, r - 1] : d === 1 ? [c - 1, r + 1] : d === 2 ? [c + 1, r + 1] : [c + 1, r - 1];
-      if (!this.same(ac, ar, v)) { ring.push(this.corner(c, r, d)); d = (d + 1) & 3; }
-      else if (this.same(bc, br, v)) { ring.push(this.corner(c, r, d)); c = bc; r = br; d = (d + 3) & 3; }
-      else { c = ac; r = ar; }
+      const [ac, ar] =
+        d === 0 ? [c - 1, r] : d === 1 ? [c, r + 1] : d === 2 ? [c + 1, r] : [c, r - 1];
+      const [bc, br] =
+        d === 0
+          ? [c - 1, r - 1]
+          : d === 1
+            ? [c - 1, r + 1]
+            : d === 2
+              ? [c + 1, r + 1]
+              : [c + 1, r - 1];
+      if (!this.same(ac, ar, v)) {
+        ring.push(this.corner(c, r, d));
+        d = (d + 1) & 3;
+      } else if (this.same(bc, br, v)) {
+        ring.push(this.corner(c, r, d));
+        c = bc;
+        r = br;
+        d = (d + 3) & 3;
+      } else {
+        c = ac;
+        r = ar;
+      }
     } while (c !== c0 || r !== r0 || d !== 0);
     return ring;
   }

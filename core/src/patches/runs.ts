@@ -1,11 +1,12 @@
-import { CLASS_NODATA } from '../raster/block';
+import { CLASS_NODATA } from "../raster/block";
 
 /**
  * A label image as runs of equal labels, row by row. For maps this is a small part of the cells, so that whole-image work
  * (labelling, minimum patch, polygons) stays within a few bytes a run whatever the image size.
  */
 export interface Runs {
-  readonly width: number; readonly height: number;
+  readonly width: number;
+  readonly height: number;
   /** Index of a row's first run; height + 1 entries. */
   readonly rows: Uint32Array;
   /** First column of each run; a run ends where the next begins or at the width. */
@@ -20,31 +21,54 @@ export class RunsBuilder {
   private n = 0;
   private row = 0;
   private readonly rows: Uint32Array;
-  constructor(private readonly width: number, private readonly height: number) { this.rows = new Uint32Array(height + 1); }
+  constructor(
+    private readonly width: number,
+    private readonly height: number,
+  ) {
+    this.rows = new Uint32Array(height + 1);
+  }
 
   addRow(cells: Uint8Array): void {
-    if (cells.length !== this.width || this.row >= this.height) throw new RangeError(`Row ${this.row} of ${this.height} has ${cells.length} cells, not ${this.width}`);
+    if (cells.length !== this.width || this.row >= this.height)
+      throw new RangeError(
+        `Row ${this.row} of ${this.height} has ${cells.length} cells, not ${this.width}`,
+      );
     for (let c = 0; c < cells.length;) {
       const v = cells[c]!;
       this.push(c, v);
-      do c++; while (c < cells.length && cells[c] === v);
+      do c++;
+      while (c < cells.length && cells[c] === v);
     }
     this.rows[++this.row] = this.n;
   }
 
   push(start: number, label: number): void {
     if (this.n === this.starts.length) {
-      const s = new Uint32Array(this.n * 2); s.set(this.starts); this.starts = s;
-      const l = new Uint8Array(this.n * 2); l.set(this.labels); this.labels = l;
+      const s = new Uint32Array(this.n * 2);
+      s.set(this.starts);
+      this.starts = s;
+      const l = new Uint8Array(this.n * 2);
+      l.set(this.labels);
+      this.labels = l;
     }
-    this.starts[this.n] = start; this.labels[this.n++] = label;
+    this.starts[this.n] = start;
+    this.labels[this.n++] = label;
   }
 
-  endRow(): void { this.rows[++this.row] = this.n; }
+  endRow(): void {
+    this.rows[++this.row] = this.n;
+  }
 
   finish(): Runs {
-    if (this.row !== this.height) throw new RangeError(`Only ${this.row} of ${this.height} rows were given`);
-    return { width: this.width, height: this.height, rows: this.rows, starts: this.starts.slice(0, this.n), labels: this.labels.slice(0, this.n) };
+    if (this.row !== this.height)
+      throw new RangeError(`Only ${this.row} of ${this.height} rows were given`);
+    return {
+      width: this.width,
+      height: this.height,
+      rows: this.rows,
+      starts: this.starts.slice(0, this.n),
+      labels: this.labels.slice(0, this.n),
+    };
   }
 }
 
@@ -56,14 +80,22 @@ export function runsOf(cells: Uint8Array, width: number, height: number): Runs {
 
 /** Strips of one width, from the top, as one image. */
 export function joinRuns(strips: readonly Runs[]): Runs {
-  const width = strips[0]!.width, height = strips.reduce((s, p) => s + p.height, 0), n = strips.reduce((s, p) => s + p.starts.length, 0);
-  const rows = new Uint32Array(height + 1), starts = new Uint32Array(n), labels = new Uint8Array(n);
-  let row = 0, at = 0;
+  const width = strips[0]!.width,
+    height = strips.reduce((s, p) => s + p.height, 0),
+    n = strips.reduce((s, p) => s + p.starts.length, 0);
+  const rows = new Uint32Array(height + 1),
+    starts = new Uint32Array(n),
+    labels = new Uint8Array(n);
+  let row = 0,
+    at = 0;
   for (const p of strips) {
-    if (p.width !== width) throw new RangeError(`A strip of ${p.width} columns does not join one of ${width}`);
-    starts.set(p.starts, at); labels.set(p.labels, at);
+    if (p.width !== width)
+      throw new RangeError(`A strip of ${p.width} columns does not join one of ${width}`);
+    starts.set(p.starts, at);
+    labels.set(p.labels, at);
     for (let r = 0; r <= p.height; r++) rows[row + r] = at + p.rows[r]!;
-    row += p.height; at += p.starts.length;
+    row += p.height;
+    at += p.starts.length;
   }
   return { width, height, rows, starts, labels };
 }
@@ -74,13 +106,25 @@ export function runEnd(runs: Runs, i: number, row: number): number {
 
 /** Index of the run that holds a cell. */
 export function runAt(runs: Runs, row: number, col: number): number {
-  let lo = runs.rows[row]!, hi = runs.rows[row + 1]! - 1;
-  while (lo < hi) { const mid = (lo + hi + 1) >>> 1; if (runs.starts[mid]! <= col) lo = mid; else hi = mid - 1; }
+  let lo = runs.rows[row]!,
+    hi = runs.rows[row + 1]! - 1;
+  while (lo < hi) {
+    const mid = (lo + hi + 1) >>> 1;
+    if (runs.starts[mid]! <= col) lo = mid;
+    else hi = mid - 1;
+  }
   return lo;
 }
 
 /** Writes a window of the label image; cells outside the image are nodata. */
-export function fillWindow(runs: Runs, col: number, row: number, width: number, height: number, out: Uint8Array): void {
+export function fillWindow(
+  runs: Runs,
+  col: number,
+  row: number,
+  width: number,
+  height: number,
+  out: Uint8Array,
+): void {
   out.fill(CLASS_NODATA);
   for (let r = Math.max(0, row); r < Math.min(runs.height, row + height); r++) {
     const c1 = Math.min(runs.width, col + width);

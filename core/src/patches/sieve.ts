@@ -1,6 +1,6 @@
-import { CLASS_NODATA } from '../raster/block';
-import { type Runs, RunsBuilder, runEnd } from './runs';
-import { labelRuns } from './label';
+import { CLASS_NODATA } from "../raster/block";
+import { type Runs, RunsBuilder, runEnd } from "./runs";
+import { labelRuns } from "./label";
 
 /**
  * Minimum patch: cells of a patch under the size take the label most frequent along its border (shared cell sides), again
@@ -13,15 +13,22 @@ import { labelRuns } from './label';
  *
  * @param minCells smallest patch that stays, in cells; @returns new runs and how many cells changed
  */
-export function sieve(input: Runs, minCells: number, neighbours: 4 | 8): { runs: Runs; changed: number } {
-  let runs = input, changed = 0;
+export function sieve(
+  input: Runs,
+  minCells: number,
+  neighbours: 4 | 8,
+): { runs: Runs; changed: number } {
+  let runs = input,
+    changed = 0;
   for (;;) {
     const { patchOfRun, sizes } = labelRuns(runs, neighbours);
     // Per run: the number of its patch among those under size, or −1.
-    const small = new Int32Array(runs.starts.length).fill(-1), slotOfPatch = new Int32Array(sizes.length).fill(-1);
+    const small = new Int32Array(runs.starts.length).fill(-1),
+      slotOfPatch = new Int32Array(sizes.length).fill(-1);
     let slots = 0;
     for (let i = 0; i < small.length; i++) {
-      const v = runs.labels[i]!, p = patchOfRun[i]!;
+      const v = runs.labels[i]!,
+        p = patchOfRun[i]!;
       if (v === 0 || v === CLASS_NODATA || sizes[p]! >= minCells) continue;
       if (slotOfPatch[p]! < 0) slotOfPatch[p] = slots++;
       small[i] = slotOfPatch[p]!;
@@ -30,14 +37,22 @@ export function sieve(input: Runs, minCells: number, neighbours: 4 | 8): { runs:
 
     const kinds = labelsIn(runs);
     const kindOf = new Int32Array(256).fill(-1);
-    kinds.forEach((v, k) => { kindOf[v] = k; });
+    kinds.forEach((v, k) => {
+      kindOf[v] = k;
+    });
     const border = borderCounts(runs, small, slots, kinds.length, kindOf);
 
     const becomes = new Uint8Array(slots).fill(CLASS_NODATA);
     let decided = 0;
     for (let s = 0; s < slots; s++) {
       let most = 0;
-      for (let k = 0; k < kinds.length; k++) { const n = border[s * kinds.length + k]!; if (n > most) { most = n; becomes[s] = kinds[k]!; } }
+      for (let k = 0; k < kinds.length; k++) {
+        const n = border[s * kinds.length + k]!;
+        if (n > most) {
+          most = n;
+          becomes[s] = kinds[k]!;
+        }
+      }
       if (most > 0) decided++;
     }
     if (decided === 0) becomes.fill(0);
@@ -49,9 +64,15 @@ export function sieve(input: Runs, minCells: number, neighbours: 4 | 8): { runs:
         let v = runs.labels[i]!;
         if (small[i]! >= 0) {
           const b = becomes[small[i]!]!;
-          if (b !== CLASS_NODATA) { changed += runEnd(runs, i, r) - runs.starts[i]!; v = b; }
+          if (b !== CLASS_NODATA) {
+            changed += runEnd(runs, i, r) - runs.starts[i]!;
+            v = b;
+          }
         }
-        if (v !== last) { out.push(runs.starts[i]!, v); last = v; }
+        if (v !== last) {
+          out.push(runs.starts[i]!, v);
+          last = v;
+        }
       }
       out.endRow();
     }
@@ -67,14 +88,22 @@ export function labelsIn(runs: Runs): number[] {
 }
 
 /** Cell sides between each small patch and each label around it, [slot x kinds]; nodata and other small patches left out. */
-export function borderCounts(runs: Runs, small: Int32Array, slots: number, kinds: number, kindOf: Int32Array): Float64Array {
-  const border = new Float64Array(slots * kinds), { starts, labels, width } = runs;
+export function borderCounts(
+  runs: Runs,
+  small: Int32Array,
+  slots: number,
+  kinds: number,
+  kindOf: Int32Array,
+): Float64Array {
+  const border = new Float64Array(slots * kinds),
+    { starts, labels, width } = runs;
   const side = (s: number, other: number, length: number) => {
     const k = kindOf[labels[other]!]!;
     if (k >= 0 && small[other]! < 0) border[s * kinds + k]! += length;
   };
   for (let r = 0; r < runs.height; r++) {
-    const from = runs.rows[r]!, to = runs.rows[r + 1]!;
+    const from = runs.rows[r]!,
+      to = runs.rows[r + 1]!;
     for (let i = from + 1; i < to; i++) {
       if (small[i - 1]! >= 0) side(small[i - 1]!, i, 1);
       if (small[i]! >= 0) side(small[i]!, i - 1, 1);
@@ -82,7 +111,9 @@ export function borderCounts(runs: Runs, small: Int32Array, slots: number, kinds
     if (r === 0) continue;
     // Both rows are walked together: each step takes the shorter of the two runs that overlap.
     for (let a = runs.rows[r - 1]!, b = from, at = 0; at < width;) {
-      const endA = a + 1 < from ? starts[a + 1]! : width, endB = b + 1 < to ? starts[b + 1]! : width, end = endA < endB ? endA : endB;
+      const endA = a + 1 < from ? starts[a + 1]! : width,
+        endB = b + 1 < to ? starts[b + 1]! : width,
+        end = endA < endB ? endA : endB;
       if (small[b]! >= 0) side(small[b]!, a, end - at);
       if (small[a]! >= 0) side(small[a]!, b, end - at);
       at = end;

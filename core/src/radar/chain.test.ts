@@ -1,163 +1,476 @@
-import { node, onGrid, sourceNode } from '../change/setup';
-import { LONLAT, transformer, utm } from '../geodesy/crs';
-import { cross, dot, norm, sub, toEcef } from '../geodesy/ecef';
-import { Evaluator, type SourceReader } from '../graph/evaluator';
-import type { ImageInfo } from '../graph/image';
-import type { NodeSpec } from '../graph/node';
-import { blockWindows, fullWindow, northUp, toMap } from '../grid/grid';
-import { copyWindow, type Cells } from '../raster/block';
-import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
-import { lcg, memorySources } from '../testing/support';
-import { calibrate } from './calibrate';
-import { LAYOVER, SHADOW, hiddenCells } from './hidden';
-import type { ProductLuts } from './luts';
-import { utcSeconds } from './orbit';
-import { overTime } from './overTime';
-import { RangeDoppler, type SensorModel, sensorFrame } from './sensor';
-import { boxcar, gammaMap, median, multiTemporal } from './speckle';
+import { node, onGrid, sourceNode } from "../change/setup";
+import { LONLAT, transformer, utm } from "../geodesy/crs";
+import { cross, dot, norm, sub, toEcef } from "../geodesy/ecef";
+import { Evaluator, type SourceReader } from "../graph/evaluator";
+import type { ImageInfo } from "../graph/image";
+import type { NodeSpec } from "../graph/node";
+import { blockWindows, fullWindow, northUp, toMap } from "../grid/grid";
+import { copyWindow, type Cells } from "../raster/block";
+import { circularOrbit, vectorsOf } from "../testing/circularOrbit";
+import { lcg, memorySources } from "../testing/support";
+import { calibrate } from "./calibrate";
+import { LAYOVER, SHADOW, hiddenCells } from "./hidden";
+import type { ProductLuts } from "./luts";
+import { utcSeconds } from "./orbit";
+import { overTime } from "./overTime";
+import { RangeDoppler, type SensorModel, sensorFrame } from "./sensor";
+import { boxcar, gammaMap, median, multiTemporal } from "./speckle";
 
-const PLACE = { lonDeg: -21, latDeg: -43.6 }, T = utcSeconds('2025-05-02T18:41:10'), truth = circularOrbit(PLACE, 7_064_000, 39, 101, 1), NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 800;
-const W = 256, H = 200;
-const sensor: SensorModel = { mission: 'TEST', mode: 'IW', pass: 'descending', look: 'right', wavelengthM: 0.0555, orbit: vectorsOf(truth, T, -80, 80, 10), orbitSource: 'annotation', firstLineT: T - 0.15, lineIntervalS: 0.0015, sampleSpacingM: 10, lineSpacingM: 10, groundRange: [{ t: T - 60, origin: NEAR, coefficients: [0, 1.5891, -2.1e-7] }], lines: H, samples: W };
-const frame: ImageInfo = { grid: { crs: sensorFrame('test'), transform: [0, 1, 0, 0, 0, 1], width: W, height: H }, type: 'float32', bands: [{ name: 'amplitude VV', unit: 'DN', role: 'amplitude', polarisation: 'VV' }], sensor };
-const [e0, n0] = transformer(LONLAT, utm(27, true))(-21, -43.6), ground = northUp(utm(27, true), Math.round(e0) - 1600, Math.round(n0) + 1500, 20, 20, 160, 150);
-const hill = Float32Array.from({ length: 160 * 150 }, (_v, i) => 160 * Math.exp(-(((i % 160) - 80) ** 2 + (Math.floor(i / 160) - 75) ** 2) / 420));
-const elevation: ImageInfo = { grid: ground, type: 'float32', bands: [{ name: 'z', unit: 'm', role: 'elevation', range: [0, 160] }] };
-const grain = (seed: number) => { const u = lcg(seed); return Float32Array.from({ length: W * H }, (_v, i) => (i % 53 === 0 && i % 7 === 0 ? NaN : 100 + Math.floor(250 * Math.sqrt(-Math.log(1 - u()))))); };
-const ramp = (a: number, b: number) => [{ line: -50, pixels: [0, 100, 255], values: [a, a * 1.1, a * 1.3] }, { line: 120, pixels: [0, 90, 255], values: [b, b * 1.05, b * 1.2] }, { line: 260, pixels: [0, 255], values: [a, b] }];
-const luts: ProductLuts = { VV: { sigma: ramp(500, 520), beta: ramp(400, 410), gamma: ramp(600, 610), noiseRange: ramp(9000, 8000), noiseAzimuth: [{ firstLine: 0, lastLine: H - 1, firstSample: 0, lastSample: 99, lines: [0, 100, 199], values: [1, 1.2, 0.9] }, { firstLine: 0, lastLine: H - 1, firstSample: 100, lastSample: W - 1, lines: [0, 199], values: [1.1, 1] }] } };
-const sources: SourceReader = { ...memorySources({ a: { info: frame, bands: [grain(1)] }, b: { info: frame, bands: [grain(2)] }, z: { info: elevation, bands: [hill] } }), luts: async () => luts };
-const out = northUp(utm(27, true), Math.round(e0) - 700, Math.round(n0) + 600, 10, 10, 140, 120), amplitude = sourceNode('a'), z = sourceNode('z');
-const beta = (n: NodeSpec) => node('radar.calibrate', { to: 'beta', removeNoise: true, polarisations: null }, n);
-const onMap = (n: NodeSpec, extras = false) => node('radar.terrain', { grid: out, outside: 'ellipsoid', extras }, n, onGrid(z, elevation, out));
+const PLACE = { lonDeg: -21, latDeg: -43.6 },
+  T = utcSeconds("2025-05-02T18:41:10"),
+  truth = circularOrbit(PLACE, 7_064_000, 39, 101, 1),
+  NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 800;
+const W = 256,
+  H = 200;
+const sensor: SensorModel = {
+  mission: "TEST",
+  mode: "IW",
+  pass: "descending",
+  look: "right",
+  wavelengthM: 0.0555,
+  orbit: vectorsOf(truth, T, -80, 80, 10),
+  orbitSource: "annotation",
+  firstLineT: T - 0.15,
+  lineIntervalS: 0.0015,
+  sampleSpacingM: 10,
+  lineSpacingM: 10,
+  groundRange: [{ t: T - 60, origin: NEAR, coefficients: [0, 1.5891, -2.1e-7] }],
+  lines: H,
+  samples: W,
+};
+const frame: ImageInfo = {
+  grid: { crs: sensorFrame("test"), transform: [0, 1, 0, 0, 0, 1], width: W, height: H },
+  type: "float32",
+  bands: [{ name: "amplitude VV", unit: "DN", role: "amplitude", polarisation: "VV" }],
+  sensor,
+};
+const [e0, n0] = transformer(LONLAT, utm(27, true))(-21, -43.6),
+  ground = northUp(utm(27, true), Math.round(e0) - 1600, Math.round(n0) + 1500, 20, 20, 160, 150);
+const hill = Float32Array.from(
+  { length: 160 * 150 },
+  (_v, i) => 160 * Math.exp(-(((i % 160) - 80) ** 2 + (Math.floor(i / 160) - 75) ** 2) / 420),
+);
+const elevation: ImageInfo = {
+  grid: ground,
+  type: "float32",
+  bands: [{ name: "z", unit: "m", role: "elevation", range: [0, 160] }],
+};
+const grain = (seed: number) => {
+  const u = lcg(seed);
+  return Float32Array.from({ length: W * H }, (_v, i) =>
+    i % 53 === 0 && i % 7 === 0 ? NaN : 100 + Math.floor(250 * Math.sqrt(-Math.log(1 - u()))),
+  );
+};
+const ramp = (a: number, b: number) => [
+  { line: -50, pixels: [0, 100, 255], values: [a, a * 1.1, a * 1.3] },
+  { line: 120, pixels: [0, 90, 255], values: [b, b * 1.05, b * 1.2] },
+  { line: 260, pixels: [0, 255], values: [a, b] },
+];
+const luts: ProductLuts = {
+  VV: {
+    sigma: ramp(500, 520),
+    beta: ramp(400, 410),
+    gamma: ramp(600, 610),
+    noiseRange: ramp(9000, 8000),
+    noiseAzimuth: [
+      {
+        firstLine: 0,
+        lastLine: H - 1,
+        firstSample: 0,
+        lastSample: 99,
+        lines: [0, 100, 199],
+        values: [1, 1.2, 0.9],
+      },
+      {
+        firstLine: 0,
+        lastLine: H - 1,
+        firstSample: 100,
+        lastSample: W - 1,
+        lines: [0, 199],
+        values: [1.1, 1],
+      },
+    ],
+  },
+};
+const sources: SourceReader = {
+  ...memorySources({
+    a: { info: frame, bands: [grain(1)] },
+    b: { info: frame, bands: [grain(2)] },
+    z: { info: elevation, bands: [hill] },
+  }),
+  luts: async () => luts,
+};
+const out = northUp(utm(27, true), Math.round(e0) - 700, Math.round(n0) + 600, 10, 10, 140, 120),
+  amplitude = sourceNode("a"),
+  z = sourceNode("z");
+const beta = (n: NodeSpec) =>
+  node("radar.calibrate", { to: "beta", removeNoise: true, polarisations: null }, n);
+const onMap = (n: NodeSpec, extras = false) =>
+  node("radar.terrain", { grid: out, outside: "ellipsoid", extras }, n, onGrid(z, elevation, out));
 
-async function whole(e: Evaluator, n: NodeSpec): Promise<Cells[]> { const i = await e.info(n); return (await e.read(n, 0, fullWindow(i.grid))).bands; }
+async function whole(e: Evaluator, n: NodeSpec): Promise<Cells[]> {
+  const i = await e.info(n);
+  return (await e.read(n, 0, fullWindow(i.grid))).bands;
+}
 async function byBlocks(e: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
-  const i = await e.info(n), bands = i.bands.map(() => new Float32Array(i.grid.width * i.grid.height)), all = fullWindow(i.grid);
-  for (const w of blockWindows(i.grid, block)) (await e.read(n, 0, w)).bands.forEach((b, k) => copyWindow(b, w, bands[k]!, all));
+  const i = await e.info(n),
+    bands = i.bands.map(() => new Float32Array(i.grid.width * i.grid.height)),
+    all = fullWindow(i.grid);
+  for (const w of blockWindows(i.grid, block))
+    (await e.read(n, 0, w)).bands.forEach((b, k) => copyWindow(b, w, bands[k]!, all));
   return bands;
 }
 
-test('block by block equals whole image, for every step of the chain', async () => {
-  const flat = node('radar.flatten', { outside: 'ellipsoid' }, beta(amplitude), z), a = onMap(beta(amplitude)), b = onMap(beta(sourceNode('b')));
+test("block by block equals whole image, for every step of the chain", async () => {
+  const flat = node("radar.flatten", { outside: "ellipsoid" }, beta(amplitude), z),
+    a = onMap(beta(amplitude)),
+    b = onMap(beta(sourceNode("b")));
   const nodes: Record<string, NodeSpec> = {
-    orbit: node('radar.orbit', { vectors: vectorsOf(truth, T, -70, 70, 10), kind: 'precise' }, amplitude), calibrate: beta(amplitude), looks: node('radar.looks', { rangeLooks: 3, azimuthLooks: 2 }, beta(amplitude)), mean: node('radar.mean', { windowCells: 5 }, beta(amplitude)),
-    median: node('radar.median', { windowCells: 3 }, beta(amplitude)), gammaMap: node('radar.gammaMap', { windowCells: 5, looks: 4 }, beta(amplitude)), terrain: onMap(beta(amplitude), true), acrossDates: node('radar.acrossDates', { index: 1, windowCells: 5 }, a, b), power: node('radar.power', {}, node('radar.decibel', {}, a)), overTime: node('radar.overTime', { statistic: 'median' }, a, b), flat,
+    orbit: node(
+      "radar.orbit",
+      { vectors: vectorsOf(truth, T, -70, 70, 10), kind: "precise" },
+      amplitude,
+    ),
+    calibrate: beta(amplitude),
+    looks: node("radar.looks", { rangeLooks: 3, azimuthLooks: 2 }, beta(amplitude)),
+    mean: node("radar.mean", { windowCells: 5 }, beta(amplitude)),
+    median: node("radar.median", { windowCells: 3 }, beta(amplitude)),
+    gammaMap: node("radar.gammaMap", { windowCells: 5, looks: 4 }, beta(amplitude)),
+    terrain: onMap(beta(amplitude), true),
+    acrossDates: node("radar.acrossDates", { index: 1, windowCells: 5 }, a, b),
+    power: node("radar.power", {}, node("radar.decibel", {}, a)),
+    overTime: node("radar.overTime", { statistic: "median" }, a, b),
+    flat,
   };
   for (const [name, n] of Object.entries(nodes)) {
-    const one = await whole(new Evaluator({ sources }), n), seen = (one[0] as Float32Array).reduce((s, v) => s + (v === v ? 1 : 0), 0);
+    const one = await whole(new Evaluator({ sources }), n),
+      seen = (one[0] as Float32Array).reduce((s, v) => s + (v === v ? 1 : 0), 0);
     expect([name, seen > 0.3 * one[0]!.length]).toEqual([name, true]);
     for (const block of [37, 64]) {
       const many = await byBlocks(new Evaluator({ sources }), n, block);
       // Shadow and layover take the wave front of their window's middle, and facets at the rim of an elevation window may fall to either side.
-      const tolerance = name === 'flat' ? 2e-3 : name === 'terrain' ? 1e-4 : 0;
-      let worst = 0, odd = 0;
-      one.forEach((x, k) => x.forEach((v, i) => { const y = many[k]![i]!; if (Number.isNaN(v) !== Number.isNaN(y)) odd++; else if (v === v) worst = Math.max(worst, Math.abs(v - y) / Math.max(1e-9, Math.abs(v))); }));
+      const tolerance = name === "flat" ? 2e-3 : name === "terrain" ? 1e-4 : 0;
+      let worst = 0,
+        odd = 0;
+      one.forEach((x, k) =>
+        x.forEach((v, i) => {
+          const y = many[k]![i]!;
+          if (Number.isNaN(v) !== Number.isNaN(y)) odd++;
+          else if (v === v) worst = Math.max(worst, Math.abs(v - y) / Math.max(1e-9, Math.abs(v)));
+        }),
+      );
       expect([name, block, worst <= tolerance, odd]).toEqual([name, block, true, 0]);
     }
   }
 }, 60_000);
 
-describe('calibration', () => {
-  test('against a direct evaluation by line and pixel, noise by parts', () => {
-    const dn = grain(1), got = new Float32Array(W * H), lerp = (x: number, p: number[], v: number[]) => { if (x <= p[0]!) return v[0]!; for (let k = 1; k < p.length; k++) if (x <= p[k]!) return v[k - 1]! + ((v[k]! - v[k - 1]!) * (x - p[k - 1]!)) / (p[k]! - p[k - 1]!); return v.at(-1)!; };
-    const at = (t: typeof luts.VV.sigma, line: number, x: number) => { const k = Math.max(1, t.findIndex((v) => v.line > line)), a = t[k - 1]!, b = t[k]!; const f = (line - a.line) / (b.line - a.line); return lerp(x, a.pixels, a.values) * (1 - f) + lerp(x, b.pixels, b.values) * f; };
-    calibrate(dn, frame.grid, fullWindow(frame.grid), luts.VV!, 'sigma', true, got);
-    for (let r = 0; r < H; r += 3) for (let c = 0; c < W; c++) {
-      const v = dn[r * W + c]!, part = luts.VV!.noiseAzimuth[c < 100 ? 0 : 1]!, eta = at(luts.VV!.noiseRange, r, c) * lerp(r, part.lines, part.values), expected = (v * v - eta) / at(luts.VV!.sigma, r, c) ** 2;
-      if (Number.isNaN(v)) expect(got[r * W + c]).toBeNaN(); else expect(Math.abs(got[r * W + c]! - expected)).toBeLessThan((3e-6 * v * v) / at(luts.VV!.sigma, r, c) ** 2);
-    }
+describe("calibration", () => {
+  test("against a direct evaluation by line and pixel, noise by parts", () => {
+    const dn = grain(1),
+      got = new Float32Array(W * H),
+      lerp = (x: number, p: number[], v: number[]) => {
+        if (x <= p[0]!) return v[0]!;
+        for (let k = 1; k < p.length; k++)
+          if (x <= p[k]!)
+            return v[k - 1]! + ((v[k]! - v[k - 1]!) * (x - p[k - 1]!)) / (p[k]! - p[k - 1]!);
+        return v.at(-1)!;
+      };
+    const at = (t: typeof luts.VV.sigma, line: number, x: number) => {
+      const k = Math.max(
+          1,
+          t.findIndex((v) => v.line > line),
+        ),
+        a = t[k - 1]!,
+        b = t[k]!;
+      const f = (line - a.line) / (b.line - a.line);
+      return lerp(x, a.pixels, a.values) * (1 - f) + lerp(x, b.pixels, b.values) * f;
+    };
+    calibrate(dn, frame.grid, fullWindow(frame.grid), luts.VV!, "sigma", true, got);
+    for (let r = 0; r < H; r += 3)
+      for (let c = 0; c < W; c++) {
+        const v = dn[r * W + c]!,
+          part = luts.VV!.noiseAzimuth[c < 100 ? 0 : 1]!,
+          eta = at(luts.VV!.noiseRange, r, c) * lerp(r, part.lines, part.values),
+          expected = (v * v - eta) / at(luts.VV!.sigma, r, c) ** 2;
+        if (Number.isNaN(v)) expect(got[r * W + c]).toBeNaN();
+        else
+          expect(Math.abs(got[r * W + c]! - expected)).toBeLessThan(
+            (3e-6 * v * v) / at(luts.VV!.sigma, r, c) ** 2,
+          );
+      }
   });
-  test('a cut and a level of the frame read the tables at the product\'s own lines and pixels', () => {
-    const cut = { ...frame.grid, transform: [40, 2, 0, 30, 0, 2] as const, width: 50, height: 40 }, dn = new Float32Array(2000).fill(300), got = new Float32Array(2000), full = new Float32Array(W * H);
-    calibrate(dn, cut, fullWindow(cut), luts.VV!, 'beta', false, got);
-    calibrate(new Float32Array(W * H).fill(300), frame.grid, fullWindow(frame.grid), luts.VV!, 'beta', false, full);
+  test("a cut and a level of the frame read the tables at the product's own lines and pixels", () => {
+    const cut = { ...frame.grid, transform: [40, 2, 0, 30, 0, 2] as const, width: 50, height: 40 },
+      dn = new Float32Array(2000).fill(300),
+      got = new Float32Array(2000),
+      full = new Float32Array(W * H);
+    calibrate(dn, cut, fullWindow(cut), luts.VV!, "beta", false, got);
+    calibrate(
+      new Float32Array(W * H).fill(300),
+      frame.grid,
+      fullWindow(frame.grid),
+      luts.VV!,
+      "beta",
+      false,
+      full,
+    );
     // Cell (5, 7) of the level covers samples 50–51 and lines 44–45: its centre is at 50.5, 44.5.
-    const around = [[50, 44], [51, 44], [50, 45], [51, 45]].reduce((s, [x, y]) => s + full[y! * W + x!]! / 4, 0);
+    const around = [
+      [50, 44],
+      [51, 44],
+      [50, 45],
+      [51, 45],
+    ].reduce((s, [x, y]) => s + full[y! * W + x!]! / 4, 0);
     expect(got[7 * 50 + 5]! / around).toBeCloseTo(1, 4);
   });
 });
 
-describe('refusals', () => {
+describe("refusals", () => {
   const e = new Evaluator({ sources });
   test.each([
-    ['calibrating twice', beta(beta(amplitude)), /only once/], ['flattening without beta nought', node('radar.flatten', { outside: 'ellipsoid' }, node('radar.calibrate', { to: 'sigma', removeNoise: false, polarisations: null }, amplitude), z), /needs beta nought, not sigma/],
-    ['smoothing decibels', node('radar.mean', { windowCells: 3 }, node('radar.decibel', {}, beta(amplitude))), /never on decibels/], ['terrain on the map', onMap(onMap(beta(amplitude))), /lies on the map already/],
-    ['dates in sensor geometry', node('radar.acrossDates', { index: 0, windowCells: 3 }, beta(amplitude), beta(sourceNode('b'))), /after Terrain/], ['an orbit of another time', node('radar.orbit', { vectors: vectorsOf(truth, T + 500, -40, 40, 10), kind: 'precise' }, amplitude), /does not cover/],
-    ['a polarisation that is not there', node('radar.calibrate', { to: 'beta', removeNoise: false, polarisations: ['HH'] }, amplitude), /none of the polarisations HH/], ['more looks than cells', node('radar.looks', { rangeLooks: 32, azimuthLooks: 32 }, node('radar.looks', { rangeLooks: 32, azimuthLooks: 32 }, beta(amplitude))), /more looks than cells/],
-  ])('%s', async (_n, n, reason) => { await expect(e.info(n)).rejects.toThrow(reason); });
+    ["calibrating twice", beta(beta(amplitude)), /only once/],
+    [
+      "flattening without beta nought",
+      node(
+        "radar.flatten",
+        { outside: "ellipsoid" },
+        node(
+          "radar.calibrate",
+          { to: "sigma", removeNoise: false, polarisations: null },
+          amplitude,
+        ),
+        z,
+      ),
+      /needs beta nought, not sigma/,
+    ],
+    [
+      "smoothing decibels",
+      node("radar.mean", { windowCells: 3 }, node("radar.decibel", {}, beta(amplitude))),
+      /never on decibels/,
+    ],
+    ["terrain on the map", onMap(onMap(beta(amplitude))), /lies on the map already/],
+    [
+      "dates in sensor geometry",
+      node(
+        "radar.acrossDates",
+        { index: 0, windowCells: 3 },
+        beta(amplitude),
+        beta(sourceNode("b")),
+      ),
+      /after Terrain/,
+    ],
+    [
+      "an orbit of another time",
+      node(
+        "radar.orbit",
+        { vectors: vectorsOf(truth, T + 500, -40, 40, 10), kind: "precise" },
+        amplitude,
+      ),
+      /does not cover/,
+    ],
+    [
+      "a polarisation that is not there",
+      node("radar.calibrate", { to: "beta", removeNoise: false, polarisations: ["HH"] }, amplitude),
+      /none of the polarisations HH/,
+    ],
+    [
+      "more looks than cells",
+      node(
+        "radar.looks",
+        { rangeLooks: 32, azimuthLooks: 32 },
+        node("radar.looks", { rangeLooks: 32, azimuthLooks: 32 }, beta(amplitude)),
+      ),
+      /more looks than cells/,
+    ],
+  ])("%s", async (_n, n, reason) => {
+    await expect(e.info(n)).rejects.toThrow(reason);
+  });
 });
 
-test('flattening gives back the gamma nought of a hill that an independent sum of facets lit', async () => {
+test("flattening gives back the gamma nought of a hill that an independent sum of facets lit", async () => {
   // Beta nought of a hill of one cover, gamma nought 0.2, summed from fine facets with exact positions; then the step.
-  const rd = new RangeDoppler(sensor), power = new Float32Array(W * H), at = (c: number, r: number) => hill[Math.max(0, Math.min(149, r)) * 160 + Math.max(0, Math.min(159, c))]!, toLonLat = transformer(ground.crs, LONLAT), K = 5;
-  const corner = (c: number, r: number) => toEcef(...toLonLat(...toMap(ground, c + 0.5, r + 0.5)), at(c, r));
-  for (let r = 22; r < 128; r++) for (let c = 25; c < 135; c++) {
-    // Area of the quad's two triangles in the Earth-fixed frame, as it is seen from where the satellite is abeam.
-    const p00 = corner(c, r), p10 = corner(c + 1, r), p01 = corner(c, r + 1), p11 = corner(c + 1, r + 1), abeam = rd.orbit.at(rd.zeroDoppler(p00)).position, beam = sub(abeam, p00);
-    const seen = Math.abs(dot(cross(sub(p10, p00), sub(p01, p00)), beam) + dot(cross(sub(p01, p11), sub(p10, p11)), beam)) / 2 / norm(beam);
-    for (let q = 0; q < K; q++) for (let k = 0; k < K; k++) {
-      const u = (k + 0.5) / K, v = (q + 0.5) / K, a = at(c, r), b = at(c + 1, r), d = at(c, r + 1), e = at(c + 1, r + 1), h = (a * (1 - u) + b * u) * (1 - v) + (d * (1 - u) + e * u) * v, area = seen / (K * K);
-      const p = rd.locateGeodetic(...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + v)), h), x = Math.floor(p.sample), y = Math.floor(p.line), fx = p.sample - x, fy = p.line - y;
-      for (const [i, j, s] of [[x, y, (1 - fx) * (1 - fy)], [x + 1, y, fx * (1 - fy)], [x, y + 1, (1 - fx) * fy], [x + 1, y + 1, fx * fy]] as const) if (i >= 0 && j >= 0 && i < W && j < H) power[j * W + i]! += 0.2 * area * s;
+  const rd = new RangeDoppler(sensor),
+    power = new Float32Array(W * H),
+    at = (c: number, r: number) =>
+      hill[Math.max(0, Math.min(149, r)) * 160 + Math.max(0, Math.min(159, c))]!,
+    toLonLat = transformer(ground.crs, LONLAT),
+    K = 5;
+  const corner = (c: number, r: number) =>
+    toEcef(...toLonLat(...toMap(ground, c + 0.5, r + 0.5)), at(c, r));
+  for (let r = 22; r < 128; r++)
+    for (let c = 25; c < 135; c++) {
+      // Area of the quad's two triangles in the Earth-fixed frame, as it is seen from where the satellite is abeam.
+      const p00 = corner(c, r),
+        p10 = corner(c + 1, r),
+        p01 = corner(c, r + 1),
+        p11 = corner(c + 1, r + 1),
+        abeam = rd.orbit.at(rd.zeroDoppler(p00)).position,
+        beam = sub(abeam, p00);
+      const seen =
+        Math.abs(
+          dot(cross(sub(p10, p00), sub(p01, p00)), beam) +
+            dot(cross(sub(p01, p11), sub(p10, p11)), beam),
+        ) /
+        2 /
+        norm(beam);
+      for (let q = 0; q < K; q++)
+        for (let k = 0; k < K; k++) {
+          const u = (k + 0.5) / K,
+            v = (q + 0.5) / K,
+            a = at(c, r),
+            b = at(c + 1, r),
+            d = at(c, r + 1),
+            e = at(c + 1, r + 1),
+            h = (a * (1 - u) + b * u) * (1 - v) + (d * (1 - u) + e * u) * v,
+            area = seen / (K * K);
+          const p = rd.locateGeodetic(...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + v)), h),
+            x = Math.floor(p.sample),
+            y = Math.floor(p.line),
+            fx = p.sample - x,
+            fy = p.line - y;
+          for (const [i, j, s] of [
+            [x, y, (1 - fx) * (1 - fy)],
+            [x + 1, y, fx * (1 - fy)],
+            [x, y + 1, (1 - fx) * fy],
+            [x + 1, y + 1, fx * fy],
+          ] as const)
+            if (i >= 0 && j >= 0 && i < W && j < H) power[j * W + i]! += 0.2 * area * s;
+        }
     }
-  }
-  const slant = rd.slantRange(1285, T) - rd.slantRange(1275, T), p0 = rd.ground(100, 128, 0), p1 = rd.ground(101, 128, 0), cell = slant * norm(sub(p0, p1));
+  const slant = rd.slantRange(1285, T) - rd.slantRange(1275, T),
+    p0 = rd.ground(100, 128, 0),
+    p1 = rd.ground(101, 128, 0),
+    cell = slant * norm(sub(p0, p1));
   for (let i = 0; i < power.length; i++) power[i]! /= cell;
-  const image: ImageInfo = { ...frame, bands: [{ name: 'beta0 VV', unit: '', role: 'power', polarisation: 'VV' }], radiometry: 'beta' };
-  const s = memorySources({ p: { info: image, bands: [power] }, z: { info: elevation, bands: [hill] } }), flat = (await whole(new Evaluator({ sources: s }), node('radar.flatten', { outside: 'nodata' }, sourceNode('p'), z)))[0]!;
-  let worst = 0, most = 0, n = 0;
-  for (let r = 40; r < 160; r++) for (let c = 60; c < 200; c++) { const v = flat[r * W + c]!, b = power[r * W + c]!; if (!(v > 0)) continue; n++; worst = Math.max(worst, Math.abs(10 * Math.log10(v / 0.2))); most = Math.max(most, Math.abs(10 * Math.log10(b / 0.247))); }
+  const image: ImageInfo = {
+    ...frame,
+    bands: [{ name: "beta0 VV", unit: "", role: "power", polarisation: "VV" }],
+    radiometry: "beta",
+  };
+  const s = memorySources({
+      p: { info: image, bands: [power] },
+      z: { info: elevation, bands: [hill] },
+    }),
+    flat = (
+      await whole(
+        new Evaluator({ sources: s }),
+        node("radar.flatten", { outside: "nodata" }, sourceNode("p"), z),
+      )
+    )[0]!;
+  let worst = 0,
+    most = 0,
+    n = 0;
+  for (let r = 40; r < 160; r++)
+    for (let c = 60; c < 200; c++) {
+      const v = flat[r * W + c]!,
+        b = power[r * W + c]!;
+      if (!(v > 0)) continue;
+      n++;
+      worst = Math.max(worst, Math.abs(10 * Math.log10(v / 0.2)));
+      most = Math.max(most, Math.abs(10 * Math.log10(b / 0.247)));
+    }
   expect(n).toBeGreaterThan(15000);
   expect(most).toBeGreaterThan(2);
   expect(worst).toBeLessThan(0.5);
 }, 60_000);
 
-describe('layover and shadow by hand', () => {
+describe("layover and shadow by hand", () => {
   // Range grows to the right, a metre a cell, beam 45° from the vertical.
-  const bits = (z: number[], incidence = Math.PI / 4) => { const o = new Uint8Array(z.length * 3), rows = Float32Array.from([...z, ...z, ...z]); hiddenCells(rows, z.length, 3, [1, 0], incidence, o); return [...o.subarray(z.length, 2 * z.length)]; };
-  test('level ground hides nothing', () => { expect(bits([0, 0, 0, 0, 0])).toEqual([0, 0, 0, 0, 0]); });
-  test('a wall throws a shadow as long as it is high, and lies over what is before it', () => {
+  const bits = (z: number[], incidence = Math.PI / 4) => {
+    const o = new Uint8Array(z.length * 3),
+      rows = Float32Array.from([...z, ...z, ...z]);
+    hiddenCells(rows, z.length, 3, [1, 0], incidence, o);
+    return [...o.subarray(z.length, 2 * z.length)];
+  };
+  test("level ground hides nothing", () => {
+    expect(bits([0, 0, 0, 0, 0])).toEqual([0, 0, 0, 0, 0]);
+  });
+  test("a wall throws a shadow as long as it is high, and lies over what is before it", () => {
     // At 45° a wall of three metres shades the next three cells but not the fourth, and is as near as the three before it.
     const b = bits([0, 0, 0, 0, 0, 3, 0, 0, 0, 0]);
     expect(b.map((v) => (v & SHADOW ? 1 : 0))).toEqual([0, 0, 0, 0, 0, 0, 1, 1, 0, 0]);
     expect(b.map((v) => (v & LAYOVER ? 1 : 0))).toEqual([0, 0, 0, 1, 1, 1, 0, 0, 0, 0]);
   });
-  test('cells without elevation stay unmarked', () => { expect(bits([0, 5, NaN, 0, 0, 0, 0])[2]).toBe(0); });
+  test("cells without elevation stay unmarked", () => {
+    expect(bits([0, 5, NaN, 0, 0, 0, 0])[2]).toBe(0);
+  });
 });
 
-describe('filters', () => {
-  test('median of a window by hand, and the network against selection', () => {
-    const src = Float32Array.from([9, 1, 5, 3, 7, 2, 8, 6, 4]), o = new Float32Array(1);
+describe("filters", () => {
+  test("median of a window by hand, and the network against selection", () => {
+    const src = Float32Array.from([9, 1, 5, 3, 7, 2, 8, 6, 4]),
+      o = new Float32Array(1);
     median(src, 1, 1, 3, o);
     expect(o[0]).toBe(5);
-    const u = lcg(4), big = Float32Array.from({ length: 103 * 41 }, () => u()), fast = new Float32Array(101 * 39), slow = new Float32Array(101 * 39);
+    const u = lcg(4),
+      big = Float32Array.from({ length: 103 * 41 }, () => u()),
+      fast = new Float32Array(101 * 39),
+      slow = new Float32Array(101 * 39);
     median(big, 101, 39, 3, fast);
-    for (let r = 0; r < 39; r++) for (let c = 0; c < 101; c++) slow[r * 101 + c] = [0, 1, 2].flatMap((j) => [0, 1, 2].map((i) => big[(r + j) * 103 + c + i]!)).sort((a, b) => a - b)[4]!;
+    for (let r = 0; r < 39; r++)
+      for (let c = 0; c < 101; c++)
+        slow[r * 101 + c] = [0, 1, 2]
+          .flatMap((j) => [0, 1, 2].map((i) => big[(r + j) * 103 + c + i]!))
+          .sort((a, b) => a - b)[4]!;
     expect(fast).toEqual(slow);
     median(Float32Array.from([NaN, 1, 5, 3, 7, 2, 8, 6, 4]), 1, 1, 3, o);
     expect(o[0]).toBe(4);
   });
-  test('mean leaves nodata out', () => { const o = new Float32Array(1); boxcar(Float32Array.from([1, NaN, 3, 4, 5, 6, 7, 8, 2]), 1, 1, 3, o); expect(o[0]).toBeCloseTo(36 / 8, 6); });
-  test('gamma MAP: even ground becomes the mean, a strong target stays, between the two by the published root', () => {
-    const o = new Float32Array(1), even = Float32Array.from([1, 1.1, 0.9, 1, 1, 1, 1, 0.9, 1.1]), strong = Float32Array.from([1, 1, 1, 1, 90, 1, 1, 1, 1]), mid = Float32Array.from([0.5, 1.6, 0.8, 1.9, 1.7, 0.6, 1.2, 0.4, 1.3]);
-    gammaMap(even, 1, 1, 3, 4, o); expect(o[0]).toBeCloseTo(1, 6);
-    gammaMap(strong, 1, 1, 3, 4, o); expect(o[0]).toBe(90);
+  test("mean leaves nodata out", () => {
+    const o = new Float32Array(1);
+    boxcar(Float32Array.from([1, NaN, 3, 4, 5, 6, 7, 8, 2]), 1, 1, 3, o);
+    expect(o[0]).toBeCloseTo(36 / 8, 6);
+  });
+  test("gamma MAP: even ground becomes the mean, a strong target stays, between the two by the published root", () => {
+    const o = new Float32Array(1),
+      even = Float32Array.from([1, 1.1, 0.9, 1, 1, 1, 1, 0.9, 1.1]),
+      strong = Float32Array.from([1, 1, 1, 1, 90, 1, 1, 1, 1]),
+      mid = Float32Array.from([0.5, 1.6, 0.8, 1.9, 1.7, 0.6, 1.2, 0.4, 1.3]);
+    gammaMap(even, 1, 1, 3, 4, o);
+    expect(o[0]).toBeCloseTo(1, 6);
+    gammaMap(strong, 1, 1, 3, 4, o);
+    expect(o[0]).toBe(90);
     gammaMap(mid, 1, 1, 3, 6, o);
-    const m = mid.reduce((a, b) => a + b) / 9, v = mid.reduce((a, b) => a + (b - m) ** 2, 0) / 9, alpha = (1 + 1 / 6) / (v / (m * m) - 1 / 6), x = o[0]!;
+    const m = mid.reduce((a, b) => a + b) / 9,
+      v = mid.reduce((a, b) => a + (b - m) ** 2, 0) / 9,
+      alpha = (1 + 1 / 6) / (v / (m * m) - 1 / 6),
+      x = o[0]!;
     // The estimate is the root of α x² + (L + 1 − α) m x − L m z = 0.
     expect(alpha).toBeGreaterThan(0);
     expect(alpha * x * x + (7 - alpha) * m * x - 6 * m * 1.7).toBeCloseTo(0, 4);
   });
-  test('across dates: dates that are alike in all but grain lend their looks; a change stays with its date', () => {
-    const n = 206, make = (seed: number, level: number) => { const u = lcg(seed); return Float32Array.from({ length: n * n }, () => -level * Math.log(1 - u())); }, dates = [make(1, 1), make(2, 5), make(3, 0.2), make(4, 1)], o = new Float32Array(200 * 200);
+  test("across dates: dates that are alike in all but grain lend their looks; a change stays with its date", () => {
+    const n = 206,
+      make = (seed: number, level: number) => {
+        const u = lcg(seed);
+        return Float32Array.from({ length: n * n }, () => -level * Math.log(1 - u()));
+      },
+      dates = [make(1, 1), make(2, 5), make(3, 0.2), make(4, 1)],
+      o = new Float32Array(200 * 200);
     multiTemporal(dates, 2, 200, 200, 7, o);
-    const mean = o.reduce((a, b) => a + b) / o.length, enl = mean ** 2 / (o.reduce((a, b) => a + (b - mean) ** 2, 0) / o.length);
-    expect(mean).toBeGreaterThan(0.195); expect(mean).toBeLessThan(0.205);
+    const mean = o.reduce((a, b) => a + b) / o.length,
+      enl = mean ** 2 / (o.reduce((a, b) => a + (b - mean) ** 2, 0) / o.length);
+    expect(mean).toBeGreaterThan(0.195);
+    expect(mean).toBeLessThan(0.205);
     expect(enl).toBeGreaterThan(3);
   });
-  test('over time by hand', () => {
-    const d = [[1, NaN], [5, NaN], [3, 2]].map((x) => Float32Array.from(x)), o = new Float32Array(2);
-    for (const [s, a, b] of [['mean', 3, 2], ['median', 3, 2], ['min', 1, 2], ['max', 5, 2], ['count', 3, 1], ['deviation', 2, NaN]] as const) { overTime(d, s, o); expect([s, o[0], o[1]]).toEqual([s, a, b]); }
+  test("over time by hand", () => {
+    const d = [
+        [1, NaN],
+        [5, NaN],
+        [3, 2],
+      ].map((x) => Float32Array.from(x)),
+      o = new Float32Array(2);
+    for (const [s, a, b] of [
+      ["mean", 3, 2],
+      ["median", 3, 2],
+      ["min", 1, 2],
+      ["max", 5, 2],
+      ["count", 3, 1],
+      ["deviation", 2, NaN],
+    ] as const) {
+      overTime(d, s, o);
+      expect([s, o[0], o[1]]).toEqual([s, a, b]);
+    }
   });
 });

@@ -1,4 +1,4 @@
-import { inChunks } from '../wasm/kernels';
+import { inChunks } from "../wasm/kernels";
 
 /**
  * Power to decibels, cell by cell. Zero, negative, infinite and NaN power become nodata (NaN): they have no decibel value.

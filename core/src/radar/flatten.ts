@@ -1,9 +1,9 @@
-import { type Grid, type Window } from '../grid/grid';
-import { LATTICE_METRES, imageCellsOf, latticeCells, sensorLattice } from './lattice';
-import { hiddenCells } from './hidden';
-import type { RangeDoppler } from './sensor';
-import { type LookGeometry, extent, latticeIn, lookGeometry } from './terrain';
-import { Workspace } from '../wasm/kernels';
+import { type Grid, type Window } from "../grid/grid";
+import { LATTICE_METRES, imageCellsOf, latticeCells, sensorLattice } from "./lattice";
+import { hiddenCells } from "./hidden";
+import type { RangeDoppler } from "./sensor";
+import { type LookGeometry, extent, latticeIn, lookGeometry } from "./terrain";
+import { Workspace } from "../wasm/kernels";
 
 /** Under this share of the flat area a cell is as good as in shadow: nodata. */
 const LEAST_AREA = 0.04;
@@ -19,61 +19,166 @@ const LEAST_AREA = 0.04;
  * @param z elevation window `zw` of `zGrid`, metres; NaN adds nothing. It must reach past the ground of the image window by a cell, and by
  * what layover can shift; @param w window of the image on `grid`; @param out w.width x w.height
  */
-export function areaRatio(rd: RangeDoppler, z: Float32Array, zGrid: Grid, zw: Window, grid: Grid, w: Window, out: Float32Array): void {
+export function areaRatio(
+  rd: RangeDoppler,
+  z: Float32Array,
+  zGrid: Grid,
+  zw: Window,
+  grid: Grid,
+  w: Window,
+  out: Float32Array,
+): void {
   const [low, high] = extent(z);
-  if (!(high >= low)) { out.fill(NaN); return; }
-  const lat = sensorLattice(rd, zGrid, { col: zw.col - 1, row: zw.row - 1, width: zw.width + 2, height: zw.height + 2 }, [low, high], imageCellsOf(grid));
+  if (!(high >= low)) {
+    out.fill(NaN);
+    return;
+  }
+  const lat = sensorLattice(
+    rd,
+    zGrid,
+    { col: zw.col - 1, row: zw.row - 1, width: zw.width + 2, height: zw.height + 2 },
+    [low, high],
+    imageCellsOf(grid),
+  );
   const t = grid.transform;
-  const looks = lookLattice(rd, zGrid, zw, 0, imageCellsOf(grid)), middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
-  if (!middle) { out.fill(NaN); return; }
+  const looks = lookLattice(rd, zGrid, zw, 0, imageCellsOf(grid)),
+    middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
+  if (!middle) {
+    out.fill(NaN);
+    return;
+  }
   const hidden = new Uint8Array(zw.width * zw.height);
   hiddenCells(z, zw.width, zw.height, middle.away, middle.incidence, hidden);
-  const { width, height } = w, beta = betaArea(rd, grid, w), n = zw.width, every = latticeCells(zGrid, imageCellsOf(grid));
-  const space = Workspace.begin(), place = latticeIn(space, lat), sum = space.take(width * height * 8), bits = space.take(hidden.length);
-  space.f64(sum, width * height).fill(0); space.u8(bits, hidden.length).set(hidden);
+  const { width, height } = w,
+    beta = betaArea(rd, grid, w),
+    n = zw.width,
+    every = latticeCells(zGrid, imageCellsOf(grid));
+  const space = Workspace.begin(),
+    place = latticeIn(space, lat),
+    sum = space.take(width * height * 8),
+    bits = space.take(hidden.length);
+  space.f64(sum, width * height).fill(0);
+  space.u8(bits, hidden.length).set(hidden);
   // Positions and heights of two rows of elevation cells at a time.
-  const rows = [0, 1].map(() => ({ x: space.take(n * 8 + 16), y: space.take(n * 8 + 16), z: space.take(n * 4 + 16) }));
-  const cx = 1 / t[1], ox = (0.5 - t[0]) / t[1] - w.col - 0.5, cy = 1 / t[5], oy = (0.5 - t[3]) / t[5] - w.row - 0.5;
+  const rows = [0, 1].map(() => ({
+    x: space.take(n * 8 + 16),
+    y: space.take(n * 8 + 16),
+    z: space.take(n * 4 + 16),
+  }));
+  const cx = 1 / t[1],
+    ox = (0.5 - t[0]) / t[1] - w.col - 0.5,
+    cy = 1 / t[5],
+    oy = (0.5 - t[3]) / t[5] - w.row - 0.5;
   const load = (r: number): void => {
     const row = rows[r & 1]!;
     space.f32(row.z, n).set(z.subarray(r * n, (r + 1) * n));
-    space.kernels.rangePositions(place.line, place.sample, lat.nx, lat.ny, lat.nz, zw.col / lat.step - lat.i0, 1 / lat.step, (zw.row + r) / lat.step - lat.j0, row.z, lat.k0, 1 / LATTICE_METRES, cx, ox, cy, oy, row.x, row.y, n);
+    space.kernels.rangePositions(
+      place.line,
+      place.sample,
+      lat.nx,
+      lat.ny,
+      lat.nz,
+      zw.col / lat.step - lat.i0,
+      1 / lat.step,
+      (zw.row + r) / lat.step - lat.j0,
+      row.z,
+      lat.k0,
+      1 / LATTICE_METRES,
+      cx,
+      ox,
+      cy,
+      oy,
+      row.x,
+      row.y,
+      n,
+    );
   };
   load(0);
   for (let r = 0; r + 1 < zw.height; r++) {
     load(r + 1);
-    const a = rows[r & 1]!, b = rows[(r + 1) & 1]!;
+    const a = rows[r & 1]!,
+      b = rows[(r + 1) & 1]!;
     // The look geometry holds for as many columns as lie nearest to one lattice node.
     for (let c = 0; c + 1 < n;) {
-      const g = looks.at(zw.col + c + 1, zw.row + r + 1), end = Math.min(n - 1, (Math.round((zw.col + c + 1) / every) + 0.5) * every - zw.col - 1), to = Math.max(c + 1, Math.ceil(end));
-      if (g) space.kernels.facetRow(a.x, a.y, a.z, b.x, b.y, b.z, bits + r * n, c, to, g.flat, g.perColumnRise, g.perRowRise, sum, width, height);
+      const g = looks.at(zw.col + c + 1, zw.row + r + 1),
+        end = Math.min(n - 1, (Math.round((zw.col + c + 1) / every) + 0.5) * every - zw.col - 1),
+        to = Math.max(c + 1, Math.ceil(end));
+      if (g)
+        space.kernels.facetRow(
+          a.x,
+          a.y,
+          a.z,
+          b.x,
+          b.y,
+          b.z,
+          bits + r * n,
+          c,
+          to,
+          g.flat,
+          g.perColumnRise,
+          g.perRowRise,
+          sum,
+          width,
+          height,
+        );
       c = to;
     }
   }
   const total = space.f64(sum, width * height);
-  for (let r = 0; r < height; r++) for (let c = 0; c < width; c++) { const i = r * width + c, v = total[i]! / beta(c, r); out[i] = v >= LEAST_AREA ? v : NaN; }
+  for (let r = 0; r < height; r++)
+    for (let c = 0; c < width; c++) {
+      const i = r * width + c,
+        v = total[i]! / beta(c, r);
+      out[i] = v >= LEAST_AREA ? v : NaN;
+    }
 }
 
 /** Slant-range cell of an image, slant spacing x azimuth spacing on the ellipsoid in m², bilinear over a window from its corners. */
 function betaArea(rd: RangeDoppler, grid: Grid, w: Window): (col: number, row: number) => number {
-  const t = grid.transform, at = (c: number, r: number) => {
-    const sample = t[0] + (w.col + c) * t[1] - 0.5, line = t[3] + (w.row + r) * t[5] - 0.5, time = rd.timeOf(line), s = rd.model.sampleSpacingM;
-    const slant = rd.slantRange((sample + 0.5) * s, time) - rd.slantRange((sample - 0.5) * s, time);
-    const a = rd.ground(line - 0.5, sample, 0), b = rd.ground(line + 0.5, sample, 0);
-    return slant * t[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * t[5];
+  const t = grid.transform,
+    at = (c: number, r: number) => {
+      const sample = t[0] + (w.col + c) * t[1] - 0.5,
+        line = t[3] + (w.row + r) * t[5] - 0.5,
+        time = rd.timeOf(line),
+        s = rd.model.sampleSpacingM;
+      const slant =
+        rd.slantRange((sample + 0.5) * s, time) - rd.slantRange((sample - 0.5) * s, time);
+      const a = rd.ground(line - 0.5, sample, 0),
+        b = rd.ground(line + 0.5, sample, 0);
+      return slant * t[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * t[5];
+    };
+  const p = at(0, 0),
+    q = at(w.width, 0),
+    r = at(0, w.height),
+    s = at(w.width, w.height);
+  return (c, row) => {
+    const x = (c + 0.5) / w.width,
+      y = (row + 0.5) / w.height;
+    return (p * (1 - x) + q * x) * (1 - y) + (r * (1 - x) + s * x) * y;
   };
-  const p = at(0, 0), q = at(w.width, 0), r = at(0, w.height), s = at(w.width, w.height);
-  return (c, row) => { const x = (c + 0.5) / w.width, y = (row + 0.5) / w.height; return (p * (1 - x) + q * x) * (1 - y) + (r * (1 - x) + s * x) * y; };
 }
 
 /** Look geometry on the lattice's nodes; the nearest node stands for a cell. */
-export function lookLattice(rd: RangeDoppler, grid: Grid, w: Window, height: number, imageCells: number): { at(col: number, row: number): LookGeometry | null } {
-  const found = new Map<number, LookGeometry | null>(), step = latticeCells(grid, imageCells), across = Math.ceil((w.col + w.width) / step) + 3;
+export function lookLattice(
+  rd: RangeDoppler,
+  grid: Grid,
+  w: Window,
+  height: number,
+  imageCells: number,
+): { at(col: number, row: number): LookGeometry | null } {
+  const found = new Map<number, LookGeometry | null>(),
+    step = latticeCells(grid, imageCells),
+    across = Math.ceil((w.col + w.width) / step) + 3;
   return {
     at(col, row) {
-      const i = Math.round(col / step), j = Math.round(row / step), key = j * across + i;
+      const i = Math.round(col / step),
+        j = Math.round(row / step),
+        key = j * across + i;
       let g = found.get(key);
-      if (g === undefined) { g = lookGeometry(rd, grid, i * step, j * step, height); found.set(key, g); }
+      if (g === undefined) {
+        g = lookGeometry(rd, grid, i * step, j * step, height);
+        found.set(key, g);
+      }
       return g;
     },
   };

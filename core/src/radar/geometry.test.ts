@@ -1,41 +1,66 @@
-import { fromEcef, norm, sub, toEcef, type Vec3 } from '../geodesy/ecef';
-import { utm } from '../geodesy/crs';
-import { egm96 } from '../geodesy/egm96';
-import { northUp } from '../grid/grid';
-import { circularOrbit, vectorsOf } from '../testing/circularOrbit';
-import { latticeAt } from '../testing/latticeAt';
-import { lcg } from '../testing/support';
-import { sensorLattice } from './lattice';
-import { joinFrames } from './joinFrames';
-import { azimuthFactor, vectorsAround } from './luts';
-import { Orbit, utcSeconds, utcText } from './orbit';
-import { RangeDoppler, type SensorModel, cellLocator } from './sensor';
-import { lookGeometry } from './terrain';
+import { fromEcef, norm, sub, toEcef, type Vec3 } from "../geodesy/ecef";
+import { utm } from "../geodesy/crs";
+import { egm96 } from "../geodesy/egm96";
+import { northUp } from "../grid/grid";
+import { circularOrbit, vectorsOf } from "../testing/circularOrbit";
+import { latticeAt } from "../testing/latticeAt";
+import { lcg } from "../testing/support";
+import { sensorLattice } from "./lattice";
+import { joinFrames } from "./joinFrames";
+import { azimuthFactor, vectorsAround } from "./luts";
+import { Orbit, utcSeconds, utcText } from "./orbit";
+import { RangeDoppler, type SensorModel, cellLocator } from "./sensor";
+import { lookGeometry } from "./terrain";
 
-const PLACE = { lonDeg: -21, latDeg: -43.6 }, MIDDLE = utcSeconds('2025-05-02T18:41:10.500000'), RADIUS = 7_064_000;
+const PLACE = { lonDeg: -21, latDeg: -43.6 },
+  MIDDLE = utcSeconds("2025-05-02T18:41:10.500000"),
+  RADIUS = 7_064_000;
 const truth = circularOrbit(PLACE, RADIUS, 39, 101, 1);
 const NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 16000;
 
 /** A product frame of the circular orbit whose ground range is (slant − near)/sin 39° plus a curved term. */
 function model(pass: Partial<SensorModel> = {}): SensorModel {
-  return { mission: 'TEST', mode: 'IW', pass: 'descending', look: 'right', wavelengthM: 0.0555, orbit: vectorsOf(truth, MIDDLE, -80, 80, 10), orbitSource: 'annotation', firstLineT: MIDDLE - 1.8, lineIntervalS: 0.0015, sampleSpacingM: 10, lineSpacingM: 10,
-    groundRange: [{ t: MIDDLE - 60, origin: NEAR, coefficients: [0, 1.589, -2.1e-7, 1e-14] }], lines: 2400, samples: 5000, ...pass };
+  return {
+    mission: "TEST",
+    mode: "IW",
+    pass: "descending",
+    look: "right",
+    wavelengthM: 0.0555,
+    orbit: vectorsOf(truth, MIDDLE, -80, 80, 10),
+    orbitSource: "annotation",
+    firstLineT: MIDDLE - 1.8,
+    lineIntervalS: 0.0015,
+    sampleSpacingM: 10,
+    lineSpacingM: 10,
+    groundRange: [{ t: MIDDLE - 60, origin: NEAR, coefficients: [0, 1.589, -2.1e-7, 1e-14] }],
+    lines: 2400,
+    samples: 5000,
+    ...pass,
+  };
 }
 
-describe('times', () => {
-  test('there and back, to the microsecond', () => {
-    for (const t of ['2025-05-02T18:41:10.123456', '2016-12-31T23:59:59.999999', '2000-01-01T00:00:00.000001']) expect(utcText(utcSeconds(t))).toBe(`${t}Z`);
-    expect(utcSeconds('UTC=2000-01-02T00:00:01.000000')).toBe(86401);
-    expect(utcText(utcSeconds('2024-01-01T00:00:00.9999999'))).toBe('2024-01-01T00:00:01.000000Z');
-    expect(() => utcSeconds('2 May 2025')).toThrow(/not a time/);
+describe("times", () => {
+  test("there and back, to the microsecond", () => {
+    for (const t of [
+      "2025-05-02T18:41:10.123456",
+      "2016-12-31T23:59:59.999999",
+      "2000-01-01T00:00:00.000001",
+    ])
+      expect(utcText(utcSeconds(t))).toBe(`${t}Z`);
+    expect(utcSeconds("UTC=2000-01-02T00:00:01.000000")).toBe(86401);
+    expect(utcText(utcSeconds("2024-01-01T00:00:00.9999999"))).toBe("2024-01-01T00:00:01.000000Z");
+    expect(() => utcSeconds("2 May 2025")).toThrow(/not a time/);
   });
-  test('a leap second falls on the first second of the next day', () => { expect(utcSeconds('2016-12-31T23:59:60.250000')).toBe(utcSeconds('2017-01-01T00:00:00.250000')); });
+  test("a leap second falls on the first second of the next day", () => {
+    expect(utcSeconds("2016-12-31T23:59:60.250000")).toBe(utcSeconds("2017-01-01T00:00:00.250000"));
+  });
 });
 
-test('Earth-fixed coordinates there and back, and by hand', () => {
+test("Earth-fixed coordinates there and back, and by hand", () => {
   const u = lcg(3);
   for (let k = 0; k < 200; k++) {
-    const p: Vec3 = [u() * 360 - 180, u() * 178 - 89, u() * 9000 - 500], q = fromEcef(toEcef(...p));
+    const p: Vec3 = [u() * 360 - 180, u() * 178 - 89, u() * 9000 - 500],
+      q = fromEcef(toEcef(...p));
     [0, 1].forEach((i) => expect(q[i]).toBeCloseTo(p[i]!, 11));
     expect(q[2]).toBeCloseTo(p[2], 7);
   }
@@ -43,8 +68,8 @@ test('Earth-fixed coordinates there and back, and by hand', () => {
   expect(toEcef(0, 90, 0)[2]).toBeCloseTo(6356752.314245, 5);
 });
 
-describe('orbit', () => {
-  test('vectors left out are met within a centimetre', () => {
+describe("orbit", () => {
+  test("vectors left out are met within a centimetre", () => {
     const all = vectorsOf(truth, MIDDLE, -80, 80, 10);
     for (let k = 4; k < all.length - 4; k++) {
       const at = new Orbit(all.filter((_v, i) => i !== k)).at(all[k]!.t);
@@ -52,47 +77,79 @@ describe('orbit', () => {
       expect(norm(sub(at.velocity, all[k]!.velocity))).toBeLessThan(1e-4);
     }
   });
-  test('between vectors: the circle in closed form', () => {
+  test("between vectors: the circle in closed form", () => {
     const o = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
     for (let t = -60; t < 60; t += 3.7) {
-      const got = o.at(MIDDLE + t), p = truth.at(t), d = 1e-3, ahead = truth.at(t + d).velocity, behind = truth.at(t - d).velocity;
+      const got = o.at(MIDDLE + t),
+        p = truth.at(t),
+        d = 1e-3,
+        ahead = truth.at(t + d).velocity,
+        behind = truth.at(t - d).velocity;
       expect(norm(sub(got.position, p.position))).toBeLessThan(1e-3);
-      expect(norm(sub(got.acceleration, sub(ahead, behind).map((x) => x / (2 * d)) as Vec3))).toBeLessThan(1e-4);
+      expect(
+        norm(sub(got.acceleration, sub(ahead, behind).map((x) => x / (2 * d)) as Vec3)),
+      ).toBeLessThan(1e-4);
     }
   });
-  test('times that the vectors do not cover, and too few vectors, are refused', () => {
+  test("times that the vectors do not cover, and too few vectors, are refused", () => {
     const o = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
     expect(() => o.at(MIDDLE + 200)).toThrow(/110 s|120 s/);
     expect(() => new Orbit(vectorsOf(truth, MIDDLE, 0, 20, 10))).toThrow(/four state vectors/);
   });
 });
 
-describe('range-Doppler', () => {
-  test('the place that the orbit was made for lies abeam in the middle, within 0.01 of a cell', () => {
-    const rd = new RangeDoppler(model()), at = rd.locateGeodetic(PLACE.lonDeg, PLACE.latDeg, 0);
+describe("range-Doppler", () => {
+  test("the place that the orbit was made for lies abeam in the middle, within 0.01 of a cell", () => {
+    const rd = new RangeDoppler(model()),
+      at = rd.locateGeodetic(PLACE.lonDeg, PLACE.latDeg, 0);
     expect(at.line).toBeCloseTo(1200, 3);
     expect(at.slantRangeM).toBeCloseTo(NEAR + 16000, 3);
     const d = 16000;
     expect(at.sample).toBeCloseTo((1.589 * d - 2.1e-7 * d * d + 1e-14 * d ** 3) / 10, 4);
   });
-  test('points put on the zero-Doppler plane in closed form come back', () => {
-    const rd = new RangeDoppler(model()), u = lcg(8);
+  test("points put on the zero-Doppler plane in closed form come back", () => {
+    const rd = new RangeDoppler(model()),
+      u = lcg(8);
     for (let k = 0; k < 60; k++) {
       // A point at a range and an angle from straight down, square to the Earth-fixed velocity of the circle at that time.
-      const t = u() * 3 - 1.5, s = truth.at(t), range = NEAR + 4000 + u() * 25000, angle = 0.55 + 0.1 * u();
-      const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3, r = s.position.map((x) => x / norm(s.position)) as Vec3;
-      const up = sub(r, v.map((x) => x * (r[0] * v[0] + r[1] * v[1] + r[2] * v[2])) as Vec3), n = norm(up), e = up.map((x) => x / n) as Vec3;
-      const side: Vec3 = [v[1] * e[2] - v[2] * e[1], v[2] * e[0] - v[0] * e[2], v[0] * e[1] - v[1] * e[0]];
-      const at = rd.locate(s.position.map((x, i) => x + range * (-Math.cos(angle) * e[i]! + Math.sin(angle) * side[i]!)) as Vec3);
+      const t = u() * 3 - 1.5,
+        s = truth.at(t),
+        range = NEAR + 4000 + u() * 25000,
+        angle = 0.55 + 0.1 * u();
+      const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3,
+        r = s.position.map((x) => x / norm(s.position)) as Vec3;
+      const up = sub(r, v.map((x) => x * (r[0] * v[0] + r[1] * v[1] + r[2] * v[2])) as Vec3),
+        n = norm(up),
+        e = up.map((x) => x / n) as Vec3;
+      const side: Vec3 = [
+        v[1] * e[2] - v[2] * e[1],
+        v[2] * e[0] - v[0] * e[2],
+        v[0] * e[1] - v[1] * e[0],
+      ];
+      const at = rd.locate(
+        s.position.map(
+          (x, i) => x + range * (-Math.cos(angle) * e[i]! + Math.sin(angle) * side[i]!),
+        ) as Vec3,
+      );
       expect(at.line).toBeCloseTo((t + 1.8) / 0.0015, 2);
       expect(at.slantRangeM).toBeCloseTo(range, 3);
     }
   });
-  test('from line and sample to the ground and back, at any height, on the look side', () => {
-    for (const [look, sense] of [['right', 1], ['left', -1]] as const) {
-      const o = circularOrbit(PLACE, RADIUS, 39, 101, sense), rd = new RangeDoppler(model({ look, orbit: vectorsOf(o, MIDDLE, -80, 80, 10) }));
-      for (const [line, sample, h] of [[10, 20, 0], [1200, 2542, 350], [2390, 4800, 1900]] as const) {
-        const p = rd.ground(line, sample, h), back = rd.locate(p), g = fromEcef(p);
+  test("from line and sample to the ground and back, at any height, on the look side", () => {
+    for (const [look, sense] of [
+      ["right", 1],
+      ["left", -1],
+    ] as const) {
+      const o = circularOrbit(PLACE, RADIUS, 39, 101, sense),
+        rd = new RangeDoppler(model({ look, orbit: vectorsOf(o, MIDDLE, -80, 80, 10) }));
+      for (const [line, sample, h] of [
+        [10, 20, 0],
+        [1200, 2542, 350],
+        [2390, 4800, 1900],
+      ] as const) {
+        const p = rd.ground(line, sample, h),
+          back = rd.locate(p),
+          g = fromEcef(p);
         expect(back.line).toBeCloseTo(line, 4);
         expect(back.sample).toBeCloseTo(sample, 3);
         expect(Math.abs(g[2] - h)).toBeLessThan(0.02);
@@ -100,22 +157,48 @@ describe('range-Doppler', () => {
       }
     }
   });
-  test('slant and ground range are each other\'s reverse; the polynomial in force is the last that began', () => {
-    const rd = new RangeDoppler(model({ groundRange: [{ t: MIDDLE - 60, origin: NEAR, coefficients: [0, 1.6, -2e-7] }, { t: MIDDLE, origin: NEAR, coefficients: [100, 1.6, -2e-7] }] }));
-    for (const g of [0, 5000, 40000]) for (const t of [MIDDLE - 1, MIDDLE + 1]) expect(rd.groundRange(rd.slantRange(g, t), t)).toBeCloseTo(g, 5);
+  test("slant and ground range are each other's reverse; the polynomial in force is the last that began", () => {
+    const rd = new RangeDoppler(
+      model({
+        groundRange: [
+          { t: MIDDLE - 60, origin: NEAR, coefficients: [0, 1.6, -2e-7] },
+          { t: MIDDLE, origin: NEAR, coefficients: [100, 1.6, -2e-7] },
+        ],
+      }),
+    );
+    for (const g of [0, 5000, 40000])
+      for (const t of [MIDDLE - 1, MIDDLE + 1])
+        expect(rd.groundRange(rd.slantRange(g, t), t)).toBeCloseTo(g, 5);
     expect(rd.groundRange(NEAR, MIDDLE - 0.001)).toBe(0);
     expect(rd.groundRange(NEAR, MIDDLE)).toBe(100);
   });
-  test('the fast lattice stays within 0.05 cell of the exact position, also over 3 km of relief and 90 m cells', () => {
-    const rd = new RangeDoppler(model()), u = lcg(5);
+  test("the fast lattice stays within 0.05 cell of the exact position, also over 3 km of relief and 90 m cells", () => {
+    const rd = new RangeDoppler(model()),
+      u = lcg(5);
     // A cell of an image after 2 x 2 looks, and of an overview, is allowed the same share of itself.
-    for (const [cell, image] of [[10, 1], [90, 1], [20, 2], [160, 16], [90, 16]] as const) {
-      const grid = northUp(utm(27, true), 490000, 5180000, cell, cell, 1000, 1000), w = { col: 190, row: 333, width: 131, height: 97 }, exact = cellLocator(rd, grid);
+    for (const [cell, image] of [
+      [10, 1],
+      [90, 1],
+      [20, 2],
+      [160, 16],
+      [90, 16],
+    ] as const) {
+      const grid = northUp(utm(27, true), 490000, 5180000, cell, cell, 1000, 1000),
+        w = { col: 190, row: 333, width: 131, height: 97 },
+        exact = cellLocator(rd, grid);
       const lattice = sensorLattice(rd, grid, w, [-40, 2990], image);
       let worst = 0;
       for (let k = 0; k < 3000; k++) {
-        const col = w.col + 0.5 + u() * (w.width - 1), row = w.row + 0.5 + u() * (w.height - 1), h = -40 + u() * 3030, a = exact(col, row, h), b = latticeAt(lattice, col, row, h);
-        worst = Math.max(worst, Math.abs(a.line - b.line) / image, Math.abs(a.sample - b.sample) / image);
+        const col = w.col + 0.5 + u() * (w.width - 1),
+          row = w.row + 0.5 + u() * (w.height - 1),
+          h = -40 + u() * 3030,
+          a = exact(col, row, h),
+          b = latticeAt(lattice, col, row, h);
+        worst = Math.max(
+          worst,
+          Math.abs(a.line - b.line) / image,
+          Math.abs(a.sample - b.sample) / image,
+        );
       }
       expect(worst).toBeLessThan(0.05);
       expect(worst).toBeGreaterThan(0);
@@ -123,54 +206,136 @@ describe('range-Doppler', () => {
   });
 });
 
-test('areas along the beam: level ground shows cos θ of its area, a slope square to the beam all of it', () => {
-  const rd = new RangeDoppler(model()), grid = northUp(utm(27, true), 495000, 5180000, 10, 10, 1000, 1000), g = lookGeometry(rd, grid, 500, 700, 0)!;
+test("areas along the beam: level ground shows cos θ of its area, a slope square to the beam all of it", () => {
+  const rd = new RangeDoppler(model()),
+    grid = northUp(utm(27, true), 495000, 5180000, 10, 10, 1000, 1000),
+    g = lookGeometry(rd, grid, 500, 700, 0)!;
   const level = g.cellM[0] * g.cellM[1];
   expect(g.flat / level).toBeCloseTo(Math.cos(g.incidence), 4);
-  expect(g.incidence * 180 / Math.PI).toBeGreaterThan(37);
-  expect(g.incidence * 180 / Math.PI).toBeLessThan(41);
+  expect((g.incidence * 180) / Math.PI).toBeGreaterThan(37);
+  expect((g.incidence * 180) / Math.PI).toBeLessThan(41);
   // One metre of range on the map is one metre; the beam comes from the east here.
   expect(Math.hypot(g.away[0] * g.cellM[0], g.away[1] * g.cellM[1])).toBeCloseTo(1, 3);
   expect(g.away[0]).toBeLessThan(0);
   // Ground that rises by tan θ against the beam lies square to it: its whole surface, level / cos θ, is seen.
-  const rise = Math.tan(g.incidence), hc = (g.away[0] * g.cellM[0]) * rise * g.cellM[0], hr = (g.away[1] * g.cellM[1]) * rise * g.cellM[1];
-  expect((g.flat + hc * g.perColumnRise + hr * g.perRowRise) / (level / Math.cos(g.incidence))).toBeCloseTo(1, 3);
+  const rise = Math.tan(g.incidence),
+    hc = g.away[0] * g.cellM[0] * rise * g.cellM[0],
+    hr = g.away[1] * g.cellM[1] * rise * g.cellM[1];
+  expect(
+    (g.flat + hc * g.perColumnRise + hr * g.perRowRise) / (level / Math.cos(g.incidence)),
+  ).toBeCloseTo(1, 3);
 });
 
-describe('neighbouring frames', () => {
-  const line = (l: number) => ({ line: l, pixels: [0, 900, 4999], values: [400 + l * 0.01, 420 + Math.sin(l / 300), 460 - l * 0.003] }), lines = [-300, 367, 1034, 1701, 2368, 3035].map(line);
-  const ripple = { firstLine: 0, lastLine: 2399, firstSample: 0, lastSample: 4999, lines: Array.from({ length: 121 }, (_v, k) => Math.min(2399, k * 20)), values: Array.from({ length: 121 }, (_v, k) => 1 + 0.1 * Math.sin(k / 5)) };
-  const luts = { VV: { sigma: lines, beta: lines, gamma: lines, noiseRange: lines.map((v) => ({ ...v, values: v.values.map((x) => x * 2) })), noiseAzimuth: [ripple] } };
-  const whole = model({ groundRange: [{ t: MIDDLE - 60, origin: NEAR, coefficients: [0, 1.589, -2.1e-7] }, { t: MIDDLE + 0.4, origin: NEAR + 12, coefficients: [0, 1.588, -2e-7] }] });
+describe("neighbouring frames", () => {
+  const line = (l: number) => ({
+      line: l,
+      pixels: [0, 900, 4999],
+      values: [400 + l * 0.01, 420 + Math.sin(l / 300), 460 - l * 0.003],
+    }),
+    lines = [-300, 367, 1034, 1701, 2368, 3035].map(line);
+  const ripple = {
+    firstLine: 0,
+    lastLine: 2399,
+    firstSample: 0,
+    lastSample: 4999,
+    lines: Array.from({ length: 121 }, (_v, k) => Math.min(2399, k * 20)),
+    values: Array.from({ length: 121 }, (_v, k) => 1 + 0.1 * Math.sin(k / 5)),
+  };
+  const luts = {
+    VV: {
+      sigma: lines,
+      beta: lines,
+      gamma: lines,
+      noiseRange: lines.map((v) => ({ ...v, values: v.values.map((x) => x * 2) })),
+      noiseAzimuth: [ripple],
+    },
+  };
+  const whole = model({
+    groundRange: [
+      { t: MIDDLE - 60, origin: NEAR, coefficients: [0, 1.589, -2.1e-7] },
+      { t: MIDDLE + 0.4, origin: NEAR + 12, coefficients: [0, 1.588, -2e-7] },
+    ],
+  });
   /** Cuts a frame out of the whole as an agency would: its own times, sizes and line numbers. */
   const frame = (name: string, first: number, count: number) => ({
-    name, sensor: { ...whole, firstLineT: whole.firstLineT + first * whole.lineIntervalS, lines: count },
-    luts: { VV: { ...luts.VV, ...Object.fromEntries((['sigma', 'beta', 'gamma', 'noiseRange'] as const).map((k) => [k, luts.VV[k].map((v) => ({ ...v, line: v.line - first }))])), noiseAzimuth: [{ ...ripple, firstLine: 0, lastLine: count - 1, lines: Array.from({ length: count }, (_v, i) => i), values: Array.from({ length: count }, (_v, i) => azimuthFactor([ripple], first + i, 100)) }] } },
+    name,
+    sensor: { ...whole, firstLineT: whole.firstLineT + first * whole.lineIntervalS, lines: count },
+    luts: {
+      VV: {
+        ...luts.VV,
+        ...Object.fromEntries(
+          (["sigma", "beta", "gamma", "noiseRange"] as const).map((k) => [
+            k,
+            luts.VV[k].map((v) => ({ ...v, line: v.line - first })),
+          ]),
+        ),
+        noiseAzimuth: [
+          {
+            ...ripple,
+            firstLine: 0,
+            lastLine: count - 1,
+            lines: Array.from({ length: count }, (_v, i) => i),
+            values: Array.from({ length: count }, (_v, i) =>
+              azimuthFactor([ripple], first + i, 100),
+            ),
+          },
+        ],
+      },
+    },
   });
-  test('joined give geometry and tables of the pass in one piece, line by line', () => {
-    const j = joinFrames([frame('south', 1290, 1110), frame('north', 0, 1290)]), a = new RangeDoppler(whole), b = new RangeDoppler(j.sensor);
+  test("joined give geometry and tables of the pass in one piece, line by line", () => {
+    const j = joinFrames([frame("south", 1290, 1110), frame("north", 0, 1290)]),
+      a = new RangeDoppler(whole),
+      b = new RangeDoppler(j.sensor);
     expect([j.order, j.firstLines, j.sensor.lines]).toEqual([[1, 0], [0, 1290], 2400]);
     for (const l of [0, 700, 1289, 1290, 1800, 2399]) {
       expect(b.slantRange(20_000, b.timeOf(l))).toBeCloseTo(a.slantRange(20_000, a.timeOf(l)), 6);
-      for (const k of ['sigma', 'noiseRange'] as const) for (const px of [0, 1]) {
-        const at = (v: typeof lines) => { const { a: p, b: q, share } = vectorsAround(v, l); return v[p]!.values[px]! * (1 - share) + v[q]!.values[px]! * share; };
-        expect(at(j.luts.VV![k])).toBeCloseTo(at(luts.VV[k]), 3);
-      }
-      expect(azimuthFactor(j.luts.VV!.noiseAzimuth, l, 100)).toBeCloseTo(azimuthFactor([ripple], l, 100), 9);
+      for (const k of ["sigma", "noiseRange"] as const)
+        for (const px of [0, 1]) {
+          const at = (v: typeof lines) => {
+            const { a: p, b: q, share } = vectorsAround(v, l);
+            return v[p]!.values[px]! * (1 - share) + v[q]!.values[px]! * share;
+          };
+          expect(at(j.luts.VV![k])).toBeCloseTo(at(luts.VV[k]), 3);
+        }
+      expect(azimuthFactor(j.luts.VV!.noiseAzimuth, l, 100)).toBeCloseTo(
+        azimuthFactor([ripple], l, 100),
+        9,
+      );
     }
   });
-  test('what does not belong is refused by name', () => {
-    const north = frame('north', 0, 1000), other = frame('other', 1000, 1000);
-    expect(() => joinFrames([north, { ...other, sensor: { ...other.sensor, pass: 'ascending' } }])).toThrow(/other has another pass direction than north/);
-    expect(() => joinFrames([north, frame('far', 1200, 900)])).toThrow(/far is no neighbour of north: 200 lines/);
-    expect(() => joinFrames([north, { ...other, sensor: { ...other.sensor, firstLineT: other.sensor.firstLineT + 0.0004 } }])).toThrow(/shifted by 0.27 of a line/);
-    expect(() => joinFrames([north, { ...other, luts: { ...other.luts, VH: luts.VV } }])).toThrow(/polarisations VH, VV/);
+  test("what does not belong is refused by name", () => {
+    const north = frame("north", 0, 1000),
+      other = frame("other", 1000, 1000);
+    expect(() =>
+      joinFrames([north, { ...other, sensor: { ...other.sensor, pass: "ascending" } }]),
+    ).toThrow(/other has another pass direction than north/);
+    expect(() => joinFrames([north, frame("far", 1200, 900)])).toThrow(
+      /far is no neighbour of north: 200 lines/,
+    );
+    expect(() =>
+      joinFrames([
+        north,
+        { ...other, sensor: { ...other.sensor, firstLineT: other.sensor.firstLineT + 0.0004 } },
+      ]),
+    ).toThrow(/shifted by 0.27 of a line/);
+    expect(() => joinFrames([north, { ...other, luts: { ...other.luts, VH: luts.VV } }])).toThrow(
+      /polarisations VH, VV/,
+    );
     expect(() => joinFrames([north])).toThrow(/Two frames or more/);
   });
 });
 
-test('sea level above the ellipsoid agrees with the values that the model\'s makers publish for checking', () => {
+test("sea level above the ellipsoid agrees with the values that the model's makers publish for checking", () => {
   // Latitude, longitude, EGM96 undulation in metres.
-  for (const [lat, lon, n] of [[38.628155, 269.779155, -31.628], [-14.621217, 305.021114, -2.969], [46.874319, 102.448729, -43.575], [-23.617446, 133.874712, 15.871], [38.625473, 359.9995, 50.066], [-0.466744, 0.0023, 17.329]] as const) expect(Math.abs(egm96(lon, lat) - n)).toBeLessThan(0.35);
+  for (const [lat, lon, n] of [
+    [38.628155, 269.779155, -31.628],
+    [-14.621217, 305.021114, -2.969],
+    [46.874319, 102.448729, -43.575],
+    [-23.617446, 133.874712, 15.871],
+    [38.625473, 359.9995, 50.066],
+    [-0.466744, 0.0023, 17.329],
+  ] as const)
+    expect(Math.abs(egm96(lon, lat) - n)).toBeLessThan(0.35);
   expect(egm96(-21, -43.6)).toBeCloseTo(egm96(339, -43.6), 9);
 });

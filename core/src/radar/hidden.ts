@@ -1,7 +1,8 @@
-import { Workspace } from '../wasm/kernels';
+import { Workspace } from "../wasm/kernels";
 
 /** Bits of the layover/shadow band. */
-export const LAYOVER = 1, SHADOW = 2;
+export const LAYOVER = 1,
+  SHADOW = 2;
 
 /**
  * Layover and shadow of a terrain window, by walking along range lines from near to far and comparing slant range and look angle.
@@ -13,16 +14,46 @@ export const LAYOVER = 1, SHADOW = 2;
  * @param away direction in cells (columns, rows) in which ground range grows by one metre; @param incidence radians from the vertical
  * @param out bits for each cell; cells without elevation get 0
  */
-export function hiddenCells(z: Float32Array, width: number, height: number, away: readonly [number, number], incidence: number, out: Uint8Array): void {
+export function hiddenCells(
+  z: Float32Array,
+  width: number,
+  height: number,
+  away: readonly [number, number],
+  incidence: number,
+  out: Uint8Array,
+): void {
   // Walk along the axis that the range direction follows most; the other index drifts, the same for every line.
-  const byColumn = Math.abs(away[0]) >= Math.abs(away[1]), along = byColumn ? width : height, forward = (byColumn ? away[0] : away[1]) > 0, drift = byColumn ? away[1] / away[0] : away[0] / away[1];
+  const byColumn = Math.abs(away[0]) >= Math.abs(away[1]),
+    along = byColumn ? width : height,
+    forward = (byColumn ? away[0] : away[1]) > 0,
+    drift = byColumn ? away[1] / away[0] : away[0] / away[1];
   // Ground metres from one step to the next.
-  const step = Math.abs(1 / (byColumn ? away[0] + away[1] * drift : away[1] + away[0] * drift)) * (1 + drift * drift);
-  const w = Workspace.begin(), n = width * height, src = w.take(n * 4), bits = w.take(n), scratch = w.take(along * 16);
-  w.f32(src, n).set(z); w.u8(bits, n).fill(0);
-  w.kernels.hiddenLines(src, width, height, byColumn ? 1 : 0, forward ? 1 : 0, drift, step, Math.sin(incidence), Math.cos(incidence), bits, scratch);
+  const step =
+    Math.abs(1 / (byColumn ? away[0] + away[1] * drift : away[1] + away[0] * drift)) *
+    (1 + drift * drift);
+  const w = Workspace.begin(),
+    n = width * height,
+    src = w.take(n * 4),
+    bits = w.take(n),
+    scratch = w.take(along * 16);
+  w.f32(src, n).set(z);
+  w.u8(bits, n).fill(0);
+  w.kernels.hiddenLines(
+    src,
+    width,
+    height,
+    byColumn ? 1 : 0,
+    forward ? 1 : 0,
+    drift,
+    step,
+    Math.sin(incidence),
+    Math.cos(incidence),
+    bits,
+    scratch,
+  );
   out.set(w.u8(bits, n));
 }
 
 /** How far, in metres of ground, a height difference can throw its shadow or its layover. */
-export const hiddenReach = (heightRange: number, incidence: number): number => heightRange * Math.max(Math.tan(incidence), 1 / Math.tan(incidence));
+export const hiddenReach = (heightRange: number, incidence: number): number =>
+  heightRange * Math.max(Math.tan(incidence), 1 / Math.tan(incidence));

@@ -1,6 +1,6 @@
-import { isGeographic } from '../geodesy/crs';
-import { type Grid, type Window, cellSize } from '../grid/grid';
-import { type RangeDoppler, cellLocator } from './sensor';
+import { isGeographic } from "../geodesy/crs";
+import { type Grid, type Window, cellSize } from "../grid/grid";
+import { type RangeDoppler, cellLocator } from "./sensor";
 
 /** Spacing of the lattice's layers in metres, anchored to zero height. */
 export const LATTICE_METRES = 500;
@@ -12,7 +12,10 @@ export const LATTICE_METRES = 500;
  */
 export function latticeCells(grid: Grid, imageCells = 1): number {
   const metres = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
-  return Math.max(1, Math.min(32, 2 ** Math.floor(Math.log2((700 * Math.sqrt(imageCells)) / metres))));
+  return Math.max(
+    1,
+    Math.min(32, 2 ** Math.floor(Math.log2((700 * Math.sqrt(imageCells)) / metres))),
+  );
 }
 
 /**
@@ -23,23 +26,45 @@ export function latticeCells(grid: Grid, imageCells = 1): number {
 export interface SensorLattice {
   /** Cells between nodes. */
   step: number;
-  i0: number; j0: number; k0: number; nx: number; ny: number; nz: number;
+  i0: number;
+  j0: number;
+  k0: number;
+  nx: number;
+  ny: number;
+  nz: number;
   /** Lines and samples [k][j][i], zero-based; NaN where not seen. */
-  line: Float64Array; sample: Float64Array;
+  line: Float64Array;
+  sample: Float64Array;
 }
 
 /** How many of the product's cells a cell of an image in its frame spans, along the side where it spans fewer. */
-export const imageCellsOf = (image: Grid): number => Math.max(1, Math.min(Math.abs(image.transform[1]), Math.abs(image.transform[5])));
+export const imageCellsOf = (image: Grid): number =>
+  Math.max(1, Math.min(Math.abs(image.transform[1]), Math.abs(image.transform[5])));
 
 /** @param w window of the output grid; @param heights lowest and highest ground there, metres; @param imageCells see `latticeCells` */
-export function sensorLattice(rd: RangeDoppler, grid: Grid, w: Window, heights: readonly [number, number], imageCells = 1): SensorLattice {
-  const at = cellLocator(rd, grid), step = latticeCells(grid, imageCells);
-  const i0 = Math.floor(w.col / step), j0 = Math.floor(w.row / step), k0 = Math.floor(heights[0] / LATTICE_METRES);
-  const nx = Math.floor((w.col + w.width - 1) / step) - i0 + 2, ny = Math.floor((w.row + w.height - 1) / step) - j0 + 2, nz = Math.floor(heights[1] / LATTICE_METRES) - k0 + 2;
-  const line = new Float64Array(nx * ny * nz), sample = new Float64Array(nx * ny * nz);
-  for (let k = 0, n = 0; k < nz; k++) for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++, n++) {
-    const p = at((i0 + i) * step + 0.5, (j0 + j) * step + 0.5, (k0 + k) * LATTICE_METRES);
-    line[n] = p.line; sample[n] = p.sample;
-  }
+export function sensorLattice(
+  rd: RangeDoppler,
+  grid: Grid,
+  w: Window,
+  heights: readonly [number, number],
+  imageCells = 1,
+): SensorLattice {
+  const at = cellLocator(rd, grid),
+    step = latticeCells(grid, imageCells);
+  const i0 = Math.floor(w.col / step),
+    j0 = Math.floor(w.row / step),
+    k0 = Math.floor(heights[0] / LATTICE_METRES);
+  const nx = Math.floor((w.col + w.width - 1) / step) - i0 + 2,
+    ny = Math.floor((w.row + w.height - 1) / step) - j0 + 2,
+    nz = Math.floor(heights[1] / LATTICE_METRES) - k0 + 2;
+  const line = new Float64Array(nx * ny * nz),
+    sample = new Float64Array(nx * ny * nz);
+  for (let k = 0, n = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++, n++) {
+        const p = at((i0 + i) * step + 0.5, (j0 + j) * step + 0.5, (k0 + k) * LATTICE_METRES);
+        line[n] = p.line;
+        sample[n] = p.sample;
+      }
   return { step, i0, j0, k0, nx, ny, nz, line, sample };
 }

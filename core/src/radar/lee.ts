@@ -1,5 +1,5 @@
-import { hasNaN } from '../raster/block';
-import { inStrips } from '../wasm/kernels';
+import { hasNaN } from "../raster/block";
+import { inStrips } from "../wasm/kernels";
 
 /**
  * Local statistics filter for multiplicative speckle. Source: Lee 1980, with the variance of the signal
@@ -9,7 +9,22 @@ import { inStrips } from '../wasm/kernels';
  * @param size odd window side in cells; @param looks equivalent number of looks; @param out width x height power
  * Nodata neighbours are left out of the statistics; a nodata centre stays nodata.
  */
-export function lee(src: Float32Array, width: number, height: number, size: number, looks: number, out: Float32Array): void {
+export function lee(
+  src: Float32Array,
+  width: number,
+  height: number,
+  size: number,
+  looks: number,
+  out: Float32Array,
+): void {
   const gaps = hasNaN(src) ? 1 : 0;
-  inStrips(src, width, height, (size - 1) >> 1, out, 3 * 8 * (width + size + 3), (k, at, rows, to, scratch) => k.leeStrip(at, width, rows, size, looks, to, scratch, gaps));
+  inStrips(
+    src,
+    width,
+    height,
+    (size - 1) >> 1,
+    out,
+    3 * 8 * (width + size + 3),
+    (k, at, rows, to, scratch) => k.leeStrip(at, width, rows, size, looks, to, scratch, gaps),
+  );
 }

@@ -3,12 +3,22 @@
  * @returns NaN for fewer than two valid cells or no variation
  */
 export function equivalentLooks(power: ArrayLike<number>): number {
-  let n = 0, sum = 0;
-  for (let i = 0; i < power.length; i++) { const v = power[i]!; if (v === v) { n++; sum += v; } }
+  let n = 0,
+    sum = 0;
+  for (let i = 0; i < power.length; i++) {
+    const v = power[i]!;
+    if (v === v) {
+      n++;
+      sum += v;
+    }
+  }
   if (n < 2) return NaN;
   const mean = sum / n;
   let ss = 0;
-  for (let i = 0; i < power.length; i++) { const v = power[i]!; if (v === v) ss += (v - mean) ** 2; }
+  for (let i = 0; i < power.length; i++) {
+    const v = power[i]!;
+    if (v === v) ss += (v - mean) ** 2;
+  }
   const variance = ss / (n - 1);
   return variance > 0 ? (mean * mean) / variance : NaN;
 }

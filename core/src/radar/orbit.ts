@@ -1,8 +1,12 @@
-import { InputError } from '../errors';
-import type { Vec3 } from '../geodesy/ecef';
+import { InputError } from "../errors";
+import type { Vec3 } from "../geodesy/ecef";
 
 /** Position and velocity in the Earth-fixed frame at a time in UTC seconds since 2000-01-01 (see utcSeconds). Metres, metres per second. */
-export interface StateVector { t: number; position: Vec3; velocity: Vec3 }
+export interface StateVector {
+  t: number;
+  position: Vec3;
+  velocity: Vec3;
+}
 
 /**
  * UTC text such as 2025-05-02T18:41:10.123456 (with or without Z or "UTC=") as seconds since 2000-01-01T00:00:00, counting every day
@@ -10,14 +14,22 @@ export interface StateVector { t: number; position: Vec3; velocity: Vec3 }
  * @throws InputError when it is no such text
  */
 export function utcSeconds(text: string): number {
-  const m = /^(?:UTC=|TAI=|UT1=)?(\d{4})-(\d\d)-(\d\d)T(\d\d):(\d\d):(\d\d(?:\.\d+)?)Z?$/.exec(text.trim());
+  const m = /^(?:UTC=|TAI=|UT1=)?(\d{4})-(\d\d)-(\d\d)T(\d\d):(\d\d):(\d\d(?:\.\d+)?)Z?$/.exec(
+    text.trim(),
+  );
   if (!m) throw new InputError(`"${text}" is not a time such as 2025-05-02T18:41:10.123456`);
-  return (Date.UTC(Number(m[1]), Number(m[2]) - 1, Number(m[3])) - Date.UTC(2000, 0, 1)) / 1000 + Number(m[4]) * 3600 + Number(m[5]) * 60 + Number(m[6]);
+  return (
+    (Date.UTC(Number(m[1]), Number(m[2]) - 1, Number(m[3])) - Date.UTC(2000, 0, 1)) / 1000 +
+    Number(m[4]) * 3600 +
+    Number(m[5]) * 60 +
+    Number(m[6])
+  );
 }
 /** The reverse of utcSeconds, with microseconds and a Z. */
 export function utcText(seconds: number): string {
-  const whole = Math.floor(seconds + 5e-7), micro = Math.max(0, Math.round((seconds - whole) * 1e6));
-  return `${new Date(Date.UTC(2000, 0, 1) + whole * 1000).toISOString().slice(0, 19)}.${String(micro).padStart(6, '0')}Z`;
+  const whole = Math.floor(seconds + 5e-7),
+    micro = Math.max(0, Math.round((seconds - whole) * 1e6));
+  return `${new Date(Date.UTC(2000, 0, 1) + whole * 1000).toISOString().slice(0, 19)}.${String(micro).padStart(6, "0")}Z`;
 }
 
 const POINTS = 8;
@@ -29,30 +41,56 @@ const POINTS = 8;
 export class Orbit {
   private readonly vectors: StateVector[];
   constructor(vectors: readonly StateVector[]) {
-    this.vectors = [...vectors].sort((p, q) => p.t - q.t).filter((v, i, all) => i === 0 || v.t > all[i - 1]!.t);
-    if (this.vectors.length < 4) throw new InputError(`An orbit needs four state vectors or more, not ${this.vectors.length}`, 'orbit');
+    this.vectors = [...vectors]
+      .sort((p, q) => p.t - q.t)
+      .filter((v, i, all) => i === 0 || v.t > all[i - 1]!.t);
+    if (this.vectors.length < 4)
+      throw new InputError(
+        `An orbit needs four state vectors or more, not ${this.vectors.length}`,
+        "orbit",
+      );
   }
-  get start(): number { return this.vectors[0]!.t; }
-  get end(): number { return this.vectors.at(-1)!.t; }
+  get start(): number {
+    return this.vectors[0]!.t;
+  }
+  get end(): number {
+    return this.vectors.at(-1)!.t;
+  }
 
   /** Position, velocity and acceleration at a time. @throws InputError outside the vectors */
   at(t: number): { position: Vec3; velocity: Vec3; acceleration: Vec3 } {
-    const v = this.vectors, n = v.length, reach = v[1]!.t - v[0]!.t;
-    if (!(t >= this.start - reach && t <= this.end + reach)) throw new InputError(`The orbit's vectors end ${Math.round(Math.min(Math.abs(t - this.start), Math.abs(t - this.end)))} s from the time asked for`, 'orbit', 'Use an orbit file that covers the acquisition.');
+    const v = this.vectors,
+      n = v.length,
+      reach = v[1]!.t - v[0]!.t;
+    if (!(t >= this.start - reach && t <= this.end + reach))
+      throw new InputError(
+        `The orbit's vectors end ${Math.round(Math.min(Math.abs(t - this.start), Math.abs(t - this.end)))} s from the time asked for`,
+        "orbit",
+        "Use an orbit file that covers the acquisition.",
+      );
     let hi = 0;
     while (hi < n && v[hi]!.t < t) hi++;
-    const count = Math.min(POINTS, n), first = Math.max(0, Math.min(n - count, hi - count / 2 | 0));
-    const p: Vec3 = [0, 0, 0], s: Vec3 = [0, 0, 0], a: Vec3 = [0, 0, 0];
+    const count = Math.min(POINTS, n),
+      first = Math.max(0, Math.min(n - count, (hi - count / 2) | 0));
+    const p: Vec3 = [0, 0, 0],
+      s: Vec3 = [0, 0, 0],
+      a: Vec3 = [0, 0, 0];
     for (let i = 0; i < count; i++) {
       const vi = v[first + i]!;
-      let weight = 1, slope = 0;
+      let weight = 1,
+        slope = 0;
       for (let j = 0; j < count; j++) {
         if (j === i) continue;
-        const tj = v[first + j]!.t, d = 1 / (vi.t - tj);
+        const tj = v[first + j]!.t,
+          d = 1 / (vi.t - tj);
         slope = slope * (t - tj) * d + weight * d;
         weight *= (t - tj) * d;
       }
-      for (let k = 0; k < 3; k++) { p[k]! += weight * vi.position[k]!; s[k]! += weight * vi.velocity[k]!; a[k]! += slope * vi.velocity[k]!; }
+      for (let k = 0; k < 3; k++) {
+        p[k]! += weight * vi.position[k]!;
+        s[k]! += weight * vi.velocity[k]!;
+        a[k]! += slope * vi.velocity[k]!;
+      }
     }
     return { position: p, velocity: s, acceleration: a };
   }

@@ -1,4 +1,13 @@
-export const TIME_STATISTICS = ['mean', 'median', 'min', 'max', 'deviation', 'count', 'mode', 'percentile'] as const;
+export const TIME_STATISTICS = [
+  "mean",
+  "median",
+  "min",
+  "max",
+  "deviation",
+  "count",
+  "mode",
+  "percentile",
+] as const;
 export type TimeStatistic = (typeof TIME_STATISTICS)[number];
 
 /**
@@ -7,32 +16,78 @@ export type TimeStatistic = (typeof TIME_STATISTICS)[number];
  * a percentile lies between its neighbours in order. The mode is the value around which the dates lie closest (half-sample mode, Bickel & Frühwirth 2006).
  * @param percent of the percentile, 0 to 100
  */
-export function overTime(dates: readonly Float32Array[], statistic: TimeStatistic, out: Float32Array, percent = 50): void {
+export function overTime(
+  dates: readonly Float32Array[],
+  statistic: TimeStatistic,
+  out: Float32Array,
+  percent = 50,
+): void {
   const values = new Float64Array(dates.length);
   for (let i = 0; i < out.length; i++) {
-    let n = 0, sum = 0;
-    for (const d of dates) { const v = d[i]!; if (v === v) { values[n++] = v; sum += v; } }
-    if (statistic === 'count') { out[i] = n; continue; }
-    if (n === 0) { out[i] = NaN; continue; }
+    let n = 0,
+      sum = 0;
+    for (const d of dates) {
+      const v = d[i]!;
+      if (v === v) {
+        values[n++] = v;
+        sum += v;
+      }
+    }
+    if (statistic === "count") {
+      out[i] = n;
+      continue;
+    }
+    if (n === 0) {
+      out[i] = NaN;
+      continue;
+    }
     const v = values.subarray(0, n);
-    if (statistic === 'mean') out[i] = sum / n;
-    else if (statistic === 'median') { v.sort(); out[i] = n & 1 ? v[n >> 1]! : (v[(n >> 1) - 1]! + v[n >> 1]!) / 2; }
-    else if (statistic === 'percentile') { v.sort(); const at = (percent / 100) * (n - 1), k = Math.floor(at); out[i] = k + 1 < n ? v[k]! + (v[k + 1]! - v[k]!) * (at - k) : v[k]!; } else if (statistic === 'mode') { v.sort(); out[i] = halfSampleMode(v); }
-    else if (statistic === 'deviation') { const m = sum / n; let q = 0; for (const x of v) q += (x - m) ** 2; out[i] = n > 1 ? Math.sqrt(q / (n - 1)) : NaN; }
-    else { let m = v[0]!; for (const x of v) m = statistic === 'min' ? Math.min(m, x) : Math.max(m, x); out[i] = m; }
+    if (statistic === "mean") out[i] = sum / n;
+    else if (statistic === "median") {
+      v.sort();
+      out[i] = n & 1 ? v[n >> 1]! : (v[(n >> 1) - 1]! + v[n >> 1]!) / 2;
+    } else if (statistic === "percentile") {
+      v.sort();
+      const at = (percent / 100) * (n - 1),
+        k = Math.floor(at);
+      out[i] = k + 1 < n ? v[k]! + (v[k + 1]! - v[k]!) * (at - k) : v[k]!;
+    } else if (statistic === "mode") {
+      v.sort();
+      out[i] = halfSampleMode(v);
+    } else if (statistic === "deviation") {
+      const m = sum / n;
+      let q = 0;
+      for (const x of v) q += (x - m) ** 2;
+      out[i] = n > 1 ? Math.sqrt(q / (n - 1)) : NaN;
+    } else {
+      let m = v[0]!;
+      for (const x of v) m = statistic === "min" ? Math.min(m, x) : Math.max(m, x);
+      out[i] = m;
+    }
   }
 }
 
 /** Mode of ordered values: again and again the half of them that lies closest together, until two or three are left. */
 function halfSampleMode(v: Float64Array): number {
-  let from = 0, n = v.length;
+  let from = 0,
+    n = v.length;
   while (n > 3) {
     const half = Math.ceil(n / 2);
     let best = from;
-    for (let k = from; k + half <= from + n; k++) if (v[k + half - 1]! - v[k]! < v[best + half - 1]! - v[best]!) best = k;
+    for (let k = from; k + half <= from + n; k++)
+      if (v[k + half - 1]! - v[k]! < v[best + half - 1]! - v[best]!) best = k;
     if (v[best + half - 1] === v[best]) return v[best]!;
-    from = best; n = half;
+    from = best;
+    n = half;
   }
-  if (n === 3) { const a = v[from + 1]! - v[from]!, b = v[from + 2]! - v[from + 1]!; return a === b ? v[from + 1]! : a < b ? (v[from]! + v[from + 1]!) / 2 : (v[from + 1]! + v[from + 2]!) / 2; }
+  if (n === 3) {
+    const a = v[from + 1]! - v[from]!,
+      b = v[from + 2]! - v[from + 1]!;
+    return a === b
+      ? v[from + 1]!
+      : a < b
+        ? (v[from]! + v[from + 1]!) / 2
+        : (v[from + 1]! + v[from + 2]!) / 2;
+  }
   return n === 2 ? (v[from]! + v[from + 1]!) / 2 : v[from]!;
 }

@@ -1,5 +1,5 @@
-import { hasNaN } from '../raster/block';
-import { Workspace, inStrips } from '../wasm/kernels';
+import { hasNaN } from "../raster/block";
+import { Workspace, inStrips } from "../wasm/kernels";
 
 export const REFINED_LEE_HALO = 3;
 
@@ -14,7 +14,16 @@ export const REFINED_LEE_HALO = 3;
  * @param looks equivalent number of looks; @param out width x height power
  * Nodata neighbours are left out of every mean; a nodata centre stays nodata.
  */
-export function refinedLee(src: Float32Array, width: number, height: number, looks: number, out: Float32Array): void {
-  const gaps = hasNaN(src) ? 1 : 0, scratch = Number(Workspace.begin().kernels.REFINED_SCRATCH.value) * 8 * (width + 14);
-  inStrips(src, width, height, REFINED_LEE_HALO, out, scratch, (k, at, rows, to, room) => k.refinedLeeStrip(at, width, rows, looks, to, room, gaps));
+export function refinedLee(
+  src: Float32Array,
+  width: number,
+  height: number,
+  looks: number,
+  out: Float32Array,
+): void {
+  const gaps = hasNaN(src) ? 1 : 0,
+    scratch = Number(Workspace.begin().kernels.REFINED_SCRATCH.value) * 8 * (width + 14);
+  inStrips(src, width, height, REFINED_LEE_HALO, out, scratch, (k, at, rows, to, room) =>
+    k.refinedLeeStrip(at, width, rows, looks, to, room, gaps),
+  );
 }

@@ -1,11 +1,17 @@
-import { hasNaN } from '../raster/block';
-import { inStrips } from '../wasm/kernels';
+import { hasNaN } from "../raster/block";
+import { inStrips } from "../wasm/kernels";
 
 /**
  * Mean of power over an odd square window. Nodata neighbours are left out; a nodata centre stays nodata.
  * @param src (width + size − 1) x (height + size − 1) cells; @param out width x height
  */
-export function boxcar(src: Float32Array, width: number, height: number, size: number, out: Float32Array): void {
+export function boxcar(
+  src: Float32Array,
+  width: number,
+  height: number,
+  size: number,
+  out: Float32Array,
+): void {
   eachWindow(src, width, height, size, out, (s, _q, n) => s / n);
 }
 
@@ -13,16 +19,35 @@ export function boxcar(src: Float32Array, width: number, height: number, size: n
  * Median of power over an odd square window; of an even count the lower middle. Nodata neighbours are left out; a nodata centre stays
  * nodata. A 3 x 3 window without nodata goes through a sorting network.
  */
-export function median(src: Float32Array, width: number, height: number, size: number, out: Float32Array): void {
-  if (size === 3 && !hasNaN(src)) { inStrips(src, width, height, 1, out, 0, (k, at, rows, to) => k.median3(at, width, rows, to)); return; }
-  const h = (size - 1) >> 1, w = width + 2 * h, values = new Float32Array(size * size);
-  for (let r = 0; r < height; r++) for (let c = 0; c < width; c++) {
-    const z = src[(r + h) * w + c + h]!;
-    if (z !== z) { out[r * width + c] = NaN; continue; }
-    let n = 0;
-    for (let j = 0; j < size; j++) for (let k = (r + j) * w + c, e = k + size; k < e; k++) { const v = src[k]!; if (v === v) values[n++] = v; }
-    out[r * width + c] = middle(values, n);
+export function median(
+  src: Float32Array,
+  width: number,
+  height: number,
+  size: number,
+  out: Float32Array,
+): void {
+  if (size === 3 && !hasNaN(src)) {
+    inStrips(src, width, height, 1, out, 0, (k, at, rows, to) => k.median3(at, width, rows, to));
+    return;
   }
+  const h = (size - 1) >> 1,
+    w = width + 2 * h,
+    values = new Float32Array(size * size);
+  for (let r = 0; r < height; r++)
+    for (let c = 0; c < width; c++) {
+      const z = src[(r + h) * w + c + h]!;
+      if (z !== z) {
+        out[r * width + c] = NaN;
+        continue;
+      }
+      let n = 0;
+      for (let j = 0; j < size; j++)
+        for (let k = (r + j) * w + c, e = k + size; k < e; k++) {
+          const v = src[k]!;
+          if (v === v) values[n++] = v;
+        }
+      out[r * width + c] = middle(values, n);
+    }
 }
 
 /** Element at rank (n − 1)/2 by Hoare's selection. Reorders the first n values. */
@@ -30,11 +55,18 @@ function middle(a: Float32Array, n: number): number {
   const k = (n - 1) >> 1;
   for (let lo = 0, hi = n - 1; lo < hi;) {
     const pivot = a[k]!;
-    let i = lo, j = hi;
+    let i = lo,
+      j = hi;
     do {
       while (a[i]! < pivot) i++;
       while (a[j]! > pivot) j--;
-      if (i <= j) { const t = a[i]!; a[i] = a[j]!; a[j] = t; i++; j--; }
+      if (i <= j) {
+        const t = a[i]!;
+        a[i] = a[j]!;
+        a[j] = t;
+        i++;
+        j--;
+      }
     } while (i <= j);
     if (j < k) lo = i;
     if (k < i) hi = j;
@@ -48,28 +80,67 @@ function middle(a: Float32Array, n: number): number {
  * ((α − L − 1)·m + √(m²(α − L − 1)² + 4αLzm))/(2α).
  * Nodata neighbours are left out; a nodata centre stays nodata. Cells at or below zero (noise was taken off) come out as the mean.
  */
-export function gammaMap(src: Float32Array, width: number, height: number, size: number, looks: number, out: Float32Array): void {
+export function gammaMap(
+  src: Float32Array,
+  width: number,
+  height: number,
+  size: number,
+  looks: number,
+  out: Float32Array,
+): void {
   const cu2 = 1 / looks;
   eachWindow(src, width, height, size, out, (s, q, n, z) => {
-    const m = s / n, ci2 = (q / n - m * m) / (m * m);
+    const m = s / n,
+      ci2 = (q / n - m * m) / (m * m);
     if (!(ci2 > cu2) || !(m > 0) || !(z > 0)) return m;
     if (ci2 >= 2 * cu2) return z;
-    const alpha = (1 + cu2) / (ci2 - cu2), b = alpha - looks - 1;
+    const alpha = (1 + cu2) / (ci2 - cu2),
+      b = alpha - looks - 1;
     return (b * m + Math.sqrt(m * m * b * b + 4 * alpha * looks * z * m)) / (2 * alpha);
   });
 }
 
 /** Calls back with the sum, the sum of squares, the count and the centre of each window; sums in one fixed order. */
-function eachWindow(src: Float32Array, width: number, height: number, size: number, out: Float32Array, of: (sum: number, squares: number, n: number, z: number) => number): void {
-  const h = (size - 1) >> 1, w = width + 2 * h, sums = new Float64Array(w), squares = new Float64Array(w), counts = new Float64Array(w);
+function eachWindow(
+  src: Float32Array,
+  width: number,
+  height: number,
+  size: number,
+  out: Float32Array,
+  of: (sum: number, squares: number, n: number, z: number) => number,
+): void {
+  const h = (size - 1) >> 1,
+    w = width + 2 * h,
+    sums = new Float64Array(w),
+    squares = new Float64Array(w),
+    counts = new Float64Array(w);
   for (let r = 0; r < height; r++) {
-    sums.fill(0); squares.fill(0); counts.fill(0);
-    for (let j = 0; j < size; j++) for (let c = 0, k = (r + j) * w; c < w; c++, k++) { const v = src[k]!; if (v === v) { sums[c]! += v; squares[c]! += v * v; counts[c]!++; } }
+    sums.fill(0);
+    squares.fill(0);
+    counts.fill(0);
+    for (let j = 0; j < size; j++)
+      for (let c = 0, k = (r + j) * w; c < w; c++, k++) {
+        const v = src[k]!;
+        if (v === v) {
+          sums[c]! += v;
+          squares[c]! += v * v;
+          counts[c]!++;
+        }
+      }
     for (let c = 0; c < width; c++) {
       const z = src[(r + h) * w + c + h]!;
-      if (z !== z) { out[r * width + c] = NaN; continue; }
-      let s = 0, q = 0, n = 0;
-      for (let k = c; k < c + size; k++) { s += sums[k]!; q += squares[k]!; n += counts[k]!; }
+      if (z !== z) {
+        out[r * width + c] = NaN;
+        continue;
+      }
+      let s = 0,
+        q = 0,
+        n = 0;
+      for (let k = c; k < c + size; k++) {
+        s += sums[k]!;
+        q += squares[k]!;
+        n += counts[k]!;
+      }
       out[r * width + c] = of(s, q, n, z);
     }
   }
@@ -80,15 +151,33 @@ function eachWindow(src: Float32Array, width: number, height: number, size: numb
  * A date that is nodata at a cell is left out there; a nodata cell of date k stays nodata.
  * @param dates each (width + size − 1) x (height + size − 1) cells of power on one grid; @param k the date wanted
  */
-export function multiTemporal(dates: readonly Float32Array[], k: number, width: number, height: number, size: number, out: Float32Array): void {
-  const n = width * height, h = (size - 1) >> 1, w = width + 2 * h, mean = new Float32Array(n), own = new Float32Array(n), sum = new Float64Array(n), count = new Uint8Array(n);
+export function multiTemporal(
+  dates: readonly Float32Array[],
+  k: number,
+  width: number,
+  height: number,
+  size: number,
+  out: Float32Array,
+): void {
+  const n = width * height,
+    h = (size - 1) >> 1,
+    w = width + 2 * h,
+    mean = new Float32Array(n),
+    own = new Float32Array(n),
+    sum = new Float64Array(n),
+    count = new Uint8Array(n);
   dates.forEach((d, i) => {
     boxcar(d, width, height, size, mean);
     if (i === k) own.set(mean);
-    for (let r = 0; r < height; r++) for (let c = 0; c < width; c++) {
-      const o = r * width + c, v = d[(r + h) * w + c + h]! / mean[o]!;
-      if (Number.isFinite(v)) { sum[o]! += v; count[o]!++; }
-    }
+    for (let r = 0; r < height; r++)
+      for (let c = 0; c < width; c++) {
+        const o = r * width + c,
+          v = d[(r + h) * w + c + h]! / mean[o]!;
+        if (Number.isFinite(v)) {
+          sum[o]! += v;
+          count[o]!++;
+        }
+      }
   });
   for (let i = 0; i < n; i++) out[i] = count[i] ? (own[i]! * sum[i]!) / count[i]! : NaN;
 }

@@ -1,11 +1,11 @@
-import { LONLAT, transformer } from '../geodesy/crs';
-import { type Vec3, cross, dot, norm, sub, toEcef } from '../geodesy/ecef';
-import { type Grid, type Window, toMap } from '../grid/grid';
-import { Workspace } from '../wasm/kernels';
-import { LATTICE_METRES, type SensorLattice, imageCellsOf, sensorLattice } from './lattice';
-import type { RangeDoppler } from './sensor';
+import { LONLAT, transformer } from "../geodesy/crs";
+import { type Vec3, cross, dot, norm, sub, toEcef } from "../geodesy/ecef";
+import { type Grid, type Window, toMap } from "../grid/grid";
+import { Workspace } from "../wasm/kernels";
+import { LATTICE_METRES, type SensorLattice, imageCellsOf, sensorLattice } from "./lattice";
+import type { RangeDoppler } from "./sensor";
 
-export const RESAMPLING = ['nearest', 'bilinear', 'cubic'] as const;
+export const RESAMPLING = ["nearest", "bilinear", "cubic"] as const;
 export type Resampling = (typeof RESAMPLING)[number];
 
 /**
@@ -16,43 +16,129 @@ export type Resampling = (typeof RESAMPLING)[number];
  * @param heights w.width x w.height metres above the ellipsoid; NaN cells come out NaN
  * @param image window of the image on its grid (a cut, looks or level of the product's frame); @param out one array a band
  */
-export function correctTerrain(rd: RangeDoppler, grid: Grid, w: Window, heights: Float32Array, image: { grid: Grid; window: Window; bands: readonly Float32Array[] }, per: number, out: readonly Float32Array[], resampling: Resampling = 'bilinear'): void {
+export function correctTerrain(
+  rd: RangeDoppler,
+  grid: Grid,
+  w: Window,
+  heights: Float32Array,
+  image: { grid: Grid; window: Window; bands: readonly Float32Array[] },
+  per: number,
+  out: readonly Float32Array[],
+  resampling: Resampling = "bilinear",
+): void {
   const [low, high] = extent(heights);
   out.forEach((o) => o.fill(NaN));
   if (!(high >= low) || image.window.width === 0 || image.window.height === 0) return;
-  const lat = sensorLattice(rd, grid, { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 }, [low, high], imageCellsOf(image.grid)), t = image.grid.transform;
-  const space = Workspace.begin(), n = w.width, cells = image.window.width * image.window.height;
-  const place = latticeIn(space, lat), h = space.take(n * 4), xs = space.take(n * 8), ys = space.take(n * 8), to = space.take(n * 4);
+  const lat = sensorLattice(
+      rd,
+      grid,
+      { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 },
+      [low, high],
+      imageCellsOf(image.grid),
+    ),
+    t = image.grid.transform;
+  const space = Workspace.begin(),
+    n = w.width,
+    cells = image.window.width * image.window.height;
+  const place = latticeIn(space, lat),
+    h = space.take(n * 4),
+    xs = space.take(n * 8),
+    ys = space.take(n * 8),
+    to = space.take(n * 4);
   const bands = image.bands.map(() => space.take(cells * 4));
   image.bands.forEach((b, k) => space.f32(bands[k]!, cells).set(b));
   // (sample + ½ − t0)/t1 is a column of the image's grid; less the window's corner.
-  const cx = 1 / t[1], ox = (0.5 - t[0]) / t[1] - image.window.col, cy = 1 / t[5], oy = (0.5 - t[3]) / t[5] - image.window.row;
-  const sums = per > 1 ? out.map(() => new Float32Array(n)) : null, counts = per > 1 ? out.map(() => new Uint16Array(n)) : null;
+  const cx = 1 / t[1],
+    ox = (0.5 - t[0]) / t[1] - image.window.col,
+    cy = 1 / t[5],
+    oy = (0.5 - t[3]) / t[5] - image.window.row;
+  const sums = per > 1 ? out.map(() => new Float32Array(n)) : null,
+    counts = per > 1 ? out.map(() => new Uint16Array(n)) : null;
   for (let r = 0; r < w.height; r++) {
     space.f32(h, n).set(heights.subarray(r * n, (r + 1) * n));
-    sums?.forEach((s) => s.fill(0)); counts?.forEach((s) => s.fill(0));
-    for (let j = 0; j < per; j++) for (let i = 0; i < per; i++) {
-      const dx = (i + 0.5) / per - 0.5, dy = (j + 0.5) / per - 0.5;
-      space.kernels.rangePositions(place.line, place.sample, lat.nx, lat.ny, lat.nz, (w.col + dx) / lat.step - lat.i0, 1 / lat.step, (w.row + r + dy) / lat.step - lat.j0, h, lat.k0, 1 / LATTICE_METRES, cx, ox, cy, oy, xs, ys, n);
-      if (resampling === 'nearest') for (const at of [xs, ys]) { const v = space.f64(at, n); for (let q = 0; q < n; q++) v[q] = Math.floor(v[q]!) + 0.5; }
-      bands.forEach((b, k) => {
-        space.kernels[resampling === 'cubic' ? 'sampleCubic' : 'sampleBilinear'](b, image.window.width, image.window.height, xs, ys, to, n);
-        const got = space.f32(to, n);
-        if (!sums) { out[k]!.set(got, r * n); return; }
-        const s = sums[k]!, c = counts![k]!;
-        for (let q = 0; q < n; q++) { const v = got[q]!; if (v === v) { s[q]! += v; c[q]!++; } }
-      });
-    }
-    sums?.forEach((s, k) => { const c = counts![k]!, o = out[k]!; for (let q = 0; q < n; q++) o[r * n + q] = c[q] ? s[q]! / c[q]! : NaN; });
+    sums?.forEach((s) => s.fill(0));
+    counts?.forEach((s) => s.fill(0));
+    for (let j = 0; j < per; j++)
+      for (let i = 0; i < per; i++) {
+        const dx = (i + 0.5) / per - 0.5,
+          dy = (j + 0.5) / per - 0.5;
+        space.kernels.rangePositions(
+          place.line,
+          place.sample,
+          lat.nx,
+          lat.ny,
+          lat.nz,
+          (w.col + dx) / lat.step - lat.i0,
+          1 / lat.step,
+          (w.row + r + dy) / lat.step - lat.j0,
+          h,
+          lat.k0,
+          1 / LATTICE_METRES,
+          cx,
+          ox,
+          cy,
+          oy,
+          xs,
+          ys,
+          n,
+        );
+        if (resampling === "nearest")
+          for (const at of [xs, ys]) {
+            const v = space.f64(at, n);
+            for (let q = 0; q < n; q++) v[q] = Math.floor(v[q]!) + 0.5;
+          }
+        bands.forEach((b, k) => {
+          space.kernels[resampling === "cubic" ? "sampleCubic" : "sampleBilinear"](
+            b,
+            image.window.width,
+            image.window.height,
+            xs,
+            ys,
+            to,
+            n,
+          );
+          const got = space.f32(to, n);
+          if (!sums) {
+            out[k]!.set(got, r * n);
+            return;
+          }
+          const s = sums[k]!,
+            c = counts![k]!;
+          for (let q = 0; q < n; q++) {
+            const v = got[q]!;
+            if (v === v) {
+              s[q]! += v;
+              c[q]!++;
+            }
+          }
+        });
+      }
+    sums?.forEach((s, k) => {
+      const c = counts![k]!,
+        o = out[k]!;
+      for (let q = 0; q < n; q++) o[r * n + q] = c[q] ? s[q]! / c[q]! : NaN;
+    });
   }
 }
 
 /** A lattice in the kernels' memory. */
-export const latticeIn = (space: Workspace, l: SensorLattice): { line: number; sample: number } => ({ line: put(space, l.line), sample: put(space, l.sample) });
-const put = (space: Workspace, a: Float64Array): number => { const p = space.take(a.length * 8); space.f64(p, a.length).set(a); return p; };
+export const latticeIn = (
+  space: Workspace,
+  l: SensorLattice,
+): { line: number; sample: number } => ({ line: put(space, l.line), sample: put(space, l.sample) });
+const put = (space: Workspace, a: Float64Array): number => {
+  const p = space.take(a.length * 8);
+  space.f64(p, a.length).set(a);
+  return p;
+};
 export function extent(a: Float32Array): [number, number] {
-  let lo = Infinity, hi = -Infinity;
-  for (let i = 0; i < a.length; i++) { const v = a[i]!; if (v < lo) lo = v; if (v > hi) hi = v; }
+  let lo = Infinity,
+    hi = -Infinity;
+  for (let i = 0; i < a.length; i++) {
+    const v = a[i]!;
+    if (v < lo) lo = v;
+    if (v > hi) hi = v;
+  }
   return [lo, hi];
 }
 
@@ -60,19 +146,49 @@ export function extent(a: Float32Array): [number, number] {
  * Positions of one row of cell centres after another, by the compiled kernel: samples and lines (zero-based) of every column of the
  * lattice's window at given heights; NaN where the height is NaN. Calls must not be mixed with other kernel work.
  */
-export function rowLocator(l: SensorLattice, col: number, width: number): (row: number, heights: Float32Array, samples: Float64Array, lines: Float64Array) => void {
-  const space = Workspace.begin(), place = latticeIn(space, l), h = space.take(width * 4), xs = space.take(width * 8), ys = space.take(width * 8);
+export function rowLocator(
+  l: SensorLattice,
+  col: number,
+  width: number,
+): (row: number, heights: Float32Array, samples: Float64Array, lines: Float64Array) => void {
+  const space = Workspace.begin(),
+    place = latticeIn(space, l),
+    h = space.take(width * 4),
+    xs = space.take(width * 8),
+    ys = space.take(width * 8);
   return (row, heights, samples, lines) => {
     space.f32(h, width).set(heights);
-    space.kernels.rangePositions(place.line, place.sample, l.nx, l.ny, l.nz, col / l.step - l.i0, 1 / l.step, row / l.step - l.j0, h, l.k0, 1 / LATTICE_METRES, 1, 0, 1, 0, xs, ys, width);
-    samples.set(space.f64(xs, width)); lines.set(space.f64(ys, width));
+    space.kernels.rangePositions(
+      place.line,
+      place.sample,
+      l.nx,
+      l.ny,
+      l.nz,
+      col / l.step - l.i0,
+      1 / l.step,
+      row / l.step - l.j0,
+      h,
+      l.k0,
+      1 / LATTICE_METRES,
+      1,
+      0,
+      1,
+      0,
+      xs,
+      ys,
+      width,
+    );
+    samples.set(space.f64(xs, width));
+    lines.set(space.f64(ys, width));
   };
 }
 
 /** How the sensor sees a place: what its cells' areas look like along the beam, the direction of range, the angle from the vertical. */
 export interface LookGeometry {
   /** Area seen along the beam of one cell x one cell, of a column step with a metre of rise, of a row step with a metre; m². */
-  flat: number; perColumnRise: number; perRowRise: number;
+  flat: number;
+  perColumnRise: number;
+  perRowRise: number;
   /** (columns, rows) per metre of growing ground range. */
   away: [number, number];
   /** Angle between the beam and the normal of the ellipsoid, radians. */
@@ -85,16 +201,49 @@ export interface LookGeometry {
  * Look geometry at a place of a grid. With edges e_c, e_r of a cell and e_h of a metre of height in the Earth-fixed frame and u the unit
  * vector to the sensor, a facet that rises h_c a column and h_r a row shows u·(e_c x e_r) + h_r·u·(e_c x e_h) − h_c·u·(e_r x e_h).
  */
-export function lookGeometry(rd: RangeDoppler, grid: Grid, col: number, row: number, height: number): LookGeometry | null {
-  const t = transformer(grid.crs, LONLAT), at = (c: number, r: number, h: number): Vec3 => toEcef(...t(...toMap(grid, c, r)), h);
-  const p = at(col, row, height), time = rd.zeroDoppler(p);
+export function lookGeometry(
+  rd: RangeDoppler,
+  grid: Grid,
+  col: number,
+  row: number,
+  height: number,
+): LookGeometry | null {
+  const t = transformer(grid.crs, LONLAT),
+    at = (c: number, r: number, h: number): Vec3 => toEcef(...t(...toMap(grid, c, r)), h);
+  const p = at(col, row, height),
+    time = rd.zeroDoppler(p);
   if (Number.isNaN(time)) return null;
-  const s = rd.orbit.at(time).position, beam = sub(s, p), distance = norm(beam), u = beam.map((x) => x / distance) as Vec3;
-  const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height)), er = sub(at(col, row + 0.5, height), at(col, row - 0.5, height)), eh = sub(at(col, row, height + 0.5), at(col, row, height - 0.5));
-  let flat = dot(u, cross(ec, er)), perColumnRise = -dot(u, cross(er, eh)), perRowRise = dot(u, cross(ec, eh));
+  const s = rd.orbit.at(time).position,
+    beam = sub(s, p),
+    distance = norm(beam),
+    u = beam.map((x) => x / distance) as Vec3;
+  const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height)),
+    er = sub(at(col, row + 0.5, height), at(col, row - 0.5, height)),
+    eh = sub(at(col, row, height + 0.5), at(col, row, height - 0.5));
+  let flat = dot(u, cross(ec, er)),
+    perColumnRise = -dot(u, cross(er, eh)),
+    perRowRise = dot(u, cross(ec, eh));
   // Columns east and rows south make e_c x e_r point down.
-  if (flat < 0) { flat = -flat; perColumnRise = -perColumnRise; perRowRise = -perRowRise; }
-  const cosine = dot(u, eh) / norm(eh), across: Vec3 = eh.map((x, k) => x * (dot(u, eh) / dot(eh, eh)) - u[k]!) as Vec3;
-  const length = norm(across), cc = dot(ec, ec), rr = dot(er, er), cr = dot(ec, er), bc = dot(across, ec) / length, br = dot(across, er) / length, d = cc * rr - cr * cr;
-  return { flat, perColumnRise, perRowRise, away: [(bc * rr - br * cr) / d, (br * cc - bc * cr) / d], incidence: Math.acos(Math.max(-1, Math.min(1, cosine))), cellM: [Math.sqrt(cc), Math.sqrt(rr)] };
+  if (flat < 0) {
+    flat = -flat;
+    perColumnRise = -perColumnRise;
+    perRowRise = -perRowRise;
+  }
+  const cosine = dot(u, eh) / norm(eh),
+    across: Vec3 = eh.map((x, k) => x * (dot(u, eh) / dot(eh, eh)) - u[k]!) as Vec3;
+  const length = norm(across),
+    cc = dot(ec, ec),
+    rr = dot(er, er),
+    cr = dot(ec, er),
+    bc = dot(across, ec) / length,
+    br = dot(across, er) / length,
+    d = cc * rr - cr * cr;
+  return {
+    flat,
+    perColumnRise,
+    perRowRise,
+    away: [(bc * rr - br * cr) / d, (br * cc - bc * cr) / d],
+    incidence: Math.acos(Math.max(-1, Math.min(1, cosine))),
+    cellM: [Math.sqrt(cc), Math.sqrt(rr)],
+  };
 }

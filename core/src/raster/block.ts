@@ -1,22 +1,27 @@
-import type { Window } from '../grid/grid';
+import type { Window } from "../grid/grid";
 
 /** Real-valued cells, NaN = nodata; or class labels, 0 = no class, 255 = nodata. */
 export type Cells = Float32Array | Uint8Array;
 export const CLASS_NODATA = 255;
 
 /** Cells of one window of an image, one array a band, row by row from the window's first cell. */
-export interface Block { readonly window: Window; readonly bands: Cells[] }
+export interface Block {
+  readonly window: Window;
+  readonly bands: Cells[];
+}
 
-export function emptyCells(type: 'float32' | 'class8', n: number): Cells {
-  return type === 'float32' ? new Float32Array(n).fill(NaN) : new Uint8Array(n).fill(CLASS_NODATA);
+export function emptyCells(type: "float32" | "class8", n: number): Cells {
+  return type === "float32" ? new Float32Array(n).fill(NaN) : new Uint8Array(n).fill(CLASS_NODATA);
 }
 
 /**
  * Copies the part of `src` (window `from`) that lies in `to` into `out`; cells of `out` outside `from` are left alone.
  */
 export function copyWindow(src: Cells, from: Window, out: Cells, to: Window): void {
-  const c0 = Math.max(from.col, to.col), c1 = Math.min(from.col + from.width, to.col + to.width);
-  const r0 = Math.max(from.row, to.row), r1 = Math.min(from.row + from.height, to.row + to.height);
+  const c0 = Math.max(from.col, to.col),
+    c1 = Math.min(from.col + from.width, to.col + to.width);
+  const r0 = Math.max(from.row, to.row),
+    r1 = Math.min(from.row + from.height, to.row + to.height);
   if (c1 <= c0) return;
   for (let r = r0; r < r1; r++) {
     const s = (r - from.row) * from.width + c0 - from.col;
@@ -26,17 +31,38 @@ export function copyWindow(src: Cells, from: Window, out: Cells, to: Window): vo
 
 /** Like `copyWindow`, but only into cells of `out` that are nodata. */
 export function fillGaps(src: Cells, from: Window, out: Cells, to: Window): void {
-  const c0 = Math.max(from.col, to.col), c1 = Math.min(from.col + from.width, to.col + to.width), r0 = Math.max(from.row, to.row), r1 = Math.min(from.row + from.height, to.row + to.height), float = out instanceof Float32Array;
-  for (let r = r0; r < r1; r++) for (let c = c0, s = (r - from.row) * from.width + c0 - from.col, o = (r - to.row) * to.width + c0 - to.col; c < c1; c++, s++, o++) if (float ? out[o] !== out[o] : out[o] === CLASS_NODATA) out[o] = src[s]!;
+  const c0 = Math.max(from.col, to.col),
+    c1 = Math.min(from.col + from.width, to.col + to.width),
+    r0 = Math.max(from.row, to.row),
+    r1 = Math.min(from.row + from.height, to.row + to.height),
+    float = out instanceof Float32Array;
+  for (let r = r0; r < r1; r++)
+    for (
+      let c = c0,
+        s = (r - from.row) * from.width + c0 - from.col,
+        o = (r - to.row) * to.width + c0 - to.col;
+      c < c1;
+      c++, s++, o++
+    )
+      if (float ? out[o] !== out[o] : out[o] === CLASS_NODATA) out[o] = src[s]!;
 }
 
 /** Cut of a block; the parts of `w` outside the block are nodata. */
 export function crop(b: Block, w: Window): Block {
-  if (b.window.col === w.col && b.window.row === w.row && b.window.width === w.width && b.window.height === w.height) return b;
+  if (
+    b.window.col === w.col &&
+    b.window.row === w.row &&
+    b.window.width === w.width &&
+    b.window.height === w.height
+  )
+    return b;
   return {
     window: w,
     bands: b.bands.map((src) => {
-      const out = emptyCells(src instanceof Float32Array ? 'float32' : 'class8', w.width * w.height);
+      const out = emptyCells(
+        src instanceof Float32Array ? "float32" : "class8",
+        w.width * w.height,
+      );
       copyWindow(src, b.window, out, w);
       return out;
     }),
@@ -44,6 +70,9 @@ export function crop(b: Block, w: Window): Block {
 }
 
 export function hasNaN(a: Float32Array): boolean {
-  for (let i = 0, n = a.length; i < n; i++) { const v = a[i]!; if (v !== v) return true; }
+  for (let i = 0, n = a.length; i < n; i++) {
+    const v = a[i]!;
+    if (v !== v) return true;
+  }
   return false;
 }

@@ -5,15 +5,40 @@
  * @param cellX,cellY cell size in metres; @param out width x height degrees
  * Neighbours that are nodata take the centre's height, so slopes exist up to the edge of the data; a nodata centre is nodata.
  */
-export function slopeDegrees(src: Float32Array, width: number, height: number, cellX: number, cellY: number, out: Float32Array): void {
-  const w = width + 2, kx = 1 / (8 * cellX), ky = 1 / (8 * cellY), deg = 180 / Math.PI;
+export function slopeDegrees(
+  src: Float32Array,
+  width: number,
+  height: number,
+  cellX: number,
+  cellY: number,
+  out: Float32Array,
+): void {
+  const w = width + 2,
+    kx = 1 / (8 * cellX),
+    ky = 1 / (8 * cellY),
+    deg = 180 / Math.PI;
   for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
-      const k = (r + 1) * w + c + 1, z = src[k]!;
-      if (z !== z) { out[r * width + c] = NaN; continue; }
-      const at = (i: number) => { const v = src[i]!; return v === v ? v : z; };
-      const nw = at(k - w - 1), n = at(k - w), ne = at(k - w + 1), e = at(k + 1), se = at(k + w + 1), s = at(k + w), sw = at(k + w - 1), wt = at(k - 1);
-      const dx = (ne + 2 * e + se - nw - 2 * wt - sw) * kx, dy = (sw + 2 * s + se - nw - 2 * n - ne) * ky;
+      const k = (r + 1) * w + c + 1,
+        z = src[k]!;
+      if (z !== z) {
+        out[r * width + c] = NaN;
+        continue;
+      }
+      const at = (i: number) => {
+        const v = src[i]!;
+        return v === v ? v : z;
+      };
+      const nw = at(k - w - 1),
+        n = at(k - w),
+        ne = at(k - w + 1),
+        e = at(k + 1),
+        se = at(k + w + 1),
+        s = at(k + w),
+        sw = at(k + w - 1),
+        wt = at(k - 1);
+      const dx = (ne + 2 * e + se - nw - 2 * wt - sw) * kx,
+        dy = (sw + 2 * s + se - nw - 2 * n - ne) * ky;
       out[r * width + c] = Math.atan(Math.sqrt(dx * dx + dy * dy)) * deg;
     }
   }

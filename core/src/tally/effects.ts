@@ -1,44 +1,85 @@
-import type { CellAreas } from '../grid/area';
-import type { Window } from '../grid/grid';
-import { type Runs, runEnd } from '../patches/runs';
-import { CLASS_NODATA } from '../raster/block';
+import type { CellAreas } from "../grid/area";
+import type { Window } from "../grid/grid";
+import { type Runs, runEnd } from "../patches/runs";
+import { CLASS_NODATA } from "../raster/block";
 
 /** What a limit did to the classes of a map: cells that lost their class or were given another, and cells that gained one. */
-export interface LimitEffect { name: string; droppedCells: number; droppedM2: number; addedCells: number; addedM2: number }
+export interface LimitEffect {
+  name: string;
+  droppedCells: number;
+  droppedM2: number;
+  addedCells: number;
+  addedM2: number;
+}
 
-export const noEffects = (names: readonly string[]): LimitEffect[] => names.map((name) => ({ name, droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 }));
+export const noEffects = (names: readonly string[]): LimitEffect[] =>
+  names.map((name) => ({ name, droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 }));
 
 /**
  * Counts what each stage of a map changed of the one before it. A cell that goes from one class to another is dropped from the first and added to the second.
  * @param stages labels after each stage, w.width x w.height each; stage 0 is where they begin and has no effect of its own
  * @param effects one a stage after the first; added to
  */
-export function addEffects(stages: readonly Uint8Array[], w: Window, areas: CellAreas, effects: LimitEffect[]): void {
+export function addEffects(
+  stages: readonly Uint8Array[],
+  w: Window,
+  areas: CellAreas,
+  effects: LimitEffect[],
+): void {
   for (let k = 1; k < stages.length; k++) {
-    const a = stages[k - 1]!, b = stages[k]!, e = effects[k - 1]!;
-    for (let r = 0, i = 0; r < w.height; r++) for (let c = 0; c < w.width; c++, i++) {
-      const x = a[i]!, y = b[i]!;
-      if (x === y) continue;
-      const m2 = areas.cell(w.col + c, w.row + r);
-      if (x !== 0 && x !== CLASS_NODATA) { e.droppedCells++; e.droppedM2 += m2; }
-      if (y !== 0 && y !== CLASS_NODATA) { e.addedCells++; e.addedM2 += m2; }
-    }
+    const a = stages[k - 1]!,
+      b = stages[k]!,
+      e = effects[k - 1]!;
+    for (let r = 0, i = 0; r < w.height; r++)
+      for (let c = 0; c < w.width; c++, i++) {
+        const x = a[i]!,
+          y = b[i]!;
+        if (x === y) continue;
+        const m2 = areas.cell(w.col + c, w.row + r);
+        if (x !== 0 && x !== CLASS_NODATA) {
+          e.droppedCells++;
+          e.droppedM2 += m2;
+        }
+        if (y !== 0 && y !== CLASS_NODATA) {
+          e.addedCells++;
+          e.addedM2 += m2;
+        }
+      }
   }
 }
 
-export const mergeEffects = (parts: readonly LimitEffect[][]): LimitEffect[] => parts.reduce((s, p) => s.map((e, k) => ({ name: e.name, droppedCells: e.droppedCells + p[k]!.droppedCells, droppedM2: e.droppedM2 + p[k]!.droppedM2, addedCells: e.addedCells + p[k]!.addedCells, addedM2: e.addedM2 + p[k]!.addedM2 })));
+export const mergeEffects = (parts: readonly LimitEffect[][]): LimitEffect[] =>
+  parts.reduce((s, p) =>
+    s.map((e, k) => ({
+      name: e.name,
+      droppedCells: e.droppedCells + p[k]!.droppedCells,
+      droppedM2: e.droppedM2 + p[k]!.droppedM2,
+      addedCells: e.addedCells + p[k]!.addedCells,
+      addedM2: e.addedM2 + p[k]!.addedM2,
+    })),
+  );
 
 /** What turns one label image into another of the same size, told by their runs: for limits that work on whole patches. */
-export function runEffects(before: Runs, after: Runs, areas: CellAreas): Omit<LimitEffect, 'name'> {
+export function runEffects(before: Runs, after: Runs, areas: CellAreas): Omit<LimitEffect, "name"> {
   const out = { droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 };
   for (let r = 0; r < before.height; r++) {
-    let i = before.rows[r]!, j = after.rows[r]!;
+    let i = before.rows[r]!,
+      j = after.rows[r]!;
     for (let c = 0; c < before.width;) {
-      const ends = [runEnd(before, i, r), runEnd(after, j, r)] as const, to = Math.min(...ends), x = before.labels[i]!, y = after.labels[j]!;
+      const ends = [runEnd(before, i, r), runEnd(after, j, r)] as const,
+        to = Math.min(...ends),
+        x = before.labels[i]!,
+        y = after.labels[j]!;
       if (x !== y) {
         const m2 = areas.run(r, c, to);
-        if (x !== 0 && x !== CLASS_NODATA) { out.droppedCells += to - c; out.droppedM2 += m2; }
-        if (y !== 0 && y !== CLASS_NODATA) { out.addedCells += to - c; out.addedM2 += m2; }
+        if (x !== 0 && x !== CLASS_NODATA) {
+          out.droppedCells += to - c;
+          out.droppedM2 += m2;
+        }
+        if (y !== 0 && y !== CLASS_NODATA) {
+          out.addedCells += to - c;
+          out.addedM2 += m2;
+        }
       }
       if (ends[0] === to) i++;
       if (ends[1] === to) j++;

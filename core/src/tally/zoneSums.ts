@@ -1,28 +1,75 @@
-import type { Operator } from '../change/rules';
-import type { CellAreas } from '../grid/area';
-import type { Window } from '../grid/grid';
+import type { Operator } from "../change/rules";
+import type { CellAreas } from "../grid/area";
+import type { Window } from "../grid/grid";
 
 /** Of one zone on one date: cells and area that are seen, those of them beyond a value, and the sum of what is seen (of power, where values are decibels). */
-export interface ZoneSum { cells: number; seenM2: number; beyondCells: number; beyondM2: number; sum: number }
+export interface ZoneSum {
+  cells: number;
+  seenM2: number;
+  beyondCells: number;
+  beyondM2: number;
+  sum: number;
+}
 
-const beyond: Record<Operator, (v: number, at: number) => boolean> = { '<': (v, at) => v < at, '<=': (v, at) => v <= at, '>': (v, at) => v > at, '>=': (v, at) => v >= at, '=': (v, at) => v === at, '!=': (v, at) => v !== at };
+const beyond: Record<Operator, (v: number, at: number) => boolean> = {
+  "<": (v, at) => v < at,
+  "<=": (v, at) => v <= at,
+  ">": (v, at) => v > at,
+  ">=": (v, at) => v >= at,
+  "=": (v, at) => v === at,
+  "!=": (v, at) => v !== at,
+};
 
 /**
  * Adds a window of one date to the sums of its zones.
  * @param values w.width x w.height, NaN = not seen; @param zone number of the zone of each cell, or null for all in zone 0
  * @param sums one a zone; added to
  */
-export function addZoneSums(values: Float32Array, zone: Uint16Array | null, w: Window, areas: CellAreas, op: Operator, at: number, decibel: boolean, sums: ZoneSum[]): void {
+export function addZoneSums(
+  values: Float32Array,
+  zone: Uint16Array | null,
+  w: Window,
+  areas: CellAreas,
+  op: Operator,
+  at: number,
+  decibel: boolean,
+  sums: ZoneSum[],
+): void {
   const test = beyond[op];
-  for (let r = 0, i = 0; r < w.height; r++) for (let c = 0; c < w.width; c++, i++) {
-    const v = values[i]!;
-    if (v !== v) continue;
-    const s = sums[zone ? zone[i]! : 0]!, m2 = areas.cell(w.col + c, w.row + r);
-    s.cells++; s.seenM2 += m2; s.sum += decibel ? 10 ** (v / 10) : v;
-    if (test(v, at)) { s.beyondCells++; s.beyondM2 += m2; }
-  }
+  for (let r = 0, i = 0; r < w.height; r++)
+    for (let c = 0; c < w.width; c++, i++) {
+      const v = values[i]!;
+      if (v !== v) continue;
+      const s = sums[zone ? zone[i]! : 0]!,
+        m2 = areas.cell(w.col + c, w.row + r);
+      s.cells++;
+      s.seenM2 += m2;
+      s.sum += decibel ? 10 ** (v / 10) : v;
+      if (test(v, at)) {
+        s.beyondCells++;
+        s.beyondM2 += m2;
+      }
+    }
 }
-export const noZoneSums = (zones: number): ZoneSum[] => Array.from({ length: zones }, () => ({ cells: 0, seenM2: 0, beyondCells: 0, beyondM2: 0, sum: 0 }));
-export const mergeZoneSums = (a: readonly ZoneSum[], b: readonly ZoneSum[]): ZoneSum[] => a.map((x, k) => ({ cells: x.cells + b[k]!.cells, seenM2: x.seenM2 + b[k]!.seenM2, beyondCells: x.beyondCells + b[k]!.beyondCells, beyondM2: x.beyondM2 + b[k]!.beyondM2, sum: x.sum + b[k]!.sum }));
+export const noZoneSums = (zones: number): ZoneSum[] =>
+  Array.from({ length: zones }, () => ({
+    cells: 0,
+    seenM2: 0,
+    beyondCells: 0,
+    beyondM2: 0,
+    sum: 0,
+  }));
+export const mergeZoneSums = (a: readonly ZoneSum[], b: readonly ZoneSum[]): ZoneSum[] =>
+  a.map((x, k) => ({
+    cells: x.cells + b[k]!.cells,
+    seenM2: x.seenM2 + b[k]!.seenM2,
+    beyondCells: x.beyondCells + b[k]!.beyondCells,
+    beyondM2: x.beyondM2 + b[k]!.beyondM2,
+    sum: x.sum + b[k]!.sum,
+  }));
 /** Mean of what is seen, in decibels where values are; null where nothing is. */
-export const meanOfZone = (s: ZoneSum, decibel: boolean): number | null => { if (s.cells === 0) return null; const m = s.sum / s.cells; return decibel ? (m > 0 ? 10 * Math.log10(m) : null) : m; };
+export const meanOfZone = (s: ZoneSum, decibel: boolean): number | null => {
+  if (s.cells === 0) return null;
+  const m = s.sum / s.cells;
+  return decibel ? (m > 0 ? 10 * Math.log10(m) : null) : m;
+};

@@ -1,27 +1,54 @@
 /** Cells ordered by height: a binary heap over cell numbers; equal heights leave in the order in which they came. */
 class Heap {
-  private readonly cells: Int32Array; private readonly age: Int32Array;
-  private n = 0; private born = 0;
-  constructor(private readonly height: Float64Array, size: number) { this.cells = new Int32Array(size); this.age = new Int32Array(size); }
-  get size(): number { return this.n; }
-  private before(a: number, b: number): boolean { const x = this.height[a]!, y = this.height[b]!; return x < y || (x === y && this.age[a]! < this.age[b]!); }
+  private readonly cells: Int32Array;
+  private readonly age: Int32Array;
+  private n = 0;
+  private born = 0;
+  constructor(
+    private readonly height: Float64Array,
+    size: number,
+  ) {
+    this.cells = new Int32Array(size);
+    this.age = new Int32Array(size);
+  }
+  get size(): number {
+    return this.n;
+  }
+  private before(a: number, b: number): boolean {
+    const x = this.height[a]!,
+      y = this.height[b]!;
+    return x < y || (x === y && this.age[a]! < this.age[b]!);
+  }
   push(c: number): void {
     const { cells } = this;
     this.age[c] = this.born++;
     let i = this.n++;
-    for (; i > 0;) { const up = (i - 1) >> 1; if (!this.before(c, cells[up]!)) break; cells[i] = cells[up]!; i = up; }
+    for (; i > 0;) {
+      const up = (i - 1) >> 1;
+      if (!this.before(c, cells[up]!)) break;
+      cells[i] = cells[up]!;
+      i = up;
+    }
     cells[i] = c;
   }
   pop(): number {
-    const { cells } = this, top = cells[0]!, last = cells[--this.n]!;
+    const { cells } = this,
+      top = cells[0]!,
+      last = cells[--this.n]!;
     let i = 0;
-    for (let k = 1; k < this.n; k = 2 * i + 1) { if (k + 1 < this.n && this.before(cells[k + 1]!, cells[k]!)) k++; if (!this.before(cells[k]!, last)) break; cells[i] = cells[k]!; i = k; }
+    for (let k = 1; k < this.n; k = 2 * i + 1) {
+      if (k + 1 < this.n && this.before(cells[k + 1]!, cells[k]!)) k++;
+      if (!this.before(cells[k]!, last)) break;
+      cells[i] = cells[k]!;
+      i = k;
+    }
     if (this.n > 0) cells[i] = last;
     return top;
   }
 }
 
-const DC = [1, 1, 0, -1, -1, -1, 0, 1], DR = [0, 1, 1, 1, 0, -1, -1, -1];
+const DC = [1, 1, 0, -1, -1, -1, 0, 1],
+  DR = [0, 1, 1, 1, 0, -1, -1, -1];
 
 /**
  * Height of the drainage that each cell's water reaches first: the ground along its flow path where so many cells drain through. Height above it, the
@@ -34,29 +61,69 @@ const DC = [1, 1, 0, -1, -1, -1, 0, 1], DR = [0, 1, 1, 1, 0, -1, -1, -1];
  * @param leastCells cells that must drain through a cell for it to be drainage, itself counted
  * @param out height of the drainage; NaN where z is
  */
-export function drainageHeight(z: Float64Array, width: number, height: number, leastCells: number, out: Float64Array): void {
-  const n = width * height, filled = Float64Array.from(z), to = new Int32Array(n).fill(-1), seen = new Uint8Array(n), order = new Int32Array(n), heap = new Heap(filled, n);
+export function drainageHeight(
+  z: Float64Array,
+  width: number,
+  height: number,
+  leastCells: number,
+  out: Float64Array,
+): void {
+  const n = width * height,
+    filled = Float64Array.from(z),
+    to = new Int32Array(n).fill(-1),
+    seen = new Uint8Array(n),
+    order = new Int32Array(n),
+    heap = new Heap(filled, n);
   let count = 0;
-  for (let r = 0, i = 0; r < height; r++) for (let c = 0; c < width; c++, i++) {
-    if (z[i] !== z[i]) { seen[i] = 1; continue; }
-    let edge = r === 0 || c === 0 || r === height - 1 || c === width - 1;
-    for (let k = 0; k < 8 && !edge; k++) { const v = z[(r + DR[k]!) * width + c + DC[k]!]!; if (v !== v) edge = true; }
-    if (edge) { seen[i] = 1; heap.push(i); }
-  }
+  for (let r = 0, i = 0; r < height; r++)
+    for (let c = 0; c < width; c++, i++) {
+      if (z[i] !== z[i]) {
+        seen[i] = 1;
+        continue;
+      }
+      let edge = r === 0 || c === 0 || r === height - 1 || c === width - 1;
+      for (let k = 0; k < 8 && !edge; k++) {
+        const v = z[(r + DR[k]!) * width + c + DC[k]!]!;
+        if (v !== v) edge = true;
+      }
+      if (edge) {
+        seen[i] = 1;
+        heap.push(i);
+      }
+    }
   while (heap.size > 0) {
-    const i = heap.pop(), c = i % width, r = (i - c) / width, h = filled[i]!;
+    const i = heap.pop(),
+      c = i % width,
+      r = (i - c) / width,
+      h = filled[i]!;
     order[count++] = i;
     // The lowest neighbour that is lower has left the heap before; where there is none the way of the flood, set when it came, stays.
     let low = h;
     for (let k = 0; k < 8; k++) {
-      const cc = c + DC[k]!, rr = r + DR[k]!;
+      const cc = c + DC[k]!,
+        rr = r + DR[k]!;
       if (cc < 0 || rr < 0 || cc >= width || rr >= height) continue;
       const j = rr * width + cc;
-      if (!seen[j]) { seen[j] = 1; to[j] = i; if (filled[j]! < h) filled[j] = h; heap.push(j); } else if (filled[j]! < low) { low = filled[j]!; to[i] = j; }
+      if (!seen[j]) {
+        seen[j] = 1;
+        to[j] = i;
+        if (filled[j]! < h) filled[j] = h;
+        heap.push(j);
+      } else if (filled[j]! < low) {
+        low = filled[j]!;
+        to[i] = j;
+      }
     }
   }
   const through = new Float64Array(n).fill(1);
-  for (let k = count - 1; k >= 0; k--) { const i = order[k]!; if (to[i]! >= 0) through[to[i]!]! += through[i]!; }
+  for (let k = count - 1; k >= 0; k--) {
+    const i = order[k]!;
+    if (to[i]! >= 0) through[to[i]!]! += through[i]!;
+  }
   out.fill(NaN);
-  for (let k = 0; k < count; k++) { const i = order[k]!, t = to[i]!; out[i] = through[i]! >= leastCells || t < 0 ? z[i]! : out[t]!; }
+  for (let k = 0; k < count; k++) {
+    const i = order[k]!,
+      t = to[i]!;
+    out[i] = through[i]! >= leastCells || t < 0 ? z[i]! : out[t]!;
+  }
 }

@@ -1,26 +1,41 @@
-import { utm } from '../geodesy/crs';
-import { type Grid, type Window, levelGrid, northUp } from '../grid/grid';
-import { type Block, type Cells, copyWindow, emptyCells } from '../raster/block';
-import { halveMean, halveMode } from '../raster/pyramid';
-import type { ImageInfo } from '../graph/image';
-import type { SourceReader } from '../graph/evaluator';
+import { utm } from "../geodesy/crs";
+import { type Grid, type Window, levelGrid, northUp } from "../grid/grid";
+import { type Block, type Cells, copyWindow, emptyCells } from "../raster/block";
+import { halveMean, halveMode } from "../raster/pyramid";
+import type { ImageInfo } from "../graph/image";
+import type { SourceReader } from "../graph/evaluator";
 
 /** Reproducible numbers in [0, 1): a 32-bit linear congruential generator (Numerical Recipes constants), for tests only. */
 export function lcg(seed: number): () => number {
   let s = seed >>> 0;
-  return () => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return s / 4294967296; };
+  return () => {
+    s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
+    return s / 4294967296;
+  };
 }
 
-export const testGrid = (width: number, height: number): Grid => northUp(utm(27, true), 500000, 5170000, 20, 20, width, height);
+export const testGrid = (width: number, height: number): Grid =>
+  northUp(utm(27, true), 500000, 5170000, 20, 20, width, height);
 
 /** Images in memory with their pyramids. */
-export function memorySources(images: Record<string, { info: ImageInfo; bands: Cells[] }>): SourceReader {
-  const levelOf = (id: string, level: number): { bands: Cells[]; width: number; height: number } => {
+export function memorySources(
+  images: Record<string, { info: ImageInfo; bands: Cells[] }>,
+): SourceReader {
+  const levelOf = (
+    id: string,
+    level: number,
+  ): { bands: Cells[]; width: number; height: number } => {
     const { info, bands } = images[id]!;
-    let g = info.grid, b = bands;
+    let g = info.grid,
+      b = bands;
     for (let l = 1; l <= level; l++) {
       const next = levelGrid(info.grid, l);
-      b = b.map((src) => { const o = emptyCells(info.type, next.width * next.height); if (src instanceof Uint8Array) halveMode(src, g.width, g.height, o as Uint8Array); else halveMean(src, g.width, g.height, o as Float32Array); return o; });
+      b = b.map((src) => {
+        const o = emptyCells(info.type, next.width * next.height);
+        if (src instanceof Uint8Array) halveMode(src, g.width, g.height, o as Uint8Array);
+        else halveMean(src, g.width, g.height, o as Float32Array);
+        return o;
+      });
       g = next;
     }
     return { bands: b, width: g.width, height: g.height };
@@ -29,7 +44,14 @@ export function memorySources(images: Record<string, { info: ImageInfo; bands: C
     info: async (id) => images[id]!.info,
     read: async (id, level, window: Window): Promise<Block> => {
       const l = levelOf(id, level);
-      return { window, bands: l.bands.map((src) => { const out = emptyCells(images[id]!.info.type, window.width * window.height); copyWindow(src, { col: 0, row: 0, width: l.width, height: l.height }, out, window); return out; }) };
+      return {
+        window,
+        bands: l.bands.map((src) => {
+          const out = emptyCells(images[id]!.info.type, window.width * window.height);
+          copyWindow(src, { col: 0, row: 0, width: l.width, height: l.height }, out, window);
+          return out;
+        }),
+      };
     },
   };
 }

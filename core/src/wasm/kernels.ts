@@ -1,4 +1,4 @@
-import { KERNELS } from './kernels.generated';
+import { KERNELS } from "./kernels.generated";
 
 /** What the compiled kernels export; addresses and counts are plain numbers. Their contracts stand in core/kernels. */
 export interface Kernels {
@@ -7,17 +7,124 @@ export interface Kernels {
   REFINED_SCRATCH: WebAssembly.Global;
   decibels(src: number, out: number, n: number): void;
   logRatios(before: number, after: number, out: number, n: number): void;
-  leeStrip(src: number, width: number, height: number, size: number, looks: number, out: number, scratch: number, gaps: number): void;
-  refinedLeeStrip(src: number, width: number, height: number, looks: number, out: number, scratch: number, gaps: number): void;
-  calibrateRow(dn: number, a0: number, a1: number, n0: number, n1: number, share: number, noiseShare: number, noiseScale: number, out: number, n: number): void;
-  facetRow(x0: number, y0: number, z0: number, x1: number, y1: number, z1: number, hidden: number, from: number, to: number, flat: number, columnRise: number, rowRise: number, out: number, width: number, height: number): void;
-  hiddenLines(z: number, width: number, height: number, byColumn: number, forward: number, drift: number, step: number, sin: number, cos: number, out: number, scratch: number): void;
-  rangePositions(line: number, sample: number, nx: number, ny: number, nz: number, u0: number, du: number, v: number, heights: number, k0: number, perMetre: number, cx: number, ox: number, cy: number, oy: number, xs: number, ys: number, n: number): void;
-  sampleCubic(src: number, width: number, height: number, xs: number, ys: number, out: number, n: number): void;
-  sampleBilinear(src: number, width: number, height: number, xs: number, ys: number, out: number, n: number): void;
+  leeStrip(
+    src: number,
+    width: number,
+    height: number,
+    size: number,
+    looks: number,
+    out: number,
+    scratch: number,
+    gaps: number,
+  ): void;
+  refinedLeeStrip(
+    src: number,
+    width: number,
+    height: number,
+    looks: number,
+    out: number,
+    scratch: number,
+    gaps: number,
+  ): void;
+  calibrateRow(
+    dn: number,
+    a0: number,
+    a1: number,
+    n0: number,
+    n1: number,
+    share: number,
+    noiseShare: number,
+    noiseScale: number,
+    out: number,
+    n: number,
+  ): void;
+  facetRow(
+    x0: number,
+    y0: number,
+    z0: number,
+    x1: number,
+    y1: number,
+    z1: number,
+    hidden: number,
+    from: number,
+    to: number,
+    flat: number,
+    columnRise: number,
+    rowRise: number,
+    out: number,
+    width: number,
+    height: number,
+  ): void;
+  hiddenLines(
+    z: number,
+    width: number,
+    height: number,
+    byColumn: number,
+    forward: number,
+    drift: number,
+    step: number,
+    sin: number,
+    cos: number,
+    out: number,
+    scratch: number,
+  ): void;
+  rangePositions(
+    line: number,
+    sample: number,
+    nx: number,
+    ny: number,
+    nz: number,
+    u0: number,
+    du: number,
+    v: number,
+    heights: number,
+    k0: number,
+    perMetre: number,
+    cx: number,
+    ox: number,
+    cy: number,
+    oy: number,
+    xs: number,
+    ys: number,
+    n: number,
+  ): void;
+  sampleCubic(
+    src: number,
+    width: number,
+    height: number,
+    xs: number,
+    ys: number,
+    out: number,
+    n: number,
+  ): void;
+  sampleBilinear(
+    src: number,
+    width: number,
+    height: number,
+    xs: number,
+    ys: number,
+    out: number,
+    n: number,
+  ): void;
   median3(src: number, width: number, height: number, out: number): void;
-  nearestGroups(bands: number, bandCount: number, middles: number, groupCount: number, weights: number, out: number, n: number): void;
-  labelByRules(rules: number, ruleCount: number, conditions: number, seen: number, seenCount: number, out: number, n: number): void;
+  nearestGroups(
+    bands: number,
+    bandCount: number,
+    middles: number,
+    groupCount: number,
+    weights: number,
+    out: number,
+    n: number,
+  ): void;
+  labelByRules(
+    rules: number,
+    ruleCount: number,
+    conditions: number,
+    seen: number,
+    seenCount: number,
+    out: number,
+    n: number,
+  ): void;
 }
 
 const PAGE = 65536;
@@ -34,7 +141,9 @@ export class Workspace {
   static begin(): Workspace {
     if (!shared) {
       const bytes = Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0));
-      shared = new Workspace(new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports as unknown as Kernels);
+      shared = new Workspace(
+        new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports as unknown as Kernels,
+      );
     }
     shared.top = (shared.kernels.heapBase() + 63) & ~63;
     return shared;
@@ -50,10 +159,18 @@ export class Workspace {
   }
 
   /** Views are taken anew after each `take`: growing the memory ends earlier ones. */
-  f32(at: number, n: number): Float32Array { return new Float32Array(this.kernels.memory.buffer, at, n); }
-  f64(at: number, n: number): Float64Array { return new Float64Array(this.kernels.memory.buffer, at, n); }
-  u8(at: number, n: number): Uint8Array { return new Uint8Array(this.kernels.memory.buffer, at, n); }
-  u32(at: number, n: number): Uint32Array { return new Uint32Array(this.kernels.memory.buffer, at, n); }
+  f32(at: number, n: number): Float32Array {
+    return new Float32Array(this.kernels.memory.buffer, at, n);
+  }
+  f64(at: number, n: number): Float64Array {
+    return new Float64Array(this.kernels.memory.buffer, at, n);
+  }
+  u8(at: number, n: number): Uint8Array {
+    return new Uint8Array(this.kernels.memory.buffer, at, n);
+  }
+  u32(at: number, n: number): Uint32Array {
+    return new Uint32Array(this.kernels.memory.buffer, at, n);
+  }
 }
 
 /** Cells of one strip of cell-by-cell work: small enough for the processor's cache. */
@@ -63,9 +180,16 @@ const CHUNK = 1 << 12;
 const STRIP = 1 << 16;
 
 /** Runs cell-by-cell work over any number of cells in chunks. `run` gets the addresses of the inputs, of the output, and the count. */
-export function inChunks(inputs: readonly Float32Array[], out: Float32Array, run: (k: Kernels, src: number[], out: number, n: number) => void): void {
-  const w = Workspace.begin(), n = out.length, size = Math.min(n, CHUNK);
-  const at = inputs.map(() => w.take(size * 4)), to = w.take(size * 4);
+export function inChunks(
+  inputs: readonly Float32Array[],
+  out: Float32Array,
+  run: (k: Kernels, src: number[], out: number, n: number) => void,
+): void {
+  const w = Workspace.begin(),
+    n = out.length,
+    size = Math.min(n, CHUNK);
+  const at = inputs.map(() => w.take(size * 4)),
+    to = w.take(size * 4);
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
     inputs.forEach((a, k) => w.f32(at[k]!, m).set(a.subarray(i, i + m)));
@@ -79,9 +203,21 @@ export function inChunks(inputs: readonly Float32Array[], out: Float32Array, run
  * @param src (width + 2·halo) x (height + 2·halo) cells; @param out width x height
  * @param scratchBytes for one strip; `run` gets the address of the strip with its halo, its rows, the output and the scratch
  */
-export function inStrips(src: Float32Array, width: number, height: number, halo: number, out: Float32Array, scratchBytes: number, run: (k: Kernels, src: number, rows: number, out: number, scratch: number) => void): void {
-  const w = Workspace.begin(), wide = width + 2 * halo, rows = Math.max(1, Math.min(height, Math.ceil(STRIP / wide)));
-  const at = w.take(wide * (rows + 2 * halo) * 4), to = w.take(width * rows * 4), scratch = w.take(scratchBytes);
+export function inStrips(
+  src: Float32Array,
+  width: number,
+  height: number,
+  halo: number,
+  out: Float32Array,
+  scratchBytes: number,
+  run: (k: Kernels, src: number, rows: number, out: number, scratch: number) => void,
+): void {
+  const w = Workspace.begin(),
+    wide = width + 2 * halo,
+    rows = Math.max(1, Math.min(height, Math.ceil(STRIP / wide)));
+  const at = w.take(wide * (rows + 2 * halo) * 4),
+    to = w.take(width * rows * 4),
+    scratch = w.take(scratchBytes);
   for (let r = 0; r < height; r += rows) {
     const m = Math.min(rows, height - r);
     w.f32(at, wide * (m + 2 * halo)).set(src.subarray(r * wide, (r + m + 2 * halo) * wide));

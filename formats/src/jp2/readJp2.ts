@@ -1,71 +1,182 @@
-import openjpeg from '@cornerstonejs/codec-openjpeg/wasmjs';
-import type { Grid, Window } from '@hindglance/core/grid/grid';
-import { crsOfEpsg } from '../crs/epsg';
-import { FormatError } from '../errors';
-import { type OpenRaster, type RasterBand, asReal, checkWindow } from '../raster/raster';
-import { type ByteSource, MemorySource } from '../source';
-import { openTiff } from '../tiff/readTiff';
-import { decodeSeveral } from './severalBands';
-import { type Codestream, readCodestream, tileStream, tileWindow } from './codestream';
+import openjpeg from "@cornerstonejs/codec-openjpeg/wasmjs";
+import type { Grid, Window } from "@hindglance/core/grid/grid";
+import { crsOfEpsg } from "../crs/epsg";
+import { FormatError } from "../errors";
+import { type OpenRaster, type RasterBand, asReal, checkWindow } from "../raster/raster";
+import { type ByteSource, MemorySource } from "../source";
+import { openTiff } from "../tiff/readTiff";
+import { decodeSeveral } from "./severalBands";
+import { type Codestream, readCodestream, tileStream, tileWindow } from "./codestream";
 
-const CACHE_BYTES = 48 << 20, MAX_TILE_CELLS = 1 << 26, MAX_BOX = 8 << 20, MOST_BANDS = 64;
+const CACHE_BYTES = 48 << 20,
+  MAX_TILE_CELLS = 1 << 26,
+  MAX_BOX = 8 << 20,
+  MOST_BANDS = 64;
 /** Identity of the box that holds a georeference as a TIFF of one cell. */
-const GEO_UUID = 'b14bf8bd083d4b43a5ae8cd7d5a6ce03';
+const GEO_UUID = "b14bf8bd083d4b43a5ae8cd7d5a6ce03";
 
-export const looksLikeJp2 = (head: Uint8Array): boolean => (head.length >= 12 && head[4] === 0x6a && head[5] === 0x50 && head[6] === 0x20 && head[7] === 0x20) || (head[0] === 0xff && head[1] === 0x4f && head[2] === 0xff && head[3] === 0x51);
+export const looksLikeJp2 = (head: Uint8Array): boolean =>
+  (head.length >= 12 &&
+    head[4] === 0x6a &&
+    head[5] === 0x50 &&
+    head[6] === 0x20 &&
+    head[7] === 0x20) ||
+  (head[0] === 0xff && head[1] === 0x4f && head[2] === 0xff && head[3] === 0x51);
 
-interface Boxes { stream: { at: number; end: number }; geo: Uint8Array | null; gml: string | null; palette: string[] | null }
+interface Boxes {
+  stream: { at: number; end: number };
+  geo: Uint8Array | null;
+  gml: string | null;
+  palette: string[] | null;
+}
 
 /** Walks over the boxes of a JP2 file; a bare codestream has none. */
 async function readBoxes(source: ByteSource): Promise<Boxes> {
   const found: Boxes = { stream: { at: -1, end: -1 }, geo: null, gml: null, palette: null };
   const walk = async (from: number, to: number, depth: number): Promise<void> => {
     for (let p = from, n = 0; p + 8 <= to && n < 10_000; n++) {
-      const b = await source.read(p, Math.min(24, to - p)), v = new DataView(b.buffer, b.byteOffset, b.byteLength), kind = String.fromCharCode(b[4]!, b[5]!, b[6]!, b[7]!), short = v.getUint32(0), long = short === 1 && b.length >= 16, head = long ? 16 : 8, size = short === 0 ? to - p : long ? Number(v.getBigUint64(8)) : short;
-      if (size < head) throw new FormatError('damaged', `A box of the JP2 file has ${size} bytes (byte ${p})`, 'Fetch or copy the file again.');
-      const end = kind === 'jp2c' ? Math.min(p + size, source.size) : p + size;
-      if (end > to) throw new FormatError('truncated', `The file is cut off: box "${kind.trim()}" should end at byte ${end}, the file ends at ${source.size}`, 'Fetch or copy the file again.');
-      const inside = () => { if (size > MAX_BOX) throw new FormatError('absurdSize', `Box "${kind.trim()}" of the JP2 file has ${size} bytes`); return source.read(p + head, size - head); };
-      if (kind === 'jp2c') { if (found.stream.at < 0) found.stream = { at: p + head, end }; } else if ((kind === 'jp2h' || kind === 'asoc') && depth < 6) await walk(p + head, end, depth + 1);
-      else if (kind === 'uuid') { const u = await inside(); if (hex(u.subarray(0, 16)) === GEO_UUID) found.geo = u.subarray(16); } else if (kind === 'xml ' && !found.gml) { const t = new TextDecoder().decode(await inside()); if (/RectifiedGrid/.test(t)) found.gml = t; } else if (kind === 'pclr') found.palette = paletteOf(await inside());
+      const b = await source.read(p, Math.min(24, to - p)),
+        v = new DataView(b.buffer, b.byteOffset, b.byteLength),
+        kind = String.fromCharCode(b[4]!, b[5]!, b[6]!, b[7]!),
+        short = v.getUint32(0),
+        long = short === 1 && b.length >= 16,
+        head = long ? 16 : 8,
+        size = short === 0 ? to - p : long ? Number(v.getBigUint64(8)) : short;
+      if (size < head)
+        throw new FormatError(
+          "damaged",
+          `A box of the JP2 file has ${size} bytes (byte ${p})`,
+          "Fetch or copy the file again.",
+        );
+      const end = kind === "jp2c" ? Math.min(p + size, source.size) : p + size;
+      if (end > to)
+        throw new FormatError(
+          "truncated",
+          `The file is cut off: box "${kind.trim()}" should end at byte ${end}, the file ends at ${source.size}`,
+          "Fetch or copy the file again.",
+        );
+      const inside = () => {
+        if (size > MAX_BOX)
+          throw new FormatError(
+            "absurdSize",
+            `Box "${kind.trim()}" of the JP2 file has ${size} bytes`,
+          );
+        return source.read(p + head, size - head);
+      };
+      if (kind === "jp2c") {
+        if (found.stream.at < 0) found.stream = { at: p + head, end };
+      } else if ((kind === "jp2h" || kind === "asoc") && depth < 6)
+        await walk(p + head, end, depth + 1);
+      else if (kind === "uuid") {
+        const u = await inside();
+        if (hex(u.subarray(0, 16)) === GEO_UUID) found.geo = u.subarray(16);
+      } else if (kind === "xml " && !found.gml) {
+        const t = new TextDecoder().decode(await inside());
+        if (/RectifiedGrid/.test(t)) found.gml = t;
+      } else if (kind === "pclr") found.palette = paletteOf(await inside());
       p = end;
     }
   };
   const first = await source.read(0, Math.min(12, source.size));
   if (first[0] === 0xff) return { ...found, stream: { at: 0, end: source.size } };
   await walk(0, source.size, 0);
-  if (found.stream.at < 0) throw new FormatError('damaged', 'The JP2 file holds no image', 'Fetch or copy the file again.');
+  if (found.stream.at < 0)
+    throw new FormatError(
+      "damaged",
+      "The JP2 file holds no image",
+      "Fetch or copy the file again.",
+    );
   return found;
 }
-const hex = (b: Uint8Array): string => Array.from(b, (x) => x.toString(16).padStart(2, '0')).join('');
+const hex = (b: Uint8Array): string =>
+  Array.from(b, (x) => x.toString(16).padStart(2, "0")).join("");
 function paletteOf(b: Uint8Array): string[] | null {
-  const entries = (b[0]! << 8) | b[1]!, columns = b[2]!, at = 3 + columns;
-  return columns < 3 || b.length < at + entries * columns ? null : Array.from({ length: entries }, (_v, i) => `#${hex(b.subarray(at + i * columns, at + i * columns + 3))}`);
+  const entries = (b[0]! << 8) | b[1]!,
+    columns = b[2]!,
+    at = 3 + columns;
+  return columns < 3 || b.length < at + entries * columns
+    ? null
+    : Array.from(
+        { length: entries },
+        (_v, i) => `#${hex(b.subarray(at + i * columns, at + i * columns + 3))}`,
+      );
 }
 
 /** Position from the GML of a JP2 file: origin is the centre of the first cell. */
 async function gridOfGml(gml: string, width: number, height: number): Promise<Grid | null> {
-  const epsg = /srsName="[^"]*?(\d{4,6})"/.exec(gml)?.[1], numbers = (s: string | undefined) => (s ?? '').trim().split(/[\s,]+/).map(Number), origin = numbers(/<(?:\w+:)?(?:pos|coordinates)>([^<]+)</.exec(/<(?:\w+:)?origin>[\s\S]*?<\/(?:\w+:)?origin>/.exec(gml)?.[0] ?? '')?.[1]), vectors = [...gml.matchAll(/<(?:\w+:)?offsetVector[^>]*>([^<]+)</g)].map((m) => numbers(m[1]));
-  if (!epsg || origin.length < 2 || vectors.length < 2 || ![...origin, ...vectors.flat()].every(Number.isFinite)) return null;
-  const crs = await crsOfEpsg(Number(epsg)), swap = Number(epsg) === 4326 && /urn:ogc|opengis\.net/.test(gml), at = (v: number[]): [number, number] => (swap ? [v[1]!, v[0]!] : [v[0]!, v[1]!]), [ox, oy] = at(origin), [ax, ay] = at(vectors[0]!), [bx, by] = at(vectors[1]!);
-  return ax * by - ay * bx === 0 ? null : { crs, transform: [ox - (ax + bx) / 2, ax, bx, oy - (ay + by) / 2, ay, by], width, height };
+  const epsg = /srsName="[^"]*?(\d{4,6})"/.exec(gml)?.[1],
+    numbers = (s: string | undefined) =>
+      (s ?? "")
+        .trim()
+        .split(/[\s,]+/)
+        .map(Number),
+    origin = numbers(
+      /<(?:\w+:)?(?:pos|coordinates)>([^<]+)</.exec(
+        /<(?:\w+:)?origin>[\s\S]*?<\/(?:\w+:)?origin>/.exec(gml)?.[0] ?? "",
+      )?.[1],
+    ),
+    vectors = [...gml.matchAll(/<(?:\w+:)?offsetVector[^>]*>([^<]+)</g)].map((m) => numbers(m[1]));
+  if (
+    !epsg ||
+    origin.length < 2 ||
+    vectors.length < 2 ||
+    ![...origin, ...vectors.flat()].every(Number.isFinite)
+  )
+    return null;
+  const crs = await crsOfEpsg(Number(epsg)),
+    swap = Number(epsg) === 4326 && /urn:ogc|opengis\.net/.test(gml),
+    at = (v: number[]): [number, number] => (swap ? [v[1]!, v[0]!] : [v[0]!, v[1]!]),
+    [ox, oy] = at(origin),
+    [ax, ay] = at(vectors[0]!),
+    [bx, by] = at(vectors[1]!);
+  return ax * by - ay * bx === 0
+    ? null
+    : { crs, transform: [ox - (ax + bx) / 2, ax, bx, oy - (ay + by) / 2, ay, by], width, height };
 }
 
 type TileCells = Uint16Array | Int16Array | Uint8Array | Int32Array;
 let codec: ReturnType<typeof openjpeg> | null = null;
 /** Cells of one tile, component after component within a cell. @throws FormatError when it cannot be decoded */
 async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promise<TileCells> {
-  if (c.components !== 1 && c.components !== 3) { const w = tileWindow(c, tile), out = decodeSeveral(bytes, c.components, c.bits, c.signed); if (out.length !== w.width * w.height * c.components) throw new FormatError('damaged', `Tile ${tile + 1} of ${c.parts.length} has another size than the header says`, 'Fetch or copy the file again.'); return out; }
-  const { J2KDecoder } = await (codec ??= openjpeg({ print: () => {}, printErr: () => {} })), d = new J2KDecoder(), w = tileWindow(c, tile), bad = (why: string) => new FormatError('damaged', `Tile ${tile + 1} of ${c.parts.length} cannot be decompressed${why}`, 'Fetch or copy the file again.');
+  if (c.components !== 1 && c.components !== 3) {
+    const w = tileWindow(c, tile),
+      out = decodeSeveral(bytes, c.components, c.bits, c.signed);
+    if (out.length !== w.width * w.height * c.components)
+      throw new FormatError(
+        "damaged",
+        `Tile ${tile + 1} of ${c.parts.length} has another size than the header says`,
+        "Fetch or copy the file again.",
+      );
+    return out;
+  }
+  const { J2KDecoder } = await (codec ??= openjpeg({ print: () => {}, printErr: () => {} })),
+    d = new J2KDecoder(),
+    w = tileWindow(c, tile),
+    bad = (why: string) =>
+      new FormatError(
+        "damaged",
+        `Tile ${tile + 1} of ${c.parts.length} cannot be decompressed${why}`,
+        "Fetch or copy the file again.",
+      );
   try {
     d.getEncodedBuffer(bytes.length).set(bytes);
-    try { d.decode(); } catch { throw bad(''); }
-    const f = d.getFrameInfo(), n = w.width * w.height * c.components, out = d.getDecodedBuffer();
-    if (f.width !== w.width || f.height !== w.height || f.componentCount !== c.components) throw bad(`: it has ${f.width} by ${f.height} cells, not ${w.width} by ${w.height}`);
-    const wide = c.bits > 8, copy = out.slice(0, n * (wide ? 2 : 1));
-    if (copy.length < n * (wide ? 2 : 1)) throw bad('');
+    try {
+      d.decode();
+    } catch {
+      throw bad("");
+    }
+    const f = d.getFrameInfo(),
+      n = w.width * w.height * c.components,
+      out = d.getDecodedBuffer();
+    if (f.width !== w.width || f.height !== w.height || f.componentCount !== c.components)
+      throw bad(`: it has ${f.width} by ${f.height} cells, not ${w.width} by ${w.height}`);
+    const wide = c.bits > 8,
+      copy = out.slice(0, n * (wide ? 2 : 1));
+    if (copy.length < n * (wide ? 2 : 1)) throw bad("");
     return wide ? (c.signed ? new Int16Array(copy.buffer) : new Uint16Array(copy.buffer)) : copy;
-  } finally { d.delete(); }
+  } finally {
+    d.delete();
+  }
 }
 
 /**
@@ -74,29 +185,111 @@ async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promi
  * @throws FormatError: cut off, damaged, of absurd size, or of a kind that is named
  */
 export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
-  const boxes = await readBoxes(source), c = await readCodestream(source, boxes.stream.at, boxes.stream.end), { width, height, components } = c;
-  if (c.tileWidth * c.tileHeight > MAX_TILE_CELLS && width * height > MAX_TILE_CELLS) throw new FormatError('absurdSize', `The image is compressed in one piece of ${width} by ${height} cells, too large to take apart`, 'Save it with tiles.');
-  if (components > MOST_BANDS) throw new FormatError('unsupported', `This JPEG 2000 image has ${components} bands in one; up to ${MOST_BANDS} can be read`, 'Save each band as a file of its own.');
-  let grid: Grid | null = null, noPosition: FormatError | null = new FormatError('noPosition', 'The file does not say where on the ground it lies', 'A position, a world file or control points are needed.');
-  if (boxes.geo) { const t = await openTiff(new MemorySource(boxes.geo)).catch(() => null); if (t?.grid) { grid = { ...t.grid, width, height }; noPosition = null; } else if (t?.noPosition) noPosition = t.noPosition; }
-  if (!grid && boxes.gml) { try { grid = await gridOfGml(boxes.gml, width, height); if (grid) noPosition = null; } catch (e) { if (!(e instanceof FormatError)) throw e; noPosition = e; } }
-  const bands = Array.from({ length: components }, (): RasterBand => ({ name: null, unit: null, scale: 1, offset: 0 })), cache = new Map<number, Promise<TileCells>>(), keep = Math.max(c.across + 1, Math.floor(cacheBytes / (c.tileWidth * c.tileHeight * components * (components !== 1 && components !== 3 ? 4 : c.bits > 8 ? 2 : 1))));
+  const boxes = await readBoxes(source),
+    c = await readCodestream(source, boxes.stream.at, boxes.stream.end),
+    { width, height, components } = c;
+  if (c.tileWidth * c.tileHeight > MAX_TILE_CELLS && width * height > MAX_TILE_CELLS)
+    throw new FormatError(
+      "absurdSize",
+      `The image is compressed in one piece of ${width} by ${height} cells, too large to take apart`,
+      "Save it with tiles.",
+    );
+  if (components > MOST_BANDS)
+    throw new FormatError(
+      "unsupported",
+      `This JPEG 2000 image has ${components} bands in one; up to ${MOST_BANDS} can be read`,
+      "Save each band as a file of its own.",
+    );
+  let grid: Grid | null = null,
+    noPosition: FormatError | null = new FormatError(
+      "noPosition",
+      "The file does not say where on the ground it lies",
+      "A position, a world file or control points are needed.",
+    );
+  if (boxes.geo) {
+    const t = await openTiff(new MemorySource(boxes.geo)).catch(() => null);
+    if (t?.grid) {
+      grid = { ...t.grid, width, height };
+      noPosition = null;
+    } else if (t?.noPosition) noPosition = t.noPosition;
+  }
+  if (!grid && boxes.gml) {
+    try {
+      grid = await gridOfGml(boxes.gml, width, height);
+      if (grid) noPosition = null;
+    } catch (e) {
+      if (!(e instanceof FormatError)) throw e;
+      noPosition = e;
+    }
+  }
+  const bands = Array.from({ length: components }, (): RasterBand => ({
+      name: null,
+      unit: null,
+      scale: 1,
+      offset: 0,
+    })),
+    cache = new Map<number, Promise<TileCells>>(),
+    keep = Math.max(
+      c.across + 1,
+      Math.floor(
+        cacheBytes /
+          (c.tileWidth *
+            c.tileHeight *
+            components *
+            (components !== 1 && components !== 3 ? 4 : c.bits > 8 ? 2 : 1)),
+      ),
+    );
   const tile = (k: number, signal?: AbortSignal) => {
     let p = cache.get(k);
-    if (!p) { p = tileStream(source, c, k, signal).then((b) => decodeTile(b, c, k)); p.catch(() => cache.delete(k)); cache.set(k, p); while (cache.size > keep) cache.delete(cache.keys().next().value!); }
+    if (!p) {
+      p = tileStream(source, c, k, signal).then((b) => decodeTile(b, c, k));
+      p.catch(() => cache.delete(k));
+      cache.set(k, p);
+      while (cache.size > keep) cache.delete(cache.keys().next().value!);
+    }
     return p;
   };
   const readRaw = async (w: Window, signal?: AbortSignal): Promise<Float64Array[]> => {
     checkWindow(w, width, height);
     const out = Array.from({ length: components }, () => new Float64Array(w.width * w.height));
     for (let k = 0; k < c.parts.length; k++) {
-      const t = tileWindow(c, k), c0 = Math.max(w.col, t.col), c1 = Math.min(w.col + w.width, t.col + t.width), r0 = Math.max(w.row, t.row), r1 = Math.min(w.row + w.height, t.row + t.height);
+      const t = tileWindow(c, k),
+        c0 = Math.max(w.col, t.col),
+        c1 = Math.min(w.col + w.width, t.col + t.width),
+        r0 = Math.max(w.row, t.row),
+        r1 = Math.min(w.row + w.height, t.row + t.height);
       if (c1 <= c0 || r1 <= r0) continue;
       signal?.throwIfAborted();
       const cells = await tile(k, signal);
-      for (let r = r0; r < r1; r++) for (let b = 0; b < components; b++) { const dst = out[b]!; for (let x = c0, i = ((r - t.row) * t.width + c0 - t.col) * components + b, o = (r - w.row) * w.width + c0 - w.col; x < c1; x++, i += components, o++) dst[o] = cells[i]!; }
+      for (let r = r0; r < r1; r++)
+        for (let b = 0; b < components; b++) {
+          const dst = out[b]!;
+          for (
+            let x = c0,
+              i = ((r - t.row) * t.width + c0 - t.col) * components + b,
+              o = (r - w.row) * w.width + c0 - w.col;
+            x < c1;
+            x++, i += components, o++
+          )
+            dst[o] = cells[i]!;
+        }
     }
     return out;
   };
-  return { width, height, grid, noPosition, verticalCode: null, bands, sampleType: `${c.signed ? 'int' : 'uint'}${c.bits > 8 ? 16 : 8}`, nodata: null, palette: boxes.palette, items: {}, dateTime: null, blockHeight: Math.min(height, c.tileHeight), readRaw, read: async (w, signal) => asReal(await readRaw(w, signal), bands, null) };
+  return {
+    width,
+    height,
+    grid,
+    noPosition,
+    verticalCode: null,
+    bands,
+    sampleType: `${c.signed ? "int" : "uint"}${c.bits > 8 ? 16 : 8}`,
+    nodata: null,
+    palette: boxes.palette,
+    items: {},
+    dateTime: null,
+    blockHeight: Math.min(height, c.tileHeight),
+    readRaw,
+    read: async (w, signal) => asReal(await readRaw(w, signal), bands, null),
+  };
 }

@@ -1,32 +1,71 @@
-import type { BandInfo } from '@hindglance/core/graph/image';
-import type { Grid } from '@hindglance/core/grid/grid';
-import { crsOfEpsg } from '../crs/epsg';
-import { FormatError } from '../errors';
-import { type XmlElement, parseXml } from '../xml';
-import { type FileSet, readAll } from '../zip';
-import type { StackBand } from './stack';
+import type { BandInfo } from "@hindglance/core/graph/image";
+import type { Grid } from "@hindglance/core/grid/grid";
+import { crsOfEpsg } from "../crs/epsg";
+import { FormatError } from "../errors";
+import { type XmlElement, parseXml } from "../xml";
+import { type FileSet, readAll } from "../zip";
+import type { StackBand } from "./stack";
 
 const MAX_XML = 32 << 20;
-const ROOT = /(^|\/)MTD_MSIL(1C|2A)\.xml$/i, TILE = /(^|\/)MTD_TL\.xml$/i;
+const ROOT = /(^|\/)MTD_MSIL(1C|2A)\.xml$/i,
+  TILE = /(^|\/)MTD_TL\.xml$/i;
 
 /** Middles of bands in nanometres, where the metadata do not give them. */
-const NM: Record<string, number> = { B01: 443, B02: 492, B03: 560, B04: 665, B05: 704, B06: 741, B07: 783, B08: 833, B8A: 865, B09: 945, B10: 1374, B11: 1614, B12: 2202 };
+const NM: Record<string, number> = {
+  B01: 443,
+  B02: 492,
+  B03: 560,
+  B04: 665,
+  B05: 704,
+  B06: 741,
+  B07: 783,
+  B08: 833,
+  B8A: 865,
+  B09: 945,
+  B10: 1374,
+  B11: 1614,
+  B12: 2202,
+};
 /** Bands in the order in which metadata number them. */
-const ORDER = ['B01', 'B02', 'B03', 'B04', 'B05', 'B06', 'B07', 'B08', 'B8A', 'B09', 'B10', 'B11', 'B12'];
+const ORDER = [
+  "B01",
+  "B02",
+  "B03",
+  "B04",
+  "B05",
+  "B06",
+  "B07",
+  "B08",
+  "B8A",
+  "B09",
+  "B10",
+  "B11",
+  "B12",
+];
 
 /** A granule of one JPEG 2000 file a band, without its cells. */
 export interface Granule {
-  product: string; mission: string; sensor: string; level: 1 | 2; baseline: string | null;
+  product: string;
+  mission: string;
+  sensor: string;
+  level: 1 | 2;
+  baseline: string | null;
   /** UTC text. */
   acquiredAt: string;
-  sunElevationDeg: number | null; sunAzimuthDeg: number | null; cloudCoverPercent: number | null;
+  sunElevationDeg: number | null;
+  sunAzimuthDeg: number | null;
+  cloudCoverPercent: number | null;
   /** Bands by cell size; a band that the product gives in several sizes stands in each. `file`: its path. */
-  bands: StackBand[]; warnings: string[];
+  bands: StackBand[];
+  warnings: string[];
 }
 
 export const looksLikeGranule = (set: FileSet): boolean => set.files.some((f) => ROOT.test(f.path));
 
-const bandId = (s: string): string => { const m = /^B?(\d{1,2})(A?)$/i.exec(s.trim()); return m ? (m[2] ? `B${m[1]!.replace(/^0/, '')}A` : `B${m[1]!.padStart(2, '0')}`) : s; };
+const bandId = (s: string): string => {
+  const m = /^B?(\d{1,2})(A?)$/i.exec(s.trim());
+  return m ? (m[2] ? `B${m[1]!.replace(/^0/, "")}A` : `B${m[1]!.padStart(2, "0")}`) : s;
+};
 
 /**
  * Reads everything but the cells of a granule product, level 1C (reflectance at the top of the atmosphere, by the height of the sun already) or 2A (surface
@@ -34,49 +73,201 @@ const bandId = (s: string): string => { const m = /^B?(\d{1,2})(A?)$/i.exec(s.tr
  * @throws FormatError naming what is missing or contradictory
  */
 export async function readGranule(set: FileSet): Promise<Granule> {
-  const roots = set.files.filter((f) => ROOT.test(f.path)), tiles = set.files.filter((f) => TILE.test(f.path)), name = (p: string) => p.split('/').pop()!;
-  if (roots.length > 1 || tiles.length > 1) throw new FormatError('contradictory', `There are ${Math.max(roots.length, tiles.length)} granules here`, 'Drop one product at a time.');
-  if (!tiles[0]) throw new FormatError('incomplete', `${name(roots[0]!.path)} is there, MTD_TL.xml of its granule is not`, 'Fetch the product again.');
-  const level = /L2A/i.test(name(roots[0]!.path)) ? 2 : 1, root = parseXml(await readAll(set, roots[0]!.path, MAX_XML), name(roots[0]!.path)), tile = parseXml(await readAll(set, tiles[0].path, MAX_XML), 'MTD_TL.xml');
-  const info = root.get('General_Info'), product = info.get('Product_Info'), image = info.find('Product_Image_Characteristics') ?? fail('General_Info/Product_Image_Characteristics');
-  const quantity = level === 1 ? image.number('QUANTIFICATION_VALUE') : image.number('QUANTIFICATION_VALUES_LIST/BOA_QUANTIFICATION_VALUE'), warnings: string[] = [];
-  if (!(quantity > 0)) throw new FormatError('damaged', `${name(roots[0]!.path)}: the quantification value is ${quantity}`);
-  const baseline = product.find('PROCESSING_BASELINE')?.text() ?? null, offsets = new Map((level === 1 ? image.all('Radiometric_Offset_List/RADIO_ADD_OFFSET') : image.all('BOA_ADD_OFFSET_VALUES_LIST/BOA_ADD_OFFSET')).map((o) => [ORDER[Number(o.attribute('band_id'))] ?? bandId(o.attribute('band_id') ?? ''), o.number()]));
-  if (offsets.size === 0 && baseline && Number(baseline) >= 4) warnings.push(`Processing baseline ${baseline} comes with an offset, and the metadata give none: it is taken as 0.`);
-  const wave = new Map(image.all('Spectral_Information_List/Spectral_Information').flatMap((s) => { const c = s.find('Wavelength/CENTRAL'); return c && s.attribute('physicalBand') ? [[bandId(s.attribute('physicalBand')!), c.number()] as const] : []; }));
-  const code = /EPSG:(\d{4,6})/.exec(tile.text('Geometric_Info/Tile_Geocoding/HORIZONTAL_CS_CODE'))?.[1];
-  if (!code) throw new FormatError('noCrs', 'MTD_TL.xml does not name a coordinate system by its EPSG code');
-  const crs = await crsOfEpsg(Number(code)), places = new Map(tile.all('Geometric_Info/Tile_Geocoding/Geoposition').map((g) => [Number(g.attribute('resolution')), g])), sizes = new Map(tile.all('Geometric_Info/Tile_Geocoding/Size').map((g) => [Number(g.attribute('resolution')), g]));
+  const roots = set.files.filter((f) => ROOT.test(f.path)),
+    tiles = set.files.filter((f) => TILE.test(f.path)),
+    name = (p: string) => p.split("/").pop()!;
+  if (roots.length > 1 || tiles.length > 1)
+    throw new FormatError(
+      "contradictory",
+      `There are ${Math.max(roots.length, tiles.length)} granules here`,
+      "Drop one product at a time.",
+    );
+  if (!tiles[0])
+    throw new FormatError(
+      "incomplete",
+      `${name(roots[0]!.path)} is there, MTD_TL.xml of its granule is not`,
+      "Fetch the product again.",
+    );
+  const level = /L2A/i.test(name(roots[0]!.path)) ? 2 : 1,
+    root = parseXml(await readAll(set, roots[0]!.path, MAX_XML), name(roots[0]!.path)),
+    tile = parseXml(await readAll(set, tiles[0].path, MAX_XML), "MTD_TL.xml");
+  const info = root.get("General_Info"),
+    product = info.get("Product_Info"),
+    image =
+      info.find("Product_Image_Characteristics") ??
+      fail("General_Info/Product_Image_Characteristics");
+  const quantity =
+      level === 1
+        ? image.number("QUANTIFICATION_VALUE")
+        : image.number("QUANTIFICATION_VALUES_LIST/BOA_QUANTIFICATION_VALUE"),
+    warnings: string[] = [];
+  if (!(quantity > 0))
+    throw new FormatError(
+      "damaged",
+      `${name(roots[0]!.path)}: the quantification value is ${quantity}`,
+    );
+  const baseline = product.find("PROCESSING_BASELINE")?.text() ?? null,
+    offsets = new Map(
+      (level === 1
+        ? image.all("Radiometric_Offset_List/RADIO_ADD_OFFSET")
+        : image.all("BOA_ADD_OFFSET_VALUES_LIST/BOA_ADD_OFFSET")
+      ).map((o) => [
+        ORDER[Number(o.attribute("band_id"))] ?? bandId(o.attribute("band_id") ?? ""),
+        o.number(),
+      ]),
+    );
+  if (offsets.size === 0 && baseline && Number(baseline) >= 4)
+    warnings.push(
+      `Processing baseline ${baseline} comes with an offset, and the metadata give none: it is taken as 0.`,
+    );
+  const wave = new Map(
+    image.all("Spectral_Information_List/Spectral_Information").flatMap((s) => {
+      const c = s.find("Wavelength/CENTRAL");
+      return c && s.attribute("physicalBand")
+        ? [[bandId(s.attribute("physicalBand")!), c.number()] as const]
+        : [];
+    }),
+  );
+  const code = /EPSG:(\d{4,6})/.exec(
+    tile.text("Geometric_Info/Tile_Geocoding/HORIZONTAL_CS_CODE"),
+  )?.[1];
+  if (!code)
+    throw new FormatError("noCrs", "MTD_TL.xml does not name a coordinate system by its EPSG code");
+  const crs = await crsOfEpsg(Number(code)),
+    places = new Map(
+      tile
+        .all("Geometric_Info/Tile_Geocoding/Geoposition")
+        .map((g) => [Number(g.attribute("resolution")), g]),
+    ),
+    sizes = new Map(
+      tile
+        .all("Geometric_Info/Tile_Geocoding/Size")
+        .map((g) => [Number(g.attribute("resolution")), g]),
+    );
   const gridAt = (m: number): Grid => {
-    const g = places.get(m), s = sizes.get(m);
-    if (!g || !s) throw new FormatError('incomplete', `MTD_TL.xml does not say where cells of ${m} m lie`, 'Fetch the product again.');
-    return { crs, transform: [g.number('ULX'), g.number('XDIM'), 0, g.number('ULY'), 0, g.number('YDIM')], width: s.number('NCOLS'), height: s.number('NROWS') };
+    const g = places.get(m),
+      s = sizes.get(m);
+    if (!g || !s)
+      throw new FormatError(
+        "incomplete",
+        `MTD_TL.xml does not say where cells of ${m} m lie`,
+        "Fetch the product again.",
+      );
+    return {
+      crs,
+      transform: [g.number("ULX"), g.number("XDIM"), 0, g.number("ULY"), 0, g.number("YDIM")],
+      width: s.number("NCOLS"),
+      height: s.number("NROWS"),
+    };
   };
   const bands: StackBand[] = [];
   for (const f of set.files) {
     const m = /_(B\d[\dA]|SCL)(?:_(10|20|60)m)?\.jp2$/i.exec(f.path);
     if (!m || !/(^|\/)IMG_DATA\//i.test(f.path)) continue;
-    const id = m[1]!.toUpperCase(), cellM = m[2] ? Number(m[2]) : NATIVE[id];
+    const id = m[1]!.toUpperCase(),
+      cellM = m[2] ? Number(m[2]) : NATIVE[id];
     if (!cellM) continue;
-    const infoOf: BandInfo = id === 'SCL' ? { name: 'quality', unit: '', role: 'quality' } : { name: id, unit: 'DN', role: 'dn', wavelengthNm: wave.get(id) ?? NM[id], gain: { multiply: 1 / quantity, add: (offsets.get(id) ?? 0) / quantity } };
+    const infoOf: BandInfo =
+      id === "SCL"
+        ? { name: "quality", unit: "", role: "quality" }
+        : {
+            name: id,
+            unit: "DN",
+            role: "dn",
+            wavelengthNm: wave.get(id) ?? NM[id],
+            gain: { multiply: 1 / quantity, add: (offsets.get(id) ?? 0) / quantity },
+          };
     bands.push({ id, file: f.path, grid: gridAt(cellM), info: infoOf });
   }
-  if (!bands.some((b) => b.info.role === 'dn')) throw new FormatError('incomplete', 'There is no band under IMG_DATA: the product holds its metadata alone', 'Fetch the product again.');
-  const lost = ORDER.filter((id) => !(level === 2 && id === 'B10') && !bands.some((b) => b.id === id));
-  if (lost.length) warnings.push(`${lost.length === 1 ? `Band ${lost[0]} is` : `Bands ${lost.join(', ')} are`} not there: the scene is made without ${lost.length === 1 ? 'it' : 'them'}.`);
-  if (level === 1) warnings.push('There is no quality band in a level 1C product: cloud is found by brightness.');
-  const zenith = tile.find('Geometric_Info/Tile_Angles/Mean_Sun_Angle/ZENITH_ANGLE')?.number() ?? null, sensing = tile.find('General_Info/SENSING_TIME')?.text() ?? product.text('PRODUCT_START_TIME'), at = new Date(sensing);
-  if (Number.isNaN(at.getTime())) throw new FormatError('damaged', `MTD_TL.xml: the sensing time is "${sensing.slice(0, 40)}", which is no date`);
-  const cloud = root.find('Quality_Indicators_Info/Cloud_Coverage_Assessment')?.number() ?? null;
+  if (!bands.some((b) => b.info.role === "dn"))
+    throw new FormatError(
+      "incomplete",
+      "There is no band under IMG_DATA: the product holds its metadata alone",
+      "Fetch the product again.",
+    );
+  const lost = ORDER.filter(
+    (id) => !(level === 2 && id === "B10") && !bands.some((b) => b.id === id),
+  );
+  if (lost.length)
+    warnings.push(
+      `${lost.length === 1 ? `Band ${lost[0]} is` : `Bands ${lost.join(", ")} are`} not there: the scene is made without ${lost.length === 1 ? "it" : "them"}.`,
+    );
+  if (level === 1)
+    warnings.push("There is no quality band in a level 1C product: cloud is found by brightness.");
+  const zenith =
+      tile.find("Geometric_Info/Tile_Angles/Mean_Sun_Angle/ZENITH_ANGLE")?.number() ?? null,
+    sensing = tile.find("General_Info/SENSING_TIME")?.text() ?? product.text("PRODUCT_START_TIME"),
+    at = new Date(sensing);
+  if (Number.isNaN(at.getTime()))
+    throw new FormatError(
+      "damaged",
+      `MTD_TL.xml: the sensing time is "${sensing.slice(0, 40)}", which is no date`,
+    );
+  const cloud = root.find("Quality_Indicators_Info/Cloud_Coverage_Assessment")?.number() ?? null;
   return {
-    product: product.find('PRODUCT_URI')?.text().replace(/\.SAFE$/i, '') || roots[0]!.path.split('/').slice(-2, -1)[0]?.replace(/\.SAFE$/i, '') || name(roots[0]!.path), mission: product.find('Datatake/SPACECRAFT_NAME')?.text() ?? '', sensor: 'MSI', level, baseline, acquiredAt: at.toISOString().replace(/\.\d+Z$/, 'Z'),
-    sunElevationDeg: zenith === null ? null : 90 - zenith, sunAzimuthDeg: tile.find('Geometric_Info/Tile_Angles/Mean_Sun_Angle/AZIMUTH_ANGLE')?.number() ?? null, cloudCoverPercent: cloud,
-    bands: bands.sort((a, b) => (a.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9) || a.grid.transform[1] - b.grid.transform[1]), warnings,
+    product:
+      product
+        .find("PRODUCT_URI")
+        ?.text()
+        .replace(/\.SAFE$/i, "") ||
+      roots[0]!.path
+        .split("/")
+        .slice(-2, -1)[0]
+        ?.replace(/\.SAFE$/i, "") ||
+      name(roots[0]!.path),
+    mission: product.find("Datatake/SPACECRAFT_NAME")?.text() ?? "",
+    sensor: "MSI",
+    level,
+    baseline,
+    acquiredAt: at.toISOString().replace(/\.\d+Z$/, "Z"),
+    sunElevationDeg: zenith === null ? null : 90 - zenith,
+    sunAzimuthDeg:
+      tile.find("Geometric_Info/Tile_Angles/Mean_Sun_Angle/AZIMUTH_ANGLE")?.number() ?? null,
+    cloudCoverPercent: cloud,
+    bands: bands.sort(
+      (a, b) =>
+        (a.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9) ||
+        a.grid.transform[1] - b.grid.transform[1],
+    ),
+    warnings,
   };
-  function fail(path: string): XmlElement { throw new FormatError('incomplete', `${name(roots[0]!.path)} has no ${path}`, 'The product is not complete; fetch it again.'); }
+  function fail(path: string): XmlElement {
+    throw new FormatError(
+      "incomplete",
+      `${name(roots[0]!.path)} has no ${path}`,
+      "The product is not complete; fetch it again.",
+    );
+  }
 }
 /** Cell sizes of bands whose file names do not give them, metres. */
-const NATIVE: Record<string, number> = { B01: 60, B02: 10, B03: 10, B04: 10, B05: 20, B06: 20, B07: 20, B08: 10, B8A: 20, B09: 60, B10: 60, B11: 20, B12: 20 };
+const NATIVE: Record<string, number> = {
+  B01: 60,
+  B02: 10,
+  B03: 10,
+  B04: 10,
+  B05: 20,
+  B06: 20,
+  B07: 20,
+  B08: 10,
+  B8A: 20,
+  B09: 60,
+  B10: 60,
+  B11: 20,
+  B12: 20,
+};
 
 /** Bits of the quality band (see QUALITY_BITS of core) by class of a scene classification: 1 fill, 2 rim of cloud, 4 cirrus, 8 cloud, 16 shadow, 32 snow, 64 clear, 128 water. */
-export const QUALITY_OF_CLASS: readonly number[] = [1, 64, 64, 16, 64, 64, 64 | 128, 64, 8, 8, 4, 32];
+export const QUALITY_OF_CLASS: readonly number[] = [
+  1,
+  64,
+  64,
+  16,
+  64,
+  64,
+  64 | 128,
+  64,
+  8,
+  8,
+  4,
+  32,
+];

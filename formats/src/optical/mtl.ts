@@ -1,13 +1,25 @@
-import { FormatError } from '../errors';
-import { parseXml } from '../xml';
+import { FormatError } from "../errors";
+import { parseXml } from "../xml";
 
 /** One band of a scene as its metadata text describes it. Multiply and add give reflectance (before the sun's height), at level 2 surface reflectance; of a thermal band radiance in W/(m² sr µm), at level 2 kelvin. */
-export interface MtlBand { id: string; file: string; multiply: number | null; add: number | null; /** Of a thermal band whose gains give radiance (level 1). */ planck?: { k1: number; k2: number }; kind: 'reflectance' | 'temperature' | 'quality' }
+export interface MtlBand {
+  id: string;
+  file: string;
+  multiply: number | null;
+  add: number | null;
+  /** Of a thermal band whose gains give radiance (level 1). */ planck?: { k1: number; k2: number };
+  kind: "reflectance" | "temperature" | "quality";
+}
 export interface Mtl {
-  spacecraft: string; sensor: string; product: string; level: 1 | 2;
+  spacecraft: string;
+  sensor: string;
+  product: string;
+  level: 1 | 2;
   /** UTC text of the middle of the scene. */
   acquiredAt: string;
-  sunElevationDeg: number | null; sunAzimuthDeg: number | null; cloudCoverPercent: number | null;
+  sunElevationDeg: number | null;
+  sunAzimuthDeg: number | null;
+  cloudCoverPercent: number | null;
   bands: MtlBand[];
 }
 
@@ -16,17 +28,40 @@ export const looksLikeMtl = (name: string): boolean => /_MTL\.(txt|json|xml)$/i.
 
 /** All "KEY = value" pairs of a metadata text, whatever their groups; keys of the later collections and the earlier ones alike. */
 function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
-  if (bytes.length > MAX_BYTES) throw new FormatError('absurdSize', `${name} is too large to be a metadata text`);
-  const out = new Map<string, string>(), text = new TextDecoder('utf-8').decode(bytes), put = (k: string, v: unknown) => { if (v !== null && v !== undefined && typeof v !== 'object' && !out.has(k.toUpperCase())) out.set(k.toUpperCase(), String(v).trim()); };
+  if (bytes.length > MAX_BYTES)
+    throw new FormatError("absurdSize", `${name} is too large to be a metadata text`);
+  const out = new Map<string, string>(),
+    text = new TextDecoder("utf-8").decode(bytes),
+    put = (k: string, v: unknown) => {
+      if (v !== null && v !== undefined && typeof v !== "object" && !out.has(k.toUpperCase()))
+        out.set(k.toUpperCase(), String(v).trim());
+    };
   if (/\.json$/i.test(name)) {
     let root: unknown;
-    try { root = JSON.parse(text); } catch { throw new FormatError('damaged', `${name} is not valid JSON`); }
-    const visit = (v: unknown): void => { if (typeof v === 'object' && v !== null) for (const [k, x] of Object.entries(v)) if (typeof x === 'object') visit(x); else put(k, x); };
+    try {
+      root = JSON.parse(text);
+    } catch {
+      throw new FormatError("damaged", `${name} is not valid JSON`);
+    }
+    const visit = (v: unknown): void => {
+      if (typeof v === "object" && v !== null)
+        for (const [k, x] of Object.entries(v))
+          if (typeof x === "object") visit(x);
+          else put(k, x);
+    };
     visit(root);
   } else if (/\.xml$/i.test(name)) {
-    const visit = (e: ReturnType<typeof parseXml>): void => { for (const c of e.children()) if (c.children().length) visit(c); else put(c.name, c.text()); };
+    const visit = (e: ReturnType<typeof parseXml>): void => {
+      for (const c of e.children())
+        if (c.children().length) visit(c);
+        else put(c.name, c.text());
+    };
     visit(parseXml(bytes, name));
-  } else for (const line of text.split(/\r?\n/)) { const m = /^\s*([A-Z0-9_]+)\s*=\s*(.*?)\s*$/i.exec(line); if (m && !/^(BEGIN_|END_)?GROUP$/i.test(m[1]!)) put(m[1]!, m[2]!.replace(/^"(.*)"$/, '$1')); }
+  } else
+    for (const line of text.split(/\r?\n/)) {
+      const m = /^\s*([A-Z0-9_]+)\s*=\s*(.*?)\s*$/i.exec(line);
+      if (m && !/^(BEGIN_|END_)?GROUP$/i.test(m[1]!)) put(m[1]!, m[2]!.replace(/^"(.*)"$/, "$1"));
+    }
   return out;
 }
 
@@ -35,24 +70,93 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
  * @throws FormatError naming what is missing or cannot be right
  */
 export function readMtl(bytes: Uint8Array, name: string): Mtl {
-  const p = pairsOf(bytes, name), need = (k: string): string => { const v = p.get(k); if (!v) throw new FormatError('incomplete', `${name} does not say ${k}`, 'Take the metadata file that came with the bands.'); return v; };
-  const number = (k: string): number | null => { const v = p.get(k); if (v === undefined) return null; const n = Number(v); if (!Number.isFinite(n)) throw new FormatError('damaged', `${name}: ${k} is "${v}", which is no number`); return n; };
-  const date = need('DATE_ACQUIRED'), clock = (p.get('SCENE_CENTER_TIME') ?? '00:00:00').replace(/Z$/i, ''), acquiredAt = `${date}T${/^\d\d:\d\d:\d\d/.exec(clock)?.[0] ?? '00:00:00'}Z`;
-  if (!/^\d{4}-\d\d-\d\d$/.test(date) || Number.isNaN(Date.parse(acquiredAt))) throw new FormatError('damaged', `${name}: DATE_ACQUIRED is "${date}", which is no date`);
-  const level = /^L2/i.test(p.get('PROCESSING_LEVEL') ?? '') ? 2 : 1, sun = number('SUN_ELEVATION');
-  if (sun !== null && !(sun > -90 && sun <= 90)) throw new FormatError('damaged', `${name}: SUN_ELEVATION is ${sun}°, which cannot be`);
+  const p = pairsOf(bytes, name),
+    need = (k: string): string => {
+      const v = p.get(k);
+      if (!v)
+        throw new FormatError(
+          "incomplete",
+          `${name} does not say ${k}`,
+          "Take the metadata file that came with the bands.",
+        );
+      return v;
+    };
+  const number = (k: string): number | null => {
+    const v = p.get(k);
+    if (v === undefined) return null;
+    const n = Number(v);
+    if (!Number.isFinite(n))
+      throw new FormatError("damaged", `${name}: ${k} is "${v}", which is no number`);
+    return n;
+  };
+  const date = need("DATE_ACQUIRED"),
+    clock = (p.get("SCENE_CENTER_TIME") ?? "00:00:00").replace(/Z$/i, ""),
+    acquiredAt = `${date}T${/^\d\d:\d\d:\d\d/.exec(clock)?.[0] ?? "00:00:00"}Z`;
+  if (!/^\d{4}-\d\d-\d\d$/.test(date) || Number.isNaN(Date.parse(acquiredAt)))
+    throw new FormatError("damaged", `${name}: DATE_ACQUIRED is "${date}", which is no date`);
+  const level = /^L2/i.test(p.get("PROCESSING_LEVEL") ?? "") ? 2 : 1,
+    sun = number("SUN_ELEVATION");
+  if (sun !== null && !(sun > -90 && sun <= 90))
+    throw new FormatError("damaged", `${name}: SUN_ELEVATION is ${sun}°, which cannot be`);
   const bands: MtlBand[] = [];
   for (const [k, file] of p) {
-    const b = /^FILE_NAME_BAND_(\w+)$/.exec(k)?.[1] ?? null, quality = /^FILE_NAME_QUALITY_L1_PIXEL$|^FILE_NAME_BAND_QUALITY$/.test(k);
-    if (quality) { bands.push({ id: 'QA', file, multiply: null, add: null, kind: 'quality' }); continue; }
+    const b = /^FILE_NAME_BAND_(\w+)$/.exec(k)?.[1] ?? null,
+      quality = /^FILE_NAME_QUALITY_L1_PIXEL$|^FILE_NAME_BAND_QUALITY$/.test(k);
+    if (quality) {
+      bands.push({ id: "QA", file, multiply: null, add: null, kind: "quality" });
+      continue;
+    }
     if (!b) continue;
-    const reflectance = number(`REFLECTANCE_MULT_BAND_${b}`), kelvin = number(`TEMPERATURE_MULT_BAND_${b}`) ?? number(`TEMPERATURE_MULT_BAND_ST_B${b.replace(/\D/g, '')}`), k1 = number(`K1_CONSTANT_BAND_${b}`), k2 = number(`K2_CONSTANT_BAND_${b}`);
+    const reflectance = number(`REFLECTANCE_MULT_BAND_${b}`),
+      kelvin =
+        number(`TEMPERATURE_MULT_BAND_${b}`) ??
+        number(`TEMPERATURE_MULT_BAND_ST_B${b.replace(/\D/g, "")}`),
+      k1 = number(`K1_CONSTANT_BAND_${b}`),
+      k2 = number(`K2_CONSTANT_BAND_${b}`);
     if (reflectance === null && (kelvin !== null || k1 !== null || /^(10|11|ST_B)/.test(b))) {
-      const of = (k: 'MULT' | 'ADD') => (kelvin !== null ? (number(`TEMPERATURE_${k}_BAND_${b}`) ?? number(`TEMPERATURE_${k}_BAND_ST_B${b.replace(/\D/g, '')}`)) : number(`RADIANCE_${k}_BAND_${b}`)), radiant = kelvin === null && k1 !== null && k2 !== null;
-      if (radiant && !(k1 > 0 && k2 > 0)) throw new FormatError('damaged', `${name}: the constants of thermal band ${b} are ${k1} and ${k2}, which cannot be`);
-      bands.push({ id: b, file, kind: 'temperature', multiply: kelvin !== null || radiant ? of('MULT') : null, add: of('ADD'), ...(radiant ? { planck: { k1, k2 } } : {}) });
-    } else bands.push({ id: b, file, kind: 'reflectance', multiply: reflectance, add: number(`REFLECTANCE_ADD_BAND_${b}`) });
+      const of = (k: "MULT" | "ADD") =>
+          kelvin !== null
+            ? (number(`TEMPERATURE_${k}_BAND_${b}`) ??
+              number(`TEMPERATURE_${k}_BAND_ST_B${b.replace(/\D/g, "")}`))
+            : number(`RADIANCE_${k}_BAND_${b}`),
+        radiant = kelvin === null && k1 !== null && k2 !== null;
+      if (radiant && !(k1 > 0 && k2 > 0))
+        throw new FormatError(
+          "damaged",
+          `${name}: the constants of thermal band ${b} are ${k1} and ${k2}, which cannot be`,
+        );
+      bands.push({
+        id: b,
+        file,
+        kind: "temperature",
+        multiply: kelvin !== null || radiant ? of("MULT") : null,
+        add: of("ADD"),
+        ...(radiant ? { planck: { k1, k2 } } : {}),
+      });
+    } else
+      bands.push({
+        id: b,
+        file,
+        kind: "reflectance",
+        multiply: reflectance,
+        add: number(`REFLECTANCE_ADD_BAND_${b}`),
+      });
   }
-  if (bands.length === 0) throw new FormatError('incomplete', `${name} names no band files`, 'Take the metadata file that came with the bands.');
-  return { spacecraft: p.get('SPACECRAFT_ID') ?? '', sensor: p.get('SENSOR_ID') ?? '', product: p.get('LANDSAT_PRODUCT_ID') ?? p.get('PRODUCT_ID') ?? name.replace(/_MTL\.\w+$/i, ''), level, acquiredAt, sunElevationDeg: sun, sunAzimuthDeg: number('SUN_AZIMUTH'), cloudCoverPercent: number('CLOUD_COVER'), bands };
+  if (bands.length === 0)
+    throw new FormatError(
+      "incomplete",
+      `${name} names no band files`,
+      "Take the metadata file that came with the bands.",
+    );
+  return {
+    spacecraft: p.get("SPACECRAFT_ID") ?? "",
+    sensor: p.get("SENSOR_ID") ?? "",
+    product: p.get("LANDSAT_PRODUCT_ID") ?? p.get("PRODUCT_ID") ?? name.replace(/_MTL\.\w+$/i, ""),
+    level,
+    acquiredAt,
+    sunElevationDeg: sun,
+    sunAzimuthDeg: number("SUN_AZIMUTH"),
+    cloudCoverPercent: number("CLOUD_COVER"),
+    bands,
+  };
 }

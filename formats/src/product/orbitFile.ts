@@ -1,8 +1,14 @@
-import type { StateVector } from '@hindglance/core/radar/orbit';
-import { FormatError } from '../errors';
-import { type XmlElement, parseXml } from '../xml';
+import type { StateVector } from "@hindglance/core/radar/orbit";
+import { FormatError } from "../errors";
+import { type XmlElement, parseXml } from "../xml";
 
-export interface OrbitFile { mission: string; kind: 'precise' | 'restituted'; from: number; to: number; vectors: StateVector[] }
+export interface OrbitFile {
+  mission: string;
+  kind: "precise" | "restituted";
+  from: number;
+  to: number;
+  vectors: StateVector[];
+}
 
 export const looksLikeOrbitFile = (name: string): boolean => /\.EOF$/i.test(name);
 
@@ -12,19 +18,44 @@ export const looksLikeOrbitFile = (name: string): boolean => /\.EOF$/i.test(name
  */
 export function readOrbitFile(bytes: Uint8Array, name: string): OrbitFile {
   const root = parseXml(bytes, name);
-  const header = root.find('Earth_Explorer_Header/Fixed_Header');
-  if (!header) throw new FormatError('unsupported', `${name} is not an Earth Explorer orbit file`, 'Take the orbit file as its agency gives it out.');
-  const frame = root.find('Earth_Explorer_Header/Variable_Header/Ref_Frame')?.text();
-  if (frame && frame !== 'EARTH_FIXED') throw new FormatError('unsupported', `${name} gives its vectors in the frame ${frame}; Earth-fixed ones are needed`);
-  const list = root.all('Data_Block/List_of_OSVs/OSV');
-  if (list.length < 4) throw new FormatError('incomplete', `${name} holds ${list.length} state vectors; four or more are needed`);
-  const validity = header.get('Validity_Period'), type = header.find('File_Type')?.text() ?? '';
+  const header = root.find("Earth_Explorer_Header/Fixed_Header");
+  if (!header)
+    throw new FormatError(
+      "unsupported",
+      `${name} is not an Earth Explorer orbit file`,
+      "Take the orbit file as its agency gives it out.",
+    );
+  const frame = root.find("Earth_Explorer_Header/Variable_Header/Ref_Frame")?.text();
+  if (frame && frame !== "EARTH_FIXED")
+    throw new FormatError(
+      "unsupported",
+      `${name} gives its vectors in the frame ${frame}; Earth-fixed ones are needed`,
+    );
+  const list = root.all("Data_Block/List_of_OSVs/OSV");
+  if (list.length < 4)
+    throw new FormatError(
+      "incomplete",
+      `${name} holds ${list.length} state vectors; four or more are needed`,
+    );
+  const validity = header.get("Validity_Period"),
+    type = header.find("File_Type")?.text() ?? "";
   return {
-    mission: header.text('Mission').trim(), kind: /RES/i.test(type) ? 'restituted' : 'precise', from: validity.time('Validity_Start'), to: validity.time('Validity_Stop'),
-    vectors: list.map((e): StateVector => ({ t: e.time('UTC'), position: xyz(e, ''), velocity: xyz(e, 'V') })),
+    mission: header.text("Mission").trim(),
+    kind: /RES/i.test(type) ? "restituted" : "precise",
+    from: validity.time("Validity_Start"),
+    to: validity.time("Validity_Stop"),
+    vectors: list.map((e): StateVector => ({
+      t: e.time("UTC"),
+      position: xyz(e, ""),
+      velocity: xyz(e, "V"),
+    })),
   };
 }
-const xyz = (e: XmlElement, prefix: string): [number, number, number] => [e.number(`${prefix}X`), e.number(`${prefix}Y`), e.number(`${prefix}Z`)];
+const xyz = (e: XmlElement, prefix: string): [number, number, number] => [
+  e.number(`${prefix}X`),
+  e.number(`${prefix}Y`),
+  e.number(`${prefix}Z`),
+];
 
 /** Missions as people and files write them: letters and digits only, without a leading unit number's hyphen. */
-export const missionKey = (s: string): string => s.toUpperCase().replace(/[^A-Z0-9]/g, '');
+export const missionKey = (s: string): string => s.toUpperCase().replace(/[^A-Z0-9]/g, "");

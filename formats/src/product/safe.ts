@@ -1,21 +1,29 @@
-import type { PolarisationLuts, ProductLuts } from '@hindglance/core/radar/luts';
-import { type StateVector, utcText } from '@hindglance/core/radar/orbit';
-import type { GroundRangePolynomial, SensorModel } from '@hindglance/core/radar/sensor';
-import { FormatError } from '../errors';
-import { type XmlElement, parseXml } from '../xml';
-import { type FileSet, readAll } from '../zip';
-import { calibrationLuts, noiseLuts } from './luts';
+import type { PolarisationLuts, ProductLuts } from "@hindglance/core/radar/luts";
+import { type StateVector, utcText } from "@hindglance/core/radar/orbit";
+import type { GroundRangePolynomial, SensorModel } from "@hindglance/core/radar/sensor";
+import { FormatError } from "../errors";
+import { type XmlElement, parseXml } from "../xml";
+import { type FileSet, readAll } from "../zip";
+import { calibrationLuts, noiseLuts } from "./luts";
 
-const MAX_XML = 64 << 20, C = 299_792_458;
+const MAX_XML = 64 << 20,
+  C = 299_792_458;
 
 /** A ground-range detected product in the SAFE layout, without its pixels. */
 export interface SafeProduct {
-  name: string; mission: string; mode: string; productType: string; pass: 'ascending' | 'descending'; look: 'right' | 'left';
+  name: string;
+  mission: string;
+  mode: string;
+  productType: string;
+  pass: "ascending" | "descending";
+  look: "right" | "left";
   /** UTC text of the first and last line. */
-  start: string; stop: string;
+  start: string;
+  stop: string;
   absoluteOrbit: number | null;
   polarisations: { name: string; measurement: string; bytes: number }[];
-  sensor: SensorModel; luts: ProductLuts;
+  sensor: SensorModel;
+  luts: ProductLuts;
   /** Incidence at the near and far edge and platform height, as far as the product says; degrees. */
   incidenceDeg: [number, number] | null;
   /** Corners from the geolocation grid in lon/lat, for a footprint. */
@@ -24,7 +32,8 @@ export interface SafeProduct {
 }
 
 /** Whether a set of files looks like a product in the SAFE layout. */
-export const looksLikeSafe = (set: FileSet): boolean => set.files.some((f) => /(^|\/)manifest\.safe$/i.test(f.path));
+export const looksLikeSafe = (set: FileSet): boolean =>
+  set.files.some((f) => /(^|\/)manifest\.safe$/i.test(f.path));
 
 /**
  * Reads everything but the pixels: manifest, annotation, calibration and noise of every polarisation.
@@ -32,70 +41,223 @@ export const looksLikeSafe = (set: FileSet): boolean => set.files.some((f) => /(
  */
 export async function readSafe(set: FileSet): Promise<SafeProduct> {
   const manifestPath = set.files.find((f) => /(^|\/)manifest\.safe$/i.test(f.path))?.path;
-  if (!manifestPath) throw new FormatError('incomplete', 'There is no manifest.safe: this is not a product in the SAFE layout');
-  const base = manifestPath.slice(0, -'manifest.safe'.length), xml = async (path: string) => parseXml(await readAll(set, path, MAX_XML), path.slice(base.length));
-  const manifest = await xml(manifestPath), listed = manifest.all('dataObjectSection/dataObject').map((o) => o.find('byteStream/fileLocation')?.attribute('href') ?? '').filter(Boolean).map((h) => h.replace(/^\.\//, ''));
-  const here = new Map(set.files.filter((f) => f.path.startsWith(base)).map((f) => [f.path.slice(base.length).toLowerCase(), f]));
-  const missing = listed.filter((p) => /^(annotation|measurement)\//i.test(p) && !here.has(p.toLowerCase()));
-  if (missing.length) throw new FormatError('incomplete', `The manifest lists ${missing.length === 1 ? missing[0] : `${missing.length} files`} that ${missing.length === 1 ? 'is' : 'are'} not there${missing.length > 1 ? `, such as ${missing[0]}` : ''}`, 'Fetch the product again, whole.');
-  const files = listed.length ? listed : [...here.keys()], annotations = files.filter((p) => /^annotation\/[^/]+\.xml$/i.test(p)).sort();
-  if (annotations.length === 0) throw new FormatError('incomplete', 'The product has no annotation file');
-  const warnings: string[] = [], polarisations: SafeProduct['polarisations'] = [], luts: ProductLuts = {};
+  if (!manifestPath)
+    throw new FormatError(
+      "incomplete",
+      "There is no manifest.safe: this is not a product in the SAFE layout",
+    );
+  const base = manifestPath.slice(0, -"manifest.safe".length),
+    xml = async (path: string) =>
+      parseXml(await readAll(set, path, MAX_XML), path.slice(base.length));
+  const manifest = await xml(manifestPath),
+    listed = manifest
+      .all("dataObjectSection/dataObject")
+      .map((o) => o.find("byteStream/fileLocation")?.attribute("href") ?? "")
+      .filter(Boolean)
+      .map((h) => h.replace(/^\.\//, ""));
+  const here = new Map(
+    set.files
+      .filter((f) => f.path.startsWith(base))
+      .map((f) => [f.path.slice(base.length).toLowerCase(), f]),
+  );
+  const missing = listed.filter(
+    (p) => /^(annotation|measurement)\//i.test(p) && !here.has(p.toLowerCase()),
+  );
+  if (missing.length)
+    throw new FormatError(
+      "incomplete",
+      `The manifest lists ${missing.length === 1 ? missing[0] : `${missing.length} files`} that ${missing.length === 1 ? "is" : "are"} not there${missing.length > 1 ? `, such as ${missing[0]}` : ""}`,
+      "Fetch the product again, whole.",
+    );
+  const files = listed.length ? listed : [...here.keys()],
+    annotations = files.filter((p) => /^annotation\/[^/]+\.xml$/i.test(p)).sort();
+  if (annotations.length === 0)
+    throw new FormatError("incomplete", "The product has no annotation file");
+  const warnings: string[] = [],
+    polarisations: SafeProduct["polarisations"] = [],
+    luts: ProductLuts = {};
   let first: { head: XmlElement; root: XmlElement; sensor: SensorModel } | null = null;
   for (const path of annotations) {
-    const root = await xml(here.get(path.toLowerCase())!.path), head = root.get('adsHeader'), pol = head.text('polarisation').toUpperCase();
-    const type = head.text('productType');
-    if (type && !/^GRD/i.test(type)) throw new FormatError('unsupported', `This is a product of type ${type}; ground-range detected ones (GRD) can be read`, type === 'SLC' ? 'Order the detected product of the same pass.' : undefined);
-    if (polarisations.some((p) => p.name === pol)) throw new FormatError('contradictory', `Two annotation files say they are ${pol}`);
-    const stem = path.replace(/^annotation\//i, '').replace(/\.xml$/i, '').toLowerCase();
-    const find = (what: string, test: (p: string) => boolean) => { const p = files.find((f) => test(f.toLowerCase())); if (!p || !here.has(p.toLowerCase())) throw new FormatError('incomplete', `There is no ${what} for ${pol} (${stem})`, 'Fetch the product again, whole.'); return here.get(p.toLowerCase())!; };
-    const tiff = find('measurement file', (p) => /^measurement\//.test(p) && p.replace(/^measurement\//, '').replace(/\.tiff?$/, '') === stem);
-    const calibration = find('calibration file', (p) => p === `annotation/calibration/calibration-${stem}.xml`);
-    const noisePath = files.find((f) => f.toLowerCase() === `annotation/calibration/noise-${stem}.xml`);
-    let noise: Pick<PolarisationLuts, 'noiseRange' | 'noiseAzimuth'> = { noiseRange: [], noiseAzimuth: [] };
-    if (noisePath && here.has(noisePath.toLowerCase())) noise = noiseLuts(await xml(here.get(noisePath.toLowerCase())!.path));
+    const root = await xml(here.get(path.toLowerCase())!.path),
+      head = root.get("adsHeader"),
+      pol = head.text("polarisation").toUpperCase();
+    const type = head.text("productType");
+    if (type && !/^GRD/i.test(type))
+      throw new FormatError(
+        "unsupported",
+        `This is a product of type ${type}; ground-range detected ones (GRD) can be read`,
+        type === "SLC" ? "Order the detected product of the same pass." : undefined,
+      );
+    if (polarisations.some((p) => p.name === pol))
+      throw new FormatError("contradictory", `Two annotation files say they are ${pol}`);
+    const stem = path
+      .replace(/^annotation\//i, "")
+      .replace(/\.xml$/i, "")
+      .toLowerCase();
+    const find = (what: string, test: (p: string) => boolean) => {
+      const p = files.find((f) => test(f.toLowerCase()));
+      if (!p || !here.has(p.toLowerCase()))
+        throw new FormatError(
+          "incomplete",
+          `There is no ${what} for ${pol} (${stem})`,
+          "Fetch the product again, whole.",
+        );
+      return here.get(p.toLowerCase())!;
+    };
+    const tiff = find(
+      "measurement file",
+      (p) =>
+        /^measurement\//.test(p) &&
+        p.replace(/^measurement\//, "").replace(/\.tiff?$/, "") === stem,
+    );
+    const calibration = find(
+      "calibration file",
+      (p) => p === `annotation/calibration/calibration-${stem}.xml`,
+    );
+    const noisePath = files.find(
+      (f) => f.toLowerCase() === `annotation/calibration/noise-${stem}.xml`,
+    );
+    let noise: Pick<PolarisationLuts, "noiseRange" | "noiseAzimuth"> = {
+      noiseRange: [],
+      noiseAzimuth: [],
+    };
+    if (noisePath && here.has(noisePath.toLowerCase()))
+      noise = noiseLuts(await xml(here.get(noisePath.toLowerCase())!.path));
     else warnings.push(`There is no noise file for ${pol}: thermal noise cannot be taken off.`);
     luts[pol] = { ...calibrationLuts(await xml(calibration.path)), ...noise };
     polarisations.push({ name: pol, measurement: tiff.path, bytes: tiff.size });
     const sensor = sensorModel(root);
     if (!first) first = { head, root, sensor };
-    else if (sensor.lines !== first.sensor.lines || sensor.samples !== first.sensor.samples) throw new FormatError('contradictory', `The polarisations differ in size: ${first.sensor.samples} x ${first.sensor.lines} and ${sensor.samples} x ${sensor.lines} cells`);
+    else if (sensor.lines !== first.sensor.lines || sensor.samples !== first.sensor.samples)
+      throw new FormatError(
+        "contradictory",
+        `The polarisations differ in size: ${first.sensor.samples} x ${first.sensor.lines} and ${sensor.samples} x ${sensor.lines} cells`,
+      );
   }
-  const { head, root, sensor } = first!, tiffs = files.filter((p) => /^measurement\/.*\.tiff?$/i.test(p)).length;
-  if (tiffs !== polarisations.length) throw new FormatError('contradictory', `The product has ${tiffs} measurement files but ${polarisations.length} annotation files`);
-  const grid = root.all('geolocationGrid/geolocationGridPointList/geolocationGridPoint').map((e) => ({ line: e.number('line'), pixel: e.number('pixel'), lon: e.number('longitude'), lat: e.number('latitude'), incidence: e.has('incidenceAngle') ? e.number('incidenceAngle') : NaN }));
-  const name = (base.replace(/\/$/, '').split('/').pop() || '').replace(/\.SAFE$/i, '');
+  const { head, root, sensor } = first!,
+    tiffs = files.filter((p) => /^measurement\/.*\.tiff?$/i.test(p)).length;
+  if (tiffs !== polarisations.length)
+    throw new FormatError(
+      "contradictory",
+      `The product has ${tiffs} measurement files but ${polarisations.length} annotation files`,
+    );
+  const grid = root
+    .all("geolocationGrid/geolocationGridPointList/geolocationGridPoint")
+    .map((e) => ({
+      line: e.number("line"),
+      pixel: e.number("pixel"),
+      lon: e.number("longitude"),
+      lat: e.number("latitude"),
+      incidence: e.has("incidenceAngle") ? e.number("incidenceAngle") : NaN,
+    }));
+  const name = (base.replace(/\/$/, "").split("/").pop() || "").replace(/\.SAFE$/i, "");
   return {
-    name: name || `${head.text('missionId')}_${head.text('startTime')}`, mission: sensor.mission, mode: sensor.mode, productType: head.text('productType'), pass: sensor.pass, look: sensor.look,
-    start: utcText(sensor.firstLineT), stop: utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS), absoluteOrbit: head.has('absoluteOrbitNumber') ? head.number('absoluteOrbitNumber') : null,
-    polarisations: polarisations.sort((a, b) => order(a.name) - order(b.name)), sensor, luts, incidenceDeg: range(grid.map((g) => g.incidence)), footprint: cornersOf(grid), warnings,
+    name: name || `${head.text("missionId")}_${head.text("startTime")}`,
+    mission: sensor.mission,
+    mode: sensor.mode,
+    productType: head.text("productType"),
+    pass: sensor.pass,
+    look: sensor.look,
+    start: utcText(sensor.firstLineT),
+    stop: utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS),
+    absoluteOrbit: head.has("absoluteOrbitNumber") ? head.number("absoluteOrbitNumber") : null,
+    polarisations: polarisations.sort((a, b) => order(a.name) - order(b.name)),
+    sensor,
+    luts,
+    incidenceDeg: range(grid.map((g) => g.incidence)),
+    footprint: cornersOf(grid),
+    warnings,
   };
 }
-const order = (p: string) => ['VV', 'HH', 'VH', 'HV'].indexOf(p);
-const range = (v: number[]): [number, number] | null => (v.length && v.every(Number.isFinite) ? [Math.min(...v), Math.max(...v)] : null);
+const order = (p: string) => ["VV", "HH", "VH", "HV"].indexOf(p);
+const range = (v: number[]): [number, number] | null =>
+  v.length && v.every(Number.isFinite) ? [Math.min(...v), Math.max(...v)] : null;
 
-function cornersOf(g: { line: number; pixel: number; lon: number; lat: number }[]): [number, number][] {
+function cornersOf(
+  g: { line: number; pixel: number; lon: number; lat: number }[],
+): [number, number][] {
   if (g.length < 4) return [];
-  const l0 = Math.min(...g.map((p) => p.line)), l1 = Math.max(...g.map((p) => p.line)), at = (line: number, far: boolean): [number, number] => { const row = g.filter((p) => p.line === line).sort((a, b) => a.pixel - b.pixel), p = far ? row.at(-1)! : row[0]!; return [p.lon, p.lat]; };
+  const l0 = Math.min(...g.map((p) => p.line)),
+    l1 = Math.max(...g.map((p) => p.line)),
+    at = (line: number, far: boolean): [number, number] => {
+      const row = g.filter((p) => p.line === line).sort((a, b) => a.pixel - b.pixel),
+        p = far ? row.at(-1)! : row[0]!;
+      return [p.lon, p.lat];
+    };
   const ring = [at(l0, false), at(l0, true), at(l1, true), at(l1, false)];
   return [...ring, ring[0]!];
 }
 
 function sensorModel(root: XmlElement): SensorModel {
-  const head = root.get('adsHeader'), info = root.get('generalAnnotation/productInformation'), image = root.get('imageAnnotation/imageInformation');
-  const projection = info.find('projection')?.text() ?? '';
-  if (projection && !/ground/i.test(projection)) throw new FormatError('unsupported', `${root.file}: the image is in ${projection} geometry; ground range is needed`);
-  const orbit = root.all('generalAnnotation/orbitList/orbit').map((e): StateVector => ({ t: e.time('time'), position: xyz(e.get('position')), velocity: xyz(e.get('velocity')) }));
-  if (orbit.length < 4) throw new FormatError('incomplete', `${root.file} holds ${orbit.length} orbit vectors; four or more are needed`);
-  const groundRange = root.all('coordinateConversion/coordinateConversionList/coordinateConversion').map((e): GroundRangePolynomial => ({ t: e.time('azimuthTime'), origin: e.number('sr0'), coefficients: e.numbers('srgrCoefficients') }));
-  if (groundRange.length === 0) throw new FormatError('incomplete', `${root.file} holds no slant to ground range conversion`, 'Is this a ground-range detected product?');
-  const firstLineT = image.time('productFirstLineUtcTime'), lines = image.number('numberOfLines'), samples = image.number('numberOfSamples');
-  const last = image.time('productLastLineUtcTime'), lineIntervalS = image.number('azimuthTimeInterval');
-  if (!(lineIntervalS > 0) || !(lines > 1) || !(samples > 1)) throw new FormatError('damaged', `${root.file}: size or line interval cannot be right`);
-  if (Math.abs(last - firstLineT - (lines - 1) * lineIntervalS) > Math.max(0.01, 2 * lineIntervalS)) throw new FormatError('contradictory', `${root.file}: ${lines} lines of ${lineIntervalS} s do not fit between the first and the last line's time`);
+  const head = root.get("adsHeader"),
+    info = root.get("generalAnnotation/productInformation"),
+    image = root.get("imageAnnotation/imageInformation");
+  const projection = info.find("projection")?.text() ?? "";
+  if (projection && !/ground/i.test(projection))
+    throw new FormatError(
+      "unsupported",
+      `${root.file}: the image is in ${projection} geometry; ground range is needed`,
+    );
+  const orbit = root
+    .all("generalAnnotation/orbitList/orbit")
+    .map((e): StateVector => ({
+      t: e.time("time"),
+      position: xyz(e.get("position")),
+      velocity: xyz(e.get("velocity")),
+    }));
+  if (orbit.length < 4)
+    throw new FormatError(
+      "incomplete",
+      `${root.file} holds ${orbit.length} orbit vectors; four or more are needed`,
+    );
+  const groundRange = root
+    .all("coordinateConversion/coordinateConversionList/coordinateConversion")
+    .map((e): GroundRangePolynomial => ({
+      t: e.time("azimuthTime"),
+      origin: e.number("sr0"),
+      coefficients: e.numbers("srgrCoefficients"),
+    }));
+  if (groundRange.length === 0)
+    throw new FormatError(
+      "incomplete",
+      `${root.file} holds no slant to ground range conversion`,
+      "Is this a ground-range detected product?",
+    );
+  const firstLineT = image.time("productFirstLineUtcTime"),
+    lines = image.number("numberOfLines"),
+    samples = image.number("numberOfSamples");
+  const last = image.time("productLastLineUtcTime"),
+    lineIntervalS = image.number("azimuthTimeInterval");
+  if (!(lineIntervalS > 0) || !(lines > 1) || !(samples > 1))
+    throw new FormatError("damaged", `${root.file}: size or line interval cannot be right`);
+  if (Math.abs(last - firstLineT - (lines - 1) * lineIntervalS) > Math.max(0.01, 2 * lineIntervalS))
+    throw new FormatError(
+      "contradictory",
+      `${root.file}: ${lines} lines of ${lineIntervalS} s do not fit between the first and the last line's time`,
+    );
   return {
-    mission: head.text('missionId'), mode: head.text('mode'), pass: /^asc/i.test(info.text('pass')) ? 'ascending' : 'descending', look: /left/i.test(info.find('lookDirection')?.text() ?? info.find('antennaPointing')?.text() ?? '') ? 'left' : 'right',
-    wavelengthM: info.has('radarFrequency') ? C / info.number('radarFrequency') : 0, orbit, orbitSource: 'annotation', firstLineT, lineIntervalS, sampleSpacingM: image.number('rangePixelSpacing'), lineSpacingM: image.number('azimuthPixelSpacing'), groundRange, lines, samples,
+    mission: head.text("missionId"),
+    mode: head.text("mode"),
+    pass: /^asc/i.test(info.text("pass")) ? "ascending" : "descending",
+    look: /left/i.test(
+      info.find("lookDirection")?.text() ?? info.find("antennaPointing")?.text() ?? "",
+    )
+      ? "left"
+      : "right",
+    wavelengthM: info.has("radarFrequency") ? C / info.number("radarFrequency") : 0,
+    orbit,
+    orbitSource: "annotation",
+    firstLineT,
+    lineIntervalS,
+    sampleSpacingM: image.number("rangePixelSpacing"),
+    lineSpacingM: image.number("azimuthPixelSpacing"),
+    groundRange,
+    lines,
+    samples,
   };
 }
-const xyz = (e: XmlElement): [number, number, number] => [e.number('x'), e.number('y'), e.number('z')];
+const xyz = (e: XmlElement): [number, number, number] => [
+  e.number("x"),
+  e.number("y"),
+  e.number("z"),
+];

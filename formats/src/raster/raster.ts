@@ -1,11 +1,17 @@
-import type { Affine, Grid, Window } from '@hindglance/core/grid/grid';
-import type { FormatError } from '../errors';
+import type { Affine, Grid, Window } from "@hindglance/core/grid/grid";
+import type { FormatError } from "../errors";
 
-export interface RasterBand { name: string | null; unit: string | null; scale: number; offset: number }
+export interface RasterBand {
+  name: string | null;
+  unit: string | null;
+  scale: number;
+  offset: number;
+}
 
 /** An image file that is open for reading. Overviews and masks inside the file are not used. */
 export interface OpenRaster {
-  readonly width: number; readonly height: number;
+  readonly width: number;
+  readonly height: number;
   /** Position, or null with the reason in `noPosition`. */
   readonly grid: Grid | null;
   readonly noPosition: FormatError | null;
@@ -34,17 +40,30 @@ export interface OpenRaster {
 }
 
 /** Raw values as real ones: nodata becomes NaN, scale and offset are applied. `single`: nodata is compared as a 32-bit value. */
-export function asReal(raw: readonly Float64Array[], bands: readonly RasterBand[], nodata: number | null, single = false): Float32Array[] {
+export function asReal(
+  raw: readonly Float64Array[],
+  bands: readonly RasterBand[],
+  nodata: number | null,
+  single = false,
+): Float32Array[] {
   // Files keep nodata as text; a 32-bit value written as text is compared as a 32-bit value.
-  const fill = nodata === null || Number.isNaN(nodata) ? null : single ? Math.fround(nodata) : nodata;
+  const fill =
+    nodata === null || Number.isNaN(nodata) ? null : single ? Math.fround(nodata) : nodata;
   return raw.map((a, i) => {
-    const { scale, offset } = bands[i]!, dst = new Float32Array(a.length);
-    for (let k = 0; k < a.length; k++) { const v = a[k]!; dst[k] = v === fill ? NaN : v * scale + offset; }
+    const { scale, offset } = bands[i]!,
+      dst = new Float32Array(a.length);
+    for (let k = 0; k < a.length; k++) {
+      const v = a[k]!;
+      dst[k] = v === fill ? NaN : v * scale + offset;
+    }
     return dst;
   });
 }
 
 /** Refuses windows that reach past an image. */
 export function checkWindow(w: Window, width: number, height: number): void {
-  if (w.col < 0 || w.row < 0 || w.col + w.width > width || w.row + w.height > height) throw new RangeError(`Window ${w.col},${w.row} ${w.width}x${w.height} reaches outside ${width}x${height}`);
+  if (w.col < 0 || w.row < 0 || w.col + w.width > width || w.row + w.height > height)
+    throw new RangeError(
+      `Window ${w.col},${w.row} ${w.width}x${w.height} reaches outside ${width}x${height}`,
+    );
 }

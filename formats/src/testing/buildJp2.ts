@@ -1,25 +1,61 @@
-import openjpeg from '@cornerstonejs/codec-openjpeg/wasmjs';
+import openjpeg from "@cornerstonejs/codec-openjpeg/wasmjs";
 
 /** A JPEG 2000 image of whole numbers: `cells` gives component after component, row by row. Tiles are squares of `tile` cells, at least 64 and a power of two. */
-export interface Jp2Image { width: number; height: number; bits: 8 | 16; tile: number; cells: Uint16Array[]; signed?: boolean }
+export interface Jp2Image {
+  width: number;
+  height: number;
+  bits: 8 | 16;
+  tile: number;
+  cells: Uint16Array[];
+  signed?: boolean;
+}
 
 /**
  * Codestream of an image, lossless. Each tile is compressed by itself at the origin and put into its place: with so few decompositions that its
  * corner falls on a code block at every level, its blocks there are the same.
  */
 export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
-  const { J2KEncoder } = await openjpeg({ print: () => {}, printErr: () => {} }), { width, height, bits, tile, cells } = image, across = Math.ceil(width / tile), down = Math.ceil(height / tile), parts: Uint8Array[] = [];
+  const { J2KEncoder } = await openjpeg({ print: () => {}, printErr: () => {} }),
+    { width, height, bits, tile, cells } = image,
+    across = Math.ceil(width / tile),
+    down = Math.ceil(height / tile),
+    parts: Uint8Array[] = [];
   let header: Uint8Array | null = null;
   for (let t = 0; t < across * down; t++) {
-    const col = (t % across) * tile, row = Math.floor(t / across) * tile, w = Math.min(tile, width - col), h = Math.min(tile, height - row), e = new J2KEncoder(), bytes = new Uint8Array(w * h * cells.length * (bits / 8)), v = new DataView(bytes.buffer);
-    for (let r = 0, o = 0; r < h; r++) for (let c = 0; c < w; c++) for (const band of cells) { const x = band[(row + r) * width + col + c]!; if (bits === 16) v.setUint16(o, x, true); else v.setUint8(o, x); o += bits / 8; }
-    e.getDecodedBuffer({ width: w, height: h, bitsPerSample: bits, componentCount: cells.length, isSigned: image.signed ?? false, isUsingColorTransform: false }).set(bytes);
-    e.setDecompositions(Math.max(0, Math.min(5, Math.log2(tile / 64)))); e.setQuality(true, 0); e.encode();
-    const out = Uint8Array.from(e.getEncodedBuffer()), sot = markerAt(out, 0xff90);
+    const col = (t % across) * tile,
+      row = Math.floor(t / across) * tile,
+      w = Math.min(tile, width - col),
+      h = Math.min(tile, height - row),
+      e = new J2KEncoder(),
+      bytes = new Uint8Array(w * h * cells.length * (bits / 8)),
+      v = new DataView(bytes.buffer);
+    for (let r = 0, o = 0; r < h; r++)
+      for (let c = 0; c < w; c++)
+        for (const band of cells) {
+          const x = band[(row + r) * width + col + c]!;
+          if (bits === 16) v.setUint16(o, x, true);
+          else v.setUint8(o, x);
+          o += bits / 8;
+        }
+    e.getDecodedBuffer({
+      width: w,
+      height: h,
+      bitsPerSample: bits,
+      componentCount: cells.length,
+      isSigned: image.signed ?? false,
+      isUsingColorTransform: false,
+    }).set(bytes);
+    e.setDecompositions(Math.max(0, Math.min(5, Math.log2(tile / 64))));
+    e.setQuality(true, 0);
+    e.encode();
+    const out = Uint8Array.from(e.getEncodedBuffer()),
+      sot = markerAt(out, 0xff90);
     e.delete();
     header ??= out.slice(0, sot);
-    const part = out.slice(sot, out.length - 2), pv = new DataView(part.buffer);
-    pv.setUint16(4, t); pv.setUint32(6, part.length);
+    const part = out.slice(sot, out.length - 2),
+      pv = new DataView(part.buffer);
+    pv.setUint16(4, t);
+    pv.setUint32(6, part.length);
     parts.push(part);
   }
   const siz = new DataView(header!.buffer, markerAt(header!, 0xff51) + 6);
@@ -28,18 +64,68 @@ export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
 }
 function markerAt(b: Uint8Array, marker: number): number {
   const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  for (let p = 2; p + 4 <= b.length; p += 2 + v.getUint16(p + 2)) if (v.getUint16(p) === marker) return p;
+  for (let p = 2; p + 4 <= b.length; p += 2 + v.getUint16(p + 2))
+    if (v.getUint16(p) === marker) return p;
   throw new Error(`Marker ${marker.toString(16)} is not there`);
 }
-const join = (all: Uint8Array[]): Uint8Array => { const out = new Uint8Array(all.reduce((s, a) => s + a.length, 0)); let o = 0; for (const a of all) { out.set(a, o); o += a.length; } return out; };
+const join = (all: Uint8Array[]): Uint8Array => {
+  const out = new Uint8Array(all.reduce((s, a) => s + a.length, 0));
+  let o = 0;
+  for (const a of all) {
+    out.set(a, o);
+    o += a.length;
+  }
+  return out;
+};
 
-const box = (kind: string, ...content: Uint8Array[]): Uint8Array => { const inside = join(content), out = new Uint8Array(8 + inside.length); new DataView(out.buffer).setUint32(0, out.length); out.set([...kind].map((c) => c.charCodeAt(0)), 4); out.set(inside, 8); return out; };
+const box = (kind: string, ...content: Uint8Array[]): Uint8Array => {
+  const inside = join(content),
+    out = new Uint8Array(8 + inside.length);
+  new DataView(out.buffer).setUint32(0, out.length);
+  out.set(
+    [...kind].map((c) => c.charCodeAt(0)),
+    4,
+  );
+  out.set(inside, 8);
+  return out;
+};
 /** The same in the boxes of a JP2 file; `gml`: text of a GML box, `geo`: a TIFF with the position. */
-export async function buildJp2(image: Jp2Image, where: { gml?: string; geo?: Uint8Array } = {}): Promise<Uint8Array> {
-  const ihdr = new Uint8Array(14), v = new DataView(ihdr.buffer), text = (s: string) => new TextEncoder().encode(s);
-  v.setUint32(0, image.height); v.setUint32(4, image.width); v.setUint16(8, image.cells.length); v.setUint8(10, image.bits - 1); v.setUint8(11, 7);
+export async function buildJp2(
+  image: Jp2Image,
+  where: { gml?: string; geo?: Uint8Array } = {},
+): Promise<Uint8Array> {
+  const ihdr = new Uint8Array(14),
+    v = new DataView(ihdr.buffer),
+    text = (s: string) => new TextEncoder().encode(s);
+  v.setUint32(0, image.height);
+  v.setUint32(4, image.width);
+  v.setUint16(8, image.cells.length);
+  v.setUint8(10, image.bits - 1);
+  v.setUint8(11, 7);
   return join([
-    box('jP  ', Uint8Array.of(0x0d, 0x0a, 0x87, 0x0a)), box('ftyp', text('jp2 '), new Uint8Array(4), text('jp2 ')), box('jp2h', box('ihdr', ihdr), box('colr', Uint8Array.of(1, 0, 0, 0, 0, 0, 17))),
-    ...(where.gml ? [box('asoc', box('lbl ', text('gml.data')), box('asoc', box('lbl ', text('gml.root-instance')), box('xml ', text(where.gml))))] : []), ...(where.geo ? [box('uuid', Uint8Array.from('b14bf8bd083d4b43a5ae8cd7d5a6ce03'.match(/../g)!.map((h) => parseInt(h, 16))), where.geo)] : []), box('jp2c', await buildCodestream(image)),
+    box("jP  ", Uint8Array.of(0x0d, 0x0a, 0x87, 0x0a)),
+    box("ftyp", text("jp2 "), new Uint8Array(4), text("jp2 ")),
+    box("jp2h", box("ihdr", ihdr), box("colr", Uint8Array.of(1, 0, 0, 0, 0, 0, 17))),
+    ...(where.gml
+      ? [
+          box(
+            "asoc",
+            box("lbl ", text("gml.data")),
+            box("asoc", box("lbl ", text("gml.root-instance")), box("xml ", text(where.gml))),
+          ),
+        ]
+      : []),
+    ...(where.geo
+      ? [
+          box(
+            "uuid",
+            Uint8Array.from(
+              "b14bf8bd083d4b43a5ae8cd7d5a6ce03".match(/../g)!.map((h) => parseInt(h, 16)),
+            ),
+            where.geo,
+          ),
+        ]
+      : []),
+    box("jp2c", await buildCodestream(image)),
   ]);
 }

@@ -1,56 +1,141 @@
-import { deflateSync } from 'node:zlib';
+import { deflateSync } from "node:zlib";
 
 /** Builds small TIFFs of every flavour for tests of the reader, written from the TIFF 6.0 text and apart from the product's writer. */
 export interface Flavour {
-  width: number; height: number; samples?: number;
-  format?: 1 | 2 | 3; bits?: number;
-  bigEndian?: boolean; big?: boolean;
-  tile?: [number, number]; rowsPerStrip?: number; planar?: 1 | 2;
-  compression?: 1 | 8 | 32773; predictor?: 1 | 2 | 3;
+  width: number;
+  height: number;
+  samples?: number;
+  format?: 1 | 2 | 3;
+  bits?: number;
+  bigEndian?: boolean;
+  big?: boolean;
+  tile?: [number, number];
+  rowsPerStrip?: number;
+  planar?: 1 | 2;
+  compression?: 1 | 8 | 32773;
+  predictor?: 1 | 2 | 3;
   extra?: [tag: number, type: number, values: number[] | string][];
   value: (c: number, r: number, s: number) => number;
 }
 
-export const UTM27S_KEYS: [number, number, number[] | string][] = [[34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, 32727]]];
-export const at = (x: number, y: number, cell: number): [number, number, number[] | string][] => [[33550, 12, [cell, cell, 0]], [33922, 12, [0, 0, 0, x, y, 0]]];
+export const UTM27S_KEYS: [number, number, number[] | string][] = [
+  [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, 32727]],
+];
+export const at = (x: number, y: number, cell: number): [number, number, number[] | string][] => [
+  [33550, 12, [cell, cell, 0]],
+  [33922, 12, [0, 0, 0, x, y, 0]],
+];
 
 export function buildTiff(f: Flavour): Uint8Array {
-  const samples = f.samples ?? 1, format = f.format ?? 3, bits = f.bits ?? 32, le = !f.bigEndian, planar = f.planar ?? 1, compression = f.compression ?? 1, predictor = f.predictor ?? 1;
+  const samples = f.samples ?? 1,
+    format = f.format ?? 3,
+    bits = f.bits ?? 32,
+    le = !f.bigEndian,
+    planar = f.planar ?? 1,
+    compression = f.compression ?? 1,
+    predictor = f.predictor ?? 1;
   const [bw, bh] = f.tile ?? [f.width, Math.min(f.height, f.rowsPerStrip ?? f.height)];
-  const across = Math.ceil(f.width / bw), down = Math.ceil(f.height / bh), per = planar === 1 ? samples : 1;
+  const across = Math.ceil(f.width / bw),
+    down = Math.ceil(f.height / bh),
+    per = planar === 1 ? samples : 1;
   const blocks: Uint8Array[] = [];
-  for (let p = 0; p < (planar === 2 ? samples : 1); p++) for (let j = 0; j < down; j++) for (let i = 0; i < across; i++) {
-    const rows = f.tile ? bh : Math.min(bh, f.height - j * bh), rowBytes = Math.ceil((bw * per * bits) / 8), raw = new Uint8Array(rowBytes * rows), v = new DataView(raw.buffer);
-    for (let r = 0; r < rows; r++) for (let c = 0; c < bw; c++) for (let s = 0; s < per; s++) {
-      const cc = i * bw + c, rr = j * bh + r, x = cc < f.width && rr < f.height ? f.value(cc, rr, planar === 2 ? p : s) : 0, k = c * per + s, o = r * rowBytes + (k * bits) / 8;
-      if (bits < 8) raw[r * rowBytes + ((k * bits) >> 3)]! |= x << (8 - bits - ((k * bits) & 7));
-      else if (format === 3) { if (bits === 32) v.setFloat32(o, x, le); else v.setFloat64(o, x, le); }
-      else if (bits === 8) v.setUint8(o, x & 255);
-      else if (bits === 16) v.setUint16(o, x & 65535, le);
-      else v.setUint32(o, x >>> 0, le);
-    }
-    blocks.push(compress(predict(raw, rowBytes, rows, bw, per, bits, le, predictor), compression));
-  }
+  for (let p = 0; p < (planar === 2 ? samples : 1); p++)
+    for (let j = 0; j < down; j++)
+      for (let i = 0; i < across; i++) {
+        const rows = f.tile ? bh : Math.min(bh, f.height - j * bh),
+          rowBytes = Math.ceil((bw * per * bits) / 8),
+          raw = new Uint8Array(rowBytes * rows),
+          v = new DataView(raw.buffer);
+        for (let r = 0; r < rows; r++)
+          for (let c = 0; c < bw; c++)
+            for (let s = 0; s < per; s++) {
+              const cc = i * bw + c,
+                rr = j * bh + r,
+                x = cc < f.width && rr < f.height ? f.value(cc, rr, planar === 2 ? p : s) : 0,
+                k = c * per + s,
+                o = r * rowBytes + (k * bits) / 8;
+              if (bits < 8)
+                raw[r * rowBytes + ((k * bits) >> 3)]! |= x << (8 - bits - ((k * bits) & 7));
+              else if (format === 3) {
+                if (bits === 32) v.setFloat32(o, x, le);
+                else v.setFloat64(o, x, le);
+              } else if (bits === 8) v.setUint8(o, x & 255);
+              else if (bits === 16) v.setUint16(o, x & 65535, le);
+              else v.setUint32(o, x >>> 0, le);
+            }
+        blocks.push(
+          compress(predict(raw, rowBytes, rows, bw, per, bits, le, predictor), compression),
+        );
+      }
   const fields: [number, number, number[] | string][] = [
-    [256, 4, [f.width]], [257, 4, [f.height]], [258, 3, new Array<number>(samples).fill(bits)], [259, 3, [compression]], [262, 3, [1]], [277, 3, [samples]], [284, 3, [planar]], [317, 3, [predictor]], [339, 3, new Array<number>(samples).fill(format)],
-    ...(f.tile ? [[322, 4, [bw]], [323, 4, [bh]], [325, 4, blocks.map((b) => b.length)], [324, 4, blocks.map(() => 0)]] : [[278, 4, [bh]], [279, 4, blocks.map((b) => b.length)], [273, 4, blocks.map(() => 0)]]) as [number, number, number[]][],
+    [256, 4, [f.width]],
+    [257, 4, [f.height]],
+    [258, 3, new Array<number>(samples).fill(bits)],
+    [259, 3, [compression]],
+    [262, 3, [1]],
+    [277, 3, [samples]],
+    [284, 3, [planar]],
+    [317, 3, [predictor]],
+    [339, 3, new Array<number>(samples).fill(format)],
+    ...((f.tile
+      ? [
+          [322, 4, [bw]],
+          [323, 4, [bh]],
+          [325, 4, blocks.map((b) => b.length)],
+          [324, 4, blocks.map(() => 0)],
+        ]
+      : [
+          [278, 4, [bh]],
+          [279, 4, blocks.map((b) => b.length)],
+          [273, 4, blocks.map(() => 0)],
+        ]) as [number, number, number[]][]),
     ...(f.extra ?? []),
   ];
-  return assemble(fields.sort((a, b) => a[0] - b[0]), blocks, le, f.big ?? false);
+  return assemble(
+    fields.sort((a, b) => a[0] - b[0]),
+    blocks,
+    le,
+    f.big ?? false,
+  );
 }
 
-function predict(raw: Uint8Array, rowBytes: number, rows: number, bw: number, per: number, bits: number, le: boolean, predictor: number): Uint8Array {
-  const out = raw.slice(), v = new DataView(out.buffer), n = bw * per;
+function predict(
+  raw: Uint8Array,
+  rowBytes: number,
+  rows: number,
+  bw: number,
+  per: number,
+  bits: number,
+  le: boolean,
+  predictor: number,
+): Uint8Array {
+  const out = raw.slice(),
+    v = new DataView(out.buffer),
+    n = bw * per;
   for (let r = 0; r < rows; r++) {
     const o = r * rowBytes;
-    if (predictor === 2) for (let k = n - 1; k >= per; k--) {
-      if (bits === 8) out[o + k] = out[o + k]! - out[o + k - per]!;
-      else if (bits === 16) v.setUint16(o + 2 * k, v.getUint16(o + 2 * k, le) - v.getUint16(o + 2 * (k - per), le), le);
-      else v.setUint32(o + 4 * k, v.getUint32(o + 4 * k, le) - v.getUint32(o + 4 * (k - per), le), le);
-    }
+    if (predictor === 2)
+      for (let k = n - 1; k >= per; k--) {
+        if (bits === 8) out[o + k] = out[o + k]! - out[o + k - per]!;
+        else if (bits === 16)
+          v.setUint16(
+            o + 2 * k,
+            v.getUint16(o + 2 * k, le) - v.getUint16(o + 2 * (k - per), le),
+            le,
+          );
+        else
+          v.setUint32(
+            o + 4 * k,
+            v.getUint32(o + 4 * k, le) - v.getUint32(o + 4 * (k - per), le),
+            le,
+          );
+      }
     if (predictor === 3) {
-      const size = bits / 8, row = out.slice(o, o + rowBytes);
-      for (let k = 0; k < n; k++) for (let i = 0; i < size; i++) out[o + i * n + k] = row[k * size + (le ? size - 1 - i : i)]!;
+      const size = bits / 8,
+        row = out.slice(o, o + rowBytes);
+      for (let k = 0; k < n; k++)
+        for (let i = 0; i < size; i++)
+          out[o + i * n + k] = row[k * size + (le ? size - 1 - i : i)]!;
       for (let k = rowBytes - 1; k >= per; k--) out[o + k] = out[o + k]! - out[o + k - per]!;
     }
   }
@@ -62,30 +147,72 @@ function compress(b: Uint8Array, compression: number): Uint8Array {
   if (compression !== 32773) return b;
   // PackBits as literal runs of up to 128 bytes.
   const out: number[] = [];
-  for (let i = 0; i < b.length; i += 128) { const part = b.subarray(i, i + 128); out.push(part.length - 1, ...part); }
+  for (let i = 0; i < b.length; i += 128) {
+    const part = b.subarray(i, i + 128);
+    out.push(part.length - 1, ...part);
+  }
   return Uint8Array.from(out);
 }
 
-function assemble(fields: [number, number, number[] | string][], blocks: Uint8Array[], le: boolean, big: boolean): Uint8Array {
-  const size: Record<number, number> = { 2: 1, 3: 2, 4: big ? 8 : 4, 12: 8 }, slot = big ? 8 : 4, entry = big ? 20 : 12, start = big ? 16 : 8;
-  const bytesOf = (f: (typeof fields)[0]) => (typeof f[2] === 'string' ? f[2].length + 1 : f[2].length) * size[f[1]]!;
+function assemble(
+  fields: [number, number, number[] | string][],
+  blocks: Uint8Array[],
+  le: boolean,
+  big: boolean,
+): Uint8Array {
+  const size: Record<number, number> = { 2: 1, 3: 2, 4: big ? 8 : 4, 12: 8 },
+    slot = big ? 8 : 4,
+    entry = big ? 20 : 12,
+    start = big ? 16 : 8;
+  const bytesOf = (f: (typeof fields)[0]) =>
+    (typeof f[2] === "string" ? f[2].length + 1 : f[2].length) * size[f[1]]!;
   let at = start + (big ? 8 : 2) + fields.length * entry + slot;
-  const places = fields.map((f) => { const n = bytesOf(f); if (n <= slot) return -1; const p = at; at += n + (n & 1); return p; });
-  const starts = blocks.map((b) => { const p = at; at += b.length; return p; });
+  const places = fields.map((f) => {
+    const n = bytesOf(f);
+    if (n <= slot) return -1;
+    const p = at;
+    at += n + (n & 1);
+    return p;
+  });
+  const starts = blocks.map((b) => {
+    const p = at;
+    at += b.length;
+    return p;
+  });
   for (const f of fields) if (f[0] === 324 || f[0] === 273) f[2] = starts;
-  const out = new Uint8Array(at), v = new DataView(out.buffer);
-  const put = (p: number, x: number) => { if (big) v.setBigUint64(p, BigInt(x), le); else v.setUint32(p, x, le); };
-  out.set(le ? [0x49, 0x49] : [0x4d, 0x4d]); v.setUint16(2, big ? 43 : 42, le);
-  if (big) { v.setUint16(4, 8, le); put(8, 16); } else put(4, 8);
+  const out = new Uint8Array(at),
+    v = new DataView(out.buffer);
+  const put = (p: number, x: number) => {
+    if (big) v.setBigUint64(p, BigInt(x), le);
+    else v.setUint32(p, x, le);
+  };
+  out.set(le ? [0x49, 0x49] : [0x4d, 0x4d]);
+  v.setUint16(2, big ? 43 : 42, le);
+  if (big) {
+    v.setUint16(4, 8, le);
+    put(8, 16);
+  } else put(4, 8);
   let p = start;
-  if (big) put(p, fields.length); else v.setUint16(p, fields.length, le);
+  if (big) put(p, fields.length);
+  else v.setUint16(p, fields.length, le);
   p += big ? 8 : 2;
   fields.forEach((f, i) => {
-    v.setUint16(p, f[0], le); v.setUint16(p + 2, big && f[1] === 4 ? 16 : f[1], le); put(p + 4, typeof f[2] === 'string' ? f[2].length + 1 : f[2].length);
+    v.setUint16(p, f[0], le);
+    v.setUint16(p + 2, big && f[1] === 4 ? 16 : f[1], le);
+    put(p + 4, typeof f[2] === "string" ? f[2].length + 1 : f[2].length);
     let q = p + (big ? 12 : 8);
-    if (places[i]! >= 0) { put(q, places[i]!); q = places[i]!; }
-    if (typeof f[2] === 'string') for (let k = 0; k < f[2].length; k++) out[q + k] = f[2].charCodeAt(k);
-    else f[2].forEach((x, k) => { if (f[1] === 3) v.setUint16(q + 2 * k, x, le); else if (f[1] === 4) put(q + slot * k, x); else v.setFloat64(q + 8 * k, x, le); });
+    if (places[i]! >= 0) {
+      put(q, places[i]!);
+      q = places[i]!;
+    }
+    if (typeof f[2] === "string")
+      for (let k = 0; k < f[2].length; k++) out[q + k] = f[2].charCodeAt(k);
+    else
+      f[2].forEach((x, k) => {
+        if (f[1] === 3) v.setUint16(q + 2 * k, x, le);
+        else if (f[1] === 4) put(q + slot * k, x);
+        else v.setFloat64(q + 8 * k, x, le);
+      });
     p += entry;
   });
   blocks.forEach((b, i) => out.set(b, starts[i]!));

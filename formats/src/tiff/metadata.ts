@@ -1,7 +1,15 @@
-import { XMLParser } from 'fast-xml-parser';
+import { XMLParser } from "fast-xml-parser";
 
-export interface BandTags { name?: string; unit?: string; scale: number; offset: number }
-export interface TiffMetadata { items: Record<string, string>; bands: Map<number, BandTags> }
+export interface BandTags {
+  name?: string;
+  unit?: string;
+  scale: number;
+  offset: number;
+}
+export interface TiffMetadata {
+  items: Record<string, string>;
+  bands: Map<number, BandTags>;
+}
 
 /**
  * The XML items that geospatial software keeps in tag 42112: free items of the file, and of bands their description, unit,
@@ -11,34 +19,62 @@ export function parseMetadataXml(xml: string | undefined): TiffMetadata {
   const out: TiffMetadata = { items: {}, bands: new Map() };
   if (!xml) return out;
   let root: unknown;
-  try { root = new XMLParser({ ignoreAttributes: false, parseTagValue: false, parseAttributeValue: false, isArray: (n) => n === 'Item' }).parse(xml); } catch { return out; }
-  const list = (Object.values(root as Record<string, { Item?: unknown }>).find((v) => v && typeof v === 'object' && 'Item' in v)?.Item ?? []) as Record<string, string>[];
+  try {
+    root = new XMLParser({
+      ignoreAttributes: false,
+      parseTagValue: false,
+      parseAttributeValue: false,
+      isArray: (n) => n === "Item",
+    }).parse(xml);
+  } catch {
+    return out;
+  }
+  const list = (Object.values(root as Record<string, { Item?: unknown }>).find(
+    (v) => v && typeof v === "object" && "Item" in v,
+  )?.Item ?? []) as Record<string, string>[];
   for (const i of list) {
-    const name = i['@_name'], text = String(i['#text'] ?? '');
+    const name = i["@_name"],
+      text = String(i["#text"] ?? "");
     if (!name) continue;
-    if (i['@_sample'] === undefined) { out.items[name] = text; continue; }
-    const k = Number(i['@_sample']);
+    if (i["@_sample"] === undefined) {
+      out.items[name] = text;
+      continue;
+    }
+    const k = Number(i["@_sample"]);
     let b = out.bands.get(k);
-    if (!b) { b = { scale: 1, offset: 0 }; out.bands.set(k, b); }
-    const role = i['@_role'] ?? name.toLowerCase(), n = Number(text);
-    if (role === 'scale' && Number.isFinite(n) && n !== 0) b.scale = n;
-    else if (role === 'offset' && Number.isFinite(n)) b.offset = n;
-    else if (role === 'description') b.name = text;
-    else if (role === 'unittype') b.unit = text;
+    if (!b) {
+      b = { scale: 1, offset: 0 };
+      out.bands.set(k, b);
+    }
+    const role = i["@_role"] ?? name.toLowerCase(),
+      n = Number(text);
+    if (role === "scale" && Number.isFinite(n) && n !== 0) b.scale = n;
+    else if (role === "offset" && Number.isFinite(n)) b.offset = n;
+    else if (role === "description") b.name = text;
+    else if (role === "unittype") b.unit = text;
   }
   return out;
 }
 
-const escape = (s: string) => s.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;');
+const escape = (s: string) =>
+  s.replace(/&/g, "&amp;").replace(/</g, "&lt;").replace(/>/g, "&gt;").replace(/"/g, "&quot;");
 
 /** Root element that readers of tag 42112 expect. */
-const ROOT = 'GDALMetadata';
+const ROOT = "GDALMetadata";
 
-export function writeMetadataXml(items: Record<string, string>, bands: { name: string; unit?: string }[]): string {
-  const lines = Object.entries(items).map(([k, v]) => `<Item name="${escape(k)}">${escape(v)}</Item>`);
+export function writeMetadataXml(
+  items: Record<string, string>,
+  bands: { name: string; unit?: string }[],
+): string {
+  const lines = Object.entries(items).map(
+    ([k, v]) => `<Item name="${escape(k)}">${escape(v)}</Item>`,
+  );
   bands.forEach((b, i) => {
-    lines.push(`<Item name="DESCRIPTION" sample="${i}" role="description">${escape(b.name)}</Item>`);
-    if (b.unit) lines.push(`<Item name="UNITTYPE" sample="${i}" role="unittype">${escape(b.unit)}</Item>`);
+    lines.push(
+      `<Item name="DESCRIPTION" sample="${i}" role="description">${escape(b.name)}</Item>`,
+    );
+    if (b.unit)
+      lines.push(`<Item name="UNITTYPE" sample="${i}" role="unittype">${escape(b.unit)}</Item>`);
   });
-  return `<${ROOT}>${lines.join('')}</${ROOT}>`;
+  return `<${ROOT}>${lines.join("")}</${ROOT}>`;
 }

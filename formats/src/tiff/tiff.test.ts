@@ -1,188 +1,442 @@
-import { fromArrayBuffer } from 'geotiff';
-import sharp from 'sharp';
-import { LONLAT, utm } from '@hindglance/core/geodesy/crs';
-import { type Grid, northUp, toMap } from '@hindglance/core/grid/grid';
-import { halveMean, halveMode } from '@hindglance/core/raster/pyramid';
-import { lcg } from '@hindglance/core/testing/support';
-import { type Flavour, UTM27S_KEYS, at, buildTiff } from '../testing/buildTiff';
-import { MemorySource } from '../source';
-import { openTiff } from './readTiff';
-import { MemorySpool, writeCog } from './writeCog';
+import { fromArrayBuffer } from "geotiff";
+import sharp from "sharp";
+import { LONLAT, utm } from "@hindglance/core/geodesy/crs";
+import { type Grid, northUp, toMap } from "@hindglance/core/grid/grid";
+import { halveMean, halveMode } from "@hindglance/core/raster/pyramid";
+import { lcg } from "@hindglance/core/testing/support";
+import { type Flavour, UTM27S_KEYS, at, buildTiff } from "../testing/buildTiff";
+import { MemorySource } from "../source";
+import { openTiff } from "./readTiff";
+import { MemorySpool, writeCog } from "./writeCog";
 
 const place = [...UTM27S_KEYS, ...at(500000, 5170000, 20)];
 const open = (b: Uint8Array) => openTiff(new MemorySource(b));
-const W = 37, H = 29;
+const W = 37,
+  H = 29;
 const whole = { col: 0, row: 0, width: W, height: H };
 const int = (c: number, r: number, s: number) => (c * 7 + r * 13 + s * 31) % 251;
 const real = (c: number, r: number, s: number) => Math.fround(Math.sin(c * 0.3) * 3 + r * 0.01 - s);
 
-describe('reading: every flavour gives the values that went in', () => {
+describe("reading: every flavour gives the values that went in", () => {
   const flavours: [string, Flavour][] = [];
-  for (const bigEndian of [false, true]) for (const compression of [1, 8, 32773] as const) for (const tile of [undefined, [16, 16] as [number, number]]) {
-    const base = { width: W, height: H, bigEndian, compression, tile, rowsPerStrip: 7 };
-    flavours.push([`${bigEndian ? 'MM' : 'II'} ${compression} ${tile ? 'tiles' : 'strips'} float32`, { ...base, value: real }]);
-    flavours.push([`${bigEndian ? 'MM' : 'II'} ${compression} ${tile ? 'tiles' : 'strips'} uint16 x 3 planar, differenced`, { ...base, samples: 3, planar: 2, format: 1, bits: 16, predictor: compression === 8 ? 2 : 1, value: (c, r, s) => int(c, r, s) * 200 }]);
-    flavours.push([`${bigEndian ? 'MM' : 'II'} ${compression} ${tile ? 'tiles' : 'strips'} int16 x 2 interleaved, differenced`, { ...base, samples: 2, format: 2, bits: 16, predictor: compression === 8 ? 2 : 1, value: (c, r, s) => int(c, r, s) - 125 }]);
-    flavours.push([`${bigEndian ? 'MM' : 'II'} ${compression} ${tile ? 'tiles' : 'strips'} float32 x 2, float predictor`, { ...base, samples: 2, predictor: compression === 8 ? 3 : 1, value: real }]);
-  }
-  flavours.push(['BigTIFF float64', { width: W, height: H, big: true, bits: 64, value: real }], ['BigTIFF MM uint32 differenced', { width: W, height: H, big: true, bigEndian: true, format: 1, bits: 32, compression: 8, predictor: 2, value: (c, r) => c * 100003 + r }]);
-  flavours.push(['4 bits', { width: W, height: H, format: 1, bits: 4, value: (c, r) => (c + r) % 16 }], ['1 bit', { width: W, height: H, format: 1, bits: 1, value: (c, r) => (c ^ r) & 1 }], ['uint8 interleaved', { width: W, height: H, format: 1, bits: 8, samples: 3, value: int }]);
-  test.each(flavours)('%s', async (_name, f) => {
+  for (const bigEndian of [false, true])
+    for (const compression of [1, 8, 32773] as const)
+      for (const tile of [undefined, [16, 16] as [number, number]]) {
+        const base = { width: W, height: H, bigEndian, compression, tile, rowsPerStrip: 7 };
+        flavours.push([
+          `${bigEndian ? "MM" : "II"} ${compression} ${tile ? "tiles" : "strips"} float32`,
+          { ...base, value: real },
+        ]);
+        flavours.push([
+          `${bigEndian ? "MM" : "II"} ${compression} ${tile ? "tiles" : "strips"} uint16 x 3 planar, differenced`,
+          {
+            ...base,
+            samples: 3,
+            planar: 2,
+            format: 1,
+            bits: 16,
+            predictor: compression === 8 ? 2 : 1,
+            value: (c, r, s) => int(c, r, s) * 200,
+          },
+        ]);
+        flavours.push([
+          `${bigEndian ? "MM" : "II"} ${compression} ${tile ? "tiles" : "strips"} int16 x 2 interleaved, differenced`,
+          {
+            ...base,
+            samples: 2,
+            format: 2,
+            bits: 16,
+            predictor: compression === 8 ? 2 : 1,
+            value: (c, r, s) => int(c, r, s) - 125,
+          },
+        ]);
+        flavours.push([
+          `${bigEndian ? "MM" : "II"} ${compression} ${tile ? "tiles" : "strips"} float32 x 2, float predictor`,
+          { ...base, samples: 2, predictor: compression === 8 ? 3 : 1, value: real },
+        ]);
+      }
+  flavours.push(
+    ["BigTIFF float64", { width: W, height: H, big: true, bits: 64, value: real }],
+    [
+      "BigTIFF MM uint32 differenced",
+      {
+        width: W,
+        height: H,
+        big: true,
+        bigEndian: true,
+        format: 1,
+        bits: 32,
+        compression: 8,
+        predictor: 2,
+        value: (c, r) => c * 100003 + r,
+      },
+    ],
+  );
+  flavours.push(
+    ["4 bits", { width: W, height: H, format: 1, bits: 4, value: (c, r) => (c + r) % 16 }],
+    ["1 bit", { width: W, height: H, format: 1, bits: 1, value: (c, r) => (c ^ r) & 1 }],
+    ["uint8 interleaved", { width: W, height: H, format: 1, bits: 8, samples: 3, value: int }],
+  );
+  test.each(flavours)("%s", async (_name, f) => {
     const t = await open(buildTiff({ ...f, extra: place }));
     expect([t.width, t.height, t.bands.length]).toEqual([W, H, f.samples ?? 1]);
     const all = await t.read(whole);
     const part = await t.read({ col: 11, row: 5, width: 20, height: 19 });
     for (let s = 0; s < (f.samples ?? 1); s++) {
-      for (let r = 0; r < H; r++) for (let c = 0; c < W; c++) if (all[s]![r * W + c] !== Math.fround(f.value(c, r, s))) throw new Error(`cell ${c},${r},${s}: ${all[s]![r * W + c]} instead of ${f.value(c, r, s)}`);
-      for (let r = 0; r < 19; r++) for (let c = 0; c < 20; c++) expect(part[s]![r * 20 + c]).toBe(Math.fround(f.value(c + 11, r + 5, s)));
+      for (let r = 0; r < H; r++)
+        for (let c = 0; c < W; c++)
+          if (all[s]![r * W + c] !== Math.fround(f.value(c, r, s)))
+            throw new Error(
+              `cell ${c},${r},${s}: ${all[s]![r * W + c]} instead of ${f.value(c, r, s)}`,
+            );
+      for (let r = 0; r < 19; r++)
+        for (let c = 0; c < 20; c++)
+          expect(part[s]![r * 20 + c]).toBe(Math.fround(f.value(c + 11, r + 5, s)));
     }
   });
 
-  const rgb = Buffer.from(Uint8Array.from({ length: 64 * 48 * 3 }, (_v, i) => ((Math.floor(i / 3) % 64) * 3 + (i % 3) * 20) & 255));
-  test.each([['lzw', { compression: 'lzw', predictor: 'horizontal' }], ['deflate tiles', { compression: 'deflate', tile: true, tileWidth: 16, tileHeight: 16, predictor: 'none' }], ['packbits', { compression: 'packbits' }], ['bigtiff lzw', { compression: 'lzw', bigtiff: true }], ['pyramid', { compression: 'lzw', tile: true, tileWidth: 16, tileHeight: 16, pyramid: true }]] as [string, Parameters<ReturnType<typeof sharp>['tiff']>[0]][])('written by another library: %s', async (_n, o) => {
-    const t = await open(new Uint8Array(await sharp(rgb, { raw: { width: 64, height: 48, channels: 3 } }).tiff(o).toBuffer()));
-    expect([t.width, t.height]).toEqual([64, 48]);
-    const bands = await t.read({ col: 0, row: 0, width: 64, height: 48 });
-    bands.forEach((b, s) => b.forEach((v, i) => { if (v !== rgb[i * 3 + s]) throw new Error(`band ${s} cell ${i}: ${v} instead of ${rgb[i * 3 + s]}`); }));
-    expect(t.grid).toBeNull();
-  });
-  test('JPEG inside TIFF has its colours back', async () => {
-    const flat = Buffer.from(Uint8Array.from({ length: 64 * 48 * 3 }, (_v, i) => [200, 60, 30][i % 3]!));
-    const t = await open(new Uint8Array(await sharp(flat, { raw: { width: 64, height: 48, channels: 3 } }).tiff({ compression: 'jpeg', quality: 95 }).toBuffer()));
+  const rgb = Buffer.from(
+    Uint8Array.from(
+      { length: 64 * 48 * 3 },
+      (_v, i) => ((Math.floor(i / 3) % 64) * 3 + (i % 3) * 20) & 255,
+    ),
+  );
+  test.each([
+    ["lzw", { compression: "lzw", predictor: "horizontal" }],
+    [
+      "deflate tiles",
+      { compression: "deflate", tile: true, tileWidth: 16, tileHeight: 16, predictor: "none" },
+    ],
+    ["packbits", { compression: "packbits" }],
+    ["bigtiff lzw", { compression: "lzw", bigtiff: true }],
+    ["pyramid", { compression: "lzw", tile: true, tileWidth: 16, tileHeight: 16, pyramid: true }],
+  ] as [string, Parameters<ReturnType<typeof sharp>["tiff"]>[0]][])(
+    "written by another library: %s",
+    async (_n, o) => {
+      const t = await open(
+        new Uint8Array(
+          await sharp(rgb, { raw: { width: 64, height: 48, channels: 3 } })
+            .tiff(o)
+            .toBuffer(),
+        ),
+      );
+      expect([t.width, t.height]).toEqual([64, 48]);
+      const bands = await t.read({ col: 0, row: 0, width: 64, height: 48 });
+      bands.forEach((b, s) =>
+        b.forEach((v, i) => {
+          if (v !== rgb[i * 3 + s])
+            throw new Error(`band ${s} cell ${i}: ${v} instead of ${rgb[i * 3 + s]}`);
+        }),
+      );
+      expect(t.grid).toBeNull();
+    },
+  );
+  test("JPEG inside TIFF has its colours back", async () => {
+    const flat = Buffer.from(
+      Uint8Array.from({ length: 64 * 48 * 3 }, (_v, i) => [200, 60, 30][i % 3]!),
+    );
+    const t = await open(
+      new Uint8Array(
+        await sharp(flat, { raw: { width: 64, height: 48, channels: 3 } })
+          .tiff({ compression: "jpeg", quality: 95 })
+          .toBuffer(),
+      ),
+    );
     const bands = await t.read({ col: 0, row: 0, width: 64, height: 48 });
     [200, 60, 30].forEach((v, s) => expect(Math.abs(bands[s]![1000]! - v)).toBeLessThan(4));
   });
 });
 
-describe('position, nodata, scale and names', () => {
-  const f = (extra: Flavour['extra'], more: Partial<Flavour> = {}) => open(buildTiff({ width: W, height: H, value: real, extra, ...more }));
-  test('cell corner convention', async () => {
+describe("position, nodata, scale and names", () => {
+  const f = (extra: Flavour["extra"], more: Partial<Flavour> = {}) =>
+    open(buildTiff({ width: W, height: H, value: real, extra, ...more }));
+  test("cell corner convention", async () => {
     const g = (await f(place)).grid!;
-    expect(g.crs.code).toBe('EPSG:32727');
+    expect(g.crs.code).toBe("EPSG:32727");
     expect(toMap(g, 0, 0)).toEqual([500000, 5170000]);
   });
-  test('centre convention moves by half a cell', async () => {
-    const keys: Flavour['extra'] = [[34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 2, 3072, 0, 1, 32727]], ...at(500000, 5170000, 20)];
+  test("centre convention moves by half a cell", async () => {
+    const keys: Flavour["extra"] = [
+      [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 2, 3072, 0, 1, 32727]],
+      ...at(500000, 5170000, 20),
+    ];
     expect(toMap((await f(keys)).grid!, 0.5, 0.5)).toEqual([500000, 5170000]);
   });
-  test('turned and south-up transforms', async () => {
-    const g = (await f([...UTM27S_KEYS, [34264, 12, [10, 2, 0, 500000, 2, 10, 0, 5170000, 0, 0, 0, 0, 0, 0, 0, 1]]])).grid!;
+  test("turned and south-up transforms", async () => {
+    const g = (
+      await f([
+        ...UTM27S_KEYS,
+        [34264, 12, [10, 2, 0, 500000, 2, 10, 0, 5170000, 0, 0, 0, 0, 0, 0, 0, 1]],
+      ])
+    ).grid!;
     expect(toMap(g, 3, 4)).toEqual([500000 + 30 + 8, 5170000 + 6 + 40]);
   });
-  test('other systems: lon/lat, a national grid, one of the file’s own', async () => {
-    expect((await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 2, 2048, 0, 1, 4326]], ...at(-21, -43, 0.01)])).grid!.crs).toEqual(LONLAT);
-    expect((await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 3035]], ...at(4e6, 3e6, 100)])).grid!.crs.proj4).toMatch(/\+proj=laea/);
-    const own = await f([[34735, 3, [1, 1, 0, 9, 1024, 0, 1, 1, 2048, 0, 1, 4326, 3072, 0, 1, 32767, 3074, 0, 1, 32767, 3075, 0, 1, 1, 3076, 0, 1, 9001, 3080, 34736, 1, 0, 3081, 34736, 1, 1, 3092, 34736, 1, 2]], [34736, 12, [-21, -43, 0.9999]], ...at(0, 0, 20)]);
+  test("other systems: lon/lat, a national grid, one of the file’s own", async () => {
+    expect(
+      (await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 2, 2048, 0, 1, 4326]], ...at(-21, -43, 0.01)]))
+        .grid!.crs,
+    ).toEqual(LONLAT);
+    expect(
+      (await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 3035]], ...at(4e6, 3e6, 100)]))
+        .grid!.crs.proj4,
+    ).toMatch(/\+proj=laea/);
+    const own = await f([
+      [
+        34735,
+        3,
+        [
+          1, 1, 0, 9, 1024, 0, 1, 1, 2048, 0, 1, 4326, 3072, 0, 1, 32767, 3074, 0, 1, 32767, 3075,
+          0, 1, 1, 3076, 0, 1, 9001, 3080, 34736, 1, 0, 3081, 34736, 1, 1, 3092, 34736, 1, 2,
+        ],
+      ],
+      [34736, 12, [-21, -43, 0.9999]],
+      ...at(0, 0, 20),
+    ]);
     expect(own.grid!.crs.proj4).toMatch(/\+proj=tmerc/);
   });
-  test('no system, no transform: opened, with the reason', async () => {
-    const a = await f(at(0, 0, 20)), b = await f([]), c = await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 1]], ...at(0, 0, 20)]);
-    expect([a.noPosition?.problem, b.noPosition?.problem, c.noPosition?.problem]).toEqual(['noCrs', 'noPosition', 'noCrs']);
-    expect(c.noPosition?.message).toContain('EPSG:1 ');
+  test("no system, no transform: opened, with the reason", async () => {
+    const a = await f(at(0, 0, 20)),
+      b = await f([]),
+      c = await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 1]], ...at(0, 0, 20)]);
+    expect([a.noPosition?.problem, b.noPosition?.problem, c.noPosition?.problem]).toEqual([
+      "noCrs",
+      "noPosition",
+      "noCrs",
+    ]);
+    expect(c.noPosition?.message).toContain("EPSG:1 ");
   });
-  test('nodata, scale, offset, band names and units', async () => {
-    const xml = '<X><Item name="ACQUIRED">2025-05-02T18:41:00Z</Item><Item name="S" sample="0" role="scale">0.0001</Item><Item name="O" sample="0" role="offset">0.5</Item><Item name="D" sample="0" role="description">EVI &amp; more</Item><Item name="U" sample="0" role="unittype">1</Item></X>';
-    const t = await f([...place, [42112, 2, xml], [42113, 2, '-3000']], { format: 2, bits: 16, value: (c, r) => (c === r ? -3000 : c * 10) });
+  test("nodata, scale, offset, band names and units", async () => {
+    const xml =
+      '<X><Item name="ACQUIRED">2025-05-02T18:41:00Z</Item><Item name="S" sample="0" role="scale">0.0001</Item><Item name="O" sample="0" role="offset">0.5</Item><Item name="D" sample="0" role="description">EVI &amp; more</Item><Item name="U" sample="0" role="unittype">1</Item></X>';
+    const t = await f([...place, [42112, 2, xml], [42113, 2, "-3000"]], {
+      format: 2,
+      bits: 16,
+      value: (c, r) => (c === r ? -3000 : c * 10),
+    });
     const [b] = await t.read(whole);
     expect(b![0]).toBeNaN();
     expect(b![5]).toBeCloseTo(50 * 0.0001 + 0.5, 6);
-    expect(t.bands[0]).toEqual({ name: 'EVI & more', unit: '1', scale: 0.0001, offset: 0.5 });
-    expect(t.items.ACQUIRED).toBe('2025-05-02T18:41:00Z');
+    expect(t.bands[0]).toEqual({ name: "EVI & more", unit: "1", scale: 0.0001, offset: 0.5 });
+    expect(t.items.ACQUIRED).toBe("2025-05-02T18:41:00Z");
   });
-  test('a float32 fill value written as rounded text still matches', async () => {
-    const t = await f([...place, [42113, 2, '-3.4028234663852886e+38']], { value: (c) => (c === 3 ? -3.4028234663852886e38 : c) });
+  test("a float32 fill value written as rounded text still matches", async () => {
+    const t = await f([...place, [42113, 2, "-3.4028234663852886e+38"]], {
+      value: (c) => (c === 3 ? -3.4028234663852886e38 : c),
+    });
     const [b] = await t.read(whole);
-    expect(b![3]).toBeNaN(); expect(b![4]).toBe(4);
+    expect(b![3]).toBeNaN();
+    expect(b![4]).toBe(4);
   });
 });
 
-describe('refusals', () => {
-  const good = buildTiff({ width: W, height: H, value: real, extra: place, tile: [16, 16], compression: 8 });
+describe("refusals", () => {
+  const good = buildTiff({
+    width: W,
+    height: H,
+    value: real,
+    extra: place,
+    tile: [16, 16],
+    compression: 8,
+  });
   test.each([
-    ['empty', new Uint8Array(0), /empty/], ['text', new TextEncoder().encode('<html>not found, sorry</html>'), /not a TIFF/],
-    ['cut in the middle', good.slice(0, good.length - 200), /cut off/], ['cut in the directory', good.slice(0, 60), /cut off|cannot be read/],
-  ] as [string, Uint8Array, RegExp][])('%s', async (_n, b, why) => { await expect(open(b)).rejects.toThrow(why); });
-  test('an absurd size', async () => {
-    const b = buildTiff({ width: 4, height: 4, value: real, extra: place }), v = new DataView(b.buffer);
-    for (let p = 10; p < 10 + 12 * 15; p += 12) { const tag = v.getUint16(p, true); if (tag === 256 || tag === 257) v.setUint32(p + 8, 2000000000, true); }
+    ["empty", new Uint8Array(0), /empty/],
+    ["text", new TextEncoder().encode("<html>not found, sorry</html>"), /not a TIFF/],
+    ["cut in the middle", good.slice(0, good.length - 200), /cut off/],
+    ["cut in the directory", good.slice(0, 60), /cut off|cannot be read/],
+  ] as [string, Uint8Array, RegExp][])("%s", async (_n, b, why) => {
+    await expect(open(b)).rejects.toThrow(why);
+  });
+  test("an absurd size", async () => {
+    const b = buildTiff({ width: 4, height: 4, value: real, extra: place }),
+      v = new DataView(b.buffer);
+    for (let p = 10; p < 10 + 12 * 15; p += 12) {
+      const tag = v.getUint16(p, true);
+      if (tag === 256 || tag === 257) v.setUint32(p + 8, 2000000000, true);
+    }
     await expect(open(b)).rejects.toThrow(/cannot be right/);
   });
-  test('an unknown compression, and damage inside a block', async () => {
-    const b = buildTiff({ width: 4, height: 4, value: real }), v = new DataView(b.buffer);
-    for (let p = 10; p < 10 + 12 * 12; p += 12) if (v.getUint16(p, true) === 259) v.setUint16(p + 8, 4711, true);
+  test("an unknown compression, and damage inside a block", async () => {
+    const b = buildTiff({ width: 4, height: 4, value: real }),
+      v = new DataView(b.buffer);
+    for (let p = 10; p < 10 + 12 * 12; p += 12)
+      if (v.getUint16(p, true) === 259) v.setUint16(p + 8, 4711, true);
     await expect(open(b)).rejects.toThrow(/Compression 4711/);
-    const d = good.slice(); d.fill(0xff, d.length - 150, d.length - 20);
-    await expect(open(d).then((t) => t.read(whole))).rejects.toThrow(/cannot be decompressed|belong/);
+    const d = good.slice();
+    d.fill(0xff, d.length - 150, d.length - 20);
+    await expect(open(d).then((t) => t.read(whole))).rejects.toThrow(
+      /cannot be decompressed|belong/,
+    );
   });
-  test('random damage never hangs and never gives anything but an error or values', async () => {
+  test("random damage never hangs and never gives anything but an error or values", async () => {
     const u = lcg(77);
     for (let k = 0; k < 200; k++) {
       const d = good.slice();
-      for (let i = 0; i < 6; i++) d[Math.floor(u() * (k % 2 ? 400 : d.length))] = Math.floor(u() * 256);
-      try { const t = await open(d); if (t.width * t.height < 1e6) await t.read({ col: 0, row: 0, width: t.width, height: t.height }); } catch (e) { expect(['FormatError', 'RangeError']).toContain((e as Error).name); }
+      for (let i = 0; i < 6; i++)
+        d[Math.floor(u() * (k % 2 ? 400 : d.length))] = Math.floor(u() * 256);
+      try {
+        const t = await open(d);
+        if (t.width * t.height < 1e6)
+          await t.read({ col: 0, row: 0, width: t.width, height: t.height });
+      } catch (e) {
+        expect(["FormatError", "RangeError"]).toContain((e as Error).name);
+      }
     }
   });
 });
 
-describe('cloud-optimised GeoTIFF', () => {
-  async function cog(o: { type: 'float32' | 'uint8'; grid: Grid; levels: { width: number; height: number; bands: (Float32Array | Uint8Array)[] }[]; nodata: number | null; palette?: Record<number, string> }): Promise<Uint8Array> {
+describe("cloud-optimised GeoTIFF", () => {
+  async function cog(o: {
+    type: "float32" | "uint8";
+    grid: Grid;
+    levels: { width: number; height: number; bands: (Float32Array | Uint8Array)[] }[];
+    nodata: number | null;
+    palette?: Record<number, string>;
+  }): Promise<Uint8Array> {
     const parts: Uint8Array[] = [];
-    await writeCog({
-      grid: o.grid, type: o.type, nodata: o.nodata, palette: o.palette, bands: o.levels[0]!.bands.map((_b, i) => ({ name: `band <${i}>`, unit: 'dB' })), items: { LEGEND: '1=new water' }, levels: o.levels.length,
-      readBlock: async (l, row, col) => {
-        const { width, height, bands } = o.levels[l]!, w = Math.min(512, width - col * 512), h = Math.min(512, height - row * 512);
-        return bands.map((b) => { const out = b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h); for (let r = 0; r < h; r++) out.set(b.subarray((row * 512 + r) * width + col * 512, (row * 512 + r) * width + col * 512 + w), r * w); return out; });
+    await writeCog(
+      {
+        grid: o.grid,
+        type: o.type,
+        nodata: o.nodata,
+        palette: o.palette,
+        bands: o.levels[0]!.bands.map((_b, i) => ({ name: `band <${i}>`, unit: "dB" })),
+        items: { LEGEND: "1=new water" },
+        levels: o.levels.length,
+        readBlock: async (l, row, col) => {
+          const { width, height, bands } = o.levels[l]!,
+            w = Math.min(512, width - col * 512),
+            h = Math.min(512, height - row * 512);
+          return bands.map((b) => {
+            const out = b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h);
+            for (let r = 0; r < h; r++)
+              out.set(
+                b.subarray(
+                  (row * 512 + r) * width + col * 512,
+                  (row * 512 + r) * width + col * 512 + w,
+                ),
+                r * w,
+              );
+            return out;
+          });
+        },
       },
-    }, new MemorySpool(), async (b) => { parts.push(b.slice()); });
+      new MemorySpool(),
+      async (b) => {
+        parts.push(b.slice());
+      },
+    );
     return new Uint8Array(Buffer.concat(parts));
   }
-  const w = 1100, h = 700, u = lcg(5);
+  const w = 1100,
+    h = 700,
+    u = lcg(5);
   const grid = northUp(utm(27, true), 488000, 5182000, 20, 20, w, h);
-  const f0 = Float32Array.from({ length: w * h }, (_v, i) => (i % 97 === 0 ? NaN : u() * 30 - 25)), f1 = new Float32Array(550 * 350), f2 = new Float32Array(275 * 175);
-  halveMean(f0, w, h, f1); halveMean(f1, 550, 350, f2);
-  const c0 = Uint8Array.from({ length: w * h }, (_v, i) => (i % w < 30 ? 255 : (i >> 6) % 4)), c1 = new Uint8Array(550 * 350);
+  const f0 = Float32Array.from({ length: w * h }, (_v, i) => (i % 97 === 0 ? NaN : u() * 30 - 25)),
+    f1 = new Float32Array(550 * 350),
+    f2 = new Float32Array(275 * 175);
+  halveMean(f0, w, h, f1);
+  halveMean(f1, 550, 350, f2);
+  const c0 = Uint8Array.from({ length: w * h }, (_v, i) => (i % w < 30 ? 255 : (i >> 6) % 4)),
+    c1 = new Uint8Array(550 * 350);
   halveMode(c0, w, h, c1);
 
-  test('float: an independent reader finds the same values, system, nodata, overviews', async () => {
-    const b = await cog({ type: 'float32', grid, nodata: NaN, levels: [{ width: w, height: h, bands: [f0, f0.map((v) => v * 2)] }, { width: 550, height: 350, bands: [f1, f1.map((v) => v * 2)] }, { width: 275, height: 175, bands: [f2, f2.map((v) => v * 2)] }] });
-    const tiff = await fromArrayBuffer(b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer), image = await tiff.getImage(0);
+  test("float: an independent reader finds the same values, system, nodata, overviews", async () => {
+    const b = await cog({
+      type: "float32",
+      grid,
+      nodata: NaN,
+      levels: [
+        { width: w, height: h, bands: [f0, f0.map((v) => v * 2)] },
+        { width: 550, height: 350, bands: [f1, f1.map((v) => v * 2)] },
+        { width: 275, height: 175, bands: [f2, f2.map((v) => v * 2)] },
+      ],
+    });
+    const tiff = await fromArrayBuffer(
+        b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer,
+      ),
+      image = await tiff.getImage(0);
     expect(await tiff.getImageCount()).toBe(3);
-    expect(image.getGeoKeys()).toMatchObject({ ProjectedCSTypeGeoKey: 32727, GTRasterTypeGeoKey: 1 });
+    expect(image.getGeoKeys()).toMatchObject({
+      ProjectedCSTypeGeoKey: 32727,
+      GTRasterTypeGeoKey: 1,
+    });
     expect(image.getOrigin().slice(0, 2)).toEqual([488000, 5182000]);
     expect(image.getGDALNoData()).toBeNaN();
-    const r = await image.readRasters() as unknown as Float32Array[];
+    const r = (await image.readRasters()) as unknown as Float32Array[];
     expect(r[0]).toEqual(f0);
     expect(r[1]![5000]).toBe(Math.fround(f0[5000]! * 2));
-    const o = await (await tiff.getImage(2)).readRasters() as unknown as Float32Array[];
+    const o = (await (await tiff.getImage(2)).readRasters()) as unknown as Float32Array[];
     expect(o[0]).toEqual(f2);
     // Directories first, then the smallest overview, the full image last.
-    const first = async (i: number) => Number((await (await tiff.getImage(i)).fileDirectory.loadValue('TileOffsets') as ArrayLike<number>)[0]);
+    const first = async (i: number) =>
+      Number(
+        (
+          (await (
+            await tiff.getImage(i)
+          ).fileDirectory.loadValue("TileOffsets")) as ArrayLike<number>
+        )[0],
+      );
     expect(await first(2)).toBeLessThan(await first(1));
     expect(await first(1)).toBeLessThan(await first(0));
   });
-  test('float: our own reader and a third library agree', async () => {
-    const b = await cog({ type: 'float32', grid, nodata: NaN, levels: [{ width: w, height: h, bands: [f0] }] });
+  test("float: our own reader and a third library agree", async () => {
+    const b = await cog({
+      type: "float32",
+      grid,
+      nodata: NaN,
+      levels: [{ width: w, height: h, bands: [f0] }],
+    });
     const t = await open(b);
     expect(t.grid).toEqual(grid);
-    expect(t.bands[0]).toMatchObject({ name: 'band <0>', unit: 'dB' });
+    expect(t.bands[0]).toMatchObject({ name: "band <0>", unit: "dB" });
     expect((await t.read({ col: 0, row: 0, width: w, height: h }))[0]).toEqual(f0);
-    const clean = await cog({ type: 'float32', grid, nodata: -99, levels: [{ width: w, height: h, bands: [f0] }] });
-    const { data, info } = await sharp(Buffer.from(clean)).raw({ depth: 'float' }).toBuffer({ resolveWithObject: true });
+    const clean = await cog({
+      type: "float32",
+      grid,
+      nodata: -99,
+      levels: [{ width: w, height: h, bands: [f0] }],
+    });
+    const { data, info } = await sharp(Buffer.from(clean))
+      .raw({ depth: "float" })
+      .toBuffer({ resolveWithObject: true });
     expect([info.width, info.height]).toEqual([w, h]);
     const values = new Float32Array(data.buffer, data.byteOffset, w * h * info.channels);
-    for (const i of [1, 500, 70000, w * h - 2]) expect(values[i * info.channels]).toBeCloseTo(Number.isNaN(f0[i]!) ? -99 : f0[i]!, 5);
+    for (const i of [1, 500, 70000, w * h - 2])
+      expect(values[i * info.channels]).toBeCloseTo(Number.isNaN(f0[i]!) ? -99 : f0[i]!, 5);
   });
-  test('classes: values, colours, nodata', async () => {
-    const b = await cog({ type: 'uint8', grid, nodata: 255, palette: { 0: '#ffffff', 1: '#c8246f', 2: '#33498c', 3: '#c29a1b' }, levels: [{ width: w, height: h, bands: [c0] }, { width: 550, height: 350, bands: [c1] }] });
+  test("classes: values, colours, nodata", async () => {
+    const b = await cog({
+      type: "uint8",
+      grid,
+      nodata: 255,
+      palette: { 0: "#ffffff", 1: "#c8246f", 2: "#33498c", 3: "#c29a1b" },
+      levels: [
+        { width: w, height: h, bands: [c0] },
+        { width: 550, height: 350, bands: [c1] },
+      ],
+    });
     const t = await open(b);
-    expect(t.palette!.slice(0, 4)).toEqual(['#ffffff', '#c8246f', '#33498c', '#c29a1b']);
+    expect(t.palette!.slice(0, 4)).toEqual(["#ffffff", "#c8246f", "#33498c", "#c29a1b"]);
     expect(t.nodata).toBe(255);
-    expect(t.items.LEGEND).toBe('1=new water');
-    expect((await t.readRaw({ col: 0, row: 0, width: w, height: h }))[0]!.every((v, i) => v === c0[i])).toBe(true);
-    const tiff = await fromArrayBuffer(b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer);
-    expect((await (await tiff.getImage(1)).readRasters() as unknown as Uint8Array[])[0]).toEqual(c1);
+    expect(t.items.LEGEND).toBe("1=new water");
+    expect(
+      (await t.readRaw({ col: 0, row: 0, width: w, height: h }))[0]!.every((v, i) => v === c0[i]),
+    ).toBe(true);
+    const tiff = await fromArrayBuffer(
+      b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer,
+    );
+    expect(((await (await tiff.getImage(1)).readRasters()) as unknown as Uint8Array[])[0]).toEqual(
+      c1,
+    );
   });
-  test('a system without an EPSG code is refused in words', async () => {
-    await expect(cog({ type: 'uint8', grid: { ...grid, crs: { code: 'own: x', proj4: '+proj=tmerc' } }, nodata: 255, levels: [{ width: w, height: h, bands: [c0] }] })).rejects.toThrow(/no EPSG code/);
+  test("a system without an EPSG code is refused in words", async () => {
+    await expect(
+      cog({
+        type: "uint8",
+        grid: { ...grid, crs: { code: "own: x", proj4: "+proj=tmerc" } },
+        nodata: 255,
+        levels: [{ width: w, height: h, bands: [c0] }],
+      }),
+    ).rejects.toThrow(/no EPSG code/);
   });
 });

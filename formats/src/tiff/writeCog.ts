@@ -1,19 +1,22 @@
-import { promisify } from 'node:util';
-import { deflate } from 'node:zlib';
-import { isGeographic } from '@hindglance/core/geodesy/crs';
-import { InputError } from '@hindglance/core/errors';
-import { BLOCK, type Grid, levelGrid } from '@hindglance/core/grid/grid';
-import type { Cells } from '@hindglance/core/raster/block';
-import { writeMetadataXml } from './metadata';
+import { promisify } from "node:util";
+import { deflate } from "node:zlib";
+import { isGeographic } from "@hindglance/core/geodesy/crs";
+import { InputError } from "@hindglance/core/errors";
+import { BLOCK, type Grid, levelGrid } from "@hindglance/core/grid/grid";
+import type { Cells } from "@hindglance/core/raster/block";
+import { writeMetadataXml } from "./metadata";
 
 const deflateAsync = promisify(deflate);
 
 /** Somewhere to keep compressed tiles until all are known. */
-export interface Spool { append(bytes: Uint8Array): Promise<void>; read(offset: number, length: number): Promise<Uint8Array> }
+export interface Spool {
+  append(bytes: Uint8Array): Promise<void>;
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
 
 export interface CogOptions {
   grid: Grid;
-  type: 'float32' | 'uint8';
+  type: "float32" | "uint8";
   bands: { name: string; unit?: string }[];
   nodata: number | null;
   /** Colours by value for one uint8 band, as #rrggbb. */
@@ -30,8 +33,14 @@ export interface CogOptions {
 export class MemorySpool implements Spool {
   private parts: Uint8Array[] = [];
   private joined: Uint8Array | null = null;
-  async append(b: Uint8Array): Promise<void> { this.parts.push(b.slice()); this.joined = null; }
-  async read(offset: number, length: number): Promise<Uint8Array> { this.joined ??= new Uint8Array(Buffer.concat(this.parts)); return this.joined.subarray(offset, offset + length); }
+  async append(b: Uint8Array): Promise<void> {
+    this.parts.push(b.slice());
+    this.joined = null;
+  }
+  async read(offset: number, length: number): Promise<Uint8Array> {
+    this.joined ??= new Uint8Array(Buffer.concat(this.parts));
+    return this.joined.subarray(offset, offset + length);
+  }
 }
 
 /**
@@ -39,26 +48,61 @@ export class MemorySpool implements Spool {
  * smallest before the full image, nodata, coordinate system, band names, colour table. Bands are stored one after another.
  * Becomes a BigTIFF when it would pass 4 GB. Source: TIFF 6.0, OGC GeoTIFF 1.1, OGC Cloud Optimized GeoTIFF 1.0.
  */
-export async function writeCog(o: CogOptions, spool: Spool, sink: (bytes: Uint8Array) => Promise<void>): Promise<void> {
-  const levels = Array.from({ length: o.levels }, (_v, l) => { const g = levelGrid(o.grid, l); return { ...g, level: l, across: Math.ceil(g.width / BLOCK), down: Math.ceil(g.height / BLOCK) }; });
+export async function writeCog(
+  o: CogOptions,
+  spool: Spool,
+  sink: (bytes: Uint8Array) => Promise<void>,
+): Promise<void> {
+  const levels = Array.from({ length: o.levels }, (_v, l) => {
+    const g = levelGrid(o.grid, l);
+    return {
+      ...g,
+      level: l,
+      across: Math.ceil(g.width / BLOCK),
+      down: Math.ceil(g.height / BLOCK),
+    };
+  });
   const total = levels.reduce((s, l) => s + l.across * l.down, 0);
-  const tiles = levels.map((l) => ({ offsets: new Array<number>(l.across * l.down * o.bands.length).fill(0), counts: new Array<number>(l.across * l.down * o.bands.length).fill(0) }));
-  let written = 0, done = 0;
-  const blocks = [...levels].reverse().flatMap((l) => Array.from({ length: l.across * l.down }, (_v, k) => ({ l, row: Math.floor(k / l.across), col: k % l.across })));
+  const tiles = levels.map((l) => ({
+    offsets: new Array<number>(l.across * l.down * o.bands.length).fill(0),
+    counts: new Array<number>(l.across * l.down * o.bands.length).fill(0),
+  }));
+  let written = 0,
+    done = 0;
+  const blocks = [...levels]
+    .reverse()
+    .flatMap((l) =>
+      Array.from({ length: l.across * l.down }, (_v, k) => ({
+        l,
+        row: Math.floor(k / l.across),
+        col: k % l.across,
+      })),
+    );
   const pack = async ({ l, row, col }: (typeof blocks)[0]) => {
     o.signal?.throwIfAborted();
-    const w = Math.min(BLOCK, l.width - col * BLOCK), h = Math.min(BLOCK, l.height - row * BLOCK);
-    return Promise.all((await o.readBlock(l.level, row, col)).map((cells) => deflateAsync(predicted(cells, w, h, o), DEFLATE)));
+    const w = Math.min(BLOCK, l.width - col * BLOCK),
+      h = Math.min(BLOCK, l.height - row * BLOCK);
+    return Promise.all(
+      (await o.readBlock(l.level, row, col)).map((cells) =>
+        deflateAsync(predicted(cells, w, h, o), DEFLATE),
+      ),
+    );
   };
   // Two blocks under way: one is compressed in the thread pool while the next is read and predicted.
   const underWay = blocks.slice(0, 2).map(pack);
   underWay.forEach((p) => p.catch(() => {}));
   for (let i = 0; i < blocks.length; i++) {
-    const { l, row, col } = blocks[i]!, packed = await underWay.shift()!;
-    if (i + 2 < blocks.length) { const next = pack(blocks[i + 2]!); next.catch(() => {}); underWay.push(next); }
+    const { l, row, col } = blocks[i]!,
+      packed = await underWay.shift()!;
+    if (i + 2 < blocks.length) {
+      const next = pack(blocks[i + 2]!);
+      next.catch(() => {});
+      underWay.push(next);
+    }
     for (let b = 0; b < packed.length; b++) {
       const k = b * l.across * l.down + row * l.across + col;
-      tiles[l.level]!.offsets[k] = written; tiles[l.level]!.counts[k] = packed[b]!.length;
+      tiles[l.level]!.offsets[k] = written;
+      tiles[l.level]!.counts[k] = packed[b]!.length;
       await spool.append(packed[b]!);
       written += packed[b]!.length;
     }
@@ -67,7 +111,8 @@ export async function writeCog(o: CogOptions, spool: Spool, sink: (bytes: Uint8A
   const big = written > 0xf0000000;
   const head = directories(o, levels, tiles, big);
   await sink(head);
-  for (let at = 0; at < written; at += 1 << 20) await sink(await spool.read(at, Math.min(1 << 20, written - at)));
+  for (let at = 0; at < written; at += 1 << 20)
+    await sink(await spool.read(at, Math.min(1 << 20, written - at)));
 }
 
 /** Speckle hardly compresses: level 4 is within a hundredth of level 6 in size and nearly twice as fast. */
@@ -75,29 +120,42 @@ const DEFLATE = { level: 4, memLevel: 9 };
 
 /** A full tile with the predictor applied; cells past the image are nodata. */
 function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Array {
-  if (o.type === 'uint8') {
+  if (o.type === "uint8") {
     const t = new Uint8Array(BLOCK * BLOCK).fill(o.nodata ?? 0);
     for (let r = 0; r < h; r++) t.set(cells.subarray(r * w, (r + 1) * w) as Uint8Array, r * BLOCK);
     // Classes come in runs, which deflate finds best as they are.
     return t;
   }
   const empty = o.nodata ?? NaN;
-  const out = new Uint8Array(BLOCK * BLOCK * 4), row = new Float32Array(BLOCK), bits = new Uint32Array(row.buffer);
+  const out = new Uint8Array(BLOCK * BLOCK * 4),
+    row = new Float32Array(BLOCK),
+    bits = new Uint32Array(row.buffer);
   for (let r = 0; r < BLOCK; r++) {
     row.fill(empty);
     if (r < h) {
       row.set(cells.subarray(r * w, (r + 1) * w) as Float32Array);
-      if (!Number.isNaN(empty)) for (let c = 0; c < w; c++) { const v = row[c]!; if (v !== v) row[c] = empty; }
+      if (!Number.isNaN(empty))
+        for (let c = 0; c < w; c++) {
+          const v = row[c]!;
+          if (v !== v) row[c] = empty;
+        }
     }
     // Four planes of bytes, most significant first, each byte less the one before it; stores keep the low eight bits.
     const d = r * BLOCK * 4;
     for (let c = 1, last = bits[0]!; c < BLOCK; c++) {
       const v = bits[c]!;
-      out[d + c] = (v >>> 24) - (last >>> 24); out[d + BLOCK + c] = (v >>> 16) - (last >>> 16); out[d + 2 * BLOCK + c] = (v >>> 8) - (last >>> 8); out[d + 3 * BLOCK + c] = v - last;
+      out[d + c] = (v >>> 24) - (last >>> 24);
+      out[d + BLOCK + c] = (v >>> 16) - (last >>> 16);
+      out[d + 2 * BLOCK + c] = (v >>> 8) - (last >>> 8);
+      out[d + 3 * BLOCK + c] = v - last;
       last = v;
     }
-    const first = bits[0]!, end = bits[BLOCK - 1]!;
-    out[d] = first >>> 24; out[d + BLOCK] = (first >>> 16) - (end >>> 24); out[d + 2 * BLOCK] = (first >>> 8) - (end >>> 16); out[d + 3 * BLOCK] = first - (end >>> 8);
+    const first = bits[0]!,
+      end = bits[BLOCK - 1]!;
+    out[d] = first >>> 24;
+    out[d + BLOCK] = (first >>> 16) - (end >>> 24);
+    out[d + 2 * BLOCK] = (first >>> 8) - (end >>> 16);
+    out[d + 3 * BLOCK] = first - (end >>> 8);
   }
   return out;
 }
@@ -105,28 +163,58 @@ function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Arra
 type Field = [tag: number, type: 2 | 3 | 4 | 12, values: number[] | string];
 
 /** Header and all directories; tile offsets are shifted by its own length, which does not depend on them. */
-function directories(o: CogOptions, levels: { level: number; width: number; height: number }[], tiles: { offsets: number[]; counts: number[] }[], big: boolean): Uint8Array {
-  const build = (shift: number) => serialise(levels.map((l) => fields(o, l, tiles[l.level]!, shift)), big);
+function directories(
+  o: CogOptions,
+  levels: { level: number; width: number; height: number }[],
+  tiles: { offsets: number[]; counts: number[] }[],
+  big: boolean,
+): Uint8Array {
+  const build = (shift: number) =>
+    serialise(
+      levels.map((l) => fields(o, l, tiles[l.level]!, shift)),
+      big,
+    );
   return build(build(0).length);
 }
 
-function fields(o: CogOptions, l: { level: number; width: number; height: number }, t: { offsets: number[]; counts: number[] }, shift: number): Field[] {
-  const n = o.bands.length, bits = o.type === 'uint8' ? 8 : 32, palette = o.palette && n === 1 && o.type === 'uint8';
+function fields(
+  o: CogOptions,
+  l: { level: number; width: number; height: number },
+  t: { offsets: number[]; counts: number[] },
+  shift: number,
+): Field[] {
+  const n = o.bands.length,
+    bits = o.type === "uint8" ? 8 : 32,
+    palette = o.palette && n === 1 && o.type === "uint8";
   const f: Field[] = [
-    [254, 4, [l.level === 0 ? 0 : 1]], [256, 4, [l.width]], [257, 4, [l.height]], [258, 3, new Array<number>(n).fill(bits)], [259, 3, [8]], [262, 3, [palette ? 3 : 1]],
-    [277, 3, [n]], [284, 3, [n === 1 ? 1 : 2]], [317, 3, [o.type === 'uint8' ? 1 : 3]],
-    [322, 4, [BLOCK]], [323, 4, [BLOCK]], [324, 4, t.offsets.map((x) => x + shift)], [325, 4, t.counts],
-    [339, 3, new Array<number>(n).fill(o.type === 'uint8' ? 1 : 3)],
+    [254, 4, [l.level === 0 ? 0 : 1]],
+    [256, 4, [l.width]],
+    [257, 4, [l.height]],
+    [258, 3, new Array<number>(n).fill(bits)],
+    [259, 3, [8]],
+    [262, 3, [palette ? 3 : 1]],
+    [277, 3, [n]],
+    [284, 3, [n === 1 ? 1 : 2]],
+    [317, 3, [o.type === "uint8" ? 1 : 3]],
+    [322, 4, [BLOCK]],
+    [323, 4, [BLOCK]],
+    [324, 4, t.offsets.map((x) => x + shift)],
+    [325, 4, t.counts],
+    [339, 3, new Array<number>(n).fill(o.type === "uint8" ? 1 : 3)],
   ];
   if (palette) {
     const map = new Array<number>(768).fill(0);
-    for (const [v, c] of Object.entries(o.palette!)) [1, 3, 5].forEach((p, k) => { map[k * 256 + Number(v)] = parseInt(c.slice(p, p + 2), 16) * 257; });
+    for (const [v, c] of Object.entries(o.palette!))
+      [1, 3, 5].forEach((p, k) => {
+        map[k * 256 + Number(v)] = parseInt(c.slice(p, p + 2), 16) * 257;
+      });
     f.push([320, 3, map]);
   }
-  if (o.nodata !== null) f.push([42113, 2, Number.isNaN(o.nodata) ? 'nan' : String(o.nodata)]);
+  if (o.nodata !== null) f.push([42113, 2, Number.isNaN(o.nodata) ? "nan" : String(o.nodata)]);
   if (l.level === 0) {
     const x = o.grid.transform;
-    if (x[2] === 0 && x[4] === 0 && x[5] < 0) f.push([33550, 12, [x[1], -x[5], 0]], [33922, 12, [0, 0, 0, x[0], x[3], 0]]);
+    if (x[2] === 0 && x[4] === 0 && x[5] < 0)
+      f.push([33550, 12, [x[1], -x[5], 0]], [33922, 12, [0, 0, 0, x[0], x[3], 0]]);
     else f.push([34264, 12, [x[1], x[2], 0, x[0], x[4], x[5], 0, x[3], 0, 0, 0, 0, 0, 0, 0, 1]]);
     f.push(...geoKeys(o.grid));
     f.push([42112, 2, writeMetadataXml(o.items ?? {}, o.bands)]);
@@ -136,37 +224,79 @@ function fields(o: CogOptions, l: { level: number; width: number; height: number
 
 function geoKeys(g: Grid): Field[] {
   const code = /^EPSG:(\d+)$/.exec(g.crs.code)?.[1];
-  if (!code) throw new InputError(`The coordinate system ${g.crs.code} has no EPSG code and cannot be written to a GeoTIFF`, 'crs', 'Put the study on a grid with an EPSG code, such as its UTM zone.');
-  const geographic = isGeographic(g.crs), citation = `${g.crs.name ?? g.crs.code}|`;
-  const keys: number[][] = [[1024, 0, 1, geographic ? 2 : 1], [1025, 0, 1, 1], [1026, 34737, citation.length, 0], [geographic ? 2048 : 3072, 0, 1, Number(code)]];
-  return [[34735, 3, [1, 1, 1, keys.length, ...keys.flat()]], [34737, 2, citation]];
+  if (!code)
+    throw new InputError(
+      `The coordinate system ${g.crs.code} has no EPSG code and cannot be written to a GeoTIFF`,
+      "crs",
+      "Put the study on a grid with an EPSG code, such as its UTM zone.",
+    );
+  const geographic = isGeographic(g.crs),
+    citation = `${g.crs.name ?? g.crs.code}|`;
+  const keys: number[][] = [
+    [1024, 0, 1, geographic ? 2 : 1],
+    [1025, 0, 1, 1],
+    [1026, 34737, citation.length, 0],
+    [geographic ? 2048 : 3072, 0, 1, Number(code)],
+  ];
+  return [
+    [34735, 3, [1, 1, 1, keys.length, ...keys.flat()]],
+    [34737, 2, citation],
+  ];
 }
 
 /** TIFF bytes of a list of directories, little-endian, values behind each directory. */
 function serialise(dirs: Field[][], big: boolean): Uint8Array {
   const size = { 2: 1, 3: 2, 4: big ? 8 : 4, 12: 8 };
-  const slot = big ? 8 : 4, entry = big ? 20 : 12, countBytes = big ? 8 : 2;
-  const length = (f: Field) => (typeof f[2] === 'string' ? Buffer.byteLength(f[2]) + 1 : f[2].length) * size[f[1]];
+  const slot = big ? 8 : 4,
+    entry = big ? 20 : 12,
+    countBytes = big ? 8 : 2;
+  const length = (f: Field) =>
+    (typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length) * size[f[1]];
   let at = big ? 16 : 8;
   const starts: number[] = [];
-  for (const d of dirs) { starts.push(at); at += countBytes + d.length * entry + slot; for (const f of d) if (length(f) > slot) at += (length(f) + 7) & ~7; at = (at + 7) & ~7; }
-  const out = new Uint8Array(at), v = new DataView(out.buffer);
-  const putSlot = (p: number, x: number) => { if (big) v.setBigUint64(p, BigInt(x), true); else v.setUint32(p, x, true); };
-  out.set([0x49, 0x49]); v.setUint16(2, big ? 43 : 42, true);
-  if (big) { v.setUint16(4, 8, true); putSlot(8, 16); } else putSlot(4, 8);
+  for (const d of dirs) {
+    starts.push(at);
+    at += countBytes + d.length * entry + slot;
+    for (const f of d) if (length(f) > slot) at += (length(f) + 7) & ~7;
+    at = (at + 7) & ~7;
+  }
+  const out = new Uint8Array(at),
+    v = new DataView(out.buffer);
+  const putSlot = (p: number, x: number) => {
+    if (big) v.setBigUint64(p, BigInt(x), true);
+    else v.setUint32(p, x, true);
+  };
+  out.set([0x49, 0x49]);
+  v.setUint16(2, big ? 43 : 42, true);
+  if (big) {
+    v.setUint16(4, 8, true);
+    putSlot(8, 16);
+  } else putSlot(4, 8);
   dirs.forEach((d, i) => {
     let p = starts[i]!;
-    if (big) putSlot(p, d.length); else v.setUint16(p, d.length, true);
+    if (big) putSlot(p, d.length);
+    else v.setUint16(p, d.length, true);
     p += countBytes;
     let extra = p + d.length * entry + slot;
     for (const f of d) {
-      const bytes = length(f), n = typeof f[2] === 'string' ? Buffer.byteLength(f[2]) + 1 : f[2].length;
-      v.setUint16(p, f[0], true); v.setUint16(p + 2, big && f[1] === 4 ? 16 : f[1], true);
+      const bytes = length(f),
+        n = typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length;
+      v.setUint16(p, f[0], true);
+      v.setUint16(p + 2, big && f[1] === 4 ? 16 : f[1], true);
       putSlot(p + 4, n);
       let q = p + (big ? 12 : 8);
-      if (bytes > slot) { putSlot(q, extra); q = extra; extra += (bytes + 7) & ~7; }
-      if (typeof f[2] === 'string') out.set(Buffer.from(f[2]), q);
-      else f[2].forEach((x, k) => { if (f[1] === 3) v.setUint16(q + 2 * k, x, true); else if (f[1] === 4) putSlot(q + slot * k, x); else v.setFloat64(q + 8 * k, x, true); });
+      if (bytes > slot) {
+        putSlot(q, extra);
+        q = extra;
+        extra += (bytes + 7) & ~7;
+      }
+      if (typeof f[2] === "string") out.set(Buffer.from(f[2]), q);
+      else
+        f[2].forEach((x, k) => {
+          if (f[1] === 3) v.setUint16(q + 2 * k, x, true);
+          else if (f[1] === 4) putSlot(q + slot * k, x);
+          else v.setFloat64(q + 8 * k, x, true);
+        });
       p += entry;
     }
     putSlot(p, starts[i + 1] ?? 0);

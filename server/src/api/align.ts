@@ -1,112 +1,405 @@
-import type { Router } from 'express';
-import * as yup from 'yup';
-import { type Alignment, type Levelling, type OffsetPlace, type PointsPlace, levellingSchema, offsetSchema, pointsSchema, usedPoints } from '@hindglance/core/align/alignment';
-import { OFFSET_MODELS, offsetPath } from '@hindglance/core/align/offset';
-import { fitPoints, LEAST_POINTS } from '@hindglance/core/align/points';
-import { comparingOf, node, onGrid, sameBand } from '@hindglance/core/change/setup';
-import { InputError } from '@hindglance/core/errors';
-import { Evaluator } from '@hindglance/core/graph/evaluator';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import type { NodeSpec } from '@hindglance/core/graph/node';
-import { cellSize, squareNorthUp, toMap } from '@hindglance/core/grid/grid';
-import { isPictureFrame } from '@hindglance/core/radar/sensor';
-import { addToLedger, updateStudy } from '../db/studies';
-import { AppError, notFound } from '../errors';
-import type { ReadyScene } from '../products/families';
-import { said } from '../products/prepare';
-import { type StudySides, isDate, rawNode, sideNode, studySides } from '../products/sides';
-import { checked, idOf } from './http';
-import { nodeView, register, shown } from './nodes';
-import type { Services } from './services';
+import type { Router } from "express";
+import * as yup from "yup";
+import {
+  type Alignment,
+  type Levelling,
+  type OffsetPlace,
+  type PointsPlace,
+  levellingSchema,
+  offsetSchema,
+  pointsSchema,
+  usedPoints,
+} from "@hindglance/core/align/alignment";
+import { OFFSET_MODELS, offsetPath } from "@hindglance/core/align/offset";
+import { fitPoints, LEAST_POINTS } from "@hindglance/core/align/points";
+import { comparingOf, node, onGrid, sameBand } from "@hindglance/core/change/setup";
+import { InputError } from "@hindglance/core/errors";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { NodeSpec } from "@hindglance/core/graph/node";
+import { cellSize, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
+import { isPictureFrame } from "@hindglance/core/radar/sensor";
+import { addToLedger, updateStudy } from "../db/studies";
+import { AppError, notFound } from "../errors";
+import type { ReadyScene } from "../products/families";
+import { said } from "../products/prepare";
+import { type StudySides, isDate, rawNode, sideNode, studySides } from "../products/sides";
+import { checked, idOf } from "./http";
+import { nodeView, register, shown } from "./nodes";
+import type { Services } from "./services";
 
 const id = yup.string().uuid().required();
-const offsetAsk = yup.object({ referenceId: id, sceneId: id, band: yup.string().max(120).required(), model: yup.string().oneOf(OFFSET_MODELS).required() }).noUnknown();
-const checkAsk = yup.object({ referenceId: id, sceneId: id, band: yup.string().max(120).required(), aligned: yup.boolean().required() }).noUnknown();
-const levelAsk = yup.object({ referenceId: id, sceneId: id, method: yup.string().oneOf(['unchanged', 'histogram'] as const).required() }).noUnknown();
-const placeSchema = yup.object({ place: yup.lazy((v: unknown) => (v === null ? yup.mixed().nullable() : (v as { kind?: string } | undefined)?.kind === 'offset' ? offsetSchema : pointsSchema.required())) as never, level: levellingSchema.nullable().default(undefined) }).noUnknown();
+const offsetAsk = yup
+  .object({
+    referenceId: id,
+    sceneId: id,
+    band: yup.string().max(120).required(),
+    model: yup.string().oneOf(OFFSET_MODELS).required(),
+  })
+  .noUnknown();
+const checkAsk = yup
+  .object({
+    referenceId: id,
+    sceneId: id,
+    band: yup.string().max(120).required(),
+    aligned: yup.boolean().required(),
+  })
+  .noUnknown();
+const levelAsk = yup
+  .object({
+    referenceId: id,
+    sceneId: id,
+    method: yup
+      .string()
+      .oneOf(["unchanged", "histogram"] as const)
+      .required(),
+  })
+  .noUnknown();
+const placeSchema = yup
+  .object({
+    place: yup.lazy((v: unknown) =>
+      v === null
+        ? yup.mixed().nullable()
+        : (v as { kind?: string } | undefined)?.kind === "offset"
+          ? offsetSchema
+          : pointsSchema.required(),
+    ) as never,
+    level: levellingSchema.nullable().default(undefined),
+  })
+  .noUnknown();
 
 /** A scene of the study that can be aligned. @throws AppError 422 */
 function dateIn(all: StudySides, sceneId: string, field: string): ReadyScene {
   const s = all.scenes.find((x) => x.id === sceneId);
-  if (!s || !isDate(s)) throw new AppError(422, 'invalid', 'This scene is not in the study, or is still being imported', field);
+  if (!s || !isDate(s))
+    throw new AppError(
+      422,
+      "invalid",
+      "This scene is not in the study, or is still being imported",
+      field,
+    );
   return s;
 }
 
 export function alignRoutes(api: Router, s: Services): void {
   const { db, previews, sources } = s;
   const open = (studyId: string) => db.withClient((c) => studySides(c, studyId));
-  const raw = (all: StudySides, x: ReadyScene) => said(x, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => { const n = rawNode(all, x); return { node: n, info: await new Evaluator({ sources }).info(n) }; });
+  const raw = (all: StudySides, x: ReadyScene) =>
+    said(x, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => {
+      const n = rawNode(all, x);
+      return { node: n, info: await new Evaluator({ sources }).info(n) };
+    });
 
   /** Every date as it lies by itself and as Align leaves it. */
-  api.get('/studies/:id/align', async (req, res) => {
+  api.get("/studies/:id/align", async (req, res) => {
     const all = await open(idOf(req));
-    res.json(await Promise.all(all.scenes.filter(isDate).map(async (x) => {
-      const base = { sceneId: x.id, name: x.name, acquiredAt: x.acquiredAt, kind: x.kind, align: all.align[x.id] ?? null, picture: isPictureFrame(x.info.grid.crs) };
-      try {
-        const r = rawNode(all, x), info = await new Evaluator({ sources }).info(r), whole = isPictureFrame(info.grid.crs) ? r : onGrid(r, info, squareNorthUp(info.grid)), before = nodeView(await register(s, shown(whole, info)));
-        try { const side = await sideNode(sources, all, x), after = onGrid(side.node, side.info, squareNorthUp(side.info.grid)); return { ...base, raw: before, aligned: nodeView(await register(s, shown(after, side.info))), problem: null }; } catch (e) { if (!(e instanceof InputError)) throw e; return { ...base, raw: before, aligned: null, problem: e.message }; }
-      } catch (e) { if (!(e instanceof InputError)) throw e; return { ...base, raw: null, aligned: null, problem: e.message }; }
-    })));
+    res.json(
+      await Promise.all(
+        all.scenes.filter(isDate).map(async (x) => {
+          const base = {
+            sceneId: x.id,
+            name: x.name,
+            acquiredAt: x.acquiredAt,
+            kind: x.kind,
+            align: all.align[x.id] ?? null,
+            picture: isPictureFrame(x.info.grid.crs),
+          };
+          try {
+            const r = rawNode(all, x),
+              info = await new Evaluator({ sources }).info(r),
+              whole = isPictureFrame(info.grid.crs) ? r : onGrid(r, info, squareNorthUp(info.grid)),
+              before = nodeView(await register(s, shown(whole, info)));
+            try {
+              const side = await sideNode(sources, all, x),
+                after = onGrid(side.node, side.info, squareNorthUp(side.info.grid));
+              return {
+                ...base,
+                raw: before,
+                aligned: nodeView(await register(s, shown(after, side.info))),
+                problem: null,
+              };
+            } catch (e) {
+              if (!(e instanceof InputError)) throw e;
+              return { ...base, raw: before, aligned: null, problem: e.message };
+            }
+          } catch (e) {
+            if (!(e instanceof InputError)) throw e;
+            return { ...base, raw: null, aligned: null, problem: e.message };
+          }
+        }),
+      ),
+    );
   });
 
   /** Both dates in one band on the reference's grid, one over the other: pictures, both in one, and their edges. */
-  api.post('/studies/:id/align/check', async (req, res) => {
-    const b = checked(checkAsk, req.body, 'body'), all = await open(idOf(req)), ref = dateIn(all, b.referenceId, 'referenceId'), date = dateIn(all, b.sceneId, 'sceneId');
-    const r = await said(ref, () => sideNode(sources, all, ref)), d = await said(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date))), k = r.info.bands.findIndex((x) => x.name === b.band), grid = squareNorthUp(r.info.grid);
-    if (k < 0) throw new AppError(422, 'invalid', `${ref.name} has no band ${b.band}`, 'band');
-    if (isPictureFrame(d.info.grid.crs)) throw new AppError(422, 'invalid', `${date.name} has no position yet`, 'sceneId', 'Mark control points.');
+  api.post("/studies/:id/align/check", async (req, res) => {
+    const b = checked(checkAsk, req.body, "body"),
+      all = await open(idOf(req)),
+      ref = dateIn(all, b.referenceId, "referenceId"),
+      date = dateIn(all, b.sceneId, "sceneId");
+    const r = await said(ref, () => sideNode(sources, all, ref)),
+      d = await said(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date))),
+      k = r.info.bands.findIndex((x) => x.name === b.band),
+      grid = squareNorthUp(r.info.grid);
+    if (k < 0) throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
+    if (isPictureFrame(d.info.grid.crs))
+      throw new AppError(
+        422,
+        "invalid",
+        `${date.name} has no position yet`,
+        "sceneId",
+        "Mark control points.",
+      );
     // A picture of another kind is looked at in its first band.
-    const like = (): number => { try { return sameBand(r.info.bands[k]!, d.info); } catch (e) { if (e instanceof InputError) return 0; throw e; } }, j = like();
-    const one = (n: NodeSpec, info: ImageInfo, band: number) => onGrid(node('bands.select', { bands: [band] }, n), { ...info, bands: [info.bands[band]!] }, grid), reference = one(r.node, r.info, k), other = one(d.node, d.info, j);
-    const seen = async (n: NodeSpec, info: ImageInfo, band: number) => register(s, shown(n, { ...info, bands: [info.bands[band]!] })), [before, after] = [await seen(reference, r.info, k), await seen(other, d.info, j)];
-    const [stack, edgesBefore, edgesAfter] = await Promise.all([node('bands.stack', { names: ['reference', 'date'] }, before.spec, after.spec), node('align.edges', {}, reference), node('align.edges', {}, other)].map((n) => register(s, n)));
-    res.json({ reference: nodeView(before), date: nodeView(after), both: nodeView(stack!), edges: { reference: nodeView(edgesBefore!), date: nodeView(edgesAfter!) } });
+    const like = (): number => {
+        try {
+          return sameBand(r.info.bands[k]!, d.info);
+        } catch (e) {
+          if (e instanceof InputError) return 0;
+          throw e;
+        }
+      },
+      j = like();
+    const one = (n: NodeSpec, info: ImageInfo, band: number) =>
+        onGrid(
+          node("bands.select", { bands: [band] }, n),
+          { ...info, bands: [info.bands[band]!] },
+          grid,
+        ),
+      reference = one(r.node, r.info, k),
+      other = one(d.node, d.info, j);
+    const seen = async (n: NodeSpec, info: ImageInfo, band: number) =>
+        register(s, shown(n, { ...info, bands: [info.bands[band]!] })),
+      [before, after] = [await seen(reference, r.info, k), await seen(other, d.info, j)];
+    const [stack, edgesBefore, edgesAfter] = await Promise.all(
+      [
+        node("bands.stack", { names: ["reference", "date"] }, before.spec, after.spec),
+        node("align.edges", {}, reference),
+        node("align.edges", {}, other),
+      ].map((n) => register(s, n)),
+    );
+    res.json({
+      reference: nodeView(before),
+      date: nodeView(after),
+      both: nodeView(stack!),
+      edges: { reference: nodeView(edgesBefore!), date: nodeView(edgesAfter!) },
+    });
   });
 
   /** Measures how a date lies off another; what it finds is given back and not yet taken. */
-  api.post('/studies/:id/align/offset', async (req, res) => {
-    const b = checked(offsetAsk, req.body, 'body'), all = await open(idOf(req)), ref = dateIn(all, b.referenceId, 'referenceId'), date = dateIn(all, b.sceneId, 'sceneId');
-    if (ref.id === date.id) throw new AppError(422, 'invalid', 'A date cannot be aligned with itself', 'referenceId', 'Pick another reference.');
-    const r = await said(ref, () => sideNode(sources, all, ref)), d = await raw(all, date), k = r.info.bands.findIndex((x) => x.name === b.band);
-    if (isPictureFrame(d.info.grid.crs)) throw new AppError(422, 'invalid', `${date.name} has no position yet: an offset can be measured where dates lie nearly on each other`, 'sceneId', 'Mark control points.');
-    if (k < 0) throw new AppError(422, 'invalid', `${ref.name} has no band ${b.band}`, 'band');
-    const other = await said(date, async () => sameBand(r.info.bands[k]!, d.info)), grid = squareNorthUp(r.info.grid), [cell] = cellSize(grid);
-    const one = (n: NodeSpec, info: ImageInfo, band: number) => onGrid(node('bands.select', { bands: [band] }, n), { ...info, bands: [info.bands[band]!] }, grid);
-    const found = await previews.offset({ reference: one(r.node, r.info, k), other: one(d.node, d.info, other), model: b.model });
+  api.post("/studies/:id/align/offset", async (req, res) => {
+    const b = checked(offsetAsk, req.body, "body"),
+      all = await open(idOf(req)),
+      ref = dateIn(all, b.referenceId, "referenceId"),
+      date = dateIn(all, b.sceneId, "sceneId");
+    if (ref.id === date.id)
+      throw new AppError(
+        422,
+        "invalid",
+        "A date cannot be aligned with itself",
+        "referenceId",
+        "Pick another reference.",
+      );
+    const r = await said(ref, () => sideNode(sources, all, ref)),
+      d = await raw(all, date),
+      k = r.info.bands.findIndex((x) => x.name === b.band);
+    if (isPictureFrame(d.info.grid.crs))
+      throw new AppError(
+        422,
+        "invalid",
+        `${date.name} has no position yet: an offset can be measured where dates lie nearly on each other`,
+        "sceneId",
+        "Mark control points.",
+      );
+    if (k < 0) throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
+    const other = await said(date, async () => sameBand(r.info.bands[k]!, d.info)),
+      grid = squareNorthUp(r.info.grid),
+      [cell] = cellSize(grid);
+    const one = (n: NodeSpec, info: ImageInfo, band: number) =>
+      onGrid(
+        node("bands.select", { bands: [band] }, n),
+        { ...info, bands: [info.bands[band]!] },
+        grid,
+      );
+    const found = await previews.offset({
+      reference: one(r.node, r.info, k),
+      other: one(d.node, d.info, other),
+      model: b.model,
+    });
     const place: OffsetPlace = {
-      kind: 'offset', referenceId: ref.id, band: b.band, model: b.model, path: offsetPath(found.fit, grid), tried: found.tried, rmseCells: found.fit.rmseCells, cellM: cell, kernel: 'cubic',
-      matches: found.matches.map((m, i) => { const [x, y] = toMap(grid, m.col, m.row), [x1, y1] = toMap(grid, m.col + m.dCol, m.row + m.dRow); return { x, y, dx: x1 - x, dy: y1 - y, ratio: Math.min(1e6, m.ratio), kept: found.fit.kept[i]! }; }),
+      kind: "offset",
+      referenceId: ref.id,
+      band: b.band,
+      model: b.model,
+      path: offsetPath(found.fit, grid),
+      tried: found.tried,
+      rmseCells: found.fit.rmseCells,
+      cellM: cell,
+      kernel: "cubic",
+      matches: found.matches.map((m, i) => {
+        const [x, y] = toMap(grid, m.col, m.row),
+          [x1, y1] = toMap(grid, m.col + m.dCol, m.row + m.dRow);
+        return {
+          x,
+          y,
+          dx: x1 - x,
+          dy: y1 - y,
+          ratio: Math.min(1e6, m.ratio),
+          kept: found.fit.kept[i]!,
+        };
+      }),
     };
     res.json({ place });
   });
 
   /** Measures how the numbers of a date lie off another's; what it finds is given back and not yet taken. */
-  api.post('/studies/:id/align/level', async (req, res) => {
-    const b = checked(levelAsk, req.body, 'body'), all = await open(idOf(req)), ref = dateIn(all, b.referenceId, 'referenceId'), date = dateIn(all, b.sceneId, 'sceneId');
-    if (ref.id === date.id) throw new AppError(422, 'invalid', 'A date cannot be levelled to itself', 'referenceId', 'Pick another reference.');
-    const plain: StudySides = { ...all, align: { ...all.align, [date.id]: { place: all.align[date.id]?.place ?? null, level: null } } }, r = await said(ref, () => sideNode(sources, all, ref)), d = await said(date, () => sideNode(sources, plain, date));
-    const pairs = d.info.bands.map((x, k) => ({ x, k })).filter(({ x }) => comparingOf(x) !== null && (x.role === 'power' || x.role === 'reflectance' || d.info.bands.every((y) => y.role !== 'reflectance'))).flatMap(({ x, k }) => { try { return [{ x, k, j: sameBand(x, r.info) }]; } catch (e) { if (e instanceof InputError) return []; throw e; } });
-    if (pairs.length === 0) throw new AppError(422, 'invalid', `${date.name} and ${ref.name} have no band in common`, 'referenceId', 'Pick a date of the same kind.');
-    const grid = squareNorthUp(r.info.grid), some = (n: NodeSpec, info: ImageInfo, bands: number[]) => onGrid(node('bands.select', { bands }, n), { ...info, bands: bands.map((k) => info.bands[k]!) }, grid);
-    const fit = await previews.level({ reference: some(r.node, r.info, pairs.map((p) => p.j)), other: some(d.node, d.info, pairs.map((p) => p.k)), method: b.method, names: pairs.map((p) => p.x.name) });
-    const level: Levelling = { referenceId: ref.id, method: b.method, cells: fit.cells, bands: fit.bands.map(({ band, multiply, add }) => ({ band, multiply, add })) };
+  api.post("/studies/:id/align/level", async (req, res) => {
+    const b = checked(levelAsk, req.body, "body"),
+      all = await open(idOf(req)),
+      ref = dateIn(all, b.referenceId, "referenceId"),
+      date = dateIn(all, b.sceneId, "sceneId");
+    if (ref.id === date.id)
+      throw new AppError(
+        422,
+        "invalid",
+        "A date cannot be levelled to itself",
+        "referenceId",
+        "Pick another reference.",
+      );
+    const plain: StudySides = {
+        ...all,
+        align: {
+          ...all.align,
+          [date.id]: { place: all.align[date.id]?.place ?? null, level: null },
+        },
+      },
+      r = await said(ref, () => sideNode(sources, all, ref)),
+      d = await said(date, () => sideNode(sources, plain, date));
+    const pairs = d.info.bands
+      .map((x, k) => ({ x, k }))
+      .filter(
+        ({ x }) =>
+          comparingOf(x) !== null &&
+          (x.role === "power" ||
+            x.role === "reflectance" ||
+            d.info.bands.every((y) => y.role !== "reflectance")),
+      )
+      .flatMap(({ x, k }) => {
+        try {
+          return [{ x, k, j: sameBand(x, r.info) }];
+        } catch (e) {
+          if (e instanceof InputError) return [];
+          throw e;
+        }
+      });
+    if (pairs.length === 0)
+      throw new AppError(
+        422,
+        "invalid",
+        `${date.name} and ${ref.name} have no band in common`,
+        "referenceId",
+        "Pick a date of the same kind.",
+      );
+    const grid = squareNorthUp(r.info.grid),
+      some = (n: NodeSpec, info: ImageInfo, bands: number[]) =>
+        onGrid(
+          node("bands.select", { bands }, n),
+          { ...info, bands: bands.map((k) => info.bands[k]!) },
+          grid,
+        );
+    const fit = await previews.level({
+      reference: some(
+        r.node,
+        r.info,
+        pairs.map((p) => p.j),
+      ),
+      other: some(
+        d.node,
+        d.info,
+        pairs.map((p) => p.k),
+      ),
+      method: b.method,
+      names: pairs.map((p) => p.x.name),
+    });
+    const level: Levelling = {
+      referenceId: ref.id,
+      method: b.method,
+      cells: fit.cells,
+      bands: fit.bands.map(({ band, multiply, add }) => ({ band, multiply, add })),
+    };
     res.json({ level, fit });
   });
 
   /** What Align does to a date from now on; null takes a part of it away. */
-  api.put('/studies/:id/align/:sceneId', async (req, res) => {
-    const studyId = idOf(req), sceneId = String(req.params.sceneId), b = checked(placeSchema, req.body, 'body') as { place: OffsetPlace | PointsPlace | null; level?: Levelling | null };
+  api.put("/studies/:id/align/:sceneId", async (req, res) => {
+    const studyId = idOf(req),
+      sceneId = String(req.params.sceneId),
+      b = checked(placeSchema, req.body, "body") as {
+        place: OffsetPlace | PointsPlace | null;
+        level?: Levelling | null;
+      };
     const out = await db.withTransaction(async (c) => {
-      const all = await studySides(c, studyId), date = all.scenes.find((x) => x.id === sceneId);
-      if (!date || !isDate(date)) throw notFound('scene');
-      for (const [field, to] of [['place.referenceId', b.place?.referenceId], ['level.referenceId', b.level?.referenceId]] as const) if (to !== undefined && (to === sceneId || !all.scenes.some((x) => x.id === to && isDate(x)))) throw new AppError(422, 'invalid', to === sceneId ? 'A date cannot be its own reference' : 'The reference is not in the study', field, 'Pick another one.');
-      const twice = b.place?.kind === 'points' ? b.place.points.find((p, k, list) => list.some((q, j) => j < k && q.id === p.id)) : undefined;
-      if (twice) throw new AppError(422, 'invalid', `There are two points called ${twice.id}`, 'place.points');
+      const all = await studySides(c, studyId),
+        date = all.scenes.find((x) => x.id === sceneId);
+      if (!date || !isDate(date)) throw notFound("scene");
+      for (const [field, to] of [
+        ["place.referenceId", b.place?.referenceId],
+        ["level.referenceId", b.level?.referenceId],
+      ] as const)
+        if (
+          to !== undefined &&
+          (to === sceneId || !all.scenes.some((x) => x.id === to && isDate(x)))
+        )
+          throw new AppError(
+            422,
+            "invalid",
+            to === sceneId
+              ? "A date cannot be its own reference"
+              : "The reference is not in the study",
+            field,
+            "Pick another one.",
+          );
+      const twice =
+        b.place?.kind === "points"
+          ? b.place.points.find((p, k, list) => list.some((q, j) => j < k && q.id === p.id))
+          : undefined;
+      if (twice)
+        throw new AppError(
+          422,
+          "invalid",
+          `There are two points called ${twice.id}`,
+          "place.points",
+        );
       // Points that are still too few are kept, and take hold once there are enough.
-      if (b.place?.kind === 'points' && usedPoints(b.place).length >= LEAST_POINTS[b.place.model]) fitPoints(usedPoints(b.place), b.place.model, b.place.smoothing, isPictureFrame(date.info.grid.crs));
-      const next: Alignment = { place: b.place, level: b.level === undefined ? (all.align[sceneId]?.level ?? null) : b.level };
+      if (b.place?.kind === "points" && usedPoints(b.place).length >= LEAST_POINTS[b.place.model])
+        fitPoints(
+          usedPoints(b.place),
+          b.place.model,
+          b.place.smoothing,
+          isPictureFrame(date.info.grid.crs),
+        );
+      const next: Alignment = {
+        place: b.place,
+        level: b.level === undefined ? (all.align[sceneId]?.level ?? null) : b.level,
+      };
       await updateStudy(c, studyId, { align: { ...all.align, [sceneId]: next } });
-      await addToLedger(c, studyId, 'Date aligned', { scene: date.name, place: next.place ? (next.place.kind === 'offset' ? { kind: 'offset', model: next.place.model, band: next.place.band, rmseCells: next.place.rmseCells, windows: next.place.matches.length } : { kind: 'points', model: next.place.model, points: usedPoints(next.place).length }) : null, level: next.level ? { method: next.level.method, cells: next.level.cells, bands: next.level.bands } : null });
+      await addToLedger(c, studyId, "Date aligned", {
+        scene: date.name,
+        place: next.place
+          ? next.place.kind === "offset"
+            ? {
+                kind: "offset",
+                model: next.place.model,
+                band: next.place.band,
+                rmseCells: next.place.rmseCells,
+                windows: next.place.matches.length,
+              }
+            : { kind: "points", model: next.place.model, points: usedPoints(next.place).length }
+          : null,
+        level: next.level
+          ? { method: next.level.method, cells: next.level.cells, bands: next.level.bands }
+          : null,
+      });
       return next;
     });
     res.json(out);

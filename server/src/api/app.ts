@@ -1,50 +1,91 @@
-import { existsSync } from 'node:fs';
-import { join, resolve } from 'node:path';
-import compression from 'compression';
-import express, { type Express } from 'express';
-import helmet from 'helmet';
-import { AppError } from '../errors';
-import type { Services } from './services';
-import { alignRoutes } from './align';
-import { archiveRoutes } from './archive';
-import { changeMapRoutes } from './changeMaps';
-import { compareRoutes } from './compare';
-import { seriesRoutes } from './series';
-import { presetRoutes } from './presets';
-import { errorHandler, sameSite } from './http';
-import { nodeRoutes } from './nodes';
-import { pinRoutes } from './pins';
-import { prepareRoutes } from './prepare';
-import { runRoutes } from './runs';
-import { sceneRoutes } from './scenes';
-import { studyRoutes } from './studies';
-import { uploadRoutes } from './uploads';
+import { existsSync } from "node:fs";
+import { join, resolve } from "node:path";
+import compression from "compression";
+import express, { type Express } from "express";
+import helmet from "helmet";
+import { AppError } from "../errors";
+import type { Services } from "./services";
+import { alignRoutes } from "./align";
+import { archiveRoutes } from "./archive";
+import { changeMapRoutes } from "./changeMaps";
+import { compareRoutes } from "./compare";
+import { seriesRoutes } from "./series";
+import { presetRoutes } from "./presets";
+import { errorHandler, sameSite } from "./http";
+import { nodeRoutes } from "./nodes";
+import { pinRoutes } from "./pins";
+import { prepareRoutes } from "./prepare";
+import { runRoutes } from "./runs";
+import { sceneRoutes } from "./scenes";
+import { studyRoutes } from "./studies";
+import { uploadRoutes } from "./uploads";
 
 /** The whole of the server's HTTP surface. */
 export function makeApp(s: Services): Express {
   const app = express();
-  app.disable('x-powered-by');
-  app.set('query parser', 'simple');
-  app.use(helmet({
-    contentSecurityPolicy: { directives: { 'default-src': ["'self'"], 'img-src': ["'self'", 'data:', 'blob:'], 'style-src': ["'self'", "'unsafe-inline'"], 'script-src': ["'self'", "'wasm-unsafe-eval'"], 'worker-src': ["'self'", 'blob:'], 'connect-src': ["'self'"], 'upgrade-insecure-requests': null } },
-    strictTransportSecurity: false,
-  }));
+  app.disable("x-powered-by");
+  app.set("query parser", "simple");
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          "default-src": ["'self'"],
+          "img-src": ["'self'", "data:", "blob:"],
+          "style-src": ["'self'", "'unsafe-inline'"],
+          "script-src": ["'self'", "'wasm-unsafe-eval'"],
+          "worker-src": ["'self'", "blob:"],
+          "connect-src": ["'self'"],
+          "upgrade-insecure-requests": null,
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
   app.use(sameSite(s.allowedHosts));
-  app.use('/api', compression({ filter: (req, res) => !/event-stream|octet-stream/.test(String(res.getHeader('content-type'))) && compression.filter(req, res) }));
+  app.use(
+    "/api",
+    compression({
+      filter: (req, res) =>
+        !/event-stream|octet-stream/.test(String(res.getHeader("content-type"))) &&
+        compression.filter(req, res),
+    }),
+  );
   const api = express.Router();
-  api.get('/health', (_req, res) => { res.json({ ok: true, name: 'Hind Glance' }); });
+  api.get("/health", (_req, res) => {
+    res.json({ ok: true, name: "Hind Glance" });
+  });
   // Uploads read the raw body themselves; everything else is JSON.
   uploadRoutes(api, s);
-  api.use(express.json({ limit: '20mb' }));
-  for (const routes of [studyRoutes, sceneRoutes, nodeRoutes, compareRoutes, presetRoutes, seriesRoutes, prepareRoutes, alignRoutes, archiveRoutes, pinRoutes, changeMapRoutes, runRoutes]) routes(api, s);
-  api.use(() => { throw new AppError(404, 'notFound', 'There is nothing at this address'); });
-  app.use('/api', api);
+  api.use(express.json({ limit: "20mb" }));
+  for (const routes of [
+    studyRoutes,
+    sceneRoutes,
+    nodeRoutes,
+    compareRoutes,
+    presetRoutes,
+    seriesRoutes,
+    prepareRoutes,
+    alignRoutes,
+    archiveRoutes,
+    pinRoutes,
+    changeMapRoutes,
+    runRoutes,
+  ])
+    routes(api, s);
+  api.use(() => {
+    throw new AppError(404, "notFound", "There is nothing at this address");
+  });
+  app.use("/api", api);
 
   const root = resolve(s.config.webRoot);
-  if (existsSync(join(root, 'index.html'))) {
-    app.use('/assets', express.static(join(root, 'assets'), { immutable: true, maxAge: '1y' }));
+  if (existsSync(join(root, "index.html"))) {
+    app.use("/assets", express.static(join(root, "assets"), { immutable: true, maxAge: "1y" }));
     app.use(express.static(root, { index: false }));
-    app.get('/{*path}', (req, res, next) => { if (req.accepts('html')) res.set('cache-control', 'no-cache').sendFile(join(root, 'index.html')); else next(); });
+    app.get("/{*path}", (req, res, next) => {
+      if (req.accepts("html"))
+        res.set("cache-control", "no-cache").sendFile(join(root, "index.html"));
+      else next();
+    });
   }
   app.use(errorHandler((e) => s.log.error(e)));
   return app;

@@ -1,79 +1,194 @@
-import { pipeline } from 'node:stream/promises';
-import { Readable } from 'node:stream';
-import type { Router } from 'express';
-import * as yup from 'yup';
-import { BlobSource, findBlob } from '../db/blobs';
-import { type ChangeMap, PATCH_ORDERS, type PatchQuery, deleteChangeMap, findChangeMap, listChangeMaps, patchesIn, placeOfPatch, queryPatches, readPatches } from '../db/changeMaps';
-import { findImage } from '../db/images';
-import type { Client } from '../db/pool';
-import { addToLedger } from '../db/studies';
-import { notFound } from '../errors';
-import { forScreen } from '../report/outlines';
-import { tallyRows } from '../report/tallyTable';
-import { FILE_FORMATS, type FileFormat } from '../runs/makeFile';
-import { checked, idOf } from './http';
-import type { Services } from './services';
+import { pipeline } from "node:stream/promises";
+import { Readable } from "node:stream";
+import type { Router } from "express";
+import * as yup from "yup";
+import { BlobSource, findBlob } from "../db/blobs";
+import {
+  type ChangeMap,
+  PATCH_ORDERS,
+  type PatchQuery,
+  deleteChangeMap,
+  findChangeMap,
+  listChangeMaps,
+  patchesIn,
+  placeOfPatch,
+  queryPatches,
+  readPatches,
+} from "../db/changeMaps";
+import { findImage } from "../db/images";
+import type { Client } from "../db/pool";
+import { addToLedger } from "../db/studies";
+import { notFound } from "../errors";
+import { forScreen } from "../report/outlines";
+import { tallyRows } from "../report/tallyTable";
+import { FILE_FORMATS, type FileFormat } from "../runs/makeFile";
+import { checked, idOf } from "./http";
+import type { Services } from "./services";
 
-const fileSchema = yup.object({ format: yup.string().oneOf(Object.keys(FILE_FORMATS) as FileFormat[]).required() }).noUnknown();
-const list = (v: unknown) => (typeof v === 'string' && v !== '' ? v.split(',').map(Number) : v), number = () => yup.number().nullable().default(null);
+const fileSchema = yup
+  .object({
+    format: yup
+      .string()
+      .oneOf(Object.keys(FILE_FORMATS) as FileFormat[])
+      .required(),
+  })
+  .noUnknown();
+const list = (v: unknown) => (typeof v === "string" && v !== "" ? v.split(",").map(Number) : v),
+  number = () => yup.number().nullable().default(null);
 const which = {
-  labels: yup.array(yup.number().integer().min(1).max(254).required()).transform((_v, raw) => list(raw)).nullable().default(null), leastM2: number(), mostM2: number(), measureFrom: number(), measureTo: number(), elevationFrom: number(), elevationTo: number(),
-  sort: yup.string().oneOf(Object.keys(PATCH_ORDERS) as (keyof typeof PATCH_ORDERS)[]).default('area'), down: yup.boolean().default(true),
+  labels: yup
+    .array(yup.number().integer().min(1).max(254).required())
+    .transform((_v, raw) => list(raw))
+    .nullable()
+    .default(null),
+  leastM2: number(),
+  mostM2: number(),
+  measureFrom: number(),
+  measureTo: number(),
+  elevationFrom: number(),
+  elevationTo: number(),
+  sort: yup
+    .string()
+    .oneOf(Object.keys(PATCH_ORDERS) as (keyof typeof PATCH_ORDERS)[])
+    .default("area"),
+  down: yup.boolean().default(true),
 };
-const patchQuery = yup.object({ ...which, offset: yup.number().integer().min(0).default(0), limit: yup.number().integer().min(1).max(500).default(100) }).noUnknown();
-const boxQuery = yup.object({ ...which, box: yup.array(yup.number().required()).length(4, 'box takes west, south, east, north').transform((_v, raw) => list(raw)).required(), limit: yup.number().integer().min(1).max(5000).default(1500), toleranceDeg: yup.number().min(0).max(10).default(0) }).noUnknown();
-const placeQuery = yup.object({ ...which, number: yup.number().integer().min(1).required() }).noUnknown();
+const patchQuery = yup
+  .object({
+    ...which,
+    offset: yup.number().integer().min(0).default(0),
+    limit: yup.number().integer().min(1).max(500).default(100),
+  })
+  .noUnknown();
+const boxQuery = yup
+  .object({
+    ...which,
+    box: yup
+      .array(yup.number().required())
+      .length(4, "box takes west, south, east, north")
+      .transform((_v, raw) => list(raw))
+      .required(),
+    limit: yup.number().integer().min(1).max(5000).default(1500),
+    toleranceDeg: yup.number().min(0).max(10).default(0),
+  })
+  .noUnknown();
+const placeQuery = yup
+  .object({ ...which, number: yup.number().integer().min(1).required() })
+  .noUnknown();
 
 async function withTable(c: Client, m: ChangeMap) {
   const info = (await findImage(c, m.imageId))!.info;
-  const files = (await c.query<{ id: string; name: string; size: number; format: string }>("SELECT id, name, size::float8 AS size, detail->>'format' AS format FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 ORDER BY created_at", [m.id])).rows;
+  const files = (
+    await c.query<{ id: string; name: string; size: number; format: string }>(
+      "SELECT id, name, size::float8 AS size, detail->>'format' AS format FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 ORDER BY created_at",
+      [m.id],
+    )
+  ).rows;
   return { ...m, info, rows: tallyRows(m, info), files };
 }
 
 export function changeMapRoutes(api: Router, { db, engine }: Services): void {
-  api.get('/studies/:id/change-maps', async (req, res) => { res.json(await db.withClient(async (c) => Promise.all((await listChangeMaps(c, idOf(req))).map((m) => withTable(c, m))))); });
-  api.get('/change-maps/:id', async (req, res) => {
-    const m = await db.withClient(async (c) => { const x = await findChangeMap(c, idOf(req)); return x ? withTable(c, x) : null; });
-    if (!m) throw notFound('change map');
+  api.get("/studies/:id/change-maps", async (req, res) => {
+    res.json(
+      await db.withClient(async (c) =>
+        Promise.all((await listChangeMaps(c, idOf(req))).map((m) => withTable(c, m))),
+      ),
+    );
+  });
+  api.get("/change-maps/:id", async (req, res) => {
+    const m = await db.withClient(async (c) => {
+      const x = await findChangeMap(c, idOf(req));
+      return x ? withTable(c, x) : null;
+    });
+    if (!m) throw notFound("change map");
     res.json(m);
   });
-  api.delete('/change-maps/:id', async (req, res) => {
-    const id = idOf(req), m = await db.withClient((c) => findChangeMap(c, id));
-    if (!m) throw notFound('change map');
-    await db.withTransaction(async (c) => { await deleteChangeMap(c, id); await addToLedger(c, m.studyId, 'Change map deleted', { changeMap: id, name: m.name }); });
+  api.delete("/change-maps/:id", async (req, res) => {
+    const id = idOf(req),
+      m = await db.withClient((c) => findChangeMap(c, id));
+    if (!m) throw notFound("change map");
+    await db.withTransaction(async (c) => {
+      await deleteChangeMap(c, id);
+      await addToLedger(c, m.studyId, "Change map deleted", { changeMap: id, name: m.name });
+    });
     res.status(204).end();
   });
-  const mapOf = async (id: string): Promise<ChangeMap> => { const m = await db.withClient((c) => findChangeMap(c, id)); if (!m) throw notFound('change map'); return m; };
+  const mapOf = async (id: string): Promise<ChangeMap> => {
+    const m = await db.withClient((c) => findChangeMap(c, id));
+    if (!m) throw notFound("change map");
+    return m;
+  };
   /** Patches in an order, some at a time. */
-  api.get('/change-maps/:id/patches', async (req, res) => {
-    const q = checked(patchQuery, req.query, 'query'), m = await mapOf(idOf(req));
+  api.get("/change-maps/:id/patches", async (req, res) => {
+    const q = checked(patchQuery, req.query, "query"),
+      m = await mapOf(idOf(req));
     res.json(await db.withClient((c) => queryPatches(c, m.id, q as PatchQuery, q.offset, q.limit)));
   });
   /** Outlines of patches in a part of the map, the largest first, as fine as the screen shows them. */
-  api.get('/change-maps/:id/outlines', async (req, res) => {
-    const q = checked(boxQuery, req.query, 'query'), m = await mapOf(idOf(req));
-    res.json((await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map((p) => ({ ...p, geometry: forScreen(JSON.parse(p.geometry) as Parameters<typeof forScreen>[0], q.toleranceDeg) })));
+  api.get("/change-maps/:id/outlines", async (req, res) => {
+    const q = checked(boxQuery, req.query, "query"),
+      m = await mapOf(idOf(req));
+    res.json(
+      (await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map(
+        (p) => ({
+          ...p,
+          geometry: forScreen(
+            JSON.parse(p.geometry) as Parameters<typeof forScreen>[0],
+            q.toleranceDeg,
+          ),
+        }),
+      ),
+    );
   });
-  api.get('/change-maps/:id/outlines/:number', async (req, res) => {
-    const n = Number(req.params.number), m = await mapOf(idOf(req)), p = Number.isInteger(n) && n > 0 ? (await db.withClient((c) => readPatches(c, m.id, n, 1)))[0] : undefined;
-    if (!p || p.number !== n) throw notFound('patch');
+  api.get("/change-maps/:id/outlines/:number", async (req, res) => {
+    const n = Number(req.params.number),
+      m = await mapOf(idOf(req)),
+      p =
+        Number.isInteger(n) && n > 0
+          ? (await db.withClient((c) => readPatches(c, m.id, n, 1)))[0]
+          : undefined;
+    if (!p || p.number !== n) throw notFound("patch");
     res.json({ ...p, geometry: JSON.parse(p.geometry) as object });
   });
-  api.get('/change-maps/:id/place', async (req, res) => {
-    const q = checked(placeQuery, req.query, 'query'), m = await mapOf(idOf(req));
-    res.json({ place: await db.withClient((c) => placeOfPatch(c, m.id, q as PatchQuery, q.number)) });
+  api.get("/change-maps/:id/place", async (req, res) => {
+    const q = checked(placeQuery, req.query, "query"),
+      m = await mapOf(idOf(req));
+    res.json({
+      place: await db.withClient((c) => placeOfPatch(c, m.id, q as PatchQuery, q.number)),
+    });
   });
-  api.post('/change-maps/:id/files', async (req, res) => {
-    const b = checked(fileSchema, req.body, 'body'), m = await db.withClient((c) => findChangeMap(c, idOf(req)));
-    if (!m) throw notFound('change map');
-    const f = FILE_FORMATS[b.format], fileName = `${m.name.normalize('NFKD').replace(/[^\w.-]+/g, '_').replace(/^_+|_+$/g, '') || 'change_map'}.${f.extension}`;
-    const runId = await db.withTransaction((c) => engine.submit(c, { studyId: m.studyId, kind: 'makeFile', title: `Make ${fileName}`, params: { changeMapId: m.id, format: b.format, fileName } }));
+  api.post("/change-maps/:id/files", async (req, res) => {
+    const b = checked(fileSchema, req.body, "body"),
+      m = await db.withClient((c) => findChangeMap(c, idOf(req)));
+    if (!m) throw notFound("change map");
+    const f = FILE_FORMATS[b.format],
+      fileName = `${
+        m.name
+          .normalize("NFKD")
+          .replace(/[^\w.-]+/g, "_")
+          .replace(/^_+|_+$/g, "") || "change_map"
+      }.${f.extension}`;
+    const runId = await db.withTransaction((c) =>
+      engine.submit(c, {
+        studyId: m.studyId,
+        kind: "makeFile",
+        title: `Make ${fileName}`,
+        params: { changeMapId: m.id, format: b.format, fileName },
+      }),
+    );
     res.status(202).json({ runId });
   });
-  api.get('/files/:id', async (req, res) => {
+  api.get("/files/:id", async (req, res) => {
     const b = await db.withClient((c) => findBlob(c, idOf(req)));
-    if (!b || b.purpose !== 'file' || b.state !== 'ready') throw notFound('file');
-    res.set({ 'content-type': b.mediaType ?? 'application/octet-stream', 'content-length': String(b.size), 'content-disposition': `attachment; filename="${b.name.replace(/[^\w.-]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(b.name)}`, 'cache-control': 'no-store' });
-    await pipeline(Readable.from(new BlobSource(db, b.id, b.size).stream()), res).catch((e) => { if ((e as { code?: string }).code !== 'ERR_STREAM_PREMATURE_CLOSE') throw e; });
+    if (!b || b.purpose !== "file" || b.state !== "ready") throw notFound("file");
+    res.set({
+      "content-type": b.mediaType ?? "application/octet-stream",
+      "content-length": String(b.size),
+      "content-disposition": `attachment; filename="${b.name.replace(/[^\w.-]/g, "_")}"; filename*=UTF-8''${encodeURIComponent(b.name)}`,
+      "cache-control": "no-store",
+    });
+    await pipeline(Readable.from(new BlobSource(db, b.id, b.size).stream()), res).catch((e) => {
+      if ((e as { code?: string }).code !== "ERR_STREAM_PREMATURE_CLOSE") throw e;
+    });
   });
 }

@@ -1,28 +1,48 @@
-import type { NextFunction, Request, RequestHandler, Response } from 'express';
-import * as yup from 'yup';
-import { AppError, errorBody } from '../errors';
+import type { NextFunction, Request, RequestHandler, Response } from "express";
+import * as yup from "yup";
+import { AppError, errorBody } from "../errors";
 
 /** Checks a body, query or parameters, and says which field is wrong. Unknown fields are refused, so that a typing error is not silently ignored. */
-export function checked<T extends yup.AnyObject>(schema: yup.ObjectSchema<T>, value: unknown, where: 'body' | 'query' | 'address'): T {
+export function checked<T extends yup.AnyObject>(
+  schema: yup.ObjectSchema<T>,
+  value: unknown,
+  where: "body" | "query" | "address",
+): T {
   try {
-    return schema.validateSync(value ?? {}, { strict: where === 'body', abortEarly: true, stripUnknown: false }) as T;
+    return schema.validateSync(value ?? {}, {
+      strict: where === "body",
+      abortEarly: true,
+      stripUnknown: false,
+    }) as T;
   } catch (e) {
     const v = e as yup.ValidationError;
-    throw new AppError(where === 'address' ? 404 : 422, where === 'address' ? 'notFound' : 'invalid', where === 'address' ? 'There is nothing at this address' : v.message, v.path || undefined);
+    throw new AppError(
+      where === "address" ? 404 : 422,
+      where === "address" ? "notFound" : "invalid",
+      where === "address" ? "There is nothing at this address" : v.message,
+      v.path || undefined,
+    );
   }
 }
 
 /** Whether a text is a day of the calendar, such as 2025-05-02 and not 2025-02-31. */
-export const isDay = (v: string): boolean => /^\d{4}-\d\d-\d\d$/.test(v) && !Number.isNaN(Date.parse(v)) && new Date(`${v}T00:00:00Z`).toISOString().slice(0, 10) === v;
+export const isDay = (v: string): boolean =>
+  /^\d{4}-\d\d-\d\d$/.test(v) &&
+  !Number.isNaN(Date.parse(v)) &&
+  new Date(`${v}T00:00:00Z`).toISOString().slice(0, 10) === v;
 
 /** Schema of such a day. */
-export const daySchema = () => yup.string().matches(/^\d{4}-\d\d-\d\d$/, '${path} must be a date such as 2025-05-02').test('real', '${path} is not a date', (v) => v == null || isDay(v));
+export const daySchema = () =>
+  yup
+    .string()
+    .matches(/^\d{4}-\d\d-\d\d$/, "${path} must be a date such as 2025-05-02")
+    .test("real", "${path} is not a date", (v) => v == null || isDay(v));
 
 const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 /** The id in an address, or 404 when it cannot be one. */
-export function idOf(req: Request, name = 'id'): string {
-  const v = String(req.params[name] ?? '').toLowerCase();
-  if (!uuid.test(v)) throw new AppError(404, 'notFound', 'There is nothing at this address');
+export function idOf(req: Request, name = "id"): string {
+  const v = String(req.params[name] ?? "").toLowerCase();
+  if (!uuid.test(v)) throw new AppError(404, "notFound", "There is nothing at this address");
   return v;
 }
 
@@ -32,20 +52,41 @@ export function idOf(req: Request, name = 'id'): string {
  */
 export function sameSite(allowed: () => string[]): RequestHandler {
   return (req, _res, next) => {
-    const host = (req.headers.host ?? '').toLowerCase(), hosts = allowed();
-    if (!hosts.includes(host)) throw new AppError(403, 'wrongHost', `This server does not answer to the name "${host}"`, undefined, `Open it as http://${hosts[0]}, or start it with ALLOWED_HOSTS.`);
+    const host = (req.headers.host ?? "").toLowerCase(),
+      hosts = allowed();
+    if (!hosts.includes(host))
+      throw new AppError(
+        403,
+        "wrongHost",
+        `This server does not answer to the name "${host}"`,
+        undefined,
+        `Open it as http://${hosts[0]}, or start it with ALLOWED_HOSTS.`,
+      );
     const origin = req.headers.origin;
-    if (origin !== undefined && !hosts.some((h) => origin === `http://${h}` || origin === `https://${h}`)) throw new AppError(403, 'wrongOrigin', 'Another page may not drive this server');
-    if (req.headers['sec-fetch-site'] === 'cross-site') throw new AppError(403, 'wrongOrigin', 'Another page may not drive this server');
+    if (
+      origin !== undefined &&
+      !hosts.some((h) => origin === `http://${h}` || origin === `https://${h}`)
+    )
+      throw new AppError(403, "wrongOrigin", "Another page may not drive this server");
+    if (req.headers["sec-fetch-site"] === "cross-site")
+      throw new AppError(403, "wrongOrigin", "Another page may not drive this server");
     next();
   };
 }
 
 export function errorHandler(log: (e: unknown) => void) {
   return (e: unknown, _req: Request, res: Response, next: NextFunction): void => {
-    if (res.headersSent) { next(e); return; }
+    if (res.headersSent) {
+      next(e);
+      return;
+    }
     const parse = e as { type?: string; status?: number };
-    const known = parse.type === 'entity.parse.failed' ? new AppError(400, 'badJson', 'The body is not valid JSON', 'body') : parse.type === 'entity.too.large' ? new AppError(413, 'tooLarge', 'The body is too large', 'body') : e;
+    const known =
+      parse.type === "entity.parse.failed"
+        ? new AppError(400, "badJson", "The body is not valid JSON", "body")
+        : parse.type === "entity.too.large"
+          ? new AppError(413, "tooLarge", "The body is too large", "body")
+          : e;
     const { status, body, expected } = errorBody(known);
     if (!expected) log(e);
     res.status(status).json({ error: body });

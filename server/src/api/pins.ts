@@ -1,44 +1,103 @@
-import type { Router } from 'express';
-import * as yup from 'yup';
-import { type PinExpectation, createPin, deletePin, listPins, updatePin } from '../db/pins';
-import { addToLedger, findStudy } from '../db/studies';
-import { AppError, notFound } from '../errors';
-import { placeOf, valuesAt } from '../products/values';
-import { checked, idOf } from './http';
-import type { Services } from './services';
+import type { Router } from "express";
+import * as yup from "yup";
+import { type PinExpectation, createPin, deletePin, listPins, updatePin } from "../db/pins";
+import { addToLedger, findStudy } from "../db/studies";
+import { AppError, notFound } from "../errors";
+import { placeOf, valuesAt } from "../products/values";
+import { checked, idOf } from "./http";
+import type { Services } from "./services";
 
-const lon = yup.number().min(-180).max(180).required(), lat = yup.number().min(-90).max(90).required(), name = yup.string().trim().min(1, 'Give the pin a name').max(80);
-const expected = yup.object({ sceneId: yup.string().uuid().nullable().defined(), band: yup.string().max(80).required(), value: yup.number().required(), tolerance: yup.number().moreThan(0, 'The tolerance must be more than 0').required() }).noUnknown().nullable();
-const createSchema = yup.object({ name: name.required(), lon, lat, expected: expected.default(null) }).noUnknown(), updateSchema = yup.object({ name, expected: expected.optional() }).noUnknown();
-const valuesSchema = yup.object({ places: yup.array(yup.array(yup.number().required()).length(2).required()).min(1).max(200).required(), sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]) }).noUnknown();
-const placeSchema = yup.object({ line: yup.number().required(), sample: yup.number().required() }).noUnknown();
+const lon = yup.number().min(-180).max(180).required(),
+  lat = yup.number().min(-90).max(90).required(),
+  name = yup.string().trim().min(1, "Give the pin a name").max(80);
+const expected = yup
+  .object({
+    sceneId: yup.string().uuid().nullable().defined(),
+    band: yup.string().max(80).required(),
+    value: yup.number().required(),
+    tolerance: yup.number().moreThan(0, "The tolerance must be more than 0").required(),
+  })
+  .noUnknown()
+  .nullable();
+const createSchema = yup
+    .object({ name: name.required(), lon, lat, expected: expected.default(null) })
+    .noUnknown(),
+  updateSchema = yup.object({ name, expected: expected.optional() }).noUnknown();
+const valuesSchema = yup
+  .object({
+    places: yup
+      .array(yup.array(yup.number().required()).length(2).required())
+      .min(1)
+      .max(200)
+      .required(),
+    sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]),
+  })
+  .noUnknown();
+const placeSchema = yup
+  .object({ line: yup.number().required(), sample: yup.number().required() })
+  .noUnknown();
 
 export function pinRoutes(api: Router, s: Services): void {
   const { db } = s;
-  api.get('/studies/:id/pins', async (req, res) => { res.json(await db.withClient((c) => listPins(c, idOf(req)))); });
-  api.post('/studies/:id/pins', async (req, res) => {
-    const studyId = idOf(req), b = checked(createSchema, req.body, 'body');
+  api.get("/studies/:id/pins", async (req, res) => {
+    res.json(await db.withClient((c) => listPins(c, idOf(req))));
+  });
+  api.post("/studies/:id/pins", async (req, res) => {
+    const studyId = idOf(req),
+      b = checked(createSchema, req.body, "body");
     const pin = await db.withTransaction(async (c) => {
-      if (!(await findStudy(c, studyId))) throw notFound('study');
-      const p = await createPin(c, { studyId, name: b.name, lon: b.lon, lat: b.lat, expected: b.expected as PinExpectation | null });
-      await addToLedger(c, studyId, 'Pin set', { pin: p.id, name: p.name, lon: p.lon, lat: p.lat, expected: p.expected });
+      if (!(await findStudy(c, studyId))) throw notFound("study");
+      const p = await createPin(c, {
+        studyId,
+        name: b.name,
+        lon: b.lon,
+        lat: b.lat,
+        expected: b.expected as PinExpectation | null,
+      });
+      await addToLedger(c, studyId, "Pin set", {
+        pin: p.id,
+        name: p.name,
+        lon: p.lon,
+        lat: p.lat,
+        expected: p.expected,
+      });
       return p;
     });
     res.status(201).json(pin);
   });
-  api.patch('/pins/:id', async (req, res) => {
-    const b = checked(updateSchema, req.body, 'body'), pin = await db.withClient((c) => updatePin(c, idOf(req), { name: b.name, expected: b.expected as PinExpectation | null | undefined }));
-    if (!pin) throw notFound('pin');
+  api.patch("/pins/:id", async (req, res) => {
+    const b = checked(updateSchema, req.body, "body"),
+      pin = await db.withClient((c) =>
+        updatePin(c, idOf(req), {
+          name: b.name,
+          expected: b.expected as PinExpectation | null | undefined,
+        }),
+      );
+    if (!pin) throw notFound("pin");
     res.json(pin);
   });
-  api.delete('/pins/:id', async (req, res) => { if (!(await db.withClient((c) => deletePin(c, idOf(req))))) throw notFound('pin'); res.status(204).end(); });
+  api.delete("/pins/:id", async (req, res) => {
+    if (!(await db.withClient((c) => deletePin(c, idOf(req))))) throw notFound("pin");
+    res.status(204).end();
+  });
 
   /** What every scene of the study shows at places in longitude and latitude. */
-  api.post('/studies/:id/values', async (req, res) => {
-    const id = idOf(req), b = checked(valuesSchema, req.body, 'body'), places = b.places as [number, number][];
+  api.post("/studies/:id/values", async (req, res) => {
+    const id = idOf(req),
+      b = checked(valuesSchema, req.body, "body"),
+      places = b.places as [number, number][];
     const odd = places.findIndex(([x, y]) => Math.abs(x) > 180 || Math.abs(y) > 90);
-    if (odd >= 0) throw new AppError(422, 'invalid', 'A place is longitude and latitude in degrees', `places[${odd}]`);
+    if (odd >= 0)
+      throw new AppError(
+        422,
+        "invalid",
+        "A place is longitude and latitude in degrees",
+        `places[${odd}]`,
+      );
     res.json(await valuesAt(s, id, places, b.sizeCells ?? 1));
   });
-  api.post('/scenes/:id/place', async (req, res) => { const b = checked(placeSchema, req.body, 'body'); res.json(await placeOf(s, idOf(req), b.line, b.sample)); });
+  api.post("/scenes/:id/place", async (req, res) => {
+    const b = checked(placeSchema, req.body, "body");
+    res.json(await placeOf(s, idOf(req), b.line, b.sample));
+  });
 }

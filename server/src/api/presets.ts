@@ -1,26 +1,41 @@
-import type { Router } from 'express';
-import * as yup from 'yup';
-import { MEASURES, changeSetupSchema } from '@hindglance/core/change/setup';
-import { createPreset, deletePreset, listPresets } from '../db/presets';
-import { notFound } from '../errors';
-import { checked, idOf } from './http';
-import type { Services } from './services';
+import type { Router } from "express";
+import * as yup from "yup";
+import { MEASURES, changeSetupSchema } from "@hindglance/core/change/setup";
+import { createPreset, deletePreset, listPresets } from "../db/presets";
+import { notFound } from "../errors";
+import { checked, idOf } from "./http";
+import type { Services } from "./services";
 
-const field = (name: 'rules' | 'limits') => changeSetupSchema.fields[name] as yup.Schema<object>;
-const presetSchema = yup.object({
-  name: yup.string().trim().min(1).max(60).required(), comparing: yup.string().oneOf(['power', 'value'] as const).required(), unit: yup.string().max(20).defined(), measure: yup.string().oneOf(MEASURES).required(), formula: yup.string().max(2000).nullable().defined(),
-  rules: field('rules'), limits: field('limits'),
-}).noUnknown();
+const field = (name: "rules" | "limits") => changeSetupSchema.fields[name] as yup.Schema<object>;
+const presetSchema = yup
+  .object({
+    name: yup.string().trim().min(1).max(60).required(),
+    comparing: yup
+      .string()
+      .oneOf(["power", "value"] as const)
+      .required(),
+    unit: yup.string().max(20).defined(),
+    measure: yup.string().oneOf(MEASURES).required(),
+    formula: yup.string().max(2000).nullable().defined(),
+    rules: field("rules"),
+    limits: field("limits"),
+  })
+  .noUnknown();
 
 export function presetRoutes(api: Router, { db }: Services): void {
-  api.get('/presets', async (_req, res) => { res.json(await db.withClient(listPresets)); });
-  api.post('/presets', async (req, res) => {
-    const b = checked(presetSchema, req.body, 'body'), { standing: _own, ...limits } = b.limits as Record<string, unknown>;
-    // Dates of one study say nothing in another.
-    res.status(201).json(await db.withTransaction((c) => createPreset(c, { ...b, rules: b.rules, limits })));
+  api.get("/presets", async (_req, res) => {
+    res.json(await db.withClient(listPresets));
   });
-  api.delete('/presets/:id', async (req, res) => {
-    if (!(await db.withTransaction((c) => deletePreset(c, idOf(req))))) throw notFound('preset');
+  api.post("/presets", async (req, res) => {
+    const b = checked(presetSchema, req.body, "body"),
+      { standing: _own, ...limits } = b.limits as Record<string, unknown>;
+    // Dates of one study say nothing in another.
+    res
+      .status(201)
+      .json(await db.withTransaction((c) => createPreset(c, { ...b, rules: b.rules, limits })));
+  });
+  api.delete("/presets/:id", async (req, res) => {
+    if (!(await db.withTransaction((c) => deletePreset(c, idOf(req))))) throw notFound("preset");
     res.status(204).end();
   });
 }

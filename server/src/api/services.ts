@@ -1,14 +1,19 @@
-import type { Logger } from 'pino';
-import type { Archive } from '../archive/archive';
-import type { Config } from '../config';
-import type { Database } from '../db/pool';
-import type { PreviewPool } from '../preview/pool';
-import type { Engine } from '../runs/engine';
-import type { StoredSources } from '../eval/sources';
+import type { Logger } from "pino";
+import type { Archive } from "../archive/archive";
+import type { Config } from "../config";
+import type { Database } from "../db/pool";
+import type { PreviewPool } from "../preview/pool";
+import type { Engine } from "../runs/engine";
+import type { StoredSources } from "../eval/sources";
 
 /** What the routes work with. */
 export interface Services {
-  config: Config; db: Database; engine: Engine; previews: PreviewPool; sources: StoredSources; log: Logger;
+  config: Config;
+  db: Database;
+  engine: Engine;
+  previews: PreviewPool;
+  sources: StoredSources;
+  log: Logger;
   /** The archive that the server was told of, if any. */
   archive: Archive | null;
   allowedHosts(): string[];

@@ -1,68 +1,158 @@
-import type { Router } from 'express';
-import * as yup from 'yup';
-import { changeSetupSchema } from '@hindglance/core/change/setup';
-import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
-import { sweepImages } from '../db/images';
-import { HAZARDS, addToLedger, createStudy, deleteStudy, findStudy, listStudies, readLedger, updateStudy } from '../db/studies';
-import { AppError, notFound } from '../errors';
-import { checked, idOf } from './http';
-import type { Services } from './services';
+import type { Router } from "express";
+import * as yup from "yup";
+import { changeSetupSchema } from "@hindglance/core/change/setup";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { sweepImages } from "../db/images";
+import {
+  HAZARDS,
+  addToLedger,
+  createStudy,
+  deleteStudy,
+  findStudy,
+  listStudies,
+  readLedger,
+  updateStudy,
+} from "../db/studies";
+import { AppError, notFound } from "../errors";
+import { checked, idOf } from "./http";
+import type { Services } from "./services";
 
-const compareShape = { beforeId: yup.string().uuid().nullable().defined(), afterId: yup.string().uuid().nullable().defined(), setup: changeSetupSchema.nullable().defined() };
-const isoDate = yup.string().test('date', '${path} must be a date and time in UTC such as 2025-05-12T06:00:00Z', (v) => v == null || (/^\d{4}-\d\d-\d\d(T[\d:.]+Z)?$/.test(v) && !Number.isNaN(Date.parse(v))));
-const name = yup.string().trim().min(1, 'Give the study a name').max(120, 'A name has at most 120 characters');
+const compareShape = {
+  beforeId: yup.string().uuid().nullable().defined(),
+  afterId: yup.string().uuid().nullable().defined(),
+  setup: changeSetupSchema.nullable().defined(),
+};
+const isoDate = yup
+  .string()
+  .test(
+    "date",
+    "${path} must be a date and time in UTC such as 2025-05-12T06:00:00Z",
+    (v) => v == null || (/^\d{4}-\d\d-\d\d(T[\d:.]+Z)?$/.test(v) && !Number.isNaN(Date.parse(v))),
+  );
+const name = yup
+  .string()
+  .trim()
+  .min(1, "Give the study a name")
+  .max(120, "A name has at most 120 characters");
 const area = yup.mixed<object>().nullable();
-const createSchema = yup.object({ name: name.required('Give the study a name'), hazard: yup.string().oneOf(HAZARDS).required(), eventAt: isoDate.nullable(), studyArea: area }).noUnknown();
-const updateSchema = yup.object({
-  name, hazard: yup.string().oneOf(HAZARDS), eventAt: isoDate.nullable(), studyArea: area,
-  compare: yup.object({ ...compareShape, others: yup.object(Object.fromEntries(['radar', 'optical', 'other'].map((k) => [k, yup.object(compareShape).noUnknown().nullable().default(undefined)]))).noUnknown().nullable().default(undefined) }).noUnknown().nullable().default(undefined),
-}).noUnknown();
+const createSchema = yup
+  .object({
+    name: name.required("Give the study a name"),
+    hazard: yup.string().oneOf(HAZARDS).required(),
+    eventAt: isoDate.nullable(),
+    studyArea: area,
+  })
+  .noUnknown();
+const updateSchema = yup
+  .object({
+    name,
+    hazard: yup.string().oneOf(HAZARDS),
+    eventAt: isoDate.nullable(),
+    studyArea: area,
+    compare: yup
+      .object({
+        ...compareShape,
+        others: yup
+          .object(
+            Object.fromEntries(
+              ["radar", "optical", "other"].map((k) => [
+                k,
+                yup.object(compareShape).noUnknown().nullable().default(undefined),
+              ]),
+            ),
+          )
+          .noUnknown()
+          .nullable()
+          .default(undefined),
+      })
+      .noUnknown()
+      .nullable()
+      .default(undefined),
+  })
+  .noUnknown();
 
 /** A study area is kept as a MultiPolygon in longitude and latitude. */
 export function areaFrom(v: object | null | undefined): object | null | undefined {
   if (v == null) return v;
-  const m = multiPolygonFrom(v, 'studyArea');
-  for (const p of m) for (const r of p) for (const [x, y] of r) if (Math.abs(x) > 180 || Math.abs(y) > 90) throw new AppError(422, 'invalid', `The study area has a corner at ${x}, ${y}, which is not a longitude and latitude`, 'studyArea', 'GeoJSON is in longitude and latitude (WGS 84).');
-  return { type: 'MultiPolygon', coordinates: m };
+  const m = multiPolygonFrom(v, "studyArea");
+  for (const p of m)
+    for (const r of p)
+      for (const [x, y] of r)
+        if (Math.abs(x) > 180 || Math.abs(y) > 90)
+          throw new AppError(
+            422,
+            "invalid",
+            `The study area has a corner at ${x}, ${y}, which is not a longitude and latitude`,
+            "studyArea",
+            "GeoJSON is in longitude and latitude (WGS 84).",
+          );
+  return { type: "MultiPolygon", coordinates: m };
 }
 
 export function studyRoutes(api: Router, { db }: Services): void {
-  api.get('/studies', async (_req, res) => { res.json(await db.withClient(listStudies)); });
-  api.post('/studies', async (req, res) => {
-    const b = checked(createSchema, req.body, 'body');
+  api.get("/studies", async (_req, res) => {
+    res.json(await db.withClient(listStudies));
+  });
+  api.post("/studies", async (req, res) => {
+    const b = checked(createSchema, req.body, "body");
     const study = await db.withTransaction(async (c) => {
-      const s = await createStudy(c, { name: b.name, hazard: b.hazard, eventAt: b.eventAt ?? null, studyArea: areaFrom(b.studyArea) ?? null });
-      await addToLedger(c, s.id, 'Study begun', { name: s.name, hazard: s.hazard, eventAt: s.eventAt });
+      const s = await createStudy(c, {
+        name: b.name,
+        hazard: b.hazard,
+        eventAt: b.eventAt ?? null,
+        studyArea: areaFrom(b.studyArea) ?? null,
+      });
+      await addToLedger(c, s.id, "Study begun", {
+        name: s.name,
+        hazard: s.hazard,
+        eventAt: s.eventAt,
+      });
       return s;
     });
     res.status(201).json(study);
   });
-  api.get('/studies/:id', async (req, res) => {
+  api.get("/studies/:id", async (req, res) => {
     const s = await db.withClient((c) => findStudy(c, idOf(req)));
-    if (!s) throw notFound('study');
+    if (!s) throw notFound("study");
     res.json(s);
   });
-  api.patch('/studies/:id', async (req, res) => {
-    const b = checked(updateSchema, req.body, 'body'), studyArea = areaFrom(b.studyArea);
+  api.patch("/studies/:id", async (req, res) => {
+    const b = checked(updateSchema, req.body, "body"),
+      studyArea = areaFrom(b.studyArea);
     const s = await db.withTransaction(async (c) => {
-      const u = await updateStudy(c, idOf(req), { ...b, studyArea, compare: b.compare as object | null | undefined });
-      if (u && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined) await addToLedger(c, u.id, 'Study changed', { name: u.name, hazard: u.hazard, eventAt: u.eventAt, studyArea: studyArea !== undefined });
+      const u = await updateStudy(c, idOf(req), {
+        ...b,
+        studyArea,
+        compare: b.compare as object | null | undefined,
+      });
+      if (u && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined)
+        await addToLedger(c, u.id, "Study changed", {
+          name: u.name,
+          hazard: u.hazard,
+          eventAt: u.eventAt,
+          studyArea: studyArea !== undefined,
+        });
       return u;
     });
-    if (!s) throw notFound('study');
+    if (!s) throw notFound("study");
     res.json(s);
   });
-  api.delete('/studies/:id', async (req, res) => {
+  api.delete("/studies/:id", async (req, res) => {
     const id = idOf(req);
     const gone = await db.withTransaction(async (c) => {
       // Runs of the study notice within half a second that they have no row any more.
-      await c.query("UPDATE run SET state = 'cancelled', finished_at = now() WHERE study_id = $1 AND state = 'running'", [id]);
+      await c.query(
+        "UPDATE run SET state = 'cancelled', finished_at = now() WHERE study_id = $1 AND state = 'running'",
+        [id],
+      );
       const ok = await deleteStudy(c, id);
       if (ok) await sweepImages(c);
       return ok;
     });
-    if (!gone) throw notFound('study');
+    if (!gone) throw notFound("study");
     res.status(204).end();
   });
-  api.get('/studies/:id/ledger', async (req, res) => { res.json(await db.withClient((c) => readLedger(c, idOf(req)))); });
+  api.get("/studies/:id/ledger", async (req, res) => {
+    res.json(await db.withClient((c) => readLedger(c, idOf(req))));
+  });
 }

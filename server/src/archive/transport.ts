@@ -1,10 +1,15 @@
-import { AppError } from '../errors';
+import { AppError } from "../errors";
 
 /** Which addresses an archive may send us to, and how patient we are. Set for the server, never by a request. */
-export interface ArchiveSettings { url: string; alsoFrom: string[]; timeoutMs: number }
+export interface ArchiveSettings {
+  url: string;
+  alsoFrom: string[];
+  timeoutMs: number;
+}
 
-const HINT = 'Nothing was stored. Try again later, or ask whoever runs the archive.';
-export const archiveError = (message: string, hint = HINT) => new AppError(502, 'archive', message, undefined, hint);
+const HINT = "Nothing was stored. Try again later, or ask whoever runs the archive.";
+export const archiveError = (message: string, hint = HINT) =>
+  new AppError(502, "archive", message, undefined, hint);
 
 const bodyOf = (r: Response) => (r.body ?? []) as unknown as AsyncIterable<Uint8Array>;
 const MAX_REDIRECTS = 3;
@@ -14,84 +19,219 @@ const MAX_JSON_BYTES = 32 << 20;
 /** An address as the archive names it, allowed only when it lies on the archive's own host or on one that the server was told of. */
 export function allowedUrl(href: string, base: string, s: ArchiveSettings): URL {
   let u: URL;
-  try { u = new URL(href, base); } catch { throw archiveError('The archive names an address that is none'); }
+  try {
+    u = new URL(href, base);
+  } catch {
+    throw archiveError("The archive names an address that is none");
+  }
   const origins = [s.url, ...s.alsoFrom].map((x) => new URL(x).origin);
-  if (!/^https?:$/.test(u.protocol) || !origins.includes(u.origin)) throw archiveError(`The archive points to ${u.protocol === 'http:' || u.protocol === 'https:' ? u.host : `a ${u.protocol.slice(0, -1)} address`}, from which this server may not fetch`, 'Whoever runs this server can allow the host with ARCHIVE_FILES.');
+  if (!/^https?:$/.test(u.protocol) || !origins.includes(u.origin))
+    throw archiveError(
+      `The archive points to ${u.protocol === "http:" || u.protocol === "https:" ? u.host : `a ${u.protocol.slice(0, -1)} address`}, from which this server may not fetch`,
+      "Whoever runs this server can allow the host with ARCHIVE_FILES.",
+    );
   return u;
 }
 
 /** Asks for an address and follows a few redirects, each of them checked like the first. */
-async function ask(href: string, s: ArchiveSettings, init: RequestInit, stop: AbortSignal): Promise<{ response: Response; url: string }> {
+async function ask(
+  href: string,
+  s: ArchiveSettings,
+  init: RequestInit,
+  stop: AbortSignal,
+): Promise<{ response: Response; url: string }> {
   let url = allowedUrl(href, s.url, s);
   for (let hop = 0; ; hop++) {
     let r: Response;
-    try { r = await fetch(url, { ...init, redirect: 'manual', signal: stop }); } catch (e) { throw stopped(e, stop, s); }
+    try {
+      r = await fetch(url, { ...init, redirect: "manual", signal: stop });
+    } catch (e) {
+      throw stopped(e, stop, s);
+    }
     if (r.status < 300 || r.status >= 400) return { response: r, url: url.href };
-    const to = r.headers.get('location');
+    const to = r.headers.get("location");
     await r.body?.cancel();
-    if (!to || hop >= MAX_REDIRECTS) throw archiveError('The archive sends from one address to another without end');
+    if (!to || hop >= MAX_REDIRECTS)
+      throw archiveError("The archive sends from one address to another without end");
     url = allowedUrl(to, url.href, s);
   }
 }
 function stopped(e: unknown, stop: AbortSignal, s: ArchiveSettings): unknown {
-  if (stop.aborted) return (stop.reason as Error)?.name === 'TimeoutError' ? archiveError(`The archive at ${new URL(s.url).host} has not answered for ${Math.round(s.timeoutMs / 1000)} s`) : stop.reason;
+  if (stop.aborted)
+    return (stop.reason as Error)?.name === "TimeoutError"
+      ? archiveError(
+          `The archive at ${new URL(s.url).host} has not answered for ${Math.round(s.timeoutMs / 1000)} s`,
+        )
+      : stop.reason;
   if (e instanceof AppError) return e;
-  const why = ((e as { cause?: { code?: string } }).cause?.code ?? '').replace(/_/g, ' ').toLowerCase();
-  return archiveError(`The archive at ${new URL(s.url).host} cannot be reached${why ? ` (${why})` : ''}`);
+  const why = ((e as { cause?: { code?: string } }).cause?.code ?? "")
+    .replace(/_/g, " ")
+    .toLowerCase();
+  return archiveError(
+    `The archive at ${new URL(s.url).host} cannot be reached${why ? ` (${why})` : ""}`,
+  );
 }
 
 /** A JSON answer of the archive. @throws AppError when it is slow, broken, too large or no JSON */
 export async function askJson(href: string, s: ArchiveSettings, body?: object): Promise<unknown> {
-  const stop = AbortSignal.timeout(s.timeoutMs), init: RequestInit = body ? { method: 'POST', headers: { 'content-type': 'application/json', accept: 'application/geo+json, application/json' }, body: JSON.stringify(body) } : { headers: { accept: 'application/geo+json, application/json' } };
-  const { response: r } = await ask(href, s, init, stop), parts: Uint8Array[] = [];
+  const stop = AbortSignal.timeout(s.timeoutMs),
+    init: RequestInit = body
+      ? {
+          method: "POST",
+          headers: {
+            "content-type": "application/json",
+            accept: "application/geo+json, application/json",
+          },
+          body: JSON.stringify(body),
+        }
+      : { headers: { accept: "application/geo+json, application/json" } };
+  const { response: r } = await ask(href, s, init, stop),
+    parts: Uint8Array[] = [];
   let size = 0;
   try {
-    for await (const p of bodyOf(r)) { size += p.length; if (size > MAX_JSON_BYTES) throw archiveError('The archive sends an answer without end'); parts.push(p); }
-  } catch (e) { throw stopped(e, stop, s); }
-  if (r.status === 404) throw new AppError(404, 'archive', 'The archive no longer has this', undefined, 'Search again.');
+    for await (const p of bodyOf(r)) {
+      size += p.length;
+      if (size > MAX_JSON_BYTES) throw archiveError("The archive sends an answer without end");
+      parts.push(p);
+    }
+  } catch (e) {
+    throw stopped(e, stop, s);
+  }
+  if (r.status === 404)
+    throw new AppError(
+      404,
+      "archive",
+      "The archive no longer has this",
+      undefined,
+      "Search again.",
+    );
   if (!r.ok) throw archiveError(`The archive answers with status ${r.status}`);
-  try { return JSON.parse(Buffer.concat(parts).toString('utf8')); } catch { throw archiveError('The archive answers with something that is not JSON'); }
+  try {
+    return JSON.parse(Buffer.concat(parts).toString("utf8"));
+  } catch {
+    throw archiveError("The archive answers with something that is not JSON");
+  }
 }
 
 /** What an asset must be: its size where the archive gives it, and how it has to begin. */
-export interface Expected { name: string; bytes: number | null; maxBytes: number; begins: 'zip' | 'tiff' | 'xml' | 'picture' }
-const BEGINNINGS: Record<Expected['begins'], { name: string; test(b: Buffer): boolean }> = {
-  zip: { name: 'a zip', test: (b) => b.readUInt32BE(0) === 0x504b0304 },
-  tiff: { name: 'a TIFF', test: (b) => ['49492a00', '4d4d002a', '49492b00', '4d4d002b'].includes(b.toString('hex', 0, 4)) },
-  xml: { name: 'XML', test: (b) => /^\ufeff?\s*</.test(b.toString('utf8', 0, Math.min(b.length, 64))) && !/^\ufeff?\s*<(!doctype html|html)/i.test(b.toString('utf8', 0, Math.min(b.length, 64))) },
-  picture: { name: 'a picture', test: (b) => pictureType(b) !== null },
+export interface Expected {
+  name: string;
+  bytes: number | null;
+  maxBytes: number;
+  begins: "zip" | "tiff" | "xml" | "picture";
+}
+const BEGINNINGS: Record<Expected["begins"], { name: string; test(b: Buffer): boolean }> = {
+  zip: { name: "a zip", test: (b) => b.readUInt32BE(0) === 0x504b0304 },
+  tiff: {
+    name: "a TIFF",
+    test: (b) => ["49492a00", "4d4d002a", "49492b00", "4d4d002b"].includes(b.toString("hex", 0, 4)),
+  },
+  xml: {
+    name: "XML",
+    test: (b) =>
+      /^\ufeff?\s*</.test(b.toString("utf8", 0, Math.min(b.length, 64))) &&
+      !/^\ufeff?\s*<(!doctype html|html)/i.test(b.toString("utf8", 0, Math.min(b.length, 64))),
+  },
+  picture: { name: "a picture", test: (b) => pictureType(b) !== null },
 };
 /** Media type of a picture by its first bytes; null when it is none that a page should show. */
-export const pictureType = (b: Uint8Array): string | null => { const h = Buffer.from(b).toString('hex', 0, 12); return h.startsWith('89504e470d0a1a0a') ? 'image/png' : h.startsWith('ffd8ff') ? 'image/jpeg' : /^52494646.{8}57454250$/.test(h) ? 'image/webp' : null; };
+export const pictureType = (b: Uint8Array): string | null => {
+  const h = Buffer.from(b).toString("hex", 0, 12);
+  return h.startsWith("89504e470d0a1a0a")
+    ? "image/png"
+    : h.startsWith("ffd8ff")
+      ? "image/jpeg"
+      : /^52494646.{8}57454250$/.test(h)
+        ? "image/webp"
+        : null;
+};
 
 /**
  * Bytes of an asset as they come, watched: silence longer than the limit, a wrong beginning, more bytes than announced or fewer end it.
  * @throws AppError in words; what was received so far must then be thrown away
  */
-export async function* fetchAsset(href: string, s: ArchiveSettings, x: Expected, signal: AbortSignal): AsyncGenerator<Uint8Array> {
-  const silent = new AbortController(), stop = AbortSignal.any([signal, silent.signal]), quiet = () => silent.abort(new DOMException('silence', 'TimeoutError'));
-  let timer = setTimeout(quiet, s.timeoutMs), size = 0, head: Buffer | null = Buffer.alloc(0);
-  const check = () => { if (head!.length < 4 || !BEGINNINGS[x.begins].test(head!)) throw archiveError(`The archive should send ${BEGINNINGS[x.begins].name} for ${x.name}, but sends something else`); head = null; };
+export async function* fetchAsset(
+  href: string,
+  s: ArchiveSettings,
+  x: Expected,
+  signal: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const silent = new AbortController(),
+    stop = AbortSignal.any([signal, silent.signal]),
+    quiet = () => silent.abort(new DOMException("silence", "TimeoutError"));
+  let timer = setTimeout(quiet, s.timeoutMs),
+    size = 0,
+    head: Buffer | null = Buffer.alloc(0);
+  const check = () => {
+    if (head!.length < 4 || !BEGINNINGS[x.begins].test(head!))
+      throw archiveError(
+        `The archive should send ${BEGINNINGS[x.begins].name} for ${x.name}, but sends something else`,
+      );
+    head = null;
+  };
   try {
     const { response: r } = await ask(href, s, {}, stop);
-    if (!r.ok) { await r.body?.cancel(); throw archiveError(r.status === 404 ? `The archive lists ${x.name} but does not have it` : `The archive answers with status ${r.status} for ${x.name}`); }
-    const said = r.headers.has('content-encoding') ? NaN : Number(r.headers.get('content-length') ?? NaN);
-    if (x.bytes !== null && Number.isFinite(said) && said !== x.bytes) { await r.body?.cancel(); throw archiveError(`The archive lists ${x.name} with ${x.bytes} bytes, but sends ${said}`); }
-    const limit = x.bytes ?? (Number.isFinite(said) ? said : x.maxBytes);
-    if (limit > x.maxBytes) { await r.body?.cancel(); throw archiveError(`${x.name} has ${limit} bytes, more than the ${x.maxBytes} that can be taken`); }
-    for await (const p of bodyOf(r)) {
-      clearTimeout(timer); timer = setTimeout(quiet, s.timeoutMs);
-      size += p.length;
-      if (size > limit) throw archiveError(`The archive sends more of ${x.name} than the ${limit} bytes it announced`);
-      // Nothing is handed on before its beginning was looked at.
-      if (head) { head = Buffer.concat([head, p]); if (head.length < 64 && size < limit) continue; const all = head; check(); yield all; } else yield p;
+    if (!r.ok) {
+      await r.body?.cancel();
+      throw archiveError(
+        r.status === 404
+          ? `The archive lists ${x.name} but does not have it`
+          : `The archive answers with status ${r.status} for ${x.name}`,
+      );
     }
-    if (head) { const all = head; check(); yield all; }
-    if (Number.isFinite(limit) && (x.bytes !== null || Number.isFinite(said)) && size !== limit) throw archiveError(`The archive broke off: only ${size} of ${limit} bytes of ${x.name} arrived`);
+    const said = r.headers.has("content-encoding")
+      ? NaN
+      : Number(r.headers.get("content-length") ?? NaN);
+    if (x.bytes !== null && Number.isFinite(said) && said !== x.bytes) {
+      await r.body?.cancel();
+      throw archiveError(`The archive lists ${x.name} with ${x.bytes} bytes, but sends ${said}`);
+    }
+    const limit = x.bytes ?? (Number.isFinite(said) ? said : x.maxBytes);
+    if (limit > x.maxBytes) {
+      await r.body?.cancel();
+      throw archiveError(
+        `${x.name} has ${limit} bytes, more than the ${x.maxBytes} that can be taken`,
+      );
+    }
+    for await (const p of bodyOf(r)) {
+      clearTimeout(timer);
+      timer = setTimeout(quiet, s.timeoutMs);
+      size += p.length;
+      if (size > limit)
+        throw archiveError(
+          `The archive sends more of ${x.name} than the ${limit} bytes it announced`,
+        );
+      // Nothing is handed on before its beginning was looked at.
+      if (head) {
+        head = Buffer.concat([head, p]);
+        if (head.length < 64 && size < limit) continue;
+        const all = head;
+        check();
+        yield all;
+      } else yield p;
+    }
+    if (head) {
+      const all = head;
+      check();
+      yield all;
+    }
+    if (Number.isFinite(limit) && (x.bytes !== null || Number.isFinite(said)) && size !== limit)
+      throw archiveError(
+        `The archive broke off: only ${size} of ${limit} bytes of ${x.name} arrived`,
+      );
   } catch (e) {
     if (signal.aborted) throw signal.reason;
     const name = (e as Error).name;
-    if (silent.signal.aborted) throw archiveError(`The archive stopped sending ${x.name}: nothing came for ${Math.round(s.timeoutMs / 1000)} s`);
-    throw e instanceof AppError ? e : name === 'TypeError' ? archiveError(`The archive broke off: only ${size} bytes of ${x.name} arrived`) : e;
-  } finally { clearTimeout(timer); }
+    if (silent.signal.aborted)
+      throw archiveError(
+        `The archive stopped sending ${x.name}: nothing came for ${Math.round(s.timeoutMs / 1000)} s`,
+      );
+    throw e instanceof AppError
+      ? e
+      : name === "TypeError"
+        ? archiveError(`The archive broke off: only ${size} bytes of ${x.name} arrived`)
+        : e;
+  } finally {
+    clearTimeout(timer);
+  }
 }

@@ -1,59 +1,148 @@
-import { createHash } from 'node:crypto';
-import { LRUCache } from 'lru-cache';
-import { FormatError } from '@hindglance/formats/errors';
-import type { ByteSource } from '@hindglance/formats/source';
-import { AppError, notFound } from '../errors';
-import { type BinaryRow, assertUuid, copyIn, copyOut, int4, uuidBytes } from './copy';
-import type { Client, Database } from './pool';
+import { createHash } from "node:crypto";
+import { LRUCache } from "lru-cache";
+import { FormatError } from "@hindglance/formats/errors";
+import type { ByteSource } from "@hindglance/formats/source";
+import { AppError, notFound } from "../errors";
+import { type BinaryRow, assertUuid, copyIn, copyOut, int4, uuidBytes } from "./copy";
+import type { Client, Database } from "./pool";
 
 /** Bytes are kept in rows of this size: large enough for COPY, small enough to fetch one tile of a file. */
 export const CHUNK = 1 << 20;
 
-export interface Blob { id: string; studyId: string | null; purpose: string; name: string; size: number; sha256: string | null; state: string; mediaType: string | null; detail: Record<string, unknown> | null; createdAt: string }
-const COLUMNS = 'id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state, media_type AS "mediaType", detail, created_at AS "createdAt"';
+export interface Blob {
+  id: string;
+  studyId: string | null;
+  purpose: string;
+  name: string;
+  size: number;
+  sha256: string | null;
+  state: string;
+  mediaType: string | null;
+  detail: Record<string, unknown> | null;
+  createdAt: string;
+}
+const COLUMNS =
+  'id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state, media_type AS "mediaType", detail, created_at AS "createdAt"';
 
-export const findBlob = async (c: Client, id: string): Promise<Blob | null> => (await c.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ?? null;
-export const listUploads = async (c: Client, study: string): Promise<Blob[]> => (await c.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE study_id = $1 AND purpose = 'upload' AND state = 'ready' ORDER BY created_at`, [study])).rows;
+export const findBlob = async (c: Client, id: string): Promise<Blob | null> =>
+  (await c.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ?? null;
+export const listUploads = async (c: Client, study: string): Promise<Blob[]> =>
+  (
+    await c.query<Blob>(
+      `SELECT ${COLUMNS} FROM blob WHERE study_id = $1 AND purpose = 'upload' AND state = 'ready' ORDER BY created_at`,
+      [study],
+    )
+  ).rows;
 /** Files of a picked folder, by path. */
-export const listParts = async (c: Client, study: string, folder: string): Promise<{ id: string; path: string; size: number; sha256: string }[]> => (await c.query<{ id: string; path: string; size: number; sha256: string }>("SELECT id, detail->>'path' AS path, size::float8 AS size, sha256 FROM blob WHERE study_id = $1 AND purpose = 'part' AND detail->>'folder' = $2 ORDER BY detail->>'path' COLLATE \"C\"", [study, folder])).rows;
-export const deleteBlob = async (c: Client, id: string): Promise<boolean> => ((await c.query('DELETE FROM blob WHERE id = $1', [id])).rowCount ?? 0) > 0;
-export const setBlobDetail = async (c: Client, id: string, detail: object): Promise<void> => { await c.query('UPDATE blob SET detail = $2 WHERE id = $1', [id, detail]); };
-export const setBlobPurpose = async (c: Client, id: string, purpose: string): Promise<void> => { await c.query('UPDATE blob SET purpose = $2 WHERE id = $1', [id, purpose]); };
+export const listParts = async (
+  c: Client,
+  study: string,
+  folder: string,
+): Promise<{ id: string; path: string; size: number; sha256: string }[]> =>
+  (
+    await c.query<{ id: string; path: string; size: number; sha256: string }>(
+      "SELECT id, detail->>'path' AS path, size::float8 AS size, sha256 FROM blob WHERE study_id = $1 AND purpose = 'part' AND detail->>'folder' = $2 ORDER BY detail->>'path' COLLATE \"C\"",
+      [study, folder],
+    )
+  ).rows;
+export const deleteBlob = async (c: Client, id: string): Promise<boolean> =>
+  ((await c.query("DELETE FROM blob WHERE id = $1", [id])).rowCount ?? 0) > 0;
+export const setBlobDetail = async (c: Client, id: string, detail: object): Promise<void> => {
+  await c.query("UPDATE blob SET detail = $2 WHERE id = $1", [id, detail]);
+};
+export const setBlobPurpose = async (c: Client, id: string, purpose: string): Promise<void> => {
+  await c.query("UPDATE blob SET purpose = $2 WHERE id = $1", [id, purpose]);
+};
 
 /** Uploads that broke off when their server died: nobody can finish them. */
-export const sweepBrokenBlobs = async (c: Client): Promise<number> => (await c.query("DELETE FROM blob WHERE state = 'receiving' AND purpose IN ('upload', 'file') AND created_at < now() - interval '2 seconds'")).rowCount ?? 0;
+export const sweepBrokenBlobs = async (c: Client): Promise<number> =>
+  (
+    await c.query(
+      "DELETE FROM blob WHERE state = 'receiving' AND purpose IN ('upload', 'file') AND created_at < now() - interval '2 seconds'",
+    )
+  ).rowCount ?? 0;
 /** Files whose run was cancelled or died half way. */
-export const sweepUnfinishedFiles = async (c: Client): Promise<void> => { await c.query("DELETE FROM blob WHERE purpose = 'making' AND created_at < now() - interval '1 hour'"); };
+export const sweepUnfinishedFiles = async (c: Client): Promise<void> => {
+  await c.query(
+    "DELETE FROM blob WHERE purpose = 'making' AND created_at < now() - interval '1 hour'",
+  );
+};
 /** Uploads that nobody made a scene of for two days. */
-export const sweepForgottenUploads = async (c: Client): Promise<number> => (await c.query("DELETE FROM blob WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching') AND created_at < now() - interval '2 days'")).rowCount ?? 0;
+export const sweepForgottenUploads = async (c: Client): Promise<number> =>
+  (
+    await c.query(
+      "DELETE FROM blob WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching') AND created_at < now() - interval '2 days'",
+    )
+  ).rowCount ?? 0;
 
 /**
  * Streams bytes into the store. Nothing larger than a chunk is held; the blob becomes 'ready' only with its last byte.
  * @throws AppError when it grows past `maxBytes`; nothing is left then
  */
-export async function receiveBlob(db: Database, b: { id?: string; studyId: string | null; purpose: string; name: string; mediaType?: string; maxBytes: number; detail?: object }, bytes: AsyncIterable<Uint8Array>): Promise<Blob> {
-  const id = await db.withClient(async (c) => (await c.query<{ id: string }>('INSERT INTO blob (id, study_id, purpose, name, media_type, detail) VALUES (coalesce($6, gen_random_uuid()), $1, $2, $3, $4, $5) RETURNING id', [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null, b.id ?? null]).catch((e) => { if ((e as { code?: string }).code === '23503') throw notFound('study'); throw e; })).rows[0]!.id);
-  const hash = createHash('sha256'), key = uuidBytes(id);
-  let size = 0, seq = 0;
+export async function receiveBlob(
+  db: Database,
+  b: {
+    id?: string;
+    studyId: string | null;
+    purpose: string;
+    name: string;
+    mediaType?: string;
+    maxBytes: number;
+    detail?: object;
+  },
+  bytes: AsyncIterable<Uint8Array>,
+): Promise<Blob> {
+  const id = await db.withClient(
+    async (c) =>
+      (
+        await c
+          .query<{ id: string }>(
+            "INSERT INTO blob (id, study_id, purpose, name, media_type, detail) VALUES (coalesce($6, gen_random_uuid()), $1, $2, $3, $4, $5) RETURNING id",
+            [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null, b.id ?? null],
+          )
+          .catch((e) => {
+            if ((e as { code?: string }).code === "23503") throw notFound("study");
+            throw e;
+          })
+      ).rows[0]!.id,
+  );
+  const hash = createHash("sha256"),
+    key = uuidBytes(id);
+  let size = 0,
+    seq = 0;
   async function* rows(): AsyncGenerator<BinaryRow> {
-    let parts: Uint8Array[] = [], held = 0;
+    let parts: Uint8Array[] = [],
+      held = 0;
     for await (const p of bytes) {
       size += p.length;
-      if (size > b.maxBytes) throw new AppError(413, 'tooLarge', `${b.name} is larger than ${Math.round(b.maxBytes / 2 ** 30)} GB, the most that can be taken`, 'file');
+      if (size > b.maxBytes)
+        throw new AppError(
+          413,
+          "tooLarge",
+          `${b.name} is larger than ${Math.round(b.maxBytes / 2 ** 30)} GB, the most that can be taken`,
+          "file",
+        );
       hash.update(p);
-      parts.push(p); held += p.length;
+      parts.push(p);
+      held += p.length;
       while (held >= CHUNK) {
         const all = Buffer.concat(parts);
         yield [key, int4(seq++), all.subarray(0, CHUNK)];
-        parts = all.length > CHUNK ? [all.subarray(CHUNK)] : []; held = all.length - CHUNK;
+        parts = all.length > CHUNK ? [all.subarray(CHUNK)] : [];
+        held = all.length - CHUNK;
       }
     }
     if (held > 0) yield [key, int4(seq++), Buffer.concat(parts)];
   }
   try {
     return await db.withTransaction(async (c) => {
-      await copyIn(c, 'blob_chunk (blob_id, seq, bytes)', rows());
-      return (await c.query<Blob>(`UPDATE blob SET size = $2, sha256 = $3, state = 'ready' WHERE id = $1 RETURNING ${COLUMNS}`, [id, size, hash.digest('hex')])).rows[0]!;
+      await copyIn(c, "blob_chunk (blob_id, seq, bytes)", rows());
+      return (
+        await c.query<Blob>(
+          `UPDATE blob SET size = $2, sha256 = $3, state = 'ready' WHERE id = $1 RETURNING ${COLUMNS}`,
+          [id, size, hash.digest("hex")],
+        )
+      ).rows[0]!;
     });
   } catch (e) {
     await db.withClient((c) => deleteBlob(c, id)).catch(() => {});
@@ -64,7 +153,13 @@ export async function receiveBlob(db: Database, b: { id?: string; studyId: strin
 /** Random access to a stored blob, a few chunks in memory. */
 export class BlobSource implements ByteSource {
   private readonly chunks = new LRUCache<number, Promise<Buffer>>({ max: 24 });
-  constructor(private readonly db: Database, private readonly id: string, readonly size: number) { assertUuid(id); }
+  constructor(
+    private readonly db: Database,
+    private readonly id: string,
+    readonly size: number,
+  ) {
+    assertUuid(id);
+  }
 
   private chunk(seq: number): Promise<Buffer> {
     let p = this.chunks.get(seq);
@@ -78,25 +173,51 @@ export class BlobSource implements ByteSource {
 
   private fetch(from: number, to: number): Promise<Buffer[]> {
     return this.db.withClient(async (c) => {
-      const rows = await copyOut(c, `SELECT bytes FROM blob_chunk WHERE blob_id = '${this.id}' AND seq >= ${from} AND seq < ${to} ORDER BY seq`);
-      if (rows.length !== to - from) throw new FormatError('damaged', 'A part of the stored file is missing', 'Import the file again.');
+      const rows = await copyOut(
+        c,
+        `SELECT bytes FROM blob_chunk WHERE blob_id = '${this.id}' AND seq >= ${from} AND seq < ${to} ORDER BY seq`,
+      );
+      if (rows.length !== to - from)
+        throw new FormatError(
+          "damaged",
+          "A part of the stored file is missing",
+          "Import the file again.",
+        );
       return rows.map((r) => r[0]!);
     });
   }
 
   async read(offset: number, length: number): Promise<Uint8Array> {
-    if (offset < 0 || length < 0 || offset + length > this.size) throw new FormatError('truncated', `The file ends at byte ${this.size}, but bytes up to ${offset + length} are needed`, 'Fetch or copy the file again.');
+    if (offset < 0 || length < 0 || offset + length > this.size)
+      throw new FormatError(
+        "truncated",
+        `The file ends at byte ${this.size}, but bytes up to ${offset + length} are needed`,
+        "Fetch or copy the file again.",
+      );
     if (length === 0) return new Uint8Array(0);
-    const first = Math.floor(offset / CHUNK), last = Math.floor((offset + length - 1) / CHUNK);
-    const parts = last - first > 3 ? await this.fetch(first, last + 1) : await Promise.all(Array.from({ length: last - first + 1 }, (_v, i) => this.chunk(first + i)));
+    const first = Math.floor(offset / CHUNK),
+      last = Math.floor((offset + length - 1) / CHUNK);
+    const parts =
+      last - first > 3
+        ? await this.fetch(first, last + 1)
+        : await Promise.all(
+            Array.from({ length: last - first + 1 }, (_v, i) => this.chunk(first + i)),
+          );
     const out = new Uint8Array(length);
     let at = 0;
-    parts.forEach((p, i) => { const from = i === 0 ? offset - first * CHUNK : 0, to = Math.min(p.length, from + length - at); out.set(p.subarray(from, to), at); at += to - from; });
+    parts.forEach((p, i) => {
+      const from = i === 0 ? offset - first * CHUNK : 0,
+        to = Math.min(p.length, from + length - at);
+      out.set(p.subarray(from, to), at);
+      at += to - from;
+    });
     return out;
   }
 
   /** All bytes in order, for downloads. */
   async *stream(): AsyncGenerator<Uint8Array> {
-    for (let seq = 0; seq * CHUNK < this.size; seq += 4) for (const b of await this.fetch(seq, Math.min(seq + 4, Math.ceil(this.size / CHUNK)))) yield b;
+    for (let seq = 0; seq * CHUNK < this.size; seq += 4)
+      for (const b of await this.fetch(seq, Math.min(seq + 4, Math.ceil(this.size / CHUNK))))
+        yield b;
   }
 }

@@ -1,57 +1,141 @@
-import { BLOCK, type Window } from '@hindglance/core/grid/grid';
-import type { Cells } from '@hindglance/core/raster/block';
-import { type BinaryRow, assertUuid, copyIn, copyOut, int2, int4, uuidBytes } from './copy';
-import type { Client } from './pool';
+import { BLOCK, type Window } from "@hindglance/core/grid/grid";
+import type { Cells } from "@hindglance/core/raster/block";
+import { type BinaryRow, assertUuid, copyIn, copyOut, int2, int4, uuidBytes } from "./copy";
+import type { Client } from "./pool";
 
 /** One stored block: cells of one band, cut at the right and lower edge of the level. */
-export interface StoredBlock { level: number; row: number; col: number; band: number; cells: Cells | Uint16Array }
+export interface StoredBlock {
+  level: number;
+  row: number;
+  col: number;
+  band: number;
+  cells: Cells | Uint16Array;
+}
 /** How float cells are stored: as they are, or as whole amplitudes (0 is nodata). */
-export type Stored = 'float32' | 'uint16';
+export type Stored = "float32" | "uint16";
 
 const bytesOf = (a: Cells | Uint16Array) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
 
 /** Adds blocks; a range that is done again first removes what an earlier try may have left. */
-export async function writeBlocks(c: Client, image: string, blocks: Iterable<StoredBlock> | AsyncIterable<StoredBlock>): Promise<void> {
+export async function writeBlocks(
+  c: Client,
+  image: string,
+  blocks: Iterable<StoredBlock> | AsyncIterable<StoredBlock>,
+): Promise<void> {
   const id = uuidBytes(image);
   async function* rows(): AsyncGenerator<BinaryRow> {
-    for await (const b of blocks) yield [id, int2(b.level), int4(b.row), int4(b.col), int2(b.band), b.cells instanceof Uint8Array ? null : bytesOf(b.cells), b.cells instanceof Uint8Array ? b.cells : null];
+    for await (const b of blocks)
+      yield [
+        id,
+        int2(b.level),
+        int4(b.row),
+        int4(b.col),
+        int2(b.band),
+        b.cells instanceof Uint8Array ? null : bytesOf(b.cells),
+        b.cells instanceof Uint8Array ? b.cells : null,
+      ];
   }
   await copyIn(c, 'image_block (image_id, level, "row", col, band, cells, labels)', rows());
 }
 
-export async function removeBlocks(c: Client, image: string, level: number, rowFrom: number, rowTo: number): Promise<void> {
-  await c.query('DELETE FROM image_block WHERE image_id = $1 AND level = $2 AND "row" >= $3 AND "row" < $4', [image, level, rowFrom, rowTo]);
+export async function removeBlocks(
+  c: Client,
+  image: string,
+  level: number,
+  rowFrom: number,
+  rowTo: number,
+): Promise<void> {
+  await c.query(
+    'DELETE FROM image_block WHERE image_id = $1 AND level = $2 AND "row" >= $3 AND "row" < $4',
+    [image, level, rowFrom, rowTo],
+  );
 }
 
 /** Whole amplitudes as floats; 0 is nodata. A plain loop: the mapping form of Float32Array.from is fifteen times slower. */
 export function amplitudes(a: Uint16Array): Float32Array {
   const out = new Float32Array(a.length);
-  for (let i = 0; i < a.length; i++) { const v = a[i]!; out[i] = v === 0 ? NaN : v; }
+  for (let i = 0; i < a.length; i++) {
+    const v = a[i]!;
+    out[i] = v === 0 ? NaN : v;
+  }
   return out;
 }
 
 /** A rectangle of blocks [row0, row1) x [col0, col1), whole or only `count` cells of each from cell `skip` on. */
-export interface BlockRequest { row0: number; row1: number; col0: number; col1: number; skip?: number; count?: number }
+export interface BlockRequest {
+  row0: number;
+  row1: number;
+  col0: number;
+  col1: number;
+  skip?: number;
+  count?: number;
+}
 
 /** All bands of the blocks [row0, row1) x [col0, col1), in one COPY. */
-export const readBlocks = (c: Client, image: string, level: number, row0: number, row1: number, col0: number, col1: number, stored: Stored = 'float32'): Promise<DecodedBlock[]> => readBlockParts(c, image, level, [{ row0, row1, col0, col1 }], stored);
+export const readBlocks = (
+  c: Client,
+  image: string,
+  level: number,
+  row0: number,
+  row1: number,
+  col0: number,
+  col1: number,
+  stored: Stored = "float32",
+): Promise<DecodedBlock[]> => readBlockParts(c, image, level, [{ row0, row1, col0, col1 }], stored);
 export type DecodedBlock = StoredBlock & { cells: Cells };
 
 /** Blocks and parts of blocks in one COPY. A part comes as a block that has only those cells; no block may be asked for twice. */
-export async function readBlockParts(c: Client, image: string, level: number, requests: readonly BlockRequest[], stored: Stored = 'float32'): Promise<DecodedBlock[]> {
-  const whole = (n: number) => { if (!Number.isInteger(n)) throw new TypeError(`Not a whole number: ${n}`); return n; };
-  const query = requests.map((q) => {
-    // float32 cells are stored without compression, so that a part of them is all that is fetched.
-    const part = (column: string, size: number) => (q.count === undefined ? column : `substring(${column} FROM ${whole(q.skip! * size) + 1} FOR ${whole(q.count * size)})`);
-    return `SELECT "row", col, band, ${part('cells', stored === 'uint16' ? 2 : 4)}, ${part('labels', 1)} FROM image_block WHERE image_id = '${assertUuid(image)}' AND level = ${whole(level)} AND "row" >= ${whole(q.row0)} AND "row" < ${whole(q.row1)} AND col >= ${whole(q.col0)} AND col < ${whole(q.col1)}`;
-  }).join(' UNION ALL ');
+export async function readBlockParts(
+  c: Client,
+  image: string,
+  level: number,
+  requests: readonly BlockRequest[],
+  stored: Stored = "float32",
+): Promise<DecodedBlock[]> {
+  const whole = (n: number) => {
+    if (!Number.isInteger(n)) throw new TypeError(`Not a whole number: ${n}`);
+    return n;
+  };
+  const query = requests
+    .map((q) => {
+      // float32 cells are stored without compression, so that a part of them is all that is fetched.
+      const part = (column: string, size: number) =>
+        q.count === undefined
+          ? column
+          : `substring(${column} FROM ${whole(q.skip! * size) + 1} FOR ${whole(q.count * size)})`;
+      return `SELECT "row", col, band, ${part("cells", stored === "uint16" ? 2 : 4)}, ${part("labels", 1)} FROM image_block WHERE image_id = '${assertUuid(image)}' AND level = ${whole(level)} AND "row" >= ${whole(q.row0)} AND "row" < ${whole(q.row1)} AND col >= ${whole(q.col0)} AND col < ${whole(q.col1)}`;
+    })
+    .join(" UNION ALL ");
   return (await copyOut(c, query)).map((r) => {
-    const [row, col, band, cells, labels] = r as [Buffer, Buffer, Buffer, Buffer | null, Buffer | null];
+    const [row, col, band, cells, labels] = r as [
+      Buffer,
+      Buffer,
+      Buffer,
+      Buffer | null,
+      Buffer | null,
+    ];
     let a: Cells;
-    if (cells && stored === 'uint16') { const whole = new Uint16Array(cells.length / 2); bytesOf(whole).set(cells); a = amplitudes(whole); }
-    else if (cells) { a = new Float32Array(cells.length / 4); bytesOf(a).set(cells); } else a = Uint8Array.from(labels!);
-    return { level, row: row.readInt32BE(), col: col.readInt32BE(), band: band.readInt16BE(), cells: a };
+    if (cells && stored === "uint16") {
+      const whole = new Uint16Array(cells.length / 2);
+      bytesOf(whole).set(cells);
+      a = amplitudes(whole);
+    } else if (cells) {
+      a = new Float32Array(cells.length / 4);
+      bytesOf(a).set(cells);
+    } else a = Uint8Array.from(labels!);
+    return {
+      level,
+      row: row.readInt32BE(),
+      col: col.readInt32BE(),
+      band: band.readInt16BE(),
+      cells: a,
+    };
   });
 }
 
-export const blockWindow = (row: number, col: number, width: number, height: number): Window => ({ row: row * BLOCK, col: col * BLOCK, width: Math.min(BLOCK, width - col * BLOCK), height: Math.min(BLOCK, height - row * BLOCK) });
+export const blockWindow = (row: number, col: number, width: number, height: number): Window => ({
+  row: row * BLOCK,
+  col: col * BLOCK,
+  width: Math.min(BLOCK, width - col * BLOCK),
+  height: Math.min(BLOCK, height - row * BLOCK),
+});

@@ -1,12 +1,22 @@
-import type { ChangeSetup } from '@hindglance/core/change/setup';
-import type { TallyData } from '@hindglance/core/tally/tally';
-import { type BinaryRow, copyIn, int2, int4, uuidBytes } from './copy';
-import type { Client } from './pool';
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { TallyData } from "@hindglance/core/tally/tally";
+import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
+import type { Client } from "./pool";
 
 export interface Provenance {
-  study: string; event: string | null; program: string; writtenAt: string; nodeHash: string;
-  before: SceneRecord; after: SceneRecord; elevation: SceneRecord | null; zones: { name: string; file: string; sha256: string; names: string[] } | null; studyAreaSha256: string | null;
-  grid: string; /** Unit of before, after and measure. */ unit?: string; setup: ChangeSetup;
+  study: string;
+  event: string | null;
+  program: string;
+  writtenAt: string;
+  nodeHash: string;
+  before: SceneRecord;
+  after: SceneRecord;
+  elevation: SceneRecord | null;
+  zones: { name: string; file: string; sha256: string; names: string[] } | null;
+  studyAreaSha256: string | null;
+  grid: string;
+  /** Unit of before, after and measure. */ unit?: string;
+  setup: ChangeSetup;
   /** How the dates were prepared: the settings of each side's chain, and the orbit file it took. Absent for images that came calibrated. */
   prepared?: { before: PreparedSide | null; after: PreparedSide | null };
   /** Scenes of either side, while they are there. Absent in maps that are older than this. */
@@ -16,65 +26,248 @@ export interface Provenance {
   /** How the dates were moved and levelled. */
   aligned?: { before: object | null; after: object | null };
 }
-export interface PreparedSide { chain: object; orbit: { file: string; sha256: string; kind: string } | null }
-export interface SceneRecord { name: string; file: string; sha256: string; acquiredAt: string | null; band?: string; size: number }
+export interface PreparedSide {
+  chain: object;
+  orbit: { file: string; sha256: string; kind: string } | null;
+}
+export interface SceneRecord {
+  name: string;
+  file: string;
+  sha256: string;
+  acquiredAt: string | null;
+  band?: string;
+  size: number;
+}
 
-export interface ChangeMap { id: string; studyId: string; name: string; imageId: string; nodeHash: string; setup: ChangeSetup; provenance: Provenance; tally: TallyData; patchCount: number; createdAt: string }
-const COLUMNS = 'id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash", setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt"';
+export interface ChangeMap {
+  id: string;
+  studyId: string;
+  name: string;
+  imageId: string;
+  nodeHash: string;
+  setup: ChangeSetup;
+  provenance: Provenance;
+  tally: TallyData;
+  patchCount: number;
+  createdAt: string;
+}
+const COLUMNS =
+  'id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash", setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt"';
 
-export const listChangeMaps = async (c: Client, study: string): Promise<ChangeMap[]> => (await c.query<ChangeMap>(`SELECT ${COLUMNS} FROM change_map WHERE study_id = $1 ORDER BY created_at DESC`, [study])).rows;
-export const findChangeMap = async (c: Client, id: string): Promise<ChangeMap | null> => (await c.query<ChangeMap>(`SELECT ${COLUMNS} FROM change_map WHERE id = $1`, [id])).rows[0] ?? null;
-export async function createChangeMap(c: Client, m: Omit<ChangeMap, 'createdAt' | 'patchCount'>): Promise<void> {
-  await c.query('INSERT INTO change_map (id, study_id, name, image_id, node_hash, setup, provenance, tally, patch_count) SELECT $1, $2, $3, $4, $5, $6, $7, $8, count(*) FROM patch WHERE change_map_id = $1', [m.id, m.studyId, m.name, m.imageId, m.nodeHash, m.setup, m.provenance, JSON.stringify(m.tally)]);
+export const listChangeMaps = async (c: Client, study: string): Promise<ChangeMap[]> =>
+  (
+    await c.query<ChangeMap>(
+      `SELECT ${COLUMNS} FROM change_map WHERE study_id = $1 ORDER BY created_at DESC`,
+      [study],
+    )
+  ).rows;
+export const findChangeMap = async (c: Client, id: string): Promise<ChangeMap | null> =>
+  (await c.query<ChangeMap>(`SELECT ${COLUMNS} FROM change_map WHERE id = $1`, [id])).rows[0] ??
+  null;
+export async function createChangeMap(
+  c: Client,
+  m: Omit<ChangeMap, "createdAt" | "patchCount">,
+): Promise<void> {
+  await c.query(
+    "INSERT INTO change_map (id, study_id, name, image_id, node_hash, setup, provenance, tally, patch_count) SELECT $1, $2, $3, $4, $5, $6, $7, $8, count(*) FROM patch WHERE change_map_id = $1",
+    [
+      m.id,
+      m.studyId,
+      m.name,
+      m.imageId,
+      m.nodeHash,
+      m.setup,
+      m.provenance,
+      JSON.stringify(m.tally),
+    ],
+  );
 }
 export async function deleteChangeMap(c: Client, id: string): Promise<boolean> {
-  const r = (await c.query<{ image_id: string }>('DELETE FROM change_map WHERE id = $1 RETURNING image_id', [id])).rows[0];
+  const r = (
+    await c.query<{ image_id: string }>("DELETE FROM change_map WHERE id = $1 RETURNING image_id", [
+      id,
+    ])
+  ).rows[0];
   if (!r) return false;
-  await c.query('DELETE FROM patch WHERE change_map_id = $1', [id]);
-  await c.query('DELETE FROM image WHERE id = $1', [r.image_id]);
+  await c.query("DELETE FROM patch WHERE change_map_id = $1", [id]);
+  await c.query("DELETE FROM image WHERE id = $1", [r.image_id]);
   await c.query("DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1", [id]);
   return true;
 }
 
 /** `measure` and `elevation`: means over the patch; null where no cell has one, and in maps that were written before patches had them. */
-export interface Patch { number: number; label: number; cells: number; areaM2: number; perimeterM: number | null; measure: number | null; elevation: number | null; west: number; south: number; east: number; north: number; geometry: string }
-const double = (v: number) => { const b = Buffer.alloc(8); b.writeDoubleBE(v); return b; };
+export interface Patch {
+  number: number;
+  label: number;
+  cells: number;
+  areaM2: number;
+  perimeterM: number | null;
+  measure: number | null;
+  elevation: number | null;
+  west: number;
+  south: number;
+  east: number;
+  north: number;
+  geometry: string;
+}
+const double = (v: number) => {
+  const b = Buffer.alloc(8);
+  b.writeDoubleBE(v);
+  return b;
+};
 const maybe = (v: number | null) => (v === null ? null : double(v));
-const bigint = (v: number) => { const b = Buffer.alloc(8); b.writeBigInt64BE(BigInt(v)); return b; };
+const bigint = (v: number) => {
+  const b = Buffer.alloc(8);
+  b.writeBigInt64BE(BigInt(v));
+  return b;
+};
 
-export async function writePatches(c: Client, map: string, patches: Iterable<Patch>): Promise<void> {
-  await c.query('DELETE FROM patch WHERE change_map_id = $1', [map]);
+export async function writePatches(
+  c: Client,
+  map: string,
+  patches: Iterable<Patch>,
+): Promise<void> {
+  await c.query("DELETE FROM patch WHERE change_map_id = $1", [map]);
   const id = uuidBytes(map);
-  function* rows(): Generator<BinaryRow> { for (const p of patches) yield [id, int4(p.number), int2(p.label), bigint(p.cells), double(p.areaM2), maybe(p.perimeterM), maybe(p.measure), maybe(p.elevation), double(p.west), double(p.south), double(p.east), double(p.north), Buffer.from(p.geometry)]; }
-  await copyIn(c, 'patch (change_map_id, number, label, cells, area_m2, perimeter_m, measure, elevation, west, south, east, north, geometry)', rows());
+  function* rows(): Generator<BinaryRow> {
+    for (const p of patches)
+      yield [
+        id,
+        int4(p.number),
+        int2(p.label),
+        bigint(p.cells),
+        double(p.areaM2),
+        maybe(p.perimeterM),
+        maybe(p.measure),
+        maybe(p.elevation),
+        double(p.west),
+        double(p.south),
+        double(p.east),
+        double(p.north),
+        Buffer.from(p.geometry),
+      ];
+  }
+  await copyIn(
+    c,
+    "patch (change_map_id, number, label, cells, area_m2, perimeter_m, measure, elevation, west, south, east, north, geometry)",
+    rows(),
+  );
 }
-const PATCH = 'number, label, cells::float8 AS cells, area_m2 AS "areaM2", perimeter_m AS "perimeterM", measure, elevation, west, south, east, north';
-export async function readPatches(c: Client, map: string, from: number, limit: number): Promise<Patch[]> {
-  return (await c.query<Patch>(`SELECT ${PATCH}, geometry FROM patch WHERE change_map_id = $1 AND number >= $2 ORDER BY number LIMIT $3`, [map, from, limit])).rows;
+const PATCH =
+  'number, label, cells::float8 AS cells, area_m2 AS "areaM2", perimeter_m AS "perimeterM", measure, elevation, west, south, east, north';
+export async function readPatches(
+  c: Client,
+  map: string,
+  from: number,
+  limit: number,
+): Promise<Patch[]> {
+  return (
+    await c.query<Patch>(
+      `SELECT ${PATCH}, geometry FROM patch WHERE change_map_id = $1 AND number >= $2 ORDER BY number LIMIT $3`,
+      [map, from, limit],
+    )
+  ).rows;
 }
-export const PATCH_ORDERS = { number: 'number', class: 'label', area: 'area_m2', perimeter: 'perimeter_m', measure: 'measure', elevation: 'elevation' } as const;
+export const PATCH_ORDERS = {
+  number: "number",
+  class: "label",
+  area: "area_m2",
+  perimeter: "perimeter_m",
+  measure: "measure",
+  elevation: "elevation",
+} as const;
 /** Which patches of a map, and in which order. Areas in m²; ends are taken in. */
-export interface PatchQuery { labels: number[] | null; leastM2: number | null; mostM2: number | null; measureFrom: number | null; measureTo: number | null; elevationFrom: number | null; elevationTo: number | null; sort: keyof typeof PATCH_ORDERS; down: boolean }
-const where = (q: PatchQuery, map: string, more: unknown[] = []): { sql: string; values: unknown[] } => {
-  const parts = ['change_map_id = $1'], values: unknown[] = [map, ...more], say = (sql: (n: number) => string, v: unknown) => { if (v !== null) { values.push(v); parts.push(sql(values.length)); } };
-  say((n) => `label = ANY($${n})`, q.labels); say((n) => `area_m2 >= $${n}`, q.leastM2); say((n) => `area_m2 <= $${n}`, q.mostM2); say((n) => `measure >= $${n}`, q.measureFrom); say((n) => `measure <= $${n}`, q.measureTo); say((n) => `elevation >= $${n}`, q.elevationFrom); say((n) => `elevation <= $${n}`, q.elevationTo);
-  return { sql: parts.join(' AND '), values };
+export interface PatchQuery {
+  labels: number[] | null;
+  leastM2: number | null;
+  mostM2: number | null;
+  measureFrom: number | null;
+  measureTo: number | null;
+  elevationFrom: number | null;
+  elevationTo: number | null;
+  sort: keyof typeof PATCH_ORDERS;
+  down: boolean;
+}
+const where = (
+  q: PatchQuery,
+  map: string,
+  more: unknown[] = [],
+): { sql: string; values: unknown[] } => {
+  const parts = ["change_map_id = $1"],
+    values: unknown[] = [map, ...more],
+    say = (sql: (n: number) => string, v: unknown) => {
+      if (v !== null) {
+        values.push(v);
+        parts.push(sql(values.length));
+      }
+    };
+  say((n) => `label = ANY($${n})`, q.labels);
+  say((n) => `area_m2 >= $${n}`, q.leastM2);
+  say((n) => `area_m2 <= $${n}`, q.mostM2);
+  say((n) => `measure >= $${n}`, q.measureFrom);
+  say((n) => `measure <= $${n}`, q.measureTo);
+  say((n) => `elevation >= $${n}`, q.elevationFrom);
+  say((n) => `elevation <= $${n}`, q.elevationTo);
+  return { sql: parts.join(" AND "), values };
 };
 /** Patches without their outlines, from place `offset` of the order, and how many there are in all. */
-export async function queryPatches(c: Client, map: string, q: PatchQuery, offset: number, limit: number): Promise<{ count: number; areaM2: number; patches: Omit<Patch, 'geometry'>[] }> {
-  const w = where(q, map), all = (await c.query<{ n: number; m2: number | null }>(`SELECT count(*)::int AS n, sum(area_m2) AS m2 FROM patch WHERE ${w.sql}`, w.values)).rows[0]!;
-  const rows = (await c.query<Omit<Patch, 'geometry'>>(`SELECT ${PATCH} FROM patch WHERE ${w.sql} ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? 'DESC' : 'ASC'} NULLS LAST, number LIMIT ${limit} OFFSET ${offset}`, w.values)).rows;
+export async function queryPatches(
+  c: Client,
+  map: string,
+  q: PatchQuery,
+  offset: number,
+  limit: number,
+): Promise<{ count: number; areaM2: number; patches: Omit<Patch, "geometry">[] }> {
+  const w = where(q, map),
+    all = (
+      await c.query<{ n: number; m2: number | null }>(
+        `SELECT count(*)::int AS n, sum(area_m2) AS m2 FROM patch WHERE ${w.sql}`,
+        w.values,
+      )
+    ).rows[0]!;
+  const rows = (
+    await c.query<Omit<Patch, "geometry">>(
+      `SELECT ${PATCH} FROM patch WHERE ${w.sql} ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? "DESC" : "ASC"} NULLS LAST, number LIMIT ${limit} OFFSET ${offset}`,
+      w.values,
+    )
+  ).rows;
   return { count: all.n, areaM2: all.m2 ?? 0, patches: rows };
 }
 /** Outlines of the largest of the patches asked for that touch a box in degrees. */
-export async function patchesIn(c: Client, map: string, q: PatchQuery, [west, south, east, north]: readonly number[], limit: number): Promise<Patch[]> {
+export async function patchesIn(
+  c: Client,
+  map: string,
+  q: PatchQuery,
+  [west, south, east, north]: readonly number[],
+  limit: number,
+): Promise<Patch[]> {
   const w = where(q, map, [west, south, east, north]);
-  return (await c.query<Patch>(`SELECT ${PATCH}, geometry FROM patch WHERE ${w.sql} AND west <= $4 AND east >= $2 AND south <= $5 AND north >= $3 ORDER BY area_m2 DESC LIMIT ${limit}`, w.values)).rows;
+  return (
+    await c.query<Patch>(
+      `SELECT ${PATCH}, geometry FROM patch WHERE ${w.sql} AND west <= $4 AND east >= $2 AND south <= $5 AND north >= $3 ORDER BY area_m2 DESC LIMIT ${limit}`,
+      w.values,
+    )
+  ).rows;
 }
 /** Where a patch stands in an order, counted from 0; null when it is not among those asked for. */
-export const placeOfPatch = async (c: Client, map: string, q: PatchQuery, number: number): Promise<number | null> => {
-  const w = where(q, map, [number]), r = (await c.query<{ place: number }>(`SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? 'DESC' : 'ASC'} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`, w.values)).rows[0];
+export const placeOfPatch = async (
+  c: Client,
+  map: string,
+  q: PatchQuery,
+  number: number,
+): Promise<number | null> => {
+  const w = where(q, map, [number]),
+    r = (
+      await c.query<{ place: number }>(
+        `SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? "DESC" : "ASC"} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`,
+        w.values,
+      )
+    ).rows[0];
   return r?.place ?? null;
 };
 /** Patches whose change map never came to be. */
-export const sweepPatches = async (c: Client): Promise<void> => { await c.query("DELETE FROM patch WHERE change_map_id NOT IN (SELECT id FROM change_map) AND change_map_id NOT IN (SELECT (params->>'changeMapId')::uuid FROM run WHERE state = 'running' AND params ? 'changeMapId')"); };
+export const sweepPatches = async (c: Client): Promise<void> => {
+  await c.query(
+    "DELETE FROM patch WHERE change_map_id NOT IN (SELECT id FROM change_map) AND change_map_id NOT IN (SELECT (params->>'changeMapId')::uuid FROM run WHERE state = 'running' AND params ? 'changeMapId')",
+  );
+};

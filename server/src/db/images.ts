@@ -1,37 +1,99 @@
-import type { ImageInfo, VerticalDatum } from '@hindglance/core/graph/image';
-import type { Histogram } from '@hindglance/core/raster/histogram';
-import type { Statistics } from '@hindglance/core/raster/statistics';
-import type { Client } from './pool';
+import type { ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
+import type { Histogram } from "@hindglance/core/raster/histogram";
+import type { Statistics } from "@hindglance/core/raster/statistics";
+import type { Client } from "./pool";
 
-export interface ImageRow { id: string; state: 'writing' | 'ready'; info: ImageInfo; levels: number; statistics: Statistics[] | null; histograms: Histogram[] | null; looks: (number | null)[] | null }
-const COLUMNS = 'id, state, info, levels, statistics, histograms, looks';
+export interface ImageRow {
+  id: string;
+  state: "writing" | "ready";
+  info: ImageInfo;
+  levels: number;
+  statistics: Statistics[] | null;
+  histograms: Histogram[] | null;
+  looks: (number | null)[] | null;
+}
+const COLUMNS = "id, state, info, levels, statistics, histograms, looks";
 
-export const findImage = async (c: Client, id: string): Promise<ImageRow | null> => (await c.query<ImageRow>(`SELECT ${COLUMNS} FROM image WHERE id = $1`, [id])).rows[0] ?? null;
+export const findImage = async (c: Client, id: string): Promise<ImageRow | null> =>
+  (await c.query<ImageRow>(`SELECT ${COLUMNS} FROM image WHERE id = $1`, [id])).rows[0] ?? null;
 
 export async function createImage(c: Client, info: ImageInfo, levels: number): Promise<string> {
-  return (await c.query<{ id: string }>('INSERT INTO image (info, levels) VALUES ($1, $2) RETURNING id', [info, levels])).rows[0]!.id;
+  return (
+    await c.query<{ id: string }>("INSERT INTO image (info, levels) VALUES ($1, $2) RETURNING id", [
+      info,
+      levels,
+    ])
+  ).rows[0]!.id;
 }
 
-export async function finishImage(c: Client, id: string, facts: { statistics: Statistics[] | null; histograms: Histogram[] | null; looks: (number | null)[] | null }): Promise<void> {
-  await c.query("UPDATE image SET state = 'ready', statistics = $2, histograms = $3, looks = $4 WHERE id = $1", [id, JSON.stringify(facts.statistics), JSON.stringify(facts.histograms), JSON.stringify(facts.looks)]);
+export async function finishImage(
+  c: Client,
+  id: string,
+  facts: {
+    statistics: Statistics[] | null;
+    histograms: Histogram[] | null;
+    looks: (number | null)[] | null;
+  },
+): Promise<void> {
+  await c.query(
+    "UPDATE image SET state = 'ready', statistics = $2, histograms = $3, looks = $4 WHERE id = $1",
+    [
+      id,
+      JSON.stringify(facts.statistics),
+      JSON.stringify(facts.histograms),
+      JSON.stringify(facts.looks),
+    ],
+  );
 }
 
-export const deleteImage = async (c: Client, id: string): Promise<void> => { await c.query('DELETE FROM image WHERE id = $1', [id]); };
+export const deleteImage = async (c: Client, id: string): Promise<void> => {
+  await c.query("DELETE FROM image WHERE id = $1", [id]);
+};
 
 /** Images that no scene, change map or open run has: left by runs that died or by deleted studies. */
 export async function sweepImages(c: Client): Promise<number> {
-  return (await c.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM kept_image k WHERE k.image_id = i.id)
-    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND (r.params->>'imageId' = i.id::text OR r.params->'parts' @> jsonb_build_array(jsonb_build_object('imageId', i.id)) OR r.params->'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))))`)).rowCount ?? 0;
+  return (
+    (
+      await c.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM kept_image k WHERE k.image_id = i.id)
+    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND (r.params->>'imageId' = i.id::text OR r.params->'parts' @> jsonb_build_array(jsonb_build_object('imageId', i.id)) OR r.params->'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))))`)
+    ).rowCount ?? 0
+  );
 }
 
 /** Writes the extent of elevation bands into the image's description, for steps that must know it before they read. */
-export async function setBandRanges(c: Client, id: string, info: ImageInfo, statistics: readonly Statistics[]): Promise<void> {
-  if (!info.bands.some((b) => b.role === 'elevation')) return;
-  await c.query('UPDATE image SET info = $2 WHERE id = $1', [id, { ...info, bands: info.bands.map((b, i) => (b.role === 'elevation' ? { ...b, range: [Math.floor(statistics[i]!.min), Math.ceil(statistics[i]!.max)] } : b)) }]);
+export async function setBandRanges(
+  c: Client,
+  id: string,
+  info: ImageInfo,
+  statistics: readonly Statistics[],
+): Promise<void> {
+  if (!info.bands.some((b) => b.role === "elevation")) return;
+  await c.query("UPDATE image SET info = $2 WHERE id = $1", [
+    id,
+    {
+      ...info,
+      bands: info.bands.map((b, i) =>
+        b.role === "elevation"
+          ? { ...b, range: [Math.floor(statistics[i]!.min), Math.ceil(statistics[i]!.max)] }
+          : b,
+      ),
+    },
+  ]);
 }
 
 /** Says what the heights of an elevation image are counted from; null: not known. */
-export async function setVertical(c: Client, id: string, vertical: VerticalDatum | null): Promise<void> {
+export async function setVertical(
+  c: Client,
+  id: string,
+  vertical: VerticalDatum | null,
+): Promise<void> {
   const i = await findImage(c, id);
-  if (i) await c.query('UPDATE image SET info = $2 WHERE id = $1', [id, { ...i.info, bands: i.info.bands.map(({ vertical: _old, ...b }) => (vertical ? { ...b, vertical } : b)) }]);
+  if (i)
+    await c.query("UPDATE image SET info = $2 WHERE id = $1", [
+      id,
+      {
+        ...i.info,
+        bands: i.info.bands.map(({ vertical: _old, ...b }) => (vertical ? { ...b, vertical } : b)),
+      },
+    ]);
 }

@@ -1,9 +1,10 @@
-import type { Database } from './pool';
+import type { Database } from "./pool";
 
 /** Numbered changes of the schema, each run once in a transaction of its own. Never edited after they have shipped. */
 export const MIGRATIONS: { id: number; name: string; sql: string }[] = [
   {
-    id: 1, name: 'studies, scenes, images, runs, change maps',
+    id: 1,
+    name: "studies, scenes, images, runs, change maps",
     sql: `
 CREATE TABLE study (
   id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
@@ -70,7 +71,8 @@ CREATE INDEX ledger_study ON ledger (study_id, id);
 `,
   },
   {
-    id: 2, name: 'radar products, orbit files, chains, kept results, pins',
+    id: 2,
+    name: "radar products, orbit files, chains, kept results, pins",
     sql: `
 CREATE TABLE product_luts (image_id uuid PRIMARY KEY REFERENCES image ON DELETE CASCADE, luts jsonb NOT NULL);
 CREATE TABLE orbit_file (
@@ -91,10 +93,15 @@ CREATE TABLE pin (
 CREATE INDEX pin_study ON pin (study_id);
 `,
   },
-  { id: 3, name: 'a chain of optical dates', sql: 'ALTER TABLE study ADD COLUMN optical_chain jsonb;' },
-  { id: 4, name: 'alignment of dates', sql: 'ALTER TABLE study ADD COLUMN align jsonb;' },
   {
-    id: 5, name: 'facts of patches, saved presets',
+    id: 3,
+    name: "a chain of optical dates",
+    sql: "ALTER TABLE study ADD COLUMN optical_chain jsonb;",
+  },
+  { id: 4, name: "alignment of dates", sql: "ALTER TABLE study ADD COLUMN align jsonb;" },
+  {
+    id: 5,
+    name: "facts of patches, saved presets",
     sql: `
 ALTER TABLE patch ADD COLUMN perimeter_m double precision, ADD COLUMN measure double precision, ADD COLUMN elevation double precision;
 CREATE INDEX patch_size ON patch (change_map_id, label, area_m2);
@@ -108,17 +115,31 @@ CREATE TABLE preset (
 /** Brings the schema up to date. Safe when several processes do it at once: they take turns on an advisory lock. */
 export async function migrate(db: Database): Promise<number> {
   return db.withClient(async (c) => {
-    await c.query('SELECT pg_advisory_lock(7310401)');
+    await c.query("SELECT pg_advisory_lock(7310401)");
     try {
-      await c.query('CREATE TABLE IF NOT EXISTS migration (id integer PRIMARY KEY, name text NOT NULL, at timestamptz NOT NULL DEFAULT now())');
-      const done = new Set((await c.query<{ id: number }>('SELECT id FROM migration')).rows.map((r) => r.id));
+      await c.query(
+        "CREATE TABLE IF NOT EXISTS migration (id integer PRIMARY KEY, name text NOT NULL, at timestamptz NOT NULL DEFAULT now())",
+      );
+      const done = new Set(
+        (await c.query<{ id: number }>("SELECT id FROM migration")).rows.map((r) => r.id),
+      );
       let n = 0;
       for (const m of MIGRATIONS) {
         if (done.has(m.id)) continue;
-        await c.query('BEGIN');
-        try { await c.query(m.sql); await c.query('INSERT INTO migration (id, name) VALUES ($1, $2)', [m.id, m.name]); await c.query('COMMIT'); n++; } catch (e) { await c.query('ROLLBACK'); throw e; }
+        await c.query("BEGIN");
+        try {
+          await c.query(m.sql);
+          await c.query("INSERT INTO migration (id, name) VALUES ($1, $2)", [m.id, m.name]);
+          await c.query("COMMIT");
+          n++;
+        } catch (e) {
+          await c.query("ROLLBACK");
+          throw e;
+        }
       }
       return n;
-    } finally { await c.query('SELECT pg_advisory_unlock(7310401)'); }
+    } finally {
+      await c.query("SELECT pg_advisory_unlock(7310401)");
+    }
   });
 }

@@ -1,33 +1,77 @@
-import { deserialize, serialize } from 'node:v8';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import type { ZoneSum } from '@hindglance/core/tally/zoneSums';
-import type { NodeSpec } from '@hindglance/core/graph/node';
-import type { StepState } from '@hindglance/core/graph/step';
-import type { TallyData } from '@hindglance/core/tally/tally';
-import type { StateStore } from '@hindglance/core/graph/evaluator';
-import type { Client, Database } from './pool';
+import { deserialize, serialize } from "node:v8";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { ZoneSum } from "@hindglance/core/tally/zoneSums";
+import type { NodeSpec } from "@hindglance/core/graph/node";
+import type { StepState } from "@hindglance/core/graph/step";
+import type { TallyData } from "@hindglance/core/tally/tally";
+import type { StateStore } from "@hindglance/core/graph/evaluator";
+import type { Client, Database } from "./pool";
 
 /** By date and zone: what is seen and what lies beyond a value. The first zone is "in no zone". */
-export interface SeriesData { dates: { sceneId: string; zones: ZoneSum[] }[] }
+export interface SeriesData {
+  dates: { sceneId: string; zones: ZoneSum[] }[];
+}
 
-export interface NodeRow { hash: string; spec: NodeSpec; info: ImageInfo }
-export const findNode = async (c: Client, hash: string): Promise<NodeRow | null> => (await c.query<NodeRow>('SELECT hash, spec, info FROM node WHERE hash = $1', [hash])).rows[0] ?? null;
-export const saveNode = async (c: Client, n: NodeRow): Promise<void> => { await c.query('INSERT INTO node (hash, spec, info) VALUES ($1, $2, $3) ON CONFLICT (hash) DO NOTHING', [n.hash, n.spec, n.info]); };
+export interface NodeRow {
+  hash: string;
+  spec: NodeSpec;
+  info: ImageInfo;
+}
+export const findNode = async (c: Client, hash: string): Promise<NodeRow | null> =>
+  (await c.query<NodeRow>("SELECT hash, spec, info FROM node WHERE hash = $1", [hash])).rows[0] ??
+  null;
+export const saveNode = async (c: Client, n: NodeRow): Promise<void> => {
+  await c.query(
+    "INSERT INTO node (hash, spec, info) VALUES ($1, $2, $3) ON CONFLICT (hash) DO NOTHING",
+    [n.hash, n.spec, n.info],
+  );
+};
 
 /** Results of whole-image steps, shared by all workers. */
 export const stateStore = (db: Database): StateStore => ({
   get: (key) => db.withClient((c) => findState(c, key)),
-  put: (key, state) => db.withClient(async (c) => { await c.query('INSERT INTO node_state (key, state) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING', [key, serialize(state)]); }),
-  remove: (keys) => db.withClient(async (c) => { await c.query('DELETE FROM node_state WHERE key = ANY($1)', [keys]); }),
+  put: (key, state) =>
+    db.withClient(async (c) => {
+      await c.query(
+        "INSERT INTO node_state (key, state) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
+        [key, serialize(state)],
+      );
+    }),
+  remove: (keys) =>
+    db.withClient(async (c) => {
+      await c.query("DELETE FROM node_state WHERE key = ANY($1)", [keys]);
+    }),
 });
-export const findState = async (c: Client, key: string): Promise<StepState | null> => { const r = (await c.query<{ state: Buffer }>('SELECT state FROM node_state WHERE key = $1', [key])).rows[0]; return r ? (deserialize(r.state) as StepState) : null; };
-export const hasState = async (c: Client, key: string): Promise<boolean> => (await c.query('SELECT 1 FROM node_state WHERE key = $1', [key])).rows.length > 0;
+export const findState = async (c: Client, key: string): Promise<StepState | null> => {
+  const r = (await c.query<{ state: Buffer }>("SELECT state FROM node_state WHERE key = $1", [key]))
+    .rows[0];
+  return r ? (deserialize(r.state) as StepState) : null;
+};
+export const hasState = async (c: Client, key: string): Promise<boolean> =>
+  (await c.query("SELECT 1 FROM node_state WHERE key = $1", [key])).rows.length > 0;
 
 /** Areas and means of dates, kept beside tallies. */
-export const findSeries = async (c: Client, key: string): Promise<SeriesData | null> => (await c.query<{ tally: SeriesData }>('SELECT tally FROM node_tally WHERE key = $1', [key])).rows[0]?.tally ?? null;
-export const saveSeries = async (c: Client, key: string, s: SeriesData): Promise<void> => { await c.query('INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING', [key, JSON.stringify(s)]); };
+export const findSeries = async (c: Client, key: string): Promise<SeriesData | null> =>
+  (await c.query<{ tally: SeriesData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
+    .rows[0]?.tally ?? null;
+export const saveSeries = async (c: Client, key: string, s: SeriesData): Promise<void> => {
+  await c.query(
+    "INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
+    [key, JSON.stringify(s)],
+  );
+};
 
-export const findTally = async (c: Client, key: string): Promise<TallyData | null> => (await c.query<{ tally: TallyData }>('SELECT tally FROM node_tally WHERE key = $1', [key])).rows[0]?.tally ?? null;
-export const saveTally = async (c: Client, key: string, t: TallyData): Promise<void> => { await c.query('INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING', [key, JSON.stringify(t)]); };
+export const findTally = async (c: Client, key: string): Promise<TallyData | null> =>
+  (await c.query<{ tally: TallyData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
+    .rows[0]?.tally ?? null;
+export const saveTally = async (c: Client, key: string, t: TallyData): Promise<void> => {
+  await c.query(
+    "INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
+    [key, JSON.stringify(t)],
+  );
+};
 /** Facts that can be found again, once they are a month old. */
-export const sweepNodes = async (c: Client): Promise<void> => { for (const t of ['node', 'node_state', 'node_tally']) await c.query(`DELETE FROM ${t} WHERE created_at < now() - interval '30 days'`); };
+export const sweepNodes = async (c: Client): Promise<void> => {
+  for (const t of ["node", "node_state", "node_tally"])
+    await c.query(`DELETE FROM ${t} WHERE created_at < now() - interval '30 days'`);
+};

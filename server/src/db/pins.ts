@@ -1,13 +1,54 @@
-import type { Client } from './pool';
+import type { Client } from "./pool";
 
 /** What a pin's band is expected to be: on one scene, or on every one that has the band. In the unit that values are shown in. */
-export interface PinExpectation { sceneId: string | null; band: string; value: number; tolerance: number }
-export interface Pin { id: string; studyId: string; name: string; lon: number; lat: number; expected: PinExpectation | null; createdAt: string }
+export interface PinExpectation {
+  sceneId: string | null;
+  band: string;
+  value: number;
+  tolerance: number;
+}
+export interface Pin {
+  id: string;
+  studyId: string;
+  name: string;
+  lon: number;
+  lat: number;
+  expected: PinExpectation | null;
+  createdAt: string;
+}
 const COLUMNS = 'id, study_id AS "studyId", name, lon, lat, expected, created_at AS "createdAt"';
 
-export const listPins = async (c: Client, study: string): Promise<Pin[]> => (await c.query<Pin>(`SELECT ${COLUMNS} FROM pin WHERE study_id = $1 ORDER BY created_at, id`, [study])).rows;
-export const createPin = async (c: Client, p: Omit<Pin, 'id' | 'createdAt'>): Promise<Pin> => (await c.query<Pin>(`INSERT INTO pin (study_id, name, lon, lat, expected) VALUES ($1, $2, $3, $4, $5) RETURNING ${COLUMNS}`, [p.studyId, p.name, p.lon, p.lat, p.expected])).rows[0]!;
-export async function updatePin(c: Client, id: string, p: { name?: string; expected?: PinExpectation | null }): Promise<Pin | null> {
-  return (await c.query<Pin>(`UPDATE pin SET name = coalesce($2, name), expected = CASE WHEN $3 THEN $4::jsonb ELSE expected END WHERE id = $1 RETURNING ${COLUMNS}`, [id, p.name ?? null, p.expected !== undefined, p.expected === undefined || p.expected === null ? null : JSON.stringify(p.expected)])).rows[0] ?? null;
+export const listPins = async (c: Client, study: string): Promise<Pin[]> =>
+  (
+    await c.query<Pin>(`SELECT ${COLUMNS} FROM pin WHERE study_id = $1 ORDER BY created_at, id`, [
+      study,
+    ])
+  ).rows;
+export const createPin = async (c: Client, p: Omit<Pin, "id" | "createdAt">): Promise<Pin> =>
+  (
+    await c.query<Pin>(
+      `INSERT INTO pin (study_id, name, lon, lat, expected) VALUES ($1, $2, $3, $4, $5) RETURNING ${COLUMNS}`,
+      [p.studyId, p.name, p.lon, p.lat, p.expected],
+    )
+  ).rows[0]!;
+export async function updatePin(
+  c: Client,
+  id: string,
+  p: { name?: string; expected?: PinExpectation | null },
+): Promise<Pin | null> {
+  return (
+    (
+      await c.query<Pin>(
+        `UPDATE pin SET name = coalesce($2, name), expected = CASE WHEN $3 THEN $4::jsonb ELSE expected END WHERE id = $1 RETURNING ${COLUMNS}`,
+        [
+          id,
+          p.name ?? null,
+          p.expected !== undefined,
+          p.expected === undefined || p.expected === null ? null : JSON.stringify(p.expected),
+        ],
+      )
+    ).rows[0] ?? null
+  );
 }
-export const deletePin = async (c: Client, id: string): Promise<boolean> => ((await c.query('DELETE FROM pin WHERE id = $1', [id])).rowCount ?? 0) > 0;
+export const deletePin = async (c: Client, id: string): Promise<boolean> =>
+  ((await c.query("DELETE FROM pin WHERE id = $1", [id])).rowCount ?? 0) > 0;

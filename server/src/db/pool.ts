@@ -1,4 +1,4 @@
-import pg from 'pg';
+import pg from "pg";
 
 export type Client = pg.PoolClient;
 
@@ -6,57 +6,84 @@ export type Client = pg.PoolClient;
 export class Database {
   readonly pool: pg.Pool;
   private readonly listeners = new Set<() => void>();
-  constructor(readonly url: string, max = 8) {
-    this.pool = new pg.Pool({ connectionString: url, max, application_name: 'hind-glance' });
+  constructor(
+    readonly url: string,
+    max = 8,
+  ) {
+    this.pool = new pg.Pool({ connectionString: url, max, application_name: "hind-glance" });
     // A connection that breaks while idle is replaced by the pool; without a listener it would end the process.
-    this.pool.on('error', () => {});
+    this.pool.on("error", () => {});
   }
 
   async withClient<T>(work: (c: Client) => Promise<T>): Promise<T> {
     const c = await this.pool.connect();
     let broken: Error | undefined;
-    try { return await work(c); } catch (e) { if (isConnectionError(e)) broken = e as Error; throw e; } finally { c.release(broken); }
+    try {
+      return await work(c);
+    } catch (e) {
+      if (isConnectionError(e)) broken = e as Error;
+      throw e;
+    } finally {
+      c.release(broken);
+    }
   }
 
   async withTransaction<T>(work: (c: Client) => Promise<T>): Promise<T> {
     return this.withClient(async (c) => {
-      await c.query('BEGIN');
+      await c.query("BEGIN");
       try {
         const r = await work(c);
-        await c.query('COMMIT');
+        await c.query("COMMIT");
         return r;
       } catch (e) {
-        await c.query('ROLLBACK').catch(() => {});
+        await c.query("ROLLBACK").catch(() => {});
         throw e;
       }
     });
   }
 
   /** Calls back on every notice of a channel until stopped; a connection that breaks is made again. */
-  listen(channel: 'hg_work' | 'hg_runs', onNotice: (payload: string) => void): () => void {
-    let stopped = false, current: pg.PoolClient | null = null;
+  listen(channel: "hg_work" | "hg_runs", onNotice: (payload: string) => void): () => void {
+    let stopped = false,
+      current: pg.PoolClient | null = null;
     const open = async (): Promise<void> => {
       if (stopped) return;
       try {
         const c = await this.pool.connect();
         current = c;
-        c.on('notification', (n) => onNotice(n.payload ?? ''));
-        c.once('error', (e) => { current = null; c.release(e); setTimeout(() => void open(), 500); });
+        c.on("notification", (n) => onNotice(n.payload ?? ""));
+        c.once("error", (e) => {
+          current = null;
+          c.release(e);
+          setTimeout(() => void open(), 500);
+        });
         await c.query(`LISTEN ${channel}`);
         if (stopped) c.release(true);
-      } catch { setTimeout(() => void open(), 500); }
+      } catch {
+        setTimeout(() => void open(), 500);
+      }
     };
     void open();
-    const stop = () => { stopped = true; current?.release(true); current = null; this.listeners.delete(stop); };
+    const stop = () => {
+      stopped = true;
+      current?.release(true);
+      current = null;
+      this.listeners.delete(stop);
+    };
     this.listeners.add(stop);
     return stop;
   }
 
   /** Ends all connections, those that listen too. */
-  close(): Promise<void> { for (const stop of [...this.listeners]) stop(); return this.pool.end(); }
+  close(): Promise<void> {
+    for (const stop of [...this.listeners]) stop();
+    return this.pool.end();
+  }
 }
 
 function isConnectionError(e: unknown): boolean {
-  const code = (e as { code?: string }).code ?? '';
-  return /^(08|57P)/.test(code) || /Connection terminated|ECONNRESET/.test((e as Error).message ?? '');
+  const code = (e as { code?: string }).code ?? "";
+  return (
+    /^(08|57P)/.test(code) || /Connection terminated|ECONNRESET/.test((e as Error).message ?? "")
+  );
 }

@@ -1,9 +1,27 @@
-import type { Client } from './pool';
+import type { Client } from "./pool";
 
 /** Rules and limits that were saved to begin other comparisons with. Kept for all studies. */
-export interface SavedPreset { id: string; name: string; comparing: string; unit: string; measure: string; formula: string | null; rules: object; limits: object }
-const COLUMNS = 'id, name, comparing, unit, measure, formula, rules, limits';
+export interface SavedPreset {
+  id: string;
+  name: string;
+  comparing: string;
+  unit: string;
+  measure: string;
+  formula: string | null;
+  rules: object;
+  limits: object;
+}
+const COLUMNS = "id, name, comparing, unit, measure, formula, rules, limits";
 
-export const listPresets = async (c: Client): Promise<SavedPreset[]> => (await c.query<SavedPreset>(`SELECT ${COLUMNS} FROM preset ORDER BY lower(name), created_at`)).rows;
-export const createPreset = async (c: Client, p: Omit<SavedPreset, 'id'>): Promise<SavedPreset> => (await c.query<SavedPreset>(`INSERT INTO preset (name, comparing, unit, measure, formula, rules, limits) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING ${COLUMNS}`, [p.name, p.comparing, p.unit, p.measure, p.formula, JSON.stringify(p.rules), p.limits])).rows[0]!;
-export const deletePreset = async (c: Client, id: string): Promise<boolean> => (await c.query('DELETE FROM preset WHERE id = $1', [id])).rowCount === 1;
+export const listPresets = async (c: Client): Promise<SavedPreset[]> =>
+  (await c.query<SavedPreset>(`SELECT ${COLUMNS} FROM preset ORDER BY lower(name), created_at`))
+    .rows;
+export const createPreset = async (c: Client, p: Omit<SavedPreset, "id">): Promise<SavedPreset> =>
+  (
+    await c.query<SavedPreset>(
+      `INSERT INTO preset (name, comparing, unit, measure, formula, rules, limits) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING ${COLUMNS}`,
+      [p.name, p.comparing, p.unit, p.measure, p.formula, JSON.stringify(p.rules), p.limits],
+    )
+  ).rows[0]!;
+export const deletePreset = async (c: Client, id: string): Promise<boolean> =>
+  (await c.query("DELETE FROM preset WHERE id = $1", [id])).rowCount === 1;

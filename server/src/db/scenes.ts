@@ -1,34 +1,121 @@
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import type { Histogram } from '@hindglance/core/raster/histogram';
-import type { Statistics } from '@hindglance/core/raster/statistics';
-import type { Client } from './pool';
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { Histogram } from "@hindglance/core/raster/histogram";
+import type { Statistics } from "@hindglance/core/raster/statistics";
+import type { Client } from "./pool";
 
 export interface Scene {
-  id: string; studyId: string; kind: string; name: string; acquiredAt: string | null; fileName: string; fileSize: number; fileSha256: string;
-  detail: Record<string, unknown>; imageId: string | null; runId: string | null; createdAt: string;
-  info: ImageInfo | null; levels: number | null; statistics: Statistics[] | null; histograms: Histogram[] | null; looks: (number | null)[] | null;
+  id: string;
+  studyId: string;
+  kind: string;
+  name: string;
+  acquiredAt: string | null;
+  fileName: string;
+  fileSize: number;
+  fileSha256: string;
+  detail: Record<string, unknown>;
+  imageId: string | null;
+  runId: string | null;
+  createdAt: string;
+  info: ImageInfo | null;
+  levels: number | null;
+  statistics: Statistics[] | null;
+  histograms: Histogram[] | null;
+  looks: (number | null)[] | null;
 }
 const COLUMNS = `s.id, s.study_id AS "studyId", s.kind, s.name, s.acquired_at AS "acquiredAt", s.file_name AS "fileName", s.file_size::float8 AS "fileSize", s.file_sha256 AS "fileSha256", s.detail, s.image_id AS "imageId", s.run_id AS "runId", s.created_at AS "createdAt",
   i.info, i.levels, i.statistics, i.histograms, i.looks`;
-const FROM = 'FROM scene s LEFT JOIN image i ON i.id = s.image_id';
+const FROM = "FROM scene s LEFT JOIN image i ON i.id = s.image_id";
 
-export const listScenes = async (c: Client, study: string): Promise<Scene[]> => (await c.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.study_id = $1 ORDER BY s.acquired_at NULLS LAST, s.created_at`, [study])).rows;
-export const findScene = async (c: Client, id: string): Promise<Scene | null> => (await c.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
+export const listScenes = async (c: Client, study: string): Promise<Scene[]> =>
+  (
+    await c.query<Scene>(
+      `SELECT ${COLUMNS} ${FROM} WHERE s.study_id = $1 ORDER BY s.acquired_at NULLS LAST, s.created_at`,
+      [study],
+    )
+  ).rows;
+export const findScene = async (c: Client, id: string): Promise<Scene | null> =>
+  (await c.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
 
-export async function createScene(c: Client, s: { studyId: string; kind: string; name: string; acquiredAt: string | null; fileName: string; fileSize: number; fileSha256: string; detail: object }): Promise<string> {
-  return (await c.query<{ id: string }>('INSERT INTO scene (study_id, kind, name, acquired_at, file_name, file_size, file_sha256, detail) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id', [s.studyId, s.kind, s.name, s.acquiredAt, s.fileName, s.fileSize, s.fileSha256, s.detail])).rows[0]!.id;
+export async function createScene(
+  c: Client,
+  s: {
+    studyId: string;
+    kind: string;
+    name: string;
+    acquiredAt: string | null;
+    fileName: string;
+    fileSize: number;
+    fileSha256: string;
+    detail: object;
+  },
+): Promise<string> {
+  return (
+    await c.query<{ id: string }>(
+      "INSERT INTO scene (study_id, kind, name, acquired_at, file_name, file_size, file_sha256, detail) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id",
+      [s.studyId, s.kind, s.name, s.acquiredAt, s.fileName, s.fileSize, s.fileSha256, s.detail],
+    )
+  ).rows[0]!.id;
 }
-export const setSceneRun = async (c: Client, id: string, run: string): Promise<void> => { await c.query('UPDATE scene SET run_id = $2 WHERE id = $1', [id, run]); };
-export const setSceneImage = async (c: Client, id: string, image: string): Promise<boolean> => ((await c.query('UPDATE scene SET image_id = $2, run_id = NULL WHERE id = $1', [id, image])).rowCount ?? 0) > 0;
-export async function updateScene(c: Client, id: string, s: { name?: string; acquiredAt?: string | null }): Promise<void> {
-  if (s.name !== undefined) await c.query('UPDATE scene SET name = $2 WHERE id = $1', [id, s.name]);
-  if (s.acquiredAt !== undefined) await c.query('UPDATE scene SET acquired_at = $2 WHERE id = $1', [id, s.acquiredAt]);
+export const setSceneRun = async (c: Client, id: string, run: string): Promise<void> => {
+  await c.query("UPDATE scene SET run_id = $2 WHERE id = $1", [id, run]);
+};
+export const setSceneImage = async (c: Client, id: string, image: string): Promise<boolean> =>
+  ((await c.query("UPDATE scene SET image_id = $2, run_id = NULL WHERE id = $1", [id, image]))
+    .rowCount ?? 0) > 0;
+export async function updateScene(
+  c: Client,
+  id: string,
+  s: { name?: string; acquiredAt?: string | null },
+): Promise<void> {
+  if (s.name !== undefined) await c.query("UPDATE scene SET name = $2 WHERE id = $1", [id, s.name]);
+  if (s.acquiredAt !== undefined)
+    await c.query("UPDATE scene SET acquired_at = $2 WHERE id = $1", [id, s.acquiredAt]);
 }
-export const deleteScene = async (c: Client, id: string): Promise<boolean> => ((await c.query('DELETE FROM scene WHERE id = $1', [id])).rowCount ?? 0) > 0;
+export const deleteScene = async (c: Client, id: string): Promise<boolean> =>
+  ((await c.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
 
-export interface ZoneLayer { id: string; studyId: string; name: string; fileName: string; fileSha256: string; nameField: string; features: { type: 'FeatureCollection'; features: { properties: Record<string, unknown>; geometry: object }[] }; createdAt: string }
-const ZONE = 'id, study_id AS "studyId", name, file_name AS "fileName", file_sha256 AS "fileSha256", name_field AS "nameField", features, created_at AS "createdAt"';
-export const listZones = async (c: Client, study: string): Promise<ZoneLayer[]> => (await c.query<ZoneLayer>(`SELECT ${ZONE} FROM zone_layer WHERE study_id = $1 ORDER BY created_at`, [study])).rows;
-export const createZones = async (c: Client, z: { studyId: string; name: string; fileName: string; fileSha256: string; nameField: string; features: object }): Promise<ZoneLayer> =>
-  (await c.query<ZoneLayer>(`INSERT INTO zone_layer (study_id, name, file_name, file_sha256, name_field, features) VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${ZONE}`, [z.studyId, z.name, z.fileName, z.fileSha256, z.nameField, z.features])).rows[0]!;
-export const deleteZones = async (c: Client, id: string): Promise<string | null> => (await c.query<{ study_id: string }>('DELETE FROM zone_layer WHERE id = $1 RETURNING study_id', [id])).rows[0]?.study_id ?? null;
+export interface ZoneLayer {
+  id: string;
+  studyId: string;
+  name: string;
+  fileName: string;
+  fileSha256: string;
+  nameField: string;
+  features: {
+    type: "FeatureCollection";
+    features: { properties: Record<string, unknown>; geometry: object }[];
+  };
+  createdAt: string;
+}
+const ZONE =
+  'id, study_id AS "studyId", name, file_name AS "fileName", file_sha256 AS "fileSha256", name_field AS "nameField", features, created_at AS "createdAt"';
+export const listZones = async (c: Client, study: string): Promise<ZoneLayer[]> =>
+  (
+    await c.query<ZoneLayer>(
+      `SELECT ${ZONE} FROM zone_layer WHERE study_id = $1 ORDER BY created_at`,
+      [study],
+    )
+  ).rows;
+export const createZones = async (
+  c: Client,
+  z: {
+    studyId: string;
+    name: string;
+    fileName: string;
+    fileSha256: string;
+    nameField: string;
+    features: object;
+  },
+): Promise<ZoneLayer> =>
+  (
+    await c.query<ZoneLayer>(
+      `INSERT INTO zone_layer (study_id, name, file_name, file_sha256, name_field, features) VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${ZONE}`,
+      [z.studyId, z.name, z.fileName, z.fileSha256, z.nameField, z.features],
+    )
+  ).rows[0]!;
+export const deleteZones = async (c: Client, id: string): Promise<string | null> =>
+  (
+    await c.query<{ study_id: string }>("DELETE FROM zone_layer WHERE id = $1 RETURNING study_id", [
+      id,
+    ])
+  ).rows[0]?.study_id ?? null;

@@ -1,47 +1,153 @@
-import type { Client } from './pool';
+import type { Client } from "./pool";
 
-export const HAZARDS = ['flood', 'fire', 'land cover', 'other'] as const;
-export interface Study { id: string; name: string; hazard: string; eventAt: string | null; studyArea: object | null; compare: object | null; chain: object | null; opticalChain: object | null; /** By scene what Align does to it. */ align: object | null; createdAt: string; updatedAt: string }
-const COLUMNS = 'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, created_at AS "createdAt", updated_at AS "updatedAt"';
+export const HAZARDS = ["flood", "fire", "land cover", "other"] as const;
+export interface Study {
+  id: string;
+  name: string;
+  hazard: string;
+  eventAt: string | null;
+  studyArea: object | null;
+  compare: object | null;
+  chain: object | null;
+  opticalChain: object | null;
+  /** By scene what Align does to it. */ align: object | null;
+  createdAt: string;
+  updatedAt: string;
+}
+const COLUMNS =
+  'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, created_at AS "createdAt", updated_at AS "updatedAt"';
 
 export type StudySummary = Study & { scenes: number; changeMaps: number };
 export async function listStudies(c: Client): Promise<StudySummary[]> {
-  return (await c.query<StudySummary>(`SELECT ${COLUMNS}, (SELECT count(*)::int FROM scene WHERE study_id = study.id AND image_id IS NOT NULL) AS scenes, (SELECT count(*)::int FROM change_map WHERE study_id = study.id) AS "changeMaps" FROM study ORDER BY updated_at DESC`)).rows;
+  return (
+    await c.query<StudySummary>(
+      `SELECT ${COLUMNS}, (SELECT count(*)::int FROM scene WHERE study_id = study.id AND image_id IS NOT NULL) AS scenes, (SELECT count(*)::int FROM change_map WHERE study_id = study.id) AS "changeMaps" FROM study ORDER BY updated_at DESC`,
+    )
+  ).rows;
 }
-export const findStudy = async (c: Client, id: string): Promise<Study | null> => (await c.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1`, [id])).rows[0] ?? null;
+export const findStudy = async (c: Client, id: string): Promise<Study | null> =>
+  (await c.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1`, [id])).rows[0] ?? null;
 
-export async function createStudy(c: Client, s: { name: string; hazard: string; eventAt: string | null; studyArea: object | null }): Promise<Study> {
-  return (await c.query<Study>(`INSERT INTO study (name, hazard, event_at, study_area) VALUES ($1, $2, $3, $4) RETURNING ${COLUMNS}`, [s.name, s.hazard, s.eventAt, s.studyArea])).rows[0]!;
+export async function createStudy(
+  c: Client,
+  s: { name: string; hazard: string; eventAt: string | null; studyArea: object | null },
+): Promise<Study> {
+  return (
+    await c.query<Study>(
+      `INSERT INTO study (name, hazard, event_at, study_area) VALUES ($1, $2, $3, $4) RETURNING ${COLUMNS}`,
+      [s.name, s.hazard, s.eventAt, s.studyArea],
+    )
+  ).rows[0]!;
 }
 
-export async function updateStudy(c: Client, id: string, s: Partial<{ name: string; hazard: string; eventAt: string | null; studyArea: object | null; compare: object | null; chain: object | null; opticalChain: object | null; align: object | null }>): Promise<Study | null> {
-  const names: Record<string, string> = { name: 'name', hazard: 'hazard', eventAt: 'event_at', studyArea: 'study_area', compare: 'compare', chain: 'chain', opticalChain: 'optical_chain', align: 'align' };
+export async function updateStudy(
+  c: Client,
+  id: string,
+  s: Partial<{
+    name: string;
+    hazard: string;
+    eventAt: string | null;
+    studyArea: object | null;
+    compare: object | null;
+    chain: object | null;
+    opticalChain: object | null;
+    align: object | null;
+  }>,
+): Promise<Study | null> {
+  const names: Record<string, string> = {
+    name: "name",
+    hazard: "hazard",
+    eventAt: "event_at",
+    studyArea: "study_area",
+    compare: "compare",
+    chain: "chain",
+    opticalChain: "optical_chain",
+    align: "align",
+  };
   const keys = Object.keys(s).filter((k) => k in names && s[k as keyof typeof s] !== undefined);
   const sets = keys.map((k, i) => `${names[k]} = $${i + 2}`);
-  return (await c.query<Study>(`UPDATE study SET ${[...sets, 'updated_at = now()'].join(', ')} WHERE id = $1 RETURNING ${COLUMNS}`, [id, ...keys.map((k) => s[k as keyof typeof s])])).rows[0] ?? null;
+  return (
+    (
+      await c.query<Study>(
+        `UPDATE study SET ${[...sets, "updated_at = now()"].join(", ")} WHERE id = $1 RETURNING ${COLUMNS}`,
+        [id, ...keys.map((k) => s[k as keyof typeof s])],
+      )
+    ).rows[0] ?? null
+  );
 }
 
 /** One scene takes the place of others in what a study has chosen: its pair, and what its chain holds out. */
-export async function replaceScenes(c: Client, study: string, old: readonly string[], by: string): Promise<void> {
+export async function replaceScenes(
+  c: Client,
+  study: string,
+  old: readonly string[],
+  by: string,
+): Promise<void> {
   const s = await findStudy(c, study);
   if (!s) return;
-  const pair = s.compare as { beforeId: string | null; afterId: string | null } | null, chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null, take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
+  const pair = s.compare as { beforeId: string | null; afterId: string | null } | null,
+    chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null,
+    take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
   await updateStudy(c, study, {
-    ...(pair ? { compare: { ...pair, beforeId: take(pair.beforeId), afterId: take(pair.afterId) } } : {}),
-    ...(chain ? { chain: { ...chain, exceptions: Object.fromEntries(Object.entries(chain.exceptions).filter(([k]) => !old.includes(k))), heldOut: [...new Set(chain.heldOut.map((k) => take(k)!))] } } : {}),
+    ...(pair
+      ? { compare: { ...pair, beforeId: take(pair.beforeId), afterId: take(pair.afterId) } }
+      : {}),
+    ...(chain
+      ? {
+          chain: {
+            ...chain,
+            exceptions: Object.fromEntries(
+              Object.entries(chain.exceptions).filter(([k]) => !old.includes(k)),
+            ),
+            heldOut: [...new Set(chain.heldOut.map((k) => take(k)!))],
+          },
+        }
+      : {}),
   });
 }
 
 /** A chain that was set while there was no elevation takes the first that comes. */
-export const takeElevation = async (c: Client, study: string, scene: string): Promise<void> => { await c.query("UPDATE study SET chain = jsonb_set(chain, '{chain,terrain,elevationId}', to_jsonb($2::text)) WHERE id = $1 AND chain #> '{chain,terrain,elevationId}' = 'null'::jsonb", [study, scene]); };
+export const takeElevation = async (c: Client, study: string, scene: string): Promise<void> => {
+  await c.query(
+    "UPDATE study SET chain = jsonb_set(chain, '{chain,terrain,elevationId}', to_jsonb($2::text)) WHERE id = $1 AND chain #> '{chain,terrain,elevationId}' = 'null'::jsonb",
+    [study, scene],
+  );
+};
 
 /** Deletes a study with all that hangs on it; its images are swept by the caller. */
 export const deleteStudy = async (c: Client, id: string): Promise<boolean> => {
-  await c.query('DELETE FROM patch WHERE change_map_id IN (SELECT id FROM change_map WHERE study_id = $1)', [id]);
-  return ((await c.query('DELETE FROM study WHERE id = $1', [id])).rowCount ?? 0) > 0;
+  await c.query(
+    "DELETE FROM patch WHERE change_map_id IN (SELECT id FROM change_map WHERE study_id = $1)",
+    [id],
+  );
+  return ((await c.query("DELETE FROM study WHERE id = $1", [id])).rowCount ?? 0) > 0;
 };
-export const touchStudy = async (c: Client, id: string): Promise<void> => { await c.query('UPDATE study SET updated_at = now() WHERE id = $1', [id]); };
+export const touchStudy = async (c: Client, id: string): Promise<void> => {
+  await c.query("UPDATE study SET updated_at = now() WHERE id = $1", [id]);
+};
 
-export const addToLedger = async (c: Client, study: string, what: string, detail: object): Promise<void> => { await c.query('INSERT INTO ledger (study_id, what, detail) VALUES ($1, $2, $3)', [study, what, detail]); };
-export interface LedgerEntry { id: number; at: string; what: string; detail: Record<string, unknown> }
-export const readLedger = async (c: Client, study: string): Promise<LedgerEntry[]> => (await c.query<LedgerEntry>('SELECT id::int, at, what, detail FROM ledger WHERE study_id = $1 ORDER BY ledger.id', [study])).rows;
+export const addToLedger = async (
+  c: Client,
+  study: string,
+  what: string,
+  detail: object,
+): Promise<void> => {
+  await c.query("INSERT INTO ledger (study_id, what, detail) VALUES ($1, $2, $3)", [
+    study,
+    what,
+    detail,
+  ]);
+};
+export interface LedgerEntry {
+  id: number;
+  at: string;
+  what: string;
+  detail: Record<string, unknown>;
+}
+export const readLedger = async (c: Client, study: string): Promise<LedgerEntry[]> =>
+  (
+    await c.query<LedgerEntry>(
+      "SELECT id::int, at, what, detail FROM ledger WHERE study_id = $1 ORDER BY ledger.id",
+      [study],
+    )
+  ).rows;

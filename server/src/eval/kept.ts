@@ -1,24 +1,33 @@
-import { LRUCache } from 'lru-cache';
-import type { KeptReader } from '@hindglance/core/graph/evaluator';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import type { Window } from '@hindglance/core/grid/grid';
-import type { Block } from '@hindglance/core/raster/block';
-import type { Database } from '../db/pool';
-import { findKept } from '../db/products';
-import type { StoredSources } from './sources';
+import { LRUCache } from "lru-cache";
+import type { KeptReader } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { Window } from "@hindglance/core/grid/grid";
+import type { Block } from "@hindglance/core/raster/block";
+import type { Database } from "../db/pool";
+import { findKept } from "../db/products";
+import type { StoredSources } from "./sources";
 
 /** Chain results that are stored, found by node hash. What is there and what is not is remembered for some seconds. */
 export class KeptImages implements KeptReader {
   private readonly known = new LRUCache<string, Promise<string | null>>({ max: 4000, ttl: 4000 });
-  private asked = new Map<string, { promise: Promise<string | null>; answer(id: string | null): void; fail(e: unknown): void }>();
-  constructor(private readonly db: Database, private readonly sources: StoredSources) {}
+  private asked = new Map<
+    string,
+    { promise: Promise<string | null>; answer(id: string | null): void; fail(e: unknown): void }
+  >();
+  constructor(
+    private readonly db: Database,
+    private readonly sources: StoredSources,
+  ) {}
 
   /** Questions of one moment go out together. */
   private image(hash: string): Promise<string | null> {
     let p = this.known.get(hash);
     if (p) return p;
     let answer!: (id: string | null) => void, fail!: (e: unknown) => void;
-    p = new Promise<string | null>((ok, no) => { answer = ok; fail = no; });
+    p = new Promise<string | null>((ok, no) => {
+      answer = ok;
+      fail = no;
+    });
     p.catch(() => this.known.delete(hash));
     this.known.set(hash, p);
     if (this.asked.size === 0) queueMicrotask(() => void this.ask());
@@ -31,10 +40,18 @@ export class KeptImages implements KeptReader {
     try {
       const found = await this.db.withClient((c) => findKept(c, [...all.keys()]));
       for (const [hash, q] of all) q.answer(found.get(hash) ?? null);
-    } catch (e) { for (const q of all.values()) q.fail(e); }
+    } catch (e) {
+      for (const q of all.values()) q.fail(e);
+    }
   }
 
-  async has(hash: string): Promise<boolean> { return (await this.image(hash)) !== null; }
-  async info(hash: string): Promise<ImageInfo> { return this.sources.info((await this.image(hash))!); }
-  async read(hash: string, level: number, window: Window): Promise<Block> { return this.sources.read((await this.image(hash))!, level, window); }
+  async has(hash: string): Promise<boolean> {
+    return (await this.image(hash)) !== null;
+  }
+  async info(hash: string): Promise<ImageInfo> {
+    return this.sources.info((await this.image(hash))!);
+  }
+  async read(hash: string, level: number, window: Window): Promise<Block> {
+    return this.sources.read((await this.image(hash))!, level, window);
+  }
 }

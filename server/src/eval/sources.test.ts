@@ -1,73 +1,150 @@
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { utm } from '@hindglance/core/geodesy/crs';
-import { BLOCK, levelCount, northUp } from '@hindglance/core/grid/grid';
-import { nodeHash } from '@hindglance/core/graph/node';
-import { versionOf } from '@hindglance/core/graph/registry';
-import { node, sourceNode } from '@hindglance/core/change/setup';
-import { type StoredBlock, blockWindow, writeBlocks } from '../db/blocks';
-import { createImage, finishImage } from '../db/images';
-import { Database } from '../db/pool';
-import { saveKept } from '../db/products';
-import { createScene } from '../db/scenes';
-import { createStudy } from '../db/studies';
-import { TestServer } from '../testing/harness';
-import { KeptImages } from './kept';
-import { StoredSources } from './sources';
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { utm } from "@hindglance/core/geodesy/crs";
+import { BLOCK, levelCount, northUp } from "@hindglance/core/grid/grid";
+import { nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { node, sourceNode } from "@hindglance/core/change/setup";
+import { type StoredBlock, blockWindow, writeBlocks } from "../db/blocks";
+import { createImage, finishImage } from "../db/images";
+import { Database } from "../db/pool";
+import { saveKept } from "../db/products";
+import { createScene } from "../db/scenes";
+import { createStudy } from "../db/studies";
+import { TestServer } from "../testing/harness";
+import { KeptImages } from "./kept";
+import { StoredSources } from "./sources";
 
-const W = 1100, H = 1060;
+const W = 1100,
+  H = 1060;
 let s: TestServer, db: Database;
-beforeAll(async () => { s = await TestServer.start({ workers: 0 }); db = new Database(s.url, 4); }, 60_000);
-afterAll(async () => { await db.close(); await s.stop(); });
+beforeAll(async () => {
+  s = await TestServer.start({ workers: 0 });
+  db = new Database(s.url, 4);
+}, 60_000);
+afterAll(async () => {
+  await db.close();
+  await s.stop();
+});
 
 /** Value of a cell: tells its place, so that a cell in the wrong place is seen. Some are nodata. */
-const value = (c: number, r: number, band: number) => ((c * 7 + r * 13) % 97 === 0 ? 0 : ((c * 31 + r * 17 + band * 5) % 60000) + 1);
+const value = (c: number, r: number, band: number) =>
+  (c * 7 + r * 13) % 97 === 0 ? 0 : ((c * 31 + r * 17 + band * 5) % 60000) + 1;
 
-async function store(stored: 'uint16' | undefined): Promise<{ id: string; info: ImageInfo }> {
-  const info: ImageInfo = { grid: northUp(utm(27, true), 490000, 5180000, 10, 10, W, H), type: 'float32', bands: [0, 1].map((b) => ({ name: `b${b}`, unit: 'DN', role: 'amplitude' as const })), ...(stored ? { stored } : {}) };
+async function store(stored: "uint16" | undefined): Promise<{ id: string; info: ImageInfo }> {
+  const info: ImageInfo = {
+    grid: northUp(utm(27, true), 490000, 5180000, 10, 10, W, H),
+    type: "float32",
+    bands: [0, 1].map((b) => ({ name: `b${b}`, unit: "DN", role: "amplitude" as const })),
+    ...(stored ? { stored } : {}),
+  };
   const blocks: StoredBlock[] = [];
-  for (let row = 0; row * BLOCK < H; row++) for (let col = 0; col * BLOCK < W; col++) for (const band of [0, 1]) {
-    const w = blockWindow(row, col, W, H), cells = stored ? new Uint16Array(w.width * w.height) : new Float32Array(w.width * w.height);
-    for (let r = 0; r < w.height; r++) for (let c = 0; c < w.width; c++) { const v = value(w.col + c, w.row + r, band); cells[r * w.width + c] = v === 0 && !stored ? NaN : v; }
-    blocks.push({ level: 0, row, col, band, cells });
-  }
-  const id = await db.withTransaction(async (c) => { const i = await createImage(c, info, levelCount(W, H)); await writeBlocks(c, i, blocks); await finishImage(c, i, { statistics: null, histograms: null, looks: null }); return i; });
+  for (let row = 0; row * BLOCK < H; row++)
+    for (let col = 0; col * BLOCK < W; col++)
+      for (const band of [0, 1]) {
+        const w = blockWindow(row, col, W, H),
+          cells = stored
+            ? new Uint16Array(w.width * w.height)
+            : new Float32Array(w.width * w.height);
+        for (let r = 0; r < w.height; r++)
+          for (let c = 0; c < w.width; c++) {
+            const v = value(w.col + c, w.row + r, band);
+            cells[r * w.width + c] = v === 0 && !stored ? NaN : v;
+          }
+        blocks.push({ level: 0, row, col, band, cells });
+      }
+  const id = await db.withTransaction(async (c) => {
+    const i = await createImage(c, info, levelCount(W, H));
+    await writeBlocks(c, i, blocks);
+    await finishImage(c, i, { statistics: null, histograms: null, looks: null });
+    return i;
+  });
   return { id, info };
 }
 
-describe.each([['floats', undefined], ['whole amplitudes', 'uint16']] as const)('windows of a stored image: %s', (_n, stored) => {
+describe.each([
+  ["floats", undefined],
+  ["whole amplitudes", "uint16"],
+] as const)("windows of a stored image: %s", (_n, stored) => {
   let id: string;
-  beforeAll(async () => { id = (await store(stored)).id; });
-  test('steps are not told how cells are kept', async () => { expect('stored' in (await new StoredSources(db, 1 << 24).info(id))).toBe(false); });
+  beforeAll(async () => {
+    id = (await store(stored)).id;
+  });
+  test("steps are not told how cells are kept", async () => {
+    expect("stored" in (await new StoredSources(db, 1 << 24).info(id))).toBe(false);
+  });
   test.each([
-    ['inside one block', { col: 20, row: 30, width: 100, height: 80 }], ['over a corner of four', { col: 480, row: 490, width: 60, height: 50 }], ['a block with its halo', { col: 509, row: 509, width: 518, height: 518 }],
-    ['a thin strip of rows', { col: 0, row: 508, width: W, height: 9 }], ['a thin strip of columns', { col: 510, row: 0, width: 6, height: H }], ['the rim', { col: W - 5, row: H - 3, width: 5, height: 3 }], ['everything', { col: 0, row: 0, width: W, height: H }],
-  ])('%s: every cell in its place', async (_m, w) => {
+    ["inside one block", { col: 20, row: 30, width: 100, height: 80 }],
+    ["over a corner of four", { col: 480, row: 490, width: 60, height: 50 }],
+    ["a block with its halo", { col: 509, row: 509, width: 518, height: 518 }],
+    ["a thin strip of rows", { col: 0, row: 508, width: W, height: 9 }],
+    ["a thin strip of columns", { col: 510, row: 0, width: 6, height: H }],
+    ["the rim", { col: W - 5, row: H - 3, width: 5, height: 3 }],
+    ["everything", { col: 0, row: 0, width: W, height: H }],
+  ])("%s: every cell in its place", async (_m, w) => {
     const sources = new StoredSources(db, 1 << 24);
     // Twice: the second time some blocks are held whole, others were fetched in part.
     for (let k = 0; k < 2; k++) {
       const b = await sources.read(id, 0, w);
       let wrong = 0;
-      for (const band of [0, 1]) for (let r = 0; r < w.height; r++) for (let c = 0; c < w.width; c++) { const v = value(w.col + c, w.row + r, band), got = b.bands[band]![r * w.width + c]!; if (v === 0 ? !Number.isNaN(got) : got !== v) wrong++; }
+      for (const band of [0, 1])
+        for (let r = 0; r < w.height; r++)
+          for (let c = 0; c < w.width; c++) {
+            const v = value(w.col + c, w.row + r, band),
+              got = b.bands[band]![r * w.width + c]!;
+            if (v === 0 ? !Number.isNaN(got) : got !== v) wrong++;
+          }
       expect(wrong).toBe(0);
     }
   });
-  test('neighbours read after one another agree with one read', async () => {
-    const sources = new StoredSources(db, 1 << 22), whole = (await sources.read(id, 0, { col: 300, row: 500, width: 600, height: 40 })).bands[0]!;
-    for (const col of [300, 450, 600, 750]) { const part = (await sources.read(id, 0, { col, row: 500, width: 150, height: 40 })).bands[0]!; for (let r = 0; r < 40; r++) expect([...part.subarray(r * 150, (r + 1) * 150)]).toEqual([...whole.subarray(r * 600 + col - 300, r * 600 + col - 150)]); }
+  test("neighbours read after one another agree with one read", async () => {
+    const sources = new StoredSources(db, 1 << 22),
+      whole = (await sources.read(id, 0, { col: 300, row: 500, width: 600, height: 40 })).bands[0]!;
+    for (const col of [300, 450, 600, 750]) {
+      const part = (await sources.read(id, 0, { col, row: 500, width: 150, height: 40 })).bands[0]!;
+      for (let r = 0; r < 40; r++)
+        expect([...part.subarray(r * 150, (r + 1) * 150)]).toEqual([
+          ...whole.subarray(r * 600 + col - 300, r * 600 + col - 150),
+        ]);
+    }
   });
 });
 
-test('kept results are found by hash, once they are there', async () => {
-  const { id } = await store(undefined), n = node('radar.orbit', { vectors: [], kind: 'precise' }, sourceNode(id)), hash = nodeHash(n, versionOf), sources = new StoredSources(db, 1 << 22);
+test("kept results are found by hash, once they are there", async () => {
+  const { id } = await store(undefined),
+    n = node("radar.orbit", { vectors: [], kind: "precise" }, sourceNode(id)),
+    hash = nodeHash(n, versionOf),
+    sources = new StoredSources(db, 1 << 22);
   const kept = new KeptImages(db, sources);
-  expect(await Promise.all([kept.has(hash), kept.has('0'.repeat(32))])).toEqual([false, false]);
+  expect(await Promise.all([kept.has(hash), kept.has("0".repeat(32))])).toEqual([false, false]);
   await db.withTransaction(async (c) => {
-    const study = await createStudy(c, { name: 'Kept', hazard: 'flood', eventAt: null, studyArea: null });
-    const scene = await createScene(c, { studyId: study.id, kind: 'radar', name: 'A', acquiredAt: null, fileName: 'a', fileSize: 1, fileSha256: '0', detail: {} });
-    await saveKept(c, { hash, imageId: id, sceneId: scene, step: 'Terrain', steps: { orbit: hash } });
+    const study = await createStudy(c, {
+      name: "Kept",
+      hazard: "flood",
+      eventAt: null,
+      studyArea: null,
+    });
+    const scene = await createScene(c, {
+      studyId: study.id,
+      kind: "radar",
+      name: "A",
+      acquiredAt: null,
+      fileName: "a",
+      fileSize: 1,
+      fileSha256: "0",
+      detail: {},
+    });
+    await saveKept(c, {
+      hash,
+      imageId: id,
+      sceneId: scene,
+      step: "Terrain",
+      steps: { orbit: hash },
+    });
   });
   const fresh = new KeptImages(db, sources);
   expect(await fresh.has(hash)).toBe(true);
   expect((await fresh.info(hash)).grid.width).toBe(W);
-  expect((await fresh.read(hash, 0, { col: 1, row: 0, width: 2, height: 1 })).bands[0]![0]).toBe(value(1, 0, 0));
+  expect((await fresh.read(hash, 0, { col: 1, row: 0, width: 2, height: 1 })).bands[0]![0]).toBe(
+    value(1, 0, 0),
+  );
 });

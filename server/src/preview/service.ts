@@ -1,34 +1,96 @@
-import type { LevelFit } from '@hindglance/core/align/levelling';
-import type { OffsetResult } from '@hindglance/core/align/offset';
-import { InputError } from '@hindglance/core/errors';
-import { Evaluator } from '@hindglance/core/graph/evaluator';
-import type { BandRole, ImageInfo } from '@hindglance/core/graph/image';
-import type { StepReport } from '@hindglance/core/graph/step';
-import type { NodeSpec } from '@hindglance/core/graph/node';
-import { BLOCK, type Window, blockWindows, intersect, levelGrid, toCell } from '@hindglance/core/grid/grid';
-import { CLASS_NODATA, type Cells } from '@hindglance/core/raster/block';
-import { type Histogram, addToHistogram, emptyHistogram } from '@hindglance/core/raster/histogram';
-import { stateStore } from '../db/nodes';
-import { Database } from '../db/pool';
-import { KeptImages } from '../eval/kept';
-import { StoredSources } from '../eval/sources';
-import { type TileThreshold, type Tiles, addTiles, tileThreshold } from '@hindglance/core/change/bimodal';
-import { type GroupFacts, type GroupsTask, groupsOf } from './groupTasks';
-import { type LevelTask, type OffsetTask, levelOf, offsetOf } from './alignTasks';
+import type { LevelFit } from "@hindglance/core/align/levelling";
+import type { OffsetResult } from "@hindglance/core/align/offset";
+import { InputError } from "@hindglance/core/errors";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { BandRole, ImageInfo } from "@hindglance/core/graph/image";
+import type { StepReport } from "@hindglance/core/graph/step";
+import type { NodeSpec } from "@hindglance/core/graph/node";
+import {
+  BLOCK,
+  type Window,
+  blockWindows,
+  intersect,
+  levelGrid,
+  toCell,
+} from "@hindglance/core/grid/grid";
+import { CLASS_NODATA, type Cells } from "@hindglance/core/raster/block";
+import { type Histogram, addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import { stateStore } from "../db/nodes";
+import { Database } from "../db/pool";
+import { KeptImages } from "../eval/kept";
+import { StoredSources } from "../eval/sources";
+import {
+  type TileThreshold,
+  type Tiles,
+  addTiles,
+  tileThreshold,
+} from "@hindglance/core/change/bimodal";
+import { type GroupFacts, type GroupsTask, groupsOf } from "./groupTasks";
+import { type LevelTask, type OffsetTask, levelOf, offsetOf } from "./alignTasks";
 
-export interface TileTask { kind: 'tile'; node: NodeSpec; level: number; row: number; col: number; bands: number[] | null }
-export interface HistogramTask { kind: 'histograms'; node: NodeSpec; /** By band, of the first bands. */ ranges: [number, number][]; bins: number; maxCells: number }
-export interface FieldTask { kind: 'field'; node: NodeSpec; window: Window | null; band: number }
+export interface TileTask {
+  kind: "tile";
+  node: NodeSpec;
+  level: number;
+  row: number;
+  col: number;
+  bands: number[] | null;
+}
+export interface HistogramTask {
+  kind: "histograms";
+  node: NodeSpec;
+  /** By band, of the first bands. */ ranges: [number, number][];
+  bins: number;
+  maxCells: number;
+}
+export interface FieldTask {
+  kind: "field";
+  node: NodeSpec;
+  window: Window | null;
+  band: number;
+}
 /** Figures of a field: the mean of power in dB where the band is in decibels, else of the values; looks are mean²/variance of power. */
-export interface FieldResult { cells: number; mean: number; deviation: number; looks: number | null; unit: string; histogram: Histogram; sampled: boolean }
+export interface FieldResult {
+  cells: number;
+  mean: number;
+  deviation: number;
+  looks: number | null;
+  unit: string;
+  histogram: Histogram;
+  sampled: boolean;
+}
 /** Places in the coordinates of the node's grid; the value of each is the mean of size x size cells around it. */
-export interface ValuesTask { kind: 'values'; node: NodeSpec; places: [number, number][]; sizeCells: number }
+export interface ValuesTask {
+  kind: "values";
+  node: NodeSpec;
+  places: [number, number][];
+  sizeCells: number;
+}
 /** By place: by band the mean (of power, given in decibels, where the band is power or decibels), or the label of classes; null where there is none. */
 export type ValuesResult = (number | null)[][];
-export interface ReportTask { kind: 'report'; node: NodeSpec }
-export type PreviewTask = TileTask | HistogramTask | FieldTask | ValuesTask | ReportTask | OffsetTask | LevelTask | GroupsTask;
-export interface TileResult { type: ImageInfo['type']; bytes: Uint8Array }
-export interface HistogramResult { histograms: Histogram[]; /** Thresholds that tiles with two heaps have in common, by band. */ tiles: (TileThreshold | null)[]; cells: number; cellsOfImage: number }
+export interface ReportTask {
+  kind: "report";
+  node: NodeSpec;
+}
+export type PreviewTask =
+  | TileTask
+  | HistogramTask
+  | FieldTask
+  | ValuesTask
+  | ReportTask
+  | OffsetTask
+  | LevelTask
+  | GroupsTask;
+export interface TileResult {
+  type: ImageInfo["type"];
+  bytes: Uint8Array;
+}
+export interface HistogramResult {
+  histograms: Histogram[];
+  /** Thresholds that tiles with two heaps have in common, by band. */ tiles: (TileThreshold | null)[];
+  cells: number;
+  cellsOfImage: number;
+}
 
 /** Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that the page never waits for the event loop. */
 export class PreviewService {
@@ -36,13 +98,24 @@ export class PreviewService {
   constructor(url: string, cacheBytes: number) {
     const db = new Database(url, 2);
     const sources = new StoredSources(db, cacheBytes);
-    this.evaluator = new Evaluator({ sources, kept: new KeptImages(db, sources), states: stateStore(db), preview: true });
+    this.evaluator = new Evaluator({
+      sources,
+      kept: new KeptImages(db, sources),
+      states: stateStore(db),
+      preview: true,
+    });
   }
 
   /** Cells of a tile cut to the image, band after band. */
   async tile(t: TileTask): Promise<TileResult> {
-    const info = await this.evaluator.info(t.node), g = levelGrid(info.grid, t.level);
-    const window = { col: t.col * BLOCK, row: t.row * BLOCK, width: Math.min(BLOCK, g.width - t.col * BLOCK), height: Math.min(BLOCK, g.height - t.row * BLOCK) };
+    const info = await this.evaluator.info(t.node),
+      g = levelGrid(info.grid, t.level);
+    const window = {
+      col: t.col * BLOCK,
+      row: t.row * BLOCK,
+      width: Math.min(BLOCK, g.width - t.col * BLOCK),
+      height: Math.min(BLOCK, g.height - t.row * BLOCK),
+    };
     const b = await this.evaluator.read(t.node, t.level, window);
     return { type: info.type, bytes: joined(t.bands ? t.bands.map((k) => b.bands[k]!) : b.bands) };
   }
@@ -52,72 +125,156 @@ export class PreviewService {
    * blocks spread evenly, so that speckle and filters are those of the full image, not of an overview.
    */
   async histograms(t: HistogramTask): Promise<HistogramResult> {
-    const info = await this.evaluator.info(t.node), windows = [...blockWindows(info.grid)];
-    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells), out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins)), tiles = t.ranges.map((): Tiles => []);
+    const info = await this.evaluator.info(t.node),
+      windows = [...blockWindows(info.grid)];
+    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells),
+      out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins)),
+      tiles = t.ranges.map((): Tiles => []);
     let cells = 0;
     for (let k = 0; k < windows.length; k += every) {
       const w = windows[Math.floor(k)]!;
       const block = await this.evaluator.read(t.node, 0, w);
-      out.forEach((h, b) => { addToHistogram(h, block.bands[b]!); addTiles(block.bands[b] as Float32Array, w.width, w.height, t.ranges[b]!, tiles[b]!); });
+      out.forEach((h, b) => {
+        addToHistogram(h, block.bands[b]!);
+        addTiles(block.bands[b] as Float32Array, w.width, w.height, t.ranges[b]!, tiles[b]!);
+      });
       const first = block.bands[0]!;
-      for (let i = 0; i < first.length; i++) { const v = first[i]!; if (v === v) cells++; }
+      for (let i = 0; i < first.length; i++) {
+        const v = first[i]!;
+        if (v === v) cells++;
+      }
     }
-    return { histograms: out, tiles: tiles.map(tileThreshold), cells, cellsOfImage: info.grid.width * info.grid.height };
+    return {
+      histograms: out,
+      tiles: tiles.map(tileThreshold),
+      cells,
+      cellsOfImage: info.grid.width * info.grid.height,
+    };
   }
 
   /** What the step of a node found; null when it has nothing to tell. */
-  report(t: ReportTask): Promise<StepReport | null> { return this.evaluator.report(t.node); }
+  report(t: ReportTask): Promise<StepReport | null> {
+    return this.evaluator.report(t.node);
+  }
 
-  offset(t: OffsetTask): Promise<OffsetResult> { return offsetOf(this.evaluator, t); }
-  level(t: LevelTask): Promise<LevelFit> { return levelOf(this.evaluator, t); }
-  groups(t: GroupsTask): Promise<GroupFacts> { return groupsOf(this.evaluator, t); }
+  offset(t: OffsetTask): Promise<OffsetResult> {
+    return offsetOf(this.evaluator, t);
+  }
+  level(t: LevelTask): Promise<LevelFit> {
+    return levelOf(this.evaluator, t);
+  }
+  groups(t: GroupsTask): Promise<GroupFacts> {
+    return groupsOf(this.evaluator, t);
+  }
 
   async values(t: ValuesTask): Promise<ValuesResult> {
-    const info = await this.evaluator.info(t.node), half = (t.sizeCells - 1) / 2;
-    return Promise.all(t.places.map(async ([x, y]) => {
-      const [c, r] = toCell(info.grid, x, y).map(Math.floor) as [number, number];
-      if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height)) return info.bands.map(() => null);
-      const half0 = info.type === 'class8' ? 0 : half, b = await this.evaluator.read(t.node, 0, { col: c - half0, row: r - half0, width: 2 * half0 + 1, height: 2 * half0 + 1 });
-      return b.bands.map((cells, k) => (cells instanceof Uint8Array ? (cells[0] === CLASS_NODATA ? null : cells[0]!) : meanOf(cells, info.bands[k]!.role)));
-    }));
+    const info = await this.evaluator.info(t.node),
+      half = (t.sizeCells - 1) / 2;
+    return Promise.all(
+      t.places.map(async ([x, y]) => {
+        const [c, r] = toCell(info.grid, x, y).map(Math.floor) as [number, number];
+        if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height))
+          return info.bands.map(() => null);
+        const half0 = info.type === "class8" ? 0 : half,
+          b = await this.evaluator.read(t.node, 0, {
+            col: c - half0,
+            row: r - half0,
+            width: 2 * half0 + 1,
+            height: 2 * half0 + 1,
+          });
+        return b.bands.map((cells, k) =>
+          cells instanceof Uint8Array
+            ? cells[0] === CLASS_NODATA
+              ? null
+              : cells[0]!
+            : meanOf(cells, info.bands[k]!.role),
+        );
+      }),
+    );
   }
 
   /** A field of one band at full resolution; without a window a sample of whole blocks from all over the image. */
   async field(t: FieldTask): Promise<FieldResult> {
-    const info = await this.evaluator.info(t.node), band = info.bands[t.band]!, decibel = band.role === 'decibel', all = [...blockWindows(info.grid)];
-    const window = t.window ? intersect(t.window, { col: 0, row: 0, width: info.grid.width, height: info.grid.height }) : null;
-    if (t.window && !window) throw new InputError('The field lies outside the image', 'window');
-    const some = window ? [window] : spread(all, 6), parts: Float32Array[] = [];
-    for (const w of some) parts.push((await this.evaluator.read(t.node, 0, w)).bands[t.band] as Float32Array);
-    let n = 0, sum = 0, squares = 0, low = Infinity, high = -Infinity, dbSum = 0, dbSquares = 0;
-    for (const p of parts) for (let i = 0; i < p.length; i++) {
-      const v = p[i]!;
-      if (v !== v) continue;
-      const x = decibel ? 10 ** (v / 10) : v;
-      n++; sum += x; squares += x * x; dbSum += v; dbSquares += v * v; low = Math.min(low, v); high = Math.max(high, v);
-    }
-    const mean = sum / n, variance = Math.max(0, squares / n - mean * mean), spreadOf = Math.sqrt(Math.max(0, dbSquares / n - (dbSum / n) ** 2));
+    const info = await this.evaluator.info(t.node),
+      band = info.bands[t.band]!,
+      decibel = band.role === "decibel",
+      all = [...blockWindows(info.grid)];
+    const window = t.window
+      ? intersect(t.window, { col: 0, row: 0, width: info.grid.width, height: info.grid.height })
+      : null;
+    if (t.window && !window) throw new InputError("The field lies outside the image", "window");
+    const some = window ? [window] : spread(all, 6),
+      parts: Float32Array[] = [];
+    for (const w of some)
+      parts.push((await this.evaluator.read(t.node, 0, w)).bands[t.band] as Float32Array);
+    let n = 0,
+      sum = 0,
+      squares = 0,
+      low = Infinity,
+      high = -Infinity,
+      dbSum = 0,
+      dbSquares = 0;
+    for (const p of parts)
+      for (let i = 0; i < p.length; i++) {
+        const v = p[i]!;
+        if (v !== v) continue;
+        const x = decibel ? 10 ** (v / 10) : v;
+        n++;
+        sum += x;
+        squares += x * x;
+        dbSum += v;
+        dbSquares += v * v;
+        low = Math.min(low, v);
+        high = Math.max(high, v);
+      }
+    const mean = sum / n,
+      variance = Math.max(0, squares / n - mean * mean),
+      spreadOf = Math.sqrt(Math.max(0, dbSquares / n - (dbSum / n) ** 2));
     // Ends of the histogram: three deviations, within what there is.
-    const from = n ? Math.max(low, dbSum / n - 3.5 * spreadOf) : 0, to = n ? Math.min(high, dbSum / n + 3.5 * spreadOf) : 1, histogram = emptyHistogram(from, to > from ? to : from + 1, 72);
+    const from = n ? Math.max(low, dbSum / n - 3.5 * spreadOf) : 0,
+      to = n ? Math.min(high, dbSum / n + 3.5 * spreadOf) : 1,
+      histogram = emptyHistogram(from, to > from ? to : from + 1, 72);
     for (const p of parts) addToHistogram(histogram, p);
-    return { cells: n, mean: n ? (decibel ? 10 * Math.log10(mean) : mean) : NaN, deviation: n ? (decibel ? spreadOf : Math.sqrt(variance)) : NaN, looks: n > 1 && variance > 0 && (decibel || band.role === 'power') ? (mean * mean) / variance : null, unit: band.unit, histogram, sampled: !window && all.length > some.length };
+    return {
+      cells: n,
+      mean: n ? (decibel ? 10 * Math.log10(mean) : mean) : NaN,
+      deviation: n ? (decibel ? spreadOf : Math.sqrt(variance)) : NaN,
+      looks:
+        n > 1 && variance > 0 && (decibel || band.role === "power")
+          ? (mean * mean) / variance
+          : null,
+      unit: band.unit,
+      histogram,
+      sampled: !window && all.length > some.length,
+    };
   }
 }
 
 function meanOf(cells: Float32Array, role: BandRole): number | null {
-  let n = 0, sum = 0;
-  for (const v of cells) if (v === v) { n++; sum += role === 'decibel' ? 10 ** (v / 10) : v; }
+  let n = 0,
+    sum = 0;
+  for (const v of cells)
+    if (v === v) {
+      n++;
+      sum += role === "decibel" ? 10 ** (v / 10) : v;
+    }
   if (n === 0) return null;
   const m = sum / n;
-  return role === 'decibel' || role === 'power' ? (m > 0 ? 10 * Math.log10(m) : null) : m;
+  return role === "decibel" || role === "power" ? (m > 0 ? 10 * Math.log10(m) : null) : m;
 }
 
 /** At most so many of a list, evenly. */
-const spread = <T>(all: T[], most: number): T[] => (all.length <= most ? all : Array.from({ length: most }, (_v, k) => all[Math.floor(((k + 0.5) * all.length) / most)]!));
+const spread = <T>(all: T[], most: number): T[] =>
+  all.length <= most
+    ? all
+    : Array.from({ length: most }, (_v, k) => all[Math.floor(((k + 0.5) * all.length) / most)]!);
 
 function joined(bands: Cells[]): Uint8Array {
   const out = new Uint8Array(bands.reduce((s, b) => s + b.byteLength, 0));
   let at = 0;
-  for (const b of bands) { out.set(new Uint8Array(b.buffer, b.byteOffset, b.byteLength), at); at += b.byteLength; }
+  for (const b of bands) {
+    out.set(new Uint8Array(b.buffer, b.byteOffset, b.byteLength), at);
+    at += b.byteLength;
+  }
   return out;
 }

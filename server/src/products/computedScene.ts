@@ -1,21 +1,57 @@
-import { Evaluator } from '@hindglance/core/graph/evaluator';
-import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
-import { versionOf } from '@hindglance/core/graph/registry';
-import { levelCount } from '@hindglance/core/grid/grid';
-import type { Services } from '../api/services';
-import { createImage } from '../db/images';
-import type { Client } from '../db/pool';
-import { createScene, findScene, setSceneRun } from '../db/scenes';
-import { touchStudy } from '../db/studies';
-import type { Submit } from '../runs/engine';
-import type { ComputeParams } from '../runs/computeScene';
-import type { NewScene } from './createScene';
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { levelCount } from "@hindglance/core/grid/grid";
+import type { Services } from "../api/services";
+import { createImage } from "../db/images";
+import type { Client } from "../db/pool";
+import { createScene, findScene, setSceneRun } from "../db/scenes";
+import { touchStudy } from "../db/studies";
+import type { Submit } from "../runs/engine";
+import type { ComputeParams } from "../runs/computeScene";
+import type { NewScene } from "./createScene";
 
 /** Makes a scene out of a node, computed in a run. Its checksum is that of the node: it says what it was made from. */
-export async function computedScene({ sources }: Pick<Services, 'sources'>, submit: Submit, c: Client, s: { studyId: string; kind: string; name: string; acquiredAt: string | null; node: NodeSpec; what: string; detail: object }): Promise<NewScene> {
-  const info = await new Evaluator({ sources }).info(s.node), hash = nodeHash(s.node, versionOf), imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
-  const sceneId = await createScene(c, { studyId: s.studyId, kind: s.kind, name: s.name, acquiredAt: s.acquiredAt, fileName: 'computed here', fileSize: 0, fileSha256: hash, detail: { form: 'computed', what: s.what, node: hash, ...s.detail } });
-  const runId = await submit({ studyId: s.studyId, kind: 'computeScene', title: s.name, params: { sceneId, imageId, info, name: s.name, node: s.node, what: s.what } satisfies ComputeParams });
+export async function computedScene(
+  { sources }: Pick<Services, "sources">,
+  submit: Submit,
+  c: Client,
+  s: {
+    studyId: string;
+    kind: string;
+    name: string;
+    acquiredAt: string | null;
+    node: NodeSpec;
+    what: string;
+    detail: object;
+  },
+): Promise<NewScene> {
+  const info = await new Evaluator({ sources }).info(s.node),
+    hash = nodeHash(s.node, versionOf),
+    imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
+  const sceneId = await createScene(c, {
+    studyId: s.studyId,
+    kind: s.kind,
+    name: s.name,
+    acquiredAt: s.acquiredAt,
+    fileName: "computed here",
+    fileSize: 0,
+    fileSha256: hash,
+    detail: { form: "computed", what: s.what, node: hash, ...s.detail },
+  });
+  const runId = await submit({
+    studyId: s.studyId,
+    kind: "computeScene",
+    title: s.name,
+    params: {
+      sceneId,
+      imageId,
+      info,
+      name: s.name,
+      node: s.node,
+      what: s.what,
+    } satisfies ComputeParams,
+  });
   await setSceneRun(c, sceneId, runId);
   await touchStudy(c, s.studyId);
   return { scene: (await findScene(c, sceneId))!, runId };

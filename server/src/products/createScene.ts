@@ -1,89 +1,337 @@
-import { randomUUID } from 'node:crypto';
-import { LONLAT, isGeographic, transformer } from '@hindglance/core/geodesy/crs';
-import type { BandInfo, BandRole, ImageInfo, VerticalDatum } from '@hindglance/core/graph/image';
-import { type Grid, cellSize, fullWindow, levelCount, toCell } from '@hindglance/core/grid/grid';
-import { cutGrid, unionGrid, windowAround } from '@hindglance/core/grid/union';
-import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
-import { isSensorFrame, pictureFrame } from '@hindglance/core/radar/sensor';
-import { crsOfEpsg } from '@hindglance/formats/crs/epsg';
-import { readSafe } from '@hindglance/formats/product/safe';
-import type { SceneKind } from '@hindglance/formats/scene/describe';
-import { type Blob, setBlobPurpose } from '../db/blobs';
-import { createImage } from '../db/images';
-import type { Client, Database } from '../db/pool';
-import { saveLuts } from '../db/products';
-import { type Scene, createScene, findScene, setSceneRun } from '../db/scenes';
-import { findStudy, touchStudy } from '../db/studies';
-import { AppError } from '../errors';
-import type { Submit } from '../runs/engine';
-import { type ImportParams, type ImportTile, type Rescale, classesFrom } from '../runs/importScene';
-import { partGrid, partOf, partOutline } from './part';
-import { type UploadedFiles, openUploaded } from './uploaded';
+import { randomUUID } from "node:crypto";
+import { LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import type { BandInfo, BandRole, ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
+import { type Grid, cellSize, fullWindow, levelCount, toCell } from "@hindglance/core/grid/grid";
+import { cutGrid, unionGrid, windowAround } from "@hindglance/core/grid/union";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { isSensorFrame, pictureFrame } from "@hindglance/core/radar/sensor";
+import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
+import { readSafe } from "@hindglance/formats/product/safe";
+import type { SceneKind } from "@hindglance/formats/scene/describe";
+import { type Blob, setBlobPurpose } from "../db/blobs";
+import { createImage } from "../db/images";
+import type { Client, Database } from "../db/pool";
+import { saveLuts } from "../db/products";
+import { type Scene, createScene, findScene, setSceneRun } from "../db/scenes";
+import { findStudy, touchStudy } from "../db/studies";
+import { AppError } from "../errors";
+import type { Submit } from "../runs/engine";
+import { type ImportParams, type ImportTile, type Rescale, classesFrom } from "../runs/importScene";
+import { partGrid, partOf, partOutline } from "./part";
+import { type UploadedFiles, openUploaded } from "./uploaded";
 
 /** What a person, or an archive, says of a scene beyond its files. */
-export interface SaidOfScene { kind: SceneKind; name?: string; acquiredAt?: string | null; bands?: { polarisation?: string | null; unit?: string | null }[]; vertical?: VerticalDatum | null; /** Cell size of the bands that an optical scene takes, where there are several. */ cellM?: number; /** Bands of other cell sizes come along on these cells. */ bring?: boolean; /** EPSG code of a picture whose files give a transform only. */ epsg?: number; /** What the numbers stand for, where the file does not say. */ rescale?: Rescale | null; detail?: Record<string, unknown> }
-interface Services { db: Database; submit: Submit }
-export interface NewScene { scene: Scene; runId: string }
-
-/** An inspected upload becomes a scene; its cells follow in a run. @throws AppError naming what is missing */
-export function sceneFrom(s: Services, c: Client, studyId: string, blob: Blob, said: SaidOfScene): Promise<NewScene> {
-  return blob.detail?.form === 'product' ? fromProduct(s, c, studyId, blob, said) : blob.detail?.form === 'stack' ? fromStack(s, c, studyId, blob, said) : fromRasters(s, c, studyId, [blob], said);
+export interface SaidOfScene {
+  kind: SceneKind;
+  name?: string;
+  acquiredAt?: string | null;
+  bands?: { polarisation?: string | null; unit?: string | null }[];
+  vertical?: VerticalDatum | null;
+  /** Cell size of the bands that an optical scene takes, where there are several. */ cellM?: number;
+  /** Bands of other cell sizes come along on these cells. */ bring?: boolean;
+  /** EPSG code of a picture whose files give a transform only. */ epsg?: number;
+  /** What the numbers stand for, where the file does not say. */ rescale?: Rescale | null;
+  detail?: Record<string, unknown>;
+}
+interface Services {
+  db: Database;
+  submit: Submit;
+}
+export interface NewScene {
+  scene: Scene;
+  runId: string;
 }
 
-interface RasterDetail { form: string; width: number; height: number; grid: Grid | null; transform?: Grid['transform'] | null; kind: SceneKind | null; acquiredAt: string | null; bands: BandInfo[]; items: Record<string, string>; palette: string[] | null }
+/** An inspected upload becomes a scene; its cells follow in a run. @throws AppError naming what is missing */
+export function sceneFrom(
+  s: Services,
+  c: Client,
+  studyId: string,
+  blob: Blob,
+  said: SaidOfScene,
+): Promise<NewScene> {
+  return blob.detail?.form === "product"
+    ? fromProduct(s, c, studyId, blob, said)
+    : blob.detail?.form === "stack"
+      ? fromStack(s, c, studyId, blob, said)
+      : fromRasters(s, c, studyId, [blob], said);
+}
+
+interface RasterDetail {
+  form: string;
+  width: number;
+  height: number;
+  grid: Grid | null;
+  transform?: Grid["transform"] | null;
+  kind: SceneKind | null;
+  acquiredAt: string | null;
+  bands: BandInfo[];
+  items: Record<string, string>;
+  palette: string[] | null;
+}
 
 /** What the bands of a scene are, from the file and from what the person said. */
 function bandsFor(kind: SceneKind, d: RasterDetail, said: SaidOfScene): BandInfo[] {
   return d.bands.map((b, i) => {
-    const s = said.bands?.[i], vertical = said.vertical ?? b.vertical, polarisation = s?.polarisation ?? b.polarisation;
-    const role: BandRole = kind === 'elevation' ? 'elevation' : kind === 'classes' ? 'classes' : kind === 'radar' ? ((s?.unit ? s.unit === 'dB' : b.role === 'decibel') ? 'decibel' : 'power') : 'value';
-    return { ...b, role, unit: role === 'elevation' ? b.unit || 'm' : role === 'decibel' ? 'dB' : role === 'power' ? '' : b.unit, ...(polarisation ? { polarisation } : {}), ...(role === 'elevation' && vertical ? { vertical } : {}) };
+    const s = said.bands?.[i],
+      vertical = said.vertical ?? b.vertical,
+      polarisation = s?.polarisation ?? b.polarisation;
+    const role: BandRole =
+      kind === "elevation"
+        ? "elevation"
+        : kind === "classes"
+          ? "classes"
+          : kind === "radar"
+            ? (s?.unit ? s.unit === "dB" : b.role === "decibel")
+              ? "decibel"
+              : "power"
+            : "value";
+    return {
+      ...b,
+      role,
+      unit:
+        role === "elevation"
+          ? b.unit || "m"
+          : role === "decibel"
+            ? "dB"
+            : role === "power"
+              ? ""
+              : b.unit,
+      ...(polarisation ? { polarisation } : {}),
+      ...(role === "elevation" && vertical ? { vertical } : {}),
+    };
   });
 }
 
 /** A radar product becomes a scene in sensor geometry; with a study area only the part that shows it is kept. */
-async function fromProduct({ db, submit }: Services, c: Client, studyId: string, blob: Blob, { name, detail: more }: SaidOfScene): Promise<NewScene> {
-  const files = blob.detail!.files as UploadedFiles, study = (await findStudy(c, studyId))!, p = await readSafe(await openUploaded(db, files));
-  const { part, leftOut } = partOf(p.sensor, study.studyArea ? multiPolygonFrom(study.studyArea) : null, p.name);
-  const info: ImageInfo = { grid: partGrid(randomUUID(), part), type: 'float32', stored: 'uint16', bands: p.polarisations.map((x) => ({ name: `amplitude ${x.name}`, unit: 'DN', role: 'amplitude', polarisation: x.name })), sensor: p.sensor };
-  const imageId = await createImage(c, info, levelCount(part.width, part.height)), acquiredAt = (blob.detail!.acquiredAt as string);
+async function fromProduct(
+  { db, submit }: Services,
+  c: Client,
+  studyId: string,
+  blob: Blob,
+  { name, detail: more }: SaidOfScene,
+): Promise<NewScene> {
+  const files = blob.detail!.files as UploadedFiles,
+    study = (await findStudy(c, studyId))!,
+    p = await readSafe(await openUploaded(db, files));
+  const { part, leftOut } = partOf(
+    p.sensor,
+    study.studyArea ? multiPolygonFrom(study.studyArea) : null,
+    p.name,
+  );
+  const info: ImageInfo = {
+    grid: partGrid(randomUUID(), part),
+    type: "float32",
+    stored: "uint16",
+    bands: p.polarisations.map((x) => ({
+      name: `amplitude ${x.name}`,
+      unit: "DN",
+      role: "amplitude",
+      polarisation: x.name,
+    })),
+    sensor: p.sensor,
+  };
+  const imageId = await createImage(c, info, levelCount(part.width, part.height)),
+    acquiredAt = blob.detail!.acquiredAt as string;
   await saveLuts(c, imageId, p.luts);
-  const detail = { form: 'product', product: p.name, mission: p.mission, mode: p.mode, productType: p.productType, pass: p.pass, look: p.look, start: p.start, stop: p.stop, absoluteOrbit: p.absoluteOrbit, polarisations: p.polarisations.map((x) => x.name), incidenceDeg: p.incidenceDeg, lines: p.sensor.lines, samples: p.sensor.samples, sampleSpacingM: p.sensor.sampleSpacingM, lineSpacingM: p.sensor.lineSpacingM, part, leftOut, warnings: p.warnings, outline: partOutline(p.sensor, part), sensor: p.sensor, ...more };
-  const sceneId = await createScene(c, { studyId, kind: 'radar', name: name ?? `${p.mission} ${p.mode}, ${acquiredAt.slice(0, 10)}`, acquiredAt, fileName: blob.name, fileSize: files.blobs.reduce((s, x) => s + x.size, 0), fileSha256: blob.sha256!, detail });
-  for (const f of files.blobs) await setBlobPurpose(c, f.id, 'import');
-  const runId = await submit({ studyId, kind: 'importProduct', title: `Import ${p.name}`, params: { sceneId, imageId, info, fileName: blob.name, files, polarisations: p.polarisations, part, leftOut } });
+  const detail = {
+    form: "product",
+    product: p.name,
+    mission: p.mission,
+    mode: p.mode,
+    productType: p.productType,
+    pass: p.pass,
+    look: p.look,
+    start: p.start,
+    stop: p.stop,
+    absoluteOrbit: p.absoluteOrbit,
+    polarisations: p.polarisations.map((x) => x.name),
+    incidenceDeg: p.incidenceDeg,
+    lines: p.sensor.lines,
+    samples: p.sensor.samples,
+    sampleSpacingM: p.sensor.sampleSpacingM,
+    lineSpacingM: p.sensor.lineSpacingM,
+    part,
+    leftOut,
+    warnings: p.warnings,
+    outline: partOutline(p.sensor, part),
+    sensor: p.sensor,
+    ...more,
+  };
+  const sceneId = await createScene(c, {
+    studyId,
+    kind: "radar",
+    name: name ?? `${p.mission} ${p.mode}, ${acquiredAt.slice(0, 10)}`,
+    acquiredAt,
+    fileName: blob.name,
+    fileSize: files.blobs.reduce((s, x) => s + x.size, 0),
+    fileSha256: blob.sha256!,
+    detail,
+  });
+  for (const f of files.blobs) await setBlobPurpose(c, f.id, "import");
+  const runId = await submit({
+    studyId,
+    kind: "importProduct",
+    title: `Import ${p.name}`,
+    params: {
+      sceneId,
+      imageId,
+      info,
+      fileName: blob.name,
+      files,
+      polarisations: p.polarisations,
+      part,
+      leftOut,
+    },
+  });
   await setSceneRun(c, sceneId, runId);
   await touchStudy(c, studyId);
   return { scene: (await findScene(c, sceneId))!, runId };
 }
 
-
 /** Ground around the study area that is kept of a map: for filters and slopes, and for mountains that hide the area from the sensor. */
-const MARGIN_CELLS = 150, ELEVATION_MARGIN_M = 4000;
+const MARGIN_CELLS = 150,
+  ELEVATION_MARGIN_M = 4000;
 
 /**
  * Rasters that lie on one raster of cells become one scene (tiles of elevation, say; where they overlap the first one counts); with a study area
  * only the part that shows it is kept.
  */
-export async function fromRasters({ submit }: Services, c: Client, studyId: string, blobs: readonly Blob[], said: SaidOfScene): Promise<NewScene> {
-  const blob = blobs[0]!, all = blobs.map((b) => b.detail as unknown as RasterDetail), d = all[0]!, { kind } = said, other = blobs.find((b) => b.detail?.form !== 'raster');
-  if (other) throw new AppError(422, 'invalid', `${other.name} ${other.detail?.form === 'zones' ? 'holds zones, not an image' : 'cannot be joined with other files'}`, 'uploadId');
+export async function fromRasters(
+  { submit }: Services,
+  c: Client,
+  studyId: string,
+  blobs: readonly Blob[],
+  said: SaidOfScene,
+): Promise<NewScene> {
+  const blob = blobs[0]!,
+    all = blobs.map((b) => b.detail as unknown as RasterDetail),
+    d = all[0]!,
+    { kind } = said,
+    other = blobs.find((b) => b.detail?.form !== "raster");
+  if (other)
+    throw new AppError(
+      422,
+      "invalid",
+      `${other.name} ${other.detail?.form === "zones" ? "holds zones, not an image" : "cannot be joined with other files"}`,
+      "uploadId",
+    );
   const acquiredAt = said.acquiredAt !== undefined ? said.acquiredAt : d.acquiredAt;
-  if (!acquiredAt && kind !== 'elevation') throw new AppError(422, 'invalid', `When was ${blob.name} taken? The file does not say`, 'acquiredAt', 'Give the date and time in UTC.');
-  if ((kind === 'elevation' || kind === 'classes') && d.bands.length !== 1) throw new AppError(422, 'invalid', `${blob.name} has ${d.bands.length} bands; ${kind === 'elevation' ? 'elevation' : 'a classified raster'} has one`, 'kind');
+  if (!acquiredAt && kind !== "elevation")
+    throw new AppError(
+      422,
+      "invalid",
+      `When was ${blob.name} taken? The file does not say`,
+      "acquiredAt",
+      "Give the date and time in UTC.",
+    );
+  if ((kind === "elevation" || kind === "classes") && d.bands.length !== 1)
+    throw new AppError(
+      422,
+      "invalid",
+      `${blob.name} has ${d.bands.length} bands; ${kind === "elevation" ? "elevation" : "a classified raster"} has one`,
+      "kind",
+    );
   const uneven = all.findIndex((x) => x.bands.length !== d.bands.length);
-  if (uneven >= 0) throw new AppError(422, 'invalid', `${blobs[uneven]!.name} has ${all[uneven]!.bands.length} bands, ${blob.name} has ${d.bands.length}`, 'uploadId');
-  if (said.rescale && (kind === 'classes' || !(said.rescale.scale !== 0))) throw new AppError(422, 'invalid', kind === 'classes' ? 'Classes have no scale' : 'The scale must not be 0', 'rescale');
-  const bands = bandsFor(kind, d, said), grids = await Promise.all(all.map((x) => gridFor(x, said.epsg)));
-  if (grids.some((g) => isSensorFrame(g.crs)) && (kind === 'elevation' || kind === 'radar' || blobs.length > 1)) throw new AppError(422, 'invalid', `${blob.name} does not say where on the ground it lies`, 'kind', 'Import it as a picture, give its coordinate system, or put it on the map first.');
-  if (kind === 'radar' && bands.some((x) => !x.polarisation)) throw new AppError(422, 'invalid', `Which polarisation has ${blob.name}? The file does not say`, 'bands', 'Give VV, VH, HH or HV for every band.');
-  const whole = unionGrid(grids, blobs.map((b) => b.name)), { window, leftOut } = await kept(c, studyId, whole.grid, kind, said.name ?? blob.name), grid = cutGrid(whole.grid, window);
-  const info: ImageInfo = { grid, type: kind === 'classes' ? 'class8' : 'float32', bands, ...(kind === 'classes' ? { classes: classesFrom(d.items.LEGEND, d.palette, Array.from({ length: 255 }, (_v, i) => i).filter((i) => (d.items.LEGEND ? new RegExp(`(^|;)\\s*${i}=`).test(d.items.LEGEND) : i > 0 && i < 33))) } : {}) };
-  const imageId = await createImage(c, info, levelCount(grid.width, grid.height)), stem = blob.name.replace(/\.[^.]+$/, ''), files = blobs.map((b) => ({ name: b.name, sha256: b.sha256!, size: b.size }));
-  const sceneId = await createScene(c, { studyId, kind, name: said.name ?? stem, acquiredAt: acquiredAt ?? null, fileName: blobs.length > 1 ? `${blob.name} and ${blobs.length - 1} more` : blob.name, fileSize: blobs.reduce((n, b) => n + b.size, 0), fileSha256: blob.sha256!, detail: { ...d, width: whole.grid.width, height: whole.grid.height, grid: undefined, bands: undefined, leftOut, ...(blobs.length > 1 ? { parts: files } : {}), ...said.detail } });
-  for (const b of blobs) await setBlobPurpose(c, b.id, 'import');
-  const tiles = blobs.map((b, i) => ({ blobId: b.id, col: whole.offsets[i]!.col - window.col, row: whole.offsets[i]!.row - window.row }));
-  const runId = await submit({ studyId, kind: 'importScene', title: `Import ${said.name ?? blob.name}`, params: { sceneId, tiles, imageId, info, fileName: blob.name, leftOut, ...(said.rescale ? { rescale: said.rescale } : {}) } satisfies ImportParams });
+  if (uneven >= 0)
+    throw new AppError(
+      422,
+      "invalid",
+      `${blobs[uneven]!.name} has ${all[uneven]!.bands.length} bands, ${blob.name} has ${d.bands.length}`,
+      "uploadId",
+    );
+  if (said.rescale && (kind === "classes" || !(said.rescale.scale !== 0)))
+    throw new AppError(
+      422,
+      "invalid",
+      kind === "classes" ? "Classes have no scale" : "The scale must not be 0",
+      "rescale",
+    );
+  const bands = bandsFor(kind, d, said),
+    grids = await Promise.all(all.map((x) => gridFor(x, said.epsg)));
+  if (
+    grids.some((g) => isSensorFrame(g.crs)) &&
+    (kind === "elevation" || kind === "radar" || blobs.length > 1)
+  )
+    throw new AppError(
+      422,
+      "invalid",
+      `${blob.name} does not say where on the ground it lies`,
+      "kind",
+      "Import it as a picture, give its coordinate system, or put it on the map first.",
+    );
+  if (kind === "radar" && bands.some((x) => !x.polarisation))
+    throw new AppError(
+      422,
+      "invalid",
+      `Which polarisation has ${blob.name}? The file does not say`,
+      "bands",
+      "Give VV, VH, HH or HV for every band.",
+    );
+  const whole = unionGrid(
+      grids,
+      blobs.map((b) => b.name),
+    ),
+    { window, leftOut } = await kept(c, studyId, whole.grid, kind, said.name ?? blob.name),
+    grid = cutGrid(whole.grid, window);
+  const info: ImageInfo = {
+    grid,
+    type: kind === "classes" ? "class8" : "float32",
+    bands,
+    ...(kind === "classes"
+      ? {
+          classes: classesFrom(
+            d.items.LEGEND,
+            d.palette,
+            Array.from({ length: 255 }, (_v, i) => i).filter((i) =>
+              d.items.LEGEND ? new RegExp(`(^|;)\\s*${i}=`).test(d.items.LEGEND) : i > 0 && i < 33,
+            ),
+          ),
+        }
+      : {}),
+  };
+  const imageId = await createImage(c, info, levelCount(grid.width, grid.height)),
+    stem = blob.name.replace(/\.[^.]+$/, ""),
+    files = blobs.map((b) => ({ name: b.name, sha256: b.sha256!, size: b.size }));
+  const sceneId = await createScene(c, {
+    studyId,
+    kind,
+    name: said.name ?? stem,
+    acquiredAt: acquiredAt ?? null,
+    fileName: blobs.length > 1 ? `${blob.name} and ${blobs.length - 1} more` : blob.name,
+    fileSize: blobs.reduce((n, b) => n + b.size, 0),
+    fileSha256: blob.sha256!,
+    detail: {
+      ...d,
+      width: whole.grid.width,
+      height: whole.grid.height,
+      grid: undefined,
+      bands: undefined,
+      leftOut,
+      ...(blobs.length > 1 ? { parts: files } : {}),
+      ...said.detail,
+    },
+  });
+  for (const b of blobs) await setBlobPurpose(c, b.id, "import");
+  const tiles = blobs.map((b, i) => ({
+    blobId: b.id,
+    col: whole.offsets[i]!.col - window.col,
+    row: whole.offsets[i]!.row - window.row,
+  }));
+  const runId = await submit({
+    studyId,
+    kind: "importScene",
+    title: `Import ${said.name ?? blob.name}`,
+    params: {
+      sceneId,
+      tiles,
+      imageId,
+      info,
+      fileName: blob.name,
+      leftOut,
+      ...(said.rescale ? { rescale: said.rescale } : {}),
+    } satisfies ImportParams,
+  });
   await setSceneRun(c, sceneId, runId);
   await touchStudy(c, studyId);
   return { scene: (await findScene(c, sceneId))!, runId };
@@ -92,47 +340,218 @@ export async function fromRasters({ submit }: Services, c: Client, studyId: stri
 /** Where a raster lies: as its file says; by the code that the person gives for its transform; a picture without position lies in a frame of its own until it is aligned. */
 async function gridFor(d: RasterDetail, epsg: number | undefined): Promise<Grid> {
   if (d.grid) return d.grid;
-  if (d.transform) { if (!epsg) throw new AppError(422, 'invalid', 'The world file gives a transform, and nothing says in which coordinate system', 'epsg', 'Give its EPSG code.'); return { crs: await crsOfEpsg(epsg), transform: d.transform, width: d.width, height: d.height }; }
-  return { crs: pictureFrame(randomUUID()), transform: [0, 1, 0, 0, 0, 1], width: d.width, height: d.height };
+  if (d.transform) {
+    if (!epsg)
+      throw new AppError(
+        422,
+        "invalid",
+        "The world file gives a transform, and nothing says in which coordinate system",
+        "epsg",
+        "Give its EPSG code.",
+      );
+    return { crs: await crsOfEpsg(epsg), transform: d.transform, width: d.width, height: d.height };
+  }
+  return {
+    crs: pictureFrame(randomUUID()),
+    transform: [0, 1, 0, 0, 0, 1],
+    width: d.width,
+    height: d.height,
+  };
 }
 
-interface StackDetail { granule?: boolean; files: UploadedFiles; acquiredAt: string; product: string; mission: string; sensor: string; level: 1 | 2; sunElevationDeg: number | null; sunAzimuthDeg: number | null; cloudCoverPercent: number | null; stack: { id: string; file: string; grid: Grid; info: BandInfo }[]; groups: { cellM: number; bands: string[] }[]; warnings: string[] }
+interface StackDetail {
+  granule?: boolean;
+  files: UploadedFiles;
+  acquiredAt: string;
+  product: string;
+  mission: string;
+  sensor: string;
+  level: 1 | 2;
+  sunElevationDeg: number | null;
+  sunAzimuthDeg: number | null;
+  cloudCoverPercent: number | null;
+  stack: { id: string; file: string; grid: Grid; info: BandInfo }[];
+  groups: { cellM: number; bands: string[] }[];
+  warnings: string[];
+}
 
 /** The band files of an optical scene become one scene of digital numbers, in the order of wavelengths. */
-async function fromStack({ db, submit }: Services, c: Client, studyId: string, blob: Blob, said: SaidOfScene): Promise<NewScene> {
-  const d = blob.detail as unknown as StackDetail, cellM = said.cellM ?? (d.groups.length === 1 ? d.groups[0]!.cellM : undefined);
-  if (cellM === undefined || !d.groups.some((g) => g.cellM === cellM)) throw new AppError(422, 'invalid', `The bands of ${d.product} come in cells of ${d.groups.map((g) => `${g.cellM} m (${g.bands.join(', ')})`).join(' and ')}`, 'cellM', 'Say which of them to take.');
-  const own = d.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5), brought = said.bring ? nearestOf(d.stack.filter((b) => !own.some((o) => o.info.name === b.info.name)), cellM) : [], taken = [...own, ...brought].sort((x, y) => (x.info.wavelengthNm ?? 1e9) - (y.info.wavelengthNm ?? 1e9)), left = d.stack.filter((b) => !taken.some((t) => t.info.name === b.info.name)), whole = unionGrid(own.map((b) => b.grid), own.map((b) => b.file)), name = said.name ?? `${d.mission.replace(/[_-]/g, '')}, ${d.acquiredAt.slice(0, 10)}`;
-  const { window, leftOut } = await kept(c, studyId, whole.grid, 'optical', name), grid = cutGrid(whole.grid, window), corner = (g: Grid): [number, number] => toCell(whole.grid, g.transform[0], g.transform[3]);
-  const info: ImageInfo = { grid, type: 'float32', stored: 'uint16', bands: taken.map((b) => b.info), optical: { level: d.level, sunElevationDeg: d.sunElevationDeg, sunAzimuthDeg: d.sunAzimuthDeg, ...(d.granule && d.level === 1 ? { bySun: true } : {}) } }, imageId = await createImage(c, info, levelCount(grid.width, grid.height));
-  const { files, stack: _stack, groups: _groups, ...facts } = d, leftNames = [...new Set(left.map((b) => b.info.name))], warnings = [...d.warnings, ...(leftNames.length ? [`Bands of another cell size were left out: ${leftNames.join(', ')}.`] : []), ...(brought.length ? [`Brought to cells of ${cellM} m: ${brought.map((b) => `${b.info.name} from ${cellSize(b.grid)[0]} m`).join(', ')}.`] : [])];
-  const sceneId = await createScene(c, { studyId, kind: 'optical', name, acquiredAt: d.acquiredAt, fileName: `${d.product}, ${taken.length} band files`, fileSize: files.blobs.reduce((n, b) => n + b.size, 0), fileSha256: blob.sha256!, detail: { ...facts, form: 'stack', width: whole.grid.width, height: whole.grid.height, leftOut, warnings, bandFiles: taken.map((b) => ({ band: b.info.name, file: b.file.split('/').pop()!, cellM: cellSize(b.grid)[0] })), ...said.detail } });
-  for (const f of files.blobs) await setBlobPurpose(c, f.id, 'import');
-  const blobOf = (b: StackDetail['stack'][0]) => files.blobs.find((f) => f.path === b.file || f.path.split('/').pop() === b.file)!.id, set = files.zip ? await openUploaded(db, files) : null, entries = set ? taken.map((b) => ({ path: b.file, bytes: set.files.find((f) => f.path === b.file)!.size })) : [];
-  const tiles = taken.map((b, band): ImportTile => {
-    const [col, row] = corner(b.grid).map(Math.round) as [number, number], scale = cellSize(b.grid)[0] / cellM;
-    return { blobId: set ? '' : blobOf(b), band, ...(set ? { entry: band } : {}), col: col - window.col, row: row - window.row, ...(Math.abs(scale - 1) > 1e-6 ? { scale } : {}), ...(d.granule && b.info.role === 'quality' ? { classes: true } : {}) };
+async function fromStack(
+  { db, submit }: Services,
+  c: Client,
+  studyId: string,
+  blob: Blob,
+  said: SaidOfScene,
+): Promise<NewScene> {
+  const d = blob.detail as unknown as StackDetail,
+    cellM = said.cellM ?? (d.groups.length === 1 ? d.groups[0]!.cellM : undefined);
+  if (cellM === undefined || !d.groups.some((g) => g.cellM === cellM))
+    throw new AppError(
+      422,
+      "invalid",
+      `The bands of ${d.product} come in cells of ${d.groups.map((g) => `${g.cellM} m (${g.bands.join(", ")})`).join(" and ")}`,
+      "cellM",
+      "Say which of them to take.",
+    );
+  const own = d.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5),
+    brought = said.bring
+      ? nearestOf(
+          d.stack.filter((b) => !own.some((o) => o.info.name === b.info.name)),
+          cellM,
+        )
+      : [],
+    taken = [...own, ...brought].sort(
+      (x, y) => (x.info.wavelengthNm ?? 1e9) - (y.info.wavelengthNm ?? 1e9),
+    ),
+    left = d.stack.filter((b) => !taken.some((t) => t.info.name === b.info.name)),
+    whole = unionGrid(
+      own.map((b) => b.grid),
+      own.map((b) => b.file),
+    ),
+    name = said.name ?? `${d.mission.replace(/[_-]/g, "")}, ${d.acquiredAt.slice(0, 10)}`;
+  const { window, leftOut } = await kept(c, studyId, whole.grid, "optical", name),
+    grid = cutGrid(whole.grid, window),
+    corner = (g: Grid): [number, number] => toCell(whole.grid, g.transform[0], g.transform[3]);
+  const info: ImageInfo = {
+      grid,
+      type: "float32",
+      stored: "uint16",
+      bands: taken.map((b) => b.info),
+      optical: {
+        level: d.level,
+        sunElevationDeg: d.sunElevationDeg,
+        sunAzimuthDeg: d.sunAzimuthDeg,
+        ...(d.granule && d.level === 1 ? { bySun: true } : {}),
+      },
+    },
+    imageId = await createImage(c, info, levelCount(grid.width, grid.height));
+  const { files, stack: _stack, groups: _groups, ...facts } = d,
+    leftNames = [...new Set(left.map((b) => b.info.name))],
+    warnings = [
+      ...d.warnings,
+      ...(leftNames.length
+        ? [`Bands of another cell size were left out: ${leftNames.join(", ")}.`]
+        : []),
+      ...(brought.length
+        ? [
+            `Brought to cells of ${cellM} m: ${brought.map((b) => `${b.info.name} from ${cellSize(b.grid)[0]} m`).join(", ")}.`,
+          ]
+        : []),
+    ];
+  const sceneId = await createScene(c, {
+    studyId,
+    kind: "optical",
+    name,
+    acquiredAt: d.acquiredAt,
+    fileName: `${d.product}, ${taken.length} band files`,
+    fileSize: files.blobs.reduce((n, b) => n + b.size, 0),
+    fileSha256: blob.sha256!,
+    detail: {
+      ...facts,
+      form: "stack",
+      width: whole.grid.width,
+      height: whole.grid.height,
+      leftOut,
+      warnings,
+      bandFiles: taken.map((b) => ({
+        band: b.info.name,
+        file: b.file.split("/").pop()!,
+        cellM: cellSize(b.grid)[0],
+      })),
+      ...said.detail,
+    },
   });
-  const runId = await submit({ studyId, kind: 'importScene', title: `Import ${name}`, params: { sceneId, tiles, imageId, info, fileName: d.product, leftOut, ...(set ? { unpack: { files, entries } } : { spare: files.blobs.map((f) => f.id).filter((id) => !tiles.some((t) => t.blobId === id)) }) } satisfies ImportParams });
+  for (const f of files.blobs) await setBlobPurpose(c, f.id, "import");
+  const blobOf = (b: StackDetail["stack"][0]) =>
+      files.blobs.find((f) => f.path === b.file || f.path.split("/").pop() === b.file)!.id,
+    set = files.zip ? await openUploaded(db, files) : null,
+    entries = set
+      ? taken.map((b) => ({ path: b.file, bytes: set.files.find((f) => f.path === b.file)!.size }))
+      : [];
+  const tiles = taken.map((b, band): ImportTile => {
+    const [col, row] = corner(b.grid).map(Math.round) as [number, number],
+      scale = cellSize(b.grid)[0] / cellM;
+    return {
+      blobId: set ? "" : blobOf(b),
+      band,
+      ...(set ? { entry: band } : {}),
+      col: col - window.col,
+      row: row - window.row,
+      ...(Math.abs(scale - 1) > 1e-6 ? { scale } : {}),
+      ...(d.granule && b.info.role === "quality" ? { classes: true } : {}),
+    };
+  });
+  const runId = await submit({
+    studyId,
+    kind: "importScene",
+    title: `Import ${name}`,
+    params: {
+      sceneId,
+      tiles,
+      imageId,
+      info,
+      fileName: d.product,
+      leftOut,
+      ...(set
+        ? { unpack: { files, entries } }
+        : {
+            spare: files.blobs.map((f) => f.id).filter((id) => !tiles.some((t) => t.blobId === id)),
+          }),
+    } satisfies ImportParams,
+  });
   await setSceneRun(c, sceneId, runId);
   await touchStudy(c, studyId);
   return { scene: (await findScene(c, sceneId))!, runId };
 }
 
 /** Of each band the file whose cells are nearest in size and a whole multiple, or part, of those that are wanted. */
-function nearestOf(all: StackDetail['stack'], cellM: number): StackDetail['stack'] {
-  const out = new Map<string, StackDetail['stack'][0]>(), far = (b: StackDetail['stack'][0]) => Math.abs(Math.log(cellSize(b.grid)[0] / cellM));
-  for (const b of all) { const k = cellSize(b.grid)[0] / cellM, even = Math.abs(k - Math.round(k)) < 1e-6 || Math.abs(1 / k - Math.round(1 / k)) < 1e-6, old = out.get(b.info.name); if (even && (!old || far(b) < far(old))) out.set(b.info.name, b); }
+function nearestOf(all: StackDetail["stack"], cellM: number): StackDetail["stack"] {
+  const out = new Map<string, StackDetail["stack"][0]>(),
+    far = (b: StackDetail["stack"][0]) => Math.abs(Math.log(cellSize(b.grid)[0] / cellM));
+  for (const b of all) {
+    const k = cellSize(b.grid)[0] / cellM,
+      even = Math.abs(k - Math.round(k)) < 1e-6 || Math.abs(1 / k - Math.round(1 / k)) < 1e-6,
+      old = out.get(b.info.name);
+    if (even && (!old || far(b) < far(old))) out.set(b.info.name, b);
+  }
   return [...out.values()];
 }
 
 /** The part of a map that the study needs. @throws AppError when the map does not show the study area */
-async function kept(c: Client, studyId: string, grid: Grid, kind: SceneKind, name: string): Promise<{ window: ReturnType<typeof fullWindow>; leftOut: string | null }> {
-  const area = (await findStudy(c, studyId))?.studyArea, all = fullWindow(grid);
+async function kept(
+  c: Client,
+  studyId: string,
+  grid: Grid,
+  kind: SceneKind,
+  name: string,
+): Promise<{ window: ReturnType<typeof fullWindow>; leftOut: string | null }> {
+  const area = (await findStudy(c, studyId))?.studyArea,
+    all = fullWindow(grid);
   if (!area || isSensorFrame(grid.crs)) return { window: all, leftOut: null };
-  const t = transformer(LONLAT, grid.crs), cellM = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1), margin = kind === 'elevation' ? Math.max(MARGIN_CELLS, Math.ceil(ELEVATION_MARGIN_M / cellM)) : MARGIN_CELLS;
-  const window = windowAround(grid, multiPolygonFrom(area).flatMap((p) => p[0]!.map(([x, y]) => t(x, y))), margin);
-  if (!window) throw new AppError(422, 'outside', `${name} does not show the study area`, 'uploadId', 'Check the study area, or take another file.');
+  const t = transformer(LONLAT, grid.crs),
+    cellM = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1),
+    margin =
+      kind === "elevation"
+        ? Math.max(MARGIN_CELLS, Math.ceil(ELEVATION_MARGIN_M / cellM))
+        : MARGIN_CELLS;
+  const window = windowAround(
+    grid,
+    multiPolygonFrom(area).flatMap((p) => p[0]!.map(([x, y]) => t(x, y))),
+    margin,
+  );
+  if (!window)
+    throw new AppError(
+      422,
+      "outside",
+      `${name} does not show the study area`,
+      "uploadId",
+      "Check the study area, or take another file.",
+    );
   const share = (window.width * window.height) / (all.width * all.height);
-  return share > 0.995 ? { window: all, leftOut: null } : { window, leftOut: `${Math.round((1 - share) * 100)} % of the file lies away from the study area and was left out: ${window.width} x ${window.height} of ${all.width} x ${all.height} cells were kept` };
+  return share > 0.995
+    ? { window: all, leftOut: null }
+    : {
+        window,
+        leftOut: `${Math.round((1 - share) * 100)} % of the file lies away from the study area and was left out: ${window.width} x ${window.height} of ${all.width} x ${all.height} cells were kept`,
+      };
 }

@@ -1,112 +1,315 @@
-import type { Crs } from '@hindglance/core/geodesy/crs';
-import type { Affine } from '@hindglance/core/grid/grid';
-import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
-import { utcText } from '@hindglance/core/radar/orbit';
-import type { SensorModel } from '@hindglance/core/radar/sensor';
-import { FormatError } from '@hindglance/formats/errors';
-import { readOrbitFile } from '@hindglance/formats/product/orbitFile';
-import { looksLikeSafe, readSafe } from '@hindglance/formats/product/safe';
-import { looksLikeMtl, readMtl } from '@hindglance/formats/optical/mtl';
-import { stackBands } from '@hindglance/formats/optical/stack';
-import { describeScene } from '@hindglance/formats/scene/describe';
-import { looksLikeGranule, readGranule } from '@hindglance/formats/optical/granule';
-import { openRaster } from '@hindglance/formats/raster/open';
-import type { OpenRaster } from '@hindglance/formats/raster/raster';
-import { looksLikePrj, looksLikeWorldFile, readPrj, readWorldFile } from '@hindglance/formats/raster/worldFile';
-import { type FileSet, openZip } from '@hindglance/formats/zip';
-import { type Blob, BlobSource } from '../db/blobs';
-import type { Client, Database } from '../db/pool';
-import { type StoredOrbit, saveOrbit } from '../db/products';
-import { listScenes } from '../db/scenes';
-import { addToLedger, touchStudy } from '../db/studies';
-import { AppError } from '../errors';
-import { orbitServes } from './orbits';
-import type { UploadedFiles } from './uploaded';
+import type { Crs } from "@hindglance/core/geodesy/crs";
+import type { Affine } from "@hindglance/core/grid/grid";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { utcText } from "@hindglance/core/radar/orbit";
+import type { SensorModel } from "@hindglance/core/radar/sensor";
+import { FormatError } from "@hindglance/formats/errors";
+import { readOrbitFile } from "@hindglance/formats/product/orbitFile";
+import { looksLikeSafe, readSafe } from "@hindglance/formats/product/safe";
+import { looksLikeMtl, readMtl } from "@hindglance/formats/optical/mtl";
+import { stackBands } from "@hindglance/formats/optical/stack";
+import { describeScene } from "@hindglance/formats/scene/describe";
+import { looksLikeGranule, readGranule } from "@hindglance/formats/optical/granule";
+import { openRaster } from "@hindglance/formats/raster/open";
+import type { OpenRaster } from "@hindglance/formats/raster/raster";
+import {
+  looksLikePrj,
+  looksLikeWorldFile,
+  readPrj,
+  readWorldFile,
+} from "@hindglance/formats/raster/worldFile";
+import { type FileSet, openZip } from "@hindglance/formats/zip";
+import { type Blob, BlobSource } from "../db/blobs";
+import type { Client, Database } from "../db/pool";
+import { type StoredOrbit, saveOrbit } from "../db/products";
+import { listScenes } from "../db/scenes";
+import { addToLedger, touchStudy } from "../db/studies";
+import { AppError } from "../errors";
+import { orbitServes } from "./orbits";
+import type { UploadedFiles } from "./uploaded";
 
 const MAX_VECTOR_BYTES = 50 << 20;
 
 /** What was found in an uploaded file. */
-export type Inspection = { form: 'raster' | 'stack' | 'zones' | 'product' | 'orbit' } & Record<string, unknown>;
+export type Inspection = { form: "raster" | "stack" | "zones" | "product" | "orbit" } & Record<
+  string,
+  unknown
+>;
 
 /** Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws FormatError when it cannot be used */
 export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
   const source = new BlobSource(db, blob.id, blob.size);
-  if (await isZip(source)) return inspectProduct(await openZip(source), { zip: true, blobs: [{ id: blob.id, path: blob.name, size: blob.size }] });
-  if (/\.zip$/i.test(blob.name)) throw new FormatError('damaged', 'This is not a zip archive: it does not begin like one', 'Fetch or copy the file again.');
-  if (/\.(geo)?json$/i.test(blob.name)) return inspectZones(await source.read(0, Math.min(blob.size, MAX_VECTOR_BYTES + 1)), blob);
+  if (await isZip(source))
+    return inspectProduct(await openZip(source), {
+      zip: true,
+      blobs: [{ id: blob.id, path: blob.name, size: blob.size }],
+    });
+  if (/\.zip$/i.test(blob.name))
+    throw new FormatError(
+      "damaged",
+      "This is not a zip archive: it does not begin like one",
+      "Fetch or copy the file again.",
+    );
+  if (/\.(geo)?json$/i.test(blob.name))
+    return inspectZones(await source.read(0, Math.min(blob.size, MAX_VECTOR_BYTES + 1)), blob);
   return inspectRaster(await openRaster(source), blob.name);
 }
 
 /** What an image file says. Without a position, or without the system of its coordinates, that is asked for. `place`: from files beside it. */
-function inspectRaster(t: OpenRaster, name: string, place?: { transform: Affine; crs: Crs | null }): Inspection {
-  const said = describeScene(t, name), grid = place ? (place.crs ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height } : null) : t.grid, missing: string[] = [...said.missing, ...(grid ? [] : [place ?? t.transform ? 'crs' : 'position'])];
-  return { form: 'raster', width: t.width, height: t.height, sampleType: t.sampleType, nodata: t.nodata === null ? null : String(t.nodata), grid, ...(grid ? {} : { noPosition: t.noPosition?.message ?? '', transform: place?.transform ?? t.transform ?? null }), items: t.items, palette: t.palette, ...said, missing };
+function inspectRaster(
+  t: OpenRaster,
+  name: string,
+  place?: { transform: Affine; crs: Crs | null },
+): Inspection {
+  const said = describeScene(t, name),
+    grid = place
+      ? place.crs
+        ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height }
+        : null
+      : t.grid,
+    missing: string[] = [
+      ...said.missing,
+      ...(grid ? [] : [(place ?? t.transform) ? "crs" : "position"]),
+    ];
+  return {
+    form: "raster",
+    width: t.width,
+    height: t.height,
+    sampleType: t.sampleType,
+    nodata: t.nodata === null ? null : String(t.nodata),
+    grid,
+    ...(grid
+      ? {}
+      : {
+          noPosition: t.noPosition?.message ?? "",
+          transform: place?.transform ?? t.transform ?? null,
+        }),
+    items: t.items,
+    palette: t.palette,
+    ...said,
+    missing,
+  };
 }
 
 /** A picture and the files beside it that give its position: a world file, and a .prj where there is one. @throws FormatError */
-export async function inspectPlaced(db: Database, blobs: UploadedFiles['blobs']): Promise<Inspection & { blobId: string }> {
-  const name = (b: { path: string }) => b.path.split('/').pop()!, text = async (b: (typeof blobs)[0]) => new TextDecoder().decode(await new BlobSource(db, b.id, b.size).read(0, Math.min(b.size, 1 << 16))), world = blobs.find((b) => looksLikeWorldFile(b.path)), prj = blobs.find((b) => looksLikePrj(b.path)), image = blobs.find((b) => b !== world && b !== prj);
-  if (!world || !image) throw new FormatError('incomplete', world ? `${name(world)} has no image beside it` : 'There is no world file here', 'Pick the image together with its world file.');
-  return { ...inspectRaster(await openRaster(new BlobSource(db, image.id, image.size)), name(image), { transform: readWorldFile(await text(world), name(world)), crs: prj ? await readPrj(await text(prj), name(prj)) : null }), blobId: image.id };
+export async function inspectPlaced(
+  db: Database,
+  blobs: UploadedFiles["blobs"],
+): Promise<Inspection & { blobId: string }> {
+  const name = (b: { path: string }) => b.path.split("/").pop()!,
+    text = async (b: (typeof blobs)[0]) =>
+      new TextDecoder().decode(
+        await new BlobSource(db, b.id, b.size).read(0, Math.min(b.size, 1 << 16)),
+      ),
+    world = blobs.find((b) => looksLikeWorldFile(b.path)),
+    prj = blobs.find((b) => looksLikePrj(b.path)),
+    image = blobs.find((b) => b !== world && b !== prj);
+  if (!world || !image)
+    throw new FormatError(
+      "incomplete",
+      world ? `${name(world)} has no image beside it` : "There is no world file here",
+      "Pick the image together with its world file.",
+    );
+  return {
+    ...inspectRaster(await openRaster(new BlobSource(db, image.id, image.size)), name(image), {
+      transform: readWorldFile(await text(world), name(world)),
+      crs: prj ? await readPrj(await text(prj), name(prj)) : null,
+    }),
+    blobId: image.id,
+  };
 }
 
 /** What a granule of one JPEG 2000 file a band says. @throws FormatError naming what is missing */
 export async function inspectGranule(set: FileSet, files: UploadedFiles): Promise<Inspection> {
-  const { bands, ...g } = await readGranule(set), sizes = [...new Set(bands.map((b) => b.grid.transform[1]))].sort((a, b) => a - b), groups = sizes.map((cellM) => ({ cellM, bands: bands.filter((b) => b.grid.transform[1] === cellM).map((b) => b.info.name) }));
-  return { form: 'stack', granule: true, files, kind: 'optical', ...g, stack: bands, groups, missing: groups.length > 1 ? ['cellSize'] : [] };
+  const { bands, ...g } = await readGranule(set),
+    sizes = [...new Set(bands.map((b) => b.grid.transform[1]))].sort((a, b) => a - b),
+    groups = sizes.map((cellM) => ({
+      cellM,
+      bands: bands.filter((b) => b.grid.transform[1] === cellM).map((b) => b.info.name),
+    }));
+  return {
+    form: "stack",
+    granule: true,
+    files,
+    kind: "optical",
+    ...g,
+    stack: bands,
+    groups,
+    missing: groups.length > 1 ? ["cellSize"] : [],
+  };
 }
 
 async function isZip(source: BlobSource): Promise<boolean> {
   const b = await source.read(0, Math.min(4, source.size));
-  return b[0] === 0x50 && b[1] === 0x4b && ((b[2] === 3 && b[3] === 4) || (b[2] === 5 && b[3] === 6));
+  return (
+    b[0] === 0x50 && b[1] === 0x4b && ((b[2] === 3 && b[3] === 4) || (b[2] === 5 && b[3] === 6))
+  );
 }
 
 /** What a product says of itself. Tables and geometry are read again when it is imported; here they are only checked. */
 export async function inspectProduct(set: FileSet, files: UploadedFiles): Promise<Inspection> {
   if (looksLikeGranule(set)) return inspectGranule(set, files);
-  if (!looksLikeSafe(set)) throw new FormatError('unsupported', 'This holds no manifest.safe: only radar products in the SAFE layout and granules with their metadata are taken as zip or folder', 'Pick single images one by one.');
+  if (!looksLikeSafe(set))
+    throw new FormatError(
+      "unsupported",
+      "This holds no manifest.safe: only radar products in the SAFE layout and granules with their metadata are taken as zip or folder",
+      "Pick single images one by one.",
+    );
   const { sensor, luts: _luts, ...p } = await readSafe(set);
-  return { form: 'product', files, ...p, lines: sensor.lines, samples: sensor.samples, kind: 'radar', acquiredAt: middleOf(sensor) };
+  return {
+    form: "product",
+    files,
+    ...p,
+    lines: sensor.lines,
+    samples: sensor.samples,
+    kind: "radar",
+    acquiredAt: middleOf(sensor),
+  };
 }
 /** What the bands of an optical scene say together with the metadata text beside them. @throws FormatError when they do not belong together */
-export async function inspectStack(db: Database, blobs: UploadedFiles['blobs']): Promise<Inspection> {
+export async function inspectStack(
+  db: Database,
+  blobs: UploadedFiles["blobs"],
+): Promise<Inspection> {
   const meta = blobs.filter((b) => looksLikeMtl(b.path));
-  if (meta.length > 1) throw new FormatError('contradictory', `There are ${meta.length} metadata texts: ${meta.map((m) => m.path).join(', ')}`, 'Drop one scene at a time.');
-  const { id, path, size } = meta[0]!, name = path.split('/').pop()!, mtl = readMtl(await new BlobSource(db, id, size).read(0, Math.min(size, 9 << 20)), name), files = [];
+  if (meta.length > 1)
+    throw new FormatError(
+      "contradictory",
+      `There are ${meta.length} metadata texts: ${meta.map((m) => m.path).join(", ")}`,
+      "Drop one scene at a time.",
+    );
+  const { id, path, size } = meta[0]!,
+    name = path.split("/").pop()!,
+    mtl = readMtl(await new BlobSource(db, id, size).read(0, Math.min(size, 9 << 20)), name),
+    files = [];
   for (const b of blobs) {
     if (b.id === id) continue;
-    try { files.push({ name: b.path.split('/').pop()!, tiff: await openRaster(new BlobSource(db, b.id, b.size), 1 << 20) }); } catch (e) { if (e instanceof FormatError) throw new FormatError(e.problem, `${b.path.split('/').pop()}: ${e.message}`, e.hint); throw e; }
+    try {
+      files.push({
+        name: b.path.split("/").pop()!,
+        tiff: await openRaster(new BlobSource(db, b.id, b.size), 1 << 20),
+      });
+    } catch (e) {
+      if (e instanceof FormatError)
+        throw new FormatError(e.problem, `${b.path.split("/").pop()}: ${e.message}`, e.hint);
+      throw e;
+    }
   }
   const { bands, groups, warnings } = stackBands(mtl, files, name);
-  return { form: 'stack', files: { zip: false, blobs }, kind: 'optical', acquiredAt: mtl.acquiredAt, product: mtl.product, mission: mtl.spacecraft, sensor: mtl.sensor, level: mtl.level, sunElevationDeg: mtl.sunElevationDeg, sunAzimuthDeg: mtl.sunAzimuthDeg, cloudCoverPercent: mtl.cloudCoverPercent, stack: bands, groups, warnings, missing: groups.length > 1 ? ['cellSize'] : [] };
+  return {
+    form: "stack",
+    files: { zip: false, blobs },
+    kind: "optical",
+    acquiredAt: mtl.acquiredAt,
+    product: mtl.product,
+    mission: mtl.spacecraft,
+    sensor: mtl.sensor,
+    level: mtl.level,
+    sunElevationDeg: mtl.sunElevationDeg,
+    sunAzimuthDeg: mtl.sunAzimuthDeg,
+    cloudCoverPercent: mtl.cloudCoverPercent,
+    stack: bands,
+    groups,
+    warnings,
+    missing: groups.length > 1 ? ["cellSize"] : [],
+  };
 }
 
-const middleOf = (m: SensorModel) => utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS).replace(/\.\d+Z$/, 'Z');
+const middleOf = (m: SensorModel) =>
+  utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS).replace(/\.\d+Z$/, "Z");
 
 /** Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at once. @throws FormatError when it is none */
 export async function takeOrbit(db: Database, blob: Blob): Promise<Inspection> {
-  const stored = await db.withTransaction((c) => storeOrbit(c, db, blob)), scenes = (await db.withClient((c) => listScenes(c, blob.studyId!))).filter((s) => orbitServes(stored, s));
-  return { form: 'orbit', orbitId: stored.id, mission: stored.mission, orbitKind: stored.kind, from: utcText(stored.from), to: utcText(stored.to), scenes: scenes.map((s) => s.name) };
+  const stored = await db.withTransaction((c) => storeOrbit(c, db, blob)),
+    scenes = (await db.withClient((c) => listScenes(c, blob.studyId!))).filter((s) =>
+      orbitServes(stored, s),
+    );
+  return {
+    form: "orbit",
+    orbitId: stored.id,
+    mission: stored.mission,
+    orbitKind: stored.kind,
+    from: utcText(stored.from),
+    to: utcText(stored.to),
+    scenes: scenes.map((s) => s.name),
+  };
 }
 export async function storeOrbit(c: Client, db: Database, blob: Blob): Promise<StoredOrbit> {
-  const o = readOrbitFile(await new BlobSource(db, blob.id, blob.size).read(0, Math.min(blob.size, MAX_VECTOR_BYTES)), blob.name);
-  const x = await saveOrbit(c, { studyId: blob.studyId!, fileName: blob.name, fileSha256: blob.sha256!, mission: o.mission, kind: o.kind, from: o.vectors[0]!.t, to: o.vectors.at(-1)!.t, vectors: o.vectors });
-  await addToLedger(c, blob.studyId!, 'Orbit file imported', { orbit: x.id, file: blob.name, mission: o.mission, kind: o.kind });
+  const o = readOrbitFile(
+    await new BlobSource(db, blob.id, blob.size).read(0, Math.min(blob.size, MAX_VECTOR_BYTES)),
+    blob.name,
+  );
+  const x = await saveOrbit(c, {
+    studyId: blob.studyId!,
+    fileName: blob.name,
+    fileSha256: blob.sha256!,
+    mission: o.mission,
+    kind: o.kind,
+    from: o.vectors[0]!.t,
+    to: o.vectors.at(-1)!.t,
+    vectors: o.vectors,
+  });
+  await addToLedger(c, blob.studyId!, "Orbit file imported", {
+    orbit: x.id,
+    file: blob.name,
+    mission: o.mission,
+    kind: o.kind,
+  });
   await touchStudy(c, blob.studyId!);
   return x;
 }
 
 function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
-  if (blob.size > MAX_VECTOR_BYTES) throw new AppError(413, 'tooLarge', `${blob.name} is larger than 50 MB, the most that a zone file can be`, 'file', 'Simplify the zones first.');
+  if (blob.size > MAX_VECTOR_BYTES)
+    throw new AppError(
+      413,
+      "tooLarge",
+      `${blob.name} is larger than 50 MB, the most that a zone file can be`,
+      "file",
+      "Simplify the zones first.",
+    );
   let g: { type?: unknown; features?: unknown };
-  try { g = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as typeof g; } catch { throw new FormatError('damaged', `${blob.name} is not valid JSON`, 'A GeoJSON FeatureCollection of polygons is needed.'); }
-  if (g?.type !== 'FeatureCollection' || !Array.isArray(g.features)) throw new FormatError('unsupported', `${blob.name} is not a GeoJSON FeatureCollection`, 'Save the zones as a FeatureCollection of polygons.');
-  if (g.features.length === 0 || g.features.length > 60000) throw new FormatError('unsupported', `${blob.name} holds ${g.features.length} zones; 1 to 60 000 can be used`);
+  try {
+    g = JSON.parse(new TextDecoder("utf-8", { fatal: true }).decode(bytes)) as typeof g;
+  } catch {
+    throw new FormatError(
+      "damaged",
+      `${blob.name} is not valid JSON`,
+      "A GeoJSON FeatureCollection of polygons is needed.",
+    );
+  }
+  if (g?.type !== "FeatureCollection" || !Array.isArray(g.features))
+    throw new FormatError(
+      "unsupported",
+      `${blob.name} is not a GeoJSON FeatureCollection`,
+      "Save the zones as a FeatureCollection of polygons.",
+    );
+  if (g.features.length === 0 || g.features.length > 60000)
+    throw new FormatError(
+      "unsupported",
+      `${blob.name} holds ${g.features.length} zones; 1 to 60 000 can be used`,
+    );
   const fields = new Map<string, number>();
-  g.features.forEach((f: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
-    try { multiPolygonFrom(f?.geometry, 'geometry'); } catch (e) { throw new FormatError('unsupported', `Zone ${i + 1} of ${blob.name}: ${(e as Error).message}`, 'Zones are polygons in longitude and latitude.'); }
-    for (const [k, v] of Object.entries(f.properties ?? {})) if (typeof v === 'string' || typeof v === 'number') fields.set(k, (fields.get(k) ?? 0) + 1);
-  });
+  g.features.forEach(
+    (f: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
+      try {
+        multiPolygonFrom(f?.geometry, "geometry");
+      } catch (e) {
+        throw new FormatError(
+          "unsupported",
+          `Zone ${i + 1} of ${blob.name}: ${(e as Error).message}`,
+          "Zones are polygons in longitude and latitude.",
+        );
+      }
+      for (const [k, v] of Object.entries(f.properties ?? {}))
+        if (typeof v === "string" || typeof v === "number") fields.set(k, (fields.get(k) ?? 0) + 1);
+    },
+  );
   const all = [...fields].filter(([, n]) => n === (g.features as unknown[]).length).map(([k]) => k);
-  return { form: 'zones', zones: g.features.length, nameFields: all, nameField: all.find((k) => /name|title|label/i.test(k)) ?? all[0] ?? null };
+  return {
+    form: "zones",
+    zones: g.features.length,
+    nameFields: all,
+    nameField: all.find((k) => /name|title|label/i.test(k)) ?? all[0] ?? null,
+  };
 }

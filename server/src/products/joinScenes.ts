@@ -1,63 +1,205 @@
-import { randomUUID } from 'node:crypto';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { levelCount } from '@hindglance/core/grid/grid';
-import { unionGrid } from '@hindglance/core/grid/union';
-import { joinFrames } from '@hindglance/core/radar/joinFrames';
-import { utcText } from '@hindglance/core/radar/orbit';
-import { createImage } from '../db/images';
-import type { Client } from '../db/pool';
-import { findLuts, saveLuts } from '../db/products';
-import { createScene, findScene, setSceneRun } from '../db/scenes';
-import { touchStudy } from '../db/studies';
-import { AppError } from '../errors';
-import type { Submit } from '../runs/engine';
-import type { JoinParams } from '../runs/joinScenes';
-import type { ReadyScene } from './families';
-import { partGrid, partOutline } from './part';
-import type { NewScene } from './createScene';
+import { randomUUID } from "node:crypto";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { levelCount } from "@hindglance/core/grid/grid";
+import { unionGrid } from "@hindglance/core/grid/union";
+import { joinFrames } from "@hindglance/core/radar/joinFrames";
+import { utcText } from "@hindglance/core/radar/orbit";
+import { createImage } from "../db/images";
+import type { Client } from "../db/pool";
+import { findLuts, saveLuts } from "../db/products";
+import { createScene, findScene, setSceneRun } from "../db/scenes";
+import { touchStudy } from "../db/studies";
+import { AppError } from "../errors";
+import type { Submit } from "../runs/engine";
+import type { JoinParams } from "../runs/joinScenes";
+import type { ReadyScene } from "./families";
+import { partGrid, partOutline } from "./part";
+import type { NewScene } from "./createScene";
 
 /** Tiles of one date may be this far apart in time. */
 const ONE_DATE_MS = 24 * 3600e3;
 
 /** Neighbouring frames of one pass, or tiles of one date, become one scene. @throws AppError or InputError saying which does not belong */
-export async function joinedScene(submit: Submit, c: Client, studyId: string, ids: readonly string[], name: string | undefined): Promise<NewScene> {
-  const found = await Promise.all(ids.map((id) => findScene(c, id))), bad = found.findIndex((s) => !s || s.studyId !== studyId);
-  if (bad >= 0) throw new AppError(404, 'notFound', 'One of these scenes is not in the study', 'sceneIds');
+export async function joinedScene(
+  submit: Submit,
+  c: Client,
+  studyId: string,
+  ids: readonly string[],
+  name: string | undefined,
+): Promise<NewScene> {
+  const found = await Promise.all(ids.map((id) => findScene(c, id))),
+    bad = found.findIndex((s) => !s || s.studyId !== studyId);
+  if (bad >= 0)
+    throw new AppError(404, "notFound", "One of these scenes is not in the study", "sceneIds");
   const waiting = found.find((s) => !s!.imageId || !s!.info);
-  if (waiting) throw new AppError(409, 'notReady', `${waiting.name} is still being imported`, 'sceneIds');
-  const scenes = found as ReadyScene[], first = scenes[0]!, sensors = scenes.filter((s) => s.info.sensor).length;
-  if (sensors > 0 && sensors < scenes.length) throw new AppError(422, 'invalid', 'A product in sensor geometry cannot be joined with an image on the map', 'sceneIds');
-  const joined = sensors ? await frames(c, scenes) : tiles(scenes), { info, detail, parts } = joined, title = name ?? `${first.name.replace(/, (frame|tile) \d+$/, '')} (${scenes.length} ${sensors ? 'frames' : 'tiles'})`;
+  if (waiting)
+    throw new AppError(409, "notReady", `${waiting.name} is still being imported`, "sceneIds");
+  const scenes = found as ReadyScene[],
+    first = scenes[0]!,
+    sensors = scenes.filter((s) => s.info.sensor).length;
+  if (sensors > 0 && sensors < scenes.length)
+    throw new AppError(
+      422,
+      "invalid",
+      "A product in sensor geometry cannot be joined with an image on the map",
+      "sceneIds",
+    );
+  const joined = sensors ? await frames(c, scenes) : tiles(scenes),
+    { info, detail, parts } = joined,
+    title =
+      name ??
+      `${first.name.replace(/, (frame|tile) \d+$/, "")} (${scenes.length} ${sensors ? "frames" : "tiles"})`;
   const imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
   if (joined.luts) await saveLuts(c, imageId, joined.luts);
-  const sceneId = await createScene(c, { studyId, kind: first.kind, name: title, acquiredAt: joined.acquiredAt, fileName: `${first.fileName} and ${scenes.length - 1} more`, fileSize: scenes.reduce((n, s) => n + s.fileSize, 0), fileSha256: first.fileSha256, detail: { ...detail, parts: scenes.map((s) => ({ name: s.fileName, sha256: s.fileSha256, size: s.fileSize })), archive: scenes.flatMap((s) => s.detail.archive ?? []) } });
-  const runId = await submit({ studyId, kind: 'joinScenes', title: `Join ${title}`, params: { sceneId, imageId, info, name: title, parts } satisfies JoinParams });
+  const sceneId = await createScene(c, {
+    studyId,
+    kind: first.kind,
+    name: title,
+    acquiredAt: joined.acquiredAt,
+    fileName: `${first.fileName} and ${scenes.length - 1} more`,
+    fileSize: scenes.reduce((n, s) => n + s.fileSize, 0),
+    fileSha256: first.fileSha256,
+    detail: {
+      ...detail,
+      parts: scenes.map((s) => ({ name: s.fileName, sha256: s.fileSha256, size: s.fileSize })),
+      archive: scenes.flatMap((s) => s.detail.archive ?? []),
+    },
+  });
+  const runId = await submit({
+    studyId,
+    kind: "joinScenes",
+    title: `Join ${title}`,
+    params: { sceneId, imageId, info, name: title, parts } satisfies JoinParams,
+  });
   await setSceneRun(c, sceneId, runId);
   await touchStudy(c, studyId);
   return { scene: (await findScene(c, sceneId))!, runId };
 }
 
-const partOf = (s: ReadyScene, col: number, row: number): JoinParams['parts'][0] => ({ sceneId: s.id, sceneName: s.name, imageId: s.imageId, info: s.info, col, row });
+const partOf = (s: ReadyScene, col: number, row: number): JoinParams["parts"][0] => ({
+  sceneId: s.id,
+  sceneName: s.name,
+  imageId: s.imageId,
+  info: s.info,
+  col,
+  row,
+});
 
 async function frames(c: Client, scenes: ReadyScene[]) {
-  const given = await Promise.all(scenes.map(async (s) => ({ name: s.name, sensor: s.info.sensor!, luts: (await findLuts(c, s.imageId))! }))), { sensor, luts, order, firstLines } = joinFrames(given), sorted = order.map((i) => scenes[i]!);
-  const corner = sorted.map((s, k) => ({ col: s.info.grid.transform[0], row: s.info.grid.transform[3] + firstLines[k]! })), col = Math.min(...corner.map((x) => x.col)), row = Math.min(...corner.map((x) => x.row));
-  const part = { col, row, width: Math.max(...corner.map((x, k) => x.col + sorted[k]!.info.grid.width)) - col, height: Math.max(...corner.map((x, k) => x.row + sorted[k]!.info.grid.height)) - row };
-  const info: ImageInfo = { ...sorted[0]!.info, grid: partGrid(randomUUID(), part), sensor }, d = sorted.map((s) => s.detail), stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS), incidence = d.map((x) => x.incidenceDeg as [number, number] | null).filter((x) => x !== null);
-  const detail = {
-    ...d[0], start: utcText(sensor.firstLineT), stop, lines: sensor.lines, samples: sensor.samples, part, leftOut: d.map((x) => x.leftOut).filter(Boolean).join('; ') || null, warnings: [...new Set(d.flatMap((x) => x.warnings as string[]))], outline: partOutline(sensor, part), sensor,
-    incidenceDeg: incidence.length ? [Math.min(...incidence.map((x) => x[0])), Math.max(...incidence.map((x) => x[1]))] : null, frames: d.map((x) => ({ product: x.product, start: x.start, stop: x.stop })),
+  const given = await Promise.all(
+      scenes.map(async (s) => ({
+        name: s.name,
+        sensor: s.info.sensor!,
+        luts: (await findLuts(c, s.imageId))!,
+      })),
+    ),
+    { sensor, luts, order, firstLines } = joinFrames(given),
+    sorted = order.map((i) => scenes[i]!);
+  const corner = sorted.map((s, k) => ({
+      col: s.info.grid.transform[0],
+      row: s.info.grid.transform[3] + firstLines[k]!,
+    })),
+    col = Math.min(...corner.map((x) => x.col)),
+    row = Math.min(...corner.map((x) => x.row));
+  const part = {
+    col,
+    row,
+    width: Math.max(...corner.map((x, k) => x.col + sorted[k]!.info.grid.width)) - col,
+    height: Math.max(...corner.map((x, k) => x.row + sorted[k]!.info.grid.height)) - row,
   };
-  return { info, detail, luts, acquiredAt: utcText(sensor.firstLineT + (sensor.lines / 2) * sensor.lineIntervalS).replace(/\.\d+Z$/, 'Z'), parts: sorted.map((s, k) => partOf(s, corner[k]!.col - col, corner[k]!.row - row)) };
+  const info: ImageInfo = { ...sorted[0]!.info, grid: partGrid(randomUUID(), part), sensor },
+    d = sorted.map((s) => s.detail),
+    stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS),
+    incidence = d.map((x) => x.incidenceDeg as [number, number] | null).filter((x) => x !== null);
+  const detail = {
+    ...d[0],
+    start: utcText(sensor.firstLineT),
+    stop,
+    lines: sensor.lines,
+    samples: sensor.samples,
+    part,
+    leftOut:
+      d
+        .map((x) => x.leftOut)
+        .filter(Boolean)
+        .join("; ") || null,
+    warnings: [...new Set(d.flatMap((x) => x.warnings as string[]))],
+    outline: partOutline(sensor, part),
+    sensor,
+    incidenceDeg: incidence.length
+      ? [Math.min(...incidence.map((x) => x[0])), Math.max(...incidence.map((x) => x[1]))]
+      : null,
+    frames: d.map((x) => ({ product: x.product, start: x.start, stop: x.stop })),
+  };
+  return {
+    info,
+    detail,
+    luts,
+    acquiredAt: utcText(sensor.firstLineT + (sensor.lines / 2) * sensor.lineIntervalS).replace(
+      /\.\d+Z$/,
+      "Z",
+    ),
+    parts: sorted.map((s, k) => partOf(s, corner[k]!.col - col, corner[k]!.row - row)),
+  };
 }
 
 function tiles(scenes: ReadyScene[]) {
-  const first = scenes[0]!, say = (i: ImageInfo) => i.bands.map((b) => `${b.name}${b.unit ? `, ${b.unit}` : ''}`).join('; ');
+  const first = scenes[0]!,
+    say = (i: ImageInfo) =>
+      i.bands.map((b) => `${b.name}${b.unit ? `, ${b.unit}` : ""}`).join("; ");
   for (const s of scenes.slice(1)) {
-    if (s.kind !== first.kind || s.info.type !== first.info.type) throw new AppError(422, 'invalid', `${s.name} is ${s.kind}, ${first.name} is ${first.kind}`, 'sceneIds', 'Only scenes of one kind can be joined.');
-    if (s.info.bands.length !== first.info.bands.length || s.info.bands.some((b, k) => b.role !== first.info.bands[k]!.role || b.unit !== first.info.bands[k]!.unit || b.polarisation !== first.info.bands[k]!.polarisation || b.vertical !== first.info.bands[k]!.vertical)) throw new AppError(422, 'invalid', `${s.name} has the bands ${say(s.info)}; ${first.name} has ${say(first.info)}`, 'sceneIds', 'Only the same bands in the same units can be joined.');
-    if (s.acquiredAt && first.acquiredAt && Math.abs(Date.parse(String(s.acquiredAt)) - Date.parse(String(first.acquiredAt))) > ONE_DATE_MS) throw new AppError(422, 'invalid', `${s.name} and ${first.name} were taken on different dates`, 'sceneIds', 'Only tiles of one date can be joined.');
+    if (s.kind !== first.kind || s.info.type !== first.info.type)
+      throw new AppError(
+        422,
+        "invalid",
+        `${s.name} is ${s.kind}, ${first.name} is ${first.kind}`,
+        "sceneIds",
+        "Only scenes of one kind can be joined.",
+      );
+    if (
+      s.info.bands.length !== first.info.bands.length ||
+      s.info.bands.some(
+        (b, k) =>
+          b.role !== first.info.bands[k]!.role ||
+          b.unit !== first.info.bands[k]!.unit ||
+          b.polarisation !== first.info.bands[k]!.polarisation ||
+          b.vertical !== first.info.bands[k]!.vertical,
+      )
+    )
+      throw new AppError(
+        422,
+        "invalid",
+        `${s.name} has the bands ${say(s.info)}; ${first.name} has ${say(first.info)}`,
+        "sceneIds",
+        "Only the same bands in the same units can be joined.",
+      );
+    if (
+      s.acquiredAt &&
+      first.acquiredAt &&
+      Math.abs(Date.parse(String(s.acquiredAt)) - Date.parse(String(first.acquiredAt))) >
+        ONE_DATE_MS
+    )
+      throw new AppError(
+        422,
+        "invalid",
+        `${s.name} and ${first.name} were taken on different dates`,
+        "sceneIds",
+        "Only tiles of one date can be joined.",
+      );
   }
-  const { grid, offsets } = unionGrid(scenes.map((s) => s.info.grid), scenes.map((s) => s.name));
-  return { info: { ...first.info, grid, bands: first.info.bands.map(({ range: _range, ...b }) => b) } as ImageInfo, detail: { ...first.detail, width: grid.width, height: grid.height, leftOut: null }, luts: null, acquiredAt: first.acquiredAt ? new Date(first.acquiredAt).toISOString() : null, parts: scenes.map((s, k) => partOf(s, offsets[k]!.col, offsets[k]!.row)) };
+  const { grid, offsets } = unionGrid(
+    scenes.map((s) => s.info.grid),
+    scenes.map((s) => s.name),
+  );
+  return {
+    info: {
+      ...first.info,
+      grid,
+      bands: first.info.bands.map(({ range: _range, ...b }) => b),
+    } as ImageInfo,
+    detail: { ...first.detail, width: grid.width, height: grid.height, leftOut: null },
+    luts: null,
+    acquiredAt: first.acquiredAt ? new Date(first.acquiredAt).toISOString() : null,
+    parts: scenes.map((s, k) => partOf(s, offsets[k]!.col, offsets[k]!.row)),
+  };
 }

@@ -1,23 +1,42 @@
-import type { SensorModel } from '@hindglance/core/radar/sensor';
-import { missionKey } from '@hindglance/formats/product/orbitFile';
-import type { StoredOrbit } from '../db/products';
-import type { Scene } from '../db/scenes';
+import type { SensorModel } from "@hindglance/core/radar/sensor";
+import { missionKey } from "@hindglance/formats/product/orbitFile";
+import type { StoredOrbit } from "../db/products";
+import type { Scene } from "../db/scenes";
 
 /** Whether the mission of an orbit file is that of a product: LANTERN-1 and LN1 name one mission when the product's short form is made of its letters. */
 export function sameMission(file: string, product: string): boolean {
-  const a = missionKey(file), b = missionKey(product);
+  const a = missionKey(file),
+    b = missionKey(product);
   if (a === b) return true;
-  const short = (long: string, abbreviation: string) => { let at = 0; for (const ch of abbreviation) { at = long.indexOf(ch, at) + 1; if (at === 0) return false; } return long[0] === abbreviation[0] && long.at(-1) === abbreviation.at(-1); };
+  const short = (long: string, abbreviation: string) => {
+    let at = 0;
+    for (const ch of abbreviation) {
+      at = long.indexOf(ch, at) + 1;
+      if (at === 0) return false;
+    }
+    return long[0] === abbreviation[0] && long.at(-1) === abbreviation.at(-1);
+  };
   return short(a, b) || short(b, a);
 }
 
-export const sensorOfScene = (s: Scene): SensorModel | null => s.info?.sensor ?? (s.detail.sensor as SensorModel | undefined) ?? null;
+export const sensorOfScene = (s: Scene): SensorModel | null =>
+  s.info?.sensor ?? (s.detail.sensor as SensorModel | undefined) ?? null;
 
 /** Whether an orbit file covers a scene of its mission, with half a minute on both sides. */
 export function orbitServes(o: StoredOrbit, s: Scene): boolean {
   const m = sensorOfScene(s);
-  return m !== null && sameMission(o.mission, m.mission) && o.from <= m.firstLineT - 30 && o.to >= m.firstLineT + m.lines * m.lineIntervalS + 30;
+  return (
+    m !== null &&
+    sameMission(o.mission, m.mission) &&
+    o.from <= m.firstLineT - 30 &&
+    o.to >= m.firstLineT + m.lines * m.lineIntervalS + 30
+  );
 }
 
 /** The best file for a scene: precise before restituted, then the newest. */
-export const orbitFor = (all: readonly StoredOrbit[], s: Scene): StoredOrbit | null => all.filter((o) => orbitServes(o, s)).sort((a, b) => (a.kind === b.kind ? (a.createdAt < b.createdAt ? 1 : -1) : a.kind === 'precise' ? -1 : 1))[0] ?? null;
+export const orbitFor = (all: readonly StoredOrbit[], s: Scene): StoredOrbit | null =>
+  all
+    .filter((o) => orbitServes(o, s))
+    .sort((a, b) =>
+      a.kind === b.kind ? (a.createdAt < b.createdAt ? 1 : -1) : a.kind === "precise" ? -1 : 1,
+    )[0] ?? null;

@@ -1,27 +1,59 @@
-import * as yup from 'yup';
-import { node } from '@hindglance/core/change/setup';
-import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
-import { versionOf } from '@hindglance/core/graph/registry';
-import { TIME_STATISTICS, type TimeStatistic } from '@hindglance/core/radar/overTime';
-import type { Services } from '../api/services';
-import { daySchema } from '../api/http';
-import type { Client } from '../db/pool';
-import type { Scene } from '../db/scenes';
-import { AppError } from '../errors';
-import type { Submit } from '../runs/engine';
-import { computedScene } from './computedScene';
-import type { NewScene } from './createScene';
+import * as yup from "yup";
+import { node } from "@hindglance/core/change/setup";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { TIME_STATISTICS, type TimeStatistic } from "@hindglance/core/radar/overTime";
+import type { Services } from "../api/services";
+import { daySchema } from "../api/http";
+import type { Client } from "../db/pool";
+import type { Scene } from "../db/scenes";
+import { AppError } from "../errors";
+import type { Submit } from "../runs/engine";
+import { computedScene } from "./computedScene";
+import type { NewScene } from "./createScene";
 
 const day = daySchema().required();
-export const overTimeFields = { statistic: yup.string().oneOf(TIME_STATISTICS).required(), percent: yup.number().min(0).max(100), from: day, to: day, name: yup.string().trim().min(1).max(120) };
-export interface OverTimeAsk { statistic: string; percent?: number; from: string; to: string; name?: string }
-const WORDS: Record<TimeStatistic, string> = { mean: 'Mean', median: 'Median', min: 'Minimum', max: 'Maximum', deviation: 'Standard deviation', count: 'Count', mode: 'Mode', percentile: 'Percentile' };
-const dayOf = (s: { acquiredAt: string | null }): string => new Date(s.acquiredAt!).toISOString().slice(0, 10);
+export const overTimeFields = {
+  statistic: yup.string().oneOf(TIME_STATISTICS).required(),
+  percent: yup.number().min(0).max(100),
+  from: day,
+  to: day,
+  name: yup.string().trim().min(1).max(120),
+};
+export interface OverTimeAsk {
+  statistic: string;
+  percent?: number;
+  from: string;
+  to: string;
+  name?: string;
+}
+const WORDS: Record<TimeStatistic, string> = {
+  mean: "Mean",
+  median: "Median",
+  min: "Minimum",
+  max: "Maximum",
+  deviation: "Standard deviation",
+  count: "Count",
+  mode: "Mode",
+  percentile: "Percentile",
+};
+const dayOf = (s: { acquiredAt: string | null }): string =>
+  new Date(s.acquiredAt!).toISOString().slice(0, 10);
 
 /** Dates of a span. @throws AppError when there are fewer than two */
-export function inSpan<T extends { acquiredAt: string | null }>(all: readonly T[], b: OverTimeAsk): T[] {
+export function inSpan<T extends { acquiredAt: string | null }>(
+  all: readonly T[],
+  b: OverTimeAsk,
+): T[] {
   const inside = all.filter((x) => x.acquiredAt && dayOf(x) >= b.from && dayOf(x) <= b.to);
-  if (inside.length < 2) throw new AppError(422, 'invalid', `${inside.length === 0 ? 'No date lies' : 'Only one date lies'} between ${b.from} and ${b.to}`, 'from', 'Two dates or more are needed.');
+  if (inside.length < 2)
+    throw new AppError(
+      422,
+      "invalid",
+      `${inside.length === 0 ? "No date lies" : "Only one date lies"} between ${b.from} and ${b.to}`,
+      "from",
+      "Two dates or more are needed.",
+    );
   return inside;
 }
 
@@ -29,8 +61,43 @@ export function inSpan<T extends { acquiredAt: string | null }>(all: readonly T[
  * One statistic over dates, as a scene of its own; dates that share an image (frames of one mosaic) count once.
  * @param kind of the scene where the statistic still is a picture of the ground: not a count, not a deviation
  */
-export function overTimeScene(s: Pick<Services, 'sources'>, submit: Submit, c: Client, studyId: string, kind: string, dates: readonly { scene: Scene; node: NodeSpec }[], b: OverTimeAsk): Promise<NewScene> {
-  const statistic = b.statistic as TimeStatistic, scenes = dates.map((d) => d.scene), ground = statistic !== 'count' && statistic !== 'deviation', percent = b.percent ?? 50;
-  const made = node('radar.overTime', { statistic, ...(statistic === 'percentile' ? { percent } : {}) }, ...new Map(dates.map((d) => [nodeHash(d.node, versionOf), d.node])).values());
-  return computedScene(s, submit, c, { studyId, kind: ground ? kind : 'other', name: b.name ?? `${WORDS[statistic]}${statistic === 'percentile' ? ` ${percent}` : ''} of ${scenes.length} dates, ${dayOf(scenes[0]!)} to ${dayOf(scenes.at(-1)!)}`, acquiredAt: new Date(scenes.at(-1)!.acquiredAt!).toISOString(), node: made, what: `${WORDS[statistic]} over time`, detail: { statistic, dates: scenes.map((x) => ({ scene: x.name, file: x.fileName, sha256: x.fileSha256, acquiredAt: x.acquiredAt })), pass: scenes[0]!.detail.pass, incidenceDeg: scenes[0]!.detail.incidenceDeg } });
+export function overTimeScene(
+  s: Pick<Services, "sources">,
+  submit: Submit,
+  c: Client,
+  studyId: string,
+  kind: string,
+  dates: readonly { scene: Scene; node: NodeSpec }[],
+  b: OverTimeAsk,
+): Promise<NewScene> {
+  const statistic = b.statistic as TimeStatistic,
+    scenes = dates.map((d) => d.scene),
+    ground = statistic !== "count" && statistic !== "deviation",
+    percent = b.percent ?? 50;
+  const made = node(
+    "radar.overTime",
+    { statistic, ...(statistic === "percentile" ? { percent } : {}) },
+    ...new Map(dates.map((d) => [nodeHash(d.node, versionOf), d.node])).values(),
+  );
+  return computedScene(s, submit, c, {
+    studyId,
+    kind: ground ? kind : "other",
+    name:
+      b.name ??
+      `${WORDS[statistic]}${statistic === "percentile" ? ` ${percent}` : ""} of ${scenes.length} dates, ${dayOf(scenes[0]!)} to ${dayOf(scenes.at(-1)!)}`,
+    acquiredAt: new Date(scenes.at(-1)!.acquiredAt!).toISOString(),
+    node: made,
+    what: `${WORDS[statistic]} over time`,
+    detail: {
+      statistic,
+      dates: scenes.map((x) => ({
+        scene: x.name,
+        file: x.fileName,
+        sha256: x.fileSha256,
+        acquiredAt: x.acquiredAt,
+      })),
+      pass: scenes[0]!.detail.pass,
+      incidenceDeg: scenes[0]!.detail.incidenceDeg,
+    },
+  });
 }

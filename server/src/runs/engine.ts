@@ -1,22 +1,49 @@
-import { randomUUID } from 'node:crypto';
-import { hostname } from 'node:os';
-import PgBoss from 'pg-boss';
-import { CancelledError } from '@hindglance/core/errors';
-import { stateStore } from '../db/nodes';
-import type { Client, Database } from '../db/pool';
-import { KeptImages } from '../eval/kept';
-import { StoredSources } from '../eval/sources';
-import { errorBody } from '../errors';
-import { type PhasePlan, type Run, claimRange, createRun, endRun, findRun, finishRange, gone, lockRun, openRanges, queuedRanges, rangeResults, releaseLostRanges, runProgress, seen, setRangeProgress, startPhase } from './store';
+import { randomUUID } from "node:crypto";
+import { hostname } from "node:os";
+import PgBoss from "pg-boss";
+import { CancelledError } from "@hindglance/core/errors";
+import { stateStore } from "../db/nodes";
+import type { Client, Database } from "../db/pool";
+import { KeptImages } from "../eval/kept";
+import { StoredSources } from "../eval/sources";
+import { errorBody } from "../errors";
+import {
+  type PhasePlan,
+  type Run,
+  claimRange,
+  createRun,
+  endRun,
+  findRun,
+  finishRange,
+  gone,
+  lockRun,
+  openRanges,
+  queuedRanges,
+  rangeResults,
+  releaseLostRanges,
+  runProgress,
+  seen,
+  setRangeProgress,
+  startPhase,
+} from "./store";
 
 /** What a kind of run is told while it works on a range. */
 export interface RangeContext {
-  db: Database; sources: StoredSources; kept: KeptImages; states: ReturnType<typeof stateStore>; signal: AbortSignal;
+  db: Database;
+  sources: StoredSources;
+  kept: KeptImages;
+  states: ReturnType<typeof stateStore>;
+  signal: AbortSignal;
   progress(share: number): void;
 }
 
 /** Puts a run into the queue within the transaction at hand; gives its id. */
-export type Submit = (r: { studyId: string | null; kind: string; title: string; params: object }) => Promise<string>;
+export type Submit = (r: {
+  studyId: string | null;
+  kind: string;
+  title: string;
+  params: object;
+}) => Promise<string>;
 
 /**
  * One kind of run: phases that follow each other, each cut into ranges of a few seconds that any worker may do. A range may be done
@@ -28,35 +55,65 @@ export interface RunKind<P = Record<string, unknown>> {
   /** Weights of the ranges of a phase; called once, when the phase begins. May be empty. */
   ranges(phase: number, params: P, c: Client, run: Run): Promise<number[]>;
   /** Computes, and returns what to write together with the range's end. */
-  work(phase: number, seq: number, params: P, ctx: RangeContext, run: Run): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
+  work(
+    phase: number,
+    seq: number,
+    params: P,
+    ctx: RangeContext,
+    run: Run,
+  ): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
   /** Makes the result visible, in the transaction that ends the run. */
-  finish(params: P, results: <T>(phase: number) => Promise<T[]>, c: Client, run: Run, more: { db: Database; submit: Submit }): Promise<object>;
+  finish(
+    params: P,
+    results: <T>(phase: number) => Promise<T[]>,
+    c: Client,
+    run: Run,
+    more: { db: Database; submit: Submit },
+  ): Promise<object>;
   /** Takes away what an unfinished run left. */
   discard(params: P, c: Client, run: Run): Promise<void>;
 }
 
-const QUEUE = 'ranges';
+const QUEUE = "ranges";
 const SILENT_SECONDS = 6;
 const MAX_ATTEMPTS = 4;
-interface Job { run: string; phase: number; seq: number }
+interface Job {
+  run: string;
+  phase: number;
+  seq: number;
+}
 
 /** Runs on the database: cut in ranges, done by any number of workers, resumed after any of them dies. */
 export class Engine {
   readonly id = randomUUID();
   private readonly boss: PgBoss;
   private heartbeat: NodeJS.Timeout | null = null;
-  private readonly ctx: Omit<RangeContext, 'signal' | 'progress'>;
+  private readonly ctx: Omit<RangeContext, "signal" | "progress">;
 
-  constructor(private readonly db: Database, private readonly kinds: Record<string, RunKind<never>>, cacheBytes: number) {
-    this.boss = new PgBoss({ connectionString: db.url, schema: 'pgboss', max: 2, application_name: 'hind-glance queue' });
-    this.boss.on('error', () => {});
+  constructor(
+    private readonly db: Database,
+    private readonly kinds: Record<string, RunKind<never>>,
+    cacheBytes: number,
+  ) {
+    this.boss = new PgBoss({
+      connectionString: db.url,
+      schema: "pgboss",
+      max: 2,
+      application_name: "hind-glance queue",
+    });
+    this.boss.on("error", () => {});
     const sources = new StoredSources(db, cacheBytes);
     this.ctx = { db, sources, kept: new KeptImages(db, sources), states: stateStore(db) };
   }
 
   async start(): Promise<void> {
     await this.boss.start();
-    await this.boss.createQueue(QUEUE, { name: QUEUE, policy: 'standard', retryLimit: 3, expireInSeconds: 900 });
+    await this.boss.createQueue(QUEUE, {
+      name: QUEUE,
+      policy: "standard",
+      retryLimit: 3,
+      expireInSeconds: 900,
+    });
   }
 
   async stop(): Promise<void> {
@@ -66,12 +123,22 @@ export class Engine {
     await this.db.withClient((c) => gone(c, this.id)).catch(() => {});
   }
 
-  private kind(name: string): RunKind { const k = this.kinds[name]; if (!k) throw new Error(`No run of kind ${name}`); return k as unknown as RunKind; }
+  private kind(name: string): RunKind {
+    const k = this.kinds[name];
+    if (!k) throw new Error(`No run of kind ${name}`);
+    return k as unknown as RunKind;
+  }
 
   /** Puts a run into the queue, as part of the caller's transaction. */
-  async submit(c: Client, r: { studyId: string | null; kind: string; title: string; params: object }): Promise<string> {
+  async submit(
+    c: Client,
+    r: { studyId: string | null; kind: string; title: string; params: object },
+  ): Promise<string> {
     const kind = this.kind(r.kind);
-    const id = await createRun(c, { ...r, phases: kind.phases(r.params as Record<string, unknown>) });
+    const id = await createRun(c, {
+      ...r,
+      phases: kind.phases(r.params as Record<string, unknown>),
+    });
     await this.advance(c, (await findRun(c, id))!);
     return id;
   }
@@ -82,24 +149,38 @@ export class Engine {
     for (let phase = run.phase + 1; phase < run.phases.length; phase++) {
       const weights = await kind.ranges(phase, run.params, c, run);
       await startPhase(c, run.id, phase, weights);
-      if (weights.length > 0) { await this.enqueue(c, weights.map((_w, seq) => ({ run: run.id, phase, seq }))); await notify(c, run.id); return; }
+      if (weights.length > 0) {
+        await this.enqueue(
+          c,
+          weights.map((_w, seq) => ({ run: run.id, phase, seq })),
+        );
+        await notify(c, run.id);
+        return;
+      }
     }
-    const result = await kind.finish(run.params, (p) => rangeResults(c, run.id, p), c, run, { db: this.db, submit: (r) => this.submit(c, r) });
-    await endRun(c, run.id, 'done', { result });
+    const result = await kind.finish(run.params, (p) => rangeResults(c, run.id, p), c, run, {
+      db: this.db,
+      submit: (r) => this.submit(c, r),
+    });
+    await endRun(c, run.id, "done", { result });
     await notify(c, run.id);
   }
 
   private async enqueue(c: Client, jobs: Job[]): Promise<void> {
-    const executeSql = async (text: string, values: unknown[]) => { const r = await c.query(text, values as never[]); return { rows: r.rows, rowCount: r.rowCount ?? 0 }; };
-    for (const data of jobs) await this.boss.send(QUEUE, data, { db: { executeSql } } as PgBoss.SendOptions);
+    const executeSql = async (text: string, values: unknown[]) => {
+      const r = await c.query(text, values as never[]);
+      return { rows: r.rows, rowCount: r.rowCount ?? 0 };
+    };
+    for (const data of jobs)
+      await this.boss.send(QUEUE, data, { db: { executeSql } } as PgBoss.SendOptions);
     await c.query("SELECT pg_notify('hg_work', '')");
   }
 
   async cancel(id: string): Promise<boolean> {
     return this.db.withTransaction(async (c) => {
       const run = await lockRun(c, id);
-      if (!run || run.state !== 'running') return false;
-      await endRun(c, id, 'cancelled');
+      if (!run || run.state !== "running") return false;
+      await endRun(c, id, "cancelled");
       await this.kind(run.kind).discard(run.params, c, run);
       await notify(c, id);
       return true;
@@ -110,44 +191,84 @@ export class Engine {
 
   /** Takes ranges from the queue, one at a time, until stopped. */
   async work(): Promise<void> {
-    const beat = () => this.db.withClient((c) => seen(c, this.id, hostname(), process.pid)).catch(() => {});
+    const beat = () =>
+      this.db.withClient((c) => seen(c, this.id, hostname(), process.pid)).catch(() => {});
     await beat();
     this.heartbeat = setInterval(beat, 1500);
-    const worker = await this.boss.work<Job>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 1 }, async () => { await this.drain(); });
+    const worker = await this.boss.work<Job>(
+      QUEUE,
+      { batchSize: 1, pollingIntervalSeconds: 1 },
+      async () => {
+        await this.drain();
+      },
+    );
     // The queue is polled each second; a notice makes it at once.
-    const stop = this.db.listen('hg_work', () => { try { this.boss.notifyWorker(worker); } catch { /* stopping */ } });
-    this.abort.signal.addEventListener('abort', stop, { once: true });
+    const stop = this.db.listen("hg_work", () => {
+      try {
+        this.boss.notifyWorker(worker);
+      } catch {
+        /* stopping */
+      }
+    });
+    this.abort.signal.addEventListener("abort", stop, { once: true });
   }
 
   /** A job only says that there is work: whoever gets it takes ranges until none is waiting, so that no poll lies between two of them. */
   private async drain(): Promise<void> {
-    for (let claim; !this.abort.signal.aborted && (claim = await this.db.withClient((c) => claimRange(c, this.id)));) await this.perform(claim);
+    for (
+      let claim;
+      !this.abort.signal.aborted &&
+      (claim = await this.db.withClient((c) => claimRange(c, this.id)));
+    )
+      await this.perform(claim);
   }
 
   private async perform(job: Job & { attempts: number }): Promise<void> {
     const run = await this.db.withClient((c) => findRun(c, job.run));
     if (!run) return;
-    const kind = this.kind(run.kind), stop = new AbortController();
+    const kind = this.kind(run.kind),
+      stop = new AbortController();
     const onStop = () => stop.abort();
-    this.abort.signal.addEventListener('abort', onStop, { once: true });
-    let share = 0, told = 0;
+    this.abort.signal.addEventListener("abort", onStop, { once: true });
+    let share = 0,
+      told = 0;
     // Cancelled runs are noticed here, and progress is told, twice a second.
     const watch = setInterval(() => {
-      void this.db.withClient(async (c) => {
-        const r = await findRun(c, job.run);
-        if (!r || r.state !== 'running') stop.abort();
-        else if (share > told) { told = share; await setRangeProgress(c, job.run, job.phase, job.seq, share); await notify(c, job.run); }
-      }).catch(() => {});
+      void this.db
+        .withClient(async (c) => {
+          const r = await findRun(c, job.run);
+          if (!r || r.state !== "running") stop.abort();
+          else if (share > told) {
+            told = share;
+            await setRangeProgress(c, job.run, job.phase, job.seq, share);
+            await notify(c, job.run);
+          }
+        })
+        .catch(() => {});
     }, 500);
     try {
-      if (job.attempts > MAX_ATTEMPTS) throw new Error(`Given up after ${MAX_ATTEMPTS} tries: the worker died each time`);
-      const done = await kind.work(job.phase, job.seq, run.params, { ...this.ctx, signal: stop.signal, progress: (s) => { share = s; } }, run);
+      if (job.attempts > MAX_ATTEMPTS)
+        throw new Error(`Given up after ${MAX_ATTEMPTS} tries: the worker died each time`);
+      const done = await kind.work(
+        job.phase,
+        job.seq,
+        run.params,
+        {
+          ...this.ctx,
+          signal: stop.signal,
+          progress: (s) => {
+            share = s;
+          },
+        },
+        run,
+      );
       if (stop.signal.aborted) throw new CancelledError();
       await this.db.withTransaction(async (c) => {
         const locked = done.write ? await findRun(c, run.id) : run;
-        if (locked?.state !== 'running') return;
+        if (locked?.state !== "running") return;
         await done.write?.(c);
-        if (!(await finishRange(c, run.id, job.phase, job.seq, this.id, done.result ?? null))) throw new CancelledError('The range was given to another worker');
+        if (!(await finishRange(c, run.id, job.phase, job.seq, this.id, done.result ?? null)))
+          throw new CancelledError("The range was given to another worker");
       });
       await this.db.withTransaction((c) => this.moveOn(c, run.id, job.phase));
     } catch (e) {
@@ -155,23 +276,24 @@ export class Engine {
       await this.fail(run, e);
     } finally {
       clearInterval(watch);
-      this.abort.signal.removeEventListener('abort', onStop);
+      this.abort.signal.removeEventListener("abort", onStop);
     }
   }
 
   /** When the last range of a phase is done, the next phase begins; the lock on the run lets only one worker do it. */
   private async moveOn(c: Client, id: string, phase: number): Promise<void> {
     const run = await lockRun(c, id);
-    if (!run || run.state !== 'running' || run.phase !== phase) return;
-    if ((await openRanges(c, id, phase)) === 0) await this.advance(c, run); else await notify(c, id);
+    if (!run || run.state !== "running" || run.phase !== phase) return;
+    if ((await openRanges(c, id, phase)) === 0) await this.advance(c, run);
+    else await notify(c, id);
   }
 
   private async fail(run: Run, e: unknown): Promise<void> {
     const { body, expected } = errorBody(e);
     if (!expected) console.error(`Run ${run.id} (${run.kind}) failed:`, e);
     await this.db.withTransaction(async (c) => {
-      if ((await lockRun(c, run.id))?.state !== 'running') return;
-      await endRun(c, run.id, 'failed', { error: body });
+      if ((await lockRun(c, run.id))?.state !== "running") return;
+      await endRun(c, run.id, "failed", { error: body });
       await this.kind(run.kind).discard(run.params, c, run);
       await notify(c, run.id);
     });
@@ -182,8 +304,17 @@ export class Engine {
     return this.db.withTransaction(async (c) => {
       const lost = await releaseLostRanges(c, SILENT_SECONDS);
       const again = all ? await queuedRanges(c) : lost;
-      await this.enqueue(c, again.map((r) => ({ run: r.run_id, phase: r.phase, seq: r.seq })));
-      if (all) for (const r of (await c.query<{ id: string; phase: number }>("SELECT id, phase FROM run WHERE state = 'running'")).rows) await this.moveOn(c, r.id, r.phase);
+      await this.enqueue(
+        c,
+        again.map((r) => ({ run: r.run_id, phase: r.phase, seq: r.seq })),
+      );
+      if (all)
+        for (const r of (
+          await c.query<{ id: string; phase: number }>(
+            "SELECT id, phase FROM run WHERE state = 'running'",
+          )
+        ).rows)
+          await this.moveOn(c, r.id, r.phase);
       return again.length;
     });
   }
@@ -191,10 +322,12 @@ export class Engine {
   async wait(id: string, timeoutMs: number): Promise<Run> {
     for (const end = Date.now() + timeoutMs; ;) {
       const r = await this.db.withClient((c) => runProgress(c, id));
-      if (!r || r.state !== 'running' || Date.now() > end) return r!;
+      if (!r || r.state !== "running" || Date.now() > end) return r!;
       await new Promise((ok) => setTimeout(ok, 50));
     }
   }
 }
 
-const notify = async (c: Client, run: string): Promise<void> => { await c.query("SELECT pg_notify('hg_runs', $1)", [run]); };
+const notify = async (c: Client, run: string): Promise<void> => {
+  await c.query("SELECT pg_notify('hg_runs', $1)", [run]);
+};

@@ -1,75 +1,186 @@
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { BLOCK, levelCount } from '@hindglance/core/grid/grid';
-import { CLASS_NODATA } from '@hindglance/core/raster/block';
-import { type Histogram, addToHistogram, emptyHistogram, mergeHistograms } from '@hindglance/core/raster/histogram';
-import { type Statistics, addStatistics, emptyStatistics, mergeStatistics } from '@hindglance/core/raster/statistics';
-import { toDecibel } from '@hindglance/core/radar/decibel';
-import { LOOKS_BINS, addLocalLooks, looksAtPeak } from '@hindglance/core/radar/estimateLooks';
-import { type StoredBlock, amplitudes, readBlocks, removeBlocks, writeBlocks } from '../db/blocks';
-import type { Client } from '../db/pool';
-import type { RangeContext } from './engine';
-import { buildLevel, levelRanges } from './pyramidPhase';
-import { rowRanges } from './ranges';
-import { type PhasePlan, rangeResults } from './store';
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { BLOCK, levelCount } from "@hindglance/core/grid/grid";
+import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import {
+  type Histogram,
+  addToHistogram,
+  emptyHistogram,
+  mergeHistograms,
+} from "@hindglance/core/raster/histogram";
+import {
+  type Statistics,
+  addStatistics,
+  emptyStatistics,
+  mergeStatistics,
+} from "@hindglance/core/raster/statistics";
+import { toDecibel } from "@hindglance/core/radar/decibel";
+import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
+import { type StoredBlock, amplitudes, readBlocks, removeBlocks, writeBlocks } from "../db/blocks";
+import type { Client } from "../db/pool";
+import type { RangeContext } from "./engine";
+import { buildLevel, levelRanges } from "./pyramidPhase";
+import { rowRanges } from "./ranges";
+import { type PhasePlan, rangeResults } from "./store";
 
 /** Sums travel as JSON, which has no infinity: an empty extent is null. */
-type SafeStatistics = Omit<Statistics, 'min' | 'max'> & { min: number | null; max: number | null };
-interface CellsResult { statistics: SafeStatistics[] }
-interface HistogramResult { histograms: Histogram[]; looks: number[][] }
-export interface ImageFacts { statistics: Statistics[]; histograms: Histogram[]; looks: (number | null)[] }
+type SafeStatistics = Omit<Statistics, "min" | "max"> & { min: number | null; max: number | null };
+interface CellsResult {
+  statistics: SafeStatistics[];
+}
+interface HistogramResult {
+  histograms: Histogram[];
+  looks: number[][];
+}
+export interface ImageFacts {
+  statistics: Statistics[];
+  histograms: Histogram[];
+  looks: (number | null)[];
+}
 
 /**
  * Phases that write an image: its cells, whoever gives them, then overviews, then histograms. They begin at phase `first` of a run.
  * `cells` gives the blocks of one block row, and may tell how far in the row it is; it is called for rows in rising order within a range.
  * Several images of one size can share their phases: image number `nth` has the `nth` part of each phase's ranges.
  */
-export function imagePhases(info: ImageInfo, imageId: string, first: number, cellsName: string, rangeCells?: number, nth = 0): {
+export function imagePhases(
+  info: ImageInfo,
+  imageId: string,
+  first: number,
+  cellsName: string,
+  rangeCells?: number,
+  nth = 0,
+): {
   plan: PhasePlan[];
   ranges(phase: number): number[];
-  work(phase: number, seq: number, ctx: RangeContext, runId: string, cells: (row: number, tell: (share: number) => void) => Promise<StoredBlock[]>): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
+  work(
+    phase: number,
+    seq: number,
+    ctx: RangeContext,
+    runId: string,
+    cells: (row: number, tell: (share: number) => void) => Promise<StoredBlock[]>,
+  ): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
   facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
 } {
-  const levels = levelCount(info.grid.width, info.grid.height), last = first + levels, { width, height } = info.grid, rows = rowRanges(width, height, rangeCells), mine = <T>(all: T[]): T[] => all.slice(nth * rows.length, (nth + 1) * rows.length);
-  const asFloat = (cells: StoredBlock['cells']) => (cells instanceof Float32Array ? cells : cells instanceof Uint16Array ? amplitudes(cells) : Float32Array.from(cells, (v) => (v === CLASS_NODATA ? NaN : v)));
+  const levels = levelCount(info.grid.width, info.grid.height),
+    last = first + levels,
+    { width, height } = info.grid,
+    rows = rowRanges(width, height, rangeCells),
+    mine = <T>(all: T[]): T[] => all.slice(nth * rows.length, (nth + 1) * rows.length);
+  const asFloat = (cells: StoredBlock["cells"]) =>
+    cells instanceof Float32Array
+      ? cells
+      : cells instanceof Uint16Array
+        ? amplitudes(cells)
+        : Float32Array.from(cells, (v) => (v === CLASS_NODATA ? NaN : v));
   return {
-    plan: [{ name: cellsName, weight: 6 }, ...Array.from({ length: levels - 1 }, (_v, i) => ({ name: 'Overviews', weight: 2 / 4 ** i })), { name: 'Histogram', weight: 2 }],
-    ranges(phase) { return phase === first || phase === last ? rows.map((r) => r.cells) : levelRanges(info, phase - first).map((r) => r.cells); },
+    plan: [
+      { name: cellsName, weight: 6 },
+      ...Array.from({ length: levels - 1 }, (_v, i) => ({ name: "Overviews", weight: 2 / 4 ** i })),
+      { name: "Histogram", weight: 2 },
+    ],
+    ranges(phase) {
+      return phase === first || phase === last
+        ? rows.map((r) => r.cells)
+        : levelRanges(info, phase - first).map((r) => r.cells);
+    },
     async work(phase, seq, ctx, runId, cells) {
-      if (phase > first && phase < last) return { write: await buildLevel(ctx.db, imageId, info, phase - first, levelRanges(info, phase - first)[seq]!, ctx.signal) };
+      if (phase > first && phase < last)
+        return {
+          write: await buildLevel(
+            ctx.db,
+            imageId,
+            info,
+            phase - first,
+            levelRanges(info, phase - first)[seq]!,
+            ctx.signal,
+          ),
+        };
       const range = rows[seq]!;
       if (phase === first) {
-        const statistics = info.bands.map(emptyStatistics), blocks: StoredBlock[] = [];
+        const statistics = info.bands.map(emptyStatistics),
+          blocks: StoredBlock[] = [];
         for (let row = range.from; row < range.to; row++) {
           ctx.signal.throwIfAborted();
-          for (const b of await cells(row, (share) => ctx.progress((row + share - range.from) / (range.to - range.from)))) { addStatistics(statistics[b.band]!, asFloat(b.cells)); blocks.push(b); }
+          for (const b of await cells(row, (share) =>
+            ctx.progress((row + share - range.from) / (range.to - range.from)),
+          )) {
+            addStatistics(statistics[b.band]!, asFloat(b.cells));
+            blocks.push(b);
+          }
           ctx.progress((row + 1 - range.from) / (range.to - range.from));
         }
         return {
-          result: { statistics: statistics.map((s) => ({ ...s, min: s.valid ? s.min : null, max: s.valid ? s.max : null })) } satisfies CellsResult,
-          write: async (c) => { await removeBlocks(c, imageId, 0, range.from, range.to); await writeBlocks(c, imageId, blocks); },
+          result: {
+            statistics: statistics.map((s) => ({
+              ...s,
+              min: s.valid ? s.min : null,
+              max: s.valid ? s.max : null,
+            })),
+          } satisfies CellsResult,
+          write: async (c) => {
+            await removeBlocks(c, imageId, 0, range.from, range.to);
+            await writeBlocks(c, imageId, blocks);
+          },
         };
       }
-      const totals = merge(mine(await ctx.db.withClient((c) => rangeResults<CellsResult>(c, runId, first)))), histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!)), looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
+      const totals = merge(
+          mine(await ctx.db.withClient((c) => rangeResults<CellsResult>(c, runId, first))),
+        ),
+        histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!)),
+        looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
       for (let row = range.from; row < range.to; row++) {
         ctx.signal.throwIfAborted();
         // Some columns at a time: a whole row of many bands would be held at once.
-        for (let col = 0; col < Math.ceil(width / BLOCK); col += COLUMNS) for (const b of await ctx.db.withClient((c) => readBlocks(c, imageId, 0, row, row + 1, col, Math.min(Math.ceil(width / BLOCK), col + COLUMNS), info.stored))) {
-          const role = info.bands[b.band]!.role, a = asFloat(b.cells);
-          if (role === 'amplitude') for (let i = 0; i < a.length; i++) a[i]! *= a[i]!;
-          if (role !== 'power' && role !== 'amplitude') { addToHistogram(histograms[b.band]!, a); continue; }
-          addLocalLooks(a, Math.min(BLOCK, width - b.col * BLOCK), Math.min(BLOCK, height - b.row * BLOCK), looks[b.band]!);
-          const db = new Float32Array(a.length);
-          toDecibel(a, db);
-          addToHistogram(histograms[b.band]!, db);
-        }
+        for (let col = 0; col < Math.ceil(width / BLOCK); col += COLUMNS)
+          for (const b of await ctx.db.withClient((c) =>
+            readBlocks(
+              c,
+              imageId,
+              0,
+              row,
+              row + 1,
+              col,
+              Math.min(Math.ceil(width / BLOCK), col + COLUMNS),
+              info.stored,
+            ),
+          )) {
+            const role = info.bands[b.band]!.role,
+              a = asFloat(b.cells);
+            if (role === "amplitude") for (let i = 0; i < a.length; i++) a[i]! *= a[i]!;
+            if (role !== "power" && role !== "amplitude") {
+              addToHistogram(histograms[b.band]!, a);
+              continue;
+            }
+            addLocalLooks(
+              a,
+              Math.min(BLOCK, width - b.col * BLOCK),
+              Math.min(BLOCK, height - b.row * BLOCK),
+              looks[b.band]!,
+            );
+            const db = new Float32Array(a.length);
+            toDecibel(a, db);
+            addToHistogram(histograms[b.band]!, db);
+          }
       }
       return { result: { histograms, looks } satisfies HistogramResult };
     },
     async facts(results) {
-      const parts = mine(await results<HistogramResult>(last)), statistics = merge(mine(await results<CellsResult>(first)));
+      const parts = mine(await results<HistogramResult>(last)),
+        statistics = merge(mine(await results<CellsResult>(first)));
       return {
-        statistics: statistics.map((s) => (s.valid ? s : { ...s, min: 0, max: 0 })), histograms: info.bands.map((_b, i) => parts.map((x) => x.histograms[i]!).reduce(mergeHistograms)),
-        looks: info.bands.map((b, i) => { const n = looksAtPeak(parts.reduce((s, x) => s.map((v, k) => v + x.looks[i]![k]!), new Array<number>(LOOKS_BINS).fill(0))); return (b.role === 'power' || b.role === 'amplitude') && Number.isFinite(n) ? n : null; }),
+        statistics: statistics.map((s) => (s.valid ? s : { ...s, min: 0, max: 0 })),
+        histograms: info.bands.map((_b, i) =>
+          parts.map((x) => x.histograms[i]!).reduce(mergeHistograms),
+        ),
+        looks: info.bands.map((b, i) => {
+          const n = looksAtPeak(
+            parts.reduce(
+              (s, x) => s.map((v, k) => v + x.looks[i]![k]!),
+              new Array<number>(LOOKS_BINS).fill(0),
+            ),
+          );
+          return (b.role === "power" || b.role === "amplitude") && Number.isFinite(n) ? n : null;
+        }),
       };
     },
   };
@@ -77,12 +188,23 @@ export function imagePhases(info: ImageInfo, imageId: string, first: number, cel
 
 /** Block columns that a histogram reads at a time. */
 const COLUMNS = 4;
-const merge = (parts: CellsResult[]): Statistics[] => parts.map((x) => x.statistics.map((s): Statistics => ({ ...s, min: s.min ?? Infinity, max: s.max ?? -Infinity }))).reduce((a, b) => a.map((s, i) => mergeStatistics(s, b[i]!)));
+const merge = (parts: CellsResult[]): Statistics[] =>
+  parts
+    .map((x) =>
+      x.statistics.map((s): Statistics => ({
+        ...s,
+        min: s.min ?? Infinity,
+        max: s.max ?? -Infinity,
+      })),
+    )
+    .reduce((a, b) => a.map((s, i) => mergeStatistics(s, b[i]!)));
 
 /** Power and the square of amplitudes are looked at in decibels; everything else over its own extent. */
 function histogramFor(role: string, s: Statistics): Histogram {
-  if (role === 'power') return emptyHistogram(-45, 20, 260);
-  if (role === 'amplitude') return emptyHistogram(0, 100, 400);
+  if (role === "power") return emptyHistogram(-45, 20, 260);
+  if (role === "amplitude") return emptyHistogram(0, 100, 400);
   if (!s.valid) return emptyHistogram(0, 1, 2);
-  return s.max > s.min ? emptyHistogram(s.min, s.max, 256) : emptyHistogram(s.min - 0.5, s.min + 0.5, 2);
+  return s.max > s.min
+    ? emptyHistogram(s.min, s.max, 256)
+    : emptyHistogram(s.min - 0.5, s.min + 0.5, 2);
 }

@@ -1,29 +1,31 @@
-import { LRUCache } from 'lru-cache';
-import type { ClassInfo, ImageInfo } from '@hindglance/core/graph/image';
-import { BLOCK, type Window, fullWindow, intersect } from '@hindglance/core/grid/grid';
-import { CLASS_NODATA, type Cells, emptyCells, fillGaps } from '@hindglance/core/raster/block';
-import { FormatError } from '@hindglance/formats/errors';
-import { openRaster } from '@hindglance/formats/raster/open';
-import type { OpenRaster } from '@hindglance/formats/raster/raster';
-import { BlobSource, deleteBlob, findBlob } from '../db/blobs';
-import type { StoredBlock } from '../db/blocks';
-import { deleteImage, finishImage, setBandRanges } from '../db/images';
-import type { Client, Database } from '../db/pool';
-import { deleteScene, setSceneImage } from '../db/scenes';
-import { addToLedger, touchStudy } from '../db/studies';
-import { AppError } from '../errors';
-import { QUALITY_OF_CLASS } from '@hindglance/formats/optical/granule';
-import type { UploadedFiles } from '../products/uploaded';
-import { type Entry, deleteUnpacked, unpackEntry, unpackedOf } from './unpack';
-import type { RunKind } from './engine';
-import { imagePhases } from './imagePhases';
+import { LRUCache } from "lru-cache";
+import type { ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
+import { BLOCK, type Window, fullWindow, intersect } from "@hindglance/core/grid/grid";
+import { CLASS_NODATA, type Cells, emptyCells, fillGaps } from "@hindglance/core/raster/block";
+import { FormatError } from "@hindglance/formats/errors";
+import { openRaster } from "@hindglance/formats/raster/open";
+import type { OpenRaster } from "@hindglance/formats/raster/raster";
+import { BlobSource, deleteBlob, findBlob } from "../db/blobs";
+import type { StoredBlock } from "../db/blocks";
+import { deleteImage, finishImage, setBandRanges } from "../db/images";
+import type { Client, Database } from "../db/pool";
+import { deleteScene, setSceneImage } from "../db/scenes";
+import { addToLedger, touchStudy } from "../db/studies";
+import { AppError } from "../errors";
+import { QUALITY_OF_CLASS } from "@hindglance/formats/optical/granule";
+import type { UploadedFiles } from "../products/uploaded";
+import { type Entry, deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
+import type { RunKind } from "./engine";
+import { imagePhases } from "./imagePhases";
 
 /** One file of a scene. */
 export interface ImportTile {
   /** The file; empty where it is entry number `entry` of an archive that the run unpacks. */
-  blobId: string; entry?: number;
+  blobId: string;
+  entry?: number;
   /** Where its first cell lies in the scene's grid; may lie outside. */
-  col: number; row: number;
+  col: number;
+  row: number;
   /** The band of the scene that the file's first band is, where files hold a band each. */
   band?: number;
   /** Cells of the scene along one cell of the file: 2 repeats each cell twice, ½ takes the mean of two by two. */
@@ -32,18 +34,45 @@ export interface ImportTile {
   classes?: boolean;
 }
 /** `tiles`: where two overlap the first one with a valid cell counts. `rescale`: what the numbers of a file stand for, where the file does not say. */
-export interface ImportParams { sceneId: string; tiles: ImportTile[]; imageId: string; info: ImageInfo; fileName: string; leftOut: string | null; /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[]; unpack?: { files: UploadedFiles; entries: Entry[] }; rescale?: Rescale | null }
-export interface Rescale { scale: number; offset: number; fill: number | null }
+export interface ImportParams {
+  sceneId: string;
+  tiles: ImportTile[];
+  imageId: string;
+  info: ImageInfo;
+  fileName: string;
+  leftOut: string | null;
+  /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[];
+  unpack?: { files: UploadedFiles; entries: Entry[] };
+  rescale?: Rescale | null;
+}
+export interface Rescale {
+  scale: number;
+  offset: number;
+  fill: number | null;
+}
 
 /** Open files by the bytes that each may keep decoded; what nobody has read for a while is let go. */
-const FILE_BYTES = 32 << 20, open = new LRUCache<string, Promise<OpenRaster>>({ maxSize: 96 << 20, ttl: 20_000, ttlAutopurge: true, updateAgeOnGet: true });
+const FILE_BYTES = 32 << 20,
+  open = new LRUCache<string, Promise<OpenRaster>>({
+    maxSize: 96 << 20,
+    ttl: 20_000,
+    ttlAutopurge: true,
+    updateAgeOnGet: true,
+  });
 /** The file of a blob, opened once a process. */
 export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promise<OpenRaster> {
   let p = open.get(id);
   if (!p) {
     p = (async () => {
       const blob = await db.withClient((c) => findBlob(c, id));
-      if (!blob) throw new AppError(410, 'gone', 'The uploaded file is no longer there', 'file', 'Import the file again.');
+      if (!blob)
+        throw new AppError(
+          410,
+          "gone",
+          "The uploaded file is no longer there",
+          "file",
+          "Import the file again.",
+        );
       return openRaster(new BlobSource(db, id, blob.size), cacheBytes);
     })();
     open.set(id, p, { size: Math.max(1, Math.round(cacheBytes)) });
@@ -55,86 +84,237 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
 /** Decoded blocks of all files of a scene together. */
 const CACHE_BYTES = 96 << 20;
 
-const phasesOf = (p: ImportParams) => imagePhases(p.info, p.imageId, p.unpack ? 1 : 0, 'Reading cells');
+const phasesOf = (p: ImportParams) =>
+  imagePhases(p.info, p.imageId, p.unpack ? 1 : 0, "Reading cells");
 
 /** Turns an uploaded raster into a scene: blocks, overviews, statistics. Nothing is seen of it before it is whole. */
 export const importScene: RunKind<ImportParams> = {
-  phases: (p) => [...(p.unpack ? [{ name: 'Unpacking', weight: 3 }] : []), ...phasesOf(p).plan],
-  ranges: async (phase, p) => (p.unpack && phase === 0 ? p.unpack.entries.map((e) => e.bytes) : phasesOf(p).ranges(phase)),
+  phases: (p) => [...(p.unpack ? [{ name: "Unpacking", weight: 3 }] : []), ...phasesOf(p).plan],
+  ranges: async (phase, p) =>
+    p.unpack && phase === 0 ? p.unpack.entries.map((e) => e.bytes) : phasesOf(p).ranges(phase),
   async work(phase, seq, p, ctx, run) {
-    if (p.unpack && phase === 0) { const { write } = await unpackEntry(ctx, run, p.unpack.files, p.unpack.entries[seq]!, seq); return { write }; }
+    if (p.unpack && phase === 0) {
+      const { write } = await unpackEntry(ctx, run, p.unpack.files, p.unpack.entries[seq]!, seq);
+      return { write };
+    }
     const unpacked = p.unpack ? await ctx.db.withClient((c) => unpackedOf(c, run.id)) : [];
-    return phasesOf(p).work(phase, seq, ctx, run.id, (row) => assembledRow(p.info, row, p.tiles.map((tile): ImagePart => ({ ...tile, open: async () => scaledFile(await fileOf(ctx.db, tile.entry === undefined ? tile.blobId : unpacked[tile.entry]!, CACHE_BYTES / p.tiles.length), tile, p) }))));
+    return phasesOf(p).work(phase, seq, ctx, run.id, (row) =>
+      assembledRow(
+        p.info,
+        row,
+        p.tiles.map((tile): ImagePart => ({
+          ...tile,
+          open: async () =>
+            scaledFile(
+              await fileOf(
+                ctx.db,
+                tile.entry === undefined ? tile.blobId : unpacked[tile.entry]!,
+                CACHE_BYTES / p.tiles.length,
+              ),
+              tile,
+              p,
+            ),
+        })),
+      ),
+    );
   },
   async finish(p, results, c, run) {
     const facts = await phasesOf(p).facts(results);
-    if (facts.statistics.every((s) => s.valid === 0)) throw new FormatError('damaged', `${p.fileName} holds no valid cell: every cell is nodata`, 'Check the nodata value of the file.');
+    if (facts.statistics.every((s) => s.valid === 0))
+      throw new FormatError(
+        "damaged",
+        `${p.fileName} holds no valid cell: every cell is nodata`,
+        "Check the nodata value of the file.",
+      );
     await finishImage(c, p.imageId, facts);
     await setBandRanges(c, p.imageId, p.info, facts.statistics);
     await setSceneImage(c, p.sceneId, p.imageId);
     await clean(p, c, run.id);
-    await addToLedger(c, run.studyId!, 'Scene imported', { scene: p.sceneId, file: p.fileName, width: p.info.grid.width, height: p.info.grid.height, crs: p.info.grid.crs.code, bands: p.info.bands.map((b) => b.name), ...(p.leftOut ? { leftOut: p.leftOut } : {}) });
+    await addToLedger(c, run.studyId!, "Scene imported", {
+      scene: p.sceneId,
+      file: p.fileName,
+      width: p.info.grid.width,
+      height: p.info.grid.height,
+      crs: p.info.grid.crs.code,
+      bands: p.info.bands.map((b) => b.name),
+      ...(p.leftOut ? { leftOut: p.leftOut } : {}),
+    });
     await touchStudy(c, run.studyId!);
     return { sceneId: p.sceneId };
   },
-  async discard(p, c, run) { await deleteScene(c, p.sceneId); await deleteImage(c, p.imageId); await clean(p, c, run.id); },
+  async discard(p, c, run) {
+    await deleteScene(c, p.sceneId);
+    await deleteImage(c, p.imageId);
+    await clean(p, c, run.id);
+  },
 };
 
 /** A part of an image: where its first cell lies in the image (may reach past it), which band its first one becomes, and how its cells are read. */
-export interface ImagePart { col: number; row: number; band?: number; open(): Promise<{ size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> }> }
+export interface ImagePart {
+  col: number;
+  row: number;
+  band?: number;
+  open(): Promise<{
+    size: { width: number; height: number };
+    read(w: Window): Promise<readonly Cells[]>;
+  }>;
+}
 
 /** Blocks of one block row of an image that is put together of parts; where two overlap the first one with a valid cell counts. */
-export async function assembledRow(info: ImageInfo, row: number, parts: readonly ImagePart[]): Promise<StoredBlock[]> {
-  const { width, height } = info.grid, h = Math.min(BLOCK, height - row * BLOCK), strip = { col: 0, row: row * BLOCK, width, height: h }, bands = info.bands.map(() => emptyCells(info.type, width * h));
+export async function assembledRow(
+  info: ImageInfo,
+  row: number,
+  parts: readonly ImagePart[],
+): Promise<StoredBlock[]> {
+  const { width, height } = info.grid,
+    h = Math.min(BLOCK, height - row * BLOCK),
+    strip = { col: 0, row: row * BLOCK, width, height: h },
+    bands = info.bands.map(() => emptyCells(info.type, width * h));
   for (const part of parts) {
-    const { size, read } = await part.open(), here = intersect({ ...strip, col: -part.col, row: strip.row - part.row }, fullWindow(size));
-    if (here) (await read(here)).forEach((src, b) => fillGaps(src, { ...here, col: here.col + part.col, row: here.row + part.row }, bands[(part.band ?? 0) + b]!, strip));
+    const { size, read } = await part.open(),
+      here = intersect({ ...strip, col: -part.col, row: strip.row - part.row }, fullWindow(size));
+    if (here)
+      (await read(here)).forEach((src, b) =>
+        fillGaps(
+          src,
+          { ...here, col: here.col + part.col, row: here.row + part.row },
+          bands[(part.band ?? 0) + b]!,
+          strip,
+        ),
+      );
   }
-  return bands.flatMap((b, band) => cutStrip(info.stored === 'uint16' ? wholeNumbers(b as Float32Array) : b, row, width, h, band));
+  return bands.flatMap((b, band) =>
+    cutStrip(info.stored === "uint16" ? wholeNumbers(b as Float32Array) : b, row, width, h, band),
+  );
 }
 
 async function clean(p: ImportParams, c: Client, runId: string): Promise<void> {
-  for (const id of [...p.tiles.filter((t) => t.entry === undefined).map((t) => t.blobId), ...(p.spare ?? []), ...(p.unpack?.files.blobs.map((b) => b.id) ?? [])]) await deleteBlob(c, id);
+  for (const id of [
+    ...p.tiles.filter((t) => t.entry === undefined).map((t) => t.blobId),
+    ...(p.spare ?? []),
+    ...(p.unpack?.files.blobs.map((b) => b.id) ?? []),
+  ])
+    await deleteBlob(c, id);
   if (p.unpack) await deleteUnpacked(c, runId);
 }
 
 /** Cells of a file as the scene keeps them, in windows of the scene's cells counted from the file's corner. */
-function scaledFile(t: OpenRaster, tile: ImportTile, p: ImportParams): { size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> } {
-  const whole = p.info.stored === 'uint16', own = async (w: Window): Promise<Cells[]> => {
-    if (p.info.type === 'class8') return [labelsFrom((await t.readRaw(w))[0]!, t.nodata)];
-    const cells = whole ? (await t.readRaw(w)).map((b) => new Float32Array(b)) : p.rescale ? (await t.readRaw(w)).map((b) => Float32Array.from(b, (v) => (v === p.rescale!.fill || v === t.nodata ? NaN : v * p.rescale!.scale + p.rescale!.offset))) : await t.read(w);
-    if (tile.classes) for (const b of cells) for (let i = 0; i < b.length; i++) b[i] = QUALITY_OF_CLASS[b[i]!] ?? 1;
-    return cells;
-  }, k = tile.scale ?? 1;
+function scaledFile(
+  t: OpenRaster,
+  tile: ImportTile,
+  p: ImportParams,
+): { size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> } {
+  const whole = p.info.stored === "uint16",
+    own = async (w: Window): Promise<Cells[]> => {
+      if (p.info.type === "class8") return [labelsFrom((await t.readRaw(w))[0]!, t.nodata)];
+      const cells = whole
+        ? (await t.readRaw(w)).map((b) => new Float32Array(b))
+        : p.rescale
+          ? (await t.readRaw(w)).map((b) =>
+              Float32Array.from(b, (v) =>
+                v === p.rescale!.fill || v === t.nodata
+                  ? NaN
+                  : v * p.rescale!.scale + p.rescale!.offset,
+              ),
+            )
+          : await t.read(w);
+      if (tile.classes)
+        for (const b of cells)
+          for (let i = 0; i < b.length; i++) b[i] = QUALITY_OF_CLASS[b[i]!] ?? 1;
+      return cells;
+    },
+    k = tile.scale ?? 1;
   if (k === 1) return { size: t, read: own };
   const size = { width: Math.floor(t.width * k + 1e-9), height: Math.floor(t.height * k + 1e-9) };
-  return { size, read: async (w) => {
-    const from = k > 1 ? { col: Math.floor(w.col / k), row: Math.floor(w.row / k) } : { col: Math.round(w.col / k), row: Math.round(w.row / k) }, to = k > 1 ? { col: Math.ceil((w.col + w.width) / k), row: Math.ceil((w.row + w.height) / k) } : { col: Math.round((w.col + w.width) / k), row: Math.round((w.row + w.height) / k) }, src = { ...from, width: Math.min(t.width, to.col) - from.col, height: Math.min(t.height, to.row) - from.row };
-    return (await own(src)).map((b) => (k > 1 ? repeated(b, src, w, k) : meansOf(b as Float32Array, src, w, Math.round(1 / k), whole ? 0 : NaN, tile.classes ?? false)));
-  } };
+  return {
+    size,
+    read: async (w) => {
+      const from =
+          k > 1
+            ? { col: Math.floor(w.col / k), row: Math.floor(w.row / k) }
+            : { col: Math.round(w.col / k), row: Math.round(w.row / k) },
+        to =
+          k > 1
+            ? { col: Math.ceil((w.col + w.width) / k), row: Math.ceil((w.row + w.height) / k) }
+            : { col: Math.round((w.col + w.width) / k), row: Math.round((w.row + w.height) / k) },
+        src = {
+          ...from,
+          width: Math.min(t.width, to.col) - from.col,
+          height: Math.min(t.height, to.row) - from.row,
+        };
+      return (await own(src)).map((b) =>
+        k > 1
+          ? repeated(b, src, w, k)
+          : meansOf(
+              b as Float32Array,
+              src,
+              w,
+              Math.round(1 / k),
+              whole ? 0 : NaN,
+              tile.classes ?? false,
+            ),
+      );
+    },
+  };
 }
 /** Each cell of `src` k times along and across. */
 function repeated(b: Cells, src: Window, w: Window, k: number): Cells {
   const out = new (b.constructor as { new (n: number): Cells })(w.width * w.height);
-  for (let r = 0, o = 0; r < w.height; r++) { const i = (Math.floor((w.row + r) / k) - src.row) * src.width - src.col; for (let c = 0; c < w.width; c++, o++) out[o] = b[i + Math.floor((w.col + c) / k)]!; }
+  for (let r = 0, o = 0; r < w.height; r++) {
+    const i = (Math.floor((w.row + r) / k) - src.row) * src.width - src.col;
+    for (let c = 0; c < w.width; c++, o++) out[o] = b[i + Math.floor((w.col + c) / k)]!;
+  }
   return out;
 }
 /** Means of k x k cells without those that are empty; of codes the first. */
-function meansOf(b: Float32Array, src: Window, w: Window, k: number, empty: number, codes: boolean): Float32Array {
+function meansOf(
+  b: Float32Array,
+  src: Window,
+  w: Window,
+  k: number,
+  empty: number,
+  codes: boolean,
+): Float32Array {
   const out = new Float32Array(w.width * w.height);
-  for (let r = 0, o = 0; r < w.height; r++) for (let c = 0; c < w.width; c++, o++) {
-    let s = 0, n = 0;
-    for (let j = 0; j < k; j++) for (let i = 0; i < k; i++) { const v = b[(r * k + j) * src.width + c * k + i]; if (v !== undefined && v === v && v !== empty) { s += v; n++; } }
-    out[o] = codes ? b[r * k * src.width + c * k]! : n ? (Number.isNaN(empty) ? s / n : Math.round(s / n)) : empty;
-  }
+  for (let r = 0, o = 0; r < w.height; r++)
+    for (let c = 0; c < w.width; c++, o++) {
+      let s = 0,
+        n = 0;
+      for (let j = 0; j < k; j++)
+        for (let i = 0; i < k; i++) {
+          const v = b[(r * k + j) * src.width + c * k + i];
+          if (v !== undefined && v === v && v !== empty) {
+            s += v;
+            n++;
+          }
+        }
+      out[o] = codes
+        ? b[r * k * src.width + c * k]!
+        : n
+          ? Number.isNaN(empty)
+            ? s / n
+            : Math.round(s / n)
+          : empty;
+    }
   return out;
 }
 
 /** One block row of a band, read as a strip of the whole width, cut into blocks. */
-export function cutStrip<T extends Cells | Uint16Array>(strip: T, row: number, width: number, height: number, band: number): StoredBlock[] {
+export function cutStrip<T extends Cells | Uint16Array>(
+  strip: T,
+  row: number,
+  width: number,
+  height: number,
+  band: number,
+): StoredBlock[] {
   return Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) => {
-    const w = Math.min(BLOCK, width - col * BLOCK), cells = new (strip.constructor as { new (n: number): T })(w * height);
-    for (let r = 0; r < height; r++) cells.set(strip.subarray(r * width + col * BLOCK, r * width + col * BLOCK + w) as never, r * w);
+    const w = Math.min(BLOCK, width - col * BLOCK),
+      cells = new (strip.constructor as { new (n: number): T })(w * height);
+    for (let r = 0; r < height; r++)
+      cells.set(
+        strip.subarray(r * width + col * BLOCK, r * width + col * BLOCK + w) as never,
+        r * w,
+      );
     return { level: 0, row, col, band, cells };
   });
 }
@@ -146,20 +326,42 @@ function labelsFrom(raw: Float64Array, nodata: number | null): Uint8Array {
     const v = raw[i]!;
     if (v === nodata || v !== v) out[i] = CLASS_NODATA;
     else if (v >= 0 && v <= 254 && v === Math.floor(v)) out[i] = v;
-    else throw new FormatError('unsupported', `The value ${v} cannot be a class: classes are whole numbers from 0 to 254`, 'Import this file as another kind.');
+    else
+      throw new FormatError(
+        "unsupported",
+        `The value ${v} cannot be a class: classes are whole numbers from 0 to 254`,
+        "Import this file as another kind.",
+      );
   }
   return out;
 }
 
 /** Names of classes from a "1=Water; 2=Wood" legend, else "Class 1". */
-export function classesFrom(legend: string | undefined, palette: string[] | null, labels: number[]): ClassInfo[] {
-  const names = new Map((legend ?? '').split(';').map((s) => s.trim().split('=')).filter((x) => x.length === 2).map(([k, v]) => [Number(k), v!.trim()]));
-  return labels.map((label) => ({ label, name: names.get(label) ?? `Class ${label}`, color: palette?.[label] ?? '#8a938f' }));
+export function classesFrom(
+  legend: string | undefined,
+  palette: string[] | null,
+  labels: number[],
+): ClassInfo[] {
+  const names = new Map(
+    (legend ?? "")
+      .split(";")
+      .map((s) => s.trim().split("="))
+      .filter((x) => x.length === 2)
+      .map(([k, v]) => [Number(k), v!.trim()]),
+  );
+  return labels.map((label) => ({
+    label,
+    name: names.get(label) ?? `Class ${label}`,
+    color: palette?.[label] ?? "#8a938f",
+  }));
 }
 
 /** Numbers back to the whole numbers they are stored as; nodata is 0. */
 function wholeNumbers(a: Float32Array): Uint16Array {
   const out = new Uint16Array(a.length);
-  for (let i = 0; i < a.length; i++) { const v = a[i]!; out[i] = v === v ? v : 0; }
+  for (let i = 0; i < a.length; i++) {
+    const v = a[i]!;
+    out[i] = v === v ? v : 0;
+  }
   return out;
 }

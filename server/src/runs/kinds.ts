@@ -1,14 +1,25 @@
-import type { RunKind } from './engine';
-import { computeScene } from './computeScene';
-import { fetchItems } from './fetchItems';
-import { importProduct } from './importProduct';
-import { importScene } from './importScene';
-import { joinScenes } from './joinScenes';
-import { makeFile } from './makeFile';
-import { measureAreas } from './measureAreas';
-import { measureSeries } from './measureSeries';
-import { prepareDates } from './prepareDates';
-import { writeChangeMap } from './writeChangeMap';
+import type { RunKind } from "./engine";
+import { computeScene } from "./computeScene";
+import { fetchItems } from "./fetchItems";
+import { importProduct } from "./importProduct";
+import { importScene } from "./importScene";
+import { joinScenes } from "./joinScenes";
+import { makeFile } from "./makeFile";
+import { measureAreas } from "./measureAreas";
+import { measureSeries } from "./measureSeries";
+import { prepareDates } from "./prepareDates";
+import { writeChangeMap } from "./writeChangeMap";
 
 /** Every kind of run there is. */
-export const RUN_KINDS = { importScene, importProduct, fetchItems, joinScenes, computeScene, prepareDates, writeChangeMap, measureAreas, measureSeries, makeFile } as unknown as Record<string, RunKind<never>>;
+export const RUN_KINDS = {
+  importScene,
+  importProduct,
+  fetchItems,
+  joinScenes,
+  computeScene,
+  prepareDates,
+  writeChangeMap,
+  measureAreas,
+  measureSeries,
+  makeFile,
+} as unknown as Record<string, RunKind<never>>;

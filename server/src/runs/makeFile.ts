@@ -1,37 +1,63 @@
-import { mkdtemp, open, rm, type FileHandle } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { BLOCK } from '@hindglance/core/grid/grid';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { featureCollection } from '@hindglance/formats/tables/geojson';
-import { type Spool, writeCog } from '@hindglance/formats/tiff/writeCog';
-import { receiveBlob, setBlobDetail } from '../db/blobs';
-import { readBlocks } from '../db/blocks';
-import { type ChangeMap, findChangeMap, readPatches } from '../db/changeMaps';
-import { findImage } from '../db/images';
-import type { Database } from '../db/pool';
-import { addToLedger } from '../db/studies';
-import { notFound } from '../errors';
-import { tallyCsv, tallyRows } from '../report/tallyTable';
-import type { RangeContext, RunKind } from './engine';
+import { mkdtemp, open, rm, type FileHandle } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { BLOCK } from "@hindglance/core/grid/grid";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { featureCollection } from "@hindglance/formats/tables/geojson";
+import { type Spool, writeCog } from "@hindglance/formats/tiff/writeCog";
+import { receiveBlob, setBlobDetail } from "../db/blobs";
+import { readBlocks } from "../db/blocks";
+import { type ChangeMap, findChangeMap, readPatches } from "../db/changeMaps";
+import { findImage } from "../db/images";
+import type { Database } from "../db/pool";
+import { addToLedger } from "../db/studies";
+import { notFound } from "../errors";
+import { tallyCsv, tallyRows } from "../report/tallyTable";
+import type { RangeContext, RunKind } from "./engine";
 
-export const FILE_FORMATS = { cog: { extension: 'tif', media: 'image/tiff; application=geotiff; profile=cloud-optimized', title: 'GeoTIFF' }, geojson: { extension: 'geojson', media: 'application/geo+json', title: 'GeoJSON' }, csv: { extension: 'csv', media: 'text/csv; charset=utf-8', title: 'table' }, provenance: { extension: 'provenance.json', media: 'application/json', title: 'provenance' } } as const;
+export const FILE_FORMATS = {
+  cog: {
+    extension: "tif",
+    media: "image/tiff; application=geotiff; profile=cloud-optimized",
+    title: "GeoTIFF",
+  },
+  geojson: { extension: "geojson", media: "application/geo+json", title: "GeoJSON" },
+  csv: { extension: "csv", media: "text/csv; charset=utf-8", title: "table" },
+  provenance: { extension: "provenance.json", media: "application/json", title: "provenance" },
+} as const;
 export type FileFormat = keyof typeof FILE_FORMATS;
-export interface FileParams { changeMapId: string; format: FileFormat; fileName: string }
+export interface FileParams {
+  changeMapId: string;
+  format: FileFormat;
+  fileName: string;
+}
 
 /** Makes one file of a change map and keeps it for download. */
 export const makeFile: RunKind<FileParams> = {
-  phases: () => [{ name: 'Writing the file', weight: 1 }],
+  phases: () => [{ name: "Writing the file", weight: 1 }],
   ranges: async () => [1],
   async work(_phase, _seq, p, ctx, run) {
     const map = await ctx.db.withClient((c) => findChangeMap(c, p.changeMapId));
-    if (!map) throw notFound('change map');
-    const blob = await receiveBlob(ctx.db, { studyId: map.studyId, purpose: 'making', name: p.fileName, mediaType: FILE_FORMATS[p.format].media, maxBytes: 2 ** 40 }, bytesOf(map, p.format, ctx));
+    if (!map) throw notFound("change map");
+    const blob = await receiveBlob(
+      ctx.db,
+      {
+        studyId: map.studyId,
+        purpose: "making",
+        name: p.fileName,
+        mediaType: FILE_FORMATS[p.format].media,
+        maxBytes: 2 ** 40,
+      },
+      bytesOf(map, p.format, ctx),
+    );
     return {
       result: { blobId: blob.id },
       // An earlier file of the same kind is replaced in the same moment.
       write: async (c) => {
-        await c.query("DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 AND detail->>'format' = $2", [map.id, p.format]);
+        await c.query(
+          "DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 AND detail->>'format' = $2",
+          [map.id, p.format],
+        );
         await c.query("UPDATE blob SET purpose = 'file' WHERE id = $1", [blob.id]);
         await setBlobDetail(c, blob.id, { changeMapId: map.id, format: p.format, runId: run.id });
       },
@@ -39,23 +65,39 @@ export const makeFile: RunKind<FileParams> = {
   },
   async finish(p, results, c, run) {
     const [r] = await results<{ blobId: string }>(0);
-    await addToLedger(c, run.studyId!, 'File made', { changeMap: p.changeMapId, file: p.fileName, format: p.format });
+    await addToLedger(c, run.studyId!, "File made", {
+      changeMap: p.changeMapId,
+      file: p.fileName,
+      format: p.format,
+    });
     return { blobId: r!.blobId, fileName: p.fileName };
   },
   // A file that was being made is 'making' and nobody sees it; the sweep takes it away.
   discard: async () => {},
 };
 
-export async function* bytesOf(map: ChangeMap, format: FileFormat, ctx: Pick<RangeContext, 'db' | 'signal' | 'progress'>): AsyncGenerator<Uint8Array> {
+export async function* bytesOf(
+  map: ChangeMap,
+  format: FileFormat,
+  ctx: Pick<RangeContext, "db" | "signal" | "progress">,
+): AsyncGenerator<Uint8Array> {
   const info = (await ctx.db.withClient((c) => findImage(c, map.imageId)))!.info;
-  if (format === 'csv') yield Buffer.from(tallyCsv(map, info));
-  else if (format === 'provenance') yield Buffer.from(`${JSON.stringify({ ...map.provenance, tally: tallyRows(map, info) }, null, 2)}\n`);
-  else if (format === 'geojson') yield* geojsonBytes(map, info, ctx);
+  if (format === "csv") yield Buffer.from(tallyCsv(map, info));
+  else if (format === "provenance")
+    yield Buffer.from(
+      `${JSON.stringify({ ...map.provenance, tally: tallyRows(map, info) }, null, 2)}\n`,
+    );
+  else if (format === "geojson") yield* geojsonBytes(map, info, ctx);
   else yield* cogBytes(map, info, ctx);
 }
 
-const round = (v: number, decimals: number): number => Math.round(v * 10 ** decimals) / 10 ** decimals;
-async function* geojsonBytes(map: ChangeMap, info: ImageInfo, ctx: Pick<RangeContext, 'db' | 'signal' | 'progress'>): AsyncGenerator<Uint8Array> {
+const round = (v: number, decimals: number): number =>
+  Math.round(v * 10 ** decimals) / 10 ** decimals;
+async function* geojsonBytes(
+  map: ChangeMap,
+  info: ImageInfo,
+  ctx: Pick<RangeContext, "db" | "signal" | "progress">,
+): AsyncGenerator<Uint8Array> {
   const names = new Map(info.classes!.map((c) => [c.label, c.name]));
   const pieces = featureCollection([], { name: map.name, provenance: map.provenance });
   yield Buffer.from(pieces.next().value as string);
@@ -63,8 +105,13 @@ async function* geojsonBytes(map: ChangeMap, info: ImageInfo, ctx: Pick<RangeCon
   for (let from = 1; from <= map.patchCount; from += 500) {
     ctx.signal.throwIfAborted();
     const rows = await ctx.db.withClient((c) => readPatches(c, map.id, from, 500));
-    const text = rows.map((p) => `{"type":"Feature","id":${p.number},"properties":${JSON.stringify({ class: names.get(p.label), label: p.label, cells: p.cells, area_m2: round(p.areaM2, 2), perimeter_m: p.perimeterM === null ? null : round(p.perimeterM, 1), mean_measure: p.measure === null ? null : round(p.measure, 4), mean_elevation_m: p.elevation === null ? null : round(p.elevation, 1) })},"bbox":[${[p.west, p.south, p.east, p.north].map((v) => Math.round(v * 1e7) / 1e7).join(',')}],"geometry":${p.geometry}}`).join(',\n');
-    if (text) yield Buffer.from(`${first ? '\n' : ',\n'}${text}`);
+    const text = rows
+      .map(
+        (p) =>
+          `{"type":"Feature","id":${p.number},"properties":${JSON.stringify({ class: names.get(p.label), label: p.label, cells: p.cells, area_m2: round(p.areaM2, 2), perimeter_m: p.perimeterM === null ? null : round(p.perimeterM, 1), mean_measure: p.measure === null ? null : round(p.measure, 4), mean_elevation_m: p.elevation === null ? null : round(p.elevation, 1) })},"bbox":[${[p.west, p.south, p.east, p.north].map((v) => Math.round(v * 1e7) / 1e7).join(",")}],"geometry":${p.geometry}}`,
+      )
+      .join(",\n");
+    if (text) yield Buffer.from(`${first ? "\n" : ",\n"}${text}`);
     first = false;
     ctx.progress(from / (map.patchCount + 1));
   }
@@ -75,29 +122,75 @@ async function* geojsonBytes(map: ChangeMap, info: ImageInfo, ctx: Pick<RangeCon
 class FileSpool implements Spool {
   private at = 0;
   constructor(private readonly file: FileHandle) {}
-  async append(b: Uint8Array): Promise<void> { await this.file.write(b, 0, b.length, this.at); this.at += b.length; }
-  async read(offset: number, length: number): Promise<Uint8Array> { const out = new Uint8Array(length); await this.file.read(out, 0, length, offset); return out; }
+  async append(b: Uint8Array): Promise<void> {
+    await this.file.write(b, 0, b.length, this.at);
+    this.at += b.length;
+  }
+  async read(offset: number, length: number): Promise<Uint8Array> {
+    const out = new Uint8Array(length);
+    await this.file.read(out, 0, length, offset);
+    return out;
+  }
 }
 
-async function* cogBytes(map: ChangeMap, info: ImageInfo, ctx: Pick<RangeContext, 'db' | 'signal' | 'progress'>): AsyncGenerator<Uint8Array> {
+async function* cogBytes(
+  map: ChangeMap,
+  info: ImageInfo,
+  ctx: Pick<RangeContext, "db" | "signal" | "progress">,
+): AsyncGenerator<Uint8Array> {
   const image = (await ctx.db.withClient((c) => findImage(c, map.imageId)))!;
-  const folder = await mkdtemp(join(tmpdir(), 'hind-glance-'));
+  const folder = await mkdtemp(join(tmpdir(), "hind-glance-"));
   try {
-    const file = await open(join(folder, 'tiles'), 'w+'), out = await open(join(folder, 'out'), 'w+');
+    const file = await open(join(folder, "tiles"), "w+"),
+      out = await open(join(folder, "out"), "w+");
     let size = 0;
-    await writeCog({
-      grid: info.grid, type: 'uint8', nodata: 255, bands: [{ name: 'change class' }], levels: image.levels, signal: ctx.signal, progress: ctx.progress,
-      palette: { 0: '#efece4', ...Object.fromEntries(info.classes!.map((c) => [c.label, c.color])) },
-      items: { LEGEND: ['0=Unchanged', ...info.classes!.map((c) => `${c.label}=${c.name}`)].join('; '), NAME: map.name, PROVENANCE: JSON.stringify(map.provenance) },
-      readBlock: (level, row, col) => blockOf(ctx.db, map.imageId, level, row, col),
-    }, new FileSpool(file), async (b) => { await out.write(b, 0, b.length, size); size += b.length; });
-    for (let at = 0; at < size; at += 1 << 20) { const b = new Uint8Array(Math.min(1 << 20, size - at)); await out.read(b, 0, b.length, at); yield b; }
-    await file.close(); await out.close();
-  } finally { await rm(folder, { recursive: true, force: true }); }
+    await writeCog(
+      {
+        grid: info.grid,
+        type: "uint8",
+        nodata: 255,
+        bands: [{ name: "change class" }],
+        levels: image.levels,
+        signal: ctx.signal,
+        progress: ctx.progress,
+        palette: {
+          0: "#efece4",
+          ...Object.fromEntries(info.classes!.map((c) => [c.label, c.color])),
+        },
+        items: {
+          LEGEND: ["0=Unchanged", ...info.classes!.map((c) => `${c.label}=${c.name}`)].join("; "),
+          NAME: map.name,
+          PROVENANCE: JSON.stringify(map.provenance),
+        },
+        readBlock: (level, row, col) => blockOf(ctx.db, map.imageId, level, row, col),
+      },
+      new FileSpool(file),
+      async (b) => {
+        await out.write(b, 0, b.length, size);
+        size += b.length;
+      },
+    );
+    for (let at = 0; at < size; at += 1 << 20) {
+      const b = new Uint8Array(Math.min(1 << 20, size - at));
+      await out.read(b, 0, b.length, at);
+      yield b;
+    }
+    await file.close();
+    await out.close();
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
 }
 
-async function blockOf(db: Database, image: string, level: number, row: number, col: number): Promise<Uint8Array[]> {
+async function blockOf(
+  db: Database,
+  image: string,
+  level: number,
+  row: number,
+  col: number,
+): Promise<Uint8Array[]> {
   const found = await db.withClient((c) => readBlocks(c, image, level, row, row + 1, col, col + 1));
-  if (found.length !== 1) throw new Error(`Block ${level}/${row}/${col} of ${image} is not stored (${BLOCK} cells)`);
+  if (found.length !== 1)
+    throw new Error(`Block ${level}/${row}/${col} of ${image} is not stored (${BLOCK} cells)`);
   return [found[0]!.cells as Uint8Array];
 }

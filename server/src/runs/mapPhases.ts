@@ -1,27 +1,39 @@
-import { ahead } from '@hindglance/core/graph/ahead';
-import { Evaluator, gatheringNodes, stripKey, stripsOf } from '@hindglance/core/graph/evaluator';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
-import { versionOf } from '@hindglance/core/graph/registry';
-import { cellAreas } from '@hindglance/core/grid/area';
-import { BLOCK } from '@hindglance/core/grid/grid';
-import { runsOf } from '@hindglance/core/patches/runs';
-import { type LimitEffect, addEffects, mergeEffects, noEffects } from '@hindglance/core/tally/effects';
-import { Tally, type TallyData } from '@hindglance/core/tally/tally';
-import type { MultiPolygon } from '@hindglance/core/vector/polygons';
-import { rasterise } from '@hindglance/core/vector/rasterise';
-import type { StoredBlock } from '../db/blocks';
-import { blockWindow } from '../db/blocks';
-import { findState, findTally, hasState } from '../db/nodes';
-import type { Client } from '../db/pool';
-import type { RangeContext } from './engine';
-import { type RowRange, rowRanges } from './ranges';
-import { type PhasePlan, rangeResults } from './store';
+import { ahead } from "@hindglance/core/graph/ahead";
+import { Evaluator, gatheringNodes, stripKey, stripsOf } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { cellAreas } from "@hindglance/core/grid/area";
+import { BLOCK } from "@hindglance/core/grid/grid";
+import { runsOf } from "@hindglance/core/patches/runs";
+import {
+  type LimitEffect,
+  addEffects,
+  mergeEffects,
+  noEffects,
+} from "@hindglance/core/tally/effects";
+import { Tally, type TallyData } from "@hindglance/core/tally/tally";
+import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import { rasterise } from "@hindglance/core/vector/rasterise";
+import type { StoredBlock } from "../db/blocks";
+import { blockWindow } from "../db/blocks";
+import { findState, findTally, hasState } from "../db/nodes";
+import type { Client } from "../db/pool";
+import type { RangeContext } from "./engine";
+import { type RowRange, rowRanges } from "./ranges";
+import { type PhasePlan, rangeResults } from "./store";
 
 /** Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no zone". */
 export type ZonePolygons = { name: string; polygons: MultiPolygon }[];
 
-export const evaluatorFor = (ctx: RangeContext): Evaluator => new Evaluator({ sources: ctx.sources, kept: ctx.kept, states: ctx.states, signal: ctx.signal, onGather: (share) => ctx.progress(share) });
+export const evaluatorFor = (ctx: RangeContext): Evaluator =>
+  new Evaluator({
+    sources: ctx.sources,
+    kept: ctx.kept,
+    states: ctx.states,
+    signal: ctx.signal,
+    onGather: (share) => ctx.progress(share),
+  });
 
 /** Cells that a worker looks at in one go: some seconds. */
 export const RANGE_CELLS = 6e6;
@@ -33,45 +45,99 @@ export const RANGE_CELLS = 6e6;
  * @param node all stages of a map as one image
  */
 export function gatherPhases(node: NodeSpec) {
-  const nodes = gatheringNodes(node), hash = (n: NodeSpec) => nodeHash(n, versionOf), first = nodes.findIndex((n) => n.step === 'limit.holes' || n.step === 'limit.minimumPatch'), stage = first < 0 ? -1 : node.inputs.findIndex((n) => hash(n) === hash(nodes[first]!)), before = stage > 0 ? node.inputs.slice(0, stage) : [], names = node.params.names as string[];
-  const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, RANGE_CELLS), counts = before.length > 0 && hash(before.at(-1)!) === hash(nodes[first]!.inputs[0]!);
+  const nodes = gatheringNodes(node),
+    hash = (n: NodeSpec) => nodeHash(n, versionOf),
+    first = nodes.findIndex((n) => n.step === "limit.holes" || n.step === "limit.minimumPatch"),
+    stage = first < 0 ? -1 : node.inputs.findIndex((n) => hash(n) === hash(nodes[first]!)),
+    before = stage > 0 ? node.inputs.slice(0, stage) : [],
+    names = node.params.names as string[];
+  const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, RANGE_CELLS),
+    counts = before.length > 0 && hash(before.at(-1)!) === hash(nodes[first]!.inputs[0]!);
   return {
     /** Stages that are counted while they are gathered, and the phase in which they are. */
     counted: counts ? { phase: 2 * first, stages: before.length } : null,
-    plan: nodes.flatMap((): PhasePlan[] => [{ name: 'Looking at the whole image', weight: 3 }, { name: 'Putting it together', weight: 0.3 }]),
+    plan: nodes.flatMap((): PhasePlan[] => [
+      { name: "Looking at the whole image", weight: 3 },
+      { name: "Putting it together", weight: 0.3 },
+    ]),
     async ranges(phase: number, info: ImageInfo, c: Client): Promise<number[]> {
       if (await hasState(c, `${hash(nodes[phase >> 1]!)}/0`)) return [];
       return phase % 2 ? [1] : groups(info).map((r) => r.cells);
     },
-    async work(phase: number, seq: number, info: ImageInfo, ctx: RangeContext): Promise<{ result?: object }> {
-      const n = nodes[phase >> 1]!, e = evaluatorFor(ctx);
-      if (phase % 2) { await e.gatherAll(n); return {}; }
+    async work(
+      phase: number,
+      seq: number,
+      info: ImageInfo,
+      ctx: RangeContext,
+    ): Promise<{ result?: object }> {
+      const n = nodes[phase >> 1]!,
+        e = evaluatorFor(ctx);
+      if (phase % 2) {
+        await e.gatherAll(n);
+        return {};
+      }
       // The step may look at another grid than the map's: its strips are shared out evenly over the ranges.
-      const strips = stripsOf(await e.info(n.inputs[0]!)), count = groups(info).length, from = Math.floor((seq * strips.length) / count), to = Math.floor(((seq + 1) * strips.length) / count);
-      if (!counts || phase !== 2 * first) { await e.gatherStrips(n, from, to); return {}; }
-      const spec: NodeSpec = { step: 'limit.stages', params: { names: names.slice(0, before.length) }, inputs: before }, areas = cellAreas(info.grid), effects = noEffects(names.slice(1, before.length));
+      const strips = stripsOf(await e.info(n.inputs[0]!)),
+        count = groups(info).length,
+        from = Math.floor((seq * strips.length) / count),
+        to = Math.floor(((seq + 1) * strips.length) / count);
+      if (!counts || phase !== 2 * first) {
+        await e.gatherStrips(n, from, to);
+        return {};
+      }
+      const spec: NodeSpec = {
+          step: "limit.stages",
+          params: { names: names.slice(0, before.length) },
+          inputs: before,
+        },
+        areas = cellAreas(info.grid),
+        effects = noEffects(names.slice(1, before.length));
       for (let k = from; k < to; k++) {
-        const s = strips[k]!, cells = new Uint8Array(s.width * s.height);
-        await ahead(Math.ceil(s.width / BLOCK), (b) => e.read(spec, 0, { col: b * BLOCK, row: s.row, width: Math.min(BLOCK, s.width - b * BLOCK), height: s.height }), ({ window: w, bands }) => {
-          ctx.signal.throwIfAborted();
-          addEffects(bands as Uint8Array[], w, areas, effects);
-          const last = bands.at(-1)! as Uint8Array;
-          for (let r = 0; r < w.height; r++) cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * s.width + w.col);
-        });
+        const s = strips[k]!,
+          cells = new Uint8Array(s.width * s.height);
+        await ahead(
+          Math.ceil(s.width / BLOCK),
+          (b) =>
+            e.read(spec, 0, {
+              col: b * BLOCK,
+              row: s.row,
+              width: Math.min(BLOCK, s.width - b * BLOCK),
+              height: s.height,
+            }),
+          ({ window: w, bands }) => {
+            ctx.signal.throwIfAborted();
+            addEffects(bands as Uint8Array[], w, areas, effects);
+            const last = bands.at(-1)! as Uint8Array;
+            for (let r = 0; r < w.height; r++)
+              cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * s.width + w.col);
+          },
+        );
         await ctx.states.put(stripKey(`${hash(n)}/0`, k), { ...runsOf(cells, s.width, s.height) });
         ctx.progress((k + 1 - from) / (to - from));
       }
       return { result: { effects } };
     },
     /** What the limits did, from the strips and from what the limits on patches found; null where that is not known, and the stages have to be looked at again. */
-    async effects(results: <T>(phase: number) => Promise<T[]>, c: Client): Promise<LimitEffect[] | null> {
+    async effects(
+      results: <T>(phase: number) => Promise<T[]>,
+      c: Client,
+    ): Promise<LimitEffect[] | null> {
       if (!counts) return null;
-      const parts = (await results<{ effects?: LimitEffect[] } | null>(2 * first)).map((r) => r?.effects).filter((x): x is LimitEffect[] => !!x), out: LimitEffect[] = parts.length ? mergeEffects(parts) : [];
+      const parts = (await results<{ effects?: LimitEffect[] } | null>(2 * first))
+          .map((r) => r?.effects)
+          .filter((x): x is LimitEffect[] => !!x),
+        out: LimitEffect[] = parts.length ? mergeEffects(parts) : [];
       if (!parts.length) return null;
       for (const [k, n] of node.inputs.slice(before.length).entries()) {
         const s = await findState(c, `${hash(n)}/0`);
-        if (!s || typeof s.droppedCells !== 'number') return null;
-        out.push({ name: names[before.length + k]!, droppedCells: s.droppedCells, droppedM2: s.droppedM2 as number, addedCells: s.addedCells as number, addedM2: s.addedM2 as number });
+        if (!s || typeof s.droppedCells !== "number") return null;
+        out.push({
+          name: names[before.length + k]!,
+          droppedCells: s.droppedCells,
+          droppedM2: s.droppedM2 as number,
+          addedCells: s.addedCells as number,
+          addedM2: s.addedM2 as number,
+        });
       }
       return out;
     },
@@ -79,20 +145,49 @@ export function gatherPhases(node: NodeSpec) {
 }
 
 /** Evaluates block rows of a class node at full resolution, tallies them, and hands on the labels. Of an image of several stages the last band is the map, and what each stage did is counted too. */
-export async function classRows(node: NodeSpec, info: ImageInfo, range: RowRange, zones: ZonePolygons, ctx: RangeContext, keep: boolean): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
-  const e = evaluatorFor(ctx), areas = cellAreas(info.grid), tally = new Tally(zones.length + 1), last = info.bands.length - 1, effects = noEffects(info.bands.slice(1).map((b) => b.name)), blocks: StoredBlock[] = [];
-  const across = Math.ceil(info.grid.width / BLOCK), count = (range.to - range.from) * across;
-  const windowAt = (k: number) => blockWindow(range.from + Math.floor(k / across), k % across, info.grid.width, info.grid.height);
-  await ahead(count, (k) => e.read(node, 0, windowAt(k)), (block, k) => {
-    ctx.signal.throwIfAborted();
-    const w = windowAt(k), labels = block.bands[last] as Uint8Array;
-    addEffects(block.bands as Uint8Array[], w, areas, effects);
-    let zone: Uint16Array | null = null;
-    if (zones.length) { zone = new Uint16Array(labels.length); zones.forEach((z, i) => rasterise(z.polygons, info.grid, w, i + 1, zone!)); }
-    tally.add(labels, zone, w, areas);
-    if (keep) blocks.push({ level: 0, row: range.from + Math.floor(k / across), col: k % across, band: 0, cells: labels });
-    ctx.progress((k + 1) / count);
-  });
+export async function classRows(
+  node: NodeSpec,
+  info: ImageInfo,
+  range: RowRange,
+  zones: ZonePolygons,
+  ctx: RangeContext,
+  keep: boolean,
+): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
+  const e = evaluatorFor(ctx),
+    areas = cellAreas(info.grid),
+    tally = new Tally(zones.length + 1),
+    last = info.bands.length - 1,
+    effects = noEffects(info.bands.slice(1).map((b) => b.name)),
+    blocks: StoredBlock[] = [];
+  const across = Math.ceil(info.grid.width / BLOCK),
+    count = (range.to - range.from) * across;
+  const windowAt = (k: number) =>
+    blockWindow(range.from + Math.floor(k / across), k % across, info.grid.width, info.grid.height);
+  await ahead(
+    count,
+    (k) => e.read(node, 0, windowAt(k)),
+    (block, k) => {
+      ctx.signal.throwIfAborted();
+      const w = windowAt(k),
+        labels = block.bands[last] as Uint8Array;
+      addEffects(block.bands as Uint8Array[], w, areas, effects);
+      let zone: Uint16Array | null = null;
+      if (zones.length) {
+        zone = new Uint16Array(labels.length);
+        zones.forEach((z, i) => rasterise(z.polygons, info.grid, w, i + 1, zone!));
+      }
+      tally.add(labels, zone, w, areas);
+      if (keep)
+        blocks.push({
+          level: 0,
+          row: range.from + Math.floor(k / across),
+          col: k % across,
+          band: 0,
+          cells: labels,
+        });
+      ctx.progress((k + 1) / count);
+    },
+  );
   return { tally: { ...tally.toJSON(), limits: effects }, blocks };
 }
 
@@ -100,15 +195,43 @@ export async function classRows(node: NodeSpec, info: ImageInfo, range: RowRange
  * As classRows, but looks at the stages only where nobody has counted what they did: not while their strips were gathered, and not for an earlier run of the same map.
  * @param key hash of the map, by which its tally is kept
  */
-export async function countedRows(stages: NodeSpec, info: ImageInfo, range: RowRange, zones: ZonePolygons, ctx: RangeContext, keep: boolean, key: string, runId: string): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
-  const { counted } = gatherPhases(stages), known = await ctx.db.withClient(async (c) => !!(await findTally(c, key))?.limits || (counted !== null && (await rangeResults<{ effects?: LimitEffect[] } | null>(c, runId, counted.phase)).some((r) => r?.effects)));
+export async function countedRows(
+  stages: NodeSpec,
+  info: ImageInfo,
+  range: RowRange,
+  zones: ZonePolygons,
+  ctx: RangeContext,
+  keep: boolean,
+  key: string,
+  runId: string,
+): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
+  const { counted } = gatherPhases(stages),
+    known = await ctx.db.withClient(
+      async (c) =>
+        !!(await findTally(c, key))?.limits ||
+        (counted !== null &&
+          (await rangeResults<{ effects?: LimitEffect[] } | null>(c, runId, counted.phase)).some(
+            (r) => r?.effects,
+          )),
+    );
   if (!known) return classRows(stages, info, range, zones, ctx, keep);
-  const { tally, blocks } = await classRows(stages.inputs.at(-1)!, { ...info, bands: [info.bands.at(-1)!] }, range, zones, ctx, keep), { limits: _none, ...plain } = tally;
+  const { tally, blocks } = await classRows(
+      stages.inputs.at(-1)!,
+      { ...info, bands: [info.bands.at(-1)!] },
+      range,
+      zones,
+      ctx,
+      keep,
+    ),
+    { limits: _none, ...plain } = tally;
   return { tally: plain, blocks };
 }
 
 export function mergeTallies(parts: TallyData[]): TallyData {
   const t = new Tally(parts[0]?.zones ?? 1);
   for (const p of parts) t.merge(p);
-  return { ...t.toJSON(), ...(parts[0]?.limits ? { limits: mergeEffects(parts.map((p) => p.limits!)) } : {}) };
+  return {
+    ...t.toJSON(),
+    ...(parts[0]?.limits ? { limits: mergeEffects(parts.map((p) => p.limits!)) } : {}),
+  };
 }

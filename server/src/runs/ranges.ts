@@ -1,12 +1,20 @@
-import { BLOCK } from '@hindglance/core/grid/grid';
+import { BLOCK } from "@hindglance/core/grid/grid";
 
 /** Rows of blocks [from, to) that one range covers. */
-export interface RowRange { from: number; to: number; cells: number }
+export interface RowRange {
+  from: number;
+  to: number;
+  cells: number;
+}
 
 /** Cuts an image into ranges of whole block rows of about `cells` cells: some seconds of work each. */
 export function rowRanges(width: number, height: number, cells = 12e6): RowRange[] {
-  const rows = Math.ceil(height / BLOCK), each = Math.max(1, Math.floor(cells / (Math.min(BLOCK, height) * width)));
+  const rows = Math.ceil(height / BLOCK),
+    each = Math.max(1, Math.floor(cells / (Math.min(BLOCK, height) * width)));
   const out: RowRange[] = [];
-  for (let from = 0; from < rows; from += each) { const to = Math.min(rows, from + each); out.push({ from, to, cells: width * (Math.min(height, to * BLOCK) - from * BLOCK) }); }
+  for (let from = 0; from < rows; from += each) {
+    const to = Math.min(rows, from + each);
+    out.push({ from, to, cells: width * (Math.min(height, to * BLOCK) - from * BLOCK) });
+  }
   return out;
 }

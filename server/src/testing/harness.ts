@@ -1,14 +1,24 @@
-import { type ChildProcess, spawn } from 'node:child_process';
-import { resolve } from 'node:path';
-import pg from 'pg';
+import { type ChildProcess, spawn } from "node:child_process";
+import { resolve } from "node:path";
+import pg from "pg";
 
 /** A built server with its workers on a database of its own, driven over HTTP as a page does. */
 export class TestServer {
-  private constructor(readonly database: string, readonly url: string, private child: ChildProcess, public base: string) {}
+  private constructor(
+    readonly database: string,
+    readonly url: string,
+    private child: ChildProcess,
+    public base: string,
+  ) {}
 
-  static async start(options: { workers?: number; env?: Record<string, string> } = {}): Promise<TestServer> {
+  static async start(
+    options: { workers?: number; env?: Record<string, string> } = {},
+  ): Promise<TestServer> {
     const admin = process.env.DATABASE_URL;
-    if (!admin) throw new Error('DATABASE_URL is not set: run these tests with bin/test, which makes a cluster');
+    if (!admin)
+      throw new Error(
+        "DATABASE_URL is not set: run these tests with bin/test, which makes a cluster",
+      );
     const database = `t_${process.pid}_${Math.floor(performance.now() * 1000)}`;
     const c = new pg.Client(admin);
     await c.connect();
@@ -22,66 +32,154 @@ export class TestServer {
 
   /** Ends server and workers at once, with no chance to tidy up. */
   async kill(): Promise<void> {
-    const gone = new Promise((ok) => this.child.once('exit', ok));
+    const gone = new Promise((ok) => this.child.once("exit", ok));
     // The process group: workers go with their server.
-    process.kill(-this.child.pid!, 'SIGKILL');
+    process.kill(-this.child.pid!, "SIGKILL");
     await gone;
   }
 
-  async restart(options: { workers?: number } = {}): Promise<void> { const r = await launch(this.url, options); this.child = r.child; this.base = r.base; }
+  async restart(options: { workers?: number } = {}): Promise<void> {
+    const r = await launch(this.url, options);
+    this.child = r.child;
+    this.base = r.base;
+  }
 
   async stop(): Promise<void> {
-    if (this.child.exitCode === null && this.child.signalCode === null) { const gone = new Promise((ok) => this.child.once('exit', ok)); this.child.kill('SIGTERM'); await gone; }
+    if (this.child.exitCode === null && this.child.signalCode === null) {
+      const gone = new Promise((ok) => this.child.once("exit", ok));
+      this.child.kill("SIGTERM");
+      await gone;
+    }
     const c = new pg.Client(process.env.DATABASE_URL);
     await c.connect();
     await c.query(`DROP DATABASE IF EXISTS ${this.database} WITH (FORCE)`);
     await c.end();
   }
 
-  get pid(): number { return this.child.pid!; }
+  get pid(): number {
+    return this.child.pid!;
+  }
 
   async query<T extends pg.QueryResultRow>(sql: string, values: unknown[] = []): Promise<T[]> {
     const c = new pg.Client(this.url);
     await c.connect();
-    try { return (await c.query<T>(sql, values)).rows; } finally { await c.end(); }
+    try {
+      return (await c.query<T>(sql, values)).rows;
+    } finally {
+      await c.end();
+    }
   }
 
-  async call<T = Record<string, never>>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number; body: T; headers: Headers; bytes: Buffer }> {
+  async call<T = Record<string, never>>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<{ status: number; body: T; headers: Headers; bytes: Buffer }> {
     const raw = body instanceof Uint8Array;
-    const r = await fetch(`${this.base}/api${path}`, { method, headers: { ...(body === undefined ? {} : { 'content-type': raw ? 'application/octet-stream' : 'application/json' }), ...headers }, body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body) });
+    const r = await fetch(`${this.base}/api${path}`, {
+      method,
+      headers: {
+        ...(body === undefined
+          ? {}
+          : { "content-type": raw ? "application/octet-stream" : "application/json" }),
+        ...headers,
+      },
+      body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body),
+    });
     const bytes = Buffer.from(await r.arrayBuffer());
-    return { status: r.status, headers: r.headers, bytes, body: (r.headers.get('content-type') ?? '').includes('json') && bytes.length ? JSON.parse(bytes.toString()) as T : (null as T) };
+    return {
+      status: r.status,
+      headers: r.headers,
+      bytes,
+      body:
+        (r.headers.get("content-type") ?? "").includes("json") && bytes.length
+          ? (JSON.parse(bytes.toString()) as T)
+          : (null as T),
+    };
   }
 
-  async ended(run: string, timeoutMs = 60_000): Promise<{ state: string; error: { message: string; code: string } | null; result: Record<string, string> | null }> {
+  async ended(
+    run: string,
+    timeoutMs = 60_000,
+  ): Promise<{
+    state: string;
+    error: { message: string; code: string } | null;
+    result: Record<string, string> | null;
+  }> {
     for (const end = Date.now() + timeoutMs; ;) {
-      const r = await this.call<{ state: string; error: { message: string; code: string } | null; result: Record<string, string> | null }>('GET', `/runs/${run}`);
-      if (r.body.state !== 'running') return r.body;
+      const r = await this.call<{
+        state: string;
+        error: { message: string; code: string } | null;
+        result: Record<string, string> | null;
+      }>("GET", `/runs/${run}`);
+      if (r.body.state !== "running") return r.body;
       if (Date.now() > end) throw new Error(`Run ${run} has not ended in ${timeoutMs} ms`);
       await new Promise((ok) => setTimeout(ok, 60));
     }
   }
 
-  upload(study: string, name: string, bytes: Uint8Array) { return this.call<{ id: string; error?: { code: string; message: string; hint?: string; field?: string }; detail: Record<string, unknown> }>('POST', `/studies/${study}/uploads?name=${encodeURIComponent(name)}`, bytes); }
+  upload(study: string, name: string, bytes: Uint8Array) {
+    return this.call<{
+      id: string;
+      error?: { code: string; message: string; hint?: string; field?: string };
+      detail: Record<string, unknown>;
+    }>("POST", `/studies/${study}/uploads?name=${encodeURIComponent(name)}`, bytes);
+  }
 
   /** Uploads and imports a raster that says all of itself. */
-  async importScene(study: string, name: string, bytes: Uint8Array, said: object = {}): Promise<{ id: string; runId: string }> {
+  async importScene(
+    study: string,
+    name: string,
+    bytes: Uint8Array,
+    said: object = {},
+  ): Promise<{ id: string; runId: string }> {
     const u = await this.upload(study, name, bytes);
     if (u.status !== 201) throw new Error(JSON.stringify(u.body));
-    const s = await this.call<{ scene: { id: string }; runId: string }>('POST', `/studies/${study}/scenes`, { uploadId: u.body.id, kind: u.body.detail.kind, ...said });
+    const s = await this.call<{ scene: { id: string }; runId: string }>(
+      "POST",
+      `/studies/${study}/scenes`,
+      { uploadId: u.body.id, kind: u.body.detail.kind, ...said },
+    );
     if (s.status !== 202) throw new Error(JSON.stringify(s.body));
     return { id: s.body.scene.id, runId: s.body.runId };
   }
 }
 
-async function launch(databaseUrl: string, options: { workers?: number; env?: Record<string, string> }): Promise<{ child: ChildProcess; base: string }> {
-  const child = spawn(process.execPath, ['--enable-source-maps', resolve('dist/server/main.js')], { detached: true, stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, DATABASE_URL: databaseUrl, PORT: '0', WORKERS: String(options.workers ?? 2), LOG_LEVEL: 'error', WEB_ROOT: resolve('dist/web'), ...options.env } });
-  let text = '';
+async function launch(
+  databaseUrl: string,
+  options: { workers?: number; env?: Record<string, string> },
+): Promise<{ child: ChildProcess; base: string }> {
+  const child = spawn(process.execPath, ["--enable-source-maps", resolve("dist/server/main.js")], {
+    detached: true,
+    stdio: ["ignore", "pipe", "pipe"],
+    env: {
+      ...process.env,
+      DATABASE_URL: databaseUrl,
+      PORT: "0",
+      WORKERS: String(options.workers ?? 2),
+      LOG_LEVEL: "error",
+      WEB_ROOT: resolve("dist/web"),
+      ...options.env,
+    },
+  });
+  let text = "";
   const base = await new Promise<string>((ok, no) => {
     const timer = setTimeout(() => no(new Error(`The server did not start: ${text}`)), 30_000);
-    const take = (b: Buffer) => { text += b.toString(); const m = /is at (http:\S+)/.exec(text); if (m) { clearTimeout(timer); ok(m[1]!); } };
-    child.stdout!.on('data', take); child.stderr!.on('data', take);
-    child.once('exit', (code) => { clearTimeout(timer); no(new Error(`The server ended with ${code}: ${text}`)); });
+    const take = (b: Buffer) => {
+      text += b.toString();
+      const m = /is at (http:\S+)/.exec(text);
+      if (m) {
+        clearTimeout(timer);
+        ok(m[1]!);
+      }
+    };
+    child.stdout!.on("data", take);
+    child.stderr!.on("data", take);
+    child.once("exit", (code) => {
+      clearTimeout(timer);
+      no(new Error(`The server ended with ${code}: ${text}`));
+    });
   });
   return { child, base };
 }

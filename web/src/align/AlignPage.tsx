@@ -1,128 +1,563 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { useOutletContext } from 'react-router';
-import { useMutation } from '@tanstack/react-query';
-import type { Alignment, OffsetPlace, PointsPlace } from '@hindglance/core/align/alignment';
-import { worstPoint } from '@hindglance/core/align/points';
-import type { OffsetModel } from '@hindglance/core/align/offset';
-import { cellSize } from '@hindglance/core/grid/grid';
-import { api, sayError } from '../api/client';
-import { useScenes } from '../api/hooks';
-import type { Study } from '../api/types';
-import { Section, Workspace } from '../frame/Frame';
-import { TimeStrip } from '../frame/TimeStrip';
-import { dayYear, number } from '../lib/format';
-import { Button, Choice, Pick, Problem, Row, Warning, cx } from '../ui/controls';
-import { type AlignRow, useAlign, useCheck, useSetAlign } from './align';
-import { CheckMaps } from './CheckMaps';
-import { emptyPoints, firstBand, firstReference, fitOf, nextName, offsetFigures } from './figures';
-import { GridDesk } from './GridDesk';
-import { LevelDesk } from './LevelDesk';
-import { PointMaps } from './PointMaps';
-import { PointsDesk } from './PointsDesk';
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useOutletContext } from "react-router";
+import { useMutation } from "@tanstack/react-query";
+import type { Alignment, OffsetPlace, PointsPlace } from "@hindglance/core/align/alignment";
+import { worstPoint } from "@hindglance/core/align/points";
+import type { OffsetModel } from "@hindglance/core/align/offset";
+import { cellSize } from "@hindglance/core/grid/grid";
+import { api, sayError } from "../api/client";
+import { useScenes } from "../api/hooks";
+import type { Study } from "../api/types";
+import { Section, Workspace } from "../frame/Frame";
+import { TimeStrip } from "../frame/TimeStrip";
+import { dayYear, number } from "../lib/format";
+import { Button, Choice, Pick, Problem, Row, Warning, cx } from "../ui/controls";
+import { type AlignRow, useAlign, useCheck, useSetAlign } from "./align";
+import { CheckMaps } from "./CheckMaps";
+import { emptyPoints, firstBand, firstReference, fitOf, nextName, offsetFigures } from "./figures";
+import { GridDesk } from "./GridDesk";
+import { LevelDesk } from "./LevelDesk";
+import { PointMaps } from "./PointMaps";
+import { PointsDesk } from "./PointsDesk";
 
-type Way = 'offset' | 'points';
+type Way = "offset" | "points";
 /** Names often hold the day already. */
-const named = (r: AlignRow): { day: string | null; name: string } => { const d = r.acquiredAt ? dayYear(r.acquiredAt) : null; return { day: d && !r.name.includes(d) ? d : null, name: r.name }; };
-const nameOf = (r: AlignRow): string => { const n = named(r); return n.day ? `${n.name}, ${n.day}` : n.name; };
+const named = (r: AlignRow): { day: string | null; name: string } => {
+  const d = r.acquiredAt ? dayYear(r.acquiredAt) : null;
+  return { day: d && !r.name.includes(d) ? d : null, name: r.name };
+};
+const nameOf = (r: AlignRow): string => {
+  const n = named(r);
+  return n.day ? `${n.name}, ${n.day}` : n.name;
+};
 /** Band names as the reference's comparable form has them: decibels on screen are power underneath. */
-const bandsOf = (r: AlignRow | null) => (r?.raw?.info.bands ?? []).filter((b) => b.role !== 'quality' && b.role !== 'mask' && b.role !== 'hidden');
+const bandsOf = (r: AlignRow | null) =>
+  (r?.raw?.info.bands ?? []).filter(
+    (b) => b.role !== "quality" && b.role !== "mask" && b.role !== "hidden",
+  );
 
 /** How a date lies, in a few words. */
 function stateOf(r: AlignRow, reference: string | null): string {
   const p = r.align?.place;
-  if (r.sceneId === reference) return 'the others are laid on it';
-  if (p?.kind === 'offset') { const g = r.raw?.info.grid, f = g ? offsetFigures(p, g) : null; return f ? `moved ${number(Math.hypot(f.east, f.south), 2)} cells · RMSE ${number(p.rmseCells, 2)}` : 'moved'; }
-  if (p?.kind === 'points') { const f = fitOf(p, r.picture); return 'fit' in f ? `${f.used.length} control points` : f.problem; }
-  return r.picture ? 'no position yet' : (r.problem ?? 'as it lies');
+  if (r.sceneId === reference) return "the others are laid on it";
+  if (p?.kind === "offset") {
+    const g = r.raw?.info.grid,
+      f = g ? offsetFigures(p, g) : null;
+    return f
+      ? `moved ${number(Math.hypot(f.east, f.south), 2)} cells · RMSE ${number(p.rmseCells, 2)}`
+      : "moved";
+  }
+  if (p?.kind === "points") {
+    const f = fitOf(p, r.picture);
+    return "fit" in f ? `${f.used.length} control points` : f.problem;
+  }
+  return r.picture ? "no position yet" : (r.problem ?? "as it lies");
 }
 
 export function AlignPage() {
-  const study = useOutletContext<Study>(), scenes = useScenes(study.id).data ?? [], rows = useAlign(study.id), all = useMemo(() => rows.data ?? [], [rows.data]), set = useSetAlign(study.id);
-  const [chosenReference, setReference] = useState<string | null>(null), [chosenDate, setDate] = useState<string | null>(null), [chosenWay, setWay] = useState<Record<string, Way>>({}), [bandName, setBand] = useState<string | null>(null), [aligned, setAligned] = useState(true);
-  const guess = firstReference(all, study.compare?.beforeId ?? null), picked = all.find((r) => r.sceneId === chosenDate), held = picked?.align?.place?.referenceId ?? picked?.align?.level?.referenceId, referenceId = chosenReference ?? held ?? guess;
-  const reference = all.find((r) => r.sceneId === referenceId) ?? null, date = picked && picked.sceneId !== referenceId ? picked : (all.find((r) => r.sceneId === study.compare?.afterId && r.sceneId !== referenceId) ?? all.find((r) => r.sceneId !== referenceId && r.raw) ?? null);
-  const place = date?.align?.place ?? null, way: Way = date ? (date.picture ? 'points' : (chosenWay[date.sceneId] ?? place?.kind ?? 'offset')) : 'offset', bands = bandsOf(reference), band = bands.some((b) => b.name === bandName) ? bandName! : firstBand(bands), onMap = date && !(date.picture && !date.aligned);
-  const [over, setOver] = useState(false), laid = way === 'points' && !!date?.aligned && place?.kind === 'points', looking = way === 'offset' || (over && laid), checking = !!reference && !!date && !!band && looking && !!onMap, check = useCheck(study.id, checking ? { referenceId: reference.sceneId, sceneId: date.sceneId, band, aligned } : null, `${date?.aligned?.hash ?? date?.raw?.hash} ${reference?.aligned?.hash}`);
-  const put = useCallback((p: Alignment['place'], level?: Alignment['level']) => { if (date) set.mutate({ sceneId: date.sceneId, place: p, ...(level !== undefined ? { level } : {}) }); }, [date, set]);
+  const study = useOutletContext<Study>(),
+    scenes = useScenes(study.id).data ?? [],
+    rows = useAlign(study.id),
+    all = useMemo(() => rows.data ?? [], [rows.data]),
+    set = useSetAlign(study.id);
+  const [chosenReference, setReference] = useState<string | null>(null),
+    [chosenDate, setDate] = useState<string | null>(null),
+    [chosenWay, setWay] = useState<Record<string, Way>>({}),
+    [bandName, setBand] = useState<string | null>(null),
+    [aligned, setAligned] = useState(true);
+  const guess = firstReference(all, study.compare?.beforeId ?? null),
+    picked = all.find((r) => r.sceneId === chosenDate),
+    held = picked?.align?.place?.referenceId ?? picked?.align?.level?.referenceId,
+    referenceId = chosenReference ?? held ?? guess;
+  const reference = all.find((r) => r.sceneId === referenceId) ?? null,
+    date =
+      picked && picked.sceneId !== referenceId
+        ? picked
+        : (all.find((r) => r.sceneId === study.compare?.afterId && r.sceneId !== referenceId) ??
+          all.find((r) => r.sceneId !== referenceId && r.raw) ??
+          null);
+  const place = date?.align?.place ?? null,
+    way: Way = date
+      ? date.picture
+        ? "points"
+        : (chosenWay[date.sceneId] ?? place?.kind ?? "offset")
+      : "offset",
+    bands = bandsOf(reference),
+    band = bands.some((b) => b.name === bandName) ? bandName! : firstBand(bands),
+    onMap = date && !(date.picture && !date.aligned);
+  const [over, setOver] = useState(false),
+    laid = way === "points" && !!date?.aligned && place?.kind === "points",
+    looking = way === "offset" || (over && laid),
+    checking = !!reference && !!date && !!band && looking && !!onMap,
+    check = useCheck(
+      study.id,
+      checking ? { referenceId: reference.sceneId, sceneId: date.sceneId, band, aligned } : null,
+      `${date?.aligned?.hash ?? date?.raw?.hash} ${reference?.aligned?.hash}`,
+    );
+  const put = useCallback(
+    (p: Alignment["place"], level?: Alignment["level"]) => {
+      if (date)
+        set.mutate({ sceneId: date.sceneId, place: p, ...(level !== undefined ? { level } : {}) });
+    },
+    [date, set],
+  );
 
   // Control points: half a point waits for its other half; every change is kept, and can be taken back.
-  const points: PointsPlace | null = date && reference ? (place?.kind === 'points' ? place : emptyPoints(reference.sceneId)) : null, [pending, setPending] = useState<{ from: [number, number] | null; to: [number, number] | null }>({ from: null, to: null }), [pickedPoint, pickPoint] = useState<string | null>(null), past = useRef(new Map<string, Alignment['place'][]>()), [, redraw] = useState(0);
-  const setPoints = (p: PointsPlace) => { if (!date || !points) return; const h = past.current.get(date.sceneId) ?? []; h.push(place); past.current.set(date.sceneId, h.slice(-100)); redraw((n) => n + 1); put(p); };
-  const undo = () => { const h = date && past.current.get(date.sceneId), old = h?.pop(); if (old !== undefined) { redraw((n) => n + 1); put(old); } };
+  const points: PointsPlace | null =
+      date && reference
+        ? place?.kind === "points"
+          ? place
+          : emptyPoints(reference.sceneId)
+        : null,
+    [pending, setPending] = useState<{
+      from: [number, number] | null;
+      to: [number, number] | null;
+    }>({ from: null, to: null }),
+    [pickedPoint, pickPoint] = useState<string | null>(null),
+    past = useRef(new Map<string, Alignment["place"][]>()),
+    [, redraw] = useState(0);
+  const setPoints = (p: PointsPlace) => {
+    if (!date || !points) return;
+    const h = past.current.get(date.sceneId) ?? [];
+    h.push(place);
+    past.current.set(date.sceneId, h.slice(-100));
+    redraw((n) => n + 1);
+    put(p);
+  };
+  const undo = () => {
+    const h = date && past.current.get(date.sceneId),
+      old = h?.pop();
+    if (old !== undefined) {
+      redraw((n) => n + 1);
+      put(old);
+    }
+  };
   const half = (p: { from?: [number, number]; to?: [number, number] }) => {
     const next = { ...pending, ...p };
-    if (!points || !next.from || !next.to) { setPending(next); return; }
+    if (!points || !next.from || !next.to) {
+      setPending(next);
+      return;
+    }
     setPending({ from: null, to: null });
-    setPoints({ ...points, points: [...points.points, { id: crypto.randomUUID(), name: nextName(points.points), from: next.from, to: next.to, on: true }] });
+    setPoints({
+      ...points,
+      points: [
+        ...points.points,
+        {
+          id: crypto.randomUUID(),
+          name: nextName(points.points),
+          from: next.from,
+          to: next.to,
+          on: true,
+        },
+      ],
+    });
   };
-  useEffect(() => { setPending({ from: null, to: null }); pickPoint(null); setAligned(true); setOver(false); }, [date?.sceneId]);
+  useEffect(() => {
+    setPending({ from: null, to: null });
+    pickPoint(null);
+    setAligned(true);
+    setOver(false);
+  }, [date?.sceneId]);
   const undoNow = useRef(undo);
   undoNow.current = undo;
   useEffect(() => {
-    const key = (e: KeyboardEvent) => { if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return; if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && way === 'points') { e.preventDefault(); undoNow.current(); } if (e.key === 'Escape') setPending({ from: null, to: null }); };
-    window.addEventListener('keydown', key);
-    return () => window.removeEventListener('keydown', key);
+    const key = (e: KeyboardEvent) => {
+      if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return;
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && way === "points") {
+        e.preventDefault();
+        undoNow.current();
+      }
+      if (e.key === "Escape") setPending({ from: null, to: null });
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
   }, [way]);
 
-  const strip = <TimeStrip study={study} scenes={scenes} beforeId={study.compare?.beforeId ?? null} afterId={study.compare?.afterId ?? null} onPick={setDate} pickedId={date?.sceneId ?? null} />;
-  const fit = points && date ? fitOf(points, date.picture) : null, worst = fit && 'fit' in fit ? worstOf(fit) : null;
-  if (rows.error) return <div className="m-auto w-[460px]"><Problem>{sayError(rows.error)}</Problem></div>;
+  const strip = (
+    <TimeStrip
+      study={study}
+      scenes={scenes}
+      beforeId={study.compare?.beforeId ?? null}
+      afterId={study.compare?.afterId ?? null}
+      onPick={setDate}
+      pickedId={date?.sceneId ?? null}
+    />
+  );
+  const fit = points && date ? fitOf(points, date.picture) : null,
+    worst = fit && "fit" in fit ? worstOf(fit) : null;
+  if (rows.error)
+    return (
+      <div className="m-auto w-[460px]">
+        <Problem>{sayError(rows.error)}</Problem>
+      </div>
+    );
   return (
-    <Workspace label="Align" strip={strip}
-      picture={!rows.data ? <Note text="Looking at how the dates lie …" /> : !date || !reference ? <Note text={all.length === 0 ? 'There is no date yet. Add scenes first.' : 'One date lies on the map; add another one to lay on it.'} /> : !date.raw ? <Wrong text={`${date.name}: ${date.problem}. See Prepare.`} /> : !reference.aligned ? <Wrong text={`${reference.name}: ${reference.problem}`} />
-        : !looking ? <PointMaps key={`${date.sceneId} ${reference.sceneId}`} study={study} date={date} reference={reference} points={points?.points ?? []} worst={worst} picked={pickedPoint} pending={pending} onFrom={(from) => half({ from })} onTo={(to) => half({ to })} onPick={pickPoint} />
-          : check.error ? <Wrong text={sayError(check.error)} /> : check.data && band ? <CheckMaps key={`${date.sceneId} ${reference.sceneId}`} study={study} nodes={check.data} names={[nameOf(reference), nameOf(date)]} place={aligned && place?.kind === 'offset' ? place : null} aligned={aligned} onAligned={setAligned} moved={!date.picture && (!!date.align?.place || !!date.align?.level)} /> : <Note text="Laying the dates over each other …" />}
-      desk={<>
-        <Section title={`Dates${all.length ? ` · ${all.length}` : ''}`}>
-          {reference && <div className="mb-2 grid grid-cols-[84px_1fr] items-center"><span>Reference</span><Pick label="Reference" value={reference.sceneId} onChange={setReference} options={all.filter((r) => r.aligned && !r.picture).map((r) => ({ value: r.sceneId, name: r.name, note: named(r).day ?? '' }))} /></div>}
-          <ul className="-mx-2 max-h-[190px] overflow-y-auto" aria-label="Dates">
-            {all.map((r) => (
-              <li key={r.sceneId}><button type="button" aria-current={r.sceneId === date?.sceneId} onClick={() => { setDate(r.sceneId); if (r.sceneId === referenceId) setReference(null); }} className={cx('flex w-full items-center gap-2.5 rounded-field px-2 py-1 text-left', r.sceneId === date?.sceneId ? 'bg-bone' : 'hover:bg-bone/60')}>
-                <span aria-hidden className={cx('h-2.5 w-2.5 shrink-0 border-[1.5px]', r.kind === 'radar' ? 'rotate-45' : 'rounded-full', r.sceneId === referenceId ? 'border-spruce bg-spruce' : r.align?.place ? 'border-ink bg-ink' : 'border-ink')} />
-                <span className="min-w-0 flex-1"><span className="block truncate font-medium">{r.name}{named(r).day && <span className="ml-2 font-normal text-soft">{named(r).day}</span>}</span><span className={cx('block truncate text-label', r.problem && r.sceneId !== referenceId ? 'text-warnink' : 'text-soft')}>{stateOf(r, referenceId)}{r.align?.level ? ' · levelled' : ''}</span></span>
-              </button></li>
-            ))}
-          </ul>
-        </Section>
-        {date && reference && date.raw && <>
-          <Section title={<Choice label="How the date is laid" className="font-sans text-[12px]" value={way} onChange={(w) => setWay({ ...chosenWay, [date.sceneId]: w })} options={date.picture ? [{ value: 'points' as Way, name: 'Control points' }] : [{ value: 'offset' as Way, name: 'Measured offset' }, { value: 'points', name: 'Control points' }]} />} right={place && <Button tone="quiet" className="h-6 px-1.5" onClick={() => put(null)}>Take it away</Button>}>
-            {laid && <div className="mb-2 flex justify-end"><Button tone="quiet" className="h-6 px-1.5" aria-pressed={over} onClick={() => { setOver(!over); setAligned(true); }}>{over ? 'Mark points' : 'Lay over'}</Button></div>}
-            {way === 'offset' ? <OffsetDesk key={date.sceneId} studyId={study.id} date={date} reference={reference} band={band} bands={bands.map((b) => b.name)} onBand={setBand} place={place?.kind === 'offset' ? place : null} onTake={(p) => { put(p); setAligned(true); }} />
-              : points && <PointsDesk place={points} picture={date.picture} crs={(reference.raw ?? reference.aligned!).info.grid.crs} cellM={cellSize(date.raw.info.grid)[0]} picked={pickedPoint} onPick={pickPoint} onChange={setPoints} onUndo={past.current.get(date.sceneId)?.length ? undo : null} />}
+    <Workspace
+      label="Align"
+      strip={strip}
+      picture={
+        !rows.data ? (
+          <Note text="Looking at how the dates lie …" />
+        ) : !date || !reference ? (
+          <Note
+            text={
+              all.length === 0
+                ? "There is no date yet. Add scenes first."
+                : "One date lies on the map; add another one to lay on it."
+            }
+          />
+        ) : !date.raw ? (
+          <Wrong text={`${date.name}: ${date.problem}. See Prepare.`} />
+        ) : !reference.aligned ? (
+          <Wrong text={`${reference.name}: ${reference.problem}`} />
+        ) : !looking ? (
+          <PointMaps
+            key={`${date.sceneId} ${reference.sceneId}`}
+            study={study}
+            date={date}
+            reference={reference}
+            points={points?.points ?? []}
+            worst={worst}
+            picked={pickedPoint}
+            pending={pending}
+            onFrom={(from) => half({ from })}
+            onTo={(to) => half({ to })}
+            onPick={pickPoint}
+          />
+        ) : check.error ? (
+          <Wrong text={sayError(check.error)} />
+        ) : check.data && band ? (
+          <CheckMaps
+            key={`${date.sceneId} ${reference.sceneId}`}
+            study={study}
+            nodes={check.data}
+            names={[nameOf(reference), nameOf(date)]}
+            place={aligned && place?.kind === "offset" ? place : null}
+            aligned={aligned}
+            onAligned={setAligned}
+            moved={!date.picture && (!!date.align?.place || !!date.align?.level)}
+          />
+        ) : (
+          <Note text="Laying the dates over each other …" />
+        )
+      }
+      desk={
+        <>
+          <Section title={`Dates${all.length ? ` · ${all.length}` : ""}`}>
+            {reference && (
+              <div className="mb-2 grid grid-cols-[84px_1fr] items-center">
+                <span>Reference</span>
+                <Pick
+                  label="Reference"
+                  value={reference.sceneId}
+                  onChange={setReference}
+                  options={all
+                    .filter((r) => r.aligned && !r.picture)
+                    .map((r) => ({ value: r.sceneId, name: r.name, note: named(r).day ?? "" }))}
+                />
+              </div>
+            )}
+            <ul className="-mx-2 max-h-[190px] overflow-y-auto" aria-label="Dates">
+              {all.map((r) => (
+                <li key={r.sceneId}>
+                  <button
+                    type="button"
+                    aria-current={r.sceneId === date?.sceneId}
+                    onClick={() => {
+                      setDate(r.sceneId);
+                      if (r.sceneId === referenceId) setReference(null);
+                    }}
+                    className={cx(
+                      "flex w-full items-center gap-2.5 rounded-field px-2 py-1 text-left",
+                      r.sceneId === date?.sceneId ? "bg-bone" : "hover:bg-bone/60",
+                    )}
+                  >
+                    <span
+                      aria-hidden
+                      className={cx(
+                        "h-2.5 w-2.5 shrink-0 border-[1.5px]",
+                        r.kind === "radar" ? "rotate-45" : "rounded-full",
+                        r.sceneId === referenceId
+                          ? "border-spruce bg-spruce"
+                          : r.align?.place
+                            ? "border-ink bg-ink"
+                            : "border-ink",
+                      )}
+                    />
+                    <span className="min-w-0 flex-1">
+                      <span className="block truncate font-medium">
+                        {r.name}
+                        {named(r).day && (
+                          <span className="ml-2 font-normal text-soft">{named(r).day}</span>
+                        )}
+                      </span>
+                      <span
+                        className={cx(
+                          "block truncate text-label",
+                          r.problem && r.sceneId !== referenceId ? "text-warnink" : "text-soft",
+                        )}
+                      >
+                        {stateOf(r, referenceId)}
+                        {r.align?.level ? " · levelled" : ""}
+                      </span>
+                    </span>
+                  </button>
+                </li>
+              ))}
+            </ul>
           </Section>
-          {!date.picture && <Section title="Level"><p className="mb-2 text-soft">Light, air and season set dates on different levels. Levelling brings this one to the level of the reference, from cells that did not change.</p><LevelDesk key={`${date.sceneId} ${reference.sceneId}`} studyId={study.id} sceneId={date.sceneId} referenceId={reference.sceneId} level={date.align?.level ?? null} onSet={(l) => put(place, l)} /></Section>}
-        </>}
-        {reference?.aligned && <Section title="Study grid"><GridDesk study={study} scenes={scenes} reference={reference.aligned.info.grid} /></Section>}
-      </>} />
+          {date && reference && date.raw && (
+            <>
+              <Section
+                title={
+                  <Choice
+                    label="How the date is laid"
+                    className="font-sans text-[12px]"
+                    value={way}
+                    onChange={(w) => setWay({ ...chosenWay, [date.sceneId]: w })}
+                    options={
+                      date.picture
+                        ? [{ value: "points" as Way, name: "Control points" }]
+                        : [
+                            { value: "offset" as Way, name: "Measured offset" },
+                            { value: "points", name: "Control points" },
+                          ]
+                    }
+                  />
+                }
+                right={
+                  place && (
+                    <Button tone="quiet" className="h-6 px-1.5" onClick={() => put(null)}>
+                      Take it away
+                    </Button>
+                  )
+                }
+              >
+                {laid && (
+                  <div className="mb-2 flex justify-end">
+                    <Button
+                      tone="quiet"
+                      className="h-6 px-1.5"
+                      aria-pressed={over}
+                      onClick={() => {
+                        setOver(!over);
+                        setAligned(true);
+                      }}
+                    >
+                      {over ? "Mark points" : "Lay over"}
+                    </Button>
+                  </div>
+                )}
+                {way === "offset" ? (
+                  <OffsetDesk
+                    key={date.sceneId}
+                    studyId={study.id}
+                    date={date}
+                    reference={reference}
+                    band={band}
+                    bands={bands.map((b) => b.name)}
+                    onBand={setBand}
+                    place={place?.kind === "offset" ? place : null}
+                    onTake={(p) => {
+                      put(p);
+                      setAligned(true);
+                    }}
+                  />
+                ) : (
+                  points && (
+                    <PointsDesk
+                      place={points}
+                      picture={date.picture}
+                      crs={(reference.raw ?? reference.aligned!).info.grid.crs}
+                      cellM={cellSize(date.raw.info.grid)[0]}
+                      picked={pickedPoint}
+                      onPick={pickPoint}
+                      onChange={setPoints}
+                      onUndo={past.current.get(date.sceneId)?.length ? undo : null}
+                    />
+                  )
+                )}
+              </Section>
+              {!date.picture && (
+                <Section title="Level">
+                  <p className="mb-2 text-soft">
+                    Light, air and season set dates on different levels. Levelling brings this one
+                    to the level of the reference, from cells that did not change.
+                  </p>
+                  <LevelDesk
+                    key={`${date.sceneId} ${reference.sceneId}`}
+                    studyId={study.id}
+                    sceneId={date.sceneId}
+                    referenceId={reference.sceneId}
+                    level={date.align?.level ?? null}
+                    onSet={(l) => put(place, l)}
+                  />
+                </Section>
+              )}
+            </>
+          )}
+          {reference?.aligned && (
+            <Section title="Study grid">
+              <GridDesk study={study} scenes={scenes} reference={reference.aligned.info.grid} />
+            </Section>
+          )}
+        </>
+      }
+    />
   );
 }
-const worstOf = (f: { fit: Parameters<typeof worstPoint>[0]; used: { id: string }[] }): string | null => { const k = worstPoint(f.fit); return k >= 0 ? f.used[k]!.id : null; };
-const Note = ({ text }: { text: string }) => <div className="flex h-full items-center justify-center text-[#c9d0cd]">{text}</div>;
-const Wrong = ({ text }: { text: string }) => <div className="m-auto mt-24 w-[460px]"><Problem>{text}</Problem></div>;
+const worstOf = (f: {
+  fit: Parameters<typeof worstPoint>[0];
+  used: { id: string }[];
+}): string | null => {
+  const k = worstPoint(f.fit);
+  return k >= 0 ? f.used[k]!.id : null;
+};
+const Note = ({ text }: { text: string }) => (
+  <div className="flex h-full items-center justify-center text-[#c9d0cd]">{text}</div>
+);
+const Wrong = ({ text }: { text: string }) => (
+  <div className="m-auto mt-24 w-[460px]">
+    <Problem>{text}</Problem>
+  </div>
+);
 
 /** Windows under this share that agree make a measured offset doubtful. */
 const DOUBT = 0.6;
 /** An offset measured from many small windows: what was found, how far it can be trusted, and whether it is taken. */
-function OffsetDesk({ studyId, date, reference, band, bands, onBand, place, onTake }: { studyId: string; date: AlignRow; reference: AlignRow; band: string | null; bands: string[]; onBand(b: string): void; place: OffsetPlace | null; onTake(p: OffsetPlace): void }) {
-  const [model, setModel] = useState<OffsetModel>(place?.model ?? 'affine'), measure = useMutation({ mutationFn: () => api<{ place: OffsetPlace }>('POST', `/studies/${studyId}/align/offset`, { referenceId: reference.sceneId, sceneId: date.sceneId, band, model }) });
-  const p = measure.data?.place ?? place, f = p && date.raw ? offsetFigures(p, date.raw.info.grid) : null, kept = p?.matches.filter((m) => m.kept).length ?? 0, size = f ? Math.hypot(f.east, f.south) : 0, taken = !!p && !!place && p.path === place.path;
+function OffsetDesk({
+  studyId,
+  date,
+  reference,
+  band,
+  bands,
+  onBand,
+  place,
+  onTake,
+}: {
+  studyId: string;
+  date: AlignRow;
+  reference: AlignRow;
+  band: string | null;
+  bands: string[];
+  onBand(b: string): void;
+  place: OffsetPlace | null;
+  onTake(p: OffsetPlace): void;
+}) {
+  const [model, setModel] = useState<OffsetModel>(place?.model ?? "affine"),
+    measure = useMutation({
+      mutationFn: () =>
+        api<{ place: OffsetPlace }>("POST", `/studies/${studyId}/align/offset`, {
+          referenceId: reference.sceneId,
+          sceneId: date.sceneId,
+          band,
+          model,
+        }),
+    });
+  const p = measure.data?.place ?? place,
+    f = p && date.raw ? offsetFigures(p, date.raw.info.grid) : null,
+    kept = p?.matches.filter((m) => m.kept).length ?? 0,
+    size = f ? Math.hypot(f.east, f.south) : 0,
+    taken = !!p && !!place && p.path === place.path;
   return (
     <>
-      <Row label="Band"><span className="w-[190px]"><Pick label="Band" value={band ?? ''} onChange={onBand} options={bands.map((b) => ({ value: b, name: b }))} /></span></Row>
-      <Row label="Fit"><Choice<OffsetModel> label="Fit" value={model} onChange={setModel} options={[{ value: 'shift', name: 'Shift' }, { value: 'affine', name: 'Affine', hint: 'Shift, turn, scale and shear' }]} /></Row>
-      <Row label={measure.isPending ? 'Comparing windows …' : p ? (taken ? 'This offset is taken off.' : 'Measured, not yet taken.') : 'Not measured yet.'}><Button disabled={!band || measure.isPending} onClick={() => measure.mutate()}>{p ? 'Measure again' : 'Measure offset'}</Button></Row>
+      <Row label="Band">
+        <span className="w-[190px]">
+          <Pick
+            label="Band"
+            value={band ?? ""}
+            onChange={onBand}
+            options={bands.map((b) => ({ value: b, name: b }))}
+          />
+        </span>
+      </Row>
+      <Row label="Fit">
+        <Choice<OffsetModel>
+          label="Fit"
+          value={model}
+          onChange={setModel}
+          options={[
+            { value: "shift", name: "Shift" },
+            { value: "affine", name: "Affine", hint: "Shift, turn, scale and shear" },
+          ]}
+        />
+      </Row>
+      <Row
+        label={
+          measure.isPending
+            ? "Comparing windows …"
+            : p
+              ? taken
+                ? "This offset is taken off."
+                : "Measured, not yet taken."
+              : "Not measured yet."
+        }
+      >
+        <Button disabled={!band || measure.isPending} onClick={() => measure.mutate()}>
+          {p ? "Measure again" : "Measure offset"}
+        </Button>
+      </Row>
       {measure.error && <Problem>{sayError(measure.error)}</Problem>}
-      {p && f && !measure.error && <>
-        <dl className="grid grid-cols-[1fr_auto] gap-y-1">
-          <dt>East, south</dt><dd className="font-mono text-[12px]">{number(f.east, 2, true)}, {number(f.south, 2, true)} cells</dd><dt /><dd className="font-mono text-[12px]">{number(f.east * p.cellM, 1, true)}, {number(f.south * p.cellM, 1, true)} m</dd>
-          {p.model === 'affine' && <><dt>Turn, scale</dt><dd className="font-mono text-[12px]">{number(f.turnDeg, 3, true)}°, {number(f.scale, 5)}</dd></>}
-          <dt>RMSE of windows</dt><dd className="font-mono text-[12px]">{number(p.rmseCells, 2)} cells · {number(p.rmseCells * p.cellM, 1)} m</dd>
-          <dt>Windows that agree</dt><dd className="font-mono text-[12px]">{kept} of {p.matches.length} clear, {p.tried} tried</dd>
-        </dl>
-        {kept < DOUBT * p.matches.length && <div className="mt-2"><Warning>Hardly more than half of the windows agree: much has changed between the dates, or they show other things. Look at the edges before you trust it.</Warning></div>}
-        {!taken && size < p.rmseCells && <div className="mt-2"><Warning>The offset is smaller than what single windows scatter by: the dates lie on each other already.</Warning></div>}
-        {!taken && <div className="mt-2 flex justify-end"><Button tone="act" onClick={() => { onTake(p); measure.reset(); }}>Move this date</Button></div>}
-      </>}
+      {p && f && !measure.error && (
+        <>
+          <dl className="grid grid-cols-[1fr_auto] gap-y-1">
+            <dt>East, south</dt>
+            <dd className="font-mono text-[12px]">
+              {number(f.east, 2, true)}, {number(f.south, 2, true)} cells
+            </dd>
+            <dt />
+            <dd className="font-mono text-[12px]">
+              {number(f.east * p.cellM, 1, true)}, {number(f.south * p.cellM, 1, true)} m
+            </dd>
+            {p.model === "affine" && (
+              <>
+                <dt>Turn, scale</dt>
+                <dd className="font-mono text-[12px]">
+                  {number(f.turnDeg, 3, true)}°, {number(f.scale, 5)}
+                </dd>
+              </>
+            )}
+            <dt>RMSE of windows</dt>
+            <dd className="font-mono text-[12px]">
+              {number(p.rmseCells, 2)} cells · {number(p.rmseCells * p.cellM, 1)} m
+            </dd>
+            <dt>Windows that agree</dt>
+            <dd className="font-mono text-[12px]">
+              {kept} of {p.matches.length} clear, {p.tried} tried
+            </dd>
+          </dl>
+          {kept < DOUBT * p.matches.length && (
+            <div className="mt-2">
+              <Warning>
+                Hardly more than half of the windows agree: much has changed between the dates, or
+                they show other things. Look at the edges before you trust it.
+              </Warning>
+            </div>
+          )}
+          {!taken && size < p.rmseCells && (
+            <div className="mt-2">
+              <Warning>
+                The offset is smaller than what single windows scatter by: the dates lie on each
+                other already.
+              </Warning>
+            </div>
+          )}
+          {!taken && (
+            <div className="mt-2 flex justify-end">
+              <Button
+                tone="act"
+                onClick={() => {
+                  onTake(p);
+                  measure.reset();
+                }}
+              >
+                Move this date
+              </Button>
+            </div>
+          )}
+        </>
+      )}
     </>
   );
 }

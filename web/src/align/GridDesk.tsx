@@ -1,64 +1,232 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { Family } from '@hindglance/core/chain/family';
-import type { OpticalChain } from '@hindglance/core/chain/opticalChain';
-import { nativeCellM, proposeGrid } from '@hindglance/core/chain/proposeGrid';
-import type { RadarChain } from '@hindglance/core/chain/radarChain';
-import { type Crs, LONLAT, isGeographic, transformer } from '@hindglance/core/geodesy/crs';
-import { type Grid, cellSize, outline, sameGrid } from '@hindglance/core/grid/grid';
-import { isSensorFrame } from '@hindglance/core/radar/sensor';
-import { api, sayError } from '../api/client';
-import { keys } from '../api/hooks';
-import type { Scene, Study } from '../api/types';
-import { number } from '../lib/format';
-import { GridSystem } from '../prepare/GridSystem';
-import { type PrepareState, type PrepareView, stateOf } from '../prepare/chainState';
-import { useUi } from '../state/ui';
-import { Button, NumberField, Row, Warning } from '../ui/controls';
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { Family } from "@hindglance/core/chain/family";
+import type { OpticalChain } from "@hindglance/core/chain/opticalChain";
+import { nativeCellM, proposeGrid } from "@hindglance/core/chain/proposeGrid";
+import type { RadarChain } from "@hindglance/core/chain/radarChain";
+import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import { type Grid, cellSize, outline, sameGrid } from "@hindglance/core/grid/grid";
+import { isSensorFrame } from "@hindglance/core/radar/sensor";
+import { api, sayError } from "../api/client";
+import { keys } from "../api/hooks";
+import type { Scene, Study } from "../api/types";
+import { number } from "../lib/format";
+import { GridSystem } from "../prepare/GridSystem";
+import { type PrepareState, type PrepareView, stateOf } from "../prepare/chainState";
+import { useUi } from "../state/ui";
+import { Button, NumberField, Row, Warning } from "../ui/controls";
 
-const WORD: Record<Family, string> = { radar: 'radar', optical: 'optical' };
-const gridOf = (f: Family, v: PrepareView): Grid => (f === 'radar' ? (v.chain as unknown as RadarChain).terrain.grid : (v.chain as unknown as OpticalChain).grid.grid);
-const withGrid = (f: Family, v: PrepareView, grid: Grid): PrepareState => { const step = f === 'radar' ? 'terrain' : 'grid', s = stateOf(v); return { ...s, chain: { ...s.chain, [step]: { ...s.chain[step]!, grid } } as PrepareState['chain'] }; };
-const metres = (g: Grid): number => (isGeographic(g.crs) ? Math.round(g.transform[1] * 111_320) : g.transform[1]);
+const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
+const gridOf = (f: Family, v: PrepareView): Grid =>
+  f === "radar"
+    ? (v.chain as unknown as RadarChain).terrain.grid
+    : (v.chain as unknown as OpticalChain).grid.grid;
+const withGrid = (f: Family, v: PrepareView, grid: Grid): PrepareState => {
+  const step = f === "radar" ? "terrain" : "grid",
+    s = stateOf(v);
+  return {
+    ...s,
+    chain: { ...s.chain, [step]: { ...s.chain[step]!, grid } } as PrepareState["chain"],
+  };
+};
+const metres = (g: Grid): number =>
+  isGeographic(g.crs) ? Math.round(g.transform[1] * 111_320) : g.transform[1];
 /** A grid in a line: cells, their size, the system. */
-export const gridWords = (g: Grid): string => { const [c] = cellSize(g); return `${number(g.width)} × ${number(g.height)} cells of ${number(c, c < 1 ? 5 : c % 1 ? 1 : 0)} ${isGeographic(g.crs) ? '°' : 'm'}, ${g.crs.name ?? g.crs.code}`; };
+export const gridWords = (g: Grid): string => {
+  const [c] = cellSize(g);
+  return `${number(g.width)} × ${number(g.height)} cells of ${number(c, c < 1 ? 5 : c % 1 ? 1 : 0)} ${isGeographic(g.crs) ? "°" : "m"}, ${g.crs.name ?? g.crs.code}`;
+};
 
 /** Cells that the study's own images of a family have on the ground, in metres: radar after its looks; null where nothing says so. */
 function native(f: Family, scenes: readonly Scene[], v: PrepareView): number | null {
   const first = scenes.find((s) => v.rows.some((r) => r.sceneId === s.id) && s.info);
   if (!first?.info) return null;
-  const m = first.info.sensor, { looks } = v.chain as unknown as RadarChain;
-  if (f === 'radar') return m ? nativeCellM(m.sampleSpacingM, m.lineSpacingM, looks.on ? looks.rangeLooks : 1, looks.on ? looks.azimuthLooks : 1) : null;
+  const m = first.info.sensor,
+    { looks } = v.chain as unknown as RadarChain;
+  if (f === "radar")
+    return m
+      ? nativeCellM(
+          m.sampleSpacingM,
+          m.lineSpacingM,
+          looks.on ? looks.rangeLooks : 1,
+          looks.on ? looks.azimuthLooks : 1,
+        )
+      : null;
   return metres(first.info.grid);
 }
 
 function useChainGrid(studyId: string, family: Family, there: boolean) {
-  const q = useQueryClient(), key = [...keys.prepare(studyId), family], path = `/studies/${studyId}/prepare?family=${family}`, view = useQuery({ queryKey: key, queryFn: () => api<PrepareView>('GET', path), enabled: there }).data ?? null;
-  const put = useMutation({ mutationFn: (s: PrepareState) => api<PrepareView>('PUT', path, s), onSuccess: (v) => { q.setQueryData(key, v); for (const k of [keys.sides(studyId), keys.align(studyId)]) void q.invalidateQueries({ queryKey: k }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
-  return { view, busy: put.isPending, set: (g: Grid) => { if (view && !sameGrid(g, gridOf(family, view))) put.mutate(withGrid(family, view, g)); } };
+  const q = useQueryClient(),
+    key = [...keys.prepare(studyId), family],
+    path = `/studies/${studyId}/prepare?family=${family}`,
+    view =
+      useQuery({ queryKey: key, queryFn: () => api<PrepareView>("GET", path), enabled: there })
+        .data ?? null;
+  const put = useMutation({
+    mutationFn: (s: PrepareState) => api<PrepareView>("PUT", path, s),
+    onSuccess: (v) => {
+      q.setQueryData(key, v);
+      for (const k of [keys.sides(studyId), keys.align(studyId)])
+        void q.invalidateQueries({ queryKey: k });
+    },
+    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+  });
+  return {
+    view,
+    busy: put.isPending,
+    set: (g: Grid) => {
+      if (view && !sameGrid(g, gridOf(family, view))) put.mutate(withGrid(family, view, g));
+    },
+  };
 }
 
 /** The one grid on which dates are compared: proposed from the images' own cells and the fitting zone, and changed here for all dates of a family at once. */
-export function GridDesk({ study, scenes, reference }: { study: Study; scenes: readonly Scene[]; reference: Grid }) {
-  const there = { radar: scenes.some((s) => s.info?.sensor && s.imageId), optical: scenes.some((s) => s.info?.optical && s.imageId) }, radar = useChainGrid(study.id, 'radar', there.radar), optical = useChainGrid(study.id, 'optical', there.optical);
-  const both = radar.view && optical.view ? { radar: gridOf('radar', radar.view), optical: gridOf('optical', optical.view) } : null, apart = both && !sameGrid(both.radar, both.optical);
-  if (!there.radar && !there.optical) return isSensorFrame(reference.crs) ? null : <p className="text-soft">Dates are compared on the cells of the reference: {gridWords(reference)}.</p>;
-  return <>
-    {([['radar', radar], ['optical', optical]] as const).map(([f, x]) => x.view && <FamilyGrid key={f} study={study} scenes={scenes} family={f} view={x.view} named={there.radar && there.optical} busy={x.busy} set={x.set} />)}
-    {apart && <Warning>Radar and optical dates lie on different cells. <span className="mt-1 flex gap-2"><Button className="h-7" onClick={() => optical.set(both.radar)}>All on radar cells</Button><Button className="h-7" onClick={() => radar.set(both.optical)}>All on optical cells</Button></span></Warning>}
-  </>;
+export function GridDesk({
+  study,
+  scenes,
+  reference,
+}: {
+  study: Study;
+  scenes: readonly Scene[];
+  reference: Grid;
+}) {
+  const there = {
+      radar: scenes.some((s) => s.info?.sensor && s.imageId),
+      optical: scenes.some((s) => s.info?.optical && s.imageId),
+    },
+    radar = useChainGrid(study.id, "radar", there.radar),
+    optical = useChainGrid(study.id, "optical", there.optical);
+  const both =
+      radar.view && optical.view
+        ? { radar: gridOf("radar", radar.view), optical: gridOf("optical", optical.view) }
+        : null,
+    apart = both && !sameGrid(both.radar, both.optical);
+  if (!there.radar && !there.optical)
+    return isSensorFrame(reference.crs) ? null : (
+      <p className="text-soft">
+        Dates are compared on the cells of the reference: {gridWords(reference)}.
+      </p>
+    );
+  return (
+    <>
+      {(
+        [
+          ["radar", radar],
+          ["optical", optical],
+        ] as const
+      ).map(
+        ([f, x]) =>
+          x.view && (
+            <FamilyGrid
+              key={f}
+              study={study}
+              scenes={scenes}
+              family={f}
+              view={x.view}
+              named={there.radar && there.optical}
+              busy={x.busy}
+              set={x.set}
+            />
+          ),
+      )}
+      {apart && (
+        <Warning>
+          Radar and optical dates lie on different cells.{" "}
+          <span className="mt-1 flex gap-2">
+            <Button className="h-7" onClick={() => optical.set(both.radar)}>
+              All on radar cells
+            </Button>
+            <Button className="h-7" onClick={() => radar.set(both.optical)}>
+              All on optical cells
+            </Button>
+          </span>
+        </Warning>
+      )}
+    </>
+  );
 }
 
-function FamilyGrid({ study, scenes, family, view, named, busy, set }: { study: Study; scenes: readonly Scene[]; family: Family; view: PrepareView; named: boolean; busy: boolean; set(g: Grid): void }) {
-  const g = gridOf(family, view), cellM = metres(g), own = native(family, scenes, view), ring = study.studyArea?.coordinates.flatMap((x) => x[0]!) ?? outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)), regrid = (m: number, crs: Crs) => set(proposeGrid(ring, m, crs)), proposed = own === null ? null : proposeGrid(ring, own), fits = proposed !== null && proposed.crs.code === g.crs.code && Math.abs(metres(proposed) - cellM) < 1e-9, ready = view.rows.filter((r) => r.ready).length;
+function FamilyGrid({
+  study,
+  scenes,
+  family,
+  view,
+  named,
+  busy,
+  set,
+}: {
+  study: Study;
+  scenes: readonly Scene[];
+  family: Family;
+  view: PrepareView;
+  named: boolean;
+  busy: boolean;
+  set(g: Grid): void;
+}) {
+  const g = gridOf(family, view),
+    cellM = metres(g),
+    own = native(family, scenes, view),
+    ring =
+      study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
+      outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)),
+    regrid = (m: number, crs: Crs) => set(proposeGrid(ring, m, crs)),
+    proposed = own === null ? null : proposeGrid(ring, own),
+    fits =
+      proposed !== null &&
+      proposed.crs.code === g.crs.code &&
+      Math.abs(metres(proposed) - cellM) < 1e-9,
+    ready = view.rows.filter((r) => r.ready).length;
   return (
     <div className="mb-2">
       {named && <h3 className="mb-1 font-medium capitalize">{WORD[family]}</h3>}
-      <Row label="Cell size, m"><span className="flex items-center gap-2">{busy && <span className="text-label text-soft">saving …</span>}<NumberField label={`Cell size of ${WORD[family]} dates`} decimals={cellM % 1 ? 1 : 0} step={1} min={1} max={5000} value={cellM} onCommit={(m) => regrid(m, g.crs)} /></span></Row>
-      <GridSystem crs={g.crs} proposed={(proposed ?? proposeGrid(ring, cellM)).crs} onPick={(crs) => regrid(cellM, crs)} />
-      <p className="text-label text-soft">{gridWords(g)}, first corner {number(g.transform[0], isGeographic(g.crs) ? 4 : 0)}, {number(g.transform[3], isGeographic(g.crs) ? 4 : 0)}.</p>
-      {proposed && (fits ? <p className="text-label text-soft">These are the images' own cells in the zone that fits.</p> : <div className="mt-1 flex items-center justify-between gap-2"><span className="text-label text-soft">The images' own: {number(own!, own! % 1 ? 1 : 0)} m, {proposed.crs.name ?? proposed.crs.code}</span><Button className="h-7" onClick={() => set(proposed)}>Take them</Button></div>)}
-      {ready > 0 && ready < view.rows.length && <p className="mt-1 text-label text-warnink">{view.rows.length - ready} dates are to be run anew in Prepare.</p>}
-      {ready === 0 && view.rows.length > 0 && <p className="mt-1 text-label text-warnink">No date is run on this grid yet; pictures are computed as they are looked at. See Prepare.</p>}
+      <Row label="Cell size, m">
+        <span className="flex items-center gap-2">
+          {busy && <span className="text-label text-soft">saving …</span>}
+          <NumberField
+            label={`Cell size of ${WORD[family]} dates`}
+            decimals={cellM % 1 ? 1 : 0}
+            step={1}
+            min={1}
+            max={5000}
+            value={cellM}
+            onCommit={(m) => regrid(m, g.crs)}
+          />
+        </span>
+      </Row>
+      <GridSystem
+        crs={g.crs}
+        proposed={(proposed ?? proposeGrid(ring, cellM)).crs}
+        onPick={(crs) => regrid(cellM, crs)}
+      />
+      <p className="text-label text-soft">
+        {gridWords(g)}, first corner {number(g.transform[0], isGeographic(g.crs) ? 4 : 0)},{" "}
+        {number(g.transform[3], isGeographic(g.crs) ? 4 : 0)}.
+      </p>
+      {proposed &&
+        (fits ? (
+          <p className="text-label text-soft">
+            These are the images' own cells in the zone that fits.
+          </p>
+        ) : (
+          <div className="mt-1 flex items-center justify-between gap-2">
+            <span className="text-label text-soft">
+              The images' own: {number(own!, own! % 1 ? 1 : 0)} m,{" "}
+              {proposed.crs.name ?? proposed.crs.code}
+            </span>
+            <Button className="h-7" onClick={() => set(proposed)}>
+              Take them
+            </Button>
+          </div>
+        ))}
+      {ready > 0 && ready < view.rows.length && (
+        <p className="mt-1 text-label text-warnink">
+          {view.rows.length - ready} dates are to be run anew in Prepare.
+        </p>
+      )}
+      {ready === 0 && view.rows.length > 0 && (
+        <p className="mt-1 text-label text-warnink">
+          No date is run on this grid yet; pictures are computed as they are looked at. See Prepare.
+        </p>
+      )}
     </div>
   );
 }

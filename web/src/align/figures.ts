@@ -1,37 +1,109 @@
-import { type ControlPoint, type OffsetPlace, type PointsPlace, usedPoints } from '@hindglance/core/align/alignment';
-import { pathFunction } from '@hindglance/core/align/mapping';
-import { LEAST_POINTS, type PointFit, fitPoints } from '@hindglance/core/align/points';
-import type { BandInfo } from '@hindglance/core/graph/image';
-import { type Grid, toMap } from '@hindglance/core/grid/grid';
-import { sayError } from '../api/client';
-import type { AlignRow } from './align';
+import {
+  type ControlPoint,
+  type OffsetPlace,
+  type PointsPlace,
+  usedPoints,
+} from "@hindglance/core/align/alignment";
+import { pathFunction } from "@hindglance/core/align/mapping";
+import { LEAST_POINTS, type PointFit, fitPoints } from "@hindglance/core/align/points";
+import type { BandInfo } from "@hindglance/core/graph/image";
+import { type Grid, toMap } from "@hindglance/core/grid/grid";
+import { sayError } from "../api/client";
+import type { AlignRow } from "./align";
 
 /** Date that others are laid on when nobody has chosen one: the earliest that lies on the map and stays where it is. */
-export const firstReference = (rows: readonly AlignRow[], beforeId: string | null): string | null => { const fit = rows.filter((r) => r.raw && !r.picture && !r.align?.place && r.acquiredAt); return (fit.find((r) => r.sceneId === beforeId) ?? fit[0])?.sceneId ?? null; };
+export const firstReference = (
+  rows: readonly AlignRow[],
+  beforeId: string | null,
+): string | null => {
+  const fit = rows.filter((r) => r.raw && !r.picture && !r.align?.place && r.acquiredAt);
+  return (fit.find((r) => r.sceneId === beforeId) ?? fit[0])?.sceneId ?? null;
+};
 /** Band that dates are compared in: radar power, red or near infrared where there is light, else the first that holds values. */
 export function firstBand(bands: readonly BandInfo[]): string | null {
-  const nm = (want: number) => bands.find((b) => b.wavelengthNm !== undefined && Math.abs(b.wavelengthNm - want) < 45 && b.role !== 'quality');
-  return (bands.find((b) => b.role === 'power' || b.role === 'decibel') ?? nm(840) ?? nm(655) ?? bands.find((b) => b.role === 'value' || b.role === 'reflectance' || b.role === 'dn' || b.role === 'amplitude'))?.name ?? null;
+  const nm = (want: number) =>
+    bands.find(
+      (b) =>
+        b.wavelengthNm !== undefined &&
+        Math.abs(b.wavelengthNm - want) < 45 &&
+        b.role !== "quality",
+    );
+  return (
+    (
+      bands.find((b) => b.role === "power" || b.role === "decibel") ??
+      nm(840) ??
+      nm(655) ??
+      bands.find(
+        (b) =>
+          b.role === "value" ||
+          b.role === "reflectance" ||
+          b.role === "dn" ||
+          b.role === "amplitude",
+      )
+    )?.name ?? null
+  );
 }
 
 /** What a measured offset comes to in the middle of a grid: cells east and south, turn in degrees (anticlockwise), scale. */
-export function offsetFigures(p: OffsetPlace, g: Grid): { east: number; south: number; turnDeg: number; scale: number } {
-  const f = pathFunction(p.path), [x, y] = toMap(g, g.width / 2, g.height / 2), d = 1000 * p.cellM, at = f(x, y), e = f(x + d, y), n = f(x, y + d);
-  const a = (e[0] - at[0]) / d, b = (e[1] - at[1]) / d, c = (n[0] - at[0]) / d, k = (n[1] - at[1]) / d;
-  return { east: (at[0] - x) / p.cellM, south: (y - at[1]) / p.cellM, turnDeg: (Math.atan2(b - c, a + k) * 180) / Math.PI, scale: Math.sqrt(Math.abs(a * k - b * c)) };
+export function offsetFigures(
+  p: OffsetPlace,
+  g: Grid,
+): { east: number; south: number; turnDeg: number; scale: number } {
+  const f = pathFunction(p.path),
+    [x, y] = toMap(g, g.width / 2, g.height / 2),
+    d = 1000 * p.cellM,
+    at = f(x, y),
+    e = f(x + d, y),
+    n = f(x, y + d);
+  const a = (e[0] - at[0]) / d,
+    b = (e[1] - at[1]) / d,
+    c = (n[0] - at[0]) / d,
+    k = (n[1] - at[1]) / d;
+  return {
+    east: (at[0] - x) / p.cellM,
+    south: (y - at[1]) / p.cellM,
+    turnDeg: (Math.atan2(b - c, a + k) * 180) / Math.PI,
+    scale: Math.sqrt(Math.abs(a * k - b * c)),
+  };
 }
 
-export const emptyPoints = (referenceId: string): PointsPlace => ({ kind: 'points', referenceId, model: 'polynomial1', smoothing: 0, points: [], kernel: 'bilinear' });
+export const emptyPoints = (referenceId: string): PointsPlace => ({
+  kind: "points",
+  referenceId,
+  model: "polynomial1",
+  smoothing: 0,
+  points: [],
+  kernel: "bilinear",
+});
 /** The fit of the points that are switched on, and which of them each figure belongs to; the reason where there is none. */
-export function fitOf(p: PointsPlace, picture: boolean): { fit: PointFit; used: ControlPoint[] } | { problem: string } {
+export function fitOf(
+  p: PointsPlace,
+  picture: boolean,
+): { fit: PointFit; used: ControlPoint[] } | { problem: string } {
   const used = usedPoints(p);
-  if (used.length < LEAST_POINTS[p.model]) return { problem: `${LEAST_POINTS[p.model] - used.length} more ${LEAST_POINTS[p.model] - used.length === 1 ? 'point is' : 'points are'} needed` };
-  try { return { fit: fitPoints(used, p.model, p.smoothing, picture), used }; } catch (e) { return { problem: sayError(e) }; }
+  if (used.length < LEAST_POINTS[p.model])
+    return {
+      problem: `${LEAST_POINTS[p.model] - used.length} more ${LEAST_POINTS[p.model] - used.length === 1 ? "point is" : "points are"} needed`,
+    };
+  try {
+    return { fit: fitPoints(used, p.model, p.smoothing, picture), used };
+  } catch (e) {
+    return { problem: sayError(e) };
+  }
 }
 /** Length of one unit of the scene on the map, metres: for residuals in metres. */
 export function metresPerUnit(fit: PointFit, at: readonly [number, number]): number {
-  const f = pathFunction(fit.path), d = 1, o = f(...at), e = f(at[0] + d, at[1]), n = f(at[0], at[1] + d), det = Math.abs((e[0] - o[0]) * (n[1] - o[1]) - (e[1] - o[1]) * (n[0] - o[0]));
+  const f = pathFunction(fit.path),
+    d = 1,
+    o = f(...at),
+    e = f(at[0] + d, at[1]),
+    n = f(at[0], at[1] + d),
+    det = Math.abs((e[0] - o[0]) * (n[1] - o[1]) - (e[1] - o[1]) * (n[0] - o[0]));
   return det > 0 ? 1 / Math.sqrt(det) : NaN;
 }
 /** The next free number, as the name of a point. */
-export const nextName = (p: readonly ControlPoint[]): string => { let k = p.length + 1; while (p.some((x) => x.name === String(k))) k++; return String(k); };
+export const nextName = (p: readonly ControlPoint[]): string => {
+  let k = p.length + 1;
+  while (p.some((x) => x.name === String(k))) k++;
+  return String(k);
+};

@@ -1,55 +1,142 @@
-import type { ControlPoint } from '@hindglance/core/align/alignment';
+import type { ControlPoint } from "@hindglance/core/align/alignment";
 
-const COLUMNS = ['name', 'scene_x', 'scene_y', 'map_x', 'map_y', 'used'] as const;
+const COLUMNS = ["name", "scene_x", "scene_y", "map_x", "map_y", "used"] as const;
 const quoted = (s: string): string => (/[",\n]/.test(s) ? `"${s.replaceAll('"', '""')}"` : s);
 
 /** Points as a table: coordinates of the scene and of the map, in the map's own units. */
-export const pointsToCsv = (p: readonly ControlPoint[]): string => [COLUMNS.join(','), ...p.map((x) => [quoted(x.name), ...x.from, ...x.to, x.on ? 'yes' : 'no'].join(','))].join('\r\n') + '\r\n';
+export const pointsToCsv = (p: readonly ControlPoint[]): string =>
+  [
+    COLUMNS.join(","),
+    ...p.map((x) => [quoted(x.name), ...x.from, ...x.to, x.on ? "yes" : "no"].join(",")),
+  ].join("\r\n") + "\r\n";
 
 /** Points as GeoJSON in longitude and latitude, with the coordinates of the scene and of the map as they are. */
-export const pointsToGeoJson = (p: readonly ControlPoint[], lonLat: (at: [number, number]) => [number, number]): string => JSON.stringify({
-  type: 'FeatureCollection', features: p.map((x) => ({ type: 'Feature', geometry: { type: 'Point', coordinates: lonLat(x.to) }, properties: { name: x.name, scene_x: x.from[0], scene_y: x.from[1], map_x: x.to[0], map_y: x.to[1], used: x.on } })),
-}, null, 1);
+export const pointsToGeoJson = (
+  p: readonly ControlPoint[],
+  lonLat: (at: [number, number]) => [number, number],
+): string =>
+  JSON.stringify(
+    {
+      type: "FeatureCollection",
+      features: p.map((x) => ({
+        type: "Feature",
+        geometry: { type: "Point", coordinates: lonLat(x.to) },
+        properties: {
+          name: x.name,
+          scene_x: x.from[0],
+          scene_y: x.from[1],
+          map_x: x.to[0],
+          map_y: x.to[1],
+          used: x.on,
+        },
+      })),
+    },
+    null,
+    1,
+  );
 
 /** Fields of one line of a table, with quotes as spreadsheets write them. */
 function fields(line: string, sep: string): string[] {
   const out: string[] = [];
-  let text = '', inside = false;
+  let text = "",
+    inside = false;
   for (let i = 0; i < line.length; i++) {
     const c = line[i]!;
-    if (inside) { if (c === '"' && line[i + 1] === '"') { text += '"'; i++; } else if (c === '"') inside = false; else text += c; } else if (c === '"') inside = true; else if (c === sep) { out.push(text); text = ''; } else text += c;
+    if (inside) {
+      if (c === '"' && line[i + 1] === '"') {
+        text += '"';
+        i++;
+      } else if (c === '"') inside = false;
+      else text += c;
+    } else if (c === '"') inside = true;
+    else if (c === sep) {
+      out.push(text);
+      text = "";
+    } else text += c;
   }
   return [...out, text].map((t) => t.trim());
 }
 
 /** Why a file of points cannot be taken, with the place in it. */
-export class PointFileError extends Error { override name = 'PointFileError'; }
-const number = (v: unknown, where: string, what: string): number => { const n = typeof v === 'string' ? Number(v.replace('−', '-').replace(',', '.')) : typeof v === 'number' ? v : NaN; if (v === '' || !Number.isFinite(n)) throw new PointFileError(`${where}: ${what} is "${String(v ?? '')}", which is no number`); return n; };
+export class PointFileError extends Error {
+  override name = "PointFileError";
+}
+const number = (v: unknown, where: string, what: string): number => {
+  const n =
+    typeof v === "string"
+      ? Number(v.replace("−", "-").replace(",", "."))
+      : typeof v === "number"
+        ? v
+        : NaN;
+  if (v === "" || !Number.isFinite(n))
+    throw new PointFileError(`${where}: ${what} is "${String(v ?? "")}", which is no number`);
+  return n;
+};
 
 /**
  * Reads points from a table or from GeoJSON as they are written here. Columns may stand in any order; commas or semicolons part them.
  * @param toMap longitude and latitude to map coordinates, for GeoJSON that gives no map coordinates of its own
  * @throws PointFileError naming the line or point
  */
-export function readPoints(text: string, name: string, toMap: (lonLat: [number, number]) => [number, number]): Omit<ControlPoint, 'id'>[] {
-  const body = text.replace(/^\uFEFF/, '').trim();
+export function readPoints(
+  text: string,
+  name: string,
+  toMap: (lonLat: [number, number]) => [number, number],
+): Omit<ControlPoint, "id">[] {
+  const body = text.replace(/^\uFEFF/, "").trim();
   if (/^[{[]/.test(body)) {
-    let json: { type?: string; features?: { geometry?: { type?: string; coordinates?: unknown[] }; properties?: Record<string, unknown> }[] };
-    try { json = JSON.parse(body) as typeof json; } catch { throw new PointFileError(`${name} is not valid JSON`); }
-    if (json.type !== 'FeatureCollection' || !Array.isArray(json.features)) throw new PointFileError(`${name} is no FeatureCollection of points`);
+    let json: {
+      type?: string;
+      features?: {
+        geometry?: { type?: string; coordinates?: unknown[] };
+        properties?: Record<string, unknown>;
+      }[];
+    };
+    try {
+      json = JSON.parse(body) as typeof json;
+    } catch {
+      throw new PointFileError(`${name} is not valid JSON`);
+    }
+    if (json.type !== "FeatureCollection" || !Array.isArray(json.features))
+      throw new PointFileError(`${name} is no FeatureCollection of points`);
     return json.features.map((f, k) => {
-      const where = `${name}, point ${k + 1}`, p = f.properties ?? {}, c = f.geometry?.coordinates;
-      if (f.geometry?.type !== 'Point' || !Array.isArray(c)) throw new PointFileError(`${where} is no point`);
+      const where = `${name}, point ${k + 1}`,
+        p = f.properties ?? {},
+        c = f.geometry?.coordinates;
+      if (f.geometry?.type !== "Point" || !Array.isArray(c))
+        throw new PointFileError(`${where} is no point`);
       const own = p.map_x !== undefined && p.map_y !== undefined;
-      return { name: String(p.name ?? k + 1).slice(0, 60), from: [number(p.scene_x, where, 'scene_x'), number(p.scene_y, where, 'scene_y')], to: own ? [number(p.map_x, where, 'map_x'), number(p.map_y, where, 'map_y')] : toMap([number(c[0], where, 'longitude'), number(c[1], where, 'latitude')]), on: p.used !== false };
+      return {
+        name: String(p.name ?? k + 1).slice(0, 60),
+        from: [number(p.scene_x, where, "scene_x"), number(p.scene_y, where, "scene_y")],
+        to: own
+          ? [number(p.map_x, where, "map_x"), number(p.map_y, where, "map_y")]
+          : toMap([number(c[0], where, "longitude"), number(c[1], where, "latitude")]),
+        on: p.used !== false,
+      };
     });
   }
-  const lines = body.split(/\r?\n/), sep = lines[0]!.split(';').length > lines[0]!.split(',').length ? ';' : ',', head = fields(lines[0]!, sep).map((h) => h.toLowerCase()), lack = COLUMNS.slice(1, 5).find((c) => !head.includes(c));
-  if (lack) throw new PointFileError(`${name} has no column ${lack}; its first line should name ${COLUMNS.join(', ')}`);
+  const lines = body.split(/\r?\n/),
+    sep = lines[0]!.split(";").length > lines[0]!.split(",").length ? ";" : ",",
+    head = fields(lines[0]!, sep).map((h) => h.toLowerCase()),
+    lack = COLUMNS.slice(1, 5).find((c) => !head.includes(c));
+  if (lack)
+    throw new PointFileError(
+      `${name} has no column ${lack}; its first line should name ${COLUMNS.join(", ")}`,
+    );
   const at = (row: string[], c: (typeof COLUMNS)[number]) => row[head.indexOf(c)];
   return lines.slice(1).flatMap((line, k) => {
     if (!line.trim()) return [];
-    const row = fields(line, sep), where = `${name}, line ${k + 2}`, n = (c: (typeof COLUMNS)[number]) => number(at(row, c), where, c);
-    return [{ name: (at(row, 'name') ?? String(k + 1)).slice(0, 60), from: [n('scene_x'), n('scene_y')] as [number, number], to: [n('map_x'), n('map_y')] as [number, number], on: !/^(no|false|0)$/i.test(at(row, 'used') ?? 'yes') }];
+    const row = fields(line, sep),
+      where = `${name}, line ${k + 2}`,
+      n = (c: (typeof COLUMNS)[number]) => number(at(row, c), where, c);
+    return [
+      {
+        name: (at(row, "name") ?? String(k + 1)).slice(0, 60),
+        from: [n("scene_x"), n("scene_y")] as [number, number],
+        to: [n("map_x"), n("map_y")] as [number, number],
+        on: !/^(no|false|0)$/i.test(at(row, "used") ?? "yes"),
+      },
+    ];
   });
 }

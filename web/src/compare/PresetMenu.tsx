@@ -1,41 +1,185 @@
-import { useState } from 'react';
-import { DropdownMenu } from 'radix-ui';
-import { X } from 'lucide-react';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { Preset } from '@hindglance/core/change/defaults';
-import type { ChangeSetup, Comparing } from '@hindglance/core/change/setup';
-import { api, sayError } from '../api/client';
-import type { SavedPreset } from '../api/types';
-import { useUi } from '../state/ui';
-import { Button, Confirm, Labelled, Sheet, inputStyle } from '../ui/controls';
+import { useState } from "react";
+import { DropdownMenu } from "radix-ui";
+import { X } from "lucide-react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { Preset } from "@hindglance/core/change/defaults";
+import type { ChangeSetup, Comparing } from "@hindglance/core/change/setup";
+import { api, sayError } from "../api/client";
+import type { SavedPreset } from "../api/types";
+import { useUi } from "../state/ui";
+import { Button, Confirm, Labelled, Sheet, inputStyle } from "../ui/controls";
 
-const KEY = ['presets'] as const;
-const item = 'flex cursor-pointer items-start justify-between gap-2 px-3 py-1.5 outline-none data-[highlighted]:bg-bone';
+const KEY = ["presets"] as const;
+const item =
+  "flex cursor-pointer items-start justify-between gap-2 px-3 py-1.5 outline-none data-[highlighted]:bg-bone";
 
 /** Settings to begin with: those that come with the program, and those that were saved. */
-export function PresetMenu({ onReset, presets, onPreset, setup, comparing, unit, onSaved }: { onReset: (() => void) | null; presets: readonly Preset[]; onPreset(p: Preset): void; setup: ChangeSetup; comparing: Comparing; unit: string; onSaved(p: SavedPreset): void }) {
-  const q = useQueryClient(), saved = (useQuery({ queryKey: KEY, queryFn: () => api<SavedPreset[]>('GET', '/presets') }).data ?? []).filter((p) => p.comparing === comparing && p.unit === unit);
-  const [naming, setNaming] = useState<string | null>(null), [going, setGoing] = useState<SavedPreset | null>(null), [open, setOpen] = useState(false), done = () => void q.invalidateQueries({ queryKey: KEY }), wrong = (e: unknown) => useUi.getState().say(sayError(e), 'wrong');
-  const save = useMutation({ mutationFn: (name: string) => api<SavedPreset>('POST', '/presets', { name, comparing, unit, measure: setup.measure, formula: setup.formula ?? null, rules: setup.rules, limits: setup.limits }), onSuccess: () => { setNaming(null); done(); useUi.getState().say('The preset is saved for all studies.'); }, onError: wrong });
-  const remove = useMutation({ mutationFn: (id: string) => api('DELETE', `/presets/${id}`), onSuccess: done, onError: wrong });
-  return <>
-    <DropdownMenu.Root open={open} onOpenChange={setOpen}>
-      <DropdownMenu.Trigger asChild><Button tone="quiet" className="h-6 px-1.5">Presets</Button></DropdownMenu.Trigger>
-      <DropdownMenu.Portal><DropdownMenu.Content sideOffset={4} align="end" className="z-50 max-h-[70vh] w-80 overflow-auto rounded-card border border-line bg-white py-1 shadow-lg">
-        {onReset && <DropdownMenu.Item onSelect={onReset} className={item}><span><span className="font-medium">Suggested settings</span><span className="block text-label text-soft">As the study began, with thresholds from the pair's own histograms.</span></span></DropdownMenu.Item>}
-        {presets.map((p) => <DropdownMenu.Item key={p.id} onSelect={() => onPreset(p)} className={item}><span><span className="font-medium">{p.name}</span><span className="block text-label text-soft">{p.help}</span></span></DropdownMenu.Item>)}
-        {saved.length > 0 && <><DropdownMenu.Separator className="my-1 h-px bg-line" /><DropdownMenu.Label className="px-3 py-1 text-label text-soft">Saved</DropdownMenu.Label></>}
-        {saved.map((p) => <DropdownMenu.Item key={p.id} onSelect={() => onSaved(p)} className={item}><span><span className="font-medium">{p.name}</span><span className="block text-label text-soft">{p.rules.map((r) => r.name).join(', ')}</span></span><button type="button" aria-label={`Delete preset ${p.name}`} className="mt-0.5 text-soft hover:text-wrong" onPointerUp={(e) => e.stopPropagation()} onClick={(e) => { e.preventDefault(); e.stopPropagation(); setOpen(false); setGoing(p); }}><X size={14} aria-hidden /></button></DropdownMenu.Item>)}
-        <DropdownMenu.Separator className="my-1 h-px bg-line" />
-        <DropdownMenu.Item onSelect={() => setNaming('')} className={item}><span className="font-medium text-spruce">Save these rules and limits …</span></DropdownMenu.Item>
-      </DropdownMenu.Content></DropdownMenu.Portal>
-    </DropdownMenu.Root>
-    <Sheet open={naming !== null} onOpenChange={(o) => { if (!o) setNaming(null); }} title="Save as a preset" describe="Measure, rules and limits are kept for all studies. Dates that a limit looks at belong to this study and are left out.">
-      <form onSubmit={(e) => { e.preventDefault(); if (naming?.trim()) save.mutate(naming.trim()); }}>
-        <Labelled label="Name">{(id) => <input id={id} className={inputStyle} maxLength={60} value={naming ?? ''} onChange={(e) => setNaming(e.target.value)} />}</Labelled>
-        <div className="flex justify-end gap-2"><Button onClick={() => setNaming(null)}>Cancel</Button><Button type="submit" tone="act" disabled={!naming?.trim() || save.isPending}>Save preset</Button></div>
-      </form>
-    </Sheet>
-    <Confirm open={going !== null} onOpenChange={(o) => { if (!o) setGoing(null); }} title={`Delete the preset ${going?.name ?? ''}?`} text="Comparisons that began with it stay as they are." act="Delete preset" onAct={() => { if (going) remove.mutate(going.id); setGoing(null); }} />
-  </>;
+export function PresetMenu({
+  onReset,
+  presets,
+  onPreset,
+  setup,
+  comparing,
+  unit,
+  onSaved,
+}: {
+  onReset: (() => void) | null;
+  presets: readonly Preset[];
+  onPreset(p: Preset): void;
+  setup: ChangeSetup;
+  comparing: Comparing;
+  unit: string;
+  onSaved(p: SavedPreset): void;
+}) {
+  const q = useQueryClient(),
+    saved = (
+      useQuery({ queryKey: KEY, queryFn: () => api<SavedPreset[]>("GET", "/presets") }).data ?? []
+    ).filter((p) => p.comparing === comparing && p.unit === unit);
+  const [naming, setNaming] = useState<string | null>(null),
+    [going, setGoing] = useState<SavedPreset | null>(null),
+    [open, setOpen] = useState(false),
+    done = () => void q.invalidateQueries({ queryKey: KEY }),
+    wrong = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
+  const save = useMutation({
+    mutationFn: (name: string) =>
+      api<SavedPreset>("POST", "/presets", {
+        name,
+        comparing,
+        unit,
+        measure: setup.measure,
+        formula: setup.formula ?? null,
+        rules: setup.rules,
+        limits: setup.limits,
+      }),
+    onSuccess: () => {
+      setNaming(null);
+      done();
+      useUi.getState().say("The preset is saved for all studies.");
+    },
+    onError: wrong,
+  });
+  const remove = useMutation({
+    mutationFn: (id: string) => api("DELETE", `/presets/${id}`),
+    onSuccess: done,
+    onError: wrong,
+  });
+  return (
+    <>
+      <DropdownMenu.Root open={open} onOpenChange={setOpen}>
+        <DropdownMenu.Trigger asChild>
+          <Button tone="quiet" className="h-6 px-1.5">
+            Presets
+          </Button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            sideOffset={4}
+            align="end"
+            className="z-50 max-h-[70vh] w-80 overflow-auto rounded-card border border-line bg-white py-1 shadow-lg"
+          >
+            {onReset && (
+              <DropdownMenu.Item onSelect={onReset} className={item}>
+                <span>
+                  <span className="font-medium">Suggested settings</span>
+                  <span className="block text-label text-soft">
+                    As the study began, with thresholds from the pair's own histograms.
+                  </span>
+                </span>
+              </DropdownMenu.Item>
+            )}
+            {presets.map((p) => (
+              <DropdownMenu.Item key={p.id} onSelect={() => onPreset(p)} className={item}>
+                <span>
+                  <span className="font-medium">{p.name}</span>
+                  <span className="block text-label text-soft">{p.help}</span>
+                </span>
+              </DropdownMenu.Item>
+            ))}
+            {saved.length > 0 && (
+              <>
+                <DropdownMenu.Separator className="my-1 h-px bg-line" />
+                <DropdownMenu.Label className="px-3 py-1 text-label text-soft">
+                  Saved
+                </DropdownMenu.Label>
+              </>
+            )}
+            {saved.map((p) => (
+              <DropdownMenu.Item key={p.id} onSelect={() => onSaved(p)} className={item}>
+                <span>
+                  <span className="font-medium">{p.name}</span>
+                  <span className="block text-label text-soft">
+                    {p.rules.map((r) => r.name).join(", ")}
+                  </span>
+                </span>
+                <button
+                  type="button"
+                  aria-label={`Delete preset ${p.name}`}
+                  className="mt-0.5 text-soft hover:text-wrong"
+                  onPointerUp={(e) => e.stopPropagation()}
+                  onClick={(e) => {
+                    e.preventDefault();
+                    e.stopPropagation();
+                    setOpen(false);
+                    setGoing(p);
+                  }}
+                >
+                  <X size={14} aria-hidden />
+                </button>
+              </DropdownMenu.Item>
+            ))}
+            <DropdownMenu.Separator className="my-1 h-px bg-line" />
+            <DropdownMenu.Item onSelect={() => setNaming("")} className={item}>
+              <span className="font-medium text-spruce">Save these rules and limits …</span>
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <Sheet
+        open={naming !== null}
+        onOpenChange={(o) => {
+          if (!o) setNaming(null);
+        }}
+        title="Save as a preset"
+        describe="Measure, rules and limits are kept for all studies. Dates that a limit looks at belong to this study and are left out."
+      >
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            if (naming?.trim()) save.mutate(naming.trim());
+          }}
+        >
+          <Labelled label="Name">
+            {(id) => (
+              <input
+                id={id}
+                className={inputStyle}
+                maxLength={60}
+                value={naming ?? ""}
+                onChange={(e) => setNaming(e.target.value)}
+              />
+            )}
+          </Labelled>
+          <div className="flex justify-end gap-2">
+            <Button onClick={() => setNaming(null)}>Cancel</Button>
+            <Button type="submit" tone="act" disabled={!naming?.trim() || save.isPending}>
+              Save preset
+            </Button>
+          </div>
+        </form>
+      </Sheet>
+      <Confirm
+        open={going !== null}
+        onOpenChange={(o) => {
+          if (!o) setGoing(null);
+        }}
+        title={`Delete the preset ${going?.name ?? ""}?`}
+        text="Comparisons that began with it stay as they are."
+        act="Delete preset"
+        onAct={() => {
+          if (going) remove.mutate(going.id);
+          setGoing(null);
+        }}
+      />
+    </>
+  );
 }

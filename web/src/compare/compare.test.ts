@@ -1,138 +1,283 @@
-import { emptySetup } from '@hindglance/core/change/defaults';
-import { type LayerLimit, buildChange, layerLimits } from '@hindglance/core/change/build';
-import { type ChangeNodes, type ChangeSetup, sourceNode } from '@hindglance/core/change/setup';
-import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
-import { Evaluator } from '@hindglance/core/graph/evaluator';
-import { type NodeSpec, nodeHash } from '@hindglance/core/graph/node';
-import { versionOf } from '@hindglance/core/graph/registry';
-import { cellAreas } from '@hindglance/core/grid/area';
-import { fullWindow, toMap } from '@hindglance/core/grid/grid';
-import { emptyHistogram } from '@hindglance/core/raster/histogram';
-import { lcg, memorySources, testGrid } from '@hindglance/core/testing/support';
-import { Tally } from '@hindglance/core/tally/tally';
-import type { NodeView, Run, Scene, Study } from '../api/types';
-import { NodeCells } from '../map/nodeCells';
-import { ruleShape, ruleVariables } from '../map/layers';
-import { barsOf } from '../ui/Bars';
-import { secondsLeft } from '../lib/secondsLeft';
-import { LiveMeter, liveLevel } from './liveAreas';
-import { useCompare } from './state';
-import { labelRows, colorAt, moveThreshold, thresholdsOf } from './thresholds';
-import { areasOf, comparableScenes, pairKinds, proposePair } from './pair';
+import { emptySetup } from "@hindglance/core/change/defaults";
+import { type LayerLimit, buildChange, layerLimits } from "@hindglance/core/change/build";
+import { type ChangeNodes, type ChangeSetup, sourceNode } from "@hindglance/core/change/setup";
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { cellAreas } from "@hindglance/core/grid/area";
+import { fullWindow, toMap } from "@hindglance/core/grid/grid";
+import { emptyHistogram } from "@hindglance/core/raster/histogram";
+import { lcg, memorySources, testGrid } from "@hindglance/core/testing/support";
+import { Tally } from "@hindglance/core/tally/tally";
+import type { NodeView, Run, Scene, Study } from "../api/types";
+import { NodeCells } from "../map/nodeCells";
+import { ruleShape, ruleVariables } from "../map/layers";
+import { barsOf } from "../ui/Bars";
+import { secondsLeft } from "../lib/secondsLeft";
+import { LiveMeter, liveLevel } from "./liveAreas";
+import { useCompare } from "./state";
+import { labelRows, colorAt, moveThreshold, thresholdsOf } from "./thresholds";
+import { areasOf, comparableScenes, pairKinds, proposePair } from "./pair";
 
 // The map library draws on a graphics card that is not there in these tests; what is tested here does not draw.
-jest.mock('ol/layer/WebGLTile', () => ({ default: class {} }));
-jest.mock('ol/source/DataTile', () => ({ default: class {} }));
-jest.mock('ol/tilegrid/TileGrid', () => ({ default: class {} }));
-jest.mock('ol/View', () => ({ default: class {} }));
-jest.mock('../map/projection', () => ({ projectionOf: () => null }));
+jest.mock("ol/layer/WebGLTile", () => ({ default: class {} }));
+jest.mock("ol/source/DataTile", () => ({ default: class {} }));
+jest.mock("ol/tilegrid/TileGrid", () => ({ default: class {} }));
+jest.mock("ol/View", () => ({ default: class {} }));
+jest.mock("../map/projection", () => ({ projectionOf: () => null }));
 
 const setup = emptySetup({ looks: 2, hasStudyArea: true, hasElevation: true });
 
-describe('thresholds', () => {
-  test('equal conditions are one line and move together', () => {
-    const after = thresholdsOf(setup.rules, 'after');
+describe("thresholds", () => {
+  test("equal conditions are one line and move together", () => {
+    const after = thresholdsOf(setup.rules, "after");
     expect(after).toHaveLength(1);
-    expect(after[0]!.at).toEqual([[0, 1], [1, 1]]);
+    expect(after[0]!.at).toEqual([
+      [0, 1],
+      [1, 1],
+    ]);
     const moved = moveThreshold(setup, after[0]!.at, -19);
-    expect(moved.rules.map((r) => r.all.find((c) => c.layer === 'after')?.value)).toEqual([-19, -19, undefined]);
+    expect(moved.rules.map((r) => r.all.find((c) => c.layer === "after")?.value)).toEqual([
+      -19,
+      -19,
+      undefined,
+    ]);
     expect(setup.rules[0]!.all[1]!.value).toBe(-17);
   });
-  test('colours of the histogram are those of the classes', () => {
-    expect([colorAt(setup.rules, 'measure', -5), colorAt(setup.rules, 'measure', 0), colorAt(setup.rules, 'measure', 5)]).toEqual(['#c8246f', null, '#c29a1b']);
-    expect(colorAt(setup.rules, 'slope', 3)).toBeNull();
+  test("colours of the histogram are those of the classes", () => {
+    expect([
+      colorAt(setup.rules, "measure", -5),
+      colorAt(setup.rules, "measure", 0),
+      colorAt(setup.rules, "measure", 5),
+    ]).toEqual(["#c8246f", null, "#c29a1b"]);
+    expect(colorAt(setup.rules, "slope", 3)).toBeNull();
   });
-  test('only numbers are variables of the shader; everything else is its shape', () => {
+  test("only numbers are variables of the shader; everything else is its shape", () => {
     const moved = moveThreshold(setup, [[0, 0]], -9);
-    const bands = ['before', 'after', 'measure', 'slope', 'elevation'], limits = (maxSlopeDeg: number) => layerLimits({ ...setup.limits, maxSlopeDeg, elevationM: { min: 2, max: null } }), shape = (r: ChangeSetup['rules'], l: LayerLimit[]) => ruleShape(r, l, bands);
+    const bands = ["before", "after", "measure", "slope", "elevation"],
+      limits = (maxSlopeDeg: number) =>
+        layerLimits({ ...setup.limits, maxSlopeDeg, elevationM: { min: 2, max: null } }),
+      shape = (r: ChangeSetup["rules"], l: LayerLimit[]) => ruleShape(r, l, bands);
     expect(shape(moved.rules, limits(5))).toBe(shape(setup.rules, limits(9)));
-    expect(ruleVariables(moved.rules, limits(5))).toMatchObject({ low0: 2, high1: 5, t0x0: -9, t0x1: -17 });
+    expect(ruleVariables(moved.rules, limits(5))).toMatchObject({
+      low0: 2,
+      high1: 5,
+      t0x0: -9,
+      t0x1: -17,
+    });
     expect(shape(setup.rules.slice(1), limits(5))).not.toBe(shape(setup.rules, limits(5)));
     expect(shape(setup.rules, limits(5).slice(1))).not.toBe(shape(setup.rules, limits(5)));
   });
 });
 
-test('bars keep every count', () => {
+test("bars keep every count", () => {
   const h = emptyHistogram(-40, 10, 500);
-  h.counts.forEach((_c, i) => { h.counts[i] = i % 7; });
+  h.counts.forEach((_c, i) => {
+    h.counts[i] = i % 7;
+  });
   const bars = barsOf(h, -40, 10, 90);
   expect(bars.length).toBeLessThanOrEqual(90);
   expect(bars.reduce((s, b) => s + b.count, 0)).toBe(h.counts.reduce((a, b) => a + b));
-  expect(bars[0]!.from).toBe(-40); expect(bars[bars.length - 1]!.to).toBeCloseTo(10, 9);
+  expect(bars[0]!.from).toBe(-40);
+  expect(bars[bars.length - 1]!.to).toBeCloseTo(10, 9);
 });
 
-test('pairs are made within one kind of scene: radar first, another one when it is asked for', () => {
-  const scene = (id: string, kind: string, day: string): Scene => ({ id, kind, acquiredAt: `2025-0${day}T00:00:00Z`, imageId: id, info: { type: 'float32' } }) as unknown as Scene, all = [scene('o2', 'optical', '2-15'), scene('r1', 'radar', '5-02'), scene('o1', 'optical', '1-22'), scene('r2', 'radar', '5-14'), scene('x', 'other', '3-01'), { ...scene('c', 'optical', '3-01'), info: { type: 'class8' } } as unknown as Scene], study = { eventAt: '2025-02-03T00:00:00Z' } as Study;
-  expect(pairKinds(all)).toEqual(['radar', 'optical']);
-  expect(comparableScenes(all).map((s) => s.id)).toEqual(['r1', 'r2']);
-  expect(comparableScenes(all, 'optical').map((s) => s.id)).toEqual(['o1', 'o2']);
-  expect(proposePair(study, all, 'optical')).toEqual({ beforeId: 'o1', afterId: 'o2' });
+test("pairs are made within one kind of scene: radar first, another one when it is asked for", () => {
+  const scene = (id: string, kind: string, day: string): Scene =>
+      ({
+        id,
+        kind,
+        acquiredAt: `2025-0${day}T00:00:00Z`,
+        imageId: id,
+        info: { type: "float32" },
+      }) as unknown as Scene,
+    all = [
+      scene("o2", "optical", "2-15"),
+      scene("r1", "radar", "5-02"),
+      scene("o1", "optical", "1-22"),
+      scene("r2", "radar", "5-14"),
+      scene("x", "other", "3-01"),
+      { ...scene("c", "optical", "3-01"), info: { type: "class8" } } as unknown as Scene,
+    ],
+    study = { eventAt: "2025-02-03T00:00:00Z" } as Study;
+  expect(pairKinds(all)).toEqual(["radar", "optical"]);
+  expect(comparableScenes(all).map((s) => s.id)).toEqual(["r1", "r2"]);
+  expect(comparableScenes(all, "optical").map((s) => s.id)).toEqual(["o1", "o2"]);
+  expect(proposePair(study, all, "optical")).toEqual({ beforeId: "o1", afterId: "o2" });
   // The event lies before both radar dates: the first and the last stand in.
-  expect(proposePair(study, all)).toEqual({ beforeId: 'r1', afterId: 'r2' });
+  expect(proposePair(study, all)).toEqual({ beforeId: "r1", afterId: "r2" });
 });
 
-describe('settings with undo', () => {
-  test('a drag is one step back, and a change clears what was ahead', () => {
+describe("settings with undo", () => {
+  test("a drag is one step back, and a change clears what was ahead", () => {
     const s = useCompare.getState();
-    s.open('x', setup);
+    s.open("x", setup);
     for (const v of [-4, -5, -6]) s.drag((x) => moveThreshold(x, [[0, 0]], v));
     expect(useCompare.getState().dragFrom).toBe(setup);
     s.drop();
     const value = () => useCompare.getState().setup!.rules[0]!.all[0]!.value;
     expect([value(), useCompare.getState().past.length]).toEqual([-6, 1]);
-    s.undo(); expect(value()).toBe(-3);
-    s.redo(); expect(value()).toBe(-6);
-    s.undo(); s.change((x) => moveThreshold(x, [[0, 0]], -8));
+    s.undo();
+    expect(value()).toBe(-3);
+    s.redo();
+    expect(value()).toBe(-6);
+    s.undo();
+    s.change((x) => moveThreshold(x, [[0, 0]], -8));
     expect(useCompare.getState().future).toEqual([]);
   });
 });
 
-describe('the pair that is proposed', () => {
-  const scene = (id: string, acquiredAt: string, kind = 'radar', imageId: string | null = id): Scene => ({ id, acquiredAt, kind, imageId, info: { type: 'float32', bands: [] } }) as unknown as Scene;
-  const all = [scene('c', '2025-05-14T18:00:00Z'), scene('a', '2025-04-20T18:00:00Z'), scene('b', '2025-05-02T18:00:00Z'), scene('d', '2025-05-26T18:00:00Z'), scene('e', '2025-05-13T00:00:00Z', 'elevation'), scene('f', '2025-05-13T00:00:00Z', 'radar', null)];
-  test('nearest on both sides of the event; the last two without one', () => {
-    expect(proposePair({ eventAt: '2025-05-12T00:00:00Z' } as Study, all)).toEqual({ beforeId: 'b', afterId: 'c' });
-    expect(proposePair({ eventAt: null } as Study, all)).toEqual({ beforeId: 'c', afterId: 'd' });
-    expect(proposePair({ eventAt: '2026-01-01T00:00:00Z' } as Study, all)).toEqual({ beforeId: 'a', afterId: 'd' });
+describe("the pair that is proposed", () => {
+  const scene = (
+    id: string,
+    acquiredAt: string,
+    kind = "radar",
+    imageId: string | null = id,
+  ): Scene =>
+    ({ id, acquiredAt, kind, imageId, info: { type: "float32", bands: [] } }) as unknown as Scene;
+  const all = [
+    scene("c", "2025-05-14T18:00:00Z"),
+    scene("a", "2025-04-20T18:00:00Z"),
+    scene("b", "2025-05-02T18:00:00Z"),
+    scene("d", "2025-05-26T18:00:00Z"),
+    scene("e", "2025-05-13T00:00:00Z", "elevation"),
+    scene("f", "2025-05-13T00:00:00Z", "radar", null),
+  ];
+  test("nearest on both sides of the event; the last two without one", () => {
+    expect(proposePair({ eventAt: "2025-05-12T00:00:00Z" } as Study, all)).toEqual({
+      beforeId: "b",
+      afterId: "c",
+    });
+    expect(proposePair({ eventAt: null } as Study, all)).toEqual({ beforeId: "c", afterId: "d" });
+    expect(proposePair({ eventAt: "2026-01-01T00:00:00Z" } as Study, all)).toEqual({
+      beforeId: "a",
+      afterId: "d",
+    });
     expect(proposePair({ eventAt: null } as Study, all.slice(0, 1))).toBeNull();
     // Radar goes with radar; a study without it takes its optical dates.
-    const fire = [scene('x', '2025-01-22T13:00:00Z', 'optical'), scene('y', '2025-02-15T13:00:00Z', 'optical'), all[0]!];
-    expect(proposePair({ eventAt: '2025-02-03T00:00:00Z' } as Study, fire)).toEqual({ beforeId: 'x', afterId: 'y' });
+    const fire = [
+      scene("x", "2025-01-22T13:00:00Z", "optical"),
+      scene("y", "2025-02-15T13:00:00Z", "optical"),
+      all[0]!,
+    ];
+    expect(proposePair({ eventAt: "2025-02-03T00:00:00Z" } as Study, fire)).toEqual({
+      beforeId: "x",
+      afterId: "y",
+    });
   });
 });
 
-test('time left of a run follows from what is done', () => {
-  const run = { createdAt: '2025-01-01T00:00:00Z', progress: 0.25 } as Run, t0 = Date.parse(run.createdAt);
+test("time left of a run follows from what is done", () => {
+  const run = { createdAt: "2025-01-01T00:00:00Z", progress: 0.25 } as Run,
+    t0 = Date.parse(run.createdAt);
   expect(secondsLeft(run, t0 + 10_000)).toBeCloseTo(30, 6);
   expect(secondsLeft({ ...run, progress: 0.01 }, t0 + 10_000)).toBeNull();
 });
 
-describe('live areas', () => {
-  const W = 620, H = 540, grid = testGrid(W, H), u = lcg(8);
-  const power = (dark: [number, number]) => Float32Array.from({ length: W * H }, (_v, i) => (i % W < 4 ? NaN : ((i % W) > dark[0] && (i % W) < dark[1] ? 0.008 : 0.15) * (0.6 + 0.8 * u())));
-  const info = (name: string, role: 'power' | 'elevation') => ({ grid, type: 'float32' as const, bands: [{ name, unit: role === 'elevation' ? 'm' : '', role, ...(role === 'power' ? { polarisation: 'VV' } : {}) }] });
-  const sources = memorySources({ b: { info: info('VV', 'power'), bands: [power([100, 140])] }, a: { info: info('VV', 'power'), bands: [power([60, 240])] }, e: { info: info('z', 'elevation'), bands: [Float32Array.from({ length: W * H }, (_v, i) => ((i % W) > 200 ? (i % W) * 4 : 0))] } });
-  const area = [[[[20, 15], [600, 30], [590, 520], [25, 500], [20, 15]].map(([c, r]) => transformer(grid.crs, LONLAT)(...toMap(grid, c!, r!)))]];
+describe("live areas", () => {
+  const W = 620,
+    H = 540,
+    grid = testGrid(W, H),
+    u = lcg(8);
+  const power = (dark: [number, number]) =>
+    Float32Array.from({ length: W * H }, (_v, i) =>
+      i % W < 4 ? NaN : (i % W > dark[0] && i % W < dark[1] ? 0.008 : 0.15) * (0.6 + 0.8 * u()),
+    );
+  const info = (name: string, role: "power" | "elevation") => ({
+    grid,
+    type: "float32" as const,
+    bands: [
+      {
+        name,
+        unit: role === "elevation" ? "m" : "",
+        role,
+        ...(role === "power" ? { polarisation: "VV" } : {}),
+      },
+    ],
+  });
+  const sources = memorySources({
+    b: { info: info("VV", "power"), bands: [power([100, 140])] },
+    a: { info: info("VV", "power"), bands: [power([60, 240])] },
+    e: {
+      info: info("z", "elevation"),
+      bands: [Float32Array.from({ length: W * H }, (_v, i) => (i % W > 200 ? (i % W) * 4 : 0))],
+    },
+  });
+  const area = [
+    [
+      [
+        [20, 15],
+        [600, 30],
+        [590, 520],
+        [25, 500],
+        [20, 15],
+      ].map(([c, r]) => transformer(grid.crs, LONLAT)(...toMap(grid, c!, r!))),
+    ],
+  ];
 
-  test('equal the areas of the full evaluation, and fetch each tile once', async () => {
-    const inputs = { before: { node: sourceNode('b'), info: await sources.info('b') }, after: { node: sourceNode('a'), info: await sources.info('a') }, elevation: { id: 'e', info: await sources.info('e') }, studyArea: area };
-    const nodes = buildChange(inputs, setup), e = new Evaluator({ sources }), viewOf = async (n: NodeSpec): Promise<NodeView> => ({ hash: nodeHash(n, versionOf), info: await e.info(n), levels: 2, block: 512 }), view = await viewOf(nodes.gated);
+  test("equal the areas of the full evaluation, and fetch each tile once", async () => {
+    const inputs = {
+      before: { node: sourceNode("b"), info: await sources.info("b") },
+      after: { node: sourceNode("a"), info: await sources.info("a") },
+      elevation: { id: "e", info: await sources.info("e") },
+      studyArea: area,
+    };
+    const nodes = buildChange(inputs, setup),
+      e = new Evaluator({ sources }),
+      viewOf = async (n: NodeSpec): Promise<NodeView> => ({
+        hash: nodeHash(n, versionOf),
+        info: await e.info(n),
+        levels: 2,
+        block: 512,
+      }),
+      view = await viewOf(nodes.gated);
     expect(liveLevel(view)).toBe(0);
     const asked: string[] = [];
     // Stands for the server: tiles of the gated stack and of groups, band after band.
-    const grouped = buildChange(inputs, { ...setup, groups: { of: 'measure', method: 'kMeans', groups: 3, seed: 1, splitSpread: 1, mergeDistance: 0.5, leastShare: 0.01, classes: [{ label: 4, name: 'Darkest', color: '#c8246f', groups: [1] }] } }), known = [nodes.gated, grouped.groups!.groups];
+    const grouped = buildChange(inputs, {
+        ...setup,
+        groups: {
+          of: "measure",
+          method: "kMeans",
+          groups: 3,
+          seed: 1,
+          splitSpread: 1,
+          mergeDistance: 0.5,
+          leastShare: 0.01,
+          classes: [{ label: 4, name: "Darkest", color: "#c8246f", groups: [1] }],
+        },
+      }),
+      known = [nodes.gated, grouped.groups!.groups];
     const fetcher = (async (url: string) => {
       asked.push(url);
-      const [level, row, col] = url.split('/').slice(-3).map(Number) as [number, number, number];
-      const w = { col: col * 512, row: row * 512, width: Math.min(512, W - col * 512), height: Math.min(512, H - row * 512) }, b = await e.read(known.find((n) => url.includes(nodeHash(n, versionOf)))!, level, w);
+      const [level, row, col] = url.split("/").slice(-3).map(Number) as [number, number, number];
+      const w = {
+          col: col * 512,
+          row: row * 512,
+          width: Math.min(512, W - col * 512),
+          height: Math.min(512, H - row * 512),
+        },
+        b = await e.read(
+          known.find((n) => url.includes(nodeHash(n, versionOf)))!,
+          level,
+          w,
+        );
       const out = new Uint8Array(b.bands.reduce((n, x) => n + x.byteLength, 0));
-      b.bands.forEach((x, k) => out.set(new Uint8Array(x.buffer, x.byteOffset, x.byteLength), k * x.byteLength));
+      b.bands.forEach((x, k) =>
+        out.set(new Uint8Array(x.buffer, x.byteOffset, x.byteLength), k * x.byteLength),
+      );
       return { ok: true, arrayBuffer: async () => out.buffer };
     }) as unknown as typeof fetch;
-    const layers = (n: ChangeNodes) => n.layers.map((l) => ({ name: l.name, hash: nodeHash(l.node, versionOf) })), meter = new LiveMeter({ gated: view, groups: null, layers: layers(nodes) }, fetcher);
+    const layers = (n: ChangeNodes) =>
+        n.layers.map((l) => ({ name: l.name, hash: nodeHash(l.node, versionOf) })),
+      meter = new LiveMeter({ gated: view, groups: null, layers: layers(nodes) }, fetcher);
     for (const t of [-3, -6, -9]) {
-      const s = moveThreshold(setup, [[0, 0]], t), n = buildChange(inputs, s);
-      const live = await meter.measure(n.classes), labels = (await e.read(n.classes, 0, fullWindow(grid))).bands[0] as Uint8Array, tally = new Tally(1);
+      const s = moveThreshold(setup, [[0, 0]], t),
+        n = buildChange(inputs, s);
+      const live = await meter.measure(n.classes),
+        labels = (await e.read(n.classes, 0, fullWindow(grid))).bands[0] as Uint8Array,
+        tally = new Tally(1);
       tally.add(labels, null, fullWindow(grid), cellAreas(grid));
       const exact = areasOf(tally.toJSON());
       expect(live.byLabel).toEqual(exact.byLabel);
@@ -140,14 +285,30 @@ describe('live areas', () => {
       expect(live.byLabel[1]!.cells).toBeGreaterThan(1000);
     }
     expect(asked).toHaveLength(4);
-    const live = await new LiveMeter({ gated: view, groups: await viewOf(grouped.groups!.groups), layers: layers(grouped) }, fetcher).measure(grouped.classes), tally = new Tally(1);
-    tally.add((await e.read(grouped.classes, 0, fullWindow(grid))).bands[0] as Uint8Array, null, fullWindow(grid), cellAreas(grid));
+    const live = await new LiveMeter(
+        { gated: view, groups: await viewOf(grouped.groups!.groups), layers: layers(grouped) },
+        fetcher,
+      ).measure(grouped.classes),
+      tally = new Tally(1);
+    tally.add(
+      (await e.read(grouped.classes, 0, fullWindow(grid))).bands[0] as Uint8Array,
+      null,
+      fullWindow(grid),
+      cellAreas(grid),
+    );
     expect(live.byLabel).toEqual(areasOf(tally.toJSON()).byLabel);
     expect(live.byLabel[4]!.cells).toBeGreaterThan(1000);
   });
-  test('cells answer for a place from the finest level that is there', async () => {
-    const info2 = await sources.info('b'), bytes = new Float32Array(310 * 270).fill(7), fine = new Float32Array(512 * 512).fill(3);
-    const cells = new NodeCells({ hash: 'h', info: info2, levels: 2, block: 512 }, (async (u2: string) => ({ ok: true, arrayBuffer: async () => (u2.includes('/1/0/0') ? bytes : fine).buffer })) as unknown as typeof fetch);
+  test("cells answer for a place from the finest level that is there", async () => {
+    const info2 = await sources.info("b"),
+      bytes = new Float32Array(310 * 270).fill(7),
+      fine = new Float32Array(512 * 512).fill(3);
+    const cells = new NodeCells({ hash: "h", info: info2, levels: 2, block: 512 }, (async (
+      u2: string,
+    ) => ({
+      ok: true,
+      arrayBuffer: async () => (u2.includes("/1/0/0") ? bytes : fine).buffer,
+    })) as unknown as typeof fetch);
     const place = toMap(grid, 100.5, 100.5);
     expect(cells.valueAt(...place)).toBeNull();
     await cells.tile(1, 0, 0);
@@ -158,4 +319,7 @@ describe('live areas', () => {
     await expect(cells.tile(0, 1, 1)).rejects.toThrow(/bytes/);
   });
 });
-test('numbers of close thresholds stand in rows of their own', () => { expect(labelRows([100, 16, 30, 200, 60])).toEqual([0, 0, 1, 0, 0]); expect(labelRows([])).toEqual([]); });
+test("numbers of close thresholds stand in rows of their own", () => {
+  expect(labelRows([100, 16, 30, 200, 60])).toEqual([0, 0, 1, 0, 0]);
+  expect(labelRows([])).toEqual([]);
+});

@@ -1,20 +1,35 @@
-import { Evaluator } from '@hindglance/core/graph/evaluator';
-import type { NodeSpec } from '@hindglance/core/graph/node';
-import { cellAreas } from '@hindglance/core/grid/area';
-import { type Window, fullWindow, levelGrid } from '@hindglance/core/grid/grid';
-import { type Block, copyWindow } from '@hindglance/core/raster/block';
-import { Tally } from '@hindglance/core/tally/tally';
-import type { NodeView } from '../api/types';
-import { NodeCells } from '../map/nodeCells';
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { NodeSpec } from "@hindglance/core/graph/node";
+import { cellAreas } from "@hindglance/core/grid/area";
+import { type Window, fullWindow, levelGrid } from "@hindglance/core/grid/grid";
+import { type Block, copyWindow } from "@hindglance/core/raster/block";
+import { Tally } from "@hindglance/core/tally/tally";
+import type { NodeView } from "../api/types";
+import { NodeCells } from "../map/nodeCells";
 
-export interface LiveAreas { byLabel: Record<number, { cells: number; areaM2: number }>; seenM2: number; level: number; milliseconds: number }
+export interface LiveAreas {
+  byLabel: Record<number, { cells: number; areaM2: number }>;
+  seenM2: number;
+  level: number;
+  milliseconds: number;
+}
 
 /** Largest number of cells that is measured while a threshold is dragged. */
 export const LIVE_CELLS = 1.6e6;
-export const liveLevel = (n: NodeView): number => { for (let l = 0; l < n.levels; l++) { const g = levelGrid(n.info.grid, l); if (g.width * g.height <= LIVE_CELLS) return l; } return n.levels - 1; };
+export const liveLevel = (n: NodeView): number => {
+  for (let l = 0; l < n.levels; l++) {
+    const g = levelGrid(n.info.grid, l);
+    if (g.width * g.height <= LIVE_CELLS) return l;
+  }
+  return n.levels - 1;
+};
 
 /** What is fetched once and kept: the gated stack, and groups where classes come from them. `layers`: nodes that stand in the stack as bands. */
-export interface LiveBase { gated: NodeView; groups: NodeView | null; layers: { name: string; hash: string }[] }
+export interface LiveBase {
+  gated: NodeView;
+  groups: NodeView | null;
+  layers: { name: string; hash: string }[];
+}
 
 /**
  * Areas of a class node at an overview level, by the same evaluator as on the server. Everything up to the gated stack is fetched
@@ -24,39 +39,114 @@ export class LiveMeter {
   private readonly level: number;
   private readonly wholes = new Map<string, Promise<Block>>();
   private readonly store = new Map<string, Promise<Block>>();
-  constructor(private readonly base: LiveBase, private readonly fetcher?: typeof fetch) { this.level = liveLevel(base.gated); }
+  constructor(
+    private readonly base: LiveBase,
+    private readonly fetcher?: typeof fetch,
+  ) {
+    this.level = liveLevel(base.gated);
+  }
 
   async measure(spec: NodeSpec): Promise<LiveAreas> {
-    const t0 = performance.now(), { base: { gated, groups, layers }, level } = this;
-    const g = levelGrid(gated.info.grid, level), whole = (n: NodeView) => { let p = this.wholes.get(n.hash); if (!p) { p = this.load(n, g); this.wholes.set(n.hash, p); } return p; };
+    const t0 = performance.now(),
+      {
+        base: { gated, groups, layers },
+        level,
+      } = this;
+    const g = levelGrid(gated.info.grid, level),
+      whole = (n: NodeView) => {
+        let p = this.wholes.get(n.hash);
+        if (!p) {
+          p = this.load(n, g);
+          this.wholes.set(n.hash, p);
+        }
+        return p;
+      };
     // Layers that limits read are bands of the stack; they are taken from there, not computed.
-    const bandOf = (h: string): number => { const l = layers.find((x) => x.hash === h); return l ? gated.info.bands.findIndex((b) => b.name === l.name) : -1; };
-    const cut = (from: Block, w: Window, bands: number[]): Block => ({ window: w, bands: bands.map((k) => { const src = from.bands[k]!, out = src instanceof Float32Array ? new Float32Array(w.width * w.height) : new Uint8Array(w.width * w.height); copyWindow(src, from.window, out, w); return out; }) });
-    const viewOf = (h: string): NodeView | null => (h === gated.hash ? gated : groups && h === groups.hash ? groups : null);
+    const bandOf = (h: string): number => {
+      const l = layers.find((x) => x.hash === h);
+      return l ? gated.info.bands.findIndex((b) => b.name === l.name) : -1;
+    };
+    const cut = (from: Block, w: Window, bands: number[]): Block => ({
+      window: w,
+      bands: bands.map((k) => {
+        const src = from.bands[k]!,
+          out =
+            src instanceof Float32Array
+              ? new Float32Array(w.width * w.height)
+              : new Uint8Array(w.width * w.height);
+        copyWindow(src, from.window, out, w);
+        return out;
+      }),
+    });
+    const viewOf = (h: string): NodeView | null =>
+      h === gated.hash ? gated : groups && h === groups.hash ? groups : null;
     const e = new Evaluator({
-      sources: { info: () => Promise.reject(new Error('Only the stack is known here')), read: () => Promise.reject(new Error('Only the stack is known here')) },
+      sources: {
+        info: () => Promise.reject(new Error("Only the stack is known here")),
+        read: () => Promise.reject(new Error("Only the stack is known here")),
+      },
       kept: {
         has: (h) => viewOf(h) !== null || bandOf(h) >= 0,
-        info: async (h) => viewOf(h)?.info ?? { ...gated.info, bands: [gated.info.bands[bandOf(h)]!] },
-        read: async (h, _l, w) => { const n = viewOf(h), from = await whole(n ?? gated); return n ? (w.width === g.width && w.height === g.height ? from : cut(from, w, n.info.bands.map((_b, k) => k))) : cut(from, w, [bandOf(h)]); },
+        info: async (h) =>
+          viewOf(h)?.info ?? { ...gated.info, bands: [gated.info.bands[bandOf(h)]!] },
+        read: async (h, _l, w) => {
+          const n = viewOf(h),
+            from = await whole(n ?? gated);
+          return n
+            ? w.width === g.width && w.height === g.height
+              ? from
+              : cut(
+                  from,
+                  w,
+                  n.info.bands.map((_b, k) => k),
+                )
+            : cut(from, w, [bandOf(h)]);
+        },
       },
       remember: { hashes: new Set([gated.hash]), store: this.store },
     });
     const labels = (await e.read(spec, level, fullWindow(g))).bands[0] as Uint8Array;
     const tally = new Tally(1);
     tally.add(labels, null, fullWindow(g), cellAreas(g));
-    const byLabel: LiveAreas['byLabel'] = {};
+    const byLabel: LiveAreas["byLabel"] = {};
     let seenM2 = 0;
-    for (let l = 0; l < 255; l++) { const v = tally.of(l, 0); if (v.cells) { byLabel[l] = v; seenM2 += v.areaM2; } }
+    for (let l = 0; l < 255; l++) {
+      const v = tally.of(l, 0);
+      if (v.cells) {
+        byLabel[l] = v;
+        seenM2 += v.areaM2;
+      }
+    }
     return { byLabel, seenM2, level, milliseconds: performance.now() - t0 };
   }
 
   private async load(n: NodeView, g: { width: number; height: number }): Promise<Block> {
-    const cells = new NodeCells(n, this.fetcher), { block, info } = n, window = fullWindow(g), bands = info.bands.map(() => (info.type === 'class8' ? new Uint8Array(g.width * g.height) : new Float32Array(g.width * g.height)));
+    const cells = new NodeCells(n, this.fetcher),
+      { block, info } = n,
+      window = fullWindow(g),
+      bands = info.bands.map(() =>
+        info.type === "class8"
+          ? new Uint8Array(g.width * g.height)
+          : new Float32Array(g.width * g.height),
+      );
     const tiles: Promise<void>[] = [];
-    for (let row = 0; row * block < g.height; row++) for (let col = 0; col * block < g.width; col++) {
-      tiles.push(cells.tile(this.level, row, col).then((t) => t.bands.forEach((b, k) => copyWindow(b, { col: col * block, row: row * block, width: t.width, height: t.height }, bands[k]!, window))));
-    }
+    for (let row = 0; row * block < g.height; row++)
+      for (let col = 0; col * block < g.width; col++) {
+        tiles.push(
+          cells
+            .tile(this.level, row, col)
+            .then((t) =>
+              t.bands.forEach((b, k) =>
+                copyWindow(
+                  b,
+                  { col: col * block, row: row * block, width: t.width, height: t.height },
+                  bands[k]!,
+                  window,
+                ),
+              ),
+            ),
+        );
+      }
     await Promise.all(tiles);
     return { window, bands };
   }

@@ -1,10 +1,11 @@
-import type { NodeSpec } from '@hindglance/core/graph/node';
-import { type LiveBase, LiveMeter } from './liveAreas';
+import type { NodeSpec } from "@hindglance/core/graph/node";
+import { type LiveBase, LiveMeter } from "./liveAreas";
 
 // Measures areas beside the page. Only the newest question is answered: what a drag has left behind is skipped.
 export type Ask = { base: LiveBase; spec: NodeSpec; seq: number };
 let meter: { key: string; meter: LiveMeter } | null = null;
-const keyOf = (b: LiveBase): string => JSON.stringify([b.gated.hash, b.groups?.hash ?? null, b.layers]);
+const keyOf = (b: LiveBase): string =>
+  JSON.stringify([b.gated.hash, b.groups?.hash ?? null, b.layers]);
 let latest: Ask | null = null;
 let busy = false;
 
@@ -18,10 +19,16 @@ async function work(): Promise<void> {
       const key = keyOf(ask.base);
       if (meter?.key !== key) meter = { key, meter: new LiveMeter(ask.base) };
       postMessage({ seq: ask.seq, areas: await meter.meter.measure(ask.spec) });
-    } catch (e) { meter = null; postMessage({ seq: ask.seq, error: (e as Error).message }); }
+    } catch (e) {
+      meter = null;
+      postMessage({ seq: ask.seq, error: (e as Error).message });
+    }
     // Lets newer messages in.
     await new Promise((ok) => setTimeout(ok));
   }
   busy = false;
 }
-onmessage = (e: MessageEvent<Ask>) => { latest = e.data; void work(); };
+onmessage = (e: MessageEvent<Ask>) => {
+  latest = e.data;
+  void work();
+};

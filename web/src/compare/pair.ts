@@ -1,34 +1,69 @@
-import type { LimitEffect } from '@hindglance/core/tally/effects';
-import { Tally, type TallyData } from '@hindglance/core/tally/tally';
-import type { Scene, Study } from '../api/types';
-import type { LiveAreas } from './liveAreas';
+import type { LimitEffect } from "@hindglance/core/tally/effects";
+import { Tally, type TallyData } from "@hindglance/core/tally/tally";
+import type { Scene, Study } from "../api/types";
+import type { LiveAreas } from "./liveAreas";
 
-const KINDS = ['radar', 'optical', 'other'] as const;
+const KINDS = ["radar", "optical", "other"] as const;
 export type SceneKind = (typeof KINDS)[number];
 /** Scenes of each kind that can stand on a side, by date. */
-const byKind = (scenes: Scene[]): Record<SceneKind, Scene[]> => Object.fromEntries(KINDS.map((k) => [k, scenes.filter((s) => s.kind === k && s.imageId && s.acquiredAt && s.info?.type === 'float32').sort((a, b) => (a.acquiredAt! < b.acquiredAt! ? -1 : 1))])) as Record<SceneKind, Scene[]>;
+const byKind = (scenes: Scene[]): Record<SceneKind, Scene[]> =>
+  Object.fromEntries(
+    KINDS.map((k) => [
+      k,
+      scenes
+        .filter((s) => s.kind === k && s.imageId && s.acquiredAt && s.info?.type === "float32")
+        .sort((a, b) => (a.acquiredAt! < b.acquiredAt! ? -1 : 1)),
+    ]),
+  ) as Record<SceneKind, Scene[]>;
 /** Kinds of which a pair can be made. */
-export const pairKinds = (scenes: Scene[]): SceneKind[] => KINDS.filter((k) => byKind(scenes)[k].length >= 2);
+export const pairKinds = (scenes: Scene[]): SceneKind[] =>
+  KINDS.filter((k) => byKind(scenes)[k].length >= 2);
 /** Scenes that can stand on one side of a comparison with each other: of the kind asked for; else radar, or else optical, or else what is neither. */
 export function comparableScenes(scenes: Scene[], kind?: SceneKind | null): Scene[] {
   const of = byKind(scenes);
-  return (kind && of[kind].length ? of[kind] : null) ?? KINDS.map((k) => of[k]).find((k) => k.length >= 2) ?? KINDS.map((k) => of[k]).find((k) => k.length) ?? [];
+  return (
+    (kind && of[kind].length ? of[kind] : null) ??
+    KINDS.map((k) => of[k]).find((k) => k.length >= 2) ??
+    KINDS.map((k) => of[k]).find((k) => k.length) ??
+    []
+  );
 }
 
 /** The two scenes nearest to the event on either side; without an event the last two. */
-export function proposePair(study: Study, scenes: Scene[], kind?: SceneKind | null): { beforeId: string; afterId: string } | null {
+export function proposePair(
+  study: Study,
+  scenes: Scene[],
+  kind?: SceneKind | null,
+): { beforeId: string; afterId: string } | null {
   const all = comparableScenes(scenes, kind);
   if (all.length < 2) return null;
   const event = study.eventAt ? Date.parse(study.eventAt) : null;
-  const before = event === null ? all[all.length - 2] : all.filter((s) => Date.parse(s.acquiredAt!) < event).pop();
-  const after = event === null ? all[all.length - 1] : all.find((s) => Date.parse(s.acquiredAt!) > event);
-  return before && after ? { beforeId: before.id, afterId: after.id } : { beforeId: all[0]!.id, afterId: all[all.length - 1]!.id };
+  const before =
+    event === null
+      ? all[all.length - 2]
+      : all.filter((s) => Date.parse(s.acquiredAt!) < event).pop();
+  const after =
+    event === null ? all[all.length - 1] : all.find((s) => Date.parse(s.acquiredAt!) > event);
+  return before && after
+    ? { beforeId: before.id, afterId: after.id }
+    : { beforeId: all[0]!.id, afterId: all[all.length - 1]!.id };
 }
 
-export type ExactAreas = { byLabel: LiveAreas['byLabel']; seenM2: number; /** What each limit did, in its order. */ limits: LimitEffect[] };
+export type ExactAreas = {
+  byLabel: LiveAreas["byLabel"];
+  seenM2: number;
+  /** What each limit did, in its order. */ limits: LimitEffect[];
+};
 export function areasOf(t: TallyData): ExactAreas {
-  const tally = Tally.from(t), byLabel: LiveAreas['byLabel'] = {};
+  const tally = Tally.from(t),
+    byLabel: LiveAreas["byLabel"] = {};
   let seenM2 = 0;
-  for (let l = 0; l < 255; l++) { const v = tally.total(l); if (v.cells) { byLabel[l] = v; seenM2 += v.areaM2; } }
+  for (let l = 0; l < 255; l++) {
+    const v = tally.total(l);
+    if (v.cells) {
+      byLabel[l] = v;
+      seenM2 += v.areaM2;
+    }
+  }
   return { byLabel, seenM2, limits: t.limits ?? [] };
 }

@@ -1,14 +1,35 @@
-import type { Measure } from '@hindglance/core/change/setup';
-import type { Layer } from '@hindglance/core/change/rules';
+import type { Measure } from "@hindglance/core/change/setup";
+import type { Layer } from "@hindglance/core/change/rules";
 
 /** How a layer is written and stepped: decibels in tenths, indices and reflectance in hundredths. */
-export interface LayerUnit { unit: string; decimals: number; step: number; /** Of the measure, where it is not that of the bands. */ measure?: LayerUnit }
-export const DECIBEL: LayerUnit = { unit: 'dB', decimals: 1, step: 0.1 };
+export interface LayerUnit {
+  unit: string;
+  decimals: number;
+  step: number;
+  /** Of the measure, where it is not that of the bands. */ measure?: LayerUnit;
+}
+export const DECIBEL: LayerUnit = { unit: "dB", decimals: 1, step: 0.1 };
 export const plainUnit = (unit: string): LayerUnit => ({ unit, decimals: 2, step: 0.01 });
 /** Of a layer of a comparison whose bands are in `u`. */
-export const unitOf = (l: Layer, u: LayerUnit): LayerUnit => (l === 'slope' ? { unit: '°', decimals: 1, step: 0.5 } : l === 'elevation' || l === 'drainage' ? { unit: 'm', decimals: 0, step: 5 } : l === 'measure' ? (u.measure ?? u) : u);
+export const unitOf = (l: Layer, u: LayerUnit): LayerUnit =>
+  l === "slope"
+    ? { unit: "°", decimals: 1, step: 0.5 }
+    : l === "elevation" || l === "drainage"
+      ? { unit: "m", decimals: 0, step: 5 }
+      : l === "measure"
+        ? (u.measure ?? u)
+        : u;
 /** Units of a comparison: of its bands, and of its measure where that has one of its own. */
-const OWN: Partial<Record<Measure, LayerUnit>> = { relativeChange: { unit: '%', decimals: 0, step: 1 }, decibelQuotient: { unit: '', decimals: 2, step: 0.01 }, noChange: { unit: '%', decimals: 1, step: 0.5 }, changeDirection: { unit: '°', decimals: 0, step: 5 }, formula: { unit: '', decimals: 3, step: 0.01 } };
-export const withMeasure = (u: LayerUnit, m: Measure): LayerUnit => (OWN[m] ? { ...u, measure: OWN[m] } : u);
-export const withUnit = (text: string, u: LayerUnit): string => (u.unit === '°' ? `${text}°` : u.unit ? `${text} ${u.unit}` : text);
-export const rounded = (v: number, u: LayerUnit): number => Math.round(v * 10 ** u.decimals) / 10 ** u.decimals;
+const OWN: Partial<Record<Measure, LayerUnit>> = {
+  relativeChange: { unit: "%", decimals: 0, step: 1 },
+  decibelQuotient: { unit: "", decimals: 2, step: 0.01 },
+  noChange: { unit: "%", decimals: 1, step: 0.5 },
+  changeDirection: { unit: "°", decimals: 0, step: 5 },
+  formula: { unit: "", decimals: 3, step: 0.01 },
+};
+export const withMeasure = (u: LayerUnit, m: Measure): LayerUnit =>
+  OWN[m] ? { ...u, measure: OWN[m] } : u;
+export const withUnit = (text: string, u: LayerUnit): string =>
+  u.unit === "°" ? `${text}°` : u.unit ? `${text} ${u.unit}` : text;
+export const rounded = (v: number, u: LayerUnit): number =>
+  Math.round(v * 10 ** u.decimals) / 10 ** u.decimals;

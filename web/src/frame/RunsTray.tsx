@@ -1,39 +1,107 @@
-import { useEffect, useState } from 'react';
-import { api, sayError } from '../api/client';
-import { useRuns } from '../api/hooks';
-import type { Run } from '../api/types';
-import { useUi } from '../state/ui';
-import { Bar, Button, Pop, cx } from '../ui/controls';
-import { duration } from '../lib/format';
-import { secondsLeft } from '../lib/secondsLeft';
+import { useEffect, useState } from "react";
+import { api, sayError } from "../api/client";
+import { useRuns } from "../api/hooks";
+import type { Run } from "../api/types";
+import { useUi } from "../state/ui";
+import { Bar, Button, Pop, cx } from "../ui/controls";
+import { duration } from "../lib/format";
+import { secondsLeft } from "../lib/secondsLeft";
 
-const STATE: Record<Run['state'], string> = { running: 'running', done: 'done', failed: 'failed', cancelled: 'cancelled' };
+const STATE: Record<Run["state"], string> = {
+  running: "running",
+  done: "done",
+  failed: "failed",
+  cancelled: "cancelled",
+};
 
 export function RunsTray() {
-  const runs = useRuns().data ?? [], active = runs.filter((r) => r.state === 'running');
+  const runs = useRuns().data ?? [],
+    active = runs.filter((r) => r.state === "running");
   const [now, setNow] = useState(() => Date.now());
-  useEffect(() => { if (!active.length) return; const t = setInterval(() => setNow(Date.now()), 500); return () => clearInterval(t); }, [active.length]);
+  useEffect(() => {
+    if (!active.length) return;
+    const t = setInterval(() => setNow(Date.now()), 500);
+    return () => clearInterval(t);
+  }, [active.length]);
   const share = active.length ? active.reduce((s, r) => s + r.progress, 0) / active.length : 0;
   const c = 2 * Math.PI * 7;
   return (
-    <Pop label="Runs" width={340} trigger={
-      <Button tone="quiet" className="text-ink">
-        <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden className="-rotate-90"><circle cx="9" cy="9" r="7" fill="none" stroke="#d8d3c6" strokeWidth="3" /><circle cx="9" cy="9" r="7" fill="none" stroke="#1f6658" strokeWidth="3" strokeDasharray={`${c * share} ${c}`} /></svg>
-        <span className="font-normal">{active.length ? `${active.length} run${active.length > 1 ? 's' : ''} · ${Math.round(share * 100)} %` : 'No runs'}</span>
-      </Button>}>
+    <Pop
+      label="Runs"
+      width={340}
+      trigger={
+        <Button tone="quiet" className="text-ink">
+          <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden className="-rotate-90">
+            <circle cx="9" cy="9" r="7" fill="none" stroke="#d8d3c6" strokeWidth="3" />
+            <circle
+              cx="9"
+              cy="9"
+              r="7"
+              fill="none"
+              stroke="#1f6658"
+              strokeWidth="3"
+              strokeDasharray={`${c * share} ${c}`}
+            />
+          </svg>
+          <span className="font-normal">
+            {active.length
+              ? `${active.length} run${active.length > 1 ? "s" : ""} · ${Math.round(share * 100)} %`
+              : "No runs"}
+          </span>
+        </Button>
+      }
+    >
       <h2 className="mb-2">Runs</h2>
-      {runs.length === 0 && <p className="text-soft">Imports, change maps and files show here while they are being made.</p>}
+      {runs.length === 0 && (
+        <p className="text-soft">
+          Imports, change maps and files show here while they are being made.
+        </p>
+      )}
       <ul className="max-h-80 space-y-2.5 overflow-auto">
         {runs.slice(0, 20).map((r) => {
           const left = secondsLeft(r, now);
           return (
             <li key={r.id}>
               <div className="flex items-baseline justify-between gap-2">
-                <span className="truncate" title={r.title}>{r.title}</span>
-                <span className={cx('shrink-0 text-label', r.state === 'failed' ? 'font-semibold text-wrong' : 'text-soft')}>{r.state === 'running' ? (left === null ? `${Math.round(r.progress * 100)} %` : `${duration(left)} left`) : STATE[r.state]}</span>
+                <span className="truncate" title={r.title}>
+                  {r.title}
+                </span>
+                <span
+                  className={cx(
+                    "shrink-0 text-label",
+                    r.state === "failed" ? "font-semibold text-wrong" : "text-soft",
+                  )}
+                >
+                  {r.state === "running"
+                    ? left === null
+                      ? `${Math.round(r.progress * 100)} %`
+                      : `${duration(left)} left`
+                    : STATE[r.state]}
+                </span>
               </div>
-              {r.state === 'running' && <div className="mt-1 flex items-center gap-2"><div className="flex-1"><Bar share={r.progress} label={r.title} /><span className="text-label text-soft">{r.doing}</span></div><Button className="h-6 px-2" onClick={() => void api('POST', `/runs/${r.id}/cancel`).catch((e) => useUi.getState().say(sayError(e), 'wrong'))}>Cancel</Button></div>}
-              {r.error && <p className="text-label text-wrong">{r.error.message}. {r.error.hint}</p>}
+              {r.state === "running" && (
+                <div className="mt-1 flex items-center gap-2">
+                  <div className="flex-1">
+                    <Bar share={r.progress} label={r.title} />
+                    <span className="text-label text-soft">{r.doing}</span>
+                  </div>
+                  <Button
+                    className="h-6 px-2"
+                    onClick={() =>
+                      void api("POST", `/runs/${r.id}/cancel`).catch((e) =>
+                        useUi.getState().say(sayError(e), "wrong"),
+                      )
+                    }
+                  >
+                    Cancel
+                  </Button>
+                </div>
+              )}
+              {r.error && (
+                <p className="text-label text-wrong">
+                  {r.error.message}. {r.error.hint}
+                </p>
+              )}
             </li>
           );
         })}

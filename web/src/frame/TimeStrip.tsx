@@ -1,64 +1,198 @@
-import { useMemo, useRef } from 'react';
-import type { Scene, Study } from '../api/types';
-import { day, dayYear, time } from '../lib/format';
-import { lanesOf, monthMarks } from './timeMarks';
-import { cx, useSize } from '../ui/controls';
+import { useMemo, useRef } from "react";
+import type { Scene, Study } from "../api/types";
+import { day, dayYear, time } from "../lib/format";
+import { lanesOf, monthMarks } from "./timeMarks";
+import { cx, useSize } from "../ui/controls";
 
 /** `pairable`: scenes that the handles may be put on. */
-interface Props { study: Study; scenes: Scene[]; pairable?: readonly Scene[]; beforeId: string | null; afterId: string | null; onPair?(beforeId: string, afterId: string): void; onPick?(id: string): void; pickedId?: string | null }
+interface Props {
+  study: Study;
+  scenes: Scene[];
+  pairable?: readonly Scene[];
+  beforeId: string | null;
+  afterId: string | null;
+  onPair?(beforeId: string, afterId: string): void;
+  onPick?(id: string): void;
+  pickedId?: string | null;
+}
 
 const DAY = 864e5;
 
 /** The dated axis: every scene, the event, and the two handles that choose before and after. */
-export function TimeStrip({ study, scenes, pairable, beforeId, afterId, onPair, onPick, pickedId }: Props) {
+export function TimeStrip({
+  study,
+  scenes,
+  pairable,
+  beforeId,
+  afterId,
+  onPair,
+  onPick,
+  pickedId,
+}: Props) {
   const [ref, { width }] = useSize<HTMLDivElement>();
   const dated = useMemo(() => scenes.filter((s) => s.acquiredAt), [scenes]);
   const event = study.eventAt ? Date.parse(study.eventAt) : null;
   const times = [...dated.map((s) => Date.parse(s.acquiredAt!)), ...(event ? [event] : [])];
-  const first = Math.min(...times), last = Math.max(...times), pad = Math.max(8 * DAY, (last - first) * 0.18);
-  const t0 = first - pad, t1 = last + pad, x = (t: number) => 24 + ((t - t0) / (t1 - t0)) * Math.max(0, width - 48);
-  const usable = pairable ?? dated.filter((s) => s.imageId), lanes = lanesOf(dated.map((s) => x(Date.parse(s.acquiredAt!))));
-  const before = dated.find((s) => s.id === beforeId), after = dated.find((s) => s.id === afterId);
-  const drag = useRef<'before' | 'after' | null>(null);
+  const first = Math.min(...times),
+    last = Math.max(...times),
+    pad = Math.max(8 * DAY, (last - first) * 0.18);
+  const t0 = first - pad,
+    t1 = last + pad,
+    x = (t: number) => 24 + ((t - t0) / (t1 - t0)) * Math.max(0, width - 48);
+  const usable = pairable ?? dated.filter((s) => s.imageId),
+    lanes = lanesOf(dated.map((s) => x(Date.parse(s.acquiredAt!))));
+  const before = dated.find((s) => s.id === beforeId),
+    after = dated.find((s) => s.id === afterId);
+  const drag = useRef<"before" | "after" | null>(null);
 
-  const move = (which: 'before' | 'after', target: Scene | undefined) => {
+  const move = (which: "before" | "after", target: Scene | undefined) => {
     if (!target || !onPair) return;
-    const b = which === 'before' ? target : before, a = which === 'after' ? target : after;
-    if (!b || !a || b.acquiredAt! >= a.acquiredAt! || (b.id === beforeId && a.id === afterId)) return;
+    const b = which === "before" ? target : before,
+      a = which === "after" ? target : after;
+    if (!b || !a || b.acquiredAt! >= a.acquiredAt! || (b.id === beforeId && a.id === afterId))
+      return;
     onPair(b.id, a.id);
   };
-  const step = (which: 'before' | 'after', by: number) => { const k = usable.findIndex((s) => s.id === (which === 'before' ? beforeId : afterId)); move(which, usable[k + by]); };
-  const nearest = (clientX: number) => { const px = clientX - (ref.current?.getBoundingClientRect().left ?? 0); return [...usable].sort((p, q) => Math.abs(x(Date.parse(p.acquiredAt!)) - px) - Math.abs(x(Date.parse(q.acquiredAt!)) - px))[0]; };
+  const step = (which: "before" | "after", by: number) => {
+    const k = usable.findIndex((s) => s.id === (which === "before" ? beforeId : afterId));
+    move(which, usable[k + by]);
+  };
+  const nearest = (clientX: number) => {
+    const px = clientX - (ref.current?.getBoundingClientRect().left ?? 0);
+    return [...usable].sort(
+      (p, q) =>
+        Math.abs(x(Date.parse(p.acquiredAt!)) - px) - Math.abs(x(Date.parse(q.acquiredAt!)) - px),
+    )[0];
+  };
 
   const months = monthMarks(t0, t1, Math.max(0, width - 48));
 
-  const handle = (which: 'before' | 'after', s: Scene | undefined) => s && (
-    <div role="slider" tabIndex={onPair ? 0 : -1} aria-label={`${which === 'before' ? 'Before' : 'After'} date`} aria-valuemin={0} aria-valuemax={usable.length - 1} aria-valuenow={usable.findIndex((u) => u.id === s.id)} aria-valuetext={dayYear(s.acquiredAt!)} aria-disabled={!onPair}
-      onKeyDown={(e) => { const d = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0; if (d) { e.preventDefault(); step(which, d); } }}
-      onPointerDown={(e) => { if (!onPair) return; drag.current = which; e.currentTarget.setPointerCapture(e.pointerId); }} onPointerMove={(e) => { if (drag.current === which) move(which, nearest(e.clientX)); }} onPointerUp={() => { drag.current = null; }}
-      className={cx('absolute top-[59px] touch-none select-none whitespace-nowrap rounded-[3px] px-2 text-[12px] font-semibold leading-[19px] text-white', onPair && 'cursor-ew-resize', which === 'before' ? 'bg-before' : 'bg-after')} style={which === 'before' ? { right: Math.min(width - 96, width - x(Date.parse(s.acquiredAt!)) - 7) } : { left: Math.min(width - 96, x(Date.parse(s.acquiredAt!)) - 7) }}>
-      {which === 'before' ? 'Before' : 'After'} · {day(s.acquiredAt!)}
-    </div>
-  );
+  const handle = (which: "before" | "after", s: Scene | undefined) =>
+    s && (
+      <div
+        role="slider"
+        tabIndex={onPair ? 0 : -1}
+        aria-label={`${which === "before" ? "Before" : "After"} date`}
+        aria-valuemin={0}
+        aria-valuemax={usable.length - 1}
+        aria-valuenow={usable.findIndex((u) => u.id === s.id)}
+        aria-valuetext={dayYear(s.acquiredAt!)}
+        aria-disabled={!onPair}
+        onKeyDown={(e) => {
+          const d = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+          if (d) {
+            e.preventDefault();
+            step(which, d);
+          }
+        }}
+        onPointerDown={(e) => {
+          if (!onPair) return;
+          drag.current = which;
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onPointerMove={(e) => {
+          if (drag.current === which) move(which, nearest(e.clientX));
+        }}
+        onPointerUp={() => {
+          drag.current = null;
+        }}
+        className={cx(
+          "absolute top-[59px] touch-none select-none whitespace-nowrap rounded-[3px] px-2 text-[12px] font-semibold leading-[19px] text-white",
+          onPair && "cursor-ew-resize",
+          which === "before" ? "bg-before" : "bg-after",
+        )}
+        style={
+          which === "before"
+            ? { right: Math.min(width - 96, width - x(Date.parse(s.acquiredAt!)) - 7) }
+            : { left: Math.min(width - 96, x(Date.parse(s.acquiredAt!)) - 7) }
+        }
+      >
+        {which === "before" ? "Before" : "After"} · {day(s.acquiredAt!)}
+      </div>
+    );
 
   return (
-    <div ref={ref} role="group" aria-label="Time strip" className="relative h-[92px] shrink-0 border-t border-line bg-paper">
-      {times.length === 0 ? <p className="px-6 py-9 text-soft">Dated scenes and the event appear here.</p> : width > 0 && <>
-        {times.length > 0 && months.map((m) => <div key={m.t} className="absolute bottom-3 top-3.5 border-l border-line pl-1.5 text-label text-soft" style={{ left: x(m.t) }}>{m.name}</div>)}
-        <div className="absolute inset-x-6 top-[46px] h-px bg-[#a9aea8]" />
-        {before && after && <div className="absolute top-[43px] h-[7px] bg-[#d9d6cb]" style={{ left: x(Date.parse(before.acquiredAt!)), width: x(Date.parse(after.acquiredAt!)) - x(Date.parse(before.acquiredAt!)) }} />}
-        {event !== null && <div className="absolute top-[9px] h-[52px] border-l-2 border-ink" style={{ left: x(event) }}><span className="block whitespace-nowrap rounded-r-[3px] bg-ink px-1.5 text-[11.5px] font-semibold leading-[18px] text-white">Event {day(study.eventAt!)}</span></div>}
-        {dated.map((s, k) => {
-          const side = s.id === beforeId ? 'before' : s.id === afterId ? 'after' : null;
-          return (
-            <button key={s.id} type="button" disabled={!s.imageId} onClick={() => { if (onPick) onPick(s.id); else if (onPair && usable.some((u) => u.id === s.id)) { if (event !== null && Date.parse(s.acquiredAt!) < event) move('before', s); else move('after', s); } }}
-              aria-label={`${s.name}, ${dayYear(s.acquiredAt!)}, ${time(s.acquiredAt!)}${side ? `, ${side}` : ''}`} title={`${s.name}\n${dayYear(s.acquiredAt!)}, ${time(s.acquiredAt!)}`} className="absolute flex h-6 w-6 -translate-x-1/2 items-center justify-center" style={{ left: x(Date.parse(s.acquiredAt!)), top: 35 + lanes[k]! * 13 }}>
-              <span className={cx('block h-3 w-3 border-[1.5px]', s.kind === 'radar' ? 'rotate-45' : 'rounded-full', side === 'before' ? 'border-before bg-before' : side === 'after' ? 'border-after bg-after' : 'border-ink bg-paper', pickedId === s.id && 'ring-2 ring-spruce ring-offset-1', !s.imageId && 'opacity-40')} />
-            </button>
-          );
-        })}
-        {handle('before', before)}{handle('after', after)}
-      </>}
+    <div
+      ref={ref}
+      role="group"
+      aria-label="Time strip"
+      className="relative h-[92px] shrink-0 border-t border-line bg-paper"
+    >
+      {times.length === 0 ? (
+        <p className="px-6 py-9 text-soft">Dated scenes and the event appear here.</p>
+      ) : (
+        width > 0 && (
+          <>
+            {times.length > 0 &&
+              months.map((m) => (
+                <div
+                  key={m.t}
+                  className="absolute bottom-3 top-3.5 border-l border-line pl-1.5 text-label text-soft"
+                  style={{ left: x(m.t) }}
+                >
+                  {m.name}
+                </div>
+              ))}
+            <div className="absolute inset-x-6 top-[46px] h-px bg-[#a9aea8]" />
+            {before && after && (
+              <div
+                className="absolute top-[43px] h-[7px] bg-[#d9d6cb]"
+                style={{
+                  left: x(Date.parse(before.acquiredAt!)),
+                  width: x(Date.parse(after.acquiredAt!)) - x(Date.parse(before.acquiredAt!)),
+                }}
+              />
+            )}
+            {event !== null && (
+              <div
+                className="absolute top-[9px] h-[52px] border-l-2 border-ink"
+                style={{ left: x(event) }}
+              >
+                <span className="block whitespace-nowrap rounded-r-[3px] bg-ink px-1.5 text-[11.5px] font-semibold leading-[18px] text-white">
+                  Event {day(study.eventAt!)}
+                </span>
+              </div>
+            )}
+            {dated.map((s, k) => {
+              const side = s.id === beforeId ? "before" : s.id === afterId ? "after" : null;
+              return (
+                <button
+                  key={s.id}
+                  type="button"
+                  disabled={!s.imageId}
+                  onClick={() => {
+                    if (onPick) onPick(s.id);
+                    else if (onPair && usable.some((u) => u.id === s.id)) {
+                      if (event !== null && Date.parse(s.acquiredAt!) < event) move("before", s);
+                      else move("after", s);
+                    }
+                  }}
+                  aria-label={`${s.name}, ${dayYear(s.acquiredAt!)}, ${time(s.acquiredAt!)}${side ? `, ${side}` : ""}`}
+                  title={`${s.name}\n${dayYear(s.acquiredAt!)}, ${time(s.acquiredAt!)}`}
+                  className="absolute flex h-6 w-6 -translate-x-1/2 items-center justify-center"
+                  style={{ left: x(Date.parse(s.acquiredAt!)), top: 35 + lanes[k]! * 13 }}
+                >
+                  <span
+                    className={cx(
+                      "block h-3 w-3 border-[1.5px]",
+                      s.kind === "radar" ? "rotate-45" : "rounded-full",
+                      side === "before"
+                        ? "border-before bg-before"
+                        : side === "after"
+                          ? "border-after bg-after"
+                          : "border-ink bg-paper",
+                      pickedId === s.id && "ring-2 ring-spruce ring-offset-1",
+                      !s.imageId && "opacity-40",
+                    )}
+                  />
+                </button>
+              );
+            })}
+            {handle("before", before)}
+            {handle("after", after)}
+          </>
+        )
+      )}
     </div>
   );
 }

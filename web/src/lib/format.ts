@@ -1,39 +1,65 @@
-const THIN = '\u2009', MINUS = '\u2212';
-const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+const THIN = "\u2009",
+  MINUS = "\u2212";
+const MONTHS = [
+  "January",
+  "February",
+  "March",
+  "April",
+  "May",
+  "June",
+  "July",
+  "August",
+  "September",
+  "October",
+  "November",
+  "December",
+];
 
 /** A number for people: thin spaces between thousands, a true minus, fixed decimals. */
 export function number(v: number, decimals = 0, sign = false): string {
-  if (!Number.isFinite(v)) return '–';
-  const s = Math.abs(v).toFixed(decimals), [whole, part] = s.split('.');
+  if (!Number.isFinite(v)) return "–";
+  const s = Math.abs(v).toFixed(decimals),
+    [whole, part] = s.split(".");
   const zero = Number(s) === 0;
-  return `${v < 0 && !zero ? MINUS : sign && !zero ? '+' : ''}${whole!.replace(/\B(?=(\d{3})+(?!\d))/g, THIN)}${part ? `.${part}` : ''}`;
+  return `${v < 0 && !zero ? MINUS : sign && !zero ? "+" : ""}${whole!.replace(/\B(?=(\d{3})+(?!\d))/g, THIN)}${part ? `.${part}` : ""}`;
 }
 
 export const km2 = (m2: number): string => `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
 
 /** An area in the unit that was asked for. */
-export function area(row: { areaM2: number; cells: number; sharePercent: number }, unit: AreaUnit): string {
-  if (unit === 'cells') return number(row.cells);
-  if (unit === 'percent') return number(row.sharePercent, 2);
-  return unit === 'ha' ? number(row.areaM2 / 1e4, 1) : number(row.areaM2 / 1e6, 3);
+export function area(
+  row: { areaM2: number; cells: number; sharePercent: number },
+  unit: AreaUnit,
+): string {
+  if (unit === "cells") return number(row.cells);
+  if (unit === "percent") return number(row.sharePercent, 2);
+  return unit === "ha" ? number(row.areaM2 / 1e4, 1) : number(row.areaM2 / 1e6, 3);
 }
-export type AreaUnit = 'km2' | 'ha' | 'cells' | 'percent';
+export type AreaUnit = "km2" | "ha" | "cells" | "percent";
 
-export const day = (iso: string): string => { const d = new Date(iso); return `${d.getUTCDate()} ${MONTHS[d.getUTCMonth()]}`; };
+export const day = (iso: string): string => {
+  const d = new Date(iso);
+  return `${d.getUTCDate()} ${MONTHS[d.getUTCMonth()]}`;
+};
 export const dayYear = (iso: string): string => `${day(iso)} ${new Date(iso).getUTCFullYear()}`;
 export const time = (iso: string): string => `${iso.slice(11, 16)} UTC`;
 export const monthName = (m: number): string => MONTHS[m]!;
 
 export function bytes(n: number): string {
-  const units = ['B', 'kB', 'MB', 'GB', 'TB'];
+  const units = ["B", "kB", "MB", "GB", "TB"];
   let k = 0;
-  while (n >= 1000 && k < units.length - 1) { n /= 1000; k++; }
+  while (n >= 1000 && k < units.length - 1) {
+    n /= 1000;
+    k++;
+  }
   return `${number(n, k === 0 || n >= 100 ? 0 : 1)}${THIN}${units[k]}`;
 }
 
 export function duration(seconds: number): string {
   if (seconds < 60) return `${Math.max(1, Math.round(seconds))}${THIN}s`;
-  return seconds < 3600 ? `${Math.round(seconds / 60)}${THIN}min` : `${number(seconds / 3600, 1)}${THIN}h`;
+  return seconds < 3600
+    ? `${Math.round(seconds / 60)}${THIN}min`
+    : `${number(seconds / 3600, 1)}${THIN}h`;
 }
 
 export const degrees = (lon: number, lat: number): string => `${number(lat, 4)}, ${number(lon, 4)}`;

@@ -1,4 +1,4 @@
-import type { Run } from '../api/types';
+import type { Run } from "../api/types";
 
 /** Seconds left, from how long the share that is done took; unknown in the first moments. */
 export function secondsLeft(run: Run, now: number): number | null {

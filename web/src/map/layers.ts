@@ -1,53 +1,100 @@
-import WebGLTileLayer, { type Style } from 'ol/layer/WebGLTile';
-import DataTile from 'ol/source/DataTile';
-import TileGrid from 'ol/tilegrid/TileGrid';
-import View from 'ol/View';
-import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
-import { type Grid, toMap } from '@hindglance/core/grid/grid';
-import type { LayerLimit } from '@hindglance/core/change/build';
-import type { ClassRule, Condition, Operator } from '@hindglance/core/change/rules';
-import { CLASS_NODATA } from '@hindglance/core/raster/block';
-import { NodeCells } from './nodeCells';
-import { projectionOf } from './projection';
-import type { Ramp } from './ramps';
+import WebGLTileLayer, { type Style } from "ol/layer/WebGLTile";
+import DataTile from "ol/source/DataTile";
+import TileGrid from "ol/tilegrid/TileGrid";
+import View from "ol/View";
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { type Grid, toMap } from "@hindglance/core/grid/grid";
+import type { LayerLimit } from "@hindglance/core/change/build";
+import type { ClassRule, Condition, Operator } from "@hindglance/core/change/rules";
+import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import { NodeCells } from "./nodeCells";
+import { projectionOf } from "./projection";
+import type { Ramp } from "./ramps";
 
 /** Stands for nodata on the graphics card, which has no dependable NaN. Far below every decibel value and elevation. */
 export const EMPTY = -9999;
-const isEmpty = (band: number): unknown[] => ['<', ['band', band], -9000];
+const isEmpty = (band: number): unknown[] => ["<", ["band", band], -9000];
 
 export function extentOf(g: Grid): [number, number, number, number] {
-  const [x0, y0] = toMap(g, 0, 0), [x1, y1] = toMap(g, g.width, g.height);
+  const [x0, y0] = toMap(g, 0, 0),
+    [x1, y1] = toMap(g, g.width, g.height);
   return [Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1)];
 }
 
 /** Box around a study area in the coordinates of a grid, cut to it; the grid's own where they do not meet. */
 function areaExtent(g: Grid, polygons: [number, number][][][]): [number, number, number, number] {
-  const t = transformer(LONLAT, g.crs), e = extentOf(g), p = polygons.flatMap((x) => x[0]!).map(([x, y]) => t(x, y));
-  const f: [number, number, number, number] = [Math.max(e[0], Math.min(...p.map((q) => q[0]))), Math.max(e[1], Math.min(...p.map((q) => q[1]))), Math.min(e[2], Math.max(...p.map((q) => q[0]))), Math.min(e[3], Math.max(...p.map((q) => q[1])))];
+  const t = transformer(LONLAT, g.crs),
+    e = extentOf(g),
+    p = polygons.flatMap((x) => x[0]!).map(([x, y]) => t(x, y));
+  const f: [number, number, number, number] = [
+    Math.max(e[0], Math.min(...p.map((q) => q[0]))),
+    Math.max(e[1], Math.min(...p.map((q) => q[1]))),
+    Math.min(e[2], Math.max(...p.map((q) => q[0]))),
+    Math.min(e[3], Math.max(...p.map((q) => q[1]))),
+  ];
   return f[2] > f[0] && f[3] > f[1] ? f : e;
 }
 
 /** View in the coordinates of a grid, on the study area where there is one; finest eight times a cell, coarsest about four times the image. */
-export function viewOf(g: Grid, at?: { center: [number, number]; resolution: number } | null, area?: { coordinates: [number, number][][][] } | null): View {
-  const e = extentOf(g), f = area ? areaExtent(g, area.coordinates) : e, cell = g.transform[1], widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
-  const v = new View({ projection: projectionOf(g.crs), center: at?.center ?? [(f[0] + f[2]) / 2, (f[1] + f[3]) / 2], minResolution: cell / 8, maxResolution: widest, resolution: at?.resolution ?? Math.max((f[2] - f[0]) / 880, (f[3] - f[1]) / 600), constrainRotation: false, enableRotation: false, extent: [e[0] - widest * 300, e[1] - widest * 300, e[2] + widest * 300, e[3] + widest * 300], showFullExtent: true, smoothExtentConstraint: false });
+export function viewOf(
+  g: Grid,
+  at?: { center: [number, number]; resolution: number } | null,
+  area?: { coordinates: [number, number][][][] } | null,
+): View {
+  const e = extentOf(g),
+    f = area ? areaExtent(g, area.coordinates) : e,
+    cell = g.transform[1],
+    widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
+  const v = new View({
+    projection: projectionOf(g.crs),
+    center: at?.center ?? [(f[0] + f[2]) / 2, (f[1] + f[3]) / 2],
+    minResolution: cell / 8,
+    maxResolution: widest,
+    resolution: at?.resolution ?? Math.max((f[2] - f[0]) / 880, (f[3] - f[1]) / 600),
+    constrainRotation: false,
+    enableRotation: false,
+    extent: [e[0] - widest * 300, e[1] - widest * 300, e[2] + widest * 300, e[3] + widest * 300],
+    showFullExtent: true,
+    smoothExtentConstraint: false,
+  });
   return v;
 }
 
 /** Tiles of a node as float textures; nodata is EMPTY, labels come as their numbers. */
 export function sourceOf(cells: NodeCells): DataTile {
-  const { info, levels, block } = cells.node, g = info.grid, n = info.bands.length;
+  const { info, levels, block } = cells.node,
+    g = info.grid,
+    n = info.bands.length;
   const source = new DataTile({
-    projection: projectionOf(g.crs), bandCount: n, interpolate: false, wrapX: false, transition: 0, tileSize: block,
-    tileGrid: new TileGrid({ origin: [g.transform[0], g.transform[3]], extent: extentOf(g), resolutions: Array.from({ length: levels }, (_v, z) => g.transform[1] * 2 ** (levels - 1 - z)), tileSize: block }),
+    projection: projectionOf(g.crs),
+    bandCount: n,
+    interpolate: false,
+    wrapX: false,
+    transition: 0,
+    tileSize: block,
+    tileGrid: new TileGrid({
+      origin: [g.transform[0], g.transform[3]],
+      extent: extentOf(g),
+      resolutions: Array.from(
+        { length: levels },
+        (_v, z) => g.transform[1] * 2 ** (levels - 1 - z),
+      ),
+      tileSize: block,
+    }),
     loader: async (z, x, y, options) => {
-      const t = await cells.tile(levels - 1 - z, y, x, (options as { signal?: AbortSignal } | undefined)?.signal);
+      const t = await cells.tile(
+        levels - 1 - z,
+        y,
+        x,
+        (options as { signal?: AbortSignal } | undefined)?.signal,
+      );
       const out = new Float32Array(block * block * n).fill(EMPTY);
       t.bands.forEach((b, k) => {
-        for (let r = 0; r < t.height; r++) for (let c = 0, s = r * t.width, d = (r * block) * n + k; c < t.width; c++, s++, d += n) {
-          const v = b[s]!;
-          out[d] = v === v && !(info.type === 'class8' && v === CLASS_NODATA) ? v : EMPTY;
-        }
+        for (let r = 0; r < t.height; r++)
+          for (let c = 0, s = r * t.width, d = r * block * n + k; c < t.width; c++, s++, d += n) {
+            const v = b[s]!;
+            out[d] = v === v && !(info.type === "class8" && v === CLASS_NODATA) ? v : EMPTY;
+          }
       });
       return out;
     },
@@ -55,32 +102,115 @@ export function sourceOf(cells: NodeCells): DataTile {
   return source;
 }
 
-export interface Stretch { lo: number; hi: number }
+export interface Stretch {
+  lo: number;
+  hi: number;
+}
 
-const scaled = (band: number, k = ''): unknown[] => ['clamp', ['/', ['-', ['band', band], ['var', `lo${k}`]], ['-', ['var', `hi${k}`], ['var', `lo${k}`]]], 0, 1];
+const scaled = (band: number, k = ""): unknown[] => [
+  "clamp",
+  ["/", ["-", ["band", band], ["var", `lo${k}`]], ["-", ["var", `hi${k}`], ["var", `lo${k}`]]],
+  0,
+  1,
+];
 
 /** Scaled and bent: gamma over 1 brightens the dark end. */
-const bent = (band: number, k: string): unknown[] => ['^', scaled(band, k), ['/', 1, ['var', 'gamma']]];
+const bent = (band: number, k: string): unknown[] => [
+  "^",
+  scaled(band, k),
+  ["/", 1, ["var", "gamma"]],
+];
 
 /** One band in grey; nodata is transparent. */
 export function greyLayer(source: DataTile, s: Stretch, band = 1): WebGLTileLayer {
-  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', isEmpty(band), ['color', 0, 0, 0, 0], ['array', scaled(band), scaled(band), scaled(band), 1]] } as unknown as Style });
+  return new WebGLTileLayer({
+    source,
+    style: {
+      variables: { lo: s.lo, hi: s.hi },
+      color: [
+        "case",
+        isEmpty(band),
+        ["color", 0, 0, 0, 0],
+        ["array", scaled(band), scaled(band), scaled(band), 1],
+      ],
+    } as unknown as Style,
+  });
 }
 
 /** One band on a ramp. */
-export function rampLayer(source: DataTile, s: Stretch, ramp: Ramp, band = 1, gamma = 1): WebGLTileLayer {
+export function rampLayer(
+  source: DataTile,
+  s: Stretch,
+  ramp: Ramp,
+  band = 1,
+  gamma = 1,
+): WebGLTileLayer {
   const n = ramp.stops.length - 1;
-  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi, gamma }, color: ['case', isEmpty(band), ['color', 0, 0, 0, 0], ['interpolate', ['linear'], bent(band, ''), ...ramp.stops.flatMap((c, k) => [k / n, c])]] } as unknown as Style });
+  return new WebGLTileLayer({
+    source,
+    style: {
+      variables: { lo: s.lo, hi: s.hi, gamma },
+      color: [
+        "case",
+        isEmpty(band),
+        ["color", 0, 0, 0, 0],
+        ["interpolate", ["linear"], bent(band, ""), ...ramp.stops.flatMap((c, k) => [k / n, c])],
+      ],
+    } as unknown as Style,
+  });
 }
 
 /** One band in flat colours between break points. */
-export function breaksLayer(source: DataTile, at: readonly number[], colours: readonly string[], band = 1): WebGLTileLayer {
-  return new WebGLTileLayer({ source, style: { color: ['case', isEmpty(band), ['color', 0, 0, 0, 0], ...at.flatMap((v, k) => [['<', ['band', band], v], ['color', ...rgb(colours[k]!), 1]]), ['color', ...rgb(colours[at.length]!), 1]] } as unknown as Style });
+export function breaksLayer(
+  source: DataTile,
+  at: readonly number[],
+  colours: readonly string[],
+  band = 1,
+): WebGLTileLayer {
+  return new WebGLTileLayer({
+    source,
+    style: {
+      color: [
+        "case",
+        isEmpty(band),
+        ["color", 0, 0, 0, 0],
+        ...at.flatMap((v, k) => [
+          ["<", ["band", band], v],
+          ["color", ...rgb(colours[k]!), 1],
+        ]),
+        ["color", ...rgb(colours[at.length]!), 1],
+      ],
+    } as unknown as Style,
+  });
 }
 
 /** Three bands as red, green and blue. */
-export function rgbLayer(source: DataTile, bands: [number, number, number], s: [Stretch, Stretch, Stretch], gamma = 1): WebGLTileLayer {
-  return new WebGLTileLayer({ source, style: { variables: { gamma, ...Object.fromEntries(s.flatMap((x, i) => [[`lo${i}`, x.lo], [`hi${i}`, x.hi]])) }, color: ['case', ['any', ...bands.map(isEmpty)], ['color', 0, 0, 0, 0], ['array', bent(bands[0], '0'), bent(bands[1], '1'), bent(bands[2], '2'), 1]] } as unknown as Style });
+export function rgbLayer(
+  source: DataTile,
+  bands: [number, number, number],
+  s: [Stretch, Stretch, Stretch],
+  gamma = 1,
+): WebGLTileLayer {
+  return new WebGLTileLayer({
+    source,
+    style: {
+      variables: {
+        gamma,
+        ...Object.fromEntries(
+          s.flatMap((x, i) => [
+            [`lo${i}`, x.lo],
+            [`hi${i}`, x.hi],
+          ]),
+        ),
+      },
+      color: [
+        "case",
+        ["any", ...bands.map(isEmpty)],
+        ["color", 0, 0, 0, 0],
+        ["array", bent(bands[0], "0"), bent(bands[1], "1"), bent(bands[2], "2"), 1],
+      ],
+    } as unknown as Style,
+  });
 }
 
 /**
@@ -88,29 +218,81 @@ export function rgbLayer(source: DataTile, bands: [number, number, number], s: [
  * blue of before, what became bright the clay of after. Bands 1 and 2 are before and after.
  */
 export function blendLayer(source: DataTile, s: Stretch): WebGLTileLayer {
-  const b = scaled(1), a = scaled(2), mix = (k: number) => ['+', ['*', a, k], ['*', b, 1 - k]];
-  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', ['any', isEmpty(1), isEmpty(2)], ['color', 0, 0, 0, 0], ['array', mix(0.95), mix(0.5), mix(0.08), 1]] } as unknown as Style });
+  const b = scaled(1),
+    a = scaled(2),
+    mix = (k: number) => ["+", ["*", a, k], ["*", b, 1 - k]];
+  return new WebGLTileLayer({
+    source,
+    style: {
+      variables: { lo: s.lo, hi: s.hi },
+      color: [
+        "case",
+        ["any", isEmpty(1), isEmpty(2)],
+        ["color", 0, 0, 0, 0],
+        ["array", mix(0.95), mix(0.5), mix(0.08), 1],
+      ],
+    } as unknown as Style,
+  });
 }
 
 /** Ways to put two dates into one picture. */
-export const TWO_DATE = ['clay', 'redCyan', 'withChange'] as const;
+export const TWO_DATE = ["clay", "redCyan", "withChange"] as const;
 export type TwoDate = (typeof TWO_DATE)[number];
 /**
  * Both dates as colours of one picture. `redCyan`: before is red, after is green and blue, so that what became less is red and what became more is cyan. `withChange`: before, after and the size of
  * the change as red, green and blue. Bands 1 to 3 are before, after and measure. @param change end of the measure's range, the same on both sides of nought
  */
-export function twoDateLayer(source: DataTile, s: Stretch, how: TwoDate, change: number): WebGLTileLayer {
-  if (how === 'clay') return blendLayer(source, s);
-  const b = scaled(1), a = scaled(2), third = how === 'redCyan' ? a : ['clamp', ['/', ['abs', ['band', 3]], ['var', 'change']], 0, 1];
-  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi, change }, color: ['case', ['any', isEmpty(1), isEmpty(2), ...(how === 'withChange' ? [isEmpty(3)] : [])], ['color', 0, 0, 0, 0], ['array', b, a, third, 1]] } as unknown as Style });
+export function twoDateLayer(
+  source: DataTile,
+  s: Stretch,
+  how: TwoDate,
+  change: number,
+): WebGLTileLayer {
+  if (how === "clay") return blendLayer(source, s);
+  const b = scaled(1),
+    a = scaled(2),
+    third = how === "redCyan" ? a : ["clamp", ["/", ["abs", ["band", 3]], ["var", "change"]], 0, 1];
+  return new WebGLTileLayer({
+    source,
+    style: {
+      variables: { lo: s.lo, hi: s.hi, change },
+      color: [
+        "case",
+        ["any", isEmpty(1), isEmpty(2), ...(how === "withChange" ? [isEmpty(3)] : [])],
+        ["color", 0, 0, 0, 0],
+        ["array", b, a, third, 1],
+      ],
+    } as unknown as Style,
+  });
 }
 
-const rgb = (hex: string): [number, number, number] => [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16)) as [number, number, number];
+const rgb = (hex: string): [number, number, number] =>
+  [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16)) as [number, number, number];
 
 /** Labels of a class node in their colours; 0 is transparent. */
-export function classLayer(source: DataTile, classes: { label: number; color: string }[], opacity = 0.85): WebGLTileLayer {
-  if (!classes.length) return new WebGLTileLayer({ source, style: { color: ['color', 0, 0, 0, 0] } as unknown as Style });
-  return new WebGLTileLayer({ source, style: { color: ['case', ...classes.flatMap((c) => [['==', ['band', 1], c.label], ['color', ...rgb(c.color), opacity]]), ['color', 0, 0, 0, 0]] } as unknown as Style });
+export function classLayer(
+  source: DataTile,
+  classes: { label: number; color: string }[],
+  opacity = 0.85,
+): WebGLTileLayer {
+  if (!classes.length)
+    return new WebGLTileLayer({
+      source,
+      style: { color: ["color", 0, 0, 0, 0] } as unknown as Style,
+    });
+  return new WebGLTileLayer({
+    source,
+    style: {
+      color: [
+        "case",
+        ...classes.flatMap((c) => [
+          ["==", ["band", 1], c.label],
+          ["color", ...rgb(c.color), opacity],
+        ]),
+        ["color", 0, 0, 0, 0],
+      ],
+    } as unknown as Style,
+  });
 }
 
 const variable = (rule: number, cond: number) => `t${rule}x${cond}`;
@@ -118,35 +300,128 @@ const variable = (rule: number, cond: number) => `t${rule}x${cond}`;
 const FAR = 1e9;
 
 /** Values of the thresholds and limits for the graphics card; updating them redraws without asking anybody. */
-export function ruleVariables(rules: readonly ClassRule[], limits: readonly LayerLimit[]): Record<string, number> {
-  return { ...Object.fromEntries(limits.flatMap((l, i) => [[`low${i}`, l.min ?? -FAR], [`high${i}`, l.max ?? FAR]])), ...Object.fromEntries(rules.flatMap((r, i) => r.all.map((c, k) => [variable(i, k), c.value]))) };
+export function ruleVariables(
+  rules: readonly ClassRule[],
+  limits: readonly LayerLimit[],
+): Record<string, number> {
+  return {
+    ...Object.fromEntries(
+      limits.flatMap((l, i) => [
+        [`low${i}`, l.min ?? -FAR],
+        [`high${i}`, l.max ?? FAR],
+      ]),
+    ),
+    ...Object.fromEntries(rules.flatMap((r, i) => r.all.map((c, k) => [variable(i, k), c.value]))),
+  };
 }
 
 /** What of the rules and limits is built into the shader: everything but the numbers. */
-export const ruleShape = (rules: readonly ClassRule[], limits: readonly LayerLimit[], bands: readonly string[]): string => JSON.stringify([rules.map((r) => [r.label, r.color, r.all.map((c) => [c.layer, c.op])]), limits.map((l) => [l.layer, l.labels]), bands]);
+export const ruleShape = (
+  rules: readonly ClassRule[],
+  limits: readonly LayerLimit[],
+  bands: readonly string[],
+): string =>
+  JSON.stringify([
+    rules.map((r) => [r.label, r.color, r.all.map((c) => [c.layer, c.op])]),
+    limits.map((l) => [l.layer, l.labels]),
+    bands,
+  ]);
 
 /** Classes by rule, computed on the graphics card over the gated stack. @param bands names of its bands, before, after and measure first; rules and limits on others than these do not show */
-export function ruleLayer(source: DataTile, rules: readonly ClassRule[], limits: readonly LayerLimit[], bands: readonly string[], opacity = 0.85): WebGLTileLayer {
-  const place = (name: string) => bands.indexOf(name) + 1, nothing = ['color', 0, 0, 0, 0];
-  const test = (c: Condition, i: number, k: number) => (place(c.layer) ? ['all', ['!', isEmpty(place(c.layer))], [c.op === '=' ? '==' : c.op, ['band', place(c.layer)], ['var', variable(i, k)]]] : ['==', 1, 0]);
+export function ruleLayer(
+  source: DataTile,
+  rules: readonly ClassRule[],
+  limits: readonly LayerLimit[],
+  bands: readonly string[],
+  opacity = 0.85,
+): WebGLTileLayer {
+  const place = (name: string) => bands.indexOf(name) + 1,
+    nothing = ["color", 0, 0, 0, 0];
+  const test = (c: Condition, i: number, k: number) =>
+    place(c.layer)
+      ? [
+          "all",
+          ["!", isEmpty(place(c.layer))],
+          [c.op === "=" ? "==" : c.op, ["band", place(c.layer)], ["var", variable(i, k)]],
+        ]
+      : ["==", 1, 0];
   /** Limits that drop cells of a class. A cell without a value in the layer stays. */
-  const beyond = (r: ClassRule) => limits.flatMap((l, i) => (place(l.layer) && (!l.labels || l.labels.includes(r.label)) ? [['all', ['!', isEmpty(place(l.layer))], ['any', ['>', ['band', place(l.layer)], ['var', `high${i}`]], ['<', ['band', place(l.layer)], ['var', `low${i}`]]]]] : []));
-  const colour = (r: ClassRule) => { const b = beyond(r), full = ['color', ...rgb(r.color), opacity]; return b.length ? ['case', b.length === 1 ? b[0] : ['any', ...b], nothing, full] : full; };
+  const beyond = (r: ClassRule) =>
+    limits.flatMap((l, i) =>
+      place(l.layer) && (!l.labels || l.labels.includes(r.label))
+        ? [
+            [
+              "all",
+              ["!", isEmpty(place(l.layer))],
+              [
+                "any",
+                [">", ["band", place(l.layer)], ["var", `high${i}`]],
+                ["<", ["band", place(l.layer)], ["var", `low${i}`]],
+              ],
+            ],
+          ]
+        : [],
+    );
+  const colour = (r: ClassRule) => {
+    const b = beyond(r),
+      full = ["color", ...rgb(r.color), opacity];
+    return b.length ? ["case", b.length === 1 ? b[0] : ["any", ...b], nothing, full] : full;
+  };
   return new WebGLTileLayer({
-    source, style: {
+    source,
+    style: {
       variables: ruleVariables(rules, limits),
-      color: ['case', ['any', isEmpty(1), isEmpty(2), isEmpty(3)], nothing, ...rules.flatMap((r, i) => [r.all.length === 1 ? test(r.all[0]!, i, 0) : ['all', ...r.all.map((c, k) => test(c, i, k))], colour(r)]), nothing],
+      color: [
+        "case",
+        ["any", isEmpty(1), isEmpty(2), isEmpty(3)],
+        nothing,
+        ...rules.flatMap((r, i) => [
+          r.all.length === 1
+            ? test(r.all[0]!, i, 0)
+            : ["all", ...r.all.map((c, k) => test(c, i, k))],
+          colour(r),
+        ]),
+        nothing,
+      ],
     } as unknown as Style,
   });
 }
 
 /** One band beyond a value in one colour; everything else is transparent. */
-export function beyondLayer(source: DataTile, op: Operator, value: number, hex: string, opacity = 0.8): WebGLTileLayer {
-  return new WebGLTileLayer({ source, style: { variables: { at: value }, color: ['case', ['all', ['!', isEmpty(1)], [op === '=' ? '==' : op, ['band', 1], ['var', 'at']]], ['color', ...rgb(hex), opacity], ['color', 0, 0, 0, 0]] } as unknown as Style });
+export function beyondLayer(
+  source: DataTile,
+  op: Operator,
+  value: number,
+  hex: string,
+  opacity = 0.8,
+): WebGLTileLayer {
+  return new WebGLTileLayer({
+    source,
+    style: {
+      variables: { at: value },
+      color: [
+        "case",
+        ["all", ["!", isEmpty(1)], [op === "=" ? "==" : op, ["band", 1], ["var", "at"]]],
+        ["color", ...rgb(hex), opacity],
+        ["color", 0, 0, 0, 0],
+      ],
+    } as unknown as Style,
+  });
 }
 
 /** Edges of one band in one colour: the steeper, the fuller; under `s.lo` nothing. */
 export function edgeLayer(source: DataTile, s: Stretch, hex: string): WebGLTileLayer {
   const [r, g, b] = rgb(hex);
-  return new WebGLTileLayer({ source, style: { variables: { lo: s.lo, hi: s.hi }, color: ['case', isEmpty(1), ['color', 0, 0, 0, 0], ['array', r / 255, g / 255, b / 255, scaled(1)]] } as unknown as Style });
+  return new WebGLTileLayer({
+    source,
+    style: {
+      variables: { lo: s.lo, hi: s.hi },
+      color: [
+        "case",
+        isEmpty(1),
+        ["color", 0, 0, 0, 0],
+        ["array", r / 255, g / 255, b / 255, scaled(1)],
+      ],
+    } as unknown as Style,
+  });
 }

@@ -1,8 +1,8 @@
-import { COMBINATIONS, bandsOfCombination } from '@hindglance/core/optical/wavelengths';
-import type { BandInfo } from '@hindglance/core/graph/image';
-import { quantile } from '@hindglance/core/raster/histogram';
-import type { Field } from '../prepare/useFields';
-import type { Stretch } from './layers';
+import { COMBINATIONS, bandsOfCombination } from "@hindglance/core/optical/wavelengths";
+import type { BandInfo } from "@hindglance/core/graph/image";
+import { quantile } from "@hindglance/core/raster/histogram";
+import type { Field } from "../prepare/useFields";
+import type { Stretch } from "./layers";
 
 /** What of an image is shown: a combination of three bands by its id, or "band:" and the name of one. */
 export type Look = string;
@@ -10,20 +10,48 @@ export const bandLook = (name: string): Look => `band:${name}`;
 
 /** Bands of a look in an image, three or one; the nearest thing where the image lacks them. */
 export function bandsOfLook(bands: readonly BandInfo[], look: Look): number[] {
-  const one = look.startsWith('band:') ? bands.findIndex((b) => b.name === look.slice(5)) : -1;
+  const one = look.startsWith("band:") ? bands.findIndex((b) => b.name === look.slice(5)) : -1;
   if (one >= 0) return [one];
-  for (const id of [look, ...COMBINATIONS.map((c) => c.id)]) { const three = bandsOfCombination(bands, id); if (three) return three; }
+  for (const id of [look, ...COMBINATIONS.map((c) => c.id)]) {
+    const three = bandsOfCombination(bands, id);
+    if (three) return three;
+  }
   return [0];
 }
 /** Looks that an image offers: combinations first, then bands worth a picture of their own. */
-export function looksOf(bands: readonly BandInfo[]): { value: Look; name: string; note?: string }[] {
-  return [...COMBINATIONS.filter((c) => bandsOfCombination(bands, c.id)).map((c) => ({ value: c.id, name: c.name, note: c.hint })), ...bands.filter((b) => b.role !== 'quality' && b.name !== 'haze level' && b.name !== 'haze ground').map((b) => ({ value: bandLook(b.name), name: b.name, ...(b.wavelengthNm ? { note: `${Math.round(b.wavelengthNm)} nm` } : {}) }))];
+export function looksOf(
+  bands: readonly BandInfo[],
+): { value: Look; name: string; note?: string }[] {
+  return [
+    ...COMBINATIONS.filter((c) => bandsOfCombination(bands, c.id)).map((c) => ({
+      value: c.id,
+      name: c.name,
+      note: c.hint,
+    })),
+    ...bands
+      .filter((b) => b.role !== "quality" && b.name !== "haze level" && b.name !== "haze ground")
+      .map((b) => ({
+        value: bandLook(b.name),
+        name: b.name,
+        ...(b.wavelengthNm ? { note: `${Math.round(b.wavelengthNm)} nm` } : {}),
+      })),
+  ];
 }
 
 /** Ends of the stretch of each band from its figures: two percent cut at either end; null until they are known. */
-export const stretchesOf = (fields: readonly (Field | null)[]): Stretch[] | null => (fields.every((f) => f && f.cells > 0) ? fields.map((f) => spread({ lo: quantile(f!.histogram, 0.02), hi: quantile(f!.histogram, 0.98) })) : null);
-export const spread = (s: Stretch): Stretch => (s.hi > s.lo ? s : { lo: s.lo - 0.5, hi: s.lo + 0.5 });
+export const stretchesOf = (fields: readonly (Field | null)[]): Stretch[] | null =>
+  fields.every((f) => f && f.cells > 0)
+    ? fields.map((f) =>
+        spread({ lo: quantile(f!.histogram, 0.02), hi: quantile(f!.histogram, 0.98) }),
+      )
+    : null;
+export const spread = (s: Stretch): Stretch =>
+  s.hi > s.lo ? s : { lo: s.lo - 0.5, hi: s.lo + 0.5 };
 /** One stretch that shows both: a difference that is seen is then one of the images. */
-export const joint = (a: readonly Stretch[], b: readonly Stretch[]): Stretch[] => a.map((s, k) => ({ lo: Math.min(s.lo, b[k]!.lo), hi: Math.max(s.hi, b[k]!.hi) }));
+export const joint = (a: readonly Stretch[], b: readonly Stretch[]): Stretch[] =>
+  a.map((s, k) => ({ lo: Math.min(s.lo, b[k]!.lo), hi: Math.max(s.hi, b[k]!.hi) }));
 /** Three bands on one stretch: colours are those of the light. For combinations that the eye would see. */
-export function inCommon(all: readonly Stretch[]): Stretch[] { const s = { lo: Math.min(...all.map((x) => x.lo)), hi: Math.max(...all.map((x) => x.hi)) }; return all.map(() => s); }
+export function inCommon(all: readonly Stretch[]): Stretch[] {
+  const s = { lo: Math.min(...all.map((x) => x.lo)), hi: Math.max(...all.map((x) => x.hi)) };
+  return all.map(() => s);
+}

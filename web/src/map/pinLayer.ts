@@ -1,21 +1,66 @@
-import Feature from 'ol/Feature';
-import Point from 'ol/geom/Point';
-import VectorLayer from 'ol/layer/Vector';
-import VectorSource from 'ol/source/Vector';
-import CircleStyle from 'ol/style/Circle';
-import Fill from 'ol/style/Fill';
-import RegularShape from 'ol/style/RegularShape';
-import Stroke from 'ol/style/Stroke';
-import Style from 'ol/style/Style';
-import Text from 'ol/style/Text';
-import type { PinState } from '../pins/values';
+import Feature from "ol/Feature";
+import Point from "ol/geom/Point";
+import VectorLayer from "ol/layer/Vector";
+import VectorSource from "ol/source/Vector";
+import CircleStyle from "ol/style/Circle";
+import Fill from "ol/style/Fill";
+import RegularShape from "ol/style/RegularShape";
+import Stroke from "ol/style/Stroke";
+import Style from "ol/style/Style";
+import Text from "ol/style/Text";
+import type { PinState } from "../pins/values";
 
-export interface Mark { at: [number, number]; name: string; state: PinState | 'spot' }
-const white = new Stroke({ color: '#ffffff', width: 1.6 });
+export interface Mark {
+  at: [number, number];
+  name: string;
+  state: PinState | "spot";
+}
+const white = new Stroke({ color: "#ffffff", width: 1.6 });
 /** Told apart by shape as well as by colour: met is a disc, missed a cross in a square, the rest a ring. */
-const image = (s: Mark['state']) => (s === 'missed' ? new RegularShape({ points: 4, radius: 8, angle: Math.PI / 4, fill: new Fill({ color: '#a4342b' }), stroke: white }) : s === 'spot' ? new RegularShape({ points: 4, radius: 9, radius2: 0, stroke: new Stroke({ color: '#ffffff', width: 2 }) }) : new CircleStyle({ radius: 6, fill: new Fill({ color: s === 'met' ? '#1f6658' : 'rgba(18,24,26,.7)' }), stroke: white }));
+const image = (s: Mark["state"]) =>
+  s === "missed"
+    ? new RegularShape({
+        points: 4,
+        radius: 8,
+        angle: Math.PI / 4,
+        fill: new Fill({ color: "#a4342b" }),
+        stroke: white,
+      })
+    : s === "spot"
+      ? new RegularShape({
+          points: 4,
+          radius: 9,
+          radius2: 0,
+          stroke: new Stroke({ color: "#ffffff", width: 2 }),
+        })
+      : new CircleStyle({
+          radius: 6,
+          fill: new Fill({ color: s === "met" ? "#1f6658" : "rgba(18,24,26,.7)" }),
+          stroke: white,
+        });
 
 /** Pins and the spot that is looked at, in the coordinates of the map. */
-export const pinLayer = (marks: readonly Mark[]) => new VectorLayer({
-  source: new VectorSource({ features: marks.map((m) => { const f = new Feature(new Point(m.at)); f.setStyle(new Style({ image: image(m.state), text: m.name ? new Text({ text: m.name, offsetX: 11, textAlign: 'left', font: '600 11.5px "Hanken Grotesk Variable", sans-serif', fill: new Fill({ color: '#ffffff' }), stroke: new Stroke({ color: '#12181a', width: 3 }) }) : undefined })); return f; }) }),
-});
+export const pinLayer = (marks: readonly Mark[]) =>
+  new VectorLayer({
+    source: new VectorSource({
+      features: marks.map((m) => {
+        const f = new Feature(new Point(m.at));
+        f.setStyle(
+          new Style({
+            image: image(m.state),
+            text: m.name
+              ? new Text({
+                  text: m.name,
+                  offsetX: 11,
+                  textAlign: "left",
+                  font: '600 11.5px "Hanken Grotesk Variable", sans-serif',
+                  fill: new Fill({ color: "#ffffff" }),
+                  stroke: new Stroke({ color: "#12181a", width: 3 }),
+                })
+              : undefined,
+          }),
+        );
+        return f;
+      }),
+    }),
+  });

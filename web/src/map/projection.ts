@@ -1,8 +1,8 @@
-import proj4 from 'proj4';
-import { addProjection, get as getProjection, Projection } from 'ol/proj';
-import { register } from 'ol/proj/proj4';
-import { isSensorFrame } from '@hindglance/core/radar/sensor';
-import type { Crs } from '@hindglance/core/geodesy/crs';
+import proj4 from "proj4";
+import { addProjection, get as getProjection, Projection } from "ol/proj";
+import { register } from "ol/proj/proj4";
+import { isSensorFrame } from "@hindglance/core/radar/sensor";
+import type { Crs } from "@hindglance/core/geodesy/crs";
 
 const known = new Map<string, string>();
 
@@ -11,8 +11,12 @@ export function projectionOf(crs: Crs): Projection {
   let code = known.get(crs.proj4);
   if (!code) {
     code = /^EPSG:\d+$/.test(crs.code) ? crs.code : `own:${known.size + 1}`;
-    if (isSensorFrame(crs)) addProjection(new Projection({ code, units: 'pixels', extent: [-1e6, -1e6, 1e6, 1e6] }));
-    else if (!getProjection(code)) { proj4.defs(code, crs.proj4); register(proj4); }
+    if (isSensorFrame(crs))
+      addProjection(new Projection({ code, units: "pixels", extent: [-1e6, -1e6, 1e6, 1e6] }));
+    else if (!getProjection(code)) {
+      proj4.defs(code, crs.proj4);
+      register(proj4);
+    }
     known.set(crs.proj4, code);
   }
   return getProjection(code)!;

@@ -1,24 +1,40 @@
-import { type RefObject, useEffect, useRef } from 'react';
-import GeoJSON from 'ol/format/GeoJSON';
-import Draw from 'ol/interaction/Draw';
-import type OlMap from 'ol/Map';
-import type { ProjectionLike } from 'ol/proj';
+import { type RefObject, useEffect, useRef } from "react";
+import GeoJSON from "ol/format/GeoJSON";
+import Draw from "ol/interaction/Draw";
+import type OlMap from "ol/Map";
+import type { ProjectionLike } from "ol/proj";
 
 /** Lets people draw an outline on a map: gives it in longitude and latitude; Escape stops. */
-export function useDraw(map: RefObject<OlMap | null>, drawing: boolean, projection: ProjectionLike, onDrawn: (geometry: object) => void, onStop: () => void): void {
-  const drawn = useRef(onDrawn), stop = useRef(onStop);
-  drawn.current = onDrawn; stop.current = onStop;
+export function useDraw(
+  map: RefObject<OlMap | null>,
+  drawing: boolean,
+  projection: ProjectionLike,
+  onDrawn: (geometry: object) => void,
+  onStop: () => void,
+): void {
+  const drawn = useRef(onDrawn),
+    stop = useRef(onStop);
+  drawn.current = onDrawn;
+  stop.current = onStop;
   useEffect(() => {
     const m = map.current;
     if (!drawing || !m) return;
-    const d = new Draw({ type: 'Polygon' });
-    d.on('drawend', (e) => {
-      const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, { dataProjection: 'EPSG:4326', featureProjection: projection }) as unknown as { coordinates: [number, number][][] };
-      drawn.current({ type: 'MultiPolygon', coordinates: [g.coordinates] });
+    const d = new Draw({ type: "Polygon" });
+    d.on("drawend", (e) => {
+      const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, {
+        dataProjection: "EPSG:4326",
+        featureProjection: projection,
+      }) as unknown as { coordinates: [number, number][][] };
+      drawn.current({ type: "MultiPolygon", coordinates: [g.coordinates] });
     });
     m.addInteraction(d);
-    const esc = (e: KeyboardEvent) => { if (e.key === 'Escape') stop.current(); };
-    window.addEventListener('keydown', esc);
-    return () => { m.removeInteraction(d); window.removeEventListener('keydown', esc); };
+    const esc = (e: KeyboardEvent) => {
+      if (e.key === "Escape") stop.current();
+    };
+    window.addEventListener("keydown", esc);
+    return () => {
+      m.removeInteraction(d);
+      window.removeEventListener("keydown", esc);
+    };
   }, [map, drawing, projection]);
 }

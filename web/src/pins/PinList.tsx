@@ -1,46 +1,202 @@
-import { useState } from 'react';
-import { CheckCircle2, Circle, HelpCircle, X, XCircle } from 'lucide-react';
-import type { Scene, Study } from '../api/types';
-import { Section } from '../frame/Frame';
-import { dayYear, number } from '../lib/format';
-import { Button, Labelled, NumberField, Pick, Pop } from '../ui/controls';
-import { usePinEdits } from './pins';
-import { type Expectation, type Pin, type PinState, type PlaceValues, pinState } from './values';
+import { useState } from "react";
+import { CheckCircle2, Circle, HelpCircle, X, XCircle } from "lucide-react";
+import type { Scene, Study } from "../api/types";
+import { Section } from "../frame/Frame";
+import { dayYear, number } from "../lib/format";
+import { Button, Labelled, NumberField, Pick, Pop } from "../ui/controls";
+import { usePinEdits } from "./pins";
+import { type Expectation, type Pin, type PinState, type PlaceValues, pinState } from "./values";
 
-const STATE: Record<PinState, { icon: typeof Circle; className: string; say: string }> = { met: { icon: CheckCircle2, className: 'text-spruce', say: 'as expected' }, missed: { icon: XCircle, className: 'text-wrong', say: 'not as expected' }, unknown: { icon: HelpCircle, className: 'text-[#a9760b]', say: 'no value yet' }, free: { icon: Circle, className: 'text-soft', say: 'nothing expected' } };
+const STATE: Record<PinState, { icon: typeof Circle; className: string; say: string }> = {
+  met: { icon: CheckCircle2, className: "text-spruce", say: "as expected" },
+  missed: { icon: XCircle, className: "text-wrong", say: "not as expected" },
+  unknown: { icon: HelpCircle, className: "text-[#a9760b]", say: "no value yet" },
+  free: { icon: Circle, className: "text-soft", say: "nothing expected" },
+};
 
 /** The pins of a study with what is expected of them: green or red on every visit. */
-export function PinList({ study, scenes, pins, values, onPick, pickedId }: { study: Study; scenes: Scene[]; pins: Pin[]; values: PlaceValues | undefined; onPick(p: Pin): void; pickedId: string | null }) {
+export function PinList({
+  study,
+  scenes,
+  pins,
+  values,
+  onPick,
+  pickedId,
+}: {
+  study: Study;
+  scenes: Scene[];
+  pins: Pin[];
+  values: PlaceValues | undefined;
+  onPick(p: Pin): void;
+  pickedId: string | null;
+}) {
   const { remove } = usePinEdits(study.id);
   return (
-    <Section title={`Pins${pins.length ? ` · ${pins.length}` : ''}`}>
-      {pins.length === 0 && <p className="text-soft">Click a place on the picture: its values on all dates show, and can be kept as a pin.</p>}
-      <ul className="-mx-2">{pins.map((p, i) => {
-        const { state, missed } = pinState(p, i, values), m = STATE[state], Icon = m.icon, e = p.expected;
-        return (
-          <li key={p.id} className={`flex items-center gap-2 rounded-field px-2 py-1 ${p.id === pickedId ? 'bg-bone' : ''}`}>
-            <Icon size={15} aria-label={m.say} className={`shrink-0 ${m.className}`} />
-            <button type="button" className="min-w-0 flex-1 text-left" onClick={() => onPick(p)}><span className="block truncate font-medium">{p.name}</span><span className="block truncate text-label text-soft">{!e ? 'nothing expected' : `${e.band} ${number(e.value, 1)} ± ${number(e.tolerance, 1)}, ${e.sceneId ? (scenes.find((s) => s.id === e.sceneId)?.name ?? 'a scene that is gone') : 'every date'}${missed.length ? `: ${missed.map((x) => `${number(x.value, 1)} on ${scenes.find((s) => s.id === x.sceneId)?.name ?? ''}`).join(', ')}` : ''}`}</span></button>
-            <Expect study={study} pin={p} scenes={scenes} values={values} at={i} />
-            <button type="button" aria-label={`Remove pin ${p.name}`} className="text-soft hover:text-wrong" onClick={() => remove.mutate(p.id)}><X size={14} aria-hidden /></button>
-          </li>
-        );
-      })}</ul>
+    <Section title={`Pins${pins.length ? ` · ${pins.length}` : ""}`}>
+      {pins.length === 0 && (
+        <p className="text-soft">
+          Click a place on the picture: its values on all dates show, and can be kept as a pin.
+        </p>
+      )}
+      <ul className="-mx-2">
+        {pins.map((p, i) => {
+          const { state, missed } = pinState(p, i, values),
+            m = STATE[state],
+            Icon = m.icon,
+            e = p.expected;
+          return (
+            <li
+              key={p.id}
+              className={`flex items-center gap-2 rounded-field px-2 py-1 ${p.id === pickedId ? "bg-bone" : ""}`}
+            >
+              <Icon size={15} aria-label={m.say} className={`shrink-0 ${m.className}`} />
+              <button type="button" className="min-w-0 flex-1 text-left" onClick={() => onPick(p)}>
+                <span className="block truncate font-medium">{p.name}</span>
+                <span className="block truncate text-label text-soft">
+                  {!e
+                    ? "nothing expected"
+                    : `${e.band} ${number(e.value, 1)} ± ${number(e.tolerance, 1)}, ${e.sceneId ? (scenes.find((s) => s.id === e.sceneId)?.name ?? "a scene that is gone") : "every date"}${missed.length ? `: ${missed.map((x) => `${number(x.value, 1)} on ${scenes.find((s) => s.id === x.sceneId)?.name ?? ""}`).join(", ")}` : ""}`}
+                </span>
+              </button>
+              <Expect study={study} pin={p} scenes={scenes} values={values} at={i} />
+              <button
+                type="button"
+                aria-label={`Remove pin ${p.name}`}
+                className="text-soft hover:text-wrong"
+                onClick={() => remove.mutate(p.id)}
+              >
+                <X size={14} aria-hidden />
+              </button>
+            </li>
+          );
+        })}
+      </ul>
     </Section>
   );
 }
 
 /** What a pin must show. */
-function Expect({ study, pin, scenes, values, at }: { study: Study; pin: Pin; scenes: Scene[]; values: PlaceValues | undefined; at: number }) {
-  const [open, setOpen] = useState(false), { update } = usePinEdits(study.id), bands = [...new Set((values?.scenes ?? []).filter((s) => !s.classes).flatMap((s) => s.bands.filter((b) => !['angle', 'hidden'].includes(b.role)).map((b) => b.key)))], first = bands[0] ?? '';
-  const valueOf = (sceneId: string | null, band: string): number => { const found = (values?.scenes ?? []).filter((s) => sceneId === null || s.sceneId === sceneId).flatMap((s) => { const k = s.bands.findIndex((b) => b.key === band), x = k < 0 ? null : s.values[at]?.[k]; return x == null ? [] : [x]; }).sort((a, b) => a - b); return found.length ? Math.round(found[found.length >> 1]! * 10) / 10 : 0; };
-  const [draft, setDraft] = useState<Expectation | null>(null), e = draft ?? pin.expected ?? { sceneId: null, band: first, value: valueOf(null, first), tolerance: 2 };
+function Expect({
+  study,
+  pin,
+  scenes,
+  values,
+  at,
+}: {
+  study: Study;
+  pin: Pin;
+  scenes: Scene[];
+  values: PlaceValues | undefined;
+  at: number;
+}) {
+  const [open, setOpen] = useState(false),
+    { update } = usePinEdits(study.id),
+    bands = [
+      ...new Set(
+        (values?.scenes ?? [])
+          .filter((s) => !s.classes)
+          .flatMap((s) =>
+            s.bands.filter((b) => !["angle", "hidden"].includes(b.role)).map((b) => b.key),
+          ),
+      ),
+    ],
+    first = bands[0] ?? "";
+  const valueOf = (sceneId: string | null, band: string): number => {
+    const found = (values?.scenes ?? [])
+      .filter((s) => sceneId === null || s.sceneId === sceneId)
+      .flatMap((s) => {
+        const k = s.bands.findIndex((b) => b.key === band),
+          x = k < 0 ? null : s.values[at]?.[k];
+        return x == null ? [] : [x];
+      })
+      .sort((a, b) => a - b);
+    return found.length ? Math.round(found[found.length >> 1]! * 10) / 10 : 0;
+  };
+  const [draft, setDraft] = useState<Expectation | null>(null),
+    e = draft ??
+      pin.expected ?? { sceneId: null, band: first, value: valueOf(null, first), tolerance: 2 };
   return (
-    <Pop label={`What ${pin.name} is expected to show`} open={open} onOpenChange={(o) => { setOpen(o); setDraft(null); }} trigger={<Button tone="quiet" className="h-6 px-1.5 text-label">{pin.expected ? 'Change' : 'Expect …'}</Button>}>
-      <Labelled label="Band">{(id) => <Pick id={id} label="Band" value={e.band} onChange={(band) => setDraft({ ...e, band, value: valueOf(e.sceneId, band) })} options={bands.map((b) => ({ value: b, name: b }))} />}</Labelled>
-      <Labelled label="On">{(id) => <Pick id={id} label="On" value={e.sceneId ?? 'every'} onChange={(v) => { const sceneId = v === 'every' ? null : v; setDraft({ ...e, sceneId, value: valueOf(sceneId, e.band) }); }} options={[{ value: 'every', name: 'every date' }, ...scenes.filter((s) => s.acquiredAt).map((s) => ({ value: s.id, name: `${s.name}, ${dayYear(s.acquiredAt!)}` }))]} />}</Labelled>
-      <div className="mb-3 flex items-center gap-2"><NumberField label="Expected value" decimals={2} value={e.value} onCommit={(value) => setDraft({ ...e, value })} /><span>±</span><NumberField label="Tolerance" decimals={2} min={0.001} value={e.tolerance} onCommit={(tolerance) => setDraft({ ...e, tolerance })} /></div>
-      <div className="flex justify-end gap-2">{pin.expected && <Button onClick={() => { update.mutate({ id: pin.id, expected: null }); setOpen(false); }}>Nothing</Button>}<Button tone="act" disabled={!e.band} onClick={() => { update.mutate({ id: pin.id, expected: e }); setOpen(false); }}>Expect this</Button></div>
+    <Pop
+      label={`What ${pin.name} is expected to show`}
+      open={open}
+      onOpenChange={(o) => {
+        setOpen(o);
+        setDraft(null);
+      }}
+      trigger={
+        <Button tone="quiet" className="h-6 px-1.5 text-label">
+          {pin.expected ? "Change" : "Expect …"}
+        </Button>
+      }
+    >
+      <Labelled label="Band">
+        {(id) => (
+          <Pick
+            id={id}
+            label="Band"
+            value={e.band}
+            onChange={(band) => setDraft({ ...e, band, value: valueOf(e.sceneId, band) })}
+            options={bands.map((b) => ({ value: b, name: b }))}
+          />
+        )}
+      </Labelled>
+      <Labelled label="On">
+        {(id) => (
+          <Pick
+            id={id}
+            label="On"
+            value={e.sceneId ?? "every"}
+            onChange={(v) => {
+              const sceneId = v === "every" ? null : v;
+              setDraft({ ...e, sceneId, value: valueOf(sceneId, e.band) });
+            }}
+            options={[
+              { value: "every", name: "every date" },
+              ...scenes
+                .filter((s) => s.acquiredAt)
+                .map((s) => ({ value: s.id, name: `${s.name}, ${dayYear(s.acquiredAt!)}` })),
+            ]}
+          />
+        )}
+      </Labelled>
+      <div className="mb-3 flex items-center gap-2">
+        <NumberField
+          label="Expected value"
+          decimals={2}
+          value={e.value}
+          onCommit={(value) => setDraft({ ...e, value })}
+        />
+        <span>±</span>
+        <NumberField
+          label="Tolerance"
+          decimals={2}
+          min={0.001}
+          value={e.tolerance}
+          onCommit={(tolerance) => setDraft({ ...e, tolerance })}
+        />
+      </div>
+      <div className="flex justify-end gap-2">
+        {pin.expected && (
+          <Button
+            onClick={() => {
+              update.mutate({ id: pin.id, expected: null });
+              setOpen(false);
+            }}
+          >
+            Nothing
+          </Button>
+        )}
+        <Button
+          tone="act"
+          disabled={!e.band}
+          onClick={() => {
+            update.mutate({ id: pin.id, expected: e });
+            setOpen(false);
+          }}
+        >
+          Expect this
+        </Button>
+      </div>
     </Pop>
   );
 }

@@ -1,22 +1,51 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { api, sayError } from '../api/client';
-import { keys } from '../api/hooks';
-import { useUi } from '../state/ui';
-import type { Expectation, Pin, Place, PlaceValues } from './values';
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, sayError } from "../api/client";
+import { keys } from "../api/hooks";
+import { useUi } from "../state/ui";
+import type { Expectation, Pin, Place, PlaceValues } from "./values";
 
-export const SIZES = ['1', '3', '5', '7', '15'] as const;
+export const SIZES = ["1", "3", "5", "7", "15"] as const;
 
-export const usePins = (studyId: string) => useQuery({ queryKey: keys.pins(studyId), queryFn: () => api<Pin[]>('GET', `/studies/${studyId}/pins`) });
+export const usePins = (studyId: string) =>
+  useQuery({
+    queryKey: keys.pins(studyId),
+    queryFn: () => api<Pin[]>("GET", `/studies/${studyId}/pins`),
+  });
 /** @param version changes when the values may have changed: another chain, another scene */
-export const useValues = (studyId: string, places: readonly Place[], sizeCells: number, version: string) => useQuery({
-  queryKey: ['values', studyId, places, sizeCells, version], queryFn: ({ signal }) => api<PlaceValues>('POST', `/studies/${studyId}/values`, { places, sizeCells }, signal), enabled: places.length > 0, staleTime: 60_000,
-});
+export const useValues = (
+  studyId: string,
+  places: readonly Place[],
+  sizeCells: number,
+  version: string,
+) =>
+  useQuery({
+    queryKey: ["values", studyId, places, sizeCells, version],
+    queryFn: ({ signal }) =>
+      api<PlaceValues>("POST", `/studies/${studyId}/values`, { places, sizeCells }, signal),
+    enabled: places.length > 0,
+    staleTime: 60_000,
+  });
 
 export function usePinEdits(studyId: string) {
-  const q = useQueryClient(), onSuccess = () => void q.invalidateQueries({ queryKey: keys.pins(studyId) }), onError = (e: unknown) => useUi.getState().say(sayError(e), 'wrong');
+  const q = useQueryClient(),
+    onSuccess = () => void q.invalidateQueries({ queryKey: keys.pins(studyId) }),
+    onError = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   return {
-    create: useMutation({ mutationFn: (p: Omit<Pin, 'id'>) => api<Pin>('POST', `/studies/${studyId}/pins`, p), onSuccess, onError }),
-    update: useMutation({ mutationFn: ({ id, ...p }: { id: string; name?: string; expected?: Expectation | null }) => api<Pin>('PATCH', `/pins/${id}`, p), onSuccess, onError }),
-    remove: useMutation({ mutationFn: (id: string) => api('DELETE', `/pins/${id}`), onSuccess, onError }),
+    create: useMutation({
+      mutationFn: (p: Omit<Pin, "id">) => api<Pin>("POST", `/studies/${studyId}/pins`, p),
+      onSuccess,
+      onError,
+    }),
+    update: useMutation({
+      mutationFn: ({ id, ...p }: { id: string; name?: string; expected?: Expectation | null }) =>
+        api<Pin>("PATCH", `/pins/${id}`, p),
+      onSuccess,
+      onError,
+    }),
+    remove: useMutation({
+      mutationFn: (id: string) => api("DELETE", `/pins/${id}`),
+      onSuccess,
+      onError,
+    }),
   };
 }

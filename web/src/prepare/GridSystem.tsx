@@ -1,21 +1,85 @@
-import { useState } from 'react';
-import { type Crs, LONLAT } from '@hindglance/core/geodesy/crs';
-import { api, sayError } from '../api/client';
-import { Button, Labelled, Pick, Pop, Problem, inputStyle } from '../ui/controls';
+import { useState } from "react";
+import { type Crs, LONLAT } from "@hindglance/core/geodesy/crs";
+import { api, sayError } from "../api/client";
+import { Button, Labelled, Pick, Pop, Problem, inputStyle } from "../ui/controls";
 
 /** The coordinate system of the study grid: the fitting zone, degrees, or any by its code. */
-export function GridSystem({ crs, proposed, onPick }: { crs: Crs; proposed: Crs; onPick(crs: Crs): void }) {
-  const [open, setOpen] = useState(false), [code, setCode] = useState(''), [problem, setProblem] = useState<string | null>(null), all = [proposed, LONLAT, ...(crs.code !== proposed.code && crs.code !== LONLAT.code ? [crs] : [])];
-  const find = async () => { setProblem(null); try { onPick(await api<Crs>('GET', `/crs/${encodeURIComponent(code.trim().replace(/^EPSG:/i, ''))}`)); setOpen(false); } catch (e) { setProblem(sayError(e)); } };
+export function GridSystem({
+  crs,
+  proposed,
+  onPick,
+}: {
+  crs: Crs;
+  proposed: Crs;
+  onPick(crs: Crs): void;
+}) {
+  const [open, setOpen] = useState(false),
+    [code, setCode] = useState(""),
+    [problem, setProblem] = useState<string | null>(null),
+    all = [
+      proposed,
+      LONLAT,
+      ...(crs.code !== proposed.code && crs.code !== LONLAT.code ? [crs] : []),
+    ];
+  const find = async () => {
+    setProblem(null);
+    try {
+      onPick(
+        await api<Crs>("GET", `/crs/${encodeURIComponent(code.trim().replace(/^EPSG:/i, ""))}`),
+      );
+      setOpen(false);
+    } catch (e) {
+      setProblem(sayError(e));
+    }
+  };
   return (
-    <div className="mb-2 flex min-h-8 items-center justify-between gap-3"><span className="shrink-0">System</span>
+    <div className="mb-2 flex min-h-8 items-center justify-between gap-3">
+      <span className="shrink-0">System</span>
       <span className="flex min-w-0 items-center gap-1">
-        <Pick label="Coordinate system" className="w-[176px]" value={crs.code} onChange={(v) => onPick(all.find((x) => x.code === v)!)} options={all.map((x) => ({ value: x.code, name: x.name ?? x.code }))} />
-        <Pop label="Another coordinate system" open={open} onOpenChange={setOpen} trigger={<Button tone="quiet" className="h-7 px-1.5" aria-label="Another coordinate system">…</Button>}>
-          <form onSubmit={(e) => { e.preventDefault(); void find(); }}>
-            <Labelled label="EPSG code" hint="Such as 32727">{(id) => <input id={id} className={inputStyle} inputMode="numeric" value={code} onChange={(e) => setCode(e.target.value)} />}</Labelled>
-            {problem && <div className="mb-2"><Problem>{problem}</Problem></div>}
-            <div className="flex justify-end"><Button type="submit" tone="act" disabled={!code.trim()}>Take it</Button></div>
+        <Pick
+          label="Coordinate system"
+          className="w-[176px]"
+          value={crs.code}
+          onChange={(v) => onPick(all.find((x) => x.code === v)!)}
+          options={all.map((x) => ({ value: x.code, name: x.name ?? x.code }))}
+        />
+        <Pop
+          label="Another coordinate system"
+          open={open}
+          onOpenChange={setOpen}
+          trigger={
+            <Button tone="quiet" className="h-7 px-1.5" aria-label="Another coordinate system">
+              …
+            </Button>
+          }
+        >
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              void find();
+            }}
+          >
+            <Labelled label="EPSG code" hint="Such as 32727">
+              {(id) => (
+                <input
+                  id={id}
+                  className={inputStyle}
+                  inputMode="numeric"
+                  value={code}
+                  onChange={(e) => setCode(e.target.value)}
+                />
+              )}
+            </Labelled>
+            {problem && (
+              <div className="mb-2">
+                <Problem>{problem}</Problem>
+              </div>
+            )}
+            <div className="flex justify-end">
+              <Button type="submit" tone="act" disabled={!code.trim()}>
+                Take it
+              </Button>
+            </div>
           </form>
         </Pop>
       </span>

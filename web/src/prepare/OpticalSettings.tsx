@@ -1,95 +1,476 @@
-import { type ReactNode, useState } from 'react';
-import { Plus, X } from 'lucide-react';
-import type { OpticalChain, OpticalStep } from '@hindglance/core/chain/opticalChain';
-import { proposeGrid } from '@hindglance/core/chain/proposeGrid';
-import { FormulaError, parseFormula } from '@hindglance/core/formula/formula';
-import { type Crs, LONLAT, isGeographic, transformer } from '@hindglance/core/geodesy/crs';
-import { formulaNames } from '@hindglance/core/graph/steps/optical';
-import type { ImageInfo } from '@hindglance/core/graph/image';
-import { outline } from '@hindglance/core/grid/grid';
-import { INDICES } from '@hindglance/core/optical/indices';
-import { bandOfColour } from '@hindglance/core/optical/wavelengths';
-import type { Study } from '../api/types';
-import { useScenes } from '../api/hooks';
-import { number } from '../lib/format';
-import { Button, Chip, Choice, NumberField, Pick, Row, inputStyle } from '../ui/controls';
-import type { BoardRow, PrepareView } from './chainState';
-import { GridSystem } from './GridSystem';
+import { type ReactNode, useState } from "react";
+import { Plus, X } from "lucide-react";
+import type { OpticalChain, OpticalStep } from "@hindglance/core/chain/opticalChain";
+import { proposeGrid } from "@hindglance/core/chain/proposeGrid";
+import { FormulaError, parseFormula } from "@hindglance/core/formula/formula";
+import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import { formulaNames } from "@hindglance/core/graph/steps/optical";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { outline } from "@hindglance/core/grid/grid";
+import { INDICES } from "@hindglance/core/optical/indices";
+import { bandOfColour } from "@hindglance/core/optical/wavelengths";
+import type { Study } from "../api/types";
+import { useScenes } from "../api/hooks";
+import { number } from "../lib/format";
+import { Button, Chip, Choice, NumberField, Pick, Row, inputStyle } from "../ui/controls";
+import type { BoardRow, PrepareView } from "./chainState";
+import { GridSystem } from "./GridSystem";
 
-const YES = [{ value: 'off', name: 'Off' }, { value: 'on', name: 'On' }] as { value: string; name: string }[];
-const MASKS = [['cloud', 'Cloud'], ['shadow', 'Cloud shadow'], ['cirrus', 'Cirrus'], ['snow', 'Snow'], ['water', 'Water']] as const;
-const SURFACE = { darkObject: 'The darkest ground of a band is taken to reflect 1 %; what it shows beyond that is the light of the air (Chavez 1988).', cost: 'Dark object, and the light lost on its way down by the height of the sun, under 1.3 µm (Chavez 1996).', empirical: 'Baseline by the darkest material, gain by the mean of the scene\'s most unlike materials. Needs three bands, diverse ground and even light.' } as const;
+const YES = [
+  { value: "off", name: "Off" },
+  { value: "on", name: "On" },
+] as { value: string; name: string }[];
+const MASKS = [
+  ["cloud", "Cloud"],
+  ["shadow", "Cloud shadow"],
+  ["cirrus", "Cirrus"],
+  ["snow", "Snow"],
+  ["water", "Water"],
+] as const;
+const SURFACE = {
+  darkObject:
+    "The darkest ground of a band is taken to reflect 1 %; what it shows beyond that is the light of the air (Chavez 1988).",
+  cost: "Dark object, and the light lost on its way down by the height of the sun, under 1.3 µm (Chavez 1996).",
+  empirical:
+    "Baseline by the darkest material, gain by the mean of the scene's most unlike materials. Needs three bands, diverse ground and even light.",
+} as const;
 
 type Change = <S extends OpticalStep>(s: S, v: Partial<OpticalChain[S]>) => void;
 
 /** Settings of a step of the optical chain. */
-export function OpticalSettings({ step, c, view, study, row, scene, change }: { step: OpticalStep; c: OpticalChain; view: PrepareView; study: Study; row: BoardRow | null; scene: string | null; change: Change }): ReactNode {
-  const others = view.rows.filter((r) => r.sceneId !== row?.sceneId && !view.heldOut.includes(r.sceneId)), dates = others.map((r) => ({ value: r.sceneId, name: r.name, note: r.label }));
-  const flag = (label: string, value: boolean, set: (v: boolean) => void) => <Row label={label}><Choice label={label} value={value ? 'on' : 'off'} onChange={(v) => set(v === 'on')} options={YES} /></Row>;
+export function OpticalSettings({
+  step,
+  c,
+  view,
+  study,
+  row,
+  scene,
+  change,
+}: {
+  step: OpticalStep;
+  c: OpticalChain;
+  view: PrepareView;
+  study: Study;
+  row: BoardRow | null;
+  scene: string | null;
+  change: Change;
+}): ReactNode {
+  const others = view.rows.filter(
+      (r) => r.sceneId !== row?.sceneId && !view.heldOut.includes(r.sceneId),
+    ),
+    dates = others.map((r) => ({ value: r.sceneId, name: r.name, note: r.label }));
+  const flag = (label: string, value: boolean, set: (v: boolean) => void) => (
+    <Row label={label}>
+      <Choice
+        label={label}
+        value={value ? "on" : "off"}
+        onChange={(v) => set(v === "on")}
+        options={YES}
+      />
+    </Row>
+  );
   switch (step) {
-    case 'mask': return <>
-      <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="What is masked">{MASKS.map(([k, name]) => <Chip key={k} on={c.mask[k]} aria-pressed={c.mask[k]} onClick={() => change('mask', { [k]: !c.mask[k] })}>{name}</Chip>)}</div>
-      <Row label="Widen by, cells"><NumberField label="Widen by" decimals={0} step={1} min={0} max={32} value={c.mask.growCells} onCommit={(growCells) => change('mask', { growCells })} /></Row>
-      <Row label="Edge of the frame, cells"><NumberField label="Edge of the frame" decimals={0} step={1} min={0} max={64} value={c.mask.borderCells} onCommit={(borderCells) => change('mask', { borderCells })} /></Row>
-      <p className="text-label text-soft">Fill is always masked.{c.mask.water && c.surface.on ? ' Water leaves after Surface, which finds its darkest ground there.' : ''}</p>
-    </>;
-    case 'gaps': return <>
-      <Row label="Filled from"><Pick label="Filled from" className="w-[190px]" value={c.gaps.sceneId ?? 'neighbours'} onChange={(v) => change('gaps', { sceneId: v === 'neighbours' ? null : v })} options={[{ value: 'neighbours', name: 'Neighbours' }, ...dates]} /></Row>
-      {flag('Fill masked cells too', c.gaps.masked, (masked) => change('gaps', { masked }))}
-      <p className="text-label text-soft">{c.gaps.sceneId ? 'The filling date is matched in windows of 17 to 31 cells.' : 'Only gaps with ground on both sides, up to 15 cells away.'}</p>
-    </>;
-    case 'reflectance': return <p className="text-soft">Gains, offsets and the height of the sun come from the metadata of each scene.</p>;
-    case 'haze': return <Row label="Taken off, percent"><NumberField label="Share of the haze taken off" decimals={0} step={10} min={10} max={150} value={Math.round(c.haze.strength * 100)} onCommit={(v) => change('haze', { strength: v / 100 })} /></Row>;
-    case 'surface': return <><div className="mb-2"><Choice label="Method" className="flex" value={c.surface.method} onChange={(method) => change('surface', { method })} options={[{ value: 'darkObject', name: 'Dark object' }, { value: 'cost', name: 'COST' }, { value: 'empirical', name: 'Empirical' }]} /></div><p className="text-label text-soft">{SURFACE[c.surface.method]}</p></>;
-    case 'mosaic': return <>
-      {flag('Even light inside frames', c.mosaic.inside, (inside) => change('mosaic', { inside }))}
-      {flag('Level and contrast between', c.mosaic.between, (between) => change('mosaic', { between }))}
-      {c.mosaic.between && <Row label="Stays as it is"><Pick label="Stays as it is" className="w-[190px]" value={c.mosaic.anchorId ?? 'first'} onChange={(v) => change('mosaic', { anchorId: v === 'first' ? null : v })} options={[{ value: 'first', name: 'First frame of the day' }, ...view.rows.map((r) => ({ value: r.sceneId, name: r.name }))]} /></Row>}
-      <Row label="Feather, cells"><NumberField label="Feather" decimals={0} step={4} min={1} max={128} value={c.mosaic.featherCells} onCommit={(featherCells) => change('mosaic', { featherCells })} /></Row>
-      <p className="text-label text-soft">Frames of one day with the same bands are put together.</p>
-    </>;
-    case 'grid': {
-      const g = c.grid.grid, degrees = isGeographic(g.crs), cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1], ring = study.studyArea?.coordinates.flatMap((x) => x[0]!) ?? outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)), regrid = (m: number, crs: Crs) => change('grid', { grid: proposeGrid(ring, m, crs) });
-      return <>
-        {!scene && <Row label="Cell size, m"><NumberField label="Cell size" decimals={cellM % 1 ? 1 : 0} step={1} min={1} max={5000} value={cellM} onCommit={(m) => regrid(m, g.crs)} /></Row>}
-        {!scene && <GridSystem crs={g.crs} proposed={proposeGrid(ring, cellM).crs} onPick={(crs) => regrid(cellM, crs)} />}
-        <Row label="Cells take"><Choice label="Resampling" value={c.grid.resampling} onChange={(resampling) => change('grid', { resampling })} options={[{ value: 'nearest', name: 'Nearest' }, { value: 'bilinear', name: 'Bilinear' }, { value: 'cubic', name: 'Cubic' }]} /></Row>
-        <p className="text-label text-soft">{number(g.width)} x {number(g.height)} cells{degrees ? ` of ${number(g.transform[1], 6)}°` : ''}. Masks and bits are taken from the nearest cell.</p>
-      </>;
+    case "mask":
+      return (
+        <>
+          <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="What is masked">
+            {MASKS.map(([k, name]) => (
+              <Chip
+                key={k}
+                on={c.mask[k]}
+                aria-pressed={c.mask[k]}
+                onClick={() => change("mask", { [k]: !c.mask[k] })}
+              >
+                {name}
+              </Chip>
+            ))}
+          </div>
+          <Row label="Widen by, cells">
+            <NumberField
+              label="Widen by"
+              decimals={0}
+              step={1}
+              min={0}
+              max={32}
+              value={c.mask.growCells}
+              onCommit={(growCells) => change("mask", { growCells })}
+            />
+          </Row>
+          <Row label="Edge of the frame, cells">
+            <NumberField
+              label="Edge of the frame"
+              decimals={0}
+              step={1}
+              min={0}
+              max={64}
+              value={c.mask.borderCells}
+              onCommit={(borderCells) => change("mask", { borderCells })}
+            />
+          </Row>
+          <p className="text-label text-soft">
+            Fill is always masked.
+            {c.mask.water && c.surface.on
+              ? " Water leaves after Surface, which finds its darkest ground there."
+              : ""}
+          </p>
+        </>
+      );
+    case "gaps":
+      return (
+        <>
+          <Row label="Filled from">
+            <Pick
+              label="Filled from"
+              className="w-[190px]"
+              value={c.gaps.sceneId ?? "neighbours"}
+              onChange={(v) => change("gaps", { sceneId: v === "neighbours" ? null : v })}
+              options={[{ value: "neighbours", name: "Neighbours" }, ...dates]}
+            />
+          </Row>
+          {flag("Fill masked cells too", c.gaps.masked, (masked) => change("gaps", { masked }))}
+          <p className="text-label text-soft">
+            {c.gaps.sceneId
+              ? "The filling date is matched in windows of 17 to 31 cells."
+              : "Only gaps with ground on both sides, up to 15 cells away."}
+          </p>
+        </>
+      );
+    case "reflectance":
+      return (
+        <p className="text-soft">
+          Gains, offsets and the height of the sun come from the metadata of each scene.
+        </p>
+      );
+    case "haze":
+      return (
+        <Row label="Taken off, percent">
+          <NumberField
+            label="Share of the haze taken off"
+            decimals={0}
+            step={10}
+            min={10}
+            max={150}
+            value={Math.round(c.haze.strength * 100)}
+            onCommit={(v) => change("haze", { strength: v / 100 })}
+          />
+        </Row>
+      );
+    case "surface":
+      return (
+        <>
+          <div className="mb-2">
+            <Choice
+              label="Method"
+              className="flex"
+              value={c.surface.method}
+              onChange={(method) => change("surface", { method })}
+              options={[
+                { value: "darkObject", name: "Dark object" },
+                { value: "cost", name: "COST" },
+                { value: "empirical", name: "Empirical" },
+              ]}
+            />
+          </div>
+          <p className="text-label text-soft">{SURFACE[c.surface.method]}</p>
+        </>
+      );
+    case "mosaic":
+      return (
+        <>
+          {flag("Even light inside frames", c.mosaic.inside, (inside) =>
+            change("mosaic", { inside }),
+          )}
+          {flag("Level and contrast between", c.mosaic.between, (between) =>
+            change("mosaic", { between }),
+          )}
+          {c.mosaic.between && (
+            <Row label="Stays as it is">
+              <Pick
+                label="Stays as it is"
+                className="w-[190px]"
+                value={c.mosaic.anchorId ?? "first"}
+                onChange={(v) => change("mosaic", { anchorId: v === "first" ? null : v })}
+                options={[
+                  { value: "first", name: "First frame of the day" },
+                  ...view.rows.map((r) => ({ value: r.sceneId, name: r.name })),
+                ]}
+              />
+            </Row>
+          )}
+          <Row label="Feather, cells">
+            <NumberField
+              label="Feather"
+              decimals={0}
+              step={4}
+              min={1}
+              max={128}
+              value={c.mosaic.featherCells}
+              onCommit={(featherCells) => change("mosaic", { featherCells })}
+            />
+          </Row>
+          <p className="text-label text-soft">
+            Frames of one day with the same bands are put together.
+          </p>
+        </>
+      );
+    case "grid": {
+      const g = c.grid.grid,
+        degrees = isGeographic(g.crs),
+        cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1],
+        ring =
+          study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
+          outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)),
+        regrid = (m: number, crs: Crs) => change("grid", { grid: proposeGrid(ring, m, crs) });
+      return (
+        <>
+          {!scene && (
+            <Row label="Cell size, m">
+              <NumberField
+                label="Cell size"
+                decimals={cellM % 1 ? 1 : 0}
+                step={1}
+                min={1}
+                max={5000}
+                value={cellM}
+                onCommit={(m) => regrid(m, g.crs)}
+              />
+            </Row>
+          )}
+          {!scene && (
+            <GridSystem
+              crs={g.crs}
+              proposed={proposeGrid(ring, cellM).crs}
+              onPick={(crs) => regrid(cellM, crs)}
+            />
+          )}
+          <Row label="Cells take">
+            <Choice
+              label="Resampling"
+              value={c.grid.resampling}
+              onChange={(resampling) => change("grid", { resampling })}
+              options={[
+                { value: "nearest", name: "Nearest" },
+                { value: "bilinear", name: "Bilinear" },
+                { value: "cubic", name: "Cubic" },
+              ]}
+            />
+          </Row>
+          <p className="text-label text-soft">
+            {number(g.width)} x {number(g.height)} cells
+            {degrees ? ` of ${number(g.transform[1], 6)}°` : ""}. Masks and bits are taken from the
+            nearest cell.
+          </p>
+        </>
+      );
     }
-    case 'indices': return <IndexSettings c={c} study={study} row={row} change={change} />;
+    case "indices":
+      return <IndexSettings c={c} study={study} row={row} change={change} />;
   }
 }
 
 /** Ready indices to switch on and off, and formulas of one's own that are checked while they are typed. */
-function IndexSettings({ c, study, row, change }: { c: OpticalChain; study: Study; row: BoardRow | null; change: Change }) {
-  const scene = useScenes(study.id).data?.find((s) => s.id === row?.sceneId), { outputs } = c.indices, bands = scene?.info?.bands ?? [], names = scene?.info ? [...formulaNames({ ...(scene.info as ImageInfo), bands: bands.map((b) => ({ ...b, role: b.role === 'dn' ? 'reflectance' as const : b.role })) }).keys()] : [];
-  const set = (next: typeof outputs) => change('indices', { outputs: next, on: true }), own = outputs.map((o, k) => [o, k] as const).filter(([o]) => !INDICES.some((i) => i.name === o.name && i.formula === o.formula));
-  return <>
-    <div className="mb-3 flex flex-wrap gap-1.5" role="group" aria-label="Ready indices">{INDICES.map((i) => { const k = outputs.findIndex((o) => o.name === i.name && o.formula === i.formula), lacks = i.needs.filter((n) => bandOfColour(bands, n) < 0); return <Chip key={i.id} on={k >= 0} aria-pressed={k >= 0} disabled={lacks.length > 0 && k < 0} title={lacks.length ? `Needs ${lacks.join(', ')}` : `${i.formula} · ${i.source}`} onClick={() => set(k >= 0 ? outputs.filter((_o, j) => j !== k) : [...outputs, { name: i.name, formula: i.formula }])}>{i.name}</Chip>; })}</div>
-    {own.map(([o, k]) => <FormulaRow key={`${k}.${o.name}.${o.formula}`} output={o} names={names} taken={outputs.filter((_x, j) => j !== k).map((x) => x.name)} onSave={(next) => set(outputs.map((x, j) => (j === k ? next : x)))} onDrop={() => set(outputs.filter((_x, j) => j !== k))} />)}
-    <NewFormula names={names} taken={[...outputs.map((o) => o.name), ...bands.map((b) => b.name)]} onAdd={(o) => set([...outputs, o])} />
-    <Row label="Keep the reflectance bands"><Choice label="Keep the reflectance bands" value={c.indices.keep ? 'on' : 'off'} onChange={(v) => change('indices', { keep: v === 'on' })} options={YES} /></Row>
-  </>;
+function IndexSettings({
+  c,
+  study,
+  row,
+  change,
+}: {
+  c: OpticalChain;
+  study: Study;
+  row: BoardRow | null;
+  change: Change;
+}) {
+  const scene = useScenes(study.id).data?.find((s) => s.id === row?.sceneId),
+    { outputs } = c.indices,
+    bands = scene?.info?.bands ?? [],
+    names = scene?.info
+      ? [
+          ...formulaNames({
+            ...(scene.info as ImageInfo),
+            bands: bands.map((b) => ({
+              ...b,
+              role: b.role === "dn" ? ("reflectance" as const) : b.role,
+            })),
+          }).keys(),
+        ]
+      : [];
+  const set = (next: typeof outputs) => change("indices", { outputs: next, on: true }),
+    own = outputs
+      .map((o, k) => [o, k] as const)
+      .filter(([o]) => !INDICES.some((i) => i.name === o.name && i.formula === o.formula));
+  return (
+    <>
+      <div className="mb-3 flex flex-wrap gap-1.5" role="group" aria-label="Ready indices">
+        {INDICES.map((i) => {
+          const k = outputs.findIndex((o) => o.name === i.name && o.formula === i.formula),
+            lacks = i.needs.filter((n) => bandOfColour(bands, n) < 0);
+          return (
+            <Chip
+              key={i.id}
+              on={k >= 0}
+              aria-pressed={k >= 0}
+              disabled={lacks.length > 0 && k < 0}
+              title={lacks.length ? `Needs ${lacks.join(", ")}` : `${i.formula} · ${i.source}`}
+              onClick={() =>
+                set(
+                  k >= 0
+                    ? outputs.filter((_o, j) => j !== k)
+                    : [...outputs, { name: i.name, formula: i.formula }],
+                )
+              }
+            >
+              {i.name}
+            </Chip>
+          );
+        })}
+      </div>
+      {own.map(([o, k]) => (
+        <FormulaRow
+          key={`${k}.${o.name}.${o.formula}`}
+          output={o}
+          names={names}
+          taken={outputs.filter((_x, j) => j !== k).map((x) => x.name)}
+          onSave={(next) => set(outputs.map((x, j) => (j === k ? next : x)))}
+          onDrop={() => set(outputs.filter((_x, j) => j !== k))}
+        />
+      ))}
+      <NewFormula
+        names={names}
+        taken={[...outputs.map((o) => o.name), ...bands.map((b) => b.name)]}
+        onAdd={(o) => set([...outputs, o])}
+      />
+      <Row label="Keep the reflectance bands">
+        <Choice
+          label="Keep the reflectance bands"
+          value={c.indices.keep ? "on" : "off"}
+          onChange={(v) => change("indices", { keep: v === "on" })}
+          options={YES}
+        />
+      </Row>
+    </>
+  );
 }
 
-function NewFormula({ names, taken, onAdd }: { names: string[]; taken: string[]; onAdd(o: { name: string; formula: string }): void }) {
+function NewFormula({
+  names,
+  taken,
+  onAdd,
+}: {
+  names: string[];
+  taken: string[];
+  onAdd(o: { name: string; formula: string }): void;
+}) {
   const [open, setOpen] = useState(false);
-  if (!open) return <Button tone="quiet" className="mb-2 h-7 px-2" onClick={() => setOpen(true)}><Plus size={14} aria-hidden />A formula of your own</Button>;
-  return <FormulaRow output={{ name: '', formula: '' }} names={names} taken={taken} onSave={(o) => { onAdd(o); setOpen(false); }} onDrop={() => setOpen(false)} />;
+  if (!open)
+    return (
+      <Button tone="quiet" className="mb-2 h-7 px-2" onClick={() => setOpen(true)}>
+        <Plus size={14} aria-hidden />A formula of your own
+      </Button>
+    );
+  return (
+    <FormulaRow
+      output={{ name: "", formula: "" }}
+      names={names}
+      taken={taken}
+      onSave={(o) => {
+        onAdd(o);
+        setOpen(false);
+      }}
+      onDrop={() => setOpen(false)}
+    />
+  );
 }
 
 /** Name and formula; what is wrong is said with the place under the text. */
-function FormulaRow({ output, names, taken, onSave, onDrop }: { output: { name: string; formula: string }; names: string[]; taken: string[]; onSave(o: { name: string; formula: string }): void; onDrop(): void }) {
-  const [name, setName] = useState(output.name), [formula, setFormula] = useState(output.formula), wrong = formula.trim() ? problemIn(formula, names) : null, twice = taken.includes(name.trim()), changed = name.trim() !== output.name || formula !== output.formula, fine = !!name.trim() && !!formula.trim() && !wrong && !twice;
+function FormulaRow({
+  output,
+  names,
+  taken,
+  onSave,
+  onDrop,
+}: {
+  output: { name: string; formula: string };
+  names: string[];
+  taken: string[];
+  onSave(o: { name: string; formula: string }): void;
+  onDrop(): void;
+}) {
+  const [name, setName] = useState(output.name),
+    [formula, setFormula] = useState(output.formula),
+    wrong = formula.trim() ? problemIn(formula, names) : null,
+    twice = taken.includes(name.trim()),
+    changed = name.trim() !== output.name || formula !== output.formula,
+    fine = !!name.trim() && !!formula.trim() && !wrong && !twice;
   return (
-    <form className="mb-3 rounded-card border border-line bg-white p-2" onSubmit={(e) => { e.preventDefault(); if (fine) onSave({ name: name.trim(), formula }); }}>
-      <div className="mb-1.5 flex gap-1.5"><input aria-label="Name of the index" placeholder="Name" maxLength={60} className={inputStyle} value={name} onChange={(e) => setName(e.target.value)} /><button type="button" aria-label={output.name ? `Remove ${output.name}` : 'Close'} className="shrink-0 px-1 text-soft hover:text-wrong" onClick={onDrop}><X size={15} aria-hidden /></button></div>
-      <textarea aria-label="Formula" aria-invalid={!!wrong} rows={2} spellCheck={false} placeholder="(nir - swir2) / (nir + swir2)" className="w-full resize-y rounded-field border border-line bg-white px-2 py-1 font-mono text-[12px]" value={formula} onChange={(e) => setFormula(e.target.value)} />
-      {wrong && <div role="alert" className="mt-1 text-label text-wrong"><code className="block overflow-x-auto whitespace-pre font-mono text-[12px] text-ink">{formula.slice(0, wrong.at).replace(/\n/g, ' ')}<mark className="bg-[#f1c9c5] text-ink">{formula.slice(wrong.at, wrong.at + Math.max(1, wrong.length)) || ' '}</mark>{formula.slice(wrong.at + Math.max(1, wrong.length)).replace(/\n/g, ' ')}</code>{wrong.message}. {wrong.hint}</div>}
-      {twice && <p role="alert" className="mt-1 text-label text-wrong">There is a band called {name.trim()} already.</p>}
-      <div className="mt-1.5 flex items-center justify-between gap-2"><span className="text-label text-soft">{names.join(', ')}</span>{changed && <Button type="submit" className="h-7 px-2" disabled={!fine}>{output.name ? 'Change' : 'Add'}</Button>}</div>
+    <form
+      className="mb-3 rounded-card border border-line bg-white p-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (fine) onSave({ name: name.trim(), formula });
+      }}
+    >
+      <div className="mb-1.5 flex gap-1.5">
+        <input
+          aria-label="Name of the index"
+          placeholder="Name"
+          maxLength={60}
+          className={inputStyle}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <button
+          type="button"
+          aria-label={output.name ? `Remove ${output.name}` : "Close"}
+          className="shrink-0 px-1 text-soft hover:text-wrong"
+          onClick={onDrop}
+        >
+          <X size={15} aria-hidden />
+        </button>
+      </div>
+      <textarea
+        aria-label="Formula"
+        aria-invalid={!!wrong}
+        rows={2}
+        spellCheck={false}
+        placeholder="(nir - swir2) / (nir + swir2)"
+        className="w-full resize-y rounded-field border border-line bg-white px-2 py-1 font-mono text-[12px]"
+        value={formula}
+        onChange={(e) => setFormula(e.target.value)}
+      />
+      {wrong && (
+        <div role="alert" className="mt-1 text-label text-wrong">
+          <code className="block overflow-x-auto whitespace-pre font-mono text-[12px] text-ink">
+            {formula.slice(0, wrong.at).replace(/\n/g, " ")}
+            <mark className="bg-[#f1c9c5] text-ink">
+              {formula.slice(wrong.at, wrong.at + Math.max(1, wrong.length)) || " "}
+            </mark>
+            {formula.slice(wrong.at + Math.max(1, wrong.length)).replace(/\n/g, " ")}
+          </code>
+          {wrong.message}. {wrong.hint}
+        </div>
+      )}
+      {twice && (
+        <p role="alert" className="mt-1 text-label text-wrong">
+          There is a band called {name.trim()} already.
+        </p>
+      )}
+      <div className="mt-1.5 flex items-center justify-between gap-2">
+        <span className="text-label text-soft">{names.join(", ")}</span>
+        {changed && (
+          <Button type="submit" className="h-7 px-2" disabled={!fine}>
+            {output.name ? "Change" : "Add"}
+          </Button>
+        )}
+      </div>
     </form>
   );
 }
-function problemIn(formula: string, names: string[]): FormulaError | null { try { parseFormula(formula, names); return null; } catch (e) { if (e instanceof FormulaError) return e; throw e; } }
+function problemIn(formula: string, names: string[]): FormulaError | null {
+  try {
+    parseFormula(formula, names);
+    return null;
+  } catch (e) {
+    if (e instanceof FormulaError) return e;
+    throw e;
+  }
+}

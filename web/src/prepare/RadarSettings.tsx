@@ -1,51 +1,287 @@
-import type { ReactNode } from 'react';
-import { proposeGrid } from '@hindglance/core/chain/proposeGrid';
-import type { RadarChain } from '@hindglance/core/chain/radarChain';
-import { type Crs, LONLAT, isGeographic, transformer } from '@hindglance/core/geodesy/crs';
-import { outline } from '@hindglance/core/grid/grid';
-import type { Study } from '../api/types';
-import { number } from '../lib/format';
-import { Button, Choice, NumberField, Pick, Row } from '../ui/controls';
-import { GridSystem } from './GridSystem';
-import { FILTERS } from './steps';
-import type { PrepareView } from './chainState';
+import type { ReactNode } from "react";
+import { proposeGrid } from "@hindglance/core/chain/proposeGrid";
+import type { RadarChain } from "@hindglance/core/chain/radarChain";
+import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import { outline } from "@hindglance/core/grid/grid";
+import type { Study } from "../api/types";
+import { number } from "../lib/format";
+import { Button, Choice, NumberField, Pick, Row } from "../ui/controls";
+import { GridSystem } from "./GridSystem";
+import { FILTERS } from "./steps";
+import type { PrepareView } from "./chainState";
 
-const ON = [{ value: 'off', name: 'Off' }, { value: 'on', name: 'On' }] as { value: string; name: string }[];
+const ON = [
+  { value: "off", name: "Off" },
+  { value: "on", name: "On" },
+] as { value: string; name: string }[];
 
 /** Settings of a step of the radar chain. `looks`: measured in the marked field. */
-export function RadarSettings({ step, c, view, study, scene, change, looks }: { step: keyof RadarChain; c: RadarChain; view: PrepareView; study: Study; scene: string | null; change<S extends keyof RadarChain>(s: S, v: Partial<RadarChain[S]>): void; looks: number | null }): ReactNode {
-  const outside = (s: 'flatten' | 'terrain') => <Row label="Beyond the elevation"><Choice label="Beyond the elevation" value={c[s].outside} onChange={(o) => change(s, { outside: o as 'nodata' })} options={[{ value: 'ellipsoid', name: 'Height 0' }, { value: 'nodata', name: 'Nodata' }]} /></Row>;
+export function RadarSettings({
+  step,
+  c,
+  view,
+  study,
+  scene,
+  change,
+  looks,
+}: {
+  step: keyof RadarChain;
+  c: RadarChain;
+  view: PrepareView;
+  study: Study;
+  scene: string | null;
+  change<S extends keyof RadarChain>(s: S, v: Partial<RadarChain[S]>): void;
+  looks: number | null;
+}): ReactNode {
+  const outside = (s: "flatten" | "terrain") => (
+    <Row label="Beyond the elevation">
+      <Choice
+        label="Beyond the elevation"
+        value={c[s].outside}
+        onChange={(o) => change(s, { outside: o as "nodata" })}
+        options={[
+          { value: "ellipsoid", name: "Height 0" },
+          { value: "nodata", name: "Nodata" },
+        ]}
+      />
+    </Row>
+  );
   switch (step) {
-    case 'orbit': return view.orbits.length ? <ul className="text-[12px]">{view.orbits.map((o) => <li key={o.id} className="mb-1 break-all"><b>{o.kind}</b> <span className="text-soft">{o.fileName}</span></li>)}</ul> : <p className="text-soft">No orbit file is in the study. Drop .EOF files into Scenes; each finds its scenes by mission and time.</p>;
-    case 'noise': return <p className="text-soft">Cells that noise leaves below zero are kept, so that means stay true; they have no decibel value.</p>;
-    case 'calibrate': return <>
-      <Row label="To"><Choice label="Backscatter" value={c.calibrate.to} onChange={(to) => change('calibrate', { to })} options={[{ value: 'beta', name: 'β⁰', hint: 'Beta nought' }, { value: 'sigma', name: 'σ⁰', hint: 'Sigma nought' }, { value: 'gamma', name: 'γ⁰', hint: 'Gamma nought' }]} /></Row>
-      <Row label="Polarisations"><Choice label="Polarisations" value={c.calibrate.polarisations?.join() ?? 'all'} onChange={(v) => change('calibrate', { polarisations: v === 'all' ? null : [v] })} options={[{ value: 'all', name: 'All' }, { value: 'VV', name: 'VV' }, { value: 'VH', name: 'VH' }]} /></Row>
-    </>;
-    case 'looks': return <>
-      <Row label="In range"><NumberField label="Looks in range" decimals={0} step={1} min={1} max={32} value={c.looks.rangeLooks} onCommit={(rangeLooks) => change('looks', { rangeLooks })} /></Row>
-      <Row label="In azimuth"><NumberField label="Looks in azimuth" decimals={0} step={1} min={1} max={32} value={c.looks.azimuthLooks} onCommit={(azimuthLooks) => change('looks', { azimuthLooks })} /></Row>
-    </>;
-    case 'speckle': return <>
-      <Row label="Filter"><Pick label="Filter" className="w-[160px]" value={c.speckle.filter} onChange={(filter) => change('speckle', { filter })} options={FILTERS.map(([value, name]) => ({ value, name }))} /></Row>
-      {c.speckle.filter !== 'refinedLee' && <Row label="Window, cells"><Choice label="Window" value={String(c.speckle.windowCells)} onChange={(v) => change('speckle', { windowCells: Number(v) })} options={['3', '5', '7', '9', '11'].map((v) => ({ value: v, name: v }))} /></Row>}
-      {!['mean', 'median'].includes(c.speckle.filter) && <Row label="Equivalent looks"><span className="flex items-center gap-2">{looks !== null && Math.abs(looks - c.speckle.looks) > 0.05 && <Button tone="quiet" className="h-6 px-1.5" onClick={() => change('speckle', { looks: Math.round(looks * 10) / 10 })}>Take {number(looks, 1)}</Button>}<NumberField label="Equivalent looks" value={c.speckle.looks} min={0.5} max={1000} step={0.5} onCommit={(v) => change('speckle', { looks: v })} /></span></Row>}
-    </>;
-    case 'flatten': return <>{outside('flatten')}<p className="text-label text-soft">Elevation: {view.elevations.find((e) => e.id === c.terrain.elevationId)?.name ?? 'none picked'}, as in Terrain.</p></>;
-    case 'terrain': {
-      const g = c.terrain.grid, degrees = isGeographic(g.crs), cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1], ring = study.studyArea?.coordinates.flatMap((x) => x[0]!) ?? outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)), regrid = (m: number, crs: Crs) => change('terrain', { grid: proposeGrid(ring, m, crs) });
-      return <>
-        <Row label="Elevation"><Pick label="Elevation" className="w-[180px]" value={c.terrain.elevationId ?? 'none'} onChange={(v) => change('terrain', { elevationId: v === 'none' ? null : v })} options={[...view.elevations.map((e) => ({ value: e.id, name: e.name })), { value: 'none', name: 'None: the ellipsoid' }]} /></Row>
-        {!scene && <Row label="Cell size, m"><NumberField label="Cell size" decimals={0} step={1} min={1} max={1000} value={cellM} onCommit={(m) => regrid(m, g.crs)} /></Row>}
-        {!scene && <GridSystem crs={g.crs} proposed={proposeGrid(ring, cellM).crs} onPick={(crs) => regrid(cellM, crs)} />}
-        <Row label="Image takes"><Choice label="Resampling of the image" value={c.terrain.resampling ?? 'bilinear'} onChange={(resampling) => change('terrain', { resampling })} options={[{ value: 'nearest', name: 'Nearest' }, { value: 'bilinear', name: 'Bilinear' }, { value: 'cubic', name: 'Cubic' }]} /></Row>
-        {c.terrain.elevationId && <Row label="Elevation takes"><Choice label="Resampling of the elevation" value={c.terrain.elevationResampling ?? 'bilinear'} onChange={(elevationResampling) => change('terrain', { elevationResampling })} options={[{ value: 'nearest', name: 'Nearest' }, { value: 'bilinear', name: 'Bilinear' }]} /></Row>}
-        {outside('terrain')}
-        <Row label="Incidence and hidden cells"><Choice label="Extra bands" value={c.terrain.extras ? 'on' : 'off'} onChange={(v) => change('terrain', { extras: v === 'on' })} options={ON} /></Row>
-        <p className="text-label text-soft">{number(g.width)} x {number(g.height)} cells{degrees ? ` of ${number(g.transform[1], 6)}°` : ''}.</p>
-      </>;
+    case "orbit":
+      return view.orbits.length ? (
+        <ul className="text-[12px]">
+          {view.orbits.map((o) => (
+            <li key={o.id} className="mb-1 break-all">
+              <b>{o.kind}</b> <span className="text-soft">{o.fileName}</span>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="text-soft">
+          No orbit file is in the study. Drop .EOF files into Scenes; each finds its scenes by
+          mission and time.
+        </p>
+      );
+    case "noise":
+      return (
+        <p className="text-soft">
+          Cells that noise leaves below zero are kept, so that means stay true; they have no decibel
+          value.
+        </p>
+      );
+    case "calibrate":
+      return (
+        <>
+          <Row label="To">
+            <Choice
+              label="Backscatter"
+              value={c.calibrate.to}
+              onChange={(to) => change("calibrate", { to })}
+              options={[
+                { value: "beta", name: "β⁰", hint: "Beta nought" },
+                { value: "sigma", name: "σ⁰", hint: "Sigma nought" },
+                { value: "gamma", name: "γ⁰", hint: "Gamma nought" },
+              ]}
+            />
+          </Row>
+          <Row label="Polarisations">
+            <Choice
+              label="Polarisations"
+              value={c.calibrate.polarisations?.join() ?? "all"}
+              onChange={(v) => change("calibrate", { polarisations: v === "all" ? null : [v] })}
+              options={[
+                { value: "all", name: "All" },
+                { value: "VV", name: "VV" },
+                { value: "VH", name: "VH" },
+              ]}
+            />
+          </Row>
+        </>
+      );
+    case "looks":
+      return (
+        <>
+          <Row label="In range">
+            <NumberField
+              label="Looks in range"
+              decimals={0}
+              step={1}
+              min={1}
+              max={32}
+              value={c.looks.rangeLooks}
+              onCommit={(rangeLooks) => change("looks", { rangeLooks })}
+            />
+          </Row>
+          <Row label="In azimuth">
+            <NumberField
+              label="Looks in azimuth"
+              decimals={0}
+              step={1}
+              min={1}
+              max={32}
+              value={c.looks.azimuthLooks}
+              onCommit={(azimuthLooks) => change("looks", { azimuthLooks })}
+            />
+          </Row>
+        </>
+      );
+    case "speckle":
+      return (
+        <>
+          <Row label="Filter">
+            <Pick
+              label="Filter"
+              className="w-[160px]"
+              value={c.speckle.filter}
+              onChange={(filter) => change("speckle", { filter })}
+              options={FILTERS.map(([value, name]) => ({ value, name }))}
+            />
+          </Row>
+          {c.speckle.filter !== "refinedLee" && (
+            <Row label="Window, cells">
+              <Choice
+                label="Window"
+                value={String(c.speckle.windowCells)}
+                onChange={(v) => change("speckle", { windowCells: Number(v) })}
+                options={["3", "5", "7", "9", "11"].map((v) => ({ value: v, name: v }))}
+              />
+            </Row>
+          )}
+          {!["mean", "median"].includes(c.speckle.filter) && (
+            <Row label="Equivalent looks">
+              <span className="flex items-center gap-2">
+                {looks !== null && Math.abs(looks - c.speckle.looks) > 0.05 && (
+                  <Button
+                    tone="quiet"
+                    className="h-6 px-1.5"
+                    onClick={() => change("speckle", { looks: Math.round(looks * 10) / 10 })}
+                  >
+                    Take {number(looks, 1)}
+                  </Button>
+                )}
+                <NumberField
+                  label="Equivalent looks"
+                  value={c.speckle.looks}
+                  min={0.5}
+                  max={1000}
+                  step={0.5}
+                  onCommit={(v) => change("speckle", { looks: v })}
+                />
+              </span>
+            </Row>
+          )}
+        </>
+      );
+    case "flatten":
+      return (
+        <>
+          {outside("flatten")}
+          <p className="text-label text-soft">
+            Elevation:{" "}
+            {view.elevations.find((e) => e.id === c.terrain.elevationId)?.name ?? "none picked"}, as
+            in Terrain.
+          </p>
+        </>
+      );
+    case "terrain": {
+      const g = c.terrain.grid,
+        degrees = isGeographic(g.crs),
+        cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1],
+        ring =
+          study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
+          outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)),
+        regrid = (m: number, crs: Crs) => change("terrain", { grid: proposeGrid(ring, m, crs) });
+      return (
+        <>
+          <Row label="Elevation">
+            <Pick
+              label="Elevation"
+              className="w-[180px]"
+              value={c.terrain.elevationId ?? "none"}
+              onChange={(v) => change("terrain", { elevationId: v === "none" ? null : v })}
+              options={[
+                ...view.elevations.map((e) => ({ value: e.id, name: e.name })),
+                { value: "none", name: "None: the ellipsoid" },
+              ]}
+            />
+          </Row>
+          {!scene && (
+            <Row label="Cell size, m">
+              <NumberField
+                label="Cell size"
+                decimals={0}
+                step={1}
+                min={1}
+                max={1000}
+                value={cellM}
+                onCommit={(m) => regrid(m, g.crs)}
+              />
+            </Row>
+          )}
+          {!scene && (
+            <GridSystem
+              crs={g.crs}
+              proposed={proposeGrid(ring, cellM).crs}
+              onPick={(crs) => regrid(cellM, crs)}
+            />
+          )}
+          <Row label="Image takes">
+            <Choice
+              label="Resampling of the image"
+              value={c.terrain.resampling ?? "bilinear"}
+              onChange={(resampling) => change("terrain", { resampling })}
+              options={[
+                { value: "nearest", name: "Nearest" },
+                { value: "bilinear", name: "Bilinear" },
+                { value: "cubic", name: "Cubic" },
+              ]}
+            />
+          </Row>
+          {c.terrain.elevationId && (
+            <Row label="Elevation takes">
+              <Choice
+                label="Resampling of the elevation"
+                value={c.terrain.elevationResampling ?? "bilinear"}
+                onChange={(elevationResampling) => change("terrain", { elevationResampling })}
+                options={[
+                  { value: "nearest", name: "Nearest" },
+                  { value: "bilinear", name: "Bilinear" },
+                ]}
+              />
+            </Row>
+          )}
+          {outside("terrain")}
+          <Row label="Incidence and hidden cells">
+            <Choice
+              label="Extra bands"
+              value={c.terrain.extras ? "on" : "off"}
+              onChange={(v) => change("terrain", { extras: v === "on" })}
+              options={ON}
+            />
+          </Row>
+          <p className="text-label text-soft">
+            {number(g.width)} x {number(g.height)} cells
+            {degrees ? ` of ${number(g.transform[1], 6)}°` : ""}.
+          </p>
+        </>
+      );
     }
-    case 'acrossDates': return <Row label="Window, cells"><Choice label="Window" value={String(c.acrossDates.windowCells)} onChange={(v) => change('acrossDates', { windowCells: Number(v) })} options={['3', '5', '7', '9', '11'].map((v) => ({ value: v, name: v }))} /></Row>;
-    case 'decibel': return <p className="text-soft">Zero and negative power have no decibel value and become nodata.</p>;
+    case "acrossDates":
+      return (
+        <Row label="Window, cells">
+          <Choice
+            label="Window"
+            value={String(c.acrossDates.windowCells)}
+            onChange={(v) => change("acrossDates", { windowCells: Number(v) })}
+            options={["3", "5", "7", "9", "11"].map((v) => ({ value: v, name: v }))}
+          />
+        </Row>
+      );
+    case "decibel":
+      return (
+        <p className="text-soft">
+          Zero and negative power have no decibel value and become nodata.
+        </p>
+      );
   }
 }

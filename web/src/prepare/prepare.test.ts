@@ -1,27 +1,67 @@
-import { northUp } from '@hindglance/core/grid/grid';
-import { utm } from '@hindglance/core/geodesy/crs';
-import { floodChain } from '@hindglance/core/chain/radarChain';
-import { type PrepareState, changed, useDesk } from './chainState';
-import { settingText } from './steps';
+import { northUp } from "@hindglance/core/grid/grid";
+import { utm } from "@hindglance/core/geodesy/crs";
+import { floodChain } from "@hindglance/core/chain/radarChain";
+import { type PrepareState, changed, useDesk } from "./chainState";
+import { settingText } from "./steps";
 
-const base: PrepareState = { chain: floodChain(northUp(utm(27, true), 490000, 5180000, 10, 10, 100, 80), { elevationId: null, looks: 4.36, rangeLooks: 1, azimuthLooks: 1 }) as unknown as PrepareState['chain'], exceptions: {}, heldOut: [] };
+const base: PrepareState = {
+  chain: floodChain(northUp(utm(27, true), 490000, 5180000, 10, 10, 100, 80), {
+    elevationId: null,
+    looks: 4.36,
+    rangeLooks: 1,
+    azimuthLooks: 1,
+  }) as unknown as PrepareState["chain"],
+  exceptions: {},
+  heldOut: [],
+};
 
-describe('changes of a chain', () => {
-  test('for every date', () => { const s = changed(base, 'looks', { on: true, rangeLooks: 4 }, null); expect([s.chain.looks, base.chain.looks!.on, s.exceptions]).toEqual([{ on: true, rangeLooks: 4, azimuthLooks: 1 }, false, {}]); });
-  test('for one date: only what differs is kept, and what comes back to the chain is no exception', () => {
-    const one = changed(base, 'speckle', { on: true, filter: 'median' }, 'x');
-    expect([one.chain, one.exceptions]).toEqual([base.chain, { x: { speckle: { on: true, filter: 'median' } } }]);
-    const two = changed(one, 'speckle', { filter: (base.chain.speckle as unknown as { filter: string }).filter }, 'x');
+describe("changes of a chain", () => {
+  test("for every date", () => {
+    const s = changed(base, "looks", { on: true, rangeLooks: 4 }, null);
+    expect([s.chain.looks, base.chain.looks!.on, s.exceptions]).toEqual([
+      { on: true, rangeLooks: 4, azimuthLooks: 1 },
+      false,
+      {},
+    ]);
+  });
+  test("for one date: only what differs is kept, and what comes back to the chain is no exception", () => {
+    const one = changed(base, "speckle", { on: true, filter: "median" }, "x");
+    expect([one.chain, one.exceptions]).toEqual([
+      base.chain,
+      { x: { speckle: { on: true, filter: "median" } } },
+    ]);
+    const two = changed(
+      one,
+      "speckle",
+      { filter: (base.chain.speckle as unknown as { filter: string }).filter },
+      "x",
+    );
     expect(two.exceptions).toEqual({ x: { speckle: { on: true } } });
-    expect(changed(two, 'speckle', { on: false }, 'x').exceptions).toEqual({});
+    expect(changed(two, "speckle", { on: false }, "x").exceptions).toEqual({});
   });
-  test('settings in a few characters', () => {
-    expect((['noise', 'calibrate', 'looks', 'terrain', 'speckle'] as const).map((s) => settingText('radar', base.chain, s))).toEqual(['subtract', 'γ⁰ · all', 'skipped', '10 m', 'skipped']);
-    expect(settingText('radar', changed(base, 'speckle', { on: true, filter: 'gammaMap', windowCells: 5 }, null).chain, 'speckle')).toBe('Gamma MAP 5');
+  test("settings in a few characters", () => {
+    expect(
+      (["noise", "calibrate", "looks", "terrain", "speckle"] as const).map((s) =>
+        settingText("radar", base.chain, s),
+      ),
+    ).toEqual(["subtract", "γ⁰ · all", "skipped", "10 m", "skipped"]);
+    expect(
+      settingText(
+        "radar",
+        changed(base, "speckle", { on: true, filter: "gammaMap", windowCells: 5 }, null).chain,
+        "speckle",
+      ),
+    ).toBe("Gamma MAP 5");
   });
-  test('what was before can be taken back, once a change', () => {
+  test("what was before can be taken back, once a change", () => {
     const d = useDesk.getState();
-    d.open('s', 'radar'); d.remember(base); d.remember({ ...base, heldOut: ['a'] });
-    expect([useDesk.getState().back()?.heldOut, useDesk.getState().back()?.heldOut, useDesk.getState().back()]).toEqual([['a'], [], null]);
+    d.open("s", "radar");
+    d.remember(base);
+    d.remember({ ...base, heldOut: ["a"] });
+    expect([
+      useDesk.getState().back()?.heldOut,
+      useDesk.getState().back()?.heldOut,
+      useDesk.getState().back(),
+    ]).toEqual([["a"], [], null]);
   });
 });

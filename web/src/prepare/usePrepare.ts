@@ -1,30 +1,72 @@
-import { useCallback, useMemo } from 'react';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { api, sayError } from '../api/client';
-import { keys, useRuns } from '../api/hooks';
-import { useUi } from '../state/ui';
-import type { Family } from '@hindglance/core/chain/family';
-import { type PrepareState, type PrepareView, labelled, stateOf, useDesk } from './chainState';
+import { useCallback, useMemo } from "react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, sayError } from "../api/client";
+import { keys, useRuns } from "../api/hooks";
+import { useUi } from "../state/ui";
+import type { Family } from "@hindglance/core/chain/family";
+import { type PrepareState, type PrepareView, labelled, stateOf, useDesk } from "./chainState";
 
 /** The board of a study, and how it is changed and run. */
 export function usePrepare(studyId: string, family: Family) {
-  const key = [...keys.prepare(studyId), family], of = `?family=${family}`, q = useQueryClient(), running = useRuns().data?.some((r) => r.kind === 'prepareDates' && r.studyId === studyId && r.state === 'running') ?? false;
-  const view = useQuery({ queryKey: key, queryFn: () => api<PrepareView>('GET', `/studies/${studyId}/prepare${of}`), refetchInterval: running ? 1000 : false });
+  const key = [...keys.prepare(studyId), family],
+    of = `?family=${family}`,
+    q = useQueryClient(),
+    running =
+      useRuns().data?.some(
+        (r) => r.kind === "prepareDates" && r.studyId === studyId && r.state === "running",
+      ) ?? false;
+  const view = useQuery({
+    queryKey: key,
+    queryFn: () => api<PrepareView>("GET", `/studies/${studyId}/prepare${of}`),
+    refetchInterval: running ? 1000 : false,
+  });
   const put = useMutation({
-    mutationFn: (s: PrepareState) => api<PrepareView>('PUT', `/studies/${studyId}/prepare${of}`, stateOf(s)),
-    onMutate: (s) => { q.setQueryData<PrepareView>(key, (v) => (v ? { ...v, ...stateOf(s) } : v)); },
-    onSuccess: (v) => { q.setQueryData(key, v); void q.invalidateQueries({ queryKey: keys.sides(studyId) }); },
-    onError: (e) => { useUi.getState().say(sayError(e), 'wrong'); void q.invalidateQueries({ queryKey: keys.prepare(studyId) }); },
+    mutationFn: (s: PrepareState) =>
+      api<PrepareView>("PUT", `/studies/${studyId}/prepare${of}`, stateOf(s)),
+    onMutate: (s) => {
+      q.setQueryData<PrepareView>(key, (v) => (v ? { ...v, ...stateOf(s) } : v));
+    },
+    onSuccess: (v) => {
+      q.setQueryData(key, v);
+      void q.invalidateQueries({ queryKey: keys.sides(studyId) });
+    },
+    onError: (e) => {
+      useUi.getState().say(sayError(e), "wrong");
+      void q.invalidateQueries({ queryKey: keys.prepare(studyId) });
+    },
   });
-  const { mutate } = put, data = view.data;
-  const set = useCallback((s: PrepareState) => { if (!data) return; useDesk.getState().remember(stateOf(data)); mutate(s); }, [data, mutate]);
-  const undo = useCallback(() => { const s = useDesk.getState().back(); if (s) mutate(s); }, [mutate]);
+  const { mutate } = put,
+    data = view.data;
+  const set = useCallback(
+    (s: PrepareState) => {
+      if (!data) return;
+      useDesk.getState().remember(stateOf(data));
+      mutate(s);
+    },
+    [data, mutate],
+  );
+  const undo = useCallback(() => {
+    const s = useDesk.getState().back();
+    if (s) mutate(s);
+  }, [mutate]);
   const run = useMutation({
-    mutationFn: (sceneIds: string[] | null) => api<{ runId: string | null; items: number }>('POST', `/studies/${studyId}/prepare/runs${of}`, { sceneIds }),
-    onSuccess: (r) => { if (!r.runId) useUi.getState().say('Nothing is left to run: every result is there.'); for (const k of [keys.runs, keys.prepare(studyId)]) void q.invalidateQueries({ queryKey: k }); },
-    onError: (e) => useUi.getState().say(sayError(e), 'wrong'),
+    mutationFn: (sceneIds: string[] | null) =>
+      api<{ runId: string | null; items: number }>(
+        "POST",
+        `/studies/${studyId}/prepare/runs${of}`,
+        { sceneIds },
+      ),
+    onSuccess: (r) => {
+      if (!r.runId) useUi.getState().say("Nothing is left to run: every result is there.");
+      for (const k of [keys.runs, keys.prepare(studyId)]) void q.invalidateQueries({ queryKey: k });
+    },
+    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
   });
-  const clear = useMutation({ mutationFn: () => api<{ deleted: number }>('DELETE', `/studies/${studyId}/prepare/old${of}`), onSuccess: () => void q.invalidateQueries({ queryKey: keys.prepare(studyId) }), onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+  const clear = useMutation({
+    mutationFn: () => api<{ deleted: number }>("DELETE", `/studies/${studyId}/prepare/old${of}`),
+    onSuccess: () => void q.invalidateQueries({ queryKey: keys.prepare(studyId) }),
+    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+  });
   const labels = useMemo(() => (data ? { ...data, rows: labelled(data.rows) } : null), [data]);
   return { view: labels, error: view.error, set, undo, run, clear, saving: put.isPending, running };
 }

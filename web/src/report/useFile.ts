@@ -1,25 +1,52 @@
-import { useEffect, useState } from 'react';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { api, sayError } from '../api/client';
-import { keys, useRuns } from '../api/hooks';
-import type { ChangeMap, MadeFile } from '../api/types';
-import { useUi } from '../state/ui';
+import { useEffect, useState } from "react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, sayError } from "../api/client";
+import { keys, useRuns } from "../api/hooks";
+import type { ChangeMap, MadeFile } from "../api/types";
+import { useUi } from "../state/ui";
 
 export function download(f: { id: string }): void {
-  const a = document.createElement('a');
-  a.href = `/api/files/${f.id}`; a.download = '';
-  document.body.append(a); a.click(); a.remove();
+  const a = document.createElement("a");
+  a.href = `/api/files/${f.id}`;
+  a.download = "";
+  document.body.append(a);
+  a.click();
+  a.remove();
 }
 
 /** One file of a change map: made by a run when it is first asked for, then there to be taken again. */
-export function useFile(map: ChangeMap, format: string): { file: MadeFile | null; busy: boolean; progress: number; get(): void } {
-  const q = useQueryClient(), [runId, setRun] = useState<string | null>(null), run = useRuns().data?.find((r) => r.id === runId);
+export function useFile(
+  map: ChangeMap,
+  format: string,
+): { file: MadeFile | null; busy: boolean; progress: number; get(): void } {
+  const q = useQueryClient(),
+    [runId, setRun] = useState<string | null>(null),
+    run = useRuns().data?.find((r) => r.id === runId);
   const file = map.files.find((f) => f.format === format) ?? null;
-  const make = useMutation({ mutationFn: () => api<{ runId: string }>('POST', `/change-maps/${map.id}/files`, { format }), onSuccess: (r) => { setRun(r.runId); void q.invalidateQueries({ queryKey: keys.runs }); }, onError: (e) => useUi.getState().say(sayError(e), 'wrong') });
+  const make = useMutation({
+    mutationFn: () => api<{ runId: string }>("POST", `/change-maps/${map.id}/files`, { format }),
+    onSuccess: (r) => {
+      setRun(r.runId);
+      void q.invalidateQueries({ queryKey: keys.runs });
+    },
+    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+  });
   useEffect(() => {
-    if (!run || run.state === 'running') return;
+    if (!run || run.state === "running") return;
     setRun(null);
-    if (run.state === 'done') { download({ id: run.result!.blobId! }); void q.invalidateQueries({ queryKey: keys.maps(map.studyId) }); } else if (run.error) useUi.getState().say(`${run.error.message}. ${run.error.hint ?? ''}`, 'wrong');
+    if (run.state === "done") {
+      download({ id: run.result!.blobId! });
+      void q.invalidateQueries({ queryKey: keys.maps(map.studyId) });
+    } else if (run.error)
+      useUi.getState().say(`${run.error.message}. ${run.error.hint ?? ""}`, "wrong");
   }, [run, q, map.studyId]);
-  return { file, busy: make.isPending || runId !== null, progress: run?.progress ?? 0, get: () => { if (file) download(file); else make.mutate(); } };
+  return {
+    file,
+    busy: make.isPending || runId !== null,
+    progress: run?.progress ?? 0,
+    get: () => {
+      if (file) download(file);
+      else make.mutate();
+    },
+  };
 }

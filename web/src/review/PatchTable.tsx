@@ -1,55 +1,181 @@
-import { useEffect, useRef } from 'react';
-import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import type { ChangeMap, PatchRow } from '../api/types';
-import { type LayerUnit } from '../compare/units';
-import { number } from '../lib/format';
-import { cx } from '../ui/controls';
-import { type PatchAsk, type PatchSort, usePatchCount, usePatchRows } from './patches';
+import { useEffect, useRef } from "react";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import type { ChangeMap, PatchRow } from "../api/types";
+import { type LayerUnit } from "../compare/units";
+import { number } from "../lib/format";
+import { cx } from "../ui/controls";
+import { type PatchAsk, type PatchSort, usePatchCount, usePatchRows } from "./patches";
 
 const ROW = 26;
 const COLUMNS: { sort: PatchSort; name: string; title: string }[] = [
-  { sort: 'number', name: 'no.', title: 'Number, by size' }, { sort: 'area', name: 'ha', title: 'Area on the ellipsoid, hectares' }, { sort: 'perimeter', name: 'km', title: 'Length of the outline along cell sides, holes included, kilometres' }, { sort: 'measure', name: 'change', title: 'Mean of the measure over the patch' }, { sort: 'elevation', name: 'm', title: 'Mean elevation, metres' },
+  { sort: "number", name: "no.", title: "Number, by size" },
+  { sort: "area", name: "ha", title: "Area on the ellipsoid, hectares" },
+  {
+    sort: "perimeter",
+    name: "km",
+    title: "Length of the outline along cell sides, holes included, kilometres",
+  },
+  { sort: "measure", name: "change", title: "Mean of the measure over the patch" },
+  { sort: "elevation", name: "m", title: "Mean elevation, metres" },
 ];
-const GRID = 'grid grid-cols-[14px_56px_1fr_1fr_1fr_50px] items-center gap-x-1.5';
+const GRID = "grid grid-cols-[14px_56px_1fr_1fr_1fr_50px] items-center gap-x-1.5";
 
-interface Props { map: ChangeMap; ask: PatchAsk; setAsk(f: (a: PatchAsk) => PatchAsk): void; unit: LayerUnit; picked: PatchRow | null; /** Row that is to be in view. */ place: number | null; pick(p: PatchRow, place: number): void }
+interface Props {
+  map: ChangeMap;
+  ask: PatchAsk;
+  setAsk(f: (a: PatchAsk) => PatchAsk): void;
+  unit: LayerUnit;
+  picked: PatchRow | null;
+  /** Row that is to be in view. */ place: number | null;
+  pick(p: PatchRow, place: number): void;
+}
 
 /** Patches in a list of any length: only the rows in view are there. Sorted by a click on a head, moved through with J and K or the arrows. */
 export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Props) {
-  const box = useRef<HTMLDivElement>(null), colour = new Map(map.info.classes!.map((c) => [c.label, c]));
-  const count = usePatchCount(map, ask).data?.count ?? 0, rows = useVirtualizer({ count, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 12 }), items = rows.getVirtualItems(), rowOf = usePatchRows(map, ask, [items[0]?.index ?? 0, items[items.length - 1]?.index ?? 0]);
-  useEffect(() => { if (place !== null) rows.scrollToIndex(place, { align: 'auto' }); }, [rows, place, count]);
+  const box = useRef<HTMLDivElement>(null),
+    colour = new Map(map.info.classes!.map((c) => [c.label, c]));
+  const count = usePatchCount(map, ask).data?.count ?? 0,
+    rows = useVirtualizer({
+      count,
+      getScrollElement: () => box.current,
+      estimateSize: () => ROW,
+      overscan: 12,
+    }),
+    items = rows.getVirtualItems(),
+    rowOf = usePatchRows(map, ask, [items[0]?.index ?? 0, items[items.length - 1]?.index ?? 0]);
+  useEffect(() => {
+    if (place !== null) rows.scrollToIndex(place, { align: "auto" });
+  }, [rows, place, count]);
   const go = useRef<(d: number) => void>(() => {});
-  go.current = (d) => { const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + d)), r = rowOf(next); if (r) pick(r, next); else rows.scrollToIndex(next); };
+  go.current = (d) => {
+    const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + d)),
+      r = rowOf(next);
+    if (r) pick(r, next);
+    else rows.scrollToIndex(next);
+  };
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
-      if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName)) return;
-      const d = { j: 1, k: -1 }[e.key.toLowerCase()] ?? (box.current?.contains(e.target as Node) ? { ArrowDown: 1, ArrowUp: -1 }[e.key] : undefined);
-      if (d) { e.preventDefault(); go.current(d); }
+      if (
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        /^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName)
+      )
+        return;
+      const d =
+        { j: 1, k: -1 }[e.key.toLowerCase()] ??
+        (box.current?.contains(e.target as Node)
+          ? { ArrowDown: 1, ArrowUp: -1 }[e.key]
+          : undefined);
+      if (d) {
+        e.preventDefault();
+        go.current(d);
+      }
     };
-    window.addEventListener('keydown', key);
-    return () => window.removeEventListener('keydown', key);
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
   }, []);
-  const sort = (s: PatchSort) => setAsk((a) => ({ ...a, sort: s, down: a.sort === s ? !a.down : s !== 'number' }));
+  const sort = (s: PatchSort) =>
+    setAsk((a) => ({ ...a, sort: s, down: a.sort === s ? !a.down : s !== "number" }));
   return (
-    <div role="table" aria-label="Patches" aria-rowcount={count + 1} className="flex min-h-0 flex-1 flex-col">
-      <div role="row" className={cx(GRID, 'border-b border-line px-4 pb-1 text-label text-soft')}>
-        <span role="columnheader"><span className="sr-only">class</span></span>
-        {COLUMNS.map((c) => <span key={c.sort} role="columnheader" aria-sort={ask.sort === c.sort ? (ask.down ? 'descending' : 'ascending') : 'none'} className="text-right"><button type="button" title={`${c.title}. Sorts by it.`} onClick={() => sort(c.sort)} className={cx('inline-flex items-center gap-0.5 hover:text-ink', ask.sort === c.sort && 'font-semibold text-ink')}>{ask.sort === c.sort && (ask.down ? <ArrowDown size={11} aria-hidden /> : <ArrowUp size={11} aria-hidden />)}{c.sort === 'measure' && unit.unit ? unit.unit : c.name}</button></span>)}
+    <div
+      role="table"
+      aria-label="Patches"
+      aria-rowcount={count + 1}
+      className="flex min-h-0 flex-1 flex-col"
+    >
+      <div role="row" className={cx(GRID, "border-b border-line px-4 pb-1 text-label text-soft")}>
+        <span role="columnheader">
+          <span className="sr-only">class</span>
+        </span>
+        {COLUMNS.map((c) => (
+          <span
+            key={c.sort}
+            role="columnheader"
+            aria-sort={ask.sort === c.sort ? (ask.down ? "descending" : "ascending") : "none"}
+            className="text-right"
+          >
+            <button
+              type="button"
+              title={`${c.title}. Sorts by it.`}
+              onClick={() => sort(c.sort)}
+              className={cx(
+                "inline-flex items-center gap-0.5 hover:text-ink",
+                ask.sort === c.sort && "font-semibold text-ink",
+              )}
+            >
+              {ask.sort === c.sort &&
+                (ask.down ? (
+                  <ArrowDown size={11} aria-hidden />
+                ) : (
+                  <ArrowUp size={11} aria-hidden />
+                ))}
+              {c.sort === "measure" && unit.unit ? unit.unit : c.name}
+            </button>
+          </span>
+        ))}
       </div>
-      <div ref={box} tabIndex={0} role="rowgroup" aria-label="Rows" className="min-h-0 flex-1 overflow-y-auto outline-offset-[-2px]">
-        <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
+      <div
+        ref={box}
+        tabIndex={0}
+        role="rowgroup"
+        aria-label="Rows"
+        className="min-h-0 flex-1 overflow-y-auto outline-offset-[-2px]"
+      >
+        <div style={{ height: rows.getTotalSize(), position: "relative" }}>
           {items.map((v) => {
-            const r = rowOf(v.index), c = r ? colour.get(r.label) : null;
+            const r = rowOf(v.index),
+              c = r ? colour.get(r.label) : null;
             return (
-              <div key={v.key} role="row" aria-rowindex={v.index + 2} aria-selected={!!r && r.number === picked?.number} onClick={() => { if (r) pick(r, v.index); }} style={{ height: ROW, transform: `translateY(${v.start}px)` }} className={cx(GRID, 'absolute inset-x-0 top-0 cursor-pointer px-4 font-mono text-[12px]', r && r.number === picked?.number ? 'bg-[#e2ece7]' : 'hover:bg-bone')}>
-                {r ? <>
-                  <span role="cell" title={c?.name} className="h-2.5 w-2.5 rounded-[3px]" style={{ background: c?.color }}><span className="sr-only">{c?.name}</span></span>
-                  <span role="cell" className="text-right text-soft">{number(r.number)}</span><span role="cell" className="text-right">{number(r.areaM2 / 1e4, r.areaM2 < 1e5 ? 2 : 1)}</span><span role="cell" className="text-right">{r.perimeterM === null ? '–' : number(r.perimeterM / 1000, 2)}</span>
-                  <span role="cell" className="text-right">{r.measure === null ? '–' : number(r.measure, unit.decimals, true)}</span><span role="cell" className="text-right">{r.elevation === null ? '–' : number(r.elevation)}</span>
-                </> : <span role="cell" className="col-span-6 text-soft">…</span>}
-              </div>);
+              <div
+                key={v.key}
+                role="row"
+                aria-rowindex={v.index + 2}
+                aria-selected={!!r && r.number === picked?.number}
+                onClick={() => {
+                  if (r) pick(r, v.index);
+                }}
+                style={{ height: ROW, transform: `translateY(${v.start}px)` }}
+                className={cx(
+                  GRID,
+                  "absolute inset-x-0 top-0 cursor-pointer px-4 font-mono text-[12px]",
+                  r && r.number === picked?.number ? "bg-[#e2ece7]" : "hover:bg-bone",
+                )}
+              >
+                {r ? (
+                  <>
+                    <span
+                      role="cell"
+                      title={c?.name}
+                      className="h-2.5 w-2.5 rounded-[3px]"
+                      style={{ background: c?.color }}
+                    >
+                      <span className="sr-only">{c?.name}</span>
+                    </span>
+                    <span role="cell" className="text-right text-soft">
+                      {number(r.number)}
+                    </span>
+                    <span role="cell" className="text-right">
+                      {number(r.areaM2 / 1e4, r.areaM2 < 1e5 ? 2 : 1)}
+                    </span>
+                    <span role="cell" className="text-right">
+                      {r.perimeterM === null ? "–" : number(r.perimeterM / 1000, 2)}
+                    </span>
+                    <span role="cell" className="text-right">
+                      {r.measure === null ? "–" : number(r.measure, unit.decimals, true)}
+                    </span>
+                    <span role="cell" className="text-right">
+                      {r.elevation === null ? "–" : number(r.elevation)}
+                    </span>
+                  </>
+                ) : (
+                  <span role="cell" className="col-span-6 text-soft">
+                    …
+                  </span>
+                )}
+              </div>
+            );
           })}
         </div>
       </div>

@@ -1,77 +1,370 @@
-import { type ReactNode, useMemo, useState } from 'react';
-import { useNavigate, useOutletContext } from 'react-router';
-import { useQuery } from '@tanstack/react-query';
-import { mergeHistograms, quantile } from '@hindglance/core/raster/histogram';
-import { comparingOf } from '@hindglance/core/change/setup';
-import { api, sayError } from '../api/client';
-import { useScenes, useSides } from '../api/hooks';
-import type { ChangeMap, CompareHistograms, CompareNodes, PatchRow, Scene, Study } from '../api/types';
-import { CompareMaps } from '../compare/CompareMaps';
-import { changeEnd, measureName } from '../compare/measures';
-import { DECIBEL, plainUnit, unitOf, withMeasure, withUnit } from '../compare/units';
-import { Section, Workspace } from '../frame/Frame';
-import { TimeStrip } from '../frame/TimeStrip';
-import { degrees, km2, number } from '../lib/format';
-import { ChangeMapPicker, usePickedMap } from '../tally/ChangeMapPicker';
-import { ClassMap } from '../tally/ClassMap';
-import { Button, Chip, NumberField, Pop, Warning } from '../ui/controls';
-import { PatchTable } from './PatchTable';
-import { ALL_PATCHES, type PatchAsk, askText, useOutlines, usePatchCount } from './patches';
+import { type ReactNode, useMemo, useState } from "react";
+import { useNavigate, useOutletContext } from "react-router";
+import { useQuery } from "@tanstack/react-query";
+import { mergeHistograms, quantile } from "@hindglance/core/raster/histogram";
+import { comparingOf } from "@hindglance/core/change/setup";
+import { api, sayError } from "../api/client";
+import { useScenes, useSides } from "../api/hooks";
+import type {
+  ChangeMap,
+  CompareHistograms,
+  CompareNodes,
+  PatchRow,
+  Scene,
+  Study,
+} from "../api/types";
+import { CompareMaps } from "../compare/CompareMaps";
+import { changeEnd, measureName } from "../compare/measures";
+import { DECIBEL, plainUnit, unitOf, withMeasure, withUnit } from "../compare/units";
+import { Section, Workspace } from "../frame/Frame";
+import { TimeStrip } from "../frame/TimeStrip";
+import { degrees, km2, number } from "../lib/format";
+import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
+import { ClassMap } from "../tally/ClassMap";
+import { Button, Chip, NumberField, Pop, Warning } from "../ui/controls";
+import { PatchTable } from "./PatchTable";
+import { ALL_PATCHES, type PatchAsk, askText, useOutlines, usePatchCount } from "./patches";
 
 export function ReviewPage() {
-  const study = useOutletContext<Study>(), go = useNavigate(), { maps, map, pick } = usePickedMap(study.id), scenes = useScenes(study.id).data;
+  const study = useOutletContext<Study>(),
+    go = useNavigate(),
+    { maps, map, pick } = usePickedMap(study.id),
+    scenes = useScenes(study.id).data;
   if (!maps || !scenes) return <p className="p-6 text-soft">Loading …</p>;
-  const by = (r: 'before' | 'after') => scenes.find((s) => s.id === map?.provenance.scenes?.[`${r}Id`]) ?? scenes.find((s) => s.fileSha256 === map?.provenance[r].sha256) ?? null, strip = <TimeStrip study={study} scenes={scenes} beforeId={by('before')?.id ?? null} afterId={by('after')?.id ?? null} />;
-  if (!map) return <Workspace label="Review" strip={strip} picture={<div className="flex h-full items-center justify-center text-center text-[#c9d0cd]"><div className="w-[360px]"><p className="mb-3 text-[15px] text-white">Nothing to review yet</p><p className="mb-4">Write a change map in Compare; its patches are listed here, to be looked at one by one.</p><Button onClick={() => void go(`/studies/${study.id}/compare`)}>Go to Compare</Button></div></div>} desk={<Section title="Review"><p className="text-soft">Patches of the change map appear here.</p></Section>} />;
-  return <Review key={map.id} study={study} map={map} maps={maps} pickMap={pick} before={by('before')} after={by('after')} strip={strip} />;
+  const by = (r: "before" | "after") =>
+      scenes.find((s) => s.id === map?.provenance.scenes?.[`${r}Id`]) ??
+      scenes.find((s) => s.fileSha256 === map?.provenance[r].sha256) ??
+      null,
+    strip = (
+      <TimeStrip
+        study={study}
+        scenes={scenes}
+        beforeId={by("before")?.id ?? null}
+        afterId={by("after")?.id ?? null}
+      />
+    );
+  if (!map)
+    return (
+      <Workspace
+        label="Review"
+        strip={strip}
+        picture={
+          <div className="flex h-full items-center justify-center text-center text-[#c9d0cd]">
+            <div className="w-[360px]">
+              <p className="mb-3 text-[15px] text-white">Nothing to review yet</p>
+              <p className="mb-4">
+                Write a change map in Compare; its patches are listed here, to be looked at one by
+                one.
+              </p>
+              <Button onClick={() => void go(`/studies/${study.id}/compare`)}>Go to Compare</Button>
+            </div>
+          </div>
+        }
+        desk={
+          <Section title="Review">
+            <p className="text-soft">Patches of the change map appear here.</p>
+          </Section>
+        }
+      />
+    );
+  return (
+    <Review
+      key={map.id}
+      study={study}
+      map={map}
+      maps={maps}
+      pickMap={pick}
+      before={by("before")}
+      after={by("after")}
+      strip={strip}
+    />
+  );
 }
 
 /** Both dates as they are compared now, for a map that was written from them. */
 function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Scene | null) {
-  const sides = useSides(study.id).data, side = sides?.find((x) => x.sceneId === before?.id), ready = !!before && !!after && [before, after].every((s) => sides?.some((x) => x.sceneId === s.id && x.node)), body = ready ? { beforeId: before.id, afterId: after.id, setup: map.setup } : null;
-  const nodes = useQuery({ queryKey: ['reviewNodes', map.id, sides?.map((x) => x.hash)], queryFn: () => api<CompareNodes>('POST', `/studies/${study.id}/compare/nodes`, body), enabled: !!body, staleTime: Infinity, retry: false }), h = useQuery({ queryKey: ['reviewHistograms', map.id, sides?.map((x) => x.hash)], queryFn: () => api<CompareHistograms>('POST', `/studies/${study.id}/compare/histograms`, body), enabled: !!body, staleTime: Infinity, retry: false });
-  return { nodes: nodes.data ?? null, h: h.data ?? null, error: nodes.error ?? h.error, gone: !!sides && !ready, side: side ?? null, moved: !!nodes.data && nodes.data.classes.hash !== map.nodeHash };
+  const sides = useSides(study.id).data,
+    side = sides?.find((x) => x.sceneId === before?.id),
+    ready =
+      !!before &&
+      !!after &&
+      [before, after].every((s) => sides?.some((x) => x.sceneId === s.id && x.node)),
+    body = ready ? { beforeId: before.id, afterId: after.id, setup: map.setup } : null;
+  const nodes = useQuery({
+      queryKey: ["reviewNodes", map.id, sides?.map((x) => x.hash)],
+      queryFn: () => api<CompareNodes>("POST", `/studies/${study.id}/compare/nodes`, body),
+      enabled: !!body,
+      staleTime: Infinity,
+      retry: false,
+    }),
+    h = useQuery({
+      queryKey: ["reviewHistograms", map.id, sides?.map((x) => x.hash)],
+      queryFn: () =>
+        api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, body),
+      enabled: !!body,
+      staleTime: Infinity,
+      retry: false,
+    });
+  return {
+    nodes: nodes.data ?? null,
+    h: h.data ?? null,
+    error: nodes.error ?? h.error,
+    gone: !!sides && !ready,
+    side: side ?? null,
+    moved: !!nodes.data && nodes.data.classes.hash !== map.nodeHash,
+  };
 }
 
-function Review({ study, map, maps, pickMap, before, after, strip }: { study: Study; map: ChangeMap; maps: ChangeMap[]; pickMap(id: string): void; before: Scene | null; after: Scene | null; strip: ReactNode }) {
-  const [ask, setAsk] = useState<PatchAsk>(ALL_PATCHES), [picked, setPicked] = useState<PatchRow | null>(null), [place, setPlace] = useState<number | null>(null), dates = useDates(study, map, before, after);
-  const outlines = useOutlines(map, ask, picked?.number ?? null), { show, at } = outlines;
-  const band = dates.side?.info?.bands[map.setup.band], value = map.provenance.unit !== 'dB' || (!!band && comparingOf(band) === 'value'), unit = withMeasure(value ? plainUnit(map.provenance.unit ?? '') : DECIBEL, map.setup.measure), measured = unitOf('measure', unit), name = measureName(map.setup.measure, map.provenance.before.band ?? '', value);
-  const pick = (p: PatchRow, k: number | null, look: boolean) => { setPicked(p); setPlace(k); if (look) show(p); };
+function Review({
+  study,
+  map,
+  maps,
+  pickMap,
+  before,
+  after,
+  strip,
+}: {
+  study: Study;
+  map: ChangeMap;
+  maps: ChangeMap[];
+  pickMap(id: string): void;
+  before: Scene | null;
+  after: Scene | null;
+  strip: ReactNode;
+}) {
+  const [ask, setAsk] = useState<PatchAsk>(ALL_PATCHES),
+    [picked, setPicked] = useState<PatchRow | null>(null),
+    [place, setPlace] = useState<number | null>(null),
+    dates = useDates(study, map, before, after);
+  const outlines = useOutlines(map, ask, picked?.number ?? null),
+    { show, at } = outlines;
+  const band = dates.side?.info?.bands[map.setup.band],
+    value = map.provenance.unit !== "dB" || (!!band && comparingOf(band) === "value"),
+    unit = withMeasure(value ? plainUnit(map.provenance.unit ?? "") : DECIBEL, map.setup.measure),
+    measured = unitOf("measure", unit),
+    name = measureName(map.setup.measure, map.provenance.before.band ?? "", value);
+  const pick = (p: PatchRow, k: number | null, look: boolean) => {
+    setPicked(p);
+    setPlace(k);
+    if (look) show(p);
+  };
   const onMap = (p: [number, number]) => {
     const hit = at(p);
     if (!hit) return;
     pick(hit, null, false);
-    void api<{ place: number | null }>('GET', `/change-maps/${map.id}/place?${askText(ask)}&number=${hit.number}`).then((r) => setPlace(r.place), () => {});
+    void api<{ place: number | null }>(
+      "GET",
+      `/change-maps/${map.id}/place?${askText(ask)}&number=${hit.number}`,
+    ).then(
+      (r) => setPlace(r.place),
+      () => {},
+    );
   };
-  const stretch = useMemo(() => { const m = dates.h ? mergeHistograms(dates.h.before, dates.h.after) : null, lo = m ? quantile(m, 0.01) : NaN, hi = m ? quantile(m, 0.995) : NaN; return Number.isFinite(lo) ? { lo, hi: Math.max(lo + 1e-3, hi) } : { lo: value ? 0 : -24, hi: value ? 1 : -2 }; }, [dates.h, value]);
-  const classes = map.info.classes!, labels = ask.labels ?? classes.map((c) => c.label), toggle = (l: number) => setAsk((a) => { const next = labels.includes(l) ? labels.filter((x) => x !== l) : [...labels, l]; return { ...a, labels: next.length === 0 || next.length === classes.length ? null : next }; });
-  const filtered = ask.leastM2 !== null || ask.mostM2 !== null || ask.measureFrom !== null || ask.measureTo !== null || ask.elevationFrom !== null || ask.elevationTo !== null, picture = dates.nodes && before && after;
+  const stretch = useMemo(() => {
+    const m = dates.h ? mergeHistograms(dates.h.before, dates.h.after) : null,
+      lo = m ? quantile(m, 0.01) : NaN,
+      hi = m ? quantile(m, 0.995) : NaN;
+    return Number.isFinite(lo)
+      ? { lo, hi: Math.max(lo + 1e-3, hi) }
+      : { lo: value ? 0 : -24, hi: value ? 1 : -2 };
+  }, [dates.h, value]);
+  const classes = map.info.classes!,
+    labels = ask.labels ?? classes.map((c) => c.label),
+    toggle = (l: number) =>
+      setAsk((a) => {
+        const next = labels.includes(l) ? labels.filter((x) => x !== l) : [...labels, l];
+        return { ...a, labels: next.length === 0 || next.length === classes.length ? null : next };
+      });
+  const filtered =
+      ask.leastM2 !== null ||
+      ask.mostM2 !== null ||
+      ask.measureFrom !== null ||
+      ask.measureTo !== null ||
+      ask.elevationFrom !== null ||
+      ask.elevationTo !== null,
+    picture = dates.nodes && before && after;
   return (
-    <Workspace label="Review" strip={strip}
-      picture={picture ? <CompareMaps extra={outlines.extra} onMap={outlines.setOl} onClick={onMap} bandName={map.provenance.before.band ?? ''} unit={unit} study={study} before={before} after={after} nodes={dates.nodes!} setup={map.setup} stretch={stretch} classesReady measureName={name} groups={map.setup.groups ? { hidden: NONE, show: 'classes' } : null} changeEnd={changeEnd(dates.h)} /> : dates.gone || dates.error ? <ClassMap map={map} study={study} only={null} extra={outlines.extra} onMap={outlines.setOl} onClick={onMap} /> : <p className="p-6 text-[#c9d0cd]">Loading the map …</p>}
-      desk={<div className="flex h-full min-h-0 flex-col">
-        <Section title="Change map" className="py-2.5"><ChangeMapPicker maps={maps} map={map} pick={pickMap} />
-          {(dates.gone || dates.error) && <div className="mt-2"><Warning>{dates.gone ? 'A date of this map is not in the study any more, or is not prepared' : sayError(dates.error)}: the map is shown without its pictures.</Warning></div>}
-          {dates.moved && <div className="mt-2"><Warning>The dates were prepared or moved anew since this map was written: the pictures, and the classes on them, are those of today. The list holds the patches of the map.</Warning></div>}</Section>
-        <section aria-label="Which patches" className="border-b border-line px-4 py-2">
-          <div className="flex flex-wrap items-center gap-1.5">
-            {classes.map((c) => <Chip key={c.label} on={labels.includes(c.label)} aria-pressed={labels.includes(c.label)} onClick={() => toggle(c.label)}><span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: c.color }} aria-hidden />{c.name}</Chip>)}
-            <Pop label="Filter" width={300} trigger={<Chip className="border-dashed text-spruce" on={filtered}>{filtered ? 'filtered' : 'filter'}</Chip>}>
-              <Range label="Area, ha" decimals={2} from={ask.leastM2 === null ? null : ask.leastM2 / 1e4} to={ask.mostM2 === null ? null : ask.mostM2 / 1e4} set={(f, t) => setAsk((a) => ({ ...a, leastM2: f === null ? null : f * 1e4, mostM2: t === null ? null : t * 1e4 }))} />
-              <Range label={`Change${measured.unit ? `, ${measured.unit}` : ''}`} decimals={measured.decimals} from={ask.measureFrom} to={ask.measureTo} set={(measureFrom, measureTo) => setAsk((a) => ({ ...a, measureFrom, measureTo }))} />
-              {map.provenance.elevation && <Range label="Elevation, m" decimals={0} from={ask.elevationFrom} to={ask.elevationTo} set={(elevationFrom, elevationTo) => setAsk((a) => ({ ...a, elevationFrom, elevationTo }))} />}
-              <div className="mt-2 flex justify-end"><Button disabled={!filtered} onClick={() => setAsk((a) => ({ ...ALL_PATCHES, labels: a.labels, sort: a.sort, down: a.down }))}>All patches</Button></div>
-            </Pop>
+    <Workspace
+      label="Review"
+      strip={strip}
+      picture={
+        picture ? (
+          <CompareMaps
+            extra={outlines.extra}
+            onMap={outlines.setOl}
+            onClick={onMap}
+            bandName={map.provenance.before.band ?? ""}
+            unit={unit}
+            study={study}
+            before={before}
+            after={after}
+            nodes={dates.nodes!}
+            setup={map.setup}
+            stretch={stretch}
+            classesReady
+            measureName={name}
+            groups={map.setup.groups ? { hidden: NONE, show: "classes" } : null}
+            changeEnd={changeEnd(dates.h)}
+          />
+        ) : dates.gone || dates.error ? (
+          <ClassMap
+            map={map}
+            study={study}
+            only={null}
+            extra={outlines.extra}
+            onMap={outlines.setOl}
+            onClick={onMap}
+          />
+        ) : (
+          <p className="p-6 text-[#c9d0cd]">Loading the map …</p>
+        )
+      }
+      desk={
+        <div className="flex h-full min-h-0 flex-col">
+          <Section title="Change map" className="py-2.5">
+            <ChangeMapPicker maps={maps} map={map} pick={pickMap} />
+            {(dates.gone || dates.error) && (
+              <div className="mt-2">
+                <Warning>
+                  {dates.gone
+                    ? "A date of this map is not in the study any more, or is not prepared"
+                    : sayError(dates.error)}
+                  : the map is shown without its pictures.
+                </Warning>
+              </div>
+            )}
+            {dates.moved && (
+              <div className="mt-2">
+                <Warning>
+                  The dates were prepared or moved anew since this map was written: the pictures,
+                  and the classes on them, are those of today. The list holds the patches of the
+                  map.
+                </Warning>
+              </div>
+            )}
+          </Section>
+          <section aria-label="Which patches" className="border-b border-line px-4 py-2">
+            <div className="flex flex-wrap items-center gap-1.5">
+              {classes.map((c) => (
+                <Chip
+                  key={c.label}
+                  on={labels.includes(c.label)}
+                  aria-pressed={labels.includes(c.label)}
+                  onClick={() => toggle(c.label)}
+                >
+                  <span
+                    className="h-2.5 w-2.5 rounded-[3px]"
+                    style={{ background: c.color }}
+                    aria-hidden
+                  />
+                  {c.name}
+                </Chip>
+              ))}
+              <Pop
+                label="Filter"
+                width={300}
+                trigger={
+                  <Chip className="border-dashed text-spruce" on={filtered}>
+                    {filtered ? "filtered" : "filter"}
+                  </Chip>
+                }
+              >
+                <Range
+                  label="Area, ha"
+                  decimals={2}
+                  from={ask.leastM2 === null ? null : ask.leastM2 / 1e4}
+                  to={ask.mostM2 === null ? null : ask.mostM2 / 1e4}
+                  set={(f, t) =>
+                    setAsk((a) => ({
+                      ...a,
+                      leastM2: f === null ? null : f * 1e4,
+                      mostM2: t === null ? null : t * 1e4,
+                    }))
+                  }
+                />
+                <Range
+                  label={`Change${measured.unit ? `, ${measured.unit}` : ""}`}
+                  decimals={measured.decimals}
+                  from={ask.measureFrom}
+                  to={ask.measureTo}
+                  set={(measureFrom, measureTo) =>
+                    setAsk((a) => ({ ...a, measureFrom, measureTo }))
+                  }
+                />
+                {map.provenance.elevation && (
+                  <Range
+                    label="Elevation, m"
+                    decimals={0}
+                    from={ask.elevationFrom}
+                    to={ask.elevationTo}
+                    set={(elevationFrom, elevationTo) =>
+                      setAsk((a) => ({ ...a, elevationFrom, elevationTo }))
+                    }
+                  />
+                )}
+                <div className="mt-2 flex justify-end">
+                  <Button
+                    disabled={!filtered}
+                    onClick={() =>
+                      setAsk((a) => ({
+                        ...ALL_PATCHES,
+                        labels: a.labels,
+                        sort: a.sort,
+                        down: a.down,
+                      }))
+                    }
+                  >
+                    All patches
+                  </Button>
+                </div>
+              </Pop>
+            </div>
+          </section>
+          <Count map={map} ask={ask} />
+          <PatchTable
+            map={map}
+            ask={ask}
+            setAsk={(f) => {
+              setAsk(f);
+              setPlace(null);
+            }}
+            unit={measured}
+            picked={picked}
+            place={place}
+            pick={(p, k) => pick(p, k, true)}
+          />
+        </div>
+      }
+      footer={
+        picked ? (
+          <div data-testid="picked">
+            <div className="flex items-baseline justify-between">
+              <span className="text-[15px]">
+                <b>{number(picked.areaM2 / 1e4, 2)} ha</b>{" "}
+                {classes.find((c) => c.label === picked.label)?.name.toLowerCase()}
+              </span>
+              <span className="text-label text-soft">
+                patch {number(picked.number)} of {number(map.patchCount)}
+              </span>
+            </div>
+            <div className="text-label text-soft">
+              {number(picked.cells)} {picked.cells === 1 ? "cell" : "cells"} · outline{" "}
+              {picked.perimeterM === null ? "–" : `${number(picked.perimeterM / 1000, 2)} km`} ·
+              change{" "}
+              {picked.measure === null
+                ? "–"
+                : withUnit(number(picked.measure, measured.decimals, true), measured)}
+              {picked.elevation !== null ? ` · ${number(picked.elevation)} m` : ""} ·{" "}
+              {degrees((picked.west + picked.east) / 2, (picked.south + picked.north) / 2)}
+            </div>
           </div>
-        </section>
-        <Count map={map} ask={ask} />
-        <PatchTable map={map} ask={ask} setAsk={(f) => { setAsk(f); setPlace(null); }} unit={measured} picked={picked} place={place} pick={(p, k) => pick(p, k, true)} />
-      </div>}
-      footer={picked ? <div data-testid="picked">
-        <div className="flex items-baseline justify-between"><span className="text-[15px]"><b>{number(picked.areaM2 / 1e4, 2)} ha</b> {classes.find((c) => c.label === picked.label)?.name.toLowerCase()}</span><span className="text-label text-soft">patch {number(picked.number)} of {number(map.patchCount)}</span></div>
-        <div className="text-label text-soft">{number(picked.cells)} {picked.cells === 1 ? 'cell' : 'cells'} · outline {picked.perimeterM === null ? '–' : `${number(picked.perimeterM / 1000, 2)} km`} · change {picked.measure === null ? '–' : withUnit(number(picked.measure, measured.decimals, true), measured)}{picked.elevation !== null ? ` · ${number(picked.elevation)} m` : ''} · {degrees((picked.west + picked.east) / 2, (picked.south + picked.north) / 2)}</div>
-      </div> : <p className="text-soft">Pick a patch in the list or on the map; J and K go through them.</p>} />
+        ) : (
+          <p className="text-soft">
+            Pick a patch in the list or on the map; J and K go through them.
+          </p>
+        )
+      }
+    />
   );
 }
 const NONE: ReadonlySet<number> = new Set();
@@ -79,10 +372,69 @@ const NONE: ReadonlySet<number> = new Set();
 /** How many patches are listed, and how much area they are. */
 function Count({ map, ask }: { map: ChangeMap; ask: PatchAsk }) {
   const d = usePatchCount(map, ask);
-  return <p className="px-4 py-1.5 text-label text-soft" role="status">{d.error ? sayError(d.error) : d.data ? <><b className="font-semibold text-ink">{number(d.data.count)}</b> {d.data.count === 1 ? 'patch' : 'patches'}{d.data.count !== map.patchCount ? ` of ${number(map.patchCount)}` : ''}, {km2(d.data.areaM2)}</> : 'Counting …'}</p>;
+  return (
+    <p className="px-4 py-1.5 text-label text-soft" role="status">
+      {d.error ? (
+        sayError(d.error)
+      ) : d.data ? (
+        <>
+          <b className="font-semibold text-ink">{number(d.data.count)}</b>{" "}
+          {d.data.count === 1 ? "patch" : "patches"}
+          {d.data.count !== map.patchCount ? ` of ${number(map.patchCount)}` : ""},{" "}
+          {km2(d.data.areaM2)}
+        </>
+      ) : (
+        "Counting …"
+      )}
+    </p>
+  );
 }
 
-function Range({ label, decimals, from, to, set }: { label: string; decimals: number; from: number | null; to: number | null; set(from: number | null, to: number | null): void }) {
-  const end = (v: number | null, what: string, put: (v: number | null) => void) => (v === null ? <Button className="h-7" onClick={() => put(0)}>{what}</Button> : <span className="flex items-center gap-1"><span className="text-soft">{what}</span><NumberField label={`${label} ${what}`} decimals={decimals} step={10 ** -decimals} value={v} onCommit={put} /><button type="button" aria-label={`${label} ${what}: no end`} className="text-soft" onClick={() => put(null)}>×</button></span>);
-  return <div className="mb-1.5 flex items-center justify-between gap-2"><span>{label}</span><span className="flex items-center gap-1.5">{end(from, 'from', (v) => set(v, to))}{end(to, 'to', (v) => set(from, v))}</span></div>;
+function Range({
+  label,
+  decimals,
+  from,
+  to,
+  set,
+}: {
+  label: string;
+  decimals: number;
+  from: number | null;
+  to: number | null;
+  set(from: number | null, to: number | null): void;
+}) {
+  const end = (v: number | null, what: string, put: (v: number | null) => void) =>
+    v === null ? (
+      <Button className="h-7" onClick={() => put(0)}>
+        {what}
+      </Button>
+    ) : (
+      <span className="flex items-center gap-1">
+        <span className="text-soft">{what}</span>
+        <NumberField
+          label={`${label} ${what}`}
+          decimals={decimals}
+          step={10 ** -decimals}
+          value={v}
+          onCommit={put}
+        />
+        <button
+          type="button"
+          aria-label={`${label} ${what}: no end`}
+          className="text-soft"
+          onClick={() => put(null)}
+        >
+          ×
+        </button>
+      </span>
+    );
+  return (
+    <div className="mb-1.5 flex items-center justify-between gap-2">
+      <span>{label}</span>
+      <span className="flex items-center gap-1.5">
+        {end(from, "from", (v) => set(v, to))}
+        {end(to, "to", (v) => set(from, v))}
+      </span>
+    </div>
+  );
 }

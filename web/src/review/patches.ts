@@ -1,30 +1,73 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { useQueries, useQuery } from '@tanstack/react-query';
-import type OlMap from 'ol/Map';
-import Feature from 'ol/Feature';
-import GeoJSON from 'ol/format/GeoJSON';
-import VectorLayer from 'ol/layer/Vector';
-import VectorSource from 'ol/source/Vector';
-import { Fill, Stroke, Style } from 'ol/style';
-import { type Crs, LONLAT, transformer } from '@hindglance/core/geodesy/crs';
-import { api } from '../api/client';
-import type { ChangeMap, PatchRow } from '../api/types';
-import { projectionOf } from '../map/projection';
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useQueries, useQuery } from "@tanstack/react-query";
+import type OlMap from "ol/Map";
+import Feature from "ol/Feature";
+import GeoJSON from "ol/format/GeoJSON";
+import VectorLayer from "ol/layer/Vector";
+import VectorSource from "ol/source/Vector";
+import { Fill, Stroke, Style } from "ol/style";
+import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { api } from "../api/client";
+import type { ChangeMap, PatchRow } from "../api/types";
+import { projectionOf } from "../map/projection";
 
-export type PatchSort = 'number' | 'class' | 'area' | 'perimeter' | 'measure' | 'elevation';
+export type PatchSort = "number" | "class" | "area" | "perimeter" | "measure" | "elevation";
 /** Which patches are listed and in which order; areas in m². */
-export interface PatchAsk { labels: number[] | null; leastM2: number | null; mostM2: number | null; measureFrom: number | null; measureTo: number | null; elevationFrom: number | null; elevationTo: number | null; sort: PatchSort; down: boolean }
-export const ALL_PATCHES: PatchAsk = { labels: null, leastM2: null, mostM2: null, measureFrom: null, measureTo: null, elevationFrom: null, elevationTo: null, sort: 'area', down: true };
-export const askText = (a: PatchAsk): string => Object.entries(a).filter(([, v]) => v !== null).map(([k, v]) => `${k}=${Array.isArray(v) ? v.join(',') : String(v)}`).join('&');
+export interface PatchAsk {
+  labels: number[] | null;
+  leastM2: number | null;
+  mostM2: number | null;
+  measureFrom: number | null;
+  measureTo: number | null;
+  elevationFrom: number | null;
+  elevationTo: number | null;
+  sort: PatchSort;
+  down: boolean;
+}
+export const ALL_PATCHES: PatchAsk = {
+  labels: null,
+  leastM2: null,
+  mostM2: null,
+  measureFrom: null,
+  measureTo: null,
+  elevationFrom: null,
+  elevationTo: null,
+  sort: "area",
+  down: true,
+};
+export const askText = (a: PatchAsk): string =>
+  Object.entries(a)
+    .filter(([, v]) => v !== null)
+    .map(([k, v]) => `${k}=${Array.isArray(v) ? v.join(",") : String(v)}`)
+    .join("&");
 
 export const PAGE = 100;
-interface Page { count: number; areaM2: number; patches: PatchRow[] }
-const pageOf = (map: ChangeMap, text: string, k: number) => ({ queryKey: ['patches', map.id, text, k], queryFn: () => api<Page>('GET', `/change-maps/${map.id}/patches?${text}&offset=${k * PAGE}&limit=${PAGE}`), staleTime: Infinity });
+interface Page {
+  count: number;
+  areaM2: number;
+  patches: PatchRow[];
+}
+const pageOf = (map: ChangeMap, text: string, k: number) => ({
+  queryKey: ["patches", map.id, text, k],
+  queryFn: () =>
+    api<Page>("GET", `/change-maps/${map.id}/patches?${text}&offset=${k * PAGE}&limit=${PAGE}`),
+  staleTime: Infinity,
+});
 /** How many patches are asked for, and their area. */
-export const usePatchCount = (map: ChangeMap, ask: PatchAsk) => useQuery(pageOf(map, askText(ask), 0));
+export const usePatchCount = (map: ChangeMap, ask: PatchAsk) =>
+  useQuery(pageOf(map, askText(ask), 0));
 /** Rows of a list of any length, fetched a page at a time where they are looked at. @param seen first and last row in view */
-export function usePatchRows(map: ChangeMap, ask: PatchAsk, seen: readonly [number, number]): (i: number) => PatchRow | null {
-  const text = askText(ask), from = Math.floor(seen[0] / PAGE), to = Math.floor(seen[1] / PAGE), pages = useQueries({ queries: Array.from({ length: to - from + 1 }, (_v, k) => pageOf(map, text, from + k)) });
+export function usePatchRows(
+  map: ChangeMap,
+  ask: PatchAsk,
+  seen: readonly [number, number],
+): (i: number) => PatchRow | null {
+  const text = askText(ask),
+    from = Math.floor(seen[0] / PAGE),
+    to = Math.floor(seen[1] / PAGE),
+    pages = useQueries({
+      queries: Array.from({ length: to - from + 1 }, (_v, k) => pageOf(map, text, from + k)),
+    });
   return (i) => pages[Math.floor(i / PAGE) - from]?.data?.patches[i % PAGE] ?? null;
 }
 
@@ -32,45 +75,138 @@ export function usePatchRows(map: ChangeMap, ask: PatchAsk, seen: readonly [numb
 function boxOf(m: OlMap, crs: Crs): { box: number[]; pixel: number } | null {
   const size = m.getSize();
   if (!size) return null;
-  const [x0, y0, x1, y1] = m.getView().calculateExtent(size) as [number, number, number, number], t = transformer(crs, LONLAT), p = [0, 0.5, 1].flatMap((u) => [0, 0.5, 1].map((v) => t(x0 + u * (x1 - x0), y0 + v * (y1 - y0))));
-  const box = [Math.min(...p.map((q) => q[0])), Math.min(...p.map((q) => q[1])), Math.max(...p.map((q) => q[0])), Math.max(...p.map((q) => q[1]))];
+  const [x0, y0, x1, y1] = m.getView().calculateExtent(size) as [number, number, number, number],
+    t = transformer(crs, LONLAT),
+    p = [0, 0.5, 1].flatMap((u) =>
+      [0, 0.5, 1].map((v) => t(x0 + u * (x1 - x0), y0 + v * (y1 - y0))),
+    );
+  const box = [
+    Math.min(...p.map((q) => q[0])),
+    Math.min(...p.map((q) => q[1])),
+    Math.max(...p.map((q) => q[0])),
+    Math.max(...p.map((q) => q[1])),
+  ];
   return { box, pixel: (box[3]! - box[1]!) / size[1]! };
 }
 
-const rim = new Style({ fill: new Fill({ color: 'rgba(0,0,0,0.01)' }), stroke: new Stroke({ color: 'rgba(255,255,255,.75)', width: 1 }) });
-const chosen = [new Style({ stroke: new Stroke({ color: '#12181a', width: 5 }) }), new Style({ fill: new Fill({ color: 'rgba(0,0,0,0.01)' }), stroke: new Stroke({ color: '#ffffff', width: 2.2 }) })];
+const rim = new Style({
+  fill: new Fill({ color: "rgba(0,0,0,0.01)" }),
+  stroke: new Stroke({ color: "rgba(255,255,255,.75)", width: 1 }),
+});
+const chosen = [
+  new Style({ stroke: new Stroke({ color: "#12181a", width: 5 }) }),
+  new Style({
+    fill: new Fill({ color: "rgba(0,0,0,0.01)" }),
+    stroke: new Stroke({ color: "#ffffff", width: 2.2 }),
+  }),
+];
 /** Outlines on the map at a time: the largest of the part in view. */
 const OUTLINES = 1500;
 
 /** Outlines of the patches in view, the picked one thicker; and the patch under a place. */
 export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null) {
-  const [ol, setOl] = useState<OlMap | null>(null), [box, setBox] = useState(''), crs = map.info.grid.crs, pick = useRef(picked);
+  const [ol, setOl] = useState<OlMap | null>(null),
+    [box, setBox] = useState(""),
+    crs = map.info.grid.crs,
+    pick = useRef(picked);
   pick.current = picked;
-  const layer = useMemo(() => new VectorLayer({ source: new VectorSource(), zIndex: 5, style: (f) => (f.get('number') === pick.current ? chosen : rim) }), []);
+  const layer = useMemo(
+    () =>
+      new VectorLayer({
+        source: new VectorSource(),
+        zIndex: 5,
+        style: (f) => (f.get("number") === pick.current ? chosen : rim),
+      }),
+    [],
+  );
   useEffect(() => {
     if (!ol) return;
-    const moved = () => { const b = boxOf(ol, crs); if (b) setBox(`${b.box.map((v) => v.toFixed(5)).join(',')}&toleranceDeg=${b.pixel.toPrecision(2)}`); };
-    ol.on('moveend', moved);
+    const moved = () => {
+      const b = boxOf(ol, crs);
+      if (b)
+        setBox(
+          `${b.box.map((v) => v.toFixed(5)).join(",")}&toleranceDeg=${b.pixel.toPrecision(2)}`,
+        );
+    };
+    ol.on("moveend", moved);
     moved();
-    return () => { ol.un('moveend', moved); };
+    return () => {
+      ol.un("moveend", moved);
+    };
   }, [ol, crs]);
-  const { sort: _s, down: _d, ...which } = ask, text = askText({ ...which, sort: 'area', down: true });
-  const found = useQuery({ queryKey: ['outlines', map.id, text, box], queryFn: () => api<(PatchRow & { geometry: object })[]>('GET', `/change-maps/${map.id}/outlines?${text}&box=${box}&limit=${OUTLINES}`), enabled: box !== '', staleTime: Infinity, placeholderData: (x) => x }).data;
+  const { sort: _s, down: _d, ...which } = ask,
+    text = askText({ ...which, sort: "area", down: true });
+  const found = useQuery({
+    queryKey: ["outlines", map.id, text, box],
+    queryFn: () =>
+      api<(PatchRow & { geometry: object })[]>(
+        "GET",
+        `/change-maps/${map.id}/outlines?${text}&box=${box}&limit=${OUTLINES}`,
+      ),
+    enabled: box !== "",
+    staleTime: Infinity,
+    placeholderData: (x) => x,
+  }).data;
   // The picked patch may be smaller than the largest in view.
-  const apart = picked !== null && !found?.some((p) => p.number === picked), own = useQuery({ queryKey: ['outline', map.id, picked], queryFn: () => api<PatchRow & { geometry: object }>('GET', `/change-maps/${map.id}/outlines/${picked}`), enabled: apart, staleTime: Infinity }).data;
+  const apart = picked !== null && !found?.some((p) => p.number === picked),
+    own = useQuery({
+      queryKey: ["outline", map.id, picked],
+      queryFn: () =>
+        api<PatchRow & { geometry: object }>("GET", `/change-maps/${map.id}/outlines/${picked}`),
+      enabled: apart,
+      staleTime: Infinity,
+    }).data;
   useEffect(() => {
-    const format = new GeoJSON({ dataProjection: 'EPSG:4326', featureProjection: projectionOf(crs) }), source = layer.getSource()!;
+    const format = new GeoJSON({
+        dataProjection: "EPSG:4326",
+        featureProjection: projectionOf(crs),
+      }),
+      source = layer.getSource()!;
     source.clear(true);
-    source.addFeatures([...(found ?? []), ...(apart && own ? [own] : [])].map((p) => { const f = new Feature(format.readGeometry(p.geometry) ?? undefined); f.set('number', p.number); f.set('row', p); return f; }));
+    source.addFeatures(
+      [...(found ?? []), ...(apart && own ? [own] : [])].map((p) => {
+        const f = new Feature(format.readGeometry(p.geometry) ?? undefined);
+        f.set("number", p.number);
+        f.set("row", p);
+        return f;
+      }),
+    );
   }, [found, apart, own, layer, crs]);
-  useEffect(() => { layer.changed(); }, [layer, picked]);
-  const at = useCallback((place: [number, number]): PatchRow | null => { const f = layer.getSource()!.getFeaturesAtCoordinate(place)[0]; return f ? (f.get('row') as PatchRow) : null; }, [layer]);
+  useEffect(() => {
+    layer.changed();
+  }, [layer, picked]);
+  const at = useCallback(
+    (place: [number, number]): PatchRow | null => {
+      const f = layer.getSource()!.getFeaturesAtCoordinate(place)[0];
+      return f ? (f.get("row") as PatchRow) : null;
+    },
+    [layer],
+  );
   /** Brings a patch into view, with room around it. */
-  const show = useCallback((p: PatchRow) => {
-    if (!ol) return;
-    const t = transformer(LONLAT, crs), c = [[p.west, p.south], [p.east, p.south], [p.east, p.north], [p.west, p.north]].map(([x, y]) => t(x!, y!)), e = [Math.min(...c.map((q) => q[0])), Math.min(...c.map((q) => q[1])), Math.max(...c.map((q) => q[0])), Math.max(...c.map((q) => q[1]))];
-    ol.getView().fit(e, { padding: [90, 90, 90, 90], minResolution: map.info.grid.transform[1] / 3, duration: 250 });
-  }, [ol, crs, map.info.grid.transform]);
+  const show = useCallback(
+    (p: PatchRow) => {
+      if (!ol) return;
+      const t = transformer(LONLAT, crs),
+        c = [
+          [p.west, p.south],
+          [p.east, p.south],
+          [p.east, p.north],
+          [p.west, p.north],
+        ].map(([x, y]) => t(x!, y!)),
+        e = [
+          Math.min(...c.map((q) => q[0])),
+          Math.min(...c.map((q) => q[1])),
+          Math.max(...c.map((q) => q[0])),
+          Math.max(...c.map((q) => q[1])),
+        ];
+      ol.getView().fit(e, {
+        padding: [90, 90, 90, 90],
+        minResolution: map.info.grid.transform[1] / 3,
+        duration: 250,
+      });
+    },
+    [ol, crs, map.info.grid.transform],
+  );
   const extra = useMemo(() => [layer], [layer]);
   return { extra, setOl, at, show, shown: found?.length ?? 0 };
 }

@@ -1,27 +1,104 @@
-import { useState } from 'react';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { api, sayError } from '../api/client';
-import { keys } from '../api/hooks';
-import type { Scene } from '../api/types';
-import { dayYear, time } from '../lib/format';
-import { Button, Pop, Problem } from '../ui/controls';
+import { useState } from "react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, sayError } from "../api/client";
+import { keys } from "../api/hooks";
+import type { Scene } from "../api/types";
+import { dayYear, time } from "../lib/format";
+import { Button, Pop, Problem } from "../ui/controls";
 
 const DAY = 864e5;
 /** Scenes that may be frames of the same pass or tiles of the same date: same kind, less than a day apart. The server looks closer. */
-export const partners = (s: Scene, all: readonly Scene[]): Scene[] => all.filter((x) => x.id !== s.id && x.kind === s.kind && x.imageId !== null && !x.info?.sensor === !s.info?.sensor && (x.acquiredAt && s.acquiredAt ? Math.abs(Date.parse(x.acquiredAt) - Date.parse(s.acquiredAt)) < DAY : x.acquiredAt === s.acquiredAt) && (x.detail.absoluteOrbit == null || x.detail.absoluteOrbit === s.detail.absoluteOrbit));
+export const partners = (s: Scene, all: readonly Scene[]): Scene[] =>
+  all.filter(
+    (x) =>
+      x.id !== s.id &&
+      x.kind === s.kind &&
+      x.imageId !== null &&
+      !x.info?.sensor === !s.info?.sensor &&
+      (x.acquiredAt && s.acquiredAt
+        ? Math.abs(Date.parse(x.acquiredAt) - Date.parse(s.acquiredAt)) < DAY
+        : x.acquiredAt === s.acquiredAt) &&
+      (x.detail.absoluteOrbit == null || x.detail.absoluteOrbit === s.detail.absoluteOrbit),
+  );
 
 /** Joins a scene with neighbouring frames of its pass, or with tiles of its date. Shown only where there are any. */
 export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[] }) {
-  const q = useQueryClient(), others = partners(scene, scenes), [open, setOpen] = useState(false), [left, setLeft] = useState<Set<string>>(new Set()), chosen = others.filter((s) => !left.has(s.id));
-  const join = useMutation({ mutationFn: () => api('POST', `/studies/${scene.studyId}/scenes/join`, { sceneIds: [scene.id, ...chosen.map((s) => s.id)] }), onSuccess: () => { setOpen(false); for (const key of [keys.scenes(scene.studyId), keys.runs]) void q.invalidateQueries({ queryKey: key }); } });
+  const q = useQueryClient(),
+    others = partners(scene, scenes),
+    [open, setOpen] = useState(false),
+    [left, setLeft] = useState<Set<string>>(new Set()),
+    chosen = others.filter((s) => !left.has(s.id));
+  const join = useMutation({
+    mutationFn: () =>
+      api("POST", `/studies/${scene.studyId}/scenes/join`, {
+        sceneIds: [scene.id, ...chosen.map((s) => s.id)],
+      }),
+    onSuccess: () => {
+      setOpen(false);
+      for (const key of [keys.scenes(scene.studyId), keys.runs])
+        void q.invalidateQueries({ queryKey: key });
+    },
+  });
   if (others.length === 0) return null;
   return (
-    <Pop label="Join scenes" width={320} open={open} onOpenChange={(o) => { setOpen(o); join.reset(); }} trigger={<Button>Join with …</Button>}>
+    <Pop
+      label="Join scenes"
+      width={320}
+      open={open}
+      onOpenChange={(o) => {
+        setOpen(o);
+        join.reset();
+      }}
+      trigger={<Button>Join with …</Button>}
+    >
       <h2 className="mb-1">Join into one scene</h2>
-      <p className="mb-2 text-label text-soft">{scene.info?.sensor ? 'Neighbouring frames of one pass become one product.' : 'Tiles of one date become one image; where they overlap the first one counts.'} The joined scene takes the place of its parts.</p>
-      <ul className="mb-2 space-y-1">{others.map((s) => <li key={s.id}><label className="flex items-center gap-2"><input type="checkbox" checked={!left.has(s.id)} onChange={() => setLeft((l) => { const n = new Set(l); if (!n.delete(s.id)) n.add(s.id); return n; })} /><span className="min-w-0"><span className="block truncate font-medium">{s.name}</span>{s.acquiredAt && <span className="block text-label text-soft">{dayYear(s.acquiredAt)}, {time(s.acquiredAt)}</span>}</span></label></li>)}</ul>
-      {join.error && <div className="mb-2"><Problem>{sayError(join.error)}</Problem></div>}
-      <div className="flex justify-end"><Button tone="act" disabled={chosen.length === 0 || join.isPending} onClick={() => join.mutate()}>Join {chosen.length + 1} scenes</Button></div>
+      <p className="mb-2 text-label text-soft">
+        {scene.info?.sensor
+          ? "Neighbouring frames of one pass become one product."
+          : "Tiles of one date become one image; where they overlap the first one counts."}{" "}
+        The joined scene takes the place of its parts.
+      </p>
+      <ul className="mb-2 space-y-1">
+        {others.map((s) => (
+          <li key={s.id}>
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                checked={!left.has(s.id)}
+                onChange={() =>
+                  setLeft((l) => {
+                    const n = new Set(l);
+                    if (!n.delete(s.id)) n.add(s.id);
+                    return n;
+                  })
+                }
+              />
+              <span className="min-w-0">
+                <span className="block truncate font-medium">{s.name}</span>
+                {s.acquiredAt && (
+                  <span className="block text-label text-soft">
+                    {dayYear(s.acquiredAt)}, {time(s.acquiredAt)}
+                  </span>
+                )}
+              </span>
+            </label>
+          </li>
+        ))}
+      </ul>
+      {join.error && (
+        <div className="mb-2">
+          <Problem>{sayError(join.error)}</Problem>
+        </div>
+      )}
+      <div className="flex justify-end">
+        <Button
+          tone="act"
+          disabled={chosen.length === 0 || join.isPending}
+          onClick={() => join.mutate()}
+        >
+          Join {chosen.length + 1} scenes
+        </Button>
+      </div>
     </Pop>
   );
 }

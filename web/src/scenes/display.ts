@@ -1,41 +1,77 @@
-import { bandsOfCombination } from '@hindglance/core/optical/wavelengths';
-import { type Histogram, histogramTotal, momentsOf, quantile } from '@hindglance/core/raster/histogram';
-import type { Scene } from '../api/types';
-import type { Stretch } from '../map/layers';
-import { type Breaks, type Ramp, rampById, rampFor } from '../map/ramps';
+import { bandsOfCombination } from "@hindglance/core/optical/wavelengths";
+import {
+  type Histogram,
+  histogramTotal,
+  momentsOf,
+  quantile,
+} from "@hindglance/core/raster/histogram";
+import type { Scene } from "../api/types";
+import type { Stretch } from "../map/layers";
+import { type Breaks, type Ramp, rampById, rampFor } from "../map/ramps";
 
-export type StretchKind = 'all' | 'p1' | 'p2' | 'p5' | 's1' | 's2' | 's3';
+export type StretchKind = "all" | "p1" | "p2" | "p5" | "s1" | "s2" | "s3";
 export const STRETCHES: { value: StretchKind; name: string; note: string }[] = [
-  { value: 'all', name: 'Min–max', note: 'from the smallest to the largest value' }, { value: 'p1', name: '1 %', note: 'cut at either end' }, { value: 'p2', name: '2 %', note: 'cut at either end' }, { value: 'p5', name: '5 %', note: 'cut at either end' },
-  { value: 's1', name: '1 σ', note: 'standard deviations about the mean' }, { value: 's2', name: '2 σ', note: 'standard deviations about the mean' }, { value: 's3', name: '3 σ', note: 'standard deviations about the mean' },
+  { value: "all", name: "Min–max", note: "from the smallest to the largest value" },
+  { value: "p1", name: "1 %", note: "cut at either end" },
+  { value: "p2", name: "2 %", note: "cut at either end" },
+  { value: "p5", name: "5 %", note: "cut at either end" },
+  { value: "s1", name: "1 σ", note: "standard deviations about the mean" },
+  { value: "s2", name: "2 σ", note: "standard deviations about the mean" },
+  { value: "s3", name: "3 σ", note: "standard deviations about the mean" },
 ];
 /** How a scene is drawn: one band or three, how its values are spread over colours, from the whole scene or from what is on screen; ramp and break points of a single band. */
-export interface Display { mode: 'single' | 'three'; bands: [number, number, number]; stretch: StretchKind; by: 'scene' | 'view'; gamma: number; ramp: string | null; breaks: Breaks | null }
+export interface Display {
+  mode: "single" | "three";
+  bands: [number, number, number];
+  stretch: StretchKind;
+  by: "scene" | "view";
+  gamma: number;
+  ramp: string | null;
+  breaks: Breaks | null;
+}
 
 export function firstDisplay(s: Scene): Display {
-  const natural = s.kind === 'optical' && s.info ? bandsOfCombination(s.info.bands, 'natural') : null;
-  const rest = { stretch: 'p2', by: 'scene', gamma: 1, ramp: null, breaks: null } as const;
-  return natural ? { mode: 'three', bands: natural, ...rest } : { mode: 'single', bands: [0, Math.min(1, (s.info?.bands.length ?? 1) - 1), 0], ...rest };
+  const natural =
+    s.kind === "optical" && s.info ? bandsOfCombination(s.info.bands, "natural") : null;
+  const rest = { stretch: "p2", by: "scene", gamma: 1, ramp: null, breaks: null } as const;
+  return natural
+    ? { mode: "three", bands: natural, ...rest }
+    : { mode: "single", bands: [0, Math.min(1, (s.info?.bands.length ?? 1) - 1), 0], ...rest };
 }
 
 /** Digital numbers of an optical band as the reflectance that is shown in their place; other values as they are. */
 export function asShown(s: Scene, band: number): (v: number) => number {
-  const b = s.info?.bands[band], o = s.info?.optical, g = b?.gain;
-  if (b?.role !== 'dn' || !g || !o) return (v) => v;
-  const sun = o.level === 1 && !o.bySun && o.sunElevationDeg != null ? Math.sin((o.sunElevationDeg * Math.PI) / 180) : 1;
+  const b = s.info?.bands[band],
+    o = s.info?.optical,
+    g = b?.gain;
+  if (b?.role !== "dn" || !g || !o) return (v) => v;
+  const sun =
+    o.level === 1 && !o.bySun && o.sunElevationDeg != null
+      ? Math.sin((o.sunElevationDeg * Math.PI) / 180)
+      : 1;
   return (v) => (v * g.multiply + g.add) / sun;
 }
 
 /** Ends of a stretch from a histogram, by percent or by deviations about the mean. */
 export function endsOf(h: Histogram, kind: StretchKind): [number, number] {
-  if (kind === 'all') return [quantile(h, 1e-9), quantile(h, 1)];
-  if (kind[0] === 'p') { const cut = Number(kind.slice(1)) / 100; return [quantile(h, cut), quantile(h, 1 - cut)]; }
-  const { mean, deviation } = momentsOf(h), far = Number(kind.slice(1)) * deviation;
+  if (kind === "all") return [quantile(h, 1e-9), quantile(h, 1)];
+  if (kind[0] === "p") {
+    const cut = Number(kind.slice(1)) / 100;
+    return [quantile(h, cut), quantile(h, 1 - cut)];
+  }
+  const { mean, deviation } = momentsOf(h),
+    far = Number(kind.slice(1)) * deviation;
   return [mean - far, mean + far];
 }
 
 /** Ends of the colours of a band, in the unit in which it is drawn (decibels for power, reflectance for digital numbers with gains). `view`: histogram of what is on screen, in that unit already. */
-export function stretchOf(s: Scene, band: number, kind: StretchKind, show = asShown(s, band), view: Histogram | null = null): Stretch {
+export function stretchOf(
+  s: Scene,
+  band: number,
+  kind: StretchKind,
+  show = asShown(s, band),
+  view: Histogram | null = null,
+): Stretch {
   const h = view ?? s.histograms?.[band];
   if (!h || !(histogramTotal(h) > 0)) return { lo: 0, hi: 1 };
   const [lo, hi] = endsOf(h, kind).map(view ? (v) => v : show) as [number, number];
@@ -43,4 +79,10 @@ export function stretchOf(s: Scene, band: number, kind: StretchKind, show = asSh
 }
 
 /** The ramp of a scene's band: the chosen one, else the one that suits it. */
-export const rampOf = (s: Scene, d: Display): Ramp => rampById(d.ramp ?? (s.kind === 'elevation' ? 'height' : rampFor(s.info!.bands[Math.min(d.bands[0], s.info!.bands.length - 1)]!)));
+export const rampOf = (s: Scene, d: Display): Ramp =>
+  rampById(
+    d.ramp ??
+      (s.kind === "elevation"
+        ? "height"
+        : rampFor(s.info!.bands[Math.min(d.bands[0], s.info!.bands.length - 1)]!)),
+  );

@@ -1,14 +1,28 @@
-import { create } from 'zustand';
-import type { QueryClient } from '@tanstack/react-query';
-import { api, sayError, sendFile } from '../api/client';
-import { keys } from '../api/hooks';
-import type { Scene, Upload } from '../api/types';
-import { useUi } from '../state/ui';
-import { complete, pathOf } from './files';
+import { create } from "zustand";
+import type { QueryClient } from "@tanstack/react-query";
+import { api, sayError, sendFile } from "../api/client";
+import { keys } from "../api/hooks";
+import type { Scene, Upload } from "../api/types";
+import { useUi } from "../state/ui";
+import { complete, pathOf } from "./files";
 
-export interface Sending { id: number; studyId: string; name: string; size: number; share: number; error: string | null; abort: AbortController }
+export interface Sending {
+  id: number;
+  studyId: string;
+  name: string;
+  size: number;
+  share: number;
+  error: string | null;
+  abort: AbortController;
+}
 
-interface Queue { items: Sending[]; add(q: QueryClient, studyId: string, files: File[]): void; addFolder(q: QueryClient, studyId: string, files: File[]): void; dismiss(id: number): void; cancel(id: number): void }
+interface Queue {
+  items: Sending[];
+  add(q: QueryClient, studyId: string, files: File[]): void;
+  addFolder(q: QueryClient, studyId: string, files: File[]): void;
+  dismiss(id: number): void;
+  cancel(id: number): void;
+}
 
 let next = 1;
 let active = 0;
@@ -17,24 +31,71 @@ const waiting: (() => void)[] = [];
 const turn = async (): Promise<() => void> => {
   if (active >= 2) await new Promise<void>((ok) => waiting.push(ok));
   active++;
-  return () => { active--; waiting.shift()?.(); };
+  return () => {
+    active--;
+    waiting.shift()?.();
+  };
 };
 
-export async function importUpload(studyId: string, u: Upload, said: { kind?: string; acquiredAt?: string | null; bands?: { polarisation?: string; unit?: string }[]; nameField?: string; cellM?: number; bring?: boolean; vertical?: string | null; epsg?: number; rescale?: { scale: number; offset: number; fill: number | null } | null } = {}): Promise<void> {
-  if (u.detail.form === 'zones') await api('POST', `/studies/${studyId}/zones`, { uploadId: u.id, ...(said.nameField ? { nameField: said.nameField } : {}) });
-  else if (u.detail.form === 'stack') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'optical', ...(said.cellM ? { cellM: said.cellM } : {}), ...(said.bring ? { bring: true } : {}) });
-  else if (u.detail.form === 'product') await api('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: 'radar' });
-  else if (u.detail.form !== 'orbit') await api<{ scene: Scene }>('POST', `/studies/${studyId}/scenes`, { uploadId: u.id, kind: said.kind ?? u.detail.kind, ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}), ...(said.bands ? { bands: said.bands } : {}), ...(said.vertical !== undefined ? { vertical: said.vertical } : {}), ...(said.epsg ? { epsg: said.epsg } : {}), ...(said.rescale ? { rescale: said.rescale } : {}) });
+export async function importUpload(
+  studyId: string,
+  u: Upload,
+  said: {
+    kind?: string;
+    acquiredAt?: string | null;
+    bands?: { polarisation?: string; unit?: string }[];
+    nameField?: string;
+    cellM?: number;
+    bring?: boolean;
+    vertical?: string | null;
+    epsg?: number;
+    rescale?: { scale: number; offset: number; fill: number | null } | null;
+  } = {},
+): Promise<void> {
+  if (u.detail.form === "zones")
+    await api("POST", `/studies/${studyId}/zones`, {
+      uploadId: u.id,
+      ...(said.nameField ? { nameField: said.nameField } : {}),
+    });
+  else if (u.detail.form === "stack")
+    await api("POST", `/studies/${studyId}/scenes`, {
+      uploadId: u.id,
+      kind: "optical",
+      ...(said.cellM ? { cellM: said.cellM } : {}),
+      ...(said.bring ? { bring: true } : {}),
+    });
+  else if (u.detail.form === "product")
+    await api("POST", `/studies/${studyId}/scenes`, { uploadId: u.id, kind: "radar" });
+  else if (u.detail.form !== "orbit")
+    await api<{ scene: Scene }>("POST", `/studies/${studyId}/scenes`, {
+      uploadId: u.id,
+      kind: said.kind ?? u.detail.kind,
+      ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}),
+      ...(said.bands ? { bands: said.bands } : {}),
+      ...(said.vertical !== undefined ? { vertical: said.vertical } : {}),
+      ...(said.epsg ? { epsg: said.epsg } : {}),
+      ...(said.rescale ? { rescale: said.rescale } : {}),
+    });
 }
 
 /** Files on their way to the server; they go on while other stages are open. */
 export const useSending = create<Queue>((set) => {
-  const change = (id: number, s: Partial<Sending>) => set((q) => ({ items: q.items.map((i) => (i.id === id ? { ...i, ...s } : i)) }));
+  const change = (id: number, s: Partial<Sending>) =>
+    set((q) => ({ items: q.items.map((i) => (i.id === id ? { ...i, ...s } : i)) }));
   const remove = (id: number) => set((q) => ({ items: q.items.filter((i) => i.id !== id) }));
   /** Puts one line into the queue and does its work when it is its turn; what the work throws is said on that line. */
-  const enqueue = (q: QueryClient, studyId: string, name: string, size: number, work: (share: (v: number) => void, signal: AbortSignal) => Promise<void>): void => {
-    const id = next++, abort = new AbortController();
-    set((s) => ({ items: [...s.items, { id, studyId, name, size, share: 0, error: null, abort }] }));
+  const enqueue = (
+    q: QueryClient,
+    studyId: string,
+    name: string,
+    size: number,
+    work: (share: (v: number) => void, signal: AbortSignal) => Promise<void>,
+  ): void => {
+    const id = next++,
+      abort = new AbortController();
+    set((s) => ({
+      items: [...s.items, { id, studyId, name, size, share: 0, error: null, abort }],
+    }));
     void (async () => {
       const done = await turn();
       try {
@@ -42,37 +103,85 @@ export const useSending = create<Queue>((set) => {
         await work((share) => change(id, { share }), abort.signal);
         remove(id);
       } catch (e) {
-        if ((e as Error).name === 'AbortError') remove(id); else change(id, { error: sayError(e) });
+        if ((e as Error).name === "AbortError") remove(id);
+        else change(id, { error: sayError(e) });
       } finally {
         done();
         // An orbit file can serve scenes that are there already: their chains change with it.
-        for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.prepare(studyId), keys.sides(studyId), keys.runs]) void q.invalidateQueries({ queryKey: key });
+        for (const key of [
+          keys.scenes(studyId),
+          keys.uploads(studyId),
+          keys.zones(studyId),
+          keys.prepare(studyId),
+          keys.sides(studyId),
+          keys.runs,
+        ])
+          void q.invalidateQueries({ queryKey: key });
       }
     })();
   };
   return {
     items: [],
     add: (q, studyId, files) => {
-      for (const file of files) enqueue(q, studyId, file.name, file.size, async (share, signal) => {
-        if (!/\.(tiff?|jp2|j2k|png|jpe?g|geo?json|zip|eof)$/i.test(file.name)) throw new Error(`${file.name}: files of this kind cannot be read here. Radar products and granules (.zip or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file, and GeoJSON (.geojson) for zones can.`);
-        const u = await sendFile<Upload>(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`, file, share, signal);
-        if (complete(u)) await importUpload(studyId, u);
-        if (u.detail.form === 'orbit') useUi.getState().say(u.detail.scenes?.length ? `The orbit file serves ${u.detail.scenes.join(', ')}.` : `${file.name} is kept; it serves no scene of this study yet.`);
-      });
+      for (const file of files)
+        enqueue(q, studyId, file.name, file.size, async (share, signal) => {
+          if (!/\.(tiff?|jp2|j2k|png|jpe?g|geo?json|zip|eof)$/i.test(file.name))
+            throw new Error(
+              `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file, and GeoJSON (.geojson) for zones can.`,
+            );
+          const u = await sendFile<Upload>(
+            `/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`,
+            file,
+            share,
+            signal,
+          );
+          if (complete(u)) await importUpload(studyId, u);
+          if (u.detail.form === "orbit")
+            useUi
+              .getState()
+              .say(
+                u.detail.scenes?.length
+                  ? `The orbit file serves ${u.detail.scenes.join(", ")}.`
+                  : `${file.name} is kept; it serves no scene of this study yet.`,
+              );
+        });
     },
     addFolder: (q, studyId, files) => {
-      const folder = crypto.randomUUID(), size = files.reduce((s, f) => s + f.size, 0);
-      enqueue(q, studyId, (files.find((f) => /_MTL\.\w+$/i.test(f.name))?.name ?? pathOf(files[0]!).split('/')[0]!).replace(/_MTL\.\w+$/i, ''), size, async (share, signal) => {
-        let sent = 0;
-        for (const file of files) {
-          await sendFile(`/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&folder=${folder}&path=${encodeURIComponent(pathOf(file))}`, file, (v) => share((sent + v * file.size) / Math.max(1, size)), signal);
-          sent += file.size;
-        }
-        const u = await api<Upload>('POST', `/studies/${studyId}/folders/${folder}`, undefined, signal);
-        if (complete(u)) await importUpload(studyId, u);
-      });
+      const folder = crypto.randomUUID(),
+        size = files.reduce((s, f) => s + f.size, 0);
+      enqueue(
+        q,
+        studyId,
+        (
+          files.find((f) => /_MTL\.\w+$/i.test(f.name))?.name ?? pathOf(files[0]!).split("/")[0]!
+        ).replace(/_MTL\.\w+$/i, ""),
+        size,
+        async (share, signal) => {
+          let sent = 0;
+          for (const file of files) {
+            await sendFile(
+              `/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&folder=${folder}&path=${encodeURIComponent(pathOf(file))}`,
+              file,
+              (v) => share((sent + v * file.size) / Math.max(1, size)),
+              signal,
+            );
+            sent += file.size;
+          }
+          const u = await api<Upload>(
+            "POST",
+            `/studies/${studyId}/folders/${folder}`,
+            undefined,
+            signal,
+          );
+          if (complete(u)) await importUpload(studyId, u);
+        },
+      );
     },
     dismiss: remove,
-    cancel: (id) => useSending.getState().items.find((i) => i.id === id)?.abort.abort(),
+    cancel: (id) =>
+      useSending
+        .getState()
+        .items.find((i) => i.id === id)
+        ?.abort.abort(),
   };
 });

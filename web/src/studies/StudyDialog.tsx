@@ -1,70 +1,185 @@
-import { useRef, useState } from 'react';
-import { useForm } from 'react-hook-form';
-import { yupResolver } from '@hookform/resolvers/yup';
-import { useQueryClient } from '@tanstack/react-query';
-import * as yup from 'yup';
-import { multiPolygonFrom } from '@hindglance/core/vector/polygons';
-import { ApiError, api, sayError } from '../api/client';
-import { keys } from '../api/hooks';
-import type { Study } from '../api/types';
-import { Button, Labelled, Pick, Problem, Sheet, inputStyle } from '../ui/controls';
+import { useRef, useState } from "react";
+import { useForm } from "react-hook-form";
+import { yupResolver } from "@hookform/resolvers/yup";
+import { useQueryClient } from "@tanstack/react-query";
+import * as yup from "yup";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { ApiError, api, sayError } from "../api/client";
+import { keys } from "../api/hooks";
+import type { Study } from "../api/types";
+import { Button, Labelled, Pick, Problem, Sheet, inputStyle } from "../ui/controls";
 
-const HAZARDS = [['flood', 'Flood'], ['fire', 'Fire'], ['land cover', 'Land cover'], ['other', 'Other']] as const;
+const HAZARDS = [
+  ["flood", "Flood"],
+  ["fire", "Fire"],
+  ["land cover", "Land cover"],
+  ["other", "Other"],
+] as const;
 const schema = yup.object({
-  name: yup.string().trim().required('Give the study a name').max(120, 'At most 120 characters'),
+  name: yup.string().trim().required("Give the study a name").max(120, "At most 120 characters"),
   hazard: yup.string().required(),
-  date: yup.string().default('').matches(/^(\d{4}-\d\d-\d\d)?$/, { message: 'A date such as 2025-05-12', excludeEmptyString: true }),
-  time: yup.string().default(''),
+  date: yup
+    .string()
+    .default("")
+    .matches(/^(\d{4}-\d\d-\d\d)?$/, {
+      message: "A date such as 2025-05-12",
+      excludeEmptyString: true,
+    }),
+  time: yup.string().default(""),
 });
 type Form = yup.InferType<typeof schema>;
 
 /** Reads a GeoJSON file into a study area. @throws Error with what is wrong and the file's name */
 export async function areaFromFile(f: File): Promise<object> {
   let g: unknown;
-  try { g = JSON.parse(await f.text()); } catch { throw new Error(`${f.name} is not valid JSON. A GeoJSON file with a polygon is needed.`); }
-  try { return { type: 'MultiPolygon', coordinates: multiPolygonFrom(g) }; } catch (e) { throw new Error(`${f.name}: ${(e as Error).message}`); }
+  try {
+    g = JSON.parse(await f.text());
+  } catch {
+    throw new Error(`${f.name} is not valid JSON. A GeoJSON file with a polygon is needed.`);
+  }
+  try {
+    return { type: "MultiPolygon", coordinates: multiPolygonFrom(g) };
+  } catch (e) {
+    throw new Error(`${f.name}: ${(e as Error).message}`);
+  }
 }
 
-export function StudyDialog({ open, onOpenChange, study, onDone }: { open: boolean; onOpenChange(o: boolean): void; study?: Study; onDone(s: Study): void }) {
-  return <Sheet open={open} onOpenChange={onOpenChange} title={study ? 'Study' : 'New study'}><StudyForm study={study} onDone={(s) => { onOpenChange(false); onDone(s); }} /></Sheet>;
+export function StudyDialog({
+  open,
+  onOpenChange,
+  study,
+  onDone,
+}: {
+  open: boolean;
+  onOpenChange(o: boolean): void;
+  study?: Study;
+  onDone(s: Study): void;
+}) {
+  return (
+    <Sheet open={open} onOpenChange={onOpenChange} title={study ? "Study" : "New study"}>
+      <StudyForm
+        study={study}
+        onDone={(s) => {
+          onOpenChange(false);
+          onDone(s);
+        }}
+      />
+    </Sheet>
+  );
 }
 
 function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void }) {
-  const q = useQueryClient(), iso = study?.eventAt ? new Date(study.eventAt).toISOString() : null;
-  const form = useForm<Form>({ resolver: yupResolver(schema), defaultValues: { name: study?.name ?? '', hazard: study?.hazard ?? 'flood', date: iso?.slice(0, 10) ?? '', time: iso?.slice(11, 16) ?? '' } });
-  const [area, setArea] = useState<{ name: string; geometry: object } | null>(study?.studyArea ? { name: 'The present study area', geometry: study.studyArea } : null), [problem, setProblem] = useState<string | null>(null);
+  const q = useQueryClient(),
+    iso = study?.eventAt ? new Date(study.eventAt).toISOString() : null;
+  const form = useForm<Form>({
+    resolver: yupResolver(schema),
+    defaultValues: {
+      name: study?.name ?? "",
+      hazard: study?.hazard ?? "flood",
+      date: iso?.slice(0, 10) ?? "",
+      time: iso?.slice(11, 16) ?? "",
+    },
+  });
+  const [area, setArea] = useState<{ name: string; geometry: object } | null>(
+      study?.studyArea ? { name: "The present study area", geometry: study.studyArea } : null,
+    ),
+    [problem, setProblem] = useState<string | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const take = async (f: File | undefined) => { if (!f) return; try { setArea({ name: f.name, geometry: await areaFromFile(f) }); setProblem(null); } catch (e) { setProblem((e as Error).message); } };
-  const submit = form.handleSubmit(async (v) => {
-    const body = { name: v.name, hazard: v.hazard, eventAt: v.date ? `${v.date}T${v.time || '00:00'}:00Z` : null, studyArea: area?.geometry ?? null };
+  const take = async (f: File | undefined) => {
+    if (!f) return;
     try {
-      const s = await api<Study>(study ? 'PATCH' : 'POST', study ? `/studies/${study.id}` : '/studies', body);
+      setArea({ name: f.name, geometry: await areaFromFile(f) });
+      setProblem(null);
+    } catch (e) {
+      setProblem((e as Error).message);
+    }
+  };
+  const submit = form.handleSubmit(async (v) => {
+    const body = {
+      name: v.name,
+      hazard: v.hazard,
+      eventAt: v.date ? `${v.date}T${v.time || "00:00"}:00Z` : null,
+      studyArea: area?.geometry ?? null,
+    };
+    try {
+      const s = await api<Study>(
+        study ? "PATCH" : "POST",
+        study ? `/studies/${study.id}` : "/studies",
+        body,
+      );
       await q.invalidateQueries({ queryKey: keys.studies });
       q.setQueryData(keys.study(s.id), s);
       onDone(s);
     } catch (e) {
-      if (e instanceof ApiError && (e.field === 'name' || e.field === 'eventAt')) form.setError(e.field === 'name' ? 'name' : 'date', { message: e.message }); else setProblem(sayError(e));
+      if (e instanceof ApiError && (e.field === "name" || e.field === "eventAt"))
+        form.setError(e.field === "name" ? "name" : "date", { message: e.message });
+      else setProblem(sayError(e));
     }
   });
   const { errors, isSubmitting } = form.formState;
   return (
     <form onSubmit={(e) => void submit(e)} noValidate>
-      <Labelled label="Name" error={errors.name?.message}>{(id) => <input id={id} className={inputStyle} {...form.register('name')} />}</Labelled>
-      <Labelled label="Hazard">{(id) => <Pick id={id} label="Hazard" value={form.watch('hazard')} onChange={(v) => form.setValue('hazard', v)} options={HAZARDS.map(([value, name]) => ({ value, name }))} />}</Labelled>
+      <Labelled label="Name" error={errors.name?.message}>
+        {(id) => <input id={id} className={inputStyle} {...form.register("name")} />}
+      </Labelled>
+      <Labelled label="Hazard">
+        {(id) => (
+          <Pick
+            id={id}
+            label="Hazard"
+            value={form.watch("hazard")}
+            onChange={(v) => form.setValue("hazard", v)}
+            options={HAZARDS.map(([value, name]) => ({ value, name }))}
+          />
+        )}
+      </Labelled>
       <div className="grid grid-cols-2 gap-3">
-        <Labelled label="Event date" error={errors.date?.message} hint="May be left open">{(id) => <input id={id} type="date" className={inputStyle} {...form.register('date')} />}</Labelled>
-        <Labelled label="Time, UTC">{(id) => <input id={id} type="time" className={inputStyle} {...form.register('time')} />}</Labelled>
+        <Labelled label="Event date" error={errors.date?.message} hint="May be left open">
+          {(id) => <input id={id} type="date" className={inputStyle} {...form.register("date")} />}
+        </Labelled>
+        <Labelled label="Time, UTC">
+          {(id) => <input id={id} type="time" className={inputStyle} {...form.register("time")} />}
+        </Labelled>
       </div>
-      <div className="mb-4" onDragOver={(e) => e.preventDefault()} onDrop={(e) => { e.preventDefault(); void take(e.dataTransfer.files[0]); }}>
+      <div
+        className="mb-4"
+        onDragOver={(e) => e.preventDefault()}
+        onDrop={(e) => {
+          e.preventDefault();
+          void take(e.dataTransfer.files[0]);
+        }}
+      >
         <span className="mb-1 block font-medium">Study area</span>
         <div className="flex items-center justify-between gap-3 rounded-field border border-dashed border-[#b9b2a0] bg-white px-3 py-2.5">
-          <span className="text-soft">{area ? area.name : 'Drop a GeoJSON polygon here, or draw it later on the map.'}</span>
-          <span className="flex gap-1.5">{area && <Button onClick={() => setArea(null)}>Leave out</Button>}<Button onClick={() => file.current?.click()}>Choose file</Button></span>
-          <input ref={file} type="file" accept=".json,.geojson" hidden onChange={(e) => { void take(e.target.files?.[0]); e.target.value = ''; }} />
+          <span className="text-soft">
+            {area ? area.name : "Drop a GeoJSON polygon here, or draw it later on the map."}
+          </span>
+          <span className="flex gap-1.5">
+            {area && <Button onClick={() => setArea(null)}>Leave out</Button>}
+            <Button onClick={() => file.current?.click()}>Choose file</Button>
+          </span>
+          <input
+            ref={file}
+            type="file"
+            accept=".json,.geojson"
+            hidden
+            onChange={(e) => {
+              void take(e.target.files?.[0]);
+              e.target.value = "";
+            }}
+          />
         </div>
       </div>
-      {problem && <div className="mb-3"><Problem>{problem}</Problem></div>}
-      <div className="flex justify-end"><Button type="submit" tone="act" disabled={isSubmitting}>{study ? 'Save' : 'Begin the study'}</Button></div>
+      {problem && (
+        <div className="mb-3">
+          <Problem>{problem}</Problem>
+        </div>
+      )}
+      <div className="flex justify-end">
+        <Button type="submit" tone="act" disabled={isSubmitting}>
+          {study ? "Save" : "Begin the study"}
+        </Button>
+      </div>
     </form>
   );
 }

@@ -1,15 +1,51 @@
-import { useSearchParams } from 'react-router';
-import { useChangeMaps } from '../api/hooks';
-import type { ChangeMap } from '../api/types';
-import { Pick } from '../ui/controls';
+import { useSearchParams } from "react-router";
+import { useChangeMaps } from "../api/hooks";
+import type { ChangeMap } from "../api/types";
+import { Pick } from "../ui/controls";
 
 /** The change map that the address names, else the newest. */
-export function usePickedMap(studyId: string): { maps: ChangeMap[] | undefined; map: ChangeMap | null; pick(id: string): void } {
-  const maps = useChangeMaps(studyId).data, [search, setSearch] = useSearchParams();
-  const map = maps?.find((m) => m.id === search.get('map')) ?? maps?.[0] ?? null;
-  return { maps, map, pick: (id) => setSearch((s) => { s.set('map', id); return s; }, { replace: true }) };
+export function usePickedMap(studyId: string): {
+  maps: ChangeMap[] | undefined;
+  map: ChangeMap | null;
+  pick(id: string): void;
+} {
+  const maps = useChangeMaps(studyId).data,
+    [search, setSearch] = useSearchParams();
+  const map = maps?.find((m) => m.id === search.get("map")) ?? maps?.[0] ?? null;
+  return {
+    maps,
+    map,
+    pick: (id) =>
+      setSearch(
+        (s) => {
+          s.set("map", id);
+          return s;
+        },
+        { replace: true },
+      ),
+  };
 }
 
-export function ChangeMapPicker({ maps, map, pick }: { maps: ChangeMap[]; map: ChangeMap; pick(id: string): void }) {
-  return <Pick label="Change map" className="w-full" value={map.id} onChange={pick} options={maps.map((m) => ({ value: m.id, name: m.name, note: new Date(m.createdAt).toISOString().slice(0, 16).replace('T', ' ') }))} />;
+export function ChangeMapPicker({
+  maps,
+  map,
+  pick,
+}: {
+  maps: ChangeMap[];
+  map: ChangeMap;
+  pick(id: string): void;
+}) {
+  return (
+    <Pick
+      label="Change map"
+      className="w-full"
+      value={map.id}
+      onChange={pick}
+      options={maps.map((m) => ({
+        value: m.id,
+        name: m.name,
+        note: new Date(m.createdAt).toISOString().slice(0, 16).replace("T", " "),
+      }))}
+    />
+  );
 }

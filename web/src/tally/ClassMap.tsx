@@ -1,32 +1,96 @@
-import { useMemo } from 'react';
-import { useQuery } from '@tanstack/react-query';
-import { api } from '../api/client';
-import { useScenes } from '../api/hooks';
-import { useFields } from '../prepare/useFields';
-import { bandsOfLook, inCommon, stretchesOf } from '../map/look';
-import type { ChangeMap, NodeView, Study } from '../api/types';
-import type OlMap from 'ol/Map';
-import type BaseLayer from 'ol/layer/Base';
-import { outlineLayer } from '../map/areaLayer';
-import { type Stretch, classLayer, greyLayer, rgbLayer, sourceOf, viewOf } from '../map/layers';
-import { MapPane } from '../map/MapPane';
-import { NodeCells } from '../map/nodeCells';
+import { useMemo } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../api/client";
+import { useScenes } from "../api/hooks";
+import { useFields } from "../prepare/useFields";
+import { bandsOfLook, inCommon, stretchesOf } from "../map/look";
+import type { ChangeMap, NodeView, Study } from "../api/types";
+import type OlMap from "ol/Map";
+import type BaseLayer from "ol/layer/Base";
+import { outlineLayer } from "../map/areaLayer";
+import { type Stretch, classLayer, greyLayer, rgbLayer, sourceOf, viewOf } from "../map/layers";
+import { MapPane } from "../map/MapPane";
+import { NodeCells } from "../map/nodeCells";
 
 /** The change map over its after date, with one class or all. */
 const NOTHING: BaseLayer[] = [];
-export function ClassMap({ map, study, only, extra = NOTHING, onMap, onClick }: { map: ChangeMap; study: Study; only: number | null; extra?: BaseLayer[]; onMap?(m: OlMap): void; onClick?(at: [number, number]): void }) {
-  const node = useQuery({ queryKey: ['mapNode', map.id], queryFn: () => api<NodeView>('GET', `/change-maps/${map.id}/node`), staleTime: Infinity }).data;
-  const scene = useScenes(study.id).data?.find((s) => s.fileSha256 === map.provenance.after.sha256 && s.imageId) ?? null, picture = useQuery({ queryKey: ['sceneOnMap', scene?.id, scene?.imageId], queryFn: () => api<NodeView>('GET', `/scenes/${scene!.id}/node?onMap=1`), enabled: !!scene, staleTime: Infinity, retry: false }).data;
+export function ClassMap({
+  map,
+  study,
+  only,
+  extra = NOTHING,
+  onMap,
+  onClick,
+}: {
+  map: ChangeMap;
+  study: Study;
+  only: number | null;
+  extra?: BaseLayer[];
+  onMap?(m: OlMap): void;
+  onClick?(at: [number, number]): void;
+}) {
+  const node = useQuery({
+    queryKey: ["mapNode", map.id],
+    queryFn: () => api<NodeView>("GET", `/change-maps/${map.id}/node`),
+    staleTime: Infinity,
+  }).data;
+  const scene =
+      useScenes(study.id).data?.find(
+        (s) => s.fileSha256 === map.provenance.after.sha256 && s.imageId,
+      ) ?? null,
+    picture = useQuery({
+      queryKey: ["sceneOnMap", scene?.id, scene?.imageId],
+      queryFn: () => api<NodeView>("GET", `/scenes/${scene!.id}/node?onMap=1`),
+      enabled: !!scene,
+      staleTime: Infinity,
+      retry: false,
+    }).data;
   // Optical dates are shown as the eye sees them, others by the band that was compared.
-  const bands = useMemo(() => (!picture ? [] : picture.info.bands.some((b) => b.role === 'reflectance') ? bandsOfLook(picture.info.bands, 'natural') : [Math.min(map.setup.band, picture.info.bands.length - 1)]), [picture, map.setup.band]), fields = useFields(picture?.hash ?? null, null, bands), stretches = bands.length ? stretchesOf(fields) : null, style = JSON.stringify(stretches);
-  const view = useMemo(() => (node ? viewOf(node.info.grid, null, study.studyArea) : null), [node, study.studyArea]);
+  const bands = useMemo(
+      () =>
+        !picture
+          ? []
+          : picture.info.bands.some((b) => b.role === "reflectance")
+            ? bandsOfLook(picture.info.bands, "natural")
+            : [Math.min(map.setup.band, picture.info.bands.length - 1)],
+      [picture, map.setup.band],
+    ),
+    fields = useFields(picture?.hash ?? null, null, bands),
+    stretches = bands.length ? stretchesOf(fields) : null,
+    style = JSON.stringify(stretches);
+  const view = useMemo(
+    () => (node ? viewOf(node.info.grid, null, study.studyArea) : null),
+    [node, study.studyArea],
+  );
   const layers = useMemo(() => {
     if (!node) return [];
-    const s = JSON.parse(style) as Stretch[] | null, classes = (node.info.classes ?? []).filter((c) => only === null || c.label === only);
+    const s = JSON.parse(style) as Stretch[] | null,
+      classes = (node.info.classes ?? []).filter((c) => only === null || c.label === only);
     return [
-      ...(picture && s ? [s.length === 3 ? rgbLayer(sourceOf(new NodeCells(picture)), bands.map((b) => b + 1) as [number, number, number], inCommon(s) as [Stretch, Stretch, Stretch]) : greyLayer(sourceOf(new NodeCells(picture)), s[0]!, bands[0]! + 1)] : []),
-      classLayer(sourceOf(new NodeCells(node)), classes, 0.92), ...(study.studyArea ? [outlineLayer([study.studyArea], node.info.grid.crs)] : []), ...extra,
+      ...(picture && s
+        ? [
+            s.length === 3
+              ? rgbLayer(
+                  sourceOf(new NodeCells(picture)),
+                  bands.map((b) => b + 1) as [number, number, number],
+                  inCommon(s) as [Stretch, Stretch, Stretch],
+                )
+              : greyLayer(sourceOf(new NodeCells(picture)), s[0]!, bands[0]! + 1),
+          ]
+        : []),
+      classLayer(sourceOf(new NodeCells(node)), classes, 0.92),
+      ...(study.studyArea ? [outlineLayer([study.studyArea], node.info.grid.crs)] : []),
+      ...extra,
     ];
   }, [node, picture, style, bands, only, study.studyArea, extra]);
-  return view ? <MapPane view={view} layers={layers} label="The change map" scale onClick={onClick} {...(onMap ? { onMap } : {})} /> : null;
+  return view ? (
+    <MapPane
+      view={view}
+      layers={layers}
+      label="The change map"
+      scale
+      onClick={onClick}
+      {...(onMap ? { onMap } : {})}
+    />
+  ) : null;
 }

@@ -1,44 +1,157 @@
-import { type ButtonHTMLAttributes, type ReactNode, forwardRef, useEffect, useId, useLayoutEffect, useRef, useState } from 'react';
-import { AlertDialog, Dialog, Popover, Select } from 'radix-ui';
-import { Check, ChevronDown, X } from 'lucide-react';
+import {
+  type ButtonHTMLAttributes,
+  type ReactNode,
+  forwardRef,
+  useEffect,
+  useId,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
+import { AlertDialog, Dialog, Popover, Select } from "radix-ui";
+import { Check, ChevronDown, X } from "lucide-react";
 
-export const cx = (...c: (string | false | null | undefined)[]): string => c.filter(Boolean).join(' ');
+export const cx = (...c: (string | false | null | undefined)[]): string =>
+  c.filter(Boolean).join(" ");
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { tone?: 'act' | 'plain' | 'quiet' | 'wrong' };
-export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button({ tone = 'plain', className, ...p }, ref) {
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
+  tone?: "act" | "plain" | "quiet" | "wrong";
+};
+export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button(
+  { tone = "plain", className, ...p },
+  ref,
+) {
   const tones = {
-    act: 'bg-spruce text-white border-spruce hover:bg-[#18574b] disabled:bg-[#8fb0a8] disabled:border-[#8fb0a8]', plain: 'bg-white text-ink border-line hover:border-[#b9b2a0] disabled:text-[#8d9693]',
-    quiet: 'bg-transparent text-spruce border-transparent hover:bg-[#e6eee9] disabled:text-[#8d9693]', wrong: 'bg-wrong text-white border-wrong hover:bg-[#8c2b23]',
+    act: "bg-spruce text-white border-spruce hover:bg-[#18574b] disabled:bg-[#8fb0a8] disabled:border-[#8fb0a8]",
+    plain: "bg-white text-ink border-line hover:border-[#b9b2a0] disabled:text-[#8d9693]",
+    quiet:
+      "bg-transparent text-spruce border-transparent hover:bg-[#e6eee9] disabled:text-[#8d9693]",
+    wrong: "bg-wrong text-white border-wrong hover:bg-[#8c2b23]",
   };
-  return <button ref={ref} type="button" {...p} className={cx('inline-flex h-8 items-center justify-center gap-1.5 whitespace-nowrap rounded-field border px-3 font-semibold transition-colors', tones[tone], className)} />;
+  return (
+    <button
+      ref={ref}
+      type="button"
+      {...p}
+      className={cx(
+        "inline-flex h-8 items-center justify-center gap-1.5 whitespace-nowrap rounded-field border px-3 font-semibold transition-colors",
+        tones[tone],
+        className,
+      )}
+    />
+  );
 });
 
-export function Choice<T extends string>({ value, onChange, options, label, className }: { value: T; onChange(v: T): void; options: { value: T; name: ReactNode; hint?: string }[]; label: string; className?: string }) {
+export function Choice<T extends string>({
+  value,
+  onChange,
+  options,
+  label,
+  className,
+}: {
+  value: T;
+  onChange(v: T): void;
+  options: { value: T; name: ReactNode; hint?: string }[];
+  label: string;
+  className?: string;
+}) {
   return (
-    <div role="radiogroup" aria-label={label} className={cx('inline-flex overflow-hidden rounded-field border border-line bg-white', className)}>
+    <div
+      role="radiogroup"
+      aria-label={label}
+      className={cx(
+        "inline-flex overflow-hidden rounded-field border border-line bg-white",
+        className,
+      )}
+    >
       {options.map((o) => (
-        <button key={o.value} type="button" role="radio" aria-checked={value === o.value} title={o.hint} onClick={() => onChange(o.value)}
-          onKeyDown={(e) => { const d = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0; if (d) { e.preventDefault(); const k = options.findIndex((x) => x.value === value); const n = options[(k + d + options.length) % options.length]!; onChange(n.value); (e.currentTarget.parentElement?.children[(k + d + options.length) % options.length] as HTMLElement).focus(); } }}
+        <button
+          key={o.value}
+          type="button"
+          role="radio"
+          aria-checked={value === o.value}
+          title={o.hint}
+          onClick={() => onChange(o.value)}
+          onKeyDown={(e) => {
+            const d = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
+            if (d) {
+              e.preventDefault();
+              const k = options.findIndex((x) => x.value === value);
+              const n = options[(k + d + options.length) % options.length]!;
+              onChange(n.value);
+              (
+                e.currentTarget.parentElement?.children[
+                  (k + d + options.length) % options.length
+                ] as HTMLElement
+              ).focus();
+            }
+          }}
           tabIndex={value === o.value ? 0 : -1}
-          className={cx('h-[28px] flex-1 whitespace-nowrap border-l border-line px-2.5 font-medium first:border-l-0', value === o.value ? 'bg-ink text-paper' : 'text-ink hover:bg-bone')}>{o.name}</button>
+          className={cx(
+            "h-[28px] flex-1 whitespace-nowrap border-l border-line px-2.5 font-medium first:border-l-0",
+            value === o.value ? "bg-ink text-paper" : "text-ink hover:bg-bone",
+          )}
+        >
+          {o.name}
+        </button>
       ))}
     </div>
   );
 }
 
-export function Pick<T extends string>({ value, onChange, options, label, className, id }: { value: T | ''; onChange(v: T): void; options: { value: T; name: string; note?: string }[]; label: string; className?: string; id?: string }) {
+export function Pick<T extends string>({
+  value,
+  onChange,
+  options,
+  label,
+  className,
+  id,
+}: {
+  value: T | "";
+  onChange(v: T): void;
+  options: { value: T; name: string; note?: string }[];
+  label: string;
+  className?: string;
+  id?: string;
+}) {
   return (
     <Select.Root value={value} onValueChange={(v) => onChange(v as T)}>
-      <Select.Trigger id={id} aria-label={label} className={cx(!className?.includes('w-') && 'w-full', 'inline-flex h-8 items-center justify-between gap-2 rounded-field border border-line bg-white px-2.5 text-left font-medium hover:border-[#b9b2a0]', className)}>
-        <span className="truncate"><Select.Value placeholder="Choose …" /></span><Select.Icon><ChevronDown size={14} aria-hidden /></Select.Icon>
+      <Select.Trigger
+        id={id}
+        aria-label={label}
+        className={cx(
+          !className?.includes("w-") && "w-full",
+          "inline-flex h-8 items-center justify-between gap-2 rounded-field border border-line bg-white px-2.5 text-left font-medium hover:border-[#b9b2a0]",
+          className,
+        )}
+      >
+        <span className="truncate">
+          <Select.Value placeholder="Choose …" />
+        </span>
+        <Select.Icon>
+          <ChevronDown size={14} aria-hidden />
+        </Select.Icon>
       </Select.Trigger>
       <Select.Portal>
-        <Select.Content position="popper" sideOffset={4} className="z-50 max-h-80 min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-card border border-line bg-white py-1 shadow-lg">
+        <Select.Content
+          position="popper"
+          sideOffset={4}
+          className="z-50 max-h-80 min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-card border border-line bg-white py-1 shadow-lg"
+        >
           <Select.Viewport>
             {options.map((o) => (
-              <Select.Item key={o.value} value={o.value} className="flex cursor-pointer select-none items-center justify-between gap-4 px-3 py-1.5 outline-none data-[highlighted]:bg-bone">
-                <span><Select.ItemText>{o.name}</Select.ItemText>{o.note && <span className="ml-2 text-label text-soft">{o.note}</span>}</span>
-                <Select.ItemIndicator><Check size={14} aria-hidden /></Select.ItemIndicator>
+              <Select.Item
+                key={o.value}
+                value={o.value}
+                className="flex cursor-pointer select-none items-center justify-between gap-4 px-3 py-1.5 outline-none data-[highlighted]:bg-bone"
+              >
+                <span>
+                  <Select.ItemText>{o.name}</Select.ItemText>
+                  {o.note && <span className="ml-2 text-label text-soft">{o.note}</span>}
+                </span>
+                <Select.ItemIndicator>
+                  <Check size={14} aria-hidden />
+                </Select.ItemIndicator>
               </Select.Item>
             ))}
           </Select.Viewport>
@@ -49,34 +162,142 @@ export function Pick<T extends string>({ value, onChange, options, label, classN
 }
 
 /** A number that is edited in place: takes effect on Enter, on leaving, and with the arrow keys; Escape takes it back. */
-export function NumberField({ value, onCommit, step = 0.1, min = -Infinity, max = Infinity, decimals = 1, label, prefix, className }: { value: number; onCommit(v: number): void; step?: number; min?: number; max?: number; decimals?: number; label: string; prefix?: string; className?: string }) {
-  const shown = (v: number) => v.toFixed(decimals).replace('-', '−');
+export function NumberField({
+  value,
+  onCommit,
+  step = 0.1,
+  min = -Infinity,
+  max = Infinity,
+  decimals = 1,
+  label,
+  prefix,
+  className,
+}: {
+  value: number;
+  onCommit(v: number): void;
+  step?: number;
+  min?: number;
+  max?: number;
+  decimals?: number;
+  label: string;
+  prefix?: string;
+  className?: string;
+}) {
+  const shown = (v: number) => v.toFixed(decimals).replace("-", "−");
   const [text, setText] = useState<string | null>(null);
-  const parse = (t: string) => { const v = Number(t.replace('−', '-').replace(',', '.').trim()); return t.trim() !== '' && Number.isFinite(v) && v >= min && v <= max ? v : null; };
+  const parse = (t: string) => {
+    const v = Number(t.replace("−", "-").replace(",", ".").trim());
+    return t.trim() !== "" && Number.isFinite(v) && v >= min && v <= max ? v : null;
+  };
   const bad = text !== null && parse(text) === null;
-  const commit = () => { if (text === null) return; const v = parse(text); if (v !== null && v !== value) onCommit(v); setText(null); };
+  const commit = () => {
+    if (text === null) return;
+    const v = parse(text);
+    if (v !== null && v !== value) onCommit(v);
+    setText(null);
+  };
   return (
-    <span className={cx('inline-flex items-center rounded-[5px] border bg-white px-1.5 font-mono text-[12px] focus-within:border-spruce', bad ? 'border-wrong' : 'border-line', className)}>
-      {prefix && <span className="mr-1" aria-hidden>{prefix}</span>}
-      <input aria-label={label} aria-invalid={bad} title={bad ? `A number from ${min === -Infinity ? 'any' : min} to ${max === Infinity ? 'any' : max}` : undefined} inputMode="decimal" value={text ?? shown(value)} onChange={(e) => setText(e.target.value)} onBlur={commit} onFocus={(e) => e.target.select()}
+    <span
+      className={cx(
+        "inline-flex items-center rounded-[5px] border bg-white px-1.5 font-mono text-[12px] focus-within:border-spruce",
+        bad ? "border-wrong" : "border-line",
+        className,
+      )}
+    >
+      {prefix && (
+        <span className="mr-1" aria-hidden>
+          {prefix}
+        </span>
+      )}
+      <input
+        aria-label={label}
+        aria-invalid={bad}
+        title={
+          bad
+            ? `A number from ${min === -Infinity ? "any" : min} to ${max === Infinity ? "any" : max}`
+            : undefined
+        }
+        inputMode="decimal"
+        value={text ?? shown(value)}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={commit}
+        onFocus={(e) => e.target.select()}
         onKeyDown={(e) => {
-          if (e.key === 'Enter') { commit(); e.currentTarget.select(); } else if (e.key === 'Escape') { setText(null); e.stopPropagation(); } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') { e.preventDefault(); const k = 10 ** decimals, v = Math.round(((parse(text ?? String(value)) ?? value) + (e.key === 'ArrowUp' ? step : -step)) * k) / k; if (v >= min && v <= max) { setText(null); onCommit(v); } }
+          if (e.key === "Enter") {
+            commit();
+            e.currentTarget.select();
+          } else if (e.key === "Escape") {
+            setText(null);
+            e.stopPropagation();
+          } else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+            e.preventDefault();
+            const k = 10 ** decimals,
+              v =
+                Math.round(
+                  ((parse(text ?? String(value)) ?? value) + (e.key === "ArrowUp" ? step : -step)) *
+                    k,
+                ) / k;
+            if (v >= min && v <= max) {
+              setText(null);
+              onCommit(v);
+            }
+          }
         }}
-        className="w-[5ch] bg-transparent py-0.5 text-right outline-none" style={{ width: `${Math.max(4, (text ?? shown(value)).length)}ch` }} />
+        className="w-[5ch] bg-transparent py-0.5 text-right outline-none"
+        style={{ width: `${Math.max(4, (text ?? shown(value)).length)}ch` }}
+      />
     </span>
   );
 }
 
-export function Chip({ on, children, ...p }: ButtonHTMLAttributes<HTMLButtonElement> & { on?: boolean }) {
-  return <button type="button" {...p} className={cx('inline-flex h-[24px] items-center gap-1.5 whitespace-nowrap rounded-full border px-2.5 text-[12px] hover:border-spruce', on ? 'border-spruce bg-[#e2ece7]' : 'border-line bg-white', p.className)}>{children}</button>;
+export function Chip({
+  on,
+  children,
+  ...p
+}: ButtonHTMLAttributes<HTMLButtonElement> & { on?: boolean }) {
+  return (
+    <button
+      type="button"
+      {...p}
+      className={cx(
+        "inline-flex h-[24px] items-center gap-1.5 whitespace-nowrap rounded-full border px-2.5 text-[12px] hover:border-spruce",
+        on ? "border-spruce bg-[#e2ece7]" : "border-line bg-white",
+        p.className,
+      )}
+    >
+      {children}
+    </button>
+  );
 }
 
-export function Pop({ trigger, children, label, width = 260, open, onOpenChange }: { trigger: ReactNode; children: ReactNode; label: string; width?: number; open?: boolean; onOpenChange?(o: boolean): void }) {
+export function Pop({
+  trigger,
+  children,
+  label,
+  width = 260,
+  open,
+  onOpenChange,
+}: {
+  trigger: ReactNode;
+  children: ReactNode;
+  label: string;
+  width?: number;
+  open?: boolean;
+  onOpenChange?(o: boolean): void;
+}) {
   return (
     <Popover.Root open={open} onOpenChange={onOpenChange}>
       <Popover.Trigger asChild>{trigger}</Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content aria-label={label} sideOffset={6} collisionPadding={10} style={{ width }} className="z-50 rounded-card border border-line bg-white p-3 shadow-lg">{children}</Popover.Content>
+        <Popover.Content
+          aria-label={label}
+          sideOffset={6}
+          collisionPadding={10}
+          style={{ width }}
+          className="z-50 rounded-card border border-line bg-white p-3 shadow-lg"
+        >
+          {children}
+        </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   );
@@ -85,23 +306,56 @@ export function Pop({ trigger, children, label, width = 260, open, onOpenChange 
 /** Dialogs here have no trigger of their own: they give the focus back to what had it when they opened. */
 function useReturnFocus(open: boolean): (e: Event) => void {
   const [state] = useState(() => ({ open: false, from: null as HTMLElement | null }));
-  useLayoutEffect(() => { state.open = open; }, [state, open]);
+  useLayoutEffect(() => {
+    state.open = open;
+  }, [state, open]);
   if (open && !state.open) state.from = document.activeElement as HTMLElement | null;
-  return (e) => { e.preventDefault(); state.from?.focus(); };
+  return (e) => {
+    e.preventDefault();
+    state.from?.focus();
+  };
 }
 
-export function Sheet({ open, onOpenChange, title, children, wide, describe }: { open: boolean; onOpenChange(o: boolean): void; title: string; children: ReactNode; wide?: boolean; describe?: string }) {
+export function Sheet({
+  open,
+  onOpenChange,
+  title,
+  children,
+  wide,
+  describe,
+}: {
+  open: boolean;
+  onOpenChange(o: boolean): void;
+  title: string;
+  children: ReactNode;
+  wide?: boolean;
+  describe?: string;
+}) {
   const back = useReturnFocus(open);
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-night/45" />
-        <Dialog.Content onCloseAutoFocus={back} {...(describe ? {} : { 'aria-describedby': undefined })} className={cx('fixed left-1/2 top-1/2 z-50 max-h-[90vh] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-card border border-line bg-paper p-5 shadow-xl', wide ? 'w-[640px]' : 'w-[460px]')}>
+        <Dialog.Content
+          onCloseAutoFocus={back}
+          {...(describe ? {} : { "aria-describedby": undefined })}
+          className={cx(
+            "fixed left-1/2 top-1/2 z-50 max-h-[90vh] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-card border border-line bg-paper p-5 shadow-xl",
+            wide ? "w-[640px]" : "w-[460px]",
+          )}
+        >
           <Dialog.Title className="mb-3 pr-8 text-[17px] leading-6">{title}</Dialog.Title>
-          {describe && <Dialog.Description className="mb-3 text-soft">{describe}</Dialog.Description>}
+          {describe && (
+            <Dialog.Description className="mb-3 text-soft">{describe}</Dialog.Description>
+          )}
           {children}
           {/* Last in order, so that the first field gets the focus. */}
-          <Dialog.Close aria-label="Close" className="absolute right-4 top-5 rounded p-1 text-soft hover:text-ink"><X size={16} aria-hidden /></Dialog.Close>
+          <Dialog.Close
+            aria-label="Close"
+            className="absolute right-4 top-5 rounded p-1 text-soft hover:text-ink"
+          >
+            <X size={16} aria-hidden />
+          </Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
@@ -109,18 +363,41 @@ export function Sheet({ open, onOpenChange, title, children, wide, describe }: {
 }
 
 /** Asks before something is deleted, and says what goes with it. */
-export function Confirm({ open, onOpenChange, title, text, act, onAct }: { open: boolean; onOpenChange(o: boolean): void; title: string; text: string; act: string; onAct(): void }) {
+export function Confirm({
+  open,
+  onOpenChange,
+  title,
+  text,
+  act,
+  onAct,
+}: {
+  open: boolean;
+  onOpenChange(o: boolean): void;
+  title: string;
+  text: string;
+  act: string;
+  onAct(): void;
+}) {
   const back = useReturnFocus(open);
   return (
     <AlertDialog.Root open={open} onOpenChange={onOpenChange}>
       <AlertDialog.Portal>
         <AlertDialog.Overlay className="fixed inset-0 z-40 bg-night/45" />
-        <AlertDialog.Content onCloseAutoFocus={back} className="fixed left-1/2 top-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-card border border-line bg-paper p-5 shadow-xl">
+        <AlertDialog.Content
+          onCloseAutoFocus={back}
+          className="fixed left-1/2 top-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-card border border-line bg-paper p-5 shadow-xl"
+        >
           <AlertDialog.Title className="text-[17px] leading-6">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-2 text-soft">{text}</AlertDialog.Description>
           <div className="mt-5 flex justify-end gap-2">
-            <AlertDialog.Cancel asChild><Button>Keep it</Button></AlertDialog.Cancel>
-            <AlertDialog.Action asChild><Button tone="wrong" onClick={onAct}>{act}</Button></AlertDialog.Action>
+            <AlertDialog.Cancel asChild>
+              <Button>Keep it</Button>
+            </AlertDialog.Cancel>
+            <AlertDialog.Action asChild>
+              <Button tone="wrong" onClick={onAct}>
+                {act}
+              </Button>
+            </AlertDialog.Action>
           </div>
         </AlertDialog.Content>
       </AlertDialog.Portal>
@@ -129,36 +406,91 @@ export function Confirm({ open, onOpenChange, title, text, act, onAct }: { open:
 }
 
 export function Warning({ children }: { children: ReactNode }) {
-  return <div role="status" className="rounded-card border border-[#e5c57f] bg-warnbg px-3 py-2 text-warnink">{children}</div>;
+  return (
+    <div
+      role="status"
+      className="rounded-card border border-[#e5c57f] bg-warnbg px-3 py-2 text-warnink"
+    >
+      {children}
+    </div>
+  );
 }
 export function Problem({ children }: { children: ReactNode }) {
-  return <div role="alert" className="rounded-card border border-[#d9a29d] bg-[#f8e7e5] px-3 py-2 text-[#7c241d]">{children}</div>;
+  return (
+    <div
+      role="alert"
+      className="rounded-card border border-[#d9a29d] bg-[#f8e7e5] px-3 py-2 text-[#7c241d]"
+    >
+      {children}
+    </div>
+  );
 }
 
-export function Labelled({ label, children, hint, error }: { label: string; children: (id: string) => ReactNode; hint?: string; error?: string }) {
+export function Labelled({
+  label,
+  children,
+  hint,
+  error,
+}: {
+  label: string;
+  children: (id: string) => ReactNode;
+  hint?: string;
+  error?: string;
+}) {
   const id = useId();
   return (
     <div className="mb-3">
-      <label htmlFor={id} className="mb-1 block font-medium">{label}</label>
+      <label htmlFor={id} className="mb-1 block font-medium">
+        {label}
+      </label>
       {children(id)}
-      {error ? <p role="alert" className="mt-1 text-label text-wrong">{error}</p> : hint && <p className="mt-1 text-label text-soft">{hint}</p>}
+      {error ? (
+        <p role="alert" className="mt-1 text-label text-wrong">
+          {error}
+        </p>
+      ) : (
+        hint && <p className="mt-1 text-label text-soft">{hint}</p>
+      )}
     </div>
   );
 }
 /** A setting on one line: its name on the left, its control on the right. */
-export const Row = ({ label, children }: { label: ReactNode; children: ReactNode }) => <div className="mb-2 flex min-h-8 items-center justify-between gap-3"><span>{label}</span>{children}</div>;
-export const inputStyle = 'h-8 w-full rounded-field border border-line bg-white px-2.5 outline-offset-0';
+export const Row = ({ label, children }: { label: ReactNode; children: ReactNode }) => (
+  <div className="mb-2 flex min-h-8 items-center justify-between gap-3">
+    <span>{label}</span>
+    {children}
+  </div>
+);
+export const inputStyle =
+  "h-8 w-full rounded-field border border-line bg-white px-2.5 outline-offset-0";
 
 export function Bar({ share, label }: { share: number; label: string }) {
-  return <div role="progressbar" aria-label={label} aria-valuenow={Math.round(share * 100)} aria-valuemin={0} aria-valuemax={100} className="h-1 overflow-hidden rounded bg-line"><div className="h-full bg-spruce transition-[width]" style={{ width: `${share * 100}%` }} /></div>;
+  return (
+    <div
+      role="progressbar"
+      aria-label={label}
+      aria-valuenow={Math.round(share * 100)}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      className="h-1 overflow-hidden rounded bg-line"
+    >
+      <div className="h-full bg-spruce transition-[width]" style={{ width: `${share * 100}%` }} />
+    </div>
+  );
 }
 
 /** Size of an element, kept up to date. */
-export function useSize<T extends HTMLElement>(): [React.RefObject<T | null>, { width: number; height: number }] {
-  const ref = useRef<T>(null), [size, setSize] = useState({ width: 0, height: 0 });
+export function useSize<T extends HTMLElement>(): [
+  React.RefObject<T | null>,
+  { width: number; height: number },
+] {
+  const ref = useRef<T>(null),
+    [size, setSize] = useState({ width: 0, height: 0 });
   useEffect(() => {
     if (!ref.current) return;
-    const o = new ResizeObserver(([e]) => setSize({ width: e!.contentRect.width, height: e!.contentRect.height }));
+    const o = new ResizeObserver(([e]) =>
+      setSize({ width: e!.contentRect.width, height: e!.contentRect.height }),
+    );
     o.observe(ref.current);
     return () => o.disconnect();
   }, []);

@@ -1,48 +1,168 @@
-import { createHash } from 'node:crypto';
-import { readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { fromEcef } from '@hindglance/core/geodesy/ecef';
-import { LONLAT, transformer } from '@hindglance/core/geodesy/crs';
-import { outline } from '@hindglance/core/grid/grid';
-import { cutGrid } from '@hindglance/core/grid/union';
-import { utcText } from '@hindglance/core/radar/orbit';
-import { RangeDoppler, type SensorModel } from '@hindglance/core/radar/sensor';
-import { worldGrid } from '../ground';
-import { PASSES, type RadarPass, announcedVectors, sensorOf, trueVectors } from '../mission';
-import { FRAMED, absoluteOrbit, framesOf, orbitFile, productFile, thumbnailFile } from '../products';
-import { productName } from '../safe';
+import { createHash } from "node:crypto";
+import { readFileSync, readdirSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { fromEcef } from "@hindglance/core/geodesy/ecef";
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { outline } from "@hindglance/core/grid/grid";
+import { cutGrid } from "@hindglance/core/grid/union";
+import { utcText } from "@hindglance/core/radar/orbit";
+import { RangeDoppler, type SensorModel } from "@hindglance/core/radar/sensor";
+import { worldGrid } from "../ground";
+import { PASSES, type RadarPass, announcedVectors, sensorOf, trueVectors } from "../mission";
+import {
+  FRAMED,
+  absoluteOrbit,
+  framesOf,
+  orbitFile,
+  productFile,
+  thumbnailFile,
+} from "../products";
+import { productName } from "../safe";
 
-export interface CatalogueAsset { file: string; type: string; roles: string[]; title: string; bytes: number; sha256: string }
-export interface CatalogueItem { collection: string; id: string; ring: [number, number][] | null; properties: Record<string, unknown>; assets: Record<string, CatalogueAsset> }
-export const CATALOGUE = join('archive', 'catalogue.json');
+export interface CatalogueAsset {
+  file: string;
+  type: string;
+  roles: string[];
+  title: string;
+  bytes: number;
+  sha256: string;
+}
+export interface CatalogueItem {
+  collection: string;
+  id: string;
+  ring: [number, number][] | null;
+  properties: Record<string, unknown>;
+  assets: Record<string, CatalogueAsset>;
+}
+export const CATALOGUE = join("archive", "catalogue.json");
 export const COLLECTIONS = [
-  { id: 'lantern1-grd', title: 'LANTERN1 ground-range detected products', description: 'C-band radar of the made-up mission LANTERN1, VV and VH.', keywords: ['SAR', 'radar', 'GRD'] },
-  { id: 'lantern1-orbits', title: 'LANTERN1 precise orbits', description: 'Orbit files of the made-up mission LANTERN1.', keywords: ['orbit'] },
-  { id: 'corvane-elevation', title: 'Elevation of Corvane', description: 'Heights of the made-up island above the ellipsoid, 10 m.', keywords: ['elevation', 'DEM'] },
+  {
+    id: "lantern1-grd",
+    title: "LANTERN1 ground-range detected products",
+    description: "C-band radar of the made-up mission LANTERN1, VV and VH.",
+    keywords: ["SAR", "radar", "GRD"],
+  },
+  {
+    id: "lantern1-orbits",
+    title: "LANTERN1 precise orbits",
+    description: "Orbit files of the made-up mission LANTERN1.",
+    keywords: ["orbit"],
+  },
+  {
+    id: "corvane-elevation",
+    title: "Elevation of Corvane",
+    description: "Heights of the made-up island above the ellipsoid, 10 m.",
+    keywords: ["elevation", "DEM"],
+  },
 ] as const;
 
 /** Lists what the archive's stand-in has: every product but the framed pass, its two frames, orbit files, elevation tiles. */
 export function writeCatalogue(folder: string): void {
-  const island = worldGrid(), asset = (file: string, type: string, roles: string[], title: string): CatalogueAsset => ({ file, type, roles, title, bytes: statSync(join(folder, file)).size, sha256: createHash('sha256').update(readFileSync(join(folder, file))).digest('hex') });
-  const items: CatalogueItem[] = [], product = (p: RadarPass, m: SensorModel, name: string, file: string, title: string) => items.push({
-    collection: 'lantern1-grd', id: name, ring: ringOf(m),
-    properties: { title, datetime: utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS), start_datetime: utcText(m.firstLineT), end_datetime: utcText(m.firstLineT + m.lines * m.lineIntervalS), platform: 'lantern-1', 'sar:instrument_mode': 'IW', 'sar:frequency_band': 'C', 'sar:polarizations': ['VV', 'VH'], 'sar:product_type': 'GRD', 'sat:orbit_state': p.pass, 'sat:absolute_orbit': absoluteOrbit(p) },
-    assets: { product: asset(file, 'application/zip', ['data'], 'Product'), thumbnail: asset(thumbnailFile(name), 'image/png', ['thumbnail'], 'Small picture') },
-  });
+  const island = worldGrid(),
+    asset = (file: string, type: string, roles: string[], title: string): CatalogueAsset => ({
+      file,
+      type,
+      roles,
+      title,
+      bytes: statSync(join(folder, file)).size,
+      sha256: createHash("sha256")
+        .update(readFileSync(join(folder, file)))
+        .digest("hex"),
+    });
+  const items: CatalogueItem[] = [],
+    product = (p: RadarPass, m: SensorModel, name: string, file: string, title: string) =>
+      items.push({
+        collection: "lantern1-grd",
+        id: name,
+        ring: ringOf(m),
+        properties: {
+          title,
+          datetime: utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS),
+          start_datetime: utcText(m.firstLineT),
+          end_datetime: utcText(m.firstLineT + m.lines * m.lineIntervalS),
+          platform: "lantern-1",
+          "sar:instrument_mode": "IW",
+          "sar:frequency_band": "C",
+          "sar:polarizations": ["VV", "VH"],
+          "sar:product_type": "GRD",
+          "sat:orbit_state": p.pass,
+          "sat:absolute_orbit": absoluteOrbit(p),
+        },
+        assets: {
+          product: asset(file, "application/zip", ["data"], "Product"),
+          thumbnail: asset(thumbnailFile(name), "image/png", ["thumbnail"], "Small picture"),
+        },
+      });
   for (const p of PASSES) {
-    const m = sensorOf(p, announcedVectors(p)), day = p.time.slice(0, 10);
-    if (p === FRAMED) framesOf(p).forEach((f, k) => product(p, f.sensor, f.name, join('archive', `${f.name}.zip`), `LANTERN1, ${day}, frame ${k + 1}`)); else product(p, m, productName(m, absoluteOrbit(p)), productFile(p), `LANTERN1, ${day}`);
-    const o = orbitFile(p), v = trueVectors(p, -290, 290);
-    if (o) items.push({ collection: 'lantern1-orbits', id: o.replace('.EOF', ''), ring: null, properties: { title: `Precise orbit of ${day}`, datetime: null, start_datetime: utcText(v[0]!.t), end_datetime: utcText(v.at(-1)!.t), platform: 'lantern-1' }, assets: { orbit: asset(o, 'application/xml', ['data'], 'Orbit file') } });
+    const m = sensorOf(p, announcedVectors(p)),
+      day = p.time.slice(0, 10);
+    if (p === FRAMED)
+      framesOf(p).forEach((f, k) =>
+        product(
+          p,
+          f.sensor,
+          f.name,
+          join("archive", `${f.name}.zip`),
+          `LANTERN1, ${day}, frame ${k + 1}`,
+        ),
+      );
+    else product(p, m, productName(m, absoluteOrbit(p)), productFile(p), `LANTERN1, ${day}`);
+    const o = orbitFile(p),
+      v = trueVectors(p, -290, 290);
+    if (o)
+      items.push({
+        collection: "lantern1-orbits",
+        id: o.replace(".EOF", ""),
+        ring: null,
+        properties: {
+          title: `Precise orbit of ${day}`,
+          datetime: null,
+          start_datetime: utcText(v[0]!.t),
+          end_datetime: utcText(v.at(-1)!.t),
+          platform: "lantern-1",
+        },
+        assets: { orbit: asset(o, "application/xml", ["data"], "Orbit file") },
+      });
   }
-  for (const f of readdirSync(join(folder, 'archive')).filter((n) => /^corvane_elevation_\d\d\.tif$/.test(n)).sort()) {
-    const [col, row] = [...f.replace(/\D/g, '')].map(Number) as [number, number], g = cutGrid(island, { col: col * 1000, row: row * 1000, width: Math.min(1000, island.width - col * 1000), height: Math.min(1000, island.height - row * 1000) }), t = transformer(g.crs, LONLAT);
-    items.push({ collection: 'corvane-elevation', id: f.replace('.tif', ''), ring: outline(g, 1).map(([x, y]) => t(x, y)), properties: { title: `Elevation tile ${col + 1}-${row + 1}`, datetime: '2024-01-01T00:00:00Z', gsd: 10 }, assets: { elevation: asset(join('archive', f), 'image/tiff; application=geotiff; profile=cloud-optimized', ['data'], 'Elevation') } });
+  for (const f of readdirSync(join(folder, "archive"))
+    .filter((n) => /^corvane_elevation_\d\d\.tif$/.test(n))
+    .sort()) {
+    const [col, row] = [...f.replace(/\D/g, "")].map(Number) as [number, number],
+      g = cutGrid(island, {
+        col: col * 1000,
+        row: row * 1000,
+        width: Math.min(1000, island.width - col * 1000),
+        height: Math.min(1000, island.height - row * 1000),
+      }),
+      t = transformer(g.crs, LONLAT);
+    items.push({
+      collection: "corvane-elevation",
+      id: f.replace(".tif", ""),
+      ring: outline(g, 1).map(([x, y]) => t(x, y)),
+      properties: {
+        title: `Elevation tile ${col + 1}-${row + 1}`,
+        datetime: "2024-01-01T00:00:00Z",
+        gsd: 10,
+      },
+      assets: {
+        elevation: asset(
+          join("archive", f),
+          "image/tiff; application=geotiff; profile=cloud-optimized",
+          ["data"],
+          "Elevation",
+        ),
+      },
+    });
   }
   writeFileSync(join(folder, CATALOGUE), JSON.stringify(items, null, 1));
 }
 
 function ringOf(m: SensorModel): [number, number][] {
-  const rd = new RangeDoppler(m), at = (l: number, s: number): [number, number] => { const [lon, lat] = fromEcef(rd.ground(l, s, 0)); return [+lon.toFixed(6), +lat.toFixed(6)]; }, a = at(0, 0);
+  const rd = new RangeDoppler(m),
+    at = (l: number, s: number): [number, number] => {
+      const [lon, lat] = fromEcef(rd.ground(l, s, 0));
+      return [+lon.toFixed(6), +lat.toFixed(6)];
+    },
+    a = at(0, 0);
   return [a, at(0, m.samples), at(m.lines, m.samples), at(m.lines, 0), a];
 }

@@ -1,45 +1,120 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { COVER, type Ground, HEIGHT, ORIGIN, WIDTH, worldGrid } from '../ground';
-import { plainTiffHeader } from '../plainTiff';
-import { generator, hash2 } from '../random';
-import { SEVERITY } from './ground';
+import { mkdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { COVER, type Ground, HEIGHT, ORIGIN, WIDTH, worldGrid } from "../ground";
+import { plainTiffHeader } from "../plainTiff";
+import { generator, hash2 } from "../random";
+import { SEVERITY } from "./ground";
 
 /** Cells of 250 m; whole numbers, value = number x 0.0001, fill −3000. */
 export const GREENNESS = { cellM: 250, scale: 0.0001, fill: -3000 } as const;
-const PER = GREENNESS.cellM / 10, W = Math.floor(WIDTH / PER), H = Math.floor(HEIGHT / PER);
+const PER = GREENNESS.cellM / 10,
+  W = Math.floor(WIDTH / PER),
+  H = Math.floor(HEIGHT / PER);
 /** EVI of covers at the height of summer and in the depth of winter. */
-const SEASON: Record<number, readonly [number, number]> = { [COVER.water]: [0.02, 0.02], [COVER.reed]: [0.42, 0.2], [COVER.pasture]: [0.48, 0.3], [COVER.crop]: [0.62, 0.14], [COVER.heath]: [0.33, 0.26], [COVER.wood]: [0.52, 0.4], [COVER.rock]: [0.08, 0.07], [COVER.town]: [0.14, 0.11], [COVER.airfield]: [0.1, 0.09] };
+const SEASON: Record<number, readonly [number, number]> = {
+  [COVER.water]: [0.02, 0.02],
+  [COVER.reed]: [0.42, 0.2],
+  [COVER.pasture]: [0.48, 0.3],
+  [COVER.crop]: [0.62, 0.14],
+  [COVER.heath]: [0.33, 0.26],
+  [COVER.wood]: [0.52, 0.4],
+  [COVER.rock]: [0.08, 0.07],
+  [COVER.town]: [0.14, 0.11],
+  [COVER.airfield]: [0.1, 0.09],
+};
 const LOST = [0, 0.2, 0.5, 0.85] as const;
 
 /** First days of the composites of 2024 and 2025. */
-export const greennessDates = (): { year: number; day: number }[] => [2024, 2025].flatMap((year) => Array.from({ length: 23 }, (_v, k) => ({ year, day: 1 + 16 * k })));
-export const greennessName = (d: { year: number; day: number }): string => `HELIO_EVI_A${d.year}${String(d.day).padStart(3, '0')}.tif`;
+export const greennessDates = (): { year: number; day: number }[] =>
+  [2024, 2025].flatMap((year) =>
+    Array.from({ length: 23 }, (_v, k) => ({ year, day: 1 + 16 * k })),
+  );
+export const greennessName = (d: { year: number; day: number }): string =>
+  `HELIO_EVI_A${d.year}${String(d.day).padStart(3, "0")}.tif`;
 
 /** True EVI of the composites on their cells: a date's is a sum of four parts that belong to the year, so that the ground is walked once a year. */
-export function greennessOf(g: Ground, severity: Uint8Array, year: number): (day: number) => Float32Array {
-  const n = W * H, low = new Float64Array(n), swing = new Float64Array(n), lowLost = new Float64Array(n), swingLost = new Float64Array(n);
-  for (let r = 0; r < H * PER; r++) for (let c = 0; c < W * PER; c++) {
-    const i = r * WIDTH + c, o = Math.floor(r / PER) * W + Math.floor(c / PER), [high, winter] = SEASON[g.cover[i]!]!, own = g.cover[i] === COVER.crop ? 0.85 + 0.3 * hash2(g.field[i]! & 65535, g.field[i]! >>> 16, year) : 1, lost = LOST[severity[i]! as typeof SEVERITY.low];
-    low[o]! += winter; swing[o]! += high * own - winter; lowLost[o]! += winter * lost; swingLost[o]! += (high * own - winter) * lost;
-  }
+export function greennessOf(
+  g: Ground,
+  severity: Uint8Array,
+  year: number,
+): (day: number) => Float32Array {
+  const n = W * H,
+    low = new Float64Array(n),
+    swing = new Float64Array(n),
+    lowLost = new Float64Array(n),
+    swingLost = new Float64Array(n);
+  for (let r = 0; r < H * PER; r++)
+    for (let c = 0; c < W * PER; c++) {
+      const i = r * WIDTH + c,
+        o = Math.floor(r / PER) * W + Math.floor(c / PER),
+        [high, winter] = SEASON[g.cover[i]!]!,
+        own =
+          g.cover[i] === COVER.crop
+            ? 0.85 + 0.3 * hash2(g.field[i]! & 65535, g.field[i]! >>> 16, year)
+            : 1,
+        lost = LOST[severity[i]! as typeof SEVERITY.low];
+      low[o]! += winter;
+      swing[o]! += high * own - winter;
+      lowLost[o]! += winter * lost;
+      swingLost[o]! += (high * own - winter) * lost;
+    }
   return (day) => {
     // South of the equator plants are greenest around the turn of the year; a burned slope comes back in some years.
-    const summer = 0.5 + 0.5 * Math.cos(((day - 15) / 365) * 2 * Math.PI), since = year * 365 + day - (2025 * 365 + 40), back = since < 0 ? 0 : Math.exp(-since / 500);
-    return Float32Array.from(low, (v, o) => (v + swing[o]! * summer - back * (lowLost[o]! + swingLost[o]! * summer)) / (PER * PER));
+    const summer = 0.5 + 0.5 * Math.cos(((day - 15) / 365) * 2 * Math.PI),
+      since = year * 365 + day - (2025 * 365 + 40),
+      back = since < 0 ? 0 : Math.exp(-since / 500);
+    return Float32Array.from(
+      low,
+      (v, o) =>
+        (v + swing[o]! * summer - back * (lowLost[o]! + swingLost[o]! * summer)) / (PER * PER),
+    );
   };
 }
 
 /** The 16-day series as GeoTIFFs with scale, fill and date in the file; cloudy cells are fill, a few more of them in winter. */
 export function writeGreenness(folder: string, g: Ground, severity: Uint8Array): void {
   mkdirSync(folder, { recursive: true });
-  const grid = worldGrid(), root = 'GDALMetadata';
+  const grid = worldGrid(),
+    root = "GDALMetadata";
   const years = new Map([2024, 2025].map((y) => [y, greennessOf(g, severity, y)]));
   for (const d of greennessDates()) {
-    const truth = years.get(d.year)!(d.day), u = generator(d.year * 400 + d.day), cells = new Int16Array(W * H), text = (s: string) => [...s, '\0'].map((ch) => ch.charCodeAt(0));
-    for (let i = 0; i < cells.length; i++) cells[i] = hash2(i % W >> 3, Math.floor(i / W) >> 3, d.year * 400 + d.day) < 0.05 ? GREENNESS.fill : Math.round((truth[i]! + 0.008 * (u() + u() - 1)) / GREENNESS.scale);
+    const truth = years.get(d.year)!(d.day),
+      u = generator(d.year * 400 + d.day),
+      cells = new Int16Array(W * H),
+      text = (s: string) => [...s, "\0"].map((ch) => ch.charCodeAt(0));
+    for (let i = 0; i < cells.length; i++)
+      cells[i] =
+        hash2((i % W) >> 3, Math.floor(i / W) >> 3, d.year * 400 + d.day) < 0.05
+          ? GREENNESS.fill
+          : Math.round((truth[i]! + 0.008 * (u() + u() - 1)) / GREENNESS.scale);
     const start = new Date(Date.UTC(d.year, 0, d.day)).toISOString().slice(0, 10);
-    const head = plainTiffHeader({ width: W, height: H, bits: 16, float: false, signed: true, extra: [[33550, 12, [GREENNESS.cellM, GREENNESS.cellM, 0]], [33922, 12, [0, 0, 0, ORIGIN[0], ORIGIN[1], 0]], [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(grid.crs.code.slice(5))]], [42112, 2, text(`<${root}><Item name="ACQUIRED">${start}T00:00:00Z</Item><Item name="scale" sample="0" role="scale">${GREENNESS.scale}</Item><Item name="offset" sample="0" role="offset">0</Item><Item name="DESCRIPTION" sample="0" role="description">EVI</Item></${root}>`)], [42113, 2, text(String(GREENNESS.fill))]] });
-    writeFileSync(join(folder, greennessName(d)), Buffer.concat([head, new Uint8Array(cells.buffer)]));
+    const head = plainTiffHeader({
+      width: W,
+      height: H,
+      bits: 16,
+      float: false,
+      signed: true,
+      extra: [
+        [33550, 12, [GREENNESS.cellM, GREENNESS.cellM, 0]],
+        [33922, 12, [0, 0, 0, ORIGIN[0], ORIGIN[1], 0]],
+        [
+          34735,
+          3,
+          [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(grid.crs.code.slice(5))],
+        ],
+        [
+          42112,
+          2,
+          text(
+            `<${root}><Item name="ACQUIRED">${start}T00:00:00Z</Item><Item name="scale" sample="0" role="scale">${GREENNESS.scale}</Item><Item name="offset" sample="0" role="offset">0</Item><Item name="DESCRIPTION" sample="0" role="description">EVI</Item></${root}>`,
+          ),
+        ],
+        [42113, 2, text(String(GREENNESS.fill))],
+      ],
+    });
+    writeFileSync(
+      join(folder, greennessName(d)),
+      Buffer.concat([head, new Uint8Array(cells.buffer)]),
+    );
   }
 }

@@ -1,25 +1,50 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import type { Step } from '../step';
-import { cellByCell, none, requireOneGrid } from './common';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import type { Step } from "../step";
+import { cellByCell, none, requireOneGrid } from "./common";
 
 /** Picks bands by their place in the image, counted from 0. */
 export const selectStep: Step<{ bands: number[] }> = {
-  kind: 'bands.select', version: 1, title: 'Pick bands', help: 'Takes some bands of an image, in the order given.', inputs: { min: 1, max: 1 },
-  params: yup.object({ bands: yup.array(yup.number().integer().min(0).required()).min(1).required() }).noUnknown(),
+  kind: "bands.select",
+  version: 1,
+  title: "Pick bands",
+  help: "Takes some bands of an image, in the order given.",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({ bands: yup.array(yup.number().integer().min(0).required()).min(1).required() })
+    .noUnknown(),
   describe([a], p) {
-    return { ...a!, bands: p.bands.map((b) => { const info = a!.bands[b]; if (!info) throw new InputError(`There is no band ${b + 1}: the image has ${a!.bands.length}`, 'bands'); return info; }) };
+    return {
+      ...a!,
+      bands: p.bands.map((b) => {
+        const info = a!.bands[b];
+        if (!info)
+          throw new InputError(
+            `There is no band ${b + 1}: the image has ${a!.bands.length}`,
+            "bands",
+          );
+        return info;
+      }),
+    };
   },
   reach: cellByCell,
-  compute([a], out, { params }) { params.bands.forEach((b, i) => out.bands[i]!.set(a!.bands[b]!)); },
+  compute([a], out, { params }) {
+    params.bands.forEach((b, i) => out.bands[i]!.set(a!.bands[b]!));
+  },
 };
 
 /** Bands become nodata wherever one of the masks is nodata: such cells are not looked at and not counted. */
 export const maskStep: Step<Record<string, never>> = {
-  kind: 'bands.mask', version: 1, title: 'Keep only inside', help: 'Cells outside the masks are nodata and are not counted.', inputs: { min: 2, max: 5 }, params: none,
+  kind: "bands.mask",
+  version: 1,
+  title: "Keep only inside",
+  help: "Cells outside the masks are nodata and are not counted.",
+  inputs: { min: 2, max: 5 },
+  params: none,
   describe(inputs) {
-    requireOneGrid('Keep only inside', inputs);
-    if (inputs[0]!.type !== 'float32') throw new InputError('Keep only inside works on real-valued bands', 'inputs');
+    requireOneGrid("Keep only inside", inputs);
+    if (inputs[0]!.type !== "float32")
+      throw new InputError("Keep only inside works on real-valued bands", "inputs");
     return inputs[0]!;
   },
   reach: cellByCell,
@@ -27,20 +52,47 @@ export const maskStep: Step<Record<string, never>> = {
     image!.bands.forEach((b, k) => {
       const dst = out.bands[k] as Float32Array;
       dst.set(b);
-      for (const m of masks) { const a = m.bands[0]!; for (let i = 0; i < dst.length; i++) { const v = a[i]!; if (v !== v) dst[i] = NaN; } }
+      for (const m of masks) {
+        const a = m.bands[0]!;
+        for (let i = 0; i < dst.length; i++) {
+          const v = a[i]!;
+          if (v !== v) dst[i] = NaN;
+        }
+      }
     });
   },
 };
 
 /** Bands of several images on one grid as one image. */
 export const stackStep: Step<{ names: string[] }> = {
-  kind: 'bands.stack', version: 1, title: 'Stack', help: 'Puts single-band images of one grid together as bands.', inputs: { min: 1, max: 16 },
+  kind: "bands.stack",
+  version: 1,
+  title: "Stack",
+  help: "Puts single-band images of one grid together as bands.",
+  inputs: { min: 1, max: 16 },
   params: yup.object({ names: yup.array(yup.string().required()).min(1).required() }).noUnknown(),
   describe(inputs, p) {
-    requireOneGrid('Stack', inputs);
-    if (p.names.length !== inputs.length) throw new InputError(`Stack has ${inputs.length} images and ${p.names.length} names`, 'names');
-    return { grid: inputs[0]!.grid, type: 'float32', bands: inputs.map((i, k) => { if (i.type !== 'float32' || i.bands.length !== 1) throw new InputError(`Image ${k + 1} of a stack must have one real-valued band`, 'inputs'); return { ...i.bands[0]!, name: p.names[k]! }; }) };
+    requireOneGrid("Stack", inputs);
+    if (p.names.length !== inputs.length)
+      throw new InputError(
+        `Stack has ${inputs.length} images and ${p.names.length} names`,
+        "names",
+      );
+    return {
+      grid: inputs[0]!.grid,
+      type: "float32",
+      bands: inputs.map((i, k) => {
+        if (i.type !== "float32" || i.bands.length !== 1)
+          throw new InputError(
+            `Image ${k + 1} of a stack must have one real-valued band`,
+            "inputs",
+          );
+        return { ...i.bands[0]!, name: p.names[k]! };
+      }),
+    };
   },
   reach: cellByCell,
-  compute(inputs, out) { inputs.forEach((b, i) => out.bands[i]!.set(b.bands[0]!)); },
+  compute(inputs, out) {
+    inputs.forEach((b, i) => out.bands[i]!.set(b.bands[0]!));
+  },
 };

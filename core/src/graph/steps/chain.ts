@@ -1,149 +1,442 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import { isGeographic } from '../../geodesy/crs';
-import { type Grid, type Window, cellSize, grow, intersect, levelGrid, sameGrid, toCell } from '../../grid/grid';
-import { calibrate } from '../../radar/calibrate';
-import { areaRatio } from '../../radar/flatten';
-import { hiddenCells, hiddenReach } from '../../radar/hidden';
-import { multilook } from '../../radar/multilook';
-import type { StateVector } from '../../radar/orbit';
-import { TIME_STATISTICS, type TimeStatistic, overTime } from '../../radar/overTime';
-import { RangeDoppler, type SensorModel, cellLocator, isSensorFrame } from '../../radar/sensor';
-import { boxcar, gammaMap, median, multiTemporal } from '../../radar/speckle';
-import { type LookGeometry, RESAMPLING, type Resampling, correctTerrain, lookGeometry } from '../../radar/terrain';
-import { fromDecibel } from '../../radar/decibel';
-import { fromEcef } from '../../geodesy/ecef';
-import { transformer, LONLAT } from '../../geodesy/crs';
-import type { BandInfo, ImageInfo } from '../image';
-import type { Step, StepContext } from '../step';
-import { cellByCell, finite, floats, none, requireOneGrid, requireRole, withHalo } from './common';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import { isGeographic } from "../../geodesy/crs";
+import {
+  type Grid,
+  type Window,
+  cellSize,
+  grow,
+  intersect,
+  levelGrid,
+  sameGrid,
+  toCell,
+} from "../../grid/grid";
+import { calibrate } from "../../radar/calibrate";
+import { areaRatio } from "../../radar/flatten";
+import { hiddenCells, hiddenReach } from "../../radar/hidden";
+import { multilook } from "../../radar/multilook";
+import type { StateVector } from "../../radar/orbit";
+import { TIME_STATISTICS, type TimeStatistic, overTime } from "../../radar/overTime";
+import { RangeDoppler, type SensorModel, cellLocator, isSensorFrame } from "../../radar/sensor";
+import { boxcar, gammaMap, median, multiTemporal } from "../../radar/speckle";
+import {
+  type LookGeometry,
+  RESAMPLING,
+  type Resampling,
+  correctTerrain,
+  lookGeometry,
+} from "../../radar/terrain";
+import { fromDecibel } from "../../radar/decibel";
+import { fromEcef } from "../../geodesy/ecef";
+import { transformer, LONLAT } from "../../geodesy/crs";
+import type { BandInfo, ImageInfo } from "../image";
+import type { Step, StepContext } from "../step";
+import { cellByCell, finite, floats, none, requireOneGrid, requireRole, withHalo } from "./common";
 
 const geometries = new WeakMap<SensorModel, RangeDoppler>();
 /** Geometry of an image in its sensor's frame. @throws InputError when it lies on the map already */
 export function geometryOf(title: string, i: ImageInfo): RangeDoppler {
-  if (!i.sensor || !isSensorFrame(i.grid.crs)) throw new InputError(`${title} works in sensor geometry; this image lies on the map already`, 'inputs');
+  if (!i.sensor || !isSensorFrame(i.grid.crs))
+    throw new InputError(
+      `${title} works in sensor geometry; this image lies on the map already`,
+      "inputs",
+    );
   let g = geometries.get(i.sensor);
-  if (!g) { g = new RangeDoppler(i.sensor); geometries.set(i.sensor, g); }
+  if (!g) {
+    g = new RangeDoppler(i.sensor);
+    geometries.set(i.sensor, g);
+  }
   return g;
 }
 const windowCells = () => yup.number().oneOf([3, 5, 7, 9, 11]).required();
 
-export const orbitStep: Step<{ vectors: StateVector[]; kind: 'precise' | 'restituted' }> = {
-  kind: 'radar.orbit', version: 1, title: 'Orbit', help: 'Takes the satellite\'s way from an orbit file in place of the product\'s own vectors.', inputs: { min: 1, max: 1 },
-  params: yup.object({ vectors: yup.mixed<StateVector[]>().required(), kind: yup.string().oneOf(['precise', 'restituted'] as const).required() }).noUnknown() as yup.ObjectSchema<{ vectors: StateVector[]; kind: 'precise' | 'restituted' }>,
+export const orbitStep: Step<{ vectors: StateVector[]; kind: "precise" | "restituted" }> = {
+  kind: "radar.orbit",
+  version: 1,
+  title: "Orbit",
+  help: "Takes the satellite's way from an orbit file in place of the product's own vectors.",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({
+      vectors: yup.mixed<StateVector[]>().required(),
+      kind: yup
+        .string()
+        .oneOf(["precise", "restituted"] as const)
+        .required(),
+    })
+    .noUnknown() as yup.ObjectSchema<{ vectors: StateVector[]; kind: "precise" | "restituted" }>,
   describe([a], p) {
-    const rd = geometryOf('Orbit', a!), m = a!.sensor!, last = rd.timeOf(m.lines), t = p.vectors.map((v) => v.t);
-    if (!(Math.min(...t) <= m.firstLineT && Math.max(...t) >= last)) throw new InputError('The orbit file does not cover the time of this scene', 'vectors', 'Take the file whose validity holds the acquisition.');
+    const rd = geometryOf("Orbit", a!),
+      m = a!.sensor!,
+      last = rd.timeOf(m.lines),
+      t = p.vectors.map((v) => v.t);
+    if (!(Math.min(...t) <= m.firstLineT && Math.max(...t) >= last))
+      throw new InputError(
+        "The orbit file does not cover the time of this scene",
+        "vectors",
+        "Take the file whose validity holds the acquisition.",
+      );
     return { ...a!, sensor: { ...m, orbit: p.vectors, orbitSource: p.kind } };
   },
   reach: cellByCell,
-  compute([a], out) { a!.bands.forEach((b, i) => out.bands[i]!.set(b)); },
+  compute([a], out) {
+    a!.bands.forEach((b, i) => out.bands[i]!.set(b));
+  },
 };
 
-export const RADIOMETRIES = ['none', 'beta', 'sigma', 'gamma'] as const;
-const SYMBOL = { none: 'intensity', beta: 'beta0', sigma: 'sigma0', gamma: 'gamma0' } as const;
-export const calibrateStep: Step<{ to: (typeof RADIOMETRIES)[number]; removeNoise: boolean; polarisations: string[] | null }> = {
-  kind: 'radar.calibrate', version: 1, title: 'Calibrate', help: 'Digital numbers to backscatter by the product\'s vectors, thermal noise taken off where asked.', inputs: { min: 1, max: 1 }, needsLuts: true,
-  params: yup.object({ to: yup.string().oneOf(RADIOMETRIES).required(), removeNoise: yup.boolean().required(), polarisations: yup.array(yup.string().required()).min(1).nullable().defined() }).noUnknown() as yup.ObjectSchema<{ to: (typeof RADIOMETRIES)[number]; removeNoise: boolean; polarisations: string[] | null }>,
+export const RADIOMETRIES = ["none", "beta", "sigma", "gamma"] as const;
+const SYMBOL = { none: "intensity", beta: "beta0", sigma: "sigma0", gamma: "gamma0" } as const;
+export const calibrateStep: Step<{
+  to: (typeof RADIOMETRIES)[number];
+  removeNoise: boolean;
+  polarisations: string[] | null;
+}> = {
+  kind: "radar.calibrate",
+  version: 1,
+  title: "Calibrate",
+  help: "Digital numbers to backscatter by the product's vectors, thermal noise taken off where asked.",
+  inputs: { min: 1, max: 1 },
+  needsLuts: true,
+  params: yup
+    .object({
+      to: yup.string().oneOf(RADIOMETRIES).required(),
+      removeNoise: yup.boolean().required(),
+      polarisations: yup.array(yup.string().required()).min(1).nullable().defined(),
+    })
+    .noUnknown() as yup.ObjectSchema<{
+    to: (typeof RADIOMETRIES)[number];
+    removeNoise: boolean;
+    polarisations: string[] | null;
+  }>,
   describe([a], p) {
-    requireRole('Calibrate', a!, ['amplitude'], 'only the digital numbers of a product can be calibrated, and only once.');
+    requireRole(
+      "Calibrate",
+      a!,
+      ["amplitude"],
+      "only the digital numbers of a product can be calibrated, and only once.",
+    );
     const bands = bandsOf(a!, p.polarisations);
-    return { ...a!, bands: bands.map((b): BandInfo => ({ name: `${SYMBOL[p.to]} ${b.polarisation}`, unit: p.to === 'none' ? 'DN²' : '', role: 'power', polarisation: b.polarisation })), ...(p.to === 'none' ? {} : { radiometry: p.to }) };
+    return {
+      ...a!,
+      bands: bands.map((b): BandInfo => ({
+        name: `${SYMBOL[p.to]} ${b.polarisation}`,
+        unit: p.to === "none" ? "DN²" : "",
+        role: "power",
+        polarisation: b.polarisation,
+      })),
+      ...(p.to === "none" ? {} : { radiometry: p.to }),
+    };
   },
   reach: cellByCell,
   compute([a], out, ctx) {
     bandsOf(ctx.base[0]!, ctx.params.polarisations).forEach((b, i) => {
       const luts = ctx.luts?.[b.polarisation!];
-      if (!luts) throw new InputError(`The product has no look-up table for ${b.polarisation}`, 'polarisations');
-      if (ctx.params.removeNoise && luts.noiseRange.length === 0) throw new InputError(`The product has no noise vectors for ${b.polarisation}`, 'removeNoise', 'Skip the noise step for this scene.');
-      calibrate(floats(a!)[ctx.base[0]!.bands.indexOf(b)]!, ctx.output.grid, out.window, luts, ctx.params.to, ctx.params.removeNoise, floats(out)[i]!);
+      if (!luts)
+        throw new InputError(
+          `The product has no look-up table for ${b.polarisation}`,
+          "polarisations",
+        );
+      if (ctx.params.removeNoise && luts.noiseRange.length === 0)
+        throw new InputError(
+          `The product has no noise vectors for ${b.polarisation}`,
+          "removeNoise",
+          "Skip the noise step for this scene.",
+        );
+      calibrate(
+        floats(a!)[ctx.base[0]!.bands.indexOf(b)]!,
+        ctx.output.grid,
+        out.window,
+        luts,
+        ctx.params.to,
+        ctx.params.removeNoise,
+        floats(out)[i]!,
+      );
     });
   },
 };
 const bandsOf = (i: ImageInfo, pols: string[] | null) => {
   const chosen = pols ? i.bands.filter((b) => pols.includes(b.polarisation!)) : i.bands;
-  if (chosen.length === 0) throw new InputError(`The scene has none of the polarisations ${pols!.join(', ')}`, 'polarisations');
+  if (chosen.length === 0)
+    throw new InputError(
+      `The scene has none of the polarisations ${pols!.join(", ")}`,
+      "polarisations",
+    );
   return chosen;
 };
 
 export const looksStep: Step<{ rangeLooks: number; azimuthLooks: number }> = {
-  kind: 'radar.looks', version: 1, title: 'Looks', help: 'Means of power over cells in range and azimuth: less grain, larger cells.', inputs: { min: 1, max: 1 },
-  params: yup.object({ rangeLooks: yup.number().integer().min(1).max(32).required(), azimuthLooks: yup.number().integer().min(1).max(32).required() }).noUnknown(),
+  kind: "radar.looks",
+  version: 1,
+  title: "Looks",
+  help: "Means of power over cells in range and azimuth: less grain, larger cells.",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({
+      rangeLooks: yup.number().integer().min(1).max(32).required(),
+      azimuthLooks: yup.number().integer().min(1).max(32).required(),
+    })
+    .noUnknown(),
   describe([a], p) {
-    requireRole('Looks', a!, ['power'], 'looks are means of power.');
-    const t = a!.grid.transform, width = Math.floor(a!.grid.width / p.rangeLooks), height = Math.floor(a!.grid.height / p.azimuthLooks);
-    if (width < 1 || height < 1) throw new InputError('There are more looks than cells', 'rangeLooks');
-    return { ...a!, grid: { ...a!.grid, transform: [t[0], t[1] * p.rangeLooks, t[2] * p.azimuthLooks, t[3], t[4] * p.rangeLooks, t[5] * p.azimuthLooks], width, height } };
+    requireRole("Looks", a!, ["power"], "looks are means of power.");
+    const t = a!.grid.transform,
+      width = Math.floor(a!.grid.width / p.rangeLooks),
+      height = Math.floor(a!.grid.height / p.azimuthLooks);
+    if (width < 1 || height < 1)
+      throw new InputError("There are more looks than cells", "rangeLooks");
+    return {
+      ...a!,
+      grid: {
+        ...a!.grid,
+        transform: [
+          t[0],
+          t[1] * p.rangeLooks,
+          t[2] * p.azimuthLooks,
+          t[3],
+          t[4] * p.rangeLooks,
+          t[5] * p.azimuthLooks,
+        ],
+        width,
+        height,
+      },
+    };
   },
-  reach: (w, ctx) => [{ level: ctx.level, window: { col: w.col * ctx.params.rangeLooks, row: w.row * ctx.params.azimuthLooks, width: w.width * ctx.params.rangeLooks, height: w.height * ctx.params.azimuthLooks } }],
-  compute([a], out, { params }) { floats(a!).forEach((b, i) => multilook(b, out.window.width, out.window.height, params.rangeLooks, params.azimuthLooks, floats(out)[i]!)); },
+  reach: (w, ctx) => [
+    {
+      level: ctx.level,
+      window: {
+        col: w.col * ctx.params.rangeLooks,
+        row: w.row * ctx.params.azimuthLooks,
+        width: w.width * ctx.params.rangeLooks,
+        height: w.height * ctx.params.azimuthLooks,
+      },
+    },
+  ],
+  compute([a], out, { params }) {
+    floats(a!).forEach((b, i) =>
+      multilook(
+        b,
+        out.window.width,
+        out.window.height,
+        params.rangeLooks,
+        params.azimuthLooks,
+        floats(out)[i]!,
+      ),
+    );
+  },
 };
 
-const onPower = 'speckle is filtered on power, never on decibels.';
-const filter = <P extends { windowCells: number }>(kind: string, title: string, help: string, params: yup.ObjectSchema<P>, run: (src: Float32Array, w: number, h: number, p: P, level: number, out: Float32Array) => void): Step<P> => ({
-  kind, version: 1, title, help, inputs: { min: 1, max: 1 }, params,
-  describe([a]) { requireRole(title, a!, ['power'], onPower); return a!; },
+const onPower = "speckle is filtered on power, never on decibels.";
+const filter = <P extends { windowCells: number }>(
+  kind: string,
+  title: string,
+  help: string,
+  params: yup.ObjectSchema<P>,
+  run: (src: Float32Array, w: number, h: number, p: P, level: number, out: Float32Array) => void,
+): Step<P> => ({
+  kind,
+  version: 1,
+  title,
+  help,
+  inputs: { min: 1, max: 1 },
+  params,
+  describe([a]) {
+    requireRole(title, a!, ["power"], onPower);
+    return a!;
+  },
   reach: (w, ctx) => withHalo(w, ctx, (ctx.params.windowCells - 1) / 2),
-  compute([a], out, ctx) { floats(a!).forEach((b, i) => run(b, out.window.width, out.window.height, ctx.params, ctx.level, floats(out)[i]!)); },
+  compute([a], out, ctx) {
+    floats(a!).forEach((b, i) =>
+      run(b, out.window.width, out.window.height, ctx.params, ctx.level, floats(out)[i]!),
+    );
+  },
 });
 const sized = yup.object({ windowCells: windowCells() }).noUnknown();
-export const meanStep = filter('radar.mean', 'Mean', 'Mean of power over a square window.', sized, (s, w, h, p, _l, out) => boxcar(s, w, h, p.windowCells, out));
-export const medianStep = filter('radar.median', 'Median', 'Median of power over a square window: takes lone bright cells away.', sized, (s, w, h, p, _l, out) => median(s, w, h, p.windowCells, out));
-export const gammaMapStep = filter('radar.gammaMap', 'Gamma MAP', 'The likeliest backscatter for gamma speckle on gamma ground (Lopes et al. 1990).', yup.object({ windowCells: windowCells(), looks: finite().min(0.5).max(1000) }).noUnknown(), (s, w, h, p, level, out) => gammaMap(s, w, h, p.windowCells, p.looks * 4 ** level, out));
+export const meanStep = filter(
+  "radar.mean",
+  "Mean",
+  "Mean of power over a square window.",
+  sized,
+  (s, w, h, p, _l, out) => boxcar(s, w, h, p.windowCells, out),
+);
+export const medianStep = filter(
+  "radar.median",
+  "Median",
+  "Median of power over a square window: takes lone bright cells away.",
+  sized,
+  (s, w, h, p, _l, out) => median(s, w, h, p.windowCells, out),
+);
+export const gammaMapStep = filter(
+  "radar.gammaMap",
+  "Gamma MAP",
+  "The likeliest backscatter for gamma speckle on gamma ground (Lopes et al. 1990).",
+  yup.object({ windowCells: windowCells(), looks: finite().min(0.5).max(1000) }).noUnknown(),
+  (s, w, h, p, level, out) => gammaMap(s, w, h, p.windowCells, p.looks * 4 ** level, out),
+);
 
 /** Sensor window that a map window sees, for ground between two heights. */
-function sensorWindow(rd: RangeDoppler, image: Grid, map: Grid, w: Window, heights: readonly [number, number], margin: number): Window {
+function sensorWindow(
+  rd: RangeDoppler,
+  image: Grid,
+  map: Grid,
+  w: Window,
+  heights: readonly [number, number],
+  margin: number,
+): Window {
   const at = cellLocator(rd, map);
-  let c0 = Infinity, c1 = -Infinity, r0 = Infinity, r1 = -Infinity;
-  for (let k = 0; k <= 8; k++) for (const [c, r] of [[k / 8, 0], [k / 8, 1], [0, k / 8], [1, k / 8], [k / 8, k / 8]] as const) for (const h of heights) {
-    const p = at(w.col + c * w.width, w.row + r * w.height, h);
-    if (Number.isNaN(p.line) || Number.isNaN(p.sample)) continue;
-    const [x, y] = rd.onGrid(image, p);
-    c0 = Math.min(c0, x); c1 = Math.max(c1, x); r0 = Math.min(r0, y); r1 = Math.max(r1, y);
-  }
+  let c0 = Infinity,
+    c1 = -Infinity,
+    r0 = Infinity,
+    r1 = -Infinity;
+  for (let k = 0; k <= 8; k++)
+    for (const [c, r] of [
+      [k / 8, 0],
+      [k / 8, 1],
+      [0, k / 8],
+      [1, k / 8],
+      [k / 8, k / 8],
+    ] as const)
+      for (const h of heights) {
+        const p = at(w.col + c * w.width, w.row + r * w.height, h);
+        if (Number.isNaN(p.line) || Number.isNaN(p.sample)) continue;
+        const [x, y] = rd.onGrid(image, p);
+        c0 = Math.min(c0, x);
+        c1 = Math.max(c1, x);
+        r0 = Math.min(r0, y);
+        r1 = Math.max(r1, y);
+      }
   if (!(c1 >= c0)) return { col: 0, row: 0, width: 0, height: 0 };
-  const box = { col: Math.floor(c0) - margin, row: Math.floor(r0) - margin, width: Math.ceil(c1) - Math.floor(c0) + 2 * margin, height: Math.ceil(r1) - Math.floor(r0) + 2 * margin };
-  return intersect(box, grow({ col: 0, row: 0, width: image.width, height: image.height }, 2)) ?? { col: 0, row: 0, width: 0, height: 0 };
+  const box = {
+    col: Math.floor(c0) - margin,
+    row: Math.floor(r0) - margin,
+    width: Math.ceil(c1) - Math.floor(c0) + 2 * margin,
+    height: Math.ceil(r1) - Math.floor(r0) + 2 * margin,
+  };
+  return (
+    intersect(box, grow({ col: 0, row: 0, width: image.width, height: image.height }, 2)) ?? {
+      col: 0,
+      row: 0,
+      width: 0,
+      height: 0,
+    }
+  );
 }
 
 /** Heights that an elevation image can hold; where they are not known, all of the Earth's. */
-const heightsOf = (i: ImageInfo | undefined): [number, number] => i?.bands[0]?.range ?? [-450, 8900];
+const heightsOf = (i: ImageInfo | undefined): [number, number] =>
+  i?.bands[0]?.range ?? [-450, 8900];
 const NO_CELLS: Window = { col: 0, row: 0, width: 0, height: 0 };
 
 /** `resampling` of the image; bilinear where it is not said. */
-interface TerrainParams { grid: Grid; outside: 'nodata' | 'ellipsoid'; extras: boolean; resampling?: Resampling }
+interface TerrainParams {
+  grid: Grid;
+  outside: "nodata" | "ellipsoid";
+  extras: boolean;
+  resampling?: Resampling;
+}
 /** The most cells around a window that are looked at for shadow and layover: higher mountains on finer cells may hide more. */
 const HIDDEN_HALO = 256;
 export const terrainStep: Step<TerrainParams> = {
-  kind: 'radar.terrain', version: 2, title: 'Terrain', help: 'Puts a radar image on the map by range–Doppler geometry and elevation; cells that are coarser than the image\'s take the mean of what they cover.', inputs: { min: 1, max: 2 },
-  params: yup.object({ grid: yup.mixed<Grid>().required(), outside: yup.string().oneOf(['nodata', 'ellipsoid'] as const).required(), extras: yup.boolean().required(), resampling: yup.string().oneOf(RESAMPLING) }).noUnknown() as yup.ObjectSchema<TerrainParams>,
+  kind: "radar.terrain",
+  version: 2,
+  title: "Terrain",
+  help: "Puts a radar image on the map by range–Doppler geometry and elevation; cells that are coarser than the image's take the mean of what they cover.",
+  inputs: { min: 1, max: 2 },
+  params: yup
+    .object({
+      grid: yup.mixed<Grid>().required(),
+      outside: yup
+        .string()
+        .oneOf(["nodata", "ellipsoid"] as const)
+        .required(),
+      extras: yup.boolean().required(),
+      resampling: yup.string().oneOf(RESAMPLING),
+    })
+    .noUnknown() as yup.ObjectSchema<TerrainParams>,
   describe([a, z], p) {
-    geometryOf('Terrain', a!);
-    requireRole('Terrain', a!, ['power'], 'means on the map are means of power.');
-    if (z) requireRole('Terrain', z, ['elevation'], 'the second image is elevation in metres.');
-    if (z && !sameGrid(z.grid, p.grid)) throw new InputError('Elevation must be on the output grid', 'inputs');
-    return { grid: p.grid, type: 'float32', bands: [...a!.bands.map((b) => ({ ...b })), ...(p.extras ? [{ name: 'local incidence', unit: '°', role: 'angle' as const }, { name: 'layover and shadow', unit: '', role: 'hidden' as const }] : [])], radiometry: a!.radiometry };
+    geometryOf("Terrain", a!);
+    requireRole("Terrain", a!, ["power"], "means on the map are means of power.");
+    if (z) requireRole("Terrain", z, ["elevation"], "the second image is elevation in metres.");
+    if (z && !sameGrid(z.grid, p.grid))
+      throw new InputError("Elevation must be on the output grid", "inputs");
+    return {
+      grid: p.grid,
+      type: "float32",
+      bands: [
+        ...a!.bands.map((b) => ({ ...b })),
+        ...(p.extras
+          ? [
+              { name: "local incidence", unit: "°", role: "angle" as const },
+              { name: "layover and shadow", unit: "", role: "hidden" as const },
+            ]
+          : []),
+      ],
+      radiometry: a!.radiometry,
+    };
   },
   reach(w, ctx) {
-    const rd = geometryOf('Terrain', ctx.base[0]!), z = ctx.base[1], image = sensorWindow(rd, ctx.inputs[0]!.grid, ctx.output.grid, w, z ? heightsOf(z) : [0, 0], 3);
-    return [{ level: ctx.level, window: image }, ...(z ? [{ level: ctx.level, window: grow(w, terrainHalo(ctx)) }] : [])];
+    const rd = geometryOf("Terrain", ctx.base[0]!),
+      z = ctx.base[1],
+      image = sensorWindow(
+        rd,
+        ctx.inputs[0]!.grid,
+        ctx.output.grid,
+        w,
+        z ? heightsOf(z) : [0, 0],
+        3,
+      );
+    return [
+      { level: ctx.level, window: image },
+      ...(z ? [{ level: ctx.level, window: grow(w, terrainHalo(ctx)) }] : []),
+    ];
   },
   compute([a, z], out, ctx) {
-    const { window: w } = out, { params, inputs } = ctx, rd = geometryOf('Terrain', ctx.base[0]!), n = w.width * w.height, heights = new Float32Array(n);
+    const { window: w } = out,
+      { params, inputs } = ctx,
+      rd = geometryOf("Terrain", ctx.base[0]!),
+      n = w.width * w.height,
+      heights = new Float32Array(n);
     if (z) {
-      const halo = terrainHalo(ctx), zw = w.width + 2 * halo;
-      for (let r = 0; r < w.height; r++) heights.set(floats(z)[0]!.subarray((r + halo) * zw + halo, (r + halo) * zw + halo + w.width), r * w.width);
-      if (params.outside === 'ellipsoid') for (let i = 0; i < n; i++) if (heights[i] !== heights[i]) heights[i] = 0;
+      const halo = terrainHalo(ctx),
+        zw = w.width + 2 * halo;
+      for (let r = 0; r < w.height; r++)
+        heights.set(
+          floats(z)[0]!.subarray((r + halo) * zw + halo, (r + halo) * zw + halo + w.width),
+          r * w.width,
+        );
+      if (params.outside === "ellipsoid")
+        for (let i = 0; i < n; i++) if (heights[i] !== heights[i]) heights[i] = 0;
     }
-    const image = inputs[0]!.grid, bands = ctx.base[0]!.bands.length;
-    correctTerrain(rd, ctx.output.grid, w, heights, { grid: image, window: a!.window, bands: floats(a!) }, coarseness(ctx), floats(out).slice(0, bands), params.resampling);
-    if (params.extras) extras(rd, ctx, w, z ? floats(z)[0]! : null, floats(out)[bands]!, floats(out)[bands + 1]!, floats(out)[0]!);
+    const image = inputs[0]!.grid,
+      bands = ctx.base[0]!.bands.length;
+    correctTerrain(
+      rd,
+      ctx.output.grid,
+      w,
+      heights,
+      { grid: image, window: a!.window, bands: floats(a!) },
+      coarseness(ctx),
+      floats(out).slice(0, bands),
+      params.resampling,
+    );
+    if (params.extras)
+      extras(
+        rd,
+        ctx,
+        w,
+        z ? floats(z)[0]! : null,
+        floats(out)[bands]!,
+        floats(out)[bands + 1]!,
+        floats(out)[0]!,
+      );
   },
 };
 
 /** Samples across an output cell so that none of the image's cells is passed over. */
 function coarseness(ctx: StepContext<TerrainParams>): number {
-  const m = ctx.base[0]!.sensor!, t = ctx.inputs[0]!.grid.transform, cell = Math.max(...cellSize(ctx.output.grid)) * (isGeographic(ctx.output.grid.crs) ? 111_320 : 1);
+  const m = ctx.base[0]!.sensor!,
+    t = ctx.inputs[0]!.grid.transform,
+    cell =
+      Math.max(...cellSize(ctx.output.grid)) * (isGeographic(ctx.output.grid.crs) ? 111_320 : 1);
   const ratio = cell / Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]);
   return ratio <= 1.3 ? 1 : Math.min(8, Math.ceil(ratio));
 }
@@ -151,125 +444,348 @@ function coarseness(ctx: StepContext<TerrainParams>): number {
 /** Cells around a window that its slopes, shadows and layover depend on: as far as the whole range of heights can throw them. */
 function terrainHalo(ctx: StepContext<TerrainParams>): number {
   if (!ctx.params.extras || !ctx.base[1]) return 0;
-  const { grid } = ctx.output, [low, high] = heightsOf(ctx.base[1]), look = lookGeometry(geometryOf('Terrain', ctx.base[0]!), grid, grid.width / 2, grid.height / 2, 0);
+  const { grid } = ctx.output,
+    [low, high] = heightsOf(ctx.base[1]),
+    look = lookGeometry(
+      geometryOf("Terrain", ctx.base[0]!),
+      grid,
+      grid.width / 2,
+      grid.height / 2,
+      0,
+    );
   // One cell is always needed, for slopes; a grid whose middle the sensor never passes shows nothing anyway.
-  return look ? Math.min(HIDDEN_HALO, Math.max(1, Math.ceil(hiddenReach(Math.max(0, high - low), look.incidence) / Math.min(...look.cellM)))) : 1;
+  return look
+    ? Math.min(
+        HIDDEN_HALO,
+        Math.max(
+          1,
+          Math.ceil(hiddenReach(Math.max(0, high - low), look.incidence) / Math.min(...look.cellM)),
+        ),
+      )
+    : 1;
 }
 
 /** Local incidence in degrees and bits of layover and shadow; nodata where the image is. */
-function extras(rd: RangeDoppler, ctx: StepContext<TerrainParams>, w: Window, z: Float32Array | null, angle: Float32Array, hidden: Float32Array, image: Float32Array): void {
-  const grid = ctx.output.grid, halo = terrainHalo(ctx), zw = w.width + 2 * halo, zh = w.height + 2 * halo, bits = new Uint8Array(z ? zw * zh : 0);
+function extras(
+  rd: RangeDoppler,
+  ctx: StepContext<TerrainParams>,
+  w: Window,
+  z: Float32Array | null,
+  angle: Float32Array,
+  hidden: Float32Array,
+  image: Float32Array,
+): void {
+  const grid = ctx.output.grid,
+    halo = terrainHalo(ctx),
+    zw = w.width + 2 * halo,
+    zh = w.height + 2 * halo,
+    bits = new Uint8Array(z ? zw * zh : 0);
   const middle = lookGeometry(rd, grid, w.col + w.width / 2, w.row + w.height / 2, 0);
-  angle.fill(NaN); hidden.fill(NaN);
+  angle.fill(NaN);
+  hidden.fill(NaN);
   if (!middle) return;
   if (z) hiddenCells(z, zw, zh, middle.away, middle.incidence, bits);
-  const corner = [[0, 0], [w.width, 0], [0, w.height], [w.width, w.height]].map(([c, r]) => lookGeometry(rd, grid, w.col + c!, w.row + r!, 0) ?? middle);
-  for (let r = 0; r < w.height; r++) for (let c = 0; c < w.width; c++) {
-    const i = r * w.width + c;
-    if (image[i] !== image[i]) continue;
-    const x = c / w.width, y = r / w.height, mix = (f: (g: LookGeometry) => number) => (f(corner[0]!) * (1 - x) + f(corner[1]!) * x) * (1 - y) + (f(corner[2]!) * (1 - x) + f(corner[3]!) * x) * y;
-    if (!z) { angle[i] = (mix((g) => g.incidence) * 180) / Math.PI; hidden[i] = 0; continue; }
-    const k = (r + halo) * zw + c + halo, hc = slopeOf(z, k, 1), hr = slopeOf(z, k, zw), [cx, cy] = middle.cellM;
-    // Area seen along the beam over the surface of the facet is the cosine of the local incidence.
-    const seen = mix((g) => g.flat) + hc * mix((g) => g.perColumnRise) + hr * mix((g) => g.perRowRise), surface = cx * cy * Math.sqrt(1 + (hc / cx) ** 2 + (hr / cy) ** 2);
-    angle[i] = (Math.acos(Math.max(-1, Math.min(1, seen / surface))) * 180) / Math.PI;
-    hidden[i] = bits[k]!;
-  }
+  const corner = [
+    [0, 0],
+    [w.width, 0],
+    [0, w.height],
+    [w.width, w.height],
+  ].map(([c, r]) => lookGeometry(rd, grid, w.col + c!, w.row + r!, 0) ?? middle);
+  for (let r = 0; r < w.height; r++)
+    for (let c = 0; c < w.width; c++) {
+      const i = r * w.width + c;
+      if (image[i] !== image[i]) continue;
+      const x = c / w.width,
+        y = r / w.height,
+        mix = (f: (g: LookGeometry) => number) =>
+          (f(corner[0]!) * (1 - x) + f(corner[1]!) * x) * (1 - y) +
+          (f(corner[2]!) * (1 - x) + f(corner[3]!) * x) * y;
+      if (!z) {
+        angle[i] = (mix((g) => g.incidence) * 180) / Math.PI;
+        hidden[i] = 0;
+        continue;
+      }
+      const k = (r + halo) * zw + c + halo,
+        hc = slopeOf(z, k, 1),
+        hr = slopeOf(z, k, zw),
+        [cx, cy] = middle.cellM;
+      // Area seen along the beam over the surface of the facet is the cosine of the local incidence.
+      const seen =
+          mix((g) => g.flat) + hc * mix((g) => g.perColumnRise) + hr * mix((g) => g.perRowRise),
+        surface = cx * cy * Math.sqrt(1 + (hc / cx) ** 2 + (hr / cy) ** 2);
+      angle[i] = (Math.acos(Math.max(-1, Math.min(1, seen / surface))) * 180) / Math.PI;
+      hidden[i] = bits[k]!;
+    }
 }
 /** Rise per cell by central difference; one-sided beside nodata, level where there is nothing. */
 function slopeOf(z: Float32Array, k: number, step: number): number {
-  const a = z[k - step]!, b = z[k]!, c = z[k + step]!;
-  return a === a && c === c ? (c - a) / 2 : c === c && b === b ? c - b : a === a && b === b ? b - a : 0;
+  const a = z[k - step]!,
+    b = z[k]!,
+    c = z[k + step]!;
+  return a === a && c === c
+    ? (c - a) / 2
+    : c === c && b === b
+      ? c - b
+      : a === a && b === b
+        ? b - a
+        : 0;
 }
 
-export const flattenStep: Step<{ outside: 'nodata' | 'ellipsoid' }> = {
-  kind: 'radar.flatten', version: 2, title: 'Flatten', help: 'Takes the light and shade of slopes out of beta nought by the area that each cell\'s ground shows to the beam (Small 2011).', inputs: { min: 2, max: 2 },
-  params: yup.object({ outside: yup.string().oneOf(['nodata', 'ellipsoid'] as const).required() }).noUnknown() as yup.ObjectSchema<{ outside: 'nodata' | 'ellipsoid' }>,
+export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
+  kind: "radar.flatten",
+  version: 2,
+  title: "Flatten",
+  help: "Takes the light and shade of slopes out of beta nought by the area that each cell's ground shows to the beam (Small 2011).",
+  inputs: { min: 2, max: 2 },
+  params: yup
+    .object({
+      outside: yup
+        .string()
+        .oneOf(["nodata", "ellipsoid"] as const)
+        .required(),
+    })
+    .noUnknown() as yup.ObjectSchema<{ outside: "nodata" | "ellipsoid" }>,
   describe([a, z]) {
-    geometryOf('Flatten', a!);
-    requireRole('Flatten', a!, ['power'], 'areas belong to power.');
-    requireRole('Flatten', z!, ['elevation'], 'the second image is elevation in metres.');
-    if (isSensorFrame(z!.grid.crs)) throw new InputError('Elevation must lie on the map', 'inputs');
-    if (a!.radiometry !== 'beta') throw new InputError(`Flatten needs beta nought, not ${a!.radiometry ? `${a!.radiometry} nought` : 'numbers that are not calibrated'}: the area has not been taken out of it yet`, 'inputs', 'Set Calibrate to beta nought.');
-    return { ...a!, bands: a!.bands.map((b) => ({ ...b, name: `gamma0 ${b.polarisation}` })), radiometry: 'flat' };
+    geometryOf("Flatten", a!);
+    requireRole("Flatten", a!, ["power"], "areas belong to power.");
+    requireRole("Flatten", z!, ["elevation"], "the second image is elevation in metres.");
+    if (isSensorFrame(z!.grid.crs)) throw new InputError("Elevation must lie on the map", "inputs");
+    if (a!.radiometry !== "beta")
+      throw new InputError(
+        `Flatten needs beta nought, not ${a!.radiometry ? `${a!.radiometry} nought` : "numbers that are not calibrated"}: the area has not been taken out of it yet`,
+        "inputs",
+        "Set Calibrate to beta nought.",
+      );
+    return {
+      ...a!,
+      bands: a!.bands.map((b) => ({ ...b, name: `gamma0 ${b.polarisation}` })),
+      radiometry: "flat",
+    };
   },
-  reach: (w, ctx) => [{ window: w, level: ctx.level }, { window: groundWindow(ctx, w), level: groundLevel(ctx) }],
+  reach: (w, ctx) => [
+    { window: w, level: ctx.level },
+    { window: groundWindow(ctx, w), level: groundLevel(ctx) },
+  ],
   compute([a, z], out, ctx) {
-    const w = out.window, ratio = new Float32Array(w.width * w.height), zg = levelGrid(ctx.base[1]!.grid, groundLevel(ctx)), heights = floats(z!)[0]!;
-    if (z!.window.width < 2 || z!.window.height < 2) { floats(out).forEach((b) => b.fill(NaN)); return; }
-    const filled = ctx.params.outside === 'ellipsoid' ? heights.map((v) => (v === v ? v : 0)) : heights;
-    areaRatio(geometryOf('Flatten', ctx.base[0]!), filled, zg, z!.window, ctx.output.grid, w, ratio);
-    floats(a!).forEach((b, k) => { const o = floats(out)[k]!; for (let i = 0; i < o.length; i++) o[i] = b[i]! / ratio[i]!; });
+    const w = out.window,
+      ratio = new Float32Array(w.width * w.height),
+      zg = levelGrid(ctx.base[1]!.grid, groundLevel(ctx)),
+      heights = floats(z!)[0]!;
+    if (z!.window.width < 2 || z!.window.height < 2) {
+      floats(out).forEach((b) => b.fill(NaN));
+      return;
+    }
+    const filled =
+      ctx.params.outside === "ellipsoid" ? heights.map((v) => (v === v ? v : 0)) : heights;
+    areaRatio(
+      geometryOf("Flatten", ctx.base[0]!),
+      filled,
+      zg,
+      z!.window,
+      ctx.output.grid,
+      w,
+      ratio,
+    );
+    floats(a!).forEach((b, k) => {
+      const o = floats(out)[k]!;
+      for (let i = 0; i < o.length; i++) o[i] = b[i]! / ratio[i]!;
+    });
   },
 };
 
 /** Level of the elevation whose cells are not much finer than the image's. */
 function groundLevel(ctx: StepContext<unknown>): number {
-  const m = ctx.base[0]!.sensor!, t = ctx.output.grid.transform, z = ctx.base[1]!.grid, cell = Math.max(...cellSize(z)) * (isGeographic(z.crs) ? 111_320 : 1);
+  const m = ctx.base[0]!.sensor!,
+    t = ctx.output.grid.transform,
+    z = ctx.base[1]!.grid,
+    cell = Math.max(...cellSize(z)) * (isGeographic(z.crs) ? 111_320 : 1);
   // An overview is a preview: there it may be a little coarser than the image.
   const near = ctx.level > 0 ? Math.round : Math.floor;
-  return Math.max(0, Math.min(8, near(Math.log2(Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]) / cell + 1e-9))));
+  return Math.max(
+    0,
+    Math.min(
+      8,
+      near(Math.log2(Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]) / cell + 1e-9)),
+    ),
+  );
 }
 
 /** Elevation window under an image window, with what layover can bring in from beside. */
 function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
-  const rd = geometryOf('Flatten', ctx.base[0]!), z = ctx.base[1]!, zg = levelGrid(z.grid, groundLevel(ctx)), t = ctx.output.grid.transform, to = transformer(LONLAT, zg.crs), [low, high] = heightsOf(z);
-  let c0 = Infinity, c1 = -Infinity, r0 = Infinity, r1 = -Infinity;
-  for (let j = 0; j <= 4; j++) for (let i = 0; i <= 4; i++) for (const h of [Math.min(0, low), high]) {
-    const sample = t[0] + (w.col + (w.width * i) / 4) * t[1] - 0.5, line = t[3] + (w.row + (w.height * j) / 4) * t[5] - 0.5, p = rd.ground(line, sample, h);
-    if (Number.isNaN(p[0])) continue;
-    const [lon, lat] = fromEcef(p), [x, y] = toCell(zg, ...to(lon, lat));
-    c0 = Math.min(c0, x); c1 = Math.max(c1, x); r0 = Math.min(r0, y); r1 = Math.max(r1, y);
-  }
+  const rd = geometryOf("Flatten", ctx.base[0]!),
+    z = ctx.base[1]!,
+    zg = levelGrid(z.grid, groundLevel(ctx)),
+    t = ctx.output.grid.transform,
+    to = transformer(LONLAT, zg.crs),
+    [low, high] = heightsOf(z);
+  let c0 = Infinity,
+    c1 = -Infinity,
+    r0 = Infinity,
+    r1 = -Infinity;
+  for (let j = 0; j <= 4; j++)
+    for (let i = 0; i <= 4; i++)
+      for (const h of [Math.min(0, low), high]) {
+        const sample = t[0] + (w.col + (w.width * i) / 4) * t[1] - 0.5,
+          line = t[3] + (w.row + (w.height * j) / 4) * t[5] - 0.5,
+          p = rd.ground(line, sample, h);
+        if (Number.isNaN(p[0])) continue;
+        const [lon, lat] = fromEcef(p),
+          [x, y] = toCell(zg, ...to(lon, lat));
+        c0 = Math.min(c0, x);
+        c1 = Math.max(c1, x);
+        r0 = Math.min(r0, y);
+        r1 = Math.max(r1, y);
+      }
   if (!(c1 >= c0)) return NO_CELLS;
-  const box = { col: Math.floor(c0) - 4, row: Math.floor(r0) - 4, width: Math.ceil(c1) - Math.floor(c0) + 9, height: Math.ceil(r1) - Math.floor(r0) + 9 };
+  const box = {
+    col: Math.floor(c0) - 4,
+    row: Math.floor(r0) - 4,
+    width: Math.ceil(c1) - Math.floor(c0) + 9,
+    height: Math.ceil(r1) - Math.floor(r0) + 9,
+  };
   return box;
 }
 
 export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
-  kind: 'radar.acrossDates', version: 1, title: 'Across dates', help: 'Smooths speckle with the help of all dates and keeps each date\'s own backscatter (Quegan & Yu 2001).', inputs: { min: 2, max: 64 },
-  params: yup.object({ index: yup.number().integer().min(0).required(), windowCells: windowCells() }).noUnknown(),
+  kind: "radar.acrossDates",
+  version: 1,
+  title: "Across dates",
+  help: "Smooths speckle with the help of all dates and keeps each date's own backscatter (Quegan & Yu 2001).",
+  inputs: { min: 2, max: 64 },
+  params: yup
+    .object({ index: yup.number().integer().min(0).required(), windowCells: windowCells() })
+    .noUnknown(),
   describe(inputs, p) {
-    requireOneGrid('Across dates', inputs);
-    if (inputs.some((i) => isSensorFrame(i.grid.crs))) throw new InputError('Dates lie on each other only on the map: Across dates comes after Terrain', 'inputs');
-    if (p.index >= inputs.length) throw new InputError(`There is no date ${p.index + 1} of ${inputs.length}`, 'index');
-    inputs.forEach((i) => { if (powerBands(i).length !== powerBands(inputs[0]!).length) throw new InputError('The dates have different polarisations', 'inputs'); });
+    requireOneGrid("Across dates", inputs);
+    if (inputs.some((i) => isSensorFrame(i.grid.crs)))
+      throw new InputError(
+        "Dates lie on each other only on the map: Across dates comes after Terrain",
+        "inputs",
+      );
+    if (p.index >= inputs.length)
+      throw new InputError(`There is no date ${p.index + 1} of ${inputs.length}`, "index");
+    inputs.forEach((i) => {
+      if (powerBands(i).length !== powerBands(inputs[0]!).length)
+        throw new InputError("The dates have different polarisations", "inputs");
+    });
     return inputs[p.index]!;
   },
   reach: (w, ctx) => withHalo(w, ctx, (ctx.params.windowCells - 1) / 2),
   compute(blocks, out, ctx) {
-    const { index, windowCells: size } = ctx.params, h = (size - 1) / 2, w = out.window, mine = ctx.base[index]!;
+    const { index, windowCells: size } = ctx.params,
+      h = (size - 1) / 2,
+      w = out.window,
+      mine = ctx.base[index]!;
     mine.bands.forEach((b, k) => {
-      if (b.role === 'power') { const nth = powerBands(mine).indexOf(b); multiTemporal(blocks.map((x, d) => floats(x)[ctx.base[d]!.bands.indexOf(powerBands(ctx.base[d]!)[nth]!)]!), index, w.width, w.height, size, floats(out)[k]!); return; }
-      for (let r = 0; r < w.height; r++) floats(out)[k]!.set(floats(blocks[index]!)[k]!.subarray((r + h) * (w.width + 2 * h) + h, (r + h) * (w.width + 2 * h) + h + w.width), r * w.width);
+      if (b.role === "power") {
+        const nth = powerBands(mine).indexOf(b);
+        multiTemporal(
+          blocks.map(
+            (x, d) => floats(x)[ctx.base[d]!.bands.indexOf(powerBands(ctx.base[d]!)[nth]!)]!,
+          ),
+          index,
+          w.width,
+          w.height,
+          size,
+          floats(out)[k]!,
+        );
+        return;
+      }
+      for (let r = 0; r < w.height; r++)
+        floats(out)[k]!.set(
+          floats(blocks[index]!)[k]!.subarray(
+            (r + h) * (w.width + 2 * h) + h,
+            (r + h) * (w.width + 2 * h) + h + w.width,
+          ),
+          r * w.width,
+        );
     });
   },
 };
-const powerBands = (i: ImageInfo) => i.bands.filter((b) => b.role === 'power');
+const powerBands = (i: ImageInfo) => i.bands.filter((b) => b.role === "power");
 
 export const powerStep: Step<Record<string, never>> = {
-  kind: 'radar.power', version: 1, title: 'Power', help: 'Decibels back to linear power.', inputs: { min: 1, max: 1 }, params: none,
-  describe([a]) { if (!a!.bands.some((b) => b.role === 'decibel')) throw new InputError('There is no band in decibels', 'inputs'); return { ...a!, bands: a!.bands.map((b) => (b.role === 'decibel' ? { ...b, role: 'power' as const, unit: '' } : b)) }; },
+  kind: "radar.power",
+  version: 1,
+  title: "Power",
+  help: "Decibels back to linear power.",
+  inputs: { min: 1, max: 1 },
+  params: none,
+  describe([a]) {
+    if (!a!.bands.some((b) => b.role === "decibel"))
+      throw new InputError("There is no band in decibels", "inputs");
+    return {
+      ...a!,
+      bands: a!.bands.map((b) =>
+        b.role === "decibel" ? { ...b, role: "power" as const, unit: "" } : b,
+      ),
+    };
+  },
   reach: cellByCell,
-  compute([a], out, ctx) { ctx.base[0]!.bands.forEach((b, i) => { if (b.role === 'decibel') fromDecibel(floats(a!)[i]!, floats(out)[i]!); else out.bands[i]!.set(a!.bands[i]!); }); },
+  compute([a], out, ctx) {
+    ctx.base[0]!.bands.forEach((b, i) => {
+      if (b.role === "decibel") fromDecibel(floats(a!)[i]!, floats(out)[i]!);
+      else out.bands[i]!.set(a!.bands[i]!);
+    });
+  },
 };
 
 export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> = {
-  kind: 'radar.overTime', version: 2, title: 'Over time', help: 'One statistic of several dates, cell by cell.', inputs: { min: 2, max: 200 },
-  params: yup.object({ statistic: yup.string().oneOf(TIME_STATISTICS).required(), percent: yup.number().min(0).max(100).optional() }).noUnknown() as yup.ObjectSchema<{ statistic: TimeStatistic; percent?: number }>,
+  kind: "radar.overTime",
+  version: 2,
+  title: "Over time",
+  help: "One statistic of several dates, cell by cell.",
+  inputs: { min: 2, max: 200 },
+  params: yup
+    .object({
+      statistic: yup.string().oneOf(TIME_STATISTICS).required(),
+      percent: yup.number().min(0).max(100).optional(),
+    })
+    .noUnknown() as yup.ObjectSchema<{ statistic: TimeStatistic; percent?: number }>,
   describe(inputs, p) {
-    requireOneGrid('Over time', inputs);
+    requireOneGrid("Over time", inputs);
     const first = inputs[0]!;
-    inputs.forEach((i) => { if (i.bands.length !== first.bands.length || i.bands.some((b, k) => b.role !== first.bands[k]!.role || b.polarisation !== first.bands[k]!.polarisation)) throw new InputError('The dates have different bands', 'inputs'); });
+    inputs.forEach((i) => {
+      if (
+        i.bands.length !== first.bands.length ||
+        i.bands.some(
+          (b, k) =>
+            b.role !== first.bands[k]!.role || b.polarisation !== first.bands[k]!.polarisation,
+        )
+      )
+        throw new InputError("The dates have different bands", "inputs");
+    });
     // A statistic of several dates has no sun of its own, and no chain takes it again.
     const { optical: _sun, ...rest } = first;
-    return { ...rest, bands: first.bands.filter(overTimeBand).map((b): BandInfo => ({ ...b, name: `${b.name} ${p.statistic}${p.statistic === 'percentile' ? ` ${p.percent ?? 50}` : ''}`, ...(p.statistic === 'count' ? { role: 'value', unit: 'dates' } : p.statistic === 'deviation' ? { role: 'value' } : {}) })) };
+    return {
+      ...rest,
+      bands: first.bands
+        .filter(overTimeBand)
+        .map((b): BandInfo => ({
+          ...b,
+          name: `${b.name} ${p.statistic}${p.statistic === "percentile" ? ` ${p.percent ?? 50}` : ""}`,
+          ...(p.statistic === "count"
+            ? { role: "value", unit: "dates" }
+            : p.statistic === "deviation"
+              ? { role: "value" }
+              : {}),
+        })),
+    };
   },
   reach: cellByCell,
   compute(blocks, out, ctx) {
     let k = 0;
-    ctx.base[0]!.bands.forEach((b, i) => { if (overTimeBand(b)) overTime(blocks.map((x) => floats(x)[i]!), ctx.params.statistic, floats(out)[k++]!, ctx.params.percent); });
+    ctx.base[0]!.bands.forEach((b, i) => {
+      if (overTimeBand(b))
+        overTime(
+          blocks.map((x) => floats(x)[i]!),
+          ctx.params.statistic,
+          floats(out)[k++]!,
+          ctx.params.percent,
+        );
+    });
   },
 };
 /** Bands of which a statistic over dates says something: no bits, no masks. */
-const overTimeBand = (b: BandInfo): boolean => b.role !== 'hidden' && b.role !== 'quality' && b.role !== 'mask' && b.role !== 'haze';
+const overTimeBand = (b: BandInfo): boolean =>
+  b.role !== "hidden" && b.role !== "quality" && b.role !== "mask" && b.role !== "haze";

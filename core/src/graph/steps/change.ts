@@ -1,60 +1,192 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import { decibelQuotient, difference, indexLoss, logRatio, relativeChange, relativeLoss } from '../../change/measures';
-import { type ClassRule, LAYERS, type Layer, applyRules, classRuleSchema } from '../../change/rules';
-import type { Step } from '../step';
-import { cellByCell, none, requireOneGrid, requireRole } from './common';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import {
+  decibelQuotient,
+  difference,
+  indexLoss,
+  logRatio,
+  relativeChange,
+  relativeLoss,
+} from "../../change/measures";
+import {
+  type ClassRule,
+  LAYERS,
+  type Layer,
+  applyRules,
+  classRuleSchema,
+} from "../../change/rules";
+import type { Step } from "../step";
+import { cellByCell, none, requireOneGrid, requireRole } from "./common";
 
 export const logRatioStep: Step<Record<string, never>> = {
-  kind: 'change.logRatio', version: 1, title: 'Log ratio', help: '10·log₁₀(after ÷ before) of power, in dB. Below zero means darker after the event.', inputs: { min: 2, max: 2 }, params: none,
+  kind: "change.logRatio",
+  version: 1,
+  title: "Log ratio",
+  help: "10·log₁₀(after ÷ before) of power, in dB. Below zero means darker after the event.",
+  inputs: { min: 2, max: 2 },
+  params: none,
   describe(inputs) {
-    requireOneGrid('Log ratio', inputs);
-    inputs.forEach((i) => requireRole('Log ratio', i, ['power'], 'a ratio is taken of power, not of decibels.'));
-    const [b, a] = inputs as [typeof inputs[0], typeof inputs[0]];
-    if (b!.bands.length !== 1 || a!.bands.length !== 1) throw new InputError('Log ratio takes one band a date', 'inputs');
-    if (b!.bands[0]!.polarisation !== a!.bands[0]!.polarisation) throw new InputError(`Before is ${b!.bands[0]!.polarisation ?? 'of no known polarisation'}, after is ${a!.bands[0]!.polarisation ?? 'of none'}: a ratio of different polarisations says nothing about change`, 'inputs', 'Pick the same polarisation on both dates.');
-    return { grid: b!.grid, type: 'float32', bands: [{ name: 'log ratio', unit: 'dB', role: 'change', polarisation: b!.bands[0]!.polarisation }] };
+    requireOneGrid("Log ratio", inputs);
+    inputs.forEach((i) =>
+      requireRole("Log ratio", i, ["power"], "a ratio is taken of power, not of decibels."),
+    );
+    const [b, a] = inputs as [(typeof inputs)[0], (typeof inputs)[0]];
+    if (b!.bands.length !== 1 || a!.bands.length !== 1)
+      throw new InputError("Log ratio takes one band a date", "inputs");
+    if (b!.bands[0]!.polarisation !== a!.bands[0]!.polarisation)
+      throw new InputError(
+        `Before is ${b!.bands[0]!.polarisation ?? "of no known polarisation"}, after is ${a!.bands[0]!.polarisation ?? "of none"}: a ratio of different polarisations says nothing about change`,
+        "inputs",
+        "Pick the same polarisation on both dates.",
+      );
+    return {
+      grid: b!.grid,
+      type: "float32",
+      bands: [
+        { name: "log ratio", unit: "dB", role: "change", polarisation: b!.bands[0]!.polarisation },
+      ],
+    };
   },
   reach: cellByCell,
-  compute([b, a], out) { logRatio(b!.bands[0] as Float32Array, a!.bands[0] as Float32Array, out.bands[0] as Float32Array); },
+  compute([b, a], out) {
+    logRatio(
+      b!.bands[0] as Float32Array,
+      a!.bands[0] as Float32Array,
+      out.bands[0] as Float32Array,
+    );
+  },
 };
 
 /** A measure that takes one band from another. @param name of the result */
-function taking(kind: string, title: string, help: string, name: string, measure: (b: Float32Array, a: Float32Array, out: Float32Array) => void, unit?: string): Step<Record<string, never>> {
+function taking(
+  kind: string,
+  title: string,
+  help: string,
+  name: string,
+  measure: (b: Float32Array, a: Float32Array, out: Float32Array) => void,
+  unit?: string,
+): Step<Record<string, never>> {
   return {
-    kind, version: 1, title, help, inputs: { min: 2, max: 2 }, params: none,
+    kind,
+    version: 1,
+    title,
+    help,
+    inputs: { min: 2, max: 2 },
+    params: none,
     describe(inputs) {
       requireOneGrid(title, inputs);
-      const [b, a] = inputs.map((i) => { if (i.bands.length !== 1 || i.type !== 'float32') throw new InputError(`${title} takes one real-valued band a date`, 'inputs'); return i.bands[0]!; }) as [typeof inputs[0]['bands'][0], typeof inputs[0]['bands'][0]];
-      if (b.unit !== a.unit || b.role !== a.role) throw new InputError(`Before is in ${b.unit || b.role}, after in ${a.unit || a.role}: they cannot be subtracted`, 'inputs');
-      return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name, unit: unit ?? b.unit, role: 'change', polarisation: b.polarisation }] };
+      const [b, a] = inputs.map((i) => {
+        if (i.bands.length !== 1 || i.type !== "float32")
+          throw new InputError(`${title} takes one real-valued band a date`, "inputs");
+        return i.bands[0]!;
+      }) as [(typeof inputs)[0]["bands"][0], (typeof inputs)[0]["bands"][0]];
+      if (b.unit !== a.unit || b.role !== a.role)
+        throw new InputError(
+          `Before is in ${b.unit || b.role}, after in ${a.unit || a.role}: they cannot be subtracted`,
+          "inputs",
+        );
+      return {
+        grid: inputs[0]!.grid,
+        type: "float32",
+        bands: [{ name, unit: unit ?? b.unit, role: "change", polarisation: b.polarisation }],
+      };
     },
     reach: cellByCell,
-    compute([b, a], out) { measure(b!.bands[0] as Float32Array, a!.bands[0] as Float32Array, out.bands[0] as Float32Array); },
+    compute([b, a], out) {
+      measure(
+        b!.bands[0] as Float32Array,
+        a!.bands[0] as Float32Array,
+        out.bands[0] as Float32Array,
+      );
+    },
   };
 }
-export const differenceStep = taking('change.difference', 'Difference', 'After − before, in the unit of the layers.', 'difference', difference);
-export const indexLossStep = taking('change.indexLoss', 'Index loss', 'Before − after: dNBR by its convention, above zero where something burned.', 'loss', indexLoss);
-export const relativeLossStep = taking('change.relativeLoss', 'Relative index loss', '(Before − after) ÷ √|before|: RdNBR for NBR, so that sparse ground counts as much as dense.', 'relative loss', relativeLoss);
+export const differenceStep = taking(
+  "change.difference",
+  "Difference",
+  "After − before, in the unit of the layers.",
+  "difference",
+  difference,
+);
+export const indexLossStep = taking(
+  "change.indexLoss",
+  "Index loss",
+  "Before − after: dNBR by its convention, above zero where something burned.",
+  "loss",
+  indexLoss,
+);
+export const relativeLossStep = taking(
+  "change.relativeLoss",
+  "Relative index loss",
+  "(Before − after) ÷ √|before|: RdNBR for NBR, so that sparse ground counts as much as dense.",
+  "relative loss",
+  relativeLoss,
+);
 
-export const relativeChangeStep = taking('change.relativeChange', 'Relative change', '(After − before) ÷ |before|, in per cent of what was there.', 'relative change', relativeChange, '%');
-const quotient = taking('change.decibelQuotient', 'Quotient of decibels', 'After ÷ before of decibel values. Depends on the reference level of the decibels and is not defined near 0 dB.', 'quotient', decibelQuotient, '');
-export const decibelQuotientStep: typeof quotient = { ...quotient, describe(inputs, p) { inputs.forEach((i) => requireRole('Quotient of decibels', i, ['decibel'], 'it is taken of decibels.')); return quotient.describe(inputs, p); } };
+export const relativeChangeStep = taking(
+  "change.relativeChange",
+  "Relative change",
+  "(After − before) ÷ |before|, in per cent of what was there.",
+  "relative change",
+  relativeChange,
+  "%",
+);
+const quotient = taking(
+  "change.decibelQuotient",
+  "Quotient of decibels",
+  "After ÷ before of decibel values. Depends on the reference level of the decibels and is not defined near 0 dB.",
+  "quotient",
+  decibelQuotient,
+  "",
+);
+export const decibelQuotientStep: typeof quotient = {
+  ...quotient,
+  describe(inputs, p) {
+    inputs.forEach((i) =>
+      requireRole("Quotient of decibels", i, ["decibel"], "it is taken of decibels."),
+    );
+    return quotient.describe(inputs, p);
+  },
+};
 
 /** Classes by rule over a stack whose bands are named before, after, measure, slope, elevation. */
 export const classesStep: Step<{ rules: ClassRule[] }> = {
-  kind: 'change.classes', version: 1, title: 'Classes by rule', help: 'A cell takes the first class all of whose conditions hold.', inputs: { min: 1, max: 1 },
-  params: yup.object({ rules: yup.array(classRuleSchema).min(1).max(64).required() }).noUnknown() as yup.ObjectSchema<{ rules: ClassRule[] }>,
+  kind: "change.classes",
+  version: 1,
+  title: "Classes by rule",
+  help: "A cell takes the first class all of whose conditions hold.",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({ rules: yup.array(classRuleSchema).min(1).max(64).required() })
+    .noUnknown() as yup.ObjectSchema<{ rules: ClassRule[] }>,
   describe([stack], p) {
     const names = stack!.bands.map((b) => b.name);
-    for (const r of p.rules) for (const c of r.all) if (!names.includes(c.layer)) throw new InputError(`The rule "${r.name}" asks for ${c.layer}, which this study has not`, 'rules', c.layer === 'slope' || c.layer === 'elevation' ? 'Add a scene of kind elevation.' : undefined);
-    if (new Set(p.rules.map((r) => r.label)).size !== p.rules.length) throw new InputError('Two classes have the same label', 'rules');
-    return { grid: stack!.grid, type: 'class8', bands: [{ name: 'change', unit: '', role: 'classes' }], classes: p.rules.map((r) => ({ label: r.label, name: r.name, color: r.color })) };
+    for (const r of p.rules)
+      for (const c of r.all)
+        if (!names.includes(c.layer))
+          throw new InputError(
+            `The rule "${r.name}" asks for ${c.layer}, which this study has not`,
+            "rules",
+            c.layer === "slope" || c.layer === "elevation"
+              ? "Add a scene of kind elevation."
+              : undefined,
+          );
+    if (new Set(p.rules.map((r) => r.label)).size !== p.rules.length)
+      throw new InputError("Two classes have the same label", "rules");
+    return {
+      grid: stack!.grid,
+      type: "class8",
+      bands: [{ name: "change", unit: "", role: "classes" }],
+      classes: p.rules.map((r) => ({ label: r.label, name: r.name, color: r.color })),
+    };
   },
   reach: cellByCell,
   compute([stack], out, { params, base }) {
     const layers: Partial<Record<Layer, Float32Array>> = {};
-    base[0]!.bands.forEach((b, i) => { if ((LAYERS as readonly string[]).includes(b.name)) layers[b.name as Layer] = stack!.bands[i] as Float32Array; });
-    applyRules(layers, params.rules, ['before', 'after', 'measure'], out.bands[0] as Uint8Array);
+    base[0]!.bands.forEach((b, i) => {
+      if ((LAYERS as readonly string[]).includes(b.name))
+        layers[b.name as Layer] = stack!.bands[i] as Float32Array;
+    });
+    applyRules(layers, params.rules, ["before", "after", "measure"], out.bands[0] as Uint8Array);
   },
 };

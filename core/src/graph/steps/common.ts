@@ -1,38 +1,70 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import { type Window, grow, sameGrid } from '../../grid/grid';
-import type { BandInfo, BandRole, ImageInfo } from '../image';
-import type { InputRequest, StepContext } from '../step';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import { type Window, grow, sameGrid } from "../../grid/grid";
+import type { BandInfo, BandRole, ImageInfo } from "../image";
+import type { InputRequest, StepContext } from "../step";
 
-export const finite = () => yup.number().required().test('finite', '${path} must be a finite number', (v) => Number.isFinite(v));
+export const finite = () =>
+  yup
+    .number()
+    .required()
+    .test("finite", "${path} must be a finite number", (v) => Number.isFinite(v));
 export const none = yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>;
 
 /** Every input in the same window: for steps that work cell by cell. */
-export const cellByCell = (w: Window, ctx: StepContext<unknown>): InputRequest[] => ctx.inputs.map(() => ({ window: w, level: ctx.level }));
+export const cellByCell = (w: Window, ctx: StepContext<unknown>): InputRequest[] =>
+  ctx.inputs.map(() => ({ window: w, level: ctx.level }));
 /** Every input with a halo. */
-export const withHalo = (w: Window, ctx: StepContext<unknown>, halo: number): InputRequest[] => ctx.inputs.map(() => ({ window: grow(w, halo), level: ctx.level }));
+export const withHalo = (w: Window, ctx: StepContext<unknown>, halo: number): InputRequest[] =>
+  ctx.inputs.map(() => ({ window: grow(w, halo), level: ctx.level }));
 
 /** @throws InputError unless all inputs lie on one grid */
 export function requireOneGrid(title: string, inputs: readonly ImageInfo[]): void {
-  for (const i of inputs) if (!sameGrid(inputs[0]!.grid, i.grid)) {
-    throw new InputError(`${title}: the images lie on different grids (${describeGrid(inputs[0]!)} and ${describeGrid(i)})`, 'inputs', 'Put both on the study grid first.');
-  }
+  for (const i of inputs)
+    if (!sameGrid(inputs[0]!.grid, i.grid)) {
+      throw new InputError(
+        `${title}: the images lie on different grids (${describeGrid(inputs[0]!)} and ${describeGrid(i)})`,
+        "inputs",
+        "Put both on the study grid first.",
+      );
+    }
 }
 
-export const describeGrid = (i: ImageInfo): string => `${i.grid.width} x ${i.grid.height} cells of ${Math.abs(i.grid.transform[1])} in ${i.grid.crs.code}`;
+export const describeGrid = (i: ImageInfo): string =>
+  `${i.grid.width} x ${i.grid.height} cells of ${Math.abs(i.grid.transform[1])} in ${i.grid.crs.code}`;
 
 /** @throws InputError unless every band of an input has one of the roles */
-export function requireRole(title: string, input: ImageInfo, roles: readonly BandRole[], reason: string): void {
-  for (const b of input.bands) if (!roles.includes(b.role)) throw new InputError(`${title} cannot take band ${b.name} (${b.role}, ${b.unit || 'no unit'}): ${reason}`, 'inputs');
+export function requireRole(
+  title: string,
+  input: ImageInfo,
+  roles: readonly BandRole[],
+  reason: string,
+): void {
+  for (const b of input.bands)
+    if (!roles.includes(b.role))
+      throw new InputError(
+        `${title} cannot take band ${b.name} (${b.role}, ${b.unit || "no unit"}): ${reason}`,
+        "inputs",
+      );
 }
 
 /** Bands of a block of real-valued cells. */
-export const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }): Float32Array[] => b.bands as Float32Array[];
+export const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }): Float32Array[] =>
+  b.bands as Float32Array[];
 
 /** Bands of light: digital numbers or reflectance. */
-export const isLight = (b: BandInfo): boolean => b.role === 'dn' || b.role === 'reflectance';
+export const isLight = (b: BandInfo): boolean => b.role === "dn" || b.role === "reflectance";
 
 /** The window of an output out of cells that have a halo around it. @param W width of the cells with the halo */
-export function cutHalo(src: Float32Array, W: number, halo: number, w: Window, out: Float32Array): void {
-  for (let r = 0; r < w.height; r++) { const i = (r + halo) * W + halo; out.set(src.subarray(i, i + w.width), r * w.width); }
+export function cutHalo(
+  src: Float32Array,
+  W: number,
+  halo: number,
+  w: Window,
+  out: Float32Array,
+): void {
+  for (let r = 0; r < w.height; r++) {
+    const i = (r + halo) * W + halo;
+    out.set(src.subarray(i, i + w.width), r * w.width);
+  }
 }

@@ -1,33 +1,75 @@
-import * as yup from 'yup';
-import { LONLAT, transformer } from '../../geodesy/crs';
-import { SEA_LEVEL_RANGE, seaLevelAboveEllipsoid } from '../../geodesy/geoid';
-import { toMap } from '../../grid/grid';
-import type { Step } from '../step';
-import { cellByCell, requireRole } from './common';
+import * as yup from "yup";
+import { LONLAT, transformer } from "../../geodesy/crs";
+import { SEA_LEVEL_RANGE, seaLevelAboveEllipsoid } from "../../geodesy/geoid";
+import { toMap } from "../../grid/grid";
+import type { Step } from "../step";
+import { cellByCell, requireRole } from "./common";
 
 /** Spacing in full-resolution cells of the points at which the geoid is asked; linear between them. */
 const LATTICE = 64;
 
 /** Heights above sea level to heights above the ellipsoid, as the geometry of a sensor needs them. Nodata stays nodata. */
 export const ellipsoidalStep: Step<Record<never, never>> = {
-  kind: 'terrain.ellipsoidal', version: 1, title: 'Heights above the ellipsoid', help: 'Adds the height of sea level (EGM96) above the WGS 84 ellipsoid.', inputs: { min: 1, max: 1 },
+  kind: "terrain.ellipsoidal",
+  version: 1,
+  title: "Heights above the ellipsoid",
+  help: "Adds the height of sea level (EGM96) above the WGS 84 ellipsoid.",
+  inputs: { min: 1, max: 1 },
   params: yup.object({}).noUnknown(),
   describe([a]) {
-    requireRole('Heights above the ellipsoid', a!, ['elevation'], 'only elevation has a vertical datum.');
-    return { ...a!, bands: a!.bands.map((b) => ({ ...b, vertical: 'ellipsoid' as const, ...(b.range ? { range: [b.range[0] + SEA_LEVEL_RANGE[0], b.range[1] + SEA_LEVEL_RANGE[1]] as [number, number] } : {}) })) };
+    requireRole(
+      "Heights above the ellipsoid",
+      a!,
+      ["elevation"],
+      "only elevation has a vertical datum.",
+    );
+    return {
+      ...a!,
+      bands: a!.bands.map((b) => ({
+        ...b,
+        vertical: "ellipsoid" as const,
+        ...(b.range
+          ? {
+              range: [b.range[0] + SEA_LEVEL_RANGE[0], b.range[1] + SEA_LEVEL_RANGE[1]] as [
+                number,
+                number,
+              ],
+            }
+          : {}),
+      })),
+    };
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const g = ctx.output.grid, w = out.window, t = transformer(g.crs, LONLAT), step = Math.max(1, LATTICE >> ctx.level);
+    const g = ctx.output.grid,
+      w = out.window,
+      t = transformer(g.crs, LONLAT),
+      step = Math.max(1, LATTICE >> ctx.level);
     // Anchored to the grid, so that a cell's height does not depend on its block.
-    const i0 = Math.floor(w.col / step), j0 = Math.floor(w.row / step), nx = Math.floor((w.col + w.width) / step) - i0 + 2, ny = Math.floor((w.row + w.height) / step) - j0 + 2, sea = new Float64Array(nx * ny);
-    for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) sea[j * nx + i] = seaLevelAboveEllipsoid(...t(...toMap(g, (i0 + i) * step, (j0 + j) * step)));
-    const src = a!.bands[0] as Float32Array, dst = out.bands[0] as Float32Array;
+    const i0 = Math.floor(w.col / step),
+      j0 = Math.floor(w.row / step),
+      nx = Math.floor((w.col + w.width) / step) - i0 + 2,
+      ny = Math.floor((w.row + w.height) / step) - j0 + 2,
+      sea = new Float64Array(nx * ny);
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++)
+        sea[j * nx + i] = seaLevelAboveEllipsoid(
+          ...t(...toMap(g, (i0 + i) * step, (j0 + j) * step)),
+        );
+    const src = a!.bands[0] as Float32Array,
+      dst = out.bands[0] as Float32Array;
     for (let r = 0, o = 0; r < w.height; r++) {
-      const v = (w.row + r + 0.5) / step, j = Math.floor(v) - j0, fy = v - Math.floor(v);
+      const v = (w.row + r + 0.5) / step,
+        j = Math.floor(v) - j0,
+        fy = v - Math.floor(v);
       for (let c = 0; c < w.width; c++, o++) {
-        const u = (w.col + c + 0.5) / step, k = j * nx + Math.floor(u) - i0, fx = u - Math.floor(u);
-        dst[o] = src[o]! + (sea[k]! * (1 - fx) + sea[k + 1]! * fx) * (1 - fy) + (sea[k + nx]! * (1 - fx) + sea[k + nx + 1]! * fx) * fy;
+        const u = (w.col + c + 0.5) / step,
+          k = j * nx + Math.floor(u) - i0,
+          fx = u - Math.floor(u);
+        dst[o] =
+          src[o]! +
+          (sea[k]! * (1 - fx) + sea[k + 1]! * fx) * (1 - fy) +
+          (sea[k + nx]! * (1 - fx) + sea[k + nx + 1]! * fx) * fy;
       }
     }
   },

@@ -1,38 +1,103 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import { isodata } from '../../classify/isodata';
-import { type Groups, assignGroups, kMeans } from '../../classify/kmeans';
-import { CLASS_NODATA } from '../../raster/block';
-import type { ClassInfo } from '../image';
-import type { Step, StepState } from '../step';
-import { cellByCell, finite, floats } from './common';
-import { strideFor } from './multi';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import { isodata } from "../../classify/isodata";
+import { type Groups, assignGroups, kMeans } from "../../classify/kmeans";
+import { CLASS_NODATA } from "../../raster/block";
+import type { ClassInfo } from "../image";
+import type { Step, StepState } from "../step";
+import { cellByCell, finite, floats } from "./common";
+import { strideFor } from "./multi";
 
 /** How cells are grouped. Distances are in standard deviations of each band over the image. */
-export interface GroupParams { method: 'kMeans' | 'isodata'; groups: number; seed: number; /** Of ISODATA only. */ splitSpread: number; mergeDistance: number; leastShare: number }
+export interface GroupParams {
+  method: "kMeans" | "isodata";
+  groups: number;
+  seed: number;
+  /** Of ISODATA only. */ splitSpread: number;
+  mergeDistance: number;
+  leastShare: number;
+}
 export const groupShape = {
-  method: yup.string().oneOf(['kMeans', 'isodata'] as const).required(), groups: yup.number().integer().min(2).max(24).required(), seed: yup.number().integer().min(0).max(1_000_000).required(),
-  splitSpread: finite().min(0.05).max(10), mergeDistance: finite().min(0).max(10), leastShare: finite().min(0).max(0.2),
+  method: yup
+    .string()
+    .oneOf(["kMeans", "isodata"] as const)
+    .required(),
+  groups: yup.number().integer().min(2).max(24).required(),
+  seed: yup.number().integer().min(0).max(1_000_000).required(),
+  splitSpread: finite().min(0.05).max(10),
+  mergeDistance: finite().min(0).max(10),
+  leastShare: finite().min(0).max(0.2),
 };
 /** Middles by group and band, in standard deviations from the mean of the band; what is needed to say which group a cell is of. */
-export interface GroupState extends StepState { centres: Float64Array; counts: Float64Array; mean: Float64Array; deviation: Float64Array; rounds: number; cells: number }
+export interface GroupState extends StepState {
+  centres: Float64Array;
+  counts: Float64Array;
+  mean: Float64Array;
+  deviation: Float64Array;
+  rounds: number;
+  cells: number;
+}
 
 /** Cells that groups are found from, at the most. */
 const SAMPLE = 40_000;
 /** Muted, even in lightness, told apart by hue; groups beyond them begin again. */
-export const GROUP_COLORS = ['#4e79a7', '#c86b3c', '#6a9f58', '#b5617c', '#8e6bb0', '#b59a3f', '#4fa3a0', '#a0705a', '#7b8794', '#d08fae', '#5f7f3f', '#3f5f8f', '#d2a15c', '#7a4f6a', '#59b38a', '#a94f4f', '#8aa0c8', '#b8b25a', '#5a5f9f', '#cf7f6f', '#3f8f6f', '#9a8f7f', '#6fa8c8', '#8f3f7f'];
-const groupClasses = (n: number): ClassInfo[] => Array.from({ length: n }, (_v, k) => ({ label: k + 1, name: `Group ${k + 1}`, color: GROUP_COLORS[k % GROUP_COLORS.length]! }));
+export const GROUP_COLORS = [
+  "#4e79a7",
+  "#c86b3c",
+  "#6a9f58",
+  "#b5617c",
+  "#8e6bb0",
+  "#b59a3f",
+  "#4fa3a0",
+  "#a0705a",
+  "#7b8794",
+  "#d08fae",
+  "#5f7f3f",
+  "#3f5f8f",
+  "#d2a15c",
+  "#7a4f6a",
+  "#59b38a",
+  "#a94f4f",
+  "#8aa0c8",
+  "#b8b25a",
+  "#5a5f9f",
+  "#cf7f6f",
+  "#3f8f6f",
+  "#9a8f7f",
+  "#6fa8c8",
+  "#8f3f7f",
+];
+const groupClasses = (n: number): ClassInfo[] =>
+  Array.from({ length: n }, (_v, k) => ({
+    label: k + 1,
+    name: `Group ${k + 1}`,
+    color: GROUP_COLORS[k % GROUP_COLORS.length]!,
+  }));
 
 /** Groups of like cells over any real-valued bands, found from an overview and given to every cell. Group 1 has the lowest middle in the first band. */
 export const groupsStep: Step<GroupParams, GroupState> = {
-  kind: 'classify.groups', version: 1, title: 'Groups', help: 'Puts cells that are alike in all bands into groups.', inputs: { min: 1, max: 1 }, params: yup.object(groupShape).noUnknown() as yup.ObjectSchema<GroupParams>, overview: true,
+  kind: "classify.groups",
+  version: 1,
+  title: "Groups",
+  help: "Puts cells that are alike in all bands into groups.",
+  inputs: { min: 1, max: 1 },
+  params: yup.object(groupShape).noUnknown() as yup.ObjectSchema<GroupParams>,
+  overview: true,
   describe([a], p) {
-    if (a!.type !== 'float32') throw new InputError('Groups are made of real-valued bands', 'inputs');
-    return { grid: a!.grid, type: 'class8', bands: [{ name: 'groups', unit: '', role: 'classes' }], classes: groupClasses(p.method === 'isodata' ? 2 * p.groups : p.groups) };
+    if (a!.type !== "float32")
+      throw new InputError("Groups are made of real-valued bands", "inputs");
+    return {
+      grid: a!.grid,
+      type: "class8",
+      bands: [{ name: "groups", unit: "", role: "classes" }],
+      classes: groupClasses(p.method === "isodata" ? 2 * p.groups : p.groups),
+    };
   },
   gather: {
     async strip(ask, s, ctx) {
-      const { bands } = await ask.read(0, s), every = strideFor(ctx.base[0]!, ctx.level, 4 * SAMPLE), out: number[] = [];
+      const { bands } = await ask.read(0, s),
+        every = strideFor(ctx.base[0]!, ctx.level, 4 * SAMPLE),
+        out: number[] = [];
       for (let i = 0; i < s.width * s.height; i++) {
         if ((s.row * s.width + i) % every) continue;
         let sum = 0;
@@ -42,58 +107,155 @@ export const groupsStep: Step<GroupParams, GroupState> = {
       return { values: Float64Array.from(out) };
     },
     merge(parts, { params: p, inputs }) {
-      const d = inputs[0]!.bands.length, total = parts.reduce((s, x) => s + (x.values as Float64Array).length, 0), all = new Float64Array(total);
-      parts.reduce((at, x) => { all.set(x.values as Float64Array, at); return at + (x.values as Float64Array).length; }, 0);
-      const n = total / d, every = Math.max(1, Math.ceil(n / SAMPLE)), m = Math.ceil(n / every);
-      if (n < 2 * p.groups) throw new InputError(n === 0 ? 'No cell has values in all bands: there is nothing to group' : `Only ${n} cells have values in all bands`, 'groups');
-      const mean = new Float64Array(d), deviation = new Float64Array(d), values = new Float64Array(m * d);
+      const d = inputs[0]!.bands.length,
+        total = parts.reduce((s, x) => s + (x.values as Float64Array).length, 0),
+        all = new Float64Array(total);
+      parts.reduce((at, x) => {
+        all.set(x.values as Float64Array, at);
+        return at + (x.values as Float64Array).length;
+      }, 0);
+      const n = total / d,
+        every = Math.max(1, Math.ceil(n / SAMPLE)),
+        m = Math.ceil(n / every);
+      if (n < 2 * p.groups)
+        throw new InputError(
+          n === 0
+            ? "No cell has values in all bands: there is nothing to group"
+            : `Only ${n} cells have values in all bands`,
+          "groups",
+        );
+      const mean = new Float64Array(d),
+        deviation = new Float64Array(d),
+        values = new Float64Array(m * d);
       for (let b = 0; b < d; b++) {
-        let s = 0, q = 0;
+        let s = 0,
+          q = 0;
         for (let i = 0; i < n; i++) s += all[i * d + b]!;
         mean[b] = s / n;
         for (let i = 0; i < n; i++) q += (all[i * d + b]! - mean[b]!) ** 2;
         deviation[b] = Math.sqrt(q / n) || 1;
-        for (let i = 0; i < m; i++) values[i * d + b] = (all[i * every * d + b]! - mean[b]!) / deviation[b]!;
+        for (let i = 0; i < m; i++)
+          values[i * d + b] = (all[i * every * d + b]! - mean[b]!) / deviation[b]!;
       }
-      const found: Groups = p.method === 'kMeans' ? kMeans({ values, d }, p.groups, { seed: p.seed }) : isodata({ values, d }, { groups: p.groups, seed: p.seed, splitSpread: p.splitSpread, mergeDistance: p.mergeDistance, leastShare: p.leastShare });
-      const k = found.counts.length, order = [...Array(k).keys()].sort((x, y) => found.centres[x * d]! - found.centres[y * d]!);
-      return { centres: Float64Array.from(order.flatMap((g) => [...found.centres.subarray(g * d, g * d + d)])), counts: Float64Array.from(order.map((g) => found.counts[g]!)), mean, deviation, rounds: found.rounds, cells: m };
+      const found: Groups =
+        p.method === "kMeans"
+          ? kMeans({ values, d }, p.groups, { seed: p.seed })
+          : isodata(
+              { values, d },
+              {
+                groups: p.groups,
+                seed: p.seed,
+                splitSpread: p.splitSpread,
+                mergeDistance: p.mergeDistance,
+                leastShare: p.leastShare,
+              },
+            );
+      const k = found.counts.length,
+        order = [...Array(k).keys()].sort((x, y) => found.centres[x * d]! - found.centres[y * d]!);
+      return {
+        centres: Float64Array.from(
+          order.flatMap((g) => [...found.centres.subarray(g * d, g * d + d)]),
+        ),
+        counts: Float64Array.from(order.map((g) => found.counts[g]!)),
+        mean,
+        deviation,
+        rounds: found.rounds,
+        cells: m,
+      };
     },
   },
-  report({ state: s }) { return s ? { lines: [{ name: 'groups', value: String(s.counts.length) }, { name: 'rounds', value: String(s.rounds) }, { name: 'cells looked at', value: String(s.cells) }], warnings: [] } : null; },
+  report({ state: s }) {
+    return s
+      ? {
+          lines: [
+            { name: "groups", value: String(s.counts.length) },
+            { name: "rounds", value: String(s.rounds) },
+            { name: "cells looked at", value: String(s.cells) },
+          ],
+          warnings: [],
+        }
+      : null;
+  },
   reach: cellByCell,
-  compute([a], out, { state: s }) { assignGroups(floats(a!), s!.mean, s!.deviation.map((v) => 1 / v), s!.centres, out.bands[0] as Uint8Array); },
+  compute([a], out, { state: s }) {
+    assignGroups(
+      floats(a!),
+      s!.mean,
+      s!.deviation.map((v) => 1 / v),
+      s!.centres,
+      out.bands[0] as Uint8Array,
+    );
+  },
 };
 
 /** Labels as real numbers, for rules to look at; nodata where there is no class at all. */
 export const numbersStep: Step<Record<string, never>> = {
-  kind: 'classes.numbers', version: 1, title: 'Land cover', help: 'Labels of a classified raster as a layer of rules.', inputs: { min: 1, max: 1 }, params: yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>,
-  describe([a]) { if (a!.type !== 'class8') throw new InputError('Land cover is read from classes', 'inputs'); return { grid: a!.grid, type: 'float32', bands: [{ name: 'cover', unit: '', role: 'value' }] }; },
+  kind: "classes.numbers",
+  version: 1,
+  title: "Land cover",
+  help: "Labels of a classified raster as a layer of rules.",
+  inputs: { min: 1, max: 1 },
+  params: yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>,
+  describe([a]) {
+    if (a!.type !== "class8") throw new InputError("Land cover is read from classes", "inputs");
+    return { grid: a!.grid, type: "float32", bands: [{ name: "cover", unit: "", role: "value" }] };
+  },
   reach: cellByCell,
-  compute([a], out) { const src = a!.bands[0]!, dst = out.bands[0] as Float32Array; for (let i = 0; i < dst.length; i++) dst[i] = src[i] === CLASS_NODATA ? NaN : src[i]!; },
+  compute([a], out) {
+    const src = a!.bands[0]!,
+      dst = out.bands[0] as Float32Array;
+    for (let i = 0; i < dst.length; i++) dst[i] = src[i] === CLASS_NODATA ? NaN : src[i]!;
+  },
 };
 
 /** A class made of groups. */
-export interface GroupClass { label: number; name: string; color: string; groups: number[] }
-export const groupClassSchema = yup.object({
-  label: yup.number().integer().min(1).max(254).required(), name: yup.string().trim().min(1).max(60).required(), color: yup.string().matches(/^#[0-9a-f]{6}$/i, 'must be a colour like #c8246f').required(),
-  groups: yup.array(yup.number().integer().min(1).max(254).required()).max(254).required(),
-}).noUnknown();
+export interface GroupClass {
+  label: number;
+  name: string;
+  color: string;
+  groups: number[];
+}
+export const groupClassSchema = yup
+  .object({
+    label: yup.number().integer().min(1).max(254).required(),
+    name: yup.string().trim().min(1).max(60).required(),
+    color: yup
+      .string()
+      .matches(/^#[0-9a-f]{6}$/i, "must be a colour like #c8246f")
+      .required(),
+    groups: yup.array(yup.number().integer().min(1).max(254).required()).max(254).required(),
+  })
+  .noUnknown();
 
 /** Classes out of groups: a cell takes the class that its group was given to, else none. */
 export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
-  kind: 'classify.pick', version: 1, title: 'Classes of groups', help: 'Groups that were picked become classes.', inputs: { min: 1, max: 1 },
-  params: yup.object({ classes: yup.array(groupClassSchema).min(1).max(64).required() }).noUnknown() as yup.ObjectSchema<{ classes: GroupClass[] }>,
+  kind: "classify.pick",
+  version: 1,
+  title: "Classes of groups",
+  help: "Groups that were picked become classes.",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({ classes: yup.array(groupClassSchema).min(1).max(64).required() })
+    .noUnknown() as yup.ObjectSchema<{ classes: GroupClass[] }>,
   describe([a], p) {
-    if (a!.type !== 'class8') throw new InputError('Classes are picked out of groups', 'inputs');
-    if (new Set(p.classes.map((c) => c.label)).size !== p.classes.length) throw new InputError('Two classes have the same label', 'classes');
+    if (a!.type !== "class8") throw new InputError("Classes are picked out of groups", "inputs");
+    if (new Set(p.classes.map((c) => c.label)).size !== p.classes.length)
+      throw new InputError("Two classes have the same label", "classes");
     const twice = p.classes.flatMap((c) => c.groups).find((g, i, all) => all.indexOf(g) !== i);
-    if (twice !== undefined) throw new InputError(`Group ${twice} is in two classes`, 'classes', 'Take it out of one.');
-    return { grid: a!.grid, type: 'class8', bands: [{ name: 'change', unit: '', role: 'classes' }], classes: p.classes.map(({ label, name, color }) => ({ label, name, color })) };
+    if (twice !== undefined)
+      throw new InputError(`Group ${twice} is in two classes`, "classes", "Take it out of one.");
+    return {
+      grid: a!.grid,
+      type: "class8",
+      bands: [{ name: "change", unit: "", role: "classes" }],
+      classes: p.classes.map(({ label, name, color }) => ({ label, name, color })),
+    };
   },
   reach: cellByCell,
   compute([a], out, { params }) {
-    const to = new Uint8Array(256), src = a!.bands[0]!, dst = out.bands[0] as Uint8Array;
+    const to = new Uint8Array(256),
+      src = a!.bands[0]!,
+      dst = out.bands[0] as Uint8Array;
     to[CLASS_NODATA] = CLASS_NODATA;
     for (const c of params.classes) for (const g of c.groups) to[g] = c.label;
     for (let i = 0; i < dst.length; i++) dst[i] = to[src[i]!]!;

@@ -1,96 +1,240 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import { BLOCK, grow } from '../../grid/grid';
-import { CLASS_NODATA } from '../../raster/block';
-import { type Runs, fillWindow, joinRuns, runsOf } from '../../patches/runs';
-import { fillHoles } from '../../patches/holes';
-import { majority } from '../../patches/majority';
-import { sieve } from '../../patches/sieve';
-import { cellAreas } from '../../grid/area';
-import { runEffects } from '../../tally/effects';
-import { ahead } from '../ahead';
-import type { ImageInfo } from '../image';
-import type { Step, StepState } from '../step';
-import { cellByCell, requireOneGrid } from './common';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import { BLOCK, grow } from "../../grid/grid";
+import { CLASS_NODATA } from "../../raster/block";
+import { type Runs, fillWindow, joinRuns, runsOf } from "../../patches/runs";
+import { fillHoles } from "../../patches/holes";
+import { majority } from "../../patches/majority";
+import { sieve } from "../../patches/sieve";
+import { cellAreas } from "../../grid/area";
+import { runEffects } from "../../tally/effects";
+import { ahead } from "../ahead";
+import type { ImageInfo } from "../image";
+import type { Step, StepState } from "../step";
+import { cellByCell, requireOneGrid } from "./common";
 
-function requireClasses(title: string, i: ImageInfo): void { if (i.type !== 'class8') throw new InputError(`${title} works on classes, not on ${i.bands[0]!.role}`, 'inputs'); }
+function requireClasses(title: string, i: ImageInfo): void {
+  if (i.type !== "class8")
+    throw new InputError(`${title} works on classes, not on ${i.bands[0]!.role}`, "inputs");
+}
 
-export interface LayerLimitParams { layer: string; min?: number | null; max?: number | null; /** Only these classes are dropped; all where it is left out. */ labels?: number[] | null }
+export interface LayerLimitParams {
+  layer: string;
+  min?: number | null;
+  max?: number | null;
+  /** Only these classes are dropped; all where it is left out. */ labels?: number[] | null;
+}
 /** Classes where a layer lies beyond its limits become "no class". Where the layer is nodata the class stays. */
 export const layerLimitStep: Step<LayerLimitParams> = {
-  kind: 'limit.layer', version: 1, title: 'Limit', help: 'Drops classes where a layer lies beyond a limit. Where the layer has no value nothing is dropped.', inputs: { min: 2, max: 2 },
-  params: yup.object({ layer: yup.string().max(40).required(), min: yup.number().nullable(), max: yup.number().nullable(), labels: yup.array(yup.number().integer().min(1).max(254).required()).nullable() }).noUnknown() as yup.ObjectSchema<LayerLimitParams>,
-  describe(inputs) { requireClasses('Limit', inputs[0]!); requireOneGrid('Limit', inputs); return inputs[0]!; },
+  kind: "limit.layer",
+  version: 1,
+  title: "Limit",
+  help: "Drops classes where a layer lies beyond a limit. Where the layer has no value nothing is dropped.",
+  inputs: { min: 2, max: 2 },
+  params: yup
+    .object({
+      layer: yup.string().max(40).required(),
+      min: yup.number().nullable(),
+      max: yup.number().nullable(),
+      labels: yup.array(yup.number().integer().min(1).max(254).required()).nullable(),
+    })
+    .noUnknown() as yup.ObjectSchema<LayerLimitParams>,
+  describe(inputs) {
+    requireClasses("Limit", inputs[0]!);
+    requireOneGrid("Limit", inputs);
+    return inputs[0]!;
+  },
   reach: cellByCell,
   compute([classes, layer], out, { params: p }) {
-    const src = classes!.bands[0] as Uint8Array, s = layer!.bands[0]!, dst = out.bands[0] as Uint8Array, min = p.min ?? -Infinity, max = p.max ?? Infinity, drops = new Uint8Array(256).fill(p.labels ? 0 : 1);
+    const src = classes!.bands[0] as Uint8Array,
+      s = layer!.bands[0]!,
+      dst = out.bands[0] as Uint8Array,
+      min = p.min ?? -Infinity,
+      max = p.max ?? Infinity,
+      drops = new Uint8Array(256).fill(p.labels ? 0 : 1);
     for (const l of p.labels ?? []) drops[l] = 1;
     drops[CLASS_NODATA] = 0;
-    for (let i = 0; i < dst.length; i++) { const c = src[i]!, v = s[i]!; dst[i] = (v > max || v < min) && drops[c] ? 0 : c; }
+    for (let i = 0; i < dst.length; i++) {
+      const c = src[i]!,
+        v = s[i]!;
+      dst[i] = (v > max || v < min) && drops[c] ? 0 : c;
+    }
   },
 };
 
 /** The map after each of its limits, as bands of one image: the last one is the map. */
 export const stagesStep: Step<{ names: string[] }> = {
-  kind: 'limit.stages', version: 1, title: 'After each limit', help: 'The map before and after each limit.', inputs: { min: 1, max: 16 },
-  params: yup.object({ names: yup.array(yup.string().required()).min(1).max(16).required() }).noUnknown() as yup.ObjectSchema<{ names: string[] }>,
-  describe(inputs, p) { inputs.forEach((i) => requireClasses('After each limit', i)); requireOneGrid('After each limit', inputs); return { ...inputs[inputs.length - 1]!, bands: inputs.map((i, k) => ({ ...i.bands[0]!, name: p.names[k] ?? i.bands[0]!.name })) }; },
+  kind: "limit.stages",
+  version: 1,
+  title: "After each limit",
+  help: "The map before and after each limit.",
+  inputs: { min: 1, max: 16 },
+  params: yup
+    .object({ names: yup.array(yup.string().required()).min(1).max(16).required() })
+    .noUnknown() as yup.ObjectSchema<{ names: string[] }>,
+  describe(inputs, p) {
+    inputs.forEach((i) => requireClasses("After each limit", i));
+    requireOneGrid("After each limit", inputs);
+    return {
+      ...inputs[inputs.length - 1]!,
+      bands: inputs.map((i, k) => ({ ...i.bands[0]!, name: p.names[k] ?? i.bands[0]!.name })),
+    };
+  },
   reach: cellByCell,
-  compute(inputs, out) { inputs.forEach((b, k) => out.bands[k]!.set(b.bands[0]!)); },
+  compute(inputs, out) {
+    inputs.forEach((b, k) => out.bands[k]!.set(b.bands[0]!));
+  },
 };
 
 /** A preview looks this many cells around its window at the most. */
 const PREVIEW_HALO = 48;
 
 /** The map after the limit as runs, and what the limit did to the one before. */
-interface PatchState extends StepState { width: number; height: number; rows: Uint32Array; starts: Uint32Array; labels: Uint8Array; droppedCells: number; droppedM2: number; addedCells: number; addedM2: number }
-interface PatchParams { cells: number; neighbours: 4 | 8 }
+interface PatchState extends StepState {
+  width: number;
+  height: number;
+  rows: Uint32Array;
+  starts: Uint32Array;
+  labels: Uint8Array;
+  droppedCells: number;
+  droppedM2: number;
+  addedCells: number;
+  addedM2: number;
+}
+interface PatchParams {
+  cells: number;
+  neighbours: 4 | 8;
+}
 
 /** A limit that works on the patches of the whole image. A full run gathers it as runs once; a preview computes from its own window with a halo, which is the same wherever a patch of the size in question does not reach past the halo. */
-function onPatches<P extends object>(kind: string, title: string, help: string, params: yup.ObjectSchema<P>, of: (p: P) => PatchParams, work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number }): Step<P, PatchState> {
+function onPatches<P extends object>(
+  kind: string,
+  title: string,
+  help: string,
+  params: yup.ObjectSchema<P>,
+  of: (p: P) => PatchParams,
+  work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number },
+): Step<P, PatchState> {
   return {
-    kind, version: 2, title, help, inputs: { min: 1, max: 1 }, params,
-    describe([a]) { requireClasses(title, a!); return a!; },
+    kind,
+    version: 2,
+    title,
+    help,
+    inputs: { min: 1, max: 1 },
+    params,
+    describe([a]) {
+      requireClasses(title, a!);
+      return a!;
+    },
     gather: {
       async strip(ask, { row, width, height }) {
         const cells = new Uint8Array(width * height);
-        await ahead(Math.ceil(width / BLOCK), (k) => ask.read(0, { col: k * BLOCK, row, width: Math.min(BLOCK, width - k * BLOCK), height }), ({ window: w, bands }) => {
-          for (let r = 0; r < height; r++) cells.set(bands[0]!.subarray(r * w.width, (r + 1) * w.width), r * width + w.col);
-        });
+        await ahead(
+          Math.ceil(width / BLOCK),
+          (k) =>
+            ask.read(0, { col: k * BLOCK, row, width: Math.min(BLOCK, width - k * BLOCK), height }),
+          ({ window: w, bands }) => {
+            for (let r = 0; r < height; r++)
+              cells.set(bands[0]!.subarray(r * w.width, (r + 1) * w.width), r * width + w.col);
+          },
+        );
         return { ...runsOf(cells, width, height) };
       },
       merge(parts, { params: p, level, inputs }) {
-        const before = joinRuns(parts as unknown as Runs[]), { runs } = work(before, cellsAt(of(p).cells, level), of(p).neighbours);
+        const before = joinRuns(parts as unknown as Runs[]),
+          { runs } = work(before, cellsAt(of(p).cells, level), of(p).neighbours);
         return { ...runs, ...runEffects(before, runs, cellAreas(inputs[0]!.grid)) };
       },
     },
-    reach: (w, ctx) => [{ window: ctx.state ? { col: w.col, row: w.row, width: 0, height: 0 } : grow(w, Math.min(PREVIEW_HALO, cellsAt(of(ctx.params).cells, ctx.level))), level: ctx.level }],
+    reach: (w, ctx) => [
+      {
+        window: ctx.state
+          ? { col: w.col, row: w.row, width: 0, height: 0 }
+          : grow(w, Math.min(PREVIEW_HALO, cellsAt(of(ctx.params).cells, ctx.level))),
+        level: ctx.level,
+      },
+    ],
     compute([a], out, { params: p, level, state }) {
-      const { col, row, width, height } = out.window, dst = out.bands[0] as Uint8Array;
-      if (state) { fillWindow(state as unknown as Runs, col, row, width, height, dst); return; }
+      const { col, row, width, height } = out.window,
+        dst = out.bands[0] as Uint8Array;
+      if (state) {
+        fillWindow(state as unknown as Runs, col, row, width, height, dst);
+        return;
+      }
       const from = a!.window;
-      const { runs } = work(runsOf(a!.bands[0] as Uint8Array, from.width, from.height), cellsAt(of(p).cells, level), of(p).neighbours);
+      const { runs } = work(
+        runsOf(a!.bands[0] as Uint8Array, from.width, from.height),
+        cellsAt(of(p).cells, level),
+        of(p).neighbours,
+      );
       fillWindow(runs, col - from.col, row - from.row, width, height, dst);
     },
   };
 }
-const neighbourhood = yup.number().oneOf([4, 8] as const).required();
+const neighbourhood = yup
+  .number()
+  .oneOf([4, 8] as const)
+  .required();
 
 /** Minimum patch (see patches/sieve.ts). */
-export const minimumPatchStep = onPatches('limit.minimumPatch', 'Minimum patch', 'Patches under this size take the class most frequent along their border.', yup.object({ minCells: yup.number().integer().min(2).max(1_000_000).required(), neighbours: neighbourhood }).noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>, (p) => ({ cells: p.minCells, neighbours: p.neighbours }), sieve);
+export const minimumPatchStep = onPatches(
+  "limit.minimumPatch",
+  "Minimum patch",
+  "Patches under this size take the class most frequent along their border.",
+  yup
+    .object({
+      minCells: yup.number().integer().min(2).max(1_000_000).required(),
+      neighbours: neighbourhood,
+    })
+    .noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>,
+  (p) => ({ cells: p.minCells, neighbours: p.neighbours }),
+  sieve,
+);
 
 /** Holes in classes (see patches/holes.ts). */
-export const holesStep = onPatches('limit.holes', 'Holes', 'Ground of no class that a class encloses takes that class, up to this size.', yup.object({ maxCells: yup.number().integer().min(1).max(1_000_000).required(), neighbours: neighbourhood }).noUnknown() as yup.ObjectSchema<{ maxCells: number; neighbours: 4 | 8 }>, (p) => ({ cells: p.maxCells, neighbours: p.neighbours }), fillHoles);
+export const holesStep = onPatches(
+  "limit.holes",
+  "Holes",
+  "Ground of no class that a class encloses takes that class, up to this size.",
+  yup
+    .object({
+      maxCells: yup.number().integer().min(1).max(1_000_000).required(),
+      neighbours: neighbourhood,
+    })
+    .noUnknown() as yup.ObjectSchema<{ maxCells: number; neighbours: 4 | 8 }>,
+  (p) => ({ cells: p.maxCells, neighbours: p.neighbours }),
+  fillHoles,
+);
 
 /** The most frequent class of a window (see patches/majority.ts). At coarser levels the window shrinks with the ground it covers. */
 export const majorityStep: Step<{ windowCells: number }> = {
-  kind: 'limit.majority', version: 1, title: 'Majority', help: 'Each cell takes the class that is most frequent in the window around it.', inputs: { min: 1, max: 1 },
-  params: yup.object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required() }).noUnknown() as yup.ObjectSchema<{ windowCells: number }>,
-  describe([a]) { requireClasses('Majority', a!); return a!; },
-  reach: (w, ctx) => [{ window: grow(w, halfAt(ctx.params.windowCells, ctx.level)), level: ctx.level }],
-  compute([a], out, { params, level }) { majority(a!.bands[0] as Uint8Array, out.window.width, out.window.height, halfAt(params.windowCells, level), out.bands[0] as Uint8Array); },
+  kind: "limit.majority",
+  version: 1,
+  title: "Majority",
+  help: "Each cell takes the class that is most frequent in the window around it.",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required() })
+    .noUnknown() as yup.ObjectSchema<{ windowCells: number }>,
+  describe([a]) {
+    requireClasses("Majority", a!);
+    return a!;
+  },
+  reach: (w, ctx) => [
+    { window: grow(w, halfAt(ctx.params.windowCells, ctx.level)), level: ctx.level },
+  ],
+  compute([a], out, { params, level }) {
+    majority(
+      a!.bands[0] as Uint8Array,
+      out.window.width,
+      out.window.height,
+      halfAt(params.windowCells, level),
+      out.bands[0] as Uint8Array,
+    );
+  },
 };
-const halfAt = (windowCells: number, level: number): number => Math.floor(windowCells / 2 ** (level + 1));
+const halfAt = (windowCells: number, level: number): number =>
+  Math.floor(windowCells / 2 ** (level + 1));
 
 /** The limit is a number of full-resolution cells; a coarser level has fewer for the same ground. */
 const cellsAt = (cells: number, level: number) => Math.max(1, Math.ceil(cells / 4 ** level));

@@ -1,121 +1,337 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import { type Overlap, type Tone, TONE_BINS, TONE_TILES, balance, depthInside, frameLight, lightAt, overlapRms, toneBin } from '../../optical/tone';
-import { bandOfColour } from '../../optical/wavelengths';
-import type { ImageInfo } from '../image';
-import type { Step, StepReport, StepState } from '../step';
-import { cellByCell, floats, isLight, none, requireOneGrid, withHalo } from './common';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import {
+  type Overlap,
+  type Tone,
+  TONE_BINS,
+  TONE_TILES,
+  balance,
+  depthInside,
+  frameLight,
+  lightAt,
+  overlapRms,
+  toneBin,
+} from "../../optical/tone";
+import { bandOfColour } from "../../optical/wavelengths";
+import type { ImageInfo } from "../image";
+import type { Step, StepReport, StepState } from "../step";
+import { cellByCell, floats, isLight, none, requireOneGrid, withHalo } from "./common";
 
 const lightOf = (i: ImageInfo): number[] => i.bands.flatMap((b, k) => (isLight(b) ? [k] : []));
 const TILES = TONE_TILES * TONE_TILES;
 
-interface LightState extends StepState { counts: Float64Array; sums: Float64Array }
+interface LightState extends StepState {
+  counts: Float64Array;
+  sums: Float64Array;
+}
 /** The light of one frame made even: hot spot and dark edges are taken out by a smooth surface, the mean stays. */
 export const evenLightStep: Step<Record<string, never>, LightState> = {
-  kind: 'optical.evenLight', version: 1, title: 'Even light', help: 'Takes a hot spot and dark edges out of a frame. What is brighter for its cover stays brighter.', inputs: { min: 1, max: 1 }, params: none,
+  kind: "optical.evenLight",
+  version: 1,
+  title: "Even light",
+  help: "Takes a hot spot and dark edges out of a frame. What is brighter for its cover stays brighter.",
+  inputs: { min: 1, max: 1 },
+  params: none,
   describe([a]) {
-    if (['red', 'nir'].some((c) => bandOfColour(a!.bands, c as 'red') < 0)) throw new InputError('Even light tells covers apart by red and near infrared, and one of them is not there', 'inside', 'Leave the light inside frames as it is.');
+    if (["red", "nir"].some((c) => bandOfColour(a!.bands, c as "red") < 0))
+      throw new InputError(
+        "Even light tells covers apart by red and near infrared, and one of them is not there",
+        "inside",
+        "Leave the light inside frames as it is.",
+      );
     return a!;
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const info = ctx.base[0]!, g = ask.inputs[0]!.grid, src = floats(await ask.read(0, strip)), light = lightOf(info), red = src[bandOfColour(info.bands, 'red')]!, nir = src[bandOfColour(info.bands, 'nir')]!, swir = src[bandOfColour(info.bands, 'swir1')], counts = new Float64Array(TILES * TONE_BINS), sums = new Float64Array(light.length * TILES * TONE_BINS);
-      for (let r = 0, i = 0; r < strip.height; r++) for (let c = 0; c < strip.width; c++, i++) {
-        const b = toneBin(red[i]!, nir[i]!, swir ? swir[i]! : NaN);
-        if (b < 0 || !light.every((k) => src[k]![i]! > 1e-3)) continue;
-        const at = (Math.floor(((strip.row + r) * TONE_TILES) / g.height) * TONE_TILES + Math.floor((c * TONE_TILES) / g.width)) * TONE_BINS + b;
-        counts[at]!++;
-        light.forEach((k, j) => { sums[j * TILES * TONE_BINS + at]! += Math.log(src[k]![i]!); });
-      }
+      const info = ctx.base[0]!,
+        g = ask.inputs[0]!.grid,
+        src = floats(await ask.read(0, strip)),
+        light = lightOf(info),
+        red = src[bandOfColour(info.bands, "red")]!,
+        nir = src[bandOfColour(info.bands, "nir")]!,
+        swir = src[bandOfColour(info.bands, "swir1")],
+        counts = new Float64Array(TILES * TONE_BINS),
+        sums = new Float64Array(light.length * TILES * TONE_BINS);
+      for (let r = 0, i = 0; r < strip.height; r++)
+        for (let c = 0; c < strip.width; c++, i++) {
+          const b = toneBin(red[i]!, nir[i]!, swir ? swir[i]! : NaN);
+          if (b < 0 || !light.every((k) => src[k]![i]! > 1e-3)) continue;
+          const at =
+            (Math.floor(((strip.row + r) * TONE_TILES) / g.height) * TONE_TILES +
+              Math.floor((c * TONE_TILES) / g.width)) *
+              TONE_BINS +
+            b;
+          counts[at]!++;
+          light.forEach((k, j) => {
+            sums[j * TILES * TONE_BINS + at]! += Math.log(src[k]![i]!);
+          });
+        }
       return { counts, sums };
     },
-    merge: (parts) => (parts as LightState[]).reduce((a, b) => ({ counts: a.counts.map((v, i) => v + b.counts[i]!), sums: a.sums.map((v, i) => v + b.sums[i]!) })),
+    merge: (parts) =>
+      (parts as LightState[]).reduce((a, b) => ({
+        counts: a.counts.map((v, i) => v + b.counts[i]!),
+        sums: a.sums.map((v, i) => v + b.sums[i]!),
+      })),
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const info = ctx.base[0]!, g = ctx.output.grid, w = out.window, surface = surfaceOf(ctx.state!);
+    const info = ctx.base[0]!,
+      g = ctx.output.grid,
+      w = out.window,
+      surface = surfaceOf(ctx.state!);
     // The surface is so smooth that every eighth cell of the image is enough; between, straight lines in both directions.
-    const N = 8, i0 = Math.floor(w.col / N), j0 = Math.floor(w.row / N), nx = Math.floor((w.col + w.width - 1) / N) - i0 + 2, ny = Math.floor((w.row + w.height - 1) / N) - j0 + 2, factor = new Float64Array(nx * ny);
-    for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) factor[j * nx + i] = Math.exp(-lightAt(surface, (((i0 + i) * N + 0.5) * TONE_TILES) / g.width, (((j0 + j) * N + 0.5) * TONE_TILES) / g.height));
+    const N = 8,
+      i0 = Math.floor(w.col / N),
+      j0 = Math.floor(w.row / N),
+      nx = Math.floor((w.col + w.width - 1) / N) - i0 + 2,
+      ny = Math.floor((w.row + w.height - 1) / N) - j0 + 2,
+      factor = new Float64Array(nx * ny);
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++)
+        factor[j * nx + i] = Math.exp(
+          -lightAt(
+            surface,
+            (((i0 + i) * N + 0.5) * TONE_TILES) / g.width,
+            (((j0 + j) * N + 0.5) * TONE_TILES) / g.height,
+          ),
+        );
     info.bands.forEach((band, k) => {
-      const src = floats(a!)[k]!, dst = floats(out)[k]!;
-      if (!isLight(band)) { dst.set(src); return; }
-      for (let r = 0; r < w.height; r++) for (let c = 0; c < w.width; c++) {
-        const x = (w.col + c) / N, y = (w.row + r) / N, i = Math.floor(x) - i0, j = Math.floor(y) - j0, u = x - i - i0, v = y - j - j0, q = j * nx + i, o = r * w.width + c;
-        dst[o] = src[o]! * ((factor[q]! * (1 - u) + factor[q + 1]! * u) * (1 - v) + (factor[q + nx]! * (1 - u) + factor[q + nx + 1]! * u) * v);
+      const src = floats(a!)[k]!,
+        dst = floats(out)[k]!;
+      if (!isLight(band)) {
+        dst.set(src);
+        return;
       }
+      for (let r = 0; r < w.height; r++)
+        for (let c = 0; c < w.width; c++) {
+          const x = (w.col + c) / N,
+            y = (w.row + r) / N,
+            i = Math.floor(x) - i0,
+            j = Math.floor(y) - j0,
+            u = x - i - i0,
+            v = y - j - j0,
+            q = j * nx + i,
+            o = r * w.width + c;
+          dst[o] =
+            src[o]! *
+            ((factor[q]! * (1 - u) + factor[q + 1]! * u) * (1 - v) +
+              (factor[q + nx]! * (1 - u) + factor[q + nx + 1]! * u) * v);
+        }
     });
   },
-  report(ctx) { const s = surfaceOf(ctx.state!); return { lines: [{ name: 'Light inside a frame', value: `${Math.exp(Math.min(...s)).toFixed(2)} to ${Math.exp(Math.max(...s)).toFixed(2)}` }], warnings: [] }; },
+  report(ctx) {
+    const s = surfaceOf(ctx.state!);
+    return {
+      lines: [
+        {
+          name: "Light inside a frame",
+          value: `${Math.exp(Math.min(...s)).toFixed(2)} to ${Math.exp(Math.max(...s)).toFixed(2)}`,
+        },
+      ],
+      warnings: [],
+    };
+  },
 };
 const lights = new WeakMap<LightState, Float64Array>();
 function surfaceOf(s: LightState): Float64Array {
   const n = TILES * TONE_BINS;
   let l = lights.get(s);
-  if (!l) lights.set(s, l = frameLight(s.counts, Array.from({ length: s.sums.length / n }, (_v, j) => s.sums.subarray(j * n, (j + 1) * n))));
+  if (!l)
+    lights.set(
+      s,
+      (l = frameLight(
+        s.counts,
+        Array.from({ length: s.sums.length / n }, (_v, j) => s.sums.subarray(j * n, (j + 1) * n)),
+      )),
+    );
   return l;
 }
 
-export interface MosaicParams { /** Frames brought to one level and contrast. */ between: boolean; /** Which frame stays as it is. */ anchor: number; featherCells: number }
-interface MosaicState extends StepState { sums: Float64Array }
+export interface MosaicParams {
+  /** Frames brought to one level and contrast. */ between: boolean;
+  /** Which frame stays as it is. */ anchor: number;
+  featherCells: number;
+}
+interface MosaicState extends StepState {
+  sums: Float64Array;
+}
 const PER = 6;
 /** Frames on one grid as one image: levels and contrasts brought together, seams feathered. */
 export const mosaicStep: Step<MosaicParams, MosaicState> = {
-  kind: 'optical.mosaic', version: 1, title: 'Mosaic', help: 'Frames of one date as one image. Level and contrast of each frame are brought to those of one of them by what they share; seams are feathered.', inputs: { min: 2, max: 32 },
-  params: yup.object({ between: yup.boolean().required(), anchor: yup.number().integer().min(0).required(), featherCells: yup.number().integer().min(1).max(128).required() }).noUnknown(),
+  kind: "optical.mosaic",
+  version: 1,
+  title: "Mosaic",
+  help: "Frames of one date as one image. Level and contrast of each frame are brought to those of one of them by what they share; seams are feathered.",
+  inputs: { min: 2, max: 32 },
+  params: yup
+    .object({
+      between: yup.boolean().required(),
+      anchor: yup.number().integer().min(0).required(),
+      featherCells: yup.number().integer().min(1).max(128).required(),
+    })
+    .noUnknown(),
   describe(inputs, p) {
-    requireOneGrid('Mosaic', inputs);
+    requireOneGrid("Mosaic", inputs);
     const first = inputs[0]!;
-    inputs.forEach((i, k) => { if (i.bands.length !== first.bands.length || i.bands.some((b, n) => b.role !== first.bands[n]!.role || b.name !== first.bands[n]!.name)) throw new InputError(`Frame ${k + 1} of the mosaic has other bands than the first`, 'inputs', 'Import the same bands of every frame.'); });
-    if (p.anchor >= inputs.length) throw new InputError(`There is no frame ${p.anchor + 1}`, 'anchor');
-    if (!first.bands.some(isLight)) throw new InputError('Mosaic needs the bands of optical scenes', 'inputs');
+    inputs.forEach((i, k) => {
+      if (
+        i.bands.length !== first.bands.length ||
+        i.bands.some((b, n) => b.role !== first.bands[n]!.role || b.name !== first.bands[n]!.name)
+      )
+        throw new InputError(
+          `Frame ${k + 1} of the mosaic has other bands than the first`,
+          "inputs",
+          "Import the same bands of every frame.",
+        );
+    });
+    if (p.anchor >= inputs.length)
+      throw new InputError(`There is no frame ${p.anchor + 1}`, "anchor");
+    if (!first.bands.some(isLight))
+      throw new InputError("Mosaic needs the bands of optical scenes", "inputs");
     return first;
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const blocks = await Promise.all(ctx.base.map((_b, k) => ask.read(k, strip))), light = lightOf(ctx.base[0]!), pairs = pairsOf(ctx.base.length), sums = new Float64Array(pairs.length * light.length * PER);
-      pairs.forEach(([p, q], n) => light.forEach((k, j) => {
-        const a = floats(blocks[p]!)[k]!, b = floats(blocks[q]!)[k]!, at = (n * light.length + j) * PER;
-        for (let i = 0; i < a.length; i++) { const x = a[i]!, y = b[i]!; if (x - x !== 0 || y - y !== 0) continue; sums[at]!++; sums[at + 1]! += x; sums[at + 2]! += y; sums[at + 3]! += x * x; sums[at + 4]! += y * y; sums[at + 5]! += x * y; }
-      }));
+      const blocks = await Promise.all(ctx.base.map((_b, k) => ask.read(k, strip))),
+        light = lightOf(ctx.base[0]!),
+        pairs = pairsOf(ctx.base.length),
+        sums = new Float64Array(pairs.length * light.length * PER);
+      pairs.forEach(([p, q], n) =>
+        light.forEach((k, j) => {
+          const a = floats(blocks[p]!)[k]!,
+            b = floats(blocks[q]!)[k]!,
+            at = (n * light.length + j) * PER;
+          for (let i = 0; i < a.length; i++) {
+            const x = a[i]!,
+              y = b[i]!;
+            if (x - x !== 0 || y - y !== 0) continue;
+            sums[at]!++;
+            sums[at + 1]! += x;
+            sums[at + 2]! += y;
+            sums[at + 3]! += x * x;
+            sums[at + 4]! += y * y;
+            sums[at + 5]! += x * y;
+          }
+        }),
+      );
       return { sums };
     },
-    merge: (parts) => (parts as MosaicState[]).reduce((a, b) => ({ sums: a.sums.map((v, i) => v + b.sums[i]!) })),
+    merge: (parts) =>
+      (parts as MosaicState[]).reduce((a, b) => ({ sums: a.sums.map((v, i) => v + b.sums[i]!) })),
   },
   reach: (w, ctx) => withHalo(w, ctx, featherAt(ctx.params, ctx.level)),
   compute(blocks, out, ctx) {
-    const info = ctx.base[0]!, halo = featherAt(ctx.params, ctx.level), w = out.window, W = w.width + 2 * halo, H = w.height + 2 * halo, light = lightOf(info), tones = tonesOf(ctx.state!, ctx.base.length, light.length, ctx.params);
-    const depth = blocks.map((b) => { const valid = new Uint8Array(W * H).fill(1); for (const k of light) { const v = floats(b)[k]!; for (let i = 0; i < valid.length; i++) if (v[i] !== v[i]) valid[i] = 0; } return depthInside(valid, W, H, halo); });
-    const best = new Uint8Array(W * H), total = new Float32Array(W * H);
-    depth.forEach((d, f) => { const top = depth[0]!; for (let i = 0; i < d.length; i++) { total[i]! += d[i]!; if (d[i]! > (best[i] === 0 ? top[i]! : depth[best[i]!]![i]!)) best[i] = f; } });
-    info.bands.forEach((_b, k) => {
-      const dst = floats(out)[k]!, j = light.indexOf(k), sources = blocks.map((b) => floats(b)[k]!);
-      for (let r = 0, o = 0; r < w.height; r++) for (let c = 0, s = (r + halo) * W + halo; c < w.width; c++, s++, o++) {
-        if (j < 0) { let v = sources[best[s]!]![s]!; for (let f = 0; v !== v && f < sources.length; f++) v = sources[f]![s]!; dst[o] = v; continue; }
-        let sum = 0;
-        for (let f = 0; f < sources.length; f++) { const d = depth[f]![s]!; if (d > 0) { const t = tones[f]![j]!; sum += d * (t.gain * sources[f]![s]! + t.offset); } }
-        dst[o] = total[s] === 0 ? NaN : sum / total[s]!;
+    const info = ctx.base[0]!,
+      halo = featherAt(ctx.params, ctx.level),
+      w = out.window,
+      W = w.width + 2 * halo,
+      H = w.height + 2 * halo,
+      light = lightOf(info),
+      tones = tonesOf(ctx.state!, ctx.base.length, light.length, ctx.params);
+    const depth = blocks.map((b) => {
+      const valid = new Uint8Array(W * H).fill(1);
+      for (const k of light) {
+        const v = floats(b)[k]!;
+        for (let i = 0; i < valid.length; i++) if (v[i] !== v[i]) valid[i] = 0;
       }
+      return depthInside(valid, W, H, halo);
+    });
+    const best = new Uint8Array(W * H),
+      total = new Float32Array(W * H);
+    depth.forEach((d, f) => {
+      const top = depth[0]!;
+      for (let i = 0; i < d.length; i++) {
+        total[i]! += d[i]!;
+        if (d[i]! > (best[i] === 0 ? top[i]! : depth[best[i]!]![i]!)) best[i] = f;
+      }
+    });
+    info.bands.forEach((_b, k) => {
+      const dst = floats(out)[k]!,
+        j = light.indexOf(k),
+        sources = blocks.map((b) => floats(b)[k]!);
+      for (let r = 0, o = 0; r < w.height; r++)
+        for (let c = 0, s = (r + halo) * W + halo; c < w.width; c++, s++, o++) {
+          if (j < 0) {
+            let v = sources[best[s]!]![s]!;
+            for (let f = 0; v !== v && f < sources.length; f++) v = sources[f]![s]!;
+            dst[o] = v;
+            continue;
+          }
+          let sum = 0;
+          for (let f = 0; f < sources.length; f++) {
+            const d = depth[f]![s]!;
+            if (d > 0) {
+              const t = tones[f]![j]!;
+              sum += d * (t.gain * sources[f]![s]! + t.offset);
+            }
+          }
+          dst[o] = total[s] === 0 ? NaN : sum / total[s]!;
+        }
     });
   },
   report(ctx): StepReport {
-    const info = ctx.base[0]!, light = lightOf(info), frames = ctx.base.length, tones = tonesOf(ctx.state!, frames, light.length, ctx.params), lines: StepReport['lines'] = [], shares = overlapsOf(ctx.state!, frames, light.length, 0), alone = Array.from({ length: frames }, (_v, f) => f).filter((f) => !shares.some((o) => o.n >= 50 && (o.a === f || o.b === f)));
+    const info = ctx.base[0]!,
+      light = lightOf(info),
+      frames = ctx.base.length,
+      tones = tonesOf(ctx.state!, frames, light.length, ctx.params),
+      lines: StepReport["lines"] = [],
+      shares = overlapsOf(ctx.state!, frames, light.length, 0),
+      alone = Array.from({ length: frames }, (_v, f) => f).filter(
+        (f) => !shares.some((o) => o.n >= 50 && (o.a === f || o.b === f)),
+      );
     light.forEach((k, j) => {
       const all = overlapsOf(ctx.state!, frames, light.length, j).filter((o) => o.n >= 50);
       if (!all.length) return;
-      const rms = (f: (o: Overlap) => number) => Math.sqrt(all.reduce((s, o) => s + o.n * f(o) ** 2, 0) / all.reduce((s, o) => s + o.n, 0)), one = { gain: 1, offset: 0 };
-      lines.push({ name: `Difference in the overlap, ${info.bands[k]!.name}`, value: `${rms((o) => overlapRms(o, one, one)).toFixed(4)} → ${rms((o) => overlapRms(o, tones[o.a]![j]!, tones[o.b]![j]!)).toFixed(4)}` });
+      const rms = (f: (o: Overlap) => number) =>
+          Math.sqrt(
+            all.reduce((s, o) => s + o.n * f(o) ** 2, 0) / all.reduce((s, o) => s + o.n, 0),
+          ),
+        one = { gain: 1, offset: 0 };
+      lines.push({
+        name: `Difference in the overlap, ${info.bands[k]!.name}`,
+        value: `${rms((o) => overlapRms(o, one, one)).toFixed(4)} → ${rms((o) => overlapRms(o, tones[o.a]![j]!, tones[o.b]![j]!)).toFixed(4)}`,
+      });
     });
-    return { lines, warnings: alone.length ? [`Frame ${alone.map((f) => f + 1).join(', ')} shares no ground with another: its level cannot be brought to theirs.`] : [] };
+    return {
+      lines,
+      warnings: alone.length
+        ? [
+            `Frame ${alone.map((f) => f + 1).join(", ")} shares no ground with another: its level cannot be brought to theirs.`,
+          ]
+        : [],
+    };
   },
 };
-const featherAt = (p: MosaicParams, level: number): number => Math.max(1, Math.ceil(p.featherCells / 2 ** level));
-const pairsOf = (n: number): [number, number][] => Array.from({ length: n }, (_v, a) => a).flatMap((a) => Array.from({ length: n - a - 1 }, (_w, k): [number, number] => [a, a + 1 + k]));
-const overlapsOf = (s: MosaicState, frames: number, bands: number, band: number): Overlap[] => pairsOf(frames).map(([a, b], n) => { const at = (n * bands + band) * PER, v = s.sums; return { a, b, n: v[at]!, sa: v[at + 1]!, sb: v[at + 2]!, saa: v[at + 3]!, sbb: v[at + 4]!, sab: v[at + 5]! }; });
+const featherAt = (p: MosaicParams, level: number): number =>
+  Math.max(1, Math.ceil(p.featherCells / 2 ** level));
+const pairsOf = (n: number): [number, number][] =>
+  Array.from({ length: n }, (_v, a) => a).flatMap((a) =>
+    Array.from({ length: n - a - 1 }, (_w, k): [number, number] => [a, a + 1 + k]),
+  );
+const overlapsOf = (s: MosaicState, frames: number, bands: number, band: number): Overlap[] =>
+  pairsOf(frames).map(([a, b], n) => {
+    const at = (n * bands + band) * PER,
+      v = s.sums;
+    return {
+      a,
+      b,
+      n: v[at]!,
+      sa: v[at + 1]!,
+      sb: v[at + 2]!,
+      saa: v[at + 3]!,
+      sbb: v[at + 4]!,
+      sab: v[at + 5]!,
+    };
+  });
 /** Tone by frame, then band. */
 function tonesOf(s: MosaicState, frames: number, bands: number, p: MosaicParams): Tone[][] {
-  const per = Array.from({ length: bands }, (_v, j) => (p.between ? balance(frames, overlapsOf(s, frames, bands, j), p.anchor) : null));
-  return Array.from({ length: frames }, (_v, f) => per.map((t) => t?.[f] ?? { gain: 1, offset: 0 }));
+  const per = Array.from({ length: bands }, (_v, j) =>
+    p.between ? balance(frames, overlapsOf(s, frames, bands, j), p.anchor) : null,
+  );
+  return Array.from({ length: frames }, (_v, f) =>
+    per.map((t) => t?.[f] ?? { gain: 1, offset: 0 }),
+  );
 }

@@ -1,62 +1,139 @@
-import * as yup from 'yup';
-import { InputError } from '../../errors';
-import { chiSquareAbove } from '../../change/chiSquare';
-import { irMad } from '../../change/irMad';
-import { alwaysBeyond, changeDirection, changeVector } from '../../change/vector';
-import { evaluateFormula, parseFormula } from '../../formula/formula';
-import { levelGrid } from '../../grid/grid';
-import type { BandInfo, ImageInfo } from '../image';
-import type { Step, StepState } from '../step';
-import { cellByCell, finite, floats, none, requireOneGrid } from './common';
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import { chiSquareAbove } from "../../change/chiSquare";
+import { irMad } from "../../change/irMad";
+import { alwaysBeyond, changeDirection, changeVector } from "../../change/vector";
+import { evaluateFormula, parseFormula } from "../../formula/formula";
+import { levelGrid } from "../../grid/grid";
+import type { BandInfo, ImageInfo } from "../image";
+import type { Step, StepState } from "../step";
+import { cellByCell, finite, floats, none, requireOneGrid } from "./common";
 
 /** Both dates with the same real-valued bands in the same order. */
-function requirePair(title: string, inputs: readonly ImageInfo[]): { before: ImageInfo; after: ImageInfo } {
+function requirePair(
+  title: string,
+  inputs: readonly ImageInfo[],
+): { before: ImageInfo; after: ImageInfo } {
   requireOneGrid(title, inputs);
   const [before, after] = inputs as [ImageInfo, ImageInfo];
-  if (before.type !== 'float32' || after.type !== 'float32') throw new InputError(`${title} takes real-valued bands`, 'inputs');
-  if (before.bands.length !== after.bands.length) throw new InputError(`${title} takes the same bands on both dates, not ${before.bands.length} and ${after.bands.length}`, 'bands');
-  before.bands.forEach((b, k) => { const a = after.bands[k]!; if (a.unit !== b.unit || a.role !== b.role) throw new InputError(`${title}: ${b.name} is ${b.unit || b.role} before and ${a.unit || a.role} after`, 'bands', 'Prepare both dates alike.'); });
+  if (before.type !== "float32" || after.type !== "float32")
+    throw new InputError(`${title} takes real-valued bands`, "inputs");
+  if (before.bands.length !== after.bands.length)
+    throw new InputError(
+      `${title} takes the same bands on both dates, not ${before.bands.length} and ${after.bands.length}`,
+      "bands",
+    );
+  before.bands.forEach((b, k) => {
+    const a = after.bands[k]!;
+    if (a.unit !== b.unit || a.role !== b.role)
+      throw new InputError(
+        `${title}: ${b.name} is ${b.unit || b.role} before and ${a.unit || a.role} after`,
+        "bands",
+        "Prepare both dates alike.",
+      );
+  });
   return { before, after };
 }
-const one = (i: ImageInfo, name: string, unit: string): ImageInfo => ({ grid: i.grid, type: 'float32', bands: [{ name, unit, role: 'change' }] });
-const firstUnit = (title: string, i: ImageInfo): string => { const [u, other] = [i.bands[0]!.unit, i.bands.find((b) => b.unit !== i.bands[0]!.unit)]; if (other) throw new InputError(`${title} takes bands of one unit, not ${u || i.bands[0]!.role} with ${other.unit || other.role}`, 'bands'); return u; };
+const one = (i: ImageInfo, name: string, unit: string): ImageInfo => ({
+  grid: i.grid,
+  type: "float32",
+  bands: [{ name, unit, role: "change" }],
+});
+const firstUnit = (title: string, i: ImageInfo): string => {
+  const [u, other] = [i.bands[0]!.unit, i.bands.find((b) => b.unit !== i.bands[0]!.unit)];
+  if (other)
+    throw new InputError(
+      `${title} takes bands of one unit, not ${u || i.bands[0]!.role} with ${other.unit || other.role}`,
+      "bands",
+    );
+  return u;
+};
 
 export const changeVectorStep: Step<Record<string, never>> = {
-  kind: 'change.vector', version: 1, title: 'Change vector', help: 'How far all bands together have moved: √Σ(after − before)². Never below zero.', inputs: { min: 2, max: 2 }, params: none,
-  describe(inputs) { const { before } = requirePair('Change vector', inputs); return one(before, 'change vector', firstUnit('Change vector', before)); },
+  kind: "change.vector",
+  version: 1,
+  title: "Change vector",
+  help: "How far all bands together have moved: √Σ(after − before)². Never below zero.",
+  inputs: { min: 2, max: 2 },
+  params: none,
+  describe(inputs) {
+    const { before } = requirePair("Change vector", inputs);
+    return one(before, "change vector", firstUnit("Change vector", before));
+  },
   reach: cellByCell,
-  compute([b, a], out) { changeVector(floats(b!), floats(a!), out.bands[0] as Float32Array); },
+  compute([b, a], out) {
+    changeVector(floats(b!), floats(a!), out.bands[0] as Float32Array);
+  },
 };
 
 export const changeDirectionStep: Step<Record<string, never>> = {
-  kind: 'change.direction', version: 1, title: 'Direction of change', help: 'Which way two bands have moved, in degrees: 0 the first grew, 90 the second grew, 180 the first fell.', inputs: { min: 2, max: 2 }, params: none,
+  kind: "change.direction",
+  version: 1,
+  title: "Direction of change",
+  help: "Which way two bands have moved, in degrees: 0 the first grew, 90 the second grew, 180 the first fell.",
+  inputs: { min: 2, max: 2 },
+  params: none,
   describe(inputs) {
-    const { before } = requirePair('Direction of change', inputs);
-    if (before.bands.length !== 2) throw new InputError(`The direction is taken in the plane of two bands, not of ${before.bands.length}`, 'bands', 'Pick two bands.');
-    return one(before, 'direction', '°');
+    const { before } = requirePair("Direction of change", inputs);
+    if (before.bands.length !== 2)
+      throw new InputError(
+        `The direction is taken in the plane of two bands, not of ${before.bands.length}`,
+        "bands",
+        "Pick two bands.",
+      );
+    return one(before, "direction", "°");
   },
   reach: cellByCell,
-  compute([b, a], out) { const x = floats(b!), y = floats(a!); changeDirection([x[0]!, x[1]!], [y[0]!, y[1]!], out.bands[0] as Float32Array); },
+  compute([b, a], out) {
+    const x = floats(b!),
+      y = floats(a!);
+    changeDirection([x[0]!, x[1]!], [y[0]!, y[1]!], out.bands[0] as Float32Array);
+  },
 };
 
 /** Cells that the alteration detection is found from, at the most. */
 const SAMPLE = 30_000;
-interface MadState extends StepState { rho: Float64Array; a: Float64Array; b: Float64Array; meanBefore: Float64Array; meanAfter: Float64Array; sigma: Float64Array; iterations: number; cells: number }
+interface MadState extends StepState {
+  rho: Float64Array;
+  a: Float64Array;
+  b: Float64Array;
+  meanBefore: Float64Array;
+  meanAfter: Float64Array;
+  sigma: Float64Array;
+  iterations: number;
+  cells: number;
+}
 /** Every so many cells of an overview are taken for a sample. */
-export const strideFor = (i: ImageInfo, level: number, most: number): number => { const g = levelGrid(i.grid, level); return Math.max(1, Math.ceil((g.width * g.height) / most)); };
+export const strideFor = (i: ImageInfo, level: number, most: number): number => {
+  const g = levelGrid(i.grid, level);
+  return Math.max(1, Math.ceil((g.width * g.height) / most));
+};
 
 /** Probability that a cell did not change, in per cent, by multivariate alteration detection, plain or reweighted (see change/irMad.ts). */
 export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
-  kind: 'change.noChange', version: 1, title: 'No-change probability', help: 'How likely it is, by all bands together, that a cell is as it was: 0 % is change. Light and air that are the same for the whole scene do not count.', inputs: { min: 2, max: 2 }, overview: true,
+  kind: "change.noChange",
+  version: 1,
+  title: "No-change probability",
+  help: "How likely it is, by all bands together, that a cell is as it was: 0 % is change. Light and air that are the same for the whole scene do not count.",
+  inputs: { min: 2, max: 2 },
+  overview: true,
   params: yup.object({ reweighted: yup.boolean().required() }).noUnknown(),
   describe(inputs) {
-    const { before } = requirePair('No-change probability', inputs);
-    if (before.bands.length < 2) throw new InputError('The no-change probability takes two bands or more', 'bands', 'Pick more bands.');
-    return one(before, 'no-change probability', '%');
+    const { before } = requirePair("No-change probability", inputs);
+    if (before.bands.length < 2)
+      throw new InputError(
+        "The no-change probability takes two bands or more",
+        "bands",
+        "Pick more bands.",
+      );
+    return one(before, "no-change probability", "%");
   },
   gather: {
     async strip(ask, s, ctx) {
-      const p = ctx.inputs[0]!.bands.length, [b, a] = await Promise.all([ask.read(0, s), ask.read(1, s)]), every = strideFor(ctx.base[0]!, ctx.level, SAMPLE), out: number[] = [];
+      const p = ctx.inputs[0]!.bands.length,
+        [b, a] = await Promise.all([ask.read(0, s), ask.read(1, s)]),
+        every = strideFor(ctx.base[0]!, ctx.level, SAMPLE),
+        out: number[] = [];
       for (let i = 0; i < s.width * s.height; i++) {
         if ((s.row * s.width + i) % every) continue;
         for (let k = 0; k < p; k++) out.push(b.bands[k]![i]!);
@@ -65,87 +142,257 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
       return { values: Float64Array.from(out) };
     },
     merge(parts, ctx) {
-      const p = ctx.inputs[0]!.bands.length, all = parts.flatMap((x) => [...(x.values as Float64Array)]), n = all.length / (2 * p), bands = Array.from({ length: 2 * p }, (_v, k) => Float64Array.from({ length: n }, (_u, i) => all[i * 2 * p + k]!));
-      const m = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1])), flat = (x: number[][]) => Float64Array.from(x.flat()), f = (x: number[]) => Float64Array.from(x);
-      return { rho: f(m.rho), a: flat(m.a), b: flat(m.b), meanBefore: f(m.meanBefore), meanAfter: f(m.meanAfter), sigma: f(m.sigma), iterations: m.iterations, cells: m.cells };
+      const p = ctx.inputs[0]!.bands.length,
+        all = parts.flatMap((x) => [...(x.values as Float64Array)]),
+        n = all.length / (2 * p),
+        bands = Array.from({ length: 2 * p }, (_v, k) =>
+          Float64Array.from({ length: n }, (_u, i) => all[i * 2 * p + k]!),
+        );
+      const m = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1])),
+        flat = (x: number[][]) => Float64Array.from(x.flat()),
+        f = (x: number[]) => Float64Array.from(x);
+      return {
+        rho: f(m.rho),
+        a: flat(m.a),
+        b: flat(m.b),
+        meanBefore: f(m.meanBefore),
+        meanAfter: f(m.meanAfter),
+        sigma: f(m.sigma),
+        iterations: m.iterations,
+        cells: m.cells,
+      };
     },
   },
-  report({ state }) { return state ? { lines: [{ name: 'correlations', value: [...state.rho].map((r) => r.toFixed(3)).join(', ') }, { name: 'rounds', value: String(state.iterations) }, { name: 'cells', value: String(state.cells) }], warnings: [] } : null; },
+  report({ state }) {
+    return state
+      ? {
+          lines: [
+            { name: "correlations", value: [...state.rho].map((r) => r.toFixed(3)).join(", ") },
+            { name: "rounds", value: String(state.iterations) },
+            { name: "cells", value: String(state.cells) },
+          ],
+          warnings: [],
+        }
+      : null;
+  },
   reach: cellByCell,
-  compute([b, a], out, { state: s }) { noChangePercent(s!, floats(b!), floats(a!), out.bands[0] as Float32Array); },
+  compute([b, a], out, { state: s }) {
+    noChangePercent(s!, floats(b!), floats(a!), out.bands[0] as Float32Array);
+  },
 };
 
 /** Table of the chi-square probability over the root of the statistic; finer than half a thousandth of a per cent. */
-const TABLE = 8192, FAR = 16;
+const TABLE = 8192,
+  FAR = 16;
 const tables = new Map<number, Float32Array>();
-const tableOf = (degrees: number): Float32Array => { let t = tables.get(degrees); if (!t) { t = Float32Array.from({ length: TABLE + 1 }, (_v, i) => 100 * chiSquareAbove(((FAR * i) / TABLE) ** 2, degrees)); tables.set(degrees, t); } return t; };
+const tableOf = (degrees: number): Float32Array => {
+  let t = tables.get(degrees);
+  if (!t) {
+    t = Float32Array.from(
+      { length: TABLE + 1 },
+      (_v, i) => 100 * chiSquareAbove(((FAR * i) / TABLE) ** 2, degrees),
+    );
+    tables.set(degrees, t);
+  }
+  return t;
+};
 /** No-change probability of each cell in per cent; before and after by band, NaN = nodata in any of them, which is nodata in `out`. */
-function noChangePercent(m: MadState, before: Float32Array[], after: Float32Array[], out: Float32Array): void {
-  const p = before.length, n = out.length, sum = new Float64Array(n), d = new Float64Array(n), table = tableOf(p), by = TABLE / FAR, { sqrt } = Math;
+function noChangePercent(
+  m: MadState,
+  before: Float32Array[],
+  after: Float32Array[],
+  out: Float32Array,
+): void {
+  const p = before.length,
+    n = out.length,
+    sum = new Float64Array(n),
+    d = new Float64Array(n),
+    table = tableOf(p),
+    by = TABLE / FAR,
+    { sqrt } = Math;
   for (let k = 0; k < p; k++) {
     d.fill(0);
-    for (let j = 0; j < p; j++) { const x = before[j]!, y = after[j]!, ka = m.a[k * p + j]!, kb = m.b[k * p + j]!, off = ka * m.meanBefore[j]! - kb * m.meanAfter[j]!; for (let i = 0; i < n; i++) d[i]! += ka * x[i]! - kb * y[i]! - off; }
+    for (let j = 0; j < p; j++) {
+      const x = before[j]!,
+        y = after[j]!,
+        ka = m.a[k * p + j]!,
+        kb = m.b[k * p + j]!,
+        off = ka * m.meanBefore[j]! - kb * m.meanAfter[j]!;
+      for (let i = 0; i < n; i++) d[i]! += ka * x[i]! - kb * y[i]! - off;
+    }
     const w = 1 / m.sigma[k]! ** 2;
     for (let i = 0; i < n; i++) sum[i]! += w * d[i]! * d[i]!;
   }
-  for (let i = 0; i < n; i++) { const s = sum[i]!; if (s !== s) { out[i] = NaN; continue; } const at = sqrt(s) * by; if (at >= TABLE) { out[i] = 0; continue; } const k = at | 0, f = at - k; out[i] = table[k]! * (1 - f) + table[k + 1]! * f; }
+  for (let i = 0; i < n; i++) {
+    const s = sum[i]!;
+    if (s !== s) {
+      out[i] = NaN;
+      continue;
+    }
+    const at = sqrt(s) * by;
+    if (at >= TABLE) {
+      out[i] = 0;
+      continue;
+    }
+    const k = at | 0,
+      f = at - k;
+    out[i] = table[k]! * (1 - f) + table[k + 1]! * f;
+  }
 }
 
 /** A band as it is written in a formula: its polarisation, or its name in letters, digits and underscores. */
-export const nameInFormula = (b: Pick<BandInfo, 'name' | 'polarisation'>): string => { const s = (b.polarisation ?? b.name).trim().replace(/\W+/g, '_'); return /^\d/.test(s) ? `b${s}` : s; };
+export const nameInFormula = (b: Pick<BandInfo, "name" | "polarisation">): string => {
+  const s = (b.polarisation ?? b.name).trim().replace(/\W+/g, "_");
+  return /^\d/.test(s) ? `b${s}` : s;
+};
 /** Names by which a formula finds the bands of both dates. */
-export const namesOfDates = (names: readonly string[]): string[] => ['before', 'after'].flatMap((d) => names.map((b) => `${d}.${b}`));
+export const namesOfDates = (names: readonly string[]): string[] =>
+  ["before", "after"].flatMap((d) => names.map((b) => `${d}.${b}`));
 
 /** A formula over the bands of both dates, before.NAME and after.NAME. */
 export const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
-  kind: 'change.formula', version: 1, title: 'Formula of two dates', help: 'Ordinary arithmetic over before.NAME and after.NAME.', inputs: { min: 2, max: 2 },
-  params: yup.object({ formula: yup.string().max(2000).required(), names: yup.array(yup.string().required()).min(1).max(64).required() }).noUnknown() as yup.ObjectSchema<{ formula: string; names: string[] }>,
+  kind: "change.formula",
+  version: 1,
+  title: "Formula of two dates",
+  help: "Ordinary arithmetic over before.NAME and after.NAME.",
+  inputs: { min: 2, max: 2 },
+  params: yup
+    .object({
+      formula: yup.string().max(2000).required(),
+      names: yup.array(yup.string().required()).min(1).max(64).required(),
+    })
+    .noUnknown() as yup.ObjectSchema<{ formula: string; names: string[] }>,
   describe(inputs, p) {
-    const { before } = requirePair('Formula of two dates', inputs);
-    if (p.names.length !== before.bands.length) throw new InputError(`${p.names.length} names for ${before.bands.length} bands`, 'names');
+    const { before } = requirePair("Formula of two dates", inputs);
+    if (p.names.length !== before.bands.length)
+      throw new InputError(`${p.names.length} names for ${before.bands.length} bands`, "names");
     parseFormula(p.formula, namesOfDates(p.names));
-    return one(before, 'formula', '');
+    return one(before, "formula", "");
   },
   reach: cellByCell,
   compute([b, a], out, { params }) {
-    const names = namesOfDates(params.names), f = parseFormula(params.formula, names), all = [...floats(b!), ...floats(a!)], dst = out.bands[0] as Float32Array;
+    const names = namesOfDates(params.names),
+      f = parseFormula(params.formula, names),
+      all = [...floats(b!), ...floats(a!)],
+      dst = out.bands[0] as Float32Array;
     evaluateFormula(f, (name) => all[names.indexOf(name)]!, dst.length, dst);
   },
 };
 
 /** After − before of every band, for grouping. */
 export const differencesStep: Step<Record<string, never>> = {
-  kind: 'change.differences', version: 1, title: 'Differences', help: 'After − before, band by band.', inputs: { min: 2, max: 2 }, params: none,
-  describe(inputs) { const { before } = requirePair('Differences', inputs); return { grid: before.grid, type: 'float32', bands: before.bands.map((b) => ({ name: `Δ ${b.name}`, unit: b.unit, role: 'change' })) }; },
+  kind: "change.differences",
+  version: 1,
+  title: "Differences",
+  help: "After − before, band by band.",
+  inputs: { min: 2, max: 2 },
+  params: none,
+  describe(inputs) {
+    const { before } = requirePair("Differences", inputs);
+    return {
+      grid: before.grid,
+      type: "float32",
+      bands: before.bands.map((b) => ({ name: `Δ ${b.name}`, unit: b.unit, role: "change" })),
+    };
+  },
   reach: cellByCell,
-  compute([b, a], out) { out.bands.forEach((o, k) => { const x = b!.bands[k]!, y = a!.bands[k]!; for (let i = 0; i < o.length; i++) o[i] = y[i]! - x[i]!; }); },
+  compute([b, a], out) {
+    out.bands.forEach((o, k) => {
+      const x = b!.bands[k]!,
+        y = a!.bands[k]!;
+      for (let i = 0; i < o.length; i++) o[i] = y[i]! - x[i]!;
+    });
+  },
 };
 
 /** Bands of two images on one grid as one image. */
 export const joinBandsStep: Step<Record<string, never>> = {
-  kind: 'bands.join', version: 1, title: 'Both dates', help: 'Puts the bands of several images of one grid together.', inputs: { min: 1, max: 16 }, params: none,
-  describe(inputs) { requireOneGrid('Both dates', inputs); if (inputs.some((i) => i.type !== 'float32')) throw new InputError('Only real-valued bands can be put together', 'inputs'); return { grid: inputs[0]!.grid, type: 'float32', bands: inputs.flatMap((i) => i.bands) }; },
+  kind: "bands.join",
+  version: 1,
+  title: "Both dates",
+  help: "Puts the bands of several images of one grid together.",
+  inputs: { min: 1, max: 16 },
+  params: none,
+  describe(inputs) {
+    requireOneGrid("Both dates", inputs);
+    if (inputs.some((i) => i.type !== "float32"))
+      throw new InputError("Only real-valued bands can be put together", "inputs");
+    return { grid: inputs[0]!.grid, type: "float32", bands: inputs.flatMap((i) => i.bands) };
+  },
   reach: cellByCell,
-  compute(inputs, out) { inputs.flatMap((b) => b.bands).forEach((b, k) => out.bands[k]!.set(b)); },
+  compute(inputs, out) {
+    inputs.flatMap((b) => b.bands).forEach((b, k) => out.bands[k]!.set(b));
+  },
 };
 
 /** Cells that are dark (or bright) on every one of some dates that shows them: water that stands there anyway. */
-export const alwaysStep: Step<{ op: '<' | '>'; value: number }> = {
-  kind: 'mask.always', version: 1, title: 'So on other dates', help: '1 where every date that shows the cell lies on that side of the value, 0 where one does not.', inputs: { min: 1, max: 16 },
-  params: yup.object({ op: yup.string().oneOf(['<', '>'] as const).required(), value: finite() }).noUnknown() as yup.ObjectSchema<{ op: '<' | '>'; value: number }>,
+export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
+  kind: "mask.always",
+  version: 1,
+  title: "So on other dates",
+  help: "1 where every date that shows the cell lies on that side of the value, 0 where one does not.",
+  inputs: { min: 1, max: 16 },
+  params: yup
+    .object({
+      op: yup
+        .string()
+        .oneOf(["<", ">"] as const)
+        .required(),
+      value: finite(),
+    })
+    .noUnknown() as yup.ObjectSchema<{ op: "<" | ">"; value: number }>,
   describe(inputs) {
-    requireOneGrid('So on other dates', inputs);
-    for (const i of inputs) if (i.bands.length !== 1 || i.type !== 'float32' || i.bands[0]!.unit !== inputs[0]!.bands[0]!.unit) throw new InputError('One band of the same unit a date is compared with the value', 'inputs');
-    return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name: 'always', unit: '', role: 'mask' }] };
+    requireOneGrid("So on other dates", inputs);
+    for (const i of inputs)
+      if (
+        i.bands.length !== 1 ||
+        i.type !== "float32" ||
+        i.bands[0]!.unit !== inputs[0]!.bands[0]!.unit
+      )
+        throw new InputError(
+          "One band of the same unit a date is compared with the value",
+          "inputs",
+        );
+    return {
+      grid: inputs[0]!.grid,
+      type: "float32",
+      bands: [{ name: "always", unit: "", role: "mask" }],
+    };
   },
   reach: cellByCell,
-  compute(inputs, out, { params }) { alwaysBeyond(inputs.map((b) => b.bands[0] as Float32Array), params.op, params.value, out.bands[0] as Float32Array); },
+  compute(inputs, out, { params }) {
+    alwaysBeyond(
+      inputs.map((b) => b.bands[0] as Float32Array),
+      params.op,
+      params.value,
+      out.bands[0] as Float32Array,
+    );
+  },
 };
 
 /** 1 where one of the inputs is over nought, 0 elsewhere; nodata counts as nought: what hides a cell on either date. */
 export const eitherStep: Step<Record<string, never>> = {
-  kind: 'mask.either', version: 1, title: 'On either date', help: '1 where the mask of one date is set.', inputs: { min: 1, max: 4 }, params: none,
-  describe(inputs) { requireOneGrid('On either date', inputs); return { grid: inputs[0]!.grid, type: 'float32', bands: [{ name: 'either', unit: '', role: 'mask' }] }; },
+  kind: "mask.either",
+  version: 1,
+  title: "On either date",
+  help: "1 where the mask of one date is set.",
+  inputs: { min: 1, max: 4 },
+  params: none,
+  describe(inputs) {
+    requireOneGrid("On either date", inputs);
+    return {
+      grid: inputs[0]!.grid,
+      type: "float32",
+      bands: [{ name: "either", unit: "", role: "mask" }],
+    };
+  },
   reach: cellByCell,
-  compute(inputs, out) { const dst = out.bands[0] as Float32Array; dst.fill(0); for (const b of inputs) { const a = b.bands[0]!; for (let i = 0; i < dst.length; i++) if (a[i]! > 0) dst[i] = 1; } },
+  compute(inputs, out) {
+    const dst = out.bands[0] as Float32Array;
+    dst.fill(0);
+    for (const b of inputs) {
+      const a = b.bands[0]!;
+      for (let i = 0; i < dst.length; i++) if (a[i]! > 0) dst[i] = 1;
+    }
+  },
 };

@@ -1,42 +1,92 @@
-import * as yup from 'yup';
-import { toDecibel } from '../../radar/decibel';
-import { lee } from '../../radar/lee';
-import { REFINED_LEE_HALO, refinedLee } from '../../radar/refinedLee';
-import type { Step } from '../step';
-import { cellByCell, finite, none, requireRole, withHalo } from './common';
+import * as yup from "yup";
+import { toDecibel } from "../../radar/decibel";
+import { lee } from "../../radar/lee";
+import { REFINED_LEE_HALO, refinedLee } from "../../radar/refinedLee";
+import type { Step } from "../step";
+import { cellByCell, finite, none, requireRole, withHalo } from "./common";
 
 export const decibelStep: Step<Record<string, never>> = {
-  kind: 'radar.decibel', version: 2, title: 'Decibel', help: '10·log₁₀ of power. Zero and negative power have no decibel value and become nodata.', inputs: { min: 1, max: 1 }, params: none,
+  kind: "radar.decibel",
+  version: 2,
+  title: "Decibel",
+  help: "10·log₁₀ of power. Zero and negative power have no decibel value and become nodata.",
+  inputs: { min: 1, max: 1 },
+  params: none,
   describe([a]) {
-    if (!a!.bands.some((b) => b.role === 'power')) requireRole('Decibel', a!, ['power'], 'only power can be turned into decibels.');
-    return { ...a!, bands: a!.bands.map((b) => (b.role === 'power' ? { ...b, role: 'decibel' as const, unit: 'dB' } : b)) };
+    if (!a!.bands.some((b) => b.role === "power"))
+      requireRole("Decibel", a!, ["power"], "only power can be turned into decibels.");
+    return {
+      ...a!,
+      bands: a!.bands.map((b) =>
+        b.role === "power" ? { ...b, role: "decibel" as const, unit: "dB" } : b,
+      ),
+    };
   },
   reach: cellByCell,
-  compute([a], out, { base }) { a!.bands.forEach((b, i) => { if (base[0]!.bands[i]!.role === 'power') toDecibel(b as Float32Array, out.bands[i] as Float32Array); else out.bands[i]!.set(b); }); },
+  compute([a], out, { base }) {
+    a!.bands.forEach((b, i) => {
+      if (base[0]!.bands[i]!.role === "power")
+        toDecibel(b as Float32Array, out.bands[i] as Float32Array);
+      else out.bands[i]!.set(b);
+    });
+  },
 };
 
 const looks = () => finite().min(0.5).max(1000);
-const speckleReason = 'speckle is filtered on power, never on decibels.';
+const speckleReason = "speckle is filtered on power, never on decibels.";
 
 /** Averaging 2^level x 2^level cells of independent speckle multiplies the looks by their number. */
 const looksAt = (l: number, level: number) => l * 4 ** level;
 
 export const leeStep: Step<{ windowCells: number; looks: number }> = {
-  kind: 'radar.lee', version: 1, title: 'Lee', help: 'Smooths the grain of radar images by local statistics (Lee 1980).', inputs: { min: 1, max: 1 },
-  params: yup.object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(), looks: looks() }).noUnknown(),
-  describe([a]) { requireRole('Lee', a!, ['power'], speckleReason); return a!; },
+  kind: "radar.lee",
+  version: 1,
+  title: "Lee",
+  help: "Smooths the grain of radar images by local statistics (Lee 1980).",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(), looks: looks() })
+    .noUnknown(),
+  describe([a]) {
+    requireRole("Lee", a!, ["power"], speckleReason);
+    return a!;
+  },
   reach: (w, ctx) => withHalo(w, ctx, (ctx.params.windowCells - 1) / 2),
   compute([a], out, { params, level }) {
-    a!.bands.forEach((b, i) => lee(b as Float32Array, out.window.width, out.window.height, params.windowCells, looksAt(params.looks, level), out.bands[i] as Float32Array));
+    a!.bands.forEach((b, i) =>
+      lee(
+        b as Float32Array,
+        out.window.width,
+        out.window.height,
+        params.windowCells,
+        looksAt(params.looks, level),
+        out.bands[i] as Float32Array,
+      ),
+    );
   },
 };
 
 export const refinedLeeStep: Step<{ looks: number }> = {
-  kind: 'radar.refinedLee', version: 1, title: 'Refined Lee', help: 'Smooths the grain of radar images and keeps edges such as banks and roads (Lee 1981, 7 x 7).', inputs: { min: 1, max: 1 },
+  kind: "radar.refinedLee",
+  version: 1,
+  title: "Refined Lee",
+  help: "Smooths the grain of radar images and keeps edges such as banks and roads (Lee 1981, 7 x 7).",
+  inputs: { min: 1, max: 1 },
   params: yup.object({ looks: looks() }).noUnknown(),
-  describe([a]) { requireRole('Refined Lee', a!, ['power'], speckleReason); return a!; },
+  describe([a]) {
+    requireRole("Refined Lee", a!, ["power"], speckleReason);
+    return a!;
+  },
   reach: (w, ctx) => withHalo(w, ctx, REFINED_LEE_HALO),
   compute([a], out, { params, level }) {
-    a!.bands.forEach((b, i) => refinedLee(b as Float32Array, out.window.width, out.window.height, looksAt(params.looks, level), out.bands[i] as Float32Array));
+    a!.bands.forEach((b, i) =>
+      refinedLee(
+        b as Float32Array,
+        out.window.width,
+        out.window.height,
+        looksAt(params.looks, level),
+        out.bands[i] as Float32Array,
+      ),
+    );
   },
 };

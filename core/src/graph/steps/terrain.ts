@@ -1,60 +1,128 @@
-import * as yup from 'yup';
-import { isGeographic } from '../../geodesy/crs';
-import { radiiOfCurvature } from '../../geodesy/ellipsoid';
-import { cellSize, toMap } from '../../grid/grid';
-import { slopeDegrees } from '../../raster/slope';
-import { drainageHeight } from '../../terrain/drainage';
-import { overviewLevel } from '../overview';
-import type { Step, StepState } from '../step';
-import { cellAreas } from '../../grid/area';
-import { levelGrid } from '../../grid/grid';
-import { finite, none, requireRole, withHalo } from './common';
+import * as yup from "yup";
+import { isGeographic } from "../../geodesy/crs";
+import { radiiOfCurvature } from "../../geodesy/ellipsoid";
+import { cellSize, toMap } from "../../grid/grid";
+import { slopeDegrees } from "../../raster/slope";
+import { drainageHeight } from "../../terrain/drainage";
+import { overviewLevel } from "../overview";
+import type { Step, StepState } from "../step";
+import { cellAreas } from "../../grid/area";
+import { levelGrid } from "../../grid/grid";
+import { finite, none, requireRole, withHalo } from "./common";
 
 /** Slope of the elevation in degrees (Horn 1981). */
 export const slopeStep: Step<Record<string, never>> = {
-  kind: 'terrain.slope', version: 1, title: 'Slope', help: 'Steepness of the ground in degrees.', inputs: { min: 1, max: 1 }, params: none,
-  describe([a]) { requireRole('Slope', a!, ['elevation'], 'slope is taken of elevation in metres.'); return { ...a!, bands: [{ name: 'slope', unit: '°', role: 'slope' }] }; },
+  kind: "terrain.slope",
+  version: 1,
+  title: "Slope",
+  help: "Steepness of the ground in degrees.",
+  inputs: { min: 1, max: 1 },
+  params: none,
+  describe([a]) {
+    requireRole("Slope", a!, ["elevation"], "slope is taken of elevation in metres.");
+    return { ...a!, bands: [{ name: "slope", unit: "°", role: "slope" }] };
+  },
   reach: (w, ctx) => withHalo(w, ctx, 1),
   compute([a], out, { inputs }) {
-    const g = inputs[0]!.grid, { width, height, row, col } = out.window;
+    const g = inputs[0]!.grid,
+      { width, height, row, col } = out.window;
     let [cx, cy] = cellSize(g);
     if (isGeographic(g.crs)) {
-      const lat = toMap(g, col, row + height / 2)[1], r = radiiOfCurvature(lat), deg = Math.PI / 180;
-      cx *= deg * r.primeVertical * Math.cos(lat * deg); cy *= deg * r.meridian;
+      const lat = toMap(g, col, row + height / 2)[1],
+        r = radiiOfCurvature(lat),
+        deg = Math.PI / 180;
+      cx *= deg * r.primeVertical * Math.cos(lat * deg);
+      cy *= deg * r.meridian;
     }
     slopeDegrees(a!.bands[0] as Float32Array, width, height, cx, cy, out.bands[0] as Float32Array);
   },
 };
 
-interface DrainageState extends StepState { width: number; height: number; drains: Float64Array }
+interface DrainageState extends StepState {
+  width: number;
+  height: number;
+  drains: Float64Array;
+}
 /**
  * Height above the nearest drainage in metres, never below nought. Where water flows is found on an overview of a thousand cells a side or less; the height of the drainage
  * is read between its cells, and the height of the place from the elevation itself (see terrain/drainage.ts).
  */
 export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
-  kind: 'terrain.aboveDrainage', version: 1, title: 'Height above drainage', help: 'How far the ground lies above the water that it drains to.', inputs: { min: 1, max: 1 }, overview: true,
+  kind: "terrain.aboveDrainage",
+  version: 1,
+  title: "Height above drainage",
+  help: "How far the ground lies above the water that it drains to.",
+  inputs: { min: 1, max: 1 },
+  overview: true,
   params: yup.object({ leastKm2: finite().min(0.001).max(100_000) }).noUnknown(),
-  describe([a]) { requireRole('Height above drainage', a!, ['elevation'], 'drainage is found on elevation in metres.'); return { ...a!, bands: [{ name: 'height above drainage', unit: 'm', role: 'value' }] }; },
+  describe([a]) {
+    requireRole(
+      "Height above drainage",
+      a!,
+      ["elevation"],
+      "drainage is found on elevation in metres.",
+    );
+    return { ...a!, bands: [{ name: "height above drainage", unit: "m", role: "value" }] };
+  },
   gather: {
-    async strip(ask, s) { return { z: Float64Array.from((await ask.read(0, s)).bands[0]!) }; },
+    async strip(ask, s) {
+      return { z: Float64Array.from((await ask.read(0, s)).bands[0]!) };
+    },
     merge(parts, { inputs, params }) {
-      const g = inputs[0]!.grid, { width, height } = g, z = new Float64Array(width * height), drains = new Float64Array(width * height);
-      parts.reduce((at, p) => { z.set(p.z as Float64Array, at); return at + (p.z as Float64Array).length; }, 0);
-      drainageHeight(z, width, height, Math.max(2, (params.leastKm2 * 1e6) / cellAreas(g).cell(width >> 1, height >> 1)), drains);
+      const g = inputs[0]!.grid,
+        { width, height } = g,
+        z = new Float64Array(width * height),
+        drains = new Float64Array(width * height);
+      parts.reduce((at, p) => {
+        z.set(p.z as Float64Array, at);
+        return at + (p.z as Float64Array).length;
+      }, 0);
+      drainageHeight(
+        z,
+        width,
+        height,
+        Math.max(2, (params.leastKm2 * 1e6) / cellAreas(g).cell(width >> 1, height >> 1)),
+        drains,
+      );
       return { width, height, drains };
     },
   },
   reach: (w, ctx) => withHalo(w, ctx, 0),
   compute([a], out, { base, level, state }) {
-    const { width, height, drains } = state!, w = out.window, src = a!.bands[0]!, dst = out.bands[0] as Float32Array, by = 2 ** (level - overviewLevel(base[0]!)), g = levelGrid(base[0]!.grid, level);
+    const { width, height, drains } = state!,
+      w = out.window,
+      src = a!.bands[0]!,
+      dst = out.bands[0] as Float32Array,
+      by = 2 ** (level - overviewLevel(base[0]!)),
+      g = levelGrid(base[0]!.grid, level);
     for (let r = 0, i = 0; r < w.height; r++) {
-      const y = Math.min(height - 1, Math.max(0, (Math.min(g.height - 1, w.row + r) + 0.5) * by - 0.5)), y0 = Math.floor(y), fy = y - y0, y1 = Math.min(height - 1, y0 + 1);
+      const y = Math.min(
+          height - 1,
+          Math.max(0, (Math.min(g.height - 1, w.row + r) + 0.5) * by - 0.5),
+        ),
+        y0 = Math.floor(y),
+        fy = y - y0,
+        y1 = Math.min(height - 1, y0 + 1);
       for (let c = 0; c < w.width; c++, i++) {
-        const x = Math.min(width - 1, Math.max(0, (w.col + c + 0.5) * by - 0.5)), x0 = Math.floor(x), fx = x - x0, x1 = Math.min(width - 1, x0 + 1), row0 = y0 * width, row1 = y1 * width;
+        const x = Math.min(width - 1, Math.max(0, (w.col + c + 0.5) * by - 0.5)),
+          x0 = Math.floor(x),
+          fx = x - x0,
+          x1 = Math.min(width - 1, x0 + 1),
+          row0 = y0 * width,
+          row1 = y1 * width;
         // Of the four cells around it those that have a drainage count, by their share.
-        let sum = 0, weight = 0;
-        const add = (v: number, k: number) => { if (v === v && k > 0) { sum += v * k; weight += k; } };
-        add(drains[row0 + x0]!, (1 - fx) * (1 - fy)); add(drains[row0 + x1]!, fx * (1 - fy)); add(drains[row1 + x0]!, (1 - fx) * fy); add(drains[row1 + x1]!, fx * fy);
+        let sum = 0,
+          weight = 0;
+        const add = (v: number, k: number) => {
+          if (v === v && k > 0) {
+            sum += v * k;
+            weight += k;
+          }
+        };
+        add(drains[row0 + x0]!, (1 - fx) * (1 - fy));
+        add(drains[row0 + x1]!, fx * (1 - fy));
+        add(drains[row1 + x0]!, (1 - fx) * fy);
+        add(drains[row1 + x1]!, fx * fy);
         dst[i] = weight > 0 ? Math.max(0, src[i]! - sum / weight) : NaN;
       }
     }

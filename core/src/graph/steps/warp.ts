@@ -1,18 +1,31 @@
-import * as yup from 'yup';
-import { type Path, isPath, pathFunction } from '../../align/mapping';
-import { transformer } from '../../geodesy/crs';
-import { type Grid, type Window, cellSize, levelCount, levelGrid, toCell, toMap } from '../../grid/grid';
-import { RESAMPLING, type Resampling } from '../../radar/terrain';
-import { bilinear, cubic, nearest } from '../../raster/resample';
-import type { BandInfo } from '../image';
-import { CLASS_NODATA } from '../../raster/block';
-import type { Step, StepContext } from '../step';
-import { InputError } from '../../errors';
+import * as yup from "yup";
+import { type Path, isPath, pathFunction } from "../../align/mapping";
+import { transformer } from "../../geodesy/crs";
+import {
+  type Grid,
+  type Window,
+  cellSize,
+  levelCount,
+  levelGrid,
+  toCell,
+  toMap,
+} from "../../grid/grid";
+import { RESAMPLING, type Resampling } from "../../radar/terrain";
+import { bilinear, cubic, nearest } from "../../raster/resample";
+import type { BandInfo } from "../image";
+import { CLASS_NODATA } from "../../raster/block";
+import type { Step, StepContext } from "../step";
+import { InputError } from "../../errors";
 
 /** `path`: where a place of the grid lies in the coordinates of the input, in place of the way between their reference systems. */
-interface WarpParams { grid: Grid; kernel: Resampling; path?: Path }
+interface WarpParams {
+  grid: Grid;
+  kernel: Resampling;
+  path?: Path;
+}
 /** Bands of codes and bits: of which a mean means nothing. */
-const coded = (b: BandInfo): boolean => b.role === 'quality' || b.role === 'mask' || b.role === 'hidden' || b.role === 'classes';
+const coded = (b: BandInfo): boolean =>
+  b.role === "quality" || b.role === "mask" || b.role === "hidden" || b.role === "classes";
 
 /** Lattice spacing in output cells; positions between are interpolated, which keeps projections out of the inner loop. */
 const LATTICE = 32;
@@ -22,71 +35,161 @@ const LATTICE = 32;
  * what they cover and not samples.
  */
 export const warpStep: Step<WarpParams> = {
-  kind: 'grid.warp', version: 3, title: 'Onto the grid', help: 'Puts an image on another grid: bilinear or cubic for values, nearest for classes, masks and bits.', inputs: { min: 1, max: 1 },
-  params: yup.object({ grid: yup.mixed<Grid>().required(), kernel: yup.string().oneOf(RESAMPLING).required(), path: yup.mixed<Path>().optional().test('path', 'path is no transform', (v) => v === undefined || isPath(v)) }).noUnknown() as yup.ObjectSchema<WarpParams>,
+  kind: "grid.warp",
+  version: 3,
+  title: "Onto the grid",
+  help: "Puts an image on another grid: bilinear or cubic for values, nearest for classes, masks and bits.",
+  inputs: { min: 1, max: 1 },
+  params: yup
+    .object({
+      grid: yup.mixed<Grid>().required(),
+      kernel: yup.string().oneOf(RESAMPLING).required(),
+      path: yup
+        .mixed<Path>()
+        .optional()
+        .test("path", "path is no transform", (v) => v === undefined || isPath(v)),
+    })
+    .noUnknown() as yup.ObjectSchema<WarpParams>,
   describe([a], p) {
-    if (a!.type === 'class8' && p.kernel !== 'nearest') throw new InputError('Classes can only be moved by nearest neighbour', 'kernel');
+    if (a!.type === "class8" && p.kernel !== "nearest")
+      throw new InputError("Classes can only be moved by nearest neighbour", "kernel");
     if (!p.path) transformer(p.grid.crs, a!.grid.crs);
     return { ...a!, grid: p.grid };
   },
   reach(w, ctx) {
     const { level, grid } = source(ctx);
     const lat = lattice(w, ctx.output.grid, grid, ctx.params.path);
-    let c0 = Infinity, c1 = -Infinity, r0 = Infinity, r1 = -Infinity;
+    let c0 = Infinity,
+      c1 = -Infinity,
+      r0 = Infinity,
+      r1 = -Infinity;
     for (let i = 0; i < lat.x.length; i++) {
-      const x = lat.x[i]!, y = lat.y[i]!;
+      const x = lat.x[i]!,
+        y = lat.y[i]!;
       if (!(x >= -1e7 && x <= 1e7 && y >= -1e7 && y <= 1e7)) continue;
-      c0 = Math.min(c0, x); c1 = Math.max(c1, x); r0 = Math.min(r0, y); r1 = Math.max(r1, y);
+      c0 = Math.min(c0, x);
+      c1 = Math.max(c1, x);
+      r0 = Math.min(r0, y);
+      r1 = Math.max(r1, y);
     }
     if (!(c1 >= c0)) return [{ window: { col: 0, row: 0, width: 0, height: 0 }, level }];
-    const col = Math.max(-2, Math.floor(c0) - 2), row = Math.max(-2, Math.floor(r0) - 2);
-    return [{ level, window: { col, row, width: Math.max(0, Math.min(grid.width + 2, Math.ceil(c1) + 2) - col), height: Math.max(0, Math.min(grid.height + 2, Math.ceil(r1) + 2) - row) } }];
+    const col = Math.max(-2, Math.floor(c0) - 2),
+      row = Math.max(-2, Math.floor(r0) - 2);
+    return [
+      {
+        level,
+        window: {
+          col,
+          row,
+          width: Math.max(0, Math.min(grid.width + 2, Math.ceil(c1) + 2) - col),
+          height: Math.max(0, Math.min(grid.height + 2, Math.ceil(r1) + 2) - row),
+        },
+      },
+    ];
   },
   compute([a], out, ctx) {
-    const { grid } = source(ctx), w = out.window, from = a!.window;
-    if (from.width === 0 || from.height === 0) { out.bands.forEach((b) => b.fill(b instanceof Float32Array ? NaN : CLASS_NODATA)); return; }
+    const { grid } = source(ctx),
+      w = out.window,
+      from = a!.window;
+    if (from.width === 0 || from.height === 0) {
+      out.bands.forEach((b) => b.fill(b instanceof Float32Array ? NaN : CLASS_NODATA));
+      return;
+    }
     const lat = lattice(w, ctx.output.grid, grid, ctx.params.path);
-    const n = w.width * w.height, xs = new Float64Array(n), ys = new Float64Array(n);
+    const n = w.width * w.height,
+      xs = new Float64Array(n),
+      ys = new Float64Array(n);
     for (let r = 0, q = 0; r < w.height; r++) {
-      const v = (w.row + r) / LATTICE, j = Math.floor(v) - lat.j0, fy = v - Math.floor(v);
+      const v = (w.row + r) / LATTICE,
+        j = Math.floor(v) - lat.j0,
+        fy = v - Math.floor(v);
       for (let c = 0; c < w.width; c++, q++) {
-        const u = (w.col + c) / LATTICE, i = Math.floor(u) - lat.i0, fx = u - Math.floor(u), k = j * lat.nx + i;
-        xs[q] = (lat.x[k]! * (1 - fx) + lat.x[k + 1]! * fx) * (1 - fy) + (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy - from.col;
-        ys[q] = (lat.y[k]! * (1 - fx) + lat.y[k + 1]! * fx) * (1 - fy) + (lat.y[k + lat.nx]! * (1 - fx) + lat.y[k + lat.nx + 1]! * fx) * fy - from.row;
+        const u = (w.col + c) / LATTICE,
+          i = Math.floor(u) - lat.i0,
+          fx = u - Math.floor(u),
+          k = j * lat.nx + i;
+        xs[q] =
+          (lat.x[k]! * (1 - fx) + lat.x[k + 1]! * fx) * (1 - fy) +
+          (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy -
+          from.col;
+        ys[q] =
+          (lat.y[k]! * (1 - fx) + lat.y[k + 1]! * fx) * (1 - fy) +
+          (lat.y[k + lat.nx]! * (1 - fx) + lat.y[k + lat.nx + 1]! * fx) * fy -
+          from.row;
       }
     }
     out.bands.forEach((dst, b) => {
-      const kernel = coded(ctx.base[0]!.bands[b]!) ? 'nearest' : ctx.params.kernel;
-      if (kernel !== 'nearest') (kernel === 'cubic' ? cubic : bilinear)(a!.bands[b] as Float32Array, from.width, from.height, xs, ys, dst as Float32Array);
+      const kernel = coded(ctx.base[0]!.bands[b]!) ? "nearest" : ctx.params.kernel;
+      if (kernel !== "nearest")
+        (kernel === "cubic" ? cubic : bilinear)(
+          a!.bands[b] as Float32Array,
+          from.width,
+          from.height,
+          xs,
+          ys,
+          dst as Float32Array,
+        );
       else nearest(a!.bands[b]!, from.width, from.height, xs, ys, dst);
     });
   },
 };
 
-const between = (out: Grid, src: Grid, path: Path | undefined): ((x: number, y: number) => [number, number]) => (path ? pathFunction(path) : transformer(out.crs, src.crs));
+const between = (
+  out: Grid,
+  src: Grid,
+  path: Path | undefined,
+): ((x: number, y: number) => [number, number]) =>
+  path ? pathFunction(path) : transformer(out.crs, src.crs);
 
 /** Level of the input whose cells are nearest in size to the output's, and its grid. */
 function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
-  const a = ctx.base[0]!, g = ctx.output.grid;
+  const a = ctx.base[0]!,
+    g = ctx.output.grid;
   const t = between(g, a.grid, ctx.params.path);
-  const mid = (c: number, r: number) => toCell(a.grid, ...t(...toMap(g, g.width / 2 + c, g.height / 2 + r)));
-  const o = mid(0, 0), e = mid(1, 0), s = mid(0, 1);
-  const cells = Math.sqrt(Math.hypot(e[0] - o[0], e[1] - o[1]) * Math.hypot(s[0] - o[0], s[1] - o[1]));
-  const size = Number.isFinite(cells) ? cells : Math.max(...cellSize(g)) / Math.max(...cellSize(a.grid));
-  const level = Math.max(0, Math.min(levelCount(a.grid.width, a.grid.height) - 1, Math.round(Math.log2(Math.max(size, 1e-9)))));
+  const mid = (c: number, r: number) =>
+    toCell(a.grid, ...t(...toMap(g, g.width / 2 + c, g.height / 2 + r)));
+  const o = mid(0, 0),
+    e = mid(1, 0),
+    s = mid(0, 1);
+  const cells = Math.sqrt(
+    Math.hypot(e[0] - o[0], e[1] - o[1]) * Math.hypot(s[0] - o[0], s[1] - o[1]),
+  );
+  const size = Number.isFinite(cells)
+    ? cells
+    : Math.max(...cellSize(g)) / Math.max(...cellSize(a.grid));
+  const level = Math.max(
+    0,
+    Math.min(
+      levelCount(a.grid.width, a.grid.height) - 1,
+      Math.round(Math.log2(Math.max(size, 1e-9))),
+    ),
+  );
   return { level, grid: levelGrid(a.grid, level) };
 }
 
 /** Input positions (corner convention) of output cell centres on a coarse lattice that covers the window. */
-function lattice(w: Window, out: Grid, src: Grid, path: Path | undefined): { x: Float64Array; y: Float64Array; nx: number; i0: number; j0: number } {
+function lattice(
+  w: Window,
+  out: Grid,
+  src: Grid,
+  path: Path | undefined,
+): { x: Float64Array; y: Float64Array; nx: number; i0: number; j0: number } {
   const t = between(out, src, path);
   // Anchored to the output grid, not to the window, so that a cell's position does not depend on its block.
-  const i0 = Math.floor(w.col / LATTICE), j0 = Math.floor(w.row / LATTICE);
-  const nx = Math.floor((w.col + w.width - 1) / LATTICE) - i0 + 2, ny = Math.floor((w.row + w.height - 1) / LATTICE) - j0 + 2;
-  const x = new Float64Array(nx * ny), y = new Float64Array(nx * ny);
-  for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) {
-    const [c, r] = toCell(src, ...t(...toMap(out, (i0 + i) * LATTICE + 0.5, (j0 + j) * LATTICE + 0.5)));
-    x[j * nx + i] = c; y[j * nx + i] = r;
-  }
+  const i0 = Math.floor(w.col / LATTICE),
+    j0 = Math.floor(w.row / LATTICE);
+  const nx = Math.floor((w.col + w.width - 1) / LATTICE) - i0 + 2,
+    ny = Math.floor((w.row + w.height - 1) / LATTICE) - j0 + 2;
+  const x = new Float64Array(nx * ny),
+    y = new Float64Array(nx * ny);
+  for (let j = 0; j < ny; j++)
+    for (let i = 0; i < nx; i++) {
+      const [c, r] = toCell(
+        src,
+        ...t(...toMap(out, (i0 + i) * LATTICE + 0.5, (j0 + j) * LATTICE + 0.5)),
+      );
+      x[j * nx + i] = c;
+      y[j * nx + i] = r;
+    }
   return { x, y, nx, i0, j0 };
 }
