@@ -1,4 +1,7 @@
-/** One project a house, so that each can be run alone. Packages that ship only ES modules are transformed too. */
+/**
+ * One project a house, so that each can be run alone. Packages that ship only ES modules are
+ * transformed too.
+ */
 const esmOnly = [
   "@noble",
   "geotiff",

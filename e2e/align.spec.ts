@@ -14,7 +14,8 @@ test("a date that lies off: measured against its truth, its residuals and edges,
   await expect(desk.getByText("Not measured yet.")).toBeVisible();
   await desk.getByRole("button", { name: "Measure offset" }).click();
   await expect(desk.getByText("Measured, not yet taken.")).toBeVisible({ timeout: 60_000 });
-  // The world knows its ground at 10 m and moved it by whole cells of that: here, with the turn, by five of them west and two south, a third of a cell of the date each.
+  // The world knows its ground at 10 m and moved it by whole cells of that: here, with the turn, by
+  // five of them west and two south, a third of a cell of the date each.
   const found = (await desk
     .getByText(/cells$/)
     .first()
@@ -25,8 +26,9 @@ test("a date that lies off: measured against its truth, its residuals and edges,
   expect(Math.abs(Number(found[2]) - 2 / 3)).toBeLessThan(0.1);
   await desk.getByRole("button", { name: "Move this date" }).click();
   await expect(desk.getByText("This offset is taken off.")).toBeVisible();
-  for (const chip of ["Edges", "Aligned"])
+  for (const chip of ["Edges", "Aligned"]) {
     await page.getByRole("button", { name: chip, exact: true }).click();
+  }
   await expect(page.getByText("As it came")).toBeVisible();
   await page.getByRole("button", { name: "Aligned", exact: true }).click();
   await settled(page);
@@ -40,19 +42,19 @@ test("a picture without position: points clicked in both, a table with residuals
   page,
 }) => {
   const made = (await (
-      await page.request.post(`${base()}/api/studies`, { data: { name: "Sheet", hazard: "other" } })
-    ).json()) as { id: string },
-    api = `${base()}/api/studies/${made.id}`;
+    await page.request.post(`${base()}/api/studies`, { data: { name: "Sheet", hazard: "other" } })
+  ).json()) as { id: string };
+  const api = `${base()}/api/studies/${made.id}`;
   const add = async (name: string, body: Buffer | Uint8Array, more: object) => {
     const u = (await (
-        await page.request.post(`${api}/uploads?name=${name}`, {
-          data: Buffer.from(body),
-          headers: { "content-type": "application/octet-stream" },
-        })
-      ).json()) as { id: string },
-      r = (await (
-        await page.request.post(`${api}/scenes`, { data: { uploadId: u.id, ...more } })
-      ).json()) as { runId: string };
+      await page.request.post(`${api}/uploads?name=${name}`, {
+        data: Buffer.from(body),
+        headers: { "content-type": "application/octet-stream" },
+      })
+    ).json()) as { id: string };
+    const r = (await (
+      await page.request.post(`${api}/scenes`, { data: { uploadId: u.id, ...more } })
+    ).json()) as { runId: string };
     await expect
       .poll(
         async () =>
@@ -81,9 +83,9 @@ test("a picture without position: points clicked in both, a table with residuals
     { kind: "other", acquiredAt: "2023-01-01T00:00:00Z" },
   );
   await page.goto(`${base()}/studies/${made.id}/align`);
-  const desk = page.getByLabel("Align: settings"),
-    date = page.getByRole("application", { name: "The date, to be marked" }),
-    reference = page.getByRole("application", { name: "The reference, to be marked" });
+  const desk = page.getByLabel("Align: settings");
+  const date = page.getByRole("application", { name: "The date, to be marked" });
+  const reference = page.getByRole("application", { name: "The reference, to be marked" });
   await desk.getByRole("list", { name: "Dates" }).getByText("sheet").click();
   await expect(desk.getByText(/3 more points are needed/)).toBeVisible();
   await settled(page);
@@ -96,8 +98,9 @@ test("a picture without position: points clicked in both, a table with residuals
     [90, 190],
     [380, 200],
     [100, 430],
-  ] as const)
+  ] as const) {
     await mark(x, y);
+  }
   const list = desk.getByRole("list", { name: "Control points" });
   await expect(list.getByRole("listitem")).toHaveCount(3);
   await expect(desk.getByText(/exactly as many points as the transform needs/)).toBeVisible();
@@ -118,15 +121,13 @@ test("a picture without position: points clicked in both, a table with residuals
     page.waitForEvent("download"),
     desk.getByRole("button", { name: "CSV" }).click(),
   ]);
-  const text = readFileSync((await saved.path())!, "utf8");
+  const text = readFileSync(await saved.path(), "utf8");
   expect(text.split("\r\n")).toHaveLength(8);
-  await desk
-    .getByLabel("File of control points")
-    .setInputFiles({
-      name: "broken.csv",
-      mimeType: "text/csv",
-      buffer: Buffer.from(text.replace(/\r\n2,[^,]+/, "\r\n2,east")),
-    });
+  await desk.getByLabel("File of control points").setInputFiles({
+    name: "broken.csv",
+    mimeType: "text/csv",
+    buffer: Buffer.from(text.replace(/\r\n2,[^,]+/, "\r\n2,east")),
+  });
   await expect(
     page
       .getByRole("alert")

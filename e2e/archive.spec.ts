@@ -58,8 +58,8 @@ test("a place: its values on all dates, kept as a pin with what it must show", a
     .getByRole("button", { name: /Elevation/ })
     .click();
   await settled(page);
-  const map = page.getByLabel("Map of Elevation"),
-    box = (await map.boundingBox())!;
+  const map = page.getByLabel("Map of Elevation");
+  const box = (await map.boundingBox())!;
   await map.click({ position: { x: box.width / 2, y: box.height / 2 } });
   const card = page.getByRole("region", { name: "Values at this place" });
   await expect(card.getByRole("row")).toHaveCount(6, { timeout: 30_000 });

@@ -32,10 +32,12 @@ test("groups: like cells are listed with their size and curves, switched off on 
     // A burn is dark in the near infrared after: by the curves, B5 falls by a tenth and more.
     const burned: number[] = [];
     for (const [k, r] of (await rows.all()).entries()) {
-      const said = (await r.getByRole("img").getAttribute("aria-label"))!,
-        b5 = [...said.matchAll(/B5 (−?[\d.]+)/g)].map((m) => Number(m[1]!.replace("−", "-")));
+      const said = (await r.getByRole("img").getAttribute("aria-label"))!;
+      const b5 = [...said.matchAll(/B5 (−?[\d.]+)/g)].map((m) => Number(m[1]!.replace("−", "-")));
       expect(b5).toHaveLength(2);
-      if (b5[0]! - b5[1]! > 0.06) burned.push(k + 1);
+      if (b5[0]! - b5[1]! > 0.06) {
+        burned.push(k + 1);
+      }
     }
     expect(burned.length).toBeGreaterThan(0);
     expect(burned.length).toBeLessThan(6);
@@ -48,9 +50,9 @@ test("groups: like cells are listed with their size and curves, switched off on 
     await accessible(page);
     // The picture under a group that is switched off: its colour leaves the map.
     await settled(page);
-    const box = { x: 470, y: 110, width: 430, height: 520 },
-      colour: [number, number, number] = [78, 121, 167],
-      was = await shareOf(page, box, colour, 34);
+    const box = { x: 470, y: 110, width: 430, height: 520 };
+    const colour: [number, number, number] = [78, 121, 167];
+    const was = await shareOf(page, box, colour, 34);
     await page.getByRole("button", { name: "Group 1 on the map" }).click();
     await settled(page);
     expect(await shareOf(page, box, colour, 34)).toBeLessThan(was);
@@ -161,23 +163,23 @@ test("every date by itself: water rises with the event, a date is picked, pins a
   try {
     await page.getByRole("radio", { name: "Every date" }).click();
     await expect(page).toHaveURL(/of=dates/);
-    const table = page.getByRole("table", { name: "Area by date" }),
-      area = async (day: string) =>
-        Number(
-          (await table
-            .getByRole("row", { name: new RegExp(day) })
-            .getByRole("cell")
-            .first()
-            .textContent())!,
-        );
+    const table = page.getByRole("table", { name: "Area by date" });
+    const area = async (day: string) =>
+      Number(
+        (await table
+          .getByRole("row", { name: new RegExp(day) })
+          .getByRole("cell")
+          .first()
+          .textContent())!,
+      );
     await expect(
       table
         .getByRole("row", { name: /26 May/ })
         .getByRole("cell")
         .first(),
     ).toHaveText(/\d/, { timeout: 90_000 });
-    const before = await area("2 May"),
-      after = await area("14 May");
+    const before = await area("2 May");
+    const after = await area("14 May");
     expect(before).toBeGreaterThan(1);
     expect(after).toBeGreaterThan(4 * before);
     await table.getByRole("button", { name: "2 May 2025" }).click();

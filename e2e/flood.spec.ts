@@ -31,11 +31,11 @@ test("dragging a threshold asks no server; letting go measures exactly; undo bri
   await openStudy(page, "compare");
   await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
   await settled(page);
-  const slider = page.getByRole("slider", { name: "Change threshold, New water" }),
-    area = page.getByLabel("Area of New water"),
-    was = km2(await area.textContent());
-  const box = (await slider.locator("line").boundingBox())!,
-    requests: string[] = [];
+  const slider = page.getByRole("slider", { name: "Change threshold, New water" });
+  const area = page.getByLabel("Area of New water");
+  const was = km2(await area.textContent());
+  const box = (await slider.locator("line").boundingBox())!;
+  const requests: string[] = [];
   await page.mouse.move(box.x, box.y + 40);
   await page.mouse.down();
   page.on("request", (r) => requests.push(`${r.method()} ${r.url()}`));
@@ -101,8 +101,8 @@ test("views by key, glance by Space, thresholds and handles by arrow keys", asyn
 test("rules, classes and limits are edited in place", async ({ page }) => {
   await openStudy(page, "compare");
   await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
-  const field = page.getByLabel("New water: after <"),
-    was = await field.inputValue();
+  const field = page.getByLabel("New water: after <");
+  const was = await field.inputValue();
   await field.fill("abc");
   await expect(field).toHaveAttribute("aria-invalid", "true");
   await field.press("Escape");
@@ -139,8 +139,8 @@ test("write a change map, read its tally, take its files away", async ({ page })
   expect(Math.abs(km2((await headline.textContent())!.split("km²")[0]!) - shown)).toBeLessThan(
     0.011,
   );
-  const cells = page.getByRole("row", { name: /^All/ }).getByRole("cell"),
-    km = Number((await cells.first().textContent())!);
+  const cells = page.getByRole("row", { name: /^All/ }).getByRole("cell");
+  const km = Number((await cells.first().textContent())!);
   await page.getByRole("radio", { name: "ha", exact: true }).click();
   expect(
     Math.abs(Number((await cells.first().textContent())!.replace(/[^\d.]/g, "")) / 100 - km),

@@ -1,9 +1,10 @@
 import { chromium } from "@playwright/test";
 import config from "./playwright.config";
 
-// Pictures for the README from a running server with the demo studies: npm run screenshots [-- address]
-const base = process.argv[2] ?? "http://127.0.0.1:5170",
-  folder = "docs/screenshots";
+// Pictures for the README from a running server with the demo studies: npm run screenshots [--
+// address]
+const base = process.argv[2] ?? "http://127.0.0.1:5170";
+const folder = "docs/screenshots";
 process.env.HG_BASE = base;
 const { FIRE, openStudy, settled } = await import("./support");
 
@@ -65,9 +66,11 @@ for (const [x, y] of [
   [330, 170],
   [120, 420],
   [340, 430],
-] as const)
-  for (const name of ["The date, to be marked", "The reference, to be marked"])
+] as const) {
+  for (const name of ["The date, to be marked", "The reference, to be marked"]) {
     await page.getByRole("application", { name }).click({ position: { x, y } });
+  }
+}
 await page
   .getByRole("application", { name: "The date, to be marked" })
   .hover({ position: { x: 240, y: 300 } });

@@ -81,20 +81,18 @@ test("a file that does not say what it is is asked about", async ({ page }) => {
   ).json()) as { id: string };
   await page.goto(`${base()}/studies/${made.id}/scenes`);
   const { buildTiff, UTM27S_KEYS, at } = await import("@hindglance/formats/testing/buildTiff");
-  await page
-    .getByLabel("Files", { exact: true })
-    .setInputFiles({
-      name: "unnamed.tif",
-      mimeType: "image/tiff",
-      buffer: Buffer.from(
-        buildTiff({
-          width: 40,
-          height: 30,
-          value: (c, r) => 0.1 + 0.001 * (c + r),
-          extra: [...UTM27S_KEYS, ...at(490000, 5175000, 20)],
-        }),
-      ),
-    });
+  await page.getByLabel("Files", { exact: true }).setInputFiles({
+    name: "unnamed.tif",
+    mimeType: "image/tiff",
+    buffer: Buffer.from(
+      buildTiff({
+        width: 40,
+        height: 30,
+        value: (c, r) => 0.1 + 0.001 * (c + r),
+        extra: [...UTM27S_KEYS, ...at(490000, 5175000, 20)],
+      }),
+    ),
+  });
   const ask = page.getByRole("region", { name: "Questions about unnamed.tif" });
   await expect(ask).toBeVisible();
   await expect(ask.getByRole("button", { name: "Import" })).toBeDisabled();
@@ -136,7 +134,8 @@ test("scenes: card, stretch, three bands, drawing a study area", async ({ page }
   const area = (
     (await (await page.request.get(`${base()}/api/studies/${id}`)).json()) as { studyArea: object }
   ).studyArea;
-  // A picture in sensor geometry does not lie on the map: there the outline is drawn on the footprints.
+  // A picture in sensor geometry does not lie on the map: there the outline is drawn on the
+  // footprints.
   await page.getByRole("button", { name: "Draw anew" }).click();
   await expect(page.getByLabel("Footprints of the scenes")).toBeVisible();
   await page.getByRole("button", { name: "Stop drawing" }).click();

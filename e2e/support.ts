@@ -5,8 +5,8 @@ import { type Page, expect } from "@playwright/test";
 export const base = (): string => process.env.HG_BASE!;
 export const demoFile = (name: string): string =>
   fileURLToPath(new URL(`../data/demo/${name}`, import.meta.url));
-export const FLOOD = "Ombrel flood",
-  FIRE = "Tolm Ridge fire";
+export const FLOOD = "Ombrel flood";
+export const FIRE = "Tolm Ridge fire";
 
 export async function openStudy(
   page: Page,
@@ -15,10 +15,10 @@ export async function openStudy(
   name = FLOOD,
 ): Promise<string> {
   const all = (await (await page.request.get(`${base()}/api/studies`)).json()) as {
-      id: string;
-      name: string;
-    }[],
-    id = all.find((s) => s.name === name)!.id;
+    id: string;
+    name: string;
+  }[];
+  const id = all.find((s) => s.name === name)!.id;
   await page.goto(`${base()}/studies/${id}/${stage}${query}`);
   return id;
 }
@@ -69,7 +69,7 @@ export async function shareOf(
   return page.evaluate(
     async ([data, c, tol]) => {
       const img = new Image();
-      img.src = `data:image/png;base64,${data as string}`;
+      img.src = `data:image/png;base64,${data}`;
       await img.decode();
       const k = document.createElement("canvas");
       k.width = img.width;
@@ -78,8 +78,11 @@ export async function shareOf(
       g.drawImage(img, 0, 0);
       const d = g.getImageData(0, 0, k.width, k.height).data;
       let n = 0;
-      for (let i = 0; i < d.length; i += 4)
-        if ((c as number[]).every((v, j) => Math.abs(d[i + j]! - v) < (tol as number))) n++;
+      for (let i = 0; i < d.length; i += 4) {
+        if ((c as number[]).every((v, j) => Math.abs(d[i + j]! - v) < tol)) {
+          n++;
+        }
+      }
       return n / (d.length / 4);
     },
     [png, rgb, tolerance] as const,

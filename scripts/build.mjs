@@ -1,4 +1,5 @@
-// Builds the server (esbuild) and the pages (Vite) into dist/, and skips what has not changed since the last build.
+// Builds the server (esbuild) and the pages (Vite) into dist/, and skips what has not changed since
+// the last build.
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
@@ -16,16 +17,21 @@ function stamp(dirs) {
     for (const e of readdirSync(d, { withFileTypes: true }).sort((a, b) =>
       a.name < b.name ? -1 : 1,
     )) {
-      if (e.name === "node_modules" || e.name === "dist") continue;
+      if (e.name === "node_modules" || e.name === "dist") {
+        continue;
+      }
       const p = join(d, e.name);
-      if (e.isDirectory()) walk(p);
-      else {
+      if (e.isDirectory()) {
+        walk(p);
+      } else {
         const s = statSync(p);
         h.update(`${p}\0${s.size}\0${Math.round(s.mtimeMs)}\n`);
       }
     }
   };
-  for (const d of dirs) walk(d);
+  for (const d of dirs) {
+    walk(d);
+  }
   h.update(readFileSync("package-lock.json"));
   return h.digest("hex");
 }
@@ -73,7 +79,10 @@ if (old.web !== now.web || !existsSync("dist/web/index.html")) {
 mkdirSync("dist", { recursive: true });
 writeFileSync(stampFile, JSON.stringify(now));
 
-/** @hindglance/x/y means x/src/y.ts; such imports are bundled, everything else from npm stays outside. */
+/**
+ * @hindglance/x/y means x/src/y.ts; such imports are bundled, everything else from npm stays
+ * outside.
+ */
 export function workspaceAlias() {
   return {
     name: "workspace-alias",

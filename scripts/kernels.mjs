@@ -1,18 +1,23 @@
-// Compiles core/kernels (AssemblyScript) to WebAssembly and writes it as text into core/src/wasm/kernels.generated.ts. Skips when nothing changed.
+// Compiles core/kernels (AssemblyScript) to WebAssembly and writes it as text into
+// core/src/wasm/kernels.generated.ts. Skips when nothing changed.
 import { createHash } from "node:crypto";
 import { existsSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 
-const root = fileURLToPath(new URL("..", import.meta.url)),
-  dir = join(root, "core/kernels"),
-  out = join(root, "core/src/wasm/kernels.generated.ts");
+const root = fileURLToPath(new URL("..", import.meta.url));
+const dir = join(root, "core/kernels");
+const out = join(root, "core/src/wasm/kernels.generated.ts");
 const digest = createHash("sha256");
-for (const f of readdirSync(dir).sort()) digest.update(f).update(readFileSync(join(dir, f)));
+for (const f of readdirSync(dir).sort()) {
+  digest.update(f).update(readFileSync(join(dir, f)));
+}
 const mark = `// ${digest.digest("hex")}`;
 
 export async function buildKernels() {
-  if (existsSync(out) && readFileSync(out, "utf8").startsWith(mark)) return;
+  if (existsSync(out) && readFileSync(out, "utf8").startsWith(mark)) {
+    return;
+  }
   const asc = (await import("assemblyscript/asc")).default;
   const files = {};
   const { error, stderr } = await asc.main(
@@ -60,4 +65,6 @@ export async function buildKernels() {
   console.log(`compiled the kernels (${files["kernels.wasm"].length} bytes)`);
 }
 
-if (process.argv[1] === fileURLToPath(import.meta.url)) await buildKernels();
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  await buildKernels();
+}

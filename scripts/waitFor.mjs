@@ -9,7 +9,9 @@ for (const end = Date.now() + 60000; Date.now() < end;) {
     }
   }
   try {
-    if ((await fetch(url)).ok) process.exit(0);
+    if ((await fetch(url)).ok) {
+      process.exit(0);
+    }
   } catch {
     /* not yet */
   }

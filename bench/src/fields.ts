@@ -2,12 +2,13 @@ import { fractal, gammaMean1, generator } from "@hindglance/world/random";
 
 /** Speckled power of a smooth ground, side x side, linear. */
 export function power(side: number, seed: number): Float32Array {
-  const u = generator(seed),
-    table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(4.4, u)),
-    coarse = smooth(side, 64, seed),
-    out = new Float32Array(side * side);
-  for (let i = 0; i < out.length; i++)
+  const u = generator(seed);
+  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(4.4, u));
+  const coarse = smooth(side, 64, seed);
+  const out = new Float32Array(side * side);
+  for (let i = 0; i < out.length; i++) {
     out[i] = (coarse[i]! > 0.2 ? 0.01 : 0.08) * table[Math.floor(u() * 65536)]!;
+  }
   return out;
 }
 
@@ -21,9 +22,9 @@ export function sharpSpecks(side: number): Uint8Array {
 }
 
 function labelled(side: number, specks: number): Uint8Array {
-  const u = generator(5),
-    s = smooth(side, 40, 3),
-    out = new Uint8Array(side * side);
+  const u = generator(5);
+  const s = smooth(side, 40, 3);
+  const out = new Uint8Array(side * side);
   for (let i = 0; i < out.length; i++) {
     const v = s[i]!;
     out[i] = u() < specks ? 1 + Math.floor(u() * 2) : v > 0.35 ? 1 : v < -0.4 ? 2 : 0;
@@ -33,8 +34,10 @@ function labelled(side: number, specks: number): Uint8Array {
 
 function smooth(side: number, featureCells: number, seed: number): Float32Array {
   const out = new Float32Array(side * side);
-  for (let r = 0; r < side; r++)
-    for (let c = 0; c < side; c++)
+  for (let r = 0; r < side; r++) {
+    for (let c = 0; c < side; c++) {
       out[r * side + c] = fractal(c / featureCells, r / featureCells, 3, seed);
+    }
+  }
   return out;
 }

@@ -9,17 +9,19 @@ import { ROWS } from "./rows";
 // npm run bench -- labelling           rows whose name holds a word
 // npm run bench -- --pair URL FOLDER   a large pair through a running server
 // npm run bench -- --product URL FOLDER  a product of full size through a running server
-// npm run bench -- --optical URL FOLDER  optical bands of full size, and a JPEG 2000 band, through a running server
+// npm run bench -- --optical URL FOLDER optical bands of full size, and a JPEG 2000 band, through a
+// running server
 const [first, ...rest] = process.argv.slice(2);
 
-if (first === "--pair")
+if (first === "--pair") {
   await measurePair(rest[0] ?? "http://127.0.0.1:5170", rest[1] ?? "data/large");
-else if (first === "--product")
+} else if (first === "--product") {
   await measureProduct(rest[0] ?? "http://127.0.0.1:5170", rest[1] ?? "data/large-product");
-else if (first === "--optical")
+} else if (first === "--optical") {
   await measureOptical(rest[0] ?? "http://127.0.0.1:5170", rest[1] ?? "data/large-optical");
-else if (first === "--row") await measure(Number(rest[0]));
-else {
+} else if (first === "--row") {
+  await measure(Number(rest[0]));
+} else {
   const rows = ROWS.map((row, i) => ({ row, i })).filter(
     ({ row }) => !first || row.name.includes(first),
   );
@@ -45,10 +47,13 @@ else {
   }
 }
 
-/** Best of the rounds of two seconds after a warm-up; the best is least disturbed by other work on the machine. */
+/**
+ * Best of the rounds of two seconds after a warm-up; the best is least disturbed by other work on
+ * the machine.
+ */
 async function measure(index: number): Promise<void> {
-  const row = ROWS[index]!,
-    work = row.setUp();
+  const row = ROWS[index]!;
+  const work = row.setUp();
   await work();
   let best = Infinity;
   const until = performance.now() + 2500;

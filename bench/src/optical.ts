@@ -16,7 +16,10 @@ interface Node {
   levels: number;
   info: { grid: { width: number; height: number } };
 }
-/** Steps as they are looked at first, where that differs from the proposal; then one change of a setting for each, whose preview is measured. */
+/**
+ * Steps as they are looked at first, where that differs from the proposal; then one change of a
+ * setting for each, whose preview is measured.
+ */
 const FIRST: Partial<Record<keyof OpticalChain, object>> = {
   haze: { on: true, strength: 1 },
   surface: { on: true, method: "darkObject" },
@@ -29,20 +32,23 @@ const CHANGES: [keyof OpticalChain, object][] = [
   ["indices", { outputs: [{ name: "NDVI", formula: "(nir - red) / (nir + red)" }] }],
 ];
 
-/** Takes the full-size optical scene and the JPEG 2000 band of a folder through a running server, and prints times and memory. The study it makes is deleted at the end. */
+/**
+ * Takes the full-size optical scene and the JPEG 2000 band of a folder through a running server,
+ * and prints times and memory. The study it makes is deleted at the end.
+ */
 export async function measureOptical(base: string, folder: string): Promise<void> {
-  const { line, stop } = memoryTable(),
-    study = await call<{ id: string }>(base, "POST", "/studies", {
-      name: `Large optical ${Date.now()}`,
-      hazard: "fire",
-    });
+  const { line, stop } = memoryTable();
+  const study = await call<{ id: string }>(base, "POST", "/studies", {
+    name: `Large optical ${Date.now()}`,
+    hazard: "fire",
+  });
   const overview = async (n: Node) => {
     const level = Math.max(0, n.levels - 3);
     await bytes(base, `/nodes/${n.hash}/tiles/${level}/0/0`);
   };
   try {
-    const files = readdirSync(folder).filter((f) => /\.(TIF|txt)$/.test(f)),
-      id = randomUUID();
+    const files = readdirSync(folder).filter((f) => /\.(TIF|txt)$/.test(f));
+    const id = randomUUID();
     let t = performance.now();
     for (const f of files) {
       const r = await fetch(
@@ -59,7 +65,9 @@ export async function measureOptical(base: string, folder: string): Promise<void
           duplex: "half",
         } as RequestInit,
       );
-      if (!r.ok) throw new Error(await r.text());
+      if (!r.ok) {
+        throw new Error(await r.text());
+      }
     }
     const u = await call<{ id: string }>(base, "POST", `/studies/${study.id}/folders/${id}`);
     line(
@@ -68,29 +76,29 @@ export async function measureOptical(base: string, folder: string): Promise<void
       `${Math.round(files.reduce((s, f) => s + statSync(join(folder, f)).size, 0) / 1e6)} MB`,
     );
     const take = async (what: string, uploadId: string, more: object): Promise<string> => {
-      const from = performance.now(),
-        s = await call<{ scene: { id: string }; runId: string }>(
-          base,
-          "POST",
-          `/studies/${study.id}/scenes`,
-          { uploadId, ...more },
-        );
+      const from = performance.now();
+      const s = await call<{ scene: { id: string }; runId: string }>(
+        base,
+        "POST",
+        `/studies/${study.id}/scenes`,
+        { uploadId, ...more },
+      );
       await ended(base, s.runId);
       line(`import of ${what}`, from);
-      const seen = performance.now(),
-        node = await call<Node>(base, "GET", `/scenes/${s.scene.id}/node`);
+      const seen = performance.now();
+      const node = await call<Node>(base, "GET", `/scenes/${s.scene.id}/node`);
       await overview(node);
       line(`first picture of ${what}`, seen);
       return s.scene.id;
     };
     const sceneId = await take("the bands", u.id, { kind: "optical" });
     const put = (p: Prepare) =>
-        call<Prepare>(base, "PUT", `/studies/${study.id}/prepare?family=optical`, {
-          chain: p.chain,
-          exceptions: p.exceptions,
-          heldOut: p.heldOut,
-        }),
-      first = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare?family=optical`);
+      call<Prepare>(base, "PUT", `/studies/${study.id}/prepare?family=optical`, {
+        chain: p.chain,
+        exceptions: p.exceptions,
+        heldOut: p.heldOut,
+      });
+    const first = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare?family=optical`);
     const look = async (step: keyof OpticalChain, change: object, name: string) => {
       t = performance.now();
       await put({
@@ -98,12 +106,12 @@ export async function measureOptical(base: string, folder: string): Promise<void
         chain: { ...first.chain, [step]: { ...first.chain[step], ...change } },
       });
       const { output } = await call<{ output: Node }>(
-          base,
-          "POST",
-          `/studies/${study.id}/prepare/nodes?family=optical`,
-          { sceneId, step },
-        ),
-        said = performance.now();
+        base,
+        "POST",
+        `/studies/${study.id}/prepare/nodes?family=optical`,
+        { sceneId, step },
+      );
+      const said = performance.now();
       await overview(output);
       const over = performance.now();
       await bytes(
@@ -117,7 +125,9 @@ export async function measureOptical(base: string, folder: string): Promise<void
       );
     };
     for (const [step, change] of CHANGES) {
-      if (FIRST[step]) await look(step, FIRST[step], "looked at for the first time");
+      if (FIRST[step]) {
+        await look(step, FIRST[step], "looked at for the first time");
+      }
       await look(step, change, "after a changed setting");
     }
     await put(first);
@@ -136,7 +146,9 @@ export async function measureOptical(base: string, folder: string): Promise<void
     );
     t = performance.now();
     const jp2 = readdirSync(folder).find((f) => f.endsWith(".jp2"));
-    if (!jp2) return;
+    if (!jp2) {
+      return;
+    }
     const j = await upload(base, study.id, join(folder, jp2), jp2);
     line(
       "upload of the JPEG 2000 band",

@@ -5,8 +5,10 @@ import { emptySetup, initialRules, type PairHistograms } from "@hindglance/core/
 import { bytes, call, ended, memoryMB, upload } from "./server";
 
 /**
- * Takes the two files of a folder through a running server: import, first preview tile, histograms, exact areas, change map
- * with a minimum patch, tally, files. Prints the time of each and the largest memory of all the server's processes together.
+ * Takes the two files of a folder through a running server: import, first preview tile, histograms,
+ * exact areas, change map
+ * with a minimum patch, tally, files. Prints the time of each and the largest memory of all the
+ * server's processes together.
  * @param base address of a server on this machine; the study it makes is deleted at the end
  */
 export async function measurePair(base: string, folder: string): Promise<void> {
@@ -58,7 +60,8 @@ export async function measurePair(base: string, folder: string): Promise<void> {
     line("histograms of before, after and measure, and suggestions", t);
     setup = { ...setup, rules: initialRules(h) };
     for (const looks of [4.4, 5.1]) {
-      // A setup never asked before: nothing of it is in any cache. The overview, then a tile in full detail.
+      // A setup never asked before: nothing of it is in any cache. The overview, then a tile in
+      // full detail.
       const fresh: ChangeSetup = { ...setup, speckle: { ...setup.speckle, looks: looks + 0.01 } };
       for (const level of [3, 0]) {
         t = performance.now();
@@ -79,7 +82,9 @@ export async function measurePair(base: string, folder: string): Promise<void> {
       `/studies/${study.id}/compare/areas`,
       { ...pair, setup },
     );
-    if (areas.runId) await ended(base, areas.runId);
+    if (areas.runId) {
+      await ended(base, areas.runId);
+    }
     line("exact areas", t);
     t = performance.now();
     const map = await call<{ runId: string }>(base, "POST", `/studies/${study.id}/change-maps`, {

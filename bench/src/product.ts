@@ -19,8 +19,10 @@ const CHANGES: [keyof RadarChain, (c: RadarChain) => object][] = [
 ];
 
 /**
- * Takes the full-size product of a folder through a running server: import, the first preview tile of each step after a changed setting, the
- * whole chain. Prints the time of each and the largest memory of a worker. The study it makes is deleted at the end.
+ * Takes the full-size product of a folder through a running server: import, the first preview tile
+ * of each step after a changed setting, the
+ * whole chain. Prints the time of each and the largest memory of a worker. The study it makes is
+ * deleted at the end.
  */
 export async function measureProduct(base: string, folder: string): Promise<void> {
   const { line, stop } = memoryTable();
@@ -34,7 +36,9 @@ export async function measureProduct(base: string, folder: string): Promise<void
       .sort((a, b) => Number(a.endsWith(".zip")) - Number(b.endsWith(".zip")))) {
       let t = performance.now();
       const u = await upload(base, study.id, join(folder, name), name);
-      if (name.endsWith(".EOF")) continue;
+      if (name.endsWith(".EOF")) {
+        continue;
+      }
       line(
         `upload ${name.slice(0, 40)}`,
         t,
@@ -57,8 +61,8 @@ export async function measureProduct(base: string, folder: string): Promise<void
         heldOut: p.heldOut,
       });
     let p = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare`);
-    const sceneId = p.rows[0]!.sceneId,
-      first = p;
+    const sceneId = p.rows[0]!.sceneId;
+    const first = p;
     for (const [step, change] of CHANGES) {
       const t = performance.now();
       p = await put({
@@ -69,10 +73,10 @@ export async function measureProduct(base: string, folder: string): Promise<void
         output: { hash: string; levels: number; info: { grid: { width: number; height: number } } };
       }>(base, "POST", `/studies/${study.id}/prepare/nodes`, { sceneId, step });
       // The overview that fits the screen, and one tile in full detail in the middle.
-      const level = Math.min(n.output.levels - 1, 4),
-        row = Math.floor(n.output.info.grid.height / 2 ** level / 1024),
-        col = Math.floor(n.output.info.grid.width / 2 ** level / 1024),
-        said = performance.now();
+      const level = Math.min(n.output.levels - 1, 4);
+      const row = Math.floor(n.output.info.grid.height / 2 ** level / 1024);
+      const col = Math.floor(n.output.info.grid.width / 2 ** level / 1024);
+      const said = performance.now();
       await bytes(base, `/nodes/${n.output.hash}/tiles/${level}/${row}/${col}`);
       const over = performance.now();
       await bytes(
@@ -85,26 +89,26 @@ export async function measureProduct(base: string, folder: string): Promise<void
         `setting ${(said - t).toFixed(0)} ms, overview tile ${(over - said).toFixed(0)} ms, full-detail tile ${(performance.now() - over).toFixed(0)} ms`,
       );
     }
-    const grid = first.chain.terrain.grid,
-      m = grid.transform[1],
-      k = 20 / m,
-      chain: RadarChain = {
-        ...first.chain,
-        looks: { on: true, rangeLooks: 2, azimuthLooks: 2 },
-        terrain: {
-          ...first.chain.terrain,
-          grid: {
-            ...grid,
-            transform: [grid.transform[0], 20, 0, grid.transform[3], 0, -20],
-            width: Math.ceil(grid.width / k),
-            height: Math.ceil(grid.height / k),
-          },
+    const grid = first.chain.terrain.grid;
+    const m = grid.transform[1];
+    const k = 20 / m;
+    const chain: RadarChain = {
+      ...first.chain,
+      looks: { on: true, rangeLooks: 2, azimuthLooks: 2 },
+      terrain: {
+        ...first.chain.terrain,
+        grid: {
+          ...grid,
+          transform: [grid.transform[0], 20, 0, grid.transform[3], 0, -20],
+          width: Math.ceil(grid.width / k),
+          height: Math.ceil(grid.height / k),
         },
-      };
+      },
+    };
     p = await put({ ...first, chain });
-    const t = performance.now(),
-      r = await call<{ runId: string }>(base, "POST", `/studies/${study.id}/prepare/runs`, {}),
-      g = p.chain.terrain.grid;
+    const t = performance.now();
+    const r = await call<{ runId: string }>(base, "POST", `/studies/${study.id}/prepare/runs`, {});
+    const g = p.chain.terrain.grid;
     await ended(base, r.runId);
     line(
       "whole chain: orbit, noise, beta nought, 2 x 2 looks, flatten, terrain to 20 m with incidence and hidden cells",

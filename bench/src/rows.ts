@@ -22,7 +22,9 @@ import { worldGrid } from "@hindglance/world/ground";
 import { PASSES, trueGeometry } from "@hindglance/world/mission";
 import { blobs, power, sharpSpecks } from "./fields";
 
-/** One row of the table: what is done, on how many cells, the rate asked for, and the work itself. */
+/**
+ * One row of the table: what is done, on how many cells, the rate asked for, and the work itself.
+ */
 export interface Row {
   name: string;
   cells: number;
@@ -30,13 +32,17 @@ export interface Row {
   setUp(): () => void | Promise<void>;
 }
 
-const SIDE = 2048,
-  N = SIDE * SIDE;
-/** Cell and neighbourhood kernels are called on blocks of this side, as the evaluator calls them. */
-const TILE = BLOCK,
-  tiled = (work: () => void) => () => {
-    for (let k = 0; k < N / (TILE * TILE); k++) work();
-  };
+const SIDE = 2048;
+const N = SIDE * SIDE;
+/**
+ * Cell and neighbourhood kernels are called on blocks of this side, as the evaluator calls them.
+ */
+const TILE = BLOCK;
+const tiled = (work: () => void) => () => {
+  for (let k = 0; k < N / (TILE * TILE); k++) {
+    work();
+  }
+};
 const grid = northUp(utm(27, true), 600000, 5180000, 10, 10, SIDE, SIDE);
 const rules: ClassRule[] = [
   {
@@ -66,11 +72,11 @@ export const ROWS: Row[] = [
     cells: N,
     target: 10,
     setUp: () => {
-      const bands = Array.from({ length: 6 }, (_v, k) => power(TILE, k + 1)),
-        shift = new Float64Array(6),
-        scale = new Float64Array(6).fill(1),
-        centres = Float64Array.from({ length: 60 }, (_v, k) => 0.02 + (k % 10) * 0.03),
-        out = new Uint8Array(TILE * TILE);
+      const bands = Array.from({ length: 6 }, (_v, k) => power(TILE, k + 1));
+      const shift = new Float64Array(6);
+      const scale = new Float64Array(6).fill(1);
+      const centres = Float64Array.from({ length: 60 }, (_v, k) => 0.02 + (k % 10) * 0.03);
+      const out = new Uint8Array(TILE * TILE);
       return tiled(() => assignGroups(bands, shift, scale, centres, out));
     },
   },
@@ -79,8 +85,8 @@ export const ROWS: Row[] = [
     cells: N,
     target: 25,
     setUp: () => {
-      const a = power(TILE + 6, 1),
-        out = new Float32Array(TILE * TILE);
+      const a = power(TILE + 6, 1);
+      const out = new Float32Array(TILE * TILE);
       return tiled(() => lee(a, TILE, TILE, 7, 4.4, out));
     },
   },
@@ -89,8 +95,8 @@ export const ROWS: Row[] = [
     cells: N,
     target: 6,
     setUp: () => {
-      const a = power(TILE + 6, 1),
-        out = new Float32Array(TILE * TILE);
+      const a = power(TILE + 6, 1);
+      const out = new Float32Array(TILE * TILE);
       return tiled(() => refinedLee(a, TILE, TILE, 4.4, out));
     },
   },
@@ -99,8 +105,8 @@ export const ROWS: Row[] = [
     cells: N,
     target: 15,
     setUp: () => {
-      const a = power(TILE + 2, 1),
-        out = new Float32Array(TILE * TILE);
+      const a = power(TILE + 2, 1);
+      const out = new Float32Array(TILE * TILE);
       return tiled(() => median(a, TILE, TILE, 3, out));
     },
   },
@@ -109,36 +115,36 @@ export const ROWS: Row[] = [
     cells: N,
     target: 120,
     setUp: () => {
-      const dn = power(TILE, 1).map((v) => Math.round(1000 * Math.sqrt(v))),
-        out = new Float32Array(TILE * TILE),
-        frame = {
-          crs: sensorFrame("bench"),
-          transform: [0, 1, 0, 0, 0, 1] as const,
-          width: TILE,
-          height: TILE,
-        };
+      const dn = power(TILE, 1).map((v) => Math.round(1000 * Math.sqrt(v)));
+      const out = new Float32Array(TILE * TILE);
+      const frame = {
+        crs: sensorFrame("bench"),
+        transform: [0, 1, 0, 0, 0, 1] as const,
+        width: TILE,
+        height: TILE,
+      };
       const v = (k: number) =>
-          [-300, 400, 1100].map((line) => ({
-            line,
-            pixels: [0, 200, 400, 600],
-            values: [k, k * 1.1, k * 1.2, k * 1.3],
-          })),
-        luts = {
-          sigma: v(500),
-          beta: v(400),
-          gamma: v(600),
-          noiseRange: v(900),
-          noiseAzimuth: [
-            {
-              firstLine: 0,
-              lastLine: TILE,
-              firstSample: 0,
-              lastSample: TILE,
-              lines: [0, TILE],
-              values: [1, 1.1],
-            },
-          ],
-        };
+        [-300, 400, 1100].map((line) => ({
+          line,
+          pixels: [0, 200, 400, 600],
+          values: [k, k * 1.1, k * 1.2, k * 1.3],
+        }));
+      const luts = {
+        sigma: v(500),
+        beta: v(400),
+        gamma: v(600),
+        noiseRange: v(900),
+        noiseAzimuth: [
+          {
+            firstLine: 0,
+            lastLine: TILE,
+            firstSample: 0,
+            lastSample: TILE,
+            lines: [0, TILE],
+            values: [1, 1.1],
+          },
+        ],
+      };
       return tiled(() =>
         calibrate(
           dn,
@@ -157,21 +163,21 @@ export const ROWS: Row[] = [
     cells: N,
     target: 12,
     setUp: () => {
-      const pass = PASSES[2]!,
-        rd = trueGeometry(pass),
-        w = { col: 512, row: 512, width: TILE, height: TILE },
-        heights = power(TILE, 3).map((v) => 200 + 100 * v),
-        image = {
-          grid: {
-            crs: sensorFrame("bench"),
-            transform: [0, 1, 0, 0, 0, 1] as const,
-            width: 2900,
-            height: 2500,
-          },
-          window: { col: 400, row: 700, width: 900, height: 900 },
-          bands: [power(900, 1)],
+      const pass = PASSES[2]!;
+      const rd = trueGeometry(pass);
+      const w = { col: 512, row: 512, width: TILE, height: TILE };
+      const heights = power(TILE, 3).map((v) => 200 + 100 * v);
+      const image = {
+        grid: {
+          crs: sensorFrame("bench"),
+          transform: [0, 1, 0, 0, 0, 1] as const,
+          width: 2900,
+          height: 2500,
         },
-        out = [new Float32Array(TILE * TILE)];
+        window: { col: 400, row: 700, width: 900, height: 900 },
+        bands: [power(900, 1)],
+      };
+      const out = [new Float32Array(TILE * TILE)];
       return tiled(() => correctTerrain(rd, worldGrid(), w, heights, image, 1, out));
     },
   },
@@ -180,8 +186,8 @@ export const ROWS: Row[] = [
     cells: N,
     target: null,
     setUp: () => {
-      const a = power(TILE, 1),
-        out = new Float32Array(TILE * TILE);
+      const a = power(TILE, 1);
+      const out = new Float32Array(TILE * TILE);
       return tiled(() => toDecibel(a, out));
     },
   },
@@ -190,13 +196,13 @@ export const ROWS: Row[] = [
     cells: N,
     target: 100,
     setUp: () => {
-      const n = TILE * TILE,
-        before = power(TILE, 1),
-        after = power(TILE, 2),
-        measure = new Float32Array(n),
-        out = new Uint8Array(n),
-        b = new Float32Array(n),
-        a = new Float32Array(n);
+      const n = TILE * TILE;
+      const before = power(TILE, 1);
+      const after = power(TILE, 2);
+      const measure = new Float32Array(n);
+      const out = new Uint8Array(n);
+      const b = new Float32Array(n);
+      const a = new Float32Array(n);
       toDecibel(before, b);
       toDecibel(after, a);
       return tiled(() => {
@@ -210,8 +216,8 @@ export const ROWS: Row[] = [
     cells: N,
     target: null,
     setUp: () => {
-      const a = power(SIDE, 1),
-        out = new Float32Array(N / 4);
+      const a = power(SIDE, 1);
+      const out = new Float32Array(N / 4);
       return () => halveMean(a, SIDE, SIDE, out);
     },
   },
@@ -253,9 +259,9 @@ export const ROWS: Row[] = [
     cells: N,
     target: 100,
     setUp: () => {
-      const c = blobs(SIDE),
-        zone = new Uint8Array(N).map((_v, i) => 1 + Math.floor((i % SIDE) / 500)),
-        areas = cellAreas(grid);
+      const c = blobs(SIDE);
+      const zone = new Uint8Array(N).map((_v, i) => 1 + Math.floor((i % SIDE) / 500));
+      const areas = cellAreas(grid);
       return () => {
         new Tally(8).add(c, zone, fullWindow(grid), areas);
       };
@@ -266,12 +272,12 @@ export const ROWS: Row[] = [
     cells: N,
     target: 5,
     setUp: () => {
-      const a = power(SIDE, 1),
-        levels = levelCount(SIDE, SIDE),
-        pyramid = [a];
+      const a = power(SIDE, 1);
+      const levels = levelCount(SIDE, SIDE);
+      const pyramid = [a];
       for (let l = 1; l < levels; l++) {
-        const s = SIDE >> (l - 1),
-          out = new Float32Array((s / 2) ** 2);
+        const s = SIDE >> (l - 1);
+        const out = new Float32Array((s / 2) ** 2);
         halveMean(pyramid[l - 1]!, s, s, out);
         pyramid.push(out);
       }
@@ -295,10 +301,10 @@ export const ROWS: Row[] = [
 ];
 
 function cut(a: Float32Array, width: number, row: number, col: number): Float32Array {
-  const w = Math.min(BLOCK, width - col * BLOCK),
-    h = Math.min(BLOCK, width - row * BLOCK),
-    out = new Float32Array(w * h);
-  for (let r = 0; r < h; r++)
+  const w = Math.min(BLOCK, width - col * BLOCK);
+  const h = Math.min(BLOCK, width - row * BLOCK);
+  const out = new Float32Array(w * h);
+  for (let r = 0; r < h; r++) {
     out.set(
       a.subarray(
         (row * BLOCK + r) * width + col * BLOCK,
@@ -306,5 +312,6 @@ function cut(a: Float32Array, width: number, row: number, col: number): Float32A
       ),
       r * w,
     );
+  }
   return out;
 }

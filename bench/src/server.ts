@@ -13,13 +13,17 @@ export async function call<T>(
     body: body === undefined ? undefined : JSON.stringify(body),
   });
   const text = await r.text();
-  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  if (!r.ok) {
+    throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  }
   return (text ? JSON.parse(text) : null) as T;
 }
 
 export async function bytes(base: string, path: string): Promise<void> {
   const r = await fetch(`${base}/api${path}`);
-  if (!r.ok) throw new Error(`${path}: ${r.status} ${await r.text()}`);
+  if (!r.ok) {
+    throw new Error(`${path}: ${r.status} ${await r.text()}`);
+  }
   await r.arrayBuffer();
 }
 
@@ -38,7 +42,9 @@ export async function upload(
     body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream,
     duplex: "half",
   } as RequestInit);
-  if (!r.ok) throw new Error(`upload: ${r.status} ${await r.text()}`);
+  if (!r.ok) {
+    throw new Error(`upload: ${r.status} ${await r.text()}`);
+  }
   return (await r.json()) as never;
 }
 
@@ -49,27 +55,40 @@ export async function ended(base: string, run: string): Promise<void> {
       "GET",
       `/runs/${run}`,
     );
-    if (r.state === "done") return;
-    if (r.state !== "running") throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    if (r.state === "done") {
+      return;
+    }
+    if (r.state !== "running") {
+      throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    }
     await new Promise((ok) => setTimeout(ok, 100));
   }
 }
 
-/** Resident memory on this machine, MB (Linux): of every process of the server together, and of the largest worker. */
+/**
+ * Resident memory on this machine, MB (Linux): of every process of the server together, and of the
+ * largest worker.
+ */
 export function memoryMB(): { all: number; worker: number } {
-  let all = 0,
-    worker = 0;
+  let all = 0;
+  let worker = 0;
   for (const pid of readdirSync("/proc")) {
-    if (!/^\d+$/.test(pid)) continue;
+    if (!/^\d+$/.test(pid)) {
+      continue;
+    }
     try {
       const kind = /dist\/server\/(main|worker)\.js/.exec(
         readFileSync(`/proc/${pid}/cmdline`, "utf8"),
       )?.[1];
-      if (!kind) continue;
+      if (!kind) {
+        continue;
+      }
       const mb =
         Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024;
       all += mb;
-      if (kind === "worker") worker = Math.max(worker, mb);
+      if (kind === "worker") {
+        worker = Math.max(worker, mb);
+      }
     } catch {
       /* the process ended meanwhile */
     }
@@ -82,8 +101,8 @@ export function memoryTable(): {
   line(what: string, from: number, more?: string): void;
   stop(): void;
 } {
-  let peak = 0,
-    all = 0;
+  let peak = 0;
+  let all = 0;
   const watch = setInterval(() => {
     const m = memoryMB();
     peak = Math.max(peak, m.worker);

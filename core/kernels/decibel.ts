@@ -1,4 +1,5 @@
-// Ten times the decimal logarithm of four cells at a time, in single precision: exponent bits and the series in
+// Ten times the decimal logarithm of four cells at a time, in single precision: exponent bits and
+// the series in
 // s = (m − 1)/(m + 1), log2 m = (2/ln 2)(s + s³/3 + s⁵/5 + s⁷/7 + s⁹/9), m in [√½, √2).
 const DB_PER_OCTAVE: f32 = 3.010299956639812;
 const SERIES: f32 = 8.6858896380650366; // DB_PER_OCTAVE · 2 / ln 2

@@ -1,6 +1,8 @@
 /**
- * Number of the nearest middle, from 1, of sixteen cells at a time; 255 where a band is no number. `bands`: addresses of the layers, band by band; `middles`: by group
- * the values of its middle, f32, in the unit of the layers; `weights`: by band what a squared difference counts. Of equally near middles the first. Layers and out are
+ * Number of the nearest middle, from 1, of sixteen cells at a time; 255 where a band is no number.
+ * `bands`: addresses of the layers, band by band; `middles`: by group
+ * the values of its middle, f32, in the unit of the layers; `weights`: by band what a squared
+ * difference counts. Of equally near middles the first. Layers and out are
  * padded to a multiple of sixteen cells.
  */
 export function nearestGroups(

@@ -1,8 +1,10 @@
 // Layover and shadow along range lines; see core/src/radar/hidden.ts for the method.
 
 /**
- * z: width x height heights in metres, NaN = nothing. out: a byte a cell, cleared by the caller; bit 1 layover, bit 2 shadow. `byColumn`: lines follow the
- * columns, else the rows; `forward`: range grows with the index along them; drift: cells across for each cell along; step: ground metres of one
+ * z: width x height heights in metres, NaN = nothing. out: a byte a cell, cleared by the caller;
+ * bit 1 layover, bit 2 shadow. `byColumn`: lines follow the
+ * columns, else the rows; `forward`: range grows with the index along them; drift: cells across for
+ * each cell along; step: ground metres of one
  * cell along; sin, cos: of the incidence. scratch: 2 doubles for each cell along.
  */
 export function hiddenLines(

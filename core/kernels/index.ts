@@ -1,4 +1,5 @@
-// Inner loops in AssemblyScript, compiled to WebAssembly SIMD by scripts/kernels.mjs. Callers pass addresses in linear memory; the
+// Inner loops in AssemblyScript, compiled to WebAssembly SIMD by scripts/kernels.mjs. Callers pass
+// addresses in linear memory; the
 // functions in core/src that wrap them carry shapes, units and sources.
 export { decibels, logRatios } from "./decibel";
 export { leeStrip } from "./lee";

@@ -5,9 +5,11 @@ function keep(v: v128): v128 {
 }
 
 /**
- * Lee 1980 over a strip. Sums are taken for every cell in the same order (down a column, then across), never as running sums, so
+ * Lee 1980 over a strip. Sums are taken for every cell in the same order (down a column, then
+ * across), never as running sums, so
  * that a cell's value does not depend on the strip it was computed in.
- * src: (width + size − 1) x (height + size − 1) cells; out: width x height; scratch: 3 x (width + size + 2) doubles.
+ * src: (width + size − 1) x (height + size − 1) cells; out: width x height; scratch: 3 x (width +
+ * size + 2) doubles.
  * gaps: whether src holds NaN.
  */
 export function leeStrip(

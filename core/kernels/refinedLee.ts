@@ -1,11 +1,17 @@
-// Refined Lee over a strip. For each of the last seven rows the scratch holds, for every column c and length n = 1 … 7, the sum and
-// the sum of squares of cells c … c + n − 1 (a pair of doubles); every half window is seven or four such pieces. Every cell's sums
+// Refined Lee over a strip. For each of the last seven rows the scratch holds, for every column c
+// and length n = 1 … 7, the sum and
+// the sum of squares of cells c … c + n − 1 (a pair of doubles); every half window is seven or four
+// such pieces. Every cell's sums
 // are taken in the same order, so that a value does not depend on the strip it was computed in.
 
-/** Doubles of scratch for a row of w cells: pieces of seven rows, counts of the same, means of five rows. */
+/**
+ * Doubles of scratch for a row of w cells: pieces of seven rows, counts of the same, means of five
+ * rows.
+ */
 export const REFINED_SCRATCH: i32 = 7 * 7 * 2 + 7 * 7 + 5;
 
-// Pieces of the half windows E, NE, N, NW, W, SW, S, SE: first column and length for rows −3 … 3; length 0 = no piece.
+// Pieces of the half windows E, NE, N, NW, W, SW, S, SE: first column and length for rows −3 … 3;
+// length 0 = no piece.
 const FIRST: StaticArray<i32> = [
   0, 0, 0, 0, 0, 0, 0, -3, -2, -1, 0, 1, 2, 3, -3, -3, -3, -3, 0, 0, 0, -3, -3, -3, -3, -3, -3, -3,
   -3, -3, -3, -3, -3, -3, -3, -3, -3, -3, -3, -3, -3, -3, 0, 0, 0, -3, -3, -3, -3, 3, 2, 1, 0, -1,
@@ -15,10 +21,14 @@ const LENGTH: StaticArray<i32> = [
   4, 4, 4, 4, 4, 4, 4, 7, 6, 5, 4, 3, 2, 1, 7, 7, 7, 7, 0, 0, 0, 7, 6, 5, 4, 3, 2, 1, 4, 4, 4, 4, 4,
   4, 4, 1, 2, 3, 4, 5, 6, 7, 0, 0, 0, 7, 7, 7, 7, 1, 2, 3, 4, 5, 6, 7,
 ];
-// In static memory, like all that lasts between calls: everything past heapBase() belongs to the caller.
+// In static memory, like all that lasts between calls: everything past heapBase() belongs to the
+// caller.
 const PLACE: usize = memory.data(56 * 4);
 
-/** src: (width + 6) x (height + 6) cells; out: width x height; scratch: REFINED_SCRATCH x (width + 6 + 8) doubles. */
+/**
+ * src: (width + 6) x (height + 6) cells; out: width x height; scratch: REFINED_SCRATCH x (width + 6
+ * + 8) doubles.
+ */
 export function refinedLeeStrip(
   src: usize,
   width: i32,
@@ -65,7 +75,8 @@ export function refinedLeeStrip(
     for (let d = 0; d < 8; d++)
       for (let k = 0; k < 7; k++) {
         const n = LENGTH[d * 7 + k];
-        // Rows without a piece point at the first row's sums of length zero, which are never read: four-piece windows are read as such.
+        // Rows without a piece point at the first row's sums of length zero, which are never read:
+        // four-piece windows are read as such.
         store<u32>(
           PLACE + ((<usize>(d * 7 + k)) << 2),
           n == 0
@@ -75,7 +86,8 @@ export function refinedLeeStrip(
               ),
         );
       }
-    // Means of rows r + 1, r + 3, r + 5 (centres of the upper, middle and lower 3 x 3 windows); mean row y is stored when row y + 1 is read.
+    // Means of rows r + 1, r + 3, r + 5 (centres of the upper, middle and lower 3 x 3 windows);
+    // mean row y is stored when row y + 1 is read.
     const up = means + <usize>((r + 2) % 5) * countRow,
       mid = means + <usize>((r + 4) % 5) * countRow,
       low = means + <usize>((r + 6) % 5) * countRow;
@@ -179,7 +191,10 @@ function piece(pieces: usize, table: usize, k: usize, c: i32): v128 {
   return v128.load(pieces + ((<usize>load<u32>(table + (k << 2)) + <usize>c) << 4));
 }
 
-/** Pieces of one row: for length n at plane n − 1, {sum, sum of squares} from each column on. Cells past the row count as nothing. */
+/**
+ * Pieces of one row: for length n at plane n − 1, {sum, sum of squares} from each column on. Cells
+ * past the row count as nothing.
+ */
 function sumRow(
   row: usize,
   w: i32,
@@ -234,7 +249,10 @@ function pair(at: usize, gaps: bool): v128 {
   return f64x2.mul(v, v128.bitselect(v, f64x2.splat(1), i64x2.replace_lane(i64x2.splat(0), 1, -1)));
 }
 
-/** Means of the 3 x 3 windows whose lowest row is `row`; entry c is the window of columns c … c + 2. NaN where no cell is seen. */
+/**
+ * Means of the 3 x 3 windows whose lowest row is `row`; entry c is the window of columns c … c + 2.
+ * NaN where no cell is seen.
+ */
 function meanRow(
   row: i32,
   w: i32,

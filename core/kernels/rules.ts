@@ -1,4 +1,7 @@
-/** One condition in memory: address of the layer, operator (0 <, 1 <=, 2 >, 3 >=, 4 =, 5 is another number), value; 12 bytes. One rule: label, conditions; 8 bytes. */
+/**
+ * One condition in memory: address of the layer, operator (0 <, 1 <=, 2 >, 3 >=, 4 =, 5 is another
+ * number), value; 12 bytes. One rule: label, conditions; 8 bytes.
+ */
 const CONDITION: usize = 12;
 
 // @ts-ignore: decorator
@@ -14,7 +17,8 @@ function holds(v: v128, op: i32, t: v128): v128 {
 }
 
 /**
- * Sixteen cells at a time. Later rules first, so that an earlier one overwrites; last the nodata of the required layers (`seen`, an
+ * Sixteen cells at a time. Later rules first, so that an earlier one overwrites; last the nodata of
+ * the required layers (`seen`, an
  * array of addresses). Layers and out are padded to a multiple of sixteen cells.
  */
 export function labelByRules(

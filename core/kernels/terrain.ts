@@ -1,7 +1,8 @@
 // Inner loops of the radar chain: calibration, positions from the sensor lattice, sampling, median.
 
 /**
- * One row: (dn² − noise)/A², A and noise linear between two vectors each, at `share` and `noiseShare` of the way. dn, a0, a1, n0, n1, out: n cells, padded to
+ * One row: (dn² − noise)/A², A and noise linear between two vectors each, at `share` and
+ * `noiseShare` of the way. dn, a0, a1, n0, n1, out: n cells, padded to
  * four. noiseScale multiplies the noise (0: none).
  */
 export function calibrateRow(
@@ -31,8 +32,10 @@ export function calibrateRow(
 }
 
 /**
- * Columns and rows in a source window for one row of output cells, from a lattice of lines and samples [nz][ny][nx].
- * u0: lattice column of the first cell (fractional), du: lattice columns a cell; v: lattice row; heights: n cells, metres, NaN = outside.
+ * Columns and rows in a source window for one row of output cells, from a lattice of lines and
+ * samples [nz][ny][nx].
+ * u0: lattice column of the first cell (fractional), du: lattice columns a cell; v: lattice row;
+ * heights: n cells, metres, NaN = outside.
  * Source column = sample·cx + ox, row = line·cy + oy. xs, ys: n doubles; NaN where outside.
  */
 export function rangePositions(
@@ -102,8 +105,10 @@ function pairOf(p: usize, up: usize): v128 {
 }
 
 /**
- * Bilinear samples of src (width x height, NaN = nodata) at columns and rows in the corner convention (a centre is at + ½). NaN where the
- * position is NaN or its nearest cell is outside or nodata; elsewhere nodata neighbours are left out and the weights of the others are
+ * Bilinear samples of src (width x height, NaN = nodata) at columns and rows in the corner
+ * convention (a centre is at + ½). NaN where the
+ * position is NaN or its nearest cell is outside or nodata; elsewhere nodata neighbours are left
+ * out and the weights of the others are
  * scaled up.
  */
 export function sampleBilinear(
@@ -175,7 +180,8 @@ function hi(a: v128, b: v128): v128 {
 }
 
 /**
- * Median of 3 x 3 cells for a strip of (width + 2) x (height + 2) cells without nodata, four at a time. Source: median as the middle of
+ * Median of 3 x 3 cells for a strip of (width + 2) x (height + 2) cells without nodata, four at a
+ * time. Source: median as the middle of
  * sorted columns (largest of the lows, median of the middles, smallest of the highs).
  */
 export function median3(src: usize, width: i32, height: i32, out: usize): void {
@@ -222,9 +228,12 @@ export function median3(src: usize, width: i32, height: i32, out: usize): void {
 }
 
 /**
- * Facets of one row of elevation quads between columns from and to: each quad is cut so finely that a piece is about half an image cell
- * at the most, and the pieces' areas along the beam are shared out over the four image cells around their places. x0, y0, z0 belong to the upper row of corners, x1, y1, z1 to the lower
- * (positions in image cells, centres at whole numbers; heights in metres, NaN = nothing). hidden: a byte a quad, bit 2 = shadow.
+ * Facets of one row of elevation quads between columns from and to: each quad is cut so finely that
+ * a piece is about half an image cell
+ * at the most, and the pieces' areas along the beam are shared out over the four image cells around
+ * their places. x0, y0, z0 belong to the upper row of corners, x1, y1, z1 to the lower
+ * (positions in image cells, centres at whole numbers; heights in metres, NaN = nothing). hidden: a
+ * byte a quad, bit 2 = shadow.
  * out: width x height doubles.
  */
 export function facetRow(
@@ -321,7 +330,8 @@ function weight(k: i32, f: f64): f64 {
 }
 
 /**
- * Cubic convolution (Keys 1981, a = −½) over 4 x 4 cells, at positions as in sampleBilinear. Where one of the cells is nodata or outside, bilinear
+ * Cubic convolution (Keys 1981, a = −½) over 4 x 4 cells, at positions as in sampleBilinear. Where
+ * one of the cells is nodata or outside, bilinear
  * stands in, and so it does where the curve would swing below nought beside a bright target.
  */
 export function sampleCubic(

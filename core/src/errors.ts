@@ -1,4 +1,7 @@
-/** Something the caller gave cannot be used. `field` names the parameter, `hint` says what would help. */
+/**
+ * Something the caller gave cannot be used. `field` names the parameter, `hint` says what would
+ * help.
+ */
 export class InputError extends Error {
   override name = "InputError";
   constructor(

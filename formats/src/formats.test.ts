@@ -60,8 +60,9 @@ describe("what a file says of itself", () => {
   test("times in names and tags", () => {
     expect(timeFrom("corvane_sigma0_20250502T184110")).toBe("2025-05-02T18:41:10Z");
     expect(timeFrom("VV 2025-05-14")).toBe("2025-05-14T00:00:00Z");
-    for (const s of ["image_1234", "2025-13-01", "20250231", "120250502"])
+    for (const s of ["image_1234", "2025-13-01", "20250231", "120250502"]) {
       expect(timeFrom(s)).toBeNull();
+    }
   });
   const open = (samples: number, xml: string, extra: [number, number, number[] | string][] = []) =>
     openTiff(

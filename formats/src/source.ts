@@ -13,11 +13,12 @@ export class MemorySource implements ByteSource {
     return this.bytes.length;
   }
   async read(offset: number, length: number): Promise<Uint8Array> {
-    if (offset < 0 || offset + length > this.bytes.length)
+    if (offset < 0 || offset + length > this.bytes.length) {
       throw new FormatError(
         "truncated",
         `The file ends at byte ${this.bytes.length}, but bytes up to ${offset + length} are needed`,
       );
+    }
     return this.bytes.subarray(offset, offset + length);
   }
 }

@@ -16,7 +16,8 @@ const parser = new XMLParser({
 });
 
 /**
- * Parses XML without a document type: entity definitions have no place in product metadata and are refused before anything expands.
+ * Parses XML without a document type: entity definitions have no place in product metadata and are
+ * refused before anything expands.
  * @throws FormatError naming the file
  */
 export function parseXml(bytes: Uint8Array, file: string): XmlElement {
@@ -26,21 +27,25 @@ export function parseXml(bytes: Uint8Array, file: string): XmlElement {
   } catch {
     throw new FormatError("damaged", `${file} is not UTF-8 text`);
   }
-  if (/<!(DOCTYPE|ENTITY)/i.test(text))
+  if (/<!(DOCTYPE|ENTITY)/i.test(text)) {
     throw new FormatError(
       "hostile",
       `${file} defines a document type or entities, which product metadata never does; it is not read`,
     );
+  }
   const valid = XMLValidator.validate(text);
-  if (valid !== true)
+  if (valid !== true) {
     throw new FormatError(
       "damaged",
       `${file} is not well-formed XML: ${valid.err.msg} (line ${valid.err.line})`,
       "Fetch or copy the file again.",
     );
-  const root = parser.parse(text) as Record<string, XmlNode>,
-    name = Object.keys(root).find((k) => k !== "?xml");
-  if (!name) throw new FormatError("damaged", `${file} has no root element`);
+  }
+  const root = parser.parse(text) as Record<string, XmlNode>;
+  const name = Object.keys(root).find((k) => k !== "?xml");
+  if (!name) {
+    throw new FormatError("damaged", `${file} has no root element`);
+  }
   return new XmlElement(root[name]!, name, file);
 }
 
@@ -60,28 +65,31 @@ export class XmlElement {
     return this.find(path) !== null;
   }
   find(path: string): XmlElement | null {
-    const [name, ...rest] = path.split("/") as [string, ...string[]],
-      c = this.child(name);
-    if (c === undefined) return null;
+    const [name, ...rest] = path.split("/") as [string, ...string[]];
+    const c = this.child(name);
+    if (c === undefined) {
+      return null;
+    }
     const e = new XmlElement(c, `${this.path}/${name}`, this.file);
     return rest.length ? e.find(rest.join("/")) : e;
   }
   get(path: string): XmlElement {
     const e = this.find(path);
-    if (!e)
+    if (!e) {
       throw new FormatError(
         "incomplete",
         `${this.file} has no ${this.path}/${path}`,
         "The product is not complete; fetch it again.",
       );
+    }
     return e;
   }
   /** All children of one name; none is an empty list. */
   all(path: string): XmlElement[] {
-    const cut = path.lastIndexOf("/"),
-      parent = cut < 0 ? this : this.find(path.slice(0, cut)),
-      name = path.slice(cut + 1),
-      c = parent?.child(name);
+    const cut = path.lastIndexOf("/");
+    const parent = cut < 0 ? this : this.find(path.slice(0, cut));
+    const name = path.slice(cut + 1);
+    const c = parent?.child(name);
     return c === undefined
       ? []
       : (Array.isArray(c) ? c : [c]).map(
@@ -102,8 +110,8 @@ export class XmlElement {
       : [];
   }
   text(path = ""): string {
-    const e = path ? this.get(path) : this,
-      n = Array.isArray(e.node) ? e.node[0] : e.node;
+    const e = path ? this.get(path) : this;
+    const n = Array.isArray(e.node) ? e.node[0] : e.node;
     return typeof n === "string"
       ? n
       : typeof n === "object" && n && typeof (n as { "#text"?: XmlNode })["#text"] === "string"
@@ -115,13 +123,14 @@ export class XmlElement {
     return typeof v === "string" ? v : null;
   }
   number(path = ""): number {
-    const t = this.text(path),
-      v = Number(t);
-    if (t === "" || !Number.isFinite(v))
+    const t = this.text(path);
+    const v = Number(t);
+    if (t === "" || !Number.isFinite(v)) {
       throw new FormatError(
         "damaged",
         `${this.file}: ${this.path}${path ? `/${path}` : ""} should be a number, not "${t.slice(0, 40)}"`,
       );
+    }
     return v;
   }
   /** UTC time as seconds since 2000 (see utcSeconds). */
@@ -137,13 +146,14 @@ export class XmlElement {
   }
   /** Numbers in a text, parted by blanks. */
   numbers(path = ""): number[] {
-    const t = this.text(path),
-      v = t.split(/\s+/).filter(Boolean).map(Number);
-    if (v.length === 0 || v.some((x) => !Number.isFinite(x)))
+    const t = this.text(path);
+    const v = t.split(/\s+/).filter(Boolean).map(Number);
+    if (v.length === 0 || v.some((x) => !Number.isFinite(x))) {
       throw new FormatError(
         "damaged",
         `${this.file}: ${this.path}${path ? `/${path}` : ""} should be a list of numbers`,
       );
+    }
     return v;
   }
 }

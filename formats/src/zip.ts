@@ -10,18 +10,21 @@ export interface FileSet {
   stream(path: string): Promise<AsyncIterable<Uint8Array>>;
 }
 
-const MAX_ENTRIES = 20_000,
-  MAX_TOTAL = 2 ** 38,
-  MAX_RATIO = 200;
+const MAX_ENTRIES = 20_000;
+const MAX_TOTAL = 2 ** 38;
+const MAX_RATIO = 200;
 
-/** A zip archive (ZIP64 too) over random access: only the directory and what is asked for is read. */
+/**
+ * A zip archive (ZIP64 too) over random access: only the directory and what is asked for is read.
+ */
 export async function openZip(source: ByteSource): Promise<FileSet> {
   const reader = new (class extends yauzl.RandomAccessReader {
     override _readStreamForRange(start: number, end: number): Readable {
       return Readable.from(
         (async function* () {
-          for (let at = start; at < end; at += 1 << 20)
+          for (let at = start; at < end; at += 1 << 20) {
             yield Buffer.from(await source.read(at, Math.min(1 << 20, end - at)));
+          }
         })(),
         { objectMode: false },
       );
@@ -33,17 +36,21 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
       source.size,
       { lazyEntries: true, autoClose: false, validateEntrySizes: true, strictFileNames: true },
       (e, z) => {
-        if (e) no(asFormatError(e));
-        else ok(z);
+        if (e) {
+          no(asFormatError(e));
+        } else {
+          ok(z);
+        }
       },
     );
   });
   const entries = new Map<string, yauzl.Entry>();
-  if (zip.entryCount > MAX_ENTRIES)
+  if (zip.entryCount > MAX_ENTRIES) {
     throw new FormatError(
       "hostile",
       `The archive says it holds ${zip.entryCount} files; a product has some dozens`,
     );
+  }
   await new Promise<void>((ok, no) => {
     let total = 0;
     zip.on("error", (e: Error) => no(asFormatError(e)));
@@ -73,7 +80,9 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
         );
         return;
       }
-      if (!path.endsWith("/")) entries.set(path, e);
+      if (!path.endsWith("/")) {
+        entries.set(path, e);
+      }
       zip.readEntry();
     });
     zip.readEntry();
@@ -82,16 +91,23 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
     files: [...entries].map(([path, e]) => ({ path, size: e.uncompressedSize })),
     async stream(path) {
       const e = entries.get(path);
-      if (!e) throw new FormatError("incomplete", `${path} is not in the archive`);
+      if (!e) {
+        throw new FormatError("incomplete", `${path} is not in the archive`);
+      }
       const s = await new Promise<Readable>((ok, no) => {
         zip.openReadStream(e, (err, r) => {
-          if (err) no(asFormatError(err));
-          else ok(r);
+          if (err) {
+            no(asFormatError(err));
+          } else {
+            ok(r);
+          }
         });
       });
       return (async function* () {
         try {
-          for await (const b of s) yield b as Uint8Array;
+          for await (const b of s) {
+            yield b as Uint8Array;
+          }
         } catch (err) {
           throw asFormatError(err as Error);
         }
@@ -101,23 +117,27 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
 }
 
 function asFormatError(e: Error): Error {
-  if (e instanceof FormatError) return e;
+  if (e instanceof FormatError) {
+    return e;
+  }
   const m = e.message;
-  if (/relative path|absolute path|invalid characters|fileName/i.test(m))
+  if (/relative path|absolute path|invalid characters|fileName/i.test(m)) {
     return new FormatError(
       "hostile",
       "The archive holds a file whose path leads out of it; it is not opened",
     );
+  }
   if (
     /end of central directory|signature|truncated|too many bytes|not enough bytes|unexpected end|invalid (distance|block|stored|code|literal)|incorrect (header|data)/i.test(
       m,
     )
-  )
+  ) {
     return new FormatError(
       "truncated",
       "The archive is cut off or damaged",
       "Fetch or copy the file again.",
     );
+  }
   return new FormatError(
     "damaged",
     `The archive cannot be read (${m})`,
@@ -131,11 +151,12 @@ export async function readAll(set: FileSet, path: string, maxBytes: number): Pro
   let n = 0;
   for await (const b of await set.stream(path)) {
     n += b.length;
-    if (n > maxBytes)
+    if (n > maxBytes) {
       throw new FormatError(
         "hostile",
         `${path} is larger than ${Math.round(maxBytes / 2 ** 20)} MB, the most that such a file can be`,
       );
+    }
     parts.push(b);
   }
   return Buffer.concat(parts);

@@ -5,7 +5,8 @@ import { UTM27S_KEYS, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import type { Scene } from "./db/scenes";
 import { TestServer } from "./testing/harness";
 
-let s: TestServer, study: string;
+let s: TestServer;
+let study: string;
 beforeAll(async () => {
   s = await TestServer.start();
   study = (await s.call<{ id: string }>("POST", "/studies", { name: "Align", hazard: "other" }))
@@ -13,17 +14,17 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(() => s.stop());
 
-const W = 260,
-  H = 220,
-  waves = Array.from({ length: 30 }, (_v, k) => ({
-    kx: Math.cos(k * 2.4) * 0.9 ** (k % 9) * 0.9,
-    ky: Math.sin(k * 2.4) * 0.9 ** (k % 9) * 0.9,
-    p: k * 1.7,
-  }));
+const W = 260;
+const H = 220;
+const waves = Array.from({ length: 30 }, (_v, k) => ({
+  kx: Math.cos(k * 2.4) * 0.9 ** (k % 9) * 0.9,
+  ky: Math.sin(k * 2.4) * 0.9 ** (k % 9) * 0.9,
+  p: k * 1.7,
+}));
 const ground = (x: number, y: number) =>
   0.3 + waves.reduce((t, w) => t + 0.02 * Math.cos(w.kx * x + w.ky * y + w.p), 0);
-const DX = 2.35,
-  DY = -1.6;
+const DX = 2.35;
+const DY = -1.6;
 async function scene(
   name: string,
   value: (c: number, r: number) => number,
@@ -31,29 +32,29 @@ async function scene(
   day: string,
 ): Promise<Scene> {
   const u = (
-      await s.call<{ id: string }>(
-        "POST",
-        `/studies/${study}/uploads?name=${name}`,
-        buildTiff({
-          width: W,
-          height: H,
-          bits: 32,
-          format: 3,
-          value,
-          extra: [
-            ...UTM27S_KEYS,
-            [33550, 12, [20, 20, 0]],
-            [33922, 12, [0, 0, 0, 500000, 5170000, 0]],
-          ],
-        }),
-      )
-    ).body,
-    r = await s.call<{ scene: Scene; runId: string }>("POST", `/studies/${study}/scenes`, {
-      uploadId: u.id,
-      kind: "other",
-      acquiredAt: `${day}T00:00:00Z`,
-      ...more,
-    });
+    await s.call<{ id: string }>(
+      "POST",
+      `/studies/${study}/uploads?name=${name}`,
+      buildTiff({
+        width: W,
+        height: H,
+        bits: 32,
+        format: 3,
+        value,
+        extra: [
+          ...UTM27S_KEYS,
+          [33550, 12, [20, 20, 0]],
+          [33922, 12, [0, 0, 0, 500000, 5170000, 0]],
+        ],
+      }),
+    )
+  ).body;
+  const r = await s.call<{ scene: Scene; runId: string }>("POST", `/studies/${study}/scenes`, {
+    uploadId: u.id,
+    kind: "other",
+    acquiredAt: `${day}T00:00:00Z`,
+    ...more,
+  });
   expect((await s.ended(r.body.runId)).error).toBeNull();
   return (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
     (x) => x.id === r.body.scene.id,
@@ -72,7 +73,10 @@ const valueAt = async (hash: string, c: number, r: number) =>
     Uint8Array.from((await s.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer,
   )[r * W + c]!;
 
-let before: Scene, after: Scene, flat: Scene, band: string;
+let before: Scene;
+let after: Scene;
+let flat: Scene;
+let band: string;
 beforeAll(async () => {
   before = await scene("a.tif", (c, r) => ground(c, r), {}, "2025-01-01");
   after = await scene("b.tif", (c, r) => 1.2 * ground(c - DX, r - DY) + 0.05, {}, "2025-02-01");
@@ -88,8 +92,8 @@ test("a known offset is measured within a tenth of a cell; once taken, the date 
     model: "affine",
   });
   expect(ask.status).toBe(200);
-  const { place } = ask.body,
-    path = pathFunction(place.path);
+  const { place } = ask.body;
+  const path = pathFunction(place.path);
   for (const [x, y] of [
     [500400, 5169600],
     [504800, 5166000],
@@ -103,8 +107,8 @@ test("a known offset is measured within a tenth of a cell; once taken, the date 
   const was = (await rows()).find((r) => r.sceneId === after.id)!;
   expect(was.aligned!.hash).toBe(was.raw!.hash);
   expect((await s.call("PUT", `/studies/${study}/align/${after.id}`, { place })).status).toBe(200);
-  const is = (await rows()).find((r) => r.sceneId === after.id)!,
-    got = await valueAt(is.aligned!.hash, 100, 90);
+  const is = (await rows()).find((r) => r.sceneId === after.id)!;
+  const got = await valueAt(is.aligned!.hash, 100, 90);
   expect(is.raw!.hash).toBe(was.raw!.hash);
   expect(Math.abs(got - (1.2 * ground(100, 90) + 0.05))).toBeLessThan(0.02);
   const side = (
@@ -120,69 +124,71 @@ test("a known offset is measured within a tenth of a cell; once taken, the date 
 });
 test("check: both dates on one grid, in one picture, and their edges", async () => {
   const ask = (aligned: boolean) =>
-      s.call<{
-        both: { hash: string; info: { bands: { name: string }[] } };
-        edges: { reference: { hash: string }; date: { hash: string } };
-      }>("POST", `/studies/${study}/align/check`, {
-        referenceId: before.id,
-        sceneId: after.id,
-        band,
-        aligned,
-      }),
-    was = (await ask(false)).body,
-    is = (await ask(true)).body,
-    cells = async (hash: string) =>
-      new Float32Array(
-        Uint8Array.from((await s.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer,
-      );
+    s.call<{
+      both: { hash: string; info: { bands: { name: string }[] } };
+      edges: { reference: { hash: string }; date: { hash: string } };
+    }>("POST", `/studies/${study}/align/check`, {
+      referenceId: before.id,
+      sceneId: after.id,
+      band,
+      aligned,
+    });
+  const was = (await ask(false)).body;
+  const is = (await ask(true)).body;
+  const cells = async (hash: string) =>
+    new Float32Array(
+      Uint8Array.from((await s.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer,
+    );
   expect(is.both.info.bands.map((b) => b.name)).toEqual(["reference", "date"]);
-  const edges = await cells(is.edges.reference.hash),
-    slope = (f: (c: number, r: number) => number, c: number, r: number) =>
-      Math.hypot(
-        ...([0, 1].map(
-          (k) =>
-            [-1, 0, 1].reduce(
-              (t, j) =>
-                t +
-                (j ? 1 : 2) *
-                  (k ? f(c + j, r + 1) - f(c + j, r - 1) : f(c + 1, r + j) - f(c - 1, r + j)),
-              0,
-            ) / 8,
-        ) as [number, number]),
-      );
+  const edges = await cells(is.edges.reference.hash);
+  const slope = (f: (c: number, r: number) => number, c: number, r: number) =>
+    Math.hypot(
+      ...([0, 1].map(
+        (k) =>
+          [-1, 0, 1].reduce(
+            (t, j) =>
+              t +
+              (j ? 1 : 2) *
+                (k ? f(c + j, r + 1) - f(c + j, r - 1) : f(c + 1, r + j) - f(c - 1, r + j)),
+            0,
+          ) / 8,
+      ) as [number, number]),
+    );
   for (const [c, r] of [
     [50, 40],
     [200, 150],
-  ] as const)
+  ] as const) {
     expect(edges[r * W + c]).toBeCloseTo(slope(ground, c, r), 5);
+  }
   // Edges of the aligned date lie on those of the reference, those of the date as it came do not.
-  const [moved, asItWas] = [await cells(is.edges.date.hash), await cells(was.edges.date.hash)],
-    off = (a: Float32Array) => {
-      let t = 0,
-        n = 0;
-      for (let r = 20; r < 200; r += 7)
-        for (let c = 20; c < 240; c += 7) {
-          t += Math.abs(a[r * W + c]! / 1.2 - edges[r * W + c]!);
-          n++;
-        }
-      return t / n;
-    };
+  const [moved, asItWas] = [await cells(is.edges.date.hash), await cells(was.edges.date.hash)];
+  const off = (a: Float32Array) => {
+    let t = 0;
+    let n = 0;
+    for (let r = 20; r < 200; r += 7) {
+      for (let c = 20; c < 240; c += 7) {
+        t += Math.abs(a[r * W + c]! / 1.2 - edges[r * W + c]!);
+        n++;
+      }
+    }
+    return t / n;
+  };
   expect(off(moved)).toBeLessThan(0.3 * off(asItWas));
 });
 test("levelling finds the slope and offset of the later date, in its aligned place", async () => {
   const r = await s.call<{
-      level: { bands: { multiply: number; add: number }[] };
-      fit: {
-        cells: number;
-        bands: { correlation: number; rmseBefore: number; rmseAfter: number }[];
-      };
-    }>("POST", `/studies/${study}/align/level`, {
-      referenceId: before.id,
-      sceneId: after.id,
-      method: "unchanged",
-    }),
-    [b] = r.body.level.bands,
-    [f] = r.body.fit.bands;
+    level: { bands: { multiply: number; add: number }[] };
+    fit: {
+      cells: number;
+      bands: { correlation: number; rmseBefore: number; rmseAfter: number }[];
+    };
+  }>("POST", `/studies/${study}/align/level`, {
+    referenceId: before.id,
+    sceneId: after.id,
+    method: "unchanged",
+  });
+  const [b] = r.body.level.bands;
+  const [f] = r.body.fit.bands;
   expect(Math.abs(b!.multiply - 1 / 1.2)).toBeLessThan(0.02);
   expect(Math.abs(b!.add + 0.05 / 1.2)).toBeLessThan(0.01);
   expect(f!.rmseAfter).toBeLessThan(0.2 * f!.rmseBefore);
@@ -254,21 +260,21 @@ test("a pair without texture, a date with itself, a strange band and a broken tr
 });
 test("a picture without position lies on the reference's grid once it has points", async () => {
   const png = encode({
-      width: 60,
-      height: 50,
-      channels: 1,
-      data: Uint8Array.from({ length: 3000 }, (_v, i) => 2 * (i % 60) + Math.floor(i / 60)),
-    }),
-    u = (await s.call<{ id: string }>("POST", `/studies/${study}/uploads?name=sheet.png`, png))
-      .body,
-    r = await s.call<{ scene: Scene; runId: string }>("POST", `/studies/${study}/scenes`, {
-      uploadId: u.id,
-      kind: "other",
-      acquiredAt: "1962-01-01T00:00:00Z",
-    });
+    width: 60,
+    height: 50,
+    channels: 1,
+    data: Uint8Array.from({ length: 3000 }, (_v, i) => 2 * (i % 60) + Math.floor(i / 60)),
+  });
+  const u = (await s.call<{ id: string }>("POST", `/studies/${study}/uploads?name=sheet.png`, png))
+    .body;
+  const r = await s.call<{ scene: Scene; runId: string }>("POST", `/studies/${study}/scenes`, {
+    uploadId: u.id,
+    kind: "other",
+    acquiredAt: "1962-01-01T00:00:00Z",
+  });
   await s.ended(r.body.runId);
-  const id = r.body.scene.id,
-    at = async () => (await rows()).find((x) => x.sceneId === id)!;
+  const id = r.body.scene.id;
+  const at = async () => (await rows()).find((x) => x.sceneId === id)!;
   expect([(await at()).problem, (await at()).picture]).toEqual(["has no position yet", true]);
   // A picture cell is four cells of the grid; its corner lies at column 10, row 5.
   const points = [

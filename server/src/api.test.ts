@@ -6,8 +6,8 @@ import { buildTiff, UTM27S_KEYS, at } from "@hindglance/formats/testing/buildTif
 import { TestServer } from "./testing/harness";
 import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
 
-const W = 700,
-  H = 560;
+const W = 700;
+const H = 560;
 let s: TestServer;
 beforeAll(async () => {
   s = await TestServer.start();
@@ -112,7 +112,9 @@ describe("studies", () => {
       body,
     );
     expect([r.status, r.body.error.code]).toEqual([status, "invalid"]);
-    if (field) expect(r.body.error.field).toBe(field);
+    if (field) {
+      expect(r.body.error.field).toBe(field);
+    }
     expect(r.body.error.message.length).toBeGreaterThan(10);
   });
   test("bodies and addresses that are no good", async () => {
@@ -129,8 +131,9 @@ describe("studies", () => {
       "/nodes/zz/tiles/0/0/0",
       "/runs/1",
       "/files/00000000-0000-0000-0000-000000000000",
-    ])
+    ]) {
       expect((await s.call("GET", p)).status).toBe(404);
+    }
   });
 });
 
@@ -157,18 +160,18 @@ describe("bad files leave nothing behind", () => {
     ],
   ];
   test.each(cases)("%s", async (_n, name, bytes, why) => {
-    const id = await newStudy(),
-      before = await empty(),
-      r = await s.upload(id, name, bytes);
+    const id = await newStudy();
+    const before = await empty();
+    const r = await s.upload(id, name, bytes);
     expect(r.status).toBe(422);
     expect(r.body.error!.message).toMatch(why);
     expect(r.body.error!.message).toContain(name);
     expect(await empty()).toEqual(before);
   });
   test("damage that shows only while reading: the run fails in words, nothing stays", async () => {
-    const id = await newStudy(),
-      before = await empty(),
-      bad = radarTiff(600, 600, 2, [20, 30]);
+    const id = await newStudy();
+    const before = await empty();
+    const bad = radarTiff(600, 600, 2, [20, 30]);
     bad.fill(0xff, bad.length - 200_000, bad.length - 190_000);
     const { runId } = await s.importScene(id, "x_20250502.tif", bad);
     const r = await s.ended(runId);
@@ -178,23 +181,23 @@ describe("bad files leave nothing behind", () => {
     expect((await s.call("GET", `/studies/${id}/scenes`)).body).toEqual([]);
   });
   test("an image without a valid cell", async () => {
-    const id = await newStudy(),
-      r = await s.importScene(
-        id,
-        "x_20250502_VV.tif",
-        buildTiff({
-          width: 9,
-          height: 9,
-          value: () => 0,
-          extra: [...UTM27S_KEYS, ...at(X0, Y0, 20), [42113, 2, "0"]],
-        }),
-      );
+    const id = await newStudy();
+    const r = await s.importScene(
+      id,
+      "x_20250502_VV.tif",
+      buildTiff({
+        width: 9,
+        height: 9,
+        value: () => 0,
+        extra: [...UTM27S_KEYS, ...at(X0, Y0, 20), [42113, 2, "0"]],
+      }),
+    );
     expect((await s.ended(r.runId)).error!.message).toMatch(/no valid cell/);
   });
   test("an upload that breaks off, and one for a study that is not there", async () => {
-    const id = await newStudy(),
-      before = await empty(),
-      { request } = await import("node:http");
+    const id = await newStudy();
+    const before = await empty();
+    const { request } = await import("node:http");
     await new Promise<void>((ok) => {
       const r = request(`${s.base}/api/studies/${id}/uploads?name=a.tif`, {
         method: "POST",
@@ -205,8 +208,9 @@ describe("bad files leave nothing behind", () => {
       setTimeout(() => r.destroy(), 300);
     });
     // The server notices the broken line in its own time.
-    for (let k = 0; k < 40 && JSON.stringify(await empty()) !== JSON.stringify(before); k++)
+    for (let k = 0; k < 40 && JSON.stringify(await empty()) !== JSON.stringify(before); k++) {
       await new Promise((ok) => setTimeout(ok, 250));
+    }
     expect(await empty()).toEqual(before);
     expect((await s.upload("00000000-0000-0000-0000-000000000000", "a.tif", good)).status).toBe(
       404,
@@ -214,20 +218,20 @@ describe("bad files leave nothing behind", () => {
     expect((await s.upload(id, "", good)).status).toBe(422);
   });
   test("a file without position, or without the system of its coordinates, asks for it and is no elevation as it is", async () => {
-    const id = await newStudy(),
-      bare = await s.upload(id, "a.tif", buildTiff({ width: 4, height: 4, value: () => 1 })),
-      part = await s.upload(
-        id,
-        "b.tif",
-        buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) }),
-      ),
-      post = (uploadId: string, b: object) =>
-        s.call<{ error?: { message: string; field: string } }>("POST", `/studies/${id}/scenes`, {
-          uploadId,
-          kind: "other",
-          acquiredAt: "2025-05-02T18:41:00Z",
-          ...b,
-        });
+    const id = await newStudy();
+    const bare = await s.upload(id, "a.tif", buildTiff({ width: 4, height: 4, value: () => 1 }));
+    const part = await s.upload(
+      id,
+      "b.tif",
+      buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) }),
+    );
+    const post = (uploadId: string, b: object) =>
+      s.call<{ error?: { message: string; field: string } }>("POST", `/studies/${id}/scenes`, {
+        uploadId,
+        kind: "other",
+        acquiredAt: "2025-05-02T18:41:00Z",
+        ...b,
+      });
     expect([
       (bare.body.detail as { missing: string[] }).missing,
       (part.body.detail as { missing: string[] }).missing,
@@ -260,17 +264,17 @@ describe("bad files leave nothing behind", () => {
     ).toBe("EPSG:32727");
   });
   test("what the file does not say is asked for", async () => {
-    const id = await newStudy(),
-      u = await s.upload(
-        id,
-        "picture.tif",
-        buildTiff({
-          width: 9,
-          height: 9,
-          value: () => 1,
-          extra: [...UTM27S_KEYS, ...at(X0, Y0, 20)],
-        }),
-      );
+    const id = await newStudy();
+    const u = await s.upload(
+      id,
+      "picture.tif",
+      buildTiff({
+        width: 9,
+        height: 9,
+        value: () => 1,
+        extra: [...UTM27S_KEYS, ...at(X0, Y0, 20)],
+      }),
+    );
     expect(u.body.detail).toMatchObject({ kind: null, missing: ["kind", "acquiredAt"] });
     const post = (b: object) =>
       s.call<{ error: { message: string; field: string } }>("POST", `/studies/${id}/scenes`, {
@@ -295,7 +299,9 @@ describe("bad files leave nothing behind", () => {
 });
 
 describe("from two images to a map", () => {
-  let study: string, before: string, after: string;
+  let study: string;
+  let before: string;
+  let after: string;
   const cell = { x0: X0, y0: Y0 };
   beforeAll(async () => {
     const [w, e] = [
@@ -337,7 +343,9 @@ describe("from two images to a map", () => {
       ),
       await s.importScene(study, "elevation.tif", elevationTiff(W, H)),
     ];
-    for (const x of scenes) expect((await s.ended(x.runId)).state).toBe("done");
+    for (const x of scenes) {
+      expect((await s.ended(x.runId)).state).toBe("done");
+    }
     [before, after] = [scenes[0]!.id, scenes[1]!.id];
     const z = await s.upload(
       study,
@@ -391,11 +399,11 @@ describe("from two images to a map", () => {
     const t = await s.call("GET", `/nodes/${n.hash}/tiles/0/1/1`);
     expect(t.bytes.length).toBe((W - 512) * (H - 512) * 4);
     const source = await (
-        await fromArrayBuffer(Uint8Array.from(radarTiff(W, H, 3, [300, 340])).buffer)
-      ).getImage(),
-      v = (
-        (await source.readRasters({ window: [512, 512, 514, 514] })) as unknown as Float32Array[]
-      )[0]!;
+      await fromArrayBuffer(Uint8Array.from(radarTiff(W, H, 3, [300, 340])).buffer)
+    ).getImage();
+    const v = (
+      (await source.readRasters({ window: [512, 512, 514, 514] })) as unknown as Float32Array[]
+    )[0]!;
     expect(t.bytes.readFloatLE(0)).toBeCloseTo(10 * Math.log10(v[0]!), 4);
     expect(
       (
@@ -462,10 +470,10 @@ describe("from two images to a map", () => {
     );
     expect(again.status).toBe(200);
     const w = await s.call<{ runId: string }>("POST", `/studies/${study}/change-maps`, {
-        ...body(),
-        name: 'Map "one"',
-      }),
-      run = await s.ended(w.body.runId);
+      ...body(),
+      name: 'Map "one"',
+    });
+    const run = await s.ended(w.body.runId);
     expect(run.state).toBe("done");
     interface Map_ {
       patchCount: number;
@@ -473,19 +481,23 @@ describe("from two images to a map", () => {
       rows: { zone: string | null; label: number; cells: number; areaM2: number }[];
       provenance: { before: { sha256: string } };
     }
-    const id = run.result!.changeMapId!,
-      map = (await s.call<Map_>("GET", `/change-maps/${id}`)).body,
-      of = (z: string | null, l: number) => map.rows.find((r) => r.zone === z && r.label === l)!;
+    const id = run.result!.changeMapId!;
+    const map = (await s.call<Map_>("GET", `/change-maps/${id}`)).body;
+    const of = (z: string | null, l: number) =>
+      map.rows.find((r) => r.zone === z && r.label === l)!;
     expect(map.nodeHash).toBe(asked.body.hash);
-    for (const [k, cells, m2] of again.body.tally.entries)
-      if (k < 255)
+    for (const [k, cells, m2] of again.body.tally.entries) {
+      if (k < 255) {
         expect([of(null, k).cells, of(null, k).areaM2 / m2]).toEqual([cells, expect.closeTo(1, 9)]);
+      }
+    }
     for (const l of [0, 1, 2]) {
       expect(of("West", l).cells + of("East", l).cells + (of("In no zone", l)?.cells ?? 0)).toBe(
         of(null, l).cells,
       );
     }
-    // New water was made in cells 200–299 of 520 rows: what speckle costs stays within a few per cent.
+    // New water was made in cells 200–299 of 520 rows: what speckle costs stays within a few per
+    // cent.
     expect(of(null, 1).cells / (100 * 520)).toBeGreaterThan(0.95);
     expect(of(null, 1).cells / (100 * 520)).toBeLessThan(1.05);
 
@@ -496,18 +508,21 @@ describe("from two images to a map", () => {
       );
       return s.call("GET", `/files/${r.result!.blobId!}`);
     };
-    const tif = await file("cog"),
-      image = await (await fromArrayBuffer(Uint8Array.from(tif.bytes).buffer)).getImage(),
-      labels = ((await image.readRasters()) as unknown as Uint8Array[])[0]!;
+    const tif = await file("cog");
+    const image = await (await fromArrayBuffer(Uint8Array.from(tif.bytes).buffer)).getImage();
+    const labels = ((await image.readRasters()) as unknown as Uint8Array[])[0]!;
     expect(image.getGeoKeys()!.ProjectedCSTypeGeoKey).toBe(32727);
     expect(image.getGDALNoData()).toBe(255);
     expect(image.getOrigin().slice(0, 2)).toEqual([cell.x0, cell.y0]);
-    for (const l of [0, 1, 2])
+    for (const l of [0, 1, 2]) {
       expect(labels.reduce((n, v) => n + (v === l ? 1 : 0), 0)).toBe(of(null, l).cells);
+    }
     const areas = cellAreas(northUp(utm(27, true), X0, Y0, 20, 20, W, H));
     let m2 = 0;
     labels.forEach((v, i) => {
-      if (v === 1) m2 += areas.cell(i % W, Math.floor(i / W));
+      if (v === 1) {
+        m2 += areas.cell(i % W, Math.floor(i / W));
+      }
     });
     expect(of(null, 1).areaM2 / m2 - 1).toBeCloseTo(0, 9);
     expect(JSON.stringify(await image.fileDirectory.loadValue("GDAL_METADATA" as never))).toContain(
@@ -547,15 +562,15 @@ describe("from two images to a map", () => {
   });
   test("the same settings make the same bytes, and previews hold the same classes as the map", async () => {
     const run = await s.ended(
-        (
-          await s.call<{ runId: string }>(
-            "POST",
-            `/studies/${study}/change-maps`,
-            body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }),
-          )
-        ).body.runId,
-      ),
-      id = run.result!.changeMapId!;
+      (
+        await s.call<{ runId: string }>(
+          "POST",
+          `/studies/${study}/change-maps`,
+          body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }),
+        )
+      ).body.runId,
+    );
+    const id = run.result!.changeMapId!;
     const nodes = (
       await s.call<{ classes: { hash: string } }>(
         "POST",
@@ -564,28 +579,29 @@ describe("from two images to a map", () => {
       )
     ).body;
     const stored = (await s.call<{ hash: string }>("GET", `/change-maps/${id}/node`)).body;
-    for (const t of ["0/0/0", "0/1/1"])
+    for (const t of ["0/0/0", "0/1/1"]) {
       expect(
         (await s.call("GET", `/nodes/${nodes.classes.hash}/tiles/${t}`)).bytes.equals(
           (await s.call("GET", `/nodes/${stored.hash}/tiles/${t}`)).bytes,
         ),
       ).toBe(true);
+    }
   });
   test("an image that is turned lies north up on the map", async () => {
-    const id = await newStudy(),
-      r = await s.importScene(
-        id,
-        "turned_20250502_VV.tif",
-        buildTiff({
-          width: 60,
-          height: 40,
-          value: (c, q) => 1 + c + q,
-          extra: [
-            ...UTM27S_KEYS,
-            [34264, 12, [16, 12, 0, X0, 12, -16, 0, Y0, 0, 0, 0, 0, 0, 0, 0, 1]],
-          ],
-        }),
-      );
+    const id = await newStudy();
+    const r = await s.importScene(
+      id,
+      "turned_20250502_VV.tif",
+      buildTiff({
+        width: 60,
+        height: 40,
+        value: (c, q) => 1 + c + q,
+        extra: [
+          ...UTM27S_KEYS,
+          [34264, 12, [16, 12, 0, X0, 12, -16, 0, Y0, 0, 0, 0, 0, 0, 0, 0, 1]],
+        ],
+      }),
+    );
     await s.ended(r.runId);
     const n = (
       await s.call<{ info: { grid: { transform: number[]; width: number } } }>(
@@ -606,12 +622,14 @@ describe("from two images to a map", () => {
     expect([204, 409]).toContain(r.status);
     expect((await s.ended(runId)).state).toBe(r.status === 204 ? "cancelled" : "done");
     expect((await s.call("POST", `/runs/${runId}/cancel`)).status).toBe(409);
-    if (r.status === 204)
+    if (r.status === 204) {
       expect((await s.call<unknown[]>("GET", `/studies/${study}/scenes`)).body).toHaveLength(3);
+    }
   });
   test("deleting the study leaves no image, no file, no patch", async () => {
-    for (const x of (await s.call<{ id: string }[]>("GET", "/studies")).body)
+    for (const x of (await s.call<{ id: string }[]>("GET", "/studies")).body) {
       expect((await s.call("DELETE", `/studies/${x.id}`)).status).toBe(204);
+    }
     await new Promise((ok) => setTimeout(ok, 300));
     expect(await empty()).toEqual({ images: 0, blobs: 0, blocks: 0, chunks: 0 });
     expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM patch"))[0]!.n).toBe(0);

@@ -8,12 +8,12 @@ import { TestServer } from "./testing/harness";
 
 /** An archive that can be made slow, broken or a liar for each question. */
 const files = new Map<string, Uint8Array>();
-let archive: Server,
-  base: string,
-  s: TestServer,
-  study: string,
-  trouble: ((req: IncomingMessage, res: ServerResponse) => boolean) | null = null,
-  items: Record<string, unknown>[] = [];
+let archive: Server;
+let base: string;
+let s: TestServer;
+let study: string;
+let trouble: ((req: IncomingMessage, res: ServerResponse) => boolean) | null = null;
+let items: Record<string, unknown>[] = [];
 const CORE = "https://api.stacspec.org/v1.0.0";
 const sha = (b: Uint8Array) => `1220${createHash("sha256").update(b).digest("hex")}`;
 const ring = [
@@ -54,13 +54,15 @@ function item(
 
 beforeAll(async () => {
   archive = createServer((req, res) => {
-    if (trouble?.(req, res)) return;
+    if (trouble?.(req, res)) {
+      return;
+    }
     const json = (v: unknown) => {
-        res.setHeader("content-type", "application/json");
-        res.end(JSON.stringify(v));
-      },
-      path = new URL(req.url!, base).pathname;
-    if (path === "/")
+      res.setHeader("content-type", "application/json");
+      res.end(JSON.stringify(v));
+    };
+    const path = new URL(req.url!, base).pathname;
+    if (path === "/") {
       json({
         title: "Test archive",
         conformsTo: [`${CORE}/item-search#query`],
@@ -69,7 +71,7 @@ beforeAll(async () => {
           { rel: "search", method: "POST", href: `${base}search` },
         ],
       });
-    else if (path === "/collections")
+    } else if (path === "/collections") {
       json({
         collections: [
           { id: "grd", keywords: ["SAR"] },
@@ -77,7 +79,7 @@ beforeAll(async () => {
           { id: "heights", keywords: ["elevation"] },
         ],
       });
-    else if (path === "/search") {
+    } else if (path === "/search") {
       let body = "";
       req
         .on("data", (d) => {
@@ -92,13 +94,15 @@ beforeAll(async () => {
         });
     } else if (path.startsWith("/collections/")) {
       const i = items.find((x) => path.endsWith(`/items/${x.id as string}`));
-      if (i) json(i);
-      else {
+      if (i) {
+        json(i);
+      } else {
         res.statusCode = 404;
         res.end();
       }
-    } else if (files.has(path.slice(7))) res.end(Buffer.from(files.get(path.slice(7))!));
-    else {
+    } else if (files.has(path.slice(7))) {
+      res.end(Buffer.from(files.get(path.slice(7))!));
+    } else {
       res.statusCode = 404;
       res.end();
     }
@@ -109,11 +113,12 @@ beforeAll(async () => {
   study = (await s.call<{ id: string }>("POST", "/studies", { name: "Archive", hazard: "flood" }))
     .body.id;
   const product = safeFiles();
-  for (const k of [...product.keys()].filter((x) => x.includes("measurement/")))
+  for (const k of [...product.keys()].filter((x) => x.includes("measurement/"))) {
     product.set(
       k,
       buildTiff({ width: 30, height: 20, bits: 16, format: 1, value: (c, r) => 100 + c + r }),
     );
+  }
   files.set("p.zip", await zipOf(product));
   files.set("o.EOF", Buffer.from(orbitText()));
   files.set("west.tif", elevationTiff(60, 40));
@@ -165,7 +170,9 @@ const nothingStored = async () => {
 };
 const onFile = (name: string, act: (res: ServerResponse) => void) => {
   trouble = (req, res) => {
-    if (!req.url!.endsWith(name)) return false;
+    if (!req.url!.endsWith(name)) {
+      return false;
+    }
     act(res);
     return true;
   };
@@ -204,8 +211,9 @@ test("an orbit file, elevation and a product are fetched, checked, and taken in 
     )
   ).body;
   expect(scenes.map((x) => x.kind).sort()).toEqual(["elevation", "radar"]);
-  for (const r of (await s.call<{ id: string; title: string }[]>("GET", "/runs")).body)
+  for (const r of (await s.call<{ id: string; title: string }[]>("GET", "/runs")).body) {
     await s.ended(r.id);
+  }
   const ledger = (
     await s.call<{ what: string; detail: { items: { sha256: string }[] } }[]>(
       "GET",
@@ -374,10 +382,14 @@ test("without an archive the page hears so, and fetching is refused", async () =
   try {
     expect((await bare.call("GET", "/archive")).body).toMatchObject({ set: false });
     const id = (await bare.call<{ id: string }>("POST", "/studies", { name: "x", hazard: "flood" }))
-        .body.id,
-      r = await bare.call<{ error: { code: string } }>("POST", `/studies/${id}/archive/search`, {
+      .body.id;
+    const r = await bare.call<{ error: { code: string } }>(
+      "POST",
+      `/studies/${id}/archive/search`,
+      {
         kind: "radar",
-      });
+      },
+    );
     expect([r.status, r.body.error.code]).toEqual([503, "noArchive"]);
   } finally {
     await bare.stop();
@@ -386,24 +398,23 @@ test("without an archive the page hears so, and fetching is refused", async () =
 
 test("tiles that are sent together join: neighbours that do not fit are refused, those that do become one scene with the values of both", async () => {
   const two = (await s.call<{ id: string }>("POST", "/studies", { name: "Tiles", hazard: "flood" }))
-      .body.id,
-    take = async (name: string, bytes: Uint8Array) => {
-      const u = (
-          await s.call<{ id: string }>("POST", `/studies/${two}/uploads?name=${name}`, bytes)
-        ).body,
-        r = (
-          await s.call<{ scene: { id: string }; runId: string }>("POST", `/studies/${two}/scenes`, {
-            uploadId: u.id,
-            kind: "elevation",
-            vertical: "egm96",
-          })
-        ).body;
-      await s.ended(r.runId);
-      return r.scene.id;
-    };
-  const west = await take("w.tif", elevationTiff(60, 40)),
-    east = await take("e.tif", elevationTiff(60, 40, X0 + 32 * 40)),
-    off = await take("o.tif", elevationTiff(60, 40, X0 + 13));
+    .body.id;
+  const take = async (name: string, bytes: Uint8Array) => {
+    const u = (await s.call<{ id: string }>("POST", `/studies/${two}/uploads?name=${name}`, bytes))
+      .body;
+    const r = (
+      await s.call<{ scene: { id: string }; runId: string }>("POST", `/studies/${two}/scenes`, {
+        uploadId: u.id,
+        kind: "elevation",
+        vertical: "egm96",
+      })
+    ).body;
+    await s.ended(r.runId);
+    return r.scene.id;
+  };
+  const west = await take("w.tif", elevationTiff(60, 40));
+  const east = await take("e.tif", elevationTiff(60, 40, X0 + 32 * 40));
+  const off = await take("o.tif", elevationTiff(60, 40, X0 + 13));
   expect(
     (
       await s.call<{ error: { message: string } }>("POST", `/studies/${two}/scenes/join`, {
@@ -420,24 +431,25 @@ test("tiles that are sent together join: neighbours that do not fit are refused,
   ).body;
   expect((await s.ended(r.runId)).state).toBe("done");
   const scenes = (
-      await s.call<
-        {
-          id: string;
-          name: string;
-          info: { grid: { width: number }; bands: { vertical: string; range: number[] }[] };
-        }[]
-      >("GET", `/studies/${two}/scenes`)
-    ).body,
-    joined = scenes.find((x) => x.id === r.scene.id)!;
+    await s.call<
+      {
+        id: string;
+        name: string;
+        info: { grid: { width: number }; bands: { vertical: string; range: number[] }[] };
+      }[]
+    >("GET", `/studies/${two}/scenes`)
+  ).body;
+  const joined = scenes.find((x) => x.id === r.scene.id)!;
   expect(scenes.map((x) => x.id).sort()).toEqual([joined.id, off].sort());
   expect([joined.name, joined.info.grid.width, joined.info.bands[0]!.vertical]).toEqual([
     "w (2 tiles)",
     64,
     "egm96",
   ]);
-  // A pin in the eastern tile: the plane rises half a metre a column, from the tile's own first column.
-  const { transformer, LONLAT, utm } = await import("@hindglance/core/geodesy/crs"),
-    place = transformer(utm(27, true), LONLAT)(X0 + (32 + 10.5) * 40, Y0 - 5.5 * 40);
+  // A pin in the eastern tile: the plane rises half a metre a column, from the tile's own first
+  // column.
+  const { transformer, LONLAT, utm } = await import("@hindglance/core/geodesy/crs");
+  const place = transformer(utm(27, true), LONLAT)(X0 + (32 + 10.5) * 40, Y0 - 5.5 * 40);
   const v = (
     await s.call<{ scenes: { sceneId: string; values: number[][] }[]; heights: number[] }>(
       "POST",

@@ -4,13 +4,15 @@ import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTif
 import { TestServer } from "./testing/harness";
 import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
 
-const W = 640,
-  H = 520;
+const W = 640;
+const H = 520;
 type Limits = Record<string, unknown>;
 type ErrorBody = { error: { code: string; message: string; field?: string; hint?: string } };
-let s: TestServer, study: string, ids: { before: string; after: string; other: string };
-const t = transformer(utm(27, true), LONLAT),
-  ring = (cells: [number, number][]) => cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20));
+let s: TestServer;
+let study: string;
+let ids: { before: string; after: string; other: string };
+const t = transformer(utm(27, true), LONLAT);
+const ring = (cells: [number, number][]) => cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20));
 
 beforeAll(async () => {
   s = await TestServer.start();
@@ -33,7 +35,8 @@ beforeAll(async () => {
       },
     })
   ).body.id;
-  // Water in columns 20 to 60 on every date; in 60 to 200 after the event; the other date has some of that already, in 60 to 120.
+  // Water in columns 20 to 60 on every date; in 60 to 200 after the event; the other date has some
+  // of that already, in 60 to 120.
   const dates = [
     ["b_20250502.tif", 1, [20, 60]],
     ["a_20250514.tif", 2, [20, 200]],
@@ -71,8 +74,12 @@ async function tallyOf(limits: Limits, more: object = {}): Promise<TallyData> {
     `/studies/${study}/compare/areas`,
     body(limits, more),
   );
-  if (r.body.error) throw new Error(r.body.error.message);
-  if (r.body.tally) return r.body.tally;
+  if (r.body.error) {
+    throw new Error(r.body.error.message);
+  }
+  if (r.body.tally) {
+    return r.body.tally;
+  }
   expect((await s.ended(r.body.runId!)).state).toBe("done");
   return (await s.call<{ tally: TallyData }>("GET", `/tallies/${r.body.hash}`)).body.tally;
 }
@@ -80,18 +87,18 @@ const cells = (d: TallyData, label: number) => d.entries.find(([k]) => k === lab
 
 describe("limits and what each takes", () => {
   test("classes without limits, less what is dropped and with what is added, are the classes of the map", async () => {
-    const bare = await tallyOf({ seenMarginCells: 0, minPatchCells: null }),
-      full = await tallyOf({
-        studyArea: true,
-        seenMarginCells: 2,
-        elevationM: { min: 8, max: null },
-        maxSlopeDeg: 30,
-        drainage: { maxM: 400, leastKm2: 0.1 },
-        majorityCells: 3,
-        holeCells: 5,
-        minPatchCells: 9,
-      }),
-      classes = (d: TallyData) => cells(d, 1) + cells(d, 2);
+    const bare = await tallyOf({ seenMarginCells: 0, minPatchCells: null });
+    const full = await tallyOf({
+      studyArea: true,
+      seenMarginCells: 2,
+      elevationM: { min: 8, max: null },
+      maxSlopeDeg: 30,
+      drainage: { maxM: 400, leastKm2: 0.1 },
+      majorityCells: 3,
+      holeCells: 5,
+      minPatchCells: 9,
+    });
+    const classes = (d: TallyData) => cells(d, 1) + cells(d, 2);
     expect(full.limits!.map((l) => l.name)).toEqual([
       "seen",
       "studyArea",
@@ -112,8 +119,10 @@ describe("limits and what each takes", () => {
     expect(full.limits!.find((l) => l.name === "slope")!.droppedCells).toBe(0);
   });
   test("what an earlier date shows as well is no change", async () => {
-    const all = await tallyOf({}),
-      less = await tallyOf({ standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 } });
+    const all = await tallyOf({});
+    const less = await tallyOf({
+      standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 },
+    });
     expect(Math.abs(cells(all, 1) - 140 * H)).toBeLessThan(0.03 * 140 * H);
     expect(Math.abs(cells(less, 1) - 80 * H)).toBeLessThan(0.05 * 80 * H);
     expect(cells(less, 2)).toBeGreaterThan(0.95 * cells(all, 2));
@@ -142,26 +151,24 @@ describe("limits and what each takes", () => {
     ],
     ["a limit that is not known", { depth: 3 }, /depth/, undefined],
   ])("%s is refused in words", async (_n, limits, why, field) => {
-    const r = await s.call<ErrorBody>(
-      "POST",
-      `/studies/${study}/compare/nodes`,
-      body(limits as Limits),
-    );
+    const r = await s.call<ErrorBody>("POST", `/studies/${study}/compare/nodes`, body(limits));
     expect(r.status).toBe(422);
     expect(r.body.error.message).toMatch(why);
-    if (field) expect(r.body.error.field).toContain(field);
+    if (field) {
+      expect(r.body.error.field).toContain(field);
+    }
   });
 });
 
 describe("measures and groups", () => {
   test("a formula of both dates is the difference that it writes; a name that is none is pointed at", async () => {
     const formula = (text: string) => ({
-        measure: "formula",
-        formula: text,
-        rules: [SETUP.rules[0]],
-      }),
-      a = await tallyOf({}, formula("after.VV - before.VV")),
-      b = await tallyOf({}, { rules: [SETUP.rules[0]] });
+      measure: "formula",
+      formula: text,
+      rules: [SETUP.rules[0]],
+    });
+    const a = await tallyOf({}, formula("after.VV - before.VV"));
+    const b = await tallyOf({}, { rules: [SETUP.rules[0]] });
     // The log ratio of filtered power and the difference of its decibels are the same number.
     expect(Math.abs(cells(a, 1) - cells(b, 1))).toBeLessThan(5);
     const r = await s.call<ErrorBody>(
@@ -237,18 +244,18 @@ describe("patches", () => {
     ).body;
   beforeAll(async () => {
     const r = await s.call<{ runId: string }>(
-        "POST",
-        `/studies/${study}/change-maps`,
-        body({ minPatchCells: 100 }),
-      ),
-      run = await s.ended(r.body.runId);
+      "POST",
+      `/studies/${study}/change-maps`,
+      body({ minPatchCells: 100 }),
+    );
+    const run = await s.ended(r.body.runId);
     expect(run.state).toBe("done");
     map = run.result!.changeMapId!;
   }, 60_000);
   test("carry area, perimeter, and the means of measure and elevation", async () => {
-    const p = (await list("")).patches,
-      flood = p.find((x) => x.label === 1)!,
-      water = p.find((x) => x.label === 2)!;
+    const p = (await list("")).patches;
+    const flood = p.find((x) => x.label === 1)!;
+    const water = p.find((x) => x.label === 2)!;
     expect(p.length).toBe(2);
     // Stripes of 140 x 520 and 40 x 520 cells of 20 m, ragged at the edge by the filter.
     expect(Math.abs(flood.areaM2 / (140 * H * 400) - 1)).toBeLessThan(0.03);
@@ -265,29 +272,31 @@ describe("patches", () => {
     expect((await list("labels=1")).patches.map((x) => x.label)).toEqual([1]);
     expect((await list("measureTo=-5")).count).toBe(1);
     expect((await list("leastM2=1e12")).count).toBe(0);
-    const [first] = (await list("")).patches,
-      place = (
-        await s.call<{ place: number | null }>(
-          "GET",
-          `/change-maps/${map}/place?sort=elevation&down=false&number=${first!.number}`,
-        )
-      ).body.place;
+    const [first] = (await list("")).patches;
+    const place = (
+      await s.call<{ place: number | null }>(
+        "GET",
+        `/change-maps/${map}/place?sort=elevation&down=false&number=${first!.number}`,
+      )
+    ).body.place;
     expect(place).toBe(1);
-    const box = [first!.west, first!.south, first!.east, first!.north].join(","),
-      rough = (
-        await s.call<{ number: number; geometry: { coordinates: number[][][] } }[]>(
-          "GET",
-          `/change-maps/${map}/outlines?box=${box}&toleranceDeg=0.002`,
-        )
-      ).body,
-      fine = (await s.call<typeof rough>("GET", `/change-maps/${map}/outlines?box=${box}`)).body;
+    const box = [first!.west, first!.south, first!.east, first!.north].join(",");
+    const rough = (
+      await s.call<{ number: number; geometry: { coordinates: number[][][] } }[]>(
+        "GET",
+        `/change-maps/${map}/outlines?box=${box}&toleranceDeg=0.002`,
+      )
+    ).body;
+    const fine = (await s.call<typeof rough>("GET", `/change-maps/${map}/outlines?box=${box}`))
+      .body;
     expect(fine.map((x) => x.number)).toContain(first!.number);
     expect(JSON.stringify(rough).length).toBeLessThan(JSON.stringify(fine).length / 4);
     expect(
       (await s.call<{ number: number }>("GET", `/change-maps/${map}/outlines/2`)).body.number,
     ).toBe(2);
-    for (const k of ["3", "0", "x"])
+    for (const k of ["3", "0", "x"]) {
       expect((await s.call("GET", `/change-maps/${map}/outlines/${k}`)).status).toBe(404);
+    }
     expect(rough[0]!.geometry.coordinates[0]!.length).toBeGreaterThanOrEqual(4);
   });
   test.each(["sort=beauty", "limit=100000", "labels=x", "box=1"])("%s is refused", async (q) => {
@@ -350,18 +359,18 @@ describe("every date by itself", () => {
 
 test("presets are kept for all studies, without dates of the study that they come from", async () => {
   const p = {
-      name: "Dark water",
-      comparing: "power",
-      unit: "dB",
-      measure: "logRatio",
-      formula: null,
-      rules: SETUP.rules,
-      limits: {
-        ...SETUP.limits,
-        standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 },
-      },
+    name: "Dark water",
+    comparing: "power",
+    unit: "dB",
+    measure: "logRatio",
+    formula: null,
+    rules: SETUP.rules,
+    limits: {
+      ...SETUP.limits,
+      standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 },
     },
-    made = await s.call<{ id: string; limits: object }>("POST", "/presets", p);
+  };
+  const made = await s.call<{ id: string; limits: object }>("POST", "/presets", p);
   expect(made.status).toBe(201);
   expect(made.body.limits).toEqual(SETUP.limits);
   expect((await s.call<{ name: string }[]>("GET", "/presets")).body.map((x) => x.name)).toEqual([
@@ -390,35 +399,35 @@ test("comparisons of the other kind of scene are kept to go back to", async () =
 test("a rule over land cover takes only the classes that it names, and the map says which raster it was", async () => {
   // Class 1 north of row 260, class 2 south of it.
   const bytes = buildTiff({
-      width: W,
-      height: H,
-      bits: 8,
-      format: 1,
-      value: (_c, r) => (r < 260 ? 1 : 2),
-      extra: [
-        ...UTM27S_KEYS,
-        ...at(X0, Y0, 20),
-        [42112, 2, '<M><Item name="LEGEND">1=Pasture; 2=Wood</Item></M>'],
-      ],
-    }),
-    c = await s.importScene(study, "cover.tif", bytes, {
-      kind: "classes",
-      acquiredAt: "2024-05-02T00:00:00Z",
-    });
+    width: W,
+    height: H,
+    bits: 8,
+    format: 1,
+    value: (_c, r) => (r < 260 ? 1 : 2),
+    extra: [
+      ...UTM27S_KEYS,
+      ...at(X0, Y0, 20),
+      [42112, 2, '<M><Item name="LEGEND">1=Pasture; 2=Wood</Item></M>'],
+    ],
+  });
+  const c = await s.importScene(study, "cover.tif", bytes, {
+    kind: "classes",
+    acquiredAt: "2024-05-02T00:00:00Z",
+  });
   expect((await s.ended(c.runId)).state).toBe("done");
   const rule = {
-      ...SETUP.rules[0]!,
-      all: [...SETUP.rules[0]!.all, { layer: "cover", op: "=", value: 2 }],
+    ...SETUP.rules[0]!,
+    all: [...SETUP.rules[0]!.all, { layer: "cover", op: "=", value: 2 }],
+  };
+  const all = await tallyOf({ minPatchCells: null }, { rules: [SETUP.rules[0]] });
+  const some = await tallyOf({ minPatchCells: null }, { rules: [rule], coverId: c.id });
+  const not = await tallyOf(
+    { minPatchCells: null },
+    {
+      rules: [{ ...rule, all: [...SETUP.rules[0]!.all, { layer: "cover", op: "!=", value: 2 }] }],
+      coverId: c.id,
     },
-    all = await tallyOf({ minPatchCells: null }, { rules: [SETUP.rules[0]] }),
-    some = await tallyOf({ minPatchCells: null }, { rules: [rule], coverId: c.id }),
-    not = await tallyOf(
-      { minPatchCells: null },
-      {
-        rules: [{ ...rule, all: [...SETUP.rules[0]!.all, { layer: "cover", op: "!=", value: 2 }] }],
-        coverId: c.id,
-      },
-    );
+  );
   expect(cells(some, 1) + cells(not, 1)).toBe(cells(all, 1));
   expect(Math.abs(cells(some, 1) / cells(all, 1) - 0.5)).toBeLessThan(0.02);
   const lost = await s.call<ErrorBody>(

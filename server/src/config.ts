@@ -14,16 +14,19 @@ export interface Config {
 /** Settings from the environment; see README for the list. */
 export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
   const databaseUrl = env.DATABASE_URL;
-  if (!databaseUrl)
+  if (!databaseUrl) {
     throw new Error(
       "DATABASE_URL is not set. Start with bin/start, which sets it, or point it at a PostgreSQL database.",
     );
-  const port = Number(env.PORT ?? 5170),
-    workers = Number(env.WORKERS ?? Math.max(1, Math.min(8, availableParallelism())));
-  if (!Number.isInteger(port) || port < 0 || port > 65535)
+  }
+  const port = Number(env.PORT ?? 5170);
+  const workers = Number(env.WORKERS ?? Math.max(1, Math.min(8, availableParallelism())));
+  if (!Number.isInteger(port) || port < 0 || port > 65535) {
     throw new Error(`PORT must be a port number, not "${env.PORT}"`);
-  if (!Number.isInteger(workers) || workers < 0 || workers > 64)
+  }
+  if (!Number.isInteger(workers) || workers < 0 || workers > 64) {
     throw new Error(`WORKERS must be a whole number from 0 to 64, not "${env.WORKERS}"`);
+  }
   return {
     databaseUrl,
     host: env.HOST ?? "127.0.0.1",

@@ -33,24 +33,27 @@ export interface ErrorBody {
 }
 
 export function errorBody(e: unknown): { status: number; body: ErrorBody; expected: boolean } {
-  if (e instanceof AppError)
+  if (e instanceof AppError) {
     return {
       status: e.status,
       body: { code: e.code, message: e.message, field: e.field, hint: e.hint },
       expected: true,
     };
-  if (e instanceof FormatError)
+  }
+  if (e instanceof FormatError) {
     return {
       status: 422,
       body: { code: e.problem, message: e.message, field: "file", hint: e.hint },
       expected: true,
     };
-  if (e instanceof InputError)
+  }
+  if (e instanceof InputError) {
     return {
       status: 422,
       body: { code: "invalid", message: e.message, field: e.field, hint: e.hint },
       expected: true,
     };
+  }
   return {
     status: 500,
     body: {

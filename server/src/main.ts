@@ -4,20 +4,23 @@ import { dirname, join } from "node:path";
 import { readConfig } from "./config";
 import { serve } from "./serve";
 
-// Starts the API and one worker process a core. Ctrl-C, SIGTERM and the end of this process end the workers too.
+// Starts the API and one worker process a core. Ctrl-C, SIGTERM and the end of this process end the
+// workers too.
 const here = dirname(fileURLToPath(import.meta.url));
 const config = readConfig();
 const running = await serve(config, join(here, "previewThread.js")).catch(
   (e: NodeJS.ErrnoException) => {
-    if (e.code === "EADDRINUSE")
+    if (e.code === "EADDRINUSE") {
       console.error(
         `Port ${config.port} on ${config.host} is in use. Stop the program that has it, or start with another: PORT=${config.port + 1} bin/start`,
       );
-    else if (e.code === "ECONNREFUSED" || /^(08|28|3D|57P)/.test(e.code ?? ""))
+    } else if (e.code === "ECONNREFUSED" || /^(08|28|3D|57P)/.test(e.code ?? "")) {
       console.error(
         `The database does not answer (${e.message}). Check that it runs and that DATABASE_URL is right.`,
       );
-    else console.error("The server could not start:", e);
+    } else {
+      console.error("The server could not start:", e);
+    }
     process.exit(1);
   },
 );
@@ -32,17 +35,25 @@ function startWorker(): void {
   children.add(child);
   child.once("exit", (code) => {
     children.delete(child);
-    if (stopping) return;
+    if (stopping) {
+      return;
+    }
     running.services.log.warn({ code }, "a worker ended; another takes its place");
     setTimeout(startWorker, 1000);
   });
 }
-for (let i = 0; i < config.workers; i++) startWorker();
+for (let i = 0; i < config.workers; i++) {
+  startWorker();
+}
 
 async function stop(): Promise<void> {
-  if (stopping) return;
+  if (stopping) {
+    return;
+  }
   stopping = true;
-  for (const c of children) c.kill("SIGTERM");
+  for (const c of children) {
+    c.kill("SIGTERM");
+  }
   await Promise.race([running.close(), new Promise((ok) => setTimeout(ok, 6000))]);
   process.exit(0);
 }

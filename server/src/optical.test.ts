@@ -6,7 +6,8 @@ import { zipOf } from "@hindglance/formats/testing/buildSafe";
 import { UTM27S_KEYS, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { TestServer } from "./testing/harness";
 
-let s: TestServer, study: string;
+let s: TestServer;
+let study: string;
 beforeAll(async () => {
   s = await TestServer.start();
   study = (await s.call<{ id: string }>("POST", "/studies", { name: "Optical", hazard: "fire" }))
@@ -36,7 +37,9 @@ const make = async (uploadId: string, more: object) => {
     `/studies/${study}/scenes`,
     { uploadId, ...more },
   );
-  if (r.status !== 202) return { problem: r.body.error, scene: null as never };
+  if (r.status !== 202) {
+    return { problem: r.body.error, scene: null as never };
+  }
   expect((await s.ended(r.body.runId)).error).toBeNull();
   return {
     problem: null,
@@ -47,12 +50,12 @@ const make = async (uploadId: string, more: object) => {
 };
 /** Cells of a scene as they are stored, band after band. */
 async function cells(scene: Scene, row = 0, col = 0): Promise<Float32Array[]> {
-  const out: Float32Array[] = [],
-    n = scene.info!.grid.width * scene.info!.grid.height,
-    rows = await s.query<{ band: number; cells: Buffer }>(
-      "SELECT band, cells FROM image_block WHERE image_id = $1 AND level = 0 AND row = $2 AND col = $3 ORDER BY band",
-      [scene.imageId, row, col],
-    );
+  const out: Float32Array[] = [];
+  const n = scene.info!.grid.width * scene.info!.grid.height;
+  const rows = await s.query<{ band: number; cells: Buffer }>(
+    "SELECT band, cells FROM image_block WHERE image_id = $1 AND level = 0 AND row = $2 AND col = $3 ORDER BY band",
+    [scene.imageId, row, col],
+  );
   for (const r of rows) {
     const b = Uint8Array.from(r.cells);
     out.push(
@@ -64,34 +67,34 @@ async function cells(scene: Scene, row = 0, col = 0): Promise<Float32Array[]> {
   return out;
 }
 
-const W = 120,
-  H = 80,
-  ten = Uint16Array.from({ length: W * H }, (_v, i) => 1500 + (i % W) * 3 + Math.floor(i / W)),
-  twenty = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => 4000 + i),
-  scl = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => [4, 6, 9, 3][i % 4]!);
+const W = 120;
+const H = 80;
+const ten = Uint16Array.from({ length: W * H }, (_v, i) => 1500 + (i % W) * 3 + Math.floor(i / W));
+const twenty = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => 4000 + i);
+const scl = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => [4, 6, 9, 3][i % 4]!);
 let granule: Map<string, string | Uint8Array>;
 beforeAll(async () => {
   const xml = granuleXml({
-      level: "2A",
-      name: "HEL_MSIL2A_TEST",
-      time: "2025-02-27T13:24:41Z",
-      mission: "HELIO-3",
-      baseline: "05.11",
-      quantity: 10_000,
-      offset: -1000,
-      epsg: 32727,
-      ulx: 499500,
-      uly: 5182000,
-      width: W,
-      height: H,
-      sunZenithDeg: 40,
-      sunAzimuthDeg: 55,
-      bands: [
-        { id: "B04", nm: 664.6 },
-        { id: "B12", nm: 2202.4 },
-      ],
-    }),
-    at = "x.SAFE/GRANULE/t/IMG_DATA";
+    level: "2A",
+    name: "HEL_MSIL2A_TEST",
+    time: "2025-02-27T13:24:41Z",
+    mission: "HELIO-3",
+    baseline: "05.11",
+    quantity: 10_000,
+    offset: -1000,
+    epsg: 32727,
+    ulx: 499500,
+    uly: 5182000,
+    width: W,
+    height: H,
+    sunZenithDeg: 40,
+    sunAzimuthDeg: 55,
+    bands: [
+      { id: "B04", nm: 664.6 },
+      { id: "B12", nm: 2202.4 },
+    ],
+  });
+  const at = "x.SAFE/GRANULE/t/IMG_DATA";
   granule = new Map<string, string | Uint8Array>([
     ["x.SAFE/MTD_MSIL2A.xml", xml.product],
     ["x.SAFE/GRANULE/t/MTD_TL.xml", xml.tile],
@@ -148,7 +151,7 @@ test("a zipped granule asks for its cells; the other bands are brought to them, 
 });
 test("the same as a folder, at 20 m: finer bands become means, without the band left out", async () => {
   const folder = "00000000-0000-4000-8000-00000000000a";
-  for (const [path, body] of granule)
+  for (const [path, body] of granule) {
     expect(
       (
         await send(
@@ -158,9 +161,10 @@ test("the same as a folder, at 20 m: finer bands become means, without the band 
         )
       ).status,
     ).toBe(201);
-  const u = (await s.call<Upload>("POST", `/studies/${study}/folders/${folder}`)).body,
-    { scene } = await make(u.id, { kind: "optical", cellM: 20, bring: true, name: "Coarse" }),
-    [a, b] = await cells(scene);
+  }
+  const u = (await s.call<Upload>("POST", `/studies/${study}/folders/${folder}`)).body;
+  const { scene } = await make(u.id, { kind: "optical", cellM: 20, bring: true, name: "Coarse" });
+  const [a, b] = await cells(scene);
   for (const [c, r] of [
     [0, 0],
     [59, 39],
@@ -175,16 +179,16 @@ test("the same as a folder, at 20 m: finer bands become means, without the band 
 });
 test("surface reflectance goes through the chain by scale and offset; both grids come to one", async () => {
   const p = (
-      await s.call<{
-        rows: {
-          name: string;
-          cells: { step: string; state: string; text: string; error: unknown }[];
-        }[];
-        chain: Record<string, unknown>;
-        exceptions: object;
-      }>("GET", `/studies/${study}/prepare?family=optical`)
-    ).body,
-    texts = Object.fromEntries(p.rows[0]!.cells.map((c) => [c.step, c.text]));
+    await s.call<{
+      rows: {
+        name: string;
+        cells: { step: string; state: string; text: string; error: unknown }[];
+      }[];
+      chain: Record<string, unknown>;
+      exceptions: object;
+    }>("GET", `/studies/${study}/prepare?family=optical`)
+  ).body;
+  const texts = Object.fromEntries(p.rows[0]!.cells.map((c) => [c.step, c.text]));
   expect(texts).toMatchObject({
     mask: "quality bits",
     reflectance: "scale, offset",
@@ -212,23 +216,23 @@ test("surface reflectance goes through the chain by scale and offset; both grids
   ).body.runId;
   expect((await s.ended(run)).state).toBe("done");
   const n = (
-      await s.call<{ output: { hash: string } }>(
-        "POST",
-        `/studies/${study}/prepare/nodes?family=optical`,
-        {
-          sceneId: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
-            (x) => x.name !== "Coarse",
-          )!.id,
-          step: "indices",
-        },
-      )
-    ).body,
-    tile = await s.call("GET", `/nodes/${n.output.hash}/tiles/0/0/0`),
-    q = new Float32Array(Uint8Array.from(tile.bytes).buffer),
-    at = 41 * W + 40,
-    k = 20 * 60 + 20,
-    red = (ten[at]! - 1000) / 1e4,
-    swir = (twenty[k]! - 1000) / 1e4;
+    await s.call<{ output: { hash: string } }>(
+      "POST",
+      `/studies/${study}/prepare/nodes?family=optical`,
+      {
+        sceneId: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+          (x) => x.name !== "Coarse",
+        )!.id,
+        step: "indices",
+      },
+    )
+  ).body;
+  const tile = await s.call("GET", `/nodes/${n.output.hash}/tiles/0/0/0`);
+  const q = new Float32Array(Uint8Array.from(tile.bytes).buffer);
+  const at = 41 * W + 40;
+  const k = 20 * 60 + 20;
+  const red = (ten[at]! - 1000) / 1e4;
+  const swir = (twenty[k]! - 1000) / 1e4;
   expect(q[at]).toBeCloseTo((swir - red) / (swir + red), 5);
   // The cell beside it is cloud by the classification.
   expect(q[at + 4]).toBeNaN();
@@ -266,10 +270,10 @@ test("a composite in whole numbers asks what they stand for, and holds real valu
     (await make(u.id, { kind: "other", rescale: { scale: 0, offset: 0, fill: null } })).problem,
   ).toMatchObject({ field: "rescale" });
   const { scene } = await make(u.id, {
-      kind: "other",
-      rescale: { scale: 0.0001, offset: 0, fill: -3000 },
-    }),
-    [v] = await cells(scene);
+    kind: "other",
+    rescale: { scale: 0.0001, offset: 0, fill: -3000 },
+  });
+  const [v] = await cells(scene);
   expect(
     [v![0], v![1], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6))),
   ).toEqual([null, 0.01, 0.45]);
@@ -304,19 +308,20 @@ test("a series of composites gets its statistic over time, with the dates of a s
   await composite("065", 800);
   await composite("300", 5000);
   const ask = (more: object) =>
-      s.call<Made & { error: { message: string; field: string } }>(
-        "POST",
-        `/studies/${study}/scenes/over-time`,
-        { like: a.id, statistic: "max", from: "2024-01-01", to: "2024-04-30", ...more },
-      ),
-    r = await ask({});
+    s.call<Made & { error: { message: string; field: string } }>(
+      "POST",
+      `/studies/${study}/scenes/over-time`,
+      { like: a.id, statistic: "max", from: "2024-01-01", to: "2024-04-30", ...more },
+    );
+  const r = await ask({});
   expect(r.status).toBe(202);
   expect((await s.ended(r.body.runId)).error).toBeNull();
   const made = (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
-      (x) => x.id === r.body.scene.id,
-    )!,
-    [v] = await cells(made);
-  // The composite of 2 February (added 0) is in the series too; that of October lies outside of the span.
+    (x) => x.id === r.body.scene.id,
+  )!;
+  const [v] = await cells(made);
+  // The composite of 2 February (added 0) is in the series too; that of October lies outside of the
+  // span.
   expect([made.kind, made.info!.bands[0]!.name, made.name]).toEqual([
     "other",
     "EVI max",
@@ -342,12 +347,12 @@ test("a series of composites gets its statistic over time, with the dates of a s
 });
 test("a picture without position is a scene in a frame of its own; with a world file it lies on the map", async () => {
   const png = encode({
-      width: 7,
-      height: 5,
-      channels: 1,
-      data: Uint8Array.from({ length: 35 }, (_v, i) => i),
-    }),
-    u = (await send("sheet.png", png)).body;
+    width: 7,
+    height: 5,
+    channels: 1,
+    data: Uint8Array.from({ length: 35 }, (_v, i) => i),
+  });
+  const u = (await send("sheet.png", png)).body;
   expect([u.detail.missing, u.detail.grid]).toEqual([["kind", "acquiredAt", "position"], null]);
   expect((await make(u.id, { kind: "elevation" })).problem!.message).toMatch(
     /does not say where on the ground it lies/,
@@ -361,13 +366,14 @@ test("a picture without position is a scene in a frame of its own; with a world 
     await s.call<{ sceneId: string; problem: string }[]>("GET", `/studies/${study}/compare/sides`)
   ).body.find((x) => x.sceneId === scene.id)!;
   expect(side.problem).toBe("has no position yet");
-  const folder = "00000000-0000-4000-8000-00000000000b",
-    world = "10\n0\n0\n-10\n500005\n5169995\n";
+  const folder = "00000000-0000-4000-8000-00000000000b";
+  const world = "10\n0\n0\n-10\n500005\n5169995\n";
   for (const [name, body] of [
     ["map.png", png],
     ["map.pgw", Buffer.from(world)],
-  ] as const)
+  ] as const) {
     await send(name, body, `&folder=${folder}&path=${name}`);
+  }
   const placed = (
     await s.call<Upload & { name: string }>("POST", `/studies/${study}/folders/${folder}`)
   ).body;

@@ -3,7 +3,8 @@ import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSa
 import { sameMission } from "./products/orbits";
 import { TestServer } from "./testing/harness";
 
-let s: TestServer, study: string;
+let s: TestServer;
+let study: string;
 beforeAll(async () => {
   s = await TestServer.start();
   study = (await s.call<{ id: string }>("POST", "/studies", { name: "Products", hazard: "flood" }))
@@ -21,7 +22,11 @@ const blobs = async () =>
   (await s.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n;
 const without = (part: string) => {
   const f = safeFiles();
-  for (const k of [...f.keys()]) if (k.includes(part)) f.delete(k);
+  for (const k of [...f.keys()]) {
+    if (k.includes(part)) {
+      f.delete(k);
+    }
+  }
   return f;
 };
 
@@ -48,15 +53,18 @@ describe("products that cannot be used", () => {
       "entities",
       async () => {
         const f = safeFiles();
-        for (const [k, v] of f)
-          if (k.endsWith("manifest.safe")) f.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${v as string}`);
+        for (const [k, v] of f) {
+          if (k.endsWith("manifest.safe")) {
+            f.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${v as string}`);
+          }
+        }
         return zipOf(f);
       },
       /document type or entities/,
     ],
   ])("%s: a clear error, and nothing is stored", async (_n, make, message) => {
-    const r = await send("product.zip", await make()),
-      b = (await r.json()) as { error: { message: string; field: string } };
+    const r = await send("product.zip", await make());
+    const b = (await r.json()) as { error: { message: string; field: string } };
     expect(r.status).toBe(422);
     expect(b.error.message).toMatch(message);
     expect(b.error.field).toBe("file");
@@ -64,8 +72,8 @@ describe("products that cannot be used", () => {
     expect((await fetch(`${s.base}/api/health`)).status).toBe(200);
   });
   test("a whole product is looked at, and can be left out again", async () => {
-    const r = await send("product.zip", await zipOf(safeFiles())),
-      u = (await r.json()) as { id: string; detail: Record<string, unknown> };
+    const r = await send("product.zip", await zipOf(safeFiles()));
+    const u = (await r.json()) as { id: string; detail: Record<string, unknown> };
     expect(r.status).toBe(201);
     expect(u.detail).toMatchObject({
       form: "product",
@@ -81,10 +89,10 @@ describe("products that cannot be used", () => {
 });
 
 describe("a picked folder", () => {
-  const folder = "00000000-0000-4000-8000-000000000001",
-    post = () => fetch(`${s.base}/api/studies/${study}/folders/${folder}`, { method: "POST" });
+  const folder = "00000000-0000-4000-8000-000000000001";
+  const post = () => fetch(`${s.base}/api/studies/${study}/folders/${folder}`, { method: "POST" });
   test("is one product once all files are there", async () => {
-    for (const [path, body] of safeFiles())
+    for (const [path, body] of safeFiles()) {
       expect(
         (
           await send(
@@ -94,13 +102,14 @@ describe("a picked folder", () => {
           )
         ).status,
       ).toBe(201);
-    const r = await post(),
-      u = (await r.json()) as {
-        id: string;
-        name: string;
-        sha256: string;
-        detail: { form: string };
-      };
+    }
+    const r = await post();
+    const u = (await r.json()) as {
+      id: string;
+      name: string;
+      sha256: string;
+      detail: { form: string };
+    };
     expect([r.status, u.name, u.detail.form]).toEqual([201, "LN1_IW_GRDH_TEST.SAFE", "product"]);
     // As `sha256sum` over the files and then over its list would say.
     const sum = (b: string | Uint8Array) => createHash("sha256").update(b).digest("hex");
@@ -115,12 +124,13 @@ describe("a picked folder", () => {
   });
   test("with a part missing is refused, and its files go", async () => {
     await s.query("DELETE FROM blob");
-    for (const [path, body] of without("measurement/ln1-iw-grd-vh"))
+    for (const [path, body] of without("measurement/ln1-iw-grd-vh")) {
       await send(
         path.split("/").pop()!,
         Buffer.from(body as string),
         `&folder=${folder}&path=${encodeURIComponent(path)}`,
       );
+    }
     const r = await post();
     expect([r.status, ((await r.json()) as { error: { message: string } }).error.message]).toEqual([
       422,
@@ -139,11 +149,11 @@ describe("a picked folder", () => {
 describe("orbit files", () => {
   test("are kept once, say what they serve, and can be removed", async () => {
     const a = (await (await send("a.EOF", Buffer.from(orbitText()))).json()) as {
-        detail: Record<string, unknown>;
-      },
-      b = (await (await send("b.EOF", Buffer.from(orbitText()))).json()) as {
-        detail: Record<string, unknown>;
-      };
+      detail: Record<string, unknown>;
+    };
+    const b = (await (await send("b.EOF", Buffer.from(orbitText()))).json()) as {
+      detail: Record<string, unknown>;
+    };
     expect(a.detail).toMatchObject({
       form: "orbit",
       mission: "LANTERN-1",

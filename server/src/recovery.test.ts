@@ -12,7 +12,9 @@ afterAll(async () => {
 });
 
 const SIDE = 4096;
-/** Uncompressed and even, but for a dark square; large enough that there is a middle to kill it in. */
+/**
+ * Uncompressed and even, but for a dark square; large enough that there is a middle to kill it in.
+ */
 const large = (dark: boolean) =>
   buildTiff({
     width: SIDE,
@@ -37,7 +39,9 @@ const busy = async (run: string) => {
       "SELECT (SELECT state FROM run WHERE id = $1), count(*) FILTER (WHERE state = 'done')::int AS done, count(*) FILTER (WHERE state = 'active')::int AS active FROM run_range WHERE run_id = $1",
       [run],
     );
-    if (r[0]!.active > 0 || r[0]!.state !== "running") return r[0]!;
+    if (r[0]!.active > 0 || r[0]!.state !== "running") {
+      return r[0]!;
+    }
     await new Promise((ok) => setTimeout(ok, 15));
   }
 };

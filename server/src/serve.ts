@@ -24,8 +24,8 @@ export interface Running {
 
 /** Starts the API on a migrated database. Workers are separate processes; see main.ts. */
 export async function serve(config: Config, previewScript: string): Promise<Running> {
-  const log = pino({ level: config.logLevel }),
-    db = new Database(config.databaseUrl, 10);
+  const log = pino({ level: config.logLevel });
+  const db = new Database(config.databaseUrl, 10);
   await migrate(db);
   const engine = new Engine(db, RUN_KINDS, 4 << 20);
   await engine.start();

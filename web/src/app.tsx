@@ -45,9 +45,9 @@ function Shell() {
 
 /** Stages of a study; says so when there is no such study. */
 function StudyShell() {
-  const { id } = useParams(),
-    study = useStudy(id!);
-  if (study.error)
+  const { id } = useParams();
+  const study = useStudy(id!);
+  if (study.error) {
     return (
       <div className="m-auto w-[420px] space-y-3">
         <Problem>{sayError(study.error)}</Problem>
@@ -60,7 +60,10 @@ function StudyShell() {
         </Button>
       </div>
     );
-  if (!study.data) return <p className="p-6 text-soft">Loading …</p>;
+  }
+  if (!study.data) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
   return <Outlet key={id} context={study.data} />;
 }
 

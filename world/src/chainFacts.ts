@@ -27,12 +27,13 @@ import { TARGETS } from "./simulate";
 import { TRUTH, isFlood, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
 
-// Writes three raw products, reads them back as any product, runs the default chain, and scores it against the truth of the world; prints JSON.
-const g = buildGround(27),
-  folder = mkdtempSync(join(tmpdir(), "hind-glance-facts-")),
-  grid = northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], 10, 10, WIDTH, HEIGHT);
-const images = new Map<string, { info: ImageInfo; bands: Float32Array[] }>(),
-  tables = new Map<string, ProductLuts>();
+// Writes three raw products, reads them back as any product, runs the default chain, and scores it
+// against the truth of the world; prints JSON.
+const g = buildGround(27);
+const folder = mkdtempSync(join(tmpdir(), "hind-glance-facts-"));
+const grid = northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], 10, 10, WIDTH, HEIGHT);
+const images = new Map<string, { info: ImageInfo; bands: Float32Array[] }>();
+const tables = new Map<string, ProductLuts>();
 const elevation: ImageInfo = {
   grid: g.grid,
   type: "float32",
@@ -43,13 +44,15 @@ const sources: SourceReader = {
   info: async (id) => images.get(id)!.info,
   luts: async (id) => tables.get(id)!,
   read: async (id, level, w) => {
-    if (level > 0) throw new Error("Only full resolution is read here");
+    if (level > 0) {
+      throw new Error("Only full resolution is read here");
+    }
     const { info, bands } = images.get(id)!;
     return {
       window: w,
       bands: bands.map((b) => {
         const o = new Float32Array(w.width * w.height);
-        for (let r = 0; r < w.height; r++)
+        for (let r = 0; r < w.height; r++) {
           o.set(
             b.subarray(
               (w.row + r) * info.grid.width + w.col,
@@ -57,26 +60,26 @@ const sources: SourceReader = {
             ),
             r * w.width,
           );
+        }
         return o;
       }),
     };
   },
 };
 const whole = async (n: NodeSpec): Promise<Cells[]> => {
-  const e = new Evaluator({ sources }),
-    info = await e.info(n),
-    { width, height } = info.grid,
-    out = info.bands.map(() =>
-      info.type === "class8" ? new Uint8Array(width * height) : new Float32Array(width * height),
-    );
-  for (const w of blockWindows(info.grid))
+  const e = new Evaluator({ sources });
+  const info = await e.info(n);
+  const { width, height } = info.grid;
+  const out = info.bands.map(() =>
+    info.type === "class8" ? new Uint8Array(width * height) : new Float32Array(width * height),
+  );
+  for (const w of blockWindows(info.grid)) {
     (await e.read(n, 0, w)).bands.forEach((b, k) => {
-      for (let r = 0; r < w.height; r++)
-        out[k]!.set(
-          b.subarray(r * w.width, (r + 1) * w.width) as never,
-          (w.row + r) * width + w.col,
-        );
+      for (let r = 0; r < w.height; r++) {
+        out[k]!.set(b.subarray(r * w.width, (r + 1) * w.width), (w.row + r) * width + w.col);
+      }
     });
+  }
   return out;
 };
 /** Keeps a node's cells as an image of their own, so that they are computed once. */
@@ -91,24 +94,26 @@ async function load(
   p: RadarPass,
 ): Promise<{ id: string; vectors: ReturnType<typeof readOrbitFile>["vectors"] }> {
   await writeProduct(folder, g, p);
-  const day = p.time.slice(0, 10).replace(/-/g, ""),
-    names = readdirSync(folder),
-    set = await openZip(
-      new MemorySource(
-        readFileSync(
-          join(
-            folder,
-            names.find((n) => n.endsWith(".zip") && n.includes(`_${day}T`))!,
-          ),
+  const day = p.time.slice(0, 10).replace(/-/g, "");
+  const names = readdirSync(folder);
+  const set = await openZip(
+    new MemorySource(
+      readFileSync(
+        join(
+          folder,
+          names.find((n) => n.endsWith(".zip") && n.includes(`_${day}T`))!,
         ),
       ),
     ),
-    product = await readSafe(set),
-    vv = product.polarisations[0]!;
-  const t = await openTiff(new MemorySource(await readAll(set, vv.measurement, 2 ** 31))),
-    raw = (await t.readRaw({ col: 0, row: 0, width: t.width, height: t.height }))[0]!,
-    cells = new Float32Array(raw.length);
-  for (let i = 0; i < raw.length; i++) cells[i] = raw[i] === 0 ? NaN : raw[i]!;
+  );
+  const product = await readSafe(set);
+  const vv = product.polarisations[0]!;
+  const t = await openTiff(new MemorySource(await readAll(set, vv.measurement, 2 ** 31)));
+  const raw = (await t.readRaw({ col: 0, row: 0, width: t.width, height: t.height }))[0]!;
+  const cells = new Float32Array(raw.length);
+  for (let i = 0; i < raw.length; i++) {
+    cells[i] = raw[i] === 0 ? NaN : raw[i]!;
+  }
   images.set(day, {
     info: {
       grid: {
@@ -124,21 +129,21 @@ async function load(
     bands: [cells],
   });
   tables.set(day, product.luts);
-  const m = product.sensor,
-    o = readOrbitFile(
-      readFileSync(
-        join(
-          folder,
-          names.find((n) => n.endsWith(".EOF") && n.includes(`_V${day}`))!,
-        ),
+  const m = product.sensor;
+  const o = readOrbitFile(
+    readFileSync(
+      join(
+        folder,
+        names.find((n) => n.endsWith(".EOF") && n.includes(`_V${day}`))!,
       ),
-      "orbit.EOF",
-    );
+    ),
+    "orbit.EOF",
+  );
   return { id: day, vectors: o.vectors.filter((v) => Math.abs(v.t - m.firstLineT) < 100) };
 }
 
-const db = (v: number) => 10 * Math.log10(v),
-  settings = floodChain(grid, { elevationId: "-", looks: 4.4, rangeLooks: 1, azimuthLooks: 1 });
+const db = (v: number) => 10 * Math.log10(v);
+const settings = floodChain(grid, { elevationId: "-", looks: 4.4, rangeLooks: 1, azimuthLooks: 1 });
 const nodesOf = (
   s: { id: string; vectors: never[] | Awaited<ReturnType<typeof load>>["vectors"] },
   c: RadarChain,
@@ -157,38 +162,43 @@ const nodesOf = (
 const scale = 1 / Math.cos((INCIDENCE_DEG * Math.PI) / 180);
 
 async function accuracy(p: RadarPass): Promise<object> {
-  const s = await load(p),
-    [vv] = coverSigma(g, { after: p.flood === 1, wind: p.wind, wetness: p.wetness, seed: p.seed });
+  const s = await load(p);
+  const [vv] = coverSigma(g, {
+    after: p.flood === 1,
+    wind: p.wind,
+    wetness: p.wetness,
+    seed: p.seed,
+  });
   await keep(`${s.id}-flat`, nodesOf(s, settings));
   await keep(
     `${s.id}-beta`,
     nodesOf(s, { ...settings, flatten: { ...settings.flatten, on: false } }),
   );
   const [flat, , hidden] = images.get(`${s.id}-flat`)!.bands as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ],
-    sigma = (
-      await whole(
-        nodesOf(s, {
-          ...settings,
-          calibrate: { ...settings.calibrate, to: "sigma" },
-          flatten: { ...settings.flatten, on: false },
-          terrain: { ...settings.terrain, extras: false },
-        }),
-      )
-    )[0] as Float32Array;
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const sigma = (
+    await whole(
+      nodesOf(s, {
+        ...settings,
+        calibrate: { ...settings.calibrate, to: "sigma" },
+        flatten: { ...settings.flatten, on: false },
+        terrain: { ...settings.terrain, extras: false },
+      }),
+    )
+  )[0] as Float32Array;
   // Level ground by cover: sigma nought against the truth. Facets that lean one way or the other.
-  const even: Record<string, [number, number]> = {},
-    lean: Record<string, [number, number, number]> = {};
-  for (let r = 4; r < HEIGHT - 4; r++)
+  const even: Record<string, [number, number]> = {};
+  const lean: Record<string, [number, number, number]> = {};
+  for (let r = 4; r < HEIGHT - 4; r++) {
     for (let c = 4; c < WIDTH - 4; c++) {
-      const i = r * WIDTH + c,
-        v = sigma[i]!,
-        f = flat[i]!,
-        east = (g.elevation[i + 1]! - g.elevation[i - 1]!) / 20,
-        south = (g.elevation[i + WIDTH]! - g.elevation[i - WIDTH]!) / 20;
+      const i = r * WIDTH + c;
+      const v = sigma[i]!;
+      const f = flat[i]!;
+      const east = (g.elevation[i + 1]! - g.elevation[i - 1]!) / 20;
+      const south = (g.elevation[i + WIDTH]! - g.elevation[i - WIDTH]!) / 20;
       if (
         v === v &&
         Math.hypot(east, south) < 0.01 &&
@@ -204,22 +214,23 @@ async function accuracy(p: RadarPass): Promise<object> {
       }
       const side = east > 0.12 ? "rises to the east" : east < -0.12 ? "falls to the east" : null;
       if (side && f === f && hidden[i] === 0) {
-        const b = images.get(`${s.id}-beta`)!.bands[0]![i]!,
-          l = (lean[side] ??= [0, 0, 0]);
+        const b = images.get(`${s.id}-beta`)!.bands[0]![i]!;
+        const l = (lean[side] ??= [0, 0, 0]);
         l[0] += f;
         l[1] += vv[i]! * scale;
         l[2] += b === b ? b : 0;
       }
     }
+  }
   const targets = async (img: Float32Array) =>
     TARGETS.map((t) => {
-      let top = 0,
-        bc = 0,
-        br = 0,
-        sx = 0,
-        sy = 0,
-        sum = 0;
-      for (let r = Math.round(t.y * 100) - 8; r <= t.y * 100 + 8; r++)
+      let top = 0;
+      let bc = 0;
+      let br = 0;
+      let sx = 0;
+      let sy = 0;
+      let sum = 0;
+      for (let r = Math.round(t.y * 100) - 8; r <= t.y * 100 + 8; r++) {
         for (let c = Math.round(t.x * 100) - 8; c <= t.x * 100 + 8; c++) {
           const v = img[r * WIDTH + c]!;
           if (v > top) {
@@ -228,13 +239,15 @@ async function accuracy(p: RadarPass): Promise<object> {
             br = r;
           }
         }
-      for (let r = br - 3; r <= br + 3; r++)
+      }
+      for (let r = br - 3; r <= br + 3; r++) {
         for (let c = bc - 3; c <= bc + 3; c++) {
           const v = img[r * WIDTH + c]!;
           sum += v;
           sx += v * (c + 0.5);
           sy += v * (r + 0.5);
         }
+      }
       return Math.hypot(sx / sum - t.x * 100, sy / sum - t.y * 100);
     });
   const own = (
@@ -260,14 +273,14 @@ async function accuracy(p: RadarPass): Promise<object> {
   };
 }
 
-const before = PASSES.find((p) => p.time.startsWith("2025-05-02"))!,
-  after = PASSES.find((p) => p.time.startsWith("2025-05-14"))!,
-  ascending = PASSES.find((p) => p.pass === "ascending")!;
+const before = PASSES.find((p) => p.time.startsWith("2025-05-02"))!;
+const after = PASSES.find((p) => p.time.startsWith("2025-05-14"))!;
+const ascending = PASSES.find((p) => p.pass === "ascending")!;
 const checks = [await accuracy(before), await accuracy(after), await accuracy(ascending)];
 
-const truth = truthOf(g, 1, WIDTH, HEIGHT),
-  area = multiPolygonFrom(studyAreaGeoJson()),
-  scores: Record<string, object> = {};
+const truth = truthOf(g, 1, WIDTH, HEIGHT);
+const area = multiPolygonFrom(studyAreaGeoJson());
+const scores: Record<string, object> = {};
 async function flood(
   name: string,
   which: "flat" | "beta",
@@ -290,13 +303,13 @@ async function flood(
           : setup.limits,
   };
   const inputs = {
-      before: side(before),
-      after: side(after),
-      elevation: { id: "z", info: elevation },
-      studyArea: area,
-    },
-    n = buildChange(inputs, setup),
-    gated = await whole(n.gated);
+    before: side(before),
+    after: side(after),
+    elevation: { id: "z", info: elevation },
+    studyArea: area,
+  };
+  const n = buildChange(inputs, setup);
+  const gated = await whole(n.gated);
   const [b, a, m] = [
     [-40, 10],
     [-40, 10],
@@ -311,8 +324,8 @@ async function flood(
     ReturnType<typeof emptyHistogram>,
   ];
   setup = { ...setup, rules: initialRules({ before: b, after: a, measure: m }) };
-  const classes = (await whole(buildChange(inputs, setup).classes))[0] as Uint8Array,
-    counted = (i: number) => classes[i] !== CLASS_NODATA;
+  const classes = (await whole(buildChange(inputs, setup).classes))[0] as Uint8Array;
+  const counted = (i: number) => classes[i] !== CLASS_NODATA;
   const water = score(
     (i) => classes[i] === 2,
     (i) => truth[i] === TRUTH.standingWater,
@@ -348,11 +361,12 @@ for (const [k, p] of [before, after].entries()) {
     ),
   );
 }
-for (const p of [before, after])
+for (const p of [before, after]) {
   images.set(
     `${p.time.slice(0, 10).replace(/-/g, "")}-beta`,
     images.get(`${p.time.slice(0, 10).replace(/-/g, "")}-joint`)!,
   );
+}
 await flood("flattened, across dates before refined Lee, all limits", "beta", "all");
 rmSync(folder, { recursive: true });
 console.log(JSON.stringify({ checks, scores }));

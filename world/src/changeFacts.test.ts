@@ -8,7 +8,8 @@ interface Score {
   km2: number;
 }
 type Stage = Score & { limit: string };
-// Built outside this process: in here every call of Math goes through the test runner's sandbox, ten times as slow.
+// Built outside this process: in here every call of Math goes through the test runner's sandbox,
+// ten times as slow.
 describe("maps of change against the truth of the world, as presets come and after refinement", () => {
   let f: {
     flood: { preset: Stage[]; refined: Stage[]; alone: Stage[]; others: Record<string, Score> };
@@ -27,10 +28,11 @@ describe("maps of change against the truth of the world, as presets come and aft
     ) as typeof f;
   }, 300_000);
   test("the flood: by rules over both dates, and by the after date alone with what its limits take away", () => {
-    for (const k of ["preset", "refined", "alone"] as const)
+    for (const k of ["preset", "refined", "alone"] as const) {
       console.log(
         `Flood, ${k}\n${f.flood[k].map((s) => `  ${s.limit.padEnd(24)} ${said(s)}`).join("\n")}`,
       );
+    }
     console.log(
       Object.entries(f.flood.others)
         .map(([k, s]) => `  ${k.padEnd(60)} ${said(s)}`)
@@ -41,7 +43,8 @@ describe("maps of change against the truth of the world, as presets come and aft
       expect(f.flood[k].at(-1)!.users).toBeGreaterThan(0.98);
     }
     const at = (limit: string) => f.flood.alone.find((s) => s.limit === limit)!;
-    // Slope and the other date each bring the map of one date alone nearer to the truth, and cost next to nothing of it.
+    // Slope and the other date each bring the map of one date alone nearer to the truth, and cost
+    // next to nothing of it.
     expect(at("Slope").users! - at("Study area").users!).toBeGreaterThan(0.03);
     expect(at("Other dates").users! - at("Height above drainage").users!).toBeGreaterThan(0.04);
     expect(at("Study area").producers! - f.flood.alone.at(-1)!.producers!).toBeLessThan(0.005);
@@ -54,9 +57,13 @@ describe("maps of change against the truth of the world, as presets come and aft
     );
     expect(f.fire["dNBR, preset"]!.iou).toBeGreaterThan(0.95);
     expect(f.fire["RdNBR over 0.2"]!.iou).toBeGreaterThan(0.97);
-    for (const [k, s] of Object.entries(f.fire))
-      if (/picked/.test(k)) expect(s.iou).toBeGreaterThan(0.93);
-    // Plain MAD finds most of it with few false cells; reweighting calls half as much again burned where the season has moved.
+    for (const [k, s] of Object.entries(f.fire)) {
+      if (/picked/.test(k)) {
+        expect(s.iou).toBeGreaterThan(0.93);
+      }
+    }
+    // Plain MAD finds most of it with few false cells; reweighting calls half as much again burned
+    // where the season has moved.
     expect(f.fire["MAD of seven bands under 1 %"]!.users).toBeGreaterThan(0.9);
     expect(f.fire["reweighted MAD of seven bands under 1 %"]!.producers).toBeGreaterThan(0.99);
   });

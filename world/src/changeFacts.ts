@@ -32,10 +32,11 @@ import { isFlood, score, truthOf } from "./truth";
 import { fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 import { FACTOR, imageGrid } from "./write";
 
-// Maps of the flood, the fire and of greenness by presets as they come and after refinement, limit by limit, against the truth of the world; prints JSON for
+// Maps of the flood, the fire and of greenness by presets as they come and after refinement, limit
+// by limit, against the truth of the world; prints JSON for
 // the tests and for the tables of docs/methods.md.
-const g = buildGround(27),
-  round = (v: number) => Math.round(v * 1e4) / 1e4;
+const g = buildGround(27);
+const round = (v: number) => Math.round(v * 1e4) / 1e4;
 interface Score {
   iou: number;
   producers: number;
@@ -50,7 +51,11 @@ const scored = (
   cellKm2: number,
 ): Score => {
   let n = 0;
-  for (let i = 0; i < labels.length; i++) if (counts(i) && of(labels[i]!)) n++;
+  for (let i = 0; i < labels.length; i++) {
+    if (counts(i) && of(labels[i]!)) {
+      n++;
+    }
+  }
   const s = score((i) => of(labels[i]!), truth, counts, labels.length);
   return {
     iou: round(s.iou),
@@ -60,73 +65,76 @@ const scored = (
   };
 };
 
-/** The flood on the finished pair of radar images, 20 m cells. Every cell of the study area that both images hold counts; what a limit leaves uncounted is not mapped. */
+/**
+ * The flood on the finished pair of radar images, 20 m cells. Every cell of the study area that
+ * both images hold counts; what a limit leaves uncounted is not mapped.
+ */
 async function flood() {
-  const grid = imageGrid(g),
-    n = grid.width * grid.height,
-    truth = truthOf(g, FACTOR, grid.width, grid.height),
-    w = fullWindow(grid);
+  const grid = imageGrid(g);
+  const n = grid.width * grid.height;
+  const truth = truthOf(g, FACTOR, grid.width, grid.height);
+  const w = fullWindow(grid);
   const info = (bands: ImageInfo["bands"], onImage = true): ImageInfo => ({
-      grid: onImage ? grid : g.grid,
-      type: "float32",
-      bands,
-    }),
-    pair = ["VV", "VH"].map((p) => ({
-      name: p,
-      unit: "",
-      role: "power" as const,
-      polarisation: p,
-    })),
-    image = (p: typeof BEFORE) =>
-      imageOf(g, p, grid, FACTOR).map((b) => b.map((v) => (v === 0 ? NaN : v)));
-  const earlier = { ...BEFORE, seed: BEFORE.seed + 40 },
-    before = image(BEFORE),
-    after = image(AFTER),
-    bins = new Array<number>(LOOKS_BINS).fill(0);
+    grid: onImage ? grid : g.grid,
+    type: "float32",
+    bands,
+  });
+  const pair = ["VV", "VH"].map((p) => ({
+    name: p,
+    unit: "",
+    role: "power" as const,
+    polarisation: p,
+  }));
+  const image = (p: typeof BEFORE) =>
+    imageOf(g, p, grid, FACTOR).map((b) => b.map((v) => (v === 0 ? NaN : v)));
+  const earlier = { ...BEFORE, seed: BEFORE.seed + 40 };
+  const before = image(BEFORE);
+  const after = image(AFTER);
+  const bins = new Array<number>(LOOKS_BINS).fill(0);
   const sources = memorySources({
-      b: { info: info(pair), bands: before },
-      a: { info: info(pair), bands: after },
-      o: { info: info(pair), bands: image(earlier) },
-      e: {
-        info: info([{ name: "elevation", unit: "m", role: "elevation" }], false),
-        bands: [g.elevation],
-      },
-    }),
-    e = new Evaluator({ sources });
+    b: { info: info(pair), bands: before },
+    a: { info: info(pair), bands: after },
+    o: { info: info(pair), bands: image(earlier) },
+    e: {
+      info: info([{ name: "elevation", unit: "m", role: "elevation" }], false),
+      bands: [g.elevation],
+    },
+  });
+  const e = new Evaluator({ sources });
   addLocalLooks(before[0]!, grid.width, grid.height, bins);
-  const side = async (id: string) => ({ node: sourceNode(id), info: await sources.info(id) }),
-    inputs: ChangeInputs = {
-      before: await side("b"),
-      after: await side("a"),
-      others: { o: await side("o") },
-      elevation: { id: "e", info: await sources.info("e") },
-      studyArea: multiPolygonFrom(studyAreaGeoJson()),
-    };
-  const start = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true }),
-    whole = async (x: NodeSpec) => (await e.read(x, 0, w)).bands,
-    gated = await whole(buildChange(inputs, start).gated);
+  const side = async (id: string) => ({ node: sourceNode(id), info: await sources.info(id) });
+  const inputs: ChangeInputs = {
+    before: await side("b"),
+    after: await side("a"),
+    others: { o: await side("o") },
+    elevation: { id: "e", info: await sources.info("e") },
+    studyArea: multiPolygonFrom(studyAreaGeoJson()),
+  };
+  const start = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true });
+  const whole = async (x: NodeSpec) => (await e.read(x, 0, w)).bands;
+  const gated = await whole(buildChange(inputs, start).gated);
   const h = (
-      [
-        [-40, 10],
-        [-40, 10],
-        [-25, 25],
-      ] as const
-    ).map(([lo, hi], k) => {
-      const x = emptyHistogram(lo, hi, 500);
-      addToHistogram(x, gated[k]!);
-      return x;
-    }),
-    preset: ChangeSetup = {
-      ...start,
-      rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }),
-    };
-  const area = (await whole(buildChange(inputs, preset).studyArea!))[0]!,
-    counts = (i: number) => area[i] === 1 && before[0]![i]! > 0 && after[0]![i]! > 0,
-    real = (i: number) => isFlood(truth[i]!),
-    km2 = (grid.transform[1] / 1000) ** 2;
+    [
+      [-40, 10],
+      [-40, 10],
+      [-25, 25],
+    ] as const
+  ).map(([lo, hi], k) => {
+    const x = emptyHistogram(lo, hi, 500);
+    addToHistogram(x, gated[k]!);
+    return x;
+  });
+  const preset: ChangeSetup = {
+    ...start,
+    rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }),
+  };
+  const area = (await whole(buildChange(inputs, preset).studyArea!))[0]!;
+  const counts = (i: number) => area[i] === 1 && before[0]![i]! > 0 && after[0]![i]! > 0;
+  const real = (i: number) => isFlood(truth[i]!);
+  const km2 = (grid.transform[1] / 1000) ** 2;
   const stagesOf = async (s: ChangeSetup) => {
-    const n2 = buildChange(inputs, s),
-      bands = await whole(stagesNode(n2));
+    const n2 = buildChange(inputs, s);
+    const bands = await whole(stagesNode(n2));
     return n2.stages.map((x, k) => ({
       limit: LIMIT_NAMES[x.name],
       ...scored(bands[k]!, (l) => l === 1, real, counts, km2),
@@ -146,10 +154,10 @@ async function flood() {
     },
   };
   const last = async (s: ChangeSetup) => {
-      const { limit: _l, ...x } = (await stagesOf(s)).at(-1)!;
-      return x;
-    },
-    unsmoothed: ChangeSetup = { ...preset, speckle: { ...preset.speckle, filter: "none" } };
+    const { limit: _l, ...x } = (await stagesOf(s)).at(-1)!;
+    return x;
+  };
+  const unsmoothed: ChangeSetup = { ...preset, speckle: { ...preset.speckle, filter: "none" } };
   const probable = (reweighted: boolean): ChangeSetup => ({
     ...preset,
     measure: "noChange",
@@ -161,7 +169,8 @@ async function flood() {
       },
     ],
   });
-  // Water told by the after date alone: what stands there anyway, smooth ground and shadow come along until limits take them out.
+  // Water told by the after date alone: what stands there anyway, smooth ground and shadow come
+  // along until limits take them out.
   const alone: ChangeSetup = {
     ...refined,
     rules: [{ ...preset.rules[0]!, all: [preset.rules[0]!.all[1]!] }],
@@ -181,72 +190,74 @@ async function flood() {
   };
 }
 
-/** The fire on HELIO2 bands of before and after, dark object taken off, 30 m cells; water left out. */
+/**
+ * The fire on HELIO2 bands of before and after, dark object taken off, 30 m cells; water left out.
+ */
 async function fire() {
-  const fine = fireSeverity(g),
-    severity = severityOnGrid(fine),
-    grid = opticalGrid(),
-    w = fullWindow(grid),
-    km2 = (grid.transform[1] / 1000) ** 2,
-    images = Object.fromEntries(
-      (["before", "after"] as const).map((k) => {
-        const t = helioTruth(g, SCENES[k], fine);
-        return [
-          k,
-          {
-            info: {
-              grid,
-              type: "float32",
-              bands: HELIO_BANDS.map((b) => ({
-                name: `B${b.id}`,
-                unit: "",
-                role: "reflectance",
-                wavelengthNm: b.nm,
-              })),
-              optical: {
-                level: 1,
-                sunElevationDeg: SCENES[k].date.sunElevationDeg,
-                sunAzimuthDeg: SCENES[k].date.sunAzimuthDeg,
-              },
-            } as ImageInfo,
-            bands: t.toa.map((b) =>
-              b.map((v, i) => (t.gaps[i] === 1 || t.cloud[i]! > 0.02 ? NaN : v)),
-            ),
+  const fine = fireSeverity(g);
+  const severity = severityOnGrid(fine);
+  const grid = opticalGrid();
+  const w = fullWindow(grid);
+  const km2 = (grid.transform[1] / 1000) ** 2;
+  const images = Object.fromEntries(
+    (["before", "after"] as const).map((k) => {
+      const t = helioTruth(g, SCENES[k], fine);
+      return [
+        k,
+        {
+          info: {
+            grid,
+            type: "float32" as const,
+            bands: HELIO_BANDS.map((b) => ({
+              name: `B${b.id}`,
+              unit: "",
+              role: "reflectance" as const,
+              wavelengthNm: b.nm,
+            })),
+            optical: {
+              level: 1 as const,
+              sunElevationDeg: SCENES[k].date.sunElevationDeg,
+              sunAzimuthDeg: SCENES[k].date.sunAzimuthDeg,
+            },
           },
-        ];
-      }),
+          bands: t.toa.map((b) =>
+            b.map((v, i) => (t.gaps[i] === 1 || t.cloud[i]! > 0.02 ? NaN : v)),
+          ),
+        },
+      ];
+    }),
+  );
+  const e = new Evaluator({ sources: memorySources(images) });
+  const at = (k: string) =>
+    node(
+      "optical.indices",
+      { outputs: [{ name: "NBR", formula: "(nir - swir2) / (nir + swir2)" }], keep: true },
+      node("optical.surface", { method: "darkObject" }, sourceNode(k)),
     );
-  const e = new Evaluator({ sources: memorySources(images) }),
-    at = (k: string) =>
-      node(
-        "optical.indices",
-        { outputs: [{ name: "NBR", formula: "(nir - swir2) / (nir + swir2)" }], keep: true },
-        node("optical.surface", { method: "darkObject" }, sourceNode(k)),
-      ),
-    side = async (k: string) => ({ node: at(k), info: await e.info(at(k)) }),
-    inputs: ChangeInputs = {
-      before: await side("before"),
-      after: await side("after"),
-      elevation: null,
-      studyArea: multiPolygonFrom(fireAreaGeoJson()),
-    };
-  const preset = emptyValueSetup(inputs.before.info.bands, { hazard: "fire", hasStudyArea: true }),
-    water = (i: number) =>
-      g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] ===
-      COVER.water,
-    burned = (l: number) => l >= 1 && l <= 4;
+  const side = async (k: string) => ({ node: at(k), info: await e.info(at(k)) });
+  const inputs: ChangeInputs = {
+    before: await side("before"),
+    after: await side("after"),
+    elevation: null,
+    studyArea: multiPolygonFrom(fireAreaGeoJson()),
+  };
+  const preset = emptyValueSetup(inputs.before.info.bands, { hazard: "fire", hasStudyArea: true });
+  const water = (i: number) =>
+    g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === COVER.water;
+  const burned = (l: number) => l >= 1 && l <= 4;
   const map = async (s: ChangeSetup) =>
-      (await e.read(buildChange(inputs, s).classes, 0, w)).bands[0]!,
-    base = await map({ ...preset, limits: { ...preset.limits, minPatchCells: null } }),
-    counts = (i: number) => base[i] !== CLASS_NODATA && !water(i),
-    real = (i: number) => severity[i]! > 0,
-    of = async (s: ChangeSetup, is = burned) => scored(await map(s), is, real, counts, km2);
-  const one = (l: number) => l === 1,
-    bands = inputs.before.info.bands
-      .map((_b, k) => k)
-      .filter((k) => inputs.before.info.bands[k]!.role === "reflectance"),
-    vegetated = { layer: "before" as const, op: ">=" as const, value: 0.1 };
-  // Groups are picked as somebody would who knows the burn: those of which more than half is burned.
+    (await e.read(buildChange(inputs, s).classes, 0, w)).bands[0]!;
+  const base = await map({ ...preset, limits: { ...preset.limits, minPatchCells: null } });
+  const counts = (i: number) => base[i] !== CLASS_NODATA && !water(i);
+  const real = (i: number) => severity[i]! > 0;
+  const of = async (s: ChangeSetup, is = burned) => scored(await map(s), is, real, counts, km2);
+  const one = (l: number) => l === 1;
+  const bands = inputs.before.info.bands
+    .map((_b, k) => k)
+    .filter((k) => inputs.before.info.bands[k]!.role === "reflectance");
+  const vegetated = { layer: "before" as const, op: ">=" as const, value: 0.1 };
+  // Groups are picked as somebody would who knows the burn: those of which more than half is
+  // burned.
   const grouping = {
     of: "differences" as const,
     method: "kMeans" as const,
@@ -261,18 +272,20 @@ async function fire() {
     g2: typeof grouping | (Omit<typeof grouping, "method"> & { method: "isodata" }),
   ) => {
     const labels = (
-        await e.read(buildChange(inputs, { ...preset, groups: g2 }).groups!.groups, 0, w)
-      ).bands[0]!,
-      cells = new Array<number>(256).fill(0),
-      burnt = new Array<number>(256).fill(0);
+      await e.read(buildChange(inputs, { ...preset, groups: g2 }).groups!.groups, 0, w)
+    ).bands[0]!;
+    const cells = new Array<number>(256).fill(0);
+    const burnt = new Array<number>(256).fill(0);
     for (let i = 0; i < labels.length; i++) {
       cells[labels[i]!]!++;
-      if (real(i)) burnt[labels[i]!]!++;
+      if (real(i)) {
+        burnt[labels[i]!]!++;
+      }
     }
     const groups = [...Array(254).keys()]
-        .map((k) => k + 1)
-        .filter((l) => burnt[l]! > 0.5 * cells[l]!),
-      found = cells.slice(1, 255).filter((c) => c > 0).length;
+      .map((k) => k + 1)
+      .filter((l) => burnt[l]! > 0.5 * cells[l]!);
+    const found = cells.slice(1, 255).filter((c) => c > 0).length;
     return {
       name: `${g2.method === "kMeans" ? "k-means" : "ISODATA"} of the differences in seven bands, ${groups.length} of ${found} groups picked`,
       score: await of(
@@ -282,21 +295,21 @@ async function fire() {
     };
   };
   const mad = (reweighted: boolean): ChangeSetup => ({
-      ...preset,
-      measure: "noChange",
-      reweighted,
-      bands,
-      rules: [
-        {
-          label: 1,
-          name: "Change",
-          color: "#b8562f",
-          all: [{ layer: "measure", op: "<", value: 1 }],
-        },
-      ],
-    }),
-    byMeans = await picked(grouping),
-    byIsodata = await picked({ ...grouping, method: "isodata" as const, groups: 6 });
+    ...preset,
+    measure: "noChange",
+    reweighted,
+    bands,
+    rules: [
+      {
+        label: 1,
+        name: "Change",
+        color: "#b8562f",
+        all: [{ layer: "measure", op: "<", value: 1 }],
+      },
+    ],
+  });
+  const byMeans = await picked(grouping);
+  const byIsodata = await picked({ ...grouping, method: "isodata" as const, groups: 6 });
   return {
     "dNBR, preset": await of(preset),
     "dNBR, over 0.12, majority 3 x 3 and holes filled": await of({
@@ -344,25 +357,28 @@ async function fire() {
   };
 }
 
-/** Greenness of two composites a year apart, before and after the fire, 250 m cells with the noise and fill of the product. */
+/**
+ * Greenness of two composites a year apart, before and after the fire, 250 m cells with the noise
+ * and fill of the product.
+ */
 async function greenness() {
-  const severity = fireSeverity(g),
-    day = 65,
-    [b, a] = [2024, 2025].map((y) => greennessOf(g, severity, y)(day)) as [
-      Float32Array,
-      Float32Array,
-    ],
-    W = Math.floor(2400 / 25),
-    H = b.length / W,
-    grid = northUp(
-      g.grid.crs,
-      g.grid.transform[0],
-      g.grid.transform[3],
-      GREENNESS.cellM,
-      GREENNESS.cellM,
-      W,
-      H,
-    );
+  const severity = fireSeverity(g);
+  const day = 65;
+  const [b, a] = [2024, 2025].map((y) => greennessOf(g, severity, y)(day)) as [
+    Float32Array,
+    Float32Array,
+  ];
+  const W = Math.floor(2400 / 25);
+  const H = b.length / W;
+  const grid = northUp(
+    g.grid.crs,
+    g.grid.transform[0],
+    g.grid.transform[3],
+    GREENNESS.cellM,
+    GREENNESS.cellM,
+    W,
+    H,
+  );
   const product = (t: Float32Array, year: number) => {
     const u = generator(year * 400 + day);
     return t.map((v, i) => {
@@ -373,35 +389,35 @@ async function greenness() {
     });
   };
   const info: ImageInfo = {
-      grid,
-      type: "float32",
-      bands: [{ name: "EVI", unit: "", role: "value" }],
-    },
-    sources = memorySources({
-      b: { info, bands: [product(b, 2024)] },
-      a: { info, bands: [product(a, 2025)] },
-    }),
-    e = new Evaluator({ sources }),
-    inputs: ChangeInputs = {
-      before: { node: sourceNode("b"), info },
-      after: { node: sourceNode("a"), info },
-      elevation: null,
-      studyArea: null,
-    },
-    start = emptyValueSetup(info.bands, { hazard: "other", hasStudyArea: false });
+    grid,
+    type: "float32",
+    bands: [{ name: "EVI", unit: "", role: "value" }],
+  };
+  const sources = memorySources({
+    b: { info, bands: [product(b, 2024)] },
+    a: { info, bands: [product(a, 2025)] },
+  });
+  const e = new Evaluator({ sources });
+  const inputs: ChangeInputs = {
+    before: { node: sourceNode("b"), info },
+    after: { node: sourceNode("a"), info },
+    elevation: null,
+    studyArea: null,
+  };
+  const start = emptyValueSetup(info.bands, { hazard: "other", hasStudyArea: false });
   const map = async (at: number) =>
-      (
-        await e.read(
-          buildChange(inputs, {
-            ...start,
-            rules: greennessRules(false, at),
-            limits: { ...start.limits, seenMarginCells: 0, minPatchCells: null },
-          }).classes,
-          0,
-          fullWindow(grid),
-        )
-      ).bands[0]!,
-    km2 = (GREENNESS.cellM / 1000) ** 2;
+    (
+      await e.read(
+        buildChange(inputs, {
+          ...start,
+          rules: greennessRules(false, at),
+          limits: { ...start.limits, seenMarginCells: 0, minPatchCells: null },
+        }).classes,
+        0,
+        fullWindow(grid),
+      )
+    ).bands[0]!;
+  const km2 = (GREENNESS.cellM / 1000) ** 2;
   const of = async (at: number) => {
     const m = await map(at);
     return {

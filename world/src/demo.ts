@@ -14,11 +14,12 @@ import { PASSES } from "./mission";
 import { DEMO_SCENES, type HelioScene, SCENES, helioFiles } from "./optical/helio";
 import { writeWorld } from "./write";
 
-// Makes the demo files if they are not there, and imports them into a server that has no study, through the API that a page uses.
-const base = process.argv[2] ?? "http://127.0.0.1:5170",
-  folder = process.argv[3] ?? "data/demo",
-  SEED = 27,
-  EDITION = 6;
+// Makes the demo files if they are not there, and imports them into a server that has no study,
+// through the API that a page uses.
+const base = process.argv[2] ?? "http://127.0.0.1:5170";
+const folder = process.argv[3] ?? "data/demo";
+const SEED = 27;
+const EDITION = 6;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
@@ -30,7 +31,9 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body),
   });
   const text = await r.text();
-  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  if (!r.ok) {
+    throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  }
   return (text ? JSON.parse(text) : null) as T;
 }
 
@@ -40,8 +43,12 @@ async function ended(run: string): Promise<void> {
       "GET",
       `/runs/${run}`,
     );
-    if (r.state === "done") return;
-    if (r.state !== "running") throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    if (r.state === "done") {
+      return;
+    }
+    if (r.state !== "running") {
+      throw new Error(`${r.title}: ${r.error?.message ?? r.state}`);
+    }
     await new Promise((ok) => setTimeout(ok, 150));
   }
 }
@@ -79,30 +86,34 @@ interface OpticalPrepare {
   heldOut: string[];
 }
 
-/** The heath fire on Tolm Ridge: optical bands as they are delivered, some with haze, scan gaps or in two frames, and elevation; prepared to NBR. */
+/**
+ * The heath fire on Tolm Ridge: optical bands as they are delivered, some with haze, scan gaps or
+ * in two frames, and elevation; prepared to NBR.
+ */
 async function fireStudy(): Promise<void> {
   const study = await call<{ id: string }>("POST", "/studies", {
-      name: "Tolm Ridge fire",
-      hazard: "fire",
-      eventAt: "2025-02-03T14:00:00Z",
-      studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), "utf8")),
-    }),
-    runs: string[] = [],
-    ids = new Map<HelioScene, string>();
+    name: "Tolm Ridge fire",
+    hazard: "fire",
+    eventAt: "2025-02-03T14:00:00Z",
+    studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), "utf8")),
+  });
+  const runs: string[] = [];
+  const ids = new Map<HelioScene, string>();
   for (const s of DEMO_SCENES) {
     const id = randomUUID();
-    for (const f of helioFiles(s))
+    for (const f of helioFiles(s)) {
       await call(
         "POST",
         `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`,
         new Uint8Array(readFileSync(join(folder, "optical", f))),
       );
-    const u = await call<Upload>("POST", `/studies/${study.id}/folders/${id}`),
-      made = await call<{ scene: { id: string }; runId: string }>(
-        "POST",
-        `/studies/${study.id}/scenes`,
-        { uploadId: u.id, kind: "optical", name: helioTitle(s) },
-      );
+    }
+    const u = await call<Upload>("POST", `/studies/${study.id}/folders/${id}`);
+    const made = await call<{ scene: { id: string }; runId: string }>(
+      "POST",
+      `/studies/${study.id}/scenes`,
+      { uploadId: u.id, kind: "optical", name: helioTitle(s) },
+    );
     ids.set(s, made.scene.id);
     runs.push(made.runId);
   }
@@ -116,10 +127,12 @@ async function fireStudy(): Promise<void> {
       })
     ).runId,
   );
-  for (const r of runs) await ended(r);
-  const path = `/studies/${study.id}/prepare`,
-    p = await call<OpticalPrepare>("GET", `${path}?family=optical`),
-    of = (s: HelioScene) => ids.get(s)!;
+  for (const r of runs) {
+    await ended(r);
+  }
+  const path = `/studies/${study.id}/prepare`;
+  const p = await call<OpticalPrepare>("GET", `${path}?family=optical`);
+  const of = (s: HelioScene) => ids.get(s)!;
   // One setting for every date; haze and scan gaps only where they are.
   const exceptions = {
     [of(SCENES.hazy)]: { haze: { on: true } },
@@ -128,22 +141,19 @@ async function fireStudy(): Promise<void> {
   await call("PUT", `${path}?family=optical`, { chain: p.chain, exceptions, heldOut: [] });
   await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
   // One date lies off by some cells: it is laid on the date before the fire.
-  const moved = of(DEMO_SCENES.find((s) => s.moved)!),
-    { place } = await call<{ place: object }>("POST", `/studies/${study.id}/align/offset`, {
-      referenceId: of(SCENES.before),
-      sceneId: moved,
-      band: "B5",
-      model: "affine",
-    });
+  const moved = of(DEMO_SCENES.find((s) => s.moved)!);
+  const { place } = await call<{ place: object }>("POST", `/studies/${study.id}/align/offset`, {
+    referenceId: of(SCENES.before),
+    sceneId: moved,
+    band: "B5",
+    model: "affine",
+  });
   await call("PUT", `/studies/${study.id}/align/${moved}`, { place });
-  const pair = { beforeId: of(SCENES.before), afterId: of(SCENES.after) },
-    side = (
-      await call<{ sceneId: string; info: ImageInfo }[]>(
-        "GET",
-        `/studies/${study.id}/compare/sides`,
-      )
-    ).find((x) => x.sceneId === pair.beforeId)!,
-    setup = emptyValueSetup(side.info.bands, { hazard: "fire", hasStudyArea: true });
+  const pair = { beforeId: of(SCENES.before), afterId: of(SCENES.after) };
+  const side = (
+    await call<{ sceneId: string; info: ImageInfo }[]>("GET", `/studies/${study.id}/compare/sides`)
+  ).find((x) => x.sceneId === pair.beforeId)!;
+  const setup = emptyValueSetup(side.info.bands, { hazard: "fire", hasStudyArea: true });
   await call("PATCH", `/studies/${study.id}`, { compare: { ...pair, setup } });
   await ended(
     (
@@ -157,10 +167,10 @@ async function fireStudy(): Promise<void> {
 }
 
 if ((await call<unknown[]>("GET", "/studies")).length === 0) {
-  const mark = join(folder, "made.json"),
-    made = existsSync(mark)
-      ? (JSON.parse(readFileSync(mark, "utf8")) as { seed: number; edition?: number })
-      : null;
+  const mark = join(folder, "made.json");
+  const made = existsSync(mark)
+    ? (JSON.parse(readFileSync(mark, "utf8")) as { seed: number; edition?: number })
+    : null;
   if (made?.seed !== SEED || made.edition !== EDITION) {
     console.log("Making the demo data (about a minute, only once) …");
     await writeWorld(folder, SEED);
@@ -173,17 +183,17 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
     eventAt: "2025-05-12T05:20:00Z",
     studyArea: JSON.parse(readFileSync(join(folder, FILES.studyArea), "utf8")),
   });
-  const scenes: { scene: { id: string }; runId: string }[] = [],
-    add = async (file: string, name: string) => {
-      const u = await upload(study.id, file),
-        s = await call<{ scene: { id: string }; runId: string }>(
-          "POST",
-          `/studies/${study.id}/scenes`,
-          { uploadId: u.id, ...(u.detail.kind ? { kind: u.detail.kind } : {}), name },
-        );
-      scenes.push(s);
-      return s.scene.id;
-    };
+  const scenes: { scene: { id: string }; runId: string }[] = [];
+  const add = async (file: string, name: string) => {
+    const u = await upload(study.id, file);
+    const s = await call<{ scene: { id: string }; runId: string }>(
+      "POST",
+      `/studies/${study.id}/scenes`,
+      { uploadId: u.id, ...(u.detail.kind ? { kind: u.detail.kind } : {}), name },
+    );
+    scenes.push(s);
+    return s.scene.id;
+  };
   await add(FILES.elevation, "Elevation");
   const ids = new Map<string, string>();
   for (const p of PASSES) {
@@ -195,11 +205,15 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
       ),
     );
     const o = orbitFile(p);
-    if (o) await upload(study.id, o);
+    if (o) {
+      await upload(study.id, o);
+    }
   }
   const zones = await upload(study.id, FILES.districts);
   await call("POST", `/studies/${study.id}/zones`, { uploadId: zones.id, name: "Districts" });
-  for (const s of scenes) await ended(s.runId);
+  for (const s of scenes) {
+    await ended(s.runId);
+  }
   console.log("Preparing the dates …");
   // The ascending pass stays out: slopes look otherwise from the other side.
   const prepare = await call<{ chain: object; exceptions: object }>(
@@ -214,9 +228,9 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
   const run = await call<{ runId: string }>("POST", `/studies/${study.id}/prepare/runs`, {});
   await ended(run.runId);
   const [before, after] = ["2025-05-02", "2025-05-14"].map(
-      (day) => [...ids].find(([t]) => t.startsWith(day))![1],
-    ) as [string, string],
-    pair = { beforeId: before, afterId: after };
+    (day) => [...ids].find(([t]) => t.startsWith(day))![1],
+  ) as [string, string];
+  const pair = { beforeId: before, afterId: after };
   const looks =
     (await call<{ id: string; looks: number[] }[]>("GET", `/studies/${study.id}/scenes`)).find(
       (s) => s.id === before,

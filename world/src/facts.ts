@@ -16,32 +16,45 @@ import { TRUTH, isFlood, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
 import { FACTOR, imageGrid } from "./write";
 
-// Builds the world, runs the product's own steps on it with default settings, and prints what came out as JSON: for the tests and
+// Builds the world, runs the product's own steps on it with default settings, and prints what came
+// out as JSON: for the tests and
 // for the tables of docs/methods.md.
-const g = buildGround(27),
-  grid = imageGrid(g),
-  n = grid.width * grid.height,
-  truth = truthOf(g, FACTOR, grid.width, grid.height);
+const g = buildGround(27);
+const grid = imageGrid(g);
+const n = grid.width * grid.height;
+const truth = truthOf(g, FACTOR, grid.width, grid.height);
 const digest = (x: ReturnType<typeof buildGround>) => {
   const h = createHash("sha256");
-  for (const a of [x.elevation, x.cover, x.waterAfter]) h.update(Buffer.from(a.buffer));
+  for (const a of [x.elevation, x.cover, x.waterAfter]) {
+    h.update(Buffer.from(a.buffer));
+  }
   return h.digest("hex");
 };
 const [vv] = cleanSigma(g, BEFORE);
-let dry = 0,
-  shadow = 0,
-  airfield = 0,
-  onlyOne = 0,
-  top = 0;
+let dry = 0;
+let shadow = 0;
+let airfield = 0;
+let onlyOne = 0;
+let top = 0;
 for (let i = 0; i < vv.length; i++) {
-  if (g.elevation[i] === 0 && g.cover[i] !== COVER.water) dry++;
-  if (vv[i] === 0 && g.cover[i] !== COVER.water) shadow++;
-  if (g.cover[i] === COVER.airfield && 10 * Math.log10(vv[i]!) < -18) airfield++;
+  if (g.elevation[i] === 0 && g.cover[i] !== COVER.water) {
+    dry++;
+  }
+  if (vv[i] === 0 && g.cover[i] !== COVER.water) {
+    shadow++;
+  }
+  if (g.cover[i] === COVER.airfield && 10 * Math.log10(vv[i]!) < -18) {
+    airfield++;
+  }
   top = Math.max(top, g.elevation[i]!);
 }
-for (let r = 0; r < grid.height; r++)
-  for (let c = 0; c < grid.width; c++)
-    if (BEFORE.frame(c / 50, r / 50) !== AFTER.frame(c / 50, r / 50)) onlyOne++;
+for (let r = 0; r < grid.height; r++) {
+  for (let c = 0; c < grid.width; c++) {
+    if (BEFORE.frame(c / 50, r / 50) !== AFTER.frame(c / 50, r / 50)) {
+      onlyOne++;
+    }
+  }
+}
 const counts = new Array<number>(6).fill(0);
 truth.forEach((v) => {
   counts[v]!++;
@@ -60,12 +73,12 @@ const info = (name: string, role: "power" | "elevation", onImage: boolean): Imag
   ],
 });
 const image = (p: typeof BEFORE) => imageOf(g, p, grid, FACTOR)[0]!.map((v) => (v === 0 ? NaN : v));
-const before = image(BEFORE),
-  sources = memorySources({
-    b: { info: info("VV", "power", true), bands: [before] },
-    a: { info: info("VV", "power", true), bands: [image(AFTER)] },
-    e: { info: info("z", "elevation", false), bands: [g.elevation] },
-  });
+const before = image(BEFORE);
+const sources = memorySources({
+  b: { info: info("VV", "power", true), bands: [before] },
+  a: { info: info("VV", "power", true), bands: [image(AFTER)] },
+  e: { info: info("z", "elevation", false), bands: [g.elevation] },
+});
 const bins = new Array<number>(LOOKS_BINS).fill(0);
 addLocalLooks(before, grid.width, grid.height, bins);
 const inputs = {
@@ -74,8 +87,8 @@ const inputs = {
   elevation: { id: "e", info: await sources.info("e") },
   studyArea: multiPolygonFrom(studyAreaGeoJson()),
 };
-const e = new Evaluator({ sources }),
-  w = fullWindow(grid);
+const e = new Evaluator({ sources });
+const w = fullWindow(grid);
 let setup = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true });
 const gated = (await e.read(buildChange(inputs, setup).gated, 0, w)).bands;
 const h = (

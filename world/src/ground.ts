@@ -16,10 +16,13 @@ export const COVER = {
 } as const;
 
 export const CELL = 10;
-export const WIDTH = 2400,
-  HEIGHT = 2000;
+export const WIDTH = 2400;
+export const HEIGHT = 2000;
 export const ORIGIN: [number, number] = [488000, 5182000];
-/** Kilometres from the island's west and north edges; the same numbers are used for every place below. */
+/**
+ * Kilometres from the island's west and north edges; the same numbers are used for every place
+ * below.
+ */
 const km = (cell: number) => (cell * CELL) / 1000;
 
 export interface Ground {
@@ -39,9 +42,9 @@ export const worldGrid = (): Grid =>
 /** Course of the Ombrel: kilometres south of the north edge, by kilometres east. */
 export const riverNorthing = (x: number): number =>
   10.4 + 0.9 * Math.sin(x * 0.62) + 0.45 * Math.sin(x * 1.37 + 1) + 0.12 * Math.sin(x * 4.1);
-const SOURCE_X = 2.4,
-  MOUTH_X = 22.9,
-  DAM_X = 5.6;
+const SOURCE_X = 2.4;
+const MOUTH_X = 22.9;
+const DAM_X = 5.6;
 const smooth = (a: number, b: number, x: number) => {
   const t = Math.max(0, Math.min(1, (x - a) / (b - a)));
   return t * t * (3 - 2 * t);
@@ -49,18 +52,21 @@ const smooth = (a: number, b: number, x: number) => {
 const plainHeight = (x: number) => 0.8 + 1.55 * Math.max(0, MOUTH_X - x);
 const riverHalfWidth = (x: number) => 0.035 + 0.045 * smooth(4, 21, x) + 0.012 * Math.sin(x * 3.3);
 
-/** Ground of Corvane from its seed: elevation, land cover, and the water before and after the Ombrel flood. */
+/**
+ * Ground of Corvane from its seed: elevation, land cover, and the water before and after the Ombrel
+ * flood.
+ */
 export function buildGround(seed: number): Ground {
-  const n = WIDTH * HEIGHT,
-    elevation = new Float32Array(n),
-    cover = new Uint8Array(n),
-    field = new Int32Array(n);
+  const n = WIDTH * HEIGHT;
+  const elevation = new Float32Array(n);
+  const cover = new Uint8Array(n);
+  const field = new Int32Array(n);
   const flat = new Float32Array(n);
   for (let r = 0; r < HEIGHT; r++) {
     const y = km(r + 0.5);
     for (let c = 0; c < WIDTH; c++) {
-      const x = km(c + 0.5),
-        i = r * WIDTH + c;
+      const x = km(c + 0.5);
+      const i = r * WIDTH + c;
       const shore =
         1 -
         ((x - 12) / 11.6) ** 2 -
@@ -102,11 +108,11 @@ export function buildGround(seed: number): Ground {
 
 /** Lays the sea, the river and two lakes into elevation and cover. */
 function carveWater(elevation: Float32Array, cover: Uint8Array): void {
-  for (let r = 0; r < HEIGHT; r++)
+  for (let r = 0; r < HEIGHT; r++) {
     for (let c = 0; c < WIDTH; c++) {
-      const x = km(c + 0.5),
-        y = km(r + 0.5),
-        i = r * WIDTH + c;
+      const x = km(c + 0.5);
+      const y = km(r + 0.5);
+      const i = r * WIDTH + c;
       if (elevation[i] === 0) {
         cover[i] = COVER.water;
         continue;
@@ -122,8 +128,9 @@ function carveWater(elevation: Float32Array, cover: Uint8Array): void {
         x < DAM_X &&
         d < 0.62 &&
         elevation[i]! < plainHeight(DAM_X) + 2.4 + 1.2 * (DAM_X - x)
-      )
+      ) {
         cover[i] = COVER.water;
+      }
       if (
         ((x - 10.2) / 0.75) ** 2 + ((y - 16.5) / 0.4) ** 2 <
         1 + 0.25 * Math.sin(5 * Math.atan2(y - 16.5, x - 10.2))
@@ -132,6 +139,7 @@ function carveWater(elevation: Float32Array, cover: Uint8Array): void {
         elevation[i] = Math.min(elevation[i]!, 6);
       }
     }
+  }
 }
 
 /** Corner of the airfield and size, in kilometres: level, smooth, dark on every date. */
@@ -148,13 +156,15 @@ function layCover(
   field: Int32Array,
   seed: number,
 ): void {
-  for (let r = 0; r < HEIGHT; r++)
+  for (let r = 0; r < HEIGHT; r++) {
     for (let c = 0; c < WIDTH; c++) {
       const i = r * WIDTH + c;
-      if (cover[i] === COVER.water) continue;
-      const x = km(c + 0.5),
-        y = km(r + 0.5),
-        z = elevation[i]!;
+      if (cover[i] === COVER.water) {
+        continue;
+      }
+      const x = km(c + 0.5);
+      const y = km(r + 0.5);
+      const z = elevation[i]!;
       const d = Math.abs(y - riverNorthing(x));
       if (
         x >= AIRFIELD.x &&
@@ -176,60 +186,84 @@ function layCover(
         continue;
       }
       // Fields: long parcels, each row of them shifted, turned a little against the grid.
-      const a = 0.2 + 0.25 * noise(x * 0.22, y * 0.22, seed + 7),
-        u = x * Math.cos(a) + y * Math.sin(a),
-        v = -x * Math.sin(a) + y * Math.cos(a);
-      const strip = Math.floor(v / 0.17),
-        parcel = Math.floor(u / 0.38 + hash2(strip, 0, seed + 8));
+      const a = 0.2 + 0.25 * noise(x * 0.22, y * 0.22, seed + 7);
+      const u = x * Math.cos(a) + y * Math.sin(a);
+      const v = -x * Math.sin(a) + y * Math.cos(a);
+      const strip = Math.floor(v / 0.17);
+      const parcel = Math.floor(u / 0.38 + hash2(strip, 0, seed + 8));
       const id = (Math.imul(strip, 73856093) ^ Math.imul(parcel, 19349663)) & 0x7fffffff;
       field[i] = id;
       const wet = fractal(x * 0.9, y * 0.9, 3, seed + 9);
       const rough = fractal(x * 0.7, y * 0.7, 4, seed + 10);
       if (flat[i]! > 0.55) {
-        if (d < riverHalfWidth(x) + 0.05 && wet > 0.32) cover[i] = COVER.reed;
-        else if (rough > 0.5) cover[i] = COVER.wood;
-        else cover[i] = hash2(strip, parcel, seed + 11) < 0.58 ? COVER.crop : COVER.pasture;
-      } else if (z > 420 + 60 * rough) cover[i] = COVER.rock;
-      else if (z > 230 + 70 * rough) cover[i] = COVER.heath;
-      else if (rough + wet * 0.5 > 0.08) cover[i] = COVER.wood;
-      else if (z < 20 && wet > 0.35) cover[i] = COVER.reed;
-      else cover[i] = rough > -0.35 ? COVER.pasture : COVER.heath;
+        if (d < riverHalfWidth(x) + 0.05 && wet > 0.32) {
+          cover[i] = COVER.reed;
+        } else if (rough > 0.5) {
+          cover[i] = COVER.wood;
+        } else {
+          cover[i] = hash2(strip, parcel, seed + 11) < 0.58 ? COVER.crop : COVER.pasture;
+        }
+      } else if (z > 420 + 60 * rough) {
+        cover[i] = COVER.rock;
+      } else if (z > 230 + 70 * rough) {
+        cover[i] = COVER.heath;
+      } else if (rough + wet * 0.5 > 0.08) {
+        cover[i] = COVER.wood;
+      } else if (z < 20 && wet > 0.35) {
+        cover[i] = COVER.reed;
+      } else {
+        cover[i] = rough > -0.35 ? COVER.pasture : COVER.heath;
+      }
     }
+  }
 }
 
 /** Height of the flood's surface by kilometres east; it spreads out and falls towards the sea. */
 const floodLevel = (x: number) =>
   plainHeight(x) + 0.86 * smooth(DAM_X, DAM_X + 1.2, x) * (1 - smooth(20.2, 22.6, x));
 
-/** Water after the event: the old water less the drained lake, and all low ground that the flood reached from the river. */
+/**
+ * Water after the event: the old water less the drained lake, and all low ground that the flood
+ * reached from the river.
+ */
 function floodedAfter(elevation: Float32Array, cover: Uint8Array): Uint8Array {
-  const water = new Uint8Array(WIDTH * HEIGHT),
-    queue: number[] = [];
+  const water = new Uint8Array(WIDTH * HEIGHT);
+  const queue: number[] = [];
   for (let i = 0; i < water.length; i++) {
-    if (cover[i] !== COVER.water) continue;
-    const x = km((i % WIDTH) + 0.5),
-      y = km(Math.floor(i / WIDTH) + 0.5),
-      d = Math.abs(y - riverNorthing(x));
-    if (x > SOURCE_X + 0.5 && x < DAM_X && d < 0.7 && d > riverHalfWidth(x) * 1.6) continue;
+    if (cover[i] !== COVER.water) {
+      continue;
+    }
+    const x = km((i % WIDTH) + 0.5);
+    const y = km(Math.floor(i / WIDTH) + 0.5);
+    const d = Math.abs(y - riverNorthing(x));
+    if (x > SOURCE_X + 0.5 && x < DAM_X && d < 0.7 && d > riverHalfWidth(x) * 1.6) {
+      continue;
+    }
     water[i] = 1;
-    if (x > DAM_X && x < MOUTH_X && d < riverHalfWidth(x)) queue.push(i);
+    if (x > DAM_X && x < MOUTH_X && d < riverHalfWidth(x)) {
+      queue.push(i);
+    }
   }
   for (let q = 0; q < queue.length; q++) {
-    const i = queue[q]!,
-      c = i % WIDTH,
-      r = (i - c) / WIDTH;
+    const i = queue[q]!;
+    const c = i % WIDTH;
+    const r = (i - c) / WIDTH;
     for (const [dc, dr] of [
       [1, 0],
       [-1, 0],
       [0, 1],
       [0, -1],
     ] as const) {
-      const cc = c + dc,
-        rr = r + dr;
-      if (cc < 0 || rr < 0 || cc >= WIDTH || rr >= HEIGHT) continue;
-      const k = rr * WIDTH + cc,
-        x = km(cc + 0.5);
-      if (water[k] || x <= DAM_X || x > MOUTH_X || elevation[k]! > floodLevel(x)) continue;
+      const cc = c + dc;
+      const rr = r + dr;
+      if (cc < 0 || rr < 0 || cc >= WIDTH || rr >= HEIGHT) {
+        continue;
+      }
+      const k = rr * WIDTH + cc;
+      const x = km(cc + 0.5);
+      if (water[k] || x <= DAM_X || x > MOUTH_X || elevation[k]! > floodLevel(x)) {
+        continue;
+      }
       water[k] = 1;
       queue.push(k);
     }

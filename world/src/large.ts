@@ -11,33 +11,44 @@ import { gammaMean1, generator } from "./random";
 export const LARGE = 10_000;
 
 /**
- * The pair of the Ombrel flood on 2 m cells, 10 000 x 10 000, VV only, as plain striped float32 GeoTIFFs. The ground stays at
+ * The pair of the Ombrel flood on 2 m cells, 10 000 x 10 000, VV only, as plain striped float32
+ * GeoTIFFs. The ground stays at
  * 10 m; speckle is drawn anew on every cell from a table of deviates. Written row by row.
  */
 export async function writeLarge(folder: string, seed: number): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const g = buildGround(seed),
-    grid = northUp(g.grid.crs, g.grid.transform[0] + 2000, g.grid.transform[3], 2, 2, LARGE, LARGE);
+  const g = buildGround(seed);
+  const grid = northUp(
+    g.grid.crs,
+    g.grid.transform[0] + 2000,
+    g.grid.transform[3],
+    2,
+    2,
+    LARGE,
+    LARGE,
+  );
   await writeStriped(join(folder, "corvane_large_20250502T184110_sigma0_VV.tif"), g, BEFORE, grid);
   await writeStriped(join(folder, "corvane_large_20250514T184110_sigma0_VV.tif"), g, AFTER, grid);
 }
 
 async function writeStriped(path: string, g: Ground, p: Pass, grid: Grid): Promise<void> {
-  const [clean] = cleanSigma(g, p),
-    u = generator(p.seed),
-    table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
+  const [clean] = cleanSigma(g, p);
+  const u = generator(p.seed);
+  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
   const out = createWriteStream(path);
   out.write(header(grid));
   let s = p.seed;
   for (let r = 0; r < LARGE; r++) {
-    const row = new Float32Array(LARGE),
-      y = Math.min(HEIGHT - 1, Math.floor(r / 5));
+    const row = new Float32Array(LARGE);
+    const y = Math.min(HEIGHT - 1, Math.floor(r / 5));
     for (let c = 0; c < LARGE; c++) {
       const x = Math.min(WIDTH - 1, 200 + Math.floor(c / 5));
       s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
       row[c] = p.frame(2 + c / 500, r / 500) ? clean[y * WIDTH + x]! * table[s >>> 16]! : 0;
     }
-    if (!out.write(new Uint8Array(row.buffer))) await once(out, "drain");
+    if (!out.write(new Uint8Array(row.buffer))) {
+      await once(out, "drain");
+    }
   }
   out.end();
   await once(out, "finish");

@@ -10,57 +10,58 @@ import { plainTiffHeader } from "./plainTiff";
 import { noise } from "./random";
 
 /** Cells a side of a full optical scene, and of a granule's band of 10 m. */
-export const FULL_BANDS = 7800,
-  FULL_GRANULE = 10_980;
+export const FULL_BANDS = 7800;
+export const FULL_GRANULE = 10_980;
 
-/** An optical scene of full size, a file a band with quality bits and metadata text, and one JPEG 2000 band of a full granule, for benchmarks: covers in large patches, without relief or sky. */
+/**
+ * An optical scene of full size, a file a band with quality bits and metadata text, and one JPEG
+ * 2000 band of a full granule, for benchmarks: covers in large patches, without relief or sky.
+ */
 export async function writeLargeOptical(folder: string, seed: number): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const n = FULL_BANDS,
-    g = worldGrid(),
-    grid = northUp(g.crs, 400_000, 5_300_000, 30, 30, n, n),
-    scene = SCENES.before,
-    d = DATES.before,
-    sun = Math.sin((d.sunElevationDeg * Math.PI) / 180),
-    covers = [
-      COVER.water,
-      COVER.wood,
-      COVER.crop,
-      COVER.pasture,
-      COVER.heath,
-      COVER.rock,
-      COVER.town,
-    ],
-    extra: [number, 3 | 12, number[]][] = [
-      [33550, 12, [30, 30, 0]],
-      [33922, 12, [0, 0, 0, grid.transform[0], grid.transform[3], 0]],
-      [
-        34735,
-        3,
-        [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(g.crs.code.slice(5))],
-      ],
-    ];
+  const n = FULL_BANDS;
+  const g = worldGrid();
+  const grid = northUp(g.crs, 400_000, 5_300_000, 30, 30, n, n);
+  const scene = SCENES.before;
+  const d = DATES.before;
+  const sun = Math.sin((d.sunElevationDeg * Math.PI) / 180);
+  const covers = [
+    COVER.water,
+    COVER.wood,
+    COVER.crop,
+    COVER.pasture,
+    COVER.heath,
+    COVER.rock,
+    COVER.town,
+  ];
+  const extra: [number, 3 | 12, number[]][] = [
+    [33550, 12, [30, 30, 0]],
+    [33922, 12, [0, 0, 0, grid.transform[0], grid.transform[3], 0]],
+    [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, Number(g.crs.code.slice(5))]],
+  ];
   // Patches of one cover every sixteenth cell; between, the nearest.
-  const S = 16,
-    m = Math.ceil(n / S),
-    patch = Uint8Array.from({ length: m * m }, (_v, i) =>
-      Math.floor(
-        Math.max(0, Math.min(0.999, 0.5 + 0.62 * noise((i % m) / 9, Math.floor(i / m) / 9, seed))) *
-          covers.length,
-      ),
-    );
+  const S = 16;
+  const m = Math.ceil(n / S);
+  const patch = Uint8Array.from({ length: m * m }, (_v, i) =>
+    Math.floor(
+      Math.max(0, Math.min(0.999, 0.5 + 0.62 * noise((i % m) / 9, Math.floor(i / m) / 9, seed))) *
+        covers.length,
+    ),
+  );
   const write = async (name: string, cell: (cover: number, u: number) => number) => {
     const out = createWriteStream(join(folder, name));
     out.write(plainTiffHeader({ width: n, height: n, bits: 16, float: false, extra }));
     let s = seed >>> 0;
     for (let r = 0; r < n; r++) {
-      const row = new Uint16Array(n),
-        at = Math.floor(r / S) * m;
+      const row = new Uint16Array(n);
+      const at = Math.floor(r / S) * m;
       for (let c = 0; c < n; c++) {
         s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
         row[c] = cell(patch[at + (c >> 4)]!, s / 4294967296);
       }
-      if (!out.write(new Uint8Array(row.buffer))) await once(out, "drain");
+      if (!out.write(new Uint8Array(row.buffer))) {
+        await once(out, "drain");
+      }
     }
     out.end();
     await once(out, "finish");
@@ -73,8 +74,8 @@ export async function writeLargeOptical(folder: string, seed: number): Promise<v
     covers[k] === COVER.water ? 64 | 128 : 64,
   );
   writeFileSync(join(folder, `${helioName(scene)}_MTL.txt`), metadata(scene, 0));
-  const G = FULL_GRANULE,
-    cells = new Uint16Array(G * G);
+  const G = FULL_GRANULE;
+  const cells = new Uint16Array(G * G);
   let s = seed >>> 0;
   for (let i = 0; i < cells.length; i++) {
     s = (Math.imul(s, 1664525) + 1013904223) >>> 0;

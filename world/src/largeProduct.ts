@@ -14,33 +14,34 @@ import { writeFloat } from "./write";
 
 /** Size of a full product: lines along the track, samples across. */
 export const FULL = { lines: 16_000, samples: 25_000 };
-const ROWS = 64,
-  ELEVATION_CELL_M = 90;
+const ROWS = 64;
+const ELEVATION_CELL_M = 90;
 
 /**
- * A product of full size with its orbit file and rolling elevation under it, for benchmarks of import and chain: ground of two kinds in large
+ * A product of full size with its orbit file and rolling elevation under it, for benchmarks of
+ * import and chain: ground of two kinds in large
  * patches, speckled, without the radar shadow and layover of the demo's scenes. Written row by row.
  */
 export async function writeLargeProduct(folder: string, seed: number): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const p = PASSES[2]!,
-    sensor = sensorOf(p, announcedVectors(p), FULL.lines, FULL.samples),
-    incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80), FULL.lines, FULL.samples)),
-    orbit = 58000 + p.seed,
-    name = productName(sensor, orbit);
+  const p = PASSES[2]!;
+  const sensor = sensorOf(p, announcedVectors(p), FULL.lines, FULL.samples);
+  const incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80), FULL.lines, FULL.samples));
+  const orbit = 58000 + p.seed;
+  const name = productName(sensor, orbit);
   const rows = (band: 0 | 1) =>
     function* () {
-      const u = generator(seed + band),
-        table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u)),
-        root = table.map(Math.sqrt);
+      const u = generator(seed + band);
+      const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
+      const root = table.map(Math.sqrt);
       let s = (seed * 2654435761 + band) >>> 0;
       for (let l = 0; l < FULL.lines; l += ROWS) {
-        const h = Math.min(ROWS, FULL.lines - l),
-          out = new Uint16Array(h * FULL.samples);
+        const h = Math.min(ROWS, FULL.lines - l);
+        const out = new Uint16Array(h * FULL.samples);
         for (let c = 0; c < FULL.samples; c++) {
-          const dark = noise(l / 900, c / 900, 7) > 0.62,
-            beta = (dark ? 0.006 : 0.12) * (band ? 0.2 : 1),
-            dn = BETA_GAIN * Math.sqrt(beta / Math.sin(incidence[c]!));
+          const dark = noise(l / 900, c / 900, 7) > 0.62;
+          const beta = (dark ? 0.006 : 0.12) * (band ? 0.2 : 1);
+          const dn = BETA_GAIN * Math.sqrt(beta / Math.sin(incidence[c]!));
           for (let r = 0; r < h; r++) {
             s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
             out[r * FULL.samples + c] = Math.max(1, dn * root[s >>> 16]! + 0.5);
@@ -69,28 +70,30 @@ export async function writeLargeProduct(folder: string, seed: number): Promise<v
 
 /** Hills up to 900 m under the whole product and some kilometres around it. */
 async function writeRollingElevation(path: string, rd: RangeDoppler): Promise<void> {
-  const { crs } = worldGrid(),
-    t = transformer(LONLAT, crs),
-    corners = [
-      [0, 0],
-      [FULL.lines, 0],
-      [0, FULL.samples],
-      [FULL.lines, FULL.samples],
-    ].map(([l, s]) => {
-      const [lon, lat] = fromEcef(rd.ground(l!, s!, 0));
-      return t(lon, lat);
-    });
-  const m = ELEVATION_CELL_M,
-    x0 = Math.floor(Math.min(...corners.map((c) => c[0])) / m) * m - 6000,
-    x1 = Math.max(...corners.map((c) => c[0])) + 6000,
-    y0 = Math.min(...corners.map((c) => c[1])) - 6000,
-    y1 = Math.ceil(Math.max(...corners.map((c) => c[1])) / m) * m + 6000;
-  const grid = northUp(crs, x0, y1, m, m, Math.ceil((x1 - x0) / m), Math.ceil((y1 - y0) / m)),
-    z = new Float32Array(grid.width * grid.height);
-  for (let r = 0; r < grid.height; r++)
-    for (let c = 0; c < grid.width; c++)
+  const { crs } = worldGrid();
+  const t = transformer(LONLAT, crs);
+  const corners = [
+    [0, 0],
+    [FULL.lines, 0],
+    [0, FULL.samples],
+    [FULL.lines, FULL.samples],
+  ].map(([l, s]) => {
+    const [lon, lat] = fromEcef(rd.ground(l!, s!, 0));
+    return t(lon, lat);
+  });
+  const m = ELEVATION_CELL_M;
+  const x0 = Math.floor(Math.min(...corners.map((c) => c[0])) / m) * m - 6000;
+  const x1 = Math.max(...corners.map((c) => c[0])) + 6000;
+  const y0 = Math.min(...corners.map((c) => c[1])) - 6000;
+  const y1 = Math.ceil(Math.max(...corners.map((c) => c[1])) / m) * m + 6000;
+  const grid = northUp(crs, x0, y1, m, m, Math.ceil((x1 - x0) / m), Math.ceil((y1 - y0) / m));
+  const z = new Float32Array(grid.width * grid.height);
+  for (let r = 0; r < grid.height; r++) {
+    for (let c = 0; c < grid.width; c++) {
       z[r * grid.width + c] =
         325 * (1 + noise(c / 60, r / 60, 11)) + 125 * (1 + noise(c / 13, r / 13, 12));
+    }
+  }
   await writeFloat(path, grid, [z], [{ name: "elevation", unit: "m" }], -9999, {
     KIND: "elevation",
     VERTICAL: "WGS 84 ellipsoid",

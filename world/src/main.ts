@@ -8,9 +8,9 @@ const option = (name: string, otherwise: string) => {
   const k = args.indexOf(`--${name}`);
   return k >= 0 ? (args[k + 1] ?? otherwise) : otherwise;
 };
-const folder = option("out", "data/demo"),
-  seed = Number(option("seed", "27")),
-  size = option("size", "default");
+const folder = option("out", "data/demo");
+const seed = Number(option("seed", "27"));
+const size = option("size", "default");
 if (
   !Number.isInteger(seed) ||
   !["default", "large", "large-product", "large-optical"].includes(size)
@@ -21,8 +21,13 @@ if (
   process.exit(2);
 }
 const t = Date.now();
-if (size === "large") await writeLarge(folder, seed);
-else if (size === "large-product") await writeLargeProduct(folder, seed);
-else if (size === "large-optical") await writeLargeOptical(folder, seed);
-else await writeWorld(folder, seed);
+if (size === "large") {
+  await writeLarge(folder, seed);
+} else if (size === "large-product") {
+  await writeLargeProduct(folder, seed);
+} else if (size === "large-optical") {
+  await writeLargeOptical(folder, seed);
+} else {
+  await writeWorld(folder, seed);
+}
 console.log(`Wrote the demo files to ${folder} in ${((Date.now() - t) / 1000).toFixed(1)} s`);

@@ -30,18 +30,19 @@ describe("the made-up mission", () => {
     expect(new Set(PASSES.map((p) => p.seed)).size).toBe(6);
   });
   test.each(PASSES)("the island lies in the middle of the frame: $time", (p) => {
-    const rd = trueGeometry(p),
-      at = rd.locateGeodetic(CENTRE.lonDeg, CENTRE.latDeg, 0);
+    const rd = trueGeometry(p);
+    const at = rd.locateGeodetic(CENTRE.lonDeg, CENTRE.latDeg, 0);
     expect(Math.abs(at.line - 1250)).toBeLessThan(0.01);
     expect(Math.abs(at.sample - 1450)).toBeLessThan(0.5);
     expect(at.t).toBeCloseTo(middleT(p), 5);
   });
   test("samples lie ten metres apart on the ground, lines about as far", () => {
-    const rd = trueGeometry(before),
-      far = (a: [number, number], b: [number, number]) =>
-        norm(sub(rd.ground(a[0], a[1], 0), rd.ground(b[0], b[1], 0)));
-    for (const s of [50, 1450, 2800])
+    const rd = trueGeometry(before);
+    const far = (a: [number, number], b: [number, number]) =>
+      norm(sub(rd.ground(a[0], a[1], 0), rd.ground(b[0], b[1], 0)));
+    for (const s of [50, 1450, 2800]) {
       expect(Math.abs(far([1250, s], [1250, s + 10]) - 100)).toBeLessThan(0.6);
+    }
     expect(far([1250, 1450], [1260, 1450])).toBeGreaterThan(95);
     expect(far([1250, 1450], [1260, 1450])).toBeLessThan(105);
   });
@@ -55,13 +56,13 @@ describe("the made-up mission", () => {
     }
   });
   test("announced orbits are off by metres, mostly along the track", () => {
-    const told = announcedVectors(before),
-      real = trueVectors(before, -80, 80);
+    const told = announcedVectors(before);
+    const real = trueVectors(before, -80, 80);
     told.forEach((v, k) => {
-      const d = sub(v.position, real[k]!.position),
-        along =
-          Math.abs(d[0] * v.velocity[0] + d[1] * v.velocity[1] + d[2] * v.velocity[2]) /
-          norm(v.velocity);
+      const d = sub(v.position, real[k]!.position);
+      const along =
+        Math.abs(d[0] * v.velocity[0] + d[1] * v.velocity[1] + d[2] * v.velocity[2]) /
+        norm(v.velocity);
       expect(norm(d)).toBeGreaterThan(4);
       expect(norm(d)).toBeLessThan(20);
       expect(along / norm(d)).toBeGreaterThan(0.7);
@@ -69,7 +70,9 @@ describe("the made-up mission", () => {
   });
   test("incidence grows over the swath, around 39°", () => {
     const inc = incidenceOf(sensorOf(before, trueVectors(before, -80, 80)));
-    for (let k = 100; k < inc.length; k += 100) expect(inc[k]!).toBeGreaterThan(inc[k - 100]!);
+    for (let k = 100; k < inc.length; k += 100) {
+      expect(inc[k]!).toBeGreaterThan(inc[k - 100]!);
+    }
     expect((inc[1450]! * 180) / Math.PI).toBeCloseTo(39, 1);
   });
   test("noise is scalloped across and ripples along, about 31 dB under one", () => {
@@ -82,8 +85,8 @@ describe("the made-up mission", () => {
 
 describe("files", () => {
   test("an orbit file is read back to the micrometre and the microsecond", () => {
-    const v = trueVectors(before, -290, 290),
-      o = readOrbitFile(Buffer.from(orbitFileText(v, 1)), orbitFileName(v));
+    const v = trueVectors(before, -290, 290);
+    const o = readOrbitFile(Buffer.from(orbitFileText(v, 1)), orbitFileName(v));
     expect(o.vectors).toHaveLength(v.length);
     o.vectors.forEach((x, k) => {
       expect(norm(sub(x.position, v[k]!.position))).toBeLessThan(2e-6);
@@ -96,17 +99,17 @@ describe("files", () => {
     );
   });
   test("a plain TIFF opens, rows in order", async () => {
-    const head = plainTiffHeader({ width: 5, height: 3, bits: 16, float: false }),
-      cells = Uint16Array.from({ length: 15 }, (_v, i) => 1000 + i),
-      t = await openTiff(new MemorySource(Buffer.concat([head, Buffer.from(cells.buffer)])));
+    const head = plainTiffHeader({ width: 5, height: 3, bits: 16, float: false });
+    const cells = Uint16Array.from({ length: 15 }, (_v, i) => 1000 + i);
+    const t = await openTiff(new MemorySource(Buffer.concat([head, Buffer.from(cells.buffer)])));
     expect([t.width, t.height, t.sampleType]).toEqual([5, 3, "uint16"]);
     expect([...(await t.readRaw({ col: 1, row: 1, width: 3, height: 2 }))[0]!]).toEqual([
       1006, 1007, 1008, 1011, 1012, 1013,
     ]);
   });
   test("geometry as announced moves the island by less than two lines", () => {
-    const rd = new RangeDoppler(sensorOf(before, announcedVectors(before))),
-      at = rd.locateGeodetic(CENTRE.lonDeg, CENTRE.latDeg, 0);
+    const rd = new RangeDoppler(sensorOf(before, announcedVectors(before)));
+    const at = rd.locateGeodetic(CENTRE.lonDeg, CENTRE.latDeg, 0);
     expect(Math.abs(at.line - 1250)).toBeLessThan(2);
     expect(Math.abs(at.line - 1250)).toBeGreaterThan(0.1);
   });

@@ -9,8 +9,8 @@ import { RangeDoppler, type SensorModel } from "@hindglance/core/radar/sensor";
 
 /** Centre of the island, where every pass looks. */
 export const CENTRE = { lonDeg: -21.0, latDeg: -43.6 };
-const RADIUS = 7_064_000,
-  INCIDENCE = 39;
+const RADIUS = 7_064_000;
+const INCIDENCE = 39;
 
 /** One pass of LANTERN1 over the island. */
 export interface RadarPass {
@@ -114,13 +114,15 @@ export function trueOrbit(p: RadarPass): CircularOrbit {
 }
 export const middleT = (p: RadarPass): number => utcSeconds(p.time);
 
-/** State vectors as the product carries them: some metres beside the truth, mostly along the track. */
+/**
+ * State vectors as the product carries them: some metres beside the truth, mostly along the track.
+ */
 export function announcedVectors(p: RadarPass): StateVector[] {
   const u = (k: number) => 0.6 + (((p.seed * (k + 3) * 7919) % 1000) / 1000) * 0.8;
   return trueVectors(p, -80, 80).map((v) => {
-    const along = v.velocity.map((x) => x / norm(v.velocity)) as Vec3,
-      up = v.position.map((x) => x / norm(v.position)) as Vec3,
-      side = cross(along, up);
+    const along = v.velocity.map((x) => x / norm(v.velocity)) as Vec3;
+    const up = v.position.map((x) => x / norm(v.position)) as Vec3;
+    const side = cross(along, up);
     return {
       ...v,
       position: v.position.map(
@@ -132,11 +134,12 @@ export function announcedVectors(p: RadarPass): StateVector[] {
 export const trueVectors = (p: RadarPass, from: number, to: number): StateVector[] =>
   vectorsOf(trueOrbit(p), middleT(p), from, to, 10);
 
-const LINE_INTERVAL = 0.00148,
-  SPACING = 10;
+const LINE_INTERVAL = 0.00148;
+const SPACING = 10;
 
 /**
- * Geometry of a pass's widest frame under an orbit: lines of 0.00148 s, samples of 10 m, the island in the middle. Ground range is
+ * Geometry of a pass's widest frame under an orbit: lines of 0.00148 s, samples of 10 m, the island
+ * in the middle. Ground range is
  * the arc on the sphere of the island's radius, as a polynomial of the sixth order in slant range.
  */
 export function sensorOf(
@@ -145,20 +148,27 @@ export function sensorOf(
   lines = WIDE.line1,
   samples = WIDE.sample1,
 ): SensorModel {
-  const t = middleT(p),
-    s = trueOrbit(p).at(0).position,
-    place = toEcef(CENTRE.lonDeg, CENTRE.latDeg, 0),
-    mid = norm(sub(s, place)),
-    earth = norm(place),
-    r = norm(s);
+  const t = middleT(p);
+  const s = trueOrbit(p).at(0).position;
+  const place = toEcef(CENTRE.lonDeg, CENTRE.latDeg, 0);
+  const mid = norm(sub(s, place));
+  const earth = norm(place);
+  const r = norm(s);
   const arc = (range: number) =>
     earth * Math.acos((r * r + earth * earth - range * range) / (2 * r * earth));
   // The centre lies in the middle of the widest frame of the demo, whatever the size of this one.
-  const half = (WIDE.sample1 / 2) * SPACING,
-    near = solve((x) => arc(x) - (arc(mid) - half), mid - half, mid),
-    far = solve((x) => arc(x) - (arc(near) + samples * SPACING), near, near + samples * SPACING);
-  const span = far - near,
-    nodes = Array.from({ length: 7 }, (_v, k) => 0.5 - 0.5 * Math.cos((Math.PI * (k + 0.5)) / 7));
+  const half = (WIDE.sample1 / 2) * SPACING;
+  const near = solve((x) => arc(x) - (arc(mid) - half), mid - half, mid);
+  const far = solve(
+    (x) => arc(x) - (arc(near) + samples * SPACING),
+    near,
+    near + samples * SPACING,
+  );
+  const span = far - near;
+  const nodes = Array.from(
+    { length: 7 },
+    (_v, k) => 0.5 - 0.5 * Math.cos((Math.PI * (k + 0.5)) / 7),
+  );
   const coefficients = monomials(
     nodes,
     nodes.map((x) => arc(near + x * span) - arc(near)),
@@ -185,22 +195,31 @@ export function sensorOf(
 }
 
 function solve(f: (x: number) => number, lo: number, hi: number): number {
-  let a = lo - 5000,
-    b = hi + 5000;
+  let a = lo - 5000;
+  let b = hi + 5000;
   for (let k = 0; k < 80; k++) {
     const m = (a + b) / 2;
-    if (f(m) > 0) b = m;
-    else a = m;
+    if (f(m) > 0) {
+      b = m;
+    } else {
+      a = m;
+    }
   }
   return (a + b) / 2;
 }
 
-/** Coefficients of the polynomial through points, lowest order first (Newton's divided differences, multiplied out). */
+/**
+ * Coefficients of the polynomial through points, lowest order first (Newton's divided differences,
+ * multiplied out).
+ */
 function monomials(x: number[], y: number[]): number[] {
-  const d = [...y],
-    n = x.length;
-  for (let k = 1; k < n; k++)
-    for (let i = n - 1; i >= k; i--) d[i] = (d[i]! - d[i - 1]!) / (x[i]! - x[i - k]!);
+  const d = [...y];
+  const n = x.length;
+  for (let k = 1; k < n; k++) {
+    for (let i = n - 1; i >= k; i--) {
+      d[i] = (d[i]! - d[i - 1]!) / (x[i]! - x[i - k]!);
+    }
+  }
   let c = [d[n - 1]!];
   for (let i = n - 2; i >= 0; i--) {
     const next = [0, ...c];

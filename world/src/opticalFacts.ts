@@ -9,36 +9,40 @@ import { buildGround } from "./ground";
 import { HELIO_BANDS, fireSeverity, opticalGrid, severityOnGrid } from "./optical/ground";
 import { type HelioScene, SCENES, columnsOf, helioTruth } from "./optical/helio";
 
-// Runs the optical steps on the world's scenes, holds them against the clean truth, and prints what came out as JSON: for the tests and for
+// Runs the optical steps on the world's scenes, holds them against the clean truth, and prints what
+// came out as JSON: for the tests and for
 // the tables of docs/methods.md.
-const g = buildGround(27),
-  fine = fireSeverity(g),
-  severity = severityOnGrid(fine),
-  grid = opticalGrid(),
-  w = { col: 0, row: 0, width: grid.width, height: grid.height },
-  n = grid.width * grid.height;
+const g = buildGround(27);
+const fine = fireSeverity(g);
+const severity = severityOnGrid(fine);
+const grid = opticalGrid();
+const w = { col: 0, row: 0, width: grid.width, height: grid.height };
+const n = grid.width * grid.height;
 type Where = (i: number) => boolean;
-const all: Where = () => true,
-  rmse = (a: Float32Array, b: Float32Array, where: Where = all) => {
-    let s = 0,
-      k = 0;
-    for (let i = 0; i < a.length; i++) {
-      const d = a[i]! - b[i]!;
-      if (where(i) && d === d) {
-        s += d * d;
-        k++;
-      }
+const all: Where = () => true;
+const rmse = (a: Float32Array, b: Float32Array, where: Where = all) => {
+  let s = 0;
+  let k = 0;
+  for (let i = 0; i < a.length; i++) {
+    const d = a[i]! - b[i]!;
+    if (where(i) && d === d) {
+      s += d * d;
+      k++;
     }
-    return Math.sqrt(s / k);
-  };
+  }
+  return Math.sqrt(s / k);
+};
 const bandsRmse = (a: readonly Float32Array[], b: readonly Float32Array[], where?: Where) =>
   b.map((x, k) => rmse(a[k]!, x, where));
-/** One scene as reflectance at the top of the atmosphere, without the rounding of a product; cells outside a frame, in gaps and in clouds are nodata. */
+/**
+ * One scene as reflectance at the top of the atmosphere, without the rounding of a product; cells
+ * outside a frame, in gaps and in clouds are nodata.
+ */
 function scene(s: HelioScene) {
-  const t = helioTruth(g, s, fine),
-    { from, to } = columnsOf(s),
-    masked = (i: number) =>
-      t.gaps[i] === 1 || t.cloud[i]! > 0.02 || i % grid.width < from || i % grid.width >= to;
+  const t = helioTruth(g, s, fine);
+  const { from, to } = columnsOf(s);
+  const masked = (i: number) =>
+    t.gaps[i] === 1 || t.cloud[i]! > 0.02 || i % grid.width < from || i % grid.width >= to;
   const info: ImageInfo = {
     grid,
     type: "float32",
@@ -61,9 +65,9 @@ const scenes = Object.fromEntries(
     .filter(([k]) => k !== "moved" && k !== "old")
     .map(([k, s]) => [k, scene(s)]),
 ) as Record<string, ReturnType<typeof scene>>;
-const evaluator = new Evaluator({ sources: memorySources(scenes) }),
-  read = async (x: NodeSpec) => (await evaluator.read(x, 0, w)).bands as Float32Array[],
-  src = sourceNode;
+const evaluator = new Evaluator({ sources: memorySources(scenes) });
+const read = async (x: NodeSpec) => (await evaluator.read(x, 0, w)).bands as Float32Array[];
+const src = sourceNode;
 
 const { before, gapped, hazy, west, east } = scenes as Record<
   "before" | "gapped" | "hazy" | "west" | "east",
@@ -72,10 +76,10 @@ const { before, gapped, hazy, west, east } = scenes as Record<
 const surface = async (method: string) =>
   bandsRmse(await read(node("optical.surface", { method }, src("before"))), before.clean);
 const nbr = (s: NodeSpec) =>
-    node("optical.formula", { formula: "(nir - swir2) / (nir + swir2)", name: "NBR" }, s),
-  [a, b] = [(await read(nbr(src("before"))))[0]!, (await read(nbr(src("after"))))[0]!],
-  cells = [0, 0, 0, 0],
-  sums = [0, 0, 0, 0];
+  node("optical.formula", { formula: "(nir - swir2) / (nir + swir2)", name: "NBR" }, s);
+const [a, b] = [(await read(nbr(src("before"))))[0]!, (await read(nbr(src("after"))))[0]!];
+const cells = [0, 0, 0, 0];
+const sums = [0, 0, 0, 0];
 severity.forEach((v, i) => {
   const d = a[i]! - b[i]!;
   if (d === d) {
@@ -85,18 +89,18 @@ severity.forEach((v, i) => {
 });
 
 // Haze: against the same scene without its banks, inside them and where the air is clear.
-const clear = helioTruth(g, { date: SCENES.hazy.date }, fine).toa,
-  map = await read(node("optical.hazeMap", {}, src("hazy"))),
-  dehazed = await read(
-    node("optical.haze", { strength: 1 }, node("optical.hazeMap", {}, src("hazy"))),
-  ),
-  seen: Where = (i) => hazy.shadow[i]! === 0,
-  inside: Where = (i) => seen(i) && hazy.haze[i]! > 0.02,
-  outside: Where = (i) => seen(i) && hazy.haze[i] === 0;
-let touched = 0,
-  free = 0,
-  most = 0;
-for (let i = 0; i < n; i++)
+const clear = helioTruth(g, { date: SCENES.hazy.date }, fine).toa;
+const map = await read(node("optical.hazeMap", {}, src("hazy")));
+const dehazed = await read(
+  node("optical.haze", { strength: 1 }, node("optical.hazeMap", {}, src("hazy"))),
+);
+const seen: Where = (i) => hazy.shadow[i]! === 0;
+const inside: Where = (i) => seen(i) && hazy.haze[i]! > 0.02;
+const outside: Where = (i) => seen(i) && hazy.haze[i] === 0;
+let touched = 0;
+let free = 0;
+let most = 0;
+for (let i = 0; i < n; i++) {
   if (outside(i) && dehazed[1]![i] === dehazed[1]![i]) {
     free++;
     const change = Math.max(
@@ -105,18 +109,21 @@ for (let i = 0; i < n; i++)
       ),
     );
     most = Math.max(most, change);
-    if (change > 0.01) touched++;
+    if (change > 0.01) {
+      touched++;
+    }
   }
+}
 const amount = map[7]!;
-let sh = 0,
-  sa = 0,
-  shh = 0,
-  saa = 0,
-  sha = 0,
-  m = 0;
+let sh = 0;
+let sa = 0;
+let shh = 0;
+let saa = 0;
+let sha = 0;
+let m = 0;
 for (let i = 0; i < n; i++) {
-  const h = amount[i]!,
-    t = hazy.haze[i]!;
+  const h = amount[i]!;
+  const t = hazy.haze[i]!;
   if (seen(i) && h === h && g.elevation) {
     m++;
     sh += h;
@@ -128,47 +135,53 @@ for (let i = 0; i < n; i++) {
 }
 
 // Gaps: filled from another date and from neighbours, against the clean bands under them.
-const gap: Where = (i) => gapped.gaps[i] === 1,
-  filledBy = await read(node("optical.gaps", { masked: false }, src("gapped"), src("before"))),
-  filledAlone = await read(node("optical.gaps", { masked: false }, src("gapped")));
+const gap: Where = (i) => gapped.gaps[i] === 1;
+const filledBy = await read(node("optical.gaps", { masked: false }, src("gapped"), src("before")));
+const filledAlone = await read(node("optical.gaps", { masked: false }, src("gapped")));
 const open = (f: Float32Array[]) => {
-  let k = 0,
-    of = 0;
-  for (let i = 0; i < n; i++)
+  let k = 0;
+  let of = 0;
+  for (let i = 0; i < n; i++) {
     if (gap(i)) {
       of++;
-      if (f[0]![i] !== f[0]![i]) k++;
+      if (f[0]![i] !== f[0]![i]) {
+        k++;
+      }
     }
+  }
   return k / of;
 };
 
-// Two frames: their overlap before and after, and the whole against the clean truth as far as tone goes.
-const frame = (k: string, even: boolean) => (even ? node("optical.evenLight", {}, src(k)) : src(k)),
-  mosaicOf = (even: boolean, between: boolean) =>
-    node(
-      "optical.mosaic",
-      { between, anchor: 0, featherCells: 24 },
-      frame("west", even),
-      frame("east", even),
-    );
+// Two frames: their overlap before and after, and the whole against the clean truth as far as tone
+// goes.
+const frame = (k: string, even: boolean) => (even ? node("optical.evenLight", {}, src(k)) : src(k));
+const mosaicOf = (even: boolean, between: boolean) =>
+  node(
+    "optical.mosaic",
+    { between, anchor: 0, featherCells: 24 },
+    frame("west", even),
+    frame("east", even),
+  );
 const overlap: Where = (i) =>
   west.bands[0]![i] === west.bands[0]![i] && east.bands[0]![i] === east.bands[0]![i];
-const report = await evaluator.report(mosaicOf(true, true)),
-  even = await read(frame("west", true)),
-  mosaic = await read(mosaicOf(true, true)),
-  raw = await read(mosaicOf(false, false)),
-  even0 = helioTruth(g, { date: SCENES.west.date }, fine).toa;
+const report = await evaluator.report(mosaicOf(true, true));
+const even = await read(frame("west", true));
+const mosaic = await read(mosaicOf(true, true));
+const raw = await read(mosaicOf(false, false));
+const even0 = helioTruth(g, { date: SCENES.west.date }, fine).toa;
 /** RMSE after the best gain and offset for the whole band: what is left is uneven. */
 const uneven = (x: Float32Array, t: Float32Array) => {
-  let k = 0,
-    sx = 0,
-    st = 0,
-    sxx = 0,
-    sxt = 0,
-    stt = 0;
+  let k = 0;
+  let sx = 0;
+  let st = 0;
+  let sxx = 0;
+  let sxt = 0;
+  let stt = 0;
   for (let i = 0; i < n; i++) {
     const v = x[i]!;
-    if (v !== v) continue;
+    if (v !== v) {
+      continue;
+    }
     k++;
     sx += v;
     st += t[i]!;
@@ -179,47 +192,49 @@ const uneven = (x: Float32Array, t: Float32Array) => {
   const gain = (sxt - (sx * st) / k) / (sxx - (sx * sx) / k);
   return Math.sqrt(Math.max(0, (stt - (st * st) / k - gain * (sxt - (sx * st) / k)) / k));
 };
-// The fire through surface reflectance and NBR to the published breaks, as Compare does it; truth has one moderate class, the breaks have two.
+// The fire through surface reflectance and NBR to the published breaks, as Compare does it; truth
+// has one moderate class, the breaks have two.
 const nbrOf = (k: string) =>
-    node(
-      "optical.indices",
-      { outputs: [{ name: "NBR", formula: "(nir - swir2) / (nir + swir2)" }], keep: false },
-      node("optical.surface", { method: "darkObject" }, src(k)),
-    ),
-  side = async (k: string) => ({ node: nbrOf(k), info: await evaluator.info(nbrOf(k)) }),
-  setup = emptyValueSetup([{ name: "NBR", unit: "", role: "value" }], {
-    hazard: "fire",
-    hasStudyArea: false,
-  });
-const classes = (
-    await evaluator.read(
-      buildChange(
-        {
-          before: await side("before"),
-          after: await side("after"),
-          elevation: null,
-          studyArea: null,
-        },
-        setup,
-      ).classes,
-      0,
-      w,
-    )
-  ).bands[0] as Uint8Array,
-  matrix = Array.from({ length: 4 }, () => [0, 0, 0, 0]),
-  water = (i: number) =>
-    g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === 1;
-classes.forEach((v, i) => {
-  if (v !== 255 && !water(i))
-    matrix[v === 1 ? 3 : v === 2 || v === 3 ? 2 : v === 4 ? 1 : 0]![severity[i]!]!++;
+  node(
+    "optical.indices",
+    { outputs: [{ name: "NBR", formula: "(nir - swir2) / (nir + swir2)" }], keep: false },
+    node("optical.surface", { method: "darkObject" }, src(k)),
+  );
+const side = async (k: string) => ({ node: nbrOf(k), info: await evaluator.info(nbrOf(k)) });
+const setup = emptyValueSetup([{ name: "NBR", unit: "", role: "value" }], {
+  hazard: "fire",
+  hasStudyArea: false,
 });
-const sum = (a: number[]) => a.reduce((x, y) => x + y, 0),
-  burnt = matrix
-    .slice(1)
-    .flatMap((r) => r.slice(1))
-    .reduce((x, y) => x + y, 0),
-  mapped = sum(matrix.slice(1).flat()),
-  real = sum(matrix.map((r) => sum(r.slice(1))));
+const classes = (
+  await evaluator.read(
+    buildChange(
+      {
+        before: await side("before"),
+        after: await side("after"),
+        elevation: null,
+        studyArea: null,
+      },
+      setup,
+    ).classes,
+    0,
+    w,
+  )
+).bands[0] as Uint8Array;
+const matrix = Array.from({ length: 4 }, () => [0, 0, 0, 0]);
+const water = (i: number) =>
+  g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === 1;
+classes.forEach((v, i) => {
+  if (v !== 255 && !water(i)) {
+    matrix[v === 1 ? 3 : v === 2 || v === 3 ? 2 : v === 4 ? 1 : 0]![severity[i]!]!++;
+  }
+});
+const sum = (a: number[]) => a.reduce((x, y) => x + y, 0);
+const burnt = matrix
+  .slice(1)
+  .flatMap((r) => r.slice(1))
+  .reduce((x, y) => x + y, 0);
+const mapped = sum(matrix.slice(1).flat());
+const real = sum(matrix.map((r) => sum(r.slice(1))));
 console.log(
   JSON.stringify({
     fire: {
@@ -252,9 +267,9 @@ console.log(
       leftByDate: open(filledBy),
       leftByNeighbours: open(filledAlone),
       spread: gapped.toa.map((x) => {
-        let s = 0,
-          q = 0,
-          k = 0;
+        let s = 0;
+        let q = 0;
+        let k = 0;
         x.forEach((v, i) => {
           if (gap(i)) {
             k++;

@@ -17,8 +17,8 @@ export const orbitFile = (p: RadarPass): string | null =>
   p.preciseOrbit ? orbitFileName(trueVectors(p, -290, 290)) : null;
 
 /** The pass that its agency cuts into two frames, and the line where it cuts. */
-export const FRAMED = PASSES.find((p) => p.time.startsWith("2025-05-26"))!,
-  FRAME_CUT = 1290;
+export const FRAMED = PASSES.find((p) => p.time.startsWith("2025-05-26"))!;
+export const FRAME_CUT = 1290;
 /** The two neighbouring frames of a pass, as a part of its lines each. */
 export function framesOf(p: RadarPass): { sensor: SensorModel; line0: number; name: string }[] {
   const whole = sensorOf(p, announcedVectors(p));
@@ -39,14 +39,15 @@ export const thumbnailFile = (product: string): string => join("archive", `${pro
 /** Writes one scene, its small picture, and its orbit file where there is one. */
 export async function writeProduct(folder: string, g: Ground, p: RadarPass): Promise<CleanImage> {
   mkdirSync(join(folder, "archive"), { recursive: true });
-  const img = simulate(g, p),
-    sensor = sensorOf(p, announcedVectors(p)),
-    incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80)));
+  const img = simulate(g, p);
+  const sensor = sensorOf(p, announcedVectors(p));
+  const incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80)));
   const rows = (band: 0 | 1) =>
     function* () {
       const dn = digitalNumbers(img, p, band, incidence);
-      for (let l = 0; l < img.lines; l += 64)
+      for (let l = 0; l < img.lines; l += 64) {
         yield dn.subarray(l * img.samples, Math.min(img.lines, l + 64) * img.samples);
+      }
     };
   await writeSafe(join(folder, productFile(p)), {
     sensor,
@@ -62,16 +63,17 @@ export async function writeProduct(folder: string, g: Ground, p: RadarPass): Pro
     join(folder, thumbnailFile(productName(sensor, absoluteOrbit(p)))),
     quicklook(digitalNumbers(img, p, 0, incidence), img.samples, img.lines),
   );
-  if (p === FRAMED)
+  if (p === FRAMED) {
     for (const f of framesOf(p)) {
       const part = (band: 0 | 1) =>
         function* () {
           const dn = digitalNumbers(img, p, band, incidence);
-          for (let l = f.line0; l < f.line0 + f.sensor.lines; l += 64)
+          for (let l = f.line0; l < f.line0 + f.sensor.lines; l += 64) {
             yield dn.subarray(
               l * img.samples,
               Math.min(f.line0 + f.sensor.lines, l + 64) * img.samples,
             );
+          }
         };
       await writeSafe(join(folder, "archive", `${f.name}.zip`), {
         sensor: f.sensor,
@@ -96,6 +98,7 @@ export async function writeProduct(folder: string, g: Ground, p: RadarPass): Pro
         ),
       );
     }
+  }
   if (p.preciseOrbit) {
     const v = trueVectors(p, -290, 290);
     writeFileSync(join(folder, orbitFileName(v)), orbitFileText(v, absoluteOrbit(p)));
@@ -104,12 +107,13 @@ export async function writeProduct(folder: string, g: Ground, p: RadarPass): Pro
 }
 
 /**
- * Writes all scenes by two processes of this program's own `products` entry, half of the scenes each: most of the time of the demo's
+ * Writes all scenes by two processes of this program's own `products` entry, half of the scenes
+ * each: most of the time of the demo's
  * making goes here.
  */
 export async function writeProductsApart(folder: string, seed: number): Promise<void> {
-  const entry = fileURLToPath(new URL("./products.js", import.meta.url)),
-    halves = [0, 1].map((h) => PASSES.map((_p, i) => i).filter((i) => i % 2 === h));
+  const entry = fileURLToPath(new URL("./products.js", import.meta.url));
+  const halves = [0, 1].map((h) => PASSES.map((_p, i) => i).filter((i) => i % 2 === h));
   await Promise.all(
     halves.map(
       (list) =>
@@ -128,16 +132,20 @@ export async function writeProductsApart(folder: string, seed: number): Promise<
 
 /** Small grey picture of amplitudes as PNG, lines down and samples across. */
 function quicklook(dn: Uint16Array, samples: number, lines: number): Uint8Array {
-  const step = 10,
-    width = Math.floor(samples / step),
-    height = Math.floor(lines / step),
-    data = new Uint8Array(width * height);
-  for (let r = 0; r < height; r++)
+  const step = 10;
+  const width = Math.floor(samples / step);
+  const height = Math.floor(lines / step);
+  const data = new Uint8Array(width * height);
+  for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
       let sum = 0;
-      for (let j = 0; j < step; j++)
-        for (let i = 0; i < step; i++) sum += dn[(r * step + j) * samples + c * step + i]!;
+      for (let j = 0; j < step; j++) {
+        for (let i = 0; i < step; i++) {
+          sum += dn[(r * step + j) * samples + c * step + i]!;
+        }
+      }
       data[r * width + c] = Math.min(255, (sum / (step * step)) * 0.9);
     }
+  }
   return encode({ width, height, data, channels: 1, depth: 8 });
 }

@@ -53,15 +53,19 @@ const SIGMA: Record<number, [number, number]> = {
   [COVER.airfield]: [-20.2, -27.5],
 };
 
-/** Sigma nought without speckle on the ground grid, [VV, VH], as linear power, with the light and shade of slopes. */
+/**
+ * Sigma nought without speckle on the ground grid, [VV, VH], as linear power, with the light and
+ * shade of slopes.
+ */
 export function cleanSigma(g: Ground, p: Pass): [Float32Array, Float32Array] {
-  const bands = coverSigma(g, p),
-    lit = illumination(g.elevation);
-  for (let i = 0; i < lit.length; i++)
+  const bands = coverSigma(g, p);
+  const lit = illumination(g.elevation);
+  for (let i = 0; i < lit.length; i++) {
     if (g.cover[i] === COVER.water || !(p.after && g.waterAfter[i] === 1)) {
       bands[0][i]! *= lit[i]!;
       bands[1][i]! *= lit[i]!;
     }
+  }
   return bands;
 }
 
@@ -70,18 +74,18 @@ export function coverSigma(
   g: Ground,
   p: Pick<Pass, "after" | "wind" | "wetness" | "seed">,
 ): [Float32Array, Float32Array] {
-  const n = WIDTH * HEIGHT,
-    vv = new Float32Array(n),
-    vh = new Float32Array(n);
+  const n = WIDTH * HEIGHT;
+  const vv = new Float32Array(n);
+  const vh = new Float32Array(n);
   for (let i = 0; i < n; i++) {
-    const c = i % WIDTH,
-      r = (i - c) / WIDTH,
-      x = c / 100,
-      y = r / 100;
+    const c = i % WIDTH;
+    const r = (i - c) / WIDTH;
+    const x = c / 100;
+    const y = r / 100;
     const cover = g.cover[i]!;
     let [a, b] = SIGMA[cover]!;
-    const wasWater = cover === COVER.water,
-      water = p.after ? g.waterAfter[i] === 1 : wasWater;
+    const wasWater = cover === COVER.water;
+    const water = p.after ? g.waterAfter[i] === 1 : wasWater;
     if (water) {
       if (!wasWater && cover === COVER.reed) {
         a += 2.6;
@@ -129,22 +133,24 @@ export function coverSigma(
 }
 
 /**
- * Brightness of terrain relative to flat ground for a right-looking pass that flies south: the beam comes from the east. A
- * cosine law on the local incidence; slopes that face away lose most of it, and what a ridge hides is in shadow (0).
+ * Brightness of terrain relative to flat ground for a right-looking pass that flies south: the beam
+ * comes from the east. A
+ * cosine law on the local incidence; slopes that face away lose most of it, and what a ridge hides
+ * is in shadow (0).
  */
 function illumination(z: Float32Array): Float32Array {
-  const out = new Float32Array(z.length),
-    sin = Math.sin(INCIDENCE),
-    cos = Math.cos(INCIDENCE),
-    fall = 10 / Math.tan(INCIDENCE);
+  const out = new Float32Array(z.length);
+  const sin = Math.sin(INCIDENCE);
+  const cos = Math.cos(INCIDENCE);
+  const fall = 10 / Math.tan(INCIDENCE);
   for (let r = 0; r < HEIGHT; r++) {
     let horizon = -Infinity;
     for (let c = WIDTH - 1; c >= 0; c--) {
       const i = r * WIDTH + c;
       const dx =
-          (z[r * WIDTH + Math.min(WIDTH - 1, c + 2)]! - z[r * WIDTH + Math.max(0, c - 2)]!) / 40,
-        dy =
-          (z[Math.max(0, r - 2) * WIDTH + c]! - z[Math.min(HEIGHT - 1, r + 2) * WIDTH + c]!) / 40;
+        (z[r * WIDTH + Math.min(WIDTH - 1, c + 2)]! - z[r * WIDTH + Math.max(0, c - 2)]!) / 40;
+      const dy =
+        (z[Math.max(0, r - 2) * WIDTH + c]! - z[Math.min(HEIGHT - 1, r + 2) * WIDTH + c]!) / 40;
       const local = (cos - dx * sin) / Math.sqrt(1 + dx * dx + dy * dy);
       horizon -= fall;
       out[i] = z[i]! < horizon ? 0 : local <= 0 ? 0.004 : Math.min(6, (local / cos) ** 2.4);
@@ -155,26 +161,30 @@ function illumination(z: Float32Array): Float32Array {
 }
 
 /**
- * A calibrated image on a grid whose cells are `factor` ground cells wide: gamma speckle on every ground cell, noise floor, then
+ * A calibrated image on a grid whose cells are `factor` ground cells wide: gamma speckle on every
+ * ground cell, noise floor, then
  * the mean of power. Cells outside the frame are 0, as the files of the mission write fill.
  */
 export function imageOf(g: Ground, p: Pass, grid: Grid, factor: number): Float32Array[] {
   return cleanSigma(g, p).map((clean, band) => {
-    const u = generator(p.seed * 7919 + band),
-      out = new Float32Array(grid.width * grid.height),
-      k = 1 / (factor * factor);
-    for (let r = 0; r < grid.height; r++)
+    const u = generator(p.seed * 7919 + band);
+    const out = new Float32Array(grid.width * grid.height);
+    const k = 1 / (factor * factor);
+    for (let r = 0; r < grid.height; r++) {
       for (let c = 0; c < grid.width; c++) {
         let sum = 0;
-        for (let j = 0; j < factor; j++)
-          for (let i = 0; i < factor; i++)
+        for (let j = 0; j < factor; j++) {
+          for (let i = 0; i < factor; i++) {
             sum +=
               (clean[(r * factor + j) * WIDTH + c * factor + i]! + NOISE_FLOOR) *
               gammaMean1(LOOKS, u);
+          }
+        }
         out[r * grid.width + c] = p.frame(((c + 0.5) * factor) / 100, ((r + 0.5) * factor) / 100)
           ? sum * k
           : 0;
       }
+    }
     return out;
   });
 }

@@ -19,24 +19,24 @@ export function hash2(x: number, y: number, seed: number): number {
 
 /** Smooth noise in [−1, 1] with features about one unit wide. */
 export function noise(x: number, y: number, seed: number): number {
-  const i = Math.floor(x),
-    j = Math.floor(y),
-    u = x - i,
-    v = y - j;
-  const s = u * u * u * (u * (u * 6 - 15) + 10),
-    t = v * v * v * (v * (v * 6 - 15) + 10);
-  const a = hash2(i, j, seed),
-    b = hash2(i + 1, j, seed),
-    c = hash2(i, j + 1, seed),
-    d = hash2(i + 1, j + 1, seed);
+  const i = Math.floor(x);
+  const j = Math.floor(y);
+  const u = x - i;
+  const v = y - j;
+  const s = u * u * u * (u * (u * 6 - 15) + 10);
+  const t = v * v * v * (v * (v * 6 - 15) + 10);
+  const a = hash2(i, j, seed);
+  const b = hash2(i + 1, j, seed);
+  const c = hash2(i, j + 1, seed);
+  const d = hash2(i + 1, j + 1, seed);
   return 2 * ((a + (b - a) * s) * (1 - t) + (c + (d - c) * s) * t) - 1;
 }
 
 /** Sum of octaves of noise, each half as strong and half as wide; about [−1, 1]. */
 export function fractal(x: number, y: number, octaves: number, seed: number): number {
-  let sum = 0,
-    amplitude = 0.5,
-    f = 1;
+  let sum = 0;
+  let amplitude = 0.5;
+  let f = 1;
   for (let k = 0; k < octaves; k++) {
     sum += amplitude * noise(x * f, y * f, seed + k * 101);
     amplitude /= 2;
@@ -47,13 +47,14 @@ export function fractal(x: number, y: number, octaves: number, seed: number): nu
 
 /** Gamma deviate of mean 1 and variance 1/shape. Source: Marsaglia & Tsang 2000; shape ≥ 1. */
 export function gammaMean1(shape: number, u: () => number): number {
-  const d = shape - 1 / 3,
-    c = 1 / Math.sqrt(9 * d);
+  const d = shape - 1 / 3;
+  const c = 1 / Math.sqrt(9 * d);
   for (;;) {
     // Normal deviate by Box and Muller.
     const x = Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
     const v = (1 + c * x) ** 3;
-    if (v > 0 && Math.log(1 - u()) < 0.5 * x * x + d - d * v + d * Math.log(v))
+    if (v > 0 && Math.log(1 - u()) < 0.5 * x * x + d - d * v + d * Math.log(v)) {
       return (d * v) / shape;
+    }
   }
 }

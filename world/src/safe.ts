@@ -35,21 +35,21 @@ export const productName = (m: SensorModel, orbit: number): string =>
 
 /** Incidence on the ellipsoid in the middle of the frame, by sample. */
 export function incidenceOf(m: SensorModel): Float64Array {
-  const rd = new RangeDoppler(m),
-    line = m.lines / 2,
-    s = rd.orbit.at(rd.timeOf(line)).position,
-    at = (sample: number) => {
-      const p = rd.ground(line, sample, 0),
-        [lon, lat] = fromEcef(p),
-        up = sub(toEcef(lon, lat, 1), p),
-        beam = sub(s, p);
-      return Math.acos(dot(up, beam) / (norm(up) * norm(beam)));
-    };
-  const step = 50,
-    knots = Array.from({ length: Math.ceil(m.samples / step) + 1 }, (_v, k) => at(k * step));
+  const rd = new RangeDoppler(m);
+  const line = m.lines / 2;
+  const s = rd.orbit.at(rd.timeOf(line)).position;
+  const at = (sample: number) => {
+    const p = rd.ground(line, sample, 0);
+    const [lon, lat] = fromEcef(p);
+    const up = sub(toEcef(lon, lat, 1), p);
+    const beam = sub(s, p);
+    return Math.acos(dot(up, beam) / (norm(up) * norm(beam)));
+  };
+  const step = 50;
+  const knots = Array.from({ length: Math.ceil(m.samples / step) + 1 }, (_v, k) => at(k * step));
   return Float64Array.from({ length: m.samples }, (_v, c) => {
-    const k = Math.floor(c / step),
-      f = c / step - k;
+    const k = Math.floor(c / step);
+    const f = c / step - k;
     return knots[k]! * (1 - f) + knots[k + 1]! * f;
   });
 }
@@ -59,13 +59,13 @@ const file = (pol: string, p: ProductToWrite, index: number) =>
 
 /** Writes a product as a zip in the SAFE layout, the same to the byte for the same cells. */
 export async function writeSafe(path: string, p: ProductToWrite): Promise<void> {
-  const zip = new yazl.ZipFile(),
-    options = {
-      mtime: new Date(Date.UTC(2025, 0, 1)),
-      compressionLevel: 1,
-      forceDosTimestamp: true,
-    } as const,
-    base = `${p.name}.SAFE/`;
+  const zip = new yazl.ZipFile();
+  const options = {
+    mtime: new Date(Date.UTC(2025, 0, 1)),
+    compressionLevel: 1,
+    forceDosTimestamp: true,
+  } as const;
+  const base = `${p.name}.SAFE/`;
   zip.on("error", (e) => {
     throw e;
   });
@@ -100,8 +100,9 @@ export async function writeSafe(path: string, p: ProductToWrite): Promise<void> 
               bits: 16,
               float: false,
             });
-            for await (const r of b.rows())
+            for await (const r of b.rows()) {
               yield new Uint8Array(r.buffer, r.byteOffset, r.byteLength);
+            }
           })(),
           { objectMode: false },
         ),
@@ -135,21 +136,22 @@ const head = (p: ProductToWrite, pol: string, i: number) =>
   `<adsHeader><missionId>LN1</missionId><productType>GRD</productType><polarisation>${pol}</polarisation><mode>IW</mode><swath>IW</swath><startTime>${time(p.sensor.firstLineT)}</startTime><stopTime>${time(stopT(p.sensor))}</stopTime><absoluteOrbitNumber>${p.absoluteOrbit}</absoluteOrbitNumber><missionDataTakeId>49758</missionDataTakeId><imageNumber>00${i + 1}</imageNumber></adsHeader>`;
 
 function annotation(p: ProductToWrite, pol: string, i: number): string {
-  const m = p.sensor,
-    rd = new RangeDoppler(m),
-    xyz = (v: StateVector["position"], d: number) =>
-      (["x", "y", "z"] as const).map((k, n) => `<${k}>${v[n]!.toFixed(d)}</${k}>`).join("");
+  const m = p.sensor;
+  const rd = new RangeDoppler(m);
+  const xyz = (v: StateVector["position"], d: number) =>
+    (["x", "y", "z"] as const).map((k, n) => `<${k}>${v[n]!.toFixed(d)}</${k}>`).join("");
   const points: string[] = [];
-  for (let a = 0; a <= 8; a++)
+  for (let a = 0; a <= 8; a++) {
     for (let b = 0; b <= 12; b++) {
-      const line = Math.round((a * (m.lines - 1)) / 8),
-        pixel = Math.round((b * (m.samples - 1)) / 12),
-        [lon, lat] = fromEcef(rd.ground(line, pixel, 0)),
-        t = rd.timeOf(line);
+      const line = Math.round((a * (m.lines - 1)) / 8);
+      const pixel = Math.round((b * (m.samples - 1)) / 12);
+      const [lon, lat] = fromEcef(rd.ground(line, pixel, 0));
+      const t = rd.timeOf(line);
       points.push(
         `<geolocationGridPoint><azimuthTime>${time(t)}</azimuthTime><slantRangeTime>${((2 * rd.slantRange(pixel * m.sampleSpacingM, t)) / 299792458).toExponential(15)}</slantRangeTime><line>${line}</line><pixel>${pixel}</pixel><latitude>${lat.toFixed(9)}</latitude><longitude>${lon.toFixed(9)}</longitude><height>0.0</height><incidenceAngle>${((p.incidence[Math.min(m.samples - 1, pixel)]! * 180) / Math.PI).toFixed(6)}</incidenceAngle></geolocationGridPoint>`,
       );
     }
+  }
   return `<product>${head(p, pol, i)}
 <generalAnnotation><productInformation><pass>${m.pass === "ascending" ? "Ascending" : "Descending"}</pass><projection>Ground Range</projection><rangeSamplingRate>6.434523812571428e+07</rangeSamplingRate><radarFrequency>${(299792458 / m.wavelengthM).toExponential(12)}</radarFrequency></productInformation>
 <orbitList count="${m.orbit.length}">${m.orbit.map((v) => `<orbit><time>${time(v.t)}</time><frame>Earth Fixed</frame><position>${xyz(v.position, 6)}</position><velocity>${xyz(v.velocity, 6)}</velocity></orbit>`).join("\n")}</orbitList></generalAnnotation>
@@ -160,42 +162,51 @@ ${points.join("\n")}
 </geolocationGridPointList></geolocationGrid></product>`;
 }
 
-/** Lines and pixels of the look-up vectors; as in the public layout the vectors begin before the first line and end after the last. */
+/**
+ * Lines and pixels of the look-up vectors; as in the public layout the vectors begin before the
+ * first line and end after the last.
+ */
 const lutLines = (m: SensorModel) => {
   const out: number[] = [];
-  for (let l = -300; l < m.lines + 670; l += 667) out.push(l);
+  for (let l = -300; l < m.lines + 670; l += 667) {
+    out.push(l);
+  }
   return out;
 };
 const lutPixels = (m: SensorModel, step = 40) => {
   const out: number[] = [];
-  for (let x = 0; x < m.samples - 1; x += step) out.push(x);
+  for (let x = 0; x < m.samples - 1; x += step) {
+    out.push(x);
+  }
   out.push(m.samples - 1);
   return out;
 };
 
 function calibration(p: ProductToWrite, pol: string, i: number): string {
-  const m = p.sensor,
-    pixels = lutPixels(m),
-    g = (f: (inc: number) => number) =>
-      list(
-        pixels.map((x) => BETA_GAIN * f(p.incidence[x]!)),
-        6,
-      );
+  const m = p.sensor;
+  const pixels = lutPixels(m);
+  const g = (f: (inc: number) => number) =>
+    list(
+      pixels.map((x) => BETA_GAIN * f(p.incidence[x]!)),
+      6,
+    );
   const body = `<pixel count="${pixels.length}">${pixels.join(" ")}</pixel><sigmaNought count="${pixels.length}">${g((a) => 1 / Math.sqrt(Math.sin(a)))}</sigmaNought><betaNought count="${pixels.length}">${g(() => 1)}</betaNought><gamma count="${pixels.length}">${g((a) => 1 / Math.sqrt(Math.tan(a)))}</gamma><dn count="${pixels.length}">${g(() => 1)}</dn>`;
   const lines = lutLines(m);
   return `<calibration>${head(p, pol, i)}<calibrationInformation><absoluteCalibrationConstant>1.000000e+00</absoluteCalibrationConstant></calibrationInformation><calibrationVectorList count="${lines.length}">${lines.map((l) => `<calibrationVector><azimuthTime>${time(m.firstLineT + l * m.lineIntervalS)}</azimuthTime><line>${l}</line>${body}</calibrationVector>`).join("\n")}</calibrationVectorList></calibration>`;
 }
 
 function noiseXml(p: ProductToWrite, pol: string, i: number): string {
-  const m = p.sensor,
-    pixels = lutPixels(m),
-    values = list(
-      pixels.map((x) => noiseSigma(x / m.samples) * (BETA_GAIN ** 2 / Math.sin(p.incidence[x]!))),
-      6,
-    ),
-    lines = lutLines(m),
-    az: number[] = [];
-  for (let l = 0; l < m.lines - 1; l += 20) az.push(l);
+  const m = p.sensor;
+  const pixels = lutPixels(m);
+  const values = list(
+    pixels.map((x) => noiseSigma(x / m.samples) * (BETA_GAIN ** 2 / Math.sin(p.incidence[x]!))),
+    6,
+  );
+  const lines = lutLines(m);
+  const az: number[] = [];
+  for (let l = 0; l < m.lines - 1; l += 20) {
+    az.push(l);
+  }
   az.push(m.lines - 1);
   return `<noise>${head(p, pol, i)}<noiseRangeVectorList count="${lines.length}">${lines.map((l) => `<noiseRangeVector><azimuthTime>${time(m.firstLineT + l * m.lineIntervalS)}</azimuthTime><line>${l}</line><pixel count="${pixels.length}">${pixels.join(" ")}</pixel><noiseRangeLut count="${pixels.length}">${values}</noiseRangeLut></noiseRangeVector>`).join("\n")}</noiseRangeVectorList>
 <noiseAzimuthVectorList count="1"><noiseAzimuthVector><swath>IW</swath><firstAzimuthLine>0</firstAzimuthLine><firstRangeSample>0</firstRangeSample><lastAzimuthLine>${m.lines - 1}</lastAzimuthLine><lastRangeSample>${m.samples - 1}</lastRangeSample><line count="${az.length}">${az.join(" ")}</line><noiseAzimuthLut count="${az.length}">${list(
@@ -206,8 +217,8 @@ function noiseXml(p: ProductToWrite, pol: string, i: number): string {
 
 /** Text of an Earth Explorer file with a precise orbit. */
 export function orbitFileText(vectors: StateVector[], absoluteOrbit: number): string {
-  const utc = (t: number) => `UTC=${time(t)}`,
-    tai = (t: number) => `TAI=${time(t + 37)}`;
+  const utc = (t: number) => `UTC=${time(t)}`;
+  const tai = (t: number) => `TAI=${time(t + 37)}`;
   return `<?xml version="1.0"?>
 <Earth_Explorer_File>
 <Earth_Explorer_Header><Fixed_Header><File_Name>${orbitFileName(vectors).replace(".EOF", "")}</File_Name><Mission>LANTERN-1</Mission><File_Class>OPER</File_Class><File_Type>AUX_POEORB</File_Type><Validity_Period><Validity_Start>${utc(vectors[0]!.t).slice(0, 23)}</Validity_Start><Validity_Stop>${utc(vectors.at(-1)!.t).slice(0, 23)}</Validity_Stop></Validity_Period></Fixed_Header>

@@ -4,7 +4,10 @@ import { encode } from "fast-png";
 import { COVER, type Ground, HEIGHT, WIDTH } from "./ground";
 import { noise } from "./random";
 
-/** A picture of the plain without position: size in cells, its middle in kilometres of the world, metres a cell along and across, and how it is turned. */
+/**
+ * A picture of the plain without position: size in cells, its middle in kilometres of the world,
+ * metres a cell along and across, and how it is turned.
+ */
 export interface Sheet {
   file: string;
   width: number;
@@ -37,9 +40,9 @@ export const SHEETS = {
 
 /** Kilometres of the world that a place of a sheet shows. */
 export function placeOn(s: Sheet, col: number, row: number): [number, number] {
-  const a = (s.turnDeg * Math.PI) / 180,
-    u = ((col - s.width / 2) * s.metres[0]) / 1000,
-    v = ((row - s.height / 2) * s.metres[1]) / 1000;
+  const a = (s.turnDeg * Math.PI) / 180;
+  const u = ((col - s.width / 2) * s.metres[0]) / 1000;
+  const v = ((row - s.height / 2) * s.metres[1]) / 1000;
   return [s.x + u * Math.cos(a) - v * Math.sin(a), s.y + u * Math.sin(a) + v * Math.cos(a)];
 }
 
@@ -55,39 +58,45 @@ const INK: Record<number, [number, number, number]> = {
   [COVER.airfield]: [224, 220, 214],
 };
 
-/** The drawn sheet (covers in pale ink, shores, contours every 40 m, a frame) and the grey scan, as PNG. */
+/**
+ * The drawn sheet (covers in pale ink, shores, contours every 40 m, a frame) and the grey scan, as
+ * PNG.
+ */
 export function writeSheets(folder: string, g: Ground): void {
   mkdirSync(folder, { recursive: true });
   const cellAt = (x: number, y: number) => {
-    const c = Math.floor(x * 100),
-      r = Math.floor(y * 100);
+    const c = Math.floor(x * 100);
+    const r = Math.floor(y * 100);
     return c >= 0 && r >= 0 && c < WIDTH && r < HEIGHT ? r * WIDTH + c : -1;
   };
-  const drawn: Sheet = SHEETS.drawn,
-    rgb = new Uint8Array(drawn.width * drawn.height * 3).fill(250),
-    scan: Sheet = SHEETS.scan,
-    grey = new Uint8Array(scan.width * scan.height).fill(255);
-  for (let r = 12; r < drawn.height - 12; r++)
+  const drawn: Sheet = SHEETS.drawn;
+  const rgb = new Uint8Array(drawn.width * drawn.height * 3).fill(250);
+  const scan: Sheet = SHEETS.scan;
+  const grey = new Uint8Array(scan.width * scan.height).fill(255);
+  for (let r = 12; r < drawn.height - 12; r++) {
     for (let c = 12; c < drawn.width - 12; c++) {
-      const i = cellAt(...placeOn(drawn, c + 0.5, r + 0.5)),
-        j = cellAt(...placeOn(drawn, c + 1.5, r + 0.5)),
-        k = cellAt(...placeOn(drawn, c + 0.5, r + 1.5)),
-        o = (r * drawn.width + c) * 3,
-        rim = r === 12 || c === 12 || r === drawn.height - 13 || c === drawn.width - 13;
-      if (i < 0 || j < 0 || k < 0) continue;
-      const step = (n: number) => Math.floor(g.elevation[n]! / 40),
-        wet = (n: number) => g.cover[n] === COVER.water,
-        line =
-          wet(i) !== wet(j) || wet(i) !== wet(k)
-            ? [40, 84, 112]
-            : step(i) !== step(j) || step(i) !== step(k)
-              ? [186, 140, 96]
-              : g.field[i] !== g.field[j] && g.cover[i] === COVER.crop
-                ? [222, 210, 180]
-                : INK[g.cover[i]!]!;
+      const i = cellAt(...placeOn(drawn, c + 0.5, r + 0.5));
+      const j = cellAt(...placeOn(drawn, c + 1.5, r + 0.5));
+      const k = cellAt(...placeOn(drawn, c + 0.5, r + 1.5));
+      const o = (r * drawn.width + c) * 3;
+      const rim = r === 12 || c === 12 || r === drawn.height - 13 || c === drawn.width - 13;
+      if (i < 0 || j < 0 || k < 0) {
+        continue;
+      }
+      const step = (n: number) => Math.floor(g.elevation[n]! / 40);
+      const wet = (n: number) => g.cover[n] === COVER.water;
+      const line =
+        wet(i) !== wet(j) || wet(i) !== wet(k)
+          ? [40, 84, 112]
+          : step(i) !== step(j) || step(i) !== step(k)
+            ? [186, 140, 96]
+            : g.field[i] !== g.field[j] && g.cover[i] === COVER.crop
+              ? [222, 210, 180]
+              : INK[g.cover[i]!]!;
       rgb.set(rim ? [60, 50, 44] : line, o);
     }
-  for (let r = 0; r < scan.height; r++)
+  }
+  for (let r = 0; r < scan.height; r++) {
     for (let c = 0; c < scan.width; c++) {
       const i = cellAt(...placeOn(scan, c + 0.5, r + 0.5));
       if (i >= 0) {
@@ -103,6 +112,7 @@ export function writeSheets(folder: string, g: Ground): void {
         );
       }
     }
+  }
   writeFileSync(
     join(folder, drawn.file),
     encode({ width: drawn.width, height: drawn.height, data: rgb, channels: 3 }),

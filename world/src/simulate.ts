@@ -8,7 +8,10 @@ import { type RadarPass, trueGeometry } from "./mission";
 import { INCIDENCE_DEG, LOOKS, NOISE_FLOOR, coverSigma } from "./radar";
 import { gammaMean1, generator, noise } from "./random";
 
-/** Bright targets at known places (kilometres east and south on the island), as radar cross-section in m². */
+/**
+ * Bright targets at known places (kilometres east and south on the island), as radar cross-section
+ * in m².
+ */
 export const TARGETS = [
   { x: 7.6, y: 9.1, rcs: 9e4 },
   { x: 11.3, y: 12.9, rcs: 7e4 },
@@ -20,7 +23,10 @@ export const TARGETS = [
 const PAD = 420;
 const GAMMA = 1 / Math.cos((INCIDENCE_DEG * Math.PI) / 180);
 
-/** What a perfect, speckle-free radar would record: beta nought of VV and VH by line and sample of the widest frame. */
+/**
+ * What a perfect, speckle-free radar would record: beta nought of VV and VH by line and sample of
+ * the widest frame.
+ */
 export interface CleanImage {
   lines: number;
   samples: number;
@@ -33,94 +39,104 @@ export interface CleanImage {
 }
 
 /**
- * Illuminated facets in the true geometry of a pass. A cell's beta nought is the sum over its facets of gamma nought times the area seen
- * along the beam, over the slant-range cell; facets in shadow and turned away add nothing, layover adds up.
+ * Illuminated facets in the true geometry of a pass. A cell's beta nought is the sum over its
+ * facets of gamma nought times the area seen
+ * along the beam, over the slant-range cell; facets in shadow and turned away add nothing, layover
+ * adds up.
  */
 export function simulate(g: Ground, p: RadarPass): CleanImage {
-  const rd = trueGeometry(p),
-    { lines, samples } = rd.model,
-    beta: [Float32Array, Float32Array] = [
-      new Float32Array(lines * samples),
-      new Float32Array(lines * samples),
-    ];
+  const rd = trueGeometry(p);
+  const { lines, samples } = rd.model;
+  const beta: [Float32Array, Float32Array] = [
+    new Float32Array(lines * samples),
+    new Float32Array(lines * samples),
+  ];
   const [vv, vh] = coverSigma(g, {
     after: p.flood === 1,
     wind: p.wind,
     wetness: p.wetness,
     seed: p.seed,
   });
-  if (p.lakeWind !== p.wind)
+  if (p.lakeWind !== p.wind) {
     for (let i = 0; i < vv.length; i++) {
-      const x = (i % WIDTH) / 100,
-        y = Math.floor(i / WIDTH) / 100;
+      const x = (i % WIDTH) / 100;
+      const y = Math.floor(i / WIDTH) / 100;
       if (g.cover[i] === COVER.water && Math.hypot(x - 10.2, y - 16.5) < 1.2) {
         vv[i]! *= 10 ** ((p.lakeWind - p.wind) / 10);
         vh[i]! *= 10 ** ((p.lakeWind - p.wind) / 20);
       }
     }
-  const grid = padded(g),
-    w = grid.width,
-    h = grid.height;
+  }
+  const grid = padded(g);
+  const w = grid.width;
+  const h = grid.height;
   const at = (c: number, r: number) => {
-    const x = c - PAD,
-      y = r - PAD;
+    const x = c - PAD;
+    const y = r - PAD;
     return x >= 0 && y >= 0 && x < WIDTH && y < HEIGHT ? y * WIDTH + x : -1;
   };
   const z = new Float32Array(w * h);
-  for (let r = 0; r < HEIGHT; r++)
+  for (let r = 0; r < HEIGHT; r++) {
     z.set(g.elevation.subarray(r * WIDTH, (r + 1) * WIDTH), (r + PAD) * w + PAD);
-  const lattice = sensorLattice(rd, grid, { col: 0, row: 0, width: w, height: h }, [0, 640]),
-    look = lookGeometry(rd, grid, w / 2, h / 2, 100)!;
-  const lit = shadowFree(z, w, h, look.away, look.incidence),
-    sea: [number, number] = [10 ** ((-21.5 + p.wind) / 10), 10 ** ((-29 + 0.4 * p.wind) / 10)];
-  const PARTS = 2,
-    share = 1 / (PARTS * PARTS),
-    locate = rowLocator(lattice, 0, w);
-  let x0 = new Float64Array(w),
-    y0 = new Float64Array(w),
-    x1 = new Float64Array(w),
-    y1 = new Float64Array(w);
+  }
+  const lattice = sensorLattice(rd, grid, { col: 0, row: 0, width: w, height: h }, [0, 640]);
+  const look = lookGeometry(rd, grid, w / 2, h / 2, 100)!;
+  const lit = shadowFree(z, w, h, look.away, look.incidence);
+  const sea: [number, number] = [10 ** ((-21.5 + p.wind) / 10), 10 ** ((-29 + 0.4 * p.wind) / 10)];
+  const PARTS = 2;
+  const share = 1 / (PARTS * PARTS);
+  const locate = rowLocator(lattice, 0, w);
+  let x0 = new Float64Array(w);
+  let y0 = new Float64Array(w);
+  let x1 = new Float64Array(w);
+  let y1 = new Float64Array(w);
   locate(0, z.subarray(0, w), x0, y0);
   for (let r = 0; r + 1 < h; r++) {
     locate(r + 1, z.subarray((r + 1) * w, (r + 2) * w), x1, y1);
     for (let c = 0; c + 1 < w; c++) {
-      const i = r * w + c,
-        ax = x0[c]!,
-        bx = x0[c + 1]!,
-        dx = x1[c]!,
-        ex = x1[c + 1]!,
-        ay = y0[c]!,
-        by = y0[c + 1]!,
-        dy = y1[c]!,
-        ey = y1[c + 1]!;
-      if (!lit[i] || !(ax > -4 && ax < samples + 4 && ay > -4 && ay < lines + 4)) continue;
-      const a = z[i]!,
-        b = z[i + 1]!,
-        d = z[i + w]!,
-        e = z[i + w + 1]!,
-        k = at(c, r),
-        s0 = k < 0 ? sea[0] : vv[k]!,
-        s1 = k < 0 ? sea[1] : vh[k]!;
-      for (let q = 0; q < PARTS; q++)
+      const i = r * w + c;
+      const ax = x0[c]!;
+      const bx = x0[c + 1]!;
+      const dx = x1[c]!;
+      const ex = x1[c + 1]!;
+      const ay = y0[c]!;
+      const by = y0[c + 1]!;
+      const dy = y1[c]!;
+      const ey = y1[c + 1]!;
+      if (!lit[i] || !(ax > -4 && ax < samples + 4 && ay > -4 && ay < lines + 4)) {
+        continue;
+      }
+      const a = z[i]!;
+      const b = z[i + 1]!;
+      const d = z[i + w]!;
+      const e = z[i + w + 1]!;
+      const k = at(c, r);
+      const s0 = k < 0 ? sea[0] : vv[k]!;
+      const s1 = k < 0 ? sea[1] : vh[k]!;
+      for (let q = 0; q < PARTS; q++) {
         for (let n = 0; n < PARTS; n++) {
-          const v = (q + 0.5) / PARTS,
-            u = (n + 0.5) / PARTS,
-            hc = (b - a) * (1 - v) + (e - d) * v,
-            hr = (d - a) * (1 - u) + (e - b) * u;
+          const v = (q + 0.5) / PARTS;
+          const u = (n + 0.5) / PARTS;
+          const hc = (b - a) * (1 - v) + (e - d) * v;
+          const hr = (d - a) * (1 - u) + (e - b) * u;
           const area = (look.flat + hc * look.perColumnRise + hr * look.perRowRise) * share * GAMMA;
-          if (!(area > 0)) continue;
-          const x = (ax * (1 - u) + bx * u) * (1 - v) + (dx * (1 - u) + ex * u) * v,
-            y = (ay * (1 - u) + by * u) * (1 - v) + (dy * (1 - u) + ey * u) * v;
-          const xi = Math.floor(x),
-            yi = Math.floor(y),
-            fx = x - xi,
-            fy = y - yi;
-          if (xi < 0 || yi < 0 || xi + 1 >= samples || yi + 1 >= lines) continue;
-          const o = yi * samples + xi,
-            w0 = (1 - fx) * (1 - fy) * area,
-            w1 = fx * (1 - fy) * area,
-            w2 = (1 - fx) * fy * area,
-            w3 = fx * fy * area;
+          if (!(area > 0)) {
+            continue;
+          }
+          const x = (ax * (1 - u) + bx * u) * (1 - v) + (dx * (1 - u) + ex * u) * v;
+          const y = (ay * (1 - u) + by * u) * (1 - v) + (dy * (1 - u) + ey * u) * v;
+          const xi = Math.floor(x);
+          const yi = Math.floor(y);
+          const fx = x - xi;
+          const fy = y - yi;
+          if (xi < 0 || yi < 0 || xi + 1 >= samples || yi + 1 >= lines) {
+            continue;
+          }
+          const o = yi * samples + xi;
+          const w0 = (1 - fx) * (1 - fy) * area;
+          const w1 = fx * (1 - fy) * area;
+          const w2 = (1 - fx) * fy * area;
+          const w3 = fx * fy * area;
           beta[0][o]! += s0 * w0;
           beta[0][o + 1]! += s0 * w1;
           beta[0][o + samples]! += s0 * w2;
@@ -130,23 +146,29 @@ export function simulate(g: Ground, p: RadarPass): CleanImage {
           beta[1][o + samples]! += s1 * w2;
           beta[1][o + samples + 1]! += s1 * w3;
         }
+      }
     }
     [x0, x1] = [x1, x0];
     [y0, y1] = [y1, y0];
   }
   // The slant-range cell: constant along the track, slowly growing across.
   const cell = Float64Array.from({ length: samples }, (_v, s) => {
-    const t = rd.timeOf(lines / 2),
-      d = rd.model.sampleSpacingM;
+    const t = rd.timeOf(lines / 2);
+    const d = rd.model.sampleSpacingM;
     return rd.slantRange((s + 0.5) * d, t) - rd.slantRange((s - 0.5) * d, t);
   });
-  const p0 = rd.ground(lines / 2, samples / 2, 0),
-    p1 = rd.ground(lines / 2 + 1, samples / 2, 0),
-    along = Math.hypot(p1[0] - p0[0], p1[1] - p0[1], p1[2] - p0[2]);
-  for (const b of beta) for (let o = 0; o < b.length; o++) b[o]! /= cell[o % samples]! * along;
+  const p0 = rd.ground(lines / 2, samples / 2, 0);
+  const p1 = rd.ground(lines / 2 + 1, samples / 2, 0);
+  const along = Math.hypot(p1[0] - p0[0], p1[1] - p0[1], p1[2] - p0[2]);
+  for (const b of beta) {
+    for (let o = 0; o < b.length; o++) {
+      b[o]! /= cell[o % samples]! * along;
+    }
+  }
   const bright: CleanImage["bright"] = new Map();
-  for (const t of TARGETS)
+  for (const t of TARGETS) {
     addTarget(bright, targetAt(g, rd, t), samples, t.rcs / (cell[samples >> 1]! * along));
+  }
   return { lines, samples, beta, bright, rd };
 }
 
@@ -167,11 +189,11 @@ export function targetAt(
   rd: RangeDoppler,
   t: { x: number; y: number },
 ): { line: number; sample: number; easting: number; northing: number; height: number } {
-  const col = t.x * 100,
-    row = t.y * 100,
-    height = g.elevation[Math.floor(row) * WIDTH + Math.floor(col)]!,
-    [easting, northing] = toMap(g.grid, col, row),
-    p = rd.locateGeodetic(...transformer(g.grid.crs, LONLAT)(easting, northing), height);
+  const col = t.x * 100;
+  const row = t.y * 100;
+  const height = g.elevation[Math.floor(row) * WIDTH + Math.floor(col)]!;
+  const [easting, northing] = toMap(g.grid, col, row);
+  const p = rd.locateGeodetic(...transformer(g.grid.crs, LONLAT)(easting, northing), height);
   return { line: p.line, sample: p.sample, easting, northing, height };
 }
 
@@ -182,18 +204,23 @@ function addTarget(
   samples: number,
   total: number,
 ): void {
-  const s = 0.7,
-    norm = 1 / (2 * Math.PI * s * s);
-  for (let j = -4; j <= 4; j++)
+  const s = 0.7;
+  const norm = 1 / (2 * Math.PI * s * s);
+  for (let j = -4; j <= 4; j++) {
     for (let i = -4; i <= 4; i++) {
-      const y = Math.round(at.line) + j,
-        x = Math.round(at.sample) + i,
-        v = total * norm * Math.exp(-((x - at.sample) ** 2 + (y - at.line) ** 2) / (2 * s * s));
-      if (x >= 0 && x < samples && y >= 0) bright.set(y * samples + x, [v, v * 0.02]);
+      const y = Math.round(at.line) + j;
+      const x = Math.round(at.sample) + i;
+      const v = total * norm * Math.exp(-((x - at.sample) ** 2 + (y - at.line) ** 2) / (2 * s * s));
+      if (x >= 0 && x < samples && y >= 0) {
+        bright.set(y * samples + x, [v, v * 0.02]);
+      }
     }
+  }
 }
 
-/** Cells that the beam reaches: a walk from near to far that remembers the highest line of sight. */
+/**
+ * Cells that the beam reaches: a walk from near to far that remembers the highest line of sight.
+ */
 function shadowFree(
   z: Float32Array,
   w: number,
@@ -201,21 +228,25 @@ function shadowFree(
   away: readonly [number, number],
   incidence: number,
 ): Uint8Array {
-  const lit = new Uint8Array(w * h),
-    east = away[0] > 0,
-    slope = away[1] / away[0],
-    step = 10 * Math.hypot(1, slope),
-    fall = step / Math.tan(incidence),
-    tilt = Math.ceil(Math.abs(slope) * w) + 1;
+  const lit = new Uint8Array(w * h);
+  const east = away[0] > 0;
+  const slope = away[1] / away[0];
+  const step = 10 * Math.hypot(1, slope);
+  const fall = step / Math.tan(incidence);
+  const tilt = Math.ceil(Math.abs(slope) * w) + 1;
   for (let line = -tilt; line < h + tilt; line++) {
     let horizon = -Infinity;
     for (let k = 0; k < w; k++) {
-      const c = east ? k : w - 1 - k,
-        r = Math.round(line + slope * c);
+      const c = east ? k : w - 1 - k;
+      const r = Math.round(line + slope * c);
       horizon -= fall;
-      if (r < 0 || r >= h) continue;
+      if (r < 0 || r >= h) {
+        continue;
+      }
       const v = z[r * w + c]!;
-      if (v >= horizon) lit[r * w + c] = 1;
+      if (v >= horizon) {
+        lit[r * w + c] = 1;
+      }
       horizon = Math.max(horizon, v);
     }
   }
@@ -224,13 +255,17 @@ function shadowFree(
 
 /** Calibration and noise of the made-up instrument. */
 export const BETA_GAIN = 474;
-/** Noise-equivalent sigma nought by share of the swath: scalloped, lowest in the middle of each third. */
+/**
+ * Noise-equivalent sigma nought by share of the swath: scalloped, lowest in the middle of each
+ * third.
+ */
 export const noiseSigma = (share: number): number =>
   NOISE_FLOOR * 10 ** (0.12 * Math.cos(share * 6 * Math.PI) + 0.08 * (share - 0.5));
 export const azimuthRipple = (line: number): number => 1 + 0.06 * Math.sin(line / 190);
 
 /**
- * Digital numbers as the product stores them: speckled beta nought plus noise, times gain², root, rounded. Edges of the frame hold 0.
+ * Digital numbers as the product stores them: speckled beta nought plus noise, times gain², root,
+ * rounded. Edges of the frame hold 0.
  * @param incidence radians by sample, for the sigma gain
  */
 export function digitalNumbers(
@@ -239,11 +274,11 @@ export function digitalNumbers(
   band: 0 | 1,
   incidence: Float64Array,
 ): Uint16Array {
-  const { lines, samples, beta } = img,
-    u = generator(p.seed * 104729 + band),
-    table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u)),
-    out = new Uint16Array(lines * samples),
-    b = beta[band];
+  const { lines, samples, beta } = img;
+  const u = generator(p.seed * 104729 + band);
+  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
+  const out = new Uint16Array(lines * samples);
+  const b = beta[band];
   const gain2 = BETA_GAIN * BETA_GAIN;
   const floor = Float64Array.from(
     { length: samples },
@@ -251,12 +286,14 @@ export function digitalNumbers(
   );
   let s = (p.seed * 2654435761 + band) >>> 0;
   for (let l = 0; l < lines; l++) {
-    const ripple = azimuthRipple(l),
-      edge = 14 + 6 * noise(l / 260, band, p.seed),
-      from = Math.ceil(p.frame.sample0 + edge),
-      to = Math.floor(p.frame.sample1 - edge),
-      o = l * samples;
-    if (l < p.frame.line0 + 6 || l >= p.frame.line1 - 6) continue;
+    const ripple = azimuthRipple(l);
+    const edge = 14 + 6 * noise(l / 260, band, p.seed);
+    const from = Math.ceil(p.frame.sample0 + edge);
+    const to = Math.floor(p.frame.sample1 - edge);
+    const o = l * samples;
+    if (l < p.frame.line0 + 6 || l >= p.frame.line1 - 6) {
+      continue;
+    }
     for (let c = from; c < to; c++) {
       s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
       out[o + c] = Math.max(
@@ -268,8 +305,10 @@ export function digitalNumbers(
       );
     }
   }
-  for (const [o, v] of img.bright)
-    if (out[o]! > 0)
+  for (const [o, v] of img.bright) {
+    if (out[o]! > 0) {
       out[o] = Math.min(65535, Math.round(Math.sqrt(out[o]! ** 2 + v[band] * gain2)));
+    }
+  }
   return out;
 }

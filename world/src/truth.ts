@@ -21,17 +21,17 @@ export const isFlood = (v: number): boolean =>
 
 /** Truth on cells `factor` ground cells wide, by majority; of equals the first ground cell's. */
 export function truthOf(g: Ground, factor: number, width: number, height: number): Uint8Array {
-  const out = new Uint8Array(width * height),
-    votes = new Uint16Array(6);
-  for (let r = 0; r < height; r++)
+  const out = new Uint8Array(width * height);
+  const votes = new Uint16Array(6);
+  for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
       votes.fill(0);
       let best = -1;
-      for (let j = 0; j < factor; j++)
+      for (let j = 0; j < factor; j++) {
         for (let i = 0; i < factor; i++) {
-          const k = (r * factor + j) * WIDTH + c * factor + i,
-            was = g.cover[k] === COVER.water,
-            is = g.waterAfter[k] === 1;
+          const k = (r * factor + j) * WIDTH + c * factor + i;
+          const was = g.cover[k] === COVER.water;
+          const is = g.waterAfter[k] === 1;
           const v = is
             ? was
               ? TRUTH.standingWater
@@ -44,10 +44,14 @@ export function truthOf(g: Ground, factor: number, width: number, height: number
               ? TRUTH.recededWater
               : TRUTH.land;
           votes[v]!++;
-          if (best < 0 || votes[v]! > votes[best]!) best = v;
+          if (best < 0 || votes[v]! > votes[best]!) {
+            best = v;
+          }
         }
+      }
       out[r * width + c] = best;
     }
+  }
   return out;
 }
 
@@ -58,18 +62,26 @@ export function score(
   counts: (i: number) => boolean,
   n: number,
 ): { iou: number; producers: number; users: number; cells: number } {
-  let both = 0,
-    mapped = 0,
-    real = 0,
-    cells = 0;
+  let both = 0;
+  let mapped = 0;
+  let real = 0;
+  let cells = 0;
   for (let i = 0; i < n; i++) {
-    if (!counts(i)) continue;
+    if (!counts(i)) {
+      continue;
+    }
     cells++;
-    const m = map(i),
-      t = truth(i);
-    if (m) mapped++;
-    if (t) real++;
-    if (m && t) both++;
+    const m = map(i);
+    const t = truth(i);
+    if (m) {
+      mapped++;
+    }
+    if (t) {
+      real++;
+    }
+    if (m && t) {
+      both++;
+    }
   }
   return {
     iou: both / (mapped + real - both),

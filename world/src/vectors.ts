@@ -3,7 +3,9 @@ import { ORIGIN, worldGrid } from "./ground";
 
 type Ring = [number, number][];
 const toLonLat = transformer(worldGrid().crs, LONLAT);
-/** Longitude and latitude of a place given in kilometres east and south of the north-west corner. */
+/**
+ * Longitude and latitude of a place given in kilometres east and south of the north-west corner.
+ */
 const place = ([x, y]: [number, number]): [number, number] => {
   const [lon, lat] = toLonLat(ORIGIN[0] + x * 1000, ORIGIN[1] - y * 1000);
   return [Math.round(lon * 1e6) / 1e6, Math.round(lat * 1e6) / 1e6];
@@ -18,9 +20,9 @@ const polygon = (r: Ring) => {
   return { type: "Polygon" as const, coordinates: [[...ring, ring[0]!]] };
 };
 
-const hub: [number, number] = [12.2, 9.2],
-  west: [number, number] = [9.3, 9.4],
-  east: [number, number] = [15.6, 10.2];
+const hub: [number, number] = [12.2, 9.2];
+const west: [number, number] = [9.3, 9.4];
+const east: [number, number] = [15.6, 10.2];
 /** The five districts; together they cover the island. */
 export const DISTRICTS: Record<string, Ring> = {
   Eastmarch: [east, [16.4, 6.2], [24, 4.2], [24, 14.6], [16.8, 12.6]],
@@ -46,7 +48,9 @@ export const districtsGeoJson = () => ({
   })),
 });
 
-/** The area asked about: the Ombrel plain from the dam to the harbour, with the hills on both sides. */
+/**
+ * The area asked about: the Ombrel plain from the dam to the harbour, with the hills on both sides.
+ */
 export const STUDY_AREA: Ring = [
   [3.0, 6.0],
   [9.5, 4.9],

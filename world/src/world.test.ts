@@ -8,23 +8,25 @@ import { districtsGeoJson, studyAreaGeoJson } from "./vectors";
 
 describe("random numbers", () => {
   test("one seed, one sequence", () => {
-    const a = generator(5),
-      b = generator(5);
-    for (let i = 0; i < 100; i++) expect(a()).toBe(b());
+    const a = generator(5);
+    const b = generator(5);
+    for (let i = 0; i < 100; i++) {
+      expect(a()).toBe(b());
+    }
     expect(generator(6)()).not.toBe(generator(5)());
   });
   test("gamma deviates have mean 1 and variance 1/shape", () => {
-    const u = generator(1),
-      x = Float64Array.from({ length: 100000 }, () => gammaMean1(4.4, u)),
-      mean = x.reduce((a, b) => a + b) / x.length;
+    const u = generator(1);
+    const x = Float64Array.from({ length: 100000 }, () => gammaMean1(4.4, u));
+    const mean = x.reduce((a, b) => a + b) / x.length;
     expect(mean).toBeCloseTo(1, 2);
     expect(equivalentLooks(x)).toBeGreaterThan(4.3);
     expect(equivalentLooks(x)).toBeLessThan(4.5);
   });
   test("noise is continuous and bounded", () => {
     for (let i = 0; i < 300; i++) {
-      const x = i * 0.37,
-        y = i * 0.11;
+      const x = i * 0.37;
+      const y = i * 0.11;
       expect(Math.abs(noise(x, y, 3))).toBeLessThanOrEqual(1);
       expect(Math.abs(noise(x + 1e-5, y, 3) - noise(x, y, 3))).toBeLessThan(1e-3);
       expect(Number.isFinite(fractal(x, y, 5, 2))).toBe(true);
@@ -35,43 +37,47 @@ describe("random numbers", () => {
 
 test("scores by hand", () => {
   // 3 mapped, 4 real, 2 both: IoU 2/5, producer's 2/4, user's 2/3; cell 0 does not count.
-  const map = [1, 1, 1, 0, 1, 0, 0],
-    truth = [1, 1, 1, 1, 0, 1, 0],
-    q = score(
-      (i) => map[i] === 1,
-      (i) => truth[i] === 1,
-      (i) => i > 0,
-      7,
-    );
+  const map = [1, 1, 1, 0, 1, 0, 0];
+  const truth = [1, 1, 1, 1, 0, 1, 0];
+  const q = score(
+    (i) => map[i] === 1,
+    (i) => truth[i] === 1,
+    (i) => i > 0,
+    7,
+  );
   expect(q).toEqual({ iou: 2 / 5, producers: 2 / 4, users: 2 / 3, cells: 6 });
 });
 
 test("districts cover the study area once", () => {
-  const d = districtsGeoJson().features.map((f) => f.geometry.coordinates[0]!),
-    a = studyAreaGeoJson().geometry.coordinates[0]!;
+  const d = districtsGeoJson().features.map((f) => f.geometry.coordinates[0]!);
+  const a = studyAreaGeoJson().geometry.coordinates[0]!;
   const inside = (r: [number, number][], x: number, y: number) => {
     let k = false;
     for (let i = 0; i + 1 < r.length; i++) {
-      const [x0, y0] = r[i]!,
-        [x1, y1] = r[i + 1]!;
-      if (y0 > y !== y1 > y && x < x0 + ((y - y0) / (y1 - y0)) * (x1 - x0)) k = !k;
+      const [x0, y0] = r[i]!;
+      const [x1, y1] = r[i + 1]!;
+      if (y0 > y !== y1 > y && x < x0 + ((y - y0) / (y1 - y0)) * (x1 - x0)) {
+        k = !k;
+      }
     }
     return k;
   };
   let seen = 0;
-  for (let i = 0; i < 40; i++)
+  for (let i = 0; i < 40; i++) {
     for (let j = 0; j < 30; j++) {
-      const x = -21.13 + i * 0.0068,
-        y = -43.66 + j * 0.004;
+      const x = -21.13 + i * 0.0068;
+      const y = -43.66 + j * 0.004;
       if (inside(a, x, y)) {
         seen++;
         expect(d.filter((r) => inside(r, x, y))).toHaveLength(1);
       }
     }
+  }
   expect(seen).toBeGreaterThan(300);
 });
 
-// The whole world is built outside this process: in here every call of Math goes through the test runner's sandbox, ten times as slow.
+// The whole world is built outside this process: in here every call of Math goes through the test
+// runner's sandbox, ten times as slow.
 describe("the island", () => {
   interface Facts {
     same: boolean;
@@ -109,7 +115,9 @@ describe("the island", () => {
     expect(f.covers).toEqual(Object.values(COVER).sort());
   });
   test("the flood reaches fields, reeds and town", () => {
-    for (const k of Object.values(TRUTH)) expect(f.counts[k]).toBeGreaterThan(50);
+    for (const k of Object.values(TRUTH)) {
+      expect(f.counts[k]).toBeGreaterThan(50);
+    }
     expect(f.counts[TRUTH.newWater]! * 0.0004).toBeGreaterThan(15);
     expect(f.counts[TRUTH.newWater]! * 0.0004).toBeLessThan(60);
   });
@@ -137,7 +145,8 @@ describe("the island", () => {
   });
 });
 
-// Three raw products are written, read back and run through the default chain, outside this process for the same reason.
+// Three raw products are written, read back and run through the default chain, outside this process
+// for the same reason.
 describe("raw products through the chain", () => {
   interface Check {
     pass: string;
@@ -165,7 +174,9 @@ describe("raw products through the chain", () => {
   }, 500_000);
   test("sigma nought of level land is the truth within 0.1 dB, on either pass", () => {
     expect(f.checks.map((c) => c.pass)).toEqual(["descending", "descending", "ascending"]);
-    for (const c of f.checks) expect(Math.abs(c.evenDb.land)).toBeLessThan(0.1);
+    for (const c of f.checks) {
+      expect(Math.abs(c.evenDb.land)).toBeLessThan(0.1);
+    }
   });
   test("bright targets lie within half a cell with the precise orbit, and farther off with the announced one", () => {
     for (const c of f.checks) {
@@ -175,8 +186,8 @@ describe("raw products through the chain", () => {
   });
   test("flattened slopes to the east and west agree within 0.5 dB; without flattening they differ by decibels", () => {
     for (const c of f.checks) {
-      const [a, b] = Object.values(c.leanFlatDb) as [number, number],
-        [x, y] = Object.values(c.leanBetaDb) as [number, number];
+      const [a, b] = Object.values(c.leanFlatDb) as [number, number];
+      const [x, y] = Object.values(c.leanBetaDb) as [number, number];
       expect(Math.abs(a - b)).toBeLessThan(0.5);
       expect(Math.abs(x - y)).toBeGreaterThan(3);
     }

@@ -48,9 +48,9 @@ export const imageGrid = (g: Ground): Grid =>
 export async function writeWorld(folder: string, seed: number): Promise<void> {
   mkdirSync(join(folder, "truth"), { recursive: true });
   // Products are simulated in processes of their own while the rest is made here.
-  const products = writeProductsApart(folder, seed),
-    g = buildGround(seed),
-    grid = imageGrid(g);
+  const products = writeProductsApart(folder, seed);
+  const g = buildGround(seed);
+  const grid = imageGrid(g);
   for (const [pass, file] of [
     [BEFORE, FILES.before],
     [AFTER, FILES.after],
@@ -79,11 +79,14 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   );
   await writeElevationTiles(folder, g);
   const severity = fireSeverity(g);
-  for (const s of DEMO_SCENES) await writeHelio(join(folder, "optical"), g, s, severity);
+  for (const s of DEMO_SCENES) {
+    await writeHelio(join(folder, "optical"), g, s, severity);
+  }
   for (const [name, scene] of Object.entries(SCENES).filter(
     ([k]) => k === "hazy" || k === "gapped",
-  ))
+  )) {
     await writeOpticalTruth(join(folder, "truth", `optical_${name}.tif`), g, scene, severity);
+  }
   await writeGranule(join(folder, "granule"), g, severity);
   writeGreenness(join(folder, "greenness"), g, severity);
   writeSheets(join(folder, "sheets"), g);
@@ -108,7 +111,10 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   writeCatalogue(folder);
 }
 
-/** What a scene would show without air and sky, and what stands between: clean reflectance by band, haze as optical depth, cloud, shadow, gaps. */
+/**
+ * What a scene would show without air and sky, and what stands between: clean reflectance by band,
+ * haze as optical depth, cloud, shadow, gaps.
+ */
 function writeOpticalTruth(
   path: string,
   g: Ground,
@@ -136,15 +142,15 @@ function writeOpticalTruth(
 const TILE_CELLS = 1000;
 async function writeElevationTiles(folder: string, g: Ground): Promise<void> {
   mkdirSync(join(folder, "archive"), { recursive: true });
-  for (let row = 0; row * TILE_CELLS < g.grid.height; row++)
+  for (let row = 0; row * TILE_CELLS < g.grid.height; row++) {
     for (let col = 0; col * TILE_CELLS < g.grid.width; col++) {
       const w = {
-          col: col * TILE_CELLS,
-          row: row * TILE_CELLS,
-          width: Math.min(TILE_CELLS, g.grid.width - col * TILE_CELLS),
-          height: Math.min(TILE_CELLS, g.grid.height - row * TILE_CELLS),
-        },
-        cells = new Float32Array(w.width * w.height);
+        col: col * TILE_CELLS,
+        row: row * TILE_CELLS,
+        width: Math.min(TILE_CELLS, g.grid.width - col * TILE_CELLS),
+        height: Math.min(TILE_CELLS, g.grid.height - row * TILE_CELLS),
+      };
+      const cells = new Float32Array(w.width * w.height);
       copyWindow(g.elevation, fullWindow(g.grid), cells, w);
       await writeFloat(
         join(folder, "archive", elevationTile(col, row)),
@@ -155,6 +161,7 @@ async function writeElevationTiles(folder: string, g: Ground): Promise<void> {
         { KIND: "elevation", VERTICAL: "WGS 84 ellipsoid", DESCRIPTION: "Made-up terrain" },
       );
     }
+  }
 }
 
 async function toFile(
@@ -163,7 +170,9 @@ async function toFile(
 ): Promise<void> {
   const out = createWriteStream(path);
   await write(async (b) => {
-    if (!out.write(b)) await once(out, "drain");
+    if (!out.write(b)) {
+      await once(out, "drain");
+    }
   });
   out.end();
   await once(out, "finish");
@@ -180,8 +189,8 @@ export async function writeFloat(
 ): Promise<void> {
   const levels = [bands.map((b) => b.map((v) => (v === fill ? NaN : v)))];
   for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
-    const p = levelGrid(grid, l - 1),
-      g = levelGrid(grid, l);
+    const p = levelGrid(grid, l - 1);
+    const g = levelGrid(grid, l);
     levels.push(
       levels[l - 1]!.map((b) => {
         const o = new Float32Array(g.width * g.height);
@@ -217,9 +226,9 @@ async function writeClasses(
 ): Promise<void> {
   const levels = [cells];
   for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
-    const p = levelGrid(grid, l - 1),
-      g = levelGrid(grid, l),
-      o = new Uint8Array(g.width * g.height);
+    const p = levelGrid(grid, l - 1);
+    const g = levelGrid(grid, l);
+    const o = new Uint8Array(g.width * g.height);
     halveMode(levels[l - 1]!, p.width, p.height, o);
     levels.push(o);
   }
@@ -246,12 +255,12 @@ async function writeClasses(
 }
 
 function cut<T extends Float32Array | Uint8Array>(b: T, g: Grid, row: number, col: number): T {
-  const w = Math.min(BLOCK, g.width - col * BLOCK),
-    h = Math.min(BLOCK, g.height - row * BLOCK),
-    out = (b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h)) as T;
+  const w = Math.min(BLOCK, g.width - col * BLOCK);
+  const h = Math.min(BLOCK, g.height - row * BLOCK);
+  const out = (b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h)) as T;
   for (let r = 0; r < h; r++) {
     const o = (row * BLOCK + r) * g.width + col * BLOCK;
-    out.set(b.subarray(o, o + w) as never, r * w);
+    out.set(b.subarray(o, o + w), r * w);
   }
   return out;
 }

@@ -7,21 +7,24 @@ import { isPath, pathFunction } from "./mapping";
 import { fitPoints, worstPoint } from "./points";
 
 // Looked up once: globals are slow to find where tests run.
-const { cos: cosine } = Math,
-  Cells = Float32Array;
-/** A texture that is known everywhere: blobs of many sizes, so that it can be looked up between cells. */
+const { cos: cosine } = Math;
+const Cells = Float32Array;
+/**
+ * A texture that is known everywhere: blobs of many sizes, so that it can be looked up between
+ * cells.
+ */
 function texture(seed: number): (x: number, y: number) => number {
-  const u = lcg(seed),
-    waves = Array.from({ length: 28 }, () => {
-      const w = 5 * 16 ** u(),
-        t = 2 * Math.PI * u();
-      return {
-        kx: (2 * Math.PI * Math.cos(t)) / w,
-        ky: (2 * Math.PI * Math.sin(t)) / w,
-        p: 2 * Math.PI * u(),
-        a: Math.sqrt(w),
-      };
-    });
+  const u = lcg(seed);
+  const waves = Array.from({ length: 28 }, () => {
+    const w = 5 * 16 ** u();
+    const t = 2 * Math.PI * u();
+    return {
+      kx: (2 * Math.PI * Math.cos(t)) / w,
+      ky: (2 * Math.PI * Math.sin(t)) / w,
+      p: 2 * Math.PI * u(),
+      a: Math.sqrt(w),
+    };
+  });
   return (x, y) => {
     let s = 0;
     for (let k = 0; k < waves.length; k++) {
@@ -38,13 +41,13 @@ const noise = (seed: number, size: number) => {
 const N = 64;
 
 describe("phase correlation of a window", () => {
-  const f = texture(5),
-    c = new Correlator(N),
-    cells = (dx: number, dy: number, n: () => number) =>
-      Float32Array.from(
-        { length: N * N },
-        (_v, i) => f(300 + (i % N) - dx, 200 + Math.floor(i / N) - dy) + n(),
-      );
+  const f = texture(5);
+  const c = new Correlator(N);
+  const cells = (dx: number, dy: number, n: () => number) =>
+    Float32Array.from(
+      { length: N * N },
+      (_v, i) => f(300 + (i % N) - dx, 200 + Math.floor(i / N) - dy) + n(),
+    );
   test.each([
     [0, 0, 0.05],
     [0.5, -0.25, 0.12],
@@ -62,9 +65,11 @@ describe("phase correlation of a window", () => {
     },
   );
   test("even, empty and unlike windows give no answer, or one that does not stand out", () => {
-    const even = new Float32Array(N * N).fill(7),
-      holes = cells(0, 0, () => 0);
-    for (let i = 0; i < N * N; i += 5) holes[i] = NaN;
+    const even = new Float32Array(N * N).fill(7);
+    const holes = cells(0, 0, () => 0);
+    for (let i = 0; i < N * N; i += 5) {
+      holes[i] = NaN;
+    }
     expect([
       c.shift(
         even,
@@ -75,60 +80,64 @@ describe("phase correlation of a window", () => {
         cells(0, 0, () => 0),
       ),
     ]).toEqual([null, null]);
-    const a = Float32Array.from({ length: N * N }, noise(3, 1)),
-      b = Float32Array.from({ length: N * N }, noise(4, 1)),
-      s = c.shift(a, b);
+    const a = Float32Array.from({ length: N * N }, noise(3, 1));
+    const b = Float32Array.from({ length: N * N }, noise(4, 1));
+    const s = c.shift(a, b);
     expect(s === null || s.ratio < 1.8).toBe(true);
   });
 });
 
 describe("offset of a date", () => {
-  const W = 760,
-    H = 420,
-    grid = northUp(utm(27, true), 500000, 5170000, 20, 20, W, H),
-    f = texture(11);
+  const W = 760;
+  const H = 420;
+  const grid = northUp(utm(27, true), 500000, 5170000, 20, 20, W, H);
+  const f = texture(11);
   /** What the other date shows at a cell is what the reference shows where `back` takes it. */
   const reader = (
     back: (c: number, r: number) => [number, number],
     n: number,
     other = f,
   ): OffsetReader => {
-    const na = noise(7, n),
-      nb = noise(8, n);
+    const na = noise(7, n);
+    const nb = noise(8, n);
     return {
       async read(which, level, w) {
-        const k = 2 ** level,
-          g = which === "reference" ? na : nb;
+        const k = 2 ** level;
+        const g = which === "reference" ? na : nb;
         const out = new Cells(w.width * w.height);
-        for (let j = 0, i = 0; j < w.height; j++)
+        for (let j = 0, i = 0; j < w.height; j++) {
           for (let q = 0; q < w.width; q++, i++) {
-            const c = (w.col + q + 0.5) * k,
-              r = (w.row + j + 0.5) * k;
+            const c = (w.col + q + 0.5) * k;
+            const r = (w.row + j + 0.5) * k;
             out[i] =
               c < 0 || r < 0 || c > W || r > H
                 ? NaN
                 : (which === "reference" ? f(c, r) : other(...back(c, r))) + g();
           }
+        }
         return out;
       },
     };
   };
-  /** Turns by some degrees about the middle and moves: where a cell of the reference lies on the other date, and back. */
+  /**
+   * Turns by some degrees about the middle and moves: where a cell of the reference lies on the
+   * other date, and back.
+   */
   const turned = (deg: number, dx: number, dy: number, scale = 1) => {
-    const t = (deg * Math.PI) / 180,
-      cos = Math.cos(t) * scale,
-      sin = Math.sin(t) * scale,
-      cx = W / 2,
-      cy = H / 2;
+    const t = (deg * Math.PI) / 180;
+    const cos = Math.cos(t) * scale;
+    const sin = Math.sin(t) * scale;
+    const cx = W / 2;
+    const cy = H / 2;
     return {
       there: (c: number, r: number): [number, number] => [
         cx + cos * (c - cx) - sin * (r - cy) + dx,
         cy + sin * (c - cx) + cos * (r - cy) + dy,
       ],
       back: (c: number, r: number): [number, number] => {
-        const x = c - dx - cx,
-          y = r - dy - cy,
-          k = scale * scale;
+        const x = c - dx - cx;
+        const y = r - dy - cy;
+        const k = scale * scale;
         return [cx + (cos * x + sin * y) / k, cy + (-sin * x + cos * y) / k];
       },
     };
@@ -145,64 +154,65 @@ describe("offset of a date", () => {
     ["a shift and a turn", 0.05, 1.7, -0.8, 1],
     ["a large shift, turned and scaled", 0.8, -23.4, 17.2, 1.004],
   ])("%s comes back within 0.1 cell everywhere", async (_n, deg, dx, dy, scale) => {
-    const t = turned(deg, dx, dy, scale),
-      { fit, matches } = await measureOffset(reader(t.back, 12), grid, {
-        model: deg ? "affine" : "shift",
-        mostWindows: 45,
-      }),
-      path = pathFunction(offsetPath(fit, grid));
+    const t = turned(deg, dx, dy, scale);
+    const { fit, matches } = await measureOffset(reader(t.back, 12), grid, {
+      model: deg ? "affine" : "shift",
+      mostWindows: 45,
+    });
+    const path = pathFunction(offsetPath(fit, grid));
     for (const [c, r] of corners) {
-      const [x, y] = path(...toMap(grid, c, r)),
-        want = toMap(grid, ...t.there(c, r));
+      const [x, y] = path(...toMap(grid, c, r));
+      const want = toMap(grid, ...t.there(c, r));
       expect(Math.hypot(x - want[0], y - want[1]) / 20).toBeLessThan(0.1);
     }
     expect(fit.rmseCells).toBeLessThan(0.3);
     expect(matches.length).toBeGreaterThan(20);
   });
   test("ground that changed in a third of the picture does not pull the fit", async () => {
-    const t = turned(0, 2.4, 1.1),
-      g = texture(99),
-      r = reader(
-        (c, row) => t.back(c, row),
-        12,
-        (x, y) => (x < W / 3 ? g(x, y) : f(x, y)),
-      ),
-      { fit } = await measureOffset(r, grid, { model: "shift", mostWindows: 45 });
+    const t = turned(0, 2.4, 1.1);
+    const g = texture(99);
+    const r = reader(
+      (c, row) => t.back(c, row),
+      12,
+      (x, y) => (x < W / 3 ? g(x, y) : f(x, y)),
+    );
+    const { fit } = await measureOffset(r, grid, { model: "shift", mostWindows: 45 });
     expect(Math.hypot(fit.dCol[0] - 2.4, fit.dRow[0] - 1.1)).toBeLessThan(0.1);
   });
   test("featureless and unlike pairs are refused in words", async () => {
     const flat: OffsetReader = {
-        read: async (_w, _l, w) => new Float32Array(w.width * w.height).fill(3),
-      },
-      speckle: OffsetReader = (() => {
-        const n = noise(21, 1);
-        return {
-          read: async (_w: unknown, _l: unknown, w: { width: number; height: number }) =>
-            Float32Array.from({ length: w.width * w.height }, n),
-        };
-      })();
-    for (const r of [flat, speckle, reader((c, row) => [c, row], 12, texture(77))])
+      read: async (_w, _l, w) => new Float32Array(w.width * w.height).fill(3),
+    };
+    const speckle: OffsetReader = (() => {
+      const n = noise(21, 1);
+      return {
+        read: async (_w: unknown, _l: unknown, w: { width: number; height: number }) =>
+          Float32Array.from({ length: w.width * w.height }, n),
+      };
+    })();
+    for (const r of [flat, speckle, reader((c, row) => [c, row], 12, texture(77))]) {
       await expect(measureOffset(r, grid, { model: "affine", mostWindows: 30 })).rejects.toThrow(
         /not enough texture/,
       );
+    }
     await expect(measureOffset(flat, { ...grid, width: 40 }, { model: "shift" })).rejects.toThrow(
       /smaller than one window|not enough/,
     );
   });
   test("the robust fit equals least squares over the good windows by hand", () => {
-    const u = lcg(31),
-      good = Array.from({ length: 30 }, () => {
-        const col = 900 * u(),
-          row = 700 * u();
-        return { col, row, dCol: 1 + 0.001 * col - 0.002 * row, dRow: -2 + 0.0005 * row };
-      }),
-      bad = Array.from({ length: 12 }, () => ({
-        col: 900 * u(),
-        row: 700 * u(),
-        dCol: 30 * u(),
-        dRow: 30 * u(),
-      })),
-      fit = fitOffsets([...good, ...bad], "affine")!;
+    const u = lcg(31);
+    const good = Array.from({ length: 30 }, () => {
+      const col = 900 * u();
+      const row = 700 * u();
+      return { col, row, dCol: 1 + 0.001 * col - 0.002 * row, dRow: -2 + 0.0005 * row };
+    });
+    const bad = Array.from({ length: 12 }, () => ({
+      col: 900 * u(),
+      row: 700 * u(),
+      dCol: 30 * u(),
+      dRow: 30 * u(),
+    }));
+    const fit = fitOffsets([...good, ...bad], "affine")!;
     [1, 0.001, -0.002].forEach((v, k) => expect(fit.dCol[k]).toBeCloseTo(v, 9));
     [-2, 0, 0.0005].forEach((v, k) => expect(fit.dRow[k]).toBeCloseTo(v, 9));
     expect([fit.kept.slice(0, 30).every((k) => k), fit.kept.slice(30).some((k) => k)]).toEqual([
@@ -223,22 +233,22 @@ describe("offset of a date", () => {
 });
 
 describe("control points", () => {
-  const u = lcg(3),
-    places = Array.from({ length: 14 }, (): [number, number] => [
-      500000 + 8000 * u(),
-      5170000 + 6000 * u(),
-    ]),
-    curve = (x: number, y: number): [number, number] => {
-      const a = (x - 504000) / 1000,
-        b = (y - 5173000) / 1000;
-      return [
-        800 + 95 * a + 12 * b + 1.5 * a * b - 0.7 * a * a,
-        -600 - 14 * a + 97 * b + 0.9 * b * b,
-      ];
-    };
+  const u = lcg(3);
+  const places = Array.from({ length: 14 }, (): [number, number] => [
+    500000 + 8000 * u(),
+    5170000 + 6000 * u(),
+  ]);
+  const curve = (x: number, y: number): [number, number] => {
+    const a = (x - 504000) / 1000;
+    const b = (y - 5173000) / 1000;
+    return [
+      800 + 95 * a + 12 * b + 1.5 * a * b - 0.7 * a * a,
+      -600 - 14 * a + 97 * b + 0.9 * b * b,
+    ];
+  };
   const turn = (x: number, y: number): [number, number] => {
-    const t = 0.21,
-      k = 0.04;
+    const t = 0.21;
+    const k = 0.04;
     return [
       300 + k * (Math.cos(t) * (x - 504000) - Math.sin(t) * (y - 5173000)),
       -200 + k * (Math.sin(t) * (x - 504000) + Math.cos(t) * (y - 5173000)),
@@ -257,11 +267,11 @@ describe("control points", () => {
       ["polynomial3", curve],
       ["spline", curve],
     ] as const) {
-      const fit = fitPoints(pairs(f), model),
-        path = pathFunction(fit.path),
-        p: [number, number] = [503210, 5171987],
-        want = f(...p),
-        got = path(...p);
+      const fit = fitPoints(pairs(f), model);
+      const path = pathFunction(fit.path);
+      const p: [number, number] = [503210, 5171987];
+      const want = f(...p);
+      const got = path(...p);
       // A spline through points meets a curved surface only nearly between them.
       expect(Math.hypot(got[0] - want[0], got[1] - want[1])).toBeLessThan(
         model === "spline" ? 3 : 1e-6,
@@ -272,31 +282,31 @@ describe("control points", () => {
   });
   test("a similarity onto a picture, whose rows count downwards, does not mirror", () => {
     const fit = fitPoints(
-        pairs((x, y) => {
-          const [a, b] = turn(x, y);
-          return [a, -b];
-        }),
-        "similarity",
-        0,
-        true,
-      ),
-      got = pathFunction(fit.path)(503210, 5171987),
-      want = turn(503210, 5171987);
+      pairs((x, y) => {
+        const [a, b] = turn(x, y);
+        return [a, -b];
+      }),
+      "similarity",
+      0,
+      true,
+    );
+    const got = pathFunction(fit.path)(503210, 5171987);
+    const want = turn(503210, 5171987);
     expect(Math.hypot(got[0] - want[0], got[1] + want[1])).toBeLessThan(1e-6);
     expect(fit.rmse!).toBeLessThan(1e-6);
   });
   test("eight points with half a cell of noise place the picture within 0.3 cell (root mean square over many draws)", () => {
-    let sum = 0,
-      n = 0;
+    let sum = 0;
+    let n = 0;
     for (let k = 0; k < 60; k++) {
-      const r = noise(1000 + k, 1),
-        some = pairs(turn, () => r()).slice(0, 8),
-        path = pathFunction(fitPoints(some, "similarity").path),
-        v = lcg(k);
+      const r = noise(1000 + k, 1);
+      const some = pairs(turn, () => r()).slice(0, 8);
+      const path = pathFunction(fitPoints(some, "similarity").path);
+      const v = lcg(k);
       for (let j = 0; j < 10; j++) {
-        const p: [number, number] = [501000 + 6000 * v(), 5171000 + 4000 * v()],
-          want = turn(...p),
-          got = path(...p);
+        const p: [number, number] = [501000 + 6000 * v(), 5171000 + 4000 * v()];
+        const want = turn(...p);
+        const got = path(...p);
         sum += (got[0] - want[0]) ** 2 + (got[1] - want[1]) ** 2;
         n++;
       }
@@ -304,15 +314,15 @@ describe("control points", () => {
     expect(Math.sqrt(sum / n / 2)).toBeLessThan(0.3);
   });
   test("leaving a point out is leaving it out; too few points have no residual to speak of", () => {
-    const r = noise(5, 1),
-      all = pairs(turn, () => r()),
-      fit = fitPoints(all, "polynomial1"),
-      by = pathFunction(
-        fitPoints(
-          all.filter((_p, k) => k !== 4),
-          "polynomial1",
-        ).path,
-      )(...all[4]!.to);
+    const r = noise(5, 1);
+    const all = pairs(turn, () => r());
+    const fit = fitPoints(all, "polynomial1");
+    const by = pathFunction(
+      fitPoints(
+        all.filter((_p, k) => k !== 4),
+        "polynomial1",
+      ).path,
+    )(...all[4]!.to);
     expect(fit.leftOut[4]).toEqual([by[0] - all[4]!.from[0], by[1] - all[4]!.from[1]]);
     expect(fit.rmseLeftOut!).toBeGreaterThan(fit.rmse!);
     const three = fitPoints(all.slice(0, 3), "polynomial1");
@@ -323,11 +333,11 @@ describe("control points", () => {
     ]);
   });
   test("the point that spoils the fit is pointed at, and only then", () => {
-    const r = noise(6, 0.5),
-      all = pairs(turn, () => r()),
-      spoiled = all.map((p, k) =>
-        k === 9 ? { ...p, from: [p.from[0] + 25, p.from[1] - 8] as [number, number] } : p,
-      );
+    const r = noise(6, 0.5);
+    const all = pairs(turn, () => r());
+    const spoiled = all.map((p, k) =>
+      k === 9 ? { ...p, from: [p.from[0] + 25, p.from[1] - 8] as [number, number] } : p,
+    );
     expect([
       worstPoint(fitPoints(spoiled, "polynomial1")),
       worstPoint(fitPoints(spoiled, "spline")),
@@ -338,15 +348,17 @@ describe("control points", () => {
     let blamed = 0;
     for (let k = 0; k < 100; k++) {
       const q = noise(4000 + k, 1);
-      if (worstPoint(fitPoints(pairs(turn, () => q()).slice(0, 8), "polynomial1")) >= 0) blamed++;
+      if (worstPoint(fitPoints(pairs(turn, () => q()).slice(0, 8), "polynomial1")) >= 0) {
+        blamed++;
+      }
     }
     expect(blamed).toBeLessThan(6);
   });
   test("smoothing takes a spline away from its points towards a plane", () => {
-    const r = noise(8, 3),
-      all = pairs(turn, () => r()),
-      soft = fitPoints(all, "spline", 1e4),
-      plane = fitPoints(all, "polynomial1");
+    const r = noise(8, 3);
+    const all = pairs(turn, () => r());
+    const soft = fitPoints(all, "spline", 1e4);
+    const plane = fitPoints(all, "polynomial1");
     expect(fitPoints(all, "spline", 0.05).rmse!).toBeLessThan(soft.rmse!);
     expect(soft.rmse!).toBeCloseTo(plane.rmse!, 3);
   });

@@ -32,7 +32,10 @@ export interface OffsetPlace {
   cellM: number;
   kernel: Resampling;
 }
-/** A control point: `from` in the scene's own coordinates (of a picture: columns, and rows counted downwards), `to` on the map. */
+/**
+ * A control point: `from` in the scene's own coordinates (of a picture: columns, and rows counted
+ * downwards), `to` on the map.
+ */
 export interface ControlPoint {
   id: string;
   name: string;
@@ -40,7 +43,10 @@ export interface ControlPoint {
   to: [number, number];
   on: boolean;
 }
-/** A date, or a picture without position, laid on the map by control points. `referenceId`: the date whose grid it takes. */
+/**
+ * A date, or a picture without position, laid on the map by control points. `referenceId`: the date
+ * whose grid it takes.
+ */
 export interface PointsPlace {
   kind: "points";
   referenceId: string;
@@ -49,7 +55,10 @@ export interface PointsPlace {
   points: ControlPoint[];
   kernel: Resampling;
 }
-/** What one band of a date is multiplied with and what is added, so that it is on the level of the reference. */
+/**
+ * What one band of a date is multiplied with and what is added, so that it is on the level of the
+ * reference.
+ */
 export interface BandLevel {
   band: string;
   multiply: number;
@@ -72,9 +81,9 @@ const finite = () =>
     .number()
     .required()
     .test("finite", "${path} must be a finite number", (v) => Number.isFinite(v));
-const pair = yup.array(finite()).length(2).required(),
-  id = yup.string().uuid().required(),
-  kernel = yup.string().oneOf(RESAMPLING).required();
+const pair = yup.array(finite()).length(2).required();
+const id = yup.string().uuid().required();
+const kernel = yup.string().oneOf(RESAMPLING).required();
 export const pointsSchema = yup
   .object({
     kind: yup
@@ -169,22 +178,24 @@ export function alignedNode(
   a: Alignment | null,
   grid: Grid | null,
 ): NodeSpec {
-  const picture = isPictureFrame(info.grid.crs),
-    onto = picture ? grid : info.grid;
+  const picture = isPictureFrame(info.grid.crs);
+  const onto = picture ? grid : info.grid;
   let out = n;
-  if (picture && a?.place?.kind !== "points")
+  if (picture && a?.place?.kind !== "points") {
     throw new InputError(
       "has no position yet",
       undefined,
       "Give it one by control points under Align.",
     );
+  }
   if (a?.place) {
-    if (!onto)
+    if (!onto) {
       throw new InputError(
         "The date that this picture is laid on is not there",
         "referenceId",
         "Pick another reference under Align.",
       );
+    }
     const path =
       a.place.kind === "offset"
         ? a.place.path
@@ -197,12 +208,13 @@ export function alignedNode(
   }
   if (a?.level) {
     const lack = a.level.bands.find((b) => !info.bands.some((x) => x.name === b.band));
-    if (lack)
+    if (lack) {
       throw new InputError(
         `Band ${lack.band}, which is levelled, is no longer there`,
         "level",
         "Level this date again under Align.",
       );
+    }
     out = node("align.level", { bands: a.level.bands }, out);
   }
   return out;

@@ -19,20 +19,23 @@ test("chi-square: closed forms for two and four degrees, table values for one an
   expect(chiSquareAbove(NaN, 3)).toBeNaN();
 });
 
-/** Two dates of three bands: the second on another level, with noise, and changed in a fifth of the cells. */
+/**
+ * Two dates of three bands: the second on another level, with noise, and changed in a fifth of the
+ * cells.
+ */
 function dates(n = 4000, changed = 0.2) {
-  const u = lcg(17),
-    g = () => u() + u() + u() - 1.5,
-    level = [
-      [1.15, 0.02],
-      [0.9, -0.01],
-      [1.3, 0.05],
-    ] as const,
-    before = [0, 1, 2].map(() => new Float32Array(n)),
-    after = [0, 1, 2].map(() => new Float32Array(n));
+  const u = lcg(17);
+  const g = () => u() + u() + u() - 1.5;
+  const level = [
+    [1.15, 0.02],
+    [0.9, -0.01],
+    [1.3, 0.05],
+  ] as const;
+  const before = [0, 1, 2].map(() => new Float32Array(n));
+  const after = [0, 1, 2].map(() => new Float32Array(n));
   for (let i = 0; i < n; i++) {
-    const s = u(),
-      t = u();
+    const s = u();
+    const t = u();
     [0.1 + 0.2 * s, 0.05 + 0.3 * t, 0.1 + 0.1 * s + 0.2 * t].forEach((v, k) => {
       before[k]![i] = v + 0.002 * g();
       const other = i < changed * n ? v + 0.1 * g() + 0.08 : v;
@@ -43,8 +46,8 @@ function dates(n = 4000, changed = 0.2) {
 }
 
 test("canonical correlations equal those of an orthogonal basis of either date (another method)", () => {
-  const { before, after } = dates(),
-    m = irMad(before, after, 1);
+  const { before, after } = dates();
+  const m = irMad(before, after, 1);
   const centred = (b: Float32Array[]) => {
     const mean = b.map((x) => x.reduce((s, v) => s + v, 0) / x.length);
     return new QrDecomposition(
@@ -59,35 +62,36 @@ test("canonical correlations equal those of an orthogonal basis of either date (
   m.rho.forEach((r, k) => expect(r).toBeCloseTo(want[k]!, 5));
 });
 test("where nothing changed the statistic of plain MAD follows chi-square", () => {
-  const { before, after } = dates(4000, 0),
-    m = irMad(before, after, 1),
-    p = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(m, before, after, i), 3));
-  for (const at of [0.05, 0.5, 0.9])
+  const { before, after } = dates(4000, 0);
+  const m = irMad(before, after, 1);
+  const p = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(m, before, after, i), 3));
+  for (const at of [0.05, 0.5, 0.9]) {
     expect(Math.abs(p.filter((v) => v < at).length / 4000 - at)).toBeLessThan(0.025);
+  }
 });
 test("changed cells stand out, and the level of either date does not matter", () => {
-  const { before, after } = dates(),
-    m = irMad(before, after),
-    t = Array.from({ length: 4000 }, (_v, i) => madStatistic(m, before, after, i)),
-    median = (v: number[]) => [...v].sort((x, y) => x - y)[v.length >> 1]!;
+  const { before, after } = dates();
+  const m = irMad(before, after);
+  const t = Array.from({ length: 4000 }, (_v, i) => madStatistic(m, before, after, i));
+  const median = (v: number[]) => [...v].sort((x, y) => x - y)[v.length >> 1]!;
   expect(median(t.slice(0, 800))).toBeGreaterThan(30 * median(t.slice(800)));
   expect(m.iterations).toBeGreaterThan(2);
   const scaled = irMad(
-      before.map((b) => b.map((v) => 250 * v + 7)),
-      after,
-    ),
-    s = madStatistic(
-      scaled,
-      before.map((b) => b.map((v) => 250 * v + 7)),
-      after,
-      100,
-    );
+    before.map((b) => b.map((v) => 250 * v + 7)),
+    after,
+  );
+  const s = madStatistic(
+    scaled,
+    before.map((b) => b.map((v) => 250 * v + 7)),
+    after,
+    100,
+  );
   expect(Math.abs(s / t[100]! - 1)).toBeLessThan(0.02);
 });
 test("levelling finds slope and offset in spite of change; matching histograms does not", () => {
-  const { before, after, level } = dates(),
-    fit = levelDates(["a", "b", "c"], before, after, "unchanged"),
-    simple = levelDates(["a", "b", "c"], before, after, "histogram");
+  const { before, after, level } = dates();
+  const fit = levelDates(["a", "b", "c"], before, after, "unchanged");
+  const simple = levelDates(["a", "b", "c"], before, after, "histogram");
   fit.bands.forEach((b, k) => {
     expect(Math.abs(b.multiply - level[k]![0])).toBeLessThan(0.03);
     expect(Math.abs(b.add - level[k]![1])).toBeLessThan(0.006);
@@ -102,9 +106,9 @@ test("levelling finds slope and offset in spite of change; matching histograms d
   ]).toEqual([4000, true, true]);
 });
 test("what cannot be levelled is refused in words", () => {
-  const { before, after } = dates(),
-    u = lcg(4),
-    other = before.map(() => Float32Array.from({ length: 4000 }, () => u()));
+  const { before, after } = dates();
+  const u = lcg(4);
+  const other = before.map(() => Float32Array.from({ length: 4000 }, () => u()));
   expect(() =>
     levelDates(
       ["a", "b", "c"],
@@ -128,17 +132,17 @@ test("what cannot be levelled is refused in words", () => {
 });
 
 test("an aligned date: moved by its path, levelled by band; a picture without points is refused", async () => {
-  const g = testGrid(20, 12),
-    info: ImageInfo = {
-      grid: g,
-      type: "float32",
-      bands: [
-        { name: "red", unit: "", role: "reflectance" },
-        { name: "q", unit: "", role: "quality" },
-      ],
-    },
-    cells = Float32Array.from({ length: 240 }, (_v, i) => (i % 20) + 100 * Math.floor(i / 20)),
-    e = new Evaluator({ sources: memorySources({ s: { info, bands: [cells, cells] } }) });
+  const g = testGrid(20, 12);
+  const info: ImageInfo = {
+    grid: g,
+    type: "float32",
+    bands: [
+      { name: "red", unit: "", role: "reflectance" },
+      { name: "q", unit: "", role: "quality" },
+    ],
+  };
+  const cells = Float32Array.from({ length: 240 }, (_v, i) => (i % 20) + 100 * Math.floor(i / 20));
+  const e = new Evaluator({ sources: memorySources({ s: { info, bands: [cells, cells] } }) });
   const place = {
     kind: "points" as const,
     referenceId: "r",
@@ -158,20 +162,20 @@ test("an aligned date: moved by its path, levelled by band; a picture without po
     })),
   };
   const n = alignedNode(
-      sourceNode("s"),
-      info,
-      {
-        place,
-        level: {
-          referenceId: "r",
-          method: "unchanged",
-          cells: 1,
-          bands: [{ band: "red", multiply: 2, add: 5 }],
-        },
+    sourceNode("s"),
+    info,
+    {
+      place,
+      level: {
+        referenceId: "r",
+        method: "unchanged",
+        cells: 1,
+        bands: [{ band: "red", multiply: 2, add: 5 }],
       },
-      null,
-    ),
-    b = (await e.read(n, 0, { col: 0, row: 0, width: 20, height: 12 })).bands as Float32Array[];
+    },
+    null,
+  );
+  const b = (await e.read(n, 0, { col: 0, row: 0, width: 20, height: 12 })).bands as Float32Array[];
   // What stood two cells to the right and one down comes here.
   expect(b[0]![3 * 20 + 4]).toBeCloseTo(2 * (6 + 400) + 5, 3);
   expect([b[1]![3 * 20 + 4], b[0]![19], b[0]![11 * 20]]).toEqual([406, NaN, NaN]);

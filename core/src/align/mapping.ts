@@ -1,5 +1,6 @@
 /**
- * Where a place of the map lies in another frame: a polynomial of order 0 to 3, or a thin plate spline, in coordinates that are centred and scaled so that
+ * Where a place of the map lies in another frame: a polynomial of order 0 to 3, or a thin plate
+ * spline, in coordinates that are centred and scaled so that
  * high powers stay sound. Plain numbers, so that it can stand in a node.
  */
 export type Path = PolynomialPath | SplinePath;
@@ -23,9 +24,15 @@ export interface SplinePath {
 /** Terms of a polynomial in two variables up to an order: 1, u, v, u², uv, v², u³, u²v, uv², v³. */
 export function termsOf(order: number, u: number, v: number): number[] {
   const out = [1];
-  if (order >= 1) out.push(u, v);
-  if (order >= 2) out.push(u * u, u * v, v * v);
-  if (order >= 3) out.push(u * u * u, u * u * v, u * v * v, v * v * v);
+  if (order >= 1) {
+    out.push(u, v);
+  }
+  if (order >= 2) {
+    out.push(u * u, u * v, v * v);
+  }
+  if (order >= 3) {
+    out.push(u * u * u, u * u * v, u * v * v, v * v * v);
+  }
   return out;
 }
 export const TERMS = [1, 3, 6, 10] as const;
@@ -34,31 +41,32 @@ export const thinPlate = (r2: number): number => (r2 > 0 ? 0.5 * r2 * Math.log(r
 
 /** A path as a function of map coordinates. */
 export function pathFunction(p: Path): (x: number, y: number) => [number, number] {
-  const [cx, cy] = p.centre,
-    k = 1 / p.scale,
-    { x: ax, y: ay } = p;
-  if (p.kind === "polynomial")
+  const [cx, cy] = p.centre;
+  const k = 1 / p.scale;
+  const { x: ax, y: ay } = p;
+  if (p.kind === "polynomial") {
     return (x, y) => {
       const t = termsOf(p.order, (x - cx) * k, (y - cy) * k);
-      let a = 0,
-        b = 0;
+      let a = 0;
+      let b = 0;
       for (let i = 0; i < t.length; i++) {
         a += ax[i]! * t[i]!;
         b += ay[i]! * t[i]!;
       }
       return [a, b];
     };
-  const { at } = p,
-    n = at.length;
+  }
+  const { at } = p;
+  const n = at.length;
   return (x, y) => {
-    const u = (x - cx) * k,
-      v = (y - cy) * k;
-    let a = ax[n]! + ax[n + 1]! * u + ax[n + 2]! * v,
-      b = ay[n]! + ay[n + 1]! * u + ay[n + 2]! * v;
+    const u = (x - cx) * k;
+    const v = (y - cy) * k;
+    let a = ax[n]! + ax[n + 1]! * u + ax[n + 2]! * v;
+    let b = ay[n]! + ay[n + 1]! * u + ay[n + 2]! * v;
     for (let i = 0; i < n; i++) {
-      const du = u - at[i]![0],
-        dv = v - at[i]![1],
-        w = thinPlate(du * du + dv * dv);
+      const du = u - at[i]![0];
+      const dv = v - at[i]![1];
+      const w = thinPlate(du * du + dv * dv);
       a += ax[i]! * w;
       b += ay[i]! * w;
     }
@@ -69,20 +77,23 @@ export function pathFunction(p: Path): (x: number, y: number) => [number, number
 const MOST_POINTS = 2000;
 /** Whether something is a path: for what comes from outside. */
 export function isPath(v: unknown): v is Path {
-  const p = v as Path,
-    pair = (q: unknown): boolean => Array.isArray(q) && q.length === 2 && q.every(Number.isFinite),
-    list = (q: unknown, n: number): boolean =>
-      Array.isArray(q) && q.length === n && q.every(Number.isFinite);
+  const p = v as Path;
+  const pair = (q: unknown): boolean =>
+    Array.isArray(q) && q.length === 2 && q.every(Number.isFinite);
+  const list = (q: unknown, n: number): boolean =>
+    Array.isArray(q) && q.length === n && q.every(Number.isFinite);
   if (
     typeof p !== "object" ||
     p === null ||
     !pair(p.centre) ||
     !(p.scale > 0) ||
     !Number.isFinite(p.scale)
-  )
+  ) {
     return false;
-  if (p.kind === "polynomial")
+  }
+  if (p.kind === "polynomial") {
     return [0, 1, 2, 3].includes(p.order) && list(p.x, TERMS[p.order]) && list(p.y, TERMS[p.order]);
+  }
   return (
     p.kind === "spline" &&
     Array.isArray(p.at) &&

@@ -7,12 +7,18 @@ import type { Path } from "./mapping";
 export const OFFSET_MODELS = ["shift", "affine"] as const;
 export type OffsetModel = (typeof OFFSET_MODELS)[number];
 
-/** One window: where its middle lies in the reference (cells from the outer corner), and how far the other date lies off there. */
+/**
+ * One window: where its middle lies in the reference (cells from the outer corner), and how far the
+ * other date lies off there.
+ */
 export interface OffsetMatch extends WindowShift {
   col: number;
   row: number;
 }
-/** A fit over windows: dCol and dRow as terms of 1, col, row (the last two 0 for a shift), which windows it rests on, and how far off they lie, cells. */
+/**
+ * A fit over windows: dCol and dRow as terms of 1, col, row (the last two 0 for a shift), which
+ * windows it rests on, and how far off they lie, cells.
+ */
 export interface OffsetFit {
   model: OffsetModel;
   dCol: [number, number, number];
@@ -24,23 +30,33 @@ export interface OffsetFit {
 
 const NEEDS: Record<OffsetModel, number> = { shift: 1, affine: 3 };
 const TRIES = 600;
-/** Windows may lie off by so many cells whatever the spread of the others: what a single window is good for. */
+/**
+ * Windows may lie off by so many cells whatever the spread of the others: what a single window is
+ * good for.
+ */
 const FLOOR_CELLS = 0.08;
-/** A window further off than this does not agree, however far the others scatter: else answers by chance would. */
+/**
+ * A window further off than this does not agree, however far the others scatter: else answers by
+ * chance would.
+ */
 const FAR_CELLS = 1;
 
 /**
- * Robust fit of a shift or an affine change of place: least median of squares over random subsets (Rousseeuw 1984), then least squares over the windows within
- * 2.5 robust deviations (one cell at the most, or `farCells`), laid again until they stay the same. The start is fixed, so that the same windows give the same fit. Null where there are too few.
+ * Robust fit of a shift or an affine change of place: least median of squares over random subsets
+ * (Rousseeuw 1984), then least squares over the windows within
+ * 2.5 robust deviations (one cell at the most, or `farCells`), laid again until they stay the same.
+ * The start is fixed, so that the same windows give the same fit. Null where there are too few.
  */
 export function fitOffsets(
   matches: readonly Pick<OffsetMatch, "col" | "row" | "dCol" | "dRow">[],
   model: OffsetModel,
   farCells = FAR_CELLS,
 ): OffsetFit | null {
-  const n = matches.length,
-    need = NEEDS[model];
-  if (n < Math.max(4, 2 * need)) return null;
+  const n = matches.length;
+  const need = NEEDS[model];
+  if (n < Math.max(4, 2 * need)) {
+    return null;
+  }
   let seed = 88172645;
   const random = () => {
     seed ^= seed << 13;
@@ -48,37 +64,47 @@ export function fitOffsets(
     seed ^= seed << 5;
     return (seed >>> 0) / 4294967296;
   };
-  let best: { dCol: Terms; dRow: Terms } | null = null,
-    least = Infinity;
+  let best: { dCol: Terms; dRow: Terms } | null = null;
+  let least = Infinity;
   for (let k = 0; k < TRIES; k++) {
-    const some = Array.from({ length: need }, () => matches[Math.floor(random() * n)]!),
-      f = plane(some, model);
-    if (!f) continue;
-    const r = matches.map((m) => squared(f, m)).sort((a, b) => a - b),
-      median = r[n >> 1]!;
+    const some = Array.from({ length: need }, () => matches[Math.floor(random() * n)]!);
+    const f = plane(some, model);
+    if (!f) {
+      continue;
+    }
+    const r = matches.map((m) => squared(f, m)).sort((a, b) => a - b);
+    const median = r[n >> 1]!;
     if (median < least) {
       least = median;
       best = f;
     }
   }
-  if (!best) return null;
-  const sigma = 1.4826 * (1 + 5 / Math.max(1, n - need)) * Math.sqrt(least / 2),
-    within = Math.min(farCells, Math.max(FLOOR_CELLS, 2.5 * sigma)) ** 2 * 2;
-  let kept = matches.map((m) => squared(best!, m) <= within),
-    f = best;
+  if (!best) {
+    return null;
+  }
+  const sigma = 1.4826 * (1 + 5 / Math.max(1, n - need)) * Math.sqrt(least / 2);
+  const within = Math.min(farCells, Math.max(FLOOR_CELLS, 2.5 * sigma)) ** 2 * 2;
+  let kept = matches.map((m) => squared(best, m) <= within);
+  let f = best;
   for (let k = 0; k < 10; k++) {
     const next = plane(
       matches.filter((_m, i) => kept[i]),
       model,
     );
-    if (!next) return null;
+    if (!next) {
+      return null;
+    }
     f = next;
     const again = matches.map((m) => squared(f, m) <= within);
-    if (again.every((v, i) => v === kept[i])) break;
+    if (again.every((v, i) => v === kept[i])) {
+      break;
+    }
     kept = again;
   }
   const inside = matches.filter((_m, i) => kept[i]);
-  if (inside.length < Math.max(4, 2 * need)) return null;
+  if (inside.length < Math.max(4, 2 * need)) {
+    return null;
+  }
   return {
     model,
     ...f,
@@ -98,45 +124,56 @@ function plane(
   m: readonly { col: number; row: number; dCol: number; dRow: number }[],
   model: OffsetModel,
 ): { dCol: Terms; dRow: Terms } | null {
-  if (m.length === 0) return null;
+  if (m.length === 0) {
+    return null;
+  }
   const mean = (f: (x: (typeof m)[0]) => number) => m.reduce((s, x) => s + f(x), 0) / m.length;
-  if (model === "shift")
+  if (model === "shift") {
     return { dCol: [mean((x) => x.dCol), 0, 0], dRow: [mean((x) => x.dRow), 0, 0] };
-  const cx = mean((x) => x.col),
-    cy = mean((x) => x.row),
-    scale = Math.sqrt(mean((x) => (x.col - cx) ** 2 + (x.row - cy) ** 2)) || 1,
-    svd = new SingularValueDecomposition(
-      new Matrix(m.map((x) => [1, (x.col - cx) / scale, (x.row - cy) / scale])),
-      { autoTranspose: true },
-    );
-  if (m.length < 3 || svd.condition > 1e5) return null;
-  const s = svd.solve(new Matrix(m.map((x) => [x.dCol, x.dRow]))),
-    of = (k: number): Terms => {
-      const [a, b, c] = s.getColumn(k) as Terms;
-      return [a - (b * cx + c * cy) / scale, b / scale, c / scale];
-    };
+  }
+  const cx = mean((x) => x.col);
+  const cy = mean((x) => x.row);
+  const scale = Math.sqrt(mean((x) => (x.col - cx) ** 2 + (x.row - cy) ** 2)) || 1;
+  const svd = new SingularValueDecomposition(
+    new Matrix(m.map((x) => [1, (x.col - cx) / scale, (x.row - cy) / scale])),
+    { autoTranspose: true },
+  );
+  if (m.length < 3 || svd.condition > 1e5) {
+    return null;
+  }
+  const s = svd.solve(new Matrix(m.map((x) => [x.dCol, x.dRow])));
+  const of = (k: number): Terms => {
+    const [a, b, c] = s.getColumn(k) as Terms;
+    return [a - (b * cx + c * cy) / scale, b / scale, c / scale];
+  };
   return { dCol: of(0), dRow: of(1) };
 }
 
-/** The offset as a path from the reference's map to where the other date shows the same place, both on one grid. */
+/**
+ * The offset as a path from the reference's map to where the other date shows the same place, both
+ * on one grid.
+ */
 export function offsetPath(f: OffsetFit, g: Grid): Path {
-  const mid: [number, number] = [g.width / 2, g.height / 2],
-    scale = Math.max(g.width, g.height) / 2;
-  const [x0, y0] = toMap(g, ...mid),
-    [ax, bx] = along(f.dCol),
-    [ay, by] = along(f.dRow),
-    t = g.transform;
-  /** Value at the middle, and slopes by scaled map coordinates (u = (x − x0)/s, with s = scale cells east). */
+  const mid: [number, number] = [g.width / 2, g.height / 2];
+  const scale = Math.max(g.width, g.height) / 2;
+  const [x0, y0] = toMap(g, ...mid);
+  const [ax, bx] = along(f.dCol);
+  const [ay, by] = along(f.dRow);
+  const t = g.transform;
+  /**
+   * Value at the middle, and slopes by scaled map coordinates (u = (x − x0)/s, with s = scale cells
+   * east).
+   */
   function along(d: Terms): [number, [number, number]] {
     return [d[0] + d[1] * mid[0] + d[2] * mid[1], [d[1], d[2]]];
   }
-  const det = t[1] * t[5] - t[2] * t[4],
-    s = scale * Math.hypot(t[1], t[4]),
-    perX = (b: [number, number]) => (b[0] * t[5] - b[1] * t[4]) / det,
-    perY = (b: [number, number]) => (b[1] * t[1] - b[0] * t[2]) / det;
+  const det = t[1] * t[5] - t[2] * t[4];
+  const s = scale * Math.hypot(t[1], t[4]);
+  const perX = (b: [number, number]) => (b[0] * t[5] - b[1] * t[4]) / det;
+  const perY = (b: [number, number]) => (b[1] * t[1] - b[0] * t[2]) / det;
   // Cells off, turned into map units by the grid's own axes.
-  const mapX = (c: number, r: number) => c * t[1] + r * t[2],
-    mapY = (c: number, r: number) => c * t[4] + r * t[5];
+  const mapX = (c: number, r: number) => c * t[1] + r * t[2];
+  const mapY = (c: number, r: number) => c * t[4] + r * t[5];
   return {
     kind: "polynomial",
     order: 1,
@@ -168,69 +205,84 @@ export interface OffsetResult {
   tried: number;
 }
 
-/** A window counts where its peak stands out like this from the next one, and what it shows is alike. */
-const LEAST_RATIO = 1.8,
-  LEAST_SIMILARITY = 0.15;
+/**
+ * A window counts where its peak stands out like this from the next one, and what it shows is
+ * alike.
+ */
+const LEAST_RATIO = 1.8;
+const LEAST_SIMILARITY = 0.15;
 /** Of the windows that give an answer, so many must agree. */
 const LEAST_AGREE = 0.4;
 /** Overview on which the search begins: so many cells a side at the most. */
 const COARSE_CELLS = 700;
 
 /**
- * Measures how one date lies off another, at sub-cell level, from many small windows: first on an overview, where large shifts are small, then at full
- * resolution around what was found there. Windows that are empty, even, or whose answer is not clear are left out.
- * @param grid of both dates; @throws InputError when there is not enough texture in common for an honest answer
+ * Measures how one date lies off another, at sub-cell level, from many small windows: first on an
+ * overview, where large shifts are small, then at full
+ * resolution around what was found there. Windows that are empty, even, or whose answer is not
+ * clear are left out.
+ * @param grid of both dates; @throws InputError when there is not enough texture in common for an
+ * honest answer
  */
 export async function measureOffset(
   reader: OffsetReader,
   grid: Grid,
   o: OffsetOptions,
 ): Promise<OffsetResult> {
-  const size = o.windowCells ?? 64,
-    most = o.mostWindows ?? 300,
-    c = new Correlator(size),
-    levels = levelCount(grid.width, grid.height);
+  const size = o.windowCells ?? 64;
+  const most = o.mostWindows ?? 300;
+  const c = new Correlator(size);
+  const levels = levelCount(grid.width, grid.height);
   let top = 0;
   while (
     top < levels - 1 &&
     Math.max(levelGrid(grid, top).width, levelGrid(grid, top).height) > COARSE_CELLS
-  )
+  ) {
     top++;
+  }
   let prior: OffsetFit | null = null;
   const passes = top > 0 ? [top, 0, 0] : [0, 0];
   for (const [k, level] of passes.entries()) {
-    const scale = 2 ** level,
-      g = levelGrid(grid, level),
-      places = windowPlaces(g.width, g.height, size, most),
-      found: OffsetMatch[] = [];
+    const scale = 2 ** level;
+    const g = levelGrid(grid, level);
+    const places = windowPlaces(g.width, g.height, size, most);
+    const found: OffsetMatch[] = [];
     for (const [j, [col, row]] of places.entries()) {
-      if (o.signal?.aborted) throw new CancelledError();
-      const mid = { col: (col + size / 2) * scale, row: (row + size / 2) * scale },
-        dc: number = prior ? Math.round(at(prior.dCol, mid) / scale) : 0,
-        dr: number = prior ? Math.round(at(prior.dRow, mid) / scale) : 0;
+      if (o.signal?.aborted) {
+        throw new CancelledError();
+      }
+      const mid = { col: (col + size / 2) * scale, row: (row + size / 2) * scale };
+      const dc: number = prior ? Math.round(at(prior.dCol, mid) / scale) : 0;
+      const dr: number = prior ? Math.round(at(prior.dRow, mid) / scale) : 0;
       const [a, b] = await Promise.all([
-          reader.read("reference", level, { col, row, width: size, height: size }),
-          reader.read("other", level, { col: col + dc, row: row + dr, width: size, height: size }),
-        ]),
-        s = c.shift(a, b);
-      if (s && s.ratio >= LEAST_RATIO && s.similarity >= LEAST_SIMILARITY)
+        reader.read("reference", level, { col, row, width: size, height: size }),
+        reader.read("other", level, { col: col + dc, row: row + dr, width: size, height: size }),
+      ]);
+      const s = c.shift(a, b);
+      if (s && s.ratio >= LEAST_RATIO && s.similarity >= LEAST_SIMILARITY) {
         found.push({ ...s, ...mid, dCol: (s.dCol + dc) * scale, dRow: (s.dRow + dr) * scale });
+      }
       o.onProgress?.((k + (j + 1) / places.length) / passes.length);
     }
-    const last = k === passes.length - 1,
-      agree = (f: OffsetFit | null) => (f && f.keptCount >= LEAST_AGREE * found.length ? f : null),
-      fit =
-        agree(fitOffsets(found, last ? o.model : "affine", FAR_CELLS * scale)) ??
-        (last ? null : agree(fitOffsets(found, "shift", 2 * FAR_CELLS * scale)));
+    const last = k === passes.length - 1;
+    const agree = (f: OffsetFit | null) =>
+      f && f.keptCount >= LEAST_AGREE * found.length ? f : null;
+    const fit =
+      agree(fitOffsets(found, last ? o.model : "affine", FAR_CELLS * scale)) ??
+      (last ? null : agree(fitOffsets(found, "shift", 2 * FAR_CELLS * scale)));
     if (!fit) {
-      if (!last && k > 0) continue;
+      if (!last && k > 0) {
+        continue;
+      }
       throw new InputError(
         `There is not enough texture that both dates share: of ${places.length} windows ${found.length === 0 ? "none gives" : `${found.length} give`} an answer${found.length ? ", and too few of them agree" : ""}`,
         "windows",
         "Take another band, or mark control points.",
       );
     }
-    if (last) return { matches: found, fit, tried: places.length };
+    if (last) {
+      return { matches: found, fit, tried: places.length };
+    }
     prior = fit;
   }
   throw new InputError("The image is smaller than one window", "windows", "Mark control points.");
@@ -243,16 +295,20 @@ export function windowPlaces(
   size: number,
   most: number,
 ): [number, number][] {
-  if (width < size || height < size) return [];
-  const step = Math.max(size / 2, Math.sqrt((width * height) / most)),
-    nx = Math.max(1, Math.floor((width - size) / step) + 1),
-    ny = Math.max(1, Math.floor((height - size) / step) + 1),
-    out: [number, number][] = [];
-  for (let j = 0; j < ny; j++)
-    for (let i = 0; i < nx; i++)
+  if (width < size || height < size) {
+    return [];
+  }
+  const step = Math.max(size / 2, Math.sqrt((width * height) / most));
+  const nx = Math.max(1, Math.floor((width - size) / step) + 1);
+  const ny = Math.max(1, Math.floor((height - size) / step) + 1);
+  const out: [number, number][] = [];
+  for (let j = 0; j < ny; j++) {
+    for (let i = 0; i < nx; i++) {
       out.push([
         nx > 1 ? Math.round((i * (width - size)) / (nx - 1)) : (width - size) >> 1,
         ny > 1 ? Math.round((j * (height - size)) / (ny - 1)) : (height - size) >> 1,
       ]);
+    }
+  }
   return out;
 }

@@ -36,21 +36,33 @@ export interface PointPair {
 export interface PointFit {
   /** From the map into the scene. */
   path: Path;
-  /** By point, in the scene's units: where the path puts it less where it was marked; and the same when the path is laid without that point (null where that cannot be done). */
+  /**
+   * By point, in the scene's units: where the path puts it less where it was marked; and the same
+   * when the path is laid without that point (null where that cannot be done).
+   */
   residuals: [number, number][];
   leftOut: ([number, number] | null)[];
-  /** By point: spread of the others about the path laid without it; null where nothing is left to tell it by. */
+  /**
+   * By point: spread of the others about the path laid without it; null where nothing is left to
+   * tell it by.
+   */
   spreadWithout: (number | null)[];
-  /** Root mean squares of both, over all points; null where it cannot be told: a path through exactly as many points as it needs has no residual to speak of. */
+  /**
+   * Root mean squares of both, over all points; null where it cannot be told: a path through
+   * exactly as many points as it needs has no residual to speak of.
+   */
   rmse: number | null;
   rmseLeftOut: number | null;
 }
 
 /**
- * The path from map to scene that fits control points best, by least squares in centred, scaled coordinates (a similarity in its four numbers, polynomials of
+ * The path from map to scene that fits control points best, by least squares in centred, scaled
+ * coordinates (a similarity in its four numbers, polynomials of
  * order 1 to 3, a thin plate spline with smoothing: Bookstein 1989, Wahba 1990).
- * @param smoothing of the spline, 0 goes through every point; in parts of the mean square distance of the points
- * @param rowsDown whether the scene's own coordinates are those of a picture, whose rows count downwards: a similarity does not mirror
+ * @param smoothing of the spline, 0 goes through every point; in parts of the mean square distance
+ * of the points
+ * @param rowsDown whether the scene's own coordinates are those of a picture, whose rows count
+ * downwards: a similarity does not mirror
  * @throws InputError when there are too few points, or they do not span the plane
  */
 export function fitPoints(
@@ -59,33 +71,37 @@ export function fitPoints(
   smoothing = 0,
   rowsDown = false,
 ): PointFit {
-  if (points.length < LEAST_POINTS[model])
+  if (points.length < LEAST_POINTS[model]) {
     throw new InputError(
       `This transform needs ${LEAST_POINTS[model]} points or more, and there ${points.length === 1 ? "is 1" : `are ${points.length}`}`,
       "points",
     );
-  if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite)))
+  }
+  if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite))) {
     throw new InputError("A point has no coordinates", "points");
-  const path = lay(points, model, smoothing, rowsDown),
-    n = points.length,
-    along = pathFunction(path),
-    residuals = points.map((p): [number, number] => {
-      const [x, y] = along(...p.to);
-      return [x - p.from[0], y - p.from[1]];
-    });
-  const leftOut: ([number, number] | null)[] = [],
-    spreadWithout: (number | null)[] = [];
+  }
+  const path = lay(points, model, smoothing, rowsDown);
+  const n = points.length;
+  const along = pathFunction(path);
+  const residuals = points.map((p): [number, number] => {
+    const [x, y] = along(...p.to);
+    return [x - p.from[0], y - p.from[1]];
+  });
+  const leftOut: ([number, number] | null)[] = [];
+  const spreadWithout: (number | null)[] = [];
   points.forEach((p, k) => {
     leftOut.push(null);
     spreadWithout.push(null);
-    if (n - 1 < LEAST_POINTS[model]) return;
+    if (n - 1 < LEAST_POINTS[model]) {
+      return;
+    }
     try {
-      const others = points.filter((_q, j) => j !== k),
-        f = pathFunction(lay(others, model, smoothing, rowsDown)),
-        [x, y] = f(...p.to),
-        free = 2 * others.length - FREE[model];
+      const others = points.filter((_q, j) => j !== k);
+      const f = pathFunction(lay(others, model, smoothing, rowsDown));
+      const [x, y] = f(...p.to);
+      const free = 2 * others.length - FREE[model];
       leftOut[k] = [x - p.from[0], y - p.from[1]];
-      if (model !== "spline" && free > 0)
+      if (model !== "spline" && free > 0) {
         spreadWithout[k] = Math.sqrt(
           others.reduce((t, q) => {
             const [u, v] = f(...q.to);
@@ -93,8 +109,11 @@ export function fitPoints(
           }, 0) /
             (free / 2),
         );
+      }
     } catch (e) {
-      if (!(e instanceof InputError)) throw e;
+      if (!(e instanceof InputError)) {
+        throw e;
+      }
     }
   });
   const rms = (v: readonly ([number, number] | null)[]): number | null =>
@@ -111,21 +130,29 @@ export function fitPoints(
   };
 }
 
-/** So many times the spread of the others a point must lie off before it is pointed at; of a spline, which bends to its points, so many times the others' own distance. */
-const SPOILS = 6,
-  SPOILS_SPLINE = 3;
-/** The point that spoils the fit: left out, it lies far further off than the others scatter without it; −1 where none does. */
+/**
+ * So many times the spread of the others a point must lie off before it is pointed at; of a spline,
+ * which bends to its points, so many times the others' own distance.
+ */
+const SPOILS = 6;
+const SPOILS_SPLINE = 3;
+/**
+ * The point that spoils the fit: left out, it lies far further off than the others scatter without
+ * it; −1 where none does.
+ */
 export function worstPoint(f: PointFit): number {
-  const off = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0)),
-    times = off.map((e, k) => {
-      const s = f.spreadWithout[k];
-      if (s != null) return e / (SPOILS * Math.max(s, 1e-12));
-      const rest = off.filter((_v, j) => j !== k).sort((a, b) => a - b);
-      return f.spreadWithout.every((x) => x === null) && rest.length > 3
-        ? e / (SPOILS_SPLINE * rest[rest.length >> 1]!)
-        : 0;
-    }),
-    k = times.indexOf(Math.max(...times));
+  const off = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0));
+  const times = off.map((e, k) => {
+    const s = f.spreadWithout[k];
+    if (s != null) {
+      return e / (SPOILS * Math.max(s, 1e-12));
+    }
+    const rest = off.filter((_v, j) => j !== k).sort((a, b) => a - b);
+    return f.spreadWithout.every((x) => x === null) && rest.length > 3
+      ? e / (SPOILS_SPLINE * rest[rest.length >> 1]!)
+      : 0;
+  });
+  const k = times.indexOf(Math.max(...times));
   return times[k]! > 1 && off[k]! > 1e-9 ? k : -1;
 }
 
@@ -143,16 +170,18 @@ function lay(
   smoothing: number,
   rowsDown: boolean,
 ): Path {
-  const n = points.length,
-    cx = points.reduce((s, p) => s + p.to[0], 0) / n,
-    cy = points.reduce((s, p) => s + p.to[1], 0) / n,
-    scale = Math.sqrt(
-      points.reduce((s, p) => s + (p.to[0] - cx) ** 2 + (p.to[1] - cy) ** 2, 0) / n,
-    );
-  if (!(scale > 0)) flat();
-  const at = points.map((p): [number, number] => [(p.to[0] - cx) / scale, (p.to[1] - cy) / scale]),
-    centre: [number, number] = [cx, cy];
-  if (model === "similarity")
+  const n = points.length;
+  const cx = points.reduce((s, p) => s + p.to[0], 0) / n;
+  const cy = points.reduce((s, p) => s + p.to[1], 0) / n;
+  const scale = Math.sqrt(
+    points.reduce((s, p) => s + (p.to[0] - cx) ** 2 + (p.to[1] - cy) ** 2, 0) / n,
+  );
+  if (!(scale > 0)) {
+    flat();
+  }
+  const at = points.map((p): [number, number] => [(p.to[0] - cx) / scale, (p.to[1] - cy) / scale]);
+  const centre: [number, number] = [cx, cy];
+  if (model === "similarity") {
     return {
       kind: "polynomial",
       order: 1,
@@ -160,12 +189,16 @@ function lay(
       scale,
       ...similarity(points, at, rowsDown ? -1 : 1),
     };
-  if (model === "spline")
+  }
+  if (model === "spline") {
     return { kind: "spline", centre, scale, at, ...spline(points, at, smoothing) };
-  const order = Number(model.at(-1)) as 1 | 2 | 3,
-    design = new Matrix(at.map(([u, v]) => termsOf(order, u, v))),
-    svd = new SingularValueDecomposition(design, { autoTranspose: true });
-  if (design.columns !== TERMS[order] || svd.condition > 1e9) flat();
+  }
+  const order = Number(model.at(-1)) as 1 | 2 | 3;
+  const design = new Matrix(at.map(([u, v]) => termsOf(order, u, v)));
+  const svd = new SingularValueDecomposition(design, { autoTranspose: true });
+  if (design.columns !== TERMS[order] || svd.condition > 1e9) {
+    flat();
+  }
   const sol = svd.solve(new Matrix(points.map((p) => [...p.from])));
   return { kind: "polynomial", order, centre, scale, x: sol.getColumn(0), y: sol.getColumn(1) };
 }
@@ -177,10 +210,10 @@ function similarity(
   up: 1 | -1,
 ): { x: number[]; y: number[] } {
   const rows = at.flatMap(([u, v]) => [
-      [u, -v, 1, 0],
-      [v, u, 0, 1],
-    ]),
-    svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
+    [u, -v, 1, 0],
+    [v, u, 0, 1],
+  ]);
+  const svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
   const [a, b, c, d] = svd
     .solve(Matrix.columnVector(points.flatMap((p) => [p.from[0], up * p.from[1]])))
     .getColumn(0) as [number, number, number, number];
@@ -192,26 +225,28 @@ function spline(
   at: readonly [number, number][],
   smoothing: number,
 ): { x: number[]; y: number[] } {
-  const n = at.length,
-    L = Matrix.zeros(n + 3, n + 3),
-    right = Matrix.zeros(n + 3, 2);
+  const n = at.length;
+  const L = Matrix.zeros(n + 3, n + 3);
+  const right = Matrix.zeros(n + 3, 2);
   if (
     new SingularValueDecomposition(new Matrix(at.map(([u, v]) => [1, u, v])), {
       autoTranspose: true,
     }).condition > 1e9
-  )
+  ) {
     flat();
+  }
   for (let i = 0; i < n; i++) {
     for (let j = 0; j < n; j++) {
-      const du = at[i]![0] - at[j]![0],
-        dv = at[i]![1] - at[j]![1],
-        r2 = du * du + dv * dv;
-      if (i !== j && r2 < 1e-18)
+      const du = at[i]![0] - at[j]![0];
+      const dv = at[i]![1] - at[j]![1];
+      const r2 = du * du + dv * dv;
+      if (i !== j && r2 < 1e-18) {
         throw new InputError(
           "Two points mark the same place of the map",
           "points",
           "Remove one of them.",
         );
+      }
       L.set(i, j, thinPlate(r2) + (i === j ? smoothing : 0));
     }
     [1, ...at[i]!].forEach((v, k) => {

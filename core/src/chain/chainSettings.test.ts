@@ -92,11 +92,11 @@ describe("study grid", () => {
       [8.9, 47.5],
       [8.6, 47.05],
     ];
-    const g = proposeGrid(points, 30),
-      t = transformer(LONLAT, g.crs),
-      xy = points.map((p) => t(...p));
-    const [x0, y0] = toMap(g, 0, 0),
-      [x1, y1] = toMap(g, g.width, g.height);
+    const g = proposeGrid(points, 30);
+    const t = transformer(LONLAT, g.crs);
+    const xy = points.map((p) => t(...p));
+    const [x0, y0] = toMap(g, 0, 0);
+    const [x1, y1] = toMap(g, g.width, g.height);
     expect(g.crs.code).toBe("EPSG:32632");
     expect(Math.min(...xy.map((p) => p[0])) - x0).toBeGreaterThanOrEqual(0);
     expect(Math.min(...xy.map((p) => p[0])) - x0).toBeLessThan(30);
@@ -106,19 +106,19 @@ describe("study grid", () => {
   });
   test("two studies of one place share their cells", () => {
     const a = proposeGrid(
-        [
-          [-21, -43.6],
-          [-20.9, -43.5],
-        ],
-        20,
-      ),
-      b = proposeGrid(
-        [
-          [-20.97, -43.58],
-          [-20.8, -43.4],
-        ],
-        20,
-      );
+      [
+        [-21, -43.6],
+        [-20.9, -43.5],
+      ],
+      20,
+    );
+    const b = proposeGrid(
+      [
+        [-20.97, -43.58],
+        [-20.8, -43.4],
+      ],
+      20,
+    );
     expect(Math.abs(a.transform[0] - b.transform[0]) % 20).toBe(0);
     expect(Math.abs(a.transform[3] - b.transform[3]) % 20).toBe(0);
   });
@@ -174,7 +174,9 @@ describe("nodes of a scene", () => {
     const cells = sceneNodes(scene("a"), chain, elevation);
     expect(cells.map((c) => c.step)).toEqual(CHAIN_STEPS.slice(0, 7));
     expect(cells.filter((c) => c.skipped).map((c) => c.step)).toEqual(["looks", "speckle"]);
-    for (let k = 1; k < cells.length; k++) expect(cells[k]!.input).toEqual(cells[k - 1]!.output);
+    for (let k = 1; k < cells.length; k++) {
+      expect(cells[k]!.input).toEqual(cells[k - 1]!.output);
+    }
     expect(steps(cells.at(-1)!.output)).toEqual([
       "source",
       "radar.orbit",
@@ -184,8 +186,8 @@ describe("nodes of a scene", () => {
     ]);
   });
   test("noise leaves with calibration, in one pass over the numbers", () => {
-    const cells = sceneNodes(scene("a"), chain, elevation),
-      calibrated = cells.find((c) => c.step === "calibrate")!.output;
+    const cells = sceneNodes(scene("a"), chain, elevation);
+    const calibrated = cells.find((c) => c.step === "calibrate")!.output;
     expect(calibrated.params).toEqual({ to: "beta", removeNoise: true, polarisations: null });
     expect(calibrated.inputs[0]!.step).toBe("radar.orbit");
     const without = sceneNodes(scene("a"), withStep("noise", { on: false }), elevation).find(
@@ -226,8 +228,8 @@ describe("nodes of all scenes", () => {
   const all = (c: RadarChain) =>
     chainNodes(["a", "b", "c"].map((id) => ({ scene: scene(id), settings: c, elevation })));
   test("across dates takes every scene in order, and each its own place among them", () => {
-    const n = all(withStep("acrossDates", { on: true, windowCells: 5 })),
-      b = n.get("b")!;
+    const n = all(withStep("acrossDates", { on: true, windowCells: 5 }));
+    const b = n.get("b")!;
     expect(b.result).toMatchObject({
       step: "radar.acrossDates",
       params: { index: 1, windowCells: 5 },
@@ -238,9 +240,9 @@ describe("nodes of all scenes", () => {
   });
   test("a date alone cannot be smoothed by others", () => {
     const n = chainNodes([
-        { scene: scene("a"), settings: withStep("acrossDates", { on: true }), elevation },
-      ]).get("a")!,
-      cell = n.cells.find((c) => c.step === "acrossDates")!;
+      { scene: scene("a"), settings: withStep("acrossDates", { on: true }), elevation },
+    ]).get("a")!;
+    const cell = n.cells.find((c) => c.step === "acrossDates")!;
     expect([cell.skipped, cell.warnings[0]]).toEqual([
       true,
       expect.stringMatching(/two dates or more/),

@@ -35,6 +35,9 @@ test.each<[string, Partial<Comparable>, Partial<Comparable>, RegExp | null]>([
   ["signs say nothing of scale", { mean: -0.1 }, { mean: 30 }, null],
 ])("%s", (_n, a, b, says) => {
   const w = comparisonWarnings(date(a), date(b));
-  if (says) expect(w.join(" ")).toMatch(says);
-  else expect(w).toEqual([]);
+  if (says) {
+    expect(w.join(" ")).toMatch(says);
+  } else {
+    expect(w).toEqual([]);
+  }
 });

@@ -1,7 +1,10 @@
 import type { ImageInfo } from "../graph/image";
 import { sameGrid } from "../grid/grid";
 
-/** What matters when two scenes are compared. Times are UTC texts; incidence is that of the near and the far edge, degrees. */
+/**
+ * What matters when two scenes are compared. Times are UTC texts; incidence is that of the near and
+ * the far edge, degrees.
+ */
 export interface Comparable {
   acquiredAt: string | null;
   pass: string | null;
@@ -12,10 +15,13 @@ export interface Comparable {
     number | null;
 }
 
-/** Days of the year beyond which seasons differ, degrees beyond which incidence does, and how many times the mean of one date that of the other may be. */
-const SEASON_DAYS = 45,
-  INCIDENCE_DEG = 2,
-  SCALE_APART = 20;
+/**
+ * Days of the year beyond which seasons differ, degrees beyond which incidence does, and how many
+ * times the mean of one date that of the other may be.
+ */
+const SEASON_DAYS = 45;
+const INCIDENCE_DEG = 2;
+const SCALE_APART = 20;
 const RADIOMETRY = {
   beta: "beta nought",
   sigma: "sigma nought",
@@ -31,39 +37,44 @@ const roundly = (v: number): string => {
 /** Plain warnings about two scenes that may not be comparable. `a` is the earlier one. */
 export function comparisonWarnings(a: Comparable, b: Comparable): string[] {
   const out: string[] = [];
-  if (a.pass && b.pass && a.pass !== b.pass)
+  if (a.pass && b.pass && a.pass !== b.pass) {
     out.push(
       `One was taken on ${article(a.pass)} pass, the other on ${article(b.pass)} one: slopes change their brightness between passes.`,
     );
-  else if (a.incidenceDeg && b.incidenceDeg) {
+  } else if (a.incidenceDeg && b.incidenceDeg) {
     const apart = Math.abs(middle(a.incidenceDeg) - middle(b.incidenceDeg));
-    if (apart > INCIDENCE_DEG)
+    if (apart > INCIDENCE_DEG) {
       out.push(
         `The incidence angles differ by ${apart.toFixed(1)}°: backscatter changes with the angle alone.`,
       );
+    }
   }
   if (a.acquiredAt && b.acquiredAt) {
-    const d = Math.abs(dayOfYear(a.acquiredAt) - dayOfYear(b.acquiredAt)),
-      apart = Math.min(d, 365 - d);
-    if (apart > SEASON_DAYS)
+    const d = Math.abs(dayOfYear(a.acquiredAt) - dayOfYear(b.acquiredAt));
+    const apart = Math.min(d, 365 - d);
+    if (apart > SEASON_DAYS) {
       out.push(
         `The two dates lie ${Math.round(apart)} days apart in the year: plants alone will look like change.`,
       );
+    }
   }
-  if (a.radiometry && b.radiometry && a.radiometry !== b.radiometry)
+  if (a.radiometry && b.radiometry && a.radiometry !== b.radiometry) {
     out.push(
       `Before is ${RADIOMETRY[a.radiometry]}, after is ${RADIOMETRY[b.radiometry]}: they differ by the lie of the ground. Calibrate both alike.`,
     );
-  if (a.level && b.level && a.level !== b.level)
+  }
+  if (a.level && b.level && a.level !== b.level) {
     out.push(
       `${a.level === 2 ? "Before" : "After"} is surface reflectance, ${a.level === 2 ? "after" : "before"} is taken at the top of the atmosphere: the air between will look like change. Bring both to the surface in Prepare.`,
     );
+  }
   if (a.mean && b.mean && a.mean * b.mean > 0) {
     const times = Math.abs(b.mean / a.mean);
-    if (times > SCALE_APART || times < 1 / SCALE_APART)
+    if (times > SCALE_APART || times < 1 / SCALE_APART) {
       out.push(
         `The numbers of ${times > 1 ? "after" : "before"} are about ${roundly(Math.max(times, 1 / times))} times those of ${times > 1 ? "before" : "after"}: one of the files may lack its scale factor or hold another quantity.`,
       );
+    }
   }
   return out;
 }
@@ -74,7 +85,9 @@ const dayOfYear = (t: string) => {
   return (Date.UTC(2001, d.getUTCMonth(), d.getUTCDate()) - Date.UTC(2001, 0, 1)) / 864e5;
 };
 
-/** A scene as it stands in a series: `detail.form` 'computed' is made of others and belongs to none. */
+/**
+ * A scene as it stands in a series: `detail.form` 'computed' is made of others and belongs to none.
+ */
 export interface InSeries {
   imageId: string | null;
   acquiredAt: string | null;
@@ -82,8 +95,10 @@ export interface InSeries {
   detail: object;
 }
 /**
- * Scenes of the same bands on the same cells as one of them, by date: a series of composites, or of images calibrated elsewhere. Products in sensor
- * geometry and bands of light have a chain, and no series here. Empty when `like` itself is no such scene.
+ * Scenes of the same bands on the same cells as one of them, by date: a series of composites, or of
+ * images calibrated elsewhere. Products in sensor
+ * geometry and bands of light have a chain, and no series here. Empty when `like` itself is no such
+ * scene.
  */
 export function seriesOf<T extends InSeries>(like: T, all: readonly T[]): T[] {
   const fit = (s: T): boolean =>

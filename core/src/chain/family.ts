@@ -11,7 +11,10 @@ export type Chain = Record<string, { on: boolean }>;
 /** Settings that a date has of its own, by scene and step. */
 export type Exceptions = Record<string, Record<string, Record<string, unknown>>>;
 
-/** One cell of the board: what a step gives for a scene, and what it was given. Skipped steps hand on. */
+/**
+ * One cell of the board: what a step gives for a scene, and what it was given. Skipped steps hand
+ * on.
+ */
 export interface ChainCell<S extends string = string> {
   step: S;
   skipped: boolean;
@@ -21,7 +24,9 @@ export interface ChainCell<S extends string = string> {
   /** Nodes inside the step that have something to tell, see Step.report. */ tells?: NodeSpec[];
 }
 
-/** What a chain makes of one scene: its cells, its result, and why it cannot go on where it cannot. */
+/**
+ * What a chain makes of one scene: its cells, its result, and why it cannot go on where it cannot.
+ */
 export interface ChainResult<S extends string = string> {
   cells: ChainCell<S>[];
   result: NodeSpec;
@@ -40,7 +45,10 @@ export const settingsOf = <C>(
     steps.map((s) => [s, { ...(chain as Record<string, object>)[s], ...exceptions[sceneId]?.[s] }]),
   ) as unknown as C;
 
-/** Checks exceptions by laying each over the chain. @param common settings, by step, that no date can have of its own. @throws InputError naming scene and field */
+/**
+ * Checks exceptions by laying each over the chain. @param common settings, by step, that no date
+ * can have of its own. @throws InputError naming scene and field
+ */
 export function checkedExceptions<C extends object>(
   steps: readonly string[],
   schema: yup.ObjectSchema<C>,
@@ -48,12 +56,15 @@ export function checkedExceptions<C extends object>(
   exceptions: unknown,
   common: Record<string, { field: string; why: string }>,
 ): Exceptions {
-  if (typeof exceptions !== "object" || exceptions === null || Array.isArray(exceptions))
+  if (typeof exceptions !== "object" || exceptions === null || Array.isArray(exceptions)) {
     throw new InputError("Exceptions must be given by scene", "exceptions");
+  }
   for (const [scene, e] of Object.entries(exceptions as Exceptions)) {
-    for (const k of Object.keys(e ?? {}))
-      if (!steps.includes(k))
+    for (const k of Object.keys(e ?? {})) {
+      if (!steps.includes(k)) {
         throw new InputError(`There is no step called "${k}"`, `exceptions.${scene}`);
+      }
+    }
     try {
       schema.validateSync(settingsOf(steps, chain, exceptions as Exceptions, scene), {
         strict: true,
@@ -61,9 +72,11 @@ export function checkedExceptions<C extends object>(
     } catch (x) {
       throw new InputError((x as Error).message, `exceptions.${scene}`);
     }
-    for (const [step, c] of Object.entries(common))
-      if (e?.[step] && c.field in e[step]!)
+    for (const [step, c] of Object.entries(common)) {
+      if (e?.[step] && c.field in e[step]) {
         throw new InputError(c.why, `exceptions.${scene}.${step}.${c.field}`);
+      }
+    }
   }
   return exceptions as Exceptions;
 }

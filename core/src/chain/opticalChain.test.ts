@@ -15,8 +15,8 @@ import {
   proposedOptical,
 } from "./opticalChain";
 
-const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 40, 30),
-  nm = [482, 561, 655, 865, 1609, 2201];
+const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 40, 30);
+const nm = [482, 561, 655, 865, 1609, 2201];
 const info = (more: Partial<ImageInfo> = {}, quality = true): ImageInfo => ({
   grid,
   type: "float32",
@@ -64,8 +64,8 @@ test("a fire begins with NBR and NDVI on native cells; the proposal is a valid c
   ).toEqual([]);
 });
 test("steps in their order; each takes what the last one gave", () => {
-  const r = all([scene("a"), scene("b", "2025-02-15")]),
-    cells = r.get("a")!.cells;
+  const r = all([scene("a"), scene("b", "2025-02-15")]);
+  const cells = r.get("a")!.cells;
   expect(cells.map((c) => c.step)).toEqual([...OPTICAL_STEPS]);
   expect(steps(r, "a")).toEqual({
     mask: "optical.mask",
@@ -77,15 +77,17 @@ test("steps in their order; each takes what the last one gave", () => {
     grid: "optical.mask",
     indices: "optical.indices",
   });
-  for (let k = 1; k < cells.length; k++) expect(cells[k]!.input).toBe(cells[k - 1]!.output);
+  for (let k = 1; k < cells.length; k++) {
+    expect(cells[k]!.input).toBe(cells[k - 1]!.output);
+  }
   expect(r.get("a")!.result.step).toBe("optical.indices");
 });
 test("water leaves after Surface, which needs its darkness; at once where there is no Surface", () => {
   const [on, off] = [
-      all([scene("a")]),
-      all([scene("a")], { surface: { ...chain.surface, on: false } }),
-    ].map((r) => r.get("a")!.cells),
-    of = (c: typeof on, s: string) => c!.find((x) => x.step === s)!.output;
+    all([scene("a")]),
+    all([scene("a")], { surface: { ...chain.surface, on: false } }),
+  ].map((r) => r.get("a")!.cells);
+  const of = (c: typeof on, s: string) => c!.find((x) => x.step === s)!.output;
   expect([
     of(on, "mask").params.water,
     of(on, "surface").params.water,
@@ -94,9 +96,9 @@ test("water leaves after Surface, which needs its darkness; at once where there 
   ]).toEqual([false, true, "optical.surface", true]);
 });
 test("frames of one day become one image, those of other days stay alone; both frames share the node", () => {
-  const east = info({ grid: northUp(utm(27, true), 500000 + 30 * 30, 5170000, 30, 30, 40, 30) }),
-    r = all([scene("w"), scene("e", "2025-01-22", east), scene("x", "2025-02-15")]),
-    mosaic = r.get("w")!.cells.find((c) => c.step === "mosaic")!.output;
+  const east = info({ grid: northUp(utm(27, true), 500000 + 30 * 30, 5170000, 30, 30, 40, 30) });
+  const r = all([scene("w"), scene("e", "2025-01-22", east), scene("x", "2025-02-15")]);
+  const mosaic = r.get("w")!.cells.find((c) => c.step === "mosaic")!.output;
   expect([mosaic.step, mosaic.inputs.length, steps(r, "x").mosaic]).toEqual([
     "optical.mosaic",
     2,
@@ -107,9 +109,9 @@ test("frames of one day become one image, those of other days stay alone; both f
 });
 test("gaps from a date: that date is masked and put on the cells first; a date that left the chain is named", () => {
   const r = all([scene("a", "2025-02-15"), scene("b")], {
-      gaps: { on: true, sceneId: "b", masked: false },
-    }),
-    n = r.get("a")!.cells.find((c) => c.step === "gaps")!;
+    gaps: { on: true, sceneId: "b", masked: false },
+  });
+  const n = r.get("a")!.cells.find((c) => c.step === "gaps")!;
   expect(n.output.inputs[1]).toMatchObject({
     step: "optical.mask",
     inputs: [sourceNode("image-b")],
@@ -146,8 +148,8 @@ test("surface reflectance from elsewhere goes past Haze and Surface", () => {
   ]);
 });
 test("without a quality band cloud is told on reflectance, which then comes first", () => {
-  const r = all([scene("a", "2025-01-22", info({}, false))]),
-    mask = r.get("a")!.cells[0]!;
+  const r = all([scene("a", "2025-01-22", info({}, false))]);
+  const mask = r.get("a")!.cells[0]!;
   expect(mask.output.inputs[0]!.step).toBe("optical.reflectance");
   expect(mask.warnings.join()).toMatch(/only bright cloud/);
   expect(r.get("a")!.cells[2]!.output).toBe(mask.output);
@@ -161,24 +163,25 @@ test("exceptions are checked by scene and field", () => {
     [{ a: { terrain: {} } }, /no step called "terrain"/],
     [{ a: { grid: { grid } } }, /grid of its own/],
     [[], /by scene/],
-  ] as const)
+  ] as const) {
     expect(() => checkOpticalExceptions(chain, e)).toThrow(why);
+  }
 });
 test("a whole chain computes, tells what it found, and a broken formula is named with its place", async () => {
-  const n = 40 * 30,
-    bands = [
-      ...nm.map((_v, k) =>
-        Float32Array.from({ length: n }, (_x, i) => 8000 + 900 * k + (i % 40) * 60),
-      ),
-      new Float32Array(n).fill(64),
-    ],
-    e = new Evaluator({ sources: memorySources({ "image-a": { info: info(), bands } }) }),
-    r = all([scene("a")]).get("a")!;
-  const out = await e.info(r.result),
-    b = (await e.read(r.result, 0, { col: 10, row: 10, width: 2, height: 1 }))
-      .bands as Float32Array[],
-    nir = b[3]![0]!,
-    swir = b[5]![0]!;
+  const n = 40 * 30;
+  const bands = [
+    ...nm.map((_v, k) =>
+      Float32Array.from({ length: n }, (_x, i) => 8000 + 900 * k + (i % 40) * 60),
+    ),
+    new Float32Array(n).fill(64),
+  ];
+  const e = new Evaluator({ sources: memorySources({ "image-a": { info: info(), bands } }) });
+  const r = all([scene("a")]).get("a")!;
+  const out = await e.info(r.result);
+  const b = (await e.read(r.result, 0, { col: 10, row: 10, width: 2, height: 1 }))
+    .bands as Float32Array[];
+  const nir = b[3]![0]!;
+  const swir = b[5]![0]!;
   expect(out.bands.map((x) => x.name)).toEqual([
     "B2",
     "B3",
@@ -215,36 +218,36 @@ test("a whole chain computes, tells what it found, and a broken formula is named
 });
 test("a statistic over dates keeps reflectance and indices, and no chain takes it for a date", async () => {
   const bands = [
-      ...nm.map((_v, k) => new Float32Array(1200).fill(8000 + 900 * k)),
-      new Float32Array(1200).fill(64),
-    ],
-    e = new Evaluator({
-      sources: memorySources({
-        "image-a": { info: info(), bands },
-        "image-b": { info: info(), bands },
-      }),
+    ...nm.map((_v, k) => new Float32Array(1200).fill(8000 + 900 * k)),
+    new Float32Array(1200).fill(64),
+  ];
+  const e = new Evaluator({
+    sources: memorySources({
+      "image-a": { info: info(), bands },
+      "image-b": { info: info(), bands },
     }),
-    r = all([scene("a"), scene("b", "2025-02-15")]),
-    out = await e.info(
-      node(
-        "radar.overTime",
-        { statistic: "percentile", percent: 25 },
-        r.get("a")!.result,
-        r.get("b")!.result,
-      ),
-    );
+  });
+  const r = all([scene("a"), scene("b", "2025-02-15")]);
+  const out = await e.info(
+    node(
+      "radar.overTime",
+      { statistic: "percentile", percent: 25 },
+      r.get("a")!.result,
+      r.get("b")!.result,
+    ),
+  );
   expect(out.optical).toBeUndefined();
   expect(out.bands.map((b) => b.name)).toEqual([
     ...["B2", "B3", "B4", "B5", "B6", "B7", "NDVI", "NBR"].map((n) => `${n} percentile 25`),
   ]);
 });
 test("percentile and mode of dates, by hand", () => {
-  const dates = [3, 1, 2, 10, NaN].map((v) => Float32Array.of(v)),
-    one = (s: "percentile" | "mode", p?: number) => {
-      const o = new Float32Array(1);
-      overTime(dates, s, o, p);
-      return o[0];
-    };
+  const dates = [3, 1, 2, 10, NaN].map((v) => Float32Array.of(v));
+  const one = (s: "percentile" | "mode", p?: number) => {
+    const o = new Float32Array(1);
+    overTime(dates, s, o, p);
+    return o[0];
+  };
   expect([
     one("percentile", 0),
     one("percentile", 50),
@@ -262,82 +265,84 @@ test("percentile and mode of dates, by hand", () => {
   expect(o[0]).toBe(5);
 });
 test("haze and borders: block by block like the whole, clear cells untouched, levels named", async () => {
-  const W = 150,
-    H = 130,
-    g = northUp(utm(27, true), 500000, 5170000, 30, 30, W, H),
-    u = lcg(12),
-    covers = [
-      [0.045, 0.08, 0.06, 0.3, 0.2, 0.1],
-      [0.05, 0.09, 0.08, 0.34, 0.22, 0.12],
-      [0.035, 0.05, 0.04, 0.24, 0.13, 0.06],
-      [0.045, 0.04, 0.03, 0.02, 0.006, 0.004],
-    ],
-    haze = (i: number) =>
-      Math.max(0, 0.14 - 0.004 * Math.hypot((i % W) - 40, Math.floor(i / W) - 60)),
-    path = [0.8, 0.62, 0.48, 0.3, 0.1, 0.05];
-  const field = Array.from({ length: 30 * 30 }, () => Math.floor(u() * 3)),
-    bits = new Float32Array(W * H).fill(64),
-    bands = nm.map((_n, k) =>
-      Float32Array.from(
-        { length: W * H },
-        (_v, i) =>
-          covers[i % W > 120 ? 3 : field[Math.floor((i % W) / 5) * 30 + Math.floor(i / W / 5)]!]![
-            k
-          ]! *
-            (1 + 0.06 * (u() - 0.5)) +
-          path[k]! * haze(i),
-      ),
-    );
-  for (let i = 0; i < W * H; i++)
+  const W = 150;
+  const H = 130;
+  const g = northUp(utm(27, true), 500000, 5170000, 30, 30, W, H);
+  const u = lcg(12);
+  const covers = [
+    [0.045, 0.08, 0.06, 0.3, 0.2, 0.1],
+    [0.05, 0.09, 0.08, 0.34, 0.22, 0.12],
+    [0.035, 0.05, 0.04, 0.24, 0.13, 0.06],
+    [0.045, 0.04, 0.03, 0.02, 0.006, 0.004],
+  ];
+  const haze = (i: number) =>
+    Math.max(0, 0.14 - 0.004 * Math.hypot((i % W) - 40, Math.floor(i / W) - 60));
+  const path = [0.8, 0.62, 0.48, 0.3, 0.1, 0.05];
+  const field = Array.from({ length: 30 * 30 }, () => Math.floor(u() * 3));
+  const bits = new Float32Array(W * H).fill(64);
+  const bands = nm.map((_n, k) =>
+    Float32Array.from(
+      { length: W * H },
+      (_v, i) =>
+        covers[i % W > 120 ? 3 : field[Math.floor((i % W) / 5) * 30 + Math.floor(i / W / 5)]!]![
+          k
+        ]! *
+          (1 + 0.06 * (u() - 0.5)) +
+        path[k]! * haze(i),
+    ),
+  );
+  for (let i = 0; i < W * H; i++) {
     if (Math.floor(i / W) < 12) {
       bits[i] = 1;
       bands.forEach((b) => {
         b[i] = NaN;
       });
     }
+  }
   const i: ImageInfo = {
-      ...info(),
-      grid: g,
-      bands: info().bands.map((b) =>
-        b.role === "dn" ? { ...b, role: "reflectance" as const } : b,
-      ),
-    },
-    sources = memorySources({ "image-a": { info: i, bands: [...bands, bits] } }),
-    e = new Evaluator({ sources }),
-    cells = opticalNodes([
-      {
-        scene: scene("a", "2025-01-22", i),
-        settings: {
-          ...chain,
-          haze: { on: true, strength: 1 },
-          mask: { ...chain.mask, borderCells: 3 },
-        },
+    ...info(),
+    grid: g,
+    bands: info().bands.map((b) => (b.role === "dn" ? { ...b, role: "reflectance" as const } : b)),
+  };
+  const sources = memorySources({ "image-a": { info: i, bands: [...bands, bits] } });
+  const e = new Evaluator({ sources });
+  const cells = opticalNodes([
+    {
+      scene: scene("a", "2025-01-22", i),
+      settings: {
+        ...chain,
+        haze: { on: true, strength: 1 },
+        mask: { ...chain.mask, borderCells: 3 },
       },
-    ]).get("a")!.cells,
-    of = (s: string) => cells.find((c) => c.step === s)!.output;
-  const all2 = { col: 0, row: 0, width: W, height: H },
-    w = { col: 33, row: 20, width: 41, height: 27 };
+    },
+  ]).get("a")!.cells;
+  const of = (s: string) => cells.find((c) => c.step === s)!.output;
+  const all2 = { col: 0, row: 0, width: W, height: H };
+  const w = { col: 33, row: 20, width: 41, height: 27 };
   for (const n of [
     of("mask"),
     of("haze"),
     node("optical.hazeLevels", {}, of("haze")),
     of("indices"),
   ]) {
-    const whole = (await e.read(n, 0, all2)).bands,
-      part = (await new Evaluator({ sources }).read(n, 0, w)).bands;
+    const whole = (await e.read(n, 0, all2)).bands;
+    const part = (await new Evaluator({ sources }).read(n, 0, w)).bands;
     // Running means begin elsewhere in another window: the last bits differ.
     part.forEach((b, k) =>
       b.forEach((v, j) => {
         const x = whole[k]![(w.row + Math.floor(j / w.width)) * W + w.col + (j % w.width)]!;
-        if (Number.isNaN(x)) expect(v).toBeNaN();
-        else expect(Math.abs(v - x)).toBeLessThan(1e-5);
+        if (Number.isNaN(x)) {
+          expect(v).toBeNaN();
+        } else {
+          expect(Math.abs(v - x)).toBeLessThan(1e-5);
+        }
       }),
     );
   }
-  const masked = (await e.read(of("mask"), 0, all2)).bands as Float32Array[],
-    cleared = (await e.read(of("haze"), 0, all2)).bands as Float32Array[],
-    level = cleared.at(-1)!,
-    at = (c: number, r: number) => r * W + c;
+  const masked = (await e.read(of("mask"), 0, all2)).bands as Float32Array[];
+  const cleared = (await e.read(of("haze"), 0, all2)).bands as Float32Array[];
+  const level = cleared.at(-1)!;
+  const at = (c: number, r: number) => r * W + c;
   expect([masked[0]![at(70, 14)], masked[0]![at(70, 15)]].map(Number.isNaN)).toEqual([true, false]);
   expect([
     level[at(40, 60)]! >= 2 && level[at(40, 60)]! <= 3,
@@ -346,16 +351,19 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
   ]).toEqual([true, 0, 4]);
   expect(cleared[0]![at(110, 110)]).toBe(masked[0]![at(110, 110)]);
   const off = (b: Float32Array, k: number) => {
-    let s = 0,
-      n = 0;
-    for (let r = 50; r < 70; r++)
+    let s = 0;
+    let n = 0;
+    for (let r = 50; r < 70; r++) {
       for (let c = 30; c < 50; c++) {
         s += Math.abs(b[at(c, r)]! - (bands[k]![at(c, r)]! - path[k]! * haze(at(c, r))));
         n++;
       }
+    }
     return s / n;
   };
-  for (const k of [0, 1, 2]) expect(off(cleared[k]!, k)).toBeLessThan(0.5 * off(masked[k]!, k));
+  for (const k of [0, 1, 2]) {
+    expect(off(cleared[k]!, k)).toBeLessThan(0.5 * off(masked[k]!, k));
+  }
   expect((await e.report(of("haze")))!.lines.some((l) => /haze over land/i.test(l.name))).toBe(
     true,
   );

@@ -54,10 +54,10 @@ export interface OpticalChain {
   indices: { on: boolean; outputs: Output[]; keep: boolean };
 }
 
-const on = yup.boolean().required(),
-  yes = yup.boolean().required(),
-  whole = (lo: number, hi: number) => yup.number().integer().min(lo).max(hi).required(),
-  scene = yup.string().uuid().nullable().defined();
+const on = yup.boolean().required();
+const yes = yup.boolean().required();
+const whole = (lo: number, hi: number) => yup.number().integer().min(lo).max(hi).required();
+const scene = yup.string().uuid().nullable().defined();
 const shapes = {
   mask: yup.object({
     on,
@@ -169,7 +169,10 @@ interface Dated {
   settings: OpticalChain;
 }
 
-/** Frames of one day with the same bands and cells in one reference system: those that Mosaic puts together. */
+/**
+ * Frames of one day with the same bands and cells in one reference system: those that Mosaic puts
+ * together.
+ */
 export const framesOf = (all: readonly Dated[], of: OpticalScene): Dated[] =>
   all.filter(
     ({ scene: s, settings }) =>
@@ -182,7 +185,10 @@ export const framesOf = (all: readonly Dated[], of: OpticalScene): Dated[] =>
 
 type Cell = ChainCell<OpticalStep>;
 const STOPPED = Symbol("stopped");
-/** A row of cells that grows step by step; a step that refuses ends it, with what came before still there to look at. */
+/**
+ * A row of cells that grows step by step; a step that refuses ends it, with what came before still
+ * there to look at.
+ */
 class Row {
   readonly cells: Cell[] = [];
   error: InputError | null = null;
@@ -212,17 +218,17 @@ class Row {
 
 /** The steps that each scene goes through by itself: up to Surface. */
 function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
-  const row = new Row(sourceNode(scene.imageId), scene.info),
-    info = scene.info,
-    dn = info.bands.some((b) => b.role === "dn"),
-    level2 = info.optical?.level === 2,
-    quality = info.bands.some((b) => b.role === "quality"),
-    surfaced = c.surface.on && !level2;
+  const row = new Row(sourceNode(scene.imageId), scene.info);
+  const info = scene.info;
+  const dn = info.bands.some((b) => b.role === "dn");
+  const level2 = info.optical?.level === 2;
+  const quality = info.bands.some((b) => b.role === "quality");
+  const surfaced = c.surface.on && !level2;
   try {
     // Without a quality band cloud is told on reflectance, which then comes first.
-    const early = c.mask.on && dn && !quality && c.mask.cloud && c.reflectance.on,
-      params = maskParams(c, info, !surfaced);
-    if (c.mask.on)
+    const early = c.mask.on && dn && !quality && c.mask.cloud && c.reflectance.on;
+    const params = maskParams(c, info, !surfaced);
+    if (c.mask.on) {
       row.add(
         "mask",
         early
@@ -234,22 +240,24 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
               `There is no quality band: only bright cloud is found${info.bands.some((b) => b.role === "thermal" || b.role === "temperature") ? ", told from warm roofs by its temperature," : ""} and no shadow.`,
             ],
       );
-    else
+    } else {
       row.skip("mask", [
         "Borders, cloud and shadow stay in: they will look like change, and spoil what is taken from the whole scene.",
       ]);
+    }
     if (c.gaps.on) {
       const by =
         c.gaps.sceneId === null || c.gaps.sceneId === scene.id
           ? null
           : all.find((x) => x.scene.id === c.gaps.sceneId)?.scene;
-      if (by === undefined)
+      if (by === undefined) {
         row.fail(
           "gaps",
           "The date that fills the gaps is not in the chain",
           "gaps.sceneId",
           "Pick another one, or fill from neighbours.",
         );
+      }
       if (by) {
         const filler = node(
           "optical.mask",
@@ -270,17 +278,22 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
               ]
             : [],
         );
-      } else row.add("gaps", node("optical.gaps", { masked: c.gaps.masked }, row.at));
-    } else row.skip("gaps");
-    if (!c.reflectance.on)
+      } else {
+        row.add("gaps", node("optical.gaps", { masked: c.gaps.masked }, row.at));
+      }
+    } else {
+      row.skip("gaps");
+    }
+    if (!c.reflectance.on) {
       row.skip(
         "reflectance",
         dn
           ? ["Digital numbers of two dates cannot be compared: the sun stands at another height."]
           : [],
       );
-    else if (!dn) row.skip("reflectance");
-    else if (early)
+    } else if (!dn) {
+      row.skip("reflectance");
+    } else if (early) {
       row.cells.push({
         step: "reflectance",
         skipped: false,
@@ -290,12 +303,16 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
           "Comes before Mask for this scene: cloud is told on reflectance where there is no quality band.",
         ],
       });
-    else row.add("reflectance", node("optical.reflectance", {}, row.at));
+    } else {
+      row.add("reflectance", node("optical.reflectance", {}, row.at));
+    }
     if (c.haze.on && !level2) {
-      const map = node("optical.hazeMap", {}, row.at),
-        off = node("optical.haze", { strength: c.haze.strength }, map);
+      const map = node("optical.hazeMap", {}, row.at);
+      const off = node("optical.haze", { strength: c.haze.strength }, map);
       row.add("haze", off, [], [map, off]);
-    } else row.skip("haze", c.haze.on ? ["These numbers are surface reflectance already."] : []);
+    } else {
+      row.skip("haze", c.haze.on ? ["These numbers are surface reflectance already."] : []);
+    }
     // Water leaves after Surface, which finds its darkest ground there.
     const later = (n: NodeSpec) =>
       c.mask.on && c.mask.water && quality
@@ -315,73 +332,81 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
           : ["Mask is skipped: borders and cloud go into what is taken from the whole scene."],
         [off],
       );
-    } else
+    } else {
       row.skip("surface", level2 ? [] : ["The light of the air stays in: dates differ by it."]);
+    }
   } catch (e) {
-    if (e !== STOPPED) throw e;
+    if (e !== STOPPED) {
+      throw e;
+    }
   }
   return row;
 }
 /** `water`: whether water is taken out here. */
 const maskParams = (c: OpticalChain, i: ImageInfo, water: boolean): Record<string, unknown> => {
-  const { on: _on, ...all } = c.mask,
-    p = { ...all, water: all.water && water },
-    quality = i.bands.some((b) => b.role === "quality");
+  const { on: _on, ...all } = c.mask;
+  const p = { ...all, water: all.water && water };
+  const quality = i.bands.some((b) => b.role === "quality");
   return quality ? p : { ...p, shadow: false, cirrus: false, snow: false, water: false };
 };
 
-/** The grid that holds frames: on the first frame's cells, where the others may lie between them. */
+/**
+ * The grid that holds frames: on the first frame's cells, where the others may lie between them.
+ */
 function holdingGrid(frames: readonly ImageInfo[]): Grid {
-  const g = frames[0]!.grid,
-    ends = frames.flatMap((f) =>
-      [
-        [0, 0],
-        [f.grid.width, f.grid.height],
-        [0, f.grid.height],
-        [f.grid.width, 0],
-      ].map(([c, r]) => toCell(g, ...toMap(f.grid, c!, r!))),
-    ),
-    lo = (k: 0 | 1) => Math.floor(Math.min(...ends.map((e) => e[k])) + 1e-6),
-    hi = (k: 0 | 1) => Math.ceil(Math.max(...ends.map((e) => e[k])) - 1e-6);
+  const g = frames[0]!.grid;
+  const ends = frames.flatMap((f) =>
+    [
+      [0, 0],
+      [f.grid.width, f.grid.height],
+      [0, f.grid.height],
+      [f.grid.width, 0],
+    ].map(([c, r]) => toCell(g, ...toMap(f.grid, c!, r!))),
+  );
+  const lo = (k: 0 | 1) => Math.floor(Math.min(...ends.map((e) => e[k])) + 1e-6);
+  const hi = (k: 0 | 1) => Math.ceil(Math.max(...ends.map((e) => e[k])) - 1e-6);
   return cutGrid(g, { col: lo(0), row: lo(1), width: hi(0) - lo(0), height: hi(1) - lo(1) });
 }
 
 /** All scenes' cells to the end. Frames of one day share what Mosaic makes of them. */
 export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<OpticalStep>> {
-  const rows = new Map(all.map((d) => [d.scene.id, alone(d, all)])),
-    out = new Map<string, ChainResult<OpticalStep>>();
+  const rows = new Map(all.map((d) => [d.scene.id, alone(d, all)]));
+  const out = new Map<string, ChainResult<OpticalStep>>();
   const before = new Map([...rows].map(([id, r]) => [id, r.at]));
   for (const d of all) {
-    const { scene, settings: c } = d,
-      row = rows.get(scene.id)!;
+    const { scene, settings: c } = d;
+    const row = rows.get(scene.id)!;
     try {
-      if (row.error) throw STOPPED;
+      if (row.error) {
+        throw STOPPED;
+      }
       const frames = c.mosaic.on ? framesOf(all, scene) : [];
       let info = scene.info;
       if (frames.length > 1) {
         const broken = frames.find((f) => rows.get(f.scene.id)!.error);
-        if (broken)
+        if (broken) {
           row.fail(
             "mosaic",
             `${broken.scene.name} cannot be prepared, and Mosaic needs it`,
             "mosaic",
             "Hold that frame out, or mend its step.",
           );
-        const grid = holdingGrid(frames.map((f) => f.scene.info)),
-          even = frames.map((f) =>
-            c.mosaic.inside
-              ? node("optical.evenLight", {}, before.get(f.scene.id)!)
-              : before.get(f.scene.id)!,
-          ),
-          placed = frames.map((f, k) =>
-            sameGrid(f.scene.info.grid, grid)
-              ? even[k]!
-              : node("grid.warp", { grid, kernel: c.grid.resampling }, even[k]!),
-          ),
-          anchor = Math.max(
-            0,
-            frames.findIndex((f) => f.scene.id === c.mosaic.anchorId),
-          );
+        }
+        const grid = holdingGrid(frames.map((f) => f.scene.info));
+        const even = frames.map((f) =>
+          c.mosaic.inside
+            ? node("optical.evenLight", {}, before.get(f.scene.id)!)
+            : before.get(f.scene.id)!,
+        );
+        const placed = frames.map((f, k) =>
+          sameGrid(f.scene.info.grid, grid)
+            ? even[k]!
+            : node("grid.warp", { grid, kernel: c.grid.resampling }, even[k]!),
+        );
+        const anchor = Math.max(
+          0,
+          frames.findIndex((f) => f.scene.id === c.mosaic.anchorId),
+        );
         const joined = node(
           "optical.mosaic",
           { between: c.mosaic.between, anchor, featherCells: c.mosaic.featherCells },
@@ -389,8 +414,10 @@ export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<Opt
         );
         row.add("mosaic", joined, [], [...(c.mosaic.inside ? even : []), joined]);
         info = { ...info, grid };
-      } else row.skip("mosaic");
-      if (c.grid.on)
+      } else {
+        row.skip("mosaic");
+      }
+      if (c.grid.on) {
         row.add(
           "grid",
           sameGrid(info.grid, c.grid.grid)
@@ -399,24 +426,31 @@ export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<Opt
           [],
           [],
         );
-      else
+      } else {
         row.skip("grid", [
           "Each date keeps its own cells: dates on other cells cannot be compared.",
         ]);
-      if (c.indices.on && c.indices.outputs.length)
+      }
+      if (c.indices.on && c.indices.outputs.length) {
         row.add(
           "indices",
           node("optical.indices", { outputs: c.indices.outputs, keep: c.indices.keep }, row.at),
           [],
           [],
         );
-      else row.skip("indices");
+      } else {
+        row.skip("indices");
+      }
     } catch (e) {
-      if (e !== STOPPED) throw e;
+      if (e !== STOPPED) {
+        throw e;
+      }
     }
-    for (const step of OPTICAL_STEPS)
-      if (!row.cells.some((x) => x.step === step))
+    for (const step of OPTICAL_STEPS) {
+      if (!row.cells.some((x) => x.step === step)) {
         row.cells.push({ step, skipped: true, input: row.at, output: row.at, warnings: [] });
+      }
+    }
     out.set(scene.id, {
       cells: row.cells,
       result: row.at,

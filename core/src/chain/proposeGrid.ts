@@ -2,8 +2,10 @@ import { type Crs, LONLAT, isGeographic, transformer, utm } from "../geodesy/crs
 import { type Grid, northUp } from "../grid/grid";
 
 /**
- * Study grid for places in lon/lat: the UTM zone of their middle, cells of the size given (the images' own, never a stock value),
- * corners on whole multiples of it, so that two studies of one place share their cells. In a system of degrees cells are as high as the size says.
+ * Study grid for places in lon/lat: the UTM zone of their middle, cells of the size given (the
+ * images' own, never a stock value),
+ * corners on whole multiples of it, so that two studies of one place share their cells. In a system
+ * of degrees cells are as high as the size says.
  * @param given a coordinate system to take instead
  */
 export function proposeGrid(
@@ -11,21 +13,21 @@ export function proposeGrid(
   cellM: number,
   given?: Crs,
 ): Grid {
-  const lons = points.map((p) => p[0]),
-    lats = points.map((p) => p[1]),
-    lon = (Math.min(...lons) + Math.max(...lons)) / 2,
-    lat = (Math.min(...lats) + Math.max(...lats)) / 2;
-  const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1)),
-    crs = given ?? utm(zone, lat < 0),
-    cell = isGeographic(crs) ? cellM / 111_320 : cellM,
-    t = transformer(LONLAT, crs),
-    xy = points.map((p) => t(p[0], p[1]));
-  const down = (v: number) => Math.floor(v / cell) * cell,
-    up = (v: number) => Math.ceil(v / cell) * cell;
-  const x0 = down(Math.min(...xy.map((p) => p[0]))),
-    x1 = up(Math.max(...xy.map((p) => p[0]))),
-    y0 = down(Math.min(...xy.map((p) => p[1]))),
-    y1 = up(Math.max(...xy.map((p) => p[1])));
+  const lons = points.map((p) => p[0]);
+  const lats = points.map((p) => p[1]);
+  const lon = (Math.min(...lons) + Math.max(...lons)) / 2;
+  const lat = (Math.min(...lats) + Math.max(...lats)) / 2;
+  const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1));
+  const crs = given ?? utm(zone, lat < 0);
+  const cell = isGeographic(crs) ? cellM / 111_320 : cellM;
+  const t = transformer(LONLAT, crs);
+  const xy = points.map((p) => t(p[0], p[1]));
+  const down = (v: number) => Math.floor(v / cell) * cell;
+  const up = (v: number) => Math.ceil(v / cell) * cell;
+  const x0 = down(Math.min(...xy.map((p) => p[0])));
+  const x1 = up(Math.max(...xy.map((p) => p[0])));
+  const y0 = down(Math.min(...xy.map((p) => p[1])));
+  const y1 = up(Math.max(...xy.map((p) => p[1])));
   return northUp(
     crs,
     x0,
@@ -37,7 +39,10 @@ export function proposeGrid(
   );
 }
 
-/** Native cell on the ground of radar images after looks, rounded up to a whole metre: the coarser of range and azimuth. */
+/**
+ * Native cell on the ground of radar images after looks, rounded up to a whole metre: the coarser
+ * of range and azimuth.
+ */
 export const nativeCellM = (
   sampleSpacingM: number,
   lineSpacingM: number,

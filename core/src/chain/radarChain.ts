@@ -54,12 +54,12 @@ export interface RadarChain {
   decibel: { on: boolean };
 }
 
-const on = yup.boolean().required(),
-  size = yup.number().oneOf([3, 5, 7, 9, 11]).required(),
-  outside = yup
-    .string()
-    .oneOf(["nodata", "ellipsoid"] as const)
-    .required();
+const on = yup.boolean().required();
+const size = yup.number().oneOf([3, 5, 7, 9, 11]).required();
+const outside = yup
+  .string()
+  .oneOf(["nodata", "ellipsoid"] as const)
+  .required();
 export const gridSchema = yup
   .object({
     crs: yup
@@ -130,7 +130,10 @@ export const settingsFor = (
   sceneId: string,
 ): RadarChain => settingsOf(CHAIN_STEPS, chain, exceptions, sceneId);
 
-/** Settings that suit mapping floods: beta nought flattened by terrain, as it lies on the map in the images' own cell size. */
+/**
+ * Settings that suit mapping floods: beta nought flattened by terrain, as it lies on the map in the
+ * images' own cell size.
+ */
 export function floodChain(
   grid: Grid,
   facts: { elevationId: string | null; looks: number; rangeLooks: number; azimuthLooks: number },
@@ -168,7 +171,10 @@ export interface Elevation {
   info: ImageInfo;
 }
 
-/** Stored elevation as heights above the ellipsoid; heights of which it is not known are taken to be that already. */
+/**
+ * Stored elevation as heights above the ellipsoid; heights of which it is not known are taken to be
+ * that already.
+ */
 export function ellipsoidalNode(imageId: string, info: ImageInfo): NodeSpec {
   const vertical = info.bands[0]?.vertical ?? "ellipsoid";
   return vertical === "ellipsoid"
@@ -188,9 +194,10 @@ export function sceneNodes(
     cells.push({ step, skipped: output === null, input: at, output: output ?? at, warnings });
     at = output ?? at;
   };
-  const on = (step: ChainStep) => (c[step] as { on: boolean }).on;
-  if (!on("orbit")) add("orbit", null);
-  else if (s.orbit)
+  const on = (step: ChainStep) => c[step].on;
+  if (!on("orbit")) {
+    add("orbit", null);
+  } else if (s.orbit) {
     add(
       "orbit",
       node("radar.orbit", { vectors: s.orbit.vectors, kind: s.orbit.kind }, at),
@@ -200,7 +207,7 @@ export function sceneNodes(
           ]
         : [],
     );
-  else {
+  } else {
     cells.push({
       step: "orbit",
       skipped: false,
@@ -212,7 +219,8 @@ export function sceneNodes(
     });
   }
   const raw = at;
-  // Noise leaves with calibration in one step of the graph; by itself it can be looked at as intensity.
+  // Noise leaves with calibration in one step of the graph; by itself it can be looked at as
+  // intensity.
   add(
     "noise",
     on("noise")
@@ -228,8 +236,9 @@ export function sceneNodes(
     );
     cells.push({ step: "calibrate", skipped: false, input, output: at, warnings: [] });
   } else {
-    if (!on("noise"))
+    if (!on("noise")) {
       at = node("radar.calibrate", { to: "none", removeNoise: false, polarisations: null }, raw);
+    }
     cells.push({
       step: "calibrate",
       skipped: true,
@@ -261,25 +270,26 @@ export function sceneNodes(
             ? node("radar.gammaMap", { windowCells, looks }, at)
             : node(`radar.${filter}`, { windowCells }, at),
   );
-  const vertical = elevation?.info.bands[0]?.vertical ?? null,
-    z = elevation ? ellipsoidalNode(elevation.imageId, elevation.info) : null;
-  if (on("flatten") && !z)
+  const vertical = elevation?.info.bands[0]?.vertical ?? null;
+  const z = elevation ? ellipsoidalNode(elevation.imageId, elevation.info) : null;
+  if (on("flatten") && !z) {
     throw new InputError(
       "Flatten needs elevation",
       "flatten",
       "Add a scene of kind elevation and pick it in Terrain, or skip this step.",
     );
+  }
   add(
     "flatten",
     on("flatten") ? node("radar.flatten", { outside: c.flatten.outside }, at, z!) : null,
   );
   if (on("terrain")) {
-    const { grid, outside, extras, resampling, elevationResampling } = c.terrain,
-      heights = !z
-        ? []
-        : elevationResampling === "nearest" && !sameGrid(elevation!.info.grid, grid)
-          ? [node("grid.warp", { grid, kernel: "nearest" }, z)]
-          : [onGrid(z, elevation!.info, grid)];
+    const { grid, outside, extras, resampling, elevationResampling } = c.terrain;
+    const heights = !z
+      ? []
+      : elevationResampling === "nearest" && !sameGrid(elevation!.info.grid, grid)
+        ? [node("grid.warp", { grid, kernel: "nearest" }, z)]
+        : [onGrid(z, elevation!.info, grid)];
     add(
       "terrain",
       node(
@@ -303,14 +313,17 @@ export function sceneNodes(
             ]
           : [],
     );
-  } else
+  } else {
     add("terrain", null, [
       "Without Terrain the images stay in sensor geometry and cannot be compared.",
     ]);
+  }
   return cells;
 }
 
-/** All scenes' cells to the end; Across dates takes every scene's Terrain result in the order given. */
+/**
+ * All scenes' cells to the end; Across dates takes every scene's Terrain result in the order given.
+ */
 export function chainNodes(
   scenes: readonly { scene: ChainScene; settings: RadarChain; elevation: Elevation | null }[],
 ): Map<string, ChainResult<ChainStep>> {
@@ -320,7 +333,9 @@ export function chainNodes(
       const cells = sceneNodes(scene, settings, elevation);
       out.set(scene.id, { cells, result: cells.at(-1)!.output, error: null });
     } catch (e) {
-      if (!(e instanceof InputError)) throw e;
+      if (!(e instanceof InputError)) {
+        throw e;
+      }
       // The steps before the one that refuses can still be looked at.
       const cells = sceneNodes(
         scene,
@@ -331,13 +346,13 @@ export function chainNodes(
     }
   }
   const together = scenes.filter(
-      (s) => s.settings.acrossDates.on && out.get(s.scene.id)!.error === null,
-    ),
-    inputs = together.map((s) => out.get(s.scene.id)!.result);
+    (s) => s.settings.acrossDates.on && out.get(s.scene.id)!.error === null,
+  );
+  const inputs = together.map((s) => out.get(s.scene.id)!.result);
   for (const { scene, settings } of scenes) {
-    const r = out.get(scene.id)!,
-      last = r.result,
-      k = together.findIndex((s) => s.scene.id === scene.id);
+    const r = out.get(scene.id)!;
+    const last = r.result;
+    const k = together.findIndex((s) => s.scene.id === scene.id);
     const joint =
       settings.acrossDates.on && k >= 0 && inputs.length > 1
         ? node(

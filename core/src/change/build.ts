@@ -22,39 +22,53 @@ import {
 
 /** What several bands are taken for: a measure, a formula of both dates, or grouping. */
 export type BandUse = "measure" | "formula" | "groups";
-/** Bands of before that take part where none were picked: those like `band`; every band that can be compared with it for a formula; reflectance, where there is some, for groups. */
+/**
+ * Bands of before that take part where none were picked: those like `band`; every band that can be
+ * compared with it for a formula; reflectance, where there is some, for groups.
+ */
 export function usualBands(bands: readonly BandInfo[], band: number, use: BandUse): number[] {
-  const first = bands[band]!,
-    of = (f: (b: BandInfo) => boolean) => bands.map((_b, k) => k).filter((k) => f(bands[k]!));
-  if (use === "formula") return of((b) => comparingOf(b) === comparingOf(first));
+  const first = bands[band]!;
+  const of = (f: (b: BandInfo) => boolean) => bands.map((_b, k) => k).filter((k) => f(bands[k]!));
+  if (use === "formula") {
+    return of((b) => comparingOf(b) === comparingOf(first));
+  }
   const light =
     use === "groups" && comparingOf(first) === "value" ? of((b) => b.role === "reflectance") : [];
   return light.length > 1 ? light : of((b) => b.role === first.role && b.unit === first.unit);
 }
 
-/** Bands of before that take part, and those of after that are the same. @throws InputError when after lacks one that was picked */
+/**
+ * Bands of before that take part, and those of after that are the same. @throws InputError when
+ * after lacks one that was picked
+ */
 function severalBands(
   inputs: ChangeInputs,
   s: ChangeSetup,
   use: BandUse,
 ): { before: number[]; after: number[] } {
-  const { bands } = inputs.before.info,
-    own = use !== "formula" && s.bands?.length ? s.bands : null,
-    picked = own ?? usualBands(bands, s.band, use),
-    before: number[] = [],
-    after: number[] = [];
+  const { bands } = inputs.before.info;
+  const own = use !== "formula" && s.bands?.length ? s.bands : null;
+  const picked = own ?? usualBands(bands, s.band, use);
+  const before: number[] = [];
+  const after: number[] = [];
   for (const k of picked) {
     const b = bands[k];
-    if (!b) throw new InputError(`The before scene has no band ${k + 1}`, "bands");
+    if (!b) {
+      throw new InputError(`The before scene has no band ${k + 1}`, "bands");
+    }
     try {
       const a = sameBand(b, inputs.after.info);
       before.push(k);
       after.push(a);
     } catch (e) {
-      if (own) throw e;
+      if (own) {
+        throw e;
+      }
     }
   }
-  if (!before.length) throw new InputError("Both dates have no band in common", "bands");
+  if (!before.length) {
+    throw new InputError("Both dates have no band in common", "bands");
+  }
   return { before, after };
 }
 
@@ -69,7 +83,10 @@ export const likeBands = (bands: readonly BandInfo[], band: number): number[] =>
         bands[k]!.unit === bands[band]!.unit,
     );
 
-/** Bands of one date on a grid: as they are, with speckle filtered where they are power, and in decibels then. Bands of one kind only. */
+/**
+ * Bands of one date on a grid: as they are, with speckle filtered where they are power, and in
+ * decibels then. Bands of one kind only.
+ */
 export function dateNodes(
   side: ChangeSide,
   bands: readonly number[],
@@ -77,7 +94,9 @@ export function dateNodes(
   speckle: ChangeSetup["speckle"],
 ): { raw: NodeSpec; power: NodeSpec; db: NodeSpec } {
   const raw = onGrid(node("bands.select", { bands }, side.node), side.info, grid);
-  if (comparingOf(side.info.bands[bands[0]!]!) === "value") return { raw, power: raw, db: raw };
+  if (comparingOf(side.info.bands[bands[0]!]!) === "value") {
+    return { raw, power: raw, db: raw };
+  }
   const power =
     speckle.filter === "lee"
       ? node("radar.lee", { windowCells: speckle.windowCells, looks: speckle.looks }, raw)
@@ -88,21 +107,25 @@ export function dateNodes(
 }
 
 /**
- * The graph of a comparison. before and after are in decibels where they are power, else in their own unit; rules see them under those names.
+ * The graph of a comparison. before and after are in decibels where they are power, else in their
+ * own unit; rules see them under those names.
  * @throws InputError when a band is missing or a limit needs what is not there
  */
 export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const grid = squareNorthUp(inputs.before.info.grid);
   const first = inputs.before.info.bands[s.band];
-  if (!first) throw new InputError(`The before scene has no band ${s.band + 1}`, "band");
+  if (!first) {
+    throw new InputError(`The before scene has no band ${s.band + 1}`, "band");
+  }
   const comparing = comparingOf(first);
-  if (!comparing)
+  if (!comparing) {
     throw new InputError(
       `Band ${first.name} of the before scene is ${first.role}: it cannot be compared`,
       "band",
       "Change is measured on calibrated linear power, on reflectance or on an index.",
     );
-  if (!measuresOf(first).includes(s.measure))
+  }
+  if (!measuresOf(first).includes(s.measure)) {
     throw new InputError(
       s.measure === "logRatio"
         ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}`
@@ -110,28 +133,30 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
       "measure",
       "Pick another measure.",
     );
+  }
   const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, s.speckle);
   const alike = (side: ChangeSide, what: string) => {
-    const band = side === inputs.before ? s.band : sameBand(first, side.info),
-      b = side.info.bands[band]!;
-    if (comparingOf(b) !== comparing)
+    const band = side === inputs.before ? s.band : sameBand(first, side.info);
+    const b = side.info.bands[band]!;
+    if (comparingOf(b) !== comparing) {
       throw new InputError(
         `Band ${b.name} of the ${what} scene is ${b.role}, that of before is ${first.role}`,
         "band",
         "Compare the same kind of image on both dates.",
       );
+    }
     return dateOf(side, [band]);
   };
-  const b = alike(inputs.before, "before"),
-    a = alike(inputs.after, "after"),
-    several = (use: BandUse) => {
-      const k = severalBands(inputs, s, use);
-      return {
-        before: dateOf(inputs.before, k.before).db,
-        after: dateOf(inputs.after, k.after).db,
-        names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)),
-      };
+  const b = alike(inputs.before, "before");
+  const a = alike(inputs.after, "after");
+  const several = (use: BandUse) => {
+    const k = severalBands(inputs, s, use);
+    return {
+      before: dateOf(inputs.before, k.before).db,
+      after: dateOf(inputs.after, k.after).db,
+      names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)),
     };
+  };
   const measure = measureNode(s, b, a, several);
   const { elevation, slope, layers } = layersOf(inputs, s, grid, (side) => alike(side, "other").db);
   const stack = node(
@@ -145,33 +170,34 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const seen = node("mask.seen", { marginCells: s.limits.seenMarginCells }, b.raw, a.raw);
   let studyArea: NodeSpec | null = null;
   if (s.limits.studyArea) {
-    if (!inputs.studyArea)
+    if (!inputs.studyArea) {
       throw new InputError(
         "This study has no study area",
         "limits.studyArea",
         "Draw one, or take this limit away.",
       );
+    }
     studyArea = node("mask.studyArea", { polygons: areaOnGrid(inputs.studyArea, grid) }, b.raw);
   }
-  const masks = [seen, ...(studyArea ? [studyArea] : [])],
-    inside = (n: NodeSpec, m: NodeSpec[]) => node("bands.mask", {}, n, ...m),
-    gated = inside(stack, masks);
+  const masks = [seen, ...(studyArea ? [studyArea] : [])];
+  const inside = (n: NodeSpec, m: NodeSpec[]) => node("bands.mask", {}, n, ...m);
+  const gated = inside(stack, masks);
   const stages: ChangeNodes["stages"] = [];
-  let raw: NodeSpec,
-    groups: ChangeNodes["groups"] = null;
+  let raw: NodeSpec;
+  let groups: ChangeNodes["groups"] = null;
   if (s.groups) {
-    const { of, classes, ...params } = s.groups,
-      both = several(of === "measure" ? "measure" : "groups"),
-      image =
-        of === "measure"
-          ? measure
-          : of === "before"
-            ? both.before
-            : of === "after"
-              ? both.after
-              : of === "both"
-                ? node("bands.join", {}, both.before, both.after)
-                : node("change.differences", {}, both.before, both.after);
+    const { of, classes, ...params } = s.groups;
+    const both = several(of === "measure" ? "measure" : "groups");
+    const image =
+      of === "measure"
+        ? measure
+        : of === "before"
+          ? both.before
+          : of === "after"
+            ? both.after
+            : of === "both"
+              ? node("bands.join", {}, both.before, both.after)
+              : node("change.differences", {}, both.before, both.after);
     groups = {
       groups: node("classify.groups", params, inside(image, masks)),
       before: both.before,
@@ -186,7 +212,9 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
       { name: "rules", node: classed(stack) },
       { name: "seen", node: studyArea ? classed(inside(stack, [seen])) : raw },
     );
-    if (studyArea) stages.push({ name: "studyArea", node: raw });
+    if (studyArea) {
+      stages.push({ name: "studyArea", node: raw });
+    }
   }
   let classes = raw;
   const limit = (name: LimitName, n: NodeSpec) => {
@@ -210,9 +238,10 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
       ),
     );
   }
-  if (s.limits.majorityCells)
+  if (s.limits.majorityCells) {
     limit("majority", node("limit.majority", { windowCells: s.limits.majorityCells }, classes));
-  if (s.limits.holeCells)
+  }
+  if (s.limits.holeCells) {
     limit(
       "holes",
       node(
@@ -221,7 +250,8 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
         classes,
       ),
     );
-  if (s.limits.minPatchCells !== null)
+  }
+  if (s.limits.minPatchCells !== null) {
     limit(
       "minimumPatch",
       node(
@@ -230,6 +260,7 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
         classes,
       ),
     );
+  }
   return {
     before: b.db,
     after: a.db,
@@ -263,48 +294,71 @@ export interface LayerLimit {
 /** Limits on layers that are set, in their order. */
 export function layerLimits(l: Limits): LayerLimit[] {
   const out: LayerLimit[] = [];
-  if (l.cloud) out.push({ name: "cloud", layer: "cloud", max: 0.5 });
-  if (l.hidden) out.push({ name: "hidden", layer: "hidden", max: 0.5 });
-  if (l.elevationM && (l.elevationM.min !== null || l.elevationM.max !== null))
+  if (l.cloud) {
+    out.push({ name: "cloud", layer: "cloud", max: 0.5 });
+  }
+  if (l.hidden) {
+    out.push({ name: "hidden", layer: "hidden", max: 0.5 });
+  }
+  if (l.elevationM && (l.elevationM.min !== null || l.elevationM.max !== null)) {
     out.push({
       name: "elevation",
       layer: "elevation",
       min: l.elevationM.min,
       max: l.elevationM.max,
     });
-  if (l.maxSlopeDeg !== null) out.push({ name: "slope", layer: "slope", max: l.maxSlopeDeg });
-  if (l.drainage) out.push({ name: "drainage", layer: "drainage", max: l.drainage.maxM });
-  if (l.standing)
+  }
+  if (l.maxSlopeDeg !== null) {
+    out.push({ name: "slope", layer: "slope", max: l.maxSlopeDeg });
+  }
+  if (l.drainage) {
+    out.push({ name: "drainage", layer: "drainage", max: l.drainage.maxM });
+  }
+  if (l.standing) {
     out.push({ name: "standing", layer: "standing", max: 0.5, labels: [l.standing.label] });
+  }
   return out;
 }
 
-/** Area that drains through a place for rules to call it drainage, where no limit says otherwise. */
+/**
+ * Area that drains through a place for rules to call it drainage, where no limit says otherwise.
+ */
 export const DRAINAGE_KM2 = 1;
-/** Layers beside both dates and their measure: slope and elevation where there is elevation, the others where a rule or a limit asks for them. */
+/**
+ * Layers beside both dates and their measure: slope and elevation where there is elevation, the
+ * others where a rule or a limit asks for them.
+ */
 function layersOf(
   inputs: ChangeInputs,
   s: ChangeSetup,
   grid: Grid,
   of: (side: ChangeSide) => NodeSpec,
 ): Pick<ChangeNodes, "elevation" | "slope" | "layers"> {
-  const l = s.limits,
-    z = inputs.elevation,
-    elevation = z ? onGrid(sourceNode(z.id), z.info, grid) : null,
-    slope = elevation ? node("terrain.slope", {}, elevation) : null,
-    layers: ChangeNodes["layers"] = [],
-    needs = (what: string, field: string): never => {
-      throw new InputError(
-        `${what} needs elevation`,
-        field,
-        "Add a scene of kind elevation, or take this limit away.",
-      );
-    };
-  if (slope) layers.push({ name: "slope", node: slope }, { name: "elevation", node: elevation! });
-  if (l.maxSlopeDeg !== null && !slope) needs("The slope limit", "limits.maxSlopeDeg");
-  if (l.elevationM && !slope) needs("The elevation limit", "limits.elevationM");
+  const l = s.limits;
+  const z = inputs.elevation;
+  const elevation = z ? onGrid(sourceNode(z.id), z.info, grid) : null;
+  const slope = elevation ? node("terrain.slope", {}, elevation) : null;
+  const layers: ChangeNodes["layers"] = [];
+  const needs = (what: string, field: string): never => {
+    throw new InputError(
+      `${what} needs elevation`,
+      field,
+      "Add a scene of kind elevation, or take this limit away.",
+    );
+  };
+  if (slope) {
+    layers.push({ name: "slope", node: slope }, { name: "elevation", node: elevation! });
+  }
+  if (l.maxSlopeDeg !== null && !slope) {
+    needs("The slope limit", "limits.maxSlopeDeg");
+  }
+  if (l.elevationM && !slope) {
+    needs("The elevation limit", "limits.elevationM");
+  }
   if (l.drainage ?? s.rules.some((r) => r.all.some((c) => c.layer === "drainage"))) {
-    if (!z) needs("The height above drainage", "limits.drainage");
+    if (!z) {
+      needs("The height above drainage", "limits.drainage");
+    }
     layers.push({
       name: "drainage",
       node: onGrid(
@@ -319,12 +373,13 @@ function layersOf(
     });
   }
   if (s.rules.some((r) => r.all.some((c) => c.layer === "cover"))) {
-    if (!inputs.cover)
+    if (!inputs.cover) {
       throw new InputError(
         "A rule asks for land cover, and its classified raster is not in the study or not ready",
         "coverId",
         "Add a classified raster in Scenes, or take the condition away.",
       );
+    }
     layers.push({
       name: "cover",
       node: node(
@@ -342,7 +397,9 @@ function layersOf(
     hint: string,
   ) => {
     const there = found.filter((x): x is ChangeSide => x !== null);
-    if (!there.length) throw new InputError(message, field, hint);
+    if (!there.length) {
+      throw new InputError(message, field, hint);
+    }
     layers.push({
       name,
       node: node(
@@ -357,7 +414,7 @@ function layersOf(
     });
   };
   const sides = [inputs.before, inputs.after];
-  if (l.cloud)
+  if (l.cloud) {
     either(
       "cloud",
       sides.map((x) => x.cloud ?? null),
@@ -365,7 +422,8 @@ function layersOf(
       "Neither date has a quality band that could tell cloud",
       "Take this limit away, or mask cloud by brightness in Prepare.",
     );
-  if (l.hidden)
+  }
+  if (l.hidden) {
     either(
       "hidden",
       sides.map((x) => {
@@ -376,15 +434,17 @@ function layersOf(
       "Neither date says what lies in layover and shadow",
       'Turn on "Incidence and hidden cells" of Terrain in Prepare.',
     );
+  }
   if (l.standing) {
     const dates = l.standing.sceneIds.map((id) => {
       const o = inputs.others?.[id];
-      if (!o)
+      if (!o) {
         throw new InputError(
           "A date that tells what stands there anyway is not in the study or not ready",
           "limits.standing",
           "Take it out of the limit.",
         );
+      }
       return of(o);
     });
     layers.push({
@@ -422,12 +482,13 @@ function measureNode(
     }
     case "formula": {
       const x = several("formula");
-      if (!s.formula?.trim())
+      if (!s.formula?.trim()) {
         throw new InputError(
           "The formula is empty",
           "formula",
           `Names: ${namesOfDates(x.names).join(", ")}`,
         );
+      }
       parseFormula(s.formula, namesOfDates(x.names));
       return node("change.formula", { formula: s.formula, names: x.names }, x.before, x.after);
     }

@@ -24,8 +24,8 @@ function twoLumps(
   n1: number,
   bins = 128,
 ): Histogram {
-  const u = lcg(5),
-    h = emptyHistogram(-20, 10, bins);
+  const u = lcg(5);
+  const h = emptyHistogram(-20, 10, bins);
   addToHistogram(
     h,
     Float32Array.from({ length: n0 }, () => m0 + s0 * normal(u)),
@@ -75,8 +75,8 @@ function exhaustive(
   return J;
 }
 const moments = (p: [number, number][]) => {
-  const n = p.reduce((s, [, c]) => s + c, 0),
-    m = p.reduce((s, [x, c]) => s + x * c, 0) / n;
+  const n = p.reduce((s, [, c]) => s + c, 0);
+  const m = p.reduce((s, [x, c]) => s + x * c, 0) / n;
   return { n, m, v: p.reduce((s, [x, c]) => s + c * (x - m) ** 2, 0) / n };
 };
 
@@ -88,8 +88,8 @@ describe("thresholds", () => {
   ];
   test.each(cases)("Otsu equals an exhaustive search: %s", (_n, h) => {
     const J = exhaustive(h, (a, b) => {
-      const p = moments(a),
-        q = moments(b);
+      const p = moments(a);
+      const q = moments(b);
       return p.n && q.n ? p.n * q.n * (p.m - q.m) ** 2 : -Infinity;
     });
     const best = J.reduce((k, v, i) => (v > (J[k] ?? -Infinity) ? i : k), 1);
@@ -97,10 +97,12 @@ describe("thresholds", () => {
   });
   test.each(cases)("minimum error equals an exhaustive search: %s", (_n, h) => {
     const J = exhaustive(h, (a, b) => {
-      const p = moments(a),
-        q = moments(b),
-        P = p.n / (p.n + q.n);
-      if (a.filter(([, c]) => c).length < 2 || b.filter(([, c]) => c).length < 2) return Infinity;
+      const p = moments(a);
+      const q = moments(b);
+      const P = p.n / (p.n + q.n);
+      if (a.filter(([, c]) => c).length < 2 || b.filter(([, c]) => c).length < 2) {
+        return Infinity;
+      }
       return (
         1 +
         P * Math.log(p.v + 1 / 12) +
@@ -141,14 +143,16 @@ describe("thresholds", () => {
 });
 
 describe("measures", () => {
-  const before = Float32Array.from([0.1, 0.1, 0, NaN, 0.2, -0.01]),
-    after = Float32Array.from([0.01, 0.1, 0.1, 0.1, NaN, 0.1]);
+  const before = Float32Array.from([0.1, 0.1, 0, NaN, 0.2, -0.01]);
+  const after = Float32Array.from([0.01, 0.1, 0.1, 0.1, NaN, 0.1]);
   test("log ratio is after over before, and undefined where either is", () => {
     const out = new Float32Array(6);
     logRatio(before, after, out);
     expect(out[0]).toBeCloseTo(-10, 5);
     expect(out[1]).toBeCloseTo(0, 6);
-    for (const i of [2, 3, 4, 5]) expect(out[i]).toBeNaN();
+    for (const i of [2, 3, 4, 5]) {
+      expect(out[i]).toBeNaN();
+    }
   });
   test("difference is after minus before", () => {
     const out = new Float32Array(6);
@@ -166,9 +170,9 @@ describe("rules", () => {
     color: "#000000",
     all,
   });
-  const measure = Float32Array.from([-5, -5, 5, 0, NaN, -3]),
-    after = Float32Array.from([-20, -10, -10, -20, -20, NaN]),
-    before = Float32Array.from([-8, -8, -20, -20, -8, -8]);
+  const measure = Float32Array.from([-5, -5, 5, 0, NaN, -3]);
+  const after = Float32Array.from([-20, -10, -10, -20, -20, NaN]);
+  const before = Float32Array.from([-8, -8, -20, -20, -8, -8]);
   test("the first class whose conditions all hold; nodata on either date stays nodata", () => {
     const out = new Uint8Array(6);
     applyRules(
@@ -213,14 +217,14 @@ describe("rules", () => {
     expect([...out]).toEqual([0, 0, 9, 0, 0, 0]);
   });
   test("labels: is, is not, and no label at all", () => {
-    const cover = Float32Array.of(1, 2, 3, NaN, 2, 1, 0),
-      out = new Uint8Array(7),
-      rule = (op: "=" | "!=", value: number): ClassRule => ({
-        label: 9,
-        name: "x",
-        color: "#000000",
-        all: [{ layer: "cover", op, value }],
-      });
+    const cover = Float32Array.of(1, 2, 3, NaN, 2, 1, 0);
+    const out = new Uint8Array(7);
+    const rule = (op: "=" | "!=", value: number): ClassRule => ({
+      label: 9,
+      name: "x",
+      color: "#000000",
+      all: [{ layer: "cover", op, value }],
+    });
     applyRules({ cover }, [rule("=", 2)], [], out);
     expect([...out]).toEqual([0, 9, 0, 0, 9, 0, 0]);
     applyRules({ cover }, [rule("!=", 2)], [], out);
@@ -260,26 +264,29 @@ test("relative change in per cent and the quotient of decibels, by hand; near no
 });
 
 test("two thresholds of Otsu equal an exhaustive search written out", () => {
-  const h = twoLumps(-14, 1, 6000, -2, 1.2, 20000, 60),
-    u = lcg(71);
+  const h = twoLumps(-14, 1, 6000, -2, 1.2, 20000, 60);
+  const u = lcg(71);
   addToHistogram(
     h,
     Float32Array.from({ length: 9000 }, () => 6 + 0.8 * normal(u)),
   );
-  const p = h.counts.map((n, i): [number, number] => [i, n]),
-    all = moments(p);
-  let best = -1,
-    at: [number, number] = [0, 0];
-  for (let j = 1; j < 59; j++)
+  const p = h.counts.map((n, i): [number, number] => [i, n]);
+  const all = moments(p);
+  let best = -1;
+  let at: [number, number] = [0, 0];
+  for (let j = 1; j < 59; j++) {
     for (let k = j + 1; k < 60; k++) {
       const parts = [p.slice(0, j), p.slice(j, k), p.slice(k)].map(moments);
-      if (parts.some((x) => !x.n)) continue;
+      if (parts.some((x) => !x.n)) {
+        continue;
+      }
       const v = parts.reduce((s, x) => s + x.n * (x.m - all.m) ** 2, 0);
       if (v > best * (1 + 1e-12)) {
         best = v;
         at = [binEdge(h, j), binEdge(h, k)];
       }
     }
+  }
   expect(otsuThree(h)).toEqual(at);
   expect(otsuThree(emptyHistogram(0, 1, 8))).toEqual([NaN, NaN]);
 });

@@ -22,10 +22,13 @@ export interface HowFar {
   percent: number;
 }
 export const USUAL_FAR: HowFar = { sigmas: 2, percent: 5 };
-/** Thresholds that published methods find in a histogram, for the dark side; methods that find none are left out. */
+/**
+ * Thresholds that published methods find in a histogram, for the dark side; methods that find none
+ * are left out.
+ */
 export function suggestions(h: Histogram, far: HowFar = USUAL_FAR): Suggestion[] {
-  const { mean, deviation } = momentsOf(h),
-    [low, high] = otsuThree(h);
+  const { mean, deviation } = momentsOf(h);
+  const [low, high] = otsuThree(h);
   const all: Suggestion[] = [
     {
       method: "minimumError",
@@ -70,7 +73,10 @@ export function suggestions(h: Histogram, far: HowFar = USUAL_FAR): Suggestion[]
     }));
 }
 
-/** A threshold in as many decimals as its layer is read with: a tenth of a decibel, a hundredth of an index. */
+/**
+ * A threshold in as many decimals as its layer is read with: a tenth of a decibel, a hundredth of
+ * an index.
+ */
 export const roundedIn = (h: Histogram, v: number): number => {
   const k = h.max - h.min > 12 ? 10 : 100;
   return Math.round(v * k) / k;
@@ -97,7 +103,9 @@ const FALLBACK: Record<"before" | "after" | "measure", number> = {
 const best = (h: Histogram, layer: "before" | "after" | "measure") =>
   suggestions(h)[0]?.value ?? FALLBACK[layer];
 
-/** Settings to begin with, before anything is known of the pair. Thresholds come with initialRules. */
+/**
+ * Settings to begin with, before anything is known of the pair. Thresholds come with initialRules.
+ */
 export function emptySetup(facts: {
   looks: number | null;
   hasStudyArea: boolean;
@@ -164,7 +172,10 @@ export const PRESETS: readonly Preset[] = [
   },
 ];
 
-/** Breaks of dNBR between severities, and the NBR under which nothing grew that could burn. Source: Key & Benson 2006. */
+/**
+ * Breaks of dNBR between severities, and the NBR under which nothing grew that could burn. Source:
+ * Key & Benson 2006.
+ */
 export const SEVERITY_BREAKS = {
   regrowth: -0.1,
   low: 0.1,
@@ -174,11 +185,11 @@ export const SEVERITY_BREAKS = {
   grown: 0.1,
 } as const;
 export const severityRules = (): ChangeSetup["rules"] => {
-  const s = SEVERITY_BREAKS,
-    c = (op: ">=" | "<", value: number) => [
-      { layer: "measure" as const, op, value },
-      { layer: "before" as const, op: ">=" as const, value: s.grown },
-    ];
+  const s = SEVERITY_BREAKS;
+  const c = (op: ">=" | "<", value: number) => [
+    { layer: "measure" as const, op, value },
+    { layer: "before" as const, op: ">=" as const, value: s.grown },
+  ];
   return [
     { label: 1, name: "High severity", color: "#6e1f3a", all: c(">=", s.high) },
     { label: 2, name: "Moderate to high severity", color: "#b8562f", all: c(">=", s.moderateHigh) },
@@ -218,7 +229,10 @@ export const openWaterRules = (): ChangeSetup["rules"] => {
 };
 /** Break points of greenness on either side of nought. */
 export const GREENNESS_BREAK = 0.4;
-/** Greenness gained or lost beyond the break points; what lies between is unchanged. `lossUp`: the measure counts loss upwards. */
+/**
+ * Greenness gained or lost beyond the break points; what lies between is unchanged. `lossUp`: the
+ * measure counts loss upwards.
+ */
 export const greennessRules = (lossUp: boolean, at = GREENNESS_BREAK): ChangeSetup["rules"] => [
   {
     label: 1,
@@ -233,35 +247,42 @@ export const greennessRules = (lossUp: boolean, at = GREENNESS_BREAK): ChangeSet
     all: [{ layer: "measure", op: lossUp ? "<" : ">", value: lossUp ? -at : at }],
   },
 ];
-/** Gain and loss beyond a break point; of an index 0.2, of anything else twice the spread of the change. `lossUp`: loss counts upwards, as dNBR does. */
+/**
+ * Gain and loss beyond a break point; of an index 0.2, of anything else twice the spread of the
+ * change. `lossUp`: loss counts upwards, as dNBR does.
+ */
 export function gainLossRules(
   h: Histogram | null,
   lossUp: boolean,
   index: boolean,
 ): ChangeSetup["rules"] {
-  const sigma = h ? suggestions(h).find((x) => x.method === "twoSigma")?.value : undefined,
-    at = index ? 0.2 : Math.abs(sigma ?? 0.1) || 0.1,
-    up = { layer: "measure" as const, op: ">" as const, value: at },
-    down = { layer: "measure" as const, op: "<" as const, value: -at };
+  const sigma = h ? suggestions(h).find((x) => x.method === "twoSigma")?.value : undefined;
+  const at = index ? 0.2 : Math.abs(sigma ?? 0.1) || 0.1;
+  const up = { layer: "measure" as const, op: ">" as const, value: at };
+  const down = { layer: "measure" as const, op: "<" as const, value: -at };
   return [
     { label: 1, name: "Loss", color: "#b85c1e", all: [lossUp ? up : down] },
     { label: 2, name: "Gain", color: "#2a8f84", all: [lossUp ? down : up] },
   ];
 }
 
-/** Rules to begin with for a measure in a unit of its own: a third less or more; an eighth of the decibels; one chance in twenty; quarters of the circle. @param h histogram of the measure, where it is known already */
+/**
+ * Rules to begin with for a measure in a unit of its own: a third less or more; an eighth of the
+ * decibels; one chance in twenty; quarters of the circle. @param h histogram of the measure, where
+ * it is known already
+ */
 export function rulesOfMeasure(
   m: Measure,
   h: Histogram | null = null,
 ): ChangeSetup["rules"] | null {
-  const when = (op: Operator, value: number) => ({ layer: "measure" as const, op, value }),
-    rule = (label: number, name: string, color: string, ...all: ReturnType<typeof when>[]) => ({
-      label,
-      name,
-      color,
-      all,
-    }),
-    sigma = h ? suggestions(h).find((x) => x.method === "twoSigma") : undefined;
+  const when = (op: Operator, value: number) => ({ layer: "measure" as const, op, value });
+  const rule = (label: number, name: string, color: string, ...all: ReturnType<typeof when>[]) => ({
+    label,
+    name,
+    color,
+    all,
+  });
+  const sigma = h ? suggestions(h).find((x) => x.method === "twoSigma") : undefined;
   switch (m) {
     case "relativeChange":
       return [
@@ -296,25 +317,28 @@ export function rulesOfMeasure(
 /** Measures whose thresholds come from their own histogram. */
 export const BY_HISTOGRAM: readonly Measure[] = ["changeVector", "formula"];
 
-/** Settings to begin with for a pair of bands that are compared as they are: the index of the study's hazard where there is one. */
+/**
+ * Settings to begin with for a pair of bands that are compared as they are: the index of the
+ * study's hazard where there is one.
+ */
 export function emptyValueSetup(
   bands: readonly BandInfo[],
   facts: { hazard: string; hasStudyArea: boolean },
 ): ChangeSetup {
   const wanted =
-      facts.hazard === "fire"
-        ? /^nbr$/i
-        : facts.hazard === "flood"
-          ? /^mndwi$|^ndwi$/i
-          : /^ndvi$|^evi$|^savi$/i,
-    values = bands.map((b, k) => [b, k] as const).filter(([b]) => comparingOf(b) === "value"),
-    band =
-      values.find(([b]) => wanted.test(b.name))?.[1] ??
-      values.find(([b]) => b.role === "value")?.[1] ??
-      values[0]?.[1] ??
-      0,
-    b = bands[band],
-    measure = b ? measuresOf(b)[0]! : "difference";
+    facts.hazard === "fire"
+      ? /^nbr$/i
+      : facts.hazard === "flood"
+        ? /^mndwi$|^ndwi$/i
+        : /^ndvi$|^evi$|^savi$/i;
+  const values = bands.map((b, k) => [b, k] as const).filter(([b]) => comparingOf(b) === "value");
+  const band =
+    values.find(([b]) => wanted.test(b.name))?.[1] ??
+    values.find(([b]) => b.role === "value")?.[1] ??
+    values[0]?.[1] ??
+    0;
+  const b = bands[band];
+  const measure = b ? measuresOf(b)[0]! : "difference";
   return {
     ...emptySetup({ looks: null, hasStudyArea: facts.hasStudyArea, hasElevation: false }),
     band,

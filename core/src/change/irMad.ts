@@ -2,11 +2,17 @@ import { CholeskyDecomposition, EigenvalueDecomposition, Matrix, inverse } from 
 import { InputError } from "../errors";
 import { chiSquareAbove } from "./chiSquare";
 
-/** A multivariate alteration detection between two dates of the same bands; what is needed to apply it to any cell. */
+/**
+ * A multivariate alteration detection between two dates of the same bands; what is needed to apply
+ * it to any cell.
+ */
 export interface Mad {
   /** Canonical correlations, the least alike pair first. */
   rho: number[];
-  /** By canonical pair: coefficients by band for either date, and the means by band that are taken off first. */
+  /**
+   * By canonical pair: coefficients by band for either date, and the means by band that are taken
+   * off first.
+   */
   a: number[][];
   b: number[][];
   meanBefore: number[];
@@ -17,15 +23,18 @@ export interface Mad {
   cells: number;
 }
 
-const MOST_ROUNDS = 60,
-  SETTLED = 1e-4,
-  LEAST_CELLS = 200,
-  LEAST_SHARE = 0.01;
+const MOST_ROUNDS = 60;
+const SETTLED = 1e-4;
+const LEAST_CELLS = 200;
+const LEAST_SHARE = 0.01;
 
 /**
- * Iteratively reweighted MAD: canonical pairs of both dates' bands; the differences of the pairs, each over its own deviation, squared and summed, follow chi
- * square where nothing changed; cells count by the probability that they did not, until the correlations stay.
- * Source: Nielsen 2007 ("The regularized iteratively reweighted MAD method"), without its regularisation but for a ridge of 1e-8 of the mean variance.
+ * Iteratively reweighted MAD: canonical pairs of both dates' bands; the differences of the pairs,
+ * each over its own deviation, squared and summed, follow chi
+ * square where nothing changed; cells count by the probability that they did not, until the
+ * correlations stay.
+ * Source: Nielsen 2007 ("The regularized iteratively reweighted MAD method"), without its
+ * regularisation but for a ridge of 1e-8 of the mean variance.
  * @param before, after by band, cells in the same order; a cell with NaN in any band is left out
  * @param rounds 1 is plain MAD
  * @throws InputError for different numbers of bands, too few cells, or bands without variance
@@ -36,35 +45,45 @@ export function irMad(
   rounds = MOST_ROUNDS,
 ): Mad {
   const p = before.length;
-  if (p === 0 || after.length !== p)
+  if (p === 0 || after.length !== p) {
     throw new InputError(
       `Both dates must have the same bands, not ${p} and ${after.length}`,
       "bands",
     );
-  const use: number[] = [],
-    n = before[0]!.length;
+  }
+  const use: number[] = [];
+  const n = before[0]!.length;
   for (let i = 0; i < n; i++) {
     let s = 0;
-    for (let k = 0; k < p; k++) s += before[k]![i]! + after[k]![i]!;
-    if (s - s === 0) use.push(i);
+    for (let k = 0; k < p; k++) {
+      s += before[k]![i]! + after[k]![i]!;
+    }
+    if (s - s === 0) {
+      use.push(i);
+    }
   }
-  if (use.length < Math.max(LEAST_CELLS, 10 * p))
+  if (use.length < Math.max(LEAST_CELLS, 10 * p)) {
     throw new InputError(
       `Only ${use.length} cells have values in all bands of both dates`,
       "bands",
       "Look for a larger part that both dates show.",
     );
+  }
   const weight = new Float64Array(use.length).fill(1);
-  let rho: number[] | null = null,
-    out: Mad | null = null;
+  let rho: number[] | null = null;
+  let out: Mad | null = null;
   for (let round = 1; round <= rounds; round++) {
     out = pairs(before, after, use, weight, round);
-    for (let j = 0; j < use.length; j++)
+    for (let j = 0; j < use.length; j++) {
       weight[j] = chiSquareAbove(madStatistic(out, before, after, use[j]!), p);
+    }
     const still = rho !== null && out.rho.every((r, k) => Math.abs(r - rho![k]!) < SETTLED);
     rho = out.rho;
-    // Reweighting can shrink to next to nothing where the dates differ by noise alone: the round before that stands.
-    if (still || weight.reduce((s, v) => s + v, 0) < LEAST_SHARE * use.length) break;
+    // Reweighting can shrink to next to nothing where the dates differ by noise alone: the round
+    // before that stands.
+    if (still || weight.reduce((s, v) => s + v, 0) < LEAST_SHARE * use.length) {
+      break;
+    }
   }
   return out!;
 }
@@ -77,62 +96,72 @@ function pairs(
   w: Float64Array,
   round: number,
 ): Mad {
-  const p = x.length,
-    all = [...x, ...y],
-    total = w.reduce((s, v) => s + v, 0),
-    mean = all.map((b) => {
-      let s = 0;
-      for (let j = 0; j < use.length; j++) s += w[j]! * b[use[j]!]!;
-      return s / total;
-    }),
-    S = Matrix.zeros(2 * p, 2 * p);
-  if (!(total > LEAST_CELLS / 4))
+  const p = x.length;
+  const all = [...x, ...y];
+  const total = w.reduce((s, v) => s + v, 0);
+  const mean = all.map((b) => {
+    let s = 0;
+    for (let j = 0; j < use.length; j++) {
+      s += w[j]! * b[use[j]!]!;
+    }
+    return s / total;
+  });
+  const S = Matrix.zeros(2 * p, 2 * p);
+  if (!(total > LEAST_CELLS / 4)) {
     throw new InputError(
       "Hardly any cell is alike on both dates: there is nothing unchanged to go by",
       "bands",
     );
-  const d = new Float64Array(2 * p),
-    sums = new Float64Array(4 * p * p);
-  for (let j = 0; j < use.length; j++) {
-    const i = use[j]!,
-      wj = w[j]!;
-    for (let k = 0; k < 2 * p; k++) d[k] = all[k]![i]! - mean[k]!;
-    for (let k = 0; k < 2 * p; k++)
-      for (let l = k; l < 2 * p; l++) sums[k * 2 * p + l]! += wj * d[k]! * d[l]!;
   }
-  for (let k = 0; k < 2 * p; k++)
+  const d = new Float64Array(2 * p);
+  const sums = new Float64Array(4 * p * p);
+  for (let j = 0; j < use.length; j++) {
+    const i = use[j]!;
+    const wj = w[j]!;
+    for (let k = 0; k < 2 * p; k++) {
+      d[k] = all[k]![i]! - mean[k]!;
+    }
+    for (let k = 0; k < 2 * p; k++) {
+      for (let l = k; l < 2 * p; l++) {
+        sums[k * 2 * p + l]! += wj * d[k]! * d[l]!;
+      }
+    }
+  }
+  for (let k = 0; k < 2 * p; k++) {
     for (let l = k; l < 2 * p; l++) {
       S.set(k, l, sums[k * 2 * p + l]! / total);
       S.set(l, k, S.get(k, l));
     }
+  }
   const even = [...Array(2 * p).keys()].find((k) => !(S.get(k, k) > 0));
-  if (even !== undefined)
+  if (even !== undefined) {
     throw new InputError(
       `Band ${(even % p) + 1} of ${even < p ? "the before" : "the after"} date has the same number everywhere`,
       "bands",
       "Leave it out.",
     );
-  const part = (r: number, c: number) => S.subMatrix(r, r + p - 1, c, c + p - 1),
-    ridge = (m: Matrix) => m.add(Matrix.eye(p).mul((1e-8 * m.trace()) / p)),
-    sxx = ridge(part(0, 0)),
-    syy = ridge(part(p, p)),
-    sxy = part(0, p);
-  const L = new CholeskyDecomposition(sxx).lowerTriangularMatrix,
-    Li = inverse(L),
-    inner = Li.mmul(sxy).mmul(inverse(syy)).mmul(sxy.transpose()).mmul(Li.transpose()),
-    e = new EigenvalueDecomposition(inner.add(inner.transpose()).mul(0.5), {
-      assumeSymmetric: true,
-    });
+  }
+  const part = (r: number, c: number) => S.subMatrix(r, r + p - 1, c, c + p - 1);
+  const ridge = (m: Matrix) => m.add(Matrix.eye(p).mul((1e-8 * m.trace()) / p));
+  const sxx = ridge(part(0, 0));
+  const syy = ridge(part(p, p));
+  const sxy = part(0, p);
+  const L = new CholeskyDecomposition(sxx).lowerTriangularMatrix;
+  const Li = inverse(L);
+  const inner = Li.mmul(sxy).mmul(inverse(syy)).mmul(sxy.transpose()).mmul(Li.transpose());
+  const e = new EigenvalueDecomposition(inner.add(inner.transpose()).mul(0.5), {
+    assumeSymmetric: true,
+  });
   const order = e.realEigenvalues
-      .map((v, k) => [Math.sqrt(Math.min(1, Math.max(0, v))), k] as const)
-      .sort((q, r) => q[0] - r[0]),
-    a: number[][] = [],
-    b: number[][] = [],
-    half = inverse(syy).mmul(sxy.transpose());
+    .map((v, k) => [Math.sqrt(Math.min(1, Math.max(0, v))), k] as const)
+    .sort((q, r) => q[0] - r[0]);
+  const a: number[][] = [];
+  const b: number[][] = [];
+  const half = inverse(syy).mmul(sxy.transpose());
   for (const [, k] of order) {
-    const va = Li.transpose().mmul(Matrix.columnVector(e.eigenvectorMatrix.getColumn(k))),
-      vb = half.mmul(va),
-      size = Math.sqrt(vb.transpose().mmul(syy).mmul(vb).get(0, 0)) || 1;
+    const va = Li.transpose().mmul(Matrix.columnVector(e.eigenvectorMatrix.getColumn(k)));
+    const vb = half.mmul(va);
+    const size = Math.sqrt(vb.transpose().mmul(syy).mmul(vb).get(0, 0)) || 1;
     a.push(va.getColumn(0));
     b.push(vb.getColumn(0).map((v) => v / size));
   }
@@ -149,7 +178,10 @@ function pairs(
   };
 }
 
-/** Sum of the squared differences of the canonical pairs of one cell, each over its deviation: chi-square with as many degrees as bands where nothing changed. NaN where a band has no value. */
+/**
+ * Sum of the squared differences of the canonical pairs of one cell, each over its deviation:
+ * chi-square with as many degrees as bands where nothing changed. NaN where a band has no value.
+ */
 export function madStatistic(
   m: Mad,
   before: readonly ArrayLike<number>[],
@@ -159,11 +191,12 @@ export function madStatistic(
   let t = 0;
   const p = m.rho.length;
   for (let k = 0; k < p; k++) {
-    const a = m.a[k]!,
-      b = m.b[k]!;
+    const a = m.a[k]!;
+    const b = m.b[k]!;
     let d = 0;
-    for (let j = 0; j < p; j++)
+    for (let j = 0; j < p; j++) {
       d += a[j]! * (before[j]![i]! - m.meanBefore[j]!) - b[j]! * (after[j]![i]! - m.meanAfter[j]!);
+    }
     t += (d / m.sigma[k]!) ** 2;
   }
   return t;

@@ -21,7 +21,10 @@ export interface Condition {
   op: Operator;
   value: number;
 }
-/** A class of a change map: a cell takes the first class all of whose conditions hold. Labels are 1 to 254. */
+/**
+ * A class of a change map: a cell takes the first class all of whose conditions hold. Labels are 1
+ * to 254.
+ */
 export interface ClassRule {
   label: number;
   name: string;
@@ -57,10 +60,13 @@ export const classRuleSchema = yup
   .noUnknown();
 
 /**
- * Labels cells by rules. Layers are real-valued, NaN = nodata; a cell that is nodata in any given layer that stands in
- * `required` is nodata (255) in the result; a condition over another nodata layer does not hold. No rule holds: 0.
+ * Labels cells by rules. Layers are real-valued, NaN = nodata; a cell that is nodata in any given
+ * layer that stands in
+ * `required` is nodata (255) in the result; a condition over another nodata layer does not hold. No
+ * rule holds: 0.
  *
- * @param layers one array a name, all of out's length; @param required layers that must be seen, usually before and after
+ * @param layers one array a name, all of out's length; @param required layers that must be seen,
+ * usually before and after
  */
 export function applyRules(
   layers: Partial<Record<Layer, Float32Array>>,
@@ -68,14 +74,14 @@ export function applyRules(
   required: readonly Layer[],
   out: Uint8Array,
 ): void {
-  const w = Workspace.begin(),
-    n = out.length,
-    size = Math.min(n, CHUNK),
-    count = rules.reduce((s, r) => s + r.all.length, 0);
-  const table = w.take(rules.length * 8),
-    conditions = w.take(count * 12),
-    seen = w.take(required.length * 4),
-    to = w.take(size);
+  const w = Workspace.begin();
+  const n = out.length;
+  const size = Math.min(n, CHUNK);
+  const count = rules.reduce((s, r) => s + r.all.length, 0);
+  const table = w.take(rules.length * 8);
+  const conditions = w.take(count * 12);
+  const seen = w.take(required.length * 4);
+  const to = w.take(size);
   const names = [
     ...new Set([
       ...rules.flatMap((r) => r.all.map((c) => c.layer)),
@@ -83,16 +89,17 @@ export function applyRules(
     ]),
   ];
   const at = new Map(names.map((name) => [name, w.take(size * 4)]));
-  const rows = w.u32(table, rules.length * 2),
-    cond = w.u32(conditions, count * 3),
-    value = w.f32(conditions, count * 3);
+  const rows = w.u32(table, rules.length * 2);
+  const cond = w.u32(conditions, count * 3);
+  const value = w.f32(conditions, count * 3);
   let k = 0;
   [...rules].reverse().forEach((r, i) => {
     rows[i * 2] = r.label;
     rows[i * 2 + 1] = r.all.length;
     for (const c of r.all) {
-      if (!layers[c.layer])
+      if (!layers[c.layer]) {
         throw new RangeError(`The rule "${r.name}" asks for ${c.layer}, which was not given`);
+      }
       cond[k * 3] = at.get(c.layer)!;
       cond[k * 3 + 1] = OPERATORS.indexOf(c.op);
       value[k * 3 + 2] = boundFor(c);
@@ -103,7 +110,9 @@ export function applyRules(
   w.u32(seen, watched.length).set(watched.map((l) => at.get(l)!));
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
-    for (const [name, p] of at) w.f32(p, m).set(layers[name]!.subarray(i, i + m));
+    for (const [name, p] of at) {
+      w.f32(p, m).set(layers[name]!.subarray(i, i + m));
+    }
     w.kernels.labelByRules(table, rules.length, conditions, seen, watched.length, to, m);
     out.set(w.u8(to, m), i);
   }
@@ -111,19 +120,24 @@ export function applyRules(
 
 /** Cells labelled at a time: a few layers of them stay in the processor's cache. */
 const CHUNK = 1 << 12;
-const step = new Float32Array(1),
-  stepBits = new Int32Array(step.buffer);
+const step = new Float32Array(1);
+const stepBits = new Int32Array(step.buffer);
 
 /**
- * The 32-bit bound that decides for every 32-bit cell as the given one does: a bound between two 32-bit numbers is moved up for
+ * The 32-bit bound that decides for every 32-bit cell as the given one does: a bound between two
+ * 32-bit numbers is moved up for
  * < and >=, down for > and <=.
  */
 function boundFor(c: Condition): number {
-  const near = Math.fround(c.value),
-    up = c.op === "<" || c.op === ">=";
-  if (near === c.value || near > c.value === up) return near;
+  const near = Math.fround(c.value);
+  const up = c.op === "<" || c.op === ">=";
+  if (near === c.value || near > c.value === up) {
+    return near;
+  }
   step[0] = near;
-  if (near === 0) return up ? 2 ** -149 : -(2 ** -149);
+  if (near === 0) {
+    return up ? 2 ** -149 : -(2 ** -149);
+  }
   stepBits[0]! += near > 0 === up ? 1 : -1;
-  return step[0]!;
+  return step[0];
 }

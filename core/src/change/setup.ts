@@ -26,7 +26,10 @@ export const MEASURES = [
   "formula",
 ] as const;
 export type Measure = (typeof MEASURES)[number];
-/** What a band is compared as: radar power in decibels, or reflectance, an index or any other number as it is; null where it cannot be compared. */
+/**
+ * What a band is compared as: radar power in decibels, or reflectance, an index or any other number
+ * as it is; null where it cannot be compared.
+ */
 export type Comparing = "power" | "value";
 export const comparingOf = (b: BandInfo): Comparing | null =>
   b.role === "power"
@@ -61,7 +64,10 @@ export const measureUnit = (m: Measure, bands: string): string =>
           : bands;
 export const SPECKLE = ["none", "lee", "refinedLee"] as const;
 
-/** Limits of a change map, in the order in which they are applied. Those that may be absent came later than settings that are kept. */
+/**
+ * Limits of a change map, in the order in which they are applied. Those that may be absent came
+ * later than settings that are kept.
+ */
 export interface Limits {
   studyArea: boolean;
   /** Cells that one date lacks never count; this is how far from such cells to stay. */
@@ -73,7 +79,10 @@ export interface Limits {
   /** Lowest and highest ground, metres; null at either end: no limit there. */
   elevationM?: { min: number | null; max: number | null } | null;
   maxSlopeDeg: number | null;
-  /** Highest ground above the drainage it goes to; `leastKm2`: area that drains through a place for it to be drainage. */
+  /**
+   * Highest ground above the drainage it goes to; `leastKm2`: area that drains through a place for
+   * it to be drainage.
+   */
   drainage?: { maxM: number; leastKm2: number } | null;
   /** What is so on all of these other dates as well was no change: cells of a class leave. */
   standing?: { sceneIds: string[]; op: "<" | ">"; value: number; label: number } | null;
@@ -97,12 +106,18 @@ export const GROUPED: readonly Grouping["of"][] = [
   "both",
 ];
 
-/** Everything that decides a change map of two dates. `band`: of before; after gives the band that is the same. */
+/**
+ * Everything that decides a change map of two dates. `band`: of before; after gives the band that
+ * is the same.
+ */
 export interface ChangeSetup {
   band: number;
   speckle: { filter: (typeof SPECKLE)[number]; windowCells: number; looks: number };
   measure: Measure;
-  /** Bands of before that a measure of several bands, or a grouping, takes; absent: all that are like `band`. */
+  /**
+   * Bands of before that a measure of several bands, or a grouping, takes; absent: all that are
+   * like `band`.
+   */
   bands?: number[] | null;
   /** The classified raster that rules over land cover look at. */
   coverId?: string | null;
@@ -204,7 +219,10 @@ export interface ChangeSide {
   cloud?: ChangeSide | null;
 }
 
-/** The images a change map is made from. The grid of the before date, turned north up with square cells, is the grid of the map. */
+/**
+ * The images a change map is made from. The grid of the before date, turned north up with square
+ * cells, is the grid of the map.
+ */
 export interface ChangeInputs {
   before: ChangeSide;
   after: ChangeSide;
@@ -241,7 +259,10 @@ export interface ChangeNodes {
   measure: NodeSpec;
   slope: NodeSpec | null;
   elevation: NodeSpec | null;
-  /** Layers that rules and limits can ask for besides before, after and measure, as they stand in the stack. */
+  /**
+   * Layers that rules and limits can ask for besides before, after and measure, as they stand in
+   * the stack.
+   */
   layers: { name: string; node: NodeSpec }[];
   /** Bands before, after, measure and the layers. */
   stack: NodeSpec;
@@ -249,7 +270,10 @@ export interface ChangeNodes {
   studyArea: NodeSpec | null;
   /** The stack where both dates are seen and inside the study area; nodata elsewhere. */
   gated: NodeSpec;
-  /** Groups of like cells and all bands of both dates that they are looked at with, where classes come from groups. */
+  /**
+   * Groups of like cells and all bands of both dates that they are looked at with, where classes
+   * come from groups.
+   */
   groups: { groups: NodeSpec; before: NodeSpec; after: NodeSpec } | null;
   /** Before the limits that work on classes, and after them. */
   raw: NodeSpec;
@@ -276,21 +300,27 @@ export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
     : node("grid.warp", { grid, kernel: info.type === "class8" ? "nearest" : "bilinear" }, n);
 }
 
-/** The band of an image that is the same as one of another date: by polarisation, by wavelength, by name. @throws InputError when there is none */
+/**
+ * The band of an image that is the same as one of another date: by polarisation, by wavelength, by
+ * name. @throws InputError when there is none
+ */
 export function sameBand(b: BandInfo, other: ImageInfo): number {
   const k = b.polarisation
     ? other.bands.findIndex((x) => x.polarisation === b.polarisation && x.role === b.role)
     : b.wavelengthNm !== undefined
       ? nearestIn(b, other)
       : other.bands.findIndex((x) => x.name === b.name);
-  if (k >= 0) return k;
+  if (k >= 0) {
+    return k;
+  }
   if (
     other.bands.length === 1 &&
     !b.polarisation &&
     b.wavelengthNm === undefined &&
     comparingOf(other.bands[0]!) === comparingOf(b)
-  )
+  ) {
     return 0;
+  }
   throw new InputError(
     `The after scene has no band like ${b.name} of before`,
     "band",
@@ -298,8 +328,8 @@ export function sameBand(b: BandInfo, other: ImageInfo): number {
   );
 }
 function nearestIn(b: BandInfo, other: ImageInfo): number {
-  let best = -1,
-    least = 41;
+  let best = -1;
+  let least = 41;
   other.bands.forEach((x, k) => {
     const d =
       x.wavelengthNm === undefined || x.role !== b.role
@@ -313,7 +343,10 @@ function nearestIn(b: BandInfo, other: ImageInfo): number {
   return best;
 }
 
-/** Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes alike everywhere. */
+/**
+ * Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes
+ * alike everywhere.
+ */
 export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
   const k = isGeographic(grid.crs) ? 1e9 : 1e3;
   return transformPolygons(

@@ -8,25 +8,28 @@ import { indexLoss, relativeLoss } from "./measures";
 import { buildChange, usualBands } from "./build";
 import { changeSetupSchema, measuresOf, sameBand, sourceNode } from "./setup";
 
-const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1),
-  band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({
-    name,
-    unit: "",
-    role: "value",
-    ...more,
-  });
-const nir = band("B5", { role: "reflectance", wavelengthNm: 865 }),
-  info = (bands: BandInfo[]): ImageInfo => ({ grid, type: "float32", bands });
+const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1);
+const band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({
+  name,
+  unit: "",
+  role: "value",
+  ...more,
+});
+const nir = band("B5", { role: "reflectance", wavelengthNm: 865 });
+const info = (bands: BandInfo[]): ImageInfo => ({ grid, type: "float32", bands });
 
 test("loss of an index by hand: dNBR, and RdNBR beside what was there", () => {
-  const b = Float32Array.of(0.64, 0.25, -0.25, 0, NaN, 0.5),
-    a = Float32Array.of(0.1, 0.3, -0.5, 0.1, 0.1, NaN),
-    out = new Float32Array(6),
-    close = (want: number[]) =>
-      want.forEach((v, k) => {
-        if (Number.isNaN(v)) expect(out[k]).toBeNaN();
-        else expect(out[k]).toBeCloseTo(v, 6);
-      });
+  const b = Float32Array.of(0.64, 0.25, -0.25, 0, NaN, 0.5);
+  const a = Float32Array.of(0.1, 0.3, -0.5, 0.1, 0.1, NaN);
+  const out = new Float32Array(6);
+  const close = (want: number[]) =>
+    want.forEach((v, k) => {
+      if (Number.isNaN(v)) {
+        expect(out[k]).toBeNaN();
+      } else {
+        expect(out[k]).toBeCloseTo(v, 6);
+      }
+    });
   indexLoss(b, a, out);
   close([0.54, -0.05, 0.25, -0.1, NaN, NaN]);
   relativeLoss(b, a, out);
@@ -52,8 +55,8 @@ test("the same band of the other date: by wavelength and not by its place, by na
   expect(() => sameBand({ ...nir, wavelengthNm: 1609 }, other)).toThrow(/no band like B5/);
 });
 test("a fire begins with dNBR and the published breaks, where something grew", async () => {
-  const bands = [nir, band("NDVI"), band("NBR")],
-    s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
+  const bands = [nir, band("NDVI"), band("NBR")];
+  const s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
   expect([s.band, s.measure, s.speckle.filter, s.limits.maxSlopeDeg]).toEqual([
     2,
     "indexLoss",
@@ -61,13 +64,13 @@ test("a fire begins with dNBR and the published breaks, where something grew", a
     null,
   ]);
   expect(changeSetupSchema.validateSync(s, { strict: true })).toEqual(s);
-  const before = Float32Array.of(0.6, 0.6, 0.6, 0.6, 0.05, 0.3),
-    after = Float32Array.of(-0.1, 0.1, 0.25, 0.55, -0.7, 0.5),
-    zero = new Float32Array(6),
-    sources = memorySources({
-      b: { info: info(bands), bands: [zero, zero, before] },
-      a: { info: info([band("NBR")]), bands: [after] },
-    });
+  const before = Float32Array.of(0.6, 0.6, 0.6, 0.6, 0.05, 0.3);
+  const after = Float32Array.of(-0.1, 0.1, 0.25, 0.55, -0.7, 0.5);
+  const zero = new Float32Array(6);
+  const sources = memorySources({
+    b: { info: info(bands), bands: [zero, zero, before] },
+    a: { info: info([band("NBR")]), bands: [after] },
+  });
   const n = buildChange(
     {
       before: { node: sourceNode("b"), info: info(bands) },
@@ -102,13 +105,10 @@ test("measures fit the band; a log ratio of reflectance and a loss of decibels a
       "formula",
     ],
   ]);
-  const side = { node: sourceNode("b"), info: info([nir]) },
-    s = emptyValueSetup([nir], { hazard: "other", hasStudyArea: false }),
-    build = (over: object) =>
-      buildChange(
-        { before: side, after: side, elevation: null, studyArea: null },
-        { ...s, ...over },
-      );
+  const side = { node: sourceNode("b"), info: info([nir]) };
+  const s = emptyValueSetup([nir], { hazard: "other", hasStudyArea: false });
+  const build = (over: object) =>
+    buildChange({ before: side, after: side, elevation: null, studyArea: null }, { ...s, ...over });
   expect(() => build({ measure: "logRatio" })).toThrow(/radar power/);
   expect(() => build({ band: 4 })).toThrow(/no band 5/);
   expect(() =>
@@ -142,13 +142,13 @@ test("gain and loss lie on the sides that the measure gives them", () => {
 });
 test("bands that take part: a formula keeps its names while cells are grouped by reflectance", () => {
   const bands = [
-      nir,
-      band("B7", { role: "reflectance", wavelengthNm: 2201 }),
-      band("NDVI"),
-      band("NBR"),
-    ],
-    side = { node: sourceNode("b"), info: info(bands) },
-    s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
+    nir,
+    band("B7", { role: "reflectance", wavelengthNm: 2201 }),
+    band("NDVI"),
+    band("NBR"),
+  ];
+  const side = { node: sourceNode("b"), info: info(bands) };
+  const s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
   expect([
     usualBands(bands, 3, "measure"),
     usualBands(bands, 3, "groups"),

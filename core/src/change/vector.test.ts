@@ -2,9 +2,9 @@ import { alwaysBeyond, changeDirection, changeVector } from "./vector";
 
 const f = (...v: number[]) => Float32Array.of(...v);
 test("length and direction of a change by hand", () => {
-  const b = [f(1, 0, 2, 1, NaN, 1), f(1, 0, 2, 1, 1, 1)] as const,
-    a = [f(4, -1, 2, 1, 3, 1), f(5, 0, 0, 1, 1, 1)] as const,
-    out = new Float32Array(6);
+  const b = [f(1, 0, 2, 1, NaN, 1), f(1, 0, 2, 1, 1, 1)] as const;
+  const a = [f(4, -1, 2, 1, 3, 1), f(5, 0, 0, 1, 1, 1)] as const;
+  const out = new Float32Array(6);
   changeVector(b, a, out);
   expect([...out]).toEqual([5, 1, 2, 0, NaN, 0]);
   changeDirection(b, a, out);

@@ -1,7 +1,8 @@
 const { atan2, PI, sqrt } = Math;
 
 /**
- * Length of the change vector over several bands, √Σ(after − before)², in the unit of the bands. A cell that is nodata in any band of either date is
+ * Length of the change vector over several bands, √Σ(after − before)², in the unit of the bands. A
+ * cell that is nodata in any band of either date is
  * nodata. Source: Malila 1980.
  * @param before, after by band, the same bands in the same order
  */
@@ -10,21 +11,24 @@ export function changeVector(
   after: readonly Float32Array[],
   out: Float32Array,
 ): void {
-  const n = out.length,
-    sum = new Float64Array(n);
+  const n = out.length;
+  const sum = new Float64Array(n);
   for (let k = 0; k < before.length; k++) {
-    const b = before[k]!,
-      a = after[k]!;
+    const b = before[k]!;
+    const a = after[k]!;
     for (let i = 0; i < n; i++) {
       const d = a[i]! - b[i]!;
       sum[i]! += d * d;
     }
   }
-  for (let i = 0; i < n; i++) out[i] = sqrt(sum[i]!);
+  for (let i = 0; i < n; i++) {
+    out[i] = sqrt(sum[i]!);
+  }
 }
 
 /**
- * Direction of the change in the plane of two bands, in degrees from 0 to 360: 0 where only the first grew, 90 where only the second did, 180 where only
+ * Direction of the change in the plane of two bands, in degrees from 0 to 360: 0 where only the
+ * first grew, 90 where only the second did, 180 where only
  * the first fell. Nodata where a date is, and where nothing changed at all. Source: Malila 1980.
  */
 export function changeDirection(
@@ -32,17 +36,20 @@ export function changeDirection(
   after: readonly [Float32Array, Float32Array],
   out: Float32Array,
 ): void {
-  const [b0, b1] = before,
-    [a0, a1] = after;
+  const [b0, b1] = before;
+  const [a0, a1] = after;
   for (let i = 0, n = out.length; i < n; i++) {
-    const x = a0[i]! - b0[i]!,
-      y = a1[i]! - b1[i]!,
-      d = (atan2(y, x) * 180) / PI;
+    const x = a0[i]! - b0[i]!;
+    const y = a1[i]! - b1[i]!;
+    const d = (atan2(y, x) * 180) / PI;
     out[i] = x === 0 && y === 0 ? NaN : d < 0 ? d + 360 : d;
   }
 }
 
-/** 1 where every date that shows a cell lies on the dark (`<`) or bright (`>`) side of a value, 0 where one does not, NaN where none shows it. */
+/**
+ * 1 where every date that shows a cell lies on the dark (`<`) or bright (`>`) side of a value, 0
+ * where one does not, NaN where none shows it.
+ */
 export function alwaysBeyond(
   dates: readonly Float32Array[],
   op: "<" | ">",
@@ -50,14 +57,18 @@ export function alwaysBeyond(
   out: Float32Array,
 ): void {
   out.fill(NaN);
-  const sign = op === "<" ? 1 : -1,
-    at = sign * value;
-  for (const d of dates)
+  const sign = op === "<" ? 1 : -1;
+  const at = sign * value;
+  for (const d of dates) {
     for (let i = 0, n = out.length; i < n; i++) {
       const v = d[i]! * sign;
       if (v === v) {
-        if (!(v < at)) out[i] = 0;
-        else if (out[i] !== 0) out[i] = 1;
+        if (!(v < at)) {
+          out[i] = 0;
+        } else if (out[i] !== 0) {
+          out[i] = 1;
+        }
       }
     }
+  }
 }

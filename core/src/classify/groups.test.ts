@@ -5,8 +5,8 @@ import { randomFrom } from "./random";
 
 /** Bell curves around middles, so many points each. */
 function blobs(middles: number[][], each: number, spread: number, seed: number): Float64Array {
-  const u = lcg(seed),
-    gauss = () => Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
+  const u = lcg(seed);
+  const gauss = () => Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
   return Float64Array.from(
     middles.flatMap((m) =>
       Array.from({ length: each }, () => m.map((v) => v + spread * gauss())).flat(),
@@ -21,27 +21,30 @@ const sorted = (c: Float64Array, d: number) =>
 describe("k-means", () => {
   test("groups that lie apart are found with their middles and members", () => {
     const middles = [
-        [-6, 0],
-        [0, 5],
-        [6, -3],
-      ],
-      g = kMeans({ values: blobs(middles, 400, 0.5, 3), d: 2 }, 3, { seed: 1 });
+      [-6, 0],
+      [0, 5],
+      [6, -3],
+    ];
+    const g = kMeans({ values: blobs(middles, 400, 0.5, 3), d: 2 }, 3, { seed: 1 });
     sorted(g.centres, 2).forEach((c, k) =>
       c.forEach((v, b) => expect(Math.abs(v - middles[k]![b]!)).toBeLessThan(0.1)),
     );
     expect([...g.counts]).toEqual([400, 400, 400]);
   });
   test("in one band no split is better: against every split of few numbers", () => {
-    const u = lcg(11),
-      values = Float64Array.from({ length: 14 }, () => Math.round(100 * u()) / 10).sort(),
-      cost = (a: number, b: number) => {
-        const x = [...values.subarray(a, b)],
-          m = x.reduce((s, v) => s + v, 0) / x.length;
-        return x.reduce((s, v) => s + (v - m) ** 2, 0);
-      };
+    const u = lcg(11);
+    const values = Float64Array.from({ length: 14 }, () => Math.round(100 * u()) / 10).sort();
+    const cost = (a: number, b: number) => {
+      const x = [...values.subarray(a, b)];
+      const m = x.reduce((s, v) => s + v, 0) / x.length;
+      return x.reduce((s, v) => s + (v - m) ** 2, 0);
+    };
     let best = Infinity;
-    for (let i = 1; i < 13; i++)
-      for (let j = i + 1; j < 14; j++) best = Math.min(best, cost(0, i) + cost(i, j) + cost(j, 14));
+    for (let i = 1; i < 13; i++) {
+      for (let j = i + 1; j < 14; j++) {
+        best = Math.min(best, cost(0, i) + cost(i, j) + cost(j, 14));
+      }
+    }
     // The rounds end in a local minimum; of some starts one is the best.
     expect(
       Math.min(
@@ -51,25 +54,27 @@ describe("k-means", () => {
   });
   test("the same seed gives the same groups, and an end at which nothing moves", () => {
     const values = blobs(
-        [
-          [0, 0, 0],
-          [2, 2, 0],
-          [0, 2, 2],
-          [3, 0, 3],
-        ],
-        200,
-        0.8,
-        5,
-      ),
-      a = kMeans({ values, d: 3 }, 5, { seed: 9 }),
-      b = kMeans({ values, d: 3 }, 5, { seed: 9 });
+      [
+        [0, 0, 0],
+        [2, 2, 0],
+        [0, 2, 2],
+        [3, 0, 3],
+      ],
+      200,
+      0.8,
+      5,
+    );
+    const a = kMeans({ values, d: 3 }, 5, { seed: 9 });
+    const b = kMeans({ values, d: 3 }, 5, { seed: 9 });
     expect([...a.centres]).toEqual([...b.centres]);
-    const sums = new Float64Array(15),
-      counts = new Float64Array(5);
+    const sums = new Float64Array(15);
+    const counts = new Float64Array(5);
     for (let i = 0; i < 800; i++) {
       const g = nearest(values, i * 3, a.centres, 3);
       counts[g]!++;
-      for (let k = 0; k < 3; k++) sums[g * 3 + k]! += values[i * 3 + k]!;
+      for (let k = 0; k < 3; k++) {
+        sums[g * 3 + k]! += values[i * 3 + k]!;
+      }
     }
     a.centres.forEach((v, k) => expect(v).toBeCloseTo(sums[k]! / counts[Math.floor(k / 3)]!, 9));
     expect([...counts]).toEqual([...a.counts]);
@@ -83,17 +88,17 @@ describe("k-means", () => {
     );
   });
   test("cells take the nearest group; nodata none", () => {
-    const u = lcg(2),
-      bands = [0, 1, 2].map(() => Float32Array.from({ length: 5000 }, () => u() * 10)),
-      centres = Float64Array.from({ length: 12 }, () => u() * 2 - 1),
-      shift = [5, 4, 6],
-      scale = [0.2, 0.3, 0.1],
-      out = new Uint8Array(5000);
+    const u = lcg(2);
+    const bands = [0, 1, 2].map(() => Float32Array.from({ length: 5000 }, () => u() * 10));
+    const centres = Float64Array.from({ length: 12 }, () => u() * 2 - 1);
+    const shift = [5, 4, 6];
+    const scale = [0.2, 0.3, 0.1];
+    const out = new Uint8Array(5000);
     bands[1]![17] = NaN;
     assignGroups(bands, shift, scale, centres, out);
     expect(out[17]).toBe(255);
-    for (let i = 0; i < 5000; i++)
-      if (i !== 17)
+    for (let i = 0; i < 5000; i++) {
+      if (i !== 17) {
         expect(out[i]).toBe(
           1 +
             nearest(
@@ -103,6 +108,8 @@ describe("k-means", () => {
               3,
             ),
         );
+      }
+    }
   });
 });
 
@@ -110,13 +117,13 @@ describe("ISODATA", () => {
   const o = { seed: 4, leastShare: 0.01, splitSpread: 1, mergeDistance: 1.5 };
   test("from too few groups it splits until each heap has its own", () => {
     const middles = [
-        [-8, 0],
-        [-3, 6],
-        [2, -6],
-        [7, 3],
-        [12, -2],
-      ],
-      g = isodata({ values: blobs(middles, 300, 0.5, 8), d: 2 }, { ...o, groups: 3 });
+      [-8, 0],
+      [-3, 6],
+      [2, -6],
+      [7, 3],
+      [12, -2],
+    ];
+    const g = isodata({ values: blobs(middles, 300, 0.5, 8), d: 2 }, { ...o, groups: 3 });
     expect(g.counts.length).toBe(5);
     sorted(g.centres, 2).forEach((c, k) =>
       c.forEach((v, b) => expect(Math.abs(v - middles[k]![b]!)).toBeLessThan(0.15)),
@@ -142,28 +149,30 @@ describe("ISODATA", () => {
   });
   test("a handful of outliers has no group of its own", () => {
     const values = Float64Array.from([
-        ...blobs(
-          [
-            [0, 0],
-            [6, 0],
-          ],
-          400,
-          0.5,
-          7,
-        ),
-        90,
-        90,
-        91,
-        90,
-      ]),
-      g = isodata({ values, d: 2 }, { ...o, groups: 3, splitSpread: 50 });
+      ...blobs(
+        [
+          [0, 0],
+          [6, 0],
+        ],
+        400,
+        0.5,
+        7,
+      ),
+      90,
+      90,
+      91,
+      90,
+    ]);
+    const g = isodata({ values, d: 2 }, { ...o, groups: 3, splitSpread: 50 });
     expect(g.counts.reduce((s, v) => s + v, 0)).toBe(802);
     expect(Math.min(...g.counts)).toBeGreaterThan(300);
   });
 });
 test("random numbers are even enough", () => {
-  const r = randomFrom(3),
-    bins = new Array<number>(10).fill(0);
-  for (let i = 0; i < 20_000; i++) bins[Math.floor(r() * 10)]!++;
+  const r = randomFrom(3);
+  const bins = new Array<number>(10).fill(0);
+  for (let i = 0; i < 20_000; i++) {
+    bins[Math.floor(r() * 10)]!++;
+  }
   bins.forEach((n) => expect(Math.abs(n - 2000)).toBeLessThan(200));
 });

@@ -19,88 +19,105 @@ export interface IsodataOptions {
 const MERGES = 2;
 
 /**
- * Groups points by ISODATA (Ball & Hall 1965): rounds of assigning and averaging in which small groups are given up, wide ones split along their widest
- * band, and near ones merged. Split rounds and merge rounds take turns; there are no splits once there are twice as many groups as asked for. The same seed gives the
+ * Groups points by ISODATA (Ball & Hall 1965): rounds of assigning and averaging in which small
+ * groups are given up, wide ones split along their widest
+ * band, and near ones merged. Split rounds and merge rounds take turns; there are no splits once
+ * there are twice as many groups as asked for. The same seed gives the
  * same groups.
  * @throws InputError when there are too few points
  */
 export function isodata(p: Points, o: IsodataOptions): Groups {
-  const { values, d } = p,
-    n = values.length / d,
-    most = o.rounds ?? 30,
-    least = Math.max(2, Math.round(o.leastShare * n));
-  if (n < 2 * o.groups)
+  const { values, d } = p;
+  const n = values.length / d;
+  const most = o.rounds ?? 30;
+  const least = Math.max(2, Math.round(o.leastShare * n));
+  if (n < 2 * o.groups) {
     throw new InputError(
       `${n} cells cannot be put into ${o.groups} groups`,
       "groups",
       "Ask for fewer groups.",
     );
-  let centres = kMeans(p, Math.min(o.groups, n), { seed: o.seed, rounds: 1 }).centres,
-    rounds = 0,
-    still = false;
+  }
+  let centres = kMeans(p, Math.min(o.groups, n), { seed: o.seed, rounds: 1 }).centres;
+  let rounds = 0;
+  let still = false;
   while (rounds < most && !still) {
     rounds++;
     let s = spreads(p, centres);
     const keep = s.counts.map((c, g) => (c >= least ? g : -1)).filter((g) => g >= 0);
-    if (keep.length === 0)
+    if (keep.length === 0) {
       throw new InputError(
         "Every group is smaller than the smallest that is kept",
         "leastShare",
         "Allow smaller groups.",
       );
+    }
     if (keep.length < s.k) {
       centres = pick(centres, keep, d);
       s = spreads(p, centres);
     }
-    const before = centres,
-      k = s.k;
+    const before = centres;
+    const k = s.k;
     centres = s.means;
     const few = k <= o.groups / 2;
     let split = false;
     if ((rounds % 2 === 1 || few) && k < 2 * o.groups && rounds < most) {
-      const overall = s.distance.reduce((t, v, g) => t + v * s.counts[g]!, 0) / n,
-        next: number[] = [];
+      const overall = s.distance.reduce((t, v, g) => t + v * s.counts[g]!, 0) / n;
+      const next: number[] = [];
       for (let g = 0; g < k; g++) {
         let wide = 0;
-        for (let b = 1; b < d; b++)
-          if (s.deviation[g * d + b]! > s.deviation[g * d + wide]!) wide = b;
-        const own = [...centres.subarray(g * d, g * d + d)],
-          spread = s.deviation[g * d + wide]!;
+        for (let b = 1; b < d; b++) {
+          if (s.deviation[g * d + b]! > s.deviation[g * d + wide]!) {
+            wide = b;
+          }
+        }
+        const own = [...centres.subarray(g * d, g * d + d)];
+        const spread = s.deviation[g * d + wide]!;
         if (
           spread > o.splitSpread &&
           (few || (s.distance[g]! > overall && s.counts[g]! > 2 * (least + 1))) &&
           next.length / d + (k - g) < 2 * o.groups
         ) {
-          const up = [...own],
-            down = [...own];
+          const up = [...own];
+          const down = [...own];
           up[wide]! += spread;
           down[wide]! -= spread;
           next.push(...up, ...down);
           split = true;
-        } else next.push(...own);
+        } else {
+          next.push(...own);
+        }
       }
       centres = Float64Array.from(next);
     }
     if (!split && rounds % 2 === 0) {
       const near: { a: number; b: number; at: number }[] = [];
-      for (let a = 0; a < k; a++)
+      for (let a = 0; a < k; a++) {
         for (let b = a + 1; b < k; b++) {
           let t = 0;
-          for (let j = 0; j < d; j++) t += (centres[a * d + j]! - centres[b * d + j]!) ** 2;
-          if (Math.sqrt(t) < o.mergeDistance) near.push({ a, b, at: t });
+          for (let j = 0; j < d; j++) {
+            t += (centres[a * d + j]! - centres[b * d + j]!) ** 2;
+          }
+          if (Math.sqrt(t) < o.mergeDistance) {
+            near.push({ a, b, at: t });
+          }
         }
-      const used = new Set<number>(),
-        made: number[] = [];
+      }
+      const used = new Set<number>();
+      const made: number[] = [];
       for (const { a, b } of near.sort((x, y) => x.at - y.at)) {
-        if (used.has(a) || used.has(b) || used.size >= 2 * MERGES) continue;
+        if (used.has(a) || used.has(b) || used.size >= 2 * MERGES) {
+          continue;
+        }
         used.add(a);
         used.add(b);
-        const na = s.counts[a]!,
-          nb = s.counts[b]!;
-        for (let j = 0; j < d; j++)
+        const na = s.counts[a]!;
+        const nb = s.counts[b]!;
+        for (let j = 0; j < d; j++) {
           made.push((na * centres[a * d + j]! + nb * centres[b * d + j]!) / (na + nb));
+        }
       }
-      if (used.size)
+      if (used.size) {
         centres = Float64Array.from([
           ...pick(
             centres,
@@ -109,14 +126,15 @@ export function isodata(p: Points, o: IsodataOptions): Groups {
           ),
           ...made,
         ]);
+      }
     }
     still =
       rounds % 2 === 0 &&
       centres.length === before.length &&
       centres.every((v, i) => Math.abs(v - before[i]!) < 1e-6);
   }
-  const s = spreads(p, centres),
-    keep = s.counts.map((c, g) => (c > 0 ? g : -1)).filter((g) => g >= 0);
+  const s = spreads(p, centres);
+  const keep = s.counts.map((c, g) => (c > 0 ? g : -1)).filter((g) => g >= 0);
   return {
     centres: pick(s.means, keep, d),
     counts: Float64Array.from(keep.map((g) => s.counts[g]!)),
@@ -130,20 +148,20 @@ const pick = (centres: Float64Array, groups: readonly number[], d: number): Floa
 
 /** By group: members, mean and deviation by band, mean distance to its middle. */
 function spreads({ values, d }: Points, centres: Float64Array) {
-  const n = values.length / d,
-    k = centres.length / d,
-    counts = new Array<number>(k).fill(0),
-    means = new Float64Array(k * d),
-    squares = new Float64Array(k * d),
-    distance = new Array<number>(k).fill(0);
+  const n = values.length / d;
+  const k = centres.length / d;
+  const counts = new Array<number>(k).fill(0);
+  const means = new Float64Array(k * d);
+  const squares = new Float64Array(k * d);
+  const distance = new Array<number>(k).fill(0);
   let within = 0;
   for (let i = 0; i < n; i++) {
     const g = nearest(values, i * d, centres, d);
     let t = 0;
     counts[g]!++;
     for (let b = 0; b < d; b++) {
-      const v = values[i * d + b]!,
-        x = v - centres[g * d + b]!;
+      const v = values[i * d + b]!;
+      const x = v - centres[g * d + b]!;
       means[g * d + b]! += v;
       squares[g * d + b]! += x * x;
       t += x * x;
@@ -156,8 +174,8 @@ function spreads({ values, d }: Points, centres: Float64Array) {
     const c = counts[g]!;
     distance[g] = c ? distance[g]! / c : 0;
     for (let b = 0; b < d; b++) {
-      const j = g * d + b,
-        m = c ? means[j]! / c : centres[j]!;
+      const j = g * d + b;
+      const m = c ? means[j]! / c : centres[j]!;
       deviation[j] = c ? Math.sqrt(Math.max(0, squares[j]! / c - (m - centres[j]!) ** 2)) : 0;
       means[j] = m;
     }

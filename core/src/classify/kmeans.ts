@@ -7,7 +7,10 @@ export interface Points {
   values: Float64Array;
   d: number;
 }
-/** Groups of points: middle by group and band, members, and the sum of squared distances to the own middle. */
+/**
+ * Groups of points: middle by group and band, members, and the sum of squared distances to the own
+ * middle.
+ */
 export interface Groups {
   centres: Float64Array;
   counts: Float64Array;
@@ -22,8 +25,8 @@ export function nearest(
   centres: Float64Array,
   d: number,
 ): number {
-  let best = 0,
-    least = Infinity;
+  let best = 0;
+  let least = Infinity;
   for (let g = 0, o = 0; o < centres.length; g++, o += d) {
     let s = 0;
     for (let k = 0; k < d; k++) {
@@ -39,7 +42,8 @@ export function nearest(
 }
 
 /**
- * Groups points by k-means (Lloyd 1982) from a k-means++ start (Arthur & Vassilvitskii 2007). The same seed gives the same groups. A group that loses all
+ * Groups points by k-means (Lloyd 1982) from a k-means++ start (Arthur & Vassilvitskii 2007). The
+ * same seed gives the same groups. A group that loses all
  * its points takes the point that lies farthest from its own middle.
  * @throws InputError for fewer different points than groups
  */
@@ -48,24 +52,25 @@ export function kMeans(
   k: number,
   o: { seed: number; rounds?: number; start?: Float64Array },
 ): Groups {
-  const { values, d } = p,
-    n = values.length / d,
-    most = o.rounds ?? 100;
-  if (n < k)
+  const { values, d } = p;
+  const n = values.length / d;
+  const most = o.rounds ?? 100;
+  if (n < k) {
     throw new InputError(
       `${n} cells cannot be put into ${k} groups`,
       "groups",
       "Ask for fewer groups.",
     );
-  let centres = o.start ? Float64Array.from(o.start) : plusPlus(p, k, randomFrom(o.seed)),
-    counts = new Float64Array(k),
-    within = 0,
-    rounds = 0;
+  }
+  let centres = o.start ? Float64Array.from(o.start) : plusPlus(p, k, randomFrom(o.seed));
+  let counts = new Float64Array(k);
+  let within = 0;
+  let rounds = 0;
   const of = new Int32Array(n).fill(-1);
   for (; rounds < most;) {
     rounds++;
-    const sums = new Float64Array(k * d),
-      far = { d: -1, i: 0 };
+    const sums = new Float64Array(k * d);
+    const far = { d: -1, i: 0 };
     let moved = 0;
     counts = new Float64Array(k);
     within = 0;
@@ -78,8 +83,8 @@ export function kMeans(
       counts[g]!++;
       let s = 0;
       for (let b = 0; b < d; b++) {
-        const v = values[i * d + b]!,
-          x = v - centres[g * d + b]!;
+        const v = values[i * d + b]!;
+        const x = v - centres[g * d + b]!;
         sums[g * d + b]! += v;
         s += x * x;
       }
@@ -89,21 +94,28 @@ export function kMeans(
         far.i = i;
       }
     }
-    if (moved === 0) break;
+    if (moved === 0) {
+      break;
+    }
     const next = new Float64Array(k * d);
-    for (let g = 0; g < k; g++)
-      for (let b = 0; b < d; b++)
+    for (let g = 0; g < k; g++) {
+      for (let b = 0; b < d; b++) {
         next[g * d + b] = counts[g]! > 0 ? sums[g * d + b]! / counts[g]! : values[far.i * d + b]!;
+      }
+    }
     centres = next;
   }
   return { centres, counts, rounds, within };
 }
 
-/** First middles: each point is picked with a probability that grows with its squared distance to those already there. */
+/**
+ * First middles: each point is picked with a probability that grows with its squared distance to
+ * those already there.
+ */
 function plusPlus({ values, d }: Points, k: number, random: () => number): Float64Array {
-  const n = values.length / d,
-    centres = new Float64Array(k * d),
-    far = new Float64Array(n).fill(Infinity);
+  const n = values.length / d;
+  const centres = new Float64Array(k * d);
+  const far = new Float64Array(n).fill(Infinity);
   let at = Math.floor(random() * n);
   for (let g = 0; g < k; g++) {
     centres.set(values.subarray(at * d, at * d + d), g * d);
@@ -114,18 +126,23 @@ function plusPlus({ values, d }: Points, k: number, random: () => number): Float
         const x = values[i * d + b]! - centres[g * d + b]!;
         s += x * x;
       }
-      if (s < far[i]!) far[i] = s;
+      if (s < far[i]!) {
+        far[i] = s;
+      }
       total += far[i]!;
     }
-    if (g + 1 === k) break;
-    if (!(total > 0))
+    if (g + 1 === k) {
+      break;
+    }
+    if (!(total > 0)) {
       throw new InputError(
         `There are only ${g + 1} different cells, fewer than ${k} groups`,
         "groups",
         "Ask for fewer groups.",
       );
+    }
     let left = random() * total;
-    for (at = 0; at < n - 1 && (left -= far[at]!) > 0; at++);
+    for (at = 0; at < n - 1 && (left -= far[at]!) > 0; at++) {}
   }
   return centres;
 }
@@ -133,8 +150,10 @@ function plusPlus({ values, d }: Points, k: number, random: () => number): Float
 /** Cells that are given to groups at a time: their bands stay in the processor's cache. */
 const CHUNK = 1 << 12;
 /**
- * Number of the nearest group of each cell, counted from 1; 255 where a band is nodata. Distances are in single precision: of two middles that are as near to 1e-6 either may be taken.
- * @param bands by band, cells in one order; @param shift, scale by band: a band is compared as (value − shift)·scale, as its centres are
+ * Number of the nearest group of each cell, counted from 1; 255 where a band is nodata. Distances
+ * are in single precision: of two middles that are as near to 1e-6 either may be taken.
+ * @param bands by band, cells in one order; @param shift, scale by band: a band is compared as
+ * (value − shift)·scale, as its centres are
  * @param centres by group and band, at most 254 groups
  */
 export function assignGroups(
@@ -144,16 +163,16 @@ export function assignGroups(
   centres: Float64Array,
   out: Uint8Array,
 ): void {
-  const w = Workspace.begin(),
-    d = bands.length,
-    k = centres.length / d,
-    n = out.length,
-    size = Math.min(n, CHUNK),
-    table = w.take(d * 4),
-    middles = w.take(k * d * 4),
-    weights = w.take(d * 4),
-    to = w.take(size),
-    at = bands.map(() => w.take(size * 4));
+  const w = Workspace.begin();
+  const d = bands.length;
+  const k = centres.length / d;
+  const n = out.length;
+  const size = Math.min(n, CHUNK);
+  const table = w.take(d * 4);
+  const middles = w.take(k * d * 4);
+  const weights = w.take(d * 4);
+  const to = w.take(size);
+  const at = bands.map(() => w.take(size * 4));
   w.u32(table, d).set(at);
   w.f32(middles, k * d).set(
     Float32Array.from(centres, (c, i) => shift[i % d]! + c / scale[i % d]!),

@@ -1,12 +1,12 @@
 import { FormulaError, evaluateFormula, parseFormula } from "./formula";
 
-const bands = ["blue", "red", "nir", "B4"],
-  values: Record<string, Float32Array> = {
-    blue: Float32Array.of(0.04, 0, 1),
-    red: Float32Array.of(0.1, 0.2, NaN),
-    nir: Float32Array.of(0.5, -0.2, 3),
-    B4: Float32Array.of(2, 3, 4),
-  };
+const bands = ["blue", "red", "nir", "B4"];
+const values: Record<string, Float32Array> = {
+  blue: Float32Array.of(0.04, 0, 1),
+  red: Float32Array.of(0.1, 0.2, NaN),
+  nir: Float32Array.of(0.5, -0.2, 3),
+  B4: Float32Array.of(2, 3, 4),
+};
 const compute = (text: string) => {
   const out = new Float32Array(3);
   evaluateFormula(parseFormula(text, bands), (n) => values[n]!, 3, out);
@@ -22,8 +22,11 @@ const wrong = (text: string): FormulaError => {
 };
 const close = (a: number[], b: number[]) =>
   a.forEach((v, i) => {
-    if (Number.isNaN(b[i])) expect(v).toBeNaN();
-    else expect(v).toBeCloseTo(b[i]!, 6);
+    if (Number.isNaN(b[i])) {
+      expect(v).toBeNaN();
+    } else {
+      expect(v).toBeCloseTo(b[i]!, 6);
+    }
   });
 
 describe("formulas", () => {

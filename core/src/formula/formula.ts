@@ -51,59 +51,67 @@ for (const [op, strength] of [
   ["-", 9],
   ["*", 10],
   ["/", 10],
-] as const)
+] as const) {
   jsep.addBinaryOp(op, strength);
+}
 jsep.addBinaryOp("^", 11, true);
 jsep.removeAllUnaryOps();
-for (const op of ["-", "+"]) jsep.addUnaryOp(op);
+for (const op of ["-", "+"]) {
+  jsep.addUnaryOp(op);
+}
 jsep.removeAllLiterals();
 
-const MAX_LENGTH = 2000,
-  MAX_DEPTH = 200;
+const MAX_LENGTH = 2000;
+const MAX_DEPTH = 200;
 
 /**
- * Reads a formula in ordinary arithmetic. Case does not matter in names of functions; bands are found as they are written, then regardless of case.
+ * Reads a formula in ordinary arithmetic. Case does not matter in names of functions; bands are
+ * found as they are written, then regardless of case.
  * @param bands names that may be used
- * @throws FormulaError pointing at what is wrong: syntax, a name that is no band, a function that is not known, something that is no arithmetic
+ * @throws FormulaError pointing at what is wrong: syntax, a name that is no band, a function that
+ * is not known, something that is no arithmetic
  */
 export function parseFormula(text: string, bands: readonly string[]): Formula {
-  if (text.trim() === "")
+  if (text.trim() === "") {
     throw new FormulaError("The formula is empty", 0, text.length, `Bands: ${bands.join(", ")}`);
-  if (text.length > MAX_LENGTH)
+  }
+  if (text.length > MAX_LENGTH) {
     throw new FormulaError(
       `The formula is longer than ${MAX_LENGTH} characters`,
       MAX_LENGTH,
       text.length - MAX_LENGTH,
     );
+  }
   // Signs as people type and paste them.
-  const plain = text.replace(/[−–]/g, "-").replace(/[×·]/g, "*").replace(/÷/g, "/"),
-    stray = /[^\w\s.+\-*/^(),]/.exec(plain);
-  if (stray)
+  const plain = text.replace(/[−–]/g, "-").replace(/[×·]/g, "*").replace(/÷/g, "/");
+  const stray = /[^\w\s.+\-*/^(),]/.exec(plain);
+  if (stray) {
     throw new FormulaError(
       `"${stray[0]}" has no meaning in a formula`,
       stray.index,
       1,
       "Use + − * / ^ and parentheses.",
     );
+  }
   const unclear = /[*/^]\s*[-+]\s*[\w.]+\s*\^/.exec(plain);
-  if (unclear)
+  if (unclear) {
     throw new FormulaError(
       "A sign between an operator and a power is unclear",
       unclear.index,
       unclear[0].length,
       "Put parentheses around it.",
     );
+  }
   const signed = signsAsDifferences(plain);
   let tree: jsep.Expression;
   try {
     tree = jsep(signed.text);
   } catch (e) {
-    const found = Number((e as { index?: number }).index ?? signed.text.length),
-      at = Math.min(found - signed.added.filter((i) => i < found).length, plain.length),
-      what = String((e as { description?: string }).description ?? (e as Error).message).replace(
-        / at character \d+$/,
-        "",
-      );
+    const found = Number((e as { index?: number }).index ?? signed.text.length);
+    const at = Math.min(found - signed.added.filter((i) => i < found).length, plain.length);
+    const what = String(
+      (e as { description?: string }).description ?? (e as Error).message,
+    ).replace(/ at character \d+$/, "");
     throw new FormulaError(
       at >= plain.trimEnd().length
         ? "The formula ends too early"
@@ -112,21 +120,23 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
       1,
     );
   }
-  const uses: string[] = [],
-    seen = new Map<string, number>();
+  const uses: string[] = [];
+  const seen = new Map<string, number>();
   /** Where the next use of a name stands: names are met in the order of the text. */
   const place = (name: string): number => {
     const r = new RegExp(`(?<![\\w.])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w])`, "g");
     r.lastIndex = seen.get(name) ?? 0;
     const m = r.exec(plain);
-    if (m) seen.set(name, m.index + name.length);
+    if (m) {
+      seen.set(name, m.index + name.length);
+    }
     return m?.index ?? 0;
   };
   const named = (name: string): Term => {
-    const at = place(name),
-      band =
-        bands.find((b) => b === name) ?? bands.find((b) => b.toLowerCase() === name.toLowerCase());
-    if (band === undefined)
+    const at = place(name);
+    const band =
+      bands.find((b) => b === name) ?? bands.find((b) => b.toLowerCase() === name.toLowerCase());
+    if (band === undefined) {
       throw new FormulaError(
         name.toLowerCase() in FUNCTIONS
           ? `${name} is a function and needs parentheses`
@@ -135,47 +145,53 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
         name.length,
         `Bands: ${bands.join(", ")}`,
       );
-    if (!uses.includes(band)) uses.push(band);
+    }
+    if (!uses.includes(band)) {
+      uses.push(band);
+    }
     return { kind: "band", name: band };
   };
   const visit = (n: jsep.Expression, depth: number): Term => {
-    if (depth > MAX_DEPTH)
+    if (depth > MAX_DEPTH) {
       throw new FormulaError("The formula is nested too deeply", 0, plain.length);
+    }
     switch (n.type) {
       case "Literal": {
         const v = (n as jsep.Literal).value;
-        if (typeof v !== "number" || !Number.isFinite(v))
+        if (typeof v !== "number" || !Number.isFinite(v)) {
           throw new FormulaError(
             `${String((n as jsep.Literal).raw)} is no number`,
             place(String((n as jsep.Literal).raw)),
             String((n as jsep.Literal).raw).length,
           );
+        }
         return { kind: "number", value: v };
       }
       case "Identifier":
         return named((n as jsep.Identifier).name);
       case "MemberExpression": {
         // A name of two parts, as before.NBR, where such names are offered.
-        const m = n as jsep.MemberExpression,
-          parts =
-            !bands.some((b) => b.includes(".")) ||
-            m.computed ||
-            m.object.type !== "Identifier" ||
-            m.property.type !== "Identifier"
-              ? null
-              : [(m.object as jsep.Identifier).name, (m.property as jsep.Identifier).name];
-        if (!parts)
+        const m = n as jsep.MemberExpression;
+        const parts =
+          !bands.some((b) => b.includes(".")) ||
+          m.computed ||
+          m.object.type !== "Identifier" ||
+          m.property.type !== "Identifier"
+            ? null
+            : [(m.object as jsep.Identifier).name, (m.property as jsep.Identifier).name];
+        if (!parts) {
           throw new FormulaError(
             "Only arithmetic can be used in a formula",
             0,
             plain.length,
             "Use + − * / ^ and parentheses.",
           );
+        }
         return named(parts.join("."));
       }
       case "UnaryExpression": {
-        const u = n as jsep.UnaryExpression,
-          a = visit(u.argument, depth + 1);
+        const u = n as jsep.UnaryExpression;
+        const a = visit(u.argument, depth + 1);
         return u.operator === "-"
           ? { kind: "difference", a: { kind: "number", value: 0 }, b: a }
           : a;
@@ -189,23 +205,25 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
         };
       }
       case "CallExpression": {
-        const c = n as jsep.CallExpression,
-          name = String((c.callee as jsep.Identifier).name ?? ""),
-          at = place(name),
-          f = name.toLowerCase() as FunctionName;
-        if (!Object.hasOwn(FUNCTIONS, f))
+        const c = n as jsep.CallExpression;
+        const name = String((c.callee as jsep.Identifier).name ?? "");
+        const at = place(name);
+        const f = name.toLowerCase() as FunctionName;
+        if (!Object.hasOwn(FUNCTIONS, f)) {
           throw new FormulaError(
             `There is no function called "${name}"`,
             at,
             name.length,
             `Functions: ${Object.keys(FUNCTIONS).join(", ")}`,
           );
-        if (c.arguments.length !== FUNCTIONS[f])
+        }
+        if (c.arguments.length !== FUNCTIONS[f]) {
           throw new FormulaError(
             `${f} takes ${FUNCTIONS[f] === 1 ? "one value" : `${FUNCTIONS[f]} values`}, not ${c.arguments.length}`,
             at,
             name.length,
           );
+        }
         return { kind: "call", name: f, args: c.arguments.map((a) => visit(a, depth + 1)) };
       }
       case "Compound":
@@ -225,32 +243,39 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
     }
   };
   const term = visit(tree, 0);
-  if (uses.length === 0)
+  if (uses.length === 0) {
     throw new FormulaError(
       "The formula uses no band",
       0,
       text.length,
       `Bands: ${bands.join(", ")}`,
     );
+  }
   return { text, term, uses };
 }
-/** A sign in front of a term as a difference from nought, so that −x² is −(x²); `added`: places where a nought was put in. */
+/**
+ * A sign in front of a term as a difference from nought, so that −x² is −(x²); `added`: places
+ * where a nought was put in.
+ */
 function signsAsDifferences(s: string): { text: string; added: number[] } {
-  const out: string[] = [],
-    added: number[] = [];
+  const out: string[] = [];
+  const added: number[] = [];
   let last = -1;
   for (const ch of s) {
     const before = last < 0 ? "(" : out[last]!;
     if (ch === "-" && (before === "(" || before === ",")) {
       added.push(out.length);
       out.push("0");
-    } else if (ch === "-" && before === "+") out[last] = " ";
-    else if (ch === "-" && before === "-") {
+    } else if (ch === "-" && before === "+") {
+      out[last] = " ";
+    } else if (ch === "-" && before === "-") {
       out[last] = "+";
       out.push(" ");
       continue;
     }
-    if (ch.trim()) last = out.length;
+    if (ch.trim()) {
+      last = out.length;
+    }
     out.push(ch);
   }
   return { text: out.join(""), added };
@@ -263,7 +288,8 @@ const gapOf = (s: string): number => {
 };
 
 /**
- * Computes a formula over arrays, one operation at a time. NaN stays NaN; division by zero, roots and logarithms of what has none are NaN too, never
+ * Computes a formula over arrays, one operation at a time. NaN stays NaN; division by zero, roots
+ * and logarithms of what has none are NaN too, never
  * infinite. Arithmetic is in doubles, the result is rounded to single precision.
  * @param band values of a band by name, n cells
  */
@@ -273,29 +299,35 @@ export function evaluateFormula(
   n: number,
   out: Float32Array,
 ): void {
-  const spare: Float64Array[] = [],
-    take = () => spare.pop() ?? new Float64Array(n),
-    give = (a: Float64Array) => {
-      spare.push(a);
-    };
+  const spare: Float64Array[] = [];
+  const take = () => spare.pop() ?? new Float64Array(n);
+  const give = (a: Float64Array) => {
+    spare.push(a);
+  };
   const run = (t: Term): Float64Array => {
     const o = take();
-    if (t.kind === "number") return o.fill(t.value);
+    if (t.kind === "number") {
+      return o.fill(t.value);
+    }
     if (t.kind === "band") {
       const src = band(t.name);
-      for (let i = 0; i < n; i++) o[i] = src[i]!;
+      for (let i = 0; i < n; i++) {
+        o[i] = src[i]!;
+      }
       return o;
     }
     if (t.kind === "call") {
-      const a = run(t.args[0]!),
-        b = t.args[1] ? run(t.args[1]) : null;
+      const a = run(t.args[0]!);
+      const b = t.args[1] ? run(t.args[1]) : null;
       FUNCTION_LOOPS[t.name](a, b ?? a, o, n);
       give(a);
-      if (b) give(b);
+      if (b) {
+        give(b);
+      }
       return o;
     }
-    const a = run(t.a),
-      b = run(t.b);
+    const a = run(t.a);
+    const b = run(t.b);
     OPERATOR_LOOPS[t.kind](a, b, o, n);
     give(a);
     give(b);
@@ -311,30 +343,44 @@ export function evaluateFormula(
 type Loop = (a: Float64Array, b: Float64Array, o: Float64Array, n: number) => void;
 const OPERATOR_LOOPS: Record<"sum" | "difference" | "product" | "quotient" | "power", Loop> = {
   sum: (a, b, o, n) => {
-    for (let i = 0; i < n; i++) o[i] = a[i]! + b[i]!;
+    for (let i = 0; i < n; i++) {
+      o[i] = a[i]! + b[i]!;
+    }
   },
   difference: (a, b, o, n) => {
-    for (let i = 0; i < n; i++) o[i] = a[i]! - b[i]!;
+    for (let i = 0; i < n; i++) {
+      o[i] = a[i]! - b[i]!;
+    }
   },
   product: (a, b, o, n) => {
-    for (let i = 0; i < n; i++) o[i] = a[i]! * b[i]!;
+    for (let i = 0; i < n; i++) {
+      o[i] = a[i]! * b[i]!;
+    }
   },
   quotient: (a, b, o, n) => {
-    for (let i = 0; i < n; i++) o[i] = b[i] === 0 ? NaN : a[i]! / b[i]!;
+    for (let i = 0; i < n; i++) {
+      o[i] = b[i] === 0 ? NaN : a[i]! / b[i]!;
+    }
   },
   power: (a, b, o, n) => {
-    for (let i = 0; i < n; i++) o[i] = a[i]! ** b[i]!;
+    for (let i = 0; i < n; i++) {
+      o[i] = a[i]! ** b[i]!;
+    }
   },
 };
 const each =
   (f: (x: number) => number): Loop =>
   (a, _b, o, n) => {
-    for (let i = 0; i < n; i++) o[i] = f(a[i]!);
+    for (let i = 0; i < n; i++) {
+      o[i] = f(a[i]!);
+    }
   };
 const both =
   (f: (x: number, y: number) => number): Loop =>
   (a, b, o, n) => {
-    for (let i = 0; i < n; i++) o[i] = f(a[i]!, b[i]!);
+    for (let i = 0; i < n; i++) {
+      o[i] = f(a[i]!, b[i]!);
+    }
   };
 const FUNCTION_LOOPS: Record<FunctionName, Loop> = {
   sqrt: each(Math.sqrt),

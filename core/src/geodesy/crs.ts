@@ -2,8 +2,10 @@ import proj4 from "proj4";
 import { InputError } from "../errors";
 
 /**
- * A coordinate reference system: `code` is what people and files call it ("EPSG:32727"), `proj4` is the
- * definition that computes it. The definition travels with the grid so that workers and browsers need no table.
+ * A coordinate reference system: `code` is what people and files call it ("EPSG:32727"), `proj4` is
+ * the
+ * definition that computes it. The definition travels with the grid so that workers and browsers
+ * need no table.
  */
 export interface Crs {
   readonly code: string;
@@ -21,8 +23,9 @@ export type PointTransform = (x: number, y: number) => [number, number];
 
 /** Universal Transverse Mercator on WGS 84; zone 1–60. */
 export function utm(zone: number, south: boolean): Crs {
-  if (!Number.isInteger(zone) || zone < 1 || zone > 60)
+  if (!Number.isInteger(zone) || zone < 1 || zone > 60) {
     throw new InputError(`UTM zone must be 1 to 60, not ${zone}`, "zone");
+  }
   return {
     code: `EPSG:${(south ? 32700 : 32600) + zone}`,
     proj4: `+proj=utm +zone=${zone}${south ? " +south" : ""} +datum=WGS84 +units=m +no_defs`,
@@ -37,11 +40,14 @@ export function isGeographic(crs: Crs): boolean {
 const cache = new Map<string, PointTransform>();
 
 /**
- * Transform of coordinates between two systems; easting/longitude first. Points that cannot be transformed give NaN.
+ * Transform of coordinates between two systems; easting/longitude first. Points that cannot be
+ * transformed give NaN.
  * @throws InputError when a definition cannot be read
  */
 export function transformer(from: Crs, to: Crs): PointTransform {
-  if (from.proj4 === to.proj4) return (x, y) => [x, y];
+  if (from.proj4 === to.proj4) {
+    return (x, y) => [x, y];
+  }
   const key = `${from.proj4}|${to.proj4}`;
   let t = cache.get(key);
   if (!t) {

@@ -1,16 +1,19 @@
 import { WGS84 } from "./ellipsoid";
 
 export type Vec3 = [number, number, number];
-const DEG = Math.PI / 180,
-  { a, e2 } = WGS84,
-  b = a * Math.sqrt(1 - e2),
-  second = (a * a - b * b) / (b * b);
+const DEG = Math.PI / 180;
+const { a, e2 } = WGS84;
+const b = a * Math.sqrt(1 - e2);
+const second = (a * a - b * b) / (b * b);
 
-/** Earth-centred, Earth-fixed coordinates in metres of a geodetic position (degrees, metres above the ellipsoid). */
+/**
+ * Earth-centred, Earth-fixed coordinates in metres of a geodetic position (degrees, metres above
+ * the ellipsoid).
+ */
 export function toEcef(lonDeg: number, latDeg: number, height: number): Vec3 {
-  const sin = Math.sin(latDeg * DEG),
-    cos = Math.cos(latDeg * DEG),
-    n = a / Math.sqrt(1 - e2 * sin * sin);
+  const sin = Math.sin(latDeg * DEG);
+  const cos = Math.cos(latDeg * DEG);
+  const n = a / Math.sqrt(1 - e2 * sin * sin);
   return [
     (n + height) * cos * Math.cos(lonDeg * DEG),
     (n + height) * cos * Math.sin(lonDeg * DEG),
@@ -18,18 +21,21 @@ export function toEcef(lonDeg: number, latDeg: number, height: number): Vec3 {
   ];
 }
 
-/** Geodetic longitude, latitude (degrees) and ellipsoidal height (metres). Source: Bowring 1976, two rounds: below 1e-9 m near the ground. */
+/**
+ * Geodetic longitude, latitude (degrees) and ellipsoidal height (metres). Source: Bowring 1976, two
+ * rounds: below 1e-9 m near the ground.
+ */
 export function fromEcef([x, y, z]: Vec3): Vec3 {
   const p = Math.hypot(x, y);
-  let beta = Math.atan2(z * a, p * b),
-    lat = 0;
+  let beta = Math.atan2(z * a, p * b);
+  let lat = 0;
   for (let k = 0; k < 3; k++) {
     lat = Math.atan2(z + second * b * Math.sin(beta) ** 3, p - e2 * a * Math.cos(beta) ** 3);
     beta = Math.atan2(b * Math.sin(lat), a * Math.cos(lat));
   }
-  const sin = Math.sin(lat),
-    cos = Math.cos(lat),
-    n = a / Math.sqrt(1 - e2 * sin * sin);
+  const sin = Math.sin(lat);
+  const cos = Math.cos(lat);
+  const n = a / Math.sqrt(1 - e2 * sin * sin);
   return [Math.atan2(y, x) / DEG, lat / DEG, Math.abs(cos) > 1e-3 ? p / cos - n : Math.abs(z) - b];
 }
 

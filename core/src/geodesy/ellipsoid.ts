@@ -18,7 +18,10 @@ export function radiiOfCurvature(latDeg: number): { meridian: number; primeVerti
   return { meridian: (WGS84.a * (1 - WGS84.e2)) / (w2 * w), primeVertical: WGS84.a / w };
 }
 
-/** q of Snyder 1987, eq. 3-12: proportional to the ellipsoid's surface between the equator and a latitude. */
+/**
+ * q of Snyder 1987, eq. 3-12: proportional to the ellipsoid's surface between the equator and a
+ * latitude.
+ */
 function authalicQ(latDeg: number): number {
   const e = Math.sqrt(WGS84.e2);
   const s = Math.sin(latDeg * DEG);
@@ -26,7 +29,8 @@ function authalicQ(latDeg: number): number {
 }
 
 /**
- * Exact surface of a lon/lat box on the WGS 84 ellipsoid, in m². Latitudes in degrees, any order; beyond the
+ * Exact surface of a lon/lat box on the WGS 84 ellipsoid, in m². Latitudes in degrees, any order;
+ * beyond the
  * poles they are clamped. Source: Snyder 1987, eq. 3-12.
  */
 export function zoneArea(lat1Deg: number, lat2Deg: number, widthDeg: number): number {

@@ -1,4 +1,7 @@
-/** Uses `count` reads in order, each begun while the one before is being used: the store answers while cells are computed. */
+/**
+ * Uses `count` reads in order, each begun while the one before is being used: the store answers
+ * while cells are computed.
+ */
 export async function ahead<T>(
   count: number,
   read: (k: number) => Promise<T>,

@@ -17,14 +17,20 @@ export interface SourceReader {
   luts?(image: string): Promise<ProductLuts>;
 }
 
-/** Cells of a node that somebody else already has (a kept result, or a server when this is a browser). */
+/**
+ * Cells of a node that somebody else already has (a kept result, or a server when this is a
+ * browser).
+ */
 export interface KeptReader {
   has(hash: string): boolean | Promise<boolean>;
   info(hash: string): Promise<ImageInfo>;
   read(hash: string, level: number, window: Window): Promise<Block>;
 }
 
-/** Keeps what steps gathered, by node hash and level; strips by that and their number until they are merged. */
+/**
+ * Keeps what steps gathered, by node hash and level; strips by that and their number until they are
+ * merged.
+ */
 export interface StateStore {
   get(key: string): Promise<StepState | null>;
   put(key: string, state: StepState): Promise<void>;
@@ -44,7 +50,8 @@ export interface EvaluatorOptions {
 }
 
 /**
- * Computes any window of any node at any level. Levels are powers of two; level 0 is full resolution. Cells outside the
+ * Computes any window of any node at any level. Levels are powers of two; level 0 is full
+ * resolution. Cells outside the
  * image are nodata. Nothing else in the program computes pixels.
  */
 export class Evaluator {
@@ -52,7 +59,9 @@ export class Evaluator {
   private readonly states = new Map<string, Promise<StepState>>();
   constructor(private readonly options: EvaluatorOptions) {}
 
-  /** Grid, bands and type of a node. @throws InputError when a step refuses its inputs or parameters */
+  /**
+   * Grid, bands and type of a node. @throws InputError when a step refuses its inputs or parameters
+   */
   async info(n: NodeSpec): Promise<ImageInfo> {
     const h = nodeHash(n, versionOf);
     let p = this.infos.get(h);
@@ -66,15 +75,19 @@ export class Evaluator {
 
   private async describe(n: NodeSpec): Promise<ImageInfo> {
     const hash = nodeHash(n, versionOf);
-    if (n.step !== "source" && (await this.options.kept?.has(hash)))
+    if (n.step !== "source" && (await this.options.kept?.has(hash))) {
       return this.options.kept!.info(hash);
-    if (n.step === "source") return this.options.sources.info(String(n.params.image));
+    }
+    if (n.step === "source") {
+      return this.options.sources.info(String(n.params.image));
+    }
     const step = stepOf(n.step);
-    if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max)
+    if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max) {
       throw new InputError(
         `"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${n.inputs.length}`,
         "inputs",
       );
+    }
     const params = checkedParams(step, n.params);
     return step.describe(await Promise.all(n.inputs.map((i) => this.info(i))), params);
   }
@@ -109,16 +122,19 @@ export class Evaluator {
     window: Window,
     shared: Map<string, Promise<Block>>,
   ): Promise<Block> {
-    if (this.options.signal?.aborted) throw new CancelledError();
+    if (this.options.signal?.aborted) {
+      throw new CancelledError();
+    }
     const info = await this.info(n);
     const isSource = n.step === "source";
     if (isSource || (await this.options.kept?.has(hash))) {
       const inside = intersect(window, { col: 0, row: 0, ...sizeAt(info, level) });
-      if (!inside)
+      if (!inside) {
         return {
           window,
           bands: info.bands.map(() => emptyCells(info.type, window.width * window.height)),
         };
+      }
       const b = isSource
         ? await this.options.sources.read(String(n.params.image), level, inside)
         : await this.options.kept!.read(hash, level, inside);
@@ -161,9 +177,12 @@ export class Evaluator {
       state: undefined,
       ...(step.needsLuts ? { luts: await this.luts(n) } : {}),
     };
-    if (!step.gather) return ctx;
-    if (!step.overview)
+    if (!step.gather) {
+      return ctx;
+    }
+    if (!step.overview) {
       return ctx.preview ? ctx : { ...ctx, state: await this.state(n, step, hash, ctx) };
+    }
     const top = overviewLevel(base[0]!);
     return {
       ...ctx,
@@ -179,7 +198,9 @@ export class Evaluator {
   /** What the step of a node found; null when it has nothing to tell. */
   async report(n: NodeSpec): Promise<StepReport | null> {
     const step = n.step === "source" ? null : stepOf(n.step);
-    if (!step?.report) return null;
+    if (!step?.report) {
+      return null;
+    }
     const ctx = await this.context(n, nodeHash(n, versionOf), 0);
     return step.gather && !ctx.state ? null : step.report(ctx);
   }
@@ -187,24 +208,34 @@ export class Evaluator {
   /** Tables of the stored image at the end of a node's first inputs. */
   private luts(n: NodeSpec): Promise<ProductLuts> {
     let s = n;
-    while (s.step !== "source") s = s.inputs[0]!;
-    if (!this.options.sources.luts)
+    while (s.step !== "source") {
+      s = s.inputs[0]!;
+    }
+    if (!this.options.sources.luts) {
       throw new InputError("No product tables can be read here", "inputs");
+    }
     return this.options.sources.luts(String(s.params.image));
   }
 
   /** Makes sure that what a node's whole-image steps need is known. Cheap when it is. */
   async gatherAll(n: NodeSpec): Promise<void> {
-    for (const i of n.inputs) await this.gatherAll(i);
-    if (n.step !== "source") await this.context(n, nodeHash(n, versionOf), 0);
+    for (const i of n.inputs) {
+      await this.gatherAll(i);
+    }
+    if (n.step !== "source") {
+      await this.context(n, nodeHash(n, versionOf), 0);
+    }
   }
 
-  /** Gathers strips [from, to) of a node at full resolution and stores them, for a later merge by whoever asks first. */
+  /**
+   * Gathers strips [from, to) of a node at full resolution and stores them, for a later merge by
+   * whoever asks first.
+   */
   async gatherStrips(n: NodeSpec, from: number, to: number): Promise<void> {
-    const step = stepOf(n.step),
-      hash = nodeHash(n, versionOf),
-      base = await Promise.all(n.inputs.map((i) => this.info(i))),
-      info = await this.info(n);
+    const step = stepOf(n.step);
+    const hash = nodeHash(n, versionOf);
+    const base = await Promise.all(n.inputs.map((i) => this.info(i)));
+    const info = await this.info(n);
     const ctx = {
       params: checkedParams(step, n.params),
       level: 0,
@@ -216,11 +247,12 @@ export class Evaluator {
     };
     for (let k = from; k < to; k++) {
       const key = stripKey(`${hash}/0`, k);
-      if (!(await this.options.states!.get(key)))
+      if (!(await this.options.states!.get(key))) {
         await this.options.states!.put(
           key,
           await step.gather!.strip(this.asker(n, ctx), stripsOf(base[0]!)[k]!, ctx),
         );
+      }
       this.options.onGather?.((k + 1 - from) / (to - from));
     }
   }
@@ -235,16 +267,18 @@ export class Evaluator {
     hash: string,
     ctx: StepContext<Record<string, unknown>, StepState>,
   ): Promise<StepState> {
-    const key = `${step.gathers ? nodeHash({ ...n, params: Object.fromEntries(step.gathers.map((k) => [k, n.params[k]])) }, versionOf) : hash}/${ctx.level}`,
-      { states } = this.options;
+    const key = `${step.gathers ? nodeHash({ ...n, params: Object.fromEntries(step.gathers.map((k) => [k, n.params[k]])) }, versionOf) : hash}/${ctx.level}`;
+    const { states } = this.options;
     let p = this.states.get(key);
     if (!p) {
       p = (async () => {
         const stored = await states?.get(key);
-        if (stored) return stored;
-        const strips = stripsOf(ctx.inputs[0]!),
-          keys = strips.map((_s, k) => stripKey(key, k)),
-          parts: StepState[] = [];
+        if (stored) {
+          return stored;
+        }
+        const strips = stripsOf(ctx.inputs[0]!);
+        const keys = strips.map((_s, k) => stripKey(key, k));
+        const parts: StepState[] = [];
         for (const [k, strip] of strips.entries()) {
           parts.push(
             (await states?.get(keys[k]!)) ??
@@ -264,12 +298,16 @@ export class Evaluator {
   }
 }
 
-/** Nodes under a node, it included, whose step looks at the whole image; inputs before what is made of them. */
+/**
+ * Nodes under a node, it included, whose step looks at the whole image; inputs before what is made
+ * of them.
+ */
 export function gatheringNodes(n: NodeSpec): NodeSpec[] {
   const found = new Map<string, NodeSpec>();
   walk(n, (x) => {
-    if (x.step !== "source" && stepOf(x.step).gather && !stepOf(x.step).overview)
+    if (x.step !== "source" && stepOf(x.step).gather && !stepOf(x.step).overview) {
       found.set(nodeHash(x, versionOf), x);
+    }
   });
   return [...found.values()];
 }
@@ -282,7 +320,10 @@ export const stripsOf = (i: ImageInfo): Window[] =>
     width: i.grid.width,
     height: Math.min(BLOCK, i.grid.height - k * BLOCK),
   }));
-/** Under which name what a strip gave is stored until it is merged. @param key hash of the node and level, as hash/level */
+/**
+ * Under which name what a strip gave is stored until it is merged. @param key hash of the node and
+ * level, as hash/level
+ */
 export const stripKey = (key: string, k: number): string => `${key}/strip/${k}`;
 export const atLevel = (i: ImageInfo, level: number): ImageInfo =>
   level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) };
@@ -293,10 +334,7 @@ const sizeAt = (i: ImageInfo, level: number) => {
 
 function checkedParams(step: Step, params: Record<string, unknown>): Record<string, unknown> {
   try {
-    return step.params.validateSync(params, { strict: true, abortEarly: true }) as Record<
-      string,
-      unknown
-    >;
+    return step.params.validateSync(params, { strict: true, abortEarly: true });
   } catch (e) {
     const v = e as { path?: string; message: string };
     throw new InputError(`${step.title}: ${v.message}`, v.path ? `params.${v.path}` : "params");

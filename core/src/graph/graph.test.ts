@@ -19,8 +19,8 @@ import { canonicalJson, nodeHash, type NodeSpec } from "./node";
 import { STEPS, versionOf } from "./registry";
 import type { StepState } from "./step";
 
-const W = 83,
-  H = 67;
+const W = 83;
+const H = 67;
 const power = (grid: Grid): ImageInfo => ({
   grid,
   type: "float32",
@@ -35,8 +35,13 @@ const field = (w: number, h: number, seed: number, dark: [number, number]) => {
         (-Math.log(1 - u()) - Math.log(1 - u()))) /
       2,
   );
-  for (let r = 0; r < h; r++)
-    for (let c = 0; c < w; c++) if (r + c < 9 || (c === 40 && r === 30)) a[r * w + c] = NaN;
+  for (let r = 0; r < h; r++) {
+    for (let c = 0; c < w; c++) {
+      if (r + c < 9 || (c === 40 && r === 30)) {
+        a[r * w + c] = NaN;
+      }
+    }
+  }
   return a;
 };
 const coarse = northUp(testGrid(1, 1).crs, 499900, 5170100, 50, 50, 50, 40);
@@ -65,8 +70,8 @@ const sources = memorySources({
   },
 });
 const ring = (): [number, number][] => {
-  const t = transformer(testGrid(1, 1).crs, LONLAT),
-    g = testGrid(W, H);
+  const t = transformer(testGrid(1, 1).crs, LONLAT);
+  const g = testGrid(W, H);
   return [
     [5, 4],
     [78, 8],
@@ -111,42 +116,42 @@ const inputs = async () => ({
 /** Nodes over several bands of both dates, groups and limits on layers. */
 function multiple(): Record<string, NodeSpec> {
   const two = (x: NodeSpec) =>
-      node(
-        "bands.join",
-        {},
-        node("radar.decibel", {}, x),
-        node("radar.decibel", {}, node("radar.lee", { windowCells: 5, looks: 2 }, x)),
-      ),
-    b = two(sourceNode("b")),
-    a = two(node("radar.lee", { windowCells: 3, looks: 2 }, sourceNode("b"))),
-    differences = node("change.differences", {}, b, a);
+    node(
+      "bands.join",
+      {},
+      node("radar.decibel", {}, x),
+      node("radar.decibel", {}, node("radar.lee", { windowCells: 5, looks: 2 }, x)),
+    );
+  const b = two(sourceNode("b"));
+  const a = two(node("radar.lee", { windowCells: 3, looks: 2 }, sourceNode("b")));
+  const differences = node("change.differences", {}, b, a);
   const groups = node(
-      "classify.groups",
-      {
-        method: "kMeans",
-        groups: 4,
-        seed: 1,
-        splitSpread: 1,
-        mergeDistance: 0.5,
-        leastShare: 0.01,
-      },
-      differences,
-    ),
-    pick = node(
-      "classify.pick",
-      { classes: [{ label: 3, name: "Darker", color: "#c8246f", groups: [1, 2] }] },
-      groups,
-    ),
-    warp = (n: NodeSpec) => node("grid.warp", { grid: testGrid(W, H), kernel: "bilinear" }, n);
-  const above = node("terrain.aboveDrainage", { leastKm2: 0.05 }, sourceNode("dem")),
-    always = node(
-      "mask.always",
-      { op: "<", value: -12 },
-      node("radar.decibel", {}, sourceNode("b")),
-      node("radar.decibel", {}, sourceNode("a")),
-    ),
-    cloud = node("mask.cloud", {}, sourceNode("q")),
-    low = node("limit.layer", { layer: "drainage", max: 12, labels: [3] }, pick, warp(above));
+    "classify.groups",
+    {
+      method: "kMeans",
+      groups: 4,
+      seed: 1,
+      splitSpread: 1,
+      mergeDistance: 0.5,
+      leastShare: 0.01,
+    },
+    differences,
+  );
+  const pick = node(
+    "classify.pick",
+    { classes: [{ label: 3, name: "Darker", color: "#c8246f", groups: [1, 2] }] },
+    groups,
+  );
+  const warp = (n: NodeSpec) => node("grid.warp", { grid: testGrid(W, H), kernel: "bilinear" }, n);
+  const above = node("terrain.aboveDrainage", { leastKm2: 0.05 }, sourceNode("dem"));
+  const always = node(
+    "mask.always",
+    { op: "<", value: -12 },
+    node("radar.decibel", {}, sourceNode("b")),
+    node("radar.decibel", {}, sourceNode("a")),
+  );
+  const cloud = node("mask.cloud", {}, sourceNode("q"));
+  const low = node("limit.layer", { layer: "drainage", max: 12, labels: [3] }, pick, warp(above));
   return {
     vector: node("change.vector", {}, b, a),
     direction: node("change.direction", {}, b, a),
@@ -179,12 +184,12 @@ async function whole(e: Evaluator, n: NodeSpec, level = 0): Promise<Cells[]> {
   return (await e.read(n, level, fullWindow(g))).bands;
 }
 async function byBlocks(e: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
-  const i = await e.info(n),
-    out = i.bands.map(() =>
-      i.type === "float32"
-        ? new Float32Array(i.grid.width * i.grid.height)
-        : new Uint8Array(i.grid.width * i.grid.height),
-    );
+  const i = await e.info(n);
+  const out = i.bands.map(() =>
+    i.type === "float32"
+      ? new Float32Array(i.grid.width * i.grid.height)
+      : new Uint8Array(i.grid.width * i.grid.height),
+  );
   for (const w of blockWindows(i.grid, block)) {
     const b = await e.read(n, 0, w);
     b.bands.forEach((src, k) => copyWindow(src, w, out[k]!, fullWindow(i.grid)));
@@ -223,59 +228,61 @@ describe("block by block equals whole image, for every step", () => {
     const n = buildChange(await inputs(), setup);
     const lee = node("radar.lee", { windowCells: 5, looks: 2 }, sourceNode("b"));
     const diff = node("change.difference", {}, n.before, n.after);
-    const loss = node("change.indexLoss", {}, n.before, n.after),
-      relative = node("change.relativeLoss", {}, n.before, n.after);
+    const loss = node("change.indexLoss", {}, n.before, n.after);
+    const relative = node("change.relativeLoss", {}, n.before, n.after);
     const warp = node("grid.warp", { grid: testGrid(W, H), kernel: "nearest" }, sourceNode("dem"));
-    const parts = node("change.relativeChange", {}, n.before, n.after),
-      quotient = node("change.decibelQuotient", {}, n.before, n.after),
-      one = node("bands.select", { bands: [0] }, sourceNode("b")),
-      edges = node("align.edges", {}, one),
-      level = node(
-        "align.level",
-        { bands: [{ band: (await sources.info("b")).bands[0]!.name, multiply: 1.1, add: 0.2 }] },
-        one,
-      );
-    const holes = node("limit.holes", { maxCells: 9, neighbours: 8 }, n.raw),
-      majority = node("limit.majority", { windowCells: 5 }, n.raw),
-      moved = node(
-        "grid.warp",
-        {
-          grid: testGrid(W, H),
-          kernel: "bilinear",
-          path: {
-            kind: "polynomial",
-            order: 1,
-            centre: [500000, 5170000],
-            scale: 100,
-            x: [500013, 99.5, 0.8],
-            y: [5169991, -0.6, 100.2],
-          },
+    const parts = node("change.relativeChange", {}, n.before, n.after);
+    const quotient = node("change.decibelQuotient", {}, n.before, n.after);
+    const one = node("bands.select", { bands: [0] }, sourceNode("b"));
+    const edges = node("align.edges", {}, one);
+    const level = node(
+      "align.level",
+      { bands: [{ band: (await sources.info("b")).bands[0]!.name, multiply: 1.1, add: 0.2 }] },
+      one,
+    );
+    const holes = node("limit.holes", { maxCells: 9, neighbours: 8 }, n.raw);
+    const majority = node("limit.majority", { windowCells: 5 }, n.raw);
+    const moved = node(
+      "grid.warp",
+      {
+        grid: testGrid(W, H),
+        kernel: "bilinear",
+        path: {
+          kind: "polynomial",
+          order: 1,
+          centre: [500000, 5170000],
+          scale: 100,
+          x: [500013, 99.5, 0.8],
+          y: [5169991, -0.6, 100.2],
         },
-        one,
-      );
+      },
+      one,
+    );
     const more = multiple();
-    const { layers: _l, stages: _s, groups: _g, ...plain } = n,
-      nodes = {
-        ...plain,
-        ...more,
-        lee,
-        diff,
-        loss,
-        relative,
-        warp,
-        parts,
-        quotient,
-        edges,
-        level,
-        holes,
-        majority,
-        moved,
-        above: node("terrain.ellipsoidal", {}, sourceNode("dem")),
-        pick: node("bands.select", { bands: [2, 0] }, n.stack),
-      };
+    const { layers: _l, stages: _s, groups: _g, ...plain } = n;
+    const nodes = {
+      ...plain,
+      ...more,
+      lee,
+      diff,
+      loss,
+      relative,
+      warp,
+      parts,
+      quotient,
+      edges,
+      level,
+      holes,
+      majority,
+      moved,
+      above: node("terrain.ellipsoidal", {}, sourceNode("dem")),
+      pick: node("bands.select", { bands: [2, 0] }, n.stack),
+    };
     const kinds = new Set<string>();
     for (const [name, spec] of Object.entries(nodes)) {
-      if (!spec) continue;
+      if (!spec) {
+        continue;
+      }
       const visit = (s: NodeSpec) => {
         kinds.add(s.step);
         s.inputs.forEach(visit);
@@ -284,13 +291,17 @@ describe("block by block equals whole image, for every step", () => {
       const a = await whole(new Evaluator({ sources }), spec);
       for (const block of [16, 31]) {
         const b = await byBlocks(new Evaluator({ sources }), spec, block);
-        // Positions counted from the start of a window can differ in their last bit; everything else is the same to the bit.
+        // Positions counted from the start of a window can differ in their last bit; everything
+        // else is the same to the bit.
         a.forEach((x, k) => {
           let worst = 0;
           x.forEach((v, i) => {
             const y = b[k]![i]!;
-            if (Number.isNaN(v) !== Number.isNaN(y)) worst = Infinity;
-            else if (!Number.isNaN(v)) worst = Math.max(worst, Math.abs(v - y));
+            if (Number.isNaN(v) !== Number.isNaN(y)) {
+              worst = Infinity;
+            } else if (!Number.isNaN(v)) {
+              worst = Math.max(worst, Math.abs(v - y));
+            }
           });
           expect([
             name,
@@ -313,7 +324,8 @@ describe("block by block equals whole image, for every step", () => {
       "power",
       "overTime",
     ].map((k) => `radar.${k}`);
-    // Those of optical scenes need digital numbers; the tests in core/src/optical and core/src/chain have them.
+    // Those of optical scenes need digital numbers; the tests in core/src/optical and
+    // core/src/chain have them.
     const optical = [
       "reflectance",
       "formula",
@@ -332,11 +344,11 @@ describe("block by block equals whole image, for every step", () => {
     );
   });
   test("classes hold what the layers and masks say, cell by cell", async () => {
-    const e = new Evaluator({ sources }),
-      n = buildChange(await inputs(), {
-        ...setup,
-        limits: { ...setup.limits, minPatchCells: null },
-      });
+    const e = new Evaluator({ sources });
+    const n = buildChange(await inputs(), {
+      ...setup,
+      limits: { ...setup.limits, minPatchCells: null },
+    });
     const [stack, seen, area, classes] = [
       await whole(e, n.stack),
       await whole(e, n.seen),
@@ -363,33 +375,38 @@ describe("block by block equals whole image, for every step", () => {
             ? 0
             : dark;
       expect(v).toBe(out);
-      if (v !== CLASS_NODATA) counts[v]!++;
+      if (v !== CLASS_NODATA) {
+        counts[v]!++;
+      }
     });
     expect(Math.min(...counts)).toBeGreaterThan(50);
   });
   test('the margin of "seen on both dates", by distance to the nearest gap', async () => {
-    const e = new Evaluator({ sources }),
-      n = buildChange(await inputs(), setup);
-    const seen = (await whole(e, n.seen))[0]!,
-      raw = [await whole(e, sourceNode("b")), await whole(e, sourceNode("a"))];
-    for (let r = 0; r < H; r++)
+    const e = new Evaluator({ sources });
+    const n = buildChange(await inputs(), setup);
+    const seen = (await whole(e, n.seen))[0]!;
+    const raw = [await whole(e, sourceNode("b")), await whole(e, sourceNode("a"))];
+    for (let r = 0; r < H; r++) {
       for (let c = 0; c < W; c++) {
         let gap = false;
-        for (let i = -2; i <= 2; i++)
+        for (let i = -2; i <= 2; i++) {
           for (let j = -2; j <= 2; j++) {
-            const cc = c + j,
-              rr = r + i;
+            const cc = c + j;
+            const rr = r + i;
             if (
               cc < 0 ||
               rr < 0 ||
               cc >= W ||
               rr >= H ||
               raw.some((x) => Number.isNaN(x[0]![rr * W + cc]!))
-            )
+            ) {
               gap = true;
+            }
           }
+        }
         expect(Number.isNaN(seen[r * W + c]!)).toBe(gap);
       }
+    }
   });
 });
 
@@ -414,9 +431,9 @@ describe("evaluator", () => {
     expect(b[0]).toEqual(a[0]);
   });
   test("strips gathered apart and merged by another evaluator give the same", async () => {
-    const height = 1100,
-      tall = testGrid(30, height),
-      u = lcg(21);
+    const height = 1100;
+    const tall = testGrid(30, height);
+    const u = lcg(21);
     const info = {
       grid: tall,
       type: "class8" as const,
@@ -424,19 +441,19 @@ describe("evaluator", () => {
       classes: [],
     };
     const cells = Uint8Array.from({ length: 30 * height }, () =>
-        u() < 0.5 ? 1 : u() < 0.5 ? 0 : 2,
-      ),
-      s = memorySources({ c: { info, bands: [cells] } });
-    const store = new Map<string, StepState>(),
-      states = {
-        get: async (k: string) => store.get(k) ?? null,
-        put: async (k: string, v: StepState) => {
-          store.set(k, v);
-        },
-        remove: async (keys: readonly string[]) => {
-          keys.forEach((k) => store.delete(k));
-        },
-      };
+      u() < 0.5 ? 1 : u() < 0.5 ? 0 : 2,
+    );
+    const s = memorySources({ c: { info, bands: [cells] } });
+    const store = new Map<string, StepState>();
+    const states = {
+      get: async (k: string) => store.get(k) ?? null,
+      put: async (k: string, v: StepState) => {
+        store.set(k, v);
+      },
+      remove: async (keys: readonly string[]) => {
+        keys.forEach((k) => store.delete(k));
+      },
+    };
     const n = node("limit.minimumPatch", { minCells: 9, neighbours: 4 }, sourceNode("c"));
     expect(gatheringNodes(n)).toEqual([n]);
     await new Evaluator({ sources: s, states }).gatherStrips(n, 1, 3);
@@ -457,8 +474,8 @@ describe("evaluator", () => {
       )
     )[0]!;
     expect([...store.keys()]).toEqual([`${nodeHash(n, versionOf)}/0`]);
-    const { runs } = sieve(runsOf(cells, 30, height), 9, 4),
-      expected = new Uint8Array(cells.length);
+    const { runs } = sieve(runsOf(cells, 30, height), 9, 4);
+    const expected = new Uint8Array(cells.length);
     fillWindow(runs, 0, 0, 30, height, expected);
     expect(got).toEqual(expected);
   });
@@ -473,13 +490,15 @@ describe("evaluator", () => {
     });
     let same = 0;
     p.bands[0]!.forEach((v, i) => {
-      if (v === full[(20 + Math.floor(i / 40)) * W + 20 + (i % 40)]) same++;
+      if (v === full[(20 + Math.floor(i / 40)) * W + 20 + (i % 40)]) {
+        same++;
+      }
     });
     expect(same).toBe(1200);
   });
   test("kept nodes are read, not computed", async () => {
-    const n = buildChange(await inputs(), setup),
-      h = nodeHash(n.gated, versionOf);
+    const n = buildChange(await inputs(), setup);
+    const h = nodeHash(n.gated, versionOf);
     let reads = 0;
     const e = new Evaluator({
       sources: {
@@ -549,12 +568,15 @@ describe("evaluator", () => {
   });
   test("coarser levels agree with the steps run on the averaged source", async () => {
     const e = new Evaluator({ sources });
-    const db = (await whole(e, node("radar.decibel", {}, sourceNode("a")), 1))[0]!,
-      src = (await whole(e, sourceNode("a"), 1))[0]!;
+    const db = (await whole(e, node("radar.decibel", {}, sourceNode("a")), 1))[0]!;
+    const src = (await whole(e, sourceNode("a"), 1))[0]!;
     expect(db).toHaveLength(42 * 34);
     db.forEach((v, i) => {
-      if (src[i]! > 0) expect(v).toBeCloseTo(10 * Math.log10(src[i]!), 5);
-      else expect(v).toBeNaN();
+      if (src[i]! > 0) {
+        expect(v).toBeCloseTo(10 * Math.log10(src[i]!), 5);
+      } else {
+        expect(v).toBeNaN();
+      }
     });
   });
 });
@@ -598,8 +620,8 @@ describe("warp", () => {
         bands: [lon],
       },
     });
-    const target = northUp(testGrid(1, 1).crs, 498700, 5173900, 40, 40, 60, 50),
-      t = transformer(target.crs, LONLAT);
+    const target = northUp(testGrid(1, 1).crs, 498700, 5173900, 40, 40, 60, 50);
+    const t = transformer(target.crs, LONLAT);
     const out = (
       await whole(
         new Evaluator({ sources: s }),
@@ -608,7 +630,9 @@ describe("warp", () => {
     )[0]!;
     let checked = 0;
     out.forEach((v, i) => {
-      if (Number.isNaN(v)) return;
+      if (Number.isNaN(v)) {
+        return;
+      }
       const [x] = t(...toMap(target, (i % 60) + 0.5, Math.floor(i / 60) + 0.5));
       const c = (x + 21.02) / 0.0005;
       if (c > 1 && c < 89) {
@@ -622,10 +646,13 @@ describe("warp", () => {
 
 describe("small kernels", () => {
   test("slope of a tilted plane", () => {
-    const w = 12,
-      h = 9,
-      src = Float32Array.from({ length: w * h }, (_v, i) => (i % w) * 2 + Math.floor(i / w) * 3),
-      out = new Float32Array(70);
+    const w = 12;
+    const h = 9;
+    const src = Float32Array.from(
+      { length: w * h },
+      (_v, i) => (i % w) * 2 + Math.floor(i / w) * 3,
+    );
+    const out = new Float32Array(70);
     slopeDegrees(src, 10, 7, 20, 20, out);
     const expected = (Math.atan(Math.hypot(2 / 20, 3 / 20)) * 180) / Math.PI;
     out.forEach((v) => expect(v).toBeCloseTo(expected, 4));
@@ -639,16 +666,16 @@ describe("small kernels", () => {
     expect([...m]).toEqual([1, 3, 255, 4]);
   });
   test("rasterising agrees with an even–odd test of every centre", () => {
-    const g = testGrid(60, 50),
-      poly: [number, number][] = [
-        [3.2, 2],
-        [40, 7.7],
-        [57, 30],
-        [30, 25],
-        [22, 48.4],
-        [9, 44],
-        [3.2, 2],
-      ];
+    const g = testGrid(60, 50);
+    const poly: [number, number][] = [
+      [3.2, 2],
+      [40, 7.7],
+      [57, 30],
+      [30, 25],
+      [22, 48.4],
+      [9, 44],
+      [3.2, 2],
+    ];
     const hole: [number, number][] = [
       [15, 15],
       [25, 15],
@@ -659,29 +686,32 @@ describe("small kernels", () => {
     const out = new Uint8Array(3000);
     rasterise([[map(poly), map(hole)]], g, fullWindow(g), 1, out);
     out.forEach((v, i) => {
-      const x = (i % 60) + 0.5,
-        y = Math.floor(i / 60) + 0.5;
+      const x = (i % 60) + 0.5;
+      const y = Math.floor(i / 60) + 0.5;
       let inside = false;
-      for (const r of [poly, hole])
+      for (const r of [poly, hole]) {
         for (let k = 0; k + 1 < r.length; k++) {
-          const [x0, y0] = r[k]!,
-            [x1, y1] = r[k + 1]!;
-          if (y0 > y !== y1 > y && x < x0 + ((y - y0) / (y1 - y0)) * (x1 - x0)) inside = !inside;
+          const [x0, y0] = r[k]!;
+          const [x1, y1] = r[k + 1]!;
+          if (y0 > y !== y1 > y && x < x0 + ((y - y0) / (y1 - y0)) * (x1 - x0)) {
+            inside = !inside;
+          }
         }
+      }
       expect([i, v === 1]).toEqual([i, inside]);
     });
   });
   test("a tally by zone equals cell-by-cell sums, and merges", () => {
-    const g = testGrid(70, 20),
-      areas = cellAreas(g),
-      u = lcg(9),
-      labels = Uint8Array.from(
-        { length: 1400 },
-        () => [0, 0, 0, 1, 1, 2, 255][Math.floor(u() * 7)]!,
-      ),
-      zones = Uint8Array.from({ length: 1400 }, (_v, i) => (i % 70 > 33 ? 1 : 2));
-    const t = new Tally(3),
-      parts = [new Tally(3), new Tally(3)];
+    const g = testGrid(70, 20);
+    const areas = cellAreas(g);
+    const u = lcg(9);
+    const labels = Uint8Array.from(
+      { length: 1400 },
+      () => [0, 0, 0, 1, 1, 2, 255][Math.floor(u() * 7)]!,
+    );
+    const zones = Uint8Array.from({ length: 1400 }, (_v, i) => (i % 70 > 33 ? 1 : 2));
+    const t = new Tally(3);
+    const parts = [new Tally(3), new Tally(3)];
     t.add(labels, zones, fullWindow(g), areas);
     parts[0]!.add(
       labels.slice(0, 700),
@@ -697,10 +727,10 @@ describe("small kernels", () => {
     );
     const joined = Tally.from(JSON.parse(JSON.stringify(parts[0]!)));
     joined.merge(parts[1]!.toJSON());
-    for (const z of [1, 2])
+    for (const z of [1, 2]) {
       for (const v of [0, 1, 2, 255]) {
-        let n = 0,
-          a = 0;
+        let n = 0;
+        let a = 0;
         labels.forEach((x, i) => {
           if (x === v && zones[i] === z) {
             n++;
@@ -712,6 +742,7 @@ describe("small kernels", () => {
           expect(q.of(v, z).areaM2 / a - 1).toBeCloseTo(0, 10);
         }
       }
+    }
     expect(t.total(1).cells).toBe(t.of(1, 1).cells + t.of(1, 2).cells);
   });
 });

@@ -23,7 +23,10 @@ export type BandRole =
 
 /** What heights are counted from: the WGS 84 ellipsoid, or the sea level of a geoid model. */
 export type VerticalDatum = "ellipsoid" | "egm96" | "egm2008";
-/** `range`: lowest and highest value of a stored band, where a step needs to know it before it reads. `vertical`: of elevation, where it is known. */
+/**
+ * `range`: lowest and highest value of a stored band, where a step needs to know it before it
+ * reads. `vertical`: of elevation, where it is known.
+ */
 export interface BandInfo {
   name: string;
   unit: string;
@@ -36,7 +39,10 @@ export interface BandInfo {
     multiply: number;
     add: number;
   };
-  /** Of thermal numbers whose gain gives radiance: constants of the detector that turn it into kelvin. */ planck?: {
+  /**
+   * Of thermal numbers whose gain gives radiance: constants of the detector that turn it into
+   * kelvin.
+   */ planck?: {
     k1: number;
     k2: number;
   };
@@ -47,7 +53,10 @@ export interface ClassInfo {
   color: string;
 }
 
-/** What is known of an image without looking at its cells. Real-valued bands hold NaN where there is nodata. */
+/**
+ * What is known of an image without looking at its cells. Real-valued bands hold NaN where there is
+ * nodata.
+ */
 export interface ImageInfo {
   grid: Grid;
   type: "float32" | "class8";
@@ -57,13 +66,19 @@ export interface ImageInfo {
   stored?: "uint16";
   /** Geometry of an image that still lies in its sensor's lines and samples. */
   sensor?: SensorModel;
-  /** The sun at the time of an optical scene, and which level its numbers have: 1 needs the sun's height, 2 is surface reflectance. */
+  /**
+   * The sun at the time of an optical scene, and which level its numbers have: 1 needs the sun's
+   * height, 2 is surface reflectance.
+   */
   optical?: {
     level: 1 | 2;
     sunElevationDeg: number | null;
     sunAzimuthDeg: number | null;
     /** Level 1 numbers that are by the height of the sun already. */ bySun?: boolean;
   };
-  /** Which backscatter the power bands are; 'flat' is gamma nought with the terrain's area taken out. */
+  /**
+   * Which backscatter the power bands are; 'flat' is gamma nought with the terrain's area taken
+   * out.
+   */
   radiometry?: "beta" | "sigma" | "gamma" | "flat";
 }

@@ -8,11 +8,17 @@ export interface NodeSpec {
   inputs: NodeSpec[];
 }
 
-/** JSON with keys in order and without undefined values: equal values give equal text. Refuses what JSON would lose. */
+/**
+ * JSON with keys in order and without undefined values: equal values give equal text. Refuses what
+ * JSON would lose.
+ */
 export function canonicalJson(v: unknown): string {
-  if (typeof v === "number" && !Number.isFinite(v))
+  if (typeof v === "number" && !Number.isFinite(v)) {
     throw new TypeError(`${v} cannot be a parameter`);
-  if (Array.isArray(v)) return `[${v.map(canonicalJson).join(",")}]`;
+  }
+  if (Array.isArray(v)) {
+    return `[${v.map(canonicalJson).join(",")}]`;
+  }
   if (v && typeof v === "object") {
     return `{${Object.keys(v)
       .sort()
@@ -26,7 +32,8 @@ export function canonicalJson(v: unknown): string {
 const known = new WeakMap<NodeSpec, string>();
 
 /**
- * Identity of a node: SHA-256 over step, step version, parameters and the hashes of its inputs. Two nodes with one hash
+ * Identity of a node: SHA-256 over step, step version, parameters and the hashes of its inputs. Two
+ * nodes with one hash
  * hold the same cells. 32 hexadecimal digits (128 bits).
  */
 export function nodeHash(n: NodeSpec, versionOf: (step: string) => number): string {

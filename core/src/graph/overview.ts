@@ -1,7 +1,10 @@
 import { levelCount, levelGrid } from "../grid/grid";
 import type { ImageInfo } from "./image";
 
-/** First level whose sides are 1024 cells or fewer: where facts are gathered that an overview shows as well. */
+/**
+ * First level whose sides are 1024 cells or fewer: where facts are gathered that an overview shows
+ * as well.
+ */
 const OVERVIEW_CELLS = 1024;
 export function overviewLevel(i: ImageInfo): number {
   const sides = (l: number) => {
@@ -9,6 +12,8 @@ export function overviewLevel(i: ImageInfo): number {
     return Math.max(g.width, g.height);
   };
   let l = 0;
-  while (l < levelCount(i.grid.width, i.grid.height) - 1 && sides(l) > OVERVIEW_CELLS) l++;
+  while (l < levelCount(i.grid.width, i.grid.height) - 1 && sides(l) > OVERVIEW_CELLS) {
+    l++;
+  }
   return l;
 }

@@ -116,14 +116,16 @@ export const STEPS: readonly Step[] = [
   surfaceStep,
   evenLightStep,
   mosaicStep,
-] as unknown as Step[];
+];
 
 const byKind = new Map(STEPS.map((s) => [s.kind, s]));
 
 /** @throws InputError for a kind that is not registered */
 export function stepOf(kind: string): Step {
   const s = byKind.get(kind);
-  if (!s) throw new InputError(`There is no step called "${kind}"`, "step");
+  if (!s) {
+    throw new InputError(`There is no step called "${kind}"`, "step");
+  }
   return s;
 }
 

@@ -4,7 +4,10 @@ import type { ProductLuts } from "../radar/luts";
 import type { Block } from "../raster/block";
 import type { ImageInfo } from "./image";
 
-/** Everything a step is told when it works on one level. `inputs` and `output` carry the level's grid. */
+/**
+ * Everything a step is told when it works on one level. `inputs` and `output` carry the level's
+ * grid.
+ */
 export interface StepContext<P, S = unknown> {
   readonly params: P;
   readonly level: number;
@@ -31,7 +34,10 @@ export interface Asker {
   read(input: number, window: Window): Promise<Block>;
 }
 
-/** What a step gathers from the whole image before it computes: numbers, strings and typed arrays, so that it can be stored. */
+/**
+ * What a step gathers from the whole image before it computes: numbers, strings and typed arrays,
+ * so that it can be stored.
+ */
 export type StepState = Record<string, number | string | Uint8Array | Uint32Array | Float64Array>;
 
 /** What a step found in an image, for the log: figures by name, and what follows from them. */
@@ -49,23 +55,39 @@ export interface Step<P extends object = Record<string, unknown>, S extends Step
   readonly inputs: { min: number; max: number };
   readonly params: yup.ObjectSchema<P>;
   readonly needsLuts?: boolean;
-  /** Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do not fit, with the reason */
+  /**
+   * Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do
+   * not fit, with the reason
+   */
   describe(inputs: readonly ImageInfo[], params: P): ImageInfo;
-  /** Gathers from an overview of a thousand cells a side or less, in previews and in full runs alike, so that both take the same facts. Without it a preview has no state. */
+  /**
+   * Gathers from an overview of a thousand cells a side or less, in previews and in full runs
+   * alike, so that both take the same facts. Without it a preview has no state.
+   */
   readonly overview?: boolean;
-  /** Of a step with an overview: parameters that its facts depend on; all of them where this is left out. A change of the others costs no new look at the image. */
+  /**
+   * Of a step with an overview: parameters that its facts depend on; all of them where this is left
+   * out. A change of the others costs no new look at the image.
+   */
   readonly gathers?: readonly string[];
   /**
-   * Facts of the whole image, found strip by strip (rows of whole blocks, so that several workers can share them) and merged in
+   * Facts of the whole image, found strip by strip (rows of whole blocks, so that several workers
+   * can share them) and merged in
    * the order of the strips. Kept by the node's hash.
    */
   gather?: {
     strip(ask: Asker, strip: Window, ctx: StepContext<P, S>): Promise<StepState>;
     merge(parts: readonly StepState[], ctx: StepContext<P, S>): S;
   };
-  /** What was found, for people to read; null when there is nothing to tell. Takes what `gather` gave. */
+  /**
+   * What was found, for people to read; null when there is nothing to tell. Takes what `gather`
+   * gave.
+   */
   report?(ctx: StepContext<P, S>): StepReport | null;
-  /** Which windows of the inputs one output window needs. May reach past the image: cells there are nodata. */
+  /**
+   * Which windows of the inputs one output window needs. May reach past the image: cells there are
+   * nodata.
+   */
   reach(window: Window, ctx: StepContext<P, S>): InputRequest[];
   /** Pure. Writes every cell of `out`. */
   compute(inputs: readonly Block[], out: Block, ctx: StepContext<P, S>): void;

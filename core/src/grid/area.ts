@@ -6,7 +6,10 @@ import { type Grid, cellSize, toMap } from "./grid";
 export interface CellAreas {
   /** Area of one cell. */
   cell(col: number, row: number): number;
-  /** Sum over the cells [from, to) of a row, in closed form: the cost does not depend on how many there are. */
+  /**
+   * Sum over the cells [from, to) of a row, in closed form: the cost does not depend on how many
+   * there are.
+   */
   run(row: number, from: number, to: number): number;
 }
 
@@ -15,38 +18,46 @@ const DEG = Math.PI / 180;
 /**
  * Area of cells on the ellipsoid.
  *
- * North-up lon/lat grids: exact zones, one a row. All others: the determinant of the projection's inverse times
- * M·N·cos φ, taken on a lattice and interpolated bilinearly. The lattice is at most 2 km wide, over which the
- * area scale of any usable projection is linear to better than 1e-8 (its second derivative is of the order of 1/R²).
+ * North-up lon/lat grids: exact zones, one a row. All others: the determinant of the projection's
+ * inverse times
+ * M·N·cos φ, taken on a lattice and interpolated bilinearly. The lattice is at most 2 km wide, over
+ * which the
+ * area scale of any usable projection is linear to better than 1e-8 (its second derivative is of
+ * the order of 1/R²).
  */
 export function cellAreas(g: Grid): CellAreas {
   const t = g.transform;
   if (isGeographic(g.crs) && t[2] === 0 && t[4] === 0) {
     const rows = new Float64Array(g.height);
-    for (let r = 0; r < g.height; r++)
+    for (let r = 0; r < g.height; r++) {
       rows[r] = zoneArea(t[3] + r * t[5], t[3] + (r + 1) * t[5], t[1]);
+    }
     return { cell: (_c, r) => rows[r]!, run: (r, from, to) => rows[r]! * (to - from) };
   }
   const toLonLat = transformer(g.crs, LONLAT);
   const geographic = isGeographic(g.crs);
   const size = Math.max(...cellSize(g)) * (geographic ? 111320 : 1);
   const step = Math.max(1, Math.min(256, Math.floor(2000 / size)));
-  const nx = Math.ceil(g.width / step) + 1,
-    ny = Math.ceil(g.height / step) + 1;
+  const nx = Math.ceil(g.width / step) + 1;
+  const ny = Math.ceil(g.height / step) + 1;
   const lattice = new Float64Array(nx * ny);
-  // Differences over about 400 m: far above the rounding of the inverse projection, far below its curvature.
+  // Differences over about 400 m: far above the rounding of the inverse projection, far below its
+  // curvature.
   const h = Math.max(0.5, 200 / size);
-  for (let j = 0; j < ny; j++)
-    for (let i = 0; i < nx; i++) lattice[j * nx + i] = areaAt(g, toLonLat, i * step, j * step, h);
+  for (let j = 0; j < ny; j++) {
+    for (let i = 0; i < nx; i++) {
+      lattice[j * nx + i] = areaAt(g, toLonLat, i * step, j * step, h);
+    }
+  }
 
   const cell = (col: number, row: number): number => {
-    const x = (col + 0.5) / step,
-      y = (row + 0.5) / step;
-    const i = Math.min(nx - 2, Math.floor(x)),
-      j = Math.min(ny - 2, Math.floor(y));
-    const fx = x - i,
-      fy = y - j,
-      k = j * nx + i;
+    const x = (col + 0.5) / step;
+    const y = (row + 0.5) / step;
+    const i = Math.min(nx - 2, Math.floor(x));
+    const j = Math.min(ny - 2, Math.floor(y));
+    const fx = x - i;
+    const fy = y - j;
+    const k = j * nx + i;
     return (
       (lattice[k]! * (1 - fx) + lattice[k + 1]! * fx) * (1 - fy) +
       (lattice[k + nx]! * (1 - fx) + lattice[k + nx + 1]! * fx) * fy
@@ -55,7 +66,8 @@ export function cellAreas(g: Grid): CellAreas {
   const run = (row: number, from: number, to: number): number => {
     let sum = 0;
     for (let c = from; c < to;) {
-      // Cell centres c + 0.5 lie between two lattice lines until the next multiple of step: linear there, so the mean
+      // Cell centres c + 0.5 lie between two lattice lines until the next multiple of step: linear
+      // there, so the mean
       // of the two ends times the count is the sum.
       const end = Math.min(to, (Math.floor(c / step) + 1) * step);
       sum += ((cell(c, row) + cell(end - 1, row)) / 2) * (end - c);
@@ -78,10 +90,10 @@ function areaAt(
   const [e, w, s, n] = [at(col + h, row), at(col - h, row), at(col, row + h), at(col, row - h)];
   const lat = at(col, row)[1];
   const wrap = (d: number) => d - 360 * Math.round(d / 360);
-  const lonC = (wrap(e[0] - w[0]) * DEG) / (2 * h),
-    latC = ((e[1] - w[1]) * DEG) / (2 * h);
-  const lonR = (wrap(s[0] - n[0]) * DEG) / (2 * h),
-    latR = ((s[1] - n[1]) * DEG) / (2 * h);
+  const lonC = (wrap(e[0] - w[0]) * DEG) / (2 * h);
+  const latC = ((e[1] - w[1]) * DEG) / (2 * h);
+  const lonR = (wrap(s[0] - n[0]) * DEG) / (2 * h);
+  const latR = ((s[1] - n[1]) * DEG) / (2 * h);
   const { meridian, primeVertical } = radiiOfCurvature(lat);
   return Math.abs(lonC * latR - lonR * latC) * meridian * primeVertical * Math.cos(lat * DEG);
 }

@@ -26,7 +26,7 @@ const geodesicCellArea = (g: Grid, c: number, r: number): number => {
     [c + 1, r],
     [c, r],
   ] as const;
-  for (let k = 0; k < 4; k++)
+  for (let k = 0; k < 4; k++) {
     for (let i = 0; i < n; i++) {
       const [x, y] = toMap(
         g,
@@ -36,6 +36,7 @@ const geodesicCellArea = (g: Grid, c: number, r: number): number => {
       const [lon, lat] = t(x, y);
       p.AddPoint(lat, lon);
     }
+  }
   return Math.abs(p.Compute(false, true).area!);
 };
 
@@ -67,9 +68,13 @@ describe("pixel convention", () => {
   });
   test("blocks cover every cell once", () => {
     const seen = new Uint8Array(1201 * 999);
-    for (const w of blockWindows({ width: 1201, height: 999 }))
-      for (let r = w.row; r < w.row + w.height; r++)
-        for (let c = w.col; c < w.col + w.width; c++) seen[r * 1201 + c]!++;
+    for (const w of blockWindows({ width: 1201, height: 999 })) {
+      for (let r = w.row; r < w.row + w.height; r++) {
+        for (let c = w.col; c < w.col + w.width; c++) {
+          seen[r * 1201 + c]!++;
+        }
+      }
+    }
     expect(seen.every((n) => n === 1)).toBe(true);
   });
   test("windows that do not meet have no intersection", () => {
@@ -149,16 +154,18 @@ describe("area on the ellipsoid", () => {
       [5, 40, 41],
     ] as const) {
       let s = 0;
-      for (let c = from; c < to; c++) s += a.cell(c, row);
+      for (let c = from; c < to; c++) {
+        s += a.cell(c, row);
+      }
       expect(a.run(row, from, to) / s - 1).toBeCloseTo(0, 11);
     }
   });
 });
 
 describe("grids that share their cells", () => {
-  const crs = utm(27, true),
-    a = northUp(crs, 1000, 2000, 10, 10, 30, 20),
-    b = northUp(crs, 1250, 2100, 10, 10, 40, 12);
+  const crs = utm(27, true);
+  const a = northUp(crs, 1000, 2000, 10, 10, 30, 20);
+  const b = northUp(crs, 1250, 2100, 10, 10, 40, 12);
   test("become one that holds both, each at its place", () => {
     const u = unionGrid([a, b], ["a", "b"]);
     expect([u.grid.width, u.grid.height, u.grid.transform[0], u.grid.transform[3]]).toEqual([

@@ -2,8 +2,10 @@ import type { Crs } from "../geodesy/crs";
 import { InputError } from "../errors";
 
 /**
- * Six numbers that take (column, row) to (x, y): x = x0 + col·dxCol + row·dxRow, y = y0 + col·dyCol + row·dyRow.
- * THE pixel convention: column and row count cell *corners*. (0, 0) is the outer corner of the first cell, whose
+ * Six numbers that take (column, row) to (x, y): x = x0 + col·dxCol + row·dxRow, y = y0 + col·dyCol
+ * + row·dyRow.
+ * THE pixel convention: column and row count cell *corners*. (0, 0) is the outer corner of the
+ * first cell, whose
  * centre is (0.5, 0.5). Every other file imports this; nothing else decides it.
  */
 export type Affine = readonly [
@@ -41,8 +43,9 @@ export function northUp(
   width: number,
   height: number,
 ): Grid {
-  if (!(cellX > 0) || !(cellY > 0))
+  if (!(cellX > 0) || !(cellY > 0)) {
     throw new InputError(`Cell size must be positive, not ${cellX} by ${cellY}`, "cellSize");
+  }
   return { crs, transform: [x0, cellX, 0, y0, 0, -cellY], width, height };
 }
 
@@ -54,8 +57,8 @@ export function toMap(g: Grid, col: number, row: number): [number, number] {
 export function toCell(g: Grid, x: number, y: number): [number, number] {
   const [x0, a, b, y0, c, d] = g.transform;
   const det = a * d - b * c;
-  const dx = x - x0,
-    dy = y - y0;
+  const dx = x - x0;
+  const dy = y - y0;
   return [(dx * d - dy * b) / det, (dy * a - dx * c) / det];
 }
 
@@ -65,11 +68,16 @@ export function cellSize(g: Grid): [number, number] {
   return [Math.hypot(t[1], t[4]), Math.hypot(t[2], t[5])];
 }
 
-/** The same ground at 2^level coarser cells. Sizes round up, so the last cell may reach past the image. */
+/**
+ * The same ground at 2^level coarser cells. Sizes round up, so the last cell may reach past the
+ * image.
+ */
 export function levelGrid(g: Grid, level: number): Grid {
-  if (level === 0) return g;
-  const s = 2 ** level,
-    t = g.transform;
+  if (level === 0) {
+    return g;
+  }
+  const s = 2 ** level;
+  const t = g.transform;
   return {
     crs: g.crs,
     transform: [t[0], t[1] * s, t[2] * s, t[3], t[4] * s, t[5] * s],
@@ -81,12 +89,16 @@ export function levelGrid(g: Grid, level: number): Grid {
 /** Number of levels until the image fits one block, the full image included. */
 export function levelCount(width: number, height: number, block = BLOCK): number {
   let n = 1;
-  for (let m = Math.max(width, height); m > block; m = Math.ceil(m / 2)) n++;
+  for (let m = Math.max(width, height); m > block; m = Math.ceil(m / 2)) {
+    n++;
+  }
   return n;
 }
 
 export function sameGrid(a: Grid, b: Grid, toleranceCells = 1e-3): boolean {
-  if (a.crs.proj4 !== b.crs.proj4 || a.width !== b.width || a.height !== b.height) return false;
+  if (a.crs.proj4 !== b.crs.proj4 || a.width !== b.width || a.height !== b.height) {
+    return false;
+  }
   return (
     [
       [0, 0],
@@ -114,10 +126,10 @@ export const grow = (w: Window, halo: number): Window => ({
 });
 
 export function intersect(a: Window, b: Window): Window | null {
-  const col = Math.max(a.col, b.col),
-    row = Math.max(a.row, b.row);
-  const width = Math.min(a.col + a.width, b.col + b.width) - col,
-    height = Math.min(a.row + a.height, b.row + b.height) - row;
+  const col = Math.max(a.col, b.col);
+  const row = Math.max(a.row, b.row);
+  const width = Math.min(a.col + a.width, b.col + b.width) - col;
+  const height = Math.min(a.row + a.height, b.row + b.height) - row;
   return width > 0 && height > 0 ? { col, row, width, height } : null;
 }
 
@@ -126,17 +138,22 @@ export function* blockWindows(
   g: { width: number; height: number },
   block = BLOCK,
 ): Generator<Window> {
-  for (let row = 0; row < g.height; row += block)
-    for (let col = 0; col < g.width; col += block)
+  for (let row = 0; row < g.height; row += block) {
+    for (let col = 0; col < g.width; col += block) {
       yield {
         col,
         row,
         width: Math.min(block, g.width - col),
         height: Math.min(block, g.height - row),
       };
+    }
+  }
 }
 
-/** Corners of a grid as a closed ring of map coordinates, clockwise from the first cell, each side cut in `parts`. */
+/**
+ * Corners of a grid as a closed ring of map coordinates, clockwise from the first cell, each side
+ * cut in `parts`.
+ */
 export function outline(g: Grid, parts = 8): [number, number][] {
   const ring: [number, number][] = [];
   const corners: [number, number][] = [
@@ -146,7 +163,7 @@ export function outline(g: Grid, parts = 8): [number, number][] {
     [0, g.height],
     [0, 0],
   ];
-  for (let i = 0; i < 4; i++)
+  for (let i = 0; i < 4; i++) {
     for (let k = 0; k < parts; k++) {
       const t = k / parts;
       ring.push(
@@ -157,26 +174,35 @@ export function outline(g: Grid, parts = 8): [number, number][] {
         ),
       );
     }
+  }
   ring.push(ring[0]!);
   return ring;
 }
 
-/** Whether rows run north to south, columns west to east, and cells are square (to a millionth): what maps are drawn and made on. */
+/**
+ * Whether rows run north to south, columns west to east, and cells are square (to a millionth):
+ * what maps are drawn and made on.
+ */
 export function isSquareNorthUp(g: Grid): boolean {
   const [, a, b, , c, d] = g.transform;
   return b === 0 && c === 0 && a > 0 && d < 0 && Math.abs(a + d) <= 1e-6 * a;
 }
 
-/** The same ground on a north-up grid of square cells: the grid itself where it is one, else the box around it at its smaller cell size. */
+/**
+ * The same ground on a north-up grid of square cells: the grid itself where it is one, else the box
+ * around it at its smaller cell size.
+ */
 export function squareNorthUp(g: Grid): Grid {
-  if (isSquareNorthUp(g)) return g;
-  const cell = Math.min(...cellSize(g)),
-    ring = outline(g, 1),
-    xs = ring.map((p) => p[0]),
-    ys = ring.map((p) => p[1]);
-  const x0 = Math.min(...xs),
-    y0 = Math.max(...ys),
-    slack = 1e-6;
+  if (isSquareNorthUp(g)) {
+    return g;
+  }
+  const cell = Math.min(...cellSize(g));
+  const ring = outline(g, 1);
+  const xs = ring.map((p) => p[0]);
+  const ys = ring.map((p) => p[1]);
+  const x0 = Math.min(...xs);
+  const y0 = Math.max(...ys);
+  const slack = 1e-6;
   return northUp(
     g.crs,
     x0,

@@ -17,35 +17,41 @@ export interface Offset {
 }
 
 /**
- * The smallest grid that holds several grids of one CRS, cell size and raster of cells, and where each of them lies in it.
+ * The smallest grid that holds several grids of one CRS, cell size and raster of cells, and where
+ * each of them lies in it.
  * @param names for messages, one a grid
- * @throws InputError naming the grid that does not fit: another CRS, cell size, or cells that do not fall on the first one's to a hundredth of a cell
+ * @throws InputError naming the grid that does not fit: another CRS, cell size, or cells that do
+ * not fall on the first one's to a hundredth of a cell
  */
 export function unionGrid(
   grids: readonly Grid[],
   names: readonly string[],
 ): { grid: Grid; offsets: Offset[] } {
   const first = grids[0];
-  if (!first) throw new InputError("There is no grid to join", "grids");
+  if (!first) {
+    throw new InputError("There is no grid to join", "grids");
+  }
   const at = grids.map((g, i) => {
     const name = names[i] ?? `Image ${i + 1}`;
-    if (g.crs.proj4 !== first.crs.proj4)
+    if (g.crs.proj4 !== first.crs.proj4) {
       throw new InputError(
         `${name} is in ${g.crs.code}, ${names[0] ?? "the first"} in ${first.crs.code}`,
         "crs",
         "Only images of one reference system can be joined cell by cell.",
       );
+    }
     const [a, b] = [cellSize(g), cellSize(first)];
-    if (Math.abs(a[0] / b[0] - 1) > 1e-6 || Math.abs(a[1] / b[1] - 1) > 1e-6)
+    if (Math.abs(a[0] / b[0] - 1) > 1e-6 || Math.abs(a[1] / b[1] - 1) > 1e-6) {
       throw new InputError(
         `${name} has cells of ${a[0]} x ${a[1]}, ${names[0] ?? "the first"} of ${b[0]} x ${b[1]}`,
         "cellSize",
         "Only images of one cell size can be joined cell by cell.",
       );
-    const [c, r] = toCell(first, ...toMap(g, 0, 0)),
-      [c1, r1] = toCell(first, ...toMap(g, g.width, g.height)),
-      col = Math.round(c),
-      row = Math.round(r);
+    }
+    const [c, r] = toCell(first, ...toMap(g, 0, 0));
+    const [c1, r1] = toCell(first, ...toMap(g, g.width, g.height));
+    const col = Math.round(c);
+    const row = Math.round(r);
     if (
       Math.max(
         Math.abs(c - col),
@@ -53,16 +59,17 @@ export function unionGrid(
         Math.abs(c1 - col - g.width),
         Math.abs(r1 - row - g.height),
       ) > 0.01
-    )
+    ) {
       throw new InputError(
         `The cells of ${name} do not fall on those of ${names[0] ?? "the first"}`,
         "origin",
         "They differ by a part of a cell: put them on one grid first.",
       );
+    }
     return { col, row, right: col + g.width, bottom: row + g.height };
   });
-  const col0 = Math.min(...at.map((x) => x.col)),
-    row0 = Math.min(...at.map((x) => x.row));
+  const col0 = Math.min(...at.map((x) => x.col));
+  const row0 = Math.min(...at.map((x) => x.row));
   return {
     grid: cutGrid(first, {
       col: col0,
@@ -74,10 +81,12 @@ export function unionGrid(
   };
 }
 
-/** The part of a grid that a window shows, on the same cells; the window may reach past the grid. */
+/**
+ * The part of a grid that a window shows, on the same cells; the window may reach past the grid.
+ */
 export function cutGrid(g: Grid, w: Window): Grid {
-  const [x, y] = toMap(g, w.col, w.row),
-    t = g.transform;
+  const [x, y] = toMap(g, w.col, w.row);
+  const t = g.transform;
   return {
     crs: g.crs,
     transform: [x, t[1], t[2], y, t[4], t[5]],
@@ -86,7 +95,10 @@ export function cutGrid(g: Grid, w: Window): Grid {
   };
 }
 
-/** Cells of a grid whose box holds points of its CRS, with a margin; null when none of them lies on it. */
+/**
+ * Cells of a grid whose box holds points of its CRS, with a margin; null when none of them lies on
+ * it.
+ */
 export function windowAround(
   g: Grid,
   points: readonly (readonly [number, number])[],
@@ -95,11 +107,13 @@ export function windowAround(
   const cells = points
     .map(([x, y]) => toCell(g, x, y))
     .filter(([c, r]) => Number.isFinite(c) && Number.isFinite(r));
-  if (cells.length === 0) return null;
-  const c0 = Math.floor(Math.min(...cells.map((p) => p[0]))),
-    r0 = Math.floor(Math.min(...cells.map((p) => p[1]))),
-    c1 = Math.ceil(Math.max(...cells.map((p) => p[0]))),
-    r1 = Math.ceil(Math.max(...cells.map((p) => p[1])));
+  if (cells.length === 0) {
+    return null;
+  }
+  const c0 = Math.floor(Math.min(...cells.map((p) => p[0])));
+  const r0 = Math.floor(Math.min(...cells.map((p) => p[1])));
+  const c1 = Math.ceil(Math.max(...cells.map((p) => p[0])));
+  const r1 = Math.ceil(Math.max(...cells.map((p) => p[1])));
   const inner = intersect(
     { col: c0, row: r0, width: Math.max(1, c1 - c0), height: Math.max(1, r1 - r0) },
     fullWindow(g),

@@ -1,4 +1,7 @@
-/** Mean reflectance of many unlike materials (soils, rock, green and dry plants, built ground) by wavelength; between, on straight lines. A convention of ours, see docs/methods.md. */
+/**
+ * Mean reflectance of many unlike materials (soils, rock, green and dry plants, built ground) by
+ * wavelength; between, on straight lines. A convention of ours, see docs/methods.md.
+ */
 const DIVERSE: readonly (readonly [nm: number, reflectance: number])[] = [
   [400, 0.09],
   [450, 0.1],
@@ -14,49 +17,65 @@ const DIVERSE: readonly (readonly [nm: number, reflectance: number])[] = [
   [2500, 0.21],
 ];
 export function diverseReflectance(nm: number): number {
-  const k = DIVERSE.findIndex(([x]) => x >= nm),
-    hi = DIVERSE[k]!,
-    lo = DIVERSE[k - 1];
-  if (k < 0) return DIVERSE.at(-1)![1];
+  const k = DIVERSE.findIndex(([x]) => x >= nm);
+  const hi = DIVERSE[k]!;
+  const lo = DIVERSE[k - 1];
+  if (k < 0) {
+    return DIVERSE.at(-1)![1];
+  }
   return lo ? lo[1] + ((hi[1] - lo[1]) * (nm - lo[0])) / (hi[0] - lo[0]) : hi[1];
 }
 
 /** Spectra shorter than this share of the brightest are water or shadow. */
 const DARK_SHARE = 0.25;
 /**
- * End members of a set of spectra: first the brightest, then again and again the one that is furthest from everything that those found so far can be mixed
- * to (orthogonal subspace projection). Stops at `most`, or when what is left is within a fiftieth of the brightest.
- * @param spectra one after the other, `bands` numbers each; spectra with NaN are passed over; @returns places of the end members
+ * End members of a set of spectra: first the brightest, then again and again the one that is
+ * furthest from everything that those found so far can be mixed
+ * to (orthogonal subspace projection). Stops at `most`, or when what is left is within a fiftieth
+ * of the brightest.
+ * @param spectra one after the other, `bands` numbers each; spectra with NaN are passed over;
+ * @returns places of the end members
  */
 export function endMembers(spectra: Float64Array, bands: number, most: number): number[] {
-  const n = Math.floor(spectra.length / bands),
-    rest = Float64Array.from(spectra),
-    found: number[] = [],
-    length = (i: number) => {
-      let q = 0;
-      for (let b = 0; b < bands; b++) q += spectra[i * bands + b]! ** 2;
-      return q;
-    };
+  const n = Math.floor(spectra.length / bands);
+  const rest = Float64Array.from(spectra);
+  const found: number[] = [];
+  const length = (i: number) => {
+    let q = 0;
+    for (let b = 0; b < bands; b++) {
+      q += spectra[i * bands + b]! ** 2;
+    }
+    return q;
+  };
   let brightest = 0;
   for (let i = 0; i < n; i++) {
     const q = length(i);
-    if (q > brightest) brightest = q;
+    if (q > brightest) {
+      brightest = q;
+    }
   }
   // Water and shadow are the baseline, not materials.
-  for (let i = 0; i < n; i++)
-    if (!(length(i) >= brightest * DARK_SHARE ** 2)) rest.fill(0, i * bands, (i + 1) * bands);
+  for (let i = 0; i < n; i++) {
+    if (!(length(i) >= brightest * DARK_SHARE ** 2)) {
+      rest.fill(0, i * bands, (i + 1) * bands);
+    }
+  }
   while (found.length < Math.min(most, bands)) {
-    let best = -1,
-      far = 0;
+    let best = -1;
+    let far = 0;
     for (let i = 0; i < n; i++) {
       let q = 0;
-      for (let b = 0; b < bands; b++) q += rest[i * bands + b]! ** 2;
+      for (let b = 0; b < bands; b++) {
+        q += rest[i * bands + b]! ** 2;
+      }
       if (q > far) {
         far = q;
         best = i;
       }
     }
-    if (best < 0 || far < brightest * 0.02 ** 2) break;
+    if (best < 0 || far < brightest * 0.02 ** 2) {
+      break;
+    }
     found.push(best);
     const u = Array.from(
       rest.subarray(best * bands, best * bands + bands),
@@ -64,29 +83,36 @@ export function endMembers(spectra: Float64Array, bands: number, most: number): 
     );
     for (let i = 0; i < n; i++) {
       let d = 0;
-      for (let b = 0; b < bands; b++) d += rest[i * bands + b]! * u[b]!;
-      for (let b = 0; b < bands; b++) rest[i * bands + b]! -= d * u[b]!;
+      for (let b = 0; b < bands; b++) {
+        d += rest[i * bands + b]! * u[b]!;
+      }
+      for (let b = 0; b < bands; b++) {
+        rest[i * bands + b]! -= d * u[b]!;
+      }
     }
   }
   return found;
 }
 
-/** Mean angle between the spectra of end members, in radians: how unlike the materials of a scene are. NaN with fewer than two. */
+/**
+ * Mean angle between the spectra of end members, in radians: how unlike the materials of a scene
+ * are. NaN with fewer than two.
+ */
 export function diversity(
   spectra: Float64Array,
   bands: number,
   members: readonly number[],
 ): number {
-  let sum = 0,
-    n = 0;
-  for (let i = 0; i < members.length; i++)
+  let sum = 0;
+  let n = 0;
+  for (let i = 0; i < members.length; i++) {
     for (let j = 0; j < i; j++) {
-      let d = 0,
-        a = 0,
-        c = 0;
+      let d = 0;
+      let a = 0;
+      let c = 0;
       for (let b = 0; b < bands; b++) {
-        const x = spectra[members[i]! * bands + b]!,
-          y = spectra[members[j]! * bands + b]!;
+        const x = spectra[members[i]! * bands + b]!;
+        const y = spectra[members[j]! * bands + b]!;
         d += x * y;
         a += x * x;
         c += y * y;
@@ -94,14 +120,21 @@ export function diversity(
       sum += Math.acos(Math.max(-1, Math.min(1, d / Math.sqrt(a * c))));
       n++;
     }
+  }
   return n ? sum / n : NaN;
 }
 /** Diversity under which the empirical method does not hold. */
 export const LEAST_DIVERSITY = 0.25;
 
-/** Gains that air can ask for: beyond them the scene's materials are not those that the method takes for granted. */
+/**
+ * Gains that air can ask for: beyond them the scene's materials are not those that the method takes
+ * for granted.
+ */
 export const SOUND_GAINS = [0.8, 1.7] as const;
-/** What clear air leaves to be made good beyond 780 nm, where it hardly matters: by it the level of all gains is set. */
+/**
+ * What clear air leaves to be made good beyond 780 nm, where it hardly matters: by it the level of
+ * all gains is set.
+ */
 const INFRARED_GAIN = 1.04;
 
 export interface EmpiricalFit {
@@ -110,22 +143,26 @@ export interface EmpiricalFit {
   diversity: number;
 }
 /**
- * In-scene empirical correction: what the darkest material shows in a band is the light of the air; the scene's end members, that taken off, are brought in the
- * mean to the course over wavelength that many unlike materials have in the mean; the near and shortwave infrared, which air hardly dims, set the level. Surface reflectance = (toa − dark)·gain.
+ * In-scene empirical correction: what the darkest material shows in a band is the light of the air;
+ * the scene's end members, that taken off, are brought in the
+ * mean to the course over wavelength that many unlike materials have in the mean; the near and
+ * shortwave infrared, which air hardly dims, set the level. Surface reflectance = (toa −
+ * dark)·gain.
  * Source: the idea of Bernstein et al. 2005, with our own end-member search and reference.
- * @param spectra sampled cells, toa − dark, band after band within a cell; @param nm wavelengths of the bands
+ * @param spectra sampled cells, toa − dark, band after band within a cell; @param nm wavelengths of
+ * the bands
  */
 export function empiricalFit(spectra: Float64Array, nm: readonly number[]): EmpiricalFit {
-  const bands = nm.length,
-    members = endMembers(spectra, bands, 12);
+  const bands = nm.length;
+  const members = endMembers(spectra, bands, 12);
   const raw = nm.map((w, b) => {
     const mean = members.reduce((s, i) => s + spectra[i * bands + b]!, 0) / members.length;
     return mean > 0 ? diverseReflectance(w) / mean : 1;
   });
-  const far = raw.filter((_g, b) => nm[b]! >= 780),
-    level = far.length
-      ? INFRARED_GAIN / Math.exp(far.reduce((s, v) => s + Math.log(v), 0) / far.length)
-      : 1,
-    gains = raw.map((v) => v * level);
+  const far = raw.filter((_g, b) => nm[b]! >= 780);
+  const level = far.length
+    ? INFRARED_GAIN / Math.exp(far.reduce((s, v) => s + Math.log(v), 0) / far.length)
+    : 1;
+  const gains = raw.map((v) => v * level);
   return { gains, members: members.length, diversity: diversity(spectra, bands, members) };
 }

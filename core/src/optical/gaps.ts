@@ -1,8 +1,11 @@
-/** Half widths of the windows in which a filling date is matched, 17 to 31 cells a side, and the common cells that are enough. Source: Scaramuzza et al. 2004. */
+/**
+ * Half widths of the windows in which a filling date is matched, 17 to 31 cells a side, and the
+ * common cells that are enough. Source: Scaramuzza et al. 2004.
+ */
 export const GAP_HALVES = [8, 10, 12, 15] as const;
-const ENOUGH = 144,
-  FEW = 12,
-  MOST_GAIN = 3;
+const ENOUGH = 144;
+const FEW = 12;
+const MOST_GAIN = 3;
 /** Cells around a window that filling looks at. */
 export const GAP_REACH = 15;
 
@@ -14,7 +17,10 @@ const LINES = [
   [1, -1],
 ] as const;
 
-/** How far the next valid cell lies in each of eight directions, 0 where there is none within reach. `valid` covers W x H cells. */
+/**
+ * How far the next valid cell lies in each of eight directions, 0 where there is none within reach.
+ * `valid` covers W x H cells.
+ */
 export function reachOut(valid: Uint8Array, W: number, H: number, most = GAP_REACH): Uint8Array[] {
   return LINES.flatMap(
     ([dc, dr]) =>
@@ -23,34 +29,45 @@ export function reachOut(valid: Uint8Array, W: number, H: number, most = GAP_REA
         [-dc, -dr],
       ] as const,
   ).map(([dc, dr]) => {
-    const out = new Uint8Array(W * H),
-      down = dr > 0 || (dr === 0 && dc > 0);
+    const out = new Uint8Array(W * H);
+    const down = dr > 0 || (dr === 0 && dc > 0);
     for (let k = 0; k < W * H; k++) {
       // Walk against the direction, so that the cell looked at has been done before.
-      const i = down ? W * H - 1 - k : k,
-        c = i % W,
-        r = (i - c) / W,
-        cc = c + dc,
-        rr = r + dr;
-      if (cc < 0 || rr < 0 || cc >= W || rr >= H) continue;
-      const j = rr * W + cc,
-        far = valid[j] ? 1 : out[j]! > 0 ? out[j]! + 1 : 0;
+      const i = down ? W * H - 1 - k : k;
+      const c = i % W;
+      const r = (i - c) / W;
+      const cc = c + dc;
+      const rr = r + dr;
+      if (cc < 0 || rr < 0 || cc >= W || rr >= H) {
+        continue;
+      }
+      const j = rr * W + cc;
+      const far = valid[j] ? 1 : out[j]! > 0 ? out[j]! + 1 : 0;
       out[i] = far <= most ? far : 0;
     }
     return out;
   });
 }
 
-/** Whether valid cells lie on both sides of a cell on one of the four lines: it is a gap and not the outside of the frame. */
+/**
+ * Whether valid cells lie on both sides of a cell on one of the four lines: it is a gap and not the
+ * outside of the frame.
+ */
 export const enclosed = (far: readonly Uint8Array[], i: number): boolean => {
-  for (let k = 0; k < 8; k += 2) if (far[k]![i] && far[k + 1]![i]) return true;
+  for (let k = 0; k < 8; k += 2) {
+    if (far[k]![i] && far[k + 1]![i]) {
+      return true;
+    }
+  }
   return false;
 };
 
 /**
- * Fills gaps from their own surroundings: on each of four lines the value between the nearest valid cells of both sides; lines that are short, and
+ * Fills gaps from their own surroundings: on each of four lines the value between the nearest valid
+ * cells of both sides; lines that are short, and
  * whose ends are alike (they run along an edge and not across it), weigh most.
- * @param bands light bands, W x H cells; @param gaps 1 = to be filled; @param far from `reachOut`; @param out of the bands' size, written at filled cells
+ * @param bands light bands, W x H cells; @param gaps 1 = to be filled; @param far from `reachOut`;
+ * @param out of the bands' size, written at filled cells
  * @param filled set to 1 where a value was found
  */
 export function fillFromNeighbours(
@@ -63,19 +80,23 @@ export function fillFromNeighbours(
 ): void {
   const sum = new Float64Array(bands.length);
   for (let i = 0; i < gaps.length; i++) {
-    if (!gaps[i]) continue;
+    if (!gaps[i]) {
+      continue;
+    }
     let weight = 0;
     sum.fill(0);
     for (const [k, [dc, dr]] of LINES.entries()) {
-      const p = far[2 * k]![i]!,
-        q = far[2 * k + 1]![i]!;
-      if (!p || !q) continue;
-      const step = dr * W + dc,
-        a = i + p * step,
-        b = i - q * step,
-        long = (p + q) * Math.hypot(dc, dr);
-      let apart = 0,
-        level = 0;
+      const p = far[2 * k]![i]!;
+      const q = far[2 * k + 1]![i]!;
+      if (!p || !q) {
+        continue;
+      }
+      const step = dr * W + dc;
+      const a = i + p * step;
+      const b = i - q * step;
+      const long = (p + q) * Math.hypot(dc, dr);
+      let apart = 0;
+      let level = 0;
       for (const v of bands) {
         apart += Math.abs(v[a]! - v[b]!);
         level += Math.abs(v[a]!) + Math.abs(v[b]!);
@@ -109,9 +130,12 @@ function table(W: number, H: number, at: (i: number) => number): Float64Array {
 }
 
 /**
- * Fills gaps of a band from another date by a local linear match (Scaramuzza et al. 2004): mean and spread of the cells that both dates have, in windows
- * that grow from 17 to 31 cells until 144 of them are found. Fewer than that, or a gain beyond 3, shift the level only; fewer than 12 leave the gap.
- * @param target, filler W x H cells, NaN = none; @param gaps 1 = to be filled; @param out written at filled cells; @param filled set to 1 there
+ * Fills gaps of a band from another date by a local linear match (Scaramuzza et al. 2004): mean and
+ * spread of the cells that both dates have, in windows
+ * that grow from 17 to 31 cells until 144 of them are found. Fewer than that, or a gain beyond 3,
+ * shift the level only; fewer than 12 leave the gap.
+ * @param target, filler W x H cells, NaN = none; @param gaps 1 = to be filled; @param out written
+ * at filled cells; @param filled set to 1 there
  */
 export function fillFromDate(
   target: Float32Array,
@@ -122,45 +146,50 @@ export function fillFromDate(
   out: Float32Array,
   filled: Uint8Array,
 ): void {
-  let mid = 0,
-    cells = 0;
-  for (const v of target)
+  let mid = 0;
+  let cells = 0;
+  for (const v of target) {
     if (v === v) {
       mid += v;
       cells++;
     }
+  }
   mid = cells ? mid / cells : 0;
-  const both = (i: number) => target[i]! - target[i]! === 0 && filler[i]! - filler[i]! === 0,
-    n = table(W, H, (i) => (both(i) ? 1 : 0)),
-    of = (f: (t: number, s: number) => number) =>
-      table(W, H, (i) => (both(i) ? f(target[i]! - mid, filler[i]! - mid) : 0));
-  const t = of((x) => x),
-    s = of((_x, y) => y),
-    tt = of((x) => x * x),
-    ss = of((_x, y) => y * y);
+  const both = (i: number) => target[i]! - target[i]! === 0 && filler[i]! - filler[i]! === 0;
+  const n = table(W, H, (i) => (both(i) ? 1 : 0));
+  const of = (f: (t: number, s: number) => number) =>
+    table(W, H, (i) => (both(i) ? f(target[i]! - mid, filler[i]! - mid) : 0));
+  const t = of((x) => x);
+  const s = of((_x, y) => y);
+  const tt = of((x) => x * x);
+  const ss = of((_x, y) => y * y);
   for (let i = 0; i < gaps.length; i++) {
-    if (!gaps[i] || filler[i] !== filler[i]) continue;
-    const c = i % W,
-      r = (i - c) / W;
+    if (!gaps[i] || filler[i] !== filler[i]) {
+      continue;
+    }
+    const c = i % W;
+    const r = (i - c) / W;
     for (const half of GAP_HALVES) {
-      const c0 = Math.max(0, c - half),
-        c1 = Math.min(W, c + half + 1),
-        r0 = Math.max(0, r - half),
-        r1 = Math.min(H, r + half + 1),
-        sum = (a: Float64Array) =>
-          a[r1 * (W + 1) + c1]! -
-          a[r0 * (W + 1) + c1]! -
-          a[r1 * (W + 1) + c0]! +
-          a[r0 * (W + 1) + c0]!,
-        count = sum(n),
-        last = half === GAP_HALVES.at(-1);
-      if (count < ENOUGH && !(last && count >= FEW)) continue;
-      const mt = sum(t) / count,
-        ms = sum(s) / count,
-        vt = Math.max(0, sum(tt) / count - mt * mt),
-        vs = Math.max(0, sum(ss) / count - ms * ms),
-        g = vs > 0 ? Math.sqrt(vt / vs) : 1,
-        gain = count >= ENOUGH && g < MOST_GAIN && g > 1 / MOST_GAIN ? g : 1;
+      const c0 = Math.max(0, c - half);
+      const c1 = Math.min(W, c + half + 1);
+      const r0 = Math.max(0, r - half);
+      const r1 = Math.min(H, r + half + 1);
+      const sum = (a: Float64Array) =>
+        a[r1 * (W + 1) + c1]! -
+        a[r0 * (W + 1) + c1]! -
+        a[r1 * (W + 1) + c0]! +
+        a[r0 * (W + 1) + c0]!;
+      const count = sum(n);
+      const last = half === GAP_HALVES.at(-1);
+      if (count < ENOUGH && !(last && count >= FEW)) {
+        continue;
+      }
+      const mt = sum(t) / count;
+      const ms = sum(s) / count;
+      const vt = Math.max(0, sum(tt) / count - mt * mt);
+      const vs = Math.max(0, sum(ss) / count - ms * ms);
+      const g = vs > 0 ? Math.sqrt(vt / vs) : 1;
+      const gain = count >= ENOUGH && g < MOST_GAIN && g > 1 / MOST_GAIN ? g : 1;
       out[i] = mid + mt + gain * (filler[i]! - mid - ms);
       filled[i] = 1;
       break;

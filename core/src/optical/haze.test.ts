@@ -15,18 +15,18 @@ import {
 import { boxMean, smoothMap } from "./smooth";
 
 test("means over squares, against a sum cell by cell, with holes and at the rim", () => {
-  const W = 23,
-    H = 17,
-    u = lcg(2),
-    src = Float32Array.from({ length: W * H }, () => (u() < 0.3 ? NaN : u())),
-    out = new Float32Array(W * H),
-    half = 3;
+  const W = 23;
+  const H = 17;
+  const u = lcg(2);
+  const src = Float32Array.from({ length: W * H }, () => (u() < 0.3 ? NaN : u()));
+  const out = new Float32Array(W * H);
+  const half = 3;
   boxMean(src, W, H, half, out);
-  for (let r = 0; r < H; r++)
+  for (let r = 0; r < H; r++) {
     for (let c = 0; c < W; c++) {
-      let s = 0,
-        n = 0;
-      for (let j = -half; j <= half; j++)
+      let s = 0;
+      let n = 0;
+      for (let j = -half; j <= half; j++) {
         for (let i = -half; i <= half; i++) {
           const v =
             r + j >= 0 && r + j < H && c + i >= 0 && c + i < W ? src[(r + j) * W + c + i]! : NaN;
@@ -35,9 +35,14 @@ test("means over squares, against a sum cell by cell, with holes and at the rim"
             n++;
           }
         }
-      if (n) expect(out[r * W + c]).toBeCloseTo(s / n, 6);
-      else expect(out[r * W + c]).toBeNaN();
+      }
+      if (n) {
+        expect(out[r * W + c]).toBeCloseTo(s / n, 6);
+      } else {
+        expect(out[r * W + c]).toBeNaN();
+      }
     }
+  }
   const lone = new Float32Array(81 * 81).fill(NaN);
   lone[40 * 81 + 40] = 5;
   const m = smoothMap(lone, 81, 81, 4);
@@ -45,14 +50,15 @@ test("means over squares, against a sum cell by cell, with holes and at the rim"
 });
 test("ground by its bands, in clear air and through haze", () => {
   const haze = (v: number[], h: number) =>
-      v.map((x, k) => x + h * [0.8, 0.62, 0.48, 0.3, 0.12][k]!),
-    say = (v: number[], h = 0) =>
-      groundOf(...(haze(v, h) as [number, number, number, number, number]));
-  for (const h of [0, 0.1, 0.2])
+    v.map((x, k) => x + h * [0.8, 0.62, 0.48, 0.3, 0.12][k]!);
+  const say = (v: number[], h = 0) =>
+    groundOf(...(haze(v, h) as [number, number, number, number, number]));
+  for (const h of [0, 0.1, 0.2]) {
     expect([
       say([0.05, 0.07, 0.06, 0.3, 0.2], h),
       say([0.09, 0.06, 0.03, 0.012, 0.004], h),
     ]).toEqual(["plants", "water"]);
+  }
   expect([
     say([0.13, 0.15, 0.17, 0.22, 0.28]),
     say([0.6, 0.6, 0.6, 0.6, 0.4]),
@@ -61,16 +67,16 @@ test("ground by its bands, in clear air and through haze", () => {
   ]).toEqual(["land", "cloud", "none", "water"]);
 });
 test("the clear line through a scatter half of which is hazy", () => {
-  const u = lcg(6),
-    counts = new Float64Array(SCATTER.bins ** 2),
-    put = (red: number, blue: number) => {
-      const x = Math.floor((red / SCATTER.max) * SCATTER.bins),
-        y = Math.floor((blue / SCATTER.max) * SCATTER.bins);
-      counts[y * SCATTER.bins + x]!++;
-    };
+  const u = lcg(6);
+  const counts = new Float64Array(SCATTER.bins ** 2);
+  const put = (red: number, blue: number) => {
+    const x = Math.floor((red / SCATTER.max) * SCATTER.bins);
+    const y = Math.floor((blue / SCATTER.max) * SCATTER.bins);
+    counts[y * SCATTER.bins + x]!++;
+  };
   for (let k = 0; k < 60_000; k++) {
-    const red = 0.03 + 0.12 * u(),
-      h = k % 2 ? 0.15 * u() : 0;
+    const red = 0.03 + 0.12 * u();
+    const h = k % 2 ? 0.15 * u() : 0;
     put(red + 0.5 * h, 0.06 + 0.5 * red + 0.9 * h + 0.002 * (u() - 0.5));
   }
   const l = clearLine(counts)!;
@@ -85,10 +91,10 @@ test("nearest never falling sequence", () => {
   expect(isotonic([4, 1], [3, 1])).toEqual([3.25, 3.25]);
 });
 test("what lies on each level is found and taken off without a step", () => {
-  const u = lcg(9),
-    L = LIGHT_BINS.bins,
-    band = new Float64Array(HAZE_BINS.bins * L),
-    k = 1.7;
+  const u = lcg(9);
+  const L = LIGHT_BINS.bins;
+  const band = new Float64Array(HAZE_BINS.bins * L);
+  const k = 1.7;
   const put = (h: number, v: number) => {
     band[
       hazeBin(h) * L +
@@ -101,7 +107,9 @@ test("what lies on each level is found and taken off without a step", () => {
         )
     ]!++;
   };
-  for (let i = 0; i < 80_000; i++) put(0.006 * (u() + u() - 1), 0.05 + 0.2 * u());
+  for (let i = 0; i < 80_000; i++) {
+    put(0.006 * (u() + u() - 1), 0.05 + 0.2 * u());
+  }
   for (let i = 0; i < 80_000; i++) {
     const h = 0.02 + 0.1 * u();
     put(h, 0.05 + 0.2 * u() + k * h);
@@ -109,10 +117,13 @@ test("what lies on each level is found and taken off without a step", () => {
   const c = hazeCurve([band])!;
   expect(c.from).toBeGreaterThan(0.004);
   expect(c.from).toBeLessThan(0.03);
-  for (const h of [0.04, 0.07, 0.1]) expect(Math.abs(hazeOff(c, 0, h) - k * h)).toBeLessThan(0.012);
+  for (const h of [0.04, 0.07, 0.1]) {
+    expect(Math.abs(hazeOff(c, 0, h) - k * h)).toBeLessThan(0.012);
+  }
   expect([hazeOff(c, 0, 0), hazeOff(c, 0, c.from), hazeOff(c, 0, NaN)]).toEqual([0, 0, 0]);
-  for (let h = 0; h < 0.15; h += 0.0005)
+  for (let h = 0; h < 0.15; h += 0.0005) {
     expect(hazeOff(c, 0, h + 0.0005) - hazeOff(c, 0, h)).toBeLessThan(0.004);
+  }
   expect(hazeCurve([new Float64Array(HAZE_BINS.bins * L)])).toBeNull();
   expect([
     hazeLevel(-0.01),

@@ -1,8 +1,8 @@
 import { type Histogram, quantile } from "../raster/histogram";
 
 /** Kinds of ground that haze is told apart over. */
-export const LAND = 0,
-  WATER = 1;
+export const LAND = 0;
+export const WATER = 1;
 /** Names of haze levels: over land 0–3, over water 4–7; cloud stands apart. */
 export const HAZE_LEVELS = [
   "Clear land",
@@ -30,7 +30,10 @@ export interface HazeBands {
 
 /** What a cell shows: plants, other land, water, cloud or nothing. */
 export type Ground = "plants" | "land" | "water" | "cloud" | "none";
-/** Ground of a cell by its reflectance; haze raises the blue end and hardly the infrared, so differences of bands decide and not ratios. */
+/**
+ * Ground of a cell by its reflectance; haze raises the blue end and hardly the infrared, so
+ * differences of bands decide and not ratios.
+ */
 export function groundOf(
   blue: number,
   green: number,
@@ -38,15 +41,20 @@ export function groundOf(
   nir: number,
   swir: number,
 ): Ground {
-  if (!(blue + green + red + nir - (blue + green + red + nir) === 0)) return "none";
+  if (!(blue + green + red + nir - (blue + green + red + nir) === 0)) {
+    return "none";
+  }
   const m = (blue + green + red) / 3;
-  if (m > 0.27 && Math.max(blue, green, red) - Math.min(blue, green, red) < 0.5 * m) return "cloud";
+  if (m > 0.27 && Math.max(blue, green, red) - Math.min(blue, green, red) < 0.5 * m) {
+    return "cloud";
+  }
   if (
     swir === swir
       ? green > swir + 0.004 && nir < 0.16 && nir < green + 0.02
       : nir < green && nir < 0.16
-  )
+  ) {
     return "water";
+  }
   return nir - red > 0.07 ? "plants" : "land";
 }
 
@@ -59,43 +67,50 @@ export interface ClearLine {
   cells: number;
 }
 /**
- * The clear line of the blue–red scatter of plants (Zhang, Guindon & Cihlar 2002): blue as it is for each red where the air is clear. Haze lies on one side
- * of it, so the line is laid through the low side of blue (the fifth of the cells of each red), and red bins that are hazy throughout are dropped.
- * @param counts SCATTER.bins² cells, row = blue; null when fewer than 1000 cells or four red bins are there
+ * The clear line of the blue–red scatter of plants (Zhang, Guindon & Cihlar 2002): blue as it is
+ * for each red where the air is clear. Haze lies on one side
+ * of it, so the line is laid through the low side of blue (the fifth of the cells of each red), and
+ * red bins that are hazy throughout are dropped.
+ * @param counts SCATTER.bins² cells, row = blue; null when fewer than 1000 cells or four red bins
+ * are there
  */
 export function clearLine(counts: ArrayLike<number>): ClearLine | null {
-  const n = SCATTER.bins,
-    width = SCATTER.max / n,
-    points: { x: number; y: number; w: number }[] = [];
+  const n = SCATTER.bins;
+  const width = SCATTER.max / n;
+  const points: { x: number; y: number; w: number }[] = [];
   let cells = 0;
   for (let x = 0; x < n; x++) {
     const column: Histogram = {
-        min: 0,
-        max: SCATTER.max,
-        counts: Array.from({ length: n }, (_v, y) => counts[y * n + x]!),
-        below: 0,
-        above: 0,
-      },
-      total = column.counts.reduce((a, b) => a + b);
+      min: 0,
+      max: SCATTER.max,
+      counts: Array.from({ length: n }, (_v, y) => counts[y * n + x]!),
+      below: 0,
+      above: 0,
+    };
+    const total = column.counts.reduce((a, b) => a + b);
     cells += total;
-    if (total >= 40)
+    if (total >= 40) {
       points.push({ x: (x + 0.5) * width, y: quantile(column, 0.2), w: Math.sqrt(total) });
+    }
   }
   let kept = points;
   for (let round = 0; ; round++) {
-    if (cells < 1000 || kept.length < 4) return null;
-    const W = kept.reduce((s, p) => s + p.w, 0),
-      mx = kept.reduce((s, p) => s + p.w * p.x, 0) / W,
-      my = kept.reduce((s, p) => s + p.w * p.y, 0) / W,
-      slope =
-        kept.reduce((s, p) => s + p.w * (p.x - mx) * (p.y - my), 0) /
-        kept.reduce((s, p) => s + p.w * (p.x - mx) ** 2, 0),
-      intercept = my - slope * mx;
-    const off = kept.map((p) => p.y - intercept - slope * p.x),
-      spread = Math.sqrt(off.reduce((s, v, k) => s + kept[k]!.w * v * v, 0) / W),
-      next = kept.filter((_p, k) => off[k]! <= 1.2 * spread + 1e-4);
-    if (round === 4 || next.length === kept.length || next.length < 4)
+    if (cells < 1000 || kept.length < 4) {
+      return null;
+    }
+    const W = kept.reduce((s, p) => s + p.w, 0);
+    const mx = kept.reduce((s, p) => s + p.w * p.x, 0) / W;
+    const my = kept.reduce((s, p) => s + p.w * p.y, 0) / W;
+    const slope =
+      kept.reduce((s, p) => s + p.w * (p.x - mx) * (p.y - my), 0) /
+      kept.reduce((s, p) => s + p.w * (p.x - mx) ** 2, 0);
+    const intercept = my - slope * mx;
+    const off = kept.map((p) => p.y - intercept - slope * p.x);
+    const spread = Math.sqrt(off.reduce((s, v, k) => s + kept[k]!.w * v * v, 0) / W);
+    const next = kept.filter((_p, k) => off[k]! <= 1.2 * spread + 1e-4);
+    if (round === 4 || next.length === kept.length || next.length < 4) {
       return { slope, intercept, cells };
+    }
     kept = next;
   }
 }
@@ -117,7 +132,10 @@ export const hazeBin = (h: number): number =>
 const hazeAt = (k: number) =>
   HAZE_BINS.min + ((k + 0.5) * (HAZE_BINS.max - HAZE_BINS.min)) / HAZE_BINS.bins;
 
-/** What is taken off over one kind of ground: nothing up to `from`; beyond it, for each band, reflectance by haze on a line with corners. */
+/**
+ * What is taken off over one kind of ground: nothing up to `from`; beyond it, for each band,
+ * reflectance by haze on a line with corners.
+ */
 export interface HazeCurve {
   from: number;
   at: number[];
@@ -126,37 +144,48 @@ export interface HazeCurve {
 }
 const LEAST = 60;
 /**
- * Dark-level subtraction by level of haze: in every bin of haze the darkest twentieth of a band is held against that of clear ground; what it lies above is
+ * Dark-level subtraction by level of haze: in every bin of haze the darkest twentieth of a band is
+ * held against that of clear ground; what it lies above is
  * the haze's own light. It cannot fall as haze grows (isotonic regression), nor be below zero.
- * @param counts haze bin, then reflectance bin, a histogram a band; @returns null where the ground is too small to tell
+ * @param counts haze bin, then reflectance bin, a histogram a band; @returns null where the ground
+ * is too small to tell
  */
 export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null {
-  const L = LIGHT_BINS.bins,
-    per = Array.from({ length: HAZE_BINS.bins }, (_v, k) => {
-      let n = 0;
-      for (let j = 0; j < L; j++) n += bands[0]![k * L + j]!;
-      return n;
-    }),
-    cells = per.reduce((a, b) => a + b);
-  if (cells < 500) return null;
-  // Clear air is the first high peak of haze's histogram; its left flank says how far it spreads by chance.
-  const soft = per.map((n, k) => n + 0.5 * ((per[k - 1] ?? 0) + (per[k + 1] ?? 0))),
-    top = Math.max(...soft),
-    peak = soft.findIndex((n, k) => n > 0.35 * top && n >= (soft[k + 1] ?? 0)),
-    left = per.slice(0, peak).reduce((a, b) => a + b) + per[peak]! / 2;
-  let low = 0,
-    tail = 0;
-  while (low < peak && tail + per[low]! < 0.05 * left) tail += per[low++]!;
-  const spread = Math.max(1, peak - low),
-    first = Math.min(HAZE_BINS.bins - 1, peak + Math.ceil(2.5 * spread)),
-    from = hazeAt(first);
+  const L = LIGHT_BINS.bins;
+  const per = Array.from({ length: HAZE_BINS.bins }, (_v, k) => {
+    let n = 0;
+    for (let j = 0; j < L; j++) {
+      n += bands[0]![k * L + j]!;
+    }
+    return n;
+  });
+  const cells = per.reduce((a, b) => a + b);
+  if (cells < 500) {
+    return null;
+  }
+  // Clear air is the first high peak of haze's histogram; its left flank says how far it spreads by
+  // chance.
+  const soft = per.map((n, k) => n + 0.5 * ((per[k - 1] ?? 0) + (per[k + 1] ?? 0)));
+  const top = Math.max(...soft);
+  const peak = soft.findIndex((n, k) => n > 0.35 * top && n >= (soft[k + 1] ?? 0));
+  const left = per.slice(0, peak).reduce((a, b) => a + b) + per[peak]! / 2;
+  let low = 0;
+  let tail = 0;
+  while (low < peak && tail + per[low]! < 0.05 * left) {
+    tail += per[low++]!;
+  }
+  const spread = Math.max(1, peak - low);
+  const first = Math.min(HAZE_BINS.bins - 1, peak + Math.ceil(2.5 * spread));
+  const from = hazeAt(first);
   const dark = (b: ArrayLike<number>, k0: number, k1: number) => {
     const h: Histogram = {
       min: LIGHT_BINS.min,
       max: LIGHT_BINS.max,
       counts: Array.from({ length: L }, (_v, j) => {
         let n = 0;
-        for (let k = k0; k < k1; k++) n += b[k * L + j]!;
+        for (let k = k0; k < k1; k++) {
+          n += b[k * L + j]!;
+        }
         return n;
       }),
       below: 0,
@@ -171,14 +200,18 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
     if (last && last.n < LEAST) {
       last.k1 = k + 1;
       last.n += per[k]!;
-    } else groups.push({ k0: k, k1: k + 1, n: per[k]! });
+    } else {
+      groups.push({ k0: k, k1: k + 1, n: per[k]! });
+    }
   }
-  const used = groups.filter((g) => g.n >= LEAST),
-    at = used.map((g) => {
-      let s = 0;
-      for (let k = g.k0; k < g.k1; k++) s += per[k]! * hazeAt(k);
-      return s / g.n;
-    });
+  const used = groups.filter((g) => g.n >= LEAST);
+  const at = used.map((g) => {
+    let s = 0;
+    for (let k = g.k0; k < g.k1; k++) {
+      s += per[k]! * hazeAt(k);
+    }
+    return s / g.n;
+  });
   const off = bands.map((b) => {
     const clear = dark(b, Math.max(0, peak - 1), Math.min(HAZE_BINS.bins, peak + 2));
     return isotonic(
@@ -189,7 +222,10 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
   return { from, at, off, cells };
 }
 
-/** The never falling sequence nearest to values in the weighted least-squares sense (pool adjacent violators). */
+/**
+ * The never falling sequence nearest to values in the weighted least-squares sense (pool adjacent
+ * violators).
+ */
 export function isotonic(values: readonly number[], weights: readonly number[]): number[] {
   const pools: { sum: number; w: number; n: number }[] = [];
   values.forEach((v, i) => {
@@ -198,8 +234,8 @@ export function isotonic(values: readonly number[], weights: readonly number[]):
       pools.length > 1 &&
       pools.at(-2)!.sum / pools.at(-2)!.w > pools.at(-1)!.sum / pools.at(-1)!.w
     ) {
-      const b = pools.pop()!,
-        a = pools.at(-1)!;
+      const b = pools.pop()!;
+      const a = pools.at(-1)!;
       a.sum += b.sum;
       a.w += b.w;
       a.n += b.n;
@@ -208,15 +244,24 @@ export function isotonic(values: readonly number[], weights: readonly number[]):
   return pools.flatMap((p) => new Array<number>(p.n).fill(p.sum / p.w));
 }
 
-/** Reflectance to take off at a haze; 0 up to where haze begins, the last corner's rate beyond the last corner. */
+/**
+ * Reflectance to take off at a haze; 0 up to where haze begins, the last corner's rate beyond the
+ * last corner.
+ */
 export function hazeOff(c: HazeCurve, band: number, haze: number): number {
-  if (!(haze > c.from) || c.at.length === 0) return 0;
+  if (!(haze > c.from) || c.at.length === 0) {
+    return 0;
+  }
   const y = c.off[band]!;
   let k = 0;
-  while (k < c.at.length && c.at[k]! < haze) k++;
-  if (k === c.at.length) return y[k - 1]!;
-  const x0 = k ? c.at[k - 1]! : c.from,
-    y0 = k ? y[k - 1]! : 0;
+  while (k < c.at.length && c.at[k]! < haze) {
+    k++;
+  }
+  if (k === c.at.length) {
+    return y[k - 1]!;
+  }
+  const x0 = k ? c.at[k - 1]! : c.from;
+  const y0 = k ? y[k - 1]! : 0;
   return y0 + ((y[k]! - y0) * (haze - x0)) / (c.at[k]! - x0 || 1);
 }
 /** Level of haze beyond what is clear. */

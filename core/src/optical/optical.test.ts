@@ -13,10 +13,10 @@ import { emptyHistogram, addToHistogram } from "../raster/histogram";
 import { lcg } from "../testing/support";
 import { bandOfColour, bandsOfCombination, colourOf } from "./wavelengths";
 
-const nm = [443, 482, 561, 655, 865, 1609, 2201],
-  W = 5,
-  H = 3,
-  grid = northUp(utm(27, true), 0, 0, 30, 30, W, H);
+const nm = [443, 482, 561, 655, 865, 1609, 2201];
+const W = 5;
+const H = 3;
+const grid = northUp(utm(27, true), 0, 0, 30, 30, W, H);
 const info = (more: Partial<ImageInfo> = {}): ImageInfo => ({
   grid,
   type: "float32",
@@ -34,25 +34,25 @@ const info = (more: Partial<ImageInfo> = {}): ImageInfo => ({
   ...more,
 });
 const cells = nm.map((_v, b) =>
-    Float32Array.from({ length: W * H }, (_x, i) => (i === 7 ? NaN : 6000 + 700 * b + 311 * i)),
-  ),
-  quality = new Float32Array(W * H).fill(64);
-const sources = (i = info()) => memorySources({ s: { info: i, bands: [...cells, quality] } }),
-  w = { col: 0, row: 0, width: W, height: H };
+  Float32Array.from({ length: W * H }, (_x, i) => (i === 7 ? NaN : 6000 + 700 * b + 311 * i)),
+);
+const quality = new Float32Array(W * H).fill(64);
+const sources = (i = info()) => memorySources({ s: { info: i, bands: [...cells, quality] } });
+const w = { col: 0, row: 0, width: W, height: H };
 const read = async (n: Parameters<Evaluator["read"]>[0], i = info()) =>
   (await new Evaluator({ sources: sources(i) }).read(n, 0, w)).bands as Float32Array[];
 const toa = node("optical.reflectance", {}, sourceNode("s"));
 
 test("reflectance by gains and the height of the sun; level 2 by scale and offset alone", async () => {
-  const r = await read(toa),
-    surface = await read(
-      toa,
-      info({ optical: { level: 2, sunElevationDeg: null, sunAzimuthDeg: null } }),
-    ),
-    done = await read(
-      toa,
-      info({ optical: { level: 1, sunElevationDeg: 30, sunAzimuthDeg: null, bySun: true } }),
-    );
+  const r = await read(toa);
+  const surface = await read(
+    toa,
+    info({ optical: { level: 2, sunElevationDeg: null, sunAzimuthDeg: null } }),
+  );
+  const done = await read(
+    toa,
+    info({ optical: { level: 1, sunElevationDeg: 30, sunAzimuthDeg: null, bySun: true } }),
+  );
   expect(done[2]![4]).toBe(surface[2]![4]);
   // At 30° the sine is one half.
   for (const [b, i] of [
@@ -102,8 +102,11 @@ test.each(INDICES)("$name agrees with its definition written out", async ({ id, 
       mndwi: (G - S1) / (G + S1),
       ndmi: (N - S1) / (N + S1),
     }[id]!;
-    if (Number.isNaN(want)) expect(out[i]).toBeNaN();
-    else expect(Math.abs(out[i]! - want)).toBeLessThan(1e-5 * Math.abs(want));
+    if (Number.isNaN(want)) {
+      expect(out[i]).toBeNaN();
+    } else {
+      expect(Math.abs(out[i]! - want)).toBeLessThan(1e-5 * Math.abs(want));
+    }
   }
 });
 test("an index on digital numbers is refused; a formula may name bands and colours", async () => {
@@ -139,62 +142,73 @@ test("bands are found by wavelength, never by number", () => {
 
 describe("masks", () => {
   test("quality bits by name; no number is fill", () => {
-    const q = Float32Array.of(1, 64, 64 | 8, 64 | 16, NaN, 64 | 128),
-      out = new Uint8Array(6),
-      by = (...n: Parameters<typeof qualityMask>[0]) => {
-        maskByQuality(q, qualityMask(n), out);
-        return [...out];
-      };
+    const q = Float32Array.of(1, 64, 64 | 8, 64 | 16, NaN, 64 | 128);
+    const out = new Uint8Array(6);
+    const by = (...n: Parameters<typeof qualityMask>[0]) => {
+      maskByQuality(q, qualityMask(n), out);
+      return [...out];
+    };
     expect(by("fill")).toEqual([1, 0, 0, 0, 1, 0]);
     expect(by("cloud", "shadow")).toEqual([0, 0, 1, 1, 0, 0]);
     expect(by("water", "fill")).toEqual([1, 0, 0, 0, 1, 1]);
   });
   test("widening a mask equals looking at every window", () => {
-    const u = lcg(4),
-      W2 = 23,
-      H2 = 17,
-      k = 3,
-      src = Uint8Array.from({ length: (W2 + 2 * k) * (H2 + 2 * k) }, () => (u() < 0.03 ? 1 : 0)),
-      out = new Uint8Array(W2 * H2);
+    const u = lcg(4);
+    const W2 = 23;
+    const H2 = 17;
+    const k = 3;
+    const src = Uint8Array.from({ length: (W2 + 2 * k) * (H2 + 2 * k) }, () =>
+      u() < 0.03 ? 1 : 0,
+    );
+    const out = new Uint8Array(W2 * H2);
     dilate(src, W2, H2, k, out);
-    for (let r = 0; r < H2; r++)
+    for (let r = 0; r < H2; r++) {
       for (let c = 0; c < W2; c++) {
         let any = 0;
-        for (let j = 0; j <= 2 * k; j++)
-          for (let i = 0; i <= 2 * k; i++) any |= src[(r + j) * (W2 + 2 * k) + c + i]!;
+        for (let j = 0; j <= 2 * k; j++) {
+          for (let i = 0; i <= 2 * k; i++) {
+            any |= src[(r + j) * (W2 + 2 * k) + c + i]!;
+          }
+        }
         expect(out[r * W2 + c]).toBe(any);
       }
+    }
   });
   test("opening a mask equals shrinking and growing it window by window", () => {
-    const u = lcg(8),
-      W2 = 41,
-      H2 = 29,
-      half = 2,
-      src = new Uint8Array(W2 * H2);
+    const u = lcg(8);
+    const W2 = 41;
+    const H2 = 29;
+    const half = 2;
+    const src = new Uint8Array(W2 * H2);
     for (let k = 0; k < 14; k++) {
-      const c0 = Math.floor(u() * W2),
-        r0 = Math.floor(u() * H2),
-        w2 = 1 + Math.floor(u() * 12),
-        h2 = 1 + Math.floor(u() * 9);
-      for (let r = r0; r < Math.min(H2, r0 + h2); r++)
-        for (let c = c0; c < Math.min(W2, c0 + w2); c++) src[r * W2 + c] = 1;
+      const c0 = Math.floor(u() * W2);
+      const r0 = Math.floor(u() * H2);
+      const w2 = 1 + Math.floor(u() * 12);
+      const h2 = 1 + Math.floor(u() * 9);
+      for (let r = r0; r < Math.min(H2, r0 + h2); r++) {
+        for (let c = c0; c < Math.min(W2, c0 + w2); c++) {
+          src[r * W2 + c] = 1;
+        }
+      }
     }
     const at = (a: Uint8Array, c: number, r: number, past: 0 | 1) =>
-        c < 0 || r < 0 || c >= W2 || r >= H2 ? past : a[r * W2 + c]!,
-      square = (a: Uint8Array, past: 0 | 1, f: (v: number[]) => number) =>
-        Uint8Array.from({ length: W2 * H2 }, (_v, i) => {
-          const v: number[] = [];
-          for (let y = -half; y <= half; y++)
-            for (let x = -half; x <= half; x++)
-              v.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past));
-          return f(v);
-        });
+      c < 0 || r < 0 || c >= W2 || r >= H2 ? past : a[r * W2 + c]!;
+    const square = (a: Uint8Array, past: 0 | 1, f: (v: number[]) => number) =>
+      Uint8Array.from({ length: W2 * H2 }, (_v, i) => {
+        const v: number[] = [];
+        for (let y = -half; y <= half; y++) {
+          for (let x = -half; x <= half; x++) {
+            v.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past));
+          }
+        }
+        return f(v);
+      });
     const want = square(
-        square(src, 1, (v) => Math.min(...v)),
-        0,
-        (v) => Math.max(...v),
-      ),
-      got = opened(src, W2, H2, half);
+      square(src, 1, (v) => Math.min(...v)),
+      0,
+      (v) => Math.max(...v),
+    );
+    const got = opened(src, W2, H2, half);
     expect(got).toEqual(want);
     expect([want.some((v) => v), want.some((v, i) => !v && src[i])]).toEqual([true, true]);
   });
@@ -210,16 +224,16 @@ describe("masks", () => {
     expect([...out]).toEqual([1, 0, 0, 0]);
   });
   test("temperature: the radiance of a black body comes back as its kelvin, and level 2 by scale and offset", () => {
-    const k1 = 774.8853,
-      k2 = 1321.0789,
-      kelvin = [250, 288.15, 310],
-      gain = { multiply: 3.342e-4, add: 0.1 },
-      numbers = Float32Array.of(
-        ...kelvin.map((t) => (k1 / (Math.exp(k2 / t) - 1) - gain.add) / gain.multiply),
-        NaN,
-        -5000,
-      ),
-      out = new Float32Array(5);
+    const k1 = 774.8853;
+    const k2 = 1321.0789;
+    const kelvin = [250, 288.15, 310];
+    const gain = { multiply: 3.342e-4, add: 0.1 };
+    const numbers = Float32Array.of(
+      ...kelvin.map((t) => (k1 / (Math.exp(k2 / t) - 1) - gain.add) / gain.multiply),
+      NaN,
+      -5000,
+    );
+    const out = new Float32Array(5);
     brightnessTemperature(numbers, gain, { k1, k2 }, out);
     kelvin.forEach((t, i) => expect(Math.abs(out[i]! - t)).toBeLessThan(0.001));
     expect([...out.slice(3)]).toEqual([NaN, NaN]);
@@ -232,41 +246,43 @@ describe("masks", () => {
     expect([out[0], out[1]]).toEqual([Math.fround(44177 * 0.00341802 + 149), NaN]);
   });
   test("without a quality band a white roof stays where the thermal band says that it is warm, and goes where it is cold", async () => {
-    const k1 = 774.8853,
-      k2 = 1321.0789,
-      gain = { multiply: 3.342e-4, add: 0.1 },
-      at = (t: number) => (k1 / (Math.exp(k2 / t) - 1) - 0.1) / 3.342e-4,
-      big = northUp(utm(27, true), 0, 0, 30, 30, 8, 6),
-      bright = new Float32Array(48).fill(9000),
-      thermal = new Float32Array(48).fill(at(290));
-    for (const i of [10, 30]) bright[i] = 30_000;
+    const k1 = 774.8853;
+    const k2 = 1321.0789;
+    const gain = { multiply: 3.342e-4, add: 0.1 };
+    const at = (t: number) => (k1 / (Math.exp(k2 / t) - 1) - 0.1) / 3.342e-4;
+    const big = northUp(utm(27, true), 0, 0, 30, 30, 8, 6);
+    const bright = new Float32Array(48).fill(9000);
+    const thermal = new Float32Array(48).fill(at(290));
+    for (const i of [10, 30]) {
+      bright[i] = 30_000;
+    }
     thermal[10] = at(312);
     thermal[30] = at(262);
     const i: ImageInfo = {
-        ...info(),
-        grid: big,
-        bands: [
-          ...info().bands.slice(0, 7),
-          {
-            name: "B10",
-            unit: "DN",
-            role: "thermal",
-            wavelengthNm: 10895,
-            gain,
-            planck: { k1, k2 },
-          },
-        ],
-      },
-      e = new Evaluator({
-        sources: memorySources({ s: { info: i, bands: [...nm.map(() => bright), thermal] } }),
-      }),
-      n = node(
-        "optical.mask",
-        { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 0 },
-        node("optical.reflectance", {}, sourceNode("s")),
-      );
-    const b = (await e.read(n, 0, { col: 0, row: 0, width: 8, height: 6 })).bands as Float32Array[],
-      made = await e.info(n);
+      ...info(),
+      grid: big,
+      bands: [
+        ...info().bands.slice(0, 7),
+        {
+          name: "B10",
+          unit: "DN",
+          role: "thermal",
+          wavelengthNm: 10895,
+          gain,
+          planck: { k1, k2 },
+        },
+      ],
+    };
+    const e = new Evaluator({
+      sources: memorySources({ s: { info: i, bands: [...nm.map(() => bright), thermal] } }),
+    });
+    const n = node(
+      "optical.mask",
+      { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 0 },
+      node("optical.reflectance", {}, sourceNode("s")),
+    );
+    const b = (await e.read(n, 0, { col: 0, row: 0, width: 8, height: 6 })).bands as Float32Array[];
+    const made = await e.info(n);
     expect(made.bands[7]).toEqual({
       name: "B10",
       unit: "K",
@@ -285,16 +301,23 @@ describe("masks", () => {
     ).toBe("x");
   });
   test("as a step: light goes where bits say so, with a margin; the quality band stays", async () => {
-    const big = northUp(utm(27, true), 0, 0, 30, 30, 30, 20),
-      bits = new Float32Array(600).fill(64),
-      light = new Float32Array(600).fill(9000);
+    const big = northUp(utm(27, true), 0, 0, 30, 30, 30, 20);
+    const bits = new Float32Array(600).fill(64);
+    const light = new Float32Array(600).fill(9000);
     bits[5 * 30 + 10] = 64 | 8;
     bits[0] = 1;
-    const i: ImageInfo = { ...info(), grid: big },
-      e = new Evaluator({
-        sources: memorySources({ s: { info: i, bands: [...nm.map(() => light), bits] } }),
-      }),
-      all = { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 2 };
+    const i: ImageInfo = { ...info(), grid: big };
+    const e = new Evaluator({
+      sources: memorySources({ s: { info: i, bands: [...nm.map(() => light), bits] } }),
+    });
+    const all = {
+      cloud: true,
+      shadow: false,
+      cirrus: false,
+      snow: false,
+      water: false,
+      growCells: 2,
+    };
     const b = (
       await e.read(node("optical.mask", all, sourceNode("s")), 0, {
         col: 0,
@@ -321,8 +344,8 @@ describe("masks", () => {
 
 describe("surface reflectance by the darkest ground", () => {
   test("the dark value is where the histogram begins in earnest", () => {
-    const h = emptyHistogram(-0.05, 0.75, 3200),
-      u = lcg(9);
+    const h = emptyHistogram(-0.05, 0.75, 3200);
+    const u = lcg(9);
     addToHistogram(
       h,
       Float32Array.from({ length: 100_000 }, () => 0.08 + 0.3 * u()),
@@ -332,13 +355,16 @@ describe("surface reflectance by the darkest ground", () => {
     expect(darkValue(emptyHistogram(-0.05, 0.75, 3200))).toBeNaN();
   });
   test("by hand: with and without the light lost on its way", () => {
-    const toa = Float32Array.of(0.12, 0.05, 0.01, NaN),
-      out = new Float32Array(4),
-      close = (want: number[]) =>
-        want.forEach((v, k) => {
-          if (Number.isNaN(v)) expect(out[k]).toBeNaN();
-          else expect(out[k]).toBeCloseTo(v, 6);
-        });
+    const toa = Float32Array.of(0.12, 0.05, 0.01, NaN);
+    const out = new Float32Array(4);
+    const close = (want: number[]) =>
+      want.forEach((v, k) => {
+        if (Number.isNaN(v)) {
+          expect(out[k]).toBeNaN();
+        } else {
+          expect(out[k]).toBeCloseTo(v, 6);
+        }
+      });
     subtractDark(toa, 0.05, "darkObject", 30, 482, out);
     close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
     subtractDark(toa, 0.05, "cost", 30, 482, out);
@@ -347,23 +373,23 @@ describe("surface reflectance by the darkest ground", () => {
     close([0.12 - 0.04, DARK_GROUND, 0, NaN]);
   });
   test("as a step: a preview of any tile has the facts of the whole, and digital numbers are refused", async () => {
-    const side = 1100,
-      big = northUp(utm(27, true), 0, 0, 30, 30, side, side),
-      i: ImageInfo = {
-        ...info(),
-        grid: big,
-        bands: [{ name: "B2", unit: "", role: "reflectance", wavelengthNm: 482 }],
-      },
-      cells2 = Float32Array.from(
-        { length: side * side },
-        (_v, k) => (k < side * 300 ? 0.06 : 0.2) + 0.00001 * (k % 100),
-      ),
-      s = memorySources({ s: { info: i, bands: [cells2] } }),
-      n = node("optical.surface", { method: "darkObject" }, sourceNode("s"));
-    const w2 = { col: 600, row: 900, width: 40, height: 30 },
-      full = (await new Evaluator({ sources: s }).read(n, 0, w2)).bands[0] as Float32Array,
-      preview = (await new Evaluator({ sources: s, preview: true }).read(n, 0, w2))
-        .bands[0] as Float32Array;
+    const side = 1100;
+    const big = northUp(utm(27, true), 0, 0, 30, 30, side, side);
+    const i: ImageInfo = {
+      ...info(),
+      grid: big,
+      bands: [{ name: "B2", unit: "", role: "reflectance", wavelengthNm: 482 }],
+    };
+    const cells2 = Float32Array.from(
+      { length: side * side },
+      (_v, k) => (k < side * 300 ? 0.06 : 0.2) + 0.00001 * (k % 100),
+    );
+    const s = memorySources({ s: { info: i, bands: [cells2] } });
+    const n = node("optical.surface", { method: "darkObject" }, sourceNode("s"));
+    const w2 = { col: 600, row: 900, width: 40, height: 30 };
+    const full = (await new Evaluator({ sources: s }).read(n, 0, w2)).bands[0] as Float32Array;
+    const preview = (await new Evaluator({ sources: s, preview: true }).read(n, 0, w2))
+      .bands[0] as Float32Array;
     // The dark ground lies outside of this window.
     expect(Math.abs(full[0]! - (cells2[900 * side + 600]! - 0.05))).toBeLessThan(0.001);
     expect(Math.abs(preview[0]! - full[0]!)).toBeLessThan(0.001);
@@ -374,21 +400,22 @@ describe("surface reflectance by the darkest ground", () => {
     ).rejects.toThrow(/needs reflectance/);
     // Another method takes the same facts: the image is not looked at again.
     let put = 0;
-    const kept = new Map<string, StepState>(),
-      states = {
-        get: async (k: string) => kept.get(k) ?? null,
-        put: async (k: string, v: StepState) => {
-          put++;
-          kept.set(k, v);
-        },
-        remove: async () => {},
-      };
-    for (const method of ["darkObject", "cost"] as const)
+    const kept = new Map<string, StepState>();
+    const states = {
+      get: async (k: string) => kept.get(k) ?? null,
+      put: async (k: string, v: StepState) => {
+        put++;
+        kept.set(k, v);
+      },
+      remove: async () => {},
+    };
+    for (const method of ["darkObject", "cost"] as const) {
       await new Evaluator({ sources: s, states, preview: true }).read(
         node("optical.surface", { method }, sourceNode("s")),
         0,
         w2,
       );
+    }
     expect(put).toBe(1);
   });
 });

@@ -16,7 +16,8 @@ export const qualityMask = (names: readonly QualityName[]): number =>
   names.reduce((m, n) => m | (1 << QUALITY_BITS[n]), 0);
 
 /**
- * Cells to be masked by the quality band. @param quality whole numbers, NaN = none; @param mask bits from `qualityMask`
+ * Cells to be masked by the quality band. @param quality whole numbers, NaN = none; @param mask
+ * bits from `qualityMask`
  * @param out 1 = masked, also where there is no number and `fill` is asked for
  */
 export function maskByQuality(quality: Float32Array, mask: number, out: Uint8Array): void {
@@ -28,9 +29,11 @@ export function maskByQuality(quality: Float32Array, mask: number, out: Uint8Arr
 }
 
 /**
- * Bright cloud where there is no quality band: bright and white in the visible, colder than the ground where there is a thermal band. Source: the
+ * Bright cloud where there is no quality band: bright and white in the visible, colder than the
+ * ground where there is a thermal band. Source: the
  * brightness and whiteness tests of Zhu & Woodcock 2012, without their probabilities.
- * @param blue, green, red reflectance at the top of the atmosphere; @param kelvin brightness temperature or null; @param out 1 = cloud
+ * @param blue, green, red reflectance at the top of the atmosphere; @param kelvin brightness
+ * temperature or null; @param out 1 = cloud
  */
 export function brightCloud(
   blue: Float32Array,
@@ -40,16 +43,19 @@ export function brightCloud(
   out: Uint8Array,
 ): void {
   for (let i = 0; i < out.length; i++) {
-    const b = blue[i]!,
-      g = green[i]!,
-      r = red[i]!,
-      m = (b + g + r) / 3,
-      whiteness = (Math.abs(b - m) + Math.abs(g - m) + Math.abs(r - m)) / m;
+    const b = blue[i]!;
+    const g = green[i]!;
+    const r = red[i]!;
+    const m = (b + g + r) / 3;
+    const whiteness = (Math.abs(b - m) + Math.abs(g - m) + Math.abs(r - m)) / m;
     out[i] = m > 0.26 && b > 0.24 && whiteness < 0.5 && (!kelvin || !(kelvin[i]! >= 300)) ? 1 : 0;
   }
 }
 
-/** Widens a mask by so many cells (a square window): clouds have soft edges. `src` has the halo around it, `out` has not. */
+/**
+ * Widens a mask by so many cells (a square window): clouds have soft edges. `src` has the halo
+ * around it, `out` has not.
+ */
 export function dilate(
   src: Uint8Array,
   width: number,
@@ -57,50 +63,69 @@ export function dilate(
   cells: number,
   out: Uint8Array,
 ): void {
-  const w = width + 2 * cells,
-    h = height + 2 * cells,
-    since = new Int32Array(width).fill(1 << 30),
-    reach = 2 * cells;
+  const w = width + 2 * cells;
+  const h = height + 2 * cells;
+  const since = new Int32Array(width).fill(1 << 30);
+  const reach = 2 * cells;
   for (let r = 0; r < h; r++) {
     let last = -1 << 30;
-    const row = r * w,
-      to = (r - reach) * width;
-    // Across: how far back the last masked cell of the row lies; down: how many rows ago a column had one.
+    const row = r * w;
+    const to = (r - reach) * width;
+    // Across: how far back the last masked cell of the row lies; down: how many rows ago a column
+    // had one.
     for (let c = 0; c < w; c++) {
-      if (src[row + c]) last = c;
+      if (src[row + c]) {
+        last = c;
+      }
       const o = c - reach;
       if (o >= 0) {
-        if (c - last <= reach) since[o] = 0;
-        else since[o]!++;
+        if (c - last <= reach) {
+          since[o] = 0;
+        } else {
+          since[o]!++;
+        }
       }
     }
-    if (r >= reach) for (let o = 0; o < width; o++) out[to + o] = since[o]! <= reach ? 1 : 0;
+    if (r >= reach) {
+      for (let o = 0; o < width; o++) {
+        out[to + o] = since[o]! <= reach ? 1 : 0;
+      }
+    }
   }
 }
 
 /**
- * Morphological opening of a mask by a square of 2·half + 1 cells: what is narrower than it goes. Past the window counts as set while it shrinks and as empty
+ * Morphological opening of a mask by a square of 2·half + 1 cells: what is narrower than it goes.
+ * Past the window counts as set while it shrinks and as empty
  * while it grows again.
  */
 export function opened(src: Uint8Array, W: number, H: number, half: number): Uint8Array {
-  const size = 2 * half + 1,
-    small = new Uint8Array((W + 2 * half) * (H + 2 * half)),
-    out = new Uint8Array(W * H),
-    run = new Int32Array(W).fill(half),
-    P = W + 2 * half;
+  const size = 2 * half + 1;
+  const small = new Uint8Array((W + 2 * half) * (H + 2 * half));
+  const out = new Uint8Array(W * H);
+  const run = new Int32Array(W).fill(half);
+  const P = W + 2 * half;
   for (let r = 0; r < H + half; r++) {
     let across = half;
-    const inside = r < H,
-      row = r * W,
-      to = r * P + half;
+    const inside = r < H;
+    const row = r * W;
+    const to = r * P + half;
     for (let c = 0; c < W + half; c++) {
-      if (c < W) across = !inside || src[row + c] ? across + 1 : 0;
-      else across++;
+      if (c < W) {
+        across = !inside || src[row + c] ? across + 1 : 0;
+      } else {
+        across++;
+      }
       const o = c - half;
       if (o >= 0) {
-        if (across >= size || !inside) run[o]!++;
-        else run[o] = 0;
-        if (r >= half && run[o]! >= size) small[to + o] = 1;
+        if (across >= size || !inside) {
+          run[o]!++;
+        } else {
+          run[o] = 0;
+        }
+        if (r >= half && run[o]! >= size) {
+          small[to + o] = 1;
+        }
       }
     }
   }

@@ -1,6 +1,8 @@
 /**
- * Brightness temperature in kelvin of thermal numbers: gain and offset give radiance L in W/(m² sr µm), T = K2 / ln(K1/L + 1) (the inverse of Planck's
- * law with the detector's constants, as the Collection 2 product guides give it). Without constants gain and offset give kelvin at once (level 2).
+ * Brightness temperature in kelvin of thermal numbers: gain and offset give radiance L in W/(m² sr
+ * µm), T = K2 / ln(K1/L + 1) (the inverse of Planck's
+ * law with the detector's constants, as the Collection 2 product guides give it). Without constants
+ * gain and offset give kelvin at once (level 2).
  * @param numbers NaN = nodata; @param out NaN where there is no number or no radiance above zero
  */
 export function brightnessTemperature(
@@ -11,7 +13,9 @@ export function brightnessTemperature(
 ): void {
   const { multiply, add } = gain;
   if (!planck) {
-    for (let i = 0; i < numbers.length; i++) out[i] = numbers[i]! * multiply + add;
+    for (let i = 0; i < numbers.length; i++) {
+      out[i] = numbers[i]! * multiply + add;
+    }
     return;
   }
   const { k1, k2 } = planck;

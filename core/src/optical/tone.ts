@@ -1,59 +1,70 @@
 import { Matrix, solve } from "ml-matrix";
 
-const GREEN_BINS = 24,
-  WET_BINS = 12;
+const GREEN_BINS = 24;
+const WET_BINS = 12;
 /** Tiles along a side of a frame in which its light is measured, and bins that stand for covers. */
-export const TONE_TILES = 16,
-  TONE_BINS = GREEN_BINS * WET_BINS;
-const GREENNESS = { min: 0, max: 0.96 } as const,
-  WETNESS = { min: -0.3, max: 0.66 } as const;
+export const TONE_TILES = 16;
+export const TONE_BINS = GREEN_BINS * WET_BINS;
+const GREENNESS = { min: 0, max: 0.96 } as const;
+const WETNESS = { min: -0.3, max: 0.66 } as const;
 const part = (v: number, { min, max }: { min: number; max: number }, bins: number): number =>
   v > min && v < max ? Math.floor(((v - min) / (max - min)) * bins) : -1;
 /**
- * Cover of a cell by two quotients of bands, NDVI and NDMI, which light that is common to all bands leaves alone; −1 for water and what lies outside.
+ * Cover of a cell by two quotients of bands, NDVI and NDMI, which light that is common to all bands
+ * leaves alone; −1 for water and what lies outside.
  * Without shortwave infrared (NaN) greenness alone decides.
  */
 export function toneBin(red: number, nir: number, swir: number): number {
-  const g = part((nir - red) / (nir + red), GREENNESS, GREEN_BINS),
-    w = swir === swir ? part((nir - swir) / (nir + swir), WETNESS, WET_BINS) : 0;
+  const g = part((nir - red) / (nir + red), GREENNESS, GREEN_BINS);
+  const w = swir === swir ? part((nir - swir) / (nir + swir), WETNESS, WET_BINS) : 0;
   return g < 0 || w < 0 ? -1 : g * WET_BINS + w;
 }
 
 /**
- * Light of a frame by tile: hot spot, dark edges. In each band the logarithms of cells are split into what belongs to the cover (its bin) and what belongs to
- * the place (tile), by alternating least squares, and the place's part is smoothed by local parabolas. Light is taken to be common to all bands: the bands'
- * surfaces are averaged by how little the ground itself scatters about them, since covers that share a bin can be mistaken for light in one band
+ * Light of a frame by tile: hot spot, dark edges. In each band the logarithms of cells are split
+ * into what belongs to the cover (its bin) and what belongs to
+ * the place (tile), by alternating least squares, and the place's part is smoothed by local
+ * parabolas. Light is taken to be common to all bands: the bands'
+ * surfaces are averaged by how little the ground itself scatters about them, since covers that
+ * share a bin can be mistaken for light in one band
  * and not in another.
- * @param counts tile, then bin; @param sums of logarithms by band, each laid out like counts; @returns TONE_TILES² logarithms with mean 0
+ * @param counts tile, then bin; @param sums of logarithms by band, each laid out like counts;
+ * @returns TONE_TILES² logarithms with mean 0
  */
 export function frameLight(
   counts: ArrayLike<number>,
   sums: readonly ArrayLike<number>[],
 ): Float64Array {
-  const T = TONE_TILES * TONE_TILES,
-    weight = new Float64Array(T),
-    out = new Float64Array(T);
-  for (let t = 0; t < T; t++)
-    for (let b = 0; b < TONE_BINS; b++) weight[t]! += counts[t * TONE_BINS + b]!;
-  const per = weight.reduce((a, b) => a + b) / T || 1,
-    trust = weight.map((w) => Math.min(1, w / (0.3 * per)));
+  const T = TONE_TILES * TONE_TILES;
+  const weight = new Float64Array(T);
+  const out = new Float64Array(T);
+  for (let t = 0; t < T; t++) {
+    for (let b = 0; b < TONE_BINS; b++) {
+      weight[t]! += counts[t * TONE_BINS + b]!;
+    }
+  }
+  const per = weight.reduce((a, b) => a + b) / T || 1;
+  const trust = weight.map((w) => Math.min(1, w / (0.3 * per)));
   let total = 0;
   for (const band of sums) {
-    const place = placePart(counts, band),
-      smooth = new Float64Array(T);
-    for (let j = 0; j < TONE_TILES; j++)
-      for (let i = 0; i < TONE_TILES; i++)
+    const place = placePart(counts, band);
+    const smooth = new Float64Array(T);
+    for (let j = 0; j < TONE_TILES; j++) {
+      for (let i = 0; i < TONE_TILES; i++) {
         smooth[j * TONE_TILES + i] = localFit(place, trust, i, j);
+      }
+    }
     // Where no ground shows, a parabola runs away: it stays within what was found where some does.
-    const seen = [...smooth].filter((_v, t) => trust[t]! > 0.2),
-      lo = Math.min(...seen),
-      hi = Math.max(...seen);
-    if (seen.length)
+    const seen = [...smooth].filter((_v, t) => trust[t]! > 0.2);
+    const lo = Math.min(...seen);
+    const hi = Math.max(...seen);
+    if (seen.length) {
       smooth.forEach((v, t) => {
         smooth[t] = Math.max(lo, Math.min(hi, v));
       });
-    let scatter = 0,
-      n = 0;
+    }
+    let scatter = 0;
+    let n = 0;
     place.forEach((v, t) => {
       scatter += trust[t]! * (v - smooth[t]!) ** 2;
       n += trust[t]!;
@@ -64,8 +75,8 @@ export function frameLight(
       out[t]! += w * v;
     });
   }
-  let s = 0,
-    n = 0;
+  let s = 0;
+  let n = 0;
   out.forEach((v, t) => {
     s += v * weight[t]!;
     n += weight[t]!;
@@ -74,14 +85,14 @@ export function frameLight(
 }
 /** What belongs to each tile, of one band. */
 function placePart(counts: ArrayLike<number>, sums: ArrayLike<number>): Float64Array {
-  const T = TONE_TILES * TONE_TILES,
-    B = TONE_BINS,
-    cover = new Float64Array(B),
-    place = new Float64Array(T);
+  const T = TONE_TILES * TONE_TILES;
+  const B = TONE_BINS;
+  const cover = new Float64Array(B);
+  const place = new Float64Array(T);
   for (let round = 0; round < 12; round++) {
     for (let b = 0; b < B; b++) {
-      let s = 0,
-        n = 0;
+      let s = 0;
+      let n = 0;
       for (let t = 0; t < T; t++) {
         const c = counts[t * B + b]!;
         s += sums[t * B + b]! - c * place[t]!;
@@ -90,8 +101,8 @@ function placePart(counts: ArrayLike<number>, sums: ArrayLike<number>): Float64A
       cover[b] = n ? s / n : 0;
     }
     for (let t = 0; t < T; t++) {
-      let s = 0,
-        n = 0;
+      let s = 0;
+      let n = 0;
       for (let b = 0; b < B; b++) {
         const c = counts[t * B + b]!;
         s += sums[t * B + b]! - c * cover[b]!;
@@ -105,53 +116,77 @@ function placePart(counts: ArrayLike<number>, sums: ArrayLike<number>): Float64A
 
 /** Reach of the bell by which tiles are weighed, in tiles. */
 const BELL = 2;
-/** Value at a tile of the parabola that fits the tiles around it best; of the plane, or of the mean, where too few tiles show ground. */
+/**
+ * Value at a tile of the parabola that fits the tiles around it best; of the plane, or of the mean,
+ * where too few tiles show ground.
+ */
 function localFit(place: Float64Array, trust: Float64Array, i: number, j: number): number {
   for (const terms of [6, 3, 1]) {
-    const A = Array.from({ length: terms }, () => new Array<number>(terms).fill(0)),
-      y = new Array<number>(terms).fill(0);
+    const A = Array.from({ length: terms }, () => new Array<number>(terms).fill(0));
+    const y = new Array<number>(terms).fill(0);
     let tiles = 0;
-    for (let q = 0; q < TONE_TILES; q++)
+    for (let q = 0; q < TONE_TILES; q++) {
       for (let p = 0; p < TONE_TILES; p++) {
-        const u = (p - i) / BELL,
-          v = (q - j) / BELL,
-          w = trust[q * TONE_TILES + p]! * Math.exp(-(u * u + v * v) / 2);
-        if (w < 1e-4) continue;
-        if (w > 0.05) tiles++;
+        const u = (p - i) / BELL;
+        const v = (q - j) / BELL;
+        const w = trust[q * TONE_TILES + p]! * Math.exp(-(u * u + v * v) / 2);
+        if (w < 1e-4) {
+          continue;
+        }
+        if (w > 0.05) {
+          tiles++;
+        }
         const x = [1, u, v, u * u, u * v, v * v];
         for (let a = 0; a < terms; a++) {
           y[a]! += w * x[a]! * place[q * TONE_TILES + p]!;
-          for (let b = 0; b < terms; b++) A[a]![b]! += w * x[a]! * x[b]!;
+          for (let b = 0; b < terms; b++) {
+            A[a]![b]! += w * x[a]! * x[b]!;
+          }
         }
       }
-    if (terms > 1 && tiles < 5 * terms) continue;
-    if (!(A[0]![0]! > 1e-3)) return 0;
-    for (let a = 1; a < terms; a++) A[a]![a]! += 1e-3 * A[0]![0]!;
+    }
+    if (terms > 1 && tiles < 5 * terms) {
+      continue;
+    }
+    if (!(A[0]![0]! > 1e-3)) {
+      return 0;
+    }
+    for (let a = 1; a < terms; a++) {
+      A[a]![a]! += 1e-3 * A[0]![0]!;
+    }
     return solve(new Matrix(A), Matrix.columnVector(y)).get(0, 0);
   }
   return 0;
 }
 
-/** Weights of a uniform cubic B-spline for a place u in [0, 1) between the second and the third of four. */
+/**
+ * Weights of a uniform cubic B-spline for a place u in [0, 1) between the second and the third of
+ * four.
+ */
 const spline = (u: number): [number, number, number, number] => [
   (1 - u) ** 3 / 6,
   (3 * u ** 3 - 6 * u * u + 4) / 6,
   (-3 * u ** 3 + 3 * u * u + 3 * u + 1) / 6,
   u ** 3 / 6,
 ];
-/** Light at a place of the frame, x and y in tiles from the outer corner: smooth to the second derivative, so that no tile can be seen. */
+/**
+ * Light at a place of the frame, x and y in tiles from the outer corner: smooth to the second
+ * derivative, so that no tile can be seen.
+ */
 export function lightAt(light: Float64Array, x: number, y: number): number {
-  const u = x - 0.5,
-    v = y - 0.5,
-    i = Math.floor(u),
-    j = Math.floor(v),
-    wx = spline(u - i),
-    wy = spline(v - j),
-    at = (k: number) => Math.max(0, Math.min(TONE_TILES - 1, k));
+  const u = x - 0.5;
+  const v = y - 0.5;
+  const i = Math.floor(u);
+  const j = Math.floor(v);
+  const wx = spline(u - i);
+  const wy = spline(v - j);
+  const at = (k: number) => Math.max(0, Math.min(TONE_TILES - 1, k));
   let s = 0;
-  for (let q = 0; q < 4; q++)
-    for (let p = 0; p < 4; p++)
+  for (let q = 0; q < 4; q++) {
+    for (let p = 0; p < 4; p++) {
       s += wx[p]! * wy[q]! * light[at(j + q - 1) * TONE_TILES + at(i + p - 1)]!;
+    }
+  }
   return s;
 }
 
@@ -171,32 +206,37 @@ export interface Tone {
   offset: number;
 }
 /**
- * Gains and offsets that bring frames to one level and contrast, by least squares over all overlaps (means and spreads of both sides are to agree, weighted by
+ * Gains and offsets that bring frames to one level and contrast, by least squares over all overlaps
+ * (means and spreads of both sides are to agree, weighted by
  * cells), with one frame as it is. Frames that overlap with nothing stay as they are.
  */
 export function balance(frames: number, overlaps: readonly Overlap[], anchor: number): Tone[] {
-  const used = overlaps.filter((o) => o.n >= 50),
-    reached = new Set([anchor]);
+  const used = overlaps.filter((o) => o.n >= 50);
+  const reached = new Set([anchor]);
   for (let more = true; more;) {
     more = false;
-    for (const o of used)
+    for (const o of used) {
       if (reached.has(o.a) !== reached.has(o.b)) {
         reached.add(o.a);
         reached.add(o.b);
         more = true;
       }
+    }
   }
-  const free = [...reached].filter((f) => f !== anchor),
-    rows: number[][] = [],
-    want: number[] = [];
-  if (free.length === 0) return Array.from({ length: frames }, () => ({ gain: 1, offset: 0 }));
+  const free = [...reached].filter((f) => f !== anchor);
+  const rows: number[][] = [];
+  const want: number[] = [];
+  if (free.length === 0) {
+    return Array.from({ length: frames }, () => ({ gain: 1, offset: 0 }));
+  }
   const put = (w: number, parts: { frame: number; gain: number; offset: number }[]) => {
     const row = new Array<number>(free.length * 2).fill(0);
     let right = 0;
     for (const p of parts) {
       const k = free.indexOf(p.frame);
-      if (k < 0) right -= w * p.gain;
-      else {
+      if (k < 0) {
+        right -= w * p.gain;
+      } else {
         row[2 * k]! += w * p.gain;
         row[2 * k + 1]! += w * p.offset;
       }
@@ -205,11 +245,11 @@ export function balance(frames: number, overlaps: readonly Overlap[], anchor: nu
     want.push(right);
   };
   for (const o of used.filter((x) => reached.has(x.a))) {
-    const w = Math.sqrt(o.n),
-      ma = o.sa / o.n,
-      mb = o.sb / o.n,
-      da = Math.sqrt(Math.max(0, o.saa / o.n - ma * ma)),
-      db = Math.sqrt(Math.max(0, o.sbb / o.n - mb * mb));
+    const w = Math.sqrt(o.n);
+    const ma = o.sa / o.n;
+    const mb = o.sb / o.n;
+    const da = Math.sqrt(Math.max(0, o.saa / o.n - ma * ma));
+    const db = Math.sqrt(Math.max(0, o.sbb / o.n - mb * mb));
     put(w, [
       { frame: o.a, gain: ma, offset: 1 },
       { frame: o.b, gain: -mb, offset: -1 },
@@ -244,36 +284,47 @@ export function overlapRms(o: Overlap, a: Tone, b: Tone): number {
 }
 
 /**
- * How far each cell is from the nearest cell that is not valid, in cells, up to `most`; past the window everything counts as valid.
+ * How far each cell is from the nearest cell that is not valid, in cells, up to `most`; past the
+ * window everything counts as valid.
  * Chamfer distance (1, √2), two passes; at most 8 % off the true one.
  */
 export function depthInside(valid: Uint8Array, W: number, H: number, most: number): Float32Array {
-  const d = new Float32Array(W * H),
-    D = Math.SQRT2;
-  for (let i = 0; i < d.length; i++) d[i] = valid[i] ? most : 0;
+  const d = new Float32Array(W * H);
+  const D = Math.SQRT2;
+  for (let i = 0; i < d.length; i++) {
+    d[i] = valid[i] ? most : 0;
+  }
   const take = (i: number, c: number, r: number, dc: number, dr: number, far: number) => {
-    const cc = c + dc,
-      rr = r + dr;
+    const cc = c + dc;
+    const rr = r + dr;
     if (cc >= 0 && rr >= 0 && cc < W && rr < H) {
       const v = d[rr * W + cc]! + far;
-      if (v < d[i]!) d[i] = v;
+      if (v < d[i]!) {
+        d[i] = v;
+      }
     }
   };
-  for (let r = 0, i = 0; r < H; r++)
+  for (let r = 0, i = 0; r < H; r++) {
     for (let c = 0; c < W; c++, i++) {
-      if (d[i] === 0) continue;
+      if (d[i] === 0) {
+        continue;
+      }
       take(i, c, r, -1, 0, 1);
       take(i, c, r, 0, -1, 1);
       take(i, c, r, -1, -1, D);
       take(i, c, r, 1, -1, D);
     }
-  for (let r = H - 1, i = W * H - 1; r >= 0; r--)
+  }
+  for (let r = H - 1, i = W * H - 1; r >= 0; r--) {
     for (let c = W - 1; c >= 0; c--, i--) {
-      if (d[i] === 0) continue;
+      if (d[i] === 0) {
+        continue;
+      }
       take(i, c, r, 1, 0, 1);
       take(i, c, r, 0, 1, 1);
       take(i, c, r, 1, 1, D);
       take(i, c, r, -1, 1, D);
     }
+  }
   return d;
 }

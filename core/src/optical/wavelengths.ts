@@ -1,6 +1,9 @@
 import type { BandInfo } from "../graph/image";
 
-/** Colours that indices and pictures ask for, with the middle of the band in nanometres and how far a band may lie from it. */
+/**
+ * Colours that indices and pictures ask for, with the middle of the band in nanometres and how far
+ * a band may lie from it.
+ */
 export const COLOURS = {
   coastal: [443, 12],
   blue: [485, 28],
@@ -14,11 +17,14 @@ export const COLOURS = {
 } as const;
 export type Colour = keyof typeof COLOURS;
 
-/** The band of an image that comes nearest to a colour, by wavelength and never by its number; −1 when none is near enough. */
+/**
+ * The band of an image that comes nearest to a colour, by wavelength and never by its number; −1
+ * when none is near enough.
+ */
 export function bandOfColour(bands: readonly BandInfo[], colour: Colour): number {
   const [middle, reach] = COLOURS[colour];
-  let best = -1,
-    least = Infinity;
+  let best = -1;
+  let least = Infinity;
   bands.forEach((b, i) => {
     const d = b.wavelengthNm === undefined ? Infinity : Math.abs(b.wavelengthNm - middle);
     if (d <= reach && d < least) {
@@ -69,7 +75,7 @@ export function bandsOfCombination(
   bands: readonly BandInfo[],
   id: string,
 ): [number, number, number] | null {
-  const c = COMBINATIONS.find((x) => x.id === id),
-    found = c?.bands.map((b) => bandOfColour(bands, b));
+  const c = COMBINATIONS.find((x) => x.id === id);
+  const found = c?.bands.map((b) => bandOfColour(bands, b));
   return found && found.every((i) => i >= 0) ? (found as [number, number, number]) : null;
 }

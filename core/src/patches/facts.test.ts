@@ -7,41 +7,44 @@ import { labelRuns } from "./label";
 import { polygonise } from "./polygonise";
 import { runsOf } from "./runs";
 
-const W = 37,
-  H = 29,
-  u = lcg(9),
-  labels = Uint8Array.from({ length: W * H }, () => [0, 0, 1, 1, 2, 255][Math.floor(u() * 6)]!),
-  values = Float32Array.from({ length: W * H }, (_v, i) => (i % 11 === 0 ? NaN : u() * 10)),
-  heights = Float32Array.from({ length: W * H }, () => 100 * u());
+const W = 37;
+const H = 29;
+const u = lcg(9);
+const labels = Uint8Array.from({ length: W * H }, () => [0, 0, 1, 1, 2, 255][Math.floor(u() * 6)]!);
+const values = Float32Array.from({ length: W * H }, (_v, i) => (i % 11 === 0 ? NaN : u() * 10));
+const heights = Float32Array.from({ length: W * H }, () => 100 * u());
 test.each([4, 8] as const)(
   "means of patches with %i neighbours equal those of their cells, rows given in parts",
   (neighbours) => {
     const parts = [new RunSums(), new RunSums()];
-    for (let r = 0; r < H; r++)
+    for (let r = 0; r < H; r++) {
       parts[r < 10 ? 0 : 1]!.addRow(
         labels.subarray(r * W, (r + 1) * W),
         [values, heights].map((v) => v.subarray(r * W, (r + 1) * W)),
       );
-    const runs = runsOf(labels, W, H),
-      labelling = labelRuns(runs, neighbours),
-      means = patchMeans(
-        runs,
-        labelling,
-        Float64Array.from(parts.flatMap((p) => [...p.finish()])),
-        2,
-      ),
-      shapes = polygonise(runs, neighbours);
+    }
+    const runs = runsOf(labels, W, H);
+    const labelling = labelRuns(runs, neighbours);
+    const means = patchMeans(
+      runs,
+      labelling,
+      Float64Array.from(parts.flatMap((p) => [...p.finish()])),
+      2,
+    );
+    const shapes = polygonise(runs, neighbours);
     expect(means.length).toBe(2 * shapes.length);
     // Cells of a patch by flooding from its first cell.
     const seen = new Uint8Array(W * H);
     let k = 0;
     for (let i = 0; i < W * H; i++) {
-      if (seen[i] || labels[i] === 0 || labels[i] === 255) continue;
+      if (seen[i] || labels[i] === 0 || labels[i] === 255) {
+        continue;
+      }
       const cells = [i];
       seen[i] = 1;
       for (let at = 0; at < cells.length; at++) {
-        const c = cells[at]! % W,
-          r = Math.floor(cells[at]! / W);
+        const c = cells[at]! % W;
+        const r = Math.floor(cells[at]! / W);
         for (const [dc, dr] of [
           [1, 0],
           [-1, 0],
@@ -56,20 +59,23 @@ test.each([4, 8] as const)(
               ]
             : []),
         ]) {
-          const x = c + dc!,
-            y = r + dr!,
-            j = y * W + x;
+          const x = c + dc!;
+          const y = r + dr!;
+          const j = y * W + x;
           if (x >= 0 && y >= 0 && x < W && y < H && !seen[j] && labels[j] === labels[i]) {
             seen[j] = 1;
             cells.push(j);
           }
         }
       }
-      const own = cells.map((j) => values[j]!).filter((v) => v === v),
-        mean = own.reduce((s, v) => s + v, 0) / own.length;
+      const own = cells.map((j) => values[j]!).filter((v) => v === v);
+      const mean = own.reduce((s, v) => s + v, 0) / own.length;
       expect(shapes[k]!.cells).toBe(cells.length);
-      if (own.length) expect(means[2 * k]!).toBeCloseTo(mean, 5);
-      else expect(means[2 * k]!).toBeNaN();
+      if (own.length) {
+        expect(means[2 * k]!).toBeCloseTo(mean, 5);
+      } else {
+        expect(means[2 * k]!).toBeNaN();
+      }
       expect(means[2 * k + 1]!).toBeCloseTo(
         cells.reduce((s, j) => s + heights[j]!, 0) / cells.length,
         4,
@@ -88,20 +94,24 @@ test.each([
   ["in degrees", northUp(LONLAT, -21, -43.6, 0.0002, 0.0001, 30, 30)],
 ])("the outline of a ring-shaped patch, %s", (_n, g) => {
   const ring = Uint8Array.from({ length: 900 }, (_v, i) => {
-      const c = i % 30,
-        r = Math.floor(i / 30);
-      return c >= 5 && c < 25 && r >= 8 && r < 20 && !(c >= 10 && c < 14 && r >= 10 && r < 13)
-        ? 1
-        : 0;
-    }),
-    [p] = polygonise(runsOf(ring, 30, 30), 8, cellAreas(g)),
-    across = 2 * (20 + 4),
-    down = 2 * (12 + 3);
+    const c = i % 30;
+    const r = Math.floor(i / 30);
+    return c >= 5 && c < 25 && r >= 8 && r < 20 && !(c >= 10 && c < 14 && r >= 10 && r < 13)
+      ? 1
+      : 0;
+  });
+  const [p] = polygonise(runsOf(ring, 30, 30), 8, cellAreas(g));
+  const across = 2 * (20 + 4);
+  const down = 2 * (12 + 3);
   const side = g.crs === LONLAT ? null : 10 * Math.sqrt(cellAreas(g).cell(15, 15) / 100);
-  if (side !== null) expect(perimeterM(p!, g)).toBeCloseTo((across + down) * side, 4);
-  // On the ellipsoid at 43.6° south a degree is 111 100 m up and 80 729 m across (tables of the length of a degree).
-  else
+  if (side !== null) {
+    expect(perimeterM(p!, g)).toBeCloseTo((across + down) * side, 4);
+  }
+  // On the ellipsoid at 43.6° south a degree is 111 100 m up and 80 729 m across (tables of the
+  // length of a degree).
+  else {
     expect(
       Math.abs(perimeterM(p!, g) / (across * 0.0002 * 80_729 + down * 0.0001 * 111_100) - 1),
     ).toBeLessThan(5e-4);
+  }
 });

@@ -8,20 +8,26 @@ import type { Runs } from "./runs";
 
 const isClass = (v: number): boolean => v !== 0 && v !== CLASS_NODATA;
 
-/** Sums of layers over the class runs of rows, in the order in which the runs come: by run and layer the sum and the number of cells that have a value. */
+/**
+ * Sums of layers over the class runs of rows, in the order in which the runs come: by run and layer
+ * the sum and the number of cells that have a value.
+ */
 export class RunSums {
   private readonly sums: number[] = [];
   /** @param labels one row; @param values one row a layer, NaN = nodata */
   addRow(labels: Uint8Array, values: readonly Float32Array[]): void {
     for (let c = 0; c < labels.length;) {
-      const v = labels[c]!,
-        from = c;
-      do c++;
-      while (c < labels.length && labels[c] === v);
-      if (!isClass(v)) continue;
+      const v = labels[c]!;
+      const from = c;
+      do {
+        c++;
+      } while (c < labels.length && labels[c] === v);
+      if (!isClass(v)) {
+        continue;
+      }
       for (const layer of values) {
-        let s = 0,
-          n = 0;
+        let s = 0;
+        let n = 0;
         for (let i = from; i < c; i++) {
           const x = layer[i]!;
           if (x === x) {
@@ -40,7 +46,8 @@ export class RunSums {
 
 /**
  * Means of layers by patch, in the order in which polygonise gives them.
- * @param sums those of all class runs of the image, from the top; @param labelling with the neighbours that the patches have
+ * @param sums those of all class runs of the image, from the top; @param labelling with the
+ * neighbours that the patches have
  * @returns by patch and layer; NaN where no cell of the patch has a value
  */
 export function patchMeans(
@@ -49,48 +56,59 @@ export function patchMeans(
   sums: Float64Array,
   layers: number,
 ): Float64Array {
-  const index = new Map<number, number>(),
-    total: number[] = [];
+  const index = new Map<number, number>();
+  const total: number[] = [];
   let at = 0;
   for (let i = 0; i < runs.starts.length; i++) {
-    if (!isClass(runs.labels[i]!)) continue;
+    if (!isClass(runs.labels[i]!)) {
+      continue;
+    }
     const id = labelling.patchOfRun[i]!;
     let k = index.get(id);
     if (k === undefined) {
       k = index.size;
       index.set(id, k);
-      for (let j = 0; j < 2 * layers; j++) total.push(0);
+      for (let j = 0; j < 2 * layers; j++) {
+        total.push(0);
+      }
     }
-    for (let j = 0; j < 2 * layers; j++) total[k * 2 * layers + j]! += sums[at++]!;
+    for (let j = 0; j < 2 * layers; j++) {
+      total[k * 2 * layers + j]! += sums[at++]!;
+    }
   }
-  if (at !== sums.length)
+  if (at !== sums.length) {
     throw new RangeError(
       `Sums of ${sums.length / (2 * layers)} runs do not fit a map of ${at / (2 * layers)}`,
     );
+  }
   return Float64Array.from({ length: index.size * layers }, (_v, k) =>
     total[2 * k + 1]! > 0 ? total[2 * k]! / total[2 * k + 1]! : NaN,
   );
 }
 
 /**
- * Length of a patch's outline along cell sides, holes included, in metres on the ellipsoid (by the scale of the patch's own area on a projected grid, by its own latitude
- * on one in degrees). Along cells it is longer than the shore it stands for: about 4/π times as long on the average.
+ * Length of a patch's outline along cell sides, holes included, in metres on the ellipsoid (by the
+ * scale of the patch's own area on a projected grid, by its own latitude
+ * on one in degrees). Along cells it is longer than the shore it stands for: about 4/π times as
+ * long on the average.
  */
 export function perimeterM(p: PatchShape, g: Grid): number {
-  let across = 0,
-    down = 0;
-  for (const poly of p.polygons)
-    for (const ring of poly)
+  let across = 0;
+  let down = 0;
+  for (const poly of p.polygons) {
+    for (const ring of poly) {
       for (let i = 1; i < ring.length; i++) {
         across += Math.abs(ring[i]![0] - ring[i - 1]![0]);
         down += Math.abs(ring[i]![1] - ring[i - 1]![1]);
       }
+    }
+  }
   const [x, y] = cellSize(g);
   if (isGeographic(g.crs)) {
-    const [c, r] = p.polygons[0]![0]![0]!,
-      lat = toMap(g, c, r)[1],
-      k = radiiOfCurvature(lat),
-      deg = Math.PI / 180;
+    const [c, r] = p.polygons[0]![0]![0]!;
+    const lat = toMap(g, c, r)[1];
+    const k = radiiOfCurvature(lat);
+    const deg = Math.PI / 180;
     return across * x * deg * k.primeVertical * Math.cos(lat * deg) + down * y * deg * k.meridian;
   }
   const scale = p.areaM2 > 0 ? Math.sqrt(p.areaM2 / (p.cells * x * y)) : 1;

@@ -4,10 +4,13 @@ import { type Runs, RunsBuilder, runEnd } from "./runs";
 import { borderCounts, labelsIn } from "./sieve";
 
 /**
- * Holes: ground of no class (0) that classes enclose on all sides and that is under a size takes the label most frequent along its border (shared cell
- * sides); of equal counts the lower label. What touches the edge of the image or nodata is no hole: nobody knows what lies beyond.
+ * Holes: ground of no class (0) that classes enclose on all sides and that is under a size takes
+ * the label most frequent along its border (shared cell
+ * sides); of equal counts the lower label. What touches the edge of the image or nodata is no hole:
+ * nobody knows what lies beyond.
  *
- * @param maxCells largest hole that is filled, in cells; @param neighbours of patches: ground hangs together by sides alone where patches do by corners too
+ * @param maxCells largest hole that is filled, in cells; @param neighbours of patches: ground hangs
+ * together by sides alone where patches do by corners too
  * @returns new runs and how many cells changed
  */
 export function fillHoles(
@@ -16,40 +19,51 @@ export function fillHoles(
   neighbours: 4 | 8,
 ): { runs: Runs; changed: number } {
   const ground = Uint8Array.from(runs.labels, (v) =>
-      v === 0 ? 1 : v === CLASS_NODATA ? CLASS_NODATA : 0,
-    ),
-    { patchOfRun, sizes } = labelRuns({ ...runs, labels: ground }, neighbours === 8 ? 4 : 8);
+    v === 0 ? 1 : v === CLASS_NODATA ? CLASS_NODATA : 0,
+  );
+  const { patchOfRun, sizes } = labelRuns({ ...runs, labels: ground }, neighbours === 8 ? 4 : 8);
   const open = new Uint8Array(sizes.length);
-  for (let r = 0; r < runs.height; r++)
-    for (let i = runs.rows[r]!; i < runs.rows[r + 1]!; i++)
+  for (let r = 0; r < runs.height; r++) {
+    for (let i = runs.rows[r]!; i < runs.rows[r + 1]!; i++) {
       if (
         ground[i] === 1 &&
         (r === 0 ||
           r === runs.height - 1 ||
           runs.starts[i] === 0 ||
           runEnd(runs, i, r) === runs.width)
-      )
+      ) {
         open[patchOfRun[i]!] = 1;
-  const slot = new Int32Array(runs.starts.length).fill(-1),
-    slotOf = new Int32Array(sizes.length).fill(-1);
+      }
+    }
+  }
+  const slot = new Int32Array(runs.starts.length).fill(-1);
+  const slotOf = new Int32Array(sizes.length).fill(-1);
   let slots = 0;
   for (let i = 0; i < slot.length; i++) {
     const p = patchOfRun[i]!;
-    if (ground[i] !== 1 || open[p] || sizes[p]! > maxCells) continue;
-    if (slotOf[p]! < 0) slotOf[p] = slots++;
+    if (ground[i] !== 1 || open[p] || sizes[p]! > maxCells) {
+      continue;
+    }
+    if (slotOf[p]! < 0) {
+      slotOf[p] = slots++;
+    }
     slot[i] = slotOf[p]!;
   }
-  if (slots === 0) return { runs, changed: 0 };
-  const kinds = [...labelsIn(runs), CLASS_NODATA],
-    kindOf = new Int32Array(256).fill(-1),
-    none = kinds.length - 1;
+  if (slots === 0) {
+    return { runs, changed: 0 };
+  }
+  const kinds = [...labelsIn(runs), CLASS_NODATA];
+  const kindOf = new Int32Array(256).fill(-1);
+  const none = kinds.length - 1;
   kinds.forEach((v, k) => {
     kindOf[v] = k;
   });
-  const border = borderCounts(runs, slot, slots, kinds.length, kindOf),
-    becomes = new Uint8Array(slots);
+  const border = borderCounts(runs, slot, slots, kinds.length, kindOf);
+  const becomes = new Uint8Array(slots);
   for (let s = 0; s < slots; s++) {
-    if (border[s * kinds.length + none]! > 0) continue;
+    if (border[s * kinds.length + none]! > 0) {
+      continue;
+    }
     let most = 0;
     for (let k = 0; k < none; k++) {
       const n = border[s * kinds.length + k]!;
@@ -64,9 +78,11 @@ export function fillHoles(
   for (let r = 0; r < runs.height; r++) {
     let last = -1;
     for (let i = runs.rows[r]!; i < runs.rows[r + 1]!; i++) {
-      const b = slot[i]! >= 0 ? becomes[slot[i]!]! : 0,
-        v = b || runs.labels[i]!;
-      if (b) changed += runEnd(runs, i, r) - runs.starts[i]!;
+      const b = slot[i]! >= 0 ? becomes[slot[i]!]! : 0;
+      const v = b || runs.labels[i]!;
+      if (b) {
+        changed += runEnd(runs, i, r) - runs.starts[i]!;
+      }
       if (v !== last) {
         out.push(runs.starts[i]!, v);
         last = v;

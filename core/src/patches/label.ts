@@ -1,6 +1,9 @@
 import { type Runs, runEnd } from "./runs";
 
-/** Patch number of each run (0-based, in reading order of the first cell) and the size of each patch in cells. */
+/**
+ * Patch number of each run (0-based, in reading order of the first cell) and the size of each patch
+ * in cells.
+ */
 export interface Labelling {
   patchOfRun: Uint32Array;
   sizes: Float64Array;
@@ -13,10 +16,12 @@ export interface Labelling {
  * @param neighbours 4: cells that share a side; 8: a corner is enough
  */
 export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
-  const { rows, starts, labels, height } = runs,
-    n = starts.length;
+  const { rows, starts, labels, height } = runs;
+  const n = starts.length;
   const parent = new Uint32Array(n);
-  for (let i = 0; i < n; i++) parent[i] = i;
+  for (let i = 0; i < n; i++) {
+    parent[i] = i;
+  }
   const find = (i: number): number => {
     while (parent[i] !== i) {
       parent[i] = parent[parent[i]!]!;
@@ -29,27 +34,40 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
     let a = rows[r - 1]!;
     const aEnd = rows[r]!;
     for (let b = aEnd, bEnd = rows[r + 1]!; b < bEnd; b++) {
-      const from = starts[b]! - reach,
-        to = runEnd(runs, b, r) + reach;
+      const from = starts[b]! - reach;
+      const to = runEnd(runs, b, r) + reach;
       // Runs of the row above that overlap [from, to).
-      while (a < aEnd && runEnd(runs, a, r - 1) <= from) a++;
+      while (a < aEnd && runEnd(runs, a, r - 1) <= from) {
+        a++;
+      }
       for (let k = a; k < aEnd && starts[k]! < to; k++) {
-        if (labels[k] !== labels[b]) continue;
-        const x = find(k),
-          y = find(b);
-        if (x < y) parent[y] = x;
-        else if (y < x) parent[x] = y;
+        if (labels[k] !== labels[b]) {
+          continue;
+        }
+        const x = find(k);
+        const y = find(b);
+        if (x < y) {
+          parent[y] = x;
+        } else if (y < x) {
+          parent[x] = y;
+        }
       }
       // One run above can touch two runs here: step back over the last.
-      if (a > rows[r - 1]!) a--;
+      if (a > rows[r - 1]!) {
+        a--;
+      }
     }
   }
   const patchOfRun = new Uint32Array(n);
   let count = 0;
-  for (let i = 0; i < n; i++) patchOfRun[i] = parent[i] === i ? count++ : patchOfRun[find(i)]!;
+  for (let i = 0; i < n; i++) {
+    patchOfRun[i] = parent[i] === i ? count++ : patchOfRun[find(i)]!;
+  }
   const sizes = new Float64Array(count);
-  for (let r = 0; r < height; r++)
-    for (let i = rows[r]!; i < rows[r + 1]!; i++)
+  for (let r = 0; r < height; r++) {
+    for (let i = rows[r]!; i < rows[r + 1]!; i++) {
       sizes[patchOfRun[i]!]! += runEnd(runs, i, r) - starts[i]!;
+    }
+  }
   return { patchOfRun, sizes, count };
 }

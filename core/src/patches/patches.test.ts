@@ -43,8 +43,9 @@ function random(
 ): Uint8Array {
   const u = lcg(seed);
   let a = Uint8Array.from({ length: width * height }, () => kinds[Math.floor(u() * kinds.length)]!);
-  for (let k = 0; k < smooth; k++)
+  for (let k = 0; k < smooth; k++) {
     a = a.map((v, i) => (u() < 0.6 && i > 0 ? a[i % 2 ? i - 1 : Math.max(0, i - width)]! : v));
+  }
   return a;
 }
 
@@ -53,25 +54,32 @@ function floodFill(cells: Uint8Array, w: number, h: number, n: 4 | 8): Int32Arra
   const id = new Int32Array(w * h).fill(-1);
   let next = 0;
   for (let s = 0; s < w * h; s++) {
-    if (id[s] !== -1) continue;
+    if (id[s] !== -1) {
+      continue;
+    }
     const stack = [s];
     id[s] = next;
     while (stack.length) {
-      const k = stack.pop()!,
-        c = k % w,
-        r = (k - c) / w;
-      for (let dr = -1; dr <= 1; dr++)
+      const k = stack.pop()!;
+      const c = k % w;
+      const r = (k - c) / w;
+      for (let dr = -1; dr <= 1; dr++) {
         for (let dc = -1; dc <= 1; dc++) {
-          if ((!dr && !dc) || (n === 4 && dr && dc)) continue;
-          const cc = c + dc,
-            rr = r + dr;
-          if (cc < 0 || rr < 0 || cc >= w || rr >= h) continue;
+          if ((!dr && !dc) || (n === 4 && dr && dc)) {
+            continue;
+          }
+          const cc = c + dc;
+          const rr = r + dr;
+          if (cc < 0 || rr < 0 || cc >= w || rr >= h) {
+            continue;
+          }
           const m = rr * w + cc;
           if (id[m] === -1 && cells[m] === cells[k]) {
             id[m] = next;
             stack.push(m);
           }
         }
+      }
     }
     next++;
   }
@@ -80,14 +88,16 @@ function floodFill(cells: Uint8Array, w: number, h: number, n: 4 | 8): Int32Arra
 
 describe("runs", () => {
   test("there and back, also by windows that reach outside", () => {
-    const cells = random(37, 23, [0, 1, 2, 255], 1, 2),
-      runs = runsOf(cells, 37, 23);
+    const cells = random(37, 23, [0, 1, 2, 255], 1, 2);
+    const runs = runsOf(cells, 37, 23);
     expect(expand(runs)).toEqual(cells);
     const out = new Uint8Array(10 * 9);
     fillWindow(runs, -3, 18, 10, 9, out);
-    for (let r = 0; r < 9; r++)
-      for (let c = 0; c < 10; c++)
+    for (let r = 0; r < 9; r++) {
+      for (let c = 0; c < 10; c++) {
         expect(out[r * 10 + c]).toBe(c < 3 || r > 4 ? 255 : cells[(18 + r) * 37 + c - 3]);
+      }
+    }
     expect(runs.labels[runAt(runs, 7, 30)]).toBe(cells[7 * 37 + 30]);
   });
 });
@@ -99,16 +109,18 @@ describe("labelling", () => {
     [4, 13, 3],
     [8, 14, 3],
   ] as const)("%s neighbours equals a flood fill (seed %s)", (n, seed, smooth) => {
-    const w = 61,
-      h = 43,
-      cells = random(w, h, [0, 1, 2, 255], seed, smooth),
-      runs = runsOf(cells, w, h),
-      L = labelRuns(runs, n),
-      id = floodFill(cells, w, h, n);
+    const w = 61;
+    const h = 43;
+    const cells = random(w, h, [0, 1, 2, 255], seed, smooth);
+    const runs = runsOf(cells, w, h);
+    const L = labelRuns(runs, n);
+    const id = floodFill(cells, w, h, n);
     const pairs = new Map<number, number>();
     for (let k = 0; k < w * h; k++) {
       const p = L.patchOfRun[runAt(runs, Math.floor(k / w), k % w)]!;
-      if (!pairs.has(p)) pairs.set(p, id[k]!);
+      if (!pairs.has(p)) {
+        pairs.set(p, id[k]!);
+      }
       expect(pairs.get(p)).toBe(id[k]);
     }
     expect(new Set(pairs.values()).size).toBe(L.count);
@@ -118,8 +130,8 @@ describe("labelling", () => {
 
 describe("holes", () => {
   const filled = (rows: string, most: number, n: 4 | 8) => {
-    const g = grid(rows),
-      { runs, changed } = fillHoles(runsOf(g.cells, g.width, g.height), most, n);
+    const g = grid(rows);
+    const { runs, changed } = fillHoles(runsOf(g.cells, g.width, g.height), most, n);
     return [text(expand(runs), g.width), changed];
   };
   test("ground that a class encloses takes it, up to the size; what is open to the edge, to nodata or larger stays", () => {
@@ -169,35 +181,41 @@ describe("holes", () => {
 });
 
 test("majority equals counting every window; ties keep the own class, nodata stays and counts for nothing", () => {
-  const u = lcg(12),
-    w = 17,
-    h = 11,
-    half = 2,
-    W = w + 2 * half,
-    src = new Uint8Array(W * (h + 2 * half)).fill(CLASS_NODATA),
-    out = new Uint8Array(w * h);
-  for (let r = 0; r < h; r++)
-    for (let c = 0; c < w; c++)
-      src[(r + half) * W + c + half] = u() < 0.06 ? CLASS_NODATA : Math.floor(u() * 4);
-  majority(src, w, h, half, out);
-  for (let r = 0; r < h; r++)
+  const u = lcg(12);
+  const w = 17;
+  const h = 11;
+  const half = 2;
+  const W = w + 2 * half;
+  const src = new Uint8Array(W * (h + 2 * half)).fill(CLASS_NODATA);
+  const out = new Uint8Array(w * h);
+  for (let r = 0; r < h; r++) {
     for (let c = 0; c < w; c++) {
-      const n = new Map<number, number>(),
-        own = src[(r + half) * W + c + half]!;
-      for (let y = 0; y <= 2 * half; y++)
+      src[(r + half) * W + c + half] = u() < 0.06 ? CLASS_NODATA : Math.floor(u() * 4);
+    }
+  }
+  majority(src, w, h, half, out);
+  for (let r = 0; r < h; r++) {
+    for (let c = 0; c < w; c++) {
+      const n = new Map<number, number>();
+      const own = src[(r + half) * W + c + half]!;
+      for (let y = 0; y <= 2 * half; y++) {
         for (let x = 0; x <= 2 * half; x++) {
           const v = src[(r + y) * W + c + x]!;
-          if (v !== CLASS_NODATA) n.set(v, (n.get(v) ?? 0) + 1);
+          if (v !== CLASS_NODATA) {
+            n.set(v, (n.get(v) ?? 0) + 1);
+          }
         }
-      const most = Math.max(...n.values()),
-        best = [...n]
-          .filter(([, k]) => k === most)
-          .map(([v]) => v)
-          .sort((a, b) => a - b);
+      }
+      const most = Math.max(...n.values());
+      const best = [...n]
+        .filter(([, k]) => k === most)
+        .map(([v]) => v)
+        .sort((a, b) => a - b);
       expect(out[r * w + c]).toBe(
         own === CLASS_NODATA ? CLASS_NODATA : best.includes(own) ? own : best[0],
       );
     }
+  }
 });
 
 describe("minimum patch", () => {
@@ -216,7 +234,8 @@ describe("minimum patch", () => {
       22####
       213###
       22####`);
-    // 1 borders three sides of 2 and one of 3; 3 alone borders 1 (under size too) and nodata, so it waits for 1 and follows it.
+    // 1 borders three sides of 2 and one of 3; 3 alone borders 1 (under size too) and nodata, so it
+    // waits for 1 and follows it.
     expect(text(expand(sieve(runsOf(g.cells, 6, 3), 3, 4).runs), 6)).toBe("22####\n222###\n22####");
   });
   test("corner neighbours join only with 8", () => {
@@ -242,43 +261,57 @@ describe("minimum patch", () => {
   ] as const)(
     "equals a cell-by-cell version (%s neighbours, seed %s), and none under size is left",
     (n, seed) => {
-      const w = 48,
-        h = 37,
-        min = 5,
-        cells = random(w, h, [0, 0, 1, 2, 3, 255], seed, 2);
+      const w = 48;
+      const h = 37;
+      const min = 5;
+      const cells = random(w, h, [0, 0, 1, 2, 3, 255], seed, 2);
       const got = expand(sieve(runsOf(cells, w, h), min, n).runs);
       // Cell by cell: the published rule with the readings stated in sieve.ts.
       let a = cells.slice();
       for (;;) {
-        const id = floodFill(a, w, h, n),
-          size = new Map<number, number>();
+        const id = floodFill(a, w, h, n);
+        const size = new Map<number, number>();
         id.forEach((p) => size.set(p, (size.get(p) ?? 0) + 1));
         const small = (k: number) => a[k] !== 0 && a[k] !== 255 && size.get(id[k]!)! < min;
         const votes = new Map<number, number[]>();
         for (let k = 0; k < w * h; k++) {
-          if (!small(k)) continue;
-          if (!votes.has(id[k]!)) votes.set(id[k]!, new Array(256).fill(0));
+          if (!small(k)) {
+            continue;
+          }
+          if (!votes.has(id[k]!)) {
+            votes.set(id[k]!, new Array(256).fill(0));
+          }
           const c = k % w;
           for (const m of [c > 0 ? k - 1 : -1, c < w - 1 ? k + 1 : -1, k - w, k + w]) {
-            if (m < 0 || m >= w * h || id[m] === id[k] || a[m] === 255 || small(m)) continue;
+            if (m < 0 || m >= w * h || id[m] === id[k] || a[m] === 255 || small(m)) {
+              continue;
+            }
             votes.get(id[k]!)![a[m]!]!++;
           }
         }
-        if (votes.size === 0) break;
+        if (votes.size === 0) {
+          break;
+        }
         const any = [...votes.values()].some((v) => v.some((x) => x > 0));
         a = a.map((v, k) => {
           const vote = votes.get(id[k]!);
-          if (!vote) return v;
-          if (!any) return 0;
+          if (!vote) {
+            return v;
+          }
+          if (!any) {
+            return 0;
+          }
           const most = Math.max(...vote);
           return most > 0 ? vote.indexOf(most) : v;
         });
       }
       expect(text(got, w)).toBe(text(a, w));
-      const L = labelRuns(runsOf(got, w, h), n),
-        runs = runsOf(got, w, h);
+      const L = labelRuns(runsOf(got, w, h), n);
+      const runs = runsOf(got, w, h);
       runs.labels.forEach((v, i) => {
-        if (v !== 0 && v !== 255) expect(L.sizes[L.patchOfRun[i]!]).toBeGreaterThanOrEqual(min);
+        if (v !== 0 && v !== 255) {
+          expect(L.sizes[L.patchOfRun[i]!]).toBeGreaterThanOrEqual(min);
+        }
       });
     },
   );
@@ -322,17 +355,17 @@ describe("polygons", () => {
   ] as const)(
     "random maps (%s neighbours, seed %s): areas equal cell counts, rings are simple, shells hold their holes",
     (n, seed) => {
-      const w = 53,
-        h = 41,
-        cells = random(w, h, [0, 1, 2, 255], seed, 2),
-        patches = polygonise(runsOf(cells, w, h), n);
+      const w = 53;
+      const h = 41;
+      const cells = random(w, h, [0, 1, 2, 255], seed, 2);
+      const patches = polygonise(runsOf(cells, w, h), n);
       const id = floodFill(cells, w, h, n);
       const wanted = new Set([...id].filter((_p, k) => cells[k] !== 0 && cells[k] !== 255));
       expect(patches).toHaveLength(wanted.size);
       const back = new Int32Array(w * h).fill(-1);
       patches.forEach((p, i) => {
         let area = 0;
-        for (const poly of p.polygons)
+        for (const poly of p.polygons) {
           poly.forEach((ring, k) => {
             const a = signedArea(ring);
             area += a;
@@ -345,19 +378,24 @@ describe("polygons", () => {
                 expect((q[0] === ring[m]![0]) !== (q[1] === ring[m]![1])).toBe(true),
               );
           });
+        }
         expect(area).toBe(p.cells);
         // Even–odd test of every cell centre: the polygons hold exactly the cells of one patch.
         for (let k = 0; k < w * h; k++) {
-          const x = (k % w) + 0.5,
-            y = Math.floor(k / w) + 0.5;
+          const x = (k % w) + 0.5;
+          const y = Math.floor(k / w) + 0.5;
           let inside = false;
-          for (const poly of p.polygons)
-            for (const ring of poly)
+          for (const poly of p.polygons) {
+            for (const ring of poly) {
               for (let m = 0; m + 1 < ring.length; m++) {
-                const [x0, y0] = ring[m]!,
-                  [x1, y1] = ring[m + 1]!;
-                if (x0 === x1 && x0 > x && y0 > y !== y1 > y) inside = !inside;
+                const [x0, y0] = ring[m]!;
+                const [x1, y1] = ring[m + 1]!;
+                if (x0 === x1 && x0 > x && y0 > y !== y1 > y) {
+                  inside = !inside;
+                }
               }
+            }
+          }
           if (inside) {
             expect(back[k]).toBe(-1);
             back[k] = i;
@@ -365,8 +403,9 @@ describe("polygons", () => {
           }
         }
       });
-      for (let k = 0; k < w * h; k++)
+      for (let k = 0; k < w * h; k++) {
         expect(back[k]! >= 0).toBe(cells[k] !== 0 && cells[k] !== 255);
+      }
     },
   );
 });

@@ -6,7 +6,8 @@ import { labelRuns } from "./label";
 /** Closed ring of cell corners as column, row pairs; the first point is repeated at the end. */
 export type Ring = [number, number][];
 /**
- * One patch: its label, its size in cells and on the ellipsoid (0 when no cell areas were given), and polygons whose first
+ * One patch: its label, its size in cells and on the ellipsoid (0 when no cell areas were given),
+ * and polygons whose first
  * ring is the shell and the others holes.
  */
 export interface PatchShape {
@@ -19,9 +20,12 @@ export interface PatchShape {
 /**
  * Outlines of all patches of labels 1–254, along cell sides.
  *
- * Shells run counter-clockwise and holes clockwise as seen with north up (rows count downwards), as RFC 7946 wants. No
- * ring touches itself: where it would meet one of its own corners again it is split there, so cells that meet only in a
- * corner come out as separate polygons of one patch (8 neighbours) or as separate patches (4 neighbours). The sum of
+ * Shells run counter-clockwise and holes clockwise as seen with north up (rows count downwards), as
+ * RFC 7946 wants. No
+ * ring touches itself: where it would meet one of its own corners again it is split there, so cells
+ * that meet only in a
+ * corner come out as separate polygons of one patch (8 neighbours) or as separate patches (4
+ * neighbours). The sum of
  * polygon areas in cells equals the number of cells exactly.
  */
 export function polygonise(
@@ -32,11 +36,14 @@ export function polygonise(
   const { width, height, rows, starts, labels } = runs;
   const parts = labelRuns(runs, 4);
   const whole = neighbours === 8 ? labelRuns(runs, 8) : parts;
-  // Rows around the one being traced are expanded once and kept; boundary following asks only for equality of labels.
+  // Rows around the one being traced are expanded once and kept; boundary following asks only for
+  // equality of labels.
   const cells = new Uint8Array(width * height);
-  for (let r = 0; r < height; r++)
-    for (let i = rows[r]!; i < rows[r + 1]!; i++)
+  for (let r = 0; r < height; r++) {
+    for (let i = rows[r]!; i < rows[r + 1]!; i++) {
       cells.fill(labels[i]!, r * width + starts[i]!, r * width + runEnd(runs, i, r));
+    }
+  }
   const shells = new Map<number, Ring>();
   const holes = new Map<number, Ring[]>();
   const tracer = new Tracer(cells, width, height);
@@ -44,17 +51,25 @@ export function polygonise(
   for (let r = 0; r < height; r++) {
     for (let i = rows[r]!; i < rows[r + 1]!; i++) {
       const v = labels[i]!;
-      if (v === 0 || v === CLASS_NODATA) continue;
+      if (v === 0 || v === CLASS_NODATA) {
+        continue;
+      }
       for (let c = starts[i]!, end = runEnd(runs, i, r); c < end; c++) {
         // Every ring has an upper side somewhere: start at each upper side not yet walked.
-        if ((r > 0 && cells[(r - 1) * width + c] === v) || tracer.walked(c, r)) continue;
+        if ((r > 0 && cells[(r - 1) * width + c] === v) || tracer.walked(c, r)) {
+          continue;
+        }
         const part = parts.patchOfRun[i]!;
         for (const ring of splitAtRepeats(tracer.trace(c, r))) {
-          if (signedArea(ring) > 0) shells.set(part, ring);
-          else {
+          if (signedArea(ring) > 0) {
+            shells.set(part, ring);
+          } else {
             const h = holes.get(part);
-            if (h) h.push(ring);
-            else holes.set(part, [ring]);
+            if (h) {
+              h.push(ring);
+            } else {
+              holes.set(part, [ring]);
+            }
           }
         }
       }
@@ -64,9 +79,11 @@ export function polygonise(
   const out = new Map<number, PatchShape>();
   const seen = new Set<number>();
   for (let i = 0; i < starts.length; i++) {
-    const v = labels[i]!,
-      part = parts.patchOfRun[i]!;
-    if (v === 0 || v === CLASS_NODATA || seen.has(part)) continue;
+    const v = labels[i]!;
+    const part = parts.patchOfRun[i]!;
+    if (v === 0 || v === CLASS_NODATA || seen.has(part)) {
+      continue;
+    }
     seen.add(part);
     const id = whole.patchOfRun[i]!;
     let shape = out.get(id);
@@ -76,24 +93,32 @@ export function polygonise(
     }
     shape.polygons.push([shells.get(part)!, ...(holes.get(part) ?? [])]);
   }
-  if (areas)
-    for (let r = 0; r < height; r++)
+  if (areas) {
+    for (let r = 0; r < height; r++) {
       for (let i = rows[r]!; i < rows[r + 1]!; i++) {
         const shape = out.get(whole.patchOfRun[i]!);
-        if (shape) shape.areaM2 += areas.run(r, starts[i]!, runEnd(runs, i, r));
+        if (shape) {
+          shape.areaM2 += areas.run(r, starts[i]!, runEnd(runs, i, r));
+        }
       }
+    }
+  }
   return [...out.values()];
 }
 
 /** Area enclosed by a ring in cells, positive when counter-clockwise with north up. */
 export function signedArea(ring: Ring): number {
   let s = 0;
-  for (let i = 0; i + 1 < ring.length; i++)
+  for (let i = 0; i + 1 < ring.length; i++) {
     s += ring[i + 1]![0] * ring[i]![1] - ring[i]![0] * ring[i + 1]![1];
+  }
   return s / 2;
 }
 
-/** Follows the sides of one label with the patch on the left hand (north up). Directions: 0 west, 1 south, 2 east, 3 north. */
+/**
+ * Follows the sides of one label with the patch on the left hand (north up). Directions: 0 west, 1
+ * south, 2 east, 3 north.
+ */
 class Tracer {
   private readonly done: Uint8Array;
   constructor(
@@ -119,9 +144,9 @@ class Tracer {
   trace(c0: number, r0: number): Ring {
     const v = this.cells[r0 * this.width + c0]!;
     const ring: Ring = [];
-    let c = c0,
-      r = r0,
-      d = 0;
+    let c = c0;
+    let r = r0;
+    let d = 0;
     // (c, r) is the cell on the left hand; d the direction walked along its side.
     do {
       if (d === 0) {
@@ -171,9 +196,13 @@ function splitAtRepeats(ring: Ring): Ring[] {
     const k = at.get(key(p));
     if (k !== undefined) {
       const loop = stack.splice(k);
-      for (const q of loop) at.delete(key(q));
+      for (const q of loop) {
+        at.delete(key(q));
+      }
       loop.push(p);
-      if (loop.length > 3) out.push(loop);
+      if (loop.length > 3) {
+        out.push(loop);
+      }
     }
     at.set(key(p), stack.length);
     stack.push(p);

@@ -1,7 +1,8 @@
 import { CLASS_NODATA } from "../raster/block";
 
 /**
- * A label image as runs of equal labels, row by row. For maps this is a small part of the cells, so that whole-image work
+ * A label image as runs of equal labels, row by row. For maps this is a small part of the cells, so
+ * that whole-image work
  * (labelling, minimum patch, polygons) stays within a few bytes a run whatever the image size.
  */
 export interface Runs {
@@ -29,15 +30,17 @@ export class RunsBuilder {
   }
 
   addRow(cells: Uint8Array): void {
-    if (cells.length !== this.width || this.row >= this.height)
+    if (cells.length !== this.width || this.row >= this.height) {
       throw new RangeError(
         `Row ${this.row} of ${this.height} has ${cells.length} cells, not ${this.width}`,
       );
+    }
     for (let c = 0; c < cells.length;) {
       const v = cells[c]!;
       this.push(c, v);
-      do c++;
-      while (c < cells.length && cells[c] === v);
+      do {
+        c++;
+      } while (c < cells.length && cells[c] === v);
     }
     this.rows[++this.row] = this.n;
   }
@@ -60,8 +63,9 @@ export class RunsBuilder {
   }
 
   finish(): Runs {
-    if (this.row !== this.height)
+    if (this.row !== this.height) {
       throw new RangeError(`Only ${this.row} of ${this.height} rows were given`);
+    }
     return {
       width: this.width,
       height: this.height,
@@ -74,26 +78,31 @@ export class RunsBuilder {
 
 export function runsOf(cells: Uint8Array, width: number, height: number): Runs {
   const b = new RunsBuilder(width, height);
-  for (let r = 0; r < height; r++) b.addRow(cells.subarray(r * width, (r + 1) * width));
+  for (let r = 0; r < height; r++) {
+    b.addRow(cells.subarray(r * width, (r + 1) * width));
+  }
   return b.finish();
 }
 
 /** Strips of one width, from the top, as one image. */
 export function joinRuns(strips: readonly Runs[]): Runs {
-  const width = strips[0]!.width,
-    height = strips.reduce((s, p) => s + p.height, 0),
-    n = strips.reduce((s, p) => s + p.starts.length, 0);
-  const rows = new Uint32Array(height + 1),
-    starts = new Uint32Array(n),
-    labels = new Uint8Array(n);
-  let row = 0,
-    at = 0;
+  const width = strips[0]!.width;
+  const height = strips.reduce((s, p) => s + p.height, 0);
+  const n = strips.reduce((s, p) => s + p.starts.length, 0);
+  const rows = new Uint32Array(height + 1);
+  const starts = new Uint32Array(n);
+  const labels = new Uint8Array(n);
+  let row = 0;
+  let at = 0;
   for (const p of strips) {
-    if (p.width !== width)
+    if (p.width !== width) {
       throw new RangeError(`A strip of ${p.width} columns does not join one of ${width}`);
+    }
     starts.set(p.starts, at);
     labels.set(p.labels, at);
-    for (let r = 0; r <= p.height; r++) rows[row + r] = at + p.rows[r]!;
+    for (let r = 0; r <= p.height; r++) {
+      rows[row + r] = at + p.rows[r]!;
+    }
     row += p.height;
     at += p.starts.length;
   }
@@ -106,12 +115,15 @@ export function runEnd(runs: Runs, i: number, row: number): number {
 
 /** Index of the run that holds a cell. */
 export function runAt(runs: Runs, row: number, col: number): number {
-  let lo = runs.rows[row]!,
-    hi = runs.rows[row + 1]! - 1;
+  let lo = runs.rows[row]!;
+  let hi = runs.rows[row + 1]! - 1;
   while (lo < hi) {
     const mid = (lo + hi + 1) >>> 1;
-    if (runs.starts[mid]! <= col) lo = mid;
-    else hi = mid - 1;
+    if (runs.starts[mid]! <= col) {
+      lo = mid;
+    } else {
+      hi = mid - 1;
+    }
   }
   return lo;
 }
@@ -129,7 +141,9 @@ export function fillWindow(
   for (let r = Math.max(0, row); r < Math.min(runs.height, row + height); r++) {
     const c1 = Math.min(runs.width, col + width);
     let c = Math.max(0, col);
-    if (c >= c1) return;
+    if (c >= c1) {
+      return;
+    }
     for (let i = runAt(runs, r, c); c < c1; i++) {
       const end = Math.min(c1, runEnd(runs, i, r));
       out.fill(runs.labels[i]!, (r - row) * width + c - col, (r - row) * width + end - col);

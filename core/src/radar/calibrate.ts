@@ -11,11 +11,14 @@ import {
 export type Radiometry = "none" | "beta" | "sigma" | "gamma";
 
 /**
- * Calibrated power of one band: (DN² − η)/A², A and η bilinear in line and pixel, η = range vector x azimuth factor. "none" leaves the
- * division out. Negative power after noise is kept: it averages out. Source: public product specification of SAFE ground-range
+ * Calibrated power of one band: (DN² − η)/A², A and η bilinear in line and pixel, η = range vector
+ * x azimuth factor. "none" leaves the
+ * division out. Negative power after noise is kept: it averages out. Source: public product
+ * specification of SAFE ground-range
  * products, radiometric calibration and thermal de-noising.
  *
- * @param dn amplitudes of a window of `grid` (a cut, or a level, of the product's frame); NaN = nodata; @param out the same size
+ * @param dn amplitudes of a window of `grid` (a cut, or a level, of the product's frame); NaN =
+ * nodata; @param out the same size
  */
 export function calibrate(
   dn: Float32Array,
@@ -26,18 +29,19 @@ export function calibrate(
   removeNoise: boolean,
   out: Float32Array,
 ): void {
-  const space = Workspace.begin(),
-    n = w.width,
-    row = space.take(n * 4),
-    result = space.take(n * 4);
+  const space = Workspace.begin();
+  const n = w.width;
+  const row = space.take(n * 4);
+  const result = space.take(n * 4);
   const pixels = Float64Array.from(
-      { length: n },
-      (_v, c) => toMap(grid, w.col + c + 0.5, 0)[0] - 0.5,
-    ),
-    lineOf = (r: number) => toMap(grid, 0, w.row + r + 0.5)[1] - 0.5;
-  const gain = new Ends(space, to === "none" ? null : luts[to], pixels, 1),
-    noise = new Ends(space, removeNoise ? luts.noiseRange : null, pixels, 0);
-  // Azimuth factors may differ between parts of a line (sub-swaths): the row is then done in pieces.
+    { length: n },
+    (_v, c) => toMap(grid, w.col + c + 0.5, 0)[0] - 0.5,
+  );
+  const lineOf = (r: number) => toMap(grid, 0, w.row + r + 0.5)[1] - 0.5;
+  const gain = new Ends(space, to === "none" ? null : luts[to], pixels, 1);
+  const noise = new Ends(space, removeNoise ? luts.noiseRange : null, pixels, 0);
+  // Azimuth factors may differ between parts of a line (sub-swaths): the row is then done in
+  // pieces.
   const edges = removeNoise
     ? [...new Set(luts.noiseAzimuth.flatMap((p) => [p.firstSample, p.lastSample + 1]))]
         .map((s) => pixels.findIndex((p) => p >= s - 0.5))
@@ -45,16 +49,16 @@ export function calibrate(
     : [];
   const cuts = [0, ...edges.sort((a, b) => a - b), n];
   for (let r = 0; r < w.height; r++) {
-    const line = lineOf(r),
-      g = gain.at(line),
-      e = noise.at(line);
+    const line = lineOf(r);
+    const g = gain.at(line);
+    const e = noise.at(line);
     space.f32(row, n).set(dn.subarray(r * n, (r + 1) * n));
     for (let k = 0; k + 1 < cuts.length; k++) {
-      const from = cuts[k]!,
-        count = cuts[k + 1]! - from,
-        scale = removeNoise
-          ? azimuthFactor(luts.noiseAzimuth, line, pixels[from + (count >> 1)]!)
-          : 0;
+      const from = cuts[k]!;
+      const count = cuts[k + 1]! - from;
+      const scale = removeNoise
+        ? azimuthFactor(luts.noiseAzimuth, line, pixels[from + (count >> 1)]!)
+        : 0;
       space.kernels.calibrateRow(
         row + from * 4,
         gain.address(g.a) + from * 4,
@@ -81,8 +85,8 @@ class Ends {
     pixels: Float64Array,
     constant: number,
   ) {
-    const n = pixels.length,
-      all = vectors ?? [{ line: 0, pixels: [0], values: [constant] }];
+    const n = pixels.length;
+    const all = vectors ?? [{ line: 0, pixels: [0], values: [constant] }];
     const expanded = all.map((v) => {
       const a = new Float32Array(n);
       expandVector(v, pixels, a);

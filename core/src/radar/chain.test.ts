@@ -16,12 +16,12 @@ import { overTime } from "./overTime";
 import { RangeDoppler, type SensorModel, sensorFrame } from "./sensor";
 import { boxcar, gammaMap, median, multiTemporal } from "./speckle";
 
-const PLACE = { lonDeg: -21, latDeg: -43.6 },
-  T = utcSeconds("2025-05-02T18:41:10"),
-  truth = circularOrbit(PLACE, 7_064_000, 39, 101, 1),
-  NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 800;
-const W = 256,
-  H = 200;
+const PLACE = { lonDeg: -21, latDeg: -43.6 };
+const T = utcSeconds("2025-05-02T18:41:10");
+const truth = circularOrbit(PLACE, 7_064_000, 39, 101, 1);
+const NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 800;
+const W = 256;
+const H = 200;
 const sensor: SensorModel = {
   mission: "TEST",
   mode: "IW",
@@ -44,8 +44,16 @@ const frame: ImageInfo = {
   bands: [{ name: "amplitude VV", unit: "DN", role: "amplitude", polarisation: "VV" }],
   sensor,
 };
-const [e0, n0] = transformer(LONLAT, utm(27, true))(-21, -43.6),
-  ground = northUp(utm(27, true), Math.round(e0) - 1600, Math.round(n0) + 1500, 20, 20, 160, 150);
+const [e0, n0] = transformer(LONLAT, utm(27, true))(-21, -43.6);
+const ground = northUp(
+  utm(27, true),
+  Math.round(e0) - 1600,
+  Math.round(n0) + 1500,
+  20,
+  20,
+  160,
+  150,
+);
 const hill = Float32Array.from(
   { length: 160 * 150 },
   (_v, i) => 160 * Math.exp(-(((i % 160) - 80) ** 2 + (Math.floor(i / 160) - 75) ** 2) / 420),
@@ -100,9 +108,9 @@ const sources: SourceReader = {
   }),
   luts: async () => luts,
 };
-const out = northUp(utm(27, true), Math.round(e0) - 700, Math.round(n0) + 600, 10, 10, 140, 120),
-  amplitude = sourceNode("a"),
-  z = sourceNode("z");
+const out = northUp(utm(27, true), Math.round(e0) - 700, Math.round(n0) + 600, 10, 10, 140, 120);
+const amplitude = sourceNode("a");
+const z = sourceNode("z");
 const beta = (n: NodeSpec) =>
   node("radar.calibrate", { to: "beta", removeNoise: true, polarisations: null }, n);
 const onMap = (n: NodeSpec, extras = false) =>
@@ -113,18 +121,19 @@ async function whole(e: Evaluator, n: NodeSpec): Promise<Cells[]> {
   return (await e.read(n, 0, fullWindow(i.grid))).bands;
 }
 async function byBlocks(e: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
-  const i = await e.info(n),
-    bands = i.bands.map(() => new Float32Array(i.grid.width * i.grid.height)),
-    all = fullWindow(i.grid);
-  for (const w of blockWindows(i.grid, block))
+  const i = await e.info(n);
+  const bands = i.bands.map(() => new Float32Array(i.grid.width * i.grid.height));
+  const all = fullWindow(i.grid);
+  for (const w of blockWindows(i.grid, block)) {
     (await e.read(n, 0, w)).bands.forEach((b, k) => copyWindow(b, w, bands[k]!, all));
+  }
   return bands;
 }
 
 test("block by block equals whole image, for every step of the chain", async () => {
-  const flat = node("radar.flatten", { outside: "ellipsoid" }, beta(amplitude), z),
-    a = onMap(beta(amplitude)),
-    b = onMap(beta(sourceNode("b")));
+  const flat = node("radar.flatten", { outside: "ellipsoid" }, beta(amplitude), z);
+  const a = onMap(beta(amplitude));
+  const b = onMap(beta(sourceNode("b")));
   const nodes: Record<string, NodeSpec> = {
     orbit: node(
       "radar.orbit",
@@ -143,20 +152,24 @@ test("block by block equals whole image, for every step of the chain", async () 
     flat,
   };
   for (const [name, n] of Object.entries(nodes)) {
-    const one = await whole(new Evaluator({ sources }), n),
-      seen = (one[0] as Float32Array).reduce((s, v) => s + (v === v ? 1 : 0), 0);
+    const one = await whole(new Evaluator({ sources }), n);
+    const seen = (one[0] as Float32Array).reduce((s, v) => s + (v === v ? 1 : 0), 0);
     expect([name, seen > 0.3 * one[0]!.length]).toEqual([name, true]);
     for (const block of [37, 64]) {
       const many = await byBlocks(new Evaluator({ sources }), n, block);
-      // Shadow and layover take the wave front of their window's middle, and facets at the rim of an elevation window may fall to either side.
+      // Shadow and layover take the wave front of their window's middle, and facets at the rim of
+      // an elevation window may fall to either side.
       const tolerance = name === "flat" ? 2e-3 : name === "terrain" ? 1e-4 : 0;
-      let worst = 0,
-        odd = 0;
+      let worst = 0;
+      let odd = 0;
       one.forEach((x, k) =>
         x.forEach((v, i) => {
           const y = many[k]![i]!;
-          if (Number.isNaN(v) !== Number.isNaN(y)) odd++;
-          else if (v === v) worst = Math.max(worst, Math.abs(v - y) / Math.max(1e-9, Math.abs(v)));
+          if (Number.isNaN(v) !== Number.isNaN(y)) {
+            odd++;
+          } else if (v === v) {
+            worst = Math.max(worst, Math.abs(v - y) / Math.max(1e-9, Math.abs(v)));
+          }
         }),
       );
       expect([name, block, worst <= tolerance, odd]).toEqual([name, block, true, 0]);
@@ -166,44 +179,51 @@ test("block by block equals whole image, for every step of the chain", async () 
 
 describe("calibration", () => {
   test("against a direct evaluation by line and pixel, noise by parts", () => {
-    const dn = grain(1),
-      got = new Float32Array(W * H),
-      lerp = (x: number, p: number[], v: number[]) => {
-        if (x <= p[0]!) return v[0]!;
-        for (let k = 1; k < p.length; k++)
-          if (x <= p[k]!)
-            return v[k - 1]! + ((v[k]! - v[k - 1]!) * (x - p[k - 1]!)) / (p[k]! - p[k - 1]!);
-        return v.at(-1)!;
-      };
-    const at = (t: typeof luts.VV.sigma, line: number, x: number) => {
+    const dn = grain(1);
+    const got = new Float32Array(W * H);
+    const lerp = (x: number, p: number[], v: number[]) => {
+      if (x <= p[0]!) {
+        return v[0]!;
+      }
+      for (let k = 1; k < p.length; k++) {
+        if (x <= p[k]!) {
+          return v[k - 1]! + ((v[k]! - v[k - 1]!) * (x - p[k - 1]!)) / (p[k]! - p[k - 1]!);
+        }
+      }
+      return v.at(-1)!;
+    };
+    const at = (t: NonNullable<(typeof luts)["VV"]>["sigma"], line: number, x: number) => {
       const k = Math.max(
-          1,
-          t.findIndex((v) => v.line > line),
-        ),
-        a = t[k - 1]!,
-        b = t[k]!;
+        1,
+        t.findIndex((v) => v.line > line),
+      );
+      const a = t[k - 1]!;
+      const b = t[k]!;
       const f = (line - a.line) / (b.line - a.line);
       return lerp(x, a.pixels, a.values) * (1 - f) + lerp(x, b.pixels, b.values) * f;
     };
     calibrate(dn, frame.grid, fullWindow(frame.grid), luts.VV!, "sigma", true, got);
-    for (let r = 0; r < H; r += 3)
+    for (let r = 0; r < H; r += 3) {
       for (let c = 0; c < W; c++) {
-        const v = dn[r * W + c]!,
-          part = luts.VV!.noiseAzimuth[c < 100 ? 0 : 1]!,
-          eta = at(luts.VV!.noiseRange, r, c) * lerp(r, part.lines, part.values),
-          expected = (v * v - eta) / at(luts.VV!.sigma, r, c) ** 2;
-        if (Number.isNaN(v)) expect(got[r * W + c]).toBeNaN();
-        else
+        const v = dn[r * W + c]!;
+        const part = luts.VV!.noiseAzimuth[c < 100 ? 0 : 1]!;
+        const eta = at(luts.VV!.noiseRange, r, c) * lerp(r, part.lines, part.values);
+        const expected = (v * v - eta) / at(luts.VV!.sigma, r, c) ** 2;
+        if (Number.isNaN(v)) {
+          expect(got[r * W + c]).toBeNaN();
+        } else {
           expect(Math.abs(got[r * W + c]! - expected)).toBeLessThan(
             (3e-6 * v * v) / at(luts.VV!.sigma, r, c) ** 2,
           );
+        }
       }
+    }
   });
   test("a cut and a level of the frame read the tables at the product's own lines and pixels", () => {
-    const cut = { ...frame.grid, transform: [40, 2, 0, 30, 0, 2] as const, width: 50, height: 40 },
-      dn = new Float32Array(2000).fill(300),
-      got = new Float32Array(2000),
-      full = new Float32Array(W * H);
+    const cut = { ...frame.grid, transform: [40, 2, 0, 30, 0, 2] as const, width: 50, height: 40 };
+    const dn = new Float32Array(2000).fill(300);
+    const got = new Float32Array(2000);
+    const full = new Float32Array(W * H);
     calibrate(dn, cut, fullWindow(cut), luts.VV!, "beta", false, got);
     calibrate(
       new Float32Array(W * H).fill(300),
@@ -288,24 +308,26 @@ describe("refusals", () => {
 });
 
 test("flattening gives back the gamma nought of a hill that an independent sum of facets lit", async () => {
-  // Beta nought of a hill of one cover, gamma nought 0.2, summed from fine facets with exact positions; then the step.
-  const rd = new RangeDoppler(sensor),
-    power = new Float32Array(W * H),
-    at = (c: number, r: number) =>
-      hill[Math.max(0, Math.min(149, r)) * 160 + Math.max(0, Math.min(159, c))]!,
-    toLonLat = transformer(ground.crs, LONLAT),
-    K = 5;
+  // Beta nought of a hill of one cover, gamma nought 0.2, summed from fine facets with exact
+  // positions; then the step.
+  const rd = new RangeDoppler(sensor);
+  const power = new Float32Array(W * H);
+  const at = (c: number, r: number) =>
+    hill[Math.max(0, Math.min(149, r)) * 160 + Math.max(0, Math.min(159, c))]!;
+  const toLonLat = transformer(ground.crs, LONLAT);
+  const K = 5;
   const corner = (c: number, r: number) =>
     toEcef(...toLonLat(...toMap(ground, c + 0.5, r + 0.5)), at(c, r));
-  for (let r = 22; r < 128; r++)
+  for (let r = 22; r < 128; r++) {
     for (let c = 25; c < 135; c++) {
-      // Area of the quad's two triangles in the Earth-fixed frame, as it is seen from where the satellite is abeam.
-      const p00 = corner(c, r),
-        p10 = corner(c + 1, r),
-        p01 = corner(c, r + 1),
-        p11 = corner(c + 1, r + 1),
-        abeam = rd.orbit.at(rd.zeroDoppler(p00)).position,
-        beam = sub(abeam, p00);
+      // Area of the quad's two triangles in the Earth-fixed frame, as it is seen from where the
+      // satellite is abeam.
+      const p00 = corner(c, r);
+      const p10 = corner(c + 1, r);
+      const p01 = corner(c, r + 1);
+      const p11 = corner(c + 1, r + 1);
+      const abeam = rd.orbit.at(rd.zeroDoppler(p00)).position;
+      const beam = sub(abeam, p00);
       const seen =
         Math.abs(
           dot(cross(sub(p10, p00), sub(p01, p00)), beam) +
@@ -313,62 +335,72 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
         ) /
         2 /
         norm(beam);
-      for (let q = 0; q < K; q++)
+      for (let q = 0; q < K; q++) {
         for (let k = 0; k < K; k++) {
-          const u = (k + 0.5) / K,
-            v = (q + 0.5) / K,
-            a = at(c, r),
-            b = at(c + 1, r),
-            d = at(c, r + 1),
-            e = at(c + 1, r + 1),
-            h = (a * (1 - u) + b * u) * (1 - v) + (d * (1 - u) + e * u) * v,
-            area = seen / (K * K);
-          const p = rd.locateGeodetic(...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + v)), h),
-            x = Math.floor(p.sample),
-            y = Math.floor(p.line),
-            fx = p.sample - x,
-            fy = p.line - y;
+          const u = (k + 0.5) / K;
+          const v = (q + 0.5) / K;
+          const a = at(c, r);
+          const b = at(c + 1, r);
+          const d = at(c, r + 1);
+          const e = at(c + 1, r + 1);
+          const h = (a * (1 - u) + b * u) * (1 - v) + (d * (1 - u) + e * u) * v;
+          const area = seen / (K * K);
+          const p = rd.locateGeodetic(...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + v)), h);
+          const x = Math.floor(p.sample);
+          const y = Math.floor(p.line);
+          const fx = p.sample - x;
+          const fy = p.line - y;
           for (const [i, j, s] of [
             [x, y, (1 - fx) * (1 - fy)],
             [x + 1, y, fx * (1 - fy)],
             [x, y + 1, (1 - fx) * fy],
             [x + 1, y + 1, fx * fy],
-          ] as const)
-            if (i >= 0 && j >= 0 && i < W && j < H) power[j * W + i]! += 0.2 * area * s;
+          ] as const) {
+            if (i >= 0 && j >= 0 && i < W && j < H) {
+              power[j * W + i]! += 0.2 * area * s;
+            }
+          }
         }
+      }
     }
-  const slant = rd.slantRange(1285, T) - rd.slantRange(1275, T),
-    p0 = rd.ground(100, 128, 0),
-    p1 = rd.ground(101, 128, 0),
-    cell = slant * norm(sub(p0, p1));
-  for (let i = 0; i < power.length; i++) power[i]! /= cell;
+  }
+  const slant = rd.slantRange(1285, T) - rd.slantRange(1275, T);
+  const p0 = rd.ground(100, 128, 0);
+  const p1 = rd.ground(101, 128, 0);
+  const cell = slant * norm(sub(p0, p1));
+  for (let i = 0; i < power.length; i++) {
+    power[i]! /= cell;
+  }
   const image: ImageInfo = {
     ...frame,
     bands: [{ name: "beta0 VV", unit: "", role: "power", polarisation: "VV" }],
     radiometry: "beta",
   };
   const s = memorySources({
-      p: { info: image, bands: [power] },
-      z: { info: elevation, bands: [hill] },
-    }),
-    flat = (
-      await whole(
-        new Evaluator({ sources: s }),
-        node("radar.flatten", { outside: "nodata" }, sourceNode("p"), z),
-      )
-    )[0]!;
-  let worst = 0,
-    most = 0,
-    n = 0;
-  for (let r = 40; r < 160; r++)
+    p: { info: image, bands: [power] },
+    z: { info: elevation, bands: [hill] },
+  });
+  const flat = (
+    await whole(
+      new Evaluator({ sources: s }),
+      node("radar.flatten", { outside: "nodata" }, sourceNode("p"), z),
+    )
+  )[0]!;
+  let worst = 0;
+  let most = 0;
+  let n = 0;
+  for (let r = 40; r < 160; r++) {
     for (let c = 60; c < 200; c++) {
-      const v = flat[r * W + c]!,
-        b = power[r * W + c]!;
-      if (!(v > 0)) continue;
+      const v = flat[r * W + c]!;
+      const b = power[r * W + c]!;
+      if (!(v > 0)) {
+        continue;
+      }
       n++;
       worst = Math.max(worst, Math.abs(10 * Math.log10(v / 0.2)));
       most = Math.max(most, Math.abs(10 * Math.log10(b / 0.247)));
     }
+  }
   expect(n).toBeGreaterThan(15000);
   expect(most).toBeGreaterThan(2);
   expect(worst).toBeLessThan(0.5);
@@ -377,8 +409,8 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
 describe("layover and shadow by hand", () => {
   // Range grows to the right, a metre a cell, beam 45° from the vertical.
   const bits = (z: number[], incidence = Math.PI / 4) => {
-    const o = new Uint8Array(z.length * 3),
-      rows = Float32Array.from([...z, ...z, ...z]);
+    const o = new Uint8Array(z.length * 3);
+    const rows = Float32Array.from([...z, ...z, ...z]);
     hiddenCells(rows, z.length, 3, [1, 0], incidence, o);
     return [...o.subarray(z.length, 2 * z.length)];
   };
@@ -386,7 +418,8 @@ describe("layover and shadow by hand", () => {
     expect(bits([0, 0, 0, 0, 0])).toEqual([0, 0, 0, 0, 0]);
   });
   test("a wall throws a shadow as long as it is high, and lies over what is before it", () => {
-    // At 45° a wall of three metres shades the next three cells but not the fourth, and is as near as the three before it.
+    // At 45° a wall of three metres shades the next three cells but not the fourth, and is as near
+    // as the three before it.
     const b = bits([0, 0, 0, 0, 0, 3, 0, 0, 0, 0]);
     expect(b.map((v) => (v & SHADOW ? 1 : 0))).toEqual([0, 0, 0, 0, 0, 0, 1, 1, 0, 0]);
     expect(b.map((v) => (v & LAYOVER ? 1 : 0))).toEqual([0, 0, 0, 1, 1, 1, 0, 0, 0, 0]);
@@ -398,20 +431,22 @@ describe("layover and shadow by hand", () => {
 
 describe("filters", () => {
   test("median of a window by hand, and the network against selection", () => {
-    const src = Float32Array.from([9, 1, 5, 3, 7, 2, 8, 6, 4]),
-      o = new Float32Array(1);
+    const src = Float32Array.from([9, 1, 5, 3, 7, 2, 8, 6, 4]);
+    const o = new Float32Array(1);
     median(src, 1, 1, 3, o);
     expect(o[0]).toBe(5);
-    const u = lcg(4),
-      big = Float32Array.from({ length: 103 * 41 }, () => u()),
-      fast = new Float32Array(101 * 39),
-      slow = new Float32Array(101 * 39);
+    const u = lcg(4);
+    const big = Float32Array.from({ length: 103 * 41 }, () => u());
+    const fast = new Float32Array(101 * 39);
+    const slow = new Float32Array(101 * 39);
     median(big, 101, 39, 3, fast);
-    for (let r = 0; r < 39; r++)
-      for (let c = 0; c < 101; c++)
+    for (let r = 0; r < 39; r++) {
+      for (let c = 0; c < 101; c++) {
         slow[r * 101 + c] = [0, 1, 2]
           .flatMap((j) => [0, 1, 2].map((i) => big[(r + j) * 103 + c + i]!))
           .sort((a, b) => a - b)[4]!;
+      }
+    }
     expect(fast).toEqual(slow);
     median(Float32Array.from([NaN, 1, 5, 3, 7, 2, 8, 6, 4]), 1, 1, 3, o);
     expect(o[0]).toBe(4);
@@ -422,45 +457,45 @@ describe("filters", () => {
     expect(o[0]).toBeCloseTo(36 / 8, 6);
   });
   test("gamma MAP: even ground becomes the mean, a strong target stays, between the two by the published root", () => {
-    const o = new Float32Array(1),
-      even = Float32Array.from([1, 1.1, 0.9, 1, 1, 1, 1, 0.9, 1.1]),
-      strong = Float32Array.from([1, 1, 1, 1, 90, 1, 1, 1, 1]),
-      mid = Float32Array.from([0.5, 1.6, 0.8, 1.9, 1.7, 0.6, 1.2, 0.4, 1.3]);
+    const o = new Float32Array(1);
+    const even = Float32Array.from([1, 1.1, 0.9, 1, 1, 1, 1, 0.9, 1.1]);
+    const strong = Float32Array.from([1, 1, 1, 1, 90, 1, 1, 1, 1]);
+    const mid = Float32Array.from([0.5, 1.6, 0.8, 1.9, 1.7, 0.6, 1.2, 0.4, 1.3]);
     gammaMap(even, 1, 1, 3, 4, o);
     expect(o[0]).toBeCloseTo(1, 6);
     gammaMap(strong, 1, 1, 3, 4, o);
     expect(o[0]).toBe(90);
     gammaMap(mid, 1, 1, 3, 6, o);
-    const m = mid.reduce((a, b) => a + b) / 9,
-      v = mid.reduce((a, b) => a + (b - m) ** 2, 0) / 9,
-      alpha = (1 + 1 / 6) / (v / (m * m) - 1 / 6),
-      x = o[0]!;
+    const m = mid.reduce((a, b) => a + b) / 9;
+    const v = mid.reduce((a, b) => a + (b - m) ** 2, 0) / 9;
+    const alpha = (1 + 1 / 6) / (v / (m * m) - 1 / 6);
+    const x = o[0]!;
     // The estimate is the root of α x² + (L + 1 − α) m x − L m z = 0.
     expect(alpha).toBeGreaterThan(0);
     expect(alpha * x * x + (7 - alpha) * m * x - 6 * m * 1.7).toBeCloseTo(0, 4);
   });
   test("across dates: dates that are alike in all but grain lend their looks; a change stays with its date", () => {
-    const n = 206,
-      make = (seed: number, level: number) => {
-        const u = lcg(seed);
-        return Float32Array.from({ length: n * n }, () => -level * Math.log(1 - u()));
-      },
-      dates = [make(1, 1), make(2, 5), make(3, 0.2), make(4, 1)],
-      o = new Float32Array(200 * 200);
+    const n = 206;
+    const make = (seed: number, level: number) => {
+      const u = lcg(seed);
+      return Float32Array.from({ length: n * n }, () => -level * Math.log(1 - u()));
+    };
+    const dates = [make(1, 1), make(2, 5), make(3, 0.2), make(4, 1)];
+    const o = new Float32Array(200 * 200);
     multiTemporal(dates, 2, 200, 200, 7, o);
-    const mean = o.reduce((a, b) => a + b) / o.length,
-      enl = mean ** 2 / (o.reduce((a, b) => a + (b - mean) ** 2, 0) / o.length);
+    const mean = o.reduce((a, b) => a + b) / o.length;
+    const enl = mean ** 2 / (o.reduce((a, b) => a + (b - mean) ** 2, 0) / o.length);
     expect(mean).toBeGreaterThan(0.195);
     expect(mean).toBeLessThan(0.205);
     expect(enl).toBeGreaterThan(3);
   });
   test("over time by hand", () => {
     const d = [
-        [1, NaN],
-        [5, NaN],
-        [3, 2],
-      ].map((x) => Float32Array.from(x)),
-      o = new Float32Array(2);
+      [1, NaN],
+      [5, NaN],
+      [3, 2],
+    ].map((x) => Float32Array.from(x));
+    const o = new Float32Array(2);
     for (const [s, a, b] of [
       ["mean", 3, 2],
       ["median", 3, 2],

@@ -1,11 +1,12 @@
 /** Bins of log10(looks) from 0.1 to 10 000 looks. */
 export const LOOKS_BINS = 200;
-const LOW = -1,
-  HIGH = 4,
-  SIDE = 9;
+const LOW = -1;
+const HIGH = 4;
+const SIDE = 9;
 
 /**
- * Adds the local looks (mean²/variance) of every 9 x 9 window, side by side, to a histogram of log10(looks). Texture lowers the
+ * Adds the local looks (mean²/variance) of every 9 x 9 window, side by side, to a histogram of
+ * log10(looks). Texture lowers the
  * local figure, so its distribution has its peak where the ground is even.
  * @param power width x height cells; windows with a nodata cell or no positive mean are passed over
  */
@@ -16,32 +17,43 @@ export function addLocalLooks(
   counts: number[],
 ): void {
   const n = SIDE * SIDE;
-  for (let r = 0; r + SIDE <= height; r += SIDE)
+  for (let r = 0; r + SIDE <= height; r += SIDE) {
     for (let c = 0; c + SIDE <= width; c += SIDE) {
-      let s = 0,
-        q = 0;
-      for (let j = 0; j < SIDE; j++)
+      let s = 0;
+      let q = 0;
+      for (let j = 0; j < SIDE; j++) {
         for (let k = (r + j) * width + c, e = k + SIDE; k < e; k++) {
           const v = power[k]!;
           s += v;
           q += v * v;
         }
-      const mean = s / n,
-        variance = (q - s * mean) / (n - 1);
-      if (!(mean > 0) || !(variance > 0)) continue;
-      const x = Math.log10((mean * mean) / variance),
-        bin = Math.floor(((x - LOW) / (HIGH - LOW)) * LOOKS_BINS);
-      if (bin >= 0 && bin < LOOKS_BINS) counts[bin]!++;
+      }
+      const mean = s / n;
+      const variance = (q - s * mean) / (n - 1);
+      if (!(mean > 0) || !(variance > 0)) {
+        continue;
+      }
+      const x = Math.log10((mean * mean) / variance);
+      const bin = Math.floor(((x - LOW) / (HIGH - LOW)) * LOOKS_BINS);
+      if (bin >= 0 && bin < LOOKS_BINS) {
+        counts[bin]!++;
+      }
     }
+  }
 }
 
-/** Looks at the peak of such a histogram, after smoothing over seven bins; NaN when there is nothing. To about a tenth of its value. */
+/**
+ * Looks at the peak of such a histogram, after smoothing over seven bins; NaN when there is
+ * nothing. To about a tenth of its value.
+ */
 export function looksAtPeak(counts: readonly number[]): number {
-  let best = -1,
-    at = -1;
+  let best = -1;
+  let at = -1;
   for (let i = 3; i < LOOKS_BINS - 3; i++) {
     let s = 0;
-    for (let k = -3; k <= 3; k++) s += counts[i + k]! * (4 - Math.abs(k));
+    for (let k = -3; k <= 3; k++) {
+      s += counts[i + k]! * (4 - Math.abs(k));
+    }
     if (s > best) {
       best = s;
       at = i;

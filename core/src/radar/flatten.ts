@@ -9,14 +9,19 @@ import { Workspace } from "../wasm/kernels";
 const LEAST_AREA = 0.04;
 
 /**
- * Ratio of the illuminated area along the beam to the slant-range cell, A_gamma / A_beta, for a window of an image: gamma nought is beta
- * nought divided by it. Source: Small 2011: the facets of the elevation model are placed in radar geometry and their areas as
- * seen by the sensor are summed; facets turned away or in shadow add nothing; what layover heaps up in one cell adds up.
+ * Ratio of the illuminated area along the beam to the slant-range cell, A_gamma / A_beta, for a
+ * window of an image: gamma nought is beta
+ * nought divided by it. Source: Small 2011: the facets of the elevation model are placed in radar
+ * geometry and their areas as
+ * seen by the sensor are summed; facets turned away or in shadow add nothing; what layover heaps up
+ * in one cell adds up.
  *
- * Each elevation cell is cut so finely that a piece is about half an image cell at the most, and each piece is shared out over the four cells
+ * Each elevation cell is cut so finely that a piece is about half an image cell at the most, and
+ * each piece is shared out over the four cells
  * around its place. Cells that no facet reaches, or only a sliver, are NaN.
  *
- * @param z elevation window `zw` of `zGrid`, metres; NaN adds nothing. It must reach past the ground of the image window by a cell, and by
+ * @param z elevation window `zw` of `zGrid`, metres; NaN adds nothing. It must reach past the
+ * ground of the image window by a cell, and by
  * what layover can shift; @param w window of the image on `grid`; @param out w.width x w.height
  */
 export function areaRatio(
@@ -41,22 +46,22 @@ export function areaRatio(
     imageCellsOf(grid),
   );
   const t = grid.transform;
-  const looks = lookLattice(rd, zGrid, zw, 0, imageCellsOf(grid)),
-    middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
+  const looks = lookLattice(rd, zGrid, zw, 0, imageCellsOf(grid));
+  const middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
   if (!middle) {
     out.fill(NaN);
     return;
   }
   const hidden = new Uint8Array(zw.width * zw.height);
   hiddenCells(z, zw.width, zw.height, middle.away, middle.incidence, hidden);
-  const { width, height } = w,
-    beta = betaArea(rd, grid, w),
-    n = zw.width,
-    every = latticeCells(zGrid, imageCellsOf(grid));
-  const space = Workspace.begin(),
-    place = latticeIn(space, lat),
-    sum = space.take(width * height * 8),
-    bits = space.take(hidden.length);
+  const { width, height } = w;
+  const beta = betaArea(rd, grid, w);
+  const n = zw.width;
+  const every = latticeCells(zGrid, imageCellsOf(grid));
+  const space = Workspace.begin();
+  const place = latticeIn(space, lat);
+  const sum = space.take(width * height * 8);
+  const bits = space.take(hidden.length);
   space.f64(sum, width * height).fill(0);
   space.u8(bits, hidden.length).set(hidden);
   // Positions and heights of two rows of elevation cells at a time.
@@ -65,10 +70,10 @@ export function areaRatio(
     y: space.take(n * 8 + 16),
     z: space.take(n * 4 + 16),
   }));
-  const cx = 1 / t[1],
-    ox = (0.5 - t[0]) / t[1] - w.col - 0.5,
-    cy = 1 / t[5],
-    oy = (0.5 - t[3]) / t[5] - w.row - 0.5;
+  const cx = 1 / t[1];
+  const ox = (0.5 - t[0]) / t[1] - w.col - 0.5;
+  const cy = 1 / t[5];
+  const oy = (0.5 - t[3]) / t[5] - w.row - 0.5;
   const load = (r: number): void => {
     const row = rows[r & 1]!;
     space.f32(row.z, n).set(z.subarray(r * n, (r + 1) * n));
@@ -96,14 +101,17 @@ export function areaRatio(
   load(0);
   for (let r = 0; r + 1 < zw.height; r++) {
     load(r + 1);
-    const a = rows[r & 1]!,
-      b = rows[(r + 1) & 1]!;
+    const a = rows[r & 1]!;
+    const b = rows[(r + 1) & 1]!;
     // The look geometry holds for as many columns as lie nearest to one lattice node.
     for (let c = 0; c + 1 < n;) {
-      const g = looks.at(zw.col + c + 1, zw.row + r + 1),
-        end = Math.min(n - 1, (Math.round((zw.col + c + 1) / every) + 0.5) * every - zw.col - 1),
-        to = Math.max(c + 1, Math.ceil(end));
-      if (g)
+      const g = looks.at(zw.col + c + 1, zw.row + r + 1);
+      const end = Math.min(
+        n - 1,
+        (Math.round((zw.col + c + 1) / every) + 0.5) * every - zw.col - 1,
+      );
+      const to = Math.max(c + 1, Math.ceil(end));
+      if (g) {
         space.kernels.facetRow(
           a.x,
           a.y,
@@ -121,39 +129,43 @@ export function areaRatio(
           width,
           height,
         );
+      }
       c = to;
     }
   }
   const total = space.f64(sum, width * height);
-  for (let r = 0; r < height; r++)
+  for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
-      const i = r * width + c,
-        v = total[i]! / beta(c, r);
+      const i = r * width + c;
+      const v = total[i]! / beta(c, r);
       out[i] = v >= LEAST_AREA ? v : NaN;
     }
+  }
 }
 
-/** Slant-range cell of an image, slant spacing x azimuth spacing on the ellipsoid in m², bilinear over a window from its corners. */
+/**
+ * Slant-range cell of an image, slant spacing x azimuth spacing on the ellipsoid in m², bilinear
+ * over a window from its corners.
+ */
 function betaArea(rd: RangeDoppler, grid: Grid, w: Window): (col: number, row: number) => number {
-  const t = grid.transform,
-    at = (c: number, r: number) => {
-      const sample = t[0] + (w.col + c) * t[1] - 0.5,
-        line = t[3] + (w.row + r) * t[5] - 0.5,
-        time = rd.timeOf(line),
-        s = rd.model.sampleSpacingM;
-      const slant =
-        rd.slantRange((sample + 0.5) * s, time) - rd.slantRange((sample - 0.5) * s, time);
-      const a = rd.ground(line - 0.5, sample, 0),
-        b = rd.ground(line + 0.5, sample, 0);
-      return slant * t[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * t[5];
-    };
-  const p = at(0, 0),
-    q = at(w.width, 0),
-    r = at(0, w.height),
-    s = at(w.width, w.height);
+  const t = grid.transform;
+  const at = (c: number, r: number) => {
+    const sample = t[0] + (w.col + c) * t[1] - 0.5;
+    const line = t[3] + (w.row + r) * t[5] - 0.5;
+    const time = rd.timeOf(line);
+    const s = rd.model.sampleSpacingM;
+    const slant = rd.slantRange((sample + 0.5) * s, time) - rd.slantRange((sample - 0.5) * s, time);
+    const a = rd.ground(line - 0.5, sample, 0);
+    const b = rd.ground(line + 0.5, sample, 0);
+    return slant * t[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * t[5];
+  };
+  const p = at(0, 0);
+  const q = at(w.width, 0);
+  const r = at(0, w.height);
+  const s = at(w.width, w.height);
   return (c, row) => {
-    const x = (c + 0.5) / w.width,
-      y = (row + 0.5) / w.height;
+    const x = (c + 0.5) / w.width;
+    const y = (row + 0.5) / w.height;
     return (p * (1 - x) + q * x) * (1 - y) + (r * (1 - x) + s * x) * y;
   };
 }
@@ -166,14 +178,14 @@ export function lookLattice(
   height: number,
   imageCells: number,
 ): { at(col: number, row: number): LookGeometry | null } {
-  const found = new Map<number, LookGeometry | null>(),
-    step = latticeCells(grid, imageCells),
-    across = Math.ceil((w.col + w.width) / step) + 3;
+  const found = new Map<number, LookGeometry | null>();
+  const step = latticeCells(grid, imageCells);
+  const across = Math.ceil((w.col + w.width) / step) + 3;
   return {
     at(col, row) {
-      const i = Math.round(col / step),
-        j = Math.round(row / step),
-        key = j * across + i;
+      const i = Math.round(col / step);
+      const j = Math.round(row / step);
+      const key = j * across + i;
       let g = found.get(key);
       if (g === undefined) {
         g = lookGeometry(rd, grid, i * step, j * step, height);

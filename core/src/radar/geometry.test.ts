@@ -12,13 +12,16 @@ import { Orbit, utcSeconds, utcText } from "./orbit";
 import { RangeDoppler, type SensorModel, cellLocator } from "./sensor";
 import { lookGeometry } from "./terrain";
 
-const PLACE = { lonDeg: -21, latDeg: -43.6 },
-  MIDDLE = utcSeconds("2025-05-02T18:41:10.500000"),
-  RADIUS = 7_064_000;
+const PLACE = { lonDeg: -21, latDeg: -43.6 };
+const MIDDLE = utcSeconds("2025-05-02T18:41:10.500000");
+const RADIUS = 7_064_000;
 const truth = circularOrbit(PLACE, RADIUS, 39, 101, 1);
 const NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 16000;
 
-/** A product frame of the circular orbit whose ground range is (slant − near)/sin 39° plus a curved term. */
+/**
+ * A product frame of the circular orbit whose ground range is (slant − near)/sin 39° plus a curved
+ * term.
+ */
 function model(pass: Partial<SensorModel> = {}): SensorModel {
   return {
     mission: "TEST",
@@ -45,8 +48,9 @@ describe("times", () => {
       "2025-05-02T18:41:10.123456",
       "2016-12-31T23:59:59.999999",
       "2000-01-01T00:00:00.000001",
-    ])
+    ]) {
       expect(utcText(utcSeconds(t))).toBe(`${t}Z`);
+    }
     expect(utcSeconds("UTC=2000-01-02T00:00:01.000000")).toBe(86401);
     expect(utcText(utcSeconds("2024-01-01T00:00:00.9999999"))).toBe("2024-01-01T00:00:01.000000Z");
     expect(() => utcSeconds("2 May 2025")).toThrow(/not a time/);
@@ -59,8 +63,8 @@ describe("times", () => {
 test("Earth-fixed coordinates there and back, and by hand", () => {
   const u = lcg(3);
   for (let k = 0; k < 200; k++) {
-    const p: Vec3 = [u() * 360 - 180, u() * 178 - 89, u() * 9000 - 500],
-      q = fromEcef(toEcef(...p));
+    const p: Vec3 = [u() * 360 - 180, u() * 178 - 89, u() * 9000 - 500];
+    const q = fromEcef(toEcef(...p));
     [0, 1].forEach((i) => expect(q[i]).toBeCloseTo(p[i]!, 11));
     expect(q[2]).toBeCloseTo(p[2], 7);
   }
@@ -80,11 +84,11 @@ describe("orbit", () => {
   test("between vectors: the circle in closed form", () => {
     const o = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
     for (let t = -60; t < 60; t += 3.7) {
-      const got = o.at(MIDDLE + t),
-        p = truth.at(t),
-        d = 1e-3,
-        ahead = truth.at(t + d).velocity,
-        behind = truth.at(t - d).velocity;
+      const got = o.at(MIDDLE + t);
+      const p = truth.at(t);
+      const d = 1e-3;
+      const ahead = truth.at(t + d).velocity;
+      const behind = truth.at(t - d).velocity;
       expect(norm(sub(got.position, p.position))).toBeLessThan(1e-3);
       expect(
         norm(sub(got.acceleration, sub(ahead, behind).map((x) => x / (2 * d)) as Vec3)),
@@ -100,27 +104,28 @@ describe("orbit", () => {
 
 describe("range-Doppler", () => {
   test("the place that the orbit was made for lies abeam in the middle, within 0.01 of a cell", () => {
-    const rd = new RangeDoppler(model()),
-      at = rd.locateGeodetic(PLACE.lonDeg, PLACE.latDeg, 0);
+    const rd = new RangeDoppler(model());
+    const at = rd.locateGeodetic(PLACE.lonDeg, PLACE.latDeg, 0);
     expect(at.line).toBeCloseTo(1200, 3);
     expect(at.slantRangeM).toBeCloseTo(NEAR + 16000, 3);
     const d = 16000;
     expect(at.sample).toBeCloseTo((1.589 * d - 2.1e-7 * d * d + 1e-14 * d ** 3) / 10, 4);
   });
   test("points put on the zero-Doppler plane in closed form come back", () => {
-    const rd = new RangeDoppler(model()),
-      u = lcg(8);
+    const rd = new RangeDoppler(model());
+    const u = lcg(8);
     for (let k = 0; k < 60; k++) {
-      // A point at a range and an angle from straight down, square to the Earth-fixed velocity of the circle at that time.
-      const t = u() * 3 - 1.5,
-        s = truth.at(t),
-        range = NEAR + 4000 + u() * 25000,
-        angle = 0.55 + 0.1 * u();
-      const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3,
-        r = s.position.map((x) => x / norm(s.position)) as Vec3;
-      const up = sub(r, v.map((x) => x * (r[0] * v[0] + r[1] * v[1] + r[2] * v[2])) as Vec3),
-        n = norm(up),
-        e = up.map((x) => x / n) as Vec3;
+      // A point at a range and an angle from straight down, square to the Earth-fixed velocity of
+      // the circle at that time.
+      const t = u() * 3 - 1.5;
+      const s = truth.at(t);
+      const range = NEAR + 4000 + u() * 25000;
+      const angle = 0.55 + 0.1 * u();
+      const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
+      const r = s.position.map((x) => x / norm(s.position)) as Vec3;
+      const up = sub(r, v.map((x) => x * (r[0] * v[0] + r[1] * v[1] + r[2] * v[2])) as Vec3);
+      const n = norm(up);
+      const e = up.map((x) => x / n) as Vec3;
       const side: Vec3 = [
         v[1] * e[2] - v[2] * e[1],
         v[2] * e[0] - v[0] * e[2],
@@ -140,16 +145,16 @@ describe("range-Doppler", () => {
       ["right", 1],
       ["left", -1],
     ] as const) {
-      const o = circularOrbit(PLACE, RADIUS, 39, 101, sense),
-        rd = new RangeDoppler(model({ look, orbit: vectorsOf(o, MIDDLE, -80, 80, 10) }));
+      const o = circularOrbit(PLACE, RADIUS, 39, 101, sense);
+      const rd = new RangeDoppler(model({ look, orbit: vectorsOf(o, MIDDLE, -80, 80, 10) }));
       for (const [line, sample, h] of [
         [10, 20, 0],
         [1200, 2542, 350],
         [2390, 4800, 1900],
       ] as const) {
-        const p = rd.ground(line, sample, h),
-          back = rd.locate(p),
-          g = fromEcef(p);
+        const p = rd.ground(line, sample, h);
+        const back = rd.locate(p);
+        const g = fromEcef(p);
         expect(back.line).toBeCloseTo(line, 4);
         expect(back.sample).toBeCloseTo(sample, 3);
         expect(Math.abs(g[2] - h)).toBeLessThan(0.02);
@@ -166,16 +171,19 @@ describe("range-Doppler", () => {
         ],
       }),
     );
-    for (const g of [0, 5000, 40000])
-      for (const t of [MIDDLE - 1, MIDDLE + 1])
+    for (const g of [0, 5000, 40000]) {
+      for (const t of [MIDDLE - 1, MIDDLE + 1]) {
         expect(rd.groundRange(rd.slantRange(g, t), t)).toBeCloseTo(g, 5);
+      }
+    }
     expect(rd.groundRange(NEAR, MIDDLE - 0.001)).toBe(0);
     expect(rd.groundRange(NEAR, MIDDLE)).toBe(100);
   });
   test("the fast lattice stays within 0.05 cell of the exact position, also over 3 km of relief and 90 m cells", () => {
-    const rd = new RangeDoppler(model()),
-      u = lcg(5);
-    // A cell of an image after 2 x 2 looks, and of an overview, is allowed the same share of itself.
+    const rd = new RangeDoppler(model());
+    const u = lcg(5);
+    // A cell of an image after 2 x 2 looks, and of an overview, is allowed the same share of
+    // itself.
     for (const [cell, image] of [
       [10, 1],
       [90, 1],
@@ -183,17 +191,17 @@ describe("range-Doppler", () => {
       [160, 16],
       [90, 16],
     ] as const) {
-      const grid = northUp(utm(27, true), 490000, 5180000, cell, cell, 1000, 1000),
-        w = { col: 190, row: 333, width: 131, height: 97 },
-        exact = cellLocator(rd, grid);
+      const grid = northUp(utm(27, true), 490000, 5180000, cell, cell, 1000, 1000);
+      const w = { col: 190, row: 333, width: 131, height: 97 };
+      const exact = cellLocator(rd, grid);
       const lattice = sensorLattice(rd, grid, w, [-40, 2990], image);
       let worst = 0;
       for (let k = 0; k < 3000; k++) {
-        const col = w.col + 0.5 + u() * (w.width - 1),
-          row = w.row + 0.5 + u() * (w.height - 1),
-          h = -40 + u() * 3030,
-          a = exact(col, row, h),
-          b = latticeAt(lattice, col, row, h);
+        const col = w.col + 0.5 + u() * (w.width - 1);
+        const row = w.row + 0.5 + u() * (w.height - 1);
+        const h = -40 + u() * 3030;
+        const a = exact(col, row, h);
+        const b = latticeAt(lattice, col, row, h);
         worst = Math.max(
           worst,
           Math.abs(a.line - b.line) / image,
@@ -207,9 +215,9 @@ describe("range-Doppler", () => {
 });
 
 test("areas along the beam: level ground shows cos θ of its area, a slope square to the beam all of it", () => {
-  const rd = new RangeDoppler(model()),
-    grid = northUp(utm(27, true), 495000, 5180000, 10, 10, 1000, 1000),
-    g = lookGeometry(rd, grid, 500, 700, 0)!;
+  const rd = new RangeDoppler(model());
+  const grid = northUp(utm(27, true), 495000, 5180000, 10, 10, 1000, 1000);
+  const g = lookGeometry(rd, grid, 500, 700, 0)!;
   const level = g.cellM[0] * g.cellM[1];
   expect(g.flat / level).toBeCloseTo(Math.cos(g.incidence), 4);
   expect((g.incidence * 180) / Math.PI).toBeGreaterThan(37);
@@ -217,10 +225,11 @@ test("areas along the beam: level ground shows cos θ of its area, a slope squar
   // One metre of range on the map is one metre; the beam comes from the east here.
   expect(Math.hypot(g.away[0] * g.cellM[0], g.away[1] * g.cellM[1])).toBeCloseTo(1, 3);
   expect(g.away[0]).toBeLessThan(0);
-  // Ground that rises by tan θ against the beam lies square to it: its whole surface, level / cos θ, is seen.
-  const rise = Math.tan(g.incidence),
-    hc = g.away[0] * g.cellM[0] * rise * g.cellM[0],
-    hr = g.away[1] * g.cellM[1] * rise * g.cellM[1];
+  // Ground that rises by tan θ against the beam lies square to it: its whole surface, level / cos
+  // θ, is seen.
+  const rise = Math.tan(g.incidence);
+  const hc = g.away[0] * g.cellM[0] * rise * g.cellM[0];
+  const hr = g.away[1] * g.cellM[1] * rise * g.cellM[1];
   expect(
     (g.flat + hc * g.perColumnRise + hr * g.perRowRise) / (level / Math.cos(g.incidence)),
   ).toBeCloseTo(1, 3);
@@ -228,11 +237,11 @@ test("areas along the beam: level ground shows cos θ of its area, a slope squar
 
 describe("neighbouring frames", () => {
   const line = (l: number) => ({
-      line: l,
-      pixels: [0, 900, 4999],
-      values: [400 + l * 0.01, 420 + Math.sin(l / 300), 460 - l * 0.003],
-    }),
-    lines = [-300, 367, 1034, 1701, 2368, 3035].map(line);
+    line: l,
+    pixels: [0, 900, 4999],
+    values: [400 + l * 0.01, 420 + Math.sin(l / 300), 460 - l * 0.003],
+  });
+  const lines = [-300, 367, 1034, 1701, 2368, 3035].map(line);
   const ripple = {
     firstLine: 0,
     lastLine: 2399,
@@ -284,13 +293,13 @@ describe("neighbouring frames", () => {
     },
   });
   test("joined give geometry and tables of the pass in one piece, line by line", () => {
-    const j = joinFrames([frame("south", 1290, 1110), frame("north", 0, 1290)]),
-      a = new RangeDoppler(whole),
-      b = new RangeDoppler(j.sensor);
+    const j = joinFrames([frame("south", 1290, 1110), frame("north", 0, 1290)]);
+    const a = new RangeDoppler(whole);
+    const b = new RangeDoppler(j.sensor);
     expect([j.order, j.firstLines, j.sensor.lines]).toEqual([[1, 0], [0, 1290], 2400]);
     for (const l of [0, 700, 1289, 1290, 1800, 2399]) {
       expect(b.slantRange(20_000, b.timeOf(l))).toBeCloseTo(a.slantRange(20_000, a.timeOf(l)), 6);
-      for (const k of ["sigma", "noiseRange"] as const)
+      for (const k of ["sigma", "noiseRange"] as const) {
         for (const px of [0, 1]) {
           const at = (v: typeof lines) => {
             const { a: p, b: q, share } = vectorsAround(v, l);
@@ -298,6 +307,7 @@ describe("neighbouring frames", () => {
           };
           expect(at(j.luts.VV![k])).toBeCloseTo(at(luts.VV[k]), 3);
         }
+      }
       expect(azimuthFactor(j.luts.VV!.noiseAzimuth, l, 100)).toBeCloseTo(
         azimuthFactor([ripple], l, 100),
         9,
@@ -305,8 +315,8 @@ describe("neighbouring frames", () => {
     }
   });
   test("what does not belong is refused by name", () => {
-    const north = frame("north", 0, 1000),
-      other = frame("other", 1000, 1000);
+    const north = frame("north", 0, 1000);
+    const other = frame("other", 1000, 1000);
     expect(() =>
       joinFrames([north, { ...other, sensor: { ...other.sensor, pass: "ascending" } }]),
     ).toThrow(/other has another pass direction than north/);
@@ -335,7 +345,8 @@ test("sea level above the ellipsoid agrees with the values that the model's make
     [-23.617446, 133.874712, 15.871],
     [38.625473, 359.9995, 50.066],
     [-0.466744, 0.0023, 17.329],
-  ] as const)
+  ] as const) {
     expect(Math.abs(egm96(lon, lat) - n)).toBeLessThan(0.35);
+  }
   expect(egm96(-21, -43.6)).toBeCloseTo(egm96(339, -43.6), 9);
 });

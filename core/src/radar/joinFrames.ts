@@ -23,8 +23,10 @@ const LINE_TOLERANCE = 0.05;
 const MAX_GAP_LINES = 60;
 
 /**
- * Neighbouring frames of one pass as one product: geometry, tables, and the first line of each frame in it. Frames are put in the order of
- * time; at a seam every line keeps the polynomials and tables of its own frame, so that nothing is mixed across it.
+ * Neighbouring frames of one pass as one product: geometry, tables, and the first line of each
+ * frame in it. Frames are put in the order of
+ * time; at a seam every line keeps the polynomials and tables of its own frame, so that nothing is
+ * mixed across it.
  * @throws InputError naming the frame that does not belong, and why
  */
 export function joinFrames(frames: readonly Frame[]): {
@@ -33,70 +35,77 @@ export function joinFrames(frames: readonly Frame[]): {
   order: number[];
   firstLines: number[];
 } {
-  if (frames.length < 2) throw new InputError("Two frames or more can be joined", "frames");
+  if (frames.length < 2) {
+    throw new InputError("Two frames or more can be joined", "frames");
+  }
   const order = frames
-      .map((_f, i) => i)
-      .sort((a, b) => frames[a]!.sensor.firstLineT - frames[b]!.sensor.firstLineT),
-    sorted = order.map((i) => frames[i]!),
-    head = sorted[0]!,
-    m = head.sensor;
+    .map((_f, i) => i)
+    .sort((a, b) => frames[a]!.sensor.firstLineT - frames[b]!.sensor.firstLineT);
+  const sorted = order.map((i) => frames[i]!);
+  const head = sorted[0]!;
+  const m = head.sensor;
   for (const f of sorted.slice(1)) {
-    const s = f.sensor,
-      odd = (
-        [
-          ["mission", "mission"],
-          ["mode", "mode"],
-          ["pass", "pass direction"],
-          ["look", "look side"],
-        ] as const
-      ).find(([k]) => s[k] !== m[k]);
-    if (odd)
+    const s = f.sensor;
+    const odd = (
+      [
+        ["mission", "mission"],
+        ["mode", "mode"],
+        ["pass", "pass direction"],
+        ["look", "look side"],
+      ] as const
+    ).find(([k]) => s[k] !== m[k]);
+    if (odd) {
       throw new InputError(
         `${f.name} has another ${odd[1]} than ${head.name}: ${s[odd[0]]}, not ${m[odd[0]]}`,
         "frames",
         "Only neighbouring frames of one pass can be joined.",
       );
+    }
     if (
       Math.abs(s.lineIntervalS / m.lineIntervalS - 1) > 1e-6 ||
       Math.abs(s.sampleSpacingM / m.sampleSpacingM - 1) > 1e-6
-    )
+    ) {
       throw new InputError(
         `${f.name} has another spacing of lines or samples than ${head.name}`,
         "frames",
       );
-    if (Object.keys(f.luts).sort().join() !== Object.keys(head.luts).sort().join())
+    }
+    if (Object.keys(f.luts).sort().join() !== Object.keys(head.luts).sort().join()) {
       throw new InputError(
         `${f.name} has the polarisations ${Object.keys(f.luts).sort().join(", ")}, ${head.name} has ${Object.keys(head.luts).sort().join(", ")}`,
         "frames",
       );
+    }
   }
-  const exact = sorted.map((f) => (f.sensor.firstLineT - m.firstLineT) / m.lineIntervalS),
-    firsts = exact.map(Math.round);
+  const exact = sorted.map((f) => (f.sensor.firstLineT - m.firstLineT) / m.lineIntervalS);
+  const firsts = exact.map(Math.round);
   sorted.forEach((f, k) => {
-    if (Math.abs(exact[k]! - firsts[k]!) > LINE_TOLERANCE)
+    if (Math.abs(exact[k]! - firsts[k]!) > LINE_TOLERANCE) {
       throw new InputError(
         `The lines of ${f.name} do not continue those of ${head.name}: they are shifted by ${(exact[k]! - firsts[k]!).toFixed(2)} of a line`,
         "frames",
       );
-    if (k > 0 && firsts[k]! - (firsts[k - 1]! + sorted[k - 1]!.sensor.lines) > MAX_GAP_LINES)
+    }
+    if (k > 0 && firsts[k]! - (firsts[k - 1]! + sorted[k - 1]!.sensor.lines) > MAX_GAP_LINES) {
       throw new InputError(
         `${f.name} is no neighbour of ${sorted[k - 1]!.name}: ${firsts[k]! - firsts[k - 1]! - sorted[k - 1]!.sensor.lines} lines lie between them`,
         "frames",
         "Add the frame between them, or join only neighbours.",
       );
+    }
   });
   // Where frames overlap the earlier one has the lines.
   const from = sorted.map((_f, k) =>
-      k === 0 ? 0 : Math.max(firsts[k]!, firsts[k - 1]! + sorted[k - 1]!.sensor.lines),
-    ),
-    lines = firsts.at(-1)! + sorted.at(-1)!.sensor.lines,
-    to = from.map((_v, k) => (k + 1 < from.length ? from[k + 1]! : lines) - 1);
+    k === 0 ? 0 : Math.max(firsts[k]!, firsts[k - 1]! + sorted[k - 1]!.sensor.lines),
+  );
+  const lines = firsts.at(-1)! + sorted.at(-1)!.sensor.lines;
+  const to = from.map((_v, k) => (k + 1 < from.length ? from[k + 1]! : lines) - 1);
   const t = (line: number) => m.firstLineT + line * m.lineIntervalS;
   const groundRange: GroundRangePolynomial[] = sorted.flatMap((f, k) => {
-    const all = [...f.sensor.groundRange].sort((a, b) => a.t - b.t),
-      begins = k === 0 ? -Infinity : t(from[k]! - 0.5),
-      ends = k + 1 < sorted.length ? t(to[k]! + 0.5) : Infinity,
-      inForce = all.filter((p) => p.t <= begins).at(-1) ?? all[0]!;
+    const all = [...f.sensor.groundRange].sort((a, b) => a.t - b.t);
+    const begins = k === 0 ? -Infinity : t(from[k]! - 0.5);
+    const ends = k + 1 < sorted.length ? t(to[k]! + 0.5) : Infinity;
+    const inForce = all.filter((p) => p.t <= begins).at(-1) ?? all[0]!;
     return k === 0
       ? all.filter((p, i) => i === 0 || p.t < ends)
       : [{ ...inForce, t: begins }, ...all.filter((p) => p.t > begins && p.t < ends)];
@@ -104,13 +113,13 @@ export function joinFrames(frames: readonly Frame[]): {
   const luts: ProductLuts = {};
   for (const pol of Object.keys(head.luts)) {
     const parts = sorted.map((f, k) => ({
-        l: f.luts[pol]!,
-        shift: firsts[k]!,
-        from: from[k]!,
-        to: to[k]!,
-      })),
-      cut = (get: (l: PolarisationLuts) => LutVector[]) =>
-        parts.flatMap((p) => cutVectors(get(p.l), p.shift, p.from, p.to));
+      l: f.luts[pol]!,
+      shift: firsts[k]!,
+      from: from[k]!,
+      to: to[k]!,
+    }));
+    const cut = (get: (l: PolarisationLuts) => LutVector[]) =>
+      parts.flatMap((p) => cutVectors(get(p.l), p.shift, p.from, p.to));
     luts[pol] = {
       sigma: cut((l) => l.sigma),
       beta: cut((l) => l.beta),
@@ -137,15 +146,20 @@ export function joinFrames(frames: readonly Frame[]): {
   };
 }
 
-/** Vectors for lines [from, to] of the joined product: those inside, and one at each end, linear between its neighbours. */
+/**
+ * Vectors for lines [from, to] of the joined product: those inside, and one at each end, linear
+ * between its neighbours.
+ */
 function cutVectors(v: readonly LutVector[], shift: number, from: number, to: number): LutVector[] {
-  if (v.length === 0) return [];
+  if (v.length === 0) {
+    return [];
+  }
   const at = (line: number): LutVector => {
-    const { a, b, share } = vectorsAround(v, line - shift),
-      p = v[a]!,
-      q = v[b]!,
-      x = Float64Array.from(p.pixels),
-      e = new Float32Array(x.length);
+    const { a, b, share } = vectorsAround(v, line - shift);
+    const p = v[a]!;
+    const q = v[b]!;
+    const x = Float64Array.from(p.pixels);
+    const e = new Float32Array(x.length);
     expandVector(q, x, e);
     return {
       line,
@@ -167,14 +181,16 @@ function cutAzimuth(
   to: number,
 ): AzimuthNoise[] {
   return parts.flatMap((p) => {
-    const first = Math.max(p.firstLine + shift, from),
-      last = Math.min(p.lastLine + shift, to);
-    if (last < first) return [];
+    const first = Math.max(p.firstLine + shift, from);
+    const last = Math.min(p.lastLine + shift, to);
+    if (last < first) {
+      return [];
+    }
     const factor = (line: number) =>
-        azimuthFactor([p], line - shift, (p.firstSample + p.lastSample) / 2),
-      inside = p.lines
-        .map((l, i) => [l + shift, p.values[i]!] as const)
-        .filter(([l]) => l > first && l < last);
+      azimuthFactor([p], line - shift, (p.firstSample + p.lastSample) / 2);
+    const inside = p.lines
+      .map((l, i) => [l + shift, p.values[i]!] as const)
+      .filter(([l]) => l > first && l < last);
     return [
       {
         ...p,
@@ -187,21 +203,27 @@ function cutAzimuth(
   });
 }
 
-/** State vectors of all frames; one that all list once. Where the lists run on different beats, the first that covers the whole span. */
+/**
+ * State vectors of all frames; one that all list once. Where the lists run on different beats, the
+ * first that covers the whole span.
+ */
 function joinOrbits(lists: readonly StateVector[][], from: number, to: number): StateVector[] {
   const all = lists
-      .flat()
-      .sort((a, b) => a.t - b.t)
-      .filter((v, i, x) => i === 0 || v.t - x[i - 1]!.t > 1e-3),
-    gaps = all.slice(1).map((v, i) => v.t - all[i]!.t),
-    usual = [...gaps].sort((a, b) => a - b)[gaps.length >> 1]!;
-  if (gaps.every((g) => g > 0.5 * usual && g < 1.5 * usual)) return all;
+    .flat()
+    .sort((a, b) => a.t - b.t)
+    .filter((v, i, x) => i === 0 || v.t - x[i - 1]!.t > 1e-3);
+  const gaps = all.slice(1).map((v, i) => v.t - all[i]!.t);
+  const usual = [...gaps].sort((a, b) => a - b)[gaps.length >> 1]!;
+  if (gaps.every((g) => g > 0.5 * usual && g < 1.5 * usual)) {
+    return all;
+  }
   const whole = lists.find((l) => l[0]!.t <= from && l.at(-1)!.t >= to);
-  if (!whole)
+  if (!whole) {
     throw new InputError(
       "The orbits of the frames do not fit together",
       "frames",
       "Import the pass as it is delivered in one piece, if there is one.",
     );
+  }
   return whole;
 }

@@ -2,11 +2,15 @@ import { hasNaN } from "../raster/block";
 import { inStrips } from "../wasm/kernels";
 
 /**
- * Local statistics filter for multiplicative speckle. Source: Lee 1980, with the variance of the signal
- * var_x = (var_z − mean²·σ_v²)/(1 + σ_v²), σ_v² = 1/ENL, gain b = var_x/var_z, result mean + b·(z − mean).
+ * Local statistics filter for multiplicative speckle. Source: Lee 1980, with the variance of the
+ * signal
+ * var_x = (var_z − mean²·σ_v²)/(1 + σ_v²), σ_v² = 1/ENL, gain b = var_x/var_z, result mean + b·(z −
+ * mean).
  *
- * @param src (width + size − 1) x (height + size − 1) power cells with a halo of half a window; NaN = nodata
- * @param size odd window side in cells; @param looks equivalent number of looks; @param out width x height power
+ * @param src (width + size − 1) x (height + size − 1) power cells with a halo of half a window; NaN
+ * = nodata
+ * @param size odd window side in cells; @param looks equivalent number of looks; @param out width x
+ * height power
  * Nodata neighbours are left out of the statistics; a nodata centre stays nodata.
  */
 export function lee(

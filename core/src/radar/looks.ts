@@ -1,10 +1,11 @@
 /**
- * Equivalent number of looks of an even field: mean²/variance of power. NaN is passed over. Source: Oliver & Quegan 2004, sec. 4.
+ * Equivalent number of looks of an even field: mean²/variance of power. NaN is passed over. Source:
+ * Oliver & Quegan 2004, sec. 4.
  * @returns NaN for fewer than two valid cells or no variation
  */
 export function equivalentLooks(power: ArrayLike<number>): number {
-  let n = 0,
-    sum = 0;
+  let n = 0;
+  let sum = 0;
   for (let i = 0; i < power.length; i++) {
     const v = power[i]!;
     if (v === v) {
@@ -12,12 +13,16 @@ export function equivalentLooks(power: ArrayLike<number>): number {
       sum += v;
     }
   }
-  if (n < 2) return NaN;
+  if (n < 2) {
+    return NaN;
+  }
   const mean = sum / n;
   let ss = 0;
   for (let i = 0; i < power.length; i++) {
     const v = power[i]!;
-    if (v === v) ss += (v - mean) ** 2;
+    if (v === v) {
+      ss += (v - mean) ** 2;
+    }
   }
   const variance = ss / (n - 1);
   return variance > 0 ? (mean * mean) / variance : NaN;

@@ -15,7 +15,10 @@ export interface AzimuthNoise {
   lines: number[];
   values: number[];
 }
-/** Look-up tables of one polarisation, by the product. Lines and pixels are zero-based and of the full product. */
+/**
+ * Look-up tables of one polarisation, by the product. Lines and pixels are zero-based and of the
+ * full product.
+ */
 export interface PolarisationLuts {
   sigma: LutVector[];
   beta: LutVector[];
@@ -25,10 +28,12 @@ export interface PolarisationLuts {
 }
 export type ProductLuts = Record<string, PolarisationLuts>;
 
-/** One vector at fractional pixel positions by linear interpolation, held constant past its ends. */
+/**
+ * One vector at fractional pixel positions by linear interpolation, held constant past its ends.
+ */
 export function expandVector(v: LutVector, pixels: Float64Array, out: Float32Array): void {
-  const { pixels: p, values } = v,
-    last = p.length - 1;
+  const { pixels: p, values } = v;
+  const last = p.length - 1;
   for (let i = 0, k = 0; i < pixels.length; i++) {
     const x = pixels[i]!;
     if (x <= p[0]!) {
@@ -39,24 +44,38 @@ export function expandVector(v: LutVector, pixels: Float64Array, out: Float32Arr
       out[i] = values[last]!;
       continue;
     }
-    if (p[k]! > x) k = 0;
-    while (p[k + 1]! < x) k++;
+    if (p[k]! > x) {
+      k = 0;
+    }
+    while (p[k + 1]! < x) {
+      k++;
+    }
     const f = (x - p[k]!) / (p[k + 1]! - p[k]!);
     out[i] = values[k]! + (values[k + 1]! - values[k]!) * f;
   }
 }
 
-/** The two vectors around a line and how far it lies between them; constant past the first and last. Vectors rise in line. */
+/**
+ * The two vectors around a line and how far it lies between them; constant past the first and last.
+ * Vectors rise in line.
+ */
 export function vectorsAround(
   vectors: readonly LutVector[],
   line: number,
 ): { a: number; b: number; share: number } {
-  if (vectors.length === 0)
+  if (vectors.length === 0) {
     throw new InputError("The product has no look-up vector of this kind", "luts");
+  }
   let b = vectors.findIndex((v) => v.line > line);
-  if (b < 0) b = vectors.length;
-  if (b === 0) return { a: 0, b: 0, share: 0 };
-  if (b === vectors.length) return { a: b - 1, b: b - 1, share: 0 };
+  if (b < 0) {
+    b = vectors.length;
+  }
+  if (b === 0) {
+    return { a: 0, b: 0, share: 0 };
+  }
+  if (b === vectors.length) {
+    return { a: b - 1, b: b - 1, share: 0 };
+  }
   return {
     a: b - 1,
     b,
@@ -64,7 +83,10 @@ export function vectorsAround(
   };
 }
 
-/** Azimuth factor at a line for the part of the image that holds a sample; 1 where the product gives none. */
+/**
+ * Azimuth factor at a line for the part of the image that holds a sample; 1 where the product gives
+ * none.
+ */
 export function azimuthFactor(
   parts: readonly AzimuthNoise[],
   line: number,
@@ -78,14 +100,20 @@ export function azimuthFactor(
         sample >= p.firstSample - 0.5 &&
         sample <= p.lastSample + 0.5,
     ) ?? (parts.length === 1 ? parts[0] : undefined);
-  if (!part) return 1;
+  if (!part) {
+    return 1;
+  }
   const { lines, values } = part;
-  if (line <= lines[0]!) return values[0]!;
-  for (let k = 1; k < lines.length; k++)
-    if (line <= lines[k]!)
+  if (line <= lines[0]!) {
+    return values[0]!;
+  }
+  for (let k = 1; k < lines.length; k++) {
+    if (line <= lines[k]!) {
       return (
         values[k - 1]! +
         ((values[k]! - values[k - 1]!) * (line - lines[k - 1]!)) / (lines[k]! - lines[k - 1]!)
       );
+    }
+  }
   return values.at(-1)!;
 }

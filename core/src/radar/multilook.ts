@@ -11,11 +11,11 @@ export function multilook(
   out: Float32Array,
 ): void {
   const w = width * across;
-  for (let r = 0; r < height; r++)
+  for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
-      let s = 0,
-        n = 0;
-      for (let j = 0; j < down; j++)
+      let s = 0;
+      let n = 0;
+      for (let j = 0; j < down; j++) {
         for (let k = (r * down + j) * w + c * across, e = k + across; k < e; k++) {
           const v = src[k]!;
           if (v === v) {
@@ -23,6 +23,8 @@ export function multilook(
             n++;
           }
         }
+      }
       out[r * width + c] = n ? s / n : NaN;
     }
+  }
 }

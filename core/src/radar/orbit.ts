@@ -1,7 +1,10 @@
 import { InputError } from "../errors";
 import type { Vec3 } from "../geodesy/ecef";
 
-/** Position and velocity in the Earth-fixed frame at a time in UTC seconds since 2000-01-01 (see utcSeconds). Metres, metres per second. */
+/**
+ * Position and velocity in the Earth-fixed frame at a time in UTC seconds since 2000-01-01 (see
+ * utcSeconds). Metres, metres per second.
+ */
 export interface StateVector {
   t: number;
   position: Vec3;
@@ -9,15 +12,19 @@ export interface StateVector {
 }
 
 /**
- * UTC text such as 2025-05-02T18:41:10.123456 (with or without Z or "UTC=") as seconds since 2000-01-01T00:00:00, counting every day
- * as 86 400 s as UTC text does; a leap second 23:59:60 falls on the next day's first. To a tenth of a microsecond.
+ * UTC text such as 2025-05-02T18:41:10.123456 (with or without Z or "UTC=") as seconds since
+ * 2000-01-01T00:00:00, counting every day
+ * as 86 400 s as UTC text does; a leap second 23:59:60 falls on the next day's first. To a tenth of
+ * a microsecond.
  * @throws InputError when it is no such text
  */
 export function utcSeconds(text: string): number {
   const m = /^(?:UTC=|TAI=|UT1=)?(\d{4})-(\d\d)-(\d\d)T(\d\d):(\d\d):(\d\d(?:\.\d+)?)Z?$/.exec(
     text.trim(),
   );
-  if (!m) throw new InputError(`"${text}" is not a time such as 2025-05-02T18:41:10.123456`);
+  if (!m) {
+    throw new InputError(`"${text}" is not a time such as 2025-05-02T18:41:10.123456`);
+  }
   return (
     (Date.UTC(Number(m[1]), Number(m[2]) - 1, Number(m[3])) - Date.UTC(2000, 0, 1)) / 1000 +
     Number(m[4]) * 3600 +
@@ -27,16 +34,18 @@ export function utcSeconds(text: string): number {
 }
 /** The reverse of utcSeconds, with microseconds and a Z. */
 export function utcText(seconds: number): string {
-  const whole = Math.floor(seconds + 5e-7),
-    micro = Math.max(0, Math.round((seconds - whole) * 1e6));
+  const whole = Math.floor(seconds + 5e-7);
+  const micro = Math.max(0, Math.round((seconds - whole) * 1e6));
   return `${new Date(Date.UTC(2000, 0, 1) + whole * 1000).toISOString().slice(0, 19)}.${String(micro).padStart(6, "0")}Z`;
 }
 
 const POINTS = 8;
 
 /**
- * An orbit between its state vectors by Lagrange polynomials through the eight nearest, position and velocity apart. With vectors
- * 10 s apart the position is within a millimetre. Times outside the vectors by more than one interval are refused.
+ * An orbit between its state vectors by Lagrange polynomials through the eight nearest, position
+ * and velocity apart. With vectors
+ * 10 s apart the position is within a millimetre. Times outside the vectors by more than one
+ * interval are refused.
  */
 export class Orbit {
   private readonly vectors: StateVector[];
@@ -44,11 +53,12 @@ export class Orbit {
     this.vectors = [...vectors]
       .sort((p, q) => p.t - q.t)
       .filter((v, i, all) => i === 0 || v.t > all[i - 1]!.t);
-    if (this.vectors.length < 4)
+    if (this.vectors.length < 4) {
       throw new InputError(
         `An orbit needs four state vectors or more, not ${this.vectors.length}`,
         "orbit",
       );
+    }
   }
   get start(): number {
     return this.vectors[0]!.t;
@@ -59,30 +69,35 @@ export class Orbit {
 
   /** Position, velocity and acceleration at a time. @throws InputError outside the vectors */
   at(t: number): { position: Vec3; velocity: Vec3; acceleration: Vec3 } {
-    const v = this.vectors,
-      n = v.length,
-      reach = v[1]!.t - v[0]!.t;
-    if (!(t >= this.start - reach && t <= this.end + reach))
+    const v = this.vectors;
+    const n = v.length;
+    const reach = v[1]!.t - v[0]!.t;
+    if (!(t >= this.start - reach && t <= this.end + reach)) {
       throw new InputError(
         `The orbit's vectors end ${Math.round(Math.min(Math.abs(t - this.start), Math.abs(t - this.end)))} s from the time asked for`,
         "orbit",
         "Use an orbit file that covers the acquisition.",
       );
+    }
     let hi = 0;
-    while (hi < n && v[hi]!.t < t) hi++;
-    const count = Math.min(POINTS, n),
-      first = Math.max(0, Math.min(n - count, (hi - count / 2) | 0));
-    const p: Vec3 = [0, 0, 0],
-      s: Vec3 = [0, 0, 0],
-      a: Vec3 = [0, 0, 0];
+    while (hi < n && v[hi]!.t < t) {
+      hi++;
+    }
+    const count = Math.min(POINTS, n);
+    const first = Math.max(0, Math.min(n - count, (hi - count / 2) | 0));
+    const p: Vec3 = [0, 0, 0];
+    const s: Vec3 = [0, 0, 0];
+    const a: Vec3 = [0, 0, 0];
     for (let i = 0; i < count; i++) {
       const vi = v[first + i]!;
-      let weight = 1,
-        slope = 0;
+      let weight = 1;
+      let slope = 0;
       for (let j = 0; j < count; j++) {
-        if (j === i) continue;
-        const tj = v[first + j]!.t,
-          d = 1 / (vi.t - tj);
+        if (j === i) {
+          continue;
+        }
+        const tj = v[first + j]!.t;
+        const d = 1 / (vi.t - tj);
         slope = slope * (t - tj) * d + weight * d;
         weight *= (t - tj) * d;
       }

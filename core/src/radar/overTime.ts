@@ -11,9 +11,12 @@ export const TIME_STATISTICS = [
 export type TimeStatistic = (typeof TIME_STATISTICS)[number];
 
 /**
- * One statistic of several dates, cell by cell. NaN dates are left out; where no date has a value the result is NaN (count: 0).
- * The deviation is of the sample (n − 1) and needs two dates; the median of an even count is the mean of the two in the middle;
- * a percentile lies between its neighbours in order. The mode is the value around which the dates lie closest (half-sample mode, Bickel & Frühwirth 2006).
+ * One statistic of several dates, cell by cell. NaN dates are left out; where no date has a value
+ * the result is NaN (count: 0).
+ * The deviation is of the sample (n − 1) and needs two dates; the median of an even count is the
+ * mean of the two in the middle;
+ * a percentile lies between its neighbours in order. The mode is the value around which the dates
+ * lie closest (half-sample mode, Bickel & Frühwirth 2006).
  * @param percent of the percentile, 0 to 100
  */
 export function overTime(
@@ -24,8 +27,8 @@ export function overTime(
 ): void {
   const values = new Float64Array(dates.length);
   for (let i = 0; i < out.length; i++) {
-    let n = 0,
-      sum = 0;
+    let n = 0;
+    let sum = 0;
     for (const d of dates) {
       const v = d[i]!;
       if (v === v) {
@@ -42,14 +45,15 @@ export function overTime(
       continue;
     }
     const v = values.subarray(0, n);
-    if (statistic === "mean") out[i] = sum / n;
-    else if (statistic === "median") {
+    if (statistic === "mean") {
+      out[i] = sum / n;
+    } else if (statistic === "median") {
       v.sort();
       out[i] = n & 1 ? v[n >> 1]! : (v[(n >> 1) - 1]! + v[n >> 1]!) / 2;
     } else if (statistic === "percentile") {
       v.sort();
-      const at = (percent / 100) * (n - 1),
-        k = Math.floor(at);
+      const at = (percent / 100) * (n - 1);
+      const k = Math.floor(at);
       out[i] = k + 1 < n ? v[k]! + (v[k + 1]! - v[k]!) * (at - k) : v[k]!;
     } else if (statistic === "mode") {
       v.sort();
@@ -57,32 +61,44 @@ export function overTime(
     } else if (statistic === "deviation") {
       const m = sum / n;
       let q = 0;
-      for (const x of v) q += (x - m) ** 2;
+      for (const x of v) {
+        q += (x - m) ** 2;
+      }
       out[i] = n > 1 ? Math.sqrt(q / (n - 1)) : NaN;
     } else {
       let m = v[0]!;
-      for (const x of v) m = statistic === "min" ? Math.min(m, x) : Math.max(m, x);
+      for (const x of v) {
+        m = statistic === "min" ? Math.min(m, x) : Math.max(m, x);
+      }
       out[i] = m;
     }
   }
 }
 
-/** Mode of ordered values: again and again the half of them that lies closest together, until two or three are left. */
+/**
+ * Mode of ordered values: again and again the half of them that lies closest together, until two or
+ * three are left.
+ */
 function halfSampleMode(v: Float64Array): number {
-  let from = 0,
-    n = v.length;
+  let from = 0;
+  let n = v.length;
   while (n > 3) {
     const half = Math.ceil(n / 2);
     let best = from;
-    for (let k = from; k + half <= from + n; k++)
-      if (v[k + half - 1]! - v[k]! < v[best + half - 1]! - v[best]!) best = k;
-    if (v[best + half - 1] === v[best]) return v[best]!;
+    for (let k = from; k + half <= from + n; k++) {
+      if (v[k + half - 1]! - v[k]! < v[best + half - 1]! - v[best]!) {
+        best = k;
+      }
+    }
+    if (v[best + half - 1] === v[best]) {
+      return v[best]!;
+    }
     from = best;
     n = half;
   }
   if (n === 3) {
-    const a = v[from + 1]! - v[from]!,
-      b = v[from + 2]! - v[from + 1]!;
+    const a = v[from + 1]! - v[from]!;
+    const b = v[from + 2]! - v[from + 1]!;
     return a === b
       ? v[from + 1]!
       : a < b

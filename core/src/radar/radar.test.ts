@@ -9,7 +9,9 @@ function speckle(n: number, looks: number, seed: number): Float32Array {
   const u = lcg(seed);
   return Float32Array.from({ length: n }, () => {
     let s = 0;
-    for (let k = 0; k < looks; k++) s -= Math.log(1 - u());
+    for (let k = 0; k < looks; k++) {
+      s -= Math.log(1 - u());
+    }
     return s / looks;
   });
 }
@@ -21,16 +23,19 @@ describe("decibel", () => {
     return out;
   };
   test("agrees with Math.log10 within 5e-6 dB from -60 to 60 dB, and within a step of the float beyond", () => {
-    const u = lcg(1),
-      x = Float32Array.from({ length: 200003 }, () => 10 ** (u() * 30 - 15)),
-      out = new Float32Array(x.length);
+    const u = lcg(1);
+    const x = Float32Array.from({ length: 200003 }, () => 10 ** (u() * 30 - 15));
+    const out = new Float32Array(x.length);
     toDecibel(x, out);
-    let near = 0,
-      far = 0;
+    let near = 0;
+    let far = 0;
     x.forEach((v, i) => {
       const d = Math.abs(out[i]! - 10 * Math.log10(v));
-      if (Math.abs(out[i]!) < 60) near = Math.max(near, d);
-      else far = Math.max(far, d);
+      if (Math.abs(out[i]!) < 60) {
+        near = Math.max(near, d);
+      } else {
+        far = Math.max(far, d);
+      }
     });
     expect(near).toBeLessThan(5e-6);
     expect(far).toBeLessThan(2e-5);
@@ -48,9 +53,9 @@ describe("decibel", () => {
     expect(decibels([x])[0]).toBeCloseTo(10 * Math.log10(x), 3);
   });
   test("there and back", () => {
-    const a = Float32Array.from([0.001, 0.5, 1, 30, NaN]),
-      db = new Float32Array(5),
-      back = new Float32Array(5);
+    const a = Float32Array.from([0.001, 0.5, 1, 30, NaN]);
+    const db = new Float32Array(5);
+    const back = new Float32Array(5);
     toDecibel(a, db);
     fromDecibel(db, back);
     expect(db[0]).toBeCloseTo(-30, 5);
@@ -61,40 +66,51 @@ describe("decibel", () => {
 
 describe("Lee", () => {
   test("one window by hand", () => {
-    // Values 1…9, looks 1: mean 5, variance 60/9 = 6.667; signal variance (6.667 − 25)/2 < 0, so the mean.
-    const src = Float32Array.from([1, 2, 3, 4, 5, 6, 7, 8, 9]),
-      out = new Float32Array(1);
+    // Values 1…9, looks 1: mean 5, variance 60/9 = 6.667; signal variance (6.667 − 25)/2 < 0, so
+    // the mean.
+    const src = Float32Array.from([1, 2, 3, 4, 5, 6, 7, 8, 9]);
+    const out = new Float32Array(1);
     lee(src, 1, 1, 3, 1, out);
     expect(out[0]).toBe(5);
-    // Looks 100: signal variance (6.6667 − 0.25)/1.01 = 6.3531, gain 0.95297; centre 5 is the mean, so move it to 9.
+    // Looks 100: signal variance (6.6667 − 0.25)/1.01 = 6.3531, gain 0.95297; centre 5 is the mean,
+    // so move it to 9.
     const b = Float32Array.from([1, 2, 3, 4, 9, 6, 7, 8, 5]);
     lee(b, 1, 1, 3, 100, out);
     expect(out[0]).toBeCloseTo(5 + 0.9529703 * 4, 4);
   });
   test("against a direct evaluation with gaps", () => {
-    const w = 13,
-      h = 9,
-      src = speckle(w * h, 4, 3);
-    for (const k of [0, 5, 40, 41, w * h - 1]) src[k] = NaN;
+    const w = 13;
+    const h = 9;
+    const src = speckle(w * h, 4, 3);
+    for (const k of [0, 5, 40, 41, w * h - 1]) {
+      src[k] = NaN;
+    }
     const out = new Float32Array((w - 4) * (h - 4));
     lee(src, w - 4, h - 4, 5, 4, out);
-    for (let r = 2; r < h - 2; r++)
+    for (let r = 2; r < h - 2; r++) {
       for (let c = 2; c < w - 2; c++) {
         const v: number[] = [];
-        for (let i = -2; i <= 2; i++)
+        for (let i = -2; i <= 2; i++) {
           for (let j = -2; j <= 2; j++) {
             const x = src[(r + i) * w + c + j]!;
-            if (!Number.isNaN(x)) v.push(x);
+            if (!Number.isNaN(x)) {
+              v.push(x);
+            }
           }
-        const mean = v.reduce((a, b) => a + b) / v.length,
-          vz = v.reduce((a, b) => a + (b - mean) ** 2, 0) / v.length;
-        const vx = Math.max(0, (vz - mean * mean * 0.25) / 1.25),
-          z = src[r * w + c]!;
+        }
+        const mean = v.reduce((a, b) => a + b) / v.length;
+        const vz = v.reduce((a, b) => a + (b - mean) ** 2, 0) / v.length;
+        const vx = Math.max(0, (vz - mean * mean * 0.25) / 1.25);
+        const z = src[r * w + c]!;
         const expected = Number.isNaN(z) ? NaN : mean + (vx / vz) * (z - mean);
         const got = out[(r - 2) * (w - 4) + c - 2]!;
-        if (Number.isNaN(expected)) expect(got).toBeNaN();
-        else expect(got).toBeCloseTo(expected, 5);
+        if (Number.isNaN(expected)) {
+          expect(got).toBeNaN();
+        } else {
+          expect(got).toBeCloseTo(expected, 5);
+        }
       }
+    }
   });
 });
 
@@ -106,9 +122,9 @@ describe.each([
   ],
 ] as const)("%s on an even field", (_n, filter) => {
   test("keeps the mean within 0.1 dB and raises the looks", () => {
-    const w = 206,
-      src = speckle(w * w, 4, 7),
-      out = new Float32Array(200 * 200);
+    const w = 206;
+    const src = speckle(w * w, 4, 7);
+    const out = new Float32Array(200 * 200);
     filter(src, 200, 200, out);
     const mean = (a: Float32Array) => a.reduce((s, v) => s + v, 0) / a.length;
     expect(Math.abs(10 * Math.log10(mean(out) / mean(src)))).toBeLessThan(0.1);
@@ -120,14 +136,17 @@ describe.each([
 
 describe("refined Lee", () => {
   test("against a direct evaluation, with gaps and a stripe between strips", () => {
-    // Wider and higher than a strip of the fast version; every cell is compared with sums over its own 7 x 7 window.
-    const w = 1006,
-      h = 96,
-      src = speckle(w * h, 4, 13).map(
-        (v, i) => v * (((i % w) / 9 + Math.floor(i / w) / 5) % 2 < 1 ? 0.05 : 0.4),
-      ),
-      out = new Float32Array((w - 6) * (h - 6));
-    for (let k = 0; k < 900; k++) src[(k * 7919) % src.length] = NaN;
+    // Wider and higher than a strip of the fast version; every cell is compared with sums over its
+    // own 7 x 7 window.
+    const w = 1006;
+    const h = 96;
+    const src = speckle(w * h, 4, 13).map(
+      (v, i) => v * (((i % w) / 9 + Math.floor(i / w) / 5) % 2 < 1 ? 0.05 : 0.4),
+    );
+    const out = new Float32Array((w - 6) * (h - 6));
+    for (let k = 0; k < 900; k++) {
+      src[(k * 7919) % src.length] = NaN;
+    }
     refinedLee(src, w - 6, h - 6, 4, out);
     const inside = [
       (_r: number, c: number) => c >= 0,
@@ -142,29 +161,32 @@ describe("refined Lee", () => {
       reach: number,
     ) => {
       const v: number[] = [];
-      for (let i = -reach; i <= reach; i++)
+      for (let i = -reach; i <= reach; i++) {
         for (let j = -reach; j <= reach; j++) {
           const x = src[(r + i) * w + c + j]!;
-          if (keep(i, j) && !Number.isNaN(x)) v.push(x);
+          if (keep(i, j) && !Number.isNaN(x)) {
+            v.push(x);
+          }
         }
+      }
       const m = v.reduce((a, b) => a + b, 0) / v.length;
       return { m, v: v.reduce((a, b) => a + (b - m) ** 2, 0) / v.length };
     };
-    let worst = 0,
-      undecided = 0;
-    for (let r = 3; r < h - 3; r++)
+    let worst = 0;
+    let undecided = 0;
+    for (let r = 3; r < h - 3; r++) {
       for (let c = 3; c < w - 3; c++) {
-        const z = src[r * w + c]!,
-          got = out[(r - 3) * (w - 6) + c - 3]!;
+        const z = src[r * w + c]!;
+        const got = out[(r - 3) * (w - 6) + c - 3]!;
         if (Number.isNaN(z)) {
           expect(got).toBeNaN();
           continue;
         }
-        const mid = meanOf(r, c, () => true, 1).m,
-          sub = (i: number, j: number) => {
-            const m = meanOf(r + 2 * i, c + 2 * j, () => true, 1).m;
-            return Number.isNaN(m) ? mid : m;
-          };
+        const mid = meanOf(r, c, () => true, 1).m;
+        const sub = (i: number, j: number) => {
+          const m = meanOf(r + 2 * i, c + 2 * j, () => true, 1).m;
+          return Number.isNaN(m) ? mid : m;
+        };
         const ends = [
           [
             [-1, 1],
@@ -188,53 +210,57 @@ describe("refined Lee", () => {
           ],
         ] as [number, number][][];
         const g = ends.map((e) =>
-            Math.abs(e.reduce((s, [i, j]) => s + sub(i, j) - sub(-i, -j), 0)),
-          ),
-          d = g.indexOf(Math.max(...g)),
-          [i, j] = ends[d]![1]!;
-        const sorted = [...g].sort((a, b) => b - a),
-          near = Math.abs(sub(i, j) - mid) - Math.abs(sub(-i, -j) - mid);
+          Math.abs(e.reduce((s, [i, j]) => s + sub(i, j) - sub(-i, -j), 0)),
+        );
+        const d = g.indexOf(Math.max(...g));
+        const [i, j] = ends[d]![1]!;
+        const sorted = [...g].sort((a, b) => b - a);
+        const near = Math.abs(sub(i, j) - mid) - Math.abs(sub(-i, -j) - mid);
         if (sorted[0]! - sorted[1]! < 1e-9 || Math.abs(near) < 1e-9) {
           undecided++;
           continue;
         }
-        const side = near > 0 ? -1 : 1,
-          { m, v } = meanOf(r, c, (a, b) => inside[d]!(a * side, b * side), 3),
-          signal = Math.max(0, (v - m * m * 0.25) / 1.25);
+        const side = near > 0 ? -1 : 1;
+        const { m, v } = meanOf(r, c, (a, b) => inside[d]!(a * side, b * side), 3);
+        const signal = Math.max(0, (v - m * m * 0.25) / 1.25);
         worst = Math.max(worst, Math.abs(got - (m + (signal / v) * (z - m))));
       }
+    }
     expect(worst).toBeLessThan(1e-6);
     expect(undecided).toBeLessThan(50);
   });
   test("keeps a step edge within a cell", () => {
     // 0.02 on the left of column 60, 0.3 from there on: water beside land.
-    const w = 126,
-      h = 46,
-      s = speckle(w * h, 18, 11),
-      src = Float32Array.from(s, (v, i) => v * (i % w < 63 ? 0.02 : 0.3)),
-      out = new Float32Array(120 * 40);
+    const w = 126;
+    const h = 46;
+    const s = speckle(w * h, 18, 11);
+    const src = Float32Array.from(s, (v, i) => v * (i % w < 63 ? 0.02 : 0.3));
+    const out = new Float32Array(120 * 40);
     refinedLee(src, 120, 40, 18, out);
     const column = (c: number) => {
       let m = 0;
-      for (let r = 0; r < 40; r++) m += out[r * 120 + c]!;
+      for (let r = 0; r < 40; r++) {
+        m += out[r * 120 + c]!;
+      }
       return m / 40;
     };
     expect(column(58)).toBeLessThan(0.03);
     expect(column(61)).toBeGreaterThan(0.25);
   });
   test("uses the half window beside the edge, by hand", () => {
-    // A clean vertical edge: on the dark side the half window is constant, so the result is the constant.
-    const w = 7,
-      src = Float32Array.from({ length: 49 }, (_v, i) => (i % w < 4 ? 1 : 10)),
-      out = new Float32Array(1);
+    // A clean vertical edge: on the dark side the half window is constant, so the result is the
+    // constant.
+    const w = 7;
+    const src = Float32Array.from({ length: 49 }, (_v, i) => (i % w < 4 ? 1 : 10));
+    const out = new Float32Array(1);
     refinedLee(src, 1, 1, 1, out);
     expect(out[0]).toBe(1);
   });
   test("a diagonal edge likewise", () => {
     const src = Float32Array.from({ length: 49 }, (_v, i) =>
-        (i % 7) - Math.floor(i / 7) <= 0 ? 2 : 20,
-      ),
-      out = new Float32Array(1);
+      (i % 7) - Math.floor(i / 7) <= 0 ? 2 : 20,
+    );
+    const out = new Float32Array(1);
     refinedLee(src, 1, 1, 1, out);
     expect(out[0]).toBe(2);
   });

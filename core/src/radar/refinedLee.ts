@@ -4,10 +4,14 @@ import { Workspace, inStrips } from "../wasm/kernels";
 export const REFINED_LEE_HALO = 3;
 
 /**
- * Edge-aligned local statistics filter. Source: Lee 1981, "Refined filtering of image noise using local statistics":
- * nine overlapping 3 x 3 means inside a 7 x 7 window give the direction of the edge (largest of four differences); of the
- * two half windows (28 cells, the dividing line in) beside that edge the one whose mean is nearer to the centre's is used for
- * the statistics of Lee 1980. Read here: the side is chosen by comparing the two outer 3 x 3 means across the edge with the
+ * Edge-aligned local statistics filter. Source: Lee 1981, "Refined filtering of image noise using
+ * local statistics":
+ * nine overlapping 3 x 3 means inside a 7 x 7 window give the direction of the edge (largest of
+ * four differences); of the
+ * two half windows (28 cells, the dividing line in) beside that edge the one whose mean is nearer
+ * to the centre's is used for
+ * the statistics of Lee 1980. Read here: the side is chosen by comparing the two outer 3 x 3 means
+ * across the edge with the
  * middle 3 x 3 mean.
  *
  * @param src (width + 6) x (height + 6) power cells with a halo of three; NaN = nodata
@@ -21,8 +25,8 @@ export function refinedLee(
   looks: number,
   out: Float32Array,
 ): void {
-  const gaps = hasNaN(src) ? 1 : 0,
-    scratch = Number(Workspace.begin().kernels.REFINED_SCRATCH.value) * 8 * (width + 14);
+  const gaps = hasNaN(src) ? 1 : 0;
+  const scratch = Number(Workspace.begin().kernels.REFINED_SCRATCH.value) * 8 * (width + 14);
   inStrips(src, width, height, REFINED_LEE_HALO, out, scratch, (k, at, rows, to, room) =>
     k.refinedLeeStrip(at, width, rows, looks, to, room, gaps),
   );

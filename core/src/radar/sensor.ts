@@ -4,7 +4,10 @@ import { type Crs, LONLAT, transformer } from "../geodesy/crs";
 import { type Grid, toCell, toMap } from "../grid/grid";
 import { Orbit, type StateVector } from "./orbit";
 
-/** Ground range in metres from slant range: Σ coefficient_i · (slant − origin)^i, in force from a time on. */
+/**
+ * Ground range in metres from slant range: Σ coefficient_i · (slant − origin)^i, in force from a
+ * time on.
+ */
 export interface GroundRangePolynomial {
   t: number;
   origin: number;
@@ -12,7 +15,8 @@ export interface GroundRangePolynomial {
 }
 
 /**
- * Geometry of a ground-range detected image. Lines and samples are those of the full product; a cut or multilooked image of it lies
+ * Geometry of a ground-range detected image. Lines and samples are those of the full product; a cut
+ * or multilooked image of it lies
  * in the same frame through its grid, whose coordinates are (sample + ½, line + ½) of the product.
  */
 export interface SensorModel {
@@ -46,11 +50,17 @@ export const pictureFrame = (id: string): Crs => ({
   name: "no position",
 });
 export const isPictureFrame = (crs: Crs): boolean => crs.code.startsWith("PICTURE:");
-/** Whether an image does not lie on the map: it is in its sensor's lines and samples, or a picture without position. */
+/**
+ * Whether an image does not lie on the map: it is in its sensor's lines and samples, or a picture
+ * without position.
+ */
 export const isSensorFrame = (crs: Crs): boolean =>
   crs.code.startsWith("SENSOR:") || isPictureFrame(crs);
 
-/** Where a point of the ground lies: zero-based line and sample (whole numbers are centres), slant range in metres, time. */
+/**
+ * Where a point of the ground lies: zero-based line and sample (whole numbers are centres), slant
+ * range in metres, time.
+ */
 export interface SensorPosition {
   line: number;
   sample: number;
@@ -58,7 +68,10 @@ export interface SensorPosition {
   t: number;
 }
 
-/** Exact range–Doppler geometry of one product. Source: zero-Doppler condition (P − S(t))·V(t) = 0 by Newton iteration. */
+/**
+ * Exact range–Doppler geometry of one product. Source: zero-Doppler condition (P − S(t))·V(t) = 0
+ * by Newton iteration.
+ */
 export class RangeDoppler {
   readonly orbit: Orbit;
   private readonly polynomials: GroundRangePolynomial[];
@@ -66,31 +79,42 @@ export class RangeDoppler {
   constructor(readonly model: SensorModel) {
     this.orbit = new Orbit(model.orbit);
     this.polynomials = [...model.groundRange].sort((a, b) => a.t - b.t);
-    if (this.polynomials.length === 0)
+    if (this.polynomials.length === 0) {
       throw new InputError("The product has no ground range polynomial", "groundRange");
+    }
     this.lastT = model.firstLineT + (model.lines / 2) * model.lineIntervalS;
   }
 
-  /** Zero-Doppler time of a point in the Earth-fixed frame. NaN when the point is never abeam within the orbit's vectors. */
+  /**
+   * Zero-Doppler time of a point in the Earth-fixed frame. NaN when the point is never abeam within
+   * the orbit's vectors.
+   */
   zeroDoppler(p: Vec3, from = this.lastT): number {
     let t = from;
     for (let k = 0; k < 20; k++) {
-      if (!(t >= this.orbit.start - 5 && t <= this.orbit.end + 5)) return NaN;
-      const s = this.orbit.at(t),
-        d = sub(p, s.position);
+      if (!(t >= this.orbit.start - 5 && t <= this.orbit.end + 5)) {
+        return NaN;
+      }
+      const s = this.orbit.at(t);
+      const d = sub(p, s.position);
       const step = dot(d, s.velocity) / (dot(d, s.acceleration) - dot(s.velocity, s.velocity));
       t -= step;
-      // Times are doubles of seconds since 2000, good to 1e-7 s; a step below 1e-6 leaves an error far below that.
-      if (Math.abs(step) < 1e-6) return t;
+      // Times are doubles of seconds since 2000, good to 1e-7 s; a step below 1e-6 leaves an error
+      // far below that.
+      if (Math.abs(step) < 1e-6) {
+        return t;
+      }
     }
     return NaN;
   }
 
   /** Line and sample of a point in the Earth-fixed frame; NaN where it is not seen abeam. */
   locate(p: Vec3): SensorPosition {
-    const m = this.model,
-      t = this.zeroDoppler(p);
-    if (Number.isNaN(t)) return { line: NaN, sample: NaN, slantRangeM: NaN, t: NaN };
+    const m = this.model;
+    const t = this.zeroDoppler(p);
+    if (Number.isNaN(t)) {
+      return { line: NaN, sample: NaN, slantRangeM: NaN, t: NaN };
+    }
     const slantRangeM = norm(sub(p, this.orbit.at(t).position));
     return {
       line: (t - m.firstLineT) / m.lineIntervalS,
@@ -106,33 +130,41 @@ export class RangeDoppler {
   /** The polynomial in force at a time: the last that began by then, else the first. */
   private polynomial(t: number): GroundRangePolynomial {
     let p = this.polynomials[0]!;
-    for (const q of this.polynomials)
-      if (q.t <= t) p = q;
-      else break;
+    for (const q of this.polynomials) {
+      if (q.t <= t) {
+        p = q;
+      } else {
+        break;
+      }
+    }
     return p;
   }
   groundRange(slantRangeM: number, t: number): number {
-    const p = this.polynomial(t),
-      d = slantRangeM - p.origin;
+    const p = this.polynomial(t);
+    const d = slantRangeM - p.origin;
     let g = 0;
-    for (let i = p.coefficients.length - 1; i >= 0; i--) g = g * d + p.coefficients[i]!;
+    for (let i = p.coefficients.length - 1; i >= 0; i--) {
+      g = g * d + p.coefficients[i]!;
+    }
     return g;
   }
   /** Slant range of a ground range, by Newton on the same polynomial. */
   slantRange(groundRangeM: number, t: number): number {
-    const p = this.polynomial(t),
-      c = p.coefficients;
+    const p = this.polynomial(t);
+    const c = p.coefficients;
     let d = 0;
     for (let k = 0; k < 50; k++) {
-      let g = 0,
-        slope = 0;
+      let g = 0;
+      let slope = 0;
       for (let i = c.length - 1; i >= 0; i--) {
         slope = slope * d + g;
         g = g * d + c[i]!;
       }
       const step = (g - groundRangeM) / slope;
       d -= step;
-      if (Math.abs(step) < 1e-7) break;
+      if (Math.abs(step) < 1e-7) {
+        break;
+      }
     }
     return p.origin + d;
   }
@@ -141,27 +173,29 @@ export class RangeDoppler {
   }
 
   /**
-   * Where the beam of a line and sample meets the surface a height above the ellipsoid: the intersection of the range sphere, the
-   * zero-Doppler plane and the (inflated) ellipsoid on the look side, by Newton. Earth-fixed metres.
+   * Where the beam of a line and sample meets the surface a height above the ellipsoid: the
+   * intersection of the range sphere, the
+   * zero-Doppler plane and the (inflated) ellipsoid on the look side, by Newton. Earth-fixed
+   * metres.
    */
   ground(line: number, sample: number, height: number): Vec3 {
-    const t = this.timeOf(line),
-      s = this.orbit.at(t),
-      range = this.slantRange(sample * this.model.sampleSpacingM, t);
-    const a2 = (6378137 + height) ** 2,
-      b2 = (6356752.314245179 + height) ** 2;
+    const t = this.timeOf(line);
+    const s = this.orbit.at(t);
+    const range = this.slantRange(sample * this.model.sampleSpacingM, t);
+    const a2 = (6378137 + height) ** 2;
+    const b2 = (6356752.314245179 + height) ** 2;
     // Start below the satellite on the look side.
-    const up = s.position.map((v) => v / norm(s.position)) as Vec3,
-      v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
+    const up = s.position.map((v) => v / norm(s.position)) as Vec3;
+    const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
     const side: Vec3 = [
       v[1] * up[2] - v[2] * up[1],
       v[2] * up[0] - v[0] * up[2],
       v[0] * up[1] - v[1] * up[0],
     ];
-    const sign = this.model.look === "right" ? 1 : -1,
-      h = norm(s.position) - 6371000,
-      cos = Math.min(0.999, h / range),
-      sin = Math.sqrt(1 - cos * cos);
+    const sign = this.model.look === "right" ? 1 : -1;
+    const h = norm(s.position) - 6371000;
+    const cos = Math.min(0.999, h / range);
+    const sin = Math.sqrt(1 - cos * cos);
     let p = s.position.map((x, k) => x + range * (-cos * up[k]! + sign * sin * side[k]!)) as Vec3;
     for (let k = 0; k < 30; k++) {
       const d = sub(p, s.position);
@@ -177,7 +211,9 @@ export class RangeDoppler {
       ];
       const step = solve3(J, f);
       p = sub(p, step);
-      if (norm(step) < 1e-6) return p;
+      if (norm(step) < 1e-6) {
+        return p;
+      }
     }
     return [NaN, NaN, NaN];
   }
@@ -193,17 +229,19 @@ function solve3([r0, r1, r2]: [Vec3, Vec3, Vec3], f: Vec3): Vec3 {
     a[0] * (b[1] * c[2] - b[2] * c[1]) -
     a[1] * (b[0] * c[2] - b[2] * c[0]) +
     a[2] * (b[0] * c[1] - b[1] * c[0]);
-  const d = det(r0, r1, r2),
-    col = (k: number): number => {
-      const rep = ([r0, r1, r2] as Vec3[]).map(
-        (r, i) => r.map((v, j) => (j === k ? f[i]! : v)) as Vec3,
-      );
-      return det(rep[0]!, rep[1]!, rep[2]!) / d;
-    };
+  const d = det(r0, r1, r2);
+  const col = (k: number): number => {
+    const rep = ([r0, r1, r2] as Vec3[]).map(
+      (r, i) => r.map((v, j) => (j === k ? f[i]! : v)) as Vec3,
+    );
+    return det(rep[0]!, rep[1]!, rep[2]!) / d;
+  };
   return [col(0), col(1), col(2)];
 }
 
-/** Geometry of a grid on the map as seen by a sensor: cell centres with a height to line and sample. */
+/**
+ * Geometry of a grid on the map as seen by a sensor: cell centres with a height to line and sample.
+ */
 export function cellLocator(
   rd: RangeDoppler,
   grid: Grid,

@@ -2,7 +2,8 @@ import { hasNaN } from "../raster/block";
 import { inStrips } from "../wasm/kernels";
 
 /**
- * Mean of power over an odd square window. Nodata neighbours are left out; a nodata centre stays nodata.
+ * Mean of power over an odd square window. Nodata neighbours are left out; a nodata centre stays
+ * nodata.
  * @param src (width + size − 1) x (height + size − 1) cells; @param out width x height
  */
 export function boxcar(
@@ -16,7 +17,8 @@ export function boxcar(
 }
 
 /**
- * Median of power over an odd square window; of an even count the lower middle. Nodata neighbours are left out; a nodata centre stays
+ * Median of power over an odd square window; of an even count the lower middle. Nodata neighbours
+ * are left out; a nodata centre stays
  * nodata. A 3 x 3 window without nodata goes through a sorting network.
  */
 export function median(
@@ -30,10 +32,10 @@ export function median(
     inStrips(src, width, height, 1, out, 0, (k, at, rows, to) => k.median3(at, width, rows, to));
     return;
   }
-  const h = (size - 1) >> 1,
-    w = width + 2 * h,
-    values = new Float32Array(size * size);
-  for (let r = 0; r < height; r++)
+  const h = (size - 1) >> 1;
+  const w = width + 2 * h;
+  const values = new Float32Array(size * size);
+  for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
       const z = src[(r + h) * w + c + h]!;
       if (z !== z) {
@@ -41,13 +43,17 @@ export function median(
         continue;
       }
       let n = 0;
-      for (let j = 0; j < size; j++)
+      for (let j = 0; j < size; j++) {
         for (let k = (r + j) * w + c, e = k + size; k < e; k++) {
           const v = src[k]!;
-          if (v === v) values[n++] = v;
+          if (v === v) {
+            values[n++] = v;
+          }
         }
+      }
       out[r * width + c] = middle(values, n);
     }
+  }
 }
 
 /** Element at rank (n − 1)/2 by Hoare's selection. Reorders the first n values. */
@@ -55,11 +61,15 @@ function middle(a: Float32Array, n: number): number {
   const k = (n - 1) >> 1;
   for (let lo = 0, hi = n - 1; lo < hi;) {
     const pivot = a[k]!;
-    let i = lo,
-      j = hi;
+    let i = lo;
+    let j = hi;
     do {
-      while (a[i]! < pivot) i++;
-      while (a[j]! > pivot) j--;
+      while (a[i]! < pivot) {
+        i++;
+      }
+      while (a[j]! > pivot) {
+        j--;
+      }
       if (i <= j) {
         const t = a[i]!;
         a[i] = a[j]!;
@@ -68,17 +78,24 @@ function middle(a: Float32Array, n: number): number {
         j--;
       }
     } while (i <= j);
-    if (j < k) lo = i;
-    if (k < i) hi = j;
+    if (j < k) {
+      lo = i;
+    }
+    if (k < i) {
+      hi = j;
+    }
   }
   return a[k]!;
 }
 
 /**
- * Gamma maximum a posteriori. Source: Lopes, Nezry, Touzi & Laur 1990: with Ci the local and Cu = 1/√L the speckle's coefficient of
- * variation, Cmax = √2·Cu, α = (1 + Cu²)/(Ci² − Cu²); mean where Ci ≤ Cu, the cell itself where Ci ≥ Cmax, else
+ * Gamma maximum a posteriori. Source: Lopes, Nezry, Touzi & Laur 1990: with Ci the local and Cu =
+ * 1/√L the speckle's coefficient of
+ * variation, Cmax = √2·Cu, α = (1 + Cu²)/(Ci² − Cu²); mean where Ci ≤ Cu, the cell itself where Ci
+ * ≥ Cmax, else
  * ((α − L − 1)·m + √(m²(α − L − 1)² + 4αLzm))/(2α).
- * Nodata neighbours are left out; a nodata centre stays nodata. Cells at or below zero (noise was taken off) come out as the mean.
+ * Nodata neighbours are left out; a nodata centre stays nodata. Cells at or below zero (noise was
+ * taken off) come out as the mean.
  */
 export function gammaMap(
   src: Float32Array,
@@ -90,17 +107,24 @@ export function gammaMap(
 ): void {
   const cu2 = 1 / looks;
   eachWindow(src, width, height, size, out, (s, q, n, z) => {
-    const m = s / n,
-      ci2 = (q / n - m * m) / (m * m);
-    if (!(ci2 > cu2) || !(m > 0) || !(z > 0)) return m;
-    if (ci2 >= 2 * cu2) return z;
-    const alpha = (1 + cu2) / (ci2 - cu2),
-      b = alpha - looks - 1;
+    const m = s / n;
+    const ci2 = (q / n - m * m) / (m * m);
+    if (!(ci2 > cu2) || !(m > 0) || !(z > 0)) {
+      return m;
+    }
+    if (ci2 >= 2 * cu2) {
+      return z;
+    }
+    const alpha = (1 + cu2) / (ci2 - cu2);
+    const b = alpha - looks - 1;
     return (b * m + Math.sqrt(m * m * b * b + 4 * alpha * looks * z * m)) / (2 * alpha);
   });
 }
 
-/** Calls back with the sum, the sum of squares, the count and the centre of each window; sums in one fixed order. */
+/**
+ * Calls back with the sum, the sum of squares, the count and the centre of each window; sums in one
+ * fixed order.
+ */
 function eachWindow(
   src: Float32Array,
   width: number,
@@ -109,16 +133,16 @@ function eachWindow(
   out: Float32Array,
   of: (sum: number, squares: number, n: number, z: number) => number,
 ): void {
-  const h = (size - 1) >> 1,
-    w = width + 2 * h,
-    sums = new Float64Array(w),
-    squares = new Float64Array(w),
-    counts = new Float64Array(w);
+  const h = (size - 1) >> 1;
+  const w = width + 2 * h;
+  const sums = new Float64Array(w);
+  const squares = new Float64Array(w);
+  const counts = new Float64Array(w);
   for (let r = 0; r < height; r++) {
     sums.fill(0);
     squares.fill(0);
     counts.fill(0);
-    for (let j = 0; j < size; j++)
+    for (let j = 0; j < size; j++) {
       for (let c = 0, k = (r + j) * w; c < w; c++, k++) {
         const v = src[k]!;
         if (v === v) {
@@ -127,15 +151,16 @@ function eachWindow(
           counts[c]!++;
         }
       }
+    }
     for (let c = 0; c < width; c++) {
       const z = src[(r + h) * w + c + h]!;
       if (z !== z) {
         out[r * width + c] = NaN;
         continue;
       }
-      let s = 0,
-        q = 0,
-        n = 0;
+      let s = 0;
+      let q = 0;
+      let n = 0;
       for (let k = c; k < c + size; k++) {
         s += sums[k]!;
         q += squares[k]!;
@@ -147,9 +172,11 @@ function eachWindow(
 }
 
 /**
- * Multi-temporal filter. Source: Quegan & Yu 2001, for independent dates: J_k = (m_k / N)·Σ I_i / m_i with m_i the local mean of date i.
+ * Multi-temporal filter. Source: Quegan & Yu 2001, for independent dates: J_k = (m_k / N)·Σ I_i /
+ * m_i with m_i the local mean of date i.
  * A date that is nodata at a cell is left out there; a nodata cell of date k stays nodata.
- * @param dates each (width + size − 1) x (height + size − 1) cells of power on one grid; @param k the date wanted
+ * @param dates each (width + size − 1) x (height + size − 1) cells of power on one grid; @param k
+ * the date wanted
  */
 export function multiTemporal(
   dates: readonly Float32Array[],
@@ -159,25 +186,30 @@ export function multiTemporal(
   size: number,
   out: Float32Array,
 ): void {
-  const n = width * height,
-    h = (size - 1) >> 1,
-    w = width + 2 * h,
-    mean = new Float32Array(n),
-    own = new Float32Array(n),
-    sum = new Float64Array(n),
-    count = new Uint8Array(n);
+  const n = width * height;
+  const h = (size - 1) >> 1;
+  const w = width + 2 * h;
+  const mean = new Float32Array(n);
+  const own = new Float32Array(n);
+  const sum = new Float64Array(n);
+  const count = new Uint8Array(n);
   dates.forEach((d, i) => {
     boxcar(d, width, height, size, mean);
-    if (i === k) own.set(mean);
-    for (let r = 0; r < height; r++)
+    if (i === k) {
+      own.set(mean);
+    }
+    for (let r = 0; r < height; r++) {
       for (let c = 0; c < width; c++) {
-        const o = r * width + c,
-          v = d[(r + h) * w + c + h]! / mean[o]!;
+        const o = r * width + c;
+        const v = d[(r + h) * w + c + h]! / mean[o]!;
         if (Number.isFinite(v)) {
           sum[o]! += v;
           count[o]!++;
         }
       }
+    }
   });
-  for (let i = 0; i < n; i++) out[i] = count[i] ? (own[i]! * sum[i]!) / count[i]! : NaN;
+  for (let i = 0; i < n; i++) {
+    out[i] = count[i] ? (own[i]! * sum[i]!) / count[i]! : NaN;
+  }
 }

@@ -37,10 +37,13 @@ const out = northUp(utm(27, true), Math.round(e0) - 900, Math.round(n0) + 800, 1
 const window = { col: 20, row: 30, width: 120, height: 90 };
 const u = lcg(12);
 const heights = Float32Array.from({ length: window.width * window.height }, () => u() * 700);
-/** An image whose first band is its own sample and whose second is its own line: what comes out is where it came from. */
+/**
+ * An image whose first band is its own sample and whose second is its own line: what comes out is
+ * where it came from.
+ */
 const whereAmI = (t: readonly [number, number, number, number]) => {
-  const width = Math.floor((model.samples - t[0]) / t[1]),
-    height = Math.floor((model.lines - t[2]) / t[3]);
+  const width = Math.floor((model.samples - t[0]) / t[1]);
+  const height = Math.floor((model.lines - t[2]) / t[3]);
   const grid = {
     crs: sensorFrame("t"),
     transform: [t[0], t[1], 0, t[2], 0, t[3]] as const,
@@ -62,12 +65,12 @@ const exact = cellLocator(rd, out);
 describe("terrain correction", () => {
   test("nearest takes the cell whose centre lies nearest; cubic meets a ramp", () => {
     const make = (r: "nearest" | "cubic") => {
-        const b = [new Float32Array(heights.length), new Float32Array(heights.length)];
-        correctTerrain(rd, out, window, heights, whereAmI([0, 1, 0, 1]), 1, b, r);
-        return b;
-      },
-      near1 = make("nearest"),
-      cubic = make("cubic");
+      const b = [new Float32Array(heights.length), new Float32Array(heights.length)];
+      correctTerrain(rd, out, window, heights, whereAmI([0, 1, 0, 1]), 1, b, r);
+      return b;
+    };
+    const near1 = make("nearest");
+    const cubic = make("cubic");
     let seen = 0;
     for (let i = 0; i < heights.length; i += 7) {
       const p = exact(
@@ -78,8 +81,9 @@ describe("terrain correction", () => {
       if (
         Number.isNaN(near1[0]![i]!) ||
         !(p.sample > 3 && p.sample < model.samples - 4 && p.line > 3 && p.line < model.lines - 4)
-      )
+      ) {
         continue;
+      }
       seen++;
       // A place on the boundary of two cells may go to either.
       expect(Math.abs(near1[0]![i]! - p.sample)).toBeLessThan(0.55);
@@ -96,59 +100,67 @@ describe("terrain correction", () => {
   ] as const)("every cell takes the place that exact geometry gives it: %s", (_n, t) => {
     const bands = [new Float32Array(heights.length), new Float32Array(heights.length)];
     correctTerrain(rd, out, window, heights, whereAmI(t), 1, bands);
-    let worst = 0,
-      seen = 0;
-    for (let r = 0; r < window.height; r += 3)
+    let worst = 0;
+    let seen = 0;
+    for (let r = 0; r < window.height; r += 3) {
       for (let c = 0; c < window.width; c += 2) {
-        const i = r * window.width + c,
-          p = exact(window.col + c + 0.5, window.row + r + 0.5, heights[i]!);
-        if (Number.isNaN(bands[0]![i]!)) continue;
+        const i = r * window.width + c;
+        const p = exact(window.col + c + 0.5, window.row + r + 0.5, heights[i]!);
+        if (Number.isNaN(bands[0]![i]!)) {
+          continue;
+        }
         seen++;
-        // Positions are read off ramps of whole cells, so half a look at the rim is all that may be missing.
+        // Positions are read off ramps of whole cells, so half a look at the rim is all that may be
+        // missing.
         worst = Math.max(
           worst,
           Math.abs(bands[0]![i]! - p.sample) / t[1],
           Math.abs(bands[1]![i]! - p.line) / t[3],
         );
       }
+    }
     expect(seen).toBeGreaterThan(1500);
     expect(worst).toBeLessThan(0.05);
   });
   test("coarse cells take the mean of what they cover", () => {
-    const coarse = northUp(out.crs, out.transform[0], out.transform[3], 40, 40, 40, 35),
-      w = { col: 5, row: 5, width: 20, height: 18 },
-      level = new Float32Array(360).fill(50);
-    const fine = [new Float32Array(360), new Float32Array(360)],
-      one = [new Float32Array(360), new Float32Array(360)];
+    const coarse = northUp(out.crs, out.transform[0], out.transform[3], 40, 40, 40, 35);
+    const w = { col: 5, row: 5, width: 20, height: 18 };
+    const level = new Float32Array(360).fill(50);
+    const fine = [new Float32Array(360), new Float32Array(360)];
+    const one = [new Float32Array(360), new Float32Array(360)];
     correctTerrain(rd, coarse, w, level, whereAmI([0, 1, 0, 1]), 4, fine);
     correctTerrain(rd, coarse, w, level, whereAmI([0, 1, 0, 1]), 1, one);
     // On a ramp the mean over a cell is the value at its middle.
     fine[0]!.forEach((v, i) => {
-      if (v === v) expect(Math.abs(v - one[0]![i]!)).toBeLessThan(0.02);
+      if (v === v) {
+        expect(Math.abs(v - one[0]![i]!)).toBeLessThan(0.02);
+      }
     });
     // A checkerboard of image cells comes out grey, where single samples would be black or white.
-    const image = whereAmI([0, 1, 0, 1]),
-      board = {
-        ...image,
-        bands: [
-          image.bands[0]!.map(
-            (_v, i) => ((i % image.grid.width) + Math.floor(i / image.grid.width)) % 2,
-          ),
-        ],
-      },
-      grey = [new Float32Array(360)];
+    const image = whereAmI([0, 1, 0, 1]);
+    const board = {
+      ...image,
+      bands: [
+        image.bands[0]!.map(
+          (_v, i) => ((i % image.grid.width) + Math.floor(i / image.grid.width)) % 2,
+        ),
+      ],
+    };
+    const grey = [new Float32Array(360)];
     correctTerrain(rd, coarse, w, level, board, 4, grey);
     expect(grey[0]!.filter((v) => v > 0.3 && v < 0.7).length).toBeGreaterThan(
       0.9 * grey[0]!.filter((v) => v === v).length,
     );
   });
   test("cells without a height, and places the image does not show, are nodata", () => {
-    const holes = heights.map((v, i) => (i % 7 === 0 ? NaN : v)),
-      bands = [new Float32Array(heights.length), new Float32Array(heights.length)];
+    const holes = heights.map((v, i) => (i % 7 === 0 ? NaN : v));
+    const bands = [new Float32Array(heights.length), new Float32Array(heights.length)];
     correctTerrain(rd, out, window, holes, whereAmI([0, 1, 0, 1]), 1, bands);
-    for (let i = 0; i < holes.length; i += 7) expect(bands[0]![i]).toBeNaN();
-    const far = northUp(out.crs, out.transform[0] + 60_000, out.transform[3], 10, 10, 60, 40),
-      none = [new Float32Array(2400), new Float32Array(2400)];
+    for (let i = 0; i < holes.length; i += 7) {
+      expect(bands[0]![i]).toBeNaN();
+    }
+    const far = northUp(out.crs, out.transform[0] + 60_000, out.transform[3], 10, 10, 60, 40);
+    const none = [new Float32Array(2400), new Float32Array(2400)];
     correctTerrain(
       rd,
       far,
@@ -163,10 +175,10 @@ describe("terrain correction", () => {
 });
 
 test("the compiled lattice gives the positions of the plain one", () => {
-  const lattice = sensorLattice(rd, out, window, [0, 700]),
-    locate = rowLocator(lattice, window.col, window.width),
-    x = new Float64Array(window.width),
-    y = new Float64Array(window.width);
+  const lattice = sensorLattice(rd, out, window, [0, 700]);
+  const locate = rowLocator(lattice, window.col, window.width);
+  const x = new Float64Array(window.width);
+  const y = new Float64Array(window.width);
   for (const r of [0, 17, 89]) {
     const row = heights.subarray(r * window.width, (r + 1) * window.width);
     locate(window.row + r, row, x, y);
@@ -185,13 +197,14 @@ test("lattice spacing shrinks with the cells that it serves", () => {
 });
 
 test("bilinear samples: centres, between centres, rims and gaps", () => {
-  const src = Float32Array.from([1, 2, 3, 4, 5, NaN]),
-    xs = Float64Array.from([0.5, 1, 2.5, 0.1, 1.9, -0.2, NaN]),
-    ys = Float64Array.from([0.5, 0.5, 0.5, 0.2, 1.4, 0.5, 0.5]),
-    o = new Float32Array(7);
+  const src = Float32Array.from([1, 2, 3, 4, 5, NaN]);
+  const xs = Float64Array.from([0.5, 1, 2.5, 0.1, 1.9, -0.2, NaN]);
+  const ys = Float64Array.from([0.5, 0.5, 0.5, 0.2, 1.4, 0.5, 0.5]);
+  const o = new Float32Array(7);
   bilinear(src, 3, 2, xs, ys, o);
   expect([o[0], o[1], o[2], o[3]]).toEqual([1, 1.5, 3, 1]);
-  // Near the gap the weights of the cells that are there are scaled up: 0.6·2 + 0.4·… without the missing corner.
+  // Near the gap the weights of the cells that are there are scaled up: 0.6·2 + 0.4·… without the
+  // missing corner.
   expect(o[4]).toBeCloseTo(
     (0.6 * 0.1 * 2 + 0.4 * 0.1 * 3 + 0.6 * 0.9 * 5) / (0.06 + 0.04 + 0.54),
     5,
@@ -216,31 +229,33 @@ test("resampling: cubic convolution meets a parabola, nearest takes the cell its
         ? -0.5 * a ** 3 + 2.5 * a * a - 4 * a + 2
         : 0;
   };
-  const W = 9,
-    H = 8,
-    src = Float32Array.from({ length: W * H }, (_v, i) => ((i % W) - 3) ** 2 + Math.sin(i)),
-    xs = [4.3, 2.5, 6.05, 0.4, 4.7],
-    ys = [3.8, 4.5, 2.2, 3, 7.8],
-    s = Workspace.begin(),
-    n = xs.length,
-    a = s.take(W * H * 4),
-    x = s.take(n * 8),
-    y = s.take(n * 8),
-    o = s.take(n * 4),
-    run = (k: "sampleCubic" | "sampleBilinear") => {
-      s.f32(a, W * H).set(src);
-      s.f64(x, n).set(xs);
-      s.f64(y, n).set(ys);
-      s.kernels[k](a, W, H, x, y, o, n);
-      return [...s.f32(o, n)];
-    };
-  const cubic = run("sampleCubic"),
-    bilinear = run("sampleBilinear");
+  const W = 9;
+  const H = 8;
+  const src = Float32Array.from({ length: W * H }, (_v, i) => ((i % W) - 3) ** 2 + Math.sin(i));
+  const xs = [4.3, 2.5, 6.05, 0.4, 4.7];
+  const ys = [3.8, 4.5, 2.2, 3, 7.8];
+  const s = Workspace.begin();
+  const n = xs.length;
+  const a = s.take(W * H * 4);
+  const x = s.take(n * 8);
+  const y = s.take(n * 8);
+  const o = s.take(n * 4);
+  const run = (k: "sampleCubic" | "sampleBilinear") => {
+    s.f32(a, W * H).set(src);
+    s.f64(x, n).set(xs);
+    s.f64(y, n).set(ys);
+    s.kernels[k](a, W, H, x, y, o, n);
+    return [...s.f32(o, n)];
+  };
+  const cubic = run("sampleCubic");
+  const bilinear = run("sampleBilinear");
   for (let k = 0; k < 3; k++) {
     let want = 0;
-    for (let r = 0; r < H; r++)
-      for (let c = 0; c < W; c++)
+    for (let r = 0; r < H; r++) {
+      for (let c = 0; c < W; c++) {
         want += src[r * W + c]! * keys(xs[k]! - 0.5 - c) * keys(ys[k]! - 0.5 - r);
+      }
+    }
     expect(cubic[k]).toBeCloseTo(want, 4);
   }
   // Near the rim bilinear stands in.

@@ -9,12 +9,15 @@ export const RESAMPLING = ["nearest", "bilinear", "cubic"] as const;
 export type Resampling = (typeof RESAMPLING)[number];
 
 /**
- * Bands of a sensor image on map cells by inverse mapping: every output cell with its height goes through range–Doppler geometry (the
- * fast lattice) to a place in the image, which is sampled as asked (nearest cell, bilinear, or cubic convolution). Where output cells are coarser than the image's, the mean of
+ * Bands of a sensor image on map cells by inverse mapping: every output cell with its height goes
+ * through range–Doppler geometry (the
+ * fast lattice) to a place in the image, which is sampled as asked (nearest cell, bilinear, or
+ * cubic convolution). Where output cells are coarser than the image's, the mean of
  * `per` x `per` samples spread over the cell is taken, so that no image cell is passed over.
  *
  * @param heights w.width x w.height metres above the ellipsoid; NaN cells come out NaN
- * @param image window of the image on its grid (a cut, looks or level of the product's frame); @param out one array a band
+ * @param image window of the image on its grid (a cut, looks or level of the product's frame);
+ * @param out one array a band
  */
 export function correctTerrain(
   rd: RangeDoppler,
@@ -28,40 +31,42 @@ export function correctTerrain(
 ): void {
   const [low, high] = extent(heights);
   out.forEach((o) => o.fill(NaN));
-  if (!(high >= low) || image.window.width === 0 || image.window.height === 0) return;
+  if (!(high >= low) || image.window.width === 0 || image.window.height === 0) {
+    return;
+  }
   const lat = sensorLattice(
-      rd,
-      grid,
-      { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 },
-      [low, high],
-      imageCellsOf(image.grid),
-    ),
-    t = image.grid.transform;
-  const space = Workspace.begin(),
-    n = w.width,
-    cells = image.window.width * image.window.height;
-  const place = latticeIn(space, lat),
-    h = space.take(n * 4),
-    xs = space.take(n * 8),
-    ys = space.take(n * 8),
-    to = space.take(n * 4);
+    rd,
+    grid,
+    { col: w.col - 1, row: w.row - 1, width: w.width + 2, height: w.height + 2 },
+    [low, high],
+    imageCellsOf(image.grid),
+  );
+  const t = image.grid.transform;
+  const space = Workspace.begin();
+  const n = w.width;
+  const cells = image.window.width * image.window.height;
+  const place = latticeIn(space, lat);
+  const h = space.take(n * 4);
+  const xs = space.take(n * 8);
+  const ys = space.take(n * 8);
+  const to = space.take(n * 4);
   const bands = image.bands.map(() => space.take(cells * 4));
   image.bands.forEach((b, k) => space.f32(bands[k]!, cells).set(b));
   // (sample + ½ − t0)/t1 is a column of the image's grid; less the window's corner.
-  const cx = 1 / t[1],
-    ox = (0.5 - t[0]) / t[1] - image.window.col,
-    cy = 1 / t[5],
-    oy = (0.5 - t[3]) / t[5] - image.window.row;
-  const sums = per > 1 ? out.map(() => new Float32Array(n)) : null,
-    counts = per > 1 ? out.map(() => new Uint16Array(n)) : null;
+  const cx = 1 / t[1];
+  const ox = (0.5 - t[0]) / t[1] - image.window.col;
+  const cy = 1 / t[5];
+  const oy = (0.5 - t[3]) / t[5] - image.window.row;
+  const sums = per > 1 ? out.map(() => new Float32Array(n)) : null;
+  const counts = per > 1 ? out.map(() => new Uint16Array(n)) : null;
   for (let r = 0; r < w.height; r++) {
     space.f32(h, n).set(heights.subarray(r * n, (r + 1) * n));
     sums?.forEach((s) => s.fill(0));
     counts?.forEach((s) => s.fill(0));
-    for (let j = 0; j < per; j++)
+    for (let j = 0; j < per; j++) {
       for (let i = 0; i < per; i++) {
-        const dx = (i + 0.5) / per - 0.5,
-          dy = (j + 0.5) / per - 0.5;
+        const dx = (i + 0.5) / per - 0.5;
+        const dy = (j + 0.5) / per - 0.5;
         space.kernels.rangePositions(
           place.line,
           place.sample,
@@ -82,11 +87,14 @@ export function correctTerrain(
           ys,
           n,
         );
-        if (resampling === "nearest")
+        if (resampling === "nearest") {
           for (const at of [xs, ys]) {
             const v = space.f64(at, n);
-            for (let q = 0; q < n; q++) v[q] = Math.floor(v[q]!) + 0.5;
+            for (let q = 0; q < n; q++) {
+              v[q] = Math.floor(v[q]!) + 0.5;
+            }
           }
+        }
         bands.forEach((b, k) => {
           space.kernels[resampling === "cubic" ? "sampleCubic" : "sampleBilinear"](
             b,
@@ -102,8 +110,8 @@ export function correctTerrain(
             out[k]!.set(got, r * n);
             return;
           }
-          const s = sums[k]!,
-            c = counts![k]!;
+          const s = sums[k]!;
+          const c = counts![k]!;
           for (let q = 0; q < n; q++) {
             const v = got[q]!;
             if (v === v) {
@@ -113,10 +121,13 @@ export function correctTerrain(
           }
         });
       }
+    }
     sums?.forEach((s, k) => {
-      const c = counts![k]!,
-        o = out[k]!;
-      for (let q = 0; q < n; q++) o[r * n + q] = c[q] ? s[q]! / c[q]! : NaN;
+      const c = counts![k]!;
+      const o = out[k]!;
+      for (let q = 0; q < n; q++) {
+        o[r * n + q] = c[q] ? s[q]! / c[q]! : NaN;
+      }
     });
   }
 }
@@ -132,30 +143,36 @@ const put = (space: Workspace, a: Float64Array): number => {
   return p;
 };
 export function extent(a: Float32Array): [number, number] {
-  let lo = Infinity,
-    hi = -Infinity;
+  let lo = Infinity;
+  let hi = -Infinity;
   for (let i = 0; i < a.length; i++) {
     const v = a[i]!;
-    if (v < lo) lo = v;
-    if (v > hi) hi = v;
+    if (v < lo) {
+      lo = v;
+    }
+    if (v > hi) {
+      hi = v;
+    }
   }
   return [lo, hi];
 }
 
 /**
- * Positions of one row of cell centres after another, by the compiled kernel: samples and lines (zero-based) of every column of the
- * lattice's window at given heights; NaN where the height is NaN. Calls must not be mixed with other kernel work.
+ * Positions of one row of cell centres after another, by the compiled kernel: samples and lines
+ * (zero-based) of every column of the
+ * lattice's window at given heights; NaN where the height is NaN. Calls must not be mixed with
+ * other kernel work.
  */
 export function rowLocator(
   l: SensorLattice,
   col: number,
   width: number,
 ): (row: number, heights: Float32Array, samples: Float64Array, lines: Float64Array) => void {
-  const space = Workspace.begin(),
-    place = latticeIn(space, l),
-    h = space.take(width * 4),
-    xs = space.take(width * 8),
-    ys = space.take(width * 8);
+  const space = Workspace.begin();
+  const place = latticeIn(space, l);
+  const h = space.take(width * 4);
+  const xs = space.take(width * 8);
+  const ys = space.take(width * 8);
   return (row, heights, samples, lines) => {
     space.f32(h, width).set(heights);
     space.kernels.rangePositions(
@@ -183,9 +200,15 @@ export function rowLocator(
   };
 }
 
-/** How the sensor sees a place: what its cells' areas look like along the beam, the direction of range, the angle from the vertical. */
+/**
+ * How the sensor sees a place: what its cells' areas look like along the beam, the direction of
+ * range, the angle from the vertical.
+ */
 export interface LookGeometry {
-  /** Area seen along the beam of one cell x one cell, of a column step with a metre of rise, of a row step with a metre; m². */
+  /**
+   * Area seen along the beam of one cell x one cell, of a column step with a metre of rise, of a
+   * row step with a metre; m².
+   */
   flat: number;
   perColumnRise: number;
   perRowRise: number;
@@ -198,8 +221,10 @@ export interface LookGeometry {
 }
 
 /**
- * Look geometry at a place of a grid. With edges e_c, e_r of a cell and e_h of a metre of height in the Earth-fixed frame and u the unit
- * vector to the sensor, a facet that rises h_c a column and h_r a row shows u·(e_c x e_r) + h_r·u·(e_c x e_h) − h_c·u·(e_r x e_h).
+ * Look geometry at a place of a grid. With edges e_c, e_r of a cell and e_h of a metre of height in
+ * the Earth-fixed frame and u the unit
+ * vector to the sensor, a facet that rises h_c a column and h_r a row shows u·(e_c x e_r) +
+ * h_r·u·(e_c x e_h) − h_c·u·(e_r x e_h).
  */
 export function lookGeometry(
   rd: RangeDoppler,
@@ -208,36 +233,38 @@ export function lookGeometry(
   row: number,
   height: number,
 ): LookGeometry | null {
-  const t = transformer(grid.crs, LONLAT),
-    at = (c: number, r: number, h: number): Vec3 => toEcef(...t(...toMap(grid, c, r)), h);
-  const p = at(col, row, height),
-    time = rd.zeroDoppler(p);
-  if (Number.isNaN(time)) return null;
-  const s = rd.orbit.at(time).position,
-    beam = sub(s, p),
-    distance = norm(beam),
-    u = beam.map((x) => x / distance) as Vec3;
-  const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height)),
-    er = sub(at(col, row + 0.5, height), at(col, row - 0.5, height)),
-    eh = sub(at(col, row, height + 0.5), at(col, row, height - 0.5));
-  let flat = dot(u, cross(ec, er)),
-    perColumnRise = -dot(u, cross(er, eh)),
-    perRowRise = dot(u, cross(ec, eh));
+  const t = transformer(grid.crs, LONLAT);
+  const at = (c: number, r: number, h: number): Vec3 => toEcef(...t(...toMap(grid, c, r)), h);
+  const p = at(col, row, height);
+  const time = rd.zeroDoppler(p);
+  if (Number.isNaN(time)) {
+    return null;
+  }
+  const s = rd.orbit.at(time).position;
+  const beam = sub(s, p);
+  const distance = norm(beam);
+  const u = beam.map((x) => x / distance) as Vec3;
+  const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height));
+  const er = sub(at(col, row + 0.5, height), at(col, row - 0.5, height));
+  const eh = sub(at(col, row, height + 0.5), at(col, row, height - 0.5));
+  let flat = dot(u, cross(ec, er));
+  let perColumnRise = -dot(u, cross(er, eh));
+  let perRowRise = dot(u, cross(ec, eh));
   // Columns east and rows south make e_c x e_r point down.
   if (flat < 0) {
     flat = -flat;
     perColumnRise = -perColumnRise;
     perRowRise = -perRowRise;
   }
-  const cosine = dot(u, eh) / norm(eh),
-    across: Vec3 = eh.map((x, k) => x * (dot(u, eh) / dot(eh, eh)) - u[k]!) as Vec3;
-  const length = norm(across),
-    cc = dot(ec, ec),
-    rr = dot(er, er),
-    cr = dot(ec, er),
-    bc = dot(across, ec) / length,
-    br = dot(across, er) / length,
-    d = cc * rr - cr * cr;
+  const cosine = dot(u, eh) / norm(eh);
+  const across: Vec3 = eh.map((x, k) => x * (dot(u, eh) / dot(eh, eh)) - u[k]!) as Vec3;
+  const length = norm(across);
+  const cc = dot(ec, ec);
+  const rr = dot(er, er);
+  const cr = dot(ec, er);
+  const bc = dot(across, ec) / length;
+  const br = dot(across, er) / length;
+  const d = cc * rr - cr * cr;
   return {
     flat,
     perColumnRise,

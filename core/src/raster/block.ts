@@ -15,14 +15,17 @@ export function emptyCells(type: "float32" | "class8", n: number): Cells {
 }
 
 /**
- * Copies the part of `src` (window `from`) that lies in `to` into `out`; cells of `out` outside `from` are left alone.
+ * Copies the part of `src` (window `from`) that lies in `to` into `out`; cells of `out` outside
+ * `from` are left alone.
  */
 export function copyWindow(src: Cells, from: Window, out: Cells, to: Window): void {
-  const c0 = Math.max(from.col, to.col),
-    c1 = Math.min(from.col + from.width, to.col + to.width);
-  const r0 = Math.max(from.row, to.row),
-    r1 = Math.min(from.row + from.height, to.row + to.height);
-  if (c1 <= c0) return;
+  const c0 = Math.max(from.col, to.col);
+  const c1 = Math.min(from.col + from.width, to.col + to.width);
+  const r0 = Math.max(from.row, to.row);
+  const r1 = Math.min(from.row + from.height, to.row + to.height);
+  if (c1 <= c0) {
+    return;
+  }
   for (let r = r0; r < r1; r++) {
     const s = (r - from.row) * from.width + c0 - from.col;
     out.set(src.subarray(s, s + c1 - c0), (r - to.row) * to.width + c0 - to.col);
@@ -31,20 +34,24 @@ export function copyWindow(src: Cells, from: Window, out: Cells, to: Window): vo
 
 /** Like `copyWindow`, but only into cells of `out` that are nodata. */
 export function fillGaps(src: Cells, from: Window, out: Cells, to: Window): void {
-  const c0 = Math.max(from.col, to.col),
-    c1 = Math.min(from.col + from.width, to.col + to.width),
-    r0 = Math.max(from.row, to.row),
-    r1 = Math.min(from.row + from.height, to.row + to.height),
-    float = out instanceof Float32Array;
-  for (let r = r0; r < r1; r++)
+  const c0 = Math.max(from.col, to.col);
+  const c1 = Math.min(from.col + from.width, to.col + to.width);
+  const r0 = Math.max(from.row, to.row);
+  const r1 = Math.min(from.row + from.height, to.row + to.height);
+  const float = out instanceof Float32Array;
+  for (let r = r0; r < r1; r++) {
     for (
       let c = c0,
         s = (r - from.row) * from.width + c0 - from.col,
         o = (r - to.row) * to.width + c0 - to.col;
       c < c1;
       c++, s++, o++
-    )
-      if (float ? out[o] !== out[o] : out[o] === CLASS_NODATA) out[o] = src[s]!;
+    ) {
+      if (float ? out[o] !== out[o] : out[o] === CLASS_NODATA) {
+        out[o] = src[s]!;
+      }
+    }
+  }
 }
 
 /** Cut of a block; the parts of `w` outside the block are nodata. */
@@ -54,8 +61,9 @@ export function crop(b: Block, w: Window): Block {
     b.window.row === w.row &&
     b.window.width === w.width &&
     b.window.height === w.height
-  )
+  ) {
     return b;
+  }
   return {
     window: w,
     bands: b.bands.map((src) => {
@@ -72,7 +80,9 @@ export function crop(b: Block, w: Window): Block {
 export function hasNaN(a: Float32Array): boolean {
   for (let i = 0, n = a.length; i < n; i++) {
     const v = a[i]!;
-    if (v !== v) return true;
+    if (v !== v) {
+      return true;
+    }
   }
   return false;
 }

@@ -11,25 +11,25 @@ export function halveMean(
   height: number,
   out: Float32Array,
 ): void {
-  const ow = (width + 1) >> 1,
-    oh = (height + 1) >> 1;
+  const ow = (width + 1) >> 1;
+  const oh = (height + 1) >> 1;
   for (let r = 0; r < oh; r++) {
-    const a = 2 * r * width,
-      b = 2 * r + 1 < height ? a + width : a;
+    const a = 2 * r * width;
+    const b = 2 * r + 1 < height ? a + width : a;
     for (let c = 0; c < ow; c++) {
-      const i = 2 * c,
-        j = i + 1 < width ? i + 1 : i;
-      const p = src[a + i]!,
-        q = src[a + j]!,
-        u = src[b + i]!,
-        v = src[b + j]!;
+      const i = 2 * c;
+      const j = i + 1 < width ? i + 1 : i;
+      const p = src[a + i]!;
+      const q = src[a + j]!;
+      const u = src[b + i]!;
+      const v = src[b + j]!;
       const s = p + q + u + v;
       if (s === s) {
         out[r * ow + c] = s / 4;
         continue;
       }
-      let sum = 0,
-        n = 0;
+      let sum = 0;
+      let n = 0;
       if (p === p) {
         sum += p;
         n++;
@@ -51,28 +51,37 @@ export function halveMean(
   }
 }
 
-/** One level coarser by the most frequent label; nodata only where all are; of equals the first in reading order. */
+/**
+ * One level coarser by the most frequent label; nodata only where all are; of equals the first in
+ * reading order.
+ */
 export function halveMode(src: Uint8Array, width: number, height: number, out: Uint8Array): void {
-  const ow = (width + 1) >> 1,
-    oh = (height + 1) >> 1;
+  const ow = (width + 1) >> 1;
+  const oh = (height + 1) >> 1;
   const four = new Uint8Array(4);
   for (let r = 0; r < oh; r++) {
-    const a = 2 * r * width,
-      b = 2 * r + 1 < height ? a + width : a;
+    const a = 2 * r * width;
+    const b = 2 * r + 1 < height ? a + width : a;
     for (let c = 0; c < ow; c++) {
-      const i = 2 * c,
-        j = i + 1 < width ? i + 1 : i;
+      const i = 2 * c;
+      const j = i + 1 < width ? i + 1 : i;
       four[0] = src[a + i]!;
       four[1] = src[a + j]!;
       four[2] = src[b + i]!;
       four[3] = src[b + j]!;
-      let best = CLASS_NODATA,
-        most = 0;
+      let best = CLASS_NODATA;
+      let most = 0;
       for (let k = 0; k < 4; k++) {
         const v = four[k]!;
-        if (v === CLASS_NODATA) continue;
+        if (v === CLASS_NODATA) {
+          continue;
+        }
         let n = 0;
-        for (let m = 0; m < 4; m++) if (four[m] === v) n++;
+        for (let m = 0; m < 4; m++) {
+          if (four[m] === v) {
+            n++;
+          }
+        }
         if (n > most) {
           most = n;
           best = v;
@@ -83,27 +92,40 @@ export function halveMode(src: Uint8Array, width: number, height: number, out: U
   }
 }
 
-/** Halves amplitudes by the root of the mean power, so that overviews keep the backscatter. NaN as in halveMean; src is changed. */
+/**
+ * Halves amplitudes by the root of the mean power, so that overviews keep the backscatter. NaN as
+ * in halveMean; src is changed.
+ */
 export function halveRms(
   src: Float32Array,
   width: number,
   height: number,
   out: Float32Array,
 ): void {
-  for (let i = 0; i < src.length; i++) src[i]! *= src[i]!;
+  for (let i = 0; i < src.length; i++) {
+    src[i]! *= src[i]!;
+  }
   halveMean(src, width, height, out);
-  for (let i = 0; i < out.length; i++) out[i] = Math.sqrt(out[i]!);
+  for (let i = 0; i < out.length; i++) {
+    out[i] = Math.sqrt(out[i]!);
+  }
 }
 
-/** One level coarser by the first cell of each four: for bits and codes, of which a mean means nothing. */
+/**
+ * One level coarser by the first cell of each four: for bits and codes, of which a mean means
+ * nothing.
+ */
 export function halveFirst(
   src: Float32Array,
   width: number,
   height: number,
   out: Float32Array,
 ): void {
-  const ow = (width + 1) >> 1,
-    oh = (height + 1) >> 1;
-  for (let r = 0; r < oh; r++)
-    for (let c = 0; c < ow; c++) out[r * ow + c] = src[2 * r * width + 2 * c]!;
+  const ow = (width + 1) >> 1;
+  const oh = (height + 1) >> 1;
+  for (let r = 0; r < oh; r++) {
+    for (let c = 0; c < ow; c++) {
+      out[r * ow + c] = src[2 * r * width + 2 * c]!;
+    }
+  }
 }

@@ -1,9 +1,11 @@
 /**
- * Slope of a surface in degrees. Source: Horn 1981 (third-order finite difference over 3 x 3 cells).
+ * Slope of a surface in degrees. Source: Horn 1981 (third-order finite difference over 3 x 3
+ * cells).
  *
  * @param src (width + 2) x (height + 2) elevations in metres with a halo of one cell; NaN = nodata
  * @param cellX,cellY cell size in metres; @param out width x height degrees
- * Neighbours that are nodata take the centre's height, so slopes exist up to the edge of the data; a nodata centre is nodata.
+ * Neighbours that are nodata take the centre's height, so slopes exist up to the edge of the data;
+ * a nodata centre is nodata.
  */
 export function slopeDegrees(
   src: Float32Array,
@@ -13,14 +15,14 @@ export function slopeDegrees(
   cellY: number,
   out: Float32Array,
 ): void {
-  const w = width + 2,
-    kx = 1 / (8 * cellX),
-    ky = 1 / (8 * cellY),
-    deg = 180 / Math.PI;
+  const w = width + 2;
+  const kx = 1 / (8 * cellX);
+  const ky = 1 / (8 * cellY);
+  const deg = 180 / Math.PI;
   for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
-      const k = (r + 1) * w + c + 1,
-        z = src[k]!;
+      const k = (r + 1) * w + c + 1;
+      const z = src[k]!;
       if (z !== z) {
         out[r * width + c] = NaN;
         continue;
@@ -29,16 +31,16 @@ export function slopeDegrees(
         const v = src[i]!;
         return v === v ? v : z;
       };
-      const nw = at(k - w - 1),
-        n = at(k - w),
-        ne = at(k - w + 1),
-        e = at(k + 1),
-        se = at(k + w + 1),
-        s = at(k + w),
-        sw = at(k + w - 1),
-        wt = at(k - 1);
-      const dx = (ne + 2 * e + se - nw - 2 * wt - sw) * kx,
-        dy = (sw + 2 * s + se - nw - 2 * n - ne) * ky;
+      const nw = at(k - w - 1);
+      const n = at(k - w);
+      const ne = at(k - w + 1);
+      const e = at(k + 1);
+      const se = at(k + w + 1);
+      const s = at(k + w);
+      const sw = at(k + w - 1);
+      const wt = at(k - 1);
+      const dx = (ne + 2 * e + se - nw - 2 * wt - sw) * kx;
+      const dy = (sw + 2 * s + se - nw - 2 * n - ne) * ky;
       out[r * width + c] = Math.atan(Math.sqrt(dx * dx + dy * dy)) * deg;
     }
   }

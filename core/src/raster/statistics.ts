@@ -1,4 +1,7 @@
-/** Count, extent and moments of valid cells. Merges, so that it can be gathered block by block in any order. */
+/**
+ * Count, extent and moments of valid cells. Merges, so that it can be gathered block by block in
+ * any order.
+ */
 export interface Statistics {
   cells: number;
   valid: number;
@@ -23,10 +26,16 @@ export function addStatistics(s: Statistics, cells: ArrayLike<number>): void {
   const n = cells.length;
   for (let i = 0; i < n; i++) {
     const v = cells[i]!;
-    if (v !== v) continue;
+    if (v !== v) {
+      continue;
+    }
     valid++;
-    if (v < min) min = v;
-    if (v > max) max = v;
+    if (v < min) {
+      min = v;
+    }
+    if (v > max) {
+      max = v;
+    }
     sum += v;
     sumSquares += v * v;
   }

@@ -3,7 +3,10 @@ import type { Window } from "../grid/grid";
 import { type Runs, runEnd } from "../patches/runs";
 import { CLASS_NODATA } from "../raster/block";
 
-/** What a limit did to the classes of a map: cells that lost their class or were given another, and cells that gained one. */
+/**
+ * What a limit did to the classes of a map: cells that lost their class or were given another, and
+ * cells that gained one.
+ */
 export interface LimitEffect {
   name: string;
   droppedCells: number;
@@ -16,8 +19,10 @@ export const noEffects = (names: readonly string[]): LimitEffect[] =>
   names.map((name) => ({ name, droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 }));
 
 /**
- * Counts what each stage of a map changed of the one before it. A cell that goes from one class to another is dropped from the first and added to the second.
- * @param stages labels after each stage, w.width x w.height each; stage 0 is where they begin and has no effect of its own
+ * Counts what each stage of a map changed of the one before it. A cell that goes from one class to
+ * another is dropped from the first and added to the second.
+ * @param stages labels after each stage, w.width x w.height each; stage 0 is where they begin and
+ * has no effect of its own
  * @param effects one a stage after the first; added to
  */
 export function addEffects(
@@ -27,14 +32,16 @@ export function addEffects(
   effects: LimitEffect[],
 ): void {
   for (let k = 1; k < stages.length; k++) {
-    const a = stages[k - 1]!,
-      b = stages[k]!,
-      e = effects[k - 1]!;
-    for (let r = 0, i = 0; r < w.height; r++)
+    const a = stages[k - 1]!;
+    const b = stages[k]!;
+    const e = effects[k - 1]!;
+    for (let r = 0, i = 0; r < w.height; r++) {
       for (let c = 0; c < w.width; c++, i++) {
-        const x = a[i]!,
-          y = b[i]!;
-        if (x === y) continue;
+        const x = a[i]!;
+        const y = b[i]!;
+        if (x === y) {
+          continue;
+        }
         const m2 = areas.cell(w.col + c, w.row + r);
         if (x !== 0 && x !== CLASS_NODATA) {
           e.droppedCells++;
@@ -45,6 +52,7 @@ export function addEffects(
           e.addedM2 += m2;
         }
       }
+    }
   }
 }
 
@@ -59,17 +67,20 @@ export const mergeEffects = (parts: readonly LimitEffect[][]): LimitEffect[] =>
     })),
   );
 
-/** What turns one label image into another of the same size, told by their runs: for limits that work on whole patches. */
+/**
+ * What turns one label image into another of the same size, told by their runs: for limits that
+ * work on whole patches.
+ */
 export function runEffects(before: Runs, after: Runs, areas: CellAreas): Omit<LimitEffect, "name"> {
   const out = { droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 };
   for (let r = 0; r < before.height; r++) {
-    let i = before.rows[r]!,
-      j = after.rows[r]!;
+    let i = before.rows[r]!;
+    let j = after.rows[r]!;
     for (let c = 0; c < before.width;) {
-      const ends = [runEnd(before, i, r), runEnd(after, j, r)] as const,
-        to = Math.min(...ends),
-        x = before.labels[i]!,
-        y = after.labels[j]!;
+      const ends = [runEnd(before, i, r), runEnd(after, j, r)] as const;
+      const to = Math.min(...ends);
+      const x = before.labels[i]!;
+      const y = after.labels[j]!;
       if (x !== y) {
         const m2 = areas.run(r, c, to);
         if (x !== 0 && x !== CLASS_NODATA) {
@@ -81,8 +92,12 @@ export function runEffects(before: Runs, after: Runs, areas: CellAreas): Omit<Li
           out.addedM2 += m2;
         }
       }
-      if (ends[0] === to) i++;
-      if (ends[1] === to) j++;
+      if (ends[0] === to) {
+        i++;
+      }
+      if (ends[1] === to) {
+        j++;
+      }
       c = to;
     }
   }

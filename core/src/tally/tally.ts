@@ -2,7 +2,10 @@ import type { CellAreas } from "../grid/area";
 import type { Window } from "../grid/grid";
 import type { LimitEffect } from "./effects";
 
-/** Cells and ellipsoidal area of each label in each zone; merges, so that it can be gathered block by block. */
+/**
+ * Cells and ellipsoidal area of each label in each zone; merges, so that it can be gathered block
+ * by block.
+ */
 export class Tally {
   readonly cells: Float64Array;
   readonly areaM2: Float64Array;
@@ -14,7 +17,8 @@ export class Tally {
 
   /**
    * Adds a window of labels. Runs of equal label and zone are summed in closed form.
-   * @param labels w.width x w.height labels (255 = nodata); @param zone the same size, or null for all in zone 0
+   * @param labels w.width x w.height labels (255 = nodata); @param zone the same size, or null for
+   * all in zone 0
    */
   add(
     labels: Uint8Array,
@@ -26,15 +30,17 @@ export class Tally {
     for (let r = 0; r < w.height; r++) {
       const o = r * width;
       for (let c = 0; c < width;) {
-        const v = labels[o + c]!,
-          z = zone ? zone[o + c]! : 0,
-          from = c;
+        const v = labels[o + c]!;
+        const z = zone ? zone[o + c]! : 0;
+        const from = c;
         if (zone) {
-          do c++;
-          while (c < width && labels[o + c] === v && zone[o + c] === z);
+          do {
+            c++;
+          } while (c < width && labels[o + c] === v && zone[o + c] === z);
         } else {
-          do c++;
-          while (c < width && labels[o + c] === v);
+          do {
+            c++;
+          } while (c < width && labels[o + c] === v);
         }
         const k = z * 256 + v;
         this.cells[k]! += c - from;
@@ -53,7 +59,9 @@ export class Tally {
   toJSON(): TallyData {
     const entries: [number, number, number][] = [];
     this.cells.forEach((n, k) => {
-      if (n > 0) entries.push([k, n, this.areaM2[k]!]);
+      if (n > 0) {
+        entries.push([k, n, this.areaM2[k]!]);
+      }
     });
     return { zones: this.zones, entries };
   }
@@ -71,8 +79,8 @@ export class Tally {
 
   /** Sum over all zones. */
   total(label: number): { cells: number; areaM2: number } {
-    let cells = 0,
-      areaM2 = 0;
+    let cells = 0;
+    let areaM2 = 0;
     for (let z = 0; z < this.zones; z++) {
       cells += this.cells[z * 256 + label]!;
       areaM2 += this.areaM2[z * 256 + label]!;
@@ -81,7 +89,10 @@ export class Tally {
   }
 }
 
-/** Sparse form: [zone·256 + label, cells, m²]; `limits`: what each limit did on the way to the map, in its order. */
+/**
+ * Sparse form: [zone·256 + label, cells, m²]; `limits`: what each limit did on the way to the map,
+ * in its order.
+ */
 export interface TallyData {
   zones: number;
   entries: [number, number, number][];

@@ -5,14 +5,14 @@ import { runsOf } from "../patches/runs";
 import { addEffects, mergeEffects, noEffects, runEffects } from "./effects";
 import { addZoneSums, meanOfZone, mergeZoneSums, noZoneSums } from "./zoneSums";
 
-const g = northUp(utm(27, true), 500000, 5170000, 10, 10, 4, 2),
-  areas = cellAreas(g),
-  w = { col: 0, row: 0, width: 4, height: 2 };
+const g = northUp(utm(27, true), 500000, 5170000, 10, 10, 4, 2);
+const areas = cellAreas(g);
+const w = { col: 0, row: 0, width: 4, height: 2 };
 
 test("area beyond a value and mean by zone, by hand", () => {
-  const v = Float32Array.of(-20, -10, NaN, -18, -20, -17, -10, -10),
-    zone = Uint16Array.of(0, 0, 0, 1, 1, 1, 1, 1),
-    sums = noZoneSums(2);
+  const v = Float32Array.of(-20, -10, NaN, -18, -20, -17, -10, -10);
+  const zone = Uint16Array.of(0, 0, 0, 1, 1, 1, 1, 1);
+  const sums = noZoneSums(2);
   addZoneSums(v, zone, w, areas, "<", -17, true, sums);
   expect(sums.map((s) => [s.cells, s.beyondCells])).toEqual([
     [2, 1],
@@ -50,12 +50,12 @@ test("area beyond a value and mean by zone, by hand", () => {
   });
 });
 test("what a limit takes and gives, cell by cell", () => {
-  const e = noEffects(["slope", "majority"]),
-    stages = [
-      [1, 1, 2, 0, 255, 2, 0, 1],
-      [1, 0, 2, 0, 255, 0, 0, 1],
-      [1, 1, 1, 0, 255, 0, 2, 1],
-    ].map((s) => Uint8Array.from(s));
+  const e = noEffects(["slope", "majority"]);
+  const stages = [
+    [1, 1, 2, 0, 255, 2, 0, 1],
+    [1, 0, 2, 0, 255, 0, 0, 1],
+    [1, 1, 1, 0, 255, 0, 2, 1],
+  ].map((s) => Uint8Array.from(s));
   addEffects(stages, w, areas, e);
   // Slope drops two; majority gives two, and turns one of class 2 into class 1: dropped and added.
   expect(e.map((x) => [x.name, x.droppedCells, x.addedCells])).toEqual([
@@ -71,17 +71,21 @@ test("what a limit takes and gives, cell by cell", () => {
 });
 test("the same told by runs", () => {
   let seed = 5;
-  const u = () => (seed = (seed * 16807) % 2147483647) / 2147483647,
-    g2 = northUp(utm(27, true), 500000, 5170000, 10, 10, 40, 30),
-    a2 = cellAreas(g2),
-    draw = () =>
-      Uint8Array.from({ length: 1200 }, () => [0, 0, 1, 1, 2, 255][Math.floor(u() * 6)]!),
-    before = draw(),
-    after = before.map((v) => (u() < 0.3 ? draw()[0]! : v)),
-    cellwise = noEffects(["x"]);
+  const u = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+  const g2 = northUp(utm(27, true), 500000, 5170000, 10, 10, 40, 30);
+  const a2 = cellAreas(g2);
+  const draw = () =>
+    Uint8Array.from({ length: 1200 }, () => [0, 0, 1, 1, 2, 255][Math.floor(u() * 6)]!);
+  const before = draw();
+  const after = before.map((v) => (u() < 0.3 ? draw()[0]! : v));
+  const cellwise = noEffects(["x"]);
   addEffects([before, after], { col: 0, row: 0, width: 40, height: 30 }, a2, cellwise);
-  const { name: _n, ...want } = cellwise[0]!,
-    got = runEffects(runsOf(before, 40, 30), runsOf(after, 40, 30), a2);
-  for (const k of ["droppedCells", "addedCells"] as const) expect(got[k]).toBe(want[k]);
-  for (const k of ["droppedM2", "addedM2"] as const) expect(got[k]).toBeCloseTo(want[k], 4);
+  const { name: _n, ...want } = cellwise[0]!;
+  const got = runEffects(runsOf(before, 40, 30), runsOf(after, 40, 30), a2);
+  for (const k of ["droppedCells", "addedCells"] as const) {
+    expect(got[k]).toBe(want[k]);
+  }
+  for (const k of ["droppedM2", "addedM2"] as const) {
+    expect(got[k]).toBeCloseTo(want[k], 4);
+  }
 });

@@ -2,7 +2,10 @@ import type { Operator } from "../change/rules";
 import type { CellAreas } from "../grid/area";
 import type { Window } from "../grid/grid";
 
-/** Of one zone on one date: cells and area that are seen, those of them beyond a value, and the sum of what is seen (of power, where values are decibels). */
+/**
+ * Of one zone on one date: cells and area that are seen, those of them beyond a value, and the sum
+ * of what is seen (of power, where values are decibels).
+ */
 export interface ZoneSum {
   cells: number;
   seenM2: number;
@@ -22,7 +25,8 @@ const beyond: Record<Operator, (v: number, at: number) => boolean> = {
 
 /**
  * Adds a window of one date to the sums of its zones.
- * @param values w.width x w.height, NaN = not seen; @param zone number of the zone of each cell, or null for all in zone 0
+ * @param values w.width x w.height, NaN = not seen; @param zone number of the zone of each cell, or
+ * null for all in zone 0
  * @param sums one a zone; added to
  */
 export function addZoneSums(
@@ -36,12 +40,14 @@ export function addZoneSums(
   sums: ZoneSum[],
 ): void {
   const test = beyond[op];
-  for (let r = 0, i = 0; r < w.height; r++)
+  for (let r = 0, i = 0; r < w.height; r++) {
     for (let c = 0; c < w.width; c++, i++) {
       const v = values[i]!;
-      if (v !== v) continue;
-      const s = sums[zone ? zone[i]! : 0]!,
-        m2 = areas.cell(w.col + c, w.row + r);
+      if (v !== v) {
+        continue;
+      }
+      const s = sums[zone ? zone[i]! : 0]!;
+      const m2 = areas.cell(w.col + c, w.row + r);
       s.cells++;
       s.seenM2 += m2;
       s.sum += decibel ? 10 ** (v / 10) : v;
@@ -50,6 +56,7 @@ export function addZoneSums(
         s.beyondM2 += m2;
       }
     }
+  }
 }
 export const noZoneSums = (zones: number): ZoneSum[] =>
   Array.from({ length: zones }, () => ({
@@ -69,7 +76,9 @@ export const mergeZoneSums = (a: readonly ZoneSum[], b: readonly ZoneSum[]): Zon
   }));
 /** Mean of what is seen, in decibels where values are; null where nothing is. */
 export const meanOfZone = (s: ZoneSum, decibel: boolean): number | null => {
-  if (s.cells === 0) return null;
+  if (s.cells === 0) {
+    return null;
+  }
   const m = s.sum / s.cells;
   return decibel ? (m > 0 ? 10 * Math.log10(m) : null) : m;
 };

@@ -2,8 +2,8 @@ import { type Vec3, cross, dot, norm, toEcef } from "../geodesy/ecef";
 import type { StateVector } from "../radar/orbit";
 
 /** Gravitational constant of the Earth, m³/s², and its turning rate, rad/s (WGS 84). */
-const MU = 3.986004418e14,
-  OMEGA = 7.292115e-5;
+const MU = 3.986004418e14;
+const OMEGA = 7.292115e-5;
 
 /** An orbit with a closed form: a circle in inertial space, seen from the turning Earth. */
 export interface CircularOrbit {
@@ -13,8 +13,10 @@ export interface CircularOrbit {
 }
 
 /**
- * The circular orbit that sees a place abeam at t = 0 under an incidence angle (on the sphere through the place) from an azimuth.
- * @param towardsSensorDeg azimuth from the place to the sensor, degrees clockwise from north; @param heading 1: the satellite flies so that the place
+ * The circular orbit that sees a place abeam at t = 0 under an incidence angle (on the sphere
+ * through the place) from an azimuth.
+ * @param towardsSensorDeg azimuth from the place to the sensor, degrees clockwise from north;
+ * @param heading 1: the satellite flies so that the place
  * lies to its right; −1: to its left
  */
 export function circularOrbit(
@@ -24,44 +26,45 @@ export function circularOrbit(
   towardsSensorDeg: number,
   heading: 1 | -1,
 ): CircularOrbit {
-  const deg = Math.PI / 180,
-    lon = place.lonDeg * deg,
-    lat = place.latDeg * deg,
-    p = toEcef(place.lonDeg, place.latDeg, 0);
-  const up: Vec3 = [Math.cos(lat) * Math.cos(lon), Math.cos(lat) * Math.sin(lon), Math.sin(lat)],
-    east: Vec3 = [-Math.sin(lon), Math.cos(lon), 0],
-    north = cross(up, east);
-  const az = towardsSensorDeg * deg,
-    inc = incidenceDeg * deg,
-    u = up.map(
-      (v, k) =>
-        v * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)),
-    ) as Vec3;
-  const b = dot(p, u),
-    range = -b + Math.sqrt(b * b - dot(p, p) + radius * radius),
-    s = p.map((v, k) => v + range * u[k]!) as Vec3;
-  // The Earth-fixed velocity is square to the position and to the beam; its size makes the inertial speed that of a circle.
-  const side = cross(u, s).map((v) => (heading * v) / norm(cross(u, s))) as Vec3,
-    spin = cross([0, 0, OMEGA], s),
-    speed2 = MU / radius;
-  const h = dot(side, spin),
-    v = -h + Math.sqrt(h * h - dot(spin, spin) + speed2);
-  const inertial = side.map((x, k) => x * v + spin[k]!) as Vec3,
-    w = Math.sqrt(speed2),
-    n = w / radius;
+  const deg = Math.PI / 180;
+  const lon = place.lonDeg * deg;
+  const lat = place.latDeg * deg;
+  const p = toEcef(place.lonDeg, place.latDeg, 0);
+  const up: Vec3 = [Math.cos(lat) * Math.cos(lon), Math.cos(lat) * Math.sin(lon), Math.sin(lat)];
+  const east: Vec3 = [-Math.sin(lon), Math.cos(lon), 0];
+  const north = cross(up, east);
+  const az = towardsSensorDeg * deg;
+  const inc = incidenceDeg * deg;
+  const u = up.map(
+    (v, k) =>
+      v * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)),
+  ) as Vec3;
+  const b = dot(p, u);
+  const range = -b + Math.sqrt(b * b - dot(p, p) + radius * radius);
+  const s = p.map((v, k) => v + range * u[k]!) as Vec3;
+  // The Earth-fixed velocity is square to the position and to the beam; its size makes the inertial
+  // speed that of a circle.
+  const side = cross(u, s).map((v) => (heading * v) / norm(cross(u, s))) as Vec3;
+  const spin = cross([0, 0, OMEGA], s);
+  const speed2 = MU / radius;
+  const h = dot(side, spin);
+  const v = -h + Math.sqrt(h * h - dot(spin, spin) + speed2);
+  const inertial = side.map((x, k) => x * v + spin[k]!) as Vec3;
+  const w = Math.sqrt(speed2);
+  const n = w / radius;
   return {
     radius,
     at(t) {
-      const c = Math.cos(n * t),
-        q = Math.sin(n * t);
-      const x = s.map((a, k) => a * c + (inertial[k]! / w) * radius * q) as Vec3,
-        dx = s.map((a, k) => -a * n * q + inertial[k]! * c) as Vec3;
-      const ct = Math.cos(OMEGA * t),
-        st = Math.sin(OMEGA * t),
-        turn = ([a, e, z]: Vec3): Vec3 => [a * ct + e * st, -a * st + e * ct, z];
-      const position = turn(x),
-        moved = turn(dx),
-        carried = cross([0, 0, OMEGA], position);
+      const c = Math.cos(n * t);
+      const q = Math.sin(n * t);
+      const x = s.map((a, k) => a * c + (inertial[k]! / w) * radius * q) as Vec3;
+      const dx = s.map((a, k) => -a * n * q + inertial[k]! * c) as Vec3;
+      const ct = Math.cos(OMEGA * t);
+      const st = Math.sin(OMEGA * t);
+      const turn = ([a, e, z]: Vec3): Vec3 => [a * ct + e * st, -a * st + e * ct, z];
+      const position = turn(x);
+      const moved = turn(dx);
+      const carried = cross([0, 0, OMEGA], position);
       return { position, velocity: moved.map((a, k) => a - carried[k]!) as Vec3 };
     },
   };

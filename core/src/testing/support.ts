@@ -5,7 +5,10 @@ import { halveMean, halveMode } from "../raster/pyramid";
 import type { ImageInfo } from "../graph/image";
 import type { SourceReader } from "../graph/evaluator";
 
-/** Reproducible numbers in [0, 1): a 32-bit linear congruential generator (Numerical Recipes constants), for tests only. */
+/**
+ * Reproducible numbers in [0, 1): a 32-bit linear congruential generator (Numerical Recipes
+ * constants), for tests only.
+ */
 export function lcg(seed: number): () => number {
   let s = seed >>> 0;
   return () => {
@@ -26,14 +29,17 @@ export function memorySources(
     level: number,
   ): { bands: Cells[]; width: number; height: number } => {
     const { info, bands } = images[id]!;
-    let g = info.grid,
-      b = bands;
+    let g = info.grid;
+    let b = bands;
     for (let l = 1; l <= level; l++) {
       const next = levelGrid(info.grid, l);
       b = b.map((src) => {
         const o = emptyCells(info.type, next.width * next.height);
-        if (src instanceof Uint8Array) halveMode(src, g.width, g.height, o as Uint8Array);
-        else halveMean(src, g.width, g.height, o as Float32Array);
+        if (src instanceof Uint8Array) {
+          halveMode(src, g.width, g.height, o as Uint8Array);
+        } else {
+          halveMean(src, g.width, g.height, o as Float32Array);
+        }
         return o;
       });
       g = next;

@@ -1,69 +1,86 @@
 import { InputError } from "../errors";
 
-/** Rings of positions; the first ring of a polygon is its shell, the others are holes. Coordinates in any one system. */
+/**
+ * Rings of positions; the first ring of a polygon is its shell, the others are holes. Coordinates
+ * in any one system.
+ */
 export type Position = [number, number];
 export type Polygon = Position[][];
 export type MultiPolygon = Polygon[];
 
 /**
  * Reads a Polygon, MultiPolygon, Feature or FeatureCollection of those into one multipolygon.
- * @throws InputError naming what is wrong, for other geometry types, open or short rings, and non-numbers
+ * @throws InputError naming what is wrong, for other geometry types, open or short rings, and
+ * non-numbers
  */
 export function multiPolygonFrom(geojson: unknown, field = "studyArea"): MultiPolygon {
   const out: MultiPolygon = [];
   const polygon = (coords: unknown): Polygon => {
-    if (!Array.isArray(coords) || coords.length === 0)
+    if (!Array.isArray(coords) || coords.length === 0) {
       throw new InputError(
         "A polygon without rings",
         field,
         "Give at least one ring of four positions or more.",
       );
+    }
     return coords.map((ring: unknown, k) => {
-      if (!Array.isArray(ring))
+      if (!Array.isArray(ring)) {
         throw new InputError(`Ring ${k + 1} of a polygon is not a list`, field);
+      }
       const r = ring.map((p: unknown): Position => {
-        if (!Array.isArray(p) || !Number.isFinite(p[0]) || !Number.isFinite(p[1]))
+        if (!Array.isArray(p) || !Number.isFinite(p[0]) || !Number.isFinite(p[1])) {
           throw new InputError(`Ring ${k + 1} holds a position that is not two numbers`, field);
+        }
         return [p[0] as number, p[1] as number];
       });
-      const a = r[0],
-        b = r[r.length - 1];
-      if (a && b && (a[0] !== b[0] || a[1] !== b[1])) r.push([a[0], a[1]]);
-      if (r.length < 4)
+      const a = r[0];
+      const b = r[r.length - 1];
+      if (a && b && (a[0] !== b[0] || a[1] !== b[1])) {
+        r.push([a[0], a[1]]);
+      }
+      if (r.length < 4) {
         throw new InputError(`Ring ${k + 1} of a polygon has fewer than three corners`, field);
+      }
       return r;
     });
   };
   const visit = (g: unknown, depth: number): void => {
-    if (typeof g !== "object" || g === null || depth > 8)
+    if (typeof g !== "object" || g === null || depth > 8) {
       throw new InputError(
         "This is not GeoJSON",
         field,
         "Expected a Polygon, MultiPolygon, Feature or FeatureCollection.",
       );
+    }
     const o = g as Record<string, unknown>;
-    if (o.type === "FeatureCollection" && Array.isArray(o.features))
+    if (o.type === "FeatureCollection" && Array.isArray(o.features)) {
       o.features.forEach((f) => visit(f, depth + 1));
-    else if (o.type === "Feature") visit(o.geometry, depth + 1);
-    else if (o.type === "GeometryCollection" && Array.isArray(o.geometries))
+    } else if (o.type === "Feature") {
+      visit(o.geometry, depth + 1);
+    } else if (o.type === "GeometryCollection" && Array.isArray(o.geometries)) {
       o.geometries.forEach((f) => visit(f, depth + 1));
-    else if (o.type === "Polygon") out.push(polygon(o.coordinates));
-    else if (o.type === "MultiPolygon" && Array.isArray(o.coordinates))
+    } else if (o.type === "Polygon") {
+      out.push(polygon(o.coordinates));
+    } else if (o.type === "MultiPolygon" && Array.isArray(o.coordinates)) {
       o.coordinates.forEach((p) => out.push(polygon(p)));
-    else
+    } else {
       throw new InputError(
         `Geometry of type ${String(o.type)} has no area`,
         field,
         "Only Polygon and MultiPolygon can be used here.",
       );
+    }
   };
   visit(geojson, 0);
-  if (out.length === 0) throw new InputError("There is no polygon in this GeoJSON", field);
+  if (out.length === 0) {
+    throw new InputError("There is no polygon in this GeoJSON", field);
+  }
   return out;
 }
 
 /**
- * Moves a multipolygon to other coordinates. Long sides are cut first so that they bend as the projection bends them.
+ * Moves a multipolygon to other coordinates. Long sides are cut first so that they bend as the
+ * projection bends them.
  * @param maxStep longest side that stays whole, in source units
  */
 export function transformPolygons(
@@ -75,13 +92,15 @@ export function transformPolygons(
     p.map((ring) => {
       const out: Position[] = [];
       for (let i = 0; i + 1 < ring.length; i++) {
-        const [x0, y0] = ring[i]!,
-          [x1, y1] = ring[i + 1]!;
+        const [x0, y0] = ring[i]!;
+        const [x1, y1] = ring[i + 1]!;
         const n = Math.min(
           1000,
           Math.max(1, Math.ceil(Math.max(Math.abs(x1 - x0), Math.abs(y1 - y0)) / maxStep)),
         );
-        for (let k = 0; k < n; k++) out.push(t(x0 + ((x1 - x0) * k) / n, y0 + ((y1 - y0) * k) / n));
+        for (let k = 0; k < n; k++) {
+          out.push(t(x0 + ((x1 - x0) * k) / n, y0 + ((y1 - y0) * k) / n));
+        }
       }
       out.push([...out[0]!]);
       return out;

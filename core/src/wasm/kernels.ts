@@ -1,6 +1,9 @@
 import { KERNELS } from "./kernels.generated";
 
-/** What the compiled kernels export; addresses and counts are plain numbers. Their contracts stand in core/kernels. */
+/**
+ * What the compiled kernels export; addresses and counts are plain numbers. Their contracts stand
+ * in core/kernels.
+ */
 export interface Kernels {
   memory: WebAssembly.Memory;
   heapBase(): number;
@@ -131,7 +134,8 @@ const PAGE = 65536;
 let shared: Workspace | null = null;
 
 /**
- * The linear memory of this thread's kernels, handed out front to back. One kernel call at a time: each takes what it needs after
+ * The linear memory of this thread's kernels, handed out front to back. One kernel call at a time:
+ * each takes what it needs after
  * `begin`, and nothing in it outlives the next `begin`. Never shrinks, so callers work in strips.
  */
 export class Workspace {
@@ -149,12 +153,16 @@ export class Workspace {
     return shared;
   }
 
-  /** Address of `bytes` bytes and some room after them, so that vector loads may reach past the end. */
+  /**
+   * Address of `bytes` bytes and some room after them, so that vector loads may reach past the end.
+   */
   take(bytes: number): number {
     const at = this.top;
     this.top = (at + bytes + 127) & ~63;
     const short = this.top - this.kernels.memory.buffer.byteLength;
-    if (short > 0) this.kernels.memory.grow(Math.ceil(short / PAGE));
+    if (short > 0) {
+      this.kernels.memory.grow(Math.ceil(short / PAGE));
+    }
     return at;
   }
 
@@ -179,17 +187,20 @@ const CHUNK = 1 << 12;
 /** Cells of one strip of neighbourhood work. */
 const STRIP = 1 << 16;
 
-/** Runs cell-by-cell work over any number of cells in chunks. `run` gets the addresses of the inputs, of the output, and the count. */
+/**
+ * Runs cell-by-cell work over any number of cells in chunks. `run` gets the addresses of the
+ * inputs, of the output, and the count.
+ */
 export function inChunks(
   inputs: readonly Float32Array[],
   out: Float32Array,
   run: (k: Kernels, src: number[], out: number, n: number) => void,
 ): void {
-  const w = Workspace.begin(),
-    n = out.length,
-    size = Math.min(n, CHUNK);
-  const at = inputs.map(() => w.take(size * 4)),
-    to = w.take(size * 4);
+  const w = Workspace.begin();
+  const n = out.length;
+  const size = Math.min(n, CHUNK);
+  const at = inputs.map(() => w.take(size * 4));
+  const to = w.take(size * 4);
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
     inputs.forEach((a, k) => w.f32(at[k]!, m).set(a.subarray(i, i + m)));
@@ -201,7 +212,8 @@ export function inChunks(
 /**
  * Runs neighbourhood work over strips of rows.
  * @param src (width + 2·halo) x (height + 2·halo) cells; @param out width x height
- * @param scratchBytes for one strip; `run` gets the address of the strip with its halo, its rows, the output and the scratch
+ * @param scratchBytes for one strip; `run` gets the address of the strip with its halo, its rows,
+ * the output and the scratch
  */
 export function inStrips(
   src: Float32Array,
@@ -212,12 +224,12 @@ export function inStrips(
   scratchBytes: number,
   run: (k: Kernels, src: number, rows: number, out: number, scratch: number) => void,
 ): void {
-  const w = Workspace.begin(),
-    wide = width + 2 * halo,
-    rows = Math.max(1, Math.min(height, Math.ceil(STRIP / wide)));
-  const at = w.take(wide * (rows + 2 * halo) * 4),
-    to = w.take(width * rows * 4),
-    scratch = w.take(scratchBytes);
+  const w = Workspace.begin();
+  const wide = width + 2 * halo;
+  const rows = Math.max(1, Math.min(height, Math.ceil(STRIP / wide)));
+  const at = w.take(wide * (rows + 2 * halo) * 4);
+  const to = w.take(width * rows * 4);
+  const scratch = w.take(scratchBytes);
   for (let r = 0; r < height; r += rows) {
     const m = Math.min(rows, height - r);
     w.f32(at, wide * (m + 2 * halo)).set(src.subarray(r * wide, (r + m + 2 * halo) * wide));

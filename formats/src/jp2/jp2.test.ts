@@ -8,14 +8,14 @@ import { buildCodestream, buildJp2 } from "../testing/buildJp2";
 import { buildTiff } from "../testing/buildTiff";
 import { FOUR_BANDS_16, THREE_BANDS_16 } from "../testing/jp2Samples";
 
-const W = 310,
-  H = 205,
-  cells = Uint16Array.from(
-    { length: W * H },
-    (_v, i) => 900 + (((i % W) * 37 + Math.floor(i / W) * 11) % 12_000),
-  ),
-  other = cells.map((v) => 20_000 - v),
-  open = (b: Uint8Array) => openRaster(new MemorySource(b));
+const W = 310;
+const H = 205;
+const cells = Uint16Array.from(
+  { length: W * H },
+  (_v, i) => 900 + (((i % W) * 37 + Math.floor(i / W) * 11) % 12_000),
+);
+const other = cells.map((v) => 20_000 - v);
+const open = (b: Uint8Array) => openRaster(new MemorySource(b));
 const GML =
   '<gml:RectifiedGrid><gml:origin><gml:Point srsName="urn:ogc:def:crs:EPSG::32727"><gml:pos>488005 5181995</gml:pos></gml:Point></gml:origin><gml:offsetVector>10 0</gml:offsetVector><gml:offsetVector>0 -10</gml:offsetVector></gml:RectifiedGrid>';
 let tiled: Uint8Array;
@@ -27,9 +27,9 @@ beforeAll(async () => {
 });
 
 test("the test image is sound: the decoder reads it whole and gives the same cells", async () => {
-  const { J2KDecoder } = await openjpeg({ print: () => {}, printErr: () => {} }),
-    d = new J2KDecoder(),
-    b = await buildCodestream({ width: W, height: H, bits: 16, tile: 128, cells: [cells] });
+  const { J2KDecoder } = await openjpeg({ print: () => {}, printErr: () => {} });
+  const d = new J2KDecoder();
+  const b = await buildCodestream({ width: W, height: H, bits: 16, tile: 128, cells: [cells] });
   d.getEncodedBuffer(b.length).set(b);
   d.decode();
   expect(d.getFrameInfo()).toMatchObject({ width: W, height: H, componentCount: 1 });
@@ -51,10 +51,13 @@ test("windows over tiles, cell by cell; position from GML", async () => {
     { col: 309, row: 204, width: 1, height: 1 },
   ]) {
     const [a] = await t.readRaw(w);
-    for (let r = 0; r < w.height; r++)
-      for (let c = 0; c < w.width; c++)
-        if (a![r * w.width + c] !== cells[(w.row + r) * W + w.col + c])
+    for (let r = 0; r < w.height; r++) {
+      for (let c = 0; c < w.width; c++) {
+        if (a![r * w.width + c] !== cells[(w.row + r) * W + w.col + c]) {
           throw new Error(`cell ${w.col + c}, ${w.row + r}`);
+        }
+      }
+    }
   }
   await expect(t.readRaw({ col: 300, row: 0, width: 11, height: 1 })).rejects.toThrow(
     /reaches outside/,
@@ -71,21 +74,21 @@ test("several bands, 8 bits, a bare codestream, one tile, and a position in a Ge
       [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, 32727]],
     ],
   });
-  const bytes = cells.map((v) => v & 255),
-    dim = other.map((v) => v & 127),
-    three = await open(
-      await buildJp2(
-        { width: W, height: H, bits: 8, tile: 128, cells: [bytes, dim, bytes] },
-        { geo },
-      ),
+  const bytes = cells.map((v) => v & 255);
+  const dim = other.map((v) => v & 127);
+  const three = await open(
+    await buildJp2(
+      { width: W, height: H, bits: 8, tile: 128, cells: [bytes, dim, bytes] },
+      { geo },
     ),
-    bare = await open(
-      await buildCodestream({ width: W, height: H, bits: 8, tile: 64, cells: [bytes] }),
-    ),
-    w = { col: 33, row: 60, width: 50, height: 9 };
+  );
+  const bare = await open(
+    await buildCodestream({ width: W, height: H, bits: 8, tile: 64, cells: [bytes] }),
+  );
+  const w = { col: 33, row: 60, width: 50, height: 9 };
   expect(three.grid!.transform).toEqual([500000, 20, 0, 5170000, 0, -20]);
-  const [a, b, again] = await three.readRaw(w),
-    [c] = await bare.readRaw(w);
+  const [a, b, again] = await three.readRaw(w);
+  const [c] = await bare.readRaw(w);
   for (let i = 0; i < a!.length; i++) {
     const at = (60 + Math.floor(i / 50)) * W + 33 + (i % 50);
     expect([a![i], b![i], again![i], c![i]]).toEqual([bytes[at], dim[at], bytes[at], bytes[at]]);
@@ -96,8 +99,8 @@ test.each([
   [3, THREE_BANDS_16],
   [4, FOUR_BANDS_16],
 ])("%i bands of 16 bits in one file keep their values", async (n, file) => {
-  const t = await open(Buffer.from(file, "base64")),
-    got = await t.readRaw({ col: 20, row: 10, width: 20, height: 20 });
+  const t = await open(Buffer.from(file, "base64"));
+  const got = await t.readRaw({ col: 20, row: 10, width: 20, height: 20 });
   expect([t.width, t.height, t.sampleType, t.bands.length]).toEqual([40, 30, "uint16", n]);
   got.forEach((band, b) =>
     expect([...band]).toEqual(
@@ -115,9 +118,11 @@ test("several bands that are cut off are refused in words", async () => {
 });
 test("cut off, damaged and absurd files are refused in words", async () => {
   await expect(open(tiled.slice(0, tiled.length - 900))).rejects.toThrow(/cut off/);
-  const tile = tiled.slice(),
-    at = tile.length - 4000;
-  for (let i = 0; i < 2500; i++) tile[at + i] = 0x55;
+  const tile = tiled.slice();
+  const at = tile.length - 4000;
+  for (let i = 0; i < 2500; i++) {
+    tile[at + i] = 0x55;
+  }
   await expect(
     (async () => {
       const t = await open(tile);
@@ -125,13 +130,13 @@ test("cut off, damaged and absurd files are refused in words", async () => {
     })(),
   ).rejects.toThrow(/does not begin where it should|cannot be decompressed|cut off|names tile/);
   const huge = await buildCodestream({
-      width: 64,
-      height: 64,
-      bits: 8,
-      tile: 64,
-      cells: [new Uint16Array(64 * 64)],
-    }),
-    v = new DataView(huge.buffer);
+    width: 64,
+    height: 64,
+    bits: 8,
+    tile: 64,
+    cells: [new Uint16Array(64 * 64)],
+  });
+  const v = new DataView(huge.buffer);
   v.setUint32(8, 900_000);
   v.setUint32(12, 900_000);
   await expect(open(huge)).rejects.toThrow(/cannot be right/);
@@ -140,10 +145,10 @@ test("cut off, damaged and absurd files are refused in words", async () => {
   ).rejects.toThrow(/holds no image/);
 });
 test("pictures: values, colours, palettes and transparency; no position", async () => {
-  const rgba = new Uint8Array(5 * 4 * 4).map((_v, i) => (i % 4 === 3 ? (i < 8 ? 0 : 255) : i)),
-    p = await open(encodePng({ width: 5, height: 4, data: rgba, channels: 4 })),
-    all = { col: 0, row: 0, width: 5, height: 4 },
-    r = await p.read(all);
+  const rgba = new Uint8Array(5 * 4 * 4).map((_v, i) => (i % 4 === 3 ? (i < 8 ? 0 : 255) : i));
+  const p = await open(encodePng({ width: 5, height: 4, data: rgba, channels: 4 }));
+  const all = { col: 0, row: 0, width: 5, height: 4 };
+  const r = await p.read(all);
   expect([
     p.bands.map((b) => b.name),
     r[0]![0],
@@ -164,15 +169,16 @@ test("pictures: values, colours, palettes and transparency; no position", async 
     deep.sampleType,
     [...(await deep.read({ col: 0, row: 0, width: 3, height: 1 }))[0]!],
   ]).toEqual(["uint16", [0, 1000, 65535]]);
-  const flat = new Uint8Array(16 * 16 * 4).map((_v, i) => [90, 140, 40, 255][i % 4]!),
-    j = await open(jpeg.encode({ width: 16, height: 16, data: flat }, 95).data),
-    [red, green, blue] = await j.read({ col: 4, row: 4, width: 1, height: 1 });
+  const flat = new Uint8Array(16 * 16 * 4).map((_v, i) => [90, 140, 40, 255][i % 4]!);
+  const j = await open(jpeg.encode({ width: 16, height: 16, data: flat }, 95).data);
+  const [red, green, blue] = await j.read({ col: 4, row: 4, width: 1, height: 1 });
   for (const [got, want] of [
     [red, 90],
     [green, 140],
     [blue, 40],
-  ] as const)
+  ] as const) {
     expect(Math.abs(got![0]! - want)).toBeLessThan(4);
+  }
   await expect(
     open(encodePng({ width: 5, height: 4, data: rgba, channels: 4 }).slice(0, 60)),
   ).rejects.toThrow(/cannot be decoded|cut off/);

@@ -8,10 +8,10 @@ import { openTiff } from "../tiff/readTiff";
 import { decodeSeveral } from "./severalBands";
 import { type Codestream, readCodestream, tileStream, tileWindow } from "./codestream";
 
-const CACHE_BYTES = 48 << 20,
-  MAX_TILE_CELLS = 1 << 26,
-  MAX_BOX = 8 << 20,
-  MOST_BANDS = 64;
+const CACHE_BYTES = 48 << 20;
+const MAX_TILE_CELLS = 1 << 26;
+const MAX_BOX = 8 << 20;
+const MOST_BANDS = 64;
 /** Identity of the box that holds a georeference as a TIFF of one cell. */
 const GEO_UUID = "b14bf8bd083d4b43a5ae8cd7d5a6ce03";
 
@@ -35,65 +35,79 @@ async function readBoxes(source: ByteSource): Promise<Boxes> {
   const found: Boxes = { stream: { at: -1, end: -1 }, geo: null, gml: null, palette: null };
   const walk = async (from: number, to: number, depth: number): Promise<void> => {
     for (let p = from, n = 0; p + 8 <= to && n < 10_000; n++) {
-      const b = await source.read(p, Math.min(24, to - p)),
-        v = new DataView(b.buffer, b.byteOffset, b.byteLength),
-        kind = String.fromCharCode(b[4]!, b[5]!, b[6]!, b[7]!),
-        short = v.getUint32(0),
-        long = short === 1 && b.length >= 16,
-        head = long ? 16 : 8,
-        size = short === 0 ? to - p : long ? Number(v.getBigUint64(8)) : short;
-      if (size < head)
+      const b = await source.read(p, Math.min(24, to - p));
+      const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
+      const kind = String.fromCharCode(b[4]!, b[5]!, b[6]!, b[7]!);
+      const short = v.getUint32(0);
+      const long = short === 1 && b.length >= 16;
+      const head = long ? 16 : 8;
+      const size = short === 0 ? to - p : long ? Number(v.getBigUint64(8)) : short;
+      if (size < head) {
         throw new FormatError(
           "damaged",
           `A box of the JP2 file has ${size} bytes (byte ${p})`,
           "Fetch or copy the file again.",
         );
+      }
       const end = kind === "jp2c" ? Math.min(p + size, source.size) : p + size;
-      if (end > to)
+      if (end > to) {
         throw new FormatError(
           "truncated",
           `The file is cut off: box "${kind.trim()}" should end at byte ${end}, the file ends at ${source.size}`,
           "Fetch or copy the file again.",
         );
+      }
       const inside = () => {
-        if (size > MAX_BOX)
+        if (size > MAX_BOX) {
           throw new FormatError(
             "absurdSize",
             `Box "${kind.trim()}" of the JP2 file has ${size} bytes`,
           );
+        }
         return source.read(p + head, size - head);
       };
       if (kind === "jp2c") {
-        if (found.stream.at < 0) found.stream = { at: p + head, end };
-      } else if ((kind === "jp2h" || kind === "asoc") && depth < 6)
+        if (found.stream.at < 0) {
+          found.stream = { at: p + head, end };
+        }
+      } else if ((kind === "jp2h" || kind === "asoc") && depth < 6) {
         await walk(p + head, end, depth + 1);
-      else if (kind === "uuid") {
+      } else if (kind === "uuid") {
         const u = await inside();
-        if (hex(u.subarray(0, 16)) === GEO_UUID) found.geo = u.subarray(16);
+        if (hex(u.subarray(0, 16)) === GEO_UUID) {
+          found.geo = u.subarray(16);
+        }
       } else if (kind === "xml " && !found.gml) {
         const t = new TextDecoder().decode(await inside());
-        if (/RectifiedGrid/.test(t)) found.gml = t;
-      } else if (kind === "pclr") found.palette = paletteOf(await inside());
+        if (/RectifiedGrid/.test(t)) {
+          found.gml = t;
+        }
+      } else if (kind === "pclr") {
+        found.palette = paletteOf(await inside());
+      }
       p = end;
     }
   };
   const first = await source.read(0, Math.min(12, source.size));
-  if (first[0] === 0xff) return { ...found, stream: { at: 0, end: source.size } };
+  if (first[0] === 0xff) {
+    return { ...found, stream: { at: 0, end: source.size } };
+  }
   await walk(0, source.size, 0);
-  if (found.stream.at < 0)
+  if (found.stream.at < 0) {
     throw new FormatError(
       "damaged",
       "The JP2 file holds no image",
       "Fetch or copy the file again.",
     );
+  }
   return found;
 }
 const hex = (b: Uint8Array): string =>
   Array.from(b, (x) => x.toString(16).padStart(2, "0")).join("");
 function paletteOf(b: Uint8Array): string[] | null {
-  const entries = (b[0]! << 8) | b[1]!,
-    columns = b[2]!,
-    at = 3 + columns;
+  const entries = (b[0]! << 8) | b[1]!;
+  const columns = b[2]!;
+  const at = 3 + columns;
   return columns < 3 || b.length < at + entries * columns
     ? null
     : Array.from(
@@ -104,31 +118,34 @@ function paletteOf(b: Uint8Array): string[] | null {
 
 /** Position from the GML of a JP2 file: origin is the centre of the first cell. */
 async function gridOfGml(gml: string, width: number, height: number): Promise<Grid | null> {
-  const epsg = /srsName="[^"]*?(\d{4,6})"/.exec(gml)?.[1],
-    numbers = (s: string | undefined) =>
-      (s ?? "")
-        .trim()
-        .split(/[\s,]+/)
-        .map(Number),
-    origin = numbers(
-      /<(?:\w+:)?(?:pos|coordinates)>([^<]+)</.exec(
-        /<(?:\w+:)?origin>[\s\S]*?<\/(?:\w+:)?origin>/.exec(gml)?.[0] ?? "",
-      )?.[1],
-    ),
-    vectors = [...gml.matchAll(/<(?:\w+:)?offsetVector[^>]*>([^<]+)</g)].map((m) => numbers(m[1]));
+  const epsg = /srsName="[^"]*?(\d{4,6})"/.exec(gml)?.[1];
+  const numbers = (s: string | undefined) =>
+    (s ?? "")
+      .trim()
+      .split(/[\s,]+/)
+      .map(Number);
+  const origin = numbers(
+    /<(?:\w+:)?(?:pos|coordinates)>([^<]+)</.exec(
+      /<(?:\w+:)?origin>[\s\S]*?<\/(?:\w+:)?origin>/.exec(gml)?.[0] ?? "",
+    )?.[1],
+  );
+  const vectors = [...gml.matchAll(/<(?:\w+:)?offsetVector[^>]*>([^<]+)</g)].map((m) =>
+    numbers(m[1]),
+  );
   if (
     !epsg ||
     origin.length < 2 ||
     vectors.length < 2 ||
     ![...origin, ...vectors.flat()].every(Number.isFinite)
-  )
+  ) {
     return null;
-  const crs = await crsOfEpsg(Number(epsg)),
-    swap = Number(epsg) === 4326 && /urn:ogc|opengis\.net/.test(gml),
-    at = (v: number[]): [number, number] => (swap ? [v[1]!, v[0]!] : [v[0]!, v[1]!]),
-    [ox, oy] = at(origin),
-    [ax, ay] = at(vectors[0]!),
-    [bx, by] = at(vectors[1]!);
+  }
+  const crs = await crsOfEpsg(Number(epsg));
+  const swap = Number(epsg) === 4326 && /urn:ogc|opengis\.net/.test(gml);
+  const at = (v: number[]): [number, number] => (swap ? [v[1]!, v[0]!] : [v[0]!, v[1]!]);
+  const [ox, oy] = at(origin);
+  const [ax, ay] = at(vectors[0]!);
+  const [bx, by] = at(vectors[1]!);
   return ax * by - ay * bx === 0
     ? null
     : { crs, transform: [ox - (ax + bx) / 2, ax, bx, oy - (ay + by) / 2, ay, by], width, height };
@@ -136,28 +153,32 @@ async function gridOfGml(gml: string, width: number, height: number): Promise<Gr
 
 type TileCells = Uint16Array | Int16Array | Uint8Array | Int32Array;
 let codec: ReturnType<typeof openjpeg> | null = null;
-/** Cells of one tile, component after component within a cell. @throws FormatError when it cannot be decoded */
+/**
+ * Cells of one tile, component after component within a cell. @throws FormatError when it cannot be
+ * decoded
+ */
 async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promise<TileCells> {
   if (c.components !== 1 && c.components !== 3) {
-    const w = tileWindow(c, tile),
-      out = decodeSeveral(bytes, c.components, c.bits, c.signed);
-    if (out.length !== w.width * w.height * c.components)
+    const w = tileWindow(c, tile);
+    const out = decodeSeveral(bytes, c.components, c.bits, c.signed);
+    if (out.length !== w.width * w.height * c.components) {
       throw new FormatError(
         "damaged",
         `Tile ${tile + 1} of ${c.parts.length} has another size than the header says`,
         "Fetch or copy the file again.",
       );
+    }
     return out;
   }
-  const { J2KDecoder } = await (codec ??= openjpeg({ print: () => {}, printErr: () => {} })),
-    d = new J2KDecoder(),
-    w = tileWindow(c, tile),
-    bad = (why: string) =>
-      new FormatError(
-        "damaged",
-        `Tile ${tile + 1} of ${c.parts.length} cannot be decompressed${why}`,
-        "Fetch or copy the file again.",
-      );
+  const { J2KDecoder } = await (codec ??= openjpeg({ print: () => {}, printErr: () => {} }));
+  const d = new J2KDecoder();
+  const w = tileWindow(c, tile);
+  const bad = (why: string) =>
+    new FormatError(
+      "damaged",
+      `Tile ${tile + 1} of ${c.parts.length} cannot be decompressed${why}`,
+      "Fetch or copy the file again.",
+    );
   try {
     d.getEncodedBuffer(bytes.length).set(bytes);
     try {
@@ -165,14 +186,17 @@ async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promi
     } catch {
       throw bad("");
     }
-    const f = d.getFrameInfo(),
-      n = w.width * w.height * c.components,
-      out = d.getDecodedBuffer();
-    if (f.width !== w.width || f.height !== w.height || f.componentCount !== c.components)
+    const f = d.getFrameInfo();
+    const n = w.width * w.height * c.components;
+    const out = d.getDecodedBuffer();
+    if (f.width !== w.width || f.height !== w.height || f.componentCount !== c.components) {
       throw bad(`: it has ${f.width} by ${f.height} cells, not ${w.width} by ${w.height}`);
-    const wide = c.bits > 8,
-      copy = out.slice(0, n * (wide ? 2 : 1));
-    if (copy.length < n * (wide ? 2 : 1)) throw bad("");
+    }
+    const wide = c.bits > 8;
+    const copy = out.slice(0, n * (wide ? 2 : 1));
+    if (copy.length < n * (wide ? 2 : 1)) {
+      throw bad("");
+    }
     return wide ? (c.signed ? new Int16Array(copy.buffer) : new Uint16Array(copy.buffer)) : copy;
   } finally {
     d.delete();
@@ -180,72 +204,83 @@ async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promi
 }
 
 /**
- * Opens a JPEG 2000 image, in its JP2 boxes or bare, tile by tile: whatever its size, no more than a row of tiles is in memory. Position from a GeoJP2 box
+ * Opens a JPEG 2000 image, in its JP2 boxes or bare, tile by tile: whatever its size, no more than
+ * a row of tiles is in memory. Position from a GeoJP2 box
  * or from GML. Up to 16 bits a cell, whole or with sign.
  * @throws FormatError: cut off, damaged, of absurd size, or of a kind that is named
  */
 export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
-  const boxes = await readBoxes(source),
-    c = await readCodestream(source, boxes.stream.at, boxes.stream.end),
-    { width, height, components } = c;
-  if (c.tileWidth * c.tileHeight > MAX_TILE_CELLS && width * height > MAX_TILE_CELLS)
+  const boxes = await readBoxes(source);
+  const c = await readCodestream(source, boxes.stream.at, boxes.stream.end);
+  const { width, height, components } = c;
+  if (c.tileWidth * c.tileHeight > MAX_TILE_CELLS && width * height > MAX_TILE_CELLS) {
     throw new FormatError(
       "absurdSize",
       `The image is compressed in one piece of ${width} by ${height} cells, too large to take apart`,
       "Save it with tiles.",
     );
-  if (components > MOST_BANDS)
+  }
+  if (components > MOST_BANDS) {
     throw new FormatError(
       "unsupported",
       `This JPEG 2000 image has ${components} bands in one; up to ${MOST_BANDS} can be read`,
       "Save each band as a file of its own.",
     );
-  let grid: Grid | null = null,
-    noPosition: FormatError | null = new FormatError(
-      "noPosition",
-      "The file does not say where on the ground it lies",
-      "A position, a world file or control points are needed.",
-    );
+  }
+  let grid: Grid | null = null;
+  let noPosition: FormatError | null = new FormatError(
+    "noPosition",
+    "The file does not say where on the ground it lies",
+    "A position, a world file or control points are needed.",
+  );
   if (boxes.geo) {
     const t = await openTiff(new MemorySource(boxes.geo)).catch(() => null);
     if (t?.grid) {
       grid = { ...t.grid, width, height };
       noPosition = null;
-    } else if (t?.noPosition) noPosition = t.noPosition;
+    } else if (t?.noPosition) {
+      noPosition = t.noPosition;
+    }
   }
   if (!grid && boxes.gml) {
     try {
       grid = await gridOfGml(boxes.gml, width, height);
-      if (grid) noPosition = null;
+      if (grid) {
+        noPosition = null;
+      }
     } catch (e) {
-      if (!(e instanceof FormatError)) throw e;
+      if (!(e instanceof FormatError)) {
+        throw e;
+      }
       noPosition = e;
     }
   }
   const bands = Array.from({ length: components }, (): RasterBand => ({
-      name: null,
-      unit: null,
-      scale: 1,
-      offset: 0,
-    })),
-    cache = new Map<number, Promise<TileCells>>(),
-    keep = Math.max(
-      c.across + 1,
-      Math.floor(
-        cacheBytes /
-          (c.tileWidth *
-            c.tileHeight *
-            components *
-            (components !== 1 && components !== 3 ? 4 : c.bits > 8 ? 2 : 1)),
-      ),
-    );
+    name: null,
+    unit: null,
+    scale: 1,
+    offset: 0,
+  }));
+  const cache = new Map<number, Promise<TileCells>>();
+  const keep = Math.max(
+    c.across + 1,
+    Math.floor(
+      cacheBytes /
+        (c.tileWidth *
+          c.tileHeight *
+          components *
+          (components !== 1 && components !== 3 ? 4 : c.bits > 8 ? 2 : 1)),
+    ),
+  );
   const tile = (k: number, signal?: AbortSignal) => {
     let p = cache.get(k);
     if (!p) {
       p = tileStream(source, c, k, signal).then((b) => decodeTile(b, c, k));
       p.catch(() => cache.delete(k));
       cache.set(k, p);
-      while (cache.size > keep) cache.delete(cache.keys().next().value!);
+      while (cache.size > keep) {
+        cache.delete(cache.keys().next().value!);
+      }
     }
     return p;
   };
@@ -253,15 +288,17 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
     checkWindow(w, width, height);
     const out = Array.from({ length: components }, () => new Float64Array(w.width * w.height));
     for (let k = 0; k < c.parts.length; k++) {
-      const t = tileWindow(c, k),
-        c0 = Math.max(w.col, t.col),
-        c1 = Math.min(w.col + w.width, t.col + t.width),
-        r0 = Math.max(w.row, t.row),
-        r1 = Math.min(w.row + w.height, t.row + t.height);
-      if (c1 <= c0 || r1 <= r0) continue;
+      const t = tileWindow(c, k);
+      const c0 = Math.max(w.col, t.col);
+      const c1 = Math.min(w.col + w.width, t.col + t.width);
+      const r0 = Math.max(w.row, t.row);
+      const r1 = Math.min(w.row + w.height, t.row + t.height);
+      if (c1 <= c0 || r1 <= r0) {
+        continue;
+      }
       signal?.throwIfAborted();
       const cells = await tile(k, signal);
-      for (let r = r0; r < r1; r++)
+      for (let r = r0; r < r1; r++) {
         for (let b = 0; b < components; b++) {
           const dst = out[b]!;
           for (
@@ -270,9 +307,11 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
               o = (r - w.row) * w.width + c0 - w.col;
             x < c1;
             x++, i += components, o++
-          )
+          ) {
             dst[o] = cells[i]!;
+          }
         }
+      }
     }
     return out;
   };

@@ -7,17 +7,23 @@ function markerAt(b: Uint8Array, marker: number): number {
     let p = 2;
     p + 4 <= b.length && b[p] === 0xff && b[p + 1] !== 0x90;
     p += 2 + ((b[p + 2]! << 8) | b[p + 3]!)
-  )
-    if (b[p + 1] === marker) return p;
+  ) {
+    if (b[p + 1] === marker) {
+      return p;
+    }
+  }
   return -1;
 }
 
 /**
- * Cells of a codestream of one tile with any number of bands, band after band within a cell: for those that the compiled decoder does not take. Whole numbers
+ * Cells of a codestream of one tile with any number of bands, band after band within a cell: for
+ * those that the compiled decoder does not take. Whole numbers
  * of up to 16 bits that were compressed without loss, or with loss at 8 bits.
  *
- * The library rounds what it gives to eight bits. It is told that the bands have eight, which makes it leave the values as they are, and it is given whole numbers of full size to write
- * them to; what it adds and how it rounds is taken back here. Its work is synchronous, so nobody else meets the stand-in.
+ * The library rounds what it gives to eight bits. It is told that the bands have eight, which makes
+ * it leave the values as they are, and it is given whole numbers of full size to write
+ * them to; what it adds and how it rounds is taken back here. Its work is synchronous, so nobody
+ * else meets the stand-in.
  * @throws FormatError when it cannot be read
  */
 export function decodeSeveral(
@@ -26,32 +32,38 @@ export function decodeSeveral(
   bits: number,
   signed: boolean,
 ): Int32Array {
-  const stream = Buffer.from(bytes),
-    siz = markerAt(stream, 0x51),
-    cod = markerAt(stream, 0x52);
-  if (siz < 0 || cod < 0)
+  const stream = Buffer.from(bytes);
+  const siz = markerAt(stream, 0x51);
+  const cod = markerAt(stream, 0x52);
+  if (siz < 0 || cod < 0) {
     throw new FormatError(
       "damaged",
       "The JPEG 2000 header is incomplete",
       "Fetch or copy the file again.",
     );
-  if (stream[cod + 13] === 0 && bits !== 8)
+  }
+  if (stream[cod + 13] === 0 && bits !== 8) {
     throw new FormatError(
       "unsupported",
       `This JPEG 2000 image has ${bands} bands of ${bits} bits in one, compressed with loss`,
       "Save each band as a file of its own.",
     );
-  // The library loses its place where the halves of a tile do not fall on whole cells at every level.
+  }
+  // The library loses its place where the halves of a tile do not fall on whole cells at every
+  // level.
   const step = 2 ** stream[cod + 9]!;
-  if (stream.readUInt32BE(siz + 14) % step || stream.readUInt32BE(siz + 18) % step)
+  if (stream.readUInt32BE(siz + 14) % step || stream.readUInt32BE(siz + 18) % step) {
     throw new FormatError(
       "unsupported",
       `This JPEG 2000 image has ${bands} bands in tiles that do not begin at multiples of ${step} cells`,
       "Save each band as a file of its own, or with tiles of 256 or 512 cells.",
     );
-  for (let k = 0; k < bands; k++) stream[siz + 40 + 3 * k] = 7;
-  const own = globalThis.Uint8ClampedArray,
-    image = new JpxImage();
+  }
+  for (let k = 0; k < bands; k++) {
+    stream[siz + 40 + 3 * k] = 7;
+  }
+  const own = globalThis.Uint8ClampedArray;
+  const image = new JpxImage();
   try {
     globalThis.Uint8ClampedArray = Int32Array as unknown as Uint8ClampedArrayConstructor;
     image.parse(stream);
@@ -64,14 +76,15 @@ export function decodeSeveral(
   } finally {
     globalThis.Uint8ClampedArray = own;
   }
-  const out = image.tiles[0]?.items as unknown as Int32Array | undefined,
-    back = (signed ? 0 : 2 ** (bits - 1)) - 128;
-  if (!out || image.componentsCount !== bands)
+  const out = image.tiles[0]?.items as unknown as Int32Array | undefined;
+  const back = (signed ? 0 : 2 ** (bits - 1)) - 128;
+  if (!out || image.componentsCount !== bands) {
     throw new FormatError(
       "damaged",
       "A tile cannot be decompressed",
       "Fetch or copy the file again.",
     );
+  }
   // It cuts off halves towards nought: below nought that is one too many.
   return out.map((v) => v + back - (v < 0 ? 1 : 0));
 }

@@ -35,23 +35,23 @@ function set(
   ],
   drop = "",
 ): FileSet {
-  const g = { ...spec, ...more },
-    xml = granuleXml(g),
-    texts = new Map(
-      [
-        [`x.SAFE/MTD_MSIL${g.level}.xml`, xml.product],
-        ["x.SAFE/GRANULE/t/MTD_TL.xml", xml.tile],
-      ].filter(([k]) => k !== drop) as [string, string][],
-    ),
-    files = [
-      ...[...texts].map(([path, t]) => ({ path, size: t.length })),
-      ...images.map((i) => ({ path: `x.SAFE/GRANULE/t/IMG_DATA/${i}`, size: 9 })),
-    ];
+  const g = { ...spec, ...more };
+  const xml = granuleXml(g);
+  const texts = new Map(
+    [
+      [`x.SAFE/MTD_MSIL${g.level}.xml`, xml.product],
+      ["x.SAFE/GRANULE/t/MTD_TL.xml", xml.tile],
+    ].filter(([k]) => k !== drop) as [string, string][],
+  );
+  const files = [
+    ...[...texts].map(([path, t]) => ({ path, size: t.length })),
+    ...images.map((i) => ({ path: `x.SAFE/GRANULE/t/IMG_DATA/${i}`, size: 9 })),
+  ];
   return {
     files,
     stream: async (path) =>
       (async function* () {
-        yield new TextEncoder().encode(texts.get(path)!);
+        yield new TextEncoder().encode(texts.get(path));
       })(),
   };
 }
@@ -109,18 +109,18 @@ test("what is missing is named", async () => {
 });
 test("a composite of an index in whole numbers asks what they stand for; its day of the year is its date", () => {
   const t = (more: Partial<OpenRaster> = {}): OpenRaster =>
-      ({
-        width: 4,
-        height: 4,
-        bands: [{ name: null, unit: null, scale: 1, offset: 0 }],
-        items: {},
-        sampleType: "int16",
-        palette: null,
-        verticalCode: null,
-        dateTime: null,
-        ...more,
-      }) as OpenRaster,
-    d = describeScene(t(), "HELIO_EVI_A2024033.tif");
+    ({
+      width: 4,
+      height: 4,
+      bands: [{ name: null, unit: null, scale: 1, offset: 0 }],
+      items: {},
+      sampleType: "int16",
+      palette: null,
+      verticalCode: null,
+      dateTime: null,
+      ...more,
+    }) as OpenRaster;
+  const d = describeScene(t(), "HELIO_EVI_A2024033.tif");
   expect(d).toMatchObject({
     kind: "other",
     acquiredAt: "2024-02-02T00:00:00Z",

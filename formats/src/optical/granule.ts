@@ -7,8 +7,8 @@ import { type FileSet, readAll } from "../zip";
 import type { StackBand } from "./stack";
 
 const MAX_XML = 32 << 20;
-const ROOT = /(^|\/)MTD_MSIL(1C|2A)\.xml$/i,
-  TILE = /(^|\/)MTD_TL\.xml$/i;
+const ROOT = /(^|\/)MTD_MSIL(1C|2A)\.xml$/i;
+const TILE = /(^|\/)MTD_TL\.xml$/i;
 
 /** Middles of bands in nanometres, where the metadata do not give them. */
 const NM: Record<string, number> = {
@@ -55,7 +55,10 @@ export interface Granule {
   sunElevationDeg: number | null;
   sunAzimuthDeg: number | null;
   cloudCoverPercent: number | null;
-  /** Bands by cell size; a band that the product gives in several sizes stands in each. `file`: its path. */
+  /**
+   * Bands by cell size; a band that the product gives in several sizes stands in each. `file`: its
+   * path.
+   */
   bands: StackBand[];
   warnings: string[];
 }
@@ -68,58 +71,64 @@ const bandId = (s: string): string => {
 };
 
 /**
- * Reads everything but the cells of a granule product, level 1C (reflectance at the top of the atmosphere, by the height of the sun already) or 2A (surface
- * reflectance). Reflectance = (number + offset) / quantification; the offset came with processing baseline 04.00 and is 0 before.
+ * Reads everything but the cells of a granule product, level 1C (reflectance at the top of the
+ * atmosphere, by the height of the sun already) or 2A (surface
+ * reflectance). Reflectance = (number + offset) / quantification; the offset came with processing
+ * baseline 04.00 and is 0 before.
  * @throws FormatError naming what is missing or contradictory
  */
 export async function readGranule(set: FileSet): Promise<Granule> {
-  const roots = set.files.filter((f) => ROOT.test(f.path)),
-    tiles = set.files.filter((f) => TILE.test(f.path)),
-    name = (p: string) => p.split("/").pop()!;
-  if (roots.length > 1 || tiles.length > 1)
+  const roots = set.files.filter((f) => ROOT.test(f.path));
+  const tiles = set.files.filter((f) => TILE.test(f.path));
+  const name = (p: string) => p.split("/").pop()!;
+  if (roots.length > 1 || tiles.length > 1) {
     throw new FormatError(
       "contradictory",
       `There are ${Math.max(roots.length, tiles.length)} granules here`,
       "Drop one product at a time.",
     );
-  if (!tiles[0])
+  }
+  if (!tiles[0]) {
     throw new FormatError(
       "incomplete",
       `${name(roots[0]!.path)} is there, MTD_TL.xml of its granule is not`,
       "Fetch the product again.",
     );
-  const level = /L2A/i.test(name(roots[0]!.path)) ? 2 : 1,
-    root = parseXml(await readAll(set, roots[0]!.path, MAX_XML), name(roots[0]!.path)),
-    tile = parseXml(await readAll(set, tiles[0].path, MAX_XML), "MTD_TL.xml");
-  const info = root.get("General_Info"),
-    product = info.get("Product_Info"),
-    image =
-      info.find("Product_Image_Characteristics") ??
-      fail("General_Info/Product_Image_Characteristics");
+  }
+  const level = /L2A/i.test(name(roots[0]!.path)) ? 2 : 1;
+  const root = parseXml(await readAll(set, roots[0]!.path, MAX_XML), name(roots[0]!.path));
+  const tile = parseXml(await readAll(set, tiles[0].path, MAX_XML), "MTD_TL.xml");
+  const info = root.get("General_Info");
+  const product = info.get("Product_Info");
+  const image =
+    info.find("Product_Image_Characteristics") ??
+    fail("General_Info/Product_Image_Characteristics");
   const quantity =
-      level === 1
-        ? image.number("QUANTIFICATION_VALUE")
-        : image.number("QUANTIFICATION_VALUES_LIST/BOA_QUANTIFICATION_VALUE"),
-    warnings: string[] = [];
-  if (!(quantity > 0))
+    level === 1
+      ? image.number("QUANTIFICATION_VALUE")
+      : image.number("QUANTIFICATION_VALUES_LIST/BOA_QUANTIFICATION_VALUE");
+  const warnings: string[] = [];
+  if (!(quantity > 0)) {
     throw new FormatError(
       "damaged",
       `${name(roots[0]!.path)}: the quantification value is ${quantity}`,
     );
-  const baseline = product.find("PROCESSING_BASELINE")?.text() ?? null,
-    offsets = new Map(
-      (level === 1
-        ? image.all("Radiometric_Offset_List/RADIO_ADD_OFFSET")
-        : image.all("BOA_ADD_OFFSET_VALUES_LIST/BOA_ADD_OFFSET")
-      ).map((o) => [
-        ORDER[Number(o.attribute("band_id"))] ?? bandId(o.attribute("band_id") ?? ""),
-        o.number(),
-      ]),
-    );
-  if (offsets.size === 0 && baseline && Number(baseline) >= 4)
+  }
+  const baseline = product.find("PROCESSING_BASELINE")?.text() ?? null;
+  const offsets = new Map(
+    (level === 1
+      ? image.all("Radiometric_Offset_List/RADIO_ADD_OFFSET")
+      : image.all("BOA_ADD_OFFSET_VALUES_LIST/BOA_ADD_OFFSET")
+    ).map((o) => [
+      ORDER[Number(o.attribute("band_id"))] ?? bandId(o.attribute("band_id") ?? ""),
+      o.number(),
+    ]),
+  );
+  if (offsets.size === 0 && baseline && Number(baseline) >= 4) {
     warnings.push(
       `Processing baseline ${baseline} comes with an offset, and the metadata give none: it is taken as 0.`,
     );
+  }
   const wave = new Map(
     image.all("Spectral_Information_List/Spectral_Information").flatMap((s) => {
       const c = s.find("Wavelength/CENTRAL");
@@ -131,28 +140,30 @@ export async function readGranule(set: FileSet): Promise<Granule> {
   const code = /EPSG:(\d{4,6})/.exec(
     tile.text("Geometric_Info/Tile_Geocoding/HORIZONTAL_CS_CODE"),
   )?.[1];
-  if (!code)
+  if (!code) {
     throw new FormatError("noCrs", "MTD_TL.xml does not name a coordinate system by its EPSG code");
-  const crs = await crsOfEpsg(Number(code)),
-    places = new Map(
-      tile
-        .all("Geometric_Info/Tile_Geocoding/Geoposition")
-        .map((g) => [Number(g.attribute("resolution")), g]),
-    ),
-    sizes = new Map(
-      tile
-        .all("Geometric_Info/Tile_Geocoding/Size")
-        .map((g) => [Number(g.attribute("resolution")), g]),
-    );
+  }
+  const crs = await crsOfEpsg(Number(code));
+  const places = new Map(
+    tile
+      .all("Geometric_Info/Tile_Geocoding/Geoposition")
+      .map((g) => [Number(g.attribute("resolution")), g]),
+  );
+  const sizes = new Map(
+    tile
+      .all("Geometric_Info/Tile_Geocoding/Size")
+      .map((g) => [Number(g.attribute("resolution")), g]),
+  );
   const gridAt = (m: number): Grid => {
-    const g = places.get(m),
-      s = sizes.get(m);
-    if (!g || !s)
+    const g = places.get(m);
+    const s = sizes.get(m);
+    if (!g || !s) {
       throw new FormatError(
         "incomplete",
         `MTD_TL.xml does not say where cells of ${m} m lie`,
         "Fetch the product again.",
       );
+    }
     return {
       crs,
       transform: [g.number("ULX"), g.number("XDIM"), 0, g.number("ULY"), 0, g.number("YDIM")],
@@ -163,10 +174,14 @@ export async function readGranule(set: FileSet): Promise<Granule> {
   const bands: StackBand[] = [];
   for (const f of set.files) {
     const m = /_(B\d[\dA]|SCL)(?:_(10|20|60)m)?\.jp2$/i.exec(f.path);
-    if (!m || !/(^|\/)IMG_DATA\//i.test(f.path)) continue;
-    const id = m[1]!.toUpperCase(),
-      cellM = m[2] ? Number(m[2]) : NATIVE[id];
-    if (!cellM) continue;
+    if (!m || !/(^|\/)IMG_DATA\//i.test(f.path)) {
+      continue;
+    }
+    const id = m[1]!.toUpperCase();
+    const cellM = m[2] ? Number(m[2]) : NATIVE[id];
+    if (!cellM) {
+      continue;
+    }
     const infoOf: BandInfo =
       id === "SCL"
         ? { name: "quality", unit: "", role: "quality" }
@@ -179,30 +194,35 @@ export async function readGranule(set: FileSet): Promise<Granule> {
           };
     bands.push({ id, file: f.path, grid: gridAt(cellM), info: infoOf });
   }
-  if (!bands.some((b) => b.info.role === "dn"))
+  if (!bands.some((b) => b.info.role === "dn")) {
     throw new FormatError(
       "incomplete",
       "There is no band under IMG_DATA: the product holds its metadata alone",
       "Fetch the product again.",
     );
+  }
   const lost = ORDER.filter(
     (id) => !(level === 2 && id === "B10") && !bands.some((b) => b.id === id),
   );
-  if (lost.length)
+  if (lost.length) {
     warnings.push(
       `${lost.length === 1 ? `Band ${lost[0]} is` : `Bands ${lost.join(", ")} are`} not there: the scene is made without ${lost.length === 1 ? "it" : "them"}.`,
     );
-  if (level === 1)
+  }
+  if (level === 1) {
     warnings.push("There is no quality band in a level 1C product: cloud is found by brightness.");
+  }
   const zenith =
-      tile.find("Geometric_Info/Tile_Angles/Mean_Sun_Angle/ZENITH_ANGLE")?.number() ?? null,
-    sensing = tile.find("General_Info/SENSING_TIME")?.text() ?? product.text("PRODUCT_START_TIME"),
-    at = new Date(sensing);
-  if (Number.isNaN(at.getTime()))
+    tile.find("Geometric_Info/Tile_Angles/Mean_Sun_Angle/ZENITH_ANGLE")?.number() ?? null;
+  const sensing =
+    tile.find("General_Info/SENSING_TIME")?.text() ?? product.text("PRODUCT_START_TIME");
+  const at = new Date(sensing);
+  if (Number.isNaN(at.getTime())) {
     throw new FormatError(
       "damaged",
       `MTD_TL.xml: the sensing time is "${sensing.slice(0, 40)}", which is no date`,
     );
+  }
   const cloud = root.find("Quality_Indicators_Info/Cloud_Coverage_Assessment")?.number() ?? null;
   return {
     product:
@@ -256,7 +276,10 @@ const NATIVE: Record<string, number> = {
   B12: 20,
 };
 
-/** Bits of the quality band (see QUALITY_BITS of core) by class of a scene classification: 1 fill, 2 rim of cloud, 4 cirrus, 8 cloud, 16 shadow, 32 snow, 64 clear, 128 water. */
+/**
+ * Bits of the quality band (see QUALITY_BITS of core) by class of a scene classification: 1 fill, 2
+ * rim of cloud, 4 cirrus, 8 cloud, 16 shadow, 32 snow, 64 clear, 128 water.
+ */
 export const QUALITY_OF_CLASS: readonly number[] = [
   1,
   64,

@@ -1,7 +1,11 @@
 import { FormatError } from "../errors";
 import { parseXml } from "../xml";
 
-/** One band of a scene as its metadata text describes it. Multiply and add give reflectance (before the sun's height), at level 2 surface reflectance; of a thermal band radiance in W/(m² sr µm), at level 2 kelvin. */
+/**
+ * One band of a scene as its metadata text describes it. Multiply and add give reflectance (before
+ * the sun's height), at level 2 surface reflectance; of a thermal band radiance in W/(m² sr µm), at
+ * level 2 kelvin.
+ */
 export interface MtlBand {
   id: string;
   file: string;
@@ -26,16 +30,21 @@ export interface Mtl {
 const MAX_BYTES = 8 << 20;
 export const looksLikeMtl = (name: string): boolean => /_MTL\.(txt|json|xml)$/i.test(name);
 
-/** All "KEY = value" pairs of a metadata text, whatever their groups; keys of the later collections and the earlier ones alike. */
+/**
+ * All "KEY = value" pairs of a metadata text, whatever their groups; keys of the later collections
+ * and the earlier ones alike.
+ */
 function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
-  if (bytes.length > MAX_BYTES)
+  if (bytes.length > MAX_BYTES) {
     throw new FormatError("absurdSize", `${name} is too large to be a metadata text`);
-  const out = new Map<string, string>(),
-    text = new TextDecoder("utf-8").decode(bytes),
-    put = (k: string, v: unknown) => {
-      if (v !== null && v !== undefined && typeof v !== "object" && !out.has(k.toUpperCase()))
-        out.set(k.toUpperCase(), String(v).trim());
-    };
+  }
+  const out = new Map<string, string>();
+  const text = new TextDecoder("utf-8").decode(bytes);
+  const put = (k: string, v: unknown) => {
+    if (v !== null && v !== undefined && typeof v !== "object" && !out.has(k.toUpperCase())) {
+      out.set(k.toUpperCase(), String(v).trim());
+    }
+  };
   if (/\.json$/i.test(name)) {
     let root: unknown;
     try {
@@ -44,87 +53,109 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
       throw new FormatError("damaged", `${name} is not valid JSON`);
     }
     const visit = (v: unknown): void => {
-      if (typeof v === "object" && v !== null)
-        for (const [k, x] of Object.entries(v))
-          if (typeof x === "object") visit(x);
-          else put(k, x);
+      if (typeof v === "object" && v !== null) {
+        for (const [k, x] of Object.entries(v)) {
+          if (typeof x === "object") {
+            visit(x);
+          } else {
+            put(k, x);
+          }
+        }
+      }
     };
     visit(root);
   } else if (/\.xml$/i.test(name)) {
     const visit = (e: ReturnType<typeof parseXml>): void => {
-      for (const c of e.children())
-        if (c.children().length) visit(c);
-        else put(c.name, c.text());
+      for (const c of e.children()) {
+        if (c.children().length) {
+          visit(c);
+        } else {
+          put(c.name, c.text());
+        }
+      }
     };
     visit(parseXml(bytes, name));
-  } else
+  } else {
     for (const line of text.split(/\r?\n/)) {
       const m = /^\s*([A-Z0-9_]+)\s*=\s*(.*?)\s*$/i.exec(line);
-      if (m && !/^(BEGIN_|END_)?GROUP$/i.test(m[1]!)) put(m[1]!, m[2]!.replace(/^"(.*)"$/, "$1"));
+      if (m && !/^(BEGIN_|END_)?GROUP$/i.test(m[1]!)) {
+        put(m[1]!, m[2]!.replace(/^"(.*)"$/, "$1"));
+      }
     }
+  }
   return out;
 }
 
 /**
- * The metadata text beside the bands of a scene, as text, JSON or XML: date, sun, and for each band its file and its gains.
+ * The metadata text beside the bands of a scene, as text, JSON or XML: date, sun, and for each band
+ * its file and its gains.
  * @throws FormatError naming what is missing or cannot be right
  */
 export function readMtl(bytes: Uint8Array, name: string): Mtl {
-  const p = pairsOf(bytes, name),
-    need = (k: string): string => {
-      const v = p.get(k);
-      if (!v)
-        throw new FormatError(
-          "incomplete",
-          `${name} does not say ${k}`,
-          "Take the metadata file that came with the bands.",
-        );
-      return v;
-    };
+  const p = pairsOf(bytes, name);
+  const need = (k: string): string => {
+    const v = p.get(k);
+    if (!v) {
+      throw new FormatError(
+        "incomplete",
+        `${name} does not say ${k}`,
+        "Take the metadata file that came with the bands.",
+      );
+    }
+    return v;
+  };
   const number = (k: string): number | null => {
     const v = p.get(k);
-    if (v === undefined) return null;
+    if (v === undefined) {
+      return null;
+    }
     const n = Number(v);
-    if (!Number.isFinite(n))
+    if (!Number.isFinite(n)) {
       throw new FormatError("damaged", `${name}: ${k} is "${v}", which is no number`);
+    }
     return n;
   };
-  const date = need("DATE_ACQUIRED"),
-    clock = (p.get("SCENE_CENTER_TIME") ?? "00:00:00").replace(/Z$/i, ""),
-    acquiredAt = `${date}T${/^\d\d:\d\d:\d\d/.exec(clock)?.[0] ?? "00:00:00"}Z`;
-  if (!/^\d{4}-\d\d-\d\d$/.test(date) || Number.isNaN(Date.parse(acquiredAt)))
+  const date = need("DATE_ACQUIRED");
+  const clock = (p.get("SCENE_CENTER_TIME") ?? "00:00:00").replace(/Z$/i, "");
+  const acquiredAt = `${date}T${/^\d\d:\d\d:\d\d/.exec(clock)?.[0] ?? "00:00:00"}Z`;
+  if (!/^\d{4}-\d\d-\d\d$/.test(date) || Number.isNaN(Date.parse(acquiredAt))) {
     throw new FormatError("damaged", `${name}: DATE_ACQUIRED is "${date}", which is no date`);
-  const level = /^L2/i.test(p.get("PROCESSING_LEVEL") ?? "") ? 2 : 1,
-    sun = number("SUN_ELEVATION");
-  if (sun !== null && !(sun > -90 && sun <= 90))
+  }
+  const level = /^L2/i.test(p.get("PROCESSING_LEVEL") ?? "") ? 2 : 1;
+  const sun = number("SUN_ELEVATION");
+  if (sun !== null && !(sun > -90 && sun <= 90)) {
     throw new FormatError("damaged", `${name}: SUN_ELEVATION is ${sun}°, which cannot be`);
+  }
   const bands: MtlBand[] = [];
   for (const [k, file] of p) {
-    const b = /^FILE_NAME_BAND_(\w+)$/.exec(k)?.[1] ?? null,
-      quality = /^FILE_NAME_QUALITY_L1_PIXEL$|^FILE_NAME_BAND_QUALITY$/.test(k);
+    const b = /^FILE_NAME_BAND_(\w+)$/.exec(k)?.[1] ?? null;
+    const quality = /^FILE_NAME_QUALITY_L1_PIXEL$|^FILE_NAME_BAND_QUALITY$/.test(k);
     if (quality) {
       bands.push({ id: "QA", file, multiply: null, add: null, kind: "quality" });
       continue;
     }
-    if (!b) continue;
-    const reflectance = number(`REFLECTANCE_MULT_BAND_${b}`),
-      kelvin =
-        number(`TEMPERATURE_MULT_BAND_${b}`) ??
-        number(`TEMPERATURE_MULT_BAND_ST_B${b.replace(/\D/g, "")}`),
-      k1 = number(`K1_CONSTANT_BAND_${b}`),
-      k2 = number(`K2_CONSTANT_BAND_${b}`);
+    if (!b) {
+      continue;
+    }
+    const reflectance = number(`REFLECTANCE_MULT_BAND_${b}`);
+    const kelvin =
+      number(`TEMPERATURE_MULT_BAND_${b}`) ??
+      number(`TEMPERATURE_MULT_BAND_ST_B${b.replace(/\D/g, "")}`);
+    const k1 = number(`K1_CONSTANT_BAND_${b}`);
+    const k2 = number(`K2_CONSTANT_BAND_${b}`);
     if (reflectance === null && (kelvin !== null || k1 !== null || /^(10|11|ST_B)/.test(b))) {
       const of = (k: "MULT" | "ADD") =>
-          kelvin !== null
-            ? (number(`TEMPERATURE_${k}_BAND_${b}`) ??
-              number(`TEMPERATURE_${k}_BAND_ST_B${b.replace(/\D/g, "")}`))
-            : number(`RADIANCE_${k}_BAND_${b}`),
-        radiant = kelvin === null && k1 !== null && k2 !== null;
-      if (radiant && !(k1 > 0 && k2 > 0))
+        kelvin !== null
+          ? (number(`TEMPERATURE_${k}_BAND_${b}`) ??
+            number(`TEMPERATURE_${k}_BAND_ST_B${b.replace(/\D/g, "")}`))
+          : number(`RADIANCE_${k}_BAND_${b}`);
+      const radiant = kelvin === null && k1 !== null && k2 !== null;
+      if (radiant && !(k1 > 0 && k2 > 0)) {
         throw new FormatError(
           "damaged",
           `${name}: the constants of thermal band ${b} are ${k1} and ${k2}, which cannot be`,
         );
+      }
       bands.push({
         id: b,
         file,
@@ -133,7 +164,7 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
         add: of("ADD"),
         ...(radiant ? { planck: { k1, k2 } } : {}),
       });
-    } else
+    } else {
       bands.push({
         id: b,
         file,
@@ -141,13 +172,15 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
         multiply: reflectance,
         add: number(`REFLECTANCE_ADD_BAND_${b}`),
       });
+    }
   }
-  if (bands.length === 0)
+  if (bands.length === 0) {
     throw new FormatError(
       "incomplete",
       `${name} names no band files`,
       "Take the metadata file that came with the bands.",
     );
+  }
   return {
     spacecraft: p.get("SPACECRAFT_ID") ?? "",
     sensor: p.get("SENSOR_ID") ?? "",

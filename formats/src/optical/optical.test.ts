@@ -163,10 +163,10 @@ describe("bands of a scene", () => {
   });
   test("a thermal band carries what turns its numbers into kelvin; without constants it is a plain value, with a warning", async () => {
     const more =
-        "RADIANCE_MULT_BAND_10 = 3.3420E-04\n RADIANCE_ADD_BAND_10 = 0.1\n K1_CONSTANT_BAND_10 = 774.8853\n K2_CONSTANT_BAND_10 = 1321.0789",
-      files = [await band("X_B2.TIF"), await band("X_B10.TIF")],
-      with10 = stackBands(readMtl(bytes(text(more)), "X_MTL.txt"), files, "X_MTL.txt"),
-      without = stackBands(mtl, files, "X_MTL.txt");
+      "RADIANCE_MULT_BAND_10 = 3.3420E-04\n RADIANCE_ADD_BAND_10 = 0.1\n K1_CONSTANT_BAND_10 = 774.8853\n K2_CONSTANT_BAND_10 = 1321.0789";
+    const files = [await band("X_B2.TIF"), await band("X_B10.TIF")];
+    const with10 = stackBands(readMtl(bytes(text(more)), "X_MTL.txt"), files, "X_MTL.txt");
+    const without = stackBands(mtl, files, "X_MTL.txt");
     expect(with10.bands.at(-1)!.info).toEqual({
       name: "B10",
       unit: "DN",
@@ -205,8 +205,8 @@ describe("bands of a scene", () => {
     expect(() => stackBands(mtl, [b2, other], "X_MTL.txt")).toThrow(
       /Y_B2.TIF is none of the bands/,
     );
-    const two = await band("X_B4.TIF", 30, { samples: 2 }),
-      real = await band("X_B4.TIF", 30, { bits: 32, format: 3 });
+    const two = await band("X_B4.TIF", 30, { samples: 2 });
+    const real = await band("X_B4.TIF", 30, { bits: 32, format: 3 });
     expect(() => stackBands(mtl, [b2, two], "X_MTL.txt")).toThrow(/has 2 bands/);
     expect(() => stackBands(mtl, [b2, real], "X_MTL.txt")).toThrow(/float32 cells/);
     expect(() => stackBands(mtl, [], "X_MTL.txt")).toThrow(/None of the band files/);

@@ -4,7 +4,10 @@ import { FormatError } from "../errors";
 import type { OpenRaster } from "../raster/raster";
 import type { Mtl } from "./mtl";
 
-/** Middles of bands in nanometres by band id: of the imagers with a coastal band first, and of the earlier ones that begin with blue. */
+/**
+ * Middles of bands in nanometres by band id: of the imagers with a coastal band first, and of the
+ * earlier ones that begin with blue.
+ */
 const COASTAL_FIRST: Record<string, number> = {
   1: 443,
   2: 482,
@@ -55,47 +58,55 @@ export interface Stack {
 const base = (n: string) => n.replace(/^.*[/\\]/, "").toLowerCase();
 
 /**
- * Bands of a scene out of its files and its metadata text, in the order of their wavelengths whatever the order of the files; the quality band comes last.
+ * Bands of a scene out of its files and its metadata text, in the order of their wavelengths
+ * whatever the order of the files; the quality band comes last.
  * @throws FormatError when no band is left, or a file is none of the scene's
  */
 export function stackBands(mtl: Mtl, files: readonly StackFile[], mtlName: string): Stack {
-  const warnings: string[] = [],
-    bands: StackBand[] = [],
-    used = new Set<string>();
+  const warnings: string[] = [];
+  const bands: StackBand[] = [];
+  const used = new Set<string>();
   for (const b of mtl.bands) {
     const f = files.find((x) => base(x.name) === base(b.file));
     if (!f) {
-      if (b.kind === "reflectance")
+      if (b.kind === "reflectance") {
         warnings.push(`Band ${b.id} (${b.file}) is not there: the scene is made without it.`);
-      else if (b.kind === "quality")
+      } else if (b.kind === "quality") {
         warnings.push(
           `The quality band (${b.file}) is not there: fill and cloud must be found by brightness.`,
         );
+      }
       continue;
     }
     used.add(f.name);
-    if (f.tiff.bands.length !== 1)
+    if (f.tiff.bands.length !== 1) {
       throw new FormatError(
         "contradictory",
         `${f.name} has ${f.tiff.bands.length} bands; ${mtlName} says it holds band ${b.id} alone`,
       );
-    if (!f.tiff.grid) throw f.tiff.noPosition!;
-    if (f.tiff.sampleType !== "uint16" && f.tiff.sampleType !== "uint8")
+    }
+    if (!f.tiff.grid) {
+      throw f.tiff.noPosition!;
+    }
+    if (f.tiff.sampleType !== "uint16" && f.tiff.sampleType !== "uint8") {
       throw new FormatError(
         "unsupported",
         `${f.name} holds ${f.tiff.sampleType} cells; the bands of such a scene are whole numbers of 8 or 16 bits`,
       );
-    const wavelengthNm = b.kind === "quality" ? undefined : wavelengthOf(mtl.sensor, b.id),
-      gain =
-        b.multiply !== null && b.add !== null && b.kind !== "quality"
-          ? { multiply: b.multiply, add: b.add }
-          : undefined;
-    if (b.kind === "reflectance" && !gain)
+    }
+    const wavelengthNm = b.kind === "quality" ? undefined : wavelengthOf(mtl.sensor, b.id);
+    const gain =
+      b.multiply !== null && b.add !== null && b.kind !== "quality"
+        ? { multiply: b.multiply, add: b.add }
+        : undefined;
+    if (b.kind === "reflectance" && !gain) {
       warnings.push(`${mtlName} gives no gain for band ${b.id}: it has no reflectance.`);
-    if (b.kind === "temperature" && !gain)
+    }
+    if (b.kind === "temperature" && !gain) {
       warnings.push(
         `${mtlName} gives no constants for thermal band ${b.id}: it has no temperature.`,
       );
+    }
     bands.push({
       id: b.id,
       file: f.name,
@@ -113,34 +124,35 @@ export function stackBands(mtl: Mtl, files: readonly StackFile[], mtlName: strin
     });
   }
   const stranger = files.find((f) => !used.has(f.name));
-  if (stranger)
+  if (stranger) {
     throw new FormatError(
       "contradictory",
       `${stranger.name} is none of the bands that ${mtlName} lists`,
       "Drop it by itself.",
     );
-  if (!bands.some((b) => b.info.role === "dn"))
+  }
+  if (!bands.some((b) => b.info.role === "dn")) {
     throw new FormatError(
       "incomplete",
       `None of the band files that ${mtlName} lists is there`,
       "Pick the metadata text together with its band files.",
     );
-  const crs = bands[0]!.grid.crs.proj4,
-    odd = bands.find((b) => b.grid.crs.proj4 !== crs);
-  if (odd)
+  }
+  const crs = bands[0]!.grid.crs.proj4;
+  const odd = bands.find((b) => b.grid.crs.proj4 !== crs);
+  if (odd) {
     throw new FormatError(
       "contradictory",
       `${odd.file} is in another reference system than ${bands[0]!.file}`,
     );
+  }
   bands.sort((a, b) => (a.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9));
-  const sizes = [...new Set(bands.map((b) => +cellSize(b.grid)[0].toFixed(6)))],
-    groups = sizes
-      .map((cellM) => ({
-        cellM,
-        bands: bands
-          .filter((b) => +cellSize(b.grid)[0].toFixed(6) === cellM)
-          .map((b) => b.info.name),
-      }))
-      .sort((a, b) => b.bands.length - a.bands.length);
+  const sizes = [...new Set(bands.map((b) => +cellSize(b.grid)[0].toFixed(6)))];
+  const groups = sizes
+    .map((cellM) => ({
+      cellM,
+      bands: bands.filter((b) => +cellSize(b.grid)[0].toFixed(6) === cellM).map((b) => b.info.name),
+    }))
+    .sort((a, b) => b.bands.length - a.bands.length);
   return { bands, groups, warnings };
 }

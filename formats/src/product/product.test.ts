@@ -10,20 +10,28 @@ const open = async (files: Map<string, string | Uint8Array>) =>
   openZip(new MemorySource(await zipOf(files)));
 const change = (part: string, from: string | RegExp, to: string) => {
   const f = safeFiles();
-  for (const [k, v] of f) if (k.includes(part)) f.set(k, (v as string).replace(from, to));
+  for (const [k, v] of f) {
+    if (k.includes(part)) {
+      f.set(k, (v as string).replace(from, to));
+    }
+  }
   return f;
 };
 const without = (part: string) => {
   const f = safeFiles();
-  for (const k of [...f.keys()]) if (k.includes(part)) f.delete(k);
+  for (const k of [...f.keys()]) {
+    if (k.includes(part)) {
+      f.delete(k);
+    }
+  }
   return f;
 };
 
 describe("a product in the SAFE layout", () => {
   test("is read from a zip: geometry, tables, polarisations in order", async () => {
-    const set = await open(safeFiles()),
-      p = await readSafe(set),
-      m = p.sensor;
+    const set = await open(safeFiles());
+    const p = await readSafe(set);
+    const m = p.sensor;
     expect(looksLikeSafe(set)).toBe(true);
     expect([p.mission, p.mode, p.pass, p.look, p.absoluteOrbit, p.warnings]).toEqual([
       "LN1",
@@ -61,8 +69,8 @@ describe("a product in the SAFE layout", () => {
     expect(p.footprint[0]).toEqual([-21, -43.5]);
   });
   test("one polarisation, and a folder whose manifest lists nothing", async () => {
-    const f = without("-vh-"),
-      manifest = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
+    const f = without("-vh-");
+    const manifest = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
     f.set(manifest, '<a:XFDU xmlns:a="urn:x"><dataObjectSection/></a:XFDU>');
     expect((await readSafe(await open(f))).polarisations.map((p) => p.name)).toEqual(["VV"]);
   });
@@ -74,8 +82,8 @@ describe("a product in the SAFE layout", () => {
     );
     const p = await readSafe(await open(old));
     expect([p.luts.VV!.noiseRange[0]!.values, p.luts.VV!.noiseAzimuth]).toEqual([[5, 6], []]);
-    const f = without("noise-ln1"),
-      m = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
+    const f = without("noise-ln1");
+    const m = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
     f.set(
       m,
       (f.get(m) as string).replace(
@@ -159,13 +167,15 @@ describe("a product in the SAFE layout", () => {
 describe("hostile input", () => {
   test("a truncated zip", async () => {
     const b = await zipOf(safeFiles());
-    for (const share of [0.2, 0.7, 0.99])
+    for (const share of [0.2, 0.7, 0.99]) {
       await expect(
         openZip(new MemorySource(b.slice(0, Math.floor(b.length * share)))),
       ).rejects.toThrow(/cut off or damaged/);
+    }
   });
   test("a path that leads out", async () => {
-    // The archive is written with a harmless name of the same length, then the name is changed in its bytes.
+    // The archive is written with a harmless name of the same length, then the name is changed in
+    // its bytes.
     const b = Buffer.from(
       await zipOf(
         new Map([
@@ -174,8 +184,9 @@ describe("hostile input", () => {
         ]),
       ),
     );
-    for (let at = b.indexOf("aaa/evil.txt"); at >= 0; at = b.indexOf("aaa/evil.txt"))
+    for (let at = b.indexOf("aaa/evil.txt"); at >= 0; at = b.indexOf("aaa/evil.txt")) {
       b.write("../evil.txt ", at);
+    }
     await expect(openZip(new MemorySource(b))).rejects.toThrow(/leads out of it/);
   });
   test("a bomb", async () => {

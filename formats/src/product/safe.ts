@@ -6,8 +6,8 @@ import { type XmlElement, parseXml } from "../xml";
 import { type FileSet, readAll } from "../zip";
 import { calibrationLuts, noiseLuts } from "./luts";
 
-const MAX_XML = 64 << 20,
-  C = 299_792_458;
+const MAX_XML = 64 << 20;
+const C = 299_792_458;
 
 /** A ground-range detected product in the SAFE layout, without its pixels. */
 export interface SafeProduct {
@@ -24,7 +24,9 @@ export interface SafeProduct {
   polarisations: { name: string; measurement: string; bytes: number }[];
   sensor: SensorModel;
   luts: ProductLuts;
-  /** Incidence at the near and far edge and platform height, as far as the product says; degrees. */
+  /**
+   * Incidence at the near and far edge and platform height, as far as the product says; degrees.
+   */
   incidenceDeg: [number, number] | null;
   /** Corners from the geolocation grid in lon/lat, for a footprint. */
   footprint: [number, number][];
@@ -36,25 +38,27 @@ export const looksLikeSafe = (set: FileSet): boolean =>
   set.files.some((f) => /(^|\/)manifest\.safe$/i.test(f.path));
 
 /**
- * Reads everything but the pixels: manifest, annotation, calibration and noise of every polarisation.
+ * Reads everything but the pixels: manifest, annotation, calibration and noise of every
+ * polarisation.
  * @throws FormatError naming what is missing or contradictory
  */
 export async function readSafe(set: FileSet): Promise<SafeProduct> {
   const manifestPath = set.files.find((f) => /(^|\/)manifest\.safe$/i.test(f.path))?.path;
-  if (!manifestPath)
+  if (!manifestPath) {
     throw new FormatError(
       "incomplete",
       "There is no manifest.safe: this is not a product in the SAFE layout",
     );
-  const base = manifestPath.slice(0, -"manifest.safe".length),
-    xml = async (path: string) =>
-      parseXml(await readAll(set, path, MAX_XML), path.slice(base.length));
-  const manifest = await xml(manifestPath),
-    listed = manifest
-      .all("dataObjectSection/dataObject")
-      .map((o) => o.find("byteStream/fileLocation")?.attribute("href") ?? "")
-      .filter(Boolean)
-      .map((h) => h.replace(/^\.\//, ""));
+  }
+  const base = manifestPath.slice(0, -"manifest.safe".length);
+  const xml = async (path: string) =>
+    parseXml(await readAll(set, path, MAX_XML), path.slice(base.length));
+  const manifest = await xml(manifestPath);
+  const listed = manifest
+    .all("dataObjectSection/dataObject")
+    .map((o) => o.find("byteStream/fileLocation")?.attribute("href") ?? "")
+    .filter(Boolean)
+    .map((h) => h.replace(/^\.\//, ""));
   const here = new Map(
     set.files
       .filter((f) => f.path.startsWith(base))
@@ -63,45 +67,50 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
   const missing = listed.filter(
     (p) => /^(annotation|measurement)\//i.test(p) && !here.has(p.toLowerCase()),
   );
-  if (missing.length)
+  if (missing.length) {
     throw new FormatError(
       "incomplete",
       `The manifest lists ${missing.length === 1 ? missing[0] : `${missing.length} files`} that ${missing.length === 1 ? "is" : "are"} not there${missing.length > 1 ? `, such as ${missing[0]}` : ""}`,
       "Fetch the product again, whole.",
     );
-  const files = listed.length ? listed : [...here.keys()],
-    annotations = files.filter((p) => /^annotation\/[^/]+\.xml$/i.test(p)).sort();
-  if (annotations.length === 0)
+  }
+  const files = listed.length ? listed : [...here.keys()];
+  const annotations = files.filter((p) => /^annotation\/[^/]+\.xml$/i.test(p)).sort();
+  if (annotations.length === 0) {
     throw new FormatError("incomplete", "The product has no annotation file");
-  const warnings: string[] = [],
-    polarisations: SafeProduct["polarisations"] = [],
-    luts: ProductLuts = {};
+  }
+  const warnings: string[] = [];
+  const polarisations: SafeProduct["polarisations"] = [];
+  const luts: ProductLuts = {};
   let first: { head: XmlElement; root: XmlElement; sensor: SensorModel } | null = null;
   for (const path of annotations) {
-    const root = await xml(here.get(path.toLowerCase())!.path),
-      head = root.get("adsHeader"),
-      pol = head.text("polarisation").toUpperCase();
+    const root = await xml(here.get(path.toLowerCase())!.path);
+    const head = root.get("adsHeader");
+    const pol = head.text("polarisation").toUpperCase();
     const type = head.text("productType");
-    if (type && !/^GRD/i.test(type))
+    if (type && !/^GRD/i.test(type)) {
       throw new FormatError(
         "unsupported",
         `This is a product of type ${type}; ground-range detected ones (GRD) can be read`,
         type === "SLC" ? "Order the detected product of the same pass." : undefined,
       );
-    if (polarisations.some((p) => p.name === pol))
+    }
+    if (polarisations.some((p) => p.name === pol)) {
       throw new FormatError("contradictory", `Two annotation files say they are ${pol}`);
+    }
     const stem = path
       .replace(/^annotation\//i, "")
       .replace(/\.xml$/i, "")
       .toLowerCase();
     const find = (what: string, test: (p: string) => boolean) => {
       const p = files.find((f) => test(f.toLowerCase()));
-      if (!p || !here.has(p.toLowerCase()))
+      if (!p || !here.has(p.toLowerCase())) {
         throw new FormatError(
           "incomplete",
           `There is no ${what} for ${pol} (${stem})`,
           "Fetch the product again, whole.",
         );
+      }
       return here.get(p.toLowerCase())!;
     };
     const tiff = find(
@@ -121,26 +130,31 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
       noiseRange: [],
       noiseAzimuth: [],
     };
-    if (noisePath && here.has(noisePath.toLowerCase()))
+    if (noisePath && here.has(noisePath.toLowerCase())) {
       noise = noiseLuts(await xml(here.get(noisePath.toLowerCase())!.path));
-    else warnings.push(`There is no noise file for ${pol}: thermal noise cannot be taken off.`);
+    } else {
+      warnings.push(`There is no noise file for ${pol}: thermal noise cannot be taken off.`);
+    }
     luts[pol] = { ...calibrationLuts(await xml(calibration.path)), ...noise };
     polarisations.push({ name: pol, measurement: tiff.path, bytes: tiff.size });
     const sensor = sensorModel(root);
-    if (!first) first = { head, root, sensor };
-    else if (sensor.lines !== first.sensor.lines || sensor.samples !== first.sensor.samples)
+    if (!first) {
+      first = { head, root, sensor };
+    } else if (sensor.lines !== first.sensor.lines || sensor.samples !== first.sensor.samples) {
       throw new FormatError(
         "contradictory",
         `The polarisations differ in size: ${first.sensor.samples} x ${first.sensor.lines} and ${sensor.samples} x ${sensor.lines} cells`,
       );
+    }
   }
-  const { head, root, sensor } = first!,
-    tiffs = files.filter((p) => /^measurement\/.*\.tiff?$/i.test(p)).length;
-  if (tiffs !== polarisations.length)
+  const { head, root, sensor } = first!;
+  const tiffs = files.filter((p) => /^measurement\/.*\.tiff?$/i.test(p)).length;
+  if (tiffs !== polarisations.length) {
     throw new FormatError(
       "contradictory",
       `The product has ${tiffs} measurement files but ${polarisations.length} annotation files`,
     );
+  }
   const grid = root
     .all("geolocationGrid/geolocationGridPointList/geolocationGridPoint")
     .map((e) => ({
@@ -176,40 +190,42 @@ const range = (v: number[]): [number, number] | null =>
 function cornersOf(
   g: { line: number; pixel: number; lon: number; lat: number }[],
 ): [number, number][] {
-  if (g.length < 4) return [];
-  const l0 = Math.min(...g.map((p) => p.line)),
-    l1 = Math.max(...g.map((p) => p.line)),
-    at = (line: number, far: boolean): [number, number] => {
-      const row = g.filter((p) => p.line === line).sort((a, b) => a.pixel - b.pixel),
-        p = far ? row.at(-1)! : row[0]!;
-      return [p.lon, p.lat];
-    };
+  if (g.length < 4) {
+    return [];
+  }
+  const l0 = Math.min(...g.map((p) => p.line));
+  const l1 = Math.max(...g.map((p) => p.line));
+  const at = (line: number, far: boolean): [number, number] => {
+    const row = g.filter((p) => p.line === line).sort((a, b) => a.pixel - b.pixel);
+    const p = far ? row.at(-1)! : row[0]!;
+    return [p.lon, p.lat];
+  };
   const ring = [at(l0, false), at(l0, true), at(l1, true), at(l1, false)];
   return [...ring, ring[0]!];
 }
 
 function sensorModel(root: XmlElement): SensorModel {
-  const head = root.get("adsHeader"),
-    info = root.get("generalAnnotation/productInformation"),
-    image = root.get("imageAnnotation/imageInformation");
+  const head = root.get("adsHeader");
+  const info = root.get("generalAnnotation/productInformation");
+  const image = root.get("imageAnnotation/imageInformation");
   const projection = info.find("projection")?.text() ?? "";
-  if (projection && !/ground/i.test(projection))
+  if (projection && !/ground/i.test(projection)) {
     throw new FormatError(
       "unsupported",
       `${root.file}: the image is in ${projection} geometry; ground range is needed`,
     );
-  const orbit = root
-    .all("generalAnnotation/orbitList/orbit")
-    .map((e): StateVector => ({
-      t: e.time("time"),
-      position: xyz(e.get("position")),
-      velocity: xyz(e.get("velocity")),
-    }));
-  if (orbit.length < 4)
+  }
+  const orbit = root.all("generalAnnotation/orbitList/orbit").map((e): StateVector => ({
+    t: e.time("time"),
+    position: xyz(e.get("position")),
+    velocity: xyz(e.get("velocity")),
+  }));
+  if (orbit.length < 4) {
     throw new FormatError(
       "incomplete",
       `${root.file} holds ${orbit.length} orbit vectors; four or more are needed`,
     );
+  }
   const groundRange = root
     .all("coordinateConversion/coordinateConversionList/coordinateConversion")
     .map((e): GroundRangePolynomial => ({
@@ -217,24 +233,29 @@ function sensorModel(root: XmlElement): SensorModel {
       origin: e.number("sr0"),
       coefficients: e.numbers("srgrCoefficients"),
     }));
-  if (groundRange.length === 0)
+  if (groundRange.length === 0) {
     throw new FormatError(
       "incomplete",
       `${root.file} holds no slant to ground range conversion`,
       "Is this a ground-range detected product?",
     );
-  const firstLineT = image.time("productFirstLineUtcTime"),
-    lines = image.number("numberOfLines"),
-    samples = image.number("numberOfSamples");
-  const last = image.time("productLastLineUtcTime"),
-    lineIntervalS = image.number("azimuthTimeInterval");
-  if (!(lineIntervalS > 0) || !(lines > 1) || !(samples > 1))
+  }
+  const firstLineT = image.time("productFirstLineUtcTime");
+  const lines = image.number("numberOfLines");
+  const samples = image.number("numberOfSamples");
+  const last = image.time("productLastLineUtcTime");
+  const lineIntervalS = image.number("azimuthTimeInterval");
+  if (!(lineIntervalS > 0) || !(lines > 1) || !(samples > 1)) {
     throw new FormatError("damaged", `${root.file}: size or line interval cannot be right`);
-  if (Math.abs(last - firstLineT - (lines - 1) * lineIntervalS) > Math.max(0.01, 2 * lineIntervalS))
+  }
+  if (
+    Math.abs(last - firstLineT - (lines - 1) * lineIntervalS) > Math.max(0.01, 2 * lineIntervalS)
+  ) {
     throw new FormatError(
       "contradictory",
       `${root.file}: ${lines} lines of ${lineIntervalS} s do not fit between the first and the last line's time`,
     );
+  }
   return {
     mission: head.text("missionId"),
     mode: head.text("mode"),

@@ -6,32 +6,38 @@ import type { ByteSource } from "../source";
 import { type OpenRaster, type RasterBand, asReal, checkWindow } from "./raster";
 
 /** Pictures are decoded whole: so many cells at the most. */
-const MAX_CELLS = 120e6,
-  MAX_BYTES = 400 << 20;
+const MAX_CELLS = 120e6;
+const MAX_BYTES = 400 << 20;
 export const looksLikePng = (h: Uint8Array): boolean =>
   h[0] === 0x89 && h[1] === 0x50 && h[2] === 0x4e && h[3] === 0x47;
 export const looksLikeJpeg = (h: Uint8Array): boolean =>
   h[0] === 0xff && h[1] === 0xd8 && h[2] === 0xff;
 
-/** Opens a PNG or a JPEG: a picture has no position by itself. A transparent cell is nodata. @throws FormatError */
+/**
+ * Opens a PNG or a JPEG: a picture has no position by itself. A transparent cell is nodata. @throws
+ * FormatError
+ */
 export async function openPicture(source: ByteSource): Promise<OpenRaster> {
-  if (source.size > MAX_BYTES)
+  if (source.size > MAX_BYTES) {
     throw new FormatError(
       "absurdSize",
       `The picture has ${Math.round(source.size / 1e6)} MB; pictures up to ${MAX_BYTES >> 20} MB can be read`,
       "Save it as GeoTIFF.",
     );
-  const bytes = await source.read(0, source.size),
-    png = looksLikePng(bytes),
-    size = png ? sizeOfPng(bytes) : sizeOfJpeg(bytes);
-  if (!(size.width > 0 && size.height > 0))
+  }
+  const bytes = await source.read(0, source.size);
+  const png = looksLikePng(bytes);
+  const size = png ? sizeOfPng(bytes) : sizeOfJpeg(bytes);
+  if (!(size.width > 0 && size.height > 0)) {
     throw new FormatError("damaged", `The picture is ${size.width} by ${size.height} cells`);
-  if (size.width * size.height > MAX_CELLS)
+  }
+  if (size.width * size.height > MAX_CELLS) {
     throw new FormatError(
       "absurdSize",
       `The picture has ${size.width} by ${size.height} cells, more than can be taken apart at once`,
       "Save it as GeoTIFF with tiles.",
     );
+  }
   let p: Picture;
   try {
     p = png ? fromPng(bytes) : fromJpeg(bytes);
@@ -44,12 +50,13 @@ export async function openPicture(source: ByteSource): Promise<OpenRaster> {
           "Fetch or copy the file again.",
         );
   }
-  const { width, height, channels, data, bits } = p,
-    colours = channels === 2 ? 1 : channels === 4 ? 3 : channels,
-    alpha = channels === 2 || channels === 4,
-    names = colours === 3 ? ["red", "green", "blue"] : ["grey"];
-  if (data.length < width * height * channels)
+  const { width, height, channels, data, bits } = p;
+  const colours = channels === 2 ? 1 : channels === 4 ? 3 : channels;
+  const alpha = channels === 2 || channels === 4;
+  const names = colours === 3 ? ["red", "green", "blue"] : ["grey"];
+  if (data.length < width * height * channels) {
     throw new FormatError("truncated", "The picture is cut off", "Fetch or copy the file again.");
+  }
   const bands = Array.from({ length: colours }, (_v, k): RasterBand => ({
     name: names[k]!,
     unit: null,
@@ -65,13 +72,15 @@ export async function openPicture(source: ByteSource): Promise<OpenRaster> {
     checkWindow(w, width, height);
     return bands.map((_b, k) => {
       const out = new Float64Array(w.width * w.height);
-      for (let r = 0, o = 0; r < w.height; r++)
+      for (let r = 0, o = 0; r < w.height; r++) {
         for (
           let c = 0, i = ((w.row + r) * width + w.col) * channels;
           c < w.width;
           c++, i += channels, o++
-        )
+        ) {
           out[o] = alpha && data[i + channels - 1] === 0 ? NaN : data[i + k]!;
+        }
+      }
       return out;
     });
   };
@@ -106,73 +115,86 @@ interface Picture {
 }
 function fromPng(b: Uint8Array): Picture {
   checkLength(b);
-  const p = decodePng(b, { checkCrc: true }),
-    bits = p.depth === 16 ? 16 : 8,
-    { width, height, palette } = p;
+  const p = decodePng(b, { checkCrc: true });
+  const bits = p.depth === 16 ? 16 : 8;
+  const { width, height, palette } = p;
   let data: ArrayLike<number> = p.data;
   if (p.depth < 8) {
     // Cells of less than a byte lie packed in rows that begin on a byte.
-    const per = 8 / p.depth,
-      row = Math.ceil(width / per),
-      out = new Uint8Array(width * height),
-      mask = (1 << p.depth) - 1;
-    for (let r = 0; r < height; r++)
-      for (let c = 0; c < width; c++)
+    const per = 8 / p.depth;
+    const row = Math.ceil(width / per);
+    const out = new Uint8Array(width * height);
+    const mask = (1 << p.depth) - 1;
+    for (let r = 0; r < height; r++) {
+      for (let c = 0; c < width; c++) {
         out[r * width + c] =
           (p.data[r * row + Math.floor(c / per)]! >> (8 - p.depth - (c % per) * p.depth)) & mask;
+      }
+    }
     data = out;
   }
-  if (!palette) return { width, height, channels: p.depth < 8 ? 1 : p.channels, bits, data };
+  if (!palette) {
+    return { width, height, channels: p.depth < 8 ? 1 : p.channels, bits, data };
+  }
   // Numbers of a palette stand for its colours, some of them perhaps transparent.
-  const channels = palette.some((c) => c.length > 3) ? 4 : 3,
-    cells = new Uint8Array(width * height * channels);
+  const channels = palette.some((c) => c.length > 3) ? 4 : 3;
+  const cells = new Uint8Array(width * height * channels);
   for (let i = 0; i < width * height; i++) {
     const c = palette[data[i]!];
-    if (!c)
+    if (!c) {
       throw new FormatError(
         "damaged",
         `The picture asks for colour ${data[i]} of a palette of ${palette.length}`,
       );
-    for (let k = 0; k < channels; k++) cells[i * channels + k] = c[k] ?? 255;
+    }
+    for (let k = 0; k < channels; k++) {
+      cells[i * channels + k] = c[k] ?? 255;
+    }
   }
   return { width, height, channels, bits: 8, data: cells };
 }
-/** The packed cells must be as long as the size says: a small file may unpack to any length. @throws FormatError */
+/**
+ * The packed cells must be as long as the size says: a small file may unpack to any length. @throws
+ * FormatError
+ */
 function checkLength(b: Uint8Array): void {
-  const v = new DataView(b.buffer, b.byteOffset, b.byteLength),
-    { width, height } = sizeOfPng(b),
-    bits = (b[24] ?? 0) * ({ 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }[b[25] ?? 0] ?? 1),
-    passes = b[28] ? 2 * height + 14 : height,
-    most = Math.ceil((width * bits) / 8 + 8) * height * (b[28] ? 2 : 1) + passes;
+  const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  const { width, height } = sizeOfPng(b);
+  const bits = (b[24] ?? 0) * ({ 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }[b[25] ?? 0] ?? 1);
+  const passes = b[28] ? 2 * height + 14 : height;
+  const most = Math.ceil((width * bits) / 8 + 8) * height * (b[28] ? 2 : 1) + passes;
   const packed: Uint8Array[] = [];
   for (let p = 8; p + 12 <= b.length;) {
     const n = v.getUint32(p);
-    if (v.getUint32(p + 4) === IDAT) packed.push(b.subarray(p + 8, p + 8 + n));
+    if (v.getUint32(p + 4) === IDAT) {
+      packed.push(b.subarray(p + 8, p + 8 + n));
+    }
     p += 12 + n;
   }
   try {
     inflateSync(Buffer.concat(packed), { maxOutputLength: most });
   } catch (e) {
-    if ((e as { code?: string }).code === "ERR_BUFFER_TOO_LARGE")
+    if ((e as { code?: string }).code === "ERR_BUFFER_TOO_LARGE") {
       throw new FormatError(
         "absurdSize",
         `The picture unpacks to more than the ${width} by ${height} cells that it says it has`,
         "Fetch or copy the file again.",
       );
+    }
     throw e;
   }
 }
 const IDAT = 0x49444154;
 function fromJpeg(b: Uint8Array): Picture {
   const p = jpeg.decode(b, {
-      useTArray: true,
-      formatAsRGBA: false,
-      maxResolutionInMP: MAX_CELLS / 1e6,
-      maxMemoryUsageInMB: 2048,
-      tolerantDecoding: false,
-    }),
-    n = p.width * p.height,
-    channels = p.data.length / n;
+    useTArray: true,
+    formatAsRGBA: false,
+    maxResolutionInMP: MAX_CELLS / 1e6,
+    maxMemoryUsageInMB: 2048,
+    tolerantDecoding: false,
+  });
+  const n = p.width * p.height;
+  const channels = p.data.length / n;
   // Grey comes out as three equal bands.
   return {
     width: p.width,
@@ -186,8 +208,9 @@ function fromJpeg(b: Uint8Array): Picture {
   };
 }
 function sizeOfPng(b: Uint8Array): { width: number; height: number } {
-  if (b.length < 33)
+  if (b.length < 33) {
     throw new FormatError("truncated", "The picture is cut off", "Fetch or copy the file again.");
+  }
   const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
   return { width: v.getUint32(16), height: v.getUint32(20) };
 }
@@ -195,9 +218,12 @@ function sizeOfJpeg(b: Uint8Array): { width: number; height: number; components:
   const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
   for (let p = 2; p + 9 < b.length;) {
     const m = v.getUint16(p);
-    if (m >= 0xffc0 && m <= 0xffcf && m !== 0xffc4 && m !== 0xffc8 && m !== 0xffcc)
+    if (m >= 0xffc0 && m <= 0xffcf && m !== 0xffc4 && m !== 0xffc8 && m !== 0xffcc) {
       return { height: v.getUint16(p + 5), width: v.getUint16(p + 7), components: b[p + 9]! };
-    if ((m & 0xff00) !== 0xff00) break;
+    }
+    if ((m & 0xff00) !== 0xff00) {
+      break;
+    }
     p += 2 + v.getUint16(p + 2);
   }
   throw new FormatError(

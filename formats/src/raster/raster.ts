@@ -15,7 +15,10 @@ export interface OpenRaster {
   /** Position, or null with the reason in `noPosition`. */
   readonly grid: Grid | null;
   readonly noPosition: FormatError | null;
-  /** Transform of a file that does not name the system of its coordinates, or names one that is not known. */
+  /**
+   * Transform of a file that does not name the system of its coordinates, or names one that is not
+   * known.
+   */
   readonly transform?: Affine | null;
   /** EPSG code of the vertical reference, where the file names one. */
   readonly verticalCode: number | null;
@@ -31,7 +34,8 @@ export interface OpenRaster {
   /** Rows that are decoded together. */
   readonly blockHeight: number;
   /**
-   * Real values of a window: nodata is NaN, scale and offset are applied. One array a band, row by row.
+   * Real values of a window: nodata is NaN, scale and offset are applied. One array a band, row by
+   * row.
    * @throws FormatError when the file is damaged there
    */
   read(w: Window, signal?: AbortSignal): Promise<Float32Array[]>;
@@ -39,7 +43,10 @@ export interface OpenRaster {
   readRaw(w: Window, signal?: AbortSignal): Promise<Float64Array[]>;
 }
 
-/** Raw values as real ones: nodata becomes NaN, scale and offset are applied. `single`: nodata is compared as a 32-bit value. */
+/**
+ * Raw values as real ones: nodata becomes NaN, scale and offset are applied. `single`: nodata is
+ * compared as a 32-bit value.
+ */
 export function asReal(
   raw: readonly Float64Array[],
   bands: readonly RasterBand[],
@@ -50,8 +57,8 @@ export function asReal(
   const fill =
     nodata === null || Number.isNaN(nodata) ? null : single ? Math.fround(nodata) : nodata;
   return raw.map((a, i) => {
-    const { scale, offset } = bands[i]!,
-      dst = new Float32Array(a.length);
+    const { scale, offset } = bands[i]!;
+    const dst = new Float32Array(a.length);
     for (let k = 0; k < a.length; k++) {
       const v = a[k]!;
       dst[k] = v === fill ? NaN : v * scale + offset;
@@ -62,8 +69,9 @@ export function asReal(
 
 /** Refuses windows that reach past an image. */
 export function checkWindow(w: Window, width: number, height: number): void {
-  if (w.col < 0 || w.row < 0 || w.col + w.width > width || w.row + w.height > height)
+  if (w.col < 0 || w.row < 0 || w.col + w.width > width || w.row + w.height > height) {
     throw new RangeError(
       `Window ${w.col},${w.row} ${w.width}x${w.height} reaches outside ${width}x${height}`,
     );
+  }
 }

@@ -9,37 +9,49 @@ export const looksLikeWorldFile = (name: string): boolean =>
   /\.(pgw|pngw|jgw|jpgw|jpegw|tfw|tifw|j2w|jp2w|wld)$/i.test(name);
 export const looksLikePrj = (name: string): boolean => /\.prj$/i.test(name);
 
-/** Transform of a world file: six numbers, of which the last two are the centre of the first cell. @throws FormatError */
+/**
+ * Transform of a world file: six numbers, of which the last two are the centre of the first cell.
+ * @throws FormatError
+ */
 export function readWorldFile(text: string, name: string): Affine {
   const n = text
     .trim()
     .split(/\s+/)
     .map((s) => Number(s.replace(",", ".")));
-  if (n.length < 6 || !n.slice(0, 6).every(Number.isFinite))
+  if (n.length < 6 || !n.slice(0, 6).every(Number.isFinite)) {
     throw new FormatError("damaged", `${name} does not hold the six numbers of a world file`);
+  }
   const [a, d, b, e, c, f] = n as [number, number, number, number, number, number];
-  if (a * e - b * d === 0) throw new FormatError("damaged", `${name} gives cells without extent`);
+  if (a * e - b * d === 0) {
+    throw new FormatError("damaged", `${name} gives cells without extent`);
+  }
   return [c - (a + b) / 2, a, b, f - (d + e) / 2, d, e];
 }
 
-/** Coordinate system of a .prj file: by its EPSG code where it names one, else by its text. @throws FormatError */
+/**
+ * Coordinate system of a .prj file: by its EPSG code where it names one, else by its text. @throws
+ * FormatError
+ */
 export async function readPrj(text: string, name: string): Promise<Crs> {
-  const wkt = text.trim(),
-    codes = [...wkt.matchAll(/(?:AUTHORITY|ID)\s*\[\s*"EPSG"\s*,\s*"?(\d{4,6})"?\s*\]/gi)].map(
-      (m) => Number(m[1]),
-    ),
-    title = /^\w+\s*\[\s*"([^"]+)"/.exec(wkt)?.[1] ?? name;
+  const wkt = text.trim();
+  const codes = [...wkt.matchAll(/(?:AUTHORITY|ID)\s*\[\s*"EPSG"\s*,\s*"?(\d{4,6})"?\s*\]/gi)].map(
+    (m) => Number(m[1]),
+  );
+  const title = /^\w+\s*\[\s*"([^"]+)"/.exec(wkt)?.[1] ?? name;
   if (codes.length) {
     try {
       return await crsOfEpsg(codes.at(-1)!);
     } catch (e) {
-      if (!(e instanceof FormatError)) throw e;
+      if (!(e instanceof FormatError)) {
+        throw e;
+      }
     }
   }
-  const utm = /UTM[ _]zone[ _](\d{1,2})([NS])/i.exec(title),
-    wgs = /WGS[ _]?(19)?84/i.test(wkt);
-  if (utm && wgs)
+  const utm = /UTM[ _]zone[ _](\d{1,2})([NS])/i.exec(title);
+  const wgs = /WGS[ _]?(19)?84/i.test(wkt);
+  if (utm && wgs) {
     return crsOfEpsg((utm[2]!.toUpperCase() === "S" ? 32700 : 32600) + Number(utm[1]));
+  }
   try {
     proj4(wkt, "EPSG:4326", [0, 0]);
   } catch {

@@ -4,7 +4,10 @@ import type { OpenRaster } from "../raster/raster";
 export const SCENE_KINDS = ["radar", "optical", "elevation", "classes", "other"] as const;
 export type SceneKind = (typeof SCENE_KINDS)[number];
 
-/** What a file says of itself as a scene; what it does not say is null or stands in `missing`, and is asked for. */
+/**
+ * What a file says of itself as a scene; what it does not say is null or stands in `missing`, and
+ * is asked for.
+ */
 export interface SceneDescription {
   kind: SceneKind | null;
   acquiredAt: string | null;
@@ -14,7 +17,10 @@ export interface SceneDescription {
 
 const INDEX_WORDS = ["ndvi", "evi", "savi", "nbr", "mndwi", "ndwi", "ndmi", "lai", "fpar"] as const;
 
-/** Kind, time and polarisations from band names, tags and the file name. Never a guess where the file is silent. */
+/**
+ * Kind, time and polarisations from band names, tags and the file name. Never a guess where the
+ * file is silent.
+ */
 export function describeScene(t: OpenRaster, fileName: string): SceneDescription {
   const items = Object.fromEntries(Object.entries(t.items).map(([k, v]) => [k.toUpperCase(), v]));
   const stem = fileName.replace(/\.[^.]*$/, "");
@@ -63,24 +69,35 @@ export function describeScene(t: OpenRaster, fileName: string): SceneDescription
     timeFrom(stem) ??
     timeFrom((t.dateTime ?? "").replace(/^(\d{4}):(\d\d):(\d\d) /, "$1-$2-$3T"));
   const missing: SceneDescription["missing"] = [];
-  if (!kind) missing.push("kind");
-  if (!acquiredAt && kind !== "elevation") missing.push("acquiredAt");
-  if (kind === "elevation" && !vertical) missing.push("vertical");
-  // Indices lie between −1 and 1: whole numbers of more than a byte stand for something else, and only a scale says for what.
+  if (!kind) {
+    missing.push("kind");
+  }
+  if (!acquiredAt && kind !== "elevation") {
+    missing.push("acquiredAt");
+  }
+  if (kind === "elevation" && !vertical) {
+    missing.push("vertical");
+  }
+  // Indices lie between −1 and 1: whole numbers of more than a byte stand for something else, and
+  // only a scale says for what.
   if (
     index &&
     kind === "other" &&
     /^u?int(16|32)$/.test(t.sampleType) &&
     t.bands.every((b) => b.scale === 1)
-  )
+  ) {
     missing.push("rescale");
+  }
   return { kind, acquiredAt, bands, missing };
 }
 
-/** First date in a text as ISO 8601 UTC: 2025-05-02, 20250502, with T184110, T18:41:10 or no time of day (midnight); or the day of a year after an A: A2025122. */
+/**
+ * First date in a text as ISO 8601 UTC: 2025-05-02, 20250502, with T184110, T18:41:10 or no time of
+ * day (midnight); or the day of a year after an A: A2025122.
+ */
 export function timeFrom(s: string): string | null {
-  const d0 = /(?<![A-Za-z0-9])A((?:19|20)\d\d)([0-3]\d\d)(?!\d)/.exec(s),
-    days = Number(d0?.[2]);
+  const d0 = /(?<![A-Za-z0-9])A((?:19|20)\d\d)([0-3]\d\d)(?!\d)/.exec(s);
+  const days = Number(d0?.[2]);
   if (d0) {
     const d = new Date(Date.UTC(Number(d0[1]), 0, days));
     return days >= 1 && d.getUTCFullYear() === Number(d0[1])
@@ -91,13 +108,18 @@ export function timeFrom(s: string): string | null {
     /(?<!\d)((?:19|20)\d\d)-?(0[1-9]|1[0-2])-?(0[1-9]|[12]\d|3[01])(?:[T_ ]?([01]\d|2[0-3]):?([0-5]\d):?([0-5]\d))?(?![\d])/.exec(
       s,
     );
-  if (!m) return null;
+  if (!m) {
+    return null;
+  }
   const iso = `${m[1]}-${m[2]}-${m[3]}T${m[4] ?? "00"}:${m[5] ?? "00"}:${m[6] ?? "00"}Z`;
   const d = new Date(iso);
   return Number.isNaN(d.getTime()) || d.getUTCDate() !== Number(m[3]) ? null : iso;
 }
 
-/** What heights are counted from, by the vertical reference code of the file (EPSG) or by words in its description; null where it says neither. */
+/**
+ * What heights are counted from, by the vertical reference code of the file (EPSG) or by words in
+ * its description; null where it says neither.
+ */
 export function verticalFrom(code: number | null, words: string): VerticalDatum | null {
   const byCode: Record<number, VerticalDatum> = {
     4979: "ellipsoid",

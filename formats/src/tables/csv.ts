@@ -1,8 +1,13 @@
-/** One line of a table after RFC 4180: fields with commas, quotes or line ends are quoted; numbers keep all their digits. */
+/**
+ * One line of a table after RFC 4180: fields with commas, quotes or line ends are quoted; numbers
+ * keep all their digits.
+ */
 export function csvLine(fields: readonly (string | number | null)[]): string {
   return `${fields
     .map((f) => {
-      if (f === null) return "";
+      if (f === null) {
+        return "";
+      }
       // A leading = + - @ would run as a formula in a spreadsheet.
       const s = typeof f === "number" ? String(f) : /^[=+\-@\t\r]/.test(f) ? `'${f}` : f;
       return /[",\r\n]/.test(s) ? `"${s.replace(/"/g, '""')}"` : s;

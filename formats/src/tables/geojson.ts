@@ -15,9 +15,9 @@ export function patchGeometry(
 ):
   | { type: "Polygon"; coordinates: [number, number][][] }
   | { type: "MultiPolygon"; coordinates: [number, number][][][] } {
-  const t = transformer(g.crs, LONLAT),
-    x = g.transform,
-    mirrored = x[1] * x[5] - x[2] * x[4] > 0;
+  const t = transformer(g.crs, LONLAT);
+  const x = g.transform;
+  const mirrored = x[1] * x[5] - x[2] * x[4] > 0;
   const ring = (r: Ring): [number, number][] => {
     const out = r.map(([c, q]): [number, number] => {
       const [lon, lat] = t(...toMap(g, c, q));
@@ -31,7 +31,10 @@ export function patchGeometry(
     : { type: "MultiPolygon", coordinates: polygons };
 }
 
-/** Pieces of a FeatureCollection, so that any number of features can be streamed. `extra` are foreign members. */
+/**
+ * Pieces of a FeatureCollection, so that any number of features can be streamed. `extra` are
+ * foreign members.
+ */
 export function* featureCollection(
   features: Iterable<object>,
   extra: Record<string, unknown>,

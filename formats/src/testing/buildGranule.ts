@@ -35,9 +35,9 @@ const ORDER = [
 /** The two texts that a granule is read by: of the product, and of its tile. */
 export function granuleXml(g: GranuleSpec): { product: string; tile: string } {
   const at = (m: number) =>
-      `<Size resolution="${m}"><NROWS>${Math.floor((g.height * 10) / m)}</NROWS><NCOLS>${Math.floor((g.width * 10) / m)}</NCOLS></Size><Geoposition resolution="${m}"><ULX>${g.ulx}</ULX><ULY>${g.uly}</ULY><XDIM>${m}</XDIM><YDIM>-${m}</YDIM></Geoposition>`,
-    L = g.level,
-    time = g.time.replace("Z", ".024Z");
+    `<Size resolution="${m}"><NROWS>${Math.floor((g.height * 10) / m)}</NROWS><NCOLS>${Math.floor((g.width * 10) / m)}</NCOLS></Size><Geoposition resolution="${m}"><ULX>${g.ulx}</ULX><ULY>${g.uly}</ULY><XDIM>${m}</XDIM><YDIM>-${m}</YDIM></Geoposition>`;
+  const L = g.level;
+  const time = g.time.replace("Z", ".024Z");
   const offsets =
     g.offset === null
       ? ""

@@ -1,6 +1,9 @@
 import openjpeg from "@cornerstonejs/codec-openjpeg/wasmjs";
 
-/** A JPEG 2000 image of whole numbers: `cells` gives component after component, row by row. Tiles are squares of `tile` cells, at least 64 and a power of two. */
+/**
+ * A JPEG 2000 image of whole numbers: `cells` gives component after component, row by row. Tiles
+ * are squares of `tile` cells, at least 64 and a power of two.
+ */
 export interface Jp2Image {
   width: number;
   height: number;
@@ -11,32 +14,38 @@ export interface Jp2Image {
 }
 
 /**
- * Codestream of an image, lossless. Each tile is compressed by itself at the origin and put into its place: with so few decompositions that its
+ * Codestream of an image, lossless. Each tile is compressed by itself at the origin and put into
+ * its place: with so few decompositions that its
  * corner falls on a code block at every level, its blocks there are the same.
  */
 export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
-  const { J2KEncoder } = await openjpeg({ print: () => {}, printErr: () => {} }),
-    { width, height, bits, tile, cells } = image,
-    across = Math.ceil(width / tile),
-    down = Math.ceil(height / tile),
-    parts: Uint8Array[] = [];
+  const { J2KEncoder } = await openjpeg({ print: () => {}, printErr: () => {} });
+  const { width, height, bits, tile, cells } = image;
+  const across = Math.ceil(width / tile);
+  const down = Math.ceil(height / tile);
+  const parts: Uint8Array[] = [];
   let header: Uint8Array | null = null;
   for (let t = 0; t < across * down; t++) {
-    const col = (t % across) * tile,
-      row = Math.floor(t / across) * tile,
-      w = Math.min(tile, width - col),
-      h = Math.min(tile, height - row),
-      e = new J2KEncoder(),
-      bytes = new Uint8Array(w * h * cells.length * (bits / 8)),
-      v = new DataView(bytes.buffer);
-    for (let r = 0, o = 0; r < h; r++)
-      for (let c = 0; c < w; c++)
+    const col = (t % across) * tile;
+    const row = Math.floor(t / across) * tile;
+    const w = Math.min(tile, width - col);
+    const h = Math.min(tile, height - row);
+    const e = new J2KEncoder();
+    const bytes = new Uint8Array(w * h * cells.length * (bits / 8));
+    const v = new DataView(bytes.buffer);
+    for (let r = 0, o = 0; r < h; r++) {
+      for (let c = 0; c < w; c++) {
         for (const band of cells) {
           const x = band[(row + r) * width + col + c]!;
-          if (bits === 16) v.setUint16(o, x, true);
-          else v.setUint8(o, x);
+          if (bits === 16) {
+            v.setUint16(o, x, true);
+          } else {
+            v.setUint8(o, x);
+          }
           o += bits / 8;
         }
+      }
+    }
     e.getDecodedBuffer({
       width: w,
       height: h,
@@ -48,12 +57,12 @@ export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
     e.setDecompositions(Math.max(0, Math.min(5, Math.log2(tile / 64))));
     e.setQuality(true, 0);
     e.encode();
-    const out = Uint8Array.from(e.getEncodedBuffer()),
-      sot = markerAt(out, 0xff90);
+    const out = Uint8Array.from(e.getEncodedBuffer());
+    const sot = markerAt(out, 0xff90);
     e.delete();
     header ??= out.slice(0, sot);
-    const part = out.slice(sot, out.length - 2),
-      pv = new DataView(part.buffer);
+    const part = out.slice(sot, out.length - 2);
+    const pv = new DataView(part.buffer);
     pv.setUint16(4, t);
     pv.setUint32(6, part.length);
     parts.push(part);
@@ -64,8 +73,11 @@ export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
 }
 function markerAt(b: Uint8Array, marker: number): number {
   const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  for (let p = 2; p + 4 <= b.length; p += 2 + v.getUint16(p + 2))
-    if (v.getUint16(p) === marker) return p;
+  for (let p = 2; p + 4 <= b.length; p += 2 + v.getUint16(p + 2)) {
+    if (v.getUint16(p) === marker) {
+      return p;
+    }
+  }
   throw new Error(`Marker ${marker.toString(16)} is not there`);
 }
 const join = (all: Uint8Array[]): Uint8Array => {
@@ -79,8 +91,8 @@ const join = (all: Uint8Array[]): Uint8Array => {
 };
 
 const box = (kind: string, ...content: Uint8Array[]): Uint8Array => {
-  const inside = join(content),
-    out = new Uint8Array(8 + inside.length);
+  const inside = join(content);
+  const out = new Uint8Array(8 + inside.length);
   new DataView(out.buffer).setUint32(0, out.length);
   out.set(
     [...kind].map((c) => c.charCodeAt(0)),
@@ -89,14 +101,16 @@ const box = (kind: string, ...content: Uint8Array[]): Uint8Array => {
   out.set(inside, 8);
   return out;
 };
-/** The same in the boxes of a JP2 file; `gml`: text of a GML box, `geo`: a TIFF with the position. */
+/**
+ * The same in the boxes of a JP2 file; `gml`: text of a GML box, `geo`: a TIFF with the position.
+ */
 export async function buildJp2(
   image: Jp2Image,
   where: { gml?: string; geo?: Uint8Array } = {},
 ): Promise<Uint8Array> {
-  const ihdr = new Uint8Array(14),
-    v = new DataView(ihdr.buffer),
-    text = (s: string) => new TextEncoder().encode(s);
+  const ihdr = new Uint8Array(14);
+  const v = new DataView(ihdr.buffer);
+  const text = (s: string) => new TextEncoder().encode(s);
   v.setUint32(0, image.height);
   v.setUint32(4, image.width);
   v.setUint16(8, image.cells.length);

@@ -1,16 +1,19 @@
 import yazl from "yazl";
 import { utcSeconds, utcText } from "@hindglance/core/radar/orbit";
 
-/** Files of a small made-up product in the SAFE layout, by path; two polarisations of 30 x 20 cells. Change a text to break it. */
+/**
+ * Files of a small made-up product in the SAFE layout, by path; two polarisations of 30 x 20 cells.
+ * Change a text to break it.
+ */
 export function safeFiles(name = "LN1_IW_GRDH_TEST"): Map<string, string | Uint8Array> {
-  const files = new Map<string, string | Uint8Array>(),
-    base = `${name}.SAFE/`,
-    vec = (v: number) => [0, 15, 29].map((k) => v + k).join(" "),
-    t = (s: number) => utcText(utcSeconds("2025-05-02T18:41:10") + s).slice(0, -1);
+  const files = new Map<string, string | Uint8Array>();
+  const base = `${name}.SAFE/`;
+  const vec = (v: number) => [0, 15, 29].map((k) => v + k).join(" ");
+  const t = (s: number) => utcText(utcSeconds("2025-05-02T18:41:10") + s).slice(0, -1);
   const hrefs: string[] = [];
   for (const pol of ["VV", "VH"]) {
-    const stem = `ln1-iw-grd-${pol.toLowerCase()}-001`,
-      head = `<adsHeader><missionId>LN1</missionId><productType>GRD</productType><polarisation>${pol}</polarisation><mode>IW</mode><startTime>${t(0)}</startTime><absoluteOrbitNumber>58502</absoluteOrbitNumber></adsHeader>`;
+    const stem = `ln1-iw-grd-${pol.toLowerCase()}-001`;
+    const head = `<adsHeader><missionId>LN1</missionId><productType>GRD</productType><polarisation>${pol}</polarisation><mode>IW</mode><startTime>${t(0)}</startTime><absoluteOrbitNumber>58502</absoluteOrbitNumber></adsHeader>`;
     const orbit = Array.from(
       { length: 5 },
       (_v, k) =>
@@ -56,11 +59,15 @@ export function safeFiles(name = "LN1_IW_GRDH_TEST"): Map<string, string | Uint8
 
 /** The files as a zip archive. */
 export async function zipOf(files: Map<string, string | Uint8Array>): Promise<Uint8Array> {
-  const zip = new yazl.ZipFile(),
-    parts: Uint8Array[] = [];
-  for (const [path, body] of files) zip.addBuffer(Buffer.from(body as string), path);
+  const zip = new yazl.ZipFile();
+  const parts: Uint8Array[] = [];
+  for (const [path, body] of files) {
+    zip.addBuffer(Buffer.from(body as string), path);
+  }
   zip.end();
-  for await (const b of zip.outputStream) parts.push(b as Uint8Array);
+  for await (const b of zip.outputStream) {
+    parts.push(b as Uint8Array);
+  }
   return Buffer.concat(parts);
 }
 

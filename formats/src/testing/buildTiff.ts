@@ -1,6 +1,9 @@
 import { deflateSync } from "node:zlib";
 
-/** Builds small TIFFs of every flavour for tests of the reader, written from the TIFF 6.0 text and apart from the product's writer. */
+/**
+ * Builds small TIFFs of every flavour for tests of the reader, written from the TIFF 6.0 text and
+ * apart from the product's writer.
+ */
 export interface Flavour {
   width: number;
   height: number;
@@ -27,46 +30,57 @@ export const at = (x: number, y: number, cell: number): [number, number, number[
 ];
 
 export function buildTiff(f: Flavour): Uint8Array {
-  const samples = f.samples ?? 1,
-    format = f.format ?? 3,
-    bits = f.bits ?? 32,
-    le = !f.bigEndian,
-    planar = f.planar ?? 1,
-    compression = f.compression ?? 1,
-    predictor = f.predictor ?? 1;
+  const samples = f.samples ?? 1;
+  const format = f.format ?? 3;
+  const bits = f.bits ?? 32;
+  const le = !f.bigEndian;
+  const planar = f.planar ?? 1;
+  const compression = f.compression ?? 1;
+  const predictor = f.predictor ?? 1;
   const [bw, bh] = f.tile ?? [f.width, Math.min(f.height, f.rowsPerStrip ?? f.height)];
-  const across = Math.ceil(f.width / bw),
-    down = Math.ceil(f.height / bh),
-    per = planar === 1 ? samples : 1;
+  const across = Math.ceil(f.width / bw);
+  const down = Math.ceil(f.height / bh);
+  const per = planar === 1 ? samples : 1;
   const blocks: Uint8Array[] = [];
-  for (let p = 0; p < (planar === 2 ? samples : 1); p++)
-    for (let j = 0; j < down; j++)
+  for (let p = 0; p < (planar === 2 ? samples : 1); p++) {
+    for (let j = 0; j < down; j++) {
       for (let i = 0; i < across; i++) {
-        const rows = f.tile ? bh : Math.min(bh, f.height - j * bh),
-          rowBytes = Math.ceil((bw * per * bits) / 8),
-          raw = new Uint8Array(rowBytes * rows),
-          v = new DataView(raw.buffer);
-        for (let r = 0; r < rows; r++)
-          for (let c = 0; c < bw; c++)
+        const rows = f.tile ? bh : Math.min(bh, f.height - j * bh);
+        const rowBytes = Math.ceil((bw * per * bits) / 8);
+        const raw = new Uint8Array(rowBytes * rows);
+        const v = new DataView(raw.buffer);
+        for (let r = 0; r < rows; r++) {
+          for (let c = 0; c < bw; c++) {
             for (let s = 0; s < per; s++) {
-              const cc = i * bw + c,
-                rr = j * bh + r,
-                x = cc < f.width && rr < f.height ? f.value(cc, rr, planar === 2 ? p : s) : 0,
-                k = c * per + s,
-                o = r * rowBytes + (k * bits) / 8;
-              if (bits < 8)
+              const cc = i * bw + c;
+              const rr = j * bh + r;
+              const x = cc < f.width && rr < f.height ? f.value(cc, rr, planar === 2 ? p : s) : 0;
+              const k = c * per + s;
+              const o = r * rowBytes + (k * bits) / 8;
+              if (bits < 8) {
                 raw[r * rowBytes + ((k * bits) >> 3)]! |= x << (8 - bits - ((k * bits) & 7));
-              else if (format === 3) {
-                if (bits === 32) v.setFloat32(o, x, le);
-                else v.setFloat64(o, x, le);
-              } else if (bits === 8) v.setUint8(o, x & 255);
-              else if (bits === 16) v.setUint16(o, x & 65535, le);
-              else v.setUint32(o, x >>> 0, le);
+              } else if (format === 3) {
+                if (bits === 32) {
+                  v.setFloat32(o, x, le);
+                } else {
+                  v.setFloat64(o, x, le);
+                }
+              } else if (bits === 8) {
+                v.setUint8(o, x & 255);
+              } else if (bits === 16) {
+                v.setUint16(o, x & 65535, le);
+              } else {
+                v.setUint32(o, x >>> 0, le);
+              }
             }
+          }
+        }
         blocks.push(
           compress(predict(raw, rowBytes, rows, bw, per, bits, le, predictor), compression),
         );
       }
+    }
+  }
   const fields: [number, number, number[] | string][] = [
     [256, 4, [f.width]],
     [257, 4, [f.height]],
@@ -109,42 +123,53 @@ function predict(
   le: boolean,
   predictor: number,
 ): Uint8Array {
-  const out = raw.slice(),
-    v = new DataView(out.buffer),
-    n = bw * per;
+  const out = raw.slice();
+  const v = new DataView(out.buffer);
+  const n = bw * per;
   for (let r = 0; r < rows; r++) {
     const o = r * rowBytes;
-    if (predictor === 2)
+    if (predictor === 2) {
       for (let k = n - 1; k >= per; k--) {
-        if (bits === 8) out[o + k] = out[o + k]! - out[o + k - per]!;
-        else if (bits === 16)
+        if (bits === 8) {
+          out[o + k] = out[o + k]! - out[o + k - per]!;
+        } else if (bits === 16) {
           v.setUint16(
             o + 2 * k,
             v.getUint16(o + 2 * k, le) - v.getUint16(o + 2 * (k - per), le),
             le,
           );
-        else
+        } else {
           v.setUint32(
             o + 4 * k,
             v.getUint32(o + 4 * k, le) - v.getUint32(o + 4 * (k - per), le),
             le,
           );
+        }
       }
+    }
     if (predictor === 3) {
-      const size = bits / 8,
-        row = out.slice(o, o + rowBytes);
-      for (let k = 0; k < n; k++)
-        for (let i = 0; i < size; i++)
+      const size = bits / 8;
+      const row = out.slice(o, o + rowBytes);
+      for (let k = 0; k < n; k++) {
+        for (let i = 0; i < size; i++) {
           out[o + i * n + k] = row[k * size + (le ? size - 1 - i : i)]!;
-      for (let k = rowBytes - 1; k >= per; k--) out[o + k] = out[o + k]! - out[o + k - per]!;
+        }
+      }
+      for (let k = rowBytes - 1; k >= per; k--) {
+        out[o + k] = out[o + k]! - out[o + k - per]!;
+      }
     }
   }
   return out;
 }
 
 function compress(b: Uint8Array, compression: number): Uint8Array {
-  if (compression === 8) return deflateSync(b);
-  if (compression !== 32773) return b;
+  if (compression === 8) {
+    return deflateSync(b);
+  }
+  if (compression !== 32773) {
+    return b;
+  }
   // PackBits as literal runs of up to 128 bytes.
   const out: number[] = [];
   for (let i = 0; i < b.length; i += 128) {
@@ -160,16 +185,18 @@ function assemble(
   le: boolean,
   big: boolean,
 ): Uint8Array {
-  const size: Record<number, number> = { 2: 1, 3: 2, 4: big ? 8 : 4, 12: 8 },
-    slot = big ? 8 : 4,
-    entry = big ? 20 : 12,
-    start = big ? 16 : 8;
+  const size: Record<number, number> = { 2: 1, 3: 2, 4: big ? 8 : 4, 12: 8 };
+  const slot = big ? 8 : 4;
+  const entry = big ? 20 : 12;
+  const start = big ? 16 : 8;
   const bytesOf = (f: (typeof fields)[0]) =>
     (typeof f[2] === "string" ? f[2].length + 1 : f[2].length) * size[f[1]]!;
   let at = start + (big ? 8 : 2) + fields.length * entry + slot;
   const places = fields.map((f) => {
     const n = bytesOf(f);
-    if (n <= slot) return -1;
+    if (n <= slot) {
+      return -1;
+    }
     const p = at;
     at += n + (n & 1);
     return p;
@@ -179,22 +206,34 @@ function assemble(
     at += b.length;
     return p;
   });
-  for (const f of fields) if (f[0] === 324 || f[0] === 273) f[2] = starts;
-  const out = new Uint8Array(at),
-    v = new DataView(out.buffer);
+  for (const f of fields) {
+    if (f[0] === 324 || f[0] === 273) {
+      f[2] = starts;
+    }
+  }
+  const out = new Uint8Array(at);
+  const v = new DataView(out.buffer);
   const put = (p: number, x: number) => {
-    if (big) v.setBigUint64(p, BigInt(x), le);
-    else v.setUint32(p, x, le);
+    if (big) {
+      v.setBigUint64(p, BigInt(x), le);
+    } else {
+      v.setUint32(p, x, le);
+    }
   };
   out.set(le ? [0x49, 0x49] : [0x4d, 0x4d]);
   v.setUint16(2, big ? 43 : 42, le);
   if (big) {
     v.setUint16(4, 8, le);
     put(8, 16);
-  } else put(4, 8);
+  } else {
+    put(4, 8);
+  }
   let p = start;
-  if (big) put(p, fields.length);
-  else v.setUint16(p, fields.length, le);
+  if (big) {
+    put(p, fields.length);
+  } else {
+    v.setUint16(p, fields.length, le);
+  }
   p += big ? 8 : 2;
   fields.forEach((f, i) => {
     v.setUint16(p, f[0], le);
@@ -205,16 +244,23 @@ function assemble(
       put(q, places[i]!);
       q = places[i]!;
     }
-    if (typeof f[2] === "string")
-      for (let k = 0; k < f[2].length; k++) out[q + k] = f[2].charCodeAt(k);
-    else
+    if (typeof f[2] === "string") {
+      for (let k = 0; k < f[2].length; k++) {
+        out[q + k] = f[2].charCodeAt(k);
+      }
+    } else {
       f[2].forEach((x, k) => {
-        if (f[1] === 3) v.setUint16(q + 2 * k, x, le);
-        else if (f[1] === 4) put(q + slot * k, x);
-        else v.setFloat64(q + 8 * k, x, le);
+        if (f[1] === 3) {
+          v.setUint16(q + 2 * k, x, le);
+        } else if (f[1] === 4) {
+          put(q + slot * k, x);
+        } else {
+          v.setFloat64(q + 8 * k, x, le);
+        }
       });
+    }
     p += entry;
   });
-  blocks.forEach((b, i) => out.set(b, starts[i]!));
+  blocks.forEach((b, i) => out.set(b, starts[i]));
   return out;
 }

@@ -9,7 +9,10 @@ interface Directory {
   parseGeoKeyDirectory(): Record<string, unknown> | null;
 }
 
-/** Position of a GeoTIFF: affine transform and coordinate system, or why there is none. A transform without a system is given too. */
+/**
+ * Position of a GeoTIFF: affine transform and coordinate system, or why there is none. A transform
+ * without a system is given too.
+ */
 export async function georeference(
   dir: Directory,
   width: number,
@@ -33,9 +36,9 @@ export async function georeference(
   } catch {
     /* damaged keys are no keys */
   }
-  const matrix = await list("ModelTransformation"),
-    scale = await list("ModelPixelScale"),
-    tie = await list("ModelTiepoint");
+  const matrix = await list("ModelTransformation");
+  const scale = await list("ModelPixelScale");
+  const tie = await list("ModelTiepoint");
   const verticalCode =
     Number(keys?.VerticalCSTypeGeoKey ?? 0) ||
     (Number(keys?.GeographicTypeGeoKey) === 4979 ? 4979 : null);
@@ -46,10 +49,10 @@ export async function georeference(
     transform,
   });
   let t: Affine | null = null;
-  if (matrix && matrix.length >= 8)
+  if (matrix && matrix.length >= 8) {
     t = [matrix[3]!, matrix[0]!, matrix[1]!, matrix[7]!, matrix[4]!, matrix[5]!];
-  else if (scale && tie && tie.length >= 6) {
-    if (tie.length > 6)
+  } else if (scale && tie && tie.length >= 6) {
+    if (tie.length > 6) {
       return none(
         new FormatError(
           "noPosition",
@@ -57,8 +60,9 @@ export async function georeference(
           "Put the image on a grid first.",
         ),
       );
+    }
     t = [tie[3]! - tie[0]! * scale[0]!, scale[0]!, 0, tie[4]! + tie[1]! * scale[1]!, 0, -scale[1]!];
-  } else if (tie && tie.length > 6)
+  } else if (tie && tie.length > 6) {
     return none(
       new FormatError(
         "noPosition",
@@ -66,7 +70,8 @@ export async function georeference(
         "Put the image on a grid first.",
       ),
     );
-  if (!t)
+  }
+  if (!t) {
     return none(
       new FormatError(
         "noPosition",
@@ -74,9 +79,11 @@ export async function georeference(
         "A GeoTIFF with a transform and a coordinate system is needed.",
       ),
     );
-  if (!t.every(Number.isFinite) || t[1] * t[5] - t[2] * t[4] === 0)
+  }
+  if (!t.every(Number.isFinite) || t[1] * t[5] - t[2] * t[4] === 0) {
     return none(new FormatError("noPosition", "The transform of this file has no extent"));
-  if (!keys)
+  }
+  if (!keys) {
     return none(
       new FormatError(
         "noCrs",
@@ -85,9 +92,11 @@ export async function georeference(
       ),
       t,
     );
+  }
   // Centre-based files name the centre of the first cell; our convention is its outer corner.
-  if (Number(keys.GTRasterTypeGeoKey) === 2)
+  if (Number(keys.GTRasterTypeGeoKey) === 2) {
     t = [t[0] - (t[1] + t[2]) / 2, t[1], t[2], t[3] - (t[4] + t[5]) / 2, t[4], t[5]];
+  }
   try {
     return {
       grid: { crs: await crsOf(keys), transform: t, width, height },
@@ -96,24 +105,30 @@ export async function georeference(
       transform: t,
     };
   } catch (e) {
-    if (e instanceof FormatError) return none(e, t);
+    if (e instanceof FormatError) {
+      return none(e, t);
+    }
     throw e;
   }
 }
 
 async function crsOf(keys: Record<string, unknown>): Promise<Crs> {
-  const projected = Number(keys.ProjectedCSTypeGeoKey ?? 0),
-    geographic = Number(keys.GeographicTypeGeoKey ?? 0),
-    model = Number(keys.GTModelTypeGeoKey ?? 0);
-  if (projected > 0 && projected !== 32767) return crsOfEpsg(projected);
-  if ((model === 2 || (model !== 1 && !projected)) && geographic > 0 && geographic !== 32767)
+  const projected = Number(keys.ProjectedCSTypeGeoKey ?? 0);
+  const geographic = Number(keys.GeographicTypeGeoKey ?? 0);
+  const model = Number(keys.GTModelTypeGeoKey ?? 0);
+  if (projected > 0 && projected !== 32767) {
+    return crsOfEpsg(projected);
+  }
+  if ((model === 2 || (model !== 1 && !projected)) && geographic > 0 && geographic !== 32767) {
     return crsOfEpsg(geographic);
-  if (model !== 1 && model !== 2)
+  }
+  if (model !== 1 && model !== 2) {
     throw new FormatError(
       "noCrs",
       "The file has a transform but no coordinate system",
       "Save it with its coordinate system.",
     );
+  }
   // A system of the file's own: built from its parameters.
   const r = geokeys.toProj4(keys);
   const name = String(
@@ -121,11 +136,12 @@ async function crsOf(keys: Record<string, unknown>): Promise<Crs> {
   )
     .replace(/\|.*$/s, "")
     .trim();
-  if (!r.proj4 || !/\+proj=/.test(r.proj4))
+  if (!r.proj4 || !/\+proj=/.test(r.proj4)) {
     throw new FormatError(
       "noCrs",
       `The coordinate system of this file (${name}) cannot be computed`,
       "Save the file in a UTM zone or in longitude and latitude.",
     );
+  }
   return { code: `own: ${name}`, proj4: r.proj4.trim(), name };
 }

@@ -12,12 +12,15 @@ export interface TiffMetadata {
 }
 
 /**
- * The XML items that geospatial software keeps in tag 42112: free items of the file, and of bands their description, unit,
+ * The XML items that geospatial software keeps in tag 42112: free items of the file, and of bands
+ * their description, unit,
  * scale and offset. What cannot be parsed is ignored: it is only description.
  */
 export function parseMetadataXml(xml: string | undefined): TiffMetadata {
   const out: TiffMetadata = { items: {}, bands: new Map() };
-  if (!xml) return out;
+  if (!xml) {
+    return out;
+  }
   let root: unknown;
   try {
     root = new XMLParser({
@@ -33,9 +36,11 @@ export function parseMetadataXml(xml: string | undefined): TiffMetadata {
     (v) => v && typeof v === "object" && "Item" in v,
   )?.Item ?? []) as Record<string, string>[];
   for (const i of list) {
-    const name = i["@_name"],
-      text = String(i["#text"] ?? "");
-    if (!name) continue;
+    const name = i["@_name"];
+    const text = String(i["#text"] ?? "");
+    if (!name) {
+      continue;
+    }
     if (i["@_sample"] === undefined) {
       out.items[name] = text;
       continue;
@@ -46,12 +51,17 @@ export function parseMetadataXml(xml: string | undefined): TiffMetadata {
       b = { scale: 1, offset: 0 };
       out.bands.set(k, b);
     }
-    const role = i["@_role"] ?? name.toLowerCase(),
-      n = Number(text);
-    if (role === "scale" && Number.isFinite(n) && n !== 0) b.scale = n;
-    else if (role === "offset" && Number.isFinite(n)) b.offset = n;
-    else if (role === "description") b.name = text;
-    else if (role === "unittype") b.unit = text;
+    const role = i["@_role"] ?? name.toLowerCase();
+    const n = Number(text);
+    if (role === "scale" && Number.isFinite(n) && n !== 0) {
+      b.scale = n;
+    } else if (role === "offset" && Number.isFinite(n)) {
+      b.offset = n;
+    } else if (role === "description") {
+      b.name = text;
+    } else if (role === "unittype") {
+      b.unit = text;
+    }
   }
   return out;
 }
@@ -73,8 +83,9 @@ export function writeMetadataXml(
     lines.push(
       `<Item name="DESCRIPTION" sample="${i}" role="description">${escape(b.name)}</Item>`,
     );
-    if (b.unit)
+    if (b.unit) {
       lines.push(`<Item name="UNITTYPE" sample="${i}" role="unittype">${escape(b.unit)}</Item>`);
+    }
   });
   return `<${ROOT}>${lines.join("")}</${ROOT}>`;
 }

@@ -33,7 +33,8 @@ export const looksLikeTiff = (h: Uint8Array): boolean => {
 };
 
 /**
- * Opens a TIFF. Reads strips and tiles, both planar layouts, both byte orders, BigTIFF, 1 to 64 bits, no compression, LZW,
+ * Opens a TIFF. Reads strips and tiles, both planar layouts, both byte orders, BigTIFF, 1 to 64
+ * bits, no compression, LZW,
  * deflate, PackBits, JPEG, ZSTD, LERC, WebP, with either predictor.
  * @throws FormatError: not a TIFF, truncated, of absurd size, or of a kind that is named
  */
@@ -52,48 +53,54 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     const v = await dir.loadValue(t);
     return v == null ? null : Array.from(v as ArrayLike<number>, Number);
   };
-  if (!(width > 0 && height > 0))
+  if (!(width > 0 && height > 0)) {
     throw new FormatError("damaged", `The image is ${width} by ${height} cells`);
-  const samples = await num("SamplesPerPixel", 1),
-    bits = (await list("BitsPerSample")) ?? [1],
-    formats = (await list("SampleFormat")) ?? [1];
-  if (width > MAX_SIDE || height > MAX_SIDE || samples > 1000)
+  }
+  const samples = await num("SamplesPerPixel", 1);
+  const bits = (await list("BitsPerSample")) ?? [1];
+  const formats = (await list("SampleFormat")) ?? [1];
+  if (width > MAX_SIDE || height > MAX_SIDE || samples > 1000) {
     throw new FormatError(
       "absurdSize",
       `The file says it has ${width} by ${height} cells and ${samples} bands, which cannot be right`,
       `At most ${MAX_SIDE} cells a side can be read.`,
     );
-  if (new Set(bits).size > 1 || new Set(formats).size > 1)
+  }
+  if (new Set(bits).size > 1 || new Set(formats).size > 1) {
     throw new FormatError(
       "unsupported",
       "Bands of different number types in one file cannot be read",
       "Save the bands as separate files.",
     );
-  const compression = await num("Compression", 1),
-    predictor = await num("Predictor", 1),
-    planar = await num("PlanarConfiguration", 1),
-    photometric = await num("PhotometricInterpretation", 1);
+  }
+  const compression = await num("Compression", 1);
+  const predictor = await num("Predictor", 1);
+  const planar = await num("PlanarConfiguration", 1);
+  const photometric = await num("PhotometricInterpretation", 1);
   const tiled = dir.hasTag("TileWidth");
   const blockWidth = tiled ? await num("TileWidth", width) : width;
   let blockHeight = tiled
     ? await num("TileLength", height)
     : Math.min(height, await num("RowsPerStrip", height));
-  if (!(blockWidth > 0 && blockHeight > 0))
+  if (!(blockWidth > 0 && blockHeight > 0)) {
     throw new FormatError("damaged", `Blocks of ${blockWidth} by ${blockHeight} cells`);
-  const across = Math.ceil(width / blockWidth),
-    interleaved = planar === 1 ? samples : 1;
+  }
+  const across = Math.ceil(width / blockWidth);
+  const interleaved = planar === 1 ? samples : 1;
   const rowBytes = Math.ceil((blockWidth * interleaved * bits[0]!) / 8);
   const partial = compression === 1 && !tiled;
-  if (!partial && blockWidth * blockHeight * interleaved > MAX_BLOCK_CELLS)
+  if (!partial && blockWidth * blockHeight * interleaved > MAX_BLOCK_CELLS) {
     throw new FormatError(
       "absurdSize",
       `The image is compressed in one piece of ${blockWidth} by ${blockHeight} cells, too large to take apart`,
       "Save it with tiles or shorter strips.",
     );
-  let offsets = await list(tiled ? "TileOffsets" : "StripOffsets"),
-    counts = await list(tiled ? "TileByteCounts" : "StripByteCounts"),
-    down = Math.ceil(height / blockHeight);
-  // Strips without compression that follow each other are one long strip: rows can then be read many at a time.
+  }
+  let offsets = await list(tiled ? "TileOffsets" : "StripOffsets");
+  let counts = await list(tiled ? "TileByteCounts" : "StripByteCounts");
+  let down = Math.ceil(height / blockHeight);
+  // Strips without compression that follow each other are one long strip: rows can then be read
+  // many at a time.
   if (
     partial &&
     down > 1 &&
@@ -108,29 +115,33 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     down = 1;
   }
   const blocks = across * down * (planar === 2 ? samples : 1);
-  if (!offsets || offsets.length < blocks)
+  if (!offsets || offsets.length < blocks) {
     throw new FormatError(
       "damaged",
       `The file lists ${offsets?.length ?? 0} of its ${blocks} blocks`,
     );
+  }
   const byteCounts = counts ?? offsets.map(() => rowBytes * blockHeight);
-  for (let i = 0; i < blocks; i++)
-    if (offsets[i]! + byteCounts[i]! > source.size)
+  for (let i = 0; i < blocks; i++) {
+    if (offsets[i]! + byteCounts[i]! > source.size) {
       throw new FormatError(
         "truncated",
         `The file is cut off: block ${i + 1} of ${blocks} should end at byte ${offsets[i]! + byteCounts[i]!}, the file ends at ${source.size}`,
         "Fetch or copy the file again.",
       );
+    }
+  }
   const stored = byteCounts.reduce((s, c) => s + c, 0);
   if (
     width * height * samples > 4e6 &&
     width * height * samples * (bits[0]! / 8) > Math.max(1, stored) * 5000 &&
     !byteCounts.some((c) => c === 0)
-  )
+  ) {
     throw new FormatError(
       "absurdSize",
       `The file says it has ${width} by ${height} cells, but holds only ${stored} bytes of them`,
     );
+  }
 
   const tables = {
     JPEGTables: await dir.loadValue("JPEGTables"),
@@ -148,7 +159,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
           planarConfiguration: planar,
           samplesPerPixel: samples,
           ...tables,
-        } as never).catch(() => {
+        }).catch(() => {
           throw new FormatError(
             "unsupported",
             `Compression ${compression} cannot be read`,
@@ -162,7 +173,9 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     predictor: compression === 7 || compression === 34887 || compression === 50001 ? 1 : predictor,
     samples: interleaved,
   };
-  if (layout.format === 4) layout.format = 1;
+  if (layout.format === 4) {
+    layout.format = 1;
+  }
   unpackBlock(new Uint8Array(Math.ceil((interleaved * layout.bits) / 8)), 1, 1, {
     ...layout,
     predictor: 1,
@@ -197,27 +210,27 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
           blockHeight,
           height - Math.floor((index % (across * down)) / across) * blockHeight,
         );
-    if (byteCounts[index] === 0)
+    if (byteCounts[index] === 0) {
       return Array.from({ length: interleaved }, () =>
         new Float64Array(blockWidth * rows).fill(nodata ?? 0),
       );
+    }
     const bytes = await source.read(offsets[index]!, byteCounts[index]!, signal);
     let raw: Uint8Array;
     try {
-      if (compression === 1) raw = bytes;
-      else if (!decoder)
+      if (compression === 1) {
+        raw = bytes;
+      } else if (!decoder) {
         raw = await inflateAsync(bytes, {
           maxOutputLength: Math.max(rowBytes * blockHeight + 1024, 1 << 16),
         });
-      else
+      } else {
         raw = new Uint8Array(
           await decoder.decode(
-            bytes.buffer.slice(
-              bytes.byteOffset,
-              bytes.byteOffset + bytes.byteLength,
-            ) as ArrayBuffer,
+            bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength),
           ),
         );
+      }
     } catch (e) {
       throw new FormatError(
         "damaged",
@@ -226,7 +239,9 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
       );
     }
     const out = unpackBlock(raw, blockWidth, rows, layout);
-    if (ycbcr && out.length === 3) colourFromYCbCr(out);
+    if (ycbcr && out.length === 3) {
+      colourFromYCbCr(out);
+    }
     return out;
   };
   const cached = (index: number, signal?: AbortSignal): Promise<Float64Array[]> => {
@@ -235,7 +250,9 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
       p = decode(index, signal);
       p.catch(() => cache.delete(index));
       cache.set(index, p);
-      while (cache.size > keep) cache.delete(cache.keys().next().value!);
+      while (cache.size > keep) {
+        cache.delete(cache.keys().next().value!);
+      }
     }
     return p;
   };
@@ -244,15 +261,15 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     checkWindow(w, width, height);
     const out = Array.from({ length: samples }, () => new Float64Array(w.width * w.height));
     for (let bj = Math.floor(w.row / blockHeight); bj * blockHeight < w.row + w.height; bj++) {
-      const first = Math.max(w.row, bj * blockHeight),
-        last = Math.min(w.row + w.height, (bj + 1) * blockHeight, height);
+      const first = Math.max(w.row, bj * blockHeight);
+      const last = Math.min(w.row + w.height, (bj + 1) * blockHeight, height);
       for (let plane = 0; plane < (planar === 2 ? samples : 1); plane++) {
         for (let bi = Math.floor(w.col / blockWidth); bi * blockWidth < w.col + w.width; bi++) {
           const index = plane * across * down + bj * across + bi;
-          const c0 = Math.max(w.col, bi * blockWidth),
-            c1 = Math.min(w.col + w.width, (bi + 1) * blockWidth);
-          let part: Float64Array[],
-            top = bj * blockHeight;
+          const c0 = Math.max(w.col, bi * blockWidth);
+          const c1 = Math.min(w.col + w.width, (bi + 1) * blockWidth);
+          let part: Float64Array[];
+          let top = bj * blockHeight;
           if (partial && byteCounts[index]! > 0) {
             // Strips without compression can be read row by row, however long they are.
             part = unpackBlock(
@@ -266,7 +283,9 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
               layout,
             );
             top = first;
-          } else part = await cached(index, signal);
+          } else {
+            part = await cached(index, signal);
+          }
           part.forEach((p, s) => {
             const dst = out[planar === 2 ? plane : s]!;
             for (let r = first; r < last; r++) {
@@ -314,10 +333,11 @@ function followEachOther(
   height: number,
 ): boolean {
   for (let i = 0; i < offsets.length; i++) {
-    const k = i % down,
-      size = rowBytes * Math.min(rows, height - k * rows);
-    if (counts[i] !== size || (k > 0 && offsets[i] !== offsets[i - 1]! + counts[i - 1]!))
+    const k = i % down;
+    const size = rowBytes * Math.min(rows, height - k * rows);
+    if (counts[i] !== size || (k > 0 && offsets[i] !== offsets[i - 1]! + counts[i - 1]!)) {
       return false;
+    }
   }
   return true;
 }
@@ -338,46 +358,54 @@ async function firstImage(
       s: { offset: number; length: number },
       signal?: AbortSignal,
     ): Promise<ArrayBuffer> => {
-      // Directories are read in guesses that may reach past the end; what is missing there shows when it is needed.
+      // Directories are read in guesses that may reach past the end; what is missing there shows
+      // when it is needed.
       const length = Math.min(s.length, Math.max(0, source.size - s.offset));
-      if (length === 0)
+      if (length === 0) {
         throw new FormatError(
           "truncated",
           `The file ends at byte ${source.size}, but its directory is at byte ${s.offset}`,
           "Fetch or copy the file again.",
         );
+      }
       const b = await source.read(s.offset, length, signal);
       return b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer;
     },
     close: async () => {},
   };
   try {
-    const tiff = await GeoTIFF.fromSource(adapter as never);
+    const tiff = await GeoTIFF.fromSource(adapter);
     for (let i = 0; i < 64; i++) {
       const image = await tiff.getImage(i);
       const dir = image.fileDirectory as unknown as Directory;
-      if ((Number((await dir.loadValue("NewSubfileType")) ?? 0) & 5) === 0)
+      if ((Number((await dir.loadValue("NewSubfileType")) ?? 0) & 5) === 0) {
         return { dir, width: image.getWidth(), height: image.getHeight() };
+      }
     }
     throw new FormatError("damaged", "The file holds only overviews and masks");
   } catch (e) {
-    if (e instanceof FormatError) throw e;
+    if (e instanceof FormatError) {
+      throw e;
+    }
     const m = (e as Error).message;
     if (
       e instanceof RangeError ||
       /outside the bounds|offset|Invalid typed array|out of range/i.test(m)
-    )
+    ) {
       throw new FormatError(
         "truncated",
         "The file is cut off or damaged: its directory cannot be read",
         "Fetch or copy the file again.",
       );
+    }
     throw new FormatError("damaged", `The directory of this TIFF cannot be read (${m})`);
   }
 }
 
 function textOf(v: unknown): string | undefined {
-  if (typeof v === "string") return v.replace(/\0+$/, "");
+  if (typeof v === "string") {
+    return v.replace(/\0+$/, "");
+  }
   return Array.isArray(v) && typeof v[0] === "string" ? v[0].replace(/\0+$/, "") : undefined;
 }
 
@@ -386,9 +414,9 @@ function colourFromYCbCr(p: Float64Array[]): void {
   const [a, b, c] = p as [Float64Array, Float64Array, Float64Array];
   const clamp = (v: number) => Math.max(0, Math.min(255, Math.round(v)));
   for (let i = 0; i < a.length; i++) {
-    const y = a[i]!,
-      u = b[i]! - 128,
-      v = c[i]! - 128;
+    const y = a[i]!;
+    const u = b[i]! - 128;
+    const v = c[i]! - 128;
     a[i] = clamp(y + 1.402 * v);
     b[i] = clamp(y - 0.344136 * u - 0.714136 * v);
     c[i] = clamp(y + 1.772 * u);

@@ -11,16 +11,16 @@ import { MemorySpool, writeCog } from "./writeCog";
 
 const place = [...UTM27S_KEYS, ...at(500000, 5170000, 20)];
 const open = (b: Uint8Array) => openTiff(new MemorySource(b));
-const W = 37,
-  H = 29;
+const W = 37;
+const H = 29;
 const whole = { col: 0, row: 0, width: W, height: H };
 const int = (c: number, r: number, s: number) => (c * 7 + r * 13 + s * 31) % 251;
 const real = (c: number, r: number, s: number) => Math.fround(Math.sin(c * 0.3) * 3 + r * 0.01 - s);
 
 describe("reading: every flavour gives the values that went in", () => {
   const flavours: [string, Flavour][] = [];
-  for (const bigEndian of [false, true])
-    for (const compression of [1, 8, 32773] as const)
+  for (const bigEndian of [false, true]) {
+    for (const compression of [1, 8, 32773] as const) {
       for (const tile of [undefined, [16, 16] as [number, number]]) {
         const base = { width: W, height: H, bigEndian, compression, tile, rowsPerStrip: 7 };
         flavours.push([
@@ -55,6 +55,8 @@ describe("reading: every flavour gives the values that went in", () => {
           { ...base, samples: 2, predictor: compression === 8 ? 3 : 1, value: real },
         ]);
       }
+    }
+  }
   flavours.push(
     ["BigTIFF float64", { width: W, height: H, big: true, bits: 64, value: real }],
     [
@@ -83,15 +85,20 @@ describe("reading: every flavour gives the values that went in", () => {
     const all = await t.read(whole);
     const part = await t.read({ col: 11, row: 5, width: 20, height: 19 });
     for (let s = 0; s < (f.samples ?? 1); s++) {
-      for (let r = 0; r < H; r++)
-        for (let c = 0; c < W; c++)
-          if (all[s]![r * W + c] !== Math.fround(f.value(c, r, s)))
+      for (let r = 0; r < H; r++) {
+        for (let c = 0; c < W; c++) {
+          if (all[s]![r * W + c] !== Math.fround(f.value(c, r, s))) {
             throw new Error(
               `cell ${c},${r},${s}: ${all[s]![r * W + c]} instead of ${f.value(c, r, s)}`,
             );
-      for (let r = 0; r < 19; r++)
-        for (let c = 0; c < 20; c++)
+          }
+        }
+      }
+      for (let r = 0; r < 19; r++) {
+        for (let c = 0; c < 20; c++) {
           expect(part[s]![r * 20 + c]).toBe(Math.fround(f.value(c + 11, r + 5, s)));
+        }
+      }
     }
   });
 
@@ -124,8 +131,9 @@ describe("reading: every flavour gives the values that went in", () => {
       const bands = await t.read({ col: 0, row: 0, width: 64, height: 48 });
       bands.forEach((b, s) =>
         b.forEach((v, i) => {
-          if (v !== rgb[i * 3 + s])
+          if (v !== rgb[i * 3 + s]) {
             throw new Error(`band ${s} cell ${i}: ${v} instead of ${rgb[i * 3 + s]}`);
+          }
         }),
       );
       expect(t.grid).toBeNull();
@@ -195,9 +203,9 @@ describe("position, nodata, scale and names", () => {
     expect(own.grid!.crs.proj4).toMatch(/\+proj=tmerc/);
   });
   test("no system, no transform: opened, with the reason", async () => {
-    const a = await f(at(0, 0, 20)),
-      b = await f([]),
-      c = await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 1]], ...at(0, 0, 20)]);
+    const a = await f(at(0, 0, 20));
+    const b = await f([]);
+    const c = await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 1]], ...at(0, 0, 20)]);
     expect([a.noPosition?.problem, b.noPosition?.problem, c.noPosition?.problem]).toEqual([
       "noCrs",
       "noPosition",
@@ -247,19 +255,24 @@ describe("refusals", () => {
     await expect(open(b)).rejects.toThrow(why);
   });
   test("an absurd size", async () => {
-    const b = buildTiff({ width: 4, height: 4, value: real, extra: place }),
-      v = new DataView(b.buffer);
+    const b = buildTiff({ width: 4, height: 4, value: real, extra: place });
+    const v = new DataView(b.buffer);
     for (let p = 10; p < 10 + 12 * 15; p += 12) {
       const tag = v.getUint16(p, true);
-      if (tag === 256 || tag === 257) v.setUint32(p + 8, 2000000000, true);
+      if (tag === 256 || tag === 257) {
+        v.setUint32(p + 8, 2000000000, true);
+      }
     }
     await expect(open(b)).rejects.toThrow(/cannot be right/);
   });
   test("an unknown compression, and damage inside a block", async () => {
-    const b = buildTiff({ width: 4, height: 4, value: real }),
-      v = new DataView(b.buffer);
-    for (let p = 10; p < 10 + 12 * 12; p += 12)
-      if (v.getUint16(p, true) === 259) v.setUint16(p + 8, 4711, true);
+    const b = buildTiff({ width: 4, height: 4, value: real });
+    const v = new DataView(b.buffer);
+    for (let p = 10; p < 10 + 12 * 12; p += 12) {
+      if (v.getUint16(p, true) === 259) {
+        v.setUint16(p + 8, 4711, true);
+      }
+    }
     await expect(open(b)).rejects.toThrow(/Compression 4711/);
     const d = good.slice();
     d.fill(0xff, d.length - 150, d.length - 20);
@@ -271,12 +284,14 @@ describe("refusals", () => {
     const u = lcg(77);
     for (let k = 0; k < 200; k++) {
       const d = good.slice();
-      for (let i = 0; i < 6; i++)
+      for (let i = 0; i < 6; i++) {
         d[Math.floor(u() * (k % 2 ? 400 : d.length))] = Math.floor(u() * 256);
+      }
       try {
         const t = await open(d);
-        if (t.width * t.height < 1e6)
+        if (t.width * t.height < 1e6) {
           await t.read({ col: 0, row: 0, width: t.width, height: t.height });
+        }
       } catch (e) {
         expect(["FormatError", "RangeError"]).toContain((e as Error).name);
       }
@@ -303,12 +318,12 @@ describe("cloud-optimised GeoTIFF", () => {
         items: { LEGEND: "1=new water" },
         levels: o.levels.length,
         readBlock: async (l, row, col) => {
-          const { width, height, bands } = o.levels[l]!,
-            w = Math.min(512, width - col * 512),
-            h = Math.min(512, height - row * 512);
+          const { width, height, bands } = o.levels[l]!;
+          const w = Math.min(512, width - col * 512);
+          const h = Math.min(512, height - row * 512);
           return bands.map((b) => {
             const out = b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h);
-            for (let r = 0; r < h; r++)
+            for (let r = 0; r < h; r++) {
               out.set(
                 b.subarray(
                   (row * 512 + r) * width + col * 512,
@@ -316,6 +331,7 @@ describe("cloud-optimised GeoTIFF", () => {
                 ),
                 r * w,
               );
+            }
             return out;
           });
         },
@@ -327,17 +343,17 @@ describe("cloud-optimised GeoTIFF", () => {
     );
     return new Uint8Array(Buffer.concat(parts));
   }
-  const w = 1100,
-    h = 700,
-    u = lcg(5);
+  const w = 1100;
+  const h = 700;
+  const u = lcg(5);
   const grid = northUp(utm(27, true), 488000, 5182000, 20, 20, w, h);
-  const f0 = Float32Array.from({ length: w * h }, (_v, i) => (i % 97 === 0 ? NaN : u() * 30 - 25)),
-    f1 = new Float32Array(550 * 350),
-    f2 = new Float32Array(275 * 175);
+  const f0 = Float32Array.from({ length: w * h }, (_v, i) => (i % 97 === 0 ? NaN : u() * 30 - 25));
+  const f1 = new Float32Array(550 * 350);
+  const f2 = new Float32Array(275 * 175);
   halveMean(f0, w, h, f1);
   halveMean(f1, 550, 350, f2);
-  const c0 = Uint8Array.from({ length: w * h }, (_v, i) => (i % w < 30 ? 255 : (i >> 6) % 4)),
-    c1 = new Uint8Array(550 * 350);
+  const c0 = Uint8Array.from({ length: w * h }, (_v, i) => (i % w < 30 ? 255 : (i >> 6) % 4));
+  const c1 = new Uint8Array(550 * 350);
   halveMode(c0, w, h, c1);
 
   test("float: an independent reader finds the same values, system, nodata, overviews", async () => {
@@ -352,9 +368,9 @@ describe("cloud-optimised GeoTIFF", () => {
       ],
     });
     const tiff = await fromArrayBuffer(
-        b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer,
-      ),
-      image = await tiff.getImage(0);
+      b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer,
+    );
+    const image = await tiff.getImage(0);
     expect(await tiff.getImageCount()).toBe(3);
     expect(image.getGeoKeys()).toMatchObject({
       ProjectedCSTypeGeoKey: 32727,
@@ -401,8 +417,9 @@ describe("cloud-optimised GeoTIFF", () => {
       .toBuffer({ resolveWithObject: true });
     expect([info.width, info.height]).toEqual([w, h]);
     const values = new Float32Array(data.buffer, data.byteOffset, w * h * info.channels);
-    for (const i of [1, 500, 70000, w * h - 2])
+    for (const i of [1, 500, 70000, w * h - 2]) {
       expect(values[i * info.channels]).toBeCloseTo(Number.isNaN(f0[i]!) ? -99 : f0[i]!, 5);
+    }
   });
   test("classes: values, colours, nodata", async () => {
     const b = await cog({

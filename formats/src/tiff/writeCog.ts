@@ -24,7 +24,9 @@ export interface CogOptions {
   items?: Record<string, string>;
   /** Levels, the full image included. */
   levels: number;
-  /** Cells of one 512 x 512 block at a level (cut at the right and lower edge), one array a band. */
+  /**
+   * Cells of one 512 x 512 block at a level (cut at the right and lower edge), one array a band.
+   */
   readBlock(level: number, row: number, col: number): Promise<Cells[]>;
   progress?(share: number): void;
   signal?: AbortSignal;
@@ -44,9 +46,12 @@ export class MemorySpool implements Spool {
 }
 
 /**
- * Writes a cloud-optimised GeoTIFF: 512-cell tiles, deflate with a predictor, all directories at the front, overviews from the
- * smallest before the full image, nodata, coordinate system, band names, colour table. Bands are stored one after another.
- * Becomes a BigTIFF when it would pass 4 GB. Source: TIFF 6.0, OGC GeoTIFF 1.1, OGC Cloud Optimized GeoTIFF 1.0.
+ * Writes a cloud-optimised GeoTIFF: 512-cell tiles, deflate with a predictor, all directories at
+ * the front, overviews from the
+ * smallest before the full image, nodata, coordinate system, band names, colour table. Bands are
+ * stored one after another.
+ * Becomes a BigTIFF when it would pass 4 GB. Source: TIFF 6.0, OGC GeoTIFF 1.1, OGC Cloud Optimized
+ * GeoTIFF 1.0.
  */
 export async function writeCog(
   o: CogOptions,
@@ -67,33 +72,32 @@ export async function writeCog(
     offsets: new Array<number>(l.across * l.down * o.bands.length).fill(0),
     counts: new Array<number>(l.across * l.down * o.bands.length).fill(0),
   }));
-  let written = 0,
-    done = 0;
-  const blocks = [...levels]
-    .reverse()
-    .flatMap((l) =>
-      Array.from({ length: l.across * l.down }, (_v, k) => ({
-        l,
-        row: Math.floor(k / l.across),
-        col: k % l.across,
-      })),
-    );
+  let written = 0;
+  let done = 0;
+  const blocks = [...levels].reverse().flatMap((l) =>
+    Array.from({ length: l.across * l.down }, (_v, k) => ({
+      l,
+      row: Math.floor(k / l.across),
+      col: k % l.across,
+    })),
+  );
   const pack = async ({ l, row, col }: (typeof blocks)[0]) => {
     o.signal?.throwIfAborted();
-    const w = Math.min(BLOCK, l.width - col * BLOCK),
-      h = Math.min(BLOCK, l.height - row * BLOCK);
+    const w = Math.min(BLOCK, l.width - col * BLOCK);
+    const h = Math.min(BLOCK, l.height - row * BLOCK);
     return Promise.all(
       (await o.readBlock(l.level, row, col)).map((cells) =>
         deflateAsync(predicted(cells, w, h, o), DEFLATE),
       ),
     );
   };
-  // Two blocks under way: one is compressed in the thread pool while the next is read and predicted.
+  // Two blocks under way: one is compressed in the thread pool while the next is read and
+  // predicted.
   const underWay = blocks.slice(0, 2).map(pack);
   underWay.forEach((p) => p.catch(() => {}));
   for (let i = 0; i < blocks.length; i++) {
-    const { l, row, col } = blocks[i]!,
-      packed = await underWay.shift()!;
+    const { l, row, col } = blocks[i]!;
+    const packed = await underWay.shift()!;
     if (i + 2 < blocks.length) {
       const next = pack(blocks[i + 2]!);
       next.catch(() => {});
@@ -111,36 +115,46 @@ export async function writeCog(
   const big = written > 0xf0000000;
   const head = directories(o, levels, tiles, big);
   await sink(head);
-  for (let at = 0; at < written; at += 1 << 20)
+  for (let at = 0; at < written; at += 1 << 20) {
     await sink(await spool.read(at, Math.min(1 << 20, written - at)));
+  }
 }
 
-/** Speckle hardly compresses: level 4 is within a hundredth of level 6 in size and nearly twice as fast. */
+/**
+ * Speckle hardly compresses: level 4 is within a hundredth of level 6 in size and nearly twice as
+ * fast.
+ */
 const DEFLATE = { level: 4, memLevel: 9 };
 
 /** A full tile with the predictor applied; cells past the image are nodata. */
 function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Array {
   if (o.type === "uint8") {
     const t = new Uint8Array(BLOCK * BLOCK).fill(o.nodata ?? 0);
-    for (let r = 0; r < h; r++) t.set(cells.subarray(r * w, (r + 1) * w) as Uint8Array, r * BLOCK);
+    for (let r = 0; r < h; r++) {
+      t.set(cells.subarray(r * w, (r + 1) * w), r * BLOCK);
+    }
     // Classes come in runs, which deflate finds best as they are.
     return t;
   }
   const empty = o.nodata ?? NaN;
-  const out = new Uint8Array(BLOCK * BLOCK * 4),
-    row = new Float32Array(BLOCK),
-    bits = new Uint32Array(row.buffer);
+  const out = new Uint8Array(BLOCK * BLOCK * 4);
+  const row = new Float32Array(BLOCK);
+  const bits = new Uint32Array(row.buffer);
   for (let r = 0; r < BLOCK; r++) {
     row.fill(empty);
     if (r < h) {
-      row.set(cells.subarray(r * w, (r + 1) * w) as Float32Array);
-      if (!Number.isNaN(empty))
+      row.set(cells.subarray(r * w, (r + 1) * w));
+      if (!Number.isNaN(empty)) {
         for (let c = 0; c < w; c++) {
           const v = row[c]!;
-          if (v !== v) row[c] = empty;
+          if (v !== v) {
+            row[c] = empty;
+          }
         }
+      }
     }
-    // Four planes of bytes, most significant first, each byte less the one before it; stores keep the low eight bits.
+    // Four planes of bytes, most significant first, each byte less the one before it; stores keep
+    // the low eight bits.
     const d = r * BLOCK * 4;
     for (let c = 1, last = bits[0]!; c < BLOCK; c++) {
       const v = bits[c]!;
@@ -150,8 +164,8 @@ function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Arra
       out[d + 3 * BLOCK + c] = v - last;
       last = v;
     }
-    const first = bits[0]!,
-      end = bits[BLOCK - 1]!;
+    const first = bits[0]!;
+    const end = bits[BLOCK - 1]!;
     out[d] = first >>> 24;
     out[d + BLOCK] = (first >>> 16) - (end >>> 24);
     out[d + 2 * BLOCK] = (first >>> 8) - (end >>> 16);
@@ -162,7 +176,10 @@ function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Arra
 
 type Field = [tag: number, type: 2 | 3 | 4 | 12, values: number[] | string];
 
-/** Header and all directories; tile offsets are shifted by its own length, which does not depend on them. */
+/**
+ * Header and all directories; tile offsets are shifted by its own length, which does not depend on
+ * them.
+ */
 function directories(
   o: CogOptions,
   levels: { level: number; width: number; height: number }[],
@@ -183,9 +200,9 @@ function fields(
   t: { offsets: number[]; counts: number[] },
   shift: number,
 ): Field[] {
-  const n = o.bands.length,
-    bits = o.type === "uint8" ? 8 : 32,
-    palette = o.palette && n === 1 && o.type === "uint8";
+  const n = o.bands.length;
+  const bits = o.type === "uint8" ? 8 : 32;
+  const palette = o.palette && n === 1 && o.type === "uint8";
   const f: Field[] = [
     [254, 4, [l.level === 0 ? 0 : 1]],
     [256, 4, [l.width]],
@@ -204,18 +221,23 @@ function fields(
   ];
   if (palette) {
     const map = new Array<number>(768).fill(0);
-    for (const [v, c] of Object.entries(o.palette!))
+    for (const [v, c] of Object.entries(o.palette!)) {
       [1, 3, 5].forEach((p, k) => {
         map[k * 256 + Number(v)] = parseInt(c.slice(p, p + 2), 16) * 257;
       });
+    }
     f.push([320, 3, map]);
   }
-  if (o.nodata !== null) f.push([42113, 2, Number.isNaN(o.nodata) ? "nan" : String(o.nodata)]);
+  if (o.nodata !== null) {
+    f.push([42113, 2, Number.isNaN(o.nodata) ? "nan" : String(o.nodata)]);
+  }
   if (l.level === 0) {
     const x = o.grid.transform;
-    if (x[2] === 0 && x[4] === 0 && x[5] < 0)
+    if (x[2] === 0 && x[4] === 0 && x[5] < 0) {
       f.push([33550, 12, [x[1], -x[5], 0]], [33922, 12, [0, 0, 0, x[0], x[3], 0]]);
-    else f.push([34264, 12, [x[1], x[2], 0, x[0], x[4], x[5], 0, x[3], 0, 0, 0, 0, 0, 0, 0, 1]]);
+    } else {
+      f.push([34264, 12, [x[1], x[2], 0, x[0], x[4], x[5], 0, x[3], 0, 0, 0, 0, 0, 0, 0, 1]]);
+    }
     f.push(...geoKeys(o.grid));
     f.push([42112, 2, writeMetadataXml(o.items ?? {}, o.bands)]);
   }
@@ -224,14 +246,15 @@ function fields(
 
 function geoKeys(g: Grid): Field[] {
   const code = /^EPSG:(\d+)$/.exec(g.crs.code)?.[1];
-  if (!code)
+  if (!code) {
     throw new InputError(
       `The coordinate system ${g.crs.code} has no EPSG code and cannot be written to a GeoTIFF`,
       "crs",
       "Put the study on a grid with an EPSG code, such as its UTM zone.",
     );
-  const geographic = isGeographic(g.crs),
-    citation = `${g.crs.name ?? g.crs.code}|`;
+  }
+  const geographic = isGeographic(g.crs);
+  const citation = `${g.crs.name ?? g.crs.code}|`;
   const keys: number[][] = [
     [1024, 0, 1, geographic ? 2 : 1],
     [1025, 0, 1, 1],
@@ -247,9 +270,9 @@ function geoKeys(g: Grid): Field[] {
 /** TIFF bytes of a list of directories, little-endian, values behind each directory. */
 function serialise(dirs: Field[][], big: boolean): Uint8Array {
   const size = { 2: 1, 3: 2, 4: big ? 8 : 4, 12: 8 };
-  const slot = big ? 8 : 4,
-    entry = big ? 20 : 12,
-    countBytes = big ? 8 : 2;
+  const slot = big ? 8 : 4;
+  const entry = big ? 20 : 12;
+  const countBytes = big ? 8 : 2;
   const length = (f: Field) =>
     (typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length) * size[f[1]];
   let at = big ? 16 : 8;
@@ -257,30 +280,42 @@ function serialise(dirs: Field[][], big: boolean): Uint8Array {
   for (const d of dirs) {
     starts.push(at);
     at += countBytes + d.length * entry + slot;
-    for (const f of d) if (length(f) > slot) at += (length(f) + 7) & ~7;
+    for (const f of d) {
+      if (length(f) > slot) {
+        at += (length(f) + 7) & ~7;
+      }
+    }
     at = (at + 7) & ~7;
   }
-  const out = new Uint8Array(at),
-    v = new DataView(out.buffer);
+  const out = new Uint8Array(at);
+  const v = new DataView(out.buffer);
   const putSlot = (p: number, x: number) => {
-    if (big) v.setBigUint64(p, BigInt(x), true);
-    else v.setUint32(p, x, true);
+    if (big) {
+      v.setBigUint64(p, BigInt(x), true);
+    } else {
+      v.setUint32(p, x, true);
+    }
   };
   out.set([0x49, 0x49]);
   v.setUint16(2, big ? 43 : 42, true);
   if (big) {
     v.setUint16(4, 8, true);
     putSlot(8, 16);
-  } else putSlot(4, 8);
+  } else {
+    putSlot(4, 8);
+  }
   dirs.forEach((d, i) => {
     let p = starts[i]!;
-    if (big) putSlot(p, d.length);
-    else v.setUint16(p, d.length, true);
+    if (big) {
+      putSlot(p, d.length);
+    } else {
+      v.setUint16(p, d.length, true);
+    }
     p += countBytes;
     let extra = p + d.length * entry + slot;
     for (const f of d) {
-      const bytes = length(f),
-        n = typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length;
+      const bytes = length(f);
+      const n = typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length;
       v.setUint16(p, f[0], true);
       v.setUint16(p + 2, big && f[1] === 4 ? 16 : f[1], true);
       putSlot(p + 4, n);
@@ -290,13 +325,19 @@ function serialise(dirs: Field[][], big: boolean): Uint8Array {
         q = extra;
         extra += (bytes + 7) & ~7;
       }
-      if (typeof f[2] === "string") out.set(Buffer.from(f[2]), q);
-      else
+      if (typeof f[2] === "string") {
+        out.set(Buffer.from(f[2]), q);
+      } else {
         f[2].forEach((x, k) => {
-          if (f[1] === 3) v.setUint16(q + 2 * k, x, true);
-          else if (f[1] === 4) putSlot(q + slot * k, x);
-          else v.setFloat64(q + 8 * k, x, true);
+          if (f[1] === 3) {
+            v.setUint16(q + 2 * k, x, true);
+          } else if (f[1] === 4) {
+            putSlot(q + slot * k, x);
+          } else {
+            v.setFloat64(q + 8 * k, x, true);
+          }
         });
+      }
       p += entry;
     }
     putSlot(p, starts[i + 1] ?? 0);

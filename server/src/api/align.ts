@@ -57,10 +57,10 @@ const levelAsk = yup
   .noUnknown();
 const placeSchema = yup
   .object({
-    place: yup.lazy((v: unknown) =>
+    place: yup.lazy((v: { kind?: string } | null | undefined) =>
       v === null
         ? yup.mixed().nullable()
-        : (v as { kind?: string } | undefined)?.kind === "offset"
+        : v?.kind === "offset"
           ? offsetSchema
           : pointsSchema.required(),
     ) as never,
@@ -71,13 +71,14 @@ const placeSchema = yup
 /** A scene of the study that can be aligned. @throws AppError 422 */
 function dateIn(all: StudySides, sceneId: string, field: string): ReadyScene {
   const s = all.scenes.find((x) => x.id === sceneId);
-  if (!s || !isDate(s))
+  if (!s || !isDate(s)) {
     throw new AppError(
       422,
       "invalid",
       "This scene is not in the study, or is still being imported",
       field,
     );
+  }
   return s;
 }
 
@@ -105,13 +106,15 @@ export function alignRoutes(api: Router, s: Services): void {
             picture: isPictureFrame(x.info.grid.crs),
           };
           try {
-            const r = rawNode(all, x),
-              info = await new Evaluator({ sources }).info(r),
-              whole = isPictureFrame(info.grid.crs) ? r : onGrid(r, info, squareNorthUp(info.grid)),
-              before = nodeView(await register(s, shown(whole, info)));
+            const r = rawNode(all, x);
+            const info = await new Evaluator({ sources }).info(r);
+            const whole = isPictureFrame(info.grid.crs)
+              ? r
+              : onGrid(r, info, squareNorthUp(info.grid));
+            const before = nodeView(await register(s, shown(whole, info)));
             try {
-              const side = await sideNode(sources, all, x),
-                after = onGrid(side.node, side.info, squareNorthUp(side.info.grid));
+              const side = await sideNode(sources, all, x);
+              const after = onGrid(side.node, side.info, squareNorthUp(side.info.grid));
               return {
                 ...base,
                 raw: before,
@@ -119,11 +122,15 @@ export function alignRoutes(api: Router, s: Services): void {
                 problem: null,
               };
             } catch (e) {
-              if (!(e instanceof InputError)) throw e;
+              if (!(e instanceof InputError)) {
+                throw e;
+              }
               return { ...base, raw: before, aligned: null, problem: e.message };
             }
           } catch (e) {
-            if (!(e instanceof InputError)) throw e;
+            if (!(e instanceof InputError)) {
+              throw e;
+            }
             return { ...base, raw: null, aligned: null, problem: e.message };
           }
         }),
@@ -131,18 +138,23 @@ export function alignRoutes(api: Router, s: Services): void {
     );
   });
 
-  /** Both dates in one band on the reference's grid, one over the other: pictures, both in one, and their edges. */
+  /**
+   * Both dates in one band on the reference's grid, one over the other: pictures, both in one, and
+   * their edges.
+   */
   api.post("/studies/:id/align/check", async (req, res) => {
-    const b = checked(checkAsk, req.body, "body"),
-      all = await open(idOf(req)),
-      ref = dateIn(all, b.referenceId, "referenceId"),
-      date = dateIn(all, b.sceneId, "sceneId");
-    const r = await said(ref, () => sideNode(sources, all, ref)),
-      d = await said(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date))),
-      k = r.info.bands.findIndex((x) => x.name === b.band),
-      grid = squareNorthUp(r.info.grid);
-    if (k < 0) throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
-    if (isPictureFrame(d.info.grid.crs))
+    const b = checked(checkAsk, req.body, "body");
+    const all = await open(idOf(req));
+    const ref = dateIn(all, b.referenceId, "referenceId");
+    const date = dateIn(all, b.sceneId, "sceneId");
+    const r = await said(ref, () => sideNode(sources, all, ref));
+    const d = await said(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date)));
+    const k = r.info.bands.findIndex((x) => x.name === b.band);
+    const grid = squareNorthUp(r.info.grid);
+    if (k < 0) {
+      throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
+    }
+    if (isPictureFrame(d.info.grid.crs)) {
       throw new AppError(
         422,
         "invalid",
@@ -150,27 +162,30 @@ export function alignRoutes(api: Router, s: Services): void {
         "sceneId",
         "Mark control points.",
       );
+    }
     // A picture of another kind is looked at in its first band.
     const like = (): number => {
-        try {
-          return sameBand(r.info.bands[k]!, d.info);
-        } catch (e) {
-          if (e instanceof InputError) return 0;
-          throw e;
+      try {
+        return sameBand(r.info.bands[k]!, d.info);
+      } catch (e) {
+        if (e instanceof InputError) {
+          return 0;
         }
-      },
-      j = like();
+        throw e;
+      }
+    };
+    const j = like();
     const one = (n: NodeSpec, info: ImageInfo, band: number) =>
-        onGrid(
-          node("bands.select", { bands: [band] }, n),
-          { ...info, bands: [info.bands[band]!] },
-          grid,
-        ),
-      reference = one(r.node, r.info, k),
-      other = one(d.node, d.info, j);
+      onGrid(
+        node("bands.select", { bands: [band] }, n),
+        { ...info, bands: [info.bands[band]!] },
+        grid,
+      );
+    const reference = one(r.node, r.info, k);
+    const other = one(d.node, d.info, j);
     const seen = async (n: NodeSpec, info: ImageInfo, band: number) =>
-        register(s, shown(n, { ...info, bands: [info.bands[band]!] })),
-      [before, after] = [await seen(reference, r.info, k), await seen(other, d.info, j)];
+      register(s, shown(n, { ...info, bands: [info.bands[band]!] }));
+    const [before, after] = [await seen(reference, r.info, k), await seen(other, d.info, j)];
     const [stack, edgesBefore, edgesAfter] = await Promise.all(
       [
         node("bands.stack", { names: ["reference", "date"] }, before.spec, after.spec),
@@ -188,11 +203,11 @@ export function alignRoutes(api: Router, s: Services): void {
 
   /** Measures how a date lies off another; what it finds is given back and not yet taken. */
   api.post("/studies/:id/align/offset", async (req, res) => {
-    const b = checked(offsetAsk, req.body, "body"),
-      all = await open(idOf(req)),
-      ref = dateIn(all, b.referenceId, "referenceId"),
-      date = dateIn(all, b.sceneId, "sceneId");
-    if (ref.id === date.id)
+    const b = checked(offsetAsk, req.body, "body");
+    const all = await open(idOf(req));
+    const ref = dateIn(all, b.referenceId, "referenceId");
+    const date = dateIn(all, b.sceneId, "sceneId");
+    if (ref.id === date.id) {
       throw new AppError(
         422,
         "invalid",
@@ -200,10 +215,11 @@ export function alignRoutes(api: Router, s: Services): void {
         "referenceId",
         "Pick another reference.",
       );
-    const r = await said(ref, () => sideNode(sources, all, ref)),
-      d = await raw(all, date),
-      k = r.info.bands.findIndex((x) => x.name === b.band);
-    if (isPictureFrame(d.info.grid.crs))
+    }
+    const r = await said(ref, () => sideNode(sources, all, ref));
+    const d = await raw(all, date);
+    const k = r.info.bands.findIndex((x) => x.name === b.band);
+    if (isPictureFrame(d.info.grid.crs)) {
       throw new AppError(
         422,
         "invalid",
@@ -211,10 +227,13 @@ export function alignRoutes(api: Router, s: Services): void {
         "sceneId",
         "Mark control points.",
       );
-    if (k < 0) throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
-    const other = await said(date, async () => sameBand(r.info.bands[k]!, d.info)),
-      grid = squareNorthUp(r.info.grid),
-      [cell] = cellSize(grid);
+    }
+    if (k < 0) {
+      throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
+    }
+    const other = await said(date, async () => sameBand(r.info.bands[k]!, d.info));
+    const grid = squareNorthUp(r.info.grid);
+    const [cell] = cellSize(grid);
     const one = (n: NodeSpec, info: ImageInfo, band: number) =>
       onGrid(
         node("bands.select", { bands: [band] }, n),
@@ -237,8 +256,8 @@ export function alignRoutes(api: Router, s: Services): void {
       cellM: cell,
       kernel: "cubic",
       matches: found.matches.map((m, i) => {
-        const [x, y] = toMap(grid, m.col, m.row),
-          [x1, y1] = toMap(grid, m.col + m.dCol, m.row + m.dRow);
+        const [x, y] = toMap(grid, m.col, m.row);
+        const [x1, y1] = toMap(grid, m.col + m.dCol, m.row + m.dRow);
         return {
           x,
           y,
@@ -252,13 +271,16 @@ export function alignRoutes(api: Router, s: Services): void {
     res.json({ place });
   });
 
-  /** Measures how the numbers of a date lie off another's; what it finds is given back and not yet taken. */
+  /**
+   * Measures how the numbers of a date lie off another's; what it finds is given back and not yet
+   * taken.
+   */
   api.post("/studies/:id/align/level", async (req, res) => {
-    const b = checked(levelAsk, req.body, "body"),
-      all = await open(idOf(req)),
-      ref = dateIn(all, b.referenceId, "referenceId"),
-      date = dateIn(all, b.sceneId, "sceneId");
-    if (ref.id === date.id)
+    const b = checked(levelAsk, req.body, "body");
+    const all = await open(idOf(req));
+    const ref = dateIn(all, b.referenceId, "referenceId");
+    const date = dateIn(all, b.sceneId, "sceneId");
+    if (ref.id === date.id) {
       throw new AppError(
         422,
         "invalid",
@@ -266,15 +288,16 @@ export function alignRoutes(api: Router, s: Services): void {
         "referenceId",
         "Pick another reference.",
       );
+    }
     const plain: StudySides = {
-        ...all,
-        align: {
-          ...all.align,
-          [date.id]: { place: all.align[date.id]?.place ?? null, level: null },
-        },
+      ...all,
+      align: {
+        ...all.align,
+        [date.id]: { place: all.align[date.id]?.place ?? null, level: null },
       },
-      r = await said(ref, () => sideNode(sources, all, ref)),
-      d = await said(date, () => sideNode(sources, plain, date));
+    };
+    const r = await said(ref, () => sideNode(sources, all, ref));
+    const d = await said(date, () => sideNode(sources, plain, date));
     const pairs = d.info.bands
       .map((x, k) => ({ x, k }))
       .filter(
@@ -288,11 +311,13 @@ export function alignRoutes(api: Router, s: Services): void {
         try {
           return [{ x, k, j: sameBand(x, r.info) }];
         } catch (e) {
-          if (e instanceof InputError) return [];
+          if (e instanceof InputError) {
+            return [];
+          }
           throw e;
         }
       });
-    if (pairs.length === 0)
+    if (pairs.length === 0) {
       throw new AppError(
         422,
         "invalid",
@@ -300,13 +325,14 @@ export function alignRoutes(api: Router, s: Services): void {
         "referenceId",
         "Pick a date of the same kind.",
       );
-    const grid = squareNorthUp(r.info.grid),
-      some = (n: NodeSpec, info: ImageInfo, bands: number[]) =>
-        onGrid(
-          node("bands.select", { bands }, n),
-          { ...info, bands: bands.map((k) => info.bands[k]!) },
-          grid,
-        );
+    }
+    const grid = squareNorthUp(r.info.grid);
+    const some = (n: NodeSpec, info: ImageInfo, bands: number[]) =>
+      onGrid(
+        node("bands.select", { bands }, n),
+        { ...info, bands: bands.map((k) => info.bands[k]!) },
+        grid,
+      );
     const fit = await previews.level({
       reference: some(
         r.node,
@@ -332,24 +358,26 @@ export function alignRoutes(api: Router, s: Services): void {
 
   /** What Align does to a date from now on; null takes a part of it away. */
   api.put("/studies/:id/align/:sceneId", async (req, res) => {
-    const studyId = idOf(req),
-      sceneId = String(req.params.sceneId),
-      b = checked(placeSchema, req.body, "body") as {
-        place: OffsetPlace | PointsPlace | null;
-        level?: Levelling | null;
-      };
+    const studyId = idOf(req);
+    const sceneId = String(req.params.sceneId);
+    const b = checked(placeSchema, req.body, "body") as {
+      place: OffsetPlace | PointsPlace | null;
+      level?: Levelling | null;
+    };
     const out = await db.withTransaction(async (c) => {
-      const all = await studySides(c, studyId),
-        date = all.scenes.find((x) => x.id === sceneId);
-      if (!date || !isDate(date)) throw notFound("scene");
+      const all = await studySides(c, studyId);
+      const date = all.scenes.find((x) => x.id === sceneId);
+      if (!date || !isDate(date)) {
+        throw notFound("scene");
+      }
       for (const [field, to] of [
         ["place.referenceId", b.place?.referenceId],
         ["level.referenceId", b.level?.referenceId],
-      ] as const)
+      ] as const) {
         if (
           to !== undefined &&
           (to === sceneId || !all.scenes.some((x) => x.id === to && isDate(x)))
-        )
+        ) {
           throw new AppError(
             422,
             "invalid",
@@ -359,25 +387,29 @@ export function alignRoutes(api: Router, s: Services): void {
             field,
             "Pick another one.",
           );
+        }
+      }
       const twice =
         b.place?.kind === "points"
           ? b.place.points.find((p, k, list) => list.some((q, j) => j < k && q.id === p.id))
           : undefined;
-      if (twice)
+      if (twice) {
         throw new AppError(
           422,
           "invalid",
           `There are two points called ${twice.id}`,
           "place.points",
         );
+      }
       // Points that are still too few are kept, and take hold once there are enough.
-      if (b.place?.kind === "points" && usedPoints(b.place).length >= LEAST_POINTS[b.place.model])
+      if (b.place?.kind === "points" && usedPoints(b.place).length >= LEAST_POINTS[b.place.model]) {
         fitPoints(
           usedPoints(b.place),
           b.place.model,
           b.place.smoothing,
           isPictureFrame(date.info.grid.crs),
         );
+      }
       const next: Alignment = {
         place: b.place,
         level: b.level === undefined ? (all.align[sceneId]?.level ?? null) : b.level,

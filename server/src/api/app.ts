@@ -70,8 +70,9 @@ export function makeApp(s: Services): Express {
     pinRoutes,
     changeMapRoutes,
     runRoutes,
-  ])
+  ]) {
     routes(api, s);
+  }
   api.use(() => {
     throw new AppError(404, "notFound", "There is nothing at this address");
   });
@@ -82,9 +83,11 @@ export function makeApp(s: Services): Express {
     app.use("/assets", express.static(join(root, "assets"), { immutable: true, maxAge: "1y" }));
     app.use(express.static(root, { index: false }));
     app.get("/{*path}", (req, res, next) => {
-      if (req.accepts("html"))
+      if (req.accepts("html")) {
         res.set("cache-control", "no-cache").sendFile(join(root, "index.html"));
-      else next();
+      } else {
+        next();
+      }
     });
   }
   app.use(errorHandler((e) => s.log.error(e)));

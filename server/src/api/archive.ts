@@ -68,7 +68,9 @@ const itemView = (i: ArchiveItem, have: boolean) => ({
 
 /** Places that must be shown: the study area, else what the scenes show. */
 function areaOf(study: Study, scenes: readonly Scene[]): MultiPolygon | null {
-  if (study.studyArea) return multiPolygonFrom(study.studyArea);
+  if (study.studyArea) {
+    return multiPolygonFrom(study.studyArea);
+  }
   const rings = scenes.flatMap((s) =>
     s.detail.outline
       ? [s.detail.outline as [number, number][]]
@@ -90,7 +92,7 @@ const archiveIds = (s: Scene): string[] => {
 
 export function archiveRoutes(api: Router, { db, engine, archive }: Services): void {
   const known = (): Archive => {
-    if (!archive)
+    if (!archive) {
       throw new AppError(
         503,
         "noArchive",
@@ -98,10 +100,14 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         undefined,
         "Start it with ARCHIVE_URL, the address of an archive that speaks the STAC API.",
       );
+    }
     return archive;
   };
 
-  /** Whether there is an archive, and what it has; a broken one is told in words and is no error of the page. */
+  /**
+   * Whether there is an archive, and what it has; a broken one is told in words and is no error of
+   * the page.
+   */
   api.get("/archive", async (_req, res) => {
     if (!archive) {
       res.json({ set: false, problem: null, title: null, host: null, kinds: [] });
@@ -110,7 +116,9 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
     try {
       res.json({ set: true, problem: null, ...(await archive.describe()) });
     } catch (e) {
-      if (!(e instanceof AppError)) throw e;
+      if (!(e instanceof AppError)) {
+        throw e;
+      }
       res.json({
         set: true,
         problem: `${e.message}.`,
@@ -122,18 +130,21 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
   });
 
   api.post("/studies/:id/archive/search", async (req, res) => {
-    const id = idOf(req),
-      b = checked(searchSchema, req.body, "body"),
-      { study, scenes } = await db.withClient(async (c) => ({
-        study: await findStudy(c, id),
-        scenes: await listScenes(c, id),
-      }));
-    if (!study) throw notFound("study");
-    if (b.from && b.to && b.from > b.to)
+    const id = idOf(req);
+    const b = checked(searchSchema, req.body, "body");
+    const { study, scenes } = await db.withClient(async (c) => ({
+      study: await findStudy(c, id),
+      scenes: await listScenes(c, id),
+    }));
+    if (!study) {
+      throw notFound("study");
+    }
+    if (b.from && b.to && b.from > b.to) {
       throw new AppError(422, "invalid", "The search ends before it begins", "to");
-    const area = b.anywhere ? null : areaOf(study, scenes),
-      have = new Set(scenes.flatMap(archiveIds));
-    if (b.kind === "elevation" && !area)
+    }
+    const area = b.anywhere ? null : areaOf(study, scenes);
+    const have = new Set(scenes.flatMap(archiveIds));
+    if (b.kind === "elevation" && !area) {
       throw new AppError(
         422,
         "invalid",
@@ -141,6 +152,7 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         "studyArea",
         "Draw the study area, or add a scene first.",
       );
+    }
     const r = await known().search({
       kind: b.kind,
       from: b.from ? `${b.from}T00:00:00Z` : null,
@@ -159,27 +171,33 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
     });
   });
 
-  /** What the chain of this study lacks and the archive has: orbit files by date, and elevation where there is none. */
+  /**
+   * What the chain of this study lacks and the archive has: orbit files by date, and elevation
+   * where there is none.
+   */
   api.get("/studies/:id/archive/lacking", async (req, res) => {
-    const id = idOf(req),
-      { study, scenes, orbits } = await db.withClient(async (c) => ({
-        study: await findStudy(c, id),
-        scenes: await listScenes(c, id),
-        orbits: await listOrbits(c, id),
-      }));
-    if (!study) throw notFound("study");
+    const id = idOf(req);
+    const { study, scenes, orbits } = await db.withClient(async (c) => ({
+      study: await findStudy(c, id),
+      scenes: await listScenes(c, id),
+      orbits: await listOrbits(c, id),
+    }));
+    if (!study) {
+      throw notFound("study");
+    }
     if (!archive) {
       res.json({ orbits: [], elevation: null, problem: null });
       return;
     }
-    const products = scenes.filter((s) => sensorOfScene(s) !== null),
-      without = products.filter((s) => orbitFor(orbits, s)?.kind !== "precise"),
-      out: { sceneId: string; sceneName: string; item: ReturnType<typeof itemView> | null }[] = [];
+    const products = scenes.filter((s) => sensorOfScene(s) !== null);
+    const without = products.filter((s) => orbitFor(orbits, s)?.kind !== "precise");
+    const out: { sceneId: string; sceneName: string; item: ReturnType<typeof itemView> | null }[] =
+      [];
     try {
       for (const s of without) {
-        const m = sensorOfScene(s)!,
-          from = m.firstLineT - 30,
-          to = m.firstLineT + m.lines * m.lineIntervalS + 30;
+        const m = sensorOfScene(s)!;
+        const from = m.firstLineT - 30;
+        const to = m.firstLineT + m.lines * m.lineIntervalS + 30;
         const found = (
           await archive.search({
             kind: "orbit",
@@ -196,11 +214,13 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         );
         const best =
           found.sort((a, b) => Number(/res/i.test(a.id)) - Number(/res/i.test(b.id)))[0] ?? null;
-        if (best || !orbitFor(orbits, s))
+        if (best || !orbitFor(orbits, s)) {
           out.push({ sceneId: s.id, sceneName: s.name, item: best ? itemView(best, false) : null });
+        }
       }
-      const area = areaOf(study, scenes),
-        needs = products.length > 0 && !scenes.some((s) => s.kind === "elevation") && area !== null;
+      const area = areaOf(study, scenes);
+      const needs =
+        products.length > 0 && !scenes.some((s) => s.kind === "elevation") && area !== null;
       const tiles = needs
         ? (await archive.search({ kind: "elevation", from: null, to: null, area, limit: 100 }))
             .items
@@ -216,27 +236,35 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         problem: null,
       });
     } catch (e) {
-      if (!(e instanceof AppError)) throw e;
+      if (!(e instanceof AppError)) {
+        throw e;
+      }
       res.json({ orbits: [], elevation: null, problem: `${e.message}.` });
     }
   });
 
-  /** Fetches items in a run. Addresses come from the archive itself at that time, never from the request. */
+  /**
+   * Fetches items in a run. Addresses come from the archive itself at that time, never from the
+   * request.
+   */
   api.post("/studies/:id/archive/fetch", async (req, res) => {
-    const id = idOf(req),
-      b = checked(fetchSchema, req.body, "body"),
-      a = known(),
-      items = await Promise.all(b.items.map((i) => a.item(i.collection!, i.id!)));
+    const id = idOf(req);
+    const b = checked(fetchSchema, req.body, "body");
+    const a = known();
+    const items = await Promise.all(b.items.map((i) => a.item(i.collection, i.id)));
     const odd = items.find((i) => i.kind !== b.kind);
-    if (odd)
+    if (odd) {
       throw new AppError(
         422,
         "invalid",
         `${odd.title} is not ${b.kind === "orbit" ? "an orbit file" : b.kind}`,
         "items",
       );
+    }
     const runId = await db.withTransaction(async (c) => {
-      if (!(await findStudy(c, id))) throw notFound("study");
+      if (!(await findStudy(c, id))) {
+        throw notFound("study");
+      }
       const title =
         b.kind === "elevation"
           ? `Fetch elevation (${items.length} ${items.length === 1 ? "tile" : "tiles"})`
@@ -257,10 +285,10 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
   });
 
   api.get("/archive/pictures/:collection/:item", async (req, res) => {
-    const a = known(),
-      picture = await a.thumbnail(
-        await a.item(String(req.params.collection), String(req.params.item)),
-      );
+    const a = known();
+    const picture = await a.thumbnail(
+      await a.item(String(req.params.collection), String(req.params.item)),
+    );
     res
       .set({ "content-type": pictureType(picture)!, "cache-control": "private, max-age=3600" })
       .send(picture);

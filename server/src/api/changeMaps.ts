@@ -33,8 +33,8 @@ const fileSchema = yup
       .required(),
   })
   .noUnknown();
-const list = (v: unknown) => (typeof v === "string" && v !== "" ? v.split(",").map(Number) : v),
-  number = () => yup.number().nullable().default(null);
+const list = (v: unknown) => (typeof v === "string" && v !== "" ? v.split(",").map(Number) : v);
+const number = () => yup.number().nullable().default(null);
 const which = {
   labels: yup
     .array(yup.number().integer().min(1).max(254).required())
@@ -100,13 +100,17 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
       const x = await findChangeMap(c, idOf(req));
       return x ? withTable(c, x) : null;
     });
-    if (!m) throw notFound("change map");
+    if (!m) {
+      throw notFound("change map");
+    }
     res.json(m);
   });
   api.delete("/change-maps/:id", async (req, res) => {
-    const id = idOf(req),
-      m = await db.withClient((c) => findChangeMap(c, id));
-    if (!m) throw notFound("change map");
+    const id = idOf(req);
+    const m = await db.withClient((c) => findChangeMap(c, id));
+    if (!m) {
+      throw notFound("change map");
+    }
     await db.withTransaction(async (c) => {
       await deleteChangeMap(c, id);
       await addToLedger(c, m.studyId, "Change map deleted", { changeMap: id, name: m.name });
@@ -115,19 +119,23 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   });
   const mapOf = async (id: string): Promise<ChangeMap> => {
     const m = await db.withClient((c) => findChangeMap(c, id));
-    if (!m) throw notFound("change map");
+    if (!m) {
+      throw notFound("change map");
+    }
     return m;
   };
   /** Patches in an order, some at a time. */
   api.get("/change-maps/:id/patches", async (req, res) => {
-    const q = checked(patchQuery, req.query, "query"),
-      m = await mapOf(idOf(req));
+    const q = checked(patchQuery, req.query, "query");
+    const m = await mapOf(idOf(req));
     res.json(await db.withClient((c) => queryPatches(c, m.id, q as PatchQuery, q.offset, q.limit)));
   });
-  /** Outlines of patches in a part of the map, the largest first, as fine as the screen shows them. */
+  /**
+   * Outlines of patches in a part of the map, the largest first, as fine as the screen shows them.
+   */
   api.get("/change-maps/:id/outlines", async (req, res) => {
-    const q = checked(boxQuery, req.query, "query"),
-      m = await mapOf(idOf(req));
+    const q = checked(boxQuery, req.query, "query");
+    const m = await mapOf(idOf(req));
     res.json(
       (await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map(
         (p) => ({
@@ -141,33 +149,37 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
     );
   });
   api.get("/change-maps/:id/outlines/:number", async (req, res) => {
-    const n = Number(req.params.number),
-      m = await mapOf(idOf(req)),
-      p =
-        Number.isInteger(n) && n > 0
-          ? (await db.withClient((c) => readPatches(c, m.id, n, 1)))[0]
-          : undefined;
-    if (!p || p.number !== n) throw notFound("patch");
+    const n = Number(req.params.number);
+    const m = await mapOf(idOf(req));
+    const p =
+      Number.isInteger(n) && n > 0
+        ? (await db.withClient((c) => readPatches(c, m.id, n, 1)))[0]
+        : undefined;
+    if (!p || p.number !== n) {
+      throw notFound("patch");
+    }
     res.json({ ...p, geometry: JSON.parse(p.geometry) as object });
   });
   api.get("/change-maps/:id/place", async (req, res) => {
-    const q = checked(placeQuery, req.query, "query"),
-      m = await mapOf(idOf(req));
+    const q = checked(placeQuery, req.query, "query");
+    const m = await mapOf(idOf(req));
     res.json({
       place: await db.withClient((c) => placeOfPatch(c, m.id, q as PatchQuery, q.number)),
     });
   });
   api.post("/change-maps/:id/files", async (req, res) => {
-    const b = checked(fileSchema, req.body, "body"),
-      m = await db.withClient((c) => findChangeMap(c, idOf(req)));
-    if (!m) throw notFound("change map");
-    const f = FILE_FORMATS[b.format],
-      fileName = `${
-        m.name
-          .normalize("NFKD")
-          .replace(/[^\w.-]+/g, "_")
-          .replace(/^_+|_+$/g, "") || "change_map"
-      }.${f.extension}`;
+    const b = checked(fileSchema, req.body, "body");
+    const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
+    if (!m) {
+      throw notFound("change map");
+    }
+    const f = FILE_FORMATS[b.format];
+    const fileName = `${
+      m.name
+        .normalize("NFKD")
+        .replace(/[^\w.-]+/g, "_")
+        .replace(/^_+|_+$/g, "") || "change_map"
+    }.${f.extension}`;
     const runId = await db.withTransaction((c) =>
       engine.submit(c, {
         studyId: m.studyId,
@@ -180,7 +192,9 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   });
   api.get("/files/:id", async (req, res) => {
     const b = await db.withClient((c) => findBlob(c, idOf(req)));
-    if (!b || b.purpose !== "file" || b.state !== "ready") throw notFound("file");
+    if (!b || b.purpose !== "file" || b.state !== "ready") {
+      throw notFound("file");
+    }
     res.set({
       "content-type": b.mediaType ?? "application/octet-stream",
       "content-length": String(b.size),
@@ -188,7 +202,9 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
       "cache-control": "no-store",
     });
     await pipeline(Readable.from(new BlobSource(db, b.id, b.size).stream()), res).catch((e) => {
-      if ((e as { code?: string }).code !== "ERR_STREAM_PREMATURE_CLOSE") throw e;
+      if ((e as { code?: string }).code !== "ERR_STREAM_PREMATURE_CLOSE") {
+        throw e;
+      }
     });
   });
 }

@@ -67,27 +67,34 @@ interface Comparison {
   warnings: string[];
 }
 
-/** Equivalent looks of what the chain gives: measured on the kept result where there is one, else those of the product times the looks it takes. */
+/**
+ * Equivalent looks of what the chain gives: measured on the kept result where there is one, else
+ * those of the product times the looks it takes.
+ */
 async function preparedLooks(
   c: Client,
   chain: Preparation | undefined,
 ): Promise<Map<string, number>> {
   const out = new Map<string, number>();
-  if (!chain) return out;
-  const nodes = [...chain.nodes].map(([id, n]) => ({ id, hash: nodeHash(n.result, versionOf) })),
-    kept = await findKept(
-      c,
-      nodes.map((n) => n.hash),
-    );
+  if (!chain) {
+    return out;
+  }
+  const nodes = [...chain.nodes].map(([id, n]) => ({ id, hash: nodeHash(n.result, versionOf) }));
+  const kept = await findKept(
+    c,
+    nodes.map((n) => n.hash),
+  );
   for (const { id, hash } of nodes) {
-    const image = kept.get(hash),
-      measured = image ? (await findImage(c, image))?.looks?.find((v) => v !== null) : null,
-      s = chain.scenes.find((x) => x.id === id)!,
-      { looks } = settingsAt(chain, id) as unknown as RadarChain,
-      own = s.looks?.find((v) => v !== null) ?? null;
-    if (measured != null) out.set(id, measured);
-    else if (own !== null)
+    const image = kept.get(hash);
+    const measured = image ? (await findImage(c, image))?.looks?.find((v) => v !== null) : null;
+    const s = chain.scenes.find((x) => x.id === id)!;
+    const { looks } = settingsAt(chain, id) as unknown as RadarChain;
+    const own = s.looks?.find((v) => v !== null) ?? null;
+    if (measured != null) {
+      out.set(id, measured);
+    } else if (own !== null) {
       out.set(id, own * (looks.on ? looks.rangeLooks * looks.azimuthLooks : 1));
+    }
   }
   return out;
 }
@@ -98,18 +105,21 @@ async function comparison(
   b: { beforeId: string; afterId: string; setup: unknown },
 ): Promise<Comparison> {
   const setup = b.setup as ChangeSetup;
-  const all = await db.withClient((c) => studySides(c, studyId)),
-    { study, scenes } = all;
+  const all = await db.withClient((c) => studySides(c, studyId));
+  const { study, scenes } = all;
   const side = async (id: string, field: string): Promise<Side> => {
     const s = scenes.find((x) => x.id === id);
-    if (!s) throw new AppError(422, "invalid", "This scene is not in the study", field);
-    if (!s.imageId || !s.info)
+    if (!s) {
+      throw new AppError(422, "invalid", "This scene is not in the study", field);
+    }
+    if (!s.imageId || !s.info) {
       throw new AppError(409, "notReady", `${s.name} is still being imported`, field);
+    }
     try {
-      const { node: n, info } = await sideNode(sources, all, s as ReadyScene),
-        chain = chainOfScene(all.chains, id),
-        o = chain?.orbits.get(id),
-        c = chain ? settingsAt(chain, id) : null;
+      const { node: n, info } = await sideNode(sources, all, s as ReadyScene);
+      const chain = chainOfScene(all.chains, id);
+      const o = chain?.orbits.get(id);
+      const c = chain ? settingsAt(chain, id) : null;
       return {
         ...(s as ReadyScene),
         node: n,
@@ -124,8 +134,9 @@ async function comparison(
           : null,
       };
     } catch (e) {
-      if (e instanceof InputError)
+      if (e instanceof InputError) {
         throw new AppError(409, "notPrepared", `${s.name}: ${e.message}`, field, e.hint);
+      }
       throw e;
     }
   };
@@ -133,7 +144,7 @@ async function comparison(
     side(b.beforeId, "beforeId"),
     side(b.afterId, "afterId"),
   ]);
-  if (before.id === after.id)
+  if (before.id === after.id) {
     throw new AppError(
       422,
       "invalid",
@@ -141,7 +152,8 @@ async function comparison(
       "afterId",
       "Pick two scenes on the time strip.",
     );
-  if (before.acquiredAt && after.acquiredAt && before.acquiredAt >= after.acquiredAt)
+  }
+  if (before.acquiredAt && after.acquiredAt && before.acquiredAt >= after.acquiredAt) {
     throw new AppError(
       422,
       "invalid",
@@ -149,21 +161,25 @@ async function comparison(
       "beforeId",
       "Swap the two handles on the time strip.",
     );
+  }
   const elevation =
     (scenes.find((s) => s.kind === "elevation" && s.imageId && s.info) as
       Comparison["elevation"] | undefined) ?? null;
-  const cloud = async (x: Side) =>
-    setup.limits.cloud ? cloudSide(sources, all, x as ReadyScene) : null;
-  // Only the dates that a limit asks for are put together; one that is gone or not ready is named by the limit.
+  const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
+  // Only the dates that a limit asks for are put together; one that is gone or not ready is named
+  // by the limit.
   const others: Record<string, { node: NodeSpec; info: ImageInfo }> = {};
   for (const id of setup.limits.standing?.sceneIds ?? []) {
     const x = scenes.find((k) => k.id === id);
-    if (x && isDate(x))
+    if (x && isDate(x)) {
       try {
         others[id] = await sideNode(sources, all, x);
       } catch (e) {
-        if (!(e instanceof InputError)) throw e;
+        if (!(e instanceof InputError)) {
+          throw e;
+        }
       }
+    }
   }
   const nodes = buildChange(
     {
@@ -196,27 +212,29 @@ function coverOf(
   return s?.imageId && s.info?.type === "class8" ? { id: s.imageId, info: s.info } : null;
 }
 
-/** Ends of the histograms of before, after and measure: decibels have their usual ones, other values those that a sample shows. */
+/**
+ * Ends of the histograms of before, after and measure: decibels have their usual ones, other values
+ * those that a sample shows.
+ */
 async function rangesOf(
   { previews, sources }: Services,
   n: ChangeNodes,
 ): Promise<[number, number][]> {
   const info = await new Evaluator({ sources }).info(n.before);
-  const measured = (await new Evaluator({ sources }).info(n.measure)).bands[0]!,
-    decibel = info.bands[0]!.role === "decibel";
-  if (decibel && measured.unit === "dB")
+  const measured = (await new Evaluator({ sources }).info(n.measure)).bands[0]!;
+  const decibel = info.bands[0]!.role === "decibel";
+  if (decibel && measured.unit === "dB") {
     return [[-40, 10], [-40, 10], n.measure.step === "change.vector" ? [0, 30] : [-25, 25]];
+  }
   const ends = (
-      await Promise.all(
-        [n.before, n.after, n.measure].map((node) =>
-          previews.field({ node, window: null, band: 0 }),
-        ),
-      )
-    ).map((f) => f.histogram),
-    lo = Math.min(ends[0]!.min, ends[1]!.min),
-    hi = Math.max(ends[0]!.max, ends[1]!.max),
-    room = 0.25 * (hi - lo),
-    far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
+    await Promise.all(
+      [n.before, n.after, n.measure].map((node) => previews.field({ node, window: null, band: 0 })),
+    )
+  ).map((f) => f.histogram);
+  const lo = Math.min(ends[0]!.min, ends[1]!.min);
+  const hi = Math.max(ends[0]!.max, ends[1]!.max);
+  const room = 0.25 * (hi - lo);
+  const far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
   const own =
     n.measure.step === "change.noChange"
       ? [0, 100]
@@ -247,32 +265,36 @@ function warningsOf(
   band: number,
 ): string[] {
   const out = comparisonWarnings(
-      comparableSide(before, before.info.bands[band]?.name),
-      comparableSide(after, before.info.bands[band]?.name),
-    ),
-    event = study.eventAt ? Date.parse(study.eventAt) : null;
+    comparableSide(before, before.info.bands[band]?.name),
+    comparableSide(after, before.info.bands[band]?.name),
+  );
+  const event = study.eventAt ? Date.parse(study.eventAt) : null;
   if (
     before.acquiredAt &&
     after.acquiredAt &&
     event !== null &&
     !(Date.parse(before.acquiredAt) < event && event < Date.parse(after.acquiredAt))
-  )
+  ) {
     out.push("The event does not lie between the two dates.");
-  if (!sameGrid(before.info.grid, after.info.grid))
+  }
+  if (!sameGrid(before.info.grid, after.info.grid)) {
     out.push(
       "The two scenes lie on different grids: after is put on the grid of before (bilinear).",
     );
+  }
   return out;
 }
-/** A side with what its own numbers are; means are of images that are compared as they are stored. */
+/**
+ * A side with what its own numbers are; means are of images that are compared as they are stored.
+ */
 const comparableSide = (s: Side, band: string | undefined) => {
-  const stored = s.node.step === "source",
-    k = stored
-      ? Math.max(
-          0,
-          s.info.bands.findIndex((b) => b.name === band),
-        )
-      : -1;
+  const stored = s.node.step === "source";
+  const k = stored
+    ? Math.max(
+        0,
+        s.info.bands.findIndex((b) => b.name === band),
+      )
+    : -1;
   return {
     ...comparableOf(s),
     radiometry: s.info.radiometry ?? null,
@@ -283,7 +305,9 @@ const comparableSide = (s: Side, band: string | undefined) => {
 const surfaced = (n: NodeSpec): boolean => {
   let found = false;
   walk(n, (x) => {
-    if (x.step === "optical.surface") found = true;
+    if (x.step === "optical.surface") {
+      found = true;
+    }
   });
   return found;
 };
@@ -316,19 +340,22 @@ const record = (s: Scene, band?: string): SceneRecord => ({
 
 export function compareRoutes(api: Router, s: Services): void {
   const { db, previews, engine } = s;
-  const histograms = new LRUCache<string, Promise<HistogramResult>>({ max: 60 }),
-    groupFacts = new LRUCache<string, Promise<GroupFacts>>({ max: 60 });
+  const histograms = new LRUCache<string, Promise<HistogramResult>>({ max: 60 });
+  const groupFacts = new LRUCache<string, Promise<GroupFacts>>({ max: 60 });
 
-  /** What each radar scene is compared as: a calibrated image as it is, a product as its chain makes it. */
+  /**
+   * What each radar scene is compared as: a calibrated image as it is, a product as its chain makes
+   * it.
+   */
   api.get("/studies/:id/compare/sides", async (req, res) => {
-    const all = await db.withClient((c) => studySides(c, idOf(req))),
-      sides = [],
-      looksOf = await db.withClient((c) =>
-        preparedLooks(
-          c,
-          all.chains.find((x) => x.family === "radar"),
-        ),
-      );
+    const all = await db.withClient((c) => studySides(c, idOf(req)));
+    const sides = [];
+    const looksOf = await db.withClient((c) =>
+      preparedLooks(
+        c,
+        all.chains.find((x) => x.family === "radar"),
+      ),
+    );
     for (const x of all.scenes.filter(isDate)) {
       const family = chainOfScene(all.chains, x.id)?.family ?? null;
       try {
@@ -344,7 +371,9 @@ export function compareRoutes(api: Router, s: Services): void {
           problem: null,
         });
       } catch (e) {
-        if (!(e instanceof InputError)) throw e;
+        if (!(e instanceof InputError)) {
+          throw e;
+        }
         sides.push({
           sceneId: x.id,
           family,
@@ -362,17 +391,17 @@ export function compareRoutes(api: Router, s: Services): void {
 
   /** Addresses of everything that a comparison shows. */
   api.post("/studies/:id/compare/nodes", async (req, res) => {
-    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, "body")),
-      n = c.nodes;
+    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, "body"));
+    const n = c.nodes;
     const [before, after, stack, gated, classes] = await Promise.all(
       [n.before, n.after, n.stack, n.gated, n.classes].map((x) => register(s, x)),
     );
-    const whole = (side: Side) => register(s, onGrid(side.node, side.info, gated!.info.grid)),
-      pictures =
-        c.before.info.bands.some((b) => b.role === "reflectance") &&
-        c.after.info.bands.some((b) => b.role === "reflectance")
-          ? { before: nodeView(await whole(c.before)), after: nodeView(await whole(c.after)) }
-          : null;
+    const whole = (side: Side) => register(s, onGrid(side.node, side.info, gated!.info.grid));
+    const pictures =
+      c.before.info.bands.some((b) => b.role === "reflectance") &&
+      c.after.info.bands.some((b) => b.role === "reflectance")
+        ? { before: nodeView(await whole(c.before)), after: nodeView(await whole(c.after)) }
+        : null;
     const groups = n.groups ? { groups: nodeView(await register(s, n.groups.groups)) } : null;
     res.json({
       groups,
@@ -414,8 +443,9 @@ export function compareRoutes(api: Router, s: Services): void {
     const {
       nodes: { groups },
     } = await comparison(s, idOf(req), checked(pairSchema, req.body, "body"));
-    if (!groups)
+    if (!groups) {
       throw new AppError(422, "invalid", "This comparison has no groups", "setup.groups");
+    }
     const key = nodeHash(groups.groups, versionOf) + nodeHash(groups.before, versionOf);
     let p = groupFacts.get(key);
     if (!p) {
@@ -428,34 +458,36 @@ export function compareRoutes(api: Router, s: Services): void {
 
   /** Exact areas by class: at once when they are known, else as a run. */
   api.post("/studies/:id/compare/areas", async (req, res) => {
-    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, "body")),
-      n = await register(s, c.nodes.classes);
+    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, "body"));
+    const n = await register(s, c.nodes.classes);
     const known = await db.withClient((x) => findTally(x, n.hash));
     if (known) {
       res.json({ tally: known, hash: n.hash });
       return;
     }
-    const params = { key: n.hash, ...(await staged(s, c.nodes)) },
-      runId = await db.withTransaction((x) =>
-        engine.submit(x, {
-          studyId: c.study.id,
-          kind: "measureAreas",
-          title: "Measure areas",
-          params,
-        }),
-      );
+    const params = { key: n.hash, ...(await staged(s, c.nodes)) };
+    const runId = await db.withTransaction((x) =>
+      engine.submit(x, {
+        studyId: c.study.id,
+        kind: "measureAreas",
+        title: "Measure areas",
+        params,
+      }),
+    );
     res.status(202).json({ runId, hash: n.hash });
   });
   api.get("/tallies/:hash", async (req, res) => {
     const t = await db.withClient((c) => findTally(c, String(req.params.hash)));
-    if (!t) throw notFound("tally");
+    if (!t) {
+      throw notFound("tally");
+    }
     res.json({ tally: t, hash: req.params.hash });
   });
 
   api.post("/studies/:id/change-maps", async (req, res) => {
-    const b = checked(mapSchema, req.body, "body"),
-      c = await comparison(s, idOf(req), b),
-      n = await register(s, c.nodes.classes);
+    const b = checked(mapSchema, req.body, "body");
+    const c = await comparison(s, idOf(req), b);
+    const n = await register(s, c.nodes.classes);
     const zone = (await db.withClient((x) => listZones(x, c.study.id)))[0] ?? null;
     const names = zone
       ? zone.features.features.map((f) => String(f.properties[zone.nameField]))
@@ -466,10 +498,10 @@ export function compareRoutes(api: Router, s: Services): void {
           polygons: areaOnGrid(multiPolygonFrom(f.geometry), n.info.grid),
         }))
       : [];
-    const g = n.info.grid,
-      name =
-        b.name ??
-        `${c.study.name}, ${(c.after.acquiredAt ? new Date(c.after.acquiredAt) : new Date()).toISOString().slice(0, 10)}`;
+    const g = n.info.grid;
+    const name =
+      b.name ??
+      `${c.study.name}, ${(c.after.acquiredAt ? new Date(c.after.acquiredAt) : new Date()).toISOString().slice(0, 10)}`;
     const band = c.before.info.bands[c.setup.band]!;
     const cover = c.nodes.layers.some((l) => l.name === "cover")
       ? ((await db.withClient((x) => listScenes(x, c.study.id))).find(
@@ -501,28 +533,28 @@ export function compareRoutes(api: Router, s: Services): void {
       grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`,
       setup: c.setup,
     };
-    const stages = await staged(s, c.nodes),
-      runId = await db.withTransaction(async (x) => {
-        const imageId = await createImage(x, n.info, levelCount(g.width, g.height));
-        return engine.submit(x, {
-          studyId: c.study.id,
-          kind: "writeChangeMap",
-          title: `Write ${name}`,
-          params: {
-            changeMapId: randomUUID(),
-            imageId,
-            name,
-            node: stages.node,
-            stages: stages.info,
-            info: n.info,
-            gated: c.nodes.gated,
-            nodeHash: n.hash,
-            setup: c.setup,
-            zones,
-            provenance,
-          },
-        });
+    const stages = await staged(s, c.nodes);
+    const runId = await db.withTransaction(async (x) => {
+      const imageId = await createImage(x, n.info, levelCount(g.width, g.height));
+      return engine.submit(x, {
+        studyId: c.study.id,
+        kind: "writeChangeMap",
+        title: `Write ${name}`,
+        params: {
+          changeMapId: randomUUID(),
+          imageId,
+          name,
+          node: stages.node,
+          stages: stages.info,
+          info: n.info,
+          gated: c.nodes.gated,
+          nodeHash: n.hash,
+          setup: c.setup,
+          zones,
+          provenance,
+        },
       });
+    });
     res.status(202).json({ runId });
   });
 }

@@ -2,7 +2,10 @@ import type { NextFunction, Request, RequestHandler, Response } from "express";
 import * as yup from "yup";
 import { AppError, errorBody } from "../errors";
 
-/** Checks a body, query or parameters, and says which field is wrong. Unknown fields are refused, so that a typing error is not silently ignored. */
+/**
+ * Checks a body, query or parameters, and says which field is wrong. Unknown fields are refused, so
+ * that a typing error is not silently ignored.
+ */
 export function checked<T extends yup.AnyObject>(
   schema: yup.ObjectSchema<T>,
   value: unknown,
@@ -42,19 +45,22 @@ const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 /** The id in an address, or 404 when it cannot be one. */
 export function idOf(req: Request, name = "id"): string {
   const v = String(req.params[name] ?? "").toLowerCase();
-  if (!uuid.test(v)) throw new AppError(404, "notFound", "There is nothing at this address");
+  if (!uuid.test(v)) {
+    throw new AppError(404, "notFound", "There is nothing at this address");
+  }
   return v;
 }
 
 /**
- * Only pages of this server may drive it: the Host header must be what it was started for, and a request that changes
+ * Only pages of this server may drive it: the Host header must be what it was started for, and a
+ * request that changes
  * something must come from the same origin or from no page at all.
  */
 export function sameSite(allowed: () => string[]): RequestHandler {
   return (req, _res, next) => {
-    const host = (req.headers.host ?? "").toLowerCase(),
-      hosts = allowed();
-    if (!hosts.includes(host))
+    const host = (req.headers.host ?? "").toLowerCase();
+    const hosts = allowed();
+    if (!hosts.includes(host)) {
       throw new AppError(
         403,
         "wrongHost",
@@ -62,14 +68,17 @@ export function sameSite(allowed: () => string[]): RequestHandler {
         undefined,
         `Open it as http://${hosts[0]}, or start it with ALLOWED_HOSTS.`,
       );
+    }
     const origin = req.headers.origin;
     if (
       origin !== undefined &&
       !hosts.some((h) => origin === `http://${h}` || origin === `https://${h}`)
-    )
+    ) {
       throw new AppError(403, "wrongOrigin", "Another page may not drive this server");
-    if (req.headers["sec-fetch-site"] === "cross-site")
+    }
+    if (req.headers["sec-fetch-site"] === "cross-site") {
       throw new AppError(403, "wrongOrigin", "Another page may not drive this server");
+    }
     next();
   };
 }
@@ -88,7 +97,9 @@ export function errorHandler(log: (e: unknown) => void) {
           ? new AppError(413, "tooLarge", "The body is too large", "body")
           : e;
     const { status, body, expected } = errorBody(known);
-    if (!expected) log(e);
+    if (!expected) {
+      log(e);
+    }
     res.status(status).json({ error: body });
   };
 }

@@ -47,13 +47,16 @@ export const nodeView = (n: NodeRow): NodeView => ({
   block: BLOCK,
 });
 
-/** Makes a node known, so that its tiles have an address. @throws InputError when a step refuses its inputs */
+/**
+ * Makes a node known, so that its tiles have an address. @throws InputError when a step refuses its
+ * inputs
+ */
 export async function register(
   { db, sources }: Pick<Services, "db" | "sources">,
   spec: NodeSpec,
 ): Promise<NodeRow> {
-  const info = await new Evaluator({ sources }).info(spec),
-    row = { hash: nodeHash(spec, versionOf), spec, info };
+  const info = await new Evaluator({ sources }).info(spec);
+  const row = { hash: nodeHash(spec, versionOf), spec, info };
   await db.withClient((c) => saveNode(c, row));
   return row;
 }
@@ -61,9 +64,9 @@ export async function register(
 /** A node as it is looked at: power, and the square of amplitudes, in decibels. */
 export function shown(whole: NodeSpec, info: NodeRow["info"]): NodeSpec {
   // Cells of sensor geometry that looks have made oblong are shown on square ones.
-  const t = info.grid.transform,
-    s = Math.min(t[1], t[5]),
-    oblong = isSensorFrame(info.grid.crs) && t[1] !== t[5];
+  const t = info.grid.transform;
+  const s = Math.min(t[1], t[5]);
+  const oblong = isSensorFrame(info.grid.crs) && t[1] !== t[5];
   const n = oblong
     ? node(
         "grid.warp",
@@ -79,28 +82,34 @@ export function shown(whole: NodeSpec, info: NodeRow["info"]): NodeSpec {
         whole,
       )
     : whole;
-  if (info.bands.some((b) => b.role === "dn" && b.gain)) return node("optical.reflectance", {}, n);
-  if (info.bands.every((b) => b.role === "amplitude"))
+  if (info.bands.some((b) => b.role === "dn" && b.gain)) {
+    return node("optical.reflectance", {}, n);
+  }
+  if (info.bands.every((b) => b.role === "amplitude")) {
     return node(
       "radar.decibel",
       {},
       node("radar.calibrate", { to: "none", removeNoise: false, polarisations: null }, n),
     );
+  }
   return info.bands.some((b) => b.role === "power") ? node("radar.decibel", {}, n) : n;
 }
 
 /** Nodes that show a scene. */
 export async function sceneNode(s: Services, sceneId: string, onMap = false): Promise<NodeRow> {
   const scene = await s.db.withClient((c) => findScene(c, sceneId));
-  if (!scene) throw notFound("scene");
-  if (!scene.imageId || !scene.info)
+  if (!scene) {
+    throw notFound("scene");
+  }
+  if (!scene.imageId || !scene.info) {
     throw new AppError(409, "notReady", `${scene.name} is still being imported`, "scene");
+  }
   if (isSensorFrame(scene.info.grid.crs) && onMap) {
     const n = (await s.db.withClient((c) => preparation(c, scene.studyId, "radar"))).nodes.get(
-        sceneId,
-      ),
-      row = n && !n.error ? await register(s, n.result) : null;
-    if (!row || isSensorFrame(row.info.grid.crs))
+      sceneId,
+    );
+    const row = n && !n.error ? await register(s, n.result) : null;
+    if (!row || isSensorFrame(row.info.grid.crs)) {
       throw new AppError(
         409,
         "notPrepared",
@@ -108,10 +117,12 @@ export async function sceneNode(s: Services, sceneId: string, onMap = false): Pr
         "scene",
         "See Prepare.",
       );
+    }
     return register(s, shown(row.spec, row.info));
   }
-  if (isSensorFrame(scene.info.grid.crs))
+  if (isSensorFrame(scene.info.grid.crs)) {
     return register(s, shown(sourceNode(scene.imageId), scene.info));
+  }
   // Maps are drawn north up on square cells; other grids are put on one first.
   const source = onGrid(sourceNode(scene.imageId), scene.info, squareNorthUp(scene.info.grid));
   return register(s, shown(source, scene.info));
@@ -125,17 +136,21 @@ export function nodeRoutes(api: Router, s: Services): void {
   });
   api.get("/change-maps/:id/node", async (req, res) => {
     const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
-    if (!m) throw notFound("change map");
+    if (!m) {
+      throw notFound("change map");
+    }
     res.json(nodeView(await register(s, sourceNode(m.imageId))));
   });
 
   /** What nodes show at one place, band by band. */
   api.post("/nodes/values", async (req, res) => {
-    const b = checked(valuesSchema, req.body, "body"),
-      out = [];
+    const b = checked(valuesSchema, req.body, "body");
+    const out = [];
     for (const hash of b.hashes) {
       const n = known.get(hash) ?? (await db.withClient((c) => findNode(c, hash)));
-      if (!n) throw notFound("image");
+      if (!n) {
+        throw notFound("image");
+      }
       const values = isSensorFrame(n.info.grid.crs)
         ? null
         : (
@@ -158,12 +173,19 @@ export function nodeRoutes(api: Router, s: Services): void {
     res.json(out);
   });
 
-  /** Cells of a tile: little-endian float32 (NaN = nodata) or uint8 labels (255 = nodata), band after band, cut to the image. */
+  /**
+   * Cells of a tile: little-endian float32 (NaN = nodata) or uint8 labels (255 = nodata), band
+   * after band, cut to the image.
+   */
   api.get("/nodes/:hash/tiles/:level/:row/:col", async (req, res) => {
     const { hash, level, row, col } = req.params as Record<string, string>;
-    if (!/^[0-9a-f]{32}$/.test(hash!)) throw notFound("image");
+    if (!/^[0-9a-f]{32}$/.test(hash!)) {
+      throw notFound("image");
+    }
     const n = known.get(hash!) ?? (await db.withClient((c) => findNode(c, hash!)));
-    if (!n) throw notFound("image");
+    if (!n) {
+      throw notFound("image");
+    }
     known.set(hash!, n);
     const [l, r, c] = [level, row, col].map((v) => (/^\d{1,6}$/.test(v!) ? Number(v) : NaN)) as [
       number,
@@ -172,16 +194,19 @@ export function nodeRoutes(api: Router, s: Services): void {
     ];
     const g =
       l < levelCount(n.info.grid.width, n.info.grid.height) ? levelGrid(n.info.grid, l) : null;
-    if (!g || !(r * BLOCK < g.height) || !(c * BLOCK < g.width)) throw notFound("tile");
+    if (!g || !(r * BLOCK < g.height) || !(c * BLOCK < g.width)) {
+      throw notFound("tile");
+    }
     const bands =
       req.query.bands === undefined ? null : String(req.query.bands).split(",").map(Number);
-    if (bands && bands.some((b) => !Number.isInteger(b) || b < 0 || b >= n.info.bands.length))
+    if (bands && bands.some((b) => !Number.isInteger(b) || b < 0 || b >= n.info.bands.length)) {
       throw new AppError(
         422,
         "invalid",
         `bands must be numbers from 0 to ${n.info.bands.length - 1}`,
         "bands",
       );
+    }
     const etag = `"${hash}-${l}-${r}-${c}-${bands?.join(".") ?? "all"}"`;
     res.set({ etag, "cache-control": "private, max-age=31536000, immutable" });
     if (req.headers["if-none-match"] === etag) {
@@ -190,7 +215,9 @@ export function nodeRoutes(api: Router, s: Services): void {
     }
     const stop = new AbortController();
     res.once("close", () => {
-      if (!res.writableEnded) stop.abort();
+      if (!res.writableEnded) {
+        stop.abort();
+      }
     });
     try {
       const t = await previews.tile({ node: n.spec, level: l, row: r, col: c, bands }, stop.signal);
@@ -198,7 +225,9 @@ export function nodeRoutes(api: Router, s: Services): void {
         .set("content-type", "application/octet-stream")
         .send(Buffer.from(t.bytes.buffer, t.bytes.byteOffset, t.bytes.byteLength));
     } catch (e) {
-      if (stop.signal.aborted) return;
+      if (stop.signal.aborted) {
+        return;
+      }
       res.removeHeader("etag");
       res.removeHeader("cache-control");
       throw e;

@@ -1,15 +1,15 @@
 import type { Router } from "express";
 import * as yup from "yup";
-import { type PinExpectation, createPin, deletePin, listPins, updatePin } from "../db/pins";
+import { createPin, deletePin, listPins, updatePin } from "../db/pins";
 import { addToLedger, findStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { placeOf, valuesAt } from "../products/values";
 import { checked, idOf } from "./http";
 import type { Services } from "./services";
 
-const lon = yup.number().min(-180).max(180).required(),
-  lat = yup.number().min(-90).max(90).required(),
-  name = yup.string().trim().min(1, "Give the pin a name").max(80);
+const lon = yup.number().min(-180).max(180).required();
+const lat = yup.number().min(-90).max(90).required();
+const name = yup.string().trim().min(1, "Give the pin a name").max(80);
 const expected = yup
   .object({
     sceneId: yup.string().uuid().nullable().defined(),
@@ -20,9 +20,9 @@ const expected = yup
   .noUnknown()
   .nullable();
 const createSchema = yup
-    .object({ name: name.required(), lon, lat, expected: expected.default(null) })
-    .noUnknown(),
-  updateSchema = yup.object({ name, expected: expected.optional() }).noUnknown();
+  .object({ name: name.required(), lon, lat, expected: expected.default(null) })
+  .noUnknown();
+const updateSchema = yup.object({ name, expected: expected.optional() }).noUnknown();
 const valuesSchema = yup
   .object({
     places: yup
@@ -43,16 +43,18 @@ export function pinRoutes(api: Router, s: Services): void {
     res.json(await db.withClient((c) => listPins(c, idOf(req))));
   });
   api.post("/studies/:id/pins", async (req, res) => {
-    const studyId = idOf(req),
-      b = checked(createSchema, req.body, "body");
+    const studyId = idOf(req);
+    const b = checked(createSchema, req.body, "body");
     const pin = await db.withTransaction(async (c) => {
-      if (!(await findStudy(c, studyId))) throw notFound("study");
+      if (!(await findStudy(c, studyId))) {
+        throw notFound("study");
+      }
       const p = await createPin(c, {
         studyId,
         name: b.name,
         lon: b.lon,
         lat: b.lat,
-        expected: b.expected as PinExpectation | null,
+        expected: b.expected,
       });
       await addToLedger(c, studyId, "Pin set", {
         pin: p.id,
@@ -66,34 +68,39 @@ export function pinRoutes(api: Router, s: Services): void {
     res.status(201).json(pin);
   });
   api.patch("/pins/:id", async (req, res) => {
-    const b = checked(updateSchema, req.body, "body"),
-      pin = await db.withClient((c) =>
-        updatePin(c, idOf(req), {
-          name: b.name,
-          expected: b.expected as PinExpectation | null | undefined,
-        }),
-      );
-    if (!pin) throw notFound("pin");
+    const b = checked(updateSchema, req.body, "body");
+    const pin = await db.withClient((c) =>
+      updatePin(c, idOf(req), {
+        name: b.name,
+        expected: b.expected,
+      }),
+    );
+    if (!pin) {
+      throw notFound("pin");
+    }
     res.json(pin);
   });
   api.delete("/pins/:id", async (req, res) => {
-    if (!(await db.withClient((c) => deletePin(c, idOf(req))))) throw notFound("pin");
+    if (!(await db.withClient((c) => deletePin(c, idOf(req))))) {
+      throw notFound("pin");
+    }
     res.status(204).end();
   });
 
   /** What every scene of the study shows at places in longitude and latitude. */
   api.post("/studies/:id/values", async (req, res) => {
-    const id = idOf(req),
-      b = checked(valuesSchema, req.body, "body"),
-      places = b.places as [number, number][];
+    const id = idOf(req);
+    const b = checked(valuesSchema, req.body, "body");
+    const places = b.places as [number, number][];
     const odd = places.findIndex(([x, y]) => Math.abs(x) > 180 || Math.abs(y) > 90);
-    if (odd >= 0)
+    if (odd >= 0) {
       throw new AppError(
         422,
         "invalid",
         "A place is longitude and latitude in degrees",
         `places[${odd}]`,
       );
+    }
     res.json(await valuesAt(s, id, places, b.sizeCells ?? 1));
   });
   api.post("/scenes/:id/place", async (req, res) => {

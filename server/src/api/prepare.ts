@@ -55,7 +55,9 @@ const fieldSchema = yup
 /** Which chain a request is about; radar where it does not say. */
 function familyIn(req: { query: Record<string, unknown> }): Family {
   const f = FAMILIES.find((x) => x === (req.query.family ?? "radar"));
-  if (!f) throw new AppError(422, "invalid", `family must be ${FAMILIES.join(" or ")}`, "family");
+  if (!f) {
+    throw new AppError(422, "invalid", `family must be ${FAMILIES.join(" or ")}`, "family");
+  }
   return f;
 }
 const overTimeSchema = yup.object(overTimeFields).noUnknown();
@@ -65,13 +67,16 @@ export function prepareRoutes(api: Router, s: Services): void {
 
   const view = (studyId: string, family: Family) =>
     db.withClient(async (c) => {
-      const p = await preparation(c, studyId, family),
-        rows = await board(c, p, sources),
-        kept = await listKept(c, studyId),
-        live = new Set(rows.map((r) => r.result));
+      const p = await preparation(c, studyId, family);
+      const rows = await board(c, p, sources);
+      const kept = await listKept(c, studyId);
+      const live = new Set(rows.map((r) => r.result));
       // What the present chain still uses on the way counts as live too.
-      for (const n of p.nodes.values())
-        for (const x of n.cells) live.add(nodeHash(x.output, versionOf));
+      for (const n of p.nodes.values()) {
+        for (const x of n.cells) {
+          live.add(nodeHash(x.output, versionOf));
+        }
+      }
       const mine = new Set(p.scenes.map((x) => x.id));
       return {
         family,
@@ -96,33 +101,34 @@ export function prepareRoutes(api: Router, s: Services): void {
 
   /** Definition of a coordinate system by its EPSG code. */
   api.get("/crs/:code", async (req, res) => {
-    if (!/^\d{4,6}$/.test(String(req.params.code)))
+    if (!/^\d{4,6}$/.test(String(req.params.code))) {
       throw new AppError(
         422,
         "invalid",
         "A coordinate system is named by its EPSG code, four to six digits",
         "code",
       );
+    }
     res.json(await crsOfEpsg(Number(req.params.code)));
   });
   api.get("/studies/:id/prepare", async (req, res) => {
     res.json(await view(idOf(req), familyIn(req)));
   });
   api.put("/studies/:id/prepare", async (req, res) => {
-    const id = idOf(req),
-      family = familyIn(req),
-      house = HOUSES[family],
-      b = checked(stateOf(family), req.body, "body"),
-      state: PrepareState = {
-        chain: b.chain,
-        exceptions: house.check(b.chain, b.exceptions),
-        heldOut: b.heldOut,
-      };
+    const id = idOf(req);
+    const family = familyIn(req);
+    const house = HOUSES[family];
+    const b = checked(stateOf(family), req.body, "body");
+    const state: PrepareState = {
+      chain: b.chain,
+      exceptions: house.check(b.chain, b.exceptions),
+      heldOut: b.heldOut,
+    };
     await db.withTransaction(async (c) => {
-      const p = await preparation(c, id, family, state),
-        elevationId = (state.chain.terrain as { elevationId?: string | null } | undefined)
-          ?.elevationId;
-      if (elevationId && !p.elevations.some((e) => e.id === elevationId))
+      const p = await preparation(c, id, family, state);
+      const elevationId = (state.chain.terrain as { elevationId?: string | null } | undefined)
+        ?.elevationId;
+      if (elevationId && !p.elevations.some((e) => e.id === elevationId)) {
         throw new AppError(
           422,
           "invalid",
@@ -130,6 +136,7 @@ export function prepareRoutes(api: Router, s: Services): void {
           "chain.terrain.elevationId",
           "Pick another one.",
         );
+      }
       await updateStudy(c, id, { [house.field]: state });
       await addToLedger(c, id, "Chain set", {
         family,
@@ -142,21 +149,26 @@ export function prepareRoutes(api: Router, s: Services): void {
   });
   /** Runs what is not kept yet; nothing that is unchanged is computed again. */
   api.post("/studies/:id/prepare/runs", async (req, res) => {
-    const id = idOf(req),
-      family = familyIn(req),
-      b = checked(runSchema, req.body ?? {}, "body");
+    const id = idOf(req);
+    const family = familyIn(req);
+    const b = checked(runSchema, req.body ?? {}, "body");
     const out = await db.withTransaction(async (c) => {
-      const p = await preparation(c, id, family),
-        { field } = HOUSES[family];
-      if (p.study[field] === null) await updateStudy(c, id, { [field]: p.state });
+      const p = await preparation(c, id, family);
+      const { field } = HOUSES[family];
+      if (p.study[field] === null) {
+        await updateStudy(c, id, { [field]: p.state });
+      }
       const left = await leftToRun(c, p, sources, b.sceneIds);
-      if (left.length === 0) return null;
+      if (left.length === 0) {
+        return null;
+      }
       const items = [];
-      for (const x of left)
+      for (const x of left) {
         items.push({
           ...x,
           imageId: await createImage(c, x.info, levelCount(x.info.grid.width, x.info.grid.height)),
         });
+      }
       const names = [...new Set(items.map((x) => x.sceneName))];
       const runId = await engine.submit(c, {
         studyId: id,
@@ -175,25 +187,26 @@ export function prepareRoutes(api: Router, s: Services): void {
   });
   /** One statistic over the prepared dates of a span, as a scene of its own. */
   api.post("/studies/:id/prepare/over-time", async (req, res) => {
-    const id = idOf(req),
-      family = familyIn(req),
-      b = checked(overTimeSchema, req.body, "body");
+    const id = idOf(req);
+    const family = familyIn(req);
+    const b = checked(overTimeSchema, req.body, "body");
     const out = await db.withTransaction(async (c) => {
-      const p = await preparation(c, id, family),
-        inside = inSpan(
-          p.scenes.filter((x) => p.nodes.has(x.id)),
-          b,
-        );
+      const p = await preparation(c, id, family);
+      const inside = inSpan(
+        p.scenes.filter((x) => p.nodes.has(x.id)),
+        b,
+      );
       const broken = inside.find((x) => p.nodes.get(x.id)!.error);
-      if (broken)
+      if (broken) {
         throw new AppError(
           422,
           "invalid",
           `${broken.name}: ${p.nodes.get(broken.id)!.error!.message}`,
           p.nodes.get(broken.id)!.error!.field,
         );
+      }
       const apart = HOUSES[family].apart(p.state.chain);
-      if (apart)
+      if (apart) {
         throw new AppError(
           422,
           "invalid",
@@ -201,6 +214,7 @@ export function prepareRoutes(api: Router, s: Services): void {
           "chain",
           "Switch that step on first.",
         );
+      }
       const all = await studySides(c, id);
       return overTimeScene(
         { sources },
@@ -221,13 +235,15 @@ export function prepareRoutes(api: Router, s: Services): void {
   });
   /** What goes into a step and what comes out, for looking at. */
   api.post("/studies/:id/prepare/nodes", async (req, res) => {
-    const family = familyIn(req),
-      b = checked(nodeSchema, req.body, "body"),
-      p = await db.withClient((c) => preparation(c, idOf(req), family)),
-      n = p.nodes.get(b.sceneId);
-    if (!n) throw notFound("scene in this chain");
+    const family = familyIn(req);
+    const b = checked(nodeSchema, req.body, "body");
+    const p = await db.withClient((c) => preparation(c, idOf(req), family));
+    const n = p.nodes.get(b.sceneId);
+    if (!n) {
+      throw notFound("scene in this chain");
+    }
     const cell = n.cells.find((x) => x.step === b.step);
-    if (!cell || (n.error && b.step === n.failedAt))
+    if (!cell || (n.error && b.step === n.failedAt)) {
       throw new AppError(
         422,
         "invalid",
@@ -235,15 +251,16 @@ export function prepareRoutes(api: Router, s: Services): void {
         "step",
         n.error?.hint,
       );
+    }
     const view = async (x: NodeSpec) => {
       const r = await register(s, x);
       return nodeView(await register(s, shown(x, r.info)));
     };
-    const output = await view(cell.output),
-      levels =
-        output.info.bands.some((x) => x.name === "haze level") && b.step === "haze"
-          ? nodeView(await register(s, node("optical.hazeLevels", {}, cell.output)))
-          : null;
+    const output = await view(cell.output);
+    const levels =
+      output.info.bands.some((x) => x.name === "haze level") && b.step === "haze"
+        ? nodeView(await register(s, node("optical.hazeLevels", {}, cell.output)))
+        : null;
     res.json({
       input: await view(cell.input),
       output,
@@ -253,38 +270,47 @@ export function prepareRoutes(api: Router, s: Services): void {
   });
   /** What a step found in a scene, for the log: figures, and warnings that follow from them. */
   api.post("/studies/:id/prepare/reports", async (req, res) => {
-    const family = familyIn(req),
-      b = checked(nodeSchema, req.body, "body"),
-      p = await db.withClient((c) => preparation(c, idOf(req), family)),
-      cell = p.nodes.get(b.sceneId)?.cells.find((x) => x.step === b.step);
-    if (!cell) throw notFound("step of this scene");
+    const family = familyIn(req);
+    const b = checked(nodeSchema, req.body, "body");
+    const p = await db.withClient((c) => preparation(c, idOf(req), family));
+    const cell = p.nodes.get(b.sceneId)?.cells.find((x) => x.step === b.step);
+    if (!cell) {
+      throw notFound("step of this scene");
+    }
     const parts = await Promise.all((cell.tells ?? []).map((x) => previews.report({ node: x })));
     res.json({
       lines: parts.flatMap((x) => x?.lines ?? []),
       warnings: parts.flatMap((x) => x?.warnings ?? []),
     });
   });
-  /** Mean, spread, looks and histogram of a field of a node's band, the first where none is given, or of a sample of the whole; decibels are averaged as power. */
+  /**
+   * Mean, spread, looks and histogram of a field of a node's band, the first where none is given,
+   * or of a sample of the whole; decibels are averaged as power.
+   */
   api.post("/fields", async (req, res) => {
-    const b = checked(fieldSchema, req.body, "body"),
-      n = await db.withClient((c) => findNode(c, b.hash));
-    if (!n) throw notFound("image");
-    if (b.band >= n.info.bands.length)
+    const b = checked(fieldSchema, req.body, "body");
+    const n = await db.withClient((c) => findNode(c, b.hash));
+    if (!n) {
+      throw notFound("image");
+    }
+    if (b.band >= n.info.bands.length) {
       throw new AppError(422, "invalid", `The image has ${n.info.bands.length} bands`, "band");
+    }
     res.json(await previews.field({ node: n.spec, window: b.window, band: b.band }));
   });
   /** Takes results away that the chain as it stands does not use. */
   api.delete("/studies/:id/prepare/old", async (req, res) => {
-    const id = idOf(req),
-      old = (await view(id, familyIn(req))).old;
+    const id = idOf(req);
+    const old = (await view(id, familyIn(req))).old;
     await db.withTransaction(async (c) => {
       await deleteKept(
         c,
         old.map((o) => o.hash),
       );
       await sweepImages(c);
-      if (old.length)
+      if (old.length) {
         await addToLedger(c, id, "Old results deleted", { results: old.map((o) => o.hash) });
+      }
     });
     res.json({ deleted: old.length });
   });

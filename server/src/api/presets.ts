@@ -27,15 +27,17 @@ export function presetRoutes(api: Router, { db }: Services): void {
     res.json(await db.withClient(listPresets));
   });
   api.post("/presets", async (req, res) => {
-    const b = checked(presetSchema, req.body, "body"),
-      { standing: _own, ...limits } = b.limits as Record<string, unknown>;
+    const b = checked(presetSchema, req.body, "body");
+    const { standing: _own, ...limits } = b.limits as Record<string, unknown>;
     // Dates of one study say nothing in another.
     res
       .status(201)
       .json(await db.withTransaction((c) => createPreset(c, { ...b, rules: b.rules, limits })));
   });
   api.delete("/presets/:id", async (req, res) => {
-    if (!(await db.withTransaction((c) => deletePreset(c, idOf(req))))) throw notFound("preset");
+    if (!(await db.withTransaction((c) => deletePreset(c, idOf(req))))) {
+      throw notFound("preset");
+    }
     res.status(204).end();
   });
 }

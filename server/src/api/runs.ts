@@ -15,13 +15,19 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
   });
   api.get("/runs/:id", async (req, res) => {
     const r = await db.withClient((c) => runProgress(c, idOf(req)));
-    if (!r) throw notFound("run");
+    if (!r) {
+      throw notFound("run");
+    }
     res.json(slim(r));
   });
   api.post("/runs/:id/cancel", async (req, res) => {
     const id = idOf(req);
-    if (!(await db.withClient((c) => runProgress(c, id)))) throw notFound("run");
-    if (!(await engine.cancel(id))) throw new AppError(409, "ended", "This run has already ended");
+    if (!(await db.withClient((c) => runProgress(c, id)))) {
+      throw notFound("run");
+    }
+    if (!(await engine.cancel(id))) {
+      throw new AppError(409, "ended", "This run has already ended");
+    }
     res.status(204).end();
   });
 
@@ -29,7 +35,9 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
   const listeners = new Set<(text: string) => void>();
   const waiting = new Map<string, NodeJS.Timeout>();
   db.listen("hg_runs", (id) => {
-    if (listeners.size === 0 || waiting.has(id)) return;
+    if (listeners.size === 0 || waiting.has(id)) {
+      return;
+    }
     waiting.set(
       id,
       setTimeout(() => {
@@ -39,7 +47,9 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
           .then((r) => {
             if (r) {
               const text = `data: ${JSON.stringify(slim(r))}\n\n`;
-              for (const l of listeners) l(text);
+              for (const l of listeners) {
+                l(text);
+              }
             }
           })
           .catch(() => {});
@@ -55,9 +65,9 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
     res.flushHeaders();
     res.write(": hello\n\n");
     const send = (t: string) => {
-        res.write(t);
-      },
-      beat = setInterval(() => send(": still here\n\n"), 15000);
+      res.write(t);
+    };
+    const beat = setInterval(() => send(": still here\n\n"), 15000);
     listeners.add(send);
     req.on("close", () => {
       listeners.delete(send);

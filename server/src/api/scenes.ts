@@ -1,7 +1,6 @@
 import type { Router } from "express";
 import * as yup from "yup";
 import { transformer, LONLAT } from "@hindglance/core/geodesy/crs";
-import type { VerticalDatum } from "@hindglance/core/graph/image";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 import { SCENE_KINDS } from "@hindglance/formats/scene/describe";
 import { isSensorFrame } from "@hindglance/core/radar/sensor";
@@ -20,7 +19,7 @@ import {
 import { deleteOrbit, listOrbits } from "../db/products";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
-import { type SaidOfScene, sceneFrom } from "../products/createScene";
+import { sceneFrom } from "../products/createScene";
 import { seriesOf } from "@hindglance/core/chain/comparable";
 import { inSpan, overTimeFields, overTimeScene } from "../products/overTime";
 import type { ReadyScene } from "../products/families";
@@ -119,50 +118,57 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
     res.json((await db.withClient((c) => listScenes(c, idOf(req)))).map(sceneView));
   });
   api.post("/studies/:id/scenes", async (req, res) => {
-    const studyId = idOf(req),
-      b = checked(createSchema, req.body, "body");
+    const studyId = idOf(req);
+    const b = checked(createSchema, req.body, "body");
     const out = await db.withTransaction(async (c) => {
       const blob = await findBlob(c, b.uploadId);
-      if (!blob || blob.studyId !== studyId || blob.purpose !== "upload" || blob.state !== "ready")
+      if (
+        !blob ||
+        blob.studyId !== studyId ||
+        blob.purpose !== "upload" ||
+        blob.state !== "ready"
+      ) {
         throw new AppError(
           422,
           "invalid",
           "This upload is not there, or was imported already",
           "uploadId",
         );
-      return sceneFrom(
-        { db, submit: (r) => engine.submit(c, r) },
-        c,
-        studyId,
-        blob,
-        b as SaidOfScene,
-      );
+      }
+      return sceneFrom({ db, submit: (r) => engine.submit(c, r) }, c, studyId, blob, b);
     });
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });
-  /** Joins neighbouring frames of one pass, or tiles of one date; the joined scene takes the place of its parts when the run ends. */
+  /**
+   * Joins neighbouring frames of one pass, or tiles of one date; the joined scene takes the place
+   * of its parts when the run ends.
+   */
   api.post("/studies/:id/scenes/join", async (req, res) => {
-    const studyId = idOf(req),
-      b = checked(joinSchema, req.body, "body");
+    const studyId = idOf(req);
+    const b = checked(joinSchema, req.body, "body");
     const out = await db.withTransaction((c) =>
       joinedScene((r) => engine.submit(c, r), c, studyId, [...new Set(b.sceneIds)], b.name),
     );
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });
-  /** One statistic over the dates of a series that no chain prepares: scenes with the bands and cells of `like`. */
+  /**
+   * One statistic over the dates of a series that no chain prepares: scenes with the bands and
+   * cells of `like`.
+   */
   api.post("/studies/:id/scenes/over-time", async (req, res) => {
-    const studyId = idOf(req),
-      b = checked(overTimeSchema, req.body, "body");
+    const studyId = idOf(req);
+    const b = checked(overTimeSchema, req.body, "body");
     const out = await db.withTransaction(async (c) => {
-      const sides = await studySides(c, studyId),
-        like = sides.scenes.find((s) => s.id === b.like);
-      if (!like?.info || !like.imageId)
+      const sides = await studySides(c, studyId);
+      const like = sides.scenes.find((s) => s.id === b.like);
+      if (!like?.info || !like.imageId) {
         throw new AppError(
           422,
           "invalid",
           "This scene is not in the study, or is still being imported",
           "like",
         );
+      }
       return overTimeScene(
         { sources },
         (r) => engine.submit(c, r),
@@ -181,17 +187,21 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });
   api.patch("/scenes/:id", async (req, res) => {
-    const id = idOf(req),
-      b = checked(updateSchema, req.body, "body");
+    const id = idOf(req);
+    const b = checked(updateSchema, req.body, "body");
     const s = await db.withTransaction(async (c) => {
       const old = await findScene(c, id);
-      if (!old) throw notFound("scene");
-      if (b.acquiredAt === null && old.kind !== "elevation")
+      if (!old) {
+        throw notFound("scene");
+      }
+      if (b.acquiredAt === null && old.kind !== "elevation") {
         throw new AppError(422, "invalid", "A scene needs its date", "acquiredAt");
+      }
       if (b.vertical !== undefined) {
-        if (old.kind !== "elevation" || !old.imageId)
+        if (old.kind !== "elevation" || !old.imageId) {
           throw new AppError(422, "invalid", "Only elevation has a vertical datum", "vertical");
-        await setVertical(c, old.imageId, b.vertical as VerticalDatum | null);
+        }
+        await setVertical(c, old.imageId, b.vertical);
       }
       await updateScene(c, id, b);
       await addToLedger(c, old.studyId, "Scene changed", { scene: id, ...b });
@@ -202,8 +212,12 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.delete("/scenes/:id", async (req, res) => {
     const id = idOf(req);
     const s = await db.withClient((c) => findScene(c, id));
-    if (!s) throw notFound("scene");
-    if (s.runId) await engine.cancel(s.runId);
+    if (!s) {
+      throw notFound("scene");
+    }
+    if (s.runId) {
+      await engine.cancel(s.runId);
+    }
     await db.withTransaction(async (c) => {
       await deleteScene(c, id);
       await sweepImages(c);
@@ -222,10 +236,14 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.delete("/orbits/:id", async (req, res) => {
     const study = await db.withTransaction(async (c) => {
       const s = await deleteOrbit(c, idOf(req));
-      if (s) await addToLedger(c, s, "Orbit file removed", { orbit: idOf(req) });
+      if (s) {
+        await addToLedger(c, s, "Orbit file removed", { orbit: idOf(req) });
+      }
       return s;
     });
-    if (!study) throw notFound("orbit file");
+    if (!study) {
+      throw notFound("orbit file");
+    }
     res.status(204).end();
   });
 
@@ -233,8 +251,8 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
     res.json(await db.withClient((c) => listZones(c, idOf(req))));
   });
   api.post("/studies/:id/zones", async (req, res) => {
-    const studyId = idOf(req),
-      b = checked(zonesSchema, req.body, "body");
+    const studyId = idOf(req);
+    const b = checked(zonesSchema, req.body, "body");
     const z = await db.withTransaction(async (c) => {
       const blob = await findBlob(c, b.uploadId);
       const d = blob?.detail as unknown as {
@@ -242,15 +260,16 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
         nameField: string | null;
         nameFields: string[];
       };
-      if (!blob || blob.studyId !== studyId || blob.purpose !== "upload" || d?.form !== "zones")
+      if (!blob || blob.studyId !== studyId || blob.purpose !== "upload" || d?.form !== "zones") {
         throw new AppError(
           422,
           "invalid",
           "This upload is not there, or holds no zones",
           "uploadId",
         );
+      }
       const nameField = b.nameField ?? d.nameField;
-      if (!nameField || !d.nameFields.includes(nameField))
+      if (!nameField || !d.nameFields.includes(nameField)) {
         throw new AppError(
           422,
           "invalid",
@@ -260,6 +279,7 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
           "nameField",
           "Every zone needs a property with its name.",
         );
+      }
       const features = JSON.parse(
         new TextDecoder().decode(await new BlobSource(db, blob.id, blob.size).read(0, blob.size)),
       ) as object;
@@ -285,10 +305,14 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.delete("/zones/:id", async (req, res) => {
     const study = await db.withTransaction(async (c) => {
       const s = await deleteZones(c, idOf(req));
-      if (s) await addToLedger(c, s, "Zones removed", { zones: idOf(req) });
+      if (s) {
+        await addToLedger(c, s, "Zones removed", { zones: idOf(req) });
+      }
       return s;
     });
-    if (!study) throw notFound("zone layer");
+    if (!study) {
+      throw notFound("zone layer");
+    }
     res.status(204).end();
   });
 }

@@ -48,27 +48,32 @@ const MOST_DATES = 400;
 export function seriesRoutes(api: Router, s: Services): void {
   const { db, engine } = s;
 
-  /** Area beyond a value on every date of a kind, by zone, with the mean of the band; as a run until it is known. */
+  /**
+   * Area beyond a value on every date of a kind, by zone, with the mean of the band; as a run until
+   * it is known.
+   */
   api.post("/studies/:id/series", async (req, res) => {
-    const b = checked(seriesSchema, req.body, "body"),
-      all = await db.withClient((c) => studySides(c, idOf(req))),
-      dates: { scene: ReadyScene; node: NodeSpec }[] = [],
-      left: { sceneId: string; name: string; reason: string }[] = [],
-      seen = new Set<string>();
+    const b = checked(seriesSchema, req.body, "body");
+    const all = await db.withClient((c) => studySides(c, idOf(req)));
+    const dates: { scene: ReadyScene; node: NodeSpec }[] = [];
+    const left: { sceneId: string; name: string; reason: string }[] = [];
+    const seen = new Set<string>();
     const scenes = all.scenes
       .filter(isDate)
       .filter((x) => x.kind === b.kind && x.acquiredAt)
       .sort((x, y) => (x.acquiredAt! < y.acquiredAt! ? -1 : 1));
-    let grid: Grid | null = null,
-      unit = "",
-      decibel = false,
-      like: BandInfo | null = null;
+    let grid: Grid | null = null;
+    let unit = "";
+    let decibel = false;
+    let like: BandInfo | null = null;
     for (const scene of scenes) {
       try {
-        const side = await sideNode(s.sources, all, scene),
-          wanted: BandInfo | undefined =
-            like ?? side.info.bands.find((x) => (x.polarisation ?? x.name) === b.band);
-        if (!wanted || !comparingOf(wanted)) throw new InputError(`has no band ${b.band}`);
+        const side = await sideNode(s.sources, all, scene);
+        const wanted: BandInfo | undefined =
+          like ?? side.info.bands.find((x) => (x.polarisation ?? x.name) === b.band);
+        if (!wanted || !comparingOf(wanted)) {
+          throw new InputError(`has no band ${b.band}`);
+        }
         const k = sameBand(wanted, side.info);
         if (!grid) {
           grid = squareNorthUp(side.info.grid);
@@ -78,7 +83,7 @@ export function seriesRoutes(api: Router, s: Services): void {
         }
         let n: NodeSpec = dateNodes(side, [k], grid, b.speckle).db;
         if (b.studyArea) {
-          if (!all.study.studyArea)
+          if (!all.study.studyArea) {
             throw new AppError(
               422,
               "invalid",
@@ -86,6 +91,7 @@ export function seriesRoutes(api: Router, s: Services): void {
               "studyArea",
               "Draw one in Scenes, or count everything.",
             );
+          }
           n = node(
             "bands.mask",
             {},
@@ -104,11 +110,13 @@ export function seriesRoutes(api: Router, s: Services): void {
           dates.push({ scene, node: n });
         }
       } catch (e) {
-        if (!(e instanceof InputError)) throw e;
+        if (!(e instanceof InputError)) {
+          throw e;
+        }
         left.push({ sceneId: scene.id, name: scene.name, reason: e.message });
       }
     }
-    if (dates.length < 2 || !grid)
+    if (dates.length < 2 || !grid) {
       throw new AppError(
         422,
         "tooFewDates",
@@ -118,7 +126,8 @@ export function seriesRoutes(api: Router, s: Services): void {
         "band",
         "Two dates or more are needed; see Scenes and Prepare.",
       );
-    if (dates.length > MOST_DATES)
+    }
+    if (dates.length > MOST_DATES) {
       throw new AppError(
         422,
         "tooManyDates",
@@ -126,64 +135,67 @@ export function seriesRoutes(api: Router, s: Services): void {
         "kind",
         "Take dates out of the study.",
       );
+    }
     const zone = b.zones
-        ? ((await db.withClient((c) => listZones(c, all.study.id)))[0] ?? null)
-        : null,
-      names = zone ? zone.features.features.map((f) => String(f.properties[zone.nameField])) : [];
+      ? ((await db.withClient((c) => listZones(c, all.study.id)))[0] ?? null)
+      : null;
+    const names = zone
+      ? zone.features.features.map((f) => String(f.properties[zone.nameField]))
+      : [];
     const zones: ZonePolygons = zone
       ? zone.features.features.map((f, i) => ({
           name: names[i]!,
           polygons: areaOnGrid(multiPolygonFrom(f.geometry), grid),
         }))
       : [];
-    const rows = await Promise.all(dates.map((d) => register(s, d.node))),
-      key = createHash("sha256")
-        .update(
-          canonicalJson({
-            dates: rows.map((r) => r.hash),
-            op: b.op,
-            value: b.value,
-            zones: zones.map((z) => z.polygons),
-          }),
-        )
-        .digest("hex")
-        .slice(0, 32);
-    const found = await db.withClient((c) => findSeries(c, key)),
-      out = {
-        key,
-        unit,
-        band: b.band,
-        zones: names,
-        left,
-        grid,
-        dates: dates.map((d, k) => ({
-          sceneId: d.scene.id,
-          name: d.scene.name,
-          acquiredAt: d.scene.acquiredAt,
-          node: nodeView(rows[k]!),
-          zones: found
-            ? (found.dates[k]?.zones ?? []).map((z) => ({
-                seenM2: z.seenM2,
-                beyondM2: z.beyondM2,
-                beyondCells: z.beyondCells,
-                cells: z.cells,
-                mean: meanOfZone(z, decibel),
-              }))
-            : null,
-          mean: found?.dates[k]
-            ? meanOfZone(
-                found.dates[k]!.zones.reduce((x, y) => ({
-                  cells: x.cells + y.cells,
-                  seenM2: 0,
-                  beyondCells: 0,
-                  beyondM2: 0,
-                  sum: x.sum + y.sum,
-                })),
-                decibel,
-              )
-            : null,
-        })),
-      };
+    const rows = await Promise.all(dates.map((d) => register(s, d.node)));
+    const key = createHash("sha256")
+      .update(
+        canonicalJson({
+          dates: rows.map((r) => r.hash),
+          op: b.op,
+          value: b.value,
+          zones: zones.map((z) => z.polygons),
+        }),
+      )
+      .digest("hex")
+      .slice(0, 32);
+    const found = await db.withClient((c) => findSeries(c, key));
+    const out = {
+      key,
+      unit,
+      band: b.band,
+      zones: names,
+      left,
+      grid,
+      dates: dates.map((d, k) => ({
+        sceneId: d.scene.id,
+        name: d.scene.name,
+        acquiredAt: d.scene.acquiredAt,
+        node: nodeView(rows[k]!),
+        zones: found
+          ? (found.dates[k]?.zones ?? []).map((z) => ({
+              seenM2: z.seenM2,
+              beyondM2: z.beyondM2,
+              beyondCells: z.beyondCells,
+              cells: z.cells,
+              mean: meanOfZone(z, decibel),
+            }))
+          : null,
+        mean: found?.dates[k]
+          ? meanOfZone(
+              found.dates[k].zones.reduce((x, y) => ({
+                cells: x.cells + y.cells,
+                seenM2: 0,
+                beyondCells: 0,
+                beyondM2: 0,
+                sum: x.sum + y.sum,
+              })),
+              decibel,
+            )
+          : null,
+      })),
+    };
     if (found) {
       res.json(out);
       return;

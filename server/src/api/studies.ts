@@ -73,12 +73,14 @@ const updateSchema = yup
 
 /** A study area is kept as a MultiPolygon in longitude and latitude. */
 export function areaFrom(v: object | null | undefined): object | null | undefined {
-  if (v == null) return v;
+  if (v == null) {
+    return v;
+  }
   const m = multiPolygonFrom(v, "studyArea");
-  for (const p of m)
-    for (const r of p)
-      for (const [x, y] of r)
-        if (Math.abs(x) > 180 || Math.abs(y) > 90)
+  for (const p of m) {
+    for (const r of p) {
+      for (const [x, y] of r) {
+        if (Math.abs(x) > 180 || Math.abs(y) > 90) {
           throw new AppError(
             422,
             "invalid",
@@ -86,6 +88,10 @@ export function areaFrom(v: object | null | undefined): object | null | undefine
             "studyArea",
             "GeoJSON is in longitude and latitude (WGS 84).",
           );
+        }
+      }
+    }
+  }
   return { type: "MultiPolygon", coordinates: m };
 }
 
@@ -113,28 +119,33 @@ export function studyRoutes(api: Router, { db }: Services): void {
   });
   api.get("/studies/:id", async (req, res) => {
     const s = await db.withClient((c) => findStudy(c, idOf(req)));
-    if (!s) throw notFound("study");
+    if (!s) {
+      throw notFound("study");
+    }
     res.json(s);
   });
   api.patch("/studies/:id", async (req, res) => {
-    const b = checked(updateSchema, req.body, "body"),
-      studyArea = areaFrom(b.studyArea);
+    const b = checked(updateSchema, req.body, "body");
+    const studyArea = areaFrom(b.studyArea);
     const s = await db.withTransaction(async (c) => {
       const u = await updateStudy(c, idOf(req), {
         ...b,
         studyArea,
-        compare: b.compare as object | null | undefined,
+        compare: b.compare,
       });
-      if (u && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined)
+      if (u && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined) {
         await addToLedger(c, u.id, "Study changed", {
           name: u.name,
           hazard: u.hazard,
           eventAt: u.eventAt,
           studyArea: studyArea !== undefined,
         });
+      }
       return u;
     });
-    if (!s) throw notFound("study");
+    if (!s) {
+      throw notFound("study");
+    }
     res.json(s);
   });
   api.delete("/studies/:id", async (req, res) => {
@@ -146,10 +157,14 @@ export function studyRoutes(api: Router, { db }: Services): void {
         [id],
       );
       const ok = await deleteStudy(c, id);
-      if (ok) await sweepImages(c);
+      if (ok) {
+        await sweepImages(c);
+      }
       return ok;
     });
-    if (!gone) throw notFound("study");
+    if (!gone) {
+      throw notFound("study");
+    }
     res.status(204).end();
   });
   api.get("/studies/:id/ledger", async (req, res) => {

@@ -25,7 +25,10 @@ import { type UploadedFiles, openUploaded } from "../products/uploaded";
 import { idOf } from "./http";
 import type { Services } from "./services";
 
-/** One checksum for a folder: SHA-256 over the lines "checksum  path" of its files in the order of their paths. */
+/**
+ * One checksum for a folder: SHA-256 over the lines "checksum path" of its files in the order of
+ * their paths.
+ */
 const digestOf = (parts: readonly { path: string; sha256: string }[]): string =>
   createHash("sha256")
     .update(parts.map((p) => `${p.sha256}  ${p.path}\n`).join(""))
@@ -58,22 +61,26 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
     const name = (typeof req.query.name === "string" ? req.query.name : "")
       .replace(/^.*[/\\]/, "")
       .trim();
-    if (!name || name.length > 255 || [...name].some((ch) => ch < " "))
+    if (!name || name.length > 255 || [...name].some((ch) => ch < " ")) {
       throw new AppError(422, "invalid", "The file needs a name of 1 to 255 characters", "name");
+    }
     const length = Number(req.headers["content-length"] ?? NaN);
-    if (length > config.maxUploadBytes)
+    if (length > config.maxUploadBytes) {
       throw new AppError(
         413,
         "tooLarge",
         `${name} is larger than ${Math.round(config.maxUploadBytes / 2 ** 30)} GB, the most that can be taken`,
         "file",
       );
+    }
     const blob = await receiveBlob(
       db,
       { studyId: idOf(req), purpose: "upload", name, maxBytes: config.maxUploadBytes },
       req,
     ).catch((e) => {
-      if (req.destroyed && !req.complete) throw new CancelledError("The upload broke off");
+      if (req.destroyed && !req.complete) {
+        throw new CancelledError("The upload broke off");
+      }
       throw e;
     });
     if (Number.isFinite(length) && blob.size !== length) {
@@ -86,9 +93,10 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
         "Send the file again.",
       );
     }
-    // Files of a folder say nothing by themselves; they are looked at together when the last one is there.
-    const folder = typeof req.query.folder === "string" ? req.query.folder : null,
-      path = typeof req.query.path === "string" ? req.query.path : null;
+    // Files of a folder say nothing by themselves; they are looked at together when the last one is
+    // there.
+    const folder = typeof req.query.folder === "string" ? req.query.folder : null;
+    const path = typeof req.query.path === "string" ? req.query.path : null;
     if (folder !== null || path !== null) {
       const safe =
         /^[0-9a-f-]{36}$/.test(folder ?? "") &&
@@ -129,40 +137,55 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
     }
   });
 
-  /** Files that belong together and have all arrived: a product's folder, or the bands of an optical scene with their metadata text; looked at as one. The first file stands for all of them from then on. */
+  /**
+   * Files that belong together and have all arrived: a product's folder, or the bands of an optical
+   * scene with their metadata text; looked at as one. The first file stands for all of them from
+   * then on.
+   */
   api.post("/studies/:id/folders/:folder", async (req, res) => {
-    const studyId = idOf(req),
-      folder = String(req.params.folder);
-    const parts = await db.withClient((c) => listParts(c, studyId, folder)),
-      name = parts[0]?.path.split("/")[0] ?? folder;
-    if (parts.length === 0) throw notFound("folder");
+    const studyId = idOf(req);
+    const folder = String(req.params.folder);
+    const parts = await db.withClient((c) => listParts(c, studyId, folder));
+    const name = parts[0]?.path.split("/")[0] ?? folder;
+    if (parts.length === 0) {
+      throw notFound("folder");
+    }
     const remove = () =>
       db.withClient(async (c) => {
-        for (const p of parts) await deleteBlob(c, p.id);
+        for (const p of parts) {
+          await deleteBlob(c, p.id);
+        }
       });
     try {
       const files: UploadedFiles = {
-          zip: false,
-          blobs: parts.map(({ id, path, size }) => ({ id, path, size })),
-        },
-        inspection = parts.some((p) => looksLikeMtl(p.path))
-          ? await inspectStack(db, files.blobs)
-          : parts.some((p) => looksLikeWorldFile(p.path))
-            ? await inspectPlaced(db, files.blobs)
-            : await inspectProduct(await openUploaded(db, files), files);
-      const placed = inspection.form === "raster",
-        main = placed ? String((inspection as { blobId?: string }).blobId) : parts[0]!.id;
+        zip: false,
+        blobs: parts.map(({ id, path, size }) => ({ id, path, size })),
+      };
+      const inspection = parts.some((p) => looksLikeMtl(p.path))
+        ? await inspectStack(db, files.blobs)
+        : parts.some((p) => looksLikeWorldFile(p.path))
+          ? await inspectPlaced(db, files.blobs)
+          : await inspectProduct(await openUploaded(db, files), files);
+      const placed = inspection.form === "raster";
+      const main = placed ? String((inspection as { blobId?: string }).blobId) : parts[0]!.id;
       const first = await db.withTransaction(async (c) => {
         await setBlobPurpose(c, main, "upload");
         await setBlobDetail(c, main, inspection);
-        if (!placed)
+        if (!placed) {
           await c.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [
             main,
             inspection.form === "stack" ? String(inspection.product) : name,
             digestOf(parts),
           ]);
+        }
         // What a world file said is kept with the picture; the file has done its work.
-        else for (const p of parts) if (p.id !== main) await deleteBlob(c, p.id);
+        else {
+          for (const p of parts) {
+            if (p.id !== main) {
+              await deleteBlob(c, p.id);
+            }
+          }
+        }
         return (await findBlob(c, main))!;
       });
       res.status(201).json({ ...first, detail: inspection });
@@ -175,9 +198,11 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
     res.json(await db.withClient((c) => listUploads(c, idOf(req))));
   });
   api.delete("/uploads/:id", async (req, res) => {
-    const id = idOf(req),
-      blob = await db.withClient((c) => findBlob(c, id));
-    if (blob?.purpose !== "upload") throw notFound("upload");
+    const id = idOf(req);
+    const blob = await db.withClient((c) => findBlob(c, id));
+    if (blob?.purpose !== "upload") {
+      throw notFound("upload");
+    }
     await db.withClient((c) => deleteBlob(c, id));
     res.status(204).end();
   });

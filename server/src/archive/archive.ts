@@ -113,7 +113,10 @@ const read = <T extends yup.AnyObject>(
 const text = (v: unknown): string | null => (typeof v === "string" && v.trim() ? v : null);
 const REMEMBER_MS = 300_000;
 
-/** An archive that speaks the STAC API: what it has, searching it, and its files. Source: STAC API 1.0 (core, collections, item search, query). */
+/**
+ * An archive that speaks the STAC API: what it has, searching it, and its files. Source: STAC API
+ * 1.0 (core, collections, item search, query).
+ */
 export class Archive {
   private about: {
     at: number;
@@ -129,27 +132,30 @@ export class Archive {
   constructor(readonly settings: ArchiveSettings) {}
 
   private landing() {
-    if (this.about && Date.now() - this.about.at < REMEMBER_MS) return this.about.promise;
+    if (this.about && Date.now() - this.about.at < REMEMBER_MS) {
+      return this.about.promise;
+    }
     const promise = (async () => {
-      const l = read(landingSchema, await askJson(this.settings.url, this.settings), "front page"),
-        href = (rel: string, method?: string) =>
-          l.links.find(
-            (x) => x.rel === rel && (!method || (x.method ?? "GET").toUpperCase() === method),
-          )?.href ?? null;
-      const post = href("search", "POST"),
-        search = post ?? href("search"),
-        data = href("data");
-      if (!search || !data)
+      const l = read(landingSchema, await askJson(this.settings.url, this.settings), "front page");
+      const href = (rel: string, method?: string) =>
+        l.links.find(
+          (x) => x.rel === rel && (!method || (x.method ?? "GET").toUpperCase() === method),
+        )?.href ?? null;
+      const post = href("search", "POST");
+      const search = post ?? href("search");
+      const data = href("data");
+      if (!search || !data) {
         throw archiveError(
           "The archive offers no item search",
           "An archive that speaks the STAC API with item search is needed.",
         );
-      const at = (h: string) => allowedUrl(h, this.settings.url, this.settings).href,
-        list = read(
-          collectionsSchema,
-          await askJson(at(data), this.settings),
-          "list of collections",
-        );
+      }
+      const at = (h: string) => allowedUrl(h, this.settings.url, this.settings).href;
+      const list = read(
+        collectionsSchema,
+        await askJson(at(data), this.settings),
+        "list of collections",
+      );
       return {
         title: l.title ?? l.id ?? "Archive",
         search: at(search),
@@ -180,11 +186,13 @@ export class Archive {
   }
 
   async search(q: ArchiveQuery): Promise<ArchiveAnswer> {
-    const l = await this.landing(),
-      collections = l.collections.filter((c) => c.kind === q.kind).map((c) => c.id);
-    if (collections.length === 0) return { items: [], next: null, leftOut: 0 };
-    const datetime = q.from || q.to ? `${q.from ?? ".."}/${q.to ?? ".."}` : null,
-      bbox = q.area ? boxOf(q.area) : null;
+    const l = await this.landing();
+    const collections = l.collections.filter((c) => c.kind === q.kind).map((c) => c.id);
+    if (collections.length === 0) {
+      return { items: [], next: null, leftOut: 0 };
+    }
+    const datetime = q.from || q.to ? `${q.from ?? ".."}/${q.to ?? ".."}` : null;
+    const bbox = q.area ? boxOf(q.area) : null;
     const wanted: Record<string, unknown> = {
       ...(q.pass ? { "sat:orbit_state": { eq: q.pass } } : {}),
     };
@@ -203,23 +211,31 @@ export class Archive {
         this.settings,
         n.body ?? undefined,
       );
-    } else if (l.post) answer = await askJson(l.search, this.settings, body);
-    else {
+    } else if (l.post) {
+      answer = await askJson(l.search, this.settings, body);
+    } else {
       const u = new URL(l.search);
       u.searchParams.set("collections", collections.join(","));
       u.searchParams.set("limit", String(q.limit));
-      if (datetime) u.searchParams.set("datetime", datetime);
-      if (bbox) u.searchParams.set("bbox", bbox.join(","));
+      if (datetime) {
+        u.searchParams.set("datetime", datetime);
+      }
+      if (bbox) {
+        u.searchParams.set("bbox", bbox.join(","));
+      }
       answer = await askJson(u.href, this.settings);
     }
-    const page = read(itemsSchema, answer, "answer"),
-      items: ArchiveItem[] = [];
+    const page = read(itemsSchema, answer, "answer");
+    const items: ArchiveItem[] = [];
     let leftOut = 0;
     // An archive may answer more than it was asked: only what fits is shown.
     for (const f of page.features) {
       const i = itemOf(f, l.collections);
-      if (i && i.kind === q.kind && fits(i, q, bbox)) items.push(i);
-      else leftOut++;
+      if (i && i.kind === q.kind && fits(i, q, bbox)) {
+        items.push(i);
+      } else {
+        leftOut++;
+      }
     }
     const next = page.links?.find((x) => x.rel === "next");
     return {
@@ -231,12 +247,15 @@ export class Archive {
 
   /** One item as the archive describes it now. */
   async item(collection: string, id: string): Promise<ArchiveItem> {
-    const l = await this.landing(),
-      u = `${l.collectionsUrl.replace(/\/$/, "")}/${encodeURIComponent(collection)}/items/${encodeURIComponent(id)}`,
-      i = itemOf(await askJson(u, this.settings), l.collections);
-    if (!i) throw archiveError(`The archive describes ${id} in a way that cannot be read`);
-    if (i.id !== id || i.collection !== collection)
+    const l = await this.landing();
+    const u = `${l.collectionsUrl.replace(/\/$/, "")}/${encodeURIComponent(collection)}/items/${encodeURIComponent(id)}`;
+    const i = itemOf(await askJson(u, this.settings), l.collections);
+    if (!i) {
+      throw archiveError(`The archive describes ${id} in a way that cannot be read`);
+    }
+    if (i.id !== id || i.collection !== collection) {
       throw archiveError(`The archive answers with ${i.id} when asked for ${id}`);
+    }
     return i;
   }
 
@@ -249,15 +268,18 @@ export class Archive {
     );
   }
   async thumbnail(i: ArchiveItem): Promise<Buffer> {
-    if (!i.thumbnail) throw new AppError(404, "notFound", "The archive has no picture of this");
+    if (!i.thumbnail) {
+      throw new AppError(404, "notFound", "The archive has no picture of this");
+    }
     const parts: Uint8Array[] = [];
     for await (const p of fetchAsset(
       i.thumbnail,
       this.settings,
       { name: `the picture of ${i.title}`, bytes: null, maxBytes: 3 << 20, begins: "picture" },
       AbortSignal.timeout(this.settings.timeoutMs),
-    ))
+    )) {
       parts.push(p);
+    }
     return Buffer.concat(parts);
   }
 }
@@ -290,27 +312,30 @@ export function itemOf(v: unknown, collections: readonly Collection[]): ArchiveI
   } catch {
     return null;
   }
-  const kind = collections.find((c) => c.id === i.collection)?.kind ?? null,
-    p = i.properties;
-  if (!kind) return null;
-  const assets = Object.values(i.assets).flatMap((a) => {
-      try {
-        return [assetSchema.validateSync(a)];
-      } catch {
-        return [];
-      }
-    }),
-    path = (h: string) => h.split(/[?#]/)[0]!;
-  const main = assets.find((a) => ASSETS[kind].test(a.type ?? "", path(a.href))),
-    picture = assets.find(
-      (a) =>
-        a.roles?.includes("thumbnail") ||
-        (a.roles?.includes("overview") && /image\/(png|jpeg|webp)/.test(a.type ?? "")),
-    );
-  const from = text(p.start_datetime) ?? text(p.datetime),
-    to = text(p.end_datetime) ?? text(p.datetime);
-  if (!main || !from || !to || Number.isNaN(Date.parse(from)) || Number.isNaN(Date.parse(to)))
+  const kind = collections.find((c) => c.id === i.collection)?.kind ?? null;
+  const p = i.properties;
+  if (!kind) {
     return null;
+  }
+  const assets = Object.values(i.assets).flatMap((a) => {
+    try {
+      return [assetSchema.validateSync(a)];
+    } catch {
+      return [];
+    }
+  });
+  const path = (h: string) => h.split(/[?#]/)[0]!;
+  const main = assets.find((a) => ASSETS[kind].test(a.type ?? "", path(a.href)));
+  const picture = assets.find(
+    (a) =>
+      a.roles?.includes("thumbnail") ||
+      (a.roles?.includes("overview") && /image\/(png|jpeg|webp)/.test(a.type ?? "")),
+  );
+  const from = text(p.start_datetime) ?? text(p.datetime);
+  const to = text(p.end_datetime) ?? text(p.datetime);
+  if (!main || !from || !to || Number.isNaN(Date.parse(from)) || Number.isNaN(Date.parse(to))) {
+    return null;
+  }
   let footprint: MultiPolygon | null = null;
   try {
     footprint = i.geometry ? multiPolygonFrom(i.geometry) : null;
@@ -318,11 +343,11 @@ export function itemOf(v: unknown, collections: readonly Collection[]): ArchiveI
     return null;
   }
   const fileName =
-      decodeURIComponent(path(main.href).split("/").pop() ?? "")
-        .replace(/[^\w.()-]/g, "_")
-        .slice(0, 200) || i.id,
-    checksum =
-      /^1220([0-9a-f]{64})$/i.exec(main["file:checksum"] ?? "")?.[1]?.toLowerCase() ?? null;
+    decodeURIComponent(path(main.href).split("/").pop() ?? "")
+      .replace(/[^\w.()-]/g, "_")
+      .slice(0, 200) || i.id;
+  const checksum =
+    /^1220([0-9a-f]{64})$/i.exec(main["file:checksum"] ?? "")?.[1]?.toLowerCase() ?? null;
   return {
     id: i.id,
     collection: i.collection,
@@ -362,21 +387,32 @@ function fits(
   q: ArchiveQuery,
   box: [number, number, number, number] | null,
 ): boolean {
-  if (q.from && Date.parse(i.to) < Date.parse(q.from)) return false;
-  if (q.to && Date.parse(i.from) > Date.parse(q.to)) return false;
-  if (q.pass && i.pass !== q.pass) return false;
-  if (q.polarisation && !i.polarisations.includes(q.polarisation)) return false;
+  if (q.from && Date.parse(i.to) < Date.parse(q.from)) {
+    return false;
+  }
+  if (q.to && Date.parse(i.from) > Date.parse(q.to)) {
+    return false;
+  }
+  if (q.pass && i.pass !== q.pass) {
+    return false;
+  }
+  if (q.polarisation && !i.polarisations.includes(q.polarisation)) {
+    return false;
+  }
   if (box && i.footprint) {
     const b = boxOf(i.footprint);
-    if (b[2] < box[0] || b[0] > box[2] || b[3] < box[1] || b[1] > box[3]) return false;
+    if (b[2] < box[0] || b[0] > box[2] || b[3] < box[1] || b[1] > box[3]) {
+      return false;
+    }
   }
   return !(box && !i.footprint && i.kind !== "orbit");
 }
 function parseNext(s: string): { href: string; body: object | null } {
   try {
     const v = JSON.parse(s) as { href?: unknown; body?: unknown };
-    if (typeof v.href === "string")
+    if (typeof v.href === "string") {
       return { href: v.href, body: typeof v.body === "object" ? v.body : null };
+    }
   } catch {
     /* below */
   }
@@ -392,7 +428,9 @@ function parseNext(s: string): { href: string; body: object | null } {
 /** The archive that this process was told of; null when it was told of none. */
 export function archiveFromEnv(env: NodeJS.ProcessEnv = process.env): Archive | null {
   const url = env.ARCHIVE_URL?.trim();
-  if (!url) return null;
+  if (!url) {
+    return null;
+  }
   const list = [
     url,
     ...(env.ARCHIVE_FILES ?? "")
@@ -407,13 +445,15 @@ export function archiveFromEnv(env: NodeJS.ProcessEnv = process.env): Archive | 
     } catch {
       /* said below */
     }
-    if (!ok)
+    if (!ok) {
       throw new Error(`ARCHIVE_URL and ARCHIVE_FILES must be http or https addresses, not "${u}"`);
+    }
   }
   const seconds = Number(env.ARCHIVE_TIMEOUT_S ?? 20);
-  if (!(seconds > 0))
+  if (!(seconds > 0)) {
     throw new Error(
       `ARCHIVE_TIMEOUT_S must be a number of seconds, not "${env.ARCHIVE_TIMEOUT_S}"`,
     );
+  }
   return new Archive({ url, alsoFrom: list.slice(1), timeoutMs: seconds * 1000 });
 }

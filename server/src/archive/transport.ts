@@ -1,6 +1,9 @@
 import { AppError } from "../errors";
 
-/** Which addresses an archive may send us to, and how patient we are. Set for the server, never by a request. */
+/**
+ * Which addresses an archive may send us to, and how patient we are. Set for the server, never by a
+ * request.
+ */
 export interface ArchiveSettings {
   url: string;
   alsoFrom: string[];
@@ -16,7 +19,10 @@ const MAX_REDIRECTS = 3;
 /** JSON answers beyond this are no answers. */
 const MAX_JSON_BYTES = 32 << 20;
 
-/** An address as the archive names it, allowed only when it lies on the archive's own host or on one that the server was told of. */
+/**
+ * An address as the archive names it, allowed only when it lies on the archive's own host or on one
+ * that the server was told of.
+ */
 export function allowedUrl(href: string, base: string, s: ArchiveSettings): URL {
   let u: URL;
   try {
@@ -25,11 +31,12 @@ export function allowedUrl(href: string, base: string, s: ArchiveSettings): URL 
     throw archiveError("The archive names an address that is none");
   }
   const origins = [s.url, ...s.alsoFrom].map((x) => new URL(x).origin);
-  if (!/^https?:$/.test(u.protocol) || !origins.includes(u.origin))
+  if (!/^https?:$/.test(u.protocol) || !origins.includes(u.origin)) {
     throw archiveError(
       `The archive points to ${u.protocol === "http:" || u.protocol === "https:" ? u.host : `a ${u.protocol.slice(0, -1)} address`}, from which this server may not fetch`,
       "Whoever runs this server can allow the host with ARCHIVE_FILES.",
     );
+  }
   return u;
 }
 
@@ -48,22 +55,28 @@ async function ask(
     } catch (e) {
       throw stopped(e, stop, s);
     }
-    if (r.status < 300 || r.status >= 400) return { response: r, url: url.href };
+    if (r.status < 300 || r.status >= 400) {
+      return { response: r, url: url.href };
+    }
     const to = r.headers.get("location");
     await r.body?.cancel();
-    if (!to || hop >= MAX_REDIRECTS)
+    if (!to || hop >= MAX_REDIRECTS) {
       throw archiveError("The archive sends from one address to another without end");
+    }
     url = allowedUrl(to, url.href, s);
   }
 }
 function stopped(e: unknown, stop: AbortSignal, s: ArchiveSettings): unknown {
-  if (stop.aborted)
+  if (stop.aborted) {
     return (stop.reason as Error)?.name === "TimeoutError"
       ? archiveError(
           `The archive at ${new URL(s.url).host} has not answered for ${Math.round(s.timeoutMs / 1000)} s`,
         )
       : stop.reason;
-  if (e instanceof AppError) return e;
+  }
+  if (e instanceof AppError) {
+    return e;
+  }
   const why = ((e as { cause?: { code?: string } }).cause?.code ?? "")
     .replace(/_/g, " ")
     .toLowerCase();
@@ -74,30 +87,32 @@ function stopped(e: unknown, stop: AbortSignal, s: ArchiveSettings): unknown {
 
 /** A JSON answer of the archive. @throws AppError when it is slow, broken, too large or no JSON */
 export async function askJson(href: string, s: ArchiveSettings, body?: object): Promise<unknown> {
-  const stop = AbortSignal.timeout(s.timeoutMs),
-    init: RequestInit = body
-      ? {
-          method: "POST",
-          headers: {
-            "content-type": "application/json",
-            accept: "application/geo+json, application/json",
-          },
-          body: JSON.stringify(body),
-        }
-      : { headers: { accept: "application/geo+json, application/json" } };
-  const { response: r } = await ask(href, s, init, stop),
-    parts: Uint8Array[] = [];
+  const stop = AbortSignal.timeout(s.timeoutMs);
+  const init: RequestInit = body
+    ? {
+        method: "POST",
+        headers: {
+          "content-type": "application/json",
+          accept: "application/geo+json, application/json",
+        },
+        body: JSON.stringify(body),
+      }
+    : { headers: { accept: "application/geo+json, application/json" } };
+  const { response: r } = await ask(href, s, init, stop);
+  const parts: Uint8Array[] = [];
   let size = 0;
   try {
     for await (const p of bodyOf(r)) {
       size += p.length;
-      if (size > MAX_JSON_BYTES) throw archiveError("The archive sends an answer without end");
+      if (size > MAX_JSON_BYTES) {
+        throw archiveError("The archive sends an answer without end");
+      }
       parts.push(p);
     }
   } catch (e) {
     throw stopped(e, stop, s);
   }
-  if (r.status === 404)
+  if (r.status === 404) {
     throw new AppError(
       404,
       "archive",
@@ -105,7 +120,10 @@ export async function askJson(href: string, s: ArchiveSettings, body?: object): 
       undefined,
       "Search again.",
     );
-  if (!r.ok) throw archiveError(`The archive answers with status ${r.status}`);
+  }
+  if (!r.ok) {
+    throw archiveError(`The archive answers with status ${r.status}`);
+  }
   try {
     return JSON.parse(Buffer.concat(parts).toString("utf8"));
   } catch {
@@ -147,7 +165,8 @@ export const pictureType = (b: Uint8Array): string | null => {
 };
 
 /**
- * Bytes of an asset as they come, watched: silence longer than the limit, a wrong beginning, more bytes than announced or fewer end it.
+ * Bytes of an asset as they come, watched: silence longer than the limit, a wrong beginning, more
+ * bytes than announced or fewer end it.
  * @throws AppError in words; what was received so far must then be thrown away
  */
 export async function* fetchAsset(
@@ -156,17 +175,18 @@ export async function* fetchAsset(
   x: Expected,
   signal: AbortSignal,
 ): AsyncGenerator<Uint8Array> {
-  const silent = new AbortController(),
-    stop = AbortSignal.any([signal, silent.signal]),
-    quiet = () => silent.abort(new DOMException("silence", "TimeoutError"));
-  let timer = setTimeout(quiet, s.timeoutMs),
-    size = 0,
-    head: Buffer | null = Buffer.alloc(0);
+  const silent = new AbortController();
+  const stop = AbortSignal.any([signal, silent.signal]);
+  const quiet = () => silent.abort(new DOMException("silence", "TimeoutError"));
+  let timer = setTimeout(quiet, s.timeoutMs);
+  let size = 0;
+  let head: Buffer | null = Buffer.alloc(0);
   const check = () => {
-    if (head!.length < 4 || !BEGINNINGS[x.begins].test(head!))
+    if (head!.length < 4 || !BEGINNINGS[x.begins].test(head!)) {
       throw archiveError(
         `The archive should send ${BEGINNINGS[x.begins].name} for ${x.name}, but sends something else`,
       );
+    }
     head = null;
   };
   try {
@@ -197,35 +217,44 @@ export async function* fetchAsset(
       clearTimeout(timer);
       timer = setTimeout(quiet, s.timeoutMs);
       size += p.length;
-      if (size > limit)
+      if (size > limit) {
         throw archiveError(
           `The archive sends more of ${x.name} than the ${limit} bytes it announced`,
         );
+      }
       // Nothing is handed on before its beginning was looked at.
       if (head) {
         head = Buffer.concat([head, p]);
-        if (head.length < 64 && size < limit) continue;
+        if (head.length < 64 && size < limit) {
+          continue;
+        }
         const all = head;
         check();
         yield all;
-      } else yield p;
+      } else {
+        yield p;
+      }
     }
     if (head) {
       const all = head;
       check();
       yield all;
     }
-    if (Number.isFinite(limit) && (x.bytes !== null || Number.isFinite(said)) && size !== limit)
+    if (Number.isFinite(limit) && (x.bytes !== null || Number.isFinite(said)) && size !== limit) {
       throw archiveError(
         `The archive broke off: only ${size} of ${limit} bytes of ${x.name} arrived`,
       );
+    }
   } catch (e) {
-    if (signal.aborted) throw signal.reason;
+    if (signal.aborted) {
+      throw signal.reason;
+    }
     const name = (e as Error).name;
-    if (silent.signal.aborted)
+    if (silent.signal.aborted) {
       throw archiveError(
         `The archive stopped sending ${x.name}: nothing came for ${Math.round(s.timeoutMs / 1000)} s`,
       );
+    }
     throw e instanceof AppError
       ? e
       : name === "TypeError"

@@ -6,7 +6,10 @@ import { AppError, notFound } from "../errors";
 import { type BinaryRow, assertUuid, copyIn, copyOut, int4, uuidBytes } from "./copy";
 import type { Client, Database } from "./pool";
 
-/** Bytes are kept in rows of this size: large enough for COPY, small enough to fetch one tile of a file. */
+/**
+ * Bytes are kept in rows of this size: large enough for COPY, small enough to fetch one tile of a
+ * file.
+ */
 export const CHUNK = 1 << 20;
 
 export interface Blob {
@@ -76,7 +79,8 @@ export const sweepForgottenUploads = async (c: Client): Promise<number> =>
   ).rowCount ?? 0;
 
 /**
- * Streams bytes into the store. Nothing larger than a chunk is held; the blob becomes 'ready' only with its last byte.
+ * Streams bytes into the store. Nothing larger than a chunk is held; the blob becomes 'ready' only
+ * with its last byte.
  * @throws AppError when it grows past `maxBytes`; nothing is left then
  */
 export async function receiveBlob(
@@ -101,27 +105,30 @@ export async function receiveBlob(
             [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null, b.id ?? null],
           )
           .catch((e) => {
-            if ((e as { code?: string }).code === "23503") throw notFound("study");
+            if ((e as { code?: string }).code === "23503") {
+              throw notFound("study");
+            }
             throw e;
           })
       ).rows[0]!.id,
   );
-  const hash = createHash("sha256"),
-    key = uuidBytes(id);
-  let size = 0,
-    seq = 0;
+  const hash = createHash("sha256");
+  const key = uuidBytes(id);
+  let size = 0;
+  let seq = 0;
   async function* rows(): AsyncGenerator<BinaryRow> {
-    let parts: Uint8Array[] = [],
-      held = 0;
+    let parts: Uint8Array[] = [];
+    let held = 0;
     for await (const p of bytes) {
       size += p.length;
-      if (size > b.maxBytes)
+      if (size > b.maxBytes) {
         throw new AppError(
           413,
           "tooLarge",
           `${b.name} is larger than ${Math.round(b.maxBytes / 2 ** 30)} GB, the most that can be taken`,
           "file",
         );
+      }
       hash.update(p);
       parts.push(p);
       held += p.length;
@@ -132,7 +139,9 @@ export async function receiveBlob(
         held = all.length - CHUNK;
       }
     }
-    if (held > 0) yield [key, int4(seq++), Buffer.concat(parts)];
+    if (held > 0) {
+      yield [key, int4(seq++), Buffer.concat(parts)];
+    }
   }
   try {
     return await db.withTransaction(async (c) => {
@@ -177,26 +186,30 @@ export class BlobSource implements ByteSource {
         c,
         `SELECT bytes FROM blob_chunk WHERE blob_id = '${this.id}' AND seq >= ${from} AND seq < ${to} ORDER BY seq`,
       );
-      if (rows.length !== to - from)
+      if (rows.length !== to - from) {
         throw new FormatError(
           "damaged",
           "A part of the stored file is missing",
           "Import the file again.",
         );
+      }
       return rows.map((r) => r[0]!);
     });
   }
 
   async read(offset: number, length: number): Promise<Uint8Array> {
-    if (offset < 0 || length < 0 || offset + length > this.size)
+    if (offset < 0 || length < 0 || offset + length > this.size) {
       throw new FormatError(
         "truncated",
         `The file ends at byte ${this.size}, but bytes up to ${offset + length} are needed`,
         "Fetch or copy the file again.",
       );
-    if (length === 0) return new Uint8Array(0);
-    const first = Math.floor(offset / CHUNK),
-      last = Math.floor((offset + length - 1) / CHUNK);
+    }
+    if (length === 0) {
+      return new Uint8Array(0);
+    }
+    const first = Math.floor(offset / CHUNK);
+    const last = Math.floor((offset + length - 1) / CHUNK);
     const parts =
       last - first > 3
         ? await this.fetch(first, last + 1)
@@ -206,8 +219,8 @@ export class BlobSource implements ByteSource {
     const out = new Uint8Array(length);
     let at = 0;
     parts.forEach((p, i) => {
-      const from = i === 0 ? offset - first * CHUNK : 0,
-        to = Math.min(p.length, from + length - at);
+      const from = i === 0 ? offset - first * CHUNK : 0;
+      const to = Math.min(p.length, from + length - at);
       out.set(p.subarray(from, to), at);
       at += to - from;
     });
@@ -216,8 +229,10 @@ export class BlobSource implements ByteSource {
 
   /** All bytes in order, for downloads. */
   async *stream(): AsyncGenerator<Uint8Array> {
-    for (let seq = 0; seq * CHUNK < this.size; seq += 4)
-      for (const b of await this.fetch(seq, Math.min(seq + 4, Math.ceil(this.size / CHUNK))))
+    for (let seq = 0; seq * CHUNK < this.size; seq += 4) {
+      for (const b of await this.fetch(seq, Math.min(seq + 4, Math.ceil(this.size / CHUNK)))) {
         yield b;
+      }
+    }
   }
 }

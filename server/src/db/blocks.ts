@@ -24,7 +24,7 @@ export async function writeBlocks(
 ): Promise<void> {
   const id = uuidBytes(image);
   async function* rows(): AsyncGenerator<BinaryRow> {
-    for await (const b of blocks)
+    for await (const b of blocks) {
       yield [
         id,
         int2(b.level),
@@ -34,6 +34,7 @@ export async function writeBlocks(
         b.cells instanceof Uint8Array ? null : bytesOf(b.cells),
         b.cells instanceof Uint8Array ? b.cells : null,
       ];
+    }
   }
   await copyIn(c, 'image_block (image_id, level, "row", col, band, cells, labels)', rows());
 }
@@ -51,7 +52,10 @@ export async function removeBlocks(
   );
 }
 
-/** Whole amplitudes as floats; 0 is nodata. A plain loop: the mapping form of Float32Array.from is fifteen times slower. */
+/**
+ * Whole amplitudes as floats; 0 is nodata. A plain loop: the mapping form of Float32Array.from is
+ * fifteen times slower.
+ */
 export function amplitudes(a: Uint16Array): Float32Array {
   const out = new Float32Array(a.length);
   for (let i = 0; i < a.length; i++) {
@@ -61,7 +65,10 @@ export function amplitudes(a: Uint16Array): Float32Array {
   return out;
 }
 
-/** A rectangle of blocks [row0, row1) x [col0, col1), whole or only `count` cells of each from cell `skip` on. */
+/**
+ * A rectangle of blocks [row0, row1) x [col0, col1), whole or only `count` cells of each from cell
+ * `skip` on.
+ */
 export interface BlockRequest {
   row0: number;
   row1: number;
@@ -84,7 +91,10 @@ export const readBlocks = (
 ): Promise<DecodedBlock[]> => readBlockParts(c, image, level, [{ row0, row1, col0, col1 }], stored);
 export type DecodedBlock = StoredBlock & { cells: Cells };
 
-/** Blocks and parts of blocks in one COPY. A part comes as a block that has only those cells; no block may be asked for twice. */
+/**
+ * Blocks and parts of blocks in one COPY. A part comes as a block that has only those cells; no
+ * block may be asked for twice.
+ */
 export async function readBlockParts(
   c: Client,
   image: string,
@@ -93,12 +103,15 @@ export async function readBlockParts(
   stored: Stored = "float32",
 ): Promise<DecodedBlock[]> {
   const whole = (n: number) => {
-    if (!Number.isInteger(n)) throw new TypeError(`Not a whole number: ${n}`);
+    if (!Number.isInteger(n)) {
+      throw new TypeError(`Not a whole number: ${n}`);
+    }
     return n;
   };
   const query = requests
     .map((q) => {
-      // float32 cells are stored without compression, so that a part of them is all that is fetched.
+      // float32 cells are stored without compression, so that a part of them is all that is
+      // fetched.
       const part = (column: string, size: number) =>
         q.count === undefined
           ? column
@@ -122,7 +135,9 @@ export async function readBlockParts(
     } else if (cells) {
       a = new Float32Array(cells.length / 4);
       bytesOf(a).set(cells);
-    } else a = Uint8Array.from(labels!);
+    } else {
+      a = Uint8Array.from(labels!);
+    }
     return {
       level,
       row: row.readInt32BE(),

@@ -17,7 +17,10 @@ export interface Provenance {
   grid: string;
   /** Unit of before, after and measure. */ unit?: string;
   setup: ChangeSetup;
-  /** How the dates were prepared: the settings of each side's chain, and the orbit file it took. Absent for images that came calibrated. */
+  /**
+   * How the dates were prepared: the settings of each side's chain, and the orbit file it took.
+   * Absent for images that came calibrated.
+   */
   prepared?: { before: PreparedSide | null; after: PreparedSide | null };
   /** Scenes of either side, while they are there. Absent in maps that are older than this. */
   scenes?: { beforeId: string; afterId: string };
@@ -88,14 +91,19 @@ export async function deleteChangeMap(c: Client, id: string): Promise<boolean> {
       id,
     ])
   ).rows[0];
-  if (!r) return false;
+  if (!r) {
+    return false;
+  }
   await c.query("DELETE FROM patch WHERE change_map_id = $1", [id]);
   await c.query("DELETE FROM image WHERE id = $1", [r.image_id]);
   await c.query("DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1", [id]);
   return true;
 }
 
-/** `measure` and `elevation`: means over the patch; null where no cell has one, and in maps that were written before patches had them. */
+/**
+ * `measure` and `elevation`: means over the patch; null where no cell has one, and in maps that
+ * were written before patches had them.
+ */
 export interface Patch {
   number: number;
   label: number;
@@ -130,7 +138,7 @@ export async function writePatches(
   await c.query("DELETE FROM patch WHERE change_map_id = $1", [map]);
   const id = uuidBytes(map);
   function* rows(): Generator<BinaryRow> {
-    for (const p of patches)
+    for (const p of patches) {
       yield [
         id,
         int4(p.number),
@@ -146,6 +154,7 @@ export async function writePatches(
         double(p.north),
         Buffer.from(p.geometry),
       ];
+    }
   }
   await copyIn(
     c,
@@ -193,14 +202,14 @@ const where = (
   map: string,
   more: unknown[] = [],
 ): { sql: string; values: unknown[] } => {
-  const parts = ["change_map_id = $1"],
-    values: unknown[] = [map, ...more],
-    say = (sql: (n: number) => string, v: unknown) => {
-      if (v !== null) {
-        values.push(v);
-        parts.push(sql(values.length));
-      }
-    };
+  const parts = ["change_map_id = $1"];
+  const values: unknown[] = [map, ...more];
+  const say = (sql: (n: number) => string, v: unknown) => {
+    if (v !== null) {
+      values.push(v);
+      parts.push(sql(values.length));
+    }
+  };
   say((n) => `label = ANY($${n})`, q.labels);
   say((n) => `area_m2 >= $${n}`, q.leastM2);
   say((n) => `area_m2 <= $${n}`, q.mostM2);
@@ -210,7 +219,9 @@ const where = (
   say((n) => `elevation <= $${n}`, q.elevationTo);
   return { sql: parts.join(" AND "), values };
 };
-/** Patches without their outlines, from place `offset` of the order, and how many there are in all. */
+/**
+ * Patches without their outlines, from place `offset` of the order, and how many there are in all.
+ */
 export async function queryPatches(
   c: Client,
   map: string,
@@ -218,13 +229,13 @@ export async function queryPatches(
   offset: number,
   limit: number,
 ): Promise<{ count: number; areaM2: number; patches: Omit<Patch, "geometry">[] }> {
-  const w = where(q, map),
-    all = (
-      await c.query<{ n: number; m2: number | null }>(
-        `SELECT count(*)::int AS n, sum(area_m2) AS m2 FROM patch WHERE ${w.sql}`,
-        w.values,
-      )
-    ).rows[0]!;
+  const w = where(q, map);
+  const all = (
+    await c.query<{ n: number; m2: number | null }>(
+      `SELECT count(*)::int AS n, sum(area_m2) AS m2 FROM patch WHERE ${w.sql}`,
+      w.values,
+    )
+  ).rows[0]!;
   const rows = (
     await c.query<Omit<Patch, "geometry">>(
       `SELECT ${PATCH} FROM patch WHERE ${w.sql} ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? "DESC" : "ASC"} NULLS LAST, number LIMIT ${limit} OFFSET ${offset}`,
@@ -256,13 +267,13 @@ export const placeOfPatch = async (
   q: PatchQuery,
   number: number,
 ): Promise<number | null> => {
-  const w = where(q, map, [number]),
-    r = (
-      await c.query<{ place: number }>(
-        `SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? "DESC" : "ASC"} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`,
-        w.values,
-      )
-    ).rows[0];
+  const w = where(q, map, [number]);
+  const r = (
+    await c.query<{ place: number }>(
+      `SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? "DESC" : "ASC"} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`,
+      w.values,
+    )
+  ).rows[0];
   return r?.place ?? null;
 };
 /** Patches whose change map never came to be. */

@@ -50,7 +50,9 @@ export const deleteImage = async (c: Client, id: string): Promise<void> => {
   await c.query("DELETE FROM image WHERE id = $1", [id]);
 };
 
-/** Images that no scene, change map or open run has: left by runs that died or by deleted studies. */
+/**
+ * Images that no scene, change map or open run has: left by runs that died or by deleted studies.
+ */
 export async function sweepImages(c: Client): Promise<number> {
   return (
     (
@@ -60,14 +62,19 @@ export async function sweepImages(c: Client): Promise<number> {
   );
 }
 
-/** Writes the extent of elevation bands into the image's description, for steps that must know it before they read. */
+/**
+ * Writes the extent of elevation bands into the image's description, for steps that must know it
+ * before they read.
+ */
 export async function setBandRanges(
   c: Client,
   id: string,
   info: ImageInfo,
   statistics: readonly Statistics[],
 ): Promise<void> {
-  if (!info.bands.some((b) => b.role === "elevation")) return;
+  if (!info.bands.some((b) => b.role === "elevation")) {
+    return;
+  }
   await c.query("UPDATE image SET info = $2 WHERE id = $1", [
     id,
     {
@@ -88,7 +95,7 @@ export async function setVertical(
   vertical: VerticalDatum | null,
 ): Promise<void> {
   const i = await findImage(c, id);
-  if (i)
+  if (i) {
     await c.query("UPDATE image SET info = $2 WHERE id = $1", [
       id,
       {
@@ -96,4 +103,5 @@ export async function setVertical(
         bands: i.info.bands.map(({ vertical: _old, ...b }) => (vertical ? { ...b, vertical } : b)),
       },
     ]);
+  }
 }

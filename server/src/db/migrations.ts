@@ -1,6 +1,9 @@
 import type { Database } from "./pool";
 
-/** Numbered changes of the schema, each run once in a transaction of its own. Never edited after they have shipped. */
+/**
+ * Numbered changes of the schema, each run once in a transaction of its own. Never edited after
+ * they have shipped.
+ */
 export const MIGRATIONS: { id: number; name: string; sql: string }[] = [
   {
     id: 1,
@@ -112,7 +115,10 @@ CREATE TABLE preset (
   },
 ];
 
-/** Brings the schema up to date. Safe when several processes do it at once: they take turns on an advisory lock. */
+/**
+ * Brings the schema up to date. Safe when several processes do it at once: they take turns on an
+ * advisory lock.
+ */
 export async function migrate(db: Database): Promise<number> {
   return db.withClient(async (c) => {
     await c.query("SELECT pg_advisory_lock(7310401)");
@@ -125,7 +131,9 @@ export async function migrate(db: Database): Promise<number> {
       );
       let n = 0;
       for (const m of MIGRATIONS) {
-        if (done.has(m.id)) continue;
+        if (done.has(m.id)) {
+          continue;
+        }
         await c.query("BEGIN");
         try {
           await c.query(m.sql);

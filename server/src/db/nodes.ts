@@ -72,6 +72,7 @@ export const saveTally = async (c: Client, key: string, t: TallyData): Promise<v
 };
 /** Facts that can be found again, once they are a month old. */
 export const sweepNodes = async (c: Client): Promise<void> => {
-  for (const t of ["node", "node_state", "node_tally"])
+  for (const t of ["node", "node_state", "node_tally"]) {
     await c.query(`DELETE FROM ${t} WHERE created_at < now() - interval '30 days'`);
+  }
 };

@@ -1,6 +1,9 @@
 import type { Client } from "./pool";
 
-/** What a pin's band is expected to be: on one scene, or on every one that has the band. In the unit that values are shown in. */
+/**
+ * What a pin's band is expected to be: on one scene, or on every one that has the band. In the unit
+ * that values are shown in.
+ */
 export interface PinExpectation {
   sceneId: string | null;
   band: string;

@@ -2,7 +2,10 @@ import pg from "pg";
 
 export type Client = pg.PoolClient;
 
-/** Connections of one process. Everything that talks to PostgreSQL goes through withClient or withTransaction. */
+/**
+ * Connections of one process. Everything that talks to PostgreSQL goes through withClient or
+ * withTransaction.
+ */
 export class Database {
   readonly pool: pg.Pool;
   private readonly listeners = new Set<() => void>();
@@ -11,7 +14,8 @@ export class Database {
     max = 8,
   ) {
     this.pool = new pg.Pool({ connectionString: url, max, application_name: "hind-glance" });
-    // A connection that breaks while idle is replaced by the pool; without a listener it would end the process.
+    // A connection that breaks while idle is replaced by the pool; without a listener it would end
+    // the process.
     this.pool.on("error", () => {});
   }
 
@@ -21,7 +25,9 @@ export class Database {
     try {
       return await work(c);
     } catch (e) {
-      if (isConnectionError(e)) broken = e as Error;
+      if (isConnectionError(e)) {
+        broken = e as Error;
+      }
       throw e;
     } finally {
       c.release(broken);
@@ -42,12 +48,16 @@ export class Database {
     });
   }
 
-  /** Calls back on every notice of a channel until stopped; a connection that breaks is made again. */
+  /**
+   * Calls back on every notice of a channel until stopped; a connection that breaks is made again.
+   */
   listen(channel: "hg_work" | "hg_runs", onNotice: (payload: string) => void): () => void {
-    let stopped = false,
-      current: pg.PoolClient | null = null;
+    let stopped = false;
+    let current: pg.PoolClient | null = null;
     const open = async (): Promise<void> => {
-      if (stopped) return;
+      if (stopped) {
+        return;
+      }
       try {
         const c = await this.pool.connect();
         current = c;
@@ -58,7 +68,9 @@ export class Database {
           setTimeout(() => void open(), 500);
         });
         await c.query(`LISTEN ${channel}`);
-        if (stopped) c.release(true);
+        if (stopped) {
+          c.release(true);
+        }
       } catch {
         setTimeout(() => void open(), 500);
       }
@@ -76,7 +88,9 @@ export class Database {
 
   /** Ends all connections, those that listen too. */
   close(): Promise<void> {
-    for (const stop of [...this.listeners]) stop();
+    for (const stop of [...this.listeners]) {
+      stop();
+    }
     return this.pool.end();
   }
 }

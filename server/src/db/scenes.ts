@@ -67,9 +67,12 @@ export async function updateScene(
   id: string,
   s: { name?: string; acquiredAt?: string | null },
 ): Promise<void> {
-  if (s.name !== undefined) await c.query("UPDATE scene SET name = $2 WHERE id = $1", [id, s.name]);
-  if (s.acquiredAt !== undefined)
+  if (s.name !== undefined) {
+    await c.query("UPDATE scene SET name = $2 WHERE id = $1", [id, s.name]);
+  }
+  if (s.acquiredAt !== undefined) {
     await c.query("UPDATE scene SET acquired_at = $2 WHERE id = $1", [id, s.acquiredAt]);
+  }
 }
 export const deleteScene = async (c: Client, id: string): Promise<boolean> =>
   ((await c.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;

@@ -76,7 +76,10 @@ export async function updateStudy(
   );
 }
 
-/** One scene takes the place of others in what a study has chosen: its pair, and what its chain holds out. */
+/**
+ * One scene takes the place of others in what a study has chosen: its pair, and what its chain
+ * holds out.
+ */
 export async function replaceScenes(
   c: Client,
   study: string,
@@ -84,10 +87,12 @@ export async function replaceScenes(
   by: string,
 ): Promise<void> {
   const s = await findStudy(c, study);
-  if (!s) return;
-  const pair = s.compare as { beforeId: string | null; afterId: string | null } | null,
-    chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null,
-    take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
+  if (!s) {
+    return;
+  }
+  const pair = s.compare as { beforeId: string | null; afterId: string | null } | null;
+  const chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null;
+  const take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
   await updateStudy(c, study, {
     ...(pair
       ? { compare: { ...pair, beforeId: take(pair.beforeId), afterId: take(pair.afterId) } }

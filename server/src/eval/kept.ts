@@ -7,7 +7,10 @@ import type { Database } from "../db/pool";
 import { findKept } from "../db/products";
 import type { StoredSources } from "./sources";
 
-/** Chain results that are stored, found by node hash. What is there and what is not is remembered for some seconds. */
+/**
+ * Chain results that are stored, found by node hash. What is there and what is not is remembered
+ * for some seconds.
+ */
 export class KeptImages implements KeptReader {
   private readonly known = new LRUCache<string, Promise<string | null>>({ max: 4000, ttl: 4000 });
   private asked = new Map<
@@ -22,15 +25,20 @@ export class KeptImages implements KeptReader {
   /** Questions of one moment go out together. */
   private image(hash: string): Promise<string | null> {
     let p = this.known.get(hash);
-    if (p) return p;
-    let answer!: (id: string | null) => void, fail!: (e: unknown) => void;
+    if (p) {
+      return p;
+    }
+    let answer!: (id: string | null) => void;
+    let fail!: (e: unknown) => void;
     p = new Promise<string | null>((ok, no) => {
       answer = ok;
       fail = no;
     });
     p.catch(() => this.known.delete(hash));
     this.known.set(hash, p);
-    if (this.asked.size === 0) queueMicrotask(() => void this.ask());
+    if (this.asked.size === 0) {
+      queueMicrotask(() => void this.ask());
+    }
     this.asked.set(hash, { promise: p, answer, fail });
     return p;
   }
@@ -39,9 +47,13 @@ export class KeptImages implements KeptReader {
     this.asked = new Map();
     try {
       const found = await this.db.withClient((c) => findKept(c, [...all.keys()]));
-      for (const [hash, q] of all) q.answer(found.get(hash) ?? null);
+      for (const [hash, q] of all) {
+        q.answer(found.get(hash) ?? null);
+      }
     } catch (e) {
-      for (const q of all.values()) q.fail(e);
+      for (const q of all.values()) {
+        q.fail(e);
+      }
     }
   }
 

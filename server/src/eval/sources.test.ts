@@ -14,9 +14,10 @@ import { TestServer } from "../testing/harness";
 import { KeptImages } from "./kept";
 import { StoredSources } from "./sources";
 
-const W = 1100,
-  H = 1060;
-let s: TestServer, db: Database;
+const W = 1100;
+const H = 1060;
+let s: TestServer;
+let db: Database;
 beforeAll(async () => {
   s = await TestServer.start({ workers: 0 });
   db = new Database(s.url, 4);
@@ -38,20 +39,23 @@ async function store(stored: "uint16" | undefined): Promise<{ id: string; info: 
     ...(stored ? { stored } : {}),
   };
   const blocks: StoredBlock[] = [];
-  for (let row = 0; row * BLOCK < H; row++)
-    for (let col = 0; col * BLOCK < W; col++)
+  for (let row = 0; row * BLOCK < H; row++) {
+    for (let col = 0; col * BLOCK < W; col++) {
       for (const band of [0, 1]) {
-        const w = blockWindow(row, col, W, H),
-          cells = stored
-            ? new Uint16Array(w.width * w.height)
-            : new Float32Array(w.width * w.height);
-        for (let r = 0; r < w.height; r++)
+        const w = blockWindow(row, col, W, H);
+        const cells = stored
+          ? new Uint16Array(w.width * w.height)
+          : new Float32Array(w.width * w.height);
+        for (let r = 0; r < w.height; r++) {
           for (let c = 0; c < w.width; c++) {
             const v = value(w.col + c, w.row + r, band);
             cells[r * w.width + c] = v === 0 && !stored ? NaN : v;
           }
+        }
         blocks.push({ level: 0, row, col, band, cells });
       }
+    }
+  }
   const id = await db.withTransaction(async (c) => {
     const i = await createImage(c, info, levelCount(W, H));
     await writeBlocks(c, i, blocks);
@@ -86,34 +90,40 @@ describe.each([
     for (let k = 0; k < 2; k++) {
       const b = await sources.read(id, 0, w);
       let wrong = 0;
-      for (const band of [0, 1])
-        for (let r = 0; r < w.height; r++)
+      for (const band of [0, 1]) {
+        for (let r = 0; r < w.height; r++) {
           for (let c = 0; c < w.width; c++) {
-            const v = value(w.col + c, w.row + r, band),
-              got = b.bands[band]![r * w.width + c]!;
-            if (v === 0 ? !Number.isNaN(got) : got !== v) wrong++;
+            const v = value(w.col + c, w.row + r, band);
+            const got = b.bands[band]![r * w.width + c]!;
+            if (v === 0 ? !Number.isNaN(got) : got !== v) {
+              wrong++;
+            }
           }
+        }
+      }
       expect(wrong).toBe(0);
     }
   });
   test("neighbours read after one another agree with one read", async () => {
-    const sources = new StoredSources(db, 1 << 22),
-      whole = (await sources.read(id, 0, { col: 300, row: 500, width: 600, height: 40 })).bands[0]!;
+    const sources = new StoredSources(db, 1 << 22);
+    const whole = (await sources.read(id, 0, { col: 300, row: 500, width: 600, height: 40 }))
+      .bands[0]!;
     for (const col of [300, 450, 600, 750]) {
       const part = (await sources.read(id, 0, { col, row: 500, width: 150, height: 40 })).bands[0]!;
-      for (let r = 0; r < 40; r++)
+      for (let r = 0; r < 40; r++) {
         expect([...part.subarray(r * 150, (r + 1) * 150)]).toEqual([
           ...whole.subarray(r * 600 + col - 300, r * 600 + col - 150),
         ]);
+      }
     }
   });
 });
 
 test("kept results are found by hash, once they are there", async () => {
-  const { id } = await store(undefined),
-    n = node("radar.orbit", { vectors: [], kind: "precise" }, sourceNode(id)),
-    hash = nodeHash(n, versionOf),
-    sources = new StoredSources(db, 1 << 22);
+  const { id } = await store(undefined);
+  const n = node("radar.orbit", { vectors: [], kind: "precise" }, sourceNode(id));
+  const hash = nodeHash(n, versionOf);
+  const sources = new StoredSources(db, 1 << 22);
   const kept = new KeptImages(db, sources);
   expect(await Promise.all([kept.has(hash), kept.has("0".repeat(32))])).toEqual([false, false]);
   await db.withTransaction(async (c) => {

@@ -19,7 +19,10 @@ nameGeoid(egm96);
 /** Cells of all bands of one block. */
 type Bands = Cells[];
 
-/** Reads stored images through a cache of decoded blocks; blocks that are missing are fetched in one COPY. */
+/**
+ * Reads stored images through a cache of decoded blocks; blocks that are missing are fetched in one
+ * COPY.
+ */
 export class StoredSources implements SourceReader {
   private readonly infos = new LRUCache<string, Promise<ImageInfo>>({ max: 200 });
   private readonly tables = new LRUCache<string, Promise<ProductLuts>>({ max: 12 });
@@ -44,7 +47,9 @@ export class StoredSources implements SourceReader {
     if (!p) {
       p = this.db.withClient(async (c) => {
         const i = await findImage(c, image);
-        if (!i) throw notFound("image");
+        if (!i) {
+          throw notFound("image");
+        }
         return i.info;
       });
       this.infos.set(image, p);
@@ -54,17 +59,18 @@ export class StoredSources implements SourceReader {
   }
 
   async read(image: string, level: number, w: Window): Promise<Block> {
-    const info = await this.row(image),
-      g = levelGrid(info.grid, level);
-    const wanted: Wanted[] = [],
-      missing: Wanted[] = [];
-    for (let row = Math.floor(w.row / BLOCK); row * BLOCK < w.row + w.height; row++)
+    const info = await this.row(image);
+    const g = levelGrid(info.grid, level);
+    const wanted: Wanted[] = [];
+    const missing: Wanted[] = [];
+    for (let row = Math.floor(w.row / BLOCK); row * BLOCK < w.row + w.height; row++) {
       for (let col = Math.floor(w.col / BLOCK); col * BLOCK < w.col + w.width; col++) {
-        const at = blockWindow(row, col, g.width, g.height),
-          need = intersect(at, w)!,
-          key = `${image}/${level}/${row}/${col}`,
-          held = this.blocks.get(key);
-        // A halo takes a few rows of the blocks above and below: only those are fetched, and not kept.
+        const at = blockWindow(row, col, g.width, g.height);
+        const need = intersect(at, w)!;
+        const key = `${image}/${level}/${row}/${col}`;
+        const held = this.blocks.get(key);
+        // A halo takes a few rows of the blocks above and below: only those are fetched, and not
+        // kept.
         const x: Wanted = {
           row,
           col,
@@ -79,13 +85,19 @@ export class StoredSources implements SourceReader {
         if (held) {
           x.from = at;
           x.whole = true;
-        } else missing.push(x);
+        } else {
+          missing.push(x);
+        }
         wanted.push(x);
       }
-    if (missing.length) this.fetch(image, level, missing, info);
+    }
+    if (missing.length) {
+      this.fetch(image, level, missing, info);
+    }
     const out = info.bands.map(() => emptyCells(info.type, w.width * w.height));
-    for (const b of wanted)
+    for (const b of wanted) {
       (await b.bands!).forEach((src, k) => copyWindow(src, b.from, out[k]!, w));
+    }
     return { window: w, bands: out };
   }
 
@@ -94,11 +106,12 @@ export class StoredSources implements SourceReader {
     if (!p) {
       p = this.db.withClient(async (c) => {
         const l = await findLuts(c, image);
-        if (!l)
+        if (!l) {
           throw new InputError(
             "This scene is not a product with look-up tables: its numbers cannot be calibrated",
             "inputs",
           );
+        }
         return l;
       });
       this.tables.set(image, p);
@@ -133,16 +146,19 @@ export class StoredSources implements SourceReader {
       x.bands = all.then((found) =>
         info.bands.map((_b, k) => {
           const f = found.find((y) => y.row === x.row && y.col === x.col && y.band === k);
-          if (!f) throw new Error(`Block ${x.key} of band ${k} is not stored`);
+          if (!f) {
+            throw new Error(`Block ${x.key} of band ${k} is not stored`);
+          }
           return f.cells;
         }),
       );
       x.bands.catch(() => this.blocks.delete(x.key));
-      if (x.whole)
+      if (x.whole) {
         this.blocks.set(x.key, x.bands, {
           size:
             info.bands.length * x.from.width * x.from.height * (info.type === "float32" ? 4 : 1),
         });
+      }
     }
   }
 }
@@ -169,9 +185,11 @@ function joined(requests: BlockRequest[]): BlockRequest[] {
       last.col1 === r.col0 &&
       last.skip === r.skip &&
       last.count === r.count
-    )
+    ) {
       last.col1 = r.col1;
-    else out.push({ ...r });
+    } else {
+      out.push({ ...r });
+    }
   }
   return out;
 }

@@ -13,8 +13,8 @@ export interface OffsetTask {
   model: OffsetModel;
 }
 export async function offsetOf(e: Evaluator, t: OffsetTask): Promise<OffsetResult> {
-  const info = await e.info(t.reference),
-    roles = { reference: info.bands[0]!.role, other: (await e.info(t.other)).bands[0]!.role };
+  const info = await e.info(t.reference);
+  const roles = { reference: info.bands[0]!.role, other: (await e.info(t.other)).bands[0]!.role };
   return measureOffset(
     {
       read: async (which, level, w) =>
@@ -39,29 +39,32 @@ export interface LevelTask {
   names: string[];
 }
 /** Cells of the overview that levelling looks at, and of them those that it counts with. */
-const OVERVIEW_CELLS = 1.2e6,
-  SAMPLE = 40_000;
+const OVERVIEW_CELLS = 1.2e6;
+const SAMPLE = 40_000;
 export async function levelOf(e: Evaluator, t: LevelTask): Promise<LevelFit> {
-  const { grid } = await e.info(t.reference),
-    levels = levelCount(grid.width, grid.height);
+  const { grid } = await e.info(t.reference);
+  const levels = levelCount(grid.width, grid.height);
   let level = 0;
   while (
     level < levels - 1 &&
     levelGrid(grid, level).width * levelGrid(grid, level).height > OVERVIEW_CELLS
-  )
+  ) {
     level++;
-  const g = levelGrid(grid, level),
-    every = Math.max(1, Math.ceil((g.width * g.height) / SAMPLE)),
-    ref = t.names.map((): number[] => []),
-    other = t.names.map((): number[] => []);
+  }
+  const g = levelGrid(grid, level);
+  const every = Math.max(1, Math.ceil((g.width * g.height) / SAMPLE));
+  const ref = t.names.map((): number[] => []);
+  const other = t.names.map((): number[] => []);
   for (const w of blockWindows(g)) {
     const [a, b] = await Promise.all([e.read(t.reference, level, w), e.read(t.other, level, w)]);
-    for (let i = 0; i < w.width * w.height; i++)
-      if (((w.row + Math.floor(i / w.width)) * g.width + w.col + (i % w.width)) % every === 0)
+    for (let i = 0; i < w.width * w.height; i++) {
+      if (((w.row + Math.floor(i / w.width)) * g.width + w.col + (i % w.width)) % every === 0) {
         t.names.forEach((_n, k) => {
           ref[k]!.push(a.bands[k]![i]!);
           other[k]!.push(b.bands[k]![i]!);
         });
+      }
+    }
   }
   return levelDates(
     t.names,

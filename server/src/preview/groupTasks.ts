@@ -11,7 +11,10 @@ export interface GroupsTask {
   before: NodeSpec;
   after: NodeSpec;
 }
-/** By group, counted on an overview: its share of the grouped cells, and the mean of each band on both dates. */
+/**
+ * By group, counted on an overview: its share of the grouped cells, and the mean of each band on
+ * both dates.
+ */
 export interface GroupFacts {
   bands: { name: string; unit: string; wavelengthNm: number | null }[];
   groups: {
@@ -26,25 +29,29 @@ export interface GroupFacts {
 
 export async function groupsOf(e: Evaluator, t: GroupsTask): Promise<GroupFacts> {
   const [info, b, report] = await Promise.all([
-      e.info(t.groups),
-      e.info(t.before),
-      e.report(t.groups),
-    ]),
-    level = overviewLevel(info),
-    g = levelGrid(info.grid, level),
-    d = b.bands.length,
-    found = Number(report?.lines.find((l) => l.name === "groups")?.value ?? info.classes!.length);
-  const cells = new Float64Array(256),
-    sums = [0, 1].map(() => new Float64Array(256 * d)),
-    seen = [0, 1].map(() => new Float64Array(256 * d));
+    e.info(t.groups),
+    e.info(t.before),
+    e.report(t.groups),
+  ]);
+  const level = overviewLevel(info);
+  const g = levelGrid(info.grid, level);
+  const d = b.bands.length;
+  const found = Number(
+    report?.lines.find((l) => l.name === "groups")?.value ?? info.classes!.length,
+  );
+  const cells = new Float64Array(256);
+  const sums = [0, 1].map(() => new Float64Array(256 * d));
+  const seen = [0, 1].map(() => new Float64Array(256 * d));
   for (const w of blockWindows(g)) {
     const [labels, ...dates] = await Promise.all([
-        e.read(t.groups, level, w),
-        e.read(t.before, level, w),
-        e.read(t.after, level, w),
-      ]),
-      l = labels.bands[0]!;
-    for (let i = 0; i < l.length; i++) cells[l[i]!]!++;
+      e.read(t.groups, level, w),
+      e.read(t.before, level, w),
+      e.read(t.after, level, w),
+    ]);
+    const l = labels.bands[0]!;
+    for (let i = 0; i < l.length; i++) {
+      cells[l[i]!]!++;
+    }
     dates.forEach((x, k) =>
       x.bands.forEach((v, j) => {
         for (let i = 0; i < l.length; i++) {
@@ -58,7 +65,9 @@ export async function groupsOf(e: Evaluator, t: GroupsTask): Promise<GroupFacts>
     );
   }
   let total = 0;
-  for (let l = 1; l < CLASS_NODATA; l++) total += cells[l]!;
+  for (let l = 1; l < CLASS_NODATA; l++) {
+    total += cells[l]!;
+  }
   const mean = (k: number, l: number) =>
     b.bands.map((_b, j) =>
       seen[k]![l * d + j]! > 0 ? sums[k]![l * d + j]! / seen[k]![l * d + j]! : null,
@@ -70,14 +79,12 @@ export async function groupsOf(e: Evaluator, t: GroupsTask): Promise<GroupFacts>
       wavelengthNm: x.wavelengthNm ?? null,
     })),
     cells: total,
-    groups: info
-      .classes!.slice(0, found)
-      .map((c) => ({
-        group: c.label,
-        color: c.color,
-        share: total ? cells[c.label]! / total : 0,
-        before: mean(0, c.label),
-        after: mean(1, c.label),
-      })),
+    groups: info.classes!.slice(0, found).map((c) => ({
+      group: c.label,
+      color: c.color,
+      share: total ? cells[c.label]! / total : 0,
+      before: mean(0, c.label),
+      after: mean(1, c.label),
+    })),
   };
 }

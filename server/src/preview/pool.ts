@@ -67,7 +67,7 @@ export class PreviewPool {
       value?: unknown;
       error?: { status: number; body: ErrorBody };
     };
-    if (r.error)
+    if (r.error) {
       throw new AppError(
         r.error.status,
         r.error.body.code,
@@ -75,6 +75,7 @@ export class PreviewPool {
         r.error.body.field,
         r.error.body.hint,
       );
+    }
     return r.value;
   }
 

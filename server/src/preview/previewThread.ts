@@ -5,7 +5,10 @@ import { PreviewService, type PreviewTask } from "./service";
 const { url, cacheBytes } = workerData as { url: string; cacheBytes: number };
 const service = new PreviewService(url, cacheBytes);
 
-/** Entry of a preview thread. Errors come back as data, so that their words survive the way between threads. */
+/**
+ * Entry of a preview thread. Errors come back as data, so that their words survive the way between
+ * threads.
+ */
 export default async function run(task: PreviewTask): Promise<unknown> {
   try {
     const value = await (service[task.kind] as (t: PreviewTask) => Promise<unknown>).call(
@@ -15,7 +18,9 @@ export default async function run(task: PreviewTask): Promise<unknown> {
     return { value };
   } catch (e) {
     const { status, body, expected } = errorBody(e);
-    if (!expected) console.error("Preview failed:", e);
+    if (!expected) {
+      console.error("Preview failed:", e);
+    }
     return { error: { status, body } };
   }
 }

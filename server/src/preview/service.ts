@@ -49,7 +49,10 @@ export interface FieldTask {
   window: Window | null;
   band: number;
 }
-/** Figures of a field: the mean of power in dB where the band is in decibels, else of the values; looks are mean²/variance of power. */
+/**
+ * Figures of a field: the mean of power in dB where the band is in decibels, else of the values;
+ * looks are mean²/variance of power.
+ */
 export interface FieldResult {
   cells: number;
   mean: number;
@@ -59,14 +62,20 @@ export interface FieldResult {
   histogram: Histogram;
   sampled: boolean;
 }
-/** Places in the coordinates of the node's grid; the value of each is the mean of size x size cells around it. */
+/**
+ * Places in the coordinates of the node's grid; the value of each is the mean of size x size cells
+ * around it.
+ */
 export interface ValuesTask {
   kind: "values";
   node: NodeSpec;
   places: [number, number][];
   sizeCells: number;
 }
-/** By place: by band the mean (of power, given in decibels, where the band is power or decibels), or the label of classes; null where there is none. */
+/**
+ * By place: by band the mean (of power, given in decibels, where the band is power or decibels), or
+ * the label of classes; null where there is none.
+ */
 export type ValuesResult = (number | null)[][];
 export interface ReportTask {
   kind: "report";
@@ -92,7 +101,10 @@ export interface HistogramResult {
   cellsOfImage: number;
 }
 
-/** Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that the page never waits for the event loop. */
+/**
+ * Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that
+ * the page never waits for the event loop.
+ */
 export class PreviewService {
   private readonly evaluator: Evaluator;
   constructor(url: string, cacheBytes: number) {
@@ -108,8 +120,8 @@ export class PreviewService {
 
   /** Cells of a tile cut to the image, band after band. */
   async tile(t: TileTask): Promise<TileResult> {
-    const info = await this.evaluator.info(t.node),
-      g = levelGrid(info.grid, t.level);
+    const info = await this.evaluator.info(t.node);
+    const g = levelGrid(info.grid, t.level);
     const window = {
       col: t.col * BLOCK,
       row: t.row * BLOCK,
@@ -121,15 +133,17 @@ export class PreviewService {
   }
 
   /**
-   * Histograms of the bands of a node at full resolution, over cells that are not nodata. Large images are sampled by whole
-   * blocks spread evenly, so that speckle and filters are those of the full image, not of an overview.
+   * Histograms of the bands of a node at full resolution, over cells that are not nodata. Large
+   * images are sampled by whole
+   * blocks spread evenly, so that speckle and filters are those of the full image, not of an
+   * overview.
    */
   async histograms(t: HistogramTask): Promise<HistogramResult> {
-    const info = await this.evaluator.info(t.node),
-      windows = [...blockWindows(info.grid)];
-    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells),
-      out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins)),
-      tiles = t.ranges.map((): Tiles => []);
+    const info = await this.evaluator.info(t.node);
+    const windows = [...blockWindows(info.grid)];
+    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells);
+    const out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins));
+    const tiles = t.ranges.map((): Tiles => []);
     let cells = 0;
     for (let k = 0; k < windows.length; k += every) {
       const w = windows[Math.floor(k)]!;
@@ -141,7 +155,9 @@ export class PreviewService {
       const first = block.bands[0]!;
       for (let i = 0; i < first.length; i++) {
         const v = first[i]!;
-        if (v === v) cells++;
+        if (v === v) {
+          cells++;
+        }
       }
     }
     return {
@@ -168,20 +184,21 @@ export class PreviewService {
   }
 
   async values(t: ValuesTask): Promise<ValuesResult> {
-    const info = await this.evaluator.info(t.node),
-      half = (t.sizeCells - 1) / 2;
+    const info = await this.evaluator.info(t.node);
+    const half = (t.sizeCells - 1) / 2;
     return Promise.all(
       t.places.map(async ([x, y]) => {
         const [c, r] = toCell(info.grid, x, y).map(Math.floor) as [number, number];
-        if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height))
+        if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height)) {
           return info.bands.map(() => null);
-        const half0 = info.type === "class8" ? 0 : half,
-          b = await this.evaluator.read(t.node, 0, {
-            col: c - half0,
-            row: r - half0,
-            width: 2 * half0 + 1,
-            height: 2 * half0 + 1,
-          });
+        }
+        const half0 = info.type === "class8" ? 0 : half;
+        const b = await this.evaluator.read(t.node, 0, {
+          col: c - half0,
+          row: r - half0,
+          width: 2 * half0 + 1,
+          height: 2 * half0 + 1,
+        });
         return b.bands.map((cells, k) =>
           cells instanceof Uint8Array
             ? cells[0] === CLASS_NODATA
@@ -193,31 +210,39 @@ export class PreviewService {
     );
   }
 
-  /** A field of one band at full resolution; without a window a sample of whole blocks from all over the image. */
+  /**
+   * A field of one band at full resolution; without a window a sample of whole blocks from all over
+   * the image.
+   */
   async field(t: FieldTask): Promise<FieldResult> {
-    const info = await this.evaluator.info(t.node),
-      band = info.bands[t.band]!,
-      decibel = band.role === "decibel",
-      all = [...blockWindows(info.grid)];
+    const info = await this.evaluator.info(t.node);
+    const band = info.bands[t.band]!;
+    const decibel = band.role === "decibel";
+    const all = [...blockWindows(info.grid)];
     const window = t.window
       ? intersect(t.window, { col: 0, row: 0, width: info.grid.width, height: info.grid.height })
       : null;
-    if (t.window && !window) throw new InputError("The field lies outside the image", "window");
-    const some = window ? [window] : spread(all, 6),
-      parts: Float32Array[] = [];
-    for (const w of some)
+    if (t.window && !window) {
+      throw new InputError("The field lies outside the image", "window");
+    }
+    const some = window ? [window] : spread(all, 6);
+    const parts: Float32Array[] = [];
+    for (const w of some) {
       parts.push((await this.evaluator.read(t.node, 0, w)).bands[t.band] as Float32Array);
-    let n = 0,
-      sum = 0,
-      squares = 0,
-      low = Infinity,
-      high = -Infinity,
-      dbSum = 0,
-      dbSquares = 0;
-    for (const p of parts)
+    }
+    let n = 0;
+    let sum = 0;
+    let squares = 0;
+    let low = Infinity;
+    let high = -Infinity;
+    let dbSum = 0;
+    let dbSquares = 0;
+    for (const p of parts) {
       for (let i = 0; i < p.length; i++) {
         const v = p[i]!;
-        if (v !== v) continue;
+        if (v !== v) {
+          continue;
+        }
         const x = decibel ? 10 ** (v / 10) : v;
         n++;
         sum += x;
@@ -227,14 +252,17 @@ export class PreviewService {
         low = Math.min(low, v);
         high = Math.max(high, v);
       }
-    const mean = sum / n,
-      variance = Math.max(0, squares / n - mean * mean),
-      spreadOf = Math.sqrt(Math.max(0, dbSquares / n - (dbSum / n) ** 2));
+    }
+    const mean = sum / n;
+    const variance = Math.max(0, squares / n - mean * mean);
+    const spreadOf = Math.sqrt(Math.max(0, dbSquares / n - (dbSum / n) ** 2));
     // Ends of the histogram: three deviations, within what there is.
-    const from = n ? Math.max(low, dbSum / n - 3.5 * spreadOf) : 0,
-      to = n ? Math.min(high, dbSum / n + 3.5 * spreadOf) : 1,
-      histogram = emptyHistogram(from, to > from ? to : from + 1, 72);
-    for (const p of parts) addToHistogram(histogram, p);
+    const from = n ? Math.max(low, dbSum / n - 3.5 * spreadOf) : 0;
+    const to = n ? Math.min(high, dbSum / n + 3.5 * spreadOf) : 1;
+    const histogram = emptyHistogram(from, to > from ? to : from + 1, 72);
+    for (const p of parts) {
+      addToHistogram(histogram, p);
+    }
     return {
       cells: n,
       mean: n ? (decibel ? 10 * Math.log10(mean) : mean) : NaN,
@@ -251,14 +279,17 @@ export class PreviewService {
 }
 
 function meanOf(cells: Float32Array, role: BandRole): number | null {
-  let n = 0,
-    sum = 0;
-  for (const v of cells)
+  let n = 0;
+  let sum = 0;
+  for (const v of cells) {
     if (v === v) {
       n++;
       sum += role === "decibel" ? 10 ** (v / 10) : v;
     }
-  if (n === 0) return null;
+  }
+  if (n === 0) {
+    return null;
+  }
   const m = sum / n;
   return role === "decibel" || role === "power" ? (m > 0 ? 10 * Math.log10(m) : null) : m;
 }

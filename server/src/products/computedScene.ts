@@ -11,7 +11,10 @@ import type { Submit } from "../runs/engine";
 import type { ComputeParams } from "../runs/computeScene";
 import type { NewScene } from "./createScene";
 
-/** Makes a scene out of a node, computed in a run. Its checksum is that of the node: it says what it was made from. */
+/**
+ * Makes a scene out of a node, computed in a run. Its checksum is that of the node: it says what it
+ * was made from.
+ */
 export async function computedScene(
   { sources }: Pick<Services, "sources">,
   submit: Submit,
@@ -26,9 +29,9 @@ export async function computedScene(
     detail: object;
   },
 ): Promise<NewScene> {
-  const info = await new Evaluator({ sources }).info(s.node),
-    hash = nodeHash(s.node, versionOf),
-    imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
+  const info = await new Evaluator({ sources }).info(s.node);
+  const hash = nodeHash(s.node, versionOf);
+  const imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
   const sceneId = await createScene(c, {
     studyId: s.studyId,
     kind: s.kind,

@@ -42,7 +42,10 @@ export interface NewScene {
   runId: string;
 }
 
-/** An inspected upload becomes a scene; its cells follow in a run. @throws AppError naming what is missing */
+/**
+ * An inspected upload becomes a scene; its cells follow in a run. @throws AppError naming what is
+ * missing
+ */
 export function sceneFrom(
   s: Services,
   c: Client,
@@ -73,9 +76,9 @@ interface RasterDetail {
 /** What the bands of a scene are, from the file and from what the person said. */
 function bandsFor(kind: SceneKind, d: RasterDetail, said: SaidOfScene): BandInfo[] {
   return d.bands.map((b, i) => {
-    const s = said.bands?.[i],
-      vertical = said.vertical ?? b.vertical,
-      polarisation = s?.polarisation ?? b.polarisation;
+    const s = said.bands?.[i];
+    const vertical = said.vertical ?? b.vertical;
+    const polarisation = s?.polarisation ?? b.polarisation;
     const role: BandRole =
       kind === "elevation"
         ? "elevation"
@@ -103,7 +106,10 @@ function bandsFor(kind: SceneKind, d: RasterDetail, said: SaidOfScene): BandInfo
   });
 }
 
-/** A radar product becomes a scene in sensor geometry; with a study area only the part that shows it is kept. */
+/**
+ * A radar product becomes a scene in sensor geometry; with a study area only the part that shows it
+ * is kept.
+ */
 async function fromProduct(
   { db, submit }: Services,
   c: Client,
@@ -111,9 +117,9 @@ async function fromProduct(
   blob: Blob,
   { name, detail: more }: SaidOfScene,
 ): Promise<NewScene> {
-  const files = blob.detail!.files as UploadedFiles,
-    study = (await findStudy(c, studyId))!,
-    p = await readSafe(await openUploaded(db, files));
+  const files = blob.detail!.files as UploadedFiles;
+  const study = (await findStudy(c, studyId))!;
+  const p = await readSafe(await openUploaded(db, files));
   const { part, leftOut } = partOf(
     p.sensor,
     study.studyArea ? multiPolygonFrom(study.studyArea) : null,
@@ -131,8 +137,8 @@ async function fromProduct(
     })),
     sensor: p.sensor,
   };
-  const imageId = await createImage(c, info, levelCount(part.width, part.height)),
-    acquiredAt = blob.detail!.acquiredAt as string;
+  const imageId = await createImage(c, info, levelCount(part.width, part.height));
+  const acquiredAt = blob.detail!.acquiredAt as string;
   await saveLuts(c, imageId, p.luts);
   const detail = {
     form: "product",
@@ -168,7 +174,9 @@ async function fromProduct(
     fileSha256: blob.sha256!,
     detail,
   });
-  for (const f of files.blobs) await setBlobPurpose(c, f.id, "import");
+  for (const f of files.blobs) {
+    await setBlobPurpose(c, f.id, "import");
+  }
   const runId = await submit({
     studyId,
     kind: "importProduct",
@@ -189,12 +197,16 @@ async function fromProduct(
   return { scene: (await findScene(c, sceneId))!, runId };
 }
 
-/** Ground around the study area that is kept of a map: for filters and slopes, and for mountains that hide the area from the sensor. */
-const MARGIN_CELLS = 150,
-  ELEVATION_MARGIN_M = 4000;
+/**
+ * Ground around the study area that is kept of a map: for filters and slopes, and for mountains
+ * that hide the area from the sensor.
+ */
+const MARGIN_CELLS = 150;
+const ELEVATION_MARGIN_M = 4000;
 
 /**
- * Rasters that lie on one raster of cells become one scene (tiles of elevation, say; where they overlap the first one counts); with a study area
+ * Rasters that lie on one raster of cells become one scene (tiles of elevation, say; where they
+ * overlap the first one counts); with a study area
  * only the part that shows it is kept.
  */
 export async function fromRasters(
@@ -204,20 +216,21 @@ export async function fromRasters(
   blobs: readonly Blob[],
   said: SaidOfScene,
 ): Promise<NewScene> {
-  const blob = blobs[0]!,
-    all = blobs.map((b) => b.detail as unknown as RasterDetail),
-    d = all[0]!,
-    { kind } = said,
-    other = blobs.find((b) => b.detail?.form !== "raster");
-  if (other)
+  const blob = blobs[0]!;
+  const all = blobs.map((b) => b.detail as unknown as RasterDetail);
+  const d = all[0]!;
+  const { kind } = said;
+  const other = blobs.find((b) => b.detail?.form !== "raster");
+  if (other) {
     throw new AppError(
       422,
       "invalid",
       `${other.name} ${other.detail?.form === "zones" ? "holds zones, not an image" : "cannot be joined with other files"}`,
       "uploadId",
     );
+  }
   const acquiredAt = said.acquiredAt !== undefined ? said.acquiredAt : d.acquiredAt;
-  if (!acquiredAt && kind !== "elevation")
+  if (!acquiredAt && kind !== "elevation") {
     throw new AppError(
       422,
       "invalid",
@@ -225,34 +238,38 @@ export async function fromRasters(
       "acquiredAt",
       "Give the date and time in UTC.",
     );
-  if ((kind === "elevation" || kind === "classes") && d.bands.length !== 1)
+  }
+  if ((kind === "elevation" || kind === "classes") && d.bands.length !== 1) {
     throw new AppError(
       422,
       "invalid",
       `${blob.name} has ${d.bands.length} bands; ${kind === "elevation" ? "elevation" : "a classified raster"} has one`,
       "kind",
     );
+  }
   const uneven = all.findIndex((x) => x.bands.length !== d.bands.length);
-  if (uneven >= 0)
+  if (uneven >= 0) {
     throw new AppError(
       422,
       "invalid",
       `${blobs[uneven]!.name} has ${all[uneven]!.bands.length} bands, ${blob.name} has ${d.bands.length}`,
       "uploadId",
     );
-  if (said.rescale && (kind === "classes" || !(said.rescale.scale !== 0)))
+  }
+  if (said.rescale && (kind === "classes" || !(said.rescale.scale !== 0))) {
     throw new AppError(
       422,
       "invalid",
       kind === "classes" ? "Classes have no scale" : "The scale must not be 0",
       "rescale",
     );
-  const bands = bandsFor(kind, d, said),
-    grids = await Promise.all(all.map((x) => gridFor(x, said.epsg)));
+  }
+  const bands = bandsFor(kind, d, said);
+  const grids = await Promise.all(all.map((x) => gridFor(x, said.epsg)));
   if (
     grids.some((g) => isSensorFrame(g.crs)) &&
     (kind === "elevation" || kind === "radar" || blobs.length > 1)
-  )
+  ) {
     throw new AppError(
       422,
       "invalid",
@@ -260,7 +277,8 @@ export async function fromRasters(
       "kind",
       "Import it as a picture, give its coordinate system, or put it on the map first.",
     );
-  if (kind === "radar" && bands.some((x) => !x.polarisation))
+  }
+  if (kind === "radar" && bands.some((x) => !x.polarisation)) {
     throw new AppError(
       422,
       "invalid",
@@ -268,12 +286,13 @@ export async function fromRasters(
       "bands",
       "Give VV, VH, HH or HV for every band.",
     );
+  }
   const whole = unionGrid(
-      grids,
-      blobs.map((b) => b.name),
-    ),
-    { window, leftOut } = await kept(c, studyId, whole.grid, kind, said.name ?? blob.name),
-    grid = cutGrid(whole.grid, window);
+    grids,
+    blobs.map((b) => b.name),
+  );
+  const { window, leftOut } = await kept(c, studyId, whole.grid, kind, said.name ?? blob.name);
+  const grid = cutGrid(whole.grid, window);
   const info: ImageInfo = {
     grid,
     type: kind === "classes" ? "class8" : "float32",
@@ -290,9 +309,9 @@ export async function fromRasters(
         }
       : {}),
   };
-  const imageId = await createImage(c, info, levelCount(grid.width, grid.height)),
-    stem = blob.name.replace(/\.[^.]+$/, ""),
-    files = blobs.map((b) => ({ name: b.name, sha256: b.sha256!, size: b.size }));
+  const imageId = await createImage(c, info, levelCount(grid.width, grid.height));
+  const stem = blob.name.replace(/\.[^.]+$/, "");
+  const files = blobs.map((b) => ({ name: b.name, sha256: b.sha256!, size: b.size }));
   const sceneId = await createScene(c, {
     studyId,
     kind,
@@ -312,7 +331,9 @@ export async function fromRasters(
       ...said.detail,
     },
   });
-  for (const b of blobs) await setBlobPurpose(c, b.id, "import");
+  for (const b of blobs) {
+    await setBlobPurpose(c, b.id, "import");
+  }
   const tiles = blobs.map((b, i) => ({
     blobId: b.id,
     col: whole.offsets[i]!.col - window.col,
@@ -337,11 +358,16 @@ export async function fromRasters(
   return { scene: (await findScene(c, sceneId))!, runId };
 }
 
-/** Where a raster lies: as its file says; by the code that the person gives for its transform; a picture without position lies in a frame of its own until it is aligned. */
+/**
+ * Where a raster lies: as its file says; by the code that the person gives for its transform; a
+ * picture without position lies in a frame of its own until it is aligned.
+ */
 async function gridFor(d: RasterDetail, epsg: number | undefined): Promise<Grid> {
-  if (d.grid) return d.grid;
+  if (d.grid) {
+    return d.grid;
+  }
   if (d.transform) {
-    if (!epsg)
+    if (!epsg) {
       throw new AppError(
         422,
         "invalid",
@@ -349,6 +375,7 @@ async function gridFor(d: RasterDetail, epsg: number | undefined): Promise<Grid>
         "epsg",
         "Give its EPSG code.",
       );
+    }
     return { crs: await crsOfEpsg(epsg), transform: d.transform, width: d.width, height: d.height };
   }
   return {
@@ -375,7 +402,10 @@ interface StackDetail {
   warnings: string[];
 }
 
-/** The band files of an optical scene become one scene of digital numbers, in the order of wavelengths. */
+/**
+ * The band files of an optical scene become one scene of digital numbers, in the order of
+ * wavelengths.
+ */
 async function fromStack(
   { db, submit }: Services,
   c: Client,
@@ -383,9 +413,9 @@ async function fromStack(
   blob: Blob,
   said: SaidOfScene,
 ): Promise<NewScene> {
-  const d = blob.detail as unknown as StackDetail,
-    cellM = said.cellM ?? (d.groups.length === 1 ? d.groups[0]!.cellM : undefined);
-  if (cellM === undefined || !d.groups.some((g) => g.cellM === cellM))
+  const d = blob.detail as unknown as StackDetail;
+  const cellM = said.cellM ?? (d.groups.length === 1 ? d.groups[0]!.cellM : undefined);
+  if (cellM === undefined || !d.groups.some((g) => g.cellM === cellM)) {
     throw new AppError(
       422,
       "invalid",
@@ -393,51 +423,52 @@ async function fromStack(
       "cellM",
       "Say which of them to take.",
     );
-  const own = d.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5),
-    brought = said.bring
-      ? nearestOf(
-          d.stack.filter((b) => !own.some((o) => o.info.name === b.info.name)),
-          cellM,
-        )
-      : [],
-    taken = [...own, ...brought].sort(
-      (x, y) => (x.info.wavelengthNm ?? 1e9) - (y.info.wavelengthNm ?? 1e9),
-    ),
-    left = d.stack.filter((b) => !taken.some((t) => t.info.name === b.info.name)),
-    whole = unionGrid(
-      own.map((b) => b.grid),
-      own.map((b) => b.file),
-    ),
-    name = said.name ?? `${d.mission.replace(/[_-]/g, "")}, ${d.acquiredAt.slice(0, 10)}`;
-  const { window, leftOut } = await kept(c, studyId, whole.grid, "optical", name),
-    grid = cutGrid(whole.grid, window),
-    corner = (g: Grid): [number, number] => toCell(whole.grid, g.transform[0], g.transform[3]);
+  }
+  const own = d.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5);
+  const brought = said.bring
+    ? nearestOf(
+        d.stack.filter((b) => !own.some((o) => o.info.name === b.info.name)),
+        cellM,
+      )
+    : [];
+  const taken = [...own, ...brought].sort(
+    (x, y) => (x.info.wavelengthNm ?? 1e9) - (y.info.wavelengthNm ?? 1e9),
+  );
+  const left = d.stack.filter((b) => !taken.some((t) => t.info.name === b.info.name));
+  const whole = unionGrid(
+    own.map((b) => b.grid),
+    own.map((b) => b.file),
+  );
+  const name = said.name ?? `${d.mission.replace(/[_-]/g, "")}, ${d.acquiredAt.slice(0, 10)}`;
+  const { window, leftOut } = await kept(c, studyId, whole.grid, "optical", name);
+  const grid = cutGrid(whole.grid, window);
+  const corner = (g: Grid): [number, number] => toCell(whole.grid, g.transform[0], g.transform[3]);
   const info: ImageInfo = {
-      grid,
-      type: "float32",
-      stored: "uint16",
-      bands: taken.map((b) => b.info),
-      optical: {
-        level: d.level,
-        sunElevationDeg: d.sunElevationDeg,
-        sunAzimuthDeg: d.sunAzimuthDeg,
-        ...(d.granule && d.level === 1 ? { bySun: true } : {}),
-      },
+    grid,
+    type: "float32",
+    stored: "uint16",
+    bands: taken.map((b) => b.info),
+    optical: {
+      level: d.level,
+      sunElevationDeg: d.sunElevationDeg,
+      sunAzimuthDeg: d.sunAzimuthDeg,
+      ...(d.granule && d.level === 1 ? { bySun: true } : {}),
     },
-    imageId = await createImage(c, info, levelCount(grid.width, grid.height));
-  const { files, stack: _stack, groups: _groups, ...facts } = d,
-    leftNames = [...new Set(left.map((b) => b.info.name))],
-    warnings = [
-      ...d.warnings,
-      ...(leftNames.length
-        ? [`Bands of another cell size were left out: ${leftNames.join(", ")}.`]
-        : []),
-      ...(brought.length
-        ? [
-            `Brought to cells of ${cellM} m: ${brought.map((b) => `${b.info.name} from ${cellSize(b.grid)[0]} m`).join(", ")}.`,
-          ]
-        : []),
-    ];
+  };
+  const imageId = await createImage(c, info, levelCount(grid.width, grid.height));
+  const { files, stack: _stack, groups: _groups, ...facts } = d;
+  const leftNames = [...new Set(left.map((b) => b.info.name))];
+  const warnings = [
+    ...d.warnings,
+    ...(leftNames.length
+      ? [`Bands of another cell size were left out: ${leftNames.join(", ")}.`]
+      : []),
+    ...(brought.length
+      ? [
+          `Brought to cells of ${cellM} m: ${brought.map((b) => `${b.info.name} from ${cellSize(b.grid)[0]} m`).join(", ")}.`,
+        ]
+      : []),
+  ];
   const sceneId = await createScene(c, {
     studyId,
     kind: "optical",
@@ -461,16 +492,18 @@ async function fromStack(
       ...said.detail,
     },
   });
-  for (const f of files.blobs) await setBlobPurpose(c, f.id, "import");
+  for (const f of files.blobs) {
+    await setBlobPurpose(c, f.id, "import");
+  }
   const blobOf = (b: StackDetail["stack"][0]) =>
-      files.blobs.find((f) => f.path === b.file || f.path.split("/").pop() === b.file)!.id,
-    set = files.zip ? await openUploaded(db, files) : null,
-    entries = set
-      ? taken.map((b) => ({ path: b.file, bytes: set.files.find((f) => f.path === b.file)!.size }))
-      : [];
+    files.blobs.find((f) => f.path === b.file || f.path.split("/").pop() === b.file)!.id;
+  const set = files.zip ? await openUploaded(db, files) : null;
+  const entries = set
+    ? taken.map((b) => ({ path: b.file, bytes: set.files.find((f) => f.path === b.file)!.size }))
+    : [];
   const tiles = taken.map((b, band): ImportTile => {
-    const [col, row] = corner(b.grid).map(Math.round) as [number, number],
-      scale = cellSize(b.grid)[0] / cellM;
+    const [col, row] = corner(b.grid).map(Math.round) as [number, number];
+    const scale = cellSize(b.grid)[0] / cellM;
     return {
       blobId: set ? "" : blobOf(b),
       band,
@@ -504,20 +537,28 @@ async function fromStack(
   return { scene: (await findScene(c, sceneId))!, runId };
 }
 
-/** Of each band the file whose cells are nearest in size and a whole multiple, or part, of those that are wanted. */
+/**
+ * Of each band the file whose cells are nearest in size and a whole multiple, or part, of those
+ * that are wanted.
+ */
 function nearestOf(all: StackDetail["stack"], cellM: number): StackDetail["stack"] {
-  const out = new Map<string, StackDetail["stack"][0]>(),
-    far = (b: StackDetail["stack"][0]) => Math.abs(Math.log(cellSize(b.grid)[0] / cellM));
+  const out = new Map<string, StackDetail["stack"][0]>();
+  const far = (b: StackDetail["stack"][0]) => Math.abs(Math.log(cellSize(b.grid)[0] / cellM));
   for (const b of all) {
-    const k = cellSize(b.grid)[0] / cellM,
-      even = Math.abs(k - Math.round(k)) < 1e-6 || Math.abs(1 / k - Math.round(1 / k)) < 1e-6,
-      old = out.get(b.info.name);
-    if (even && (!old || far(b) < far(old))) out.set(b.info.name, b);
+    const k = cellSize(b.grid)[0] / cellM;
+    const even = Math.abs(k - Math.round(k)) < 1e-6 || Math.abs(1 / k - Math.round(1 / k)) < 1e-6;
+    const old = out.get(b.info.name);
+    if (even && (!old || far(b) < far(old))) {
+      out.set(b.info.name, b);
+    }
   }
   return [...out.values()];
 }
 
-/** The part of a map that the study needs. @throws AppError when the map does not show the study area */
+/**
+ * The part of a map that the study needs. @throws AppError when the map does not show the study
+ * area
+ */
 async function kept(
   c: Client,
   studyId: string,
@@ -525,21 +566,23 @@ async function kept(
   kind: SceneKind,
   name: string,
 ): Promise<{ window: ReturnType<typeof fullWindow>; leftOut: string | null }> {
-  const area = (await findStudy(c, studyId))?.studyArea,
-    all = fullWindow(grid);
-  if (!area || isSensorFrame(grid.crs)) return { window: all, leftOut: null };
-  const t = transformer(LONLAT, grid.crs),
-    cellM = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1),
-    margin =
-      kind === "elevation"
-        ? Math.max(MARGIN_CELLS, Math.ceil(ELEVATION_MARGIN_M / cellM))
-        : MARGIN_CELLS;
+  const area = (await findStudy(c, studyId))?.studyArea;
+  const all = fullWindow(grid);
+  if (!area || isSensorFrame(grid.crs)) {
+    return { window: all, leftOut: null };
+  }
+  const t = transformer(LONLAT, grid.crs);
+  const cellM = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
+  const margin =
+    kind === "elevation"
+      ? Math.max(MARGIN_CELLS, Math.ceil(ELEVATION_MARGIN_M / cellM))
+      : MARGIN_CELLS;
   const window = windowAround(
     grid,
     multiPolygonFrom(area).flatMap((p) => p[0]!.map(([x, y]) => t(x, y))),
     margin,
   );
-  if (!window)
+  if (!window) {
     throw new AppError(
       422,
       "outside",
@@ -547,6 +590,7 @@ async function kept(
       "uploadId",
       "Check the study area, or take another file.",
     );
+  }
   const share = (window.width * window.height) / (all.width * all.height);
   return share > 0.995
     ? { window: all, leftOut: null }

@@ -53,7 +53,10 @@ export interface ChainInputs {
   orbits: Map<string, StoredOrbit | null>;
 }
 
-/** What the server knows of a sensor family: which scenes are of it, its settings, and the nodes that follow from them. */
+/**
+ * What the server knows of a sensor family: which scenes are of it, its settings, and the nodes
+ * that follow from them.
+ */
 interface FamilyHouse {
   steps: readonly string[];
   /** Field of the study in which the chain is kept. */
@@ -86,17 +89,17 @@ const settings = <C>(steps: readonly string[], s: PrepareState, id: string): C =
 const radar: FamilyHouse = {
   steps: CHAIN_STEPS,
   field: "chain",
-  schema: radarChainSchema as unknown as ObjectSchema<Chain>,
+  schema: radarChainSchema,
   check: (c, e) => checkExceptions(c as unknown as RadarChain, e),
   takes: (s): s is ReadyScene =>
     s.imageId !== null && s.info !== null && s.info.sensor !== undefined,
   /** Settings that suit floods, on a grid made of the study's own cells and area. */
   propose({ study, scenes, elevations }) {
-    const m = scenes[0]?.info.sensor,
-      looks = scenes.map((s) => s.looks?.[0]).filter((v): v is number => v != null),
-      ring = study.studyArea
-        ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!)
-        : scenes.flatMap((s) => s.detail.outline as [number, number][]);
+    const m = scenes[0]?.info.sensor;
+    const looks = scenes.map((s) => s.looks?.[0]).filter((v): v is number => v != null);
+    const ring = study.studyArea
+      ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!)
+      : scenes.flatMap((s) => s.detail.outline as [number, number][]);
     const grid = proposeGrid(
       ring.length
         ? ring
@@ -116,10 +119,10 @@ const radar: FamilyHouse = {
   async nodes(c, { scenes, elevations, orbits }, state) {
     const parts = [];
     for (const s of scenes) {
-      const o = orbits.get(s.id) ?? null,
-        m = s.info.sensor!,
-        own = settings<RadarChain>(CHAIN_STEPS, state, s.id),
-        z = elevations.find((e) => e.id === own.terrain.elevationId) ?? null;
+      const o = orbits.get(s.id) ?? null;
+      const m = s.info.sensor!;
+      const own = settings<RadarChain>(CHAIN_STEPS, state, s.id);
+      const z = elevations.find((e) => e.id === own.terrain.elevationId) ?? null;
       parts.push({
         scene: {
           id: s.id,
@@ -144,8 +147,8 @@ const radar: FamilyHouse = {
     return chainNodes(parts);
   },
   async text(cell, info, s, chain, sources, orbit) {
-    const g = info.grid,
-      c = chain as unknown as RadarChain;
+    const g = info.grid;
+    const c = chain as unknown as RadarChain;
     switch (cell.step as ChainStep) {
       case "orbit":
         return orbit
@@ -181,14 +184,16 @@ const radar: FamilyHouse = {
 
 /** Noise-equivalent sigma nought in the middle of the scene, dB. */
 async function noiseFloor(s: ReadyScene, sources: StoredSources): Promise<number | null> {
-  const m = s.info.sensor!,
-    luts = (await sources.luts(s.imageId))[s.info.bands[0]!.polarisation!];
-  if (!luts || luts.noiseRange.length === 0) return null;
-  const line = m.lines / 2,
-    at = (v: typeof luts.sigma) => {
-      const e = v[vectorsAround(v, line).a]!;
-      return e.values[e.values.length >> 1]!;
-    };
+  const m = s.info.sensor!;
+  const luts = (await sources.luts(s.imageId))[s.info.bands[0]!.polarisation!];
+  if (!luts || luts.noiseRange.length === 0) {
+    return null;
+  }
+  const line = m.lines / 2;
+  const at = (v: typeof luts.sigma) => {
+    const e = v[vectorsAround(v, line).a]!;
+    return e.values[e.values.length >> 1]!;
+  };
   return (
     10 *
     Math.log10(
@@ -200,9 +205,12 @@ async function noiseFloor(s: ReadyScene, sources: StoredSources): Promise<number
 
 /** Room around the study area, in cells. */
 const AROUND = 8;
-/** The first date's own cells over the study area, or over all of its ground; a grid in degrees is turned to metres. */
+/**
+ * The first date's own cells over the study area, or over all of its ground; a grid in degrees is
+ * turned to metres.
+ */
 function nativeGrid(study: Study, first: ReadyScene | undefined): Grid {
-  if (!first)
+  if (!first) {
     return proposeGrid(
       [
         [0, 0],
@@ -210,14 +218,16 @@ function nativeGrid(study: Study, first: ReadyScene | undefined): Grid {
       ],
       30,
     );
-  const g = first.info.grid,
-    ring = study.studyArea ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!) : null,
-    back = transformer(g.crs, LONLAT);
-  if (isGeographic(g.crs))
+  }
+  const g = first.info.grid;
+  const ring = study.studyArea ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!) : null;
+  const back = transformer(g.crs, LONLAT);
+  if (isGeographic(g.crs)) {
     return proposeGrid(
       ring ?? outline(g).map(([x, y]) => back(x, y)),
       Math.max(1, Math.round(cellSize(g)[1] * 111_320)),
     );
+  }
   const w = ring
     ? windowAround(
         g,
@@ -234,7 +244,7 @@ const sameDay = (a: Scene, b: Scene): boolean =>
 const optical: FamilyHouse = {
   steps: OPTICAL_STEPS,
   field: "opticalChain",
-  schema: opticalChainSchema as unknown as ObjectSchema<Chain>,
+  schema: opticalChainSchema,
   check: (c, e) => checkOpticalExceptions(c as unknown as OpticalChain, e),
   takes: (s): s is ReadyScene =>
     s.imageId !== null &&
@@ -264,8 +274,8 @@ const optical: FamilyHouse = {
       })),
     ),
   async text(cell, info, s, chain) {
-    const c = chain as unknown as OpticalChain,
-      names = { darkObject: "dark object", cost: "COST", empirical: "empirical" };
+    const c = chain as unknown as OpticalChain;
+    const names = { darkObject: "dark object", cost: "COST", empirical: "empirical" };
     switch (cell.step as OpticalStep) {
       case "mask":
         return s.info.bands.some((b) => b.role === "quality") ? "quality bits" : "brightness";

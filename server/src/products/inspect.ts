@@ -36,41 +36,50 @@ export type Inspection = { form: "raster" | "stack" | "zones" | "product" | "orb
   unknown
 >;
 
-/** Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws FormatError when it cannot be used */
+/**
+ * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
+ * FormatError when it cannot be used
+ */
 export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
   const source = new BlobSource(db, blob.id, blob.size);
-  if (await isZip(source))
+  if (await isZip(source)) {
     return inspectProduct(await openZip(source), {
       zip: true,
       blobs: [{ id: blob.id, path: blob.name, size: blob.size }],
     });
-  if (/\.zip$/i.test(blob.name))
+  }
+  if (/\.zip$/i.test(blob.name)) {
     throw new FormatError(
       "damaged",
       "This is not a zip archive: it does not begin like one",
       "Fetch or copy the file again.",
     );
-  if (/\.(geo)?json$/i.test(blob.name))
+  }
+  if (/\.(geo)?json$/i.test(blob.name)) {
     return inspectZones(await source.read(0, Math.min(blob.size, MAX_VECTOR_BYTES + 1)), blob);
+  }
   return inspectRaster(await openRaster(source), blob.name);
 }
 
-/** What an image file says. Without a position, or without the system of its coordinates, that is asked for. `place`: from files beside it. */
+/**
+ * What an image file says. Without a position, or without the system of its coordinates, that is
+ * asked for. `place`: from files beside it.
+ */
 function inspectRaster(
   t: OpenRaster,
   name: string,
   place?: { transform: Affine; crs: Crs | null },
 ): Inspection {
-  const said = describeScene(t, name),
-    grid = place
-      ? place.crs
-        ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height }
-        : null
-      : t.grid,
-    missing: string[] = [
-      ...said.missing,
-      ...(grid ? [] : [(place ?? t.transform) ? "crs" : "position"]),
-    ];
+  const said = describeScene(t, name);
+  const grid = place
+    ? place.crs
+      ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height }
+      : null
+    : t.grid;
+  const missing: string[] = [
+    ...said.missing,
+    ...(grid ? [] : [(place ?? t.transform) ? "crs" : "position"]),
+  ];
   return {
     form: "raster",
     width: t.width,
@@ -91,25 +100,29 @@ function inspectRaster(
   };
 }
 
-/** A picture and the files beside it that give its position: a world file, and a .prj where there is one. @throws FormatError */
+/**
+ * A picture and the files beside it that give its position: a world file, and a .prj where there is
+ * one. @throws FormatError
+ */
 export async function inspectPlaced(
   db: Database,
   blobs: UploadedFiles["blobs"],
 ): Promise<Inspection & { blobId: string }> {
-  const name = (b: { path: string }) => b.path.split("/").pop()!,
-    text = async (b: (typeof blobs)[0]) =>
-      new TextDecoder().decode(
-        await new BlobSource(db, b.id, b.size).read(0, Math.min(b.size, 1 << 16)),
-      ),
-    world = blobs.find((b) => looksLikeWorldFile(b.path)),
-    prj = blobs.find((b) => looksLikePrj(b.path)),
-    image = blobs.find((b) => b !== world && b !== prj);
-  if (!world || !image)
+  const name = (b: { path: string }) => b.path.split("/").pop()!;
+  const text = async (b: (typeof blobs)[0]) =>
+    new TextDecoder().decode(
+      await new BlobSource(db, b.id, b.size).read(0, Math.min(b.size, 1 << 16)),
+    );
+  const world = blobs.find((b) => looksLikeWorldFile(b.path));
+  const prj = blobs.find((b) => looksLikePrj(b.path));
+  const image = blobs.find((b) => b !== world && b !== prj);
+  if (!world || !image) {
     throw new FormatError(
       "incomplete",
       world ? `${name(world)} has no image beside it` : "There is no world file here",
       "Pick the image together with its world file.",
     );
+  }
   return {
     ...inspectRaster(await openRaster(new BlobSource(db, image.id, image.size)), name(image), {
       transform: readWorldFile(await text(world), name(world)),
@@ -121,12 +134,12 @@ export async function inspectPlaced(
 
 /** What a granule of one JPEG 2000 file a band says. @throws FormatError naming what is missing */
 export async function inspectGranule(set: FileSet, files: UploadedFiles): Promise<Inspection> {
-  const { bands, ...g } = await readGranule(set),
-    sizes = [...new Set(bands.map((b) => b.grid.transform[1]))].sort((a, b) => a - b),
-    groups = sizes.map((cellM) => ({
-      cellM,
-      bands: bands.filter((b) => b.grid.transform[1] === cellM).map((b) => b.info.name),
-    }));
+  const { bands, ...g } = await readGranule(set);
+  const sizes = [...new Set(bands.map((b) => b.grid.transform[1]))].sort((a, b) => a - b);
+  const groups = sizes.map((cellM) => ({
+    cellM,
+    bands: bands.filter((b) => b.grid.transform[1] === cellM).map((b) => b.info.name),
+  }));
   return {
     form: "stack",
     granule: true,
@@ -146,15 +159,21 @@ async function isZip(source: BlobSource): Promise<boolean> {
   );
 }
 
-/** What a product says of itself. Tables and geometry are read again when it is imported; here they are only checked. */
+/**
+ * What a product says of itself. Tables and geometry are read again when it is imported; here they
+ * are only checked.
+ */
 export async function inspectProduct(set: FileSet, files: UploadedFiles): Promise<Inspection> {
-  if (looksLikeGranule(set)) return inspectGranule(set, files);
-  if (!looksLikeSafe(set))
+  if (looksLikeGranule(set)) {
+    return inspectGranule(set, files);
+  }
+  if (!looksLikeSafe(set)) {
     throw new FormatError(
       "unsupported",
       "This holds no manifest.safe: only radar products in the SAFE layout and granules with their metadata are taken as zip or folder",
       "Pick single images one by one.",
     );
+  }
   const { sensor, luts: _luts, ...p } = await readSafe(set);
   return {
     form: "product",
@@ -166,32 +185,39 @@ export async function inspectProduct(set: FileSet, files: UploadedFiles): Promis
     acquiredAt: middleOf(sensor),
   };
 }
-/** What the bands of an optical scene say together with the metadata text beside them. @throws FormatError when they do not belong together */
+/**
+ * What the bands of an optical scene say together with the metadata text beside them. @throws
+ * FormatError when they do not belong together
+ */
 export async function inspectStack(
   db: Database,
   blobs: UploadedFiles["blobs"],
 ): Promise<Inspection> {
   const meta = blobs.filter((b) => looksLikeMtl(b.path));
-  if (meta.length > 1)
+  if (meta.length > 1) {
     throw new FormatError(
       "contradictory",
       `There are ${meta.length} metadata texts: ${meta.map((m) => m.path).join(", ")}`,
       "Drop one scene at a time.",
     );
-  const { id, path, size } = meta[0]!,
-    name = path.split("/").pop()!,
-    mtl = readMtl(await new BlobSource(db, id, size).read(0, Math.min(size, 9 << 20)), name),
-    files = [];
+  }
+  const { id, path, size } = meta[0]!;
+  const name = path.split("/").pop()!;
+  const mtl = readMtl(await new BlobSource(db, id, size).read(0, Math.min(size, 9 << 20)), name);
+  const files = [];
   for (const b of blobs) {
-    if (b.id === id) continue;
+    if (b.id === id) {
+      continue;
+    }
     try {
       files.push({
         name: b.path.split("/").pop()!,
         tiff: await openRaster(new BlobSource(db, b.id, b.size), 1 << 20),
       });
     } catch (e) {
-      if (e instanceof FormatError)
+      if (e instanceof FormatError) {
         throw new FormatError(e.problem, `${b.path.split("/").pop()}: ${e.message}`, e.hint);
+      }
       throw e;
     }
   }
@@ -218,12 +244,15 @@ export async function inspectStack(
 const middleOf = (m: SensorModel) =>
   utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS).replace(/\.\d+Z$/, "Z");
 
-/** Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at once. @throws FormatError when it is none */
+/**
+ * Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at
+ * once. @throws FormatError when it is none
+ */
 export async function takeOrbit(db: Database, blob: Blob): Promise<Inspection> {
-  const stored = await db.withTransaction((c) => storeOrbit(c, db, blob)),
-    scenes = (await db.withClient((c) => listScenes(c, blob.studyId!))).filter((s) =>
-      orbitServes(stored, s),
-    );
+  const stored = await db.withTransaction((c) => storeOrbit(c, db, blob));
+  const scenes = (await db.withClient((c) => listScenes(c, blob.studyId!))).filter((s) =>
+    orbitServes(stored, s),
+  );
   return {
     form: "orbit",
     orbitId: stored.id,
@@ -260,7 +289,7 @@ export async function storeOrbit(c: Client, db: Database, blob: Blob): Promise<S
 }
 
 function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
-  if (blob.size > MAX_VECTOR_BYTES)
+  if (blob.size > MAX_VECTOR_BYTES) {
     throw new AppError(
       413,
       "tooLarge",
@@ -268,6 +297,7 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       "file",
       "Simplify the zones first.",
     );
+  }
   let g: { type?: unknown; features?: unknown };
   try {
     g = JSON.parse(new TextDecoder("utf-8", { fatal: true }).decode(bytes)) as typeof g;
@@ -278,17 +308,19 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       "A GeoJSON FeatureCollection of polygons is needed.",
     );
   }
-  if (g?.type !== "FeatureCollection" || !Array.isArray(g.features))
+  if (g?.type !== "FeatureCollection" || !Array.isArray(g.features)) {
     throw new FormatError(
       "unsupported",
       `${blob.name} is not a GeoJSON FeatureCollection`,
       "Save the zones as a FeatureCollection of polygons.",
     );
-  if (g.features.length === 0 || g.features.length > 60000)
+  }
+  if (g.features.length === 0 || g.features.length > 60000) {
     throw new FormatError(
       "unsupported",
       `${blob.name} holds ${g.features.length} zones; 1 to 60 000 can be used`,
     );
+  }
   const fields = new Map<string, number>();
   g.features.forEach(
     (f: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
@@ -301,8 +333,11 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
           "Zones are polygons in longitude and latitude.",
         );
       }
-      for (const [k, v] of Object.entries(f.properties ?? {}))
-        if (typeof v === "string" || typeof v === "number") fields.set(k, (fields.get(k) ?? 0) + 1);
+      for (const [k, v] of Object.entries(f.properties ?? {})) {
+        if (typeof v === "string" || typeof v === "number") {
+          fields.set(k, (fields.get(k) ?? 0) + 1);
+        }
+      }
     },
   );
   const all = [...fields].filter(([, n]) => n === (g.features as unknown[]).length).map(([k]) => k);

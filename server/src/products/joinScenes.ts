@@ -19,7 +19,10 @@ import type { NewScene } from "./createScene";
 /** Tiles of one date may be this far apart in time. */
 const ONE_DATE_MS = 24 * 3600e3;
 
-/** Neighbouring frames of one pass, or tiles of one date, become one scene. @throws AppError or InputError saying which does not belong */
+/**
+ * Neighbouring frames of one pass, or tiles of one date, become one scene. @throws AppError or
+ * InputError saying which does not belong
+ */
 export async function joinedScene(
   submit: Submit,
   c: Client,
@@ -27,30 +30,35 @@ export async function joinedScene(
   ids: readonly string[],
   name: string | undefined,
 ): Promise<NewScene> {
-  const found = await Promise.all(ids.map((id) => findScene(c, id))),
-    bad = found.findIndex((s) => !s || s.studyId !== studyId);
-  if (bad >= 0)
+  const found = await Promise.all(ids.map((id) => findScene(c, id)));
+  const bad = found.findIndex((s) => !s || s.studyId !== studyId);
+  if (bad >= 0) {
     throw new AppError(404, "notFound", "One of these scenes is not in the study", "sceneIds");
+  }
   const waiting = found.find((s) => !s!.imageId || !s!.info);
-  if (waiting)
+  if (waiting) {
     throw new AppError(409, "notReady", `${waiting.name} is still being imported`, "sceneIds");
-  const scenes = found as ReadyScene[],
-    first = scenes[0]!,
-    sensors = scenes.filter((s) => s.info.sensor).length;
-  if (sensors > 0 && sensors < scenes.length)
+  }
+  const scenes = found as ReadyScene[];
+  const first = scenes[0]!;
+  const sensors = scenes.filter((s) => s.info.sensor).length;
+  if (sensors > 0 && sensors < scenes.length) {
     throw new AppError(
       422,
       "invalid",
       "A product in sensor geometry cannot be joined with an image on the map",
       "sceneIds",
     );
-  const joined = sensors ? await frames(c, scenes) : tiles(scenes),
-    { info, detail, parts } = joined,
-    title =
-      name ??
-      `${first.name.replace(/, (frame|tile) \d+$/, "")} (${scenes.length} ${sensors ? "frames" : "tiles"})`;
+  }
+  const joined = sensors ? await frames(c, scenes) : tiles(scenes);
+  const { info, detail, parts } = joined;
+  const title =
+    name ??
+    `${first.name.replace(/, (frame|tile) \d+$/, "")} (${scenes.length} ${sensors ? "frames" : "tiles"})`;
   const imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
-  if (joined.luts) await saveLuts(c, imageId, joined.luts);
+  if (joined.luts) {
+    await saveLuts(c, imageId, joined.luts);
+  }
   const sceneId = await createScene(c, {
     studyId,
     kind: first.kind,
@@ -87,30 +95,32 @@ const partOf = (s: ReadyScene, col: number, row: number): JoinParams["parts"][0]
 
 async function frames(c: Client, scenes: ReadyScene[]) {
   const given = await Promise.all(
-      scenes.map(async (s) => ({
-        name: s.name,
-        sensor: s.info.sensor!,
-        luts: (await findLuts(c, s.imageId))!,
-      })),
-    ),
-    { sensor, luts, order, firstLines } = joinFrames(given),
-    sorted = order.map((i) => scenes[i]!);
-  const corner = sorted.map((s, k) => ({
-      col: s.info.grid.transform[0],
-      row: s.info.grid.transform[3] + firstLines[k]!,
+    scenes.map(async (s) => ({
+      name: s.name,
+      sensor: s.info.sensor!,
+      luts: (await findLuts(c, s.imageId))!,
     })),
-    col = Math.min(...corner.map((x) => x.col)),
-    row = Math.min(...corner.map((x) => x.row));
+  );
+  const { sensor, luts, order, firstLines } = joinFrames(given);
+  const sorted = order.map((i) => scenes[i]!);
+  const corner = sorted.map((s, k) => ({
+    col: s.info.grid.transform[0],
+    row: s.info.grid.transform[3] + firstLines[k]!,
+  }));
+  const col = Math.min(...corner.map((x) => x.col));
+  const row = Math.min(...corner.map((x) => x.row));
   const part = {
     col,
     row,
     width: Math.max(...corner.map((x, k) => x.col + sorted[k]!.info.grid.width)) - col,
     height: Math.max(...corner.map((x, k) => x.row + sorted[k]!.info.grid.height)) - row,
   };
-  const info: ImageInfo = { ...sorted[0]!.info, grid: partGrid(randomUUID(), part), sensor },
-    d = sorted.map((s) => s.detail),
-    stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS),
-    incidence = d.map((x) => x.incidenceDeg as [number, number] | null).filter((x) => x !== null);
+  const info: ImageInfo = { ...sorted[0]!.info, grid: partGrid(randomUUID(), part), sensor };
+  const d = sorted.map((s) => s.detail);
+  const stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS);
+  const incidence = d
+    .map((x) => x.incidenceDeg as [number, number] | null)
+    .filter((x) => x !== null);
   const detail = {
     ...d[0],
     start: utcText(sensor.firstLineT),
@@ -144,11 +154,11 @@ async function frames(c: Client, scenes: ReadyScene[]) {
 }
 
 function tiles(scenes: ReadyScene[]) {
-  const first = scenes[0]!,
-    say = (i: ImageInfo) =>
-      i.bands.map((b) => `${b.name}${b.unit ? `, ${b.unit}` : ""}`).join("; ");
+  const first = scenes[0]!;
+  const say = (i: ImageInfo) =>
+    i.bands.map((b) => `${b.name}${b.unit ? `, ${b.unit}` : ""}`).join("; ");
   for (const s of scenes.slice(1)) {
-    if (s.kind !== first.kind || s.info.type !== first.info.type)
+    if (s.kind !== first.kind || s.info.type !== first.info.type) {
       throw new AppError(
         422,
         "invalid",
@@ -156,6 +166,7 @@ function tiles(scenes: ReadyScene[]) {
         "sceneIds",
         "Only scenes of one kind can be joined.",
       );
+    }
     if (
       s.info.bands.length !== first.info.bands.length ||
       s.info.bands.some(
@@ -165,7 +176,7 @@ function tiles(scenes: ReadyScene[]) {
           b.polarisation !== first.info.bands[k]!.polarisation ||
           b.vertical !== first.info.bands[k]!.vertical,
       )
-    )
+    ) {
       throw new AppError(
         422,
         "invalid",
@@ -173,12 +184,13 @@ function tiles(scenes: ReadyScene[]) {
         "sceneIds",
         "Only the same bands in the same units can be joined.",
       );
+    }
     if (
       s.acquiredAt &&
       first.acquiredAt &&
       Math.abs(Date.parse(String(s.acquiredAt)) - Date.parse(String(first.acquiredAt))) >
         ONE_DATE_MS
-    )
+    ) {
       throw new AppError(
         422,
         "invalid",
@@ -186,6 +198,7 @@ function tiles(scenes: ReadyScene[]) {
         "sceneIds",
         "Only tiles of one date can be joined.",
       );
+    }
   }
   const { grid, offsets } = unionGrid(
     scenes.map((s) => s.info.grid),
@@ -196,7 +209,7 @@ function tiles(scenes: ReadyScene[]) {
       ...first.info,
       grid,
       bands: first.info.bands.map(({ range: _range, ...b }) => b),
-    } as ImageInfo,
+    },
     detail: { ...first.detail, width: grid.width, height: grid.height, leftOut: null },
     luts: null,
     acquiredAt: first.acquiredAt ? new Date(first.acquiredAt).toISOString() : null,

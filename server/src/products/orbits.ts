@@ -3,16 +3,23 @@ import { missionKey } from "@hindglance/formats/product/orbitFile";
 import type { StoredOrbit } from "../db/products";
 import type { Scene } from "../db/scenes";
 
-/** Whether the mission of an orbit file is that of a product: LANTERN-1 and LN1 name one mission when the product's short form is made of its letters. */
+/**
+ * Whether the mission of an orbit file is that of a product: LANTERN-1 and LN1 name one mission
+ * when the product's short form is made of its letters.
+ */
 export function sameMission(file: string, product: string): boolean {
-  const a = missionKey(file),
-    b = missionKey(product);
-  if (a === b) return true;
+  const a = missionKey(file);
+  const b = missionKey(product);
+  if (a === b) {
+    return true;
+  }
   const short = (long: string, abbreviation: string) => {
     let at = 0;
     for (const ch of abbreviation) {
       at = long.indexOf(ch, at) + 1;
-      if (at === 0) return false;
+      if (at === 0) {
+        return false;
+      }
     }
     return long[0] === abbreviation[0] && long.at(-1) === abbreviation.at(-1);
   };

@@ -46,7 +46,7 @@ export function inSpan<T extends { acquiredAt: string | null }>(
   b: OverTimeAsk,
 ): T[] {
   const inside = all.filter((x) => x.acquiredAt && dayOf(x) >= b.from && dayOf(x) <= b.to);
-  if (inside.length < 2)
+  if (inside.length < 2) {
     throw new AppError(
       422,
       "invalid",
@@ -54,12 +54,15 @@ export function inSpan<T extends { acquiredAt: string | null }>(
       "from",
       "Two dates or more are needed.",
     );
+  }
   return inside;
 }
 
 /**
- * One statistic over dates, as a scene of its own; dates that share an image (frames of one mosaic) count once.
- * @param kind of the scene where the statistic still is a picture of the ground: not a count, not a deviation
+ * One statistic over dates, as a scene of its own; dates that share an image (frames of one mosaic)
+ * count once.
+ * @param kind of the scene where the statistic still is a picture of the ground: not a count, not a
+ * deviation
  */
 export function overTimeScene(
   s: Pick<Services, "sources">,
@@ -70,10 +73,10 @@ export function overTimeScene(
   dates: readonly { scene: Scene; node: NodeSpec }[],
   b: OverTimeAsk,
 ): Promise<NewScene> {
-  const statistic = b.statistic as TimeStatistic,
-    scenes = dates.map((d) => d.scene),
-    ground = statistic !== "count" && statistic !== "deviation",
-    percent = b.percent ?? 50;
+  const statistic = b.statistic as TimeStatistic;
+  const scenes = dates.map((d) => d.scene);
+  const ground = statistic !== "count" && statistic !== "deviation";
+  const percent = b.percent ?? 50;
   const made = node(
     "radar.overTime",
     { statistic, ...(statistic === "percentile" ? { percent } : {}) },

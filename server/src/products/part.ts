@@ -4,9 +4,12 @@ import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { fromEcef } from "@hindglance/core/geodesy/ecef";
 import { AppError } from "../errors";
 
-/** Ground around the study area that is kept, for filters, slopes and a shifted orbit; and heights that ground may have, metres. */
-const MARGIN_CELLS = 150,
-  HEIGHTS = [-100, 3000] as const;
+/**
+ * Ground around the study area that is kept, for filters, slopes and a shifted orbit; and heights
+ * that ground may have, metres.
+ */
+const MARGIN_CELLS = 150;
+const HEIGHTS = [-100, 3000] as const;
 
 export interface Part {
   col: number;
@@ -15,34 +18,42 @@ export interface Part {
   height: number;
 }
 
-/** The part of a product that touches a study area, with a margin; all of it without one. @throws AppError when it touches nothing */
+/**
+ * The part of a product that touches a study area, with a margin; all of it without one. @throws
+ * AppError when it touches nothing
+ */
 export function partOf(
   m: SensorModel,
   studyArea: MultiPolygon | null,
   name: string,
 ): { part: Part; leftOut: string | null } {
-  if (!studyArea)
+  if (!studyArea) {
     return { part: { col: 0, row: 0, width: m.samples, height: m.lines }, leftOut: null };
+  }
   const rd = new RangeDoppler(m);
-  let c0 = Infinity,
-    c1 = -Infinity,
-    r0 = Infinity,
-    r1 = -Infinity;
-  for (const polygon of studyArea)
-    for (const [lon, lat] of polygon[0]!)
+  let c0 = Infinity;
+  let c1 = -Infinity;
+  let r0 = Infinity;
+  let r1 = -Infinity;
+  for (const polygon of studyArea) {
+    for (const [lon, lat] of polygon[0]!) {
       for (const h of HEIGHTS) {
         const p = rd.locateGeodetic(lon, lat, h);
-        if (Number.isNaN(p.line)) continue;
+        if (Number.isNaN(p.line)) {
+          continue;
+        }
         c0 = Math.min(c0, p.sample);
         c1 = Math.max(c1, p.sample);
         r0 = Math.min(r0, p.line);
         r1 = Math.max(r1, p.line);
       }
-  const col = Math.max(0, Math.floor(c0) - MARGIN_CELLS),
-    row = Math.max(0, Math.floor(r0) - MARGIN_CELLS),
-    right = Math.min(m.samples, Math.ceil(c1) + MARGIN_CELLS),
-    bottom = Math.min(m.lines, Math.ceil(r1) + MARGIN_CELLS);
-  if (!(right - col > MARGIN_CELLS) || !(bottom - row > MARGIN_CELLS))
+    }
+  }
+  const col = Math.max(0, Math.floor(c0) - MARGIN_CELLS);
+  const row = Math.max(0, Math.floor(r0) - MARGIN_CELLS);
+  const right = Math.min(m.samples, Math.ceil(c1) + MARGIN_CELLS);
+  const bottom = Math.min(m.lines, Math.ceil(r1) + MARGIN_CELLS);
+  if (!(right - col > MARGIN_CELLS) || !(bottom - row > MARGIN_CELLS)) {
     throw new AppError(
       422,
       "outside",
@@ -50,8 +61,9 @@ export function partOf(
       "uploadId",
       "Check the study area, or take another scene.",
     );
-  const part = { col, row, width: right - col, height: bottom - row },
-    share = (part.width * part.height) / (m.samples * m.lines);
+  }
+  const part = { col, row, width: right - col, height: bottom - row };
+  const share = (part.width * part.height) / (m.samples * m.lines);
   return {
     part,
     leftOut:
@@ -70,18 +82,26 @@ export const partGrid = (id: string, p: Part): Grid => ({
 
 /** Outline on the ellipsoid in lon/lat of a part of a product. */
 export function partOutline(m: SensorModel, p: Part): [number, number][] {
-  const rd = new RangeDoppler(m),
-    ring: [number, number][] = [],
-    at = (c: number, r: number) => {
-      const [lon, lat] = fromEcef(
-        rd.ground(p.row + r * p.height - 0.5, p.col + c * p.width - 0.5, 0),
-      );
-      ring.push([lon, lat]);
-    };
-  for (let k = 0; k < 6; k++) at(k / 6, 0);
-  for (let k = 0; k < 6; k++) at(1, k / 6);
-  for (let k = 0; k < 6; k++) at(1 - k / 6, 1);
-  for (let k = 0; k < 6; k++) at(0, 1 - k / 6);
+  const rd = new RangeDoppler(m);
+  const ring: [number, number][] = [];
+  const at = (c: number, r: number) => {
+    const [lon, lat] = fromEcef(
+      rd.ground(p.row + r * p.height - 0.5, p.col + c * p.width - 0.5, 0),
+    );
+    ring.push([lon, lat]);
+  };
+  for (let k = 0; k < 6; k++) {
+    at(k / 6, 0);
+  }
+  for (let k = 0; k < 6; k++) {
+    at(1, k / 6);
+  }
+  for (let k = 0; k < 6; k++) {
+    at(1 - k / 6, 1);
+  }
+  for (let k = 0; k < 6; k++) {
+    at(0, 1 - k / 6);
+  }
   ring.push(ring[0]!);
   return ring;
 }

@@ -15,7 +15,10 @@ import { groupsOf } from "../runs/prepareDates";
 import { type ChainInputs, HOUSES, type PrepareState, type ReadyScene } from "./families";
 import { orbitFor } from "./orbits";
 
-/** Everything that decides the chain of a sensor family in a study, and the nodes that follow from it. */
+/**
+ * Everything that decides the chain of a sensor family in a study, and the nodes that follow from
+ * it.
+ */
 export interface Preparation {
   family: Family;
   study: Study;
@@ -34,22 +37,24 @@ export async function preparation(
   given?: PrepareState,
 ): Promise<Preparation> {
   const study = await findStudy(c, studyId);
-  if (!study) throw notFound("study");
-  const house = HOUSES[family],
-    all = await listScenes(c, studyId),
-    scenes = all.filter(house.takes),
-    elevations = all.filter(
-      (s): s is ReadyScene => s.kind === "elevation" && s.imageId !== null && s.info !== null,
-    ),
-    files = family === "radar" ? await listOrbits(c, studyId) : [],
-    orbits = new Map(family === "radar" ? scenes.map((s) => [s.id, orbitFor(files, s)]) : []);
-  const whole: ChainInputs = { study, scenes, elevations, orbits },
-    state = given ??
-      (study[house.field] as PrepareState | null) ?? {
-        chain: house.propose(whole),
-        exceptions: {},
-        heldOut: [],
-      };
+  if (!study) {
+    throw notFound("study");
+  }
+  const house = HOUSES[family];
+  const all = await listScenes(c, studyId);
+  const scenes = all.filter(house.takes);
+  const elevations = all.filter(
+    (s): s is ReadyScene => s.kind === "elevation" && s.imageId !== null && s.info !== null,
+  );
+  const files = family === "radar" ? await listOrbits(c, studyId) : [];
+  const orbits = new Map(family === "radar" ? scenes.map((s) => [s.id, orbitFor(files, s)]) : []);
+  const whole: ChainInputs = { study, scenes, elevations, orbits };
+  const state = given ??
+    (study[house.field] as PrepareState | null) ?? {
+      chain: house.propose(whole),
+      exceptions: {},
+      heldOut: [],
+    };
   return {
     family,
     study,
@@ -70,22 +75,33 @@ export const settingsAt = (p: Preparation, sceneId: string): PrepareState["chain
 
 /** Chains of all families of a study that have scenes. */
 export async function preparations(c: Client, studyId: string): Promise<Preparation[]> {
-  const scenes = await listScenes(c, studyId),
-    out: Preparation[] = [];
-  for (const family of ["radar", "optical"] as const)
-    if (scenes.some(HOUSES[family].takes)) out.push(await preparation(c, studyId, family));
+  const scenes = await listScenes(c, studyId);
+  const out: Preparation[] = [];
+  for (const family of ["radar", "optical"] as const) {
+    if (scenes.some(HOUSES[family].takes)) {
+      out.push(await preparation(c, studyId, family));
+    }
+  }
   return out;
 }
 export const chainOfScene = (all: readonly Preparation[], sceneId: string): Preparation | null =>
   all.find((p) => p.scenes.some((s) => s.id === sceneId)) ?? null;
-/** What the chain makes of a scene, as it can stand in a comparison. @throws InputError with the reason why it cannot */
+/**
+ * What the chain makes of a scene, as it can stand in a comparison. @throws InputError with the
+ * reason why it cannot
+ */
 export function comparableNode(p: Preparation, sceneId: string): NodeSpec {
-  const n = p.nodes.get(sceneId),
-    apart = HOUSES[p.family].apart(p.state.chain);
-  if (!n)
+  const n = p.nodes.get(sceneId);
+  const apart = HOUSES[p.family].apart(p.state.chain);
+  if (!n) {
     throw new InputError("held out of the chain", undefined, "Take it back in under Prepare.");
-  if (n.error) throw n.error;
-  if (apart) throw new InputError(apart, undefined, "Switch that step on under Prepare.");
+  }
+  if (n.error) {
+    throw n.error;
+  }
+  if (apart) {
+    throw new InputError(apart, undefined, "Switch that step on under Prepare.");
+  }
   return n.result;
 }
 
@@ -118,21 +134,21 @@ export async function board(
   p: Preparation,
   sources: StoredSources,
 ): Promise<BoardRow[]> {
-  const house = HOUSES[p.family],
-    kept = await listKept(c, p.study.id),
-    hashes = new Set(kept.map((k) => k.hash)),
-    runs = await openRuns(c, p.study.id),
-    evaluator = new Evaluator({ sources }),
-    rows: BoardRow[] = [];
+  const house = HOUSES[p.family];
+  const kept = await listKept(c, p.study.id);
+  const hashes = new Set(kept.map((k) => k.hash));
+  const runs = await openRuns(c, p.study.id);
+  const evaluator = new Evaluator({ sources });
+  const rows: BoardRow[] = [];
   for (const s of p.scenes) {
     const base = {
-        sceneId: s.id,
-        name: s.name,
-        acquiredAt: s.acquiredAt!,
-        pass: s.detail.pass ? String(s.detail.pass) : null,
-        looks: s.looks?.[0] ?? null,
-      },
-      n = p.nodes.get(s.id);
+      sceneId: s.id,
+      name: s.name,
+      acquiredAt: s.acquiredAt!,
+      pass: s.detail.pass ? String(s.detail.pass) : null,
+      looks: s.looks?.[0] ?? null,
+    };
+    const n = p.nodes.get(s.id);
     if (!n) {
       rows.push({
         ...base,
@@ -150,42 +166,44 @@ export async function board(
       });
       continue;
     }
-    const result = nodeHash(n.result, versionOf),
-      ready = hashes.has(result),
-      run = runs.find((r) => r.hashes.includes(result)),
-      mine = kept.filter((k) => k.sceneId === s.id);
+    const result = nodeHash(n.result, versionOf);
+    const ready = hashes.has(result);
+    const run = runs.find((r) => r.hashes.includes(result));
+    const mine = kept.filter((k) => k.sceneId === s.id);
     let failed: InputError | null = null;
-    const cells: BoardCell[] = [],
-      share = run ? run.share(s.id) : 0;
+    const cells: BoardCell[] = [];
+    const share = run ? run.share(s.id) : 0;
     for (const step of house.steps) {
-      const cell = n.cells.find((x) => x.step === step)!,
-        plain = {
-          step,
-          warnings: cell.warnings,
-          error: null,
-          exception: p.state.exceptions[s.id]?.[step] !== undefined,
-        };
+      const cell = n.cells.find((x) => x.step === step)!;
+      const plain = {
+        step,
+        warnings: cell.warnings,
+        error: null,
+        exception: p.state.exceptions[s.id]?.[step] !== undefined,
+      };
       if (failed) {
         cells.push({ ...plain, state: "blocked", text: "waits" });
         continue;
       }
       try {
-        if (n.error && step === n.failedAt) throw n.error;
+        if (n.error && step === n.failedAt) {
+          throw n.error;
+        }
         if (cell.skipped) {
           cells.push({ ...plain, state: "skipped", text: "skipped" });
           continue;
         }
-        const info = await evaluator.info(cell.output),
-          text = await house.text(
-            cell,
-            info,
-            s,
-            settingsAt(p, s.id),
-            sources,
-            p.orbits.get(s.id) ?? null,
-          );
-        const hash = nodeHash(cell.output, versionOf),
-          done = ready || hashes.has(hash) || mine.some((k) => k.steps[step] === hash);
+        const info = await evaluator.info(cell.output);
+        const text = await house.text(
+          cell,
+          info,
+          s,
+          settingsAt(p, s.id),
+          sources,
+          p.orbits.get(s.id) ?? null,
+        );
+        const hash = nodeHash(cell.output, versionOf);
+        const done = ready || hashes.has(hash) || mine.some((k) => k.steps[step] === hash);
         cells.push({
           ...plain,
           text,
@@ -193,7 +211,9 @@ export async function board(
           ...(run && !done ? { progress: share } : {}),
         });
       } catch (e) {
-        if (!(e instanceof InputError)) throw e;
+        if (!(e instanceof InputError)) {
+          throw e;
+        }
         failed = e;
         cells.push({
           ...plain,
@@ -213,7 +233,9 @@ interface OpenRun {
   hashes: string[];
   share(sceneId: string): number;
 }
-/** Prepare runs under way, and how far each scene is in them. Dates of one step go along together. */
+/**
+ * Prepare runs under way, and how far each scene is in them. Dates of one step go along together.
+ */
 async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
   const runs = (
     await c.query<{
@@ -236,13 +258,13 @@ async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
     )
   ).rows;
   return runs.map((r) => {
-    const groups = groupsOf(r.items),
-      each = r.phases.length / groups.length,
-      now = r.all ? (r.done ?? 0) / r.all : 0;
+    const groups = groupsOf(r.items);
+    const each = r.phases.length / groups.length;
+    const now = r.all ? (r.done ?? 0) / r.all : 0;
     /** Share of a group that is done, by the weights of its phases. */
     const of = (k: number) => {
-      const mine = r.phases.slice(k * each, (k + 1) * each),
-        total = mine.reduce((n, x) => n + x.weight, 0) || 1;
+      const mine = r.phases.slice(k * each, (k + 1) * each);
+      const total = mine.reduce((n, x) => n + x.weight, 0) || 1;
       return (
         mine.reduce((n, x, i) => {
           const p = k * each + i;
@@ -284,14 +306,16 @@ export async function leftToRun(
     info: ImageInfo;
   }[]
 > {
-  const house = HOUSES[p.family],
-    evaluator = new Evaluator({ sources }),
-    wanted = p.scenes.filter((s) => p.nodes.has(s.id) && (!sceneIds || sceneIds.includes(s.id))),
-    out: Awaited<ReturnType<typeof leftToRun>> = [],
-    running = new Set((await openRuns(c, p.study.id)).flatMap((r) => r.hashes));
+  const house = HOUSES[p.family];
+  const evaluator = new Evaluator({ sources });
+  const wanted = p.scenes.filter(
+    (s) => p.nodes.has(s.id) && (!sceneIds || sceneIds.includes(s.id)),
+  );
+  const out: Awaited<ReturnType<typeof leftToRun>> = [];
+  const running = new Set((await openRuns(c, p.study.id)).flatMap((r) => r.hashes));
   const add = async (s: ReadyScene, step: string, node: NodeSpec) => {
     const hash = nodeHash(node, versionOf);
-    if (!out.some((x) => x.hash === hash) && !running.has(hash))
+    if (!out.some((x) => x.hash === hash) && !running.has(hash)) {
       out.push({
         sceneId: s.id,
         sceneName: s.name,
@@ -303,13 +327,14 @@ export async function leftToRun(
         node,
         info: await said(s, () => evaluator.info(node)),
       });
+    }
   };
   const joint =
     p.family === "radar" &&
     wanted.some((s) => !p.nodes.get(s.id)!.cells.find((x) => x.step === "acrossDates")!.skipped);
   for (const s of joint ? p.scenes.filter((x) => p.nodes.has(x.id)) : wanted) {
     const n = p.nodes.get(s.id)!;
-    if (n.error)
+    if (n.error) {
       throw new AppError(
         422,
         "invalid",
@@ -317,23 +342,30 @@ export async function leftToRun(
         n.error.field,
         n.error.hint,
       );
-    for (const k of house.kept)
+    }
+    for (const k of house.kept) {
       await add(s, k.name, n.cells.find((x) => x.step === k.step)!.output);
+    }
   }
-  for (const s of wanted) await add(s, house.last, p.nodes.get(s.id)!.result);
+  for (const s of wanted) {
+    await add(s, house.last, p.nodes.get(s.id)!.result);
+  }
   const kept = await findKept(
     c,
     out.map((x) => x.hash),
   );
   return out.filter((x) => !kept.has(x.hash));
 }
-/** What a step refuses is said with the scene's name. @throws AppError 422 in place of an InputError */
+/**
+ * What a step refuses is said with the scene's name. @throws AppError 422 in place of an InputError
+ */
 export async function said<T>(s: ReadyScene, f: () => Promise<T>): Promise<T> {
   try {
     return await f();
   } catch (e) {
-    if (e instanceof InputError)
+    if (e instanceof InputError) {
       throw new AppError(422, "invalid", `${s.name}: ${e.message}`, e.field, e.hint);
+    }
     throw e;
   }
 }

@@ -10,12 +10,16 @@ export interface UploadedFiles {
 }
 
 export async function openUploaded(db: Database, f: UploadedFiles): Promise<FileSet> {
-  if (f.zip) return openZip(new BlobSource(db, f.blobs[0]!.id, f.blobs[0]!.size));
+  if (f.zip) {
+    return openZip(new BlobSource(db, f.blobs[0]!.id, f.blobs[0]!.size));
+  }
   return {
     files: f.blobs.map(({ path, size }) => ({ path, size })),
     async stream(path) {
       const b = f.blobs.find((x) => x.path === path);
-      if (!b) throw new FormatError("incomplete", `${path} is not in the folder`);
+      if (!b) {
+        throw new FormatError("incomplete", `${path} is not in the folder`);
+      }
       return new BlobSource(db, b.id, b.size).stream();
     },
   };

@@ -4,7 +4,10 @@ import { Tally } from "@hindglance/core/tally/tally";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { ChangeMap } from "../db/changeMaps";
 
-/** One line of a tally: a class in a zone, or in all zones (zone null). Shares are of the cells seen there. */
+/**
+ * One line of a tally: a class in a zone, or in all zones (zone null). Shares are of the cells seen
+ * there.
+ */
 export interface TallyRow {
   zone: string | null;
   label: number;
@@ -17,14 +20,17 @@ export interface TallyRow {
 
 export const UNCHANGED = { label: 0, name: "No change", color: "#d8d3c6" };
 
-/** Areas of every class, first of the whole map, then zone by zone. Cells of no date (255) are left out. */
+/**
+ * Areas of every class, first of the whole map, then zone by zone. Cells of no date (255) are left
+ * out.
+ */
 export function tallyRows(
   map: Pick<ChangeMap, "tally" | "provenance">,
   info: ImageInfo,
 ): TallyRow[] {
-  const t = Tally.from(map.tally),
-    classes = [...info.classes!, UNCHANGED],
-    names = map.provenance.zones?.names ?? [];
+  const t = Tally.from(map.tally);
+  const classes = [...info.classes!, UNCHANGED];
+  const names = map.provenance.zones?.names ?? [];
   const rows = (
     zone: string | null,
     of: (label: number) => { cells: number; areaM2: number },
@@ -45,16 +51,17 @@ export function tallyRows(
   const out = rows(null, (l) => t.total(l));
   if (names.length) {
     names.forEach((n, k) => out.push(...rows(n, (l) => t.of(l, k + 1))));
-    if (classes.some((c) => t.of(c.label, 0).cells > 0))
+    if (classes.some((c) => t.of(c.label, 0).cells > 0)) {
       out.push(...rows("In no zone", (l) => t.of(l, 0)));
+    }
   }
   return out;
 }
 
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
 export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
-  const p = map.provenance,
-    f = (v: number, d: number) => Number(v.toFixed(d));
+  const p = map.provenance;
+  const f = (v: number, d: number) => Number(v.toFixed(d));
   const scene = (s: typeof p.before) =>
     `${s.name}, ${s.acquiredAt ?? "no date"}, file ${s.file}, SHA-256 ${s.sha256}`;
   return [

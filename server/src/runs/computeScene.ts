@@ -27,13 +27,13 @@ export const computeScene: RunKind<ComputeParams> = {
   phases: (p) => phasesOf(p).plan,
   ranges: async (phase, p) => phasesOf(p).ranges(phase),
   async work(phase, seq, p, ctx, run) {
-    const { width, height } = p.info.grid,
-      e = evaluatorFor(ctx);
+    const { width, height } = p.info.grid;
+    const e = evaluatorFor(ctx);
     return phasesOf(p).work(phase, seq, ctx, run.id, async (row, tell) => {
-      const blocks: StoredBlock[] = [],
-        windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) =>
-          blockWindow(row, col, width, height),
-        );
+      const blocks: StoredBlock[] = [];
+      const windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) =>
+        blockWindow(row, col, width, height),
+      );
       await ahead(
         windows.length,
         (k) => e.read(p.node, 0, windows[k]!),
@@ -48,7 +48,7 @@ export const computeScene: RunKind<ComputeParams> = {
   },
   async finish(p, results, c, run) {
     const facts = await phasesOf(p).facts(results);
-    if (facts.statistics.every((s) => s.valid === 0))
+    if (facts.statistics.every((s) => s.valid === 0)) {
       throw new AppError(
         422,
         "empty",
@@ -56,6 +56,7 @@ export const computeScene: RunKind<ComputeParams> = {
         undefined,
         "Check what it is made from.",
       );
+    }
     await finishImage(c, p.imageId, facts);
     await setSceneImage(c, p.sceneId, p.imageId);
     await addToLedger(c, run.studyId!, "Scene computed", {

@@ -46,8 +46,10 @@ export type Submit = (r: {
 }) => Promise<string>;
 
 /**
- * One kind of run: phases that follow each other, each cut into ranges of a few seconds that any worker may do. A range may be done
- * twice (a worker can die after its work and before it says so), so its writing must replace what an earlier try left, and
+ * One kind of run: phases that follow each other, each cut into ranges of a few seconds that any
+ * worker may do. A range may be done
+ * twice (a worker can die after its work and before it says so), so its writing must replace what
+ * an earlier try left, and
  * happens in the transaction that it is handed.
  */
 export interface RunKind<P = Record<string, unknown>> {
@@ -83,7 +85,10 @@ interface Job {
   seq: number;
 }
 
-/** Runs on the database: cut in ranges, done by any number of workers, resumed after any of them dies. */
+/**
+ * Runs on the database: cut in ranges, done by any number of workers, resumed after any of them
+ * dies.
+ */
 export class Engine {
   readonly id = randomUUID();
   private readonly boss: PgBoss;
@@ -117,7 +122,9 @@ export class Engine {
   }
 
   async stop(): Promise<void> {
-    if (this.heartbeat) clearInterval(this.heartbeat);
+    if (this.heartbeat) {
+      clearInterval(this.heartbeat);
+    }
     this.abort.abort();
     await this.boss.stop({ graceful: false, wait: false }).catch(() => {});
     await this.db.withClient((c) => gone(c, this.id)).catch(() => {});
@@ -125,8 +132,10 @@ export class Engine {
 
   private kind(name: string): RunKind {
     const k = this.kinds[name];
-    if (!k) throw new Error(`No run of kind ${name}`);
-    return k as unknown as RunKind;
+    if (!k) {
+      throw new Error(`No run of kind ${name}`);
+    }
+    return k;
   }
 
   /** Puts a run into the queue, as part of the caller's transaction. */
@@ -143,7 +152,10 @@ export class Engine {
     return id;
   }
 
-  /** Begins the next phase that has ranges, or ends the run. The run is locked by the caller or not yet visible. */
+  /**
+   * Begins the next phase that has ranges, or ends the run. The run is locked by the caller or not
+   * yet visible.
+   */
   private async advance(c: Client, run: Run): Promise<void> {
     const kind = this.kind(run.kind);
     for (let phase = run.phase + 1; phase < run.phases.length; phase++) {
@@ -171,15 +183,18 @@ export class Engine {
       const r = await c.query(text, values as never[]);
       return { rows: r.rows, rowCount: r.rowCount ?? 0 };
     };
-    for (const data of jobs)
+    for (const data of jobs) {
       await this.boss.send(QUEUE, data, { db: { executeSql } } as PgBoss.SendOptions);
+    }
     await c.query("SELECT pg_notify('hg_work', '')");
   }
 
   async cancel(id: string): Promise<boolean> {
     return this.db.withTransaction(async (c) => {
       const run = await lockRun(c, id);
-      if (!run || run.state !== "running") return false;
+      if (!run || run.state !== "running") {
+        return false;
+      }
       await endRun(c, id, "cancelled");
       await this.kind(run.kind).discard(run.params, c, run);
       await notify(c, id);
@@ -213,32 +228,39 @@ export class Engine {
     this.abort.signal.addEventListener("abort", stop, { once: true });
   }
 
-  /** A job only says that there is work: whoever gets it takes ranges until none is waiting, so that no poll lies between two of them. */
+  /**
+   * A job only says that there is work: whoever gets it takes ranges until none is waiting, so that
+   * no poll lies between two of them.
+   */
   private async drain(): Promise<void> {
     for (
       let claim;
       !this.abort.signal.aborted &&
       (claim = await this.db.withClient((c) => claimRange(c, this.id)));
-    )
+    ) {
       await this.perform(claim);
+    }
   }
 
   private async perform(job: Job & { attempts: number }): Promise<void> {
     const run = await this.db.withClient((c) => findRun(c, job.run));
-    if (!run) return;
-    const kind = this.kind(run.kind),
-      stop = new AbortController();
+    if (!run) {
+      return;
+    }
+    const kind = this.kind(run.kind);
+    const stop = new AbortController();
     const onStop = () => stop.abort();
     this.abort.signal.addEventListener("abort", onStop, { once: true });
-    let share = 0,
-      told = 0;
+    let share = 0;
+    let told = 0;
     // Cancelled runs are noticed here, and progress is told, twice a second.
     const watch = setInterval(() => {
       void this.db
         .withClient(async (c) => {
           const r = await findRun(c, job.run);
-          if (!r || r.state !== "running") stop.abort();
-          else if (share > told) {
+          if (!r || r.state !== "running") {
+            stop.abort();
+          } else if (share > told) {
             told = share;
             await setRangeProgress(c, job.run, job.phase, job.seq, share);
             await notify(c, job.run);
@@ -247,8 +269,9 @@ export class Engine {
         .catch(() => {});
     }, 500);
     try {
-      if (job.attempts > MAX_ATTEMPTS)
+      if (job.attempts > MAX_ATTEMPTS) {
         throw new Error(`Given up after ${MAX_ATTEMPTS} tries: the worker died each time`);
+      }
       const done = await kind.work(
         job.phase,
         job.seq,
@@ -262,17 +285,24 @@ export class Engine {
         },
         run,
       );
-      if (stop.signal.aborted) throw new CancelledError();
+      if (stop.signal.aborted) {
+        throw new CancelledError();
+      }
       await this.db.withTransaction(async (c) => {
         const locked = done.write ? await findRun(c, run.id) : run;
-        if (locked?.state !== "running") return;
+        if (locked?.state !== "running") {
+          return;
+        }
         await done.write?.(c);
-        if (!(await finishRange(c, run.id, job.phase, job.seq, this.id, done.result ?? null)))
+        if (!(await finishRange(c, run.id, job.phase, job.seq, this.id, done.result ?? null))) {
           throw new CancelledError("The range was given to another worker");
+        }
       });
       await this.db.withTransaction((c) => this.moveOn(c, run.id, job.phase));
     } catch (e) {
-      if (e instanceof CancelledError || stop.signal.aborted) return;
+      if (e instanceof CancelledError || stop.signal.aborted) {
+        return;
+      }
       await this.fail(run, e);
     } finally {
       clearInterval(watch);
@@ -280,26 +310,41 @@ export class Engine {
     }
   }
 
-  /** When the last range of a phase is done, the next phase begins; the lock on the run lets only one worker do it. */
+  /**
+   * When the last range of a phase is done, the next phase begins; the lock on the run lets only
+   * one worker do it.
+   */
   private async moveOn(c: Client, id: string, phase: number): Promise<void> {
     const run = await lockRun(c, id);
-    if (!run || run.state !== "running" || run.phase !== phase) return;
-    if ((await openRanges(c, id, phase)) === 0) await this.advance(c, run);
-    else await notify(c, id);
+    if (!run || run.state !== "running" || run.phase !== phase) {
+      return;
+    }
+    if ((await openRanges(c, id, phase)) === 0) {
+      await this.advance(c, run);
+    } else {
+      await notify(c, id);
+    }
   }
 
   private async fail(run: Run, e: unknown): Promise<void> {
     const { body, expected } = errorBody(e);
-    if (!expected) console.error(`Run ${run.id} (${run.kind}) failed:`, e);
+    if (!expected) {
+      console.error(`Run ${run.id} (${run.kind}) failed:`, e);
+    }
     await this.db.withTransaction(async (c) => {
-      if ((await lockRun(c, run.id))?.state !== "running") return;
+      if ((await lockRun(c, run.id))?.state !== "running") {
+        return;
+      }
       await endRun(c, run.id, "failed", { error: body });
       await this.kind(run.kind).discard(run.params, c, run);
       await notify(c, run.id);
     });
   }
 
-  /** Gives the ranges of dead workers to living ones. @param all also ranges that may never have reached the queue */
+  /**
+   * Gives the ranges of dead workers to living ones. @param all also ranges that may never have
+   * reached the queue
+   */
   async recover(all: boolean): Promise<number> {
     return this.db.withTransaction(async (c) => {
       const lost = await releaseLostRanges(c, SILENT_SECONDS);
@@ -308,13 +353,15 @@ export class Engine {
         c,
         again.map((r) => ({ run: r.run_id, phase: r.phase, seq: r.seq })),
       );
-      if (all)
+      if (all) {
         for (const r of (
           await c.query<{ id: string; phase: number }>(
             "SELECT id, phase FROM run WHERE state = 'running'",
           )
-        ).rows)
+        ).rows) {
           await this.moveOn(c, r.id, r.phase);
+        }
+      }
       return again.length;
     });
   }
@@ -322,7 +369,9 @@ export class Engine {
   async wait(id: string, timeoutMs: number): Promise<Run> {
     for (const end = Date.now() + timeoutMs; ;) {
       const r = await this.db.withClient((c) => runProgress(c, id));
-      if (!r || r.state !== "running" || Date.now() > end) return r!;
+      if (!r || r.state !== "running" || Date.now() > end) {
+        return r!;
+      }
       await new Promise((ok) => setTimeout(ok, 50));
     }
   }

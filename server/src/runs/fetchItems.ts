@@ -32,7 +32,7 @@ const blobsOf = async (c: Client, runId: string): Promise<Blob[]> => {
 };
 const archive = () => {
   const a = archiveFromEnv();
-  if (!a)
+  if (!a) {
     throw new AppError(
       503,
       "noArchive",
@@ -40,34 +40,40 @@ const archive = () => {
       undefined,
       "Start it with ARCHIVE_URL.",
     );
+  }
   return a;
 };
 
-/** Fetches items of the archive, checks them while they come and when they are whole, and takes them in like uploads: one scene a product, one scene of all elevation tiles. */
+/**
+ * Fetches items of the archive, checks them while they come and when they are whole, and takes them
+ * in like uploads: one scene a product, one scene of all elevation tiles.
+ */
 export const fetchItems: RunKind<FetchParams> = {
   phases: () => [{ name: "Fetching", weight: 1 }],
   ranges: async (_phase, p) => p.items.map((i) => i.bytes ?? 1e7),
   async work(_phase, seq, p, ctx, run) {
-    const a = archive(),
-      wanted = p.items[seq]!,
-      item = await a.item(wanted.collection, wanted.id),
-      { asset } = item;
+    const a = archive();
+    const wanted = p.items[seq]!;
+    const item = await a.item(wanted.collection, wanted.id);
+    const { asset } = item;
     await ctx.db.withClient((c) =>
       c.query(
         "DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1 AND detail->>'seq' = $2",
         [run.id, String(seq)],
       ),
     );
-    const max = readConfig().maxUploadBytes,
-      bytes = a.file(item, max, ctx.signal),
-      watched = (async function* () {
-        let n = 0;
-        for await (const b of bytes) {
-          n += b.length;
-          if (asset.bytes) ctx.progress(Math.min(1, n / asset.bytes));
-          yield b;
+    const max = readConfig().maxUploadBytes;
+    const bytes = a.file(item, max, ctx.signal);
+    const watched = (async function* () {
+      let n = 0;
+      for await (const b of bytes) {
+        n += b.length;
+        if (asset.bytes) {
+          ctx.progress(Math.min(1, n / asset.bytes));
         }
-      })();
+        yield b;
+      }
+    })();
     const blob = await receiveBlob(
       ctx.db,
       {
@@ -80,10 +86,11 @@ export const fetchItems: RunKind<FetchParams> = {
       watched,
     );
     try {
-      if (asset.sha256 && asset.sha256 !== blob.sha256)
+      if (asset.sha256 && asset.sha256 !== blob.sha256) {
         throw archiveError(
           `The checksum of ${asset.fileName} is not the one that the archive lists: it was damaged on the way, or is another file`,
         );
+      }
       const found = p.kind === "orbit" ? {} : await inspect(ctx.db, blob);
       return {
         write: async (c) => {
@@ -106,19 +113,21 @@ export const fetchItems: RunKind<FetchParams> = {
     }
   },
   async finish(p, _results, c, run, { db, submit }) {
-    const blobs = await blobsOf(c, run.id),
-      studyId = run.studyId!,
-      sceneIds: string[] = [];
-    const from = (b: Blob) => ({ run: undefined, seq: undefined, archive: b.detail!.archive }),
-      titleOf = (b: Blob) => (b.detail!.archive as { title: string }).title;
-    if (p.kind === "orbit")
+    const blobs = await blobsOf(c, run.id);
+    const studyId = run.studyId!;
+    const sceneIds: string[] = [];
+    const from = (b: Blob) => ({ run: undefined, seq: undefined, archive: b.detail!.archive });
+    const titleOf = (b: Blob) => (b.detail!.archive as { title: string }).title;
+    if (p.kind === "orbit") {
       for (const b of blobs) {
         await storeOrbit(c, db, b);
         await deleteBlob(c, b.id);
       }
-    else {
-      for (const b of blobs) await setBlobPurpose(c, b.id, "upload");
-      if (p.kind === "elevation")
+    } else {
+      for (const b of blobs) {
+        await setBlobPurpose(c, b.id, "upload");
+      }
+      if (p.kind === "elevation") {
         sceneIds.push(
           (
             await fromRasters({ db, submit }, c, studyId, blobs, {
@@ -128,8 +137,8 @@ export const fetchItems: RunKind<FetchParams> = {
             })
           ).scene.id,
         );
-      else
-        for (const b of blobs)
+      } else {
+        for (const b of blobs) {
           sceneIds.push(
             (
               await sceneFrom({ db, submit }, c, studyId, b, {
@@ -139,8 +148,12 @@ export const fetchItems: RunKind<FetchParams> = {
               })
             ).scene.id,
           );
+        }
+      }
     }
-    if (p.kind === "elevation") await takeElevation(c, studyId, sceneIds[0]!);
+    if (p.kind === "elevation") {
+      await takeElevation(c, studyId, sceneIds[0]!);
+    }
     await addToLedger(c, studyId, "Fetched from the archive", {
       archive: process.env.ARCHIVE_URL,
       items: blobs.map((b) => ({

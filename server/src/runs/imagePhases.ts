@@ -38,9 +38,12 @@ export interface ImageFacts {
 }
 
 /**
- * Phases that write an image: its cells, whoever gives them, then overviews, then histograms. They begin at phase `first` of a run.
- * `cells` gives the blocks of one block row, and may tell how far in the row it is; it is called for rows in rising order within a range.
- * Several images of one size can share their phases: image number `nth` has the `nth` part of each phase's ranges.
+ * Phases that write an image: its cells, whoever gives them, then overviews, then histograms. They
+ * begin at phase `first` of a run.
+ * `cells` gives the blocks of one block row, and may tell how far in the row it is; it is called
+ * for rows in rising order within a range.
+ * Several images of one size can share their phases: image number `nth` has the `nth` part of each
+ * phase's ranges.
  */
 export function imagePhases(
   info: ImageInfo,
@@ -61,11 +64,11 @@ export function imagePhases(
   ): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
   facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
 } {
-  const levels = levelCount(info.grid.width, info.grid.height),
-    last = first + levels,
-    { width, height } = info.grid,
-    rows = rowRanges(width, height, rangeCells),
-    mine = <T>(all: T[]): T[] => all.slice(nth * rows.length, (nth + 1) * rows.length);
+  const levels = levelCount(info.grid.width, info.grid.height);
+  const last = first + levels;
+  const { width, height } = info.grid;
+  const rows = rowRanges(width, height, rangeCells);
+  const mine = <T>(all: T[]): T[] => all.slice(nth * rows.length, (nth + 1) * rows.length);
   const asFloat = (cells: StoredBlock["cells"]) =>
     cells instanceof Float32Array
       ? cells
@@ -84,7 +87,7 @@ export function imagePhases(
         : levelRanges(info, phase - first).map((r) => r.cells);
     },
     async work(phase, seq, ctx, runId, cells) {
-      if (phase > first && phase < last)
+      if (phase > first && phase < last) {
         return {
           write: await buildLevel(
             ctx.db,
@@ -95,10 +98,11 @@ export function imagePhases(
             ctx.signal,
           ),
         };
+      }
       const range = rows[seq]!;
       if (phase === first) {
-        const statistics = info.bands.map(emptyStatistics),
-          blocks: StoredBlock[] = [];
+        const statistics = info.bands.map(emptyStatistics);
+        const blocks: StoredBlock[] = [];
         for (let row = range.from; row < range.to; row++) {
           ctx.signal.throwIfAborted();
           for (const b of await cells(row, (share) =>
@@ -124,14 +128,14 @@ export function imagePhases(
         };
       }
       const totals = merge(
-          mine(await ctx.db.withClient((c) => rangeResults<CellsResult>(c, runId, first))),
-        ),
-        histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!)),
-        looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
+        mine(await ctx.db.withClient((c) => rangeResults<CellsResult>(c, runId, first))),
+      );
+      const histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!));
+      const looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
       for (let row = range.from; row < range.to; row++) {
         ctx.signal.throwIfAborted();
         // Some columns at a time: a whole row of many bands would be held at once.
-        for (let col = 0; col < Math.ceil(width / BLOCK); col += COLUMNS)
+        for (let col = 0; col < Math.ceil(width / BLOCK); col += COLUMNS) {
           for (const b of await ctx.db.withClient((c) =>
             readBlocks(
               c,
@@ -144,9 +148,13 @@ export function imagePhases(
               info.stored,
             ),
           )) {
-            const role = info.bands[b.band]!.role,
-              a = asFloat(b.cells);
-            if (role === "amplitude") for (let i = 0; i < a.length; i++) a[i]! *= a[i]!;
+            const role = info.bands[b.band]!.role;
+            const a = asFloat(b.cells);
+            if (role === "amplitude") {
+              for (let i = 0; i < a.length; i++) {
+                a[i]! *= a[i]!;
+              }
+            }
             if (role !== "power" && role !== "amplitude") {
               addToHistogram(histograms[b.band]!, a);
               continue;
@@ -161,12 +169,13 @@ export function imagePhases(
             toDecibel(a, db);
             addToHistogram(histograms[b.band]!, db);
           }
+        }
       }
       return { result: { histograms, looks } satisfies HistogramResult };
     },
     async facts(results) {
-      const parts = mine(await results<HistogramResult>(last)),
-        statistics = merge(mine(await results<CellsResult>(first)));
+      const parts = mine(await results<HistogramResult>(last));
+      const statistics = merge(mine(await results<CellsResult>(first)));
       return {
         statistics: statistics.map((s) => (s.valid ? s : { ...s, min: 0, max: 0 })),
         histograms: info.bands.map((_b, i) =>
@@ -199,11 +208,20 @@ const merge = (parts: CellsResult[]): Statistics[] =>
     )
     .reduce((a, b) => a.map((s, i) => mergeStatistics(s, b[i]!)));
 
-/** Power and the square of amplitudes are looked at in decibels; everything else over its own extent. */
+/**
+ * Power and the square of amplitudes are looked at in decibels; everything else over its own
+ * extent.
+ */
 function histogramFor(role: string, s: Statistics): Histogram {
-  if (role === "power") return emptyHistogram(-45, 20, 260);
-  if (role === "amplitude") return emptyHistogram(0, 100, 400);
-  if (!s.valid) return emptyHistogram(0, 1, 2);
+  if (role === "power") {
+    return emptyHistogram(-45, 20, 260);
+  }
+  if (role === "amplitude") {
+    return emptyHistogram(0, 100, 400);
+  }
+  if (!s.valid) {
+    return emptyHistogram(0, 1, 2);
+  }
   return s.max > s.min
     ? emptyHistogram(s.min, s.max, 256)
     : emptyHistogram(s.min - 0.5, s.min + 0.5, 2);

@@ -27,23 +27,26 @@ export interface ProductParams {
 const SLICE_ROWS = 64;
 const phasesOf = (p: ProductParams) => imagePhases(p.info, p.imageId, 1, "Reading cells");
 
-/** Turns a product into a scene in sensor geometry: measurements are unpacked by streaming, then read like any TIFF. Amplitudes are stored as the whole numbers that they are. */
+/**
+ * Turns a product into a scene in sensor geometry: measurements are unpacked by streaming, then
+ * read like any TIFF. Amplitudes are stored as the whole numbers that they are.
+ */
 export const importProduct: RunKind<ProductParams> = {
   phases: (p) => [{ name: "Unpacking", weight: 4 }, ...phasesOf(p).plan],
   ranges: async (phase, p) =>
     phase === 0 ? p.polarisations.map((x) => x.bytes) : phasesOf(p).ranges(phase),
   async work(phase, seq, p, ctx, run) {
     if (phase === 0) {
-      const pol = p.polarisations[seq]!,
-        { blobId, write } = await unpackEntry(
-          ctx,
-          run,
-          p.files,
-          { path: pol.measurement, bytes: pol.bytes },
-          seq,
-        );
-      const t = await fileOf(ctx.db, blobId),
-        sensor = p.info.sensor!;
+      const pol = p.polarisations[seq]!;
+      const { blobId, write } = await unpackEntry(
+        ctx,
+        run,
+        p.files,
+        { path: pol.measurement, bytes: pol.bytes },
+        seq,
+      );
+      const t = await fileOf(ctx.db, blobId);
+      const sensor = p.info.sensor!;
       if (t.width !== sensor.samples || t.height !== sensor.lines) {
         await ctx.db.withClient((c) => deleteBlob(c, blobId));
         throw new FormatError(
@@ -62,13 +65,13 @@ export const importProduct: RunKind<ProductParams> = {
     }
     const blobs = await ctx.db.withClient((c) => unpackedOf(c, run.id));
     return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
-      const h = Math.min(BLOCK, p.part.height - row * BLOCK),
-        out = [];
+      const h = Math.min(BLOCK, p.part.height - row * BLOCK);
+      const out = [];
       for (const [band, id] of blobs.entries()) {
         // Read in thin slices: as decoded numbers a whole strip would be four times as large.
-        const t = await fileOf(ctx.db, id),
-          strip = new Uint16Array(p.part.width * h);
-        for (let r = 0; r < h; r += SLICE_ROWS)
+        const t = await fileOf(ctx.db, id);
+        const strip = new Uint16Array(p.part.width * h);
+        for (let r = 0; r < h; r += SLICE_ROWS) {
           strip.set(
             (
               await t.readRaw(
@@ -83,6 +86,7 @@ export const importProduct: RunKind<ProductParams> = {
             )[0]!,
             r * p.part.width,
           );
+        }
         out.push(...cutStrip(strip, row, p.part.width, h, band));
       }
       return out;
@@ -90,12 +94,13 @@ export const importProduct: RunKind<ProductParams> = {
   },
   async finish(p, results, c, run) {
     const facts = await phasesOf(p).facts(results);
-    if (facts.statistics.every((s) => s.valid === 0))
+    if (facts.statistics.every((s) => s.valid === 0)) {
       throw new FormatError(
         "damaged",
         `${p.fileName} holds no valid cell in the part that was to be kept`,
         "Draw the study area where the scene has data.",
       );
+    }
     await finishImage(c, p.imageId, facts);
     await setSceneImage(c, p.sceneId, p.imageId);
     await clean(p, c, run.id);
@@ -120,5 +125,7 @@ export const importProduct: RunKind<ProductParams> = {
 
 async function clean(p: ProductParams, c: Client, runId: string): Promise<void> {
   await deleteUnpacked(c, runId);
-  for (const b of p.files.blobs) await deleteBlob(c, b.id);
+  for (const b of p.files.blobs) {
+    await deleteBlob(c, b.id);
+  }
 }

@@ -28,12 +28,18 @@ export interface ImportTile {
   row: number;
   /** The band of the scene that the file's first band is, where files hold a band each. */
   band?: number;
-  /** Cells of the scene along one cell of the file: 2 repeats each cell twice, ½ takes the mean of two by two. */
+  /**
+   * Cells of the scene along one cell of the file: 2 repeats each cell twice, ½ takes the mean of
+   * two by two.
+   */
   scale?: number;
   /** Numbers are classes of a scene classification and become quality bits. */
   classes?: boolean;
 }
-/** `tiles`: where two overlap the first one with a valid cell counts. `rescale`: what the numbers of a file stand for, where the file does not say. */
+/**
+ * `tiles`: where two overlap the first one with a valid cell counts. `rescale`: what the numbers of
+ * a file stand for, where the file does not say.
+ */
 export interface ImportParams {
   sceneId: string;
   tiles: ImportTile[];
@@ -51,21 +57,23 @@ export interface Rescale {
   fill: number | null;
 }
 
-/** Open files by the bytes that each may keep decoded; what nobody has read for a while is let go. */
-const FILE_BYTES = 32 << 20,
-  open = new LRUCache<string, Promise<OpenRaster>>({
-    maxSize: 96 << 20,
-    ttl: 20_000,
-    ttlAutopurge: true,
-    updateAgeOnGet: true,
-  });
+/**
+ * Open files by the bytes that each may keep decoded; what nobody has read for a while is let go.
+ */
+const FILE_BYTES = 32 << 20;
+const open = new LRUCache<string, Promise<OpenRaster>>({
+  maxSize: 96 << 20,
+  ttl: 20_000,
+  ttlAutopurge: true,
+  updateAgeOnGet: true,
+});
 /** The file of a blob, opened once a process. */
 export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promise<OpenRaster> {
   let p = open.get(id);
   if (!p) {
     p = (async () => {
       const blob = await db.withClient((c) => findBlob(c, id));
-      if (!blob)
+      if (!blob) {
         throw new AppError(
           410,
           "gone",
@@ -73,6 +81,7 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
           "file",
           "Import the file again.",
         );
+      }
       return openRaster(new BlobSource(db, id, blob.size), cacheBytes);
     })();
     open.set(id, p, { size: Math.max(1, Math.round(cacheBytes)) });
@@ -87,7 +96,10 @@ const CACHE_BYTES = 96 << 20;
 const phasesOf = (p: ImportParams) =>
   imagePhases(p.info, p.imageId, p.unpack ? 1 : 0, "Reading cells");
 
-/** Turns an uploaded raster into a scene: blocks, overviews, statistics. Nothing is seen of it before it is whole. */
+/**
+ * Turns an uploaded raster into a scene: blocks, overviews, statistics. Nothing is seen of it
+ * before it is whole.
+ */
 export const importScene: RunKind<ImportParams> = {
   phases: (p) => [...(p.unpack ? [{ name: "Unpacking", weight: 3 }] : []), ...phasesOf(p).plan],
   ranges: async (phase, p) =>
@@ -120,12 +132,13 @@ export const importScene: RunKind<ImportParams> = {
   },
   async finish(p, results, c, run) {
     const facts = await phasesOf(p).facts(results);
-    if (facts.statistics.every((s) => s.valid === 0))
+    if (facts.statistics.every((s) => s.valid === 0)) {
       throw new FormatError(
         "damaged",
         `${p.fileName} holds no valid cell: every cell is nodata`,
         "Check the nodata value of the file.",
       );
+    }
     await finishImage(c, p.imageId, facts);
     await setBandRanges(c, p.imageId, p.info, facts.statistics);
     await setSceneImage(c, p.sceneId, p.imageId);
@@ -149,7 +162,10 @@ export const importScene: RunKind<ImportParams> = {
   },
 };
 
-/** A part of an image: where its first cell lies in the image (may reach past it), which band its first one becomes, and how its cells are read. */
+/**
+ * A part of an image: where its first cell lies in the image (may reach past it), which band its
+ * first one becomes, and how its cells are read.
+ */
 export interface ImagePart {
   col: number;
   row: number;
@@ -160,20 +176,26 @@ export interface ImagePart {
   }>;
 }
 
-/** Blocks of one block row of an image that is put together of parts; where two overlap the first one with a valid cell counts. */
+/**
+ * Blocks of one block row of an image that is put together of parts; where two overlap the first
+ * one with a valid cell counts.
+ */
 export async function assembledRow(
   info: ImageInfo,
   row: number,
   parts: readonly ImagePart[],
 ): Promise<StoredBlock[]> {
-  const { width, height } = info.grid,
-    h = Math.min(BLOCK, height - row * BLOCK),
-    strip = { col: 0, row: row * BLOCK, width, height: h },
-    bands = info.bands.map(() => emptyCells(info.type, width * h));
+  const { width, height } = info.grid;
+  const h = Math.min(BLOCK, height - row * BLOCK);
+  const strip = { col: 0, row: row * BLOCK, width, height: h };
+  const bands = info.bands.map(() => emptyCells(info.type, width * h));
   for (const part of parts) {
-    const { size, read } = await part.open(),
-      here = intersect({ ...strip, col: -part.col, row: strip.row - part.row }, fullWindow(size));
-    if (here)
+    const { size, read } = await part.open();
+    const here = intersect(
+      { ...strip, col: -part.col, row: strip.row - part.row },
+      fullWindow(size),
+    );
+    if (here) {
       (await read(here)).forEach((src, b) =>
         fillGaps(
           src,
@@ -182,6 +204,7 @@ export async function assembledRow(
           strip,
         ),
       );
+    }
   }
   return bands.flatMap((b, band) =>
     cutStrip(info.stored === "uint16" ? wholeNumbers(b as Float32Array) : b, row, width, h, band),
@@ -193,55 +216,69 @@ async function clean(p: ImportParams, c: Client, runId: string): Promise<void> {
     ...p.tiles.filter((t) => t.entry === undefined).map((t) => t.blobId),
     ...(p.spare ?? []),
     ...(p.unpack?.files.blobs.map((b) => b.id) ?? []),
-  ])
+  ]) {
     await deleteBlob(c, id);
-  if (p.unpack) await deleteUnpacked(c, runId);
+  }
+  if (p.unpack) {
+    await deleteUnpacked(c, runId);
+  }
 }
 
-/** Cells of a file as the scene keeps them, in windows of the scene's cells counted from the file's corner. */
+/**
+ * Cells of a file as the scene keeps them, in windows of the scene's cells counted from the file's
+ * corner.
+ */
 function scaledFile(
   t: OpenRaster,
   tile: ImportTile,
   p: ImportParams,
 ): { size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> } {
-  const whole = p.info.stored === "uint16",
-    own = async (w: Window): Promise<Cells[]> => {
-      if (p.info.type === "class8") return [labelsFrom((await t.readRaw(w))[0]!, t.nodata)];
-      const cells = whole
-        ? (await t.readRaw(w)).map((b) => new Float32Array(b))
-        : p.rescale
-          ? (await t.readRaw(w)).map((b) =>
-              Float32Array.from(b, (v) =>
-                v === p.rescale!.fill || v === t.nodata
-                  ? NaN
-                  : v * p.rescale!.scale + p.rescale!.offset,
-              ),
-            )
-          : await t.read(w);
-      if (tile.classes)
-        for (const b of cells)
-          for (let i = 0; i < b.length; i++) b[i] = QUALITY_OF_CLASS[b[i]!] ?? 1;
-      return cells;
-    },
-    k = tile.scale ?? 1;
-  if (k === 1) return { size: t, read: own };
+  const whole = p.info.stored === "uint16";
+  const own = async (w: Window): Promise<Cells[]> => {
+    if (p.info.type === "class8") {
+      return [labelsFrom((await t.readRaw(w))[0]!, t.nodata)];
+    }
+    const cells = whole
+      ? (await t.readRaw(w)).map((b) => new Float32Array(b))
+      : p.rescale
+        ? (await t.readRaw(w)).map((b) =>
+            Float32Array.from(b, (v) =>
+              v === p.rescale!.fill || v === t.nodata
+                ? NaN
+                : v * p.rescale!.scale + p.rescale!.offset,
+            ),
+          )
+        : await t.read(w);
+    if (tile.classes) {
+      for (const b of cells) {
+        for (let i = 0; i < b.length; i++) {
+          b[i] = QUALITY_OF_CLASS[b[i]!] ?? 1;
+        }
+      }
+    }
+    return cells;
+  };
+  const k = tile.scale ?? 1;
+  if (k === 1) {
+    return { size: t, read: own };
+  }
   const size = { width: Math.floor(t.width * k + 1e-9), height: Math.floor(t.height * k + 1e-9) };
   return {
     size,
     read: async (w) => {
       const from =
-          k > 1
-            ? { col: Math.floor(w.col / k), row: Math.floor(w.row / k) }
-            : { col: Math.round(w.col / k), row: Math.round(w.row / k) },
-        to =
-          k > 1
-            ? { col: Math.ceil((w.col + w.width) / k), row: Math.ceil((w.row + w.height) / k) }
-            : { col: Math.round((w.col + w.width) / k), row: Math.round((w.row + w.height) / k) },
-        src = {
-          ...from,
-          width: Math.min(t.width, to.col) - from.col,
-          height: Math.min(t.height, to.row) - from.row,
-        };
+        k > 1
+          ? { col: Math.floor(w.col / k), row: Math.floor(w.row / k) }
+          : { col: Math.round(w.col / k), row: Math.round(w.row / k) };
+      const to =
+        k > 1
+          ? { col: Math.ceil((w.col + w.width) / k), row: Math.ceil((w.row + w.height) / k) }
+          : { col: Math.round((w.col + w.width) / k), row: Math.round((w.row + w.height) / k) };
+      const src = {
+        ...from,
+        width: Math.min(t.width, to.col) - from.col,
+        height: Math.min(t.height, to.row) - from.row,
+      };
       return (await own(src)).map((b) =>
         k > 1
           ? repeated(b, src, w, k)
@@ -262,7 +299,9 @@ function repeated(b: Cells, src: Window, w: Window, k: number): Cells {
   const out = new (b.constructor as { new (n: number): Cells })(w.width * w.height);
   for (let r = 0, o = 0; r < w.height; r++) {
     const i = (Math.floor((w.row + r) / k) - src.row) * src.width - src.col;
-    for (let c = 0; c < w.width; c++, o++) out[o] = b[i + Math.floor((w.col + c) / k)]!;
+    for (let c = 0; c < w.width; c++, o++) {
+      out[o] = b[i + Math.floor((w.col + c) / k)]!;
+    }
   }
   return out;
 }
@@ -276,11 +315,11 @@ function meansOf(
   codes: boolean,
 ): Float32Array {
   const out = new Float32Array(w.width * w.height);
-  for (let r = 0, o = 0; r < w.height; r++)
+  for (let r = 0, o = 0; r < w.height; r++) {
     for (let c = 0; c < w.width; c++, o++) {
-      let s = 0,
-        n = 0;
-      for (let j = 0; j < k; j++)
+      let s = 0;
+      let n = 0;
+      for (let j = 0; j < k; j++) {
         for (let i = 0; i < k; i++) {
           const v = b[(r * k + j) * src.width + c * k + i];
           if (v !== undefined && v === v && v !== empty) {
@@ -288,6 +327,7 @@ function meansOf(
             n++;
           }
         }
+      }
       out[o] = codes
         ? b[r * k * src.width + c * k]!
         : n
@@ -296,6 +336,7 @@ function meansOf(
             : Math.round(s / n)
           : empty;
     }
+  }
   return out;
 }
 
@@ -308,30 +349,34 @@ export function cutStrip<T extends Cells | Uint16Array>(
   band: number,
 ): StoredBlock[] {
   return Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) => {
-    const w = Math.min(BLOCK, width - col * BLOCK),
-      cells = new (strip.constructor as { new (n: number): T })(w * height);
-    for (let r = 0; r < height; r++)
-      cells.set(
-        strip.subarray(r * width + col * BLOCK, r * width + col * BLOCK + w) as never,
-        r * w,
-      );
+    const w = Math.min(BLOCK, width - col * BLOCK);
+    const cells = new (strip.constructor as { new (n: number): T })(w * height);
+    for (let r = 0; r < height; r++) {
+      cells.set(strip.subarray(r * width + col * BLOCK, r * width + col * BLOCK + w), r * w);
+    }
     return { level: 0, row, col, band, cells };
   });
 }
 
-/** Labels of a classified raster; nodata becomes 255. @throws FormatError for values that are no labels */
+/**
+ * Labels of a classified raster; nodata becomes 255. @throws FormatError for values that are no
+ * labels
+ */
 function labelsFrom(raw: Float64Array, nodata: number | null): Uint8Array {
   const out = new Uint8Array(raw.length);
   for (let i = 0; i < raw.length; i++) {
     const v = raw[i]!;
-    if (v === nodata || v !== v) out[i] = CLASS_NODATA;
-    else if (v >= 0 && v <= 254 && v === Math.floor(v)) out[i] = v;
-    else
+    if (v === nodata || v !== v) {
+      out[i] = CLASS_NODATA;
+    } else if (v >= 0 && v <= 254 && v === Math.floor(v)) {
+      out[i] = v;
+    } else {
       throw new FormatError(
         "unsupported",
         `The value ${v} cannot be a class: classes are whole numbers from 0 to 254`,
         "Import this file as another kind.",
       );
+    }
   }
   return out;
 }

@@ -24,7 +24,10 @@ export interface JoinParams {
 
 const phasesOf = (p: JoinParams) => imagePhases(p.info, p.imageId, 0, "Joining cells");
 
-/** Makes one scene of several that lie on one raster of cells. The joined scene takes the place of its parts. */
+/**
+ * Makes one scene of several that lie on one raster of cells. The joined scene takes the place of
+ * its parts.
+ */
 export const joinScenes: RunKind<JoinParams> = {
   phases: (p) => phasesOf(p).plan,
   ranges: async (phase, p) => phasesOf(p).ranges(phase),
@@ -40,13 +43,15 @@ export const joinScenes: RunKind<JoinParams> = {
     return phasesOf(p).work(phase, seq, ctx, run.id, (row) => assembledRow(p.info, row, parts));
   },
   async finish(p, results, c, run) {
-    const facts = await phasesOf(p).facts(results),
-      ids = p.parts.map((x) => x.sceneId);
+    const facts = await phasesOf(p).facts(results);
+    const ids = p.parts.map((x) => x.sceneId);
     await finishImage(c, p.imageId, facts);
     await setBandRanges(c, p.imageId, p.info, facts.statistics);
     await setSceneImage(c, p.sceneId, p.imageId);
     await replaceScenes(c, run.studyId!, ids, p.sceneId);
-    for (const id of ids) await deleteScene(c, id);
+    for (const id of ids) {
+      await deleteScene(c, id);
+    }
     await sweepImages(c);
     await addToLedger(c, run.studyId!, "Scenes joined", {
       scene: p.sceneId,

@@ -38,7 +38,9 @@ export const makeFile: RunKind<FileParams> = {
   ranges: async () => [1],
   async work(_phase, _seq, p, ctx, run) {
     const map = await ctx.db.withClient((c) => findChangeMap(c, p.changeMapId));
-    if (!map) throw notFound("change map");
+    if (!map) {
+      throw notFound("change map");
+    }
     const blob = await receiveBlob(
       ctx.db,
       {
@@ -82,13 +84,17 @@ export async function* bytesOf(
   ctx: Pick<RangeContext, "db" | "signal" | "progress">,
 ): AsyncGenerator<Uint8Array> {
   const info = (await ctx.db.withClient((c) => findImage(c, map.imageId)))!.info;
-  if (format === "csv") yield Buffer.from(tallyCsv(map, info));
-  else if (format === "provenance")
+  if (format === "csv") {
+    yield Buffer.from(tallyCsv(map, info));
+  } else if (format === "provenance") {
     yield Buffer.from(
       `${JSON.stringify({ ...map.provenance, tally: tallyRows(map, info) }, null, 2)}\n`,
     );
-  else if (format === "geojson") yield* geojsonBytes(map, info, ctx);
-  else yield* cogBytes(map, info, ctx);
+  } else if (format === "geojson") {
+    yield* geojsonBytes(map, info, ctx);
+  } else {
+    yield* cogBytes(map, info, ctx);
+  }
 }
 
 const round = (v: number, decimals: number): number =>
@@ -111,7 +117,9 @@ async function* geojsonBytes(
           `{"type":"Feature","id":${p.number},"properties":${JSON.stringify({ class: names.get(p.label), label: p.label, cells: p.cells, area_m2: round(p.areaM2, 2), perimeter_m: p.perimeterM === null ? null : round(p.perimeterM, 1), mean_measure: p.measure === null ? null : round(p.measure, 4), mean_elevation_m: p.elevation === null ? null : round(p.elevation, 1) })},"bbox":[${[p.west, p.south, p.east, p.north].map((v) => Math.round(v * 1e7) / 1e7).join(",")}],"geometry":${p.geometry}}`,
       )
       .join(",\n");
-    if (text) yield Buffer.from(`${first ? "\n" : ",\n"}${text}`);
+    if (text) {
+      yield Buffer.from(`${first ? "\n" : ",\n"}${text}`);
+    }
     first = false;
     ctx.progress(from / (map.patchCount + 1));
   }
@@ -141,8 +149,8 @@ async function* cogBytes(
   const image = (await ctx.db.withClient((c) => findImage(c, map.imageId)))!;
   const folder = await mkdtemp(join(tmpdir(), "hind-glance-"));
   try {
-    const file = await open(join(folder, "tiles"), "w+"),
-      out = await open(join(folder, "out"), "w+");
+    const file = await open(join(folder, "tiles"), "w+");
+    const out = await open(join(folder, "out"), "w+");
     let size = 0;
     await writeCog(
       {
@@ -190,7 +198,8 @@ async function blockOf(
   col: number,
 ): Promise<Uint8Array[]> {
   const found = await db.withClient((c) => readBlocks(c, image, level, row, row + 1, col, col + 1));
-  if (found.length !== 1)
+  if (found.length !== 1) {
     throw new Error(`Block ${level}/${row}/${col} of ${image} is not stored (${BLOCK} cells)`);
+  }
   return [found[0]!.cells as Uint8Array];
 }

@@ -23,7 +23,10 @@ import type { RangeContext } from "./engine";
 import { type RowRange, rowRanges } from "./ranges";
 import { type PhasePlan, rangeResults } from "./store";
 
-/** Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no zone". */
+/**
+ * Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no
+ * zone".
+ */
 export type ZonePolygons = { name: string; polygons: MultiPolygon }[];
 
 export const evaluatorFor = (ctx: RangeContext): Evaluator =>
@@ -39,20 +42,22 @@ export const evaluatorFor = (ctx: RangeContext): Evaluator =>
 export const RANGE_CELLS = 6e6;
 
 /**
- * Phases that find what a map's whole-image steps need: for each such step one that gathers strips, shared by all workers, and one
- * that merges them. Steps whose facts are known already have no ranges. While the strips of the first limit on patches are gathered, what the limits
+ * Phases that find what a map's whole-image steps need: for each such step one that gathers strips,
+ * shared by all workers, and one
+ * that merges them. Steps whose facts are known already have no ranges. While the strips of the
+ * first limit on patches are gathered, what the limits
  * before it did is counted too: the cells are at hand there.
  * @param node all stages of a map as one image
  */
 export function gatherPhases(node: NodeSpec) {
-  const nodes = gatheringNodes(node),
-    hash = (n: NodeSpec) => nodeHash(n, versionOf),
-    first = nodes.findIndex((n) => n.step === "limit.holes" || n.step === "limit.minimumPatch"),
-    stage = first < 0 ? -1 : node.inputs.findIndex((n) => hash(n) === hash(nodes[first]!)),
-    before = stage > 0 ? node.inputs.slice(0, stage) : [],
-    names = node.params.names as string[];
-  const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, RANGE_CELLS),
-    counts = before.length > 0 && hash(before.at(-1)!) === hash(nodes[first]!.inputs[0]!);
+  const nodes = gatheringNodes(node);
+  const hash = (n: NodeSpec) => nodeHash(n, versionOf);
+  const first = nodes.findIndex((n) => n.step === "limit.holes" || n.step === "limit.minimumPatch");
+  const stage = first < 0 ? -1 : node.inputs.findIndex((n) => hash(n) === hash(nodes[first]!));
+  const before = stage > 0 ? node.inputs.slice(0, stage) : [];
+  const names = node.params.names as string[];
+  const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, RANGE_CELLS);
+  const counts = before.length > 0 && hash(before.at(-1)!) === hash(nodes[first]!.inputs[0]!);
   return {
     /** Stages that are counted while they are gathered, and the phase in which they are. */
     counted: counts ? { phase: 2 * first, stages: before.length } : null,
@@ -61,7 +66,9 @@ export function gatherPhases(node: NodeSpec) {
       { name: "Putting it together", weight: 0.3 },
     ]),
     async ranges(phase: number, info: ImageInfo, c: Client): Promise<number[]> {
-      if (await hasState(c, `${hash(nodes[phase >> 1]!)}/0`)) return [];
+      if (await hasState(c, `${hash(nodes[phase >> 1]!)}/0`)) {
+        return [];
+      }
       return phase % 2 ? [1] : groups(info).map((r) => r.cells);
     },
     async work(
@@ -70,31 +77,32 @@ export function gatherPhases(node: NodeSpec) {
       info: ImageInfo,
       ctx: RangeContext,
     ): Promise<{ result?: object }> {
-      const n = nodes[phase >> 1]!,
-        e = evaluatorFor(ctx);
+      const n = nodes[phase >> 1]!;
+      const e = evaluatorFor(ctx);
       if (phase % 2) {
         await e.gatherAll(n);
         return {};
       }
-      // The step may look at another grid than the map's: its strips are shared out evenly over the ranges.
-      const strips = stripsOf(await e.info(n.inputs[0]!)),
-        count = groups(info).length,
-        from = Math.floor((seq * strips.length) / count),
-        to = Math.floor(((seq + 1) * strips.length) / count);
+      // The step may look at another grid than the map's: its strips are shared out evenly over the
+      // ranges.
+      const strips = stripsOf(await e.info(n.inputs[0]!));
+      const count = groups(info).length;
+      const from = Math.floor((seq * strips.length) / count);
+      const to = Math.floor(((seq + 1) * strips.length) / count);
       if (!counts || phase !== 2 * first) {
         await e.gatherStrips(n, from, to);
         return {};
       }
       const spec: NodeSpec = {
-          step: "limit.stages",
-          params: { names: names.slice(0, before.length) },
-          inputs: before,
-        },
-        areas = cellAreas(info.grid),
-        effects = noEffects(names.slice(1, before.length));
+        step: "limit.stages",
+        params: { names: names.slice(0, before.length) },
+        inputs: before,
+      };
+      const areas = cellAreas(info.grid);
+      const effects = noEffects(names.slice(1, before.length));
       for (let k = from; k < to; k++) {
-        const s = strips[k]!,
-          cells = new Uint8Array(s.width * s.height);
+        const s = strips[k]!;
+        const cells = new Uint8Array(s.width * s.height);
         await ahead(
           Math.ceil(s.width / BLOCK),
           (b) =>
@@ -108,8 +116,9 @@ export function gatherPhases(node: NodeSpec) {
             ctx.signal.throwIfAborted();
             addEffects(bands as Uint8Array[], w, areas, effects);
             const last = bands.at(-1)! as Uint8Array;
-            for (let r = 0; r < w.height; r++)
+            for (let r = 0; r < w.height; r++) {
               cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * s.width + w.col);
+            }
           },
         );
         await ctx.states.put(stripKey(`${hash(n)}/0`, k), { ...runsOf(cells, s.width, s.height) });
@@ -117,20 +126,29 @@ export function gatherPhases(node: NodeSpec) {
       }
       return { result: { effects } };
     },
-    /** What the limits did, from the strips and from what the limits on patches found; null where that is not known, and the stages have to be looked at again. */
+    /**
+     * What the limits did, from the strips and from what the limits on patches found; null where
+     * that is not known, and the stages have to be looked at again.
+     */
     async effects(
       results: <T>(phase: number) => Promise<T[]>,
       c: Client,
     ): Promise<LimitEffect[] | null> {
-      if (!counts) return null;
+      if (!counts) {
+        return null;
+      }
       const parts = (await results<{ effects?: LimitEffect[] } | null>(2 * first))
-          .map((r) => r?.effects)
-          .filter((x): x is LimitEffect[] => !!x),
-        out: LimitEffect[] = parts.length ? mergeEffects(parts) : [];
-      if (!parts.length) return null;
+        .map((r) => r?.effects)
+        .filter((x): x is LimitEffect[] => !!x);
+      const out: LimitEffect[] = parts.length ? mergeEffects(parts) : [];
+      if (!parts.length) {
+        return null;
+      }
       for (const [k, n] of node.inputs.slice(before.length).entries()) {
         const s = await findState(c, `${hash(n)}/0`);
-        if (!s || typeof s.droppedCells !== "number") return null;
+        if (!s || typeof s.droppedCells !== "number") {
+          return null;
+        }
         out.push({
           name: names[before.length + k]!,
           droppedCells: s.droppedCells,
@@ -144,7 +162,10 @@ export function gatherPhases(node: NodeSpec) {
   };
 }
 
-/** Evaluates block rows of a class node at full resolution, tallies them, and hands on the labels. Of an image of several stages the last band is the map, and what each stage did is counted too. */
+/**
+ * Evaluates block rows of a class node at full resolution, tallies them, and hands on the labels.
+ * Of an image of several stages the last band is the map, and what each stage did is counted too.
+ */
 export async function classRows(
   node: NodeSpec,
   info: ImageInfo,
@@ -153,14 +174,14 @@ export async function classRows(
   ctx: RangeContext,
   keep: boolean,
 ): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
-  const e = evaluatorFor(ctx),
-    areas = cellAreas(info.grid),
-    tally = new Tally(zones.length + 1),
-    last = info.bands.length - 1,
-    effects = noEffects(info.bands.slice(1).map((b) => b.name)),
-    blocks: StoredBlock[] = [];
-  const across = Math.ceil(info.grid.width / BLOCK),
-    count = (range.to - range.from) * across;
+  const e = evaluatorFor(ctx);
+  const areas = cellAreas(info.grid);
+  const tally = new Tally(zones.length + 1);
+  const last = info.bands.length - 1;
+  const effects = noEffects(info.bands.slice(1).map((b) => b.name));
+  const blocks: StoredBlock[] = [];
+  const across = Math.ceil(info.grid.width / BLOCK);
+  const count = (range.to - range.from) * across;
   const windowAt = (k: number) =>
     blockWindow(range.from + Math.floor(k / across), k % across, info.grid.width, info.grid.height);
   await ahead(
@@ -168,8 +189,8 @@ export async function classRows(
     (k) => e.read(node, 0, windowAt(k)),
     (block, k) => {
       ctx.signal.throwIfAborted();
-      const w = windowAt(k),
-        labels = block.bands[last] as Uint8Array;
+      const w = windowAt(k);
+      const labels = block.bands[last] as Uint8Array;
       addEffects(block.bands as Uint8Array[], w, areas, effects);
       let zone: Uint16Array | null = null;
       if (zones.length) {
@@ -177,7 +198,7 @@ export async function classRows(
         zones.forEach((z, i) => rasterise(z.polygons, info.grid, w, i + 1, zone!));
       }
       tally.add(labels, zone, w, areas);
-      if (keep)
+      if (keep) {
         blocks.push({
           level: 0,
           row: range.from + Math.floor(k / across),
@@ -185,6 +206,7 @@ export async function classRows(
           band: 0,
           cells: labels,
         });
+      }
       ctx.progress((k + 1) / count);
     },
   );
@@ -192,7 +214,8 @@ export async function classRows(
 }
 
 /**
- * As classRows, but looks at the stages only where nobody has counted what they did: not while their strips were gathered, and not for an earlier run of the same map.
+ * As classRows, but looks at the stages only where nobody has counted what they did: not while
+ * their strips were gathered, and not for an earlier run of the same map.
  * @param key hash of the map, by which its tally is kept
  */
 export async function countedRows(
@@ -205,31 +228,35 @@ export async function countedRows(
   key: string,
   runId: string,
 ): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
-  const { counted } = gatherPhases(stages),
-    known = await ctx.db.withClient(
-      async (c) =>
-        !!(await findTally(c, key))?.limits ||
-        (counted !== null &&
-          (await rangeResults<{ effects?: LimitEffect[] } | null>(c, runId, counted.phase)).some(
-            (r) => r?.effects,
-          )),
-    );
-  if (!known) return classRows(stages, info, range, zones, ctx, keep);
+  const { counted } = gatherPhases(stages);
+  const known = await ctx.db.withClient(
+    async (c) =>
+      !!(await findTally(c, key))?.limits ||
+      (counted !== null &&
+        (await rangeResults<{ effects?: LimitEffect[] } | null>(c, runId, counted.phase)).some(
+          (r) => r?.effects,
+        )),
+  );
+  if (!known) {
+    return classRows(stages, info, range, zones, ctx, keep);
+  }
   const { tally, blocks } = await classRows(
-      stages.inputs.at(-1)!,
-      { ...info, bands: [info.bands.at(-1)!] },
-      range,
-      zones,
-      ctx,
-      keep,
-    ),
-    { limits: _none, ...plain } = tally;
+    stages.inputs.at(-1)!,
+    { ...info, bands: [info.bands.at(-1)!] },
+    range,
+    zones,
+    ctx,
+    keep,
+  );
+  const { limits: _none, ...plain } = tally;
   return { tally: plain, blocks };
 }
 
 export function mergeTallies(parts: TallyData[]): TallyData {
   const t = new Tally(parts[0]?.zones ?? 1);
-  for (const p of parts) t.merge(p);
+  for (const p of parts) {
+    t.merge(p);
+  }
   return {
     ...t.toJSON(),
     ...(parts[0]?.limits ? { limits: mergeEffects(parts.map((p) => p.limits!)) } : {}),

@@ -24,7 +24,9 @@ export const measureAreas: RunKind<AreasParams> = {
   },
   async work(phase, seq, p, ctx, run) {
     const g = gatherPhases(p.node);
-    if (phase < g.plan.length) return g.work(phase, seq, p.info, ctx);
+    if (phase < g.plan.length) {
+      return g.work(phase, seq, p.info, ctx);
+    }
     return {
       result: (
         await countedRows(
@@ -41,9 +43,9 @@ export const measureAreas: RunKind<AreasParams> = {
     };
   },
   async finish(p, results, c) {
-    const g = gatherPhases(p.node),
-      limits = (await g.effects(results, c)) ?? (await findTally(c, p.key))?.limits,
-      tally = mergeTallies(await results<TallyData>(g.plan.length));
+    const g = gatherPhases(p.node);
+    const limits = (await g.effects(results, c)) ?? (await findTally(c, p.key))?.limits;
+    const tally = mergeTallies(await results<TallyData>(g.plan.length));
     await saveTally(c, p.key, { ...tally, ...(limits ? { limits } : {}) });
     return { key: p.key };
   },

@@ -31,20 +31,23 @@ export interface SeriesParams {
 const RANGE_CELLS = 6e6;
 const rowsOf = (p: SeriesParams) => rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS);
 
-/** How much of each zone lies beyond a value, and what it shows on the average, on every date. Kept by what it was made from. */
+/**
+ * How much of each zone lies beyond a value, and what it shows on the average, on every date. Kept
+ * by what it was made from.
+ */
 export const measureSeries: RunKind<SeriesParams> = {
   phases: () => [{ name: "Measuring dates", weight: 1 }],
   ranges: async (_phase, p) => p.dates.flatMap(() => rowsOf(p).map((r) => r.cells)),
   async work(_phase, seq, p, ctx) {
-    const rows = rowsOf(p),
-      date = p.dates[Math.floor(seq / rows.length)]!,
-      range = rows[seq % rows.length]!,
-      e = evaluatorFor(ctx),
-      { width, height } = p.info.grid,
-      across = Math.ceil(width / BLOCK),
-      areas = cellAreas(p.info.grid),
-      sums = noZoneSums(p.zones.length + 1),
-      count = (range.to - range.from) * across;
+    const rows = rowsOf(p);
+    const date = p.dates[Math.floor(seq / rows.length)]!;
+    const range = rows[seq % rows.length]!;
+    const e = evaluatorFor(ctx);
+    const { width, height } = p.info.grid;
+    const across = Math.ceil(width / BLOCK);
+    const areas = cellAreas(p.info.grid);
+    const sums = noZoneSums(p.zones.length + 1);
+    const count = (range.to - range.from) * across;
     const windowAt = (k: number) =>
       blockWindow(range.from + Math.floor(k / across), k % across, width, height);
     await ahead(
@@ -52,8 +55,8 @@ export const measureSeries: RunKind<SeriesParams> = {
       (k) => e.read(date.node, 0, windowAt(k)),
       (block, k) => {
         ctx.signal.throwIfAborted();
-        const w = windowAt(k),
-          v = block.bands[0] as Float32Array;
+        const w = windowAt(k);
+        const v = block.bands[0] as Float32Array;
         let zone: Uint16Array | null = null;
         if (p.zones.length) {
           zone = new Uint16Array(v.length);
@@ -66,8 +69,8 @@ export const measureSeries: RunKind<SeriesParams> = {
     return { result: sums };
   },
   async finish(p, results, c) {
-    const parts = await results<ZoneSum[]>(0),
-      each = rowsOf(p).length;
+    const parts = await results<ZoneSum[]>(0);
+    const each = rowsOf(p).length;
     await saveSeries(c, p.key, {
       dates: p.dates.map((d, k) => ({
         sceneId: d.sceneId,

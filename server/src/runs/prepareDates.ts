@@ -27,18 +27,28 @@ export interface PrepareParams {
   items: PrepareItem[];
 }
 
-/** Cells of one range: about a second of the whole chain, so that the dates of a small study keep every worker busy too. */
+/**
+ * Cells of one range: about a second of the whole chain, so that the dates of a small study keep
+ * every worker busy too.
+ */
 const RANGE_CELLS = 1e6;
 
-/** Items of one step do not wait for each other: they share their phases. Groups follow one another, so that a later one may read what an earlier one gave. */
+/**
+ * Items of one step do not wait for each other: they share their phases. Groups follow one another,
+ * so that a later one may read what an earlier one gave.
+ */
 export function groupsOf<
   T extends { step: string; info: { grid: { width: number; height: number } } },
 >(items: readonly T[]): T[][] {
-  const out: T[][] = [],
-    kind = (i: T) => `${i.step} ${i.info.grid.width} ${i.info.grid.height}`;
-  for (const i of items)
-    if (out.length && kind(out.at(-1)![0]!) === kind(i)) out.at(-1)!.push(i);
-    else out.push([i]);
+  const out: T[][] = [];
+  const kind = (i: T) => `${i.step} ${i.info.grid.width} ${i.info.grid.height}`;
+  for (const i of items) {
+    if (out.length && kind(out.at(-1)![0]!) === kind(i)) {
+      out.at(-1)!.push(i);
+    } else {
+      out.push([i]);
+    }
+  }
   return out;
 }
 interface Group {
@@ -50,12 +60,12 @@ interface Group {
 function layout(p: PrepareParams): Group[] {
   let first = 0;
   return groupsOf(p.items).map((items) => {
-    const at = first,
-      name =
-        items.length === 1
-          ? `${items[0]!.sceneName}: ${items[0]!.step}`
-          : `${items.length} dates: ${items[0]!.step}`,
-      phases = items.map((i, k) => imagePhases(i.info, i.imageId, at, name, RANGE_CELLS, k));
+    const at = first;
+    const name =
+      items.length === 1
+        ? `${items[0]!.sceneName}: ${items[0]!.step}`
+        : `${items.length} dates: ${items[0]!.step}`;
+    const phases = items.map((i, k) => imagePhases(i.info, i.imageId, at, name, RANGE_CELLS, k));
     first += phases[0]!.plan.length;
     return { first: at, items, phases };
   });
@@ -63,7 +73,9 @@ function layout(p: PrepareParams): Group[] {
 const groupAt = (p: PrepareParams, phase: number) => {
   const all = layout(p);
   let k = all.length - 1;
-  while (all[k]!.first > phase) k--;
+  while (all[k]!.first > phase) {
+    k--;
+  }
   return { ...all[k]!, index: k, all };
 };
 
@@ -92,21 +104,23 @@ export const prepareDates: RunKind<PrepareParams> = {
     ),
   async ranges(phase, p, c, run) {
     const g = groupAt(p, phase);
-    if (phase === g.first && g.index > 0) await keep(g.all[g.index - 1]!, c, run.id);
+    if (phase === g.first && g.index > 0) {
+      await keep(g.all[g.index - 1]!, c, run.id);
+    }
     return g.phases.flatMap((x) => x.ranges(phase));
   },
   async work(phase, seq, p, ctx, run) {
-    const g = groupAt(p, phase),
-      each = g.phases[0]!.ranges(phase).length,
-      k = Math.floor(seq / each),
-      { node, info } = g.items[k]!,
-      { width, height } = info.grid,
-      e = evaluatorFor(ctx);
+    const g = groupAt(p, phase);
+    const each = g.phases[0]!.ranges(phase).length;
+    const k = Math.floor(seq / each);
+    const { node, info } = g.items[k]!;
+    const { width, height } = info.grid;
+    const e = evaluatorFor(ctx);
     return g.phases[k]!.work(phase, seq - k * each, ctx, run.id, async (row, tell) => {
-      const blocks: StoredBlock[] = [],
-        windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) =>
-          blockWindow(row, col, width, height),
-        );
+      const blocks: StoredBlock[] = [];
+      const windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) =>
+        blockWindow(row, col, width, height),
+      );
       await ahead(
         windows.length,
         (n) => e.read(node, 0, windows[n]!),
@@ -136,6 +150,10 @@ export const prepareDates: RunKind<PrepareParams> = {
         )
       ).values(),
     );
-    for (const i of p.items) if (!kept.has(i.imageId)) await deleteImage(c, i.imageId);
+    for (const i of p.items) {
+      if (!kept.has(i.imageId)) {
+        await deleteImage(c, i.imageId);
+      }
+    }
   },
 };

@@ -11,7 +11,10 @@ export const levelRanges = (info: ImageInfo, level: number): RowRange[] => {
   return rowRanges(g.width, g.height);
 };
 
-/** Makes the blocks of a level from those of the level below: means of power and values, most frequent class. */
+/**
+ * Makes the blocks of a level from those of the level below: means of power and values, most
+ * frequent class.
+ */
 export async function buildLevel(
   db: Database,
   image: string,
@@ -20,11 +23,11 @@ export async function buildLevel(
   range: RowRange,
   signal: AbortSignal,
 ): Promise<(c: Client) => Promise<void>> {
-  const fine = levelGrid(info.grid, level - 1),
-    g = levelGrid(info.grid, level),
-    across = Math.ceil(g.width / BLOCK);
+  const fine = levelGrid(info.grid, level - 1);
+  const g = levelGrid(info.grid, level);
+  const across = Math.ceil(g.width / BLOCK);
   const blocks: StoredBlock[] = [];
-  for (let row = range.from; row < range.to; row++)
+  for (let row = range.from; row < range.to; row++) {
     for (let col = 0; col < across; col++) {
       signal.throwIfAborted();
       const below = await db.withClient((c) =>
@@ -40,31 +43,39 @@ export async function buildLevel(
         ),
       );
       const out = blockWindow(row, col, g.width, g.height);
-      const w = Math.min(2 * BLOCK, fine.width - col * 2 * BLOCK),
-        h = Math.min(2 * BLOCK, fine.height - row * 2 * BLOCK);
+      const w = Math.min(2 * BLOCK, fine.width - col * 2 * BLOCK);
+      const h = Math.min(2 * BLOCK, fine.height - row * 2 * BLOCK);
       info.bands.forEach((b0, band) => {
         const joined: Cells =
           info.type === "float32" ? new Float32Array(w * h) : new Uint8Array(w * h);
         for (const b of below.filter((x) => x.band === band)) {
           const from = blockWindow(b.row, b.col, fine.width, fine.height);
-          for (let r = 0; r < from.height; r++)
+          for (let r = 0; r < from.height; r++) {
             joined.set(
-              b.cells.subarray(r * from.width, (r + 1) * from.width) as never,
+              b.cells.subarray(r * from.width, (r + 1) * from.width),
               (from.row - row * 2 * BLOCK + r) * w + from.col - col * 2 * BLOCK,
             );
+          }
         }
         const cells: Cells =
           info.type === "float32"
             ? new Float32Array(out.width * out.height)
             : new Uint8Array(out.width * out.height);
         if (joined instanceof Float32Array) {
-          if (b0.role === "amplitude") halveRms(joined, w, h, cells as Float32Array);
-          else if (b0.role === "quality") halveFirst(joined, w, h, cells as Float32Array);
-          else halveMean(joined, w, h, cells as Float32Array);
-        } else halveMode(joined, w, h, cells as Uint8Array);
+          if (b0.role === "amplitude") {
+            halveRms(joined, w, h, cells as Float32Array);
+          } else if (b0.role === "quality") {
+            halveFirst(joined, w, h, cells as Float32Array);
+          } else {
+            halveMean(joined, w, h, cells as Float32Array);
+          }
+        } else {
+          halveMode(joined, w, h, cells as Uint8Array);
+        }
         blocks.push({ level, row, col, band, cells });
       });
     }
+  }
   return async (c) => {
     await removeBlocks(c, image, level, range.from, range.to);
     await writeBlocks(c, image, blocks);

@@ -7,10 +7,12 @@ export interface RowRange {
   cells: number;
 }
 
-/** Cuts an image into ranges of whole block rows of about `cells` cells: some seconds of work each. */
+/**
+ * Cuts an image into ranges of whole block rows of about `cells` cells: some seconds of work each.
+ */
 export function rowRanges(width: number, height: number, cells = 12e6): RowRange[] {
-  const rows = Math.ceil(height / BLOCK),
-    each = Math.max(1, Math.floor(cells / (Math.min(BLOCK, height) * width)));
+  const rows = Math.ceil(height / BLOCK);
+  const each = Math.max(1, Math.floor(cells / (Math.min(BLOCK, height) * width)));
   const out: RowRange[] = [];
   for (let from = 0; from < rows; from += each) {
     const to = Math.min(rows, from + each);

@@ -77,7 +77,10 @@ export async function startPhase(
   );
 }
 
-/** Takes a waiting range for a worker, of the newest run first: what somebody just asked for does not wait behind a long run. */
+/**
+ * Takes a waiting range for a worker, of the newest run first: what somebody just asked for does
+ * not wait behind a long run.
+ */
 export async function claimRange(
   c: Client,
   worker: string,
@@ -138,7 +141,10 @@ export const rangeResults = async <T>(c: Client, run: string, phase: number): Pr
     )
   ).rows.map((r) => r.result);
 
-/** Ranges whose worker has not been seen for a while go back to the queue; ranges that were never picked up are named again. */
+/**
+ * Ranges whose worker has not been seen for a while go back to the queue; ranges that were never
+ * picked up are named again.
+ */
 export async function releaseLostRanges(
   c: Client,
   silentSeconds: number,

@@ -9,7 +9,10 @@ export interface Entry {
   bytes: number;
 }
 
-/** Streams one file of an archive into a blob of its own, for random access; entry number `seq` of the run. A second try replaces what the first left. */
+/**
+ * Streams one file of an archive into a blob of its own, for random access; entry number `seq` of
+ * the run. A second try replaces what the first left.
+ */
 export async function unpackEntry(
   ctx: RangeContext,
   run: Run,
@@ -17,8 +20,8 @@ export async function unpackEntry(
   entry: Entry,
   seq: number,
 ): Promise<{ blobId: string; write(c: Client): Promise<void> }> {
-  const set = await openUploaded(ctx.db, files),
-    bytes = await set.stream(entry.path);
+  const set = await openUploaded(ctx.db, files);
+  const bytes = await set.stream(entry.path);
   await ctx.db.withClient((c) =>
     c.query(
       "DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1 AND detail->>'seq' = $2",

@@ -46,9 +46,12 @@ export interface ChangeMapParams {
 }
 
 const levels = (p: ChangeMapParams) => levelCount(p.info.grid.width, p.info.grid.height);
-const cellPhase = (p: ChangeMapParams) => gatherPhases(p.node).plan.length,
-  patchPhase = (p: ChangeMapParams) => cellPhase(p) + levels(p);
-/** Patches beyond this number say that the map is noise; the figure keeps a run's memory within its bound. */
+const cellPhase = (p: ChangeMapParams) => gatherPhases(p.node).plan.length;
+const patchPhase = (p: ChangeMapParams) => cellPhase(p) + levels(p);
+/**
+ * Patches beyond this number say that the map is noise; the figure keeps a run's memory within its
+ * bound.
+ */
 const MAX_PATCHES = 2_000_000;
 
 /** Writes a change map: labels with overviews, the tally by zone, the patches as polygons. */
@@ -64,15 +67,22 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
   ],
   async ranges(phase, p, c) {
     const cells = cellPhase(p);
-    if (phase < cells) return gatherPhases(p.node).ranges(phase, p.info, c);
-    if (phase === patchPhase(p)) return [1];
-    if (phase === cells)
+    if (phase < cells) {
+      return gatherPhases(p.node).ranges(phase, p.info, c);
+    }
+    if (phase === patchPhase(p)) {
+      return [1];
+    }
+    if (phase === cells) {
       return rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS).map((r) => r.cells);
+    }
     return levelRanges(p.info, phase - cells).map((r) => r.cells);
   },
   async work(phase, seq, p, ctx, run) {
     const cells = cellPhase(p);
-    if (phase < cells) return gatherPhases(p.node).work(phase, seq, p.info, ctx);
+    if (phase < cells) {
+      return gatherPhases(p.node).work(phase, seq, p.info, ctx);
+    }
     if (phase === cells) {
       const range = rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS)[seq]!;
       const { tally, blocks } = await countedRows(
@@ -95,7 +105,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
         },
       };
     }
-    if (phase < patchPhase(p))
+    if (phase < patchPhase(p)) {
       return {
         write: await buildLevel(
           ctx.db,
@@ -106,17 +116,18 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
           ctx.signal,
         ),
       };
+    }
     const patches = await patchesOf(p, ctx);
     return { write: (c) => writePatches(c, p.changeMapId, patches) };
   },
   async finish(p, results, c, run) {
     await finishImage(c, p.imageId, { statistics: null, histograms: null, looks: null });
-    const counted = mergeTallies(await results<TallyData>(cellPhase(p))),
-      limits =
-        counted.limits ??
-        (await gatherPhases(p.node).effects(results, c)) ??
-        (await findTally(c, p.nodeHash))?.limits,
-      tally = { ...counted, ...(limits ? { limits } : {}) };
+    const counted = mergeTallies(await results<TallyData>(cellPhase(p)));
+    const limits =
+      counted.limits ??
+      (await gatherPhases(p.node).effects(results, c)) ??
+      (await findTally(c, p.nodeHash))?.limits;
+    const tally = { ...counted, ...(limits ? { limits } : {}) };
     await createChangeMap(c, {
       id: p.changeMapId,
       studyId: run.studyId!,
@@ -151,44 +162,55 @@ const forgetSums = (c: Client, p: ChangeMapParams): Promise<unknown> =>
   c.query("DELETE FROM node_state WHERE key LIKE $1", [`sums/${p.imageId}/%`]);
 /** Layers whose means patches have: the measure, and elevation where there is some. */
 const FACTS = 2;
-/** Sums of measure and elevation over the runs of a range, so that no patch needs its cells again. Blocks without a class are not computed. */
+/**
+ * Sums of measure and elevation over the runs of a range, so that no patch needs its cells again.
+ * Blocks without a class are not computed.
+ */
 async function runSums(
   p: ChangeMapParams,
   blocks: readonly StoredBlock[],
   range: RowRange,
   ctx: RangeContext,
 ): Promise<Float64Array> {
-  const e = evaluatorFor(ctx),
-    gated = await e.info(p.gated),
-    elevation = gated.bands.findIndex((b) => b.name === "elevation"),
-    { width, height } = p.info.grid,
-    out = new RunSums();
+  const e = evaluatorFor(ctx);
+  const gated = await e.info(p.gated);
+  const elevation = gated.bands.findIndex((b) => b.name === "elevation");
+  const { width, height } = p.info.grid;
+  const out = new RunSums();
   for (let row = range.from; row < range.to; row++) {
     ctx.signal.throwIfAborted();
-    const h = Math.min(BLOCK, height - row * BLOCK),
-      labels = new Uint8Array(width * h),
-      layers = [new Float32Array(width * h).fill(NaN), new Float32Array(width * h).fill(NaN)];
-    const mine = blocks.filter((b) => b.row === row),
-      busy = mine.filter((b) => (b.cells as Uint8Array).some((v) => v !== 0 && v !== CLASS_NODATA)),
-      put = <T extends Uint8Array | Float32Array>(from: T, to: T, b: StoredBlock) => {
-        const w = Math.min(BLOCK, width - b.col * BLOCK);
-        for (let r = 0; r < h; r++)
-          to.set(from.subarray(r * w, (r + 1) * w), r * width + b.col * BLOCK);
-      };
-    for (const b of mine) put(b.cells as Uint8Array, labels, b);
+    const h = Math.min(BLOCK, height - row * BLOCK);
+    const labels = new Uint8Array(width * h);
+    const layers = [new Float32Array(width * h).fill(NaN), new Float32Array(width * h).fill(NaN)];
+    const mine = blocks.filter((b) => b.row === row);
+    const busy = mine.filter((b) =>
+      (b.cells as Uint8Array).some((v) => v !== 0 && v !== CLASS_NODATA),
+    );
+    const put = <T extends Uint8Array | Float32Array>(from: T, to: T, b: StoredBlock) => {
+      const w = Math.min(BLOCK, width - b.col * BLOCK);
+      for (let r = 0; r < h; r++) {
+        to.set(from.subarray(r * w, (r + 1) * w), r * width + b.col * BLOCK);
+      }
+    };
+    for (const b of mine) {
+      put(b.cells as Uint8Array, labels, b);
+    }
     await ahead(
       busy.length,
       (k) => e.read(p.gated, 0, blockWindow(row, busy[k]!.col, width, height)),
       (block, k) => {
         put(block.bands[2] as Float32Array, layers[0]!, busy[k]!);
-        if (elevation >= 0) put(block.bands[elevation] as Float32Array, layers[1]!, busy[k]!);
+        if (elevation >= 0) {
+          put(block.bands[elevation] as Float32Array, layers[1]!, busy[k]!);
+        }
       },
     );
-    for (let r = 0; r < h; r++)
+    for (let r = 0; r < h; r++) {
       out.addRow(
         labels.subarray(r * width, (r + 1) * width),
         layers.map((l) => l.subarray(r * width, (r + 1) * width)),
       );
+    }
   }
   return out.finish();
 }
@@ -198,27 +220,30 @@ async function patchesOf(
   p: ChangeMapParams,
   { db, signal, states }: RangeContext,
 ): Promise<Patch[]> {
-  const { width, height } = p.info.grid,
-    across = Math.ceil(width / BLOCK),
-    builder = new RunsBuilder(width, height);
+  const { width, height } = p.info.grid;
+  const across = Math.ceil(width / BLOCK);
+  const builder = new RunsBuilder(width, height);
   for (let row = 0; row * BLOCK < height; row++) {
     signal.throwIfAborted();
-    const h = Math.min(BLOCK, height - row * BLOCK),
-      strip = new Uint8Array(width * h);
+    const h = Math.min(BLOCK, height - row * BLOCK);
+    const strip = new Uint8Array(width * h);
     for (const b of await db.withClient((c) =>
       readBlocks(c, p.imageId, 0, row, row + 1, 0, across),
     )) {
       const w = Math.min(BLOCK, width - b.col * BLOCK);
-      for (let r = 0; r < h; r++)
+      for (let r = 0; r < h; r++) {
         strip.set((b.cells as Uint8Array).subarray(r * w, (r + 1) * w), r * width + b.col * BLOCK);
+      }
     }
-    for (let r = 0; r < h; r++) builder.addRow(strip.subarray(r * width, (r + 1) * width));
+    for (let r = 0; r < h; r++) {
+      builder.addRow(strip.subarray(r * width, (r + 1) * width));
+    }
   }
-  const runs = builder.finish(),
-    neighbours = p.setup.limits.neighbours;
-  const labelling = labelRuns(runs, neighbours),
-    { count } = labelling;
-  if (count > MAX_PATCHES)
+  const runs = builder.finish();
+  const neighbours = p.setup.limits.neighbours;
+  const labelling = labelRuns(runs, neighbours);
+  const { count } = labelling;
+  if (count > MAX_PATCHES) {
     throw new AppError(
       422,
       "tooManyPatches",
@@ -226,18 +251,19 @@ async function patchesOf(
       "setup.limits.minPatchCells",
       "Use a speckle filter or a larger minimum patch.",
     );
+  }
   const parts = await Promise.all(
-      rowRanges(width, height, RANGE_CELLS).map((_r, k) => states.get(sumsKey(p, k))),
-    ),
-    sums = new Float64Array(parts.reduce((n, x) => n + (x!.sums as Float64Array).length, 0));
+    rowRanges(width, height, RANGE_CELLS).map((_r, k) => states.get(sumsKey(p, k))),
+  );
+  const sums = new Float64Array(parts.reduce((n, x) => n + (x!.sums as Float64Array).length, 0));
   parts.reduce((at, x) => {
     sums.set(x!.sums as Float64Array, at);
     return at + (x!.sums as Float64Array).length;
   }, 0);
   // Degrees of a direction have no plain mean: 350 and 10 are not 180.
-  const round = p.setup.measure === "changeDirection",
-    means = patchMeans(runs, labelling, sums, FACTS),
-    mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
+  const round = p.setup.measure === "changeDirection";
+  const means = patchMeans(runs, labelling, sums, FACTS);
+  const mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
   return polygonise(runs, neighbours, cellAreas(p.info.grid))
     .map((s, i) => ({ s, measure: round ? null : mean(i * FACTS), elevation: mean(i * FACTS + 1) }))
     .sort((a, b) => b.s.cells - a.s.cells)
@@ -262,10 +288,10 @@ function bounds(
   g: Grid,
 ): { west: number; south: number; east: number; north: number } {
   const t = transformer(g.crs, LONLAT);
-  let c0 = Infinity,
-    c1 = -Infinity,
-    r0 = Infinity,
-    r1 = -Infinity;
+  let c0 = Infinity;
+  let c1 = -Infinity;
+  let r0 = Infinity;
+  let r1 = -Infinity;
   for (const [c, r] of points) {
     c0 = Math.min(c0, c);
     c1 = Math.max(c1, c);
@@ -280,8 +306,8 @@ function bounds(
       [c0, r1],
     ] as const
   ).map(([c, r]) => t(...toMap(g, c, r)));
-  const lon = corners.map((x) => x[0]),
-    lat = corners.map((x) => x[1]);
+  const lon = corners.map((x) => x[0]);
+  const lat = corners.map((x) => x[1]);
   return {
     west: Math.min(...lon),
     south: Math.min(...lat),

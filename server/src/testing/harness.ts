@@ -15,10 +15,11 @@ export class TestServer {
     options: { workers?: number; env?: Record<string, string> } = {},
   ): Promise<TestServer> {
     const admin = process.env.DATABASE_URL;
-    if (!admin)
+    if (!admin) {
       throw new Error(
         "DATABASE_URL is not set: run these tests with bin/test, which makes a cluster",
       );
+    }
     const database = `t_${process.pid}_${Math.floor(performance.now() * 1000)}`;
     const c = new pg.Client(admin);
     await c.connect();
@@ -113,8 +114,12 @@ export class TestServer {
         error: { message: string; code: string } | null;
         result: Record<string, string> | null;
       }>("GET", `/runs/${run}`);
-      if (r.body.state !== "running") return r.body;
-      if (Date.now() > end) throw new Error(`Run ${run} has not ended in ${timeoutMs} ms`);
+      if (r.body.state !== "running") {
+        return r.body;
+      }
+      if (Date.now() > end) {
+        throw new Error(`Run ${run} has not ended in ${timeoutMs} ms`);
+      }
       await new Promise((ok) => setTimeout(ok, 60));
     }
   }
@@ -135,13 +140,17 @@ export class TestServer {
     said: object = {},
   ): Promise<{ id: string; runId: string }> {
     const u = await this.upload(study, name, bytes);
-    if (u.status !== 201) throw new Error(JSON.stringify(u.body));
+    if (u.status !== 201) {
+      throw new Error(JSON.stringify(u.body));
+    }
     const s = await this.call<{ scene: { id: string }; runId: string }>(
       "POST",
       `/studies/${study}/scenes`,
       { uploadId: u.body.id, kind: u.body.detail.kind, ...said },
     );
-    if (s.status !== 202) throw new Error(JSON.stringify(s.body));
+    if (s.status !== 202) {
+      throw new Error(JSON.stringify(s.body));
+    }
     return { id: s.body.scene.id, runId: s.body.runId };
   }
 }
@@ -174,8 +183,8 @@ async function launch(
         ok(m[1]!);
       }
     };
-    child.stdout!.on("data", take);
-    child.stderr!.on("data", take);
+    child.stdout.on("data", take);
+    child.stderr.on("data", take);
     child.once("exit", (code) => {
       clearTimeout(timer);
       no(new Error(`The server ended with ${code}: ${text}`));

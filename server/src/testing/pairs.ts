@@ -1,15 +1,18 @@
 import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { lcg } from "@hindglance/core/testing/support";
 
-export const X0 = 490000,
-  Y0 = 5175000;
+export const X0 = 490000;
+export const Y0 = 5175000;
 const metadata = (bands: string[]): [number, number, string] => [
   42112,
   2,
   `<M>${bands.map((b, i) => `<Item name="D" sample="${i}" role="description">${b}</Item>`).join("")}</M>`,
 ];
 
-/** Radar power of two looks: 0.15 on land, 0.008 on water; the water of `dark` in cells [from, to). A strip at the left is fill. */
+/**
+ * Radar power of two looks: 0.15 on land, 0.008 on water; the water of `dark` in cells [from, to).
+ * A strip at the left is fill.
+ */
 export function radarTiff(
   width: number,
   height: number,
@@ -17,14 +20,14 @@ export function radarTiff(
   dark: [number, number],
   more: { tile?: [number, number]; x0?: number } = {},
 ): Uint8Array {
-  const u = lcg(seed),
-    cells = Float32Array.from(
-      { length: width * height },
-      (_v, i) =>
-        ((i % width >= dark[0] && i % width < dark[1] ? 0.008 : 0.15) *
-          (-Math.log(1 - u()) - Math.log(1 - u()))) /
-        2,
-    );
+  const u = lcg(seed);
+  const cells = Float32Array.from(
+    { length: width * height },
+    (_v, i) =>
+      ((i % width >= dark[0] && i % width < dark[1] ? 0.008 : 0.15) *
+        (-Math.log(1 - u()) - Math.log(1 - u()))) /
+      2,
+  );
   return buildTiff({
     width,
     height,

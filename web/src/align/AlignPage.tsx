@@ -30,7 +30,9 @@ const nameOf = (r: AlignRow): string => {
   const n = named(r);
   return n.day ? `${n.name}, ${n.day}` : n.name;
 };
-/** Band names as the reference's comparable form has them: decibels on screen are power underneath. */
+/**
+ * Band names as the reference's comparable form has them: decibels on screen are power underneath.
+ */
 const bandsOf = (r: AlignRow | null) =>
   (r?.raw?.info.bands ?? []).filter(
     (b) => b.role !== "quality" && b.role !== "mask" && b.role !== "hidden",
@@ -39,10 +41,12 @@ const bandsOf = (r: AlignRow | null) =>
 /** How a date lies, in a few words. */
 function stateOf(r: AlignRow, reference: string | null): string {
   const p = r.align?.place;
-  if (r.sceneId === reference) return "the others are laid on it";
+  if (r.sceneId === reference) {
+    return "the others are laid on it";
+  }
   if (p?.kind === "offset") {
-    const g = r.raw?.info.grid,
-      f = g ? offsetFigures(p, g) : null;
+    const g = r.raw?.info.grid;
+    const f = g ? offsetFigures(p, g) : null;
     return f
       ? `moved ${number(Math.hypot(f.east, f.south), 2)} cells · RMSE ${number(p.rmseCells, 2)}`
       : "moved";
@@ -55,69 +59,69 @@ function stateOf(r: AlignRow, reference: string | null): string {
 }
 
 export function AlignPage() {
-  const study = useOutletContext<Study>(),
-    scenes = useScenes(study.id).data ?? [],
-    rows = useAlign(study.id),
-    all = useMemo(() => rows.data ?? [], [rows.data]),
-    set = useSetAlign(study.id);
-  const [chosenReference, setReference] = useState<string | null>(null),
-    [chosenDate, setDate] = useState<string | null>(null),
-    [chosenWay, setWay] = useState<Record<string, Way>>({}),
-    [bandName, setBand] = useState<string | null>(null),
-    [aligned, setAligned] = useState(true);
-  const guess = firstReference(all, study.compare?.beforeId ?? null),
-    picked = all.find((r) => r.sceneId === chosenDate),
-    held = picked?.align?.place?.referenceId ?? picked?.align?.level?.referenceId,
-    referenceId = chosenReference ?? held ?? guess;
-  const reference = all.find((r) => r.sceneId === referenceId) ?? null,
-    date =
-      picked && picked.sceneId !== referenceId
-        ? picked
-        : (all.find((r) => r.sceneId === study.compare?.afterId && r.sceneId !== referenceId) ??
-          all.find((r) => r.sceneId !== referenceId && r.raw) ??
-          null);
-  const place = date?.align?.place ?? null,
-    way: Way = date
-      ? date.picture
-        ? "points"
-        : (chosenWay[date.sceneId] ?? place?.kind ?? "offset")
-      : "offset",
-    bands = bandsOf(reference),
-    band = bands.some((b) => b.name === bandName) ? bandName! : firstBand(bands),
-    onMap = date && !(date.picture && !date.aligned);
-  const [over, setOver] = useState(false),
-    laid = way === "points" && !!date?.aligned && place?.kind === "points",
-    looking = way === "offset" || (over && laid),
-    checking = !!reference && !!date && !!band && looking && !!onMap,
-    check = useCheck(
-      study.id,
-      checking ? { referenceId: reference.sceneId, sceneId: date.sceneId, band, aligned } : null,
-      `${date?.aligned?.hash ?? date?.raw?.hash} ${reference?.aligned?.hash}`,
-    );
+  const study = useOutletContext<Study>();
+  const scenes = useScenes(study.id).data ?? [];
+  const rows = useAlign(study.id);
+  const all = useMemo(() => rows.data ?? [], [rows.data]);
+  const set = useSetAlign(study.id);
+  const [chosenReference, setReference] = useState<string | null>(null);
+  const [chosenDate, setDate] = useState<string | null>(null);
+  const [chosenWay, setWay] = useState<Record<string, Way>>({});
+  const [bandName, setBand] = useState<string | null>(null);
+  const [aligned, setAligned] = useState(true);
+  const guess = firstReference(all, study.compare?.beforeId ?? null);
+  const picked = all.find((r) => r.sceneId === chosenDate);
+  const held = picked?.align?.place?.referenceId ?? picked?.align?.level?.referenceId;
+  const referenceId = chosenReference ?? held ?? guess;
+  const reference = all.find((r) => r.sceneId === referenceId) ?? null;
+  const date =
+    picked && picked.sceneId !== referenceId
+      ? picked
+      : (all.find((r) => r.sceneId === study.compare?.afterId && r.sceneId !== referenceId) ??
+        all.find((r) => r.sceneId !== referenceId && r.raw) ??
+        null);
+  const place = date?.align?.place ?? null;
+  const way: Way = date
+    ? date.picture
+      ? "points"
+      : (chosenWay[date.sceneId] ?? place?.kind ?? "offset")
+    : "offset";
+  const bands = bandsOf(reference);
+  const band = bands.some((b) => b.name === bandName) ? bandName! : firstBand(bands);
+  const onMap = date && !(date.picture && !date.aligned);
+  const [over, setOver] = useState(false);
+  const laid = way === "points" && !!date?.aligned && place?.kind === "points";
+  const looking = way === "offset" || (over && laid);
+  const checking = !!reference && !!date && !!band && looking && !!onMap;
+  const check = useCheck(
+    study.id,
+    checking ? { referenceId: reference.sceneId, sceneId: date.sceneId, band, aligned } : null,
+    `${date?.aligned?.hash ?? date?.raw?.hash} ${reference?.aligned?.hash}`,
+  );
   const put = useCallback(
     (p: Alignment["place"], level?: Alignment["level"]) => {
-      if (date)
+      if (date) {
         set.mutate({ sceneId: date.sceneId, place: p, ...(level !== undefined ? { level } : {}) });
+      }
     },
     [date, set],
   );
 
-  // Control points: half a point waits for its other half; every change is kept, and can be taken back.
+  // Control points: half a point waits for its other half; every change is kept, and can be taken
+  // back.
   const points: PointsPlace | null =
-      date && reference
-        ? place?.kind === "points"
-          ? place
-          : emptyPoints(reference.sceneId)
-        : null,
-    [pending, setPending] = useState<{
-      from: [number, number] | null;
-      to: [number, number] | null;
-    }>({ from: null, to: null }),
-    [pickedPoint, pickPoint] = useState<string | null>(null),
-    past = useRef(new Map<string, Alignment["place"][]>()),
-    [, redraw] = useState(0);
+    date && reference ? (place?.kind === "points" ? place : emptyPoints(reference.sceneId)) : null;
+  const [pending, setPending] = useState<{
+    from: [number, number] | null;
+    to: [number, number] | null;
+  }>({ from: null, to: null });
+  const [pickedPoint, pickPoint] = useState<string | null>(null);
+  const past = useRef(new Map<string, Alignment["place"][]>());
+  const [, redraw] = useState(0);
   const setPoints = (p: PointsPlace) => {
-    if (!date || !points) return;
+    if (!date || !points) {
+      return;
+    }
     const h = past.current.get(date.sceneId) ?? [];
     h.push(place);
     past.current.set(date.sceneId, h.slice(-100));
@@ -125,8 +129,8 @@ export function AlignPage() {
     put(p);
   };
   const undo = () => {
-    const h = date && past.current.get(date.sceneId),
-      old = h?.pop();
+    const h = date && past.current.get(date.sceneId);
+    const old = h?.pop();
     if (old !== undefined) {
       redraw((n) => n + 1);
       put(old);
@@ -163,12 +167,16 @@ export function AlignPage() {
   undoNow.current = undo;
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
-      if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return;
+      if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) {
+        return;
+      }
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && way === "points") {
         e.preventDefault();
         undoNow.current();
       }
-      if (e.key === "Escape") setPending({ from: null, to: null });
+      if (e.key === "Escape") {
+        setPending({ from: null, to: null });
+      }
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
@@ -184,14 +192,15 @@ export function AlignPage() {
       pickedId={date?.sceneId ?? null}
     />
   );
-  const fit = points && date ? fitOf(points, date.picture) : null,
-    worst = fit && "fit" in fit ? worstOf(fit) : null;
-  if (rows.error)
+  const fit = points && date ? fitOf(points, date.picture) : null;
+  const worst = fit && "fit" in fit ? worstOf(fit) : null;
+  if (rows.error) {
     return (
       <div className="m-auto w-[460px]">
         <Problem>{sayError(rows.error)}</Problem>
       </div>
     );
+  }
   return (
     <Workspace
       label="Align"
@@ -266,7 +275,9 @@ export function AlignPage() {
                     aria-current={r.sceneId === date?.sceneId}
                     onClick={() => {
                       setDate(r.sceneId);
-                      if (r.sceneId === referenceId) setReference(null);
+                      if (r.sceneId === referenceId) {
+                        setReference(null);
+                      }
                     }}
                     className={cx(
                       "flex w-full items-center gap-2.5 rounded-field px-2 py-1 text-left",
@@ -318,9 +329,9 @@ export function AlignPage() {
                     onChange={(w) => setWay({ ...chosenWay, [date.sceneId]: w })}
                     options={
                       date.picture
-                        ? [{ value: "points" as Way, name: "Control points" }]
+                        ? [{ value: "points", name: "Control points" }]
                         : [
-                            { value: "offset" as Way, name: "Measured offset" },
+                            { value: "offset", name: "Measured offset" },
                             { value: "points", name: "Control points" },
                           ]
                     }
@@ -425,7 +436,10 @@ const Wrong = ({ text }: { text: string }) => (
 
 /** Windows under this share that agree make a measured offset doubtful. */
 const DOUBT = 0.6;
-/** An offset measured from many small windows: what was found, how far it can be trusted, and whether it is taken. */
+/**
+ * An offset measured from many small windows: what was found, how far it can be trusted, and
+ * whether it is taken.
+ */
 function OffsetDesk({
   studyId,
   date,
@@ -445,21 +459,21 @@ function OffsetDesk({
   place: OffsetPlace | null;
   onTake(p: OffsetPlace): void;
 }) {
-  const [model, setModel] = useState<OffsetModel>(place?.model ?? "affine"),
-    measure = useMutation({
-      mutationFn: () =>
-        api<{ place: OffsetPlace }>("POST", `/studies/${studyId}/align/offset`, {
-          referenceId: reference.sceneId,
-          sceneId: date.sceneId,
-          band,
-          model,
-        }),
-    });
-  const p = measure.data?.place ?? place,
-    f = p && date.raw ? offsetFigures(p, date.raw.info.grid) : null,
-    kept = p?.matches.filter((m) => m.kept).length ?? 0,
-    size = f ? Math.hypot(f.east, f.south) : 0,
-    taken = !!p && !!place && p.path === place.path;
+  const [model, setModel] = useState<OffsetModel>(place?.model ?? "affine");
+  const measure = useMutation({
+    mutationFn: () =>
+      api<{ place: OffsetPlace }>("POST", `/studies/${studyId}/align/offset`, {
+        referenceId: reference.sceneId,
+        sceneId: date.sceneId,
+        band,
+        model,
+      }),
+  });
+  const p = measure.data?.place ?? place;
+  const f = p && date.raw ? offsetFigures(p, date.raw.info.grid) : null;
+  const kept = p?.matches.filter((m) => m.kept).length ?? 0;
+  const size = f ? Math.hypot(f.east, f.south) : 0;
+  const taken = !!p && !!place && p.path === place.path;
   return (
     <>
       <Row label="Band">

@@ -22,7 +22,10 @@ import type { CheckNodes } from "./align";
 const ARROW_TIMES = 100;
 const UNKNOWN: Stretch = { lo: 0, hi: 1 };
 
-/** A date over its reference in one band: pair, curtain, blend, glance; edges of both over it; what single windows lie off the fit. */
+/**
+ * A date over its reference in one band: pair, curtain, blend, glance; edges of both over it; what
+ * single windows lie off the fit.
+ */
 export function CheckMaps({
   study,
   nodes,
@@ -40,51 +43,55 @@ export function CheckMaps({
   onAligned(on: boolean): void;
   moved: boolean;
 }) {
-  const view = useUi((s) => s.view),
-    glancing = useUi((s) => s.glancing),
-    [curtain, setCurtain] = useState(0.5),
-    [at, setAt] = useState<[number, number] | null>(null),
-    [over, setOver] = useState<"left" | "right" | null>(null),
-    [edges, setEdges] = useState(false),
-    [arrows, setArrows] = useState(true);
-  const grid = nodes.reference.info.grid,
-    gridKey = JSON.stringify(grid),
-    area = study.studyArea,
-    olView = useMemo(() => viewOf(JSON.parse(gridKey) as typeof grid, null, area), [gridKey, area]);
+  const view = useUi((s) => s.view);
+  const glancing = useUi((s) => s.glancing);
+  const [curtain, setCurtain] = useState(0.5);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const [over, setOver] = useState<"left" | "right" | null>(null);
+  const [edges, setEdges] = useState(false);
+  const [arrows, setArrows] = useState(true);
+  const grid = nodes.reference.info.grid;
+  const gridKey = JSON.stringify(grid);
+  const area = study.studyArea;
+  const olView = useMemo(
+    () => viewOf(JSON.parse(gridKey) as typeof grid, null, area),
+    [gridKey, area],
+  );
   const cells = useMemo(
-      () => ({ reference: new NodeCells(nodes.reference), date: new NodeCells(nodes.date) }),
-      [nodes],
-    ),
-    sources = useMemo(
-      () => ({
-        reference: sourceOf(cells.reference),
-        date: sourceOf(cells.date),
-        both: sourceOf(new NodeCells(nodes.both)),
-        edgesReference: sourceOf(new NodeCells(nodes.edges.reference)),
-        edgesDate: sourceOf(new NodeCells(nodes.edges.date)),
-      }),
-      [cells, nodes],
-    );
-  const fr = useFields(nodes.reference.hash, null, [0]),
-    fd = useFields(nodes.date.hash, null, [0]),
-    er = useField(edges ? nodes.edges.reference.hash : null, null),
-    ed = useField(edges ? nodes.edges.date.hash : null, null),
-    sr = stretchesOf(fr),
-    sd = stretchesOf(fd);
-  // Each date on its own stretch: here places are compared, not values. The blend needs one for both.
+    () => ({ reference: new NodeCells(nodes.reference), date: new NodeCells(nodes.date) }),
+    [nodes],
+  );
+  const sources = useMemo(
+    () => ({
+      reference: sourceOf(cells.reference),
+      date: sourceOf(cells.date),
+      both: sourceOf(new NodeCells(nodes.both)),
+      edgesReference: sourceOf(new NodeCells(nodes.edges.reference)),
+      edgesDate: sourceOf(new NodeCells(nodes.edges.date)),
+    }),
+    [cells, nodes],
+  );
+  const fr = useFields(nodes.reference.hash, null, [0]);
+  const fd = useFields(nodes.date.hash, null, [0]);
+  const er = useField(edges ? nodes.edges.reference.hash : null, null);
+  const ed = useField(edges ? nodes.edges.date.hash : null, null);
+  const sr = stretchesOf(fr);
+  const sd = stretchesOf(fd);
+  // Each date on its own stretch: here places are compared, not values. The blend needs one for
+  // both.
   const stretch = JSON.stringify([
-      sr?.[0] ?? UNKNOWN,
-      sd?.[0] ?? UNKNOWN,
-      sr && sd ? joint(sr, sd)[0] : UNKNOWN,
-    ]),
-    ends = (f: typeof er): Stretch =>
-      f && f.cells
-        ? {
-            lo: quantile(f.histogram, 0.85),
-            hi: Math.max(quantile(f.histogram, 0.97), quantile(f.histogram, 0.85) + 1e-9),
-          }
-        : { lo: 1e8, hi: 1e9 },
-    edgeEnds = JSON.stringify([ends(er), ends(ed)]);
+    sr?.[0] ?? UNKNOWN,
+    sd?.[0] ?? UNKNOWN,
+    sr && sd ? joint(sr, sd)[0] : UNKNOWN,
+  ]);
+  const ends = (f: typeof er): Stretch =>
+    f && f.cells
+      ? {
+          lo: quantile(f.histogram, 0.85),
+          hi: Math.max(quantile(f.histogram, 0.97), quantile(f.histogram, 0.85) + 1e-9),
+        }
+      : { lo: 1e8, hi: 1e9 };
+  const edgeEnds = JSON.stringify([ends(er), ends(ed)]);
   const drawn = useMemo(() => {
     const [a, b, both] = JSON.parse(stretch) as Stretch[];
     return {
@@ -102,7 +109,9 @@ export function CheckMaps({
     };
   }, [sources, edgeEnds]);
   const pointing = useMemo(() => {
-    if (!place) return null;
+    if (!place) {
+      return null;
+    }
     const f = pathFunction(place.path);
     return arrowLayer(
       place.matches.map((m) => {
@@ -120,24 +129,24 @@ export function CheckMaps({
     [area, gridKey],
   );
   const layers = useMemo(
-      () => [
-        drawn.reference,
-        drawn.date,
-        drawn.blend,
-        rims.reference,
-        rims.date,
-        ...(outline ? [outline] : []),
-        ...(pointing ? [pointing] : []),
-      ],
-      [drawn, rims, outline, pointing],
-    ),
-    clips = useMemo(
-      () => [
-        { layers: [drawn.reference], side: "left" as const },
-        { layers: [drawn.date], side: "right" as const },
-      ],
-      [drawn],
-    );
+    () => [
+      drawn.reference,
+      drawn.date,
+      drawn.blend,
+      rims.reference,
+      rims.date,
+      ...(outline ? [outline] : []),
+      ...(pointing ? [pointing] : []),
+    ],
+    [drawn, rims, outline, pointing],
+  );
+  const clips = useMemo(
+    () => [
+      { layers: [drawn.reference], side: "left" as const },
+      { layers: [drawn.date], side: "right" as const },
+    ],
+    [drawn],
+  );
   const leftLayers = useMemo(() => [drawn.left], [drawn]);
   useEffect(() => {
     drawn.reference.setVisible(glancing || view === "curtain");
@@ -148,10 +157,10 @@ export function CheckMaps({
     pointing?.setVisible(arrows && !glancing);
   }, [drawn, rims, pointing, edges, arrows, view, glancing]);
   const pointer = (side: "left" | "right") => (p: [number, number] | null) => {
-      setAt(p);
-      setOver(p ? side : null);
-    },
-    lonLat = at ? transformer(grid.crs, LONLAT)(...at) : null;
+    setAt(p);
+    setOver(p ? side : null);
+  };
+  const lonLat = at ? transformer(grid.crs, LONLAT)(...at) : null;
   return (
     <div className="relative flex h-full">
       {view === "pair" && (

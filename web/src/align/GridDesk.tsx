@@ -21,8 +21,8 @@ const gridOf = (f: Family, v: PrepareView): Grid =>
     ? (v.chain as unknown as RadarChain).terrain.grid
     : (v.chain as unknown as OpticalChain).grid.grid;
 const withGrid = (f: Family, v: PrepareView, grid: Grid): PrepareState => {
-  const step = f === "radar" ? "terrain" : "grid",
-    s = stateOf(v);
+  const step = f === "radar" ? "terrain" : "grid";
+  const s = stateOf(v);
   return {
     ...s,
     chain: { ...s.chain, [step]: { ...s.chain[step]!, grid } } as PrepareState["chain"],
@@ -36,13 +36,18 @@ export const gridWords = (g: Grid): string => {
   return `${number(g.width)} × ${number(g.height)} cells of ${number(c, c < 1 ? 5 : c % 1 ? 1 : 0)} ${isGeographic(g.crs) ? "°" : "m"}, ${g.crs.name ?? g.crs.code}`;
 };
 
-/** Cells that the study's own images of a family have on the ground, in metres: radar after its looks; null where nothing says so. */
+/**
+ * Cells that the study's own images of a family have on the ground, in metres: radar after its
+ * looks; null where nothing says so.
+ */
 function native(f: Family, scenes: readonly Scene[], v: PrepareView): number | null {
   const first = scenes.find((s) => v.rows.some((r) => r.sceneId === s.id) && s.info);
-  if (!first?.info) return null;
-  const m = first.info.sensor,
-    { looks } = v.chain as unknown as RadarChain;
-  if (f === "radar")
+  if (!first?.info) {
+    return null;
+  }
+  const m = first.info.sensor;
+  const { looks } = v.chain as unknown as RadarChain;
+  if (f === "radar") {
     return m
       ? nativeCellM(
           m.sampleSpacingM,
@@ -51,22 +56,24 @@ function native(f: Family, scenes: readonly Scene[], v: PrepareView): number | n
           looks.on ? looks.azimuthLooks : 1,
         )
       : null;
+  }
   return metres(first.info.grid);
 }
 
 function useChainGrid(studyId: string, family: Family, there: boolean) {
-  const q = useQueryClient(),
-    key = [...keys.prepare(studyId), family],
-    path = `/studies/${studyId}/prepare?family=${family}`,
-    view =
-      useQuery({ queryKey: key, queryFn: () => api<PrepareView>("GET", path), enabled: there })
-        .data ?? null;
+  const q = useQueryClient();
+  const key = [...keys.prepare(studyId), family];
+  const path = `/studies/${studyId}/prepare?family=${family}`;
+  const view =
+    useQuery({ queryKey: key, queryFn: () => api<PrepareView>("GET", path), enabled: there })
+      .data ?? null;
   const put = useMutation({
     mutationFn: (s: PrepareState) => api<PrepareView>("PUT", path, s),
     onSuccess: (v) => {
       q.setQueryData(key, v);
-      for (const k of [keys.sides(studyId), keys.align(studyId)])
+      for (const k of [keys.sides(studyId), keys.align(studyId)]) {
         void q.invalidateQueries({ queryKey: k });
+      }
     },
     onError: (e) => useUi.getState().say(sayError(e), "wrong"),
   });
@@ -74,12 +81,17 @@ function useChainGrid(studyId: string, family: Family, there: boolean) {
     view,
     busy: put.isPending,
     set: (g: Grid) => {
-      if (view && !sameGrid(g, gridOf(family, view))) put.mutate(withGrid(family, view, g));
+      if (view && !sameGrid(g, gridOf(family, view))) {
+        put.mutate(withGrid(family, view, g));
+      }
     },
   };
 }
 
-/** The one grid on which dates are compared: proposed from the images' own cells and the fitting zone, and changed here for all dates of a family at once. */
+/**
+ * The one grid on which dates are compared: proposed from the images' own cells and the fitting
+ * zone, and changed here for all dates of a family at once.
+ */
 export function GridDesk({
   study,
   scenes,
@@ -90,22 +102,23 @@ export function GridDesk({
   reference: Grid;
 }) {
   const there = {
-      radar: scenes.some((s) => s.info?.sensor && s.imageId),
-      optical: scenes.some((s) => s.info?.optical && s.imageId),
-    },
-    radar = useChainGrid(study.id, "radar", there.radar),
-    optical = useChainGrid(study.id, "optical", there.optical);
+    radar: scenes.some((s) => s.info?.sensor && s.imageId),
+    optical: scenes.some((s) => s.info?.optical && s.imageId),
+  };
+  const radar = useChainGrid(study.id, "radar", there.radar);
+  const optical = useChainGrid(study.id, "optical", there.optical);
   const both =
-      radar.view && optical.view
-        ? { radar: gridOf("radar", radar.view), optical: gridOf("optical", optical.view) }
-        : null,
-    apart = both && !sameGrid(both.radar, both.optical);
-  if (!there.radar && !there.optical)
+    radar.view && optical.view
+      ? { radar: gridOf("radar", radar.view), optical: gridOf("optical", optical.view) }
+      : null;
+  const apart = both && !sameGrid(both.radar, both.optical);
+  if (!there.radar && !there.optical) {
     return isSensorFrame(reference.crs) ? null : (
       <p className="text-soft">
         Dates are compared on the cells of the reference: {gridWords(reference)}.
       </p>
     );
+  }
   return (
     <>
       {(
@@ -162,19 +175,19 @@ function FamilyGrid({
   busy: boolean;
   set(g: Grid): void;
 }) {
-  const g = gridOf(family, view),
-    cellM = metres(g),
-    own = native(family, scenes, view),
-    ring =
-      study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
-      outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)),
-    regrid = (m: number, crs: Crs) => set(proposeGrid(ring, m, crs)),
-    proposed = own === null ? null : proposeGrid(ring, own),
-    fits =
-      proposed !== null &&
-      proposed.crs.code === g.crs.code &&
-      Math.abs(metres(proposed) - cellM) < 1e-9,
-    ready = view.rows.filter((r) => r.ready).length;
+  const g = gridOf(family, view);
+  const cellM = metres(g);
+  const own = native(family, scenes, view);
+  const ring =
+    study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
+    outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y));
+  const regrid = (m: number, crs: Crs) => set(proposeGrid(ring, m, crs));
+  const proposed = own === null ? null : proposeGrid(ring, own);
+  const fits =
+    proposed !== null &&
+    proposed.crs.code === g.crs.code &&
+    Math.abs(metres(proposed) - cellM) < 1e-9;
+  const ready = view.rows.filter((r) => r.ready).length;
   return (
     <div className="mb-2">
       {named && <h3 className="mb-1 font-medium capitalize">{WORD[family]}</h3>}

@@ -18,7 +18,10 @@ import { Button, Choice, Pick, Problem, Warning, cx } from "../ui/controls";
 /** Under this correlation a band hardly goes along with the reference. */
 const WEAK = 0.8;
 
-/** The level of a date against its reference: measured from unchanged cells or by histograms, looked at band by band, then taken or left. */
+/**
+ * The level of a date against its reference: measured from unchanged cells or by histograms, looked
+ * at band by band, then taken or left.
+ */
 export function LevelDesk({
   studyId,
   sceneId,
@@ -32,8 +35,8 @@ export function LevelDesk({
   level: Levelling | null;
   onSet(l: Levelling | null): void;
 }) {
-  const [method, setMethod] = useState<LevelMethod>("unchanged"),
-    [band, setBand] = useState<string | null>(null);
+  const [method, setMethod] = useState<LevelMethod>("unchanged");
+  const [band, setBand] = useState<string | null>(null);
   const measure = useMutation({
     mutationFn: () =>
       api<{ level: Levelling; fit: LevelFit }>("POST", `/studies/${studyId}/align/level`, {
@@ -43,10 +46,10 @@ export function LevelDesk({
       }),
     onSuccess: () => setBand(null),
   });
-  const found = measure.data,
-    shown = found?.fit.bands.find((b) => b.band === band) ?? found?.fit.bands[0],
-    taken = level && found && JSON.stringify(level) === JSON.stringify(found.level),
-    digits = (v: number) => (Math.abs(v) >= 100 ? 1 : 4);
+  const found = measure.data;
+  const shown = found?.fit.bands.find((b) => b.band === band) ?? found?.fit.bands[0];
+  const taken = level && found && JSON.stringify(level) === JSON.stringify(found.level);
+  const digits = (v: number) => (Math.abs(v) >= 100 ? 1 : 4);
   return (
     <>
       <div className="mb-2 flex items-center justify-between gap-2">
@@ -161,13 +164,13 @@ export function LevelDesk({
 
 /** Cells used, date across, reference up, with the fitted line. */
 function Plot({ fit }: { fit: LevelFit["bands"][0] }) {
-  const xs = fit.scatter.map((p) => p[0]),
-    ys = fit.scatter.map((p) => p[1]),
-    lo = Math.min(...xs),
-    hi = Math.max(...xs),
-    low = Math.min(...ys),
-    high = Math.max(...ys),
-    tick = (v: number) => number(v, Math.abs(high - low) < 2 ? 2 : 0);
+  const xs = fit.scatter.map((p) => p[0]);
+  const ys = fit.scatter.map((p) => p[1]);
+  const lo = Math.min(...xs);
+  const hi = Math.max(...xs);
+  const low = Math.min(...ys);
+  const high = Math.max(...ys);
+  const tick = (v: number) => number(v, Math.abs(high - low) < 2 ? 2 : 0);
   return (
     <div
       role="img"

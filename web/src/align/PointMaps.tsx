@@ -31,7 +31,10 @@ interface Props {
 /** The magnifier shows so many times what the map does. */
 const MAGNIFY = 4;
 
-/** The date and its reference side by side: the same place is clicked in both. Magnifiers follow the cursor, and once there is a fit, both look at the same place. */
+/**
+ * The date and its reference side by side: the same place is clicked in both. Magnifiers follow the
+ * cursor, and once there is a fit, both look at the same place.
+ */
 export function PointMaps({
   study,
   date,
@@ -44,15 +47,15 @@ export function PointMaps({
   onTo,
   onPick,
 }: Props) {
-  const down = date.picture,
-    left = useMemo(() => displayed(date.raw!), [date.raw]),
-    right = useMemo(() => displayed(reference.aligned!), [reference.aligned]);
+  const down = date.picture;
+  const left = useMemo(() => displayed(date.raw!), [date.raw]);
+  const right = useMemo(() => displayed(reference.aligned!), [reference.aligned]);
   /** Of a picture rows count downwards; the map draws them upwards. */
-  const draw = (p: Spot): Spot => (down ? [p[0], -p[1]] : p),
-    own = draw;
+  const draw = (p: Spot): Spot => (down ? [p[0], -p[1]] : p);
+  const own = draw;
   const fit = useMemo(() => {
-    const on = points.filter((p) => p.on),
-      model = on.length >= 3 ? "polynomial1" : "similarity";
+    const on = points.filter((p) => p.on);
+    const model = on.length >= 3 ? "polynomial1" : "similarity";
     // Only to look at about the same place on both sides; the fit itself is laid in the desk.
     try {
       return {
@@ -70,13 +73,13 @@ export function PointMaps({
       return null;
     }
   }, [points, down]);
-  const [at, setAt] = useState<{ side: "left" | "right"; spot: Spot } | null>(null),
-    other =
-      at && fit
-        ? at.side === "left"
-          ? fit.back(...own(at.spot))
-          : draw(fit.there(...at.spot))
-        : null;
+  const [at, setAt] = useState<{ side: "left" | "right"; spot: Spot } | null>(null);
+  const other =
+    at && fit
+      ? at.side === "left"
+        ? fit.back(...own(at.spot))
+        : draw(fit.there(...at.spot))
+      : null;
   const marks = (of: (p: ControlPoint) => Spot, half: Spot | null): Mark[] => [
     ...points.map((p): Mark => ({
       at: of(p),
@@ -94,8 +97,8 @@ export function PointMaps({
     cell: number,
   ): ControlPoint | undefined =>
     points.find((p) => Math.hypot(of(p)[0] - spot[0], of(p)[1] - spot[1]) < 6 * cell);
-  const from = (p: ControlPoint) => draw(p.from),
-    to = (p: ControlPoint) => p.to;
+  const from = (p: ControlPoint) => draw(p.from);
+  const to = (p: ControlPoint) => p.to;
   return (
     <div className="flex h-full">
       <Pane
@@ -106,13 +109,16 @@ export function PointMaps({
         title="Date"
         label="The date, to be marked"
         marks={marks(from, pending.from ? draw(pending.from) : null)}
-        at={at?.side === "left" ? at.spot : (other as Spot | null)}
+        at={at?.side === "left" ? at.spot : other}
         live={at?.side === "left"}
         onPointer={(p) => setAt(p ? { side: "left", spot: p } : null)}
         onClick={(p, cell) => {
           const hit = near(from, p, cell);
-          if (hit) onPick(hit.id);
-          else onFrom(own(p));
+          if (hit) {
+            onPick(hit.id);
+          } else {
+            onFrom(own(p));
+          }
         }}
         waits={!!pending.to && !pending.from}
         say={(p) =>
@@ -129,13 +135,16 @@ export function PointMaps({
         title="Reference"
         label="The reference, to be marked"
         marks={marks(to, pending.to)}
-        at={at?.side === "right" ? at.spot : (other as Spot | null)}
+        at={at?.side === "right" ? at.spot : other}
         live={at?.side === "right"}
         onPointer={(p) => setAt(p ? { side: "right", spot: p } : null)}
         onClick={(p, cell) => {
           const hit = near(to, p, cell);
-          if (hit) onPick(hit.id);
-          else onTo(p);
+          if (hit) {
+            onPick(hit.id);
+          } else {
+            onTo(p);
+          }
         }}
         waits={!!pending.from && !pending.to}
         say={(p) => `${number(p[0], 0)} E, ${number(p[1], 0)} N`}
@@ -173,31 +182,38 @@ function Pane({
   waits: boolean;
   say(p: Spot): string;
 }) {
-  const { layer } = usePicture(node),
-    area = useRef(study.studyArea),
-    frame = row.picture && side === "left",
-    view = useMemo(() => viewOf(node.info.grid, null, frame ? null : area.current), [node, frame]),
-    glass = useMemo(
-      () =>
-        new View({
-          projection: projectionOf(node.info.grid.crs),
-          center: view.getCenter(),
-          resolution: (view.getResolution() ?? 1) / MAGNIFY,
-        }),
-      [node, view],
-    );
-  const main = useMemo(() => layer?.() ?? null, [layer]),
-    inGlass = useMemo(() => layer?.() ?? null, [layer]),
-    key = JSON.stringify(marks),
-    pins = useMemo(() => pinLayer(JSON.parse(key) as Mark[]), [key]),
-    layers = useMemo(() => [...(main ? [main] : []), pins], [main, pins]),
-    glassPins = useMemo(() => pinLayer(JSON.parse(key) as Mark[]), [key]),
-    glassLayers = useMemo(() => [...(inGlass ? [inGlass] : []), glassPins], [inGlass, glassPins]);
+  const { layer } = usePicture(node);
+  const area = useRef(study.studyArea);
+  const frame = row.picture && side === "left";
+  const view = useMemo(
+    () => viewOf(node.info.grid, null, frame ? null : area.current),
+    [node, frame],
+  );
+  const glass = useMemo(
+    () =>
+      new View({
+        projection: projectionOf(node.info.grid.crs),
+        center: view.getCenter(),
+        resolution: (view.getResolution() ?? 1) / MAGNIFY,
+      }),
+    [node, view],
+  );
+  const main = useMemo(() => layer?.() ?? null, [layer]);
+  const inGlass = useMemo(() => layer?.() ?? null, [layer]);
+  const key = JSON.stringify(marks);
+  const pins = useMemo(() => pinLayer(JSON.parse(key) as Mark[]), [key]);
+  const layers = useMemo(() => [...(main ? [main] : []), pins], [main, pins]);
+  const glassPins = useMemo(() => pinLayer(JSON.parse(key) as Mark[]), [key]);
+  const glassLayers = useMemo(
+    () => [...(inGlass ? [inGlass] : []), glassPins],
+    [inGlass, glassPins],
+  );
   /** The whole picture is seen at first, in half of the room that a map usually has. */
   const fitIn = (m: OlMap) => {
     const size = m.getSize();
-    if (size && (frame || !area.current))
+    if (size && (frame || !area.current)) {
       view.fit(extentOf(node.info.grid), { size, padding: [44, 8, 44, 8] });
+    }
   };
   useEffect(() => {
     if (at) {
@@ -222,8 +238,11 @@ function Pane({
         onPointer={onPointer}
         onClick={(p) => onClick(p, view.getResolution() ?? 1)}
         onMap={(m) => {
-          if (m.getSize()) fitIn(m);
-          else m.once("change:size", () => fitIn(m));
+          if (m.getSize()) {
+            fitIn(m);
+          } else {
+            m.once("change:size", () => fitIn(m));
+          }
         }}
       >
         <div className="pointer-events-none absolute left-3 top-3 max-w-[75%] truncate rounded-field bg-night/85 px-2.5 py-1 text-[11px] text-[#d5dbd8]">

@@ -24,7 +24,10 @@ const KERNELS = [
   { value: "cubic" as const, name: "Cubic" },
 ];
 
-/** Control points: the transform, each point with its residual, the fit as a whole; in and out as files. */
+/**
+ * Control points: the transform, each point with its residual, the fit as a whole; in and out as
+ * files.
+ */
 export function PointsDesk({
   place,
   picture,
@@ -44,27 +47,27 @@ export function PointsDesk({
   onChange(p: PointsPlace): void;
   onUndo: (() => void) | null;
 }) {
-  const f = fitOf(place, picture),
-    file = useRef<HTMLInputElement>(null),
-    [typed, setTyped] = useState<string | null>(null),
-    { points } = place;
-  const set = (p: Partial<PointsPlace>) => onChange({ ...place, ...p }),
-    change = (id: string, p: Partial<ControlPoint>) =>
-      set({ points: points.map((x) => (x.id === id ? { ...x, ...p } : x)) });
-  const fit = "fit" in f ? f.fit : null,
-    used = "fit" in f ? f.used : [],
-    mid = used[0]?.to ?? [0, 0],
-    metres = fit ? metresPerUnit(fit, mid) : NaN,
-    w = fit ? worstPoint(fit) : -1,
-    worst = w >= 0 ? used[w]! : null;
+  const f = fitOf(place, picture);
+  const file = useRef<HTMLInputElement>(null);
+  const [typed, setTyped] = useState<string | null>(null);
+  const { points } = place;
+  const set = (p: Partial<PointsPlace>) => onChange({ ...place, ...p });
+  const change = (id: string, p: Partial<ControlPoint>) =>
+    set({ points: points.map((x) => (x.id === id ? { ...x, ...p } : x)) });
+  const fit = "fit" in f ? f.fit : null;
+  const used = "fit" in f ? f.used : [];
+  const mid = used[0]?.to ?? [0, 0];
+  const metres = fit ? metresPerUnit(fit, mid) : NaN;
+  const w = fit ? worstPoint(fit) : -1;
+  const worst = w >= 0 ? used[w]! : null;
   // Of a date with a position the scene's unit is a metre; of a picture it is one of its cells.
-  const unitCell = picture ? 1 : cellM,
-    size = (v: [number, number] | null | undefined): number | null =>
-      v ? Math.hypot(...v) / unitCell : null,
-    both = (cells: number | null): string =>
-      cells === null
-        ? "–"
-        : `${number(cells, 2)} cells · ${number(cells * unitCell * (picture ? metres : 1), 1)} m`;
+  const unitCell = picture ? 1 : cellM;
+  const size = (v: [number, number] | null | undefined): number | null =>
+    v ? Math.hypot(...v) / unitCell : null;
+  const both = (cells: number | null): string =>
+    cells === null
+      ? "–"
+      : `${number(cells, 2)} cells · ${number(cells * unitCell * (picture ? metres : 1), 1)} m`;
   const out = (form: "csv" | "geojson") =>
     saveText(
       form === "csv" ? "control-points.csv" : "control-points.geojson",
@@ -74,7 +77,9 @@ export function PointsDesk({
       form === "csv" ? "text/csv" : "application/geo+json",
     );
   const take = async (chosen: File | undefined) => {
-    if (!chosen) return;
+    if (!chosen) {
+      return;
+    }
     try {
       const read = readPoints(await chosen.text(), chosen.name, (p) =>
         transformer(LONLAT, crs)(...p),
@@ -215,9 +220,9 @@ export function PointsDesk({
       </div>
       <ul aria-label="Control points" className="space-y-1">
         {points.map((p) => {
-          const k = used.indexOf(p),
-            off = size(fit && k >= 0 ? fit.residuals[k] : null),
-            left = size(fit && k >= 0 ? fit.leftOut[k] : null);
+          const k = used.indexOf(p);
+          const off = size(fit && k >= 0 ? fit.residuals[k] : null);
+          const left = size(fit && k >= 0 ? fit.leftOut[k] : null);
           return (
             <li
               key={p.id}

@@ -16,8 +16,8 @@ const points: ControlPoint[] = [
   to: [500000 + 12.5 * c!, 5170000 - 12.5 * r!],
   on: k !== 3,
 }));
-const away = ([x, y]: [number, number]): [number, number] => [x / 1e5, y / 1e5],
-  back = ([x, y]: [number, number]): [number, number] => [x * 1e5, y * 1e5];
+const away = ([x, y]: [number, number]): [number, number] => [x / 1e5, y / 1e5];
+const back = ([x, y]: [number, number]): [number, number] => [x * 1e5, y * 1e5];
 
 test("points come back as they were from a table and from GeoJSON", () => {
   const bare = points.map(({ id: _id, ...p }) => p);
@@ -59,7 +59,9 @@ test.each([
 test("the fit takes the points that are on, says how many are missing, and what a cell is in metres", () => {
   const p = { ...emptyPoints("r"), points };
   const f = fitOf(p, true);
-  if ("problem" in f) throw new Error(f.problem);
+  if ("problem" in f) {
+    throw new Error(f.problem);
+  }
   expect([f.used.map((x) => x.id), f.fit.rmse]).toEqual([["p0", "p1", "p2"], null]);
   expect(metresPerUnit(f.fit, [500500, 5169500])).toBeCloseTo(12.5, 6);
   expect(fitOf({ ...p, model: "polynomial2" }, true)).toEqual({
@@ -68,30 +70,30 @@ test("the fit takes the points that are on, says how many are missing, and what 
   expect(nextName([...points, { ...points[0]!, name: "5" }])).toBe("6");
 });
 test("figures of an offset: cells east and south, turn and scale", () => {
-  const g = northUp(utm(27, true), 500000, 5170000, 20, 20, 100, 80),
-    [x, y] = [501000, 5169200],
-    t = (0.3 * Math.PI) / 180,
-    k = 1.002,
-    place: OffsetPlace = {
-      kind: "offset",
-      referenceId: "r",
-      band: "b",
-      model: "affine",
-      matches: [],
-      tried: 1,
-      rmseCells: 0,
-      cellM: 20,
-      kernel: "cubic",
-      path: {
-        kind: "polynomial",
-        order: 1,
-        centre: [x, y],
-        scale: 1,
-        x: [x + 34, k * Math.cos(t), -k * Math.sin(t)],
-        y: [y - 16, k * Math.sin(t), k * Math.cos(t)],
-      },
+  const g = northUp(utm(27, true), 500000, 5170000, 20, 20, 100, 80);
+  const [x, y] = [501000, 5169200];
+  const t = (0.3 * Math.PI) / 180;
+  const k = 1.002;
+  const place: OffsetPlace = {
+    kind: "offset",
+    referenceId: "r",
+    band: "b",
+    model: "affine",
+    matches: [],
+    tried: 1,
+    rmseCells: 0,
+    cellM: 20,
+    kernel: "cubic",
+    path: {
+      kind: "polynomial",
+      order: 1,
+      centre: [x, y],
+      scale: 1,
+      x: [x + 34, k * Math.cos(t), -k * Math.sin(t)],
+      y: [y - 16, k * Math.sin(t), k * Math.cos(t)],
     },
-    f = offsetFigures(place, g);
+  };
+  const f = offsetFigures(place, g);
   expect([f.east, f.south, f.turnDeg, f.scale].map((v) => +v.toFixed(6))).toEqual([
     1.7, 0.8, 0.3, 1.002,
   ]);

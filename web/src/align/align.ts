@@ -74,8 +74,9 @@ export function useSetAlign(studyId: string) {
         keys.sides(studyId),
         keys.ledger(studyId),
         keys.study(studyId),
-      ])
+      ]) {
         void q.invalidateQueries({ queryKey: key });
+      }
     },
   });
 }

@@ -11,7 +11,10 @@ import { type Grid, toMap } from "@hindglance/core/grid/grid";
 import { sayError } from "../api/client";
 import type { AlignRow } from "./align";
 
-/** Date that others are laid on when nobody has chosen one: the earliest that lies on the map and stays where it is. */
+/**
+ * Date that others are laid on when nobody has chosen one: the earliest that lies on the map and
+ * stays where it is.
+ */
 export const firstReference = (
   rows: readonly AlignRow[],
   beforeId: string | null,
@@ -19,7 +22,10 @@ export const firstReference = (
   const fit = rows.filter((r) => r.raw && !r.picture && !r.align?.place && r.acquiredAt);
   return (fit.find((r) => r.sceneId === beforeId) ?? fit[0])?.sceneId ?? null;
 };
-/** Band that dates are compared in: radar power, red or near infrared where there is light, else the first that holds values. */
+/**
+ * Band that dates are compared in: radar power, red or near infrared where there is light, else the
+ * first that holds values.
+ */
 export function firstBand(bands: readonly BandInfo[]): string | null {
   const nm = (want: number) =>
     bands.find(
@@ -44,21 +50,24 @@ export function firstBand(bands: readonly BandInfo[]): string | null {
   );
 }
 
-/** What a measured offset comes to in the middle of a grid: cells east and south, turn in degrees (anticlockwise), scale. */
+/**
+ * What a measured offset comes to in the middle of a grid: cells east and south, turn in degrees
+ * (anticlockwise), scale.
+ */
 export function offsetFigures(
   p: OffsetPlace,
   g: Grid,
 ): { east: number; south: number; turnDeg: number; scale: number } {
-  const f = pathFunction(p.path),
-    [x, y] = toMap(g, g.width / 2, g.height / 2),
-    d = 1000 * p.cellM,
-    at = f(x, y),
-    e = f(x + d, y),
-    n = f(x, y + d);
-  const a = (e[0] - at[0]) / d,
-    b = (e[1] - at[1]) / d,
-    c = (n[0] - at[0]) / d,
-    k = (n[1] - at[1]) / d;
+  const f = pathFunction(p.path);
+  const [x, y] = toMap(g, g.width / 2, g.height / 2);
+  const d = 1000 * p.cellM;
+  const at = f(x, y);
+  const e = f(x + d, y);
+  const n = f(x, y + d);
+  const a = (e[0] - at[0]) / d;
+  const b = (e[1] - at[1]) / d;
+  const c = (n[0] - at[0]) / d;
+  const k = (n[1] - at[1]) / d;
   return {
     east: (at[0] - x) / p.cellM,
     south: (y - at[1]) / p.cellM,
@@ -75,16 +84,20 @@ export const emptyPoints = (referenceId: string): PointsPlace => ({
   points: [],
   kernel: "bilinear",
 });
-/** The fit of the points that are switched on, and which of them each figure belongs to; the reason where there is none. */
+/**
+ * The fit of the points that are switched on, and which of them each figure belongs to; the reason
+ * where there is none.
+ */
 export function fitOf(
   p: PointsPlace,
   picture: boolean,
 ): { fit: PointFit; used: ControlPoint[] } | { problem: string } {
   const used = usedPoints(p);
-  if (used.length < LEAST_POINTS[p.model])
+  if (used.length < LEAST_POINTS[p.model]) {
     return {
       problem: `${LEAST_POINTS[p.model] - used.length} more ${LEAST_POINTS[p.model] - used.length === 1 ? "point is" : "points are"} needed`,
     };
+  }
   try {
     return { fit: fitPoints(used, p.model, p.smoothing, picture), used };
   } catch (e) {
@@ -93,17 +106,19 @@ export function fitOf(
 }
 /** Length of one unit of the scene on the map, metres: for residuals in metres. */
 export function metresPerUnit(fit: PointFit, at: readonly [number, number]): number {
-  const f = pathFunction(fit.path),
-    d = 1,
-    o = f(...at),
-    e = f(at[0] + d, at[1]),
-    n = f(at[0], at[1] + d),
-    det = Math.abs((e[0] - o[0]) * (n[1] - o[1]) - (e[1] - o[1]) * (n[0] - o[0]));
+  const f = pathFunction(fit.path);
+  const d = 1;
+  const o = f(...at);
+  const e = f(at[0] + d, at[1]);
+  const n = f(at[0], at[1] + d);
+  const det = Math.abs((e[0] - o[0]) * (n[1] - o[1]) - (e[1] - o[1]) * (n[0] - o[0]));
   return det > 0 ? 1 / Math.sqrt(det) : NaN;
 }
 /** The next free number, as the name of a point. */
 export const nextName = (p: readonly ControlPoint[]): string => {
   let k = p.length + 1;
-  while (p.some((x) => x.name === String(k))) k++;
+  while (p.some((x) => x.name === String(k))) {
+    k++;
+  }
   return String(k);
 };

@@ -10,7 +10,10 @@ export const pointsToCsv = (p: readonly ControlPoint[]): string =>
     ...p.map((x) => [quoted(x.name), ...x.from, ...x.to, x.on ? "yes" : "no"].join(",")),
   ].join("\r\n") + "\r\n";
 
-/** Points as GeoJSON in longitude and latitude, with the coordinates of the scene and of the map as they are. */
+/**
+ * Points as GeoJSON in longitude and latitude, with the coordinates of the scene and of the map as
+ * they are.
+ */
 export const pointsToGeoJson = (
   p: readonly ControlPoint[],
   lonLat: (at: [number, number]) => [number, number],
@@ -38,21 +41,27 @@ export const pointsToGeoJson = (
 /** Fields of one line of a table, with quotes as spreadsheets write them. */
 function fields(line: string, sep: string): string[] {
   const out: string[] = [];
-  let text = "",
-    inside = false;
+  let text = "";
+  let inside = false;
   for (let i = 0; i < line.length; i++) {
     const c = line[i]!;
     if (inside) {
       if (c === '"' && line[i + 1] === '"') {
         text += '"';
         i++;
-      } else if (c === '"') inside = false;
-      else text += c;
-    } else if (c === '"') inside = true;
-    else if (c === sep) {
+      } else if (c === '"') {
+        inside = false;
+      } else {
+        text += c;
+      }
+    } else if (c === '"') {
+      inside = true;
+    } else if (c === sep) {
       out.push(text);
       text = "";
-    } else text += c;
+    } else {
+      text += c;
+    }
   }
   return [...out, text].map((t) => t.trim());
 }
@@ -68,14 +77,17 @@ const number = (v: unknown, where: string, what: string): number => {
       : typeof v === "number"
         ? v
         : NaN;
-  if (v === "" || !Number.isFinite(n))
+  if (v === "" || !Number.isFinite(n)) {
     throw new PointFileError(`${where}: ${what} is "${String(v ?? "")}", which is no number`);
+  }
   return n;
 };
 
 /**
- * Reads points from a table or from GeoJSON as they are written here. Columns may stand in any order; commas or semicolons part them.
- * @param toMap longitude and latitude to map coordinates, for GeoJSON that gives no map coordinates of its own
+ * Reads points from a table or from GeoJSON as they are written here. Columns may stand in any
+ * order; commas or semicolons part them.
+ * @param toMap longitude and latitude to map coordinates, for GeoJSON that gives no map coordinates
+ * of its own
  * @throws PointFileError naming the line or point
  */
 export function readPoints(
@@ -97,14 +109,16 @@ export function readPoints(
     } catch {
       throw new PointFileError(`${name} is not valid JSON`);
     }
-    if (json.type !== "FeatureCollection" || !Array.isArray(json.features))
+    if (json.type !== "FeatureCollection" || !Array.isArray(json.features)) {
       throw new PointFileError(`${name} is no FeatureCollection of points`);
+    }
     return json.features.map((f, k) => {
-      const where = `${name}, point ${k + 1}`,
-        p = f.properties ?? {},
-        c = f.geometry?.coordinates;
-      if (f.geometry?.type !== "Point" || !Array.isArray(c))
+      const where = `${name}, point ${k + 1}`;
+      const p = f.properties ?? {};
+      const c = f.geometry?.coordinates;
+      if (f.geometry?.type !== "Point" || !Array.isArray(c)) {
         throw new PointFileError(`${where} is no point`);
+      }
       const own = p.map_x !== undefined && p.map_y !== undefined;
       return {
         name: String(p.name ?? k + 1).slice(0, 60),
@@ -116,20 +130,23 @@ export function readPoints(
       };
     });
   }
-  const lines = body.split(/\r?\n/),
-    sep = lines[0]!.split(";").length > lines[0]!.split(",").length ? ";" : ",",
-    head = fields(lines[0]!, sep).map((h) => h.toLowerCase()),
-    lack = COLUMNS.slice(1, 5).find((c) => !head.includes(c));
-  if (lack)
+  const lines = body.split(/\r?\n/);
+  const sep = lines[0]!.split(";").length > lines[0]!.split(",").length ? ";" : ",";
+  const head = fields(lines[0]!, sep).map((h) => h.toLowerCase());
+  const lack = COLUMNS.slice(1, 5).find((c) => !head.includes(c));
+  if (lack) {
     throw new PointFileError(
       `${name} has no column ${lack}; its first line should name ${COLUMNS.join(", ")}`,
     );
+  }
   const at = (row: string[], c: (typeof COLUMNS)[number]) => row[head.indexOf(c)];
   return lines.slice(1).flatMap((line, k) => {
-    if (!line.trim()) return [];
-    const row = fields(line, sep),
-      where = `${name}, line ${k + 2}`,
-      n = (c: (typeof COLUMNS)[number]) => number(at(row, c), where, c);
+    if (!line.trim()) {
+      return [];
+    }
+    const row = fields(line, sep);
+    const where = `${name}, line ${k + 2}`;
+    const n = (c: (typeof COLUMNS)[number]) => number(at(row, c), where, c);
     return [
       {
         name: (at(row, "name") ?? String(k + 1)).slice(0, 60),

@@ -27,7 +27,9 @@ export async function api<T>(
       body: body === undefined ? undefined : JSON.stringify(body),
     });
   } catch (e) {
-    if ((e as Error).name === "AbortError") throw e;
+    if ((e as Error).name === "AbortError") {
+      throw e;
+    }
     throw new ApiError(
       0,
       "offline",
@@ -36,7 +38,9 @@ export async function api<T>(
       "Is it still running? Nothing on this page is lost.",
     );
   }
-  if (!r.ok) throw await errorOf(r.status, await r.text());
+  if (!r.ok) {
+    throw await errorOf(r.status, await r.text());
+  }
   return (r.status === 204 ? null : await r.json()) as T;
 }
 
@@ -65,11 +69,16 @@ export function sendFile<T>(
     x.open("POST", `/api${path}`);
     x.setRequestHeader("content-type", "application/octet-stream");
     x.upload.onprogress = (e) => {
-      if (e.lengthComputable) progress(e.loaded / e.total);
+      if (e.lengthComputable) {
+        progress(e.loaded / e.total);
+      }
     };
     x.onload = () => {
-      if (x.status < 300) resolve(JSON.parse(x.responseText) as T);
-      else void errorOf(x.status, x.responseText).then(reject);
+      if (x.status < 300) {
+        resolve(JSON.parse(x.responseText) as T);
+      } else {
+        void errorOf(x.status, x.responseText).then(reject);
+      }
     };
     x.onerror = () =>
       reject(

@@ -104,7 +104,9 @@ function takeRun(q: QueryClient, run: Run): void {
     const rest = (old ?? []).filter((r) => r.id !== run.id);
     return [run, ...rest].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
   });
-  if (run.state === "running" || !run.studyId) return;
+  if (run.state === "running" || !run.studyId) {
+    return;
+  }
   for (const key of [
     keys.scenes(run.studyId),
     keys.maps(run.studyId),
@@ -114,6 +116,7 @@ function takeRun(q: QueryClient, run: Run): void {
     keys.prepare(run.studyId),
     keys.lacking(run.studyId),
     keys.studies,
-  ])
+  ]) {
     void q.invalidateQueries({ queryKey: key });
+  }
 }

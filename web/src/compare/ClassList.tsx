@@ -31,8 +31,8 @@ const SIGN: Record<Operator, string> = {
   "=": "is",
   "!=": "is not",
 };
-const NUMBERS: readonly Operator[] = ["<", "<=", ">", ">="],
-  LABELS: readonly Operator[] = ["=", "!="];
+const NUMBERS: readonly Operator[] = ["<", "<=", ">", ">="];
+const LABELS: readonly Operator[] = ["=", "!="];
 
 interface Props {
   /** Classified rasters that rules can look at, and the one that they do. */ covers: readonly Scene[];
@@ -48,7 +48,10 @@ interface Props {
   change(f: (s: ChangeSetup) => ChangeSetup): void;
 }
 
-/** Classes in words: each rule is a sentence whose numbers are edited in place, with its area beside it. */
+/**
+ * Classes in words: each rule is a sentence whose numbers are edited in place, with its area beside
+ * it.
+ */
 export function ClassList({
   covers,
   cover,
@@ -65,12 +68,12 @@ export function ClassList({
   const edit = (i: number, f: (r: ClassRule) => ClassRule) =>
     change((s) => ({ ...s, rules: s.rules.map((r, k) => (k === i ? f(r) : r)) }));
   const layers = LAYERS.filter((l) =>
-      l === "cover"
-        ? covers.length > 0
-        : hasElevation || (l !== "slope" && l !== "elevation" && l !== "drainage"),
-    ),
-    coverName = (v: number) =>
-      cover?.info?.classes?.find((c) => c.label === v)?.name ?? `class ${v}`;
+    l === "cover"
+      ? covers.length > 0
+      : hasElevation || (l !== "slope" && l !== "elevation" && l !== "drainage"),
+  );
+  const coverName = (v: number) =>
+    cover?.info?.classes?.find((c) => c.label === v)?.name ?? `class ${v}`;
   const add = () =>
     change((s) => {
       const label = Math.max(0, ...s.rules.map((r) => r.label)) + 1;
@@ -235,11 +238,15 @@ function EditClass({
             onChange={(e) => setName(e.target.value)}
             onBlur={() => {
               const n = name?.trim();
-              if (n && n !== rule.name) onChange((r) => ({ ...r, name: n }));
+              if (n && n !== rule.name) {
+                onChange((r) => ({ ...r, name: n }));
+              }
               setName(null);
             }}
             onKeyDown={(e) => {
-              if (e.key === "Enter") e.currentTarget.blur();
+              if (e.key === "Enter") {
+                e.currentTarget.blur();
+              }
             }}
           />
         )}
@@ -258,13 +265,16 @@ function EditClass({
             onChange={(layer) => {
               if (layer === "cover") {
                 const first = cover ?? covers[0]!;
-                if (!cover) pickCover(first.id);
+                if (!cover) {
+                  pickCover(first.id);
+                }
                 set(k, { layer, op: "=", value: first.info?.classes?.[0]?.label ?? 1 });
-              } else
+              } else {
                 set(k, {
                   layer,
                   ...(LABELS.includes(c.op) ? { op: "<" as const, value: start } : {}),
                 });
+              }
             }}
             options={layers.map((l) => ({ value: l, name: WORD[l] }))}
           />

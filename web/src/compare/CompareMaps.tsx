@@ -83,14 +83,14 @@ export function CompareMaps({
   classesReady,
   measureName,
 }: Props) {
-  const view = useUi((s) => s.view),
-    glancing = useUi((s) => s.glancing);
-  const [curtain, setCurtain] = useState(0.5),
-    [at, setAt] = useState<[number, number] | null>(null),
-    [over, setOver] = useState<"left" | "right" | null>(null);
-  const studyArea = useRef(study.studyArea),
-    grid = nodes.before.info.grid,
-    gridKey = JSON.stringify(grid);
+  const view = useUi((s) => s.view);
+  const glancing = useUi((s) => s.glancing);
+  const [curtain, setCurtain] = useState(0.5);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const [over, setOver] = useState<"left" | "right" | null>(null);
+  const studyArea = useRef(study.studyArea);
+  const grid = nodes.before.info.grid;
+  const gridKey = JSON.stringify(grid);
   const olView = useMemo(
     () => viewOf(JSON.parse(gridKey) as typeof grid, placeInAddress(), studyArea.current),
     [gridKey],
@@ -100,10 +100,11 @@ export function CompareMaps({
     const moved = () => {
       clearTimeout(timer);
       timer = setTimeout(() => {
-        const c = olView.getCenter(),
-          r = olView.getResolution();
-        if (c && r)
+        const c = olView.getCenter();
+        const r = olView.getResolution();
+        if (c && r) {
           putInAddress("at", `${Math.round(c[0]!)},${Math.round(c[1]!)},${r.toPrecision(4)}`);
+        }
       }, 400);
     };
     olView.on("change", moved);
@@ -116,45 +117,45 @@ export function CompareMaps({
   const cellsOf = useNodeCells(nodes);
   const { before: bc, after: ac, stack: sc, gated: gc, classes: cc } = cellsOf;
   const sources = useMemo(() => ({ before: sourceOf(bc), after: sourceOf(ac) }), [bc, ac]);
-  const stackSource = useMemo(() => sourceOf(sc), [sc]),
-    gatedSource = useMemo(() => sourceOf(gc), [gc]),
-    classSource = useMemo(() => sourceOf(cc), [cc]);
+  const stackSource = useMemo(() => sourceOf(sc), [sc]);
+  const gatedSource = useMemo(() => sourceOf(gc), [gc]);
+  const classSource = useMemo(() => sourceOf(cc), [cc]);
 
-  const [look, setLook] = useState<Look | null>(null),
-    [held, setHeld] = useState(true),
-    picture = usePictures(nodes, look, held),
-    band = nodes.before.info.bands[0]!,
-    ramp = rampFor({ ...band, name: bandName }),
-    styles = JSON.stringify([picture?.styles ?? null, stretch, ramp]);
+  const [look, setLook] = useState<Look | null>(null);
+  const [held, setHeld] = useState(true);
+  const picture = usePictures(nodes, look, held);
+  const band = nodes.before.info.bands[0]!;
+  const ramp = rampFor({ ...band, name: bandName });
+  const styles = JSON.stringify([picture?.styles ?? null, stretch, ramp]);
   const drawn0 = useMemo(() => {
-      const one = (side: "before" | "after"): WebGLTileLayer =>
-        picture
-          ? rgbLayer(
-              picture.sources[side],
-              picture.styles[side].bands,
-              picture.styles[side].stretches,
-            )
-          : ramp === "grey"
-            ? greyLayer(sources[side], stretch)
-            : rampLayer(sources[side], stretch, rampById(ramp));
-      return { main: { before: one("before"), after: one("after") }, left: one("before") };
-      // eslint-disable-next-line react-hooks/exhaustive-deps
-    }, [sources, picture?.sources, styles]),
-    { main, left } = drawn0;
-  const [colours, setColours] = useState<TwoDate>("clay"),
-    blend = useMemo(
-      () => twoDateLayer(stackSource, stretch, colours, changeEnd),
-      [stackSource, stretch, colours, changeEnd],
-    );
-  const groupView = nodes.groups?.groups ?? null,
-    groupHash = groupView?.hash ?? null,
-    latestView = useRef(groupView);
+    const one = (side: "before" | "after"): WebGLTileLayer =>
+      picture
+        ? rgbLayer(
+            picture.sources[side],
+            picture.styles[side].bands,
+            picture.styles[side].stretches,
+          )
+        : ramp === "grey"
+          ? greyLayer(sources[side], stretch)
+          : rampLayer(sources[side], stretch, rampById(ramp));
+    return { main: { before: one("before"), after: one("after") }, left: one("before") };
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [sources, picture?.sources, styles]);
+  const { main, left } = drawn0;
+  const [colours, setColours] = useState<TwoDate>("clay");
+  const blend = useMemo(
+    () => twoDateLayer(stackSource, stretch, colours, changeEnd),
+    [stackSource, stretch, colours, changeEnd],
+  );
+  const groupView = nodes.groups?.groups ?? null;
+  const groupHash = groupView?.hash ?? null;
+  const latestView = useRef(groupView);
   latestView.current = groupView;
   const groupSource = useMemo(
-      () => (groupHash && latestView.current ? sourceOf(new NodeCells(latestView.current)) : null),
-      [groupHash],
-    ),
-    off = groups ? JSON.stringify([...groups.hidden]) : "[]";
+    () => (groupHash && latestView.current ? sourceOf(new NodeCells(latestView.current)) : null),
+    [groupHash],
+  );
+  const off = groups ? JSON.stringify([...groups.hidden]) : "[]";
   const groupLayer = useMemo(() => {
     const gone = new Set(JSON.parse(off) as number[]);
     return groupSource && latestView.current
@@ -165,10 +166,10 @@ export function CompareMaps({
         )
       : null;
   }, [groupSource, off]);
-  const limits = layerLimits(setup.limits),
-    bandNames = nodes.gated.info.bands.map((b) => b.name),
-    shape = ruleShape(setup.rules, limits, bandNames),
-    latest = useRef({ setup, limits, bandNames });
+  const limits = layerLimits(setup.limits);
+  const bandNames = nodes.gated.info.bands.map((b) => b.name);
+  const shape = ruleShape(setup.rules, limits, bandNames);
+  const latest = useRef({ setup, limits, bandNames });
   latest.current = { setup, limits, bandNames };
   const rules = useMemo(() => {
     void shape;
@@ -227,9 +228,10 @@ export function CompareMaps({
     [main, rules, classes, groupLayer],
   );
 
-  // The rules on the graphics card are shown while settings move; the server's classes, with all limits, take their place once they are drawn.
-  const map = useRef<OlMap | null>(null),
-    [drawn, setDrawn] = useState<WebGLTileLayer | null>(null);
+  // The rules on the graphics card are shown while settings move; the server's classes, with all
+  // limits, take their place once they are drawn.
+  const map = useRef<OlMap | null>(null);
+  const [drawn, setDrawn] = useState<WebGLTileLayer | null>(null);
   useEffect(() => {
     if (!classesReady || !map.current) {
       setDrawn(null);
@@ -430,28 +432,40 @@ function TwoDateLegend({
   );
 }
 
-/** Three-band pictures of both dates: their tiles, bands and stretches; null while none is asked for, or until the stretches are known. */
+/**
+ * Three-band pictures of both dates: their tiles, bands and stretches; null while none is asked
+ * for, or until the stretches are known.
+ */
 function usePictures(nodes: CompareNodes, look: Look | null, held: boolean) {
-  const p = look ? nodes.pictures : null,
-    before = p?.before ?? null,
-    after = p?.after ?? null,
-    b = useMemo(() => (before && look ? bandsOfLook(before.info.bands, look) : []), [before, look]),
-    a = useMemo(() => (after && look ? bandsOfLook(after.info.bands, look) : []), [after, look]);
-  const fb = useFields(before?.hash ?? null, null, b),
-    fa = useFields(after?.hash ?? null, null, a),
-    sources = useMemo(
-      () =>
-        before && after
-          ? { before: sourceOf(new NodeCells(before)), after: sourceOf(new NodeCells(after)) }
-          : null,
-      [before, after],
-    );
-  const sb = b.length === 3 ? stretchesOf(fb) : null,
-    sa = a.length === 3 ? stretchesOf(fa) : null;
-  if (!sources || !sb || !sa) return null;
-  const same = held ? joint(sb, sa) : null,
-    seen = (s: Stretch[]) => (look === "natural" ? inCommon(s) : s) as [Stretch, Stretch, Stretch],
-    three = (x: number[]) => x.map((k) => k + 1) as [number, number, number];
+  const p = look ? nodes.pictures : null;
+  const before = p?.before ?? null;
+  const after = p?.after ?? null;
+  const b = useMemo(
+    () => (before && look ? bandsOfLook(before.info.bands, look) : []),
+    [before, look],
+  );
+  const a = useMemo(
+    () => (after && look ? bandsOfLook(after.info.bands, look) : []),
+    [after, look],
+  );
+  const fb = useFields(before?.hash ?? null, null, b);
+  const fa = useFields(after?.hash ?? null, null, a);
+  const sources = useMemo(
+    () =>
+      before && after
+        ? { before: sourceOf(new NodeCells(before)), after: sourceOf(new NodeCells(after)) }
+        : null,
+    [before, after],
+  );
+  const sb = b.length === 3 ? stretchesOf(fb) : null;
+  const sa = a.length === 3 ? stretchesOf(fa) : null;
+  if (!sources || !sb || !sa) {
+    return null;
+  }
+  const same = held ? joint(sb, sa) : null;
+  const seen = (s: Stretch[]) =>
+    (look === "natural" ? inCommon(s) : s) as [Stretch, Stretch, Stretch];
+  const three = (x: number[]) => x.map((k) => k + 1) as [number, number, number];
   return {
     sources,
     styles: {
@@ -471,7 +485,9 @@ function useNodeCells(
     if (!c) {
       c = new NodeCells(v);
       cache.current.set(v.hash, c);
-      if (cache.current.size > 16) cache.current.delete(cache.current.keys().next().value!);
+      if (cache.current.size > 16) {
+        cache.current.delete(cache.current.keys().next().value!);
+      }
     }
     return c;
   };
@@ -528,19 +544,23 @@ function ReadOut({
   measureName: string;
 }) {
   // Tiles may arrive after the cursor has come to rest.
-  const [, look] = useState(0),
-    waiting = at !== null && (!cells.before.valueAt(...at) || !cells.after.valueAt(...at));
+  const [, look] = useState(0);
+  const waiting = at !== null && (!cells.before.valueAt(...at) || !cells.after.valueAt(...at));
   useEffect(() => {
-    if (!waiting) return;
+    if (!waiting) {
+      return;
+    }
     const t = setInterval(() => look((n) => n + 1), 250);
     return () => clearInterval(t);
   }, [waiting]);
-  if (!at) return null;
-  const [lon, lat] = transformer(grid.crs, LONLAT)(...at),
-    b = cells.before.valueAt(...at),
-    a = cells.after.valueAt(...at),
-    s = cells.stack.valueAt(...at) ?? cells.gated.valueAt(...at),
-    label = classesReady ? cells.classes.valueAt(...at)?.values[0] : undefined;
+  if (!at) {
+    return null;
+  }
+  const [lon, lat] = transformer(grid.crs, LONLAT)(...at);
+  const b = cells.before.valueAt(...at);
+  const a = cells.after.valueAt(...at);
+  const s = cells.stack.valueAt(...at) ?? cells.gated.valueAt(...at);
+  const label = classesReady ? cells.classes.valueAt(...at)?.values[0] : undefined;
   const db = (v: number | undefined) =>
     v === undefined
       ? "…"
@@ -549,24 +569,24 @@ function ReadOut({
         : "nodata";
   // The stack holds the measure itself; where none is loaded yet, both dates do for a difference.
   const both =
-      a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!)
-        ? a.values[0]! - b.values[0]!
-        : NaN,
-    measured = s?.values[2],
-    change =
-      measured !== undefined && Number.isFinite(measured)
-        ? measured
-        : setup.measure === "indexLoss"
-          ? -both
-          : setup.measure !== "logRatio" && setup.measure !== "difference"
-            ? NaN
-            : both;
+    a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!)
+      ? a.values[0]! - b.values[0]!
+      : NaN;
+  const measured = s?.values[2];
+  const change =
+    measured !== undefined && Number.isFinite(measured)
+      ? measured
+      : setup.measure === "indexLoss"
+        ? -both
+        : setup.measure !== "logRatio" && setup.measure !== "difference"
+          ? NaN
+          : both;
   const z =
-      s && cells.stack.node.info.bands.findIndex((x) => x.name === "elevation") >= 0
-        ? s.values[4]
-        : undefined,
-    rule = (setup.groups?.classes ?? setup.rules).find((r) => r.label === label),
-    level = Math.max(a?.level ?? 0, b?.level ?? 0);
+    s && cells.stack.node.info.bands.findIndex((x) => x.name === "elevation") >= 0
+      ? s.values[4]
+      : undefined;
+  const rule = (setup.groups?.classes ?? setup.rules).find((r) => r.label === label);
+  const level = Math.max(a?.level ?? 0, b?.level ?? 0);
   return (
     <div
       className="pointer-events-none absolute bottom-3 left-3 z-10 grid grid-cols-[auto_auto] gap-x-4 rounded-field bg-night/88 px-2.5 py-1.5 font-mono text-[12px] leading-[17px] text-white"

@@ -53,9 +53,11 @@ import { type SceneKind, comparableScenes } from "./pair";
 import { rulesFrom, startOf, useComparison } from "./useComparison";
 
 export function ComparePage() {
-  const study = useOutletContext<Study>(),
-    scenes = useScenes(study.id).data;
-  if (!scenes) return <p className="p-6 text-soft">Loading …</p>;
+  const study = useOutletContext<Study>();
+  const scenes = useScenes(study.id).data;
+  if (!scenes) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
   return <Compare study={study} scenes={scenes} />;
 }
 
@@ -71,16 +73,16 @@ const OWN_RULES: readonly Measure[] = [
 const KIND: Record<SceneKind, string> = { radar: "Radar", optical: "Optical", other: "Other" };
 
 function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
-  const go = useNavigate(),
-    q = useQueryClient(),
-    c = useComparison(study, scenes),
-    { change, drag, drop, undo, redo } = useCompare.getState();
-  const past = useCompare((s) => s.past.length),
-    [layer, setLayer] = useState<Layer>("measure");
-  const runs = useRuns().data ?? [],
-    writing = runs.find(
-      (r) => r.kind === "writeChangeMap" && r.studyId === study.id && r.state === "running",
-    );
+  const go = useNavigate();
+  const q = useQueryClient();
+  const c = useComparison(study, scenes);
+  const { change, drag, drop, undo, redo } = useCompare.getState();
+  const past = useCompare((s) => s.past.length);
+  const [layer, setLayer] = useState<Layer>("measure");
+  const runs = useRuns().data ?? [];
+  const writing = runs.find(
+    (r) => r.kind === "writeChangeMap" && r.studyId === study.id && r.state === "running",
+  );
   const [written, setWritten] = useState<string | null>(null);
   const write = useMutation({
     mutationFn: () =>
@@ -96,48 +98,60 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   });
   const done = runs.find((r) => r.id === written);
   useEffect(() => {
-    if (!done || done.state === "running") return;
+    if (!done || done.state === "running") {
+      return;
+    }
     setWritten(null);
     if (done.state === "done") {
       useUi.getState().say("The change map is written.");
       void q
         .invalidateQueries({ queryKey: keys.maps(study.id) })
         .then(() => go(`/studies/${study.id}/tally?map=${done.result?.changeMapId ?? ""}`));
-    } else if (done.error)
+    } else if (done.error) {
       useUi.getState().say(`${done.error.message}. ${done.error.hint ?? ""}`, "wrong");
+    }
   }, [done, go, q, study.id]);
 
-  const pairs = useMemo(() => comparableScenes(c.able, c.kind), [c.able, c.kind]),
-    { setPair, pairIds } = c,
-    [hidden, setHidden] = useState<ReadonlySet<number>>(new Set()),
-    [show, setShow] = useState<"groups" | "classes">("groups"),
-    [tab, setTab] = useState<"classes" | "limits">("classes");
+  const pairs = useMemo(() => comparableScenes(c.able, c.kind), [c.able, c.kind]);
+  const { setPair, pairIds } = c;
+  const [hidden, setHidden] = useState<ReadonlySet<number>>(new Set());
+  const [show, setShow] = useState<"groups" | "classes">("groups");
+  const [tab, setTab] = useState<"classes" | "limits">("classes");
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
-      if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return;
+      if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) {
+        return;
+      }
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
         e.preventDefault();
-        if (e.shiftKey) redo();
-        else undo();
+        if (e.shiftKey) {
+          redo();
+        } else {
+          undo();
+        }
       }
       const d = e.key === "[" ? -1 : e.key === "]" ? 1 : 0;
       if (d && pairIds) {
-        const k = pairs.findIndex((s) => s.id === pairIds.afterId),
-          n = pairs[k + d],
-          b = pairs.find((s) => s.id === pairIds.beforeId);
-        if (n && b && n.acquiredAt! > b.acquiredAt!) setPair(b.id, n.id);
+        const k = pairs.findIndex((s) => s.id === pairIds.afterId);
+        const n = pairs[k + d];
+        const b = pairs.find((s) => s.id === pairIds.beforeId);
+        if (n && b && n.acquiredAt! > b.acquiredAt!) {
+          setPair(b.id, n.id);
+        }
       }
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
   }, [undo, redo, pairs, pairIds, setPair]);
 
-  const lastGroups = useRef<Grouping | null>(null),
-    awaits = useRef<Measure | null>(null),
-    counted = c.histograms.data && !c.histograms.isPlaceholderData ? c.histograms.data : null;
+  const lastGroups = useRef<Grouping | null>(null);
+  const awaits = useRef<Measure | null>(null);
+  const counted = c.histograms.data && !c.histograms.isPlaceholderData ? c.histograms.data : null;
   useEffect(() => {
     const m = awaits.current;
-    if (!m || !counted || c.setup?.measure !== m || c.histogramsOf !== m) return;
+    if (!m || !counted || c.setup?.measure !== m || c.histogramsOf !== m) {
+      return;
+    }
     awaits.current = null;
     const { side } = c;
     change((s) => ({
@@ -146,20 +160,20 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     }));
   }, [counted, c, change]);
 
-  const h = c.histograms.data,
-    nodes = c.nodes.data,
-    setup = c.setup;
-  const band = setup ? c.bands[setup.band] : undefined,
-    value = !!band && comparingOf(band) === "value",
-    unit = withMeasure(value ? plainUnit(band.unit) : DECIBEL, setup?.measure ?? "logRatio");
+  const h = c.histograms.data;
+  const nodes = c.nodes.data;
+  const setup = c.setup;
+  const band = setup ? c.bands[setup.band] : undefined;
+  const value = !!band && comparingOf(band) === "value";
+  const unit = withMeasure(value ? plainUnit(band.unit) : DECIBEL, setup?.measure ?? "logRatio");
   const ends = h
-      ? [
-          quantile(mergeHistograms(h.before, h.after), 0.01),
-          quantile(mergeHistograms(h.before, h.after), 0.995),
-        ].map((v) => (value ? v : Math.round(v)))
-      : null,
-    lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24,
-    hi = ends && Number.isFinite(ends[1]) ? ends[1]! : -2;
+    ? [
+        quantile(mergeHistograms(h.before, h.after), 0.01),
+        quantile(mergeHistograms(h.before, h.after), 0.995),
+      ].map((v) => (value ? v : Math.round(v)))
+    : null;
+  const lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24;
+  const hi = ends && Number.isFinite(ends[1]) ? ends[1]! : -2;
   const stretch = useMemo(
     () => ({ lo, hi: Math.max(lo + (value ? 1e-3 : 1), hi) }),
     [lo, hi, value],
@@ -174,11 +188,11 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       onPair={setPair}
     />
   );
-  const grid = nodes?.gated.info.grid,
-    cellM2 = useMemo(
-      () => (grid ? cellAreas(grid).cell(grid.width >> 1, grid.height >> 1) : 400),
-      [grid],
-    );
+  const grid = nodes?.gated.info.grid;
+  const cellM2 = useMemo(
+    () => (grid ? cellAreas(grid).cell(grid.width >> 1, grid.height >> 1) : 400),
+    [grid],
+  );
 
   if (!c.pair) {
     return (
@@ -210,27 +224,32 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   }
   const { before, after } = c.pair;
   // Exact areas when the server has them for these very settings, else what the worker measured.
-  const exact = !c.dragging && c.exact.areas !== null && !c.problem,
-    areas = c.problem ? null : exact ? c.exact.areas : c.live.areas;
-  const main = setup?.groups ? setup.groups.classes[0] : setup?.rules[0],
-    mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
-  const measure = setup?.measure ?? "logRatio",
-    name = measureName(measure, band?.name ?? "", value);
+  const exact = !c.dragging && c.exact.areas !== null && !c.problem;
+  const areas = c.problem ? null : exact ? c.exact.areas : c.live.areas;
+  const main = setup?.groups ? setup.groups.classes[0] : setup?.rules[0];
+  const mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
+  const measure = setup?.measure ?? "logRatio";
+  const name = measureName(measure, band?.name ?? "", value);
   const reset = () => {
     if (h && setup && c.side?.info) {
-      const start = startOf(c.side, study, !!c.elevation),
-        at = value ? start : { ...start, band: setup.band };
+      const start = startOf(c.side, study, !!c.elevation);
+      const at = value ? start : { ...start, band: setup.band };
       change(() => ({ ...at, rules: rulesFrom(at, c.side, h) }));
     }
   };
-  /** Thresholds of a measure say nothing in the unit of another, nor does its histogram: the usual ones are the start, those of its own histogram follow once it is counted. */
+  /**
+   * Thresholds of a measure say nothing in the unit of another, nor does its histogram: the usual
+   * ones are the start, those of its own histogram follow once it is counted.
+   */
   const pickMeasure = (m: Measure) => {
     const keep =
-        measureUnit(m, "") === measureUnit(measure, "") &&
-        !OWN_RULES.includes(m) &&
-        !OWN_RULES.includes(measure),
-      fixed = rulesOfMeasure(m);
-    if (!keep && (!fixed || BY_HISTOGRAM.includes(m))) awaits.current = m;
+      measureUnit(m, "") === measureUnit(measure, "") &&
+      !OWN_RULES.includes(m) &&
+      !OWN_RULES.includes(measure);
+    const fixed = rulesOfMeasure(m);
+    if (!keep && (!fixed || BY_HISTOGRAM.includes(m))) {
+      awaits.current = m;
+    }
     change((s) => ({
       ...s,
       measure: m,
@@ -250,28 +269,28 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   };
   const pickBand = (k: number) =>
     change((s) => {
-      const next = c.bands[k]!,
-        fits = measuresOf(next),
-        m =
-          fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!)
-            ? s.measure
-            : fits[0]!;
+      const next = c.bands[k]!;
+      const fits = measuresOf(next);
+      const m =
+        fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!)
+          ? s.measure
+          : fits[0]!;
       return { ...s, band: k, measure: m, bands: null };
     });
-  const lossUp = measure === "indexLoss" || measure === "relativeLoss",
-    presets = PRESETS.filter((p) =>
-      p.id === "water"
-        ? !value
-        : p.id === "severity"
-          ? value && measure === "indexLoss"
-          : p.id === "openWater"
-            ? value && /ndwi/i.test(band?.name ?? "")
-            : p.id === "greenness"
-              ? value &&
-                /vi$/i.test(band?.name ?? "") &&
-                ["difference", "indexLoss"].includes(measure)
-              : value && measure !== "noChange" && measure !== "changeDirection",
-    );
+  const lossUp = measure === "indexLoss" || measure === "relativeLoss";
+  const presets = PRESETS.filter((p) =>
+    p.id === "water"
+      ? !value
+      : p.id === "severity"
+        ? value && measure === "indexLoss"
+        : p.id === "openWater"
+          ? value && /ndwi/i.test(band?.name ?? "")
+          : p.id === "greenness"
+            ? value &&
+              /vi$/i.test(band?.name ?? "") &&
+              ["difference", "indexLoss"].includes(measure)
+            : value && measure !== "noChange" && measure !== "changeDirection",
+  );
   const preset = (p: Preset) =>
     change((s) => ({
       ...s,
@@ -307,12 +326,12 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     });
   // What stands there anyway: as the rules tell water on a date, or a bright index.
   const dark = setup?.rules
-      .flatMap((r) => r.all)
-      .find((x) => x.layer === "after" || x.layer === "before"),
-    standingStart = {
-      op: dark ? (dark.op[0] as "<" | ">") : value ? ">" : "<",
-      value: dark?.value ?? (value ? 0 : -17),
-    } as const;
+    .flatMap((r) => r.all)
+    .find((x) => x.layer === "after" || x.layer === "before");
+  const standingStart = {
+    op: dark ? (dark.op[0] as "<" | ">") : value ? ">" : "<",
+    value: dark?.value ?? (value ? 0 : -17),
+  } as const;
   const classesBy = setup && (
     <Choice
       label="Classes by"
@@ -452,9 +471,9 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                       label="Layer of the histogram"
                       className="font-sans text-[12px]"
                       value={layer}
-                      onChange={(v) => setLayer(v as Layer)}
+                      onChange={(v) => setLayer(v)}
                       options={[
-                        { value: "measure" as string, name: "Change" },
+                        { value: "measure", name: "Change" },
                         { value: "before", name: "Before" },
                         { value: "after", name: "After" },
                       ]}

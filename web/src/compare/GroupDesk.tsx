@@ -43,7 +43,10 @@ interface Props {
   change(f: (s: ChangeSetup) => ChangeSetup): void;
 }
 
-/** Like cells in groups: how large each is, what it looks like on both dates, and which of them are the change. */
+/**
+ * Like cells in groups: how large each is, what it looks like on both dates, and which of them are
+ * the change.
+ */
 export function GroupDesk({
   head,
   lower,
@@ -75,8 +78,8 @@ export function GroupDesk({
             : c.groups.filter((x) => x !== group),
       })),
     );
-  const of = (group: number) => g.classes.find((c) => c.groups.includes(group)),
-    span = facts ? spanOf(facts) : null;
+  const of = (group: number) => g.classes.find((c) => c.groups.includes(group));
+  const span = facts ? spanOf(facts) : null;
   return (
     <>
       <section aria-label="Groups" className="border-b border-line px-4 py-2.5">
@@ -181,8 +184,8 @@ export function GroupDesk({
         ) : (
           <ul aria-label="Groups found">
             {facts.groups.map((x) => {
-              const off = hidden.has(x.group),
-                own = of(x.group);
+              const off = hidden.has(x.group);
+              const own = of(x.group);
               return (
                 <li
                   key={x.group}
@@ -195,8 +198,11 @@ export function GroupDesk({
                     title={off ? "Show on the map" : "Hide on the map"}
                     onClick={() => {
                       const n = new Set(hidden);
-                      if (off) n.delete(x.group);
-                      else n.add(x.group);
+                      if (off) {
+                        n.delete(x.group);
+                      } else {
+                        n.add(x.group);
+                      }
                       setHidden(n);
                       setShow("groups");
                     }}
@@ -315,11 +321,14 @@ export function GroupDesk({
                   defaultValue={c.name}
                   onBlur={(e) => {
                     const name = e.target.value.trim();
-                    if (name && name !== c.name)
+                    if (name && name !== c.name) {
                       classes((all) => all.map((x) => (x.label === c.label ? { ...x, name } : x)));
+                    }
                   }}
                   onKeyDown={(e) => {
-                    if (e.key === "Enter") e.currentTarget.blur();
+                    if (e.key === "Enter") {
+                      e.currentTarget.blur();
+                    }
                   }}
                 />
                 <span className="w-[74px] text-right text-label text-soft">
@@ -361,9 +370,9 @@ export function GroupDesk({
 const values = (f: GroupFacts): number[] =>
   f.groups.flatMap((g) => [...g.before, ...g.after]).filter((v): v is number => v !== null);
 const spanOf = (f: GroupFacts): [number, number] => {
-  const v = values(f),
-    lo = Math.min(...v),
-    hi = Math.max(...v);
+  const v = values(f);
+  const lo = Math.min(...v);
+  const hi = Math.max(...v);
   return hi > lo ? [lo, hi] : [lo - 1, hi + 1];
 };
 /** Means of a group's bands on both dates; all groups share one scale. */
@@ -376,14 +385,14 @@ function Curves({
   group: GroupFacts["groups"][0];
   span: [number, number];
 }) {
-  const W = 84,
-    H = 28,
-    n = facts.bands.length,
-    order = facts.bands
-      .map((_b, k) => k)
-      .sort((a, b) => (facts.bands[a]!.wavelengthNm ?? a) - (facts.bands[b]!.wavelengthNm ?? b)),
-    x = (k: number) => (n > 1 ? 3 + (k / (n - 1)) * (W - 6) : W / 2),
-    y = (v: number) => H - 3 - ((v - lo) / (hi - lo)) * (H - 6);
+  const W = 84;
+  const H = 28;
+  const n = facts.bands.length;
+  const order = facts.bands
+    .map((_b, k) => k)
+    .sort((a, b) => (facts.bands[a]!.wavelengthNm ?? a) - (facts.bands[b]!.wavelengthNm ?? b));
+  const x = (k: number) => (n > 1 ? 3 + (k / (n - 1)) * (W - 6) : W / 2);
+  const y = (v: number) => H - 3 - ((v - lo) / (hi - lo)) * (H - 6);
   const drawn = (of: (number | null)[], colour: string) => {
     const p = order
       .map((b, k) => [x(k), of[b]] as const)

@@ -38,7 +38,10 @@ const HEIGHT = 74;
 /** A number under a line stays inside of the picture. */
 const labelX = (x: number, width: number): number => Math.max(16, Math.min(width - 16, x));
 
-/** The histogram of a layer with its thresholds on it: dragged, moved by keys, or taken from a suggestion. */
+/**
+ * The histogram of a layer with its thresholds on it: dragged, moved by keys, or taken from a
+ * suggestion.
+ */
 export function HistogramControl({
   cells,
   sampled,
@@ -52,17 +55,17 @@ export function HistogramControl({
   onDrop,
   onSet,
 }: Props) {
-  const round = (v: number) => rounded(v, unit),
-    pad = unit.unit === "dB" ? 1 : 0.02 * (h.max - h.min);
-  const [ref, { width }] = useSize<HTMLDivElement>(),
-    svg = useRef<SVGSVGElement>(null),
-    [held, setHeld] = useState<string | null>(null);
-  const lines = thresholdsOf(rules, layer),
-    [chosen, choose] = useState<string | null>(null);
+  const round = (v: number) => rounded(v, unit);
+  const pad = unit.unit === "dB" ? 1 : 0.02 * (h.max - h.min);
+  const [ref, { width }] = useSize<HTMLDivElement>();
+  const svg = useRef<SVGSVGElement>(null);
+  const [held, setHeld] = useState<string | null>(null);
+  const lines = thresholdsOf(rules, layer);
+  const [chosen, choose] = useState<string | null>(null);
   const picked = lines.find((l) => l.key === chosen) ?? lines[0] ?? null;
   const [from, to] = useMemo(() => {
-    const lo = quantile(h, 0.0015),
-      hi = quantile(h, 0.9985);
+    const lo = quantile(h, 0.0015);
+    const hi = quantile(h, 0.9985);
     return Number.isFinite(lo)
       ? [
           Math.max(h.min, pad === 1 ? Math.floor(lo - 1) : lo - pad),
@@ -70,58 +73,60 @@ export function HistogramControl({
         ]
       : [h.min, h.max];
   }, [h, pad]);
-  const bars = useMemo(() => barsOf(h, from, to, 92), [h, from, to]),
-    top = Math.max(1, ...bars.map((b) => b.count));
-  const [far, setFar] = useState(USUAL_FAR),
-    hints = useMemo(
-      () => [
-        ...suggestions(h, far),
-        ...(tiles
-          ? [
-              {
-                method: "tiles" as const,
-                name: "Tiles",
-                value: roundedIn(h, tiles.value),
-                help: `Martinis 2009: ${tiles.found} of ${tiles.tiles} tiles of 64 × 64 cells hold two heaps; the middle one of their thresholds. Finds small floods.`,
-              } as Suggestion,
-            ]
-          : []),
-      ],
-      [h, tiles, far],
-    );
-  const x = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * width,
-    w = width / bars.length;
+  const bars = useMemo(() => barsOf(h, from, to, 92), [h, from, to]);
+  const top = Math.max(1, ...bars.map((b) => b.count));
+  const [far, setFar] = useState(USUAL_FAR);
+  const hints = useMemo(
+    () => [
+      ...suggestions(h, far),
+      ...(tiles
+        ? [
+            {
+              method: "tiles" as const,
+              name: "Tiles",
+              value: roundedIn(h, tiles.value),
+              help: `Martinis 2009: ${tiles.found} of ${tiles.tiles} tiles of 64 × 64 cells hold two heaps; the middle one of their thresholds. Finds small floods.`,
+            } as Suggestion,
+          ]
+        : []),
+    ],
+    [h, tiles, far],
+  );
+  const x = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * width;
+  const w = width / bars.length;
   const valueAt = (clientX: number) => {
     const r = svg.current!.getBoundingClientRect();
     return round(Math.max(from, Math.min(to, from + ((clientX - r.left) / r.width) * (to - from))));
   };
-  // Fewer cells near a threshold would not be seen beside the great lump: heights are drawn by their square root, and said so.
+  // Fewer cells near a threshold would not be seen beside the great lump: heights are drawn by
+  // their square root, and said so.
   const y = (n: number) => HEIGHT - Math.sqrt(n / top) * (HEIGHT - 8);
   const step =
-      [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find(
-        (s) => (to - from) / s <= 7,
-      ) ?? (to - from) / 5,
-    tickDecimals = step < 0.01 ? 3 : step < 0.1 ? 2 : step < 1 ? 1 : 0;
+    [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find(
+      (s) => (to - from) / s <= 7,
+    ) ?? (to - from) / 5;
+  const tickDecimals = step < 0.01 ? 3 : step < 0.1 ? 2 : step < 1 ? 1 : 0;
   const ticks = Array.from(
     { length: Math.floor(to / step) - Math.ceil(from / step) + 1 },
     (_v, i) => (Math.ceil(from / step) + i) * step,
   ).filter((t) => lines.every((l) => Math.abs(x(t) - x(l.value)) > 30));
-  // The line over the bars: the area on the chosen threshold's side for every place of it, so that a fragile choice is seen.
-  const small = unit.step * 5,
-    hangs = picked ? fragility(h, picked.op, picked.value, small) : null,
-    shares = useMemo(
-      () =>
-        picked?.op
-          ? Array.from({ length: POINTS + 1 }, (_v, k) =>
-              shareBeyond(h, picked.op, from + (k / POINTS) * (to - from)),
-            )
-          : [],
-      [h, picked?.op, from, to],
-    ),
-    most = Math.max(1e-9, ...shares),
-    level = (s: number) => HEIGHT - (s / most) * (HEIGHT - 6);
-  const rows = labelRows(lines.map((l) => labelX(x(l.value), width))),
-    deep = Math.max(0, ...rows);
+  // The line over the bars: the area on the chosen threshold's side for every place of it, so that
+  // a fragile choice is seen.
+  const small = unit.step * 5;
+  const hangs = picked ? fragility(h, picked.op, picked.value, small) : null;
+  const shares = useMemo(
+    () =>
+      picked?.op
+        ? Array.from({ length: POINTS + 1 }, (_v, k) =>
+            shareBeyond(h, picked.op, from + (k / POINTS) * (to - from)),
+          )
+        : [],
+    [h, picked?.op, from, to],
+  );
+  const most = Math.max(1e-9, ...shares);
+  const level = (s: number) => HEIGHT - (s / most) * (HEIGHT - 6);
+  const rows = labelRows(lines.map((l) => labelX(x(l.value), width)));
+  const deep = Math.max(0, ...rows);
   return (
     <div ref={ref}>
       {width > 0 && (
@@ -207,7 +212,9 @@ export function HistogramControl({
                 choose(l.key);
               }}
               onPointerMove={(e) => {
-                if (held === l.key) onDrag(l.at, valueAt(e.clientX));
+                if (held === l.key) {
+                  onDrag(l.at, valueAt(e.clientX));
+                }
               }}
               onPointerUp={() => {
                 setHeld(null);
@@ -334,7 +341,10 @@ export function HistogramControl({
 const FRAGILE = 0.25;
 /** Points of the curve of area against threshold. */
 const POINTS = 80;
-/** How much hangs on a threshold, in words: the area that its side of this layer takes, and what a small step would make of it. */
+/**
+ * How much hangs on a threshold, in words: the area that its side of this layer takes, and what a
+ * small step would make of it.
+ */
 function Hangs({
   f,
   step,
@@ -348,8 +358,8 @@ function Hangs({
   unit: LayerUnit;
   name: string;
 }) {
-  const said = (s: number) => (seenM2 ? number((s * seenM2) / 1e6, 2) : number(100 * s, 1)),
-    about = withUnit(number(step, unit.decimals), unit);
+  const said = (s: number) => (seenM2 ? number((s * seenM2) / 1e6, 2) : number(100 * s, 1));
+  const about = withUnit(number(step, unit.decimals), unit);
   return (
     <p
       className="min-w-0 truncate text-label text-soft"

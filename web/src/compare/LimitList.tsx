@@ -9,7 +9,10 @@ import { dayYear, number } from "../lib/format";
 import { Button, Chip, Choice, NumberField, Pick, Pop } from "../ui/controls";
 import { type LayerUnit, withUnit } from "./units";
 
-/** `found`: what each limit did to the map as it stands; null until it is counted. `others`: dates besides the pair that can tell what stands there anyway. */
+/**
+ * `found`: what each limit did to the map as it stands; null until it is counted. `others`: dates
+ * besides the pair that can tell what stands there anyway.
+ */
 interface Props {
   head: ReactNode;
   limits: Limits;
@@ -45,7 +48,10 @@ export const limitCount = (l: Limits): number =>
 
 const decimals = (v: number) => (v % 1 ? 1 : 0);
 
-/** Conditions that keep or drop cells of the map, in the order in which they are applied, with what each does. */
+/**
+ * Conditions that keep or drop cells of the map, in the order in which they are applied, with what
+ * each does.
+ */
 export function LimitList({
   head,
   limits,
@@ -62,8 +68,8 @@ export function LimitList({
   found,
   change,
 }: Props) {
-  const set = (l: Partial<Limits>) => change((s) => ({ ...s, limits: { ...s.limits, ...l } })),
-    ha = (cells: number) => (cells * cellM2) / 1e4;
+  const set = (l: Partial<Limits>) => change((s) => ({ ...s, limits: { ...s.limits, ...l } }));
+  const ha = (cells: number) => (cells * cellM2) / 1e4;
   const remove = (f: Partial<Limits>) => (
     <div className="mt-3 flex justify-end">
       <Button onClick={() => set(f)}>
@@ -83,8 +89,8 @@ export function LimitList({
       ]}
     />
   );
-  const { elevationM: z, drainage, standing } = limits,
-    rows: { name: LimitName; text: string; body: ReactNode }[] = [];
+  const { elevationM: z, drainage, standing } = limits;
+  const rows: { name: LimitName; text: string; body: ReactNode }[] = [];
   rows.push({
     name: "seen",
     text: `seen on both dates${limits.seenMarginCells > 0 ? `, ${limits.seenMarginCells} cells in` : ""}`,
@@ -110,7 +116,7 @@ export function LimitList({
       </>
     ),
   });
-  if (limits.studyArea)
+  if (limits.studyArea) {
     rows.push({
       name: "studyArea",
       text: "inside study area",
@@ -121,7 +127,8 @@ export function LimitList({
         </>
       ),
     });
-  if (limits.cloud)
+  }
+  if (limits.cloud) {
     rows.push({
       name: "cloud",
       text: "no cloud or its shadow",
@@ -135,7 +142,8 @@ export function LimitList({
         </>
       ),
     });
-  if (limits.hidden)
+  }
+  if (limits.hidden) {
     rows.push({
       name: "hidden",
       text: "no layover or shadow",
@@ -149,7 +157,8 @@ export function LimitList({
         </>
       ),
     });
-  if (z)
+  }
+  if (z) {
     rows.push({
       name: "elevation",
       text: `elevation ${z.min !== null ? `≥ ${number(z.min)} m` : ""}${z.min !== null && z.max !== null ? ", " : ""}${z.max !== null ? `≤ ${number(z.max)} m` : ""}${z.min === null && z.max === null ? "without ends" : ""}`,
@@ -172,7 +181,8 @@ export function LimitList({
         </>
       ),
     });
-  if (limits.maxSlopeDeg !== null)
+  }
+  if (limits.maxSlopeDeg !== null) {
     rows.push({
       name: "slope",
       text: `slope ≤ ${number(limits.maxSlopeDeg, decimals(limits.maxSlopeDeg))}°`,
@@ -198,7 +208,8 @@ export function LimitList({
         </>
       ),
     });
-  if (drainage)
+  }
+  if (drainage) {
     rows.push({
       name: "drainage",
       text: `≤ ${number(drainage.maxM, decimals(drainage.maxM))} m above drainage`,
@@ -237,7 +248,8 @@ export function LimitList({
         </>
       ),
     });
-  if (standing)
+  }
+  if (standing) {
     rows.push({
       name: "standing",
       text: `not so on ${standing.sceneIds.length} other ${standing.sceneIds.length === 1 ? "date" : "dates"}`,
@@ -260,7 +272,9 @@ export function LimitList({
                     const ids = on
                       ? standing.sceneIds.filter((x) => x !== o.id)
                       : [...standing.sceneIds, o.id];
-                    if (ids.length) set({ standing: { ...standing, sceneIds: ids } });
+                    if (ids.length) {
+                      set({ standing: { ...standing, sceneIds: ids } });
+                    }
                   }}
                 >
                   {dayYear(o.acquiredAt!)}
@@ -303,7 +317,8 @@ export function LimitList({
         </>
       ),
     });
-  if (limits.majorityCells)
+  }
+  if (limits.majorityCells) {
     rows.push({
       name: "majority",
       text: `majority of ${limits.majorityCells} × ${limits.majorityCells}`,
@@ -323,7 +338,8 @@ export function LimitList({
         </>
       ),
     });
-  if (limits.holeCells)
+  }
+  if (limits.holeCells) {
     rows.push({
       name: "holes",
       text: `holes ≤ ${number(ha(limits.holeCells), 2)} ha filled`,
@@ -351,7 +367,8 @@ export function LimitList({
         </>
       ),
     });
-  if (limits.minPatchCells !== null)
+  }
+  if (limits.minPatchCells !== null) {
     rows.push({
       name: "minimumPatch",
       text: `patch ≥ ${number(ha(limits.minPatchCells), 2)} ha`,
@@ -376,6 +393,7 @@ export function LimitList({
         </>
       ),
     });
+  }
 
   const missing: [string, boolean, () => void][] = [
     ["Inside study area", !limits.studyArea && hasArea, () => set({ studyArea: true })],
@@ -446,8 +464,8 @@ export function LimitList({
       </p>
       <ol>
         {rows.map((r, k) => {
-          const e = found?.find((x) => x.name === r.name),
-            quiet = !byRules && (r.name === "seen" || r.name === "studyArea");
+          const e = found?.find((x) => x.name === r.name);
+          const quiet = !byRules && (r.name === "seen" || r.name === "studyArea");
           return (
             <li key={r.name} className="flex min-h-[25px] items-center gap-2">
               <span className="w-3 text-right font-mono text-[11px] text-soft" aria-hidden>
@@ -469,11 +487,11 @@ export function LimitList({
 
 /** What a limit took and gave; cells in the title. */
 function Effect({ e }: { e: LimitEffect }) {
-  const km = (m2: number) => number(m2 / 1e6, m2 < 1e7 ? 2 : 1),
-    said = (sign: string, cells: number, m2: number) =>
-      m2 < 5000
-        ? `${sign}${number(cells)} ${cells === 1 ? "cell" : "cells"}`
-        : `${sign}${km(m2)} km²`;
+  const km = (m2: number) => number(m2 / 1e6, m2 < 1e7 ? 2 : 1);
+  const said = (sign: string, cells: number, m2: number) =>
+    m2 < 5000
+      ? `${sign}${number(cells)} ${cells === 1 ? "cell" : "cells"}`
+      : `${sign}${km(m2)} km²`;
   return (
     <span
       title={`${number(e.droppedCells)} cells lost their class, ${number(e.addedCells)} were given one`}

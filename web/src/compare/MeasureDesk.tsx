@@ -24,10 +24,10 @@ interface Props {
 
 /** How the two dates are measured against each other, and with which bands. */
 export function MeasureDesk({ setup, bands, pickMeasure, pickBand, change }: Props) {
-  const band = bands[setup.band],
-    value = !!band && comparingOf(band) === "value",
-    several =
-      MULTIBAND.includes(setup.measure) || (!!setup.groups && setup.groups.of !== "measure");
+  const band = bands[setup.band];
+  const value = !!band && comparingOf(band) === "value";
+  const several =
+    MULTIBAND.includes(setup.measure) || (!!setup.groups && setup.groups.of !== "measure");
   return (
     <>
       <div className="grid grid-cols-[1fr_84px] gap-2">
@@ -129,15 +129,15 @@ function BandsOf({
   bands: readonly BandInfo[];
   change: Props["change"];
 }) {
-  const like = likeBands(bands, setup.band),
-    on = setup.bands?.length
-      ? setup.bands
-      : usualBands(
-          bands,
-          setup.band,
-          setup.groups && setup.groups.of !== "measure" ? "groups" : "measure",
-        ),
-    two = setup.measure === "changeDirection" && !setup.groups;
+  const like = likeBands(bands, setup.band);
+  const on = setup.bands?.length
+    ? setup.bands
+    : usualBands(
+        bands,
+        setup.band,
+        setup.groups && setup.groups.of !== "measure" ? "groups" : "measure",
+      );
+  const two = setup.measure === "changeDirection" && !setup.groups;
   const toggle = (k: number) =>
     change((s) => {
       const next = on.includes(k) ? on.filter((x) => x !== k) : [...on, k].sort((a, b) => a - b);
@@ -197,17 +197,19 @@ function FormulaField({
   names: readonly string[];
   onCommit(t: string): void;
 }) {
-  const [draft, setDraft] = useState(text),
-    problem = ((): FormulaError | null => {
-      try {
-        parseFormula(draft, names);
-        return null;
-      } catch (e) {
-        return e instanceof FormulaError ? e : null;
-      }
-    })();
+  const [draft, setDraft] = useState(text);
+  const problem = ((): FormulaError | null => {
+    try {
+      parseFormula(draft, names);
+      return null;
+    } catch (e) {
+      return e instanceof FormulaError ? e : null;
+    }
+  })();
   const commit = () => {
-    if (!problem && draft !== text) onCommit(draft);
+    if (!problem && draft !== text) {
+      onCommit(draft);
+    }
   };
   return (
     <div className="mt-2">

@@ -31,15 +31,15 @@ export function PresetMenu({
   unit: string;
   onSaved(p: SavedPreset): void;
 }) {
-  const q = useQueryClient(),
-    saved = (
-      useQuery({ queryKey: KEY, queryFn: () => api<SavedPreset[]>("GET", "/presets") }).data ?? []
-    ).filter((p) => p.comparing === comparing && p.unit === unit);
-  const [naming, setNaming] = useState<string | null>(null),
-    [going, setGoing] = useState<SavedPreset | null>(null),
-    [open, setOpen] = useState(false),
-    done = () => void q.invalidateQueries({ queryKey: KEY }),
-    wrong = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
+  const q = useQueryClient();
+  const saved = (
+    useQuery({ queryKey: KEY, queryFn: () => api<SavedPreset[]>("GET", "/presets") }).data ?? []
+  ).filter((p) => p.comparing === comparing && p.unit === unit);
+  const [naming, setNaming] = useState<string | null>(null);
+  const [going, setGoing] = useState<SavedPreset | null>(null);
+  const [open, setOpen] = useState(false);
+  const done = () => void q.invalidateQueries({ queryKey: KEY });
+  const wrong = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   const save = useMutation({
     mutationFn: (name: string) =>
       api<SavedPreset>("POST", "/presets", {
@@ -137,7 +137,9 @@ export function PresetMenu({
       <Sheet
         open={naming !== null}
         onOpenChange={(o) => {
-          if (!o) setNaming(null);
+          if (!o) {
+            setNaming(null);
+          }
         }}
         title="Save as a preset"
         describe="Measure, rules and limits are kept for all studies. Dates that a limit looks at belong to this study and are left out."
@@ -145,7 +147,9 @@ export function PresetMenu({
         <form
           onSubmit={(e) => {
             e.preventDefault();
-            if (naming?.trim()) save.mutate(naming.trim());
+            if (naming?.trim()) {
+              save.mutate(naming.trim());
+            }
           }}
         >
           <Labelled label="Name">
@@ -170,13 +174,17 @@ export function PresetMenu({
       <Confirm
         open={going !== null}
         onOpenChange={(o) => {
-          if (!o) setGoing(null);
+          if (!o) {
+            setGoing(null);
+          }
         }}
         title={`Delete the preset ${going?.name ?? ""}?`}
         text="Comparisons that began with it stay as they are."
         act="Delete preset"
         onAct={() => {
-          if (going) remove.mutate(going.id);
+          if (going) {
+            remove.mutate(going.id);
+          }
           setGoing(null);
         }}
       />

@@ -20,7 +20,8 @@ import { useCompare } from "./state";
 import { labelRows, colorAt, moveThreshold, thresholdsOf } from "./thresholds";
 import { areasOf, comparableScenes, pairKinds, proposePair } from "./pair";
 
-// The map library draws on a graphics card that is not there in these tests; what is tested here does not draw.
+// The map library draws on a graphics card that is not there in these tests; what is tested here
+// does not draw.
 jest.mock("ol/layer/WebGLTile", () => ({ default: class {} }));
 jest.mock("ol/source/DataTile", () => ({ default: class {} }));
 jest.mock("ol/tilegrid/TileGrid", () => ({ default: class {} }));
@@ -55,10 +56,10 @@ describe("thresholds", () => {
   });
   test("only numbers are variables of the shader; everything else is its shape", () => {
     const moved = moveThreshold(setup, [[0, 0]], -9);
-    const bands = ["before", "after", "measure", "slope", "elevation"],
-      limits = (maxSlopeDeg: number) =>
-        layerLimits({ ...setup.limits, maxSlopeDeg, elevationM: { min: 2, max: null } }),
-      shape = (r: ChangeSetup["rules"], l: LayerLimit[]) => ruleShape(r, l, bands);
+    const bands = ["before", "after", "measure", "slope", "elevation"];
+    const limits = (maxSlopeDeg: number) =>
+      layerLimits({ ...setup.limits, maxSlopeDeg, elevationM: { min: 2, max: null } });
+    const shape = (r: ChangeSetup["rules"], l: LayerLimit[]) => ruleShape(r, l, bands);
     expect(shape(moved.rules, limits(5))).toBe(shape(setup.rules, limits(9)));
     expect(ruleVariables(moved.rules, limits(5))).toMatchObject({
       low0: 2,
@@ -85,22 +86,22 @@ test("bars keep every count", () => {
 
 test("pairs are made within one kind of scene: radar first, another one when it is asked for", () => {
   const scene = (id: string, kind: string, day: string): Scene =>
-      ({
-        id,
-        kind,
-        acquiredAt: `2025-0${day}T00:00:00Z`,
-        imageId: id,
-        info: { type: "float32" },
-      }) as unknown as Scene,
-    all = [
-      scene("o2", "optical", "2-15"),
-      scene("r1", "radar", "5-02"),
-      scene("o1", "optical", "1-22"),
-      scene("r2", "radar", "5-14"),
-      scene("x", "other", "3-01"),
-      { ...scene("c", "optical", "3-01"), info: { type: "class8" } } as unknown as Scene,
-    ],
-    study = { eventAt: "2025-02-03T00:00:00Z" } as Study;
+    ({
+      id,
+      kind,
+      acquiredAt: `2025-0${day}T00:00:00Z`,
+      imageId: id,
+      info: { type: "float32" },
+    }) as unknown as Scene;
+  const all = [
+    scene("o2", "optical", "2-15"),
+    scene("r1", "radar", "5-02"),
+    scene("o1", "optical", "1-22"),
+    scene("r2", "radar", "5-14"),
+    scene("x", "other", "3-01"),
+    { ...scene("c", "optical", "3-01"), info: { type: "class8" } } as unknown as Scene,
+  ];
+  const study = { eventAt: "2025-02-03T00:00:00Z" } as Study;
   expect(pairKinds(all)).toEqual(["radar", "optical"]);
   expect(comparableScenes(all).map((s) => s.id)).toEqual(["r1", "r2"]);
   expect(comparableScenes(all, "optical").map((s) => s.id)).toEqual(["o1", "o2"]);
@@ -113,7 +114,9 @@ describe("settings with undo", () => {
   test("a drag is one step back, and a change clears what was ahead", () => {
     const s = useCompare.getState();
     s.open("x", setup);
-    for (const v of [-4, -5, -6]) s.drag((x) => moveThreshold(x, [[0, 0]], v));
+    for (const v of [-4, -5, -6]) {
+      s.drag((x) => moveThreshold(x, [[0, 0]], v));
+    }
     expect(useCompare.getState().dragFrom).toBe(setup);
     s.drop();
     const value = () => useCompare.getState().setup!.rules[0]!.all[0]!.value;
@@ -169,17 +172,17 @@ describe("the pair that is proposed", () => {
 });
 
 test("time left of a run follows from what is done", () => {
-  const run = { createdAt: "2025-01-01T00:00:00Z", progress: 0.25 } as Run,
-    t0 = Date.parse(run.createdAt);
+  const run = { createdAt: "2025-01-01T00:00:00Z", progress: 0.25 } as Run;
+  const t0 = Date.parse(run.createdAt);
   expect(secondsLeft(run, t0 + 10_000)).toBeCloseTo(30, 6);
   expect(secondsLeft({ ...run, progress: 0.01 }, t0 + 10_000)).toBeNull();
 });
 
 describe("live areas", () => {
-  const W = 620,
-    H = 540,
-    grid = testGrid(W, H),
-    u = lcg(8);
+  const W = 620;
+  const H = 540;
+  const grid = testGrid(W, H);
+  const u = lcg(8);
   const power = (dark: [number, number]) =>
     Float32Array.from({ length: W * H }, (_v, i) =>
       i % W < 4 ? NaN : (i % W > dark[0] && i % W < dark[1] ? 0.008 : 0.15) * (0.6 + 0.8 * u()),
@@ -223,46 +226,46 @@ describe("live areas", () => {
       elevation: { id: "e", info: await sources.info("e") },
       studyArea: area,
     };
-    const nodes = buildChange(inputs, setup),
-      e = new Evaluator({ sources }),
-      viewOf = async (n: NodeSpec): Promise<NodeView> => ({
-        hash: nodeHash(n, versionOf),
-        info: await e.info(n),
-        levels: 2,
-        block: 512,
-      }),
-      view = await viewOf(nodes.gated);
+    const nodes = buildChange(inputs, setup);
+    const e = new Evaluator({ sources });
+    const viewOf = async (n: NodeSpec): Promise<NodeView> => ({
+      hash: nodeHash(n, versionOf),
+      info: await e.info(n),
+      levels: 2,
+      block: 512,
+    });
+    const view = await viewOf(nodes.gated);
     expect(liveLevel(view)).toBe(0);
     const asked: string[] = [];
     // Stands for the server: tiles of the gated stack and of groups, band after band.
     const grouped = buildChange(inputs, {
-        ...setup,
-        groups: {
-          of: "measure",
-          method: "kMeans",
-          groups: 3,
-          seed: 1,
-          splitSpread: 1,
-          mergeDistance: 0.5,
-          leastShare: 0.01,
-          classes: [{ label: 4, name: "Darkest", color: "#c8246f", groups: [1] }],
-        },
-      }),
-      known = [nodes.gated, grouped.groups!.groups];
+      ...setup,
+      groups: {
+        of: "measure",
+        method: "kMeans",
+        groups: 3,
+        seed: 1,
+        splitSpread: 1,
+        mergeDistance: 0.5,
+        leastShare: 0.01,
+        classes: [{ label: 4, name: "Darkest", color: "#c8246f", groups: [1] }],
+      },
+    });
+    const known = [nodes.gated, grouped.groups!.groups];
     const fetcher = (async (url: string) => {
       asked.push(url);
       const [level, row, col] = url.split("/").slice(-3).map(Number) as [number, number, number];
       const w = {
-          col: col * 512,
-          row: row * 512,
-          width: Math.min(512, W - col * 512),
-          height: Math.min(512, H - row * 512),
-        },
-        b = await e.read(
-          known.find((n) => url.includes(nodeHash(n, versionOf)))!,
-          level,
-          w,
-        );
+        col: col * 512,
+        row: row * 512,
+        width: Math.min(512, W - col * 512),
+        height: Math.min(512, H - row * 512),
+      };
+      const b = await e.read(
+        known.find((n) => url.includes(nodeHash(n, versionOf)))!,
+        level,
+        w,
+      );
       const out = new Uint8Array(b.bands.reduce((n, x) => n + x.byteLength, 0));
       b.bands.forEach((x, k) =>
         out.set(new Uint8Array(x.buffer, x.byteOffset, x.byteLength), k * x.byteLength),
@@ -270,14 +273,14 @@ describe("live areas", () => {
       return { ok: true, arrayBuffer: async () => out.buffer };
     }) as unknown as typeof fetch;
     const layers = (n: ChangeNodes) =>
-        n.layers.map((l) => ({ name: l.name, hash: nodeHash(l.node, versionOf) })),
-      meter = new LiveMeter({ gated: view, groups: null, layers: layers(nodes) }, fetcher);
+      n.layers.map((l) => ({ name: l.name, hash: nodeHash(l.node, versionOf) }));
+    const meter = new LiveMeter({ gated: view, groups: null, layers: layers(nodes) }, fetcher);
     for (const t of [-3, -6, -9]) {
-      const s = moveThreshold(setup, [[0, 0]], t),
-        n = buildChange(inputs, s);
-      const live = await meter.measure(n.classes),
-        labels = (await e.read(n.classes, 0, fullWindow(grid))).bands[0] as Uint8Array,
-        tally = new Tally(1);
+      const s = moveThreshold(setup, [[0, 0]], t);
+      const n = buildChange(inputs, s);
+      const live = await meter.measure(n.classes);
+      const labels = (await e.read(n.classes, 0, fullWindow(grid))).bands[0] as Uint8Array;
+      const tally = new Tally(1);
       tally.add(labels, null, fullWindow(grid), cellAreas(grid));
       const exact = areasOf(tally.toJSON());
       expect(live.byLabel).toEqual(exact.byLabel);
@@ -286,10 +289,10 @@ describe("live areas", () => {
     }
     expect(asked).toHaveLength(4);
     const live = await new LiveMeter(
-        { gated: view, groups: await viewOf(grouped.groups!.groups), layers: layers(grouped) },
-        fetcher,
-      ).measure(grouped.classes),
-      tally = new Tally(1);
+      { gated: view, groups: await viewOf(grouped.groups!.groups), layers: layers(grouped) },
+      fetcher,
+    ).measure(grouped.classes);
+    const tally = new Tally(1);
     tally.add(
       (await e.read(grouped.classes, 0, fullWindow(grid))).bands[0] as Uint8Array,
       null,
@@ -300,9 +303,9 @@ describe("live areas", () => {
     expect(live.byLabel[4]!.cells).toBeGreaterThan(1000);
   });
   test("cells answer for a place from the finest level that is there", async () => {
-    const info2 = await sources.info("b"),
-      bytes = new Float32Array(310 * 270).fill(7),
-      fine = new Float32Array(512 * 512).fill(3);
+    const info2 = await sources.info("b");
+    const bytes = new Float32Array(310 * 270).fill(7);
+    const fine = new Float32Array(512 * 512).fill(3);
     const cells = new NodeCells({ hash: "h", info: info2, levels: 2, block: 512 }, (async (
       u2: string,
     ) => ({

@@ -19,12 +19,17 @@ export const LIVE_CELLS = 1.6e6;
 export const liveLevel = (n: NodeView): number => {
   for (let l = 0; l < n.levels; l++) {
     const g = levelGrid(n.info.grid, l);
-    if (g.width * g.height <= LIVE_CELLS) return l;
+    if (g.width * g.height <= LIVE_CELLS) {
+      return l;
+    }
   }
   return n.levels - 1;
 };
 
-/** What is fetched once and kept: the gated stack, and groups where classes come from them. `layers`: nodes that stand in the stack as bands. */
+/**
+ * What is fetched once and kept: the gated stack, and groups where classes come from them.
+ * `layers`: nodes that stand in the stack as bands.
+ */
 export interface LiveBase {
   gated: NodeView;
   groups: NodeView | null;
@@ -32,7 +37,8 @@ export interface LiveBase {
 }
 
 /**
- * Areas of a class node at an overview level, by the same evaluator as on the server. Everything up to the gated stack is fetched
+ * Areas of a class node at an overview level, by the same evaluator as on the server. Everything up
+ * to the gated stack is fetched
  * once; only rules and limits are computed again when a threshold moves.
  */
 export class LiveMeter {
@@ -47,20 +53,20 @@ export class LiveMeter {
   }
 
   async measure(spec: NodeSpec): Promise<LiveAreas> {
-    const t0 = performance.now(),
-      {
-        base: { gated, groups, layers },
-        level,
-      } = this;
-    const g = levelGrid(gated.info.grid, level),
-      whole = (n: NodeView) => {
-        let p = this.wholes.get(n.hash);
-        if (!p) {
-          p = this.load(n, g);
-          this.wholes.set(n.hash, p);
-        }
-        return p;
-      };
+    const t0 = performance.now();
+    const {
+      base: { gated, groups, layers },
+      level,
+    } = this;
+    const g = levelGrid(gated.info.grid, level);
+    const whole = (n: NodeView) => {
+      let p = this.wholes.get(n.hash);
+      if (!p) {
+        p = this.load(n, g);
+        this.wholes.set(n.hash, p);
+      }
+      return p;
+    };
     // Layers that limits read are bands of the stack; they are taken from there, not computed.
     const bandOf = (h: string): number => {
       const l = layers.find((x) => x.hash === h);
@@ -69,11 +75,11 @@ export class LiveMeter {
     const cut = (from: Block, w: Window, bands: number[]): Block => ({
       window: w,
       bands: bands.map((k) => {
-        const src = from.bands[k]!,
-          out =
-            src instanceof Float32Array
-              ? new Float32Array(w.width * w.height)
-              : new Uint8Array(w.width * w.height);
+        const src = from.bands[k]!;
+        const out =
+          src instanceof Float32Array
+            ? new Float32Array(w.width * w.height)
+            : new Uint8Array(w.width * w.height);
         copyWindow(src, from.window, out, w);
         return out;
       }),
@@ -90,8 +96,8 @@ export class LiveMeter {
         info: async (h) =>
           viewOf(h)?.info ?? { ...gated.info, bands: [gated.info.bands[bandOf(h)]!] },
         read: async (h, _l, w) => {
-          const n = viewOf(h),
-            from = await whole(n ?? gated);
+          const n = viewOf(h);
+          const from = await whole(n ?? gated);
           return n
             ? w.width === g.width && w.height === g.height
               ? from
@@ -121,16 +127,16 @@ export class LiveMeter {
   }
 
   private async load(n: NodeView, g: { width: number; height: number }): Promise<Block> {
-    const cells = new NodeCells(n, this.fetcher),
-      { block, info } = n,
-      window = fullWindow(g),
-      bands = info.bands.map(() =>
-        info.type === "class8"
-          ? new Uint8Array(g.width * g.height)
-          : new Float32Array(g.width * g.height),
-      );
+    const cells = new NodeCells(n, this.fetcher);
+    const { block, info } = n;
+    const window = fullWindow(g);
+    const bands = info.bands.map(() =>
+      info.type === "class8"
+        ? new Uint8Array(g.width * g.height)
+        : new Float32Array(g.width * g.height),
+    );
     const tiles: Promise<void>[] = [];
-    for (let row = 0; row * block < g.height; row++)
+    for (let row = 0; row * block < g.height; row++) {
       for (let col = 0; col * block < g.width; col++) {
         tiles.push(
           cells
@@ -147,6 +153,7 @@ export class LiveMeter {
             ),
         );
       }
+    }
     await Promise.all(tiles);
     return { window, bands };
   }

@@ -1,7 +1,8 @@
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { type LiveBase, LiveMeter } from "./liveAreas";
 
-// Measures areas beside the page. Only the newest question is answered: what a drag has left behind is skipped.
+// Measures areas beside the page. Only the newest question is answered: what a drag has left behind
+// is skipped.
 export type Ask = { base: LiveBase; spec: NodeSpec; seq: number };
 let meter: { key: string; meter: LiveMeter } | null = null;
 const keyOf = (b: LiveBase): string =>
@@ -10,14 +11,18 @@ let latest: Ask | null = null;
 let busy = false;
 
 async function work(): Promise<void> {
-  if (busy) return;
+  if (busy) {
+    return;
+  }
   busy = true;
   while (latest) {
     const ask = latest;
     latest = null;
     try {
       const key = keyOf(ask.base);
-      if (meter?.key !== key) meter = { key, meter: new LiveMeter(ask.base) };
+      if (meter?.key !== key) {
+        meter = { key, meter: new LiveMeter(ask.base) };
+      }
       postMessage({ seq: ask.seq, areas: await meter.meter.measure(ask.spec) });
     } catch (e) {
       meter = null;

@@ -80,6 +80,9 @@ export const measureName = (m: Measure, band: string, value: boolean): string =>
         : MEASURE[m].name;
 export const measureHelp = (m: Measure, value: boolean): string =>
   value ? MEASURE[m].valueHelp : MEASURE[m].help;
-/** End of the usual range of a measure, the same on both sides of nought, for pictures that show how large the change is; 1 until it is counted. */
+/**
+ * End of the usual range of a measure, the same on both sides of nought, for pictures that show how
+ * large the change is; 1 until it is counted.
+ */
 export const changeEnd = (h: CompareHistograms | null | undefined): number =>
   h ? Math.max(1e-6, Math.abs(quantile(h.measure, 0.02)), Math.abs(quantile(h.measure, 0.98))) : 1;

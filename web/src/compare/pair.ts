@@ -18,7 +18,10 @@ const byKind = (scenes: Scene[]): Record<SceneKind, Scene[]> =>
 /** Kinds of which a pair can be made. */
 export const pairKinds = (scenes: Scene[]): SceneKind[] =>
   KINDS.filter((k) => byKind(scenes)[k].length >= 2);
-/** Scenes that can stand on one side of a comparison with each other: of the kind asked for; else radar, or else optical, or else what is neither. */
+/**
+ * Scenes that can stand on one side of a comparison with each other: of the kind asked for; else
+ * radar, or else optical, or else what is neither.
+ */
 export function comparableScenes(scenes: Scene[], kind?: SceneKind | null): Scene[] {
   const of = byKind(scenes);
   return (
@@ -36,7 +39,9 @@ export function proposePair(
   kind?: SceneKind | null,
 ): { beforeId: string; afterId: string } | null {
   const all = comparableScenes(scenes, kind);
-  if (all.length < 2) return null;
+  if (all.length < 2) {
+    return null;
+  }
   const event = study.eventAt ? Date.parse(study.eventAt) : null;
   const before =
     event === null
@@ -55,8 +60,8 @@ export type ExactAreas = {
   /** What each limit did, in its order. */ limits: LimitEffect[];
 };
 export function areasOf(t: TallyData): ExactAreas {
-  const tally = Tally.from(t),
-    byLabel: LiveAreas["byLabel"] = {};
+  const tally = Tally.from(t);
+  const byLabel: LiveAreas["byLabel"] = {};
   let seenM2 = 0;
   for (let l = 0; l < 255; l++) {
     const v = tally.total(l);

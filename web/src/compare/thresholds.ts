@@ -1,7 +1,10 @@
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ClassRule, Layer, Operator } from "@hindglance/core/change/rules";
 
-/** One line on the histogram: all conditions on a layer with the same comparison and value move together. */
+/**
+ * One line on the histogram: all conditions on a layer with the same comparison and value move
+ * together.
+ */
 export interface Threshold {
   key: string;
   layer: Layer;
@@ -16,13 +19,15 @@ export function thresholdsOf(rules: readonly ClassRule[], layer: Layer): Thresho
   const out = new Map<string, Threshold>();
   rules.forEach((r, i) =>
     r.all.forEach((c, k) => {
-      if (c.layer !== layer) return;
-      const key = `${c.op}${c.value}`,
-        t = out.get(key);
+      if (c.layer !== layer) {
+        return;
+      }
+      const key = `${c.op}${c.value}`;
+      const t = out.get(key);
       if (t) {
         t.at.push([i, k]);
         t.name += `, ${r.name}`;
-      } else
+      } else {
         out.set(key, {
           key: `${i}.${k}`,
           layer,
@@ -32,6 +37,7 @@ export function thresholdsOf(rules: readonly ClassRule[], layer: Layer): Thresho
           color: r.color,
           name: r.name,
         });
+      }
     }),
   );
   return [...out.values()];
@@ -49,7 +55,10 @@ export const moveThreshold = (
   })),
 });
 
-/** Colour of the class that a value of the layer may belong to, by its conditions on this layer alone; null where none. */
+/**
+ * Colour of the class that a value of the layer may belong to, by its conditions on this layer
+ * alone; null where none.
+ */
 export function colorAt(rules: readonly ClassRule[], layer: Layer, value: number): string | null {
   for (const r of rules) {
     const c = r.all.filter((x) => x.layer === layer);
@@ -64,8 +73,9 @@ export function colorAt(rules: readonly ClassRule[], layer: Layer, value: number
               ? value > x.value
               : value >= x.value,
       )
-    )
+    ) {
       return r.color;
+    }
   }
   return null;
 }
@@ -74,11 +84,13 @@ export function colorAt(rules: readonly ClassRule[], layer: Layer, value: number
 const LABEL_PX = 40;
 /** A row for each number under the histogram so that close ones do not cover each other. */
 export function labelRows(xs: readonly number[]): number[] {
-  const last: number[] = [],
-    out = xs.map(() => 0);
+  const last: number[] = [];
+  const out = xs.map(() => 0);
   for (const { x, k } of xs.map((x, k) => ({ x, k })).sort((a, b) => a.x - b.x)) {
     let row = last.findIndex((l) => x - l >= LABEL_PX);
-    if (row < 0) row = last.length;
+    if (row < 0) {
+      row = last.length;
+    }
     last[row] = x;
     out[k] = row;
   }

@@ -1,7 +1,9 @@
 import type { Measure } from "@hindglance/core/change/setup";
 import type { Layer } from "@hindglance/core/change/rules";
 
-/** How a layer is written and stepped: decibels in tenths, indices and reflectance in hundredths. */
+/**
+ * How a layer is written and stepped: decibels in tenths, indices and reflectance in hundredths.
+ */
 export interface LayerUnit {
   unit: string;
   decimals: number;

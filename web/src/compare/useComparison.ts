@@ -39,14 +39,19 @@ export const startOf = (b: Side, study: Study, hasElevation: boolean): ChangeSet
   b.info!.bands.some((x) => x.role === "power")
     ? emptySetup({ looks: b.looks, hasStudyArea: !!study.studyArea, hasElevation })
     : emptyValueSetup(b.info!.bands, { hazard: study.hazard, hasStudyArea: !!study.studyArea });
-/** Rules with thresholds from the pair's own histograms; those that go by published breaks stay as they are. */
+/**
+ * Rules with thresholds from the pair's own histograms; those that go by published breaks stay as
+ * they are.
+ */
 export function rulesFrom(
   s: ChangeSetup,
   b: Side | null,
   h: CompareHistograms,
 ): ChangeSetup["rules"] {
   const band = b?.info?.bands[s.band];
-  if (!band || comparingOf(band) !== "value") return initialRules(h);
+  if (!band || comparingOf(band) !== "value") {
+    return initialRules(h);
+  }
   return s.measure === "indexLoss" && /nbr/i.test(band.name)
     ? s.rules
     : gainLossRules(h.measure, s.measure !== "difference", band.role === "value");
@@ -56,25 +61,29 @@ export function rulesFrom(
 function useSettled<T>(value: T, ms: number, hold: boolean): T {
   const [settled, set] = useState(value);
   useEffect(() => {
-    if (hold) return;
+    if (hold) {
+      return;
+    }
     const t = setTimeout(() => set(value), ms);
     return () => clearTimeout(t);
   }, [value, ms, hold]);
   return settled;
 }
 
-/** Everything the Compare stage works with: pair, settings, addresses of images, histograms, areas. */
+/**
+ * Everything the Compare stage works with: pair, settings, addresses of images, histograms, areas.
+ */
 export function useComparison(study: Study, scenes: Scene[]) {
   const q = useQueryClient();
-  const setup = useCompare((s) => s.setup),
-    dragging = useCompare((s) => s.dragFrom !== null),
-    opened = useCompare((s) => s.studyId);
+  const setup = useCompare((s) => s.setup);
+  const dragging = useCompare((s) => s.dragFrom !== null);
+  const opened = useCompare((s) => s.studyId);
   const saved = study.compare;
-  const sides = useSides(study.id).data,
-    able = useMemo(
-      () => (sides ? scenes.filter((s) => !sides.find((x) => x.sceneId === s.id)?.problem) : []),
-      [sides, scenes],
-    );
+  const sides = useSides(study.id).data;
+  const able = useMemo(
+    () => (sides ? scenes.filter((s) => !sides.find((x) => x.sceneId === s.id)?.problem) : []),
+    [sides, scenes],
+  );
   const pairIds = useMemo(() => {
     const valid = (id: string | null | undefined) =>
       !!id && scenes.some((s) => s.id === id && s.imageId);
@@ -82,32 +91,35 @@ export function useComparison(study: Study, scenes: Scene[]) {
       ? { beforeId: saved!.beforeId!, afterId: saved!.afterId! }
       : proposePair(study, able);
   }, [study, scenes, able, saved]);
-  const before = scenes.find((s) => s.id === pairIds?.beforeId) ?? null,
-    after = scenes.find((s) => s.id === pairIds?.afterId) ?? null;
-  const sideOf = (id: string | undefined) => sides?.find((x) => x.sceneId === id) ?? null,
-    b = sideOf(before?.id),
-    a = sideOf(after?.id);
+  const before = scenes.find((s) => s.id === pairIds?.beforeId) ?? null;
+  const after = scenes.find((s) => s.id === pairIds?.afterId) ?? null;
+  const sideOf = (id: string | undefined) => sides?.find((x) => x.sceneId === id) ?? null;
+  const b = sideOf(before?.id);
+  const a = sideOf(after?.id);
   const elevation = scenes.find((s) => s.kind === "elevation" && s.imageId) ?? null;
 
   useEffect(() => {
-    if (opened === study.id && setup) return;
+    if (opened === study.id && setup) {
+      return;
+    }
     if (saved?.setup) {
       useCompare.getState().open(study.id, saved.setup);
       return;
     }
-    if (before && after && b?.info)
+    if (before && after && b?.info) {
       useCompare.getState().open(study.id, startOf(b, study, !!elevation));
+    }
   }, [opened, study, saved, setup, before, after, b, elevation]);
   const current = opened === study.id ? setup : null;
-  const settled = useSettled(current, 350, dragging),
-    still = settled === current && !dragging;
+  const settled = useSettled(current, 350, dragging);
+  const still = settled === current && !dragging;
 
   const ids = pairIds ? `${pairIds.beforeId}/${pairIds.afterId}` : "";
   const covers = useMemo(
-      () => scenes.filter((s) => s.imageId && s.info?.type === "class8"),
-      [scenes],
-    ),
-    cover = covers.find((s) => s.id === current?.coverId) ?? null;
+    () => scenes.filter((s) => s.imageId && s.info?.type === "class8"),
+    [scenes],
+  );
+  const cover = covers.find((s) => s.id === current?.coverId) ?? null;
   const inputs = useMemo(
     () =>
       b?.info && b.node && a?.info && a.node
@@ -131,7 +143,9 @@ export function useComparison(study: Study, scenes: Scene[]) {
     [after, a],
   ].find(([, x]) => (x as Side | null)?.problem) as [Scene, Side] | undefined;
   const built = useMemo((): { nodes: ChangeNodes | null; problem: string | null } => {
-    if (!inputs || !current) return { nodes: null, problem: null };
+    if (!inputs || !current) {
+      return { nodes: null, problem: null };
+    }
     try {
       return { nodes: buildChange(inputs, current), problem: null };
     } catch (e) {
@@ -140,8 +154,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
   }, [inputs, current]);
 
   // For a moment after the kind of scene was changed the settings are of the other kind.
-  const own = settled ? b?.info?.bands[settled.band] : undefined,
-    fits = !!settled && !!own && measuresOf(own).includes(settled.measure);
+  const own = settled ? b?.info?.bands[settled.band] : undefined;
+  const fits = !!settled && !!own && measuresOf(own).includes(settled.measure);
   const body = settled && fits && pairIds && inputs ? { ...pairIds, setup: settled } : null;
   const nodes = useQuery({
     queryKey: [
@@ -195,8 +209,9 @@ export function useComparison(study: Study, scenes: Scene[]) {
       histograms.isPlaceholderData ||
       !current ||
       started.current === study.id + ids
-    )
+    ) {
       return;
+    }
     started.current = study.id + ids;
     const rules = rulesFrom(current, b, histograms.data);
     useCompare.getState().open(study.id, { ...current, rules });
@@ -210,16 +225,19 @@ export function useComparison(study: Study, scenes: Scene[]) {
       !pairIds ||
       !fits ||
       (fresh && (!histograms.data || histograms.isPlaceholderData))
-    )
+    ) {
       return;
+    }
     const compare = {
-        beforeId: pairIds.beforeId,
-        afterId: pairIds.afterId,
-        setup: settled,
-        ...(study.compare?.others ? { others: study.compare.others } : {}),
-      },
-      text = JSON.stringify(compare);
-    if (kept.current === text || JSON.stringify(study.compare) === text) return;
+      beforeId: pairIds.beforeId,
+      afterId: pairIds.afterId,
+      setup: settled,
+      ...(study.compare?.others ? { others: study.compare.others } : {}),
+    };
+    const text = JSON.stringify(compare);
+    if (kept.current === text || JSON.stringify(study.compare) === text) {
+      return;
+    }
     kept.current = text;
     void api<Study>("PATCH", `/studies/${study.id}`, { compare }).then(
       (s) => q.setQueryData(keys.study(study.id), s),
@@ -237,21 +255,22 @@ export function useComparison(study: Study, scenes: Scene[]) {
     q,
   ]);
 
-  const kinds = useMemo(() => pairKinds(able), [able]),
-    kind = (before?.kind ?? null) as SceneKind | null;
+  const kinds = useMemo(() => pairKinds(able), [able]);
+  const kind = (before?.kind ?? null) as SceneKind | null;
   const setPair = (beforeId: string, afterId: string) =>
     keep({ beforeId, afterId, setup: current, ...(saved?.others ? { others: saved.others } : {}) });
   /** Goes over to the other kind of scene, with the settings that it was left with. */
   const setKind = (to: SceneKind) => {
-    const back = saved?.others?.[to],
-      next =
-        back?.beforeId &&
-        back.afterId &&
-        scenes.some((s) => s.id === back.beforeId) &&
-        scenes.some((s) => s.id === back.afterId)
-          ? back
-          : { ...proposePair(study, able, to)!, setup: null };
-    // What it begins with is opened here, for the page still holds the settings of the kind that is left.
+    const back = saved?.others?.[to];
+    const next =
+      back?.beforeId &&
+      back.afterId &&
+      scenes.some((s) => s.id === back.beforeId) &&
+      scenes.some((s) => s.id === back.afterId)
+        ? back
+        : { ...proposePair(study, able, to)!, setup: null };
+    // What it begins with is opened here, for the page still holds the settings of the kind that is
+    // left.
     const begins = sideOf(next.beforeId!);
     useCompare
       .getState()
@@ -272,23 +291,23 @@ export function useComparison(study: Study, scenes: Scene[]) {
     );
   };
 
-  const groupsHash = nodes.data?.groups?.groups.hash ?? null,
-    groups = useQuery({
-      queryKey: [
-        "compareGroups",
-        study.id,
-        groupsHash,
-        b?.node,
-        a?.node,
-        settled?.band,
-        settled?.bands,
-      ],
-      queryFn: () => api<GroupFacts>("POST", `/studies/${study.id}/compare/groups`, body),
-      enabled: !!settled?.groups && !!groupsHash && !!body,
-      placeholderData: keepPreviousData,
-      staleTime: Infinity,
-      retry: false,
-    });
+  const groupsHash = nodes.data?.groups?.groups.hash ?? null;
+  const groups = useQuery({
+    queryKey: [
+      "compareGroups",
+      study.id,
+      groupsHash,
+      b?.node,
+      a?.node,
+      settled?.band,
+      settled?.bands,
+    ],
+    queryFn: () => api<GroupFacts>("POST", `/studies/${study.id}/compare/groups`, body),
+    enabled: !!settled?.groups && !!groupsHash && !!body,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    retry: false,
+  });
   const has = {
     hidden: [b, a].some((x) => x?.info?.bands.some((k) => k.role === "hidden")),
     cloud: [b, a].some((x) => !!x?.cloud),
@@ -326,14 +345,16 @@ export function useComparison(study: Study, scenes: Scene[]) {
   };
 }
 
-/** Areas from the worker, for the settings on screen. Asks no server while the stack stays the same. */
+/**
+ * Areas from the worker, for the settings on screen. Asks no server while the stack stays the same.
+ */
 function useLiveAreas(
   nodes: CompareNodes | null,
   built: ChangeNodes | null,
 ): { areas: LiveAreas | null; hash: string | null } {
-  const worker = useRef<Worker | null>(null),
-    seq = useRef(0),
-    hashes = useRef(new Map<number, string>());
+  const worker = useRef<Worker | null>(null);
+  const seq = useRef(0);
+  const hashes = useRef(new Map<number, string>());
   const [state, set] = useState<{ areas: LiveAreas | null; hash: string | null }>({
     areas: null,
     hash: null,
@@ -342,9 +363,16 @@ function useLiveAreas(
     const w = new Worker(new URL("./liveAreas.worker.ts", import.meta.url), { type: "module" });
     w.onmessage = (e: MessageEvent<{ seq: number; areas?: LiveAreas; error?: string }>) => {
       const hash = hashes.current.get(e.data.seq) ?? null;
-      for (const k of hashes.current.keys()) if (k <= e.data.seq) hashes.current.delete(k);
-      if (e.data.areas) set({ areas: e.data.areas, hash });
-      else console.warn("Live areas:", e.data.error);
+      for (const k of hashes.current.keys()) {
+        if (k <= e.data.seq) {
+          hashes.current.delete(k);
+        }
+      }
+      if (e.data.areas) {
+        set({ areas: e.data.areas, hash });
+      } else {
+        console.warn("Live areas:", e.data.error);
+      }
     };
     worker.current = w;
     return () => {
@@ -352,8 +380,8 @@ function useLiveAreas(
       worker.current = null;
     };
   }, []);
-  const gated = nodes?.gated ?? null,
-    groups = nodes?.groups?.groups ?? null;
+  const gated = nodes?.gated ?? null;
+  const groups = nodes?.groups?.groups ?? null;
   useEffect(() => {
     const hash = (n: NodeSpec) => nodeHash(n, versionOf);
     if (
@@ -361,8 +389,9 @@ function useLiveAreas(
       !built ||
       hash(built.gated) !== gated.hash ||
       (built.groups ? hash(built.groups.groups) !== groups?.hash : false)
-    )
+    ) {
       return;
+    }
     const n = ++seq.current;
     hashes.current.set(n, hash(built.classes));
     worker.current?.postMessage({

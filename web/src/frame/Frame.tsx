@@ -44,18 +44,18 @@ const useBoard = (id: string, family: "radar" | "optical", there: boolean) =>
 
 /** How far each stage has come, 0–1, and what it still needs. */
 function useProgress(id: string): Record<string, { share: number; needs: string }> {
-  const scenes = useScenes(id).data ?? [],
-    maps = useChangeMaps(id).data ?? [],
-    study = useStudy(id).data;
+  const scenes = useScenes(id).data ?? [];
+  const maps = useChangeMaps(id).data ?? [];
+  const study = useStudy(id).data;
   const dates = scenes.filter(
-      (s) => s.acquiredAt && s.imageId && s.info?.type === "float32",
-    ).length,
-    products = scenes.some((s) => s.info?.sensor && s.imageId),
-    bands = scenes.some((s) => s.info?.optical && s.imageId),
-    rows = [...useBoard(id, "radar", products), ...useBoard(id, "optical", bands)],
-    inside = rows.filter((r) => r.cells.some((c) => c.state !== "held")),
-    run = inside.filter((r) => r.ready).length,
-    raw = products || bands;
+    (s) => s.acquiredAt && s.imageId && s.info?.type === "float32",
+  ).length;
+  const products = scenes.some((s) => s.info?.sensor && s.imageId);
+  const bands = scenes.some((s) => s.info?.optical && s.imageId);
+  const rows = [...useBoard(id, "radar", products), ...useBoard(id, "optical", bands)];
+  const inside = rows.filter((r) => r.cells.some((c) => c.state !== "held"));
+  const run = inside.filter((r) => r.ready).length;
+  const raw = products || bands;
   return {
     scenes: {
       share: Math.min(1, dates / 2),
@@ -103,9 +103,9 @@ function alignProgress(
   align: Study["align"],
   dates: number,
 ): { share: number; needs: string } {
-  const lost = scenes.filter((s) => s.imageId && s.info?.grid.crs.code.startsWith("PICTURE:")),
-    placed = lost.filter((s) => align?.[s.id]?.place),
-    done = scenes.filter((s) => align?.[s.id]?.place ?? align?.[s.id]?.level).length;
+  const lost = scenes.filter((s) => s.imageId && s.info?.grid.crs.code.startsWith("PICTURE:"));
+  const placed = lost.filter((s) => align?.[s.id]?.place);
+  const done = scenes.filter((s) => align?.[s.id]?.place ?? align?.[s.id]?.level).length;
   return lost.length
     ? {
         share: placed.length / lost.length,
@@ -155,9 +155,9 @@ function StagePath({ id }: { id: string }) {
 }
 
 function StudyPicker({ id }: { id: string }) {
-  const studies = useStudies().data ?? [],
-    study = useStudy(id).data,
-    go = useNavigate();
+  const studies = useStudies().data ?? [];
+  const study = useStudy(id).data;
+  const go = useNavigate();
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="flex h-8 min-w-0 max-w-[260px] items-center gap-2 rounded-field border border-line bg-white px-2.5 hover:border-[#b9b2a0]">
@@ -218,8 +218,8 @@ const KEYS: [string, string][] = [
 ];
 
 function Help() {
-  const open = useUi((s) => s.helpOpen),
-    set = useUi((s) => s.setHelp);
+  const open = useUi((s) => s.helpOpen);
+  const set = useUi((s) => s.setHelp);
   return (
     <Sheet open={open} onOpenChange={set} title="Keys">
       <dl className="grid grid-cols-[150px_1fr] gap-y-2">
@@ -235,8 +235,8 @@ function Help() {
 }
 
 function Notices() {
-  const notices = useUi((s) => s.notices),
-    dismiss = useUi((s) => s.dismiss);
+  const notices = useUi((s) => s.notices);
+  const dismiss = useUi((s) => s.dismiss);
   return (
     <div
       className="fixed bottom-24 left-1/2 z-50 flex w-[440px] -translate-x-1/2 flex-col gap-2"
@@ -273,13 +273,17 @@ function useFrameKeys(): void {
   const { setHelp, setView, setGlancing } = useUi.getState();
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
-      if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) {
+        return;
+      }
       if (e.key === "?") {
         e.preventDefault();
         setHelp(true);
       }
       const view = ({ 1: "pair", 2: "curtain", 3: "blend", 4: "one" } as const)[e.key as "1"];
-      if (view) setView(view);
+      if (view) {
+        setView(view);
+      }
       // A focused button takes Space for itself; only a map or the page glances.
       if (
         e.code === "Space" &&
@@ -290,7 +294,9 @@ function useFrameKeys(): void {
       }
     };
     const up = (e: KeyboardEvent) => {
-      if (e.code === "Space") setGlancing(false);
+      if (e.code === "Space") {
+        setGlancing(false);
+      }
     };
     const off = () => setGlancing(false);
     window.addEventListener("keydown", down);
@@ -339,7 +345,10 @@ export function Frame({ children }: { children: ReactNode }) {
   );
 }
 
-/** Picture on the left with the time strip below it, one desk on the right whose width can be dragged. */
+/**
+ * Picture on the left with the time strip below it, one desk on the right whose width can be
+ * dragged.
+ */
 export function Workspace({
   picture,
   strip,
@@ -353,8 +362,8 @@ export function Workspace({
   footer?: ReactNode;
   label: string;
 }) {
-  const width = useUi((s) => s.deskWidth),
-    set = useUi((s) => s.setDeskWidth);
+  const width = useUi((s) => s.deskWidth);
+  const set = useUi((s) => s.setDeskWidth);
   return (
     <main className="flex min-h-0 flex-1">
       <div className="flex min-w-0 flex-1 flex-col">
@@ -371,14 +380,20 @@ export function Workspace({
         tabIndex={0}
         className="w-[5px] shrink-0 cursor-col-resize border-l border-line bg-paper hover:bg-line"
         onKeyDown={(e) => {
-          if (e.key === "ArrowLeft") set(width + 16);
-          if (e.key === "ArrowRight") set(width - 16);
+          if (e.key === "ArrowLeft") {
+            set(width + 16);
+          }
+          if (e.key === "ArrowRight") {
+            set(width - 16);
+          }
         }}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
         }}
         onPointerMove={(e) => {
-          if (e.buttons) set(window.innerWidth - e.clientX);
+          if (e.buttons) {
+            set(window.innerWidth - e.clientX);
+          }
         }}
       />
       <aside aria-label={label} style={{ width }} className="flex shrink-0 flex-col bg-paper">

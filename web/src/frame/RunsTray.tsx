@@ -15,11 +15,13 @@ const STATE: Record<Run["state"], string> = {
 };
 
 export function RunsTray() {
-  const runs = useRuns().data ?? [],
-    active = runs.filter((r) => r.state === "running");
+  const runs = useRuns().data ?? [];
+  const active = runs.filter((r) => r.state === "running");
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
-    if (!active.length) return;
+    if (!active.length) {
+      return;
+    }
     const t = setInterval(() => setNow(Date.now()), 500);
     return () => clearInterval(t);
   }, [active.length]);

@@ -33,24 +33,27 @@ export function TimeStrip({
   const dated = useMemo(() => scenes.filter((s) => s.acquiredAt), [scenes]);
   const event = study.eventAt ? Date.parse(study.eventAt) : null;
   const times = [...dated.map((s) => Date.parse(s.acquiredAt!)), ...(event ? [event] : [])];
-  const first = Math.min(...times),
-    last = Math.max(...times),
-    pad = Math.max(8 * DAY, (last - first) * 0.18);
-  const t0 = first - pad,
-    t1 = last + pad,
-    x = (t: number) => 24 + ((t - t0) / (t1 - t0)) * Math.max(0, width - 48);
-  const usable = pairable ?? dated.filter((s) => s.imageId),
-    lanes = lanesOf(dated.map((s) => x(Date.parse(s.acquiredAt!))));
-  const before = dated.find((s) => s.id === beforeId),
-    after = dated.find((s) => s.id === afterId);
+  const first = Math.min(...times);
+  const last = Math.max(...times);
+  const pad = Math.max(8 * DAY, (last - first) * 0.18);
+  const t0 = first - pad;
+  const t1 = last + pad;
+  const x = (t: number) => 24 + ((t - t0) / (t1 - t0)) * Math.max(0, width - 48);
+  const usable = pairable ?? dated.filter((s) => s.imageId);
+  const lanes = lanesOf(dated.map((s) => x(Date.parse(s.acquiredAt!))));
+  const before = dated.find((s) => s.id === beforeId);
+  const after = dated.find((s) => s.id === afterId);
   const drag = useRef<"before" | "after" | null>(null);
 
   const move = (which: "before" | "after", target: Scene | undefined) => {
-    if (!target || !onPair) return;
-    const b = which === "before" ? target : before,
-      a = which === "after" ? target : after;
-    if (!b || !a || b.acquiredAt! >= a.acquiredAt! || (b.id === beforeId && a.id === afterId))
+    if (!target || !onPair) {
       return;
+    }
+    const b = which === "before" ? target : before;
+    const a = which === "after" ? target : after;
+    if (!b || !a || b.acquiredAt! >= a.acquiredAt! || (b.id === beforeId && a.id === afterId)) {
+      return;
+    }
     onPair(b.id, a.id);
   };
   const step = (which: "before" | "after", by: number) => {
@@ -86,12 +89,16 @@ export function TimeStrip({
           }
         }}
         onPointerDown={(e) => {
-          if (!onPair) return;
+          if (!onPair) {
+            return;
+          }
           drag.current = which;
           e.currentTarget.setPointerCapture(e.pointerId);
         }}
         onPointerMove={(e) => {
-          if (drag.current === which) move(which, nearest(e.clientX));
+          if (drag.current === which) {
+            move(which, nearest(e.clientX));
+          }
         }}
         onPointerUp={() => {
           drag.current = null;
@@ -161,10 +168,14 @@ export function TimeStrip({
                   type="button"
                   disabled={!s.imageId}
                   onClick={() => {
-                    if (onPick) onPick(s.id);
-                    else if (onPair && usable.some((u) => u.id === s.id)) {
-                      if (event !== null && Date.parse(s.acquiredAt!) < event) move("before", s);
-                      else move("after", s);
+                    if (onPick) {
+                      onPick(s.id);
+                    } else if (onPair && usable.some((u) => u.id === s.id)) {
+                      if (event !== null && Date.parse(s.acquiredAt!) < event) {
+                        move("before", s);
+                      } else {
+                        move("after", s);
+                      }
                     }
                   }}
                   aria-label={`${s.name}, ${dayYear(s.acquiredAt!)}, ${time(s.acquiredAt!)}${side ? `, ${side}` : ""}`}

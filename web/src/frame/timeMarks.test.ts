@@ -13,8 +13,9 @@ test("two years on a narrow axis show quarters from January, a decade shows year
   const two = monthMarks(at(2024, 2), at(2026, 2), 830);
   expect(two.map((m) => new Date(m.t).getUTCMonth() % 3)).toEqual(two.map(() => 0));
   expect(two.map((m) => m.t)).toContain(at(2025, 1));
-  for (let k = 1; k < two.length; k++)
+  for (let k = 1; k < two.length; k++) {
     expect(((two[k]!.t - two[k - 1]!.t) / (at(2026, 2) - at(2024, 2))) * 830).toBeGreaterThan(90);
+  }
   expect(monthMarks(at(2010, 6), at(2020, 6), 800).map((m) => m.name)).toEqual([
     "2012",
     "2014",

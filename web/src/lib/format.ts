@@ -1,5 +1,5 @@
-const THIN = "\u2009",
-  MINUS = "\u2212";
+const THIN = "\u2009";
+const MINUS = "\u2212";
 const MONTHS = [
   "January",
   "February",
@@ -17,9 +17,11 @@ const MONTHS = [
 
 /** A number for people: thin spaces between thousands, a true minus, fixed decimals. */
 export function number(v: number, decimals = 0, sign = false): string {
-  if (!Number.isFinite(v)) return "–";
-  const s = Math.abs(v).toFixed(decimals),
-    [whole, part] = s.split(".");
+  if (!Number.isFinite(v)) {
+    return "–";
+  }
+  const s = Math.abs(v).toFixed(decimals);
+  const [whole, part] = s.split(".");
   const zero = Number(s) === 0;
   return `${v < 0 && !zero ? MINUS : sign && !zero ? "+" : ""}${whole!.replace(/\B(?=(\d{3})+(?!\d))/g, THIN)}${part ? `.${part}` : ""}`;
 }
@@ -31,8 +33,12 @@ export function area(
   row: { areaM2: number; cells: number; sharePercent: number },
   unit: AreaUnit,
 ): string {
-  if (unit === "cells") return number(row.cells);
-  if (unit === "percent") return number(row.sharePercent, 2);
+  if (unit === "cells") {
+    return number(row.cells);
+  }
+  if (unit === "percent") {
+    return number(row.sharePercent, 2);
+  }
   return unit === "ha" ? number(row.areaM2 / 1e4, 1) : number(row.areaM2 / 1e6, 3);
 }
 export type AreaUnit = "km2" | "ha" | "cells" | "percent";
@@ -56,7 +62,9 @@ export function bytes(n: number): string {
 }
 
 export function duration(seconds: number): string {
-  if (seconds < 60) return `${Math.max(1, Math.round(seconds))}${THIN}s`;
+  if (seconds < 60) {
+    return `${Math.max(1, Math.round(seconds))}${THIN}s`;
+  }
   return seconds < 3600
     ? `${Math.round(seconds / 60)}${THIN}min`
     : `${number(seconds / 3600, 1)}${THIN}h`;

@@ -5,7 +5,10 @@ import { type Breaks, type Ramp, breakColours } from "./ramps";
 const digits = (s: Stretch): number =>
   s.hi - s.lo < 0.2 ? 3 : s.hi - s.lo < 5 ? 2 : s.hi - s.lo < 50 ? 1 : 0;
 
-/** What the colours of one band mean: a bar with its ends and middle, or a box a class of break points. */
+/**
+ * What the colours of one band mean: a bar with its ends and middle, or a box a class of break
+ * points.
+ */
 export function RampLegend({
   name,
   unit,
@@ -19,8 +22,8 @@ export function RampLegend({
   stretch: Stretch;
   breaks: Breaks | null;
 }) {
-  const d = digits(stretch),
-    colours = breaks ? breakColours(breaks, ramp) : [];
+  const d = digits(stretch);
+  const colours = breaks ? breakColours(breaks, ramp) : [];
   return (
     <figure
       aria-label={`Legend of ${name}`}

@@ -46,12 +46,12 @@ export function MapPane({
   onMap,
   children,
 }: Props) {
-  const box = useRef<HTMLDivElement>(null),
-    map = useRef<OlMap | null>(null),
-    cross = useRef<Overlay | null>(null),
-    pointer = useRef<Props["onPointer"]>(onPointer),
-    made = useRef<Props["onMap"]>(onMap),
-    clicked = useRef<Props["onClick"]>(onClick);
+  const box = useRef<HTMLDivElement>(null);
+  const map = useRef<OlMap | null>(null);
+  const cross = useRef<Overlay | null>(null);
+  const pointer = useRef<Props["onPointer"]>(onPointer);
+  const made = useRef<Props["onMap"]>(onMap);
+  const clicked = useRef<Props["onClick"]>(onClick);
   const split = useRef(curtain);
   pointer.current = onPointer;
   made.current = onMap;
@@ -79,13 +79,19 @@ export function MapPane({
     // Says whether tiles are still on their way; from the start, until the first picture is whole.
     box.current!.dataset.loading = "true";
     m.once("rendercomplete", () => {
-      if (box.current) box.current.dataset.loading = "false";
+      if (box.current) {
+        box.current.dataset.loading = "false";
+      }
     });
     m.on("loadstart", () => {
-      if (box.current) box.current.dataset.loading = "true";
+      if (box.current) {
+        box.current.dataset.loading = "true";
+      }
     });
     m.on("loadend", () => {
-      if (box.current) box.current.dataset.loading = "false";
+      if (box.current) {
+        box.current.dataset.loading = "false";
+      }
     });
     map.current = m;
     made.current?.(m);
@@ -108,7 +114,9 @@ export function MapPane({
     };
   }, [layers]);
   useEffect(() => {
-    if (!scale) return;
+    if (!scale) {
+      return;
+    }
     const c = new ScaleLine({ className: "map-scale", minWidth: 80 });
     map.current?.addControl(c);
     return () => {
@@ -124,17 +132,23 @@ export function MapPane({
   }, [curtain]);
 
   useEffect(() => {
-    if (!clips) return;
+    if (!clips) {
+      return;
+    }
     // Layers are cut by the graphics card's scissors; other renderers cut their canvas.
     const before = (side: Clip["side"]) => (e: RenderEvent) => {
-      const size = map.current?.getSize(),
-        at = split.current;
-      if (!size || at === null) return;
+      const size = map.current?.getSize();
+      const at = split.current;
+      if (!size || at === null) {
+        return;
+      }
       const gl = e.context as WebGL2RenderingContext | CanvasRenderingContext2D | null;
-      if (!gl || !("scissor" in gl)) return;
-      const [w, h] = size as [number, number],
-        bl = getRenderPixel(e, [side === "left" ? 0 : w * at, h]),
-        tr = getRenderPixel(e, [side === "left" ? w * at : w, 0]);
+      if (!gl || !("scissor" in gl)) {
+        return;
+      }
+      const [w, h] = size as [number, number];
+      const bl = getRenderPixel(e, [side === "left" ? 0 : w * at, h]);
+      const tr = getRenderPixel(e, [side === "left" ? w * at : w, 0]);
       gl.enable(gl.SCISSOR_TEST);
       gl.scissor(
         Math.round(bl[0]!),
@@ -145,10 +159,12 @@ export function MapPane({
     };
     const after = (e: RenderEvent) => {
       const gl = e.context as WebGL2RenderingContext | CanvasRenderingContext2D | null;
-      if (gl && "scissor" in gl) gl.disable(gl.SCISSOR_TEST);
+      if (gl && "scissor" in gl) {
+        gl.disable(gl.SCISSOR_TEST);
+      }
     };
     const off: (() => void)[] = [];
-    for (const c of clips)
+    for (const c of clips) {
       for (const l of c.layers) {
         const f = before(c.side);
         l.on("prerender" as never, f as never);
@@ -158,6 +174,7 @@ export function MapPane({
           l.un("postrender" as never, after as never);
         });
       }
+    }
     map.current?.render();
     return () => off.forEach((f) => f());
   }, [clips]);

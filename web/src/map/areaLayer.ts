@@ -7,7 +7,10 @@ import { Stroke, Style } from "ol/style";
 import type { Crs } from "@hindglance/core/geodesy/crs";
 import { projectionOf } from "./projection";
 
-/** Outline of the study area (or other lon/lat geometries) over imagery: a light line on a dark one, seen on any ground. */
+/**
+ * Outline of the study area (or other lon/lat geometries) over imagery: a light line on a dark one,
+ * seen on any ground.
+ */
 export function outlineLayer(geometries: object[], crs: Crs, dashed = true): VectorLayer {
   const format = new GeoJSON({ dataProjection: "EPSG:4326", featureProjection: projectionOf(crs) });
   const features = geometries.map((g) => new Feature(format.readGeometry(g) ?? undefined));

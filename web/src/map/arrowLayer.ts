@@ -21,7 +21,10 @@ const style = (colour: string, dash?: number[]) => [
     image: new CircleStyle({ radius: 2.4, fill: new Fill({ color: colour }) }),
   }),
 ];
-/** Lines from a place to where it points, a dot at their beginning; those that are left out are dashed. */
+/**
+ * Lines from a place to where it points, a dot at their beginning; those that are left out are
+ * dashed.
+ */
 export const arrowLayer = (arrows: readonly Arrow[]): VectorLayer =>
   new VectorLayer({
     source: new VectorSource({

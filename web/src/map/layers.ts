@@ -11,21 +11,27 @@ import { NodeCells } from "./nodeCells";
 import { projectionOf } from "./projection";
 import type { Ramp } from "./ramps";
 
-/** Stands for nodata on the graphics card, which has no dependable NaN. Far below every decibel value and elevation. */
+/**
+ * Stands for nodata on the graphics card, which has no dependable NaN. Far below every decibel
+ * value and elevation.
+ */
 export const EMPTY = -9999;
 const isEmpty = (band: number): unknown[] => ["<", ["band", band], -9000];
 
 export function extentOf(g: Grid): [number, number, number, number] {
-  const [x0, y0] = toMap(g, 0, 0),
-    [x1, y1] = toMap(g, g.width, g.height);
+  const [x0, y0] = toMap(g, 0, 0);
+  const [x1, y1] = toMap(g, g.width, g.height);
   return [Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1)];
 }
 
-/** Box around a study area in the coordinates of a grid, cut to it; the grid's own where they do not meet. */
+/**
+ * Box around a study area in the coordinates of a grid, cut to it; the grid's own where they do not
+ * meet.
+ */
 function areaExtent(g: Grid, polygons: [number, number][][][]): [number, number, number, number] {
-  const t = transformer(LONLAT, g.crs),
-    e = extentOf(g),
-    p = polygons.flatMap((x) => x[0]!).map(([x, y]) => t(x, y));
+  const t = transformer(LONLAT, g.crs);
+  const e = extentOf(g);
+  const p = polygons.flatMap((x) => x[0]!).map(([x, y]) => t(x, y));
   const f: [number, number, number, number] = [
     Math.max(e[0], Math.min(...p.map((q) => q[0]))),
     Math.max(e[1], Math.min(...p.map((q) => q[1]))),
@@ -35,16 +41,19 @@ function areaExtent(g: Grid, polygons: [number, number][][][]): [number, number,
   return f[2] > f[0] && f[3] > f[1] ? f : e;
 }
 
-/** View in the coordinates of a grid, on the study area where there is one; finest eight times a cell, coarsest about four times the image. */
+/**
+ * View in the coordinates of a grid, on the study area where there is one; finest eight times a
+ * cell, coarsest about four times the image.
+ */
 export function viewOf(
   g: Grid,
   at?: { center: [number, number]; resolution: number } | null,
   area?: { coordinates: [number, number][][][] } | null,
 ): View {
-  const e = extentOf(g),
-    f = area ? areaExtent(g, area.coordinates) : e,
-    cell = g.transform[1],
-    widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
+  const e = extentOf(g);
+  const f = area ? areaExtent(g, area.coordinates) : e;
+  const cell = g.transform[1];
+  const widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
   const v = new View({
     projection: projectionOf(g.crs),
     center: at?.center ?? [(f[0] + f[2]) / 2, (f[1] + f[3]) / 2],
@@ -62,9 +71,9 @@ export function viewOf(
 
 /** Tiles of a node as float textures; nodata is EMPTY, labels come as their numbers. */
 export function sourceOf(cells: NodeCells): DataTile {
-  const { info, levels, block } = cells.node,
-    g = info.grid,
-    n = info.bands.length;
+  const { info, levels, block } = cells.node;
+  const g = info.grid;
+  const n = info.bands.length;
   const source = new DataTile({
     projection: projectionOf(g.crs),
     bandCount: n,
@@ -90,11 +99,12 @@ export function sourceOf(cells: NodeCells): DataTile {
       );
       const out = new Float32Array(block * block * n).fill(EMPTY);
       t.bands.forEach((b, k) => {
-        for (let r = 0; r < t.height; r++)
+        for (let r = 0; r < t.height; r++) {
           for (let c = 0, s = r * t.width, d = r * block * n + k; c < t.width; c++, s++, d += n) {
             const v = b[s]!;
             out[d] = v === v && !(info.type === "class8" && v === CLASS_NODATA) ? v : EMPTY;
           }
+        }
       });
       return out;
     },
@@ -214,13 +224,14 @@ export function rgbLayer(
 }
 
 /**
- * Two dates in one picture: before is blue, after is clay, as everywhere. Where both are alike it is grey; what became dark shows the
+ * Two dates in one picture: before is blue, after is clay, as everywhere. Where both are alike it
+ * is grey; what became dark shows the
  * blue of before, what became bright the clay of after. Bands 1 and 2 are before and after.
  */
 export function blendLayer(source: DataTile, s: Stretch): WebGLTileLayer {
-  const b = scaled(1),
-    a = scaled(2),
-    mix = (k: number) => ["+", ["*", a, k], ["*", b, 1 - k]];
+  const b = scaled(1);
+  const a = scaled(2);
+  const mix = (k: number) => ["+", ["*", a, k], ["*", b, 1 - k]];
   return new WebGLTileLayer({
     source,
     style: {
@@ -239,8 +250,10 @@ export function blendLayer(source: DataTile, s: Stretch): WebGLTileLayer {
 export const TWO_DATE = ["clay", "redCyan", "withChange"] as const;
 export type TwoDate = (typeof TWO_DATE)[number];
 /**
- * Both dates as colours of one picture. `redCyan`: before is red, after is green and blue, so that what became less is red and what became more is cyan. `withChange`: before, after and the size of
- * the change as red, green and blue. Bands 1 to 3 are before, after and measure. @param change end of the measure's range, the same on both sides of nought
+ * Both dates as colours of one picture. `redCyan`: before is red, after is green and blue, so that
+ * what became less is red and what became more is cyan. `withChange`: before, after and the size of
+ * the change as red, green and blue. Bands 1 to 3 are before, after and measure. @param change end
+ * of the measure's range, the same on both sides of nought
  */
 export function twoDateLayer(
   source: DataTile,
@@ -248,10 +261,13 @@ export function twoDateLayer(
   how: TwoDate,
   change: number,
 ): WebGLTileLayer {
-  if (how === "clay") return blendLayer(source, s);
-  const b = scaled(1),
-    a = scaled(2),
-    third = how === "redCyan" ? a : ["clamp", ["/", ["abs", ["band", 3]], ["var", "change"]], 0, 1];
+  if (how === "clay") {
+    return blendLayer(source, s);
+  }
+  const b = scaled(1);
+  const a = scaled(2);
+  const third =
+    how === "redCyan" ? a : ["clamp", ["/", ["abs", ["band", 3]], ["var", "change"]], 0, 1];
   return new WebGLTileLayer({
     source,
     style: {
@@ -275,11 +291,12 @@ export function classLayer(
   classes: { label: number; color: string }[],
   opacity = 0.85,
 ): WebGLTileLayer {
-  if (!classes.length)
+  if (!classes.length) {
     return new WebGLTileLayer({
       source,
       style: { color: ["color", 0, 0, 0, 0] } as unknown as Style,
     });
+  }
   return new WebGLTileLayer({
     source,
     style: {
@@ -299,7 +316,10 @@ const variable = (rule: number, cond: number) => `t${rule}x${cond}`;
 /** Stands for "no limit" on the graphics card. */
 const FAR = 1e9;
 
-/** Values of the thresholds and limits for the graphics card; updating them redraws without asking anybody. */
+/**
+ * Values of the thresholds and limits for the graphics card; updating them redraws without asking
+ * anybody.
+ */
 export function ruleVariables(
   rules: readonly ClassRule[],
   limits: readonly LayerLimit[],
@@ -327,7 +347,10 @@ export const ruleShape = (
     bands,
   ]);
 
-/** Classes by rule, computed on the graphics card over the gated stack. @param bands names of its bands, before, after and measure first; rules and limits on others than these do not show */
+/**
+ * Classes by rule, computed on the graphics card over the gated stack. @param bands names of its
+ * bands, before, after and measure first; rules and limits on others than these do not show
+ */
 export function ruleLayer(
   source: DataTile,
   rules: readonly ClassRule[],
@@ -335,8 +358,8 @@ export function ruleLayer(
   bands: readonly string[],
   opacity = 0.85,
 ): WebGLTileLayer {
-  const place = (name: string) => bands.indexOf(name) + 1,
-    nothing = ["color", 0, 0, 0, 0];
+  const place = (name: string) => bands.indexOf(name) + 1;
+  const nothing = ["color", 0, 0, 0, 0];
   const test = (c: Condition, i: number, k: number) =>
     place(c.layer)
       ? [
@@ -363,8 +386,8 @@ export function ruleLayer(
         : [],
     );
   const colour = (r: ClassRule) => {
-    const b = beyond(r),
-      full = ["color", ...rgb(r.color), opacity];
+    const b = beyond(r);
+    const full = ["color", ...rgb(r.color), opacity];
     return b.length ? ["case", b.length === 1 ? b[0] : ["any", ...b], nothing, full] : full;
   };
   return new WebGLTileLayer({

@@ -86,28 +86,28 @@ test("ends by percent and by deviations, by hand", () => {
     Array.from({ length: 100 }, (_v, i) => i + 0.5),
   );
   expect(endsOf(h, "p5")).toEqual([5, 95]);
-  const [lo, hi] = endsOf(h, "s1"),
-    sigma = Math.sqrt((100 ** 2 - 1) / 12);
+  const [lo, hi] = endsOf(h, "s1");
+  const sigma = Math.sqrt((100 ** 2 - 1) / 12);
   expect([lo, hi]).toEqual([expect.closeTo(50 - sigma, 6), expect.closeTo(50 + sigma, 6)]);
 });
 test("what is on screen: cells of the loaded tiles inside the view, and no others", async () => {
-  const W = 40,
-    H = 30,
-    node: NodeView = {
-      hash: "h",
-      levels: 1,
-      block: 512,
-      info: {
-        grid: northUp(utm(27, true), 0, 300, 10, 10, W, H),
-        type: "float32",
-        bands: [band("NBR", undefined, "value")],
-      },
+  const W = 40;
+  const H = 30;
+  const node: NodeView = {
+    hash: "h",
+    levels: 1,
+    block: 512,
+    info: {
+      grid: northUp(utm(27, true), 0, 300, 10, 10, W, H),
+      type: "float32",
+      bands: [band("NBR", undefined, "value")],
     },
-    cells = new NodeCells(node, (async () => ({
-      ok: true,
-      arrayBuffer: async () =>
-        Float32Array.from({ length: W * H }, (_v, i) => (i === 0 ? NaN : i % W)).buffer,
-    })) as unknown as typeof fetch);
+  };
+  const cells = new NodeCells(node, (async () => ({
+    ok: true,
+    arrayBuffer: async () =>
+      Float32Array.from({ length: W * H }, (_v, i) => (i === 0 ? NaN : i % W)).buffer,
+  })) as unknown as typeof fetch);
   expect(viewHistogram(cells, [0, 0, 400, 300], 10, 0)).toBeNull();
   await cells.tile(0, 0, 0);
   const h = viewHistogram(cells, [100, 0, 200, 300], 10, 0)!;

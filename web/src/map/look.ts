@@ -4,17 +4,24 @@ import { quantile } from "@hindglance/core/raster/histogram";
 import type { Field } from "../prepare/useFields";
 import type { Stretch } from "./layers";
 
-/** What of an image is shown: a combination of three bands by its id, or "band:" and the name of one. */
+/**
+ * What of an image is shown: a combination of three bands by its id, or "band:" and the name of
+ * one.
+ */
 export type Look = string;
 export const bandLook = (name: string): Look => `band:${name}`;
 
 /** Bands of a look in an image, three or one; the nearest thing where the image lacks them. */
 export function bandsOfLook(bands: readonly BandInfo[], look: Look): number[] {
   const one = look.startsWith("band:") ? bands.findIndex((b) => b.name === look.slice(5)) : -1;
-  if (one >= 0) return [one];
+  if (one >= 0) {
+    return [one];
+  }
   for (const id of [look, ...COMBINATIONS.map((c) => c.id)]) {
     const three = bandsOfCombination(bands, id);
-    if (three) return three;
+    if (three) {
+      return three;
+    }
   }
   return [0];
 }
@@ -38,7 +45,10 @@ export function looksOf(
   ];
 }
 
-/** Ends of the stretch of each band from its figures: two percent cut at either end; null until they are known. */
+/**
+ * Ends of the stretch of each band from its figures: two percent cut at either end; null until they
+ * are known.
+ */
 export const stretchesOf = (fields: readonly (Field | null)[]): Stretch[] | null =>
   fields.every((f) => f && f.cells > 0)
     ? fields.map((f) =>
@@ -50,7 +60,10 @@ export const spread = (s: Stretch): Stretch =>
 /** One stretch that shows both: a difference that is seen is then one of the images. */
 export const joint = (a: readonly Stretch[], b: readonly Stretch[]): Stretch[] =>
   a.map((s, k) => ({ lo: Math.min(s.lo, b[k]!.lo), hi: Math.max(s.hi, b[k]!.hi) }));
-/** Three bands on one stretch: colours are those of the light. For combinations that the eye would see. */
+/**
+ * Three bands on one stretch: colours are those of the light. For combinations that the eye would
+ * see.
+ */
 export function inCommon(all: readonly Stretch[]): Stretch[] {
   const s = { lo: Math.min(...all.map((x) => x.lo)), hi: Math.max(...all.map((x) => x.hi)) };
   return all.map(() => s);

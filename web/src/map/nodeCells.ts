@@ -9,7 +9,10 @@ export interface Tile {
 
 const KEEP = 160;
 
-/** Cells of a node as the server has them, tile by tile; what was fetched is kept for reading values under the cursor. */
+/**
+ * Cells of a node as the server has them, tile by tile; what was fetched is kept for reading values
+ * under the cursor.
+ */
 export class NodeCells {
   private readonly tiles = new Map<string, Promise<Tile>>();
   private readonly ready = new Map<string, Tile>();
@@ -40,19 +43,22 @@ export class NodeCells {
   }
 
   private async load(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {
-    const { hash, info, block } = this.node,
-      g = levelGrid(info.grid, level);
-    const width = Math.min(block, g.width - col * block),
-      height = Math.min(block, g.height - row * block),
-      n = width * height;
+    const { hash, info, block } = this.node;
+    const g = levelGrid(info.grid, level);
+    const width = Math.min(block, g.width - col * block);
+    const height = Math.min(block, g.height - row * block);
+    const n = width * height;
     const r = await this.fetcher(`/api/nodes/${hash}/tiles/${level}/${row}/${col}`, { signal });
-    if (!r.ok) throw new Error(`Tile ${level}/${row}/${col}: status ${r.status}`);
-    const b = await r.arrayBuffer(),
-      size = info.type === "float32" ? 4 : 1;
-    if (b.byteLength !== n * size * info.bands.length)
+    if (!r.ok) {
+      throw new Error(`Tile ${level}/${row}/${col}: status ${r.status}`);
+    }
+    const b = await r.arrayBuffer();
+    const size = info.type === "float32" ? 4 : 1;
+    if (b.byteLength !== n * size * info.bands.length) {
       throw new Error(
         `Tile ${level}/${row}/${col} has ${b.byteLength} bytes, not ${n * size * info.bands.length}`,
       );
+    }
     return {
       width,
       height,
@@ -68,37 +74,49 @@ export class NodeCells {
     w: { col: number; row: number; width: number; height: number },
     band: number,
   ): number[] {
-    const { block } = this.node,
-      out: number[] = [];
-    for (let row = Math.floor(w.row / block); row * block < w.row + w.height; row++)
+    const { block } = this.node;
+    const out: number[] = [];
+    for (let row = Math.floor(w.row / block); row * block < w.row + w.height; row++) {
       for (let col = Math.floor(w.col / block); col * block < w.col + w.width; col++) {
-        const t = this.ready.get(`${level}/${row}/${col}`),
-          b = t?.bands[band];
-        if (!t || !b) continue;
-        const c0 = Math.max(0, w.col - col * block),
-          c1 = Math.min(t.width, w.col + w.width - col * block),
-          r1 = Math.min(t.height, w.row + w.height - row * block);
-        for (let r = Math.max(0, w.row - row * block); r < r1; r++)
-          for (let c = c0; c < c1; c++) out.push(b[r * t.width + c]!);
+        const t = this.ready.get(`${level}/${row}/${col}`);
+        const b = t?.bands[band];
+        if (!t || !b) {
+          continue;
+        }
+        const c0 = Math.max(0, w.col - col * block);
+        const c1 = Math.min(t.width, w.col + w.width - col * block);
+        const r1 = Math.min(t.height, w.row + w.height - row * block);
+        for (let r = Math.max(0, w.row - row * block); r < r1; r++) {
+          for (let c = c0; c < c1; c++) {
+            out.push(b[r * t.width + c]!);
+          }
+        }
       }
+    }
     return out;
   }
 
-  /** Values of all bands at a place, from the finest level that is loaded there; null where nothing is. */
+  /**
+   * Values of all bands at a place, from the finest level that is loaded there; null where nothing
+   * is.
+   */
   valueAt(x: number, y: number): { values: number[]; level: number } | null {
     const { info, levels, block } = this.node;
     for (let level = 0; level < levels; level++) {
-      const g = levelGrid(info.grid, level),
-        [c, r] = toCell(g, x, y).map(Math.floor) as [number, number];
-      if (c < 0 || r < 0 || c >= g.width || r >= g.height) return null;
-      const col = Math.floor(c / block),
-        row = Math.floor(r / block),
-        t = this.ready.get(`${level}/${row}/${col}`);
-      if (t)
+      const g = levelGrid(info.grid, level);
+      const [c, r] = toCell(g, x, y).map(Math.floor) as [number, number];
+      if (c < 0 || r < 0 || c >= g.width || r >= g.height) {
+        return null;
+      }
+      const col = Math.floor(c / block);
+      const row = Math.floor(r / block);
+      const t = this.ready.get(`${level}/${row}/${col}`);
+      if (t) {
         return {
           values: t.bands.map((b) => b[(r - row * block) * t.width + c - col * block]!),
           level,
         };
+      }
     }
     return null;
   }

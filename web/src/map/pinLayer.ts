@@ -16,7 +16,10 @@ export interface Mark {
   state: PinState | "spot";
 }
 const white = new Stroke({ color: "#ffffff", width: 1.6 });
-/** Told apart by shape as well as by colour: met is a disc, missed a cross in a square, the rest a ring. */
+/**
+ * Told apart by shape as well as by colour: met is a disc, missed a cross in a square, the rest a
+ * ring.
+ */
 const image = (s: Mark["state"]) =>
   s === "missed"
     ? new RegularShape({

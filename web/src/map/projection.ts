@@ -6,14 +6,16 @@ import type { Crs } from "@hindglance/core/geodesy/crs";
 
 const known = new Map<string, string>();
 
-/** The map library's projection for a coordinate system, made from its definition the first time. */
+/**
+ * The map library's projection for a coordinate system, made from its definition the first time.
+ */
 export function projectionOf(crs: Crs): Projection {
   let code = known.get(crs.proj4);
   if (!code) {
     code = /^EPSG:\d+$/.test(crs.code) ? crs.code : `own:${known.size + 1}`;
-    if (isSensorFrame(crs))
+    if (isSensorFrame(crs)) {
       addProjection(new Projection({ code, units: "pixels", extent: [-1e6, -1e6, 1e6, 1e6] }));
-    else if (!getProjection(code)) {
+    } else if (!getProjection(code)) {
       proj4.defs(code, crs.proj4);
       register(proj4);
     }

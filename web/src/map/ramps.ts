@@ -7,7 +7,9 @@ export interface Ramp {
   stops: readonly string[];
   /** Spread evenly about zero. */ centred?: boolean;
 }
-/** Ramps of even steps in lightness, readable for colour-blind people; stops lie at equal distances. */
+/**
+ * Ramps of even steps in lightness, readable for colour-blind people; stops lie at equal distances.
+ */
 export const RAMPS: readonly Ramp[] = [
   { id: "grey", name: "Grey", stops: ["#000000", "#ffffff"] },
   {
@@ -61,10 +63,10 @@ export function rampFor(b: BandInfo): string {
 const channels = (hex: string): number[] => [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16));
 /** Colour of a ramp at t, 0 to 1, as #rrggbb. */
 export function colourAt(r: Ramp, t: number): string {
-  const x = Math.max(0, Math.min(1, t)) * (r.stops.length - 1),
-    k = Math.min(r.stops.length - 2, Math.floor(x)),
-    a = channels(r.stops[k]!),
-    b = channels(r.stops[k + 1]!);
+  const x = Math.max(0, Math.min(1, t)) * (r.stops.length - 1);
+  const k = Math.min(r.stops.length - 2, Math.floor(x));
+  const a = channels(r.stops[k]!);
+  const b = channels(r.stops[k + 1]!);
   return `#${a
     .map((v, i) =>
       Math.round(v + (b[i]! - v) * (x - k))
@@ -74,7 +76,10 @@ export function colourAt(r: Ramp, t: number): string {
     .join("")}`;
 }
 
-/** Break points with names: values below the first have the first name. `names` has one more than `at`. */
+/**
+ * Break points with names: values below the first have the first name. `names` has one more than
+ * `at`.
+ */
 export interface Breaks {
   at: number[];
   names: string[];

@@ -12,13 +12,15 @@ export function useDraw(
   onDrawn: (geometry: object) => void,
   onStop: () => void,
 ): void {
-  const drawn = useRef(onDrawn),
-    stop = useRef(onStop);
+  const drawn = useRef(onDrawn);
+  const stop = useRef(onStop);
   drawn.current = onDrawn;
   stop.current = onStop;
   useEffect(() => {
     const m = map.current;
-    if (!drawing || !m) return;
+    if (!drawing || !m) {
+      return;
+    }
     const d = new Draw({ type: "Polygon" });
     d.on("drawend", (e) => {
       const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, {
@@ -29,7 +31,9 @@ export function useDraw(
     });
     m.addInteraction(d);
     const esc = (e: KeyboardEvent) => {
-      if (e.key === "Escape") stop.current();
+      if (e.key === "Escape") {
+        stop.current();
+      }
     };
     window.addEventListener("keydown", esc);
     return () => {

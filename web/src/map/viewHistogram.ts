@@ -9,7 +9,11 @@ export const levelFor = (n: NodeCells["node"], resolution: number): number =>
     Math.min(n.levels - 1, Math.round(Math.log2(resolution / Math.abs(n.info.grid.transform[1])))),
   );
 
-/** Histogram of what is on screen of a band: cells of the loaded tiles inside an extent of the map; null where none is. Values outside the middle lie in the bins too: its ends are those of the values. */
+/**
+ * Histogram of what is on screen of a band: cells of the loaded tiles inside an extent of the map;
+ * null where none is. Values outside the middle lie in the bins too: its ends are those of the
+ * values.
+ */
 export function viewHistogram(
   cells: NodeCells,
   extent: readonly number[],
@@ -17,27 +21,36 @@ export function viewHistogram(
   band: number,
 ): Histogram | null {
   for (let level = levelFor(cells.node, resolution); level < cells.node.levels; level++) {
-    const g = levelGrid(cells.node.info.grid, level),
-      [a, b] = toCell(g, extent[0]!, extent[3]!),
-      [c, d] = toCell(g, extent[2]!, extent[1]!),
-      col0 = Math.max(0, Math.floor(Math.min(a, c))),
-      col1 = Math.min(g.width, Math.ceil(Math.max(a, c))),
-      row0 = Math.max(0, Math.floor(Math.min(b, d))),
-      row1 = Math.min(g.height, Math.ceil(Math.max(b, d)));
-    if (col1 <= col0 || row1 <= row0) return null;
+    const g = levelGrid(cells.node.info.grid, level);
+    const [a, b] = toCell(g, extent[0]!, extent[3]!);
+    const [c, d] = toCell(g, extent[2]!, extent[1]!);
+    const col0 = Math.max(0, Math.floor(Math.min(a, c)));
+    const col1 = Math.min(g.width, Math.ceil(Math.max(a, c)));
+    const row0 = Math.max(0, Math.floor(Math.min(b, d)));
+    const row1 = Math.min(g.height, Math.ceil(Math.max(b, d)));
+    if (col1 <= col0 || row1 <= row0) {
+      return null;
+    }
     const values = cells.valuesIn(
       level,
       { col: col0, row: row0, width: col1 - col0, height: row1 - row0 },
       band,
     );
-    let lo = Infinity,
-      hi = -Infinity;
-    for (const v of values)
+    let lo = Infinity;
+    let hi = -Infinity;
+    for (const v of values) {
       if (v - v === 0) {
-        if (v < lo) lo = v;
-        if (v > hi) hi = v;
+        if (v < lo) {
+          lo = v;
+        }
+        if (v > hi) {
+          hi = v;
+        }
       }
-    if (!(hi >= lo)) continue;
+    }
+    if (!(hi >= lo)) {
+      continue;
+    }
     const h = emptyHistogram(lo, hi > lo ? hi : lo + 1e-6, 256);
     addToHistogram(h, values);
     return h;

@@ -40,10 +40,10 @@ export function PinList({
       )}
       <ul className="-mx-2">
         {pins.map((p, i) => {
-          const { state, missed } = pinState(p, i, values),
-            m = STATE[state],
-            Icon = m.icon,
-            e = p.expected;
+          const { state, missed } = pinState(p, i, values);
+          const m = STATE[state];
+          const Icon = m.icon;
+          const e = p.expected;
           return (
             <li
               key={p.id}
@@ -89,32 +89,32 @@ function Expect({
   values: PlaceValues | undefined;
   at: number;
 }) {
-  const [open, setOpen] = useState(false),
-    { update } = usePinEdits(study.id),
-    bands = [
-      ...new Set(
-        (values?.scenes ?? [])
-          .filter((s) => !s.classes)
-          .flatMap((s) =>
-            s.bands.filter((b) => !["angle", "hidden"].includes(b.role)).map((b) => b.key),
-          ),
-      ),
-    ],
-    first = bands[0] ?? "";
+  const [open, setOpen] = useState(false);
+  const { update } = usePinEdits(study.id);
+  const bands = [
+    ...new Set(
+      (values?.scenes ?? [])
+        .filter((s) => !s.classes)
+        .flatMap((s) =>
+          s.bands.filter((b) => !["angle", "hidden"].includes(b.role)).map((b) => b.key),
+        ),
+    ),
+  ];
+  const first = bands[0] ?? "";
   const valueOf = (sceneId: string | null, band: string): number => {
     const found = (values?.scenes ?? [])
       .filter((s) => sceneId === null || s.sceneId === sceneId)
       .flatMap((s) => {
-        const k = s.bands.findIndex((b) => b.key === band),
-          x = k < 0 ? null : s.values[at]?.[k];
+        const k = s.bands.findIndex((b) => b.key === band);
+        const x = k < 0 ? null : s.values[at]?.[k];
         return x == null ? [] : [x];
       })
       .sort((a, b) => a - b);
     return found.length ? Math.round(found[found.length >> 1]! * 10) / 10 : 0;
   };
-  const [draft, setDraft] = useState<Expectation | null>(null),
-    e = draft ??
-      pin.expected ?? { sceneId: null, band: first, value: valueOf(null, first), tolerance: 2 };
+  const [draft, setDraft] = useState<Expectation | null>(null);
+  const e = draft ??
+    pin.expected ?? { sceneId: null, band: first, value: valueOf(null, first), tolerance: 2 };
   return (
     <Pop
       label={`What ${pin.name} is expected to show`}

@@ -13,7 +13,10 @@ import type { spectraOf } from "./values";
 
 const OTHERS = ["#1f6658", "#8a5a9e", "#a9760b", "#5b6866", "#3b7f9b"];
 
-/** Reflectance over wavelength at one place, a line a date; before is blue and after clay, as everywhere. `label`: in place of the date. */
+/**
+ * Reflectance over wavelength at one place, a line a date; before is blue and after clay, as
+ * everywhere. `label`: in place of the date.
+ */
 export function Spectra({
   spectra,
   beforeId,
@@ -23,15 +26,15 @@ export function Spectra({
   beforeId: string | null;
   afterId: string | null;
 }) {
-  const all = [...new Set(spectra.flatMap((s) => s.points.map((p) => p.nm)))].sort((a, b) => a - b),
-    name = (s: (typeof spectra)[0]) =>
-      s.label ?? (s.acquiredAt ? dayYear(s.acquiredAt) : "no date"),
-    rows = all.map((nm) => ({
-      nm,
-      ...Object.fromEntries(
-        spectra.map((s) => [s.sceneId, s.points.find((p) => p.nm === nm)?.value ?? null]),
-      ),
-    }));
+  const all = [...new Set(spectra.flatMap((s) => s.points.map((p) => p.nm)))].sort((a, b) => a - b);
+  const name = (s: (typeof spectra)[0]) =>
+    s.label ?? (s.acquiredAt ? dayYear(s.acquiredAt) : "no date");
+  const rows = all.map((nm) => ({
+    nm,
+    ...Object.fromEntries(
+      spectra.map((s) => [s.sceneId, s.points.find((p) => p.nm === nm)?.value ?? null]),
+    ),
+  }));
   const color = (s: (typeof spectra)[0], k: number) =>
     s.sceneId === beforeId
       ? "#3f6aa8"

@@ -21,7 +21,10 @@ import { Spectra } from "./Spectra";
 
 const COLORS = ["#1f6658", "#8a5a9e", "#a9760b", "#3b7f9b", "#7a6a4f", "#5b6866", "#b85c8e"];
 
-/** What every date shows at one place: a plot over time, the numbers, and the way to keep it as a pin. */
+/**
+ * What every date shows at one place: a plot over time, the numbers, and the way to keep it as a
+ * pin.
+ */
 export function SpotCard({
   study,
   place,
@@ -35,40 +38,40 @@ export function SpotCard({
   version: string;
   onClose(): void;
 }) {
-  const [size, setSize] = useState("3"),
-    [keeping, setKeeping] = useState<string | null>(null),
-    [plot, setPlot] = useState("spectrum"),
-    v = useValues(study.id, [place], Number(size), version),
-    { create } = usePinEdits(study.id);
-  const data = v.data,
-    spectra = data ? spectraOf(data, 0) : [],
-    asSpectra = spectra.length > 0 && plot === "spectrum",
-    series = data ? seriesOf(data, 0) : [],
-    times = [...new Set(series.flatMap((s) => s.points.map((p) => p.t)))].sort((a, b) => a - b),
-    rows = times.map((t) => ({
-      t,
-      ...Object.fromEntries(
-        series.map((s) => [s.key, s.points.find((p) => p.t === t)?.value ?? null]),
-      ),
-    }));
-  const { beforeId, afterId } = study.compare ?? { beforeId: null, afterId: null },
-    timeOf = (id: string | null) => {
-      const s = data?.scenes.find((x) => x.sceneId === id);
-      return s?.acquiredAt ? Date.parse(s.acquiredAt) : null;
-    },
-    marks = [
-      [timeOf(beforeId), "#3f6aa8"],
-      [timeOf(afterId), "#b9562b"],
-      [study.eventAt ? Date.parse(study.eventAt) : null, "#1d2a2b"],
-    ] as const;
+  const [size, setSize] = useState("3");
+  const [keeping, setKeeping] = useState<string | null>(null);
+  const [plot, setPlot] = useState("spectrum");
+  const v = useValues(study.id, [place], Number(size), version);
+  const { create } = usePinEdits(study.id);
+  const data = v.data;
+  const spectra = data ? spectraOf(data, 0) : [];
+  const asSpectra = spectra.length > 0 && plot === "spectrum";
+  const series = data ? seriesOf(data, 0) : [];
+  const times = [...new Set(series.flatMap((s) => s.points.map((p) => p.t)))].sort((a, b) => a - b);
+  const rows = times.map((t) => ({
+    t,
+    ...Object.fromEntries(
+      series.map((s) => [s.key, s.points.find((p) => p.t === t)?.value ?? null]),
+    ),
+  }));
+  const { beforeId, afterId } = study.compare ?? { beforeId: null, afterId: null };
+  const timeOf = (id: string | null) => {
+    const s = data?.scenes.find((x) => x.sceneId === id);
+    return s?.acquiredAt ? Date.parse(s.acquiredAt) : null;
+  };
+  const marks = [
+    [timeOf(beforeId), "#3f6aa8"],
+    [timeOf(afterId), "#b9562b"],
+    [study.eventAt ? Date.parse(study.eventAt) : null, "#1d2a2b"],
+  ] as const;
   const dated =
-      data?.scenes.filter(
-        (s) =>
-          s.acquiredAt && !s.problem && s.bands.length > 0 && s.values[0]!.some((x) => x !== null),
-      ) ?? [],
-    still = data?.scenes.filter((s) => !s.acquiredAt && !s.problem) ?? [],
-    troubled = data?.scenes.filter((s) => s.problem) ?? [],
-    keys = series.map((s) => s.key);
+    data?.scenes.filter(
+      (s) =>
+        s.acquiredAt && !s.problem && s.bands.length > 0 && s.values[0]!.some((x) => x !== null),
+    ) ?? [];
+  const still = data?.scenes.filter((s) => !s.acquiredAt && !s.problem) ?? [];
+  const troubled = data?.scenes.filter((s) => s.problem) ?? [];
+  const keys = series.map((s) => s.key);
   return (
     <section
       aria-label="Values at this place"
@@ -98,7 +101,7 @@ export function SpotCard({
           label="Cells"
           value={size}
           onChange={setSize}
-          options={SIZES.map((s) => ({ value: s as string, name: `${s} x ${s}` }))}
+          options={SIZES.map((s) => ({ value: s, name: `${s} x ${s}` }))}
         />
       </div>
       {v.error ? (
@@ -215,8 +218,8 @@ export function SpotCard({
                       {day(s.acquiredAt!)}
                     </td>
                     {keys.map((k) => {
-                      const i = s.bands.findIndex((b) => b.key === k),
-                        x = i < 0 ? null : s.values[0]![i];
+                      const i = s.bands.findIndex((b) => b.key === k);
+                      const x = i < 0 ? null : s.values[0]![i];
                       return (
                         <td key={k} className="text-right font-mono">
                           {x == null ? "–" : number(x, s.bands[i]!.role === "reflectance" ? 3 : 2)}
@@ -229,7 +232,7 @@ export function SpotCard({
                         : s.bands
                             .flatMap((b, i) =>
                               b.role === "angle" && s.values[0]![i] != null
-                                ? [`incidence ${number(s.values[0]![i]!, 0)}°`]
+                                ? [`incidence ${number(s.values[0]![i], 0)}°`]
                                 : b.role === "hidden" && s.values[0]![i]
                                   ? ["layover or shadow"]
                                   : [],
@@ -250,7 +253,7 @@ export function SpotCard({
                     ? "nodata"
                     : s.classes
                       ? s.classes.find((c) => c.label === s.values[0]![i])?.name
-                      : `${number(s.values[0]![i]!, 1)} ${b.unit}`}
+                      : `${number(s.values[0]![i], 1)} ${b.unit}`}
                 </span>
               ))}
             </p>
@@ -268,7 +271,7 @@ export function SpotCard({
               className="mt-2 flex gap-2"
               onSubmit={(e) => {
                 e.preventDefault();
-                if (keeping?.trim())
+                if (keeping?.trim()) {
                   create.mutate(
                     { name: keeping.trim(), lon: place[0], lat: place[1], expected: null },
                     {
@@ -278,6 +281,7 @@ export function SpotCard({
                       },
                     },
                   );
+                }
               }}
             >
               <input

@@ -27,9 +27,9 @@ export const useValues = (
   });
 
 export function usePinEdits(studyId: string) {
-  const q = useQueryClient(),
-    onSuccess = () => void q.invalidateQueries({ queryKey: keys.pins(studyId) }),
-    onError = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
+  const q = useQueryClient();
+  const onSuccess = () => void q.invalidateQueries({ queryKey: keys.pins(studyId) });
+  const onError = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   return {
     create: useMutation({
       mutationFn: (p: Omit<Pin, "id">) => api<Pin>("POST", `/studies/${studyId}/pins`, p),

@@ -30,19 +30,24 @@ export interface PlaceValues {
 export type Place = [lon: number, lat: number];
 
 export type PinState = "met" | "missed" | "unknown" | "free";
-/** Whether a pin shows what it is expected to: on the scene it names, or on every scene that has the band and a value there. */
+/**
+ * Whether a pin shows what it is expected to: on the scene it names, or on every scene that has the
+ * band and a value there.
+ */
 export function pinState(
   p: Pin,
   at: number,
   v: PlaceValues | undefined,
 ): { state: PinState; missed: { sceneId: string; value: number }[] } {
   const e = p.expected;
-  if (!e) return { state: "free", missed: [] };
+  if (!e) {
+    return { state: "free", missed: [] };
+  }
   const found = (v?.scenes ?? [])
     .filter((s) => e.sceneId === null || s.sceneId === e.sceneId)
     .flatMap((s) => {
-      const k = s.bands.findIndex((b) => b.key === e.band),
-        x = k < 0 ? null : s.values[at]?.[k];
+      const k = s.bands.findIndex((b) => b.key === e.band);
+      const x = k < 0 ? null : s.values[at]?.[k];
       return x == null ? [] : [{ sceneId: s.sceneId, value: x }];
     });
   const missed = found.filter((f) => Math.abs(f.value - e.value) > e.tolerance);
@@ -58,15 +63,19 @@ export function seriesOf(
     string,
     { key: string; unit: string; points: { t: number; value: number; sceneId: string }[] }
   >();
-  for (const s of v.scenes)
-    if (s.acquiredAt && !s.classes)
+  for (const s of v.scenes) {
+    if (s.acquiredAt && !s.classes) {
       s.bands.forEach((b, k) => {
         const x = s.values[at]?.[k];
-        if (x == null || ["angle", "hidden", "elevation", "quality"].includes(b.role)) return;
+        if (x == null || ["angle", "hidden", "elevation", "quality"].includes(b.role)) {
+          return;
+        }
         const one = all.get(b.key) ?? { key: b.key, unit: b.unit, points: [] };
         one.points.push({ t: Date.parse(s.acquiredAt!), value: x, sceneId: s.sceneId });
         all.set(b.key, one);
       });
+    }
+  }
   return [...all.values()].map((s) => ({ ...s, points: s.points.sort((a, b) => a.t - b.t) }));
 }
 

@@ -22,7 +22,10 @@ const MARK: Record<BoardCell["state"], { icon: typeof Check; className: string; 
 
 const CHAIN_NAMES: Record<Family, string> = { radar: "Radar chain", optical: "Optical chain" };
 
-/** Scenes down, steps across. A column head is the setting for every date; a cell is what one date looks like there. */
+/**
+ * Scenes down, steps across. A column head is the setting for every date; a cell is what one date
+ * looks like there.
+ */
 export function Board({
   study,
   view,
@@ -36,14 +39,14 @@ export function Board({
   families: readonly Family[];
   onFamily(f: Family): void;
 }) {
-  const { family } = view,
-    steps = STEPS_OF[family],
-    words = STEP_WORDS[family],
-    columns = { gridTemplateColumns: `104px repeat(${steps.length}, minmax(72px, 1fr))` },
-    { sceneId, step, pick } = useDesk(),
-    grid = useRef<HTMLDivElement>(null),
-    inside = view.rows.filter((r) => !view.heldOut.includes(r.sceneId)),
-    left = inside.filter((r) => !r.ready).length;
+  const { family } = view;
+  const steps = STEPS_OF[family];
+  const words = STEP_WORDS[family];
+  const columns = { gridTemplateColumns: `104px repeat(${steps.length}, minmax(72px, 1fr))` };
+  const { sceneId, step, pick } = useDesk();
+  const grid = useRef<HTMLDivElement>(null);
+  const inside = view.rows.filter((r) => !view.heldOut.includes(r.sceneId));
+  const left = inside.filter((r) => !r.ready).length;
   const focus = (row: number, col: number) => {
     (grid.current?.querySelector(`[data-at="${row}.${col}"]`) as HTMLElement | null)?.focus();
   };
@@ -142,12 +145,12 @@ export function Board({
         </div>
         {view.rows.map((r, i) => {
           const side =
-              r.sceneId === study.compare?.beforeId
-                ? "before"
-                : r.sceneId === study.compare?.afterId
-                  ? "after"
-                  : null,
-            held = view.heldOut.includes(r.sceneId);
+            r.sceneId === study.compare?.beforeId
+              ? "before"
+              : r.sceneId === study.compare?.afterId
+                ? "after"
+                : null;
+          const held = view.heldOut.includes(r.sceneId);
           return (
             <div key={r.sceneId} role="row" className="mb-1 grid gap-1" style={columns}>
               <div
@@ -226,9 +229,9 @@ function Cell({
   onPick(): void;
   onKey(e: React.KeyboardEvent): void;
 }) {
-  const m = MARK[cell.state],
-    warned = cell.warnings.length > 0 && !["skipped", "held"].includes(cell.state),
-    Icon = warned && cell.state !== "error" ? AlertTriangle : m.icon;
+  const m = MARK[cell.state];
+  const warned = cell.warnings.length > 0 && !["skipped", "held"].includes(cell.state);
+  const Icon = warned && cell.state !== "error" ? AlertTriangle : m.icon;
   const text =
     cell.state === "running" && cell.progress !== undefined
       ? `${Math.round(cell.progress * 100)} %`
@@ -302,7 +305,9 @@ function move(
       [number, number]
     >
   )[e.key];
-  if (!d) return;
+  if (!d) {
+    return;
+  }
   e.preventDefault();
   focus(Math.max(-1, Math.min(rows - 1, row + d[0])), Math.max(0, Math.min(cols - 1, col + d[1])));
 }

@@ -13,14 +13,14 @@ export function GridSystem({
   proposed: Crs;
   onPick(crs: Crs): void;
 }) {
-  const [open, setOpen] = useState(false),
-    [code, setCode] = useState(""),
-    [problem, setProblem] = useState<string | null>(null),
-    all = [
-      proposed,
-      LONLAT,
-      ...(crs.code !== proposed.code && crs.code !== LONLAT.code ? [crs] : []),
-    ];
+  const [open, setOpen] = useState(false);
+  const [code, setCode] = useState("");
+  const [problem, setProblem] = useState<string | null>(null);
+  const all = [
+    proposed,
+    LONLAT,
+    ...(crs.code !== proposed.code && crs.code !== LONLAT.code ? [crs] : []),
+  ];
   const find = async () => {
     setProblem(null);
     try {

@@ -12,17 +12,19 @@ import {
 import { Bar, Button, Warning } from "../ui/controls";
 import type { PrepareView } from "./chainState";
 
-/** What the chain lacks and the archive has: orbit files and elevation, each fetched with one click. */
+/**
+ * What the chain lacks and the archive has: orbit files and elevation, each fetched with one click.
+ */
 export function Offers({ study, view }: { study: Study; view: PrepareView }) {
-  const archive = useArchive().data,
-    lacking = useLacking(
-      study.id,
-      !!archive?.set && !archive.problem,
-      `${view.rows.length}.${view.orbits.length}.${view.elevations.length}`,
-    ).data,
-    fetching = useFetching(study.id),
-    fetchItems = useFetchItems(study.id);
-  if (fetching.length)
+  const archive = useArchive().data;
+  const lacking = useLacking(
+    study.id,
+    !!archive?.set && !archive.problem,
+    `${view.rows.length}.${view.orbits.length}.${view.elevations.length}`,
+  ).data;
+  const fetching = useFetching(study.id);
+  const fetchItems = useFetchItems(study.id);
+  if (fetching.length) {
     return (
       <Section title="Archive">
         {fetching.map((r) => (
@@ -36,16 +38,20 @@ export function Offers({ study, view }: { study: Study; view: PrepareView }) {
         ))}
       </Section>
     );
-  if (!lacking) return null;
-  const orbits = [
-      ...new Map(
-        lacking.orbits.flatMap((o) => (o.item ? [[o.item.id, o.item] as const] : [])),
-      ).values(),
-    ],
-    none = lacking.orbits.filter((o) => !o.item),
-    tiles = lacking.elevation?.items ?? [];
-  if (!lacking.problem && orbits.length === 0 && none.length === 0 && !lacking.elevation)
+  }
+  if (!lacking) {
     return null;
+  }
+  const orbits = [
+    ...new Map(
+      lacking.orbits.flatMap((o) => (o.item ? [[o.item.id, o.item] as const] : [])),
+    ).values(),
+  ];
+  const none = lacking.orbits.filter((o) => !o.item);
+  const tiles = lacking.elevation?.items ?? [];
+  if (!lacking.problem && orbits.length === 0 && none.length === 0 && !lacking.elevation) {
+    return null;
+  }
   const offer = (text: string, kind: "orbit" | "elevation", items: Found[], act: string) => (
     <div className="mb-2 flex items-center justify-between gap-3 last:mb-0">
       <span>{text}</span>

@@ -5,7 +5,6 @@ import { proposeGrid } from "@hindglance/core/chain/proposeGrid";
 import { FormulaError, parseFormula } from "@hindglance/core/formula/formula";
 import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
 import { formulaNames } from "@hindglance/core/graph/steps/optical";
-import type { ImageInfo } from "@hindglance/core/graph/image";
 import { outline } from "@hindglance/core/grid/grid";
 import { INDICES } from "@hindglance/core/optical/indices";
 import { bandOfColour } from "@hindglance/core/optical/wavelengths";
@@ -56,9 +55,9 @@ export function OpticalSettings({
   change: Change;
 }): ReactNode {
   const others = view.rows.filter(
-      (r) => r.sceneId !== row?.sceneId && !view.heldOut.includes(r.sceneId),
-    ),
-    dates = others.map((r) => ({ value: r.sceneId, name: r.name, note: r.label }));
+    (r) => r.sceneId !== row?.sceneId && !view.heldOut.includes(r.sceneId),
+  );
+  const dates = others.map((r) => ({ value: r.sceneId, name: r.name, note: r.label }));
   const flag = (label: string, value: boolean, set: (v: boolean) => void) => (
     <Row label={label}>
       <Choice
@@ -214,13 +213,13 @@ export function OpticalSettings({
         </>
       );
     case "grid": {
-      const g = c.grid.grid,
-        degrees = isGeographic(g.crs),
-        cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1],
-        ring =
-          study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
-          outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)),
-        regrid = (m: number, crs: Crs) => change("grid", { grid: proposeGrid(ring, m, crs) });
+      const g = c.grid.grid;
+      const degrees = isGeographic(g.crs);
+      const cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1];
+      const ring =
+        study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
+        outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y));
+      const regrid = (m: number, crs: Crs) => change("grid", { grid: proposeGrid(ring, m, crs) });
       return (
         <>
           {!scene && (
@@ -268,7 +267,10 @@ export function OpticalSettings({
   }
 }
 
-/** Ready indices to switch on and off, and formulas of one's own that are checked while they are typed. */
+/**
+ * Ready indices to switch on and off, and formulas of one's own that are checked while they are
+ * typed.
+ */
 function IndexSettings({
   c,
   study,
@@ -280,30 +282,30 @@ function IndexSettings({
   row: BoardRow | null;
   change: Change;
 }) {
-  const scene = useScenes(study.id).data?.find((s) => s.id === row?.sceneId),
-    { outputs } = c.indices,
-    bands = scene?.info?.bands ?? [],
-    names = scene?.info
-      ? [
-          ...formulaNames({
-            ...(scene.info as ImageInfo),
-            bands: bands.map((b) => ({
-              ...b,
-              role: b.role === "dn" ? ("reflectance" as const) : b.role,
-            })),
-          }).keys(),
-        ]
-      : [];
-  const set = (next: typeof outputs) => change("indices", { outputs: next, on: true }),
-    own = outputs
-      .map((o, k) => [o, k] as const)
-      .filter(([o]) => !INDICES.some((i) => i.name === o.name && i.formula === o.formula));
+  const scene = useScenes(study.id).data?.find((s) => s.id === row?.sceneId);
+  const { outputs } = c.indices;
+  const bands = scene?.info?.bands ?? [];
+  const names = scene?.info
+    ? [
+        ...formulaNames({
+          ...scene.info,
+          bands: bands.map((b) => ({
+            ...b,
+            role: b.role === "dn" ? ("reflectance" as const) : b.role,
+          })),
+        }).keys(),
+      ]
+    : [];
+  const set = (next: typeof outputs) => change("indices", { outputs: next, on: true });
+  const own = outputs
+    .map((o, k) => [o, k] as const)
+    .filter(([o]) => !INDICES.some((i) => i.name === o.name && i.formula === o.formula));
   return (
     <>
       <div className="mb-3 flex flex-wrap gap-1.5" role="group" aria-label="Ready indices">
         {INDICES.map((i) => {
-          const k = outputs.findIndex((o) => o.name === i.name && o.formula === i.formula),
-            lacks = i.needs.filter((n) => bandOfColour(bands, n) < 0);
+          const k = outputs.findIndex((o) => o.name === i.name && o.formula === i.formula);
+          const lacks = i.needs.filter((n) => bandOfColour(bands, n) < 0);
           return (
             <Chip
               key={i.id}
@@ -361,12 +363,13 @@ function NewFormula({
   onAdd(o: { name: string; formula: string }): void;
 }) {
   const [open, setOpen] = useState(false);
-  if (!open)
+  if (!open) {
     return (
       <Button tone="quiet" className="mb-2 h-7 px-2" onClick={() => setOpen(true)}>
         <Plus size={14} aria-hidden />A formula of your own
       </Button>
     );
+  }
   return (
     <FormulaRow
       output={{ name: "", formula: "" }}
@@ -395,18 +398,20 @@ function FormulaRow({
   onSave(o: { name: string; formula: string }): void;
   onDrop(): void;
 }) {
-  const [name, setName] = useState(output.name),
-    [formula, setFormula] = useState(output.formula),
-    wrong = formula.trim() ? problemIn(formula, names) : null,
-    twice = taken.includes(name.trim()),
-    changed = name.trim() !== output.name || formula !== output.formula,
-    fine = !!name.trim() && !!formula.trim() && !wrong && !twice;
+  const [name, setName] = useState(output.name);
+  const [formula, setFormula] = useState(output.formula);
+  const wrong = formula.trim() ? problemIn(formula, names) : null;
+  const twice = taken.includes(name.trim());
+  const changed = name.trim() !== output.name || formula !== output.formula;
+  const fine = !!name.trim() && !!formula.trim() && !wrong && !twice;
   return (
     <form
       className="mb-3 rounded-card border border-line bg-white p-2"
       onSubmit={(e) => {
         e.preventDefault();
-        if (fine) onSave({ name: name.trim(), formula });
+        if (fine) {
+          onSave({ name: name.trim(), formula });
+        }
       }}
     >
       <div className="mb-1.5 flex gap-1.5">
@@ -470,7 +475,9 @@ function problemIn(formula: string, names: string[]): FormulaError | null {
     parseFormula(formula, names);
     return null;
   } catch (e) {
-    if (e instanceof FormulaError) return e;
+    if (e instanceof FormulaError) {
+      return e;
+    }
     throw e;
   }
 }

@@ -41,13 +41,17 @@ const familiesOf = (scenes: readonly Scene[]): Family[] => [
 ];
 
 export function PreparePage() {
-  const study = useOutletContext<Study>(),
-    scenes = useScenes(study.id).data,
-    families = useMemo(() => familiesOf(scenes ?? []), [scenes]),
-    [wanted, setWanted] = useState<Family | null>(null);
-  if (!scenes) return <p className="p-6 text-soft">Loading …</p>;
+  const study = useOutletContext<Study>();
+  const scenes = useScenes(study.id).data;
+  const families = useMemo(() => familiesOf(scenes ?? []), [scenes]);
+  const [wanted, setWanted] = useState<Family | null>(null);
+  if (!scenes) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
   const family = wanted && families.includes(wanted) ? wanted : families[0];
-  if (!family) return <NothingYet studyId={study.id} />;
+  if (!family) {
+    return <NothingYet studyId={study.id} />;
+  }
   return (
     <FamilyPage
       key={`${study.id}.${family}`}
@@ -97,28 +101,29 @@ function usePictures(
   box: { input: FieldBox; output: FieldBox } | null,
   haze: boolean,
 ) {
-  const a = useMemo(() => (input ? bandsOfLook(input.info.bands, look) : [0]), [input, look]),
-    b = useMemo(() => (output ? bandsOfLook(output.info.bands, look) : [0]), [output, look]);
+  const a = useMemo(() => (input ? bandsOfLook(input.info.bands, look) : [0]), [input, look]);
+  const b = useMemo(() => (output ? bandsOfLook(output.info.bands, look) : [0]), [output, look]);
   // Figures of in stand beside those of out only where both are of one band.
-  const fa = useFields(input?.hash ?? null, null, input ? a : []),
-    fb = useFields(output?.hash ?? null, null, output ? b : []),
-    sameBand =
-      family === "radar" || input?.info.bands[a[0]!]?.name === output?.info.bands[b[0]!]?.name,
-    fields = {
-      input: useField(sameBand ? (input?.hash ?? null) : null, box?.input ?? null, a[0]),
-      output: useField(output?.hash ?? null, box?.output ?? null, b[0]),
-    };
+  const fa = useFields(input?.hash ?? null, null, input ? a : []);
+  const fb = useFields(output?.hash ?? null, null, output ? b : []);
+  const sameBand =
+    family === "radar" || input?.info.bands[a[0]!]?.name === output?.info.bands[b[0]!]?.name;
+  const fields = {
+    input: useField(sameBand ? (input?.hash ?? null) : null, box?.input ?? null, a[0]),
+    output: useField(output?.hash ?? null, box?.output ?? null, b[0]),
+  };
   const pictures = useMemo((): Pictures => {
-    const sa = stretchesOf(fa.length ? fa : NONE),
-      sb = stretchesOf(fb.length ? fb : NONE),
-      level =
-        family === "optical" ||
-        (fa[0] && fb[0] && fa[0].unit === fb[0].unit && Math.abs(fa[0].mean - fb[0].mean) < 5),
-      same =
-        a.length === b.length &&
-        input?.info.bands[a[0]!]?.role === output?.info.bands[b[0]!]?.role &&
-        level;
-    // One stretch for both sides where they are on one level, so that a difference seen is a difference made.
+    const sa = stretchesOf(fa.length ? fa : NONE);
+    const sb = stretchesOf(fb.length ? fb : NONE);
+    const level =
+      family === "optical" ||
+      (fa[0] && fb[0] && fa[0].unit === fb[0].unit && Math.abs(fa[0].mean - fb[0].mean) < 5);
+    const same =
+      a.length === b.length &&
+      input?.info.bands[a[0]!]?.role === output?.info.bands[b[0]!]?.role &&
+      level;
+    // One stretch for both sides where they are on one level, so that a difference seen is a
+    // difference made.
     const both = sa && sb && same ? (family === "optical" ? joint(sa, sb) : sa) : null;
     const seen = (x: Stretch[] | null) =>
       x && family === "optical" && look === "natural" && x.length === 3 ? inCommon(x) : x;
@@ -142,25 +147,31 @@ function FamilyPage({
   families: readonly Family[];
   onFamily(f: Family): void;
 }) {
-  const p = usePrepare(study.id, family),
-    desk = useDesk(),
-    { open, pick } = desk;
+  const p = usePrepare(study.id, family);
+  const desk = useDesk();
+  const { open, pick } = desk;
   useEffect(() => {
     open(study.id, family);
   }, [open, study.id, family]);
-  const view = p.view,
-    inside = useMemo(
-      () => view?.rows.filter((r) => !view.heldOut.includes(r.sceneId)) ?? [],
-      [view],
-    );
+  const view = p.view;
+  const inside = useMemo(
+    () => view?.rows.filter((r) => !view.heldOut.includes(r.sceneId)) ?? [],
+    [view],
+  );
   const row =
     inside.find((r) => r.sceneId === desk.sceneId) ??
     inside.find((r) => r.sceneId === study.compare?.afterId) ??
     inside.at(-1) ??
     null;
   useEffect(() => {
-    if (row && desk.studyId === study.id && desk.family === family && desk.sceneId !== row.sceneId)
+    if (
+      row &&
+      desk.studyId === study.id &&
+      desk.family === family &&
+      desk.sceneId !== row.sceneId
+    ) {
       pick(row.sceneId, desk.step);
+    }
   }, [row, desk.sceneId, desk.step, desk.studyId, desk.family, family, pick, study.id]);
   const { undo } = p;
   useEffect(() => {
@@ -178,67 +189,72 @@ function FamilyPage({
     return () => window.removeEventListener("keydown", key);
   }, [undo]);
 
-  const mine = desk.family === family && desk.studyId === study.id,
-    step = mine ? desk.step : STEPS_OF[family][0]!;
+  const mine = desk.family === family && desk.studyId === study.id;
+  const step = mine ? desk.step : STEPS_OF[family][0]!;
   const chainKey = view
-      ? JSON.stringify([view.chain, view.exceptions, view.heldOut, view.orbits.length, row?.result])
-      : "",
-    nodes = useStepNodes(
-      study.id,
-      family,
-      p.saving ? null : (row?.sceneId ?? null),
-      step,
-      chainKey,
-    );
-  const [marking, setMarking] = useState<"field" | "preview" | null>(null),
-    [field, setField] = useState<{ key: string; input: FieldBox; output: FieldBox } | null>(null),
-    frame = nodes.data
-      ? `${row?.sceneId}/${nodes.data.output.info.grid.crs.code}/${nodes.data.input.info.grid.crs.code}/${nodes.data.input.info.grid.width}`
-      : "",
-    box = field && field.key === frame ? field : null;
-  const [look, setLook] = useState<Look | null>(null),
-    [haze, setHaze] = useState(false),
-    [preview, setPreview] = useState<[number, number, number, number] | null>(null),
-    [spot, setSpot] = useState<[number, number] | null>(null);
+    ? JSON.stringify([view.chain, view.exceptions, view.heldOut, view.orbits.length, row?.result])
+    : "";
+  const nodes = useStepNodes(
+    study.id,
+    family,
+    p.saving ? null : (row?.sceneId ?? null),
+    step,
+    chainKey,
+  );
+  const [marking, setMarking] = useState<"field" | "preview" | null>(null);
+  const [field, setField] = useState<{ key: string; input: FieldBox; output: FieldBox } | null>(
+    null,
+  );
+  const frame = nodes.data
+    ? `${row?.sceneId}/${nodes.data.output.info.grid.crs.code}/${nodes.data.input.info.grid.crs.code}/${nodes.data.input.info.grid.width}`
+    : "";
+  const box = field && field.key === frame ? field : null;
+  const [look, setLook] = useState<Look | null>(null);
+  const [haze, setHaze] = useState(false);
+  const [preview, setPreview] = useState<[number, number, number, number] | null>(null);
+  const [spot, setSpot] = useState<[number, number] | null>(null);
   const made =
-      view && step === "indices"
-        ? (view.chain.indices as unknown as { outputs: { name: string }[] }).outputs[0]?.name
-        : undefined,
-    looks = nodes.data && family === "optical" ? looksOf(nodes.data.output.info.bands) : [],
-    shownLook =
-      look && looks.some((l) => l.value === look) ? look : made ? bandLook(made) : "natural",
-    levels = haze && !!nodes.data?.levels;
+    view && step === "indices"
+      ? (view.chain.indices as unknown as { outputs: { name: string }[] }).outputs[0]?.name
+      : undefined;
+  const looks = nodes.data && family === "optical" ? looksOf(nodes.data.output.info.bands) : [];
+  const shownLook =
+    look && looks.some((l) => l.value === look) ? look : made ? bandLook(made) : "natural";
+  const levels = haze && !!nodes.data?.levels;
   const {
-      pictures,
-      fields: { input, output },
-    } = usePictures(
-      family,
-      nodes.data?.input ?? null,
-      nodes.data?.output ?? null,
-      family === "radar" ? "none" : shownLook,
-      box,
-      levels,
-    ),
-    what =
-      family === "optical" && nodes.data
-        ? (nodes.data.output.info.bands[pictures.output.bands[0]!]?.name ?? null)
-        : null;
+    pictures,
+    fields: { input, output },
+  } = usePictures(
+    family,
+    nodes.data?.input ?? null,
+    nodes.data?.output ?? null,
+    family === "radar" ? "none" : shownLook,
+    box,
+    levels,
+  );
+  const what =
+    family === "optical" && nodes.data
+      ? (nodes.data.output.info.bands[pictures.output.bands[0]!]?.name ?? null)
+      : null;
 
-  if (p.error)
+  if (p.error) {
     return (
       <div className="m-auto w-[440px]">
         <Problem>{sayError(p.error)}</Problem>
       </div>
     );
-  if (!view || !mine) return <p className="p-6 text-soft">Loading …</p>;
-  const scene = desk.only && row ? row.sceneId : null,
-    on = settingsOf(STEPS_OF[family], view.chain, view.exceptions, scene ?? "")[step]!.on,
-    words = STEP_WORDS[family][step]!.name,
-    before = previousName(family, view.chain, step),
-    names: [string, string] = [
-      before,
-      `${words}${row ? `, ${row.label}${row.tag ? ` ${row.tag}` : ""}` : ""}`,
-    ];
+  }
+  if (!view || !mine) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
+  const scene = desk.only && row ? row.sceneId : null;
+  const on = settingsOf(STEPS_OF[family], view.chain, view.exceptions, scene ?? "")[step]!.on;
+  const words = STEP_WORDS[family][step]!.name;
+  const before = previousName(family, view.chain, step);
+  const names: [string, string] = [
+    before,
+    `${words}${row ? `, ${row.label}${row.tag ? ` ${row.tag}` : ""}` : ""}`,
+  ];
   const toggle = () => p.set(changed(view, step, { on: !on }, scene));
   return (
     <Workspace
@@ -327,7 +343,9 @@ function FamilyPage({
             marking={marking === "field"}
             onMark={(m) => {
               setMarking(m ? "field" : null);
-              if (m) setField(null);
+              if (m) {
+                setField(null);
+              }
             }}
             marked={!!box}
             what={what}
@@ -360,7 +378,10 @@ function FamilyPage({
 /** The last step before this one that is not skipped. */
 function previousName(family: Family, chain: Chain, step: string): string {
   const order = STEPS_OF[family];
-  for (let k = order.indexOf(step) - 1; k >= 0; k--)
-    if (chain[order[k]!]!.on) return STEP_WORDS[family][order[k]!]!.name;
+  for (let k = order.indexOf(step) - 1; k >= 0; k--) {
+    if (chain[order[k]!]!.on) {
+      return STEP_WORDS[family][order[k]!]!.name;
+    }
+  }
   return family === "radar" ? "Product" : "Bands";
 }

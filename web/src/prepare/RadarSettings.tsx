@@ -184,13 +184,14 @@ export function RadarSettings({
         </>
       );
     case "terrain": {
-      const g = c.terrain.grid,
-        degrees = isGeographic(g.crs),
-        cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1],
-        ring =
-          study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
-          outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y)),
-        regrid = (m: number, crs: Crs) => change("terrain", { grid: proposeGrid(ring, m, crs) });
+      const g = c.terrain.grid;
+      const degrees = isGeographic(g.crs);
+      const cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1];
+      const ring =
+        study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
+        outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y));
+      const regrid = (m: number, crs: Crs) =>
+        change("terrain", { grid: proposeGrid(ring, m, crs) });
       return (
         <>
           <Row label="Elevation">

@@ -69,24 +69,24 @@ export function StepDesk({
   /** The band that figures are of. */ what: string | null;
   chainKey: string;
 }) {
-  const { step, only, setOnly } = useDesk(),
-    scene = only && row ? row.sceneId : null,
-    { family } = view,
-    c = settingsOf(STEPS_OF[family], view.chain, view.exceptions, scene ?? ""),
-    cell = row?.cells.find((x) => x.step === step),
-    w = STEP_WORDS[family][step]!,
-    on = c[step]!.on,
-    report = useReport(
-      study.id,
-      view,
-      on && row && cell?.state !== "error" && cell?.state !== "blocked" && cell?.state !== "skipped"
-        ? row.sceneId
-        : null,
-      step,
-      chainKey,
-    ),
-    unit = output?.unit ? ` ${output.unit}` : "",
-    digits = output?.unit === "dB" ? 2 : 4;
+  const { step, only, setOnly } = useDesk();
+  const scene = only && row ? row.sceneId : null;
+  const { family } = view;
+  const c = settingsOf(STEPS_OF[family], view.chain, view.exceptions, scene ?? "");
+  const cell = row?.cells.find((x) => x.step === step);
+  const w = STEP_WORDS[family][step]!;
+  const on = c[step]!.on;
+  const report = useReport(
+    study.id,
+    view,
+    on && row && cell?.state !== "error" && cell?.state !== "blocked" && cell?.state !== "skipped"
+      ? row.sceneId
+      : null,
+    step,
+    chainKey,
+  );
+  const unit = output?.unit ? ` ${output.unit}` : "";
+  const digits = output?.unit === "dB" ? 2 : 4;
   const change = (s: string, v: object) => p.set(changed(view, s, v, scene));
   const warnings = [
     ...new Map(
@@ -264,24 +264,26 @@ const both = (a: number | undefined, b: number, d: number) =>
 /** Histograms of in and out over one axis: in is grey, out is green. */
 function InOutBars({ input, output }: { input: Field | null; output: Field | null }) {
   const all = [input, output].filter((f): f is Field => f !== null && f.cells > 0);
-  if (all.length === 0) return <p className="py-6 text-center text-soft">Counting cells …</p>;
-  const lo = Math.min(...all.map((f) => f.histogram.min)),
-    hi = Math.max(...all.map((f) => f.histogram.max)),
-    x = (v: number) => ((v - lo) / (hi - lo)) * 300;
+  if (all.length === 0) {
+    return <p className="py-6 text-center text-soft">Counting cells …</p>;
+  }
+  const lo = Math.min(...all.map((f) => f.histogram.min));
+  const hi = Math.max(...all.map((f) => f.histogram.max));
+  const x = (v: number) => ((v - lo) / (hi - lo)) * 300;
   const density = (f: Field) => {
-      const n = histogramTotal(f.histogram),
-        w = (f.histogram.max - f.histogram.min) / f.histogram.counts.length;
-      return f.histogram.counts.map((c) => c / n / w);
-    },
-    d = all.map(density),
-    top = Math.max(...d.flat());
+    const n = histogramTotal(f.histogram);
+    const w = (f.histogram.max - f.histogram.min) / f.histogram.counts.length;
+    return f.histogram.counts.map((c) => c / n / w);
+  };
+  const d = all.map(density);
+  const top = Math.max(...d.flat());
   const ticks = Array.from({ length: 5 }, (_v, k) => lo + ((k + 0.5) * (hi - lo)) / 5);
   return (
     <svg role="img" aria-label="Histograms of in and out" viewBox="0 0 300 92" className="w-full">
       {all.map((f, k) =>
         d[k]!.map((v, i) => {
-          const w = (f.histogram.max - f.histogram.min) / f.histogram.counts.length,
-            h = (v / top) * 72;
+          const w = (f.histogram.max - f.histogram.min) / f.histogram.counts.length;
+          const h = (v / top) * 72;
           return (
             <rect
               key={`${k}.${i}`}

@@ -66,11 +66,11 @@ interface Shown {
 
 /** In and out of a step: under one curtain where both lie in one frame, else side by side. */
 export function StepPicture({ nodes, ...shown }: Shown & { nodes: StepNodes }) {
-  const input = useMemo(() => displayed(nodes.input), [nodes.input]),
-    output = useMemo(() => displayed(nodes.output), [nodes.output]),
-    one = input.info.grid.crs.code === output.info.grid.crs.code,
-    { names, study, sensor, pictures } = shown;
-  if (one)
+  const input = useMemo(() => displayed(nodes.input), [nodes.input]);
+  const output = useMemo(() => displayed(nodes.output), [nodes.output]);
+  const one = input.info.grid.crs.code === output.info.grid.crs.code;
+  const { names, study, sensor, pictures } = shown;
+  if (one) {
     return (
       <InOut
         key={input.info.grid.crs.code}
@@ -80,6 +80,7 @@ export function StepPicture({ nodes, ...shown }: Shown & { nodes: StepNodes }) {
         levels={pictures.levels ? nodes.levels : null}
       />
     );
+  }
   return (
     <div className="flex h-full">
       <div className="h-full min-w-0 flex-1 border-r-2 border-paper">
@@ -109,20 +110,23 @@ export function StepPicture({ nodes, ...shown }: Shown & { nodes: StepNodes }) {
 }
 
 function useLayer(node: NodeView, p: SidePicture) {
-  const cells = useMemo(() => new NodeCells(node), [node]),
-    source = useMemo(() => sourceOf(cells), [cells]),
-    at = p.bands.map((b) => Math.min(b, node.info.bands.length - 1)),
-    key = `${at.join()} ${JSON.stringify(p.stretches)}`;
+  const cells = useMemo(() => new NodeCells(node), [node]);
+  const source = useMemo(() => sourceOf(cells), [cells]);
+  const at = p.bands.map((b) => Math.min(b, node.info.bands.length - 1));
+  const key = `${at.join()} ${JSON.stringify(p.stretches)}`;
   const layer = useMemo(() => {
-    const s = p.stretches ?? at.map(() => ({ lo: 0, hi: 1 })),
-      b = node.info.bands[at[0]!]!;
-    if (node.info.type === "class8") return classLayer(source, node.info.classes ?? [], 1);
-    if (at.length === 3)
+    const s = p.stretches ?? at.map(() => ({ lo: 0, hi: 1 }));
+    const b = node.info.bands[at[0]!]!;
+    if (node.info.type === "class8") {
+      return classLayer(source, node.info.classes ?? [], 1);
+    }
+    if (at.length === 3) {
       return rgbLayer(
         source,
         at.map((k) => k + 1) as [number, number, number],
         s as [Stretch, Stretch, Stretch],
       );
+    }
     return rampFor(b) === "grey"
       ? greyLayer(source, s[0]!, at[0]! + 1)
       : rampLayer(source, s[0]!, rampById(rampFor(b)), at[0]! + 1);
@@ -146,38 +150,38 @@ function InOut({
   onSpot,
   children,
 }: Shown & { input: NodeView; output: NodeView; levels: NodeView | null }) {
-  const glancing = useUi((s) => s.glancing),
-    [curtain, setCurtain] = useState(0.5),
-    [at, setAt] = useState<[number, number] | null>(null),
-    map = useRef<OlMap | null>(null);
-  const a = useLayer(input, pictures.input),
-    b = useLayer(output, pictures.output),
-    haze = useLayer(levels ?? output, levels ? HAZE_PICTURE : pictures.output),
-    top = levels ? haze : b,
-    frame = isSensorFrame(output.info.grid.crs),
-    grid = useRef(output.info.grid),
-    area = useRef(study.studyArea);
+  const glancing = useUi((s) => s.glancing);
+  const [curtain, setCurtain] = useState(0.5);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const map = useRef<OlMap | null>(null);
+  const a = useLayer(input, pictures.input);
+  const b = useLayer(output, pictures.output);
+  const haze = useLayer(levels ?? output, levels ? HAZE_PICTURE : pictures.output);
+  const top = levels ? haze : b;
+  const frame = isSensorFrame(output.info.grid.crs);
+  const grid = useRef(output.info.grid);
+  const area = useRef(study.studyArea);
   const view = useMemo(() => viewOf(grid.current, null, frame ? null : area.current), [frame]);
   const outline = useMemo(
-      () =>
-        !frame && study.studyArea ? outlineLayer([study.studyArea], output.info.grid.crs) : null,
-      [frame, study.studyArea, output],
-    ),
-    rim = useMemo(() => (preview ? boxLayer(preview) : null), [preview]);
+    () =>
+      !frame && study.studyArea ? outlineLayer([study.studyArea], output.info.grid.crs) : null,
+    [frame, study.studyArea, output],
+  );
+  const rim = useMemo(() => (preview ? boxLayer(preview) : null), [preview]);
   const layers = useMemo(
-      () => [a.layer, top.layer, ...(outline ? [outline] : []), ...(rim ? [rim] : [])],
-      [a.layer, top.layer, outline, rim],
-    ),
-    clips = useMemo(
-      () =>
-        preview
-          ? []
-          : [
-              { layers: [a.layer], side: "left" as const },
-              { layers: [top.layer], side: "right" as const },
-            ],
-      [a.layer, top.layer, preview],
-    );
+    () => [a.layer, top.layer, ...(outline ? [outline] : []), ...(rim ? [rim] : [])],
+    [a.layer, top.layer, outline, rim],
+  );
+  const clips = useMemo(
+    () =>
+      preview
+        ? []
+        : [
+            { layers: [a.layer], side: "left" as const },
+            { layers: [top.layer], side: "right" as const },
+          ],
+    [a.layer, top.layer, preview],
+  );
   useEffect(() => {
     top.layer.setVisible(!glancing);
   }, [glancing, top.layer]);
@@ -189,7 +193,9 @@ function InOut({
   done.current = { onField, onPreview };
   useEffect(() => {
     const m = map.current;
-    if (!marking || !m) return;
+    if (!marking || !m) {
+      return;
+    }
     const d = new DragBox({ className: "field-box" });
     d.on("boxend", () => {
       const e = d.getGeometry().getExtent() as [number, number, number, number];
@@ -197,8 +203,8 @@ function InOut({
         done.current.onPreview(e);
         return;
       }
-      const i = boxIn(input.info.grid, e),
-        o = boxIn(output.info.grid, e);
+      const i = boxIn(input.info.grid, e);
+      const o = boxIn(output.info.grid, e);
       done.current.onField(i && o ? { input: i, output: o } : null);
     });
     m.addInteraction(d);
@@ -223,7 +229,9 @@ function InOut({
         map.current = m;
       }}
       onClick={(p) => {
-        if (!marking && !frame) onSpot?.(transformer(output.info.grid.crs, LONLAT)(...p));
+        if (!marking && !frame) {
+          onSpot?.(transformer(output.info.grid.crs, LONLAT)(...p));
+        }
       }}
     >
       <Side name={names[0]} side="in" />
@@ -271,21 +279,21 @@ function Single({
   side: "in" | "out";
   picture: SidePicture;
 }) {
-  const { cells, layer } = useLayer(node, picture),
-    frame = isSensorFrame(node.info.grid.crs),
-    [at, setAt] = useState<[number, number] | null>(null),
-    area = useRef(study.studyArea);
+  const { cells, layer } = useLayer(node, picture);
+  const frame = isSensorFrame(node.info.grid.crs);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const area = useRef(study.studyArea);
   const view = useMemo(
-      () => viewOf(node.info.grid, null, frame ? null : area.current),
-      [node, frame],
-    ),
-    layers = useMemo(
-      () => [
-        layer,
-        ...(!frame && study.studyArea ? [outlineLayer([study.studyArea], node.info.grid.crs)] : []),
-      ],
-      [layer, frame, study.studyArea, node],
-    );
+    () => viewOf(node.info.grid, null, frame ? null : area.current),
+    [node, frame],
+  );
+  const layers = useMemo(
+    () => [
+      layer,
+      ...(!frame && study.studyArea ? [outlineLayer([study.studyArea], node.info.grid.crs)] : []),
+    ],
+    [layer, frame, study.studyArea, node],
+  );
   return (
     <MapPane
       view={view}
@@ -332,11 +340,14 @@ function ReadOut({
   const place = at && !sensor ? transformer(grid.crs, LONLAT)(...at) : null;
   /** What a side shows at the cursor, band by band. */
   const say = ({ cells, bands }: (typeof sides)[0]): string => {
-    const v = at ? cells.valueAt(...at) : null,
-      { info } = cells.node;
-    if (!v) return "–";
-    if (info.type === "class8")
+    const v = at ? cells.valueAt(...at) : null;
+    const { info } = cells.node;
+    if (!v) {
+      return "–";
+    }
+    if (info.type === "class8") {
       return info.classes?.find((c) => c.label === v.values[0])?.name ?? "none";
+    }
     return bands
       .map((b) => {
         const x = v.values[b];
@@ -367,12 +378,12 @@ function ReadOut({
 
 /** Cells of a grid under a box on the map; null where it holds fewer than nine. */
 function boxIn(g: Grid, [x0, y0, x1, y1]: [number, number, number, number]): FieldBox | null {
-  const [a, b] = toCell(g, x0, y1),
-    [c, d] = toCell(g, x1, y0),
-    col = Math.max(0, Math.round(Math.min(a, c))),
-    row = Math.max(0, Math.round(Math.min(b, d))),
-    right = Math.min(g.width, Math.round(Math.max(a, c))),
-    bottom = Math.min(g.height, Math.round(Math.max(b, d)));
+  const [a, b] = toCell(g, x0, y1);
+  const [c, d] = toCell(g, x1, y0);
+  const col = Math.max(0, Math.round(Math.min(a, c)));
+  const row = Math.max(0, Math.round(Math.min(b, d)));
+  const right = Math.min(g.width, Math.round(Math.max(a, c)));
+  const bottom = Math.min(g.height, Math.round(Math.max(b, d)));
   return right - col >= 3 && bottom - row >= 3
     ? { col, row, width: Math.min(2000, right - col), height: Math.min(2000, bottom - row) }
     : null;

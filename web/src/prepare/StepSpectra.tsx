@@ -23,13 +23,13 @@ export function StepSpectra({
   place: [number, number];
   onClose(): void;
 }) {
-  const hashes = [nodes.input.hash, nodes.output.hash],
-    q = useQuery({
-      queryKey: ["nodeValues", hashes, place],
-      queryFn: () => api<NodeValues[]>("POST", "/nodes/values", { hashes, place, sizeCells: 3 }),
-      staleTime: Infinity,
-      retry: false,
-    });
+  const hashes = [nodes.input.hash, nodes.output.hash];
+  const q = useQuery({
+    queryKey: ["nodeValues", hashes, place],
+    queryFn: () => api<NodeValues[]>("POST", "/nodes/values", { hashes, place, sizeCells: 3 }),
+    staleTime: Infinity,
+    retry: false,
+  });
   const spectra = (q.data ?? [])
     .map((n, k) => ({
       sceneId: String(k),

@@ -69,8 +69,9 @@ export const useDesk = create<Desk>((set, get) => ({
   only: false,
   past: [],
   open: (studyId, family) => {
-    if (get().studyId !== studyId || get().family !== family)
+    if (get().studyId !== studyId || get().family !== family) {
       set({ studyId, family, sceneId: null, step: FIRST[family], only: false, past: [] });
+    }
   },
   pick: (sceneId, step) => set((s) => ({ sceneId: sceneId ?? s.sceneId, step })),
   setOnly: (only) => set({ only }),
@@ -88,23 +89,36 @@ export const stateOf = ({ chain, exceptions, heldOut }: PrepareState): PrepareSt
   heldOut,
 });
 
-/** One change of a step's settings, for every date or as an exception for one. An exception that says what the chain says anyway is dropped. */
+/**
+ * One change of a step's settings, for every date or as an exception for one. An exception that
+ * says what the chain says anyway is dropped.
+ */
 export function changed(
   s: PrepareState,
   step: string,
   change: object,
   onlyScene: string | null,
 ): PrepareState {
-  if (!onlyScene) return { ...s, chain: { ...s.chain, [step]: { ...s.chain[step]!, ...change } } };
-  const own = { ...s.exceptions[onlyScene]?.[step], ...change } as Record<string, unknown>,
-    common = s.chain[step] as unknown as Record<string, unknown>;
-  for (const k of Object.keys(own))
-    if (JSON.stringify(own[k]) === JSON.stringify(common[k])) delete own[k];
+  if (!onlyScene) {
+    return { ...s, chain: { ...s.chain, [step]: { ...s.chain[step]!, ...change } } };
+  }
+  const own = { ...s.exceptions[onlyScene]?.[step], ...change } as Record<string, unknown>;
+  const common = s.chain[step] as unknown as Record<string, unknown>;
+  for (const k of Object.keys(own)) {
+    if (JSON.stringify(own[k]) === JSON.stringify(common[k])) {
+      delete own[k];
+    }
+  }
   const rest: Exceptions[string] = { ...s.exceptions[onlyScene] };
-  if (Object.keys(own).length) rest[step] = own;
-  else delete rest[step];
+  if (Object.keys(own).length) {
+    rest[step] = own;
+  } else {
+    delete rest[step];
+  }
   const exceptions: Exceptions = { ...s.exceptions, [onlyScene]: rest };
-  if (Object.keys(rest).length === 0) delete exceptions[onlyScene];
+  if (Object.keys(rest).length === 0) {
+    delete exceptions[onlyScene];
+  }
   return { ...s, exceptions };
 }
 
@@ -113,13 +127,16 @@ export const stepNumber = (family: Family, step: string): number =>
 /** The family that a chain's settings are of: radar chains have an orbit, optical ones do not. */
 export const familyOfChain = (chain: Chain): Family => ("orbit" in chain ? "radar" : "optical");
 
-/** Labels of rows: the day, with the year where years differ; and what a name says beyond the others of that day. */
+/**
+ * Labels of rows: the day, with the year where years differ; and what a name says beyond the others
+ * of that day.
+ */
 export function labelled(rows: readonly Omit<BoardRow, "label" | "tag">[]): BoardRow[] {
-  const years = new Set(rows.map((r) => new Date(r.acquiredAt).getUTCFullYear())),
-    days = rows.map((r) =>
-      years.size > 1 ? dayYear(r.acquiredAt).replace(/^(\d+ \w{3})\w*/, "$1") : day(r.acquiredAt),
-    ),
-    last = (r: { name: string }) => r.name.split(/,\s*/).at(-1)!;
+  const years = new Set(rows.map((r) => new Date(r.acquiredAt).getUTCFullYear()));
+  const days = rows.map((r) =>
+    years.size > 1 ? dayYear(r.acquiredAt).replace(/^(\d+ \w{3})\w*/, "$1") : day(r.acquiredAt),
+  );
+  const last = (r: { name: string }) => r.name.split(/,\s*/).at(-1)!;
   return rows.map((r, k) => {
     const twins = rows.filter((_x, j) => days[j] === days[k]);
     return {

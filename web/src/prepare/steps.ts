@@ -101,7 +101,9 @@ const gridText = (g: Grid): string =>
     : `${number(g.transform[1], g.transform[1] % 1 ? 1 : 0)} m`;
 /** The setting of a step in a few characters. */
 export function settingText(family: Family, chain: Chain, step: string): string {
-  if (!chain[step]!.on) return "skipped";
+  if (!chain[step]!.on) {
+    return "skipped";
+  }
   return family === "radar"
     ? radarText(chain as unknown as RadarChain, step as ChainStep)
     : opticalText(chain as unknown as OpticalChain, step as OpticalStep);

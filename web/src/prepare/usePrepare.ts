@@ -8,13 +8,13 @@ import { type PrepareState, type PrepareView, labelled, stateOf, useDesk } from 
 
 /** The board of a study, and how it is changed and run. */
 export function usePrepare(studyId: string, family: Family) {
-  const key = [...keys.prepare(studyId), family],
-    of = `?family=${family}`,
-    q = useQueryClient(),
-    running =
-      useRuns().data?.some(
-        (r) => r.kind === "prepareDates" && r.studyId === studyId && r.state === "running",
-      ) ?? false;
+  const key = [...keys.prepare(studyId), family];
+  const of = `?family=${family}`;
+  const q = useQueryClient();
+  const running =
+    useRuns().data?.some(
+      (r) => r.kind === "prepareDates" && r.studyId === studyId && r.state === "running",
+    ) ?? false;
   const view = useQuery({
     queryKey: key,
     queryFn: () => api<PrepareView>("GET", `/studies/${studyId}/prepare${of}`),
@@ -35,11 +35,13 @@ export function usePrepare(studyId: string, family: Family) {
       void q.invalidateQueries({ queryKey: keys.prepare(studyId) });
     },
   });
-  const { mutate } = put,
-    data = view.data;
+  const { mutate } = put;
+  const data = view.data;
   const set = useCallback(
     (s: PrepareState) => {
-      if (!data) return;
+      if (!data) {
+        return;
+      }
       useDesk.getState().remember(stateOf(data));
       mutate(s);
     },
@@ -47,7 +49,9 @@ export function usePrepare(studyId: string, family: Family) {
   );
   const undo = useCallback(() => {
     const s = useDesk.getState().back();
-    if (s) mutate(s);
+    if (s) {
+      mutate(s);
+    }
   }, [mutate]);
   const run = useMutation({
     mutationFn: (sceneIds: string[] | null) =>
@@ -57,8 +61,12 @@ export function usePrepare(studyId: string, family: Family) {
         { sceneIds },
       ),
     onSuccess: (r) => {
-      if (!r.runId) useUi.getState().say("Nothing is left to run: every result is there.");
-      for (const k of [keys.runs, keys.prepare(studyId)]) void q.invalidateQueries({ queryKey: k });
+      if (!r.runId) {
+        useUi.getState().say("Nothing is left to run: every result is there.");
+      }
+      for (const k of [keys.runs, keys.prepare(studyId)]) {
+        void q.invalidateQueries({ queryKey: k });
+      }
     },
     onError: (e) => useUi.getState().say(sayError(e), "wrong"),
   });

@@ -43,11 +43,13 @@ const FILES = [
 ] as const;
 
 export function ReportPage() {
-  const study = useOutletContext<Study>(),
-    go = useNavigate(),
-    { maps, map, pick } = usePickedMap(study.id),
-    scenes = useScenes(study.id).data ?? [];
-  if (!maps) return <p className="p-6 text-soft">Loading …</p>;
+  const study = useOutletContext<Study>();
+  const go = useNavigate();
+  const { maps, map, pick } = usePickedMap(study.id);
+  const scenes = useScenes(study.id).data ?? [];
+  if (!maps) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
   const strip = (
     <TimeStrip
       study={study}
@@ -56,7 +58,7 @@ export function ReportPage() {
       afterId={scenes.find((s) => s.fileSha256 === map?.provenance.after.sha256)?.id ?? null}
     />
   );
-  if (!map)
+  if (!map) {
     return (
       <Workspace
         label="Report"
@@ -77,6 +79,7 @@ export function ReportPage() {
         }
       />
     );
+  }
   return <Report key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />;
 }
 
@@ -93,9 +96,9 @@ function Report({
   pick(id: string): void;
   strip: ReactNode;
 }) {
-  const q = useQueryClient(),
-    [dying, setDying] = useState(false),
-    ledger = useLedger(study.id).data ?? [];
+  const q = useQueryClient();
+  const [dying, setDying] = useState(false);
+  const ledger = useLedger(study.id).data ?? [];
   const remove = useMutation({
     mutationFn: () => api("DELETE", `/change-maps/${map.id}`),
     onSuccess: () => {

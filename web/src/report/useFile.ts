@@ -14,14 +14,16 @@ export function download(f: { id: string }): void {
   a.remove();
 }
 
-/** One file of a change map: made by a run when it is first asked for, then there to be taken again. */
+/**
+ * One file of a change map: made by a run when it is first asked for, then there to be taken again.
+ */
 export function useFile(
   map: ChangeMap,
   format: string,
 ): { file: MadeFile | null; busy: boolean; progress: number; get(): void } {
-  const q = useQueryClient(),
-    [runId, setRun] = useState<string | null>(null),
-    run = useRuns().data?.find((r) => r.id === runId);
+  const q = useQueryClient();
+  const [runId, setRun] = useState<string | null>(null);
+  const run = useRuns().data?.find((r) => r.id === runId);
   const file = map.files.find((f) => f.format === format) ?? null;
   const make = useMutation({
     mutationFn: () => api<{ runId: string }>("POST", `/change-maps/${map.id}/files`, { format }),
@@ -32,21 +34,27 @@ export function useFile(
     onError: (e) => useUi.getState().say(sayError(e), "wrong"),
   });
   useEffect(() => {
-    if (!run || run.state === "running") return;
+    if (!run || run.state === "running") {
+      return;
+    }
     setRun(null);
     if (run.state === "done") {
       download({ id: run.result!.blobId! });
       void q.invalidateQueries({ queryKey: keys.maps(map.studyId) });
-    } else if (run.error)
+    } else if (run.error) {
       useUi.getState().say(`${run.error.message}. ${run.error.hint ?? ""}`, "wrong");
+    }
   }, [run, q, map.studyId]);
   return {
     file,
     busy: make.isPending || runId !== null,
     progress: run?.progress ?? 0,
     get: () => {
-      if (file) download(file);
-      else make.mutate();
+      if (file) {
+        download(file);
+      } else {
+        make.mutate();
+      }
     },
   };
 }

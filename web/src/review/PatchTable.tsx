@@ -31,28 +31,36 @@ interface Props {
   pick(p: PatchRow, place: number): void;
 }
 
-/** Patches in a list of any length: only the rows in view are there. Sorted by a click on a head, moved through with J and K or the arrows. */
+/**
+ * Patches in a list of any length: only the rows in view are there. Sorted by a click on a head,
+ * moved through with J and K or the arrows.
+ */
 export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Props) {
-  const box = useRef<HTMLDivElement>(null),
-    colour = new Map(map.info.classes!.map((c) => [c.label, c]));
-  const count = usePatchCount(map, ask).data?.count ?? 0,
-    rows = useVirtualizer({
-      count,
-      getScrollElement: () => box.current,
-      estimateSize: () => ROW,
-      overscan: 12,
-    }),
-    items = rows.getVirtualItems(),
-    rowOf = usePatchRows(map, ask, [items[0]?.index ?? 0, items[items.length - 1]?.index ?? 0]);
+  const box = useRef<HTMLDivElement>(null);
+  const colour = new Map(map.info.classes!.map((c) => [c.label, c]));
+  const count = usePatchCount(map, ask).data?.count ?? 0;
+  const rows = useVirtualizer({
+    count,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
+  const items = rows.getVirtualItems();
+  const rowOf = usePatchRows(map, ask, [items[0]?.index ?? 0, items[items.length - 1]?.index ?? 0]);
   useEffect(() => {
-    if (place !== null) rows.scrollToIndex(place, { align: "auto" });
+    if (place !== null) {
+      rows.scrollToIndex(place, { align: "auto" });
+    }
   }, [rows, place, count]);
   const go = useRef<(d: number) => void>(() => {});
   go.current = (d) => {
-    const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + d)),
-      r = rowOf(next);
-    if (r) pick(r, next);
-    else rows.scrollToIndex(next);
+    const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + d));
+    const r = rowOf(next);
+    if (r) {
+      pick(r, next);
+    } else {
+      rows.scrollToIndex(next);
+    }
   };
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -61,8 +69,9 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
         e.metaKey ||
         e.altKey ||
         /^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName)
-      )
+      ) {
         return;
+      }
       const d =
         { j: 1, k: -1 }[e.key.toLowerCase()] ??
         (box.current?.contains(e.target as Node)
@@ -125,8 +134,8 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
       >
         <div style={{ height: rows.getTotalSize(), position: "relative" }}>
           {items.map((v) => {
-            const r = rowOf(v.index),
-              c = r ? colour.get(r.label) : null;
+            const r = rowOf(v.index);
+            const c = r ? colour.get(r.label) : null;
             return (
               <div
                 key={v.key}
@@ -134,7 +143,9 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
                 aria-rowindex={v.index + 2}
                 aria-selected={!!r && r.number === picked?.number}
                 onClick={() => {
-                  if (r) pick(r, v.index);
+                  if (r) {
+                    pick(r, v.index);
+                  }
                 }}
                 style={{ height: ROW, transform: `translateY(${v.start}px)` }}
                 className={cx(

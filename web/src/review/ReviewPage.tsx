@@ -26,24 +26,26 @@ import { PatchTable } from "./PatchTable";
 import { ALL_PATCHES, type PatchAsk, askText, useOutlines, usePatchCount } from "./patches";
 
 export function ReviewPage() {
-  const study = useOutletContext<Study>(),
-    go = useNavigate(),
-    { maps, map, pick } = usePickedMap(study.id),
-    scenes = useScenes(study.id).data;
-  if (!maps || !scenes) return <p className="p-6 text-soft">Loading …</p>;
+  const study = useOutletContext<Study>();
+  const go = useNavigate();
+  const { maps, map, pick } = usePickedMap(study.id);
+  const scenes = useScenes(study.id).data;
+  if (!maps || !scenes) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
   const by = (r: "before" | "after") =>
-      scenes.find((s) => s.id === map?.provenance.scenes?.[`${r}Id`]) ??
-      scenes.find((s) => s.fileSha256 === map?.provenance[r].sha256) ??
-      null,
-    strip = (
-      <TimeStrip
-        study={study}
-        scenes={scenes}
-        beforeId={by("before")?.id ?? null}
-        afterId={by("after")?.id ?? null}
-      />
-    );
-  if (!map)
+    scenes.find((s) => s.id === map?.provenance.scenes?.[`${r}Id`]) ??
+    scenes.find((s) => s.fileSha256 === map?.provenance[r].sha256) ??
+    null;
+  const strip = (
+    <TimeStrip
+      study={study}
+      scenes={scenes}
+      beforeId={by("before")?.id ?? null}
+      afterId={by("after")?.id ?? null}
+    />
+  );
+  if (!map) {
     return (
       <Workspace
         label="Review"
@@ -67,6 +69,7 @@ export function ReviewPage() {
         }
       />
     );
+  }
   return (
     <Review
       key={map.id}
@@ -83,28 +86,27 @@ export function ReviewPage() {
 
 /** Both dates as they are compared now, for a map that was written from them. */
 function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Scene | null) {
-  const sides = useSides(study.id).data,
-    side = sides?.find((x) => x.sceneId === before?.id),
-    ready =
-      !!before &&
-      !!after &&
-      [before, after].every((s) => sides?.some((x) => x.sceneId === s.id && x.node)),
-    body = ready ? { beforeId: before.id, afterId: after.id, setup: map.setup } : null;
+  const sides = useSides(study.id).data;
+  const side = sides?.find((x) => x.sceneId === before?.id);
+  const ready =
+    !!before &&
+    !!after &&
+    [before, after].every((s) => sides?.some((x) => x.sceneId === s.id && x.node));
+  const body = ready ? { beforeId: before.id, afterId: after.id, setup: map.setup } : null;
   const nodes = useQuery({
-      queryKey: ["reviewNodes", map.id, sides?.map((x) => x.hash)],
-      queryFn: () => api<CompareNodes>("POST", `/studies/${study.id}/compare/nodes`, body),
-      enabled: !!body,
-      staleTime: Infinity,
-      retry: false,
-    }),
-    h = useQuery({
-      queryKey: ["reviewHistograms", map.id, sides?.map((x) => x.hash)],
-      queryFn: () =>
-        api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, body),
-      enabled: !!body,
-      staleTime: Infinity,
-      retry: false,
-    });
+    queryKey: ["reviewNodes", map.id, sides?.map((x) => x.hash)],
+    queryFn: () => api<CompareNodes>("POST", `/studies/${study.id}/compare/nodes`, body),
+    enabled: !!body,
+    staleTime: Infinity,
+    retry: false,
+  });
+  const h = useQuery({
+    queryKey: ["reviewHistograms", map.id, sides?.map((x) => x.hash)],
+    queryFn: () => api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, body),
+    enabled: !!body,
+    staleTime: Infinity,
+    retry: false,
+  });
   return {
     nodes: nodes.data ?? null,
     h: h.data ?? null,
@@ -132,25 +134,32 @@ function Review({
   after: Scene | null;
   strip: ReactNode;
 }) {
-  const [ask, setAsk] = useState<PatchAsk>(ALL_PATCHES),
-    [picked, setPicked] = useState<PatchRow | null>(null),
-    [place, setPlace] = useState<number | null>(null),
-    dates = useDates(study, map, before, after);
-  const outlines = useOutlines(map, ask, picked?.number ?? null),
-    { show, at } = outlines;
-  const band = dates.side?.info?.bands[map.setup.band],
-    value = map.provenance.unit !== "dB" || (!!band && comparingOf(band) === "value"),
-    unit = withMeasure(value ? plainUnit(map.provenance.unit ?? "") : DECIBEL, map.setup.measure),
-    measured = unitOf("measure", unit),
-    name = measureName(map.setup.measure, map.provenance.before.band ?? "", value);
+  const [ask, setAsk] = useState<PatchAsk>(ALL_PATCHES);
+  const [picked, setPicked] = useState<PatchRow | null>(null);
+  const [place, setPlace] = useState<number | null>(null);
+  const dates = useDates(study, map, before, after);
+  const outlines = useOutlines(map, ask, picked?.number ?? null);
+  const { show, at } = outlines;
+  const band = dates.side?.info?.bands[map.setup.band];
+  const value = map.provenance.unit !== "dB" || (!!band && comparingOf(band) === "value");
+  const unit = withMeasure(
+    value ? plainUnit(map.provenance.unit ?? "") : DECIBEL,
+    map.setup.measure,
+  );
+  const measured = unitOf("measure", unit);
+  const name = measureName(map.setup.measure, map.provenance.before.band ?? "", value);
   const pick = (p: PatchRow, k: number | null, look: boolean) => {
     setPicked(p);
     setPlace(k);
-    if (look) show(p);
+    if (look) {
+      show(p);
+    }
   };
   const onMap = (p: [number, number]) => {
     const hit = at(p);
-    if (!hit) return;
+    if (!hit) {
+      return;
+    }
     pick(hit, null, false);
     void api<{ place: number | null }>(
       "GET",
@@ -161,28 +170,28 @@ function Review({
     );
   };
   const stretch = useMemo(() => {
-    const m = dates.h ? mergeHistograms(dates.h.before, dates.h.after) : null,
-      lo = m ? quantile(m, 0.01) : NaN,
-      hi = m ? quantile(m, 0.995) : NaN;
+    const m = dates.h ? mergeHistograms(dates.h.before, dates.h.after) : null;
+    const lo = m ? quantile(m, 0.01) : NaN;
+    const hi = m ? quantile(m, 0.995) : NaN;
     return Number.isFinite(lo)
       ? { lo, hi: Math.max(lo + 1e-3, hi) }
       : { lo: value ? 0 : -24, hi: value ? 1 : -2 };
   }, [dates.h, value]);
-  const classes = map.info.classes!,
-    labels = ask.labels ?? classes.map((c) => c.label),
-    toggle = (l: number) =>
-      setAsk((a) => {
-        const next = labels.includes(l) ? labels.filter((x) => x !== l) : [...labels, l];
-        return { ...a, labels: next.length === 0 || next.length === classes.length ? null : next };
-      });
+  const classes = map.info.classes!;
+  const labels = ask.labels ?? classes.map((c) => c.label);
+  const toggle = (l: number) =>
+    setAsk((a) => {
+      const next = labels.includes(l) ? labels.filter((x) => x !== l) : [...labels, l];
+      return { ...a, labels: next.length === 0 || next.length === classes.length ? null : next };
+    });
   const filtered =
-      ask.leastM2 !== null ||
-      ask.mostM2 !== null ||
-      ask.measureFrom !== null ||
-      ask.measureTo !== null ||
-      ask.elevationFrom !== null ||
-      ask.elevationTo !== null,
-    picture = dates.nodes && before && after;
+    ask.leastM2 !== null ||
+    ask.mostM2 !== null ||
+    ask.measureFrom !== null ||
+    ask.measureTo !== null ||
+    ask.elevationFrom !== null ||
+    ask.elevationTo !== null;
+  const picture = dates.nodes && before && after;
   return (
     <Workspace
       label="Review"

@@ -56,30 +56,35 @@ const pageOf = (map: ChangeMap, text: string, k: number) => ({
 /** How many patches are asked for, and their area. */
 export const usePatchCount = (map: ChangeMap, ask: PatchAsk) =>
   useQuery(pageOf(map, askText(ask), 0));
-/** Rows of a list of any length, fetched a page at a time where they are looked at. @param seen first and last row in view */
+/**
+ * Rows of a list of any length, fetched a page at a time where they are looked at. @param seen
+ * first and last row in view
+ */
 export function usePatchRows(
   map: ChangeMap,
   ask: PatchAsk,
   seen: readonly [number, number],
 ): (i: number) => PatchRow | null {
-  const text = askText(ask),
-    from = Math.floor(seen[0] / PAGE),
-    to = Math.floor(seen[1] / PAGE),
-    pages = useQueries({
-      queries: Array.from({ length: to - from + 1 }, (_v, k) => pageOf(map, text, from + k)),
-    });
+  const text = askText(ask);
+  const from = Math.floor(seen[0] / PAGE);
+  const to = Math.floor(seen[1] / PAGE);
+  const pages = useQueries({
+    queries: Array.from({ length: to - from + 1 }, (_v, k) => pageOf(map, text, from + k)),
+  });
   return (i) => pages[Math.floor(i / PAGE) - from]?.data?.patches[i % PAGE] ?? null;
 }
 
 /** Box around what a map shows, and the size of a pixel, in degrees. */
 function boxOf(m: OlMap, crs: Crs): { box: number[]; pixel: number } | null {
   const size = m.getSize();
-  if (!size) return null;
-  const [x0, y0, x1, y1] = m.getView().calculateExtent(size) as [number, number, number, number],
-    t = transformer(crs, LONLAT),
-    p = [0, 0.5, 1].flatMap((u) =>
-      [0, 0.5, 1].map((v) => t(x0 + u * (x1 - x0), y0 + v * (y1 - y0))),
-    );
+  if (!size) {
+    return null;
+  }
+  const [x0, y0, x1, y1] = m.getView().calculateExtent(size) as [number, number, number, number];
+  const t = transformer(crs, LONLAT);
+  const p = [0, 0.5, 1].flatMap((u) =>
+    [0, 0.5, 1].map((v) => t(x0 + u * (x1 - x0), y0 + v * (y1 - y0))),
+  );
   const box = [
     Math.min(...p.map((q) => q[0])),
     Math.min(...p.map((q) => q[1])),
@@ -105,10 +110,10 @@ const OUTLINES = 1500;
 
 /** Outlines of the patches in view, the picked one thicker; and the patch under a place. */
 export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null) {
-  const [ol, setOl] = useState<OlMap | null>(null),
-    [box, setBox] = useState(""),
-    crs = map.info.grid.crs,
-    pick = useRef(picked);
+  const [ol, setOl] = useState<OlMap | null>(null);
+  const [box, setBox] = useState("");
+  const crs = map.info.grid.crs;
+  const pick = useRef(picked);
   pick.current = picked;
   const layer = useMemo(
     () =>
@@ -120,13 +125,16 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
     [],
   );
   useEffect(() => {
-    if (!ol) return;
+    if (!ol) {
+      return;
+    }
     const moved = () => {
       const b = boxOf(ol, crs);
-      if (b)
+      if (b) {
         setBox(
           `${b.box.map((v) => v.toFixed(5)).join(",")}&toleranceDeg=${b.pixel.toPrecision(2)}`,
         );
+      }
     };
     ol.on("moveend", moved);
     moved();
@@ -134,8 +142,8 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
       ol.un("moveend", moved);
     };
   }, [ol, crs]);
-  const { sort: _s, down: _d, ...which } = ask,
-    text = askText({ ...which, sort: "area", down: true });
+  const { sort: _s, down: _d, ...which } = ask;
+  const text = askText({ ...which, sort: "area", down: true });
   const found = useQuery({
     queryKey: ["outlines", map.id, text, box],
     queryFn: () =>
@@ -148,20 +156,20 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
     placeholderData: (x) => x,
   }).data;
   // The picked patch may be smaller than the largest in view.
-  const apart = picked !== null && !found?.some((p) => p.number === picked),
-    own = useQuery({
-      queryKey: ["outline", map.id, picked],
-      queryFn: () =>
-        api<PatchRow & { geometry: object }>("GET", `/change-maps/${map.id}/outlines/${picked}`),
-      enabled: apart,
-      staleTime: Infinity,
-    }).data;
+  const apart = picked !== null && !found?.some((p) => p.number === picked);
+  const own = useQuery({
+    queryKey: ["outline", map.id, picked],
+    queryFn: () =>
+      api<PatchRow & { geometry: object }>("GET", `/change-maps/${map.id}/outlines/${picked}`),
+    enabled: apart,
+    staleTime: Infinity,
+  }).data;
   useEffect(() => {
     const format = new GeoJSON({
-        dataProjection: "EPSG:4326",
-        featureProjection: projectionOf(crs),
-      }),
-      source = layer.getSource()!;
+      dataProjection: "EPSG:4326",
+      featureProjection: projectionOf(crs),
+    });
+    const source = layer.getSource()!;
     source.clear(true);
     source.addFeatures(
       [...(found ?? []), ...(apart && own ? [own] : [])].map((p) => {
@@ -185,20 +193,22 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
   /** Brings a patch into view, with room around it. */
   const show = useCallback(
     (p: PatchRow) => {
-      if (!ol) return;
-      const t = transformer(LONLAT, crs),
-        c = [
-          [p.west, p.south],
-          [p.east, p.south],
-          [p.east, p.north],
-          [p.west, p.north],
-        ].map(([x, y]) => t(x!, y!)),
-        e = [
-          Math.min(...c.map((q) => q[0])),
-          Math.min(...c.map((q) => q[1])),
-          Math.max(...c.map((q) => q[0])),
-          Math.max(...c.map((q) => q[1])),
-        ];
+      if (!ol) {
+        return;
+      }
+      const t = transformer(LONLAT, crs);
+      const c = [
+        [p.west, p.south],
+        [p.east, p.south],
+        [p.east, p.north],
+        [p.west, p.north],
+      ].map(([x, y]) => t(x!, y!));
+      const e = [
+        Math.min(...c.map((q) => q[0])),
+        Math.min(...c.map((q) => q[1])),
+        Math.max(...c.map((q) => q[0])),
+        Math.max(...c.map((q) => q[1])),
+      ];
       ol.getView().fit(e, {
         padding: [90, 90, 90, 90],
         minResolution: map.info.grid.transform[1] / 3,

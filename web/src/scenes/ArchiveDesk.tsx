@@ -28,7 +28,9 @@ import {
 
 const ANY = { value: "any", name: "Any" } as const;
 
-/** Searching the archive and fetching from it. What was found is also drawn on the map by the page. */
+/**
+ * Searching the archive and fetching from it. What was found is also drawn on the map by the page.
+ */
 export function ArchiveDesk({
   study,
   found,
@@ -44,32 +46,33 @@ export function ArchiveDesk({
   onPoint(id: string | null): void;
   onClose(): void;
 }) {
-  const archive = useArchive(),
-    a = archive.data,
-    [q, setQ] = useState<ArchiveQuery>({
-      kind: "radar",
-      from: null,
-      to: null,
-      pass: null,
-      polarisation: null,
-      anywhere: false,
-      next: null,
-    }),
-    [chosen, setChosen] = useState<Set<string>>(new Set());
-  const fetching = useFetching(study.id),
-    fetchItems = useFetchItems(study.id);
+  const archive = useArchive();
+  const a = archive.data;
+  const [q, setQ] = useState<ArchiveQuery>({
+    kind: "radar",
+    from: null,
+    to: null,
+    pass: null,
+    polarisation: null,
+    anywhere: false,
+    next: null,
+  });
+  const [chosen, setChosen] = useState<Set<string>>(new Set());
+  const fetching = useFetching(study.id);
+  const fetchItems = useFetchItems(study.id);
   const search = useMutation({
-      mutationFn: (x: ArchiveQuery) =>
-        api<Answer>("POST", `/studies/${study.id}/archive/search`, x),
-      onSuccess: (r, x) => {
-        onFound(x.next ? [...found, ...r.items] : r.items);
-        if (!x.next) setChosen(new Set());
-      },
-    }),
-    { mutate } = search;
+    mutationFn: (x: ArchiveQuery) => api<Answer>("POST", `/studies/${study.id}/archive/search`, x),
+    onSuccess: (r, x) => {
+      onFound(x.next ? [...found, ...r.items] : r.items);
+      if (!x.next) {
+        setChosen(new Set());
+      }
+    },
+  });
+  const { mutate } = search;
   const ready = !!a?.set && !a.problem;
   useEffect(() => {
-    if (ready)
+    if (ready) {
       mutate({
         kind: "radar",
         from: null,
@@ -79,16 +82,19 @@ export function ArchiveDesk({
         anywhere: false,
         next: null,
       });
+    }
   }, [ready, mutate]);
-  const items = found.filter((f) => f.kind === q.kind),
-    picked =
-      q.kind === "elevation" ? items.filter((f) => !f.have) : items.filter((f) => chosen.has(f.id)),
-    toggle = (id: string) =>
-      setChosen((s) => {
-        const n = new Set(s);
-        if (!n.delete(id)) n.add(id);
-        return n;
-      });
+  const items = found.filter((f) => f.kind === q.kind);
+  const picked =
+    q.kind === "elevation" ? items.filter((f) => !f.have) : items.filter((f) => chosen.has(f.id));
+  const toggle = (id: string) =>
+    setChosen((s) => {
+      const n = new Set(s);
+      if (!n.delete(id)) {
+        n.add(id);
+      }
+      return n;
+    });
   const run = (change: Partial<ArchiveQuery>) => {
     const n = { ...q, ...change, next: null };
     setQ(n);
@@ -297,7 +303,7 @@ export function ArchiveDesk({
               tone="quiet"
               className="mt-1"
               disabled={search.isPending}
-              onClick={() => mutate({ ...q, next: search.data!.next })}
+              onClick={() => mutate({ ...q, next: search.data.next })}
             >
               Show more
             </Button>

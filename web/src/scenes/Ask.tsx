@@ -18,34 +18,42 @@ const POLARISATIONS = ["VV", "VH", "HH", "HV"] as const;
 
 /** Asks for what a file does not say, and imports it then. */
 export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
-  const q = useQueryClient(),
-    d = upload.detail;
-  const [kind, setKind] = useState<string>(d.kind ?? ""),
-    [date, setDate] = useState(d.acquiredAt?.slice(0, 10) ?? ""),
-    [time, setTime] = useState(d.acquiredAt?.slice(11, 16) ?? "");
-  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? "") ?? []),
-    [field, setField] = useState(d.nameField ?? ""),
-    [unit, setUnit] = useState<"power" | "dB">(d.bands?.[0]?.role === "decibel" ? "dB" : "power"),
-    [problem, setProblem] = useState<string | null>(null),
-    [busy, setBusy] = useState(false),
-    [cell, setCell] = useState(""),
-    [bring, setBring] = useState("leave"),
-    [epsg, setEpsg] = useState(""),
-    [scale, setScale] = useState("0.0001"),
-    [offset, setOffset] = useState("0"),
-    [fill, setFill] = useState(d.nodata ?? "-3000"),
-    [vertical, setVertical] = useState<string>(d.bands?.[0]?.vertical ?? "");
-  const asksCrs = d.missing?.includes("crs") ?? false,
-    asksScale = (d.missing?.includes("rescale") ?? false) && kind === "other",
-    isNumber = (t: string) => t.trim() !== "" && Number.isFinite(Number(t)),
-    other =
-      d.groups
-        ?.filter((g) => String(g.cellM) !== cell)
-        .flatMap((g) => g.bands)
-        .filter((b) => !d.groups?.find((g) => String(g.cellM) === cell)?.bands.includes(b)) ?? [];
+  const q = useQueryClient();
+  const d = upload.detail;
+  const [kind, setKind] = useState<string>(d.kind ?? "");
+  const [date, setDate] = useState(d.acquiredAt?.slice(0, 10) ?? "");
+  const [time, setTime] = useState(d.acquiredAt?.slice(11, 16) ?? "");
+  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? "") ?? []);
+  const [field, setField] = useState(d.nameField ?? "");
+  const [unit, setUnit] = useState<"power" | "dB">(
+    d.bands?.[0]?.role === "decibel" ? "dB" : "power",
+  );
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [cell, setCell] = useState("");
+  const [bring, setBring] = useState("leave");
+  const [epsg, setEpsg] = useState("");
+  const [scale, setScale] = useState("0.0001");
+  const [offset, setOffset] = useState("0");
+  const [fill, setFill] = useState(d.nodata ?? "-3000");
+  const [vertical, setVertical] = useState<string>(d.bands?.[0]?.vertical ?? "");
+  const asksCrs = d.missing?.includes("crs") ?? false;
+  const asksScale = (d.missing?.includes("rescale") ?? false) && kind === "other";
+  const isNumber = (t: string) => t.trim() !== "" && Number.isFinite(Number(t));
+  const other =
+    d.groups
+      ?.filter((g) => String(g.cellM) !== cell)
+      .flatMap((g) => g.bands)
+      .filter((b) => !d.groups?.find((g) => String(g.cellM) === cell)?.bands.includes(b)) ?? [];
   const refresh = () => {
-    for (const key of [keys.scenes(studyId), keys.uploads(studyId), keys.zones(studyId), keys.runs])
+    for (const key of [
+      keys.scenes(studyId),
+      keys.uploads(studyId),
+      keys.zones(studyId),
+      keys.runs,
+    ]) {
       void q.invalidateQueries({ queryKey: key });
+    }
   };
   const go = async () => {
     setBusy(true);
@@ -272,7 +280,7 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                 <Pick
                   id={id}
                   label="Heights are counted from"
-                  value={vertical as "unknown"}
+                  value={vertical}
                   onChange={setVertical}
                   options={VERTICALS}
                 />
@@ -300,7 +308,7 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                   id={id}
                   label="Numbers"
                   value={unit}
-                  onChange={(v) => setUnit(v as "power" | "dB")}
+                  onChange={(v) => setUnit(v)}
                   options={[
                     { value: "power", name: "linear power" },
                     { value: "dB", name: "decibels" },

@@ -17,8 +17,8 @@ export function FilterBar({
   shown: number;
   onFilter(f: SceneFilter): void;
 }) {
-  const c = choices(scenes),
-    set = Object.values(filter).some(Boolean);
+  const c = choices(scenes);
+  const set = Object.values(filter).some(Boolean);
   return (
     <div className="mb-2 flex items-center justify-between gap-2 text-label text-soft">
       <span aria-live="polite">{set ? `${shown} of ${scenes.length} shown` : ""}</span>

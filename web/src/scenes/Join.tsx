@@ -7,7 +7,10 @@ import { dayYear, time } from "../lib/format";
 import { Button, Pop, Problem } from "../ui/controls";
 
 const DAY = 864e5;
-/** Scenes that may be frames of the same pass or tiles of the same date: same kind, less than a day apart. The server looks closer. */
+/**
+ * Scenes that may be frames of the same pass or tiles of the same date: same kind, less than a day
+ * apart. The server looks closer.
+ */
 export const partners = (s: Scene, all: readonly Scene[]): Scene[] =>
   all.filter(
     (x) =>
@@ -21,13 +24,16 @@ export const partners = (s: Scene, all: readonly Scene[]): Scene[] =>
       (x.detail.absoluteOrbit == null || x.detail.absoluteOrbit === s.detail.absoluteOrbit),
   );
 
-/** Joins a scene with neighbouring frames of its pass, or with tiles of its date. Shown only where there are any. */
+/**
+ * Joins a scene with neighbouring frames of its pass, or with tiles of its date. Shown only where
+ * there are any.
+ */
 export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[] }) {
-  const q = useQueryClient(),
-    others = partners(scene, scenes),
-    [open, setOpen] = useState(false),
-    [left, setLeft] = useState<Set<string>>(new Set()),
-    chosen = others.filter((s) => !left.has(s.id));
+  const q = useQueryClient();
+  const others = partners(scene, scenes);
+  const [open, setOpen] = useState(false);
+  const [left, setLeft] = useState<Set<string>>(new Set());
+  const chosen = others.filter((s) => !left.has(s.id));
   const join = useMutation({
     mutationFn: () =>
       api("POST", `/studies/${scene.studyId}/scenes/join`, {
@@ -35,11 +41,14 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
       }),
     onSuccess: () => {
       setOpen(false);
-      for (const key of [keys.scenes(scene.studyId), keys.runs])
+      for (const key of [keys.scenes(scene.studyId), keys.runs]) {
         void q.invalidateQueries({ queryKey: key });
+      }
     },
   });
-  if (others.length === 0) return null;
+  if (others.length === 0) {
+    return null;
+  }
   return (
     <Pop
       label="Join scenes"
@@ -68,7 +77,9 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
                 onChange={() =>
                   setLeft((l) => {
                     const n = new Set(l);
-                    if (!n.delete(s.id)) n.add(s.id);
+                    if (!n.delete(s.id)) {
+                      n.add(s.id);
+                    }
                     return n;
                   })
                 }

@@ -71,7 +71,10 @@ const label = (textAlign: CanvasTextAlign = "center") =>
     offsetY: -4,
   });
 
-/** Where the scenes lie: their footprints around the study area, and the place on a small map of the world. */
+/**
+ * Where the scenes lie: their footprints around the study area, and the place on a small map of the
+ * world.
+ */
 export function PlacesMap({
   study,
   scenes,
@@ -95,21 +98,24 @@ export function PlacesMap({
   found: readonly Found[];
   pointed: string | null;
 }) {
-  const [at, setAt] = useState<[number, number] | null>(null),
-    map = useRef<OlMap | null>(null);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const map = useRef<OlMap | null>(null);
   useDraw(map, drawing, "EPSG:3857", onDrawn, onStopDrawing);
   const rings = useMemo(
-      () => scenes.filter((s) => s.footprint).map((s) => ({ scene: s, ring: s.footprint as Ring })),
-      [scenes],
-    ),
-    area = useMemo(() => study.studyArea?.coordinates.map((p) => p[0]!) ?? [], [study.studyArea]);
-  const results = useMemo(() => found.filter((f) => f.footprint), [found]),
-    box = boxOf([...rings.map((r) => r.ring), ...area, ...results.map((f) => f.footprint!)]),
-    key = JSON.stringify(box);
+    () => scenes.filter((s) => s.footprint).map((s) => ({ scene: s, ring: s.footprint as Ring })),
+    [scenes],
+  );
+  const area = useMemo(
+    () => study.studyArea?.coordinates.map((p) => p[0]!) ?? [],
+    [study.studyArea],
+  );
+  const results = useMemo(() => found.filter((f) => f.footprint), [found]);
+  const box = boxOf([...rings.map((r) => r.ring), ...area, ...results.map((f) => f.footprint!)]);
+  const key = JSON.stringify(box);
   const view = useMemo(() => {
-    const b = JSON.parse(key) as ReturnType<typeof boxOf>,
-      w = Math.max(b[2] - b[0], 2000),
-      h = Math.max(b[3] - b[1], 2000);
+    const b = JSON.parse(key) as ReturnType<typeof boxOf>;
+    const w = Math.max(b[2] - b[0], 2000);
+    const h = Math.max(b[3] - b[1], 2000);
     return new View({
       center: [(b[0] + b[2]) / 2, (b[1] + b[3]) / 2],
       resolution: Math.max(w / 740, h / 470),
@@ -128,8 +134,8 @@ export function PlacesMap({
       enableRotation: false,
     });
   }, [key]);
-  const { beforeId, afterId } = study.compare ?? { beforeId: null, afterId: null },
-    pickedId = picked?.id ?? null;
+  const { beforeId, afterId } = study.compare ?? { beforeId: null, afterId: null };
+  const pickedId = picked?.id ?? null;
   const layers = useMemo(
     () => [
       landLayer(),
@@ -170,9 +176,9 @@ export function PlacesMap({
     [marks, rings, area, beforeId, afterId, pickedId, results, pointed],
   );
   const small = useMemo(() => {
-    const b = JSON.parse(key) as ReturnType<typeof boxOf>,
-      [x, y] = toLonLat([(b[0] + b[2]) / 2, (b[1] + b[3]) / 2]) as [number, number],
-      d = 4;
+    const b = JSON.parse(key) as ReturnType<typeof boxOf>;
+    const [x, y] = toLonLat([(b[0] + b[2]) / 2, (b[1] + b[3]) / 2]) as [number, number];
+    const d = 4;
     return [
       landLayer(),
       outline(
@@ -197,7 +203,9 @@ export function PlacesMap({
       label="Footprints of the scenes"
       onPointer={setAt}
       onClick={(c) => {
-        if (!drawing) onSpot(toLonLat(c) as Place);
+        if (!drawing) {
+          onSpot(toLonLat(c) as Place);
+        }
       }}
       onMap={(m) => {
         map.current = m;

@@ -40,8 +40,8 @@ const KIND: Record<string, string> = {
 
 /** What a radar product says of itself. */
 function productRows(s: Scene): [string, string][] {
-  const d = s.detail,
-    g = s.info!.grid;
+  const d = s.detail;
+  const g = s.info!.grid;
   return [
     ["Kind", "Radar product, ground range detected"],
     [
@@ -81,8 +81,8 @@ function productRows(s: Scene): [string, string][] {
 
 /** What the metadata of an optical scene say. */
 function stackRows(s: Scene): [string, string][] {
-  const d = s.detail,
-    g = s.info!.grid;
+  const d = s.detail;
+  const g = s.info!.grid;
   return [
     ["Kind", `Optical bands, level ${d.level}`],
     ["Taken", `${dayYear(s.acquiredAt!)}, ${time(new Date(s.acquiredAt!).toISOString())}`],
@@ -110,8 +110,8 @@ function stackRows(s: Scene): [string, string][] {
 
 /** The bands of an optical scene: which file holds each, and where in the spectrum it lies. */
 function BandTable({ scene }: { scene: Scene }) {
-  const cells = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.cellM])),
-    files = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.file]));
+  const cells = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.cellM]));
+  const files = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.file]));
   return (
     <table className="mt-2 w-full text-[12px]">
       <thead>
@@ -142,7 +142,10 @@ function BandTable({ scene }: { scene: Scene }) {
   );
 }
 
-/** Stretch, gamma, and the colours of a single band: a ramp, or flat colours between named break points. */
+/**
+ * Stretch, gamma, and the colours of a single band: a ramp, or flat colours between named break
+ * points.
+ */
 function Colours({
   scene,
   display,
@@ -152,11 +155,11 @@ function Colours({
   display: Display;
   onDisplay(d: Display): void;
 }) {
-  const b = scene.info!.bands[Math.min(display.bands[0], scene.info!.bands.length - 1)]!,
-    single = display.mode === "single",
-    ramp = rampOf(scene, display),
-    set = (x: Partial<Display>) => onDisplay({ ...display, ...x }),
-    br = display.breaks;
+  const b = scene.info!.bands[Math.min(display.bands[0], scene.info!.bands.length - 1)]!;
+  const single = display.mode === "single";
+  const ramp = rampOf(scene, display);
+  const set = (x: Partial<Display>) => onDisplay({ ...display, ...x });
+  const br = display.breaks;
   const start = (): Breaks =>
     usualBreaks(b) ?? {
       at: [
@@ -300,22 +303,22 @@ function Colours({
 /** What stands against comparing a scene with those that are chosen as before and after. */
 function pairWarnings(study: Study, scenes: readonly Scene[], scene: Scene): string[] {
   const of = (s: Scene) => ({
-      acquiredAt: s.acquiredAt,
-      pass: passOf(s),
-      incidenceDeg: s.detail.incidenceDeg ?? null,
-    }),
-    pair = study.compare ? [study.compare.beforeId, study.compare.afterId] : [];
-  if (scene.kind === "elevation" || !scene.acquiredAt) return [];
+    acquiredAt: s.acquiredAt,
+    pass: passOf(s),
+    incidenceDeg: s.detail.incidenceDeg ?? null,
+  });
+  const pair = study.compare ? [study.compare.beforeId, study.compare.afterId] : [];
+  if (scene.kind === "elevation" || !scene.acquiredAt) {
+    return [];
+  }
   return scenes
     .filter(
       (s) => s.id !== scene.id && pair.includes(s.id) && s.kind === scene.kind && s.acquiredAt,
     )
     .flatMap((s) =>
-      comparisonWarnings(
-        ...((s.acquiredAt! < scene.acquiredAt! ? [of(s), of(scene)] : [of(scene), of(s)]) as [
-          ReturnType<typeof of>,
-          ReturnType<typeof of>,
-        ]),
+      (s.acquiredAt! < scene.acquiredAt!
+        ? comparisonWarnings(of(s), of(scene))
+        : comparisonWarnings(of(scene), of(s))
       ).map(
         (w) =>
           `With ${s.id === pair[0] ? "before" : "after"}, ${dayYear(s.acquiredAt!)}: ${w[0]!.toLowerCase()}${w.slice(1)}`,
@@ -337,9 +340,9 @@ export function SceneCard({
   display: Display;
   onDisplay(d: Display): void;
 }) {
-  const q = useQueryClient(),
-    [dying, setDying] = useState(false),
-    info = scene.info!;
+  const q = useQueryClient();
+  const [dying, setDying] = useState(false);
+  const info = scene.info!;
   const remove = useMutation({
     mutationFn: () => api("DELETE", `/scenes/${scene.id}`),
     onSuccess: () => {
@@ -354,8 +357,9 @@ export function SceneCard({
         keys.scenes(scene.studyId),
         keys.prepare(scene.studyId),
         keys.sides(scene.studyId),
-      ])
+      ]) {
         void q.invalidateQueries({ queryKey: key });
+      }
     },
     onError: (e) => useUi.getState().say(sayError(e), "wrong"),
   });
@@ -363,67 +367,67 @@ export function SceneCard({
     const bands = bandsOfCombination(info.bands, c.id);
     return bands ? [{ ...c, bands }] : [];
   });
-  const compared = pairWarnings(study, scenes, scene),
-    series = seriesOf(scene, scenes);
-  const last = info.bands.length - 1,
-    band = display.bands[0] > last ? last : display.bands[0],
-    h = scene.histograms?.[band],
-    s = scene.statistics?.[band],
-    b = info.bands[band]!,
-    product = scene.detail.form === "product",
-    power = b.role === "power" || b.role === "amplitude";
-  const span = h ? ([quantile(h, 0.001), quantile(h, 0.999)] as const) : null,
-    show = asShown(scene, band),
-    dn = b.role === "dn" && !!b.gain,
-    stretch = stretchOf(scene, band, display.stretch, (v) => v),
-    digits = dn ? 3 : 1;
-  const m = s ? meanAndDeviation(s) : null,
-    inDb = (v: number) => `${number((b.role === "amplitude" ? 20 : 10) * Math.log10(v), 1)} dB`,
-    unit = b.unit ? ` ${b.unit}` : "";
+  const compared = pairWarnings(study, scenes, scene);
+  const series = seriesOf(scene, scenes);
+  const last = info.bands.length - 1;
+  const band = display.bands[0] > last ? last : display.bands[0];
+  const h = scene.histograms?.[band];
+  const s = scene.statistics?.[band];
+  const b = info.bands[band]!;
+  const product = scene.detail.form === "product";
+  const power = b.role === "power" || b.role === "amplitude";
+  const span = h ? ([quantile(h, 0.001), quantile(h, 0.999)] as const) : null;
+  const show = asShown(scene, band);
+  const dn = b.role === "dn" && !!b.gain;
+  const stretch = stretchOf(scene, band, display.stretch, (v) => v);
+  const digits = dn ? 3 : 1;
+  const m = s ? meanAndDeviation(s) : null;
+  const inDb = (v: number) => `${number((b.role === "amplitude" ? 20 : 10) * Math.log10(v), 1)} dB`;
+  const unit = b.unit ? ` ${b.unit}` : "";
   const options = info.bands.map((x, i) => ({ value: String(i), name: x.name }));
-  const d = scene.detail,
-    rows: [string, string][] = product
-      ? productRows(scene)
-      : d.form === "stack"
-        ? stackRows(scene)
-        : [
-            ["Kind", KIND[scene.kind] ?? scene.kind],
-            ...(scene.acquiredAt
-              ? [
-                  [
-                    "Taken",
-                    `${dayYear(scene.acquiredAt)}, ${time(new Date(scene.acquiredAt).toISOString())}`,
-                  ] as [string, string],
-                ]
-              : []),
-            ...(scene.detail.items?.MISSION
-              ? [["Mission", scene.detail.items.MISSION] as [string, string]]
-              : []),
-            ...(scene.detail.items?.PASS
-              ? [["Pass", scene.detail.items.PASS] as [string, string]]
-              : []),
-            ...(scene.detail.items?.VERTICAL
-              ? [["Heights above", scene.detail.items.VERTICAL] as [string, string]]
-              : []),
-            [
-              "Size",
-              `${number(info.grid.width)} × ${number(info.grid.height)} cells of ${number(Math.abs(info.grid.transform[1]), info.grid.transform[1] < 1 ? 5 : 0)}${/longlat/.test(info.grid.crs.proj4) ? "°" : " m"}`,
-            ],
-            ["Grid", `${info.grid.crs.name ?? info.grid.crs.code}`],
-            ...(scene.looks?.[band]
-              ? [
-                  ["Looks", `about ${number(scene.looks[band]!, 1)}, from even ground`] as [
-                    string,
-                    string,
-                  ],
-                ]
-              : []),
-            ["File", scene.fileName],
-            [
-              "",
-              `${bytes(scene.fileSize)}, ${scene.detail.sampleType ?? ""}${scene.detail.nodata != null ? `, nodata ${scene.detail.nodata}` : ""}`,
-            ],
-          ];
+  const d = scene.detail;
+  const rows: [string, string][] = product
+    ? productRows(scene)
+    : d.form === "stack"
+      ? stackRows(scene)
+      : [
+          ["Kind", KIND[scene.kind] ?? scene.kind],
+          ...(scene.acquiredAt
+            ? [
+                [
+                  "Taken",
+                  `${dayYear(scene.acquiredAt)}, ${time(new Date(scene.acquiredAt).toISOString())}`,
+                ] as [string, string],
+              ]
+            : []),
+          ...(scene.detail.items?.MISSION
+            ? [["Mission", scene.detail.items.MISSION] as [string, string]]
+            : []),
+          ...(scene.detail.items?.PASS
+            ? [["Pass", scene.detail.items.PASS] as [string, string]]
+            : []),
+          ...(scene.detail.items?.VERTICAL
+            ? [["Heights above", scene.detail.items.VERTICAL] as [string, string]]
+            : []),
+          [
+            "Size",
+            `${number(info.grid.width)} × ${number(info.grid.height)} cells of ${number(Math.abs(info.grid.transform[1]), info.grid.transform[1] < 1 ? 5 : 0)}${/longlat/.test(info.grid.crs.proj4) ? "°" : " m"}`,
+          ],
+          ["Grid", `${info.grid.crs.name ?? info.grid.crs.code}`],
+          ...(scene.looks?.[band]
+            ? [
+                ["Looks", `about ${number(scene.looks[band], 1)}, from even ground`] as [
+                  string,
+                  string,
+                ],
+              ]
+            : []),
+          ["File", scene.fileName],
+          [
+            "",
+            `${bytes(scene.fileSize)}, ${scene.detail.sampleType ?? ""}${scene.detail.nodata != null ? `, nodata ${scene.detail.nodata}` : ""}`,
+          ],
+        ];
   return (
     <>
       <Section

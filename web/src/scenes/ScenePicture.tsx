@@ -21,7 +21,10 @@ import { RampLegend } from "../map/Legend";
 import { breakColours } from "../map/ramps";
 import { viewHistogram } from "../map/viewHistogram";
 
-/** A pin or the spot that is looked at; height in metres above the ellipsoid, for pictures in sensor geometry. */
+/**
+ * A pin or the spot that is looked at; height in metres above the ellipsoid, for pictures in sensor
+ * geometry.
+ */
 export interface PlaceMark {
   place: Place;
   height: number;
@@ -29,7 +32,10 @@ export interface PlaceMark {
   state: Mark["state"];
 }
 
-/** One scene as it lies: on the map, or in its sensor's lines and samples. A click asks for the values of the place. */
+/**
+ * One scene as it lies: on the map, or in its sensor's lines and samples. A click asks for the
+ * values of the place.
+ */
 export function ScenePicture({
   scene,
   node,
@@ -51,29 +57,29 @@ export function ScenePicture({
   onStopDrawing(): void;
   onSpot(p: Place): void;
 }) {
-  const shown = useMemo(() => displayed(node), [node]),
-    frame = isSensorFrame(node.info.grid.crs),
-    cells = useMemo(() => new NodeCells(shown), [shown]),
-    source = useMemo(() => sourceOf(cells), [cells]),
-    view = useMemo(() => viewOf(shown.info.grid), [shown]);
-  const [at, setAt] = useState<[number, number] | null>(null),
-    map = useRef<OlMap | null>(null),
-    sensor = scene.info!.sensor;
-  const single = display.mode === "single" && scene.info!.type === "float32",
-    ramp = rampOf(scene, display),
-    onScreen = useViewHistograms(
-      map,
-      cells,
-      display.by === "view" ? display.bands.join() : null,
-      node.hash,
-    );
+  const shown = useMemo(() => displayed(node), [node]);
+  const frame = isSensorFrame(node.info.grid.crs);
+  const cells = useMemo(() => new NodeCells(shown), [shown]);
+  const source = useMemo(() => sourceOf(cells), [cells]);
+  const view = useMemo(() => viewOf(shown.info.grid), [shown]);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const map = useRef<OlMap | null>(null);
+  const sensor = scene.info!.sensor;
+  const single = display.mode === "single" && scene.info!.type === "float32";
+  const ramp = rampOf(scene, display);
+  const onScreen = useViewHistograms(
+    map,
+    cells,
+    display.by === "view" ? display.bands.join() : null,
+    node.hash,
+  );
   const stretches = display.bands.map((b, k) =>
-      stretchOf(scene, b, display.stretch, undefined, onScreen?.[k] ?? null),
-    ) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>],
-    style = JSON.stringify([display, stretches]);
+    stretchOf(scene, b, display.stretch, undefined, onScreen?.[k] ?? null),
+  ) as [ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>, ReturnType<typeof stretchOf>];
+  const style = JSON.stringify([display, stretches]);
   const picture = useMemo(() => {
-    const s = stretches,
-      first = display.bands[0] + 1;
+    const s = stretches;
+    const first = display.bands[0] + 1;
     return scene.info!.type === "class8"
       ? classLayer(source, node.info.classes ?? [], 1)
       : display.mode === "three"
@@ -93,7 +99,9 @@ export function ScenePicture({
   const layers = useMemo(() => {
     // Lines of sensor geometry run downwards on the map.
     const onMap = (m: PlaceMark): [number, number] => {
-      if (!rd) return transformer(LONLAT, node.info.grid.crs)(...m.place);
+      if (!rd) {
+        return transformer(LONLAT, node.info.grid.crs)(...m.place);
+      }
       const p = rd.locateGeodetic(...m.place, m.height);
       return [p.sample + 0.5, -(p.line + 0.5)];
     };
@@ -109,10 +117,15 @@ export function ScenePicture({
   }, [picture, marks, node, frame, rd, study.studyArea]);
   useDraw(map, drawing, projectionOf(node.info.grid.crs), onDrawn, onStopDrawing);
   const pick = ([x, y]: [number, number]) => {
-    if (drawing) return;
-    if (frame && !sensor) return;
-    if (!frame) onSpot(transformer(node.info.grid.crs, LONLAT)(x, y));
-    else
+    if (drawing) {
+      return;
+    }
+    if (frame && !sensor) {
+      return;
+    }
+    if (!frame) {
+      onSpot(transformer(node.info.grid.crs, LONLAT)(x, y));
+    } else {
       void api<{ lon: number; lat: number }>("POST", `/scenes/${scene.id}/place`, {
         line: -y - 0.5,
         sample: x - 0.5,
@@ -120,9 +133,10 @@ export function ScenePicture({
         (p) => onSpot([p.lon, p.lat]),
         (e) => useUi.getState().say(sayError(e), "wrong"),
       );
+    }
   };
-  const value = at && cells.valueAt(...at),
-    place = at && !frame && transformer(node.info.grid.crs, LONLAT)(...at);
+  const value = at && cells.valueAt(...at);
+  const place = at && !frame && transformer(node.info.grid.crs, LONLAT)(...at);
   return (
     <MapPane
       view={view}
@@ -190,7 +204,10 @@ export function ScenePicture({
   );
 }
 
-/** Histograms of what is on screen of some bands, made anew when the map has come to rest; null while they are not asked for. */
+/**
+ * Histograms of what is on screen of some bands, made anew when the map has come to rest; null
+ * while they are not asked for.
+ */
 function useViewHistograms(
   map: React.RefObject<OlMap | null>,
   cells: NodeCells,
@@ -206,14 +223,16 @@ function useViewHistograms(
     }
     let last = "";
     const look = () => {
-      const v = m.getView(),
-        size = m.getSize(),
-        r = v.getResolution();
-      if (!size || !r) return;
+      const v = m.getView();
+      const size = m.getSize();
+      const r = v.getResolution();
+      if (!size || !r) {
+        return;
+      }
       const next = bands
-          .split(",")
-          .map((b) => viewHistogram(cells, v.calculateExtent(size), r, Number(b))),
-        text = JSON.stringify(next.map((h) => h && [h.min, h.max, h.counts]));
+        .split(",")
+        .map((b) => viewHistogram(cells, v.calculateExtent(size), r, Number(b)));
+      const text = JSON.stringify(next.map((h) => h && [h.min, h.max, h.counts]));
       if (text !== last) {
         last = text;
         set(next);

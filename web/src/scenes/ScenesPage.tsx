@@ -37,47 +37,51 @@ import { type Display, firstDisplay } from "./display";
 import { byFolder, complete } from "./files";
 import { useSending } from "./uploads";
 
-const NONE: Found[] = [],
-  NO_PINS: Pin[] = [];
+const NONE: Found[] = [];
+const NO_PINS: Pin[] = [];
 
 export function ScenesPage() {
-  const study = useOutletContext<Study>(),
-    q = useQueryClient();
-  const scenes = useScenes(study.id).data,
-    uploads = useUploads(study.id).data ?? [],
-    zones = useZones(study.id).data ?? [],
-    runs = useRuns().data ?? [];
-  const all = useSending((s) => s.items),
-    sending = useMemo(() => all.filter((s) => s.studyId === study.id), [all, study.id]);
-  const [picked, setPicked] = useState<string | null>(null),
-    [displays, setDisplays] = useState<Record<string, Display>>({}),
-    [drawing, setDrawing] = useState(false),
-    [editing, setEditing] = useState(false),
-    [filter, setFilter] = useState<SceneFilter>(NO_FILTER),
-    [places, setPlaces] = useState(false),
-    [searching, setSearching] = useState(false),
-    [found, setFound] = useState<Found[]>([]),
-    [pointed, setPointed] = useState<string | null>(null);
+  const study = useOutletContext<Study>();
+  const q = useQueryClient();
+  const scenes = useScenes(study.id).data;
+  const uploads = useUploads(study.id).data ?? [];
+  const zones = useZones(study.id).data ?? [];
+  const runs = useRuns().data ?? [];
+  const all = useSending((s) => s.items);
+  const sending = useMemo(() => all.filter((s) => s.studyId === study.id), [all, study.id]);
+  const [picked, setPicked] = useState<string | null>(null);
+  const [displays, setDisplays] = useState<Record<string, Display>>({});
+  const [drawing, setDrawing] = useState(false);
+  const [editing, setEditing] = useState(false);
+  const [filter, setFilter] = useState<SceneFilter>(NO_FILTER);
+  const [places, setPlaces] = useState(false);
+  const [searching, setSearching] = useState(false);
+  const [found, setFound] = useState<Found[]>([]);
+  const [pointed, setPointed] = useState<string | null>(null);
   const scene = scenes?.find((s) => s.id === picked) ?? scenes?.find((s) => s.imageId) ?? null;
   const display = scene ? (displays[scene.id] ?? firstDisplay(scene)) : null;
   const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
   // Outlines are drawn on the map: on the picture where it lies there, else on the footprints.
-  const onlySensor = !!scene?.info?.sensor,
-    listed = useMemo(() => filtered(scenes ?? [], filter), [scenes, filter]);
+  const onlySensor = !!scene?.info?.sensor;
+  const listed = useMemo(() => filtered(scenes ?? [], filter), [scenes, filter]);
   const drop = useDropzone({ onDrop: (files) => take(files), noClick: true, noKeyboard: true });
   const take = (files: File[]) => {
-    for (const [root, list] of byFolder(files))
-      if (root) useSending.getState().addFolder(q, study.id, list);
-      else useSending.getState().add(q, study.id, list);
+    for (const [root, list] of byFolder(files)) {
+      if (root) {
+        useSending.getState().addFolder(q, study.id, list);
+      } else {
+        useSending.getState().add(q, study.id, list);
+      }
+    }
   };
   const folder = useRef<HTMLInputElement>(null);
-  const [spot, setSpot] = useState<{ place: Place; pin: string | null } | null>(null),
-    pins = usePins(study.id).data ?? NO_PINS,
-    sides = useSides(study.id).data;
+  const [spot, setSpot] = useState<{ place: Place; pin: string | null } | null>(null);
+  const pins = usePins(study.id).data ?? NO_PINS;
+  const sides = useSides(study.id).data;
   // Values may change with the chain, with scenes and with elevation.
-  const version = `${sides?.map((s) => s.hash).join() ?? ""}.${scenes?.map((s) => s.imageId).join() ?? ""}`,
-    pinPlaces = useMemo(() => pins.map((p): Place => [p.lon, p.lat]), [pins]),
-    pinValues = useValues(study.id, pinPlaces, 3, version).data;
+  const version = `${sides?.map((s) => s.hash).join() ?? ""}.${scenes?.map((s) => s.imageId).join() ?? ""}`;
+  const pinPlaces = useMemo(() => pins.map((p): Place => [p.lon, p.lat]), [pins]);
+  const pinValues = useValues(study.id, pinPlaces, 3, version).data;
   const marks = useMemo(
     (): PlaceMark[] => [
       ...pins.map((p, i) => ({

@@ -19,7 +19,10 @@ export const STRETCHES: { value: StretchKind; name: string; note: string }[] = [
   { value: "s2", name: "2 σ", note: "standard deviations about the mean" },
   { value: "s3", name: "3 σ", note: "standard deviations about the mean" },
 ];
-/** How a scene is drawn: one band or three, how its values are spread over colours, from the whole scene or from what is on screen; ramp and break points of a single band. */
+/**
+ * How a scene is drawn: one band or three, how its values are spread over colours, from the whole
+ * scene or from what is on screen; ramp and break points of a single band.
+ */
 export interface Display {
   mode: "single" | "three";
   bands: [number, number, number];
@@ -39,12 +42,17 @@ export function firstDisplay(s: Scene): Display {
     : { mode: "single", bands: [0, Math.min(1, (s.info?.bands.length ?? 1) - 1), 0], ...rest };
 }
 
-/** Digital numbers of an optical band as the reflectance that is shown in their place; other values as they are. */
+/**
+ * Digital numbers of an optical band as the reflectance that is shown in their place; other values
+ * as they are.
+ */
 export function asShown(s: Scene, band: number): (v: number) => number {
-  const b = s.info?.bands[band],
-    o = s.info?.optical,
-    g = b?.gain;
-  if (b?.role !== "dn" || !g || !o) return (v) => v;
+  const b = s.info?.bands[band];
+  const o = s.info?.optical;
+  const g = b?.gain;
+  if (b?.role !== "dn" || !g || !o) {
+    return (v) => v;
+  }
   const sun =
     o.level === 1 && !o.bySun && o.sunElevationDeg != null
       ? Math.sin((o.sunElevationDeg * Math.PI) / 180)
@@ -54,17 +62,22 @@ export function asShown(s: Scene, band: number): (v: number) => number {
 
 /** Ends of a stretch from a histogram, by percent or by deviations about the mean. */
 export function endsOf(h: Histogram, kind: StretchKind): [number, number] {
-  if (kind === "all") return [quantile(h, 1e-9), quantile(h, 1)];
+  if (kind === "all") {
+    return [quantile(h, 1e-9), quantile(h, 1)];
+  }
   if (kind[0] === "p") {
     const cut = Number(kind.slice(1)) / 100;
     return [quantile(h, cut), quantile(h, 1 - cut)];
   }
-  const { mean, deviation } = momentsOf(h),
-    far = Number(kind.slice(1)) * deviation;
+  const { mean, deviation } = momentsOf(h);
+  const far = Number(kind.slice(1)) * deviation;
   return [mean - far, mean + far];
 }
 
-/** Ends of the colours of a band, in the unit in which it is drawn (decibels for power, reflectance for digital numbers with gains). `view`: histogram of what is on screen, in that unit already. */
+/**
+ * Ends of the colours of a band, in the unit in which it is drawn (decibels for power, reflectance
+ * for digital numbers with gains). `view`: histogram of what is on screen, in that unit already.
+ */
 export function stretchOf(
   s: Scene,
   band: number,
@@ -73,7 +86,9 @@ export function stretchOf(
   view: Histogram | null = null,
 ): Stretch {
   const h = view ?? s.histograms?.[band];
-  if (!h || !(histogramTotal(h) > 0)) return { lo: 0, hi: 1 };
+  if (!h || !(histogramTotal(h) > 0)) {
+    return { lo: 0, hi: 1 };
+  }
   const [lo, hi] = endsOf(h, kind).map(view ? (v) => v : show) as [number, number];
   return hi > lo ? { lo, hi } : { lo: lo - 0.5, hi: lo + 0.5 };
 }

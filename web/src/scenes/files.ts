@@ -15,47 +15,51 @@ export const complete = (u: Upload): boolean =>
 export const pathOf = (f: File): string =>
   (f.webkitRelativePath || (f as File & { path?: string }).path || f.name).replace(/^\.?\//, "");
 
-/** What files belong together: a product's folder, or the bands of an optical scene with its metadata text; all others come one by one, under ''. */
+/**
+ * What files belong together: a product's folder, or the bands of an optical scene with its
+ * metadata text; all others come one by one, under ''.
+ */
 export function byFolder(files: File[]): Map<string, File[]> {
   const roots = files
-      .map(pathOf)
-      .filter((p) => /(^|\/)(manifest\.safe|MTD_MSIL(1C|2A)\.xml)$/i.test(p))
-      .map((p) => p.slice(0, p.lastIndexOf("/") + 1)),
-    stems = files
-      .map(pathOf)
-      .filter((p) => /_MTL\.(txt|json|xml)$/i.test(p))
-      .map((p) => p.replace(/_MTL\.\w+$/i, "")),
-    out = new Map<string, File[]>();
+    .map(pathOf)
+    .filter((p) => /(^|\/)(manifest\.safe|MTD_MSIL(1C|2A)\.xml)$/i.test(p))
+    .map((p) => p.slice(0, p.lastIndexOf("/") + 1));
+  const stems = files
+    .map(pathOf)
+    .filter((p) => /_MTL\.(txt|json|xml)$/i.test(p))
+    .map((p) => p.replace(/_MTL\.\w+$/i, ""));
+  const out = new Map<string, File[]>();
   // A picture goes with the world file of its name, and with the .prj beside it.
-  const bare = (p: string) => p.replace(/\.\w+$/, ""),
-    worlds = files
-      .map(pathOf)
-      .filter((p) => WORLD.test(p))
-      .map(bare),
-    placed = (p: string) =>
-      worlds.includes(bare(p)) && (WORLD.test(p) || /\.(prj|png|jpe?g|tiff?|jp2)$/i.test(p))
-        ? bare(p)
-        : undefined;
+  const bare = (p: string) => p.replace(/\.\w+$/, "");
+  const worlds = files
+    .map(pathOf)
+    .filter((p) => WORLD.test(p))
+    .map(bare);
+  const placed = (p: string) =>
+    worlds.includes(bare(p)) && (WORLD.test(p) || /\.(prj|png|jpe?g|tiff?|jp2)$/i.test(p))
+      ? bare(p)
+      : undefined;
   for (const f of files) {
-    const p = pathOf(f),
-      root =
-        roots.find((r) => p.startsWith(r)) ??
-        stems.find((r) => p.startsWith(`${r}_`) && /\.(tiff?|jp2|txt|json|xml)$/i.test(p)) ??
-        placed(p);
+    const p = pathOf(f);
+    const root =
+      roots.find((r) => p.startsWith(r)) ??
+      stems.find((r) => p.startsWith(`${r}_`) && /\.(tiff?|jp2|txt|json|xml)$/i.test(p)) ??
+      placed(p);
     // Of a scene's other texts only the metadata are read.
     if (
       root !== undefined &&
       stems.includes(root) &&
       /\.(txt|json|xml)$/i.test(p) &&
       !/_MTL\.\w+$/i.test(p)
-    )
+    ) {
       continue;
+    }
     out.set(root ?? "", [...(out.get(root ?? "") ?? []), f]);
   }
   // One metadata text is enough: the plain one before the others.
   for (const stem of stems) {
     const list = out.get(stem);
-    if (list)
+    if (list) {
       out.set(
         stem,
         list.filter(
@@ -67,6 +71,7 @@ export function byFolder(files: File[]): Map<string, File[]> {
                 .sort((a, b) => RANK(a.name) - RANK(b.name))[0],
         ),
       );
+    }
   }
   return out;
 }

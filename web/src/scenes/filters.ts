@@ -24,7 +24,10 @@ const polarisationsOf = (s: Scene): string[] =>
   (s.info?.bands.map((b) => b.polarisation).filter(Boolean) as string[] | undefined) ??
   [];
 
-/** Scenes that pass; a scene that does not say what is asked does not pass. Dates are days, both ends included. */
+/**
+ * Scenes that pass; a scene that does not say what is asked does not pass. Dates are days, both
+ * ends included.
+ */
 export function filtered(all: readonly Scene[], f: SceneFilter): Scene[] {
   return all.filter(
     (s) =>

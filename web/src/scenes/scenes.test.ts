@@ -82,9 +82,10 @@ describe("files that are dropped", () => {
     ]);
   });
   test("products and orbit files ask nothing", () => {
-    for (const form of ["product", "orbit"] as const)
+    for (const form of ["product", "orbit"] as const) {
       expect(
         complete({ id: "", name: "", size: 0, detail: { form, missing: [], bands: [] } as never }),
       ).toBe(true);
+    }
   });
 });

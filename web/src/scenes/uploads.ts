@@ -29,7 +29,9 @@ let active = 0;
 const waiting: (() => void)[] = [];
 /** Two files at a time: more would only share the same line. */
 const turn = async (): Promise<() => void> => {
-  if (active >= 2) await new Promise<void>((ok) => waiting.push(ok));
+  if (active >= 2) {
+    await new Promise<void>((ok) => waiting.push(ok));
+  }
   active++;
   return () => {
     active--;
@@ -52,21 +54,21 @@ export async function importUpload(
     rescale?: { scale: number; offset: number; fill: number | null } | null;
   } = {},
 ): Promise<void> {
-  if (u.detail.form === "zones")
+  if (u.detail.form === "zones") {
     await api("POST", `/studies/${studyId}/zones`, {
       uploadId: u.id,
       ...(said.nameField ? { nameField: said.nameField } : {}),
     });
-  else if (u.detail.form === "stack")
+  } else if (u.detail.form === "stack") {
     await api("POST", `/studies/${studyId}/scenes`, {
       uploadId: u.id,
       kind: "optical",
       ...(said.cellM ? { cellM: said.cellM } : {}),
       ...(said.bring ? { bring: true } : {}),
     });
-  else if (u.detail.form === "product")
+  } else if (u.detail.form === "product") {
     await api("POST", `/studies/${studyId}/scenes`, { uploadId: u.id, kind: "radar" });
-  else if (u.detail.form !== "orbit")
+  } else if (u.detail.form !== "orbit") {
     await api<{ scene: Scene }>("POST", `/studies/${studyId}/scenes`, {
       uploadId: u.id,
       kind: said.kind ?? u.detail.kind,
@@ -76,6 +78,7 @@ export async function importUpload(
       ...(said.epsg ? { epsg: said.epsg } : {}),
       ...(said.rescale ? { rescale: said.rescale } : {}),
     });
+  }
 }
 
 /** Files on their way to the server; they go on while other stages are open. */
@@ -83,7 +86,10 @@ export const useSending = create<Queue>((set) => {
   const change = (id: number, s: Partial<Sending>) =>
     set((q) => ({ items: q.items.map((i) => (i.id === id ? { ...i, ...s } : i)) }));
   const remove = (id: number) => set((q) => ({ items: q.items.filter((i) => i.id !== id) }));
-  /** Puts one line into the queue and does its work when it is its turn; what the work throws is said on that line. */
+  /**
+   * Puts one line into the queue and does its work when it is its turn; what the work throws is
+   * said on that line.
+   */
   const enqueue = (
     q: QueryClient,
     studyId: string,
@@ -91,8 +97,8 @@ export const useSending = create<Queue>((set) => {
     size: number,
     work: (share: (v: number) => void, signal: AbortSignal) => Promise<void>,
   ): void => {
-    const id = next++,
-      abort = new AbortController();
+    const id = next++;
+    const abort = new AbortController();
     set((s) => ({
       items: [...s.items, { id, studyId, name, size, share: 0, error: null, abort }],
     }));
@@ -103,8 +109,11 @@ export const useSending = create<Queue>((set) => {
         await work((share) => change(id, { share }), abort.signal);
         remove(id);
       } catch (e) {
-        if ((e as Error).name === "AbortError") remove(id);
-        else change(id, { error: sayError(e) });
+        if ((e as Error).name === "AbortError") {
+          remove(id);
+        } else {
+          change(id, { error: sayError(e) });
+        }
       } finally {
         done();
         // An orbit file can serve scenes that are there already: their chains change with it.
@@ -115,28 +124,32 @@ export const useSending = create<Queue>((set) => {
           keys.prepare(studyId),
           keys.sides(studyId),
           keys.runs,
-        ])
+        ]) {
           void q.invalidateQueries({ queryKey: key });
+        }
       }
     })();
   };
   return {
     items: [],
     add: (q, studyId, files) => {
-      for (const file of files)
+      for (const file of files) {
         enqueue(q, studyId, file.name, file.size, async (share, signal) => {
-          if (!/\.(tiff?|jp2|j2k|png|jpe?g|geo?json|zip|eof)$/i.test(file.name))
+          if (!/\.(tiff?|jp2|j2k|png|jpe?g|geo?json|zip|eof)$/i.test(file.name)) {
             throw new Error(
               `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file, and GeoJSON (.geojson) for zones can.`,
             );
+          }
           const u = await sendFile<Upload>(
             `/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`,
             file,
             share,
             signal,
           );
-          if (complete(u)) await importUpload(studyId, u);
-          if (u.detail.form === "orbit")
+          if (complete(u)) {
+            await importUpload(studyId, u);
+          }
+          if (u.detail.form === "orbit") {
             useUi
               .getState()
               .say(
@@ -144,11 +157,13 @@ export const useSending = create<Queue>((set) => {
                   ? `The orbit file serves ${u.detail.scenes.join(", ")}.`
                   : `${file.name} is kept; it serves no scene of this study yet.`,
               );
+          }
         });
+      }
     },
     addFolder: (q, studyId, files) => {
-      const folder = crypto.randomUUID(),
-        size = files.reduce((s, f) => s + f.size, 0);
+      const folder = crypto.randomUUID();
+      const size = files.reduce((s, f) => s + f.size, 0);
       enqueue(
         q,
         studyId,
@@ -173,7 +188,9 @@ export const useSending = create<Queue>((set) => {
             undefined,
             signal,
           );
-          if (complete(u)) await importUpload(studyId, u);
+          if (complete(u)) {
+            await importUpload(studyId, u);
+          }
         },
       );
     },

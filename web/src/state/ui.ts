@@ -38,8 +38,9 @@ export const useUi = create<Ui>((set) => ({
   say: (text, tone = "info") => {
     const id = next++;
     set((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text }] }));
-    if (tone === "info")
+    if (tone === "info") {
       setTimeout(() => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) })), 5000);
+    }
   },
   dismiss: (id) => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) })),
   setDeskWidth: (deskWidth) => {
@@ -49,10 +50,16 @@ export const useUi = create<Ui>((set) => ({
   },
 }));
 
-/** Keeps a value in the page's address without a new page, so that a link shows a colleague the same. */
+/**
+ * Keeps a value in the page's address without a new page, so that a link shows a colleague the
+ * same.
+ */
 export function putInAddress(name: string, value: string | null): void {
   const u = new URL(location.href);
-  if (value === null) u.searchParams.delete(name);
-  else u.searchParams.set(name, value);
+  if (value === null) {
+    u.searchParams.delete(name);
+  } else {
+    u.searchParams.set(name, value);
+  }
   history.replaceState(history.state, "", u);
 }

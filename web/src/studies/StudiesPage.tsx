@@ -13,11 +13,11 @@ import { StudyDialog } from "./StudyDialog";
 const ICON = { flood: Waves, fire: Flame, "land cover": Layers } as Record<string, typeof Waves>;
 
 export function StudiesPage() {
-  const studies = useStudies(),
-    go = useNavigate(),
-    q = useQueryClient();
-  const [adding, setAdding] = useState(false),
-    [doomed, setDoomed] = useState<Study | null>(null);
+  const studies = useStudies();
+  const go = useNavigate();
+  const q = useQueryClient();
+  const [adding, setAdding] = useState(false);
+  const [doomed, setDoomed] = useState<Study | null>(null);
   const remove = useMutation({
     mutationFn: (s: Study) => api("DELETE", `/studies/${s.id}`),
     onSuccess: (_r, s) => {
@@ -109,12 +109,16 @@ export function StudiesPage() {
       <Confirm
         open={!!doomed}
         onOpenChange={(o) => {
-          if (!o) setDoomed(null);
+          if (!o) {
+            setDoomed(null);
+          }
         }}
         title={`Delete “${doomed?.name ?? ""}”?`}
         act="Delete the study"
         onAct={() => {
-          if (doomed) remove.mutate(doomed);
+          if (doomed) {
+            remove.mutate(doomed);
+          }
         }}
         text={`Its ${doomed?.scenes ?? 0} scenes, ${doomed?.changeMaps ?? 0} change maps, their files and the ledger are deleted with it. This cannot be taken back.`}
       />

@@ -69,8 +69,8 @@ export function StudyDialog({
 }
 
 function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void }) {
-  const q = useQueryClient(),
-    iso = study?.eventAt ? new Date(study.eventAt).toISOString() : null;
+  const q = useQueryClient();
+  const iso = study?.eventAt ? new Date(study.eventAt).toISOString() : null;
   const form = useForm<Form>({
     resolver: yupResolver(schema),
     defaultValues: {
@@ -81,12 +81,14 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
     },
   });
   const [area, setArea] = useState<{ name: string; geometry: object } | null>(
-      study?.studyArea ? { name: "The present study area", geometry: study.studyArea } : null,
-    ),
-    [problem, setProblem] = useState<string | null>(null);
+    study?.studyArea ? { name: "The present study area", geometry: study.studyArea } : null,
+  );
+  const [problem, setProblem] = useState<string | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const take = async (f: File | undefined) => {
-    if (!f) return;
+    if (!f) {
+      return;
+    }
     try {
       setArea({ name: f.name, geometry: await areaFromFile(f) });
       setProblem(null);
@@ -111,9 +113,11 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
       q.setQueryData(keys.study(s.id), s);
       onDone(s);
     } catch (e) {
-      if (e instanceof ApiError && (e.field === "name" || e.field === "eventAt"))
+      if (e instanceof ApiError && (e.field === "name" || e.field === "eventAt")) {
         form.setError(e.field === "name" ? "name" : "date", { message: e.message });
-      else setProblem(sayError(e));
+      } else {
+        setProblem(sayError(e));
+      }
     }
   });
   const { errors, isSubmitting } = form.formState;

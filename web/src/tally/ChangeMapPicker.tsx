@@ -9,8 +9,8 @@ export function usePickedMap(studyId: string): {
   map: ChangeMap | null;
   pick(id: string): void;
 } {
-  const maps = useChangeMaps(studyId).data,
-    [search, setSearch] = useSearchParams();
+  const maps = useChangeMaps(studyId).data;
+  const [search, setSearch] = useSearchParams();
   const map = maps?.find((m) => m.id === search.get("map")) ?? maps?.[0] ?? null;
   return {
     maps,

@@ -35,37 +35,39 @@ export function ClassMap({
     staleTime: Infinity,
   }).data;
   const scene =
-      useScenes(study.id).data?.find(
-        (s) => s.fileSha256 === map.provenance.after.sha256 && s.imageId,
-      ) ?? null,
-    picture = useQuery({
-      queryKey: ["sceneOnMap", scene?.id, scene?.imageId],
-      queryFn: () => api<NodeView>("GET", `/scenes/${scene!.id}/node?onMap=1`),
-      enabled: !!scene,
-      staleTime: Infinity,
-      retry: false,
-    }).data;
+    useScenes(study.id).data?.find(
+      (s) => s.fileSha256 === map.provenance.after.sha256 && s.imageId,
+    ) ?? null;
+  const picture = useQuery({
+    queryKey: ["sceneOnMap", scene?.id, scene?.imageId],
+    queryFn: () => api<NodeView>("GET", `/scenes/${scene!.id}/node?onMap=1`),
+    enabled: !!scene,
+    staleTime: Infinity,
+    retry: false,
+  }).data;
   // Optical dates are shown as the eye sees them, others by the band that was compared.
   const bands = useMemo(
-      () =>
-        !picture
-          ? []
-          : picture.info.bands.some((b) => b.role === "reflectance")
-            ? bandsOfLook(picture.info.bands, "natural")
-            : [Math.min(map.setup.band, picture.info.bands.length - 1)],
-      [picture, map.setup.band],
-    ),
-    fields = useFields(picture?.hash ?? null, null, bands),
-    stretches = bands.length ? stretchesOf(fields) : null,
-    style = JSON.stringify(stretches);
+    () =>
+      !picture
+        ? []
+        : picture.info.bands.some((b) => b.role === "reflectance")
+          ? bandsOfLook(picture.info.bands, "natural")
+          : [Math.min(map.setup.band, picture.info.bands.length - 1)],
+    [picture, map.setup.band],
+  );
+  const fields = useFields(picture?.hash ?? null, null, bands);
+  const stretches = bands.length ? stretchesOf(fields) : null;
+  const style = JSON.stringify(stretches);
   const view = useMemo(
     () => (node ? viewOf(node.info.grid, null, study.studyArea) : null),
     [node, study.studyArea],
   );
   const layers = useMemo(() => {
-    if (!node) return [];
-    const s = JSON.parse(style) as Stretch[] | null,
-      classes = (node.info.classes ?? []).filter((c) => only === null || c.label === only);
+    if (!node) {
+      return [];
+    }
+    const s = JSON.parse(style) as Stretch[] | null;
+    const classes = (node.info.classes ?? []).filter((c) => only === null || c.label === only);
     return [
       ...(picture && s
         ? [

@@ -12,11 +12,16 @@ import type { ReactNode } from "react";
 import { STEP_WORDS, settingText } from "../prepare/steps";
 
 const WORD: Record<string, string> = {
-    measure: "change",
-    drainage: "height above drainage",
-    cover: "land cover",
-  },
-  SIGN: Record<string, string> = { "<=": "≤", ">=": "≥", "=": "is class", "!=": "is not class" };
+  measure: "change",
+  drainage: "height above drainage",
+  cover: "land cover",
+};
+const SIGN: Record<string, string> = {
+  "<=": "≤",
+  ">=": "≥",
+  "=": "is class",
+  "!=": "is not class",
+};
 /** A rule in words. @param measure unit of the measure, where it is not that of the bands */
 export const sentence = (all: Condition[], unit = "dB", measure = unit): string =>
   all
@@ -52,9 +57,9 @@ const groupsSaid = (g: Grouping): string =>
 
 /** What a map was made from: recalled under every table, so that the table can be defended. */
 export function Inputs({ map }: { map: ChangeMap }) {
-  const p = map.provenance,
-    s = map.setup,
-    l = s.limits;
+  const p = map.provenance;
+  const s = map.setup;
+  const l = s.limits;
   const scene = (r: SceneRecord) => (
     <>
       {r.name}
@@ -99,9 +104,9 @@ export function Inputs({ map }: { map: ChangeMap }) {
         : null,
     ],
   ];
-  const set = said.filter((x): x is [LimitName, string] => x[1] !== null),
-    limitsSaid = set.map(([, t]) => t),
-    limitNames = set.map(([n]) => n);
+  const set = said.filter((x): x is [LimitName, string] => x[1] !== null);
+  const limitsSaid = set.map(([, t]) => t);
+  const limitNames = set.map(([n]) => n);
   const effectOf = (name: LimitName): string => {
     const e = map.tally.limits?.find((x) => x.name === name);
     return e && e.droppedCells + e.addedCells > 0
@@ -113,10 +118,11 @@ export function Inputs({ map }: { map: ChangeMap }) {
       ? "no speckle filter"
       : `${s.speckle.filter === "lee" ? `Lee ${s.speckle.windowCells} × ${s.speckle.windowCells}` : "refined Lee 7 × 7"}, ${number(s.speckle.looks, 1)} looks`;
   const sides = [
-      ["before", p.prepared?.before],
-      ["after", p.prepared?.after],
-    ] as const,
-    alike = JSON.stringify(p.prepared?.before?.chain) === JSON.stringify(p.prepared?.after?.chain);
+    ["before", p.prepared?.before],
+    ["after", p.prepared?.after],
+  ] as const;
+  const alike =
+    JSON.stringify(p.prepared?.before?.chain) === JSON.stringify(p.prepared?.after?.chain);
   const prepared = sides.flatMap(([name, x]) =>
     x && !(alike && name === "after")
       ? [

@@ -64,17 +64,21 @@ const LINES = [
   "#c2503f",
 ];
 
-/** Every date by itself: how much of the ground is water, burned or green, plotted over the series. */
+/**
+ * Every date by itself: how much of the ground is water, burned or green, plotted over the series.
+ */
 export function SeriesPage() {
-  const study = useOutletContext<Study>(),
-    scenes = useScenes(study.id).data,
-    sides = useSides(study.id).data;
-  if (!scenes || !sides) return <p className="p-6 text-soft">Loading …</p>;
+  const study = useOutletContext<Study>();
+  const scenes = useScenes(study.id).data;
+  const sides = useSides(study.id).data;
+  if (!scenes || !sides) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
   const able = scenes.filter(
-      (s) => s.acquiredAt && sides.some((x) => x.sceneId === s.id && x.node),
-    ),
-    kinds = pairKinds(able);
-  if (kinds.length === 0)
+    (s) => s.acquiredAt && sides.some((x) => x.sceneId === s.id && x.node),
+  );
+  const kinds = pairKinds(able);
+  if (kinds.length === 0) {
     return (
       <Workspace
         label="Tally"
@@ -94,6 +98,7 @@ export function SeriesPage() {
         }
       />
     );
+  }
   return <SeriesOf study={study} scenes={scenes} sides={sides} kinds={kinds} />;
 }
 
@@ -108,61 +113,62 @@ function SeriesOf({
   sides: Side[];
   kinds: SceneKind[];
 }) {
-  const zones = useZones(study.id).data ?? [],
-    [kind, setKind] = useState(kinds[0]!),
-    bands = useMemo(() => bandsOfKind(kind, scenes, sides), [kind, scenes, sides]),
-    start = (keys: typeof bands) => {
-      const wanted =
-        study.hazard === "fire" ? /nbr/i : study.hazard === "flood" ? /ndwi|^vv$/i : /evi|ndvi/i;
-      return keys.find((b) => wanted.test(b.key)) ?? keys[0]!;
-    };
-  const [bandKey, setBandKey] = useState<string | null>(null),
-    band = bands.find((b) => b.key === bandKey) ?? start(bands),
-    usual = usualCount(band.key, band.power, waterOf(study)),
-    [own, setOwn] = useState<Partial<typeof usual>>({}),
-    count = { ...usual, ...own };
-  const [inArea, setInArea] = useState(!!study.studyArea),
-    [byZone, setByZone] = useState(true),
-    speckle = study.compare?.setup?.speckle ?? {
-      filter: "refinedLee" as const,
-      windowCells: 7,
-      looks: sides.find((x) => x.looks !== null)?.looks ?? 4.4,
-    };
+  const zones = useZones(study.id).data ?? [];
+  const [kind, setKind] = useState(kinds[0]!);
+  const bands = useMemo(() => bandsOfKind(kind, scenes, sides), [kind, scenes, sides]);
+  const start = (keys: typeof bands) => {
+    const wanted =
+      study.hazard === "fire" ? /nbr/i : study.hazard === "flood" ? /ndwi|^vv$/i : /evi|ndvi/i;
+    return keys.find((b) => wanted.test(b.key)) ?? keys[0]!;
+  };
+  const [bandKey, setBandKey] = useState<string | null>(null);
+  const band = bands.find((b) => b.key === bandKey) ?? start(bands);
+  const usual = usualCount(band.key, band.power, waterOf(study));
+  const [own, setOwn] = useState<Partial<typeof usual>>({});
+  const count = { ...usual, ...own };
+  const [inArea, setInArea] = useState(!!study.studyArea);
+  const [byZone, setByZone] = useState(true);
+  const speckle = study.compare?.setup?.speckle ?? {
+    filter: "refinedLee" as const,
+    windowCells: 7,
+    looks: sides.find((x) => x.looks !== null)?.looks ?? 4.4,
+  };
   const ask: SeriesAsk = {
-      kind,
-      band: band.key,
-      op: count.op,
-      value: count.value,
-      speckle: { filter: speckle.filter, windowCells: speckle.windowCells, looks: speckle.looks },
-      studyArea: inArea,
-      zones: byZone && zones.length > 0,
-    },
-    text = JSON.stringify(ask),
-    version = JSON.stringify(sides.map((x) => x.hash));
-  const q = useQueryClient(),
-    asked = useQuery({
-      queryKey: ["series", study.id, text, version, study.studyArea],
-      queryFn: () => api<Series>("POST", `/studies/${study.id}/series`, ask),
-      staleTime: Infinity,
-      placeholderData: keepPreviousData,
-      retry: false,
-    }),
-    s = asked.data ?? null;
-  const run = useRuns().data?.find((r) => r.id === s?.runId),
-    fresh = !asked.isPlaceholderData;
+    kind,
+    band: band.key,
+    op: count.op,
+    value: count.value,
+    speckle: { filter: speckle.filter, windowCells: speckle.windowCells, looks: speckle.looks },
+    studyArea: inArea,
+    zones: byZone && zones.length > 0,
+  };
+  const text = JSON.stringify(ask);
+  const version = JSON.stringify(sides.map((x) => x.hash));
+  const q = useQueryClient();
+  const asked = useQuery({
+    queryKey: ["series", study.id, text, version, study.studyArea],
+    queryFn: () => api<Series>("POST", `/studies/${study.id}/series`, ask),
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const s = asked.data ?? null;
+  const run = useRuns().data?.find((r) => r.id === s?.runId);
+  const fresh = !asked.isPlaceholderData;
   useEffect(() => {
-    if (run?.state === "done" && fresh)
+    if (run?.state === "done" && fresh) {
       void q.invalidateQueries({ queryKey: ["series", study.id] });
+    }
   }, [run?.state, fresh, q, study.id]);
-  const [pickedId, pick] = useState<string | null>(null),
-    dates = useMemo(() => s?.dates ?? [], [s]),
-    picked =
-      dates.find((d) => d.sceneId === pickedId) ??
-      dates.find((d) => d.sceneId === study.compare?.afterId) ??
-      dates[dates.length - 1] ??
-      null;
-  const counted = dates.length > 0 && dates.every((d) => d.zones !== null),
-    w = picked ? whole(picked) : null;
+  const [pickedId, pick] = useState<string | null>(null);
+  const dates = useMemo(() => s?.dates ?? [], [s]);
+  const picked =
+    dates.find((d) => d.sceneId === pickedId) ??
+    dates.find((d) => d.sceneId === study.compare?.afterId) ??
+    dates[dates.length - 1] ??
+    null;
+  const counted = dates.length > 0 && dates.every((d) => d.zones !== null);
+  const w = picked ? whole(picked) : null;
   const change = (k: SceneKind) => {
     setKind(k);
     setBandKey(null);
@@ -326,10 +332,14 @@ function SeriesOf({
                 defaultValue={count.name}
                 onBlur={(e) => {
                   const name = e.target.value.trim();
-                  if (name) setOwn((o) => ({ ...o, name }));
+                  if (name) {
+                    setOwn((o) => ({ ...o, name }));
+                  }
                 }}
                 onKeyDown={(e) => {
-                  if (e.key === "Enter") e.currentTarget.blur();
+                  if (e.key === "Enter") {
+                    e.currentTarget.blur();
+                  }
                 }}
               />
             </div>
@@ -417,7 +427,7 @@ function SeriesOf({
           <Button
             disabled={!counted}
             onClick={() => {
-              if (s)
+              if (s) {
                 void navigator.clipboard.writeText(seriesText(s)).then(
                   () => useUi.getState().say("The table is on the clipboard."),
                   () =>
@@ -425,6 +435,7 @@ function SeriesOf({
                       .getState()
                       .say("The browser does not let the page write to the clipboard.", "wrong"),
                 );
+              }
             }}
           >
             <Copy size={14} aria-hidden />
@@ -468,16 +479,16 @@ function Plot({
   waiting: boolean;
   /** The axis begins at nought, as areas should. */ zero?: boolean;
 }) {
-  const [off, setOff] = useState<ReadonlySet<string>>(new Set()),
-    rows = dates.map((d) => ({
-      t: Date.parse(d.acquiredAt),
-      ...Object.fromEntries(lines.map((l) => [l.key, l.of(d)])),
-    })),
-    event = study.eventAt ? Date.parse(study.eventAt) : null,
-    long =
-      dates.length > 1 &&
-      Date.parse(dates[dates.length - 1]!.acquiredAt) - Date.parse(dates[0]!.acquiredAt) >
-        300 * 864e5;
+  const [off, setOff] = useState<ReadonlySet<string>>(new Set());
+  const rows = dates.map((d) => ({
+    t: Date.parse(d.acquiredAt),
+    ...Object.fromEntries(lines.map((l) => [l.key, l.of(d)])),
+  }));
+  const event = study.eventAt ? Date.parse(study.eventAt) : null;
+  const long =
+    dates.length > 1 &&
+    Date.parse(dates[dates.length - 1]!.acquiredAt) - Date.parse(dates[0]!.acquiredAt) >
+      300 * 864e5;
   return (
     <div className="flex min-h-[190px] flex-1 flex-col rounded-card border border-line bg-paper px-3 py-2">
       <div className="mb-1 flex flex-wrap items-center gap-x-2.5 gap-y-0.5">
@@ -490,8 +501,11 @@ function Plot({
               aria-pressed={!off.has(l.key)}
               onClick={() => {
                 const n = new Set(off);
-                if (n.has(l.key)) n.delete(l.key);
-                else n.add(l.key);
+                if (n.has(l.key)) {
+                  n.delete(l.key);
+                } else {
+                  n.add(l.key);
+                }
                 setOff(n);
               }}
               className={cx(
@@ -529,7 +543,9 @@ function Plot({
                 const k = Number(
                   (e as { activeTooltipIndex?: number | string | null }).activeTooltipIndex,
                 );
-                if (dates[k]) pick(dates[k].sceneId);
+                if (dates[k]) {
+                  pick(dates[k].sceneId);
+                }
               }}
             >
               <CartesianGrid stroke="#e4dfd2" vertical={false} />
@@ -618,10 +634,10 @@ function Means({
   kind: SceneKind;
   version: string;
 }) {
-  const found = usePins(study.id).data,
-    pins = found ?? [],
-    places = useMemo(() => (found ?? []).map((p): [number, number] => [p.lon, p.lat]), [found]),
-    values = useValues(study.id, places, 3, version).data;
+  const found = usePins(study.id).data;
+  const pins = found ?? [];
+  const places = useMemo(() => (found ?? []).map((p): [number, number] => [p.lon, p.lat]), [found]);
+  const values = useValues(study.id, places, 3, version).data;
   const at = (k: number) => {
     const by = new Map(
       (values?.scenes ?? [])
@@ -676,28 +692,28 @@ function DateMap({
   value: number;
   colour: string;
 }) {
-  const { node } = date,
-    band = node.info.bands[0]!,
-    one = useMemo(() => [0], []),
-    fields = useFields(node.hash, null, one),
-    stretch = stretchesOf(fields)?.[0] ?? null,
-    key = JSON.stringify(stretch),
-    gridKey = JSON.stringify(node.info.grid),
-    ramp = rampFor(band);
+  const { node } = date;
+  const band = node.info.bands[0]!;
+  const one = useMemo(() => [0], []);
+  const fields = useFields(node.hash, null, one);
+  const stretch = stretchesOf(fields)?.[0] ?? null;
+  const key = JSON.stringify(stretch);
+  const gridKey = JSON.stringify(node.info.grid);
+  const ramp = rampFor(band);
   const area = useMemo(
-      () =>
-        study.studyArea
-          ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof node.info.grid).crs)
-          : null,
-      [study.studyArea, gridKey, node],
-    ),
-    view = useMemo(
-      () => viewOf(JSON.parse(gridKey) as typeof node.info.grid, null, study.studyArea),
-      [gridKey, study.studyArea, node],
-    );
+    () =>
+      study.studyArea
+        ? outlineLayer([study.studyArea], (JSON.parse(gridKey) as typeof node.info.grid).crs)
+        : null,
+    [study.studyArea, gridKey, node],
+  );
+  const view = useMemo(
+    () => viewOf(JSON.parse(gridKey) as typeof node.info.grid, null, study.studyArea),
+    [gridKey, study.studyArea, node],
+  );
   const layers = useMemo(() => {
-    const source = sourceOf(new NodeCells(node)),
-      s = JSON.parse(key) as { lo: number; hi: number } | null;
+    const source = sourceOf(new NodeCells(node));
+    const s = JSON.parse(key) as { lo: number; hi: number } | null;
     return [
       ...(s ? [ramp === "grey" ? greyLayer(source, s) : rampLayer(source, s, rampById(ramp))] : []),
       beyondLayer(source, op, value, colour),

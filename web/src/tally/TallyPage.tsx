@@ -34,8 +34,11 @@ export function CountOf() {
       onChange={(v) =>
         set(
           (s) => {
-            if (v === "dates") s.set("of", "dates");
-            else s.delete("of");
+            if (v === "dates") {
+              s.set("of", "dates");
+            } else {
+              s.delete("of");
+            }
             return s;
           },
           { replace: true },
@@ -55,11 +58,13 @@ export function TallyPage() {
 }
 
 function MapTally() {
-  const study = useOutletContext<Study>(),
-    go = useNavigate(),
-    { maps, map, pick } = usePickedMap(study.id),
-    scenes = useScenes(study.id).data ?? [];
-  if (!maps) return <p className="p-6 text-soft">Loading …</p>;
+  const study = useOutletContext<Study>();
+  const go = useNavigate();
+  const { maps, map, pick } = usePickedMap(study.id);
+  const scenes = useScenes(study.id).data ?? [];
+  if (!maps) {
+    return <p className="p-6 text-soft">Loading …</p>;
+  }
   const strip = (
     <TimeStrip
       study={study}
@@ -68,7 +73,7 @@ function MapTally() {
       afterId={scenes.find((s) => s.fileSha256 === map?.provenance.after.sha256)?.id ?? null}
     />
   );
-  if (!map)
+  if (!map) {
     return (
       <Workspace
         label="Tally"
@@ -94,6 +99,7 @@ function MapTally() {
         }
       />
     );
+  }
   return <Tally key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />;
 }
 
@@ -123,28 +129,28 @@ function Tally({
   pick(id: string): void;
   strip: ReactNode;
 }) {
-  const [unit, setUnit] = useState<AreaUnit>("km2"),
-    [only, setOnly] = useState<number | null>(null),
-    go = useNavigate(),
-    csv = useFile(map, "csv");
-  const all = map.rows.filter((r) => r.zone === null),
-    changes = all.filter((r) => r.label !== NO_CHANGE),
-    zones = [...new Set(map.rows.map((r) => r.zone))].sort((a, b) =>
-      a === null ? 1 : b === null ? -1 : 0,
-    );
+  const [unit, setUnit] = useState<AreaUnit>("km2");
+  const [only, setOnly] = useState<number | null>(null);
+  const go = useNavigate();
+  const csv = useFile(map, "csv");
+  const all = map.rows.filter((r) => r.zone === null);
+  const changes = all.filter((r) => r.label !== NO_CHANGE);
+  const zones = [...new Set(map.rows.map((r) => r.zone))].sort((a, b) =>
+    a === null ? 1 : b === null ? -1 : 0,
+  );
   const find = (z: string | null, l: number) =>
-      map.rows.find((r) => r.zone === z && r.label === l)!,
-    first = changes[0]!,
-    seen = all.reduce((s, r) => s + r.areaM2, 0);
-  const cell = (z: string | null, l: number) => area(find(z, l), unit),
-    chart = zones
-      .filter((z) => z !== null)
-      .map((z) => ({
-        zone: z!,
-        ...Object.fromEntries(
-          changes.map((c) => [c.name, Number((find(z, c.label).areaM2 / 1e6).toFixed(4))]),
-        ),
-      }));
+    map.rows.find((r) => r.zone === z && r.label === l)!;
+  const first = changes[0]!;
+  const seen = all.reduce((s, r) => s + r.areaM2, 0);
+  const cell = (z: string | null, l: number) => area(find(z, l), unit);
+  const chart = zones
+    .filter((z) => z !== null)
+    .map((z) => ({
+      zone: z,
+      ...Object.fromEntries(
+        changes.map((c) => [c.name, Number((find(z, c.label).areaM2 / 1e6).toFixed(4))]),
+      ),
+    }));
   return (
     <Workspace
       label="Tally"
@@ -163,12 +169,7 @@ function Tally({
                 </span>
               </h1>
             </div>
-            <Choice
-              label="Unit"
-              value={unit}
-              onChange={(v) => setUnit(v as AreaUnit)}
-              options={UNITS}
-            />
+            <Choice label="Unit" value={unit} onChange={(v) => setUnit(v)} options={UNITS} />
           </div>
           <div className="rounded-card border border-line bg-paper px-4 py-3">
             <table className="w-full border-separate border-spacing-x-1 border-spacing-y-[3px]">

@@ -48,32 +48,44 @@ export function bandsOfKind(
   sides: readonly Side[],
 ): { key: string; unit: string; power: boolean }[] {
   const out = new Map<string, { key: string; unit: string; power: boolean }>();
-  for (const s of scenes)
-    if (s.kind === kind)
+  for (const s of scenes) {
+    if (s.kind === kind) {
       for (const b of sides.find((x) => x.sceneId === s.id)?.info?.bands ?? []) {
         const c = comparingOf(b);
-        if (c && !out.has(keyOfBand(b)))
+        if (c && !out.has(keyOfBand(b))) {
           out.set(keyOfBand(b), {
             key: keyOfBand(b),
             unit: c === "power" ? "dB" : b.unit,
             power: c === "power",
           });
+        }
       }
+    }
+  }
   return [...out.values()];
 }
 
-const GREEN = "#2a8f84",
-  WATER = "#33498c",
-  BURNED = "#b8562f";
-/** What a band is usually counted for: dark water, open water, burned ground, greenness. @param water threshold of water that the study goes by */
+const GREEN = "#2a8f84";
+const WATER = "#33498c";
+const BURNED = "#b8562f";
+/**
+ * What a band is usually counted for: dark water, open water, burned ground, greenness. @param
+ * water threshold of water that the study goes by
+ */
 export function usualCount(
   band: string,
   power: boolean,
   water: number | null,
 ): { name: string; color: string; op: Operator; value: number } {
-  if (power) return { name: "Water", color: WATER, op: "<", value: water ?? -17 };
-  if (/ndwi/i.test(band)) return { name: "Water", color: WATER, op: ">", value: 0 };
-  if (/nbr/i.test(band)) return { name: "Burned or bare", color: BURNED, op: "<", value: 0.1 };
+  if (power) {
+    return { name: "Water", color: WATER, op: "<", value: water ?? -17 };
+  }
+  if (/ndwi/i.test(band)) {
+    return { name: "Water", color: WATER, op: ">", value: 0 };
+  }
+  if (/nbr/i.test(band)) {
+    return { name: "Burned or bare", color: BURNED, op: "<", value: 0.1 };
+  }
   return { name: "Green", color: GREEN, op: ">", value: /evi/i.test(band) ? 0.2 : 0.3 };
 }
 /** Threshold that the rules of a study tell water by on one date. */

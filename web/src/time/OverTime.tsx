@@ -19,8 +19,10 @@ const STATISTICS: { value: string; name: string; note: string }[] = [
 ];
 
 /**
- * One statistic over the dates of a span, written as a scene of its own that can stand on either side of a comparison. Nothing where there are fewer than two dates.
- * @param days of the dates, in order; @param path where it is asked for, with what must be said besides
+ * One statistic over the dates of a span, written as a scene of its own that can stand on either
+ * side of a comparison. Nothing where there are fewer than two dates.
+ * @param days of the dates, in order; @param path where it is asked for, with what must be said
+ * besides
  */
 export function OverTime({
   study,
@@ -37,15 +39,15 @@ export function OverTime({
   path: string;
   more?: object;
 }) {
-  const q = useQueryClient(),
-    event = study.eventAt?.slice(0, 10),
-    [open, setOpen] = useState(false),
-    [statistic, setStatistic] = useState<string>(first),
-    [percent, setPercent] = useState(25),
-    [span, setSpan] = useState<{ from: string; to: string } | null>(null);
-  const before = days.filter((d) => !event || d < event),
-    s = span ?? { from: days[0] ?? "", to: before.at(-1) ?? days.at(-1) ?? "" },
-    inside = days.filter((d) => d >= s.from && d <= s.to);
+  const q = useQueryClient();
+  const event = study.eventAt?.slice(0, 10);
+  const [open, setOpen] = useState(false);
+  const [statistic, setStatistic] = useState<string>(first);
+  const [percent, setPercent] = useState(25);
+  const [span, setSpan] = useState<{ from: string; to: string } | null>(null);
+  const before = days.filter((d) => !event || d < event);
+  const s = span ?? { from: days[0] ?? "", to: before.at(-1) ?? days.at(-1) ?? "" };
+  const inside = days.filter((d) => d >= s.from && d <= s.to);
   const make = useMutation({
     mutationFn: () =>
       api<{ runId: string }>("POST", path, {
@@ -57,11 +59,14 @@ export function OverTime({
     onSuccess: () => {
       setOpen(false);
       useUi.getState().say("It is being computed and will stand among the scenes.");
-      for (const key of [keys.runs, keys.scenes(study.id)])
+      for (const key of [keys.runs, keys.scenes(study.id)]) {
         void q.invalidateQueries({ queryKey: key });
+      }
     },
   });
-  if (days.length < 2) return null;
+  if (days.length < 2) {
+    return null;
+  }
   return (
     <Pop
       label="Over time"

@@ -7,14 +7,16 @@ export function barsOf(
   to: number,
   n: number,
 ): { from: number; to: number; count: number }[] {
-  const width = (h.max - h.min) / h.counts.length,
-    i0 = Math.max(0, Math.floor((from - h.min) / width)),
-    i1 = Math.min(h.counts.length, Math.ceil((to - h.min) / width)),
-    each = Math.max(1, Math.ceil((i1 - i0) / n));
+  const width = (h.max - h.min) / h.counts.length;
+  const i0 = Math.max(0, Math.floor((from - h.min) / width));
+  const i1 = Math.min(h.counts.length, Math.ceil((to - h.min) / width));
+  const each = Math.max(1, Math.ceil((i1 - i0) / n));
   const out: { from: number; to: number; count: number }[] = [];
   for (let i = i0; i < i1; i += each) {
     let c = 0;
-    for (let k = i; k < Math.min(i1, i + each); k++) c += h.counts[k]!;
+    for (let k = i; k < Math.min(i1, i + each); k++) {
+      c += h.counts[k]!;
+    }
     out.push({ from: h.min + i * width, to: h.min + Math.min(i1, i + each) * width, count: c });
   }
   return out;
@@ -36,9 +38,9 @@ export function Bars({
   label: string;
   height?: number;
 }) {
-  const bars = barsOf(histogram, from, to, 84),
-    top = Math.max(1, ...bars.map((b) => b.count)),
-    w = 100 / Math.max(1, bars.length);
+  const bars = barsOf(histogram, from, to, 84);
+  const top = Math.max(1, ...bars.map((b) => b.count));
+  const w = 100 / Math.max(1, bars.length);
   return (
     <svg
       role="img"

@@ -161,7 +161,10 @@ export function Pick<T extends string>({
   );
 }
 
-/** A number that is edited in place: takes effect on Enter, on leaving, and with the arrow keys; Escape takes it back. */
+/**
+ * A number that is edited in place: takes effect on Enter, on leaving, and with the arrow keys;
+ * Escape takes it back.
+ */
 export function NumberField({
   value,
   onCommit,
@@ -191,9 +194,13 @@ export function NumberField({
   };
   const bad = text !== null && parse(text) === null;
   const commit = () => {
-    if (text === null) return;
+    if (text === null) {
+      return;
+    }
     const v = parse(text);
-    if (v !== null && v !== value) onCommit(v);
+    if (v !== null && v !== value) {
+      onCommit(v);
+    }
     setText(null);
   };
   return (
@@ -231,12 +238,12 @@ export function NumberField({
             e.stopPropagation();
           } else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
             e.preventDefault();
-            const k = 10 ** decimals,
-              v =
-                Math.round(
-                  ((parse(text ?? String(value)) ?? value) + (e.key === "ArrowUp" ? step : -step)) *
-                    k,
-                ) / k;
+            const k = 10 ** decimals;
+            const v =
+              Math.round(
+                ((parse(text ?? String(value)) ?? value) + (e.key === "ArrowUp" ? step : -step)) *
+                  k,
+              ) / k;
             if (v >= min && v <= max) {
               setText(null);
               onCommit(v);
@@ -303,13 +310,18 @@ export function Pop({
   );
 }
 
-/** Dialogs here have no trigger of their own: they give the focus back to what had it when they opened. */
+/**
+ * Dialogs here have no trigger of their own: they give the focus back to what had it when they
+ * opened.
+ */
 function useReturnFocus(open: boolean): (e: Event) => void {
   const [state] = useState(() => ({ open: false, from: null as HTMLElement | null }));
   useLayoutEffect(() => {
     state.open = open;
   }, [state, open]);
-  if (open && !state.open) state.from = document.activeElement as HTMLElement | null;
+  if (open && !state.open) {
+    state.from = document.activeElement as HTMLElement | null;
+  }
   return (e) => {
     e.preventDefault();
     state.from?.focus();
@@ -484,10 +496,12 @@ export function useSize<T extends HTMLElement>(): [
   React.RefObject<T | null>,
   { width: number; height: number },
 ] {
-  const ref = useRef<T>(null),
-    [size, setSize] = useState({ width: 0, height: 0 });
+  const ref = useRef<T>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
   useEffect(() => {
-    if (!ref.current) return;
+    if (!ref.current) {
+      return;
+    }
     const o = new ResizeObserver(([e]) =>
       setSize({ width: e!.contentRect.width, height: e!.contentRect.height }),
     );

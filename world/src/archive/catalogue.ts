@@ -56,47 +56,50 @@ export const COLLECTIONS = [
   },
 ] as const;
 
-/** Lists what the archive's stand-in has: every product but the framed pass, its two frames, orbit files, elevation tiles. */
+/**
+ * Lists what the archive's stand-in has: every product but the framed pass, its two frames, orbit
+ * files, elevation tiles.
+ */
 export function writeCatalogue(folder: string): void {
-  const island = worldGrid(),
-    asset = (file: string, type: string, roles: string[], title: string): CatalogueAsset => ({
-      file,
-      type,
-      roles,
-      title,
-      bytes: statSync(join(folder, file)).size,
-      sha256: createHash("sha256")
-        .update(readFileSync(join(folder, file)))
-        .digest("hex"),
+  const island = worldGrid();
+  const asset = (file: string, type: string, roles: string[], title: string): CatalogueAsset => ({
+    file,
+    type,
+    roles,
+    title,
+    bytes: statSync(join(folder, file)).size,
+    sha256: createHash("sha256")
+      .update(readFileSync(join(folder, file)))
+      .digest("hex"),
+  });
+  const items: CatalogueItem[] = [];
+  const product = (p: RadarPass, m: SensorModel, name: string, file: string, title: string) =>
+    items.push({
+      collection: "lantern1-grd",
+      id: name,
+      ring: ringOf(m),
+      properties: {
+        title,
+        datetime: utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS),
+        start_datetime: utcText(m.firstLineT),
+        end_datetime: utcText(m.firstLineT + m.lines * m.lineIntervalS),
+        platform: "lantern-1",
+        "sar:instrument_mode": "IW",
+        "sar:frequency_band": "C",
+        "sar:polarizations": ["VV", "VH"],
+        "sar:product_type": "GRD",
+        "sat:orbit_state": p.pass,
+        "sat:absolute_orbit": absoluteOrbit(p),
+      },
+      assets: {
+        product: asset(file, "application/zip", ["data"], "Product"),
+        thumbnail: asset(thumbnailFile(name), "image/png", ["thumbnail"], "Small picture"),
+      },
     });
-  const items: CatalogueItem[] = [],
-    product = (p: RadarPass, m: SensorModel, name: string, file: string, title: string) =>
-      items.push({
-        collection: "lantern1-grd",
-        id: name,
-        ring: ringOf(m),
-        properties: {
-          title,
-          datetime: utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS),
-          start_datetime: utcText(m.firstLineT),
-          end_datetime: utcText(m.firstLineT + m.lines * m.lineIntervalS),
-          platform: "lantern-1",
-          "sar:instrument_mode": "IW",
-          "sar:frequency_band": "C",
-          "sar:polarizations": ["VV", "VH"],
-          "sar:product_type": "GRD",
-          "sat:orbit_state": p.pass,
-          "sat:absolute_orbit": absoluteOrbit(p),
-        },
-        assets: {
-          product: asset(file, "application/zip", ["data"], "Product"),
-          thumbnail: asset(thumbnailFile(name), "image/png", ["thumbnail"], "Small picture"),
-        },
-      });
   for (const p of PASSES) {
-    const m = sensorOf(p, announcedVectors(p)),
-      day = p.time.slice(0, 10);
-    if (p === FRAMED)
+    const m = sensorOf(p, announcedVectors(p));
+    const day = p.time.slice(0, 10);
+    if (p === FRAMED) {
       framesOf(p).forEach((f, k) =>
         product(
           p,
@@ -106,10 +109,12 @@ export function writeCatalogue(folder: string): void {
           `LANTERN1, ${day}, frame ${k + 1}`,
         ),
       );
-    else product(p, m, productName(m, absoluteOrbit(p)), productFile(p), `LANTERN1, ${day}`);
-    const o = orbitFile(p),
-      v = trueVectors(p, -290, 290);
-    if (o)
+    } else {
+      product(p, m, productName(m, absoluteOrbit(p)), productFile(p), `LANTERN1, ${day}`);
+    }
+    const o = orbitFile(p);
+    const v = trueVectors(p, -290, 290);
+    if (o) {
       items.push({
         collection: "lantern1-orbits",
         id: o.replace(".EOF", ""),
@@ -123,18 +128,19 @@ export function writeCatalogue(folder: string): void {
         },
         assets: { orbit: asset(o, "application/xml", ["data"], "Orbit file") },
       });
+    }
   }
   for (const f of readdirSync(join(folder, "archive"))
     .filter((n) => /^corvane_elevation_\d\d\.tif$/.test(n))
     .sort()) {
-    const [col, row] = [...f.replace(/\D/g, "")].map(Number) as [number, number],
-      g = cutGrid(island, {
-        col: col * 1000,
-        row: row * 1000,
-        width: Math.min(1000, island.width - col * 1000),
-        height: Math.min(1000, island.height - row * 1000),
-      }),
-      t = transformer(g.crs, LONLAT);
+    const [col, row] = [...f.replace(/\D/g, "")].map(Number) as [number, number];
+    const g = cutGrid(island, {
+      col: col * 1000,
+      row: row * 1000,
+      width: Math.min(1000, island.width - col * 1000),
+      height: Math.min(1000, island.height - row * 1000),
+    });
+    const t = transformer(g.crs, LONLAT);
     items.push({
       collection: "corvane-elevation",
       id: f.replace(".tif", ""),
@@ -158,11 +164,11 @@ export function writeCatalogue(folder: string): void {
 }
 
 function ringOf(m: SensorModel): [number, number][] {
-  const rd = new RangeDoppler(m),
-    at = (l: number, s: number): [number, number] => {
-      const [lon, lat] = fromEcef(rd.ground(l, s, 0));
-      return [+lon.toFixed(6), +lat.toFixed(6)];
-    },
-    a = at(0, 0);
+  const rd = new RangeDoppler(m);
+  const at = (l: number, s: number): [number, number] => {
+    const [lon, lat] = fromEcef(rd.ground(l, s, 0));
+    return [+lon.toFixed(6), +lat.toFixed(6)];
+  };
+  const a = at(0, 0);
   return [a, at(0, m.samples), at(m.lines, m.samples), at(m.lines, 0), a];
 }

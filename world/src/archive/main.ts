@@ -1,8 +1,9 @@
 import { serveArchive } from "./serve";
 
-// archive.js FOLDER [PORT [HOST]]: serves the made-up world's files as an archive until it is stopped, and prints its address.
-const [folder = "data/demo", port = "0", host = "127.0.0.1"] = process.argv.slice(2),
-  { server, url } = await serveArchive(folder, host, Number(port));
+// archive.js FOLDER [PORT [HOST]]: serves the made-up world's files as an archive until it is
+// stopped, and prints its address.
+const [folder = "data/demo", port = "0", host = "127.0.0.1"] = process.argv.slice(2);
+const { server, url } = await serveArchive(folder, host, Number(port));
 console.log(url);
 const stop = () => {
   server.closeAllConnections();

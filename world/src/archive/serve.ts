@@ -4,11 +4,12 @@ import { resolve } from "node:path";
 import express, { type Request } from "express";
 import { CATALOGUE, COLLECTIONS, type CatalogueItem } from "./catalogue";
 
-const CORE = "https://api.stacspec.org/v1.0.0",
-  VERSION = "1.0.0";
+const CORE = "https://api.stacspec.org/v1.0.0";
+const VERSION = "1.0.0";
 
 /**
- * A small archive with a STAC API over the made-up world's files: front page, collections, items, search by box, time, collection and query.
+ * A small archive with a STAC API over the made-up world's files: front page, collections, items,
+ * search by box, time, collection and query.
  * Source: STAC API 1.0 core, item search and query. @param port 0: any free one
  */
 export async function serveArchive(
@@ -16,10 +17,10 @@ export async function serveArchive(
   host: string,
   port: number,
 ): Promise<{ server: Server; url: string }> {
-  const app = express(),
-    root = resolve(folder);
-  let list: CatalogueItem[] = [],
-    read = 0;
+  const app = express();
+  const root = resolve(folder);
+  let list: CatalogueItem[] = [];
+  let read = 0;
   // The files may be made while the archive already runs.
   const items = (): CatalogueItem[] => {
     const path = resolve(root, CATALOGUE);
@@ -29,13 +30,13 @@ export async function serveArchive(
     }
     return list;
   };
-  const here = (req: Request) => `http://${req.headers.host}`,
-    link = (rel: string, href: string, more: object = {}) => ({
-      rel,
-      href,
-      type: "application/json",
-      ...more,
-    });
+  const here = (req: Request) => `http://${req.headers.host}`;
+  const link = (rel: string, href: string, more: object = {}) => ({
+    rel,
+    href,
+    type: "application/json",
+    ...more,
+  });
   const view = (i: CatalogueItem, base: string) => ({
     type: "Feature",
     stac_version: VERSION,
@@ -79,10 +80,10 @@ export async function serveArchive(
     ],
   });
   const page = (all: CatalogueItem[], q: Query, base: string, path: string, post: boolean) => {
-    const found = all.filter((i) => matches(i, q)),
-      from = q.offset,
-      part = found.slice(from, from + q.limit),
-      more = from + part.length < found.length;
+    const found = all.filter((i) => matches(i, q));
+    const from = q.offset;
+    const part = found.slice(from, from + q.limit);
+    const more = from + part.length < found.length;
     const next = post
       ? link("next", `${base}${path}`, {
           method: "POST",
@@ -135,14 +136,17 @@ export async function serveArchive(
   });
   app.get("/collections/:id", (req, res) => {
     const c = COLLECTIONS.find((x) => x.id === req.params.id);
-    if (c) res.json(collection(c, here(req)));
-    else res.status(404).json({ code: "NotFound", description: "no such collection" });
+    if (c) {
+      res.json(collection(c, here(req)));
+    } else {
+      res.status(404).json({ code: "NotFound", description: "no such collection" });
+    }
   });
   app.get("/collections/:id/items", (req, res) => {
     res.json(
       page(
         items().filter((i) => i.collection === req.params.id),
-        queryOf(req.query as Record<string, unknown>),
+        queryOf(req.query),
         here(req),
         `/collections/${req.params.id}/items`,
         false,
@@ -151,13 +155,14 @@ export async function serveArchive(
   });
   app.get("/collections/:id/items/:item", (req, res) => {
     const i = items().find((x) => x.collection === req.params.id && x.id === req.params.item);
-    if (i) res.json(view(i, here(req)));
-    else res.status(404).json({ code: "NotFound", description: "no such item" });
+    if (i) {
+      res.json(view(i, here(req)));
+    } else {
+      res.status(404).json({ code: "NotFound", description: "no such item" });
+    }
   });
   app.get("/search", (req, res) => {
-    res.json(
-      page(items(), queryOf(req.query as Record<string, unknown>), here(req), "/search", false),
-    );
+    res.json(page(items(), queryOf(req.query), here(req), "/search", false));
   });
   app.post("/search", (req, res) => {
     res.json(
@@ -167,8 +172,11 @@ export async function serveArchive(
   app.get("/files/:id/:item/:asset/:name", (req, res) => {
     const a = items().find((x) => x.collection === req.params.id && x.id === req.params.item)
       ?.assets[req.params.asset];
-    if (a) res.type(a.type.split(";")[0]!).sendFile(resolve(root, a.file));
-    else res.status(404).end();
+    if (a) {
+      res.type(a.type.split(";")[0]!).sendFile(resolve(root, a.file));
+    } else {
+      res.status(404).end();
+    }
   });
   const server = await new Promise<Server>((ok, no) => {
     const s = app.listen(port, host, (e?: Error) => (e ? no(e) : ok(s)));
@@ -187,10 +195,10 @@ interface Query {
   asked: Record<string, unknown>;
 }
 function queryOf(v: Record<string, unknown> | undefined): Query {
-  const { token, ...asked } = v ?? {},
-    listed = (x: unknown): string[] | null =>
-      Array.isArray(x) ? x.map(String) : typeof x === "string" && x ? x.split(",") : null,
-    [a, b] = String(asked.datetime ?? "../..").split("/") as [string, string | undefined];
+  const { token, ...asked } = v ?? {};
+  const listed = (x: unknown): string[] | null =>
+    Array.isArray(x) ? x.map(String) : typeof x === "string" && x ? x.split(",") : null;
+  const [a, b] = String(asked.datetime ?? "../..").split("/") as [string, string | undefined];
   const time = (s: string | undefined, open: number) => (!s || s === ".." ? open : Date.parse(s));
   return {
     collections: listed(asked.collections),
@@ -206,12 +214,16 @@ function queryOf(v: Record<string, unknown> | undefined): Query {
   };
 }
 function matches(i: CatalogueItem, q: Query): boolean {
-  const p = i.properties,
-    start = Date.parse(String(p.start_datetime ?? p.datetime)),
-    end = Date.parse(String(p.end_datetime ?? p.datetime)),
-    box = i.ring && boxOf(i.ring);
-  if (q.collections && !q.collections.includes(i.collection)) return false;
-  if (end < q.from || start > q.to) return false;
+  const p = i.properties;
+  const start = Date.parse(String(p.start_datetime ?? p.datetime));
+  const end = Date.parse(String(p.end_datetime ?? p.datetime));
+  const box = i.ring && boxOf(i.ring);
+  if (q.collections && !q.collections.includes(i.collection)) {
+    return false;
+  }
+  if (end < q.from || start > q.to) {
+    return false;
+  }
   if (
     q.bbox &&
     (!box ||
@@ -219,8 +231,9 @@ function matches(i: CatalogueItem, q: Query): boolean {
       box[0] > q.bbox[2]! ||
       box[3] < q.bbox[1]! ||
       box[1] > q.bbox[3]!)
-  )
+  ) {
     return false;
+  }
   return Object.entries(q.query).every(([k, ops]) =>
     Object.entries(ops).every(([op, want]) => {
       const have = p[k];

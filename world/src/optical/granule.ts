@@ -10,8 +10,8 @@ import { DATES, spectrumAt } from "./ground";
 /** The part of the world that the granule shows, in 10 m cells. */
 export const GRANULE = { col: 1150, row: 0, width: 1200, height: 1000 } as const;
 export const GRANULE_NAME = "HEL_MSIL2A_20250227T132441_N0511_R038_T27GXY_20250227T161502";
-const QUANTITY = 10_000,
-  OFFSET = -1000;
+const QUANTITY = 10_000;
+const OFFSET = -1000;
 /** Bands by their cells, and which of the seven bands of the ground they see. */
 const BANDS = [
   { id: "B02", cellM: 10, from: 1, nm: 492.4 },
@@ -25,12 +25,12 @@ const BANDS = [
 
 /** Clean reflectance of a band of the granule on its own cells. */
 export function granuleTruth(g: Ground, severity: Uint8Array): Map<string, Float32Array> {
-  const { col, row, width, height } = GRANULE,
-    s = new Float64Array(7),
-    out = new Map(
-      BANDS.map((b) => [b.id as string, new Float32Array((width * height * 100) / b.cellM ** 2)]),
-    );
-  for (let r = 0; r < height; r++)
+  const { col, row, width, height } = GRANULE;
+  const s = new Float64Array(7);
+  const out = new Map(
+    BANDS.map((b) => [b.id as string, new Float32Array((width * height * 100) / b.cellM ** 2)]),
+  );
+  for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
       spectrumAt(g, DATES.granule, severity, col + c, row + r, s);
       for (const b of BANDS) {
@@ -39,32 +39,36 @@ export function granuleTruth(g: Ground, severity: Uint8Array): Map<string, Float
           s[b.from]! / (k * k);
       }
     }
+  }
   return out;
 }
 
-/** A level 2A granule after the fire: one JPEG 2000 file a band at 10 and 20 m, a scene classification, and the metadata by the public specification. */
+/**
+ * A level 2A granule after the fire: one JPEG 2000 file a band at 10 and 20 m, a scene
+ * classification, and the metadata by the public specification.
+ */
 export async function writeGranule(folder: string, g: Ground, severity: Uint8Array): Promise<void> {
-  const root = join(folder, `${GRANULE_NAME}.SAFE`),
-    tile = `GRANULE/L2A_T27GXY_A050120_20250227T132441`,
-    truth = granuleTruth(g, severity),
-    u = generator(2027),
-    { col, row, width, height } = GRANULE,
-    put = (path: string, bytes: Uint8Array | string) => {
-      mkdirSync(dirname(join(root, path)), { recursive: true });
-      writeFileSync(join(root, path), bytes);
-    };
+  const root = join(folder, `${GRANULE_NAME}.SAFE`);
+  const tile = `GRANULE/L2A_T27GXY_A050120_20250227T132441`;
+  const truth = granuleTruth(g, severity);
+  const u = generator(2027);
+  const { col, row, width, height } = GRANULE;
+  const put = (path: string, bytes: Uint8Array | string) => {
+    mkdirSync(dirname(join(root, path)), { recursive: true });
+    writeFileSync(join(root, path), bytes);
+  };
   for (const b of BANDS) {
-    const k = b.cellM / 10,
-      cells = Uint16Array.from(truth.get(b.id)!, (v) =>
-        Math.max(1, Math.round((v + 0.0006 * (u() + u() - 1)) * QUANTITY - OFFSET)),
-      );
+    const k = b.cellM / 10;
+    const cells = Uint16Array.from(truth.get(b.id)!, (v) =>
+      Math.max(1, Math.round((v + 0.0006 * (u() + u() - 1)) * QUANTITY - OFFSET)),
+    );
     put(
       `${tile}/IMG_DATA/R${b.cellM}m/T27GXY_20250227T132441_${b.id}_${b.cellM}m.jp2`,
       await buildJp2({ width: width / k, height: height / k, bits: 16, tile: 512, cells: [cells] }),
     );
   }
   const scl = new Uint16Array((width / 2) * (height / 2));
-  for (let r = 0; r < height / 2; r++)
+  for (let r = 0; r < height / 2; r++) {
     for (let c = 0; c < width / 2; c++) {
       const cover = g.cover[(row + 2 * r) * WIDTH + col + 2 * c]!;
       scl[r * (width / 2) + c] =
@@ -76,29 +80,30 @@ export async function writeGranule(folder: string, g: Ground, severity: Uint8Arr
               ? 5
               : 4;
     }
+  }
   put(
     `${tile}/IMG_DATA/R20m/T27GXY_20250227T132441_SCL_20m.jp2`,
     await buildJp2({ width: width / 2, height: height / 2, bits: 8, tile: 512, cells: [scl] }),
   );
-  const grid = cutGrid(worldGrid(), GRANULE),
-    d = DATES.granule,
-    xml = granuleXml({
-      level: "2A",
-      name: GRANULE_NAME,
-      time: d.time,
-      mission: "HELIO-3",
-      baseline: "05.11",
-      quantity: QUANTITY,
-      offset: OFFSET,
-      epsg: Number(grid.crs.code.slice(5)),
-      ulx: grid.transform[0],
-      uly: grid.transform[3],
-      width,
-      height,
-      sunZenithDeg: 90 - d.sunElevationDeg,
-      sunAzimuthDeg: d.sunAzimuthDeg,
-      bands: BANDS,
-    });
+  const grid = cutGrid(worldGrid(), GRANULE);
+  const d = DATES.granule;
+  const xml = granuleXml({
+    level: "2A",
+    name: GRANULE_NAME,
+    time: d.time,
+    mission: "HELIO-3",
+    baseline: "05.11",
+    quantity: QUANTITY,
+    offset: OFFSET,
+    epsg: Number(grid.crs.code.slice(5)),
+    ulx: grid.transform[0],
+    uly: grid.transform[3],
+    width,
+    height,
+    sunZenithDeg: 90 - d.sunElevationDeg,
+    sunAzimuthDeg: d.sunAzimuthDeg,
+    bands: BANDS,
+  });
   put(`${tile}/MTD_TL.xml`, xml.tile);
   put("MTD_MSIL2A.xml", xml.product);
   put(

@@ -7,9 +7,9 @@ import { SEVERITY } from "./ground";
 
 /** Cells of 250 m; whole numbers, value = number x 0.0001, fill −3000. */
 export const GREENNESS = { cellM: 250, scale: 0.0001, fill: -3000 } as const;
-const PER = GREENNESS.cellM / 10,
-  W = Math.floor(WIDTH / PER),
-  H = Math.floor(HEIGHT / PER);
+const PER = GREENNESS.cellM / 10;
+const W = Math.floor(WIDTH / PER);
+const H = Math.floor(HEIGHT / PER);
 /** EVI of covers at the height of summer and in the depth of winter. */
 const SEASON: Record<number, readonly [number, number]> = {
   [COVER.water]: [0.02, 0.02],
@@ -32,37 +32,42 @@ export const greennessDates = (): { year: number; day: number }[] =>
 export const greennessName = (d: { year: number; day: number }): string =>
   `HELIO_EVI_A${d.year}${String(d.day).padStart(3, "0")}.tif`;
 
-/** True EVI of the composites on their cells: a date's is a sum of four parts that belong to the year, so that the ground is walked once a year. */
+/**
+ * True EVI of the composites on their cells: a date's is a sum of four parts that belong to the
+ * year, so that the ground is walked once a year.
+ */
 export function greennessOf(
   g: Ground,
   severity: Uint8Array,
   year: number,
 ): (day: number) => Float32Array {
-  const n = W * H,
-    low = new Float64Array(n),
-    swing = new Float64Array(n),
-    lowLost = new Float64Array(n),
-    swingLost = new Float64Array(n);
-  for (let r = 0; r < H * PER; r++)
+  const n = W * H;
+  const low = new Float64Array(n);
+  const swing = new Float64Array(n);
+  const lowLost = new Float64Array(n);
+  const swingLost = new Float64Array(n);
+  for (let r = 0; r < H * PER; r++) {
     for (let c = 0; c < W * PER; c++) {
-      const i = r * WIDTH + c,
-        o = Math.floor(r / PER) * W + Math.floor(c / PER),
-        [high, winter] = SEASON[g.cover[i]!]!,
-        own =
-          g.cover[i] === COVER.crop
-            ? 0.85 + 0.3 * hash2(g.field[i]! & 65535, g.field[i]! >>> 16, year)
-            : 1,
-        lost = LOST[severity[i]! as typeof SEVERITY.low];
+      const i = r * WIDTH + c;
+      const o = Math.floor(r / PER) * W + Math.floor(c / PER);
+      const [high, winter] = SEASON[g.cover[i]!]!;
+      const own =
+        g.cover[i] === COVER.crop
+          ? 0.85 + 0.3 * hash2(g.field[i]! & 65535, g.field[i]! >>> 16, year)
+          : 1;
+      const lost = LOST[severity[i]! as typeof SEVERITY.low];
       low[o]! += winter;
       swing[o]! += high * own - winter;
       lowLost[o]! += winter * lost;
       swingLost[o]! += (high * own - winter) * lost;
     }
+  }
   return (day) => {
-    // South of the equator plants are greenest around the turn of the year; a burned slope comes back in some years.
-    const summer = 0.5 + 0.5 * Math.cos(((day - 15) / 365) * 2 * Math.PI),
-      since = year * 365 + day - (2025 * 365 + 40),
-      back = since < 0 ? 0 : Math.exp(-since / 500);
+    // South of the equator plants are greenest around the turn of the year; a burned slope comes
+    // back in some years.
+    const summer = 0.5 + 0.5 * Math.cos(((day - 15) / 365) * 2 * Math.PI);
+    const since = year * 365 + day - (2025 * 365 + 40);
+    const back = since < 0 ? 0 : Math.exp(-since / 500);
     return Float32Array.from(
       low,
       (v, o) =>
@@ -71,22 +76,26 @@ export function greennessOf(
   };
 }
 
-/** The 16-day series as GeoTIFFs with scale, fill and date in the file; cloudy cells are fill, a few more of them in winter. */
+/**
+ * The 16-day series as GeoTIFFs with scale, fill and date in the file; cloudy cells are fill, a few
+ * more of them in winter.
+ */
 export function writeGreenness(folder: string, g: Ground, severity: Uint8Array): void {
   mkdirSync(folder, { recursive: true });
-  const grid = worldGrid(),
-    root = "GDALMetadata";
+  const grid = worldGrid();
+  const root = "GDALMetadata";
   const years = new Map([2024, 2025].map((y) => [y, greennessOf(g, severity, y)]));
   for (const d of greennessDates()) {
-    const truth = years.get(d.year)!(d.day),
-      u = generator(d.year * 400 + d.day),
-      cells = new Int16Array(W * H),
-      text = (s: string) => [...s, "\0"].map((ch) => ch.charCodeAt(0));
-    for (let i = 0; i < cells.length; i++)
+    const truth = years.get(d.year)!(d.day);
+    const u = generator(d.year * 400 + d.day);
+    const cells = new Int16Array(W * H);
+    const text = (s: string) => [...s, "\0"].map((ch) => ch.charCodeAt(0));
+    for (let i = 0; i < cells.length; i++) {
       cells[i] =
         hash2((i % W) >> 3, Math.floor(i / W) >> 3, d.year * 400 + d.day) < 0.05
           ? GREENNESS.fill
           : Math.round((truth[i]! + 0.008 * (u() + u() - 1)) / GREENNESS.scale);
+    }
     const start = new Date(Date.UTC(d.year, 0, d.day)).toISOString().slice(0, 10);
     const head = plainTiffHeader({
       width: W,

@@ -47,21 +47,26 @@ const CHAR = [0.028, 0.03, 0.035, 0.042, 0.065, 0.13, 0.16] as const;
 /** Share of a cell that is char by severity. */
 const BURNED = [0, 0.3, 0.62, 0.93] as const;
 
-/** How severely each 10 m cell burned: heath, wood and pasture around the ridge, patchy, worst uphill in the middle. */
+/**
+ * How severely each 10 m cell burned: heath, wood and pasture around the ridge, patchy, worst
+ * uphill in the middle.
+ */
 export function fireSeverity(g: Ground): Uint8Array {
   const out = new Uint8Array(WIDTH * HEIGHT);
   for (let i = 0; i < out.length; i++) {
     const cover = g.cover[i]!;
-    if (cover !== COVER.heath && cover !== COVER.wood && cover !== COVER.pasture) continue;
-    const x = (i % WIDTH) / 100,
-      y = Math.floor(i / WIDTH) / 100,
-      d = Math.hypot((x - 16.9) / 3.3, (y - 4.3) / 1.9),
-      heat =
-        1 -
-        d +
-        0.3 * fractal(x * 0.8, y * 0.8, 3, 71) +
-        0.12 * noise(x * 5, y * 5, 72) +
-        (cover === COVER.heath ? 0.12 : cover === COVER.pasture ? -0.12 : 0);
+    if (cover !== COVER.heath && cover !== COVER.wood && cover !== COVER.pasture) {
+      continue;
+    }
+    const x = (i % WIDTH) / 100;
+    const y = Math.floor(i / WIDTH) / 100;
+    const d = Math.hypot((x - 16.9) / 3.3, (y - 4.3) / 1.9);
+    const heat =
+      1 -
+      d +
+      0.3 * fractal(x * 0.8, y * 0.8, 3, 71) +
+      0.12 * noise(x * 5, y * 5, 72) +
+      (cover === COVER.heath ? 0.12 : cover === COVER.pasture ? -0.12 : 0);
     out[i] =
       heat < 0.1
         ? SEVERITY.unburned
@@ -76,19 +81,26 @@ export function fireSeverity(g: Ground): Uint8Array {
 
 /** Most severe-by-count class of each optical cell: the truth that maps are scored against. */
 export function severityOnGrid(fine: Uint8Array): Uint8Array {
-  const g = opticalGrid(),
-    out = new Uint8Array(g.width * g.height);
-  for (let r = 0; r < g.height; r++)
+  const g = opticalGrid();
+  const out = new Uint8Array(g.width * g.height);
+  for (let r = 0; r < g.height; r++) {
     for (let c = 0; c < g.width; c++) {
       const n = [0, 0, 0, 0];
-      for (let j = 0; j < PER; j++)
-        for (let k = 0; k < PER; k++) n[fine[(r * PER + j) * WIDTH + c * PER + k]!]!++;
+      for (let j = 0; j < PER; j++) {
+        for (let k = 0; k < PER; k++) {
+          n[fine[(r * PER + j) * WIDTH + c * PER + k]!]!++;
+        }
+      }
       out[r * g.width + c] = n.indexOf(Math.max(...n));
     }
+  }
   return out;
 }
 
-/** One date of the optical mission. Vigour: how green plants are against late summer; fire: whether it has burned. */
+/**
+ * One date of the optical mission. Vigour: how green plants are against late summer; fire: whether
+ * it has burned.
+ */
 export interface OpticalDate {
   time: string;
   sunElevationDeg: number;
@@ -183,11 +195,11 @@ const patches = new WeakMap<Ground, { own: Float32Array; light: Float32Array }>(
 function patchesOf(g: Ground): { own: Float32Array; light: Float32Array } {
   let p = patches.get(g);
   if (!p) {
-    const own = new Float32Array(WIDTH * HEIGHT),
-      light = new Float32Array(WIDTH * HEIGHT);
+    const own = new Float32Array(WIDTH * HEIGHT);
+    const light = new Float32Array(WIDTH * HEIGHT);
     for (let i = 0; i < own.length; i++) {
-      const x = (i % WIDTH) / 100,
-        y = Math.floor(i / WIDTH) / 100;
+      const x = (i % WIDTH) / 100;
+      const y = Math.floor(i / WIDTH) / 100;
       own[i] = 0.25 * fractal(x * 1.7, y * 1.7, 3, 60);
       light[i] = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61);
     }
@@ -205,52 +217,60 @@ export function spectrumAt(
   r: number,
   out: Float64Array,
 ): void {
-  const i = r * WIDTH + c,
-    cover = g.cover[i]!,
-    s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
+  const i = r * WIDTH + c;
+  const cover = g.cover[i]!;
+  const s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
   const green =
     cover === COVER.crop ||
     cover === COVER.pasture ||
     cover === COVER.heath ||
     cover === COVER.wood ||
     cover === COVER.reed;
-  // Fields and patches differ: some are riper, some stand in better soil. Crops go their own way from date to date.
-  const { own: patch, light: bright } = patchesOf(g),
-    own =
-      cover === COVER.crop
-        ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) +
-          0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5)
-        : patch[i]!,
-    light = bright[i]!,
-    burn = d.fire ? BURNED[severity[i]!]! : 0;
+  // Fields and patches differ: some are riper, some stand in better soil. Crops go their own way
+  // from date to date.
+  const { own: patch, light: bright } = patchesOf(g);
+  const own =
+    cover === COVER.crop
+      ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) +
+        0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5)
+      : patch[i]!;
+  const light = bright[i]!;
+  const burn = d.fire ? BURNED[severity[i]!]! : 0;
   for (let b = 0; b < 7; b++) {
     let v = s[b]! * (cover === COVER.water ? 1 : light);
-    if (green)
+    if (green) {
       v *=
         1 +
         (b === 4 ? 0.35 * own : b >= 5 ? -0.3 * own : b === 3 ? -0.45 * own : -0.15 * own) +
         (b === 4 ? d.vigour - 1 : 0.5 * (1 - d.vigour));
+    }
     out[b] = v * (1 - burn) + CHAR[b]! * burn;
   }
 }
 
-/** Clean surface reflectance on the optical grid, a band after the other: what a perfect correction would give. `moved`: which 10 m cell a cell shows in place of its own. */
+/**
+ * Clean surface reflectance on the optical grid, a band after the other: what a perfect correction
+ * would give. `moved`: which 10 m cell a cell shows in place of its own.
+ */
 export function cleanReflectance(
   g: Ground,
   d: OpticalDate,
   severity: Uint8Array,
   moved?: (c: number, r: number) => [number, number],
 ): Float32Array[] {
-  const grid = opticalGrid(),
-    out = HELIO_BANDS.map(() => new Float32Array(grid.width * grid.height)),
-    share = 1 / (PER * PER),
-    s = new Float64Array(7);
-  for (let r = 0; r < grid.height * PER; r++)
+  const grid = opticalGrid();
+  const out = HELIO_BANDS.map(() => new Float32Array(grid.width * grid.height));
+  const share = 1 / (PER * PER);
+  const s = new Float64Array(7);
+  for (let r = 0; r < grid.height * PER; r++) {
     for (let c = 0; c < grid.width * PER; c++) {
-      const [sc, sr] = moved ? moved(c, r) : [c, r],
-        o = Math.floor(r / PER) * grid.width + Math.floor(c / PER);
+      const [sc, sr] = moved ? moved(c, r) : [c, r];
+      const o = Math.floor(r / PER) * grid.width + Math.floor(c / PER);
       spectrumAt(g, d, severity, sc, sr, s);
-      for (let b = 0; b < 7; b++) out[b]![o]! += share * s[b]!;
+      for (let b = 0; b < 7; b++) {
+        out[b]![o]! += share * s[b]!;
+      }
     }
+  }
   return out;
 }

@@ -17,13 +17,16 @@ import {
   opticalGrid,
 } from "./ground";
 
-/** Path reflectance of a clear day by band, and what each unit of haze adds; share of light that comes through. */
-const PATH = [0.088, 0.067, 0.038, 0.021, 0.009, 0.003, 0.001],
-  HAZE_PATH = [0.9, 0.8, 0.62, 0.48, 0.3, 0.12, 0.06],
-  THROUGH = [0.82, 0.86, 0.9, 0.93, 0.955, 0.97, 0.975];
+/**
+ * Path reflectance of a clear day by band, and what each unit of haze adds; share of light that
+ * comes through.
+ */
+const PATH = [0.088, 0.067, 0.038, 0.021, 0.009, 0.003, 0.001];
+const HAZE_PATH = [0.9, 0.8, 0.62, 0.48, 0.3, 0.12, 0.06];
+const THROUGH = [0.82, 0.86, 0.9, 0.93, 0.955, 0.97, 0.975];
 /** Gain and offset of digital numbers, as the metadata text gives them. */
-export const GAIN = 2e-5,
-  OFFSET = -0.1;
+export const GAIN = 2e-5;
+export const OFFSET = -0.1;
 const NOISE = 0.0008;
 
 /** Reflectance at the top of the atmosphere over clean ground. */
@@ -59,18 +62,21 @@ export const helioFiles = (s: HelioScene): string[] => [
 
 /** Columns of the whole grid that a scene's files hold. */
 export function columnsOf(s: HelioScene): { from: number; to: number } {
-  const { width } = opticalGrid(),
-    t = s.frame ? TONES[s.frame] : { from: 0, to: 1 };
+  const { width } = opticalGrid();
+  const t = s.frame ? TONES[s.frame] : { from: 0, to: 1 };
   return { from: Math.round(t.from * width), to: Math.round(t.to * width) };
 }
-/** Turned by 0.05° about the middle of the scene and moved by 1.7 cells: which 10 m cell a cell shows. */
-export const SHIFT_CELLS: [number, number] = [1.5, -0.8],
-  TURN_DEG = 0.05;
+/**
+ * Turned by 0.05° about the middle of the scene and moved by 1.7 cells: which 10 m cell a cell
+ * shows.
+ */
+export const SHIFT_CELLS: [number, number] = [1.5, -0.8];
+export const TURN_DEG = 0.05;
 function movedCell(c: number, r: number): [number, number] {
-  const a = (TURN_DEG * Math.PI) / 180,
-    x = c - WIDTH / 2,
-    y = r - HEIGHT / 2,
-    at = (v: number, max: number) => Math.max(0, Math.min(max - 1, Math.round(v)));
+  const a = (TURN_DEG * Math.PI) / 180;
+  const x = c - WIDTH / 2;
+  const y = r - HEIGHT / 2;
+  const at = (v: number, max: number) => Math.max(0, Math.min(max - 1, Math.round(v)));
   return [
     at(WIDTH / 2 + x * Math.cos(a) - y * Math.sin(a) + SHIFT_CELLS[0] * PER, WIDTH),
     at(HEIGHT / 2 + x * Math.sin(a) + y * Math.cos(a) + SHIFT_CELLS[1] * PER, HEIGHT),
@@ -78,7 +84,10 @@ function movedCell(c: number, r: number): [number, number] {
 }
 
 const CLOUD = [0.62, 0.62, 0.61, 0.62, 0.6, 0.42, 0.3];
-/** What a scene is made of, over the whole grid: clean ground, reflectance at the top of the atmosphere, and everything that stands between. */
+/**
+ * What a scene is made of, over the whole grid: clean ground, reflectance at the top of the
+ * atmosphere, and everything that stands between.
+ */
 export interface HelioTruth {
   clean: Float32Array[];
   toa: Float32Array[];
@@ -88,33 +97,38 @@ export interface HelioTruth {
   gaps: Uint8Array;
 }
 export function helioTruth(g: Ground, s: HelioScene, severity = fireSeverity(g)): HelioTruth {
-  const { date: d } = s,
-    grid = opticalGrid(),
-    n = grid.width * grid.height,
-    clean = cleanReflectance(g, d, severity, s.moved ? movedCell : undefined),
-    haze = s.haze ? hazeBanks(d.seed) : new Float32Array(n),
-    { cloud, shadow } = s.haze
-      ? cloudCover(d.seed, d)
-      : { cloud: new Float32Array(n), shadow: new Float32Array(n) },
-    t = s.frame ? TONES[s.frame] : null;
+  const { date: d } = s;
+  const grid = opticalGrid();
+  const n = grid.width * grid.height;
+  const clean = cleanReflectance(g, d, severity, s.moved ? movedCell : undefined);
+  const haze = s.haze ? hazeBanks(d.seed) : new Float32Array(n);
+  const { cloud, shadow } = s.haze
+    ? cloudCover(d.seed, d)
+    : { cloud: new Float32Array(n), shadow: new Float32Array(n) };
+  const t = s.frame ? TONES[s.frame] : null;
   const light = new Float32Array(n).fill(1);
-  if (t)
-    for (let i = 0; i < n; i++)
+  if (t) {
+    for (let i = 0; i < n; i++) {
       light[i] = t.light(
         (((i % grid.width) + 0.5) * PER) / 100,
         ((Math.floor(i / grid.width) + 0.5) * PER) / 100,
       );
+    }
+  }
   const toa = clean.map((b, k) =>
     b.map((v, i) => {
-      const air = throughAir(v * (1 - shadow[i]!), k, d.air + haze[i]!),
-        seen = air * (1 - cloud[i]!) + CLOUD[k]! * cloud[i]!;
+      const air = throughAir(v * (1 - shadow[i]!), k, d.air + haze[i]!);
+      const seen = air * (1 - cloud[i]!) + CLOUD[k]! * cloud[i]!;
       return t ? seen * light[i]! * t.gain + t.offset : seen;
     }),
   );
   return { clean, toa, haze, cloud, shadow, gaps: s.gaps ? scanGaps() : new Uint8Array(n) };
 }
 
-/** Writes one scene: a file a band, quality bits, and the metadata text. Cells outside the frame and in scan gaps hold 0 and are fill in the quality band. */
+/**
+ * Writes one scene: a file a band, quality bits, and the metadata text. Cells outside the frame and
+ * in scan gaps hold 0 and are fill in the quality band.
+ */
 export async function writeHelio(
   folder: string,
   g: Ground,
@@ -122,27 +136,27 @@ export async function writeHelio(
   severity?: Uint8Array,
 ): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const { date: d } = s,
-    whole = opticalGrid(),
-    { from, to } = columnsOf(s),
-    grid = cutGrid(whole, { col: from, row: 0, width: to - from, height: whole.height }),
-    n = grid.width * grid.height,
-    truth = helioTruth(g, s, severity),
-    sun = Math.sin((d.sunElevationDeg * Math.PI) / 180),
-    u = generator(d.seed + from);
+  const { date: d } = s;
+  const whole = opticalGrid();
+  const { from, to } = columnsOf(s);
+  const grid = cutGrid(whole, { col: from, row: 0, width: to - from, height: whole.height });
+  const n = grid.width * grid.height;
+  const truth = helioTruth(g, s, severity);
+  const sun = Math.sin((d.sunElevationDeg * Math.PI) / 180);
+  const u = generator(d.seed + from);
   // The frame is a little turned: its corners are fill.
   const inside = (i: number) => {
-      const c = i % grid.width,
-        r = Math.floor(i / grid.width),
-        a = (d.seed % 3) * 4;
-      return c > 14 + a - 0.02 * r && c < grid.width - 8 - 0.018 * r + a;
-    },
-    at = (i: number) => Math.floor(i / grid.width) * whole.width + from + (i % grid.width),
-    seen = (i: number) => inside(i) && !truth.gaps[at(i)];
+    const c = i % grid.width;
+    const r = Math.floor(i / grid.width);
+    const a = (d.seed % 3) * 4;
+    return c > 14 + a - 0.02 * r && c < grid.width - 8 - 0.018 * r + a;
+  };
+  const at = (i: number) => Math.floor(i / grid.width) * whole.width + from + (i % grid.width);
+  const seen = (i: number) => inside(i) && !truth.gaps[at(i)];
   for (const [b, band] of HELIO_BANDS.entries()) {
     const dn = new Uint16Array(n);
-    for (let i = 0; i < n; i++)
-      if (seen(i))
+    for (let i = 0; i < n; i++) {
+      if (seen(i)) {
         dn[i] = Math.max(
           1,
           Math.min(
@@ -150,17 +164,19 @@ export async function writeHelio(
             Math.round(((truth.toa[b]![at(i)]! + NOISE * (u() + u() - 1)) * sun - OFFSET) / GAIN),
           ),
         );
+      }
+    }
     await writeBand(join(folder, `${helioName(s)}_B${band.id}.TIF`), dn, grid);
   }
   const quality = new Uint16Array(n);
   // Bit 0 fill, 1 rim of cloud, 3 cloud, 4 shadow, 6 clear, 7 water.
   for (let i = 0; i < n; i++) {
-    const k = at(i),
-      c = k % whole.width,
-      r = Math.floor(k / whole.width),
-      cloud = truth.cloud[k]! > 0.4,
-      rim = truth.cloud[k]! > 0.02,
-      shadow = truth.shadow[k]! > 0.12;
+    const k = at(i);
+    const c = k % whole.width;
+    const r = Math.floor(k / whole.width);
+    const cloud = truth.cloud[k]! > 0.4;
+    const rim = truth.cloud[k]! > 0.02;
+    const shadow = truth.shadow[k]! > 0.12;
     quality[i] = seen(i)
       ? (cloud ? 8 : 0) |
         (rim && !cloud ? 2 : 0) |
@@ -198,9 +214,9 @@ async function writeBand(path: string, cells: Uint16Array, grid: Grid): Promise<
 }
 
 export function metadata(s: HelioScene, cloudPercent: number): string {
-  const rows = (f: (id: string) => string) => HELIO_BANDS.map((b) => `    ${f(b.id)}`).join("\n"),
-    d = s.date,
-    name = helioName(s);
+  const rows = (f: (id: string) => string) => HELIO_BANDS.map((b) => `    ${f(b.id)}`).join("\n");
+  const d = s.date;
+  const name = helioName(s);
   return `GROUP = LANDSAT_METADATA_FILE
   GROUP = PRODUCT_CONTENTS
     LANDSAT_PRODUCT_ID = "${name}"

@@ -34,20 +34,27 @@ const facts = JSON.parse(
 ) as Facts;
 
 test("surface reflectance against the clean truth: from blue to green four tenths of the error are left, or less", () => {
-  for (const k of [0, 1, 2])
+  for (const k of [0, 1, 2]) {
     expect(facts.errors.darkObject[k]!).toBeLessThan(0.4 * facts.errors.before[k]!);
-  for (const k of [5, 6]) expect(facts.errors.darkObject[k]!).toBeLessThan(0.012);
+  }
+  for (const k of [5, 6]) {
+    expect(facts.errors.darkObject[k]!).toBeLessThan(0.012);
+  }
 });
 test("the fire is where the truth says, of every severity, and dNBR tells the severities apart", () => {
   expect(facts.severityCells.slice(1).every((n) => n > 500)).toBe(true);
-  for (let k = 1; k < 4; k++)
+  for (let k = 1; k < 4; k++) {
     expect(facts.meanDnbr[k]! - facts.meanDnbr[k - 1]!).toBeGreaterThan(0.1);
+  }
   expect(Math.abs(facts.meanDnbr[0]!)).toBeLessThan(0.08);
 });
 test("the empirical method lowers the error of the visible bands too, and does no harm beyond them", () => {
-  for (const k of [0, 1, 2, 3])
+  for (const k of [0, 1, 2, 3]) {
     expect(facts.errors.empirical[k]!).toBeLessThan(0.5 * facts.errors.before[k]!);
-  for (const k of [4, 5, 6]) expect(facts.errors.empirical[k]!).toBeLessThan(0.02);
+  }
+  for (const k of [4, 5, 6]) {
+    expect(facts.errors.empirical[k]!).toBeLessThan(0.02);
+  }
 });
 test("burn severity by the published breaks against the truth", () => {
   expect(facts.fire.iou).toBeGreaterThan(0.95);
@@ -55,10 +62,12 @@ test("burn severity by the published breaks against the truth", () => {
   expect(Math.abs(facts.fire.areaError)).toBeLessThan(0.03);
 });
 test("haze: more than half of the error goes in every visible band, clear cells stay, the map follows the truth", () => {
-  for (const k of [0, 1, 2, 3])
+  for (const k of [0, 1, 2, 3]) {
     expect(facts.haze.insideAfter[k]!).toBeLessThan(0.5 * facts.haze.insideBefore[k]!);
-  for (const k of [4, 5, 6])
+  }
+  for (const k of [4, 5, 6]) {
     expect(facts.haze.insideAfter[k]!).toBeLessThan(facts.haze.insideBefore[k]!);
+  }
   expect(facts.haze.touchedShare).toBeLessThan(0.01);
   expect(facts.haze.correlation).toBeGreaterThan(0.95);
 });

@@ -8,13 +8,19 @@ const each = <T extends Float32Array | Uint8Array>(
   f: (x: number, y: number, c: number, r: number) => number,
 ): T => {
   const g = opticalGrid();
-  for (let r = 0, i = 0; r < g.height; r++)
-    for (let c = 0; c < g.width; c++, i++) out[i] = f(km(c), km(r), c, r);
+  for (let r = 0, i = 0; r < g.height; r++) {
+    for (let c = 0; c < g.width; c++, i++) {
+      out[i] = f(km(c), km(r), c, r);
+    }
+  }
   return out;
 };
 const cells = () => opticalGrid().width * opticalGrid().height;
 
-/** Haze beyond the air of a clear day, as optical depth by cell: two soft banks; none over more than half of the scene. */
+/**
+ * Haze beyond the air of a clear day, as optical depth by cell: two soft banks; none over more than
+ * half of the scene.
+ */
 export const hazeBanks = (seed: number): Float32Array =>
   each(new Float32Array(cells()), (x, y) => {
     const bank = (cx: number, cy: number, rx: number, ry: number) =>
@@ -45,14 +51,17 @@ const blob = (x: number, y: number, c: Cloud, seed: number) => {
   const d = Math.hypot(x - c.x, (y - c.y) * 1.3) / c.r + 0.45 * noise(x * 3.2, y * 3.2, seed + 9);
   return Math.max(0, Math.min(1, (1.05 - d) / 0.35));
 };
-/** How much of a cell cloud hides, 0 to 1, and how much of the sun its shadow takes; shadows fall away from the sun by the height of the cloud. */
+/**
+ * How much of a cell cloud hides, 0 to 1, and how much of the sun its shadow takes; shadows fall
+ * away from the sun by the height of the cloud.
+ */
 export function cloudCover(
   seed: number,
   d: Pick<OpticalDate, "sunElevationDeg" | "sunAzimuthDeg">,
 ): { cloud: Float32Array; shadow: Float32Array } {
-  const all = clouds(seed),
-    a = (d.sunAzimuthDeg * Math.PI) / 180,
-    far = 1 / Math.tan((d.sunElevationDeg * Math.PI) / 180);
+  const all = clouds(seed);
+  const a = (d.sunAzimuthDeg * Math.PI) / 180;
+  const far = 1 / Math.tan((d.sunElevationDeg * Math.PI) / 180);
   return {
     cloud: each(new Float32Array(cells()), (x, y) =>
       all.reduce((m, c) => Math.max(m, blob(x, y, c, seed)), 0),
@@ -73,17 +82,23 @@ export function cloudCover(
   };
 }
 
-/** Lines that a failed scan mirror leaves out: slanted, none in the middle of the frame and up to ten cells wide at its edges. 1 = missing. */
+/**
+ * Lines that a failed scan mirror leaves out: slanted, none in the middle of the frame and up to
+ * ten cells wide at its edges. 1 = missing.
+ */
 export const scanGaps = (): Uint8Array => {
   const { width } = opticalGrid();
   return each(new Uint8Array(cells()), (_x, _y, c, r) => {
-    const side = Math.abs(c - width / 2) / (width / 2),
-      at = (((r + 0.16 * c) % 26) + 26) % 26;
+    const side = Math.abs(c - width / 2) / (width / 2);
+    const at = (((r + 0.16 * c) % 26) + 26) % 26;
     return side > 0.12 && at < 1 + 9.4 * side ? 1 : 0;
   });
 };
 
-/** Tone of a frame: the light inside it (hot spot, dark edges) and its level and contrast. Reflectance seen = (true · light) · gain + offset. */
+/**
+ * Tone of a frame: the light inside it (hot spot, dark edges) and its level and contrast.
+ * Reflectance seen = (true · light) · gain + offset.
+ */
 export interface Tone {
   from: number;
   to: number;
@@ -97,8 +112,8 @@ const frameWest: Tone = {
   gain: 1,
   offset: 0,
   light: (x, y) => {
-    const u = (x - 6.7) / 6.7,
-      v = (y - 10) / 10;
+    const u = (x - 6.7) / 6.7;
+    const v = (y - 10) / 10;
     return (
       1 +
       0.26 * Math.exp(-(((x - 4.6) / 3.2) ** 2 + ((y - 7.2) / 3.4) ** 2)) -

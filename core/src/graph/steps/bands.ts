@@ -18,11 +18,12 @@ export const selectStep: Step<{ bands: number[] }> = {
       ...a!,
       bands: p.bands.map((b) => {
         const info = a!.bands[b];
-        if (!info)
+        if (!info) {
           throw new InputError(
             `There is no band ${b + 1}: the image has ${a!.bands.length}`,
             "bands",
           );
+        }
         return info;
       }),
     };
@@ -33,7 +34,10 @@ export const selectStep: Step<{ bands: number[] }> = {
   },
 };
 
-/** Bands become nodata wherever one of the masks is nodata: such cells are not looked at and not counted. */
+/**
+ * Bands become nodata wherever one of the masks is nodata: such cells are not looked at and not
+ * counted.
+ */
 export const maskStep: Step<Record<string, never>> = {
   kind: "bands.mask",
   version: 1,
@@ -43,8 +47,9 @@ export const maskStep: Step<Record<string, never>> = {
   params: none,
   describe(inputs) {
     requireOneGrid("Keep only inside", inputs);
-    if (inputs[0]!.type !== "float32")
+    if (inputs[0]!.type !== "float32") {
       throw new InputError("Keep only inside works on real-valued bands", "inputs");
+    }
     return inputs[0]!;
   },
   reach: cellByCell,
@@ -56,7 +61,9 @@ export const maskStep: Step<Record<string, never>> = {
         const a = m.bands[0]!;
         for (let i = 0; i < dst.length; i++) {
           const v = a[i]!;
-          if (v !== v) dst[i] = NaN;
+          if (v !== v) {
+            dst[i] = NaN;
+          }
         }
       }
     });
@@ -73,20 +80,22 @@ export const stackStep: Step<{ names: string[] }> = {
   params: yup.object({ names: yup.array(yup.string().required()).min(1).required() }).noUnknown(),
   describe(inputs, p) {
     requireOneGrid("Stack", inputs);
-    if (p.names.length !== inputs.length)
+    if (p.names.length !== inputs.length) {
       throw new InputError(
         `Stack has ${inputs.length} images and ${p.names.length} names`,
         "names",
       );
+    }
     return {
       grid: inputs[0]!.grid,
       type: "float32",
       bands: inputs.map((i, k) => {
-        if (i.type !== "float32" || i.bands.length !== 1)
+        if (i.type !== "float32" || i.bands.length !== 1) {
           throw new InputError(
             `Image ${k + 1} of a stack must have one real-valued band`,
             "inputs",
           );
+        }
         return { ...i.bands[0]!, name: p.names[k]! };
       }),
     };

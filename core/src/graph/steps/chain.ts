@@ -34,13 +34,16 @@ import type { Step, StepContext } from "../step";
 import { cellByCell, finite, floats, none, requireOneGrid, requireRole, withHalo } from "./common";
 
 const geometries = new WeakMap<SensorModel, RangeDoppler>();
-/** Geometry of an image in its sensor's frame. @throws InputError when it lies on the map already */
+/**
+ * Geometry of an image in its sensor's frame. @throws InputError when it lies on the map already
+ */
 export function geometryOf(title: string, i: ImageInfo): RangeDoppler {
-  if (!i.sensor || !isSensorFrame(i.grid.crs))
+  if (!i.sensor || !isSensorFrame(i.grid.crs)) {
     throw new InputError(
       `${title} works in sensor geometry; this image lies on the map already`,
       "inputs",
     );
+  }
   let g = geometries.get(i.sensor);
   if (!g) {
     g = new RangeDoppler(i.sensor);
@@ -66,16 +69,17 @@ export const orbitStep: Step<{ vectors: StateVector[]; kind: "precise" | "restit
     })
     .noUnknown() as yup.ObjectSchema<{ vectors: StateVector[]; kind: "precise" | "restituted" }>,
   describe([a], p) {
-    const rd = geometryOf("Orbit", a!),
-      m = a!.sensor!,
-      last = rd.timeOf(m.lines),
-      t = p.vectors.map((v) => v.t);
-    if (!(Math.min(...t) <= m.firstLineT && Math.max(...t) >= last))
+    const rd = geometryOf("Orbit", a!);
+    const m = a!.sensor!;
+    const last = rd.timeOf(m.lines);
+    const t = p.vectors.map((v) => v.t);
+    if (!(Math.min(...t) <= m.firstLineT && Math.max(...t) >= last)) {
       throw new InputError(
         "The orbit file does not cover the time of this scene",
         "vectors",
         "Take the file whose validity holds the acquisition.",
       );
+    }
     return { ...a!, sensor: { ...m, orbit: p.vectors, orbitSource: p.kind } };
   },
   reach: cellByCell,
@@ -131,17 +135,19 @@ export const calibrateStep: Step<{
   compute([a], out, ctx) {
     bandsOf(ctx.base[0]!, ctx.params.polarisations).forEach((b, i) => {
       const luts = ctx.luts?.[b.polarisation!];
-      if (!luts)
+      if (!luts) {
         throw new InputError(
           `The product has no look-up table for ${b.polarisation}`,
           "polarisations",
         );
-      if (ctx.params.removeNoise && luts.noiseRange.length === 0)
+      }
+      if (ctx.params.removeNoise && luts.noiseRange.length === 0) {
         throw new InputError(
           `The product has no noise vectors for ${b.polarisation}`,
           "removeNoise",
           "Skip the noise step for this scene.",
         );
+      }
       calibrate(
         floats(a!)[ctx.base[0]!.bands.indexOf(b)]!,
         ctx.output.grid,
@@ -156,11 +162,12 @@ export const calibrateStep: Step<{
 };
 const bandsOf = (i: ImageInfo, pols: string[] | null) => {
   const chosen = pols ? i.bands.filter((b) => pols.includes(b.polarisation!)) : i.bands;
-  if (chosen.length === 0)
+  if (chosen.length === 0) {
     throw new InputError(
       `The scene has none of the polarisations ${pols!.join(", ")}`,
       "polarisations",
     );
+  }
   return chosen;
 };
 
@@ -178,11 +185,12 @@ export const looksStep: Step<{ rangeLooks: number; azimuthLooks: number }> = {
     .noUnknown(),
   describe([a], p) {
     requireRole("Looks", a!, ["power"], "looks are means of power.");
-    const t = a!.grid.transform,
-      width = Math.floor(a!.grid.width / p.rangeLooks),
-      height = Math.floor(a!.grid.height / p.azimuthLooks);
-    if (width < 1 || height < 1)
+    const t = a!.grid.transform;
+    const width = Math.floor(a!.grid.width / p.rangeLooks);
+    const height = Math.floor(a!.grid.height / p.azimuthLooks);
+    if (width < 1 || height < 1) {
       throw new InputError("There are more looks than cells", "rangeLooks");
+    }
     return {
       ...a!,
       grid: {
@@ -283,28 +291,34 @@ function sensorWindow(
   margin: number,
 ): Window {
   const at = cellLocator(rd, map);
-  let c0 = Infinity,
-    c1 = -Infinity,
-    r0 = Infinity,
-    r1 = -Infinity;
-  for (let k = 0; k <= 8; k++)
+  let c0 = Infinity;
+  let c1 = -Infinity;
+  let r0 = Infinity;
+  let r1 = -Infinity;
+  for (let k = 0; k <= 8; k++) {
     for (const [c, r] of [
       [k / 8, 0],
       [k / 8, 1],
       [0, k / 8],
       [1, k / 8],
       [k / 8, k / 8],
-    ] as const)
+    ] as const) {
       for (const h of heights) {
         const p = at(w.col + c * w.width, w.row + r * w.height, h);
-        if (Number.isNaN(p.line) || Number.isNaN(p.sample)) continue;
+        if (Number.isNaN(p.line) || Number.isNaN(p.sample)) {
+          continue;
+        }
         const [x, y] = rd.onGrid(image, p);
         c0 = Math.min(c0, x);
         c1 = Math.max(c1, x);
         r0 = Math.min(r0, y);
         r1 = Math.max(r1, y);
       }
-  if (!(c1 >= c0)) return { col: 0, row: 0, width: 0, height: 0 };
+    }
+  }
+  if (!(c1 >= c0)) {
+    return { col: 0, row: 0, width: 0, height: 0 };
+  }
   const box = {
     col: Math.floor(c0) - margin,
     row: Math.floor(r0) - margin,
@@ -333,7 +347,10 @@ interface TerrainParams {
   extras: boolean;
   resampling?: Resampling;
 }
-/** The most cells around a window that are looked at for shadow and layover: higher mountains on finer cells may hide more. */
+/**
+ * The most cells around a window that are looked at for shadow and layover: higher mountains on
+ * finer cells may hide more.
+ */
 const HIDDEN_HALO = 256;
 export const terrainStep: Step<TerrainParams> = {
   kind: "radar.terrain",
@@ -355,9 +372,12 @@ export const terrainStep: Step<TerrainParams> = {
   describe([a, z], p) {
     geometryOf("Terrain", a!);
     requireRole("Terrain", a!, ["power"], "means on the map are means of power.");
-    if (z) requireRole("Terrain", z, ["elevation"], "the second image is elevation in metres.");
-    if (z && !sameGrid(z.grid, p.grid))
+    if (z) {
+      requireRole("Terrain", z, ["elevation"], "the second image is elevation in metres.");
+    }
+    if (z && !sameGrid(z.grid, p.grid)) {
       throw new InputError("Elevation must be on the output grid", "inputs");
+    }
     return {
       grid: p.grid,
       type: "float32",
@@ -374,40 +394,46 @@ export const terrainStep: Step<TerrainParams> = {
     };
   },
   reach(w, ctx) {
-    const rd = geometryOf("Terrain", ctx.base[0]!),
-      z = ctx.base[1],
-      image = sensorWindow(
-        rd,
-        ctx.inputs[0]!.grid,
-        ctx.output.grid,
-        w,
-        z ? heightsOf(z) : [0, 0],
-        3,
-      );
+    const rd = geometryOf("Terrain", ctx.base[0]!);
+    const z = ctx.base[1];
+    const image = sensorWindow(
+      rd,
+      ctx.inputs[0]!.grid,
+      ctx.output.grid,
+      w,
+      z ? heightsOf(z) : [0, 0],
+      3,
+    );
     return [
       { level: ctx.level, window: image },
       ...(z ? [{ level: ctx.level, window: grow(w, terrainHalo(ctx)) }] : []),
     ];
   },
   compute([a, z], out, ctx) {
-    const { window: w } = out,
-      { params, inputs } = ctx,
-      rd = geometryOf("Terrain", ctx.base[0]!),
-      n = w.width * w.height,
-      heights = new Float32Array(n);
+    const { window: w } = out;
+    const { params, inputs } = ctx;
+    const rd = geometryOf("Terrain", ctx.base[0]!);
+    const n = w.width * w.height;
+    const heights = new Float32Array(n);
     if (z) {
-      const halo = terrainHalo(ctx),
-        zw = w.width + 2 * halo;
-      for (let r = 0; r < w.height; r++)
+      const halo = terrainHalo(ctx);
+      const zw = w.width + 2 * halo;
+      for (let r = 0; r < w.height; r++) {
         heights.set(
           floats(z)[0]!.subarray((r + halo) * zw + halo, (r + halo) * zw + halo + w.width),
           r * w.width,
         );
-      if (params.outside === "ellipsoid")
-        for (let i = 0; i < n; i++) if (heights[i] !== heights[i]) heights[i] = 0;
+      }
+      if (params.outside === "ellipsoid") {
+        for (let i = 0; i < n; i++) {
+          if (heights[i] !== heights[i]) {
+            heights[i] = 0;
+          }
+        }
+      }
     }
-    const image = inputs[0]!.grid,
-      bands = ctx.base[0]!.bands.length;
+    const image = inputs[0]!.grid;
+    const bands = ctx.base[0]!.bands.length;
     correctTerrain(
       rd,
       ctx.output.grid,
@@ -418,7 +444,7 @@ export const terrainStep: Step<TerrainParams> = {
       floats(out).slice(0, bands),
       params.resampling,
     );
-    if (params.extras)
+    if (params.extras) {
       extras(
         rd,
         ctx,
@@ -428,32 +454,39 @@ export const terrainStep: Step<TerrainParams> = {
         floats(out)[bands + 1]!,
         floats(out)[0]!,
       );
+    }
   },
 };
 
 /** Samples across an output cell so that none of the image's cells is passed over. */
 function coarseness(ctx: StepContext<TerrainParams>): number {
-  const m = ctx.base[0]!.sensor!,
-    t = ctx.inputs[0]!.grid.transform,
-    cell =
-      Math.max(...cellSize(ctx.output.grid)) * (isGeographic(ctx.output.grid.crs) ? 111_320 : 1);
+  const m = ctx.base[0]!.sensor!;
+  const t = ctx.inputs[0]!.grid.transform;
+  const cell =
+    Math.max(...cellSize(ctx.output.grid)) * (isGeographic(ctx.output.grid.crs) ? 111_320 : 1);
   const ratio = cell / Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]);
   return ratio <= 1.3 ? 1 : Math.min(8, Math.ceil(ratio));
 }
 
-/** Cells around a window that its slopes, shadows and layover depend on: as far as the whole range of heights can throw them. */
+/**
+ * Cells around a window that its slopes, shadows and layover depend on: as far as the whole range
+ * of heights can throw them.
+ */
 function terrainHalo(ctx: StepContext<TerrainParams>): number {
-  if (!ctx.params.extras || !ctx.base[1]) return 0;
-  const { grid } = ctx.output,
-    [low, high] = heightsOf(ctx.base[1]),
-    look = lookGeometry(
-      geometryOf("Terrain", ctx.base[0]!),
-      grid,
-      grid.width / 2,
-      grid.height / 2,
-      0,
-    );
-  // One cell is always needed, for slopes; a grid whose middle the sensor never passes shows nothing anyway.
+  if (!ctx.params.extras || !ctx.base[1]) {
+    return 0;
+  }
+  const { grid } = ctx.output;
+  const [low, high] = heightsOf(ctx.base[1]);
+  const look = lookGeometry(
+    geometryOf("Terrain", ctx.base[0]!),
+    grid,
+    grid.width / 2,
+    grid.height / 2,
+    0,
+  );
+  // One cell is always needed, for slopes; a grid whose middle the sensor never passes shows
+  // nothing anyway.
   return look
     ? Math.min(
         HIDDEN_HALO,
@@ -475,53 +508,61 @@ function extras(
   hidden: Float32Array,
   image: Float32Array,
 ): void {
-  const grid = ctx.output.grid,
-    halo = terrainHalo(ctx),
-    zw = w.width + 2 * halo,
-    zh = w.height + 2 * halo,
-    bits = new Uint8Array(z ? zw * zh : 0);
+  const grid = ctx.output.grid;
+  const halo = terrainHalo(ctx);
+  const zw = w.width + 2 * halo;
+  const zh = w.height + 2 * halo;
+  const bits = new Uint8Array(z ? zw * zh : 0);
   const middle = lookGeometry(rd, grid, w.col + w.width / 2, w.row + w.height / 2, 0);
   angle.fill(NaN);
   hidden.fill(NaN);
-  if (!middle) return;
-  if (z) hiddenCells(z, zw, zh, middle.away, middle.incidence, bits);
+  if (!middle) {
+    return;
+  }
+  if (z) {
+    hiddenCells(z, zw, zh, middle.away, middle.incidence, bits);
+  }
   const corner = [
     [0, 0],
     [w.width, 0],
     [0, w.height],
     [w.width, w.height],
   ].map(([c, r]) => lookGeometry(rd, grid, w.col + c!, w.row + r!, 0) ?? middle);
-  for (let r = 0; r < w.height; r++)
+  for (let r = 0; r < w.height; r++) {
     for (let c = 0; c < w.width; c++) {
       const i = r * w.width + c;
-      if (image[i] !== image[i]) continue;
-      const x = c / w.width,
-        y = r / w.height,
-        mix = (f: (g: LookGeometry) => number) =>
-          (f(corner[0]!) * (1 - x) + f(corner[1]!) * x) * (1 - y) +
-          (f(corner[2]!) * (1 - x) + f(corner[3]!) * x) * y;
+      if (image[i] !== image[i]) {
+        continue;
+      }
+      const x = c / w.width;
+      const y = r / w.height;
+      const mix = (f: (g: LookGeometry) => number) =>
+        (f(corner[0]!) * (1 - x) + f(corner[1]!) * x) * (1 - y) +
+        (f(corner[2]!) * (1 - x) + f(corner[3]!) * x) * y;
       if (!z) {
         angle[i] = (mix((g) => g.incidence) * 180) / Math.PI;
         hidden[i] = 0;
         continue;
       }
-      const k = (r + halo) * zw + c + halo,
-        hc = slopeOf(z, k, 1),
-        hr = slopeOf(z, k, zw),
-        [cx, cy] = middle.cellM;
-      // Area seen along the beam over the surface of the facet is the cosine of the local incidence.
+      const k = (r + halo) * zw + c + halo;
+      const hc = slopeOf(z, k, 1);
+      const hr = slopeOf(z, k, zw);
+      const [cx, cy] = middle.cellM;
+      // Area seen along the beam over the surface of the facet is the cosine of the local
+      // incidence.
       const seen =
-          mix((g) => g.flat) + hc * mix((g) => g.perColumnRise) + hr * mix((g) => g.perRowRise),
-        surface = cx * cy * Math.sqrt(1 + (hc / cx) ** 2 + (hr / cy) ** 2);
+        mix((g) => g.flat) + hc * mix((g) => g.perColumnRise) + hr * mix((g) => g.perRowRise);
+      const surface = cx * cy * Math.sqrt(1 + (hc / cx) ** 2 + (hr / cy) ** 2);
       angle[i] = (Math.acos(Math.max(-1, Math.min(1, seen / surface))) * 180) / Math.PI;
       hidden[i] = bits[k]!;
     }
+  }
 }
 /** Rise per cell by central difference; one-sided beside nodata, level where there is nothing. */
 function slopeOf(z: Float32Array, k: number, step: number): number {
-  const a = z[k - step]!,
-    b = z[k]!,
-    c = z[k + step]!;
+  const a = z[k - step]!;
+  const b = z[k]!;
+  const c = z[k + step]!;
   return a === a && c === c
     ? (c - a) / 2
     : c === c && b === b
@@ -549,13 +590,16 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
     geometryOf("Flatten", a!);
     requireRole("Flatten", a!, ["power"], "areas belong to power.");
     requireRole("Flatten", z!, ["elevation"], "the second image is elevation in metres.");
-    if (isSensorFrame(z!.grid.crs)) throw new InputError("Elevation must lie on the map", "inputs");
-    if (a!.radiometry !== "beta")
+    if (isSensorFrame(z!.grid.crs)) {
+      throw new InputError("Elevation must lie on the map", "inputs");
+    }
+    if (a!.radiometry !== "beta") {
       throw new InputError(
         `Flatten needs beta nought, not ${a!.radiometry ? `${a!.radiometry} nought` : "numbers that are not calibrated"}: the area has not been taken out of it yet`,
         "inputs",
         "Set Calibrate to beta nought.",
       );
+    }
     return {
       ...a!,
       bands: a!.bands.map((b) => ({ ...b, name: `gamma0 ${b.polarisation}` })),
@@ -567,10 +611,10 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
     { window: groundWindow(ctx, w), level: groundLevel(ctx) },
   ],
   compute([a, z], out, ctx) {
-    const w = out.window,
-      ratio = new Float32Array(w.width * w.height),
-      zg = levelGrid(ctx.base[1]!.grid, groundLevel(ctx)),
-      heights = floats(z!)[0]!;
+    const w = out.window;
+    const ratio = new Float32Array(w.width * w.height);
+    const zg = levelGrid(ctx.base[1]!.grid, groundLevel(ctx));
+    const heights = floats(z!)[0]!;
     if (z!.window.width < 2 || z!.window.height < 2) {
       floats(out).forEach((b) => b.fill(NaN));
       return;
@@ -588,17 +632,19 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
     );
     floats(a!).forEach((b, k) => {
       const o = floats(out)[k]!;
-      for (let i = 0; i < o.length; i++) o[i] = b[i]! / ratio[i]!;
+      for (let i = 0; i < o.length; i++) {
+        o[i] = b[i]! / ratio[i]!;
+      }
     });
   },
 };
 
 /** Level of the elevation whose cells are not much finer than the image's. */
 function groundLevel(ctx: StepContext<unknown>): number {
-  const m = ctx.base[0]!.sensor!,
-    t = ctx.output.grid.transform,
-    z = ctx.base[1]!.grid,
-    cell = Math.max(...cellSize(z)) * (isGeographic(z.crs) ? 111_320 : 1);
+  const m = ctx.base[0]!.sensor!;
+  const t = ctx.output.grid.transform;
+  const z = ctx.base[1]!.grid;
+  const cell = Math.max(...cellSize(z)) * (isGeographic(z.crs) ? 111_320 : 1);
   // An overview is a preview: there it may be a little coarser than the image.
   const near = ctx.level > 0 ? Math.round : Math.floor;
   return Math.max(
@@ -612,31 +658,37 @@ function groundLevel(ctx: StepContext<unknown>): number {
 
 /** Elevation window under an image window, with what layover can bring in from beside. */
 function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
-  const rd = geometryOf("Flatten", ctx.base[0]!),
-    z = ctx.base[1]!,
-    zg = levelGrid(z.grid, groundLevel(ctx)),
-    t = ctx.output.grid.transform,
-    to = transformer(LONLAT, zg.crs),
-    [low, high] = heightsOf(z);
-  let c0 = Infinity,
-    c1 = -Infinity,
-    r0 = Infinity,
-    r1 = -Infinity;
-  for (let j = 0; j <= 4; j++)
-    for (let i = 0; i <= 4; i++)
+  const rd = geometryOf("Flatten", ctx.base[0]!);
+  const z = ctx.base[1]!;
+  const zg = levelGrid(z.grid, groundLevel(ctx));
+  const t = ctx.output.grid.transform;
+  const to = transformer(LONLAT, zg.crs);
+  const [low, high] = heightsOf(z);
+  let c0 = Infinity;
+  let c1 = -Infinity;
+  let r0 = Infinity;
+  let r1 = -Infinity;
+  for (let j = 0; j <= 4; j++) {
+    for (let i = 0; i <= 4; i++) {
       for (const h of [Math.min(0, low), high]) {
-        const sample = t[0] + (w.col + (w.width * i) / 4) * t[1] - 0.5,
-          line = t[3] + (w.row + (w.height * j) / 4) * t[5] - 0.5,
-          p = rd.ground(line, sample, h);
-        if (Number.isNaN(p[0])) continue;
-        const [lon, lat] = fromEcef(p),
-          [x, y] = toCell(zg, ...to(lon, lat));
+        const sample = t[0] + (w.col + (w.width * i) / 4) * t[1] - 0.5;
+        const line = t[3] + (w.row + (w.height * j) / 4) * t[5] - 0.5;
+        const p = rd.ground(line, sample, h);
+        if (Number.isNaN(p[0])) {
+          continue;
+        }
+        const [lon, lat] = fromEcef(p);
+        const [x, y] = toCell(zg, ...to(lon, lat));
         c0 = Math.min(c0, x);
         c1 = Math.max(c1, x);
         r0 = Math.min(r0, y);
         r1 = Math.max(r1, y);
       }
-  if (!(c1 >= c0)) return NO_CELLS;
+    }
+  }
+  if (!(c1 >= c0)) {
+    return NO_CELLS;
+  }
   const box = {
     col: Math.floor(c0) - 4,
     row: Math.floor(r0) - 4,
@@ -657,25 +709,28 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
     .noUnknown(),
   describe(inputs, p) {
     requireOneGrid("Across dates", inputs);
-    if (inputs.some((i) => isSensorFrame(i.grid.crs)))
+    if (inputs.some((i) => isSensorFrame(i.grid.crs))) {
       throw new InputError(
         "Dates lie on each other only on the map: Across dates comes after Terrain",
         "inputs",
       );
-    if (p.index >= inputs.length)
+    }
+    if (p.index >= inputs.length) {
       throw new InputError(`There is no date ${p.index + 1} of ${inputs.length}`, "index");
+    }
     inputs.forEach((i) => {
-      if (powerBands(i).length !== powerBands(inputs[0]!).length)
+      if (powerBands(i).length !== powerBands(inputs[0]!).length) {
         throw new InputError("The dates have different polarisations", "inputs");
+      }
     });
     return inputs[p.index]!;
   },
   reach: (w, ctx) => withHalo(w, ctx, (ctx.params.windowCells - 1) / 2),
   compute(blocks, out, ctx) {
-    const { index, windowCells: size } = ctx.params,
-      h = (size - 1) / 2,
-      w = out.window,
-      mine = ctx.base[index]!;
+    const { index, windowCells: size } = ctx.params;
+    const h = (size - 1) / 2;
+    const w = out.window;
+    const mine = ctx.base[index]!;
     mine.bands.forEach((b, k) => {
       if (b.role === "power") {
         const nth = powerBands(mine).indexOf(b);
@@ -691,7 +746,7 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
         );
         return;
       }
-      for (let r = 0; r < w.height; r++)
+      for (let r = 0; r < w.height; r++) {
         floats(out)[k]!.set(
           floats(blocks[index]!)[k]!.subarray(
             (r + h) * (w.width + 2 * h) + h,
@@ -699,6 +754,7 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
           ),
           r * w.width,
         );
+      }
     });
   },
 };
@@ -712,8 +768,9 @@ export const powerStep: Step<Record<string, never>> = {
   inputs: { min: 1, max: 1 },
   params: none,
   describe([a]) {
-    if (!a!.bands.some((b) => b.role === "decibel"))
+    if (!a!.bands.some((b) => b.role === "decibel")) {
       throw new InputError("There is no band in decibels", "inputs");
+    }
     return {
       ...a!,
       bands: a!.bands.map((b) =>
@@ -724,8 +781,11 @@ export const powerStep: Step<Record<string, never>> = {
   reach: cellByCell,
   compute([a], out, ctx) {
     ctx.base[0]!.bands.forEach((b, i) => {
-      if (b.role === "decibel") fromDecibel(floats(a!)[i]!, floats(out)[i]!);
-      else out.bands[i]!.set(a!.bands[i]!);
+      if (b.role === "decibel") {
+        fromDecibel(floats(a!)[i]!, floats(out)[i]!);
+      } else {
+        out.bands[i]!.set(a!.bands[i]!);
+      }
     });
   },
 };
@@ -752,37 +812,37 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
           (b, k) =>
             b.role !== first.bands[k]!.role || b.polarisation !== first.bands[k]!.polarisation,
         )
-      )
+      ) {
         throw new InputError("The dates have different bands", "inputs");
+      }
     });
     // A statistic of several dates has no sun of its own, and no chain takes it again.
     const { optical: _sun, ...rest } = first;
     return {
       ...rest,
-      bands: first.bands
-        .filter(overTimeBand)
-        .map((b): BandInfo => ({
-          ...b,
-          name: `${b.name} ${p.statistic}${p.statistic === "percentile" ? ` ${p.percent ?? 50}` : ""}`,
-          ...(p.statistic === "count"
-            ? { role: "value", unit: "dates" }
-            : p.statistic === "deviation"
-              ? { role: "value" }
-              : {}),
-        })),
+      bands: first.bands.filter(overTimeBand).map((b): BandInfo => ({
+        ...b,
+        name: `${b.name} ${p.statistic}${p.statistic === "percentile" ? ` ${p.percent ?? 50}` : ""}`,
+        ...(p.statistic === "count"
+          ? { role: "value", unit: "dates" }
+          : p.statistic === "deviation"
+            ? { role: "value" }
+            : {}),
+      })),
     };
   },
   reach: cellByCell,
   compute(blocks, out, ctx) {
     let k = 0;
     ctx.base[0]!.bands.forEach((b, i) => {
-      if (overTimeBand(b))
+      if (overTimeBand(b)) {
         overTime(
           blocks.map((x) => floats(x)[i]!),
           ctx.params.statistic,
           floats(out)[k++]!,
           ctx.params.percent,
         );
+      }
     });
   },
 };

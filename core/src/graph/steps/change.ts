@@ -31,19 +31,21 @@ export const logRatioStep: Step<Record<string, never>> = {
       requireRole("Log ratio", i, ["power"], "a ratio is taken of power, not of decibels."),
     );
     const [b, a] = inputs as [(typeof inputs)[0], (typeof inputs)[0]];
-    if (b!.bands.length !== 1 || a!.bands.length !== 1)
+    if (b.bands.length !== 1 || a.bands.length !== 1) {
       throw new InputError("Log ratio takes one band a date", "inputs");
-    if (b!.bands[0]!.polarisation !== a!.bands[0]!.polarisation)
+    }
+    if (b.bands[0]!.polarisation !== a.bands[0]!.polarisation) {
       throw new InputError(
-        `Before is ${b!.bands[0]!.polarisation ?? "of no known polarisation"}, after is ${a!.bands[0]!.polarisation ?? "of none"}: a ratio of different polarisations says nothing about change`,
+        `Before is ${b.bands[0]!.polarisation ?? "of no known polarisation"}, after is ${a.bands[0]!.polarisation ?? "of none"}: a ratio of different polarisations says nothing about change`,
         "inputs",
         "Pick the same polarisation on both dates.",
       );
+    }
     return {
-      grid: b!.grid,
+      grid: b.grid,
       type: "float32",
       bands: [
-        { name: "log ratio", unit: "dB", role: "change", polarisation: b!.bands[0]!.polarisation },
+        { name: "log ratio", unit: "dB", role: "change", polarisation: b.bands[0]!.polarisation },
       ],
     };
   },
@@ -76,15 +78,17 @@ function taking(
     describe(inputs) {
       requireOneGrid(title, inputs);
       const [b, a] = inputs.map((i) => {
-        if (i.bands.length !== 1 || i.type !== "float32")
+        if (i.bands.length !== 1 || i.type !== "float32") {
           throw new InputError(`${title} takes one real-valued band a date`, "inputs");
+        }
         return i.bands[0]!;
       }) as [(typeof inputs)[0]["bands"][0], (typeof inputs)[0]["bands"][0]];
-      if (b.unit !== a.unit || b.role !== a.role)
+      if (b.unit !== a.unit || b.role !== a.role) {
         throw new InputError(
           `Before is in ${b.unit || b.role}, after in ${a.unit || a.role}: they cannot be subtracted`,
           "inputs",
         );
+      }
       return {
         grid: inputs[0]!.grid,
         type: "float32",
@@ -161,9 +165,9 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
     .noUnknown() as yup.ObjectSchema<{ rules: ClassRule[] }>,
   describe([stack], p) {
     const names = stack!.bands.map((b) => b.name);
-    for (const r of p.rules)
-      for (const c of r.all)
-        if (!names.includes(c.layer))
+    for (const r of p.rules) {
+      for (const c of r.all) {
+        if (!names.includes(c.layer)) {
           throw new InputError(
             `The rule "${r.name}" asks for ${c.layer}, which this study has not`,
             "rules",
@@ -171,8 +175,12 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
               ? "Add a scene of kind elevation."
               : undefined,
           );
-    if (new Set(p.rules.map((r) => r.label)).size !== p.rules.length)
+        }
+      }
+    }
+    if (new Set(p.rules.map((r) => r.label)).size !== p.rules.length) {
       throw new InputError("Two classes have the same label", "rules");
+    }
     return {
       grid: stack!.grid,
       type: "class8",
@@ -184,8 +192,9 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
   compute([stack], out, { params, base }) {
     const layers: Partial<Record<Layer, Float32Array>> = {};
     base[0]!.bands.forEach((b, i) => {
-      if ((LAYERS as readonly string[]).includes(b.name))
+      if ((LAYERS as readonly string[]).includes(b.name)) {
         layers[b.name as Layer] = stack!.bands[i] as Float32Array;
+      }
     });
     applyRules(layers, params.rules, ["before", "after", "measure"], out.bands[0] as Uint8Array);
   },

@@ -20,7 +20,7 @@ export const withHalo = (w: Window, ctx: StepContext<unknown>, halo: number): In
 
 /** @throws InputError unless all inputs lie on one grid */
 export function requireOneGrid(title: string, inputs: readonly ImageInfo[]): void {
-  for (const i of inputs)
+  for (const i of inputs) {
     if (!sameGrid(inputs[0]!.grid, i.grid)) {
       throw new InputError(
         `${title}: the images lie on different grids (${describeGrid(inputs[0]!)} and ${describeGrid(i)})`,
@@ -28,6 +28,7 @@ export function requireOneGrid(title: string, inputs: readonly ImageInfo[]): voi
         "Put both on the study grid first.",
       );
     }
+  }
 }
 
 export const describeGrid = (i: ImageInfo): string =>
@@ -40,12 +41,14 @@ export function requireRole(
   roles: readonly BandRole[],
   reason: string,
 ): void {
-  for (const b of input.bands)
-    if (!roles.includes(b.role))
+  for (const b of input.bands) {
+    if (!roles.includes(b.role)) {
       throw new InputError(
         `${title} cannot take band ${b.name} (${b.role}, ${b.unit || "no unit"}): ${reason}`,
         "inputs",
       );
+    }
+  }
 }
 
 /** Bands of a block of real-valued cells. */
@@ -55,7 +58,10 @@ export const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }): Fl
 /** Bands of light: digital numbers or reflectance. */
 export const isLight = (b: BandInfo): boolean => b.role === "dn" || b.role === "reflectance";
 
-/** The window of an output out of cells that have a halo around it. @param W width of the cells with the halo */
+/**
+ * The window of an output out of cells that have a halo around it. @param W width of the cells with
+ * the halo
+ */
 export function cutHalo(
   src: Float32Array,
   W: number,

@@ -4,7 +4,10 @@ import type { Step } from "../step";
 import { floats, none, withHalo } from "./common";
 
 const HALO = 1 + TEXTURE_HALO;
-/** How steeply one band rises, by Sobel's operator, in the band's unit a cell; of radar power in dB a cell over means of 3 x 3. For laying edges over edges. NaN beside nodata. */
+/**
+ * How steeply one band rises, by Sobel's operator, in the band's unit a cell; of radar power in dB
+ * a cell over means of 3 x 3. For laying edges over edges. NaN beside nodata.
+ */
 export const edgesStep: Step<Record<string, never>> = {
   kind: "align.edges",
   version: 1,
@@ -13,26 +16,28 @@ export const edgesStep: Step<Record<string, never>> = {
   inputs: { min: 1, max: 1 },
   params: none,
   describe([a]) {
-    if (a!.bands.length !== 1 || a!.type !== "float32")
+    if (a!.bands.length !== 1 || a!.type !== "float32") {
       throw new InputError("Edges are looked for in one band of values", "inputs");
+    }
     return { ...a!, bands: [{ name: "edges", unit: a!.bands[0]!.unit, role: "value" }] };
   },
   reach: (w, ctx) => withHalo(w, ctx, HALO),
   compute([a], out, ctx) {
-    const { width, height } = out.window,
-      W = width + 2,
-      t = texture(floats(a!)[0]!, W, height + 2, ctx.base[0]!.bands[0]!.role),
-      dst = floats(out)[0]!;
-    for (let r = 0, i = 0; r < height; r++)
+    const { width, height } = out.window;
+    const W = width + 2;
+    const t = texture(floats(a!)[0]!, W, height + 2, ctx.base[0]!.bands[0]!.role);
+    const dst = floats(out)[0]!;
+    for (let r = 0, i = 0; r < height; r++) {
       for (let c = 0; c < width; c++, i++) {
-        const m = (r + 1) * W + c + 1,
-          up = m - W,
-          down = m + W;
+        const m = (r + 1) * W + c + 1;
+        const up = m - W;
+        const down = m + W;
         dst[i] =
           Math.hypot(
             t[up + 1]! + 2 * t[m + 1]! + t[down + 1]! - t[up - 1]! - 2 * t[m - 1]! - t[down - 1]!,
             t[down - 1]! + 2 * t[down]! + t[down + 1]! - t[up - 1]! - 2 * t[up]! - t[up + 1]!,
           ) / 8;
       }
+    }
   },
 };

@@ -5,10 +5,15 @@ import { toMap } from "../../grid/grid";
 import type { Step } from "../step";
 import { cellByCell, requireRole } from "./common";
 
-/** Spacing in full-resolution cells of the points at which the geoid is asked; linear between them. */
+/**
+ * Spacing in full-resolution cells of the points at which the geoid is asked; linear between them.
+ */
 const LATTICE = 64;
 
-/** Heights above sea level to heights above the ellipsoid, as the geometry of a sensor needs them. Nodata stays nodata. */
+/**
+ * Heights above sea level to heights above the ellipsoid, as the geometry of a sensor needs them.
+ * Nodata stays nodata.
+ */
 export const ellipsoidalStep: Step<Record<never, never>> = {
   kind: "terrain.ellipsoidal",
   version: 1,
@@ -41,31 +46,33 @@ export const ellipsoidalStep: Step<Record<never, never>> = {
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const g = ctx.output.grid,
-      w = out.window,
-      t = transformer(g.crs, LONLAT),
-      step = Math.max(1, LATTICE >> ctx.level);
+    const g = ctx.output.grid;
+    const w = out.window;
+    const t = transformer(g.crs, LONLAT);
+    const step = Math.max(1, LATTICE >> ctx.level);
     // Anchored to the grid, so that a cell's height does not depend on its block.
-    const i0 = Math.floor(w.col / step),
-      j0 = Math.floor(w.row / step),
-      nx = Math.floor((w.col + w.width) / step) - i0 + 2,
-      ny = Math.floor((w.row + w.height) / step) - j0 + 2,
-      sea = new Float64Array(nx * ny);
-    for (let j = 0; j < ny; j++)
-      for (let i = 0; i < nx; i++)
+    const i0 = Math.floor(w.col / step);
+    const j0 = Math.floor(w.row / step);
+    const nx = Math.floor((w.col + w.width) / step) - i0 + 2;
+    const ny = Math.floor((w.row + w.height) / step) - j0 + 2;
+    const sea = new Float64Array(nx * ny);
+    for (let j = 0; j < ny; j++) {
+      for (let i = 0; i < nx; i++) {
         sea[j * nx + i] = seaLevelAboveEllipsoid(
           ...t(...toMap(g, (i0 + i) * step, (j0 + j) * step)),
         );
-    const src = a!.bands[0] as Float32Array,
-      dst = out.bands[0] as Float32Array;
+      }
+    }
+    const src = a!.bands[0] as Float32Array;
+    const dst = out.bands[0] as Float32Array;
     for (let r = 0, o = 0; r < w.height; r++) {
-      const v = (w.row + r + 0.5) / step,
-        j = Math.floor(v) - j0,
-        fy = v - Math.floor(v);
+      const v = (w.row + r + 0.5) / step;
+      const j = Math.floor(v) - j0;
+      const fy = v - Math.floor(v);
       for (let c = 0; c < w.width; c++, o++) {
-        const u = (w.col + c + 0.5) / step,
-          k = j * nx + Math.floor(u) - i0,
-          fx = u - Math.floor(u);
+        const u = (w.col + c + 0.5) / step;
+        const k = j * nx + Math.floor(u) - i0;
+        const fx = u - Math.floor(u);
         dst[o] =
           src[o]! +
           (sea[k]! * (1 - fx) + sea[k + 1]! * fx) * (1 - fy) +

@@ -18,24 +18,29 @@ export interface GapsParams {
 /** Band that says which cells were filled: 1, else 0. */
 export const FILLED: BandInfo = { name: "filled", unit: "", role: "mask" };
 
-/** Band of the filling date that is the same as a band: by wavelength, by name where there is none. */
+/**
+ * Band of the filling date that is the same as a band: by wavelength, by name where there is none.
+ */
 function partner(b: BandInfo, other: ImageInfo): number {
-  const light = other.bands.map((x, k) => [x, k] as const).filter(([x]) => isLight(x)),
-    near = light
-      .filter(([x]) =>
-        b.wavelengthNm !== undefined && x.wavelengthNm !== undefined
-          ? Math.abs(x.wavelengthNm - b.wavelengthNm) <= 40
-          : x.name === b.name,
-      )
-      .sort(
-        ([x], [y]) =>
-          Math.abs((x.wavelengthNm ?? 0) - (b.wavelengthNm ?? 0)) -
-          Math.abs((y.wavelengthNm ?? 0) - (b.wavelengthNm ?? 0)),
-      );
+  const light = other.bands.map((x, k) => [x, k] as const).filter(([x]) => isLight(x));
+  const near = light
+    .filter(([x]) =>
+      b.wavelengthNm !== undefined && x.wavelengthNm !== undefined
+        ? Math.abs(x.wavelengthNm - b.wavelengthNm) <= 40
+        : x.name === b.name,
+    )
+    .sort(
+      ([x], [y]) =>
+        Math.abs((x.wavelengthNm ?? 0) - (b.wavelengthNm ?? 0)) -
+        Math.abs((y.wavelengthNm ?? 0) - (b.wavelengthNm ?? 0)),
+    );
   return near[0]?.[1] ?? -1;
 }
 
-/** Missing cells inside a frame (scan gaps) get values: from a second date on the same grid, or from their neighbours. A band marks what was filled. */
+/**
+ * Missing cells inside a frame (scan gaps) get values: from a second date on the same grid, or from
+ * their neighbours. A band marks what was filled.
+ */
 export const gapsStep: Step<GapsParams> = {
   kind: "optical.gaps",
   version: 1,
@@ -45,53 +50,65 @@ export const gapsStep: Step<GapsParams> = {
   params: yup.object({ masked: yup.boolean().required() }).noUnknown(),
   describe(inputs) {
     const a = inputs[0]!;
-    if (!a.bands.some(isLight))
+    if (!a.bands.some(isLight)) {
       throw new InputError("Scan gaps needs the bands of an optical scene", "inputs");
+    }
     if (inputs[1]) {
       requireOneGrid("Scan gaps", inputs);
       const lone = a.bands.find((b) => isLight(b) && partner(b, inputs[1]!) < 0);
-      if (lone)
+      if (lone) {
         throw new InputError(
           `The filling date has no band like ${lone.name}`,
           "sceneId",
           "Take another date, or fill from neighbours.",
         );
+      }
     }
     return { ...a, bands: [...a.bands, FILLED] };
   },
   reach: (w, ctx) => withHalo(w, ctx, GAP_REACH),
   compute([a, b], out, ctx) {
-    const info = ctx.base[0]!,
-      w = out.window,
-      W = w.width + 2 * GAP_REACH,
-      H = w.height + 2 * GAP_REACH,
-      n = W * H,
-      src = floats(a!),
-      light = info.bands.flatMap((x, k) => (isLight(x) ? [k] : [])),
-      q = info.bands.findIndex((x) => x.role === "quality"),
-      valid = new Uint8Array(n).fill(1);
+    const info = ctx.base[0]!;
+    const w = out.window;
+    const W = w.width + 2 * GAP_REACH;
+    const H = w.height + 2 * GAP_REACH;
+    const n = W * H;
+    const src = floats(a!);
+    const light = info.bands.flatMap((x, k) => (isLight(x) ? [k] : []));
+    const q = info.bands.findIndex((x) => x.role === "quality");
+    const valid = new Uint8Array(n).fill(1);
     for (const k of light) {
       const v = src[k]!;
-      for (let i = 0; i < n; i++) if (v[i] !== v[i]) valid[i] = 0;
-    }
-    const bands = light.map((k) => src[k]!.slice()),
-      filled = new Uint8Array(n);
-    if (valid.includes(0)) {
-      const far = reachOut(valid, W, H),
-        gaps = new Uint8Array(n);
       for (let i = 0; i < n; i++) {
-        if (valid[i]) continue;
+        if (v[i] !== v[i]) {
+          valid[i] = 0;
+        }
+      }
+    }
+    const bands = light.map((k) => src[k]!.slice());
+    const filled = new Uint8Array(n);
+    if (valid.includes(0)) {
+      const far = reachOut(valid, W, H);
+      const gaps = new Uint8Array(n);
+      for (let i = 0; i < n; i++) {
+        if (valid[i]) {
+          continue;
+        }
         // The quality band tells lines that were never seen from cells that a mask took out.
-        const bits = q < 0 ? NaN : src[q]![i]!,
-          masked = bits === bits && (bits & (1 << QUALITY_BITS.fill)) === 0;
+        const bits = q < 0 ? NaN : src[q]![i]!;
+        const masked = bits === bits && (bits & (1 << QUALITY_BITS.fill)) === 0;
         gaps[i] = masked ? (ctx.params.masked ? 1 : 0) : enclosed(far, i) ? 1 : 0;
       }
       if (b) {
-        const by = light.map((k) => floats(b)[partner(info.bands[k]!, ctx.base[1]!)]!),
-          got = light.map(() => new Uint8Array(n));
+        const by = light.map((k) => floats(b)[partner(info.bands[k]!, ctx.base[1]!)]!);
+        const got = light.map(() => new Uint8Array(n));
         light.forEach((k, j) => fillFromDate(src[k]!, by[j]!, gaps, W, H, bands[j]!, got[j]!));
-        for (let i = 0; i < n; i++) if (got.every((g) => g[i])) filled[i] = 1;
-      } else
+        for (let i = 0; i < n; i++) {
+          if (got.every((g) => g[i])) {
+            filled[i] = 1;
+          }
+        }
+      } else {
         fillFromNeighbours(
           light.map((k) => src[k]!),
           gaps,
@@ -100,23 +117,26 @@ export const gapsStep: Step<GapsParams> = {
           bands,
           filled,
         );
+      }
     }
     // A band that nothing was filled in is the input's own.
     src.forEach((v, k) => cutHalo(v, W, GAP_REACH, w, floats(out)[k]!));
     const marks = floats(out).at(-1)!.fill(0);
     light.forEach((k, j) => {
-      const dst = floats(out)[k]!,
-        from = bands[j]!;
-      for (let r = 0; r < w.height; r++)
+      const dst = floats(out)[k]!;
+      const from = bands[j]!;
+      for (let r = 0; r < w.height; r++) {
         for (
           let c = 0, i = (r + GAP_REACH) * W + GAP_REACH, o = r * w.width;
           c < w.width;
           c++, i++, o++
-        )
+        ) {
           if (filled[i]) {
             dst[o] = from[i]!;
             marks[o] = 1;
           }
+        }
+      }
     });
   },
 };

@@ -28,7 +28,10 @@ export const groupShape = {
   mergeDistance: finite().min(0).max(10),
   leastShare: finite().min(0).max(0.2),
 };
-/** Middles by group and band, in standard deviations from the mean of the band; what is needed to say which group a cell is of. */
+/**
+ * Middles by group and band, in standard deviations from the mean of the band; what is needed to
+ * say which group a cell is of.
+ */
 export interface GroupState extends StepState {
   centres: Float64Array;
   counts: Float64Array;
@@ -74,7 +77,10 @@ const groupClasses = (n: number): ClassInfo[] =>
     color: GROUP_COLORS[k % GROUP_COLORS.length]!,
   }));
 
-/** Groups of like cells over any real-valued bands, found from an overview and given to every cell. Group 1 has the lowest middle in the first band. */
+/**
+ * Groups of like cells over any real-valued bands, found from an overview and given to every cell.
+ * Group 1 has the lowest middle in the first band.
+ */
 export const groupsStep: Step<GroupParams, GroupState> = {
   kind: "classify.groups",
   version: 1,
@@ -84,8 +90,9 @@ export const groupsStep: Step<GroupParams, GroupState> = {
   params: yup.object(groupShape).noUnknown() as yup.ObjectSchema<GroupParams>,
   overview: true,
   describe([a], p) {
-    if (a!.type !== "float32")
+    if (a!.type !== "float32") {
       throw new InputError("Groups are made of real-valued bands", "inputs");
+    }
     return {
       grid: a!.grid,
       type: "class8",
@@ -95,47 +102,61 @@ export const groupsStep: Step<GroupParams, GroupState> = {
   },
   gather: {
     async strip(ask, s, ctx) {
-      const { bands } = await ask.read(0, s),
-        every = strideFor(ctx.base[0]!, ctx.level, 4 * SAMPLE),
-        out: number[] = [];
+      const { bands } = await ask.read(0, s);
+      const every = strideFor(ctx.base[0]!, ctx.level, 4 * SAMPLE);
+      const out: number[] = [];
       for (let i = 0; i < s.width * s.height; i++) {
-        if ((s.row * s.width + i) % every) continue;
+        if ((s.row * s.width + i) % every) {
+          continue;
+        }
         let sum = 0;
-        for (const b of bands) sum += b[i]!;
-        if (sum - sum === 0) for (const b of bands) out.push(b[i]!);
+        for (const b of bands) {
+          sum += b[i]!;
+        }
+        if (sum - sum === 0) {
+          for (const b of bands) {
+            out.push(b[i]!);
+          }
+        }
       }
       return { values: Float64Array.from(out) };
     },
     merge(parts, { params: p, inputs }) {
-      const d = inputs[0]!.bands.length,
-        total = parts.reduce((s, x) => s + (x.values as Float64Array).length, 0),
-        all = new Float64Array(total);
+      const d = inputs[0]!.bands.length;
+      const total = parts.reduce((s, x) => s + (x.values as Float64Array).length, 0);
+      const all = new Float64Array(total);
       parts.reduce((at, x) => {
         all.set(x.values as Float64Array, at);
         return at + (x.values as Float64Array).length;
       }, 0);
-      const n = total / d,
-        every = Math.max(1, Math.ceil(n / SAMPLE)),
-        m = Math.ceil(n / every);
-      if (n < 2 * p.groups)
+      const n = total / d;
+      const every = Math.max(1, Math.ceil(n / SAMPLE));
+      const m = Math.ceil(n / every);
+      if (n < 2 * p.groups) {
         throw new InputError(
           n === 0
             ? "No cell has values in all bands: there is nothing to group"
             : `Only ${n} cells have values in all bands`,
           "groups",
         );
-      const mean = new Float64Array(d),
-        deviation = new Float64Array(d),
-        values = new Float64Array(m * d);
+      }
+      const mean = new Float64Array(d);
+      const deviation = new Float64Array(d);
+      const values = new Float64Array(m * d);
       for (let b = 0; b < d; b++) {
-        let s = 0,
-          q = 0;
-        for (let i = 0; i < n; i++) s += all[i * d + b]!;
+        let s = 0;
+        let q = 0;
+        for (let i = 0; i < n; i++) {
+          s += all[i * d + b]!;
+        }
         mean[b] = s / n;
-        for (let i = 0; i < n; i++) q += (all[i * d + b]! - mean[b]!) ** 2;
+        for (let i = 0; i < n; i++) {
+          q += (all[i * d + b]! - mean[b]!) ** 2;
+        }
         deviation[b] = Math.sqrt(q / n) || 1;
-        for (let i = 0; i < m; i++)
+        for (let i = 0; i < m; i++) {
           values[i * d + b] = (all[i * every * d + b]! - mean[b]!) / deviation[b]!;
+        }
       }
       const found: Groups =
         p.method === "kMeans"
@@ -150,8 +171,10 @@ export const groupsStep: Step<GroupParams, GroupState> = {
                 leastShare: p.leastShare,
               },
             );
-      const k = found.counts.length,
-        order = [...Array(k).keys()].sort((x, y) => found.centres[x * d]! - found.centres[y * d]!);
+      const k = found.counts.length;
+      const order = [...Array(k).keys()].sort(
+        (x, y) => found.centres[x * d]! - found.centres[y * d]!,
+      );
       return {
         centres: Float64Array.from(
           order.flatMap((g) => [...found.centres.subarray(g * d, g * d + d)]),
@@ -197,14 +220,18 @@ export const numbersStep: Step<Record<string, never>> = {
   inputs: { min: 1, max: 1 },
   params: yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>,
   describe([a]) {
-    if (a!.type !== "class8") throw new InputError("Land cover is read from classes", "inputs");
+    if (a!.type !== "class8") {
+      throw new InputError("Land cover is read from classes", "inputs");
+    }
     return { grid: a!.grid, type: "float32", bands: [{ name: "cover", unit: "", role: "value" }] };
   },
   reach: cellByCell,
   compute([a], out) {
-    const src = a!.bands[0]!,
-      dst = out.bands[0] as Float32Array;
-    for (let i = 0; i < dst.length; i++) dst[i] = src[i] === CLASS_NODATA ? NaN : src[i]!;
+    const src = a!.bands[0]!;
+    const dst = out.bands[0] as Float32Array;
+    for (let i = 0; i < dst.length; i++) {
+      dst[i] = src[i] === CLASS_NODATA ? NaN : src[i]!;
+    }
   },
 };
 
@@ -238,12 +265,16 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
     .object({ classes: yup.array(groupClassSchema).min(1).max(64).required() })
     .noUnknown() as yup.ObjectSchema<{ classes: GroupClass[] }>,
   describe([a], p) {
-    if (a!.type !== "class8") throw new InputError("Classes are picked out of groups", "inputs");
-    if (new Set(p.classes.map((c) => c.label)).size !== p.classes.length)
+    if (a!.type !== "class8") {
+      throw new InputError("Classes are picked out of groups", "inputs");
+    }
+    if (new Set(p.classes.map((c) => c.label)).size !== p.classes.length) {
       throw new InputError("Two classes have the same label", "classes");
+    }
     const twice = p.classes.flatMap((c) => c.groups).find((g, i, all) => all.indexOf(g) !== i);
-    if (twice !== undefined)
+    if (twice !== undefined) {
       throw new InputError(`Group ${twice} is in two classes`, "classes", "Take it out of one.");
+    }
     return {
       grid: a!.grid,
       type: "class8",
@@ -253,11 +284,17 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
   },
   reach: cellByCell,
   compute([a], out, { params }) {
-    const to = new Uint8Array(256),
-      src = a!.bands[0]!,
-      dst = out.bands[0] as Uint8Array;
+    const to = new Uint8Array(256);
+    const src = a!.bands[0]!;
+    const dst = out.bands[0] as Uint8Array;
     to[CLASS_NODATA] = CLASS_NODATA;
-    for (const c of params.classes) for (const g of c.groups) to[g] = c.label;
-    for (let i = 0; i < dst.length; i++) dst[i] = to[src[i]!]!;
+    for (const c of params.classes) {
+      for (const g of c.groups) {
+        to[g] = c.label;
+      }
+    }
+    for (let i = 0; i < dst.length; i++) {
+      dst[i] = to[src[i]!]!;
+    }
   },
 };

@@ -26,29 +26,39 @@ import type { BandInfo, ImageInfo } from "../image";
 import type { Step, StepReport, StepState } from "../step";
 import { cellByCell, cutHalo, floats, none, withHalo } from "./common";
 
-/** Haze is smoothed over about so many metres each way; ground that shows none takes that of its surroundings. */
+/**
+ * Haze is smoothed over about so many metres each way; ground that shows none takes that of its
+ * surroundings.
+ */
 const SMOOTH_METRES = 240;
 const halfOf = (i: ImageInfo): number =>
   Math.max(1, Math.min(12, Math.round(SMOOTH_METRES / Math.abs(i.grid.transform[1]))));
 
 function hazeBands(i: ImageInfo): HazeBands {
   const of = (c: "blue" | "green" | "red" | "nir" | "swir1") => {
-      const k = bandOfColour(i.bands, c);
-      return k >= 0 && i.bands[k]!.role === "reflectance" ? k : -1;
-    },
-    b = { blue: of("blue"), green: of("green"), red: of("red"), nir: of("nir"), swir: of("swir1") },
-    lack = (["blue", "green", "red", "nir"] as const).find((k) => b[k] < 0);
-  if (lack)
+    const k = bandOfColour(i.bands, c);
+    return k >= 0 && i.bands[k]!.role === "reflectance" ? k : -1;
+  };
+  const b = {
+    blue: of("blue"),
+    green: of("green"),
+    red: of("red"),
+    nir: of("nir"),
+    swir: of("swir1"),
+  };
+  const lack = (["blue", "green", "red", "nir"] as const).find((k) => b[k] < 0);
+  if (lack) {
     throw new InputError(
       `Haze is found on reflectance in blue, green, red and near infrared; ${lack === "nir" ? "near infrared" : lack} is not there`,
       "inputs",
       i.bands.some((x) => x.role === "dn") ? "Use Reflectance before it." : "Skip this step.",
     );
+  }
   return b;
 }
 function grounds(src: readonly Float32Array[], b: HazeBands): (i: number) => Ground {
-  const [blue, green, red, nir] = [src[b.blue]!, src[b.green]!, src[b.red]!, src[b.nir]!],
-    swir = b.swir < 0 ? null : src[b.swir]!;
+  const [blue, green, red, nir] = [src[b.blue]!, src[b.green]!, src[b.red]!, src[b.nir]!];
+  const swir = b.swir < 0 ? null : src[b.swir]!;
   return (i) => groundOf(blue[i]!, green[i]!, red[i]!, nir[i]!, swir ? swir[i]! : NaN);
 }
 
@@ -60,7 +70,10 @@ interface LineState extends StepState {
 }
 export const HAZE: BandInfo = { name: "haze", unit: "", role: "haze" };
 export const HAZE_GROUND: BandInfo = { name: "haze ground", unit: "", role: "mask" };
-/** Haze as reflectance beyond clear air: distance from the clear line over land, near infrared over water; smoothed. Two bands are added: haze, and the ground it is over (0 land, 1 water, 2 cloud). */
+/**
+ * Haze as reflectance beyond clear air: distance from the clear line over land, near infrared over
+ * water; smoothed. Two bands are added: haze, and the ground it is over (0 land, 1 water, 2 cloud).
+ */
 export const hazeMapStep: Step<Record<string, never>, LineState> = {
   kind: "optical.hazeMap",
   version: 1,
@@ -70,36 +83,42 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
   params: none,
   describe([a]) {
     hazeBands(a!);
-    if (a!.optical?.level === 2)
+    if (a!.optical?.level === 2) {
       throw new InputError(
         "These numbers are surface reflectance already: the air has been taken out by their maker",
         "inputs",
         "Skip this step.",
       );
+    }
     return { ...a!, bands: [...a!.bands, HAZE, HAZE_GROUND] };
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const src = floats(await ask.read(0, strip)),
-        b = hazeBands(ctx.base[0]!),
-        n = SCATTER.bins,
-        counts = new Float64Array(n * n),
-        water = new Float64Array(200);
+      const src = floats(await ask.read(0, strip));
+      const b = hazeBands(ctx.base[0]!);
+      const n = SCATTER.bins;
+      const counts = new Float64Array(n * n);
+      const water = new Float64Array(200);
       const groundAt = grounds(src, b);
-      let cloud = 0,
-        cells = 0;
+      let cloud = 0;
+      let cells = 0;
       for (let i = 0; i < src[0]!.length; i++) {
         const g = groundAt(i);
-        if (g === "none") continue;
+        if (g === "none") {
+          continue;
+        }
         cells++;
-        if (g === "cloud") cloud++;
-        else if (g === "water")
+        if (g === "cloud") {
+          cloud++;
+        } else if (g === "water") {
           water[Math.max(0, Math.min(199, Math.floor(src[b.nir]![i]! * 1000)))]!++;
-        else if (g === "plants") {
-          const x = Math.floor((src[b.red]![i]! / SCATTER.max) * n),
-            y = Math.floor((src[b.blue]![i]! / SCATTER.max) * n);
-          if (x >= 0 && y >= 0 && x < n && y < n) counts[y * n + x]!++;
+        } else if (g === "plants") {
+          const x = Math.floor((src[b.red]![i]! / SCATTER.max) * n);
+          const y = Math.floor((src[b.blue]![i]! / SCATTER.max) * n);
+          if (x >= 0 && y >= 0 && x < n && y < n) {
+            counts[y * n + x]!++;
+          }
         }
       }
       return { counts, water, cloud, cells };
@@ -114,37 +133,43 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
   },
   reach: (w, ctx) => withHalo(w, ctx, 3 * halfOf(ctx.inputs[0]!)),
   compute([a], out, ctx) {
-    const { half, W, H } = sizes(ctx.inputs[0]!, out.window),
-      src = floats(a!),
-      b = hazeBands(ctx.base[0]!),
-      line = lineOf(ctx.state!),
-      clearNir = clearWater(ctx.state!),
-      land = new Float32Array(W * H).fill(NaN),
-      water = new Float32Array(W * H).fill(NaN),
-      ground = new Uint8Array(W * H),
-      groundAt = grounds(src, b);
+    const { half, W, H } = sizes(ctx.inputs[0]!, out.window);
+    const src = floats(a!);
+    const b = hazeBands(ctx.base[0]!);
+    const line = lineOf(ctx.state!);
+    const clearNir = clearWater(ctx.state!);
+    const land = new Float32Array(W * H).fill(NaN);
+    const water = new Float32Array(W * H).fill(NaN);
+    const ground = new Uint8Array(W * H);
+    const groundAt = grounds(src, b);
     for (let i = 0; i < W * H; i++) {
       const g = groundAt(i);
       ground[i] = g === "water" ? WATER : g === "cloud" ? 2 : g === "none" ? 3 : LAND;
-      if (g === "plants") land[i] = hazeOf(line, src[b.blue]![i]!, src[b.red]![i]!);
-      else if (g === "water") water[i] = src[b.nir]![i]! - clearNir;
+      if (g === "plants") {
+        land[i] = hazeOf(line, src[b.blue]![i]!, src[b.red]![i]!);
+      } else if (g === "water") {
+        water[i] = src[b.nir]![i]! - clearNir;
+      }
     }
-    const over = [smoothMap(land, W, H, half), smoothMap(water, W, H, half)],
-      at = ctx.base[0]!.bands.length,
-      w = out.window;
-    for (let k = 0; k < at; k++) cutHalo(src[k]!, W, 3 * half, w, floats(out)[k]!);
-    const haze = floats(out)[at]!,
-      kind = floats(out)[at + 1]!;
-    for (let r = 0, o = 0; r < w.height; r++)
+    const over = [smoothMap(land, W, H, half), smoothMap(water, W, H, half)];
+    const at = ctx.base[0]!.bands.length;
+    const w = out.window;
+    for (let k = 0; k < at; k++) {
+      cutHalo(src[k]!, W, 3 * half, w, floats(out)[k]!);
+    }
+    const haze = floats(out)[at]!;
+    const kind = floats(out)[at + 1]!;
+    for (let r = 0, o = 0; r < w.height; r++) {
       for (let c = 0, i = (r + 3 * half) * W + 3 * half; c < w.width; c++, i++, o++) {
         const g = ground[i]!;
         haze[o] = g < 2 ? over[g]![i]! : NaN;
         kind[o] = g < 3 ? g : NaN;
       }
+    }
   },
   report(ctx) {
-    const l = clearLine(ctx.state!.counts),
-      s = ctx.state!;
+    const l = clearLine(ctx.state!.counts);
+    const s = ctx.state!;
     return l
       ? {
           lines: [
@@ -170,12 +195,13 @@ const sizes = (i: ImageInfo, w: { width: number; height: number }) => {
 };
 function lineOf(s: LineState): ClearLine {
   const l = clearLine(s.counts);
-  if (!l)
+  if (!l) {
     throw new InputError(
       "There are too few cells of plants to find the clear line by",
       "inputs",
       "Skip Haze for this date.",
     );
+  }
   return l;
 }
 /** Near infrared of clear water: the lowest twentieth. */
@@ -184,7 +210,9 @@ function clearWater(s: LineState): number {
   let n = 0;
   for (let k = 0; k < 200; k++) {
     n += s.water[k]!;
-    if (n >= 0.05 * total) return (k + 0.5) / 1000;
+    if (n >= 0.05 * total) {
+      return (k + 0.5) / 1000;
+    }
   }
   return 0;
 }
@@ -196,7 +224,10 @@ interface LevelState extends StepState {
 const lightOf = (i: ImageInfo): number[] =>
   i.bands.flatMap((b, k) => (b.role === "reflectance" ? [k] : []));
 const TABLE = HAZE_BINS.bins * LIGHT_BINS.bins;
-/** Takes haze off by its level, over land and water apart; adds a band with the level of each cell, see HAZE_LEVELS. Cells in clear air stay as they are. */
+/**
+ * Takes haze off by its level, over land and water apart; adds a band with the level of each cell,
+ * see HAZE_LEVELS. Cells in clear air stay as they are.
+ */
 export const hazeStep: Step<{ strength: number }, LevelState> = {
   kind: "optical.haze",
   version: 1,
@@ -206,8 +237,9 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
   params: yup.object({ strength: yup.number().min(0.1).max(1.5).required() }).noUnknown(),
   gathers: [],
   describe([a]) {
-    if (!a!.bands.some((b) => b.role === "haze"))
+    if (!a!.bands.some((b) => b.role === "haze")) {
       throw new InputError("Haze is taken off by a haze map", "inputs");
+    }
     return {
       ...a!,
       bands: a!.bands.map((b) => (b.name === HAZE_GROUND.name ? { ...b, name: "haze level" } : b)),
@@ -216,37 +248,42 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const i0 = ctx.base[0]!,
-        src = floats(await ask.read(0, strip)),
-        light = lightOf(i0),
-        h = src[i0.bands.findIndex((b) => b.role === "haze")]!,
-        g = src[i0.bands.findIndex((b) => b.name === HAZE_GROUND.name)]!,
-        counts = new Float64Array(2 * light.length * TABLE);
-      // Where each cell's histograms begin: its ground and its bin of haze; −1 for cells without either.
-      const at = new Int32Array(h.length),
-        scale = LIGHT_BINS.bins / (LIGHT_BINS.max - LIGHT_BINS.min),
-        top = LIGHT_BINS.bins - 1;
+      const i0 = ctx.base[0]!;
+      const src = floats(await ask.read(0, strip));
+      const light = lightOf(i0);
+      const h = src[i0.bands.findIndex((b) => b.role === "haze")]!;
+      const g = src[i0.bands.findIndex((b) => b.name === HAZE_GROUND.name)]!;
+      const counts = new Float64Array(2 * light.length * TABLE);
+      // Where each cell's histograms begin: its ground and its bin of haze; −1 for cells without
+      // either.
+      const at = new Int32Array(h.length);
+      const scale = LIGHT_BINS.bins / (LIGHT_BINS.max - LIGHT_BINS.min);
+      const top = LIGHT_BINS.bins - 1;
       for (let i = 0; i < at.length; i++) {
         const haze = h[i]!;
         at[i] = haze === haze ? g[i]! * light.length * TABLE + hazeBin(haze) * LIGHT_BINS.bins : -1;
       }
       light.forEach((k, j) => {
-        const v = src[k]!,
-          band = j * TABLE;
+        const v = src[k]!;
+        const band = j * TABLE;
         for (let i = 0; i < v.length; i++) {
-          const o = at[i]!,
-            x = v[i]!;
+          const o = at[i]!;
+          const x = v[i]!;
           if (o >= 0 && x === x) {
             const y = (x - LIGHT_BINS.min) * scale;
             counts[o + band + (y > 0 ? (y < top ? y | 0 : top) : 0)]!++;
           }
         }
       });
-      let clouds = 0,
-        cells = 0;
+      let clouds = 0;
+      let cells = 0;
       for (const v of g) {
-        if (v === v) cells++;
-        if (v === 2) clouds++;
+        if (v === v) {
+          cells++;
+        }
+        if (v === 2) {
+          clouds++;
+        }
       }
       return { counts, levels: Float64Array.of(clouds, cells) };
     },
@@ -258,52 +295,57 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const info = ctx.base[0]!,
-      src = floats(a!),
-      dst = floats(out),
-      light = lightOf(info),
-      curves = curvesOf(ctx.state!, light.length),
-      hk = info.bands.findIndex((b) => b.role === "haze"),
-      gk = info.bands.findIndex((b) => b.name === HAZE_GROUND.name),
-      h = src[hk]!,
-      g = src[gk]!,
-      n = h.length;
+    const info = ctx.base[0]!;
+    const src = floats(a!);
+    const dst = floats(out);
+    const light = lightOf(info);
+    const curves = curvesOf(ctx.state!, light.length);
+    const hk = info.bands.findIndex((b) => b.role === "haze");
+    const gk = info.bands.findIndex((b) => b.name === HAZE_GROUND.name);
+    const h = src[hk]!;
+    const g = src[gk]!;
+    const n = h.length;
     src.forEach((s, k) => dst[k]!.set(s));
-    const level = dst[gk]!,
-      beyond = new Float32Array(n);
+    const level = dst[gk]!;
+    const beyond = new Float32Array(n);
     for (let i = 0; i < n; i++) {
-      const over = g[i]!,
-        c = over < 2 ? curves[over] : null;
+      const over = g[i]!;
+      const c = over < 2 ? curves[over] : null;
       beyond[i] = c ? h[i]! - c.from : 0;
       level[i] = over === 2 ? HAZE_CLOUD : over === over ? over * 4 + hazeLevel(beyond[i]!) : NaN;
     }
     light.forEach((k, j) => {
       const v = dst[k]!;
-      for (let i = 0; i < n; i++)
-        if (beyond[i]! > 0)
+      for (let i = 0; i < n; i++) {
+        if (beyond[i]! > 0) {
           v[i] = Math.max(0, v[i]! - ctx.params.strength * hazeOff(curves[g[i]!]!, j, h[i]!));
+        }
+      }
     });
   },
   report(ctx): StepReport {
-    const light = lightOf(ctx.base[0]!).length,
-      s = ctx.state!,
-      curves = curvesOf(s, light),
-      lines: StepReport["lines"] = [],
-      cells = s.levels[1]!,
-      per = new Array<number>(HAZE_LEVELS.length).fill(0);
-    for (let over = 0; over < 2; over++)
+    const light = lightOf(ctx.base[0]!).length;
+    const s = ctx.state!;
+    const curves = curvesOf(s, light);
+    const lines: StepReport["lines"] = [];
+    const cells = s.levels[1]!;
+    const per = new Array<number>(HAZE_LEVELS.length).fill(0);
+    for (let over = 0; over < 2; over++) {
       for (let k = 0; k < HAZE_BINS.bins; k++) {
         let n = 0;
-        for (let y = 0; y < LIGHT_BINS.bins; y++)
+        for (let y = 0; y < LIGHT_BINS.bins; y++) {
           n += s.counts[over * light * TABLE + k * LIGHT_BINS.bins + y]!;
-        const c = curves[over],
-          mid = HAZE_BINS.min + ((k + 0.5) * (HAZE_BINS.max - HAZE_BINS.min)) / HAZE_BINS.bins;
+        }
+        const c = curves[over];
+        const mid = HAZE_BINS.min + ((k + 0.5) * (HAZE_BINS.max - HAZE_BINS.min)) / HAZE_BINS.bins;
         per[over * 4 + hazeLevel(c ? mid - c.from : 0)]! += n;
       }
+    }
     per[HAZE_CLOUD] = s.levels[0]!;
     per.forEach((n, k) => {
-      if (n > 0)
+      if (n > 0) {
         lines.push({ name: HAZE_LEVELS[k]!, value: `${((100 * n) / cells).toFixed(1)} %` });
+      }
     });
     return {
       lines,
@@ -323,7 +365,7 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
 const known = new WeakMap<LevelState, (HazeCurve | null)[]>();
 function curvesOf(s: LevelState, bands: number): (HazeCurve | null)[] {
   let c = known.get(s);
-  if (!c)
+  if (!c) {
     known.set(
       s,
       (c = [LAND, WATER].map((over) =>
@@ -334,6 +376,7 @@ function curvesOf(s: LevelState, bands: number): (HazeCurve | null)[] {
         ),
       )),
     );
+  }
   return c;
 }
 
@@ -346,8 +389,9 @@ export const hazeLevelsStep: Step<Record<string, never>> = {
   inputs: { min: 1, max: 1 },
   params: none,
   describe([a]) {
-    if (!a!.bands.some((b) => b.name === "haze level"))
+    if (!a!.bands.some((b) => b.name === "haze level")) {
       throw new InputError("There is no haze level here", "inputs");
+    }
     return {
       grid: a!.grid,
       type: "class8",
@@ -357,10 +401,11 @@ export const hazeLevelsStep: Step<Record<string, never>> = {
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const v = floats(a!)[ctx.base[0]!.bands.findIndex((b) => b.name === "haze level")]!,
-      o = out.bands[0]!;
-    for (let i = 0; i < o.length; i++)
+    const v = floats(a!)[ctx.base[0]!.bands.findIndex((b) => b.name === "haze level")]!;
+    const o = out.bands[0]!;
+    for (let i = 0; i < o.length; i++) {
       o[i] = v[i] === v[i] ? Math.min(HAZE_CLOUD, Math.max(0, Math.round(v[i]!))) + 1 : 255;
+    }
   },
 };
 const COLORS = [

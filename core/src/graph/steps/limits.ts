@@ -14,8 +14,9 @@ import type { Step, StepState } from "../step";
 import { cellByCell, requireOneGrid } from "./common";
 
 function requireClasses(title: string, i: ImageInfo): void {
-  if (i.type !== "class8")
+  if (i.type !== "class8") {
     throw new InputError(`${title} works on classes, not on ${i.bands[0]!.role}`, "inputs");
+  }
 }
 
 export interface LayerLimitParams {
@@ -24,7 +25,10 @@ export interface LayerLimitParams {
   max?: number | null;
   /** Only these classes are dropped; all where it is left out. */ labels?: number[] | null;
 }
-/** Classes where a layer lies beyond its limits become "no class". Where the layer is nodata the class stays. */
+/**
+ * Classes where a layer lies beyond its limits become "no class". Where the layer is nodata the
+ * class stays.
+ */
 export const layerLimitStep: Step<LayerLimitParams> = {
   kind: "limit.layer",
   version: 1,
@@ -46,17 +50,19 @@ export const layerLimitStep: Step<LayerLimitParams> = {
   },
   reach: cellByCell,
   compute([classes, layer], out, { params: p }) {
-    const src = classes!.bands[0] as Uint8Array,
-      s = layer!.bands[0]!,
-      dst = out.bands[0] as Uint8Array,
-      min = p.min ?? -Infinity,
-      max = p.max ?? Infinity,
-      drops = new Uint8Array(256).fill(p.labels ? 0 : 1);
-    for (const l of p.labels ?? []) drops[l] = 1;
+    const src = classes!.bands[0] as Uint8Array;
+    const s = layer!.bands[0]!;
+    const dst = out.bands[0] as Uint8Array;
+    const min = p.min ?? -Infinity;
+    const max = p.max ?? Infinity;
+    const drops = new Uint8Array(256).fill(p.labels ? 0 : 1);
+    for (const l of p.labels ?? []) {
+      drops[l] = 1;
+    }
     drops[CLASS_NODATA] = 0;
     for (let i = 0; i < dst.length; i++) {
-      const c = src[i]!,
-        v = s[i]!;
+      const c = src[i]!;
+      const v = s[i]!;
       dst[i] = (v > max || v < min) && drops[c] ? 0 : c;
     }
   },
@@ -106,7 +112,11 @@ interface PatchParams {
   neighbours: 4 | 8;
 }
 
-/** A limit that works on the patches of the whole image. A full run gathers it as runs once; a preview computes from its own window with a halo, which is the same wherever a patch of the size in question does not reach past the halo. */
+/**
+ * A limit that works on the patches of the whole image. A full run gathers it as runs once; a
+ * preview computes from its own window with a halo, which is the same wherever a patch of the size
+ * in question does not reach past the halo.
+ */
 function onPatches<P extends object>(
   kind: string,
   title: string,
@@ -134,15 +144,16 @@ function onPatches<P extends object>(
           (k) =>
             ask.read(0, { col: k * BLOCK, row, width: Math.min(BLOCK, width - k * BLOCK), height }),
           ({ window: w, bands }) => {
-            for (let r = 0; r < height; r++)
+            for (let r = 0; r < height; r++) {
               cells.set(bands[0]!.subarray(r * w.width, (r + 1) * w.width), r * width + w.col);
+            }
           },
         );
         return { ...runsOf(cells, width, height) };
       },
       merge(parts, { params: p, level, inputs }) {
-        const before = joinRuns(parts as unknown as Runs[]),
-          { runs } = work(before, cellsAt(of(p).cells, level), of(p).neighbours);
+        const before = joinRuns(parts as unknown as Runs[]);
+        const { runs } = work(before, cellsAt(of(p).cells, level), of(p).neighbours);
         return { ...runs, ...runEffects(before, runs, cellAreas(inputs[0]!.grid)) };
       },
     },
@@ -155,10 +166,10 @@ function onPatches<P extends object>(
       },
     ],
     compute([a], out, { params: p, level, state }) {
-      const { col, row, width, height } = out.window,
-        dst = out.bands[0] as Uint8Array;
+      const { col, row, width, height } = out.window;
+      const dst = out.bands[0] as Uint8Array;
       if (state) {
-        fillWindow(state as unknown as Runs, col, row, width, height, dst);
+        fillWindow(state, col, row, width, height, dst);
         return;
       }
       const from = a!.window;
@@ -206,7 +217,10 @@ export const holesStep = onPatches(
   fillHoles,
 );
 
-/** The most frequent class of a window (see patches/majority.ts). At coarser levels the window shrinks with the ground it covers. */
+/**
+ * The most frequent class of a window (see patches/majority.ts). At coarser levels the window
+ * shrinks with the ground it covers.
+ */
 export const majorityStep: Step<{ windowCells: number }> = {
   kind: "limit.majority",
   version: 1,
@@ -236,5 +250,7 @@ export const majorityStep: Step<{ windowCells: number }> = {
 const halfAt = (windowCells: number, level: number): number =>
   Math.floor(windowCells / 2 ** (level + 1));
 
-/** The limit is a number of full-resolution cells; a coarser level has fewer for the same ground. */
+/**
+ * The limit is a number of full-resolution cells; a coarser level has fewer for the same ground.
+ */
 const cellsAt = (cells: number, level: number) => Math.max(1, Math.ceil(cells / 4 ** level));

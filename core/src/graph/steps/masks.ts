@@ -30,29 +30,37 @@ export const seenMaskStep: Step<{ marginCells: number }> = {
       level: ctx.level,
     })),
   compute(inputs, out, { params, level }) {
-    const m = marginAt(params.marginCells, level),
-      { width, height } = out.window,
-      w = width + 2 * m,
-      h = height + 2 * m;
-    const a = inputs[0]!.bands[0]!,
-      b = inputs[1]!.bands[0]!,
-      dst = out.bands[0] as Float32Array;
+    const m = marginAt(params.marginCells, level);
+    const { width, height } = out.window;
+    const w = width + 2 * m;
+    const h = height + 2 * m;
+    const a = inputs[0]!.bands[0]!;
+    const b = inputs[1]!.bands[0]!;
+    const dst = out.bands[0] as Float32Array;
     const across = new Uint8Array(width * h);
     for (let r = 0; r < h; r++) {
       let last = -1e9;
       for (let c = 0; c < w; c++) {
         const v = a[r * w + c]! + b[r * w + c]!;
-        if (v !== v) last = c;
+        if (v !== v) {
+          last = c;
+        }
         const o = c - 2 * m;
-        if (o >= 0) across[r * width + o] = c - last > 2 * m ? 1 : 0;
+        if (o >= 0) {
+          across[r * width + o] = c - last > 2 * m ? 1 : 0;
+        }
       }
     }
     for (let c = 0; c < width; c++) {
       let last = -1e9;
       for (let r = 0; r < h; r++) {
-        if (!across[r * width + c]) last = r;
+        if (!across[r * width + c]) {
+          last = r;
+        }
         const o = r - 2 * m;
-        if (o >= 0) dst[o * width + c] = r - last > 2 * m ? 1 : NaN;
+        if (o >= 0) {
+          dst[o * width + c] = r - last > 2 * m ? 1 : NaN;
+        }
       }
     }
   },
@@ -88,7 +96,10 @@ export const studyAreaMaskStep: Step<{ polygons: MultiPolygon }> = {
 };
 
 const CLOUDED = qualityMask(["cloud", "dilatedCloud", "cirrus", "shadow"]);
-/** 1 where the quality band says cloud, its rim, cirrus or cloud shadow; 0 elsewhere, also where there is no number. */
+/**
+ * 1 where the quality band says cloud, its rim, cirrus or cloud shadow; 0 elsewhere, also where
+ * there is no number.
+ */
 export const cloudMaskStep: Step<Record<string, never>> = {
   kind: "mask.cloud",
   version: 1,
@@ -97,14 +108,17 @@ export const cloudMaskStep: Step<Record<string, never>> = {
   inputs: { min: 1, max: 1 },
   params: none,
   describe([a]) {
-    if (!a!.bands.some((b) => b.role === "quality"))
+    if (!a!.bands.some((b) => b.role === "quality")) {
       throw new InputError("The scene has no quality band that could tell cloud", "inputs");
+    }
     return { grid: a!.grid, type: "float32", bands: [{ name: "cloud", unit: "", role: "mask" }] };
   },
   reach: cellByCell,
   compute([a], out, { base }) {
-    const q = a!.bands[base[0]!.bands.findIndex((b) => b.role === "quality")]!,
-      dst = out.bands[0] as Float32Array;
-    for (let i = 0; i < dst.length; i++) dst[i] = q[i]! & CLOUDED ? 1 : 0;
+    const q = a!.bands[base[0]!.bands.findIndex((b) => b.role === "quality")]!;
+    const dst = out.bands[0] as Float32Array;
+    for (let i = 0; i < dst.length; i++) {
+      dst[i] = q[i]! & CLOUDED ? 1 : 0;
+    }
   },
 };

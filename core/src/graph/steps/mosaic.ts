@@ -24,7 +24,10 @@ interface LightState extends StepState {
   counts: Float64Array;
   sums: Float64Array;
 }
-/** The light of one frame made even: hot spot and dark edges are taken out by a smooth surface, the mean stays. */
+/**
+ * The light of one frame made even: hot spot and dark edges are taken out by a smooth surface, the
+ * mean stays.
+ */
 export const evenLightStep: Step<Record<string, never>, LightState> = {
   kind: "optical.evenLight",
   version: 1,
@@ -33,30 +36,33 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
   inputs: { min: 1, max: 1 },
   params: none,
   describe([a]) {
-    if (["red", "nir"].some((c) => bandOfColour(a!.bands, c as "red") < 0))
+    if (["red", "nir"].some((c) => bandOfColour(a!.bands, c as "red") < 0)) {
       throw new InputError(
         "Even light tells covers apart by red and near infrared, and one of them is not there",
         "inside",
         "Leave the light inside frames as it is.",
       );
+    }
     return a!;
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const info = ctx.base[0]!,
-        g = ask.inputs[0]!.grid,
-        src = floats(await ask.read(0, strip)),
-        light = lightOf(info),
-        red = src[bandOfColour(info.bands, "red")]!,
-        nir = src[bandOfColour(info.bands, "nir")]!,
-        swir = src[bandOfColour(info.bands, "swir1")],
-        counts = new Float64Array(TILES * TONE_BINS),
-        sums = new Float64Array(light.length * TILES * TONE_BINS);
-      for (let r = 0, i = 0; r < strip.height; r++)
+      const info = ctx.base[0]!;
+      const g = ask.inputs[0]!.grid;
+      const src = floats(await ask.read(0, strip));
+      const light = lightOf(info);
+      const red = src[bandOfColour(info.bands, "red")]!;
+      const nir = src[bandOfColour(info.bands, "nir")]!;
+      const swir = src[bandOfColour(info.bands, "swir1")];
+      const counts = new Float64Array(TILES * TONE_BINS);
+      const sums = new Float64Array(light.length * TILES * TONE_BINS);
+      for (let r = 0, i = 0; r < strip.height; r++) {
         for (let c = 0; c < strip.width; c++, i++) {
           const b = toneBin(red[i]!, nir[i]!, swir ? swir[i]! : NaN);
-          if (b < 0 || !light.every((k) => src[k]![i]! > 1e-3)) continue;
+          if (b < 0 || !light.every((k) => src[k]![i]! > 1e-3)) {
+            continue;
+          }
           const at =
             (Math.floor(((strip.row + r) * TONE_TILES) / g.height) * TONE_TILES +
               Math.floor((c * TONE_TILES) / g.width)) *
@@ -67,6 +73,7 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
             sums[j * TILES * TONE_BINS + at]! += Math.log(src[k]![i]!);
           });
         }
+      }
       return { counts, sums };
     },
     merge: (parts) =>
@@ -77,19 +84,20 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const info = ctx.base[0]!,
-      g = ctx.output.grid,
-      w = out.window,
-      surface = surfaceOf(ctx.state!);
-    // The surface is so smooth that every eighth cell of the image is enough; between, straight lines in both directions.
-    const N = 8,
-      i0 = Math.floor(w.col / N),
-      j0 = Math.floor(w.row / N),
-      nx = Math.floor((w.col + w.width - 1) / N) - i0 + 2,
-      ny = Math.floor((w.row + w.height - 1) / N) - j0 + 2,
-      factor = new Float64Array(nx * ny);
-    for (let j = 0; j < ny; j++)
-      for (let i = 0; i < nx; i++)
+    const info = ctx.base[0]!;
+    const g = ctx.output.grid;
+    const w = out.window;
+    const surface = surfaceOf(ctx.state!);
+    // The surface is so smooth that every eighth cell of the image is enough; between, straight
+    // lines in both directions.
+    const N = 8;
+    const i0 = Math.floor(w.col / N);
+    const j0 = Math.floor(w.row / N);
+    const nx = Math.floor((w.col + w.width - 1) / N) - i0 + 2;
+    const ny = Math.floor((w.row + w.height - 1) / N) - j0 + 2;
+    const factor = new Float64Array(nx * ny);
+    for (let j = 0; j < ny; j++) {
+      for (let i = 0; i < nx; i++) {
         factor[j * nx + i] = Math.exp(
           -lightAt(
             surface,
@@ -97,28 +105,31 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
             (((j0 + j) * N + 0.5) * TONE_TILES) / g.height,
           ),
         );
+      }
+    }
     info.bands.forEach((band, k) => {
-      const src = floats(a!)[k]!,
-        dst = floats(out)[k]!;
+      const src = floats(a!)[k]!;
+      const dst = floats(out)[k]!;
       if (!isLight(band)) {
         dst.set(src);
         return;
       }
-      for (let r = 0; r < w.height; r++)
+      for (let r = 0; r < w.height; r++) {
         for (let c = 0; c < w.width; c++) {
-          const x = (w.col + c) / N,
-            y = (w.row + r) / N,
-            i = Math.floor(x) - i0,
-            j = Math.floor(y) - j0,
-            u = x - i - i0,
-            v = y - j - j0,
-            q = j * nx + i,
-            o = r * w.width + c;
+          const x = (w.col + c) / N;
+          const y = (w.row + r) / N;
+          const i = Math.floor(x) - i0;
+          const j = Math.floor(y) - j0;
+          const u = x - i - i0;
+          const v = y - j - j0;
+          const q = j * nx + i;
+          const o = r * w.width + c;
           dst[o] =
             src[o]! *
             ((factor[q]! * (1 - u) + factor[q + 1]! * u) * (1 - v) +
               (factor[q + nx]! * (1 - u) + factor[q + nx + 1]! * u) * v);
         }
+      }
     });
   },
   report(ctx) {
@@ -138,7 +149,7 @@ const lights = new WeakMap<LightState, Float64Array>();
 function surfaceOf(s: LightState): Float64Array {
   const n = TILES * TONE_BINS;
   let l = lights.get(s);
-  if (!l)
+  if (!l) {
     lights.set(
       s,
       (l = frameLight(
@@ -146,6 +157,7 @@ function surfaceOf(s: LightState): Float64Array {
         Array.from({ length: s.sums.length / n }, (_v, j) => s.sums.subarray(j * n, (j + 1) * n)),
       )),
     );
+  }
   return l;
 }
 
@@ -179,35 +191,40 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
       if (
         i.bands.length !== first.bands.length ||
         i.bands.some((b, n) => b.role !== first.bands[n]!.role || b.name !== first.bands[n]!.name)
-      )
+      ) {
         throw new InputError(
           `Frame ${k + 1} of the mosaic has other bands than the first`,
           "inputs",
           "Import the same bands of every frame.",
         );
+      }
     });
-    if (p.anchor >= inputs.length)
+    if (p.anchor >= inputs.length) {
       throw new InputError(`There is no frame ${p.anchor + 1}`, "anchor");
-    if (!first.bands.some(isLight))
+    }
+    if (!first.bands.some(isLight)) {
       throw new InputError("Mosaic needs the bands of optical scenes", "inputs");
+    }
     return first;
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const blocks = await Promise.all(ctx.base.map((_b, k) => ask.read(k, strip))),
-        light = lightOf(ctx.base[0]!),
-        pairs = pairsOf(ctx.base.length),
-        sums = new Float64Array(pairs.length * light.length * PER);
+      const blocks = await Promise.all(ctx.base.map((_b, k) => ask.read(k, strip)));
+      const light = lightOf(ctx.base[0]!);
+      const pairs = pairsOf(ctx.base.length);
+      const sums = new Float64Array(pairs.length * light.length * PER);
       pairs.forEach(([p, q], n) =>
         light.forEach((k, j) => {
-          const a = floats(blocks[p]!)[k]!,
-            b = floats(blocks[q]!)[k]!,
-            at = (n * light.length + j) * PER;
+          const a = floats(blocks[p]!)[k]!;
+          const b = floats(blocks[q]!)[k]!;
+          const at = (n * light.length + j) * PER;
           for (let i = 0; i < a.length; i++) {
-            const x = a[i]!,
-              y = b[i]!;
-            if (x - x !== 0 || y - y !== 0) continue;
+            const x = a[i]!;
+            const y = b[i]!;
+            if (x - x !== 0 || y - y !== 0) {
+              continue;
+            }
             sums[at]!++;
             sums[at + 1]! += x;
             sums[at + 2]! += y;
@@ -224,39 +241,47 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
   },
   reach: (w, ctx) => withHalo(w, ctx, featherAt(ctx.params, ctx.level)),
   compute(blocks, out, ctx) {
-    const info = ctx.base[0]!,
-      halo = featherAt(ctx.params, ctx.level),
-      w = out.window,
-      W = w.width + 2 * halo,
-      H = w.height + 2 * halo,
-      light = lightOf(info),
-      tones = tonesOf(ctx.state!, ctx.base.length, light.length, ctx.params);
+    const info = ctx.base[0]!;
+    const halo = featherAt(ctx.params, ctx.level);
+    const w = out.window;
+    const W = w.width + 2 * halo;
+    const H = w.height + 2 * halo;
+    const light = lightOf(info);
+    const tones = tonesOf(ctx.state!, ctx.base.length, light.length, ctx.params);
     const depth = blocks.map((b) => {
       const valid = new Uint8Array(W * H).fill(1);
       for (const k of light) {
         const v = floats(b)[k]!;
-        for (let i = 0; i < valid.length; i++) if (v[i] !== v[i]) valid[i] = 0;
+        for (let i = 0; i < valid.length; i++) {
+          if (v[i] !== v[i]) {
+            valid[i] = 0;
+          }
+        }
       }
       return depthInside(valid, W, H, halo);
     });
-    const best = new Uint8Array(W * H),
-      total = new Float32Array(W * H);
+    const best = new Uint8Array(W * H);
+    const total = new Float32Array(W * H);
     depth.forEach((d, f) => {
       const top = depth[0]!;
       for (let i = 0; i < d.length; i++) {
         total[i]! += d[i]!;
-        if (d[i]! > (best[i] === 0 ? top[i]! : depth[best[i]!]![i]!)) best[i] = f;
+        if (d[i]! > (best[i] === 0 ? top[i]! : depth[best[i]!]![i]!)) {
+          best[i] = f;
+        }
       }
     });
     info.bands.forEach((_b, k) => {
-      const dst = floats(out)[k]!,
-        j = light.indexOf(k),
-        sources = blocks.map((b) => floats(b)[k]!);
-      for (let r = 0, o = 0; r < w.height; r++)
+      const dst = floats(out)[k]!;
+      const j = light.indexOf(k);
+      const sources = blocks.map((b) => floats(b)[k]!);
+      for (let r = 0, o = 0; r < w.height; r++) {
         for (let c = 0, s = (r + halo) * W + halo; c < w.width; c++, s++, o++) {
           if (j < 0) {
             let v = sources[best[s]!]![s]!;
-            for (let f = 0; v !== v && f < sources.length; f++) v = sources[f]![s]!;
+            for (let f = 0; v !== v && f < sources.length; f++) {
+              v = sources[f]![s]!;
+            }
             dst[o] = v;
             continue;
           }
@@ -270,26 +295,27 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
           }
           dst[o] = total[s] === 0 ? NaN : sum / total[s]!;
         }
+      }
     });
   },
   report(ctx): StepReport {
-    const info = ctx.base[0]!,
-      light = lightOf(info),
-      frames = ctx.base.length,
-      tones = tonesOf(ctx.state!, frames, light.length, ctx.params),
-      lines: StepReport["lines"] = [],
-      shares = overlapsOf(ctx.state!, frames, light.length, 0),
-      alone = Array.from({ length: frames }, (_v, f) => f).filter(
-        (f) => !shares.some((o) => o.n >= 50 && (o.a === f || o.b === f)),
-      );
+    const info = ctx.base[0]!;
+    const light = lightOf(info);
+    const frames = ctx.base.length;
+    const tones = tonesOf(ctx.state!, frames, light.length, ctx.params);
+    const lines: StepReport["lines"] = [];
+    const shares = overlapsOf(ctx.state!, frames, light.length, 0);
+    const alone = Array.from({ length: frames }, (_v, f) => f).filter(
+      (f) => !shares.some((o) => o.n >= 50 && (o.a === f || o.b === f)),
+    );
     light.forEach((k, j) => {
       const all = overlapsOf(ctx.state!, frames, light.length, j).filter((o) => o.n >= 50);
-      if (!all.length) return;
+      if (!all.length) {
+        return;
+      }
       const rms = (f: (o: Overlap) => number) =>
-          Math.sqrt(
-            all.reduce((s, o) => s + o.n * f(o) ** 2, 0) / all.reduce((s, o) => s + o.n, 0),
-          ),
-        one = { gain: 1, offset: 0 };
+        Math.sqrt(all.reduce((s, o) => s + o.n * f(o) ** 2, 0) / all.reduce((s, o) => s + o.n, 0));
+      const one = { gain: 1, offset: 0 };
       lines.push({
         name: `Difference in the overlap, ${info.bands[k]!.name}`,
         value: `${rms((o) => overlapRms(o, one, one)).toFixed(4)} → ${rms((o) => overlapRms(o, tones[o.a]![j]!, tones[o.b]![j]!)).toFixed(4)}`,
@@ -313,8 +339,8 @@ const pairsOf = (n: number): [number, number][] =>
   );
 const overlapsOf = (s: MosaicState, frames: number, bands: number, band: number): Overlap[] =>
   pairsOf(frames).map(([a, b], n) => {
-    const at = (n * bands + band) * PER,
-      v = s.sums;
+    const at = (n * bands + band) * PER;
+    const v = s.sums;
     return {
       a,
       b,

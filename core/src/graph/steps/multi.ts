@@ -16,21 +16,24 @@ function requirePair(
 ): { before: ImageInfo; after: ImageInfo } {
   requireOneGrid(title, inputs);
   const [before, after] = inputs as [ImageInfo, ImageInfo];
-  if (before.type !== "float32" || after.type !== "float32")
+  if (before.type !== "float32" || after.type !== "float32") {
     throw new InputError(`${title} takes real-valued bands`, "inputs");
-  if (before.bands.length !== after.bands.length)
+  }
+  if (before.bands.length !== after.bands.length) {
     throw new InputError(
       `${title} takes the same bands on both dates, not ${before.bands.length} and ${after.bands.length}`,
       "bands",
     );
+  }
   before.bands.forEach((b, k) => {
     const a = after.bands[k]!;
-    if (a.unit !== b.unit || a.role !== b.role)
+    if (a.unit !== b.unit || a.role !== b.role) {
       throw new InputError(
         `${title}: ${b.name} is ${b.unit || b.role} before and ${a.unit || a.role} after`,
         "bands",
         "Prepare both dates alike.",
       );
+    }
   });
   return { before, after };
 }
@@ -41,11 +44,12 @@ const one = (i: ImageInfo, name: string, unit: string): ImageInfo => ({
 });
 const firstUnit = (title: string, i: ImageInfo): string => {
   const [u, other] = [i.bands[0]!.unit, i.bands.find((b) => b.unit !== i.bands[0]!.unit)];
-  if (other)
+  if (other) {
     throw new InputError(
       `${title} takes bands of one unit, not ${u || i.bands[0]!.role} with ${other.unit || other.role}`,
       "bands",
     );
+  }
   return u;
 };
 
@@ -75,18 +79,19 @@ export const changeDirectionStep: Step<Record<string, never>> = {
   params: none,
   describe(inputs) {
     const { before } = requirePair("Direction of change", inputs);
-    if (before.bands.length !== 2)
+    if (before.bands.length !== 2) {
       throw new InputError(
         `The direction is taken in the plane of two bands, not of ${before.bands.length}`,
         "bands",
         "Pick two bands.",
       );
+    }
     return one(before, "direction", "°");
   },
   reach: cellByCell,
   compute([b, a], out) {
-    const x = floats(b!),
-      y = floats(a!);
+    const x = floats(b!);
+    const y = floats(a!);
     changeDirection([x[0]!, x[1]!], [y[0]!, y[1]!], out.bands[0] as Float32Array);
   },
 };
@@ -109,7 +114,10 @@ export const strideFor = (i: ImageInfo, level: number, most: number): number => 
   return Math.max(1, Math.ceil((g.width * g.height) / most));
 };
 
-/** Probability that a cell did not change, in per cent, by multivariate alteration detection, plain or reweighted (see change/irMad.ts). */
+/**
+ * Probability that a cell did not change, in per cent, by multivariate alteration detection, plain
+ * or reweighted (see change/irMad.ts).
+ */
 export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
   kind: "change.noChange",
   version: 1,
@@ -120,37 +128,44 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
   params: yup.object({ reweighted: yup.boolean().required() }).noUnknown(),
   describe(inputs) {
     const { before } = requirePair("No-change probability", inputs);
-    if (before.bands.length < 2)
+    if (before.bands.length < 2) {
       throw new InputError(
         "The no-change probability takes two bands or more",
         "bands",
         "Pick more bands.",
       );
+    }
     return one(before, "no-change probability", "%");
   },
   gather: {
     async strip(ask, s, ctx) {
-      const p = ctx.inputs[0]!.bands.length,
-        [b, a] = await Promise.all([ask.read(0, s), ask.read(1, s)]),
-        every = strideFor(ctx.base[0]!, ctx.level, SAMPLE),
-        out: number[] = [];
+      const p = ctx.inputs[0]!.bands.length;
+      const [b, a] = await Promise.all([ask.read(0, s), ask.read(1, s)]);
+      const every = strideFor(ctx.base[0]!, ctx.level, SAMPLE);
+      const out: number[] = [];
       for (let i = 0; i < s.width * s.height; i++) {
-        if ((s.row * s.width + i) % every) continue;
-        for (let k = 0; k < p; k++) out.push(b.bands[k]![i]!);
-        for (let k = 0; k < p; k++) out.push(a.bands[k]![i]!);
+        if ((s.row * s.width + i) % every) {
+          continue;
+        }
+        for (let k = 0; k < p; k++) {
+          out.push(b.bands[k]![i]!);
+        }
+        for (let k = 0; k < p; k++) {
+          out.push(a.bands[k]![i]!);
+        }
       }
       return { values: Float64Array.from(out) };
     },
     merge(parts, ctx) {
-      const p = ctx.inputs[0]!.bands.length,
-        all = parts.flatMap((x) => [...(x.values as Float64Array)]),
-        n = all.length / (2 * p),
-        bands = Array.from({ length: 2 * p }, (_v, k) =>
-          Float64Array.from({ length: n }, (_u, i) => all[i * 2 * p + k]!),
-        );
-      const m = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1])),
-        flat = (x: number[][]) => Float64Array.from(x.flat()),
-        f = (x: number[]) => Float64Array.from(x);
+      const p = ctx.inputs[0]!.bands.length;
+      const all = parts.flatMap((x) => [...(x.values as Float64Array)]);
+      const n = all.length / (2 * p);
+      const bands = Array.from({ length: 2 * p }, (_v, k) =>
+        Float64Array.from({ length: n }, (_u, i) => all[i * 2 * p + k]!),
+      );
+      const m = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1]));
+      const flat = (x: number[][]) => Float64Array.from(x.flat());
+      const f = (x: number[]) => Float64Array.from(x);
       return {
         rho: f(m.rho),
         a: flat(m.a),
@@ -181,9 +196,12 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
   },
 };
 
-/** Table of the chi-square probability over the root of the statistic; finer than half a thousandth of a per cent. */
-const TABLE = 8192,
-  FAR = 16;
+/**
+ * Table of the chi-square probability over the root of the statistic; finer than half a thousandth
+ * of a per cent.
+ */
+const TABLE = 8192;
+const FAR = 16;
 const tables = new Map<number, Float32Array>();
 const tableOf = (degrees: number): Float32Array => {
   let t = tables.get(degrees);
@@ -196,32 +214,39 @@ const tableOf = (degrees: number): Float32Array => {
   }
   return t;
 };
-/** No-change probability of each cell in per cent; before and after by band, NaN = nodata in any of them, which is nodata in `out`. */
+/**
+ * No-change probability of each cell in per cent; before and after by band, NaN = nodata in any of
+ * them, which is nodata in `out`.
+ */
 function noChangePercent(
   m: MadState,
   before: Float32Array[],
   after: Float32Array[],
   out: Float32Array,
 ): void {
-  const p = before.length,
-    n = out.length,
-    sum = new Float64Array(n),
-    d = new Float64Array(n),
-    table = tableOf(p),
-    by = TABLE / FAR,
-    { sqrt } = Math;
+  const p = before.length;
+  const n = out.length;
+  const sum = new Float64Array(n);
+  const d = new Float64Array(n);
+  const table = tableOf(p);
+  const by = TABLE / FAR;
+  const { sqrt } = Math;
   for (let k = 0; k < p; k++) {
     d.fill(0);
     for (let j = 0; j < p; j++) {
-      const x = before[j]!,
-        y = after[j]!,
-        ka = m.a[k * p + j]!,
-        kb = m.b[k * p + j]!,
-        off = ka * m.meanBefore[j]! - kb * m.meanAfter[j]!;
-      for (let i = 0; i < n; i++) d[i]! += ka * x[i]! - kb * y[i]! - off;
+      const x = before[j]!;
+      const y = after[j]!;
+      const ka = m.a[k * p + j]!;
+      const kb = m.b[k * p + j]!;
+      const off = ka * m.meanBefore[j]! - kb * m.meanAfter[j]!;
+      for (let i = 0; i < n; i++) {
+        d[i]! += ka * x[i]! - kb * y[i]! - off;
+      }
     }
     const w = 1 / m.sigma[k]! ** 2;
-    for (let i = 0; i < n; i++) sum[i]! += w * d[i]! * d[i]!;
+    for (let i = 0; i < n; i++) {
+      sum[i]! += w * d[i]! * d[i]!;
+    }
   }
   for (let i = 0; i < n; i++) {
     const s = sum[i]!;
@@ -234,13 +259,16 @@ function noChangePercent(
       out[i] = 0;
       continue;
     }
-    const k = at | 0,
-      f = at - k;
+    const k = at | 0;
+    const f = at - k;
     out[i] = table[k]! * (1 - f) + table[k + 1]! * f;
   }
 }
 
-/** A band as it is written in a formula: its polarisation, or its name in letters, digits and underscores. */
+/**
+ * A band as it is written in a formula: its polarisation, or its name in letters, digits and
+ * underscores.
+ */
 export const nameInFormula = (b: Pick<BandInfo, "name" | "polarisation">): string => {
   const s = (b.polarisation ?? b.name).trim().replace(/\W+/g, "_");
   return /^\d/.test(s) ? `b${s}` : s;
@@ -264,17 +292,18 @@ export const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
     .noUnknown() as yup.ObjectSchema<{ formula: string; names: string[] }>,
   describe(inputs, p) {
     const { before } = requirePair("Formula of two dates", inputs);
-    if (p.names.length !== before.bands.length)
+    if (p.names.length !== before.bands.length) {
       throw new InputError(`${p.names.length} names for ${before.bands.length} bands`, "names");
+    }
     parseFormula(p.formula, namesOfDates(p.names));
     return one(before, "formula", "");
   },
   reach: cellByCell,
   compute([b, a], out, { params }) {
-    const names = namesOfDates(params.names),
-      f = parseFormula(params.formula, names),
-      all = [...floats(b!), ...floats(a!)],
-      dst = out.bands[0] as Float32Array;
+    const names = namesOfDates(params.names);
+    const f = parseFormula(params.formula, names);
+    const all = [...floats(b!), ...floats(a!)];
+    const dst = out.bands[0] as Float32Array;
     evaluateFormula(f, (name) => all[names.indexOf(name)]!, dst.length, dst);
   },
 };
@@ -298,9 +327,11 @@ export const differencesStep: Step<Record<string, never>> = {
   reach: cellByCell,
   compute([b, a], out) {
     out.bands.forEach((o, k) => {
-      const x = b!.bands[k]!,
-        y = a!.bands[k]!;
-      for (let i = 0; i < o.length; i++) o[i] = y[i]! - x[i]!;
+      const x = b!.bands[k]!;
+      const y = a!.bands[k]!;
+      for (let i = 0; i < o.length; i++) {
+        o[i] = y[i]! - x[i]!;
+      }
     });
   },
 };
@@ -315,8 +346,9 @@ export const joinBandsStep: Step<Record<string, never>> = {
   params: none,
   describe(inputs) {
     requireOneGrid("Both dates", inputs);
-    if (inputs.some((i) => i.type !== "float32"))
+    if (inputs.some((i) => i.type !== "float32")) {
       throw new InputError("Only real-valued bands can be put together", "inputs");
+    }
     return { grid: inputs[0]!.grid, type: "float32", bands: inputs.flatMap((i) => i.bands) };
   },
   reach: cellByCell,
@@ -325,7 +357,10 @@ export const joinBandsStep: Step<Record<string, never>> = {
   },
 };
 
-/** Cells that are dark (or bright) on every one of some dates that shows them: water that stands there anyway. */
+/**
+ * Cells that are dark (or bright) on every one of some dates that shows them: water that stands
+ * there anyway.
+ */
 export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
   kind: "mask.always",
   version: 1,
@@ -343,16 +378,18 @@ export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
     .noUnknown() as yup.ObjectSchema<{ op: "<" | ">"; value: number }>,
   describe(inputs) {
     requireOneGrid("So on other dates", inputs);
-    for (const i of inputs)
+    for (const i of inputs) {
       if (
         i.bands.length !== 1 ||
         i.type !== "float32" ||
         i.bands[0]!.unit !== inputs[0]!.bands[0]!.unit
-      )
+      ) {
         throw new InputError(
           "One band of the same unit a date is compared with the value",
           "inputs",
         );
+      }
+    }
     return {
       grid: inputs[0]!.grid,
       type: "float32",
@@ -370,7 +407,10 @@ export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
   },
 };
 
-/** 1 where one of the inputs is over nought, 0 elsewhere; nodata counts as nought: what hides a cell on either date. */
+/**
+ * 1 where one of the inputs is over nought, 0 elsewhere; nodata counts as nought: what hides a cell
+ * on either date.
+ */
 export const eitherStep: Step<Record<string, never>> = {
   kind: "mask.either",
   version: 1,
@@ -392,7 +432,11 @@ export const eitherStep: Step<Record<string, never>> = {
     dst.fill(0);
     for (const b of inputs) {
       const a = b.bands[0]!;
-      for (let i = 0; i < dst.length; i++) if (a[i]! > 0) dst[i] = 1;
+      for (let i = 0; i < dst.length; i++) {
+        if (a[i]! > 0) {
+          dst[i] = 1;
+        }
+      }
     }
   },
 };

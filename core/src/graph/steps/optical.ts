@@ -7,7 +7,11 @@ import type { BandInfo, ImageInfo } from "../image";
 import type { Step } from "../step";
 import { cellByCell, floats, none } from "./common";
 
-/** Digital numbers to reflectance, thermal numbers to brightness temperature; other bands pass. Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2, and level 1 that is by the sun already: scale and offset. */
+/**
+ * Digital numbers to reflectance, thermal numbers to brightness temperature; other bands pass.
+ * Level 1: (M·Q + A)/sin(sun elevation) at the top of the atmosphere; level 2, and level 1 that is
+ * by the sun already: scale and offset.
+ */
 export const reflectanceStep: Step<Record<string, never>> = {
   kind: "optical.reflectance",
   version: 1,
@@ -17,23 +21,27 @@ export const reflectanceStep: Step<Record<string, never>> = {
   params: none,
   describe([a]) {
     const dn = a!.bands.filter((b) => b.role === "dn");
-    if (dn.length === 0)
+    if (dn.length === 0) {
       throw new InputError("Reflectance needs the digital numbers of an optical scene", "inputs");
+    }
     const without = dn.find((b) => !b.gain);
-    if (without)
+    if (without) {
       throw new InputError(
         `Band ${without.name} has no gain: its metadata are missing`,
         "inputs",
         "Add the metadata text that came with the bands.",
       );
+    }
     const needsSun = a!.optical?.level !== 2 && !a!.optical?.bySun;
-    if (needsSun && a!.optical?.sunElevationDeg == null)
+    if (needsSun && a!.optical?.sunElevationDeg == null) {
       throw new InputError("The metadata do not say how high the sun stood", "inputs");
-    if (needsSun && !(a!.optical!.sunElevationDeg! > 0))
+    }
+    if (needsSun && !(a!.optical!.sunElevationDeg! > 0)) {
       throw new InputError(
         `The sun stood ${a!.optical!.sunElevationDeg}° high: there is no reflected light`,
         "inputs",
       );
+    }
     return {
       ...a!,
       bands: a!.bands.map((b) =>
@@ -43,14 +51,14 @@ export const reflectanceStep: Step<Record<string, never>> = {
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const { optical, bands } = ctx.base[0]!,
-      sun =
-        optical!.level === 1 && !optical!.bySun
-          ? Math.sin((optical!.sunElevationDeg! * Math.PI) / 180)
-          : 1;
+    const { optical, bands } = ctx.base[0]!;
+    const sun =
+      optical!.level === 1 && !optical!.bySun
+        ? Math.sin((optical!.sunElevationDeg! * Math.PI) / 180)
+        : 1;
     bands.forEach((b, k) => {
-      const src = floats(a!)[k]!,
-        dst = floats(out)[k]!;
+      const src = floats(a!)[k]!;
+      const dst = floats(out)[k]!;
       if (b.role === "thermal") {
         brightnessTemperature(src, b.gain!, b.planck ?? null, dst);
         return;
@@ -59,9 +67,11 @@ export const reflectanceStep: Step<Record<string, never>> = {
         dst.set(src);
         return;
       }
-      const m = b.gain!.multiply / sun,
-        c = b.gain!.add / sun;
-      for (let i = 0; i < src.length; i++) dst[i] = src[i]! * m + c;
+      const m = b.gain!.multiply / sun;
+      const c = b.gain!.add / sun;
+      for (let i = 0; i < src.length; i++) {
+        dst[i] = src[i]! * m + c;
+      }
     });
   },
 };
@@ -76,16 +86,23 @@ const reflective = ({ gain: _gain, ...b }: BandInfo): BandInfo => ({
   unit: "",
 });
 
-/** Names under which a formula finds the bands of an image: its colours, and the bands' own names made of letters and digits. */
+/**
+ * Names under which a formula finds the bands of an image: its colours, and the bands' own names
+ * made of letters and digits.
+ */
 export function formulaNames(i: ImageInfo): Map<string, number> {
   const out = new Map<string, number>();
   i.bands.forEach((b, k) => {
     const c = colourOf(b);
-    if (c && b.role !== "quality" && !out.has(c)) out.set(c, k);
+    if (c && b.role !== "quality" && !out.has(c)) {
+      out.set(c, k);
+    }
   });
   i.bands.forEach((b, k) => {
     const n = b.name.replace(/\W+/g, "_").replace(/^(\d)/, "B$1");
-    if (!out.has(n)) out.set(n, k);
+    if (!out.has(n)) {
+      out.set(n, k);
+    }
   });
   return out;
 }
@@ -101,24 +118,24 @@ export const formulaStep: Step<{ formula: string; name: string }> = {
     .object({ formula: yup.string().max(2000).required(), name: yup.string().max(60).required() })
     .noUnknown(),
   describe([a], p) {
-    const names = formulaNames(a!),
-      f = parseFormula(p.formula, [...names.keys()]),
-      raw = f.uses.find(
-        (n) =>
-          a!.bands[names.get(n)!]!.role === "dn" || a!.bands[names.get(n)!]!.role === "thermal",
-      );
-    if (raw)
+    const names = formulaNames(a!);
+    const f = parseFormula(p.formula, [...names.keys()]);
+    const raw = f.uses.find(
+      (n) => a!.bands[names.get(n)!]!.role === "dn" || a!.bands[names.get(n)!]!.role === "thermal",
+    );
+    if (raw) {
       throw new InputError(
         `${raw} holds digital numbers: their ratios depend on the sun and the instrument`,
         "formula",
         "Use Reflectance before it.",
       );
+    }
     return { ...a!, type: "float32", bands: [{ name: p.name, unit: "", role: "value" }] };
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const names = formulaNames(ctx.base[0]!),
-      f: Formula = parseFormula(ctx.params.formula, [...names.keys()]);
+    const names = formulaNames(ctx.base[0]!);
+    const f: Formula = parseFormula(ctx.params.formula, [...names.keys()]);
     evaluateFormula(
       f,
       (n) => floats(a!)[names.get(n)!]!,
@@ -163,20 +180,23 @@ export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
         p.outputs.some((x, j) => j < k && x.name === o.name) ||
         (p.keep && a!.bands.some((b) => b.name === o.name)),
     );
-    if (twice)
+    if (twice) {
       throw new InputError(
         `There are two bands called ${twice.name}`,
         "outputs",
         "Give one of them another name.",
       );
+    }
     const made = p.outputs.map((o) => {
       try {
         return formulaStep.describe([a!], o).bands[0]!;
       } catch (e) {
-        if (e instanceof FormulaError)
+        if (e instanceof FormulaError) {
           throw new FormulaError(`${o.name}: ${e.message}`, e.at, e.length, e.hint);
-        if (e instanceof InputError)
+        }
+        if (e instanceof InputError) {
           throw new InputError(`${o.name}: ${e.message}`, e.field, e.hint);
+        }
         throw e;
       }
     });
@@ -184,10 +204,12 @@ export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const first = ctx.params.keep ? ctx.base[0]!.bands.length : 0,
-      names = formulaNames(ctx.base[0]!),
-      n = out.window.width * out.window.height;
-    for (let k = 0; k < first; k++) floats(out)[k]!.set(floats(a!)[k]!);
+    const first = ctx.params.keep ? ctx.base[0]!.bands.length : 0;
+    const names = formulaNames(ctx.base[0]!);
+    const n = out.window.width * out.window.height;
+    for (let k = 0; k < first; k++) {
+      floats(out)[k]!.set(floats(a!)[k]!);
+    }
     ctx.params.outputs.forEach((o, k) =>
       evaluateFormula(
         parseFormula(o.formula, [...names.keys()]),

@@ -13,8 +13,9 @@ export const decibelStep: Step<Record<string, never>> = {
   inputs: { min: 1, max: 1 },
   params: none,
   describe([a]) {
-    if (!a!.bands.some((b) => b.role === "power"))
+    if (!a!.bands.some((b) => b.role === "power")) {
       requireRole("Decibel", a!, ["power"], "only power can be turned into decibels.");
+    }
     return {
       ...a!,
       bands: a!.bands.map((b) =>
@@ -25,9 +26,11 @@ export const decibelStep: Step<Record<string, never>> = {
   reach: cellByCell,
   compute([a], out, { base }) {
     a!.bands.forEach((b, i) => {
-      if (base[0]!.bands[i]!.role === "power")
+      if (base[0]!.bands[i]!.role === "power") {
         toDecibel(b as Float32Array, out.bands[i] as Float32Array);
-      else out.bands[i]!.set(b);
+      } else {
+        out.bands[i]!.set(b);
+      }
     });
   },
 };
@@ -35,7 +38,9 @@ export const decibelStep: Step<Record<string, never>> = {
 const looks = () => finite().min(0.5).max(1000);
 const speckleReason = "speckle is filtered on power, never on decibels.";
 
-/** Averaging 2^level x 2^level cells of independent speckle multiplies the looks by their number. */
+/**
+ * Averaging 2^level x 2^level cells of independent speckle multiplies the looks by their number.
+ */
 const looksAt = (l: number, level: number) => l * 4 ** level;
 
 export const leeStep: Step<{ windowCells: number; looks: number }> = {

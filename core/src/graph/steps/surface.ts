@@ -30,7 +30,10 @@ export interface MaskParams {
   growCells: number;
   /** So many cells along the edge of the frame are taken out too. */ borderCells?: number;
 }
-/** Bands of light become nodata where the quality band, or brightness where there is none, says that the ground is not seen. */
+/**
+ * Bands of light become nodata where the quality band, or brightness where there is none, says that
+ * the ground is not seen.
+ */
 export const opticalMaskStep: Step<MaskParams> = {
   kind: "optical.mask",
   version: 1,
@@ -49,48 +52,52 @@ export const opticalMaskStep: Step<MaskParams> = {
     })
     .noUnknown() as yup.ObjectSchema<MaskParams>,
   describe([a], p) {
-    if (!a!.bands.some(isLight))
+    if (!a!.bands.some(isLight)) {
       throw new InputError("Mask needs the bands of an optical scene", "inputs");
-    const quality = a!.bands.some((b) => b.role === "quality"),
-      more = (["shadow", "cirrus", "snow", "water"] as const).find((k) => p[k]);
-    if (!quality && more)
+    }
+    const quality = a!.bands.some((b) => b.role === "quality");
+    const more = (["shadow", "cirrus", "snow", "water"] as const).find((k) => p[k]);
+    if (!quality && more) {
       throw new InputError(
         `Without a quality band ${more} cannot be told`,
         more,
         "Only bright cloud can be found by brightness.",
       );
+    }
     if (
       !quality &&
       p.cloud &&
       (["blue", "green", "red"] as const).some((c) => bandOfColour(a!.bands, c) < 0)
-    )
+    ) {
       throw new InputError(
         "Cloud is found by brightness in blue, green and red, and the scene lacks one of them",
         "cloud",
       );
-    if (!quality && p.cloud && a!.bands.some((b) => b.role === "dn"))
+    }
+    if (!quality && p.cloud && a!.bands.some((b) => b.role === "dn")) {
       throw new InputError(
         "Without a quality band cloud is found on reflectance, not on digital numbers",
         "cloud",
         "Use Reflectance before Mask.",
       );
+    }
     return a!;
   },
   reach: (w, ctx) => withHalo(w, ctx, haloOf(ctx.params, ctx.level)),
   compute([a], out, ctx) {
-    const { params: p } = ctx,
-      info = ctx.base[0]!,
-      halo = haloOf(p, ctx.level),
-      w = out.window,
-      W = w.width + 2 * halo,
-      H = w.height + 2 * halo,
-      n = W * H,
-      src = floats(a!),
-      q = info.bands.findIndex((b) => b.role === "quality"),
-      masked = new Uint8Array(n),
-      gone = new Uint8Array(w.width * w.height),
-      edge = new Uint8Array(w.width * w.height),
-      fill = new Uint8Array(n);
+    const { params: p } = ctx;
+    const info = ctx.base[0]!;
+    const halo = haloOf(p, ctx.level);
+    const w = out.window;
+    const W = w.width + 2 * halo;
+    const H = w.height + 2 * halo;
+    const n = W * H;
+    const src = floats(a!);
+    const q = info.bands.findIndex((b) => b.role === "quality");
+    const masked = new Uint8Array(n);
+    const gone = new Uint8Array(w.width * w.height);
+    const edge = new Uint8Array(w.width * w.height);
+    const fill = new Uint8Array(n);
     if (q >= 0) {
       const names: QualityName[] = [
         ...(p.cloud ? (["cloud", "dilatedCloud"] as const) : []),
@@ -101,7 +108,7 @@ export const opticalMaskStep: Step<MaskParams> = {
       ];
       maskByQuality(src[q]!, qualityMask(names), masked);
       maskByQuality(src[q]!, qualityMask(["fill"]), fill);
-    } else if (p.cloud)
+    } else if (p.cloud) {
       brightCloud(
         ...((["blue", "green", "red"] as const).map((c) => src[bandOfColour(info.bands, c)]!) as [
           Float32Array,
@@ -111,12 +118,16 @@ export const opticalMaskStep: Step<MaskParams> = {
         src[info.bands.findIndex((b) => b.role === "temperature")] ?? null,
         masked,
       );
+    }
     growInto(masked, W, H, halo, scaled(p.growCells, ctx.level), gone);
     if (p.borderCells) {
-      // Thin lines without cells are scan gaps, not the edge of the frame: only what a wider square of fill covers counts.
-      const outside = new Uint8Array(n),
-        first = src[info.bands.findIndex(isLight)]!;
-      for (let i = 0; i < n; i++) outside[i] = fill[i] || (q < 0 && first[i] !== first[i]) ? 1 : 0;
+      // Thin lines without cells are scan gaps, not the edge of the frame: only what a wider square
+      // of fill covers counts.
+      const outside = new Uint8Array(n);
+      const first = src[info.bands.findIndex(isLight)]!;
+      for (let i = 0; i < n; i++) {
+        outside[i] = fill[i] || (q < 0 && first[i] !== first[i]) ? 1 : 0;
+      }
       growInto(
         opened(outside, W, H, OPEN_HALF),
         W,
@@ -128,14 +139,21 @@ export const opticalMaskStep: Step<MaskParams> = {
     }
     const taken = new Uint32Array(gone.length);
     let many = 0;
-    for (let r = 0, i = 0; r < w.height; r++)
-      for (let c = 0, k = (r + halo) * W + halo; c < w.width; c++, i++, k++)
-        if (gone[i] || edge[i] || fill[k]) taken[many++] = i;
+    for (let r = 0, i = 0; r < w.height; r++) {
+      for (let c = 0, k = (r + halo) * W + halo; c < w.width; c++, i++, k++) {
+        if (gone[i] || edge[i] || fill[k]) {
+          taken[many++] = i;
+        }
+      }
+    }
     info.bands.forEach((b, k) => {
       const dst = floats(out)[k]!;
       cutHalo(src[k]!, W, halo, w, dst);
-      if (isLight(b) || b.role === "thermal" || b.role === "temperature")
-        for (let j = 0; j < many; j++) dst[taken[j]!] = NaN;
+      if (isLight(b) || b.role === "thermal" || b.role === "temperature") {
+        for (let j = 0; j < many; j++) {
+          dst[taken[j]!] = NaN;
+        }
+      }
     });
   },
 };
@@ -156,10 +174,10 @@ function growInto(
   cells: number,
   out: Uint8Array,
 ): void {
-  const w = W - 2 * halo,
-    h = H - 2 * halo,
-    cut = new Uint8Array((w + 2 * cells) * (h + 2 * cells));
-  for (let r = 0; r < h + 2 * cells; r++)
+  const w = W - 2 * halo;
+  const h = H - 2 * halo;
+  const cut = new Uint8Array((w + 2 * cells) * (h + 2 * cells));
+  for (let r = 0; r < h + 2 * cells; r++) {
     cut.set(
       src.subarray(
         (r + halo - cells) * W + halo - cells,
@@ -167,6 +185,7 @@ function growInto(
       ),
       r * (w + 2 * cells),
     );
+  }
   dilate(cut, w, h, cells, out);
 }
 
@@ -183,7 +202,9 @@ const SAMPLE_CELLS = 20_000;
 const lightBands = (i: ImageInfo): number[] =>
   i.bands.flatMap((b, k) => (b.role === "reflectance" ? [k] : []));
 
-/** Reflectance of the ground: the light of the air is taken off by the darkest ground of the scene. */
+/**
+ * Reflectance of the ground: the light of the air is taken off by the darkest ground of the scene.
+ */
 export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
   kind: "optical.surface",
   version: 2,
@@ -200,69 +221,87 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
     .noUnknown() as yup.ObjectSchema<{ method: SurfaceMethod }>,
   gathers: [],
   describe([a], p) {
-    if (lightBands(a!).length === 0)
+    if (lightBands(a!).length === 0) {
       throw new InputError(
         "Surface needs reflectance at the top of the atmosphere",
         "inputs",
         "Use Reflectance before it.",
       );
-    if (a!.optical?.level === 2)
+    }
+    if (a!.optical?.level === 2) {
       throw new InputError(
         "These numbers are surface reflectance already: the air has been taken out by their maker",
         "inputs",
         "Skip this step.",
       );
+    }
     const blind = lightBands(a!).find((k) => a!.bands[k]!.wavelengthNm === undefined);
-    if (p.method === "empirical" && lightBands(a!).length < 3)
+    if (p.method === "empirical" && lightBands(a!).length < 3) {
       throw new InputError(
         `The empirical method needs three bands or more, and there ${lightBands(a!).length === 1 ? "is one" : `are ${lightBands(a!).length}`}`,
         "method",
         "Use the dark object.",
       );
-    if (p.method !== "darkObject" && blind !== undefined)
+    }
+    if (p.method !== "darkObject" && blind !== undefined) {
       throw new InputError(
         `It is not known at which wavelength band ${a!.bands[blind]!.name} lies`,
         "method",
       );
-    if (p.method === "cost" && !(a!.optical?.sunElevationDeg != null))
+    }
+    if (p.method === "cost" && !(a!.optical?.sunElevationDeg != null)) {
       throw new InputError(
         "The metadata do not say how high the sun stood",
         "method",
         "Use the method without transmittance.",
       );
+    }
     return a!;
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const b = await ask.read(0, strip),
-        bands = lightBands(ctx.base[0]!),
-        counts = new Float64Array(bands.length * (DARK_BINS.bins + 1));
+      const b = await ask.read(0, strip);
+      const bands = lightBands(ctx.base[0]!);
+      const counts = new Float64Array(bands.length * (DARK_BINS.bins + 1));
       bands.forEach((k, j) => {
         const h = emptyHistogram(DARK_BINS.min, DARK_BINS.max, DARK_BINS.bins);
         addToHistogram(h, b.bands[k]!);
         counts.set(h.counts, j * (DARK_BINS.bins + 1));
         counts[j * (DARK_BINS.bins + 1) + DARK_BINS.bins] = h.below;
       });
-      const g = ask.inputs[0]!.grid,
-        every = Math.max(1, Math.ceil(Math.sqrt((g.width * g.height) / SAMPLE_CELLS))),
-        sample: number[] = [],
-        light = bands.map((k) => floats(b)[k]!),
-        first = light[0]!,
-        [blue, green, red] = (["blue", "green", "red"] as const).map(
-          (c) => floats(b)[bandOfColour(ctx.base[0]!.bands, c)],
-        );
-      let empty = 0,
-        cloudy = 0;
-      for (let i = 0; i < first.length; i++) if (first[i] !== first[i]) empty++;
-      if (blue && green && red)
-        for (let i = 0; i < first.length; i++)
-          if (blue[i]! > 0.27 && green[i]! > 0.27 && red[i]! > 0.27) cloudy++;
-      for (let r = (every - (strip.row % every)) % every; r < strip.height; r += every)
+      const g = ask.inputs[0]!.grid;
+      const every = Math.max(1, Math.ceil(Math.sqrt((g.width * g.height) / SAMPLE_CELLS)));
+      const sample: number[] = [];
+      const light = bands.map((k) => floats(b)[k]!);
+      const first = light[0]!;
+      const [blue, green, red] = (["blue", "green", "red"] as const).map(
+        (c) => floats(b)[bandOfColour(ctx.base[0]!.bands, c)],
+      );
+      let empty = 0;
+      let cloudy = 0;
+      for (let i = 0; i < first.length; i++) {
+        if (first[i] !== first[i]) {
+          empty++;
+        }
+      }
+      if (blue && green && red) {
+        for (let i = 0; i < first.length; i++) {
+          if (blue[i]! > 0.27 && green[i]! > 0.27 && red[i]! > 0.27) {
+            cloudy++;
+          }
+        }
+      }
+      for (let r = (every - (strip.row % every)) % every; r < strip.height; r += every) {
         for (let c = 0; c < strip.width; c += every) {
           const i = r * strip.width + c;
-          if (light.every((v) => v[i]! - v[i]! === 0)) for (const v of light) sample.push(v[i]!);
+          if (light.every((v) => v[i]! - v[i]! === 0)) {
+            for (const v of light) {
+              sample.push(v[i]!);
+            }
+          }
         }
+      }
       return {
         counts,
         cells: strip.width * strip.height,
@@ -272,12 +311,13 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
       };
     },
     merge(parts) {
-      const all = parts as DarkState[],
-        counts = new Float64Array(all[0]!.counts.length);
-      for (const p of all)
+      const all = parts as DarkState[];
+      const counts = new Float64Array(all[0]!.counts.length);
+      for (const p of all) {
         p.counts.forEach((v, i) => {
           counts[i]! += v;
         });
+      }
       const sum = (f: (p: DarkState) => number) => all.reduce((n, p) => n + f(p), 0);
       return {
         counts,
@@ -290,50 +330,55 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
   },
   reach: cellByCell,
   compute([a], out, ctx) {
-    const dark = darkValues(ctx.base[0]!, ctx.state!),
-      info = ctx.base[0]!,
-      { method } = ctx.params,
-      fit = method === "empirical" ? fitOf(info, ctx.state!) : null,
-      light = lightBands(info);
+    const dark = darkValues(ctx.base[0]!, ctx.state!);
+    const info = ctx.base[0]!;
+    const { method } = ctx.params;
+    const fit = method === "empirical" ? fitOf(info, ctx.state!) : null;
+    const light = lightBands(info);
     info.bands.forEach((b, k) => {
-      const d = dark.get(k),
-        src = floats(a!)[k]!,
-        dst = floats(out)[k]!;
-      if (d === undefined || Number.isNaN(d)) dst.set(src);
-      else if (fit) {
+      const d = dark.get(k);
+      const src = floats(a!)[k]!;
+      const dst = floats(out)[k]!;
+      if (d === undefined || Number.isNaN(d)) {
+        dst.set(src);
+      } else if (fit) {
         const gain = fit.gains[light.indexOf(k)]!;
         for (let i = 0; i < src.length; i++) {
           const v = (src[i]! - d) * gain;
           dst[i] = v < 0 ? 0 : v;
         }
-      } else if (method !== "empirical")
+      } else if (method !== "empirical") {
         subtractDark(src, d, method, info.optical!.sunElevationDeg ?? 90, b.wavelengthNm ?? 0, dst);
+      }
     });
   },
   report(ctx): StepReport {
-    const info = ctx.base[0]!,
-      s = ctx.state!,
-      dark = darkValues(info, s),
-      seen = s.cells - s.empty,
-      few = [...dark].filter(([, d]) => Number.isNaN(d)).map(([k]) => info.bands[k]!.name),
-      fit = ctx.params.method === "empirical" ? fitOf(info, s) : null,
-      warnings: string[] = [];
+    const info = ctx.base[0]!;
+    const s = ctx.state!;
+    const dark = darkValues(info, s);
+    const seen = s.cells - s.empty;
+    const few = [...dark].filter(([, d]) => Number.isNaN(d)).map(([k]) => info.bands[k]!.name);
+    const fit = ctx.params.method === "empirical" ? fitOf(info, s) : null;
+    const warnings: string[] = [];
     const lines = [...dark].map(([k, d]) => ({
       name: `Darkest ground, ${info.bands[k]!.name}`,
       value: Number.isNaN(d) ? "none" : d.toFixed(4),
     }));
-    if (few.length)
+    if (few.length) {
       warnings.push(
         `Too few dark cells were found for ${few.join(", ")}: ${few.length === 1 ? "this band stays" : "these bands stay"} as at the top of the atmosphere.`,
       );
-    if (seen > 0 && s.cloudy / seen > 0.02)
+    }
+    if (seen > 0 && s.cloudy / seen > 0.02) {
       warnings.push(
         `${Math.round((100 * s.cloudy) / seen)} % of the cells look like cloud. Mask them first: they spoil what is taken from the whole scene.`,
       );
-    if ([...dark.values()].some((d) => d < -0.005))
+    }
+    if ([...dark.values()].some((d) => d < -0.005)) {
       warnings.push(
         "The darkest cells lie below zero: the border of the frame seems not to be masked.",
       );
+    }
     if (fit) {
       lines.push(
         { name: "End members", value: String(fit.members) },
@@ -343,17 +388,19 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
           value: fit.gains[j]!.toFixed(3),
         })),
       );
-      if (!(fit.diversity >= LEAST_DIVERSITY))
+      if (!(fit.diversity >= LEAST_DIVERSITY)) {
         warnings.push(
           "The materials of the scene are too much alike: the empirical method does not hold here. Use the dark object.",
         );
+      }
       const odd = lightBands(info).filter(
         (_k, j) => !(fit.gains[j]! >= SOUND_GAINS[0] && fit.gains[j]! <= SOUND_GAINS[1]),
       );
-      if (odd.length)
+      if (odd.length) {
         warnings.push(
           `The gain of ${odd.map((k) => info.bands[k]!.name).join(", ")} is more than air can account for: the scene lacks bright, dry or built ground. Use the dark object.`,
         );
+      }
     }
     return { lines, warnings };
   },
@@ -363,9 +410,9 @@ const fits = new WeakMap<DarkState, EmpiricalFit>();
 function fitOf(i: ImageInfo, s: DarkState): EmpiricalFit {
   let f = fits.get(s);
   if (!f) {
-    const light = lightBands(i),
-      dark = darkValues(i, s),
-      n = light.length;
+    const light = lightBands(i);
+    const dark = darkValues(i, s);
+    const n = light.length;
     fits.set(
       s,
       (f = empiricalFit(
@@ -384,14 +431,14 @@ function fitOf(i: ImageInfo, s: DarkState): EmpiricalFit {
 export function darkValues(i: ImageInfo, s: DarkState): Map<number, number> {
   return new Map(
     lightBands(i).map((k, j) => {
-      const at = j * (DARK_BINS.bins + 1),
-        h = {
-          min: DARK_BINS.min,
-          max: DARK_BINS.max,
-          counts: [...s.counts.subarray(at, at + DARK_BINS.bins)],
-          below: s.counts[at + DARK_BINS.bins]!,
-          above: 0,
-        };
+      const at = j * (DARK_BINS.bins + 1);
+      const h = {
+        min: DARK_BINS.min,
+        max: DARK_BINS.max,
+        counts: [...s.counts.subarray(at, at + DARK_BINS.bins)],
+        below: s.counts[at + DARK_BINS.bins]!,
+        above: 0,
+      };
       return [k, darkValue(h)];
     }),
   );

@@ -24,13 +24,13 @@ export const slopeStep: Step<Record<string, never>> = {
   },
   reach: (w, ctx) => withHalo(w, ctx, 1),
   compute([a], out, { inputs }) {
-    const g = inputs[0]!.grid,
-      { width, height, row, col } = out.window;
+    const g = inputs[0]!.grid;
+    const { width, height, row, col } = out.window;
     let [cx, cy] = cellSize(g);
     if (isGeographic(g.crs)) {
-      const lat = toMap(g, col, row + height / 2)[1],
-        r = radiiOfCurvature(lat),
-        deg = Math.PI / 180;
+      const lat = toMap(g, col, row + height / 2)[1];
+      const r = radiiOfCurvature(lat);
+      const deg = Math.PI / 180;
       cx *= deg * r.primeVertical * Math.cos(lat * deg);
       cy *= deg * r.meridian;
     }
@@ -44,8 +44,10 @@ interface DrainageState extends StepState {
   drains: Float64Array;
 }
 /**
- * Height above the nearest drainage in metres, never below nought. Where water flows is found on an overview of a thousand cells a side or less; the height of the drainage
- * is read between its cells, and the height of the place from the elevation itself (see terrain/drainage.ts).
+ * Height above the nearest drainage in metres, never below nought. Where water flows is found on an
+ * overview of a thousand cells a side or less; the height of the drainage
+ * is read between its cells, and the height of the place from the elevation itself (see
+ * terrain/drainage.ts).
  */
 export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
   kind: "terrain.aboveDrainage",
@@ -69,10 +71,10 @@ export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
       return { z: Float64Array.from((await ask.read(0, s)).bands[0]!) };
     },
     merge(parts, { inputs, params }) {
-      const g = inputs[0]!.grid,
-        { width, height } = g,
-        z = new Float64Array(width * height),
-        drains = new Float64Array(width * height);
+      const g = inputs[0]!.grid;
+      const { width, height } = g;
+      const z = new Float64Array(width * height);
+      const drains = new Float64Array(width * height);
       parts.reduce((at, p) => {
         z.set(p.z as Float64Array, at);
         return at + (p.z as Float64Array).length;
@@ -89,30 +91,30 @@ export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
   },
   reach: (w, ctx) => withHalo(w, ctx, 0),
   compute([a], out, { base, level, state }) {
-    const { width, height, drains } = state!,
-      w = out.window,
-      src = a!.bands[0]!,
-      dst = out.bands[0] as Float32Array,
-      by = 2 ** (level - overviewLevel(base[0]!)),
-      g = levelGrid(base[0]!.grid, level);
+    const { width, height, drains } = state!;
+    const w = out.window;
+    const src = a!.bands[0]!;
+    const dst = out.bands[0] as Float32Array;
+    const by = 2 ** (level - overviewLevel(base[0]!));
+    const g = levelGrid(base[0]!.grid, level);
     for (let r = 0, i = 0; r < w.height; r++) {
       const y = Math.min(
-          height - 1,
-          Math.max(0, (Math.min(g.height - 1, w.row + r) + 0.5) * by - 0.5),
-        ),
-        y0 = Math.floor(y),
-        fy = y - y0,
-        y1 = Math.min(height - 1, y0 + 1);
+        height - 1,
+        Math.max(0, (Math.min(g.height - 1, w.row + r) + 0.5) * by - 0.5),
+      );
+      const y0 = Math.floor(y);
+      const fy = y - y0;
+      const y1 = Math.min(height - 1, y0 + 1);
       for (let c = 0; c < w.width; c++, i++) {
-        const x = Math.min(width - 1, Math.max(0, (w.col + c + 0.5) * by - 0.5)),
-          x0 = Math.floor(x),
-          fx = x - x0,
-          x1 = Math.min(width - 1, x0 + 1),
-          row0 = y0 * width,
-          row1 = y1 * width;
+        const x = Math.min(width - 1, Math.max(0, (w.col + c + 0.5) * by - 0.5));
+        const x0 = Math.floor(x);
+        const fx = x - x0;
+        const x1 = Math.min(width - 1, x0 + 1);
+        const row0 = y0 * width;
+        const row1 = y1 * width;
         // Of the four cells around it those that have a drainage count, by their share.
-        let sum = 0,
-          weight = 0;
+        let sum = 0;
+        let weight = 0;
         const add = (v: number, k: number) => {
           if (v === v && k > 0) {
             sum += v * k;

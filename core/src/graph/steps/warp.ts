@@ -17,7 +17,10 @@ import { CLASS_NODATA } from "../../raster/block";
 import type { Step, StepContext } from "../step";
 import { InputError } from "../../errors";
 
-/** `path`: where a place of the grid lies in the coordinates of the input, in place of the way between their reference systems. */
+/**
+ * `path`: where a place of the grid lies in the coordinates of the input, in place of the way
+ * between their reference systems.
+ */
 interface WarpParams {
   grid: Grid;
   kernel: Resampling;
@@ -27,11 +30,15 @@ interface WarpParams {
 const coded = (b: BandInfo): boolean =>
   b.role === "quality" || b.role === "mask" || b.role === "hidden" || b.role === "classes";
 
-/** Lattice spacing in output cells; positions between are interpolated, which keeps projections out of the inner loop. */
+/**
+ * Lattice spacing in output cells; positions between are interpolated, which keeps projections out
+ * of the inner loop.
+ */
 const LATTICE = 32;
 
 /**
- * Puts an image on another grid. Where the target is coarser the nearest pyramid level is read, so that cells are means of
+ * Puts an image on another grid. Where the target is coarser the nearest pyramid level is read, so
+ * that cells are means of
  * what they cover and not samples.
  */
 export const warpStep: Step<WarpParams> = {
@@ -51,30 +58,37 @@ export const warpStep: Step<WarpParams> = {
     })
     .noUnknown() as yup.ObjectSchema<WarpParams>,
   describe([a], p) {
-    if (a!.type === "class8" && p.kernel !== "nearest")
+    if (a!.type === "class8" && p.kernel !== "nearest") {
       throw new InputError("Classes can only be moved by nearest neighbour", "kernel");
-    if (!p.path) transformer(p.grid.crs, a!.grid.crs);
+    }
+    if (!p.path) {
+      transformer(p.grid.crs, a!.grid.crs);
+    }
     return { ...a!, grid: p.grid };
   },
   reach(w, ctx) {
     const { level, grid } = source(ctx);
     const lat = lattice(w, ctx.output.grid, grid, ctx.params.path);
-    let c0 = Infinity,
-      c1 = -Infinity,
-      r0 = Infinity,
-      r1 = -Infinity;
+    let c0 = Infinity;
+    let c1 = -Infinity;
+    let r0 = Infinity;
+    let r1 = -Infinity;
     for (let i = 0; i < lat.x.length; i++) {
-      const x = lat.x[i]!,
-        y = lat.y[i]!;
-      if (!(x >= -1e7 && x <= 1e7 && y >= -1e7 && y <= 1e7)) continue;
+      const x = lat.x[i]!;
+      const y = lat.y[i]!;
+      if (!(x >= -1e7 && x <= 1e7 && y >= -1e7 && y <= 1e7)) {
+        continue;
+      }
       c0 = Math.min(c0, x);
       c1 = Math.max(c1, x);
       r0 = Math.min(r0, y);
       r1 = Math.max(r1, y);
     }
-    if (!(c1 >= c0)) return [{ window: { col: 0, row: 0, width: 0, height: 0 }, level }];
-    const col = Math.max(-2, Math.floor(c0) - 2),
-      row = Math.max(-2, Math.floor(r0) - 2);
+    if (!(c1 >= c0)) {
+      return [{ window: { col: 0, row: 0, width: 0, height: 0 }, level }];
+    }
+    const col = Math.max(-2, Math.floor(c0) - 2);
+    const row = Math.max(-2, Math.floor(r0) - 2);
     return [
       {
         level,
@@ -88,26 +102,26 @@ export const warpStep: Step<WarpParams> = {
     ];
   },
   compute([a], out, ctx) {
-    const { grid } = source(ctx),
-      w = out.window,
-      from = a!.window;
+    const { grid } = source(ctx);
+    const w = out.window;
+    const from = a!.window;
     if (from.width === 0 || from.height === 0) {
       out.bands.forEach((b) => b.fill(b instanceof Float32Array ? NaN : CLASS_NODATA));
       return;
     }
     const lat = lattice(w, ctx.output.grid, grid, ctx.params.path);
-    const n = w.width * w.height,
-      xs = new Float64Array(n),
-      ys = new Float64Array(n);
+    const n = w.width * w.height;
+    const xs = new Float64Array(n);
+    const ys = new Float64Array(n);
     for (let r = 0, q = 0; r < w.height; r++) {
-      const v = (w.row + r) / LATTICE,
-        j = Math.floor(v) - lat.j0,
-        fy = v - Math.floor(v);
+      const v = (w.row + r) / LATTICE;
+      const j = Math.floor(v) - lat.j0;
+      const fy = v - Math.floor(v);
       for (let c = 0; c < w.width; c++, q++) {
-        const u = (w.col + c) / LATTICE,
-          i = Math.floor(u) - lat.i0,
-          fx = u - Math.floor(u),
-          k = j * lat.nx + i;
+        const u = (w.col + c) / LATTICE;
+        const i = Math.floor(u) - lat.i0;
+        const fx = u - Math.floor(u);
+        const k = j * lat.nx + i;
         xs[q] =
           (lat.x[k]! * (1 - fx) + lat.x[k + 1]! * fx) * (1 - fy) +
           (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy -
@@ -120,7 +134,7 @@ export const warpStep: Step<WarpParams> = {
     }
     out.bands.forEach((dst, b) => {
       const kernel = coded(ctx.base[0]!.bands[b]!) ? "nearest" : ctx.params.kernel;
-      if (kernel !== "nearest")
+      if (kernel !== "nearest") {
         (kernel === "cubic" ? cubic : bilinear)(
           a!.bands[b] as Float32Array,
           from.width,
@@ -129,7 +143,9 @@ export const warpStep: Step<WarpParams> = {
           ys,
           dst as Float32Array,
         );
-      else nearest(a!.bands[b]!, from.width, from.height, xs, ys, dst);
+      } else {
+        nearest(a!.bands[b]!, from.width, from.height, xs, ys, dst);
+      }
     });
   },
 };
@@ -143,14 +159,14 @@ const between = (
 
 /** Level of the input whose cells are nearest in size to the output's, and its grid. */
 function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
-  const a = ctx.base[0]!,
-    g = ctx.output.grid;
+  const a = ctx.base[0]!;
+  const g = ctx.output.grid;
   const t = between(g, a.grid, ctx.params.path);
   const mid = (c: number, r: number) =>
     toCell(a.grid, ...t(...toMap(g, g.width / 2 + c, g.height / 2 + r)));
-  const o = mid(0, 0),
-    e = mid(1, 0),
-    s = mid(0, 1);
+  const o = mid(0, 0);
+  const e = mid(1, 0);
+  const s = mid(0, 1);
   const cells = Math.sqrt(
     Math.hypot(e[0] - o[0], e[1] - o[1]) * Math.hypot(s[0] - o[0], s[1] - o[1]),
   );
@@ -167,7 +183,10 @@ function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
   return { level, grid: levelGrid(a.grid, level) };
 }
 
-/** Input positions (corner convention) of output cell centres on a coarse lattice that covers the window. */
+/**
+ * Input positions (corner convention) of output cell centres on a coarse lattice that covers the
+ * window.
+ */
 function lattice(
   w: Window,
   out: Grid,
@@ -175,14 +194,15 @@ function lattice(
   path: Path | undefined,
 ): { x: Float64Array; y: Float64Array; nx: number; i0: number; j0: number } {
   const t = between(out, src, path);
-  // Anchored to the output grid, not to the window, so that a cell's position does not depend on its block.
-  const i0 = Math.floor(w.col / LATTICE),
-    j0 = Math.floor(w.row / LATTICE);
-  const nx = Math.floor((w.col + w.width - 1) / LATTICE) - i0 + 2,
-    ny = Math.floor((w.row + w.height - 1) / LATTICE) - j0 + 2;
-  const x = new Float64Array(nx * ny),
-    y = new Float64Array(nx * ny);
-  for (let j = 0; j < ny; j++)
+  // Anchored to the output grid, not to the window, so that a cell's position does not depend on
+  // its block.
+  const i0 = Math.floor(w.col / LATTICE);
+  const j0 = Math.floor(w.row / LATTICE);
+  const nx = Math.floor((w.col + w.width - 1) / LATTICE) - i0 + 2;
+  const ny = Math.floor((w.row + w.height - 1) / LATTICE) - j0 + 2;
+  const x = new Float64Array(nx * ny);
+  const y = new Float64Array(nx * ny);
+  for (let j = 0; j < ny; j++) {
     for (let i = 0; i < nx; i++) {
       const [c, r] = toCell(
         src,
@@ -191,5 +211,6 @@ function lattice(
       x[j * nx + i] = c;
       y[j * nx + i] = r;
     }
+  }
   return { x, y, nx, i0, j0 };
 }
