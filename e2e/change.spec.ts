@@ -31,9 +31,11 @@ test("groups: like cells are listed with their size and curves, switched off on 
     await expect(rows).toHaveCount(6, { timeout: 60_000 });
     // A burn is dark in the near infrared after: by the curves, B5 falls by a tenth and more.
     const burned: number[] = [];
-    for (const [k, r] of (await rows.all()).entries()) {
-      const said = (await r.getByRole("img").getAttribute("aria-label"))!;
-      const b5 = [...said.matchAll(/B5 (−?[\d.]+)/g)].map((m) => Number(m[1]!.replace("−", "-")));
+    for (const [k, locator] of (await rows.all()).entries()) {
+      const said = (await locator.getByRole("img").getAttribute("aria-label"))!;
+      const b5 = [...said.matchAll(/B5 (−?[\d.]+)/g)].map((match) =>
+        Number(match[1]!.replace("−", "-")),
+      );
       expect(b5).toHaveLength(2);
       if (b5[0]! - b5[1]! > 0.06) {
         burned.push(k + 1);
@@ -112,7 +114,7 @@ test("review: patches in the list and on the map are the same, sorted, filtered,
   page,
 }) => {
   const errors: string[] = [];
-  page.on("pageerror", (e) => errors.push(e.message));
+  page.on("pageerror", (error) => errors.push(error.message));
   await openStudy(page, "review");
   const rows = page.getByRole("table", { name: "Patches" }).locator("[role=row][aria-selected]");
   await expect(rows.first()).toBeVisible({ timeout: 60_000 });

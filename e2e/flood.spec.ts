@@ -8,7 +8,7 @@ const MAGENTA: [number, number, number] = [190, 32, 100];
 
 test("the demo study opens on both dates with classes and their areas", async ({ page }) => {
   const errors: string[] = [];
-  page.on("pageerror", (e) => errors.push(e.message));
+  page.on("pageerror", (error) => errors.push(error.message));
   await openStudy(page, "compare");
   await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
   await settled(page);
@@ -38,7 +38,7 @@ test("dragging a threshold asks no server; letting go measures exactly; undo bri
   const requests: string[] = [];
   await page.mouse.move(box.x, box.y + 40);
   await page.mouse.down();
-  page.on("request", (r) => requests.push(`${r.method()} ${r.url()}`));
+  page.on("request", (request) => requests.push(`${request.method()} ${request.url()}`));
   for (let i = 1; i <= 12; i++) {
     await page.mouse.move(box.x - i * 5, box.y + 40);
     await page.waitForTimeout(40);
@@ -170,7 +170,7 @@ test("write a change map, read its tally, take its files away", async ({ page })
   expect(
     Math.abs(
       features
-        .filter((f) => f.properties.class === "New water")
+        .filter((feature) => feature.properties.class === "New water")
         .reduce((s, f) => s + f.properties.area_m2, 0) /
         1e6 -
         km,

@@ -56,7 +56,7 @@ test("the optical chain: a haze map in words, the spectrum before and after a st
   page,
 }) => {
   const errors: string[] = [];
-  page.on("pageerror", (e) => errors.push(e.message));
+  page.on("pageerror", (error) => errors.push(error.message));
   await openStudy(page, "prepare", "", FIRE);
   const cell = (step: string, name: string) =>
     page.getByRole("gridcell", { name: new RegExp(`^${step}, HELIO2, ${name}:`) });

@@ -5,7 +5,7 @@ test("the board: settings for every date and for one, what is stale, what is kep
   page,
 }) => {
   const errors: string[] = [];
-  page.on("pageerror", (e) => errors.push(e.message));
+  page.on("pageerror", (error) => errors.push(error.message));
   await openStudy(page, "prepare");
   const cell = (step: string, day: string) =>
     page.getByRole("gridcell", { name: new RegExp(`^${step}, LANTERN1, ${day}:`) });

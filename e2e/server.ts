@@ -10,11 +10,13 @@ import { serveArchive } from "@hindglance/world/archive/serve";
 export default async function start(): Promise<() => Promise<void>> {
   process.chdir(fileURLToPath(new URL("..", import.meta.url)));
   const archive = await serveArchive("data/demo", "127.0.0.1", 0);
-  const s = await TestServer.start({ env: { ARCHIVE_URL: archive.url } });
-  process.env.HG_BASE = s.base;
-  execFileSync(process.execPath, ["dist/world/demo.js", s.base, "data/demo"], { stdio: "inherit" });
+  const testServer = await TestServer.start({ env: { ARCHIVE_URL: archive.url } });
+  process.env.HG_BASE = testServer.base;
+  execFileSync(process.execPath, ["dist/world/demo.js", testServer.base, "data/demo"], {
+    stdio: "inherit",
+  });
   return async () => {
-    await s.stop();
+    await testServer.stop();
     archive.server.closeAllConnections();
     archive.server.close();
   };

@@ -10,8 +10,8 @@ test("by keyboard alone: begin a study, add files, compare", async ({ page }) =>
     for (let i = 0; i < 60; i++) {
       await page.keyboard.press("Tab");
       const t = await page.evaluate(() => {
-        const e = document.activeElement as HTMLElement;
-        return e.getAttribute("aria-label") ?? e.textContent ?? "";
+        const element = document.activeElement as HTMLElement;
+        return element.getAttribute("aria-label") ?? element.textContent ?? "";
       });
       if (name.test(t)) {
         await page.keyboard.press("Enter");

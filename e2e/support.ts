@@ -46,12 +46,12 @@ export async function accessible(page: Page): Promise<void> {
       }
     ).axe;
     return (await axe.run({ resultTypes: ["violations"] })).violations
-      .filter((v) => v.impact === "serious" || v.impact === "critical")
+      .filter((violation) => violation.impact === "serious" || violation.impact === "critical")
       .map(
-        (v) =>
-          `${v.id}: ${v.nodes
+        (violation) =>
+          `${violation.id}: ${violation.nodes
             .slice(0, 3)
-            .map((n) => n.html.slice(0, 160))
+            .map((node) => node.html.slice(0, 160))
             .join(" | ")}`,
       );
   });
@@ -71,15 +71,15 @@ export async function shareOf(
       const img = new Image();
       img.src = `data:image/png;base64,${data}`;
       await img.decode();
-      const k = document.createElement("canvas");
-      k.width = img.width;
-      k.height = img.height;
-      const g = k.getContext("2d")!;
-      g.drawImage(img, 0, 0);
-      const d = g.getImageData(0, 0, k.width, k.height).data;
+      const canvas = document.createElement("canvas");
+      canvas.width = img.width;
+      canvas.height = img.height;
+      const canvasRenderingContext2D = canvas.getContext("2d")!;
+      canvasRenderingContext2D.drawImage(img, 0, 0);
+      const d = canvasRenderingContext2D.getImageData(0, 0, canvas.width, canvas.height).data;
       let n = 0;
       for (let i = 0; i < d.length; i += 4) {
-        if ((c as number[]).every((v, j) => Math.abs(d[i + j]! - v) < tol)) {
+        if ((c as number[]).every((value, j) => Math.abs(d[i + j]! - value) < tol)) {
           n++;
         }
       }

@@ -2,12 +2,12 @@ import { fractal, gammaMean1, generator } from "@hindglance/world/random";
 
 /** Speckled power of a smooth ground, side x side, linear. */
 export function power(side: number, seed: number): Float32Array {
-  const u = generator(seed);
-  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(4.4, u));
+  const random = generator(seed);
+  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(4.4, random));
   const coarse = smooth(side, 64, seed);
   const out = new Float32Array(side * side);
   for (let i = 0; i < out.length; i++) {
-    out[i] = (coarse[i]! > 0.2 ? 0.01 : 0.08) * table[Math.floor(u() * 65536)]!;
+    out[i] = (coarse[i]! > 0.2 ? 0.01 : 0.08) * table[Math.floor(random() * 65536)]!;
   }
   return out;
 }
@@ -22,12 +22,13 @@ export function sharpSpecks(side: number): Uint8Array {
 }
 
 function labelled(side: number, specks: number): Uint8Array {
-  const u = generator(5);
+  const random = generator(5);
   const s = smooth(side, 40, 3);
   const out = new Uint8Array(side * side);
   for (let i = 0; i < out.length; i++) {
-    const v = s[i]!;
-    out[i] = u() < specks ? 1 + Math.floor(u() * 2) : v > 0.35 ? 1 : v < -0.4 ? 2 : 0;
+    const value = s[i]!;
+    out[i] =
+      random() < specks ? 1 + Math.floor(random() * 2) : value > 0.35 ? 1 : value < -0.4 ? 2 : 0;
   }
   return out;
 }

@@ -26,21 +26,21 @@ if (first === "--pair") {
     ({ row }) => !first || row.name.includes(first),
   );
   if (rows.length === 0) {
-    console.error(`No row holds "${first}". Rows: ${ROWS.map((r) => r.name).join("; ")}`);
+    console.error(`No row holds "${first}". Rows: ${ROWS.map((row) => row.name).join("; ")}`);
     process.exit(2);
   }
   console.log("| work | M cells/s | at least | peak memory, MB |\n| --- | ---: | ---: | ---: |");
   for (const { row, i } of rows) {
-    const r = spawnSync(
+    const spawnSyncReturns = spawnSync(
       process.execPath,
       ["--max-old-space-size=2048", fileURLToPath(import.meta.url), "--row", String(i)],
       { encoding: "utf8" },
     );
-    if (r.status !== 0) {
-      console.error(r.stderr);
+    if (spawnSyncReturns.status !== 0) {
+      console.error(spawnSyncReturns.stderr);
       process.exit(1);
     }
-    const { rate, peak } = JSON.parse(r.stdout) as { rate: number; peak: number };
+    const { rate, peak } = JSON.parse(spawnSyncReturns.stdout) as { rate: number; peak: number };
     console.log(
       `| ${row.name} | ${rate.toFixed(1)} | ${row.target ?? "–"} | ${Math.round(peak)} |`,
     );

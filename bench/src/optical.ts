@@ -42,31 +42,31 @@ export async function measureOptical(base: string, folder: string): Promise<void
     name: `Large optical ${Date.now()}`,
     hazard: "fire",
   });
-  const overview = async (n: Node) => {
-    const level = Math.max(0, n.levels - 3);
-    await bytes(base, `/nodes/${n.hash}/tiles/${level}/0/0`);
+  const overview = async (node: Node) => {
+    const level = Math.max(0, node.levels - 3);
+    await bytes(base, `/nodes/${node.hash}/tiles/${level}/0/0`);
   };
   try {
     const files = readdirSync(folder).filter((f) => /\.(TIF|txt)$/.test(f));
     const id = randomUUID();
     let t = performance.now();
-    for (const f of files) {
-      const r = await fetch(
-        `${base}/api/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`,
+    for (const file of files) {
+      const response = await fetch(
+        `${base}/api/studies/${study.id}/uploads?name=${file}&folder=${id}&path=${file}`,
         {
           method: "POST",
           headers: {
             "content-type": "application/octet-stream",
-            "content-length": String(statSync(join(folder, f)).size),
+            "content-length": String(statSync(join(folder, file)).size),
           },
           body: Readable.toWeb(
-            createReadStream(join(folder, f), { highWaterMark: 1 << 20 }),
+            createReadStream(join(folder, file), { highWaterMark: 1 << 20 }),
           ) as ReadableStream,
           duplex: "half",
         } as RequestInit,
       );
-      if (!r.ok) {
-        throw new Error(await r.text());
+      if (!response.ok) {
+        throw new Error(await response.text());
       }
     }
     const u = await call<{ id: string }>(base, "POST", `/studies/${study.id}/folders/${id}`);
@@ -92,11 +92,11 @@ export async function measureOptical(base: string, folder: string): Promise<void
       return s.scene.id;
     };
     const sceneId = await take("the bands", u.id, { kind: "optical" });
-    const put = (p: Prepare) =>
+    const put = (prepare: Prepare) =>
       call<Prepare>(base, "PUT", `/studies/${study.id}/prepare?family=optical`, {
-        chain: p.chain,
-        exceptions: p.exceptions,
-        heldOut: p.heldOut,
+        chain: prepare.chain,
+        exceptions: prepare.exceptions,
+        heldOut: prepare.heldOut,
       });
     const first = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare?family=optical`);
     const look = async (step: keyof OpticalChain, change: object, name: string) => {

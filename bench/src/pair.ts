@@ -53,12 +53,17 @@ export async function measurePair(base: string, folder: string): Promise<void> {
       speckle: { filter: "refinedLee", windowCells: 7, looks: 4.4 },
     };
     let t = performance.now();
-    const h = await call<PairHistograms>(base, "POST", `/studies/${study.id}/compare/histograms`, {
-      ...pair,
-      setup,
-    });
+    const pairHistograms = await call<PairHistograms>(
+      base,
+      "POST",
+      `/studies/${study.id}/compare/histograms`,
+      {
+        ...pair,
+        setup,
+      },
+    );
     line("histograms of before, after and measure, and suggestions", t);
-    setup = { ...setup, rules: initialRules(h) };
+    setup = { ...setup, rules: initialRules(pairHistograms) };
     for (const looks of [4.4, 5.1]) {
       // A setup never asked before: nothing of it is in any cache. The overview, then a tile in
       // full detail.

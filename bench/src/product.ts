@@ -10,8 +10,8 @@ interface Prepare {
   rows: { sceneId: string }[];
 }
 /** One change of a setting for each step whose preview is measured. */
-const CHANGES: [keyof RadarChain, (c: RadarChain) => object][] = [
-  ["calibrate", (c) => ({ to: c.calibrate.to === "beta" ? "sigma" : "beta" })],
+const CHANGES: [keyof RadarChain, (radarChain: RadarChain) => object][] = [
+  ["calibrate", (radarChain) => ({ to: radarChain.calibrate.to === "beta" ? "sigma" : "beta" })],
   ["looks", () => ({ on: true, rangeLooks: 2, azimuthLooks: 2 })],
   ["speckle", () => ({ on: true, filter: "refinedLee" })],
   ["flatten", () => ({ outside: "nodata" })],
@@ -54,11 +54,11 @@ export async function measureProduct(base: string, folder: string): Promise<void
       await ended(base, s.runId);
       line("import", t);
     }
-    const put = (p: Prepare) =>
+    const put = (prepare: Prepare) =>
       call<Prepare>(base, "PUT", `/studies/${study.id}/prepare`, {
-        chain: p.chain,
-        exceptions: p.exceptions,
-        heldOut: p.heldOut,
+        chain: prepare.chain,
+        exceptions: prepare.exceptions,
+        heldOut: prepare.heldOut,
       });
     let p = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare`);
     const sceneId = p.rows[0]!.sceneId;

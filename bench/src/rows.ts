@@ -115,7 +115,7 @@ export const ROWS: Row[] = [
     cells: N,
     target: 120,
     setUp: () => {
-      const dn = power(TILE, 1).map((v) => Math.round(1000 * Math.sqrt(v)));
+      const dn = power(TILE, 1).map((value) => Math.round(1000 * Math.sqrt(value)));
       const out = new Float32Array(TILE * TILE);
       const frame = {
         crs: sensorFrame("bench"),
@@ -123,17 +123,17 @@ export const ROWS: Row[] = [
         width: TILE,
         height: TILE,
       };
-      const v = (k: number) =>
+      const values = (k: number) =>
         [-300, 400, 1100].map((line) => ({
           line,
           pixels: [0, 200, 400, 600],
           values: [k, k * 1.1, k * 1.2, k * 1.3],
         }));
       const luts = {
-        sigma: v(500),
-        beta: v(400),
-        gamma: v(600),
-        noiseRange: v(900),
+        sigma: values(500),
+        beta: values(400),
+        gamma: values(600),
+        noiseRange: values(900),
         noiseAzimuth: [
           {
             firstLine: 0,
@@ -166,7 +166,7 @@ export const ROWS: Row[] = [
       const pass = PASSES[2]!;
       const rd = trueGeometry(pass);
       const w = { col: 512, row: 512, width: TILE, height: TILE };
-      const heights = power(TILE, 3).map((v) => 200 + 100 * v);
+      const heights = power(TILE, 3).map((value) => 200 + 100 * value);
       const image = {
         grid: {
           crs: sensorFrame("bench"),

@@ -7,24 +7,24 @@ export async function call<T>(
   path: string,
   body?: unknown,
 ): Promise<T> {
-  const r = await fetch(`${base}/api${path}`, {
+  const response = await fetch(`${base}/api${path}`, {
     method,
     headers: { "content-type": "application/json" },
     body: body === undefined ? undefined : JSON.stringify(body),
   });
-  const text = await r.text();
-  if (!r.ok) {
-    throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  const text = await response.text();
+  if (!response.ok) {
+    throw new Error(`${method} ${path}: ${response.status} ${text}`);
   }
   return (text ? JSON.parse(text) : null) as T;
 }
 
 export async function bytes(base: string, path: string): Promise<void> {
-  const r = await fetch(`${base}/api${path}`);
-  if (!r.ok) {
-    throw new Error(`${path}: ${r.status} ${await r.text()}`);
+  const response = await fetch(`${base}/api${path}`);
+  if (!response.ok) {
+    throw new Error(`${path}: ${response.status} ${await response.text()}`);
   }
-  await r.arrayBuffer();
+  await response.arrayBuffer();
 }
 
 export async function upload(
@@ -33,19 +33,22 @@ export async function upload(
   file: string,
   name: string,
 ): Promise<{ id: string; detail: { kind: string; acquiredAt: string | null } }> {
-  const r = await fetch(`${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`, {
-    method: "POST",
-    headers: {
-      "content-type": "application/octet-stream",
-      "content-length": String(statSync(file).size),
-    },
-    body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream,
-    duplex: "half",
-  } as RequestInit);
-  if (!r.ok) {
-    throw new Error(`upload: ${r.status} ${await r.text()}`);
+  const response = await fetch(
+    `${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`,
+    {
+      method: "POST",
+      headers: {
+        "content-type": "application/octet-stream",
+        "content-length": String(statSync(file).size),
+      },
+      body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream,
+      duplex: "half",
+    } as RequestInit,
+  );
+  if (!response.ok) {
+    throw new Error(`upload: ${response.status} ${await response.text()}`);
   }
-  return (await r.json()) as never;
+  return (await response.json()) as never;
 }
 
 export async function ended(base: string, run: string): Promise<void> {

@@ -29,8 +29,8 @@ describe("GeoJSON", () => {
         height: 3,
       },
     ],
-  ])("shells counter-clockwise, holes clockwise: %s", (_n, g) => {
-    const geometry = patchGeometry(shape, g);
+  ])("shells counter-clockwise, holes clockwise: %s", (_n, grid) => {
+    const geometry = patchGeometry(shape, grid);
     expect(geometry.type).toBe("Polygon");
     const rings = geometry.coordinates as [number, number][][];
     expect(area(rings[0]!)).toBeGreaterThan(0);
@@ -84,12 +84,16 @@ describe("what a file says of itself", () => {
   const band = (i: number, s: string, unit = "") =>
     `<Item name="D" sample="${i}" role="description">${s}</Item>${unit ? `<Item name="U" sample="${i}" role="unittype">${unit}</Item>` : ""}`;
   test("radar power with two polarisations", async () => {
-    const d = describeScene(
+    const sceneDescription = describeScene(
       await open(2, `<X>${band(0, "sigma0 VV")}${band(1, "sigma0 VH")}</X>`),
       "corvane_20250502T184110.tif",
     );
-    expect(d).toMatchObject({ kind: "radar", acquiredAt: "2025-05-02T18:41:10Z", missing: [] });
-    expect(d.bands.map((b) => [b.role, b.polarisation])).toEqual([
+    expect(sceneDescription).toMatchObject({
+      kind: "radar",
+      acquiredAt: "2025-05-02T18:41:10Z",
+      missing: [],
+    });
+    expect(sceneDescription.bands.map((b) => [b.role, b.polarisation])).toEqual([
       ["power", "VV"],
       ["power", "VH"],
     ]);

@@ -70,19 +70,19 @@ export class XmlElement {
     if (c === undefined) {
       return null;
     }
-    const e = new XmlElement(c, `${this.path}/${name}`, this.file);
-    return rest.length ? e.find(rest.join("/")) : e;
+    const element = new XmlElement(c, `${this.path}/${name}`, this.file);
+    return rest.length ? element.find(rest.join("/")) : element;
   }
   get(path: string): XmlElement {
-    const e = this.find(path);
-    if (!e) {
+    const element = this.find(path);
+    if (!element) {
       throw new FormatError(
         "incomplete",
         `${this.file} has no ${this.path}/${path}`,
         "The product is not complete; fetch it again.",
       );
     }
-    return e;
+    return element;
   }
   /** All children of one name; none is an empty list. */
   all(path: string): XmlElement[] {
@@ -93,7 +93,7 @@ export class XmlElement {
     return c === undefined
       ? []
       : (Array.isArray(c) ? c : [c]).map(
-          (n, i) => new XmlElement(n, `${parent!.path}/${name}[${i + 1}]`, this.file),
+          (xmlNode, i) => new XmlElement(xmlNode, `${parent!.path}/${name}[${i + 1}]`, this.file),
         );
   }
   /** Name of the element itself. */
@@ -110,8 +110,8 @@ export class XmlElement {
       : [];
   }
   text(path = ""): string {
-    const e = path ? this.get(path) : this;
-    const n = Array.isArray(e.node) ? e.node[0] : e.node;
+    const element = path ? this.get(path) : this;
+    const n = Array.isArray(element.node) ? element.node[0] : element.node;
     return typeof n === "string"
       ? n
       : typeof n === "object" && n && typeof (n as { "#text"?: XmlNode })["#text"] === "string"
@@ -119,41 +119,41 @@ export class XmlElement {
         : "";
   }
   attribute(name: string): string | null {
-    const v = this.child(`@${name}`);
-    return typeof v === "string" ? v : null;
+    const value = this.child(`@${name}`);
+    return typeof value === "string" ? value : null;
   }
   number(path = ""): number {
     const t = this.text(path);
-    const v = Number(t);
-    if (t === "" || !Number.isFinite(v)) {
+    const value = Number(t);
+    if (t === "" || !Number.isFinite(value)) {
       throw new FormatError(
         "damaged",
         `${this.file}: ${this.path}${path ? `/${path}` : ""} should be a number, not "${t.slice(0, 40)}"`,
       );
     }
-    return v;
+    return value;
   }
   /** UTC time as seconds since 2000 (see utcSeconds). */
   time(path = ""): number {
     try {
       return utcSeconds(this.text(path));
-    } catch (e) {
+    } catch (error) {
       throw new FormatError(
         "damaged",
-        `${this.file}: ${this.path}${path ? `/${path}` : ""}: ${(e as Error).message}`,
+        `${this.file}: ${this.path}${path ? `/${path}` : ""}: ${(error as Error).message}`,
       );
     }
   }
   /** Numbers in a text, parted by blanks. */
   numbers(path = ""): number[] {
     const t = this.text(path);
-    const v = t.split(/\s+/).filter(Boolean).map(Number);
-    if (v.length === 0 || v.some((x) => !Number.isFinite(x))) {
+    const values = t.split(/\s+/).filter(Boolean).map(Number);
+    if (values.length === 0 || values.some((x) => !Number.isFinite(x))) {
       throw new FormatError(
         "damaged",
         `${this.file}: ${this.path}${path ? `/${path}` : ""} should be a list of numbers`,
       );
     }
-    return v;
+    return values;
   }
 }

@@ -35,11 +35,11 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
       reader,
       source.size,
       { lazyEntries: true, autoClose: false, validateEntrySizes: true, strictFileNames: true },
-      (e, z) => {
-        if (e) {
-          no(asFormatError(e));
+      (error, zipFile) => {
+        if (error) {
+          no(asFormatError(error));
         } else {
-          ok(z);
+          ok(zipFile);
         }
       },
     );
@@ -53,24 +53,24 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
   }
   await new Promise<void>((ok, no) => {
     let total = 0;
-    zip.on("error", (e: Error) => no(asFormatError(e)));
+    zip.on("error", (error: Error) => no(asFormatError(error)));
     zip.on("end", ok);
-    zip.on("entry", (e: yauzl.Entry) => {
-      const path = String(e.fileName);
-      total += e.uncompressedSize;
+    zip.on("entry", (entry: yauzl.Entry) => {
+      const path = String(entry.fileName);
+      total += entry.uncompressedSize;
       const big =
-        e.uncompressedSize > 1 << 20 &&
-        e.uncompressedSize > Math.max(1, e.compressedSize) * MAX_RATIO;
+        entry.uncompressedSize > 1 << 20 &&
+        entry.uncompressedSize > Math.max(1, entry.compressedSize) * MAX_RATIO;
       if (total > MAX_TOTAL || big) {
         no(
           new FormatError(
             "hostile",
-            `${path} would unpack from ${e.compressedSize} to ${e.uncompressedSize} bytes; such an archive is not opened`,
+            `${path} would unpack from ${entry.compressedSize} to ${entry.uncompressedSize} bytes; such an archive is not opened`,
           ),
         );
         return;
       }
-      if (e.generalPurposeBitFlag & 1) {
+      if (entry.generalPurposeBitFlag & 1) {
         no(
           new FormatError(
             "unsupported",
@@ -81,21 +81,21 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
         return;
       }
       if (!path.endsWith("/")) {
-        entries.set(path, e);
+        entries.set(path, entry);
       }
       zip.readEntry();
     });
     zip.readEntry();
   });
   return {
-    files: [...entries].map(([path, e]) => ({ path, size: e.uncompressedSize })),
+    files: [...entries].map(([path, entry]) => ({ path, size: entry.uncompressedSize })),
     async stream(path) {
-      const e = entries.get(path);
-      if (!e) {
+      const entry = entries.get(path);
+      if (!entry) {
         throw new FormatError("incomplete", `${path} is not in the archive`);
       }
-      const s = await new Promise<Readable>((ok, no) => {
-        zip.openReadStream(e, (err, r) => {
+      const readable = await new Promise<Readable>((ok, no) => {
+        zip.openReadStream(entry, (err, r) => {
           if (err) {
             no(asFormatError(err));
           } else {
@@ -105,7 +105,7 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
       });
       return (async function* () {
         try {
-          for await (const b of s) {
+          for await (const b of readable) {
             yield b as Uint8Array;
           }
         } catch (err) {
@@ -116,11 +116,11 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
   };
 }
 
-function asFormatError(e: Error): Error {
-  if (e instanceof FormatError) {
-    return e;
+function asFormatError(error: Error): Error {
+  if (error instanceof FormatError) {
+    return error;
   }
-  const m = e.message;
+  const m = error.message;
   if (/relative path|absolute path|invalid characters|fileName/i.test(m)) {
     return new FormatError(
       "hostile",

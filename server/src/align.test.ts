@@ -5,17 +5,18 @@ import { UTM27S_KEYS, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import type { Scene } from "./db/scenes";
 import { TestServer } from "./testing/harness";
 
-let s: TestServer;
+let testServer: TestServer;
 let study: string;
 beforeAll(async () => {
-  s = await TestServer.start();
-  study = (await s.call<{ id: string }>("POST", "/studies", { name: "Align", hazard: "other" }))
-    .body.id;
+  testServer = await TestServer.start();
+  study = (
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Align", hazard: "other" })
+  ).body.id;
 }, 60_000);
-afterAll(() => s.stop());
+afterAll(() => testServer.stop());
 
-const W = 260;
-const H = 220;
+const width = 260;
+const height = 220;
 const waves = Array.from({ length: 30 }, (_v, k) => ({
   kx: Math.cos(k * 2.4) * 0.9 ** (k % 9) * 0.9,
   ky: Math.sin(k * 2.4) * 0.9 ** (k % 9) * 0.9,
@@ -31,13 +32,13 @@ async function scene(
   more: object,
   day: string,
 ): Promise<Scene> {
-  const u = (
-    await s.call<{ id: string }>(
+  const body = (
+    await testServer.call<{ id: string }>(
       "POST",
       `/studies/${study}/uploads?name=${name}`,
       buildTiff({
-        width: W,
-        height: H,
+        width: width,
+        height: height,
         bits: 32,
         format: 3,
         value,
@@ -49,14 +50,18 @@ async function scene(
       }),
     )
   ).body;
-  const r = await s.call<{ scene: Scene; runId: string }>("POST", `/studies/${study}/scenes`, {
-    uploadId: u.id,
-    kind: "other",
-    acquiredAt: `${day}T00:00:00Z`,
-    ...more,
-  });
-  expect((await s.ended(r.body.runId)).error).toBeNull();
-  return (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+  const r = await testServer.call<{ scene: Scene; runId: string }>(
+    "POST",
+    `/studies/${study}/scenes`,
+    {
+      uploadId: body.id,
+      kind: "other",
+      acquiredAt: `${day}T00:00:00Z`,
+      ...more,
+    },
+  );
+  expect((await testServer.ended(r.body.runId)).error).toBeNull();
+  return (await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
     (x) => x.id === r.body.scene.id,
   )!;
 }
@@ -67,11 +72,11 @@ interface Row {
   problem: string | null;
   picture: boolean;
 }
-const rows = async () => (await s.call<Row[]>("GET", `/studies/${study}/align`)).body;
+const rows = async () => (await testServer.call<Row[]>("GET", `/studies/${study}/align`)).body;
 const valueAt = async (hash: string, c: number, r: number) =>
   new Float32Array(
-    Uint8Array.from((await s.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer,
-  )[r * W + c]!;
+    Uint8Array.from((await testServer.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer,
+  )[r * width + c]!;
 
 let before: Scene;
 let after: Scene;
@@ -85,12 +90,16 @@ beforeAll(async () => {
 }, 60_000);
 
 test("a known offset is measured within a tenth of a cell; once taken, the date lies on its reference", async () => {
-  const ask = await s.call<{ place: OffsetPlace }>("POST", `/studies/${study}/align/offset`, {
-    referenceId: before.id,
-    sceneId: after.id,
-    band,
-    model: "affine",
-  });
+  const ask = await testServer.call<{ place: OffsetPlace }>(
+    "POST",
+    `/studies/${study}/align/offset`,
+    {
+      referenceId: before.id,
+      sceneId: after.id,
+      band,
+      model: "affine",
+    },
+  );
   expect(ask.status).toBe(200);
   const { place } = ask.body;
   const path = pathFunction(place.path);
@@ -104,27 +113,30 @@ test("a known offset is measured within a tenth of a cell; once taken, the date 
   }
   expect([place.cellM, place.matches.length > 10, place.rmseCells < 0.2]).toEqual([20, true, true]);
   // Measured is not yet taken.
-  const was = (await rows()).find((r) => r.sceneId === after.id)!;
+  const was = (await rows()).find((row) => row.sceneId === after.id)!;
   expect(was.aligned!.hash).toBe(was.raw!.hash);
-  expect((await s.call("PUT", `/studies/${study}/align/${after.id}`, { place })).status).toBe(200);
-  const is = (await rows()).find((r) => r.sceneId === after.id)!;
+  expect(
+    (await testServer.call("PUT", `/studies/${study}/align/${after.id}`, { place })).status,
+  ).toBe(200);
+  const is = (await rows()).find((row) => row.sceneId === after.id)!;
   const got = await valueAt(is.aligned!.hash, 100, 90);
   expect(is.raw!.hash).toBe(was.raw!.hash);
   expect(Math.abs(got - (1.2 * ground(100, 90) + 0.05))).toBeLessThan(0.02);
   const side = (
-    await s.call<{ sceneId: string; node: { step: string } }[]>(
+    await testServer.call<{ sceneId: string; node: { step: string } }[]>(
       "GET",
       `/studies/${study}/compare/sides`,
     )
   ).body.find((x) => x.sceneId === after.id)!;
   expect(side.node.step).toBe("grid.warp");
   expect(
-    (await s.call<{ what: string }[]>("GET", `/studies/${study}/ledger`)).body.at(-1)!.what,
+    (await testServer.call<{ what: string }[]>("GET", `/studies/${study}/ledger`)).body.at(-1)!
+      .what,
   ).toBe("Date aligned");
 });
 test("check: both dates on one grid, in one picture, and their edges", async () => {
   const ask = (aligned: boolean) =>
-    s.call<{
+    testServer.call<{
       both: { hash: string; info: { bands: { name: string }[] } };
       edges: { reference: { hash: string }; date: { hash: string } };
     }>("POST", `/studies/${study}/align/check`, {
@@ -137,7 +149,7 @@ test("check: both dates on one grid, in one picture, and their edges", async () 
   const is = (await ask(true)).body;
   const cells = async (hash: string) =>
     new Float32Array(
-      Uint8Array.from((await s.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer,
+      Uint8Array.from((await testServer.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes).buffer,
     );
   expect(is.both.info.bands.map((b) => b.name)).toEqual(["reference", "date"]);
   const edges = await cells(is.edges.reference.hash);
@@ -158,7 +170,7 @@ test("check: both dates on one grid, in one picture, and their edges", async () 
     [50, 40],
     [200, 150],
   ] as const) {
-    expect(edges[r * W + c]).toBeCloseTo(slope(ground, c, r), 5);
+    expect(edges[r * width + c]).toBeCloseTo(slope(ground, c, r), 5);
   }
   // Edges of the aligned date lie on those of the reference, those of the date as it came do not.
   const [moved, asItWas] = [await cells(is.edges.date.hash), await cells(was.edges.date.hash)];
@@ -167,7 +179,7 @@ test("check: both dates on one grid, in one picture, and their edges", async () 
     let n = 0;
     for (let r = 20; r < 200; r += 7) {
       for (let c = 20; c < 240; c += 7) {
-        t += Math.abs(a[r * W + c]! / 1.2 - edges[r * W + c]!);
+        t += Math.abs(a[r * width + c]! / 1.2 - edges[r * width + c]!);
         n++;
       }
     }
@@ -176,7 +188,7 @@ test("check: both dates on one grid, in one picture, and their edges", async () 
   expect(off(moved)).toBeLessThan(0.3 * off(asItWas));
 });
 test("levelling finds the slope and offset of the later date, in its aligned place", async () => {
-  const r = await s.call<{
+  const r = await testServer.call<{
     level: { bands: { multiply: number; add: number }[] };
     fit: {
       cells: number;
@@ -193,22 +205,32 @@ test("levelling finds the slope and offset of the later date, in its aligned pla
   expect(Math.abs(b!.add + 0.05 / 1.2)).toBeLessThan(0.01);
   expect(f!.rmseAfter).toBeLessThan(0.2 * f!.rmseBefore);
   const place = (
-    await s.call<{ align: Record<string, { place: OffsetPlace }> }>("GET", `/studies/${study}`)
+    await testServer.call<{ align: Record<string, { place: OffsetPlace }> }>(
+      "GET",
+      `/studies/${study}`,
+    )
   ).body.align[after.id]!.place;
   expect(
-    (await s.call("PUT", `/studies/${study}/align/${after.id}`, { place, level: r.body.level }))
-      .status,
+    (
+      await testServer.call("PUT", `/studies/${study}/align/${after.id}`, {
+        place,
+        level: r.body.level,
+      })
+    ).status,
   ).toBe(200);
   expect(
     Math.abs(
-      (await valueAt((await rows()).find((x) => x.sceneId === after.id)!.aligned!.hash, 60, 70)) -
-        ground(60, 70),
+      (await valueAt(
+        (await rows()).find((row) => row.sceneId === after.id)!.aligned!.hash,
+        60,
+        70,
+      )) - ground(60, 70),
     ),
   ).toBeLessThan(0.02);
 });
 test("a pair without texture, a date with itself, a strange band and a broken transform are refused in words", async () => {
   const ask = (more: object) =>
-    s.call<{ error: { message: string; field: string } }>(
+    testServer.call<{ error: { message: string; field: string } }>(
       "POST",
       `/studies/${study}/align/offset`,
       { referenceId: before.id, sceneId: flat.id, band, model: "shift", ...more },
@@ -218,43 +240,51 @@ test("a pair without texture, a date with itself, a strange band and a broken tr
   expect((await ask({ band: "no such" })).body.error.field).toBe("band");
   expect(
     (
-      await s.call<{ error: { field: string } }>("PUT", `/studies/${study}/align/${flat.id}`, {
-        place: {
-          kind: "points",
-          referenceId: flat.id,
-          model: "polynomial1",
-          smoothing: 0,
-          kernel: "bilinear",
-          points: [],
+      await testServer.call<{ error: { field: string } }>(
+        "PUT",
+        `/studies/${study}/align/${flat.id}`,
+        {
+          place: {
+            kind: "points",
+            referenceId: flat.id,
+            model: "polynomial1",
+            smoothing: 0,
+            kernel: "bilinear",
+            points: [],
+          },
         },
-      })
+      )
     ).body.error.field,
   ).toBe("place.referenceId");
   expect(
     (
-      await s.call("PUT", `/studies/${study}/align/${flat.id}`, {
+      await testServer.call("PUT", `/studies/${study}/align/${flat.id}`, {
         place: { kind: "offset", path: 3 },
       })
     ).status,
   ).toBe(422);
   expect(
     (
-      await s.call<{ error: { message: string } }>("PUT", `/studies/${study}/align/${flat.id}`, {
-        place: {
-          kind: "points",
-          referenceId: before.id,
-          model: "polynomial1",
-          smoothing: 0,
-          kernel: "bilinear",
-          points: [0, 1, 2].map((k) => ({
-            id: `p${k}`,
-            name: "",
-            from: [k, k],
-            to: [500000 + k, 5170000 + k],
-            on: true,
-          })),
+      await testServer.call<{ error: { message: string } }>(
+        "PUT",
+        `/studies/${study}/align/${flat.id}`,
+        {
+          place: {
+            kind: "points",
+            referenceId: before.id,
+            model: "polynomial1",
+            smoothing: 0,
+            kernel: "bilinear",
+            points: [0, 1, 2].map((k) => ({
+              id: `p${k}`,
+              name: "",
+              from: [k, k],
+              to: [500000 + k, 5170000 + k],
+              on: true,
+            })),
+          },
         },
-      })
+      )
     ).body.error.message,
   ).toMatch(/one line/);
 });
@@ -265,16 +295,21 @@ test("a picture without position lies on the reference's grid once it has points
     channels: 1,
     data: Uint8Array.from({ length: 3000 }, (_v, i) => 2 * (i % 60) + Math.floor(i / 60)),
   });
-  const u = (await s.call<{ id: string }>("POST", `/studies/${study}/uploads?name=sheet.png`, png))
-    .body;
-  const r = await s.call<{ scene: Scene; runId: string }>("POST", `/studies/${study}/scenes`, {
-    uploadId: u.id,
-    kind: "other",
-    acquiredAt: "1962-01-01T00:00:00Z",
-  });
-  await s.ended(r.body.runId);
+  const body = (
+    await testServer.call<{ id: string }>("POST", `/studies/${study}/uploads?name=sheet.png`, png)
+  ).body;
+  const r = await testServer.call<{ scene: Scene; runId: string }>(
+    "POST",
+    `/studies/${study}/scenes`,
+    {
+      uploadId: body.id,
+      kind: "other",
+      acquiredAt: "1962-01-01T00:00:00Z",
+    },
+  );
+  await testServer.ended(r.body.runId);
   const id = r.body.scene.id;
-  const at = async () => (await rows()).find((x) => x.sceneId === id)!;
+  const at = async () => (await rows()).find((row) => row.sceneId === id)!;
   expect([(await at()).problem, (await at()).picture]).toEqual(["has no position yet", true]);
   // A picture cell is four cells of the grid; its corner lies at column 10, row 5.
   const points = [
@@ -289,7 +324,7 @@ test("a picture without position lies on the reference's grid once it has points
     from: [c!, row!],
     to: [500000 + 20 * (10 + 4 * c!), 5170000 - 20 * (5 + 4 * row!)],
   }));
-  await s.call("PUT", `/studies/${study}/align/${id}`, {
+  await testServer.call("PUT", `/studies/${study}/align/${id}`, {
     place: {
       kind: "points",
       referenceId: before.id,
@@ -300,7 +335,7 @@ test("a picture without position lies on the reference's grid once it has points
     },
   });
   expect((await at()).problem).toMatch(/needs 2 points or more, and there is 1/);
-  await s.call("PUT", `/studies/${study}/align/${id}`, {
+  await testServer.call("PUT", `/studies/${study}/align/${id}`, {
     place: {
       kind: "points",
       referenceId: before.id,
@@ -311,7 +346,7 @@ test("a picture without position lies on the reference's grid once it has points
     },
   });
   const now = await at();
-  expect([now.problem, now.aligned!.info.grid.width]).toEqual([null, W]);
+  expect([now.problem, now.aligned!.info.grid.width]).toEqual([null, width]);
   expect(await valueAt(now.aligned!.hash, 10 + 4 * 20 + 1, 5 + 4 * 30 + 2)).toBe(2 * 20 + 30);
   expect(await valueAt(now.aligned!.hash, 3, 3)).toBeNaN();
 });

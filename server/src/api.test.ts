@@ -6,19 +6,19 @@ import { buildTiff, UTM27S_KEYS, at } from "@hindglance/formats/testing/buildTif
 import { TestServer } from "./testing/harness";
 import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
 
-const W = 700;
-const H = 560;
-let s: TestServer;
+const width = 700;
+const height = 560;
+let testServer: TestServer;
 beforeAll(async () => {
-  s = await TestServer.start();
+  testServer = await TestServer.start();
 });
 afterAll(async () => {
-  await s.stop();
+  await testServer.stop();
 });
 
 const newStudy = async (more: object = {}) =>
   (
-    await s.call<{ id: string }>("POST", "/studies", {
+    await testServer.call<{ id: string }>("POST", "/studies", {
       name: "Test",
       hazard: "flood",
       eventAt: "2025-05-12T00:00:00Z",
@@ -26,38 +26,43 @@ const newStudy = async (more: object = {}) =>
     })
   ).body.id;
 const ring = (cells: [number, number][]) => {
-  const t = transformer(utm(27, true), LONLAT);
-  return cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20));
+  const pointTransform = transformer(utm(27, true), LONLAT);
+  return cells.map(([c, r]) => pointTransform(X0 + c * 20, Y0 - r * 20));
 };
 const empty = async () =>
   (
-    await s.query<{ images: number; blobs: number; blocks: number; chunks: number }>(
+    await testServer.query<{ images: number; blobs: number; blocks: number; chunks: number }>(
       "SELECT (SELECT count(*) FROM image)::int AS images, (SELECT count(*) FROM blob)::int AS blobs, (SELECT count(*) FROM image_block)::int AS blocks, (SELECT count(*) FROM blob_chunk)::int AS chunks",
     )
   )[0]!;
 
 describe("whom the server answers", () => {
   test("health", async () => {
-    expect((await s.call("GET", "/health")).body).toEqual({ ok: true, name: "Hind Glance" });
+    expect((await testServer.call("GET", "/health")).body).toEqual({
+      ok: true,
+      name: "Hind Glance",
+    });
   });
   test("another name or origin is turned away", async () => {
     const { request } = await import("node:http");
     const status = (headers: Record<string, string>) =>
       new Promise((ok) =>
-        request(`${s.base}/api/studies`, { headers }, (r) => {
-          r.resume();
-          ok(r.statusCode);
+        request(`${testServer.base}/api/studies`, { headers }, (incomingMessage) => {
+          incomingMessage.resume();
+          ok(incomingMessage.statusCode);
         }).end(),
       );
     expect(await status({ host: "evil.example" })).toBe(403);
     expect(await status({ origin: "http://evil.example" })).toBe(403);
     expect(await status({ "sec-fetch-site": "cross-site" })).toBe(403);
-    expect(await status({ origin: s.base })).toBe(200);
+    expect(await status({ origin: testServer.base })).toBe(200);
   });
   test("pages are served for every stage, with a strict content policy", async () => {
-    const r = await fetch(`${s.base}/studies/x/compare`, { headers: { accept: "text/html" } });
-    expect(await r.text()).toContain('<div id="root">');
-    expect(r.headers.get("content-security-policy")).toContain("default-src 'self'");
+    const response = await fetch(`${testServer.base}/studies/x/compare`, {
+      headers: { accept: "text/html" },
+    });
+    expect(await response.text()).toContain('<div id="root">');
+    expect(response.headers.get("content-security-policy")).toContain("default-src 'self'");
   });
 });
 
@@ -65,14 +70,19 @@ describe("studies", () => {
   test("begin, change, list, delete", async () => {
     const id = await newStudy();
     expect(
-      (await s.call<{ name: string }>("PATCH", `/studies/${id}`, { name: "Renamed" })).body.name,
+      (await testServer.call<{ name: string }>("PATCH", `/studies/${id}`, { name: "Renamed" })).body
+        .name,
     ).toBe("Renamed");
-    expect((await s.call<{ id: string }[]>("GET", "/studies")).body.map((x) => x.id)).toContain(id);
     expect(
-      (await s.call<{ what: string }[]>("GET", `/studies/${id}/ledger`)).body.map((e) => e.what),
+      (await testServer.call<{ id: string }[]>("GET", "/studies")).body.map((x) => x.id),
+    ).toContain(id);
+    expect(
+      (await testServer.call<{ what: string }[]>("GET", `/studies/${id}/ledger`)).body.map(
+        (e) => e.what,
+      ),
     ).toEqual(["Study begun", "Study changed"]);
-    expect((await s.call("DELETE", `/studies/${id}`)).status).toBe(204);
-    expect((await s.call("GET", `/studies/${id}`)).status).toBe(404);
+    expect((await testServer.call("DELETE", `/studies/${id}`)).status).toBe(204);
+    expect((await testServer.call("GET", `/studies/${id}`)).status).toBe(404);
   });
   test.each([
     ["no name", { hazard: "flood" }, 422, "name"],
@@ -106,7 +116,7 @@ describe("studies", () => {
       "studyArea",
     ],
   ])("%s is refused", async (_n, body, status, field) => {
-    const r = await s.call<{ error: { code: string; message: string; field?: string } }>(
+    const r = await testServer.call<{ error: { code: string; message: string; field?: string } }>(
       "POST",
       "/studies",
       body,
@@ -118,12 +128,12 @@ describe("studies", () => {
     expect(r.body.error.message.length).toBeGreaterThan(10);
   });
   test("bodies and addresses that are no good", async () => {
-    const r = await fetch(`${s.base}/api/studies`, {
+    const response = await fetch(`${testServer.base}/api/studies`, {
       method: "POST",
       headers: { "content-type": "application/json" },
       body: "{oops",
     });
-    expect(r.status).toBe(400);
+    expect(response.status).toBe(400);
     for (const p of [
       "/studies/not-an-id",
       "/studies/00000000-0000-0000-0000-000000000000",
@@ -132,7 +142,7 @@ describe("studies", () => {
       "/runs/1",
       "/files/00000000-0000-0000-0000-000000000000",
     ]) {
-      expect((await s.call("GET", p)).status).toBe(404);
+      expect((await testServer.call("GET", p)).status).toBe(404);
     }
   });
 });
@@ -162,7 +172,7 @@ describe("bad files leave nothing behind", () => {
   test.each(cases)("%s", async (_n, name, bytes, why) => {
     const id = await newStudy();
     const before = await empty();
-    const r = await s.upload(id, name, bytes);
+    const r = await testServer.upload(id, name, bytes);
     expect(r.status).toBe(422);
     expect(r.body.error!.message).toMatch(why);
     expect(r.body.error!.message).toContain(name);
@@ -173,16 +183,16 @@ describe("bad files leave nothing behind", () => {
     const before = await empty();
     const bad = radarTiff(600, 600, 2, [20, 30]);
     bad.fill(0xff, bad.length - 200_000, bad.length - 190_000);
-    const { runId } = await s.importScene(id, "x_20250502.tif", bad);
-    const r = await s.ended(runId);
+    const { runId } = await testServer.importScene(id, "x_20250502.tif", bad);
+    const r = await testServer.ended(runId);
     expect(r.state).toBe("failed");
     expect(r.error!.message).toMatch(/cannot be decompressed|belong/);
     expect(await empty()).toEqual(before);
-    expect((await s.call("GET", `/studies/${id}/scenes`)).body).toEqual([]);
+    expect((await testServer.call("GET", `/studies/${id}/scenes`)).body).toEqual([]);
   });
   test("an image without a valid cell", async () => {
     const id = await newStudy();
-    const r = await s.importScene(
+    const r = await testServer.importScene(
       id,
       "x_20250502_VV.tif",
       buildTiff({
@@ -192,46 +202,54 @@ describe("bad files leave nothing behind", () => {
         extra: [...UTM27S_KEYS, ...at(X0, Y0, 20), [42113, 2, "0"]],
       }),
     );
-    expect((await s.ended(r.runId)).error!.message).toMatch(/no valid cell/);
+    expect((await testServer.ended(r.runId)).error!.message).toMatch(/no valid cell/);
   });
   test("an upload that breaks off, and one for a study that is not there", async () => {
     const id = await newStudy();
     const before = await empty();
     const { request } = await import("node:http");
     await new Promise<void>((ok) => {
-      const r = request(`${s.base}/api/studies/${id}/uploads?name=a.tif`, {
+      const clientRequest = request(`${testServer.base}/api/studies/${id}/uploads?name=a.tif`, {
         method: "POST",
         headers: { "content-length": "5000000", "content-type": "application/octet-stream" },
       });
-      r.on("error", () => ok());
-      r.write(Buffer.alloc(1_500_000));
-      setTimeout(() => r.destroy(), 300);
+      clientRequest.on("error", () => ok());
+      clientRequest.write(Buffer.alloc(1_500_000));
+      setTimeout(() => clientRequest.destroy(), 300);
     });
     // The server notices the broken line in its own time.
     for (let k = 0; k < 40 && JSON.stringify(await empty()) !== JSON.stringify(before); k++) {
       await new Promise((ok) => setTimeout(ok, 250));
     }
     expect(await empty()).toEqual(before);
-    expect((await s.upload("00000000-0000-0000-0000-000000000000", "a.tif", good)).status).toBe(
-      404,
-    );
-    expect((await s.upload(id, "", good)).status).toBe(422);
+    expect(
+      (await testServer.upload("00000000-0000-0000-0000-000000000000", "a.tif", good)).status,
+    ).toBe(404);
+    expect((await testServer.upload(id, "", good)).status).toBe(422);
   });
   test("a file without position, or without the system of its coordinates, asks for it and is no elevation as it is", async () => {
     const id = await newStudy();
-    const bare = await s.upload(id, "a.tif", buildTiff({ width: 4, height: 4, value: () => 1 }));
-    const part = await s.upload(
+    const bare = await testServer.upload(
+      id,
+      "a.tif",
+      buildTiff({ width: 4, height: 4, value: () => 1 }),
+    );
+    const part = await testServer.upload(
       id,
       "b.tif",
       buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) }),
     );
     const post = (uploadId: string, b: object) =>
-      s.call<{ error?: { message: string; field: string } }>("POST", `/studies/${id}/scenes`, {
-        uploadId,
-        kind: "other",
-        acquiredAt: "2025-05-02T18:41:00Z",
-        ...b,
-      });
+      testServer.call<{ error?: { message: string; field: string } }>(
+        "POST",
+        `/studies/${id}/scenes`,
+        {
+          uploadId,
+          kind: "other",
+          acquiredAt: "2025-05-02T18:41:00Z",
+          ...b,
+        },
+      );
     expect([
       (bare.body.detail as { missing: string[] }).missing,
       (part.body.detail as { missing: string[] }).missing,
@@ -245,7 +263,9 @@ describe("bad files leave nothing behind", () => {
     expect((await post(part.body.id, {})).body.error).toMatchObject({ field: "epsg" });
     expect((await post(part.body.id, { epsg: 999998 })).status).toBe(422);
     // Systems beyond longitude and latitude and the UTM zones come from the table that ships.
-    expect((await s.call<{ code: string; name: string }>("GET", "/crs/3857")).body).toMatchObject({
+    expect(
+      (await testServer.call<{ code: string; name: string }>("GET", "/crs/3857")).body,
+    ).toMatchObject({
       code: "EPSG:3857",
       name: expect.stringMatching(/Mercator/),
     });
@@ -253,10 +273,10 @@ describe("bad files leave nothing behind", () => {
       scene: { id: string };
       runId: string;
     };
-    expect((await s.ended(made.runId)).state).toBe("done");
+    expect((await testServer.ended(made.runId)).state).toBe("done");
     expect(
       (
-        await s.call<{ id: string; info: { grid: { crs: { code: string } } } }[]>(
+        await testServer.call<{ id: string; info: { grid: { crs: { code: string } } } }[]>(
           "GET",
           `/studies/${id}/scenes`,
         )
@@ -265,7 +285,7 @@ describe("bad files leave nothing behind", () => {
   });
   test("what the file does not say is asked for", async () => {
     const id = await newStudy();
-    const u = await s.upload(
+    const u = await testServer.upload(
       id,
       "picture.tif",
       buildTiff({
@@ -277,10 +297,14 @@ describe("bad files leave nothing behind", () => {
     );
     expect(u.body.detail).toMatchObject({ kind: null, missing: ["kind", "acquiredAt"] });
     const post = (b: object) =>
-      s.call<{ error: { message: string; field: string } }>("POST", `/studies/${id}/scenes`, {
-        uploadId: u.body.id,
-        ...b,
-      });
+      testServer.call<{ error: { message: string; field: string } }>(
+        "POST",
+        `/studies/${id}/scenes`,
+        {
+          uploadId: u.body.id,
+          ...b,
+        },
+      );
     expect((await post({ kind: "radar" })).body.error).toMatchObject({ field: "acquiredAt" });
     expect(
       (await post({ kind: "radar", acquiredAt: "2025-05-02T18:41:00Z" })).body.error,
@@ -335,19 +359,23 @@ describe("from two images to a map", () => {
       },
     });
     const scenes = [
-      await s.importScene(study, "a_20250502T184110_VV.tif", radarTiff(W, H, 3, [300, 340])),
-      await s.importScene(
+      await testServer.importScene(
+        study,
+        "a_20250502T184110_VV.tif",
+        radarTiff(width, height, 3, [300, 340]),
+      ),
+      await testServer.importScene(
         study,
         "b_20250514T184110_VV.tif",
-        radarTiff(W, H, 4, [200, 340], { tile: [128, 64] }),
+        radarTiff(width, height, 4, [200, 340], { tile: [128, 64] }),
       ),
-      await s.importScene(study, "elevation.tif", elevationTiff(W, H)),
+      await testServer.importScene(study, "elevation.tif", elevationTiff(width, height)),
     ];
-    for (const x of scenes) {
-      expect((await s.ended(x.runId)).state).toBe("done");
+    for (const scene of scenes) {
+      expect((await testServer.ended(scene.runId)).state).toBe("done");
     }
     [before, after] = [scenes[0]!.id, scenes[1]!.id];
-    const z = await s.upload(
+    const z = await testServer.upload(
       study,
       "zones.geojson",
       new TextEncoder().encode(
@@ -364,9 +392,9 @@ describe("from two images to a map", () => {
         }),
       ),
     );
-    expect((await s.call("POST", `/studies/${study}/zones`, { uploadId: z.body.id })).status).toBe(
-      201,
-    );
+    expect(
+      (await testServer.call("POST", `/studies/${study}/zones`, { uploadId: z.body.id })).status,
+    ).toBe(201);
   });
   const body = (over: object = {}) => ({
     beforeId: before,
@@ -376,7 +404,7 @@ describe("from two images to a map", () => {
 
   test("scenes have statistics, looks, a footprint; their tiles hold the values of the file", async () => {
     const all = (
-      await s.call<
+      await testServer.call<
         {
           id: string;
           kind: string;
@@ -390,34 +418,35 @@ describe("from two images to a map", () => {
     ).body;
     const a = all.find((x) => x.id === before)!;
     expect(a).toMatchObject({ kind: "radar", levels: 2, acquiredAt: "2025-05-02T18:41:10.000Z" });
-    expect(a.statistics[0]).toMatchObject({ cells: W * H, valid: (W - 3) * H });
+    expect(a.statistics[0]).toMatchObject({ cells: width * height, valid: (width - 3) * height });
     expect(a.looks[0]).toBeGreaterThan(1.7);
     expect(a.looks[0]).toBeLessThan(2.4);
     expect(a.footprint[0]![0]).toBeCloseTo(-21.12, 1);
-    const n = (await s.call<{ hash: string; levels: number }>("GET", `/scenes/${before}/node`))
-      .body;
-    const t = await s.call("GET", `/nodes/${n.hash}/tiles/0/1/1`);
-    expect(t.bytes.length).toBe((W - 512) * (H - 512) * 4);
+    const n = (
+      await testServer.call<{ hash: string; levels: number }>("GET", `/scenes/${before}/node`)
+    ).body;
+    const t = await testServer.call("GET", `/nodes/${n.hash}/tiles/0/1/1`);
+    expect(t.bytes.length).toBe((width - 512) * (height - 512) * 4);
     const source = await (
-      await fromArrayBuffer(Uint8Array.from(radarTiff(W, H, 3, [300, 340])).buffer)
+      await fromArrayBuffer(Uint8Array.from(radarTiff(width, height, 3, [300, 340])).buffer)
     ).getImage();
-    const v = (
+    const values = (
       (await source.readRasters({ window: [512, 512, 514, 514] })) as unknown as Float32Array[]
     )[0]!;
-    expect(t.bytes.readFloatLE(0)).toBeCloseTo(10 * Math.log10(v[0]!), 4);
+    expect(t.bytes.readFloatLE(0)).toBeCloseTo(10 * Math.log10(values[0]!), 4);
     expect(
       (
-        await s.call("GET", `/nodes/${n.hash}/tiles/0/1/1`, undefined, {
+        await testServer.call("GET", `/nodes/${n.hash}/tiles/0/1/1`, undefined, {
           "if-none-match": t.headers.get("etag")!,
         })
       ).status,
     ).toBe(304);
-    expect((await s.call("GET", `/nodes/${n.hash}/tiles/0/2/0`)).status).toBe(404);
-    expect((await s.call("GET", `/nodes/${n.hash}/tiles/0/0/0?bands=4`)).status).toBe(422);
+    expect((await testServer.call("GET", `/nodes/${n.hash}/tiles/0/2/0`)).status).toBe(404);
+    expect((await testServer.call("GET", `/nodes/${n.hash}/tiles/0/0/0?bands=4`)).status).toBe(422);
   });
   test("pairs that make no sense are refused, doubtful ones warned of", async () => {
     const p = (b: object) =>
-      s.call<{ error: { message: string; field: string }; warnings: string[] }>(
+      testServer.call<{ error: { message: string; field: string }; warnings: string[] }>(
         "POST",
         `/studies/${study}/compare/nodes`,
         b,
@@ -437,13 +466,13 @@ describe("from two images to a map", () => {
       ).status,
     ).toBe(422);
     expect((await p(body())).body.warnings).toEqual([]);
-    await s.call("PATCH", `/studies/${study}`, { eventAt: "2025-06-01T00:00:00Z" });
+    await testServer.call("PATCH", `/studies/${study}`, { eventAt: "2025-06-01T00:00:00Z" });
     expect((await p(body())).body.warnings[0]).toMatch(/event does not lie between/);
-    await s.call("PATCH", `/studies/${study}`, { eventAt: "2025-05-12T00:00:00Z" });
+    await testServer.call("PATCH", `/studies/${study}`, { eventAt: "2025-05-12T00:00:00Z" });
   });
   test("histograms count the cells inside the study area that both dates show", async () => {
     const h = (
-      await s.call<{
+      await testServer.call<{
         cells: number;
         sampled: boolean;
         measure: { counts: number[]; below: number; above: number };
@@ -456,24 +485,24 @@ describe("from two images to a map", () => {
     expect(Math.abs(h.cells - 660 * 520)).toBeLessThan(1400);
   });
   test("exact areas, change map, tally by zone, patches and files agree with each other", async () => {
-    const asked = await s.call<{ runId: string; hash: string }>(
+    const asked = await testServer.call<{ runId: string; hash: string }>(
       "POST",
       `/studies/${study}/compare/areas`,
       body(),
     );
     expect(asked.status).toBe(202);
-    expect((await s.ended(asked.body.runId)).state).toBe("done");
-    const again = await s.call<{ tally: { entries: [number, number, number][] } }>(
+    expect((await testServer.ended(asked.body.runId)).state).toBe("done");
+    const again = await testServer.call<{ tally: { entries: [number, number, number][] } }>(
       "POST",
       `/studies/${study}/compare/areas`,
       body(),
     );
     expect(again.status).toBe(200);
-    const w = await s.call<{ runId: string }>("POST", `/studies/${study}/change-maps`, {
+    const w = await testServer.call<{ runId: string }>("POST", `/studies/${study}/change-maps`, {
       ...body(),
       name: 'Map "one"',
     });
-    const run = await s.ended(w.body.runId);
+    const run = await testServer.ended(w.body.runId);
     expect(run.state).toBe("done");
     interface Map_ {
       patchCount: number;
@@ -482,9 +511,9 @@ describe("from two images to a map", () => {
       provenance: { before: { sha256: string } };
     }
     const id = run.result!.changeMapId!;
-    const map = (await s.call<Map_>("GET", `/change-maps/${id}`)).body;
+    const map = (await testServer.call<Map_>("GET", `/change-maps/${id}`)).body;
     const of = (z: string | null, l: number) =>
-      map.rows.find((r) => r.zone === z && r.label === l)!;
+      map.rows.find((row) => row.zone === z && row.label === l)!;
     expect(map.nodeHash).toBe(asked.body.hash);
     for (const [k, cells, m2] of again.body.tally.entries) {
       if (k < 255) {
@@ -502,11 +531,11 @@ describe("from two images to a map", () => {
     expect(of(null, 1).cells / (100 * 520)).toBeLessThan(1.05);
 
     const file = async (format: string) => {
-      const r = await s.ended(
-        (await s.call<{ runId: string }>("POST", `/change-maps/${id}/files`, { format })).body
-          .runId,
+      const r = await testServer.ended(
+        (await testServer.call<{ runId: string }>("POST", `/change-maps/${id}/files`, { format }))
+          .body.runId,
       );
-      return s.call("GET", `/files/${r.result!.blobId!}`);
+      return testServer.call("GET", `/files/${r.result!.blobId!}`);
     };
     const tif = await file("cog");
     const image = await (await fromArrayBuffer(Uint8Array.from(tif.bytes).buffer)).getImage();
@@ -515,13 +544,13 @@ describe("from two images to a map", () => {
     expect(image.getGDALNoData()).toBe(255);
     expect(image.getOrigin().slice(0, 2)).toEqual([cell.x0, cell.y0]);
     for (const l of [0, 1, 2]) {
-      expect(labels.reduce((n, v) => n + (v === l ? 1 : 0), 0)).toBe(of(null, l).cells);
+      expect(labels.reduce((n, value) => n + (value === l ? 1 : 0), 0)).toBe(of(null, l).cells);
     }
-    const areas = cellAreas(northUp(utm(27, true), X0, Y0, 20, 20, W, H));
+    const areas = cellAreas(northUp(utm(27, true), X0, Y0, 20, 20, width, height));
     let m2 = 0;
-    labels.forEach((v, i) => {
-      if (v === 1) {
-        m2 += areas.cell(i % W, Math.floor(i / W));
+    labels.forEach((label, i) => {
+      if (label === 1) {
+        m2 += areas.cell(i % width, Math.floor(i / width));
       }
     });
     expect(of(null, 1).areaM2 / m2 - 1).toBeCloseTo(0, 9);
@@ -536,7 +565,7 @@ describe("from two images to a map", () => {
     expect(geo.features).toHaveLength(map.patchCount);
     expect(geo.provenance.nodeHash).toBe(map.nodeHash);
     for (const l of [1, 2]) {
-      const f = geo.features.filter((x) => x.properties.label === l);
+      const f = geo.features.filter((feature) => feature.properties.label === l);
       expect(f.reduce((n, x) => n + x.properties.cells, 0)).toBe(of(null, l).cells);
       expect(f.reduce((n, x) => n + x.properties.area_m2, 0) / of(null, l).areaM2 - 1).toBeCloseTo(
         0,
@@ -549,21 +578,25 @@ describe("from two images to a map", () => {
     expect(csv.join("\n")).toContain('Map ""one""');
     expect(
       (
-        await s.call<{ geometry: { type: string } }[]>(
+        await testServer.call<{ geometry: { type: string } }[]>(
           "GET",
           `/change-maps/${id}/outlines?box=-180,-90,180,90&limit=1`,
         )
       ).body[0]!.geometry.type,
     ).toMatch(/Polygon/);
-    expect((await s.call("GET", `/change-maps/${id}/patches?limit=0`)).status).toBe(422);
-    expect((await s.call("POST", `/change-maps/${id}/files`, { format: "doc" })).status).toBe(422);
-    expect((await s.call("DELETE", `/change-maps/${id}`)).status).toBe(204);
-    expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM patch"))[0]!.n).toBe(0);
+    expect((await testServer.call("GET", `/change-maps/${id}/patches?limit=0`)).status).toBe(422);
+    expect(
+      (await testServer.call("POST", `/change-maps/${id}/files`, { format: "doc" })).status,
+    ).toBe(422);
+    expect((await testServer.call("DELETE", `/change-maps/${id}`)).status).toBe(204);
+    expect(
+      (await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM patch"))[0]!.n,
+    ).toBe(0);
   });
   test("the same settings make the same bytes, and previews hold the same classes as the map", async () => {
-    const run = await s.ended(
+    const run = await testServer.ended(
       (
-        await s.call<{ runId: string }>(
+        await testServer.call<{ runId: string }>(
           "POST",
           `/studies/${study}/change-maps`,
           body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }),
@@ -572,24 +605,24 @@ describe("from two images to a map", () => {
     );
     const id = run.result!.changeMapId!;
     const nodes = (
-      await s.call<{ classes: { hash: string } }>(
+      await testServer.call<{ classes: { hash: string } }>(
         "POST",
         `/studies/${study}/compare/nodes`,
         body({ limits: { ...SETUP.limits, studyArea: true, minPatchCells: null } }),
       )
     ).body;
-    const stored = (await s.call<{ hash: string }>("GET", `/change-maps/${id}/node`)).body;
+    const stored = (await testServer.call<{ hash: string }>("GET", `/change-maps/${id}/node`)).body;
     for (const t of ["0/0/0", "0/1/1"]) {
       expect(
-        (await s.call("GET", `/nodes/${nodes.classes.hash}/tiles/${t}`)).bytes.equals(
-          (await s.call("GET", `/nodes/${stored.hash}/tiles/${t}`)).bytes,
+        (await testServer.call("GET", `/nodes/${nodes.classes.hash}/tiles/${t}`)).bytes.equals(
+          (await testServer.call("GET", `/nodes/${stored.hash}/tiles/${t}`)).bytes,
         ),
       ).toBe(true);
     }
   });
   test("an image that is turned lies north up on the map", async () => {
     const id = await newStudy();
-    const r = await s.importScene(
+    const r = await testServer.importScene(
       id,
       "turned_20250502_VV.tif",
       buildTiff({
@@ -602,9 +635,9 @@ describe("from two images to a map", () => {
         ],
       }),
     );
-    await s.ended(r.runId);
+    await testServer.ended(r.runId);
     const n = (
-      await s.call<{ info: { grid: { transform: number[]; width: number } } }>(
+      await testServer.call<{ info: { grid: { transform: number[]; width: number } } }>(
         "GET",
         `/scenes/${r.id}/node`,
       )
@@ -613,25 +646,29 @@ describe("from two images to a map", () => {
     expect(n.info.grid.width).toBe(Math.ceil((60 * 16 + 40 * 12) / 20));
   });
   test("runs can be cancelled, and an ended one not", async () => {
-    const { runId } = await s.importScene(
+    const { runId } = await testServer.importScene(
       study,
       "c_20250601_VV.tif",
       radarTiff(900, 900, 9, [1, 2]),
     );
-    const r = await s.call("POST", `/runs/${runId}/cancel`);
+    const r = await testServer.call("POST", `/runs/${runId}/cancel`);
     expect([204, 409]).toContain(r.status);
-    expect((await s.ended(runId)).state).toBe(r.status === 204 ? "cancelled" : "done");
-    expect((await s.call("POST", `/runs/${runId}/cancel`)).status).toBe(409);
+    expect((await testServer.ended(runId)).state).toBe(r.status === 204 ? "cancelled" : "done");
+    expect((await testServer.call("POST", `/runs/${runId}/cancel`)).status).toBe(409);
     if (r.status === 204) {
-      expect((await s.call<unknown[]>("GET", `/studies/${study}/scenes`)).body).toHaveLength(3);
+      expect(
+        (await testServer.call<unknown[]>("GET", `/studies/${study}/scenes`)).body,
+      ).toHaveLength(3);
     }
   });
   test("deleting the study leaves no image, no file, no patch", async () => {
-    for (const x of (await s.call<{ id: string }[]>("GET", "/studies")).body) {
-      expect((await s.call("DELETE", `/studies/${x.id}`)).status).toBe(204);
+    for (const x of (await testServer.call<{ id: string }[]>("GET", "/studies")).body) {
+      expect((await testServer.call("DELETE", `/studies/${x.id}`)).status).toBe(204);
     }
     await new Promise((ok) => setTimeout(ok, 300));
     expect(await empty()).toEqual({ images: 0, blobs: 0, blocks: 0, chunks: 0 });
-    expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM patch"))[0]!.n).toBe(0);
+    expect(
+      (await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM patch"))[0]!.n,
+    ).toBe(0);
   });
 });

@@ -10,7 +10,7 @@ import { TestServer } from "./testing/harness";
 const files = new Map<string, Uint8Array>();
 let archive: Server;
 let base: string;
-let s: TestServer;
+let testServer: TestServer;
 let study: string;
 let trouble: ((req: IncomingMessage, res: ServerResponse) => boolean) | null = null;
 let items: Record<string, unknown>[] = [];
@@ -57,9 +57,9 @@ beforeAll(async () => {
     if (trouble?.(req, res)) {
       return;
     }
-    const json = (v: unknown) => {
+    const json = (value: unknown) => {
       res.setHeader("content-type", "application/json");
-      res.end(JSON.stringify(v));
+      res.end(JSON.stringify(value));
     };
     const path = new URL(req.url!, base).pathname;
     if (path === "/") {
@@ -109,9 +109,10 @@ beforeAll(async () => {
   });
   await new Promise<void>((ok) => archive.listen(0, "127.0.0.1", ok));
   base = `http://127.0.0.1:${(archive.address() as AddressInfo).port}/`;
-  s = await TestServer.start({ env: { ARCHIVE_URL: base, ARCHIVE_TIMEOUT_S: "1.2" } });
-  study = (await s.call<{ id: string }>("POST", "/studies", { name: "Archive", hazard: "flood" }))
-    .body.id;
+  testServer = await TestServer.start({ env: { ARCHIVE_URL: base, ARCHIVE_TIMEOUT_S: "1.2" } });
+  study = (
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Archive", hazard: "flood" })
+  ).body.id;
   const product = safeFiles();
   for (const k of [...product.keys()].filter((x) => x.includes("measurement/"))) {
     product.set(
@@ -140,7 +141,7 @@ beforeAll(async () => {
   ];
 }, 60_000);
 afterAll(async () => {
-  await s.stop();
+  await testServer.stop();
   archive.closeAllConnections();
   await new Promise((ok) => archive.close(ok));
 });
@@ -149,24 +150,28 @@ afterEach(() => {
 });
 
 const search = (body: object) =>
-  s.call<{ items: { id: string }[]; leftOut: number; error?: { message: string } }>(
+  testServer.call<{ items: { id: string }[]; leftOut: number; error?: { message: string } }>(
     "POST",
     `/studies/${study}/archive/search`,
     { kind: "radar", ...body },
   );
 const fetchItems = async (kind: string, collection: string, id: string) => {
-  const r = await s.call<{ runId: string; error?: { message: string } }>(
+  const r = await testServer.call<{ runId: string; error?: { message: string } }>(
     "POST",
     `/studies/${study}/archive/fetch`,
     { kind, items: [{ collection, id }] },
   );
   return r.status === 202
-    ? s.ended(r.body.runId)
+    ? testServer.ended(r.body.runId)
     : { state: "refused", error: { message: r.body.error!.message } };
 };
 const nothingStored = async () => {
-  expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n).toBe(0);
-  expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM blob_chunk"))[0]!.n).toBe(0);
+  expect((await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n).toBe(
+    0,
+  );
+  expect(
+    (await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM blob_chunk"))[0]!.n,
+  ).toBe(0);
 };
 const onFile = (name: string, act: (res: ServerResponse) => void) => {
   trouble = (req, res) => {
@@ -179,7 +184,7 @@ const onFile = (name: string, act: (res: ServerResponse) => void) => {
 };
 
 test("says what the archive has", async () => {
-  expect((await s.call("GET", "/archive")).body).toMatchObject({
+  expect((await testServer.call("GET", "/archive")).body).toMatchObject({
     set: true,
     problem: null,
     title: "Test archive",
@@ -201,21 +206,23 @@ test("results that do not answer the question are not shown, and counted", async
 });
 test("an orbit file, elevation and a product are fetched, checked, and taken in as if they had been sent", async () => {
   expect((await fetchItems("orbit", "orbits", "orbit")).state).toBe("done");
-  expect((await s.call<unknown[]>("GET", `/studies/${study}/orbits`)).body).toHaveLength(1);
+  expect((await testServer.call<unknown[]>("GET", `/studies/${study}/orbits`)).body).toHaveLength(
+    1,
+  );
   expect((await fetchItems("elevation", "heights", "tile")).state).toBe("done");
   expect((await fetchItems("radar", "grd", "one")).state).toBe("done");
   const scenes = (
-    await s.call<{ kind: string; detail: { archive: unknown } }[]>(
+    await testServer.call<{ kind: string; detail: { archive: unknown } }[]>(
       "GET",
       `/studies/${study}/scenes`,
     )
   ).body;
-  expect(scenes.map((x) => x.kind).sort()).toEqual(["elevation", "radar"]);
-  for (const r of (await s.call<{ id: string; title: string }[]>("GET", "/runs")).body) {
-    await s.ended(r.id);
+  expect(scenes.map((scene) => scene.kind).sort()).toEqual(["elevation", "radar"]);
+  for (const r of (await testServer.call<{ id: string; title: string }[]>("GET", "/runs")).body) {
+    await testServer.ended(r.id);
   }
   const ledger = (
-    await s.call<{ what: string; detail: { items: { sha256: string }[] } }[]>(
+    await testServer.call<{ what: string; detail: { items: { sha256: string }[] } }[]>(
       "GET",
       `/studies/${study}/ledger`,
     )
@@ -314,10 +321,10 @@ describe("an archive that is", () => {
       () =>
         onFile("p.zip", (res) => {
           res.write(Buffer.from(files.get("p.zip")!));
-          const t = setInterval(() => {
+          const timeout = setInterval(() => {
             res.write(Buffer.alloc(50_000));
           }, 5);
-          res.on("close", () => clearInterval(t));
+          res.on("close", () => clearInterval(timeout));
         }),
     ],
     [
@@ -333,9 +340,9 @@ describe("an archive that is", () => {
       /checksum of p.zip/,
       () =>
         onFile("p.zip", (res) => {
-          const b = Buffer.from(files.get("p.zip")!);
-          b[b.length >> 1]! ^= 1;
-          res.end(b);
+          const bytes = Buffer.from(files.get("p.zip")!);
+          bytes[bytes.length >> 1]! ^= 1;
+          res.end(bytes);
         }),
     ],
     [
@@ -363,7 +370,7 @@ describe("an archive that is", () => {
       const r = await fetchItems("radar", "grd", "rising");
       expect([r.state, r.error!.message]).toEqual(["failed", expect.stringMatching(message)]);
       await nothingStored();
-      expect((await s.call("GET", "/health")).status).toBe(200);
+      expect((await testServer.call("GET", "/health")).status).toBe(200);
     },
     20_000,
   );
@@ -397,19 +404,25 @@ test("without an archive the page hears so, and fetching is refused", async () =
 }, 30_000);
 
 test("tiles that are sent together join: neighbours that do not fit are refused, those that do become one scene with the values of both", async () => {
-  const two = (await s.call<{ id: string }>("POST", "/studies", { name: "Tiles", hazard: "flood" }))
-    .body.id;
+  const two = (
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Tiles", hazard: "flood" })
+  ).body.id;
   const take = async (name: string, bytes: Uint8Array) => {
-    const u = (await s.call<{ id: string }>("POST", `/studies/${two}/uploads?name=${name}`, bytes))
-      .body;
-    const r = (
-      await s.call<{ scene: { id: string }; runId: string }>("POST", `/studies/${two}/scenes`, {
-        uploadId: u.id,
-        kind: "elevation",
-        vertical: "egm96",
-      })
+    const body = (
+      await testServer.call<{ id: string }>("POST", `/studies/${two}/uploads?name=${name}`, bytes)
     ).body;
-    await s.ended(r.runId);
+    const r = (
+      await testServer.call<{ scene: { id: string }; runId: string }>(
+        "POST",
+        `/studies/${two}/scenes`,
+        {
+          uploadId: body.id,
+          kind: "elevation",
+          vertical: "egm96",
+        },
+      )
+    ).body;
+    await testServer.ended(r.runId);
     return r.scene.id;
   };
   const west = await take("w.tif", elevationTiff(60, 40));
@@ -417,21 +430,21 @@ test("tiles that are sent together join: neighbours that do not fit are refused,
   const off = await take("o.tif", elevationTiff(60, 40, X0 + 13));
   expect(
     (
-      await s.call<{ error: { message: string } }>("POST", `/studies/${two}/scenes/join`, {
+      await testServer.call<{ error: { message: string } }>("POST", `/studies/${two}/scenes/join`, {
         sceneIds: [west, off],
       })
     ).body.error.message,
   ).toMatch(/cells of o do not fall on those of w/);
   const r = (
-    await s.call<{ scene: { id: string; name: string }; runId: string }>(
+    await testServer.call<{ scene: { id: string; name: string }; runId: string }>(
       "POST",
       `/studies/${two}/scenes/join`,
       { sceneIds: [west, east] },
     )
   ).body;
-  expect((await s.ended(r.runId)).state).toBe("done");
+  expect((await testServer.ended(r.runId)).state).toBe("done");
   const scenes = (
-    await s.call<
+    await testServer.call<
       {
         id: string;
         name: string;
@@ -439,8 +452,8 @@ test("tiles that are sent together join: neighbours that do not fit are refused,
       }[]
     >("GET", `/studies/${two}/scenes`)
   ).body;
-  const joined = scenes.find((x) => x.id === r.scene.id)!;
-  expect(scenes.map((x) => x.id).sort()).toEqual([joined.id, off].sort());
+  const joined = scenes.find((scene) => scene.id === r.scene.id)!;
+  expect(scenes.map((scene) => scene.id).sort()).toEqual([joined.id, off].sort());
   expect([joined.name, joined.info.grid.width, joined.info.bands[0]!.vertical]).toEqual([
     "w (2 tiles)",
     64,
@@ -450,16 +463,19 @@ test("tiles that are sent together join: neighbours that do not fit are refused,
   // column.
   const { transformer, LONLAT, utm } = await import("@hindglance/core/geodesy/crs");
   const place = transformer(utm(27, true), LONLAT)(X0 + (32 + 10.5) * 40, Y0 - 5.5 * 40);
-  const v = (
-    await s.call<{ scenes: { sceneId: string; values: number[][] }[]; heights: number[] }>(
+  const values = (
+    await testServer.call<{ scenes: { sceneId: string; values: number[][] }[]; heights: number[] }>(
       "POST",
       `/studies/${two}/values`,
       { places: [place] },
     )
   ).body;
-  expect(v.scenes.find((x) => x.sceneId === joined.id)!.values[0]![0]).toBeCloseTo(5, 3);
+  expect(values.scenes.find((scene) => scene.sceneId === joined.id)!.values[0]![0]).toBeCloseTo(
+    5,
+    3,
+  );
   const pin = (
-    await s.call<{ id: string }>("POST", `/studies/${two}/pins`, {
+    await testServer.call<{ id: string }>("POST", `/studies/${two}/pins`, {
       name: "Here",
       lon: place[0],
       lat: place[1],
@@ -467,17 +483,17 @@ test("tiles that are sent together join: neighbours that do not fit are refused,
   ).body;
   expect(
     (
-      await s.call<{ expected: object }>("PATCH", `/pins/${pin.id}`, {
+      await testServer.call<{ expected: object }>("PATCH", `/pins/${pin.id}`, {
         expected: { sceneId: null, band: "elevation", value: 5, tolerance: 0.5 },
       })
     ).body.expected,
   ).toEqual({ sceneId: null, band: "elevation", value: 5, tolerance: 0.5 });
   expect(
     (
-      await s.call("PATCH", `/pins/${pin.id}`, {
+      await testServer.call("PATCH", `/pins/${pin.id}`, {
         expected: { sceneId: null, band: "elevation", value: 5, tolerance: 0 },
       })
     ).status,
   ).toBe(422);
-  expect((await s.call("DELETE", `/pins/${pin.id}`)).status).toBe(204);
+  expect((await testServer.call("DELETE", `/pins/${pin.id}`)).status).toBe(204);
 });

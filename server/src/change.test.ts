@@ -4,20 +4,21 @@ import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTif
 import { TestServer } from "./testing/harness";
 import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
 
-const W = 640;
-const H = 520;
+const width = 640;
+const height = 520;
 type Limits = Record<string, unknown>;
 type ErrorBody = { error: { code: string; message: string; field?: string; hint?: string } };
-let s: TestServer;
+let testServer: TestServer;
 let study: string;
 let ids: { before: string; after: string; other: string };
-const t = transformer(utm(27, true), LONLAT);
-const ring = (cells: [number, number][]) => cells.map(([c, r]) => t(X0 + c * 20, Y0 - r * 20));
+const pointTransform = transformer(utm(27, true), LONLAT);
+const ring = (cells: [number, number][]) =>
+  cells.map(([c, r]) => pointTransform(X0 + c * 20, Y0 - r * 20));
 
 beforeAll(async () => {
-  s = await TestServer.start();
+  testServer = await TestServer.start();
   study = (
-    await s.call<{ id: string }>("POST", "/studies", {
+    await testServer.call<{ id: string }>("POST", "/studies", {
       name: "Change",
       hazard: "flood",
       eventAt: "2025-05-12T00:00:00Z",
@@ -44,23 +45,28 @@ beforeAll(async () => {
   ] as const;
   const [before, after, other] = await Promise.all(
     dates.map(async ([name, seed, dark]) => {
-      const x = await s.importScene(study, name, radarTiff(W, H, seed, [...dark]), {
-        acquiredAt: `2025-0${name.includes("0420") ? "4-20" : name.includes("0502") ? "5-02" : "5-14"}T18:00:00Z`,
-        kind: "radar",
-      });
-      expect((await s.ended(x.runId)).state).toBe("done");
+      const x = await testServer.importScene(
+        study,
+        name,
+        radarTiff(width, height, seed, [...dark]),
+        {
+          acquiredAt: `2025-0${name.includes("0420") ? "4-20" : name.includes("0502") ? "5-02" : "5-14"}T18:00:00Z`,
+          kind: "radar",
+        },
+      );
+      expect((await testServer.ended(x.runId)).state).toBe("done");
       return x.id;
     }),
   );
   ids = { before: before!, after: after!, other: other! };
-  const z = await s.importScene(study, "z.tif", elevationTiff(W, H), {
+  const z = await testServer.importScene(study, "z.tif", elevationTiff(width, height), {
     kind: "elevation",
     vertical: "ellipsoid",
   });
-  expect((await s.ended(z.runId)).state).toBe("done");
+  expect((await testServer.ended(z.runId)).state).toBe("done");
 }, 120_000);
 afterAll(async () => {
-  await s.stop();
+  await testServer.stop();
 });
 
 const body = (limits: Limits = {}, more: object = {}) => ({
@@ -69,7 +75,7 @@ const body = (limits: Limits = {}, more: object = {}) => ({
   setup: { ...SETUP, ...more, limits: { ...SETUP.limits, ...limits } },
 });
 async function tallyOf(limits: Limits, more: object = {}): Promise<TallyData> {
-  const r = await s.call<{ tally?: TallyData; runId?: string; hash: string } & ErrorBody>(
+  const r = await testServer.call<{ tally?: TallyData; runId?: string; hash: string } & ErrorBody>(
     "POST",
     `/studies/${study}/compare/areas`,
     body(limits, more),
@@ -80,10 +86,11 @@ async function tallyOf(limits: Limits, more: object = {}): Promise<TallyData> {
   if (r.body.tally) {
     return r.body.tally;
   }
-  expect((await s.ended(r.body.runId!)).state).toBe("done");
-  return (await s.call<{ tally: TallyData }>("GET", `/tallies/${r.body.hash}`)).body.tally;
+  expect((await testServer.ended(r.body.runId!)).state).toBe("done");
+  return (await testServer.call<{ tally: TallyData }>("GET", `/tallies/${r.body.hash}`)).body.tally;
 }
-const cells = (d: TallyData, label: number) => d.entries.find(([k]) => k === label)?.[1] ?? 0;
+const cells = (tally: TallyData, label: number) =>
+  tally.entries.find(([k]) => k === label)?.[1] ?? 0;
 
 describe("limits and what each takes", () => {
   test("classes without limits, less what is dropped and with what is added, are the classes of the map", async () => {
@@ -98,8 +105,8 @@ describe("limits and what each takes", () => {
       holeCells: 5,
       minPatchCells: 9,
     });
-    const classes = (d: TallyData) => cells(d, 1) + cells(d, 2);
-    expect(full.limits!.map((l) => l.name)).toEqual([
+    const classes = (tally: TallyData) => cells(tally, 1) + cells(tally, 2);
+    expect(full.limits!.map((limit) => limit.name)).toEqual([
       "seen",
       "studyArea",
       "elevation",
@@ -110,21 +117,22 @@ describe("limits and what each takes", () => {
       "minimumPatch",
     ]);
     expect(
-      classes(bare) + full.limits!.reduce((n, l) => n + l.addedCells - l.droppedCells, 0),
+      classes(bare) +
+        full.limits!.reduce((n, effect) => n + effect.addedCells - effect.droppedCells, 0),
     ).toBe(classes(full));
     // Ground under 8 m lies west of column 32: twelve columns of standing water leave.
     expect(
-      Math.abs(full.limits!.find((l) => l.name === "elevation")!.droppedCells - 12 * 500),
+      Math.abs(full.limits!.find((limit) => limit.name === "elevation")!.droppedCells - 12 * 500),
     ).toBeLessThan(500);
-    expect(full.limits!.find((l) => l.name === "slope")!.droppedCells).toBe(0);
+    expect(full.limits!.find((limit) => limit.name === "slope")!.droppedCells).toBe(0);
   });
   test("what an earlier date shows as well is no change", async () => {
     const all = await tallyOf({});
     const less = await tallyOf({
       standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 },
     });
-    expect(Math.abs(cells(all, 1) - 140 * H)).toBeLessThan(0.03 * 140 * H);
-    expect(Math.abs(cells(less, 1) - 80 * H)).toBeLessThan(0.05 * 80 * H);
+    expect(Math.abs(cells(all, 1) - 140 * height)).toBeLessThan(0.03 * 140 * height);
+    expect(Math.abs(cells(less, 1) - 80 * height)).toBeLessThan(0.05 * 80 * height);
     expect(cells(less, 2)).toBeGreaterThan(0.95 * cells(all, 2));
   });
   test.each([
@@ -151,7 +159,11 @@ describe("limits and what each takes", () => {
     ],
     ["a limit that is not known", { depth: 3 }, /depth/, undefined],
   ])("%s is refused in words", async (_n, limits, why, field) => {
-    const r = await s.call<ErrorBody>("POST", `/studies/${study}/compare/nodes`, body(limits));
+    const r = await testServer.call<ErrorBody>(
+      "POST",
+      `/studies/${study}/compare/nodes`,
+      body(limits),
+    );
     expect(r.status).toBe(422);
     expect(r.body.error.message).toMatch(why);
     if (field) {
@@ -167,11 +179,11 @@ describe("measures and groups", () => {
       formula: text,
       rules: [SETUP.rules[0]],
     });
-    const a = await tallyOf({}, formula("after.VV - before.VV"));
+    const tally = await tallyOf({}, formula("after.VV - before.VV"));
     const b = await tallyOf({}, { rules: [SETUP.rules[0]] });
     // The log ratio of filtered power and the difference of its decibels are the same number.
-    expect(Math.abs(cells(a, 1) - cells(b, 1))).toBeLessThan(5);
-    const r = await s.call<ErrorBody>(
+    expect(Math.abs(cells(tally, 1) - cells(b, 1))).toBeLessThan(5);
+    const r = await testServer.call<ErrorBody>(
       "POST",
       `/studies/${study}/compare/nodes`,
       body({}, formula("after.VX / before.VV")),
@@ -179,7 +191,7 @@ describe("measures and groups", () => {
     expect([r.status, r.body.error.message]).toEqual([422, expect.stringContaining('"after.VX"')]);
   });
   test("histograms tell the threshold that tiles have in common", async () => {
-    const r = await s.call<{
+    const r = await testServer.call<{
       tiles: Record<string, { value: number; found: number; tiles: number } | null>;
       cells: number;
     }>("POST", `/studies/${study}/compare/histograms`, body());
@@ -199,7 +211,7 @@ describe("measures and groups", () => {
       classes: [{ label: 1, name: "Flood", color: "#c8246f", groups: [] as number[] }],
     };
     const f = (
-      await s.call<{
+      await testServer.call<{
         bands: { name: string }[];
         cells: number;
         groups: { group: number; share: number; before: number[]; after: number[] }[];
@@ -207,15 +219,15 @@ describe("measures and groups", () => {
     ).body;
     expect(f.groups).toHaveLength(3);
     expect(f.groups.reduce((n, g) => n + g.share, 0)).toBeCloseTo(1, 9);
-    const flood = f.groups.find((g) => g.before[0]! > -12 && g.after[0]! < -16)!;
-    expect(flood.share).toBeCloseTo(140 / (W - 5), 1);
-    const d = await tallyOf(
+    const flood = f.groups.find((group) => group.before[0]! > -12 && group.after[0]! < -16)!;
+    expect(flood.share).toBeCloseTo(140 / (width - 5), 1);
+    const tally = await tallyOf(
       {},
       { groups: { ...groups, classes: [{ ...groups.classes[0]!, groups: [flood.group] }] } },
     );
-    expect(Math.abs(cells(d, 1) - 140 * H)).toBeLessThan(0.03 * 140 * H);
+    expect(Math.abs(cells(tally, 1) - 140 * height)).toBeLessThan(0.03 * 140 * height);
     expect(
-      (await s.call<ErrorBody>("POST", `/studies/${study}/compare/groups`, body())).status,
+      (await testServer.call<ErrorBody>("POST", `/studies/${study}/compare/groups`, body())).status,
     ).toBe(422);
   });
 });
@@ -237,30 +249,30 @@ describe("patches", () => {
   }
   const list = async (q: string) =>
     (
-      await s.call<{ count: number; areaM2: number; patches: Row[] } & ErrorBody>(
+      await testServer.call<{ count: number; areaM2: number; patches: Row[] } & ErrorBody>(
         "GET",
         `/change-maps/${map}/patches?${q}`,
       )
     ).body;
   beforeAll(async () => {
-    const r = await s.call<{ runId: string }>(
+    const r = await testServer.call<{ runId: string }>(
       "POST",
       `/studies/${study}/change-maps`,
       body({ minPatchCells: 100 }),
     );
-    const run = await s.ended(r.body.runId);
+    const run = await testServer.ended(r.body.runId);
     expect(run.state).toBe("done");
     map = run.result!.changeMapId!;
   }, 60_000);
   test("carry area, perimeter, and the means of measure and elevation", async () => {
-    const p = (await list("")).patches;
-    const flood = p.find((x) => x.label === 1)!;
-    const water = p.find((x) => x.label === 2)!;
-    expect(p.length).toBe(2);
+    const patches = (await list("")).patches;
+    const flood = patches.find((row) => row.label === 1)!;
+    const water = patches.find((row) => row.label === 2)!;
+    expect(patches.length).toBe(2);
     // Stripes of 140 x 520 and 40 x 520 cells of 20 m, ragged at the edge by the filter.
-    expect(Math.abs(flood.areaM2 / (140 * H * 400) - 1)).toBeLessThan(0.03);
-    expect(flood.perimeterM).toBeGreaterThan(0.98 * 2 * (140 + H) * 20);
-    expect(flood.perimeterM).toBeLessThan(1.6 * 2 * (140 + H) * 20);
+    expect(Math.abs(flood.areaM2 / (140 * height * 400) - 1)).toBeLessThan(0.03);
+    expect(flood.perimeterM).toBeGreaterThan(0.98 * 2 * (140 + height) * 20);
+    expect(flood.perimeterM).toBeLessThan(1.6 * 2 * (140 + height) * 20);
     expect(flood.measure).toBeCloseTo(10 * Math.log10(0.008 / 0.15), 0);
     expect(Math.abs(water.measure)).toBeLessThan(0.5);
     // The plane rises by 0.5 m every 40 m.
@@ -268,13 +280,15 @@ describe("patches", () => {
     expect(water.elevation).toBeCloseTo(40 / 4, 0);
   });
   test("are sorted, filtered, placed and drawn", async () => {
-    expect((await list("sort=elevation&down=false")).patches.map((x) => x.label)).toEqual([2, 1]);
-    expect((await list("labels=1")).patches.map((x) => x.label)).toEqual([1]);
+    expect((await list("sort=elevation&down=false")).patches.map((patch) => patch.label)).toEqual([
+      2, 1,
+    ]);
+    expect((await list("labels=1")).patches.map((patch) => patch.label)).toEqual([1]);
     expect((await list("measureTo=-5")).count).toBe(1);
     expect((await list("leastM2=1e12")).count).toBe(0);
     const [first] = (await list("")).patches;
     const place = (
-      await s.call<{ place: number | null }>(
+      await testServer.call<{ place: number | null }>(
         "GET",
         `/change-maps/${map}/place?sort=elevation&down=false&number=${first!.number}`,
       )
@@ -282,27 +296,29 @@ describe("patches", () => {
     expect(place).toBe(1);
     const box = [first!.west, first!.south, first!.east, first!.north].join(",");
     const rough = (
-      await s.call<{ number: number; geometry: { coordinates: number[][][] } }[]>(
+      await testServer.call<{ number: number; geometry: { coordinates: number[][][] } }[]>(
         "GET",
         `/change-maps/${map}/outlines?box=${box}&toleranceDeg=0.002`,
       )
     ).body;
-    const fine = (await s.call<typeof rough>("GET", `/change-maps/${map}/outlines?box=${box}`))
-      .body;
+    const fine = (
+      await testServer.call<typeof rough>("GET", `/change-maps/${map}/outlines?box=${box}`)
+    ).body;
     expect(fine.map((x) => x.number)).toContain(first!.number);
     expect(JSON.stringify(rough).length).toBeLessThan(JSON.stringify(fine).length / 4);
     expect(
-      (await s.call<{ number: number }>("GET", `/change-maps/${map}/outlines/2`)).body.number,
+      (await testServer.call<{ number: number }>("GET", `/change-maps/${map}/outlines/2`)).body
+        .number,
     ).toBe(2);
     for (const k of ["3", "0", "x"]) {
-      expect((await s.call("GET", `/change-maps/${map}/outlines/${k}`)).status).toBe(404);
+      expect((await testServer.call("GET", `/change-maps/${map}/outlines/${k}`)).status).toBe(404);
     }
     expect(rough[0]!.geometry.coordinates[0]!.length).toBeGreaterThanOrEqual(4);
   });
   test.each(["sort=beauty", "limit=100000", "labels=x", "box=1"])("%s is refused", async (q) => {
     expect(
       (
-        await s.call(
+        await testServer.call(
           "GET",
           `/change-maps/${map}/${q.startsWith("box") ? "outlines" : "patches"}?${q}`,
         )
@@ -332,18 +348,19 @@ describe("every date by itself", () => {
     }[];
   }
   test("the area of water of three dates is that of their stripes", async () => {
-    const first = await s.call<Series>("POST", `/studies/${study}/series`, ask);
-    expect([first.status, first.body.dates.map((d) => d.sceneId)]).toEqual([
+    const first = await testServer.call<Series>("POST", `/studies/${study}/series`, ask);
+    expect([first.status, first.body.dates.map((date) => date.sceneId)]).toEqual([
       202,
       [ids.other, ids.before, ids.after],
     ]);
-    expect((await s.ended(first.body.runId!)).state).toBe("done");
-    const { dates, unit } = (await s.call<Series>("POST", `/studies/${study}/series`, ask)).body;
+    expect((await testServer.ended(first.body.runId!)).state).toBe("done");
+    const { dates, unit } = (await testServer.call<Series>("POST", `/studies/${study}/series`, ask))
+      .body;
     expect(unit).toBe("dB");
-    dates.forEach((d, k) => {
+    dates.forEach((date, k) => {
       const cols = [100, 40, 180][k]!;
-      expect(Math.abs(d.zones![0]!.beyondM2 / (cols * H * 400) - 1)).toBeLessThan(0.04);
-      expect(d.mean!).toBeLessThan(10 * Math.log10(0.15) + 0.3);
+      expect(Math.abs(date.zones![0]!.beyondM2 / (cols * height * 400) - 1)).toBeLessThan(0.04);
+      expect(date.mean!).toBeLessThan(10 * Math.log10(0.15) + 0.3);
     });
     expect(dates[2]!.mean!).toBeLessThan(dates[1]!.mean!);
   });
@@ -352,7 +369,10 @@ describe("every date by itself", () => {
     ["a kind with no dates", { kind: "optical" }, "band"],
     ["a comparison that is none", { op: "!" }, "op"],
   ])("%s is refused", async (_n, over, field) => {
-    const r = await s.call<ErrorBody>("POST", `/studies/${study}/series`, { ...ask, ...over });
+    const r = await testServer.call<ErrorBody>("POST", `/studies/${study}/series`, {
+      ...ask,
+      ...over,
+    });
     expect([r.status, r.body.error.field]).toEqual([422, field]);
   });
 });
@@ -370,15 +390,15 @@ test("presets are kept for all studies, without dates of the study that they com
       standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 },
     },
   };
-  const made = await s.call<{ id: string; limits: object }>("POST", "/presets", p);
+  const made = await testServer.call<{ id: string; limits: object }>("POST", "/presets", p);
   expect(made.status).toBe(201);
   expect(made.body.limits).toEqual(SETUP.limits);
-  expect((await s.call<{ name: string }[]>("GET", "/presets")).body.map((x) => x.name)).toEqual([
-    "Dark water",
-  ]);
-  expect((await s.call("POST", "/presets", { ...p, rules: [] })).status).toBe(422);
-  expect((await s.call("DELETE", `/presets/${made.body.id}`)).status).toBe(204);
-  expect((await s.call("DELETE", `/presets/${made.body.id}`)).status).toBe(404);
+  expect(
+    (await testServer.call<{ name: string }[]>("GET", "/presets")).body.map((x) => x.name),
+  ).toEqual(["Dark water"]);
+  expect((await testServer.call("POST", "/presets", { ...p, rules: [] })).status).toBe(422);
+  expect((await testServer.call("DELETE", `/presets/${made.body.id}`)).status).toBe(204);
+  expect((await testServer.call("DELETE", `/presets/${made.body.id}`)).status).toBe(404);
 });
 test("comparisons of the other kind of scene are kept to go back to", async () => {
   const compare = {
@@ -386,11 +406,12 @@ test("comparisons of the other kind of scene are kept to go back to", async () =
     others: { optical: { beforeId: null, afterId: null, setup: null } },
   };
   expect(
-    (await s.call<{ compare: object }>("PATCH", `/studies/${study}`, { compare })).body.compare,
+    (await testServer.call<{ compare: object }>("PATCH", `/studies/${study}`, { compare })).body
+      .compare,
   ).toEqual(compare);
   expect(
     (
-      await s.call("PATCH", `/studies/${study}`, {
+      await testServer.call("PATCH", `/studies/${study}`, {
         compare: { ...compare, others: { sonar: null } },
       })
     ).status,
@@ -399,8 +420,8 @@ test("comparisons of the other kind of scene are kept to go back to", async () =
 test("a rule over land cover takes only the classes that it names, and the map says which raster it was", async () => {
   // Class 1 north of row 260, class 2 south of it.
   const bytes = buildTiff({
-    width: W,
-    height: H,
+    width: width,
+    height: height,
     bits: 8,
     format: 1,
     value: (_c, r) => (r < 260 ? 1 : 2),
@@ -410,11 +431,11 @@ test("a rule over land cover takes only the classes that it names, and the map s
       [42112, 2, '<M><Item name="LEGEND">1=Pasture; 2=Wood</Item></M>'],
     ],
   });
-  const c = await s.importScene(study, "cover.tif", bytes, {
+  const c = await testServer.importScene(study, "cover.tif", bytes, {
     kind: "classes",
     acquiredAt: "2024-05-02T00:00:00Z",
   });
-  expect((await s.ended(c.runId)).state).toBe("done");
+  expect((await testServer.ended(c.runId)).state).toBe("done");
   const rule = {
     ...SETUP.rules[0]!,
     all: [...SETUP.rules[0]!.all, { layer: "cover", op: "=", value: 2 }],
@@ -430,7 +451,7 @@ test("a rule over land cover takes only the classes that it names, and the map s
   );
   expect(cells(some, 1) + cells(not, 1)).toBe(cells(all, 1));
   expect(Math.abs(cells(some, 1) / cells(all, 1) - 0.5)).toBeLessThan(0.02);
-  const lost = await s.call<ErrorBody>(
+  const lost = await testServer.call<ErrorBody>(
     "POST",
     `/studies/${study}/compare/nodes`,
     body({}, { rules: [rule] }),
@@ -439,9 +460,9 @@ test("a rule over land cover takes only the classes that it names, and the map s
     422,
     expect.stringContaining("land cover"),
   ]);
-  const run = await s.ended(
+  const run = await testServer.ended(
     (
-      await s.call<{ runId: string }>(
+      await testServer.call<{ runId: string }>(
         "POST",
         `/studies/${study}/change-maps`,
         body({}, { rules: [rule], coverId: c.id }),
@@ -450,7 +471,7 @@ test("a rule over land cover takes only the classes that it names, and the map s
   );
   expect(
     (
-      await s.call<{ provenance: { cover: { file: string } } }>(
+      await testServer.call<{ provenance: { cover: { file: string } } }>(
         "GET",
         `/change-maps/${run.result!.changeMapId!}`,
       )

@@ -9,17 +9,20 @@ import { serve } from "./serve";
 const here = dirname(fileURLToPath(import.meta.url));
 const config = readConfig();
 const running = await serve(config, join(here, "previewThread.js")).catch(
-  (e: NodeJS.ErrnoException) => {
-    if (e.code === "EADDRINUSE") {
+  (errnoException: NodeJS.ErrnoException) => {
+    if (errnoException.code === "EADDRINUSE") {
       console.error(
         `Port ${config.port} on ${config.host} is in use. Stop the program that has it, or start with another: PORT=${config.port + 1} bin/start`,
       );
-    } else if (e.code === "ECONNREFUSED" || /^(08|28|3D|57P)/.test(e.code ?? "")) {
+    } else if (
+      errnoException.code === "ECONNREFUSED" ||
+      /^(08|28|3D|57P)/.test(errnoException.code ?? "")
+    ) {
       console.error(
-        `The database does not answer (${e.message}). Check that it runs and that DATABASE_URL is right.`,
+        `The database does not answer (${errnoException.message}). Check that it runs and that DATABASE_URL is right.`,
       );
     } else {
-      console.error("The server could not start:", e);
+      console.error("The server could not start:", errnoException);
     }
     process.exit(1);
   },
@@ -51,8 +54,8 @@ async function stop(): Promise<void> {
     return;
   }
   stopping = true;
-  for (const c of children) {
-    c.kill("SIGTERM");
+  for (const childProcess of children) {
+    childProcess.kill("SIGTERM");
   }
   await Promise.race([running.close(), new Promise((ok) => setTimeout(ok, 6000))]);
   process.exit(0);

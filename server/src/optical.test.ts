@@ -6,14 +6,15 @@ import { zipOf } from "@hindglance/formats/testing/buildSafe";
 import { UTM27S_KEYS, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { TestServer } from "./testing/harness";
 
-let s: TestServer;
+let testServer: TestServer;
 let study: string;
 beforeAll(async () => {
-  s = await TestServer.start();
-  study = (await s.call<{ id: string }>("POST", "/studies", { name: "Optical", hazard: "fire" }))
-    .body.id;
+  testServer = await TestServer.start();
+  study = (
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Optical", hazard: "fire" })
+  ).body.id;
 }, 60_000);
-afterAll(() => s.stop());
+afterAll(() => testServer.stop());
 
 interface Upload {
   id: string;
@@ -26,13 +27,13 @@ interface Upload {
 }
 type Made = { scene: Scene; runId: string };
 const send = (name: string, body: Uint8Array, query = "") =>
-  s.call<Upload>(
+  testServer.call<Upload>(
     "POST",
     `/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`,
     body,
   );
 const make = async (uploadId: string, more: object) => {
-  const r = await s.call<Made & { error: { message: string; field: string } }>(
+  const r = await testServer.call<Made & { error: { message: string; field: string } }>(
     "POST",
     `/studies/${study}/scenes`,
     { uploadId, ...more },
@@ -40,11 +41,11 @@ const make = async (uploadId: string, more: object) => {
   if (r.status !== 202) {
     return { problem: r.body.error, scene: null as never };
   }
-  expect((await s.ended(r.body.runId)).error).toBeNull();
+  expect((await testServer.ended(r.body.runId)).error).toBeNull();
   return {
     problem: null,
-    scene: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
-      (x) => x.id === r.body.scene.id,
+    scene: (await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+      (scene) => scene.id === r.body.scene.id,
     )!,
   };
 };
@@ -52,7 +53,7 @@ const make = async (uploadId: string, more: object) => {
 async function cells(scene: Scene, row = 0, col = 0): Promise<Float32Array[]> {
   const out: Float32Array[] = [];
   const n = scene.info!.grid.width * scene.info!.grid.height;
-  const rows = await s.query<{ band: number; cells: Buffer }>(
+  const rows = await testServer.query<{ band: number; cells: Buffer }>(
     "SELECT band, cells FROM image_block WHERE image_id = $1 AND level = 0 AND row = $2 AND col = $3 ORDER BY band",
     [scene.imageId, row, col],
   );
@@ -67,11 +68,17 @@ async function cells(scene: Scene, row = 0, col = 0): Promise<Float32Array[]> {
   return out;
 }
 
-const W = 120;
-const H = 80;
-const ten = Uint16Array.from({ length: W * H }, (_v, i) => 1500 + (i % W) * 3 + Math.floor(i / W));
-const twenty = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => 4000 + i);
-const scl = Uint16Array.from({ length: (W / 2) * (H / 2) }, (_v, i) => [4, 6, 9, 3][i % 4]!);
+const width = 120;
+const height = 80;
+const ten = Uint16Array.from(
+  { length: width * height },
+  (_v, i) => 1500 + (i % width) * 3 + Math.floor(i / width),
+);
+const twenty = Uint16Array.from({ length: (width / 2) * (height / 2) }, (_v, i) => 4000 + i);
+const scl = Uint16Array.from(
+  { length: (width / 2) * (height / 2) },
+  (_v, i) => [4, 6, 9, 3][i % 4]!,
+);
 let granule: Map<string, string | Uint8Array>;
 beforeAll(async () => {
   const xml = granuleXml({
@@ -85,8 +92,8 @@ beforeAll(async () => {
     epsg: 32727,
     ulx: 499500,
     uly: 5182000,
-    width: W,
-    height: H,
+    width: width,
+    height: height,
     sunZenithDeg: 40,
     sunAzimuthDeg: 55,
     bands: [
@@ -100,22 +107,22 @@ beforeAll(async () => {
     ["x.SAFE/GRANULE/t/MTD_TL.xml", xml.tile],
     [
       `${at}/R10m/T_B04_10m.jp2`,
-      await buildJp2({ width: W, height: H, bits: 16, tile: 64, cells: [ten] }),
+      await buildJp2({ width: width, height: height, bits: 16, tile: 64, cells: [ten] }),
     ],
     [
       `${at}/R20m/T_B12_20m.jp2`,
-      await buildJp2({ width: W / 2, height: H / 2, bits: 16, tile: 64, cells: [twenty] }),
+      await buildJp2({ width: width / 2, height: height / 2, bits: 16, tile: 64, cells: [twenty] }),
     ],
     [
       `${at}/R20m/T_SCL_20m.jp2`,
-      await buildJp2({ width: W / 2, height: H / 2, bits: 8, tile: 64, cells: [scl] }),
+      await buildJp2({ width: width / 2, height: height / 2, bits: 8, tile: 64, cells: [scl] }),
     ],
   ]);
 });
 
 test("a zipped granule asks for its cells; the other bands are brought to them, and the classification becomes quality bits", async () => {
-  const u = (await send("g.zip", await zipOf(granule))).body;
-  expect(u.detail).toMatchObject({
+  const upload = (await send("g.zip", await zipOf(granule))).body;
+  expect(upload.detail).toMatchObject({
     form: "stack",
     missing: ["cellSize"],
     groups: [
@@ -123,13 +130,13 @@ test("a zipped granule asks for its cells; the other bands are brought to them, 
       { cellM: 20, bands: ["B12", "quality"] },
     ],
   });
-  expect((await make(u.id, { kind: "optical" })).problem).toMatchObject({ field: "cellM" });
-  const { scene } = await make(u.id, { kind: "optical", cellM: 10, bring: true });
+  expect((await make(upload.id, { kind: "optical" })).problem).toMatchObject({ field: "cellM" });
+  const { scene } = await make(upload.id, { kind: "optical", cellM: 10, bring: true });
   expect(scene.info).toMatchObject({
     optical: { level: 2 },
-    grid: { width: W, height: H, transform: [499500, 10, 0, 5182000, 0, -10] },
+    grid: { width: width, height: height, transform: [499500, 10, 0, 5182000, 0, -10] },
   });
-  expect(scene.info!.bands.map((b) => b.name)).toEqual(["B04", "B12", "quality"]);
+  expect(scene.info!.bands.map((band) => band.name)).toEqual(["B04", "B12", "quality"]);
   const [a, b, q] = await cells(scene);
   for (const [c, r] of [
     [0, 0],
@@ -137,9 +144,9 @@ test("a zipped granule asks for its cells; the other bands are brought to them, 
     [117, 79],
     [64, 33],
   ] as const) {
-    const k = (r >> 1) * (W / 2) + (c >> 1);
-    expect([a![r * W + c], b![r * W + c], q![r * W + c]]).toEqual([
-      ten[r * W + c],
+    const k = (r >> 1) * (width / 2) + (c >> 1);
+    expect([a![r * width + c], b![r * width + c], q![r * width + c]]).toEqual([
+      ten[r * width + c],
       twenty[k],
       [64, 64 | 128, 8, 16][k % 4],
     ]);
@@ -147,7 +154,9 @@ test("a zipped granule asks for its cells; the other bands are brought to them, 
   expect((scene.detail.warnings as string[]).join()).toMatch(
     /Brought to cells of 10 m: B12 from 20 m, quality from 20 m/,
   );
-  expect((await s.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n).toBe(0);
+  expect((await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n).toBe(
+    0,
+  );
 });
 test("the same as a folder, at 20 m: finer bands become means, without the band left out", async () => {
   const folder = "00000000-0000-4000-8000-00000000000a";
@@ -162,24 +171,30 @@ test("the same as a folder, at 20 m: finer bands become means, without the band 
       ).status,
     ).toBe(201);
   }
-  const u = (await s.call<Upload>("POST", `/studies/${study}/folders/${folder}`)).body;
-  const { scene } = await make(u.id, { kind: "optical", cellM: 20, bring: true, name: "Coarse" });
+  const upload = (await testServer.call<Upload>("POST", `/studies/${study}/folders/${folder}`))
+    .body;
+  const { scene } = await make(upload.id, {
+    kind: "optical",
+    cellM: 20,
+    bring: true,
+    name: "Coarse",
+  });
   const [a, b] = await cells(scene);
   for (const [c, r] of [
     [0, 0],
     [59, 39],
     [30, 11],
   ] as const) {
-    const i = 2 * r * W + 2 * c;
+    const i = 2 * r * width + 2 * c;
     expect(a![r * 60 + c]).toBe(
-      Math.round((ten[i]! + ten[i + 1]! + ten[i + W]! + ten[i + W + 1]!) / 4),
+      Math.round((ten[i]! + ten[i + 1]! + ten[i + width]! + ten[i + width + 1]!) / 4),
     );
     expect(b![r * 60 + c]).toBe(twenty[r * 60 + c]);
   }
 });
 test("surface reflectance goes through the chain by scale and offset; both grids come to one", async () => {
-  const p = (
-    await s.call<{
+  const body = (
+    await testServer.call<{
       rows: {
         name: string;
         cells: { step: string; state: string; text: string; error: unknown }[];
@@ -188,7 +203,7 @@ test("surface reflectance goes through the chain by scale and offset; both grids
       exceptions: object;
     }>("GET", `/studies/${study}/prepare?family=optical`)
   ).body;
-  const texts = Object.fromEntries(p.rows[0]!.cells.map((c) => [c.step, c.text]));
+  const texts = Object.fromEntries(body.rows[0]!.cells.map((c) => [c.step, c.text]));
   expect(texts).toMatchObject({
     mask: "quality bits",
     reflectance: "scale, offset",
@@ -197,11 +212,11 @@ test("surface reflectance goes through the chain by scale and offset; both grids
     grid: "120 x 80",
   });
   // Both scenes are of one day, but their cells differ: they are no frames of one mosaic.
-  await s.call("PUT", `/studies/${study}/prepare?family=optical`, {
+  await testServer.call("PUT", `/studies/${study}/prepare?family=optical`, {
     chain: {
-      ...p.chain,
-      mask: { ...(p.chain.mask as object), growCells: 0, borderCells: 0 },
-      mosaic: { ...(p.chain.mosaic as object), on: true },
+      ...body.chain,
+      mask: { ...(body.chain.mask as object), growCells: 0, borderCells: 0 },
+      mosaic: { ...(body.chain.mosaic as object), on: true },
       indices: {
         on: true,
         keep: false,
@@ -212,24 +227,28 @@ test("surface reflectance goes through the chain by scale and offset; both grids
     heldOut: [],
   });
   const run = (
-    await s.call<{ runId: string }>("POST", `/studies/${study}/prepare/runs?family=optical`, {})
+    await testServer.call<{ runId: string }>(
+      "POST",
+      `/studies/${study}/prepare/runs?family=optical`,
+      {},
+    )
   ).body.runId;
-  expect((await s.ended(run)).state).toBe("done");
+  expect((await testServer.ended(run)).state).toBe("done");
   const n = (
-    await s.call<{ output: { hash: string } }>(
+    await testServer.call<{ output: { hash: string } }>(
       "POST",
       `/studies/${study}/prepare/nodes?family=optical`,
       {
-        sceneId: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
-          (x) => x.name !== "Coarse",
+        sceneId: (await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+          (scene) => scene.name !== "Coarse",
         )!.id,
         step: "indices",
       },
     )
   ).body;
-  const tile = await s.call("GET", `/nodes/${n.output.hash}/tiles/0/0/0`);
+  const tile = await testServer.call("GET", `/nodes/${n.output.hash}/tiles/0/0/0`);
   const q = new Float32Array(Uint8Array.from(tile.bytes).buffer);
-  const at = 41 * W + 40;
+  const at = 41 * width + 40;
   const k = 20 * 60 + 20;
   const red = (ten[at]! - 1000) / 1e4;
   const swir = (twenty[k]! - 1000) / 1e4;
@@ -238,17 +257,17 @@ test("surface reflectance goes through the chain by scale and offset; both grids
   expect(q[at + 4]).toBeNaN();
   expect(
     (
-      await s.call("PUT", `/studies/${study}/prepare?family=optical`, {
-        chain: { ...p.chain, haze: { on: true, strength: 9 } },
+      await testServer.call("PUT", `/studies/${study}/prepare?family=optical`, {
+        chain: { ...body.chain, haze: { on: true, strength: 9 } },
         exceptions: {},
         heldOut: [],
       })
     ).status,
   ).toBe(422);
-  expect((await s.call("GET", `/studies/${study}/prepare?family=sonar`)).status).toBe(422);
+  expect((await testServer.call("GET", `/studies/${study}/prepare?family=sonar`)).status).toBe(422);
 });
 test("a composite in whole numbers asks what they stand for, and holds real values from then on", async () => {
-  const u = (
+  const upload = (
     await send(
       "X_EVI_A2024033.tif",
       buildTiff({
@@ -265,17 +284,20 @@ test("a composite in whole numbers asks what they stand for, and holds real valu
       }),
     )
   ).body;
-  expect(u.detail.missing).toEqual(["rescale"]);
+  expect(upload.detail.missing).toEqual(["rescale"]);
   expect(
-    (await make(u.id, { kind: "other", rescale: { scale: 0, offset: 0, fill: null } })).problem,
+    (await make(upload.id, { kind: "other", rescale: { scale: 0, offset: 0, fill: null } }))
+      .problem,
   ).toMatchObject({ field: "rescale" });
-  const { scene } = await make(u.id, {
+  const { scene } = await make(upload.id, {
     kind: "other",
     rescale: { scale: 0.0001, offset: 0, fill: -3000 },
   });
-  const [v] = await cells(scene);
+  const [values] = await cells(scene);
   expect(
-    [v![0], v![1], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6))),
+    [values![0], values![1], values![6 * 4 + 5]].map((x) =>
+      Number.isNaN(x) ? null : +x!.toFixed(6),
+    ),
   ).toEqual([null, 0.01, 0.45]);
   expect(scene.info!.bands[0]!.name).toBe("EVI");
 });
@@ -304,22 +326,22 @@ test("a series of composites gets its statistic over time, with the dates of a s
         { kind: "other", rescale: { scale: 0.0001, offset: 0, fill: -3000 } },
       )
     ).scene;
-  const a = await composite("049", 300);
+  const scene = await composite("049", 300);
   await composite("065", 800);
   await composite("300", 5000);
   const ask = (more: object) =>
-    s.call<Made & { error: { message: string; field: string } }>(
+    testServer.call<Made & { error: { message: string; field: string } }>(
       "POST",
       `/studies/${study}/scenes/over-time`,
-      { like: a.id, statistic: "max", from: "2024-01-01", to: "2024-04-30", ...more },
+      { like: scene.id, statistic: "max", from: "2024-01-01", to: "2024-04-30", ...more },
     );
   const r = await ask({});
   expect(r.status).toBe(202);
-  expect((await s.ended(r.body.runId)).error).toBeNull();
-  const made = (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+  expect((await testServer.ended(r.body.runId)).error).toBeNull();
+  const made = (await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
     (x) => x.id === r.body.scene.id,
   )!;
-  const [v] = await cells(made);
+  const [values] = await cells(made);
   // The composite of 2 February (added 0) is in the series too; that of October lies outside of the
   // span.
   expect([made.kind, made.info!.bands[0]!.name, made.name]).toEqual([
@@ -328,7 +350,9 @@ test("a series of composites gets its statistic over time, with the dates of a s
     "Maximum of 3 dates, 2024-02-02 to 2024-03-05",
   ]);
   expect(
-    [v![0], v![1], v![2], v![6 * 4 + 5]].map((x) => (Number.isNaN(x) ? null : +x!.toFixed(6))),
+    [values![0], values![1], values![2], values![6 * 4 + 5]].map((x) =>
+      Number.isNaN(x) ? null : +x!.toFixed(6),
+    ),
   ).toEqual([null, 0.09, 0.1, 0.53]);
   expect((await ask({ from: "2024-03-01" })).body.error).toMatchObject({
     field: "from",
@@ -337,7 +361,7 @@ test("a series of composites gets its statistic over time, with the dates of a s
   expect(
     (
       await ask({
-        like: (await s.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
+        like: (await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`)).body.find(
           (x) => x.name === "Coarse",
         )!.id,
       })
@@ -352,18 +376,24 @@ test("a picture without position is a scene in a frame of its own; with a world 
     channels: 1,
     data: Uint8Array.from({ length: 35 }, (_v, i) => i),
   });
-  const u = (await send("sheet.png", png)).body;
-  expect([u.detail.missing, u.detail.grid]).toEqual([["kind", "acquiredAt", "position"], null]);
-  expect((await make(u.id, { kind: "elevation" })).problem!.message).toMatch(
+  const upload = (await send("sheet.png", png)).body;
+  expect([upload.detail.missing, upload.detail.grid]).toEqual([
+    ["kind", "acquiredAt", "position"],
+    null,
+  ]);
+  expect((await make(upload.id, { kind: "elevation" })).problem!.message).toMatch(
     /does not say where on the ground it lies/,
   );
-  const { scene } = await make(u.id, { kind: "other", acquiredAt: "1962-01-01T00:00:00Z" });
+  const { scene } = await make(upload.id, { kind: "other", acquiredAt: "1962-01-01T00:00:00Z" });
   expect([
     scene.info!.grid.crs.code.slice(0, 8),
     (scene as unknown as { footprint: unknown }).footprint,
   ]).toEqual(["PICTURE:", null]);
   const side = (
-    await s.call<{ sceneId: string; problem: string }[]>("GET", `/studies/${study}/compare/sides`)
+    await testServer.call<{ sceneId: string; problem: string }[]>(
+      "GET",
+      `/studies/${study}/compare/sides`,
+    )
   ).body.find((x) => x.sceneId === scene.id)!;
   expect(side.problem).toBe("has no position yet");
   const folder = "00000000-0000-4000-8000-00000000000b";
@@ -375,7 +405,7 @@ test("a picture without position is a scene in a frame of its own; with a world 
     await send(name, body, `&folder=${folder}&path=${name}`);
   }
   const placed = (
-    await s.call<Upload & { name: string }>("POST", `/studies/${study}/folders/${folder}`)
+    await testServer.call<Upload & { name: string }>("POST", `/studies/${study}/folders/${folder}`)
   ).body;
   expect([placed.name, placed.detail.missing]).toEqual(["map.png", ["kind", "acquiredAt", "crs"]]);
   const taken = await make(placed.id, {

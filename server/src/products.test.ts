@@ -3,23 +3,27 @@ import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSa
 import { sameMission } from "./products/orbits";
 import { TestServer } from "./testing/harness";
 
-let s: TestServer;
+let testServer: TestServer;
 let study: string;
 beforeAll(async () => {
-  s = await TestServer.start();
-  study = (await s.call<{ id: string }>("POST", "/studies", { name: "Products", hazard: "flood" }))
-    .body.id;
+  testServer = await TestServer.start();
+  study = (
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Products", hazard: "flood" })
+  ).body.id;
 }, 60_000);
-afterAll(() => s.stop());
+afterAll(() => testServer.stop());
 
 const send = (name: string, body: Uint8Array, query = "") =>
-  fetch(`${s.base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`, {
-    method: "POST",
-    headers: { "content-type": "application/octet-stream" },
-    body: Buffer.from(body),
-  });
+  fetch(
+    `${testServer.base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`,
+    {
+      method: "POST",
+      headers: { "content-type": "application/octet-stream" },
+      body: Buffer.from(body),
+    },
+  );
 const blobs = async () =>
-  (await s.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n;
+  (await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n;
 const without = (part: string) => {
   const f = safeFiles();
   for (const k of [...f.keys()]) {
@@ -53,9 +57,9 @@ describe("products that cannot be used", () => {
       "entities",
       async () => {
         const f = safeFiles();
-        for (const [k, v] of f) {
+        for (const [k, values] of f) {
           if (k.endsWith("manifest.safe")) {
-            f.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${v as string}`);
+            f.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${values as string}`);
           }
         }
         return zipOf(f);
@@ -63,18 +67,18 @@ describe("products that cannot be used", () => {
       /document type or entities/,
     ],
   ])("%s: a clear error, and nothing is stored", async (_n, make, message) => {
-    const r = await send("product.zip", await make());
-    const b = (await r.json()) as { error: { message: string; field: string } };
-    expect(r.status).toBe(422);
+    const response = await send("product.zip", await make());
+    const b = (await response.json()) as { error: { message: string; field: string } };
+    expect(response.status).toBe(422);
     expect(b.error.message).toMatch(message);
     expect(b.error.field).toBe("file");
     expect(await blobs()).toBe(0);
-    expect((await fetch(`${s.base}/api/health`)).status).toBe(200);
+    expect((await fetch(`${testServer.base}/api/health`)).status).toBe(200);
   });
   test("a whole product is looked at, and can be left out again", async () => {
-    const r = await send("product.zip", await zipOf(safeFiles()));
-    const u = (await r.json()) as { id: string; detail: Record<string, unknown> };
-    expect(r.status).toBe(201);
+    const response = await send("product.zip", await zipOf(safeFiles()));
+    const u = (await response.json()) as { id: string; detail: Record<string, unknown> };
+    expect(response.status).toBe(201);
     expect(u.detail).toMatchObject({
       form: "product",
       mission: "LN1",
@@ -83,14 +87,17 @@ describe("products that cannot be used", () => {
       lines: 20,
       samples: 30,
     });
-    expect((await fetch(`${s.base}/api/uploads/${u.id}`, { method: "DELETE" })).status).toBe(204);
+    expect(
+      (await fetch(`${testServer.base}/api/uploads/${u.id}`, { method: "DELETE" })).status,
+    ).toBe(204);
     expect(await blobs()).toBe(0);
   });
 });
 
 describe("a picked folder", () => {
   const folder = "00000000-0000-4000-8000-000000000001";
-  const post = () => fetch(`${s.base}/api/studies/${study}/folders/${folder}`, { method: "POST" });
+  const post = () =>
+    fetch(`${testServer.base}/api/studies/${study}/folders/${folder}`, { method: "POST" });
   test("is one product once all files are there", async () => {
     for (const [path, body] of safeFiles()) {
       expect(
@@ -103,14 +110,18 @@ describe("a picked folder", () => {
         ).status,
       ).toBe(201);
     }
-    const r = await post();
-    const u = (await r.json()) as {
+    const response = await post();
+    const u = (await response.json()) as {
       id: string;
       name: string;
       sha256: string;
       detail: { form: string };
     };
-    expect([r.status, u.name, u.detail.form]).toEqual([201, "LN1_IW_GRDH_TEST.SAFE", "product"]);
+    expect([response.status, u.name, u.detail.form]).toEqual([
+      201,
+      "LN1_IW_GRDH_TEST.SAFE",
+      "product",
+    ]);
     // As `sha256sum` over the files and then over its list would say.
     const sum = (b: string | Uint8Array) => createHash("sha256").update(b).digest("hex");
     expect(u.sha256).toBe(
@@ -123,7 +134,7 @@ describe("a picked folder", () => {
     );
   });
   test("with a part missing is refused, and its files go", async () => {
-    await s.query("DELETE FROM blob");
+    await testServer.query("DELETE FROM blob");
     for (const [path, body] of without("measurement/ln1-iw-grd-vh")) {
       await send(
         path.split("/").pop()!,
@@ -131,11 +142,11 @@ describe("a picked folder", () => {
         `&folder=${folder}&path=${encodeURIComponent(path)}`,
       );
     }
-    const r = await post();
-    expect([r.status, ((await r.json()) as { error: { message: string } }).error.message]).toEqual([
-      422,
-      expect.stringMatching(/measurement\/ln1-iw-grd-vh-001.tiff/),
-    ]);
+    const response = await post();
+    expect([
+      response.status,
+      ((await response.json()) as { error: { message: string } }).error.message,
+    ]).toEqual([422, expect.stringMatching(/measurement\/ln1-iw-grd-vh-001.tiff/)]);
     expect(await blobs()).toBe(0);
   });
   test("paths that lead out are refused", async () => {
@@ -161,21 +172,26 @@ describe("orbit files", () => {
       scenes: [],
     });
     expect(b.detail.orbitId).toBe(a.detail.orbitId);
-    expect((await s.call<unknown[]>("GET", `/studies/${study}/orbits`)).body).toHaveLength(1);
+    expect((await testServer.call<unknown[]>("GET", `/studies/${study}/orbits`)).body).toHaveLength(
+      1,
+    );
     expect(
-      (await fetch(`${s.base}/api/orbits/${a.detail.orbitId as string}`, { method: "DELETE" }))
-        .status,
+      (
+        await fetch(`${testServer.base}/api/orbits/${a.detail.orbitId as string}`, {
+          method: "DELETE",
+        })
+      ).status,
     ).toBe(204);
   });
   test.each([
     ["another frame", orbitText(12, "INERTIAL"), /frame INERTIAL/],
     ["no orbit file", "<a/>", /not an Earth Explorer/],
   ])("%s is refused", async (_n, text, message) => {
-    const r = await send("x.EOF", Buffer.from(text));
-    expect([r.status, ((await r.json()) as { error: { message: string } }).error.message]).toEqual([
-      422,
-      expect.stringMatching(message),
-    ]);
+    const response = await send("x.EOF", Buffer.from(text));
+    expect([
+      response.status,
+      ((await response.json()) as { error: { message: string } }).error.message,
+    ]).toEqual([422, expect.stringMatching(message)]);
   });
   test("missions are matched by name and by short form", () => {
     expect([
@@ -188,32 +204,35 @@ describe("orbit files", () => {
 
 describe("the chain of a study", () => {
   test("without products there is an empty board; nonsense is refused with its field", async () => {
-    const p = (
-      await s.call<{ chain: Record<string, Record<string, unknown>>; rows: unknown[] }>(
+    const body = (
+      await testServer.call<{ chain: Record<string, Record<string, unknown>>; rows: unknown[] }>(
         "GET",
         `/studies/${study}/prepare`,
       )
     ).body;
-    expect(p.rows).toEqual([]);
+    expect(body.rows).toEqual([]);
     const put = async (change: object) => {
-      const r = await fetch(`${s.base}/api/studies/${study}/prepare`, {
+      const response = await fetch(`${testServer.base}/api/studies/${study}/prepare`, {
         method: "PUT",
         headers: { "content-type": "application/json" },
-        body: JSON.stringify({ chain: { ...p.chain, ...change }, exceptions: {}, heldOut: [] }),
+        body: JSON.stringify({ chain: { ...body.chain, ...change }, exceptions: {}, heldOut: [] }),
       });
-      return [r.status, ((await r.json()) as { error?: { field?: string } }).error?.field];
+      return [
+        response.status,
+        ((await response.json()) as { error?: { field?: string } }).error?.field,
+      ];
     };
     expect(await put({ looks: { on: true, rangeLooks: 0, azimuthLooks: 1 } })).toEqual([
       422,
       "chain.looks.rangeLooks",
     ]);
-    expect(await put({ speckle: { ...p.chain.speckle, windowCells: 4 } })).toEqual([
+    expect(await put({ speckle: { ...body.chain.speckle, windowCells: 4 } })).toEqual([
       422,
       "chain.speckle.windowCells",
     ]);
     expect(
       await put({
-        terrain: { ...p.chain.terrain, elevationId: "00000000-0000-4000-8000-000000000009" },
+        terrain: { ...body.chain.terrain, elevationId: "00000000-0000-4000-8000-000000000009" },
       }),
     ).toEqual([422, "chain.terrain.elevationId"]);
     expect((await put({}))[0]).toBe(200);

@@ -3,12 +3,12 @@ import { TestServer } from "./testing/harness";
 import { SETUP, X0, Y0 } from "./testing/pairs";
 
 jest.setTimeout(180_000);
-let s: TestServer;
+let testServer: TestServer;
 beforeAll(async () => {
-  s = await TestServer.start();
+  testServer = await TestServer.start();
 });
 afterAll(async () => {
-  await s.stop();
+  await testServer.stop();
 });
 
 const SIDE = 4096;
@@ -25,7 +25,7 @@ const large = (dark: boolean) =>
   });
 const facts = async () =>
   (
-    await s.query<{
+    await testServer.query<{
       writing: number;
       receiving: number;
       chunks: number;
@@ -35,7 +35,7 @@ const facts = async () =>
   )[0]!;
 const busy = async (run: string) => {
   for (;;) {
-    const r = await s.query<{ state: string; done: number; active: number }>(
+    const r = await testServer.query<{ state: string; done: number; active: number }>(
       "SELECT (SELECT state FROM run WHERE id = $1), count(*) FILTER (WHERE state = 'done')::int AS done, count(*) FILTER (WHERE state = 'active')::int AS active FROM run_range WHERE run_id = $1",
       [run],
     );
@@ -48,71 +48,75 @@ const busy = async (run: string) => {
 
 test("killed in the middle of an import and of a run, everything goes on after a restart; a half-sent file is gone", async () => {
   const study = (
-    await s.call<{ id: string }>("POST", "/studies", { name: "Kill", hazard: "flood" })
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Kill", hazard: "flood" })
   ).body.id;
-  const before = await s.importScene(study, "a_20250502_VV.tif", large(false));
+  const before = await testServer.importScene(study, "a_20250502_VV.tif", large(false));
   expect((await busy(before.runId)).state).toBe("running");
 
   // A second file is on its way when everything is killed.
   const { request } = await import("node:http");
-  const half = request(`${s.base}/api/studies/${study}/uploads?name=half.tif`, {
+  const half = request(`${testServer.base}/api/studies/${study}/uploads?name=half.tif`, {
     method: "POST",
     headers: { "content-length": "90000000" },
   });
   half.on("error", () => {});
   half.write(Buffer.alloc(3_000_000));
   await new Promise((ok) => setTimeout(ok, 100));
-  await s.kill();
-  expect((await s.query<{ state: string }>("SELECT state FROM run"))[0]!.state).toBe("running");
+  await testServer.kill();
+  expect((await testServer.query<{ state: string }>("SELECT state FROM run"))[0]!.state).toBe(
+    "running",
+  );
   await new Promise((ok) => setTimeout(ok, 2000));
-  await s.restart();
-  expect((await s.ended(before.runId, 90_000)).state).toBe("done");
+  await testServer.restart();
+  expect((await testServer.ended(before.runId, 90_000)).state).toBe("done");
   expect(await facts()).toEqual({ writing: 0, receiving: 0, chunks: 0, orphans: 0 });
   const scene = (
-    await s.call<{ statistics: { cells: number; valid: number; min: number }[] }[]>(
+    await testServer.call<{ statistics: { cells: number; valid: number; min: number }[] }[]>(
       "GET",
       `/studies/${study}/scenes`,
     )
   ).body[0]!;
   expect(scene.statistics[0]).toMatchObject({ cells: SIDE * SIDE, valid: SIDE * SIDE });
-  const blocks = await s.query<{ level: number; n: number }>(
+  const blocks = await testServer.query<{ level: number; n: number }>(
     "SELECT level, count(*)::int AS n FROM image_block GROUP BY level ORDER BY level",
   );
-  expect(blocks.map((b) => b.n)).toEqual([64, 16, 4, 1]);
+  expect(blocks.map((block) => block.n)).toEqual([64, 16, 4, 1]);
 
-  const after = await s.importScene(study, "b_20250514_VV.tif", large(true));
-  expect((await s.ended(after.runId, 90_000)).state).toBe("done");
+  const after = await testServer.importScene(study, "b_20250514_VV.tif", large(true));
+  expect((await testServer.ended(after.runId, 90_000)).state).toBe("done");
   const run = (
-    await s.call<{ runId: string }>("POST", `/studies/${study}/change-maps`, {
+    await testServer.call<{ runId: string }>("POST", `/studies/${study}/change-maps`, {
       beforeId: before.id,
       afterId: after.id,
       setup: { ...SETUP, speckle: { ...SETUP.speckle, filter: "refinedLee" } },
     })
   ).body.runId;
   expect((await busy(run)).state).toBe("running");
-  await s.kill();
-  await s.restart();
-  const ended = await s.ended(run, 120_000);
+  await testServer.kill();
+  await testServer.restart();
+  const ended = await testServer.ended(run, 120_000);
   expect(ended.state).toBe("done");
   const map = (
-    await s.call<{ rows: { label: number; cells: number }[] }>(
+    await testServer.call<{ rows: { label: number; cells: number }[] }>(
       "GET",
       `/change-maps/${ended.result!.changeMapId!}`,
     )
   ).body;
   // The square is 999 cells a side; the edge-keeping filter rounds its corners by a few cells.
-  expect(Math.abs(map.rows.find((r) => r.label === 1)!.cells - 999 * 999)).toBeLessThan(2200);
+  expect(Math.abs(map.rows.find((row) => row.label === 1)!.cells - 999 * 999)).toBeLessThan(2200);
   expect(await facts()).toEqual({ writing: 0, receiving: 0, chunks: 0, orphans: 0 });
 });
 
 test("a single worker that dies costs one range, not the run", async () => {
   const study = (
-    await s.call<{ id: string }>("POST", "/studies", { name: "Worker", hazard: "flood" })
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Worker", hazard: "flood" })
   ).body.id;
-  const { runId } = await s.importScene(study, "c_20250502_VV.tif", large(false));
+  const { runId } = await testServer.importScene(study, "c_20250502_VV.tif", large(false));
   await busy(runId);
-  const pids = (await s.query<{ pid: number }>("SELECT pid FROM worker")).map((w) => w.pid);
+  const pids = (await testServer.query<{ pid: number }>("SELECT pid FROM worker")).map(
+    (w) => w.pid,
+  );
   expect(pids.length).toBeGreaterThanOrEqual(2);
   process.kill(pids[0]!, "SIGKILL");
-  expect((await s.ended(runId, 90_000)).state).toBe("done");
+  expect((await testServer.ended(runId, 90_000)).state).toBe("done");
 });

@@ -29,13 +29,13 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   await migrate(db);
   const engine = new Engine(db, RUN_KINDS, 4 << 20);
   await engine.start();
-  await db.withTransaction(async (c) => {
-    await sweepBrokenBlobs(c);
-    await sweepForgottenUploads(c);
-    await sweepUnfinishedFiles(c);
-    await sweepPatches(c);
-    await sweepNodes(c);
-    await sweepImages(c);
+  await db.withTransaction(async (client) => {
+    await sweepBrokenBlobs(client);
+    await sweepForgottenUploads(client);
+    await sweepUnfinishedFiles(client);
+    await sweepPatches(client);
+    await sweepNodes(client);
+    await sweepImages(client);
   });
   await engine.recover(true);
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
@@ -52,7 +52,9 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   };
   const app = makeApp(services);
   const server = await new Promise<Server>((resolve, reject) => {
-    const s = app.listen(config.port, config.host, (e?: Error) => (e ? reject(e) : resolve(s)));
+    const s = app.listen(config.port, config.host, (error?: Error) =>
+      error ? reject(error) : resolve(s),
+    );
   });
   const port = (server.address() as { port: number }).port;
   hosts = [

@@ -9,7 +9,8 @@ const client = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5000,
-      retry: (n, e) => n < 2 && !(e instanceof ApiError && e.status >= 400 && e.status < 500),
+      retry: (n, error) =>
+        n < 2 && !(error instanceof ApiError && error.status >= 400 && error.status < 500),
       refetchOnWindowFocus: false,
     },
   },

@@ -29,17 +29,25 @@ import { studyAreaGeoJson } from "./vectors";
 
 // Writes three raw products, reads them back as any product, runs the default chain, and scores it
 // against the truth of the world; prints JSON.
-const g = buildGround(27);
+const ground = buildGround(27);
 const folder = mkdtempSync(join(tmpdir(), "hind-glance-facts-"));
-const grid = northUp(g.grid.crs, g.grid.transform[0], g.grid.transform[3], 10, 10, WIDTH, HEIGHT);
+const grid = northUp(
+  ground.grid.crs,
+  ground.grid.transform[0],
+  ground.grid.transform[3],
+  10,
+  10,
+  WIDTH,
+  HEIGHT,
+);
 const images = new Map<string, { info: ImageInfo; bands: Float32Array[] }>();
 const tables = new Map<string, ProductLuts>();
 const elevation: ImageInfo = {
-  grid: g.grid,
+  grid: ground.grid,
   type: "float32",
   bands: [{ name: "elevation", unit: "m", role: "elevation", range: [0, 620] }],
 };
-images.set("z", { info: elevation, bands: [g.elevation] });
+images.set("z", { info: elevation, bands: [ground.elevation] });
 const sources: SourceReader = {
   info: async (id) => images.get(id)!.info,
   luts: async (id) => tables.get(id)!,
@@ -50,33 +58,33 @@ const sources: SourceReader = {
     const { info, bands } = images.get(id)!;
     return {
       window: w,
-      bands: bands.map((b) => {
-        const o = new Float32Array(w.width * w.height);
+      bands: bands.map((band) => {
+        const out = new Float32Array(w.width * w.height);
         for (let r = 0; r < w.height; r++) {
-          o.set(
-            b.subarray(
+          out.set(
+            band.subarray(
               (w.row + r) * info.grid.width + w.col,
               (w.row + r) * info.grid.width + w.col + w.width,
             ),
             r * w.width,
           );
         }
-        return o;
+        return out;
       }),
     };
   },
 };
 const whole = async (n: NodeSpec): Promise<Cells[]> => {
-  const e = new Evaluator({ sources });
-  const info = await e.info(n);
+  const evaluator = new Evaluator({ sources });
+  const info = await evaluator.info(n);
   const { width, height } = info.grid;
   const out = info.bands.map(() =>
     info.type === "class8" ? new Uint8Array(width * height) : new Float32Array(width * height),
   );
   for (const w of blockWindows(info.grid)) {
-    (await e.read(n, 0, w)).bands.forEach((b, k) => {
+    (await evaluator.read(n, 0, w)).bands.forEach((band, k) => {
       for (let r = 0; r < w.height; r++) {
-        out[k]!.set(b.subarray(r * w.width, (r + 1) * w.width), (w.row + r) * width + w.col);
+        out[k]!.set(band.subarray(r * w.width, (r + 1) * w.width), (w.row + r) * width + w.col);
       }
     });
   }
@@ -91,10 +99,10 @@ const keep = async (id: string, n: NodeSpec): Promise<void> => {
 };
 
 async function load(
-  p: RadarPass,
+  pass: RadarPass,
 ): Promise<{ id: string; vectors: ReturnType<typeof readOrbitFile>["vectors"] }> {
-  await writeProduct(folder, g, p);
-  const day = p.time.slice(0, 10).replace(/-/g, "");
+  await writeProduct(folder, ground, pass);
+  const day = pass.time.slice(0, 10).replace(/-/g, "");
   const names = readdirSync(folder);
   const set = await openZip(
     new MemorySource(
@@ -108,8 +116,10 @@ async function load(
   );
   const product = await readSafe(set);
   const vv = product.polarisations[0]!;
-  const t = await openTiff(new MemorySource(await readAll(set, vv.measurement, 2 ** 31)));
-  const raw = (await t.readRaw({ col: 0, row: 0, width: t.width, height: t.height }))[0]!;
+  const raster = await openTiff(new MemorySource(await readAll(set, vv.measurement, 2 ** 31)));
+  const raw = (
+    await raster.readRaw({ col: 0, row: 0, width: raster.width, height: raster.height })
+  )[0]!;
   const cells = new Float32Array(raw.length);
   for (let i = 0; i < raw.length; i++) {
     cells[i] = raw[i] === 0 ? NaN : raw[i]!;
@@ -119,8 +129,8 @@ async function load(
       grid: {
         crs: sensorFrame(day),
         transform: [0, 1, 0, 0, 0, 1],
-        width: t.width,
-        height: t.height,
+        width: raster.width,
+        height: raster.height,
       },
       type: "float32",
       bands: [{ name: "amplitude VV", unit: "DN", role: "amplitude", polarisation: "VV" }],
@@ -129,8 +139,8 @@ async function load(
     bands: [cells],
   });
   tables.set(day, product.luts);
-  const m = product.sensor;
-  const o = readOrbitFile(
+  const sensorModel = product.sensor;
+  const orbit = readOrbitFile(
     readFileSync(
       join(
         folder,
@@ -139,14 +149,17 @@ async function load(
     ),
     "orbit.EOF",
   );
-  return { id: day, vectors: o.vectors.filter((v) => Math.abs(v.t - m.firstLineT) < 100) };
+  return {
+    id: day,
+    vectors: orbit.vectors.filter((vector) => Math.abs(vector.t - sensorModel.firstLineT) < 100),
+  };
 }
 
-const db = (v: number) => 10 * Math.log10(v);
+const db = (value: number) => 10 * Math.log10(value);
 const settings = floodChain(grid, { elevationId: "-", looks: 4.4, rangeLooks: 1, azimuthLooks: 1 });
 const nodesOf = (
   s: { id: string; vectors: never[] | Awaited<ReturnType<typeof load>>["vectors"] },
-  c: RadarChain,
+  radarChain: RadarChain,
   precise = true,
 ) =>
   sceneNodes(
@@ -156,18 +169,18 @@ const nodesOf = (
       info: images.get(s.id)!.info,
       orbit: precise ? { kind: "precise", vectors: s.vectors } : null,
     },
-    c,
+    radarChain,
     { imageId: "z", info: elevation },
   ).at(-1)!.output;
 const scale = 1 / Math.cos((INCIDENCE_DEG * Math.PI) / 180);
 
-async function accuracy(p: RadarPass): Promise<object> {
-  const s = await load(p);
-  const [vv] = coverSigma(g, {
-    after: p.flood === 1,
-    wind: p.wind,
-    wetness: p.wetness,
-    seed: p.seed,
+async function accuracy(pass: RadarPass): Promise<object> {
+  const s = await load(pass);
+  const [vv] = coverSigma(ground, {
+    after: pass.flood === 1,
+    wind: pass.wind,
+    wetness: pass.wetness,
+    seed: pass.seed,
   });
   await keep(`${s.id}-flat`, nodesOf(s, settings));
   await keep(
@@ -195,21 +208,21 @@ async function accuracy(p: RadarPass): Promise<object> {
   for (let r = 4; r < HEIGHT - 4; r++) {
     for (let c = 4; c < WIDTH - 4; c++) {
       const i = r * WIDTH + c;
-      const v = sigma[i]!;
+      const value = sigma[i]!;
       const f = flat[i]!;
-      const east = (g.elevation[i + 1]! - g.elevation[i - 1]!) / 20;
-      const south = (g.elevation[i + WIDTH]! - g.elevation[i - WIDTH]!) / 20;
+      const east = (ground.elevation[i + 1]! - ground.elevation[i - 1]!) / 20;
+      const south = (ground.elevation[i + WIDTH]! - ground.elevation[i - WIDTH]!) / 20;
       if (
-        v === v &&
+        value === value &&
         Math.hypot(east, south) < 0.01 &&
-        g.elevation[i]! > 0 &&
-        g.cover[i] !== COVER.town &&
+        ground.elevation[i]! > 0 &&
+        ground.cover[i] !== COVER.town &&
         TARGETS.every((t) => Math.hypot(c / 100 - t.x, r / 100 - t.y) > 0.1)
       ) {
         const e = (even[
-          g.cover[i] === COVER.water || (p.flood && g.waterAfter[i]) ? "water" : "land"
+          ground.cover[i] === COVER.water || (pass.flood && ground.waterAfter[i]) ? "water" : "land"
         ] ??= [0, 0]);
-        e[0] += v;
+        e[0] += value;
         e[1] += vv[i]!;
       }
       const side = east > 0.12 ? "rises to the east" : east < -0.12 ? "falls to the east" : null;
@@ -232,9 +245,9 @@ async function accuracy(p: RadarPass): Promise<object> {
       let sum = 0;
       for (let r = Math.round(t.y * 100) - 8; r <= t.y * 100 + 8; r++) {
         for (let c = Math.round(t.x * 100) - 8; c <= t.x * 100 + 8; c++) {
-          const v = img[r * WIDTH + c]!;
-          if (v > top) {
-            top = v;
+          const value = img[r * WIDTH + c]!;
+          if (value > top) {
+            top = value;
             bc = c;
             br = r;
           }
@@ -242,10 +255,10 @@ async function accuracy(p: RadarPass): Promise<object> {
       }
       for (let r = br - 3; r <= br + 3; r++) {
         for (let c = bc - 3; c <= bc + 3; c++) {
-          const v = img[r * WIDTH + c]!;
-          sum += v;
-          sx += v * (c + 0.5);
-          sy += v * (r + 0.5);
+          const value = img[r * WIDTH + c]!;
+          sum += value;
+          sx += value * (c + 0.5);
+          sy += value * (r + 0.5);
         }
       }
       return Math.hypot(sx / sum - t.x * 100, sy / sum - t.y * 100);
@@ -264,7 +277,7 @@ async function accuracy(p: RadarPass): Promise<object> {
     )
   )[0] as Float32Array;
   return {
-    pass: p.pass,
+    pass: pass.pass,
     evenDb: Object.fromEntries(Object.entries(even).map(([k, [a, b]]) => [k, db(a / b)])),
     leanFlatDb: Object.fromEntries(Object.entries(lean).map(([k, [a, b]]) => [k, db(a / b)])),
     leanBetaDb: Object.fromEntries(Object.entries(lean).map(([k, [, b, c]]) => [k, db(c / b)])),
@@ -273,12 +286,12 @@ async function accuracy(p: RadarPass): Promise<object> {
   };
 }
 
-const before = PASSES.find((p) => p.time.startsWith("2025-05-02"))!;
-const after = PASSES.find((p) => p.time.startsWith("2025-05-14"))!;
-const ascending = PASSES.find((p) => p.pass === "ascending")!;
+const before = PASSES.find((pass) => pass.time.startsWith("2025-05-02"))!;
+const after = PASSES.find((pass) => pass.time.startsWith("2025-05-14"))!;
+const ascending = PASSES.find((pass) => pass.pass === "ascending")!;
 const checks = [await accuracy(before), await accuracy(after), await accuracy(ascending)];
 
-const truth = truthOf(g, 1, WIDTH, HEIGHT);
+const truth = truthOf(ground, 1, WIDTH, HEIGHT);
 const area = multiPolygonFrom(studyAreaGeoJson());
 const scores: Record<string, object> = {};
 async function flood(
@@ -287,8 +300,8 @@ async function flood(
   limits: "all" | "no slope" | "none",
   filter: "refinedLee" | "none" = "refinedLee",
 ): Promise<void> {
-  const side = (p: RadarPass) => {
-    const id = `${p.time.slice(0, 10).replace(/-/g, "")}-${which}`;
+  const side = (pass: RadarPass) => {
+    const id = `${pass.time.slice(0, 10).replace(/-/g, "")}-${which}`;
     return { node: sourceNode(id), info: images.get(id)!.info };
   };
   let setup = emptySetup({ looks: 4.4, hasStudyArea: true, hasElevation: true });
@@ -308,9 +321,9 @@ async function flood(
     elevation: { id: "z", info: elevation },
     studyArea: area,
   };
-  const n = buildChange(inputs, setup);
-  const gated = await whole(n.gated);
-  const [b, a, m] = [
+  const changeNodes = buildChange(inputs, setup);
+  const gated = await whole(changeNodes.gated);
+  const [histogram, a, m] = [
     [-40, 10],
     [-40, 10],
     [-25, 25],
@@ -323,7 +336,7 @@ async function flood(
     ReturnType<typeof emptyHistogram>,
     ReturnType<typeof emptyHistogram>,
   ];
-  setup = { ...setup, rules: initialRules({ before: b, after: a, measure: m }) };
+  setup = { ...setup, rules: initialRules({ before: histogram, after: a, measure: m }) };
   const classes = (await whole(buildChange(inputs, setup).classes))[0] as Uint8Array;
   const counted = (i: number) => classes[i] !== CLASS_NODATA;
   const water = score(
@@ -349,10 +362,10 @@ await flood("not flattened, all limits", "beta", "all");
 await flood("not flattened, no slope limit", "beta", "no slope");
 await flood("flattened, no filter and no limits", "flat", "none", "none");
 // Both dates smoothed with each other's help in place of the filter in Compare.
-for (const [k, p] of [before, after].entries()) {
+for (const [k, pass] of [before, after].entries()) {
   const ids = [before, after].map((q) => `${q.time.slice(0, 10).replace(/-/g, "")}-flat`);
   await keep(
-    `${p.time.slice(0, 10).replace(/-/g, "")}-joint`,
+    `${pass.time.slice(0, 10).replace(/-/g, "")}-joint`,
     node(
       "radar.acrossDates",
       { index: k, windowCells: 7 },
@@ -361,10 +374,10 @@ for (const [k, p] of [before, after].entries()) {
     ),
   );
 }
-for (const p of [before, after]) {
+for (const pass of [before, after]) {
   images.set(
-    `${p.time.slice(0, 10).replace(/-/g, "")}-beta`,
-    images.get(`${p.time.slice(0, 10).replace(/-/g, "")}-joint`)!,
+    `${pass.time.slice(0, 10).replace(/-/g, "")}-beta`,
+    images.get(`${pass.time.slice(0, 10).replace(/-/g, "")}-joint`)!,
   );
 }
 await flood("flattened, across dates before refined Lee, all limits", "beta", "all");

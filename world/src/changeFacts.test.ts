@@ -16,8 +16,8 @@ describe("maps of change against the truth of the world, as presets come and aft
     fire: Record<string, Score>;
     greenness: { preset: { loss: Score }; refined: { loss: Score } };
   };
-  const said = (q: Score) =>
-    `IoU ${q.iou?.toFixed(3)}  producer's ${q.producers?.toFixed(3)}  user's ${q.users?.toFixed(3)}  ${q.km2.toFixed(2)} km²`;
+  const said = (score: Score) =>
+    `IoU ${score.iou?.toFixed(3)}  producer's ${score.producers?.toFixed(3)}  user's ${score.users?.toFixed(3)}  ${score.km2.toFixed(2)} km²`;
   beforeAll(() => {
     f = JSON.parse(
       execFileSync(
@@ -30,19 +30,19 @@ describe("maps of change against the truth of the world, as presets come and aft
   test("the flood: by rules over both dates, and by the after date alone with what its limits take away", () => {
     for (const k of ["preset", "refined", "alone"] as const) {
       console.log(
-        `Flood, ${k}\n${f.flood[k].map((s) => `  ${s.limit.padEnd(24)} ${said(s)}`).join("\n")}`,
+        `Flood, ${k}\n${f.flood[k].map((stage) => `  ${stage.limit.padEnd(24)} ${said(stage)}`).join("\n")}`,
       );
     }
     console.log(
       Object.entries(f.flood.others)
-        .map(([k, s]) => `  ${k.padEnd(60)} ${said(s)}`)
+        .map(([k, score]) => `  ${k.padEnd(60)} ${said(score)}`)
         .join("\n"),
     );
     for (const k of ["preset", "refined"] as const) {
       expect(f.flood[k].at(-1)!.iou).toBeGreaterThan(0.93);
       expect(f.flood[k].at(-1)!.users).toBeGreaterThan(0.98);
     }
-    const at = (limit: string) => f.flood.alone.find((s) => s.limit === limit)!;
+    const at = (limit: string) => f.flood.alone.find((stage) => stage.limit === limit)!;
     // Slope and the other date each bring the map of one date alone nearer to the truth, and cost
     // next to nothing of it.
     expect(at("Slope").users! - at("Study area").users!).toBeGreaterThan(0.03);
@@ -52,14 +52,14 @@ describe("maps of change against the truth of the world, as presets come and aft
   test("the fire: the severity preset, other measures, and groups that were picked", () => {
     console.log(
       Object.entries(f.fire)
-        .map(([k, s]) => `  ${k.padEnd(68)} ${said(s)}`)
+        .map(([k, score]) => `  ${k.padEnd(68)} ${said(score)}`)
         .join("\n"),
     );
     expect(f.fire["dNBR, preset"]!.iou).toBeGreaterThan(0.95);
     expect(f.fire["RdNBR over 0.2"]!.iou).toBeGreaterThan(0.97);
-    for (const [k, s] of Object.entries(f.fire)) {
+    for (const [k, score] of Object.entries(f.fire)) {
       if (/picked/.test(k)) {
-        expect(s.iou).toBeGreaterThan(0.93);
+        expect(score.iou).toBeGreaterThan(0.93);
       }
     }
     // Plain MAD finds most of it with few false cells; reweighting calls half as much again burned

@@ -35,8 +35,8 @@ import { FACTOR, imageGrid } from "./write";
 // Maps of the flood, the fire and of greenness by presets as they come and after refinement, limit
 // by limit, against the truth of the world; prints JSON for
 // the tests and for the tables of docs/methods.md.
-const g = buildGround(27);
-const round = (v: number) => Math.round(v * 1e4) / 1e4;
+const ground = buildGround(27);
+const round = (value: number) => Math.round(value * 1e4) / 1e4;
 interface Score {
   iou: number;
   producers: number;
@@ -70,12 +70,12 @@ const scored = (
  * both images hold counts; what a limit leaves uncounted is not mapped.
  */
 async function flood() {
-  const grid = imageGrid(g);
+  const grid = imageGrid(ground);
   const n = grid.width * grid.height;
-  const truth = truthOf(g, FACTOR, grid.width, grid.height);
+  const truth = truthOf(ground, FACTOR, grid.width, grid.height);
   const w = fullWindow(grid);
   const info = (bands: ImageInfo["bands"], onImage = true): ImageInfo => ({
-    grid: onImage ? grid : g.grid,
+    grid: onImage ? grid : ground.grid,
     type: "float32",
     bands,
   });
@@ -85,8 +85,8 @@ async function flood() {
     role: "power" as const,
     polarisation: p,
   }));
-  const image = (p: typeof BEFORE) =>
-    imageOf(g, p, grid, FACTOR).map((b) => b.map((v) => (v === 0 ? NaN : v)));
+  const image = (pass: typeof BEFORE) =>
+    imageOf(ground, pass, grid, FACTOR).map((b) => b.map((value) => (value === 0 ? NaN : value)));
   const earlier = { ...BEFORE, seed: BEFORE.seed + 40 };
   const before = image(BEFORE);
   const after = image(AFTER);
@@ -97,10 +97,10 @@ async function flood() {
     o: { info: info(pair), bands: image(earlier) },
     e: {
       info: info([{ name: "elevation", unit: "m", role: "elevation" }], false),
-      bands: [g.elevation],
+      bands: [ground.elevation],
     },
   });
-  const e = new Evaluator({ sources });
+  const evaluator = new Evaluator({ sources });
   addLocalLooks(before[0]!, grid.width, grid.height, bins);
   const side = async (id: string) => ({ node: sourceNode(id), info: await sources.info(id) });
   const inputs: ChangeInputs = {
@@ -111,7 +111,7 @@ async function flood() {
     studyArea: multiPolygonFrom(studyAreaGeoJson()),
   };
   const start = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true });
-  const whole = async (x: NodeSpec) => (await e.read(x, 0, w)).bands;
+  const whole = async (x: NodeSpec) => (await evaluator.read(x, 0, w)).bands;
   const gated = await whole(buildChange(inputs, start).gated);
   const h = (
     [
@@ -120,9 +120,9 @@ async function flood() {
       [-25, 25],
     ] as const
   ).map(([lo, hi], k) => {
-    const x = emptyHistogram(lo, hi, 500);
-    addToHistogram(x, gated[k]!);
-    return x;
+    const histogram = emptyHistogram(lo, hi, 500);
+    addToHistogram(histogram, gated[k]!);
+    return histogram;
   });
   const preset: ChangeSetup = {
     ...start,
@@ -132,11 +132,11 @@ async function flood() {
   const counts = (i: number) => area[i] === 1 && before[0]![i]! > 0 && after[0]![i]! > 0;
   const real = (i: number) => isFlood(truth[i]!);
   const km2 = (grid.transform[1] / 1000) ** 2;
-  const stagesOf = async (s: ChangeSetup) => {
-    const n2 = buildChange(inputs, s);
+  const stagesOf = async (setup: ChangeSetup) => {
+    const n2 = buildChange(inputs, setup);
     const bands = await whole(stagesNode(n2));
-    return n2.stages.map((x, k) => ({
-      limit: LIMIT_NAMES[x.name],
+    return n2.stages.map((stage, k) => ({
+      limit: LIMIT_NAMES[stage.name],
       ...scored(bands[k]!, (l) => l === 1, real, counts, km2),
     }));
   };
@@ -153,8 +153,8 @@ async function flood() {
       minPatchCells: 6,
     },
   };
-  const last = async (s: ChangeSetup) => {
-    const { limit: _l, ...x } = (await stagesOf(s)).at(-1)!;
+  const last = async (setup: ChangeSetup) => {
+    const { limit: _l, ...x } = (await stagesOf(setup)).at(-1)!;
     return x;
   };
   const unsmoothed: ChangeSetup = { ...preset, speckle: { ...preset.speckle, filter: "none" } };
@@ -177,7 +177,7 @@ async function flood() {
     limits: { ...refined.limits, majorityCells: null, holeCells: null, minPatchCells: 6 },
   };
   return {
-    thresholds: preset.rules[0]!.all.map((c) => c.value),
+    thresholds: preset.rules[0]!.all.map((condition) => condition.value),
     cells: n,
     preset: await stagesOf(preset),
     refined: await stagesOf(refined),
@@ -194,14 +194,14 @@ async function flood() {
  * The fire on HELIO2 bands of before and after, dark object taken off, 30 m cells; water left out.
  */
 async function fire() {
-  const fine = fireSeverity(g);
+  const fine = fireSeverity(ground);
   const severity = severityOnGrid(fine);
   const grid = opticalGrid();
   const w = fullWindow(grid);
   const km2 = (grid.transform[1] / 1000) ** 2;
   const images = Object.fromEntries(
     (["before", "after"] as const).map((k) => {
-      const t = helioTruth(g, SCENES[k], fine);
+      const t = helioTruth(ground, SCENES[k], fine);
       return [
         k,
         {
@@ -221,20 +221,20 @@ async function fire() {
             },
           },
           bands: t.toa.map((b) =>
-            b.map((v, i) => (t.gaps[i] === 1 || t.cloud[i]! > 0.02 ? NaN : v)),
+            b.map((value, i) => (t.gaps[i] === 1 || t.cloud[i]! > 0.02 ? NaN : value)),
           ),
         },
       ];
     }),
   );
-  const e = new Evaluator({ sources: memorySources(images) });
+  const evaluator = new Evaluator({ sources: memorySources(images) });
   const at = (k: string) =>
     node(
       "optical.indices",
       { outputs: [{ name: "NBR", formula: "(nir - swir2) / (nir + swir2)" }], keep: true },
       node("optical.surface", { method: "darkObject" }, sourceNode(k)),
     );
-  const side = async (k: string) => ({ node: at(k), info: await e.info(at(k)) });
+  const side = async (k: string) => ({ node: at(k), info: await evaluator.info(at(k)) });
   const inputs: ChangeInputs = {
     before: await side("before"),
     after: await side("after"),
@@ -243,14 +243,16 @@ async function fire() {
   };
   const preset = emptyValueSetup(inputs.before.info.bands, { hazard: "fire", hasStudyArea: true });
   const water = (i: number) =>
-    g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === COVER.water;
+    ground.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] ===
+    COVER.water;
   const burned = (l: number) => l >= 1 && l <= 4;
-  const map = async (s: ChangeSetup) =>
-    (await e.read(buildChange(inputs, s).classes, 0, w)).bands[0]!;
+  const map = async (setup: ChangeSetup) =>
+    (await evaluator.read(buildChange(inputs, setup).classes, 0, w)).bands[0]!;
   const base = await map({ ...preset, limits: { ...preset.limits, minPatchCells: null } });
   const counts = (i: number) => base[i] !== CLASS_NODATA && !water(i);
   const real = (i: number) => severity[i]! > 0;
-  const of = async (s: ChangeSetup, is = burned) => scored(await map(s), is, real, counts, km2);
+  const of = async (setup: ChangeSetup, is = burned) =>
+    scored(await map(setup), is, real, counts, km2);
   const one = (l: number) => l === 1;
   const bands = inputs.before.info.bands
     .map((_b, k) => k)
@@ -272,7 +274,7 @@ async function fire() {
     g2: typeof grouping | (Omit<typeof grouping, "method"> & { method: "isodata" }),
   ) => {
     const labels = (
-      await e.read(buildChange(inputs, { ...preset, groups: g2 }).groups!.groups, 0, w)
+      await evaluator.read(buildChange(inputs, { ...preset, groups: g2 }).groups!.groups, 0, w)
     ).bands[0]!;
     const cells = new Array<number>(256).fill(0);
     const burnt = new Array<number>(256).fill(0);
@@ -314,8 +316,10 @@ async function fire() {
     "dNBR, preset": await of(preset),
     "dNBR, over 0.12, majority 3 x 3 and holes filled": await of({
       ...preset,
-      rules: preset.rules.map((r) =>
-        r.label === 4 ? { ...r, all: [{ ...r.all[0]!, value: 0.12 }, ...r.all.slice(1)] } : r,
+      rules: preset.rules.map((rule) =>
+        rule.label === 4
+          ? { ...rule, all: [{ ...rule.all[0]!, value: 0.12 }, ...rule.all.slice(1)] }
+          : rule,
       ),
       limits: { ...preset.limits, majorityCells: 3, holeCells: 12 },
     }),
@@ -362,28 +366,28 @@ async function fire() {
  * and fill of the product.
  */
 async function greenness() {
-  const severity = fireSeverity(g);
+  const severity = fireSeverity(ground);
   const day = 65;
-  const [b, a] = [2024, 2025].map((y) => greennessOf(g, severity, y)(day)) as [
+  const [b, a] = [2024, 2025].map((y) => greennessOf(ground, severity, y)(day)) as [
     Float32Array,
     Float32Array,
   ];
-  const W = Math.floor(2400 / 25);
-  const H = b.length / W;
+  const width = Math.floor(2400 / 25);
+  const height = b.length / width;
   const grid = northUp(
-    g.grid.crs,
-    g.grid.transform[0],
-    g.grid.transform[3],
+    ground.grid.crs,
+    ground.grid.transform[0],
+    ground.grid.transform[3],
     GREENNESS.cellM,
     GREENNESS.cellM,
-    W,
-    H,
+    width,
+    height,
   );
   const product = (t: Float32Array, year: number) => {
-    const u = generator(year * 400 + day);
-    return t.map((v, i) => {
-      const noisy = v + 0.008 * (u() + u() - 1);
-      return hash2((i % W) >> 3, Math.floor(i / W) >> 3, year * 400 + day) < 0.05
+    const random = generator(year * 400 + day);
+    return t.map((value, i) => {
+      const noisy = value + 0.008 * (random() + random() - 1);
+      return hash2((i % width) >> 3, Math.floor(i / width) >> 3, year * 400 + day) < 0.05
         ? NaN
         : Math.round(noisy / GREENNESS.scale) * GREENNESS.scale;
     });
@@ -397,7 +401,7 @@ async function greenness() {
     b: { info, bands: [product(b, 2024)] },
     a: { info, bands: [product(a, 2025)] },
   });
-  const e = new Evaluator({ sources });
+  const evaluator = new Evaluator({ sources });
   const inputs: ChangeInputs = {
     before: { node: sourceNode("b"), info },
     after: { node: sourceNode("a"), info },
@@ -407,7 +411,7 @@ async function greenness() {
   const start = emptyValueSetup(info.bands, { hazard: "other", hasStudyArea: false });
   const map = async (at: number) =>
     (
-      await e.read(
+      await evaluator.read(
         buildChange(inputs, {
           ...start,
           rules: greennessRules(false, at),
@@ -419,27 +423,27 @@ async function greenness() {
     ).bands[0]!;
   const km2 = (GREENNESS.cellM / 1000) ** 2;
   const of = async (at: number) => {
-    const m = await map(at);
+    const cells = await map(at);
     return {
       loss: scored(
-        m,
+        cells,
         (l) => l === 1,
         (i) => a[i]! - b[i]! < -at,
-        (i) => m[i] !== CLASS_NODATA,
+        (i) => cells[i] !== CLASS_NODATA,
         km2,
       ),
       gain: scored(
-        m,
+        cells,
         (l) => l === 2,
         (i) => a[i]! - b[i]! > at,
-        (i) => m[i] !== CLASS_NODATA,
+        (i) => cells[i] !== CLASS_NODATA,
         km2,
       ),
     };
   };
   return {
-    largestLoss: round(Math.min(...a.map((v, i) => v - b[i]!))),
-    largestGain: round(Math.max(...a.map((v, i) => v - b[i]!))),
+    largestLoss: round(Math.min(...a.map((value, i) => value - b[i]!))),
+    largestGain: round(Math.max(...a.map((value, i) => value - b[i]!))),
     preset: await of(0.4),
     refined: await of(0.1),
   };

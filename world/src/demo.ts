@@ -23,16 +23,16 @@ const EDITION = 6;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
-  const r = await fetch(`${base}/api${path}`, {
+  const response = await fetch(`${base}/api${path}`, {
     method,
     headers: raw
       ? { "content-type": "application/octet-stream" }
       : { "content-type": "application/json" },
     body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body),
   });
-  const text = await r.text();
-  if (!r.ok) {
-    throw new Error(`${method} ${path}: ${r.status} ${text}`);
+  const text = await response.text();
+  if (!response.ok) {
+    throw new Error(`${method} ${path}: ${response.status} ${text}`);
   }
   return (text ? JSON.parse(text) : null) as T;
 }
@@ -78,8 +78,8 @@ const MONTHS = [
   "November",
   "December",
 ];
-const helioTitle = (s: HelioScene): string =>
-  `HELIO2, ${Number(s.date.time.slice(8, 10))} ${MONTHS[Number(s.date.time.slice(5, 7)) - 1]} ${s.date.time.slice(0, 4)}${s.frame ? `, ${s.frame}` : ""}`;
+const helioTitle = (helioScene: HelioScene): string =>
+  `HELIO2, ${Number(helioScene.date.time.slice(8, 10))} ${MONTHS[Number(helioScene.date.time.slice(5, 7)) - 1]} ${helioScene.date.time.slice(0, 4)}${helioScene.frame ? `, ${helioScene.frame}` : ""}`;
 interface OpticalPrepare {
   chain: { mask: object; gaps: object; haze: object; mosaic: object };
   exceptions: Record<string, object>;
@@ -99,9 +99,9 @@ async function fireStudy(): Promise<void> {
   });
   const runs: string[] = [];
   const ids = new Map<HelioScene, string>();
-  for (const s of DEMO_SCENES) {
+  for (const helioScene of DEMO_SCENES) {
     const id = randomUUID();
-    for (const f of helioFiles(s)) {
+    for (const f of helioFiles(helioScene)) {
       await call(
         "POST",
         `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`,
@@ -112,9 +112,9 @@ async function fireStudy(): Promise<void> {
     const made = await call<{ scene: { id: string }; runId: string }>(
       "POST",
       `/studies/${study.id}/scenes`,
-      { uploadId: u.id, kind: "optical", name: helioTitle(s) },
+      { uploadId: u.id, kind: "optical", name: helioTitle(helioScene) },
     );
-    ids.set(s, made.scene.id);
+    ids.set(helioScene, made.scene.id);
     runs.push(made.runId);
   }
   const z = await upload(study.id, FILES.elevation);
@@ -127,21 +127,25 @@ async function fireStudy(): Promise<void> {
       })
     ).runId,
   );
-  for (const r of runs) {
-    await ended(r);
+  for (const run of runs) {
+    await ended(run);
   }
   const path = `/studies/${study.id}/prepare`;
-  const p = await call<OpticalPrepare>("GET", `${path}?family=optical`);
-  const of = (s: HelioScene) => ids.get(s)!;
+  const opticalPrepare = await call<OpticalPrepare>("GET", `${path}?family=optical`);
+  const of = (helioScene: HelioScene) => ids.get(helioScene)!;
   // One setting for every date; haze and scan gaps only where they are.
   const exceptions = {
     [of(SCENES.hazy)]: { haze: { on: true } },
     [of(SCENES.gapped)]: { gaps: { on: true, sceneId: of(SCENES.before) } },
   };
-  await call("PUT", `${path}?family=optical`, { chain: p.chain, exceptions, heldOut: [] });
+  await call("PUT", `${path}?family=optical`, {
+    chain: opticalPrepare.chain,
+    exceptions,
+    heldOut: [],
+  });
   await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
   // One date lies off by some cells: it is laid on the date before the fire.
-  const moved = of(DEMO_SCENES.find((s) => s.moved)!);
+  const moved = of(DEMO_SCENES.find((helioScene) => helioScene.moved)!);
   const { place } = await call<{ place: object }>("POST", `/studies/${study.id}/align/offset`, {
     referenceId: of(SCENES.before),
     sceneId: moved,
@@ -196,23 +200,23 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
   };
   await add(FILES.elevation, "Elevation");
   const ids = new Map<string, string>();
-  for (const p of PASSES) {
+  for (const pass of PASSES) {
     ids.set(
-      p.time,
+      pass.time,
       await add(
-        productFile(p),
-        `LANTERN1, ${Number(p.time.slice(8, 10))} ${p.time.slice(5, 7) === "04" ? "April" : "May"}${p.pass === "ascending" ? ", ascending" : ""}`,
+        productFile(pass),
+        `LANTERN1, ${Number(pass.time.slice(8, 10))} ${pass.time.slice(5, 7) === "04" ? "April" : "May"}${pass.pass === "ascending" ? ", ascending" : ""}`,
       ),
     );
-    const o = orbitFile(p);
+    const o = orbitFile(pass);
     if (o) {
       await upload(study.id, o);
     }
   }
   const zones = await upload(study.id, FILES.districts);
   await call("POST", `/studies/${study.id}/zones`, { uploadId: zones.id, name: "Districts" });
-  for (const s of scenes) {
-    await ended(s.runId);
+  for (const scene of scenes) {
+    await ended(scene.runId);
   }
   console.log("Preparing the dates …");
   // The ascending pass stays out: slopes look otherwise from the other side.
@@ -223,7 +227,7 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
   await call("PUT", `/studies/${study.id}/prepare`, {
     chain: prepare.chain,
     exceptions: prepare.exceptions,
-    heldOut: PASSES.filter((p) => p.pass === "ascending").map((p) => ids.get(p.time)),
+    heldOut: PASSES.filter((pass) => pass.pass === "ascending").map((pass) => ids.get(pass.time)),
   });
   const run = await call<{ runId: string }>("POST", `/studies/${study.id}/prepare/runs`, {});
   await ended(run.runId);

@@ -19,34 +19,34 @@ import { FACTOR, imageGrid } from "./write";
 // Builds the world, runs the product's own steps on it with default settings, and prints what came
 // out as JSON: for the tests and
 // for the tables of docs/methods.md.
-const g = buildGround(27);
-const grid = imageGrid(g);
+const ground = buildGround(27);
+const grid = imageGrid(ground);
 const n = grid.width * grid.height;
-const truth = truthOf(g, FACTOR, grid.width, grid.height);
+const truth = truthOf(ground, FACTOR, grid.width, grid.height);
 const digest = (x: ReturnType<typeof buildGround>) => {
-  const h = createHash("sha256");
+  const hash = createHash("sha256");
   for (const a of [x.elevation, x.cover, x.waterAfter]) {
-    h.update(Buffer.from(a.buffer));
+    hash.update(Buffer.from(a.buffer));
   }
-  return h.digest("hex");
+  return hash.digest("hex");
 };
-const [vv] = cleanSigma(g, BEFORE);
+const [vv] = cleanSigma(ground, BEFORE);
 let dry = 0;
 let shadow = 0;
 let airfield = 0;
 let onlyOne = 0;
 let top = 0;
 for (let i = 0; i < vv.length; i++) {
-  if (g.elevation[i] === 0 && g.cover[i] !== COVER.water) {
+  if (ground.elevation[i] === 0 && ground.cover[i] !== COVER.water) {
     dry++;
   }
-  if (vv[i] === 0 && g.cover[i] !== COVER.water) {
+  if (vv[i] === 0 && ground.cover[i] !== COVER.water) {
     shadow++;
   }
-  if (g.cover[i] === COVER.airfield && 10 * Math.log10(vv[i]!) < -18) {
+  if (ground.cover[i] === COVER.airfield && 10 * Math.log10(vv[i]!) < -18) {
     airfield++;
   }
-  top = Math.max(top, g.elevation[i]!);
+  top = Math.max(top, ground.elevation[i]!);
 }
 for (let r = 0; r < grid.height; r++) {
   for (let c = 0; c < grid.width; c++) {
@@ -56,12 +56,12 @@ for (let r = 0; r < grid.height; r++) {
   }
 }
 const counts = new Array<number>(6).fill(0);
-truth.forEach((v) => {
-  counts[v]!++;
+truth.forEach((value) => {
+  counts[value]!++;
 });
 
 const info = (name: string, role: "power" | "elevation", onImage: boolean): ImageInfo => ({
-  grid: onImage ? grid : g.grid,
+  grid: onImage ? grid : ground.grid,
   type: "float32",
   bands: [
     {
@@ -72,12 +72,13 @@ const info = (name: string, role: "power" | "elevation", onImage: boolean): Imag
     },
   ],
 });
-const image = (p: typeof BEFORE) => imageOf(g, p, grid, FACTOR)[0]!.map((v) => (v === 0 ? NaN : v));
+const image = (pass: typeof BEFORE) =>
+  imageOf(ground, pass, grid, FACTOR)[0]!.map((value) => (value === 0 ? NaN : value));
 const before = image(BEFORE);
 const sources = memorySources({
   b: { info: info("VV", "power", true), bands: [before] },
   a: { info: info("VV", "power", true), bands: [image(AFTER)] },
-  e: { info: info("z", "elevation", false), bands: [g.elevation] },
+  e: { info: info("z", "elevation", false), bands: [ground.elevation] },
 });
 const bins = new Array<number>(LOOKS_BINS).fill(0);
 addLocalLooks(before, grid.width, grid.height, bins);
@@ -87,10 +88,10 @@ const inputs = {
   elevation: { id: "e", info: await sources.info("e") },
   studyArea: multiPolygonFrom(studyAreaGeoJson()),
 };
-const e = new Evaluator({ sources });
+const evaluator = new Evaluator({ sources });
 const w = fullWindow(grid);
 let setup = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true });
-const gated = (await e.read(buildChange(inputs, setup).gated, 0, w)).bands;
+const gated = (await evaluator.read(buildChange(inputs, setup).gated, 0, w)).bands;
 const h = (
   [
     [-40, 10],
@@ -98,9 +99,9 @@ const h = (
     [-25, 25],
   ] as const
 ).map(([lo, hi], k) => {
-  const x = emptyHistogram(lo, hi, 500);
-  addToHistogram(x, gated[k]!);
-  return x;
+  const histogram = emptyHistogram(lo, hi, 500);
+  addToHistogram(histogram, gated[k]!);
+  return histogram;
 });
 setup = { ...setup, rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }) };
 const scores: Record<
@@ -117,7 +118,7 @@ for (const [name, s, node] of [
   ["refined Lee", setup, "raw"],
   ["refined Lee, all limits", setup, "classes"],
 ] as const) {
-  const labels = (await e.read(buildChange(inputs, s)[node], 0, w)).bands[0]!;
+  const labels = (await evaluator.read(buildChange(inputs, s)[node], 0, w)).bands[0]!;
   const q = score(
     (i) => labels[i] === 1,
     (i) => isFlood(truth[i]!),
@@ -134,17 +135,17 @@ for (const [name, s, node] of [
 }
 console.log(
   JSON.stringify({
-    same: digest(buildGround(27)) === digest(g),
-    otherSeedDiffers: digest(buildGround(28)) !== digest(g),
+    same: digest(buildGround(27)) === digest(ground),
+    otherSeedDiffers: digest(buildGround(28)) !== digest(ground),
     top,
     dry,
-    covers: [...new Set(g.cover)].sort(),
+    covers: [...new Set(ground.cover)].sort(),
     counts,
     shadow,
     airfield,
     onlyOne: onlyOne / n,
     looks: looksAtPeak(bins),
-    thresholds: setup.rules[0]!.all.map((c) => c.value),
+    thresholds: setup.rules[0]!.all.map((condition) => condition.value),
     scores,
   }),
 );

@@ -188,8 +188,8 @@ function layCover(
       // Fields: long parcels, each row of them shifted, turned a little against the grid.
       const a = 0.2 + 0.25 * noise(x * 0.22, y * 0.22, seed + 7);
       const u = x * Math.cos(a) + y * Math.sin(a);
-      const v = -x * Math.sin(a) + y * Math.cos(a);
-      const strip = Math.floor(v / 0.17);
+      const value = -x * Math.sin(a) + y * Math.cos(a);
+      const strip = Math.floor(value / 0.17);
       const parcel = Math.floor(u / 0.38 + hash2(strip, 0, seed + 8));
       const id = (Math.imul(strip, 73856093) ^ Math.imul(parcel, 19349663)) & 0x7fffffff;
       field[i] = id;

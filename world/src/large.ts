@@ -17,34 +17,44 @@ export const LARGE = 10_000;
  */
 export async function writeLarge(folder: string, seed: number): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const g = buildGround(seed);
+  const ground = buildGround(seed);
   const grid = northUp(
-    g.grid.crs,
-    g.grid.transform[0] + 2000,
-    g.grid.transform[3],
+    ground.grid.crs,
+    ground.grid.transform[0] + 2000,
+    ground.grid.transform[3],
     2,
     2,
     LARGE,
     LARGE,
   );
-  await writeStriped(join(folder, "corvane_large_20250502T184110_sigma0_VV.tif"), g, BEFORE, grid);
-  await writeStriped(join(folder, "corvane_large_20250514T184110_sigma0_VV.tif"), g, AFTER, grid);
+  await writeStriped(
+    join(folder, "corvane_large_20250502T184110_sigma0_VV.tif"),
+    ground,
+    BEFORE,
+    grid,
+  );
+  await writeStriped(
+    join(folder, "corvane_large_20250514T184110_sigma0_VV.tif"),
+    ground,
+    AFTER,
+    grid,
+  );
 }
 
-async function writeStriped(path: string, g: Ground, p: Pass, grid: Grid): Promise<void> {
-  const [clean] = cleanSigma(g, p);
-  const u = generator(p.seed);
-  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
+async function writeStriped(path: string, ground: Ground, pass: Pass, grid: Grid): Promise<void> {
+  const [clean] = cleanSigma(ground, pass);
+  const random = generator(pass.seed);
+  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, random));
   const out = createWriteStream(path);
   out.write(header(grid));
-  let s = p.seed;
+  let s = pass.seed;
   for (let r = 0; r < LARGE; r++) {
     const row = new Float32Array(LARGE);
     const y = Math.min(HEIGHT - 1, Math.floor(r / 5));
     for (let c = 0; c < LARGE; c++) {
       const x = Math.min(WIDTH - 1, 200 + Math.floor(c / 5));
       s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
-      row[c] = p.frame(2 + c / 500, r / 500) ? clean[y * WIDTH + x]! * table[s >>> 16]! : 0;
+      row[c] = pass.frame(2 + c / 500, r / 500) ? clean[y * WIDTH + x]! * table[s >>> 16]! : 0;
     }
     if (!out.write(new Uint8Array(row.buffer))) {
       await once(out, "drain");

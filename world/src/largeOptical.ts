@@ -23,8 +23,8 @@ export async function writeLargeOptical(folder: string, seed: number): Promise<v
   const g = worldGrid();
   const grid = northUp(g.crs, 400_000, 5_300_000, 30, 30, n, n);
   const scene = SCENES.before;
-  const d = DATES.before;
-  const sun = Math.sin((d.sunElevationDeg * Math.PI) / 180);
+  const before = DATES.before;
+  const sun = Math.sin((before.sunElevationDeg * Math.PI) / 180);
   const covers = [
     COVER.water,
     COVER.wood,
@@ -67,7 +67,9 @@ export async function writeLargeOptical(folder: string, seed: number): Promise<v
     await once(out, "finish");
   };
   for (const [b, band] of HELIO_BANDS.entries()) {
-    const dn = covers.map((k) => (throughAir(SPECTRA[k]![b]!, b, d.air) * sun - OFFSET) / GAIN);
+    const dn = covers.map(
+      (cover) => (throughAir(SPECTRA[cover]![b]!, b, before.air) * sun - OFFSET) / GAIN,
+    );
     await write(`${helioName(scene)}_B${band.id}.TIF`, (k, u) => dn[k]! * (0.985 + 0.03 * u));
   }
   await write(`${helioName(scene)}_QA_PIXEL.TIF`, (k) =>

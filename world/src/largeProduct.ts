@@ -24,15 +24,17 @@ const ELEVATION_CELL_M = 90;
  */
 export async function writeLargeProduct(folder: string, seed: number): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const p = PASSES[2]!;
-  const sensor = sensorOf(p, announcedVectors(p), FULL.lines, FULL.samples);
-  const incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80), FULL.lines, FULL.samples));
-  const orbit = 58000 + p.seed;
+  const pass = PASSES[2]!;
+  const sensor = sensorOf(pass, announcedVectors(pass), FULL.lines, FULL.samples);
+  const incidence = incidenceOf(
+    sensorOf(pass, trueVectors(pass, -80, 80), FULL.lines, FULL.samples),
+  );
+  const orbit = 58000 + pass.seed;
   const name = productName(sensor, orbit);
   const rows = (band: 0 | 1) =>
     function* () {
-      const u = generator(seed + band);
-      const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
+      const random = generator(seed + band);
+      const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, random));
       const root = table.map(Math.sqrt);
       let s = (seed * 2654435761 + band) >>> 0;
       for (let l = 0; l < FULL.lines; l += ROWS) {
@@ -60,8 +62,8 @@ export async function writeLargeProduct(folder: string, seed: number): Promise<v
       { polarisation: "VH", rows: rows(1) },
     ],
   });
-  const v = trueVectors(p, -290, 290);
-  writeFileSync(join(folder, orbitFileName(v)), orbitFileText(v, orbit));
+  const stateVectors = trueVectors(pass, -290, 290);
+  writeFileSync(join(folder, orbitFileName(stateVectors)), orbitFileText(stateVectors, orbit));
   await writeRollingElevation(
     join(folder, "corvane_large_elevation.tif"),
     new RangeDoppler(sensor),
@@ -71,7 +73,7 @@ export async function writeLargeProduct(folder: string, seed: number): Promise<v
 /** Hills up to 900 m under the whole product and some kilometres around it. */
 async function writeRollingElevation(path: string, rd: RangeDoppler): Promise<void> {
   const { crs } = worldGrid();
-  const t = transformer(LONLAT, crs);
+  const pointTransform = transformer(LONLAT, crs);
   const corners = [
     [0, 0],
     [FULL.lines, 0],
@@ -79,13 +81,13 @@ async function writeRollingElevation(path: string, rd: RangeDoppler): Promise<vo
     [FULL.lines, FULL.samples],
   ].map(([l, s]) => {
     const [lon, lat] = fromEcef(rd.ground(l!, s!, 0));
-    return t(lon, lat);
+    return pointTransform(lon, lat);
   });
   const m = ELEVATION_CELL_M;
-  const x0 = Math.floor(Math.min(...corners.map((c) => c[0])) / m) * m - 6000;
-  const x1 = Math.max(...corners.map((c) => c[0])) + 6000;
-  const y0 = Math.min(...corners.map((c) => c[1])) - 6000;
-  const y1 = Math.ceil(Math.max(...corners.map((c) => c[1])) / m) * m + 6000;
+  const x0 = Math.floor(Math.min(...corners.map((corner) => corner[0])) / m) * m - 6000;
+  const x1 = Math.max(...corners.map((corner) => corner[0])) + 6000;
+  const y0 = Math.min(...corners.map((corner) => corner[1])) - 6000;
+  const y1 = Math.ceil(Math.max(...corners.map((corner) => corner[1])) / m) * m + 6000;
   const grid = northUp(crs, x0, y1, m, m, Math.ceil((x1 - x0) / m), Math.ceil((y1 - y0) / m));
   const z = new Float32Array(grid.width * grid.height);
   for (let r = 0; r < grid.height; r++) {

@@ -17,24 +17,24 @@ import { plainTiffHeader } from "./plainTiff";
 import { incidenceOf, orbitFileName, orbitFileText, productName } from "./safe";
 import { azimuthRipple, noiseSigma } from "./simulate";
 
-const before = PASSES.find((p) => p.time.startsWith("2025-05-02"))!;
-const ascending = PASSES.find((p) => p.pass === "ascending")!;
+const before = PASSES.find((pass) => pass.time.startsWith("2025-05-02"))!;
+const ascending = PASSES.find((pass) => pass.pass === "ascending")!;
 
 describe("the made-up mission", () => {
   test("flies by six times; one pass has no precise orbit, one looks from the other side", () => {
     expect(PASSES).toHaveLength(6);
-    expect(PASSES.filter((p) => !p.preciseOrbit).map((p) => p.time.slice(0, 10))).toEqual([
-      "2025-04-08",
-    ]);
-    expect(PASSES.filter((p) => p.pass === "ascending")).toHaveLength(1);
-    expect(new Set(PASSES.map((p) => p.seed)).size).toBe(6);
+    expect(
+      PASSES.filter((pass) => !pass.preciseOrbit).map((pass) => pass.time.slice(0, 10)),
+    ).toEqual(["2025-04-08"]);
+    expect(PASSES.filter((pass) => pass.pass === "ascending")).toHaveLength(1);
+    expect(new Set(PASSES.map((pass) => pass.seed)).size).toBe(6);
   });
-  test.each(PASSES)("the island lies in the middle of the frame: $time", (p) => {
-    const rd = trueGeometry(p);
+  test.each(PASSES)("the island lies in the middle of the frame: $time", (pass) => {
+    const rd = trueGeometry(pass);
     const at = rd.locateGeodetic(CENTRE.lonDeg, CENTRE.latDeg, 0);
     expect(Math.abs(at.line - 1250)).toBeLessThan(0.01);
     expect(Math.abs(at.sample - 1450)).toBeLessThan(0.5);
-    expect(at.t).toBeCloseTo(middleT(p), 5);
+    expect(at.t).toBeCloseTo(middleT(pass), 5);
   });
   test("samples lie ten metres apart on the ground, lines about as far", () => {
     const rd = trueGeometry(before);
@@ -47,22 +47,25 @@ describe("the made-up mission", () => {
     expect(far([1250, 1450], [1260, 1450])).toBeLessThan(105);
   });
   test("descending passes see the island from the east, the ascending one from the west", () => {
-    for (const [p, sign] of [
+    for (const [pass, sign] of [
       [before, 1],
       [ascending, -1],
     ] as const) {
-      const s = fromEcef(new Orbit(trueVectors(p, -80, 80)).at(middleT(p)).position);
+      const s = fromEcef(new Orbit(trueVectors(pass, -80, 80)).at(middleT(pass)).position);
       expect(Math.sign(s[0] - CENTRE.lonDeg)).toBe(sign);
     }
   });
   test("announced orbits are off by metres, mostly along the track", () => {
     const told = announcedVectors(before);
     const real = trueVectors(before, -80, 80);
-    told.forEach((v, k) => {
-      const d = sub(v.position, real[k]!.position);
+    told.forEach((stateVector, k) => {
+      const d = sub(stateVector.position, real[k]!.position);
       const along =
-        Math.abs(d[0] * v.velocity[0] + d[1] * v.velocity[1] + d[2] * v.velocity[2]) /
-        norm(v.velocity);
+        Math.abs(
+          d[0] * stateVector.velocity[0] +
+            d[1] * stateVector.velocity[1] +
+            d[2] * stateVector.velocity[2],
+        ) / norm(stateVector.velocity);
       expect(norm(d)).toBeGreaterThan(4);
       expect(norm(d)).toBeLessThan(20);
       expect(along / norm(d)).toBeGreaterThan(0.7);
@@ -85,12 +88,15 @@ describe("the made-up mission", () => {
 
 describe("files", () => {
   test("an orbit file is read back to the micrometre and the microsecond", () => {
-    const v = trueVectors(before, -290, 290);
-    const o = readOrbitFile(Buffer.from(orbitFileText(v, 1)), orbitFileName(v));
-    expect(o.vectors).toHaveLength(v.length);
-    o.vectors.forEach((x, k) => {
-      expect(norm(sub(x.position, v[k]!.position))).toBeLessThan(2e-6);
-      expect(Math.abs(x.t - v[k]!.t)).toBeLessThan(1e-6);
+    const stateVectors = trueVectors(before, -290, 290);
+    const orbit = readOrbitFile(
+      Buffer.from(orbitFileText(stateVectors, 1)),
+      orbitFileName(stateVectors),
+    );
+    expect(orbit.vectors).toHaveLength(stateVectors.length);
+    orbit.vectors.forEach((vector, k) => {
+      expect(norm(sub(vector.position, stateVectors[k]!.position))).toBeLessThan(2e-6);
+      expect(Math.abs(vector.t - stateVectors[k]!.t)).toBeLessThan(1e-6);
     });
   });
   test("names tell mission, time and orbit", () => {
@@ -101,9 +107,11 @@ describe("files", () => {
   test("a plain TIFF opens, rows in order", async () => {
     const head = plainTiffHeader({ width: 5, height: 3, bits: 16, float: false });
     const cells = Uint16Array.from({ length: 15 }, (_v, i) => 1000 + i);
-    const t = await openTiff(new MemorySource(Buffer.concat([head, Buffer.from(cells.buffer)])));
-    expect([t.width, t.height, t.sampleType]).toEqual([5, 3, "uint16"]);
-    expect([...(await t.readRaw({ col: 1, row: 1, width: 3, height: 2 }))[0]!]).toEqual([
+    const raster = await openTiff(
+      new MemorySource(Buffer.concat([head, Buffer.from(cells.buffer)])),
+    );
+    expect([raster.width, raster.height, raster.sampleType]).toEqual([5, 3, "uint16"]);
+    expect([...(await raster.readRaw({ col: 1, row: 1, width: 3, height: 2 }))[0]!]).toEqual([
       1006, 1007, 1008, 1011, 1012, 1013,
     ]);
   });

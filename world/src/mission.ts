@@ -102,37 +102,37 @@ export const PASSES: RadarPass[] = [
 ];
 
 /** The satellite's true way. Each pass comes by a little beside the last. */
-export function trueOrbit(p: RadarPass): CircularOrbit {
-  const beside = ((p.seed * 37) % 100) / 100 - 0.5;
+export function trueOrbit(pass: RadarPass): CircularOrbit {
+  const beside = ((pass.seed * 37) % 100) / 100 - 0.5;
   return circularOrbit(
     CENTRE,
     RADIUS + 40 * beside,
     INCIDENCE + 0.02 * beside,
-    p.pass === "descending" ? 101.3 : 258.7,
+    pass.pass === "descending" ? 101.3 : 258.7,
     1,
   );
 }
-export const middleT = (p: RadarPass): number => utcSeconds(p.time);
+export const middleT = (pass: RadarPass): number => utcSeconds(pass.time);
 
 /**
  * State vectors as the product carries them: some metres beside the truth, mostly along the track.
  */
-export function announcedVectors(p: RadarPass): StateVector[] {
-  const u = (k: number) => 0.6 + (((p.seed * (k + 3) * 7919) % 1000) / 1000) * 0.8;
-  return trueVectors(p, -80, 80).map((v) => {
-    const along = v.velocity.map((x) => x / norm(v.velocity)) as Vec3;
-    const up = v.position.map((x) => x / norm(v.position)) as Vec3;
+export function announcedVectors(pass: RadarPass): StateVector[] {
+  const u = (k: number) => 0.6 + (((pass.seed * (k + 3) * 7919) % 1000) / 1000) * 0.8;
+  return trueVectors(pass, -80, 80).map((stateVector) => {
+    const along = stateVector.velocity.map((x) => x / norm(stateVector.velocity)) as Vec3;
+    const up = stateVector.position.map((x) => x / norm(stateVector.position)) as Vec3;
     const side = cross(along, up);
     return {
-      ...v,
-      position: v.position.map(
+      ...stateVector,
+      position: stateVector.position.map(
         (x, k) => x + 9 * u(0) * along[k]! + 1.5 * u(1) * up[k]! + 4 * u(2) * side[k]!,
       ) as Vec3,
     };
   });
 }
-export const trueVectors = (p: RadarPass, from: number, to: number): StateVector[] =>
-  vectorsOf(trueOrbit(p), middleT(p), from, to, 10);
+export const trueVectors = (pass: RadarPass, from: number, to: number): StateVector[] =>
+  vectorsOf(trueOrbit(pass), middleT(pass), from, to, 10);
 
 const LINE_INTERVAL = 0.00148;
 const SPACING = 10;
@@ -143,17 +143,17 @@ const SPACING = 10;
  * the arc on the sphere of the island's radius, as a polynomial of the sixth order in slant range.
  */
 export function sensorOf(
-  p: RadarPass,
+  pass: RadarPass,
   orbit: StateVector[],
   lines = WIDE.line1,
   samples = WIDE.sample1,
 ): SensorModel {
-  const t = middleT(p);
-  const s = trueOrbit(p).at(0).position;
+  const t = middleT(pass);
+  const position = trueOrbit(pass).at(0).position;
   const place = toEcef(CENTRE.lonDeg, CENTRE.latDeg, 0);
-  const mid = norm(sub(s, place));
+  const mid = norm(sub(position, place));
   const earth = norm(place);
-  const r = norm(s);
+  const r = norm(position);
   const arc = (range: number) =>
     earth * Math.acos((r * r + earth * earth - range * range) / (2 * r * earth));
   // The centre lies in the middle of the widest frame of the demo, whatever the size of this one.
@@ -176,7 +176,7 @@ export function sensorOf(
   return {
     mission: "LN1",
     mode: "IW",
-    pass: p.pass,
+    pass: pass.pass,
     look: "right",
     wavelengthM: 299792458 / 5.405e9,
     orbit,
@@ -223,8 +223,8 @@ function monomials(x: number[], y: number[]): number[] {
   let c = [d[n - 1]!];
   for (let i = n - 2; i >= 0; i--) {
     const next = [0, ...c];
-    c.forEach((v, k) => {
-      next[k]! -= v * x[i]!;
+    c.forEach((value, k) => {
+      next[k]! -= value * x[i]!;
     });
     next[0]! += d[i]!;
     c = next;
@@ -232,5 +232,5 @@ function monomials(x: number[], y: number[]): number[] {
   return c;
 }
 
-export const trueGeometry = (p: RadarPass): RangeDoppler =>
-  new RangeDoppler(sensorOf(p, trueVectors(p, -80, 80)));
+export const trueGeometry = (pass: RadarPass): RangeDoppler =>
+  new RangeDoppler(sensorOf(pass, trueVectors(pass, -80, 80)));

@@ -12,8 +12,8 @@ import { type HelioScene, SCENES, columnsOf, helioTruth } from "./optical/helio"
 // Runs the optical steps on the world's scenes, holds them against the clean truth, and prints what
 // came out as JSON: for the tests and for
 // the tables of docs/methods.md.
-const g = buildGround(27);
-const fine = fireSeverity(g);
+const ground = buildGround(27);
+const fine = fireSeverity(ground);
 const severity = severityOnGrid(fine);
 const grid = opticalGrid();
 const w = { col: 0, row: 0, width: grid.width, height: grid.height };
@@ -38,9 +38,9 @@ const bandsRmse = (a: readonly Float32Array[], b: readonly Float32Array[], where
  * One scene as reflectance at the top of the atmosphere, without the rounding of a product; cells
  * outside a frame, in gaps and in clouds are nodata.
  */
-function scene(s: HelioScene) {
-  const t = helioTruth(g, s, fine);
-  const { from, to } = columnsOf(s);
+function scene(helioScene: HelioScene) {
+  const t = helioTruth(ground, helioScene, fine);
+  const { from, to } = columnsOf(helioScene);
   const masked = (i: number) =>
     t.gaps[i] === 1 || t.cloud[i]! > 0.02 || i % grid.width < from || i % grid.width >= to;
   const info: ImageInfo = {
@@ -54,11 +54,16 @@ function scene(s: HelioScene) {
     })),
     optical: {
       level: 1,
-      sunElevationDeg: s.date.sunElevationDeg,
-      sunAzimuthDeg: s.date.sunAzimuthDeg,
+      sunElevationDeg: helioScene.date.sunElevationDeg,
+      sunAzimuthDeg: helioScene.date.sunAzimuthDeg,
     },
   };
-  return { ...t, info, masked, bands: t.toa.map((b) => b.map((v, i) => (masked(i) ? NaN : v))) };
+  return {
+    ...t,
+    info,
+    masked,
+    bands: t.toa.map((b) => b.map((value, i) => (masked(i) ? NaN : value))),
+  };
 }
 const scenes = Object.fromEntries(
   Object.entries(SCENES)
@@ -80,16 +85,16 @@ const nbr = (s: NodeSpec) =>
 const [a, b] = [(await read(nbr(src("before"))))[0]!, (await read(nbr(src("after"))))[0]!];
 const cells = [0, 0, 0, 0];
 const sums = [0, 0, 0, 0];
-severity.forEach((v, i) => {
+severity.forEach((value, i) => {
   const d = a[i]! - b[i]!;
   if (d === d) {
-    cells[v]!++;
-    sums[v]! += d;
+    cells[value]!++;
+    sums[value]! += d;
   }
 });
 
 // Haze: against the same scene without its banks, inside them and where the air is clear.
-const clear = helioTruth(g, { date: SCENES.hazy.date }, fine).toa;
+const clear = helioTruth(ground, { date: SCENES.hazy.date }, fine).toa;
 const map = await read(node("optical.hazeMap", {}, src("hazy")));
 const dehazed = await read(
   node("optical.haze", { strength: 1 }, node("optical.hazeMap", {}, src("hazy"))),
@@ -124,7 +129,7 @@ let m = 0;
 for (let i = 0; i < n; i++) {
   const h = amount[i]!;
   const t = hazy.haze[i]!;
-  if (seen(i) && h === h && g.elevation) {
+  if (seen(i) && h === h && ground.elevation) {
     m++;
     sh += h;
     sa += t;
@@ -168,7 +173,7 @@ const report = await evaluator.report(mosaicOf(true, true));
 const even = await read(frame("west", true));
 const mosaic = await read(mosaicOf(true, true));
 const raw = await read(mosaicOf(false, false));
-const even0 = helioTruth(g, { date: SCENES.west.date }, fine).toa;
+const even0 = helioTruth(ground, { date: SCENES.west.date }, fine).toa;
 /** RMSE after the best gain and offset for the whole band: what is left is uneven. */
 const uneven = (x: Float32Array, t: Float32Array) => {
   let k = 0;
@@ -178,15 +183,15 @@ const uneven = (x: Float32Array, t: Float32Array) => {
   let sxt = 0;
   let stt = 0;
   for (let i = 0; i < n; i++) {
-    const v = x[i]!;
-    if (v !== v) {
+    const value = x[i]!;
+    if (value !== value) {
       continue;
     }
     k++;
-    sx += v;
+    sx += value;
     st += t[i]!;
-    sxx += v * v;
-    sxt += v * t[i]!;
+    sxx += value * value;
+    sxt += value * t[i]!;
     stt += t[i]! ** 2;
   }
   const gain = (sxt - (sx * st) / k) / (sxx - (sx * sx) / k);
@@ -222,10 +227,12 @@ const classes = (
 ).bands[0] as Uint8Array;
 const matrix = Array.from({ length: 4 }, () => [0, 0, 0, 0]);
 const water = (i: number) =>
-  g.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === 1;
-classes.forEach((v, i) => {
-  if (v !== 255 && !water(i)) {
-    matrix[v === 1 ? 3 : v === 2 || v === 3 ? 2 : v === 4 ? 1 : 0]![severity[i]!]!++;
+  ground.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === 1;
+classes.forEach((value, i) => {
+  if (value !== 255 && !water(i)) {
+    matrix[value === 1 ? 3 : value === 2 || value === 3 ? 2 : value === 4 ? 1 : 0]![
+      severity[i]!
+    ]!++;
   }
 });
 const sum = (a: number[]) => a.reduce((x, y) => x + y, 0);
@@ -261,7 +268,7 @@ console.log(
       correlation: (sha - (sh * sa) / m) / Math.sqrt((shh - (sh * sh) / m) * (saa - (sa * sa) / m)),
     },
     gaps: {
-      share: gapped.gaps.reduce((s, v) => s + v, 0) / n,
+      share: gapped.gaps.reduce((s, value) => s + value, 0) / n,
       byDate: bandsRmse(filledBy, gapped.toa, gap),
       byNeighbours: bandsRmse(filledAlone, gapped.toa, gap),
       leftByDate: open(filledBy),
@@ -270,22 +277,22 @@ console.log(
         let s = 0;
         let q = 0;
         let k = 0;
-        x.forEach((v, i) => {
+        x.forEach((value, i) => {
           if (gap(i)) {
             k++;
-            s += v;
-            q += v * v;
+            s += value;
+            q += value * value;
           }
         });
         return Math.sqrt(q / k - (s / k) ** 2);
       }),
     },
     mosaic: {
-      overlap: report!.lines.map((l) => l.value),
+      overlap: report!.lines.map((line) => line.value),
       measured: {
         before: [0, 1, 2, 3, 4, 5, 6].map((k) => rmse(west.bands[k]!, east.bands[k]!, overlap)),
       },
-      lightBefore: west.bands.map((x, k) => uneven(x, even0[k]!)),
+      lightBefore: west.bands.map((band, k) => uneven(band, even0[k]!)),
       lightAfter: even.map((x, k) => uneven(x, even0[k]!)),
       wholeBefore: raw.map((x, k) => uneven(x, even0[k]!)),
       wholeAfter: mosaic.map((x, k) => uneven(x, even0[k]!)),

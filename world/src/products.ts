@@ -9,19 +9,19 @@ import { PASSES, type RadarPass, announcedVectors, sensorOf, trueVectors } from 
 import { incidenceOf, orbitFileName, orbitFileText, productName, writeSafe } from "./safe";
 import { type CleanImage, digitalNumbers, simulate } from "./simulate";
 
-export const absoluteOrbit = (p: RadarPass) => 58000 + p.seed;
+export const absoluteOrbit = (pass: RadarPass) => 58000 + pass.seed;
 /** Missions name the mission in orbit files with a hyphen, products by its short form. */
-export const productFile = (p: RadarPass): string =>
-  `${productName(sensorOf(p, announcedVectors(p)), absoluteOrbit(p))}.zip`;
-export const orbitFile = (p: RadarPass): string | null =>
-  p.preciseOrbit ? orbitFileName(trueVectors(p, -290, 290)) : null;
+export const productFile = (pass: RadarPass): string =>
+  `${productName(sensorOf(pass, announcedVectors(pass)), absoluteOrbit(pass))}.zip`;
+export const orbitFile = (pass: RadarPass): string | null =>
+  pass.preciseOrbit ? orbitFileName(trueVectors(pass, -290, 290)) : null;
 
 /** The pass that its agency cuts into two frames, and the line where it cuts. */
-export const FRAMED = PASSES.find((p) => p.time.startsWith("2025-05-26"))!;
+export const FRAMED = PASSES.find((pass) => pass.time.startsWith("2025-05-26"))!;
 export const FRAME_CUT = 1290;
 /** The two neighbouring frames of a pass, as a part of its lines each. */
-export function framesOf(p: RadarPass): { sensor: SensorModel; line0: number; name: string }[] {
-  const whole = sensorOf(p, announcedVectors(p));
+export function framesOf(pass: RadarPass): { sensor: SensorModel; line0: number; name: string }[] {
+  const whole = sensorOf(pass, announcedVectors(pass));
   return [
     [0, FRAME_CUT],
     [FRAME_CUT, whole.lines],
@@ -31,28 +31,32 @@ export function framesOf(p: RadarPass): { sensor: SensorModel; line0: number; na
       firstLineT: whole.firstLineT + a! * whole.lineIntervalS,
       lines: b! - a!,
     };
-    return { sensor, line0: a!, name: productName(sensor, absoluteOrbit(p)) };
+    return { sensor, line0: a!, name: productName(sensor, absoluteOrbit(pass)) };
   });
 }
 export const thumbnailFile = (product: string): string => join("archive", `${product}.png`);
 
 /** Writes one scene, its small picture, and its orbit file where there is one. */
-export async function writeProduct(folder: string, g: Ground, p: RadarPass): Promise<CleanImage> {
+export async function writeProduct(
+  folder: string,
+  ground: Ground,
+  pass: RadarPass,
+): Promise<CleanImage> {
   mkdirSync(join(folder, "archive"), { recursive: true });
-  const img = simulate(g, p);
-  const sensor = sensorOf(p, announcedVectors(p));
-  const incidence = incidenceOf(sensorOf(p, trueVectors(p, -80, 80)));
+  const img = simulate(ground, pass);
+  const sensor = sensorOf(pass, announcedVectors(pass));
+  const incidence = incidenceOf(sensorOf(pass, trueVectors(pass, -80, 80)));
   const rows = (band: 0 | 1) =>
     function* () {
-      const dn = digitalNumbers(img, p, band, incidence);
+      const dn = digitalNumbers(img, pass, band, incidence);
       for (let l = 0; l < img.lines; l += 64) {
         yield dn.subarray(l * img.samples, Math.min(img.lines, l + 64) * img.samples);
       }
     };
-  await writeSafe(join(folder, productFile(p)), {
+  await writeSafe(join(folder, productFile(pass)), {
     sensor,
-    name: productName(sensor, absoluteOrbit(p)),
-    absoluteOrbit: absoluteOrbit(p),
+    name: productName(sensor, absoluteOrbit(pass)),
+    absoluteOrbit: absoluteOrbit(pass),
     incidence,
     bands: [
       { polarisation: "VV", rows: rows(0) },
@@ -60,25 +64,25 @@ export async function writeProduct(folder: string, g: Ground, p: RadarPass): Pro
     ],
   });
   writeFileSync(
-    join(folder, thumbnailFile(productName(sensor, absoluteOrbit(p)))),
-    quicklook(digitalNumbers(img, p, 0, incidence), img.samples, img.lines),
+    join(folder, thumbnailFile(productName(sensor, absoluteOrbit(pass)))),
+    quicklook(digitalNumbers(img, pass, 0, incidence), img.samples, img.lines),
   );
-  if (p === FRAMED) {
-    for (const f of framesOf(p)) {
+  if (pass === FRAMED) {
+    for (const f of framesOf(pass)) {
       const part = (band: 0 | 1) =>
         function* () {
-          const dn = digitalNumbers(img, p, band, incidence);
-          for (let l = f.line0; l < f.line0 + f.sensor.lines; l += 64) {
+          const dn = digitalNumbers(img, pass, band, incidence);
+          for (let line0 = f.line0; line0 < f.line0 + f.sensor.lines; line0 += 64) {
             yield dn.subarray(
-              l * img.samples,
-              Math.min(f.line0 + f.sensor.lines, l + 64) * img.samples,
+              line0 * img.samples,
+              Math.min(f.line0 + f.sensor.lines, line0 + 64) * img.samples,
             );
           }
         };
       await writeSafe(join(folder, "archive", `${f.name}.zip`), {
         sensor: f.sensor,
         name: f.name,
-        absoluteOrbit: absoluteOrbit(p),
+        absoluteOrbit: absoluteOrbit(pass),
         incidence,
         line0: f.line0,
         bands: [
@@ -89,7 +93,7 @@ export async function writeProduct(folder: string, g: Ground, p: RadarPass): Pro
       writeFileSync(
         join(folder, thumbnailFile(f.name)),
         quicklook(
-          digitalNumbers(img, p, 0, incidence).subarray(
+          digitalNumbers(img, pass, 0, incidence).subarray(
             f.line0 * img.samples,
             (f.line0 + f.sensor.lines) * img.samples,
           ),
@@ -99,9 +103,12 @@ export async function writeProduct(folder: string, g: Ground, p: RadarPass): Pro
       );
     }
   }
-  if (p.preciseOrbit) {
-    const v = trueVectors(p, -290, 290);
-    writeFileSync(join(folder, orbitFileName(v)), orbitFileText(v, absoluteOrbit(p)));
+  if (pass.preciseOrbit) {
+    const stateVectors = trueVectors(pass, -290, 290);
+    writeFileSync(
+      join(folder, orbitFileName(stateVectors)),
+      orbitFileText(stateVectors, absoluteOrbit(pass)),
+    );
   }
   return img;
 }

@@ -57,11 +57,11 @@ const SIGMA: Record<number, [number, number]> = {
  * Sigma nought without speckle on the ground grid, [VV, VH], as linear power, with the light and
  * shade of slopes.
  */
-export function cleanSigma(g: Ground, p: Pass): [Float32Array, Float32Array] {
-  const bands = coverSigma(g, p);
-  const lit = illumination(g.elevation);
+export function cleanSigma(ground: Ground, pass: Pass): [Float32Array, Float32Array] {
+  const bands = coverSigma(ground, pass);
+  const lit = illumination(ground.elevation);
   for (let i = 0; i < lit.length; i++) {
-    if (g.cover[i] === COVER.water || !(p.after && g.waterAfter[i] === 1)) {
+    if (ground.cover[i] === COVER.water || !(pass.after && ground.waterAfter[i] === 1)) {
       bands[0][i]! *= lit[i]!;
       bands[1][i]! *= lit[i]!;
     }
@@ -71,7 +71,7 @@ export function cleanSigma(g: Ground, p: Pass): [Float32Array, Float32Array] {
 
 /** Sigma nought of the land cover as if every slope were level, [VV, VH], as linear power. */
 export function coverSigma(
-  g: Ground,
+  ground: Ground,
   p: Pick<Pass, "after" | "wind" | "wetness" | "seed">,
 ): [Float32Array, Float32Array] {
   const n = WIDTH * HEIGHT;
@@ -82,10 +82,10 @@ export function coverSigma(
     const r = (i - c) / WIDTH;
     const x = c / 100;
     const y = r / 100;
-    const cover = g.cover[i]!;
+    const cover = ground.cover[i]!;
     let [a, b] = SIGMA[cover]!;
     const wasWater = cover === COVER.water;
-    const water = p.after ? g.waterAfter[i] === 1 : wasWater;
+    const water = p.after ? ground.waterAfter[i] === 1 : wasWater;
     if (water) {
       if (!wasWater && cover === COVER.reed) {
         a += 2.6;
@@ -106,7 +106,7 @@ export function coverSigma(
     } // drained mud
     else {
       if (cover === COVER.crop) {
-        const k = hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 5) - 0.5;
+        const k = hash2(ground.field[i]! & 65535, ground.field[i]! >>> 16, 5) - 0.5;
         a += 3.2 * k;
         b += 3.6 * k;
       }
@@ -165,9 +165,9 @@ function illumination(z: Float32Array): Float32Array {
  * ground cell, noise floor, then
  * the mean of power. Cells outside the frame are 0, as the files of the mission write fill.
  */
-export function imageOf(g: Ground, p: Pass, grid: Grid, factor: number): Float32Array[] {
-  return cleanSigma(g, p).map((clean, band) => {
-    const u = generator(p.seed * 7919 + band);
+export function imageOf(ground: Ground, pass: Pass, grid: Grid, factor: number): Float32Array[] {
+  return cleanSigma(ground, pass).map((clean, band) => {
+    const random = generator(pass.seed * 7919 + band);
     const out = new Float32Array(grid.width * grid.height);
     const k = 1 / (factor * factor);
     for (let r = 0; r < grid.height; r++) {
@@ -177,10 +177,10 @@ export function imageOf(g: Ground, p: Pass, grid: Grid, factor: number): Float32
           for (let i = 0; i < factor; i++) {
             sum +=
               (clean[(r * factor + j) * WIDTH + c * factor + i]! + NOISE_FLOOR) *
-              gammaMean1(LOOKS, u);
+              gammaMean1(LOOKS, random);
           }
         }
-        out[r * grid.width + c] = p.frame(((c + 0.5) * factor) / 100, ((r + 0.5) * factor) / 100)
+        out[r * grid.width + c] = pass.frame(((c + 0.5) * factor) / 100, ((r + 0.5) * factor) / 100)
           ? sum * k
           : 0;
       }

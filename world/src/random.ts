@@ -22,9 +22,9 @@ export function noise(x: number, y: number, seed: number): number {
   const i = Math.floor(x);
   const j = Math.floor(y);
   const u = x - i;
-  const v = y - j;
+  const value = y - j;
   const s = u * u * u * (u * (u * 6 - 15) + 10);
-  const t = v * v * v * (v * (v * 6 - 15) + 10);
+  const t = value * value * value * (value * (value * 6 - 15) + 10);
   const a = hash2(i, j, seed);
   const b = hash2(i + 1, j, seed);
   const c = hash2(i, j + 1, seed);
@@ -46,15 +46,15 @@ export function fractal(x: number, y: number, octaves: number, seed: number): nu
 }
 
 /** Gamma deviate of mean 1 and variance 1/shape. Source: Marsaglia & Tsang 2000; shape ≥ 1. */
-export function gammaMean1(shape: number, u: () => number): number {
+export function gammaMean1(shape: number, random: () => number): number {
   const d = shape - 1 / 3;
   const c = 1 / Math.sqrt(9 * d);
   for (;;) {
     // Normal deviate by Box and Muller.
-    const x = Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
-    const v = (1 + c * x) ** 3;
-    if (v > 0 && Math.log(1 - u()) < 0.5 * x * x + d - d * v + d * Math.log(v)) {
-      return (d * v) / shape;
+    const x = Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+    const value = (1 + c * x) ** 3;
+    if (value > 0 && Math.log(1 - random()) < 0.5 * x * x + d - d * value + d * Math.log(value)) {
+      return (d * value) / shape;
     }
   }
 }

@@ -39,11 +39,14 @@ export const SHEETS = {
 } as const satisfies Record<string, Sheet>;
 
 /** Kilometres of the world that a place of a sheet shows. */
-export function placeOn(s: Sheet, col: number, row: number): [number, number] {
-  const a = (s.turnDeg * Math.PI) / 180;
-  const u = ((col - s.width / 2) * s.metres[0]) / 1000;
-  const v = ((row - s.height / 2) * s.metres[1]) / 1000;
-  return [s.x + u * Math.cos(a) - v * Math.sin(a), s.y + u * Math.sin(a) + v * Math.cos(a)];
+export function placeOn(sheet: Sheet, col: number, row: number): [number, number] {
+  const a = (sheet.turnDeg * Math.PI) / 180;
+  const u = ((col - sheet.width / 2) * sheet.metres[0]) / 1000;
+  const value = ((row - sheet.height / 2) * sheet.metres[1]) / 1000;
+  return [
+    sheet.x + u * Math.cos(a) - value * Math.sin(a),
+    sheet.y + u * Math.sin(a) + value * Math.cos(a),
+  ];
 }
 
 const INK: Record<number, [number, number, number]> = {
@@ -62,7 +65,7 @@ const INK: Record<number, [number, number, number]> = {
  * The drawn sheet (covers in pale ink, shores, contours every 40 m, a frame) and the grey scan, as
  * PNG.
  */
-export function writeSheets(folder: string, g: Ground): void {
+export function writeSheets(folder: string, ground: Ground): void {
   mkdirSync(folder, { recursive: true });
   const cellAt = (x: number, y: number) => {
     const c = Math.floor(x * 100);
@@ -78,36 +81,36 @@ export function writeSheets(folder: string, g: Ground): void {
       const i = cellAt(...placeOn(drawn, c + 0.5, r + 0.5));
       const j = cellAt(...placeOn(drawn, c + 1.5, r + 0.5));
       const k = cellAt(...placeOn(drawn, c + 0.5, r + 1.5));
-      const o = (r * drawn.width + c) * 3;
+      const offset = (r * drawn.width + c) * 3;
       const rim = r === 12 || c === 12 || r === drawn.height - 13 || c === drawn.width - 13;
       if (i < 0 || j < 0 || k < 0) {
         continue;
       }
-      const step = (n: number) => Math.floor(g.elevation[n]! / 40);
-      const wet = (n: number) => g.cover[n] === COVER.water;
+      const step = (n: number) => Math.floor(ground.elevation[n]! / 40);
+      const wet = (n: number) => ground.cover[n] === COVER.water;
       const line =
         wet(i) !== wet(j) || wet(i) !== wet(k)
           ? [40, 84, 112]
           : step(i) !== step(j) || step(i) !== step(k)
             ? [186, 140, 96]
-            : g.field[i] !== g.field[j] && g.cover[i] === COVER.crop
+            : ground.field[i] !== ground.field[j] && ground.cover[i] === COVER.crop
               ? [222, 210, 180]
-              : INK[g.cover[i]!]!;
-      rgb.set(rim ? [60, 50, 44] : line, o);
+              : INK[ground.cover[i]!]!;
+      rgb.set(rim ? [60, 50, 44] : line, offset);
     }
   }
   for (let r = 0; r < scan.height; r++) {
     for (let c = 0; c < scan.width; c++) {
       const i = cellAt(...placeOn(scan, c + 0.5, r + 0.5));
       if (i >= 0) {
-        const [a, b, d] = INK[g.cover[i]!]!;
+        const [a, b, d] = INK[ground.cover[i]!]!;
         grey[r * scan.width + c] = Math.max(
           0,
           Math.min(
             255,
-            (g.cover[i] === COVER.water ? 60 : (a + b + d) / 3 - 30) +
+            (ground.cover[i] === COVER.water ? 60 : (a + b + d) / 3 - 30) +
               14 * noise(c / 3, r / 3, 5) -
-              0.08 * g.elevation[i]!,
+              0.08 * ground.elevation[i]!,
           ),
         );
       }

@@ -44,30 +44,30 @@ export interface CleanImage {
  * along the beam, over the slant-range cell; facets in shadow and turned away add nothing, layover
  * adds up.
  */
-export function simulate(g: Ground, p: RadarPass): CleanImage {
-  const rd = trueGeometry(p);
+export function simulate(ground: Ground, pass: RadarPass): CleanImage {
+  const rd = trueGeometry(pass);
   const { lines, samples } = rd.model;
   const beta: [Float32Array, Float32Array] = [
     new Float32Array(lines * samples),
     new Float32Array(lines * samples),
   ];
-  const [vv, vh] = coverSigma(g, {
-    after: p.flood === 1,
-    wind: p.wind,
-    wetness: p.wetness,
-    seed: p.seed,
+  const [vv, vh] = coverSigma(ground, {
+    after: pass.flood === 1,
+    wind: pass.wind,
+    wetness: pass.wetness,
+    seed: pass.seed,
   });
-  if (p.lakeWind !== p.wind) {
+  if (pass.lakeWind !== pass.wind) {
     for (let i = 0; i < vv.length; i++) {
       const x = (i % WIDTH) / 100;
       const y = Math.floor(i / WIDTH) / 100;
-      if (g.cover[i] === COVER.water && Math.hypot(x - 10.2, y - 16.5) < 1.2) {
-        vv[i]! *= 10 ** ((p.lakeWind - p.wind) / 10);
-        vh[i]! *= 10 ** ((p.lakeWind - p.wind) / 20);
+      if (ground.cover[i] === COVER.water && Math.hypot(x - 10.2, y - 16.5) < 1.2) {
+        vv[i]! *= 10 ** ((pass.lakeWind - pass.wind) / 10);
+        vh[i]! *= 10 ** ((pass.lakeWind - pass.wind) / 20);
       }
     }
   }
-  const grid = padded(g);
+  const grid = padded(ground);
   const w = grid.width;
   const h = grid.height;
   const at = (c: number, r: number) => {
@@ -77,12 +77,15 @@ export function simulate(g: Ground, p: RadarPass): CleanImage {
   };
   const z = new Float32Array(w * h);
   for (let r = 0; r < HEIGHT; r++) {
-    z.set(g.elevation.subarray(r * WIDTH, (r + 1) * WIDTH), (r + PAD) * w + PAD);
+    z.set(ground.elevation.subarray(r * WIDTH, (r + 1) * WIDTH), (r + PAD) * w + PAD);
   }
   const lattice = sensorLattice(rd, grid, { col: 0, row: 0, width: w, height: h }, [0, 640]);
   const look = lookGeometry(rd, grid, w / 2, h / 2, 100)!;
   const lit = shadowFree(z, w, h, look.away, look.incidence);
-  const sea: [number, number] = [10 ** ((-21.5 + p.wind) / 10), 10 ** ((-29 + 0.4 * p.wind) / 10)];
+  const sea: [number, number] = [
+    10 ** ((-21.5 + pass.wind) / 10),
+    10 ** ((-29 + 0.4 * pass.wind) / 10),
+  ];
   const PARTS = 2;
   const share = 1 / (PARTS * PARTS);
   const locate = rowLocator(lattice, 0, w);
@@ -115,16 +118,16 @@ export function simulate(g: Ground, p: RadarPass): CleanImage {
       const s1 = k < 0 ? sea[1] : vh[k]!;
       for (let q = 0; q < PARTS; q++) {
         for (let n = 0; n < PARTS; n++) {
-          const v = (q + 0.5) / PARTS;
+          const value = (q + 0.5) / PARTS;
           const u = (n + 0.5) / PARTS;
-          const hc = (b - a) * (1 - v) + (e - d) * v;
+          const hc = (b - a) * (1 - value) + (e - d) * value;
           const hr = (d - a) * (1 - u) + (e - b) * u;
           const area = (look.flat + hc * look.perColumnRise + hr * look.perRowRise) * share * GAMMA;
           if (!(area > 0)) {
             continue;
           }
-          const x = (ax * (1 - u) + bx * u) * (1 - v) + (dx * (1 - u) + ex * u) * v;
-          const y = (ay * (1 - u) + by * u) * (1 - v) + (dy * (1 - u) + ey * u) * v;
+          const x = (ax * (1 - u) + bx * u) * (1 - value) + (dx * (1 - u) + ex * u) * value;
+          const y = (ay * (1 - u) + by * u) * (1 - value) + (dy * (1 - u) + ey * u) * value;
           const xi = Math.floor(x);
           const yi = Math.floor(y);
           const fx = x - xi;
@@ -132,19 +135,19 @@ export function simulate(g: Ground, p: RadarPass): CleanImage {
           if (xi < 0 || yi < 0 || xi + 1 >= samples || yi + 1 >= lines) {
             continue;
           }
-          const o = yi * samples + xi;
+          const offset = yi * samples + xi;
           const w0 = (1 - fx) * (1 - fy) * area;
           const w1 = fx * (1 - fy) * area;
           const w2 = (1 - fx) * fy * area;
           const w3 = fx * fy * area;
-          beta[0][o]! += s0 * w0;
-          beta[0][o + 1]! += s0 * w1;
-          beta[0][o + samples]! += s0 * w2;
-          beta[0][o + samples + 1]! += s0 * w3;
-          beta[1][o]! += s1 * w0;
-          beta[1][o + 1]! += s1 * w1;
-          beta[1][o + samples]! += s1 * w2;
-          beta[1][o + samples + 1]! += s1 * w3;
+          beta[0][offset]! += s0 * w0;
+          beta[0][offset + 1]! += s0 * w1;
+          beta[0][offset + samples]! += s0 * w2;
+          beta[0][offset + samples + 1]! += s0 * w3;
+          beta[1][offset]! += s1 * w0;
+          beta[1][offset + 1]! += s1 * w1;
+          beta[1][offset + samples]! += s1 * w2;
+          beta[1][offset + samples + 1]! += s1 * w3;
         }
       }
     }
@@ -154,29 +157,31 @@ export function simulate(g: Ground, p: RadarPass): CleanImage {
   // The slant-range cell: constant along the track, slowly growing across.
   const cell = Float64Array.from({ length: samples }, (_v, s) => {
     const t = rd.timeOf(lines / 2);
-    const d = rd.model.sampleSpacingM;
-    return rd.slantRange((s + 0.5) * d, t) - rd.slantRange((s - 0.5) * d, t);
+    const sampleSpacingM = rd.model.sampleSpacingM;
+    return (
+      rd.slantRange((s + 0.5) * sampleSpacingM, t) - rd.slantRange((s - 0.5) * sampleSpacingM, t)
+    );
   });
   const p0 = rd.ground(lines / 2, samples / 2, 0);
   const p1 = rd.ground(lines / 2 + 1, samples / 2, 0);
   const along = Math.hypot(p1[0] - p0[0], p1[1] - p0[1], p1[2] - p0[2]);
   for (const b of beta) {
-    for (let o = 0; o < b.length; o++) {
-      b[o]! /= cell[o % samples]! * along;
+    for (let offset = 0; offset < b.length; offset++) {
+      b[offset]! /= cell[offset % samples]! * along;
     }
   }
   const bright: CleanImage["bright"] = new Map();
   for (const t of TARGETS) {
-    addTarget(bright, targetAt(g, rd, t), samples, t.rcs / (cell[samples >> 1]! * along));
+    addTarget(bright, targetAt(ground, rd, t), samples, t.rcs / (cell[samples >> 1]! * along));
   }
   return { lines, samples, beta, bright, rd };
 }
 
-const padded = (g: Ground): Grid =>
+const padded = (ground: Ground): Grid =>
   northUp(
-    g.grid.crs,
-    g.grid.transform[0] - PAD * 10,
-    g.grid.transform[3] + PAD * 10,
+    ground.grid.crs,
+    ground.grid.transform[0] - PAD * 10,
+    ground.grid.transform[3] + PAD * 10,
     10,
     10,
     WIDTH + 2 * PAD,
@@ -185,16 +190,19 @@ const padded = (g: Ground): Grid =>
 
 /** Exact line and sample of a target, and its place on the map. */
 export function targetAt(
-  g: Ground,
+  ground: Ground,
   rd: RangeDoppler,
   t: { x: number; y: number },
 ): { line: number; sample: number; easting: number; northing: number; height: number } {
   const col = t.x * 100;
   const row = t.y * 100;
-  const height = g.elevation[Math.floor(row) * WIDTH + Math.floor(col)]!;
-  const [easting, northing] = toMap(g.grid, col, row);
-  const p = rd.locateGeodetic(...transformer(g.grid.crs, LONLAT)(easting, northing), height);
-  return { line: p.line, sample: p.sample, easting, northing, height };
+  const height = ground.elevation[Math.floor(row) * WIDTH + Math.floor(col)]!;
+  const [easting, northing] = toMap(ground.grid, col, row);
+  const position = rd.locateGeodetic(
+    ...transformer(ground.grid.crs, LONLAT)(easting, northing),
+    height,
+  );
+  return { line: position.line, sample: position.sample, easting, northing, height };
 }
 
 /** Energy of a point in an image whose response is a Gaussian of 0.7 cells. */
@@ -210,9 +218,10 @@ function addTarget(
     for (let i = -4; i <= 4; i++) {
       const y = Math.round(at.line) + j;
       const x = Math.round(at.sample) + i;
-      const v = total * norm * Math.exp(-((x - at.sample) ** 2 + (y - at.line) ** 2) / (2 * s * s));
+      const value =
+        total * norm * Math.exp(-((x - at.sample) ** 2 + (y - at.line) ** 2) / (2 * s * s));
       if (x >= 0 && x < samples && y >= 0) {
-        bright.set(y * samples + x, [v, v * 0.02]);
+        bright.set(y * samples + x, [value, value * 0.02]);
       }
     }
   }
@@ -243,11 +252,11 @@ function shadowFree(
       if (r < 0 || r >= h) {
         continue;
       }
-      const v = z[r * w + c]!;
-      if (v >= horizon) {
+      const value = z[r * w + c]!;
+      if (value >= horizon) {
         lit[r * w + c] = 1;
       }
-      horizon = Math.max(horizon, v);
+      horizon = Math.max(horizon, value);
     }
   }
   return lit;
@@ -270,13 +279,13 @@ export const azimuthRipple = (line: number): number => 1 + 0.06 * Math.sin(line 
  */
 export function digitalNumbers(
   img: CleanImage,
-  p: RadarPass,
+  pass: RadarPass,
   band: 0 | 1,
   incidence: Float64Array,
 ): Uint16Array {
   const { lines, samples, beta } = img;
-  const u = generator(p.seed * 104729 + band);
-  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, u));
+  const random = generator(pass.seed * 104729 + band);
+  const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, random));
   const out = new Uint16Array(lines * samples);
   const b = beta[band];
   const gain2 = BETA_GAIN * BETA_GAIN;
@@ -284,30 +293,30 @@ export function digitalNumbers(
     { length: samples },
     (_v, c) => (noiseSigma(c / samples) * gain2) / Math.sin(incidence[c]!),
   );
-  let s = (p.seed * 2654435761 + band) >>> 0;
+  let s = (pass.seed * 2654435761 + band) >>> 0;
   for (let l = 0; l < lines; l++) {
     const ripple = azimuthRipple(l);
-    const edge = 14 + 6 * noise(l / 260, band, p.seed);
-    const from = Math.ceil(p.frame.sample0 + edge);
-    const to = Math.floor(p.frame.sample1 - edge);
-    const o = l * samples;
-    if (l < p.frame.line0 + 6 || l >= p.frame.line1 - 6) {
+    const edge = 14 + 6 * noise(l / 260, band, pass.seed);
+    const from = Math.ceil(pass.frame.sample0 + edge);
+    const to = Math.floor(pass.frame.sample1 - edge);
+    const offset = l * samples;
+    if (l < pass.frame.line0 + 6 || l >= pass.frame.line1 - 6) {
       continue;
     }
     for (let c = from; c < to; c++) {
       s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
-      out[o + c] = Math.max(
+      out[offset + c] = Math.max(
         1,
         Math.min(
           65535,
-          Math.sqrt((b[o + c]! * gain2 + floor[c]! * ripple) * table[s >>> 16]!) + 0.5,
+          Math.sqrt((b[offset + c]! * gain2 + floor[c]! * ripple) * table[s >>> 16]!) + 0.5,
         ),
       );
     }
   }
-  for (const [o, v] of img.bright) {
-    if (out[o]! > 0) {
-      out[o] = Math.min(65535, Math.round(Math.sqrt(out[o]! ** 2 + v[band] * gain2)));
+  for (const [offset, value] of img.bright) {
+    if (out[offset]! > 0) {
+      out[offset] = Math.min(65535, Math.round(Math.sqrt(out[offset]! ** 2 + value[band] * gain2)));
     }
   }
   return out;

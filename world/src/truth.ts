@@ -16,11 +16,11 @@ export const TRUTH_NAMES: Record<number, string> = {
   4: "Flooded town",
   5: "Receded water",
 };
-export const isFlood = (v: number): boolean =>
-  v === TRUTH.newWater || v === TRUTH.floodedReed || v === TRUTH.floodedTown;
+export const isFlood = (value: number): boolean =>
+  value === TRUTH.newWater || value === TRUTH.floodedReed || value === TRUTH.floodedTown;
 
 /** Truth on cells `factor` ground cells wide, by majority; of equals the first ground cell's. */
-export function truthOf(g: Ground, factor: number, width: number, height: number): Uint8Array {
+export function truthOf(ground: Ground, factor: number, width: number, height: number): Uint8Array {
   const out = new Uint8Array(width * height);
   const votes = new Uint16Array(6);
   for (let r = 0; r < height; r++) {
@@ -30,22 +30,22 @@ export function truthOf(g: Ground, factor: number, width: number, height: number
       for (let j = 0; j < factor; j++) {
         for (let i = 0; i < factor; i++) {
           const k = (r * factor + j) * WIDTH + c * factor + i;
-          const was = g.cover[k] === COVER.water;
-          const is = g.waterAfter[k] === 1;
-          const v = is
+          const was = ground.cover[k] === COVER.water;
+          const is = ground.waterAfter[k] === 1;
+          const value = is
             ? was
               ? TRUTH.standingWater
-              : g.cover[k] === COVER.reed
+              : ground.cover[k] === COVER.reed
                 ? TRUTH.floodedReed
-                : g.cover[k] === COVER.town
+                : ground.cover[k] === COVER.town
                   ? TRUTH.floodedTown
                   : TRUTH.newWater
             : was
               ? TRUTH.recededWater
               : TRUTH.land;
-          votes[v]!++;
-          if (best < 0 || votes[v]! > votes[best]!) {
-            best = v;
+          votes[value]!++;
+          if (best < 0 || votes[value]! > votes[best]!) {
+            best = value;
           }
         }
       }

@@ -16,8 +16,8 @@ describe("random numbers", () => {
     expect(generator(6)()).not.toBe(generator(5)());
   });
   test("gamma deviates have mean 1 and variance 1/shape", () => {
-    const u = generator(1);
-    const x = Float64Array.from({ length: 100000 }, () => gammaMean1(4.4, u));
+    const random = generator(1);
+    const x = Float64Array.from({ length: 100000 }, () => gammaMean1(4.4, random));
     const mean = x.reduce((a, b) => a + b) / x.length;
     expect(mean).toBeCloseTo(1, 2);
     expect(equivalentLooks(x)).toBeGreaterThan(4.3);
@@ -49,7 +49,7 @@ test("scores by hand", () => {
 });
 
 test("districts cover the study area once", () => {
-  const d = districtsGeoJson().features.map((f) => f.geometry.coordinates[0]!);
+  const d = districtsGeoJson().features.map((feature) => feature.geometry.coordinates[0]!);
   const a = studyAreaGeoJson().geometry.coordinates[0]!;
   const inside = (r: [number, number][], x: number, y: number) => {
     let k = false;
@@ -96,9 +96,9 @@ describe("the island", () => {
       { iou: number; producers: number; users: number; standingUsers: number }
     >;
   }
-  let f: Facts;
+  let facts: Facts;
   beforeAll(() => {
-    f = JSON.parse(
+    facts = JSON.parse(
       execFileSync(process.execPath, [resolve("dist/world/facts.js")], {
         encoding: "utf8",
         maxBuffer: 1 << 26,
@@ -106,40 +106,42 @@ describe("the island", () => {
     ) as Facts;
   }, 180_000);
   test("is made alike from one seed, and otherwise from another", () => {
-    expect([f.same, f.otherSeedDiffers]).toEqual([true, true]);
+    expect([facts.same, facts.otherSeedDiffers]).toEqual([true, true]);
   });
   test("has sea, hills within bounds, and every cover", () => {
-    expect(f.top).toBeLessThanOrEqual(620);
-    expect(f.top).toBeGreaterThan(300);
-    expect(f.dry).toBe(0);
-    expect(f.covers).toEqual(Object.values(COVER).sort());
+    expect(facts.top).toBeLessThanOrEqual(620);
+    expect(facts.top).toBeGreaterThan(300);
+    expect(facts.dry).toBe(0);
+    expect(facts.covers).toEqual(Object.values(COVER).sort());
   });
   test("the flood reaches fields, reeds and town", () => {
     for (const k of Object.values(TRUTH)) {
-      expect(f.counts[k]).toBeGreaterThan(50);
+      expect(facts.counts[k]).toBeGreaterThan(50);
     }
-    expect(f.counts[TRUTH.newWater]! * 0.0004).toBeGreaterThan(15);
-    expect(f.counts[TRUTH.newWater]! * 0.0004).toBeLessThan(60);
+    expect(facts.counts[TRUTH.newWater]! * 0.0004).toBeGreaterThan(15);
+    expect(facts.counts[TRUTH.newWater]! * 0.0004).toBeLessThan(60);
   });
   test("the traps are there: shadow, airfield, frame edges and fill that only one date has", () => {
-    expect(f.shadow).toBeGreaterThan(200);
-    expect(f.airfield).toBeGreaterThan(3000);
-    expect(f.onlyOne).toBeGreaterThan(0.01);
+    expect(facts.shadow).toBeGreaterThan(200);
+    expect(facts.airfield).toBeGreaterThan(3000);
+    expect(facts.onlyOne).toBeGreaterThan(0.01);
   });
   test("looks are found from the image: four cells of 4.4", () => {
-    expect(f.looks / 17.6).toBeGreaterThan(0.85);
-    expect(f.looks / 17.6).toBeLessThan(1.15);
+    expect(facts.looks / 17.6).toBeGreaterThan(0.85);
+    expect(facts.looks / 17.6).toBeLessThan(1.15);
   });
   test("the flood is mapped against truth with default settings and suggested thresholds", () => {
     console.log(
-      `Flood against truth, thresholds ${f.thresholds.join(" / ")} dB\n${Object.entries(f.scores)
+      `Flood against truth, thresholds ${facts.thresholds.join(" / ")} dB\n${Object.entries(
+        facts.scores,
+      )
         .map(
           ([k, q]) =>
             `  ${k.padEnd(26)} IoU ${q.iou.toFixed(3)}  producer's ${q.producers.toFixed(3)}  user's ${q.users.toFixed(3)}  standing water user's ${q.standingUsers.toFixed(3)}`,
         )
         .join("\n")}`,
     );
-    const best = f.scores["refined Lee, all limits"]!;
+    const best = facts.scores["refined Lee, all limits"]!;
     expect(best.iou).toBeGreaterThan(0.85);
     expect(best.users).toBeGreaterThan(0.95);
   });
@@ -173,21 +175,21 @@ describe("raw products through the chain", () => {
     ) as typeof f;
   }, 500_000);
   test("sigma nought of level land is the truth within 0.1 dB, on either pass", () => {
-    expect(f.checks.map((c) => c.pass)).toEqual(["descending", "descending", "ascending"]);
-    for (const c of f.checks) {
-      expect(Math.abs(c.evenDb.land)).toBeLessThan(0.1);
+    expect(f.checks.map((check) => check.pass)).toEqual(["descending", "descending", "ascending"]);
+    for (const check of f.checks) {
+      expect(Math.abs(check.evenDb.land)).toBeLessThan(0.1);
     }
   });
   test("bright targets lie within half a cell with the precise orbit, and farther off with the announced one", () => {
-    for (const c of f.checks) {
-      expect(c.targetsPrecise).toBeLessThan(0.5);
-      expect(c.targetsOwn).toBeGreaterThan(c.targetsPrecise + 0.3);
+    for (const check of f.checks) {
+      expect(check.targetsPrecise).toBeLessThan(0.5);
+      expect(check.targetsOwn).toBeGreaterThan(check.targetsPrecise + 0.3);
     }
   });
   test("flattened slopes to the east and west agree within 0.5 dB; without flattening they differ by decibels", () => {
-    for (const c of f.checks) {
-      const [a, b] = Object.values(c.leanFlatDb) as [number, number];
-      const [x, y] = Object.values(c.leanBetaDb) as [number, number];
+    for (const check of f.checks) {
+      const [a, b] = Object.values(check.leanFlatDb) as [number, number];
+      const [x, y] = Object.values(check.leanBetaDb) as [number, number];
       expect(Math.abs(a - b)).toBeLessThan(0.5);
       expect(Math.abs(x - y)).toBeGreaterThan(3);
     }

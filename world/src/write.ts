@@ -33,15 +33,15 @@ import { TRUTH_NAMES, truthOf } from "./truth";
 import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 
 export const FACTOR = 2;
-export const imageGrid = (g: Ground): Grid =>
+export const imageGrid = (ground: Ground): Grid =>
   northUp(
-    g.grid.crs,
-    g.grid.transform[0],
-    g.grid.transform[3],
+    ground.grid.crs,
+    ground.grid.transform[0],
+    ground.grid.transform[3],
     20,
     20,
-    g.grid.width / FACTOR,
-    g.grid.height / FACTOR,
+    ground.grid.width / FACTOR,
+    ground.grid.height / FACTOR,
   );
 
 /** Writes the demo files of the Ombrel flood into a folder, the same to the byte for one seed. */
@@ -49,8 +49,8 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   mkdirSync(join(folder, "truth"), { recursive: true });
   // Products are simulated in processes of their own while the rest is made here.
   const products = writeProductsApart(folder, seed);
-  const g = buildGround(seed);
-  const grid = imageGrid(g);
+  const ground = buildGround(seed);
+  const grid = imageGrid(ground);
   for (const [pass, file] of [
     [BEFORE, FILES.before],
     [AFTER, FILES.after],
@@ -58,7 +58,7 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
     await writeFloat(
       join(folder, file),
       grid,
-      imageOf(g, pass, grid, FACTOR),
+      imageOf(ground, pass, grid, FACTOR),
       [{ name: "sigma0 VV" }, { name: "sigma0 VH" }],
       0,
       {
@@ -71,25 +71,25 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   }
   await writeFloat(
     join(folder, FILES.elevation),
-    g.grid,
-    [g.elevation],
+    ground.grid,
+    [ground.elevation],
     [{ name: "elevation", unit: "m" }],
     -9999,
     { KIND: "elevation", VERTICAL: "WGS 84 ellipsoid", DESCRIPTION: "Made-up terrain" },
   );
-  await writeElevationTiles(folder, g);
-  const severity = fireSeverity(g);
-  for (const s of DEMO_SCENES) {
-    await writeHelio(join(folder, "optical"), g, s, severity);
+  await writeElevationTiles(folder, ground);
+  const severity = fireSeverity(ground);
+  for (const helioScene of DEMO_SCENES) {
+    await writeHelio(join(folder, "optical"), ground, helioScene, severity);
   }
   for (const [name, scene] of Object.entries(SCENES).filter(
     ([k]) => k === "hazy" || k === "gapped",
   )) {
-    await writeOpticalTruth(join(folder, "truth", `optical_${name}.tif`), g, scene, severity);
+    await writeOpticalTruth(join(folder, "truth", `optical_${name}.tif`), ground, scene, severity);
   }
-  await writeGranule(join(folder, "granule"), g, severity);
-  writeGreenness(join(folder, "greenness"), g, severity);
-  writeSheets(join(folder, "sheets"), g);
+  await writeGranule(join(folder, "granule"), ground, severity);
+  writeGreenness(join(folder, "greenness"), ground, severity);
+  writeSheets(join(folder, "sheets"), ground);
   await writeClasses(
     join(folder, FILES.severity),
     opticalGrid(),
@@ -100,7 +100,7 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
   await writeClasses(
     join(folder, FILES.truth),
     grid,
-    truthOf(g, FACTOR, grid.width, grid.height),
+    truthOf(ground, FACTOR, grid.width, grid.height),
     TRUTH_NAMES,
     { 0: "#efece4", 1: "#c8246f", 2: "#33498c", 3: "#2a8f84", 4: "#b9562b", 5: "#c29a1b" },
   );
@@ -117,11 +117,11 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
  */
 function writeOpticalTruth(
   path: string,
-  g: Ground,
-  s: HelioScene,
+  ground: Ground,
+  helioScene: HelioScene,
   severity: Uint8Array,
 ): Promise<void> {
-  const t = helioTruth(g, s, severity);
+  const t = helioTruth(ground, helioScene, severity);
   return writeFloat(
     path,
     opticalGrid(),
@@ -134,27 +134,27 @@ function writeOpticalTruth(
       { name: "gaps" },
     ],
     -1,
-    { ACQUIRED: s.date.time, DESCRIPTION: "Truth of a made-up scene" },
+    { ACQUIRED: helioScene.date.time, DESCRIPTION: "Truth of a made-up scene" },
   );
 }
 
 /** Elevation as an archive hands it out: tiles of 10 km. */
 const TILE_CELLS = 1000;
-async function writeElevationTiles(folder: string, g: Ground): Promise<void> {
+async function writeElevationTiles(folder: string, ground: Ground): Promise<void> {
   mkdirSync(join(folder, "archive"), { recursive: true });
-  for (let row = 0; row * TILE_CELLS < g.grid.height; row++) {
-    for (let col = 0; col * TILE_CELLS < g.grid.width; col++) {
+  for (let row = 0; row * TILE_CELLS < ground.grid.height; row++) {
+    for (let col = 0; col * TILE_CELLS < ground.grid.width; col++) {
       const w = {
         col: col * TILE_CELLS,
         row: row * TILE_CELLS,
-        width: Math.min(TILE_CELLS, g.grid.width - col * TILE_CELLS),
-        height: Math.min(TILE_CELLS, g.grid.height - row * TILE_CELLS),
+        width: Math.min(TILE_CELLS, ground.grid.width - col * TILE_CELLS),
+        height: Math.min(TILE_CELLS, ground.grid.height - row * TILE_CELLS),
       };
       const cells = new Float32Array(w.width * w.height);
-      copyWindow(g.elevation, fullWindow(g.grid), cells, w);
+      copyWindow(ground.elevation, fullWindow(ground.grid), cells, w);
       await writeFloat(
         join(folder, "archive", elevationTile(col, row)),
-        cutGrid(g.grid, w),
+        cutGrid(ground.grid, w),
         [cells],
         [{ name: "elevation", unit: "m" }],
         -9999,
@@ -187,15 +187,15 @@ export async function writeFloat(
   fill: number,
   items: Record<string, string>,
 ): Promise<void> {
-  const levels = [bands.map((b) => b.map((v) => (v === fill ? NaN : v)))];
+  const levels = [bands.map((band) => band.map((value) => (value === fill ? NaN : value)))];
   for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
     const p = levelGrid(grid, l - 1);
     const g = levelGrid(grid, l);
     levels.push(
       levels[l - 1]!.map((b) => {
-        const o = new Float32Array(g.width * g.height);
-        halveMean(b, p.width, p.height, o);
-        return o;
+        const out = new Float32Array(g.width * g.height);
+        halveMean(b, p.width, p.height, out);
+        return out;
       }),
     );
   }
@@ -228,9 +228,9 @@ async function writeClasses(
   for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
     const p = levelGrid(grid, l - 1);
     const g = levelGrid(grid, l);
-    const o = new Uint8Array(g.width * g.height);
-    halveMode(levels[l - 1]!, p.width, p.height, o);
-    levels.push(o);
+    const out = new Uint8Array(g.width * g.height);
+    halveMode(levels[l - 1]!, p.width, p.height, out);
+    levels.push(out);
   }
   await toFile(path, (sink) =>
     writeCog(
@@ -242,7 +242,7 @@ async function writeClasses(
         palette,
         items: {
           LEGEND: Object.entries(names)
-            .map(([k, v]) => `${k}=${v}`)
+            .map(([k, value]) => `${k}=${value}`)
             .join("; "),
         },
         levels: levels.length,
@@ -254,13 +254,13 @@ async function writeClasses(
   );
 }
 
-function cut<T extends Float32Array | Uint8Array>(b: T, g: Grid, row: number, col: number): T {
-  const w = Math.min(BLOCK, g.width - col * BLOCK);
-  const h = Math.min(BLOCK, g.height - row * BLOCK);
+function cut<T extends Float32Array | Uint8Array>(b: T, grid: Grid, row: number, col: number): T {
+  const w = Math.min(BLOCK, grid.width - col * BLOCK);
+  const h = Math.min(BLOCK, grid.height - row * BLOCK);
   const out = (b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h)) as T;
   for (let r = 0; r < h; r++) {
-    const o = (row * BLOCK + r) * g.width + col * BLOCK;
-    out.set(b.subarray(o, o + w), r * w);
+    const offset = (row * BLOCK + r) * grid.width + col * BLOCK;
+    out.set(b.subarray(offset, offset + w), r * w);
   }
   return out;
 }

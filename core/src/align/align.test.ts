@@ -14,35 +14,35 @@ const Cells = Float32Array;
  * cells.
  */
 function texture(seed: number): (x: number, y: number) => number {
-  const u = lcg(seed);
+  const random = lcg(seed);
   const waves = Array.from({ length: 28 }, () => {
-    const w = 5 * 16 ** u();
-    const t = 2 * Math.PI * u();
+    const w = 5 * 16 ** random();
+    const t = 2 * Math.PI * random();
     return {
       kx: (2 * Math.PI * Math.cos(t)) / w,
       ky: (2 * Math.PI * Math.sin(t)) / w,
-      p: 2 * Math.PI * u(),
+      p: 2 * Math.PI * random(),
       a: Math.sqrt(w),
     };
   });
   return (x, y) => {
     let s = 0;
     for (let k = 0; k < waves.length; k++) {
-      const w = waves[k]!;
-      s += w.a * cosine(w.kx * x + w.ky * y + w.p);
+      const wave = waves[k]!;
+      s += wave.a * cosine(wave.kx * x + wave.ky * y + wave.p);
     }
     return s;
   };
 }
 const noise = (seed: number, size: number) => {
-  const u = lcg(seed);
-  return () => size * (u() + u() + u() - 1.5);
+  const random = lcg(seed);
+  return () => size * (random() + random() + random() - 1.5);
 };
 const N = 64;
 
 describe("phase correlation of a window", () => {
   const f = texture(5);
-  const c = new Correlator(N);
+  const correlator = new Correlator(N);
   const cells = (dx: number, dy: number, n: () => number) =>
     Float32Array.from(
       { length: N * N },
@@ -58,10 +58,10 @@ describe("phase correlation of a window", () => {
     "finds (%d, %d) within %d cells under noise; the nearer both lie, the better",
     (dx, dy, off) => {
       // The noise is nearly half of the texture's own spread.
-      const s = c.shift(cells(0, 0, noise(1, 16)), cells(dx, dy, noise(2, 16)))!;
-      expect(Math.abs(s.dCol - dx)).toBeLessThan(off);
-      expect(Math.abs(s.dRow - dy)).toBeLessThan(off);
-      expect([s.ratio > 1.8, s.similarity > 0.5]).toEqual([true, true]);
+      const windowShift = correlator.shift(cells(0, 0, noise(1, 16)), cells(dx, dy, noise(2, 16)))!;
+      expect(Math.abs(windowShift.dCol - dx)).toBeLessThan(off);
+      expect(Math.abs(windowShift.dRow - dy)).toBeLessThan(off);
+      expect([windowShift.ratio > 1.8, windowShift.similarity > 0.5]).toEqual([true, true]);
     },
   );
   test("even, empty and unlike windows give no answer, or one that does not stand out", () => {
@@ -71,26 +71,26 @@ describe("phase correlation of a window", () => {
       holes[i] = NaN;
     }
     expect([
-      c.shift(
+      correlator.shift(
         even,
         cells(0, 0, () => 0),
       ),
-      c.shift(
+      correlator.shift(
         holes,
         cells(0, 0, () => 0),
       ),
     ]).toEqual([null, null]);
     const a = Float32Array.from({ length: N * N }, noise(3, 1));
     const b = Float32Array.from({ length: N * N }, noise(4, 1));
-    const s = c.shift(a, b);
-    expect(s === null || s.ratio < 1.8).toBe(true);
+    const windowShift = correlator.shift(a, b);
+    expect(windowShift === null || windowShift.ratio < 1.8).toBe(true);
   });
 });
 
 describe("offset of a date", () => {
-  const W = 760;
-  const H = 420;
-  const grid = northUp(utm(27, true), 500000, 5170000, 20, 20, W, H);
+  const width = 760;
+  const height = 420;
+  const grid = northUp(utm(27, true), 500000, 5170000, 20, 20, width, height);
   const f = texture(11);
   /** What the other date shows at a cell is what the reference shows where `back` takes it. */
   const reader = (
@@ -110,7 +110,7 @@ describe("offset of a date", () => {
             const c = (w.col + q + 0.5) * k;
             const r = (w.row + j + 0.5) * k;
             out[i] =
-              c < 0 || r < 0 || c > W || r > H
+              c < 0 || r < 0 || c > width || r > height
                 ? NaN
                 : (which === "reference" ? f(c, r) : other(...back(c, r))) + g();
           }
@@ -127,8 +127,8 @@ describe("offset of a date", () => {
     const t = (deg * Math.PI) / 180;
     const cos = Math.cos(t) * scale;
     const sin = Math.sin(t) * scale;
-    const cx = W / 2;
-    const cy = H / 2;
+    const cx = width / 2;
+    const cy = height / 2;
     return {
       there: (c: number, r: number): [number, number] => [
         cx + cos * (c - cx) - sin * (r - cy) + dx,
@@ -144,10 +144,10 @@ describe("offset of a date", () => {
   };
   const corners = [
     [20, 20],
-    [W - 20, 20],
-    [20, H - 20],
-    [W - 20, H - 20],
-    [W / 2, H / 2],
+    [width - 20, 20],
+    [20, height - 20],
+    [width - 20, height - 20],
+    [width / 2, height / 2],
   ] as const;
   test.each([
     ["a shift", 0, 1.7, -0.8, 1],
@@ -171,12 +171,12 @@ describe("offset of a date", () => {
   test("ground that changed in a third of the picture does not pull the fit", async () => {
     const t = turned(0, 2.4, 1.1);
     const g = texture(99);
-    const r = reader(
+    const offsetReader = reader(
       (c, row) => t.back(c, row),
       12,
-      (x, y) => (x < W / 3 ? g(x, y) : f(x, y)),
+      (x, y) => (x < width / 3 ? g(x, y) : f(x, y)),
     );
-    const { fit } = await measureOffset(r, grid, { model: "shift", mostWindows: 45 });
+    const { fit } = await measureOffset(offsetReader, grid, { model: "shift", mostWindows: 45 });
     expect(Math.hypot(fit.dCol[0] - 2.4, fit.dRow[0] - 1.1)).toBeLessThan(0.1);
   });
   test("featureless and unlike pairs are refused in words", async () => {
@@ -190,31 +190,31 @@ describe("offset of a date", () => {
           Float32Array.from({ length: w.width * w.height }, n),
       };
     })();
-    for (const r of [flat, speckle, reader((c, row) => [c, row], 12, texture(77))]) {
-      await expect(measureOffset(r, grid, { model: "affine", mostWindows: 30 })).rejects.toThrow(
-        /not enough texture/,
-      );
+    for (const offsetReader of [flat, speckle, reader((c, row) => [c, row], 12, texture(77))]) {
+      await expect(
+        measureOffset(offsetReader, grid, { model: "affine", mostWindows: 30 }),
+      ).rejects.toThrow(/not enough texture/);
     }
     await expect(measureOffset(flat, { ...grid, width: 40 }, { model: "shift" })).rejects.toThrow(
       /smaller than one window|not enough/,
     );
   });
   test("the robust fit equals least squares over the good windows by hand", () => {
-    const u = lcg(31);
+    const random = lcg(31);
     const good = Array.from({ length: 30 }, () => {
-      const col = 900 * u();
-      const row = 700 * u();
+      const col = 900 * random();
+      const row = 700 * random();
       return { col, row, dCol: 1 + 0.001 * col - 0.002 * row, dRow: -2 + 0.0005 * row };
     });
     const bad = Array.from({ length: 12 }, () => ({
-      col: 900 * u(),
-      row: 700 * u(),
-      dCol: 30 * u(),
-      dRow: 30 * u(),
+      col: 900 * random(),
+      row: 700 * random(),
+      dCol: 30 * random(),
+      dRow: 30 * random(),
     }));
     const fit = fitOffsets([...good, ...bad], "affine")!;
-    [1, 0.001, -0.002].forEach((v, k) => expect(fit.dCol[k]).toBeCloseTo(v, 9));
-    [-2, 0, 0.0005].forEach((v, k) => expect(fit.dRow[k]).toBeCloseTo(v, 9));
+    [1, 0.001, -0.002].forEach((value, k) => expect(fit.dCol[k]).toBeCloseTo(value, 9));
+    [-2, 0, 0.0005].forEach((value, k) => expect(fit.dRow[k]).toBeCloseTo(value, 9));
     expect([fit.kept.slice(0, 30).every((k) => k), fit.kept.slice(30).some((k) => k)]).toEqual([
       true,
       false,
@@ -233,10 +233,10 @@ describe("offset of a date", () => {
 });
 
 describe("control points", () => {
-  const u = lcg(3);
+  const random = lcg(3);
   const places = Array.from({ length: 14 }, (): [number, number] => [
-    500000 + 8000 * u(),
-    5170000 + 6000 * u(),
+    500000 + 8000 * random(),
+    5170000 + 6000 * random(),
   ]);
   const curve = (x: number, y: number): [number, number] => {
     const a = (x - 504000) / 1000;
@@ -276,7 +276,7 @@ describe("control points", () => {
       expect(Math.hypot(got[0] - want[0], got[1] - want[1])).toBeLessThan(
         model === "spline" ? 3 : 1e-6,
       );
-      fit.residuals.forEach((e) => expect(Math.hypot(...e)).toBeLessThan(1e-6));
+      fit.residuals.forEach((residual) => expect(Math.hypot(...residual)).toBeLessThan(1e-6));
       expect(isPath(JSON.parse(JSON.stringify(fit.path)))).toBe(true);
     }
   });
@@ -302,9 +302,9 @@ describe("control points", () => {
       const r = noise(1000 + k, 1);
       const some = pairs(turn, () => r()).slice(0, 8);
       const path = pathFunction(fitPoints(some, "similarity").path);
-      const v = lcg(k);
+      const value = lcg(k);
       for (let j = 0; j < 10; j++) {
-        const p: [number, number] = [501000 + 6000 * v(), 5171000 + 4000 * v()];
+        const p: [number, number] = [501000 + 6000 * value(), 5171000 + 4000 * value()];
         const want = turn(...p);
         const got = path(...p);
         sum += (got[0] - want[0]) ** 2 + (got[1] - want[1]) ** 2;

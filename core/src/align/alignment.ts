@@ -80,7 +80,7 @@ const finite = () =>
   yup
     .number()
     .required()
-    .test("finite", "${path} must be a finite number", (v) => Number.isFinite(v));
+    .test("finite", "${path} must be a finite number", (value) => Number.isFinite(value));
 const pair = yup.array(finite()).length(2).required();
 const id = yup.string().uuid().required();
 const kernel = yup.string().oneOf(RESAMPLING).required();
@@ -165,7 +165,8 @@ export const levellingSchema = yup
   .noUnknown();
 
 /** Points that are switched on, as a fit takes them. */
-export const usedPoints = (p: PointsPlace): ControlPoint[] => p.points.filter((x) => x.on);
+export const usedPoints = (place: PointsPlace): ControlPoint[] =>
+  place.points.filter((point) => point.on);
 
 /**
  * A date as Align leaves it: moved, then brought to the level of its reference.
@@ -175,20 +176,20 @@ export const usedPoints = (p: PointsPlace): ControlPoint[] => p.points.filter((x
 export function alignedNode(
   n: NodeSpec,
   info: ImageInfo,
-  a: Alignment | null,
+  alignment: Alignment | null,
   grid: Grid | null,
 ): NodeSpec {
   const picture = isPictureFrame(info.grid.crs);
   const onto = picture ? grid : info.grid;
   let out = n;
-  if (picture && a?.place?.kind !== "points") {
+  if (picture && alignment?.place?.kind !== "points") {
     throw new InputError(
       "has no position yet",
       undefined,
       "Give it one by control points under Align.",
     );
   }
-  if (a?.place) {
+  if (alignment?.place) {
     if (!onto) {
       throw new InputError(
         "The date that this picture is laid on is not there",
@@ -197,17 +198,24 @@ export function alignedNode(
       );
     }
     const path =
-      a.place.kind === "offset"
-        ? a.place.path
-        : fitPoints(usedPoints(a.place), a.place.model, a.place.smoothing, picture).path;
+      alignment.place.kind === "offset"
+        ? alignment.place.path
+        : fitPoints(
+            usedPoints(alignment.place),
+            alignment.place.model,
+            alignment.place.smoothing,
+            picture,
+          ).path;
     out = node(
       "grid.warp",
-      { grid: onto, kernel: info.type === "class8" ? "nearest" : a.place.kernel, path },
+      { grid: onto, kernel: info.type === "class8" ? "nearest" : alignment.place.kernel, path },
       out,
     );
   }
-  if (a?.level) {
-    const lack = a.level.bands.find((b) => !info.bands.some((x) => x.name === b.band));
+  if (alignment?.level) {
+    const lack = alignment.level.bands.find(
+      (band) => !info.bands.some((x) => x.name === band.band),
+    );
     if (lack) {
       throw new InputError(
         `Band ${lack.band}, which is levelled, is no longer there`,
@@ -215,7 +223,7 @@ export function alignedNode(
         "Level this date again under Align.",
       );
     }
-    out = node("align.level", { bands: a.level.bands }, out);
+    out = node("align.level", { bands: alignment.level.bands }, out);
   }
   return out;
 }

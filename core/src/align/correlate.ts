@@ -56,11 +56,12 @@ export class Correlator {
       (_v, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n),
     );
     this.weight = new Float64Array(n * n);
-    for (let v = 0; v < n; v++) {
+    for (let value = 0; value < n; value++) {
       for (let u = 0; u < n; u++) {
         const fx = freq(u, n);
-        const fy = freq(v, n);
-        this.weight[v * n + u] = u || v ? Math.exp(-(fx * fx + fy * fy) / (2 * SIGMA * SIGMA)) : 0;
+        const fy = freq(value, n);
+        this.weight[value * n + u] =
+          u || value ? Math.exp(-(fx * fx + fy * fy) / (2 * SIGMA * SIGMA)) : 0;
       }
     }
     [this.a, this.b, this.c] = [0, 1, 2].map(() => new Float64Array(2 * n * n)) as [
@@ -156,9 +157,9 @@ export class Correlator {
     let sum = 0;
     let cells = 0;
     for (let i = 0; i < n * n; i++) {
-      const v = src[i]!;
-      if (v === v) {
-        sum += v;
+      const value = src[i]!;
+      if (value === value) {
+        sum += value;
         cells++;
       }
     }
@@ -169,8 +170,8 @@ export class Correlator {
     let energy = 0;
     for (let r = 0, i = 0; r < n; r++) {
       for (let k = 0; k < n; k++, i++) {
-        const v = src[i]!;
-        const d = v === v ? v - mean : 0;
+        const value = src[i]!;
+        const d = value === value ? value - mean : 0;
         energy += d * d;
         to[2 * i] = d * this.hann[r]! * this.hann[k]!;
         to[2 * i + 1] = 0;
@@ -216,12 +217,12 @@ export class Correlator {
         const p = 2 * PI * freq(u, n) * x;
         const cos = cosine(p);
         const sin = sine(p);
-        for (let v = 0; v < n; v++) {
-          const i = 2 * (v * n + u);
+        for (let value = 0; value < n; value++) {
+          const i = 2 * (value * n + u);
           const re = cross[i]!;
           const im = cross[i + 1]!;
-          rowRe[j * n + v]! += re * cos - im * sin;
-          rowIm[j * n + v]! += re * sin + im * cos;
+          rowRe[j * n + value]! += re * cos - im * sin;
+          rowIm[j * n + value]! += re * sin + im * cos;
         }
       }
     }
@@ -229,12 +230,16 @@ export class Correlator {
     let at: [number, number] = [x0, y0];
     for (let k = 0; k < m; k++) {
       const y = y0 + (k - 10) * step;
-      const cos = Float64Array.from({ length: n }, (_v, v) => cosine(2 * PI * freq(v, n) * y));
-      const sin = Float64Array.from({ length: n }, (_v, v) => sine(2 * PI * freq(v, n) * y));
+      const cos = Float64Array.from({ length: n }, (_v, value) =>
+        cosine(2 * PI * freq(value, n) * y),
+      );
+      const sin = Float64Array.from({ length: n }, (_v, value) =>
+        sine(2 * PI * freq(value, n) * y),
+      );
       for (let j = 0; j < m; j++) {
         let s = 0;
-        for (let v = 0; v < n; v++) {
-          s += rowRe[j * n + v]! * cos[v]! - rowIm[j * n + v]! * sin[v]!;
+        for (let value = 0; value < n; value++) {
+          s += rowRe[j * n + value]! * cos[value]! - rowIm[j * n + value]! * sin[value]!;
         }
         if (s > best) {
           best = s;

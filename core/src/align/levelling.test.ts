@@ -24,8 +24,8 @@ test("chi-square: closed forms for two and four degrees, table values for one an
  * cells.
  */
 function dates(n = 4000, changed = 0.2) {
-  const u = lcg(17);
-  const g = () => u() + u() + u() - 1.5;
+  const random = lcg(17);
+  const g = () => random() + random() + random() - 1.5;
   const level = [
     [1.15, 0.02],
     [0.9, -0.01],
@@ -34,11 +34,11 @@ function dates(n = 4000, changed = 0.2) {
   const before = [0, 1, 2].map(() => new Float32Array(n));
   const after = [0, 1, 2].map(() => new Float32Array(n));
   for (let i = 0; i < n; i++) {
-    const s = u();
-    const t = u();
-    [0.1 + 0.2 * s, 0.05 + 0.3 * t, 0.1 + 0.1 * s + 0.2 * t].forEach((v, k) => {
-      before[k]![i] = v + 0.002 * g();
-      const other = i < changed * n ? v + 0.1 * g() + 0.08 : v;
+    const s = random();
+    const t = random();
+    [0.1 + 0.2 * s, 0.05 + 0.3 * t, 0.1 + 0.1 * s + 0.2 * t].forEach((value, k) => {
+      before[k]![i] = value + 0.002 * g();
+      const other = i < changed * n ? value + 0.1 * g() + 0.08 : value;
       after[k]![i] = (other - level[k]![1]) / level[k]![0] + 0.002 * g();
     });
   }
@@ -47,9 +47,9 @@ function dates(n = 4000, changed = 0.2) {
 
 test("canonical correlations equal those of an orthogonal basis of either date (another method)", () => {
   const { before, after } = dates();
-  const m = irMad(before, after, 1);
+  const mad = irMad(before, after, 1);
   const centred = (b: Float32Array[]) => {
-    const mean = b.map((x) => x.reduce((s, v) => s + v, 0) / x.length);
+    const mean = b.map((x) => x.reduce((s, value) => s + value, 0) / x.length);
     return new QrDecomposition(
       new Matrix(
         Array.from({ length: b[0]!.length }, (_v, i) => b.map((x, k) => x[i]! - mean[k]!)),
@@ -59,30 +59,30 @@ test("canonical correlations equal those of an orthogonal basis of either date (
   const want = new SingularValueDecomposition(
     centred(before).transpose().mmul(centred(after)),
   ).diagonal.sort((p, q) => p - q);
-  m.rho.forEach((r, k) => expect(r).toBeCloseTo(want[k]!, 5));
+  mad.rho.forEach((r, k) => expect(r).toBeCloseTo(want[k]!, 5));
 });
 test("where nothing changed the statistic of plain MAD follows chi-square", () => {
   const { before, after } = dates(4000, 0);
-  const m = irMad(before, after, 1);
-  const p = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(m, before, after, i), 3));
+  const mad = irMad(before, after, 1);
+  const p = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(mad, before, after, i), 3));
   for (const at of [0.05, 0.5, 0.9]) {
-    expect(Math.abs(p.filter((v) => v < at).length / 4000 - at)).toBeLessThan(0.025);
+    expect(Math.abs(p.filter((value) => value < at).length / 4000 - at)).toBeLessThan(0.025);
   }
 });
 test("changed cells stand out, and the level of either date does not matter", () => {
   const { before, after } = dates();
-  const m = irMad(before, after);
-  const t = Array.from({ length: 4000 }, (_v, i) => madStatistic(m, before, after, i));
-  const median = (v: number[]) => [...v].sort((x, y) => x - y)[v.length >> 1]!;
+  const mad = irMad(before, after);
+  const t = Array.from({ length: 4000 }, (_v, i) => madStatistic(mad, before, after, i));
+  const median = (values: number[]) => [...values].sort((x, y) => x - y)[values.length >> 1]!;
   expect(median(t.slice(0, 800))).toBeGreaterThan(30 * median(t.slice(800)));
-  expect(m.iterations).toBeGreaterThan(2);
+  expect(mad.iterations).toBeGreaterThan(2);
   const scaled = irMad(
-    before.map((b) => b.map((v) => 250 * v + 7)),
+    before.map((b) => b.map((value) => 250 * value + 7)),
     after,
   );
   const s = madStatistic(
     scaled,
-    before.map((b) => b.map((v) => 250 * v + 7)),
+    before.map((b) => b.map((value) => 250 * value + 7)),
     after,
     100,
   );
@@ -92,11 +92,11 @@ test("levelling finds slope and offset in spite of change; matching histograms d
   const { before, after, level } = dates();
   const fit = levelDates(["a", "b", "c"], before, after, "unchanged");
   const simple = levelDates(["a", "b", "c"], before, after, "histogram");
-  fit.bands.forEach((b, k) => {
-    expect(Math.abs(b.multiply - level[k]![0])).toBeLessThan(0.03);
-    expect(Math.abs(b.add - level[k]![1])).toBeLessThan(0.006);
-    expect(b.rmseAfter).toBeLessThan(0.3 * b.rmseBefore);
-    expect(b.correlation).toBeGreaterThan(0.99);
+  fit.bands.forEach((band, k) => {
+    expect(Math.abs(band.multiply - level[k]![0])).toBeLessThan(0.03);
+    expect(Math.abs(band.add - level[k]![1])).toBeLessThan(0.006);
+    expect(band.rmseAfter).toBeLessThan(0.3 * band.rmseBefore);
+    expect(band.correlation).toBeGreaterThan(0.99);
   });
   expect(Math.abs(simple.bands[0]!.add - level[0][1])).toBeGreaterThan(0.006);
   expect([
@@ -107,13 +107,13 @@ test("levelling finds slope and offset in spite of change; matching histograms d
 });
 test("what cannot be levelled is refused in words", () => {
   const { before, after } = dates();
-  const u = lcg(4);
-  const other = before.map(() => Float32Array.from({ length: 4000 }, () => u()));
+  const random = lcg(4);
+  const other = before.map(() => Float32Array.from({ length: 4000 }, () => random()));
   expect(() =>
     levelDates(
       ["a", "b", "c"],
       before,
-      after.map((b) => b.map((v, i) => (i < 3950 ? NaN : v))),
+      after.map((b) => b.map((value, i) => (i < 3950 ? NaN : value))),
       "unchanged",
     ),
   ).toThrow(/Only 50 cells/);
@@ -127,14 +127,19 @@ test("what cannot be levelled is refused in words", () => {
   ).toThrow(/same number everywhere/);
   expect(() => irMad(before, after.slice(1))).toThrow(/same bands/);
   expect(() =>
-    levelDates(["a"], [Float32Array.from(other[0]!)], [other[0]!.map((v) => -v)], "histogram"),
+    levelDates(
+      ["a"],
+      [Float32Array.from(other[0]!)],
+      [other[0]!.map((value) => -value)],
+      "histogram",
+    ),
   ).not.toThrow();
 });
 
 test("an aligned date: moved by its path, levelled by band; a picture without points is refused", async () => {
-  const g = testGrid(20, 12);
+  const grid = testGrid(20, 12);
   const info: ImageInfo = {
-    grid: g,
+    grid: grid,
     type: "float32",
     bands: [
       { name: "red", unit: "", role: "reflectance" },
@@ -142,7 +147,9 @@ test("an aligned date: moved by its path, levelled by band; a picture without po
     ],
   };
   const cells = Float32Array.from({ length: 240 }, (_v, i) => (i % 20) + 100 * Math.floor(i / 20));
-  const e = new Evaluator({ sources: memorySources({ s: { info, bands: [cells, cells] } }) });
+  const evaluator = new Evaluator({
+    sources: memorySources({ s: { info, bands: [cells, cells] } }),
+  });
   const place = {
     kind: "points" as const,
     referenceId: "r",
@@ -175,26 +182,29 @@ test("an aligned date: moved by its path, levelled by band; a picture without po
     },
     null,
   );
-  const b = (await e.read(n, 0, { col: 0, row: 0, width: 20, height: 12 })).bands as Float32Array[];
+  const b = (await evaluator.read(n, 0, { col: 0, row: 0, width: 20, height: 12 }))
+    .bands as Float32Array[];
   // What stood two cells to the right and one down comes here.
   expect(b[0]![3 * 20 + 4]).toBeCloseTo(2 * (6 + 400) + 5, 3);
   expect([b[1]![3 * 20 + 4], b[0]![19], b[0]![11 * 20]]).toEqual([406, NaN, NaN]);
   expect(() =>
     alignedNode(
       sourceNode("s"),
-      { ...info, grid: { ...g, crs: { code: "PICTURE:x", proj4: "PICTURE:x", name: "" } } },
+      { ...info, grid: { ...grid, crs: { code: "PICTURE:x", proj4: "PICTURE:x", name: "" } } },
       null,
-      g,
+      grid,
     ),
   ).toThrow(/no position yet/);
   await expect(
-    e.info(node("align.level", { bands: [{ band: "nir", multiply: 1, add: 0 }] }, sourceNode("s"))),
+    evaluator.info(
+      node("align.level", { bands: [{ band: "nir", multiply: 1, add: 0 }] }, sourceNode("s")),
+    ),
   ).rejects.toThrow(/no band nir/);
   await expect(
-    e.info(
+    evaluator.info(
       node(
         "grid.warp",
-        { grid: g, kernel: "bilinear", path: { kind: "polynomial", order: 9 } },
+        { grid: grid, kernel: "bilinear", path: { kind: "polynomial", order: 9 } },
         sourceNode("s"),
       ),
     ),

@@ -77,10 +77,10 @@ export function levelDates(
   }
   let used = all;
   if (method === "unchanged") {
-    const m = irMad(reference, date);
+    const mad = irMad(reference, date);
     used = likeliest(
       all,
-      all.map((i) => noChange(m, reference, date, i)),
+      all.map((i) => noChange(mad, reference, date, i)),
     );
   }
   if (used.length < LEAST_CELLS) {

@@ -22,16 +22,16 @@ export interface SplinePath {
 }
 
 /** Terms of a polynomial in two variables up to an order: 1, u, v, u², uv, v², u³, u²v, uv², v³. */
-export function termsOf(order: number, u: number, v: number): number[] {
+export function termsOf(order: number, u: number, value: number): number[] {
   const out = [1];
   if (order >= 1) {
-    out.push(u, v);
+    out.push(u, value);
   }
   if (order >= 2) {
-    out.push(u * u, u * v, v * v);
+    out.push(u * u, u * value, value * value);
   }
   if (order >= 3) {
-    out.push(u * u * u, u * u * v, u * v * v, v * v * v);
+    out.push(u * u * u, u * u * value, u * value * value, value * value * value);
   }
   return out;
 }
@@ -40,13 +40,13 @@ export const TERMS = [1, 3, 6, 10] as const;
 export const thinPlate = (r2: number): number => (r2 > 0 ? 0.5 * r2 * Math.log(r2) : 0);
 
 /** A path as a function of map coordinates. */
-export function pathFunction(p: Path): (x: number, y: number) => [number, number] {
-  const [cx, cy] = p.centre;
-  const k = 1 / p.scale;
-  const { x: ax, y: ay } = p;
-  if (p.kind === "polynomial") {
+export function pathFunction(path: Path): (x: number, y: number) => [number, number] {
+  const [cx, cy] = path.centre;
+  const k = 1 / path.scale;
+  const { x: ax, y: ay } = path;
+  if (path.kind === "polynomial") {
     return (x, y) => {
-      const t = termsOf(p.order, (x - cx) * k, (y - cy) * k);
+      const t = termsOf(path.order, (x - cx) * k, (y - cy) * k);
       let a = 0;
       let b = 0;
       for (let i = 0; i < t.length; i++) {
@@ -56,16 +56,16 @@ export function pathFunction(p: Path): (x: number, y: number) => [number, number
       return [a, b];
     };
   }
-  const { at } = p;
+  const { at } = path;
   const n = at.length;
   return (x, y) => {
     const u = (x - cx) * k;
-    const v = (y - cy) * k;
-    let a = ax[n]! + ax[n + 1]! * u + ax[n + 2]! * v;
-    let b = ay[n]! + ay[n + 1]! * u + ay[n + 2]! * v;
+    const value = (y - cy) * k;
+    let a = ax[n]! + ax[n + 1]! * u + ax[n + 2]! * value;
+    let b = ay[n]! + ay[n + 1]! * u + ay[n + 2]! * value;
     for (let i = 0; i < n; i++) {
       const du = u - at[i]![0];
-      const dv = v - at[i]![1];
+      const dv = value - at[i]![1];
       const w = thinPlate(du * du + dv * dv);
       a += ax[i]! * w;
       b += ay[i]! * w;
@@ -76,30 +76,34 @@ export function pathFunction(p: Path): (x: number, y: number) => [number, number
 
 const MOST_POINTS = 2000;
 /** Whether something is a path: for what comes from outside. */
-export function isPath(v: unknown): v is Path {
-  const p = v as Path;
+export function isPath(value: unknown): value is Path {
+  const path = value as Path;
   const pair = (q: unknown): boolean =>
     Array.isArray(q) && q.length === 2 && q.every(Number.isFinite);
   const list = (q: unknown, n: number): boolean =>
     Array.isArray(q) && q.length === n && q.every(Number.isFinite);
   if (
-    typeof p !== "object" ||
-    p === null ||
-    !pair(p.centre) ||
-    !(p.scale > 0) ||
-    !Number.isFinite(p.scale)
+    typeof path !== "object" ||
+    path === null ||
+    !pair(path.centre) ||
+    !(path.scale > 0) ||
+    !Number.isFinite(path.scale)
   ) {
     return false;
   }
-  if (p.kind === "polynomial") {
-    return [0, 1, 2, 3].includes(p.order) && list(p.x, TERMS[p.order]) && list(p.y, TERMS[p.order]);
+  if (path.kind === "polynomial") {
+    return (
+      [0, 1, 2, 3].includes(path.order) &&
+      list(path.x, TERMS[path.order]) &&
+      list(path.y, TERMS[path.order])
+    );
   }
   return (
-    p.kind === "spline" &&
-    Array.isArray(p.at) &&
-    p.at.length <= MOST_POINTS &&
-    p.at.every(pair) &&
-    list(p.x, p.at.length + 3) &&
-    list(p.y, p.at.length + 3)
+    path.kind === "spline" &&
+    Array.isArray(path.at) &&
+    path.at.length <= MOST_POINTS &&
+    path.at.every(pair) &&
+    list(path.x, path.at.length + 3) &&
+    list(path.y, path.at.length + 3)
   );
 }

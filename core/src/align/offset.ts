@@ -72,7 +72,7 @@ export function fitOffsets(
     if (!f) {
       continue;
     }
-    const r = matches.map((m) => squared(f, m)).sort((a, b) => a - b);
+    const r = matches.map((match) => squared(f, match)).sort((a, b) => a - b);
     const median = r[n >> 1]!;
     if (median < least) {
       least = median;
@@ -84,7 +84,7 @@ export function fitOffsets(
   }
   const sigma = 1.4826 * (1 + 5 / Math.max(1, n - need)) * Math.sqrt(least / 2);
   const within = Math.min(farCells, Math.max(FLOOR_CELLS, 2.5 * sigma)) ** 2 * 2;
-  let kept = matches.map((m) => squared(best, m) <= within);
+  let kept = matches.map((match) => squared(best, match) <= within);
   let f = best;
   for (let k = 0; k < 10; k++) {
     const next = plane(
@@ -95,8 +95,8 @@ export function fitOffsets(
       return null;
     }
     f = next;
-    const again = matches.map((m) => squared(f, m) <= within);
-    if (again.every((v, i) => v === kept[i])) {
+    const again = matches.map((match) => squared(f, match) <= within);
+    if (again.every((value, i) => value === kept[i])) {
       break;
     }
     kept = again;
@@ -141,9 +141,9 @@ function plane(
   if (m.length < 3 || svd.condition > 1e5) {
     return null;
   }
-  const s = svd.solve(new Matrix(m.map((x) => [x.dCol, x.dRow])));
+  const matrix = svd.solve(new Matrix(m.map((x) => [x.dCol, x.dRow])));
   const of = (k: number): Terms => {
-    const [a, b, c] = s.getColumn(k) as Terms;
+    const [a, b, c] = matrix.getColumn(k) as Terms;
     return [a - (b * cx + c * cy) / scale, b / scale, c / scale];
   };
   return { dCol: of(0), dRow: of(1) };
@@ -153,13 +153,13 @@ function plane(
  * The offset as a path from the reference's map to where the other date shows the same place, both
  * on one grid.
  */
-export function offsetPath(f: OffsetFit, g: Grid): Path {
-  const mid: [number, number] = [g.width / 2, g.height / 2];
-  const scale = Math.max(g.width, g.height) / 2;
-  const [x0, y0] = toMap(g, ...mid);
-  const [ax, bx] = along(f.dCol);
-  const [ay, by] = along(f.dRow);
-  const t = g.transform;
+export function offsetPath(offsetFit: OffsetFit, grid: Grid): Path {
+  const mid: [number, number] = [grid.width / 2, grid.height / 2];
+  const scale = Math.max(grid.width, grid.height) / 2;
+  const [x0, y0] = toMap(grid, ...mid);
+  const [ax, bx] = along(offsetFit.dCol);
+  const [ay, by] = along(offsetFit.dRow);
+  const transform = grid.transform;
   /**
    * Value at the middle, and slopes by scaled map coordinates (u = (x − x0)/s, with s = scale cells
    * east).
@@ -167,13 +167,13 @@ export function offsetPath(f: OffsetFit, g: Grid): Path {
   function along(d: Terms): [number, [number, number]] {
     return [d[0] + d[1] * mid[0] + d[2] * mid[1], [d[1], d[2]]];
   }
-  const det = t[1] * t[5] - t[2] * t[4];
-  const s = scale * Math.hypot(t[1], t[4]);
-  const perX = (b: [number, number]) => (b[0] * t[5] - b[1] * t[4]) / det;
-  const perY = (b: [number, number]) => (b[1] * t[1] - b[0] * t[2]) / det;
+  const det = transform[1] * transform[5] - transform[2] * transform[4];
+  const s = scale * Math.hypot(transform[1], transform[4]);
+  const perX = (b: [number, number]) => (b[0] * transform[5] - b[1] * transform[4]) / det;
+  const perY = (b: [number, number]) => (b[1] * transform[1] - b[0] * transform[2]) / det;
   // Cells off, turned into map units by the grid's own axes.
-  const mapX = (c: number, r: number) => c * t[1] + r * t[2];
-  const mapY = (c: number, r: number) => c * t[4] + r * t[5];
+  const mapX = (c: number, r: number) => c * transform[1] + r * transform[2];
+  const mapY = (c: number, r: number) => c * transform[4] + r * transform[5];
   return {
     kind: "polynomial",
     order: 1,
@@ -227,11 +227,11 @@ const COARSE_CELLS = 700;
 export async function measureOffset(
   reader: OffsetReader,
   grid: Grid,
-  o: OffsetOptions,
+  offsetOptions: OffsetOptions,
 ): Promise<OffsetResult> {
-  const size = o.windowCells ?? 64;
-  const most = o.mostWindows ?? 300;
-  const c = new Correlator(size);
+  const size = offsetOptions.windowCells ?? 64;
+  const most = offsetOptions.mostWindows ?? 300;
+  const correlator = new Correlator(size);
   const levels = levelCount(grid.width, grid.height);
   let top = 0;
   while (
@@ -248,7 +248,7 @@ export async function measureOffset(
     const places = windowPlaces(g.width, g.height, size, most);
     const found: OffsetMatch[] = [];
     for (const [j, [col, row]] of places.entries()) {
-      if (o.signal?.aborted) {
+      if (offsetOptions.signal?.aborted) {
         throw new CancelledError();
       }
       const mid = { col: (col + size / 2) * scale, row: (row + size / 2) * scale };
@@ -258,17 +258,26 @@ export async function measureOffset(
         reader.read("reference", level, { col, row, width: size, height: size }),
         reader.read("other", level, { col: col + dc, row: row + dr, width: size, height: size }),
       ]);
-      const s = c.shift(a, b);
-      if (s && s.ratio >= LEAST_RATIO && s.similarity >= LEAST_SIMILARITY) {
-        found.push({ ...s, ...mid, dCol: (s.dCol + dc) * scale, dRow: (s.dRow + dr) * scale });
+      const windowShift = correlator.shift(a, b);
+      if (
+        windowShift &&
+        windowShift.ratio >= LEAST_RATIO &&
+        windowShift.similarity >= LEAST_SIMILARITY
+      ) {
+        found.push({
+          ...windowShift,
+          ...mid,
+          dCol: (windowShift.dCol + dc) * scale,
+          dRow: (windowShift.dRow + dr) * scale,
+        });
       }
-      o.onProgress?.((k + (j + 1) / places.length) / passes.length);
+      offsetOptions.onProgress?.((k + (j + 1) / places.length) / passes.length);
     }
     const last = k === passes.length - 1;
-    const agree = (f: OffsetFit | null) =>
-      f && f.keptCount >= LEAST_AGREE * found.length ? f : null;
+    const agree = (offsetFit: OffsetFit | null) =>
+      offsetFit && offsetFit.keptCount >= LEAST_AGREE * found.length ? offsetFit : null;
     const fit =
-      agree(fitOffsets(found, last ? o.model : "affine", FAR_CELLS * scale)) ??
+      agree(fitOffsets(found, last ? offsetOptions.model : "affine", FAR_CELLS * scale)) ??
       (last ? null : agree(fitOffsets(found, "shift", 2 * FAR_CELLS * scale)));
     if (!fit) {
       if (!last && k > 0) {

@@ -77,19 +77,19 @@ export function fitPoints(
       "points",
     );
   }
-  if (points.some((p) => ![...p.from, ...p.to].every(Number.isFinite))) {
+  if (points.some((point) => ![...point.from, ...point.to].every(Number.isFinite))) {
     throw new InputError("A point has no coordinates", "points");
   }
   const path = lay(points, model, smoothing, rowsDown);
   const n = points.length;
   const along = pathFunction(path);
-  const residuals = points.map((p): [number, number] => {
-    const [x, y] = along(...p.to);
-    return [x - p.from[0], y - p.from[1]];
+  const residuals = points.map((point): [number, number] => {
+    const [x, y] = along(...point.to);
+    return [x - point.from[0], y - point.from[1]];
   });
   const leftOut: ([number, number] | null)[] = [];
   const spreadWithout: (number | null)[] = [];
-  points.forEach((p, k) => {
+  points.forEach((point, k) => {
     leftOut.push(null);
     spreadWithout.push(null);
     if (n - 1 < LEAST_POINTS[model]) {
@@ -98,27 +98,27 @@ export function fitPoints(
     try {
       const others = points.filter((_q, j) => j !== k);
       const f = pathFunction(lay(others, model, smoothing, rowsDown));
-      const [x, y] = f(...p.to);
+      const [x, y] = f(...point.to);
       const free = 2 * others.length - FREE[model];
-      leftOut[k] = [x - p.from[0], y - p.from[1]];
+      leftOut[k] = [x - point.from[0], y - point.from[1]];
       if (model !== "spline" && free > 0) {
         spreadWithout[k] = Math.sqrt(
-          others.reduce((t, q) => {
-            const [u, v] = f(...q.to);
-            return t + (u - q.from[0]) ** 2 + (v - q.from[1]) ** 2;
+          others.reduce((t, pair) => {
+            const [u, value] = f(...pair.to);
+            return t + (u - pair.from[0]) ** 2 + (value - pair.from[1]) ** 2;
           }, 0) /
             (free / 2),
         );
       }
-    } catch (e) {
-      if (!(e instanceof InputError)) {
-        throw e;
+    } catch (error) {
+      if (!(error instanceof InputError)) {
+        throw error;
       }
     }
   });
-  const rms = (v: readonly ([number, number] | null)[]): number | null =>
-    v.every((e) => e) && v.length
-      ? Math.sqrt(v.reduce((s, e) => s + e![0] ** 2 + e![1] ** 2, 0) / v.length)
+  const rms = (value: readonly ([number, number] | null)[]): number | null =>
+    value.every((e) => e) && value.length
+      ? Math.sqrt(value.reduce((s, e) => s + e![0] ** 2 + e![1] ** 2, 0) / value.length)
       : null;
   return {
     path,
@@ -140,15 +140,15 @@ const SPOILS_SPLINE = 3;
  * The point that spoils the fit: left out, it lies far further off than the others scatter without
  * it; −1 where none does.
  */
-export function worstPoint(f: PointFit): number {
-  const off = f.leftOut.map((v) => (v ? Math.hypot(...v) : 0));
+export function worstPoint(pointFit: PointFit): number {
+  const off = pointFit.leftOut.map((value) => (value ? Math.hypot(...value) : 0));
   const times = off.map((e, k) => {
-    const s = f.spreadWithout[k];
+    const s = pointFit.spreadWithout[k];
     if (s != null) {
       return e / (SPOILS * Math.max(s, 1e-12));
     }
     const rest = off.filter((_v, j) => j !== k).sort((a, b) => a - b);
-    return f.spreadWithout.every((x) => x === null) && rest.length > 3
+    return pointFit.spreadWithout.every((x) => x === null) && rest.length > 3
       ? e / (SPOILS_SPLINE * rest[rest.length >> 1]!)
       : 0;
   });
@@ -171,15 +171,18 @@ function lay(
   rowsDown: boolean,
 ): Path {
   const n = points.length;
-  const cx = points.reduce((s, p) => s + p.to[0], 0) / n;
-  const cy = points.reduce((s, p) => s + p.to[1], 0) / n;
+  const cx = points.reduce((s, pair) => s + pair.to[0], 0) / n;
+  const cy = points.reduce((s, pair) => s + pair.to[1], 0) / n;
   const scale = Math.sqrt(
-    points.reduce((s, p) => s + (p.to[0] - cx) ** 2 + (p.to[1] - cy) ** 2, 0) / n,
+    points.reduce((s, pair) => s + (pair.to[0] - cx) ** 2 + (pair.to[1] - cy) ** 2, 0) / n,
   );
   if (!(scale > 0)) {
     flat();
   }
-  const at = points.map((p): [number, number] => [(p.to[0] - cx) / scale, (p.to[1] - cy) / scale]);
+  const at = points.map((point): [number, number] => [
+    (point.to[0] - cx) / scale,
+    (point.to[1] - cy) / scale,
+  ]);
   const centre: [number, number] = [cx, cy];
   if (model === "similarity") {
     return {
@@ -194,12 +197,12 @@ function lay(
     return { kind: "spline", centre, scale, at, ...spline(points, at, smoothing) };
   }
   const order = Number(model.at(-1)) as 1 | 2 | 3;
-  const design = new Matrix(at.map(([u, v]) => termsOf(order, u, v)));
+  const design = new Matrix(at.map(([u, value]) => termsOf(order, u, value)));
   const svd = new SingularValueDecomposition(design, { autoTranspose: true });
   if (design.columns !== TERMS[order] || svd.condition > 1e9) {
     flat();
   }
-  const sol = svd.solve(new Matrix(points.map((p) => [...p.from])));
+  const sol = svd.solve(new Matrix(points.map((point) => [...point.from])));
   return { kind: "polynomial", order, centre, scale, x: sol.getColumn(0), y: sol.getColumn(1) };
 }
 
@@ -209,13 +212,13 @@ function similarity(
   at: readonly [number, number][],
   up: 1 | -1,
 ): { x: number[]; y: number[] } {
-  const rows = at.flatMap(([u, v]) => [
-    [u, -v, 1, 0],
-    [v, u, 0, 1],
+  const rows = at.flatMap(([u, value]) => [
+    [u, -value, 1, 0],
+    [value, u, 0, 1],
   ]);
   const svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
   const [a, b, c, d] = svd
-    .solve(Matrix.columnVector(points.flatMap((p) => [p.from[0], up * p.from[1]])))
+    .solve(Matrix.columnVector(points.flatMap((point) => [point.from[0], up * point.from[1]])))
     .getColumn(0) as [number, number, number, number];
   return { x: [c, a, -b], y: [up * d, up * b, up * a] };
 }
@@ -226,10 +229,10 @@ function spline(
   smoothing: number,
 ): { x: number[]; y: number[] } {
   const n = at.length;
-  const L = Matrix.zeros(n + 3, n + 3);
+  const matrix = Matrix.zeros(n + 3, n + 3);
   const right = Matrix.zeros(n + 3, 2);
   if (
-    new SingularValueDecomposition(new Matrix(at.map(([u, v]) => [1, u, v])), {
+    new SingularValueDecomposition(new Matrix(at.map(([u, value]) => [1, u, value])), {
       autoTranspose: true,
     }).condition > 1e9
   ) {
@@ -247,15 +250,15 @@ function spline(
           "Remove one of them.",
         );
       }
-      L.set(i, j, thinPlate(r2) + (i === j ? smoothing : 0));
+      matrix.set(i, j, thinPlate(r2) + (i === j ? smoothing : 0));
     }
-    [1, ...at[i]!].forEach((v, k) => {
-      L.set(i, n + k, v);
-      L.set(n + k, i, v);
+    [1, ...at[i]!].forEach((value, k) => {
+      matrix.set(i, n + k, value);
+      matrix.set(n + k, i, value);
     });
     right.set(i, 0, points[i]!.from[0]);
     right.set(i, 1, points[i]!.from[1]);
   }
-  const s = solve(L, right);
+  const s = solve(matrix, right);
   return { x: s.getColumn(0), y: s.getColumn(1) };
 }

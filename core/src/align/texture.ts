@@ -14,23 +14,23 @@ export function texture(
   height: number,
   role: BandRole,
 ): Float32Array {
-  const W = width + 2;
+  const columns = width + 2;
   const out = new Float32Array(width * height);
   const power = role === "power" || role === "amplitude";
   for (let r = 0, i = 0; r < height; r++) {
     for (let c = 0; c < width; c++, i++) {
-      const m = (r + 1) * W + c + 1;
+      const m = (r + 1) * columns + c + 1;
       if (!power) {
         out[i] = src[m]!;
         continue;
       }
       let sum = 0;
       let n = 0;
-      for (let y = -W; y <= W; y += W) {
+      for (let y = -columns; y <= columns; y += columns) {
         for (let x = -1; x <= 1; x++) {
-          const v = src[m + y + x]!;
-          if (v === v) {
-            sum += role === "power" ? v : v * v;
+          const value = src[m + y + x]!;
+          if (value === value) {
+            sum += role === "power" ? value : value * value;
             n++;
           }
         }

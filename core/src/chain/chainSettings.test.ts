@@ -64,9 +64,9 @@ const chain = floodChain(grid, {
   rangeLooks: 1,
   azimuthLooks: 1,
 });
-const withStep = <S extends keyof RadarChain>(s: S, v: Partial<RadarChain[S]>): RadarChain => ({
+const withStep = <S extends keyof RadarChain>(s: S, value: Partial<RadarChain[S]>): RadarChain => ({
   ...chain,
-  [s]: { ...chain[s], ...v },
+  [s]: { ...chain[s], ...value },
 });
 const steps = (n: NodeSpec): string[] => [...n.inputs.slice(0, 1).flatMap(steps), n.step];
 
@@ -93,8 +93,8 @@ describe("study grid", () => {
       [8.6, 47.05],
     ];
     const g = proposeGrid(points, 30);
-    const t = transformer(LONLAT, g.crs);
-    const xy = points.map((p) => t(...p));
+    const pointTransform = transformer(LONLAT, g.crs);
+    const xy = points.map((point) => pointTransform(...point));
     const [x0, y0] = toMap(g, 0, 0);
     const [x1, y1] = toMap(g, g.width, g.height);
     expect(g.crs.code).toBe("EPSG:32632");
@@ -172,8 +172,10 @@ describe("settings", () => {
 describe("nodes of a scene", () => {
   test("one cell a step, each beginning where the last ended", () => {
     const cells = sceneNodes(scene("a"), chain, elevation);
-    expect(cells.map((c) => c.step)).toEqual(CHAIN_STEPS.slice(0, 7));
-    expect(cells.filter((c) => c.skipped).map((c) => c.step)).toEqual(["looks", "speckle"]);
+    expect(cells.map((chainCell) => chainCell.step)).toEqual(CHAIN_STEPS.slice(0, 7));
+    expect(
+      cells.filter((chainCell) => chainCell.skipped).map((chainCell) => chainCell.step),
+    ).toEqual(["looks", "speckle"]);
     for (let k = 1; k < cells.length; k++) {
       expect(cells[k]!.input).toEqual(cells[k - 1]!.output);
     }
@@ -187,11 +189,11 @@ describe("nodes of a scene", () => {
   });
   test("noise leaves with calibration, in one pass over the numbers", () => {
     const cells = sceneNodes(scene("a"), chain, elevation);
-    const calibrated = cells.find((c) => c.step === "calibrate")!.output;
+    const calibrated = cells.find((chainCell) => chainCell.step === "calibrate")!.output;
     expect(calibrated.params).toEqual({ to: "beta", removeNoise: true, polarisations: null });
     expect(calibrated.inputs[0]!.step).toBe("radar.orbit");
     const without = sceneNodes(scene("a"), withStep("noise", { on: false }), elevation).find(
-      (c) => c.step === "calibrate",
+      (chainCell) => chainCell.step === "calibrate",
     )!.output;
     expect(without.params.removeNoise).toBe(false);
   });
@@ -206,7 +208,7 @@ describe("nodes of a scene", () => {
         scene("a"),
         withStep("speckle", { on: true, filter, windowCells: 5, looks: 3 }),
         elevation,
-      ).find((c) => c.step === "speckle")!.output;
+      ).find((chainCell) => chainCell.step === "speckle")!.output;
     expect(of("refinedLee")).toMatchObject({ step: "radar.refinedLee", params: { looks: 3 } });
     expect(of("lee")).toMatchObject({ step: "radar.lee", params: { windowCells: 5, looks: 3 } });
     expect(of("gammaMap")).toMatchObject({
@@ -225,33 +227,37 @@ describe("nodes of a scene", () => {
 });
 
 describe("nodes of all scenes", () => {
-  const all = (c: RadarChain) =>
-    chainNodes(["a", "b", "c"].map((id) => ({ scene: scene(id), settings: c, elevation })));
+  const all = (radarChain: RadarChain) =>
+    chainNodes(
+      ["a", "b", "c"].map((id) => ({ scene: scene(id), settings: radarChain, elevation })),
+    );
   test("across dates takes every scene in order, and each its own place among them", () => {
     const n = all(withStep("acrossDates", { on: true, windowCells: 5 }));
-    const b = n.get("b")!;
-    expect(b.result).toMatchObject({
+    const chainResult = n.get("b")!;
+    expect(chainResult.result).toMatchObject({
       step: "radar.acrossDates",
       params: { index: 1, windowCells: 5 },
     });
-    expect(b.result.inputs).toEqual(
-      ["a", "b", "c"].map((id) => n.get(id)!.cells.find((c) => c.step === "terrain")!.output),
+    expect(chainResult.result.inputs).toEqual(
+      ["a", "b", "c"].map(
+        (id) => n.get(id)!.cells.find((chainCell) => chainCell.step === "terrain")!.output,
+      ),
     );
   });
   test("a date alone cannot be smoothed by others", () => {
-    const n = chainNodes([
+    const chainResult = chainNodes([
       { scene: scene("a"), settings: withStep("acrossDates", { on: true }), elevation },
     ]).get("a")!;
-    const cell = n.cells.find((c) => c.step === "acrossDates")!;
+    const cell = chainResult.cells.find((chainCell) => chainCell.step === "acrossDates")!;
     expect([cell.skipped, cell.warnings[0]]).toEqual([
       true,
       expect.stringMatching(/two dates or more/),
     ]);
   });
   test("decibels are for the result; what is compared stays power", () => {
-    const n = all(withStep("decibel", { on: true })).get("a")!;
-    expect(n.cells.at(-1)!.output).toEqual(node("radar.decibel", {}, n.result));
-    expect(n.result.step).toBe("radar.terrain");
+    const chainResult = all(withStep("decibel", { on: true })).get("a")!;
+    expect(chainResult.cells.at(-1)!.output).toEqual(node("radar.decibel", {}, chainResult.result));
+    expect(chainResult.result.step).toBe("radar.terrain");
   });
   test("one scene that is refused leaves the others alone", () => {
     const n = chainNodes([

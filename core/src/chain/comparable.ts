@@ -29,28 +29,28 @@ const RADIOMETRY = {
   flat: "gamma nought with the terrain flattened",
 } as const;
 /** One digit that counts: 9 800 is about 10 000. */
-const roundly = (v: number): string => {
-  const k = 10 ** Math.floor(Math.log10(v));
-  return (Math.round(v / k) * k).toLocaleString("en").replace(/,/g, "\u2009");
+const roundly = (value: number): string => {
+  const k = 10 ** Math.floor(Math.log10(value));
+  return (Math.round(value / k) * k).toLocaleString("en").replace(/,/g, "\u2009");
 };
 
 /** Plain warnings about two scenes that may not be comparable. `a` is the earlier one. */
-export function comparisonWarnings(a: Comparable, b: Comparable): string[] {
+export function comparisonWarnings(comparable: Comparable, b: Comparable): string[] {
   const out: string[] = [];
-  if (a.pass && b.pass && a.pass !== b.pass) {
+  if (comparable.pass && b.pass && comparable.pass !== b.pass) {
     out.push(
-      `One was taken on ${article(a.pass)} pass, the other on ${article(b.pass)} one: slopes change their brightness between passes.`,
+      `One was taken on ${article(comparable.pass)} pass, the other on ${article(b.pass)} one: slopes change their brightness between passes.`,
     );
-  } else if (a.incidenceDeg && b.incidenceDeg) {
-    const apart = Math.abs(middle(a.incidenceDeg) - middle(b.incidenceDeg));
+  } else if (comparable.incidenceDeg && b.incidenceDeg) {
+    const apart = Math.abs(middle(comparable.incidenceDeg) - middle(b.incidenceDeg));
     if (apart > INCIDENCE_DEG) {
       out.push(
         `The incidence angles differ by ${apart.toFixed(1)}°: backscatter changes with the angle alone.`,
       );
     }
   }
-  if (a.acquiredAt && b.acquiredAt) {
-    const d = Math.abs(dayOfYear(a.acquiredAt) - dayOfYear(b.acquiredAt));
+  if (comparable.acquiredAt && b.acquiredAt) {
+    const d = Math.abs(dayOfYear(comparable.acquiredAt) - dayOfYear(b.acquiredAt));
     const apart = Math.min(d, 365 - d);
     if (apart > SEASON_DAYS) {
       out.push(
@@ -58,18 +58,18 @@ export function comparisonWarnings(a: Comparable, b: Comparable): string[] {
       );
     }
   }
-  if (a.radiometry && b.radiometry && a.radiometry !== b.radiometry) {
+  if (comparable.radiometry && b.radiometry && comparable.radiometry !== b.radiometry) {
     out.push(
-      `Before is ${RADIOMETRY[a.radiometry]}, after is ${RADIOMETRY[b.radiometry]}: they differ by the lie of the ground. Calibrate both alike.`,
+      `Before is ${RADIOMETRY[comparable.radiometry]}, after is ${RADIOMETRY[b.radiometry]}: they differ by the lie of the ground. Calibrate both alike.`,
     );
   }
-  if (a.level && b.level && a.level !== b.level) {
+  if (comparable.level && b.level && comparable.level !== b.level) {
     out.push(
-      `${a.level === 2 ? "Before" : "After"} is surface reflectance, ${a.level === 2 ? "after" : "before"} is taken at the top of the atmosphere: the air between will look like change. Bring both to the surface in Prepare.`,
+      `${comparable.level === 2 ? "Before" : "After"} is surface reflectance, ${comparable.level === 2 ? "after" : "before"} is taken at the top of the atmosphere: the air between will look like change. Bring both to the surface in Prepare.`,
     );
   }
-  if (a.mean && b.mean && a.mean * b.mean > 0) {
-    const times = Math.abs(b.mean / a.mean);
+  if (comparable.mean && b.mean && comparable.mean * b.mean > 0) {
+    const times = Math.abs(b.mean / comparable.mean);
     if (times > SCALE_APART || times < 1 / SCALE_APART) {
       out.push(
         `The numbers of ${times > 1 ? "after" : "before"} are about ${roundly(Math.max(times, 1 / times))} times those of ${times > 1 ? "before" : "after"}: one of the files may lack its scale factor or hold another quantity.`,
@@ -81,8 +81,8 @@ export function comparisonWarnings(a: Comparable, b: Comparable): string[] {
 const article = (s: string) => (/^[aeiou]/i.test(s) ? `an ${s}` : `a ${s}`);
 const middle = (x: readonly [number, number]) => (x[0] + x[1]) / 2;
 const dayOfYear = (t: string) => {
-  const d = new Date(t);
-  return (Date.UTC(2001, d.getUTCMonth(), d.getUTCDate()) - Date.UTC(2001, 0, 1)) / 864e5;
+  const date = new Date(t);
+  return (Date.UTC(2001, date.getUTCMonth(), date.getUTCDate()) - Date.UTC(2001, 0, 1)) / 864e5;
 };
 
 /**
@@ -109,8 +109,9 @@ export function seriesOf<T extends InSeries>(like: T, all: readonly T[]): T[] {
     !s.info.sensor &&
     !s.info.optical &&
     (s.detail as { form?: string }).form !== "computed" &&
-    s.info.bands.every((b) => b.role !== "elevation");
-  const key = (s: T) => s.info!.bands.map((b) => `${b.name}/${b.role}/${b.unit}`).join();
+    s.info.bands.every((band) => band.role !== "elevation");
+  const key = (s: T) =>
+    s.info!.bands.map((band) => `${band.name}/${band.role}/${band.unit}`).join();
   return fit(like)
     ? all
         .filter((s) => fit(s) && key(s) === key(like) && sameGrid(s.info!.grid, like.info!.grid))

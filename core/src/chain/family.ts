@@ -42,7 +42,10 @@ export const settingsOf = <C>(
   sceneId: string,
 ): C =>
   Object.fromEntries(
-    steps.map((s) => [s, { ...(chain as Record<string, object>)[s], ...exceptions[sceneId]?.[s] }]),
+    steps.map((step) => [
+      step,
+      { ...(chain as Record<string, object>)[step], ...exceptions[sceneId]?.[step] },
+    ]),
   ) as unknown as C;
 
 /**
@@ -69,8 +72,8 @@ export function checkedExceptions<C extends object>(
       schema.validateSync(settingsOf(steps, chain, exceptions as Exceptions, scene), {
         strict: true,
       });
-    } catch (x) {
-      throw new InputError((x as Error).message, `exceptions.${scene}`);
+    } catch (error) {
+      throw new InputError((error as Error).message, `exceptions.${scene}`);
     }
     for (const [step, c] of Object.entries(common)) {
       if (e?.[step] && c.field in e[step]) {

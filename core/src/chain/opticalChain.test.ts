@@ -47,12 +47,21 @@ const chain = proposedOptical(grid, {
   bands: info().bands,
 });
 const all = (scenes: OpticalScene[], settings: Partial<OpticalChain> = {}) =>
-  opticalNodes(scenes.map((s) => ({ scene: s, settings: { ...chain, ...settings } })));
+  opticalNodes(
+    scenes.map((opticalScene) => ({ scene: opticalScene, settings: { ...chain, ...settings } })),
+  );
 const steps = (r: ReturnType<typeof all>, id: string) =>
-  Object.fromEntries(r.get(id)!.cells.map((c) => [c.step, c.skipped ? "skipped" : c.output.step]));
+  Object.fromEntries(
+    r
+      .get(id)!
+      .cells.map((chainCell) => [
+        chainCell.step,
+        chainCell.skipped ? "skipped" : chainCell.output.step,
+      ]),
+  );
 
 test("a fire begins with NBR and NDVI on native cells; the proposal is a valid chain", () => {
-  expect(chain.indices.outputs.map((o) => o.name)).toEqual(["NDVI", "NBR"]);
+  expect(chain.indices.outputs.map((output) => output.name)).toEqual(["NDVI", "NBR"]);
   expect(opticalChainSchema.validateSync(chain, { strict: true })).toEqual(chain);
   expect(
     proposedOptical(grid, {
@@ -66,7 +75,7 @@ test("a fire begins with NBR and NDVI on native cells; the proposal is a valid c
 test("steps in their order; each takes what the last one gave", () => {
   const r = all([scene("a"), scene("b", "2025-02-15")]);
   const cells = r.get("a")!.cells;
-  expect(cells.map((c) => c.step)).toEqual([...OPTICAL_STEPS]);
+  expect(cells.map((chainCell) => chainCell.step)).toEqual([...OPTICAL_STEPS]);
   expect(steps(r, "a")).toEqual({
     mask: "optical.mask",
     gaps: "skipped",
@@ -87,7 +96,7 @@ test("water leaves after Surface, which needs its darkness; at once where there 
     all([scene("a")]),
     all([scene("a")], { surface: { ...chain.surface, on: false } }),
   ].map((r) => r.get("a")!.cells);
-  const of = (c: typeof on, s: string) => c!.find((x) => x.step === s)!.output;
+  const of = (c: typeof on, s: string) => c!.find((chainCell) => chainCell.step === s)!.output;
   expect([
     of(on, "mask").params.water,
     of(on, "surface").params.water,
@@ -98,21 +107,21 @@ test("water leaves after Surface, which needs its darkness; at once where there 
 test("frames of one day become one image, those of other days stay alone; both frames share the node", () => {
   const east = info({ grid: northUp(utm(27, true), 500000 + 30 * 30, 5170000, 30, 30, 40, 30) });
   const r = all([scene("w"), scene("e", "2025-01-22", east), scene("x", "2025-02-15")]);
-  const mosaic = r.get("w")!.cells.find((c) => c.step === "mosaic")!.output;
+  const mosaic = r.get("w")!.cells.find((chainCell) => chainCell.step === "mosaic")!.output;
   expect([mosaic.step, mosaic.inputs.length, steps(r, "x").mosaic]).toEqual([
     "optical.mosaic",
     2,
     "skipped",
   ]);
   expect(r.get("e")!.result).toEqual(r.get("w")!.result);
-  expect(mosaic.inputs.map((n) => (n.params.grid as typeof grid).width)).toEqual([70, 70]);
+  expect(mosaic.inputs.map((input) => (input.params.grid as typeof grid).width)).toEqual([70, 70]);
 });
 test("gaps from a date: that date is masked and put on the cells first; a date that left the chain is named", () => {
   const r = all([scene("a", "2025-02-15"), scene("b")], {
     gaps: { on: true, sceneId: "b", masked: false },
   });
-  const n = r.get("a")!.cells.find((c) => c.step === "gaps")!;
-  expect(n.output.inputs[1]).toMatchObject({
+  const chainCell = r.get("a")!.cells.find((c) => c.step === "gaps")!;
+  expect(chainCell.output.inputs[1]).toMatchObject({
     step: "optical.mask",
     inputs: [sourceNode("image-b")],
   });
@@ -175,14 +184,16 @@ test("a whole chain computes, tells what it found, and a broken formula is named
     ),
     new Float32Array(n).fill(64),
   ];
-  const e = new Evaluator({ sources: memorySources({ "image-a": { info: info(), bands } }) });
-  const r = all([scene("a")]).get("a")!;
-  const out = await e.info(r.result);
-  const b = (await e.read(r.result, 0, { col: 10, row: 10, width: 2, height: 1 }))
+  const evaluator = new Evaluator({
+    sources: memorySources({ "image-a": { info: info(), bands } }),
+  });
+  const chainResult = all([scene("a")]).get("a")!;
+  const out = await evaluator.info(chainResult.result);
+  const b = (await evaluator.read(chainResult.result, 0, { col: 10, row: 10, width: 2, height: 1 }))
     .bands as Float32Array[];
   const nir = b[3]![0]!;
   const swir = b[5]![0]!;
-  expect(out.bands.map((x) => x.name)).toEqual([
+  expect(out.bands.map((band) => band.name)).toEqual([
     "B2",
     "B3",
     "B4",
@@ -195,23 +206,25 @@ test("a whole chain computes, tells what it found, and a broken formula is named
   ]);
   expect(b[8]![0]).toBeCloseTo((nir - swir) / (nir + swir), 5);
   expect(
-    (await e.report(r.cells.find((c) => c.step === "surface")!.tells![0]!))!.lines,
+    (await evaluator.report(
+      chainResult.cells.find((chainCell) => chainCell.step === "surface")!.tells![0]!,
+    ))!.lines,
   ).toHaveLength(6);
   await expect(
-    e.info(
+    evaluator.info(
       node(
         "optical.indices",
         { keep: true, outputs: [{ name: "X", formula: "nir - rad" }] },
-        r.cells.find((c) => c.step === "grid")!.output,
+        chainResult.cells.find((chainCell) => chainCell.step === "grid")!.output,
       ),
     ),
   ).rejects.toMatchObject({ message: 'X: There is no band called "rad"', at: 6, length: 3 });
   await expect(
-    e.info(
+    evaluator.info(
       node(
         "optical.indices",
         { keep: true, outputs: [{ name: "B2", formula: "nir" }] },
-        r.cells.find((c) => c.step === "grid")!.output,
+        chainResult.cells.find((chainCell) => chainCell.step === "grid")!.output,
       ),
     ),
   ).rejects.toThrow(/two bands called B2/);
@@ -221,14 +234,14 @@ test("a statistic over dates keeps reflectance and indices, and no chain takes i
     ...nm.map((_v, k) => new Float32Array(1200).fill(8000 + 900 * k)),
     new Float32Array(1200).fill(64),
   ];
-  const e = new Evaluator({
+  const evaluator = new Evaluator({
     sources: memorySources({
       "image-a": { info: info(), bands },
       "image-b": { info: info(), bands },
     }),
   });
   const r = all([scene("a"), scene("b", "2025-02-15")]);
-  const out = await e.info(
+  const out = await evaluator.info(
     node(
       "radar.overTime",
       { statistic: "percentile", percent: 25 },
@@ -237,16 +250,16 @@ test("a statistic over dates keeps reflectance and indices, and no chain takes i
     ),
   );
   expect(out.optical).toBeUndefined();
-  expect(out.bands.map((b) => b.name)).toEqual([
+  expect(out.bands.map((band) => band.name)).toEqual([
     ...["B2", "B3", "B4", "B5", "B6", "B7", "NDVI", "NBR"].map((n) => `${n} percentile 25`),
   ]);
 });
 test("percentile and mode of dates, by hand", () => {
-  const dates = [3, 1, 2, 10, NaN].map((v) => Float32Array.of(v));
+  const dates = [3, 1, 2, 10, NaN].map((value) => Float32Array.of(value));
   const one = (s: "percentile" | "mode", p?: number) => {
-    const o = new Float32Array(1);
-    overTime(dates, s, o, p);
-    return o[0];
+    const out = new Float32Array(1);
+    overTime(dates, s, out, p);
+    return out[0];
   };
   expect([
     one("percentile", 0),
@@ -256,19 +269,19 @@ test("percentile and mode of dates, by hand", () => {
   ]).toEqual([1, 2.5, 1.75, 10]);
   // The half that lies closest together is 1 and 2.
   expect(one("mode")).toBe(1.5);
-  const o = new Float32Array(1);
+  const output = new Float32Array(1);
   overTime(
-    [5, 5, 5, 9, 1].map((v) => Float32Array.of(v)),
+    [5, 5, 5, 9, 1].map((value) => Float32Array.of(value)),
     "mode",
-    o,
+    output,
   );
-  expect(o[0]).toBe(5);
+  expect(output[0]).toBe(5);
 });
 test("haze and borders: block by block like the whole, clear cells untouched, levels named", async () => {
-  const W = 150;
-  const H = 130;
-  const g = northUp(utm(27, true), 500000, 5170000, 30, 30, W, H);
-  const u = lcg(12);
+  const width = 150;
+  const height = 130;
+  const g = northUp(utm(27, true), 500000, 5170000, 30, 30, width, height);
+  const random = lcg(12);
   const covers = [
     [0.045, 0.08, 0.06, 0.3, 0.2, 0.1],
     [0.05, 0.09, 0.08, 0.34, 0.22, 0.12],
@@ -276,36 +289,38 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
     [0.045, 0.04, 0.03, 0.02, 0.006, 0.004],
   ];
   const haze = (i: number) =>
-    Math.max(0, 0.14 - 0.004 * Math.hypot((i % W) - 40, Math.floor(i / W) - 60));
+    Math.max(0, 0.14 - 0.004 * Math.hypot((i % width) - 40, Math.floor(i / width) - 60));
   const path = [0.8, 0.62, 0.48, 0.3, 0.1, 0.05];
-  const field = Array.from({ length: 30 * 30 }, () => Math.floor(u() * 3));
-  const bits = new Float32Array(W * H).fill(64);
+  const field = Array.from({ length: 30 * 30 }, () => Math.floor(random() * 3));
+  const bits = new Float32Array(width * height).fill(64);
   const bands = nm.map((_n, k) =>
     Float32Array.from(
-      { length: W * H },
+      { length: width * height },
       (_v, i) =>
-        covers[i % W > 120 ? 3 : field[Math.floor((i % W) / 5) * 30 + Math.floor(i / W / 5)]!]![
-          k
-        ]! *
-          (1 + 0.06 * (u() - 0.5)) +
+        covers[
+          i % width > 120 ? 3 : field[Math.floor((i % width) / 5) * 30 + Math.floor(i / width / 5)]!
+        ]![k]! *
+          (1 + 0.06 * (random() - 0.5)) +
         path[k]! * haze(i),
     ),
   );
-  for (let i = 0; i < W * H; i++) {
-    if (Math.floor(i / W) < 12) {
+  for (let i = 0; i < width * height; i++) {
+    if (Math.floor(i / width) < 12) {
       bits[i] = 1;
-      bands.forEach((b) => {
-        b[i] = NaN;
+      bands.forEach((band) => {
+        band[i] = NaN;
       });
     }
   }
   const i: ImageInfo = {
     ...info(),
     grid: g,
-    bands: info().bands.map((b) => (b.role === "dn" ? { ...b, role: "reflectance" as const } : b)),
+    bands: info().bands.map((band) =>
+      band.role === "dn" ? { ...band, role: "reflectance" as const } : band,
+    ),
   };
   const sources = memorySources({ "image-a": { info: i, bands: [...bands, bits] } });
-  const e = new Evaluator({ sources });
+  const evaluator = new Evaluator({ sources });
   const cells = opticalNodes([
     {
       scene: scene("a", "2025-01-22", i),
@@ -316,8 +331,8 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
       },
     },
   ]).get("a")!.cells;
-  const of = (s: string) => cells.find((c) => c.step === s)!.output;
-  const all2 = { col: 0, row: 0, width: W, height: H };
+  const of = (s: string) => cells.find((chainCell) => chainCell.step === s)!.output;
+  const all2 = { col: 0, row: 0, width: width, height: height };
   const w = { col: 33, row: 20, width: 41, height: 27 };
   for (const n of [
     of("mask"),
@@ -325,24 +340,24 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
     node("optical.hazeLevels", {}, of("haze")),
     of("indices"),
   ]) {
-    const whole = (await e.read(n, 0, all2)).bands;
+    const whole = (await evaluator.read(n, 0, all2)).bands;
     const part = (await new Evaluator({ sources }).read(n, 0, w)).bands;
     // Running means begin elsewhere in another window: the last bits differ.
     part.forEach((b, k) =>
-      b.forEach((v, j) => {
-        const x = whole[k]![(w.row + Math.floor(j / w.width)) * W + w.col + (j % w.width)]!;
+      b.forEach((value, j) => {
+        const x = whole[k]![(w.row + Math.floor(j / w.width)) * width + w.col + (j % w.width)]!;
         if (Number.isNaN(x)) {
-          expect(v).toBeNaN();
+          expect(value).toBeNaN();
         } else {
-          expect(Math.abs(v - x)).toBeLessThan(1e-5);
+          expect(Math.abs(value - x)).toBeLessThan(1e-5);
         }
       }),
     );
   }
-  const masked = (await e.read(of("mask"), 0, all2)).bands as Float32Array[];
-  const cleared = (await e.read(of("haze"), 0, all2)).bands as Float32Array[];
+  const masked = (await evaluator.read(of("mask"), 0, all2)).bands as Float32Array[];
+  const cleared = (await evaluator.read(of("haze"), 0, all2)).bands as Float32Array[];
   const level = cleared.at(-1)!;
-  const at = (c: number, r: number) => r * W + c;
+  const at = (c: number, r: number) => r * width + c;
   expect([masked[0]![at(70, 14)], masked[0]![at(70, 15)]].map(Number.isNaN)).toEqual([true, false]);
   expect([
     level[at(40, 60)]! >= 2 && level[at(40, 60)]! <= 3,
@@ -364,7 +379,7 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
   for (const k of [0, 1, 2]) {
     expect(off(cleared[k]!, k)).toBeLessThan(0.5 * off(masked[k]!, k));
   }
-  expect((await e.report(of("haze")))!.lines.some((l) => /haze over land/i.test(l.name))).toBe(
-    true,
-  );
+  expect(
+    (await evaluator.report(of("haze")))!.lines.some((line) => /haze over land/i.test(line.name)),
+  ).toBe(true);
 });

@@ -105,7 +105,11 @@ const shapes = {
   }),
 };
 export const opticalChainSchema = yup
-  .object(Object.fromEntries(Object.entries(shapes).map(([k, v]) => [k, v.noUnknown().required()])))
+  .object(
+    Object.fromEntries(
+      Object.entries(shapes).map(([k, value]) => [k, value.noUnknown().required()]),
+    ),
+  )
   .noUnknown() as unknown as yup.ObjectSchema<OpticalChain>;
 
 /** @throws InputError naming scene and field */
@@ -151,7 +155,9 @@ export function proposedOptical(
       on: true,
       keep: true,
       outputs: INDICES.filter(
-        (i) => wanted.includes(i.id) && i.needs.every((c) => bandOfColour(facts.bands, c) >= 0),
+        (index) =>
+          wanted.includes(index.id) &&
+          index.needs.every((need) => bandOfColour(facts.bands, need) >= 0),
       ).map(({ name, formula }) => ({ name, formula })),
     },
   };
@@ -175,12 +181,15 @@ interface Dated {
  */
 export const framesOf = (all: readonly Dated[], of: OpticalScene): Dated[] =>
   all.filter(
-    ({ scene: s, settings }) =>
+    ({ scene: opticalScene, settings }) =>
       settings.mosaic.on &&
-      s.acquiredAt.slice(0, 10) === of.acquiredAt.slice(0, 10) &&
-      s.info.grid.crs.proj4 === of.info.grid.crs.proj4 &&
-      cellSize(s.info.grid).every((v, k) => Math.abs(v / cellSize(of.info.grid)[k]! - 1) < 1e-6) &&
-      s.info.bands.map((b) => b.name).join() === of.info.bands.map((b) => b.name).join(),
+      opticalScene.acquiredAt.slice(0, 10) === of.acquiredAt.slice(0, 10) &&
+      opticalScene.info.grid.crs.proj4 === of.info.grid.crs.proj4 &&
+      cellSize(opticalScene.info.grid).every(
+        (value, k) => Math.abs(value / cellSize(of.info.grid)[k]! - 1) < 1e-6,
+      ) &&
+      opticalScene.info.bands.map((band) => band.name).join() ===
+        of.info.bands.map((band) => band.name).join(),
   );
 
 type Cell = ChainCell<OpticalStep>;
@@ -217,18 +226,23 @@ class Row {
 }
 
 /** The steps that each scene goes through by itself: up to Surface. */
-function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
+function alone({ scene, settings: opticalChain }: Dated, all: readonly Dated[]): Row {
   const row = new Row(sourceNode(scene.imageId), scene.info);
   const info = scene.info;
-  const dn = info.bands.some((b) => b.role === "dn");
+  const dn = info.bands.some((band) => band.role === "dn");
   const level2 = info.optical?.level === 2;
-  const quality = info.bands.some((b) => b.role === "quality");
-  const surfaced = c.surface.on && !level2;
+  const quality = info.bands.some((band) => band.role === "quality");
+  const surfaced = opticalChain.surface.on && !level2;
   try {
     // Without a quality band cloud is told on reflectance, which then comes first.
-    const early = c.mask.on && dn && !quality && c.mask.cloud && c.reflectance.on;
-    const params = maskParams(c, info, !surfaced);
-    if (c.mask.on) {
+    const early =
+      opticalChain.mask.on &&
+      dn &&
+      !quality &&
+      opticalChain.mask.cloud &&
+      opticalChain.reflectance.on;
+    const params = maskParams(opticalChain, info, !surfaced);
+    if (opticalChain.mask.on) {
       row.add(
         "mask",
         early
@@ -237,7 +251,7 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
         quality
           ? []
           : [
-              `There is no quality band: only bright cloud is found${info.bands.some((b) => b.role === "thermal" || b.role === "temperature") ? ", told from warm roofs by its temperature," : ""} and no shadow.`,
+              `There is no quality band: only bright cloud is found${info.bands.some((band) => band.role === "thermal" || band.role === "temperature") ? ", told from warm roofs by its temperature," : ""} and no shadow.`,
             ],
       );
     } else {
@@ -245,11 +259,11 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
         "Borders, cloud and shadow stay in: they will look like change, and spoil what is taken from the whole scene.",
       ]);
     }
-    if (c.gaps.on) {
+    if (opticalChain.gaps.on) {
       const by =
-        c.gaps.sceneId === null || c.gaps.sceneId === scene.id
+        opticalChain.gaps.sceneId === null || opticalChain.gaps.sceneId === scene.id
           ? null
-          : all.find((x) => x.scene.id === c.gaps.sceneId)?.scene;
+          : all.find((dated) => dated.scene.id === opticalChain.gaps.sceneId)?.scene;
       if (by === undefined) {
         row.fail(
           "gaps",
@@ -261,14 +275,14 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
       if (by) {
         const filler = node(
           "optical.mask",
-          maskParams(all.find((x) => x.scene === by)!.settings, by.info, false),
+          maskParams(all.find((dated) => dated.scene === by)!.settings, by.info, false),
           early ? node("optical.reflectance", {}, sourceNode(by.imageId)) : sourceNode(by.imageId),
         );
         row.add(
           "gaps",
           node(
             "optical.gaps",
-            { masked: c.gaps.masked },
+            { masked: opticalChain.gaps.masked },
             row.at,
             onGrid(filler, by.info, info.grid),
           ),
@@ -279,12 +293,12 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
             : [],
         );
       } else {
-        row.add("gaps", node("optical.gaps", { masked: c.gaps.masked }, row.at));
+        row.add("gaps", node("optical.gaps", { masked: opticalChain.gaps.masked }, row.at));
       }
     } else {
       row.skip("gaps");
     }
-    if (!c.reflectance.on) {
+    if (!opticalChain.reflectance.on) {
       row.skip(
         "reflectance",
         dn
@@ -306,28 +320,31 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
     } else {
       row.add("reflectance", node("optical.reflectance", {}, row.at));
     }
-    if (c.haze.on && !level2) {
+    if (opticalChain.haze.on && !level2) {
       const map = node("optical.hazeMap", {}, row.at);
-      const off = node("optical.haze", { strength: c.haze.strength }, map);
+      const off = node("optical.haze", { strength: opticalChain.haze.strength }, map);
       row.add("haze", off, [], [map, off]);
     } else {
-      row.skip("haze", c.haze.on ? ["These numbers are surface reflectance already."] : []);
+      row.skip(
+        "haze",
+        opticalChain.haze.on ? ["These numbers are surface reflectance already."] : [],
+      );
     }
     // Water leaves after Surface, which finds its darkest ground there.
     const later = (n: NodeSpec) =>
-      c.mask.on && c.mask.water && quality
+      opticalChain.mask.on && opticalChain.mask.water && quality
         ? node(
             "optical.mask",
             { cloud: false, shadow: false, cirrus: false, snow: false, water: true, growCells: 0 },
             n,
           )
         : n;
-    if (c.surface.on && !level2) {
-      const off = node("optical.surface", { method: c.surface.method }, row.at);
+    if (opticalChain.surface.on && !level2) {
+      const off = node("optical.surface", { method: opticalChain.surface.method }, row.at);
       row.add(
         "surface",
         later(off),
-        c.mask.on
+        opticalChain.mask.on
           ? []
           : ["Mask is skipped: borders and cloud go into what is taken from the whole scene."],
         [off],
@@ -335,18 +352,22 @@ function alone({ scene, settings: c }: Dated, all: readonly Dated[]): Row {
     } else {
       row.skip("surface", level2 ? [] : ["The light of the air stays in: dates differ by it."]);
     }
-  } catch (e) {
-    if (e !== STOPPED) {
-      throw e;
+  } catch (error) {
+    if (error !== STOPPED) {
+      throw error;
     }
   }
   return row;
 }
 /** `water`: whether water is taken out here. */
-const maskParams = (c: OpticalChain, i: ImageInfo, water: boolean): Record<string, unknown> => {
-  const { on: _on, ...all } = c.mask;
+const maskParams = (
+  opticalChain: OpticalChain,
+  info: ImageInfo,
+  water: boolean,
+): Record<string, unknown> => {
+  const { on: _on, ...all } = opticalChain.mask;
   const p = { ...all, water: all.water && water };
-  const quality = i.bands.some((b) => b.role === "quality");
+  const quality = info.bands.some((band) => band.role === "quality");
   return quality ? p : { ...p, shadow: false, cirrus: false, snow: false, water: false };
 };
 
@@ -354,36 +375,36 @@ const maskParams = (c: OpticalChain, i: ImageInfo, water: boolean): Record<strin
  * The grid that holds frames: on the first frame's cells, where the others may lie between them.
  */
 function holdingGrid(frames: readonly ImageInfo[]): Grid {
-  const g = frames[0]!.grid;
-  const ends = frames.flatMap((f) =>
+  const grid = frames[0]!.grid;
+  const ends = frames.flatMap((frame) =>
     [
       [0, 0],
-      [f.grid.width, f.grid.height],
-      [0, f.grid.height],
-      [f.grid.width, 0],
-    ].map(([c, r]) => toCell(g, ...toMap(f.grid, c!, r!))),
+      [frame.grid.width, frame.grid.height],
+      [0, frame.grid.height],
+      [frame.grid.width, 0],
+    ].map(([c, r]) => toCell(grid, ...toMap(frame.grid, c!, r!))),
   );
-  const lo = (k: 0 | 1) => Math.floor(Math.min(...ends.map((e) => e[k])) + 1e-6);
-  const hi = (k: 0 | 1) => Math.ceil(Math.max(...ends.map((e) => e[k])) - 1e-6);
-  return cutGrid(g, { col: lo(0), row: lo(1), width: hi(0) - lo(0), height: hi(1) - lo(1) });
+  const lo = (k: 0 | 1) => Math.floor(Math.min(...ends.map((end) => end[k])) + 1e-6);
+  const hi = (k: 0 | 1) => Math.ceil(Math.max(...ends.map((end) => end[k])) - 1e-6);
+  return cutGrid(grid, { col: lo(0), row: lo(1), width: hi(0) - lo(0), height: hi(1) - lo(1) });
 }
 
 /** All scenes' cells to the end. Frames of one day share what Mosaic makes of them. */
 export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<OpticalStep>> {
-  const rows = new Map(all.map((d) => [d.scene.id, alone(d, all)]));
+  const rows = new Map(all.map((dated) => [dated.scene.id, alone(dated, all)]));
   const out = new Map<string, ChainResult<OpticalStep>>();
-  const before = new Map([...rows].map(([id, r]) => [id, r.at]));
-  for (const d of all) {
-    const { scene, settings: c } = d;
+  const before = new Map([...rows].map(([id, row]) => [id, row.at]));
+  for (const dated of all) {
+    const { scene, settings: opticalChain } = dated;
     const row = rows.get(scene.id)!;
     try {
       if (row.error) {
         throw STOPPED;
       }
-      const frames = c.mosaic.on ? framesOf(all, scene) : [];
+      const frames = opticalChain.mosaic.on ? framesOf(all, scene) : [];
       let info = scene.info;
       if (frames.length > 1) {
-        const broken = frames.find((f) => rows.get(f.scene.id)!.error);
+        const broken = frames.find((frame) => rows.get(frame.scene.id)!.error);
         if (broken) {
           row.fail(
             "mosaic",
@@ -392,37 +413,45 @@ export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<Opt
             "Hold that frame out, or mend its step.",
           );
         }
-        const grid = holdingGrid(frames.map((f) => f.scene.info));
-        const even = frames.map((f) =>
-          c.mosaic.inside
-            ? node("optical.evenLight", {}, before.get(f.scene.id)!)
-            : before.get(f.scene.id)!,
+        const grid = holdingGrid(frames.map((frame) => frame.scene.info));
+        const even = frames.map((frame) =>
+          opticalChain.mosaic.inside
+            ? node("optical.evenLight", {}, before.get(frame.scene.id)!)
+            : before.get(frame.scene.id)!,
         );
-        const placed = frames.map((f, k) =>
-          sameGrid(f.scene.info.grid, grid)
+        const placed = frames.map((frame, k) =>
+          sameGrid(frame.scene.info.grid, grid)
             ? even[k]!
-            : node("grid.warp", { grid, kernel: c.grid.resampling }, even[k]!),
+            : node("grid.warp", { grid, kernel: opticalChain.grid.resampling }, even[k]!),
         );
         const anchor = Math.max(
           0,
-          frames.findIndex((f) => f.scene.id === c.mosaic.anchorId),
+          frames.findIndex((frame) => frame.scene.id === opticalChain.mosaic.anchorId),
         );
         const joined = node(
           "optical.mosaic",
-          { between: c.mosaic.between, anchor, featherCells: c.mosaic.featherCells },
+          {
+            between: opticalChain.mosaic.between,
+            anchor,
+            featherCells: opticalChain.mosaic.featherCells,
+          },
           ...placed,
         );
-        row.add("mosaic", joined, [], [...(c.mosaic.inside ? even : []), joined]);
+        row.add("mosaic", joined, [], [...(opticalChain.mosaic.inside ? even : []), joined]);
         info = { ...info, grid };
       } else {
         row.skip("mosaic");
       }
-      if (c.grid.on) {
+      if (opticalChain.grid.on) {
         row.add(
           "grid",
-          sameGrid(info.grid, c.grid.grid)
+          sameGrid(info.grid, opticalChain.grid.grid)
             ? row.at
-            : node("grid.warp", { grid: c.grid.grid, kernel: c.grid.resampling }, row.at),
+            : node(
+                "grid.warp",
+                { grid: opticalChain.grid.grid, kernel: opticalChain.grid.resampling },
+                row.at,
+              ),
           [],
           [],
         );
@@ -431,23 +460,27 @@ export function opticalNodes(all: readonly Dated[]): Map<string, ChainResult<Opt
           "Each date keeps its own cells: dates on other cells cannot be compared.",
         ]);
       }
-      if (c.indices.on && c.indices.outputs.length) {
+      if (opticalChain.indices.on && opticalChain.indices.outputs.length) {
         row.add(
           "indices",
-          node("optical.indices", { outputs: c.indices.outputs, keep: c.indices.keep }, row.at),
+          node(
+            "optical.indices",
+            { outputs: opticalChain.indices.outputs, keep: opticalChain.indices.keep },
+            row.at,
+          ),
           [],
           [],
         );
       } else {
         row.skip("indices");
       }
-    } catch (e) {
-      if (e !== STOPPED) {
-        throw e;
+    } catch (error) {
+      if (error !== STOPPED) {
+        throw error;
       }
     }
     for (const step of OPTICAL_STEPS) {
-      if (!row.cells.some((x) => x.step === step)) {
+      if (!row.cells.some((cell) => cell.step === step)) {
         row.cells.push({ step, skipped: true, input: row.at, output: row.at, warnings: [] });
       }
     }

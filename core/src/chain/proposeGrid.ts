@@ -13,17 +13,17 @@ export function proposeGrid(
   cellM: number,
   given?: Crs,
 ): Grid {
-  const lons = points.map((p) => p[0]);
-  const lats = points.map((p) => p[1]);
+  const lons = points.map((point) => point[0]);
+  const lats = points.map((point) => point[1]);
   const lon = (Math.min(...lons) + Math.max(...lons)) / 2;
   const lat = (Math.min(...lats) + Math.max(...lats)) / 2;
   const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1));
   const crs = given ?? utm(zone, lat < 0);
   const cell = isGeographic(crs) ? cellM / 111_320 : cellM;
-  const t = transformer(LONLAT, crs);
-  const xy = points.map((p) => t(p[0], p[1]));
-  const down = (v: number) => Math.floor(v / cell) * cell;
-  const up = (v: number) => Math.ceil(v / cell) * cell;
+  const pointTransform = transformer(LONLAT, crs);
+  const xy = points.map((point) => pointTransform(point[0], point[1]));
+  const down = (value: number) => Math.floor(value / cell) * cell;
+  const up = (value: number) => Math.ceil(value / cell) * cell;
   const x0 = down(Math.min(...xy.map((p) => p[0])));
   const x1 = up(Math.max(...xy.map((p) => p[0])));
   const y0 = down(Math.min(...xy.map((p) => p[1])));

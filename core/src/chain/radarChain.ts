@@ -116,7 +116,11 @@ const shapes = {
   decibel: yup.object({ on }),
 };
 export const radarChainSchema = yup
-  .object(Object.fromEntries(Object.entries(shapes).map(([k, v]) => [k, v.noUnknown().required()])))
+  .object(
+    Object.fromEntries(
+      Object.entries(shapes).map(([k, value]) => [k, value.noUnknown().required()]),
+    ),
+  )
   .noUnknown() as unknown as yup.ObjectSchema<RadarChain>;
 
 /** @throws InputError naming scene and field */
@@ -184,24 +188,24 @@ export function ellipsoidalNode(imageId: string, info: ImageInfo): NodeSpec {
 
 /** The nodes of a scene up to Terrain, in order. */
 export function sceneNodes(
-  s: ChainScene,
-  c: RadarChain,
+  chainScene: ChainScene,
+  radarChain: RadarChain,
   elevation: Elevation | null,
 ): ChainCell<ChainStep>[] {
   const cells: ChainCell<ChainStep>[] = [];
-  let at = sourceNode(s.imageId);
+  let at = sourceNode(chainScene.imageId);
   const add = (step: ChainStep, output: NodeSpec | null, warnings: string[] = []) => {
     cells.push({ step, skipped: output === null, input: at, output: output ?? at, warnings });
     at = output ?? at;
   };
-  const on = (step: ChainStep) => c[step].on;
+  const on = (step: ChainStep) => radarChain[step].on;
   if (!on("orbit")) {
     add("orbit", null);
-  } else if (s.orbit) {
+  } else if (chainScene.orbit) {
     add(
       "orbit",
-      node("radar.orbit", { vectors: s.orbit.vectors, kind: s.orbit.kind }, at),
-      s.orbit.kind === "restituted"
+      node("radar.orbit", { vectors: chainScene.orbit.vectors, kind: chainScene.orbit.kind }, at),
+      chainScene.orbit.kind === "restituted"
         ? [
             "The orbit file is a restituted one: good to a few centimetres across and decimetres along the track. A precise one follows some weeks after the pass.",
           ]
@@ -231,7 +235,11 @@ export function sceneNodes(
     const input = at;
     at = node(
       "radar.calibrate",
-      { to: c.calibrate.to, removeNoise: on("noise"), polarisations: c.calibrate.polarisations },
+      {
+        to: radarChain.calibrate.to,
+        removeNoise: on("noise"),
+        polarisations: radarChain.calibrate.polarisations,
+      },
       raw,
     );
     cells.push({ step: "calibrate", skipped: false, input, output: at, warnings: [] });
@@ -252,12 +260,12 @@ export function sceneNodes(
     on("looks")
       ? node(
           "radar.looks",
-          { rangeLooks: c.looks.rangeLooks, azimuthLooks: c.looks.azimuthLooks },
+          { rangeLooks: radarChain.looks.rangeLooks, azimuthLooks: radarChain.looks.azimuthLooks },
           at,
         )
       : null,
   );
-  const { filter, windowCells, looks } = c.speckle;
+  const { filter, windowCells, looks } = radarChain.speckle;
   add(
     "speckle",
     !on("speckle")
@@ -281,10 +289,10 @@ export function sceneNodes(
   }
   add(
     "flatten",
-    on("flatten") ? node("radar.flatten", { outside: c.flatten.outside }, at, z!) : null,
+    on("flatten") ? node("radar.flatten", { outside: radarChain.flatten.outside }, at, z!) : null,
   );
   if (on("terrain")) {
-    const { grid, outside, extras, resampling, elevationResampling } = c.terrain;
+    const { grid, outside, extras, resampling, elevationResampling } = radarChain.terrain;
     const heights = !z
       ? []
       : elevationResampling === "nearest" && !sameGrid(elevation!.info.grid, grid)
@@ -332,9 +340,9 @@ export function chainNodes(
     try {
       const cells = sceneNodes(scene, settings, elevation);
       out.set(scene.id, { cells, result: cells.at(-1)!.output, error: null });
-    } catch (e) {
-      if (!(e instanceof InputError)) {
-        throw e;
+    } catch (error) {
+      if (!(error instanceof InputError)) {
+        throw error;
       }
       // The steps before the one that refuses can still be looked at.
       const cells = sceneNodes(
@@ -342,16 +350,16 @@ export function chainNodes(
         { ...settings, flatten: { ...settings.flatten, on: false } },
         elevation,
       );
-      out.set(scene.id, { cells, result: cells.at(-1)!.output, error: e, failedAt: "flatten" });
+      out.set(scene.id, { cells, result: cells.at(-1)!.output, error: error, failedAt: "flatten" });
     }
   }
   const together = scenes.filter(
-    (s) => s.settings.acrossDates.on && out.get(s.scene.id)!.error === null,
+    (scene) => scene.settings.acrossDates.on && out.get(scene.scene.id)!.error === null,
   );
   const inputs = together.map((s) => out.get(s.scene.id)!.result);
   for (const { scene, settings } of scenes) {
-    const r = out.get(scene.id)!;
-    const last = r.result;
+    const chainResult = out.get(scene.id)!;
+    const last = chainResult.result;
     const k = together.findIndex((s) => s.scene.id === scene.id);
     const joint =
       settings.acrossDates.on && k >= 0 && inputs.length > 1
@@ -361,20 +369,20 @@ export function chainNodes(
             ...inputs,
           )
         : null;
-    r.cells.push({
+    chainResult.cells.push({
       step: "acrossDates",
       skipped: joint === null,
       input: last,
       output: joint ?? last,
       warnings: settings.acrossDates.on && !joint ? ["Across dates needs two dates or more."] : [],
     });
-    r.result = joint ?? last;
-    const db = settings.decibel.on ? node("radar.decibel", {}, r.result) : null;
-    r.cells.push({
+    chainResult.result = joint ?? last;
+    const db = settings.decibel.on ? node("radar.decibel", {}, chainResult.result) : null;
+    chainResult.cells.push({
       step: "decibel",
       skipped: db === null,
-      input: r.result,
-      output: db ?? r.result,
+      input: chainResult.result,
+      output: db ?? chainResult.result,
       warnings: [],
     });
   }

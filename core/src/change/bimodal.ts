@@ -12,13 +12,13 @@ import { minimumError } from "./minimumError";
  * Ashman's D of the two sides of a threshold: how far their means lie apart beside their spreads;
  * over 2 they are two heaps. NaN where a side is empty. Source: Ashman, Bird & Zepf 1994.
  */
-export function ashmanD(h: Histogram, at: number): { d: number; share: number } {
+export function ashmanD(histogram: Histogram, at: number): { d: number; share: number } {
   const part = (from: (x: number) => boolean) => {
     let n = 0;
     let s = 0;
     let q = 0;
-    h.counts.forEach((c, i) => {
-      const x = binCentre(h, i);
+    histogram.counts.forEach((c, i) => {
+      const x = binCentre(histogram, i);
       if (c && from(x)) {
         n += c;
         s += c * x;
@@ -98,12 +98,12 @@ export function tileThreshold(tiles: Tiles): TileThreshold | null {
     .sort((a, b) => b.deviation - a.deviation)
     .slice(0, Math.max(LEAST_TILES, Math.round(WIDEST * tiles.length)));
   const found: number[] = [];
-  for (const { histogram: h } of widest) {
-    const at = minimumError(h);
+  for (const { histogram: histogram } of widest) {
+    const at = minimumError(histogram);
     if (!Number.isFinite(at)) {
       continue;
     }
-    const { d, share } = ashmanD(h, at);
+    const { d, share } = ashmanD(histogram, at);
     if (d > LEAST_D && share >= LEAST_SHARE) {
       found.push(at);
     }

@@ -43,26 +43,26 @@ export function usualBands(bands: readonly BandInfo[], band: number, use: BandUs
  */
 function severalBands(
   inputs: ChangeInputs,
-  s: ChangeSetup,
+  setup: ChangeSetup,
   use: BandUse,
 ): { before: number[]; after: number[] } {
   const { bands } = inputs.before.info;
-  const own = use !== "formula" && s.bands?.length ? s.bands : null;
-  const picked = own ?? usualBands(bands, s.band, use);
+  const own = use !== "formula" && setup.bands?.length ? setup.bands : null;
+  const picked = own ?? usualBands(bands, setup.band, use);
   const before: number[] = [];
   const after: number[] = [];
   for (const k of picked) {
-    const b = bands[k];
-    if (!b) {
+    const band = bands[k];
+    if (!band) {
       throw new InputError(`The before scene has no band ${k + 1}`, "bands");
     }
     try {
-      const a = sameBand(b, inputs.after.info);
+      const a = sameBand(band, inputs.after.info);
       before.push(k);
       after.push(a);
-    } catch (e) {
+    } catch (error) {
       if (own) {
-        throw e;
+        throw error;
       }
     }
   }
@@ -111,11 +111,11 @@ export function dateNodes(
  * own unit; rules see them under those names.
  * @throws InputError when a band is missing or a limit needs what is not there
  */
-export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
+export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNodes {
   const grid = squareNorthUp(inputs.before.info.grid);
-  const first = inputs.before.info.bands[s.band];
+  const first = inputs.before.info.bands[setup.band];
   if (!first) {
-    throw new InputError(`The before scene has no band ${s.band + 1}`, "band");
+    throw new InputError(`The before scene has no band ${setup.band + 1}`, "band");
   }
   const comparing = comparingOf(first);
   if (!comparing) {
@@ -125,18 +125,18 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
       "Change is measured on calibrated linear power, on reflectance or on an index.",
     );
   }
-  if (!measuresOf(first).includes(s.measure)) {
+  if (!measuresOf(first).includes(setup.measure)) {
     throw new InputError(
-      s.measure === "logRatio"
+      setup.measure === "logRatio"
         ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}`
         : "The loss of an index is not taken of decibels",
       "measure",
       "Pick another measure.",
     );
   }
-  const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, s.speckle);
+  const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, setup.speckle);
   const alike = (side: ChangeSide, what: string) => {
-    const band = side === inputs.before ? s.band : sameBand(first, side.info);
+    const band = side === inputs.before ? setup.band : sameBand(first, side.info);
     const b = side.info.bands[band]!;
     if (comparingOf(b) !== comparing) {
       throw new InputError(
@@ -150,26 +150,31 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const b = alike(inputs.before, "before");
   const a = alike(inputs.after, "after");
   const several = (use: BandUse) => {
-    const k = severalBands(inputs, s, use);
+    const k = severalBands(inputs, setup, use);
     return {
       before: dateOf(inputs.before, k.before).db,
       after: dateOf(inputs.after, k.after).db,
       names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)),
     };
   };
-  const measure = measureNode(s, b, a, several);
-  const { elevation, slope, layers } = layersOf(inputs, s, grid, (side) => alike(side, "other").db);
+  const measure = measureNode(setup, b, a, several);
+  const { elevation, slope, layers } = layersOf(
+    inputs,
+    setup,
+    grid,
+    (side) => alike(side, "other").db,
+  );
   const stack = node(
     "bands.stack",
-    { names: ["before", "after", "measure", ...layers.map((l) => l.name)] },
+    { names: ["before", "after", "measure", ...layers.map((layer) => layer.name)] },
     b.db,
     a.db,
     measure,
-    ...layers.map((l) => l.node),
+    ...layers.map((layer) => layer.node),
   );
-  const seen = node("mask.seen", { marginCells: s.limits.seenMarginCells }, b.raw, a.raw);
+  const seen = node("mask.seen", { marginCells: setup.limits.seenMarginCells }, b.raw, a.raw);
   let studyArea: NodeSpec | null = null;
-  if (s.limits.studyArea) {
+  if (setup.limits.studyArea) {
     if (!inputs.studyArea) {
       throw new InputError(
         "This study has no study area",
@@ -185,8 +190,8 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
   const stages: ChangeNodes["stages"] = [];
   let raw: NodeSpec;
   let groups: ChangeNodes["groups"] = null;
-  if (s.groups) {
-    const { of, classes, ...params } = s.groups;
+  if (setup.groups) {
+    const { of, classes, ...params } = setup.groups;
     const both = several(of === "measure" ? "measure" : "groups");
     const image =
       of === "measure"
@@ -206,7 +211,7 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
     raw = node("classify.pick", { classes }, groups.groups);
     stages.push({ name: "rules", node: raw });
   } else {
-    const classed = (n: NodeSpec) => node("change.classes", { rules: s.rules }, n);
+    const classed = (n: NodeSpec) => node("change.classes", { rules: setup.rules }, n);
     raw = classed(gated);
     stages.push(
       { name: "rules", node: classed(stack) },
@@ -221,7 +226,7 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
     classes = n;
     stages.push({ name, node: n });
   };
-  for (const l of layerLimits(s.limits)) {
+  for (const l of layerLimits(setup.limits)) {
     const layer = layers.find((x) => x.name === l.layer)!;
     limit(
       l.name,
@@ -238,25 +243,25 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
       ),
     );
   }
-  if (s.limits.majorityCells) {
-    limit("majority", node("limit.majority", { windowCells: s.limits.majorityCells }, classes));
+  if (setup.limits.majorityCells) {
+    limit("majority", node("limit.majority", { windowCells: setup.limits.majorityCells }, classes));
   }
-  if (s.limits.holeCells) {
+  if (setup.limits.holeCells) {
     limit(
       "holes",
       node(
         "limit.holes",
-        { maxCells: s.limits.holeCells, neighbours: s.limits.neighbours },
+        { maxCells: setup.limits.holeCells, neighbours: setup.limits.neighbours },
         classes,
       ),
     );
   }
-  if (s.limits.minPatchCells !== null) {
+  if (setup.limits.minPatchCells !== null) {
     limit(
       "minimumPatch",
       node(
         "limit.minimumPatch",
-        { minCells: s.limits.minPatchCells, neighbours: s.limits.neighbours },
+        { minCells: setup.limits.minPatchCells, neighbours: setup.limits.neighbours },
         classes,
       ),
     );
@@ -280,8 +285,12 @@ export function buildChange(inputs: ChangeInputs, s: ChangeSetup): ChangeNodes {
 }
 
 /** All stages of a map as one image, so that what each limit does is counted in one go. */
-export const stagesNode = (n: ChangeNodes): NodeSpec =>
-  node("limit.stages", { names: n.stages.map((s) => s.name) }, ...n.stages.map((s) => s.node));
+export const stagesNode = (changeNodes: ChangeNodes): NodeSpec =>
+  node(
+    "limit.stages",
+    { names: changeNodes.stages.map((stage) => stage.name) },
+    ...changeNodes.stages.map((stage) => stage.node),
+  );
 
 /** A limit on a layer of the stack; classes beyond it are dropped. */
 export interface LayerLimit {
@@ -292,30 +301,30 @@ export interface LayerLimit {
   labels?: number[];
 }
 /** Limits on layers that are set, in their order. */
-export function layerLimits(l: Limits): LayerLimit[] {
+export function layerLimits(limits: Limits): LayerLimit[] {
   const out: LayerLimit[] = [];
-  if (l.cloud) {
+  if (limits.cloud) {
     out.push({ name: "cloud", layer: "cloud", max: 0.5 });
   }
-  if (l.hidden) {
+  if (limits.hidden) {
     out.push({ name: "hidden", layer: "hidden", max: 0.5 });
   }
-  if (l.elevationM && (l.elevationM.min !== null || l.elevationM.max !== null)) {
+  if (limits.elevationM && (limits.elevationM.min !== null || limits.elevationM.max !== null)) {
     out.push({
       name: "elevation",
       layer: "elevation",
-      min: l.elevationM.min,
-      max: l.elevationM.max,
+      min: limits.elevationM.min,
+      max: limits.elevationM.max,
     });
   }
-  if (l.maxSlopeDeg !== null) {
-    out.push({ name: "slope", layer: "slope", max: l.maxSlopeDeg });
+  if (limits.maxSlopeDeg !== null) {
+    out.push({ name: "slope", layer: "slope", max: limits.maxSlopeDeg });
   }
-  if (l.drainage) {
-    out.push({ name: "drainage", layer: "drainage", max: l.drainage.maxM });
+  if (limits.drainage) {
+    out.push({ name: "drainage", layer: "drainage", max: limits.drainage.maxM });
   }
-  if (l.standing) {
-    out.push({ name: "standing", layer: "standing", max: 0.5, labels: [l.standing.label] });
+  if (limits.standing) {
+    out.push({ name: "standing", layer: "standing", max: 0.5, labels: [limits.standing.label] });
   }
   return out;
 }
@@ -330,11 +339,11 @@ export const DRAINAGE_KM2 = 1;
  */
 function layersOf(
   inputs: ChangeInputs,
-  s: ChangeSetup,
+  setup: ChangeSetup,
   grid: Grid,
   of: (side: ChangeSide) => NodeSpec,
 ): Pick<ChangeNodes, "elevation" | "slope" | "layers"> {
-  const l = s.limits;
+  const limits = setup.limits;
   const z = inputs.elevation;
   const elevation = z ? onGrid(sourceNode(z.id), z.info, grid) : null;
   const slope = elevation ? node("terrain.slope", {}, elevation) : null;
@@ -349,13 +358,16 @@ function layersOf(
   if (slope) {
     layers.push({ name: "slope", node: slope }, { name: "elevation", node: elevation! });
   }
-  if (l.maxSlopeDeg !== null && !slope) {
+  if (limits.maxSlopeDeg !== null && !slope) {
     needs("The slope limit", "limits.maxSlopeDeg");
   }
-  if (l.elevationM && !slope) {
+  if (limits.elevationM && !slope) {
     needs("The elevation limit", "limits.elevationM");
   }
-  if (l.drainage ?? s.rules.some((r) => r.all.some((c) => c.layer === "drainage"))) {
+  if (
+    limits.drainage ??
+    setup.rules.some((rule) => rule.all.some((condition) => condition.layer === "drainage"))
+  ) {
     if (!z) {
       needs("The height above drainage", "limits.drainage");
     }
@@ -364,7 +376,7 @@ function layersOf(
       node: onGrid(
         node(
           "terrain.aboveDrainage",
-          { leastKm2: l.drainage?.leastKm2 ?? DRAINAGE_KM2 },
+          { leastKm2: limits.drainage?.leastKm2 ?? DRAINAGE_KM2 },
           sourceNode(z!.id),
         ),
         z!.info,
@@ -372,7 +384,7 @@ function layersOf(
       ),
     });
   }
-  if (s.rules.some((r) => r.all.some((c) => c.layer === "cover"))) {
+  if (setup.rules.some((rule) => rule.all.some((condition) => condition.layer === "cover"))) {
     if (!inputs.cover) {
       throw new InputError(
         "A rule asks for land cover, and its classified raster is not in the study or not ready",
@@ -396,7 +408,7 @@ function layersOf(
     message: string,
     hint: string,
   ) => {
-    const there = found.filter((x): x is ChangeSide => x !== null);
+    const there = found.filter((changeSide): changeSide is ChangeSide => changeSide !== null);
     if (!there.length) {
       throw new InputError(message, field, hint);
     }
@@ -405,51 +417,53 @@ function layersOf(
       node: node(
         "mask.either",
         {},
-        ...there.map((x) =>
-          sameGrid(x.info.grid, grid)
-            ? x.node
-            : node("grid.warp", { grid, kernel: "nearest" }, x.node),
+        ...there.map((changeSide) =>
+          sameGrid(changeSide.info.grid, grid)
+            ? changeSide.node
+            : node("grid.warp", { grid, kernel: "nearest" }, changeSide.node),
         ),
       ),
     });
   };
   const sides = [inputs.before, inputs.after];
-  if (l.cloud) {
+  if (limits.cloud) {
     either(
       "cloud",
-      sides.map((x) => x.cloud ?? null),
+      sides.map((side) => side.cloud ?? null),
       "limits.cloud",
       "Neither date has a quality band that could tell cloud",
       "Take this limit away, or mask cloud by brightness in Prepare.",
     );
   }
-  if (l.hidden) {
+  if (limits.hidden) {
     either(
       "hidden",
-      sides.map((x) => {
-        const k = x.info.bands.findIndex((b) => b.role === "hidden");
-        return k < 0 ? null : { node: node("bands.select", { bands: [k] }, x.node), info: x.info };
+      sides.map((side) => {
+        const k = side.info.bands.findIndex((band) => band.role === "hidden");
+        return k < 0
+          ? null
+          : { node: node("bands.select", { bands: [k] }, side.node), info: side.info };
       }),
       "limits.hidden",
       "Neither date says what lies in layover and shadow",
       'Turn on "Incidence and hidden cells" of Terrain in Prepare.',
     );
   }
-  if (l.standing) {
-    const dates = l.standing.sceneIds.map((id) => {
-      const o = inputs.others?.[id];
-      if (!o) {
+  if (limits.standing) {
+    const dates = limits.standing.sceneIds.map((id) => {
+      const changeSide = inputs.others?.[id];
+      if (!changeSide) {
         throw new InputError(
           "A date that tells what stands there anyway is not in the study or not ready",
           "limits.standing",
           "Take it out of the limit.",
         );
       }
-      return of(o);
+      return of(changeSide);
     });
     layers.push({
       name: "standing",
-      node: node("mask.always", { op: l.standing.op, value: l.standing.value }, ...dates),
+      node: node("mask.always", { op: limits.standing.op, value: limits.standing.value }, ...dates),
     });
   }
   return { elevation, slope, layers };
@@ -460,12 +474,12 @@ interface DateNodes {
   db: NodeSpec;
 }
 function measureNode(
-  s: ChangeSetup,
+  setup: ChangeSetup,
   b: DateNodes,
   a: DateNodes,
   several: (use: BandUse) => { before: NodeSpec; after: NodeSpec; names: string[] },
 ): NodeSpec {
-  switch (s.measure) {
+  switch (setup.measure) {
     case "logRatio":
       return node("change.logRatio", {}, b.power, a.power);
     case "changeVector": {
@@ -478,21 +492,21 @@ function measureNode(
     }
     case "noChange": {
       const x = several("measure");
-      return node("change.noChange", { reweighted: s.reweighted ?? false }, x.before, x.after);
+      return node("change.noChange", { reweighted: setup.reweighted ?? false }, x.before, x.after);
     }
     case "formula": {
       const x = several("formula");
-      if (!s.formula?.trim()) {
+      if (!setup.formula?.trim()) {
         throw new InputError(
           "The formula is empty",
           "formula",
           `Names: ${namesOfDates(x.names).join(", ")}`,
         );
       }
-      parseFormula(s.formula, namesOfDates(x.names));
-      return node("change.formula", { formula: s.formula, names: x.names }, x.before, x.after);
+      parseFormula(setup.formula, namesOfDates(x.names));
+      return node("change.formula", { formula: setup.formula, names: x.names }, x.before, x.after);
     }
     default:
-      return node(`change.${s.measure}`, {}, b.db, a.db);
+      return node(`change.${setup.measure}`, {}, b.db, a.db);
   }
 }

@@ -14,7 +14,8 @@ import { fragility, shareBeyond } from "./fragility";
 import { otsu, otsuThree } from "./otsu";
 import { type ClassRule, applyRules } from "./rules";
 
-const normal = (u: () => number) => Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
+const normal = (random: () => number) =>
+  Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 function twoLumps(
   m0: number,
   s0: number,
@@ -24,25 +25,25 @@ function twoLumps(
   n1: number,
   bins = 128,
 ): Histogram {
-  const u = lcg(5);
-  const h = emptyHistogram(-20, 10, bins);
+  const random = lcg(5);
+  const histogram = emptyHistogram(-20, 10, bins);
   addToHistogram(
-    h,
-    Float32Array.from({ length: n0 }, () => m0 + s0 * normal(u)),
+    histogram,
+    Float32Array.from({ length: n0 }, () => m0 + s0 * normal(random)),
   );
   addToHistogram(
-    h,
-    Float32Array.from({ length: n1 }, () => m1 + s1 * normal(u)),
+    histogram,
+    Float32Array.from({ length: n1 }, () => m1 + s1 * normal(random)),
   );
-  return h;
+  return histogram;
 }
 
 describe("histogram", () => {
   test("edges, both ends and nodata", () => {
-    const h = emptyHistogram(0, 4, 4);
-    addToHistogram(h, [-1, 0, 0.999, 1, 3.999, 4, 4.1, NaN]);
-    expect(h.counts).toEqual([2, 1, 0, 2]);
-    expect([h.below, h.above, histogramTotal(h)]).toEqual([1, 1, 7]);
+    const histogram = emptyHistogram(0, 4, 4);
+    addToHistogram(histogram, [-1, 0, 0.999, 1, 3.999, 4, 4.1, NaN]);
+    expect(histogram.counts).toEqual([2, 1, 0, 2]);
+    expect([histogram.below, histogram.above, histogramTotal(histogram)]).toEqual([1, 1, 7]);
   });
   test("joins only with equal bins", () => {
     expect(() => mergeHistograms(emptyHistogram(0, 1, 4), emptyHistogram(0, 2, 4))).toThrow(
@@ -51,25 +52,25 @@ describe("histogram", () => {
     expect(() => emptyHistogram(1, 1)).toThrow(/lower end/);
   });
   test("quantiles of an even spread", () => {
-    const h = emptyHistogram(0, 100, 50);
+    const histogram = emptyHistogram(0, 100, 50);
     addToHistogram(
-      h,
+      histogram,
       Array.from({ length: 1000 }, (_v, i) => i / 10),
     );
-    expect(quantile(h, 0.25)).toBeCloseTo(25, 6);
-    expect(quantile(h, 0.98)).toBeCloseTo(98, 6);
+    expect(quantile(histogram, 0.25)).toBeCloseTo(25, 6);
+    expect(quantile(histogram, 0.98)).toBeCloseTo(98, 6);
     expect(quantile(emptyHistogram(0, 1), 0.5)).toBeNaN();
   });
 });
 
 /** Direct two-pass evaluations of both criteria, written from the papers, over all splits. */
 function exhaustive(
-  h: Histogram,
+  histogram: Histogram,
   criterion: (a: [number, number][], b: [number, number][]) => number,
 ): number[] {
   const J: number[] = [NaN];
-  for (let k = 1; k < h.counts.length; k++) {
-    const pairs = h.counts.map((n, i): [number, number] => [i, n]);
+  for (let k = 1; k < histogram.counts.length; k++) {
+    const pairs = histogram.counts.map((n, i): [number, number] => [i, n]);
     J.push(criterion(pairs.slice(0, k), pairs.slice(k)));
   }
   return J;
@@ -86,17 +87,17 @@ describe("thresholds", () => {
     ["a small flood", twoLumps(-9, 2, 2000, 0, 1.2, 48000)],
     ["unequal widths", twoLumps(-10, 3, 9000, 1, 0.8, 30000, 200)],
   ];
-  test.each(cases)("Otsu equals an exhaustive search: %s", (_n, h) => {
-    const J = exhaustive(h, (a, b) => {
+  test.each(cases)("Otsu equals an exhaustive search: %s", (_n, histogram) => {
+    const J = exhaustive(histogram, (a, b) => {
       const p = moments(a);
       const q = moments(b);
       return p.n && q.n ? p.n * q.n * (p.m - q.m) ** 2 : -Infinity;
     });
-    const best = J.reduce((k, v, i) => (v > (J[k] ?? -Infinity) ? i : k), 1);
-    expect(otsu(h)).toBeCloseTo(binEdge(h, best), 9);
+    const best = J.reduce((k, value, i) => (value > (J[k] ?? -Infinity) ? i : k), 1);
+    expect(otsu(histogram)).toBeCloseTo(binEdge(histogram, best), 9);
   });
-  test.each(cases)("minimum error equals an exhaustive search: %s", (_n, h) => {
-    const J = exhaustive(h, (a, b) => {
+  test.each(cases)("minimum error equals an exhaustive search: %s", (_n, histogram) => {
+    const J = exhaustive(histogram, (a, b) => {
       const p = moments(a);
       const q = moments(b);
       const P = p.n / (p.n + q.n);
@@ -110,35 +111,35 @@ describe("thresholds", () => {
         2 * (P * Math.log(P) + (1 - P) * Math.log(1 - P))
       );
     });
-    const inner = J.map((v, i) =>
+    const inner = J.map((value, i) =>
       i > 1 &&
-      v <= (J[i - 1] ?? Infinity) &&
-      v <= (J[i + 1] ?? Infinity) &&
+      value <= (J[i - 1] ?? Infinity) &&
+      value <= (J[i + 1] ?? Infinity) &&
       Number.isFinite(J[i - 1]!) &&
       Number.isFinite(J[i + 1]!)
-        ? v
+        ? value
         : Infinity,
     );
-    const best = inner.reduce((k, v, i) => (v < inner[k]! ? i : k), 0);
-    expect(minimumError(h)).toBeCloseTo(binEdge(h, best), 9);
+    const best = inner.reduce((k, value, i) => (value < inner[k]! ? i : k), 0);
+    expect(minimumError(histogram)).toBeCloseTo(binEdge(histogram, best), 9);
   });
   test("minimum error lies between the lumps near where the two densities cross", () => {
     // Equal weights and widths: they cross half way.
     expect(minimumError(twoLumps(-10, 1.5, 30000, 0, 1.5, 30000))).toBeCloseTo(-5, 0);
   });
   test("an empty gap: Otsu takes its middle", () => {
-    const h = emptyHistogram(0, 10, 10);
-    h.counts[1] = 50;
-    h.counts[8] = 50;
-    expect(otsu(h)).toBeCloseTo(5, 9);
+    const histogram = emptyHistogram(0, 10, 10);
+    histogram.counts[1] = 50;
+    histogram.counts[8] = 50;
+    expect(otsu(histogram)).toBeCloseTo(5, 9);
   });
   test("nothing to split, no answer", () => {
-    const h = emptyHistogram(0, 10, 10);
-    expect(otsu(h)).toBeNaN();
-    expect(minimumError(h)).toBeNaN();
-    h.counts[4] = 9;
-    expect(otsu(h)).toBeNaN();
-    expect(minimumError(h)).toBeNaN();
+    const histogram = emptyHistogram(0, 10, 10);
+    expect(otsu(histogram)).toBeNaN();
+    expect(minimumError(histogram)).toBeNaN();
+    histogram.counts[4] = 9;
+    expect(otsu(histogram)).toBeNaN();
+    expect(minimumError(histogram)).toBeNaN();
   });
 });
 
@@ -258,48 +259,53 @@ describe("rules", () => {
 test("relative change in per cent and the quotient of decibels, by hand; near nought there is none", () => {
   const out = new Float32Array(4);
   relativeChange(Float32Array.of(0.2, -0.5, 0.0005, NaN), Float32Array.of(0.1, -0.25, 0.3, 1), out);
-  expect([...out].map((v) => +v.toFixed(4))).toEqual([-50, 50, NaN, NaN]);
+  expect([...out].map((value) => +value.toFixed(4))).toEqual([-50, 50, NaN, NaN]);
   decibelQuotient(Float32Array.of(-10, -8, -0.4, 3), Float32Array.of(-20, -6, -9, NaN), out);
   expect([...out]).toEqual([2, 0.75, NaN, NaN]);
 });
 
 test("two thresholds of Otsu equal an exhaustive search written out", () => {
-  const h = twoLumps(-14, 1, 6000, -2, 1.2, 20000, 60);
-  const u = lcg(71);
+  const histogram = twoLumps(-14, 1, 6000, -2, 1.2, 20000, 60);
+  const random = lcg(71);
   addToHistogram(
-    h,
-    Float32Array.from({ length: 9000 }, () => 6 + 0.8 * normal(u)),
+    histogram,
+    Float32Array.from({ length: 9000 }, () => 6 + 0.8 * normal(random)),
   );
-  const p = h.counts.map((n, i): [number, number] => [i, n]);
+  const p = histogram.counts.map((n, i): [number, number] => [i, n]);
   const all = moments(p);
   let best = -1;
   let at: [number, number] = [0, 0];
   for (let j = 1; j < 59; j++) {
     for (let k = j + 1; k < 60; k++) {
       const parts = [p.slice(0, j), p.slice(j, k), p.slice(k)].map(moments);
-      if (parts.some((x) => !x.n)) {
+      if (parts.some((part) => !part.n)) {
         continue;
       }
-      const v = parts.reduce((s, x) => s + x.n * (x.m - all.m) ** 2, 0);
-      if (v > best * (1 + 1e-12)) {
-        best = v;
-        at = [binEdge(h, j), binEdge(h, k)];
+      const value = parts.reduce((s, x) => s + x.n * (x.m - all.m) ** 2, 0);
+      if (value > best * (1 + 1e-12)) {
+        best = value;
+        at = [binEdge(histogram, j), binEdge(histogram, k)];
       }
     }
   }
-  expect(otsuThree(h)).toEqual(at);
+  expect(otsuThree(histogram)).toEqual(at);
   expect(otsuThree(emptyHistogram(0, 1, 8))).toEqual([NaN, NaN]);
 });
 test("what hangs on a threshold: shares by counting, linear inside a bin", () => {
-  const h = emptyHistogram(0, 10, 10);
-  addToHistogram(h, [-1, 0.5, 1.5, 1.6, 4.5, 8.2, 11, 12]);
+  const histogram = emptyHistogram(0, 10, 10);
+  addToHistogram(histogram, [-1, 0.5, 1.5, 1.6, 4.5, 8.2, 11, 12]);
   expect([
-    shareBeyond(h, "<", 2),
-    shareBeyond(h, ">", 2),
-    shareBeyond(h, "<=", 1.5),
-    shareBeyond(h, "<", -5),
-    shareBeyond(h, ">=", 30),
+    shareBeyond(histogram, "<", 2),
+    shareBeyond(histogram, ">", 2),
+    shareBeyond(histogram, "<=", 1.5),
+    shareBeyond(histogram, "<", -5),
+    shareBeyond(histogram, ">=", 30),
   ]).toEqual([4 / 8, 4 / 8, 3 / 8, 1 / 8, 2 / 8]);
-  expect(fragility(h, "<", 2, 1)).toEqual({ share: 0.5, lower: 0.25, higher: 0.5, swing: 0.5 });
+  expect(fragility(histogram, "<", 2, 1)).toEqual({
+    share: 0.5,
+    lower: 0.25,
+    higher: 0.5,
+    swing: 0.5,
+  });
   expect(shareBeyond(emptyHistogram(0, 1, 4), "<", 0.5)).toBeNaN();
 });

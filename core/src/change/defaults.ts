@@ -26,20 +26,20 @@ export const USUAL_FAR: HowFar = { sigmas: 2, percent: 5 };
  * Thresholds that published methods find in a histogram, for the dark side; methods that find none
  * are left out.
  */
-export function suggestions(h: Histogram, far: HowFar = USUAL_FAR): Suggestion[] {
-  const { mean, deviation } = momentsOf(h);
-  const [low, high] = otsuThree(h);
+export function suggestions(histogram: Histogram, far: HowFar = USUAL_FAR): Suggestion[] {
+  const { mean, deviation } = momentsOf(histogram);
+  const [low, high] = otsuThree(histogram);
   const all: Suggestion[] = [
     {
       method: "minimumError",
       name: "Min. error",
-      value: minimumError(h),
+      value: minimumError(histogram),
       help: "Kittler & Illingworth 1986: two bell curves that describe the histogram best.",
     },
     {
       method: "otsu",
       name: "Otsu",
-      value: otsu(h),
+      value: otsu(histogram),
       help: "Otsu 1979: the split with the largest variance between the two sides.",
     },
     {
@@ -59,17 +59,17 @@ export function suggestions(h: Histogram, far: HowFar = USUAL_FAR): Suggestion[]
     {
       method: "percentile",
       name: `${far.percent} %`,
-      value: quantile(h, far.percent / 100),
-      upper: quantile(h, 1 - far.percent / 100),
+      value: quantile(histogram, far.percent / 100),
+      upper: quantile(histogram, 1 - far.percent / 100),
       help: `The outermost ${far.percent} % of the cells of the study area.`,
     },
   ];
   return all
-    .filter((x) => Number.isFinite(x.value))
-    .map((x) => ({
-      ...x,
-      value: roundedIn(h, x.value),
-      ...(x.upper !== undefined ? { upper: roundedIn(h, x.upper) } : {}),
+    .filter((suggestion) => Number.isFinite(suggestion.value))
+    .map((suggestion) => ({
+      ...suggestion,
+      value: roundedIn(histogram, suggestion.value),
+      ...(suggestion.upper !== undefined ? { upper: roundedIn(histogram, suggestion.upper) } : {}),
     }));
 }
 
@@ -77,9 +77,9 @@ export function suggestions(h: Histogram, far: HowFar = USUAL_FAR): Suggestion[]
  * A threshold in as many decimals as its layer is read with: a tenth of a decibel, a hundredth of
  * an index.
  */
-export const roundedIn = (h: Histogram, v: number): number => {
-  const k = h.max - h.min > 12 ? 10 : 100;
-  return Math.round(v * k) / k;
+export const roundedIn = (histogram: Histogram, value: number): number => {
+  const k = histogram.max - histogram.min > 12 ? 10 : 100;
+  return Math.round(value * k) / k;
 };
 
 export interface PairHistograms {
@@ -100,8 +100,8 @@ const FALLBACK: Record<"before" | "after" | "measure", number> = {
   after: -17,
   measure: -3,
 };
-const best = (h: Histogram, layer: "before" | "after" | "measure") =>
-  suggestions(h)[0]?.value ?? FALLBACK[layer];
+const best = (histogram: Histogram, layer: "before" | "after" | "measure") =>
+  suggestions(histogram)[0]?.value ?? FALLBACK[layer];
 
 /**
  * Settings to begin with, before anything is known of the pair. Thresholds come with initialRules.
@@ -131,11 +131,11 @@ export function emptySetup(facts: {
 }
 
 /** The three water classes with thresholds from the histograms of the pair. */
-export const initialRules = (h: PairHistograms): ChangeSetup["rules"] =>
+export const initialRules = (pairHistograms: PairHistograms): ChangeSetup["rules"] =>
   rulesFor({
-    before: best(h.before, "before"),
-    after: best(h.after, "after"),
-    measure: best(h.measure, "measure"),
+    before: best(pairHistograms.before, "before"),
+    after: best(pairHistograms.after, "after"),
+    measure: best(pairHistograms.measure, "measure"),
   });
 
 /** What a comparison begins with: a kind of change with rules that can be changed. */
@@ -252,11 +252,13 @@ export const greennessRules = (lossUp: boolean, at = GREENNESS_BREAK): ChangeSet
  * change. `lossUp`: loss counts upwards, as dNBR does.
  */
 export function gainLossRules(
-  h: Histogram | null,
+  histogram: Histogram | null,
   lossUp: boolean,
   index: boolean,
 ): ChangeSetup["rules"] {
-  const sigma = h ? suggestions(h).find((x) => x.method === "twoSigma")?.value : undefined;
+  const sigma = histogram
+    ? suggestions(histogram).find((suggestion) => suggestion.method === "twoSigma")?.value
+    : undefined;
   const at = index ? 0.2 : Math.abs(sigma ?? 0.1) || 0.1;
   const up = { layer: "measure" as const, op: ">" as const, value: at };
   const down = { layer: "measure" as const, op: "<" as const, value: -at };
@@ -273,7 +275,7 @@ export function gainLossRules(
  */
 export function rulesOfMeasure(
   m: Measure,
-  h: Histogram | null = null,
+  histogram: Histogram | null = null,
 ): ChangeSetup["rules"] | null {
   const when = (op: Operator, value: number) => ({ layer: "measure" as const, op, value });
   const rule = (label: number, name: string, color: string, ...all: ReturnType<typeof when>[]) => ({
@@ -282,7 +284,9 @@ export function rulesOfMeasure(
     color,
     all,
   });
-  const sigma = h ? suggestions(h).find((x) => x.method === "twoSigma") : undefined;
+  const sigma = histogram
+    ? suggestions(histogram).find((suggestion) => suggestion.method === "twoSigma")
+    : undefined;
   switch (m) {
     case "relativeChange":
       return [

@@ -5,18 +5,18 @@ import type { Operator } from "./rules";
  * Share of the counted cells, 0 to 1, on the side of a threshold that a comparison takes; linear
  * inside a bin. NaN for an empty histogram.
  */
-export function shareBeyond(h: Histogram, op: Operator, at: number): number {
-  const total = histogramTotal(h);
-  const k = ((at - h.min) / (h.max - h.min)) * h.counts.length;
+export function shareBeyond(histogram: Histogram, op: Operator, at: number): number {
+  const total = histogramTotal(histogram);
+  const k = ((at - histogram.min) / (histogram.max - histogram.min)) * histogram.counts.length;
   if (!(total > 0)) {
     return NaN;
   }
-  let below = h.below;
-  for (let i = 0; i < h.counts.length && i < k; i++) {
-    below += h.counts[i]! * Math.min(1, k - i);
+  let below = histogram.below;
+  for (let i = 0; i < histogram.counts.length && i < k; i++) {
+    below += histogram.counts[i]! * Math.min(1, k - i);
   }
-  if (at > h.max) {
-    below = total - h.above;
+  if (at > histogram.max) {
+    below = total - histogram.above;
   }
   return op[0] === "<" ? below / total : 1 - below / total;
 }
@@ -31,9 +31,9 @@ export interface Fragility {
   higher: number;
   /** Difference of the two over the share itself. */ swing: number;
 }
-export function fragility(h: Histogram, op: Operator, at: number, step: number): Fragility {
-  const share = shareBeyond(h, op, at);
-  const lower = shareBeyond(h, op, at - step);
-  const higher = shareBeyond(h, op, at + step);
+export function fragility(histogram: Histogram, op: Operator, at: number, step: number): Fragility {
+  const share = shareBeyond(histogram, op, at);
+  const lower = shareBeyond(histogram, op, at - step);
+  const higher = shareBeyond(histogram, op, at + step);
   return { share, lower, higher, swing: share > 0 ? Math.abs(higher - lower) / share : Infinity };
 }

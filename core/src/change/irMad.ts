@@ -81,7 +81,7 @@ export function irMad(
     rho = out.rho;
     // Reweighting can shrink to next to nothing where the dates differ by noise alone: the round
     // before that stands.
-    if (still || weight.reduce((s, v) => s + v, 0) < LEAST_SHARE * use.length) {
+    if (still || weight.reduce((s, value) => s + value, 0) < LEAST_SHARE * use.length) {
       break;
     }
   }
@@ -98,15 +98,15 @@ function pairs(
 ): Mad {
   const p = x.length;
   const all = [...x, ...y];
-  const total = w.reduce((s, v) => s + v, 0);
-  const mean = all.map((b) => {
+  const total = w.reduce((s, value) => s + value, 0);
+  const mean = all.map((arrayLike) => {
     let s = 0;
     for (let j = 0; j < use.length; j++) {
-      s += w[j]! * b[use[j]!]!;
+      s += w[j]! * arrayLike[use[j]!]!;
     }
     return s / total;
   });
-  const S = Matrix.zeros(2 * p, 2 * p);
+  const matrix = Matrix.zeros(2 * p, 2 * p);
   if (!(total > LEAST_CELLS / 4)) {
     throw new InputError(
       "Hardly any cell is alike on both dates: there is nothing unchanged to go by",
@@ -129,11 +129,11 @@ function pairs(
   }
   for (let k = 0; k < 2 * p; k++) {
     for (let l = k; l < 2 * p; l++) {
-      S.set(k, l, sums[k * 2 * p + l]! / total);
-      S.set(l, k, S.get(k, l));
+      matrix.set(k, l, sums[k * 2 * p + l]! / total);
+      matrix.set(l, k, matrix.get(k, l));
     }
   }
-  const even = [...Array(2 * p).keys()].find((k) => !(S.get(k, k) > 0));
+  const even = [...Array(2 * p).keys()].find((k) => !(matrix.get(k, k) > 0));
   if (even !== undefined) {
     throw new InputError(
       `Band ${(even % p) + 1} of ${even < p ? "the before" : "the after"} date has the same number everywhere`,
@@ -141,7 +141,7 @@ function pairs(
       "Leave it out.",
     );
   }
-  const part = (r: number, c: number) => S.subMatrix(r, r + p - 1, c, c + p - 1);
+  const part = (r: number, c: number) => matrix.subMatrix(r, r + p - 1, c, c + p - 1);
   const ridge = (m: Matrix) => m.add(Matrix.eye(p).mul((1e-8 * m.trace()) / p));
   const sxx = ridge(part(0, 0));
   const syy = ridge(part(p, p));
@@ -149,21 +149,26 @@ function pairs(
   const L = new CholeskyDecomposition(sxx).lowerTriangularMatrix;
   const Li = inverse(L);
   const inner = Li.mmul(sxy).mmul(inverse(syy)).mmul(sxy.transpose()).mmul(Li.transpose());
-  const e = new EigenvalueDecomposition(inner.add(inner.transpose()).mul(0.5), {
-    assumeSymmetric: true,
-  });
-  const order = e.realEigenvalues
-    .map((v, k) => [Math.sqrt(Math.min(1, Math.max(0, v))), k] as const)
+  const eigenvalueDecomposition = new EigenvalueDecomposition(
+    inner.add(inner.transpose()).mul(0.5),
+    {
+      assumeSymmetric: true,
+    },
+  );
+  const order = eigenvalueDecomposition.realEigenvalues
+    .map((eigenvalue, k) => [Math.sqrt(Math.min(1, Math.max(0, eigenvalue))), k] as const)
     .sort((q, r) => q[0] - r[0]);
   const a: number[][] = [];
   const b: number[][] = [];
   const half = inverse(syy).mmul(sxy.transpose());
   for (const [, k] of order) {
-    const va = Li.transpose().mmul(Matrix.columnVector(e.eigenvectorMatrix.getColumn(k)));
+    const va = Li.transpose().mmul(
+      Matrix.columnVector(eigenvalueDecomposition.eigenvectorMatrix.getColumn(k)),
+    );
     const vb = half.mmul(va);
     const size = Math.sqrt(vb.transpose().mmul(syy).mmul(vb).get(0, 0)) || 1;
     a.push(va.getColumn(0));
-    b.push(vb.getColumn(0).map((v) => v / size));
+    b.push(vb.getColumn(0).map((value) => value / size));
   }
   const rho = order.map(([r]) => r);
   return {
@@ -183,28 +188,29 @@ function pairs(
  * chi-square with as many degrees as bands where nothing changed. NaN where a band has no value.
  */
 export function madStatistic(
-  m: Mad,
+  mad: Mad,
   before: readonly ArrayLike<number>[],
   after: readonly ArrayLike<number>[],
   i: number,
 ): number {
   let t = 0;
-  const p = m.rho.length;
+  const p = mad.rho.length;
   for (let k = 0; k < p; k++) {
-    const a = m.a[k]!;
-    const b = m.b[k]!;
+    const a = mad.a[k]!;
+    const b = mad.b[k]!;
     let d = 0;
     for (let j = 0; j < p; j++) {
-      d += a[j]! * (before[j]![i]! - m.meanBefore[j]!) - b[j]! * (after[j]![i]! - m.meanAfter[j]!);
+      d +=
+        a[j]! * (before[j]![i]! - mad.meanBefore[j]!) - b[j]! * (after[j]![i]! - mad.meanAfter[j]!);
     }
-    t += (d / m.sigma[k]!) ** 2;
+    t += (d / mad.sigma[k]!) ** 2;
   }
   return t;
 }
 /** Probability that a cell did not change, 0 to 1. */
 export const noChange = (
-  m: Mad,
+  mad: Mad,
   before: readonly ArrayLike<number>[],
   after: readonly ArrayLike<number>[],
   i: number,
-): number => chiSquareAbove(madStatistic(m, before, after, i), m.rho.length);
+): number => chiSquareAbove(madStatistic(mad, before, after, i), mad.rho.length);

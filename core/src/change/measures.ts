@@ -6,7 +6,7 @@ import { inChunks } from "../wasm/kernels";
  * A cell that is nodata, zero or negative on either date is nodata.
  */
 export function logRatio(before: Float32Array, after: Float32Array, out: Float32Array): void {
-  inChunks([before, after], out, (k, [b, a], to, n) => k.logRatios(b!, a!, to, n));
+  inChunks([before, after], out, (kernels, [b, a], to, n) => kernels.logRatios(b!, a!, to, n));
 }
 
 /**

@@ -13,8 +13,8 @@ import { type Histogram, binEdge } from "../raster/histogram";
  * and the answer is NaN rather than a made-up place.
  * @returns value at a bin edge, or NaN
  */
-export function minimumError(h: Histogram): number {
-  const { counts } = h;
+export function minimumError(histogram: Histogram): number {
+  const { counts } = histogram;
   const bins = counts.length;
   const J = minimumErrorCriterion(counts);
   let best = Infinity;
@@ -26,7 +26,7 @@ export function minimumError(h: Histogram): number {
       at = k;
     }
   }
-  return at < 0 ? NaN : binEdge(h, at);
+  return at < 0 ? NaN : binEdge(histogram, at);
 }
 
 /** Whether J rises again on both sides before the end of where it is defined. */

@@ -7,8 +7,8 @@ import { type Histogram, binEdge } from "../raster/histogram";
  * is taken.
  * @returns value at a bin edge; NaN when fewer than two bins hold anything
  */
-export function otsu(h: Histogram): number {
-  const { counts } = h;
+export function otsu(histogram: Histogram): number {
+  const { counts } = histogram;
   const bins = counts.length;
   let total = 0;
   let moment = 0;
@@ -29,15 +29,15 @@ export function otsu(h: Histogram): number {
       continue;
     }
     const d = m0 / n0 - (moment - m0) / n1;
-    const v = n0 * n1 * d * d;
-    if (v > best * (1 + 1e-12)) {
-      best = v;
+    const value = n0 * n1 * d * d;
+    if (value > best * (1 + 1e-12)) {
+      best = value;
       first = last = k;
-    } else if (v >= best * (1 - 1e-12) && last >= 0) {
+    } else if (value >= best * (1 - 1e-12) && last >= 0) {
       last = k;
     }
   }
-  return first < 0 ? NaN : binEdge(h, (first + last) / 2);
+  return first < 0 ? NaN : binEdge(histogram, (first + last) / 2);
 }
 
 /**
@@ -46,8 +46,8 @@ export function otsu(h: Histogram): number {
  * pairs of edges between bins. Of equal maxima the first is taken. NaN where fewer than three bins
  * hold anything.
  */
-export function otsuThree(h: Histogram): [number, number] {
-  const { counts } = h;
+export function otsuThree(histogram: Histogram): [number, number] {
+  const { counts } = histogram;
   const bins = counts.length;
   const n = new Float64Array(bins + 1);
   const m = new Float64Array(bins + 1);
@@ -70,10 +70,10 @@ export function otsuThree(h: Histogram): [number, number] {
       continue;
     }
     for (let k = j + 1; k < bins; k++) {
-      const v = low + part(j, k) + part(k, bins);
-      if (v > best * (1 + 1e-12)) {
-        best = v;
-        at = [binEdge(h, j), binEdge(h, k)];
+      const value = low + part(j, k) + part(k, bins);
+      if (value > best * (1 + 1e-12)) {
+        best = value;
+        at = [binEdge(histogram, j), binEdge(histogram, k)];
       }
     }
   }

@@ -39,7 +39,7 @@ export const conditionSchema = yup
     value: yup
       .number()
       .required()
-      .test("finite", "must be a finite number", (v) => Number.isFinite(v)),
+      .test("finite", "must be a finite number", (value) => Number.isFinite(value)),
   })
   .noUnknown();
 
@@ -74,47 +74,49 @@ export function applyRules(
   required: readonly Layer[],
   out: Uint8Array,
 ): void {
-  const w = Workspace.begin();
+  const workspace = Workspace.begin();
   const n = out.length;
   const size = Math.min(n, CHUNK);
-  const count = rules.reduce((s, r) => s + r.all.length, 0);
-  const table = w.take(rules.length * 8);
-  const conditions = w.take(count * 12);
-  const seen = w.take(required.length * 4);
-  const to = w.take(size);
+  const count = rules.reduce((s, classRule) => s + classRule.all.length, 0);
+  const table = workspace.take(rules.length * 8);
+  const conditions = workspace.take(count * 12);
+  const seen = workspace.take(required.length * 4);
+  const to = workspace.take(size);
   const names = [
     ...new Set([
-      ...rules.flatMap((r) => r.all.map((c) => c.layer)),
+      ...rules.flatMap((rule) => rule.all.map((condition) => condition.layer)),
       ...required.filter((l) => layers[l]),
     ]),
   ];
-  const at = new Map(names.map((name) => [name, w.take(size * 4)]));
-  const rows = w.u32(table, rules.length * 2);
-  const cond = w.u32(conditions, count * 3);
-  const value = w.f32(conditions, count * 3);
+  const at = new Map(names.map((name) => [name, workspace.take(size * 4)]));
+  const rows = workspace.u32(table, rules.length * 2);
+  const cond = workspace.u32(conditions, count * 3);
+  const value = workspace.f32(conditions, count * 3);
   let k = 0;
-  [...rules].reverse().forEach((r, i) => {
-    rows[i * 2] = r.label;
-    rows[i * 2 + 1] = r.all.length;
-    for (const c of r.all) {
-      if (!layers[c.layer]) {
-        throw new RangeError(`The rule "${r.name}" asks for ${c.layer}, which was not given`);
+  [...rules].reverse().forEach((rule, i) => {
+    rows[i * 2] = rule.label;
+    rows[i * 2 + 1] = rule.all.length;
+    for (const condition of rule.all) {
+      if (!layers[condition.layer]) {
+        throw new RangeError(
+          `The rule "${rule.name}" asks for ${condition.layer}, which was not given`,
+        );
       }
-      cond[k * 3] = at.get(c.layer)!;
-      cond[k * 3 + 1] = OPERATORS.indexOf(c.op);
-      value[k * 3 + 2] = boundFor(c);
+      cond[k * 3] = at.get(condition.layer)!;
+      cond[k * 3 + 1] = OPERATORS.indexOf(condition.op);
+      value[k * 3 + 2] = boundFor(condition);
       k++;
     }
   });
   const watched = required.filter((l) => layers[l]);
-  w.u32(seen, watched.length).set(watched.map((l) => at.get(l)!));
+  workspace.u32(seen, watched.length).set(watched.map((l) => at.get(l)!));
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
     for (const [name, p] of at) {
-      w.f32(p, m).set(layers[name]!.subarray(i, i + m));
+      workspace.f32(p, m).set(layers[name]!.subarray(i, i + m));
     }
-    w.kernels.labelByRules(table, rules.length, conditions, seen, watched.length, to, m);
-    out.set(w.u8(to, m), i);
+    workspace.kernels.labelByRules(table, rules.length, conditions, seen, watched.length, to, m);
+    out.set(workspace.u8(to, m), i);
   }
 }
 
@@ -128,10 +130,10 @@ const stepBits = new Int32Array(step.buffer);
  * 32-bit numbers is moved up for
  * < and >=, down for > and <=.
  */
-function boundFor(c: Condition): number {
-  const near = Math.fround(c.value);
-  const up = c.op === "<" || c.op === ">=";
-  if (near === c.value || near > c.value === up) {
+function boundFor(condition: Condition): number {
+  const near = Math.fround(condition.value);
+  const up = condition.op === "<" || condition.op === ">=";
+  if (near === condition.value || near > condition.value === up) {
     return near;
   }
   step[0] = near;

@@ -31,24 +31,24 @@ export type Measure = (typeof MEASURES)[number];
  * as it is; null where it cannot be compared.
  */
 export type Comparing = "power" | "value";
-export const comparingOf = (b: BandInfo): Comparing | null =>
-  b.role === "power"
+export const comparingOf = (band: BandInfo): Comparing | null =>
+  band.role === "power"
     ? "power"
-    : b.role === "value" || b.role === "reflectance" || b.role === "temperature"
+    : band.role === "value" || band.role === "reflectance" || band.role === "temperature"
       ? "value"
       : null;
 /** Measures that look at several bands at once. */
 export const MULTIBAND: readonly Measure[] = ["changeVector", "changeDirection", "noChange"];
 /** Measures that a band can be compared by, the one to begin with first. */
-export const measuresOf = (b: BandInfo): readonly Measure[] => [
-  ...measuresOfOne(b),
+export const measuresOf = (band: BandInfo): readonly Measure[] => [
+  ...measuresOfOne(band),
   ...MULTIBAND,
   "formula",
 ];
-const measuresOfOne = (b: BandInfo): readonly Measure[] =>
-  comparingOf(b) === "power"
+const measuresOfOne = (band: BandInfo): readonly Measure[] =>
+  comparingOf(band) === "power"
     ? ["logRatio", "difference", "decibelQuotient"]
-    : /nbr/i.test(b.name)
+    : /nbr/i.test(band.name)
       ? ["indexLoss", "relativeLoss", "difference", "relativeChange"]
       : ["difference", "relativeChange", "indexLoss", "relativeLoss"];
 /** What a measure is counted in: per cent, a bare quotient, or the unit of the bands. */
@@ -174,7 +174,7 @@ export const changeSetupSchema = yup
           .test(
             "order",
             "the lowest elevation must lie below the highest",
-            (v) => !v || v.min == null || v.max == null || v.min < v.max,
+            (value) => !value || value.min == null || value.max == null || value.min < value.max,
           ),
         maxSlopeDeg: yup.number().moreThan(0).max(90).nullable().defined(),
         drainage: yup
@@ -304,37 +304,37 @@ export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
  * The band of an image that is the same as one of another date: by polarisation, by wavelength, by
  * name. @throws InputError when there is none
  */
-export function sameBand(b: BandInfo, other: ImageInfo): number {
-  const k = b.polarisation
-    ? other.bands.findIndex((x) => x.polarisation === b.polarisation && x.role === b.role)
-    : b.wavelengthNm !== undefined
-      ? nearestIn(b, other)
-      : other.bands.findIndex((x) => x.name === b.name);
+export function sameBand(band: BandInfo, other: ImageInfo): number {
+  const k = band.polarisation
+    ? other.bands.findIndex((x) => x.polarisation === band.polarisation && x.role === band.role)
+    : band.wavelengthNm !== undefined
+      ? nearestIn(band, other)
+      : other.bands.findIndex((x) => x.name === band.name);
   if (k >= 0) {
     return k;
   }
   if (
     other.bands.length === 1 &&
-    !b.polarisation &&
-    b.wavelengthNm === undefined &&
-    comparingOf(other.bands[0]!) === comparingOf(b)
+    !band.polarisation &&
+    band.wavelengthNm === undefined &&
+    comparingOf(other.bands[0]!) === comparingOf(band)
   ) {
     return 0;
   }
   throw new InputError(
-    `The after scene has no band like ${b.name} of before`,
+    `The after scene has no band like ${band.name} of before`,
     "band",
     "Prepare both dates alike.",
   );
 }
-function nearestIn(b: BandInfo, other: ImageInfo): number {
+function nearestIn(band: BandInfo, other: ImageInfo): number {
   let best = -1;
   let least = 41;
   other.bands.forEach((x, k) => {
     const d =
-      x.wavelengthNm === undefined || x.role !== b.role
+      x.wavelengthNm === undefined || x.role !== band.role
         ? Infinity
-        : Math.abs(x.wavelengthNm - b.wavelengthNm!);
+        : Math.abs(x.wavelengthNm - band.wavelengthNm!);
     if (d < least) {
       least = d;
       best = k;
@@ -352,8 +352,8 @@ export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
   return transformPolygons(
     area,
     (x, y) => {
-      const [u, v] = transformer(LONLAT, grid.crs)(x, y);
-      return [Math.round(u * k) / k, Math.round(v * k) / k];
+      const [u, value] = transformer(LONLAT, grid.crs)(x, y);
+      return [Math.round(u * k) / k, Math.round(value * k) / k];
     },
     0.01,
   );

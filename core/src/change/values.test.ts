@@ -23,11 +23,11 @@ test("loss of an index by hand: dNBR, and RdNBR beside what was there", () => {
   const a = Float32Array.of(0.1, 0.3, -0.5, 0.1, 0.1, NaN);
   const out = new Float32Array(6);
   const close = (want: number[]) =>
-    want.forEach((v, k) => {
-      if (Number.isNaN(v)) {
+    want.forEach((value, k) => {
+      if (Number.isNaN(value)) {
         expect(out[k]).toBeNaN();
       } else {
-        expect(out[k]).toBeCloseTo(v, 6);
+        expect(out[k]).toBeCloseTo(value, 6);
       }
     });
   indexLoss(b, a, out);
@@ -56,14 +56,14 @@ test("the same band of the other date: by wavelength and not by its place, by na
 });
 test("a fire begins with dNBR and the published breaks, where something grew", async () => {
   const bands = [nir, band("NDVI"), band("NBR")];
-  const s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
-  expect([s.band, s.measure, s.speckle.filter, s.limits.maxSlopeDeg]).toEqual([
+  const setup = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
+  expect([setup.band, setup.measure, setup.speckle.filter, setup.limits.maxSlopeDeg]).toEqual([
     2,
     "indexLoss",
     "none",
     null,
   ]);
-  expect(changeSetupSchema.validateSync(s, { strict: true })).toEqual(s);
+  expect(changeSetupSchema.validateSync(setup, { strict: true })).toEqual(setup);
   const before = Float32Array.of(0.6, 0.6, 0.6, 0.6, 0.05, 0.3);
   const after = Float32Array.of(-0.1, 0.1, 0.25, 0.55, -0.7, 0.5);
   const zero = new Float32Array(6);
@@ -71,18 +71,23 @@ test("a fire begins with dNBR and the published breaks, where something grew", a
     b: { info: info(bands), bands: [zero, zero, before] },
     a: { info: info([band("NBR")]), bands: [after] },
   });
-  const n = buildChange(
+  const changeNodes = buildChange(
     {
       before: { node: sourceNode("b"), info: info(bands) },
       after: { node: sourceNode("a"), info: info([band("NBR")]) },
       elevation: null,
       studyArea: null,
     },
-    { ...s, limits: { ...s.limits, seenMarginCells: 0, minPatchCells: null } },
+    { ...setup, limits: { ...setup.limits, seenMarginCells: 0, minPatchCells: null } },
   );
   expect([
     ...(
-      await new Evaluator({ sources }).read(n.classes, 0, { col: 0, row: 0, width: 6, height: 1 })
+      await new Evaluator({ sources }).read(changeNodes.classes, 0, {
+        col: 0,
+        row: 0,
+        width: 6,
+        height: 1,
+      })
     ).bands[0]!,
   ]).toEqual([1, 2, 3, 0, 0, 5]);
   expect(severityRules()).toHaveLength(5);
@@ -106,9 +111,12 @@ test("measures fit the band; a log ratio of reflectance and a loss of decibels a
     ],
   ]);
   const side = { node: sourceNode("b"), info: info([nir]) };
-  const s = emptyValueSetup([nir], { hazard: "other", hasStudyArea: false });
+  const setup = emptyValueSetup([nir], { hazard: "other", hasStudyArea: false });
   const build = (over: object) =>
-    buildChange({ before: side, after: side, elevation: null, studyArea: null }, { ...s, ...over });
+    buildChange(
+      { before: side, after: side, elevation: null, studyArea: null },
+      { ...setup, ...over },
+    );
   expect(() => build({ measure: "logRatio" })).toThrow(/radar power/);
   expect(() => build({ band: 4 })).toThrow(/no band 5/);
   expect(() =>
@@ -122,19 +130,27 @@ test("measures fit the band; a log ratio of reflectance and a loss of decibels a
         elevation: null,
         studyArea: null,
       },
-      s,
+      setup,
     ),
   ).toThrow(/cannot be compared/);
 });
 test("gain and loss lie on the sides that the measure gives them", () => {
   expect(
-    gainLossRules(null, false, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value]),
+    gainLossRules(null, false, true).map((classRule) => [
+      classRule.name,
+      classRule.all[0]!.op,
+      classRule.all[0]!.value,
+    ]),
   ).toEqual([
     ["Loss", "<", -0.2],
     ["Gain", ">", 0.2],
   ]);
   expect(
-    gainLossRules(null, true, true).map((r) => [r.name, r.all[0]!.op, r.all[0]!.value]),
+    gainLossRules(null, true, true).map((classRule) => [
+      classRule.name,
+      classRule.all[0]!.op,
+      classRule.all[0]!.value,
+    ]),
   ).toEqual([
     ["Loss", ">", 0.2],
     ["Gain", "<", -0.2],
@@ -148,7 +164,7 @@ test("bands that take part: a formula keeps its names while cells are grouped by
     band("NBR"),
   ];
   const side = { node: sourceNode("b"), info: info(bands) };
-  const s = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
+  const setup = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
   expect([
     usualBands(bands, 3, "measure"),
     usualBands(bands, 3, "groups"),
@@ -168,10 +184,10 @@ test("bands that take part: a formula keeps its names while cells are grouped by
     leastShare: 0.01,
     classes: [{ label: 1, name: "Burned", color: "#b8562f", groups: [1] }],
   };
-  const n = buildChange(
+  const changeNodes = buildChange(
     { before: side, after: side, elevation: null, studyArea: null },
-    { ...s, measure: "formula", formula: "before.NBR - after.NBR", groups },
+    { ...setup, measure: "formula", formula: "before.NBR - after.NBR", groups },
   );
-  expect(n.measure.params.names).toEqual(["B5", "B7", "NDVI", "NBR"]);
-  expect(n.groups!.before.params).toEqual({ bands: [0, 1] });
+  expect(changeNodes.measure.params.names).toEqual(["B5", "B7", "NDVI", "NBR"]);
+  expect(changeNodes.groups!.before.params).toEqual({ bands: [0, 1] });
 });

@@ -1,6 +1,6 @@
 import { alwaysBeyond, changeDirection, changeVector } from "./vector";
 
-const f = (...v: number[]) => Float32Array.of(...v);
+const f = (...values: number[]) => Float32Array.of(...values);
 test("length and direction of a change by hand", () => {
   const b = [f(1, 0, 2, 1, NaN, 1), f(1, 0, 2, 1, 1, 1)] as const;
   const a = [f(4, -1, 2, 1, 3, 1), f(5, 0, 0, 1, 1, 1)] as const;

@@ -59,9 +59,9 @@ export function alwaysBeyond(
   out.fill(NaN);
   const sign = op === "<" ? 1 : -1;
   const at = sign * value;
-  for (const d of dates) {
+  for (const date of dates) {
     for (let i = 0, n = out.length; i < n; i++) {
-      const v = d[i]! * sign;
+      const v = date[i]! * sign;
       if (v === v) {
         if (!(v < at)) {
           out[i] = 0;

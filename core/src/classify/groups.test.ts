@@ -5,11 +5,11 @@ import { randomFrom } from "./random";
 
 /** Bell curves around middles, so many points each. */
 function blobs(middles: number[][], each: number, spread: number, seed: number): Float64Array {
-  const u = lcg(seed);
-  const gauss = () => Math.sqrt(-2 * Math.log(1 - u())) * Math.cos(2 * Math.PI * u());
+  const random = lcg(seed);
+  const gauss = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
   return Float64Array.from(
-    middles.flatMap((m) =>
-      Array.from({ length: each }, () => m.map((v) => v + spread * gauss())).flat(),
+    middles.flatMap((middle) =>
+      Array.from({ length: each }, () => middle.map((value) => value + spread * gauss())).flat(),
     ),
   );
 }
@@ -25,19 +25,19 @@ describe("k-means", () => {
       [0, 5],
       [6, -3],
     ];
-    const g = kMeans({ values: blobs(middles, 400, 0.5, 3), d: 2 }, 3, { seed: 1 });
-    sorted(g.centres, 2).forEach((c, k) =>
-      c.forEach((v, b) => expect(Math.abs(v - middles[k]![b]!)).toBeLessThan(0.1)),
+    const groups = kMeans({ values: blobs(middles, 400, 0.5, 3), d: 2 }, 3, { seed: 1 });
+    sorted(groups.centres, 2).forEach((c, k) =>
+      c.forEach((value, b) => expect(Math.abs(value - middles[k]![b]!)).toBeLessThan(0.1)),
     );
-    expect([...g.counts]).toEqual([400, 400, 400]);
+    expect([...groups.counts]).toEqual([400, 400, 400]);
   });
   test("in one band no split is better: against every split of few numbers", () => {
-    const u = lcg(11);
-    const values = Float64Array.from({ length: 14 }, () => Math.round(100 * u()) / 10).sort();
+    const random = lcg(11);
+    const values = Float64Array.from({ length: 14 }, () => Math.round(100 * random()) / 10).sort();
     const cost = (a: number, b: number) => {
       const x = [...values.subarray(a, b)];
-      const m = x.reduce((s, v) => s + v, 0) / x.length;
-      return x.reduce((s, v) => s + (v - m) ** 2, 0);
+      const m = x.reduce((s, value) => s + value, 0) / x.length;
+      return x.reduce((s, value) => s + (value - m) ** 2, 0);
     };
     let best = Infinity;
     for (let i = 1; i < 13; i++) {
@@ -64,20 +64,22 @@ describe("k-means", () => {
       0.8,
       5,
     );
-    const a = kMeans({ values, d: 3 }, 5, { seed: 9 });
+    const groups = kMeans({ values, d: 3 }, 5, { seed: 9 });
     const b = kMeans({ values, d: 3 }, 5, { seed: 9 });
-    expect([...a.centres]).toEqual([...b.centres]);
+    expect([...groups.centres]).toEqual([...b.centres]);
     const sums = new Float64Array(15);
     const counts = new Float64Array(5);
     for (let i = 0; i < 800; i++) {
-      const g = nearest(values, i * 3, a.centres, 3);
+      const g = nearest(values, i * 3, groups.centres, 3);
       counts[g]!++;
       for (let k = 0; k < 3; k++) {
         sums[g * 3 + k]! += values[i * 3 + k]!;
       }
     }
-    a.centres.forEach((v, k) => expect(v).toBeCloseTo(sums[k]! / counts[Math.floor(k / 3)]!, 9));
-    expect([...counts]).toEqual([...a.counts]);
+    groups.centres.forEach((centre, k) =>
+      expect(centre).toBeCloseTo(sums[k]! / counts[Math.floor(k / 3)]!, 9),
+    );
+    expect([...counts]).toEqual([...groups.counts]);
   });
   test("more groups than different cells are refused", () => {
     expect(() => kMeans({ values: Float64Array.of(1, 1, 1, 2, 2), d: 1 }, 3, { seed: 1 })).toThrow(
@@ -88,9 +90,9 @@ describe("k-means", () => {
     );
   });
   test("cells take the nearest group; nodata none", () => {
-    const u = lcg(2);
-    const bands = [0, 1, 2].map(() => Float32Array.from({ length: 5000 }, () => u() * 10));
-    const centres = Float64Array.from({ length: 12 }, () => u() * 2 - 1);
+    const random = lcg(2);
+    const bands = [0, 1, 2].map(() => Float32Array.from({ length: 5000 }, () => random() * 10));
+    const centres = Float64Array.from({ length: 12 }, () => random() * 2 - 1);
     const shift = [5, 4, 6];
     const scale = [0.2, 0.3, 0.1];
     const out = new Uint8Array(5000);
@@ -102,7 +104,7 @@ describe("k-means", () => {
         expect(out[i]).toBe(
           1 +
             nearest(
-              bands.map((b, k) => (b[i]! - shift[k]!) * scale[k]!),
+              bands.map((band, k) => (band[i]! - shift[k]!) * scale[k]!),
               0,
               centres,
               3,
@@ -123,14 +125,14 @@ describe("ISODATA", () => {
       [7, 3],
       [12, -2],
     ];
-    const g = isodata({ values: blobs(middles, 300, 0.5, 8), d: 2 }, { ...o, groups: 3 });
-    expect(g.counts.length).toBe(5);
-    sorted(g.centres, 2).forEach((c, k) =>
-      c.forEach((v, b) => expect(Math.abs(v - middles[k]![b]!)).toBeLessThan(0.15)),
+    const groups = isodata({ values: blobs(middles, 300, 0.5, 8), d: 2 }, { ...o, groups: 3 });
+    expect(groups.counts.length).toBe(5);
+    sorted(groups.centres, 2).forEach((c, k) =>
+      c.forEach((value, b) => expect(Math.abs(value - middles[k]![b]!)).toBeLessThan(0.15)),
     );
   });
   test("from too many it merges what lies near", () => {
-    const g = isodata(
+    const groups = isodata(
       {
         values: blobs(
           [
@@ -145,7 +147,7 @@ describe("ISODATA", () => {
       },
       { ...o, groups: 6 },
     );
-    expect([...g.counts].sort()).toEqual([500, 500]);
+    expect([...groups.counts].sort()).toEqual([500, 500]);
   });
   test("a handful of outliers has no group of its own", () => {
     const values = Float64Array.from([
@@ -163,9 +165,9 @@ describe("ISODATA", () => {
       91,
       90,
     ]);
-    const g = isodata({ values, d: 2 }, { ...o, groups: 3, splitSpread: 50 });
-    expect(g.counts.reduce((s, v) => s + v, 0)).toBe(802);
-    expect(Math.min(...g.counts)).toBeGreaterThan(300);
+    const groups = isodata({ values, d: 2 }, { ...o, groups: 3, splitSpread: 50 });
+    expect(groups.counts.reduce((s, value) => s + value, 0)).toBe(802);
+    expect(Math.min(...groups.counts)).toBeGreaterThan(300);
   });
 });
 test("random numbers are even enough", () => {

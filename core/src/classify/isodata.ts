@@ -26,24 +26,27 @@ const MERGES = 2;
  * same groups.
  * @throws InputError when there are too few points
  */
-export function isodata(p: Points, o: IsodataOptions): Groups {
-  const { values, d } = p;
+export function isodata(points: Points, isodataOptions: IsodataOptions): Groups {
+  const { values, d } = points;
   const n = values.length / d;
-  const most = o.rounds ?? 30;
-  const least = Math.max(2, Math.round(o.leastShare * n));
-  if (n < 2 * o.groups) {
+  const most = isodataOptions.rounds ?? 30;
+  const least = Math.max(2, Math.round(isodataOptions.leastShare * n));
+  if (n < 2 * isodataOptions.groups) {
     throw new InputError(
-      `${n} cells cannot be put into ${o.groups} groups`,
+      `${n} cells cannot be put into ${isodataOptions.groups} groups`,
       "groups",
       "Ask for fewer groups.",
     );
   }
-  let centres = kMeans(p, Math.min(o.groups, n), { seed: o.seed, rounds: 1 }).centres;
+  let centres = kMeans(points, Math.min(isodataOptions.groups, n), {
+    seed: isodataOptions.seed,
+    rounds: 1,
+  }).centres;
   let rounds = 0;
   let still = false;
   while (rounds < most && !still) {
     rounds++;
-    let s = spreads(p, centres);
+    let s = spreads(points, centres);
     const keep = s.counts.map((c, g) => (c >= least ? g : -1)).filter((g) => g >= 0);
     if (keep.length === 0) {
       throw new InputError(
@@ -54,15 +57,15 @@ export function isodata(p: Points, o: IsodataOptions): Groups {
     }
     if (keep.length < s.k) {
       centres = pick(centres, keep, d);
-      s = spreads(p, centres);
+      s = spreads(points, centres);
     }
     const before = centres;
     const k = s.k;
     centres = s.means;
-    const few = k <= o.groups / 2;
+    const few = k <= isodataOptions.groups / 2;
     let split = false;
-    if ((rounds % 2 === 1 || few) && k < 2 * o.groups && rounds < most) {
-      const overall = s.distance.reduce((t, v, g) => t + v * s.counts[g]!, 0) / n;
+    if ((rounds % 2 === 1 || few) && k < 2 * isodataOptions.groups && rounds < most) {
+      const overall = s.distance.reduce((t, value, g) => t + value * s.counts[g]!, 0) / n;
       const next: number[] = [];
       for (let g = 0; g < k; g++) {
         let wide = 0;
@@ -74,9 +77,9 @@ export function isodata(p: Points, o: IsodataOptions): Groups {
         const own = [...centres.subarray(g * d, g * d + d)];
         const spread = s.deviation[g * d + wide]!;
         if (
-          spread > o.splitSpread &&
+          spread > isodataOptions.splitSpread &&
           (few || (s.distance[g]! > overall && s.counts[g]! > 2 * (least + 1))) &&
-          next.length / d + (k - g) < 2 * o.groups
+          next.length / d + (k - g) < 2 * isodataOptions.groups
         ) {
           const up = [...own];
           const down = [...own];
@@ -98,7 +101,7 @@ export function isodata(p: Points, o: IsodataOptions): Groups {
           for (let j = 0; j < d; j++) {
             t += (centres[a * d + j]! - centres[b * d + j]!) ** 2;
           }
-          if (Math.sqrt(t) < o.mergeDistance) {
+          if (Math.sqrt(t) < isodataOptions.mergeDistance) {
             near.push({ a, b, at: t });
           }
         }
@@ -131,9 +134,9 @@ export function isodata(p: Points, o: IsodataOptions): Groups {
     still =
       rounds % 2 === 0 &&
       centres.length === before.length &&
-      centres.every((v, i) => Math.abs(v - before[i]!) < 1e-6);
+      centres.every((centre, i) => Math.abs(centre - before[i]!) < 1e-6);
   }
-  const s = spreads(p, centres);
+  const s = spreads(points, centres);
   const keep = s.counts.map((c, g) => (c > 0 ? g : -1)).filter((g) => g >= 0);
   return {
     centres: pick(s.means, keep, d),
@@ -144,7 +147,7 @@ export function isodata(p: Points, o: IsodataOptions): Groups {
 }
 
 const pick = (centres: Float64Array, groups: readonly number[], d: number): Float64Array =>
-  Float64Array.from(groups.flatMap((g) => [...centres.subarray(g * d, g * d + d)]));
+  Float64Array.from(groups.flatMap((group) => [...centres.subarray(group * d, group * d + d)]));
 
 /** By group: members, mean and deviation by band, mean distance to its middle. */
 function spreads({ values, d }: Points, centres: Float64Array) {
@@ -160,9 +163,9 @@ function spreads({ values, d }: Points, centres: Float64Array) {
     let t = 0;
     counts[g]!++;
     for (let b = 0; b < d; b++) {
-      const v = values[i * d + b]!;
-      const x = v - centres[g * d + b]!;
-      means[g * d + b]! += v;
+      const value = values[i * d + b]!;
+      const x = value - centres[g * d + b]!;
+      means[g * d + b]! += value;
       squares[g * d + b]! += x * x;
       t += x * x;
     }

@@ -27,10 +27,10 @@ export function nearest(
 ): number {
   let best = 0;
   let least = Infinity;
-  for (let g = 0, o = 0; o < centres.length; g++, o += d) {
+  for (let g = 0, offset = 0; offset < centres.length; g++, offset += d) {
     let s = 0;
     for (let k = 0; k < d; k++) {
-      const x = values[at + k]! - centres[o + k]!;
+      const x = values[at + k]! - centres[offset + k]!;
       s += x * x;
     }
     if (s < least) {
@@ -48,11 +48,11 @@ export function nearest(
  * @throws InputError for fewer different points than groups
  */
 export function kMeans(
-  p: Points,
+  points: Points,
   k: number,
   o: { seed: number; rounds?: number; start?: Float64Array },
 ): Groups {
-  const { values, d } = p;
+  const { values, d } = points;
   const n = values.length / d;
   const most = o.rounds ?? 100;
   if (n < k) {
@@ -62,7 +62,7 @@ export function kMeans(
       "Ask for fewer groups.",
     );
   }
-  let centres = o.start ? Float64Array.from(o.start) : plusPlus(p, k, randomFrom(o.seed));
+  let centres = o.start ? Float64Array.from(o.start) : plusPlus(points, k, randomFrom(o.seed));
   let counts = new Float64Array(k);
   let within = 0;
   let rounds = 0;
@@ -83,9 +83,9 @@ export function kMeans(
       counts[g]!++;
       let s = 0;
       for (let b = 0; b < d; b++) {
-        const v = values[i * d + b]!;
-        const x = v - centres[g * d + b]!;
-        sums[g * d + b]! += v;
+        const value = values[i * d + b]!;
+        const x = value - centres[g * d + b]!;
+        sums[g * d + b]! += value;
         s += x * x;
       }
       within += s;
@@ -163,25 +163,25 @@ export function assignGroups(
   centres: Float64Array,
   out: Uint8Array,
 ): void {
-  const w = Workspace.begin();
+  const workspace = Workspace.begin();
   const d = bands.length;
   const k = centres.length / d;
   const n = out.length;
   const size = Math.min(n, CHUNK);
-  const table = w.take(d * 4);
-  const middles = w.take(k * d * 4);
-  const weights = w.take(d * 4);
-  const to = w.take(size);
-  const at = bands.map(() => w.take(size * 4));
-  w.u32(table, d).set(at);
-  w.f32(middles, k * d).set(
-    Float32Array.from(centres, (c, i) => shift[i % d]! + c / scale[i % d]!),
-  );
-  w.f32(weights, d).set(Float32Array.from({ length: d }, (_v, b) => scale[b]! ** 2));
+  const table = workspace.take(d * 4);
+  const middles = workspace.take(k * d * 4);
+  const weights = workspace.take(d * 4);
+  const to = workspace.take(size);
+  const at = bands.map(() => workspace.take(size * 4));
+  workspace.u32(table, d).set(at);
+  workspace
+    .f32(middles, k * d)
+    .set(Float32Array.from(centres, (c, i) => shift[i % d]! + c / scale[i % d]!));
+  workspace.f32(weights, d).set(Float32Array.from({ length: d }, (_v, b) => scale[b]! ** 2));
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
-    bands.forEach((b, j) => w.f32(at[j]!, m).set(b.subarray(i, i + m)));
-    w.kernels.nearestGroups(table, d, middles, k, weights, to, m);
-    out.set(w.u8(to, m), i);
+    bands.forEach((band, j) => workspace.f32(at[j]!, m).set(band.subarray(i, i + m)));
+    workspace.kernels.nearestGroups(table, d, middles, k, weights, to, m);
+    out.set(workspace.u8(to, m), i);
   }
 }

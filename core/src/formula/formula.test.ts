@@ -15,17 +15,17 @@ const compute = (text: string) => {
 const wrong = (text: string): FormulaError => {
   try {
     parseFormula(text, bands);
-  } catch (e) {
-    return e as FormulaError;
+  } catch (error) {
+    return error as FormulaError;
   }
   throw new Error(`"${text}" was read`);
 };
 const close = (a: number[], b: number[]) =>
-  a.forEach((v, i) => {
+  a.forEach((value, i) => {
     if (Number.isNaN(b[i])) {
-      expect(v).toBeNaN();
+      expect(value).toBeNaN();
     } else {
-      expect(v).toBeCloseTo(b[i]!, 6);
+      expect(value).toBeCloseTo(b[i]!, 6);
     }
   });
 
@@ -72,7 +72,11 @@ describe("formulas", () => {
     ["nir.constructor", 0, 15, /Only arithmetic/],
     ["constructor(nir)", 0, 11, /no function/],
   ])("%s: points at the place", (text, at, length, message) => {
-    const e = wrong(text);
-    expect([e.at, e.length, e.message]).toEqual([at, length, expect.stringMatching(message)]);
+    const error = wrong(text);
+    expect([error.at, error.length, error.message]).toEqual([
+      at,
+      length,
+      expect.stringMatching(message),
+    ]);
   });
 });

@@ -106,11 +106,11 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
   let tree: jsep.Expression;
   try {
     tree = jsep(signed.text);
-  } catch (e) {
-    const found = Number((e as { index?: number }).index ?? signed.text.length);
+  } catch (error) {
+    const found = Number((error as { index?: number }).index ?? signed.text.length);
     const at = Math.min(found - signed.added.filter((i) => i < found).length, plain.length);
     const what = String(
-      (e as { description?: string }).description ?? (e as Error).message,
+      (error as { description?: string }).description ?? (error as Error).message,
     ).replace(/ at character \d+$/, "");
     throw new FormulaError(
       at >= plain.trimEnd().length
@@ -124,13 +124,16 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
   const seen = new Map<string, number>();
   /** Where the next use of a name stands: names are met in the order of the text. */
   const place = (name: string): number => {
-    const r = new RegExp(`(?<![\\w.])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w])`, "g");
-    r.lastIndex = seen.get(name) ?? 0;
-    const m = r.exec(plain);
-    if (m) {
-      seen.set(name, m.index + name.length);
+    const regExp = new RegExp(
+      `(?<![\\w.])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w])`,
+      "g",
+    );
+    regExp.lastIndex = seen.get(name) ?? 0;
+    const match = regExp.exec(plain);
+    if (match) {
+      seen.set(name, match.index + name.length);
     }
-    return m?.index ?? 0;
+    return match?.index ?? 0;
   };
   const named = (name: string): Term => {
     const at = place(name);
@@ -151,34 +154,37 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
     }
     return { kind: "band", name: band };
   };
-  const visit = (n: jsep.Expression, depth: number): Term => {
+  const visit = (expression: jsep.Expression, depth: number): Term => {
     if (depth > MAX_DEPTH) {
       throw new FormulaError("The formula is nested too deeply", 0, plain.length);
     }
-    switch (n.type) {
+    switch (expression.type) {
       case "Literal": {
-        const v = (n as jsep.Literal).value;
-        if (typeof v !== "number" || !Number.isFinite(v)) {
+        const value = (expression as jsep.Literal).value;
+        if (typeof value !== "number" || !Number.isFinite(value)) {
           throw new FormulaError(
-            `${String((n as jsep.Literal).raw)} is no number`,
-            place(String((n as jsep.Literal).raw)),
-            String((n as jsep.Literal).raw).length,
+            `${String((expression as jsep.Literal).raw)} is no number`,
+            place(String((expression as jsep.Literal).raw)),
+            String((expression as jsep.Literal).raw).length,
           );
         }
-        return { kind: "number", value: v };
+        return { kind: "number", value: value };
       }
       case "Identifier":
-        return named((n as jsep.Identifier).name);
+        return named((expression as jsep.Identifier).name);
       case "MemberExpression": {
         // A name of two parts, as before.NBR, where such names are offered.
-        const m = n as jsep.MemberExpression;
+        const memberExpression = expression as jsep.MemberExpression;
         const parts =
-          !bands.some((b) => b.includes(".")) ||
-          m.computed ||
-          m.object.type !== "Identifier" ||
-          m.property.type !== "Identifier"
+          !bands.some((band) => band.includes(".")) ||
+          memberExpression.computed ||
+          memberExpression.object.type !== "Identifier" ||
+          memberExpression.property.type !== "Identifier"
             ? null
-            : [(m.object as jsep.Identifier).name, (m.property as jsep.Identifier).name];
+            : [
+                (memberExpression.object as jsep.Identifier).name,
+                (memberExpression.property as jsep.Identifier).name,
+              ];
         if (!parts) {
           throw new FormulaError(
             "Only arithmetic can be used in a formula",
@@ -190,23 +196,23 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
         return named(parts.join("."));
       }
       case "UnaryExpression": {
-        const u = n as jsep.UnaryExpression;
-        const a = visit(u.argument, depth + 1);
-        return u.operator === "-"
+        const unaryExpression = expression as jsep.UnaryExpression;
+        const a = visit(unaryExpression.argument, depth + 1);
+        return unaryExpression.operator === "-"
           ? { kind: "difference", a: { kind: "number", value: 0 }, b: a }
           : a;
       }
       case "BinaryExpression": {
-        const b = n as jsep.BinaryExpression;
+        const binaryExpression = expression as jsep.BinaryExpression;
         return {
-          kind: OPERATORS[b.operator]!,
-          a: visit(b.left, depth + 1),
-          b: visit(b.right, depth + 1),
+          kind: OPERATORS[binaryExpression.operator]!,
+          a: visit(binaryExpression.left, depth + 1),
+          b: visit(binaryExpression.right, depth + 1),
         };
       }
       case "CallExpression": {
-        const c = n as jsep.CallExpression;
-        const name = String((c.callee as jsep.Identifier).name ?? "");
+        const callExpression = expression as jsep.CallExpression;
+        const name = String((callExpression.callee as jsep.Identifier).name ?? "");
         const at = place(name);
         const f = name.toLowerCase() as FunctionName;
         if (!Object.hasOwn(FUNCTIONS, f)) {
@@ -217,14 +223,18 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
             `Functions: ${Object.keys(FUNCTIONS).join(", ")}`,
           );
         }
-        if (c.arguments.length !== FUNCTIONS[f]) {
+        if (callExpression.arguments.length !== FUNCTIONS[f]) {
           throw new FormulaError(
-            `${f} takes ${FUNCTIONS[f] === 1 ? "one value" : `${FUNCTIONS[f]} values`}, not ${c.arguments.length}`,
+            `${f} takes ${FUNCTIONS[f] === 1 ? "one value" : `${FUNCTIONS[f]} values`}, not ${callExpression.arguments.length}`,
             at,
             name.length,
           );
         }
-        return { kind: "call", name: f, args: c.arguments.map((a) => visit(a, depth + 1)) };
+        return {
+          kind: "call",
+          name: f,
+          args: callExpression.arguments.map((argument) => visit(argument, depth + 1)),
+        };
       }
       case "Compound":
         throw new FormulaError(
@@ -283,8 +293,10 @@ function signsAsDifferences(s: string): { text: string; added: number[] } {
 
 /** First place where a value follows a value with only space or a comma between. */
 const gapOf = (s: string): number => {
-  const m = /[\w)]\s*[\s,]\s*(?=[\w(])/.exec(s.replace(/\([^()]*\)/g, (x) => "x".repeat(x.length)));
-  return m ? m.index + m[0].length : 0;
+  const match = /[\w)]\s*[\s,]\s*(?=[\w(])/.exec(
+    s.replace(/\([^()]*\)/g, (x) => "x".repeat(x.length)),
+  );
+  return match ? match.index + match[0].length : 0;
 };
 
 /**
@@ -294,7 +306,7 @@ const gapOf = (s: string): number => {
  * @param band values of a band by name, n cells
  */
 export function evaluateFormula(
-  f: Formula,
+  formula: Formula,
   band: (name: string) => Float32Array,
   n: number,
   out: Float32Array,
@@ -304,82 +316,82 @@ export function evaluateFormula(
   const give = (a: Float64Array) => {
     spare.push(a);
   };
-  const run = (t: Term): Float64Array => {
-    const o = take();
-    if (t.kind === "number") {
-      return o.fill(t.value);
+  const run = (term: Term): Float64Array => {
+    const output = take();
+    if (term.kind === "number") {
+      return output.fill(term.value);
     }
-    if (t.kind === "band") {
-      const src = band(t.name);
+    if (term.kind === "band") {
+      const src = band(term.name);
       for (let i = 0; i < n; i++) {
-        o[i] = src[i]!;
+        output[i] = src[i]!;
       }
-      return o;
+      return output;
     }
-    if (t.kind === "call") {
-      const a = run(t.args[0]!);
-      const b = t.args[1] ? run(t.args[1]) : null;
-      FUNCTION_LOOPS[t.name](a, b ?? a, o, n);
+    if (term.kind === "call") {
+      const a = run(term.args[0]!);
+      const b = term.args[1] ? run(term.args[1]) : null;
+      FUNCTION_LOOPS[term.name](a, b ?? a, output, n);
       give(a);
       if (b) {
         give(b);
       }
-      return o;
+      return output;
     }
-    const a = run(t.a);
-    const b = run(t.b);
-    OPERATOR_LOOPS[t.kind](a, b, o, n);
+    const a = run(term.a);
+    const b = run(term.b);
+    OPERATOR_LOOPS[term.kind](a, b, output, n);
     give(a);
     give(b);
-    return o;
+    return output;
   };
-  const r = run(f.term);
+  const r = run(formula.term);
   for (let i = 0; i < n; i++) {
-    const v = r[i]!;
-    out[i] = v - v === 0 ? v : NaN;
+    const value = r[i]!;
+    out[i] = value - value === 0 ? value : NaN;
   }
 }
 
-type Loop = (a: Float64Array, b: Float64Array, o: Float64Array, n: number) => void;
+type Loop = (a: Float64Array, b: Float64Array, out: Float64Array, n: number) => void;
 const OPERATOR_LOOPS: Record<"sum" | "difference" | "product" | "quotient" | "power", Loop> = {
-  sum: (a, b, o, n) => {
+  sum: (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      o[i] = a[i]! + b[i]!;
+      out[i] = a[i]! + b[i]!;
     }
   },
-  difference: (a, b, o, n) => {
+  difference: (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      o[i] = a[i]! - b[i]!;
+      out[i] = a[i]! - b[i]!;
     }
   },
-  product: (a, b, o, n) => {
+  product: (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      o[i] = a[i]! * b[i]!;
+      out[i] = a[i]! * b[i]!;
     }
   },
-  quotient: (a, b, o, n) => {
+  quotient: (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      o[i] = b[i] === 0 ? NaN : a[i]! / b[i]!;
+      out[i] = b[i] === 0 ? NaN : a[i]! / b[i]!;
     }
   },
-  power: (a, b, o, n) => {
+  power: (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      o[i] = a[i]! ** b[i]!;
+      out[i] = a[i]! ** b[i]!;
     }
   },
 };
 const each =
   (f: (x: number) => number): Loop =>
-  (a, _b, o, n) => {
+  (a, _b, out, n) => {
     for (let i = 0; i < n; i++) {
-      o[i] = f(a[i]!);
+      out[i] = f(a[i]!);
     }
   };
 const both =
   (f: (x: number, y: number) => number): Loop =>
-  (a, b, o, n) => {
+  (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      o[i] = f(a[i]!, b[i]!);
+      out[i] = f(a[i]!, b[i]!);
     }
   };
 const FUNCTION_LOOPS: Record<FunctionName, Loop> = {

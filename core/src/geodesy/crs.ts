@@ -49,26 +49,26 @@ export function transformer(from: Crs, to: Crs): PointTransform {
     return (x, y) => [x, y];
   }
   const key = `${from.proj4}|${to.proj4}`;
-  let t = cache.get(key);
-  if (!t) {
-    let c: proj4.Converter;
+  let pointTransform = cache.get(key);
+  if (!pointTransform) {
+    let converter: proj4.Converter;
     try {
-      c = proj4(from.proj4, to.proj4);
+      converter = proj4(from.proj4, to.proj4);
     } catch {
       throw new InputError(
         `The coordinate system ${from.code} or ${to.code} cannot be computed`,
         "crs",
       );
     }
-    t = (x, y) => {
+    pointTransform = (x, y) => {
       try {
-        const r = c.forward([x, y]);
+        const r = converter.forward([x, y]);
         return [r[0]!, r[1]!];
       } catch {
         return [NaN, NaN];
       }
     };
-    cache.set(key, t);
+    cache.set(key, pointTransform);
   }
-  return t;
+  return pointTransform;
 }

@@ -26,24 +26,33 @@ export function toEcef(lonDeg: number, latDeg: number, height: number): Vec3 {
  * rounds: below 1e-9 m near the ground.
  */
 export function fromEcef([x, y, z]: Vec3): Vec3 {
-  const p = Math.hypot(x, y);
-  let beta = Math.atan2(z * a, p * b);
+  const distance = Math.hypot(x, y);
+  let beta = Math.atan2(z * a, distance * b);
   let lat = 0;
   for (let k = 0; k < 3; k++) {
-    lat = Math.atan2(z + second * b * Math.sin(beta) ** 3, p - e2 * a * Math.cos(beta) ** 3);
+    lat = Math.atan2(z + second * b * Math.sin(beta) ** 3, distance - e2 * a * Math.cos(beta) ** 3);
     beta = Math.atan2(b * Math.sin(lat), a * Math.cos(lat));
   }
   const sin = Math.sin(lat);
   const cos = Math.cos(lat);
   const n = a / Math.sqrt(1 - e2 * sin * sin);
-  return [Math.atan2(y, x) / DEG, lat / DEG, Math.abs(cos) > 1e-3 ? p / cos - n : Math.abs(z) - b];
+  return [
+    Math.atan2(y, x) / DEG,
+    lat / DEG,
+    Math.abs(cos) > 1e-3 ? distance / cos - n : Math.abs(z) - b,
+  ];
 }
 
-export const dot = (u: Vec3, v: Vec3): number => u[0] * v[0] + u[1] * v[1] + u[2] * v[2];
-export const sub = (u: Vec3, v: Vec3): Vec3 => [u[0] - v[0], u[1] - v[1], u[2] - v[2]];
-export const cross = (u: Vec3, v: Vec3): Vec3 => [
-  u[1] * v[2] - u[2] * v[1],
-  u[2] * v[0] - u[0] * v[2],
-  u[0] * v[1] - u[1] * v[0],
+export const dot = (u: Vec3, value: Vec3): number =>
+  u[0] * value[0] + u[1] * value[1] + u[2] * value[2];
+export const sub = (u: Vec3, value: Vec3): Vec3 => [
+  u[0] - value[0],
+  u[1] - value[1],
+  u[2] - value[2],
+];
+export const cross = (u: Vec3, value: Vec3): Vec3 => [
+  u[1] * value[2] - u[2] * value[1],
+  u[2] * value[0] - u[0] * value[2],
+  u[0] * value[1] - u[1] * value[0],
 ];
 export const norm = (u: Vec3): number => Math.hypot(u[0], u[1], u[2]);

@@ -34,7 +34,7 @@ function authalicQ(latDeg: number): number {
  * poles they are clamped. Source: Snyder 1987, eq. 3-12.
  */
 export function zoneArea(lat1Deg: number, lat2Deg: number, widthDeg: number): number {
-  const clamp = (v: number) => Math.max(-90, Math.min(90, v));
+  const clamp = (value: number) => Math.max(-90, Math.min(90, value));
   return (
     ((WGS84.a * WGS84.a) / 2) *
     Math.abs(authalicQ(clamp(lat1Deg)) - authalicQ(clamp(lat2Deg))) *

@@ -11,8 +11,8 @@ let model: Geoid | null = null;
  * Names the model of this process. The tables of one are large, so that pages, which never need it,
  * do not carry them: see egm96.ts.
  */
-export function nameGeoid(g: Geoid): void {
-  model = g;
+export function nameGeoid(geoid: Geoid): void {
+  model = geoid;
 }
 /** @throws InputError where no model was named */
 export function seaLevelAboveEllipsoid(lonDeg: number, latDeg: number): number {

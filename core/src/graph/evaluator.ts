@@ -62,53 +62,53 @@ export class Evaluator {
   /**
    * Grid, bands and type of a node. @throws InputError when a step refuses its inputs or parameters
    */
-  async info(n: NodeSpec): Promise<ImageInfo> {
-    const h = nodeHash(n, versionOf);
+  async info(node: NodeSpec): Promise<ImageInfo> {
+    const h = nodeHash(node, versionOf);
     let p = this.infos.get(h);
     if (!p) {
-      p = this.describe(n);
+      p = this.describe(node);
       this.infos.set(h, p);
       p.catch(() => this.infos.delete(h));
     }
     return p;
   }
 
-  private async describe(n: NodeSpec): Promise<ImageInfo> {
-    const hash = nodeHash(n, versionOf);
-    if (n.step !== "source" && (await this.options.kept?.has(hash))) {
+  private async describe(node: NodeSpec): Promise<ImageInfo> {
+    const hash = nodeHash(node, versionOf);
+    if (node.step !== "source" && (await this.options.kept?.has(hash))) {
       return this.options.kept!.info(hash);
     }
-    if (n.step === "source") {
-      return this.options.sources.info(String(n.params.image));
+    if (node.step === "source") {
+      return this.options.sources.info(String(node.params.image));
     }
-    const step = stepOf(n.step);
-    if (n.inputs.length < step.inputs.min || n.inputs.length > step.inputs.max) {
+    const step = stepOf(node.step);
+    if (node.inputs.length < step.inputs.min || node.inputs.length > step.inputs.max) {
       throw new InputError(
-        `"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${n.inputs.length}`,
+        `"${step.title}" takes ${step.inputs.min} to ${step.inputs.max} images, not ${node.inputs.length}`,
         "inputs",
       );
     }
-    const params = checkedParams(step, n.params);
-    return step.describe(await Promise.all(n.inputs.map((i) => this.info(i))), params);
+    const params = checkedParams(step, node.params);
+    return step.describe(await Promise.all(node.inputs.map((input) => this.info(input))), params);
   }
 
   /** Cells of a window at a level. */
-  async read(n: NodeSpec, level: number, window: Window): Promise<Block> {
-    return this.readShared(n, level, window, new Map());
+  async read(node: NodeSpec, level: number, window: Window): Promise<Block> {
+    return this.readShared(node, level, window, new Map());
   }
 
   private readShared(
-    n: NodeSpec,
+    node: NodeSpec,
     level: number,
     window: Window,
     shared: Map<string, Promise<Block>>,
   ): Promise<Block> {
-    const h = nodeHash(n, versionOf);
+    const h = nodeHash(node, versionOf);
     const key = `${h}/${level}/${window.col},${window.row},${window.width},${window.height}`;
     const keep = this.options.remember?.hashes.has(h) ? this.options.remember.store : shared;
     let p = keep.get(key);
     if (!p) {
-      p = this.compute(n, h, level, window, shared);
+      p = this.compute(node, h, level, window, shared);
       keep.set(key, p);
       p.catch(() => keep.delete(key));
     }
@@ -116,7 +116,7 @@ export class Evaluator {
   }
 
   private async compute(
-    n: NodeSpec,
+    node: NodeSpec,
     hash: string,
     level: number,
     window: Window,
@@ -125,8 +125,8 @@ export class Evaluator {
     if (this.options.signal?.aborted) {
       throw new CancelledError();
     }
-    const info = await this.info(n);
-    const isSource = n.step === "source";
+    const info = await this.info(node);
+    const isSource = node.step === "source";
     if (isSource || (await this.options.kept?.has(hash))) {
       const inside = intersect(window, { col: 0, row: 0, ...sizeAt(info, level) });
       if (!inside) {
@@ -135,17 +135,19 @@ export class Evaluator {
           bands: info.bands.map(() => emptyCells(info.type, window.width * window.height)),
         };
       }
-      const b = isSource
-        ? await this.options.sources.read(String(n.params.image), level, inside)
+      const block = isSource
+        ? await this.options.sources.read(String(node.params.image), level, inside)
         : await this.options.kept!.read(hash, level, inside);
-      return crop(b, window);
+      return crop(block, window);
     }
-    const ctx = await this.context(n, hash, level);
-    const step = stepOf(n.step);
+    const ctx = await this.context(node, hash, level);
+    const step = stepOf(node.step);
     const blocks = await Promise.all(
       step
         .reach(window, ctx)
-        .map((r, i) => this.readShared(n.inputs[i]!, r.level, r.window, shared)),
+        .map((inputRequest, i) =>
+          this.readShared(node.inputs[i]!, inputRequest.level, inputRequest.window, shared),
+        ),
     );
     const out: Block = {
       window,
@@ -160,33 +162,33 @@ export class Evaluator {
   }
 
   private async context(
-    n: NodeSpec,
+    node: NodeSpec,
     hash: string,
     level: number,
   ): Promise<StepContext<Record<string, unknown>, StepState>> {
-    const step = stepOf(n.step);
-    const base = await Promise.all(n.inputs.map((i) => this.info(i)));
-    const info = await this.info(n);
+    const step = stepOf(node.step);
+    const base = await Promise.all(node.inputs.map((input) => this.info(input)));
+    const info = await this.info(node);
     const ctx = {
-      params: checkedParams(step, n.params),
+      params: checkedParams(step, node.params),
       level,
       base,
       inputs: base.map((b) => atLevel(b, level)),
       output: atLevel(info, level),
       preview: this.options.preview ?? false,
       state: undefined,
-      ...(step.needsLuts ? { luts: await this.luts(n) } : {}),
+      ...(step.needsLuts ? { luts: await this.luts(node) } : {}),
     };
     if (!step.gather) {
       return ctx;
     }
     if (!step.overview) {
-      return ctx.preview ? ctx : { ...ctx, state: await this.state(n, step, hash, ctx) };
+      return ctx.preview ? ctx : { ...ctx, state: await this.state(node, step, hash, ctx) };
     }
     const top = overviewLevel(base[0]!);
     return {
       ...ctx,
-      state: await this.state(n, step, hash, {
+      state: await this.state(node, step, hash, {
         ...ctx,
         level: top,
         inputs: base.map((b) => atLevel(b, top)),
@@ -196,18 +198,18 @@ export class Evaluator {
   }
 
   /** What the step of a node found; null when it has nothing to tell. */
-  async report(n: NodeSpec): Promise<StepReport | null> {
-    const step = n.step === "source" ? null : stepOf(n.step);
+  async report(node: NodeSpec): Promise<StepReport | null> {
+    const step = node.step === "source" ? null : stepOf(node.step);
     if (!step?.report) {
       return null;
     }
-    const ctx = await this.context(n, nodeHash(n, versionOf), 0);
+    const ctx = await this.context(node, nodeHash(node, versionOf), 0);
     return step.gather && !ctx.state ? null : step.report(ctx);
   }
 
   /** Tables of the stored image at the end of a node's first inputs. */
-  private luts(n: NodeSpec): Promise<ProductLuts> {
-    let s = n;
+  private luts(node: NodeSpec): Promise<ProductLuts> {
+    let s = node;
     while (s.step !== "source") {
       s = s.inputs[0]!;
     }
@@ -218,12 +220,12 @@ export class Evaluator {
   }
 
   /** Makes sure that what a node's whole-image steps need is known. Cheap when it is. */
-  async gatherAll(n: NodeSpec): Promise<void> {
-    for (const i of n.inputs) {
-      await this.gatherAll(i);
+  async gatherAll(node: NodeSpec): Promise<void> {
+    for (const input of node.inputs) {
+      await this.gatherAll(input);
     }
-    if (n.step !== "source") {
-      await this.context(n, nodeHash(n, versionOf), 0);
+    if (node.step !== "source") {
+      await this.context(node, nodeHash(node, versionOf), 0);
     }
   }
 
@@ -231,13 +233,13 @@ export class Evaluator {
    * Gathers strips [from, to) of a node at full resolution and stores them, for a later merge by
    * whoever asks first.
    */
-  async gatherStrips(n: NodeSpec, from: number, to: number): Promise<void> {
-    const step = stepOf(n.step);
-    const hash = nodeHash(n, versionOf);
-    const base = await Promise.all(n.inputs.map((i) => this.info(i)));
-    const info = await this.info(n);
+  async gatherStrips(node: NodeSpec, from: number, to: number): Promise<void> {
+    const step = stepOf(node.step);
+    const hash = nodeHash(node, versionOf);
+    const base = await Promise.all(node.inputs.map((input) => this.info(input)));
+    const info = await this.info(node);
     const ctx = {
-      params: checkedParams(step, n.params),
+      params: checkedParams(step, node.params),
       level: 0,
       base,
       inputs: base,
@@ -250,24 +252,24 @@ export class Evaluator {
       if (!(await this.options.states!.get(key))) {
         await this.options.states!.put(
           key,
-          await step.gather!.strip(this.asker(n, ctx), stripsOf(base[0]!)[k]!, ctx),
+          await step.gather!.strip(this.asker(node, ctx), stripsOf(base[0]!)[k]!, ctx),
         );
       }
       this.options.onGather?.((k + 1 - from) / (to - from));
     }
   }
 
-  private asker(n: NodeSpec, ctx: { inputs: readonly ImageInfo[]; level: number }): Asker {
-    return { inputs: ctx.inputs, read: (i, w) => this.read(n.inputs[i]!, ctx.level, w) };
+  private asker(node: NodeSpec, ctx: { inputs: readonly ImageInfo[]; level: number }): Asker {
+    return { inputs: ctx.inputs, read: (i, w) => this.read(node.inputs[i]!, ctx.level, w) };
   }
 
   private state(
-    n: NodeSpec,
+    node: NodeSpec,
     step: Step,
     hash: string,
     ctx: StepContext<Record<string, unknown>, StepState>,
   ): Promise<StepState> {
-    const key = `${step.gathers ? nodeHash({ ...n, params: Object.fromEntries(step.gathers.map((k) => [k, n.params[k]])) }, versionOf) : hash}/${ctx.level}`;
+    const key = `${step.gathers ? nodeHash({ ...node, params: Object.fromEntries(step.gathers.map((gather) => [gather, node.params[gather]])) }, versionOf) : hash}/${ctx.level}`;
     const { states } = this.options;
     let p = this.states.get(key);
     if (!p) {
@@ -282,14 +284,14 @@ export class Evaluator {
         for (const [k, strip] of strips.entries()) {
           parts.push(
             (await states?.get(keys[k]!)) ??
-              (await step.gather!.strip(this.asker(n, ctx), strip, ctx)),
+              (await step.gather!.strip(this.asker(node, ctx), strip, ctx)),
           );
           this.options.onGather?.((k + 1) / strips.length);
         }
-        const s = step.gather!.merge(parts, ctx);
-        await states?.put(key, s);
+        const state = step.gather!.merge(parts, ctx);
+        await states?.put(key, state);
         await states?.remove(keys);
-        return s;
+        return state;
       })();
       this.states.set(key, p);
       p.catch(() => this.states.delete(key));
@@ -302,9 +304,9 @@ export class Evaluator {
  * Nodes under a node, it included, whose step looks at the whole image; inputs before what is made
  * of them.
  */
-export function gatheringNodes(n: NodeSpec): NodeSpec[] {
+export function gatheringNodes(node: NodeSpec): NodeSpec[] {
   const found = new Map<string, NodeSpec>();
-  walk(n, (x) => {
+  walk(node, (x) => {
     if (x.step !== "source" && stepOf(x.step).gather && !stepOf(x.step).overview) {
       found.set(nodeHash(x, versionOf), x);
     }
@@ -313,30 +315,33 @@ export function gatheringNodes(n: NodeSpec): NodeSpec[] {
 }
 
 /** Strips of whole block rows, from the top. */
-export const stripsOf = (i: ImageInfo): Window[] =>
-  Array.from({ length: Math.ceil(i.grid.height / BLOCK) }, (_v, k) => ({
+export const stripsOf = (info: ImageInfo): Window[] =>
+  Array.from({ length: Math.ceil(info.grid.height / BLOCK) }, (_v, k) => ({
     col: 0,
     row: k * BLOCK,
-    width: i.grid.width,
-    height: Math.min(BLOCK, i.grid.height - k * BLOCK),
+    width: info.grid.width,
+    height: Math.min(BLOCK, info.grid.height - k * BLOCK),
   }));
 /**
  * Under which name what a strip gave is stored until it is merged. @param key hash of the node and
  * level, as hash/level
  */
 export const stripKey = (key: string, k: number): string => `${key}/strip/${k}`;
-export const atLevel = (i: ImageInfo, level: number): ImageInfo =>
-  level === 0 ? i : { ...i, grid: levelGrid(i.grid, level) };
-const sizeAt = (i: ImageInfo, level: number) => {
-  const g = levelGrid(i.grid, level);
-  return { width: g.width, height: g.height };
+export const atLevel = (info: ImageInfo, level: number): ImageInfo =>
+  level === 0 ? info : { ...info, grid: levelGrid(info.grid, level) };
+const sizeAt = (info: ImageInfo, level: number) => {
+  const grid = levelGrid(info.grid, level);
+  return { width: grid.width, height: grid.height };
 };
 
 function checkedParams(step: Step, params: Record<string, unknown>): Record<string, unknown> {
   try {
     return step.params.validateSync(params, { strict: true, abortEarly: true });
-  } catch (e) {
-    const v = e as { path?: string; message: string };
-    throw new InputError(`${step.title}: ${v.message}`, v.path ? `params.${v.path}` : "params");
+  } catch (error) {
+    const value = error as { path?: string; message: string };
+    throw new InputError(
+      `${step.title}: ${value.message}`,
+      value.path ? `params.${value.path}` : "params",
+    );
   }
 }

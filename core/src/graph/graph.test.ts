@@ -19,20 +19,20 @@ import { canonicalJson, nodeHash, type NodeSpec } from "./node";
 import { STEPS, versionOf } from "./registry";
 import type { StepState } from "./step";
 
-const W = 83;
-const H = 67;
+const width = 83;
+const height = 67;
 const power = (grid: Grid): ImageInfo => ({
   grid,
   type: "float32",
   bands: [{ name: "VV", unit: "", role: "power", polarisation: "VV" }],
 });
 const field = (w: number, h: number, seed: number, dark: [number, number]) => {
-  const u = lcg(seed);
+  const random = lcg(seed);
   const a = Float32Array.from(
     { length: w * h },
     (_v, i) =>
       ((i % w > dark[0] && i % w < dark[1] ? 0.01 : 0.15) *
-        (-Math.log(1 - u()) - Math.log(1 - u()))) /
+        (-Math.log(1 - random()) - Math.log(1 - random()))) /
       2,
   );
   for (let r = 0; r < h; r++) {
@@ -50,15 +50,19 @@ const hills = Float32Array.from(
   (_v, i) => 40 * Math.sin((i % 50) / 6) * Math.cos(Math.floor(i / 50) / 5),
 );
 const sources = memorySources({
-  b: { info: power(testGrid(W, H)), bands: [field(W, H, 3, [10, 22])] },
-  a: { info: power(testGrid(W, H)), bands: [field(W, H, 4, [10, 50])] },
+  b: { info: power(testGrid(width, height)), bands: [field(width, height, 3, [10, 22])] },
+  a: { info: power(testGrid(width, height)), bands: [field(width, height, 4, [10, 50])] },
   q: {
     info: {
-      grid: testGrid(W, H),
+      grid: testGrid(width, height),
       type: "float32",
       bands: [{ name: "quality", unit: "", role: "quality" }],
     },
-    bands: [Float32Array.from({ length: W * H }, (_v, i) => (i % 7 === 0 ? NaN : (i * 37) % 256))],
+    bands: [
+      Float32Array.from({ length: width * height }, (_v, i) =>
+        i % 7 === 0 ? NaN : (i * 37) % 256,
+      ),
+    ],
   },
   dem: {
     info: {
@@ -70,15 +74,15 @@ const sources = memorySources({
   },
 });
 const ring = (): [number, number][] => {
-  const t = transformer(testGrid(1, 1).crs, LONLAT);
-  const g = testGrid(W, H);
+  const pointTransform = transformer(testGrid(1, 1).crs, LONLAT);
+  const grid = testGrid(width, height);
   return [
     [5, 4],
     [78, 8],
     [70, 60],
     [8, 63],
     [5, 4],
-  ].map(([c, r]) => t(...toMap(g, c!, r!)));
+  ].map(([c, r]) => pointTransform(...toMap(grid, c!, r!)));
 };
 const setup: ChangeSetup = {
   band: 0,
@@ -142,7 +146,8 @@ function multiple(): Record<string, NodeSpec> {
     { classes: [{ label: 3, name: "Darker", color: "#c8246f", groups: [1, 2] }] },
     groups,
   );
-  const warp = (n: NodeSpec) => node("grid.warp", { grid: testGrid(W, H), kernel: "bilinear" }, n);
+  const warp = (n: NodeSpec) =>
+    node("grid.warp", { grid: testGrid(width, height), kernel: "bilinear" }, n);
   const above = node("terrain.aboveDrainage", { leastKm2: 0.05 }, sourceNode("dem"));
   const always = node(
     "mask.always",
@@ -175,24 +180,24 @@ function multiple(): Record<string, NodeSpec> {
   };
 }
 
-async function whole(e: Evaluator, n: NodeSpec, level = 0): Promise<Cells[]> {
-  const i = await e.info(n);
+async function whole(evaluator: Evaluator, n: NodeSpec, level = 0): Promise<Cells[]> {
+  const info = await evaluator.info(n);
   const g = {
-    width: Math.ceil(i.grid.width / 2 ** level),
-    height: Math.ceil(i.grid.height / 2 ** level),
+    width: Math.ceil(info.grid.width / 2 ** level),
+    height: Math.ceil(info.grid.height / 2 ** level),
   };
-  return (await e.read(n, level, fullWindow(g))).bands;
+  return (await evaluator.read(n, level, fullWindow(g))).bands;
 }
-async function byBlocks(e: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
-  const i = await e.info(n);
-  const out = i.bands.map(() =>
-    i.type === "float32"
-      ? new Float32Array(i.grid.width * i.grid.height)
-      : new Uint8Array(i.grid.width * i.grid.height),
+async function byBlocks(evaluator: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
+  const info = await evaluator.info(n);
+  const out = info.bands.map(() =>
+    info.type === "float32"
+      ? new Float32Array(info.grid.width * info.grid.height)
+      : new Uint8Array(info.grid.width * info.grid.height),
   );
-  for (const w of blockWindows(i.grid, block)) {
-    const b = await e.read(n, 0, w);
-    b.bands.forEach((src, k) => copyWindow(src, w, out[k]!, fullWindow(i.grid)));
+  for (const w of blockWindows(info.grid, block)) {
+    const b = await evaluator.read(n, 0, w);
+    b.bands.forEach((src, k) => copyWindow(src, w, out[k]!, fullWindow(info.grid)));
   }
   return out;
 }
@@ -213,10 +218,10 @@ describe("node identity", () => {
     expect(h(base)).toMatch(/^[0-9a-f]{32}$/);
   });
   test("every step has a title, help and a kind of its own", () => {
-    expect(new Set(STEPS.map((s) => s.kind)).size).toBe(STEPS.length);
-    STEPS.forEach((s) => {
-      expect(s.title.length).toBeGreaterThan(2);
-      expect(s.help).toMatch(/\.$/);
+    expect(new Set(STEPS.map((step) => step.kind)).size).toBe(STEPS.length);
+    STEPS.forEach((step) => {
+      expect(step.title.length).toBeGreaterThan(2);
+      expect(step.help).toMatch(/\.$/);
     });
   });
 });
@@ -225,14 +230,18 @@ describe("block by block equals whole image, for every step", () => {
   // A plane in place of a model: what matters here is that blocks see the same one.
   beforeAll(() => nameGeoid((lon, lat) => 3 * lon - 2 * lat));
   test("each node of a comparison", async () => {
-    const n = buildChange(await inputs(), setup);
+    const changeNodes = buildChange(await inputs(), setup);
     const lee = node("radar.lee", { windowCells: 5, looks: 2 }, sourceNode("b"));
-    const diff = node("change.difference", {}, n.before, n.after);
-    const loss = node("change.indexLoss", {}, n.before, n.after);
-    const relative = node("change.relativeLoss", {}, n.before, n.after);
-    const warp = node("grid.warp", { grid: testGrid(W, H), kernel: "nearest" }, sourceNode("dem"));
-    const parts = node("change.relativeChange", {}, n.before, n.after);
-    const quotient = node("change.decibelQuotient", {}, n.before, n.after);
+    const diff = node("change.difference", {}, changeNodes.before, changeNodes.after);
+    const loss = node("change.indexLoss", {}, changeNodes.before, changeNodes.after);
+    const relative = node("change.relativeLoss", {}, changeNodes.before, changeNodes.after);
+    const warp = node(
+      "grid.warp",
+      { grid: testGrid(width, height), kernel: "nearest" },
+      sourceNode("dem"),
+    );
+    const parts = node("change.relativeChange", {}, changeNodes.before, changeNodes.after);
+    const quotient = node("change.decibelQuotient", {}, changeNodes.before, changeNodes.after);
     const one = node("bands.select", { bands: [0] }, sourceNode("b"));
     const edges = node("align.edges", {}, one);
     const level = node(
@@ -240,12 +249,12 @@ describe("block by block equals whole image, for every step", () => {
       { bands: [{ band: (await sources.info("b")).bands[0]!.name, multiply: 1.1, add: 0.2 }] },
       one,
     );
-    const holes = node("limit.holes", { maxCells: 9, neighbours: 8 }, n.raw);
-    const majority = node("limit.majority", { windowCells: 5 }, n.raw);
+    const holes = node("limit.holes", { maxCells: 9, neighbours: 8 }, changeNodes.raw);
+    const majority = node("limit.majority", { windowCells: 5 }, changeNodes.raw);
     const moved = node(
       "grid.warp",
       {
-        grid: testGrid(W, H),
+        grid: testGrid(width, height),
         kernel: "bilinear",
         path: {
           kind: "polynomial",
@@ -259,7 +268,7 @@ describe("block by block equals whole image, for every step", () => {
       one,
     );
     const more = multiple();
-    const { layers: _l, stages: _s, groups: _g, ...plain } = n;
+    const { layers: _l, stages: _s, groups: _g, ...plain } = changeNodes;
     const nodes = {
       ...plain,
       ...more,
@@ -276,7 +285,7 @@ describe("block by block equals whole image, for every step", () => {
       majority,
       moved,
       above: node("terrain.ellipsoidal", {}, sourceNode("dem")),
-      pick: node("bands.select", { bands: [2, 0] }, n.stack),
+      pick: node("bands.select", { bands: [2, 0] }, changeNodes.stack),
     };
     const kinds = new Set<string>();
     for (const [name, spec] of Object.entries(nodes)) {
@@ -293,14 +302,14 @@ describe("block by block equals whole image, for every step", () => {
         const b = await byBlocks(new Evaluator({ sources }), spec, block);
         // Positions counted from the start of a window can differ in their last bit; everything
         // else is the same to the bit.
-        a.forEach((x, k) => {
+        a.forEach((cells, k) => {
           let worst = 0;
-          x.forEach((v, i) => {
+          cells.forEach((value, i) => {
             const y = b[k]![i]!;
-            if (Number.isNaN(v) !== Number.isNaN(y)) {
+            if (Number.isNaN(value) !== Number.isNaN(y)) {
               worst = Infinity;
-            } else if (!Number.isNaN(v)) {
-              worst = Math.max(worst, Math.abs(v - y));
+            } else if (!Number.isNaN(value)) {
+              worst = Math.max(worst, Math.abs(value - y));
             }
           });
           expect([
@@ -340,23 +349,23 @@ describe("block by block equals whole image, for every step", () => {
       "mosaic",
     ].map((k) => `optical.${k}`);
     expect([...kinds, ...chain, ...optical].sort()).toEqual(
-      ["source", ...STEPS.map((s) => s.kind)].sort(),
+      ["source", ...STEPS.map((step) => step.kind)].sort(),
     );
   });
   test("classes hold what the layers and masks say, cell by cell", async () => {
-    const e = new Evaluator({ sources });
-    const n = buildChange(await inputs(), {
+    const evaluator = new Evaluator({ sources });
+    const changeNodes = buildChange(await inputs(), {
       ...setup,
       limits: { ...setup.limits, minPatchCells: null },
     });
     const [stack, seen, area, classes] = [
-      await whole(e, n.stack),
-      await whole(e, n.seen),
-      await whole(e, n.studyArea!),
-      await whole(e, n.classes),
+      await whole(evaluator, changeNodes.stack),
+      await whole(evaluator, changeNodes.seen),
+      await whole(evaluator, changeNodes.studyArea!),
+      await whole(evaluator, changeNodes.classes),
     ];
     const counts = [0, 0, 0];
-    classes[0]!.forEach((v, i) => {
+    classes[0]!.forEach((value, i) => {
       const [b, a, m, s] = [0, 1, 2, 3].map((k) => stack[k]![i]!) as [
         number,
         number,
@@ -374,20 +383,20 @@ describe("block by block equals whole image, for every step", () => {
           : s > 8
             ? 0
             : dark;
-      expect(v).toBe(out);
-      if (v !== CLASS_NODATA) {
-        counts[v]!++;
+      expect(value).toBe(out);
+      if (value !== CLASS_NODATA) {
+        counts[value]!++;
       }
     });
     expect(Math.min(...counts)).toBeGreaterThan(50);
   });
   test('the margin of "seen on both dates", by distance to the nearest gap', async () => {
-    const e = new Evaluator({ sources });
-    const n = buildChange(await inputs(), setup);
-    const seen = (await whole(e, n.seen))[0]!;
-    const raw = [await whole(e, sourceNode("b")), await whole(e, sourceNode("a"))];
-    for (let r = 0; r < H; r++) {
-      for (let c = 0; c < W; c++) {
+    const evaluator = new Evaluator({ sources });
+    const changeNodes = buildChange(await inputs(), setup);
+    const seen = (await whole(evaluator, changeNodes.seen))[0]!;
+    const raw = [await whole(evaluator, sourceNode("b")), await whole(evaluator, sourceNode("a"))];
+    for (let r = 0; r < height; r++) {
+      for (let c = 0; c < width; c++) {
         let gap = false;
         for (let i = -2; i <= 2; i++) {
           for (let j = -2; j <= 2; j++) {
@@ -396,15 +405,15 @@ describe("block by block equals whole image, for every step", () => {
             if (
               cc < 0 ||
               rr < 0 ||
-              cc >= W ||
-              rr >= H ||
-              raw.some((x) => Number.isNaN(x[0]![rr * W + cc]!))
+              cc >= width ||
+              rr >= height ||
+              raw.some((x) => Number.isNaN(x[0]![rr * width + cc]!))
             ) {
               gap = true;
             }
           }
         }
-        expect(Number.isNaN(seen[r * W + c]!)).toBe(gap);
+        expect(Number.isNaN(seen[r * width + c]!)).toBe(gap);
       }
     }
   });
@@ -416,24 +425,24 @@ describe("evaluator", () => {
     let puts = 0;
     const states = {
       get: async (k: string) => store.get(k) ?? null,
-      put: async (k: string, s: StepState) => {
+      put: async (k: string, state: StepState) => {
         puts++;
-        store.set(k, s);
+        store.set(k, state);
       },
       remove: async (keys: readonly string[]) => {
-        keys.forEach((k) => store.delete(k));
+        keys.forEach((key) => store.delete(key));
       },
     };
-    const n = buildChange(await inputs(), setup).classes;
-    const a = await whole(new Evaluator({ sources, states }), n);
-    const b = await byBlocks(new Evaluator({ sources, states }), n, 32);
+    const classes = buildChange(await inputs(), setup).classes;
+    const a = await whole(new Evaluator({ sources, states }), classes);
+    const b = await byBlocks(new Evaluator({ sources, states }), classes, 32);
     expect(puts).toBe(1);
     expect(b[0]).toEqual(a[0]);
   });
   test("strips gathered apart and merged by another evaluator give the same", async () => {
     const height = 1100;
     const tall = testGrid(30, height);
-    const u = lcg(21);
+    const random = lcg(21);
     const info = {
       grid: tall,
       type: "class8" as const,
@@ -441,29 +450,29 @@ describe("evaluator", () => {
       classes: [],
     };
     const cells = Uint8Array.from({ length: 30 * height }, () =>
-      u() < 0.5 ? 1 : u() < 0.5 ? 0 : 2,
+      random() < 0.5 ? 1 : random() < 0.5 ? 0 : 2,
     );
-    const s = memorySources({ c: { info, bands: [cells] } });
+    const sourceReader = memorySources({ c: { info, bands: [cells] } });
     const store = new Map<string, StepState>();
     const states = {
       get: async (k: string) => store.get(k) ?? null,
-      put: async (k: string, v: StepState) => {
-        store.set(k, v);
+      put: async (k: string, state: StepState) => {
+        store.set(k, state);
       },
       remove: async (keys: readonly string[]) => {
-        keys.forEach((k) => store.delete(k));
+        keys.forEach((key) => store.delete(key));
       },
     };
     const n = node("limit.minimumPatch", { minCells: 9, neighbours: 4 }, sourceNode("c"));
     expect(gatheringNodes(n)).toEqual([n]);
-    await new Evaluator({ sources: s, states }).gatherStrips(n, 1, 3);
-    await new Evaluator({ sources: s, states }).gatherStrips(n, 0, 1);
+    await new Evaluator({ sources: sourceReader, states }).gatherStrips(n, 1, 3);
+    await new Evaluator({ sources: sourceReader, states }).gatherStrips(n, 0, 1);
     expect(store.size).toBe(3);
     const got = (
       await whole(
         new Evaluator({
           sources: {
-            ...s,
+            ...sourceReader,
             read: () => {
               throw new Error("everything is gathered");
             },
@@ -480,27 +489,27 @@ describe("evaluator", () => {
     expect(got).toEqual(expected);
   });
   test("a preview of the minimum patch differs at most near its window", async () => {
-    const n = buildChange(await inputs(), setup).classes;
-    const full = (await whole(new Evaluator({ sources }), n))[0]!;
-    const p = await new Evaluator({ sources, preview: true }).read(n, 0, {
+    const classes = buildChange(await inputs(), setup).classes;
+    const full = (await whole(new Evaluator({ sources }), classes))[0]!;
+    const block = await new Evaluator({ sources, preview: true }).read(classes, 0, {
       col: 20,
       row: 20,
       width: 40,
       height: 30,
     });
     let same = 0;
-    p.bands[0]!.forEach((v, i) => {
-      if (v === full[(20 + Math.floor(i / 40)) * W + 20 + (i % 40)]) {
+    block.bands[0]!.forEach((value, i) => {
+      if (value === full[(20 + Math.floor(i / 40)) * width + 20 + (i % 40)]) {
         same++;
       }
     });
     expect(same).toBe(1200);
   });
   test("kept nodes are read, not computed", async () => {
-    const n = buildChange(await inputs(), setup);
-    const h = nodeHash(n.gated, versionOf);
+    const changeNodes = buildChange(await inputs(), setup);
+    const h = nodeHash(changeNodes.gated, versionOf);
     let reads = 0;
-    const e = new Evaluator({
+    const evaluator = new Evaluator({
       sources: {
         ...sources,
         read: () => {
@@ -509,7 +518,7 @@ describe("evaluator", () => {
       },
       kept: {
         has: (x) => x === h,
-        info: () => new Evaluator({ sources }).info(n.gated),
+        info: () => new Evaluator({ sources }).info(changeNodes.gated),
         read: async (_x, _l, w) => {
           reads++;
           return {
@@ -519,46 +528,48 @@ describe("evaluator", () => {
         },
       },
     });
-    const b = await e.read(n.raw, 0, { col: 0, row: 0, width: 8, height: 8 });
+    const block = await evaluator.read(changeNodes.raw, 0, { col: 0, row: 0, width: 8, height: 8 });
     expect(reads).toBe(1);
-    expect([...b.bands[0]!].every((v) => v === 1)).toBe(true);
+    expect([...block.bands[0]!].every((value) => value === 1)).toBe(true);
   });
   test("cells outside the image are nodata", async () => {
-    const b = await new Evaluator({ sources }).read(sourceNode("a"), 0, {
+    const block = await new Evaluator({ sources }).read(sourceNode("a"), 0, {
       col: -2,
       row: -2,
       width: 3,
       height: 3,
     });
-    expect([...b.bands[0]!].every(Number.isNaN)).toBe(true);
+    expect([...block.bands[0]!].every(Number.isNaN)).toBe(true);
   });
   test("mistakes in order and kind are refused with the reason", async () => {
-    const e = new Evaluator({ sources });
+    const evaluator = new Evaluator({ sources });
     await expect(
-      e.info(node("radar.refinedLee", { looks: 4 }, node("radar.decibel", {}, sourceNode("a")))),
+      evaluator.info(
+        node("radar.refinedLee", { looks: 4 }, node("radar.decibel", {}, sourceNode("a"))),
+      ),
     ).rejects.toThrow(/power, never on decibels/);
     await expect(
-      e.info(node("change.logRatio", {}, sourceNode("a"), sourceNode("dem"))),
+      evaluator.info(node("change.logRatio", {}, sourceNode("a"), sourceNode("dem"))),
     ).rejects.toThrow(/different grids/);
     await expect(
-      e.info(node("radar.lee", { windowCells: 4, looks: 4 }, sourceNode("a"))),
+      evaluator.info(node("radar.lee", { windowCells: 4, looks: 4 }, sourceNode("a"))),
     ).rejects.toThrow(/windowCells/);
     await expect(
-      e.info(node("radar.lee", { windowCells: 5, looks: 4, extra: 1 }, sourceNode("a"))),
+      evaluator.info(node("radar.lee", { windowCells: 5, looks: 4, extra: 1 }, sourceNode("a"))),
     ).rejects.toThrow(/extra/);
-    await expect(e.info(node("nonsense", {}, sourceNode("a")))).rejects.toThrow(/no step/);
-    await expect(e.info(node("change.logRatio", {}, sourceNode("a")))).rejects.toThrow(
+    await expect(evaluator.info(node("nonsense", {}, sourceNode("a")))).rejects.toThrow(/no step/);
+    await expect(evaluator.info(node("change.logRatio", {}, sourceNode("a")))).rejects.toThrow(
       /takes 2 to 2/,
     );
-    await expect(e.info(node("bands.select", { bands: [4] }, sourceNode("a")))).rejects.toThrow(
-      /no band 5/,
-    );
+    await expect(
+      evaluator.info(node("bands.select", { bands: [4] }, sourceNode("a"))),
+    ).rejects.toThrow(/no band 5/);
   });
   test("cancel stops it", async () => {
-    const c = new AbortController();
-    c.abort();
+    const abortController = new AbortController();
+    abortController.abort();
     await expect(
-      new Evaluator({ sources, signal: c.signal }).read(sourceNode("a"), 0, {
+      new Evaluator({ sources, signal: abortController.signal }).read(sourceNode("a"), 0, {
         col: 0,
         row: 0,
         width: 4,
@@ -567,15 +578,15 @@ describe("evaluator", () => {
     ).rejects.toThrow("Cancelled");
   });
   test("coarser levels agree with the steps run on the averaged source", async () => {
-    const e = new Evaluator({ sources });
-    const db = (await whole(e, node("radar.decibel", {}, sourceNode("a")), 1))[0]!;
-    const src = (await whole(e, sourceNode("a"), 1))[0]!;
+    const evaluator = new Evaluator({ sources });
+    const db = (await whole(evaluator, node("radar.decibel", {}, sourceNode("a")), 1))[0]!;
+    const src = (await whole(evaluator, sourceNode("a"), 1))[0]!;
     expect(db).toHaveLength(42 * 34);
-    db.forEach((v, i) => {
+    db.forEach((value, i) => {
       if (src[i]! > 0) {
-        expect(v).toBeCloseTo(10 * Math.log10(src[i]!), 5);
+        expect(value).toBeCloseTo(10 * Math.log10(src[i]!), 5);
       } else {
-        expect(v).toBeNaN();
+        expect(value).toBeNaN();
       }
     });
   });
@@ -583,61 +594,61 @@ describe("evaluator", () => {
 
 describe("warp", () => {
   test("a plane comes out as the same plane on a finer and turned grid", async () => {
-    const g = northUp(testGrid(1, 1).crs, 499900, 5170100, 50, 50, 60, 60);
+    const grid = northUp(testGrid(1, 1).crs, 499900, 5170100, 50, 50, 60, 60);
     const plane = Float32Array.from({ length: 3600 }, (_v, i) => {
-      const [x, y] = toMap(g, (i % 60) + 0.5, Math.floor(i / 60) + 0.5);
+      const [x, y] = toMap(grid, (i % 60) + 0.5, Math.floor(i / 60) + 0.5);
       return (x - 500000) * 0.01 + (y - 5168000) * 0.02;
     });
-    const s = memorySources({
+    const sourceReader = memorySources({
       p: {
-        info: { grid: g, type: "float32", bands: [{ name: "z", unit: "m", role: "elevation" }] },
+        info: { grid: grid, type: "float32", bands: [{ name: "z", unit: "m", role: "elevation" }] },
         bands: [plane],
       },
     });
     const target: Grid = {
-      crs: g.crs,
+      crs: grid.crs,
       transform: [500200, 30, 5, 5169500, 5, -30],
       width: 40,
       height: 40,
     };
     const out = (
       await whole(
-        new Evaluator({ sources: s }),
+        new Evaluator({ sources: sourceReader }),
         node("grid.warp", { grid: target, kernel: "bilinear" }, sourceNode("p")),
       )
     )[0]!;
-    out.forEach((v, i) => {
+    out.forEach((value, i) => {
       const [x, y] = toMap(target, (i % 40) + 0.5, Math.floor(i / 40) + 0.5);
-      expect(v).toBeCloseTo((x - 500000) * 0.01 + (y - 5168000) * 0.02, 3);
+      expect(value).toBeCloseTo((x - 500000) * 0.01 + (y - 5168000) * 0.02, 3);
     });
   });
   test("from lon/lat: positions within a hundredth of a cell of the exact projection", async () => {
-    const g = northUp(LONLAT, -21.02, -43.58, 0.0005, 0.0005, 90, 80);
+    const grid = northUp(LONLAT, -21.02, -43.58, 0.0005, 0.0005, 90, 80);
     const lon = Float32Array.from({ length: 7200 }, (_v, i) => (i % 90) + 0.5);
-    const s = memorySources({
+    const sourceReader = memorySources({
       p: {
-        info: { grid: g, type: "float32", bands: [{ name: "col", unit: "", role: "value" }] },
+        info: { grid: grid, type: "float32", bands: [{ name: "col", unit: "", role: "value" }] },
         bands: [lon],
       },
     });
     const target = northUp(testGrid(1, 1).crs, 498700, 5173900, 40, 40, 60, 50);
-    const t = transformer(target.crs, LONLAT);
+    const pointTransform = transformer(target.crs, LONLAT);
     const out = (
       await whole(
-        new Evaluator({ sources: s }),
+        new Evaluator({ sources: sourceReader }),
         node("grid.warp", { grid: target, kernel: "bilinear" }, sourceNode("p")),
       )
     )[0]!;
     let checked = 0;
-    out.forEach((v, i) => {
-      if (Number.isNaN(v)) {
+    out.forEach((value, i) => {
+      if (Number.isNaN(value)) {
         return;
       }
-      const [x] = t(...toMap(target, (i % 60) + 0.5, Math.floor(i / 60) + 0.5));
+      const [x] = pointTransform(...toMap(target, (i % 60) + 0.5, Math.floor(i / 60) + 0.5));
       const c = (x + 21.02) / 0.0005;
       if (c > 1 && c < 89) {
         checked++;
-        expect(Math.abs(v - c)).toBeLessThan(0.01);
+        expect(Math.abs(value - c)).toBeLessThan(0.01);
       }
     });
     expect(checked).toBeGreaterThan(2000);
@@ -655,7 +666,7 @@ describe("small kernels", () => {
     const out = new Float32Array(70);
     slopeDegrees(src, 10, 7, 20, 20, out);
     const expected = (Math.atan(Math.hypot(2 / 20, 3 / 20)) * 180) / Math.PI;
-    out.forEach((v) => expect(v).toBeCloseTo(expected, 4));
+    out.forEach((value) => expect(value).toBeCloseTo(expected, 4));
   });
   test("halving keeps means, odd edges and gaps", () => {
     const out = new Float32Array(4);
@@ -666,7 +677,7 @@ describe("small kernels", () => {
     expect([...m]).toEqual([1, 3, 255, 4]);
   });
   test("rasterising agrees with an even–odd test of every centre", () => {
-    const g = testGrid(60, 50);
+    const grid = testGrid(60, 50);
     const poly: [number, number][] = [
       [3.2, 2],
       [40, 7.7],
@@ -682,10 +693,10 @@ describe("small kernels", () => {
       [25, 22],
       [15, 15],
     ];
-    const map = (r: [number, number][]) => r.map(([c, q]) => toMap(g, c, q));
+    const map = (r: [number, number][]) => r.map(([c, q]) => toMap(grid, c, q));
     const out = new Uint8Array(3000);
-    rasterise([[map(poly), map(hole)]], g, fullWindow(g), 1, out);
-    out.forEach((v, i) => {
+    rasterise([[map(poly), map(hole)]], grid, fullWindow(grid), 1, out);
+    out.forEach((value, i) => {
       const x = (i % 60) + 0.5;
       const y = Math.floor(i / 60) + 0.5;
       let inside = false;
@@ -698,21 +709,21 @@ describe("small kernels", () => {
           }
         }
       }
-      expect([i, v === 1]).toEqual([i, inside]);
+      expect([i, value === 1]).toEqual([i, inside]);
     });
   });
   test("a tally by zone equals cell-by-cell sums, and merges", () => {
-    const g = testGrid(70, 20);
-    const areas = cellAreas(g);
-    const u = lcg(9);
+    const grid = testGrid(70, 20);
+    const areas = cellAreas(grid);
+    const random = lcg(9);
     const labels = Uint8Array.from(
       { length: 1400 },
-      () => [0, 0, 0, 1, 1, 2, 255][Math.floor(u() * 7)]!,
+      () => [0, 0, 0, 1, 1, 2, 255][Math.floor(random() * 7)]!,
     );
     const zones = Uint8Array.from({ length: 1400 }, (_v, i) => (i % 70 > 33 ? 1 : 2));
-    const t = new Tally(3);
+    const tally = new Tally(3);
     const parts = [new Tally(3), new Tally(3)];
-    t.add(labels, zones, fullWindow(g), areas);
+    tally.add(labels, zones, fullWindow(grid), areas);
     parts[0]!.add(
       labels.slice(0, 700),
       zones.slice(0, 700),
@@ -728,22 +739,22 @@ describe("small kernels", () => {
     const joined = Tally.from(JSON.parse(JSON.stringify(parts[0]!)));
     joined.merge(parts[1]!.toJSON());
     for (const z of [1, 2]) {
-      for (const v of [0, 1, 2, 255]) {
+      for (const value of [0, 1, 2, 255]) {
         let n = 0;
         let a = 0;
         labels.forEach((x, i) => {
-          if (x === v && zones[i] === z) {
+          if (x === value && zones[i] === z) {
             n++;
             a += areas.cell(i % 70, Math.floor(i / 70));
           }
         });
-        for (const q of [t, joined]) {
-          expect(q.of(v, z).cells).toBe(n);
-          expect(q.of(v, z).areaM2 / a - 1).toBeCloseTo(0, 10);
+        for (const q of [tally, joined]) {
+          expect(q.of(value, z).cells).toBe(n);
+          expect(q.of(value, z).areaM2 / a - 1).toBeCloseTo(0, 10);
         }
       }
     }
-    expect(t.total(1).cells).toBe(t.of(1, 1).cells + t.of(1, 2).cells);
+    expect(tally.total(1).cells).toBe(tally.of(1, 1).cells + tally.of(1, 2).cells);
   });
 });
 

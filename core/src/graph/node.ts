@@ -12,21 +12,21 @@ export interface NodeSpec {
  * JSON with keys in order and without undefined values: equal values give equal text. Refuses what
  * JSON would lose.
  */
-export function canonicalJson(v: unknown): string {
-  if (typeof v === "number" && !Number.isFinite(v)) {
-    throw new TypeError(`${v} cannot be a parameter`);
+export function canonicalJson(value: unknown): string {
+  if (typeof value === "number" && !Number.isFinite(value)) {
+    throw new TypeError(`${value} cannot be a parameter`);
   }
-  if (Array.isArray(v)) {
-    return `[${v.map(canonicalJson).join(",")}]`;
+  if (Array.isArray(value)) {
+    return `[${value.map(canonicalJson).join(",")}]`;
   }
-  if (v && typeof v === "object") {
-    return `{${Object.keys(v)
+  if (value && typeof value === "object") {
+    return `{${Object.keys(value)
       .sort()
-      .filter((k) => (v as Record<string, unknown>)[k] !== undefined)
-      .map((k) => `${JSON.stringify(k)}:${canonicalJson((v as Record<string, unknown>)[k])}`)
+      .filter((k) => (value as Record<string, unknown>)[k] !== undefined)
+      .map((k) => `${JSON.stringify(k)}:${canonicalJson((value as Record<string, unknown>)[k])}`)
       .join(",")}}`;
   }
-  return JSON.stringify(v) ?? "null";
+  return JSON.stringify(value) ?? "null";
 }
 
 const known = new WeakMap<NodeSpec, string>();
@@ -36,28 +36,28 @@ const known = new WeakMap<NodeSpec, string>();
  * nodes with one hash
  * hold the same cells. 32 hexadecimal digits (128 bits).
  */
-export function nodeHash(n: NodeSpec, versionOf: (step: string) => number): string {
-  let h = known.get(n);
+export function nodeHash(node: NodeSpec, versionOf: (step: string) => number): string {
+  let h = known.get(node);
   if (!h) {
     h = bytesToHex(
       sha256(
         utf8ToBytes(
           canonicalJson({
-            step: n.step,
-            version: versionOf(n.step),
-            params: n.params,
-            inputs: n.inputs.map((i) => nodeHash(i, versionOf)),
+            step: node.step,
+            version: versionOf(node.step),
+            params: node.params,
+            inputs: node.inputs.map((input) => nodeHash(input, versionOf)),
           }),
         ),
       ),
     ).slice(0, 32);
-    known.set(n, h);
+    known.set(node, h);
   }
   return h;
 }
 
 /** All nodes below and including `n`, inputs first. */
-export function walk(n: NodeSpec, visit: (n: NodeSpec) => void): void {
-  n.inputs.forEach((i) => walk(i, visit));
-  visit(n);
+export function walk(node: NodeSpec, visit: (n: NodeSpec) => void): void {
+  node.inputs.forEach((input) => walk(input, visit));
+  visit(node);
 }

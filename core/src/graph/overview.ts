@@ -6,13 +6,13 @@ import type { ImageInfo } from "./image";
  * as well.
  */
 const OVERVIEW_CELLS = 1024;
-export function overviewLevel(i: ImageInfo): number {
+export function overviewLevel(info: ImageInfo): number {
   const sides = (l: number) => {
-    const g = levelGrid(i.grid, l);
-    return Math.max(g.width, g.height);
+    const grid = levelGrid(info.grid, l);
+    return Math.max(grid.width, grid.height);
   };
   let l = 0;
-  while (l < levelCount(i.grid.width, i.grid.height) - 1 && sides(l) > OVERVIEW_CELLS) {
+  while (l < levelCount(info.grid.width, info.grid.height) - 1 && sides(l) > OVERVIEW_CELLS) {
     l++;
   }
   return l;

@@ -118,15 +118,15 @@ export const STEPS: readonly Step[] = [
   mosaicStep,
 ];
 
-const byKind = new Map(STEPS.map((s) => [s.kind, s]));
+const byKind = new Map(STEPS.map((step) => [step.kind, step]));
 
 /** @throws InputError for a kind that is not registered */
 export function stepOf(kind: string): Step {
-  const s = byKind.get(kind);
-  if (!s) {
+  const step = byKind.get(kind);
+  if (!step) {
     throw new InputError(`There is no step called "${kind}"`, "step");
   }
-  return s;
+  return step;
 }
 
 export const versionOf = (kind: string): number => (kind === "source" ? 1 : stepOf(kind).version);

@@ -25,28 +25,32 @@ const DEG = Math.PI / 180;
  * area scale of any usable projection is linear to better than 1e-8 (its second derivative is of
  * the order of 1/R²).
  */
-export function cellAreas(g: Grid): CellAreas {
-  const t = g.transform;
-  if (isGeographic(g.crs) && t[2] === 0 && t[4] === 0) {
-    const rows = new Float64Array(g.height);
-    for (let r = 0; r < g.height; r++) {
-      rows[r] = zoneArea(t[3] + r * t[5], t[3] + (r + 1) * t[5], t[1]);
+export function cellAreas(grid: Grid): CellAreas {
+  const transform = grid.transform;
+  if (isGeographic(grid.crs) && transform[2] === 0 && transform[4] === 0) {
+    const rows = new Float64Array(grid.height);
+    for (let r = 0; r < grid.height; r++) {
+      rows[r] = zoneArea(
+        transform[3] + r * transform[5],
+        transform[3] + (r + 1) * transform[5],
+        transform[1],
+      );
     }
     return { cell: (_c, r) => rows[r]!, run: (r, from, to) => rows[r]! * (to - from) };
   }
-  const toLonLat = transformer(g.crs, LONLAT);
-  const geographic = isGeographic(g.crs);
-  const size = Math.max(...cellSize(g)) * (geographic ? 111320 : 1);
+  const toLonLat = transformer(grid.crs, LONLAT);
+  const geographic = isGeographic(grid.crs);
+  const size = Math.max(...cellSize(grid)) * (geographic ? 111320 : 1);
   const step = Math.max(1, Math.min(256, Math.floor(2000 / size)));
-  const nx = Math.ceil(g.width / step) + 1;
-  const ny = Math.ceil(g.height / step) + 1;
+  const nx = Math.ceil(grid.width / step) + 1;
+  const ny = Math.ceil(grid.height / step) + 1;
   const lattice = new Float64Array(nx * ny);
   // Differences over about 400 m: far above the rounding of the inverse projection, far below its
   // curvature.
   const h = Math.max(0.5, 200 / size);
   for (let j = 0; j < ny; j++) {
     for (let i = 0; i < nx; i++) {
-      lattice[j * nx + i] = areaAt(g, toLonLat, i * step, j * step, h);
+      lattice[j * nx + i] = areaAt(grid, toLonLat, i * step, j * step, h);
     }
   }
 
@@ -80,13 +84,13 @@ export function cellAreas(g: Grid): CellAreas {
 
 /** Area element at a corner position (col, row), by central differences of ±h cells. */
 function areaAt(
-  g: Grid,
+  grid: Grid,
   toLonLat: (x: number, y: number) => [number, number],
   col: number,
   row: number,
   h: number,
 ): number {
-  const at = (c: number, r: number) => toLonLat(...toMap(g, c, r));
+  const at = (c: number, r: number) => toLonLat(...toMap(grid, c, r));
   const [e, w, s, n] = [at(col + h, row), at(col - h, row), at(col, row + h), at(col, row - h)];
   const lat = at(col, row)[1];
   const wrap = (d: number) => d - 360 * Math.round(d / 360);

@@ -15,9 +15,9 @@ import {
   type Grid,
 } from "./grid";
 
-const geodesicCellArea = (g: Grid, c: number, r: number): number => {
-  const t = transformer(g.crs, LONLAT);
-  const p = geodesic.Geodesic.WGS84.Polygon(false);
+const geodesicCellArea = (grid: Grid, c: number, r: number): number => {
+  const pointTransform = transformer(grid.crs, LONLAT);
+  const polygonAreaClass = geodesic.Geodesic.WGS84.Polygon(false);
   const n = 20;
   const corners = [
     [c, r],
@@ -29,39 +29,39 @@ const geodesicCellArea = (g: Grid, c: number, r: number): number => {
   for (let k = 0; k < 4; k++) {
     for (let i = 0; i < n; i++) {
       const [x, y] = toMap(
-        g,
+        grid,
         corners[k]![0] + ((corners[k + 1]![0] - corners[k]![0]) * i) / n,
         corners[k]![1] + ((corners[k + 1]![1] - corners[k]![1]) * i) / n,
       );
-      const [lon, lat] = t(x, y);
-      p.AddPoint(lat, lon);
+      const [lon, lat] = pointTransform(x, y);
+      polygonAreaClass.AddPoint(lat, lon);
     }
   }
-  return Math.abs(p.Compute(false, true).area!);
+  return Math.abs(polygonAreaClass.Compute(false, true).area!);
 };
 
 describe("pixel convention", () => {
   test("corners and centres", () => {
-    const g = northUp(utm(27, true), 1000, 2000, 20, 10, 7, 5);
-    expect(toMap(g, 0, 0)).toEqual([1000, 2000]);
-    expect(toMap(g, 0.5, 0.5)).toEqual([1010, 1995]);
-    expect(toCell(g, 1010, 1995)).toEqual([0.5, 0.5]);
+    const grid = northUp(utm(27, true), 1000, 2000, 20, 10, 7, 5);
+    expect(toMap(grid, 0, 0)).toEqual([1000, 2000]);
+    expect(toMap(grid, 0.5, 0.5)).toEqual([1010, 1995]);
+    expect(toCell(grid, 1010, 1995)).toEqual([0.5, 0.5]);
   });
   test("a rotated, sheared grid inverts", () => {
-    const g: Grid = {
+    const grid: Grid = {
       crs: utm(27, true),
       transform: [10, 3, 1, 20, -0.5, -2],
       width: 9,
       height: 4,
     };
-    const [c, r] = toCell(g, ...toMap(g, 3.25, 1.75));
+    const [c, r] = toCell(grid, ...toMap(grid, 3.25, 1.75));
     expect(c).toBeCloseTo(3.25, 12);
     expect(r).toBeCloseTo(1.75, 12);
   });
   test("levels round up and stop at one block", () => {
-    const g = northUp(utm(27, true), 0, 0, 20, 20, 1201, 999);
-    expect(levelGrid(g, 1)).toMatchObject({ width: 601, height: 500 });
-    expect(levelGrid(g, 1).transform[1]).toBe(40);
+    const grid = northUp(utm(27, true), 0, 0, 20, 20, 1201, 999);
+    expect(levelGrid(grid, 1)).toMatchObject({ width: 601, height: 500 });
+    expect(levelGrid(grid, 1).transform[1]).toBe(40);
     expect(levelCount(1201, 999)).toBe(3);
     expect(levelCount(512, 512)).toBe(1);
     expect(levelCount(10000, 10000)).toBe(6);
@@ -86,10 +86,10 @@ describe("pixel convention", () => {
     ).toEqual({ col: 0, row: 0, width: 2, height: 1 });
   });
   test("grids are the same only to a thousandth of a cell", () => {
-    const a = northUp(utm(27, true), 0, 0, 20, 20, 10, 10);
-    expect(sameGrid(a, northUp(utm(27, true), 0.001, 0, 20, 20, 10, 10))).toBe(true);
-    expect(sameGrid(a, northUp(utm(27, true), 1, 0, 20, 20, 10, 10))).toBe(false);
-    expect(sameGrid(a, northUp(utm(28, true), 0, 0, 20, 20, 10, 10))).toBe(false);
+    const grid = northUp(utm(27, true), 0, 0, 20, 20, 10, 10);
+    expect(sameGrid(grid, northUp(utm(27, true), 0.001, 0, 20, 20, 10, 10))).toBe(true);
+    expect(sameGrid(grid, northUp(utm(27, true), 1, 0, 20, 20, 10, 10))).toBe(false);
+    expect(sameGrid(grid, northUp(utm(28, true), 0, 0, 20, 20, 10, 10))).toBe(false);
   });
 });
 
@@ -134,23 +134,23 @@ describe("area on the ellipsoid", () => {
       ),
     ],
   ];
-  test.each(grids)("%s: cells agree with geodesic polygons to 1e-6", (_name, g) => {
-    const a = cellAreas(g);
+  test.each(grids)("%s: cells agree with geodesic polygons to 1e-6", (_name, grid) => {
+    const a = cellAreas(grid);
     for (const [c, r] of [
       [0, 0],
-      [g.width - 1, 0],
-      [g.width >> 1, g.height >> 1],
-      [3, g.height - 1],
-      [g.width - 1, g.height - 1],
+      [grid.width - 1, 0],
+      [grid.width >> 1, grid.height >> 1],
+      [3, grid.height - 1],
+      [grid.width - 1, grid.height - 1],
     ] as const) {
-      expect(a.cell(c, r) / geodesicCellArea(g, c, r) - 1).toBeCloseTo(0, 6);
+      expect(a.cell(c, r) / geodesicCellArea(grid, c, r) - 1).toBeCloseTo(0, 6);
     }
   });
-  test.each(grids)("%s: a run is the sum of its cells", (_name, g) => {
-    const a = cellAreas(g);
+  test.each(grids)("%s: a run is the sum of its cells", (_name, grid) => {
+    const a = cellAreas(grid);
     for (const [row, from, to] of [
-      [0, 0, g.width],
-      [g.height - 1, 7, g.width - 3],
+      [0, 0, grid.width],
+      [grid.height - 1, 7, grid.width - 3],
       [5, 40, 41],
     ] as const) {
       let s = 0;
@@ -164,10 +164,10 @@ describe("area on the ellipsoid", () => {
 
 describe("grids that share their cells", () => {
   const crs = utm(27, true);
-  const a = northUp(crs, 1000, 2000, 10, 10, 30, 20);
+  const grid = northUp(crs, 1000, 2000, 10, 10, 30, 20);
   const b = northUp(crs, 1250, 2100, 10, 10, 40, 12);
   test("become one that holds both, each at its place", () => {
-    const u = unionGrid([a, b], ["a", "b"]);
+    const u = unionGrid([grid, b], ["a", "b"]);
     expect([u.grid.width, u.grid.height, u.grid.transform[0], u.grid.transform[3]]).toEqual([
       65, 30, 1000, 2100,
     ]);
@@ -179,21 +179,21 @@ describe("grids that share their cells", () => {
     expect(toMap(u.grid, 25 + 3, 0 + 4)).toEqual(toMap(b, 3, 4));
   });
   test("what does not fall on the same cells is refused by name", () => {
-    expect(() => unionGrid([a, northUp(crs, 1003, 2000, 10, 10, 5, 5)], ["a", "b"])).toThrow(
+    expect(() => unionGrid([grid, northUp(crs, 1003, 2000, 10, 10, 5, 5)], ["a", "b"])).toThrow(
       /cells of b do not fall on those of a/,
     );
-    expect(() => unionGrid([a, northUp(crs, 1000, 2000, 20, 20, 5, 5)], ["a", "b"])).toThrow(
+    expect(() => unionGrid([grid, northUp(crs, 1000, 2000, 20, 20, 5, 5)], ["a", "b"])).toThrow(
       /b has cells of 20 x 20, a of 10 x 10/,
     );
     expect(() =>
-      unionGrid([a, northUp(utm(28, true), 1000, 2000, 10, 10, 5, 5)], ["a", "b"]),
+      unionGrid([grid, northUp(utm(28, true), 1000, 2000, 10, 10, 5, 5)], ["a", "b"]),
     ).toThrow(/b is in/);
     expect(() => unionGrid([], [])).toThrow(/no grid/);
   });
   test("the part around points, with a margin, ends at the rim; none when they lie elsewhere", () => {
     expect(
       windowAround(
-        a,
+        grid,
         [
           [1105, 1935],
           [1141, 1902],
@@ -201,9 +201,9 @@ describe("grids that share their cells", () => {
         3,
       ),
     ).toEqual({ col: 7, row: 3, width: 11, height: 10 });
-    expect(windowAround(a, [[1001, 1999]], 5)).toEqual({ col: 0, row: 0, width: 6, height: 6 });
-    expect(windowAround(a, [[5000, 1999]], 5)).toBeNull();
-    expect(cutGrid(a, { col: 7, row: 3, width: 11, height: 10 })).toMatchObject({
+    expect(windowAround(grid, [[1001, 1999]], 5)).toEqual({ col: 0, row: 0, width: 6, height: 6 });
+    expect(windowAround(grid, [[5000, 1999]], 5)).toBeNull();
+    expect(cutGrid(grid, { col: 7, row: 3, width: 11, height: 10 })).toMatchObject({
       transform: [1070, 10, 0, 1970, 0, -10],
       width: 11,
       height: 10,

@@ -49,13 +49,16 @@ export function northUp(
   return { crs, transform: [x0, cellX, 0, y0, 0, -cellY], width, height };
 }
 
-export function toMap(g: Grid, col: number, row: number): [number, number] {
-  const t = g.transform;
-  return [t[0] + col * t[1] + row * t[2], t[3] + col * t[4] + row * t[5]];
+export function toMap(grid: Grid, col: number, row: number): [number, number] {
+  const transform = grid.transform;
+  return [
+    transform[0] + col * transform[1] + row * transform[2],
+    transform[3] + col * transform[4] + row * transform[5],
+  ];
 }
 
-export function toCell(g: Grid, x: number, y: number): [number, number] {
-  const [x0, a, b, y0, c, d] = g.transform;
+export function toCell(grid: Grid, x: number, y: number): [number, number] {
+  const [x0, a, b, y0, c, d] = grid.transform;
   const det = a * d - b * c;
   const dx = x - x0;
   const dy = y - y0;
@@ -63,26 +66,33 @@ export function toCell(g: Grid, x: number, y: number): [number, number] {
 }
 
 /** Length of a cell's two sides in map units. */
-export function cellSize(g: Grid): [number, number] {
-  const t = g.transform;
-  return [Math.hypot(t[1], t[4]), Math.hypot(t[2], t[5])];
+export function cellSize(grid: Grid): [number, number] {
+  const transform = grid.transform;
+  return [Math.hypot(transform[1], transform[4]), Math.hypot(transform[2], transform[5])];
 }
 
 /**
  * The same ground at 2^level coarser cells. Sizes round up, so the last cell may reach past the
  * image.
  */
-export function levelGrid(g: Grid, level: number): Grid {
+export function levelGrid(grid: Grid, level: number): Grid {
   if (level === 0) {
-    return g;
+    return grid;
   }
   const s = 2 ** level;
-  const t = g.transform;
+  const transform = grid.transform;
   return {
-    crs: g.crs,
-    transform: [t[0], t[1] * s, t[2] * s, t[3], t[4] * s, t[5] * s],
-    width: Math.ceil(g.width / s),
-    height: Math.ceil(g.height / s),
+    crs: grid.crs,
+    transform: [
+      transform[0],
+      transform[1] * s,
+      transform[2] * s,
+      transform[3],
+      transform[4] * s,
+      transform[5] * s,
+    ],
+    width: Math.ceil(grid.width / s),
+    height: Math.ceil(grid.height / s),
   };
 }
 
@@ -95,18 +105,18 @@ export function levelCount(width: number, height: number, block = BLOCK): number
   return n;
 }
 
-export function sameGrid(a: Grid, b: Grid, toleranceCells = 1e-3): boolean {
-  if (a.crs.proj4 !== b.crs.proj4 || a.width !== b.width || a.height !== b.height) {
+export function sameGrid(grid: Grid, b: Grid, toleranceCells = 1e-3): boolean {
+  if (grid.crs.proj4 !== b.crs.proj4 || grid.width !== b.width || grid.height !== b.height) {
     return false;
   }
   return (
     [
       [0, 0],
-      [a.width, 0],
-      [0, a.height],
+      [grid.width, 0],
+      [0, grid.height],
     ] as const
   ).every(([c, r]) => {
-    const [x, y] = toMap(a, c, r);
+    const [x, y] = toMap(grid, c, r);
     const [bc, br] = toCell(b, x, y);
     return Math.abs(bc - c) <= toleranceCells && Math.abs(br - r) <= toleranceCells;
   });
@@ -154,13 +164,13 @@ export function* blockWindows(
  * Corners of a grid as a closed ring of map coordinates, clockwise from the first cell, each side
  * cut in `parts`.
  */
-export function outline(g: Grid, parts = 8): [number, number][] {
+export function outline(grid: Grid, parts = 8): [number, number][] {
   const ring: [number, number][] = [];
   const corners: [number, number][] = [
     [0, 0],
-    [g.width, 0],
-    [g.width, g.height],
-    [0, g.height],
+    [grid.width, 0],
+    [grid.width, grid.height],
+    [0, grid.height],
     [0, 0],
   ];
   for (let i = 0; i < 4; i++) {
@@ -168,7 +178,7 @@ export function outline(g: Grid, parts = 8): [number, number][] {
       const t = k / parts;
       ring.push(
         toMap(
-          g,
+          grid,
           corners[i]![0] + (corners[i + 1]![0] - corners[i]![0]) * t,
           corners[i]![1] + (corners[i + 1]![1] - corners[i]![1]) * t,
         ),
@@ -183,8 +193,8 @@ export function outline(g: Grid, parts = 8): [number, number][] {
  * Whether rows run north to south, columns west to east, and cells are square (to a millionth):
  * what maps are drawn and made on.
  */
-export function isSquareNorthUp(g: Grid): boolean {
-  const [, a, b, , c, d] = g.transform;
+export function isSquareNorthUp(grid: Grid): boolean {
+  const [, a, b, , c, d] = grid.transform;
   return b === 0 && c === 0 && a > 0 && d < 0 && Math.abs(a + d) <= 1e-6 * a;
 }
 
@@ -192,19 +202,19 @@ export function isSquareNorthUp(g: Grid): boolean {
  * The same ground on a north-up grid of square cells: the grid itself where it is one, else the box
  * around it at its smaller cell size.
  */
-export function squareNorthUp(g: Grid): Grid {
-  if (isSquareNorthUp(g)) {
-    return g;
+export function squareNorthUp(grid: Grid): Grid {
+  if (isSquareNorthUp(grid)) {
+    return grid;
   }
-  const cell = Math.min(...cellSize(g));
-  const ring = outline(g, 1);
+  const cell = Math.min(...cellSize(grid));
+  const ring = outline(grid, 1);
   const xs = ring.map((p) => p[0]);
   const ys = ring.map((p) => p[1]);
   const x0 = Math.min(...xs);
   const y0 = Math.max(...ys);
   const slack = 1e-6;
   return northUp(
-    g.crs,
+    grid.crs,
     x0,
     y0,
     cell,

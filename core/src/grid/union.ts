@@ -31,16 +31,16 @@ export function unionGrid(
   if (!first) {
     throw new InputError("There is no grid to join", "grids");
   }
-  const at = grids.map((g, i) => {
+  const at = grids.map((grid, i) => {
     const name = names[i] ?? `Image ${i + 1}`;
-    if (g.crs.proj4 !== first.crs.proj4) {
+    if (grid.crs.proj4 !== first.crs.proj4) {
       throw new InputError(
-        `${name} is in ${g.crs.code}, ${names[0] ?? "the first"} in ${first.crs.code}`,
+        `${name} is in ${grid.crs.code}, ${names[0] ?? "the first"} in ${first.crs.code}`,
         "crs",
         "Only images of one reference system can be joined cell by cell.",
       );
     }
-    const [a, b] = [cellSize(g), cellSize(first)];
+    const [a, b] = [cellSize(grid), cellSize(first)];
     if (Math.abs(a[0] / b[0] - 1) > 1e-6 || Math.abs(a[1] / b[1] - 1) > 1e-6) {
       throw new InputError(
         `${name} has cells of ${a[0]} x ${a[1]}, ${names[0] ?? "the first"} of ${b[0]} x ${b[1]}`,
@@ -48,16 +48,16 @@ export function unionGrid(
         "Only images of one cell size can be joined cell by cell.",
       );
     }
-    const [c, r] = toCell(first, ...toMap(g, 0, 0));
-    const [c1, r1] = toCell(first, ...toMap(g, g.width, g.height));
+    const [c, r] = toCell(first, ...toMap(grid, 0, 0));
+    const [c1, r1] = toCell(first, ...toMap(grid, grid.width, grid.height));
     const col = Math.round(c);
     const row = Math.round(r);
     if (
       Math.max(
         Math.abs(c - col),
         Math.abs(r - row),
-        Math.abs(c1 - col - g.width),
-        Math.abs(r1 - row - g.height),
+        Math.abs(c1 - col - grid.width),
+        Math.abs(r1 - row - grid.height),
       ) > 0.01
     ) {
       throw new InputError(
@@ -66,7 +66,7 @@ export function unionGrid(
         "They differ by a part of a cell: put them on one grid first.",
       );
     }
-    return { col, row, right: col + g.width, bottom: row + g.height };
+    return { col, row, right: col + grid.width, bottom: row + grid.height };
   });
   const col0 = Math.min(...at.map((x) => x.col));
   const row0 = Math.min(...at.map((x) => x.row));
@@ -84,12 +84,12 @@ export function unionGrid(
 /**
  * The part of a grid that a window shows, on the same cells; the window may reach past the grid.
  */
-export function cutGrid(g: Grid, w: Window): Grid {
-  const [x, y] = toMap(g, w.col, w.row);
-  const t = g.transform;
+export function cutGrid(grid: Grid, w: Window): Grid {
+  const [x, y] = toMap(grid, w.col, w.row);
+  const transform = grid.transform;
   return {
-    crs: g.crs,
-    transform: [x, t[1], t[2], y, t[4], t[5]],
+    crs: grid.crs,
+    transform: [x, transform[1], transform[2], y, transform[4], transform[5]],
     width: w.width,
     height: w.height,
   };
@@ -100,12 +100,12 @@ export function cutGrid(g: Grid, w: Window): Grid {
  * it.
  */
 export function windowAround(
-  g: Grid,
+  grid: Grid,
   points: readonly (readonly [number, number])[],
   marginCells: number,
 ): Window | null {
   const cells = points
-    .map(([x, y]) => toCell(g, x, y))
+    .map(([x, y]) => toCell(grid, x, y))
     .filter(([c, r]) => Number.isFinite(c) && Number.isFinite(r));
   if (cells.length === 0) {
     return null;
@@ -116,7 +116,7 @@ export function windowAround(
   const r1 = Math.ceil(Math.max(...cells.map((p) => p[1])));
   const inner = intersect(
     { col: c0, row: r0, width: Math.max(1, c1 - c0), height: Math.max(1, r1 - r0) },
-    fullWindow(g),
+    fullWindow(grid),
   );
   return (
     inner &&
@@ -125,7 +125,7 @@ export function windowAround(
         { col: c0, row: r0, width: Math.max(1, c1 - c0), height: Math.max(1, r1 - r0) },
         marginCells,
       ),
-      fullWindow(g),
+      fullWindow(grid),
     )
   );
 }

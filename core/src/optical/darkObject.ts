@@ -14,13 +14,13 @@ const LEAST_CELLS = 25;
  * to which a share of the cells lies, and 25 of them
  * at least, so that lone bad cells do not count. NaN when there are too few cells.
  */
-export function darkValue(h: Histogram, share = 0.0005): number {
-  const need = Math.max(LEAST_CELLS, share * histogramTotal(h));
-  let n = h.below;
-  for (let i = 0; i < h.counts.length; i++) {
-    n += h.counts[i]!;
+export function darkValue(histogram: Histogram, share = 0.0005): number {
+  const need = Math.max(LEAST_CELLS, share * histogramTotal(histogram));
+  let n = histogram.below;
+  for (let i = 0; i < histogram.counts.length; i++) {
+    n += histogram.counts[i]!;
     if (n >= need) {
-      return binCentre(h, i);
+      return binCentre(histogram, i);
     }
   }
   return NaN;
@@ -49,7 +49,7 @@ export function subtractDark(
   const path = Math.max(0, dark - DARK_GROUND * through);
   const k = 1 / through;
   for (let i = 0; i < toa.length; i++) {
-    const v = (toa[i]! - path) * k;
-    out[i] = v < 0 ? 0 : v;
+    const value = (toa[i]! - path) * k;
+    out[i] = value < 0 ? 0 : value;
   }
 }

@@ -79,7 +79,7 @@ export function endMembers(spectra: Float64Array, bands: number, most: number): 
     found.push(best);
     const u = Array.from(
       rest.subarray(best * bands, best * bands + bands),
-      (v) => v / Math.sqrt(far),
+      (value) => value / Math.sqrt(far),
     );
     for (let i = 0; i < n; i++) {
       let d = 0;
@@ -161,8 +161,8 @@ export function empiricalFit(spectra: Float64Array, nm: readonly number[]): Empi
   });
   const far = raw.filter((_g, b) => nm[b]! >= 780);
   const level = far.length
-    ? INFRARED_GAIN / Math.exp(far.reduce((s, v) => s + Math.log(v), 0) / far.length)
+    ? INFRARED_GAIN / Math.exp(far.reduce((s, value) => s + Math.log(value), 0) / far.length)
     : 1;
-  const gains = raw.map((v) => v * level);
+  const gains = raw.map((value) => value * level);
   return { gains, members: members.length, diversity: diversity(spectra, bands, members) };
 }

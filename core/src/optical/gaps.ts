@@ -21,7 +21,12 @@ const LINES = [
  * How far the next valid cell lies in each of eight directions, 0 where there is none within reach.
  * `valid` covers W x H cells.
  */
-export function reachOut(valid: Uint8Array, W: number, H: number, most = GAP_REACH): Uint8Array[] {
+export function reachOut(
+  valid: Uint8Array,
+  width: number,
+  height: number,
+  most = GAP_REACH,
+): Uint8Array[] {
   return LINES.flatMap(
     ([dc, dr]) =>
       [
@@ -29,19 +34,19 @@ export function reachOut(valid: Uint8Array, W: number, H: number, most = GAP_REA
         [-dc, -dr],
       ] as const,
   ).map(([dc, dr]) => {
-    const out = new Uint8Array(W * H);
+    const out = new Uint8Array(width * height);
     const down = dr > 0 || (dr === 0 && dc > 0);
-    for (let k = 0; k < W * H; k++) {
+    for (let k = 0; k < width * height; k++) {
       // Walk against the direction, so that the cell looked at has been done before.
-      const i = down ? W * H - 1 - k : k;
-      const c = i % W;
-      const r = (i - c) / W;
+      const i = down ? width * height - 1 - k : k;
+      const c = i % width;
+      const r = (i - c) / width;
       const cc = c + dc;
       const rr = r + dr;
-      if (cc < 0 || rr < 0 || cc >= W || rr >= H) {
+      if (cc < 0 || rr < 0 || cc >= width || rr >= height) {
         continue;
       }
-      const j = rr * W + cc;
+      const j = rr * width + cc;
       const far = valid[j] ? 1 : out[j]! > 0 ? out[j]! + 1 : 0;
       out[i] = far <= most ? far : 0;
     }
@@ -74,7 +79,7 @@ export function fillFromNeighbours(
   bands: readonly Float32Array[],
   gaps: Uint8Array,
   far: readonly Uint8Array[],
-  W: number,
+  width: number,
   out: readonly Float32Array[],
   filled: Uint8Array,
 ): void {
@@ -91,20 +96,20 @@ export function fillFromNeighbours(
       if (!p || !q) {
         continue;
       }
-      const step = dr * W + dc;
+      const step = dr * width + dc;
       const a = i + p * step;
       const b = i - q * step;
       const long = (p + q) * Math.hypot(dc, dr);
       let apart = 0;
       let level = 0;
-      for (const v of bands) {
-        apart += Math.abs(v[a]! - v[b]!);
-        level += Math.abs(v[a]!) + Math.abs(v[b]!);
+      for (const band of bands) {
+        apart += Math.abs(band[a]! - band[b]!);
+        level += Math.abs(band[a]!) + Math.abs(band[b]!);
       }
       const w = 1 / (long * (0.03 + apart / (level || 1))) ** 2;
       weight += w;
-      bands.forEach((v, n) => {
-        sum[n]! += (w * (v[a]! * q + v[b]! * p)) / (p + q);
+      bands.forEach((band, n) => {
+        sum[n]! += (w * (band[a]! * q + band[b]! * p)) / (p + q);
       });
     }
     if (weight > 0) {
@@ -117,13 +122,13 @@ export function fillFromNeighbours(
 }
 
 /** Sums over all cells above and left of a corner: (W + 1) x (H + 1). */
-function table(W: number, H: number, at: (i: number) => number): Float64Array {
-  const s = new Float64Array((W + 1) * (H + 1));
-  for (let r = 0; r < H; r++) {
+function table(width: number, height: number, at: (i: number) => number): Float64Array {
+  const s = new Float64Array((width + 1) * (height + 1));
+  for (let r = 0; r < height; r++) {
     let row = 0;
-    for (let c = 0; c < W; c++) {
-      row += at(r * W + c);
-      s[(r + 1) * (W + 1) + c + 1] = s[r * (W + 1) + c + 1]! + row;
+    for (let c = 0; c < width; c++) {
+      row += at(r * width + c);
+      s[(r + 1) * (width + 1) + c + 1] = s[r * (width + 1) + c + 1]! + row;
     }
   }
   return s;
@@ -141,24 +146,24 @@ export function fillFromDate(
   target: Float32Array,
   filler: Float32Array,
   gaps: Uint8Array,
-  W: number,
-  H: number,
+  width: number,
+  height: number,
   out: Float32Array,
   filled: Uint8Array,
 ): void {
   let mid = 0;
   let cells = 0;
-  for (const v of target) {
-    if (v === v) {
-      mid += v;
+  for (const value of target) {
+    if (value === value) {
+      mid += value;
       cells++;
     }
   }
   mid = cells ? mid / cells : 0;
   const both = (i: number) => target[i]! - target[i]! === 0 && filler[i]! - filler[i]! === 0;
-  const n = table(W, H, (i) => (both(i) ? 1 : 0));
+  const n = table(width, height, (i) => (both(i) ? 1 : 0));
   const of = (f: (t: number, s: number) => number) =>
-    table(W, H, (i) => (both(i) ? f(target[i]! - mid, filler[i]! - mid) : 0));
+    table(width, height, (i) => (both(i) ? f(target[i]! - mid, filler[i]! - mid) : 0));
   const t = of((x) => x);
   const s = of((_x, y) => y);
   const tt = of((x) => x * x);
@@ -167,18 +172,18 @@ export function fillFromDate(
     if (!gaps[i] || filler[i] !== filler[i]) {
       continue;
     }
-    const c = i % W;
-    const r = (i - c) / W;
+    const c = i % width;
+    const r = (i - c) / width;
     for (const half of GAP_HALVES) {
       const c0 = Math.max(0, c - half);
-      const c1 = Math.min(W, c + half + 1);
+      const c1 = Math.min(width, c + half + 1);
       const r0 = Math.max(0, r - half);
-      const r1 = Math.min(H, r + half + 1);
+      const r1 = Math.min(height, r + half + 1);
       const sum = (a: Float64Array) =>
-        a[r1 * (W + 1) + c1]! -
-        a[r0 * (W + 1) + c1]! -
-        a[r1 * (W + 1) + c0]! +
-        a[r0 * (W + 1) + c0]!;
+        a[r1 * (width + 1) + c1]! -
+        a[r0 * (width + 1) + c1]! -
+        a[r1 * (width + 1) + c0]! +
+        a[r0 * (width + 1) + c0]!;
       const count = sum(n);
       const last = half === GAP_HALVES.at(-1);
       if (count < ENOUGH && !(last && count >= FEW)) {

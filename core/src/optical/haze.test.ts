@@ -15,31 +15,35 @@ import {
 import { boxMean, smoothMap } from "./smooth";
 
 test("means over squares, against a sum cell by cell, with holes and at the rim", () => {
-  const W = 23;
-  const H = 17;
-  const u = lcg(2);
-  const src = Float32Array.from({ length: W * H }, () => (u() < 0.3 ? NaN : u()));
-  const out = new Float32Array(W * H);
+  const width = 23;
+  const height = 17;
+  const random = lcg(2);
+  const src = Float32Array.from({ length: width * height }, () =>
+    random() < 0.3 ? NaN : random(),
+  );
+  const out = new Float32Array(width * height);
   const half = 3;
-  boxMean(src, W, H, half, out);
-  for (let r = 0; r < H; r++) {
-    for (let c = 0; c < W; c++) {
+  boxMean(src, width, height, half, out);
+  for (let r = 0; r < height; r++) {
+    for (let c = 0; c < width; c++) {
       let s = 0;
       let n = 0;
       for (let j = -half; j <= half; j++) {
         for (let i = -half; i <= half; i++) {
-          const v =
-            r + j >= 0 && r + j < H && c + i >= 0 && c + i < W ? src[(r + j) * W + c + i]! : NaN;
-          if (v === v) {
-            s += v;
+          const value =
+            r + j >= 0 && r + j < height && c + i >= 0 && c + i < width
+              ? src[(r + j) * width + c + i]!
+              : NaN;
+          if (value === value) {
+            s += value;
             n++;
           }
         }
       }
       if (n) {
-        expect(out[r * W + c]).toBeCloseTo(s / n, 6);
+        expect(out[r * width + c]).toBeCloseTo(s / n, 6);
       } else {
-        expect(out[r * W + c]).toBeNaN();
+        expect(out[r * width + c]).toBeNaN();
       }
     }
   }
@@ -49,10 +53,10 @@ test("means over squares, against a sum cell by cell, with holes and at the rim"
   expect([m[40 * 81 + 40], m[40 * 81 + 51], m[40 * 81 + 60]]).toEqual([5, 5, NaN]);
 });
 test("ground by its bands, in clear air and through haze", () => {
-  const haze = (v: number[], h: number) =>
-    v.map((x, k) => x + h * [0.8, 0.62, 0.48, 0.3, 0.12][k]!);
-  const say = (v: number[], h = 0) =>
-    groundOf(...(haze(v, h) as [number, number, number, number, number]));
+  const haze = (values: number[], h: number) =>
+    values.map((x, k) => x + h * [0.8, 0.62, 0.48, 0.3, 0.12][k]!);
+  const say = (values: number[], h = 0) =>
+    groundOf(...(haze(values, h) as [number, number, number, number, number]));
   for (const h of [0, 0.1, 0.2]) {
     expect([
       say([0.05, 0.07, 0.06, 0.3, 0.2], h),
@@ -67,7 +71,7 @@ test("ground by its bands, in clear air and through haze", () => {
   ]).toEqual(["land", "cloud", "none", "water"]);
 });
 test("the clear line through a scatter half of which is hazy", () => {
-  const u = lcg(6);
+  const random = lcg(6);
   const counts = new Float64Array(SCATTER.bins ** 2);
   const put = (red: number, blue: number) => {
     const x = Math.floor((red / SCATTER.max) * SCATTER.bins);
@@ -75,9 +79,9 @@ test("the clear line through a scatter half of which is hazy", () => {
     counts[y * SCATTER.bins + x]!++;
   };
   for (let k = 0; k < 60_000; k++) {
-    const red = 0.03 + 0.12 * u();
-    const h = k % 2 ? 0.15 * u() : 0;
-    put(red + 0.5 * h, 0.06 + 0.5 * red + 0.9 * h + 0.002 * (u() - 0.5));
+    const red = 0.03 + 0.12 * random();
+    const h = k % 2 ? 0.15 * random() : 0;
+    put(red + 0.5 * h, 0.06 + 0.5 * red + 0.9 * h + 0.002 * (random() - 0.5));
   }
   const l = clearLine(counts)!;
   expect(Math.abs(l.slope - 0.5)).toBeLessThan(0.12);
@@ -91,28 +95,28 @@ test("nearest never falling sequence", () => {
   expect(isotonic([4, 1], [3, 1])).toEqual([3.25, 3.25]);
 });
 test("what lies on each level is found and taken off without a step", () => {
-  const u = lcg(9);
-  const L = LIGHT_BINS.bins;
-  const band = new Float64Array(HAZE_BINS.bins * L);
+  const random = lcg(9);
+  const bins = LIGHT_BINS.bins;
+  const band = new Float64Array(HAZE_BINS.bins * bins);
   const k = 1.7;
-  const put = (h: number, v: number) => {
+  const put = (h: number, value: number) => {
     band[
-      hazeBin(h) * L +
+      hazeBin(h) * bins +
         Math.max(
           0,
           Math.min(
-            L - 1,
-            Math.floor(((v - LIGHT_BINS.min) / (LIGHT_BINS.max - LIGHT_BINS.min)) * L),
+            bins - 1,
+            Math.floor(((value - LIGHT_BINS.min) / (LIGHT_BINS.max - LIGHT_BINS.min)) * bins),
           ),
         )
     ]!++;
   };
   for (let i = 0; i < 80_000; i++) {
-    put(0.006 * (u() + u() - 1), 0.05 + 0.2 * u());
+    put(0.006 * (random() + random() - 1), 0.05 + 0.2 * random());
   }
   for (let i = 0; i < 80_000; i++) {
-    const h = 0.02 + 0.1 * u();
-    put(h, 0.05 + 0.2 * u() + k * h);
+    const h = 0.02 + 0.1 * random();
+    put(h, 0.05 + 0.2 * random() + k * h);
   }
   const c = hazeCurve([band])!;
   expect(c.from).toBeGreaterThan(0.004);
@@ -124,7 +128,7 @@ test("what lies on each level is found and taken off without a step", () => {
   for (let h = 0; h < 0.15; h += 0.0005) {
     expect(hazeOff(c, 0, h + 0.0005) - hazeOff(c, 0, h)).toBeLessThan(0.004);
   }
-  expect(hazeCurve([new Float64Array(HAZE_BINS.bins * L)])).toBeNull();
+  expect(hazeCurve([new Float64Array(HAZE_BINS.bins * bins)])).toBeNull();
   expect([
     hazeLevel(-0.01),
     hazeLevel(0.005),

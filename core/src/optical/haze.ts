@@ -98,15 +98,17 @@ export function clearLine(counts: ArrayLike<number>): ClearLine | null {
     if (cells < 1000 || kept.length < 4) {
       return null;
     }
-    const W = kept.reduce((s, p) => s + p.w, 0);
-    const mx = kept.reduce((s, p) => s + p.w * p.x, 0) / W;
-    const my = kept.reduce((s, p) => s + p.w * p.y, 0) / W;
+    const columns = kept.reduce((s, p) => s + p.w, 0);
+    const mx = kept.reduce((s, p) => s + p.w * p.x, 0) / columns;
+    const my = kept.reduce((s, p) => s + p.w * p.y, 0) / columns;
     const slope =
       kept.reduce((s, p) => s + p.w * (p.x - mx) * (p.y - my), 0) /
       kept.reduce((s, p) => s + p.w * (p.x - mx) ** 2, 0);
     const intercept = my - slope * mx;
     const off = kept.map((p) => p.y - intercept - slope * p.x);
-    const spread = Math.sqrt(off.reduce((s, v, k) => s + kept[k]!.w * v * v, 0) / W);
+    const spread = Math.sqrt(
+      off.reduce((s, value, k) => s + kept[k]!.w * value * value, 0) / columns,
+    );
     const next = kept.filter((_p, k) => off[k]! <= 1.2 * spread + 1e-4);
     if (round === 4 || next.length === kept.length || next.length < 4) {
       return { slope, intercept, cells };
@@ -151,11 +153,11 @@ const LEAST = 60;
  * is too small to tell
  */
 export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null {
-  const L = LIGHT_BINS.bins;
+  const bins = LIGHT_BINS.bins;
   const per = Array.from({ length: HAZE_BINS.bins }, (_v, k) => {
     let n = 0;
-    for (let j = 0; j < L; j++) {
-      n += bands[0]![k * L + j]!;
+    for (let j = 0; j < bins; j++) {
+      n += bands[0]![k * bins + j]!;
     }
     return n;
   });
@@ -177,21 +179,21 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
   const spread = Math.max(1, peak - low);
   const first = Math.min(HAZE_BINS.bins - 1, peak + Math.ceil(2.5 * spread));
   const from = hazeAt(first);
-  const dark = (b: ArrayLike<number>, k0: number, k1: number) => {
-    const h: Histogram = {
+  const dark = (arrayLike: ArrayLike<number>, k0: number, k1: number) => {
+    const histogram: Histogram = {
       min: LIGHT_BINS.min,
       max: LIGHT_BINS.max,
-      counts: Array.from({ length: L }, (_v, j) => {
+      counts: Array.from({ length: bins }, (_v, j) => {
         let n = 0;
         for (let k = k0; k < k1; k++) {
-          n += b[k * L + j]!;
+          n += arrayLike[k * bins + j]!;
         }
         return n;
       }),
       below: 0,
       above: 0,
     };
-    return quantile(h, 0.05);
+    return quantile(histogram, 0.05);
   };
   // Neighbouring bins that are thin stand together.
   const groups: { k0: number; k1: number; n: number }[] = [];
@@ -204,7 +206,7 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
       groups.push({ k0: k, k1: k + 1, n: per[k]! });
     }
   }
-  const used = groups.filter((g) => g.n >= LEAST);
+  const used = groups.filter((group) => group.n >= LEAST);
   const at = used.map((g) => {
     let s = 0;
     for (let k = g.k0; k < g.k1; k++) {
@@ -212,10 +214,10 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
     }
     return s / g.n;
   });
-  const off = bands.map((b) => {
-    const clear = dark(b, Math.max(0, peak - 1), Math.min(HAZE_BINS.bins, peak + 2));
+  const off = bands.map((band) => {
+    const clear = dark(band, Math.max(0, peak - 1), Math.min(HAZE_BINS.bins, peak + 2));
     return isotonic(
-      used.map((g) => Math.max(0, dark(b, g.k0, g.k1) - clear)),
+      used.map((g) => Math.max(0, dark(band, g.k0, g.k1) - clear)),
       used.map((g) => g.n),
     );
   });
@@ -228,20 +230,20 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
  */
 export function isotonic(values: readonly number[], weights: readonly number[]): number[] {
   const pools: { sum: number; w: number; n: number }[] = [];
-  values.forEach((v, i) => {
-    pools.push({ sum: v * weights[i]!, w: weights[i]!, n: 1 });
+  values.forEach((value, i) => {
+    pools.push({ sum: value * weights[i]!, w: weights[i]!, n: 1 });
     while (
       pools.length > 1 &&
       pools.at(-2)!.sum / pools.at(-2)!.w > pools.at(-1)!.sum / pools.at(-1)!.w
     ) {
-      const b = pools.pop()!;
+      const pool = pools.pop()!;
       const a = pools.at(-1)!;
-      a.sum += b.sum;
-      a.w += b.w;
-      a.n += b.n;
+      a.sum += pool.sum;
+      a.w += pool.w;
+      a.n += pool.n;
     }
   });
-  return pools.flatMap((p) => new Array<number>(p.n).fill(p.sum / p.w));
+  return pools.flatMap((pool) => new Array<number>(pool.n).fill(pool.sum / pool.w));
 }
 
 /**

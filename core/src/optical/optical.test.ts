@@ -14,9 +14,9 @@ import { lcg } from "../testing/support";
 import { bandOfColour, bandsOfCombination, colourOf } from "./wavelengths";
 
 const nm = [443, 482, 561, 655, 865, 1609, 2201];
-const W = 5;
-const H = 3;
-const grid = northUp(utm(27, true), 0, 0, 30, 30, W, H);
+const width = 5;
+const height = 3;
+const grid = northUp(utm(27, true), 0, 0, 30, 30, width, height);
 const info = (more: Partial<ImageInfo> = {}): ImageInfo => ({
   grid,
   type: "float32",
@@ -34,11 +34,13 @@ const info = (more: Partial<ImageInfo> = {}): ImageInfo => ({
   ...more,
 });
 const cells = nm.map((_v, b) =>
-  Float32Array.from({ length: W * H }, (_x, i) => (i === 7 ? NaN : 6000 + 700 * b + 311 * i)),
+  Float32Array.from({ length: width * height }, (_x, i) =>
+    i === 7 ? NaN : 6000 + 700 * b + 311 * i,
+  ),
 );
-const quality = new Float32Array(W * H).fill(64);
+const quality = new Float32Array(width * height).fill(64);
 const sources = (i = info()) => memorySources({ s: { info: i, bands: [...cells, quality] } });
-const w = { col: 0, row: 0, width: W, height: H };
+const w = { col: 0, row: 0, width: width, height: height };
 const read = async (n: Parameters<Evaluator["read"]>[0], i = info()) =>
   (await new Evaluator({ sources: sources(i) }).read(n, 0, w)).bands as Float32Array[];
 const toa = node("optical.reflectance", {}, sourceNode("s"));
@@ -83,7 +85,7 @@ test("what cannot become reflectance is refused with the reason", async () => {
 });
 test.each(INDICES)("$name agrees with its definition written out", async ({ id, formula }) => {
   const out = (await read(node("optical.formula", { formula, name: id }, toa)))[0]!;
-  for (let i = 0; i < W * H; i++) {
+  for (let i = 0; i < width * height; i++) {
     const [, B, G, R, N, S1, S2] = cells.map((c) => (c[i]! * 2e-5 - 0.1) * 2) as [
       number,
       number,
@@ -153,12 +155,12 @@ describe("masks", () => {
     expect(by("water", "fill")).toEqual([1, 0, 0, 0, 1, 1]);
   });
   test("widening a mask equals looking at every window", () => {
-    const u = lcg(4);
+    const random = lcg(4);
     const W2 = 23;
     const H2 = 17;
     const k = 3;
     const src = Uint8Array.from({ length: (W2 + 2 * k) * (H2 + 2 * k) }, () =>
-      u() < 0.03 ? 1 : 0,
+      random() < 0.03 ? 1 : 0,
     );
     const out = new Uint8Array(W2 * H2);
     dilate(src, W2, H2, k, out);
@@ -175,16 +177,16 @@ describe("masks", () => {
     }
   });
   test("opening a mask equals shrinking and growing it window by window", () => {
-    const u = lcg(8);
+    const random = lcg(8);
     const W2 = 41;
     const H2 = 29;
     const half = 2;
     const src = new Uint8Array(W2 * H2);
     for (let k = 0; k < 14; k++) {
-      const c0 = Math.floor(u() * W2);
-      const r0 = Math.floor(u() * H2);
-      const w2 = 1 + Math.floor(u() * 12);
-      const h2 = 1 + Math.floor(u() * 9);
+      const c0 = Math.floor(random() * W2);
+      const r0 = Math.floor(random() * H2);
+      const w2 = 1 + Math.floor(random() * 12);
+      const h2 = 1 + Math.floor(random() * 9);
       for (let r = r0; r < Math.min(H2, r0 + h2); r++) {
         for (let c = c0; c < Math.min(W2, c0 + w2); c++) {
           src[r * W2 + c] = 1;
@@ -193,24 +195,27 @@ describe("masks", () => {
     }
     const at = (a: Uint8Array, c: number, r: number, past: 0 | 1) =>
       c < 0 || r < 0 || c >= W2 || r >= H2 ? past : a[r * W2 + c]!;
-    const square = (a: Uint8Array, past: 0 | 1, f: (v: number[]) => number) =>
+    const square = (a: Uint8Array, past: 0 | 1, f: (values: number[]) => number) =>
       Uint8Array.from({ length: W2 * H2 }, (_v, i) => {
-        const v: number[] = [];
+        const values: number[] = [];
         for (let y = -half; y <= half; y++) {
           for (let x = -half; x <= half; x++) {
-            v.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past));
+            values.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past));
           }
         }
-        return f(v);
+        return f(values);
       });
     const want = square(
-      square(src, 1, (v) => Math.min(...v)),
+      square(src, 1, (values) => Math.min(...values)),
       0,
-      (v) => Math.max(...v),
+      (values) => Math.max(...values),
     );
     const got = opened(src, W2, H2, half);
     expect(got).toEqual(want);
-    expect([want.some((v) => v), want.some((v, i) => !v && src[i])]).toEqual([true, true]);
+    expect([want.some((value) => value), want.some((value, i) => !value && src[i])]).toEqual([
+      true,
+      true,
+    ]);
   });
   test("bright, white cells are cloud; bright sand, dark water and warm roofs are not", () => {
     const out = new Uint8Array(4);
@@ -273,7 +278,7 @@ describe("masks", () => {
         },
       ],
     };
-    const e = new Evaluator({
+    const evaluator = new Evaluator({
       sources: memorySources({ s: { info: i, bands: [...nm.map(() => bright), thermal] } }),
     });
     const n = node(
@@ -281,23 +286,26 @@ describe("masks", () => {
       { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 0 },
       node("optical.reflectance", {}, sourceNode("s")),
     );
-    const b = (await e.read(n, 0, { col: 0, row: 0, width: 8, height: 6 })).bands as Float32Array[];
-    const made = await e.info(n);
+    const b = (await evaluator.read(n, 0, { col: 0, row: 0, width: 8, height: 6 }))
+      .bands as Float32Array[];
+    const made = await evaluator.info(n);
     expect(made.bands[7]).toEqual({
       name: "B10",
       unit: "K",
       role: "temperature",
       wavelengthNm: 10895,
     });
-    expect([...b[0]!].flatMap((v, k) => (Number.isNaN(v) ? [k] : []))).toEqual([30]);
+    expect([...b[0]!].flatMap((value, k) => (Number.isNaN(value) ? [k] : []))).toEqual([30]);
     expect(b[7]![10]).toBeCloseTo(312, 2);
     expect(b[7]![30]).toBeNaN();
     await expect(
-      e.info(node("optical.formula", { formula: "B10 - 273.15", name: "x" }, sourceNode("s"))),
+      evaluator.info(
+        node("optical.formula", { formula: "B10 - 273.15", name: "x" }, sourceNode("s")),
+      ),
     ).rejects.toThrow(/B10 holds digital numbers/);
     expect(
-      (await e.info(node("optical.formula", { formula: "B10 - 273.15", name: "x" }, n))).bands[0]!
-        .name,
+      (await evaluator.info(node("optical.formula", { formula: "B10 - 273.15", name: "x" }, n)))
+        .bands[0]!.name,
     ).toBe("x");
   });
   test("as a step: light goes where bits say so, with a margin; the quality band stays", async () => {
@@ -307,7 +315,7 @@ describe("masks", () => {
     bits[5 * 30 + 10] = 64 | 8;
     bits[0] = 1;
     const i: ImageInfo = { ...info(), grid: big };
-    const e = new Evaluator({
+    const evaluator = new Evaluator({
       sources: memorySources({ s: { info: i, bands: [...nm.map(() => light), bits] } }),
     });
     const all = {
@@ -319,14 +327,14 @@ describe("masks", () => {
       growCells: 2,
     };
     const b = (
-      await e.read(node("optical.mask", all, sourceNode("s")), 0, {
+      await evaluator.read(node("optical.mask", all, sourceNode("s")), 0, {
         col: 0,
         row: 0,
         width: 30,
         height: 20,
       })
     ).bands as Float32Array[];
-    expect(b[0]!.reduce((n, v) => n + (Number.isNaN(v) ? 1 : 0), 0)).toBe(26);
+    expect(b[0]!.reduce((n, value) => n + (Number.isNaN(value) ? 1 : 0), 0)).toBe(26);
     expect([b[0]![3 * 30 + 8], b[0]![3 * 30 + 7], b[7]![5 * 30 + 10], b[3]![0]]).toEqual([
       NaN,
       9000,
@@ -344,25 +352,25 @@ describe("masks", () => {
 
 describe("surface reflectance by the darkest ground", () => {
   test("the dark value is where the histogram begins in earnest", () => {
-    const h = emptyHistogram(-0.05, 0.75, 3200);
-    const u = lcg(9);
+    const histogram = emptyHistogram(-0.05, 0.75, 3200);
+    const random = lcg(9);
     addToHistogram(
-      h,
-      Float32Array.from({ length: 100_000 }, () => 0.08 + 0.3 * u()),
+      histogram,
+      Float32Array.from({ length: 100_000 }, () => 0.08 + 0.3 * random()),
     );
-    addToHistogram(h, Float32Array.of(0.001, 0.002, 0.003));
-    expect(Math.abs(darkValue(h) - 0.08)).toBeLessThan(0.0005);
+    addToHistogram(histogram, Float32Array.of(0.001, 0.002, 0.003));
+    expect(Math.abs(darkValue(histogram) - 0.08)).toBeLessThan(0.0005);
     expect(darkValue(emptyHistogram(-0.05, 0.75, 3200))).toBeNaN();
   });
   test("by hand: with and without the light lost on its way", () => {
     const toa = Float32Array.of(0.12, 0.05, 0.01, NaN);
     const out = new Float32Array(4);
     const close = (want: number[]) =>
-      want.forEach((v, k) => {
-        if (Number.isNaN(v)) {
+      want.forEach((value, k) => {
+        if (Number.isNaN(value)) {
           expect(out[k]).toBeNaN();
         } else {
-          expect(out[k]).toBeCloseTo(v, 6);
+          expect(out[k]).toBeCloseTo(value, 6);
         }
       });
     subtractDark(toa, 0.05, "darkObject", 30, 482, out);
@@ -384,11 +392,12 @@ describe("surface reflectance by the darkest ground", () => {
       { length: side * side },
       (_v, k) => (k < side * 300 ? 0.06 : 0.2) + 0.00001 * (k % 100),
     );
-    const s = memorySources({ s: { info: i, bands: [cells2] } });
+    const sourceReader = memorySources({ s: { info: i, bands: [cells2] } });
     const n = node("optical.surface", { method: "darkObject" }, sourceNode("s"));
     const w2 = { col: 600, row: 900, width: 40, height: 30 };
-    const full = (await new Evaluator({ sources: s }).read(n, 0, w2)).bands[0] as Float32Array;
-    const preview = (await new Evaluator({ sources: s, preview: true }).read(n, 0, w2))
+    const full = (await new Evaluator({ sources: sourceReader }).read(n, 0, w2))
+      .bands[0] as Float32Array;
+    const preview = (await new Evaluator({ sources: sourceReader, preview: true }).read(n, 0, w2))
       .bands[0] as Float32Array;
     // The dark ground lies outside of this window.
     expect(Math.abs(full[0]! - (cells2[900 * side + 600]! - 0.05))).toBeLessThan(0.001);
@@ -403,14 +412,14 @@ describe("surface reflectance by the darkest ground", () => {
     const kept = new Map<string, StepState>();
     const states = {
       get: async (k: string) => kept.get(k) ?? null,
-      put: async (k: string, v: StepState) => {
+      put: async (k: string, state: StepState) => {
         put++;
-        kept.set(k, v);
+        kept.set(k, state);
       },
       remove: async () => {},
     };
     for (const method of ["darkObject", "cost"] as const) {
-      await new Evaluator({ sources: s, states, preview: true }).read(
+      await new Evaluator({ sources: sourceReader, states, preview: true }).read(
         node("optical.surface", { method }, sourceNode("s")),
         0,
         w2,

@@ -77,18 +77,18 @@ export function dilate(
       if (src[row + c]) {
         last = c;
       }
-      const o = c - reach;
-      if (o >= 0) {
+      const offset = c - reach;
+      if (offset >= 0) {
         if (c - last <= reach) {
-          since[o] = 0;
+          since[offset] = 0;
         } else {
-          since[o]!++;
+          since[offset]!++;
         }
       }
     }
     if (r >= reach) {
-      for (let o = 0; o < width; o++) {
-        out[to + o] = since[o]! <= reach ? 1 : 0;
+      for (let offset = 0; offset < width; offset++) {
+        out[to + offset] = since[offset]! <= reach ? 1 : 0;
       }
     }
   }
@@ -99,36 +99,36 @@ export function dilate(
  * Past the window counts as set while it shrinks and as empty
  * while it grows again.
  */
-export function opened(src: Uint8Array, W: number, H: number, half: number): Uint8Array {
+export function opened(src: Uint8Array, width: number, height: number, half: number): Uint8Array {
   const size = 2 * half + 1;
-  const small = new Uint8Array((W + 2 * half) * (H + 2 * half));
-  const out = new Uint8Array(W * H);
-  const run = new Int32Array(W).fill(half);
-  const P = W + 2 * half;
-  for (let r = 0; r < H + half; r++) {
+  const small = new Uint8Array((width + 2 * half) * (height + 2 * half));
+  const out = new Uint8Array(width * height);
+  const run = new Int32Array(width).fill(half);
+  const P = width + 2 * half;
+  for (let r = 0; r < height + half; r++) {
     let across = half;
-    const inside = r < H;
-    const row = r * W;
+    const inside = r < height;
+    const row = r * width;
     const to = r * P + half;
-    for (let c = 0; c < W + half; c++) {
-      if (c < W) {
+    for (let c = 0; c < width + half; c++) {
+      if (c < width) {
         across = !inside || src[row + c] ? across + 1 : 0;
       } else {
         across++;
       }
-      const o = c - half;
-      if (o >= 0) {
+      const offset = c - half;
+      if (offset >= 0) {
         if (across >= size || !inside) {
-          run[o]!++;
+          run[offset]!++;
         } else {
-          run[o] = 0;
+          run[offset] = 0;
         }
-        if (r >= half && run[o]! >= size) {
-          small[to + o] = 1;
+        if (r >= half && run[offset]! >= size) {
+          small[to + offset] = 1;
         }
       }
     }
   }
-  dilate(small, W, H, half, out);
+  dilate(small, width, height, half, out);
   return out;
 }

@@ -5,22 +5,22 @@
  */
 export function boxMean(
   src: Float32Array,
-  W: number,
-  H: number,
+  width: number,
+  height: number,
   half: number,
   out: Float32Array,
 ): void {
-  const sum = new Float64Array(W * H);
-  const count = new Float64Array(W * H);
-  for (let r = 0; r < H; r++) {
+  const sum = new Float64Array(width * height);
+  const count = new Float64Array(width * height);
+  for (let r = 0; r < height; r++) {
     let s = 0;
     let n = 0;
-    const row = r * W;
+    const row = r * width;
     const add = (c: number, k: number) => {
-      if (c >= 0 && c < W) {
-        const v = src[row + c]!;
-        if (v === v) {
-          s += k * v;
+      if (c >= 0 && c < width) {
+        const value = src[row + c]!;
+        if (value === value) {
+          s += k * value;
           n += k;
         }
       }
@@ -28,7 +28,7 @@ export function boxMean(
     for (let c = -half; c < half; c++) {
       add(c, 1);
     }
-    for (let c = 0; c < W; c++) {
+    for (let c = 0; c < width; c++) {
       add(c + half, 1);
       if (c > half) {
         add(c - half - 1, -1);
@@ -37,26 +37,26 @@ export function boxMean(
       count[row + c] = n;
     }
   }
-  const s = new Float64Array(W);
-  const n = new Float64Array(W);
+  const s = new Float64Array(width);
+  const n = new Float64Array(width);
   const add = (r: number, k: number) => {
-    if (r >= 0 && r < H) {
-      for (let c = 0; c < W; c++) {
-        s[c]! += k * sum[r * W + c]!;
-        n[c]! += k * count[r * W + c]!;
+    if (r >= 0 && r < height) {
+      for (let c = 0; c < width; c++) {
+        s[c]! += k * sum[r * width + c]!;
+        n[c]! += k * count[r * width + c]!;
       }
     }
   };
   for (let r = -half; r < half; r++) {
     add(r, 1);
   }
-  for (let r = 0; r < H; r++) {
+  for (let r = 0; r < height; r++) {
     add(r + half, 1);
     if (r > half) {
       add(r - half - 1, -1);
     }
-    for (let c = 0; c < W; c++) {
-      out[r * W + c] = n[c]! > 0.5 ? s[c]! / n[c]! : NaN;
+    for (let c = 0; c < width; c++) {
+      out[r * width + c] = n[c]! > 0.5 ? s[c]! / n[c]! : NaN;
     }
   }
 }
@@ -65,16 +65,21 @@ export function boxMean(
  * Box means one after the other come near a bell; where the first finds nothing, one of three times
  * the size does. Reaches 3·half cells.
  */
-export function smoothMap(src: Float32Array, W: number, H: number, half: number): Float32Array {
-  const a = new Float32Array(W * H);
-  const b = new Float32Array(W * H);
-  const wide = new Float32Array(W * H);
-  boxMean(src, W, H, half, a);
-  boxMean(a, W, H, half, b);
-  boxMean(src, W, H, 3 * half, wide);
+export function smoothMap(
+  src: Float32Array,
+  width: number,
+  height: number,
+  half: number,
+): Float32Array {
+  const a = new Float32Array(width * height);
+  const b = new Float32Array(width * height);
+  const wide = new Float32Array(width * height);
+  boxMean(src, width, height, half, a);
+  boxMean(a, width, height, half, b);
+  boxMean(src, width, height, 3 * half, wide);
   for (let i = 0; i < b.length; i++) {
-    const v = b[i]!;
-    if (v !== v) {
+    const value = b[i]!;
+    if (value !== value) {
       b[i] = wide[i]!;
     }
   }

@@ -7,8 +7,8 @@ export const TONE_TILES = 16;
 export const TONE_BINS = GREEN_BINS * WET_BINS;
 const GREENNESS = { min: 0, max: 0.96 } as const;
 const WETNESS = { min: -0.3, max: 0.66 } as const;
-const part = (v: number, { min, max }: { min: number; max: number }, bins: number): number =>
-  v > min && v < max ? Math.floor(((v - min) / (max - min)) * bins) : -1;
+const part = (value: number, { min, max }: { min: number; max: number }, bins: number): number =>
+  value > min && value < max ? Math.floor(((value - min) / (max - min)) * bins) : -1;
 /**
  * Cover of a cell by two quotients of bands, NDVI and NDMI, which light that is common to all bands
  * leaves alone; −1 for water and what lies outside.
@@ -59,29 +59,29 @@ export function frameLight(
     const lo = Math.min(...seen);
     const hi = Math.max(...seen);
     if (seen.length) {
-      smooth.forEach((v, t) => {
-        smooth[t] = Math.max(lo, Math.min(hi, v));
+      smooth.forEach((value, t) => {
+        smooth[t] = Math.max(lo, Math.min(hi, value));
       });
     }
     let scatter = 0;
     let n = 0;
-    place.forEach((v, t) => {
-      scatter += trust[t]! * (v - smooth[t]!) ** 2;
+    place.forEach((value, t) => {
+      scatter += trust[t]! * (value - smooth[t]!) ** 2;
       n += trust[t]!;
     });
     const w = 1 / (scatter / (n || 1) + 1e-8);
     total += w;
-    smooth.forEach((v, t) => {
-      out[t]! += w * v;
+    smooth.forEach((value, t) => {
+      out[t]! += w * value;
     });
   }
   let s = 0;
   let n = 0;
-  out.forEach((v, t) => {
-    s += v * weight[t]!;
+  out.forEach((value, t) => {
+    s += value * weight[t]!;
     n += weight[t]!;
   });
-  return out.map((v) => (n ? (v - s / n) / total : 0));
+  return out.map((value) => (n ? (value - s / n) / total : 0));
 }
 /** What belongs to each tile, of one band. */
 function placePart(counts: ArrayLike<number>, sums: ArrayLike<number>): Float64Array {
@@ -128,15 +128,15 @@ function localFit(place: Float64Array, trust: Float64Array, i: number, j: number
     for (let q = 0; q < TONE_TILES; q++) {
       for (let p = 0; p < TONE_TILES; p++) {
         const u = (p - i) / BELL;
-        const v = (q - j) / BELL;
-        const w = trust[q * TONE_TILES + p]! * Math.exp(-(u * u + v * v) / 2);
+        const value = (q - j) / BELL;
+        const w = trust[q * TONE_TILES + p]! * Math.exp(-(u * u + value * value) / 2);
         if (w < 1e-4) {
           continue;
         }
         if (w > 0.05) {
           tiles++;
         }
-        const x = [1, u, v, u * u, u * v, v * v];
+        const x = [1, u, value, u * u, u * value, value * value];
         for (let a = 0; a < terms; a++) {
           y[a]! += w * x[a]! * place[q * TONE_TILES + p]!;
           for (let b = 0; b < terms; b++) {
@@ -175,11 +175,11 @@ const spline = (u: number): [number, number, number, number] => [
  */
 export function lightAt(light: Float64Array, x: number, y: number): number {
   const u = x - 0.5;
-  const v = y - 0.5;
+  const value = y - 0.5;
   const i = Math.floor(u);
-  const j = Math.floor(v);
+  const j = Math.floor(value);
   const wx = spline(u - i);
-  const wy = spline(v - j);
+  const wy = spline(value - j);
   const at = (k: number) => Math.max(0, Math.min(TONE_TILES - 1, k));
   let s = 0;
   for (let q = 0; q < 4; q++) {
@@ -211,14 +211,14 @@ export interface Tone {
  * cells), with one frame as it is. Frames that overlap with nothing stay as they are.
  */
 export function balance(frames: number, overlaps: readonly Overlap[], anchor: number): Tone[] {
-  const used = overlaps.filter((o) => o.n >= 50);
+  const used = overlaps.filter((overlap) => overlap.n >= 50);
   const reached = new Set([anchor]);
   for (let more = true; more;) {
     more = false;
-    for (const o of used) {
-      if (reached.has(o.a) !== reached.has(o.b)) {
-        reached.add(o.a);
-        reached.add(o.b);
+    for (const overlap of used) {
+      if (reached.has(overlap.a) !== reached.has(overlap.b)) {
+        reached.add(overlap.a);
+        reached.add(overlap.b);
         more = true;
       }
     }
@@ -244,19 +244,19 @@ export function balance(frames: number, overlaps: readonly Overlap[], anchor: nu
     rows.push(row);
     want.push(right);
   };
-  for (const o of used.filter((x) => reached.has(x.a))) {
-    const w = Math.sqrt(o.n);
-    const ma = o.sa / o.n;
-    const mb = o.sb / o.n;
-    const da = Math.sqrt(Math.max(0, o.saa / o.n - ma * ma));
-    const db = Math.sqrt(Math.max(0, o.sbb / o.n - mb * mb));
+  for (const overlap of used.filter((x) => reached.has(x.a))) {
+    const w = Math.sqrt(overlap.n);
+    const ma = overlap.sa / overlap.n;
+    const mb = overlap.sb / overlap.n;
+    const da = Math.sqrt(Math.max(0, overlap.saa / overlap.n - ma * ma));
+    const db = Math.sqrt(Math.max(0, overlap.sbb / overlap.n - mb * mb));
     put(w, [
-      { frame: o.a, gain: ma, offset: 1 },
-      { frame: o.b, gain: -mb, offset: -1 },
+      { frame: overlap.a, gain: ma, offset: 1 },
+      { frame: overlap.b, gain: -mb, offset: -1 },
     ]);
     put(w, [
-      { frame: o.a, gain: da, offset: 0 },
-      { frame: o.b, gain: -db, offset: 0 },
+      { frame: overlap.a, gain: da, offset: 0 },
+      { frame: overlap.b, gain: -db, offset: 0 },
     ]);
   }
   const x = solve(new Matrix(rows), Matrix.columnVector(want), true).to1DArray();
@@ -268,16 +268,16 @@ export function balance(frames: number, overlaps: readonly Overlap[], anchor: nu
   });
 }
 /** Root mean square difference of two frames over what they share, each brought by its tone. */
-export function overlapRms(o: Overlap, a: Tone, b: Tone): number {
-  const k = a.offset - b.offset;
+export function overlapRms(overlap: Overlap, tone: Tone, b: Tone): number {
+  const k = tone.offset - b.offset;
   return Math.sqrt(
     Math.max(
       0,
-      (a.gain ** 2 * o.saa +
-        b.gain ** 2 * o.sbb -
-        2 * a.gain * b.gain * o.sab +
-        2 * k * (a.gain * o.sa - b.gain * o.sb)) /
-        o.n +
+      (tone.gain ** 2 * overlap.saa +
+        b.gain ** 2 * overlap.sbb -
+        2 * tone.gain * b.gain * overlap.sab +
+        2 * k * (tone.gain * overlap.sa - b.gain * overlap.sb)) /
+        overlap.n +
         k * k,
     ),
   );
@@ -288,42 +288,47 @@ export function overlapRms(o: Overlap, a: Tone, b: Tone): number {
  * window everything counts as valid.
  * Chamfer distance (1, √2), two passes; at most 8 % off the true one.
  */
-export function depthInside(valid: Uint8Array, W: number, H: number, most: number): Float32Array {
-  const d = new Float32Array(W * H);
-  const D = Math.SQRT2;
+export function depthInside(
+  valid: Uint8Array,
+  width: number,
+  height: number,
+  most: number,
+): Float32Array {
+  const d = new Float32Array(width * height);
+  const SQRT2 = Math.SQRT2;
   for (let i = 0; i < d.length; i++) {
     d[i] = valid[i] ? most : 0;
   }
   const take = (i: number, c: number, r: number, dc: number, dr: number, far: number) => {
     const cc = c + dc;
     const rr = r + dr;
-    if (cc >= 0 && rr >= 0 && cc < W && rr < H) {
-      const v = d[rr * W + cc]! + far;
-      if (v < d[i]!) {
-        d[i] = v;
+    if (cc >= 0 && rr >= 0 && cc < width && rr < height) {
+      const value = d[rr * width + cc]! + far;
+      if (value < d[i]!) {
+        d[i] = value;
       }
     }
   };
-  for (let r = 0, i = 0; r < H; r++) {
-    for (let c = 0; c < W; c++, i++) {
+  for (let r = 0, i = 0; r < height; r++) {
+    for (let c = 0; c < width; c++, i++) {
       if (d[i] === 0) {
         continue;
       }
       take(i, c, r, -1, 0, 1);
       take(i, c, r, 0, -1, 1);
-      take(i, c, r, -1, -1, D);
-      take(i, c, r, 1, -1, D);
+      take(i, c, r, -1, -1, SQRT2);
+      take(i, c, r, 1, -1, SQRT2);
     }
   }
-  for (let r = H - 1, i = W * H - 1; r >= 0; r--) {
-    for (let c = W - 1; c >= 0; c--, i--) {
+  for (let r = height - 1, i = width * height - 1; r >= 0; r--) {
+    for (let c = width - 1; c >= 0; c--, i--) {
       if (d[i] === 0) {
         continue;
       }
       take(i, c, r, 1, 0, 1);
       take(i, c, r, 0, 1, 1);
-      take(i, c, r, 1, 1, D);
-      take(i, c, r, -1, 1, D);
+      take(i, c, r, 1, 1, SQRT2);
+      take(i, c, r, -1, 1, SQRT2);
     }
   }
   return d;

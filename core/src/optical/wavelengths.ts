@@ -25,8 +25,8 @@ export function bandOfColour(bands: readonly BandInfo[], colour: Colour): number
   const [middle, reach] = COLOURS[colour];
   let best = -1;
   let least = Infinity;
-  bands.forEach((b, i) => {
-    const d = b.wavelengthNm === undefined ? Infinity : Math.abs(b.wavelengthNm - middle);
+  bands.forEach((band, i) => {
+    const d = band.wavelengthNm === undefined ? Infinity : Math.abs(band.wavelengthNm - middle);
     if (d <= reach && d < least) {
       least = d;
       best = i;
@@ -36,10 +36,12 @@ export function bandOfColour(bands: readonly BandInfo[], colour: Colour): number
 }
 
 /** The colour that a band is; null when it is none of them. */
-export function colourOf(b: BandInfo): Colour | null {
+export function colourOf(band: BandInfo): Colour | null {
   const near = (Object.entries(COLOURS) as [Colour, readonly [number, number]][])
-    .filter(([, [m, r]]) => b.wavelengthNm !== undefined && Math.abs(b.wavelengthNm - m) <= r)
-    .sort((p, q) => Math.abs(b.wavelengthNm! - p[1][0]) - Math.abs(b.wavelengthNm! - q[1][0]));
+    .filter(([, [m, r]]) => band.wavelengthNm !== undefined && Math.abs(band.wavelengthNm - m) <= r)
+    .sort(
+      (p, q) => Math.abs(band.wavelengthNm! - p[1][0]) - Math.abs(band.wavelengthNm! - q[1][0]),
+    );
   return near[0]?.[0] ?? null;
 }
 
@@ -76,6 +78,6 @@ export function bandsOfCombination(
   id: string,
 ): [number, number, number] | null {
   const c = COMBINATIONS.find((x) => x.id === id);
-  const found = c?.bands.map((b) => bandOfColour(bands, b));
+  const found = c?.bands.map((band) => bandOfColour(bands, band));
   return found && found.every((i) => i >= 0) ? (found as [number, number, number]) : null;
 }

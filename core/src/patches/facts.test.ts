@@ -7,44 +7,49 @@ import { labelRuns } from "./label";
 import { polygonise } from "./polygonise";
 import { runsOf } from "./runs";
 
-const W = 37;
-const H = 29;
-const u = lcg(9);
-const labels = Uint8Array.from({ length: W * H }, () => [0, 0, 1, 1, 2, 255][Math.floor(u() * 6)]!);
-const values = Float32Array.from({ length: W * H }, (_v, i) => (i % 11 === 0 ? NaN : u() * 10));
-const heights = Float32Array.from({ length: W * H }, () => 100 * u());
+const width = 37;
+const height = 29;
+const random = lcg(9);
+const labels = Uint8Array.from(
+  { length: width * height },
+  () => [0, 0, 1, 1, 2, 255][Math.floor(random() * 6)]!,
+);
+const values = Float32Array.from({ length: width * height }, (_v, i) =>
+  i % 11 === 0 ? NaN : random() * 10,
+);
+const heights = Float32Array.from({ length: width * height }, () => 100 * random());
 test.each([4, 8] as const)(
   "means of patches with %i neighbours equal those of their cells, rows given in parts",
   (neighbours) => {
     const parts = [new RunSums(), new RunSums()];
-    for (let r = 0; r < H; r++) {
+    for (let r = 0; r < height; r++) {
       parts[r < 10 ? 0 : 1]!.addRow(
-        labels.subarray(r * W, (r + 1) * W),
-        [values, heights].map((v) => v.subarray(r * W, (r + 1) * W)),
+        labels.subarray(r * width, (r + 1) * width),
+        [values, heights].map((v) => v.subarray(r * width, (r + 1) * width)),
       );
     }
-    const runs = runsOf(labels, W, H);
+    const runs = runsOf(labels, width, height);
     const labelling = labelRuns(runs, neighbours);
     const means = patchMeans(
       runs,
       labelling,
-      Float64Array.from(parts.flatMap((p) => [...p.finish()])),
+      Float64Array.from(parts.flatMap((part) => [...part.finish()])),
       2,
     );
     const shapes = polygonise(runs, neighbours);
     expect(means.length).toBe(2 * shapes.length);
     // Cells of a patch by flooding from its first cell.
-    const seen = new Uint8Array(W * H);
+    const seen = new Uint8Array(width * height);
     let k = 0;
-    for (let i = 0; i < W * H; i++) {
+    for (let i = 0; i < width * height; i++) {
       if (seen[i] || labels[i] === 0 || labels[i] === 255) {
         continue;
       }
       const cells = [i];
       seen[i] = 1;
       for (let at = 0; at < cells.length; at++) {
-        const c = cells[at]! % W;
-        const r = Math.floor(cells[at]! / W);
+        const c = cells[at]! % width;
+        const r = Math.floor(cells[at]! / width);
         for (const [dc, dr] of [
           [1, 0],
           [-1, 0],
@@ -61,15 +66,15 @@ test.each([4, 8] as const)(
         ]) {
           const x = c + dc!;
           const y = r + dr!;
-          const j = y * W + x;
-          if (x >= 0 && y >= 0 && x < W && y < H && !seen[j] && labels[j] === labels[i]) {
+          const j = y * width + x;
+          if (x >= 0 && y >= 0 && x < width && y < height && !seen[j] && labels[j] === labels[i]) {
             seen[j] = 1;
             cells.push(j);
           }
         }
       }
-      const own = cells.map((j) => values[j]!).filter((v) => v === v);
-      const mean = own.reduce((s, v) => s + v, 0) / own.length;
+      const own = cells.map((j) => values[j]!).filter((value) => value === value);
+      const mean = own.reduce((s, value) => s + value, 0) / own.length;
       expect(shapes[k]!.cells).toBe(cells.length);
       if (own.length) {
         expect(means[2 * k]!).toBeCloseTo(mean, 5);
@@ -86,13 +91,13 @@ test.each([4, 8] as const)(
   },
 );
 test("sums of another map are refused", () => {
-  const runs = runsOf(labels, W, H);
+  const runs = runsOf(labels, width, height);
   expect(() => patchMeans(runs, labelRuns(runs, 8), new Float64Array(12), 2)).toThrow(/do not fit/);
 });
 test.each([
   ["projected", northUp(utm(27, true), 500000, 5170000, 10, 10, 30, 30)],
   ["in degrees", northUp(LONLAT, -21, -43.6, 0.0002, 0.0001, 30, 30)],
-])("the outline of a ring-shaped patch, %s", (_n, g) => {
+])("the outline of a ring-shaped patch, %s", (_n, grid) => {
   const ring = Uint8Array.from({ length: 900 }, (_v, i) => {
     const c = i % 30;
     const r = Math.floor(i / 30);
@@ -100,18 +105,18 @@ test.each([
       ? 1
       : 0;
   });
-  const [p] = polygonise(runsOf(ring, 30, 30), 8, cellAreas(g));
+  const [shape] = polygonise(runsOf(ring, 30, 30), 8, cellAreas(grid));
   const across = 2 * (20 + 4);
   const down = 2 * (12 + 3);
-  const side = g.crs === LONLAT ? null : 10 * Math.sqrt(cellAreas(g).cell(15, 15) / 100);
+  const side = grid.crs === LONLAT ? null : 10 * Math.sqrt(cellAreas(grid).cell(15, 15) / 100);
   if (side !== null) {
-    expect(perimeterM(p!, g)).toBeCloseTo((across + down) * side, 4);
+    expect(perimeterM(shape!, grid)).toBeCloseTo((across + down) * side, 4);
   }
   // On the ellipsoid at 43.6° south a degree is 111 100 m up and 80 729 m across (tables of the
   // length of a degree).
   else {
     expect(
-      Math.abs(perimeterM(p!, g) / (across * 0.0002 * 80_729 + down * 0.0001 * 111_100) - 1),
+      Math.abs(perimeterM(shape!, grid) / (across * 0.0002 * 80_729 + down * 0.0001 * 111_100) - 1),
     ).toBeLessThan(5e-4);
   }
 });

@@ -6,7 +6,7 @@ import type { Labelling } from "./label";
 import type { PatchShape } from "./polygonise";
 import type { Runs } from "./runs";
 
-const isClass = (v: number): boolean => v !== 0 && v !== CLASS_NODATA;
+const isClass = (value: number): boolean => value !== 0 && value !== CLASS_NODATA;
 
 /**
  * Sums of layers over the class runs of rows, in the order in which the runs come: by run and layer
@@ -17,12 +17,12 @@ export class RunSums {
   /** @param labels one row; @param values one row a layer, NaN = nodata */
   addRow(labels: Uint8Array, values: readonly Float32Array[]): void {
     for (let c = 0; c < labels.length;) {
-      const v = labels[c]!;
+      const label = labels[c]!;
       const from = c;
       do {
         c++;
-      } while (c < labels.length && labels[c] === v);
-      if (!isClass(v)) {
+      } while (c < labels.length && labels[c] === label);
+      if (!isClass(label)) {
         continue;
       }
       for (const layer of values) {
@@ -92,10 +92,10 @@ export function patchMeans(
  * on one in degrees). Along cells it is longer than the shore it stands for: about 4/π times as
  * long on the average.
  */
-export function perimeterM(p: PatchShape, g: Grid): number {
+export function perimeterM(shape: PatchShape, grid: Grid): number {
   let across = 0;
   let down = 0;
-  for (const poly of p.polygons) {
+  for (const poly of shape.polygons) {
     for (const ring of poly) {
       for (let i = 1; i < ring.length; i++) {
         across += Math.abs(ring[i]![0] - ring[i - 1]![0]);
@@ -103,14 +103,14 @@ export function perimeterM(p: PatchShape, g: Grid): number {
       }
     }
   }
-  const [x, y] = cellSize(g);
-  if (isGeographic(g.crs)) {
-    const [c, r] = p.polygons[0]![0]![0]!;
-    const lat = toMap(g, c, r)[1];
+  const [x, y] = cellSize(grid);
+  if (isGeographic(grid.crs)) {
+    const [c, r] = shape.polygons[0]![0]![0]!;
+    const lat = toMap(grid, c, r)[1];
     const k = radiiOfCurvature(lat);
     const deg = Math.PI / 180;
     return across * x * deg * k.primeVertical * Math.cos(lat * deg) + down * y * deg * k.meridian;
   }
-  const scale = p.areaM2 > 0 ? Math.sqrt(p.areaM2 / (p.cells * x * y)) : 1;
+  const scale = shape.areaM2 > 0 ? Math.sqrt(shape.areaM2 / (shape.cells * x * y)) : 1;
   return scale * (across * x + down * y);
 }

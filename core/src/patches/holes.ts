@@ -18,8 +18,8 @@ export function fillHoles(
   maxCells: number,
   neighbours: 4 | 8,
 ): { runs: Runs; changed: number } {
-  const ground = Uint8Array.from(runs.labels, (v) =>
-    v === 0 ? 1 : v === CLASS_NODATA ? CLASS_NODATA : 0,
+  const ground = Uint8Array.from(runs.labels, (value) =>
+    value === 0 ? 1 : value === CLASS_NODATA ? CLASS_NODATA : 0,
   );
   const { patchOfRun, sizes } = labelRuns({ ...runs, labels: ground }, neighbours === 8 ? 4 : 8);
   const open = new Uint8Array(sizes.length);
@@ -55,8 +55,8 @@ export function fillHoles(
   const kinds = [...labelsIn(runs), CLASS_NODATA];
   const kindOf = new Int32Array(256).fill(-1);
   const none = kinds.length - 1;
-  kinds.forEach((v, k) => {
-    kindOf[v] = k;
+  kinds.forEach((kind, k) => {
+    kindOf[kind] = k;
   });
   const border = borderCounts(runs, slot, slots, kinds.length, kindOf);
   const becomes = new Uint8Array(slots);
@@ -79,13 +79,13 @@ export function fillHoles(
     let last = -1;
     for (let i = runs.rows[r]!; i < runs.rows[r + 1]!; i++) {
       const b = slot[i]! >= 0 ? becomes[slot[i]!]! : 0;
-      const v = b || runs.labels[i]!;
+      const value = b || runs.labels[i]!;
       if (b) {
         changed += runEnd(runs, i, r) - runs.starts[i]!;
       }
-      if (v !== last) {
-        out.push(runs.starts[i]!, v);
-        last = v;
+      if (value !== last) {
+        out.push(runs.starts[i]!, value);
+        last = value;
       }
     }
     out.endRow();

@@ -13,24 +13,24 @@ export function majority(
   half: number,
   out: Uint8Array,
 ): void {
-  const W = width + 2 * half;
+  const columns = width + 2 * half;
   const counts = new Int32Array(256);
   for (let r = 0; r < height; r++) {
     counts.fill(0);
     for (let y = 0; y <= 2 * half; y++) {
       for (let x = 0; x < 2 * half; x++) {
-        counts[src[(r + y) * W + x]!]!++;
+        counts[src[(r + y) * columns + x]!]!++;
       }
     }
     for (let c = 0; c < width; c++) {
       // One column enters, one leaves.
       for (let y = 0; y <= 2 * half; y++) {
-        counts[src[(r + y) * W + c + 2 * half]!]!++;
+        counts[src[(r + y) * columns + c + 2 * half]!]!++;
         if (c > 0) {
-          counts[src[(r + y) * W + c - 1]!]!--;
+          counts[src[(r + y) * columns + c - 1]!]!--;
         }
       }
-      const own = src[(r + half) * W + c + half]!;
+      const own = src[(r + half) * columns + c + half]!;
       if (own === CLASS_NODATA) {
         out[r * width + c] = own;
         continue;
@@ -38,13 +38,13 @@ export function majority(
       let best = own;
       let most = counts[own]!;
       for (let y = 0; y <= 2 * half; y++) {
-        for (let x = 0, i = (r + y) * W + c; x <= 2 * half; x++, i++) {
-          const v = src[i]!;
-          if (v !== CLASS_NODATA && v !== best) {
-            const n = counts[v]!;
-            if (n > most || (n === most && best !== own && v < best)) {
+        for (let x = 0, i = (r + y) * columns + c; x <= 2 * half; x++, i++) {
+          const value = src[i]!;
+          if (value !== CLASS_NODATA && value !== best) {
+            const n = counts[value]!;
+            if (n > most || (n === most && best !== own && value < best)) {
               most = n;
-              best = v;
+              best = value;
             }
           }
         }

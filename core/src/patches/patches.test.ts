@@ -24,13 +24,13 @@ const grid = (rows: string): { cells: Uint8Array; width: number; height: number 
   };
 };
 const text = (cells: Uint8Array, width: number) =>
-  Array.from(cells, (v) => (v === 0 ? "." : v === CLASS_NODATA ? "#" : String(v)))
+  Array.from(cells, (value) => (value === 0 ? "." : value === CLASS_NODATA ? "#" : String(value)))
     .join("")
     .match(new RegExp(`.{${width}}`, "g"))!
     .join("\n");
-const expand = (r: ReturnType<typeof runsOf>) => {
-  const out = new Uint8Array(r.width * r.height);
-  fillWindow(r, 0, 0, r.width, r.height, out);
+const expand = (runs: ReturnType<typeof runsOf>) => {
+  const out = new Uint8Array(runs.width * runs.height);
+  fillWindow(runs, 0, 0, runs.width, runs.height, out);
   return out;
 };
 
@@ -44,7 +44,9 @@ function random(
   const u = lcg(seed);
   let a = Uint8Array.from({ length: width * height }, () => kinds[Math.floor(u() * kinds.length)]!);
   for (let k = 0; k < smooth; k++) {
-    a = a.map((v, i) => (u() < 0.6 && i > 0 ? a[i % 2 ? i - 1 : Math.max(0, i - width)]! : v));
+    a = a.map((value, i) =>
+      u() < 0.6 && i > 0 ? a[i % 2 ? i - 1 : Math.max(0, i - width)]! : value,
+    );
   }
   return a;
 }
@@ -113,18 +115,18 @@ describe("labelling", () => {
     const h = 43;
     const cells = random(w, h, [0, 1, 2, 255], seed, smooth);
     const runs = runsOf(cells, w, h);
-    const L = labelRuns(runs, n);
+    const labelling = labelRuns(runs, n);
     const id = floodFill(cells, w, h, n);
     const pairs = new Map<number, number>();
     for (let k = 0; k < w * h; k++) {
-      const p = L.patchOfRun[runAt(runs, Math.floor(k / w), k % w)]!;
+      const p = labelling.patchOfRun[runAt(runs, Math.floor(k / w), k % w)]!;
       if (!pairs.has(p)) {
         pairs.set(p, id[k]!);
       }
       expect(pairs.get(p)).toBe(id[k]);
     }
-    expect(new Set(pairs.values()).size).toBe(L.count);
-    expect(L.sizes.reduce((a, b) => a + b)).toBe(w * h);
+    expect(new Set(pairs.values()).size).toBe(labelling.count);
+    expect(labelling.sizes.reduce((a, b) => a + b)).toBe(w * h);
   });
 });
 
@@ -185,31 +187,31 @@ test("majority equals counting every window; ties keep the own class, nodata sta
   const w = 17;
   const h = 11;
   const half = 2;
-  const W = w + 2 * half;
-  const src = new Uint8Array(W * (h + 2 * half)).fill(CLASS_NODATA);
+  const width = w + 2 * half;
+  const src = new Uint8Array(width * (h + 2 * half)).fill(CLASS_NODATA);
   const out = new Uint8Array(w * h);
   for (let r = 0; r < h; r++) {
     for (let c = 0; c < w; c++) {
-      src[(r + half) * W + c + half] = u() < 0.06 ? CLASS_NODATA : Math.floor(u() * 4);
+      src[(r + half) * width + c + half] = u() < 0.06 ? CLASS_NODATA : Math.floor(u() * 4);
     }
   }
   majority(src, w, h, half, out);
   for (let r = 0; r < h; r++) {
     for (let c = 0; c < w; c++) {
       const n = new Map<number, number>();
-      const own = src[(r + half) * W + c + half]!;
+      const own = src[(r + half) * width + c + half]!;
       for (let y = 0; y <= 2 * half; y++) {
         for (let x = 0; x <= 2 * half; x++) {
-          const v = src[(r + y) * W + c + x]!;
-          if (v !== CLASS_NODATA) {
-            n.set(v, (n.get(v) ?? 0) + 1);
+          const value = src[(r + y) * width + c + x]!;
+          if (value !== CLASS_NODATA) {
+            n.set(value, (n.get(value) ?? 0) + 1);
           }
         }
       }
       const most = Math.max(...n.values());
       const best = [...n]
         .filter(([, k]) => k === most)
-        .map(([v]) => v)
+        .map(([value]) => value)
         .sort((a, b) => a - b);
       expect(out[r * w + c]).toBe(
         own === CLASS_NODATA ? CLASS_NODATA : best.includes(own) ? own : best[0],
@@ -292,25 +294,25 @@ describe("minimum patch", () => {
         if (votes.size === 0) {
           break;
         }
-        const any = [...votes.values()].some((v) => v.some((x) => x > 0));
-        a = a.map((v, k) => {
+        const any = [...votes.values()].some((vote) => vote.some((x) => x > 0));
+        a = a.map((value, k) => {
           const vote = votes.get(id[k]!);
           if (!vote) {
-            return v;
+            return value;
           }
           if (!any) {
             return 0;
           }
           const most = Math.max(...vote);
-          return most > 0 ? vote.indexOf(most) : v;
+          return most > 0 ? vote.indexOf(most) : value;
         });
       }
       expect(text(got, w)).toBe(text(a, w));
-      const L = labelRuns(runsOf(got, w, h), n);
+      const labelling = labelRuns(runsOf(got, w, h), n);
       const runs = runsOf(got, w, h);
-      runs.labels.forEach((v, i) => {
-        if (v !== 0 && v !== 255) {
-          expect(L.sizes[L.patchOfRun[i]!]).toBeGreaterThanOrEqual(min);
+      runs.labels.forEach((label, i) => {
+        if (label !== 0 && label !== 255) {
+          expect(labelling.sizes[labelling.patchOfRun[i]!]).toBeGreaterThanOrEqual(min);
         }
       });
     },
@@ -325,27 +327,29 @@ describe("polygons", () => {
       .1.1.
       .111.
       .....`);
-    const [p] = polygonise(runsOf(g.cells, 5, 5), 8);
-    expect(p).toMatchObject({ label: 1, cells: 8 });
-    expect(p!.polygons).toHaveLength(1);
-    expect(p!.polygons[0]![0]).toHaveLength(5);
-    expect(signedArea(p!.polygons[0]![0]!)).toBe(9);
-    expect(signedArea(p!.polygons[0]![1]!)).toBe(-1);
+    const [shape] = polygonise(runsOf(g.cells, 5, 5), 8);
+    expect(shape).toMatchObject({ label: 1, cells: 8 });
+    expect(shape!.polygons).toHaveLength(1);
+    expect(shape!.polygons[0]![0]).toHaveLength(5);
+    expect(signedArea(shape!.polygons[0]![0]!)).toBe(9);
+    expect(signedArea(shape!.polygons[0]![1]!)).toBe(-1);
   });
   test("corner contact: two polygons of one patch with 8 neighbours, two patches with 4", () => {
     const g = grid(`
       1.
       .1`);
-    expect(polygonise(runsOf(g.cells, 2, 2), 8).map((p) => p.polygons.length)).toEqual([2]);
-    expect(polygonise(runsOf(g.cells, 2, 2), 4).map((p) => p.polygons.length)).toEqual([1, 1]);
+    expect(polygonise(runsOf(g.cells, 2, 2), 8).map((shape) => shape.polygons.length)).toEqual([2]);
+    expect(polygonise(runsOf(g.cells, 2, 2), 4).map((shape) => shape.polygons.length)).toEqual([
+      1, 1,
+    ]);
   });
   test("a ring that would meet itself is split into shell and hole", () => {
     const g = grid(`
       111
       1.1
       11.`);
-    const [p] = polygonise(runsOf(g.cells, 3, 3), 4);
-    expect(p!.polygons[0]!.map(signedArea)).toEqual([8, -1]);
+    const [shape] = polygonise(runsOf(g.cells, 3, 3), 4);
+    expect(shape!.polygons[0]!.map(signedArea)).toEqual([8, -1]);
   });
   test.each([
     [4, 31],
@@ -363,9 +367,9 @@ describe("polygons", () => {
       const wanted = new Set([...id].filter((_p, k) => cells[k] !== 0 && cells[k] !== 255));
       expect(patches).toHaveLength(wanted.size);
       const back = new Int32Array(w * h).fill(-1);
-      patches.forEach((p, i) => {
+      patches.forEach((patch, i) => {
         let area = 0;
-        for (const poly of p.polygons) {
+        for (const poly of patch.polygons) {
           poly.forEach((ring, k) => {
             const a = signedArea(ring);
             area += a;
@@ -379,13 +383,13 @@ describe("polygons", () => {
               );
           });
         }
-        expect(area).toBe(p.cells);
+        expect(area).toBe(patch.cells);
         // Even–odd test of every cell centre: the polygons hold exactly the cells of one patch.
         for (let k = 0; k < w * h; k++) {
           const x = (k % w) + 0.5;
           const y = Math.floor(k / w) + 0.5;
           let inside = false;
-          for (const poly of p.polygons) {
+          for (const poly of patch.polygons) {
             for (const ring of poly) {
               for (let m = 0; m + 1 < ring.length; m++) {
                 const [x0, y0] = ring[m]!;
@@ -399,7 +403,7 @@ describe("polygons", () => {
           if (inside) {
             expect(back[k]).toBe(-1);
             back[k] = i;
-            expect(cells[k]).toBe(p.label);
+            expect(cells[k]).toBe(patch.label);
           }
         }
       });

@@ -50,13 +50,13 @@ export function polygonise(
 
   for (let r = 0; r < height; r++) {
     for (let i = rows[r]!; i < rows[r + 1]!; i++) {
-      const v = labels[i]!;
-      if (v === 0 || v === CLASS_NODATA) {
+      const label = labels[i]!;
+      if (label === 0 || label === CLASS_NODATA) {
         continue;
       }
       for (let c = starts[i]!, end = runEnd(runs, i, r); c < end; c++) {
         // Every ring has an upper side somewhere: start at each upper side not yet walked.
-        if ((r > 0 && cells[(r - 1) * width + c] === v) || tracer.walked(c, r)) {
+        if ((r > 0 && cells[(r - 1) * width + c] === label) || tracer.walked(c, r)) {
           continue;
         }
         const part = parts.patchOfRun[i]!;
@@ -79,16 +79,16 @@ export function polygonise(
   const out = new Map<number, PatchShape>();
   const seen = new Set<number>();
   for (let i = 0; i < starts.length; i++) {
-    const v = labels[i]!;
+    const label = labels[i]!;
     const part = parts.patchOfRun[i]!;
-    if (v === 0 || v === CLASS_NODATA || seen.has(part)) {
+    if (label === 0 || label === CLASS_NODATA || seen.has(part)) {
       continue;
     }
     seen.add(part);
     const id = whole.patchOfRun[i]!;
     let shape = out.get(id);
     if (!shape) {
-      shape = { label: v, cells: whole.sizes[id]!, areaM2: 0, polygons: [] };
+      shape = { label: label, cells: whole.sizes[id]!, areaM2: 0, polygons: [] };
       out.set(id, shape);
     }
     shape.polygons.push([shells.get(part)!, ...(holes.get(part) ?? [])]);
@@ -134,15 +134,19 @@ class Tracer {
     return (this.done[k >> 3]! & (1 << (k & 7))) !== 0;
   }
 
-  private same(c: number, r: number, v: number): boolean {
+  private same(c: number, r: number, value: number): boolean {
     return (
-      c >= 0 && r >= 0 && c < this.width && r < this.height && this.cells[r * this.width + c] === v
+      c >= 0 &&
+      r >= 0 &&
+      c < this.width &&
+      r < this.height &&
+      this.cells[r * this.width + c] === value
     );
   }
 
   /** Ring from the upper side of cell (c0, r0), walked westwards; corners only, not closed. */
   trace(c0: number, r0: number): Ring {
-    const v = this.cells[r0 * this.width + c0]!;
+    const value = this.cells[r0 * this.width + c0]!;
     const ring: Ring = [];
     let c = c0;
     let r = r0;
@@ -164,10 +168,10 @@ class Tracer {
             : d === 2
               ? [c + 1, r + 1]
               : [c + 1, r - 1];
-      if (!this.same(ac, ar, v)) {
+      if (!this.same(ac, ar, value)) {
         ring.push(this.corner(c, r, d));
         d = (d + 1) & 3;
-      } else if (this.same(bc, br, v)) {
+      } else if (this.same(bc, br, value)) {
         ring.push(this.corner(c, r, d));
         c = bc;
         r = br;

@@ -36,11 +36,11 @@ export class RunsBuilder {
       );
     }
     for (let c = 0; c < cells.length;) {
-      const v = cells[c]!;
-      this.push(c, v);
+      const value = cells[c]!;
+      this.push(c, value);
       do {
         c++;
-      } while (c < cells.length && cells[c] === v);
+      } while (c < cells.length && cells[c] === value);
     }
     this.rows[++this.row] = this.n;
   }
@@ -77,34 +77,34 @@ export class RunsBuilder {
 }
 
 export function runsOf(cells: Uint8Array, width: number, height: number): Runs {
-  const b = new RunsBuilder(width, height);
+  const runsBuilder = new RunsBuilder(width, height);
   for (let r = 0; r < height; r++) {
-    b.addRow(cells.subarray(r * width, (r + 1) * width));
+    runsBuilder.addRow(cells.subarray(r * width, (r + 1) * width));
   }
-  return b.finish();
+  return runsBuilder.finish();
 }
 
 /** Strips of one width, from the top, as one image. */
 export function joinRuns(strips: readonly Runs[]): Runs {
   const width = strips[0]!.width;
-  const height = strips.reduce((s, p) => s + p.height, 0);
-  const n = strips.reduce((s, p) => s + p.starts.length, 0);
+  const height = strips.reduce((s, runs) => s + runs.height, 0);
+  const n = strips.reduce((s, runs) => s + runs.starts.length, 0);
   const rows = new Uint32Array(height + 1);
   const starts = new Uint32Array(n);
   const labels = new Uint8Array(n);
   let row = 0;
   let at = 0;
-  for (const p of strips) {
-    if (p.width !== width) {
-      throw new RangeError(`A strip of ${p.width} columns does not join one of ${width}`);
+  for (const strip of strips) {
+    if (strip.width !== width) {
+      throw new RangeError(`A strip of ${strip.width} columns does not join one of ${width}`);
     }
-    starts.set(p.starts, at);
-    labels.set(p.labels, at);
-    for (let r = 0; r <= p.height; r++) {
-      rows[row + r] = at + p.rows[r]!;
+    starts.set(strip.starts, at);
+    labels.set(strip.labels, at);
+    for (let r = 0; r <= strip.height; r++) {
+      rows[row + r] = at + strip.rows[r]!;
     }
-    row += p.height;
-    at += p.starts.length;
+    row += strip.height;
+    at += strip.starts.length;
   }
   return { width, height, rows, starts, labels };
 }

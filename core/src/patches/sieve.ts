@@ -31,9 +31,9 @@ export function sieve(
     const slotOfPatch = new Int32Array(sizes.length).fill(-1);
     let slots = 0;
     for (let i = 0; i < small.length; i++) {
-      const v = runs.labels[i]!;
+      const label = runs.labels[i]!;
       const p = patchOfRun[i]!;
-      if (v === 0 || v === CLASS_NODATA || sizes[p]! >= minCells) {
+      if (label === 0 || label === CLASS_NODATA || sizes[p]! >= minCells) {
         continue;
       }
       if (slotOfPatch[p]! < 0) {
@@ -47,8 +47,8 @@ export function sieve(
 
     const kinds = labelsIn(runs);
     const kindOf = new Int32Array(256).fill(-1);
-    kinds.forEach((v, k) => {
-      kindOf[v] = k;
+    kinds.forEach((kind, k) => {
+      kindOf[kind] = k;
     });
     const border = borderCounts(runs, small, slots, kinds.length, kindOf);
 
@@ -75,17 +75,17 @@ export function sieve(
     for (let r = 0; r < runs.height; r++) {
       let last = -1;
       for (let i = runs.rows[r]!; i < runs.rows[r + 1]!; i++) {
-        let v = runs.labels[i]!;
+        let label = runs.labels[i]!;
         if (small[i]! >= 0) {
           const b = becomes[small[i]!]!;
           if (b !== CLASS_NODATA) {
             changed += runEnd(runs, i, r) - runs.starts[i]!;
-            v = b;
+            label = b;
           }
         }
-        if (v !== last) {
-          out.push(runs.starts[i]!, v);
-          last = v;
+        if (label !== last) {
+          out.push(runs.starts[i]!, label);
+          last = label;
         }
       }
       out.endRow();
@@ -100,7 +100,7 @@ export function labelsIn(runs: Runs): number[] {
   for (let i = 0; i < runs.labels.length; i++) {
     seen[runs.labels[i]!] = 1;
   }
-  return [...seen.keys()].filter((v) => v !== CLASS_NODATA && seen[v]);
+  return [...seen.keys()].filter((value) => value !== CLASS_NODATA && seen[value]);
 }
 
 /**

@@ -44,7 +44,7 @@ export function calibrate(
   // pieces.
   const edges = removeNoise
     ? [...new Set(luts.noiseAzimuth.flatMap((p) => [p.firstSample, p.lastSample + 1]))]
-        .map((s) => pixels.findIndex((p) => p >= s - 0.5))
+        .map((s) => pixels.findIndex((pixel) => pixel >= s - 0.5))
         .filter((c) => c > 0 && c < n)
     : [];
   const cuts = [0, ...edges.sort((a, b) => a - b), n];
@@ -87,9 +87,9 @@ class Ends {
   ) {
     const n = pixels.length;
     const all = vectors ?? [{ line: 0, pixels: [0], values: [constant] }];
-    const expanded = all.map((v) => {
+    const expanded = all.map((lutVector) => {
       const a = new Float32Array(n);
-      expandVector(v, pixels, a);
+      expandVector(lutVector, pixels, a);
       return a;
     });
     this.places = expanded.map((a) => {

@@ -20,8 +20,8 @@ const PLACE = { lonDeg: -21, latDeg: -43.6 };
 const T = utcSeconds("2025-05-02T18:41:10");
 const truth = circularOrbit(PLACE, 7_064_000, 39, 101, 1);
 const NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 800;
-const W = 256;
-const H = 200;
+const width = 256;
+const height = 200;
 const sensor: SensorModel = {
   mission: "TEST",
   mode: "IW",
@@ -35,11 +35,11 @@ const sensor: SensorModel = {
   sampleSpacingM: 10,
   lineSpacingM: 10,
   groundRange: [{ t: T - 60, origin: NEAR, coefficients: [0, 1.5891, -2.1e-7] }],
-  lines: H,
-  samples: W,
+  lines: height,
+  samples: width,
 };
 const frame: ImageInfo = {
-  grid: { crs: sensorFrame("test"), transform: [0, 1, 0, 0, 0, 1], width: W, height: H },
+  grid: { crs: sensorFrame("test"), transform: [0, 1, 0, 0, 0, 1], width: width, height: height },
   type: "float32",
   bands: [{ name: "amplitude VV", unit: "DN", role: "amplitude", polarisation: "VV" }],
   sensor,
@@ -64,9 +64,9 @@ const elevation: ImageInfo = {
   bands: [{ name: "z", unit: "m", role: "elevation", range: [0, 160] }],
 };
 const grain = (seed: number) => {
-  const u = lcg(seed);
-  return Float32Array.from({ length: W * H }, (_v, i) =>
-    i % 53 === 0 && i % 7 === 0 ? NaN : 100 + Math.floor(250 * Math.sqrt(-Math.log(1 - u()))),
+  const random = lcg(seed);
+  return Float32Array.from({ length: width * height }, (_v, i) =>
+    i % 53 === 0 && i % 7 === 0 ? NaN : 100 + Math.floor(250 * Math.sqrt(-Math.log(1 - random()))),
   );
 };
 const ramp = (a: number, b: number) => [
@@ -83,7 +83,7 @@ const luts: ProductLuts = {
     noiseAzimuth: [
       {
         firstLine: 0,
-        lastLine: H - 1,
+        lastLine: height - 1,
         firstSample: 0,
         lastSample: 99,
         lines: [0, 100, 199],
@@ -91,9 +91,9 @@ const luts: ProductLuts = {
       },
       {
         firstLine: 0,
-        lastLine: H - 1,
+        lastLine: height - 1,
         firstSample: 100,
-        lastSample: W - 1,
+        lastSample: width - 1,
         lines: [0, 199],
         values: [1.1, 1],
       },
@@ -116,16 +116,16 @@ const beta = (n: NodeSpec) =>
 const onMap = (n: NodeSpec, extras = false) =>
   node("radar.terrain", { grid: out, outside: "ellipsoid", extras }, n, onGrid(z, elevation, out));
 
-async function whole(e: Evaluator, n: NodeSpec): Promise<Cells[]> {
-  const i = await e.info(n);
-  return (await e.read(n, 0, fullWindow(i.grid))).bands;
+async function whole(evaluator: Evaluator, n: NodeSpec): Promise<Cells[]> {
+  const info = await evaluator.info(n);
+  return (await evaluator.read(n, 0, fullWindow(info.grid))).bands;
 }
-async function byBlocks(e: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
-  const i = await e.info(n);
-  const bands = i.bands.map(() => new Float32Array(i.grid.width * i.grid.height));
-  const all = fullWindow(i.grid);
-  for (const w of blockWindows(i.grid, block)) {
-    (await e.read(n, 0, w)).bands.forEach((b, k) => copyWindow(b, w, bands[k]!, all));
+async function byBlocks(evaluator: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
+  const info = await evaluator.info(n);
+  const bands = info.bands.map(() => new Float32Array(info.grid.width * info.grid.height));
+  const all = fullWindow(info.grid);
+  for (const w of blockWindows(info.grid, block)) {
+    (await evaluator.read(n, 0, w)).bands.forEach((band, k) => copyWindow(band, w, bands[k]!, all));
   }
   return bands;
 }
@@ -153,7 +153,7 @@ test("block by block equals whole image, for every step of the chain", async () 
   };
   for (const [name, n] of Object.entries(nodes)) {
     const one = await whole(new Evaluator({ sources }), n);
-    const seen = (one[0] as Float32Array).reduce((s, v) => s + (v === v ? 1 : 0), 0);
+    const seen = (one[0] as Float32Array).reduce((s, value) => s + (value === value ? 1 : 0), 0);
     expect([name, seen > 0.3 * one[0]!.length]).toEqual([name, true]);
     for (const block of [37, 64]) {
       const many = await byBlocks(new Evaluator({ sources }), n, block);
@@ -162,13 +162,13 @@ test("block by block equals whole image, for every step of the chain", async () 
       const tolerance = name === "flat" ? 2e-3 : name === "terrain" ? 1e-4 : 0;
       let worst = 0;
       let odd = 0;
-      one.forEach((x, k) =>
-        x.forEach((v, i) => {
+      one.forEach((cells, k) =>
+        cells.forEach((value, i) => {
           const y = many[k]![i]!;
-          if (Number.isNaN(v) !== Number.isNaN(y)) {
+          if (Number.isNaN(value) !== Number.isNaN(y)) {
             odd++;
-          } else if (v === v) {
-            worst = Math.max(worst, Math.abs(v - y) / Math.max(1e-9, Math.abs(v)));
+          } else if (value === value) {
+            worst = Math.max(worst, Math.abs(value - y) / Math.max(1e-9, Math.abs(value)));
           }
         }),
       );
@@ -180,22 +180,24 @@ test("block by block equals whole image, for every step of the chain", async () 
 describe("calibration", () => {
   test("against a direct evaluation by line and pixel, noise by parts", () => {
     const dn = grain(1);
-    const got = new Float32Array(W * H);
-    const lerp = (x: number, p: number[], v: number[]) => {
+    const got = new Float32Array(width * height);
+    const lerp = (x: number, p: number[], values: number[]) => {
       if (x <= p[0]!) {
-        return v[0]!;
+        return values[0]!;
       }
       for (let k = 1; k < p.length; k++) {
         if (x <= p[k]!) {
-          return v[k - 1]! + ((v[k]! - v[k - 1]!) * (x - p[k - 1]!)) / (p[k]! - p[k - 1]!);
+          return (
+            values[k - 1]! + ((values[k]! - values[k - 1]!) * (x - p[k - 1]!)) / (p[k]! - p[k - 1]!)
+          );
         }
       }
-      return v.at(-1)!;
+      return values.at(-1)!;
     };
     const at = (t: NonNullable<(typeof luts)["VV"]>["sigma"], line: number, x: number) => {
       const k = Math.max(
         1,
-        t.findIndex((v) => v.line > line),
+        t.findIndex((lutVector) => lutVector.line > line),
       );
       const a = t[k - 1]!;
       const b = t[k]!;
@@ -203,17 +205,17 @@ describe("calibration", () => {
       return lerp(x, a.pixels, a.values) * (1 - f) + lerp(x, b.pixels, b.values) * f;
     };
     calibrate(dn, frame.grid, fullWindow(frame.grid), luts.VV!, "sigma", true, got);
-    for (let r = 0; r < H; r += 3) {
-      for (let c = 0; c < W; c++) {
-        const v = dn[r * W + c]!;
+    for (let r = 0; r < height; r += 3) {
+      for (let c = 0; c < width; c++) {
+        const value = dn[r * width + c]!;
         const part = luts.VV!.noiseAzimuth[c < 100 ? 0 : 1]!;
         const eta = at(luts.VV!.noiseRange, r, c) * lerp(r, part.lines, part.values);
-        const expected = (v * v - eta) / at(luts.VV!.sigma, r, c) ** 2;
-        if (Number.isNaN(v)) {
-          expect(got[r * W + c]).toBeNaN();
+        const expected = (value * value - eta) / at(luts.VV!.sigma, r, c) ** 2;
+        if (Number.isNaN(value)) {
+          expect(got[r * width + c]).toBeNaN();
         } else {
-          expect(Math.abs(got[r * W + c]! - expected)).toBeLessThan(
-            (3e-6 * v * v) / at(luts.VV!.sigma, r, c) ** 2,
+          expect(Math.abs(got[r * width + c]! - expected)).toBeLessThan(
+            (3e-6 * value * value) / at(luts.VV!.sigma, r, c) ** 2,
           );
         }
       }
@@ -223,10 +225,10 @@ describe("calibration", () => {
     const cut = { ...frame.grid, transform: [40, 2, 0, 30, 0, 2] as const, width: 50, height: 40 };
     const dn = new Float32Array(2000).fill(300);
     const got = new Float32Array(2000);
-    const full = new Float32Array(W * H);
+    const full = new Float32Array(width * height);
     calibrate(dn, cut, fullWindow(cut), luts.VV!, "beta", false, got);
     calibrate(
-      new Float32Array(W * H).fill(300),
+      new Float32Array(width * height).fill(300),
       frame.grid,
       fullWindow(frame.grid),
       luts.VV!,
@@ -240,13 +242,13 @@ describe("calibration", () => {
       [51, 44],
       [50, 45],
       [51, 45],
-    ].reduce((s, [x, y]) => s + full[y! * W + x!]! / 4, 0);
+    ].reduce((s, [x, y]) => s + full[y! * width + x!]! / 4, 0);
     expect(got[7 * 50 + 5]! / around).toBeCloseTo(1, 4);
   });
 });
 
 describe("refusals", () => {
-  const e = new Evaluator({ sources });
+  const evaluator = new Evaluator({ sources });
   test.each([
     ["calibrating twice", beta(beta(amplitude)), /only once/],
     [
@@ -303,7 +305,7 @@ describe("refusals", () => {
       /more looks than cells/,
     ],
   ])("%s", async (_n, n, reason) => {
-    await expect(e.info(n)).rejects.toThrow(reason);
+    await expect(evaluator.info(n)).rejects.toThrow(reason);
   });
 });
 
@@ -311,7 +313,7 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
   // Beta nought of a hill of one cover, gamma nought 0.2, summed from fine facets with exact
   // positions; then the step.
   const rd = new RangeDoppler(sensor);
-  const power = new Float32Array(W * H);
+  const power = new Float32Array(width * height);
   const at = (c: number, r: number) =>
     hill[Math.max(0, Math.min(149, r)) * 160 + Math.max(0, Math.min(159, c))]!;
   const toLonLat = transformer(ground.crs, LONLAT);
@@ -338,26 +340,29 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
       for (let q = 0; q < K; q++) {
         for (let k = 0; k < K; k++) {
           const u = (k + 0.5) / K;
-          const v = (q + 0.5) / K;
+          const value = (q + 0.5) / K;
           const a = at(c, r);
           const b = at(c + 1, r);
           const d = at(c, r + 1);
           const e = at(c + 1, r + 1);
-          const h = (a * (1 - u) + b * u) * (1 - v) + (d * (1 - u) + e * u) * v;
+          const h = (a * (1 - u) + b * u) * (1 - value) + (d * (1 - u) + e * u) * value;
           const area = seen / (K * K);
-          const p = rd.locateGeodetic(...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + v)), h);
-          const x = Math.floor(p.sample);
-          const y = Math.floor(p.line);
-          const fx = p.sample - x;
-          const fy = p.line - y;
+          const position = rd.locateGeodetic(
+            ...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + value)),
+            h,
+          );
+          const x = Math.floor(position.sample);
+          const y = Math.floor(position.line);
+          const fx = position.sample - x;
+          const fy = position.line - y;
           for (const [i, j, s] of [
             [x, y, (1 - fx) * (1 - fy)],
             [x + 1, y, fx * (1 - fy)],
             [x, y + 1, (1 - fx) * fy],
             [x + 1, y + 1, fx * fy],
           ] as const) {
-            if (i >= 0 && j >= 0 && i < W && j < H) {
-              power[j * W + i]! += 0.2 * area * s;
+            if (i >= 0 && j >= 0 && i < width && j < height) {
+              power[j * width + i]! += 0.2 * area * s;
             }
           }
         }
@@ -376,13 +381,13 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
     bands: [{ name: "beta0 VV", unit: "", role: "power", polarisation: "VV" }],
     radiometry: "beta",
   };
-  const s = memorySources({
+  const sourceReader = memorySources({
     p: { info: image, bands: [power] },
     z: { info: elevation, bands: [hill] },
   });
   const flat = (
     await whole(
-      new Evaluator({ sources: s }),
+      new Evaluator({ sources: sourceReader }),
       node("radar.flatten", { outside: "nodata" }, sourceNode("p"), z),
     )
   )[0]!;
@@ -391,13 +396,13 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
   let n = 0;
   for (let r = 40; r < 160; r++) {
     for (let c = 60; c < 200; c++) {
-      const v = flat[r * W + c]!;
-      const b = power[r * W + c]!;
-      if (!(v > 0)) {
+      const value = flat[r * width + c]!;
+      const b = power[r * width + c]!;
+      if (!(value > 0)) {
         continue;
       }
       n++;
-      worst = Math.max(worst, Math.abs(10 * Math.log10(v / 0.2)));
+      worst = Math.max(worst, Math.abs(10 * Math.log10(value / 0.2)));
       most = Math.max(most, Math.abs(10 * Math.log10(b / 0.247)));
     }
   }
@@ -409,10 +414,10 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
 describe("layover and shadow by hand", () => {
   // Range grows to the right, a metre a cell, beam 45° from the vertical.
   const bits = (z: number[], incidence = Math.PI / 4) => {
-    const o = new Uint8Array(z.length * 3);
+    const output = new Uint8Array(z.length * 3);
     const rows = Float32Array.from([...z, ...z, ...z]);
-    hiddenCells(rows, z.length, 3, [1, 0], incidence, o);
-    return [...o.subarray(z.length, 2 * z.length)];
+    hiddenCells(rows, z.length, 3, [1, 0], incidence, output);
+    return [...output.subarray(z.length, 2 * z.length)];
   };
   test("level ground hides nothing", () => {
     expect(bits([0, 0, 0, 0, 0])).toEqual([0, 0, 0, 0, 0]);
@@ -421,8 +426,8 @@ describe("layover and shadow by hand", () => {
     // At 45° a wall of three metres shades the next three cells but not the fourth, and is as near
     // as the three before it.
     const b = bits([0, 0, 0, 0, 0, 3, 0, 0, 0, 0]);
-    expect(b.map((v) => (v & SHADOW ? 1 : 0))).toEqual([0, 0, 0, 0, 0, 0, 1, 1, 0, 0]);
-    expect(b.map((v) => (v & LAYOVER ? 1 : 0))).toEqual([0, 0, 0, 1, 1, 1, 0, 0, 0, 0]);
+    expect(b.map((value) => (value & SHADOW ? 1 : 0))).toEqual([0, 0, 0, 0, 0, 0, 1, 1, 0, 0]);
+    expect(b.map((value) => (value & LAYOVER ? 1 : 0))).toEqual([0, 0, 0, 1, 1, 1, 0, 0, 0, 0]);
   });
   test("cells without elevation stay unmarked", () => {
     expect(bits([0, 5, NaN, 0, 0, 0, 0])[2]).toBe(0);
@@ -432,11 +437,11 @@ describe("layover and shadow by hand", () => {
 describe("filters", () => {
   test("median of a window by hand, and the network against selection", () => {
     const src = Float32Array.from([9, 1, 5, 3, 7, 2, 8, 6, 4]);
-    const o = new Float32Array(1);
-    median(src, 1, 1, 3, o);
-    expect(o[0]).toBe(5);
-    const u = lcg(4);
-    const big = Float32Array.from({ length: 103 * 41 }, () => u());
+    const output = new Float32Array(1);
+    median(src, 1, 1, 3, output);
+    expect(output[0]).toBe(5);
+    const random = lcg(4);
+    const big = Float32Array.from({ length: 103 * 41 }, () => random());
     const fast = new Float32Array(101 * 39);
     const slow = new Float32Array(101 * 39);
     median(big, 101, 39, 3, fast);
@@ -448,28 +453,28 @@ describe("filters", () => {
       }
     }
     expect(fast).toEqual(slow);
-    median(Float32Array.from([NaN, 1, 5, 3, 7, 2, 8, 6, 4]), 1, 1, 3, o);
-    expect(o[0]).toBe(4);
+    median(Float32Array.from([NaN, 1, 5, 3, 7, 2, 8, 6, 4]), 1, 1, 3, output);
+    expect(output[0]).toBe(4);
   });
   test("mean leaves nodata out", () => {
-    const o = new Float32Array(1);
-    boxcar(Float32Array.from([1, NaN, 3, 4, 5, 6, 7, 8, 2]), 1, 1, 3, o);
-    expect(o[0]).toBeCloseTo(36 / 8, 6);
+    const output = new Float32Array(1);
+    boxcar(Float32Array.from([1, NaN, 3, 4, 5, 6, 7, 8, 2]), 1, 1, 3, output);
+    expect(output[0]).toBeCloseTo(36 / 8, 6);
   });
   test("gamma MAP: even ground becomes the mean, a strong target stays, between the two by the published root", () => {
-    const o = new Float32Array(1);
+    const output = new Float32Array(1);
     const even = Float32Array.from([1, 1.1, 0.9, 1, 1, 1, 1, 0.9, 1.1]);
     const strong = Float32Array.from([1, 1, 1, 1, 90, 1, 1, 1, 1]);
     const mid = Float32Array.from([0.5, 1.6, 0.8, 1.9, 1.7, 0.6, 1.2, 0.4, 1.3]);
-    gammaMap(even, 1, 1, 3, 4, o);
-    expect(o[0]).toBeCloseTo(1, 6);
-    gammaMap(strong, 1, 1, 3, 4, o);
-    expect(o[0]).toBe(90);
-    gammaMap(mid, 1, 1, 3, 6, o);
+    gammaMap(even, 1, 1, 3, 4, output);
+    expect(output[0]).toBeCloseTo(1, 6);
+    gammaMap(strong, 1, 1, 3, 4, output);
+    expect(output[0]).toBe(90);
+    gammaMap(mid, 1, 1, 3, 6, output);
     const m = mid.reduce((a, b) => a + b) / 9;
-    const v = mid.reduce((a, b) => a + (b - m) ** 2, 0) / 9;
-    const alpha = (1 + 1 / 6) / (v / (m * m) - 1 / 6);
-    const x = o[0]!;
+    const value = mid.reduce((a, b) => a + (b - m) ** 2, 0) / 9;
+    const alpha = (1 + 1 / 6) / (value / (m * m) - 1 / 6);
+    const x = output[0]!;
     // The estimate is the root of α x² + (L + 1 − α) m x − L m z = 0.
     expect(alpha).toBeGreaterThan(0);
     expect(alpha * x * x + (7 - alpha) * m * x - 6 * m * 1.7).toBeCloseTo(0, 4);
@@ -477,14 +482,14 @@ describe("filters", () => {
   test("across dates: dates that are alike in all but grain lend their looks; a change stays with its date", () => {
     const n = 206;
     const make = (seed: number, level: number) => {
-      const u = lcg(seed);
-      return Float32Array.from({ length: n * n }, () => -level * Math.log(1 - u()));
+      const random = lcg(seed);
+      return Float32Array.from({ length: n * n }, () => -level * Math.log(1 - random()));
     };
     const dates = [make(1, 1), make(2, 5), make(3, 0.2), make(4, 1)];
-    const o = new Float32Array(200 * 200);
-    multiTemporal(dates, 2, 200, 200, 7, o);
-    const mean = o.reduce((a, b) => a + b) / o.length;
-    const enl = mean ** 2 / (o.reduce((a, b) => a + (b - mean) ** 2, 0) / o.length);
+    const output = new Float32Array(200 * 200);
+    multiTemporal(dates, 2, 200, 200, 7, output);
+    const mean = output.reduce((a, b) => a + b) / output.length;
+    const enl = mean ** 2 / (output.reduce((a, b) => a + (b - mean) ** 2, 0) / output.length);
     expect(mean).toBeGreaterThan(0.195);
     expect(mean).toBeLessThan(0.205);
     expect(enl).toBeGreaterThan(3);
@@ -495,7 +500,7 @@ describe("filters", () => {
       [5, NaN],
       [3, 2],
     ].map((x) => Float32Array.from(x));
-    const o = new Float32Array(2);
+    const output = new Float32Array(2);
     for (const [s, a, b] of [
       ["mean", 3, 2],
       ["median", 3, 2],
@@ -504,8 +509,8 @@ describe("filters", () => {
       ["count", 3, 1],
       ["deviation", 2, NaN],
     ] as const) {
-      overTime(d, s, o);
-      expect([s, o[0], o[1]]).toEqual([s, a, b]);
+      overTime(d, s, output);
+      expect([s, output[0], output[1]]).toEqual([s, a, b]);
     }
   });
 });

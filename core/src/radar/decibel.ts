@@ -6,7 +6,7 @@ import { inChunks } from "../wasm/kernels";
  * Within 5e-6 dB of 10·log10 between −60 and 60 dB, which is the step of a 32-bit float there.
  */
 export function toDecibel(src: Float32Array, out: Float32Array): void {
-  inChunks([src], out, (k, [a], to, n) => k.decibels(a!, to, n));
+  inChunks([src], out, (kernels, [a], to, n) => kernels.decibels(a!, to, n));
 }
 
 /** Decibels to power, cell by cell; NaN stays NaN. */

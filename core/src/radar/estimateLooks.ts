@@ -23,9 +23,9 @@ export function addLocalLooks(
       let q = 0;
       for (let j = 0; j < SIDE; j++) {
         for (let k = (r + j) * width + c, e = k + SIDE; k < e; k++) {
-          const v = power[k]!;
-          s += v;
-          q += v * v;
+          const value = power[k]!;
+          s += value;
+          q += value * value;
         }
       }
       const mean = s / n;

@@ -45,7 +45,7 @@ export function areaRatio(
     [low, high],
     imageCellsOf(grid),
   );
-  const t = grid.transform;
+  const transform = grid.transform;
   const looks = lookLattice(rd, zGrid, zw, 0, imageCellsOf(grid));
   const middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
   if (!middle) {
@@ -70,10 +70,10 @@ export function areaRatio(
     y: space.take(n * 8 + 16),
     z: space.take(n * 4 + 16),
   }));
-  const cx = 1 / t[1];
-  const ox = (0.5 - t[0]) / t[1] - w.col - 0.5;
-  const cy = 1 / t[5];
-  const oy = (0.5 - t[3]) / t[5] - w.row - 0.5;
+  const cx = 1 / transform[1];
+  const ox = (0.5 - transform[0]) / transform[1] - w.col - 0.5;
+  const cy = 1 / transform[5];
+  const oy = (0.5 - transform[3]) / transform[5] - w.row - 0.5;
   const load = (r: number): void => {
     const row = rows[r & 1]!;
     space.f32(row.z, n).set(z.subarray(r * n, (r + 1) * n));
@@ -101,30 +101,30 @@ export function areaRatio(
   load(0);
   for (let r = 0; r + 1 < zw.height; r++) {
     load(r + 1);
-    const a = rows[r & 1]!;
+    const row = rows[r & 1]!;
     const b = rows[(r + 1) & 1]!;
     // The look geometry holds for as many columns as lie nearest to one lattice node.
     for (let c = 0; c + 1 < n;) {
-      const g = looks.at(zw.col + c + 1, zw.row + r + 1);
+      const geometry = looks.at(zw.col + c + 1, zw.row + r + 1);
       const end = Math.min(
         n - 1,
         (Math.round((zw.col + c + 1) / every) + 0.5) * every - zw.col - 1,
       );
       const to = Math.max(c + 1, Math.ceil(end));
-      if (g) {
+      if (geometry) {
         space.kernels.facetRow(
-          a.x,
-          a.y,
-          a.z,
+          row.x,
+          row.y,
+          row.z,
           b.x,
           b.y,
           b.z,
           bits + r * n,
           c,
           to,
-          g.flat,
-          g.perColumnRise,
-          g.perRowRise,
+          geometry.flat,
+          geometry.perColumnRise,
+          geometry.perRowRise,
           sum,
           width,
           height,
@@ -137,8 +137,8 @@ export function areaRatio(
   for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
       const i = r * width + c;
-      const v = total[i]! / beta(c, r);
-      out[i] = v >= LEAST_AREA ? v : NaN;
+      const value = total[i]! / beta(c, r);
+      out[i] = value >= LEAST_AREA ? value : NaN;
     }
   }
 }
@@ -148,16 +148,16 @@ export function areaRatio(
  * over a window from its corners.
  */
 function betaArea(rd: RangeDoppler, grid: Grid, w: Window): (col: number, row: number) => number {
-  const t = grid.transform;
+  const transform = grid.transform;
   const at = (c: number, r: number) => {
-    const sample = t[0] + (w.col + c) * t[1] - 0.5;
-    const line = t[3] + (w.row + r) * t[5] - 0.5;
+    const sample = transform[0] + (w.col + c) * transform[1] - 0.5;
+    const line = transform[3] + (w.row + r) * transform[5] - 0.5;
     const time = rd.timeOf(line);
     const s = rd.model.sampleSpacingM;
     const slant = rd.slantRange((sample + 0.5) * s, time) - rd.slantRange((sample - 0.5) * s, time);
     const a = rd.ground(line - 0.5, sample, 0);
     const b = rd.ground(line + 0.5, sample, 0);
-    return slant * t[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * t[5];
+    return slant * transform[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * transform[5];
   };
   const p = at(0, 0);
   const q = at(w.width, 0);
@@ -186,12 +186,12 @@ export function lookLattice(
       const i = Math.round(col / step);
       const j = Math.round(row / step);
       const key = j * across + i;
-      let g = found.get(key);
-      if (g === undefined) {
-        g = lookGeometry(rd, grid, i * step, j * step, height);
-        found.set(key, g);
+      let geometry = found.get(key);
+      if (geometry === undefined) {
+        geometry = lookGeometry(rd, grid, i * step, j * step, height);
+        found.set(key, geometry);
       }
-      return g;
+      return geometry;
     },
   };
 }

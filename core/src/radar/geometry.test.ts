@@ -61,9 +61,9 @@ describe("times", () => {
 });
 
 test("Earth-fixed coordinates there and back, and by hand", () => {
-  const u = lcg(3);
+  const random = lcg(3);
   for (let k = 0; k < 200; k++) {
-    const p: Vec3 = [u() * 360 - 180, u() * 178 - 89, u() * 9000 - 500];
+    const p: Vec3 = [random() * 360 - 180, random() * 178 - 89, random() * 9000 - 500];
     const q = fromEcef(toEcef(...p));
     [0, 1].forEach((i) => expect(q[i]).toBeCloseTo(p[i]!, 11));
     expect(q[2]).toBeCloseTo(p[2], 7);
@@ -82,9 +82,9 @@ describe("orbit", () => {
     }
   });
   test("between vectors: the circle in closed form", () => {
-    const o = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
+    const orbit = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
     for (let t = -60; t < 60; t += 3.7) {
-      const got = o.at(MIDDLE + t);
+      const got = orbit.at(MIDDLE + t);
       const p = truth.at(t);
       const d = 1e-3;
       const ahead = truth.at(t + d).velocity;
@@ -96,8 +96,8 @@ describe("orbit", () => {
     }
   });
   test("times that the vectors do not cover, and too few vectors, are refused", () => {
-    const o = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
-    expect(() => o.at(MIDDLE + 200)).toThrow(/110 s|120 s/);
+    const orbit = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
+    expect(() => orbit.at(MIDDLE + 200)).toThrow(/110 s|120 s/);
     expect(() => new Orbit(vectorsOf(truth, MIDDLE, 0, 20, 10))).toThrow(/four state vectors/);
   });
 });
@@ -113,23 +113,26 @@ describe("range-Doppler", () => {
   });
   test("points put on the zero-Doppler plane in closed form come back", () => {
     const rd = new RangeDoppler(model());
-    const u = lcg(8);
+    const random = lcg(8);
     for (let k = 0; k < 60; k++) {
       // A point at a range and an angle from straight down, square to the Earth-fixed velocity of
       // the circle at that time.
-      const t = u() * 3 - 1.5;
+      const t = random() * 3 - 1.5;
       const s = truth.at(t);
-      const range = NEAR + 4000 + u() * 25000;
-      const angle = 0.55 + 0.1 * u();
-      const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
+      const range = NEAR + 4000 + random() * 25000;
+      const angle = 0.55 + 0.1 * random();
+      const value = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
       const r = s.position.map((x) => x / norm(s.position)) as Vec3;
-      const up = sub(r, v.map((x) => x * (r[0] * v[0] + r[1] * v[1] + r[2] * v[2])) as Vec3);
+      const up = sub(
+        r,
+        value.map((x) => x * (r[0] * value[0] + r[1] * value[1] + r[2] * value[2])) as Vec3,
+      );
       const n = norm(up);
       const e = up.map((x) => x / n) as Vec3;
       const side: Vec3 = [
-        v[1] * e[2] - v[2] * e[1],
-        v[2] * e[0] - v[0] * e[2],
-        v[0] * e[1] - v[1] * e[0],
+        value[1] * e[2] - value[2] * e[1],
+        value[2] * e[0] - value[0] * e[2],
+        value[0] * e[1] - value[1] * e[0],
       ];
       const at = rd.locate(
         s.position.map(
@@ -181,7 +184,7 @@ describe("range-Doppler", () => {
   });
   test("the fast lattice stays within 0.05 cell of the exact position, also over 3 km of relief and 90 m cells", () => {
     const rd = new RangeDoppler(model());
-    const u = lcg(5);
+    const random = lcg(5);
     // A cell of an image after 2 x 2 looks, and of an overview, is allowed the same share of
     // itself.
     for (const [cell, image] of [
@@ -197,15 +200,15 @@ describe("range-Doppler", () => {
       const lattice = sensorLattice(rd, grid, w, [-40, 2990], image);
       let worst = 0;
       for (let k = 0; k < 3000; k++) {
-        const col = w.col + 0.5 + u() * (w.width - 1);
-        const row = w.row + 0.5 + u() * (w.height - 1);
-        const h = -40 + u() * 3030;
-        const a = exact(col, row, h);
+        const col = w.col + 0.5 + random() * (w.width - 1);
+        const row = w.row + 0.5 + random() * (w.height - 1);
+        const h = -40 + random() * 3030;
+        const position = exact(col, row, h);
         const b = latticeAt(lattice, col, row, h);
         worst = Math.max(
           worst,
-          Math.abs(a.line - b.line) / image,
-          Math.abs(a.sample - b.sample) / image,
+          Math.abs(position.line - b.line) / image,
+          Math.abs(position.sample - b.sample) / image,
         );
       }
       expect(worst).toBeLessThan(0.05);
@@ -217,21 +220,24 @@ describe("range-Doppler", () => {
 test("areas along the beam: level ground shows cos θ of its area, a slope square to the beam all of it", () => {
   const rd = new RangeDoppler(model());
   const grid = northUp(utm(27, true), 495000, 5180000, 10, 10, 1000, 1000);
-  const g = lookGeometry(rd, grid, 500, 700, 0)!;
-  const level = g.cellM[0] * g.cellM[1];
-  expect(g.flat / level).toBeCloseTo(Math.cos(g.incidence), 4);
-  expect((g.incidence * 180) / Math.PI).toBeGreaterThan(37);
-  expect((g.incidence * 180) / Math.PI).toBeLessThan(41);
+  const geometry = lookGeometry(rd, grid, 500, 700, 0)!;
+  const level = geometry.cellM[0] * geometry.cellM[1];
+  expect(geometry.flat / level).toBeCloseTo(Math.cos(geometry.incidence), 4);
+  expect((geometry.incidence * 180) / Math.PI).toBeGreaterThan(37);
+  expect((geometry.incidence * 180) / Math.PI).toBeLessThan(41);
   // One metre of range on the map is one metre; the beam comes from the east here.
-  expect(Math.hypot(g.away[0] * g.cellM[0], g.away[1] * g.cellM[1])).toBeCloseTo(1, 3);
-  expect(g.away[0]).toBeLessThan(0);
+  expect(
+    Math.hypot(geometry.away[0] * geometry.cellM[0], geometry.away[1] * geometry.cellM[1]),
+  ).toBeCloseTo(1, 3);
+  expect(geometry.away[0]).toBeLessThan(0);
   // Ground that rises by tan θ against the beam lies square to it: its whole surface, level / cos
   // θ, is seen.
-  const rise = Math.tan(g.incidence);
-  const hc = g.away[0] * g.cellM[0] * rise * g.cellM[0];
-  const hr = g.away[1] * g.cellM[1] * rise * g.cellM[1];
+  const rise = Math.tan(geometry.incidence);
+  const hc = geometry.away[0] * geometry.cellM[0] * rise * geometry.cellM[0];
+  const hr = geometry.away[1] * geometry.cellM[1] * rise * geometry.cellM[1];
   expect(
-    (g.flat + hc * g.perColumnRise + hr * g.perRowRise) / (level / Math.cos(g.incidence)),
+    (geometry.flat + hc * geometry.perColumnRise + hr * geometry.perRowRise) /
+      (level / Math.cos(geometry.incidence)),
   ).toBeCloseTo(1, 3);
 });
 
@@ -255,7 +261,7 @@ describe("neighbouring frames", () => {
       sigma: lines,
       beta: lines,
       gamma: lines,
-      noiseRange: lines.map((v) => ({ ...v, values: v.values.map((x) => x * 2) })),
+      noiseRange: lines.map((values) => ({ ...values, values: values.values.map((x) => x * 2) })),
       noiseAzimuth: [ripple],
     },
   };
@@ -275,7 +281,7 @@ describe("neighbouring frames", () => {
         ...Object.fromEntries(
           (["sigma", "beta", "gamma", "noiseRange"] as const).map((k) => [
             k,
-            luts.VV[k].map((v) => ({ ...v, line: v.line - first })),
+            luts.VV[k].map((values) => ({ ...values, line: values.line - first })),
           ]),
         ),
         noiseAzimuth: [
@@ -294,16 +300,19 @@ describe("neighbouring frames", () => {
   });
   test("joined give geometry and tables of the pass in one piece, line by line", () => {
     const j = joinFrames([frame("south", 1290, 1110), frame("north", 0, 1290)]);
-    const a = new RangeDoppler(whole);
+    const rangeDoppler = new RangeDoppler(whole);
     const b = new RangeDoppler(j.sensor);
     expect([j.order, j.firstLines, j.sensor.lines]).toEqual([[1, 0], [0, 1290], 2400]);
     for (const l of [0, 700, 1289, 1290, 1800, 2399]) {
-      expect(b.slantRange(20_000, b.timeOf(l))).toBeCloseTo(a.slantRange(20_000, a.timeOf(l)), 6);
+      expect(b.slantRange(20_000, b.timeOf(l))).toBeCloseTo(
+        rangeDoppler.slantRange(20_000, rangeDoppler.timeOf(l)),
+        6,
+      );
       for (const k of ["sigma", "noiseRange"] as const) {
         for (const px of [0, 1]) {
-          const at = (v: typeof lines) => {
-            const { a: p, b: q, share } = vectorsAround(v, l);
-            return v[p]!.values[px]! * (1 - share) + v[q]!.values[px]! * share;
+          const at = (values: typeof lines) => {
+            const { a: p, b: q, share } = vectorsAround(values, l);
+            return values[p]!.values[px]! * (1 - share) + values[q]!.values[px]! * share;
           };
           expect(at(j.luts.VV![k])).toBeCloseTo(at(luts.VV[k]), 3);
         }

@@ -37,14 +37,14 @@ export function hiddenCells(
   const step =
     Math.abs(1 / (byColumn ? away[0] + away[1] * drift : away[1] + away[0] * drift)) *
     (1 + drift * drift);
-  const w = Workspace.begin();
+  const workspace = Workspace.begin();
   const n = width * height;
-  const src = w.take(n * 4);
-  const bits = w.take(n);
-  const scratch = w.take(along * 16);
-  w.f32(src, n).set(z);
-  w.u8(bits, n).fill(0);
-  w.kernels.hiddenLines(
+  const src = workspace.take(n * 4);
+  const bits = workspace.take(n);
+  const scratch = workspace.take(along * 16);
+  workspace.f32(src, n).set(z);
+  workspace.u8(bits, n).fill(0);
+  workspace.kernels.hiddenLines(
     src,
     width,
     height,
@@ -57,7 +57,7 @@ export function hiddenCells(
     bits,
     scratch,
   );
-  out.set(w.u8(bits, n));
+  out.set(workspace.u8(bits, n));
 }
 
 /** How far, in metres of ground, a height difference can throw its shadow or its layover. */

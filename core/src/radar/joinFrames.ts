@@ -43,9 +43,9 @@ export function joinFrames(frames: readonly Frame[]): {
     .sort((a, b) => frames[a]!.sensor.firstLineT - frames[b]!.sensor.firstLineT);
   const sorted = order.map((i) => frames[i]!);
   const head = sorted[0]!;
-  const m = head.sensor;
-  for (const f of sorted.slice(1)) {
-    const s = f.sensor;
+  const sensorModel = head.sensor;
+  for (const frame of sorted.slice(1)) {
+    const sensor = frame.sensor;
     const odd = (
       [
         ["mission", "mission"],
@@ -53,42 +53,44 @@ export function joinFrames(frames: readonly Frame[]): {
         ["pass", "pass direction"],
         ["look", "look side"],
       ] as const
-    ).find(([k]) => s[k] !== m[k]);
+    ).find(([k]) => sensor[k] !== sensorModel[k]);
     if (odd) {
       throw new InputError(
-        `${f.name} has another ${odd[1]} than ${head.name}: ${s[odd[0]]}, not ${m[odd[0]]}`,
+        `${frame.name} has another ${odd[1]} than ${head.name}: ${sensor[odd[0]]}, not ${sensorModel[odd[0]]}`,
         "frames",
         "Only neighbouring frames of one pass can be joined.",
       );
     }
     if (
-      Math.abs(s.lineIntervalS / m.lineIntervalS - 1) > 1e-6 ||
-      Math.abs(s.sampleSpacingM / m.sampleSpacingM - 1) > 1e-6
+      Math.abs(sensor.lineIntervalS / sensorModel.lineIntervalS - 1) > 1e-6 ||
+      Math.abs(sensor.sampleSpacingM / sensorModel.sampleSpacingM - 1) > 1e-6
     ) {
       throw new InputError(
-        `${f.name} has another spacing of lines or samples than ${head.name}`,
+        `${frame.name} has another spacing of lines or samples than ${head.name}`,
         "frames",
       );
     }
-    if (Object.keys(f.luts).sort().join() !== Object.keys(head.luts).sort().join()) {
+    if (Object.keys(frame.luts).sort().join() !== Object.keys(head.luts).sort().join()) {
       throw new InputError(
-        `${f.name} has the polarisations ${Object.keys(f.luts).sort().join(", ")}, ${head.name} has ${Object.keys(head.luts).sort().join(", ")}`,
+        `${frame.name} has the polarisations ${Object.keys(frame.luts).sort().join(", ")}, ${head.name} has ${Object.keys(head.luts).sort().join(", ")}`,
         "frames",
       );
     }
   }
-  const exact = sorted.map((f) => (f.sensor.firstLineT - m.firstLineT) / m.lineIntervalS);
+  const exact = sorted.map(
+    (frame) => (frame.sensor.firstLineT - sensorModel.firstLineT) / sensorModel.lineIntervalS,
+  );
   const firsts = exact.map(Math.round);
-  sorted.forEach((f, k) => {
+  sorted.forEach((frame, k) => {
     if (Math.abs(exact[k]! - firsts[k]!) > LINE_TOLERANCE) {
       throw new InputError(
-        `The lines of ${f.name} do not continue those of ${head.name}: they are shifted by ${(exact[k]! - firsts[k]!).toFixed(2)} of a line`,
+        `The lines of ${frame.name} do not continue those of ${head.name}: they are shifted by ${(exact[k]! - firsts[k]!).toFixed(2)} of a line`,
         "frames",
       );
     }
     if (k > 0 && firsts[k]! - (firsts[k - 1]! + sorted[k - 1]!.sensor.lines) > MAX_GAP_LINES) {
       throw new InputError(
-        `${f.name} is no neighbour of ${sorted[k - 1]!.name}: ${firsts[k]! - firsts[k - 1]! - sorted[k - 1]!.sensor.lines} lines lie between them`,
+        `${frame.name} is no neighbour of ${sorted[k - 1]!.name}: ${firsts[k]! - firsts[k - 1]! - sorted[k - 1]!.sensor.lines} lines lie between them`,
         "frames",
         "Add the frame between them, or join only neighbours.",
       );
@@ -100,45 +102,52 @@ export function joinFrames(frames: readonly Frame[]): {
   );
   const lines = firsts.at(-1)! + sorted.at(-1)!.sensor.lines;
   const to = from.map((_v, k) => (k + 1 < from.length ? from[k + 1]! : lines) - 1);
-  const t = (line: number) => m.firstLineT + line * m.lineIntervalS;
-  const groundRange: GroundRangePolynomial[] = sorted.flatMap((f, k) => {
-    const all = [...f.sensor.groundRange].sort((a, b) => a.t - b.t);
+  const t = (line: number) => sensorModel.firstLineT + line * sensorModel.lineIntervalS;
+  const groundRange: GroundRangePolynomial[] = sorted.flatMap((frame, k) => {
+    const all = [...frame.sensor.groundRange].sort((polynomial, b) => polynomial.t - b.t);
     const begins = k === 0 ? -Infinity : t(from[k]! - 0.5);
     const ends = k + 1 < sorted.length ? t(to[k]! + 0.5) : Infinity;
-    const inForce = all.filter((p) => p.t <= begins).at(-1) ?? all[0]!;
+    const inForce = all.filter((polynomial) => polynomial.t <= begins).at(-1) ?? all[0]!;
     return k === 0
-      ? all.filter((p, i) => i === 0 || p.t < ends)
-      : [{ ...inForce, t: begins }, ...all.filter((p) => p.t > begins && p.t < ends)];
+      ? all.filter((polynomial, i) => i === 0 || polynomial.t < ends)
+      : [
+          { ...inForce, t: begins },
+          ...all.filter((polynomial) => polynomial.t > begins && polynomial.t < ends),
+        ];
   });
   const luts: ProductLuts = {};
   for (const pol of Object.keys(head.luts)) {
-    const parts = sorted.map((f, k) => ({
-      l: f.luts[pol]!,
+    const parts = sorted.map((frame, k) => ({
+      l: frame.luts[pol]!,
       shift: firsts[k]!,
       from: from[k]!,
       to: to[k]!,
     }));
     const cut = (get: (l: PolarisationLuts) => LutVector[]) =>
-      parts.flatMap((p) => cutVectors(get(p.l), p.shift, p.from, p.to));
+      parts.flatMap((part) => cutVectors(get(part.l), part.shift, part.from, part.to));
     luts[pol] = {
       sigma: cut((l) => l.sigma),
       beta: cut((l) => l.beta),
       gamma: cut((l) => l.gamma),
-      noiseRange: parts.every((p) => p.l.noiseRange.length > 0) ? cut((l) => l.noiseRange) : [],
-      noiseAzimuth: parts.flatMap((p) => cutAzimuth(p.l.noiseAzimuth, p.shift, p.from, p.to)),
+      noiseRange: parts.every((part) => part.l.noiseRange.length > 0)
+        ? cut((l) => l.noiseRange)
+        : [],
+      noiseAzimuth: parts.flatMap((part) =>
+        cutAzimuth(part.l.noiseAzimuth, part.shift, part.from, part.to),
+      ),
     };
   }
   return {
     sensor: {
-      ...m,
+      ...sensorModel,
       orbit: joinOrbits(
-        sorted.map((f) => f.sensor.orbit),
+        sorted.map((frame) => frame.sensor.orbit),
         t(0),
         t(lines),
       ),
       groundRange,
       lines,
-      samples: Math.max(...sorted.map((f) => f.sensor.samples)),
+      samples: Math.max(...sorted.map((frame) => frame.sensor.samples)),
     },
     luts,
     order,
@@ -150,26 +159,33 @@ export function joinFrames(frames: readonly Frame[]): {
  * Vectors for lines [from, to] of the joined product: those inside, and one at each end, linear
  * between its neighbours.
  */
-function cutVectors(v: readonly LutVector[], shift: number, from: number, to: number): LutVector[] {
-  if (v.length === 0) {
+function cutVectors(
+  lutVectors: readonly LutVector[],
+  shift: number,
+  from: number,
+  to: number,
+): LutVector[] {
+  if (lutVectors.length === 0) {
     return [];
   }
   const at = (line: number): LutVector => {
-    const { a, b, share } = vectorsAround(v, line - shift);
-    const p = v[a]!;
-    const q = v[b]!;
-    const x = Float64Array.from(p.pixels);
+    const { a, b, share } = vectorsAround(lutVectors, line - shift);
+    const lutVector = lutVectors[a]!;
+    const q = lutVectors[b]!;
+    const x = Float64Array.from(lutVector.pixels);
     const e = new Float32Array(x.length);
     expandVector(q, x, e);
     return {
       line,
-      pixels: p.pixels,
-      values: p.values.map((y, i) => (share === 0 ? y : y + (e[i]! - y) * share)),
+      pixels: lutVector.pixels,
+      values: lutVector.values.map((y, i) => (share === 0 ? y : y + (e[i]! - y) * share)),
     };
   };
   return [
     at(from),
-    ...v.map((x) => ({ ...x, line: x.line + shift })).filter((x) => x.line > from && x.line < to),
+    ...lutVectors
+      .map((lutVector) => ({ ...lutVector, line: lutVector.line + shift }))
+      .filter((x) => x.line > from && x.line < to),
     at(to),
   ];
 }
@@ -180,20 +196,20 @@ function cutAzimuth(
   from: number,
   to: number,
 ): AzimuthNoise[] {
-  return parts.flatMap((p) => {
-    const first = Math.max(p.firstLine + shift, from);
-    const last = Math.min(p.lastLine + shift, to);
+  return parts.flatMap((part) => {
+    const first = Math.max(part.firstLine + shift, from);
+    const last = Math.min(part.lastLine + shift, to);
     if (last < first) {
       return [];
     }
     const factor = (line: number) =>
-      azimuthFactor([p], line - shift, (p.firstSample + p.lastSample) / 2);
-    const inside = p.lines
-      .map((l, i) => [l + shift, p.values[i]!] as const)
+      azimuthFactor([part], line - shift, (part.firstSample + part.lastSample) / 2);
+    const inside = part.lines
+      .map((line, i) => [line + shift, part.values[i]!] as const)
       .filter(([l]) => l > first && l < last);
     return [
       {
-        ...p,
+        ...part,
         firstLine: first,
         lastLine: last,
         lines: [first, ...inside.map((x) => x[0]), last],
@@ -210,14 +226,14 @@ function cutAzimuth(
 function joinOrbits(lists: readonly StateVector[][], from: number, to: number): StateVector[] {
   const all = lists
     .flat()
-    .sort((a, b) => a.t - b.t)
-    .filter((v, i, x) => i === 0 || v.t - x[i - 1]!.t > 1e-3);
-  const gaps = all.slice(1).map((v, i) => v.t - all[i]!.t);
+    .sort((stateVector, b) => stateVector.t - b.t)
+    .filter((list, i, x) => i === 0 || list.t - x[i - 1]!.t > 1e-3);
+  const gaps = all.slice(1).map((stateVector, i) => stateVector.t - all[i]!.t);
   const usual = [...gaps].sort((a, b) => a - b)[gaps.length >> 1]!;
-  if (gaps.every((g) => g > 0.5 * usual && g < 1.5 * usual)) {
+  if (gaps.every((gap) => gap > 0.5 * usual && gap < 1.5 * usual)) {
     return all;
   }
-  const whole = lists.find((l) => l[0]!.t <= from && l.at(-1)!.t >= to);
+  const whole = lists.find((list) => list[0]!.t <= from && list.at(-1)!.t >= to);
   if (!whole) {
     throw new InputError(
       "The orbits of the frames do not fit together",

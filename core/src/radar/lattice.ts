@@ -72,9 +72,13 @@ export function sensorLattice(
   for (let k = 0, n = 0; k < nz; k++) {
     for (let j = 0; j < ny; j++) {
       for (let i = 0; i < nx; i++, n++) {
-        const p = at((i0 + i) * step + 0.5, (j0 + j) * step + 0.5, (k0 + k) * LATTICE_METRES);
-        line[n] = p.line;
-        sample[n] = p.sample;
+        const position = at(
+          (i0 + i) * step + 0.5,
+          (j0 + j) * step + 0.5,
+          (k0 + k) * LATTICE_METRES,
+        );
+        line[n] = position.line;
+        sample[n] = position.sample;
       }
     }
   }

@@ -29,6 +29,7 @@ export function lee(
     (size - 1) >> 1,
     out,
     3 * 8 * (width + size + 3),
-    (k, at, rows, to, scratch) => k.leeStrip(at, width, rows, size, looks, to, scratch, gaps),
+    (kernels, at, rows, to, scratch) =>
+      kernels.leeStrip(at, width, rows, size, looks, to, scratch, gaps),
   );
 }

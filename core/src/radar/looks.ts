@@ -7,10 +7,10 @@ export function equivalentLooks(power: ArrayLike<number>): number {
   let n = 0;
   let sum = 0;
   for (let i = 0; i < power.length; i++) {
-    const v = power[i]!;
-    if (v === v) {
+    const value = power[i]!;
+    if (value === value) {
       n++;
-      sum += v;
+      sum += value;
     }
   }
   if (n < 2) {
@@ -19,9 +19,9 @@ export function equivalentLooks(power: ArrayLike<number>): number {
   const mean = sum / n;
   let ss = 0;
   for (let i = 0; i < power.length; i++) {
-    const v = power[i]!;
-    if (v === v) {
-      ss += (v - mean) ** 2;
+    const value = power[i]!;
+    if (value === value) {
+      ss += (value - mean) ** 2;
     }
   }
   const variance = ss / (n - 1);

@@ -31,8 +31,8 @@ export type ProductLuts = Record<string, PolarisationLuts>;
 /**
  * One vector at fractional pixel positions by linear interpolation, held constant past its ends.
  */
-export function expandVector(v: LutVector, pixels: Float64Array, out: Float32Array): void {
-  const { pixels: p, values } = v;
+export function expandVector(lutVector: LutVector, pixels: Float64Array, out: Float32Array): void {
+  const { pixels: p, values } = lutVector;
   const last = p.length - 1;
   for (let i = 0, k = 0; i < pixels.length; i++) {
     const x = pixels[i]!;
@@ -66,7 +66,7 @@ export function vectorsAround(
   if (vectors.length === 0) {
     throw new InputError("The product has no look-up vector of this kind", "luts");
   }
-  let b = vectors.findIndex((v) => v.line > line);
+  let b = vectors.findIndex((vector) => vector.line > line);
   if (b < 0) {
     b = vectors.length;
   }
@@ -94,11 +94,11 @@ export function azimuthFactor(
 ): number {
   const part =
     parts.find(
-      (p) =>
-        line >= p.firstLine - 0.5 &&
-        line <= p.lastLine + 0.5 &&
-        sample >= p.firstSample - 0.5 &&
-        sample <= p.lastSample + 0.5,
+      (noise) =>
+        line >= noise.firstLine - 0.5 &&
+        line <= noise.lastLine + 0.5 &&
+        sample >= noise.firstSample - 0.5 &&
+        sample <= noise.lastSample + 0.5,
     ) ?? (parts.length === 1 ? parts[0] : undefined);
   if (!part) {
     return 1;

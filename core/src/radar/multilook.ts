@@ -17,9 +17,9 @@ export function multilook(
       let n = 0;
       for (let j = 0; j < down; j++) {
         for (let k = (r * down + j) * w + c * across, e = k + across; k < e; k++) {
-          const v = src[k]!;
-          if (v === v) {
-            s += v;
+          const value = src[k]!;
+          if (value === value) {
+            s += value;
             n++;
           }
         }

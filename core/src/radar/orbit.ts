@@ -19,17 +19,18 @@ export interface StateVector {
  * @throws InputError when it is no such text
  */
 export function utcSeconds(text: string): number {
-  const m = /^(?:UTC=|TAI=|UT1=)?(\d{4})-(\d\d)-(\d\d)T(\d\d):(\d\d):(\d\d(?:\.\d+)?)Z?$/.exec(
+  const match = /^(?:UTC=|TAI=|UT1=)?(\d{4})-(\d\d)-(\d\d)T(\d\d):(\d\d):(\d\d(?:\.\d+)?)Z?$/.exec(
     text.trim(),
   );
-  if (!m) {
+  if (!match) {
     throw new InputError(`"${text}" is not a time such as 2025-05-02T18:41:10.123456`);
   }
   return (
-    (Date.UTC(Number(m[1]), Number(m[2]) - 1, Number(m[3])) - Date.UTC(2000, 0, 1)) / 1000 +
-    Number(m[4]) * 3600 +
-    Number(m[5]) * 60 +
-    Number(m[6])
+    (Date.UTC(Number(match[1]), Number(match[2]) - 1, Number(match[3])) - Date.UTC(2000, 0, 1)) /
+      1000 +
+    Number(match[4]) * 3600 +
+    Number(match[5]) * 60 +
+    Number(match[6])
   );
 }
 /** The reverse of utcSeconds, with microseconds and a Z. */
@@ -51,8 +52,8 @@ export class Orbit {
   private readonly vectors: StateVector[];
   constructor(vectors: readonly StateVector[]) {
     this.vectors = [...vectors]
-      .sort((p, q) => p.t - q.t)
-      .filter((v, i, all) => i === 0 || v.t > all[i - 1]!.t);
+      .sort((stateVector, q) => stateVector.t - q.t)
+      .filter((vector, i, all) => i === 0 || vector.t > all[i - 1]!.t);
     if (this.vectors.length < 4) {
       throw new InputError(
         `An orbit needs four state vectors or more, not ${this.vectors.length}`,
@@ -69,9 +70,9 @@ export class Orbit {
 
   /** Position, velocity and acceleration at a time. @throws InputError outside the vectors */
   at(t: number): { position: Vec3; velocity: Vec3; acceleration: Vec3 } {
-    const v = this.vectors;
-    const n = v.length;
-    const reach = v[1]!.t - v[0]!.t;
+    const vectors = this.vectors;
+    const n = vectors.length;
+    const reach = vectors[1]!.t - vectors[0]!.t;
     if (!(t >= this.start - reach && t <= this.end + reach)) {
       throw new InputError(
         `The orbit's vectors end ${Math.round(Math.min(Math.abs(t - this.start), Math.abs(t - this.end)))} s from the time asked for`,
@@ -80,7 +81,7 @@ export class Orbit {
       );
     }
     let hi = 0;
-    while (hi < n && v[hi]!.t < t) {
+    while (hi < n && vectors[hi]!.t < t) {
       hi++;
     }
     const count = Math.min(POINTS, n);
@@ -89,14 +90,14 @@ export class Orbit {
     const s: Vec3 = [0, 0, 0];
     const a: Vec3 = [0, 0, 0];
     for (let i = 0; i < count; i++) {
-      const vi = v[first + i]!;
+      const vi = vectors[first + i]!;
       let weight = 1;
       let slope = 0;
       for (let j = 0; j < count; j++) {
         if (j === i) {
           continue;
         }
-        const tj = v[first + j]!.t;
+        const tj = vectors[first + j]!.t;
         const d = 1 / (vi.t - tj);
         slope = slope * (t - tj) * d + weight * d;
         weight *= (t - tj) * d;

@@ -29,11 +29,11 @@ export function overTime(
   for (let i = 0; i < out.length; i++) {
     let n = 0;
     let sum = 0;
-    for (const d of dates) {
-      const v = d[i]!;
-      if (v === v) {
-        values[n++] = v;
-        sum += v;
+    for (const date of dates) {
+      const value = date[i]!;
+      if (value === value) {
+        values[n++] = value;
+        sum += value;
       }
     }
     if (statistic === "count") {
@@ -79,31 +79,31 @@ export function overTime(
  * Mode of ordered values: again and again the half of them that lies closest together, until two or
  * three are left.
  */
-function halfSampleMode(v: Float64Array): number {
+function halfSampleMode(values: Float64Array): number {
   let from = 0;
-  let n = v.length;
+  let n = values.length;
   while (n > 3) {
     const half = Math.ceil(n / 2);
     let best = from;
     for (let k = from; k + half <= from + n; k++) {
-      if (v[k + half - 1]! - v[k]! < v[best + half - 1]! - v[best]!) {
+      if (values[k + half - 1]! - values[k]! < values[best + half - 1]! - values[best]!) {
         best = k;
       }
     }
-    if (v[best + half - 1] === v[best]) {
-      return v[best]!;
+    if (values[best + half - 1] === values[best]) {
+      return values[best]!;
     }
     from = best;
     n = half;
   }
   if (n === 3) {
-    const a = v[from + 1]! - v[from]!;
-    const b = v[from + 2]! - v[from + 1]!;
+    const a = values[from + 1]! - values[from]!;
+    const b = values[from + 2]! - values[from + 1]!;
     return a === b
-      ? v[from + 1]!
+      ? values[from + 1]!
       : a < b
-        ? (v[from]! + v[from + 1]!) / 2
-        : (v[from + 1]! + v[from + 2]!) / 2;
+        ? (values[from]! + values[from + 1]!) / 2
+        : (values[from + 1]! + values[from + 2]!) / 2;
   }
-  return n === 2 ? (v[from]! + v[from + 1]!) / 2 : v[from]!;
+  return n === 2 ? (values[from]! + values[from + 1]!) / 2 : values[from]!;
 }

@@ -6,11 +6,11 @@ import { refinedLee } from "./refinedLee";
 
 /** Gamma-distributed speckle of whole looks as a mean of exponentials: mean 1, variance 1/looks. */
 function speckle(n: number, looks: number, seed: number): Float32Array {
-  const u = lcg(seed);
+  const random = lcg(seed);
   return Float32Array.from({ length: n }, () => {
     let s = 0;
     for (let k = 0; k < looks; k++) {
-      s -= Math.log(1 - u());
+      s -= Math.log(1 - random());
     }
     return s / looks;
   });
@@ -23,14 +23,14 @@ describe("decibel", () => {
     return out;
   };
   test("agrees with Math.log10 within 5e-6 dB from -60 to 60 dB, and within a step of the float beyond", () => {
-    const u = lcg(1);
-    const x = Float32Array.from({ length: 200003 }, () => 10 ** (u() * 30 - 15));
+    const random = lcg(1);
+    const x = Float32Array.from({ length: 200003 }, () => 10 ** (random() * 30 - 15));
     const out = new Float32Array(x.length);
     toDecibel(x, out);
     let near = 0;
     let far = 0;
-    x.forEach((v, i) => {
-      const d = Math.abs(out[i]! - 10 * Math.log10(v));
+    x.forEach((value, i) => {
+      const d = Math.abs(out[i]! - 10 * Math.log10(value));
       if (Math.abs(out[i]!) < 60) {
         near = Math.max(near, d);
       } else {
@@ -46,7 +46,9 @@ describe("decibel", () => {
     expect(b).toBeCloseTo(6.020599913, 6);
   });
   test("what has no decibel value is nodata", () => {
-    decibels([0, -0, -1, NaN, Infinity, -Infinity, -1e-40]).forEach((v) => expect(v).toBeNaN());
+    decibels([0, -0, -1, NaN, Infinity, -Infinity, -1e-40]).forEach((value) =>
+      expect(value).toBeNaN(),
+    );
   });
   test("subnormal power still has one", () => {
     const x = Math.fround(1e-40);
@@ -89,17 +91,17 @@ describe("Lee", () => {
     lee(src, w - 4, h - 4, 5, 4, out);
     for (let r = 2; r < h - 2; r++) {
       for (let c = 2; c < w - 2; c++) {
-        const v: number[] = [];
+        const values: number[] = [];
         for (let i = -2; i <= 2; i++) {
           for (let j = -2; j <= 2; j++) {
             const x = src[(r + i) * w + c + j]!;
             if (!Number.isNaN(x)) {
-              v.push(x);
+              values.push(x);
             }
           }
         }
-        const mean = v.reduce((a, b) => a + b) / v.length;
-        const vz = v.reduce((a, b) => a + (b - mean) ** 2, 0) / v.length;
+        const mean = values.reduce((a, b) => a + b) / values.length;
+        const vz = values.reduce((a, b) => a + (b - mean) ** 2, 0) / values.length;
         const vx = Math.max(0, (vz - mean * mean * 0.25) / 1.25);
         const z = src[r * w + c]!;
         const expected = Number.isNaN(z) ? NaN : mean + (vx / vz) * (z - mean);
@@ -115,10 +117,10 @@ describe("Lee", () => {
 });
 
 describe.each([
-  ["Lee 7", (s: Float32Array, w: number, h: number, o: Float32Array) => lee(s, w, h, 7, 4, o)],
+  ["Lee 7", (s: Float32Array, w: number, h: number, out: Float32Array) => lee(s, w, h, 7, 4, out)],
   [
     "refined Lee",
-    (s: Float32Array, w: number, h: number, o: Float32Array) => refinedLee(s, w, h, 4, o),
+    (s: Float32Array, w: number, h: number, out: Float32Array) => refinedLee(s, w, h, 4, out),
   ],
 ] as const)("%s on an even field", (_n, filter) => {
   test("keeps the mean within 0.1 dB and raises the looks", () => {
@@ -126,7 +128,7 @@ describe.each([
     const src = speckle(w * w, 4, 7);
     const out = new Float32Array(200 * 200);
     filter(src, 200, 200, out);
-    const mean = (a: Float32Array) => a.reduce((s, v) => s + v, 0) / a.length;
+    const mean = (a: Float32Array) => a.reduce((s, value) => s + value, 0) / a.length;
     expect(Math.abs(10 * Math.log10(mean(out) / mean(src)))).toBeLessThan(0.1);
     expect(equivalentLooks(src)).toBeGreaterThan(3.8);
     expect(equivalentLooks(src)).toBeLessThan(4.2);
@@ -141,7 +143,7 @@ describe("refined Lee", () => {
     const w = 1006;
     const h = 96;
     const src = speckle(w * h, 4, 13).map(
-      (v, i) => v * (((i % w) / 9 + Math.floor(i / w) / 5) % 2 < 1 ? 0.05 : 0.4),
+      (value, i) => value * (((i % w) / 9 + Math.floor(i / w) / 5) % 2 < 1 ? 0.05 : 0.4),
     );
     const out = new Float32Array((w - 6) * (h - 6));
     for (let k = 0; k < 900; k++) {
@@ -160,17 +162,17 @@ describe("refined Lee", () => {
       keep: (i: number, j: number) => boolean,
       reach: number,
     ) => {
-      const v: number[] = [];
+      const values: number[] = [];
       for (let i = -reach; i <= reach; i++) {
         for (let j = -reach; j <= reach; j++) {
           const x = src[(r + i) * w + c + j]!;
           if (keep(i, j) && !Number.isNaN(x)) {
-            v.push(x);
+            values.push(x);
           }
         }
       }
-      const m = v.reduce((a, b) => a + b, 0) / v.length;
-      return { m, v: v.reduce((a, b) => a + (b - m) ** 2, 0) / v.length };
+      const m = values.reduce((a, b) => a + b, 0) / values.length;
+      return { m, v: values.reduce((a, b) => a + (b - m) ** 2, 0) / values.length };
     };
     let worst = 0;
     let undecided = 0;
@@ -209,8 +211,8 @@ describe("refined Lee", () => {
             [-1, 0],
           ],
         ] as [number, number][][];
-        const g = ends.map((e) =>
-          Math.abs(e.reduce((s, [i, j]) => s + sub(i, j) - sub(-i, -j), 0)),
+        const g = ends.map((end) =>
+          Math.abs(end.reduce((s, [i, j]) => s + sub(i, j) - sub(-i, -j), 0)),
         );
         const d = g.indexOf(Math.max(...g));
         const [i, j] = ends[d]![1]!;
@@ -221,9 +223,9 @@ describe("refined Lee", () => {
           continue;
         }
         const side = near > 0 ? -1 : 1;
-        const { m, v } = meanOf(r, c, (a, b) => inside[d]!(a * side, b * side), 3);
-        const signal = Math.max(0, (v - m * m * 0.25) / 1.25);
-        worst = Math.max(worst, Math.abs(got - (m + (signal / v) * (z - m))));
+        const { m, v: value } = meanOf(r, c, (a, b) => inside[d]!(a * side, b * side), 3);
+        const signal = Math.max(0, (value - m * m * 0.25) / 1.25);
+        worst = Math.max(worst, Math.abs(got - (m + (signal / value) * (z - m))));
       }
     }
     expect(worst).toBeLessThan(1e-6);
@@ -234,7 +236,7 @@ describe("refined Lee", () => {
     const w = 126;
     const h = 46;
     const s = speckle(w * h, 18, 11);
-    const src = Float32Array.from(s, (v, i) => v * (i % w < 63 ? 0.02 : 0.3));
+    const src = Float32Array.from(s, (value, i) => value * (i % w < 63 ? 0.02 : 0.3));
     const out = new Float32Array(120 * 40);
     refinedLee(src, 120, 40, 18, out);
     const column = (c: number) => {
@@ -271,6 +273,6 @@ describe("refined Lee", () => {
     const out = new Float32Array(7 * 5);
     refinedLee(src, 7, 5, 4, out);
     expect(out[2 * 7 + 3]).toBeNaN();
-    expect([...out].filter((v) => v === 3)).toHaveLength(34);
+    expect([...out].filter((value) => value === 3)).toHaveLength(34);
   });
 });

@@ -27,7 +27,7 @@ export function refinedLee(
 ): void {
   const gaps = hasNaN(src) ? 1 : 0;
   const scratch = Number(Workspace.begin().kernels.REFINED_SCRATCH.value) * 8 * (width + 14);
-  inStrips(src, width, height, REFINED_LEE_HALO, out, scratch, (k, at, rows, to, room) =>
-    k.refinedLeeStrip(at, width, rows, looks, to, room, gaps),
+  inStrips(src, width, height, REFINED_LEE_HALO, out, scratch, (kernels, at, rows, to, room) =>
+    kernels.refinedLeeStrip(at, width, rows, looks, to, room, gaps),
   );
 }

@@ -78,7 +78,7 @@ export class RangeDoppler {
   private lastT: number;
   constructor(readonly model: SensorModel) {
     this.orbit = new Orbit(model.orbit);
-    this.polynomials = [...model.groundRange].sort((a, b) => a.t - b.t);
+    this.polynomials = [...model.groundRange].sort((polynomial, b) => polynomial.t - b.t);
     if (this.polynomials.length === 0) {
       throw new InputError("The product has no ground range polynomial", "groundRange");
     }
@@ -110,15 +110,15 @@ export class RangeDoppler {
 
   /** Line and sample of a point in the Earth-fixed frame; NaN where it is not seen abeam. */
   locate(p: Vec3): SensorPosition {
-    const m = this.model;
+    const sensorModel = this.model;
     const t = this.zeroDoppler(p);
     if (Number.isNaN(t)) {
       return { line: NaN, sample: NaN, slantRangeM: NaN, t: NaN };
     }
     const slantRangeM = norm(sub(p, this.orbit.at(t).position));
     return {
-      line: (t - m.firstLineT) / m.lineIntervalS,
-      sample: this.groundRange(slantRangeM, t) / m.sampleSpacingM,
+      line: (t - sensorModel.firstLineT) / sensorModel.lineIntervalS,
+      sample: this.groundRange(slantRangeM, t) / sensorModel.sampleSpacingM,
       slantRangeM,
       t,
     };
@@ -129,29 +129,29 @@ export class RangeDoppler {
 
   /** The polynomial in force at a time: the last that began by then, else the first. */
   private polynomial(t: number): GroundRangePolynomial {
-    let p = this.polynomials[0]!;
+    let polynomial = this.polynomials[0]!;
     for (const q of this.polynomials) {
       if (q.t <= t) {
-        p = q;
+        polynomial = q;
       } else {
         break;
       }
     }
-    return p;
+    return polynomial;
   }
   groundRange(slantRangeM: number, t: number): number {
-    const p = this.polynomial(t);
-    const d = slantRangeM - p.origin;
+    const polynomial = this.polynomial(t);
+    const d = slantRangeM - polynomial.origin;
     let g = 0;
-    for (let i = p.coefficients.length - 1; i >= 0; i--) {
-      g = g * d + p.coefficients[i]!;
+    for (let i = polynomial.coefficients.length - 1; i >= 0; i--) {
+      g = g * d + polynomial.coefficients[i]!;
     }
     return g;
   }
   /** Slant range of a ground range, by Newton on the same polynomial. */
   slantRange(groundRangeM: number, t: number): number {
-    const p = this.polynomial(t);
-    const c = p.coefficients;
+    const polynomial = this.polynomial(t);
+    const c = polynomial.coefficients;
     let d = 0;
     for (let k = 0; k < 50; k++) {
       let g = 0;
@@ -166,7 +166,7 @@ export class RangeDoppler {
         break;
       }
     }
-    return p.origin + d;
+    return polynomial.origin + d;
   }
   timeOf(line: number): number {
     return this.model.firstLineT + line * this.model.lineIntervalS;
@@ -185,7 +185,7 @@ export class RangeDoppler {
     const a2 = (6378137 + height) ** 2;
     const b2 = (6356752.314245179 + height) ** 2;
     // Start below the satellite on the look side.
-    const up = s.position.map((v) => v / norm(s.position)) as Vec3;
+    const up = s.position.map((value) => value / norm(s.position)) as Vec3;
     const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
     const side: Vec3 = [
       v[1] * up[2] - v[2] * up[1],
@@ -232,7 +232,7 @@ function solve3([r0, r1, r2]: [Vec3, Vec3, Vec3], f: Vec3): Vec3 {
   const d = det(r0, r1, r2);
   const col = (k: number): number => {
     const rep = ([r0, r1, r2] as Vec3[]).map(
-      (r, i) => r.map((v, j) => (j === k ? f[i]! : v)) as Vec3,
+      (r, i) => r.map((value, j) => (j === k ? f[i]! : value)) as Vec3,
     );
     return det(rep[0]!, rep[1]!, rep[2]!) / d;
   };
@@ -246,6 +246,7 @@ export function cellLocator(
   rd: RangeDoppler,
   grid: Grid,
 ): (col: number, row: number, height: number) => SensorPosition {
-  const t = transformer(grid.crs, LONLAT);
-  return (col, row, height) => rd.locateGeodetic(...t(...toMap(grid, col, row)), height);
+  const pointTransform = transformer(grid.crs, LONLAT);
+  return (col, row, height) =>
+    rd.locateGeodetic(...pointTransform(...toMap(grid, col, row)), height);
 }

@@ -29,7 +29,9 @@ export function median(
   out: Float32Array,
 ): void {
   if (size === 3 && !hasNaN(src)) {
-    inStrips(src, width, height, 1, out, 0, (k, at, rows, to) => k.median3(at, width, rows, to));
+    inStrips(src, width, height, 1, out, 0, (kernels, at, rows, to) =>
+      kernels.median3(at, width, rows, to),
+    );
     return;
   }
   const h = (size - 1) >> 1;
@@ -45,9 +47,9 @@ export function median(
       let n = 0;
       for (let j = 0; j < size; j++) {
         for (let k = (r + j) * w + c, e = k + size; k < e; k++) {
-          const v = src[k]!;
-          if (v === v) {
-            values[n++] = v;
+          const value = src[k]!;
+          if (value === value) {
+            values[n++] = value;
           }
         }
       }
@@ -144,10 +146,10 @@ function eachWindow(
     counts.fill(0);
     for (let j = 0; j < size; j++) {
       for (let c = 0, k = (r + j) * w; c < w; c++, k++) {
-        const v = src[k]!;
-        if (v === v) {
-          sums[c]! += v;
-          squares[c]! += v * v;
+        const value = src[k]!;
+        if (value === value) {
+          sums[c]! += value;
+          squares[c]! += value * value;
           counts[c]!++;
         }
       }
@@ -193,18 +195,18 @@ export function multiTemporal(
   const own = new Float32Array(n);
   const sum = new Float64Array(n);
   const count = new Uint8Array(n);
-  dates.forEach((d, i) => {
-    boxcar(d, width, height, size, mean);
+  dates.forEach((date, i) => {
+    boxcar(date, width, height, size, mean);
     if (i === k) {
       own.set(mean);
     }
     for (let r = 0; r < height; r++) {
       for (let c = 0; c < width; c++) {
-        const o = r * width + c;
-        const v = d[(r + h) * w + c + h]! / mean[o]!;
-        if (Number.isFinite(v)) {
-          sum[o]! += v;
-          count[o]!++;
+        const offset = r * width + c;
+        const value = date[(r + h) * w + c + h]! / mean[offset]!;
+        if (Number.isFinite(value)) {
+          sum[offset]! += value;
+          count[offset]!++;
         }
       }
     }

@@ -35,8 +35,8 @@ const rd = new RangeDoppler(model);
 const [e0, n0] = transformer(LONLAT, utm(27, true))(-21, -43.6);
 const out = northUp(utm(27, true), Math.round(e0) - 900, Math.round(n0) + 800, 10, 10, 180, 160);
 const window = { col: 20, row: 30, width: 120, height: 90 };
-const u = lcg(12);
-const heights = Float32Array.from({ length: window.width * window.height }, () => u() * 700);
+const random = lcg(12);
+const heights = Float32Array.from({ length: window.width * window.height }, () => random() * 700);
 /**
  * An image whose first band is its own sample and whose second is its own line: what comes out is
  * where it came from.
@@ -73,23 +73,28 @@ describe("terrain correction", () => {
     const cubic = make("cubic");
     let seen = 0;
     for (let i = 0; i < heights.length; i += 7) {
-      const p = exact(
+      const position = exact(
         window.col + (i % window.width) + 0.5,
         window.row + Math.floor(i / window.width) + 0.5,
         heights[i]!,
       );
       if (
         Number.isNaN(near1[0]![i]!) ||
-        !(p.sample > 3 && p.sample < model.samples - 4 && p.line > 3 && p.line < model.lines - 4)
+        !(
+          position.sample > 3 &&
+          position.sample < model.samples - 4 &&
+          position.line > 3 &&
+          position.line < model.lines - 4
+        )
       ) {
         continue;
       }
       seen++;
       // A place on the boundary of two cells may go to either.
-      expect(Math.abs(near1[0]![i]! - p.sample)).toBeLessThan(0.55);
+      expect(Math.abs(near1[0]![i]! - position.sample)).toBeLessThan(0.55);
       expect(Number.isInteger(near1[0]![i]!) && Number.isInteger(near1[1]![i]!)).toBe(true);
-      expect(Math.abs(cubic[0]![i]! - p.sample)).toBeLessThan(0.05);
-      expect(Math.abs(cubic[1]![i]! - p.line)).toBeLessThan(0.05);
+      expect(Math.abs(cubic[0]![i]! - position.sample)).toBeLessThan(0.05);
+      expect(Math.abs(cubic[1]![i]! - position.line)).toBeLessThan(0.05);
     }
     expect(seen).toBeGreaterThan(700);
   });
@@ -105,7 +110,7 @@ describe("terrain correction", () => {
     for (let r = 0; r < window.height; r += 3) {
       for (let c = 0; c < window.width; c += 2) {
         const i = r * window.width + c;
-        const p = exact(window.col + c + 0.5, window.row + r + 0.5, heights[i]!);
+        const position = exact(window.col + c + 0.5, window.row + r + 0.5, heights[i]!);
         if (Number.isNaN(bands[0]![i]!)) {
           continue;
         }
@@ -114,8 +119,8 @@ describe("terrain correction", () => {
         // missing.
         worst = Math.max(
           worst,
-          Math.abs(bands[0]![i]! - p.sample) / t[1],
-          Math.abs(bands[1]![i]! - p.line) / t[3],
+          Math.abs(bands[0]![i]! - position.sample) / t[1],
+          Math.abs(bands[1]![i]! - position.line) / t[3],
         );
       }
     }
@@ -131,9 +136,9 @@ describe("terrain correction", () => {
     correctTerrain(rd, coarse, w, level, whereAmI([0, 1, 0, 1]), 4, fine);
     correctTerrain(rd, coarse, w, level, whereAmI([0, 1, 0, 1]), 1, one);
     // On a ramp the mean over a cell is the value at its middle.
-    fine[0]!.forEach((v, i) => {
-      if (v === v) {
-        expect(Math.abs(v - one[0]![i]!)).toBeLessThan(0.02);
+    fine[0]!.forEach((value, i) => {
+      if (value === value) {
+        expect(Math.abs(value - one[0]![i]!)).toBeLessThan(0.02);
       }
     });
     // A checkerboard of image cells comes out grey, where single samples would be black or white.
@@ -148,12 +153,12 @@ describe("terrain correction", () => {
     };
     const grey = [new Float32Array(360)];
     correctTerrain(rd, coarse, w, level, board, 4, grey);
-    expect(grey[0]!.filter((v) => v > 0.3 && v < 0.7).length).toBeGreaterThan(
-      0.9 * grey[0]!.filter((v) => v === v).length,
+    expect(grey[0]!.filter((value) => value > 0.3 && value < 0.7).length).toBeGreaterThan(
+      0.9 * grey[0]!.filter((value) => value === value).length,
     );
   });
   test("cells without a height, and places the image does not show, are nodata", () => {
-    const holes = heights.map((v, i) => (i % 7 === 0 ? NaN : v));
+    const holes = heights.map((height, i) => (i % 7 === 0 ? NaN : height));
     const bands = [new Float32Array(heights.length), new Float32Array(heights.length)];
     correctTerrain(rd, out, window, holes, whereAmI([0, 1, 0, 1]), 1, bands);
     for (let i = 0; i < holes.length; i += 7) {
@@ -200,23 +205,23 @@ test("bilinear samples: centres, between centres, rims and gaps", () => {
   const src = Float32Array.from([1, 2, 3, 4, 5, NaN]);
   const xs = Float64Array.from([0.5, 1, 2.5, 0.1, 1.9, -0.2, NaN]);
   const ys = Float64Array.from([0.5, 0.5, 0.5, 0.2, 1.4, 0.5, 0.5]);
-  const o = new Float32Array(7);
-  bilinear(src, 3, 2, xs, ys, o);
-  expect([o[0], o[1], o[2], o[3]]).toEqual([1, 1.5, 3, 1]);
+  const output = new Float32Array(7);
+  bilinear(src, 3, 2, xs, ys, output);
+  expect([output[0], output[1], output[2], output[3]]).toEqual([1, 1.5, 3, 1]);
   // Near the gap the weights of the cells that are there are scaled up: 0.6·2 + 0.4·… without the
   // missing corner.
-  expect(o[4]).toBeCloseTo(
+  expect(output[4]).toBeCloseTo(
     (0.6 * 0.1 * 2 + 0.4 * 0.1 * 3 + 0.6 * 0.9 * 5) / (0.06 + 0.04 + 0.54),
     5,
   );
-  expect([o[5], o[6]]).toEqual([NaN, NaN]);
+  expect([output[5], output[6]]).toEqual([NaN, NaN]);
 });
 
 test("amplitudes are halved by the mean of their power", () => {
-  const o = new Float32Array(2);
-  halveRms(Float32Array.from([3, 4, 1, NaN, 0, 5, 7, NaN]), 4, 2, o);
-  expect(o[0]).toBeCloseTo(Math.sqrt((9 + 16 + 0 + 25) / 4), 6);
-  expect(o[1]).toBeCloseTo(5, 6);
+  const output = new Float32Array(2);
+  halveRms(Float32Array.from([3, 4, 1, NaN, 0, 5, 7, NaN]), 4, 2, output);
+  expect(output[0]).toBeCloseTo(Math.sqrt((9 + 16 + 0 + 25) / 4), 6);
+  expect(output[1]).toBeCloseTo(5, 6);
 });
 
 test("resampling: cubic convolution meets a parabola, nearest takes the cell itself, bilinear lies between", () => {
@@ -229,31 +234,34 @@ test("resampling: cubic convolution meets a parabola, nearest takes the cell its
         ? -0.5 * a ** 3 + 2.5 * a * a - 4 * a + 2
         : 0;
   };
-  const W = 9;
-  const H = 8;
-  const src = Float32Array.from({ length: W * H }, (_v, i) => ((i % W) - 3) ** 2 + Math.sin(i));
+  const width = 9;
+  const height = 8;
+  const src = Float32Array.from(
+    { length: width * height },
+    (_v, i) => ((i % width) - 3) ** 2 + Math.sin(i),
+  );
   const xs = [4.3, 2.5, 6.05, 0.4, 4.7];
   const ys = [3.8, 4.5, 2.2, 3, 7.8];
-  const s = Workspace.begin();
+  const workspace = Workspace.begin();
   const n = xs.length;
-  const a = s.take(W * H * 4);
-  const x = s.take(n * 8);
-  const y = s.take(n * 8);
-  const o = s.take(n * 4);
+  const a = workspace.take(width * height * 4);
+  const x = workspace.take(n * 8);
+  const y = workspace.take(n * 8);
+  const offset = workspace.take(n * 4);
   const run = (k: "sampleCubic" | "sampleBilinear") => {
-    s.f32(a, W * H).set(src);
-    s.f64(x, n).set(xs);
-    s.f64(y, n).set(ys);
-    s.kernels[k](a, W, H, x, y, o, n);
-    return [...s.f32(o, n)];
+    workspace.f32(a, width * height).set(src);
+    workspace.f64(x, n).set(xs);
+    workspace.f64(y, n).set(ys);
+    workspace.kernels[k](a, width, height, x, y, offset, n);
+    return [...workspace.f32(offset, n)];
   };
   const cubic = run("sampleCubic");
   const bilinear = run("sampleBilinear");
   for (let k = 0; k < 3; k++) {
     let want = 0;
-    for (let r = 0; r < H; r++) {
-      for (let c = 0; c < W; c++) {
-        want += src[r * W + c]! * keys(xs[k]! - 0.5 - c) * keys(ys[k]! - 0.5 - r);
+    for (let r = 0; r < height; r++) {
+      for (let c = 0; c < width; c++) {
+        want += src[r * width + c]! * keys(xs[k]! - 0.5 - c) * keys(ys[k]! - 0.5 - r);
       }
     }
     expect(cubic[k]).toBeCloseTo(want, 4);
@@ -262,8 +270,8 @@ test("resampling: cubic convolution meets a parabola, nearest takes the cell its
   expect([cubic[3], cubic[4]]).toEqual([bilinear[3], bilinear[4]]);
   // Beside a bright target power does not swing below nought.
   src.fill(0);
-  src[3 * W + 6] = 1000;
+  src[3 * width + 6] = 1000;
   expect(Math.min(...run("sampleCubic"))).toBeGreaterThanOrEqual(0);
-  src[3 * W + 5] = NaN;
+  src[3 * width + 5] = NaN;
   expect(run("sampleCubic")[0]).toBe(run("sampleBilinear")[0]);
 });

@@ -30,7 +30,7 @@ export function correctTerrain(
   resampling: Resampling = "bilinear",
 ): void {
   const [low, high] = extent(heights);
-  out.forEach((o) => o.fill(NaN));
+  out.forEach((output) => output.fill(NaN));
   if (!(high >= low) || image.window.width === 0 || image.window.height === 0) {
     return;
   }
@@ -41,7 +41,7 @@ export function correctTerrain(
     [low, high],
     imageCellsOf(image.grid),
   );
-  const t = image.grid.transform;
+  const transform = image.grid.transform;
   const space = Workspace.begin();
   const n = w.width;
   const cells = image.window.width * image.window.height;
@@ -51,18 +51,18 @@ export function correctTerrain(
   const ys = space.take(n * 8);
   const to = space.take(n * 4);
   const bands = image.bands.map(() => space.take(cells * 4));
-  image.bands.forEach((b, k) => space.f32(bands[k]!, cells).set(b));
+  image.bands.forEach((band, k) => space.f32(bands[k]!, cells).set(band));
   // (sample + ½ − t0)/t1 is a column of the image's grid; less the window's corner.
-  const cx = 1 / t[1];
-  const ox = (0.5 - t[0]) / t[1] - image.window.col;
-  const cy = 1 / t[5];
-  const oy = (0.5 - t[3]) / t[5] - image.window.row;
+  const cx = 1 / transform[1];
+  const ox = (0.5 - transform[0]) / transform[1] - image.window.col;
+  const cy = 1 / transform[5];
+  const oy = (0.5 - transform[3]) / transform[5] - image.window.row;
   const sums = per > 1 ? out.map(() => new Float32Array(n)) : null;
   const counts = per > 1 ? out.map(() => new Uint16Array(n)) : null;
   for (let r = 0; r < w.height; r++) {
     space.f32(h, n).set(heights.subarray(r * n, (r + 1) * n));
-    sums?.forEach((s) => s.fill(0));
-    counts?.forEach((s) => s.fill(0));
+    sums?.forEach((sum) => sum.fill(0));
+    counts?.forEach((count) => count.fill(0));
     for (let j = 0; j < per; j++) {
       for (let i = 0; i < per; i++) {
         const dx = (i + 0.5) / per - 0.5;
@@ -89,9 +89,9 @@ export function correctTerrain(
         );
         if (resampling === "nearest") {
           for (const at of [xs, ys]) {
-            const v = space.f64(at, n);
+            const values = space.f64(at, n);
             for (let q = 0; q < n; q++) {
-              v[q] = Math.floor(v[q]!) + 0.5;
+              values[q] = Math.floor(values[q]!) + 0.5;
             }
           }
         }
@@ -113,20 +113,20 @@ export function correctTerrain(
           const s = sums[k]!;
           const c = counts![k]!;
           for (let q = 0; q < n; q++) {
-            const v = got[q]!;
-            if (v === v) {
-              s[q]! += v;
+            const value = got[q]!;
+            if (value === value) {
+              s[q]! += value;
               c[q]!++;
             }
           }
         });
       }
     }
-    sums?.forEach((s, k) => {
+    sums?.forEach((sum, k) => {
       const c = counts![k]!;
-      const o = out[k]!;
+      const output = out[k]!;
       for (let q = 0; q < n; q++) {
-        o[r * n + q] = c[q] ? s[q]! / c[q]! : NaN;
+        output[r * n + q] = c[q] ? sum[q]! / c[q]! : NaN;
       }
     });
   }
@@ -135,8 +135,11 @@ export function correctTerrain(
 /** A lattice in the kernels' memory. */
 export const latticeIn = (
   space: Workspace,
-  l: SensorLattice,
-): { line: number; sample: number } => ({ line: put(space, l.line), sample: put(space, l.sample) });
+  lattice: SensorLattice,
+): { line: number; sample: number } => ({
+  line: put(space, lattice.line),
+  sample: put(space, lattice.sample),
+});
 const put = (space: Workspace, a: Float64Array): number => {
   const p = space.take(a.length * 8);
   space.f64(p, a.length).set(a);
@@ -146,12 +149,12 @@ export function extent(a: Float32Array): [number, number] {
   let lo = Infinity;
   let hi = -Infinity;
   for (let i = 0; i < a.length; i++) {
-    const v = a[i]!;
-    if (v < lo) {
-      lo = v;
+    const value = a[i]!;
+    if (value < lo) {
+      lo = value;
     }
-    if (v > hi) {
-      hi = v;
+    if (value > hi) {
+      hi = value;
     }
   }
   return [lo, hi];
@@ -164,12 +167,12 @@ export function extent(a: Float32Array): [number, number] {
  * other kernel work.
  */
 export function rowLocator(
-  l: SensorLattice,
+  lattice: SensorLattice,
   col: number,
   width: number,
 ): (row: number, heights: Float32Array, samples: Float64Array, lines: Float64Array) => void {
   const space = Workspace.begin();
-  const place = latticeIn(space, l);
+  const place = latticeIn(space, lattice);
   const h = space.take(width * 4);
   const xs = space.take(width * 8);
   const ys = space.take(width * 8);
@@ -178,14 +181,14 @@ export function rowLocator(
     space.kernels.rangePositions(
       place.line,
       place.sample,
-      l.nx,
-      l.ny,
-      l.nz,
-      col / l.step - l.i0,
-      1 / l.step,
-      row / l.step - l.j0,
+      lattice.nx,
+      lattice.ny,
+      lattice.nz,
+      col / lattice.step - lattice.i0,
+      1 / lattice.step,
+      row / lattice.step - lattice.j0,
       h,
-      l.k0,
+      lattice.k0,
       1 / LATTICE_METRES,
       1,
       0,
@@ -233,15 +236,16 @@ export function lookGeometry(
   row: number,
   height: number,
 ): LookGeometry | null {
-  const t = transformer(grid.crs, LONLAT);
-  const at = (c: number, r: number, h: number): Vec3 => toEcef(...t(...toMap(grid, c, r)), h);
+  const pointTransform = transformer(grid.crs, LONLAT);
+  const at = (c: number, r: number, h: number): Vec3 =>
+    toEcef(...pointTransform(...toMap(grid, c, r)), h);
   const p = at(col, row, height);
   const time = rd.zeroDoppler(p);
   if (Number.isNaN(time)) {
     return null;
   }
-  const s = rd.orbit.at(time).position;
-  const beam = sub(s, p);
+  const position = rd.orbit.at(time).position;
+  const beam = sub(position, p);
   const distance = norm(beam);
   const u = beam.map((x) => x / distance) as Vec3;
   const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height));

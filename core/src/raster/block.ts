@@ -43,35 +43,35 @@ export function fillGaps(src: Cells, from: Window, out: Cells, to: Window): void
     for (
       let c = c0,
         s = (r - from.row) * from.width + c0 - from.col,
-        o = (r - to.row) * to.width + c0 - to.col;
+        offset = (r - to.row) * to.width + c0 - to.col;
       c < c1;
-      c++, s++, o++
+      c++, s++, offset++
     ) {
-      if (float ? out[o] !== out[o] : out[o] === CLASS_NODATA) {
-        out[o] = src[s]!;
+      if (float ? out[offset] !== out[offset] : out[offset] === CLASS_NODATA) {
+        out[offset] = src[s]!;
       }
     }
   }
 }
 
 /** Cut of a block; the parts of `w` outside the block are nodata. */
-export function crop(b: Block, w: Window): Block {
+export function crop(block: Block, w: Window): Block {
   if (
-    b.window.col === w.col &&
-    b.window.row === w.row &&
-    b.window.width === w.width &&
-    b.window.height === w.height
+    block.window.col === w.col &&
+    block.window.row === w.row &&
+    block.window.width === w.width &&
+    block.window.height === w.height
   ) {
-    return b;
+    return block;
   }
   return {
     window: w,
-    bands: b.bands.map((src) => {
+    bands: block.bands.map((src) => {
       const out = emptyCells(
         src instanceof Float32Array ? "float32" : "class8",
         w.width * w.height,
       );
-      copyWindow(src, b.window, out, w);
+      copyWindow(src, block.window, out, w);
       return out;
     }),
   };
@@ -79,8 +79,8 @@ export function crop(b: Block, w: Window): Block {
 
 export function hasNaN(a: Float32Array): boolean {
   for (let i = 0, n = a.length; i < n; i++) {
-    const v = a[i]!;
-    if (v !== v) {
+    const value = a[i]!;
+    if (value !== value) {
       return true;
     }
   }

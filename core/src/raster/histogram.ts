@@ -28,56 +28,60 @@ export function emptyHistogram(min: number, max: number, bins = 256): Histogram 
 
 /** Counts cells; NaN is passed over. */
 export function addToHistogram(
-  h: Histogram,
+  histogram: Histogram,
   cells: ArrayLike<number>,
   keep?: ArrayLike<number>,
 ): void {
-  const { min, max, counts } = h;
+  const { min, max, counts } = histogram;
   const bins = counts.length;
   const scale = bins / (max - min);
   for (let i = 0, n = cells.length; i < n; i++) {
-    const v = cells[i]!;
-    if (v !== v || (keep && keep[i] !== 1)) {
+    const value = cells[i]!;
+    if (value !== value || (keep && keep[i] !== 1)) {
       continue;
     }
-    if (v < min) {
-      h.below++;
-    } else if (v > max) {
-      h.above++;
+    if (value < min) {
+      histogram.below++;
+    } else if (value > max) {
+      histogram.above++;
     } else {
-      counts[Math.min(bins - 1, Math.floor((v - min) * scale))]!++;
+      counts[Math.min(bins - 1, Math.floor((value - min) * scale))]!++;
     }
   }
 }
 
-export function mergeHistograms(a: Histogram, b: Histogram): Histogram {
-  if (a.min !== b.min || a.max !== b.max || a.counts.length !== b.counts.length) {
+export function mergeHistograms(histogram: Histogram, b: Histogram): Histogram {
+  if (
+    histogram.min !== b.min ||
+    histogram.max !== b.max ||
+    histogram.counts.length !== b.counts.length
+  ) {
     throw new InputError("Only histograms with the same bins can be joined", "range");
   }
   return {
-    ...a,
-    counts: a.counts.map((c, i) => c + b.counts[i]!),
-    below: a.below + b.below,
-    above: a.above + b.above,
+    ...histogram,
+    counts: histogram.counts.map((c, i) => c + b.counts[i]!),
+    below: histogram.below + b.below,
+    above: histogram.above + b.above,
   };
 }
 
-export const histogramTotal = (h: Histogram): number =>
-  h.counts.reduce((s, c) => s + c, h.below + h.above);
-export const binEdge = (h: Histogram, i: number): number =>
-  h.min + ((h.max - h.min) * i) / h.counts.length;
-export const binCentre = (h: Histogram, i: number): number => binEdge(h, i + 0.5);
+export const histogramTotal = (histogram: Histogram): number =>
+  histogram.counts.reduce((s, c) => s + c, histogram.below + histogram.above);
+export const binEdge = (histogram: Histogram, i: number): number =>
+  histogram.min + ((histogram.max - histogram.min) * i) / histogram.counts.length;
+export const binCentre = (histogram: Histogram, i: number): number => binEdge(histogram, i + 0.5);
 
 /**
  * Mean and standard deviation of what was counted inside the bins, each cell at the middle of its
  * bin; NaN when nothing was.
  */
-export function momentsOf(h: Histogram): { mean: number; deviation: number } {
+export function momentsOf(histogram: Histogram): { mean: number; deviation: number } {
   let n = 0;
   let s = 0;
   let q = 0;
-  h.counts.forEach((c, i) => {
-    const x = binCentre(h, i);
+  histogram.counts.forEach((c, i) => {
+    const x = binCentre(histogram, i);
     n += c;
     s += c * x;
     q += c * x * x;
@@ -90,21 +94,21 @@ export function momentsOf(h: Histogram): { mean: number; deviation: number } {
  * Value below which the share p (0–1) of all counted cells lies, linear inside a bin. NaN when
  * nothing was counted.
  */
-export function quantile(h: Histogram, p: number): number {
-  const total = histogramTotal(h);
+export function quantile(histogram: Histogram, p: number): number {
+  const total = histogramTotal(histogram);
   if (!(total > 0)) {
     return NaN;
   }
-  let left = p * total - h.below;
+  let left = p * total - histogram.below;
   if (left <= 0) {
-    return h.min;
+    return histogram.min;
   }
-  for (let i = 0; i < h.counts.length; i++) {
-    const c = h.counts[i]!;
+  for (let i = 0; i < histogram.counts.length; i++) {
+    const c = histogram.counts[i]!;
     if (left <= c && c > 0) {
-      return binEdge(h, i + left / c);
+      return binEdge(histogram, i + left / c);
     }
     left -= c;
   }
-  return h.max;
+  return histogram.max;
 }

@@ -22,8 +22,8 @@ export function halveMean(
       const p = src[a + i]!;
       const q = src[a + j]!;
       const u = src[b + i]!;
-      const v = src[b + j]!;
-      const s = p + q + u + v;
+      const value = src[b + j]!;
+      const s = p + q + u + value;
       if (s === s) {
         out[r * ow + c] = s / 4;
         continue;
@@ -42,8 +42,8 @@ export function halveMean(
         sum += u;
         n++;
       }
-      if (v === v) {
-        sum += v;
+      if (value === value) {
+        sum += value;
         n++;
       }
       out[r * ow + c] = n ? sum / n : NaN;
@@ -72,19 +72,19 @@ export function halveMode(src: Uint8Array, width: number, height: number, out: U
       let best = CLASS_NODATA;
       let most = 0;
       for (let k = 0; k < 4; k++) {
-        const v = four[k]!;
-        if (v === CLASS_NODATA) {
+        const value = four[k]!;
+        if (value === CLASS_NODATA) {
           continue;
         }
         let n = 0;
         for (let m = 0; m < 4; m++) {
-          if (four[m] === v) {
+          if (four[m] === value) {
             n++;
           }
         }
         if (n > most) {
           most = n;
-          best = v;
+          best = value;
         }
       }
       out[r * ow + c] = best;

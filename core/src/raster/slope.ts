@@ -28,8 +28,8 @@ export function slopeDegrees(
         continue;
       }
       const at = (i: number) => {
-        const v = src[i]!;
-        return v === v ? v : z;
+        const value = src[i]!;
+        return value === value ? value : z;
       };
       const nw = at(k - w - 1);
       const n = at(k - w);

@@ -21,44 +21,47 @@ export const emptyStatistics = (): Statistics => ({
 });
 
 /** Adds cells to `s`. NaN is nodata. Sums are taken in double precision. */
-export function addStatistics(s: Statistics, cells: ArrayLike<number>): void {
-  let { valid, min, max, sum, sumSquares } = s;
+export function addStatistics(statistics: Statistics, cells: ArrayLike<number>): void {
+  let { valid, min, max, sum, sumSquares } = statistics;
   const n = cells.length;
   for (let i = 0; i < n; i++) {
-    const v = cells[i]!;
-    if (v !== v) {
+    const value = cells[i]!;
+    if (value !== value) {
       continue;
     }
     valid++;
-    if (v < min) {
-      min = v;
+    if (value < min) {
+      min = value;
     }
-    if (v > max) {
-      max = v;
+    if (value > max) {
+      max = value;
     }
-    sum += v;
-    sumSquares += v * v;
+    sum += value;
+    sumSquares += value * value;
   }
-  s.cells += n;
-  s.valid = valid;
-  s.min = min;
-  s.max = max;
-  s.sum = sum;
-  s.sumSquares = sumSquares;
+  statistics.cells += n;
+  statistics.valid = valid;
+  statistics.min = min;
+  statistics.max = max;
+  statistics.sum = sum;
+  statistics.sumSquares = sumSquares;
 }
 
-export function mergeStatistics(a: Statistics, b: Statistics): Statistics {
+export function mergeStatistics(statistics: Statistics, b: Statistics): Statistics {
   return {
-    cells: a.cells + b.cells,
-    valid: a.valid + b.valid,
-    min: Math.min(a.min, b.min),
-    max: Math.max(a.max, b.max),
-    sum: a.sum + b.sum,
-    sumSquares: a.sumSquares + b.sumSquares,
+    cells: statistics.cells + b.cells,
+    valid: statistics.valid + b.valid,
+    min: Math.min(statistics.min, b.min),
+    max: Math.max(statistics.max, b.max),
+    sum: statistics.sum + b.sum,
+    sumSquares: statistics.sumSquares + b.sumSquares,
   };
 }
 
-export function meanAndDeviation(s: Statistics): { mean: number; deviation: number } {
-  const mean = s.sum / s.valid;
-  return { mean, deviation: Math.sqrt(Math.max(0, s.sumSquares / s.valid - mean * mean)) };
+export function meanAndDeviation(statistics: Statistics): { mean: number; deviation: number } {
+  const mean = statistics.sum / statistics.valid;
+  return {
+    mean,
+    deviation: Math.sqrt(Math.max(0, statistics.sumSquares / statistics.valid - mean * mean)),
+  };
 }

@@ -34,7 +34,7 @@ export function addEffects(
   for (let k = 1; k < stages.length; k++) {
     const a = stages[k - 1]!;
     const b = stages[k]!;
-    const e = effects[k - 1]!;
+    const effect = effects[k - 1]!;
     for (let r = 0, i = 0; r < w.height; r++) {
       for (let c = 0; c < w.width; c++, i++) {
         const x = a[i]!;
@@ -44,12 +44,12 @@ export function addEffects(
         }
         const m2 = areas.cell(w.col + c, w.row + r);
         if (x !== 0 && x !== CLASS_NODATA) {
-          e.droppedCells++;
-          e.droppedM2 += m2;
+          effect.droppedCells++;
+          effect.droppedM2 += m2;
         }
         if (y !== 0 && y !== CLASS_NODATA) {
-          e.addedCells++;
-          e.addedM2 += m2;
+          effect.addedCells++;
+          effect.addedM2 += m2;
         }
       }
     }
@@ -57,13 +57,13 @@ export function addEffects(
 }
 
 export const mergeEffects = (parts: readonly LimitEffect[][]): LimitEffect[] =>
-  parts.reduce((s, p) =>
-    s.map((e, k) => ({
-      name: e.name,
-      droppedCells: e.droppedCells + p[k]!.droppedCells,
-      droppedM2: e.droppedM2 + p[k]!.droppedM2,
-      addedCells: e.addedCells + p[k]!.addedCells,
-      addedM2: e.addedM2 + p[k]!.addedM2,
+  parts.reduce((s, effects) =>
+    s.map((effect, k) => ({
+      name: effect.name,
+      droppedCells: effect.droppedCells + effects[k]!.droppedCells,
+      droppedM2: effect.droppedM2 + effects[k]!.droppedM2,
+      addedCells: effect.addedCells + effects[k]!.addedCells,
+      addedM2: effect.addedM2 + effects[k]!.addedM2,
     })),
   );
 

@@ -28,21 +28,21 @@ export class Tally {
   ): void {
     const { width } = w;
     for (let r = 0; r < w.height; r++) {
-      const o = r * width;
+      const offset = r * width;
       for (let c = 0; c < width;) {
-        const v = labels[o + c]!;
-        const z = zone ? zone[o + c]! : 0;
+        const label = labels[offset + c]!;
+        const z = zone ? zone[offset + c]! : 0;
         const from = c;
         if (zone) {
           do {
             c++;
-          } while (c < width && labels[o + c] === v && zone[o + c] === z);
+          } while (c < width && labels[offset + c] === label && zone[offset + c] === z);
         } else {
           do {
             c++;
-          } while (c < width && labels[o + c] === v);
+          } while (c < width && labels[offset + c] === label);
         }
-        const k = z * 256 + v;
+        const k = z * 256 + label;
         this.cells[k]! += c - from;
         this.areaM2[k]! += areas.run(w.row + r, w.col + from, w.col + c);
       }
@@ -66,9 +66,9 @@ export class Tally {
     return { zones: this.zones, entries };
   }
 
-  static from(d: TallyData): Tally {
-    const t = new Tally(d.zones);
-    t.merge(d);
+  static from(tally: TallyData): Tally {
+    const t = new Tally(tally.zones);
+    t.merge(tally);
     return t;
   }
 

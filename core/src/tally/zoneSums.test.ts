@@ -5,16 +5,16 @@ import { runsOf } from "../patches/runs";
 import { addEffects, mergeEffects, noEffects, runEffects } from "./effects";
 import { addZoneSums, meanOfZone, mergeZoneSums, noZoneSums } from "./zoneSums";
 
-const g = northUp(utm(27, true), 500000, 5170000, 10, 10, 4, 2);
-const areas = cellAreas(g);
+const grid = northUp(utm(27, true), 500000, 5170000, 10, 10, 4, 2);
+const areas = cellAreas(grid);
 const w = { col: 0, row: 0, width: 4, height: 2 };
 
 test("area beyond a value and mean by zone, by hand", () => {
-  const v = Float32Array.of(-20, -10, NaN, -18, -20, -17, -10, -10);
+  const values = Float32Array.of(-20, -10, NaN, -18, -20, -17, -10, -10);
   const zone = Uint16Array.of(0, 0, 0, 1, 1, 1, 1, 1);
   const sums = noZoneSums(2);
-  addZoneSums(v, zone, w, areas, "<", -17, true, sums);
-  expect(sums.map((s) => [s.cells, s.beyondCells])).toEqual([
+  addZoneSums(values, zone, w, areas, "<", -17, true, sums);
+  expect(sums.map((sum) => [sum.cells, sum.beyondCells])).toEqual([
     [2, 1],
     [5, 2],
   ]);
@@ -25,7 +25,7 @@ test("area beyond a value and mean by zone, by hand", () => {
   expect(meanOfZone(noZoneSums(1)[0]!, true)).toBeNull();
   const parts = [noZoneSums(2), noZoneSums(2)];
   addZoneSums(
-    v.slice(0, 4),
+    values.slice(0, 4),
     zone.slice(0, 4),
     { ...w, height: 1 },
     areas,
@@ -35,7 +35,7 @@ test("area beyond a value and mean by zone, by hand", () => {
     parts[0]!,
   );
   addZoneSums(
-    v.slice(4),
+    values.slice(4),
     zone.slice(4),
     { ...w, row: 1, height: 1 },
     areas,
@@ -44,9 +44,9 @@ test("area beyond a value and mean by zone, by hand", () => {
     true,
     parts[1]!,
   );
-  mergeZoneSums(parts[0]!, parts[1]!).forEach((s, k) => {
-    expect(s.beyondM2).toBeCloseTo(sums[k]!.beyondM2, 9);
-    expect(s.sum).toBeCloseTo(sums[k]!.sum, 9);
+  mergeZoneSums(parts[0]!, parts[1]!).forEach((zoneSum, k) => {
+    expect(zoneSum.beyondM2).toBeCloseTo(sums[k]!.beyondM2, 9);
+    expect(zoneSum.sum).toBeCloseTo(sums[k]!.sum, 9);
   });
 });
 test("what a limit takes and gives, cell by cell", () => {
@@ -58,7 +58,7 @@ test("what a limit takes and gives, cell by cell", () => {
   ].map((s) => Uint8Array.from(s));
   addEffects(stages, w, areas, e);
   // Slope drops two; majority gives two, and turns one of class 2 into class 1: dropped and added.
-  expect(e.map((x) => [x.name, x.droppedCells, x.addedCells])).toEqual([
+  expect(e.map((effect) => [effect.name, effect.droppedCells, effect.addedCells])).toEqual([
     ["slope", 2, 0],
     ["majority", 1, 3],
   ]);
@@ -71,13 +71,13 @@ test("what a limit takes and gives, cell by cell", () => {
 });
 test("the same told by runs", () => {
   let seed = 5;
-  const u = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+  const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
   const g2 = northUp(utm(27, true), 500000, 5170000, 10, 10, 40, 30);
   const a2 = cellAreas(g2);
   const draw = () =>
-    Uint8Array.from({ length: 1200 }, () => [0, 0, 1, 1, 2, 255][Math.floor(u() * 6)]!);
+    Uint8Array.from({ length: 1200 }, () => [0, 0, 1, 1, 2, 255][Math.floor(random() * 6)]!);
   const before = draw();
-  const after = before.map((v) => (u() < 0.3 ? draw()[0]! : v));
+  const after = before.map((value) => (random() < 0.3 ? draw()[0]! : value));
   const cellwise = noEffects(["x"]);
   addEffects([before, after], { col: 0, row: 0, width: 40, height: 30 }, a2, cellwise);
   const { name: _n, ...want } = cellwise[0]!;

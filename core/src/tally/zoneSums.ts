@@ -14,13 +14,13 @@ export interface ZoneSum {
   sum: number;
 }
 
-const beyond: Record<Operator, (v: number, at: number) => boolean> = {
-  "<": (v, at) => v < at,
-  "<=": (v, at) => v <= at,
-  ">": (v, at) => v > at,
-  ">=": (v, at) => v >= at,
-  "=": (v, at) => v === at,
-  "!=": (v, at) => v !== at,
+const beyond: Record<Operator, (value: number, at: number) => boolean> = {
+  "<": (value, at) => value < at,
+  "<=": (value, at) => value <= at,
+  ">": (value, at) => value > at,
+  ">=": (value, at) => value >= at,
+  "=": (value, at) => value === at,
+  "!=": (value, at) => value !== at,
 };
 
 /**
@@ -42,18 +42,18 @@ export function addZoneSums(
   const test = beyond[op];
   for (let r = 0, i = 0; r < w.height; r++) {
     for (let c = 0; c < w.width; c++, i++) {
-      const v = values[i]!;
-      if (v !== v) {
+      const value = values[i]!;
+      if (value !== value) {
         continue;
       }
-      const s = sums[zone ? zone[i]! : 0]!;
+      const zoneSum = sums[zone ? zone[i]! : 0]!;
       const m2 = areas.cell(w.col + c, w.row + r);
-      s.cells++;
-      s.seenM2 += m2;
-      s.sum += decibel ? 10 ** (v / 10) : v;
-      if (test(v, at)) {
-        s.beyondCells++;
-        s.beyondM2 += m2;
+      zoneSum.cells++;
+      zoneSum.seenM2 += m2;
+      zoneSum.sum += decibel ? 10 ** (value / 10) : value;
+      if (test(value, at)) {
+        zoneSum.beyondCells++;
+        zoneSum.beyondM2 += m2;
       }
     }
   }
@@ -67,18 +67,18 @@ export const noZoneSums = (zones: number): ZoneSum[] =>
     sum: 0,
   }));
 export const mergeZoneSums = (a: readonly ZoneSum[], b: readonly ZoneSum[]): ZoneSum[] =>
-  a.map((x, k) => ({
-    cells: x.cells + b[k]!.cells,
-    seenM2: x.seenM2 + b[k]!.seenM2,
-    beyondCells: x.beyondCells + b[k]!.beyondCells,
-    beyondM2: x.beyondM2 + b[k]!.beyondM2,
-    sum: x.sum + b[k]!.sum,
+  a.map((zoneSum, k) => ({
+    cells: zoneSum.cells + b[k]!.cells,
+    seenM2: zoneSum.seenM2 + b[k]!.seenM2,
+    beyondCells: zoneSum.beyondCells + b[k]!.beyondCells,
+    beyondM2: zoneSum.beyondM2 + b[k]!.beyondM2,
+    sum: zoneSum.sum + b[k]!.sum,
   }));
 /** Mean of what is seen, in decibels where values are; null where nothing is. */
-export const meanOfZone = (s: ZoneSum, decibel: boolean): number | null => {
-  if (s.cells === 0) {
+export const meanOfZone = (zoneSum: ZoneSum, decibel: boolean): number | null => {
+  if (zoneSum.cells === 0) {
     return null;
   }
-  const m = s.sum / s.cells;
+  const m = zoneSum.sum / zoneSum.cells;
   return decibel ? (m > 0 ? 10 * Math.log10(m) : null) : m;
 };

@@ -39,7 +39,7 @@ describe("height of the drainage", () => {
     // The water of the hollow leaves to the east, over 9.5 and 9, to the outlet at 5.
     expect(at(6, 3)).toBe(5);
     expect(at(2, 3)).toBeGreaterThanOrEqual(2);
-    expect([at(3, 3), at(2, 3)].every((v) => v! <= 9.5)).toBe(true);
+    expect([at(3, 3), at(2, 3)].every((value) => value! <= 9.5)).toBe(true);
   });
   test("with no channel anywhere the outlet stands for it; what lies beside nodata still runs down where it can", () => {
     const slope = Array.from({ length: 6 }, (_r, r) => Array.from({ length: 5 }, () => 50 - 5 * r));
@@ -52,32 +52,37 @@ describe("height of the drainage", () => {
     expect([...out].every(Number.isFinite)).toBe(true);
   });
   test("against a slow search: every cell reaches its drainage without climbing above the filled ground", () => {
-    const u = (() => {
+    const random = (() => {
       let s = 7;
       return () => (s = (s * 16807) % 2147483647) / 2147483647;
     })();
-    const W = 23;
-    const H = 17;
-    const rows = Array.from({ length: H }, (_r, r) =>
-      Array.from({ length: W }, (_c, c) => 20 * Math.sin(c / 4) + 15 * Math.cos(r / 3) + 3 * u()),
+    const width = 23;
+    const height = 17;
+    const rows = Array.from({ length: height }, (_r, r) =>
+      Array.from(
+        { length: width },
+        (_c, c) => 20 * Math.sin(c / 4) + 15 * Math.cos(r / 3) + 3 * random(),
+      ),
     );
     const { out } = run(rows, 12);
     const z = rows.flat();
     // Lowest level to which water must rise from a cell to get out, by relaxing over and over.
-    const fill = z.map((v, i) =>
-      i % W === 0 || i % W === W - 1 || i < W || i >= W * (H - 1) ? v : Infinity,
+    const fill = z.map((value, i) =>
+      i % width === 0 || i % width === width - 1 || i < width || i >= width * (height - 1)
+        ? value
+        : Infinity,
     );
     for (let moved = true; moved;) {
       moved = false;
       for (let i = 0; i < z.length; i++) {
-        for (const d of [-W - 1, -W, -W + 1, -1, 1, W - 1, W, W + 1]) {
+        for (const d of [-width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1]) {
           const j = i + d;
-          if (j < 0 || j >= z.length || Math.abs((j % W) - (i % W)) > 1) {
+          if (j < 0 || j >= z.length || Math.abs((j % width) - (i % width)) > 1) {
             continue;
           }
-          const v = Math.max(z[i]!, fill[j]!);
-          if (v < fill[i]!) {
-            fill[i] = v;
+          const value = Math.max(z[i]!, fill[j]!);
+          if (value < fill[i]!) {
+            fill[i] = value;
             moved = true;
           }
         }
@@ -85,7 +90,7 @@ describe("height of the drainage", () => {
     }
     z.forEach((_v, i) => expect(out[i]!).toBeLessThanOrEqual(fill[i]! + 1e-9));
     // Some ground lies well above its water, and water itself lies at nought.
-    expect(z.filter((v, i) => v - out[i]! > 5).length).toBeGreaterThan(20);
-    expect(z.filter((v, i) => v === out[i]).length).toBeGreaterThan(12);
+    expect(z.filter((value, i) => value - out[i]! > 5).length).toBeGreaterThan(20);
+    expect(z.filter((value, i) => value === out[i]).length).toBeGreaterThan(12);
   });
 });

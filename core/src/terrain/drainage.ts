@@ -97,8 +97,8 @@ export function drainageHeight(
       }
       let edge = r === 0 || c === 0 || r === height - 1 || c === width - 1;
       for (let k = 0; k < 8 && !edge; k++) {
-        const v = z[(r + DR[k]!) * width + c + DC[k]!]!;
-        if (v !== v) {
+        const value = z[(r + DR[k]!) * width + c + DC[k]!]!;
+        if (value !== value) {
           edge = true;
         }
       }

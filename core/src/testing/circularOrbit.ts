@@ -36,15 +36,15 @@ export function circularOrbit(
   const az = towardsSensorDeg * deg;
   const inc = incidenceDeg * deg;
   const u = up.map(
-    (v, k) =>
-      v * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)),
+    (value, k) =>
+      value * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)),
   ) as Vec3;
   const b = dot(p, u);
   const range = -b + Math.sqrt(b * b - dot(p, p) + radius * radius);
-  const s = p.map((v, k) => v + range * u[k]!) as Vec3;
+  const s = p.map((value, k) => value + range * u[k]!) as Vec3;
   // The Earth-fixed velocity is square to the position and to the beam; its size makes the inertial
   // speed that of a circle.
-  const side = cross(u, s).map((v) => (heading * v) / norm(cross(u, s))) as Vec3;
+  const side = cross(u, s).map((value) => (heading * value) / norm(cross(u, s))) as Vec3;
   const spin = cross([0, 0, OMEGA], s);
   const speed2 = MU / radius;
   const h = dot(side, spin);

@@ -5,28 +5,35 @@ import { LATTICE_METRES, type SensorLattice } from "../radar/lattice";
  * compiled kernel is held against.
  */
 export function latticeAt(
-  l: SensorLattice,
+  lattice: SensorLattice,
   col: number,
   row: number,
   height: number,
 ): { line: number; sample: number } {
-  const u = (col - 0.5) / l.step - l.i0;
-  const v = (row - 0.5) / l.step - l.j0;
-  const h = height / LATTICE_METRES - l.k0;
+  const u = (col - 0.5) / lattice.step - lattice.i0;
+  const value = (row - 0.5) / lattice.step - lattice.j0;
+  const h = height / LATTICE_METRES - lattice.k0;
   const i = Math.floor(u);
-  const j = Math.floor(v);
+  const j = Math.floor(value);
   const k = Math.floor(h);
   const fx = u - i;
-  const fy = v - j;
+  const fy = value - j;
   const fz = h - k;
-  const o = (k * l.ny + j) * l.nx + i;
-  const up = l.nx * l.ny;
-  if (!(i >= 0 && j >= 0 && k >= 0 && i + 1 < l.nx && j + 1 < l.ny && k + 1 < l.nz)) {
+  const offset = (k * lattice.ny + j) * lattice.nx + i;
+  const up = lattice.nx * lattice.ny;
+  if (!(
+    i >= 0 &&
+    j >= 0 &&
+    k >= 0 &&
+    i + 1 < lattice.nx &&
+    j + 1 < lattice.ny &&
+    k + 1 < lattice.nz
+  )) {
     return { line: NaN, sample: NaN };
   }
   const plane = (a: Float64Array, p: number) =>
     (a[p]! * (1 - fx) + a[p + 1]! * fx) * (1 - fy) +
-    (a[p + l.nx]! * (1 - fx) + a[p + l.nx + 1]! * fx) * fy;
-  const mix = (a: Float64Array) => plane(a, o) * (1 - fz) + plane(a, o + up) * fz;
-  return { line: mix(l.line), sample: mix(l.sample) };
+    (a[p + lattice.nx]! * (1 - fx) + a[p + lattice.nx + 1]! * fx) * fy;
+  const mix = (a: Float64Array) => plane(a, offset) * (1 - fz) + plane(a, offset + up) * fz;
+  return { line: mix(lattice.line), sample: mix(lattice.sample) };
 }

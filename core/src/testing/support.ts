@@ -29,22 +29,22 @@ export function memorySources(
     level: number,
   ): { bands: Cells[]; width: number; height: number } => {
     const { info, bands } = images[id]!;
-    let g = info.grid;
+    let grid = info.grid;
     let b = bands;
     for (let l = 1; l <= level; l++) {
       const next = levelGrid(info.grid, l);
       b = b.map((src) => {
-        const o = emptyCells(info.type, next.width * next.height);
+        const cells = emptyCells(info.type, next.width * next.height);
         if (src instanceof Uint8Array) {
-          halveMode(src, g.width, g.height, o as Uint8Array);
+          halveMode(src, grid.width, grid.height, cells as Uint8Array);
         } else {
-          halveMean(src, g.width, g.height, o as Float32Array);
+          halveMean(src, grid.width, grid.height, cells as Float32Array);
         }
-        return o;
+        return cells;
       });
-      g = next;
+      grid = next;
     }
-    return { bands: b, width: g.width, height: g.height };
+    return { bands: b, width: grid.width, height: grid.height };
   };
   return {
     info: async (id) => images[id]!.info,

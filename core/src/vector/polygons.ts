@@ -54,15 +54,15 @@ export function multiPolygonFrom(geojson: unknown, field = "studyArea"): MultiPo
     }
     const o = g as Record<string, unknown>;
     if (o.type === "FeatureCollection" && Array.isArray(o.features)) {
-      o.features.forEach((f) => visit(f, depth + 1));
+      o.features.forEach((feature) => visit(feature, depth + 1));
     } else if (o.type === "Feature") {
       visit(o.geometry, depth + 1);
     } else if (o.type === "GeometryCollection" && Array.isArray(o.geometries)) {
-      o.geometries.forEach((f) => visit(f, depth + 1));
+      o.geometries.forEach((geometry) => visit(geometry, depth + 1));
     } else if (o.type === "Polygon") {
       out.push(polygon(o.coordinates));
     } else if (o.type === "MultiPolygon" && Array.isArray(o.coordinates)) {
-      o.coordinates.forEach((p) => out.push(polygon(p)));
+      o.coordinates.forEach((coordinate) => out.push(polygon(coordinate)));
     } else {
       throw new InputError(
         `Geometry of type ${String(o.type)} has no area`,

@@ -9,7 +9,7 @@ import type { MultiPolygon } from "./polygons";
  */
 export function rasteriseSpans(
   m: MultiPolygon,
-  g: Grid,
+  grid: Grid,
   w: Window,
   span: (row: number, from: number, to: number) => void,
 ): void {
@@ -18,8 +18,8 @@ export function rasteriseSpans(
   for (const p of m) {
     for (const ring of p) {
       for (let i = 0; i + 1 < ring.length; i++) {
-        let [x0, y0] = toCell(g, ring[i]![0], ring[i]![1]);
-        let [x1, y1] = toCell(g, ring[i + 1]![0], ring[i + 1]![1]);
+        let [x0, y0] = toCell(grid, ring[i]![0], ring[i]![1]);
+        let [x1, y1] = toCell(grid, ring[i + 1]![0], ring[i + 1]![1]);
         if (y0 === y1) {
           continue;
         }
@@ -69,12 +69,12 @@ export function rasteriseSpans(
  */
 export function rasterise(
   m: MultiPolygon,
-  g: Grid,
+  grid: Grid,
   w: Window,
   value: number,
   out: Float32Array | Uint8Array | Uint16Array,
 ): void {
-  rasteriseSpans(m, g, w, (row, from, to) =>
+  rasteriseSpans(m, grid, w, (row, from, to) =>
     out.fill(value, (row - w.row) * w.width + from - w.col, (row - w.row) * w.width + to - w.col),
   );
 }

@@ -79,7 +79,7 @@ export interface Kernels {
     nz: number,
     u0: number,
     du: number,
-    v: number,
+    value: number,
     heights: number,
     k0: number,
     perMetre: number,
@@ -194,18 +194,18 @@ const STRIP = 1 << 16;
 export function inChunks(
   inputs: readonly Float32Array[],
   out: Float32Array,
-  run: (k: Kernels, src: number[], out: number, n: number) => void,
+  run: (kernels: Kernels, src: number[], out: number, n: number) => void,
 ): void {
-  const w = Workspace.begin();
+  const workspace = Workspace.begin();
   const n = out.length;
   const size = Math.min(n, CHUNK);
-  const at = inputs.map(() => w.take(size * 4));
-  const to = w.take(size * 4);
+  const at = inputs.map(() => workspace.take(size * 4));
+  const to = workspace.take(size * 4);
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
-    inputs.forEach((a, k) => w.f32(at[k]!, m).set(a.subarray(i, i + m)));
-    run(w.kernels, at, to, m);
-    out.set(w.f32(to, m), i);
+    inputs.forEach((input, k) => workspace.f32(at[k]!, m).set(input.subarray(i, i + m)));
+    run(workspace.kernels, at, to, m);
+    out.set(workspace.f32(to, m), i);
   }
 }
 
@@ -222,18 +222,18 @@ export function inStrips(
   halo: number,
   out: Float32Array,
   scratchBytes: number,
-  run: (k: Kernels, src: number, rows: number, out: number, scratch: number) => void,
+  run: (kernels: Kernels, src: number, rows: number, out: number, scratch: number) => void,
 ): void {
-  const w = Workspace.begin();
+  const workspace = Workspace.begin();
   const wide = width + 2 * halo;
   const rows = Math.max(1, Math.min(height, Math.ceil(STRIP / wide)));
-  const at = w.take(wide * (rows + 2 * halo) * 4);
-  const to = w.take(width * rows * 4);
-  const scratch = w.take(scratchBytes);
+  const at = workspace.take(wide * (rows + 2 * halo) * 4);
+  const to = workspace.take(width * rows * 4);
+  const scratch = workspace.take(scratchBytes);
   for (let r = 0; r < height; r += rows) {
     const m = Math.min(rows, height - r);
-    w.f32(at, wide * (m + 2 * halo)).set(src.subarray(r * wide, (r + m + 2 * halo) * wide));
-    run(w.kernels, at, m, to, scratch);
-    out.set(w.f32(to, width * m), r * width);
+    workspace.f32(at, wide * (m + 2 * halo)).set(src.subarray(r * wide, (r + m + 2 * halo) * wide));
+    run(workspace.kernels, at, m, to, scratch);
+    out.set(workspace.f32(to, width * m), r * width);
   }
 }

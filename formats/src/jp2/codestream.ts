@@ -162,7 +162,7 @@ export async function readCodestream(
   const parts: Codestream["parts"] = Array.from({ length: across * down }, () => []);
   for (let n = 0; ; n++) {
     if (p + 2 > end) {
-      if (parts.every((x) => x.length)) {
+      if (parts.every((part) => part.length)) {
         break;
       }
       throw cut(p + 2);
@@ -193,7 +193,7 @@ export async function readCodestream(
     parts[tile]!.push({ at: p, length });
     p += length;
   }
-  const missing = parts.findIndex((x) => x.length === 0);
+  const missing = parts.findIndex((part) => part.length === 0);
   if (missing >= 0) {
     throw new FormatError(
       "truncated",
@@ -202,10 +202,10 @@ export async function readCodestream(
     );
   }
   const all = new Uint8Array(kept.reduce((s, k) => s + k.length, 0));
-  let o = 0;
+  let offset = 0;
   for (const k of kept) {
-    all.set(k, o);
-    o += k.length;
+    all.set(k, offset);
+    offset += k.length;
   }
   return {
     width,
@@ -225,19 +225,19 @@ export async function readCodestream(
 
 /** Where a tile lies in the image. */
 export function tileWindow(
-  c: Codestream,
+  codestream: Codestream,
   tile: number,
 ): { col: number; row: number; width: number; height: number } {
-  const { x0, y0, x1, y1, tx0, ty0 } = c.grid;
-  const left = tx0 + (tile % c.across) * c.tileWidth;
-  const top = ty0 + Math.floor(tile / c.across) * c.tileHeight;
+  const { x0, y0, x1, y1, tx0, ty0 } = codestream.grid;
+  const left = tx0 + (tile % codestream.across) * codestream.tileWidth;
+  const top = ty0 + Math.floor(tile / codestream.across) * codestream.tileHeight;
   const l = Math.max(x0, left);
   const t = Math.max(y0, top);
   return {
     col: l - x0,
     row: t - y0,
-    width: Math.min(x1, left + c.tileWidth) - l,
-    height: Math.min(y1, top + c.tileHeight) - t,
+    width: Math.min(x1, left + codestream.tileWidth) - l,
+    height: Math.min(y1, top + codestream.tileHeight) - t,
   };
 }
 
@@ -247,41 +247,45 @@ export function tileWindow(
  */
 export async function tileStream(
   source: ByteSource,
-  c: Codestream,
+  codestream: Codestream,
   tile: number,
   signal?: AbortSignal,
 ): Promise<Uint8Array> {
-  const parts = await Promise.all(c.parts[tile]!.map((x) => source.read(x.at, x.length, signal)));
-  const out = new Uint8Array(c.header.length + parts.reduce((s, x) => s + x.length, 0) + 2);
-  const v = new DataView(out.buffer);
-  out.set(c.header);
-  const { x0, y0, tx0, ty0 } = c.grid;
-  const w = tileWindow(c, tile);
-  const at = sizAt(c.header);
+  const parts = await Promise.all(
+    codestream.parts[tile]!.map((x) => source.read(x.at, x.length, signal)),
+  );
+  const out = new Uint8Array(
+    codestream.header.length + parts.reduce((s, x) => s + x.length, 0) + 2,
+  );
+  const view = new DataView(out.buffer);
+  out.set(codestream.header);
+  const { x0, y0, tx0, ty0 } = codestream.grid;
+  const w = tileWindow(codestream, tile);
+  const at = sizAt(codestream.header);
   [
     x0 + w.col + w.width,
     y0 + w.row + w.height,
     x0 + w.col,
     y0 + w.row,
-    c.tileWidth,
-    c.tileHeight,
-    tx0 + (tile % c.across) * c.tileWidth,
-    ty0 + Math.floor(tile / c.across) * c.tileHeight,
-  ].forEach((x, k) => v.setUint32(at + 6 + 4 * k, x));
-  let o = c.header.length;
-  for (const p of parts) {
-    out.set(p, o);
-    v.setUint16(o + 4, 0);
-    v.setUint32(o + 6, p.length);
-    o += p.length;
+    codestream.tileWidth,
+    codestream.tileHeight,
+    tx0 + (tile % codestream.across) * codestream.tileWidth,
+    ty0 + Math.floor(tile / codestream.across) * codestream.tileHeight,
+  ].forEach((x, k) => view.setUint32(at + 6 + 4 * k, x));
+  let offset = codestream.header.length;
+  for (const part of parts) {
+    out.set(part, offset);
+    view.setUint16(offset + 4, 0);
+    view.setUint32(offset + 6, part.length);
+    offset += part.length;
   }
-  v.setUint16(o, EOC);
+  view.setUint16(offset, EOC);
   return out;
 }
 function sizAt(header: Uint8Array): number {
-  const v = new DataView(header.buffer, header.byteOffset, header.byteLength);
-  for (let p = 2; p < header.length; p += 2 + v.getUint16(p + 2)) {
-    if (v.getUint16(p) === SIZ) {
+  const view = new DataView(header.buffer, header.byteOffset, header.byteLength);
+  for (let p = 2; p < header.length; p += 2 + view.getUint16(p + 2)) {
+    if (view.getUint16(p) === SIZ) {
       return p;
     }
   }

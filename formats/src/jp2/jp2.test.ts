@@ -8,58 +8,68 @@ import { buildCodestream, buildJp2 } from "../testing/buildJp2";
 import { buildTiff } from "../testing/buildTiff";
 import { FOUR_BANDS_16, THREE_BANDS_16 } from "../testing/jp2Samples";
 
-const W = 310;
-const H = 205;
+const width = 310;
+const height = 205;
 const cells = Uint16Array.from(
-  { length: W * H },
-  (_v, i) => 900 + (((i % W) * 37 + Math.floor(i / W) * 11) % 12_000),
+  { length: width * height },
+  (_v, i) => 900 + (((i % width) * 37 + Math.floor(i / width) * 11) % 12_000),
 );
-const other = cells.map((v) => 20_000 - v);
+const other = cells.map((value) => 20_000 - value);
 const open = (b: Uint8Array) => openRaster(new MemorySource(b));
 const GML =
   '<gml:RectifiedGrid><gml:origin><gml:Point srsName="urn:ogc:def:crs:EPSG::32727"><gml:pos>488005 5181995</gml:pos></gml:Point></gml:origin><gml:offsetVector>10 0</gml:offsetVector><gml:offsetVector>0 -10</gml:offsetVector></gml:RectifiedGrid>';
 let tiled: Uint8Array;
 beforeAll(async () => {
   tiled = await buildJp2(
-    { width: W, height: H, bits: 16, tile: 128, cells: [cells] },
+    { width: width, height: height, bits: 16, tile: 128, cells: [cells] },
     { gml: GML },
   );
 });
 
 test("the test image is sound: the decoder reads it whole and gives the same cells", async () => {
   const { J2KDecoder } = await openjpeg({ print: () => {}, printErr: () => {} });
-  const d = new J2KDecoder();
-  const b = await buildCodestream({ width: W, height: H, bits: 16, tile: 128, cells: [cells] });
-  d.getEncodedBuffer(b.length).set(b);
-  d.decode();
-  expect(d.getFrameInfo()).toMatchObject({ width: W, height: H, componentCount: 1 });
-  expect(new Uint16Array(Uint8Array.from(d.getDecodedBuffer()).buffer)).toEqual(cells);
+  const j2KDecoder = new J2KDecoder();
+  const b = await buildCodestream({
+    width: width,
+    height: height,
+    bits: 16,
+    tile: 128,
+    cells: [cells],
+  });
+  j2KDecoder.getEncodedBuffer(b.length).set(b);
+  j2KDecoder.decode();
+  expect(j2KDecoder.getFrameInfo()).toMatchObject({
+    width: width,
+    height: height,
+    componentCount: 1,
+  });
+  expect(new Uint16Array(Uint8Array.from(j2KDecoder.getDecodedBuffer()).buffer)).toEqual(cells);
 });
 test("windows over tiles, cell by cell; position from GML", async () => {
-  const t = await open(tiled);
+  const raster = await open(tiled);
   expect([
-    t.width,
-    t.height,
-    t.sampleType,
-    t.blockHeight,
-    t.grid!.crs.code,
-    t.grid!.transform,
-  ]).toEqual([W, H, "uint16", 128, "EPSG:32727", [488000, 10, 0, 5182000, 0, -10]]);
+    raster.width,
+    raster.height,
+    raster.sampleType,
+    raster.blockHeight,
+    raster.grid!.crs.code,
+    raster.grid!.transform,
+  ]).toEqual([width, height, "uint16", 128, "EPSG:32727", [488000, 10, 0, 5182000, 0, -10]]);
   for (const w of [
-    { col: 0, row: 0, width: W, height: H },
+    { col: 0, row: 0, width: width, height: height },
     { col: 120, row: 100, width: 20, height: 60 },
     { col: 309, row: 204, width: 1, height: 1 },
   ]) {
-    const [a] = await t.readRaw(w);
+    const [a] = await raster.readRaw(w);
     for (let r = 0; r < w.height; r++) {
       for (let c = 0; c < w.width; c++) {
-        if (a![r * w.width + c] !== cells[(w.row + r) * W + w.col + c]) {
+        if (a![r * w.width + c] !== cells[(w.row + r) * width + w.col + c]) {
           throw new Error(`cell ${w.col + c}, ${w.row + r}`);
         }
       }
     }
   }
-  await expect(t.readRaw({ col: 300, row: 0, width: 11, height: 1 })).rejects.toThrow(
+  await expect(raster.readRaw({ col: 300, row: 0, width: 11, height: 1 })).rejects.toThrow(
     /reaches outside/,
   );
 });
@@ -74,23 +84,23 @@ test("several bands, 8 bits, a bare codestream, one tile, and a position in a Ge
       [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 1, 3072, 0, 1, 32727]],
     ],
   });
-  const bytes = cells.map((v) => v & 255);
-  const dim = other.map((v) => v & 127);
+  const bytes = cells.map((value) => value & 255);
+  const dim = other.map((value) => value & 127);
   const three = await open(
     await buildJp2(
-      { width: W, height: H, bits: 8, tile: 128, cells: [bytes, dim, bytes] },
+      { width: width, height: height, bits: 8, tile: 128, cells: [bytes, dim, bytes] },
       { geo },
     ),
   );
   const bare = await open(
-    await buildCodestream({ width: W, height: H, bits: 8, tile: 64, cells: [bytes] }),
+    await buildCodestream({ width: width, height: height, bits: 8, tile: 64, cells: [bytes] }),
   );
   const w = { col: 33, row: 60, width: 50, height: 9 };
   expect(three.grid!.transform).toEqual([500000, 20, 0, 5170000, 0, -20]);
   const [a, b, again] = await three.readRaw(w);
   const [c] = await bare.readRaw(w);
   for (let i = 0; i < a!.length; i++) {
-    const at = (60 + Math.floor(i / 50)) * W + 33 + (i % 50);
+    const at = (60 + Math.floor(i / 50)) * width + 33 + (i % 50);
     expect([a![i], b![i], again![i], c![i]]).toEqual([bytes[at], dim[at], bytes[at], bytes[at]]);
   }
   expect([bare.sampleType, bare.noPosition!.problem]).toEqual(["uint8", "noPosition"]);
@@ -99,9 +109,14 @@ test.each([
   [3, THREE_BANDS_16],
   [4, FOUR_BANDS_16],
 ])("%i bands of 16 bits in one file keep their values", async (n, file) => {
-  const t = await open(Buffer.from(file, "base64"));
-  const got = await t.readRaw({ col: 20, row: 10, width: 20, height: 20 });
-  expect([t.width, t.height, t.sampleType, t.bands.length]).toEqual([40, 30, "uint16", n]);
+  const raster = await open(Buffer.from(file, "base64"));
+  const got = await raster.readRaw({ col: 20, row: 10, width: 20, height: 20 });
+  expect([raster.width, raster.height, raster.sampleType, raster.bands.length]).toEqual([
+    40,
+    30,
+    "uint16",
+    n,
+  ]);
   got.forEach((band, b) =>
     expect([...band]).toEqual(
       Array.from(
@@ -125,8 +140,8 @@ test("cut off, damaged and absurd files are refused in words", async () => {
   }
   await expect(
     (async () => {
-      const t = await open(tile);
-      await t.readRaw({ col: 0, row: 0, width: W, height: H });
+      const raster = await open(tile);
+      await raster.readRaw({ col: 0, row: 0, width: width, height: height });
     })(),
   ).rejects.toThrow(/does not begin where it should|cannot be decompressed|cut off|names tile/);
   const huge = await buildCodestream({
@@ -136,9 +151,9 @@ test("cut off, damaged and absurd files are refused in words", async () => {
     tile: 64,
     cells: [new Uint16Array(64 * 64)],
   });
-  const v = new DataView(huge.buffer);
-  v.setUint32(8, 900_000);
-  v.setUint32(12, 900_000);
+  const view = new DataView(huge.buffer);
+  view.setUint32(8, 900_000);
+  view.setUint32(12, 900_000);
   await expect(open(huge)).rejects.toThrow(/cannot be right/);
   await expect(
     open(Uint8Array.of(0, 0, 0, 12, 0x6a, 0x50, 0x20, 0x20, 13, 10, 0x87, 10)),
@@ -146,15 +161,15 @@ test("cut off, damaged and absurd files are refused in words", async () => {
 });
 test("pictures: values, colours, palettes and transparency; no position", async () => {
   const rgba = new Uint8Array(5 * 4 * 4).map((_v, i) => (i % 4 === 3 ? (i < 8 ? 0 : 255) : i));
-  const p = await open(encodePng({ width: 5, height: 4, data: rgba, channels: 4 }));
+  const raster = await open(encodePng({ width: 5, height: 4, data: rgba, channels: 4 }));
   const all = { col: 0, row: 0, width: 5, height: 4 };
-  const r = await p.read(all);
+  const r = await raster.read(all);
   expect([
-    p.bands.map((b) => b.name),
+    raster.bands.map((band) => band.name),
     r[0]![0],
     r[1]![3],
     r[2]![19],
-    p.noPosition!.problem,
+    raster.noPosition!.problem,
   ]).toEqual([["red", "green", "blue"], NaN, 13, 78, "noPosition"]);
   const deep = await open(
     encodePng({

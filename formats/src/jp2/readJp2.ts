@@ -36,12 +36,12 @@ async function readBoxes(source: ByteSource): Promise<Boxes> {
   const walk = async (from: number, to: number, depth: number): Promise<void> => {
     for (let p = from, n = 0; p + 8 <= to && n < 10_000; n++) {
       const b = await source.read(p, Math.min(24, to - p));
-      const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
+      const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
       const kind = String.fromCharCode(b[4]!, b[5]!, b[6]!, b[7]!);
-      const short = v.getUint32(0);
+      const short = view.getUint32(0);
       const long = short === 1 && b.length >= 16;
       const head = long ? 16 : 8;
-      const size = short === 0 ? to - p : long ? Number(v.getBigUint64(8)) : short;
+      const size = short === 0 ? to - p : long ? Number(view.getBigUint64(8)) : short;
       if (size < head) {
         throw new FormatError(
           "damaged",
@@ -129,8 +129,8 @@ async function gridOfGml(gml: string, width: number, height: number): Promise<Gr
       /<(?:\w+:)?origin>[\s\S]*?<\/(?:\w+:)?origin>/.exec(gml)?.[0] ?? "",
     )?.[1],
   );
-  const vectors = [...gml.matchAll(/<(?:\w+:)?offsetVector[^>]*>([^<]+)</g)].map((m) =>
-    numbers(m[1]),
+  const vectors = [...gml.matchAll(/<(?:\w+:)?offsetVector[^>]*>([^<]+)</g)].map((match) =>
+    numbers(match[1]),
   );
   if (
     !epsg ||
@@ -142,7 +142,8 @@ async function gridOfGml(gml: string, width: number, height: number): Promise<Gr
   }
   const crs = await crsOfEpsg(Number(epsg));
   const swap = Number(epsg) === 4326 && /urn:ogc|opengis\.net/.test(gml);
-  const at = (v: number[]): [number, number] => (swap ? [v[1]!, v[0]!] : [v[0]!, v[1]!]);
+  const at = (values: number[]): [number, number] =>
+    swap ? [values[1]!, values[0]!] : [values[0]!, values[1]!];
   const [ox, oy] = at(origin);
   const [ax, ay] = at(vectors[0]!);
   const [bx, by] = at(vectors[1]!);
@@ -157,49 +158,61 @@ let codec: ReturnType<typeof openjpeg> | null = null;
  * Cells of one tile, component after component within a cell. @throws FormatError when it cannot be
  * decoded
  */
-async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promise<TileCells> {
-  if (c.components !== 1 && c.components !== 3) {
-    const w = tileWindow(c, tile);
-    const out = decodeSeveral(bytes, c.components, c.bits, c.signed);
-    if (out.length !== w.width * w.height * c.components) {
+async function decodeTile(
+  bytes: Uint8Array,
+  codestream: Codestream,
+  tile: number,
+): Promise<TileCells> {
+  if (codestream.components !== 1 && codestream.components !== 3) {
+    const w = tileWindow(codestream, tile);
+    const out = decodeSeveral(bytes, codestream.components, codestream.bits, codestream.signed);
+    if (out.length !== w.width * w.height * codestream.components) {
       throw new FormatError(
         "damaged",
-        `Tile ${tile + 1} of ${c.parts.length} has another size than the header says`,
+        `Tile ${tile + 1} of ${codestream.parts.length} has another size than the header says`,
         "Fetch or copy the file again.",
       );
     }
     return out;
   }
   const { J2KDecoder } = await (codec ??= openjpeg({ print: () => {}, printErr: () => {} }));
-  const d = new J2KDecoder();
-  const w = tileWindow(c, tile);
+  const j2KDecoder = new J2KDecoder();
+  const w = tileWindow(codestream, tile);
   const bad = (why: string) =>
     new FormatError(
       "damaged",
-      `Tile ${tile + 1} of ${c.parts.length} cannot be decompressed${why}`,
+      `Tile ${tile + 1} of ${codestream.parts.length} cannot be decompressed${why}`,
       "Fetch or copy the file again.",
     );
   try {
-    d.getEncodedBuffer(bytes.length).set(bytes);
+    j2KDecoder.getEncodedBuffer(bytes.length).set(bytes);
     try {
-      d.decode();
+      j2KDecoder.decode();
     } catch {
       throw bad("");
     }
-    const f = d.getFrameInfo();
-    const n = w.width * w.height * c.components;
-    const out = d.getDecodedBuffer();
-    if (f.width !== w.width || f.height !== w.height || f.componentCount !== c.components) {
-      throw bad(`: it has ${f.width} by ${f.height} cells, not ${w.width} by ${w.height}`);
+    const frame = j2KDecoder.getFrameInfo();
+    const n = w.width * w.height * codestream.components;
+    const out = j2KDecoder.getDecodedBuffer();
+    if (
+      frame.width !== w.width ||
+      frame.height !== w.height ||
+      frame.componentCount !== codestream.components
+    ) {
+      throw bad(`: it has ${frame.width} by ${frame.height} cells, not ${w.width} by ${w.height}`);
     }
-    const wide = c.bits > 8;
+    const wide = codestream.bits > 8;
     const copy = out.slice(0, n * (wide ? 2 : 1));
     if (copy.length < n * (wide ? 2 : 1)) {
       throw bad("");
     }
-    return wide ? (c.signed ? new Int16Array(copy.buffer) : new Uint16Array(copy.buffer)) : copy;
+    return wide
+      ? codestream.signed
+        ? new Int16Array(copy.buffer)
+        : new Uint16Array(copy.buffer)
+      : copy;
   } finally {
-    d.delete();
+    j2KDecoder.delete();
   }
 }
 
@@ -211,9 +224,12 @@ async function decodeTile(bytes: Uint8Array, c: Codestream, tile: number): Promi
  */
 export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
   const boxes = await readBoxes(source);
-  const c = await readCodestream(source, boxes.stream.at, boxes.stream.end);
-  const { width, height, components } = c;
-  if (c.tileWidth * c.tileHeight > MAX_TILE_CELLS && width * height > MAX_TILE_CELLS) {
+  const codestream = await readCodestream(source, boxes.stream.at, boxes.stream.end);
+  const { width, height, components } = codestream;
+  if (
+    codestream.tileWidth * codestream.tileHeight > MAX_TILE_CELLS &&
+    width * height > MAX_TILE_CELLS
+  ) {
     throw new FormatError(
       "absurdSize",
       `The image is compressed in one piece of ${width} by ${height} cells, too large to take apart`,
@@ -234,12 +250,12 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
     "A position, a world file or control points are needed.",
   );
   if (boxes.geo) {
-    const t = await openTiff(new MemorySource(boxes.geo)).catch(() => null);
-    if (t?.grid) {
-      grid = { ...t.grid, width, height };
+    const raster = await openTiff(new MemorySource(boxes.geo)).catch(() => null);
+    if (raster?.grid) {
+      grid = { ...raster.grid, width, height };
       noPosition = null;
-    } else if (t?.noPosition) {
-      noPosition = t.noPosition;
+    } else if (raster?.noPosition) {
+      noPosition = raster.noPosition;
     }
   }
   if (!grid && boxes.gml) {
@@ -248,11 +264,11 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
       if (grid) {
         noPosition = null;
       }
-    } catch (e) {
-      if (!(e instanceof FormatError)) {
-        throw e;
+    } catch (error) {
+      if (!(error instanceof FormatError)) {
+        throw error;
       }
-      noPosition = e;
+      noPosition = error;
     }
   }
   const bands = Array.from({ length: components }, (): RasterBand => ({
@@ -263,19 +279,19 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
   }));
   const cache = new Map<number, Promise<TileCells>>();
   const keep = Math.max(
-    c.across + 1,
+    codestream.across + 1,
     Math.floor(
       cacheBytes /
-        (c.tileWidth *
-          c.tileHeight *
+        (codestream.tileWidth *
+          codestream.tileHeight *
           components *
-          (components !== 1 && components !== 3 ? 4 : c.bits > 8 ? 2 : 1)),
+          (components !== 1 && components !== 3 ? 4 : codestream.bits > 8 ? 2 : 1)),
     ),
   );
   const tile = (k: number, signal?: AbortSignal) => {
     let p = cache.get(k);
     if (!p) {
-      p = tileStream(source, c, k, signal).then((b) => decodeTile(b, c, k));
+      p = tileStream(source, codestream, k, signal).then((b) => decodeTile(b, codestream, k));
       p.catch(() => cache.delete(k));
       cache.set(k, p);
       while (cache.size > keep) {
@@ -287,8 +303,8 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
   const readRaw = async (w: Window, signal?: AbortSignal): Promise<Float64Array[]> => {
     checkWindow(w, width, height);
     const out = Array.from({ length: components }, () => new Float64Array(w.width * w.height));
-    for (let k = 0; k < c.parts.length; k++) {
-      const t = tileWindow(c, k);
+    for (let k = 0; k < codestream.parts.length; k++) {
+      const t = tileWindow(codestream, k);
       const c0 = Math.max(w.col, t.col);
       const c1 = Math.min(w.col + w.width, t.col + t.width);
       const r0 = Math.max(w.row, t.row);
@@ -304,11 +320,11 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
           for (
             let x = c0,
               i = ((r - t.row) * t.width + c0 - t.col) * components + b,
-              o = (r - w.row) * w.width + c0 - w.col;
+              offset = (r - w.row) * w.width + c0 - w.col;
             x < c1;
-            x++, i += components, o++
+            x++, i += components, offset++
           ) {
-            dst[o] = cells[i]!;
+            dst[offset] = cells[i]!;
           }
         }
       }
@@ -322,12 +338,12 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
     noPosition,
     verticalCode: null,
     bands,
-    sampleType: `${c.signed ? "int" : "uint"}${c.bits > 8 ? 16 : 8}`,
+    sampleType: `${codestream.signed ? "int" : "uint"}${codestream.bits > 8 ? 16 : 8}`,
     nodata: null,
     palette: boxes.palette,
     items: {},
     dateTime: null,
-    blockHeight: Math.min(height, c.tileHeight),
+    blockHeight: Math.min(height, codestream.tileHeight),
     readRaw,
     read: async (w, signal) => asReal(await readRaw(w, signal), bands, null),
   };

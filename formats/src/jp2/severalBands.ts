@@ -67,10 +67,10 @@ export function decodeSeveral(
   try {
     globalThis.Uint8ClampedArray = Int32Array as unknown as Uint8ClampedArrayConstructor;
     image.parse(stream);
-  } catch (e) {
+  } catch (error) {
     throw new FormatError(
       "damaged",
-      `A tile cannot be decompressed (${(e as Error).message})`,
+      `A tile cannot be decompressed (${(error as Error).message})`,
       "Fetch or copy the file again.",
     );
   } finally {
@@ -86,5 +86,5 @@ export function decodeSeveral(
     );
   }
   // It cuts off halves towards nought: below nought that is one too many.
-  return out.map((v) => v + back - (v < 0 ? 1 : 0));
+  return out.map((value) => value + back - (value < 0 ? 1 : 0));
 }

@@ -45,7 +45,7 @@ function set(
   );
   const files = [
     ...[...texts].map(([path, t]) => ({ path, size: t.length })),
-    ...images.map((i) => ({ path: `x.SAFE/GRANULE/t/IMG_DATA/${i}`, size: 9 })),
+    ...images.map((image) => ({ path: `x.SAFE/GRANULE/t/IMG_DATA/${image}`, size: 9 })),
   ];
   return {
     files,
@@ -57,9 +57,9 @@ function set(
 }
 
 test("level 2A: bands by wavelength and cell, gains with the offset of the baseline, sun, places", async () => {
-  const g = await readGranule(set());
+  const granule = await readGranule(set());
   expect(looksLikeGranule(set())).toBe(true);
-  expect(g).toMatchObject({
+  expect(granule).toMatchObject({
     product: "HEL_MSIL2A_X",
     mission: "HELIO-3",
     level: 2,
@@ -69,33 +69,37 @@ test("level 2A: bands by wavelength and cell, gains with the offset of the basel
     sunAzimuthDeg: 55,
     cloudCoverPercent: 0,
   });
-  expect(g.bands.map((b) => [b.info.name, b.grid.transform[1], b.grid.width])).toEqual([
+  expect(
+    granule.bands.map((band) => [band.info.name, band.grid.transform[1], band.grid.width]),
+  ).toEqual([
     ["B02", 10, 120],
     ["B02", 20, 60],
     ["B8A", 20, 60],
     ["quality", 20, 60],
   ]);
-  expect(g.bands[0]!.info).toMatchObject({
+  expect(granule.bands[0]!.info).toMatchObject({
     role: "dn",
     wavelengthNm: 492.4,
     gain: { multiply: 1e-4, add: -0.1 },
   });
-  expect(g.bands[2]!.grid).toMatchObject({
+  expect(granule.bands[2]!.grid).toMatchObject({
     crs: { code: "EPSG:32727" },
     transform: [499500, 20, 0, 5182000, 0, -20],
   });
-  expect(g.warnings.join()).toMatch(/B01, B03.* are not there/);
+  expect(granule.warnings.join()).toMatch(/B01, B03.* are not there/);
 });
 test("level 1C: cells by the names of bands, no offset before baseline 04.00, no quality band", async () => {
-  const g = await readGranule(
+  const granule = await readGranule(
     set({ level: "1C", baseline: "02.09", offset: null }, ["T_B04.jp2", "T_B8A.jp2", "T_B10.jp2"]),
   );
-  expect(g.bands.map((b) => [b.info.name, b.grid.transform[1], b.info.gain!.add])).toEqual([
+  expect(
+    granule.bands.map((band) => [band.info.name, band.grid.transform[1], band.info.gain!.add]),
+  ).toEqual([
     ["B04", 10, 0],
     ["B8A", 20, 0],
     ["B10", 60, 0],
   ]);
-  expect(g.level).toBe(1);
+  expect(granule.level).toBe(1);
   expect((await readGranule(set({ offset: null }))).warnings.join()).toMatch(
     /comes with an offset, and the metadata give none/,
   );
@@ -120,13 +124,13 @@ test("a composite of an index in whole numbers asks what they stand for; its day
       dateTime: null,
       ...more,
     }) as OpenRaster;
-  const d = describeScene(t(), "HELIO_EVI_A2024033.tif");
-  expect(d).toMatchObject({
+  const sceneDescription = describeScene(t(), "HELIO_EVI_A2024033.tif");
+  expect(sceneDescription).toMatchObject({
     kind: "other",
     acquiredAt: "2024-02-02T00:00:00Z",
     missing: ["rescale"],
   });
-  expect(d.bands[0]!.name).toBe("EVI");
+  expect(sceneDescription.bands[0]!.name).toBe("EVI");
   expect(
     describeScene(
       t({ bands: [{ name: "EVI", unit: null, scale: 1e-4, offset: 0 }] }),

@@ -63,11 +63,16 @@ export interface Granule {
   warnings: string[];
 }
 
-export const looksLikeGranule = (set: FileSet): boolean => set.files.some((f) => ROOT.test(f.path));
+export const looksLikeGranule = (set: FileSet): boolean =>
+  set.files.some((file) => ROOT.test(file.path));
 
 const bandId = (s: string): string => {
-  const m = /^B?(\d{1,2})(A?)$/i.exec(s.trim());
-  return m ? (m[2] ? `B${m[1]!.replace(/^0/, "")}A` : `B${m[1]!.padStart(2, "0")}`) : s;
+  const match = /^B?(\d{1,2})(A?)$/i.exec(s.trim());
+  return match
+    ? match[2]
+      ? `B${match[1]!.replace(/^0/, "")}A`
+      : `B${match[1]!.padStart(2, "0")}`
+    : s;
 };
 
 /**
@@ -78,8 +83,8 @@ const bandId = (s: string): string => {
  * @throws FormatError naming what is missing or contradictory
  */
 export async function readGranule(set: FileSet): Promise<Granule> {
-  const roots = set.files.filter((f) => ROOT.test(f.path));
-  const tiles = set.files.filter((f) => TILE.test(f.path));
+  const roots = set.files.filter((file) => ROOT.test(file.path));
+  const tiles = set.files.filter((file) => TILE.test(file.path));
   const name = (p: string) => p.split("/").pop()!;
   if (roots.length > 1 || tiles.length > 1) {
     throw new FormatError(
@@ -119,9 +124,9 @@ export async function readGranule(set: FileSet): Promise<Granule> {
     (level === 1
       ? image.all("Radiometric_Offset_List/RADIO_ADD_OFFSET")
       : image.all("BOA_ADD_OFFSET_VALUES_LIST/BOA_ADD_OFFSET")
-    ).map((o) => [
-      ORDER[Number(o.attribute("band_id"))] ?? bandId(o.attribute("band_id") ?? ""),
-      o.number(),
+    ).map((element) => [
+      ORDER[Number(element.attribute("band_id"))] ?? bandId(element.attribute("band_id") ?? ""),
+      element.number(),
     ]),
   );
   if (offsets.size === 0 && baseline && Number(baseline) >= 4) {
@@ -130,10 +135,10 @@ export async function readGranule(set: FileSet): Promise<Granule> {
     );
   }
   const wave = new Map(
-    image.all("Spectral_Information_List/Spectral_Information").flatMap((s) => {
-      const c = s.find("Wavelength/CENTRAL");
-      return c && s.attribute("physicalBand")
-        ? [[bandId(s.attribute("physicalBand")!), c.number()] as const]
+    image.all("Spectral_Information_List/Spectral_Information").flatMap((element) => {
+      const c = element.find("Wavelength/CENTRAL");
+      return c && element.attribute("physicalBand")
+        ? [[bandId(element.attribute("physicalBand")!), c.number()] as const]
         : [];
     }),
   );
@@ -147,17 +152,17 @@ export async function readGranule(set: FileSet): Promise<Granule> {
   const places = new Map(
     tile
       .all("Geometric_Info/Tile_Geocoding/Geoposition")
-      .map((g) => [Number(g.attribute("resolution")), g]),
+      .map((element) => [Number(element.attribute("resolution")), element]),
   );
   const sizes = new Map(
     tile
       .all("Geometric_Info/Tile_Geocoding/Size")
-      .map((g) => [Number(g.attribute("resolution")), g]),
+      .map((element) => [Number(element.attribute("resolution")), element]),
   );
   const gridAt = (m: number): Grid => {
-    const g = places.get(m);
+    const element = places.get(m);
     const s = sizes.get(m);
-    if (!g || !s) {
+    if (!element || !s) {
       throw new FormatError(
         "incomplete",
         `MTD_TL.xml does not say where cells of ${m} m lie`,
@@ -166,19 +171,26 @@ export async function readGranule(set: FileSet): Promise<Granule> {
     }
     return {
       crs,
-      transform: [g.number("ULX"), g.number("XDIM"), 0, g.number("ULY"), 0, g.number("YDIM")],
+      transform: [
+        element.number("ULX"),
+        element.number("XDIM"),
+        0,
+        element.number("ULY"),
+        0,
+        element.number("YDIM"),
+      ],
       width: s.number("NCOLS"),
       height: s.number("NROWS"),
     };
   };
   const bands: StackBand[] = [];
-  for (const f of set.files) {
-    const m = /_(B\d[\dA]|SCL)(?:_(10|20|60)m)?\.jp2$/i.exec(f.path);
-    if (!m || !/(^|\/)IMG_DATA\//i.test(f.path)) {
+  for (const file of set.files) {
+    const match = /_(B\d[\dA]|SCL)(?:_(10|20|60)m)?\.jp2$/i.exec(file.path);
+    if (!match || !/(^|\/)IMG_DATA\//i.test(file.path)) {
       continue;
     }
-    const id = m[1]!.toUpperCase();
-    const cellM = m[2] ? Number(m[2]) : NATIVE[id];
+    const id = match[1]!.toUpperCase();
+    const cellM = match[2] ? Number(match[2]) : NATIVE[id];
     if (!cellM) {
       continue;
     }
@@ -192,9 +204,9 @@ export async function readGranule(set: FileSet): Promise<Granule> {
             wavelengthNm: wave.get(id) ?? NM[id],
             gain: { multiply: 1 / quantity, add: (offsets.get(id) ?? 0) / quantity },
           };
-    bands.push({ id, file: f.path, grid: gridAt(cellM), info: infoOf });
+    bands.push({ id, file: file.path, grid: gridAt(cellM), info: infoOf });
   }
-  if (!bands.some((b) => b.info.role === "dn")) {
+  if (!bands.some((band) => band.info.role === "dn")) {
     throw new FormatError(
       "incomplete",
       "There is no band under IMG_DATA: the product holds its metadata alone",
@@ -202,7 +214,7 @@ export async function readGranule(set: FileSet): Promise<Granule> {
     );
   }
   const lost = ORDER.filter(
-    (id) => !(level === 2 && id === "B10") && !bands.some((b) => b.id === id),
+    (id) => !(level === 2 && id === "B10") && !bands.some((band) => band.id === id),
   );
   if (lost.length) {
     warnings.push(
@@ -245,9 +257,9 @@ export async function readGranule(set: FileSet): Promise<Granule> {
       tile.find("Geometric_Info/Tile_Angles/Mean_Sun_Angle/AZIMUTH_ANGLE")?.number() ?? null,
     cloudCoverPercent: cloud,
     bands: bands.sort(
-      (a, b) =>
-        (a.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9) ||
-        a.grid.transform[1] - b.grid.transform[1],
+      (stackBand, b) =>
+        (stackBand.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9) ||
+        stackBand.grid.transform[1] - b.grid.transform[1],
     ),
     warnings,
   };

@@ -40,9 +40,14 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
   }
   const out = new Map<string, string>();
   const text = new TextDecoder("utf-8").decode(bytes);
-  const put = (k: string, v: unknown) => {
-    if (v !== null && v !== undefined && typeof v !== "object" && !out.has(k.toUpperCase())) {
-      out.set(k.toUpperCase(), String(v).trim());
+  const put = (k: string, value: unknown) => {
+    if (
+      value !== null &&
+      value !== undefined &&
+      typeof value !== "object" &&
+      !out.has(k.toUpperCase())
+    ) {
+      out.set(k.toUpperCase(), String(value).trim());
     }
   };
   if (/\.json$/i.test(name)) {
@@ -52,9 +57,9 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
     } catch {
       throw new FormatError("damaged", `${name} is not valid JSON`);
     }
-    const visit = (v: unknown): void => {
-      if (typeof v === "object" && v !== null) {
-        for (const [k, x] of Object.entries(v)) {
+    const visit = (value: unknown): void => {
+      if (typeof value === "object" && value !== null) {
+        for (const [k, x] of Object.entries(value)) {
           if (typeof x === "object") {
             visit(x);
           } else {
@@ -65,8 +70,8 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
     };
     visit(root);
   } else if (/\.xml$/i.test(name)) {
-    const visit = (e: ReturnType<typeof parseXml>): void => {
-      for (const c of e.children()) {
+    const visit = (element: ReturnType<typeof parseXml>): void => {
+      for (const c of element.children()) {
         if (c.children().length) {
           visit(c);
         } else {
@@ -77,9 +82,9 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
     visit(parseXml(bytes, name));
   } else {
     for (const line of text.split(/\r?\n/)) {
-      const m = /^\s*([A-Z0-9_]+)\s*=\s*(.*?)\s*$/i.exec(line);
-      if (m && !/^(BEGIN_|END_)?GROUP$/i.test(m[1]!)) {
-        put(m[1]!, m[2]!.replace(/^"(.*)"$/, "$1"));
+      const match = /^\s*([A-Z0-9_]+)\s*=\s*(.*?)\s*$/i.exec(line);
+      if (match && !/^(BEGIN_|END_)?GROUP$/i.test(match[1]!)) {
+        put(match[1]!, match[2]!.replace(/^"(.*)"$/, "$1"));
       }
     }
   }
@@ -94,24 +99,24 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
 export function readMtl(bytes: Uint8Array, name: string): Mtl {
   const p = pairsOf(bytes, name);
   const need = (k: string): string => {
-    const v = p.get(k);
-    if (!v) {
+    const value = p.get(k);
+    if (!value) {
       throw new FormatError(
         "incomplete",
         `${name} does not say ${k}`,
         "Take the metadata file that came with the bands.",
       );
     }
-    return v;
+    return value;
   };
   const number = (k: string): number | null => {
-    const v = p.get(k);
-    if (v === undefined) {
+    const value = p.get(k);
+    if (value === undefined) {
       return null;
     }
-    const n = Number(v);
+    const n = Number(value);
     if (!Number.isFinite(n)) {
-      throw new FormatError("damaged", `${name}: ${k} is "${v}", which is no number`);
+      throw new FormatError("damaged", `${name}: ${k} is "${value}", which is no number`);
     }
     return n;
   };

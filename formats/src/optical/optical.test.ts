@@ -50,8 +50,8 @@ const mtl = readMtl(bytes(text()), "X_MTL.txt");
 describe("metadata text", () => {
   test("says the same as text, JSON and XML", () => {
     const pairs = [...text().matchAll(/^\s*([A-Z0-9_]+) = (.*)$/gm)]
-      .filter((m) => !/GROUP$/.test(m[1]!))
-      .map((m) => [m[1]!, m[2]!.replace(/"/g, "")] as const);
+      .filter((match) => !/GROUP$/.test(match[1]!))
+      .map((match) => [match[1]!, match[2]!.replace(/"/g, "")] as const);
     const json = readMtl(
       bytes(
         JSON.stringify({
@@ -67,10 +67,10 @@ describe("metadata text", () => {
       bytes(
         `<?xml version="1.0"?><LANDSAT_METADATA_FILE><PRODUCT_CONTENTS>${pairs
           .slice(0, 5)
-          .map(([k, v]) => `<${k}>${v}</${k}>`)
+          .map(([k, value]) => `<${k}>${value}</${k}>`)
           .join("")}</PRODUCT_CONTENTS><REST>${pairs
           .slice(5)
-          .map(([k, v]) => `<${k}>${v}</${k}>`)
+          .map(([k, value]) => `<${k}>${value}</${k}>`)
           .join("")}</REST></LANDSAT_METADATA_FILE>`,
       ),
       "X_MTL.xml",
@@ -84,7 +84,7 @@ describe("metadata text", () => {
       sunElevationDeg: 56.1,
       sunAzimuthDeg: null,
     });
-    expect(mtl.bands.map((b) => [b.id, b.kind, b.multiply])).toEqual([
+    expect(mtl.bands.map((mtlBand) => [mtlBand.id, mtlBand.kind, mtlBand.multiply])).toEqual([
       ["4", "reflectance", 2e-5],
       ["2", "reflectance", 2e-5],
       ["5", "reflectance", 2e-5],
@@ -98,7 +98,7 @@ describe("metadata text", () => {
       readMtl(
         bytes(t.replace("SUN_ELEVATION", `${more}\n  SUN_ELEVATION`)),
         "X_MTL.txt",
-      ).bands.find((b) => b.kind === "temperature");
+      ).bands.find((mtlBand) => mtlBand.kind === "temperature");
     expect(
       thermal(
         "RADIANCE_MULT_BAND_10 = 3.3420E-04\n RADIANCE_ADD_BAND_10 = 0.10000\n K1_CONSTANT_BAND_10 = 774.8853\n K2_CONSTANT_BAND_10 = 1321.0789",
@@ -139,7 +139,7 @@ describe("metadata text", () => {
 
 describe("bands of a scene", () => {
   test("come in the order of wavelengths whatever the order of the files, the quality band last", async () => {
-    const s = stackBands(
+    const stack = stackBands(
       mtl,
       [
         await band("X_QA_PIXEL.TIF"),
@@ -149,14 +149,20 @@ describe("bands of a scene", () => {
       ],
       "X_MTL.txt",
     );
-    expect(s.bands.map((b) => [b.info.name, b.info.wavelengthNm, b.info.role])).toEqual([
+    expect(
+      stack.bands.map((stackBand) => [
+        stackBand.info.name,
+        stackBand.info.wavelengthNm,
+        stackBand.info.role,
+      ]),
+    ).toEqual([
       ["B2", 482, "dn"],
       ["B4", 655, "dn"],
       ["B5", 865, "dn"],
       ["quality", undefined, "quality"],
     ]);
-    expect(s.bands[0]!.info.gain).toEqual({ multiply: 2e-5, add: -0.1 });
-    expect([s.groups, s.warnings]).toEqual([
+    expect(stack.bands[0]!.info.gain).toEqual({ multiply: 2e-5, add: -0.1 });
+    expect([stack.groups, stack.warnings]).toEqual([
       [{ cellM: 30, bands: ["B2", "B4", "B5", "quality"] }],
       [],
     ]);
@@ -177,7 +183,7 @@ describe("bands of a scene", () => {
     });
     expect([
       without.bands.at(-1)!.info.role,
-      without.warnings.some((w) => /no constants for thermal band 10/.test(w)),
+      without.warnings.some((warning) => /no constants for thermal band 10/.test(warning)),
     ]).toEqual(["value", true]);
   });
   test("that are not there are named, and the scene is made without them", async () => {

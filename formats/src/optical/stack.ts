@@ -66,64 +66,64 @@ export function stackBands(mtl: Mtl, files: readonly StackFile[], mtlName: strin
   const warnings: string[] = [];
   const bands: StackBand[] = [];
   const used = new Set<string>();
-  for (const b of mtl.bands) {
-    const f = files.find((x) => base(x.name) === base(b.file));
-    if (!f) {
-      if (b.kind === "reflectance") {
-        warnings.push(`Band ${b.id} (${b.file}) is not there: the scene is made without it.`);
-      } else if (b.kind === "quality") {
+  for (const band of mtl.bands) {
+    const stackFile = files.find((file) => base(file.name) === base(band.file));
+    if (!stackFile) {
+      if (band.kind === "reflectance") {
+        warnings.push(`Band ${band.id} (${band.file}) is not there: the scene is made without it.`);
+      } else if (band.kind === "quality") {
         warnings.push(
-          `The quality band (${b.file}) is not there: fill and cloud must be found by brightness.`,
+          `The quality band (${band.file}) is not there: fill and cloud must be found by brightness.`,
         );
       }
       continue;
     }
-    used.add(f.name);
-    if (f.tiff.bands.length !== 1) {
+    used.add(stackFile.name);
+    if (stackFile.tiff.bands.length !== 1) {
       throw new FormatError(
         "contradictory",
-        `${f.name} has ${f.tiff.bands.length} bands; ${mtlName} says it holds band ${b.id} alone`,
+        `${stackFile.name} has ${stackFile.tiff.bands.length} bands; ${mtlName} says it holds band ${band.id} alone`,
       );
     }
-    if (!f.tiff.grid) {
-      throw f.tiff.noPosition!;
+    if (!stackFile.tiff.grid) {
+      throw stackFile.tiff.noPosition!;
     }
-    if (f.tiff.sampleType !== "uint16" && f.tiff.sampleType !== "uint8") {
+    if (stackFile.tiff.sampleType !== "uint16" && stackFile.tiff.sampleType !== "uint8") {
       throw new FormatError(
         "unsupported",
-        `${f.name} holds ${f.tiff.sampleType} cells; the bands of such a scene are whole numbers of 8 or 16 bits`,
+        `${stackFile.name} holds ${stackFile.tiff.sampleType} cells; the bands of such a scene are whole numbers of 8 or 16 bits`,
       );
     }
-    const wavelengthNm = b.kind === "quality" ? undefined : wavelengthOf(mtl.sensor, b.id);
+    const wavelengthNm = band.kind === "quality" ? undefined : wavelengthOf(mtl.sensor, band.id);
     const gain =
-      b.multiply !== null && b.add !== null && b.kind !== "quality"
-        ? { multiply: b.multiply, add: b.add }
+      band.multiply !== null && band.add !== null && band.kind !== "quality"
+        ? { multiply: band.multiply, add: band.add }
         : undefined;
-    if (b.kind === "reflectance" && !gain) {
-      warnings.push(`${mtlName} gives no gain for band ${b.id}: it has no reflectance.`);
+    if (band.kind === "reflectance" && !gain) {
+      warnings.push(`${mtlName} gives no gain for band ${band.id}: it has no reflectance.`);
     }
-    if (b.kind === "temperature" && !gain) {
+    if (band.kind === "temperature" && !gain) {
       warnings.push(
-        `${mtlName} gives no constants for thermal band ${b.id}: it has no temperature.`,
+        `${mtlName} gives no constants for thermal band ${band.id}: it has no temperature.`,
       );
     }
     bands.push({
-      id: b.id,
-      file: f.name,
-      grid: f.tiff.grid,
+      id: band.id,
+      file: stackFile.name,
+      grid: stackFile.tiff.grid,
       info:
-        b.kind === "quality"
+        band.kind === "quality"
           ? { name: "quality", unit: "", role: "quality" }
           : {
-              name: `B${b.id.replace(/^B/i, "")}`,
+              name: `B${band.id.replace(/^B/i, "")}`,
               unit: "DN",
-              role: b.kind === "reflectance" ? "dn" : gain ? "thermal" : "value",
+              role: band.kind === "reflectance" ? "dn" : gain ? "thermal" : "value",
               ...(wavelengthNm ? { wavelengthNm } : {}),
-              ...(gain ? { gain, ...(b.planck ? { planck: b.planck } : {}) } : {}),
+              ...(gain ? { gain, ...(band.planck ? { planck: band.planck } : {}) } : {}),
             },
     });
   }
-  const stranger = files.find((f) => !used.has(f.name));
+  const stranger = files.find((file) => !used.has(file.name));
   if (stranger) {
     throw new FormatError(
       "contradictory",
@@ -131,7 +131,7 @@ export function stackBands(mtl: Mtl, files: readonly StackFile[], mtlName: strin
       "Drop it by itself.",
     );
   }
-  if (!bands.some((b) => b.info.role === "dn")) {
+  if (!bands.some((band) => band.info.role === "dn")) {
     throw new FormatError(
       "incomplete",
       `None of the band files that ${mtlName} lists is there`,
@@ -139,19 +139,21 @@ export function stackBands(mtl: Mtl, files: readonly StackFile[], mtlName: strin
     );
   }
   const crs = bands[0]!.grid.crs.proj4;
-  const odd = bands.find((b) => b.grid.crs.proj4 !== crs);
+  const odd = bands.find((band) => band.grid.crs.proj4 !== crs);
   if (odd) {
     throw new FormatError(
       "contradictory",
       `${odd.file} is in another reference system than ${bands[0]!.file}`,
     );
   }
-  bands.sort((a, b) => (a.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9));
-  const sizes = [...new Set(bands.map((b) => +cellSize(b.grid)[0].toFixed(6)))];
+  bands.sort((stackBand, b) => (stackBand.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9));
+  const sizes = [...new Set(bands.map((band) => +cellSize(band.grid)[0].toFixed(6)))];
   const groups = sizes
     .map((cellM) => ({
       cellM,
-      bands: bands.filter((b) => +cellSize(b.grid)[0].toFixed(6) === cellM).map((b) => b.info.name),
+      bands: bands
+        .filter((band) => +cellSize(band.grid)[0].toFixed(6) === cellM)
+        .map((band) => band.info.name),
     }))
     .sort((a, b) => b.bands.length - a.bands.length);
   return { bands, groups, warnings };

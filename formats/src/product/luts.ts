@@ -2,23 +2,27 @@ import type { AzimuthNoise, LutVector, PolarisationLuts } from "@hindglance/core
 import { FormatError } from "../errors";
 import type { XmlElement } from "../xml";
 
-const byLine = (v: LutVector[]) => v.sort((a, b) => a.line - b.line);
+const byLine = (lutVectors: LutVector[]) =>
+  lutVectors.sort((lutVector, b) => lutVector.line - b.line);
 
-function vector(e: XmlElement, values: string): LutVector {
-  const pixels = e.numbers("pixel");
-  const v = e.numbers(values);
+function vector(element: XmlElement, values: string): LutVector {
+  const pixels = element.numbers("pixel");
+  const v = element.numbers(values);
   if (pixels.length !== v.length) {
     throw new FormatError(
       "contradictory",
-      `${e.file}: ${e.path} has ${pixels.length} pixels but ${v.length} values of ${values}`,
+      `${element.file}: ${element.path} has ${pixels.length} pixels but ${v.length} values of ${values}`,
     );
   }
   for (let i = 1; i < pixels.length; i++) {
     if (!(pixels[i]! > pixels[i - 1]!)) {
-      throw new FormatError("damaged", `${e.file}: the pixels of ${e.path} do not rise`);
+      throw new FormatError(
+        "damaged",
+        `${element.file}: the pixels of ${element.path} do not rise`,
+      );
     }
   }
-  return { line: e.number("line"), pixels, values: v };
+  return { line: element.number("line"), pixels, values: v };
 }
 
 /** Sigma, beta and gamma nought vectors of a calibration file. */
@@ -34,11 +38,11 @@ export function calibrationLuts(
     );
   }
   const of = (name: string) => {
-    const v = all.map((e) => vector(e, name));
-    if (v.some((x) => x.values.some((a) => !(a > 0)))) {
+    const lutVectors = all.map((element) => vector(element, name));
+    if (lutVectors.some((lutVector) => lutVector.values.some((a) => !(a > 0)))) {
       throw new FormatError("damaged", `${root.file}: a value of ${name} is zero or negative`);
     }
-    return byLine(v);
+    return byLine(lutVectors);
   };
   return { sigma: of("sigmaNought"), beta: of("betaNought"), gamma: of("gamma") };
 }
@@ -52,39 +56,39 @@ export function noiseLuts(root: XmlElement): Pick<PolarisationLuts, "noiseRange"
   }
   const noiseAzimuth = root
     .all("noiseAzimuthVectorList/noiseAzimuthVector")
-    .map((e): AzimuthNoise => {
-      const lines = e.numbers("line");
-      const values = e.numbers("noiseAzimuthLut");
+    .map((element): AzimuthNoise => {
+      const lines = element.numbers("line");
+      const values = element.numbers("noiseAzimuthLut");
       if (lines.length !== values.length) {
         throw new FormatError(
           "contradictory",
-          `${e.file}: ${e.path} has ${lines.length} lines but ${values.length} values`,
+          `${element.file}: ${element.path} has ${lines.length} lines but ${values.length} values`,
         );
       }
-      const whole = !e.has("firstAzimuthLine");
+      const whole = !element.has("firstAzimuthLine");
       return {
-        firstLine: whole ? -Infinity : e.number("firstAzimuthLine"),
-        lastLine: whole ? Infinity : e.number("lastAzimuthLine"),
-        firstSample: whole ? -Infinity : e.number("firstRangeSample"),
-        lastSample: whole ? Infinity : e.number("lastRangeSample"),
+        firstLine: whole ? -Infinity : element.number("firstAzimuthLine"),
+        lastLine: whole ? Infinity : element.number("lastAzimuthLine"),
+        firstSample: whole ? -Infinity : element.number("firstRangeSample"),
+        lastSample: whole ? Infinity : element.number("lastRangeSample"),
         lines,
         values,
       };
     })
-    .map((p) => ({
-      ...p,
-      firstLine: finite(p.firstLine, -1e9),
-      lastLine: finite(p.lastLine, 1e9),
-      firstSample: finite(p.firstSample, -1e9),
-      lastSample: finite(p.lastSample, 1e9),
+    .map((noise) => ({
+      ...noise,
+      firstLine: finite(noise.firstLine, -1e9),
+      lastLine: finite(noise.lastLine, 1e9),
+      firstSample: finite(noise.firstSample, -1e9),
+      lastSample: finite(noise.lastSample, 1e9),
     }));
   return {
     noiseRange: byLine(
       ranges.length
-        ? ranges.map((e) => vector(e, "noiseRangeLut"))
-        : old.map((e) => vector(e, "noiseLut")),
+        ? ranges.map((range) => vector(range, "noiseRangeLut"))
+        : old.map((element) => vector(element, "noiseLut")),
     ),
     noiseAzimuth,
   };
 }
-const finite = (v: number, otherwise: number) => (Number.isFinite(v) ? v : otherwise);
+const finite = (value: number, otherwise: number) => (Number.isFinite(value) ? value : otherwise);

@@ -48,17 +48,17 @@ export function readOrbitFile(bytes: Uint8Array, name: string): OrbitFile {
     kind: /RES/i.test(type) ? "restituted" : "precise",
     from: validity.time("Validity_Start"),
     to: validity.time("Validity_Stop"),
-    vectors: list.map((e): StateVector => ({
-      t: e.time("UTC"),
-      position: xyz(e, ""),
-      velocity: xyz(e, "V"),
+    vectors: list.map((element): StateVector => ({
+      t: element.time("UTC"),
+      position: xyz(element, ""),
+      velocity: xyz(element, "V"),
     })),
   };
 }
-const xyz = (e: XmlElement, prefix: string): [number, number, number] => [
-  e.number(`${prefix}X`),
-  e.number(`${prefix}Y`),
-  e.number(`${prefix}Z`),
+const xyz = (element: XmlElement, prefix: string): [number, number, number] => [
+  element.number(`${prefix}X`),
+  element.number(`${prefix}Y`),
+  element.number(`${prefix}Z`),
 ];
 
 /**

@@ -10,9 +10,9 @@ const open = async (files: Map<string, string | Uint8Array>) =>
   openZip(new MemorySource(await zipOf(files)));
 const change = (part: string, from: string | RegExp, to: string) => {
   const f = safeFiles();
-  for (const [k, v] of f) {
+  for (const [k, values] of f) {
     if (k.includes(part)) {
-      f.set(k, (v as string).replace(from, to));
+      f.set(k, (values as string).replace(from, to));
     }
   }
   return f;
@@ -30,34 +30,42 @@ const without = (part: string) => {
 describe("a product in the SAFE layout", () => {
   test("is read from a zip: geometry, tables, polarisations in order", async () => {
     const set = await open(safeFiles());
-    const p = await readSafe(set);
-    const m = p.sensor;
+    const product = await readSafe(set);
+    const sensorModel = product.sensor;
     expect(looksLikeSafe(set)).toBe(true);
-    expect([p.mission, p.mode, p.pass, p.look, p.absoluteOrbit, p.warnings]).toEqual([
-      "LN1",
-      "IW",
-      "descending",
-      "right",
-      58502,
-      [],
-    ]);
-    expect(p.polarisations.map((x) => [x.name, x.bytes])).toEqual([
+    expect([
+      product.mission,
+      product.mode,
+      product.pass,
+      product.look,
+      product.absoluteOrbit,
+      product.warnings,
+    ]).toEqual(["LN1", "IW", "descending", "right", 58502, []]);
+    expect(
+      product.polarisations.map((polarisation) => [polarisation.name, polarisation.bytes]),
+    ).toEqual([
       ["VV", 64],
       ["VH", 64],
     ]);
-    expect([m.lines, m.samples, m.lineIntervalS, m.sampleSpacingM, m.orbit.length]).toEqual([
-      20, 30, 0.0015, 10, 5,
-    ]);
-    expect(m.firstLineT).toBe(utcSeconds("2025-05-02T18:41:10"));
-    expect(m.wavelengthM).toBeCloseTo(0.05547, 4);
-    expect(m.groundRange).toEqual([
+    expect([
+      sensorModel.lines,
+      sensorModel.samples,
+      sensorModel.lineIntervalS,
+      sensorModel.sampleSpacingM,
+      sensorModel.orbit.length,
+    ]).toEqual([20, 30, 0.0015, 10, 5]);
+    expect(sensorModel.firstLineT).toBe(utcSeconds("2025-05-02T18:41:10"));
+    expect(sensorModel.wavelengthM).toBeCloseTo(0.05547, 4);
+    expect(sensorModel.groundRange).toEqual([
       { t: utcSeconds("2025-05-02T18:41:09"), origin: 8e5, coefficients: [0, 1.6, -2e-7] },
     ]);
-    expect(p.luts.VV!.beta.map((v) => [v.line, v.values[1]])).toEqual([
-      [-10, 415],
-      [30, 425],
-    ]);
-    expect(p.luts.VH!.noiseAzimuth[0]).toEqual({
+    expect(product.luts.VV!.beta.map((lutVector) => [lutVector.line, lutVector.values[1]])).toEqual(
+      [
+        [-10, 415],
+        [30, 425],
+      ],
+    );
+    expect(product.luts.VH!.noiseAzimuth[0]).toEqual({
       firstLine: 0,
       lastLine: 19,
       firstSample: 0,
@@ -65,14 +73,16 @@ describe("a product in the SAFE layout", () => {
       lines: [0, 19],
       values: [1, 1.1],
     });
-    expect(p.incidenceDeg).toEqual([38, 40.9]);
-    expect(p.footprint[0]).toEqual([-21, -43.5]);
+    expect(product.incidenceDeg).toEqual([38, 40.9]);
+    expect(product.footprint[0]).toEqual([-21, -43.5]);
   });
   test("one polarisation, and a folder whose manifest lists nothing", async () => {
     const f = without("-vh-");
     const manifest = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
     f.set(manifest, '<a:XFDU xmlns:a="urn:x"><dataObjectSection/></a:XFDU>');
-    expect((await readSafe(await open(f))).polarisations.map((p) => p.name)).toEqual(["VV"]);
+    expect(
+      (await readSafe(await open(f))).polarisations.map((polarisation) => polarisation.name),
+    ).toEqual(["VV"]);
   });
   test("the older noise list is read; no noise file is a warning", async () => {
     const old = change(
@@ -80,8 +90,11 @@ describe("a product in the SAFE layout", () => {
       /<noise>.*<\/noise>/s,
       "<noise><noiseVectorList><noiseVector><line>0</line><pixel>0 29</pixel><noiseLut>5 6</noiseLut></noiseVector></noiseVectorList></noise>",
     );
-    const p = await readSafe(await open(old));
-    expect([p.luts.VV!.noiseRange[0]!.values, p.luts.VV!.noiseAzimuth]).toEqual([[5, 6], []]);
+    const product = await readSafe(await open(old));
+    expect([product.luts.VV!.noiseRange[0]!.values, product.luts.VV!.noiseAzimuth]).toEqual([
+      [5, 6],
+      [],
+    ]);
     const f = without("noise-ln1");
     const m = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
     f.set(
@@ -176,7 +189,7 @@ describe("hostile input", () => {
   test("a path that leads out", async () => {
     // The archive is written with a harmless name of the same length, then the name is changed in
     // its bytes.
-    const b = Buffer.from(
+    const bytes = Buffer.from(
       await zipOf(
         new Map([
           ["aaa/evil.txt", "x"],
@@ -184,10 +197,10 @@ describe("hostile input", () => {
         ]),
       ),
     );
-    for (let at = b.indexOf("aaa/evil.txt"); at >= 0; at = b.indexOf("aaa/evil.txt")) {
-      b.write("../evil.txt ", at);
+    for (let at = bytes.indexOf("aaa/evil.txt"); at >= 0; at = bytes.indexOf("aaa/evil.txt")) {
+      bytes.write("../evil.txt ", at);
     }
-    await expect(openZip(new MemorySource(b))).rejects.toThrow(/leads out of it/);
+    await expect(openZip(new MemorySource(bytes))).rejects.toThrow(/leads out of it/);
   });
   test("a bomb", async () => {
     await expect(
@@ -216,9 +229,9 @@ describe("hostile input", () => {
 
 describe("orbit files", () => {
   test("are read in UTC, Earth-fixed", () => {
-    const o = readOrbitFile(Buffer.from(orbitText()), "x.EOF");
-    expect([o.mission, o.kind, o.vectors.length]).toEqual(["LANTERN-1", "precise", 12]);
-    expect(o.vectors[1]).toEqual({
+    const orbit = readOrbitFile(Buffer.from(orbitText()), "x.EOF");
+    expect([orbit.mission, orbit.kind, orbit.vectors.length]).toEqual(["LANTERN-1", "precise", 12]);
+    expect(orbit.vectors[1]).toEqual({
       t: utcSeconds("2025-05-02T18:40:05.25"),
       position: [7000000.5, 1, 0],
       velocity: [0, 0, 7500],

@@ -35,7 +35,7 @@ export interface SafeProduct {
 
 /** Whether a set of files looks like a product in the SAFE layout. */
 export const looksLikeSafe = (set: FileSet): boolean =>
-  set.files.some((f) => /(^|\/)manifest\.safe$/i.test(f.path));
+  set.files.some((file) => /(^|\/)manifest\.safe$/i.test(file.path));
 
 /**
  * Reads everything but the pixels: manifest, annotation, calibration and noise of every
@@ -43,7 +43,7 @@ export const looksLikeSafe = (set: FileSet): boolean =>
  * @throws FormatError naming what is missing or contradictory
  */
 export async function readSafe(set: FileSet): Promise<SafeProduct> {
-  const manifestPath = set.files.find((f) => /(^|\/)manifest\.safe$/i.test(f.path))?.path;
+  const manifestPath = set.files.find((file) => /(^|\/)manifest\.safe$/i.test(file.path))?.path;
   if (!manifestPath) {
     throw new FormatError(
       "incomplete",
@@ -56,13 +56,13 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
   const manifest = await xml(manifestPath);
   const listed = manifest
     .all("dataObjectSection/dataObject")
-    .map((o) => o.find("byteStream/fileLocation")?.attribute("href") ?? "")
+    .map((element) => element.find("byteStream/fileLocation")?.attribute("href") ?? "")
     .filter(Boolean)
     .map((h) => h.replace(/^\.\//, ""));
   const here = new Map(
     set.files
-      .filter((f) => f.path.startsWith(base))
-      .map((f) => [f.path.slice(base.length).toLowerCase(), f]),
+      .filter((file) => file.path.startsWith(base))
+      .map((file) => [file.path.slice(base.length).toLowerCase(), file]),
   );
   const missing = listed.filter(
     (p) => /^(annotation|measurement)\//i.test(p) && !here.has(p.toLowerCase()),
@@ -75,7 +75,7 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
     );
   }
   const files = listed.length ? listed : [...here.keys()];
-  const annotations = files.filter((p) => /^annotation\/[^/]+\.xml$/i.test(p)).sort();
+  const annotations = files.filter((file) => /^annotation\/[^/]+\.xml$/i.test(file)).sort();
   if (annotations.length === 0) {
     throw new FormatError("incomplete", "The product has no annotation file");
   }
@@ -95,7 +95,7 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
         type === "SLC" ? "Order the detected product of the same pass." : undefined,
       );
     }
-    if (polarisations.some((p) => p.name === pol)) {
+    if (polarisations.some((polarisation) => polarisation.name === pol)) {
       throw new FormatError("contradictory", `Two annotation files say they are ${pol}`);
     }
     const stem = path
@@ -103,15 +103,15 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
       .replace(/\.xml$/i, "")
       .toLowerCase();
     const find = (what: string, test: (p: string) => boolean) => {
-      const p = files.find((f) => test(f.toLowerCase()));
-      if (!p || !here.has(p.toLowerCase())) {
+      const file = files.find((f) => test(f.toLowerCase()));
+      if (!file || !here.has(file.toLowerCase())) {
         throw new FormatError(
           "incomplete",
           `There is no ${what} for ${pol} (${stem})`,
           "Fetch the product again, whole.",
         );
       }
-      return here.get(p.toLowerCase())!;
+      return here.get(file.toLowerCase())!;
     };
     const tiff = find(
       "measurement file",
@@ -124,7 +124,7 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
       (p) => p === `annotation/calibration/calibration-${stem}.xml`,
     );
     const noisePath = files.find(
-      (f) => f.toLowerCase() === `annotation/calibration/noise-${stem}.xml`,
+      (file) => file.toLowerCase() === `annotation/calibration/noise-${stem}.xml`,
     );
     let noise: Pick<PolarisationLuts, "noiseRange" | "noiseAzimuth"> = {
       noiseRange: [],
@@ -148,7 +148,7 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
     }
   }
   const { head, root, sensor } = first!;
-  const tiffs = files.filter((p) => /^measurement\/.*\.tiff?$/i.test(p)).length;
+  const tiffs = files.filter((file) => /^measurement\/.*\.tiff?$/i.test(file)).length;
   if (tiffs !== polarisations.length) {
     throw new FormatError(
       "contradictory",
@@ -157,12 +157,12 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
   }
   const grid = root
     .all("geolocationGrid/geolocationGridPointList/geolocationGridPoint")
-    .map((e) => ({
-      line: e.number("line"),
-      pixel: e.number("pixel"),
-      lon: e.number("longitude"),
-      lat: e.number("latitude"),
-      incidence: e.has("incidenceAngle") ? e.number("incidenceAngle") : NaN,
+    .map((element) => ({
+      line: element.number("line"),
+      pixel: element.number("pixel"),
+      lon: element.number("longitude"),
+      lat: element.number("latitude"),
+      incidence: element.has("incidenceAngle") ? element.number("incidenceAngle") : NaN,
     }));
   const name = (base.replace(/\/$/, "").split("/").pop() || "").replace(/\.SAFE$/i, "");
   return {
@@ -184,8 +184,10 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
   };
 }
 const order = (p: string) => ["VV", "HH", "VH", "HV"].indexOf(p);
-const range = (v: number[]): [number, number] | null =>
-  v.length && v.every(Number.isFinite) ? [Math.min(...v), Math.max(...v)] : null;
+const range = (values: number[]): [number, number] | null =>
+  values.length && values.every(Number.isFinite)
+    ? [Math.min(...values), Math.max(...values)]
+    : null;
 
 function cornersOf(
   g: { line: number; pixel: number; lon: number; lat: number }[],
@@ -215,10 +217,10 @@ function sensorModel(root: XmlElement): SensorModel {
       `${root.file}: the image is in ${projection} geometry; ground range is needed`,
     );
   }
-  const orbit = root.all("generalAnnotation/orbitList/orbit").map((e): StateVector => ({
-    t: e.time("time"),
-    position: xyz(e.get("position")),
-    velocity: xyz(e.get("velocity")),
+  const orbit = root.all("generalAnnotation/orbitList/orbit").map((element): StateVector => ({
+    t: element.time("time"),
+    position: xyz(element.get("position")),
+    velocity: xyz(element.get("velocity")),
   }));
   if (orbit.length < 4) {
     throw new FormatError(
@@ -228,10 +230,10 @@ function sensorModel(root: XmlElement): SensorModel {
   }
   const groundRange = root
     .all("coordinateConversion/coordinateConversionList/coordinateConversion")
-    .map((e): GroundRangePolynomial => ({
-      t: e.time("azimuthTime"),
-      origin: e.number("sr0"),
-      coefficients: e.numbers("srgrCoefficients"),
+    .map((element): GroundRangePolynomial => ({
+      t: element.time("azimuthTime"),
+      origin: element.number("sr0"),
+      coefficients: element.numbers("srgrCoefficients"),
     }));
   if (groundRange.length === 0) {
     throw new FormatError(
@@ -277,8 +279,8 @@ function sensorModel(root: XmlElement): SensorModel {
     samples,
   };
 }
-const xyz = (e: XmlElement): [number, number, number] => [
-  e.number("x"),
-  e.number("y"),
-  e.number("z"),
+const xyz = (element: XmlElement): [number, number, number] => [
+  element.number("x"),
+  element.number("y"),
+  element.number("z"),
 ];

@@ -19,26 +19,29 @@ test("a palette stands for its colours, whatever the bits of its numbers", async
       .png({ palette: true, colours, dither: 0 })
       .toBuffer();
     expect(png[25]).toBe(3);
-    const p = await open(png);
-    const bands = await p.read(all);
-    expect([p.bands.map((b) => b.name), p.sampleType]).toEqual([["red", "green", "blue"], "uint8"]);
+    const raster = await open(png);
+    const bands = await raster.read(all);
+    expect([raster.bands.map((band) => band.name), raster.sampleType]).toEqual([
+      ["red", "green", "blue"],
+      "uint8",
+    ]);
     for (const i of [0, 5, 9, 113, 199]) {
-      expect(bands.map((b) => b[i])).toEqual([...at(i)]);
+      expect(bands.map((band) => band[i])).toEqual([...at(i)]);
     }
   }
 });
 test("a grey JPEG is one band", async () => {
   const grey = Uint8Array.from({ length: 200 }, (_v, i) => 40 + (i % 20) * 8);
-  const p = await open(
+  const raster = await open(
     await sharp(grey, { raw: { width: 20, height: 10, channels: 1 } })
       .toColourspace("b-w")
       .jpeg({ quality: 97 })
       .toBuffer(),
   );
-  const [v] = await p.read(all);
-  expect(p.bands.map((b) => b.name)).toEqual(["grey"]);
+  const [values] = await raster.read(all);
+  expect(raster.bands.map((band) => band.name)).toEqual(["grey"]);
   for (const i of [0, 57, 199]) {
-    expect(Math.abs(v![i]! - grey[i]!)).toBeLessThan(6);
+    expect(Math.abs(values![i]! - grey[i]!)).toBeLessThan(6);
   }
 });
 

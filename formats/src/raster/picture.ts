@@ -38,19 +38,19 @@ export async function openPicture(source: ByteSource): Promise<OpenRaster> {
       "Save it as GeoTIFF with tiles.",
     );
   }
-  let p: Picture;
+  let picture: Picture;
   try {
-    p = png ? fromPng(bytes) : fromJpeg(bytes);
-  } catch (e) {
-    throw e instanceof FormatError
-      ? e
+    picture = png ? fromPng(bytes) : fromJpeg(bytes);
+  } catch (error) {
+    throw error instanceof FormatError
+      ? error
       : new FormatError(
           "damaged",
-          `The picture cannot be decoded (${(e as Error).message})`,
+          `The picture cannot be decoded (${(error as Error).message})`,
           "Fetch or copy the file again.",
         );
   }
-  const { width, height, channels, data, bits } = p;
+  const { width, height, channels, data, bits } = picture;
   const colours = channels === 2 ? 1 : channels === 4 ? 3 : channels;
   const alpha = channels === 2 || channels === 4;
   const names = colours === 3 ? ["red", "green", "blue"] : ["grey"];
@@ -72,13 +72,13 @@ export async function openPicture(source: ByteSource): Promise<OpenRaster> {
     checkWindow(w, width, height);
     return bands.map((_b, k) => {
       const out = new Float64Array(w.width * w.height);
-      for (let r = 0, o = 0; r < w.height; r++) {
+      for (let r = 0, offset = 0; r < w.height; r++) {
         for (
           let c = 0, i = ((w.row + r) * width + w.col) * channels;
           c < w.width;
-          c++, i += channels, o++
+          c++, i += channels, offset++
         ) {
-          out[o] = alpha && data[i + channels - 1] === 0 ? NaN : data[i + k]!;
+          out[offset] = alpha && data[i + channels - 1] === 0 ? NaN : data[i + k]!;
         }
       }
       return out;
@@ -115,26 +115,28 @@ interface Picture {
 }
 function fromPng(b: Uint8Array): Picture {
   checkLength(b);
-  const p = decodePng(b, { checkCrc: true });
-  const bits = p.depth === 16 ? 16 : 8;
-  const { width, height, palette } = p;
-  let data: ArrayLike<number> = p.data;
-  if (p.depth < 8) {
+  const decodedPng = decodePng(b, { checkCrc: true });
+  const bits = decodedPng.depth === 16 ? 16 : 8;
+  const { width, height, palette } = decodedPng;
+  let data: ArrayLike<number> = decodedPng.data;
+  if (decodedPng.depth < 8) {
     // Cells of less than a byte lie packed in rows that begin on a byte.
-    const per = 8 / p.depth;
+    const per = 8 / decodedPng.depth;
     const row = Math.ceil(width / per);
     const out = new Uint8Array(width * height);
-    const mask = (1 << p.depth) - 1;
+    const mask = (1 << decodedPng.depth) - 1;
     for (let r = 0; r < height; r++) {
       for (let c = 0; c < width; c++) {
         out[r * width + c] =
-          (p.data[r * row + Math.floor(c / per)]! >> (8 - p.depth - (c % per) * p.depth)) & mask;
+          (decodedPng.data[r * row + Math.floor(c / per)]! >>
+            (8 - decodedPng.depth - (c % per) * decodedPng.depth)) &
+          mask;
       }
     }
     data = out;
   }
   if (!palette) {
-    return { width, height, channels: p.depth < 8 ? 1 : p.channels, bits, data };
+    return { width, height, channels: decodedPng.depth < 8 ? 1 : decodedPng.channels, bits, data };
   }
   // Numbers of a palette stand for its colours, some of them perhaps transparent.
   const channels = palette.some((c) => c.length > 3) ? 4 : 3;
@@ -158,30 +160,30 @@ function fromPng(b: Uint8Array): Picture {
  * FormatError
  */
 function checkLength(b: Uint8Array): void {
-  const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
   const { width, height } = sizeOfPng(b);
   const bits = (b[24] ?? 0) * ({ 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }[b[25] ?? 0] ?? 1);
   const passes = b[28] ? 2 * height + 14 : height;
   const most = Math.ceil((width * bits) / 8 + 8) * height * (b[28] ? 2 : 1) + passes;
   const packed: Uint8Array[] = [];
   for (let p = 8; p + 12 <= b.length;) {
-    const n = v.getUint32(p);
-    if (v.getUint32(p + 4) === IDAT) {
+    const n = view.getUint32(p);
+    if (view.getUint32(p + 4) === IDAT) {
       packed.push(b.subarray(p + 8, p + 8 + n));
     }
     p += 12 + n;
   }
   try {
     inflateSync(Buffer.concat(packed), { maxOutputLength: most });
-  } catch (e) {
-    if ((e as { code?: string }).code === "ERR_BUFFER_TOO_LARGE") {
+  } catch (error) {
+    if ((error as { code?: string }).code === "ERR_BUFFER_TOO_LARGE") {
       throw new FormatError(
         "absurdSize",
         `The picture unpacks to more than the ${width} by ${height} cells that it says it has`,
         "Fetch or copy the file again.",
       );
     }
-    throw e;
+    throw error;
   }
 }
 const IDAT = 0x49444154;
@@ -211,20 +213,20 @@ function sizeOfPng(b: Uint8Array): { width: number; height: number } {
   if (b.length < 33) {
     throw new FormatError("truncated", "The picture is cut off", "Fetch or copy the file again.");
   }
-  const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  return { width: v.getUint32(16), height: v.getUint32(20) };
+  const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  return { width: view.getUint32(16), height: view.getUint32(20) };
 }
 function sizeOfJpeg(b: Uint8Array): { width: number; height: number; components: number } {
-  const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
   for (let p = 2; p + 9 < b.length;) {
-    const m = v.getUint16(p);
+    const m = view.getUint16(p);
     if (m >= 0xffc0 && m <= 0xffcf && m !== 0xffc4 && m !== 0xffc8 && m !== 0xffcc) {
-      return { height: v.getUint16(p + 5), width: v.getUint16(p + 7), components: b[p + 9]! };
+      return { height: view.getUint16(p + 5), width: view.getUint16(p + 7), components: b[p + 9]! };
     }
     if ((m & 0xff00) !== 0xff00) {
       break;
     }
-    p += 2 + v.getUint16(p + 2);
+    p += 2 + view.getUint16(p + 2);
   }
   throw new FormatError(
     "damaged",

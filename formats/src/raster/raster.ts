@@ -60,8 +60,8 @@ export function asReal(
     const { scale, offset } = bands[i]!;
     const dst = new Float32Array(a.length);
     for (let k = 0; k < a.length; k++) {
-      const v = a[k]!;
-      dst[k] = v === fill ? NaN : v * scale + offset;
+      const value = a[k]!;
+      dst[k] = value === fill ? NaN : value * scale + offset;
     }
     return dst;
   });

@@ -35,15 +35,15 @@ export function readWorldFile(text: string, name: string): Affine {
 export async function readPrj(text: string, name: string): Promise<Crs> {
   const wkt = text.trim();
   const codes = [...wkt.matchAll(/(?:AUTHORITY|ID)\s*\[\s*"EPSG"\s*,\s*"?(\d{4,6})"?\s*\]/gi)].map(
-    (m) => Number(m[1]),
+    (match) => Number(match[1]),
   );
   const title = /^\w+\s*\[\s*"([^"]+)"/.exec(wkt)?.[1] ?? name;
   if (codes.length) {
     try {
       return await crsOfEpsg(codes.at(-1)!);
-    } catch (e) {
-      if (!(e instanceof FormatError)) {
-        throw e;
+    } catch (error) {
+      if (!(error instanceof FormatError)) {
+        throw error;
       }
     }
   }

@@ -21,11 +21,13 @@ const INDEX_WORDS = ["ndvi", "evi", "savi", "nbr", "mndwi", "ndwi", "ndmi", "lai
  * Kind, time and polarisations from band names, tags and the file name. Never a guess where the
  * file is silent.
  */
-export function describeScene(t: OpenRaster, fileName: string): SceneDescription {
-  const items = Object.fromEntries(Object.entries(t.items).map(([k, v]) => [k.toUpperCase(), v]));
+export function describeScene(raster: OpenRaster, fileName: string): SceneDescription {
+  const items = Object.fromEntries(
+    Object.entries(raster.items).map(([k, value]) => [k.toUpperCase(), value]),
+  );
   const stem = fileName.replace(/\.[^.]*$/, "");
   const words = (s: string) => s.toLowerCase().split(/[^a-z0-9]+/);
-  const bandText = t.bands.map((b) => b.name ?? "");
+  const bandText = raster.bands.map((band) => band.name ?? "");
   const all = new Set([...words(stem), ...bandText.flatMap(words), ...words(items.KIND ?? "")]);
   const has = (...w: string[]) => w.some((x) => all.has(x));
   const index = INDEX_WORDS.find((w) => has(w)) ?? null;
@@ -33,16 +35,16 @@ export function describeScene(t: OpenRaster, fileName: string): SceneDescription
     ? "elevation"
     : has("sigma0", "gamma0", "beta0", "vv", "vh", "hh", "hv", "backscatter")
       ? "radar"
-      : t.palette || has("classes", "landcover")
+      : raster.palette || has("classes", "landcover")
         ? "classes"
         : index
           ? "other"
           : null;
-  const vertical = verticalFrom(t.verticalCode, items.VERTICAL ?? items.VERTICAL_DATUM ?? "");
-  const bands = t.bands.map((b, i): BandInfo => {
-    const text = words(b.name ?? (t.bands.length === 1 ? stem : ""));
+  const vertical = verticalFrom(raster.verticalCode, items.VERTICAL ?? items.VERTICAL_DATUM ?? "");
+  const bands = raster.bands.map((band, i): BandInfo => {
+    const text = words(band.name ?? (raster.bands.length === 1 ? stem : ""));
     const polarisation = ["vv", "vh", "hh", "hv"].find((p) => text.includes(p))?.toUpperCase();
-    const db = /^db$|decibel/i.test(b.unit ?? "") || text.includes("db");
+    const db = /^db$|decibel/i.test(band.unit ?? "") || text.includes("db");
     const role: BandRole =
       kind === "elevation"
         ? "elevation"
@@ -55,10 +57,10 @@ export function describeScene(t: OpenRaster, fileName: string): SceneDescription
             : "value";
     return {
       name:
-        b.name ??
+        band.name ??
         polarisation ??
-        (t.bands.length === 1 && index ? index.toUpperCase() : `band ${i + 1}`),
-      unit: b.unit ?? (role === "elevation" ? "m" : role === "decibel" ? "dB" : ""),
+        (raster.bands.length === 1 && index ? index.toUpperCase() : `band ${i + 1}`),
+      unit: band.unit ?? (role === "elevation" ? "m" : role === "decibel" ? "dB" : ""),
       role,
       ...(polarisation ? { polarisation } : {}),
       ...(role === "elevation" && vertical ? { vertical } : {}),
@@ -67,7 +69,7 @@ export function describeScene(t: OpenRaster, fileName: string): SceneDescription
   const acquiredAt =
     timeFrom(items.ACQUIRED ?? items.ACQUISITION_TIME ?? "") ??
     timeFrom(stem) ??
-    timeFrom((t.dateTime ?? "").replace(/^(\d{4}):(\d\d):(\d\d) /, "$1-$2-$3T"));
+    timeFrom((raster.dateTime ?? "").replace(/^(\d{4}):(\d\d):(\d\d) /, "$1-$2-$3T"));
   const missing: SceneDescription["missing"] = [];
   if (!kind) {
     missing.push("kind");
@@ -83,8 +85,8 @@ export function describeScene(t: OpenRaster, fileName: string): SceneDescription
   if (
     index &&
     kind === "other" &&
-    /^u?int(16|32)$/.test(t.sampleType) &&
-    t.bands.every((b) => b.scale === 1)
+    /^u?int(16|32)$/.test(raster.sampleType) &&
+    raster.bands.every((band) => band.scale === 1)
   ) {
     missing.push("rescale");
   }
@@ -99,21 +101,21 @@ export function timeFrom(s: string): string | null {
   const d0 = /(?<![A-Za-z0-9])A((?:19|20)\d\d)([0-3]\d\d)(?!\d)/.exec(s);
   const days = Number(d0?.[2]);
   if (d0) {
-    const d = new Date(Date.UTC(Number(d0[1]), 0, days));
-    return days >= 1 && d.getUTCFullYear() === Number(d0[1])
-      ? d.toISOString().replace(/\.\d+Z$/, "Z")
+    const date = new Date(Date.UTC(Number(d0[1]), 0, days));
+    return days >= 1 && date.getUTCFullYear() === Number(d0[1])
+      ? date.toISOString().replace(/\.\d+Z$/, "Z")
       : null;
   }
-  const m =
+  const match =
     /(?<!\d)((?:19|20)\d\d)-?(0[1-9]|1[0-2])-?(0[1-9]|[12]\d|3[01])(?:[T_ ]?([01]\d|2[0-3]):?([0-5]\d):?([0-5]\d))?(?![\d])/.exec(
       s,
     );
-  if (!m) {
+  if (!match) {
     return null;
   }
-  const iso = `${m[1]}-${m[2]}-${m[3]}T${m[4] ?? "00"}:${m[5] ?? "00"}:${m[6] ?? "00"}Z`;
+  const iso = `${match[1]}-${match[2]}-${match[3]}T${match[4] ?? "00"}:${match[5] ?? "00"}:${match[6] ?? "00"}Z`;
   const d = new Date(iso);
-  return Number.isNaN(d.getTime()) || d.getUTCDate() !== Number(m[3]) ? null : iso;
+  return Number.isNaN(d.getTime()) || d.getUTCDate() !== Number(match[3]) ? null : iso;
 }
 
 /**

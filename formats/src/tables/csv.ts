@@ -4,12 +4,17 @@
  */
 export function csvLine(fields: readonly (string | number | null)[]): string {
   return `${fields
-    .map((f) => {
-      if (f === null) {
+    .map((field) => {
+      if (field === null) {
         return "";
       }
       // A leading = + - @ would run as a formula in a spreadsheet.
-      const s = typeof f === "number" ? String(f) : /^[=+\-@\t\r]/.test(f) ? `'${f}` : f;
+      const s =
+        typeof field === "number"
+          ? String(field)
+          : /^[=+\-@\t\r]/.test(field)
+            ? `'${field}`
+            : field;
       return /[",\r\n]/.test(s) ? `"${s.replace(/"/g, '""')}"` : s;
     })
     .join(",")}\r\n`;

@@ -30,36 +30,38 @@ export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
     const row = Math.floor(t / across) * tile;
     const w = Math.min(tile, width - col);
     const h = Math.min(tile, height - row);
-    const e = new J2KEncoder();
+    const j2KEncoder = new J2KEncoder();
     const bytes = new Uint8Array(w * h * cells.length * (bits / 8));
-    const v = new DataView(bytes.buffer);
-    for (let r = 0, o = 0; r < h; r++) {
+    const view = new DataView(bytes.buffer);
+    for (let r = 0, offset = 0; r < h; r++) {
       for (let c = 0; c < w; c++) {
         for (const band of cells) {
           const x = band[(row + r) * width + col + c]!;
           if (bits === 16) {
-            v.setUint16(o, x, true);
+            view.setUint16(offset, x, true);
           } else {
-            v.setUint8(o, x);
+            view.setUint8(offset, x);
           }
-          o += bits / 8;
+          offset += bits / 8;
         }
       }
     }
-    e.getDecodedBuffer({
-      width: w,
-      height: h,
-      bitsPerSample: bits,
-      componentCount: cells.length,
-      isSigned: image.signed ?? false,
-      isUsingColorTransform: false,
-    }).set(bytes);
-    e.setDecompositions(Math.max(0, Math.min(5, Math.log2(tile / 64))));
-    e.setQuality(true, 0);
-    e.encode();
-    const out = Uint8Array.from(e.getEncodedBuffer());
+    j2KEncoder
+      .getDecodedBuffer({
+        width: w,
+        height: h,
+        bitsPerSample: bits,
+        componentCount: cells.length,
+        isSigned: image.signed ?? false,
+        isUsingColorTransform: false,
+      })
+      .set(bytes);
+    j2KEncoder.setDecompositions(Math.max(0, Math.min(5, Math.log2(tile / 64))));
+    j2KEncoder.setQuality(true, 0);
+    j2KEncoder.encode();
+    const out = Uint8Array.from(j2KEncoder.getEncodedBuffer());
     const sot = markerAt(out, 0xff90);
-    e.delete();
+    j2KEncoder.delete();
     header ??= out.slice(0, sot);
     const part = out.slice(sot, out.length - 2);
     const pv = new DataView(part.buffer);
@@ -72,9 +74,9 @@ export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
   return join([header!, ...parts, Uint8Array.of(0xff, 0xd9)]);
 }
 function markerAt(b: Uint8Array, marker: number): number {
-  const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  for (let p = 2; p + 4 <= b.length; p += 2 + v.getUint16(p + 2)) {
-    if (v.getUint16(p) === marker) {
+  const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  for (let p = 2; p + 4 <= b.length; p += 2 + view.getUint16(p + 2)) {
+    if (view.getUint16(p) === marker) {
       return p;
     }
   }
@@ -82,10 +84,10 @@ function markerAt(b: Uint8Array, marker: number): number {
 }
 const join = (all: Uint8Array[]): Uint8Array => {
   const out = new Uint8Array(all.reduce((s, a) => s + a.length, 0));
-  let o = 0;
+  let offset = 0;
   for (const a of all) {
-    out.set(a, o);
-    o += a.length;
+    out.set(a, offset);
+    offset += a.length;
   }
   return out;
 };
@@ -109,13 +111,13 @@ export async function buildJp2(
   where: { gml?: string; geo?: Uint8Array } = {},
 ): Promise<Uint8Array> {
   const ihdr = new Uint8Array(14);
-  const v = new DataView(ihdr.buffer);
+  const view = new DataView(ihdr.buffer);
   const text = (s: string) => new TextEncoder().encode(s);
-  v.setUint32(0, image.height);
-  v.setUint32(4, image.width);
-  v.setUint16(8, image.cells.length);
-  v.setUint8(10, image.bits - 1);
-  v.setUint8(11, 7);
+  view.setUint32(0, image.height);
+  view.setUint32(4, image.width);
+  view.setUint16(8, image.cells.length);
+  view.setUint8(10, image.bits - 1);
+  view.setUint8(11, 7);
   return join([
     box("jP  ", Uint8Array.of(0x0d, 0x0a, 0x87, 0x0a)),
     box("ftyp", text("jp2 "), new Uint8Array(4), text("jp2 ")),

@@ -8,7 +8,7 @@ import { utcSeconds, utcText } from "@hindglance/core/radar/orbit";
 export function safeFiles(name = "LN1_IW_GRDH_TEST"): Map<string, string | Uint8Array> {
   const files = new Map<string, string | Uint8Array>();
   const base = `${name}.SAFE/`;
-  const vec = (v: number) => [0, 15, 29].map((k) => v + k).join(" ");
+  const vec = (value: number) => [0, 15, 29].map((k) => value + k).join(" ");
   const t = (s: number) => utcText(utcSeconds("2025-05-02T18:41:10") + s).slice(0, -1);
   const hrefs: string[] = [];
   for (const pol of ["VV", "VH"]) {
@@ -52,7 +52,7 @@ export function safeFiles(name = "LN1_IW_GRDH_TEST"): Map<string, string | Uint8
   }
   files.set(
     `${base}manifest.safe`,
-    `<xfdu:XFDU xmlns:xfdu="urn:x"><dataObjectSection>${hrefs.map((h) => `<dataObject><byteStream><fileLocation href="./${h}"/></byteStream></dataObject>`).join("")}</dataObjectSection></xfdu:XFDU>`,
+    `<xfdu:XFDU xmlns:xfdu="urn:x"><dataObjectSection>${hrefs.map((href) => `<dataObject><byteStream><fileLocation href="./${href}"/></byteStream></dataObject>`).join("")}</dataObjectSection></xfdu:XFDU>`,
   );
   return files;
 }

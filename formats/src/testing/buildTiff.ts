@@ -29,48 +29,54 @@ export const at = (x: number, y: number, cell: number): [number, number, number[
   [33922, 12, [0, 0, 0, x, y, 0]],
 ];
 
-export function buildTiff(f: Flavour): Uint8Array {
-  const samples = f.samples ?? 1;
-  const format = f.format ?? 3;
-  const bits = f.bits ?? 32;
-  const le = !f.bigEndian;
-  const planar = f.planar ?? 1;
-  const compression = f.compression ?? 1;
-  const predictor = f.predictor ?? 1;
-  const [bw, bh] = f.tile ?? [f.width, Math.min(f.height, f.rowsPerStrip ?? f.height)];
-  const across = Math.ceil(f.width / bw);
-  const down = Math.ceil(f.height / bh);
+export function buildTiff(flavour: Flavour): Uint8Array {
+  const samples = flavour.samples ?? 1;
+  const format = flavour.format ?? 3;
+  const bits = flavour.bits ?? 32;
+  const le = !flavour.bigEndian;
+  const planar = flavour.planar ?? 1;
+  const compression = flavour.compression ?? 1;
+  const predictor = flavour.predictor ?? 1;
+  const [bw, bh] = flavour.tile ?? [
+    flavour.width,
+    Math.min(flavour.height, flavour.rowsPerStrip ?? flavour.height),
+  ];
+  const across = Math.ceil(flavour.width / bw);
+  const down = Math.ceil(flavour.height / bh);
   const per = planar === 1 ? samples : 1;
   const blocks: Uint8Array[] = [];
   for (let p = 0; p < (planar === 2 ? samples : 1); p++) {
     for (let j = 0; j < down; j++) {
       for (let i = 0; i < across; i++) {
-        const rows = f.tile ? bh : Math.min(bh, f.height - j * bh);
+        const rows = flavour.tile ? bh : Math.min(bh, flavour.height - j * bh);
         const rowBytes = Math.ceil((bw * per * bits) / 8);
         const raw = new Uint8Array(rowBytes * rows);
-        const v = new DataView(raw.buffer);
+        const view = new DataView(raw.buffer);
         for (let r = 0; r < rows; r++) {
           for (let c = 0; c < bw; c++) {
             for (let s = 0; s < per; s++) {
               const cc = i * bw + c;
               const rr = j * bh + r;
-              const x = cc < f.width && rr < f.height ? f.value(cc, rr, planar === 2 ? p : s) : 0;
+              const x =
+                cc < flavour.width && rr < flavour.height
+                  ? flavour.value(cc, rr, planar === 2 ? p : s)
+                  : 0;
               const k = c * per + s;
-              const o = r * rowBytes + (k * bits) / 8;
+              const offset = r * rowBytes + (k * bits) / 8;
               if (bits < 8) {
                 raw[r * rowBytes + ((k * bits) >> 3)]! |= x << (8 - bits - ((k * bits) & 7));
               } else if (format === 3) {
                 if (bits === 32) {
-                  v.setFloat32(o, x, le);
+                  view.setFloat32(offset, x, le);
                 } else {
-                  v.setFloat64(o, x, le);
+                  view.setFloat64(offset, x, le);
                 }
               } else if (bits === 8) {
-                v.setUint8(o, x & 255);
+                view.setUint8(offset, x & 255);
               } else if (bits === 16) {
-                v.setUint16(o, x & 65535, le);
+                view.setUint16(offset, x & 65535, le);
               } else {
-                v.setUint32(o, x >>> 0, le);
+                view.setUint32(offset, x >>> 0, le);
               }
             }
           }
@@ -82,8 +88,8 @@ export function buildTiff(f: Flavour): Uint8Array {
     }
   }
   const fields: [number, number, number[] | string][] = [
-    [256, 4, [f.width]],
-    [257, 4, [f.height]],
+    [256, 4, [flavour.width]],
+    [257, 4, [flavour.height]],
     [258, 3, new Array<number>(samples).fill(bits)],
     [259, 3, [compression]],
     [262, 3, [1]],
@@ -91,25 +97,25 @@ export function buildTiff(f: Flavour): Uint8Array {
     [284, 3, [planar]],
     [317, 3, [predictor]],
     [339, 3, new Array<number>(samples).fill(format)],
-    ...((f.tile
+    ...((flavour.tile
       ? [
           [322, 4, [bw]],
           [323, 4, [bh]],
-          [325, 4, blocks.map((b) => b.length)],
+          [325, 4, blocks.map((block) => block.length)],
           [324, 4, blocks.map(() => 0)],
         ]
       : [
           [278, 4, [bh]],
-          [279, 4, blocks.map((b) => b.length)],
+          [279, 4, blocks.map((block) => block.length)],
           [273, 4, blocks.map(() => 0)],
         ]) as [number, number, number[]][]),
-    ...(f.extra ?? []),
+    ...(flavour.extra ?? []),
   ];
   return assemble(
     fields.sort((a, b) => a[0] - b[0]),
     blocks,
     le,
-    f.big ?? false,
+    flavour.big ?? false,
   );
 }
 
@@ -124,24 +130,24 @@ function predict(
   predictor: number,
 ): Uint8Array {
   const out = raw.slice();
-  const v = new DataView(out.buffer);
+  const view = new DataView(out.buffer);
   const n = bw * per;
   for (let r = 0; r < rows; r++) {
-    const o = r * rowBytes;
+    const offset = r * rowBytes;
     if (predictor === 2) {
       for (let k = n - 1; k >= per; k--) {
         if (bits === 8) {
-          out[o + k] = out[o + k]! - out[o + k - per]!;
+          out[offset + k] = out[offset + k]! - out[offset + k - per]!;
         } else if (bits === 16) {
-          v.setUint16(
-            o + 2 * k,
-            v.getUint16(o + 2 * k, le) - v.getUint16(o + 2 * (k - per), le),
+          view.setUint16(
+            offset + 2 * k,
+            view.getUint16(offset + 2 * k, le) - view.getUint16(offset + 2 * (k - per), le),
             le,
           );
         } else {
-          v.setUint32(
-            o + 4 * k,
-            v.getUint32(o + 4 * k, le) - v.getUint32(o + 4 * (k - per), le),
+          view.setUint32(
+            offset + 4 * k,
+            view.getUint32(offset + 4 * k, le) - view.getUint32(offset + 4 * (k - per), le),
             le,
           );
         }
@@ -149,14 +155,14 @@ function predict(
     }
     if (predictor === 3) {
       const size = bits / 8;
-      const row = out.slice(o, o + rowBytes);
+      const row = out.slice(offset, offset + rowBytes);
       for (let k = 0; k < n; k++) {
         for (let i = 0; i < size; i++) {
-          out[o + i * n + k] = row[k * size + (le ? size - 1 - i : i)]!;
+          out[offset + i * n + k] = row[k * size + (le ? size - 1 - i : i)]!;
         }
       }
       for (let k = rowBytes - 1; k >= per; k--) {
-        out[o + k] = out[o + k]! - out[o + k - per]!;
+        out[offset + k] = out[offset + k]! - out[offset + k - per]!;
       }
     }
   }
@@ -192,8 +198,8 @@ function assemble(
   const bytesOf = (f: (typeof fields)[0]) =>
     (typeof f[2] === "string" ? f[2].length + 1 : f[2].length) * size[f[1]]!;
   let at = start + (big ? 8 : 2) + fields.length * entry + slot;
-  const places = fields.map((f) => {
-    const n = bytesOf(f);
+  const places = fields.map((field) => {
+    const n = bytesOf(field);
     if (n <= slot) {
       return -1;
     }
@@ -201,29 +207,29 @@ function assemble(
     at += n + (n & 1);
     return p;
   });
-  const starts = blocks.map((b) => {
+  const starts = blocks.map((block) => {
     const p = at;
-    at += b.length;
+    at += block.length;
     return p;
   });
-  for (const f of fields) {
-    if (f[0] === 324 || f[0] === 273) {
-      f[2] = starts;
+  for (const field of fields) {
+    if (field[0] === 324 || field[0] === 273) {
+      field[2] = starts;
     }
   }
   const out = new Uint8Array(at);
-  const v = new DataView(out.buffer);
+  const view = new DataView(out.buffer);
   const put = (p: number, x: number) => {
     if (big) {
-      v.setBigUint64(p, BigInt(x), le);
+      view.setBigUint64(p, BigInt(x), le);
     } else {
-      v.setUint32(p, x, le);
+      view.setUint32(p, x, le);
     }
   };
   out.set(le ? [0x49, 0x49] : [0x4d, 0x4d]);
-  v.setUint16(2, big ? 43 : 42, le);
+  view.setUint16(2, big ? 43 : 42, le);
   if (big) {
-    v.setUint16(4, 8, le);
+    view.setUint16(4, 8, le);
     put(8, 16);
   } else {
     put(4, 8);
@@ -232,35 +238,35 @@ function assemble(
   if (big) {
     put(p, fields.length);
   } else {
-    v.setUint16(p, fields.length, le);
+    view.setUint16(p, fields.length, le);
   }
   p += big ? 8 : 2;
-  fields.forEach((f, i) => {
-    v.setUint16(p, f[0], le);
-    v.setUint16(p + 2, big && f[1] === 4 ? 16 : f[1], le);
-    put(p + 4, typeof f[2] === "string" ? f[2].length + 1 : f[2].length);
+  fields.forEach((field, i) => {
+    view.setUint16(p, field[0], le);
+    view.setUint16(p + 2, big && field[1] === 4 ? 16 : field[1], le);
+    put(p + 4, typeof field[2] === "string" ? field[2].length + 1 : field[2].length);
     let q = p + (big ? 12 : 8);
     if (places[i]! >= 0) {
       put(q, places[i]!);
       q = places[i]!;
     }
-    if (typeof f[2] === "string") {
-      for (let k = 0; k < f[2].length; k++) {
-        out[q + k] = f[2].charCodeAt(k);
+    if (typeof field[2] === "string") {
+      for (let k = 0; k < field[2].length; k++) {
+        out[q + k] = field[2].charCodeAt(k);
       }
     } else {
-      f[2].forEach((x, k) => {
-        if (f[1] === 3) {
-          v.setUint16(q + 2 * k, x, le);
-        } else if (f[1] === 4) {
+      field[2].forEach((x, k) => {
+        if (field[1] === 3) {
+          view.setUint16(q + 2 * k, x, le);
+        } else if (field[1] === 4) {
           put(q + slot * k, x);
         } else {
-          v.setFloat64(q + 8 * k, x, le);
+          view.setFloat64(q + 8 * k, x, le);
         }
       });
     }
     p += entry;
   });
-  blocks.forEach((b, i) => out.set(b, starts[i]));
+  blocks.forEach((block, i) => out.set(block, starts[i]));
   return out;
 }

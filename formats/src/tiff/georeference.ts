@@ -24,8 +24,8 @@ export async function georeference(
   transform: Affine | null;
 }> {
   const list = async (t: string) => {
-    const v = await dir.loadValue(t);
-    return v == null ? null : Array.from(v as ArrayLike<number>, Number);
+    const value = await dir.loadValue(t);
+    return value == null ? null : Array.from(value as ArrayLike<number>, Number);
   };
   let keys: Record<string, unknown> | null = null;
   try {
@@ -42,9 +42,9 @@ export async function georeference(
   const verticalCode =
     Number(keys?.VerticalCSTypeGeoKey ?? 0) ||
     (Number(keys?.GeographicTypeGeoKey) === 4979 ? 4979 : null);
-  const none = (e: FormatError, transform: Affine | null = null) => ({
+  const none = (error: FormatError, transform: Affine | null = null) => ({
     grid: null,
-    noPosition: e,
+    noPosition: error,
     verticalCode,
     transform,
   });
@@ -104,11 +104,11 @@ export async function georeference(
       verticalCode,
       transform: t,
     };
-  } catch (e) {
-    if (e instanceof FormatError) {
-      return none(e, t);
+  } catch (error) {
+    if (error instanceof FormatError) {
+      return none(error, t);
     }
-    throw e;
+    throw error;
   }
 }
 

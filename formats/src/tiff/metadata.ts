@@ -33,7 +33,7 @@ export function parseMetadataXml(xml: string | undefined): TiffMetadata {
     return out;
   }
   const list = (Object.values(root as Record<string, { Item?: unknown }>).find(
-    (v) => v && typeof v === "object" && "Item" in v,
+    (value) => value && typeof value === "object" && "Item" in value,
   )?.Item ?? []) as Record<string, string>[];
   for (const i of list) {
     const name = i["@_name"];
@@ -46,21 +46,21 @@ export function parseMetadataXml(xml: string | undefined): TiffMetadata {
       continue;
     }
     const k = Number(i["@_sample"]);
-    let b = out.bands.get(k);
-    if (!b) {
-      b = { scale: 1, offset: 0 };
-      out.bands.set(k, b);
+    let bandTags = out.bands.get(k);
+    if (!bandTags) {
+      bandTags = { scale: 1, offset: 0 };
+      out.bands.set(k, bandTags);
     }
     const role = i["@_role"] ?? name.toLowerCase();
     const n = Number(text);
     if (role === "scale" && Number.isFinite(n) && n !== 0) {
-      b.scale = n;
+      bandTags.scale = n;
     } else if (role === "offset" && Number.isFinite(n)) {
-      b.offset = n;
+      bandTags.offset = n;
     } else if (role === "description") {
-      b.name = text;
+      bandTags.name = text;
     } else if (role === "unittype") {
-      b.unit = text;
+      bandTags.unit = text;
     }
   }
   return out;
@@ -77,14 +77,14 @@ export function writeMetadataXml(
   bands: { name: string; unit?: string }[],
 ): string {
   const lines = Object.entries(items).map(
-    ([k, v]) => `<Item name="${escape(k)}">${escape(v)}</Item>`,
+    ([k, value]) => `<Item name="${escape(k)}">${escape(value)}</Item>`,
   );
-  bands.forEach((b, i) => {
+  bands.forEach((band, i) => {
     lines.push(
-      `<Item name="DESCRIPTION" sample="${i}" role="description">${escape(b.name)}</Item>`,
+      `<Item name="DESCRIPTION" sample="${i}" role="description">${escape(band.name)}</Item>`,
     );
-    if (b.unit) {
-      lines.push(`<Item name="UNITTYPE" sample="${i}" role="unittype">${escape(b.unit)}</Item>`);
+    if (band.unit) {
+      lines.push(`<Item name="UNITTYPE" sample="${i}" role="unittype">${escape(band.unit)}</Item>`);
     }
   });
   return `<${ROOT}>${lines.join("")}</${ROOT}>`;

@@ -50,8 +50,8 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
   const { dir, width, height } = await firstImage(source);
   const num = async (t: string, otherwise: number) => Number((await dir.loadValue(t)) ?? otherwise);
   const list = async (t: string) => {
-    const v = await dir.loadValue(t);
-    return v == null ? null : Array.from(v as ArrayLike<number>, Number);
+    const value = await dir.loadValue(t);
+    return value == null ? null : Array.from(value as ArrayLike<number>, Number);
   };
   if (!(width > 0 && height > 0)) {
     throw new FormatError("damaged", `The image is ${width} by ${height} cells`);
@@ -185,8 +185,13 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
   const nodataText = textOf(await dir.loadValue("GDAL_NODATA"))?.trim();
   const nodata = nodataText ? (/^nan$/i.test(nodataText) ? NaN : Number(nodataText)) : null;
   const bands = Array.from({ length: samples }, (_v, i): RasterBand => {
-    const b: BandTags = xml.bands.get(i) ?? { scale: 1, offset: 0 };
-    return { name: b.name ?? null, unit: b.unit ?? null, scale: b.scale, offset: b.offset };
+    const bandTags: BandTags = xml.bands.get(i) ?? { scale: 1, offset: 0 };
+    return {
+      name: bandTags.name ?? null,
+      unit: bandTags.unit ?? null,
+      scale: bandTags.scale,
+      offset: bandTags.offset,
+    };
   });
   const { grid, noPosition, verticalCode, transform } = await georeference(dir, width, height);
   const colorMap = photometric === 3 ? await list("ColorMap") : null;
@@ -231,10 +236,10 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
           ),
         );
       }
-    } catch (e) {
+    } catch (error) {
       throw new FormatError(
         "damaged",
-        `Block ${index + 1} of ${blocks} cannot be decompressed (${(e as Error).message})`,
+        `Block ${index + 1} of ${blocks} cannot be decompressed (${(error as Error).message})`,
         "Fetch or copy the file again.",
       );
     }
@@ -289,9 +294,9 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
           part.forEach((p, s) => {
             const dst = out[planar === 2 ? plane : s]!;
             for (let r = first; r < last; r++) {
-              const o = (r - top) * blockWidth;
+              const offset = (r - top) * blockWidth;
               dst.set(
-                p.subarray(o + c0 - bi * blockWidth, o + c1 - bi * blockWidth),
+                p.subarray(offset + c0 - bi * blockWidth, offset + c1 - bi * blockWidth),
                 (r - w.row) * w.width + c0 - w.col,
               );
             }
@@ -349,7 +354,7 @@ async function firstImage(
   const adapter = {
     fileSize: source.size,
     fetch: (slices: { offset: number; length: number }[], signal?: AbortSignal) =>
-      Promise.all(slices.map((s) => adapter.bytes(s, signal))),
+      Promise.all(slices.map((slice) => adapter.bytes(slice, signal))),
     fetchSlice: async (s: { offset: number; length: number }, signal?: AbortSignal) => ({
       ...s,
       data: await adapter.bytes(s, signal),
@@ -383,13 +388,13 @@ async function firstImage(
       }
     }
     throw new FormatError("damaged", "The file holds only overviews and masks");
-  } catch (e) {
-    if (e instanceof FormatError) {
-      throw e;
+  } catch (error) {
+    if (error instanceof FormatError) {
+      throw error;
     }
-    const m = (e as Error).message;
+    const m = (error as Error).message;
     if (
-      e instanceof RangeError ||
+      error instanceof RangeError ||
       /outside the bounds|offset|Invalid typed array|out of range/i.test(m)
     ) {
       throw new FormatError(
@@ -402,23 +407,25 @@ async function firstImage(
   }
 }
 
-function textOf(v: unknown): string | undefined {
-  if (typeof v === "string") {
-    return v.replace(/\0+$/, "");
+function textOf(value: unknown): string | undefined {
+  if (typeof value === "string") {
+    return value.replace(/\0+$/, "");
   }
-  return Array.isArray(v) && typeof v[0] === "string" ? v[0].replace(/\0+$/, "") : undefined;
+  return Array.isArray(value) && typeof value[0] === "string"
+    ? value[0].replace(/\0+$/, "")
+    : undefined;
 }
 
 /** Full-range YCbCr (BT.601, as JPEG stores it) to red, green, blue, in place. */
 function colourFromYCbCr(p: Float64Array[]): void {
   const [a, b, c] = p as [Float64Array, Float64Array, Float64Array];
-  const clamp = (v: number) => Math.max(0, Math.min(255, Math.round(v)));
+  const clamp = (value: number) => Math.max(0, Math.min(255, Math.round(value)));
   for (let i = 0; i < a.length; i++) {
     const y = a[i]!;
     const u = b[i]! - 128;
-    const v = c[i]! - 128;
-    a[i] = clamp(y + 1.402 * v);
-    b[i] = clamp(y - 0.344136 * u - 0.714136 * v);
+    const value = c[i]! - 128;
+    a[i] = clamp(y + 1.402 * value);
+    b[i] = clamp(y - 0.344136 * u - 0.714136 * value);
     c[i] = clamp(y + 1.772 * u);
   }
 }

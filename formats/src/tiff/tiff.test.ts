@@ -11,9 +11,9 @@ import { MemorySpool, writeCog } from "./writeCog";
 
 const place = [...UTM27S_KEYS, ...at(500000, 5170000, 20)];
 const open = (b: Uint8Array) => openTiff(new MemorySource(b));
-const W = 37;
-const H = 29;
-const whole = { col: 0, row: 0, width: W, height: H };
+const width = 37;
+const height = 29;
+const whole = { col: 0, row: 0, width: width, height: height };
 const int = (c: number, r: number, s: number) => (c * 7 + r * 13 + s * 31) % 251;
 const real = (c: number, r: number, s: number) => Math.fround(Math.sin(c * 0.3) * 3 + r * 0.01 - s);
 
@@ -22,7 +22,14 @@ describe("reading: every flavour gives the values that went in", () => {
   for (const bigEndian of [false, true]) {
     for (const compression of [1, 8, 32773] as const) {
       for (const tile of [undefined, [16, 16] as [number, number]]) {
-        const base = { width: W, height: H, bigEndian, compression, tile, rowsPerStrip: 7 };
+        const base = {
+          width: width,
+          height: height,
+          bigEndian,
+          compression,
+          tile,
+          rowsPerStrip: 7,
+        };
         flavours.push([
           `${bigEndian ? "MM" : "II"} ${compression} ${tile ? "tiles" : "strips"} float32`,
           { ...base, value: real },
@@ -58,12 +65,12 @@ describe("reading: every flavour gives the values that went in", () => {
     }
   }
   flavours.push(
-    ["BigTIFF float64", { width: W, height: H, big: true, bits: 64, value: real }],
+    ["BigTIFF float64", { width: width, height: height, big: true, bits: 64, value: real }],
     [
       "BigTIFF MM uint32 differenced",
       {
-        width: W,
-        height: H,
+        width: width,
+        height: height,
         big: true,
         bigEndian: true,
         format: 1,
@@ -75,28 +82,35 @@ describe("reading: every flavour gives the values that went in", () => {
     ],
   );
   flavours.push(
-    ["4 bits", { width: W, height: H, format: 1, bits: 4, value: (c, r) => (c + r) % 16 }],
-    ["1 bit", { width: W, height: H, format: 1, bits: 1, value: (c, r) => (c ^ r) & 1 }],
-    ["uint8 interleaved", { width: W, height: H, format: 1, bits: 8, samples: 3, value: int }],
+    ["4 bits", { width: width, height: height, format: 1, bits: 4, value: (c, r) => (c + r) % 16 }],
+    ["1 bit", { width: width, height: height, format: 1, bits: 1, value: (c, r) => (c ^ r) & 1 }],
+    [
+      "uint8 interleaved",
+      { width: width, height: height, format: 1, bits: 8, samples: 3, value: int },
+    ],
   );
-  test.each(flavours)("%s", async (_name, f) => {
-    const t = await open(buildTiff({ ...f, extra: place }));
-    expect([t.width, t.height, t.bands.length]).toEqual([W, H, f.samples ?? 1]);
-    const all = await t.read(whole);
-    const part = await t.read({ col: 11, row: 5, width: 20, height: 19 });
-    for (let s = 0; s < (f.samples ?? 1); s++) {
-      for (let r = 0; r < H; r++) {
-        for (let c = 0; c < W; c++) {
-          if (all[s]![r * W + c] !== Math.fround(f.value(c, r, s))) {
+  test.each(flavours)("%s", async (_name, flavour) => {
+    const raster = await open(buildTiff({ ...flavour, extra: place }));
+    expect([raster.width, raster.height, raster.bands.length]).toEqual([
+      width,
+      height,
+      flavour.samples ?? 1,
+    ]);
+    const all = await raster.read(whole);
+    const part = await raster.read({ col: 11, row: 5, width: 20, height: 19 });
+    for (let s = 0; s < (flavour.samples ?? 1); s++) {
+      for (let r = 0; r < height; r++) {
+        for (let c = 0; c < width; c++) {
+          if (all[s]![r * width + c] !== Math.fround(flavour.value(c, r, s))) {
             throw new Error(
-              `cell ${c},${r},${s}: ${all[s]![r * W + c]} instead of ${f.value(c, r, s)}`,
+              `cell ${c},${r},${s}: ${all[s]![r * width + c]} instead of ${flavour.value(c, r, s)}`,
             );
           }
         }
       }
       for (let r = 0; r < 19; r++) {
         for (let c = 0; c < 20; c++) {
-          expect(part[s]![r * 20 + c]).toBe(Math.fround(f.value(c + 11, r + 5, s)));
+          expect(part[s]![r * 20 + c]).toBe(Math.fround(flavour.value(c + 11, r + 5, s)));
         }
       }
     }
@@ -119,49 +133,49 @@ describe("reading: every flavour gives the values that went in", () => {
     ["pyramid", { compression: "lzw", tile: true, tileWidth: 16, tileHeight: 16, pyramid: true }],
   ] as [string, Parameters<ReturnType<typeof sharp>["tiff"]>[0]][])(
     "written by another library: %s",
-    async (_n, o) => {
-      const t = await open(
+    async (_n, tiffOptions) => {
+      const raster = await open(
         new Uint8Array(
           await sharp(rgb, { raw: { width: 64, height: 48, channels: 3 } })
-            .tiff(o)
+            .tiff(tiffOptions)
             .toBuffer(),
         ),
       );
-      expect([t.width, t.height]).toEqual([64, 48]);
-      const bands = await t.read({ col: 0, row: 0, width: 64, height: 48 });
-      bands.forEach((b, s) =>
-        b.forEach((v, i) => {
-          if (v !== rgb[i * 3 + s]) {
-            throw new Error(`band ${s} cell ${i}: ${v} instead of ${rgb[i * 3 + s]}`);
+      expect([raster.width, raster.height]).toEqual([64, 48]);
+      const bands = await raster.read({ col: 0, row: 0, width: 64, height: 48 });
+      bands.forEach((band, s) =>
+        band.forEach((value, i) => {
+          if (value !== rgb[i * 3 + s]) {
+            throw new Error(`band ${s} cell ${i}: ${value} instead of ${rgb[i * 3 + s]}`);
           }
         }),
       );
-      expect(t.grid).toBeNull();
+      expect(raster.grid).toBeNull();
     },
   );
   test("JPEG inside TIFF has its colours back", async () => {
     const flat = Buffer.from(
       Uint8Array.from({ length: 64 * 48 * 3 }, (_v, i) => [200, 60, 30][i % 3]!),
     );
-    const t = await open(
+    const raster = await open(
       new Uint8Array(
         await sharp(flat, { raw: { width: 64, height: 48, channels: 3 } })
           .tiff({ compression: "jpeg", quality: 95 })
           .toBuffer(),
       ),
     );
-    const bands = await t.read({ col: 0, row: 0, width: 64, height: 48 });
-    [200, 60, 30].forEach((v, s) => expect(Math.abs(bands[s]![1000]! - v)).toBeLessThan(4));
+    const bands = await raster.read({ col: 0, row: 0, width: 64, height: 48 });
+    [200, 60, 30].forEach((value, s) => expect(Math.abs(bands[s]![1000]! - value)).toBeLessThan(4));
   });
 });
 
 describe("position, nodata, scale and names", () => {
   const f = (extra: Flavour["extra"], more: Partial<Flavour> = {}) =>
-    open(buildTiff({ width: W, height: H, value: real, extra, ...more }));
+    open(buildTiff({ width: width, height: height, value: real, extra, ...more }));
   test("cell corner convention", async () => {
-    const g = (await f(place)).grid!;
-    expect(g.crs.code).toBe("EPSG:32727");
-    expect(toMap(g, 0, 0)).toEqual([500000, 5170000]);
+    const grid = (await f(place)).grid!;
+    expect(grid.crs.code).toBe("EPSG:32727");
+    expect(toMap(grid, 0, 0)).toEqual([500000, 5170000]);
   });
   test("centre convention moves by half a cell", async () => {
     const keys: Flavour["extra"] = [
@@ -171,13 +185,13 @@ describe("position, nodata, scale and names", () => {
     expect(toMap((await f(keys)).grid!, 0.5, 0.5)).toEqual([500000, 5170000]);
   });
   test("turned and south-up transforms", async () => {
-    const g = (
+    const grid = (
       await f([
         ...UTM27S_KEYS,
         [34264, 12, [10, 2, 0, 500000, 2, 10, 0, 5170000, 0, 0, 0, 0, 0, 0, 0, 1]],
       ])
     ).grid!;
-    expect(toMap(g, 3, 4)).toEqual([500000 + 30 + 8, 5170000 + 6 + 40]);
+    expect(toMap(grid, 3, 4)).toEqual([500000 + 30 + 8, 5170000 + 6 + 40]);
   });
   test("other systems: lon/lat, a national grid, one of the file’s own", async () => {
     expect(
@@ -203,10 +217,10 @@ describe("position, nodata, scale and names", () => {
     expect(own.grid!.crs.proj4).toMatch(/\+proj=tmerc/);
   });
   test("no system, no transform: opened, with the reason", async () => {
-    const a = await f(at(0, 0, 20));
+    const raster = await f(at(0, 0, 20));
     const b = await f([]);
     const c = await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 1]], ...at(0, 0, 20)]);
-    expect([a.noPosition?.problem, b.noPosition?.problem, c.noPosition?.problem]).toEqual([
+    expect([raster.noPosition?.problem, b.noPosition?.problem, c.noPosition?.problem]).toEqual([
       "noCrs",
       "noPosition",
       "noCrs",
@@ -216,22 +230,22 @@ describe("position, nodata, scale and names", () => {
   test("nodata, scale, offset, band names and units", async () => {
     const xml =
       '<X><Item name="ACQUIRED">2025-05-02T18:41:00Z</Item><Item name="S" sample="0" role="scale">0.0001</Item><Item name="O" sample="0" role="offset">0.5</Item><Item name="D" sample="0" role="description">EVI &amp; more</Item><Item name="U" sample="0" role="unittype">1</Item></X>';
-    const t = await f([...place, [42112, 2, xml], [42113, 2, "-3000"]], {
+    const raster = await f([...place, [42112, 2, xml], [42113, 2, "-3000"]], {
       format: 2,
       bits: 16,
       value: (c, r) => (c === r ? -3000 : c * 10),
     });
-    const [b] = await t.read(whole);
+    const [b] = await raster.read(whole);
     expect(b![0]).toBeNaN();
     expect(b![5]).toBeCloseTo(50 * 0.0001 + 0.5, 6);
-    expect(t.bands[0]).toEqual({ name: "EVI & more", unit: "1", scale: 0.0001, offset: 0.5 });
-    expect(t.items.ACQUIRED).toBe("2025-05-02T18:41:00Z");
+    expect(raster.bands[0]).toEqual({ name: "EVI & more", unit: "1", scale: 0.0001, offset: 0.5 });
+    expect(raster.items.ACQUIRED).toBe("2025-05-02T18:41:00Z");
   });
   test("a float32 fill value written as rounded text still matches", async () => {
-    const t = await f([...place, [42113, 2, "-3.4028234663852886e+38"]], {
+    const raster = await f([...place, [42113, 2, "-3.4028234663852886e+38"]], {
       value: (c) => (c === 3 ? -3.4028234663852886e38 : c),
     });
-    const [b] = await t.read(whole);
+    const [b] = await raster.read(whole);
     expect(b![3]).toBeNaN();
     expect(b![4]).toBe(4);
   });
@@ -239,8 +253,8 @@ describe("position, nodata, scale and names", () => {
 
 describe("refusals", () => {
   const good = buildTiff({
-    width: W,
-    height: H,
+    width: width,
+    height: height,
     value: real,
     extra: place,
     tile: [16, 16],
@@ -256,44 +270,44 @@ describe("refusals", () => {
   });
   test("an absurd size", async () => {
     const b = buildTiff({ width: 4, height: 4, value: real, extra: place });
-    const v = new DataView(b.buffer);
+    const view = new DataView(b.buffer);
     for (let p = 10; p < 10 + 12 * 15; p += 12) {
-      const tag = v.getUint16(p, true);
+      const tag = view.getUint16(p, true);
       if (tag === 256 || tag === 257) {
-        v.setUint32(p + 8, 2000000000, true);
+        view.setUint32(p + 8, 2000000000, true);
       }
     }
     await expect(open(b)).rejects.toThrow(/cannot be right/);
   });
   test("an unknown compression, and damage inside a block", async () => {
     const b = buildTiff({ width: 4, height: 4, value: real });
-    const v = new DataView(b.buffer);
+    const view = new DataView(b.buffer);
     for (let p = 10; p < 10 + 12 * 12; p += 12) {
-      if (v.getUint16(p, true) === 259) {
-        v.setUint16(p + 8, 4711, true);
+      if (view.getUint16(p, true) === 259) {
+        view.setUint16(p + 8, 4711, true);
       }
     }
     await expect(open(b)).rejects.toThrow(/Compression 4711/);
     const d = good.slice();
     d.fill(0xff, d.length - 150, d.length - 20);
-    await expect(open(d).then((t) => t.read(whole))).rejects.toThrow(
+    await expect(open(d).then((raster) => raster.read(whole))).rejects.toThrow(
       /cannot be decompressed|belong/,
     );
   });
   test("random damage never hangs and never gives anything but an error or values", async () => {
-    const u = lcg(77);
+    const random = lcg(77);
     for (let k = 0; k < 200; k++) {
       const d = good.slice();
       for (let i = 0; i < 6; i++) {
-        d[Math.floor(u() * (k % 2 ? 400 : d.length))] = Math.floor(u() * 256);
+        d[Math.floor(random() * (k % 2 ? 400 : d.length))] = Math.floor(random() * 256);
       }
       try {
-        const t = await open(d);
-        if (t.width * t.height < 1e6) {
-          await t.read({ col: 0, row: 0, width: t.width, height: t.height });
+        const raster = await open(d);
+        if (raster.width * raster.height < 1e6) {
+          await raster.read({ col: 0, row: 0, width: raster.width, height: raster.height });
         }
-      } catch (e) {
-        expect(["FormatError", "RangeError"]).toContain((e as Error).name);
+      } catch (error) {
+        expect(["FormatError", "RangeError"]).toContain((error as Error).name);
       }
     }
   });
@@ -321,11 +335,12 @@ describe("cloud-optimised GeoTIFF", () => {
           const { width, height, bands } = o.levels[l]!;
           const w = Math.min(512, width - col * 512);
           const h = Math.min(512, height - row * 512);
-          return bands.map((b) => {
-            const out = b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h);
+          return bands.map((band) => {
+            const out =
+              band instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h);
             for (let r = 0; r < h; r++) {
               out.set(
-                b.subarray(
+                band.subarray(
                   (row * 512 + r) * width + col * 512,
                   (row * 512 + r) * width + col * 512 + w,
                 ),
@@ -345,9 +360,11 @@ describe("cloud-optimised GeoTIFF", () => {
   }
   const w = 1100;
   const h = 700;
-  const u = lcg(5);
+  const random = lcg(5);
   const grid = northUp(utm(27, true), 488000, 5182000, 20, 20, w, h);
-  const f0 = Float32Array.from({ length: w * h }, (_v, i) => (i % 97 === 0 ? NaN : u() * 30 - 25));
+  const f0 = Float32Array.from({ length: w * h }, (_v, i) =>
+    i % 97 === 0 ? NaN : random() * 30 - 25,
+  );
   const f1 = new Float32Array(550 * 350);
   const f2 = new Float32Array(275 * 175);
   halveMean(f0, w, h, f1);
@@ -362,9 +379,9 @@ describe("cloud-optimised GeoTIFF", () => {
       grid,
       nodata: NaN,
       levels: [
-        { width: w, height: h, bands: [f0, f0.map((v) => v * 2)] },
-        { width: 550, height: 350, bands: [f1, f1.map((v) => v * 2)] },
-        { width: 275, height: 175, bands: [f2, f2.map((v) => v * 2)] },
+        { width: w, height: h, bands: [f0, f0.map((value) => value * 2)] },
+        { width: 550, height: 350, bands: [f1, f1.map((value) => value * 2)] },
+        { width: 275, height: 175, bands: [f2, f2.map((value) => value * 2)] },
       ],
     });
     const tiff = await fromArrayBuffer(
@@ -381,8 +398,8 @@ describe("cloud-optimised GeoTIFF", () => {
     const r = (await image.readRasters()) as unknown as Float32Array[];
     expect(r[0]).toEqual(f0);
     expect(r[1]![5000]).toBe(Math.fround(f0[5000]! * 2));
-    const o = (await (await tiff.getImage(2)).readRasters()) as unknown as Float32Array[];
-    expect(o[0]).toEqual(f2);
+    const out = (await (await tiff.getImage(2)).readRasters()) as unknown as Float32Array[];
+    expect(out[0]).toEqual(f2);
     // Directories first, then the smallest overview, the full image last.
     const first = async (i: number) =>
       Number(
@@ -402,10 +419,10 @@ describe("cloud-optimised GeoTIFF", () => {
       nodata: NaN,
       levels: [{ width: w, height: h, bands: [f0] }],
     });
-    const t = await open(b);
-    expect(t.grid).toEqual(grid);
-    expect(t.bands[0]).toMatchObject({ name: "band <0>", unit: "dB" });
-    expect((await t.read({ col: 0, row: 0, width: w, height: h }))[0]).toEqual(f0);
+    const raster = await open(b);
+    expect(raster.grid).toEqual(grid);
+    expect(raster.bands[0]).toMatchObject({ name: "band <0>", unit: "dB" });
+    expect((await raster.read({ col: 0, row: 0, width: w, height: h }))[0]).toEqual(f0);
     const clean = await cog({
       type: "float32",
       grid,
@@ -432,12 +449,14 @@ describe("cloud-optimised GeoTIFF", () => {
         { width: 550, height: 350, bands: [c1] },
       ],
     });
-    const t = await open(b);
-    expect(t.palette!.slice(0, 4)).toEqual(["#ffffff", "#c8246f", "#33498c", "#c29a1b"]);
-    expect(t.nodata).toBe(255);
-    expect(t.items.LEGEND).toBe("1=new water");
+    const raster = await open(b);
+    expect(raster.palette!.slice(0, 4)).toEqual(["#ffffff", "#c8246f", "#33498c", "#c29a1b"]);
+    expect(raster.nodata).toBe(255);
+    expect(raster.items.LEGEND).toBe("1=new water");
     expect(
-      (await t.readRaw({ col: 0, row: 0, width: w, height: h }))[0]!.every((v, i) => v === c0[i]),
+      (await raster.readRaw({ col: 0, row: 0, width: w, height: h }))[0]!.every(
+        (value, i) => value === c0[i],
+      ),
     ).toBe(true);
     const tiff = await fromArrayBuffer(
       b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer,

@@ -23,38 +23,38 @@ export function unpackBlock(
   raw: Uint8Array,
   width: number,
   height: number,
-  l: SampleLayout,
+  layout: SampleLayout,
 ): Float64Array[] {
-  const rowBytes = Math.ceil((width * l.samples * l.bits) / 8);
+  const rowBytes = Math.ceil((width * layout.samples * layout.bits) / 8);
   if (raw.length < rowBytes * height) {
     throw new FormatError(
       "truncated",
       `A block holds ${raw.length} bytes where ${rowBytes * height} belong`,
     );
   }
-  const bytes = l.predictor === 1 ? raw : raw.slice(0, rowBytes * height);
-  if (l.predictor === 2) {
-    undoDifferences(bytes, width, height, rowBytes, l);
-  } else if (l.predictor === 3) {
-    undoFloatPredictor(bytes, width, height, rowBytes, l);
-  } else if (l.predictor !== 1) {
-    throw new FormatError("unsupported", `Predictor ${l.predictor} is not known`);
+  const bytes = layout.predictor === 1 ? raw : raw.slice(0, rowBytes * height);
+  if (layout.predictor === 2) {
+    undoDifferences(bytes, width, height, rowBytes, layout);
+  } else if (layout.predictor === 3) {
+    undoFloatPredictor(bytes, width, height, rowBytes, layout);
+  } else if (layout.predictor !== 1) {
+    throw new FormatError("unsupported", `Predictor ${layout.predictor} is not known`);
   }
-  const fast = plain(bytes, width * height, rowBytes * height, l);
+  const fast = plain(bytes, width * height, rowBytes * height, layout);
   if (fast) {
-    const o = new Float64Array(width * height);
-    o.set(fast);
-    return [o];
+    const output = new Float64Array(width * height);
+    output.set(fast);
+    return [output];
   }
-  const out = Array.from({ length: l.samples }, () => new Float64Array(width * height));
+  const out = Array.from({ length: layout.samples }, () => new Float64Array(width * height));
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   // The floating-point predictor leaves values in this order whatever the file's.
-  const le = l.predictor === 3 ? false : l.littleEndian;
-  const read = reader(view, l, le, rowBytes);
+  const le = layout.predictor === 3 ? false : layout.littleEndian;
+  const read = reader(view, layout, le, rowBytes);
   for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
-      for (let s = 0; s < l.samples; s++) {
-        out[s]![r * width + c] = read(r, c * l.samples + s);
+      for (let s = 0; s < layout.samples; s++) {
+        out[s]![r * width + c] = read(r, c * layout.samples + s);
       }
     }
   }
@@ -69,85 +69,89 @@ function plain(
   b: Uint8Array,
   n: number,
   length: number,
-  l: SampleLayout,
+  layout: SampleLayout,
 ): ArrayLike<number> | null {
-  if (l.samples !== 1 || l.predictor === 3 || (!l.littleEndian && l.bits !== 8)) {
+  if (
+    layout.samples !== 1 ||
+    layout.predictor === 3 ||
+    (!layout.littleEndian && layout.bits !== 8)
+  ) {
     return null;
   }
   const a = b.byteOffset % 8 === 0 ? b : b.slice(0, length);
   const buffer = a.buffer as ArrayBuffer;
-  const o = a.byteOffset;
-  if (l.format === 3) {
-    return l.bits === 32
-      ? new Float32Array(buffer, o, n)
-      : l.bits === 64
-        ? new Float64Array(buffer, o, n)
+  const byteOffset = a.byteOffset;
+  if (layout.format === 3) {
+    return layout.bits === 32
+      ? new Float32Array(buffer, byteOffset, n)
+      : layout.bits === 64
+        ? new Float64Array(buffer, byteOffset, n)
         : null;
   }
-  if (l.format === 1) {
-    return l.bits === 8
-      ? new Uint8Array(buffer, o, n)
-      : l.bits === 16
-        ? new Uint16Array(buffer, o, n)
-        : l.bits === 32
-          ? new Uint32Array(buffer, o, n)
+  if (layout.format === 1) {
+    return layout.bits === 8
+      ? new Uint8Array(buffer, byteOffset, n)
+      : layout.bits === 16
+        ? new Uint16Array(buffer, byteOffset, n)
+        : layout.bits === 32
+          ? new Uint32Array(buffer, byteOffset, n)
           : null;
   }
-  if (l.format === 2) {
-    return l.bits === 8
-      ? new Int8Array(buffer, o, n)
-      : l.bits === 16
-        ? new Int16Array(buffer, o, n)
-        : l.bits === 32
-          ? new Int32Array(buffer, o, n)
+  if (layout.format === 2) {
+    return layout.bits === 8
+      ? new Int8Array(buffer, byteOffset, n)
+      : layout.bits === 16
+        ? new Int16Array(buffer, byteOffset, n)
+        : layout.bits === 32
+          ? new Int32Array(buffer, byteOffset, n)
           : null;
   }
   return null;
 }
 
 function reader(
-  v: DataView,
-  l: SampleLayout,
+  view: DataView,
+  layout: SampleLayout,
   le: boolean,
   rowBytes: number,
 ): (row: number, k: number) => number {
   const at = (row: number, k: number, n: number) => row * rowBytes + k * n;
-  if (l.format === 3) {
-    if (l.bits === 32) {
-      return (r, k) => v.getFloat32(at(r, k, 4), le);
+  if (layout.format === 3) {
+    if (layout.bits === 32) {
+      return (r, k) => view.getFloat32(at(r, k, 4), le);
     }
-    if (l.bits === 64) {
-      return (r, k) => v.getFloat64(at(r, k, 8), le);
+    if (layout.bits === 64) {
+      return (r, k) => view.getFloat64(at(r, k, 8), le);
     }
-    if (l.bits === 16) {
-      return (r, k) => half(v.getUint16(at(r, k, 2), le));
+    if (layout.bits === 16) {
+      return (r, k) => half(view.getUint16(at(r, k, 2), le));
     }
-  } else if (l.format === 1 || l.format === 2) {
-    const signed = l.format === 2;
-    if (l.bits === 8) {
-      return signed ? (r, k) => v.getInt8(at(r, k, 1)) : (r, k) => v.getUint8(at(r, k, 1));
+  } else if (layout.format === 1 || layout.format === 2) {
+    const signed = layout.format === 2;
+    if (layout.bits === 8) {
+      return signed ? (r, k) => view.getInt8(at(r, k, 1)) : (r, k) => view.getUint8(at(r, k, 1));
     }
-    if (l.bits === 16) {
+    if (layout.bits === 16) {
       return signed
-        ? (r, k) => v.getInt16(at(r, k, 2), le)
-        : (r, k) => v.getUint16(at(r, k, 2), le);
+        ? (r, k) => view.getInt16(at(r, k, 2), le)
+        : (r, k) => view.getUint16(at(r, k, 2), le);
     }
-    if (l.bits === 32) {
+    if (layout.bits === 32) {
       return signed
-        ? (r, k) => v.getInt32(at(r, k, 4), le)
-        : (r, k) => v.getUint32(at(r, k, 4), le);
+        ? (r, k) => view.getInt32(at(r, k, 4), le)
+        : (r, k) => view.getUint32(at(r, k, 4), le);
     }
-    if (l.bits === 64) {
+    if (layout.bits === 64) {
       return signed
-        ? (r, k) => Number(v.getBigInt64(at(r, k, 8), le))
-        : (r, k) => Number(v.getBigUint64(at(r, k, 8), le));
+        ? (r, k) => Number(view.getBigInt64(at(r, k, 8), le))
+        : (r, k) => Number(view.getBigUint64(at(r, k, 8), le));
     }
     // 1, 2, 4, 12 … bits: packed from the most significant bit, rows start on a byte.
-    if (!signed && l.bits < 32) {
+    if (!signed && layout.bits < 32) {
       return (r, k) => {
         let x = 0;
-        for (let i = 0, b = k * l.bits; i < l.bits; i++, b++) {
-          x = (x << 1) | ((v.getUint8(r * rowBytes + (b >> 3)) >> (7 - (b & 7))) & 1);
+        for (let i = 0, b = k * layout.bits; i < layout.bits; i++, b++) {
+          x = (x << 1) | ((view.getUint8(r * rowBytes + (b >> 3)) >> (7 - (b & 7))) & 1);
         }
         return x;
       };
@@ -155,8 +159,8 @@ function reader(
   }
   throw new FormatError(
     "unsupported",
-    `Numbers of ${l.bits} bits in format ${l.format} cannot be read`,
-    l.format === 5 || l.format === 6
+    `Numbers of ${layout.bits} bits in format ${layout.format} cannot be read`,
+    layout.format === 5 || layout.format === 6
       ? "Complex images must be turned into intensity first."
       : undefined,
   );
@@ -184,30 +188,38 @@ function undoDifferences(
   width: number,
   height: number,
   rowBytes: number,
-  l: SampleLayout,
+  layout: SampleLayout,
 ): void {
-  const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  const n = l.samples;
-  const le = l.littleEndian;
+  const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  const n = layout.samples;
+  const le = layout.littleEndian;
   for (let r = 0; r < height; r++) {
-    const o = r * rowBytes;
+    const offset = r * rowBytes;
     for (let k = n; k < width * n; k++) {
-      if (l.bits === 8) {
-        b[o + k] = (b[o + k]! + b[o + k - n]!) & 255;
-      } else if (l.bits === 16) {
-        v.setUint16(o + 2 * k, v.getUint16(o + 2 * k, le) + v.getUint16(o + 2 * (k - n), le), le);
-      } else if (l.bits === 32) {
-        v.setUint32(o + 4 * k, v.getUint32(o + 4 * k, le) + v.getUint32(o + 4 * (k - n), le), le);
-      } else if (l.bits === 64) {
-        v.setBigUint64(
-          o + 8 * k,
-          v.getBigUint64(o + 8 * k, le) + v.getBigUint64(o + 8 * (k - n), le),
+      if (layout.bits === 8) {
+        b[offset + k] = (b[offset + k]! + b[offset + k - n]!) & 255;
+      } else if (layout.bits === 16) {
+        view.setUint16(
+          offset + 2 * k,
+          view.getUint16(offset + 2 * k, le) + view.getUint16(offset + 2 * (k - n), le),
+          le,
+        );
+      } else if (layout.bits === 32) {
+        view.setUint32(
+          offset + 4 * k,
+          view.getUint32(offset + 4 * k, le) + view.getUint32(offset + 4 * (k - n), le),
+          le,
+        );
+      } else if (layout.bits === 64) {
+        view.setBigUint64(
+          offset + 8 * k,
+          view.getBigUint64(offset + 8 * k, le) + view.getBigUint64(offset + 8 * (k - n), le),
           le,
         );
       } else {
         throw new FormatError(
           "unsupported",
-          `Horizontal differencing of ${l.bits} bits is not known`,
+          `Horizontal differencing of ${layout.bits} bits is not known`,
         );
       }
     }
@@ -223,18 +235,18 @@ function undoFloatPredictor(
   width: number,
   height: number,
   rowBytes: number,
-  l: SampleLayout,
+  layout: SampleLayout,
 ): void {
-  if (l.format !== 3) {
+  if (layout.format !== 3) {
     throw new FormatError("damaged", "The floating-point predictor stands on whole numbers");
   }
-  const size = l.bits / 8;
-  const n = width * l.samples;
+  const size = layout.bits / 8;
+  const n = width * layout.samples;
   const tmp = new Uint8Array(rowBytes);
   for (let r = 0; r < height; r++) {
     const row = b.subarray(r * rowBytes, (r + 1) * rowBytes);
-    for (let k = l.samples; k < rowBytes; k++) {
-      row[k] = (row[k]! + row[k - l.samples]!) & 255;
+    for (let k = layout.samples; k < rowBytes; k++) {
+      row[k] = (row[k]! + row[k - layout.samples]!) & 255;
     }
     for (let k = 0; k < n; k++) {
       for (let i = 0; i < size; i++) {

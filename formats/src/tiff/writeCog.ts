@@ -54,40 +54,40 @@ export class MemorySpool implements Spool {
  * GeoTIFF 1.0.
  */
 export async function writeCog(
-  o: CogOptions,
+  options: CogOptions,
   spool: Spool,
   sink: (bytes: Uint8Array) => Promise<void>,
 ): Promise<void> {
-  const levels = Array.from({ length: o.levels }, (_v, l) => {
-    const g = levelGrid(o.grid, l);
+  const levels = Array.from({ length: options.levels }, (_v, l) => {
+    const grid = levelGrid(options.grid, l);
     return {
-      ...g,
+      ...grid,
       level: l,
-      across: Math.ceil(g.width / BLOCK),
-      down: Math.ceil(g.height / BLOCK),
+      across: Math.ceil(grid.width / BLOCK),
+      down: Math.ceil(grid.height / BLOCK),
     };
   });
   const total = levels.reduce((s, l) => s + l.across * l.down, 0);
-  const tiles = levels.map((l) => ({
-    offsets: new Array<number>(l.across * l.down * o.bands.length).fill(0),
-    counts: new Array<number>(l.across * l.down * o.bands.length).fill(0),
+  const tiles = levels.map((level) => ({
+    offsets: new Array<number>(level.across * level.down * options.bands.length).fill(0),
+    counts: new Array<number>(level.across * level.down * options.bands.length).fill(0),
   }));
   let written = 0;
   let done = 0;
-  const blocks = [...levels].reverse().flatMap((l) =>
-    Array.from({ length: l.across * l.down }, (_v, k) => ({
-      l,
-      row: Math.floor(k / l.across),
-      col: k % l.across,
+  const blocks = [...levels].reverse().flatMap((level) =>
+    Array.from({ length: level.across * level.down }, (_v, k) => ({
+      l: level,
+      row: Math.floor(k / level.across),
+      col: k % level.across,
     })),
   );
   const pack = async ({ l, row, col }: (typeof blocks)[0]) => {
-    o.signal?.throwIfAborted();
+    options.signal?.throwIfAborted();
     const w = Math.min(BLOCK, l.width - col * BLOCK);
     const h = Math.min(BLOCK, l.height - row * BLOCK);
     return Promise.all(
-      (await o.readBlock(l.level, row, col)).map((cells) =>
-        deflateAsync(predicted(cells, w, h, o), DEFLATE),
+      (await options.readBlock(l.level, row, col)).map((cells) =>
+        deflateAsync(predicted(cells, w, h, options), DEFLATE),
       ),
     );
   };
@@ -110,10 +110,10 @@ export async function writeCog(
       await spool.append(packed[b]!);
       written += packed[b]!.length;
     }
-    o.progress?.(++done / total);
+    options.progress?.(++done / total);
   }
   const big = written > 0xf0000000;
-  const head = directories(o, levels, tiles, big);
+  const head = directories(options, levels, tiles, big);
   await sink(head);
   for (let at = 0; at < written; at += 1 << 20) {
     await sink(await spool.read(at, Math.min(1 << 20, written - at)));
@@ -127,16 +127,16 @@ export async function writeCog(
 const DEFLATE = { level: 4, memLevel: 9 };
 
 /** A full tile with the predictor applied; cells past the image are nodata. */
-function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Array {
-  if (o.type === "uint8") {
-    const t = new Uint8Array(BLOCK * BLOCK).fill(o.nodata ?? 0);
+function predicted(cells: Cells, w: number, h: number, options: CogOptions): Uint8Array {
+  if (options.type === "uint8") {
+    const t = new Uint8Array(BLOCK * BLOCK).fill(options.nodata ?? 0);
     for (let r = 0; r < h; r++) {
       t.set(cells.subarray(r * w, (r + 1) * w), r * BLOCK);
     }
     // Classes come in runs, which deflate finds best as they are.
     return t;
   }
-  const empty = o.nodata ?? NaN;
+  const empty = options.nodata ?? NaN;
   const out = new Uint8Array(BLOCK * BLOCK * 4);
   const row = new Float32Array(BLOCK);
   const bits = new Uint32Array(row.buffer);
@@ -146,8 +146,8 @@ function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Arra
       row.set(cells.subarray(r * w, (r + 1) * w));
       if (!Number.isNaN(empty)) {
         for (let c = 0; c < w; c++) {
-          const v = row[c]!;
-          if (v !== v) {
+          const value = row[c]!;
+          if (value !== value) {
             row[c] = empty;
           }
         }
@@ -157,12 +157,12 @@ function predicted(cells: Cells, w: number, h: number, o: CogOptions): Uint8Arra
     // the low eight bits.
     const d = r * BLOCK * 4;
     for (let c = 1, last = bits[0]!; c < BLOCK; c++) {
-      const v = bits[c]!;
-      out[d + c] = (v >>> 24) - (last >>> 24);
-      out[d + BLOCK + c] = (v >>> 16) - (last >>> 16);
-      out[d + 2 * BLOCK + c] = (v >>> 8) - (last >>> 8);
-      out[d + 3 * BLOCK + c] = v - last;
-      last = v;
+      const bit = bits[c]!;
+      out[d + c] = (bit >>> 24) - (last >>> 24);
+      out[d + BLOCK + c] = (bit >>> 16) - (last >>> 16);
+      out[d + 2 * BLOCK + c] = (bit >>> 8) - (last >>> 8);
+      out[d + 3 * BLOCK + c] = bit - last;
+      last = bit;
     }
     const first = bits[0]!;
     const end = bits[BLOCK - 1]!;
@@ -181,28 +181,28 @@ type Field = [tag: number, type: 2 | 3 | 4 | 12, values: number[] | string];
  * them.
  */
 function directories(
-  o: CogOptions,
+  options: CogOptions,
   levels: { level: number; width: number; height: number }[],
   tiles: { offsets: number[]; counts: number[] }[],
   big: boolean,
 ): Uint8Array {
   const build = (shift: number) =>
     serialise(
-      levels.map((l) => fields(o, l, tiles[l.level]!, shift)),
+      levels.map((level) => fields(options, level, tiles[level.level]!, shift)),
       big,
     );
   return build(build(0).length);
 }
 
 function fields(
-  o: CogOptions,
+  options: CogOptions,
   l: { level: number; width: number; height: number },
   t: { offsets: number[]; counts: number[] },
   shift: number,
 ): Field[] {
-  const n = o.bands.length;
-  const bits = o.type === "uint8" ? 8 : 32;
-  const palette = o.palette && n === 1 && o.type === "uint8";
+  const n = options.bands.length;
+  const bits = options.type === "uint8" ? 8 : 32;
+  const palette = options.palette && n === 1 && options.type === "uint8";
   const f: Field[] = [
     [254, 4, [l.level === 0 ? 0 : 1]],
     [256, 4, [l.width]],
@@ -212,49 +212,73 @@ function fields(
     [262, 3, [palette ? 3 : 1]],
     [277, 3, [n]],
     [284, 3, [n === 1 ? 1 : 2]],
-    [317, 3, [o.type === "uint8" ? 1 : 3]],
+    [317, 3, [options.type === "uint8" ? 1 : 3]],
     [322, 4, [BLOCK]],
     [323, 4, [BLOCK]],
     [324, 4, t.offsets.map((x) => x + shift)],
     [325, 4, t.counts],
-    [339, 3, new Array<number>(n).fill(o.type === "uint8" ? 1 : 3)],
+    [339, 3, new Array<number>(n).fill(options.type === "uint8" ? 1 : 3)],
   ];
   if (palette) {
     const map = new Array<number>(768).fill(0);
-    for (const [v, c] of Object.entries(o.palette!)) {
+    for (const [value, c] of Object.entries(options.palette!)) {
       [1, 3, 5].forEach((p, k) => {
-        map[k * 256 + Number(v)] = parseInt(c.slice(p, p + 2), 16) * 257;
+        map[k * 256 + Number(value)] = parseInt(c.slice(p, p + 2), 16) * 257;
       });
     }
     f.push([320, 3, map]);
   }
-  if (o.nodata !== null) {
-    f.push([42113, 2, Number.isNaN(o.nodata) ? "nan" : String(o.nodata)]);
+  if (options.nodata !== null) {
+    f.push([42113, 2, Number.isNaN(options.nodata) ? "nan" : String(options.nodata)]);
   }
   if (l.level === 0) {
-    const x = o.grid.transform;
-    if (x[2] === 0 && x[4] === 0 && x[5] < 0) {
-      f.push([33550, 12, [x[1], -x[5], 0]], [33922, 12, [0, 0, 0, x[0], x[3], 0]]);
+    const transform = options.grid.transform;
+    if (transform[2] === 0 && transform[4] === 0 && transform[5] < 0) {
+      f.push(
+        [33550, 12, [transform[1], -transform[5], 0]],
+        [33922, 12, [0, 0, 0, transform[0], transform[3], 0]],
+      );
     } else {
-      f.push([34264, 12, [x[1], x[2], 0, x[0], x[4], x[5], 0, x[3], 0, 0, 0, 0, 0, 0, 0, 1]]);
+      f.push([
+        34264,
+        12,
+        [
+          transform[1],
+          transform[2],
+          0,
+          transform[0],
+          transform[4],
+          transform[5],
+          0,
+          transform[3],
+          0,
+          0,
+          0,
+          0,
+          0,
+          0,
+          0,
+          1,
+        ],
+      ]);
     }
-    f.push(...geoKeys(o.grid));
-    f.push([42112, 2, writeMetadataXml(o.items ?? {}, o.bands)]);
+    f.push(...geoKeys(options.grid));
+    f.push([42112, 2, writeMetadataXml(options.items ?? {}, options.bands)]);
   }
   return f.sort((a, b) => a[0] - b[0]);
 }
 
-function geoKeys(g: Grid): Field[] {
-  const code = /^EPSG:(\d+)$/.exec(g.crs.code)?.[1];
+function geoKeys(grid: Grid): Field[] {
+  const code = /^EPSG:(\d+)$/.exec(grid.crs.code)?.[1];
   if (!code) {
     throw new InputError(
-      `The coordinate system ${g.crs.code} has no EPSG code and cannot be written to a GeoTIFF`,
+      `The coordinate system ${grid.crs.code} has no EPSG code and cannot be written to a GeoTIFF`,
       "crs",
       "Put the study on a grid with an EPSG code, such as its UTM zone.",
     );
   }
-  const geographic = isGeographic(g.crs);
-  const citation = `${g.crs.name ?? g.crs.code}|`;
+  const geographic = isGeographic(grid.crs);
+  const citation = `${grid.crs.name ?? grid.crs.code}|`;
   const keys: number[][] = [
     [1024, 0, 1, geographic ? 2 : 1],
     [1025, 0, 1, 1],
@@ -277,10 +301,10 @@ function serialise(dirs: Field[][], big: boolean): Uint8Array {
     (typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length) * size[f[1]];
   let at = big ? 16 : 8;
   const starts: number[] = [];
-  for (const d of dirs) {
+  for (const dir of dirs) {
     starts.push(at);
-    at += countBytes + d.length * entry + slot;
-    for (const f of d) {
+    at += countBytes + dir.length * entry + slot;
+    for (const f of dir) {
       if (length(f) > slot) {
         at += (length(f) + 7) & ~7;
       }
@@ -288,38 +312,38 @@ function serialise(dirs: Field[][], big: boolean): Uint8Array {
     at = (at + 7) & ~7;
   }
   const out = new Uint8Array(at);
-  const v = new DataView(out.buffer);
+  const view = new DataView(out.buffer);
   const putSlot = (p: number, x: number) => {
     if (big) {
-      v.setBigUint64(p, BigInt(x), true);
+      view.setBigUint64(p, BigInt(x), true);
     } else {
-      v.setUint32(p, x, true);
+      view.setUint32(p, x, true);
     }
   };
   out.set([0x49, 0x49]);
-  v.setUint16(2, big ? 43 : 42, true);
+  view.setUint16(2, big ? 43 : 42, true);
   if (big) {
-    v.setUint16(4, 8, true);
+    view.setUint16(4, 8, true);
     putSlot(8, 16);
   } else {
     putSlot(4, 8);
   }
-  dirs.forEach((d, i) => {
-    let p = starts[i]!;
+  dirs.forEach((dir, i) => {
+    let start = starts[i]!;
     if (big) {
-      putSlot(p, d.length);
+      putSlot(start, dir.length);
     } else {
-      v.setUint16(p, d.length, true);
+      view.setUint16(start, dir.length, true);
     }
-    p += countBytes;
-    let extra = p + d.length * entry + slot;
-    for (const f of d) {
+    start += countBytes;
+    let extra = start + dir.length * entry + slot;
+    for (const f of dir) {
       const bytes = length(f);
       const n = typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length;
-      v.setUint16(p, f[0], true);
-      v.setUint16(p + 2, big && f[1] === 4 ? 16 : f[1], true);
-      putSlot(p + 4, n);
-      let q = p + (big ? 12 : 8);
+      view.setUint16(start, f[0], true);
+      view.setUint16(start + 2, big && f[1] === 4 ? 16 : f[1], true);
+      putSlot(start + 4, n);
+      let q = start + (big ? 12 : 8);
       if (bytes > slot) {
         putSlot(q, extra);
         q = extra;
@@ -330,17 +354,17 @@ function serialise(dirs: Field[][], big: boolean): Uint8Array {
       } else {
         f[2].forEach((x, k) => {
           if (f[1] === 3) {
-            v.setUint16(q + 2 * k, x, true);
+            view.setUint16(q + 2 * k, x, true);
           } else if (f[1] === 4) {
             putSlot(q + slot * k, x);
           } else {
-            v.setFloat64(q + 8 * k, x, true);
+            view.setFloat64(q + 8 * k, x, true);
           }
         });
       }
-      p += entry;
+      start += entry;
     }
-    putSlot(p, starts[i + 1] ?? 0);
+    putSlot(start, starts[i + 1] ?? 0);
   });
   return out;
 }

@@ -57,10 +57,10 @@ const levelAsk = yup
   .noUnknown();
 const placeSchema = yup
   .object({
-    place: yup.lazy((v: { kind?: string } | null | undefined) =>
-      v === null
+    place: yup.lazy((value: { kind?: string } | null | undefined) =>
+      value === null
         ? yup.mixed().nullable()
-        : v?.kind === "offset"
+        : value?.kind === "offset"
           ? offsetSchema
           : pointsSchema.required(),
     ) as never,
@@ -70,8 +70,8 @@ const placeSchema = yup
 
 /** A scene of the study that can be aligned. @throws AppError 422 */
 function dateIn(all: StudySides, sceneId: string, field: string): ReadyScene {
-  const s = all.scenes.find((x) => x.id === sceneId);
-  if (!s || !isDate(s)) {
+  const scene = all.scenes.find((x) => x.id === sceneId);
+  if (!scene || !isDate(scene)) {
     throw new AppError(
       422,
       "invalid",
@@ -79,15 +79,15 @@ function dateIn(all: StudySides, sceneId: string, field: string): ReadyScene {
       field,
     );
   }
-  return s;
+  return scene;
 }
 
-export function alignRoutes(api: Router, s: Services): void {
-  const { db, previews, sources } = s;
-  const open = (studyId: string) => db.withClient((c) => studySides(c, studyId));
-  const raw = (all: StudySides, x: ReadyScene) =>
-    said(x, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => {
-      const n = rawNode(all, x);
+export function alignRoutes(api: Router, services: Services): void {
+  const { db, previews, sources } = services;
+  const open = (studyId: string) => db.withClient((client) => studySides(client, studyId));
+  const raw = (all: StudySides, readyScene: ReadyScene) =>
+    said(readyScene, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => {
+      const n = rawNode(all, readyScene);
       return { node: n, info: await new Evaluator({ sources }).info(n) };
     });
 
@@ -96,42 +96,42 @@ export function alignRoutes(api: Router, s: Services): void {
     const all = await open(idOf(req));
     res.json(
       await Promise.all(
-        all.scenes.filter(isDate).map(async (x) => {
+        all.scenes.filter(isDate).map(async (scene) => {
           const base = {
-            sceneId: x.id,
-            name: x.name,
-            acquiredAt: x.acquiredAt,
-            kind: x.kind,
-            align: all.align[x.id] ?? null,
-            picture: isPictureFrame(x.info.grid.crs),
+            sceneId: scene.id,
+            name: scene.name,
+            acquiredAt: scene.acquiredAt,
+            kind: scene.kind,
+            align: all.align[scene.id] ?? null,
+            picture: isPictureFrame(scene.info.grid.crs),
           };
           try {
-            const r = rawNode(all, x);
+            const r = rawNode(all, scene);
             const info = await new Evaluator({ sources }).info(r);
             const whole = isPictureFrame(info.grid.crs)
               ? r
               : onGrid(r, info, squareNorthUp(info.grid));
-            const before = nodeView(await register(s, shown(whole, info)));
+            const before = nodeView(await register(services, shown(whole, info)));
             try {
-              const side = await sideNode(sources, all, x);
+              const side = await sideNode(sources, all, scene);
               const after = onGrid(side.node, side.info, squareNorthUp(side.info.grid));
               return {
                 ...base,
                 raw: before,
-                aligned: nodeView(await register(s, shown(after, side.info))),
+                aligned: nodeView(await register(services, shown(after, side.info))),
                 problem: null,
               };
-            } catch (e) {
-              if (!(e instanceof InputError)) {
-                throw e;
+            } catch (error) {
+              if (!(error instanceof InputError)) {
+                throw error;
               }
-              return { ...base, raw: before, aligned: null, problem: e.message };
+              return { ...base, raw: before, aligned: null, problem: error.message };
             }
-          } catch (e) {
-            if (!(e instanceof InputError)) {
-              throw e;
+          } catch (error) {
+            if (!(error instanceof InputError)) {
+              throw error;
             }
-            return { ...base, raw: null, aligned: null, problem: e.message };
+            return { ...base, raw: null, aligned: null, problem: error.message };
           }
         }),
       ),
@@ -149,7 +149,7 @@ export function alignRoutes(api: Router, s: Services): void {
     const date = dateIn(all, b.sceneId, "sceneId");
     const r = await said(ref, () => sideNode(sources, all, ref));
     const d = await said(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date)));
-    const k = r.info.bands.findIndex((x) => x.name === b.band);
+    const k = r.info.bands.findIndex((band) => band.name === b.band);
     const grid = squareNorthUp(r.info.grid);
     if (k < 0) {
       throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
@@ -167,11 +167,11 @@ export function alignRoutes(api: Router, s: Services): void {
     const like = (): number => {
       try {
         return sameBand(r.info.bands[k]!, d.info);
-      } catch (e) {
-        if (e instanceof InputError) {
+      } catch (error) {
+        if (error instanceof InputError) {
           return 0;
         }
-        throw e;
+        throw error;
       }
     };
     const j = like();
@@ -184,14 +184,14 @@ export function alignRoutes(api: Router, s: Services): void {
     const reference = one(r.node, r.info, k);
     const other = one(d.node, d.info, j);
     const seen = async (n: NodeSpec, info: ImageInfo, band: number) =>
-      register(s, shown(n, { ...info, bands: [info.bands[band]!] }));
+      register(services, shown(n, { ...info, bands: [info.bands[band]!] }));
     const [before, after] = [await seen(reference, r.info, k), await seen(other, d.info, j)];
     const [stack, edgesBefore, edgesAfter] = await Promise.all(
       [
         node("bands.stack", { names: ["reference", "date"] }, before.spec, after.spec),
         node("align.edges", {}, reference),
         node("align.edges", {}, other),
-      ].map((n) => register(s, n)),
+      ].map((n) => register(services, n)),
     );
     res.json({
       reference: nodeView(before),
@@ -218,7 +218,7 @@ export function alignRoutes(api: Router, s: Services): void {
     }
     const r = await said(ref, () => sideNode(sources, all, ref));
     const d = await raw(all, date);
-    const k = r.info.bands.findIndex((x) => x.name === b.band);
+    const k = r.info.bands.findIndex((band) => band.name === b.band);
     if (isPictureFrame(d.info.grid.crs)) {
       throw new AppError(
         422,
@@ -255,15 +255,15 @@ export function alignRoutes(api: Router, s: Services): void {
       rmseCells: found.fit.rmseCells,
       cellM: cell,
       kernel: "cubic",
-      matches: found.matches.map((m, i) => {
-        const [x, y] = toMap(grid, m.col, m.row);
-        const [x1, y1] = toMap(grid, m.col + m.dCol, m.row + m.dRow);
+      matches: found.matches.map((match, i) => {
+        const [x, y] = toMap(grid, match.col, match.row);
+        const [x1, y1] = toMap(grid, match.col + match.dCol, match.row + match.dRow);
         return {
           x,
           y,
           dx: x1 - x,
           dy: y1 - y,
-          ratio: Math.min(1e6, m.ratio),
+          ratio: Math.min(1e6, match.ratio),
           kept: found.fit.kept[i]!,
         };
       }),
@@ -299,22 +299,22 @@ export function alignRoutes(api: Router, s: Services): void {
     const r = await said(ref, () => sideNode(sources, all, ref));
     const d = await said(date, () => sideNode(sources, plain, date));
     const pairs = d.info.bands
-      .map((x, k) => ({ x, k }))
+      .map((band, k) => ({ x: band, k }))
       .filter(
-        ({ x }) =>
-          comparingOf(x) !== null &&
-          (x.role === "power" ||
-            x.role === "reflectance" ||
+        ({ x: band }) =>
+          comparingOf(band) !== null &&
+          (band.role === "power" ||
+            band.role === "reflectance" ||
             d.info.bands.every((y) => y.role !== "reflectance")),
       )
-      .flatMap(({ x, k }) => {
+      .flatMap(({ x: band, k }) => {
         try {
-          return [{ x, k, j: sameBand(x, r.info) }];
-        } catch (e) {
-          if (e instanceof InputError) {
+          return [{ x: band, k, j: sameBand(band, r.info) }];
+        } catch (error) {
+          if (error instanceof InputError) {
             return [];
           }
-          throw e;
+          throw error;
         }
       });
     if (pairs.length === 0) {
@@ -337,15 +337,15 @@ export function alignRoutes(api: Router, s: Services): void {
       reference: some(
         r.node,
         r.info,
-        pairs.map((p) => p.j),
+        pairs.map((pair) => pair.j),
       ),
       other: some(
         d.node,
         d.info,
-        pairs.map((p) => p.k),
+        pairs.map((pair) => pair.k),
       ),
       method: b.method,
-      names: pairs.map((p) => p.x.name),
+      names: pairs.map((pair) => pair.x.name),
     });
     const level: Levelling = {
       referenceId: ref.id,
@@ -364,9 +364,9 @@ export function alignRoutes(api: Router, s: Services): void {
       place: OffsetPlace | PointsPlace | null;
       level?: Levelling | null;
     };
-    const out = await db.withTransaction(async (c) => {
-      const all = await studySides(c, studyId);
-      const date = all.scenes.find((x) => x.id === sceneId);
+    const out = await db.withTransaction(async (client) => {
+      const all = await studySides(client, studyId);
+      const date = all.scenes.find((scene) => scene.id === sceneId);
       if (!date || !isDate(date)) {
         throw notFound("scene");
       }
@@ -376,7 +376,7 @@ export function alignRoutes(api: Router, s: Services): void {
       ] as const) {
         if (
           to !== undefined &&
-          (to === sceneId || !all.scenes.some((x) => x.id === to && isDate(x)))
+          (to === sceneId || !all.scenes.some((scene) => scene.id === to && isDate(scene)))
         ) {
           throw new AppError(
             422,
@@ -391,7 +391,7 @@ export function alignRoutes(api: Router, s: Services): void {
       }
       const twice =
         b.place?.kind === "points"
-          ? b.place.points.find((p, k, list) => list.some((q, j) => j < k && q.id === p.id))
+          ? b.place.points.find((point, k, list) => list.some((q, j) => j < k && q.id === point.id))
           : undefined;
       if (twice) {
         throw new AppError(
@@ -414,8 +414,8 @@ export function alignRoutes(api: Router, s: Services): void {
         place: b.place,
         level: b.level === undefined ? (all.align[sceneId]?.level ?? null) : b.level,
       };
-      await updateStudy(c, studyId, { align: { ...all.align, [sceneId]: next } });
-      await addToLedger(c, studyId, "Date aligned", {
+      await updateStudy(client, studyId, { align: { ...all.align, [sceneId]: next } });
+      await addToLedger(client, studyId, "Date aligned", {
         scene: date.name,
         place: next.place
           ? next.place.kind === "offset"

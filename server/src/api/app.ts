@@ -21,7 +21,7 @@ import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./uploads";
 
 /** The whole of the server's HTTP surface. */
-export function makeApp(s: Services): Express {
+export function makeApp(services: Services): Express {
   const app = express();
   app.disable("x-powered-by");
   app.set("query parser", "simple");
@@ -41,7 +41,7 @@ export function makeApp(s: Services): Express {
       strictTransportSecurity: false,
     }),
   );
-  app.use(sameSite(s.allowedHosts));
+  app.use(sameSite(services.allowedHosts));
   app.use(
     "/api",
     compression({
@@ -55,7 +55,7 @@ export function makeApp(s: Services): Express {
     res.json({ ok: true, name: "Hind Glance" });
   });
   // Uploads read the raw body themselves; everything else is JSON.
-  uploadRoutes(api, s);
+  uploadRoutes(api, services);
   api.use(express.json({ limit: "20mb" }));
   for (const routes of [
     studyRoutes,
@@ -71,14 +71,14 @@ export function makeApp(s: Services): Express {
     changeMapRoutes,
     runRoutes,
   ]) {
-    routes(api, s);
+    routes(api, services);
   }
   api.use(() => {
     throw new AppError(404, "notFound", "There is nothing at this address");
   });
   app.use("/api", api);
 
-  const root = resolve(s.config.webRoot);
+  const root = resolve(services.config.webRoot);
   if (existsSync(join(root, "index.html"))) {
     app.use("/assets", express.static(join(root, "assets"), { immutable: true, maxAge: "1y" }));
     app.use(express.static(root, { index: false }));
@@ -90,6 +90,6 @@ export function makeApp(s: Services): Express {
       }
     });
   }
-  app.use(errorHandler((e) => s.log.error(e)));
+  app.use(errorHandler((e) => services.log.error(e)));
   return app;
 }

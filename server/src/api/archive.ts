@@ -49,20 +49,20 @@ const fetchSchema = yup
   .noUnknown();
 
 /** Everything of an item that a page needs; addresses of files stay in the server. */
-const itemView = (i: ArchiveItem, have: boolean) => ({
-  id: i.id,
-  collection: i.collection,
-  kind: i.kind,
-  title: i.title,
-  from: i.from,
-  to: i.to,
-  footprint: i.footprint?.[0]?.[0] ?? null,
-  pass: i.pass,
-  polarisations: i.polarisations,
-  mode: i.mode,
-  platform: i.platform,
-  bytes: i.asset.bytes,
-  picture: i.thumbnail !== null,
+const itemView = (archiveItem: ArchiveItem, have: boolean) => ({
+  id: archiveItem.id,
+  collection: archiveItem.collection,
+  kind: archiveItem.kind,
+  title: archiveItem.title,
+  from: archiveItem.from,
+  to: archiveItem.to,
+  footprint: archiveItem.footprint?.[0]?.[0] ?? null,
+  pass: archiveItem.pass,
+  polarisations: archiveItem.polarisations,
+  mode: archiveItem.mode,
+  platform: archiveItem.platform,
+  bytes: archiveItem.asset.bytes,
+  picture: archiveItem.thumbnail !== null,
   have,
 });
 
@@ -71,22 +71,24 @@ function areaOf(study: Study, scenes: readonly Scene[]): MultiPolygon | null {
   if (study.studyArea) {
     return multiPolygonFrom(study.studyArea);
   }
-  const rings = scenes.flatMap((s) =>
-    s.detail.outline
-      ? [s.detail.outline as [number, number][]]
-      : s.info && !isSensorFrame(s.info.grid.crs)
-        ? [footprint(s.info.grid)]
+  const rings = scenes.flatMap((scene) =>
+    scene.detail.outline
+      ? [scene.detail.outline as [number, number][]]
+      : scene.info && !isSensorFrame(scene.info.grid.crs)
+        ? [footprint(scene.info.grid)]
         : [],
   );
-  return rings.length ? rings.map((r) => [r]) : null;
+  return rings.length ? rings.map((ring) => [ring]) : null;
 }
 
-const archiveIds = (s: Scene): string[] => {
-  const a = s.detail.archive as { id: string } | { id: string }[] | undefined;
+const archiveIds = (scene: Scene): string[] => {
+  const archive = scene.detail.archive as { id: string } | { id: string }[] | undefined;
   return [
-    ...(Array.isArray(a) ? a.map((x) => x.id) : a ? [a.id] : []),
-    ...(s.detail.product ? [String(s.detail.product)] : []),
-    ...((s.detail.frames as { product: string }[] | undefined) ?? []).map((f) => f.product),
+    ...(Array.isArray(archive) ? archive.map((x) => x.id) : archive ? [archive.id] : []),
+    ...(scene.detail.product ? [String(scene.detail.product)] : []),
+    ...((scene.detail.frames as { product: string }[] | undefined) ?? []).map(
+      (frame) => frame.product,
+    ),
   ];
 };
 
@@ -115,13 +117,13 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
     }
     try {
       res.json({ set: true, problem: null, ...(await archive.describe()) });
-    } catch (e) {
-      if (!(e instanceof AppError)) {
-        throw e;
+    } catch (error) {
+      if (!(error instanceof AppError)) {
+        throw error;
       }
       res.json({
         set: true,
-        problem: `${e.message}.`,
+        problem: `${error.message}.`,
         title: null,
         host: new URL(archive.settings.url).host,
         kinds: [],
@@ -132,9 +134,9 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
   api.post("/studies/:id/archive/search", async (req, res) => {
     const id = idOf(req);
     const b = checked(searchSchema, req.body, "body");
-    const { study, scenes } = await db.withClient(async (c) => ({
-      study: await findStudy(c, id),
-      scenes: await listScenes(c, id),
+    const { study, scenes } = await db.withClient(async (client) => ({
+      study: await findStudy(client, id),
+      scenes: await listScenes(client, id),
     }));
     if (!study) {
       throw notFound("study");
@@ -153,7 +155,7 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         "Draw the study area, or add a scene first.",
       );
     }
-    const r = await known().search({
+    const archiveAnswer = await known().search({
       kind: b.kind,
       from: b.from ? `${b.from}T00:00:00Z` : null,
       to: b.to ? `${b.to}T23:59:59Z` : null,
@@ -164,9 +166,9 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
       next: b.next,
     });
     res.json({
-      items: r.items.map((i) => itemView(i, have.has(i.id))),
-      next: r.next,
-      leftOut: r.leftOut,
+      items: archiveAnswer.items.map((item) => itemView(item, have.has(item.id))),
+      next: archiveAnswer.next,
+      leftOut: archiveAnswer.leftOut,
       within: b.anywhere ? null : study.studyArea ? "study area" : area ? "scenes" : null,
     });
   });
@@ -177,10 +179,10 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
    */
   api.get("/studies/:id/archive/lacking", async (req, res) => {
     const id = idOf(req);
-    const { study, scenes, orbits } = await db.withClient(async (c) => ({
-      study: await findStudy(c, id),
-      scenes: await listScenes(c, id),
-      orbits: await listOrbits(c, id),
+    const { study, scenes, orbits } = await db.withClient(async (client) => ({
+      study: await findStudy(client, id),
+      scenes: await listScenes(client, id),
+      orbits: await listOrbits(client, id),
     }));
     if (!study) {
       throw notFound("study");
@@ -189,15 +191,15 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
       res.json({ orbits: [], elevation: null, problem: null });
       return;
     }
-    const products = scenes.filter((s) => sensorOfScene(s) !== null);
-    const without = products.filter((s) => orbitFor(orbits, s)?.kind !== "precise");
+    const products = scenes.filter((scene) => sensorOfScene(scene) !== null);
+    const without = products.filter((product) => orbitFor(orbits, product)?.kind !== "precise");
     const out: { sceneId: string; sceneName: string; item: ReturnType<typeof itemView> | null }[] =
       [];
     try {
-      for (const s of without) {
-        const m = sensorOfScene(s)!;
-        const from = m.firstLineT - 30;
-        const to = m.firstLineT + m.lines * m.lineIntervalS + 30;
+      for (const scene of without) {
+        const sensorModel = sensorOfScene(scene)!;
+        const from = sensorModel.firstLineT - 30;
+        const to = sensorModel.firstLineT + sensorModel.lines * sensorModel.lineIntervalS + 30;
         const found = (
           await archive.search({
             kind: "orbit",
@@ -207,20 +209,26 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
             limit: 40,
           })
         ).items.filter(
-          (i) =>
-            (!i.platform || sameMission(i.platform, m.mission)) &&
-            Date.parse(i.from) <= Date.parse(utcText(from)) &&
-            Date.parse(i.to) >= Date.parse(utcText(to)),
+          (item) =>
+            (!item.platform || sameMission(item.platform, sensorModel.mission)) &&
+            Date.parse(item.from) <= Date.parse(utcText(from)) &&
+            Date.parse(item.to) >= Date.parse(utcText(to)),
         );
         const best =
-          found.sort((a, b) => Number(/res/i.test(a.id)) - Number(/res/i.test(b.id)))[0] ?? null;
-        if (best || !orbitFor(orbits, s)) {
-          out.push({ sceneId: s.id, sceneName: s.name, item: best ? itemView(best, false) : null });
+          found.sort(
+            (archiveItem, b) => Number(/res/i.test(archiveItem.id)) - Number(/res/i.test(b.id)),
+          )[0] ?? null;
+        if (best || !orbitFor(orbits, scene)) {
+          out.push({
+            sceneId: scene.id,
+            sceneName: scene.name,
+            item: best ? itemView(best, false) : null,
+          });
         }
       }
       const area = areaOf(study, scenes);
       const needs =
-        products.length > 0 && !scenes.some((s) => s.kind === "elevation") && area !== null;
+        products.length > 0 && !scenes.some((scene) => scene.kind === "elevation") && area !== null;
       const tiles = needs
         ? (await archive.search({ kind: "elevation", from: null, to: null, area, limit: 100 }))
             .items
@@ -229,17 +237,17 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         orbits: out,
         elevation: tiles
           ? {
-              items: tiles.map((i) => itemView(i, false)),
-              bytes: tiles.reduce((n, i) => n + (i.asset.bytes ?? 0), 0),
+              items: tiles.map((tile) => itemView(tile, false)),
+              bytes: tiles.reduce((n, archiveItem) => n + (archiveItem.asset.bytes ?? 0), 0),
             }
           : null,
         problem: null,
       });
-    } catch (e) {
-      if (!(e instanceof AppError)) {
-        throw e;
+    } catch (error) {
+      if (!(error instanceof AppError)) {
+        throw error;
       }
-      res.json({ orbits: [], elevation: null, problem: `${e.message}.` });
+      res.json({ orbits: [], elevation: null, problem: `${error.message}.` });
     }
   });
 
@@ -251,8 +259,8 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
     const id = idOf(req);
     const b = checked(fetchSchema, req.body, "body");
     const a = known();
-    const items = await Promise.all(b.items.map((i) => a.item(i.collection, i.id)));
-    const odd = items.find((i) => i.kind !== b.kind);
+    const items = await Promise.all(b.items.map((item) => a.item(item.collection, item.id)));
+    const odd = items.find((item) => item.kind !== b.kind);
     if (odd) {
       throw new AppError(
         422,
@@ -261,8 +269,8 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         "items",
       );
     }
-    const runId = await db.withTransaction(async (c) => {
-      if (!(await findStudy(c, id))) {
+    const runId = await db.withTransaction(async (client) => {
+      if (!(await findStudy(client, id))) {
         throw notFound("study");
       }
       const title =
@@ -271,13 +279,17 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
           : items.length === 1
             ? `Fetch ${items[0]!.title}`
             : `Fetch ${items.length} ${b.kind === "orbit" ? "orbit files" : "products"}`;
-      return engine.submit(c, {
+      return engine.submit(client, {
         studyId: id,
         kind: "fetchItems",
         title,
         params: {
           kind: b.kind,
-          items: items.map((i) => ({ collection: i.collection, id: i.id, bytes: i.asset.bytes })),
+          items: items.map((item) => ({
+            collection: item.collection,
+            id: item.id,
+            bytes: item.asset.bytes,
+          })),
         },
       });
     });

@@ -33,7 +33,8 @@ const fileSchema = yup
       .required(),
   })
   .noUnknown();
-const list = (v: unknown) => (typeof v === "string" && v !== "" ? v.split(",").map(Number) : v);
+const list = (value: unknown) =>
+  typeof value === "string" && value !== "" ? value.split(",").map(Number) : value;
 const number = () => yup.number().nullable().default(null);
 const which = {
   labels: yup
@@ -76,29 +77,33 @@ const placeQuery = yup
   .object({ ...which, number: yup.number().integer().min(1).required() })
   .noUnknown();
 
-async function withTable(c: Client, m: ChangeMap) {
-  const info = (await findImage(c, m.imageId))!.info;
+async function withTable(client: Client, changeMap: ChangeMap) {
+  const info = (await findImage(client, changeMap.imageId))!.info;
   const files = (
-    await c.query<{ id: string; name: string; size: number; format: string }>(
+    await client.query<{ id: string; name: string; size: number; format: string }>(
       "SELECT id, name, size::float8 AS size, detail->>'format' AS format FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 ORDER BY created_at",
-      [m.id],
+      [changeMap.id],
     )
   ).rows;
-  return { ...m, info, rows: tallyRows(m, info), files };
+  return { ...changeMap, info, rows: tallyRows(changeMap, info), files };
 }
 
 export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   api.get("/studies/:id/change-maps", async (req, res) => {
     res.json(
-      await db.withClient(async (c) =>
-        Promise.all((await listChangeMaps(c, idOf(req))).map((m) => withTable(c, m))),
+      await db.withClient(async (client) =>
+        Promise.all(
+          (await listChangeMaps(client, idOf(req))).map((changeMap) =>
+            withTable(client, changeMap),
+          ),
+        ),
       ),
     );
   });
   api.get("/change-maps/:id", async (req, res) => {
-    const m = await db.withClient(async (c) => {
-      const x = await findChangeMap(c, idOf(req));
-      return x ? withTable(c, x) : null;
+    const m = await db.withClient(async (client) => {
+      const changeMap = await findChangeMap(client, idOf(req));
+      return changeMap ? withTable(client, changeMap) : null;
     });
     if (!m) {
       throw notFound("change map");
@@ -107,104 +112,117 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   });
   api.delete("/change-maps/:id", async (req, res) => {
     const id = idOf(req);
-    const m = await db.withClient((c) => findChangeMap(c, id));
-    if (!m) {
+    const changeMap = await db.withClient((client) => findChangeMap(client, id));
+    if (!changeMap) {
       throw notFound("change map");
     }
-    await db.withTransaction(async (c) => {
-      await deleteChangeMap(c, id);
-      await addToLedger(c, m.studyId, "Change map deleted", { changeMap: id, name: m.name });
+    await db.withTransaction(async (client) => {
+      await deleteChangeMap(client, id);
+      await addToLedger(client, changeMap.studyId, "Change map deleted", {
+        changeMap: id,
+        name: changeMap.name,
+      });
     });
     res.status(204).end();
   });
   const mapOf = async (id: string): Promise<ChangeMap> => {
-    const m = await db.withClient((c) => findChangeMap(c, id));
-    if (!m) {
+    const changeMap = await db.withClient((client) => findChangeMap(client, id));
+    if (!changeMap) {
       throw notFound("change map");
     }
-    return m;
+    return changeMap;
   };
   /** Patches in an order, some at a time. */
   api.get("/change-maps/:id/patches", async (req, res) => {
     const q = checked(patchQuery, req.query, "query");
-    const m = await mapOf(idOf(req));
-    res.json(await db.withClient((c) => queryPatches(c, m.id, q as PatchQuery, q.offset, q.limit)));
+    const changeMap = await mapOf(idOf(req));
+    res.json(
+      await db.withClient((client) =>
+        queryPatches(client, changeMap.id, q as PatchQuery, q.offset, q.limit),
+      ),
+    );
   });
   /**
    * Outlines of patches in a part of the map, the largest first, as fine as the screen shows them.
    */
   api.get("/change-maps/:id/outlines", async (req, res) => {
     const q = checked(boxQuery, req.query, "query");
-    const m = await mapOf(idOf(req));
+    const changeMap = await mapOf(idOf(req));
     res.json(
-      (await db.withClient((c) => patchesIn(c, m.id, q as PatchQuery, q.box, q.limit))).map(
-        (p) => ({
-          ...p,
-          geometry: forScreen(
-            JSON.parse(p.geometry) as Parameters<typeof forScreen>[0],
-            q.toleranceDeg,
-          ),
-        }),
-      ),
+      (
+        await db.withClient((client) =>
+          patchesIn(client, changeMap.id, q as PatchQuery, q.box, q.limit),
+        )
+      ).map((patch) => ({
+        ...patch,
+        geometry: forScreen(
+          JSON.parse(patch.geometry) as Parameters<typeof forScreen>[0],
+          q.toleranceDeg,
+        ),
+      })),
     );
   });
   api.get("/change-maps/:id/outlines/:number", async (req, res) => {
     const n = Number(req.params.number);
-    const m = await mapOf(idOf(req));
-    const p =
+    const changeMap = await mapOf(idOf(req));
+    const patch =
       Number.isInteger(n) && n > 0
-        ? (await db.withClient((c) => readPatches(c, m.id, n, 1)))[0]
+        ? (await db.withClient((client) => readPatches(client, changeMap.id, n, 1)))[0]
         : undefined;
-    if (!p || p.number !== n) {
+    if (!patch || patch.number !== n) {
       throw notFound("patch");
     }
-    res.json({ ...p, geometry: JSON.parse(p.geometry) as object });
+    res.json({ ...patch, geometry: JSON.parse(patch.geometry) as object });
   });
   api.get("/change-maps/:id/place", async (req, res) => {
     const q = checked(placeQuery, req.query, "query");
-    const m = await mapOf(idOf(req));
+    const changeMap = await mapOf(idOf(req));
     res.json({
-      place: await db.withClient((c) => placeOfPatch(c, m.id, q as PatchQuery, q.number)),
+      place: await db.withClient((client) =>
+        placeOfPatch(client, changeMap.id, q as PatchQuery, q.number),
+      ),
     });
   });
   api.post("/change-maps/:id/files", async (req, res) => {
     const b = checked(fileSchema, req.body, "body");
-    const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
-    if (!m) {
+    const changeMap = await db.withClient((client) => findChangeMap(client, idOf(req)));
+    if (!changeMap) {
       throw notFound("change map");
     }
     const f = FILE_FORMATS[b.format];
     const fileName = `${
-      m.name
+      changeMap.name
         .normalize("NFKD")
         .replace(/[^\w.-]+/g, "_")
         .replace(/^_+|_+$/g, "") || "change_map"
     }.${f.extension}`;
-    const runId = await db.withTransaction((c) =>
-      engine.submit(c, {
-        studyId: m.studyId,
+    const runId = await db.withTransaction((client) =>
+      engine.submit(client, {
+        studyId: changeMap.studyId,
         kind: "makeFile",
         title: `Make ${fileName}`,
-        params: { changeMapId: m.id, format: b.format, fileName },
+        params: { changeMapId: changeMap.id, format: b.format, fileName },
       }),
     );
     res.status(202).json({ runId });
   });
   api.get("/files/:id", async (req, res) => {
-    const b = await db.withClient((c) => findBlob(c, idOf(req)));
-    if (!b || b.purpose !== "file" || b.state !== "ready") {
+    const blob = await db.withClient((client) => findBlob(client, idOf(req)));
+    if (!blob || blob.purpose !== "file" || blob.state !== "ready") {
       throw notFound("file");
     }
     res.set({
-      "content-type": b.mediaType ?? "application/octet-stream",
-      "content-length": String(b.size),
-      "content-disposition": `attachment; filename="${b.name.replace(/[^\w.-]/g, "_")}"; filename*=UTF-8''${encodeURIComponent(b.name)}`,
+      "content-type": blob.mediaType ?? "application/octet-stream",
+      "content-length": String(blob.size),
+      "content-disposition": `attachment; filename="${blob.name.replace(/[^\w.-]/g, "_")}"; filename*=UTF-8''${encodeURIComponent(blob.name)}`,
       "cache-control": "no-store",
     });
-    await pipeline(Readable.from(new BlobSource(db, b.id, b.size).stream()), res).catch((e) => {
-      if ((e as { code?: string }).code !== "ERR_STREAM_PREMATURE_CLOSE") {
-        throw e;
-      }
-    });
+    await pipeline(Readable.from(new BlobSource(db, blob.id, blob.size).stream()), res).catch(
+      (e) => {
+        if ((e as { code?: string }).code !== "ERR_STREAM_PREMATURE_CLOSE") {
+          throw e;
+        }
+      },
+    );
   });
 }

@@ -72,24 +72,29 @@ interface Comparison {
  * those of the product times the looks it takes.
  */
 async function preparedLooks(
-  c: Client,
+  client: Client,
   chain: Preparation | undefined,
 ): Promise<Map<string, number>> {
   const out = new Map<string, number>();
   if (!chain) {
     return out;
   }
-  const nodes = [...chain.nodes].map(([id, n]) => ({ id, hash: nodeHash(n.result, versionOf) }));
+  const nodes = [...chain.nodes].map(([id, chainResult]) => ({
+    id,
+    hash: nodeHash(chainResult.result, versionOf),
+  }));
   const kept = await findKept(
-    c,
-    nodes.map((n) => n.hash),
+    client,
+    nodes.map((node) => node.hash),
   );
   for (const { id, hash } of nodes) {
     const image = kept.get(hash);
-    const measured = image ? (await findImage(c, image))?.looks?.find((v) => v !== null) : null;
-    const s = chain.scenes.find((x) => x.id === id)!;
+    const measured = image
+      ? (await findImage(client, image))?.looks?.find((value) => value !== null)
+      : null;
+    const readyScene = chain.scenes.find((scene) => scene.id === id)!;
     const { looks } = settingsAt(chain, id) as unknown as RadarChain;
-    const own = s.looks?.find((v) => v !== null) ?? null;
+    const own = readyScene.looks?.find((value) => value !== null) ?? null;
     if (measured != null) {
       out.set(id, measured);
     } else if (own !== null) {
@@ -105,39 +110,47 @@ async function comparison(
   b: { beforeId: string; afterId: string; setup: unknown },
 ): Promise<Comparison> {
   const setup = b.setup as ChangeSetup;
-  const all = await db.withClient((c) => studySides(c, studyId));
+  const all = await db.withClient((client) => studySides(client, studyId));
   const { study, scenes } = all;
   const side = async (id: string, field: string): Promise<Side> => {
-    const s = scenes.find((x) => x.id === id);
-    if (!s) {
+    const scene = scenes.find((x) => x.id === id);
+    if (!scene) {
       throw new AppError(422, "invalid", "This scene is not in the study", field);
     }
-    if (!s.imageId || !s.info) {
-      throw new AppError(409, "notReady", `${s.name} is still being imported`, field);
+    if (!scene.imageId || !scene.info) {
+      throw new AppError(409, "notReady", `${scene.name} is still being imported`, field);
     }
     try {
-      const { node: n, info } = await sideNode(sources, all, s as ReadyScene);
+      const { node: node, info } = await sideNode(sources, all, scene as ReadyScene);
       const chain = chainOfScene(all.chains, id);
-      const o = chain?.orbits.get(id);
+      const orbit = chain?.orbits.get(id);
       const c = chain ? settingsAt(chain, id) : null;
       return {
-        ...(s as ReadyScene),
-        node: n,
+        ...(scene as ReadyScene),
+        node: node,
         info,
         align: all.align[id] ?? null,
         prepared: c
           ? {
               chain: c,
               orbit:
-                o && c.orbit?.on ? { file: o.fileName, sha256: o.fileSha256, kind: o.kind } : null,
+                orbit && c.orbit?.on
+                  ? { file: orbit.fileName, sha256: orbit.fileSha256, kind: orbit.kind }
+                  : null,
             }
           : null,
       };
-    } catch (e) {
-      if (e instanceof InputError) {
-        throw new AppError(409, "notPrepared", `${s.name}: ${e.message}`, field, e.hint);
+    } catch (error) {
+      if (error instanceof InputError) {
+        throw new AppError(
+          409,
+          "notPrepared",
+          `${scene.name}: ${error.message}`,
+          field,
+          error.hint,
+        );
       }
-      throw e;
+      throw error;
     }
   };
   const [before, after] = await Promise.all([
@@ -163,20 +176,20 @@ async function comparison(
     );
   }
   const elevation =
-    (scenes.find((s) => s.kind === "elevation" && s.imageId && s.info) as
+    (scenes.find((scene) => scene.kind === "elevation" && scene.imageId && scene.info) as
       Comparison["elevation"] | undefined) ?? null;
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
   // Only the dates that a limit asks for are put together; one that is gone or not ready is named
   // by the limit.
   const others: Record<string, { node: NodeSpec; info: ImageInfo }> = {};
   for (const id of setup.limits.standing?.sceneIds ?? []) {
-    const x = scenes.find((k) => k.id === id);
-    if (x && isDate(x)) {
+    const scene = scenes.find((k) => k.id === id);
+    if (scene && isDate(scene)) {
       try {
-        others[id] = await sideNode(sources, all, x);
-      } catch (e) {
-        if (!(e instanceof InputError)) {
-          throw e;
+        others[id] = await sideNode(sources, all, scene);
+      } catch (error) {
+        if (!(error instanceof InputError)) {
+          throw error;
         }
       }
     }
@@ -208,8 +221,10 @@ function coverOf(
   scenes: readonly Scene[],
   id: string | null | undefined,
 ): { id: string; info: ImageInfo } | null {
-  const s = id ? scenes.find((x) => x.id === id) : null;
-  return s?.imageId && s.info?.type === "class8" ? { id: s.imageId, info: s.info } : null;
+  const scene = id ? scenes.find((x) => x.id === id) : null;
+  return scene?.imageId && scene.info?.type === "class8"
+    ? { id: scene.imageId, info: scene.info }
+    : null;
 }
 
 /**
@@ -218,29 +233,35 @@ function coverOf(
  */
 async function rangesOf(
   { previews, sources }: Services,
-  n: ChangeNodes,
+  changeNodes: ChangeNodes,
 ): Promise<[number, number][]> {
-  const info = await new Evaluator({ sources }).info(n.before);
-  const measured = (await new Evaluator({ sources }).info(n.measure)).bands[0]!;
+  const info = await new Evaluator({ sources }).info(changeNodes.before);
+  const measured = (await new Evaluator({ sources }).info(changeNodes.measure)).bands[0]!;
   const decibel = info.bands[0]!.role === "decibel";
   if (decibel && measured.unit === "dB") {
-    return [[-40, 10], [-40, 10], n.measure.step === "change.vector" ? [0, 30] : [-25, 25]];
+    return [
+      [-40, 10],
+      [-40, 10],
+      changeNodes.measure.step === "change.vector" ? [0, 30] : [-25, 25],
+    ];
   }
   const ends = (
     await Promise.all(
-      [n.before, n.after, n.measure].map((node) => previews.field({ node, window: null, band: 0 })),
+      [changeNodes.before, changeNodes.after, changeNodes.measure].map((node) =>
+        previews.field({ node, window: null, band: 0 }),
+      ),
     )
-  ).map((f) => f.histogram);
+  ).map((fieldResult) => fieldResult.histogram);
   const lo = Math.min(ends[0]!.min, ends[1]!.min);
   const hi = Math.max(ends[0]!.max, ends[1]!.max);
   const room = 0.25 * (hi - lo);
   const far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
   const own =
-    n.measure.step === "change.noChange"
+    changeNodes.measure.step === "change.noChange"
       ? [0, 100]
-      : n.measure.step === "change.direction"
+      : changeNodes.measure.step === "change.direction"
         ? [0, 360]
-        : n.measure.step === "change.vector"
+        : changeNodes.measure.step === "change.vector"
           ? [0, far]
           : [-far, far];
   return [
@@ -287,59 +308,62 @@ function warningsOf(
 /**
  * A side with what its own numbers are; means are of images that are compared as they are stored.
  */
-const comparableSide = (s: Side, band: string | undefined) => {
-  const stored = s.node.step === "source";
+const comparableSide = (side: Side, band: string | undefined) => {
+  const stored = side.node.step === "source";
   const k = stored
     ? Math.max(
         0,
-        s.info.bands.findIndex((b) => b.name === band),
+        side.info.bands.findIndex((b) => b.name === band),
       )
     : -1;
   return {
-    ...comparableOf(s),
-    radiometry: s.info.radiometry ?? null,
-    level: s.info.optical ? (surfaced(s.node) ? 2 : s.info.optical.level) : null,
-    mean: stored && s.statistics?.[k]?.valid ? s.statistics[k].sum / s.statistics[k].valid : null,
+    ...comparableOf(side),
+    radiometry: side.info.radiometry ?? null,
+    level: side.info.optical ? (surfaced(side.node) ? 2 : side.info.optical.level) : null,
+    mean:
+      stored && side.statistics?.[k]?.valid
+        ? side.statistics[k].sum / side.statistics[k].valid
+        : null,
   };
 };
-const surfaced = (n: NodeSpec): boolean => {
+const surfaced = (node: NodeSpec): boolean => {
   let found = false;
-  walk(n, (x) => {
+  walk(node, (x) => {
     if (x.step === "optical.surface") {
       found = true;
     }
   });
   return found;
 };
-const comparableOf = (s: Scene) => ({
-  acquiredAt: s.acquiredAt,
+const comparableOf = (scene: Scene) => ({
+  acquiredAt: scene.acquiredAt,
   pass:
-    (s.detail.pass as string | undefined) ??
-    ((s.detail.items ?? {}) as Record<string, string>).PASS ??
+    (scene.detail.pass as string | undefined) ??
+    ((scene.detail.items ?? {}) as Record<string, string>).PASS ??
     null,
-  incidenceDeg: (s.detail.incidenceDeg as [number, number] | null | undefined) ?? null,
+  incidenceDeg: (scene.detail.incidenceDeg as [number, number] | null | undefined) ?? null,
 });
 
 /** All stages of a map and what is known of them, for runs. */
 async function staged(
   { sources }: Services,
-  n: ChangeNodes,
+  changeNodes: ChangeNodes,
 ): Promise<{ node: NodeSpec; info: ImageInfo }> {
-  const spec = stagesNode(n);
+  const spec = stagesNode(changeNodes);
   return { node: spec, info: await new Evaluator({ sources }).info(spec) };
 }
 
-const record = (s: Scene, band?: string): SceneRecord => ({
-  name: s.name,
-  file: s.fileName,
-  sha256: s.fileSha256,
-  acquiredAt: s.acquiredAt ? new Date(s.acquiredAt).toISOString() : null,
-  size: s.fileSize,
+const record = (scene: Scene, band?: string): SceneRecord => ({
+  name: scene.name,
+  file: scene.fileName,
+  sha256: scene.fileSha256,
+  acquiredAt: scene.acquiredAt ? new Date(scene.acquiredAt).toISOString() : null,
+  size: scene.fileSize,
   ...(band ? { band } : {}),
 });
 
-export function compareRoutes(api: Router, s: Services): void {
-  const { db, previews, engine } = s;
+export function compareRoutes(api: Router, services: Services): void {
+  const { db, previews, engine } = services;
   const histograms = new LRUCache<string, Promise<HistogramResult>>({ max: 60 });
   const groupFacts = new LRUCache<string, Promise<GroupFacts>>({ max: 60 });
 
@@ -348,41 +372,41 @@ export function compareRoutes(api: Router, s: Services): void {
    * it.
    */
   api.get("/studies/:id/compare/sides", async (req, res) => {
-    const all = await db.withClient((c) => studySides(c, idOf(req)));
+    const all = await db.withClient((client) => studySides(client, idOf(req)));
     const sides = [];
-    const looksOf = await db.withClient((c) =>
+    const looksOf = await db.withClient((client) =>
       preparedLooks(
-        c,
-        all.chains.find((x) => x.family === "radar"),
+        client,
+        all.chains.find((chain) => chain.family === "radar"),
       ),
     );
-    for (const x of all.scenes.filter(isDate)) {
-      const family = chainOfScene(all.chains, x.id)?.family ?? null;
+    for (const scene of all.scenes.filter(isDate)) {
+      const family = chainOfScene(all.chains, scene.id)?.family ?? null;
       try {
-        const { node: n, info } = await sideNode(s.sources, all, x);
+        const { node: node, info } = await sideNode(services.sources, all, scene);
         sides.push({
-          sceneId: x.id,
+          sceneId: scene.id,
           family,
-          node: n,
-          hash: nodeHash(n, versionOf),
+          node: node,
+          hash: nodeHash(node, versionOf),
           info,
-          cloud: await cloudSide(s.sources, all, x),
-          looks: looksOf.get(x.id) ?? x.looks?.find((v) => v !== null) ?? null,
+          cloud: await cloudSide(services.sources, all, scene),
+          looks: looksOf.get(scene.id) ?? scene.looks?.find((value) => value !== null) ?? null,
           problem: null,
         });
-      } catch (e) {
-        if (!(e instanceof InputError)) {
-          throw e;
+      } catch (error) {
+        if (!(error instanceof InputError)) {
+          throw error;
         }
         sides.push({
-          sceneId: x.id,
+          sceneId: scene.id,
           family,
           node: null,
           hash: null,
           info: null,
           cloud: null,
           looks: null,
-          problem: e.message,
+          problem: error.message,
         });
       }
     }
@@ -391,18 +415,27 @@ export function compareRoutes(api: Router, s: Services): void {
 
   /** Addresses of everything that a comparison shows. */
   api.post("/studies/:id/compare/nodes", async (req, res) => {
-    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, "body"));
-    const n = c.nodes;
+    const c = await comparison(services, idOf(req), checked(pairSchema, req.body, "body"));
+    const changeNodes = c.nodes;
     const [before, after, stack, gated, classes] = await Promise.all(
-      [n.before, n.after, n.stack, n.gated, n.classes].map((x) => register(s, x)),
+      [
+        changeNodes.before,
+        changeNodes.after,
+        changeNodes.stack,
+        changeNodes.gated,
+        changeNodes.classes,
+      ].map((node) => register(services, node)),
     );
-    const whole = (side: Side) => register(s, onGrid(side.node, side.info, gated!.info.grid));
+    const whole = (side: Side) =>
+      register(services, onGrid(side.node, side.info, gated!.info.grid));
     const pictures =
-      c.before.info.bands.some((b) => b.role === "reflectance") &&
-      c.after.info.bands.some((b) => b.role === "reflectance")
+      c.before.info.bands.some((band) => band.role === "reflectance") &&
+      c.after.info.bands.some((band) => band.role === "reflectance")
         ? { before: nodeView(await whole(c.before)), after: nodeView(await whole(c.after)) }
         : null;
-    const groups = n.groups ? { groups: nodeView(await register(s, n.groups.groups)) } : null;
+    const groups = changeNodes.groups
+      ? { groups: nodeView(await register(services, changeNodes.groups.groups)) }
+      : null;
     res.json({
       groups,
       pictures,
@@ -417,24 +450,28 @@ export function compareRoutes(api: Router, s: Services): void {
 
   /** Histograms of before, after and measure inside the study area where both dates are seen. */
   api.post("/studies/:id/compare/histograms", async (req, res) => {
-    const { nodes } = await comparison(s, idOf(req), checked(pairSchema, req.body, "body"));
+    const { nodes } = await comparison(services, idOf(req), checked(pairSchema, req.body, "body"));
     const key = nodeHash(nodes.gated, versionOf);
     let p = histograms.get(key);
     if (!p) {
-      p = rangesOf(s, nodes).then((ranges) =>
+      p = rangesOf(services, nodes).then((ranges) =>
         previews.histograms({ node: nodes.gated, ranges, bins: 500, maxCells: SAMPLE_CELLS }),
       );
       histograms.set(key, p);
       p.catch(() => histograms.delete(key));
     }
-    const h = await p;
+    const histogramResult = await p;
     res.json({
-      before: h.histograms[0],
-      after: h.histograms[1],
-      measure: h.histograms[2],
-      tiles: { before: h.tiles[0], after: h.tiles[1], measure: h.tiles[2] },
-      cells: h.cells,
-      sampled: h.cellsOfImage > SAMPLE_CELLS,
+      before: histogramResult.histograms[0],
+      after: histogramResult.histograms[1],
+      measure: histogramResult.histograms[2],
+      tiles: {
+        before: histogramResult.tiles[0],
+        after: histogramResult.tiles[1],
+        measure: histogramResult.tiles[2],
+      },
+      cells: histogramResult.cells,
+      sampled: histogramResult.cellsOfImage > SAMPLE_CELLS,
     });
   });
 
@@ -442,7 +479,7 @@ export function compareRoutes(api: Router, s: Services): void {
   api.post("/studies/:id/compare/groups", async (req, res) => {
     const {
       nodes: { groups },
-    } = await comparison(s, idOf(req), checked(pairSchema, req.body, "body"));
+    } = await comparison(services, idOf(req), checked(pairSchema, req.body, "body"));
     if (!groups) {
       throw new AppError(422, "invalid", "This comparison has no groups", "setup.groups");
     }
@@ -458,54 +495,54 @@ export function compareRoutes(api: Router, s: Services): void {
 
   /** Exact areas by class: at once when they are known, else as a run. */
   api.post("/studies/:id/compare/areas", async (req, res) => {
-    const c = await comparison(s, idOf(req), checked(pairSchema, req.body, "body"));
-    const n = await register(s, c.nodes.classes);
-    const known = await db.withClient((x) => findTally(x, n.hash));
+    const c = await comparison(services, idOf(req), checked(pairSchema, req.body, "body"));
+    const nodeRow = await register(services, c.nodes.classes);
+    const known = await db.withClient((client) => findTally(client, nodeRow.hash));
     if (known) {
-      res.json({ tally: known, hash: n.hash });
+      res.json({ tally: known, hash: nodeRow.hash });
       return;
     }
-    const params = { key: n.hash, ...(await staged(s, c.nodes)) };
-    const runId = await db.withTransaction((x) =>
-      engine.submit(x, {
+    const params = { key: nodeRow.hash, ...(await staged(services, c.nodes)) };
+    const runId = await db.withTransaction((client) =>
+      engine.submit(client, {
         studyId: c.study.id,
         kind: "measureAreas",
         title: "Measure areas",
         params,
       }),
     );
-    res.status(202).json({ runId, hash: n.hash });
+    res.status(202).json({ runId, hash: nodeRow.hash });
   });
   api.get("/tallies/:hash", async (req, res) => {
-    const t = await db.withClient((c) => findTally(c, String(req.params.hash)));
-    if (!t) {
+    const tally = await db.withClient((client) => findTally(client, String(req.params.hash)));
+    if (!tally) {
       throw notFound("tally");
     }
-    res.json({ tally: t, hash: req.params.hash });
+    res.json({ tally: tally, hash: req.params.hash });
   });
 
   api.post("/studies/:id/change-maps", async (req, res) => {
     const b = checked(mapSchema, req.body, "body");
-    const c = await comparison(s, idOf(req), b);
-    const n = await register(s, c.nodes.classes);
-    const zone = (await db.withClient((x) => listZones(x, c.study.id)))[0] ?? null;
+    const c = await comparison(services, idOf(req), b);
+    const nodeRow = await register(services, c.nodes.classes);
+    const zone = (await db.withClient((client) => listZones(client, c.study.id)))[0] ?? null;
     const names = zone
-      ? zone.features.features.map((f) => String(f.properties[zone.nameField]))
+      ? zone.features.features.map((feature) => String(feature.properties[zone.nameField]))
       : [];
     const zones: ZonePolygons = zone
-      ? zone.features.features.map((f, i) => ({
+      ? zone.features.features.map((feature, i) => ({
           name: names[i]!,
-          polygons: areaOnGrid(multiPolygonFrom(f.geometry), n.info.grid),
+          polygons: areaOnGrid(multiPolygonFrom(feature.geometry), nodeRow.info.grid),
         }))
       : [];
-    const g = n.info.grid;
+    const grid = nodeRow.info.grid;
     const name =
       b.name ??
       `${c.study.name}, ${(c.after.acquiredAt ? new Date(c.after.acquiredAt) : new Date()).toISOString().slice(0, 10)}`;
     const band = c.before.info.bands[c.setup.band]!;
-    const cover = c.nodes.layers.some((l) => l.name === "cover")
-      ? ((await db.withClient((x) => listScenes(x, c.study.id))).find(
-          (x) => x.id === c.setup.coverId,
+    const cover = c.nodes.layers.some((layer) => layer.name === "cover")
+      ? ((await db.withClient((client) => listScenes(client, c.study.id))).find(
+          (scene) => scene.id === c.setup.coverId,
         ) ?? null)
       : null;
     const provenance: Provenance = {
@@ -513,7 +550,7 @@ export function compareRoutes(api: Router, s: Services): void {
       event: c.study.eventAt ? new Date(c.study.eventAt).toISOString() : null,
       program: PROGRAM,
       writtenAt: new Date().toISOString(),
-      nodeHash: n.hash,
+      nodeHash: nodeRow.hash,
       ...(cover ? { cover: record(cover) } : {}),
       scenes: { beforeId: c.before.id, afterId: c.after.id },
       before: record(c.before, band.name),
@@ -529,14 +566,14 @@ export function compareRoutes(api: Router, s: Services): void {
       ...(c.before.align || c.after.align
         ? { aligned: { before: c.before.align, after: c.after.align } }
         : {}),
-      unit: n.spec.step && c.nodes.before.step === "radar.decibel" ? "dB" : band.unit,
-      grid: `${g.crs.code}, ${Math.abs(g.transform[1])} x ${Math.abs(g.transform[5])} cells, ${g.width} x ${g.height}, first corner ${g.transform[0]}, ${g.transform[3]}`,
+      unit: nodeRow.spec.step && c.nodes.before.step === "radar.decibel" ? "dB" : band.unit,
+      grid: `${grid.crs.code}, ${Math.abs(grid.transform[1])} x ${Math.abs(grid.transform[5])} cells, ${grid.width} x ${grid.height}, first corner ${grid.transform[0]}, ${grid.transform[3]}`,
       setup: c.setup,
     };
-    const stages = await staged(s, c.nodes);
-    const runId = await db.withTransaction(async (x) => {
-      const imageId = await createImage(x, n.info, levelCount(g.width, g.height));
-      return engine.submit(x, {
+    const stages = await staged(services, c.nodes);
+    const runId = await db.withTransaction(async (client) => {
+      const imageId = await createImage(client, nodeRow.info, levelCount(grid.width, grid.height));
+      return engine.submit(client, {
         studyId: c.study.id,
         kind: "writeChangeMap",
         title: `Write ${name}`,
@@ -546,9 +583,9 @@ export function compareRoutes(api: Router, s: Services): void {
           name,
           node: stages.node,
           stages: stages.info,
-          info: n.info,
+          info: nodeRow.info,
           gated: c.nodes.gated,
-          nodeHash: n.hash,
+          nodeHash: nodeRow.hash,
           setup: c.setup,
           zones,
           provenance,

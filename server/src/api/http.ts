@@ -17,8 +17,8 @@ export function checked<T extends yup.AnyObject>(
       abortEarly: true,
       stripUnknown: false,
     }) as T;
-  } catch (e) {
-    const v = e as yup.ValidationError;
+  } catch (error) {
+    const v = error as yup.ValidationError;
     throw new AppError(
       where === "address" ? 404 : 422,
       where === "address" ? "notFound" : "invalid",
@@ -29,26 +29,26 @@ export function checked<T extends yup.AnyObject>(
 }
 
 /** Whether a text is a day of the calendar, such as 2025-05-02 and not 2025-02-31. */
-export const isDay = (v: string): boolean =>
-  /^\d{4}-\d\d-\d\d$/.test(v) &&
-  !Number.isNaN(Date.parse(v)) &&
-  new Date(`${v}T00:00:00Z`).toISOString().slice(0, 10) === v;
+export const isDay = (value: string): boolean =>
+  /^\d{4}-\d\d-\d\d$/.test(value) &&
+  !Number.isNaN(Date.parse(value)) &&
+  new Date(`${value}T00:00:00Z`).toISOString().slice(0, 10) === value;
 
 /** Schema of such a day. */
 export const daySchema = () =>
   yup
     .string()
     .matches(/^\d{4}-\d\d-\d\d$/, "${path} must be a date such as 2025-05-02")
-    .test("real", "${path} is not a date", (v) => v == null || isDay(v));
+    .test("real", "${path} is not a date", (value) => value == null || isDay(value));
 
 const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 /** The id in an address, or 404 when it cannot be one. */
 export function idOf(req: Request, name = "id"): string {
-  const v = String(req.params[name] ?? "").toLowerCase();
-  if (!uuid.test(v)) {
+  const value = String(req.params[name] ?? "").toLowerCase();
+  if (!uuid.test(value)) {
     throw new AppError(404, "notFound", "There is nothing at this address");
   }
-  return v;
+  return value;
 }
 
 /**

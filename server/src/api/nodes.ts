@@ -40,10 +40,10 @@ export interface NodeView {
   levels: number;
   block: number;
 }
-export const nodeView = (n: NodeRow): NodeView => ({
-  hash: n.hash,
-  info: n.info,
-  levels: levelCount(n.info.grid.width, n.info.grid.height),
+export const nodeView = (nodeRow: NodeRow): NodeView => ({
+  hash: nodeRow.hash,
+  info: nodeRow.info,
+  levels: levelCount(nodeRow.info.grid.width, nodeRow.info.grid.height),
   block: BLOCK,
 });
 
@@ -57,47 +57,51 @@ export async function register(
 ): Promise<NodeRow> {
   const info = await new Evaluator({ sources }).info(spec);
   const row = { hash: nodeHash(spec, versionOf), spec, info };
-  await db.withClient((c) => saveNode(c, row));
+  await db.withClient((client) => saveNode(client, row));
   return row;
 }
 
 /** A node as it is looked at: power, and the square of amplitudes, in decibels. */
 export function shown(whole: NodeSpec, info: NodeRow["info"]): NodeSpec {
   // Cells of sensor geometry that looks have made oblong are shown on square ones.
-  const t = info.grid.transform;
-  const s = Math.min(t[1], t[5]);
-  const oblong = isSensorFrame(info.grid.crs) && t[1] !== t[5];
+  const transform = info.grid.transform;
+  const s = Math.min(transform[1], transform[5]);
+  const oblong = isSensorFrame(info.grid.crs) && transform[1] !== transform[5];
   const n = oblong
     ? node(
         "grid.warp",
         {
           grid: {
             ...info.grid,
-            transform: [t[0], s, 0, t[3], 0, s],
-            width: Math.round((info.grid.width * t[1]) / s),
-            height: Math.round((info.grid.height * t[5]) / s),
+            transform: [transform[0], s, 0, transform[3], 0, s],
+            width: Math.round((info.grid.width * transform[1]) / s),
+            height: Math.round((info.grid.height * transform[5]) / s),
           },
           kernel: "bilinear",
         },
         whole,
       )
     : whole;
-  if (info.bands.some((b) => b.role === "dn" && b.gain)) {
+  if (info.bands.some((band) => band.role === "dn" && band.gain)) {
     return node("optical.reflectance", {}, n);
   }
-  if (info.bands.every((b) => b.role === "amplitude")) {
+  if (info.bands.every((band) => band.role === "amplitude")) {
     return node(
       "radar.decibel",
       {},
       node("radar.calibrate", { to: "none", removeNoise: false, polarisations: null }, n),
     );
   }
-  return info.bands.some((b) => b.role === "power") ? node("radar.decibel", {}, n) : n;
+  return info.bands.some((band) => band.role === "power") ? node("radar.decibel", {}, n) : n;
 }
 
 /** Nodes that show a scene. */
-export async function sceneNode(s: Services, sceneId: string, onMap = false): Promise<NodeRow> {
-  const scene = await s.db.withClient((c) => findScene(c, sceneId));
+export async function sceneNode(
+  services: Services,
+  sceneId: string,
+  onMap = false,
+): Promise<NodeRow> {
+  const scene = await services.db.withClient((client) => findScene(client, sceneId));
   if (!scene) {
     throw notFound("scene");
   }
@@ -105,10 +109,11 @@ export async function sceneNode(s: Services, sceneId: string, onMap = false): Pr
     throw new AppError(409, "notReady", `${scene.name} is still being imported`, "scene");
   }
   if (isSensorFrame(scene.info.grid.crs) && onMap) {
-    const n = (await s.db.withClient((c) => preparation(c, scene.studyId, "radar"))).nodes.get(
-      sceneId,
-    );
-    const row = n && !n.error ? await register(s, n.result) : null;
+    const chainResult = (
+      await services.db.withClient((client) => preparation(client, scene.studyId, "radar"))
+    ).nodes.get(sceneId);
+    const row =
+      chainResult && !chainResult.error ? await register(services, chainResult.result) : null;
     if (!row || isSensorFrame(row.info.grid.crs)) {
       throw new AppError(
         409,
@@ -118,28 +123,28 @@ export async function sceneNode(s: Services, sceneId: string, onMap = false): Pr
         "See Prepare.",
       );
     }
-    return register(s, shown(row.spec, row.info));
+    return register(services, shown(row.spec, row.info));
   }
   if (isSensorFrame(scene.info.grid.crs)) {
-    return register(s, shown(sourceNode(scene.imageId), scene.info));
+    return register(services, shown(sourceNode(scene.imageId), scene.info));
   }
   // Maps are drawn north up on square cells; other grids are put on one first.
   const source = onGrid(sourceNode(scene.imageId), scene.info, squareNorthUp(scene.info.grid));
-  return register(s, shown(source, scene.info));
+  return register(services, shown(source, scene.info));
 }
 
-export function nodeRoutes(api: Router, s: Services): void {
-  const { db, previews } = s;
+export function nodeRoutes(api: Router, services: Services): void {
+  const { db, previews } = services;
   const known = new LRUCache<string, NodeRow>({ max: 500 });
   api.get("/scenes/:id/node", async (req, res) => {
-    res.json(nodeView(await sceneNode(s, idOf(req), req.query.onMap === "1")));
+    res.json(nodeView(await sceneNode(services, idOf(req), req.query.onMap === "1")));
   });
   api.get("/change-maps/:id/node", async (req, res) => {
-    const m = await db.withClient((c) => findChangeMap(c, idOf(req)));
-    if (!m) {
+    const changeMap = await db.withClient((client) => findChangeMap(client, idOf(req)));
+    if (!changeMap) {
       throw notFound("change map");
     }
-    res.json(nodeView(await register(s, sourceNode(m.imageId))));
+    res.json(nodeView(await register(services, sourceNode(changeMap.imageId))));
   });
 
   /** What nodes show at one place, band by band. */
@@ -147,25 +152,25 @@ export function nodeRoutes(api: Router, s: Services): void {
     const b = checked(valuesSchema, req.body, "body");
     const out = [];
     for (const hash of b.hashes) {
-      const n = known.get(hash) ?? (await db.withClient((c) => findNode(c, hash)));
-      if (!n) {
+      const nodeRow = known.get(hash) ?? (await db.withClient((client) => findNode(client, hash)));
+      if (!nodeRow) {
         throw notFound("image");
       }
-      const values = isSensorFrame(n.info.grid.crs)
+      const values = isSensorFrame(nodeRow.info.grid.crs)
         ? null
         : (
             await previews.values({
-              node: n.spec,
-              places: [transformer(LONLAT, n.info.grid.crs)(b.place[0]!, b.place[1]!)],
+              node: nodeRow.spec,
+              places: [transformer(LONLAT, nodeRow.info.grid.crs)(b.place[0]!, b.place[1]!)],
               sizeCells: b.sizeCells,
             })
           )[0]!;
       out.push({
         hash,
-        bands: n.info.bands.map((x, k) => ({
-          name: x.name,
-          nm: x.wavelengthNm ?? null,
-          unit: x.unit,
+        bands: nodeRow.info.bands.map((band, k) => ({
+          name: band.name,
+          nm: band.wavelengthNm ?? null,
+          unit: band.unit,
           value: values?.[k] ?? null,
         })),
       });
@@ -182,28 +187,31 @@ export function nodeRoutes(api: Router, s: Services): void {
     if (!/^[0-9a-f]{32}$/.test(hash!)) {
       throw notFound("image");
     }
-    const n = known.get(hash!) ?? (await db.withClient((c) => findNode(c, hash!)));
-    if (!n) {
+    const nodeRow = known.get(hash!) ?? (await db.withClient((client) => findNode(client, hash!)));
+    if (!nodeRow) {
       throw notFound("image");
     }
-    known.set(hash!, n);
-    const [l, r, c] = [level, row, col].map((v) => (/^\d{1,6}$/.test(v!) ? Number(v) : NaN)) as [
-      number,
-      number,
-      number,
-    ];
-    const g =
-      l < levelCount(n.info.grid.width, n.info.grid.height) ? levelGrid(n.info.grid, l) : null;
-    if (!g || !(r * BLOCK < g.height) || !(c * BLOCK < g.width)) {
+    known.set(hash!, nodeRow);
+    const [l, r, c] = [level, row, col].map((value) =>
+      /^\d{1,6}$/.test(value!) ? Number(value) : NaN,
+    ) as [number, number, number];
+    const grid =
+      l < levelCount(nodeRow.info.grid.width, nodeRow.info.grid.height)
+        ? levelGrid(nodeRow.info.grid, l)
+        : null;
+    if (!grid || !(r * BLOCK < grid.height) || !(c * BLOCK < grid.width)) {
       throw notFound("tile");
     }
     const bands =
       req.query.bands === undefined ? null : String(req.query.bands).split(",").map(Number);
-    if (bands && bands.some((b) => !Number.isInteger(b) || b < 0 || b >= n.info.bands.length)) {
+    if (
+      bands &&
+      bands.some((b) => !Number.isInteger(b) || b < 0 || b >= nodeRow.info.bands.length)
+    ) {
       throw new AppError(
         422,
         "invalid",
-        `bands must be numbers from 0 to ${n.info.bands.length - 1}`,
+        `bands must be numbers from 0 to ${nodeRow.info.bands.length - 1}`,
         "bands",
       );
     }
@@ -220,17 +228,26 @@ export function nodeRoutes(api: Router, s: Services): void {
       }
     });
     try {
-      const t = await previews.tile({ node: n.spec, level: l, row: r, col: c, bands }, stop.signal);
+      const tileResult = await previews.tile(
+        { node: nodeRow.spec, level: l, row: r, col: c, bands },
+        stop.signal,
+      );
       res
         .set("content-type", "application/octet-stream")
-        .send(Buffer.from(t.bytes.buffer, t.bytes.byteOffset, t.bytes.byteLength));
-    } catch (e) {
+        .send(
+          Buffer.from(
+            tileResult.bytes.buffer,
+            tileResult.bytes.byteOffset,
+            tileResult.bytes.byteLength,
+          ),
+        );
+    } catch (error) {
       if (stop.signal.aborted) {
         return;
       }
       res.removeHeader("etag");
       res.removeHeader("cache-control");
-      throw e;
+      throw error;
     }
   });
 }

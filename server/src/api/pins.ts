@@ -37,26 +37,26 @@ const placeSchema = yup
   .object({ line: yup.number().required(), sample: yup.number().required() })
   .noUnknown();
 
-export function pinRoutes(api: Router, s: Services): void {
-  const { db } = s;
+export function pinRoutes(api: Router, services: Services): void {
+  const { db } = services;
   api.get("/studies/:id/pins", async (req, res) => {
-    res.json(await db.withClient((c) => listPins(c, idOf(req))));
+    res.json(await db.withClient((client) => listPins(client, idOf(req))));
   });
   api.post("/studies/:id/pins", async (req, res) => {
     const studyId = idOf(req);
     const b = checked(createSchema, req.body, "body");
-    const pin = await db.withTransaction(async (c) => {
-      if (!(await findStudy(c, studyId))) {
+    const pin = await db.withTransaction(async (client) => {
+      if (!(await findStudy(client, studyId))) {
         throw notFound("study");
       }
-      const p = await createPin(c, {
+      const p = await createPin(client, {
         studyId,
         name: b.name,
         lon: b.lon,
         lat: b.lat,
         expected: b.expected,
       });
-      await addToLedger(c, studyId, "Pin set", {
+      await addToLedger(client, studyId, "Pin set", {
         pin: p.id,
         name: p.name,
         lon: p.lon,
@@ -69,8 +69,8 @@ export function pinRoutes(api: Router, s: Services): void {
   });
   api.patch("/pins/:id", async (req, res) => {
     const b = checked(updateSchema, req.body, "body");
-    const pin = await db.withClient((c) =>
-      updatePin(c, idOf(req), {
+    const pin = await db.withClient((client) =>
+      updatePin(client, idOf(req), {
         name: b.name,
         expected: b.expected,
       }),
@@ -81,7 +81,7 @@ export function pinRoutes(api: Router, s: Services): void {
     res.json(pin);
   });
   api.delete("/pins/:id", async (req, res) => {
-    if (!(await db.withClient((c) => deletePin(c, idOf(req))))) {
+    if (!(await db.withClient((client) => deletePin(client, idOf(req))))) {
       throw notFound("pin");
     }
     res.status(204).end();
@@ -101,10 +101,10 @@ export function pinRoutes(api: Router, s: Services): void {
         `places[${odd}]`,
       );
     }
-    res.json(await valuesAt(s, id, places, b.sizeCells ?? 1));
+    res.json(await valuesAt(services, id, places, b.sizeCells ?? 1));
   });
   api.post("/scenes/:id/place", async (req, res) => {
     const b = checked(placeSchema, req.body, "body");
-    res.json(await placeOf(s, idOf(req), b.line, b.sample));
+    res.json(await placeOf(services, idOf(req), b.line, b.sample));
   });
 }

@@ -62,39 +62,39 @@ function familyIn(req: { query: Record<string, unknown> }): Family {
 }
 const overTimeSchema = yup.object(overTimeFields).noUnknown();
 
-export function prepareRoutes(api: Router, s: Services): void {
-  const { db, engine, sources, previews } = s;
+export function prepareRoutes(api: Router, services: Services): void {
+  const { db, engine, sources, previews } = services;
 
   const view = (studyId: string, family: Family) =>
-    db.withClient(async (c) => {
-      const p = await preparation(c, studyId, family);
-      const rows = await board(c, p, sources);
-      const kept = await listKept(c, studyId);
-      const live = new Set(rows.map((r) => r.result));
+    db.withClient(async (client) => {
+      const p = await preparation(client, studyId, family);
+      const rows = await board(client, p, sources);
+      const kept = await listKept(client, studyId);
+      const live = new Set(rows.map((row) => row.result));
       // What the present chain still uses on the way counts as live too.
-      for (const n of p.nodes.values()) {
-        for (const x of n.cells) {
-          live.add(nodeHash(x.output, versionOf));
+      for (const chainResult of p.nodes.values()) {
+        for (const chainCell of chainResult.cells) {
+          live.add(nodeHash(chainCell.output, versionOf));
         }
       }
-      const mine = new Set(p.scenes.map((x) => x.id));
+      const mine = new Set(p.scenes.map((scene) => scene.id));
       return {
         family,
         ...p.state,
         rows,
-        elevations: p.elevations.map((e) => ({ id: e.id, name: e.name })),
-        orbits: (await listOrbits(c, studyId)).map((o) => ({
-          id: o.id,
-          fileName: o.fileName,
-          kind: o.kind,
+        elevations: p.elevations.map((elevation) => ({ id: elevation.id, name: elevation.name })),
+        orbits: (await listOrbits(client, studyId)).map((orbit) => ({
+          id: orbit.id,
+          fileName: orbit.fileName,
+          kind: orbit.kind,
         })),
         old: kept
-          .filter((k) => mine.has(k.sceneId) && !live.has(k.hash))
-          .map((k) => ({
-            hash: k.hash,
-            sceneId: k.sceneId,
-            createdAt: k.createdAt,
-            bytes: k.cells * 5.4,
+          .filter((keptImage) => mine.has(keptImage.sceneId) && !live.has(keptImage.hash))
+          .map((keptImage) => ({
+            hash: keptImage.hash,
+            sceneId: keptImage.sceneId,
+            createdAt: keptImage.createdAt,
+            bytes: keptImage.cells * 5.4,
           })),
       };
     });
@@ -124,11 +124,11 @@ export function prepareRoutes(api: Router, s: Services): void {
       exceptions: house.check(b.chain, b.exceptions),
       heldOut: b.heldOut,
     };
-    await db.withTransaction(async (c) => {
-      const p = await preparation(c, id, family, state);
+    await db.withTransaction(async (client) => {
+      const p = await preparation(client, id, family, state);
       const elevationId = (state.chain.terrain as { elevationId?: string | null } | undefined)
         ?.elevationId;
-      if (elevationId && !p.elevations.some((e) => e.id === elevationId)) {
+      if (elevationId && !p.elevations.some((elevation) => elevation.id === elevationId)) {
         throw new AppError(
           422,
           "invalid",
@@ -137,8 +137,8 @@ export function prepareRoutes(api: Router, s: Services): void {
           "Pick another one.",
         );
       }
-      await updateStudy(c, id, { [house.field]: state });
-      await addToLedger(c, id, "Chain set", {
+      await updateStudy(client, id, { [house.field]: state });
+      await addToLedger(client, id, "Chain set", {
         family,
         chain: state.chain,
         exceptions: state.exceptions,
@@ -152,13 +152,13 @@ export function prepareRoutes(api: Router, s: Services): void {
     const id = idOf(req);
     const family = familyIn(req);
     const b = checked(runSchema, req.body ?? {}, "body");
-    const out = await db.withTransaction(async (c) => {
-      const p = await preparation(c, id, family);
+    const out = await db.withTransaction(async (client) => {
+      const p = await preparation(client, id, family);
       const { field } = HOUSES[family];
       if (p.study[field] === null) {
-        await updateStudy(c, id, { [field]: p.state });
+        await updateStudy(client, id, { [field]: p.state });
       }
-      const left = await leftToRun(c, p, sources, b.sceneIds);
+      const left = await leftToRun(client, p, sources, b.sceneIds);
       if (left.length === 0) {
         return null;
       }
@@ -166,17 +166,21 @@ export function prepareRoutes(api: Router, s: Services): void {
       for (const x of left) {
         items.push({
           ...x,
-          imageId: await createImage(c, x.info, levelCount(x.info.grid.width, x.info.grid.height)),
+          imageId: await createImage(
+            client,
+            x.info,
+            levelCount(x.info.grid.width, x.info.grid.height),
+          ),
         });
       }
-      const names = [...new Set(items.map((x) => x.sceneName))];
-      const runId = await engine.submit(c, {
+      const names = [...new Set(items.map((item) => item.sceneName))];
+      const runId = await engine.submit(client, {
         studyId: id,
         kind: "prepareDates",
         title: names.length === 1 ? `Prepare ${names[0]}` : `Prepare ${names.length} dates`,
         params: { items },
       });
-      await touchStudy(c, id);
+      await touchStudy(client, id);
       return { runId, items: items.length };
     });
     if (!out) {
@@ -190,13 +194,13 @@ export function prepareRoutes(api: Router, s: Services): void {
     const id = idOf(req);
     const family = familyIn(req);
     const b = checked(overTimeSchema, req.body, "body");
-    const out = await db.withTransaction(async (c) => {
-      const p = await preparation(c, id, family);
+    const out = await db.withTransaction(async (client) => {
+      const p = await preparation(client, id, family);
       const inside = inSpan(
-        p.scenes.filter((x) => p.nodes.has(x.id)),
+        p.scenes.filter((scene) => p.nodes.has(scene.id)),
         b,
       );
-      const broken = inside.find((x) => p.nodes.get(x.id)!.error);
+      const broken = inside.find((readyScene) => p.nodes.get(readyScene.id)!.error);
       if (broken) {
         throw new AppError(
           422,
@@ -215,11 +219,11 @@ export function prepareRoutes(api: Router, s: Services): void {
           "Switch that step on first.",
         );
       }
-      const all = await studySides(c, id);
+      const all = await studySides(client, id);
       return overTimeScene(
         { sources },
-        (r) => engine.submit(c, r),
-        c,
+        (r) => engine.submit(client, r),
+        client,
         id,
         family,
         await Promise.all(
@@ -237,50 +241,52 @@ export function prepareRoutes(api: Router, s: Services): void {
   api.post("/studies/:id/prepare/nodes", async (req, res) => {
     const family = familyIn(req);
     const b = checked(nodeSchema, req.body, "body");
-    const p = await db.withClient((c) => preparation(c, idOf(req), family));
-    const n = p.nodes.get(b.sceneId);
-    if (!n) {
+    const p = await db.withClient((client) => preparation(client, idOf(req), family));
+    const chainResult = p.nodes.get(b.sceneId);
+    if (!chainResult) {
       throw notFound("scene in this chain");
     }
-    const cell = n.cells.find((x) => x.step === b.step);
-    if (!cell || (n.error && b.step === n.failedAt)) {
+    const cell = chainResult.cells.find((chainCell) => chainCell.step === b.step);
+    if (!cell || (chainResult.error && b.step === chainResult.failedAt)) {
       throw new AppError(
         422,
         "invalid",
-        n.error?.message ?? "This step cannot run",
+        chainResult.error?.message ?? "This step cannot run",
         "step",
-        n.error?.hint,
+        chainResult.error?.hint,
       );
     }
     const view = async (x: NodeSpec) => {
-      const r = await register(s, x);
-      return nodeView(await register(s, shown(x, r.info)));
+      const nodeRow = await register(services, x);
+      return nodeView(await register(services, shown(x, nodeRow.info)));
     };
     const output = await view(cell.output);
     const levels =
-      output.info.bands.some((x) => x.name === "haze level") && b.step === "haze"
-        ? nodeView(await register(s, node("optical.hazeLevels", {}, cell.output)))
+      output.info.bands.some((band) => band.name === "haze level") && b.step === "haze"
+        ? nodeView(await register(services, node("optical.hazeLevels", {}, cell.output)))
         : null;
     res.json({
       input: await view(cell.input),
       output,
       levels,
-      sensor: p.scenes.find((x) => x.id === b.sceneId)!.detail.pass ?? null,
+      sensor: p.scenes.find((scene) => scene.id === b.sceneId)!.detail.pass ?? null,
     });
   });
   /** What a step found in a scene, for the log: figures, and warnings that follow from them. */
   api.post("/studies/:id/prepare/reports", async (req, res) => {
     const family = familyIn(req);
     const b = checked(nodeSchema, req.body, "body");
-    const p = await db.withClient((c) => preparation(c, idOf(req), family));
-    const cell = p.nodes.get(b.sceneId)?.cells.find((x) => x.step === b.step);
+    const p = await db.withClient((client) => preparation(client, idOf(req), family));
+    const cell = p.nodes.get(b.sceneId)?.cells.find((chainCell) => chainCell.step === b.step);
     if (!cell) {
       throw notFound("step of this scene");
     }
-    const parts = await Promise.all((cell.tells ?? []).map((x) => previews.report({ node: x })));
+    const parts = await Promise.all(
+      (cell.tells ?? []).map((tell) => previews.report({ node: tell })),
+    );
     res.json({
-      lines: parts.flatMap((x) => x?.lines ?? []),
-      warnings: parts.flatMap((x) => x?.warnings ?? []),
+      lines: parts.flatMap((part) => part?.lines ?? []),
+      warnings: parts.flatMap((part) => part?.warnings ?? []),
     });
   });
   /**
@@ -289,27 +295,32 @@ export function prepareRoutes(api: Router, s: Services): void {
    */
   api.post("/fields", async (req, res) => {
     const b = checked(fieldSchema, req.body, "body");
-    const n = await db.withClient((c) => findNode(c, b.hash));
-    if (!n) {
+    const nodeRow = await db.withClient((client) => findNode(client, b.hash));
+    if (!nodeRow) {
       throw notFound("image");
     }
-    if (b.band >= n.info.bands.length) {
-      throw new AppError(422, "invalid", `The image has ${n.info.bands.length} bands`, "band");
+    if (b.band >= nodeRow.info.bands.length) {
+      throw new AppError(
+        422,
+        "invalid",
+        `The image has ${nodeRow.info.bands.length} bands`,
+        "band",
+      );
     }
-    res.json(await previews.field({ node: n.spec, window: b.window, band: b.band }));
+    res.json(await previews.field({ node: nodeRow.spec, window: b.window, band: b.band }));
   });
   /** Takes results away that the chain as it stands does not use. */
   api.delete("/studies/:id/prepare/old", async (req, res) => {
     const id = idOf(req);
     const old = (await view(id, familyIn(req))).old;
-    await db.withTransaction(async (c) => {
+    await db.withTransaction(async (client) => {
       await deleteKept(
-        c,
+        client,
         old.map((o) => o.hash),
       );
-      await sweepImages(c);
+      await sweepImages(client);
       if (old.length) {
-        await addToLedger(c, id, "Old results deleted", { results: old.map((o) => o.hash) });
+        await addToLedger(client, id, "Old results deleted", { results: old.map((o) => o.hash) });
       }
     });
     res.json({ deleted: old.length });

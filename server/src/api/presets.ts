@@ -32,10 +32,14 @@ export function presetRoutes(api: Router, { db }: Services): void {
     // Dates of one study say nothing in another.
     res
       .status(201)
-      .json(await db.withTransaction((c) => createPreset(c, { ...b, rules: b.rules, limits })));
+      .json(
+        await db.withTransaction((client) =>
+          createPreset(client, { ...b, rules: b.rules, limits }),
+        ),
+      );
   });
   api.delete("/presets/:id", async (req, res) => {
-    if (!(await db.withTransaction((c) => deletePreset(c, idOf(req))))) {
+    if (!(await db.withTransaction((client) => deletePreset(client, idOf(req))))) {
       throw notFound("preset");
     }
     res.status(204).end();

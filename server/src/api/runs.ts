@@ -11,10 +11,10 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
       typeof req.query.study === "string" && /^[0-9a-f-]{36}$/.test(req.query.study)
         ? req.query.study
         : null;
-    res.json((await db.withClient((c) => listRuns(c, study))).map(slim));
+    res.json((await db.withClient((client) => listRuns(client, study))).map(slim));
   });
   api.get("/runs/:id", async (req, res) => {
-    const r = await db.withClient((c) => runProgress(c, idOf(req)));
+    const r = await db.withClient((client) => runProgress(client, idOf(req)));
     if (!r) {
       throw notFound("run");
     }
@@ -22,7 +22,7 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
   });
   api.post("/runs/:id/cancel", async (req, res) => {
     const id = idOf(req);
-    if (!(await db.withClient((c) => runProgress(c, id)))) {
+    if (!(await db.withClient((client) => runProgress(client, id)))) {
       throw notFound("run");
     }
     if (!(await engine.cancel(id))) {
@@ -43,12 +43,12 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
       setTimeout(() => {
         waiting.delete(id);
         void db
-          .withClient((c) => runProgress(c, id))
+          .withClient((client) => runProgress(client, id))
           .then((r) => {
             if (r) {
               const text = `data: ${JSON.stringify(slim(r))}\n\n`;
-              for (const l of listeners) {
-                l(text);
+              for (const listener of listeners) {
+                listener(text);
               }
             }
           })

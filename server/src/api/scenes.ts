@@ -37,7 +37,7 @@ const iso = yup
   .test(
     "real",
     "${path} is not a date",
-    (v) => v == null || (isDay(v.slice(0, 10)) && !Number.isNaN(Date.parse(v))),
+    (value) => value == null || (isDay(value.slice(0, 10)) && !Number.isNaN(Date.parse(value))),
   );
 const vertical = yup
   .string()
@@ -101,27 +101,27 @@ const zonesSchema = yup
   .noUnknown();
 
 /** A scene as the page gets it: with its outline on the globe. */
-export const sceneView = (s: Scene) => ({
-  ...s,
-  detail: { ...s.detail, sensor: undefined, files: undefined },
+export const sceneView = (scene: Scene) => ({
+  ...scene,
+  detail: { ...scene.detail, sensor: undefined, files: undefined },
   footprint:
-    (s.detail.outline as [number, number][] | undefined) ??
-    (s.info && !isSensorFrame(s.info.grid.crs) ? footprint(s.info.grid) : null),
+    (scene.detail.outline as [number, number][] | undefined) ??
+    (scene.info && !isSensorFrame(scene.info.grid.crs) ? footprint(scene.info.grid) : null),
 });
-export function footprint(g: Grid): [number, number][] {
-  const t = transformer(g.crs, LONLAT);
-  return outline(g).map(([x, y]) => t(x, y));
+export function footprint(grid: Grid): [number, number][] {
+  const pointTransform = transformer(grid.crs, LONLAT);
+  return outline(grid).map(([x, y]) => pointTransform(x, y));
 }
 
 export function sceneRoutes(api: Router, { db, engine, sources }: Services): void {
   api.get("/studies/:id/scenes", async (req, res) => {
-    res.json((await db.withClient((c) => listScenes(c, idOf(req)))).map(sceneView));
+    res.json((await db.withClient((client) => listScenes(client, idOf(req)))).map(sceneView));
   });
   api.post("/studies/:id/scenes", async (req, res) => {
     const studyId = idOf(req);
     const b = checked(createSchema, req.body, "body");
-    const out = await db.withTransaction(async (c) => {
-      const blob = await findBlob(c, b.uploadId);
+    const out = await db.withTransaction(async (client) => {
+      const blob = await findBlob(client, b.uploadId);
       if (
         !blob ||
         blob.studyId !== studyId ||
@@ -135,7 +135,7 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
           "uploadId",
         );
       }
-      return sceneFrom({ db, submit: (r) => engine.submit(c, r) }, c, studyId, blob, b);
+      return sceneFrom({ db, submit: (r) => engine.submit(client, r) }, client, studyId, blob, b);
     });
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });
@@ -146,8 +146,14 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.post("/studies/:id/scenes/join", async (req, res) => {
     const studyId = idOf(req);
     const b = checked(joinSchema, req.body, "body");
-    const out = await db.withTransaction((c) =>
-      joinedScene((r) => engine.submit(c, r), c, studyId, [...new Set(b.sceneIds)], b.name),
+    const out = await db.withTransaction((client) =>
+      joinedScene(
+        (r) => engine.submit(client, r),
+        client,
+        studyId,
+        [...new Set(b.sceneIds)],
+        b.name,
+      ),
     );
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
   });
@@ -158,9 +164,9 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.post("/studies/:id/scenes/over-time", async (req, res) => {
     const studyId = idOf(req);
     const b = checked(overTimeSchema, req.body, "body");
-    const out = await db.withTransaction(async (c) => {
-      const sides = await studySides(c, studyId);
-      const like = sides.scenes.find((s) => s.id === b.like);
+    const out = await db.withTransaction(async (client) => {
+      const sides = await studySides(client, studyId);
+      const like = sides.scenes.find((scene) => scene.id === b.like);
       if (!like?.info || !like.imageId) {
         throw new AppError(
           422,
@@ -171,8 +177,8 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
       }
       return overTimeScene(
         { sources },
-        (r) => engine.submit(c, r),
-        c,
+        (r) => engine.submit(client, r),
+        client,
         studyId,
         like.kind,
         await Promise.all(
@@ -189,8 +195,8 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.patch("/scenes/:id", async (req, res) => {
     const id = idOf(req);
     const b = checked(updateSchema, req.body, "body");
-    const s = await db.withTransaction(async (c) => {
-      const old = await findScene(c, id);
+    const scene = await db.withTransaction(async (client) => {
+      const old = await findScene(client, id);
       if (!old) {
         throw notFound("scene");
       }
@@ -201,43 +207,43 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
         if (old.kind !== "elevation" || !old.imageId) {
           throw new AppError(422, "invalid", "Only elevation has a vertical datum", "vertical");
         }
-        await setVertical(c, old.imageId, b.vertical);
+        await setVertical(client, old.imageId, b.vertical);
       }
-      await updateScene(c, id, b);
-      await addToLedger(c, old.studyId, "Scene changed", { scene: id, ...b });
-      return (await findScene(c, id))!;
+      await updateScene(client, id, b);
+      await addToLedger(client, old.studyId, "Scene changed", { scene: id, ...b });
+      return (await findScene(client, id))!;
     });
-    res.json(sceneView(s));
+    res.json(sceneView(scene));
   });
   api.delete("/scenes/:id", async (req, res) => {
     const id = idOf(req);
-    const s = await db.withClient((c) => findScene(c, id));
-    if (!s) {
+    const scene = await db.withClient((client) => findScene(client, id));
+    if (!scene) {
       throw notFound("scene");
     }
-    if (s.runId) {
-      await engine.cancel(s.runId);
+    if (scene.runId) {
+      await engine.cancel(scene.runId);
     }
-    await db.withTransaction(async (c) => {
-      await deleteScene(c, id);
-      await sweepImages(c);
-      await addToLedger(c, s.studyId, "Scene removed", {
+    await db.withTransaction(async (client) => {
+      await deleteScene(client, id);
+      await sweepImages(client);
+      await addToLedger(client, scene.studyId, "Scene removed", {
         scene: id,
-        name: s.name,
-        file: s.fileName,
+        name: scene.name,
+        file: scene.fileName,
       });
     });
     res.status(204).end();
   });
 
   api.get("/studies/:id/orbits", async (req, res) => {
-    res.json(await db.withClient((c) => listOrbits(c, idOf(req))));
+    res.json(await db.withClient((client) => listOrbits(client, idOf(req))));
   });
   api.delete("/orbits/:id", async (req, res) => {
-    const study = await db.withTransaction(async (c) => {
-      const s = await deleteOrbit(c, idOf(req));
+    const study = await db.withTransaction(async (client) => {
+      const s = await deleteOrbit(client, idOf(req));
       if (s) {
-        await addToLedger(c, s, "Orbit file removed", { orbit: idOf(req) });
+        await addToLedger(client, s, "Orbit file removed", { orbit: idOf(req) });
       }
       return s;
     });
@@ -248,19 +254,24 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   });
 
   api.get("/studies/:id/zones", async (req, res) => {
-    res.json(await db.withClient((c) => listZones(c, idOf(req))));
+    res.json(await db.withClient((client) => listZones(client, idOf(req))));
   });
   api.post("/studies/:id/zones", async (req, res) => {
     const studyId = idOf(req);
     const b = checked(zonesSchema, req.body, "body");
-    const z = await db.withTransaction(async (c) => {
-      const blob = await findBlob(c, b.uploadId);
-      const d = blob?.detail as unknown as {
+    const zoneLayer = await db.withTransaction(async (client) => {
+      const blob = await findBlob(client, b.uploadId);
+      const detail = blob?.detail as unknown as {
         form: string;
         nameField: string | null;
         nameFields: string[];
       };
-      if (!blob || blob.studyId !== studyId || blob.purpose !== "upload" || d?.form !== "zones") {
+      if (
+        !blob ||
+        blob.studyId !== studyId ||
+        blob.purpose !== "upload" ||
+        detail?.form !== "zones"
+      ) {
         throw new AppError(
           422,
           "invalid",
@@ -268,8 +279,8 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
           "uploadId",
         );
       }
-      const nameField = b.nameField ?? d.nameField;
-      if (!nameField || !d.nameFields.includes(nameField)) {
+      const nameField = b.nameField ?? detail.nameField;
+      if (!nameField || !detail.nameFields.includes(nameField)) {
         throw new AppError(
           422,
           "invalid",
@@ -283,7 +294,7 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
       const features = JSON.parse(
         new TextDecoder().decode(await new BlobSource(db, blob.id, blob.size).read(0, blob.size)),
       ) as object;
-      const out = await createZones(c, {
+      const out = await createZones(client, {
         studyId,
         name: b.name ?? blob.name.replace(/\.[^.]+$/, ""),
         fileName: blob.name,
@@ -291,22 +302,22 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
         nameField,
         features,
       });
-      await deleteBlob(c, blob.id);
-      await addToLedger(c, studyId, "Zones imported", {
+      await deleteBlob(client, blob.id);
+      await addToLedger(client, studyId, "Zones imported", {
         zones: out.id,
         file: blob.name,
         nameField,
       });
-      await touchStudy(c, studyId);
+      await touchStudy(client, studyId);
       return out;
     });
-    res.status(201).json(z);
+    res.status(201).json(zoneLayer);
   });
   api.delete("/zones/:id", async (req, res) => {
-    const study = await db.withTransaction(async (c) => {
-      const s = await deleteZones(c, idOf(req));
+    const study = await db.withTransaction(async (client) => {
+      const s = await deleteZones(client, idOf(req));
       if (s) {
-        await addToLedger(c, s, "Zones removed", { zones: idOf(req) });
+        await addToLedger(client, s, "Zones removed", { zones: idOf(req) });
       }
       return s;
     });

@@ -45,8 +45,8 @@ const seriesSchema = yup
 /** Dates that are measured in one go, at the most. */
 const MOST_DATES = 400;
 
-export function seriesRoutes(api: Router, s: Services): void {
-  const { db, engine } = s;
+export function seriesRoutes(api: Router, services: Services): void {
+  const { db, engine } = services;
 
   /**
    * Area beyond a value on every date of a kind, by zone, with the mean of the band; as a run until
@@ -54,23 +54,23 @@ export function seriesRoutes(api: Router, s: Services): void {
    */
   api.post("/studies/:id/series", async (req, res) => {
     const b = checked(seriesSchema, req.body, "body");
-    const all = await db.withClient((c) => studySides(c, idOf(req)));
+    const all = await db.withClient((client) => studySides(client, idOf(req)));
     const dates: { scene: ReadyScene; node: NodeSpec }[] = [];
     const left: { sceneId: string; name: string; reason: string }[] = [];
     const seen = new Set<string>();
     const scenes = all.scenes
       .filter(isDate)
-      .filter((x) => x.kind === b.kind && x.acquiredAt)
-      .sort((x, y) => (x.acquiredAt! < y.acquiredAt! ? -1 : 1));
+      .filter((scene) => scene.kind === b.kind && scene.acquiredAt)
+      .sort((readyScene, y) => (readyScene.acquiredAt! < y.acquiredAt! ? -1 : 1));
     let grid: Grid | null = null;
     let unit = "";
     let decibel = false;
     let like: BandInfo | null = null;
     for (const scene of scenes) {
       try {
-        const side = await sideNode(s.sources, all, scene);
+        const side = await sideNode(services.sources, all, scene);
         const wanted: BandInfo | undefined =
-          like ?? side.info.bands.find((x) => (x.polarisation ?? x.name) === b.band);
+          like ?? side.info.bands.find((band) => (band.polarisation ?? band.name) === b.band);
         if (!wanted || !comparingOf(wanted)) {
           throw new InputError(`has no band ${b.band}`);
         }
@@ -109,11 +109,11 @@ export function seriesRoutes(api: Router, s: Services): void {
           seen.add(h);
           dates.push({ scene, node: n });
         }
-      } catch (e) {
-        if (!(e instanceof InputError)) {
-          throw e;
+      } catch (error) {
+        if (!(error instanceof InputError)) {
+          throw error;
         }
-        left.push({ sceneId: scene.id, name: scene.name, reason: e.message });
+        left.push({ sceneId: scene.id, name: scene.name, reason: error.message });
       }
     }
     if (dates.length < 2 || !grid) {
@@ -137,22 +137,22 @@ export function seriesRoutes(api: Router, s: Services): void {
       );
     }
     const zone = b.zones
-      ? ((await db.withClient((c) => listZones(c, all.study.id)))[0] ?? null)
+      ? ((await db.withClient((client) => listZones(client, all.study.id)))[0] ?? null)
       : null;
     const names = zone
-      ? zone.features.features.map((f) => String(f.properties[zone.nameField]))
+      ? zone.features.features.map((feature) => String(feature.properties[zone.nameField]))
       : [];
     const zones: ZonePolygons = zone
-      ? zone.features.features.map((f, i) => ({
+      ? zone.features.features.map((feature, i) => ({
           name: names[i]!,
-          polygons: areaOnGrid(multiPolygonFrom(f.geometry), grid),
+          polygons: areaOnGrid(multiPolygonFrom(feature.geometry), grid),
         }))
       : [];
-    const rows = await Promise.all(dates.map((d) => register(s, d.node)));
+    const rows = await Promise.all(dates.map((date) => register(services, date.node)));
     const key = createHash("sha256")
       .update(
         canonicalJson({
-          dates: rows.map((r) => r.hash),
+          dates: rows.map((row) => row.hash),
           op: b.op,
           value: b.value,
           zones: zones.map((z) => z.polygons),
@@ -160,7 +160,7 @@ export function seriesRoutes(api: Router, s: Services): void {
       )
       .digest("hex")
       .slice(0, 32);
-    const found = await db.withClient((c) => findSeries(c, key));
+    const found = await db.withClient((client) => findSeries(client, key));
     const out = {
       key,
       unit,
@@ -168,28 +168,28 @@ export function seriesRoutes(api: Router, s: Services): void {
       zones: names,
       left,
       grid,
-      dates: dates.map((d, k) => ({
-        sceneId: d.scene.id,
-        name: d.scene.name,
-        acquiredAt: d.scene.acquiredAt,
+      dates: dates.map((date, k) => ({
+        sceneId: date.scene.id,
+        name: date.scene.name,
+        acquiredAt: date.scene.acquiredAt,
         node: nodeView(rows[k]!),
         zones: found
-          ? (found.dates[k]?.zones ?? []).map((z) => ({
-              seenM2: z.seenM2,
-              beyondM2: z.beyondM2,
-              beyondCells: z.beyondCells,
-              cells: z.cells,
-              mean: meanOfZone(z, decibel),
+          ? (found.dates[k]?.zones ?? []).map((zoneSum) => ({
+              seenM2: zoneSum.seenM2,
+              beyondM2: zoneSum.beyondM2,
+              beyondCells: zoneSum.beyondCells,
+              cells: zoneSum.cells,
+              mean: meanOfZone(zoneSum, decibel),
             }))
           : null,
         mean: found?.dates[k]
           ? meanOfZone(
-              found.dates[k].zones.reduce((x, y) => ({
-                cells: x.cells + y.cells,
+              found.dates[k].zones.reduce((zoneSum, y) => ({
+                cells: zoneSum.cells + y.cells,
                 seenM2: 0,
                 beyondCells: 0,
                 beyondM2: 0,
-                sum: x.sum + y.sum,
+                sum: zoneSum.sum + y.sum,
               })),
               decibel,
             )
@@ -203,14 +203,14 @@ export function seriesRoutes(api: Router, s: Services): void {
     const params = {
       key,
       info: rows[0]!.info,
-      dates: dates.map((d) => ({ sceneId: d.scene.id, node: d.node })),
+      dates: dates.map((date) => ({ sceneId: date.scene.id, node: date.node })),
       op: b.op as Operator,
       value: b.value,
       decibel,
       zones,
     };
-    const runId = await db.withTransaction((c) =>
-      engine.submit(c, {
+    const runId = await db.withTransaction((client) =>
+      engine.submit(client, {
         studyId: all.study.id,
         kind: "measureSeries",
         title: `Measure ${dates.length} dates`,

@@ -27,7 +27,9 @@ const isoDate = yup
   .test(
     "date",
     "${path} must be a date and time in UTC such as 2025-05-12T06:00:00Z",
-    (v) => v == null || (/^\d{4}-\d\d-\d\d(T[\d:.]+Z)?$/.test(v) && !Number.isNaN(Date.parse(v))),
+    (value) =>
+      value == null ||
+      (/^\d{4}-\d\d-\d\d(T[\d:.]+Z)?$/.test(value) && !Number.isNaN(Date.parse(value))),
   );
 const name = yup
   .string()
@@ -72,11 +74,11 @@ const updateSchema = yup
   .noUnknown();
 
 /** A study area is kept as a MultiPolygon in longitude and latitude. */
-export function areaFrom(v: object | null | undefined): object | null | undefined {
-  if (v == null) {
-    return v;
+export function areaFrom(value: object | null | undefined): object | null | undefined {
+  if (value == null) {
+    return value;
   }
-  const m = multiPolygonFrom(v, "studyArea");
+  const m = multiPolygonFrom(value, "studyArea");
   for (const p of m) {
     for (const r of p) {
       for (const [x, y] of r) {
@@ -101,14 +103,14 @@ export function studyRoutes(api: Router, { db }: Services): void {
   });
   api.post("/studies", async (req, res) => {
     const b = checked(createSchema, req.body, "body");
-    const study = await db.withTransaction(async (c) => {
-      const s = await createStudy(c, {
+    const study = await db.withTransaction(async (client) => {
+      const s = await createStudy(client, {
         name: b.name,
         hazard: b.hazard,
         eventAt: b.eventAt ?? null,
         studyArea: areaFrom(b.studyArea) ?? null,
       });
-      await addToLedger(c, s.id, "Study begun", {
+      await addToLedger(client, s.id, "Study begun", {
         name: s.name,
         hazard: s.hazard,
         eventAt: s.eventAt,
@@ -118,23 +120,23 @@ export function studyRoutes(api: Router, { db }: Services): void {
     res.status(201).json(study);
   });
   api.get("/studies/:id", async (req, res) => {
-    const s = await db.withClient((c) => findStudy(c, idOf(req)));
-    if (!s) {
+    const study = await db.withClient((client) => findStudy(client, idOf(req)));
+    if (!study) {
       throw notFound("study");
     }
-    res.json(s);
+    res.json(study);
   });
   api.patch("/studies/:id", async (req, res) => {
     const b = checked(updateSchema, req.body, "body");
     const studyArea = areaFrom(b.studyArea);
-    const s = await db.withTransaction(async (c) => {
-      const u = await updateStudy(c, idOf(req), {
+    const study = await db.withTransaction(async (client) => {
+      const u = await updateStudy(client, idOf(req), {
         ...b,
         studyArea,
         compare: b.compare,
       });
       if (u && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined) {
-        await addToLedger(c, u.id, "Study changed", {
+        await addToLedger(client, u.id, "Study changed", {
           name: u.name,
           hazard: u.hazard,
           eventAt: u.eventAt,
@@ -143,22 +145,22 @@ export function studyRoutes(api: Router, { db }: Services): void {
       }
       return u;
     });
-    if (!s) {
+    if (!study) {
       throw notFound("study");
     }
-    res.json(s);
+    res.json(study);
   });
   api.delete("/studies/:id", async (req, res) => {
     const id = idOf(req);
-    const gone = await db.withTransaction(async (c) => {
+    const gone = await db.withTransaction(async (client) => {
       // Runs of the study notice within half a second that they have no row any more.
-      await c.query(
+      await client.query(
         "UPDATE run SET state = 'cancelled', finished_at = now() WHERE study_id = $1 AND state = 'running'",
         [id],
       );
-      const ok = await deleteStudy(c, id);
+      const ok = await deleteStudy(client, id);
       if (ok) {
-        await sweepImages(c);
+        await sweepImages(client);
       }
       return ok;
     });
@@ -168,6 +170,6 @@ export function studyRoutes(api: Router, { db }: Services): void {
     res.status(204).end();
   });
   api.get("/studies/:id/ledger", async (req, res) => {
-    res.json(await db.withClient((c) => readLedger(c, idOf(req))));
+    res.json(await db.withClient((client) => readLedger(client, idOf(req))));
   });
 }

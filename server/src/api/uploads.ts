@@ -31,7 +31,7 @@ import type { Services } from "./services";
  */
 const digestOf = (parts: readonly { path: string; sha256: string }[]): string =>
   createHash("sha256")
-    .update(parts.map((p) => `${p.sha256}  ${p.path}\n`).join(""))
+    .update(parts.map((part) => `${part.sha256}  ${part.path}\n`).join(""))
     .digest("hex");
 
 function readable(e: unknown, name: string, log: Services["log"]): AppError {
@@ -84,7 +84,7 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
       throw e;
     });
     if (Number.isFinite(length) && blob.size !== length) {
-      await db.withClient((c) => deleteBlob(c, blob.id));
+      await db.withClient((client) => deleteBlob(client, blob.id));
       throw new AppError(
         400,
         "incomplete",
@@ -106,7 +106,7 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
         !path.split("/").includes("..") &&
         !path.includes("\\");
       if (!safe) {
-        await db.withClient((c) => deleteBlob(c, blob.id));
+        await db.withClient((client) => deleteBlob(client, blob.id));
         throw new AppError(
           422,
           "invalid",
@@ -114,9 +114,9 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
           "path",
         );
       }
-      await db.withClient(async (c) => {
-        await setBlobPurpose(c, blob.id, "part");
-        await setBlobDetail(c, blob.id, { folder, path });
+      await db.withClient(async (client) => {
+        await setBlobPurpose(client, blob.id, "part");
+        await setBlobDetail(client, blob.id, { folder, path });
       });
       res.status(201).json({ ...blob, purpose: "part" });
       return;
@@ -124,16 +124,16 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
     try {
       if (looksLikeOrbitFile(blob.name)) {
         const taken = await takeOrbit(db, blob);
-        await db.withClient((c) => deleteBlob(c, blob.id));
+        await db.withClient((client) => deleteBlob(client, blob.id));
         res.status(201).json({ ...blob, detail: taken });
         return;
       }
       const inspection = await inspect(db, blob);
-      await db.withClient((c) => setBlobDetail(c, blob.id, inspection));
+      await db.withClient((client) => setBlobDetail(client, blob.id, inspection));
       res.status(201).json({ ...blob, detail: inspection });
-    } catch (e) {
-      await db.withClient((c) => deleteBlob(c, blob.id));
-      throw readable(e, name, log);
+    } catch (error) {
+      await db.withClient((client) => deleteBlob(client, blob.id));
+      throw readable(error, name, log);
     }
   });
 
@@ -145,15 +145,15 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
   api.post("/studies/:id/folders/:folder", async (req, res) => {
     const studyId = idOf(req);
     const folder = String(req.params.folder);
-    const parts = await db.withClient((c) => listParts(c, studyId, folder));
+    const parts = await db.withClient((client) => listParts(client, studyId, folder));
     const name = parts[0]?.path.split("/")[0] ?? folder;
     if (parts.length === 0) {
       throw notFound("folder");
     }
     const remove = () =>
-      db.withClient(async (c) => {
-        for (const p of parts) {
-          await deleteBlob(c, p.id);
+      db.withClient(async (client) => {
+        for (const part of parts) {
+          await deleteBlob(client, part.id);
         }
       });
     try {
@@ -161,18 +161,18 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
         zip: false,
         blobs: parts.map(({ id, path, size }) => ({ id, path, size })),
       };
-      const inspection = parts.some((p) => looksLikeMtl(p.path))
+      const inspection = parts.some((part) => looksLikeMtl(part.path))
         ? await inspectStack(db, files.blobs)
-        : parts.some((p) => looksLikeWorldFile(p.path))
+        : parts.some((part) => looksLikeWorldFile(part.path))
           ? await inspectPlaced(db, files.blobs)
           : await inspectProduct(await openUploaded(db, files), files);
       const placed = inspection.form === "raster";
       const main = placed ? String((inspection as { blobId?: string }).blobId) : parts[0]!.id;
-      const first = await db.withTransaction(async (c) => {
-        await setBlobPurpose(c, main, "upload");
-        await setBlobDetail(c, main, inspection);
+      const first = await db.withTransaction(async (client) => {
+        await setBlobPurpose(client, main, "upload");
+        await setBlobDetail(client, main, inspection);
         if (!placed) {
-          await c.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [
+          await client.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [
             main,
             inspection.form === "stack" ? String(inspection.product) : name,
             digestOf(parts),
@@ -180,30 +180,30 @@ export function uploadRoutes(api: Router, { db, config, log }: Services): void {
         }
         // What a world file said is kept with the picture; the file has done its work.
         else {
-          for (const p of parts) {
-            if (p.id !== main) {
-              await deleteBlob(c, p.id);
+          for (const part of parts) {
+            if (part.id !== main) {
+              await deleteBlob(client, part.id);
             }
           }
         }
-        return (await findBlob(c, main))!;
+        return (await findBlob(client, main))!;
       });
       res.status(201).json({ ...first, detail: inspection });
-    } catch (e) {
+    } catch (error) {
       await remove();
-      throw readable(e, name, log);
+      throw readable(error, name, log);
     }
   });
   api.get("/studies/:id/uploads", async (req, res) => {
-    res.json(await db.withClient((c) => listUploads(c, idOf(req))));
+    res.json(await db.withClient((client) => listUploads(client, idOf(req))));
   });
   api.delete("/uploads/:id", async (req, res) => {
     const id = idOf(req);
-    const blob = await db.withClient((c) => findBlob(c, id));
+    const blob = await db.withClient((client) => findBlob(client, id));
     if (blob?.purpose !== "upload") {
       throw notFound("upload");
     }
-    await db.withClient((c) => deleteBlob(c, id));
+    await db.withClient((client) => deleteBlob(client, id));
     res.status(204).end();
   });
 }

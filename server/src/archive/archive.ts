@@ -101,16 +101,17 @@ const itemSchema = yup.object({
 
 const read = <T extends yup.AnyObject>(
   schema: yup.ObjectSchema<T>,
-  v: unknown,
+  value: unknown,
   what: string,
 ): T => {
   try {
-    return schema.validateSync(v) as T;
-  } catch (e) {
-    throw archiveError(`The archive's ${what} cannot be read: ${(e as Error).message}`);
+    return schema.validateSync(value) as T;
+  } catch (error) {
+    throw archiveError(`The archive's ${what} cannot be read: ${(error as Error).message}`);
   }
 };
-const text = (v: unknown): string | null => (typeof v === "string" && v.trim() ? v : null);
+const text = (value: unknown): string | null =>
+  typeof value === "string" && value.trim() ? value : null;
 const REMEMBER_MS = 300_000;
 
 /**
@@ -162,10 +163,14 @@ export class Archive {
         post: post !== null,
         query: (l.conformsTo ?? []).some((c) => /item-search#query$/.test(c)),
         collectionsUrl: at(data),
-        collections: list.collections.map((c): Collection => ({
-          id: c.id,
-          title: c.title ?? c.id,
-          kind: kindOfWords([...(c.keywords ?? []), c.id, c.title ?? ""]),
+        collections: list.collections.map((collection): Collection => ({
+          id: collection.id,
+          title: collection.title ?? collection.id,
+          kind: kindOfWords([
+            ...(collection.keywords ?? []),
+            collection.id,
+            collection.title ?? "",
+          ]),
         })),
       };
     })();
@@ -181,31 +186,35 @@ export class Archive {
     return {
       title: l.title,
       host: new URL(this.settings.url).host,
-      kinds: [...new Set(l.collections.map((c) => c.kind).filter((k) => k !== null))],
+      kinds: [
+        ...new Set(l.collections.map((collection) => collection.kind).filter((k) => k !== null)),
+      ],
     };
   }
 
-  async search(q: ArchiveQuery): Promise<ArchiveAnswer> {
+  async search(query: ArchiveQuery): Promise<ArchiveAnswer> {
     const l = await this.landing();
-    const collections = l.collections.filter((c) => c.kind === q.kind).map((c) => c.id);
+    const collections = l.collections
+      .filter((collection) => collection.kind === query.kind)
+      .map((collection) => collection.id);
     if (collections.length === 0) {
       return { items: [], next: null, leftOut: 0 };
     }
-    const datetime = q.from || q.to ? `${q.from ?? ".."}/${q.to ?? ".."}` : null;
-    const bbox = q.area ? boxOf(q.area) : null;
+    const datetime = query.from || query.to ? `${query.from ?? ".."}/${query.to ?? ".."}` : null;
+    const bbox = query.area ? boxOf(query.area) : null;
     const wanted: Record<string, unknown> = {
-      ...(q.pass ? { "sat:orbit_state": { eq: q.pass } } : {}),
+      ...(query.pass ? { "sat:orbit_state": { eq: query.pass } } : {}),
     };
     const body = {
       collections,
-      limit: q.limit,
+      limit: query.limit,
       ...(datetime ? { datetime } : {}),
       ...(bbox ? { bbox } : {}),
       ...(l.query && Object.keys(wanted).length ? { query: wanted } : {}),
     };
     let answer: unknown;
-    if (q.next) {
-      const n = parseNext(q.next);
+    if (query.next) {
+      const n = parseNext(query.next);
       answer = await askJson(
         allowedUrl(n.href, this.settings.url, this.settings).href,
         this.settings,
@@ -214,25 +223,25 @@ export class Archive {
     } else if (l.post) {
       answer = await askJson(l.search, this.settings, body);
     } else {
-      const u = new URL(l.search);
-      u.searchParams.set("collections", collections.join(","));
-      u.searchParams.set("limit", String(q.limit));
+      const url = new URL(l.search);
+      url.searchParams.set("collections", collections.join(","));
+      url.searchParams.set("limit", String(query.limit));
       if (datetime) {
-        u.searchParams.set("datetime", datetime);
+        url.searchParams.set("datetime", datetime);
       }
       if (bbox) {
-        u.searchParams.set("bbox", bbox.join(","));
+        url.searchParams.set("bbox", bbox.join(","));
       }
-      answer = await askJson(u.href, this.settings);
+      answer = await askJson(url.href, this.settings);
     }
     const page = read(itemsSchema, answer, "answer");
     const items: ArchiveItem[] = [];
     let leftOut = 0;
     // An archive may answer more than it was asked: only what fits is shown.
-    for (const f of page.features) {
-      const i = itemOf(f, l.collections);
-      if (i && i.kind === q.kind && fits(i, q, bbox)) {
-        items.push(i);
+    for (const feature of page.features) {
+      const archiveItem = itemOf(feature, l.collections);
+      if (archiveItem && archiveItem.kind === query.kind && fits(archiveItem, query, bbox)) {
+        items.push(archiveItem);
       } else {
         leftOut++;
       }
@@ -249,33 +258,47 @@ export class Archive {
   async item(collection: string, id: string): Promise<ArchiveItem> {
     const l = await this.landing();
     const u = `${l.collectionsUrl.replace(/\/$/, "")}/${encodeURIComponent(collection)}/items/${encodeURIComponent(id)}`;
-    const i = itemOf(await askJson(u, this.settings), l.collections);
-    if (!i) {
+    const archiveItem = itemOf(await askJson(u, this.settings), l.collections);
+    if (!archiveItem) {
       throw archiveError(`The archive describes ${id} in a way that cannot be read`);
     }
-    if (i.id !== id || i.collection !== collection) {
-      throw archiveError(`The archive answers with ${i.id} when asked for ${id}`);
+    if (archiveItem.id !== id || archiveItem.collection !== collection) {
+      throw archiveError(`The archive answers with ${archiveItem.id} when asked for ${id}`);
     }
-    return i;
+    return archiveItem;
   }
 
-  file(i: ArchiveItem, maxBytes: number, signal: AbortSignal): AsyncGenerator<Uint8Array> {
+  file(
+    archiveItem: ArchiveItem,
+    maxBytes: number,
+    signal: AbortSignal,
+  ): AsyncGenerator<Uint8Array> {
     return fetchAsset(
-      i.asset.href,
+      archiveItem.asset.href,
       this.settings,
-      { name: i.asset.fileName, bytes: i.asset.bytes, maxBytes, begins: i.asset.begins },
+      {
+        name: archiveItem.asset.fileName,
+        bytes: archiveItem.asset.bytes,
+        maxBytes,
+        begins: archiveItem.asset.begins,
+      },
       signal,
     );
   }
-  async thumbnail(i: ArchiveItem): Promise<Buffer> {
-    if (!i.thumbnail) {
+  async thumbnail(archiveItem: ArchiveItem): Promise<Buffer> {
+    if (!archiveItem.thumbnail) {
       throw new AppError(404, "notFound", "The archive has no picture of this");
     }
     const parts: Uint8Array[] = [];
     for await (const p of fetchAsset(
-      i.thumbnail,
+      archiveItem.thumbnail,
       this.settings,
-      { name: `the picture of ${i.title}`, bytes: null, maxBytes: 3 << 20, begins: "picture" },
+      {
+        name: `the picture of ${archiveItem.title}`,
+        bytes: null,
+        maxBytes: 3 << 20,
+        begins: "picture",
+      },
       AbortSignal.timeout(this.settings.timeoutMs),
     )) {
       parts.push(p);
@@ -305,15 +328,15 @@ const ASSETS: Record<
 };
 
 /** An item in our terms; null when it is of no use here. */
-export function itemOf(v: unknown, collections: readonly Collection[]): ArchiveItem | null {
+export function itemOf(value: unknown, collections: readonly Collection[]): ArchiveItem | null {
   let i: yup.InferType<typeof itemSchema>;
   try {
-    i = itemSchema.validateSync(v);
+    i = itemSchema.validateSync(value);
   } catch {
     return null;
   }
-  const kind = collections.find((c) => c.id === i.collection)?.kind ?? null;
-  const p = i.properties;
+  const kind = collections.find((collection) => collection.id === i.collection)?.kind ?? null;
+  const properties = i.properties;
   if (!kind) {
     return null;
   }
@@ -325,14 +348,14 @@ export function itemOf(v: unknown, collections: readonly Collection[]): ArchiveI
     }
   });
   const path = (h: string) => h.split(/[?#]/)[0]!;
-  const main = assets.find((a) => ASSETS[kind].test(a.type ?? "", path(a.href)));
+  const main = assets.find((asset) => ASSETS[kind].test(asset.type ?? "", path(asset.href)));
   const picture = assets.find(
-    (a) =>
-      a.roles?.includes("thumbnail") ||
-      (a.roles?.includes("overview") && /image\/(png|jpeg|webp)/.test(a.type ?? "")),
+    (asset) =>
+      asset.roles?.includes("thumbnail") ||
+      (asset.roles?.includes("overview") && /image\/(png|jpeg|webp)/.test(asset.type ?? "")),
   );
-  const from = text(p.start_datetime) ?? text(p.datetime);
-  const to = text(p.end_datetime) ?? text(p.datetime);
+  const from = text(properties.start_datetime) ?? text(properties.datetime);
+  const to = text(properties.end_datetime) ?? text(properties.datetime);
   if (!main || !from || !to || Number.isNaN(Date.parse(from)) || Number.isNaN(Date.parse(to))) {
     return null;
   }
@@ -352,15 +375,20 @@ export function itemOf(v: unknown, collections: readonly Collection[]): ArchiveI
     id: i.id,
     collection: i.collection,
     kind,
-    title: text(p.title) ?? i.id,
+    title: text(properties.title) ?? i.id,
     from,
     to,
     footprint,
-    pass: text(p["sat:orbit_state"]),
-    polarisations: Array.isArray(p["sar:polarizations"]) ? p["sar:polarizations"].map(String) : [],
-    mode: text(p["sar:instrument_mode"]),
-    platform: text(p.platform),
-    absoluteOrbit: typeof p["sat:absolute_orbit"] === "number" ? p["sat:absolute_orbit"] : null,
+    pass: text(properties["sat:orbit_state"]),
+    polarisations: Array.isArray(properties["sar:polarizations"])
+      ? properties["sar:polarizations"].map(String)
+      : [],
+    mode: text(properties["sar:instrument_mode"]),
+    platform: text(properties.platform),
+    absoluteOrbit:
+      typeof properties["sat:absolute_orbit"] === "number"
+        ? properties["sat:absolute_orbit"]
+        : null,
     asset: {
       href: main.href,
       mediaType: main.type ?? "",
@@ -383,35 +411,35 @@ function boxOf(area: MultiPolygon): [number, number, number, number] {
   ];
 }
 function fits(
-  i: ArchiveItem,
-  q: ArchiveQuery,
+  archiveItem: ArchiveItem,
+  query: ArchiveQuery,
   box: [number, number, number, number] | null,
 ): boolean {
-  if (q.from && Date.parse(i.to) < Date.parse(q.from)) {
+  if (query.from && Date.parse(archiveItem.to) < Date.parse(query.from)) {
     return false;
   }
-  if (q.to && Date.parse(i.from) > Date.parse(q.to)) {
+  if (query.to && Date.parse(archiveItem.from) > Date.parse(query.to)) {
     return false;
   }
-  if (q.pass && i.pass !== q.pass) {
+  if (query.pass && archiveItem.pass !== query.pass) {
     return false;
   }
-  if (q.polarisation && !i.polarisations.includes(q.polarisation)) {
+  if (query.polarisation && !archiveItem.polarisations.includes(query.polarisation)) {
     return false;
   }
-  if (box && i.footprint) {
-    const b = boxOf(i.footprint);
+  if (box && archiveItem.footprint) {
+    const b = boxOf(archiveItem.footprint);
     if (b[2] < box[0] || b[0] > box[2] || b[3] < box[1] || b[1] > box[3]) {
       return false;
     }
   }
-  return !(box && !i.footprint && i.kind !== "orbit");
+  return !(box && !archiveItem.footprint && archiveItem.kind !== "orbit");
 }
 function parseNext(s: string): { href: string; body: object | null } {
   try {
-    const v = JSON.parse(s) as { href?: unknown; body?: unknown };
-    if (typeof v.href === "string") {
-      return { href: v.href, body: typeof v.body === "object" ? v.body : null };
+    const value = JSON.parse(s) as { href?: unknown; body?: unknown };
+    if (typeof value.href === "string") {
+      return { href: value.href, body: typeof value.body === "object" ? value.body : null };
     }
   } catch {
     /* below */

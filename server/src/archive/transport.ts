@@ -14,7 +14,8 @@ const HINT = "Nothing was stored. Try again later, or ask whoever runs the archi
 export const archiveError = (message: string, hint = HINT) =>
   new AppError(502, "archive", message, undefined, hint);
 
-const bodyOf = (r: Response) => (r.body ?? []) as unknown as AsyncIterable<Uint8Array>;
+const bodyOf = (response: Response) =>
+  (response.body ?? []) as unknown as AsyncIterable<Uint8Array>;
 const MAX_REDIRECTS = 3;
 /** JSON answers beyond this are no answers. */
 const MAX_JSON_BYTES = 32 << 20;
@@ -23,54 +24,54 @@ const MAX_JSON_BYTES = 32 << 20;
  * An address as the archive names it, allowed only when it lies on the archive's own host or on one
  * that the server was told of.
  */
-export function allowedUrl(href: string, base: string, s: ArchiveSettings): URL {
-  let u: URL;
+export function allowedUrl(href: string, base: string, archiveSettings: ArchiveSettings): URL {
+  let url: URL;
   try {
-    u = new URL(href, base);
+    url = new URL(href, base);
   } catch {
     throw archiveError("The archive names an address that is none");
   }
-  const origins = [s.url, ...s.alsoFrom].map((x) => new URL(x).origin);
-  if (!/^https?:$/.test(u.protocol) || !origins.includes(u.origin)) {
+  const origins = [archiveSettings.url, ...archiveSettings.alsoFrom].map((x) => new URL(x).origin);
+  if (!/^https?:$/.test(url.protocol) || !origins.includes(url.origin)) {
     throw archiveError(
-      `The archive points to ${u.protocol === "http:" || u.protocol === "https:" ? u.host : `a ${u.protocol.slice(0, -1)} address`}, from which this server may not fetch`,
+      `The archive points to ${url.protocol === "http:" || url.protocol === "https:" ? url.host : `a ${url.protocol.slice(0, -1)} address`}, from which this server may not fetch`,
       "Whoever runs this server can allow the host with ARCHIVE_FILES.",
     );
   }
-  return u;
+  return url;
 }
 
 /** Asks for an address and follows a few redirects, each of them checked like the first. */
 async function ask(
   href: string,
-  s: ArchiveSettings,
+  archiveSettings: ArchiveSettings,
   init: RequestInit,
   stop: AbortSignal,
 ): Promise<{ response: Response; url: string }> {
-  let url = allowedUrl(href, s.url, s);
+  let url = allowedUrl(href, archiveSettings.url, archiveSettings);
   for (let hop = 0; ; hop++) {
-    let r: Response;
+    let response: Response;
     try {
-      r = await fetch(url, { ...init, redirect: "manual", signal: stop });
-    } catch (e) {
-      throw stopped(e, stop, s);
+      response = await fetch(url, { ...init, redirect: "manual", signal: stop });
+    } catch (error) {
+      throw stopped(error, stop, archiveSettings);
     }
-    if (r.status < 300 || r.status >= 400) {
-      return { response: r, url: url.href };
+    if (response.status < 300 || response.status >= 400) {
+      return { response: response, url: url.href };
     }
-    const to = r.headers.get("location");
-    await r.body?.cancel();
+    const to = response.headers.get("location");
+    await response.body?.cancel();
     if (!to || hop >= MAX_REDIRECTS) {
       throw archiveError("The archive sends from one address to another without end");
     }
-    url = allowedUrl(to, url.href, s);
+    url = allowedUrl(to, url.href, archiveSettings);
   }
 }
-function stopped(e: unknown, stop: AbortSignal, s: ArchiveSettings): unknown {
+function stopped(e: unknown, stop: AbortSignal, archiveSettings: ArchiveSettings): unknown {
   if (stop.aborted) {
     return (stop.reason as Error)?.name === "TimeoutError"
       ? archiveError(
-          `The archive at ${new URL(s.url).host} has not answered for ${Math.round(s.timeoutMs / 1000)} s`,
+          `The archive at ${new URL(archiveSettings.url).host} has not answered for ${Math.round(archiveSettings.timeoutMs / 1000)} s`,
         )
       : stop.reason;
   }
@@ -81,13 +82,17 @@ function stopped(e: unknown, stop: AbortSignal, s: ArchiveSettings): unknown {
     .replace(/_/g, " ")
     .toLowerCase();
   return archiveError(
-    `The archive at ${new URL(s.url).host} cannot be reached${why ? ` (${why})` : ""}`,
+    `The archive at ${new URL(archiveSettings.url).host} cannot be reached${why ? ` (${why})` : ""}`,
   );
 }
 
 /** A JSON answer of the archive. @throws AppError when it is slow, broken, too large or no JSON */
-export async function askJson(href: string, s: ArchiveSettings, body?: object): Promise<unknown> {
-  const stop = AbortSignal.timeout(s.timeoutMs);
+export async function askJson(
+  href: string,
+  archiveSettings: ArchiveSettings,
+  body?: object,
+): Promise<unknown> {
+  const stop = AbortSignal.timeout(archiveSettings.timeoutMs);
   const init: RequestInit = body
     ? {
         method: "POST",
@@ -98,21 +103,21 @@ export async function askJson(href: string, s: ArchiveSettings, body?: object): 
         body: JSON.stringify(body),
       }
     : { headers: { accept: "application/geo+json, application/json" } };
-  const { response: r } = await ask(href, s, init, stop);
+  const { response: response } = await ask(href, archiveSettings, init, stop);
   const parts: Uint8Array[] = [];
   let size = 0;
   try {
-    for await (const p of bodyOf(r)) {
+    for await (const p of bodyOf(response)) {
       size += p.length;
       if (size > MAX_JSON_BYTES) {
         throw archiveError("The archive sends an answer without end");
       }
       parts.push(p);
     }
-  } catch (e) {
-    throw stopped(e, stop, s);
+  } catch (error) {
+    throw stopped(error, stop, archiveSettings);
   }
-  if (r.status === 404) {
+  if (response.status === 404) {
     throw new AppError(
       404,
       "archive",
@@ -121,8 +126,8 @@ export async function askJson(href: string, s: ArchiveSettings, body?: object): 
       "Search again.",
     );
   }
-  if (!r.ok) {
-    throw archiveError(`The archive answers with status ${r.status}`);
+  if (!response.ok) {
+    throw archiveError(`The archive answers with status ${response.status}`);
   }
   try {
     return JSON.parse(Buffer.concat(parts).toString("utf8"));
@@ -138,19 +143,22 @@ export interface Expected {
   maxBytes: number;
   begins: "zip" | "tiff" | "xml" | "picture";
 }
-const BEGINNINGS: Record<Expected["begins"], { name: string; test(b: Buffer): boolean }> = {
-  zip: { name: "a zip", test: (b) => b.readUInt32BE(0) === 0x504b0304 },
+const BEGINNINGS: Record<Expected["begins"], { name: string; test(bytes: Buffer): boolean }> = {
+  zip: { name: "a zip", test: (bytes) => bytes.readUInt32BE(0) === 0x504b0304 },
   tiff: {
     name: "a TIFF",
-    test: (b) => ["49492a00", "4d4d002a", "49492b00", "4d4d002b"].includes(b.toString("hex", 0, 4)),
+    test: (bytes) =>
+      ["49492a00", "4d4d002a", "49492b00", "4d4d002b"].includes(bytes.toString("hex", 0, 4)),
   },
   xml: {
     name: "XML",
-    test: (b) =>
-      /^\ufeff?\s*</.test(b.toString("utf8", 0, Math.min(b.length, 64))) &&
-      !/^\ufeff?\s*<(!doctype html|html)/i.test(b.toString("utf8", 0, Math.min(b.length, 64))),
+    test: (bytes) =>
+      /^\ufeff?\s*</.test(bytes.toString("utf8", 0, Math.min(bytes.length, 64))) &&
+      !/^\ufeff?\s*<(!doctype html|html)/i.test(
+        bytes.toString("utf8", 0, Math.min(bytes.length, 64)),
+      ),
   },
-  picture: { name: "a picture", test: (b) => pictureType(b) !== null },
+  picture: { name: "a picture", test: (bytes) => pictureType(bytes) !== null },
 };
 /** Media type of a picture by its first bytes; null when it is none that a page should show. */
 export const pictureType = (b: Uint8Array): string | null => {
@@ -171,55 +179,57 @@ export const pictureType = (b: Uint8Array): string | null => {
  */
 export async function* fetchAsset(
   href: string,
-  s: ArchiveSettings,
-  x: Expected,
+  archiveSettings: ArchiveSettings,
+  expected: Expected,
   signal: AbortSignal,
 ): AsyncGenerator<Uint8Array> {
   const silent = new AbortController();
   const stop = AbortSignal.any([signal, silent.signal]);
   const quiet = () => silent.abort(new DOMException("silence", "TimeoutError"));
-  let timer = setTimeout(quiet, s.timeoutMs);
+  let timer = setTimeout(quiet, archiveSettings.timeoutMs);
   let size = 0;
   let head: Buffer | null = Buffer.alloc(0);
   const check = () => {
-    if (head!.length < 4 || !BEGINNINGS[x.begins].test(head!)) {
+    if (head!.length < 4 || !BEGINNINGS[expected.begins].test(head!)) {
       throw archiveError(
-        `The archive should send ${BEGINNINGS[x.begins].name} for ${x.name}, but sends something else`,
+        `The archive should send ${BEGINNINGS[expected.begins].name} for ${expected.name}, but sends something else`,
       );
     }
     head = null;
   };
   try {
-    const { response: r } = await ask(href, s, {}, stop);
-    if (!r.ok) {
-      await r.body?.cancel();
+    const { response: response } = await ask(href, archiveSettings, {}, stop);
+    if (!response.ok) {
+      await response.body?.cancel();
       throw archiveError(
-        r.status === 404
-          ? `The archive lists ${x.name} but does not have it`
-          : `The archive answers with status ${r.status} for ${x.name}`,
+        response.status === 404
+          ? `The archive lists ${expected.name} but does not have it`
+          : `The archive answers with status ${response.status} for ${expected.name}`,
       );
     }
-    const said = r.headers.has("content-encoding")
+    const said = response.headers.has("content-encoding")
       ? NaN
-      : Number(r.headers.get("content-length") ?? NaN);
-    if (x.bytes !== null && Number.isFinite(said) && said !== x.bytes) {
-      await r.body?.cancel();
-      throw archiveError(`The archive lists ${x.name} with ${x.bytes} bytes, but sends ${said}`);
-    }
-    const limit = x.bytes ?? (Number.isFinite(said) ? said : x.maxBytes);
-    if (limit > x.maxBytes) {
-      await r.body?.cancel();
+      : Number(response.headers.get("content-length") ?? NaN);
+    if (expected.bytes !== null && Number.isFinite(said) && said !== expected.bytes) {
+      await response.body?.cancel();
       throw archiveError(
-        `${x.name} has ${limit} bytes, more than the ${x.maxBytes} that can be taken`,
+        `The archive lists ${expected.name} with ${expected.bytes} bytes, but sends ${said}`,
       );
     }
-    for await (const p of bodyOf(r)) {
+    const limit = expected.bytes ?? (Number.isFinite(said) ? said : expected.maxBytes);
+    if (limit > expected.maxBytes) {
+      await response.body?.cancel();
+      throw archiveError(
+        `${expected.name} has ${limit} bytes, more than the ${expected.maxBytes} that can be taken`,
+      );
+    }
+    for await (const p of bodyOf(response)) {
       clearTimeout(timer);
-      timer = setTimeout(quiet, s.timeoutMs);
+      timer = setTimeout(quiet, archiveSettings.timeoutMs);
       size += p.length;
       if (size > limit) {
         throw archiveError(
-          `The archive sends more of ${x.name} than the ${limit} bytes it announced`,
+          `The archive sends more of ${expected.name} than the ${limit} bytes it announced`,
         );
       }
       // Nothing is handed on before its beginning was looked at.
@@ -240,26 +250,30 @@ export async function* fetchAsset(
       check();
       yield all;
     }
-    if (Number.isFinite(limit) && (x.bytes !== null || Number.isFinite(said)) && size !== limit) {
+    if (
+      Number.isFinite(limit) &&
+      (expected.bytes !== null || Number.isFinite(said)) &&
+      size !== limit
+    ) {
       throw archiveError(
-        `The archive broke off: only ${size} of ${limit} bytes of ${x.name} arrived`,
+        `The archive broke off: only ${size} of ${limit} bytes of ${expected.name} arrived`,
       );
     }
-  } catch (e) {
+  } catch (error) {
     if (signal.aborted) {
       throw signal.reason;
     }
-    const name = (e as Error).name;
+    const name = (error as Error).name;
     if (silent.signal.aborted) {
       throw archiveError(
-        `The archive stopped sending ${x.name}: nothing came for ${Math.round(s.timeoutMs / 1000)} s`,
+        `The archive stopped sending ${expected.name}: nothing came for ${Math.round(archiveSettings.timeoutMs / 1000)} s`,
       );
     }
-    throw e instanceof AppError
-      ? e
+    throw error instanceof AppError
+      ? error
       : name === "TypeError"
-        ? archiveError(`The archive broke off: only ${size} bytes of ${x.name} arrived`)
-        : e;
+        ? archiveError(`The archive broke off: only ${size} bytes of ${expected.name} arrived`)
+        : error;
   } finally {
     clearTimeout(timer);
   }

@@ -27,53 +27,57 @@ export interface Blob {
 const COLUMNS =
   'id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state, media_type AS "mediaType", detail, created_at AS "createdAt"';
 
-export const findBlob = async (c: Client, id: string): Promise<Blob | null> =>
-  (await c.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ?? null;
-export const listUploads = async (c: Client, study: string): Promise<Blob[]> =>
+export const findBlob = async (client: Client, id: string): Promise<Blob | null> =>
+  (await client.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ?? null;
+export const listUploads = async (client: Client, study: string): Promise<Blob[]> =>
   (
-    await c.query<Blob>(
+    await client.query<Blob>(
       `SELECT ${COLUMNS} FROM blob WHERE study_id = $1 AND purpose = 'upload' AND state = 'ready' ORDER BY created_at`,
       [study],
     )
   ).rows;
 /** Files of a picked folder, by path. */
 export const listParts = async (
-  c: Client,
+  client: Client,
   study: string,
   folder: string,
 ): Promise<{ id: string; path: string; size: number; sha256: string }[]> =>
   (
-    await c.query<{ id: string; path: string; size: number; sha256: string }>(
+    await client.query<{ id: string; path: string; size: number; sha256: string }>(
       "SELECT id, detail->>'path' AS path, size::float8 AS size, sha256 FROM blob WHERE study_id = $1 AND purpose = 'part' AND detail->>'folder' = $2 ORDER BY detail->>'path' COLLATE \"C\"",
       [study, folder],
     )
   ).rows;
-export const deleteBlob = async (c: Client, id: string): Promise<boolean> =>
-  ((await c.query("DELETE FROM blob WHERE id = $1", [id])).rowCount ?? 0) > 0;
-export const setBlobDetail = async (c: Client, id: string, detail: object): Promise<void> => {
-  await c.query("UPDATE blob SET detail = $2 WHERE id = $1", [id, detail]);
+export const deleteBlob = async (client: Client, id: string): Promise<boolean> =>
+  ((await client.query("DELETE FROM blob WHERE id = $1", [id])).rowCount ?? 0) > 0;
+export const setBlobDetail = async (client: Client, id: string, detail: object): Promise<void> => {
+  await client.query("UPDATE blob SET detail = $2 WHERE id = $1", [id, detail]);
 };
-export const setBlobPurpose = async (c: Client, id: string, purpose: string): Promise<void> => {
-  await c.query("UPDATE blob SET purpose = $2 WHERE id = $1", [id, purpose]);
+export const setBlobPurpose = async (
+  client: Client,
+  id: string,
+  purpose: string,
+): Promise<void> => {
+  await client.query("UPDATE blob SET purpose = $2 WHERE id = $1", [id, purpose]);
 };
 
 /** Uploads that broke off when their server died: nobody can finish them. */
-export const sweepBrokenBlobs = async (c: Client): Promise<number> =>
+export const sweepBrokenBlobs = async (client: Client): Promise<number> =>
   (
-    await c.query(
+    await client.query(
       "DELETE FROM blob WHERE state = 'receiving' AND purpose IN ('upload', 'file') AND created_at < now() - interval '2 seconds'",
     )
   ).rowCount ?? 0;
 /** Files whose run was cancelled or died half way. */
-export const sweepUnfinishedFiles = async (c: Client): Promise<void> => {
-  await c.query(
+export const sweepUnfinishedFiles = async (client: Client): Promise<void> => {
+  await client.query(
     "DELETE FROM blob WHERE purpose = 'making' AND created_at < now() - interval '1 hour'",
   );
 };
 /** Uploads that nobody made a scene of for two days. */
-export const sweepForgottenUploads = async (c: Client): Promise<number> =>
+export const sweepForgottenUploads = async (client: Client): Promise<number> =>
   (
-    await c.query(
+    await client.query(
       "DELETE FROM blob WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching') AND created_at < now() - interval '2 days'",
     )
   ).rowCount ?? 0;
@@ -97,9 +101,9 @@ export async function receiveBlob(
   bytes: AsyncIterable<Uint8Array>,
 ): Promise<Blob> {
   const id = await db.withClient(
-    async (c) =>
+    async (client) =>
       (
-        await c
+        await client
           .query<{ id: string }>(
             "INSERT INTO blob (id, study_id, purpose, name, media_type, detail) VALUES (coalesce($6, gen_random_uuid()), $1, $2, $3, $4, $5) RETURNING id",
             [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null, b.id ?? null],
@@ -119,8 +123,8 @@ export async function receiveBlob(
   async function* rows(): AsyncGenerator<BinaryRow> {
     let parts: Uint8Array[] = [];
     let held = 0;
-    for await (const p of bytes) {
-      size += p.length;
+    for await (const byte of bytes) {
+      size += byte.length;
       if (size > b.maxBytes) {
         throw new AppError(
           413,
@@ -129,9 +133,9 @@ export async function receiveBlob(
           "file",
         );
       }
-      hash.update(p);
-      parts.push(p);
-      held += p.length;
+      hash.update(byte);
+      parts.push(byte);
+      held += byte.length;
       while (held >= CHUNK) {
         const all = Buffer.concat(parts);
         yield [key, int4(seq++), all.subarray(0, CHUNK)];
@@ -144,18 +148,18 @@ export async function receiveBlob(
     }
   }
   try {
-    return await db.withTransaction(async (c) => {
-      await copyIn(c, "blob_chunk (blob_id, seq, bytes)", rows());
+    return await db.withTransaction(async (client) => {
+      await copyIn(client, "blob_chunk (blob_id, seq, bytes)", rows());
       return (
-        await c.query<Blob>(
+        await client.query<Blob>(
           `UPDATE blob SET size = $2, sha256 = $3, state = 'ready' WHERE id = $1 RETURNING ${COLUMNS}`,
           [id, size, hash.digest("hex")],
         )
       ).rows[0]!;
     });
-  } catch (e) {
-    await db.withClient((c) => deleteBlob(c, id)).catch(() => {});
-    throw e;
+  } catch (error) {
+    await db.withClient((client) => deleteBlob(client, id)).catch(() => {});
+    throw error;
   }
 }
 
@@ -181,9 +185,9 @@ export class BlobSource implements ByteSource {
   }
 
   private fetch(from: number, to: number): Promise<Buffer[]> {
-    return this.db.withClient(async (c) => {
+    return this.db.withClient(async (client) => {
       const rows = await copyOut(
-        c,
+        client,
         `SELECT bytes FROM blob_chunk WHERE blob_id = '${this.id}' AND seq >= ${from} AND seq < ${to} ORDER BY seq`,
       );
       if (rows.length !== to - from) {
@@ -193,7 +197,7 @@ export class BlobSource implements ByteSource {
           "Import the file again.",
         );
       }
-      return rows.map((r) => r[0]!);
+      return rows.map((row) => row[0]!);
     });
   }
 
@@ -218,10 +222,10 @@ export class BlobSource implements ByteSource {
           );
     const out = new Uint8Array(length);
     let at = 0;
-    parts.forEach((p, i) => {
+    parts.forEach((part, i) => {
       const from = i === 0 ? offset - first * CHUNK : 0;
-      const to = Math.min(p.length, from + length - at);
-      out.set(p.subarray(from, to), at);
+      const to = Math.min(part.length, from + length - at);
+      out.set(part.subarray(from, to), at);
       at += to - from;
     });
     return out;
@@ -230,8 +234,8 @@ export class BlobSource implements ByteSource {
   /** All bytes in order, for downloads. */
   async *stream(): AsyncGenerator<Uint8Array> {
     for (let seq = 0; seq * CHUNK < this.size; seq += 4) {
-      for (const b of await this.fetch(seq, Math.min(seq + 4, Math.ceil(this.size / CHUNK)))) {
-        yield b;
+      for (const bytes of await this.fetch(seq, Math.min(seq + 4, Math.ceil(this.size / CHUNK)))) {
+        yield bytes;
       }
     }
   }

@@ -18,35 +18,35 @@ const bytesOf = (a: Cells | Uint16Array) => new Uint8Array(a.buffer, a.byteOffse
 
 /** Adds blocks; a range that is done again first removes what an earlier try may have left. */
 export async function writeBlocks(
-  c: Client,
+  client: Client,
   image: string,
   blocks: Iterable<StoredBlock> | AsyncIterable<StoredBlock>,
 ): Promise<void> {
   const id = uuidBytes(image);
   async function* rows(): AsyncGenerator<BinaryRow> {
-    for await (const b of blocks) {
+    for await (const block of blocks) {
       yield [
         id,
-        int2(b.level),
-        int4(b.row),
-        int4(b.col),
-        int2(b.band),
-        b.cells instanceof Uint8Array ? null : bytesOf(b.cells),
-        b.cells instanceof Uint8Array ? b.cells : null,
+        int2(block.level),
+        int4(block.row),
+        int4(block.col),
+        int2(block.band),
+        block.cells instanceof Uint8Array ? null : bytesOf(block.cells),
+        block.cells instanceof Uint8Array ? block.cells : null,
       ];
     }
   }
-  await copyIn(c, 'image_block (image_id, level, "row", col, band, cells, labels)', rows());
+  await copyIn(client, 'image_block (image_id, level, "row", col, band, cells, labels)', rows());
 }
 
 export async function removeBlocks(
-  c: Client,
+  client: Client,
   image: string,
   level: number,
   rowFrom: number,
   rowTo: number,
 ): Promise<void> {
-  await c.query(
+  await client.query(
     'DELETE FROM image_block WHERE image_id = $1 AND level = $2 AND "row" >= $3 AND "row" < $4',
     [image, level, rowFrom, rowTo],
   );
@@ -59,8 +59,8 @@ export async function removeBlocks(
 export function amplitudes(a: Uint16Array): Float32Array {
   const out = new Float32Array(a.length);
   for (let i = 0; i < a.length; i++) {
-    const v = a[i]!;
-    out[i] = v === 0 ? NaN : v;
+    const value = a[i]!;
+    out[i] = value === 0 ? NaN : value;
   }
   return out;
 }
@@ -80,7 +80,7 @@ export interface BlockRequest {
 
 /** All bands of the blocks [row0, row1) x [col0, col1), in one COPY. */
 export const readBlocks = (
-  c: Client,
+  client: Client,
   image: string,
   level: number,
   row0: number,
@@ -88,7 +88,8 @@ export const readBlocks = (
   col0: number,
   col1: number,
   stored: Stored = "float32",
-): Promise<DecodedBlock[]> => readBlockParts(c, image, level, [{ row0, row1, col0, col1 }], stored);
+): Promise<DecodedBlock[]> =>
+  readBlockParts(client, image, level, [{ row0, row1, col0, col1 }], stored);
 export type DecodedBlock = StoredBlock & { cells: Cells };
 
 /**
@@ -96,7 +97,7 @@ export type DecodedBlock = StoredBlock & { cells: Cells };
  * block may be asked for twice.
  */
 export async function readBlockParts(
-  c: Client,
+  client: Client,
   image: string,
   level: number,
   requests: readonly BlockRequest[],
@@ -109,17 +110,17 @@ export async function readBlockParts(
     return n;
   };
   const query = requests
-    .map((q) => {
+    .map((request) => {
       // float32 cells are stored without compression, so that a part of them is all that is
       // fetched.
       const part = (column: string, size: number) =>
-        q.count === undefined
+        request.count === undefined
           ? column
-          : `substring(${column} FROM ${whole(q.skip! * size) + 1} FOR ${whole(q.count * size)})`;
-      return `SELECT "row", col, band, ${part("cells", stored === "uint16" ? 2 : 4)}, ${part("labels", 1)} FROM image_block WHERE image_id = '${assertUuid(image)}' AND level = ${whole(level)} AND "row" >= ${whole(q.row0)} AND "row" < ${whole(q.row1)} AND col >= ${whole(q.col0)} AND col < ${whole(q.col1)}`;
+          : `substring(${column} FROM ${whole(request.skip! * size) + 1} FOR ${whole(request.count * size)})`;
+      return `SELECT "row", col, band, ${part("cells", stored === "uint16" ? 2 : 4)}, ${part("labels", 1)} FROM image_block WHERE image_id = '${assertUuid(image)}' AND level = ${whole(level)} AND "row" >= ${whole(request.row0)} AND "row" < ${whole(request.row1)} AND col >= ${whole(request.col0)} AND col < ${whole(request.col1)}`;
     })
     .join(" UNION ALL ");
-  return (await copyOut(c, query)).map((r) => {
+  return (await copyOut(client, query)).map((r) => {
     const [row, col, band, cells, labels] = r as [
       Buffer,
       Buffer,

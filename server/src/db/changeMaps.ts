@@ -57,21 +57,21 @@ export interface ChangeMap {
 const COLUMNS =
   'id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash", setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt"';
 
-export const listChangeMaps = async (c: Client, study: string): Promise<ChangeMap[]> =>
+export const listChangeMaps = async (client: Client, study: string): Promise<ChangeMap[]> =>
   (
-    await c.query<ChangeMap>(
+    await client.query<ChangeMap>(
       `SELECT ${COLUMNS} FROM change_map WHERE study_id = $1 ORDER BY created_at DESC`,
       [study],
     )
   ).rows;
-export const findChangeMap = async (c: Client, id: string): Promise<ChangeMap | null> =>
-  (await c.query<ChangeMap>(`SELECT ${COLUMNS} FROM change_map WHERE id = $1`, [id])).rows[0] ??
-  null;
+export const findChangeMap = async (client: Client, id: string): Promise<ChangeMap | null> =>
+  (await client.query<ChangeMap>(`SELECT ${COLUMNS} FROM change_map WHERE id = $1`, [id]))
+    .rows[0] ?? null;
 export async function createChangeMap(
-  c: Client,
+  client: Client,
   m: Omit<ChangeMap, "createdAt" | "patchCount">,
 ): Promise<void> {
-  await c.query(
+  await client.query(
     "INSERT INTO change_map (id, study_id, name, image_id, node_hash, setup, provenance, tally, patch_count) SELECT $1, $2, $3, $4, $5, $6, $7, $8, count(*) FROM patch WHERE change_map_id = $1",
     [
       m.id,
@@ -85,18 +85,21 @@ export async function createChangeMap(
     ],
   );
 }
-export async function deleteChangeMap(c: Client, id: string): Promise<boolean> {
-  const r = (
-    await c.query<{ image_id: string }>("DELETE FROM change_map WHERE id = $1 RETURNING image_id", [
-      id,
-    ])
+export async function deleteChangeMap(client: Client, id: string): Promise<boolean> {
+  const row = (
+    await client.query<{ image_id: string }>(
+      "DELETE FROM change_map WHERE id = $1 RETURNING image_id",
+      [id],
+    )
   ).rows[0];
-  if (!r) {
+  if (!row) {
     return false;
   }
-  await c.query("DELETE FROM patch WHERE change_map_id = $1", [id]);
-  await c.query("DELETE FROM image WHERE id = $1", [r.image_id]);
-  await c.query("DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1", [id]);
+  await client.query("DELETE FROM patch WHERE change_map_id = $1", [id]);
+  await client.query("DELETE FROM image WHERE id = $1", [row.image_id]);
+  await client.query("DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1", [
+    id,
+  ]);
   return true;
 }
 
@@ -118,46 +121,46 @@ export interface Patch {
   north: number;
   geometry: string;
 }
-const double = (v: number) => {
-  const b = Buffer.alloc(8);
-  b.writeDoubleBE(v);
-  return b;
+const double = (value: number) => {
+  const bytes = Buffer.alloc(8);
+  bytes.writeDoubleBE(value);
+  return bytes;
 };
-const maybe = (v: number | null) => (v === null ? null : double(v));
-const bigint = (v: number) => {
-  const b = Buffer.alloc(8);
-  b.writeBigInt64BE(BigInt(v));
-  return b;
+const maybe = (value: number | null) => (value === null ? null : double(value));
+const bigint = (value: number) => {
+  const bytes = Buffer.alloc(8);
+  bytes.writeBigInt64BE(BigInt(value));
+  return bytes;
 };
 
 export async function writePatches(
-  c: Client,
+  client: Client,
   map: string,
   patches: Iterable<Patch>,
 ): Promise<void> {
-  await c.query("DELETE FROM patch WHERE change_map_id = $1", [map]);
+  await client.query("DELETE FROM patch WHERE change_map_id = $1", [map]);
   const id = uuidBytes(map);
   function* rows(): Generator<BinaryRow> {
-    for (const p of patches) {
+    for (const patch of patches) {
       yield [
         id,
-        int4(p.number),
-        int2(p.label),
-        bigint(p.cells),
-        double(p.areaM2),
-        maybe(p.perimeterM),
-        maybe(p.measure),
-        maybe(p.elevation),
-        double(p.west),
-        double(p.south),
-        double(p.east),
-        double(p.north),
-        Buffer.from(p.geometry),
+        int4(patch.number),
+        int2(patch.label),
+        bigint(patch.cells),
+        double(patch.areaM2),
+        maybe(patch.perimeterM),
+        maybe(patch.measure),
+        maybe(patch.elevation),
+        double(patch.west),
+        double(patch.south),
+        double(patch.east),
+        double(patch.north),
+        Buffer.from(patch.geometry),
       ];
     }
   }
   await copyIn(
-    c,
+    client,
     "patch (change_map_id, number, label, cells, area_m2, perimeter_m, measure, elevation, west, south, east, north, geometry)",
     rows(),
   );
@@ -165,13 +168,13 @@ export async function writePatches(
 const PATCH =
   'number, label, cells::float8 AS cells, area_m2 AS "areaM2", perimeter_m AS "perimeterM", measure, elevation, west, south, east, north';
 export async function readPatches(
-  c: Client,
+  client: Client,
   map: string,
   from: number,
   limit: number,
 ): Promise<Patch[]> {
   return (
-    await c.query<Patch>(
+    await client.query<Patch>(
       `SELECT ${PATCH}, geometry FROM patch WHERE change_map_id = $1 AND number >= $2 ORDER BY number LIMIT $3`,
       [map, from, limit],
     )
@@ -198,47 +201,47 @@ export interface PatchQuery {
   down: boolean;
 }
 const where = (
-  q: PatchQuery,
+  query: PatchQuery,
   map: string,
   more: unknown[] = [],
 ): { sql: string; values: unknown[] } => {
   const parts = ["change_map_id = $1"];
   const values: unknown[] = [map, ...more];
-  const say = (sql: (n: number) => string, v: unknown) => {
-    if (v !== null) {
-      values.push(v);
+  const say = (sql: (n: number) => string, value: unknown) => {
+    if (value !== null) {
+      values.push(value);
       parts.push(sql(values.length));
     }
   };
-  say((n) => `label = ANY($${n})`, q.labels);
-  say((n) => `area_m2 >= $${n}`, q.leastM2);
-  say((n) => `area_m2 <= $${n}`, q.mostM2);
-  say((n) => `measure >= $${n}`, q.measureFrom);
-  say((n) => `measure <= $${n}`, q.measureTo);
-  say((n) => `elevation >= $${n}`, q.elevationFrom);
-  say((n) => `elevation <= $${n}`, q.elevationTo);
+  say((n) => `label = ANY($${n})`, query.labels);
+  say((n) => `area_m2 >= $${n}`, query.leastM2);
+  say((n) => `area_m2 <= $${n}`, query.mostM2);
+  say((n) => `measure >= $${n}`, query.measureFrom);
+  say((n) => `measure <= $${n}`, query.measureTo);
+  say((n) => `elevation >= $${n}`, query.elevationFrom);
+  say((n) => `elevation <= $${n}`, query.elevationTo);
   return { sql: parts.join(" AND "), values };
 };
 /**
  * Patches without their outlines, from place `offset` of the order, and how many there are in all.
  */
 export async function queryPatches(
-  c: Client,
+  client: Client,
   map: string,
-  q: PatchQuery,
+  query: PatchQuery,
   offset: number,
   limit: number,
 ): Promise<{ count: number; areaM2: number; patches: Omit<Patch, "geometry">[] }> {
-  const w = where(q, map);
+  const w = where(query, map);
   const all = (
-    await c.query<{ n: number; m2: number | null }>(
+    await client.query<{ n: number; m2: number | null }>(
       `SELECT count(*)::int AS n, sum(area_m2) AS m2 FROM patch WHERE ${w.sql}`,
       w.values,
     )
   ).rows[0]!;
   const rows = (
-    await c.query<Omit<Patch, "geometry">>(
-      `SELECT ${PATCH} FROM patch WHERE ${w.sql} ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? "DESC" : "ASC"} NULLS LAST, number LIMIT ${limit} OFFSET ${offset}`,
+    await client.query<Omit<Patch, "geometry">>(
+      `SELECT ${PATCH} FROM patch WHERE ${w.sql} ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number LIMIT ${limit} OFFSET ${offset}`,
       w.values,
     )
   ).rows;
@@ -246,15 +249,15 @@ export async function queryPatches(
 }
 /** Outlines of the largest of the patches asked for that touch a box in degrees. */
 export async function patchesIn(
-  c: Client,
+  client: Client,
   map: string,
-  q: PatchQuery,
+  query: PatchQuery,
   [west, south, east, north]: readonly number[],
   limit: number,
 ): Promise<Patch[]> {
-  const w = where(q, map, [west, south, east, north]);
+  const w = where(query, map, [west, south, east, north]);
   return (
-    await c.query<Patch>(
+    await client.query<Patch>(
       `SELECT ${PATCH}, geometry FROM patch WHERE ${w.sql} AND west <= $4 AND east >= $2 AND south <= $5 AND north >= $3 ORDER BY area_m2 DESC LIMIT ${limit}`,
       w.values,
     )
@@ -262,23 +265,23 @@ export async function patchesIn(
 }
 /** Where a patch stands in an order, counted from 0; null when it is not among those asked for. */
 export const placeOfPatch = async (
-  c: Client,
+  client: Client,
   map: string,
-  q: PatchQuery,
+  query: PatchQuery,
   number: number,
 ): Promise<number | null> => {
-  const w = where(q, map, [number]);
-  const r = (
-    await c.query<{ place: number }>(
-      `SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[q.sort]} ${q.down ? "DESC" : "ASC"} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`,
+  const w = where(query, map, [number]);
+  const row = (
+    await client.query<{ place: number }>(
+      `SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`,
       w.values,
     )
   ).rows[0];
-  return r?.place ?? null;
+  return row?.place ?? null;
 };
 /** Patches whose change map never came to be. */
-export const sweepPatches = async (c: Client): Promise<void> => {
-  await c.query(
+export const sweepPatches = async (client: Client): Promise<void> => {
+  await client.query(
     "DELETE FROM patch WHERE change_map_id NOT IN (SELECT id FROM change_map) AND change_map_id NOT IN (SELECT (params->>'changeMapId')::uuid FROM run WHERE state = 'running' AND params ? 'changeMapId')",
   );
 };

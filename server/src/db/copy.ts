@@ -5,15 +5,15 @@ import type { Client } from "./pool";
 /** Values of one row of a binary COPY, already in PostgreSQL's binary form; null is NULL. */
 export type BinaryRow = (Uint8Array | null)[];
 
-export const int2 = (v: number): Uint8Array => {
-  const b = Buffer.alloc(2);
-  b.writeInt16BE(v);
-  return b;
+export const int2 = (value: number): Uint8Array => {
+  const bytes = Buffer.alloc(2);
+  bytes.writeInt16BE(value);
+  return bytes;
 };
-export const int4 = (v: number): Uint8Array => {
-  const b = Buffer.alloc(4);
-  b.writeInt32BE(v);
-  return b;
+export const int4 = (value: number): Uint8Array => {
+  const bytes = Buffer.alloc(4);
+  bytes.writeInt32BE(value);
+  return bytes;
 };
 export const uuidBytes = (id: string): Uint8Array =>
   Buffer.from(assertUuid(id).replaceAll("-", ""), "hex");
@@ -33,11 +33,11 @@ const HEADER = Buffer.concat([Buffer.from("PGCOPY\n\xff\r\n\0", "latin1"), Buffe
  * inserts reach a tenth.
  */
 export async function copyIn(
-  c: Client,
+  client: Client,
   target: string,
   rows: Iterable<BinaryRow> | AsyncIterable<BinaryRow>,
 ): Promise<void> {
-  const stream = c.query(copyFrom(`COPY ${target} FROM STDIN (FORMAT binary)`));
+  const stream = client.query(copyFrom(`COPY ${target} FROM STDIN (FORMAT binary)`));
   const finished = new Promise<void>((resolve, reject) => {
     stream.once("finish", resolve);
     stream.once("error", reject);
@@ -61,17 +61,17 @@ export async function copyIn(
     };
     for await (const row of rows) {
       small.push(int2(row.length));
-      for (const v of row) {
-        small.push(int4(v === null ? -1 : v.length));
-        if (v === null) {
+      for (const values of row) {
+        small.push(int4(values === null ? -1 : values.length));
+        if (values === null) {
           continue;
         }
-        if (v.length > 4096) {
+        if (values.length > 4096) {
           await flush();
-          await write(v);
+          await write(values);
         } else {
-          small.push(v);
-          held += v.length;
+          small.push(values);
+          held += values.length;
         }
       }
       if (held > 65536 || small.length > 4096) {
@@ -81,10 +81,10 @@ export async function copyIn(
     small.push(int2(-1));
     await flush();
     stream.end();
-  } catch (e) {
-    stream.destroy(e as Error);
+  } catch (error) {
+    stream.destroy(error as Error);
     await finished.catch(() => {});
-    throw e;
+    throw error;
   }
   await finished;
 }
@@ -93,8 +93,8 @@ export async function copyIn(
  * Reads all rows of COPY (query) TO STDOUT (FORMAT binary). The caller keeps a query to a few tens
  * of megabytes.
  */
-export async function copyOut(c: Client, query: string): Promise<(Buffer | null)[][]> {
-  const stream = c.query(copyTo(`COPY (${query}) TO STDOUT (FORMAT binary)`));
+export async function copyOut(client: Client, query: string): Promise<(Buffer | null)[][]> {
+  const stream = client.query(copyTo(`COPY (${query}) TO STDOUT (FORMAT binary)`));
   const parts: Buffer[] = [];
   for await (const p of stream) {
     parts.push(p as Buffer);

@@ -14,20 +14,25 @@ export interface ImageRow {
 }
 const COLUMNS = "id, state, info, levels, statistics, histograms, looks";
 
-export const findImage = async (c: Client, id: string): Promise<ImageRow | null> =>
-  (await c.query<ImageRow>(`SELECT ${COLUMNS} FROM image WHERE id = $1`, [id])).rows[0] ?? null;
+export const findImage = async (client: Client, id: string): Promise<ImageRow | null> =>
+  (await client.query<ImageRow>(`SELECT ${COLUMNS} FROM image WHERE id = $1`, [id])).rows[0] ??
+  null;
 
-export async function createImage(c: Client, info: ImageInfo, levels: number): Promise<string> {
+export async function createImage(
+  client: Client,
+  info: ImageInfo,
+  levels: number,
+): Promise<string> {
   return (
-    await c.query<{ id: string }>("INSERT INTO image (info, levels) VALUES ($1, $2) RETURNING id", [
-      info,
-      levels,
-    ])
+    await client.query<{ id: string }>(
+      "INSERT INTO image (info, levels) VALUES ($1, $2) RETURNING id",
+      [info, levels],
+    )
   ).rows[0]!.id;
 }
 
 export async function finishImage(
-  c: Client,
+  client: Client,
   id: string,
   facts: {
     statistics: Statistics[] | null;
@@ -35,7 +40,7 @@ export async function finishImage(
     looks: (number | null)[] | null;
   },
 ): Promise<void> {
-  await c.query(
+  await client.query(
     "UPDATE image SET state = 'ready', statistics = $2, histograms = $3, looks = $4 WHERE id = $1",
     [
       id,
@@ -46,17 +51,17 @@ export async function finishImage(
   );
 }
 
-export const deleteImage = async (c: Client, id: string): Promise<void> => {
-  await c.query("DELETE FROM image WHERE id = $1", [id]);
+export const deleteImage = async (client: Client, id: string): Promise<void> => {
+  await client.query("DELETE FROM image WHERE id = $1", [id]);
 };
 
 /**
  * Images that no scene, change map or open run has: left by runs that died or by deleted studies.
  */
-export async function sweepImages(c: Client): Promise<number> {
+export async function sweepImages(client: Client): Promise<number> {
   return (
     (
-      await c.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM kept_image k WHERE k.image_id = i.id)
+      await client.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM kept_image k WHERE k.image_id = i.id)
     AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND (r.params->>'imageId' = i.id::text OR r.params->'parts' @> jsonb_build_array(jsonb_build_object('imageId', i.id)) OR r.params->'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))))`)
     ).rowCount ?? 0
   );
@@ -67,22 +72,22 @@ export async function sweepImages(c: Client): Promise<number> {
  * before they read.
  */
 export async function setBandRanges(
-  c: Client,
+  client: Client,
   id: string,
   info: ImageInfo,
   statistics: readonly Statistics[],
 ): Promise<void> {
-  if (!info.bands.some((b) => b.role === "elevation")) {
+  if (!info.bands.some((band) => band.role === "elevation")) {
     return;
   }
-  await c.query("UPDATE image SET info = $2 WHERE id = $1", [
+  await client.query("UPDATE image SET info = $2 WHERE id = $1", [
     id,
     {
       ...info,
-      bands: info.bands.map((b, i) =>
-        b.role === "elevation"
-          ? { ...b, range: [Math.floor(statistics[i]!.min), Math.ceil(statistics[i]!.max)] }
-          : b,
+      bands: info.bands.map((band, i) =>
+        band.role === "elevation"
+          ? { ...band, range: [Math.floor(statistics[i]!.min), Math.ceil(statistics[i]!.max)] }
+          : band,
       ),
     },
   ]);
@@ -90,17 +95,19 @@ export async function setBandRanges(
 
 /** Says what the heights of an elevation image are counted from; null: not known. */
 export async function setVertical(
-  c: Client,
+  client: Client,
   id: string,
   vertical: VerticalDatum | null,
 ): Promise<void> {
-  const i = await findImage(c, id);
-  if (i) {
-    await c.query("UPDATE image SET info = $2 WHERE id = $1", [
+  const imageRow = await findImage(client, id);
+  if (imageRow) {
+    await client.query("UPDATE image SET info = $2 WHERE id = $1", [
       id,
       {
-        ...i.info,
-        bands: i.info.bands.map(({ vertical: _old, ...b }) => (vertical ? { ...b, vertical } : b)),
+        ...imageRow.info,
+        bands: imageRow.info.bands.map(({ vertical: _old, ...b }) =>
+          vertical ? { ...b, vertical } : b,
+        ),
       },
     ]);
   }

@@ -120,34 +120,34 @@ CREATE TABLE preset (
  * advisory lock.
  */
 export async function migrate(db: Database): Promise<number> {
-  return db.withClient(async (c) => {
-    await c.query("SELECT pg_advisory_lock(7310401)");
+  return db.withClient(async (client) => {
+    await client.query("SELECT pg_advisory_lock(7310401)");
     try {
-      await c.query(
+      await client.query(
         "CREATE TABLE IF NOT EXISTS migration (id integer PRIMARY KEY, name text NOT NULL, at timestamptz NOT NULL DEFAULT now())",
       );
       const done = new Set(
-        (await c.query<{ id: number }>("SELECT id FROM migration")).rows.map((r) => r.id),
+        (await client.query<{ id: number }>("SELECT id FROM migration")).rows.map((row) => row.id),
       );
       let n = 0;
       for (const m of MIGRATIONS) {
         if (done.has(m.id)) {
           continue;
         }
-        await c.query("BEGIN");
+        await client.query("BEGIN");
         try {
-          await c.query(m.sql);
-          await c.query("INSERT INTO migration (id, name) VALUES ($1, $2)", [m.id, m.name]);
-          await c.query("COMMIT");
+          await client.query(m.sql);
+          await client.query("INSERT INTO migration (id, name) VALUES ($1, $2)", [m.id, m.name]);
+          await client.query("COMMIT");
           n++;
-        } catch (e) {
-          await c.query("ROLLBACK");
-          throw e;
+        } catch (error) {
+          await client.query("ROLLBACK");
+          throw error;
         }
       }
       return n;
     } finally {
-      await c.query("SELECT pg_advisory_unlock(7310401)");
+      await client.query("SELECT pg_advisory_unlock(7310401)");
     }
   });
 }

@@ -17,62 +17,67 @@ export interface NodeRow {
   spec: NodeSpec;
   info: ImageInfo;
 }
-export const findNode = async (c: Client, hash: string): Promise<NodeRow | null> =>
-  (await c.query<NodeRow>("SELECT hash, spec, info FROM node WHERE hash = $1", [hash])).rows[0] ??
-  null;
-export const saveNode = async (c: Client, n: NodeRow): Promise<void> => {
-  await c.query(
+export const findNode = async (client: Client, hash: string): Promise<NodeRow | null> =>
+  (await client.query<NodeRow>("SELECT hash, spec, info FROM node WHERE hash = $1", [hash]))
+    .rows[0] ?? null;
+export const saveNode = async (client: Client, nodeRow: NodeRow): Promise<void> => {
+  await client.query(
     "INSERT INTO node (hash, spec, info) VALUES ($1, $2, $3) ON CONFLICT (hash) DO NOTHING",
-    [n.hash, n.spec, n.info],
+    [nodeRow.hash, nodeRow.spec, nodeRow.info],
   );
 };
 
 /** Results of whole-image steps, shared by all workers. */
 export const stateStore = (db: Database): StateStore => ({
-  get: (key) => db.withClient((c) => findState(c, key)),
+  get: (key) => db.withClient((client) => findState(client, key)),
   put: (key, state) =>
-    db.withClient(async (c) => {
-      await c.query(
+    db.withClient(async (client) => {
+      await client.query(
         "INSERT INTO node_state (key, state) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
         [key, serialize(state)],
       );
     }),
   remove: (keys) =>
-    db.withClient(async (c) => {
-      await c.query("DELETE FROM node_state WHERE key = ANY($1)", [keys]);
+    db.withClient(async (client) => {
+      await client.query("DELETE FROM node_state WHERE key = ANY($1)", [keys]);
     }),
 });
-export const findState = async (c: Client, key: string): Promise<StepState | null> => {
-  const r = (await c.query<{ state: Buffer }>("SELECT state FROM node_state WHERE key = $1", [key]))
-    .rows[0];
-  return r ? (deserialize(r.state) as StepState) : null;
+export const findState = async (client: Client, key: string): Promise<StepState | null> => {
+  const row = (
+    await client.query<{ state: Buffer }>("SELECT state FROM node_state WHERE key = $1", [key])
+  ).rows[0];
+  return row ? (deserialize(row.state) as StepState) : null;
 };
-export const hasState = async (c: Client, key: string): Promise<boolean> =>
-  (await c.query("SELECT 1 FROM node_state WHERE key = $1", [key])).rows.length > 0;
+export const hasState = async (client: Client, key: string): Promise<boolean> =>
+  (await client.query("SELECT 1 FROM node_state WHERE key = $1", [key])).rows.length > 0;
 
 /** Areas and means of dates, kept beside tallies. */
-export const findSeries = async (c: Client, key: string): Promise<SeriesData | null> =>
-  (await c.query<{ tally: SeriesData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
+export const findSeries = async (client: Client, key: string): Promise<SeriesData | null> =>
+  (await client.query<{ tally: SeriesData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
     .rows[0]?.tally ?? null;
-export const saveSeries = async (c: Client, key: string, s: SeriesData): Promise<void> => {
-  await c.query(
+export const saveSeries = async (
+  client: Client,
+  key: string,
+  seriesData: SeriesData,
+): Promise<void> => {
+  await client.query(
     "INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
-    [key, JSON.stringify(s)],
+    [key, JSON.stringify(seriesData)],
   );
 };
 
-export const findTally = async (c: Client, key: string): Promise<TallyData | null> =>
-  (await c.query<{ tally: TallyData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
+export const findTally = async (client: Client, key: string): Promise<TallyData | null> =>
+  (await client.query<{ tally: TallyData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
     .rows[0]?.tally ?? null;
-export const saveTally = async (c: Client, key: string, t: TallyData): Promise<void> => {
-  await c.query(
+export const saveTally = async (client: Client, key: string, tally: TallyData): Promise<void> => {
+  await client.query(
     "INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
-    [key, JSON.stringify(t)],
+    [key, JSON.stringify(tally)],
   );
 };
 /** Facts that can be found again, once they are a month old. */
-export const sweepNodes = async (c: Client): Promise<void> => {
+export const sweepNodes = async (client: Client): Promise<void> => {
   for (const t of ["node", "node_state", "node_tally"]) {
-    await c.query(`DELETE FROM ${t} WHERE created_at < now() - interval '30 days'`);
+    await client.query(`DELETE FROM ${t} WHERE created_at < now() - interval '30 days'`);
   }
 };

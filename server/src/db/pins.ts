@@ -21,27 +21,28 @@ export interface Pin {
 }
 const COLUMNS = 'id, study_id AS "studyId", name, lon, lat, expected, created_at AS "createdAt"';
 
-export const listPins = async (c: Client, study: string): Promise<Pin[]> =>
+export const listPins = async (client: Client, study: string): Promise<Pin[]> =>
   (
-    await c.query<Pin>(`SELECT ${COLUMNS} FROM pin WHERE study_id = $1 ORDER BY created_at, id`, [
-      study,
-    ])
+    await client.query<Pin>(
+      `SELECT ${COLUMNS} FROM pin WHERE study_id = $1 ORDER BY created_at, id`,
+      [study],
+    )
   ).rows;
-export const createPin = async (c: Client, p: Omit<Pin, "id" | "createdAt">): Promise<Pin> =>
+export const createPin = async (client: Client, p: Omit<Pin, "id" | "createdAt">): Promise<Pin> =>
   (
-    await c.query<Pin>(
+    await client.query<Pin>(
       `INSERT INTO pin (study_id, name, lon, lat, expected) VALUES ($1, $2, $3, $4, $5) RETURNING ${COLUMNS}`,
       [p.studyId, p.name, p.lon, p.lat, p.expected],
     )
   ).rows[0]!;
 export async function updatePin(
-  c: Client,
+  client: Client,
   id: string,
   p: { name?: string; expected?: PinExpectation | null },
 ): Promise<Pin | null> {
   return (
     (
-      await c.query<Pin>(
+      await client.query<Pin>(
         `UPDATE pin SET name = coalesce($2, name), expected = CASE WHEN $3 THEN $4::jsonb ELSE expected END WHERE id = $1 RETURNING ${COLUMNS}`,
         [
           id,
@@ -53,5 +54,5 @@ export async function updatePin(
     ).rows[0] ?? null
   );
 }
-export const deletePin = async (c: Client, id: string): Promise<boolean> =>
-  ((await c.query("DELETE FROM pin WHERE id = $1", [id])).rowCount ?? 0) > 0;
+export const deletePin = async (client: Client, id: string): Promise<boolean> =>
+  ((await client.query("DELETE FROM pin WHERE id = $1", [id])).rowCount ?? 0) > 0;

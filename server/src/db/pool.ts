@@ -19,31 +19,31 @@ export class Database {
     this.pool.on("error", () => {});
   }
 
-  async withClient<T>(work: (c: Client) => Promise<T>): Promise<T> {
-    const c = await this.pool.connect();
+  async withClient<T>(work: (client: Client) => Promise<T>): Promise<T> {
+    const client = await this.pool.connect();
     let broken: Error | undefined;
     try {
-      return await work(c);
-    } catch (e) {
-      if (isConnectionError(e)) {
-        broken = e as Error;
+      return await work(client);
+    } catch (error) {
+      if (isConnectionError(error)) {
+        broken = error as Error;
       }
-      throw e;
+      throw error;
     } finally {
-      c.release(broken);
+      client.release(broken);
     }
   }
 
-  async withTransaction<T>(work: (c: Client) => Promise<T>): Promise<T> {
-    return this.withClient(async (c) => {
-      await c.query("BEGIN");
+  async withTransaction<T>(work: (client: Client) => Promise<T>): Promise<T> {
+    return this.withClient(async (client) => {
+      await client.query("BEGIN");
       try {
-        const r = await work(c);
-        await c.query("COMMIT");
+        const r = await work(client);
+        await client.query("COMMIT");
         return r;
-      } catch (e) {
-        await c.query("ROLLBACK").catch(() => {});
-        throw e;
+      } catch (error) {
+        await client.query("ROLLBACK").catch(() => {});
+        throw error;
       }
     });
   }
@@ -59,17 +59,17 @@ export class Database {
         return;
       }
       try {
-        const c = await this.pool.connect();
-        current = c;
-        c.on("notification", (n) => onNotice(n.payload ?? ""));
-        c.once("error", (e) => {
+        const client = await this.pool.connect();
+        current = client;
+        client.on("notification", (notification) => onNotice(notification.payload ?? ""));
+        client.once("error", (e) => {
           current = null;
-          c.release(e);
+          client.release(e);
           setTimeout(() => void open(), 500);
         });
-        await c.query(`LISTEN ${channel}`);
+        await client.query(`LISTEN ${channel}`);
         if (stopped) {
-          c.release(true);
+          client.release(true);
         }
       } catch {
         setTimeout(() => void open(), 500);

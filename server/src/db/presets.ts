@@ -13,15 +13,21 @@ export interface SavedPreset {
 }
 const COLUMNS = "id, name, comparing, unit, measure, formula, rules, limits";
 
-export const listPresets = async (c: Client): Promise<SavedPreset[]> =>
-  (await c.query<SavedPreset>(`SELECT ${COLUMNS} FROM preset ORDER BY lower(name), created_at`))
-    .rows;
-export const createPreset = async (c: Client, p: Omit<SavedPreset, "id">): Promise<SavedPreset> =>
+export const listPresets = async (client: Client): Promise<SavedPreset[]> =>
   (
-    await c.query<SavedPreset>(
+    await client.query<SavedPreset>(
+      `SELECT ${COLUMNS} FROM preset ORDER BY lower(name), created_at`,
+    )
+  ).rows;
+export const createPreset = async (
+  client: Client,
+  p: Omit<SavedPreset, "id">,
+): Promise<SavedPreset> =>
+  (
+    await client.query<SavedPreset>(
       `INSERT INTO preset (name, comparing, unit, measure, formula, rules, limits) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING ${COLUMNS}`,
       [p.name, p.comparing, p.unit, p.measure, p.formula, JSON.stringify(p.rules), p.limits],
     )
   ).rows[0]!;
-export const deletePreset = async (c: Client, id: string): Promise<boolean> =>
-  (await c.query("DELETE FROM preset WHERE id = $1", [id])).rowCount === 1;
+export const deletePreset = async (client: Client, id: string): Promise<boolean> =>
+  (await client.query("DELETE FROM preset WHERE id = $1", [id])).rowCount === 1;

@@ -2,14 +2,14 @@ import type { StateVector } from "@hindglance/core/radar/orbit";
 import type { ProductLuts } from "@hindglance/core/radar/luts";
 import type { Client } from "./pool";
 
-export const findLuts = async (c: Client, image: string): Promise<ProductLuts | null> =>
+export const findLuts = async (client: Client, image: string): Promise<ProductLuts | null> =>
   (
-    await c.query<{ luts: ProductLuts }>("SELECT luts FROM product_luts WHERE image_id = $1", [
+    await client.query<{ luts: ProductLuts }>("SELECT luts FROM product_luts WHERE image_id = $1", [
       image,
     ])
   ).rows[0]?.luts ?? null;
-export const saveLuts = async (c: Client, image: string, luts: ProductLuts): Promise<void> => {
-  await c.query("INSERT INTO product_luts (image_id, luts) VALUES ($1, $2)", [image, luts]);
+export const saveLuts = async (client: Client, image: string, luts: ProductLuts): Promise<void> => {
+  await client.query("INSERT INTO product_luts (image_id, luts) VALUES ($1, $2)", [image, luts]);
 };
 
 /** An orbit file of a study; times in seconds since 2000 (see utcSeconds). */
@@ -26,16 +26,16 @@ export interface StoredOrbit {
 }
 const ORBIT =
   'id, study_id AS "studyId", file_name AS "fileName", file_sha256 AS "fileSha256", mission, kind, valid_from AS "from", valid_to AS "to", created_at AS "createdAt"';
-export const listOrbits = async (c: Client, study: string): Promise<StoredOrbit[]> =>
+export const listOrbits = async (client: Client, study: string): Promise<StoredOrbit[]> =>
   (
-    await c.query<StoredOrbit>(
+    await client.query<StoredOrbit>(
       `SELECT ${ORBIT} FROM orbit_file WHERE study_id = $1 ORDER BY valid_from, created_at`,
       [study],
     )
   ).rows;
 /** Vectors of an orbit file around a time span, so many seconds on both sides. */
 export async function orbitVectors(
-  c: Client,
+  client: Client,
   id: string,
   from: number,
   to: number,
@@ -43,19 +43,22 @@ export async function orbitVectors(
 ): Promise<StateVector[]> {
   const all =
     (
-      await c.query<{ vectors: StateVector[] }>("SELECT vectors FROM orbit_file WHERE id = $1", [
-        id,
-      ])
+      await client.query<{ vectors: StateVector[] }>(
+        "SELECT vectors FROM orbit_file WHERE id = $1",
+        [id],
+      )
     ).rows[0]?.vectors ?? [];
-  return all.filter((v) => v.t >= from - marginS && v.t <= to + marginS);
+  return all.filter(
+    (stateVector) => stateVector.t >= from - marginS && stateVector.t <= to + marginS,
+  );
 }
 /** The same file twice is one. */
 export async function saveOrbit(
-  c: Client,
+  client: Client,
   o: Omit<StoredOrbit, "id" | "createdAt"> & { vectors: StateVector[] },
 ): Promise<StoredOrbit> {
   const old = (
-    await c.query<StoredOrbit>(
+    await client.query<StoredOrbit>(
       `SELECT ${ORBIT} FROM orbit_file WHERE study_id = $1 AND file_sha256 = $2`,
       [o.studyId, o.fileSha256],
     )
@@ -63,7 +66,7 @@ export async function saveOrbit(
   return (
     old ??
     (
-      await c.query<StoredOrbit>(
+      await client.query<StoredOrbit>(
         `INSERT INTO orbit_file (study_id, file_name, file_sha256, mission, kind, valid_from, valid_to, vectors) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING ${ORBIT}`,
         [
           o.studyId,
@@ -79,11 +82,12 @@ export async function saveOrbit(
     ).rows[0]!
   );
 }
-export const deleteOrbit = async (c: Client, id: string): Promise<string | null> =>
+export const deleteOrbit = async (client: Client, id: string): Promise<string | null> =>
   (
-    await c.query<{ study_id: string }>("DELETE FROM orbit_file WHERE id = $1 RETURNING study_id", [
-      id,
-    ])
+    await client.query<{ study_id: string }>(
+      "DELETE FROM orbit_file WHERE id = $1 RETURNING study_id",
+      [id],
+    )
   ).rows[0]?.study_id ?? null;
 
 /** A computed image that is kept under its node's hash. */
@@ -96,27 +100,27 @@ export interface KeptImage {
   createdAt: string;
   cells: number;
 }
-export const listKept = async (c: Client, study: string): Promise<KeptImage[]> =>
+export const listKept = async (client: Client, study: string): Promise<KeptImage[]> =>
   (
-    await c.query<KeptImage>(
+    await client.query<KeptImage>(
       `SELECT k.hash, k.image_id AS "imageId", k.scene_id AS "sceneId", k.step, k.steps, k.created_at AS "createdAt", ((i.info->'grid'->>'width')::float8 * (i.info->'grid'->>'height')::float8 * jsonb_array_length(i.info->'bands')) AS cells FROM kept_image k JOIN image i ON i.id = k.image_id JOIN scene s ON s.id = k.scene_id WHERE s.study_id = $1 ORDER BY k.created_at DESC`,
       [study],
     )
   ).rows;
 export const findKept = async (
-  c: Client,
+  client: Client,
   hashes: readonly string[],
 ): Promise<Map<string, string>> =>
   new Map(
     (
-      await c.query<{ hash: string; image_id: string }>(
+      await client.query<{ hash: string; image_id: string }>(
         "SELECT hash, image_id FROM kept_image WHERE hash = ANY($1)",
         [hashes],
       )
-    ).rows.map((r) => [r.hash, r.image_id]),
+    ).rows.map((row) => [row.hash, row.image_id]),
   );
 export const saveKept = async (
-  c: Client,
+  client: Client,
   k: {
     hash: string;
     imageId: string;
@@ -125,10 +129,10 @@ export const saveKept = async (
     steps: Record<string, string>;
   },
 ): Promise<void> => {
-  await c.query(
+  await client.query(
     "INSERT INTO kept_image (hash, image_id, scene_id, step, steps) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (hash) DO UPDATE SET image_id = EXCLUDED.image_id, scene_id = EXCLUDED.scene_id, step = EXCLUDED.step, steps = EXCLUDED.steps",
     [k.hash, k.imageId, k.sceneId, k.step, k.steps],
   );
 };
-export const deleteKept = async (c: Client, hashes: readonly string[]): Promise<number> =>
-  (await c.query("DELETE FROM kept_image WHERE hash = ANY($1)", [hashes])).rowCount ?? 0;
+export const deleteKept = async (client: Client, hashes: readonly string[]): Promise<number> =>
+  (await client.query("DELETE FROM kept_image WHERE hash = ANY($1)", [hashes])).rowCount ?? 0;

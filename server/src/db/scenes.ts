@@ -26,18 +26,18 @@ const COLUMNS = `s.id, s.study_id AS "studyId", s.kind, s.name, s.acquired_at AS
   i.info, i.levels, i.statistics, i.histograms, i.looks`;
 const FROM = "FROM scene s LEFT JOIN image i ON i.id = s.image_id";
 
-export const listScenes = async (c: Client, study: string): Promise<Scene[]> =>
+export const listScenes = async (client: Client, study: string): Promise<Scene[]> =>
   (
-    await c.query<Scene>(
+    await client.query<Scene>(
       `SELECT ${COLUMNS} ${FROM} WHERE s.study_id = $1 ORDER BY s.acquired_at NULLS LAST, s.created_at`,
       [study],
     )
   ).rows;
-export const findScene = async (c: Client, id: string): Promise<Scene | null> =>
-  (await c.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
+export const findScene = async (client: Client, id: string): Promise<Scene | null> =>
+  (await client.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
 
 export async function createScene(
-  c: Client,
+  client: Client,
   s: {
     studyId: string;
     kind: string;
@@ -50,32 +50,32 @@ export async function createScene(
   },
 ): Promise<string> {
   return (
-    await c.query<{ id: string }>(
+    await client.query<{ id: string }>(
       "INSERT INTO scene (study_id, kind, name, acquired_at, file_name, file_size, file_sha256, detail) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id",
       [s.studyId, s.kind, s.name, s.acquiredAt, s.fileName, s.fileSize, s.fileSha256, s.detail],
     )
   ).rows[0]!.id;
 }
-export const setSceneRun = async (c: Client, id: string, run: string): Promise<void> => {
-  await c.query("UPDATE scene SET run_id = $2 WHERE id = $1", [id, run]);
+export const setSceneRun = async (client: Client, id: string, run: string): Promise<void> => {
+  await client.query("UPDATE scene SET run_id = $2 WHERE id = $1", [id, run]);
 };
-export const setSceneImage = async (c: Client, id: string, image: string): Promise<boolean> =>
-  ((await c.query("UPDATE scene SET image_id = $2, run_id = NULL WHERE id = $1", [id, image]))
+export const setSceneImage = async (client: Client, id: string, image: string): Promise<boolean> =>
+  ((await client.query("UPDATE scene SET image_id = $2, run_id = NULL WHERE id = $1", [id, image]))
     .rowCount ?? 0) > 0;
 export async function updateScene(
-  c: Client,
+  client: Client,
   id: string,
   s: { name?: string; acquiredAt?: string | null },
 ): Promise<void> {
   if (s.name !== undefined) {
-    await c.query("UPDATE scene SET name = $2 WHERE id = $1", [id, s.name]);
+    await client.query("UPDATE scene SET name = $2 WHERE id = $1", [id, s.name]);
   }
   if (s.acquiredAt !== undefined) {
-    await c.query("UPDATE scene SET acquired_at = $2 WHERE id = $1", [id, s.acquiredAt]);
+    await client.query("UPDATE scene SET acquired_at = $2 WHERE id = $1", [id, s.acquiredAt]);
   }
 }
-export const deleteScene = async (c: Client, id: string): Promise<boolean> =>
-  ((await c.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
+export const deleteScene = async (client: Client, id: string): Promise<boolean> =>
+  ((await client.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
 
 export interface ZoneLayer {
   id: string;
@@ -92,15 +92,15 @@ export interface ZoneLayer {
 }
 const ZONE =
   'id, study_id AS "studyId", name, file_name AS "fileName", file_sha256 AS "fileSha256", name_field AS "nameField", features, created_at AS "createdAt"';
-export const listZones = async (c: Client, study: string): Promise<ZoneLayer[]> =>
+export const listZones = async (client: Client, study: string): Promise<ZoneLayer[]> =>
   (
-    await c.query<ZoneLayer>(
+    await client.query<ZoneLayer>(
       `SELECT ${ZONE} FROM zone_layer WHERE study_id = $1 ORDER BY created_at`,
       [study],
     )
   ).rows;
 export const createZones = async (
-  c: Client,
+  client: Client,
   z: {
     studyId: string;
     name: string;
@@ -111,14 +111,15 @@ export const createZones = async (
   },
 ): Promise<ZoneLayer> =>
   (
-    await c.query<ZoneLayer>(
+    await client.query<ZoneLayer>(
       `INSERT INTO zone_layer (study_id, name, file_name, file_sha256, name_field, features) VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${ZONE}`,
       [z.studyId, z.name, z.fileName, z.fileSha256, z.nameField, z.features],
     )
   ).rows[0]!;
-export const deleteZones = async (c: Client, id: string): Promise<string | null> =>
+export const deleteZones = async (client: Client, id: string): Promise<string | null> =>
   (
-    await c.query<{ study_id: string }>("DELETE FROM zone_layer WHERE id = $1 RETURNING study_id", [
-      id,
-    ])
+    await client.query<{ study_id: string }>(
+      "DELETE FROM zone_layer WHERE id = $1 RETURNING study_id",
+      [id],
+    )
   ).rows[0]?.study_id ?? null;

@@ -18,22 +18,22 @@ const COLUMNS =
   'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, created_at AS "createdAt", updated_at AS "updatedAt"';
 
 export type StudySummary = Study & { scenes: number; changeMaps: number };
-export async function listStudies(c: Client): Promise<StudySummary[]> {
+export async function listStudies(client: Client): Promise<StudySummary[]> {
   return (
-    await c.query<StudySummary>(
+    await client.query<StudySummary>(
       `SELECT ${COLUMNS}, (SELECT count(*)::int FROM scene WHERE study_id = study.id AND image_id IS NOT NULL) AS scenes, (SELECT count(*)::int FROM change_map WHERE study_id = study.id) AS "changeMaps" FROM study ORDER BY updated_at DESC`,
     )
   ).rows;
 }
-export const findStudy = async (c: Client, id: string): Promise<Study | null> =>
-  (await c.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1`, [id])).rows[0] ?? null;
+export const findStudy = async (client: Client, id: string): Promise<Study | null> =>
+  (await client.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1`, [id])).rows[0] ?? null;
 
 export async function createStudy(
-  c: Client,
+  client: Client,
   s: { name: string; hazard: string; eventAt: string | null; studyArea: object | null },
 ): Promise<Study> {
   return (
-    await c.query<Study>(
+    await client.query<Study>(
       `INSERT INTO study (name, hazard, event_at, study_area) VALUES ($1, $2, $3, $4) RETURNING ${COLUMNS}`,
       [s.name, s.hazard, s.eventAt, s.studyArea],
     )
@@ -41,7 +41,7 @@ export async function createStudy(
 }
 
 export async function updateStudy(
-  c: Client,
+  client: Client,
   id: string,
   s: Partial<{
     name: string;
@@ -65,12 +65,12 @@ export async function updateStudy(
     align: "align",
   };
   const keys = Object.keys(s).filter((k) => k in names && s[k as keyof typeof s] !== undefined);
-  const sets = keys.map((k, i) => `${names[k]} = $${i + 2}`);
+  const sets = keys.map((key, i) => `${names[key]} = $${i + 2}`);
   return (
     (
-      await c.query<Study>(
+      await client.query<Study>(
         `UPDATE study SET ${[...sets, "updated_at = now()"].join(", ")} WHERE id = $1 RETURNING ${COLUMNS}`,
-        [id, ...keys.map((k) => s[k as keyof typeof s])],
+        [id, ...keys.map((key) => s[key as keyof typeof s])],
       )
     ).rows[0] ?? null
   );
@@ -81,19 +81,19 @@ export async function updateStudy(
  * holds out.
  */
 export async function replaceScenes(
-  c: Client,
+  client: Client,
   study: string,
   old: readonly string[],
   by: string,
 ): Promise<void> {
-  const s = await findStudy(c, study);
+  const s = await findStudy(client, study);
   if (!s) {
     return;
   }
   const pair = s.compare as { beforeId: string | null; afterId: string | null } | null;
   const chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null;
   const take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
-  await updateStudy(c, study, {
+  await updateStudy(client, study, {
     ...(pair
       ? { compare: { ...pair, beforeId: take(pair.beforeId), afterId: take(pair.afterId) } }
       : {}),
@@ -112,32 +112,36 @@ export async function replaceScenes(
 }
 
 /** A chain that was set while there was no elevation takes the first that comes. */
-export const takeElevation = async (c: Client, study: string, scene: string): Promise<void> => {
-  await c.query(
+export const takeElevation = async (
+  client: Client,
+  study: string,
+  scene: string,
+): Promise<void> => {
+  await client.query(
     "UPDATE study SET chain = jsonb_set(chain, '{chain,terrain,elevationId}', to_jsonb($2::text)) WHERE id = $1 AND chain #> '{chain,terrain,elevationId}' = 'null'::jsonb",
     [study, scene],
   );
 };
 
 /** Deletes a study with all that hangs on it; its images are swept by the caller. */
-export const deleteStudy = async (c: Client, id: string): Promise<boolean> => {
-  await c.query(
+export const deleteStudy = async (client: Client, id: string): Promise<boolean> => {
+  await client.query(
     "DELETE FROM patch WHERE change_map_id IN (SELECT id FROM change_map WHERE study_id = $1)",
     [id],
   );
-  return ((await c.query("DELETE FROM study WHERE id = $1", [id])).rowCount ?? 0) > 0;
+  return ((await client.query("DELETE FROM study WHERE id = $1", [id])).rowCount ?? 0) > 0;
 };
-export const touchStudy = async (c: Client, id: string): Promise<void> => {
-  await c.query("UPDATE study SET updated_at = now() WHERE id = $1", [id]);
+export const touchStudy = async (client: Client, id: string): Promise<void> => {
+  await client.query("UPDATE study SET updated_at = now() WHERE id = $1", [id]);
 };
 
 export const addToLedger = async (
-  c: Client,
+  client: Client,
   study: string,
   what: string,
   detail: object,
 ): Promise<void> => {
-  await c.query("INSERT INTO ledger (study_id, what, detail) VALUES ($1, $2, $3)", [
+  await client.query("INSERT INTO ledger (study_id, what, detail) VALUES ($1, $2, $3)", [
     study,
     what,
     detail,
@@ -149,9 +153,9 @@ export interface LedgerEntry {
   what: string;
   detail: Record<string, unknown>;
 }
-export const readLedger = async (c: Client, study: string): Promise<LedgerEntry[]> =>
+export const readLedger = async (client: Client, study: string): Promise<LedgerEntry[]> =>
   (
-    await c.query<LedgerEntry>(
+    await client.query<LedgerEntry>(
       "SELECT id::int, at, what, detail FROM ledger WHERE study_id = $1 ORDER BY ledger.id",
       [study],
     )

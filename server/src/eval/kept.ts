@@ -46,13 +46,13 @@ export class KeptImages implements KeptReader {
     const all = this.asked;
     this.asked = new Map();
     try {
-      const found = await this.db.withClient((c) => findKept(c, [...all.keys()]));
+      const found = await this.db.withClient((client) => findKept(client, [...all.keys()]));
       for (const [hash, q] of all) {
         q.answer(found.get(hash) ?? null);
       }
-    } catch (e) {
+    } catch (error) {
       for (const q of all.values()) {
-        q.fail(e);
+        q.fail(error);
       }
     }
   }

@@ -14,17 +14,17 @@ import { TestServer } from "../testing/harness";
 import { KeptImages } from "./kept";
 import { StoredSources } from "./sources";
 
-const W = 1100;
-const H = 1060;
-let s: TestServer;
+const width = 1100;
+const height = 1060;
+let testServer: TestServer;
 let db: Database;
 beforeAll(async () => {
-  s = await TestServer.start({ workers: 0 });
-  db = new Database(s.url, 4);
+  testServer = await TestServer.start({ workers: 0 });
+  db = new Database(testServer.url, 4);
 }, 60_000);
 afterAll(async () => {
   await db.close();
-  await s.stop();
+  await testServer.stop();
 });
 
 /** Value of a cell: tells its place, so that a cell in the wrong place is seen. Some are nodata. */
@@ -33,16 +33,16 @@ const value = (c: number, r: number, band: number) =>
 
 async function store(stored: "uint16" | undefined): Promise<{ id: string; info: ImageInfo }> {
   const info: ImageInfo = {
-    grid: northUp(utm(27, true), 490000, 5180000, 10, 10, W, H),
+    grid: northUp(utm(27, true), 490000, 5180000, 10, 10, width, height),
     type: "float32",
     bands: [0, 1].map((b) => ({ name: `b${b}`, unit: "DN", role: "amplitude" as const })),
     ...(stored ? { stored } : {}),
   };
   const blocks: StoredBlock[] = [];
-  for (let row = 0; row * BLOCK < H; row++) {
-    for (let col = 0; col * BLOCK < W; col++) {
+  for (let row = 0; row * BLOCK < height; row++) {
+    for (let col = 0; col * BLOCK < width; col++) {
       for (const band of [0, 1]) {
-        const w = blockWindow(row, col, W, H);
+        const w = blockWindow(row, col, width, height);
         const cells = stored
           ? new Uint16Array(w.width * w.height)
           : new Float32Array(w.width * w.height);
@@ -56,10 +56,10 @@ async function store(stored: "uint16" | undefined): Promise<{ id: string; info: 
       }
     }
   }
-  const id = await db.withTransaction(async (c) => {
-    const i = await createImage(c, info, levelCount(W, H));
-    await writeBlocks(c, i, blocks);
-    await finishImage(c, i, { statistics: null, histograms: null, looks: null });
+  const id = await db.withTransaction(async (client) => {
+    const i = await createImage(client, info, levelCount(width, height));
+    await writeBlocks(client, i, blocks);
+    await finishImage(client, i, { statistics: null, histograms: null, looks: null });
     return i;
   });
   return { id, info };
@@ -80,21 +80,21 @@ describe.each([
     ["inside one block", { col: 20, row: 30, width: 100, height: 80 }],
     ["over a corner of four", { col: 480, row: 490, width: 60, height: 50 }],
     ["a block with its halo", { col: 509, row: 509, width: 518, height: 518 }],
-    ["a thin strip of rows", { col: 0, row: 508, width: W, height: 9 }],
-    ["a thin strip of columns", { col: 510, row: 0, width: 6, height: H }],
-    ["the rim", { col: W - 5, row: H - 3, width: 5, height: 3 }],
-    ["everything", { col: 0, row: 0, width: W, height: H }],
+    ["a thin strip of rows", { col: 0, row: 508, width: width, height: 9 }],
+    ["a thin strip of columns", { col: 510, row: 0, width: 6, height: height }],
+    ["the rim", { col: width - 5, row: height - 3, width: 5, height: 3 }],
+    ["everything", { col: 0, row: 0, width: width, height: height }],
   ])("%s: every cell in its place", async (_m, w) => {
     const sources = new StoredSources(db, 1 << 24);
     // Twice: the second time some blocks are held whole, others were fetched in part.
     for (let k = 0; k < 2; k++) {
-      const b = await sources.read(id, 0, w);
+      const block = await sources.read(id, 0, w);
       let wrong = 0;
       for (const band of [0, 1]) {
         for (let r = 0; r < w.height; r++) {
           for (let c = 0; c < w.width; c++) {
             const v = value(w.col + c, w.row + r, band);
-            const got = b.bands[band]![r * w.width + c]!;
+            const got = block.bands[band]![r * w.width + c]!;
             if (v === 0 ? !Number.isNaN(got) : got !== v) {
               wrong++;
             }
@@ -126,14 +126,14 @@ test("kept results are found by hash, once they are there", async () => {
   const sources = new StoredSources(db, 1 << 22);
   const kept = new KeptImages(db, sources);
   expect(await Promise.all([kept.has(hash), kept.has("0".repeat(32))])).toEqual([false, false]);
-  await db.withTransaction(async (c) => {
-    const study = await createStudy(c, {
+  await db.withTransaction(async (client) => {
+    const study = await createStudy(client, {
       name: "Kept",
       hazard: "flood",
       eventAt: null,
       studyArea: null,
     });
-    const scene = await createScene(c, {
+    const scene = await createScene(client, {
       studyId: study.id,
       kind: "radar",
       name: "A",
@@ -143,7 +143,7 @@ test("kept results are found by hash, once they are there", async () => {
       fileSha256: "0",
       detail: {},
     });
-    await saveKept(c, {
+    await saveKept(client, {
       hash,
       imageId: id,
       sceneId: scene,
@@ -153,7 +153,7 @@ test("kept results are found by hash, once they are there", async () => {
   });
   const fresh = new KeptImages(db, sources);
   expect(await fresh.has(hash)).toBe(true);
-  expect((await fresh.info(hash)).grid.width).toBe(W);
+  expect((await fresh.info(hash)).grid.width).toBe(width);
   expect((await fresh.read(hash, 0, { col: 1, row: 0, width: 2, height: 1 })).bands[0]![0]).toBe(
     value(1, 0, 0),
   );

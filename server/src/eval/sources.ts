@@ -45,12 +45,12 @@ export class StoredSources implements SourceReader {
   private row(image: string): Promise<ImageInfo> {
     let p = this.infos.get(image);
     if (!p) {
-      p = this.db.withClient(async (c) => {
-        const i = await findImage(c, image);
-        if (!i) {
+      p = this.db.withClient(async (client) => {
+        const imageRow = await findImage(client, image);
+        if (!imageRow) {
           throw notFound("image");
         }
-        return i.info;
+        return imageRow.info;
       });
       this.infos.set(image, p);
       p.catch(() => this.infos.delete(image));
@@ -60,12 +60,12 @@ export class StoredSources implements SourceReader {
 
   async read(image: string, level: number, w: Window): Promise<Block> {
     const info = await this.row(image);
-    const g = levelGrid(info.grid, level);
+    const grid = levelGrid(info.grid, level);
     const wanted: Wanted[] = [];
     const missing: Wanted[] = [];
     for (let row = Math.floor(w.row / BLOCK); row * BLOCK < w.row + w.height; row++) {
       for (let col = Math.floor(w.col / BLOCK); col * BLOCK < w.col + w.width; col++) {
-        const at = blockWindow(row, col, g.width, g.height);
+        const at = blockWindow(row, col, grid.width, grid.height);
         const need = intersect(at, w)!;
         const key = `${image}/${level}/${row}/${col}`;
         const held = this.blocks.get(key);
@@ -104,15 +104,15 @@ export class StoredSources implements SourceReader {
   async luts(image: string): Promise<ProductLuts> {
     let p = this.tables.get(image);
     if (!p) {
-      p = this.db.withClient(async (c) => {
-        const l = await findLuts(c, image);
-        if (!l) {
+      p = this.db.withClient(async (client) => {
+        const productLuts = await findLuts(client, image);
+        if (!productLuts) {
           throw new InputError(
             "This scene is not a product with look-up tables: its numbers cannot be calibrated",
             "inputs",
           );
         }
-        return l;
+        return productLuts;
       });
       this.tables.set(image, p);
       p.catch(() => this.tables.delete(image));
@@ -122,19 +122,24 @@ export class StoredSources implements SourceReader {
 
   /** Starts one read for all that is missing, and puts promises of whole blocks into the cache. */
   private fetch(image: string, level: number, missing: Wanted[], info: ImageInfo): void {
-    const requests = missing.map((x): BlockRequest => {
-      const box = { row0: x.row, row1: x.row + 1, col0: x.col, col1: x.col + 1 };
-      return x.whole
+    const requests = missing.map((wanted): BlockRequest => {
+      const box = {
+        row0: wanted.row,
+        row1: wanted.row + 1,
+        col0: wanted.col,
+        col1: wanted.col + 1,
+      };
+      return wanted.whole
         ? box
         : {
             ...box,
-            skip: (x.from.row - x.row * BLOCK) * x.from.width,
-            count: x.from.height * x.from.width,
+            skip: (wanted.from.row - wanted.row * BLOCK) * wanted.from.width,
+            count: wanted.from.height * wanted.from.width,
           };
     });
-    const all = this.db.withClient((c) =>
+    const all = this.db.withClient((client) =>
       readBlockParts(
-        c,
+        client,
         image,
         level,
         joined(requests),
@@ -142,21 +147,26 @@ export class StoredSources implements SourceReader {
       ),
     );
     all.catch(() => {});
-    for (const x of missing) {
-      x.bands = all.then((found) =>
+    for (const wanted of missing) {
+      wanted.bands = all.then((found) =>
         info.bands.map((_b, k) => {
-          const f = found.find((y) => y.row === x.row && y.col === x.col && y.band === k);
-          if (!f) {
-            throw new Error(`Block ${x.key} of band ${k} is not stored`);
+          const decodedBlock = found.find(
+            (y) => y.row === wanted.row && y.col === wanted.col && y.band === k,
+          );
+          if (!decodedBlock) {
+            throw new Error(`Block ${wanted.key} of band ${k} is not stored`);
           }
-          return f.cells;
+          return decodedBlock.cells;
         }),
       );
-      x.bands.catch(() => this.blocks.delete(x.key));
-      if (x.whole) {
-        this.blocks.set(x.key, x.bands, {
+      wanted.bands.catch(() => this.blocks.delete(wanted.key));
+      if (wanted.whole) {
+        this.blocks.set(wanted.key, wanted.bands, {
           size:
-            info.bands.length * x.from.width * x.from.height * (info.type === "float32" ? 4 : 1),
+            info.bands.length *
+            wanted.from.width *
+            wanted.from.height *
+            (info.type === "float32" ? 4 : 1),
         });
       }
     }
@@ -177,18 +187,18 @@ const THIN_ROWS = 64;
 /** Neighbours in a row that want the same cells, as one request. */
 function joined(requests: BlockRequest[]): BlockRequest[] {
   const out: BlockRequest[] = [];
-  for (const r of requests) {
+  for (const request of requests) {
     const last = out.at(-1);
     if (
       last &&
-      last.row0 === r.row0 &&
-      last.col1 === r.col0 &&
-      last.skip === r.skip &&
-      last.count === r.count
+      last.row0 === request.row0 &&
+      last.col1 === request.col0 &&
+      last.skip === request.skip &&
+      last.count === request.count
     ) {
-      last.col1 = r.col1;
+      last.col1 = request.col1;
     } else {
-      out.push({ ...r });
+      out.push({ ...request });
     }
   }
   return out;

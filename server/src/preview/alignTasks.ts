@@ -12,21 +12,28 @@ export interface OffsetTask {
   other: NodeSpec;
   model: OffsetModel;
 }
-export async function offsetOf(e: Evaluator, t: OffsetTask): Promise<OffsetResult> {
-  const info = await e.info(t.reference);
-  const roles = { reference: info.bands[0]!.role, other: (await e.info(t.other)).bands[0]!.role };
+export async function offsetOf(
+  evaluator: Evaluator,
+  offsetTask: OffsetTask,
+): Promise<OffsetResult> {
+  const info = await evaluator.info(offsetTask.reference);
+  const roles = {
+    reference: info.bands[0]!.role,
+    other: (await evaluator.info(offsetTask.other)).bands[0]!.role,
+  };
   return measureOffset(
     {
       read: async (which, level, w) =>
         texture(
-          (await e.read(t[which], level, grow(w, TEXTURE_HALO))).bands[0] as Float32Array,
+          (await evaluator.read(offsetTask[which], level, grow(w, TEXTURE_HALO)))
+            .bands[0] as Float32Array,
           w.width,
           w.height,
           roles[which],
         ),
     },
     info.grid,
-    { model: t.model },
+    { model: offsetTask.model },
   );
 }
 
@@ -41,8 +48,8 @@ export interface LevelTask {
 /** Cells of the overview that levelling looks at, and of them those that it counts with. */
 const OVERVIEW_CELLS = 1.2e6;
 const SAMPLE = 40_000;
-export async function levelOf(e: Evaluator, t: LevelTask): Promise<LevelFit> {
-  const { grid } = await e.info(t.reference);
+export async function levelOf(evaluator: Evaluator, levelTask: LevelTask): Promise<LevelFit> {
+  const { grid } = await evaluator.info(levelTask.reference);
   const levels = levelCount(grid.width, grid.height);
   let level = 0;
   while (
@@ -53,23 +60,26 @@ export async function levelOf(e: Evaluator, t: LevelTask): Promise<LevelFit> {
   }
   const g = levelGrid(grid, level);
   const every = Math.max(1, Math.ceil((g.width * g.height) / SAMPLE));
-  const ref = t.names.map((): number[] => []);
-  const other = t.names.map((): number[] => []);
+  const ref = levelTask.names.map((): number[] => []);
+  const other = levelTask.names.map((): number[] => []);
   for (const w of blockWindows(g)) {
-    const [a, b] = await Promise.all([e.read(t.reference, level, w), e.read(t.other, level, w)]);
+    const [block, b] = await Promise.all([
+      evaluator.read(levelTask.reference, level, w),
+      evaluator.read(levelTask.other, level, w),
+    ]);
     for (let i = 0; i < w.width * w.height; i++) {
       if (((w.row + Math.floor(i / w.width)) * g.width + w.col + (i % w.width)) % every === 0) {
-        t.names.forEach((_n, k) => {
-          ref[k]!.push(a.bands[k]![i]!);
+        levelTask.names.forEach((_n, k) => {
+          ref[k]!.push(block.bands[k]![i]!);
           other[k]!.push(b.bands[k]![i]!);
         });
       }
     }
   }
   return levelDates(
-    t.names,
-    ref.map((v) => Float32Array.from(v)),
-    other.map((v) => Float32Array.from(v)),
-    t.method,
+    levelTask.names,
+    ref.map((values) => Float32Array.from(values)),
+    other.map((values) => Float32Array.from(values)),
+    levelTask.method,
   );
 }

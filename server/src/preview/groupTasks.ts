@@ -27,38 +27,38 @@ export interface GroupFacts {
   cells: number;
 }
 
-export async function groupsOf(e: Evaluator, t: GroupsTask): Promise<GroupFacts> {
+export async function groupsOf(evaluator: Evaluator, groupsTask: GroupsTask): Promise<GroupFacts> {
   const [info, b, report] = await Promise.all([
-    e.info(t.groups),
-    e.info(t.before),
-    e.report(t.groups),
+    evaluator.info(groupsTask.groups),
+    evaluator.info(groupsTask.before),
+    evaluator.report(groupsTask.groups),
   ]);
   const level = overviewLevel(info);
-  const g = levelGrid(info.grid, level);
+  const grid = levelGrid(info.grid, level);
   const d = b.bands.length;
   const found = Number(
-    report?.lines.find((l) => l.name === "groups")?.value ?? info.classes!.length,
+    report?.lines.find((line) => line.name === "groups")?.value ?? info.classes!.length,
   );
   const cells = new Float64Array(256);
   const sums = [0, 1].map(() => new Float64Array(256 * d));
   const seen = [0, 1].map(() => new Float64Array(256 * d));
-  for (const w of blockWindows(g)) {
+  for (const w of blockWindows(grid)) {
     const [labels, ...dates] = await Promise.all([
-      e.read(t.groups, level, w),
-      e.read(t.before, level, w),
-      e.read(t.after, level, w),
+      evaluator.read(groupsTask.groups, level, w),
+      evaluator.read(groupsTask.before, level, w),
+      evaluator.read(groupsTask.after, level, w),
     ]);
-    const l = labels.bands[0]!;
-    for (let i = 0; i < l.length; i++) {
-      cells[l[i]!]!++;
+    const band = labels.bands[0]!;
+    for (let i = 0; i < band.length; i++) {
+      cells[band[i]!]!++;
     }
-    dates.forEach((x, k) =>
-      x.bands.forEach((v, j) => {
-        for (let i = 0; i < l.length; i++) {
-          const y = v[i]!;
+    dates.forEach((date, k) =>
+      date.bands.forEach((value, j) => {
+        for (let i = 0; i < band.length; i++) {
+          const y = value[i]!;
           if (y === y) {
-            sums[k]![l[i]! * d + j]! += y;
-            seen[k]![l[i]! * d + j]!++;
+            sums[k]![band[i]! * d + j]! += y;
+            seen[k]![band[i]! * d + j]!++;
           }
         }
       }),
@@ -73,18 +73,18 @@ export async function groupsOf(e: Evaluator, t: GroupsTask): Promise<GroupFacts>
       seen[k]![l * d + j]! > 0 ? sums[k]![l * d + j]! / seen[k]![l * d + j]! : null,
     );
   return {
-    bands: b.bands.map((x) => ({
-      name: x.name,
-      unit: x.unit,
-      wavelengthNm: x.wavelengthNm ?? null,
+    bands: b.bands.map((band) => ({
+      name: band.name,
+      unit: band.unit,
+      wavelengthNm: band.wavelengthNm ?? null,
     })),
     cells: total,
-    groups: info.classes!.slice(0, found).map((c) => ({
-      group: c.label,
-      color: c.color,
-      share: total ? cells[c.label]! / total : 0,
-      before: mean(0, c.label),
-      after: mean(1, c.label),
+    groups: info.classes!.slice(0, found).map((classInfo) => ({
+      group: classInfo.label,
+      color: classInfo.color,
+      share: total ? cells[classInfo.label]! / total : 0,
+      before: mean(0, classInfo.label),
+      after: mean(1, classInfo.label),
     })),
   };
 }

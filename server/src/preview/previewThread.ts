@@ -11,15 +11,15 @@ const service = new PreviewService(url, cacheBytes);
  */
 export default async function run(task: PreviewTask): Promise<unknown> {
   try {
-    const value = await (service[task.kind] as (t: PreviewTask) => Promise<unknown>).call(
+    const value = await (service[task.kind] as (previewTask: PreviewTask) => Promise<unknown>).call(
       service,
       task,
     );
     return { value };
-  } catch (e) {
-    const { status, body, expected } = errorBody(e);
+  } catch (error) {
+    const { status, body, expected } = errorBody(error);
     if (!expected) {
-      console.error("Preview failed:", e);
+      console.error("Preview failed:", error);
     }
     return { error: { status, body } };
   }

@@ -119,17 +119,20 @@ export class PreviewService {
   }
 
   /** Cells of a tile cut to the image, band after band. */
-  async tile(t: TileTask): Promise<TileResult> {
-    const info = await this.evaluator.info(t.node);
-    const g = levelGrid(info.grid, t.level);
+  async tile(tileTask: TileTask): Promise<TileResult> {
+    const info = await this.evaluator.info(tileTask.node);
+    const grid = levelGrid(info.grid, tileTask.level);
     const window = {
-      col: t.col * BLOCK,
-      row: t.row * BLOCK,
-      width: Math.min(BLOCK, g.width - t.col * BLOCK),
-      height: Math.min(BLOCK, g.height - t.row * BLOCK),
+      col: tileTask.col * BLOCK,
+      row: tileTask.row * BLOCK,
+      width: Math.min(BLOCK, grid.width - tileTask.col * BLOCK),
+      height: Math.min(BLOCK, grid.height - tileTask.row * BLOCK),
     };
-    const b = await this.evaluator.read(t.node, t.level, window);
-    return { type: info.type, bytes: joined(t.bands ? t.bands.map((k) => b.bands[k]!) : b.bands) };
+    const block = await this.evaluator.read(tileTask.node, tileTask.level, window);
+    return {
+      type: info.type,
+      bytes: joined(tileTask.bands ? tileTask.bands.map((k) => block.bands[k]!) : block.bands),
+    };
   }
 
   /**
@@ -138,24 +141,30 @@ export class PreviewService {
    * blocks spread evenly, so that speckle and filters are those of the full image, not of an
    * overview.
    */
-  async histograms(t: HistogramTask): Promise<HistogramResult> {
-    const info = await this.evaluator.info(t.node);
+  async histograms(histogramTask: HistogramTask): Promise<HistogramResult> {
+    const info = await this.evaluator.info(histogramTask.node);
     const windows = [...blockWindows(info.grid)];
-    const every = Math.max(1, (info.grid.width * info.grid.height) / t.maxCells);
-    const out = t.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, t.bins));
-    const tiles = t.ranges.map((): Tiles => []);
+    const every = Math.max(1, (info.grid.width * info.grid.height) / histogramTask.maxCells);
+    const out = histogramTask.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, histogramTask.bins));
+    const tiles = histogramTask.ranges.map((): Tiles => []);
     let cells = 0;
     for (let k = 0; k < windows.length; k += every) {
       const w = windows[Math.floor(k)]!;
-      const block = await this.evaluator.read(t.node, 0, w);
-      out.forEach((h, b) => {
-        addToHistogram(h, block.bands[b]!);
-        addTiles(block.bands[b] as Float32Array, w.width, w.height, t.ranges[b]!, tiles[b]!);
+      const block = await this.evaluator.read(histogramTask.node, 0, w);
+      out.forEach((histogram, b) => {
+        addToHistogram(histogram, block.bands[b]!);
+        addTiles(
+          block.bands[b] as Float32Array,
+          w.width,
+          w.height,
+          histogramTask.ranges[b]!,
+          tiles[b]!,
+        );
       });
       const first = block.bands[0]!;
       for (let i = 0; i < first.length; i++) {
-        const v = first[i]!;
-        if (v === v) {
+        const value = first[i]!;
+        if (value === value) {
           cells++;
         }
       }
@@ -169,37 +178,37 @@ export class PreviewService {
   }
 
   /** What the step of a node found; null when it has nothing to tell. */
-  report(t: ReportTask): Promise<StepReport | null> {
-    return this.evaluator.report(t.node);
+  report(reportTask: ReportTask): Promise<StepReport | null> {
+    return this.evaluator.report(reportTask.node);
   }
 
-  offset(t: OffsetTask): Promise<OffsetResult> {
-    return offsetOf(this.evaluator, t);
+  offset(offsetTask: OffsetTask): Promise<OffsetResult> {
+    return offsetOf(this.evaluator, offsetTask);
   }
-  level(t: LevelTask): Promise<LevelFit> {
-    return levelOf(this.evaluator, t);
+  level(levelTask: LevelTask): Promise<LevelFit> {
+    return levelOf(this.evaluator, levelTask);
   }
-  groups(t: GroupsTask): Promise<GroupFacts> {
-    return groupsOf(this.evaluator, t);
+  groups(groupsTask: GroupsTask): Promise<GroupFacts> {
+    return groupsOf(this.evaluator, groupsTask);
   }
 
-  async values(t: ValuesTask): Promise<ValuesResult> {
-    const info = await this.evaluator.info(t.node);
-    const half = (t.sizeCells - 1) / 2;
+  async values(valuesTask: ValuesTask): Promise<ValuesResult> {
+    const info = await this.evaluator.info(valuesTask.node);
+    const half = (valuesTask.sizeCells - 1) / 2;
     return Promise.all(
-      t.places.map(async ([x, y]) => {
+      valuesTask.places.map(async ([x, y]) => {
         const [c, r] = toCell(info.grid, x, y).map(Math.floor) as [number, number];
         if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height)) {
           return info.bands.map(() => null);
         }
         const half0 = info.type === "class8" ? 0 : half;
-        const b = await this.evaluator.read(t.node, 0, {
+        const block = await this.evaluator.read(valuesTask.node, 0, {
           col: c - half0,
           row: r - half0,
           width: 2 * half0 + 1,
           height: 2 * half0 + 1,
         });
-        return b.bands.map((cells, k) =>
+        return block.bands.map((cells, k) =>
           cells instanceof Uint8Array
             ? cells[0] === CLASS_NODATA
               ? null
@@ -214,21 +223,28 @@ export class PreviewService {
    * A field of one band at full resolution; without a window a sample of whole blocks from all over
    * the image.
    */
-  async field(t: FieldTask): Promise<FieldResult> {
-    const info = await this.evaluator.info(t.node);
-    const band = info.bands[t.band]!;
+  async field(fieldTask: FieldTask): Promise<FieldResult> {
+    const info = await this.evaluator.info(fieldTask.node);
+    const band = info.bands[fieldTask.band]!;
     const decibel = band.role === "decibel";
     const all = [...blockWindows(info.grid)];
-    const window = t.window
-      ? intersect(t.window, { col: 0, row: 0, width: info.grid.width, height: info.grid.height })
+    const window = fieldTask.window
+      ? intersect(fieldTask.window, {
+          col: 0,
+          row: 0,
+          width: info.grid.width,
+          height: info.grid.height,
+        })
       : null;
-    if (t.window && !window) {
+    if (fieldTask.window && !window) {
       throw new InputError("The field lies outside the image", "window");
     }
     const some = window ? [window] : spread(all, 6);
     const parts: Float32Array[] = [];
     for (const w of some) {
-      parts.push((await this.evaluator.read(t.node, 0, w)).bands[t.band] as Float32Array);
+      parts.push(
+        (await this.evaluator.read(fieldTask.node, 0, w)).bands[fieldTask.band] as Float32Array,
+      );
     }
     let n = 0;
     let sum = 0;
@@ -237,20 +253,20 @@ export class PreviewService {
     let high = -Infinity;
     let dbSum = 0;
     let dbSquares = 0;
-    for (const p of parts) {
-      for (let i = 0; i < p.length; i++) {
-        const v = p[i]!;
-        if (v !== v) {
+    for (const part of parts) {
+      for (let i = 0; i < part.length; i++) {
+        const value = part[i]!;
+        if (value !== value) {
           continue;
         }
-        const x = decibel ? 10 ** (v / 10) : v;
+        const x = decibel ? 10 ** (value / 10) : value;
         n++;
         sum += x;
         squares += x * x;
-        dbSum += v;
-        dbSquares += v * v;
-        low = Math.min(low, v);
-        high = Math.max(high, v);
+        dbSum += value;
+        dbSquares += value * value;
+        low = Math.min(low, value);
+        high = Math.max(high, value);
       }
     }
     const mean = sum / n;
@@ -260,8 +276,8 @@ export class PreviewService {
     const from = n ? Math.max(low, dbSum / n - 3.5 * spreadOf) : 0;
     const to = n ? Math.min(high, dbSum / n + 3.5 * spreadOf) : 1;
     const histogram = emptyHistogram(from, to > from ? to : from + 1, 72);
-    for (const p of parts) {
-      addToHistogram(histogram, p);
+    for (const part of parts) {
+      addToHistogram(histogram, part);
     }
     return {
       cells: n,
@@ -281,10 +297,10 @@ export class PreviewService {
 function meanOf(cells: Float32Array, role: BandRole): number | null {
   let n = 0;
   let sum = 0;
-  for (const v of cells) {
-    if (v === v) {
+  for (const value of cells) {
+    if (value === value) {
       n++;
-      sum += role === "decibel" ? 10 ** (v / 10) : v;
+      sum += role === "decibel" ? 10 ** (value / 10) : value;
     }
   }
   if (n === 0) {
@@ -301,11 +317,11 @@ const spread = <T>(all: T[], most: number): T[] =>
     : Array.from({ length: most }, (_v, k) => all[Math.floor(((k + 0.5) * all.length) / most)]!);
 
 function joined(bands: Cells[]): Uint8Array {
-  const out = new Uint8Array(bands.reduce((s, b) => s + b.byteLength, 0));
+  const out = new Uint8Array(bands.reduce((s, cells) => s + cells.byteLength, 0));
   let at = 0;
-  for (const b of bands) {
-    out.set(new Uint8Array(b.buffer, b.byteOffset, b.byteLength), at);
-    at += b.byteLength;
+  for (const band of bands) {
+    out.set(new Uint8Array(band.buffer, band.byteOffset, band.byteLength), at);
+    at += band.byteLength;
   }
   return out;
 }

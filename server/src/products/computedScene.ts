@@ -18,7 +18,7 @@ import type { NewScene } from "./createScene";
 export async function computedScene(
   { sources }: Pick<Services, "sources">,
   submit: Submit,
-  c: Client,
+  client: Client,
   s: {
     studyId: string;
     kind: string;
@@ -31,8 +31,8 @@ export async function computedScene(
 ): Promise<NewScene> {
   const info = await new Evaluator({ sources }).info(s.node);
   const hash = nodeHash(s.node, versionOf);
-  const imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
-  const sceneId = await createScene(c, {
+  const imageId = await createImage(client, info, levelCount(info.grid.width, info.grid.height));
+  const sceneId = await createScene(client, {
     studyId: s.studyId,
     kind: s.kind,
     name: s.name,
@@ -55,7 +55,7 @@ export async function computedScene(
       what: s.what,
     } satisfies ComputeParams,
   });
-  await setSceneRun(c, sceneId, runId);
-  await touchStudy(c, s.studyId);
-  return { scene: (await findScene(c, sceneId))!, runId };
+  await setSceneRun(client, sceneId, runId);
+  await touchStudy(client, s.studyId);
+  return { scene: (await findScene(client, sceneId))!, runId };
 }

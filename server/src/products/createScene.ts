@@ -47,17 +47,17 @@ export interface NewScene {
  * missing
  */
 export function sceneFrom(
-  s: Services,
-  c: Client,
+  services: Services,
+  client: Client,
   studyId: string,
   blob: Blob,
   said: SaidOfScene,
 ): Promise<NewScene> {
   return blob.detail?.form === "product"
-    ? fromProduct(s, c, studyId, blob, said)
+    ? fromProduct(services, client, studyId, blob, said)
     : blob.detail?.form === "stack"
-      ? fromStack(s, c, studyId, blob, said)
-      : fromRasters(s, c, studyId, [blob], said);
+      ? fromStack(services, client, studyId, blob, said)
+      : fromRasters(services, client, studyId, [blob], said);
 }
 
 interface RasterDetail {
@@ -74,32 +74,32 @@ interface RasterDetail {
 }
 
 /** What the bands of a scene are, from the file and from what the person said. */
-function bandsFor(kind: SceneKind, d: RasterDetail, said: SaidOfScene): BandInfo[] {
-  return d.bands.map((b, i) => {
+function bandsFor(kind: SceneKind, rasterDetail: RasterDetail, said: SaidOfScene): BandInfo[] {
+  return rasterDetail.bands.map((band, i) => {
     const s = said.bands?.[i];
-    const vertical = said.vertical ?? b.vertical;
-    const polarisation = s?.polarisation ?? b.polarisation;
+    const vertical = said.vertical ?? band.vertical;
+    const polarisation = s?.polarisation ?? band.polarisation;
     const role: BandRole =
       kind === "elevation"
         ? "elevation"
         : kind === "classes"
           ? "classes"
           : kind === "radar"
-            ? (s?.unit ? s.unit === "dB" : b.role === "decibel")
+            ? (s?.unit ? s.unit === "dB" : band.role === "decibel")
               ? "decibel"
               : "power"
             : "value";
     return {
-      ...b,
+      ...band,
       role,
       unit:
         role === "elevation"
-          ? b.unit || "m"
+          ? band.unit || "m"
           : role === "decibel"
             ? "dB"
             : role === "power"
               ? ""
-              : b.unit,
+              : band.unit,
       ...(polarisation ? { polarisation } : {}),
       ...(role === "elevation" && vertical ? { vertical } : {}),
     };
@@ -112,62 +112,62 @@ function bandsFor(kind: SceneKind, d: RasterDetail, said: SaidOfScene): BandInfo
  */
 async function fromProduct(
   { db, submit }: Services,
-  c: Client,
+  client: Client,
   studyId: string,
   blob: Blob,
   { name, detail: more }: SaidOfScene,
 ): Promise<NewScene> {
   const files = blob.detail!.files as UploadedFiles;
-  const study = (await findStudy(c, studyId))!;
-  const p = await readSafe(await openUploaded(db, files));
+  const study = (await findStudy(client, studyId))!;
+  const product = await readSafe(await openUploaded(db, files));
   const { part, leftOut } = partOf(
-    p.sensor,
+    product.sensor,
     study.studyArea ? multiPolygonFrom(study.studyArea) : null,
-    p.name,
+    product.name,
   );
   const info: ImageInfo = {
     grid: partGrid(randomUUID(), part),
     type: "float32",
     stored: "uint16",
-    bands: p.polarisations.map((x) => ({
-      name: `amplitude ${x.name}`,
+    bands: product.polarisations.map((polarisation) => ({
+      name: `amplitude ${polarisation.name}`,
       unit: "DN",
       role: "amplitude",
-      polarisation: x.name,
+      polarisation: polarisation.name,
     })),
-    sensor: p.sensor,
+    sensor: product.sensor,
   };
-  const imageId = await createImage(c, info, levelCount(part.width, part.height));
+  const imageId = await createImage(client, info, levelCount(part.width, part.height));
   const acquiredAt = blob.detail!.acquiredAt as string;
-  await saveLuts(c, imageId, p.luts);
+  await saveLuts(client, imageId, product.luts);
   const detail = {
     form: "product",
-    product: p.name,
-    mission: p.mission,
-    mode: p.mode,
-    productType: p.productType,
-    pass: p.pass,
-    look: p.look,
-    start: p.start,
-    stop: p.stop,
-    absoluteOrbit: p.absoluteOrbit,
-    polarisations: p.polarisations.map((x) => x.name),
-    incidenceDeg: p.incidenceDeg,
-    lines: p.sensor.lines,
-    samples: p.sensor.samples,
-    sampleSpacingM: p.sensor.sampleSpacingM,
-    lineSpacingM: p.sensor.lineSpacingM,
+    product: product.name,
+    mission: product.mission,
+    mode: product.mode,
+    productType: product.productType,
+    pass: product.pass,
+    look: product.look,
+    start: product.start,
+    stop: product.stop,
+    absoluteOrbit: product.absoluteOrbit,
+    polarisations: product.polarisations.map((polarisation) => polarisation.name),
+    incidenceDeg: product.incidenceDeg,
+    lines: product.sensor.lines,
+    samples: product.sensor.samples,
+    sampleSpacingM: product.sensor.sampleSpacingM,
+    lineSpacingM: product.sensor.lineSpacingM,
     part,
     leftOut,
-    warnings: p.warnings,
-    outline: partOutline(p.sensor, part),
-    sensor: p.sensor,
+    warnings: product.warnings,
+    outline: partOutline(product.sensor, part),
+    sensor: product.sensor,
     ...more,
   };
-  const sceneId = await createScene(c, {
+  const sceneId = await createScene(client, {
     studyId,
     kind: "radar",
-    name: name ?? `${p.mission} ${p.mode}, ${acquiredAt.slice(0, 10)}`,
+    name: name ?? `${product.mission} ${product.mode}, ${acquiredAt.slice(0, 10)}`,
     acquiredAt,
     fileName: blob.name,
     fileSize: files.blobs.reduce((s, x) => s + x.size, 0),
@@ -175,26 +175,26 @@ async function fromProduct(
     detail,
   });
   for (const f of files.blobs) {
-    await setBlobPurpose(c, f.id, "import");
+    await setBlobPurpose(client, f.id, "import");
   }
   const runId = await submit({
     studyId,
     kind: "importProduct",
-    title: `Import ${p.name}`,
+    title: `Import ${product.name}`,
     params: {
       sceneId,
       imageId,
       info,
       fileName: blob.name,
       files,
-      polarisations: p.polarisations,
+      polarisations: product.polarisations,
       part,
       leftOut,
     },
   });
-  await setSceneRun(c, sceneId, runId);
-  await touchStudy(c, studyId);
-  return { scene: (await findScene(c, sceneId))!, runId };
+  await setSceneRun(client, sceneId, runId);
+  await touchStudy(client, studyId);
+  return { scene: (await findScene(client, sceneId))!, runId };
 }
 
 /**
@@ -211,14 +211,14 @@ const ELEVATION_MARGIN_M = 4000;
  */
 export async function fromRasters(
   { submit }: Services,
-  c: Client,
+  client: Client,
   studyId: string,
   blobs: readonly Blob[],
   said: SaidOfScene,
 ): Promise<NewScene> {
   const blob = blobs[0]!;
   const all = blobs.map((b) => b.detail as unknown as RasterDetail);
-  const d = all[0]!;
+  const rasterDetail = all[0]!;
   const { kind } = said;
   const other = blobs.find((b) => b.detail?.form !== "raster");
   if (other) {
@@ -229,7 +229,7 @@ export async function fromRasters(
       "uploadId",
     );
   }
-  const acquiredAt = said.acquiredAt !== undefined ? said.acquiredAt : d.acquiredAt;
+  const acquiredAt = said.acquiredAt !== undefined ? said.acquiredAt : rasterDetail.acquiredAt;
   if (!acquiredAt && kind !== "elevation") {
     throw new AppError(
       422,
@@ -239,20 +239,20 @@ export async function fromRasters(
       "Give the date and time in UTC.",
     );
   }
-  if ((kind === "elevation" || kind === "classes") && d.bands.length !== 1) {
+  if ((kind === "elevation" || kind === "classes") && rasterDetail.bands.length !== 1) {
     throw new AppError(
       422,
       "invalid",
-      `${blob.name} has ${d.bands.length} bands; ${kind === "elevation" ? "elevation" : "a classified raster"} has one`,
+      `${blob.name} has ${rasterDetail.bands.length} bands; ${kind === "elevation" ? "elevation" : "a classified raster"} has one`,
       "kind",
     );
   }
-  const uneven = all.findIndex((x) => x.bands.length !== d.bands.length);
+  const uneven = all.findIndex((x) => x.bands.length !== rasterDetail.bands.length);
   if (uneven >= 0) {
     throw new AppError(
       422,
       "invalid",
-      `${blobs[uneven]!.name} has ${all[uneven]!.bands.length} bands, ${blob.name} has ${d.bands.length}`,
+      `${blobs[uneven]!.name} has ${all[uneven]!.bands.length} bands, ${blob.name} has ${rasterDetail.bands.length}`,
       "uploadId",
     );
   }
@@ -264,7 +264,7 @@ export async function fromRasters(
       "rescale",
     );
   }
-  const bands = bandsFor(kind, d, said);
+  const bands = bandsFor(kind, rasterDetail, said);
   const grids = await Promise.all(all.map((x) => gridFor(x, said.epsg)));
   if (
     grids.some((g) => isSensorFrame(g.crs)) &&
@@ -278,7 +278,7 @@ export async function fromRasters(
       "Import it as a picture, give its coordinate system, or put it on the map first.",
     );
   }
-  if (kind === "radar" && bands.some((x) => !x.polarisation)) {
+  if (kind === "radar" && bands.some((band) => !band.polarisation)) {
     throw new AppError(
       422,
       "invalid",
@@ -291,7 +291,7 @@ export async function fromRasters(
     grids,
     blobs.map((b) => b.name),
   );
-  const { window, leftOut } = await kept(c, studyId, whole.grid, kind, said.name ?? blob.name);
+  const { window, leftOut } = await kept(client, studyId, whole.grid, kind, said.name ?? blob.name);
   const grid = cutGrid(whole.grid, window);
   const info: ImageInfo = {
     grid,
@@ -300,19 +300,21 @@ export async function fromRasters(
     ...(kind === "classes"
       ? {
           classes: classesFrom(
-            d.items.LEGEND,
-            d.palette,
+            rasterDetail.items.LEGEND,
+            rasterDetail.palette,
             Array.from({ length: 255 }, (_v, i) => i).filter((i) =>
-              d.items.LEGEND ? new RegExp(`(^|;)\\s*${i}=`).test(d.items.LEGEND) : i > 0 && i < 33,
+              rasterDetail.items.LEGEND
+                ? new RegExp(`(^|;)\\s*${i}=`).test(rasterDetail.items.LEGEND)
+                : i > 0 && i < 33,
             ),
           ),
         }
       : {}),
   };
-  const imageId = await createImage(c, info, levelCount(grid.width, grid.height));
+  const imageId = await createImage(client, info, levelCount(grid.width, grid.height));
   const stem = blob.name.replace(/\.[^.]+$/, "");
   const files = blobs.map((b) => ({ name: b.name, sha256: b.sha256!, size: b.size }));
-  const sceneId = await createScene(c, {
+  const sceneId = await createScene(client, {
     studyId,
     kind,
     name: said.name ?? stem,
@@ -321,7 +323,7 @@ export async function fromRasters(
     fileSize: blobs.reduce((n, b) => n + b.size, 0),
     fileSha256: blob.sha256!,
     detail: {
-      ...d,
+      ...rasterDetail,
       width: whole.grid.width,
       height: whole.grid.height,
       grid: undefined,
@@ -332,7 +334,7 @@ export async function fromRasters(
     },
   });
   for (const b of blobs) {
-    await setBlobPurpose(c, b.id, "import");
+    await setBlobPurpose(client, b.id, "import");
   }
   const tiles = blobs.map((b, i) => ({
     blobId: b.id,
@@ -353,20 +355,20 @@ export async function fromRasters(
       ...(said.rescale ? { rescale: said.rescale } : {}),
     } satisfies ImportParams,
   });
-  await setSceneRun(c, sceneId, runId);
-  await touchStudy(c, studyId);
-  return { scene: (await findScene(c, sceneId))!, runId };
+  await setSceneRun(client, sceneId, runId);
+  await touchStudy(client, studyId);
+  return { scene: (await findScene(client, sceneId))!, runId };
 }
 
 /**
  * Where a raster lies: as its file says; by the code that the person gives for its transform; a
  * picture without position lies in a frame of its own until it is aligned.
  */
-async function gridFor(d: RasterDetail, epsg: number | undefined): Promise<Grid> {
-  if (d.grid) {
-    return d.grid;
+async function gridFor(rasterDetail: RasterDetail, epsg: number | undefined): Promise<Grid> {
+  if (rasterDetail.grid) {
+    return rasterDetail.grid;
   }
-  if (d.transform) {
+  if (rasterDetail.transform) {
     if (!epsg) {
       throw new AppError(
         422,
@@ -376,13 +378,18 @@ async function gridFor(d: RasterDetail, epsg: number | undefined): Promise<Grid>
         "Give its EPSG code.",
       );
     }
-    return { crs: await crsOfEpsg(epsg), transform: d.transform, width: d.width, height: d.height };
+    return {
+      crs: await crsOfEpsg(epsg),
+      transform: rasterDetail.transform,
+      width: rasterDetail.width,
+      height: rasterDetail.height,
+    };
   }
   return {
     crs: pictureFrame(randomUUID()),
     transform: [0, 1, 0, 0, 0, 1],
-    width: d.width,
-    height: d.height,
+    width: rasterDetail.width,
+    height: rasterDetail.height,
   };
 }
 
@@ -408,39 +415,42 @@ interface StackDetail {
  */
 async function fromStack(
   { db, submit }: Services,
-  c: Client,
+  client: Client,
   studyId: string,
   blob: Blob,
   said: SaidOfScene,
 ): Promise<NewScene> {
-  const d = blob.detail as unknown as StackDetail;
-  const cellM = said.cellM ?? (d.groups.length === 1 ? d.groups[0]!.cellM : undefined);
-  if (cellM === undefined || !d.groups.some((g) => g.cellM === cellM)) {
+  const stackDetail = blob.detail as unknown as StackDetail;
+  const cellM =
+    said.cellM ?? (stackDetail.groups.length === 1 ? stackDetail.groups[0]!.cellM : undefined);
+  if (cellM === undefined || !stackDetail.groups.some((group) => group.cellM === cellM)) {
     throw new AppError(
       422,
       "invalid",
-      `The bands of ${d.product} come in cells of ${d.groups.map((g) => `${g.cellM} m (${g.bands.join(", ")})`).join(" and ")}`,
+      `The bands of ${stackDetail.product} come in cells of ${stackDetail.groups.map((group) => `${group.cellM} m (${group.bands.join(", ")})`).join(" and ")}`,
       "cellM",
       "Say which of them to take.",
     );
   }
-  const own = d.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5);
+  const own = stackDetail.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5);
   const brought = said.bring
     ? nearestOf(
-        d.stack.filter((b) => !own.some((o) => o.info.name === b.info.name)),
+        stackDetail.stack.filter((b) => !own.some((o) => o.info.name === b.info.name)),
         cellM,
       )
     : [];
   const taken = [...own, ...brought].sort(
     (x, y) => (x.info.wavelengthNm ?? 1e9) - (y.info.wavelengthNm ?? 1e9),
   );
-  const left = d.stack.filter((b) => !taken.some((t) => t.info.name === b.info.name));
+  const left = stackDetail.stack.filter((b) => !taken.some((t) => t.info.name === b.info.name));
   const whole = unionGrid(
     own.map((b) => b.grid),
     own.map((b) => b.file),
   );
-  const name = said.name ?? `${d.mission.replace(/[_-]/g, "")}, ${d.acquiredAt.slice(0, 10)}`;
-  const { window, leftOut } = await kept(c, studyId, whole.grid, "optical", name);
+  const name =
+    said.name ??
+    `${stackDetail.mission.replace(/[_-]/g, "")}, ${stackDetail.acquiredAt.slice(0, 10)}`;
+  const { window, leftOut } = await kept(client, studyId, whole.grid, "optical", name);
   const grid = cutGrid(whole.grid, window);
   const corner = (g: Grid): [number, number] => toCell(whole.grid, g.transform[0], g.transform[3]);
   const info: ImageInfo = {
@@ -449,17 +459,17 @@ async function fromStack(
     stored: "uint16",
     bands: taken.map((b) => b.info),
     optical: {
-      level: d.level,
-      sunElevationDeg: d.sunElevationDeg,
-      sunAzimuthDeg: d.sunAzimuthDeg,
-      ...(d.granule && d.level === 1 ? { bySun: true } : {}),
+      level: stackDetail.level,
+      sunElevationDeg: stackDetail.sunElevationDeg,
+      sunAzimuthDeg: stackDetail.sunAzimuthDeg,
+      ...(stackDetail.granule && stackDetail.level === 1 ? { bySun: true } : {}),
     },
   };
-  const imageId = await createImage(c, info, levelCount(grid.width, grid.height));
-  const { files, stack: _stack, groups: _groups, ...facts } = d;
+  const imageId = await createImage(client, info, levelCount(grid.width, grid.height));
+  const { files, stack: _stack, groups: _groups, ...facts } = stackDetail;
   const leftNames = [...new Set(left.map((b) => b.info.name))];
   const warnings = [
-    ...d.warnings,
+    ...stackDetail.warnings,
     ...(leftNames.length
       ? [`Bands of another cell size were left out: ${leftNames.join(", ")}.`]
       : []),
@@ -469,12 +479,12 @@ async function fromStack(
         ]
       : []),
   ];
-  const sceneId = await createScene(c, {
+  const sceneId = await createScene(client, {
     studyId,
     kind: "optical",
     name,
-    acquiredAt: d.acquiredAt,
-    fileName: `${d.product}, ${taken.length} band files`,
+    acquiredAt: stackDetail.acquiredAt,
+    fileName: `${stackDetail.product}, ${taken.length} band files`,
     fileSize: files.blobs.reduce((n, b) => n + b.size, 0),
     fileSha256: blob.sha256!,
     detail: {
@@ -493,13 +503,16 @@ async function fromStack(
     },
   });
   for (const f of files.blobs) {
-    await setBlobPurpose(c, f.id, "import");
+    await setBlobPurpose(client, f.id, "import");
   }
   const blobOf = (b: StackDetail["stack"][0]) =>
     files.blobs.find((f) => f.path === b.file || f.path.split("/").pop() === b.file)!.id;
   const set = files.zip ? await openUploaded(db, files) : null;
   const entries = set
-    ? taken.map((b) => ({ path: b.file, bytes: set.files.find((f) => f.path === b.file)!.size }))
+    ? taken.map((b) => ({
+        path: b.file,
+        bytes: set.files.find((file) => file.path === b.file)!.size,
+      }))
     : [];
   const tiles = taken.map((b, band): ImportTile => {
     const [col, row] = corner(b.grid).map(Math.round) as [number, number];
@@ -511,7 +524,7 @@ async function fromStack(
       col: col - window.col,
       row: row - window.row,
       ...(Math.abs(scale - 1) > 1e-6 ? { scale } : {}),
-      ...(d.granule && b.info.role === "quality" ? { classes: true } : {}),
+      ...(stackDetail.granule && b.info.role === "quality" ? { classes: true } : {}),
     };
   });
   const runId = await submit({
@@ -523,18 +536,20 @@ async function fromStack(
       tiles,
       imageId,
       info,
-      fileName: d.product,
+      fileName: stackDetail.product,
       leftOut,
       ...(set
         ? { unpack: { files, entries } }
         : {
-            spare: files.blobs.map((f) => f.id).filter((id) => !tiles.some((t) => t.blobId === id)),
+            spare: files.blobs
+              .map((f) => f.id)
+              .filter((id) => !tiles.some((tile) => tile.blobId === id)),
           }),
     } satisfies ImportParams,
   });
-  await setSceneRun(c, sceneId, runId);
-  await touchStudy(c, studyId);
-  return { scene: (await findScene(c, sceneId))!, runId };
+  await setSceneRun(client, sceneId, runId);
+  await touchStudy(client, studyId);
+  return { scene: (await findScene(client, sceneId))!, runId };
 }
 
 /**
@@ -560,18 +575,18 @@ function nearestOf(all: StackDetail["stack"], cellM: number): StackDetail["stack
  * area
  */
 async function kept(
-  c: Client,
+  client: Client,
   studyId: string,
   grid: Grid,
   kind: SceneKind,
   name: string,
 ): Promise<{ window: ReturnType<typeof fullWindow>; leftOut: string | null }> {
-  const area = (await findStudy(c, studyId))?.studyArea;
+  const area = (await findStudy(client, studyId))?.studyArea;
   const all = fullWindow(grid);
   if (!area || isSensorFrame(grid.crs)) {
     return { window: all, leftOut: null };
   }
-  const t = transformer(LONLAT, grid.crs);
+  const pointTransform = transformer(LONLAT, grid.crs);
   const cellM = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
   const margin =
     kind === "elevation"
@@ -579,7 +594,7 @@ async function kept(
       : MARGIN_CELLS;
   const window = windowAround(
     grid,
-    multiPolygonFrom(area).flatMap((p) => p[0]!.map(([x, y]) => t(x, y))),
+    multiPolygonFrom(area).flatMap((p) => p[0]!.map(([x, y]) => pointTransform(x, y))),
     margin,
   );
   if (!window) {

@@ -63,14 +63,18 @@ interface FamilyHouse {
   field: "chain" | "opticalChain";
   schema: ObjectSchema<Chain>;
   check(chain: Chain, exceptions: unknown): Exceptions;
-  takes(s: Scene): s is ReadyScene;
-  propose(i: ChainInputs): Chain;
-  nodes(c: Client, i: ChainInputs, state: PrepareState): Promise<Map<string, ChainResult>>;
+  takes(scene: Scene): scene is ReadyScene;
+  propose(chainInputs: ChainInputs): Chain;
+  nodes(
+    client: Client,
+    chainInputs: ChainInputs,
+    state: PrepareState,
+  ): Promise<Map<string, ChainResult>>;
   /** What a cell of the board says of a scene. */
   text(
     cell: ChainCell,
     info: ImageInfo,
-    s: ReadyScene,
+    readyScene: ReadyScene,
     chain: Chain,
     sources: StoredSources,
     orbit: StoredOrbit | null,
@@ -83,23 +87,25 @@ interface FamilyHouse {
   apart(chain: Chain): string | null;
 }
 
-const settings = <C>(steps: readonly string[], s: PrepareState, id: string): C =>
-  settingsOf(steps, s.chain, s.exceptions, id) as unknown as C;
+const settings = <C>(steps: readonly string[], state: PrepareState, id: string): C =>
+  settingsOf(steps, state.chain, state.exceptions, id) as unknown as C;
 
 const radar: FamilyHouse = {
   steps: CHAIN_STEPS,
   field: "chain",
   schema: radarChainSchema,
-  check: (c, e) => checkExceptions(c as unknown as RadarChain, e),
-  takes: (s): s is ReadyScene =>
-    s.imageId !== null && s.info !== null && s.info.sensor !== undefined,
+  check: (chain, e) => checkExceptions(chain as unknown as RadarChain, e),
+  takes: (scene): scene is ReadyScene =>
+    scene.imageId !== null && scene.info !== null && scene.info.sensor !== undefined,
   /** Settings that suit floods, on a grid made of the study's own cells and area. */
   propose({ study, scenes, elevations }) {
-    const m = scenes[0]?.info.sensor;
-    const looks = scenes.map((s) => s.looks?.[0]).filter((v): v is number => v != null);
+    const sensorModel = scenes[0]?.info.sensor;
+    const looks = scenes
+      .map((scene) => scene.looks?.[0])
+      .filter((value): value is number => value != null);
     const ring = study.studyArea
       ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!)
-      : scenes.flatMap((s) => s.detail.outline as [number, number][]);
+      : scenes.flatMap((scene) => scene.detail.outline as [number, number][]);
     const grid = proposeGrid(
       ring.length
         ? ring
@@ -107,7 +113,7 @@ const radar: FamilyHouse = {
             [0, 0],
             [0.01, 0.01],
           ],
-      m ? nativeCellM(m.sampleSpacingM, m.lineSpacingM, 1, 1) : 10,
+      sensorModel ? nativeCellM(sensorModel.sampleSpacingM, sensorModel.lineSpacingM, 1, 1) : 10,
     );
     return floodChain(grid, {
       elevationId: elevations[0]?.id ?? null,
@@ -116,60 +122,61 @@ const radar: FamilyHouse = {
       azimuthLooks: 1,
     }) as unknown as Chain;
   },
-  async nodes(c, { scenes, elevations, orbits }, state) {
+  async nodes(client, { scenes, elevations, orbits }, state) {
     const parts = [];
-    for (const s of scenes) {
-      const o = orbits.get(s.id) ?? null;
-      const m = s.info.sensor!;
-      const own = settings<RadarChain>(CHAIN_STEPS, state, s.id);
-      const z = elevations.find((e) => e.id === own.terrain.elevationId) ?? null;
+    for (const scene of scenes) {
+      const orbit = orbits.get(scene.id) ?? null;
+      const sensorModel = scene.info.sensor!;
+      const own = settings<RadarChain>(CHAIN_STEPS, state, scene.id);
+      const readyScene =
+        elevations.find((elevation) => elevation.id === own.terrain.elevationId) ?? null;
       parts.push({
         scene: {
-          id: s.id,
-          imageId: s.imageId,
-          info: s.info,
-          orbit: o
+          id: scene.id,
+          imageId: scene.imageId,
+          info: scene.info,
+          orbit: orbit
             ? {
-                kind: o.kind,
+                kind: orbit.kind,
                 vectors: await orbitVectors(
-                  c,
-                  o.id,
-                  m.firstLineT,
-                  m.firstLineT + m.lines * m.lineIntervalS,
+                  client,
+                  orbit.id,
+                  sensorModel.firstLineT,
+                  sensorModel.firstLineT + sensorModel.lines * sensorModel.lineIntervalS,
                 ),
               }
             : null,
         },
         settings: own,
-        elevation: z ? { imageId: z.imageId, info: z.info } : null,
+        elevation: readyScene ? { imageId: readyScene.imageId, info: readyScene.info } : null,
       });
     }
     return chainNodes(parts);
   },
-  async text(cell, info, s, chain, sources, orbit) {
-    const g = info.grid;
-    const c = chain as unknown as RadarChain;
+  async text(cell, info, readyScene, chain, sources, orbit) {
+    const grid = info.grid;
+    const radarChain = chain as unknown as RadarChain;
     switch (cell.step as ChainStep) {
       case "orbit":
         return orbit
           ? `${orbit.kind}, ${info.sensor!.orbit.length} vectors`
           : `own, ${info.sensor!.orbit.length} vectors`;
       case "noise": {
-        const floor = await noiseFloor(s, sources);
+        const floor = await noiseFloor(readyScene, sources);
         return floor === null
           ? "no vectors"
           : `${floor < 0 ? "−" : ""}${Math.abs(floor).toFixed(1)} dB floor`;
       }
       case "calibrate":
-        return `${{ beta: "β⁰", sigma: "σ⁰", gamma: "γ⁰" }[c.calibrate.to]} ${info.bands.map((b) => b.polarisation).join(" ")}`;
+        return `${{ beta: "β⁰", sigma: "σ⁰", gamma: "γ⁰" }[radarChain.calibrate.to]} ${info.bands.map((band) => band.polarisation).join(" ")}`;
       case "looks":
-        return `${+(info.sensor!.sampleSpacingM * g.transform[1]).toFixed(1)} x ${+(info.sensor!.lineSpacingM * g.transform[5]).toFixed(1)} m`;
+        return `${+(info.sensor!.sampleSpacingM * grid.transform[1]).toFixed(1)} x ${+(info.sensor!.lineSpacingM * grid.transform[5]).toFixed(1)} m`;
       case "speckle":
-        return `${c.speckle.filter === "refinedLee" ? 7 : c.speckle.windowCells} x ${c.speckle.filter === "refinedLee" ? 7 : c.speckle.windowCells}`;
+        return `${radarChain.speckle.filter === "refinedLee" ? 7 : radarChain.speckle.windowCells} x ${radarChain.speckle.filter === "refinedLee" ? 7 : radarChain.speckle.windowCells}`;
       case "flatten":
         return "γ⁰ of terrain";
       case "terrain":
-        return `${g.width} x ${g.height}`;
+        return `${grid.width} x ${grid.height}`;
       case "acrossDates":
         return `${cell.output.inputs.length} dates`;
       case "decibel":
@@ -178,26 +185,28 @@ const radar: FamilyHouse = {
   },
   kept: [{ step: "terrain", name: "Terrain" }],
   last: "Across dates",
-  apart: (c) =>
-    (c as unknown as RadarChain).terrain.on ? null : "lies in sensor geometry: Terrain is skipped",
+  apart: (chain) =>
+    (chain as unknown as RadarChain).terrain.on
+      ? null
+      : "lies in sensor geometry: Terrain is skipped",
 };
 
 /** Noise-equivalent sigma nought in the middle of the scene, dB. */
-async function noiseFloor(s: ReadyScene, sources: StoredSources): Promise<number | null> {
-  const m = s.info.sensor!;
-  const luts = (await sources.luts(s.imageId))[s.info.bands[0]!.polarisation!];
+async function noiseFloor(readyScene: ReadyScene, sources: StoredSources): Promise<number | null> {
+  const sensorModel = readyScene.info.sensor!;
+  const luts = (await sources.luts(readyScene.imageId))[readyScene.info.bands[0]!.polarisation!];
   if (!luts || luts.noiseRange.length === 0) {
     return null;
   }
-  const line = m.lines / 2;
-  const at = (v: typeof luts.sigma) => {
-    const e = v[vectorsAround(v, line).a]!;
-    return e.values[e.values.length >> 1]!;
+  const line = sensorModel.lines / 2;
+  const at = (lutVectors: typeof luts.sigma) => {
+    const lutVector = lutVectors[vectorsAround(lutVectors, line).a]!;
+    return lutVector.values[lutVector.values.length >> 1]!;
   };
   return (
     10 *
     Math.log10(
-      (at(luts.noiseRange) * azimuthFactor(luts.noiseAzimuth, line, m.samples / 2)) /
+      (at(luts.noiseRange) * azimuthFactor(luts.noiseAzimuth, line, sensorModel.samples / 2)) /
         at(luts.sigma) ** 2,
     )
   );
@@ -219,66 +228,71 @@ function nativeGrid(study: Study, first: ReadyScene | undefined): Grid {
       30,
     );
   }
-  const g = first.info.grid;
+  const grid = first.info.grid;
   const ring = study.studyArea ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!) : null;
-  const back = transformer(g.crs, LONLAT);
-  if (isGeographic(g.crs)) {
+  const back = transformer(grid.crs, LONLAT);
+  if (isGeographic(grid.crs)) {
     return proposeGrid(
-      ring ?? outline(g).map(([x, y]) => back(x, y)),
-      Math.max(1, Math.round(cellSize(g)[1] * 111_320)),
+      ring ?? outline(grid).map(([x, y]) => back(x, y)),
+      Math.max(1, Math.round(cellSize(grid)[1] * 111_320)),
     );
   }
   const w = ring
     ? windowAround(
-        g,
-        ring.map(([x, y]) => transformer(LONLAT, g.crs)(x, y)),
+        grid,
+        ring.map(([x, y]) => transformer(LONLAT, grid.crs)(x, y)),
         AROUND,
       )
     : null;
-  return w ? cutGrid(g, w) : g;
+  return w ? cutGrid(grid, w) : grid;
 }
-const sameDay = (a: Scene, b: Scene): boolean =>
-  new Date(a.acquiredAt!).toISOString().slice(0, 10) ===
+const sameDay = (scene: Scene, b: Scene): boolean =>
+  new Date(scene.acquiredAt!).toISOString().slice(0, 10) ===
   new Date(b.acquiredAt!).toISOString().slice(0, 10);
 
 const optical: FamilyHouse = {
   steps: OPTICAL_STEPS,
   field: "opticalChain",
   schema: opticalChainSchema,
-  check: (c, e) => checkOpticalExceptions(c as unknown as OpticalChain, e),
-  takes: (s): s is ReadyScene =>
-    s.imageId !== null &&
-    s.info !== null &&
-    s.acquiredAt !== null &&
-    s.info.optical !== undefined &&
-    s.info.bands.some(isLight),
+  check: (chain, e) => checkOpticalExceptions(chain as unknown as OpticalChain, e),
+  takes: (scene): scene is ReadyScene =>
+    scene.imageId !== null &&
+    scene.info !== null &&
+    scene.acquiredAt !== null &&
+    scene.info.optical !== undefined &&
+    scene.info.bands.some(isLight),
   propose: ({ study, scenes }) =>
     proposedOptical(nativeGrid(study, scenes[0]), {
       hazard: study.hazard,
       quality:
-        scenes.length > 0 && scenes.every((s) => s.info.bands.some((b) => b.role === "quality")),
-      frames: scenes.some((s, k) => scenes.some((x, j) => j < k && sameDay(s, x))),
+        scenes.length > 0 &&
+        scenes.every((scene) => scene.info.bands.some((band) => band.role === "quality")),
+      frames: scenes.some((scene, k) =>
+        scenes.some((readyScene, j) => j < k && sameDay(scene, readyScene)),
+      ),
       bands: scenes[0]?.info.bands ?? [],
     }) as unknown as Chain,
   nodes: async (_c, { scenes }, state) =>
     opticalNodes(
-      scenes.map((s) => ({
+      scenes.map((scene) => ({
         scene: {
-          id: s.id,
-          name: s.name,
-          imageId: s.imageId,
-          info: s.info,
-          acquiredAt: new Date(s.acquiredAt!).toISOString(),
+          id: scene.id,
+          name: scene.name,
+          imageId: scene.imageId,
+          info: scene.info,
+          acquiredAt: new Date(scene.acquiredAt!).toISOString(),
         },
-        settings: settings<OpticalChain>(OPTICAL_STEPS, state, s.id),
+        settings: settings<OpticalChain>(OPTICAL_STEPS, state, scene.id),
       })),
     ),
-  async text(cell, info, s, chain) {
-    const c = chain as unknown as OpticalChain;
+  async text(cell, info, readyScene, chain) {
+    const opticalChain = chain as unknown as OpticalChain;
     const names = { darkObject: "dark object", cost: "COST", empirical: "empirical" };
     switch (cell.step as OpticalStep) {
       case "mask":
-        return s.info.bands.some((b) => b.role === "quality") ? "quality bits" : "brightness";
+        return readyScene.info.bands.some((band) => band.role === "quality")
+          ? "quality bits"
+          : "brightness";
       case "gaps":
         return cell.output.inputs[1] ? "other date" : "neighbours";
       case "reflectance":
@@ -288,19 +302,21 @@ const optical: FamilyHouse = {
       case "haze":
         return "by level";
       case "surface":
-        return names[c.surface.method];
+        return names[opticalChain.surface.method];
       case "mosaic":
         return `${cell.output.inputs.length} frames`;
       case "grid":
         return `${info.grid.width} x ${info.grid.height}`;
       case "indices":
-        return c.indices.outputs.map((o) => o.name).join(", ");
+        return opticalChain.indices.outputs.map((output) => output.name).join(", ");
     }
   },
   kept: [],
   last: "Result",
-  apart: (c) =>
-    (c as unknown as OpticalChain).grid.on ? null : "lies on its own cells: Study grid is skipped",
+  apart: (chain) =>
+    (chain as unknown as OpticalChain).grid.on
+      ? null
+      : "lies on its own cells: Study grid is skipped",
 };
 
 export const HOUSES: Record<Family, FamilyHouse> = { radar, optical };

@@ -66,35 +66,35 @@ export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
  * asked for. `place`: from files beside it.
  */
 function inspectRaster(
-  t: OpenRaster,
+  raster: OpenRaster,
   name: string,
   place?: { transform: Affine; crs: Crs | null },
 ): Inspection {
-  const said = describeScene(t, name);
+  const said = describeScene(raster, name);
   const grid = place
     ? place.crs
-      ? { crs: place.crs, transform: place.transform, width: t.width, height: t.height }
+      ? { crs: place.crs, transform: place.transform, width: raster.width, height: raster.height }
       : null
-    : t.grid;
+    : raster.grid;
   const missing: string[] = [
     ...said.missing,
-    ...(grid ? [] : [(place ?? t.transform) ? "crs" : "position"]),
+    ...(grid ? [] : [(place ?? raster.transform) ? "crs" : "position"]),
   ];
   return {
     form: "raster",
-    width: t.width,
-    height: t.height,
-    sampleType: t.sampleType,
-    nodata: t.nodata === null ? null : String(t.nodata),
+    width: raster.width,
+    height: raster.height,
+    sampleType: raster.sampleType,
+    nodata: raster.nodata === null ? null : String(raster.nodata),
     grid,
     ...(grid
       ? {}
       : {
-          noPosition: t.noPosition?.message ?? "",
-          transform: place?.transform ?? t.transform ?? null,
+          noPosition: raster.noPosition?.message ?? "",
+          transform: place?.transform ?? raster.transform ?? null,
         }),
-    items: t.items,
-    palette: t.palette,
+    items: raster.items,
+    palette: raster.palette,
     ...said,
     missing,
   };
@@ -113,9 +113,9 @@ export async function inspectPlaced(
     new TextDecoder().decode(
       await new BlobSource(db, b.id, b.size).read(0, Math.min(b.size, 1 << 16)),
     );
-  const world = blobs.find((b) => looksLikeWorldFile(b.path));
-  const prj = blobs.find((b) => looksLikePrj(b.path));
-  const image = blobs.find((b) => b !== world && b !== prj);
+  const world = blobs.find((blob) => looksLikeWorldFile(blob.path));
+  const prj = blobs.find((blob) => looksLikePrj(blob.path));
+  const image = blobs.find((blob) => blob !== world && blob !== prj);
   if (!world || !image) {
     throw new FormatError(
       "incomplete",
@@ -135,10 +135,10 @@ export async function inspectPlaced(
 /** What a granule of one JPEG 2000 file a band says. @throws FormatError naming what is missing */
 export async function inspectGranule(set: FileSet, files: UploadedFiles): Promise<Inspection> {
   const { bands, ...g } = await readGranule(set);
-  const sizes = [...new Set(bands.map((b) => b.grid.transform[1]))].sort((a, b) => a - b);
+  const sizes = [...new Set(bands.map((band) => band.grid.transform[1]))].sort((a, b) => a - b);
   const groups = sizes.map((cellM) => ({
     cellM,
-    bands: bands.filter((b) => b.grid.transform[1] === cellM).map((b) => b.info.name),
+    bands: bands.filter((band) => band.grid.transform[1] === cellM).map((band) => band.info.name),
   }));
   return {
     form: "stack",
@@ -193,7 +193,7 @@ export async function inspectStack(
   db: Database,
   blobs: UploadedFiles["blobs"],
 ): Promise<Inspection> {
-  const meta = blobs.filter((b) => looksLikeMtl(b.path));
+  const meta = blobs.filter((blob) => looksLikeMtl(blob.path));
   if (meta.length > 1) {
     throw new FormatError(
       "contradictory",
@@ -205,20 +205,24 @@ export async function inspectStack(
   const name = path.split("/").pop()!;
   const mtl = readMtl(await new BlobSource(db, id, size).read(0, Math.min(size, 9 << 20)), name);
   const files = [];
-  for (const b of blobs) {
-    if (b.id === id) {
+  for (const blob of blobs) {
+    if (blob.id === id) {
       continue;
     }
     try {
       files.push({
-        name: b.path.split("/").pop()!,
-        tiff: await openRaster(new BlobSource(db, b.id, b.size), 1 << 20),
+        name: blob.path.split("/").pop()!,
+        tiff: await openRaster(new BlobSource(db, blob.id, blob.size), 1 << 20),
       });
-    } catch (e) {
-      if (e instanceof FormatError) {
-        throw new FormatError(e.problem, `${b.path.split("/").pop()}: ${e.message}`, e.hint);
+    } catch (error) {
+      if (error instanceof FormatError) {
+        throw new FormatError(
+          error.problem,
+          `${blob.path.split("/").pop()}: ${error.message}`,
+          error.hint,
+        );
       }
-      throw e;
+      throw error;
     }
   }
   const { bands, groups, warnings } = stackBands(mtl, files, name);
@@ -241,17 +245,20 @@ export async function inspectStack(
   };
 }
 
-const middleOf = (m: SensorModel) =>
-  utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS).replace(/\.\d+Z$/, "Z");
+const middleOf = (sensorModel: SensorModel) =>
+  utcText(sensorModel.firstLineT + (sensorModel.lines / 2) * sensorModel.lineIntervalS).replace(
+    /\.\d+Z$/,
+    "Z",
+  );
 
 /**
  * Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at
  * once. @throws FormatError when it is none
  */
 export async function takeOrbit(db: Database, blob: Blob): Promise<Inspection> {
-  const stored = await db.withTransaction((c) => storeOrbit(c, db, blob));
-  const scenes = (await db.withClient((c) => listScenes(c, blob.studyId!))).filter((s) =>
-    orbitServes(stored, s),
+  const stored = await db.withTransaction((client) => storeOrbit(client, db, blob));
+  const scenes = (await db.withClient((client) => listScenes(client, blob.studyId!))).filter(
+    (scene) => orbitServes(stored, scene),
   );
   return {
     form: "orbit",
@@ -260,31 +267,31 @@ export async function takeOrbit(db: Database, blob: Blob): Promise<Inspection> {
     orbitKind: stored.kind,
     from: utcText(stored.from),
     to: utcText(stored.to),
-    scenes: scenes.map((s) => s.name),
+    scenes: scenes.map((scene) => scene.name),
   };
 }
-export async function storeOrbit(c: Client, db: Database, blob: Blob): Promise<StoredOrbit> {
-  const o = readOrbitFile(
+export async function storeOrbit(client: Client, db: Database, blob: Blob): Promise<StoredOrbit> {
+  const orbit = readOrbitFile(
     await new BlobSource(db, blob.id, blob.size).read(0, Math.min(blob.size, MAX_VECTOR_BYTES)),
     blob.name,
   );
-  const x = await saveOrbit(c, {
+  const x = await saveOrbit(client, {
     studyId: blob.studyId!,
     fileName: blob.name,
     fileSha256: blob.sha256!,
-    mission: o.mission,
-    kind: o.kind,
-    from: o.vectors[0]!.t,
-    to: o.vectors.at(-1)!.t,
-    vectors: o.vectors,
+    mission: orbit.mission,
+    kind: orbit.kind,
+    from: orbit.vectors[0]!.t,
+    to: orbit.vectors.at(-1)!.t,
+    vectors: orbit.vectors,
   });
-  await addToLedger(c, blob.studyId!, "Orbit file imported", {
+  await addToLedger(client, blob.studyId!, "Orbit file imported", {
     orbit: x.id,
     file: blob.name,
-    mission: o.mission,
-    kind: o.kind,
+    mission: orbit.mission,
+    kind: orbit.kind,
   });
-  await touchStudy(c, blob.studyId!);
+  await touchStudy(client, blob.studyId!);
   return x;
 }
 
@@ -323,18 +330,18 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
   }
   const fields = new Map<string, number>();
   g.features.forEach(
-    (f: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
+    (feature: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
       try {
-        multiPolygonFrom(f?.geometry, "geometry");
-      } catch (e) {
+        multiPolygonFrom(feature?.geometry, "geometry");
+      } catch (error) {
         throw new FormatError(
           "unsupported",
-          `Zone ${i + 1} of ${blob.name}: ${(e as Error).message}`,
+          `Zone ${i + 1} of ${blob.name}: ${(error as Error).message}`,
           "Zones are polygons in longitude and latitude.",
         );
       }
-      for (const [k, v] of Object.entries(f.properties ?? {})) {
-        if (typeof v === "string" || typeof v === "number") {
+      for (const [k, value] of Object.entries(feature.properties ?? {})) {
+        if (typeof value === "string" || typeof value === "number") {
           fields.set(k, (fields.get(k) ?? 0) + 1);
         }
       }

@@ -25,23 +25,23 @@ const ONE_DATE_MS = 24 * 3600e3;
  */
 export async function joinedScene(
   submit: Submit,
-  c: Client,
+  client: Client,
   studyId: string,
   ids: readonly string[],
   name: string | undefined,
 ): Promise<NewScene> {
-  const found = await Promise.all(ids.map((id) => findScene(c, id)));
-  const bad = found.findIndex((s) => !s || s.studyId !== studyId);
+  const found = await Promise.all(ids.map((id) => findScene(client, id)));
+  const bad = found.findIndex((scene) => !scene || scene.studyId !== studyId);
   if (bad >= 0) {
     throw new AppError(404, "notFound", "One of these scenes is not in the study", "sceneIds");
   }
-  const waiting = found.find((s) => !s!.imageId || !s!.info);
+  const waiting = found.find((scene) => !scene!.imageId || !scene!.info);
   if (waiting) {
     throw new AppError(409, "notReady", `${waiting.name} is still being imported`, "sceneIds");
   }
   const scenes = found as ReadyScene[];
   const first = scenes[0]!;
-  const sensors = scenes.filter((s) => s.info.sensor).length;
+  const sensors = scenes.filter((scene) => scene.info.sensor).length;
   if (sensors > 0 && sensors < scenes.length) {
     throw new AppError(
       422,
@@ -50,27 +50,31 @@ export async function joinedScene(
       "sceneIds",
     );
   }
-  const joined = sensors ? await frames(c, scenes) : tiles(scenes);
+  const joined = sensors ? await frames(client, scenes) : tiles(scenes);
   const { info, detail, parts } = joined;
   const title =
     name ??
     `${first.name.replace(/, (frame|tile) \d+$/, "")} (${scenes.length} ${sensors ? "frames" : "tiles"})`;
-  const imageId = await createImage(c, info, levelCount(info.grid.width, info.grid.height));
+  const imageId = await createImage(client, info, levelCount(info.grid.width, info.grid.height));
   if (joined.luts) {
-    await saveLuts(c, imageId, joined.luts);
+    await saveLuts(client, imageId, joined.luts);
   }
-  const sceneId = await createScene(c, {
+  const sceneId = await createScene(client, {
     studyId,
     kind: first.kind,
     name: title,
     acquiredAt: joined.acquiredAt,
     fileName: `${first.fileName} and ${scenes.length - 1} more`,
-    fileSize: scenes.reduce((n, s) => n + s.fileSize, 0),
+    fileSize: scenes.reduce((n, readyScene) => n + readyScene.fileSize, 0),
     fileSha256: first.fileSha256,
     detail: {
       ...detail,
-      parts: scenes.map((s) => ({ name: s.fileName, sha256: s.fileSha256, size: s.fileSize })),
-      archive: scenes.flatMap((s) => s.detail.archive ?? []),
+      parts: scenes.map((scene) => ({
+        name: scene.fileName,
+        sha256: scene.fileSha256,
+        size: scene.fileSize,
+      })),
+      archive: scenes.flatMap((scene) => scene.detail.archive ?? []),
     },
   });
   const runId = await submit({
@@ -79,33 +83,33 @@ export async function joinedScene(
     title: `Join ${title}`,
     params: { sceneId, imageId, info, name: title, parts } satisfies JoinParams,
   });
-  await setSceneRun(c, sceneId, runId);
-  await touchStudy(c, studyId);
-  return { scene: (await findScene(c, sceneId))!, runId };
+  await setSceneRun(client, sceneId, runId);
+  await touchStudy(client, studyId);
+  return { scene: (await findScene(client, sceneId))!, runId };
 }
 
-const partOf = (s: ReadyScene, col: number, row: number): JoinParams["parts"][0] => ({
-  sceneId: s.id,
-  sceneName: s.name,
-  imageId: s.imageId,
-  info: s.info,
+const partOf = (readyScene: ReadyScene, col: number, row: number): JoinParams["parts"][0] => ({
+  sceneId: readyScene.id,
+  sceneName: readyScene.name,
+  imageId: readyScene.imageId,
+  info: readyScene.info,
   col,
   row,
 });
 
-async function frames(c: Client, scenes: ReadyScene[]) {
+async function frames(client: Client, scenes: ReadyScene[]) {
   const given = await Promise.all(
-    scenes.map(async (s) => ({
-      name: s.name,
-      sensor: s.info.sensor!,
-      luts: (await findLuts(c, s.imageId))!,
+    scenes.map(async (scene) => ({
+      name: scene.name,
+      sensor: scene.info.sensor!,
+      luts: (await findLuts(client, scene.imageId))!,
     })),
   );
   const { sensor, luts, order, firstLines } = joinFrames(given);
   const sorted = order.map((i) => scenes[i]!);
-  const corner = sorted.map((s, k) => ({
-    col: s.info.grid.transform[0],
-    row: s.info.grid.transform[3] + firstLines[k]!,
+  const corner = sorted.map((readyScene, k) => ({
+    col: readyScene.info.grid.transform[0],
+    row: readyScene.info.grid.transform[3] + firstLines[k]!,
   }));
   const col = Math.min(...corner.map((x) => x.col));
   const row = Math.min(...corner.map((x) => x.row));
@@ -116,7 +120,7 @@ async function frames(c: Client, scenes: ReadyScene[]) {
     height: Math.max(...corner.map((x, k) => x.row + sorted[k]!.info.grid.height)) - row,
   };
   const info: ImageInfo = { ...sorted[0]!.info, grid: partGrid(randomUUID(), part), sensor };
-  const d = sorted.map((s) => s.detail);
+  const d = sorted.map((readyScene) => readyScene.detail);
   const stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS);
   const incidence = d
     .map((x) => x.incidenceDeg as [number, number] | null)
@@ -149,60 +153,62 @@ async function frames(c: Client, scenes: ReadyScene[]) {
       /\.\d+Z$/,
       "Z",
     ),
-    parts: sorted.map((s, k) => partOf(s, corner[k]!.col - col, corner[k]!.row - row)),
+    parts: sorted.map((readyScene, k) =>
+      partOf(readyScene, corner[k]!.col - col, corner[k]!.row - row),
+    ),
   };
 }
 
 function tiles(scenes: ReadyScene[]) {
   const first = scenes[0]!;
-  const say = (i: ImageInfo) =>
-    i.bands.map((b) => `${b.name}${b.unit ? `, ${b.unit}` : ""}`).join("; ");
-  for (const s of scenes.slice(1)) {
-    if (s.kind !== first.kind || s.info.type !== first.info.type) {
+  const say = (info: ImageInfo) =>
+    info.bands.map((band) => `${band.name}${band.unit ? `, ${band.unit}` : ""}`).join("; ");
+  for (const scene of scenes.slice(1)) {
+    if (scene.kind !== first.kind || scene.info.type !== first.info.type) {
       throw new AppError(
         422,
         "invalid",
-        `${s.name} is ${s.kind}, ${first.name} is ${first.kind}`,
+        `${scene.name} is ${scene.kind}, ${first.name} is ${first.kind}`,
         "sceneIds",
         "Only scenes of one kind can be joined.",
       );
     }
     if (
-      s.info.bands.length !== first.info.bands.length ||
-      s.info.bands.some(
-        (b, k) =>
-          b.role !== first.info.bands[k]!.role ||
-          b.unit !== first.info.bands[k]!.unit ||
-          b.polarisation !== first.info.bands[k]!.polarisation ||
-          b.vertical !== first.info.bands[k]!.vertical,
+      scene.info.bands.length !== first.info.bands.length ||
+      scene.info.bands.some(
+        (band, k) =>
+          band.role !== first.info.bands[k]!.role ||
+          band.unit !== first.info.bands[k]!.unit ||
+          band.polarisation !== first.info.bands[k]!.polarisation ||
+          band.vertical !== first.info.bands[k]!.vertical,
       )
     ) {
       throw new AppError(
         422,
         "invalid",
-        `${s.name} has the bands ${say(s.info)}; ${first.name} has ${say(first.info)}`,
+        `${scene.name} has the bands ${say(scene.info)}; ${first.name} has ${say(first.info)}`,
         "sceneIds",
         "Only the same bands in the same units can be joined.",
       );
     }
     if (
-      s.acquiredAt &&
+      scene.acquiredAt &&
       first.acquiredAt &&
-      Math.abs(Date.parse(String(s.acquiredAt)) - Date.parse(String(first.acquiredAt))) >
+      Math.abs(Date.parse(String(scene.acquiredAt)) - Date.parse(String(first.acquiredAt))) >
         ONE_DATE_MS
     ) {
       throw new AppError(
         422,
         "invalid",
-        `${s.name} and ${first.name} were taken on different dates`,
+        `${scene.name} and ${first.name} were taken on different dates`,
         "sceneIds",
         "Only tiles of one date can be joined.",
       );
     }
   }
   const { grid, offsets } = unionGrid(
-    scenes.map((s) => s.info.grid),
-    scenes.map((s) => s.name),
+    scenes.map((scene) => scene.info.grid),
+    scenes.map((scene) => scene.name),
   );
   return {
     info: {
@@ -213,6 +219,6 @@ function tiles(scenes: ReadyScene[]) {
     detail: { ...first.detail, width: grid.width, height: grid.height, leftOut: null },
     luts: null,
     acquiredAt: first.acquiredAt ? new Date(first.acquiredAt).toISOString() : null,
-    parts: scenes.map((s, k) => partOf(s, offsets[k]!.col, offsets[k]!.row)),
+    parts: scenes.map((scene, k) => partOf(scene, offsets[k]!.col, offsets[k]!.row)),
   };
 }

@@ -26,24 +26,30 @@ export function sameMission(file: string, product: string): boolean {
   return short(a, b) || short(b, a);
 }
 
-export const sensorOfScene = (s: Scene): SensorModel | null =>
-  s.info?.sensor ?? (s.detail.sensor as SensorModel | undefined) ?? null;
+export const sensorOfScene = (scene: Scene): SensorModel | null =>
+  scene.info?.sensor ?? (scene.detail.sensor as SensorModel | undefined) ?? null;
 
 /** Whether an orbit file covers a scene of its mission, with half a minute on both sides. */
-export function orbitServes(o: StoredOrbit, s: Scene): boolean {
-  const m = sensorOfScene(s);
+export function orbitServes(orbit: StoredOrbit, scene: Scene): boolean {
+  const sensorModel = sensorOfScene(scene);
   return (
-    m !== null &&
-    sameMission(o.mission, m.mission) &&
-    o.from <= m.firstLineT - 30 &&
-    o.to >= m.firstLineT + m.lines * m.lineIntervalS + 30
+    sensorModel !== null &&
+    sameMission(orbit.mission, sensorModel.mission) &&
+    orbit.from <= sensorModel.firstLineT - 30 &&
+    orbit.to >= sensorModel.firstLineT + sensorModel.lines * sensorModel.lineIntervalS + 30
   );
 }
 
 /** The best file for a scene: precise before restituted, then the newest. */
-export const orbitFor = (all: readonly StoredOrbit[], s: Scene): StoredOrbit | null =>
+export const orbitFor = (all: readonly StoredOrbit[], scene: Scene): StoredOrbit | null =>
   all
-    .filter((o) => orbitServes(o, s))
-    .sort((a, b) =>
-      a.kind === b.kind ? (a.createdAt < b.createdAt ? 1 : -1) : a.kind === "precise" ? -1 : 1,
+    .filter((orbit) => orbitServes(orbit, scene))
+    .sort((orbit, b) =>
+      orbit.kind === b.kind
+        ? orbit.createdAt < b.createdAt
+          ? 1
+          : -1
+        : orbit.kind === "precise"
+          ? -1
+          : 1,
     )[0] ?? null;

@@ -43,14 +43,16 @@ const dayOf = (s: { acquiredAt: string | null }): string =>
 /** Dates of a span. @throws AppError when there are fewer than two */
 export function inSpan<T extends { acquiredAt: string | null }>(
   all: readonly T[],
-  b: OverTimeAsk,
+  overTimeAsk: OverTimeAsk,
 ): T[] {
-  const inside = all.filter((x) => x.acquiredAt && dayOf(x) >= b.from && dayOf(x) <= b.to);
+  const inside = all.filter(
+    (x) => x.acquiredAt && dayOf(x) >= overTimeAsk.from && dayOf(x) <= overTimeAsk.to,
+  );
   if (inside.length < 2) {
     throw new AppError(
       422,
       "invalid",
-      `${inside.length === 0 ? "No date lies" : "Only one date lies"} between ${b.from} and ${b.to}`,
+      `${inside.length === 0 ? "No date lies" : "Only one date lies"} between ${overTimeAsk.from} and ${overTimeAsk.to}`,
       "from",
       "Two dates or more are needed.",
     );
@@ -67,37 +69,37 @@ export function inSpan<T extends { acquiredAt: string | null }>(
 export function overTimeScene(
   s: Pick<Services, "sources">,
   submit: Submit,
-  c: Client,
+  client: Client,
   studyId: string,
   kind: string,
   dates: readonly { scene: Scene; node: NodeSpec }[],
-  b: OverTimeAsk,
+  overTimeAsk: OverTimeAsk,
 ): Promise<NewScene> {
-  const statistic = b.statistic as TimeStatistic;
-  const scenes = dates.map((d) => d.scene);
+  const statistic = overTimeAsk.statistic as TimeStatistic;
+  const scenes = dates.map((date) => date.scene);
   const ground = statistic !== "count" && statistic !== "deviation";
-  const percent = b.percent ?? 50;
+  const percent = overTimeAsk.percent ?? 50;
   const made = node(
     "radar.overTime",
     { statistic, ...(statistic === "percentile" ? { percent } : {}) },
-    ...new Map(dates.map((d) => [nodeHash(d.node, versionOf), d.node])).values(),
+    ...new Map(dates.map((date) => [nodeHash(date.node, versionOf), date.node])).values(),
   );
-  return computedScene(s, submit, c, {
+  return computedScene(s, submit, client, {
     studyId,
     kind: ground ? kind : "other",
     name:
-      b.name ??
+      overTimeAsk.name ??
       `${WORDS[statistic]}${statistic === "percentile" ? ` ${percent}` : ""} of ${scenes.length} dates, ${dayOf(scenes[0]!)} to ${dayOf(scenes.at(-1)!)}`,
     acquiredAt: new Date(scenes.at(-1)!.acquiredAt!).toISOString(),
     node: made,
     what: `${WORDS[statistic]} over time`,
     detail: {
       statistic,
-      dates: scenes.map((x) => ({
-        scene: x.name,
-        file: x.fileName,
-        sha256: x.fileSha256,
-        acquiredAt: x.acquiredAt,
+      dates: scenes.map((scene) => ({
+        scene: scene.name,
+        file: scene.fileName,
+        sha256: scene.fileSha256,
+        acquiredAt: scene.acquiredAt,
       })),
       pass: scenes[0]!.detail.pass,
       incidenceDeg: scenes[0]!.detail.incidenceDeg,

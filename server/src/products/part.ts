@@ -23,14 +23,17 @@ export interface Part {
  * AppError when it touches nothing
  */
 export function partOf(
-  m: SensorModel,
+  sensorModel: SensorModel,
   studyArea: MultiPolygon | null,
   name: string,
 ): { part: Part; leftOut: string | null } {
   if (!studyArea) {
-    return { part: { col: 0, row: 0, width: m.samples, height: m.lines }, leftOut: null };
+    return {
+      part: { col: 0, row: 0, width: sensorModel.samples, height: sensorModel.lines },
+      leftOut: null,
+    };
   }
-  const rd = new RangeDoppler(m);
+  const rd = new RangeDoppler(sensorModel);
   let c0 = Infinity;
   let c1 = -Infinity;
   let r0 = Infinity;
@@ -38,21 +41,21 @@ export function partOf(
   for (const polygon of studyArea) {
     for (const [lon, lat] of polygon[0]!) {
       for (const h of HEIGHTS) {
-        const p = rd.locateGeodetic(lon, lat, h);
-        if (Number.isNaN(p.line)) {
+        const position = rd.locateGeodetic(lon, lat, h);
+        if (Number.isNaN(position.line)) {
           continue;
         }
-        c0 = Math.min(c0, p.sample);
-        c1 = Math.max(c1, p.sample);
-        r0 = Math.min(r0, p.line);
-        r1 = Math.max(r1, p.line);
+        c0 = Math.min(c0, position.sample);
+        c1 = Math.max(c1, position.sample);
+        r0 = Math.min(r0, position.line);
+        r1 = Math.max(r1, position.line);
       }
     }
   }
   const col = Math.max(0, Math.floor(c0) - MARGIN_CELLS);
   const row = Math.max(0, Math.floor(r0) - MARGIN_CELLS);
-  const right = Math.min(m.samples, Math.ceil(c1) + MARGIN_CELLS);
-  const bottom = Math.min(m.lines, Math.ceil(r1) + MARGIN_CELLS);
+  const right = Math.min(sensorModel.samples, Math.ceil(c1) + MARGIN_CELLS);
+  const bottom = Math.min(sensorModel.lines, Math.ceil(r1) + MARGIN_CELLS);
   if (!(right - col > MARGIN_CELLS) || !(bottom - row > MARGIN_CELLS)) {
     throw new AppError(
       422,
@@ -63,30 +66,30 @@ export function partOf(
     );
   }
   const part = { col, row, width: right - col, height: bottom - row };
-  const share = (part.width * part.height) / (m.samples * m.lines);
+  const share = (part.width * part.height) / (sensorModel.samples * sensorModel.lines);
   return {
     part,
     leftOut:
       share > 0.995
         ? null
-        : `${Math.round((1 - share) * 100)} % of the scene lies away from the study area and was left out: ${part.width} x ${part.height} of ${m.samples} x ${m.lines} cells were kept`,
+        : `${Math.round((1 - share) * 100)} % of the scene lies away from the study area and was left out: ${part.width} x ${part.height} of ${sensorModel.samples} x ${sensorModel.lines} cells were kept`,
   };
 }
 
-export const partGrid = (id: string, p: Part): Grid => ({
+export const partGrid = (id: string, part: Part): Grid => ({
   crs: sensorFrame(id),
-  transform: [p.col, 1, 0, p.row, 0, 1],
-  width: p.width,
-  height: p.height,
+  transform: [part.col, 1, 0, part.row, 0, 1],
+  width: part.width,
+  height: part.height,
 });
 
 /** Outline on the ellipsoid in lon/lat of a part of a product. */
-export function partOutline(m: SensorModel, p: Part): [number, number][] {
-  const rd = new RangeDoppler(m);
+export function partOutline(sensorModel: SensorModel, part: Part): [number, number][] {
+  const rd = new RangeDoppler(sensorModel);
   const ring: [number, number][] = [];
   const at = (c: number, r: number) => {
     const [lon, lat] = fromEcef(
-      rd.ground(p.row + r * p.height - 0.5, p.col + c * p.width - 0.5, 0),
+      rd.ground(part.row + r * part.height - 0.5, part.col + c * part.width - 0.5, 0),
     );
     ring.push([lon, lat]);
   };

@@ -31,23 +31,26 @@ export interface Preparation {
 
 /** @param given settings to look at instead of the stored ones */
 export async function preparation(
-  c: Client,
+  client: Client,
   studyId: string,
   family: Family,
   given?: PrepareState,
 ): Promise<Preparation> {
-  const study = await findStudy(c, studyId);
+  const study = await findStudy(client, studyId);
   if (!study) {
     throw notFound("study");
   }
   const house = HOUSES[family];
-  const all = await listScenes(c, studyId);
+  const all = await listScenes(client, studyId);
   const scenes = all.filter(house.takes);
   const elevations = all.filter(
-    (s): s is ReadyScene => s.kind === "elevation" && s.imageId !== null && s.info !== null,
+    (scene): scene is ReadyScene =>
+      scene.kind === "elevation" && scene.imageId !== null && scene.info !== null,
   );
-  const files = family === "radar" ? await listOrbits(c, studyId) : [];
-  const orbits = new Map(family === "radar" ? scenes.map((s) => [s.id, orbitFor(files, s)]) : []);
+  const files = family === "radar" ? await listOrbits(client, studyId) : [];
+  const orbits = new Map(
+    family === "radar" ? scenes.map((scene) => [scene.id, orbitFor(files, scene)]) : [],
+  );
   const whole: ChainInputs = { study, scenes, elevations, orbits };
   const state = given ??
     (study[house.field] as PrepareState | null) ?? {
@@ -63,8 +66,8 @@ export async function preparation(
     elevations,
     orbits,
     nodes: await house.nodes(
-      c,
-      { ...whole, scenes: scenes.filter((x) => !state.heldOut.includes(x.id)) },
+      client,
+      { ...whole, scenes: scenes.filter((scene) => !state.heldOut.includes(scene.id)) },
       state,
     ),
   };
@@ -74,35 +77,35 @@ export const settingsAt = (p: Preparation, sceneId: string): PrepareState["chain
   settingsOf(HOUSES[p.family].steps, p.state.chain, p.state.exceptions, sceneId);
 
 /** Chains of all families of a study that have scenes. */
-export async function preparations(c: Client, studyId: string): Promise<Preparation[]> {
-  const scenes = await listScenes(c, studyId);
+export async function preparations(client: Client, studyId: string): Promise<Preparation[]> {
+  const scenes = await listScenes(client, studyId);
   const out: Preparation[] = [];
   for (const family of ["radar", "optical"] as const) {
     if (scenes.some(HOUSES[family].takes)) {
-      out.push(await preparation(c, studyId, family));
+      out.push(await preparation(client, studyId, family));
     }
   }
   return out;
 }
 export const chainOfScene = (all: readonly Preparation[], sceneId: string): Preparation | null =>
-  all.find((p) => p.scenes.some((s) => s.id === sceneId)) ?? null;
+  all.find((p) => p.scenes.some((scene) => scene.id === sceneId)) ?? null;
 /**
  * What the chain makes of a scene, as it can stand in a comparison. @throws InputError with the
  * reason why it cannot
  */
 export function comparableNode(p: Preparation, sceneId: string): NodeSpec {
-  const n = p.nodes.get(sceneId);
+  const chainResult = p.nodes.get(sceneId);
   const apart = HOUSES[p.family].apart(p.state.chain);
-  if (!n) {
+  if (!chainResult) {
     throw new InputError("held out of the chain", undefined, "Take it back in under Prepare.");
   }
-  if (n.error) {
-    throw n.error;
+  if (chainResult.error) {
+    throw chainResult.error;
   }
   if (apart) {
     throw new InputError(apart, undefined, "Switch that step on under Prepare.");
   }
-  return n.result;
+  return chainResult.result;
 }
 
 export type CellState =
@@ -130,26 +133,26 @@ export interface BoardRow {
 
 /** The board: scenes down, steps across, with what each cell holds and how far it is. */
 export async function board(
-  c: Client,
+  client: Client,
   p: Preparation,
   sources: StoredSources,
 ): Promise<BoardRow[]> {
   const house = HOUSES[p.family];
-  const kept = await listKept(c, p.study.id);
-  const hashes = new Set(kept.map((k) => k.hash));
-  const runs = await openRuns(c, p.study.id);
+  const kept = await listKept(client, p.study.id);
+  const hashes = new Set(kept.map((keptImage) => keptImage.hash));
+  const runs = await openRuns(client, p.study.id);
   const evaluator = new Evaluator({ sources });
   const rows: BoardRow[] = [];
-  for (const s of p.scenes) {
+  for (const scene of p.scenes) {
     const base = {
-      sceneId: s.id,
-      name: s.name,
-      acquiredAt: s.acquiredAt!,
-      pass: s.detail.pass ? String(s.detail.pass) : null,
-      looks: s.looks?.[0] ?? null,
+      sceneId: scene.id,
+      name: scene.name,
+      acquiredAt: scene.acquiredAt!,
+      pass: scene.detail.pass ? String(scene.detail.pass) : null,
+      looks: scene.looks?.[0] ?? null,
     };
-    const n = p.nodes.get(s.id);
-    if (!n) {
+    const chainResult = p.nodes.get(scene.id);
+    if (!chainResult) {
       rows.push({
         ...base,
         cells: house.steps.map((step) => ({
@@ -166,28 +169,28 @@ export async function board(
       });
       continue;
     }
-    const result = nodeHash(n.result, versionOf);
+    const result = nodeHash(chainResult.result, versionOf);
     const ready = hashes.has(result);
-    const run = runs.find((r) => r.hashes.includes(result));
-    const mine = kept.filter((k) => k.sceneId === s.id);
+    const run = runs.find((openRun) => openRun.hashes.includes(result));
+    const mine = kept.filter((keptImage) => keptImage.sceneId === scene.id);
     let failed: InputError | null = null;
     const cells: BoardCell[] = [];
-    const share = run ? run.share(s.id) : 0;
+    const share = run ? run.share(scene.id) : 0;
     for (const step of house.steps) {
-      const cell = n.cells.find((x) => x.step === step)!;
+      const cell = chainResult.cells.find((chainCell) => chainCell.step === step)!;
       const plain = {
         step,
         warnings: cell.warnings,
         error: null,
-        exception: p.state.exceptions[s.id]?.[step] !== undefined,
+        exception: p.state.exceptions[scene.id]?.[step] !== undefined,
       };
       if (failed) {
         cells.push({ ...plain, state: "blocked", text: "waits" });
         continue;
       }
       try {
-        if (n.error && step === n.failedAt) {
-          throw n.error;
+        if (chainResult.error && step === chainResult.failedAt) {
+          throw chainResult.error;
         }
         if (cell.skipped) {
           cells.push({ ...plain, state: "skipped", text: "skipped" });
@@ -197,29 +200,30 @@ export async function board(
         const text = await house.text(
           cell,
           info,
-          s,
-          settingsAt(p, s.id),
+          scene,
+          settingsAt(p, scene.id),
           sources,
-          p.orbits.get(s.id) ?? null,
+          p.orbits.get(scene.id) ?? null,
         );
         const hash = nodeHash(cell.output, versionOf);
-        const done = ready || hashes.has(hash) || mine.some((k) => k.steps[step] === hash);
+        const done =
+          ready || hashes.has(hash) || mine.some((keptImage) => keptImage.steps[step] === hash);
         cells.push({
           ...plain,
           text,
           state: done ? "done" : run ? "running" : mine.length ? "stale" : "waiting",
           ...(run && !done ? { progress: share } : {}),
         });
-      } catch (e) {
-        if (!(e instanceof InputError)) {
-          throw e;
+      } catch (error) {
+        if (!(error instanceof InputError)) {
+          throw error;
         }
-        failed = e;
+        failed = error;
         cells.push({
           ...plain,
           state: "error",
           text: "cannot run",
-          error: { message: e.message, hint: e.hint },
+          error: { message: error.message, hint: error.hint },
         });
       }
     }
@@ -236,9 +240,9 @@ interface OpenRun {
 /**
  * Prepare runs under way, and how far each scene is in them. Dates of one step go along together.
  */
-async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
+async function openRuns(client: Client, study: string): Promise<OpenRun[]> {
   const runs = (
-    await c.query<{
+    await client.query<{
       id: string;
       phase: number;
       phases: { weight: number }[];
@@ -257,27 +261,27 @@ async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
       [study],
     )
   ).rows;
-  return runs.map((r) => {
-    const groups = groupsOf(r.items);
-    const each = r.phases.length / groups.length;
-    const now = r.all ? (r.done ?? 0) / r.all : 0;
+  return runs.map((run) => {
+    const groups = groupsOf(run.items);
+    const each = run.phases.length / groups.length;
+    const now = run.all ? (run.done ?? 0) / run.all : 0;
     /** Share of a group that is done, by the weights of its phases. */
     const of = (k: number) => {
-      const mine = r.phases.slice(k * each, (k + 1) * each);
+      const mine = run.phases.slice(k * each, (k + 1) * each);
       const total = mine.reduce((n, x) => n + x.weight, 0) || 1;
       return (
         mine.reduce((n, x, i) => {
           const p = k * each + i;
-          return n + x.weight * (p < r.phase ? 1 : p === r.phase ? now : 0);
+          return n + x.weight * (p < run.phase ? 1 : p === run.phase ? now : 0);
         }, 0) / total
       );
     };
     return {
-      id: r.id,
-      hashes: r.items.map((i) => i.hash),
+      id: run.id,
+      hashes: run.items.map((item) => item.hash),
       share: (sceneId) => {
         const mine = groups
-          .map((g, k) => [g.some((i) => i.sceneId === sceneId), k] as const)
+          .map((group, k) => [group.some((i) => i.sceneId === sceneId), k] as const)
           .filter(([m]) => m)
           .map(([, k]) => k);
         return Math.max(
@@ -291,7 +295,7 @@ async function openRuns(c: Client, study: string): Promise<OpenRun[]> {
 
 /** What is still to be computed, in an order in which later results find earlier ones. */
 export async function leftToRun(
-  c: Client,
+  client: Client,
   p: Preparation,
   sources: StoredSources,
   sceneIds: readonly string[] | null,
@@ -309,49 +313,61 @@ export async function leftToRun(
   const house = HOUSES[p.family];
   const evaluator = new Evaluator({ sources });
   const wanted = p.scenes.filter(
-    (s) => p.nodes.has(s.id) && (!sceneIds || sceneIds.includes(s.id)),
+    (scene) => p.nodes.has(scene.id) && (!sceneIds || sceneIds.includes(scene.id)),
   );
   const out: Awaited<ReturnType<typeof leftToRun>> = [];
-  const running = new Set((await openRuns(c, p.study.id)).flatMap((r) => r.hashes));
-  const add = async (s: ReadyScene, step: string, node: NodeSpec) => {
+  const running = new Set(
+    (await openRuns(client, p.study.id)).flatMap((openRun) => openRun.hashes),
+  );
+  const add = async (readyScene: ReadyScene, step: string, node: NodeSpec) => {
     const hash = nodeHash(node, versionOf);
     if (!out.some((x) => x.hash === hash) && !running.has(hash)) {
       out.push({
-        sceneId: s.id,
-        sceneName: s.name,
+        sceneId: readyScene.id,
+        sceneName: readyScene.name,
         step,
         steps: Object.fromEntries(
-          p.nodes.get(s.id)!.cells.map((x) => [x.step, nodeHash(x.output, versionOf)]),
+          p.nodes
+            .get(readyScene.id)!
+            .cells.map((chainCell) => [chainCell.step, nodeHash(chainCell.output, versionOf)]),
         ),
         hash,
         node,
-        info: await said(s, () => evaluator.info(node)),
+        info: await said(readyScene, () => evaluator.info(node)),
       });
     }
   };
   const joint =
     p.family === "radar" &&
-    wanted.some((s) => !p.nodes.get(s.id)!.cells.find((x) => x.step === "acrossDates")!.skipped);
-  for (const s of joint ? p.scenes.filter((x) => p.nodes.has(x.id)) : wanted) {
-    const n = p.nodes.get(s.id)!;
-    if (n.error) {
+    wanted.some(
+      (readyScene) =>
+        !p.nodes.get(readyScene.id)!.cells.find((chainCell) => chainCell.step === "acrossDates")!
+          .skipped,
+    );
+  for (const readyScene of joint ? p.scenes.filter((scene) => p.nodes.has(scene.id)) : wanted) {
+    const chainResult = p.nodes.get(readyScene.id)!;
+    if (chainResult.error) {
       throw new AppError(
         422,
         "invalid",
-        `${s.name}: ${n.error.message}`,
-        n.error.field,
-        n.error.hint,
+        `${readyScene.name}: ${chainResult.error.message}`,
+        chainResult.error.field,
+        chainResult.error.hint,
       );
     }
     for (const k of house.kept) {
-      await add(s, k.name, n.cells.find((x) => x.step === k.step)!.output);
+      await add(
+        readyScene,
+        k.name,
+        chainResult.cells.find((chainCell) => chainCell.step === k.step)!.output,
+      );
     }
   }
-  for (const s of wanted) {
-    await add(s, house.last, p.nodes.get(s.id)!.result);
+  for (const readyScene of wanted) {
+    await add(readyScene, house.last, p.nodes.get(readyScene.id)!.result);
   }
   const kept = await findKept(
-    c,
+    client,
     out.map((x) => x.hash),
   );
   return out.filter((x) => !kept.has(x.hash));
@@ -359,13 +375,19 @@ export async function leftToRun(
 /**
  * What a step refuses is said with the scene's name. @throws AppError 422 in place of an InputError
  */
-export async function said<T>(s: ReadyScene, f: () => Promise<T>): Promise<T> {
+export async function said<T>(readyScene: ReadyScene, f: () => Promise<T>): Promise<T> {
   try {
     return await f();
-  } catch (e) {
-    if (e instanceof InputError) {
-      throw new AppError(422, "invalid", `${s.name}: ${e.message}`, e.field, e.hint);
+  } catch (error) {
+    if (error instanceof InputError) {
+      throw new AppError(
+        422,
+        "invalid",
+        `${readyScene.name}: ${error.message}`,
+        error.field,
+        error.hint,
+      );
     }
-    throw e;
+    throw error;
   }
 }

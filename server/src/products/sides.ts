@@ -14,10 +14,10 @@ import type { ReadyScene } from "./families";
 import { type Preparation, chainOfScene, comparableNode, preparations } from "./prepare";
 
 /** Kinds of scenes that can stand on a side of a comparison. */
-export const isDate = (s: Scene): s is ReadyScene =>
-  (s.kind === "radar" || s.kind === "optical" || s.kind === "other") &&
-  s.imageId !== null &&
-  s.info !== null;
+export const isDate = (scene: Scene): scene is ReadyScene =>
+  (scene.kind === "radar" || scene.kind === "optical" || scene.kind === "other") &&
+  scene.imageId !== null &&
+  scene.info !== null;
 
 /** What decides how each scene of a study is compared: chains and alignments. */
 export interface StudySides {
@@ -26,15 +26,15 @@ export interface StudySides {
   chains: Preparation[];
   align: Record<string, Alignment>;
 }
-export async function studySides(c: Client, studyId: string): Promise<StudySides> {
-  const study = await findStudy(c, studyId);
+export async function studySides(client: Client, studyId: string): Promise<StudySides> {
+  const study = await findStudy(client, studyId);
   if (!study) {
     throw notFound("study");
   }
   return {
     study,
-    scenes: await listScenes(c, studyId),
-    chains: await preparations(c, studyId),
+    scenes: await listScenes(client, studyId),
+    chains: await preparations(client, studyId),
     align: (study.align ?? {}) as Record<string, Alignment>,
   };
 }
@@ -43,17 +43,17 @@ export async function studySides(c: Client, studyId: string): Promise<StudySides
  * A scene before Align: a product as its chain makes it, all else as it is stored, power out of
  * decibels. @throws InputError with the reason why it cannot be had
  */
-export function rawNode(all: StudySides, s: ReadyScene): NodeSpec {
-  const chain = chainOfScene(all.chains, s.id);
+export function rawNode(all: StudySides, readyScene: ReadyScene): NodeSpec {
+  const chain = chainOfScene(all.chains, readyScene.id);
   if (chain) {
-    return comparableNode(chain, s.id);
+    return comparableNode(chain, readyScene.id);
   }
-  if (isSensorFrame(s.info.grid.crs) && !isPictureFrame(s.info.grid.crs)) {
+  if (isSensorFrame(readyScene.info.grid.crs) && !isPictureFrame(readyScene.info.grid.crs)) {
     throw new InputError("lies in sensor geometry");
   }
-  return s.info.bands.some((b) => b.role === "decibel")
-    ? node("radar.power", {}, sourceNode(s.imageId))
-    : sourceNode(s.imageId);
+  return readyScene.info.bands.some((band) => band.role === "decibel")
+    ? node("radar.power", {}, sourceNode(readyScene.imageId))
+    : sourceNode(readyScene.imageId);
 }
 
 /**
@@ -63,19 +63,21 @@ export function rawNode(all: StudySides, s: ReadyScene): NodeSpec {
 export async function sideNode(
   sources: StoredSources,
   all: StudySides,
-  s: ReadyScene,
+  readyScene: ReadyScene,
 ): Promise<{ node: NodeSpec; info: ImageInfo }> {
-  const e = new Evaluator({ sources });
-  const raw = rawNode(all, s);
-  const info = await e.info(raw);
-  const a = all.align[s.id] ?? null;
-  const to = a?.place ? all.scenes.find((x) => x.id === a.place!.referenceId) : undefined;
+  const evaluator = new Evaluator({ sources });
+  const raw = rawNode(all, readyScene);
+  const info = await evaluator.info(raw);
+  const alignment = all.align[readyScene.id] ?? null;
+  const to = alignment?.place
+    ? all.scenes.find((scene) => scene.id === alignment.place!.referenceId)
+    : undefined;
   const grid =
-    isPictureFrame(info.grid.crs) && to && isDate(to) && to.id !== s.id
-      ? (await e.info(rawNode(all, to))).grid
+    isPictureFrame(info.grid.crs) && to && isDate(to) && to.id !== readyScene.id
+      ? (await evaluator.info(rawNode(all, to))).grid
       : null;
-  const n = alignedNode(raw, info, a, grid && !isSensorFrame(grid.crs) ? grid : null);
-  return { node: n, info: n === raw ? info : await e.info(n) };
+  const n = alignedNode(raw, info, alignment, grid && !isSensorFrame(grid.crs) ? grid : null);
+  return { node: n, info: n === raw ? info : await evaluator.info(n) };
 }
 
 /**
@@ -85,14 +87,19 @@ export async function sideNode(
 export async function cloudSide(
   sources: StoredSources,
   all: StudySides,
-  s: ReadyScene,
+  readyScene: ReadyScene,
 ): Promise<{ node: NodeSpec; info: ImageInfo } | null> {
-  if (!s.info.bands.some((b) => b.role === "quality")) {
+  if (!readyScene.info.bands.some((band) => band.role === "quality")) {
     return null;
   }
-  const e = new Evaluator({ sources });
-  const raw = node("mask.cloud", {}, sourceNode(s.imageId));
-  const place = all.align[s.id]?.place ?? null;
-  const n = alignedNode(raw, await e.info(raw), place ? { place, level: null } : null, null);
-  return { node: n, info: await e.info(n) };
+  const evaluator = new Evaluator({ sources });
+  const raw = node("mask.cloud", {}, sourceNode(readyScene.imageId));
+  const place = all.align[readyScene.id]?.place ?? null;
+  const n = alignedNode(
+    raw,
+    await evaluator.info(raw),
+    place ? { place, level: null } : null,
+    null,
+  );
+  return { node: n, info: await evaluator.info(n) };
 }

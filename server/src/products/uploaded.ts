@@ -9,18 +9,18 @@ export interface UploadedFiles {
   blobs: { id: string; path: string; size: number }[];
 }
 
-export async function openUploaded(db: Database, f: UploadedFiles): Promise<FileSet> {
-  if (f.zip) {
-    return openZip(new BlobSource(db, f.blobs[0]!.id, f.blobs[0]!.size));
+export async function openUploaded(db: Database, uploadedFiles: UploadedFiles): Promise<FileSet> {
+  if (uploadedFiles.zip) {
+    return openZip(new BlobSource(db, uploadedFiles.blobs[0]!.id, uploadedFiles.blobs[0]!.size));
   }
   return {
-    files: f.blobs.map(({ path, size }) => ({ path, size })),
+    files: uploadedFiles.blobs.map(({ path, size }) => ({ path, size })),
     async stream(path) {
-      const b = f.blobs.find((x) => x.path === path);
-      if (!b) {
+      const blob = uploadedFiles.blobs.find((x) => x.path === path);
+      if (!blob) {
         throw new FormatError("incomplete", `${path} is not in the folder`);
       }
-      return new BlobSource(db, b.id, b.size).stream();
+      return new BlobSource(db, blob.id, blob.size).stream();
     },
   };
 }

@@ -35,20 +35,29 @@ type Place = readonly [lon: number, lat: number];
  * is stored.
  */
 export async function valuesAt(
-  s: Services,
+  services: Services,
   studyId: string,
   places: readonly Place[],
   sizeCells: number,
 ): Promise<PlaceValues> {
-  const all = await s.db.withClient((c) => studySides(c, studyId));
-  const scenes = all.scenes.filter((x) => x.imageId && x.info);
+  const all = await services.db.withClient((client) => studySides(client, studyId));
+  const scenes = all.scenes.filter((scene) => scene.imageId && scene.info);
   const { chains } = all;
   const read = (node: NodeSpec, info: ImageInfo) => {
-    const t = transformer(LONLAT, info.grid.crs);
-    return s.previews.values({ node, places: places.map(([x, y]) => t(x, y)), sizeCells });
+    const pointTransform = transformer(LONLAT, info.grid.crs);
+    return services.previews.values({
+      node,
+      places: places.map(([x, y]) => pointTransform(x, y)),
+      sizeCells,
+    });
   };
-  const one = async (x: Scene): Promise<SceneValues> => {
-    const base = { sceneId: x.id, name: x.name, kind: x.kind, acquiredAt: x.acquiredAt };
+  const one = async (scene: Scene): Promise<SceneValues> => {
+    const base = {
+      sceneId: scene.id,
+      name: scene.name,
+      kind: scene.kind,
+      acquiredAt: scene.acquiredAt,
+    };
     const none = (problem: string): SceneValues => ({
       ...base,
       bands: [],
@@ -57,10 +66,11 @@ export async function valuesAt(
       problem,
     });
     try {
-      const chain = chainOfScene(chains, x.id);
-      const prepared = chain?.nodes.get(x.id);
+      const chain = chainOfScene(chains, scene.id);
+      const prepared = chain?.nodes.get(scene.id);
       const radar = chain?.family === "radar";
-      const numbers = !prepared && x.info!.bands.some((b) => b.role === "dn" && b.gain);
+      const numbers =
+        !prepared && scene.info!.bands.some((band) => band.role === "dn" && band.gain);
       if (radar && !prepared) {
         return none("held out of the chain");
       }
@@ -69,16 +79,20 @@ export async function valuesAt(
       }
       // Optical dates that the chain cannot finish, or that are held out, still show what they can.
       const side =
-        isDate(x) && all.align[x.id] && !prepared?.error ? await sideNode(s.sources, all, x) : null;
+        isDate(scene) && all.align[scene.id] && !prepared?.error
+          ? await sideNode(services.sources, all, scene)
+          : null;
       const node = side
         ? side.node
         : prepared && !prepared.error
           ? prepared.result
           : numbers
-            ? specNode("optical.reflectance", {}, sourceNode(x.imageId!))
-            : sourceNode(x.imageId!);
+            ? specNode("optical.reflectance", {}, sourceNode(scene.imageId!))
+            : sourceNode(scene.imageId!);
       const info =
-        node.step === "source" ? x.info! : await new Evaluator({ sources: s.sources }).info(node);
+        node.step === "source"
+          ? scene.info!
+          : await new Evaluator({ sources: services.sources }).info(node);
       if (isSensorFrame(info.grid.crs)) {
         return none(
           isPictureFrame(info.grid.crs) ? "has no position yet" : "lies in sensor geometry",
@@ -86,25 +100,25 @@ export async function valuesAt(
       }
       return {
         ...base,
-        bands: info.bands.map((b) => ({
-          key: b.polarisation ?? b.name,
-          name: b.name,
-          unit: b.role === "power" ? "dB" : b.unit,
-          role: b.role,
-          ...(b.wavelengthNm ? { nm: b.wavelengthNm } : {}),
+        bands: info.bands.map((band) => ({
+          key: band.polarisation ?? band.name,
+          name: band.name,
+          unit: band.role === "power" ? "dB" : band.unit,
+          role: band.role,
+          ...(band.wavelengthNm ? { nm: band.wavelengthNm } : {}),
         })),
         classes: info.classes ?? null,
         values: await read(node, info),
         problem: null,
       };
-    } catch (e) {
-      if (e instanceof InputError || e instanceof AppError) {
-        return none(e.message);
+    } catch (error) {
+      if (error instanceof InputError || error instanceof AppError) {
+        return none(error.message);
       }
-      throw e;
+      throw error;
     }
   };
-  const z = scenes.find((x) => x.kind === "elevation");
+  const z = scenes.find((scene) => scene.kind === "elevation");
   const [every, heights] = await Promise.all([
     Promise.all(scenes.map(one)),
     z ? read(ellipsoidalNode(z.imageId!, z.info!), z.info!) : null,
@@ -117,19 +131,21 @@ export async function valuesAt(
  * the height is looked up until it stays.
  */
 export async function placeOf(
-  s: Services,
+  services: Services,
   sceneId: string,
   line: number,
   sample: number,
 ): Promise<{ lon: number; lat: number; height: number | null }> {
-  const { scene, all } = await s.db.withClient(async (c) => {
-    const r = (
-      await c.query<{ study_id: string }>("SELECT study_id FROM scene WHERE id = $1", [sceneId])
+  const { scene, all } = await services.db.withClient(async (client) => {
+    const row = (
+      await client.query<{ study_id: string }>("SELECT study_id FROM scene WHERE id = $1", [
+        sceneId,
+      ])
     ).rows[0];
-    if (!r) {
+    if (!row) {
       throw notFound("scene");
     }
-    const list = await listScenes(c, r.study_id);
+    const list = await listScenes(client, row.study_id);
     return { scene: list.find((x) => x.id === sceneId)!, all: list };
   });
   if (!scene.info?.sensor) {
@@ -143,7 +159,7 @@ export async function placeOf(
   for (let k = 0; z && k < 6; k++) {
     const found: number | null =
       (
-        await s.previews.values({
+        await services.previews.values({
           node: ellipsoidalNode(z.imageId!, z.info!),
           places: [transformer(LONLAT, z.info!.grid.crs)(lon, lat)],
           sizeCells: 1,

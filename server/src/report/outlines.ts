@@ -38,16 +38,19 @@ function fewer(r: Ring, tolerance: number): Ring | null {
  * largest part always stays, if only as it is.
  * @param tolerance in the unit of the coordinates, 0 for the outline as it is
  */
-export function forScreen(g: Geometry, tolerance: number): Geometry {
+export function forScreen(geometry: Geometry, tolerance: number): Geometry {
   if (!(tolerance > 0)) {
-    return g;
+    return geometry;
   }
-  const polygons = g.type === "Polygon" ? [g.coordinates] : g.coordinates;
+  const polygons = geometry.type === "Polygon" ? [geometry.coordinates] : geometry.coordinates;
   const seen: Ring[][] = [];
   for (const [shell, ...holes] of polygons) {
     const s = fewer(shell!, tolerance);
     if (s) {
-      seen.push([s, ...holes.map((h) => fewer(h, tolerance)).filter((h): h is Ring => h !== null)]);
+      seen.push([
+        s,
+        ...holes.map((hole) => fewer(hole, tolerance)).filter((h): h is Ring => h !== null),
+      ]);
     }
   }
   const kept = seen.length

@@ -28,31 +28,31 @@ export function tallyRows(
   map: Pick<ChangeMap, "tally" | "provenance">,
   info: ImageInfo,
 ): TallyRow[] {
-  const t = Tally.from(map.tally);
+  const tally = Tally.from(map.tally);
   const classes = [...info.classes!, UNCHANGED];
   const names = map.provenance.zones?.names ?? [];
   const rows = (
     zone: string | null,
     of: (label: number) => { cells: number; areaM2: number },
   ): TallyRow[] => {
-    const seen = classes.reduce((s, c) => s + of(c.label).areaM2, 0);
-    return classes.map((c) => {
-      const v = of(c.label);
+    const seen = classes.reduce((s, classInfo) => s + of(classInfo.label).areaM2, 0);
+    return classes.map((classInfo) => {
+      const value = of(classInfo.label);
       return {
         zone,
-        label: c.label,
-        name: c.name,
-        color: c.color,
-        ...v,
-        sharePercent: seen > 0 ? (v.areaM2 / seen) * 100 : 0,
+        label: classInfo.label,
+        name: classInfo.name,
+        color: classInfo.color,
+        ...value,
+        sharePercent: seen > 0 ? (value.areaM2 / seen) * 100 : 0,
       };
     });
   };
-  const out = rows(null, (l) => t.total(l));
+  const out = rows(null, (l) => tally.total(l));
   if (names.length) {
-    names.forEach((n, k) => out.push(...rows(n, (l) => t.of(l, k + 1))));
-    if (classes.some((c) => t.of(c.label, 0).cells > 0)) {
-      out.push(...rows("In no zone", (l) => t.of(l, 0)));
+    names.forEach((n, k) => out.push(...rows(n, (l) => tally.of(l, k + 1))));
+    if (classes.some((classInfo) => tally.of(classInfo.label, 0).cells > 0)) {
+      out.push(...rows("In no zone", (l) => tally.of(l, 0)));
     }
   }
   return out;
@@ -60,67 +60,74 @@ export function tallyRows(
 
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
 export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
-  const p = map.provenance;
-  const f = (v: number, d: number) => Number(v.toFixed(d));
-  const scene = (s: typeof p.before) =>
-    `${s.name}, ${s.acquiredAt ?? "no date"}, file ${s.file}, SHA-256 ${s.sha256}`;
+  const provenance = map.provenance;
+  const f = (value: number, d: number) => Number(value.toFixed(d));
+  const scene = (record: typeof provenance.before) =>
+    `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
   return [
     csvLine(["zone", "class", "cells", "km2", "ha", "m2", "percent of cells seen"]),
-    ...tallyRows(map, info).map((r) =>
+    ...tallyRows(map, info).map((tallyRow) =>
       csvLine([
-        r.zone ?? "All",
-        r.name,
-        r.cells,
-        f(r.areaM2 / 1e6, 6),
-        f(r.areaM2 / 1e4, 4),
-        f(r.areaM2, 2),
-        f(r.sharePercent, 4),
+        tallyRow.zone ?? "All",
+        tallyRow.name,
+        tallyRow.cells,
+        f(tallyRow.areaM2 / 1e6, 6),
+        f(tallyRow.areaM2 / 1e4, 4),
+        f(tallyRow.areaM2, 2),
+        f(tallyRow.sharePercent, 4),
       ]),
     ),
     csvLine([]),
     csvLine(["map", map.name]),
-    csvLine(["study", p.study]),
-    csvLine(["before", scene(p.before)]),
-    csvLine(["after", scene(p.after)]),
-    ...(p.elevation ? [csvLine(["elevation", scene(p.elevation)])] : []),
-    ...(p.cover ? [csvLine(["land cover", scene(p.cover)])] : []),
-    ...(p.zones
-      ? [csvLine(["zones", `${p.zones.name}, file ${p.zones.file}, SHA-256 ${p.zones.sha256}`])]
+    csvLine(["study", provenance.study]),
+    csvLine(["before", scene(provenance.before)]),
+    csvLine(["after", scene(provenance.after)]),
+    ...(provenance.elevation ? [csvLine(["elevation", scene(provenance.elevation)])] : []),
+    ...(provenance.cover ? [csvLine(["land cover", scene(provenance.cover)])] : []),
+    ...(provenance.zones
+      ? [
+          csvLine([
+            "zones",
+            `${provenance.zones.name}, file ${provenance.zones.file}, SHA-256 ${provenance.zones.sha256}`,
+          ]),
+        ]
       : []),
-    csvLine(["grid", p.grid]),
+    csvLine(["grid", provenance.grid]),
     csvLine([
       "measure",
-      p.setup.measure === "formula" ? `formula ${p.setup.formula ?? ""}` : p.setup.measure,
+      provenance.setup.measure === "formula"
+        ? `formula ${provenance.setup.formula ?? ""}`
+        : provenance.setup.measure,
     ]),
-    p.setup.groups
+    provenance.setup.groups
       ? csvLine([
           "groups",
-          `${p.setup.groups.method === "kMeans" ? "k-means" : "ISODATA"} of ${p.setup.groups.of}, ${p.setup.groups.groups} groups; ${p.setup.groups.classes.map((c) => `${c.name}: groups ${c.groups.join(", ") || "none"}`).join("; ")}`,
+          `${provenance.setup.groups.method === "kMeans" ? "k-means" : "ISODATA"} of ${provenance.setup.groups.of}, ${provenance.setup.groups.groups} groups; ${provenance.setup.groups.classes.map((groupClass) => `${groupClass.name}: groups ${groupClass.groups.join(", ") || "none"}`).join("; ")}`,
         ])
       : csvLine([
           "rules",
-          p.setup.rules
+          provenance.setup.rules
             .map(
-              (r) =>
-                `${r.name}: ${r.all.map((c) => `${c.layer} ${c.op} ${c.value}`).join(" and ")}`,
+              (rule) =>
+                `${rule.name}: ${rule.all.map((condition) => `${condition.layer} ${condition.op} ${condition.value}`).join(" and ")}`,
             )
             .join("; "),
         ]),
-    ...(map.tally.limits ?? []).map((l) =>
+    ...(map.tally.limits ?? []).map((limit) =>
       csvLine([
         "limit",
-        LIMIT_NAMES[l.name as LimitName] ?? l.name,
-        -l.droppedCells,
-        f(-l.droppedM2 / 1e6, 6),
-        f(-l.droppedM2 / 1e4, 4),
-        f(-l.droppedM2, 2),
+        LIMIT_NAMES[limit.name as LimitName] ?? limit.name,
+        -limit.droppedCells,
+        f(-limit.droppedM2 / 1e6, 6),
+        f(-limit.droppedM2 / 1e4, 4),
+        f(-limit.droppedM2, 2),
         "",
-        `${l.addedCells} cells given a class`,
+        `${limit.addedCells} cells given a class`,
       ]),
     ),
-    csvLine(["parameters", JSON.stringify(p.setup)]),
-    csvLine(["identity", p.nodeHash]),
-    csvLine(["written", `${p.writtenAt} by ${p.program}`]),
+    csvLine(["parameters", JSON.stringify(provenance.setup)]),
+    csvLine(["identity", provenance.nodeHash]),
+    csvLine(["written", `${provenance.writtenAt} by ${provenance.program}`]),
     csvLine(["areas", "on the WGS 84 ellipsoid, sum of cell areas"]),
   ].join("");
 }

@@ -20,55 +20,56 @@ export interface ComputeParams {
   what: string;
 }
 
-const phasesOf = (p: ComputeParams) => imagePhases(p.info, p.imageId, 0, p.what, 4e6);
+const phasesOf = (params: ComputeParams) =>
+  imagePhases(params.info, params.imageId, 0, params.what, 4e6);
 
 /** Computes a node in full and stores it as a scene of its own. */
 export const computeScene: RunKind<ComputeParams> = {
-  phases: (p) => phasesOf(p).plan,
-  ranges: async (phase, p) => phasesOf(p).ranges(phase),
-  async work(phase, seq, p, ctx, run) {
-    const { width, height } = p.info.grid;
-    const e = evaluatorFor(ctx);
-    return phasesOf(p).work(phase, seq, ctx, run.id, async (row, tell) => {
+  phases: (params) => phasesOf(params).plan,
+  ranges: async (phase, params) => phasesOf(params).ranges(phase),
+  async work(phase, seq, params, ctx, run) {
+    const { width, height } = params.info.grid;
+    const evaluator = evaluatorFor(ctx);
+    return phasesOf(params).work(phase, seq, ctx, run.id, async (row, tell) => {
       const blocks: StoredBlock[] = [];
       const windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) =>
         blockWindow(row, col, width, height),
       );
       await ahead(
         windows.length,
-        (k) => e.read(p.node, 0, windows[k]!),
-        (b, col) => {
+        (k) => evaluator.read(params.node, 0, windows[k]!),
+        (block, col) => {
           ctx.signal.throwIfAborted();
-          b.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells }));
+          block.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells }));
           tell((col + 1) / windows.length);
         },
       );
       return blocks;
     });
   },
-  async finish(p, results, c, run) {
-    const facts = await phasesOf(p).facts(results);
-    if (facts.statistics.every((s) => s.valid === 0)) {
+  async finish(params, results, client, run) {
+    const facts = await phasesOf(params).facts(results);
+    if (facts.statistics.every((statistic) => statistic.valid === 0)) {
       throw new AppError(
         422,
         "empty",
-        `${p.name} would hold no valid cell`,
+        `${params.name} would hold no valid cell`,
         undefined,
         "Check what it is made from.",
       );
     }
-    await finishImage(c, p.imageId, facts);
-    await setSceneImage(c, p.sceneId, p.imageId);
-    await addToLedger(c, run.studyId!, "Scene computed", {
-      scene: p.sceneId,
-      name: p.name,
-      what: p.what,
+    await finishImage(client, params.imageId, facts);
+    await setSceneImage(client, params.sceneId, params.imageId);
+    await addToLedger(client, run.studyId!, "Scene computed", {
+      scene: params.sceneId,
+      name: params.name,
+      what: params.what,
     });
-    await touchStudy(c, run.studyId!);
-    return { sceneId: p.sceneId };
+    await touchStudy(client, run.studyId!);
+    return { sceneId: params.sceneId };
   },
-  async discard(p, c) {
-    await deleteScene(c, p.sceneId);
-    await deleteImage(c, p.imageId);
+  async discard(params, client) {
+    await deleteScene(client, params.sceneId);
+    await deleteImage(client, params.imageId);
   },
 };

@@ -55,7 +55,7 @@ export type Submit = (r: {
 export interface RunKind<P = Record<string, unknown>> {
   phases(params: P): PhasePlan[];
   /** Weights of the ranges of a phase; called once, when the phase begins. May be empty. */
-  ranges(phase: number, params: P, c: Client, run: Run): Promise<number[]>;
+  ranges(phase: number, params: P, client: Client, run: Run): Promise<number[]>;
   /** Computes, and returns what to write together with the range's end. */
   work(
     phase: number,
@@ -63,17 +63,17 @@ export interface RunKind<P = Record<string, unknown>> {
     params: P,
     ctx: RangeContext,
     run: Run,
-  ): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
+  ): Promise<{ result?: object; write?(client: Client): Promise<void> }>;
   /** Makes the result visible, in the transaction that ends the run. */
   finish(
     params: P,
     results: <T>(phase: number) => Promise<T[]>,
-    c: Client,
+    client: Client,
     run: Run,
     more: { db: Database; submit: Submit },
   ): Promise<object>;
   /** Takes away what an unfinished run left. */
-  discard(params: P, c: Client, run: Run): Promise<void>;
+  discard(params: P, client: Client, run: Run): Promise<void>;
 }
 
 const QUEUE = "ranges";
@@ -127,28 +127,28 @@ export class Engine {
     }
     this.abort.abort();
     await this.boss.stop({ graceful: false, wait: false }).catch(() => {});
-    await this.db.withClient((c) => gone(c, this.id)).catch(() => {});
+    await this.db.withClient((client) => gone(client, this.id)).catch(() => {});
   }
 
   private kind(name: string): RunKind {
-    const k = this.kinds[name];
-    if (!k) {
+    const runKind = this.kinds[name];
+    if (!runKind) {
       throw new Error(`No run of kind ${name}`);
     }
-    return k;
+    return runKind;
   }
 
   /** Puts a run into the queue, as part of the caller's transaction. */
   async submit(
-    c: Client,
+    client: Client,
     r: { studyId: string | null; kind: string; title: string; params: object },
   ): Promise<string> {
     const kind = this.kind(r.kind);
-    const id = await createRun(c, {
+    const id = await createRun(client, {
       ...r,
       phases: kind.phases(r.params as Record<string, unknown>),
     });
-    await this.advance(c, (await findRun(c, id))!);
+    await this.advance(client, (await findRun(client, id))!);
     return id;
   }
 
@@ -156,48 +156,54 @@ export class Engine {
    * Begins the next phase that has ranges, or ends the run. The run is locked by the caller or not
    * yet visible.
    */
-  private async advance(c: Client, run: Run): Promise<void> {
+  private async advance(client: Client, run: Run): Promise<void> {
     const kind = this.kind(run.kind);
     for (let phase = run.phase + 1; phase < run.phases.length; phase++) {
-      const weights = await kind.ranges(phase, run.params, c, run);
-      await startPhase(c, run.id, phase, weights);
+      const weights = await kind.ranges(phase, run.params, client, run);
+      await startPhase(client, run.id, phase, weights);
       if (weights.length > 0) {
         await this.enqueue(
-          c,
+          client,
           weights.map((_w, seq) => ({ run: run.id, phase, seq })),
         );
-        await notify(c, run.id);
+        await notify(client, run.id);
         return;
       }
     }
-    const result = await kind.finish(run.params, (p) => rangeResults(c, run.id, p), c, run, {
-      db: this.db,
-      submit: (r) => this.submit(c, r),
-    });
-    await endRun(c, run.id, "done", { result });
-    await notify(c, run.id);
+    const result = await kind.finish(
+      run.params,
+      (p) => rangeResults(client, run.id, p),
+      client,
+      run,
+      {
+        db: this.db,
+        submit: (r) => this.submit(client, r),
+      },
+    );
+    await endRun(client, run.id, "done", { result });
+    await notify(client, run.id);
   }
 
-  private async enqueue(c: Client, jobs: Job[]): Promise<void> {
+  private async enqueue(client: Client, jobs: Job[]): Promise<void> {
     const executeSql = async (text: string, values: unknown[]) => {
-      const r = await c.query(text, values as never[]);
-      return { rows: r.rows, rowCount: r.rowCount ?? 0 };
+      const queryResult = await client.query(text, values as never[]);
+      return { rows: queryResult.rows, rowCount: queryResult.rowCount ?? 0 };
     };
     for (const data of jobs) {
       await this.boss.send(QUEUE, data, { db: { executeSql } } as PgBoss.SendOptions);
     }
-    await c.query("SELECT pg_notify('hg_work', '')");
+    await client.query("SELECT pg_notify('hg_work', '')");
   }
 
   async cancel(id: string): Promise<boolean> {
-    return this.db.withTransaction(async (c) => {
-      const run = await lockRun(c, id);
+    return this.db.withTransaction(async (client) => {
+      const run = await lockRun(client, id);
       if (!run || run.state !== "running") {
         return false;
       }
-      await endRun(c, id, "cancelled");
-      await this.kind(run.kind).discard(run.params, c, run);
-      await notify(c, id);
+      await endRun(client, id, "cancelled");
+      await this.kind(run.kind).discard(run.params, client, run);
+      await notify(client, id);
       return true;
     });
   }
@@ -207,7 +213,9 @@ export class Engine {
   /** Takes ranges from the queue, one at a time, until stopped. */
   async work(): Promise<void> {
     const beat = () =>
-      this.db.withClient((c) => seen(c, this.id, hostname(), process.pid)).catch(() => {});
+      this.db
+        .withClient((client) => seen(client, this.id, hostname(), process.pid))
+        .catch(() => {});
     await beat();
     this.heartbeat = setInterval(beat, 1500);
     const worker = await this.boss.work<Job>(
@@ -236,14 +244,14 @@ export class Engine {
     for (
       let claim;
       !this.abort.signal.aborted &&
-      (claim = await this.db.withClient((c) => claimRange(c, this.id)));
+      (claim = await this.db.withClient((client) => claimRange(client, this.id)));
     ) {
       await this.perform(claim);
     }
   }
 
   private async perform(job: Job & { attempts: number }): Promise<void> {
-    const run = await this.db.withClient((c) => findRun(c, job.run));
+    const run = await this.db.withClient((client) => findRun(client, job.run));
     if (!run) {
       return;
     }
@@ -256,14 +264,14 @@ export class Engine {
     // Cancelled runs are noticed here, and progress is told, twice a second.
     const watch = setInterval(() => {
       void this.db
-        .withClient(async (c) => {
-          const r = await findRun(c, job.run);
+        .withClient(async (client) => {
+          const r = await findRun(client, job.run);
           if (!r || r.state !== "running") {
             stop.abort();
           } else if (share > told) {
             told = share;
-            await setRangeProgress(c, job.run, job.phase, job.seq, share);
-            await notify(c, job.run);
+            await setRangeProgress(client, job.run, job.phase, job.seq, share);
+            await notify(client, job.run);
           }
         })
         .catch(() => {});
@@ -288,22 +296,24 @@ export class Engine {
       if (stop.signal.aborted) {
         throw new CancelledError();
       }
-      await this.db.withTransaction(async (c) => {
-        const locked = done.write ? await findRun(c, run.id) : run;
+      await this.db.withTransaction(async (client) => {
+        const locked = done.write ? await findRun(client, run.id) : run;
         if (locked?.state !== "running") {
           return;
         }
-        await done.write?.(c);
-        if (!(await finishRange(c, run.id, job.phase, job.seq, this.id, done.result ?? null))) {
+        await done.write?.(client);
+        if (
+          !(await finishRange(client, run.id, job.phase, job.seq, this.id, done.result ?? null))
+        ) {
           throw new CancelledError("The range was given to another worker");
         }
       });
-      await this.db.withTransaction((c) => this.moveOn(c, run.id, job.phase));
-    } catch (e) {
-      if (e instanceof CancelledError || stop.signal.aborted) {
+      await this.db.withTransaction((client) => this.moveOn(client, run.id, job.phase));
+    } catch (error) {
+      if (error instanceof CancelledError || stop.signal.aborted) {
         return;
       }
-      await this.fail(run, e);
+      await this.fail(run, error);
     } finally {
       clearInterval(watch);
       this.abort.signal.removeEventListener("abort", onStop);
@@ -314,15 +324,15 @@ export class Engine {
    * When the last range of a phase is done, the next phase begins; the lock on the run lets only
    * one worker do it.
    */
-  private async moveOn(c: Client, id: string, phase: number): Promise<void> {
-    const run = await lockRun(c, id);
+  private async moveOn(client: Client, id: string, phase: number): Promise<void> {
+    const run = await lockRun(client, id);
     if (!run || run.state !== "running" || run.phase !== phase) {
       return;
     }
-    if ((await openRanges(c, id, phase)) === 0) {
-      await this.advance(c, run);
+    if ((await openRanges(client, id, phase)) === 0) {
+      await this.advance(client, run);
     } else {
-      await notify(c, id);
+      await notify(client, id);
     }
   }
 
@@ -331,13 +341,13 @@ export class Engine {
     if (!expected) {
       console.error(`Run ${run.id} (${run.kind}) failed:`, e);
     }
-    await this.db.withTransaction(async (c) => {
-      if ((await lockRun(c, run.id))?.state !== "running") {
+    await this.db.withTransaction(async (client) => {
+      if ((await lockRun(client, run.id))?.state !== "running") {
         return;
       }
-      await endRun(c, run.id, "failed", { error: body });
-      await this.kind(run.kind).discard(run.params, c, run);
-      await notify(c, run.id);
+      await endRun(client, run.id, "failed", { error: body });
+      await this.kind(run.kind).discard(run.params, client, run);
+      await notify(client, run.id);
     });
   }
 
@@ -346,20 +356,20 @@ export class Engine {
    * reached the queue
    */
   async recover(all: boolean): Promise<number> {
-    return this.db.withTransaction(async (c) => {
-      const lost = await releaseLostRanges(c, SILENT_SECONDS);
-      const again = all ? await queuedRanges(c) : lost;
+    return this.db.withTransaction(async (client) => {
+      const lost = await releaseLostRanges(client, SILENT_SECONDS);
+      const again = all ? await queuedRanges(client) : lost;
       await this.enqueue(
-        c,
+        client,
         again.map((r) => ({ run: r.run_id, phase: r.phase, seq: r.seq })),
       );
       if (all) {
-        for (const r of (
-          await c.query<{ id: string; phase: number }>(
+        for (const row of (
+          await client.query<{ id: string; phase: number }>(
             "SELECT id, phase FROM run WHERE state = 'running'",
           )
         ).rows) {
-          await this.moveOn(c, r.id, r.phase);
+          await this.moveOn(client, row.id, row.phase);
         }
       }
       return again.length;
@@ -368,7 +378,7 @@ export class Engine {
 
   async wait(id: string, timeoutMs: number): Promise<Run> {
     for (const end = Date.now() + timeoutMs; ;) {
-      const r = await this.db.withClient((c) => runProgress(c, id));
+      const r = await this.db.withClient((client) => runProgress(client, id));
       if (!r || r.state !== "running" || Date.now() > end) {
         return r!;
       }
@@ -377,6 +387,6 @@ export class Engine {
   }
 }
 
-const notify = async (c: Client, run: string): Promise<void> => {
-  await c.query("SELECT pg_notify('hg_runs', $1)", [run]);
+const notify = async (client: Client, run: string): Promise<void> => {
+  await client.query("SELECT pg_notify('hg_runs', $1)", [run]);
 };

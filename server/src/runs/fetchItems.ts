@@ -21,14 +21,14 @@ export interface FetchParams {
   items: { collection: string; id: string; bytes: number | null }[];
 }
 
-const blobsOf = async (c: Client, runId: string): Promise<Blob[]> => {
+const blobsOf = async (client: Client, runId: string): Promise<Blob[]> => {
   const ids = (
-    await c.query<{ id: string }>(
+    await client.query<{ id: string }>(
       "SELECT id FROM blob WHERE purpose = 'fetching' AND state = 'ready' AND detail->>'run' = $1 ORDER BY (detail->>'seq')::int",
       [runId],
     )
   ).rows;
-  return Promise.all(ids.map(async (r) => (await findBlob(c, r.id))!));
+  return Promise.all(ids.map(async (id) => (await findBlob(client, id.id))!));
 };
 const archive = () => {
   const a = archiveFromEnv();
@@ -50,14 +50,14 @@ const archive = () => {
  */
 export const fetchItems: RunKind<FetchParams> = {
   phases: () => [{ name: "Fetching", weight: 1 }],
-  ranges: async (_phase, p) => p.items.map((i) => i.bytes ?? 1e7),
-  async work(_phase, seq, p, ctx, run) {
+  ranges: async (_phase, params) => params.items.map((item) => item.bytes ?? 1e7),
+  async work(_phase, seq, params, ctx, run) {
     const a = archive();
-    const wanted = p.items[seq]!;
+    const wanted = params.items[seq]!;
     const item = await a.item(wanted.collection, wanted.id);
     const { asset } = item;
-    await ctx.db.withClient((c) =>
-      c.query(
+    await ctx.db.withClient((client) =>
+      client.query(
         "DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1 AND detail->>'seq' = $2",
         [run.id, String(seq)],
       ),
@@ -66,12 +66,12 @@ export const fetchItems: RunKind<FetchParams> = {
     const bytes = a.file(item, max, ctx.signal);
     const watched = (async function* () {
       let n = 0;
-      for await (const b of bytes) {
-        n += b.length;
+      for await (const byte of bytes) {
+        n += byte.length;
         if (asset.bytes) {
           ctx.progress(Math.min(1, n / asset.bytes));
         }
-        yield b;
+        yield byte;
       }
     })();
     const blob = await receiveBlob(
@@ -91,10 +91,10 @@ export const fetchItems: RunKind<FetchParams> = {
           `The checksum of ${asset.fileName} is not the one that the archive lists: it was damaged on the way, or is another file`,
         );
       }
-      const found = p.kind === "orbit" ? {} : await inspect(ctx.db, blob);
+      const found = params.kind === "orbit" ? {} : await inspect(ctx.db, blob);
       return {
-        write: async (c) => {
-          await setBlobDetail(c, blob.id, {
+        write: async (client) => {
+          await setBlobDetail(client, blob.id, {
             ...found,
             run: run.id,
             seq,
@@ -107,64 +107,70 @@ export const fetchItems: RunKind<FetchParams> = {
           });
         },
       };
-    } catch (e) {
-      await ctx.db.withClient((c) => deleteBlob(c, blob.id));
-      throw e;
+    } catch (error) {
+      await ctx.db.withClient((client) => deleteBlob(client, blob.id));
+      throw error;
     }
   },
-  async finish(p, _results, c, run, { db, submit }) {
-    const blobs = await blobsOf(c, run.id);
+  async finish(params, _results, client, run, { db, submit }) {
+    const blobs = await blobsOf(client, run.id);
     const studyId = run.studyId!;
     const sceneIds: string[] = [];
-    const from = (b: Blob) => ({ run: undefined, seq: undefined, archive: b.detail!.archive });
-    const titleOf = (b: Blob) => (b.detail!.archive as { title: string }).title;
-    if (p.kind === "orbit") {
-      for (const b of blobs) {
-        await storeOrbit(c, db, b);
-        await deleteBlob(c, b.id);
+    const from = (blob: Blob) => ({
+      run: undefined,
+      seq: undefined,
+      archive: blob.detail!.archive,
+    });
+    const titleOf = (blob: Blob) => (blob.detail!.archive as { title: string }).title;
+    if (params.kind === "orbit") {
+      for (const blob of blobs) {
+        await storeOrbit(client, db, blob);
+        await deleteBlob(client, blob.id);
       }
     } else {
-      for (const b of blobs) {
-        await setBlobPurpose(c, b.id, "upload");
+      for (const blob of blobs) {
+        await setBlobPurpose(client, blob.id, "upload");
       }
-      if (p.kind === "elevation") {
+      if (params.kind === "elevation") {
         sceneIds.push(
           (
-            await fromRasters({ db, submit }, c, studyId, blobs, {
+            await fromRasters({ db, submit }, client, studyId, blobs, {
               kind: "elevation",
               name: blobs.length > 1 ? "Elevation" : titleOf(blobs[0]!),
-              detail: { ...from(blobs[0]!), archive: blobs.map((b) => b.detail!.archive) },
+              detail: { ...from(blobs[0]!), archive: blobs.map((blob) => blob.detail!.archive) },
             })
           ).scene.id,
         );
       } else {
-        for (const b of blobs) {
+        for (const blob of blobs) {
           sceneIds.push(
             (
-              await sceneFrom({ db, submit }, c, studyId, b, {
+              await sceneFrom({ db, submit }, client, studyId, blob, {
                 kind: "radar",
-                name: titleOf(b),
-                detail: from(b),
+                name: titleOf(blob),
+                detail: from(blob),
               })
             ).scene.id,
           );
         }
       }
     }
-    if (p.kind === "elevation") {
-      await takeElevation(c, studyId, sceneIds[0]!);
+    if (params.kind === "elevation") {
+      await takeElevation(client, studyId, sceneIds[0]!);
     }
-    await addToLedger(c, studyId, "Fetched from the archive", {
+    await addToLedger(client, studyId, "Fetched from the archive", {
       archive: process.env.ARCHIVE_URL,
-      items: blobs.map((b) => ({
-        ...(b.detail!.archive as object),
-        file: b.name,
-        sha256: b.sha256,
+      items: blobs.map((blob) => ({
+        ...(blob.detail!.archive as object),
+        file: blob.name,
+        sha256: blob.sha256,
       })),
     });
     return { sceneIds: sceneIds.join() };
   },
-  async discard(_p, c, run) {
-    await c.query("DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1", [run.id]);
+  async discard(_p, client, run) {
+    await client.query("DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1", [
+      run.id,
+    ]);
   },
 };

@@ -61,7 +61,7 @@ export function imagePhases(
     ctx: RangeContext,
     runId: string,
     cells: (row: number, tell: (share: number) => void) => Promise<StoredBlock[]>,
-  ): Promise<{ result?: object; write?(c: Client): Promise<void> }>;
+  ): Promise<{ result?: object; write?(client: Client): Promise<void> }>;
   facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
 } {
   const levels = levelCount(info.grid.width, info.grid.height);
@@ -74,7 +74,7 @@ export function imagePhases(
       ? cells
       : cells instanceof Uint16Array
         ? amplitudes(cells)
-        : Float32Array.from(cells, (v) => (v === CLASS_NODATA ? NaN : v));
+        : Float32Array.from(cells, (value) => (value === CLASS_NODATA ? NaN : value));
   return {
     plan: [
       { name: cellsName, weight: 6 },
@@ -83,8 +83,8 @@ export function imagePhases(
     ],
     ranges(phase) {
       return phase === first || phase === last
-        ? rows.map((r) => r.cells)
-        : levelRanges(info, phase - first).map((r) => r.cells);
+        ? rows.map((row) => row.cells)
+        : levelRanges(info, phase - first).map((rowRange) => rowRange.cells);
     },
     async work(phase, seq, ctx, runId, cells) {
       if (phase > first && phase < last) {
@@ -105,40 +105,40 @@ export function imagePhases(
         const blocks: StoredBlock[] = [];
         for (let row = range.from; row < range.to; row++) {
           ctx.signal.throwIfAborted();
-          for (const b of await cells(row, (share) =>
+          for (const storedBlock of await cells(row, (share) =>
             ctx.progress((row + share - range.from) / (range.to - range.from)),
           )) {
-            addStatistics(statistics[b.band]!, asFloat(b.cells));
-            blocks.push(b);
+            addStatistics(statistics[storedBlock.band]!, asFloat(storedBlock.cells));
+            blocks.push(storedBlock);
           }
           ctx.progress((row + 1 - range.from) / (range.to - range.from));
         }
         return {
           result: {
-            statistics: statistics.map((s) => ({
-              ...s,
-              min: s.valid ? s.min : null,
-              max: s.valid ? s.max : null,
+            statistics: statistics.map((statistic) => ({
+              ...statistic,
+              min: statistic.valid ? statistic.min : null,
+              max: statistic.valid ? statistic.max : null,
             })),
           } satisfies CellsResult,
-          write: async (c) => {
-            await removeBlocks(c, imageId, 0, range.from, range.to);
-            await writeBlocks(c, imageId, blocks);
+          write: async (client) => {
+            await removeBlocks(client, imageId, 0, range.from, range.to);
+            await writeBlocks(client, imageId, blocks);
           },
         };
       }
       const totals = merge(
-        mine(await ctx.db.withClient((c) => rangeResults<CellsResult>(c, runId, first))),
+        mine(await ctx.db.withClient((client) => rangeResults<CellsResult>(client, runId, first))),
       );
-      const histograms = info.bands.map((b, i) => histogramFor(b.role, totals[i]!));
+      const histograms = info.bands.map((band, i) => histogramFor(band.role, totals[i]!));
       const looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
       for (let row = range.from; row < range.to; row++) {
         ctx.signal.throwIfAborted();
         // Some columns at a time: a whole row of many bands would be held at once.
         for (let col = 0; col < Math.ceil(width / BLOCK); col += COLUMNS) {
-          for (const b of await ctx.db.withClient((c) =>
+          for (const decodedBlock of await ctx.db.withClient((client) =>
             readBlocks(
-              c,
+              client,
               imageId,
               0,
               row,
@@ -148,26 +148,26 @@ export function imagePhases(
               info.stored,
             ),
           )) {
-            const role = info.bands[b.band]!.role;
-            const a = asFloat(b.cells);
+            const role = info.bands[decodedBlock.band]!.role;
+            const a = asFloat(decodedBlock.cells);
             if (role === "amplitude") {
               for (let i = 0; i < a.length; i++) {
                 a[i]! *= a[i]!;
               }
             }
             if (role !== "power" && role !== "amplitude") {
-              addToHistogram(histograms[b.band]!, a);
+              addToHistogram(histograms[decodedBlock.band]!, a);
               continue;
             }
             addLocalLooks(
               a,
-              Math.min(BLOCK, width - b.col * BLOCK),
-              Math.min(BLOCK, height - b.row * BLOCK),
-              looks[b.band]!,
+              Math.min(BLOCK, width - decodedBlock.col * BLOCK),
+              Math.min(BLOCK, height - decodedBlock.row * BLOCK),
+              looks[decodedBlock.band]!,
             );
             const db = new Float32Array(a.length);
             toDecibel(a, db);
-            addToHistogram(histograms[b.band]!, db);
+            addToHistogram(histograms[decodedBlock.band]!, db);
           }
         }
       }
@@ -177,18 +177,22 @@ export function imagePhases(
       const parts = mine(await results<HistogramResult>(last));
       const statistics = merge(mine(await results<CellsResult>(first)));
       return {
-        statistics: statistics.map((s) => (s.valid ? s : { ...s, min: 0, max: 0 })),
-        histograms: info.bands.map((_b, i) =>
-          parts.map((x) => x.histograms[i]!).reduce(mergeHistograms),
+        statistics: statistics.map((statistic) =>
+          statistic.valid ? statistic : { ...statistic, min: 0, max: 0 },
         ),
-        looks: info.bands.map((b, i) => {
+        histograms: info.bands.map((_b, i) =>
+          parts.map((part) => part.histograms[i]!).reduce(mergeHistograms),
+        ),
+        looks: info.bands.map((band, i) => {
           const n = looksAtPeak(
             parts.reduce(
-              (s, x) => s.map((v, k) => v + x.looks[i]![k]!),
+              (s, histogramResult) => s.map((value, k) => value + histogramResult.looks[i]![k]!),
               new Array<number>(LOOKS_BINS).fill(0),
             ),
           );
-          return (b.role === "power" || b.role === "amplitude") && Number.isFinite(n) ? n : null;
+          return (band.role === "power" || band.role === "amplitude") && Number.isFinite(n)
+            ? n
+            : null;
         }),
       };
     },
@@ -199,30 +203,30 @@ export function imagePhases(
 const COLUMNS = 4;
 const merge = (parts: CellsResult[]): Statistics[] =>
   parts
-    .map((x) =>
-      x.statistics.map((s): Statistics => ({
-        ...s,
-        min: s.min ?? Infinity,
-        max: s.max ?? -Infinity,
+    .map((part) =>
+      part.statistics.map((statistic): Statistics => ({
+        ...statistic,
+        min: statistic.min ?? Infinity,
+        max: statistic.max ?? -Infinity,
       })),
     )
-    .reduce((a, b) => a.map((s, i) => mergeStatistics(s, b[i]!)));
+    .reduce((a, b) => a.map((statistics, i) => mergeStatistics(statistics, b[i]!)));
 
 /**
  * Power and the square of amplitudes are looked at in decibels; everything else over its own
  * extent.
  */
-function histogramFor(role: string, s: Statistics): Histogram {
+function histogramFor(role: string, statistics: Statistics): Histogram {
   if (role === "power") {
     return emptyHistogram(-45, 20, 260);
   }
   if (role === "amplitude") {
     return emptyHistogram(0, 100, 400);
   }
-  if (!s.valid) {
+  if (!statistics.valid) {
     return emptyHistogram(0, 1, 2);
   }
-  return s.max > s.min
-    ? emptyHistogram(s.min, s.max, 256)
-    : emptyHistogram(s.min - 0.5, s.min + 0.5, 2);
+  return statistics.max > statistics.min
+    ? emptyHistogram(statistics.min, statistics.max, 256)
+    : emptyHistogram(statistics.min - 0.5, statistics.min + 0.5, 2);
 }

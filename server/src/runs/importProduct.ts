@@ -25,107 +25,110 @@ export interface ProductParams {
 }
 
 const SLICE_ROWS = 64;
-const phasesOf = (p: ProductParams) => imagePhases(p.info, p.imageId, 1, "Reading cells");
+const phasesOf = (params: ProductParams) =>
+  imagePhases(params.info, params.imageId, 1, "Reading cells");
 
 /**
  * Turns a product into a scene in sensor geometry: measurements are unpacked by streaming, then
  * read like any TIFF. Amplitudes are stored as the whole numbers that they are.
  */
 export const importProduct: RunKind<ProductParams> = {
-  phases: (p) => [{ name: "Unpacking", weight: 4 }, ...phasesOf(p).plan],
-  ranges: async (phase, p) =>
-    phase === 0 ? p.polarisations.map((x) => x.bytes) : phasesOf(p).ranges(phase),
-  async work(phase, seq, p, ctx, run) {
+  phases: (params) => [{ name: "Unpacking", weight: 4 }, ...phasesOf(params).plan],
+  ranges: async (phase, params) =>
+    phase === 0
+      ? params.polarisations.map((polarisation) => polarisation.bytes)
+      : phasesOf(params).ranges(phase),
+  async work(phase, seq, params, ctx, run) {
     if (phase === 0) {
-      const pol = p.polarisations[seq]!;
+      const pol = params.polarisations[seq]!;
       const { blobId, write } = await unpackEntry(
         ctx,
         run,
-        p.files,
+        params.files,
         { path: pol.measurement, bytes: pol.bytes },
         seq,
       );
-      const t = await fileOf(ctx.db, blobId);
-      const sensor = p.info.sensor!;
-      if (t.width !== sensor.samples || t.height !== sensor.lines) {
-        await ctx.db.withClient((c) => deleteBlob(c, blobId));
+      const raster = await fileOf(ctx.db, blobId);
+      const sensor = params.info.sensor!;
+      if (raster.width !== sensor.samples || raster.height !== sensor.lines) {
+        await ctx.db.withClient((client) => deleteBlob(client, blobId));
         throw new FormatError(
           "contradictory",
-          `${pol.measurement.split("/").pop()} is ${t.width} x ${t.height} cells; its annotation says ${sensor.samples} x ${sensor.lines}`,
+          `${pol.measurement.split("/").pop()} is ${raster.width} x ${raster.height} cells; its annotation says ${sensor.samples} x ${sensor.lines}`,
         );
       }
-      if (t.sampleType !== "uint16") {
-        await ctx.db.withClient((c) => deleteBlob(c, blobId));
+      if (raster.sampleType !== "uint16") {
+        await ctx.db.withClient((client) => deleteBlob(client, blobId));
         throw new FormatError(
           "unsupported",
-          `${pol.measurement.split("/").pop()} holds ${t.sampleType} cells; amplitudes of 16 bits are needed`,
+          `${pol.measurement.split("/").pop()} holds ${raster.sampleType} cells; amplitudes of 16 bits are needed`,
         );
       }
       return { write };
     }
-    const blobs = await ctx.db.withClient((c) => unpackedOf(c, run.id));
-    return phasesOf(p).work(phase, seq, ctx, run.id, async (row) => {
-      const h = Math.min(BLOCK, p.part.height - row * BLOCK);
+    const blobs = await ctx.db.withClient((client) => unpackedOf(client, run.id));
+    return phasesOf(params).work(phase, seq, ctx, run.id, async (row) => {
+      const h = Math.min(BLOCK, params.part.height - row * BLOCK);
       const out = [];
       for (const [band, id] of blobs.entries()) {
         // Read in thin slices: as decoded numbers a whole strip would be four times as large.
-        const t = await fileOf(ctx.db, id);
-        const strip = new Uint16Array(p.part.width * h);
+        const raster = await fileOf(ctx.db, id);
+        const strip = new Uint16Array(params.part.width * h);
         for (let r = 0; r < h; r += SLICE_ROWS) {
           strip.set(
             (
-              await t.readRaw(
+              await raster.readRaw(
                 {
-                  col: p.part.col,
-                  row: p.part.row + row * BLOCK + r,
-                  width: p.part.width,
+                  col: params.part.col,
+                  row: params.part.row + row * BLOCK + r,
+                  width: params.part.width,
                   height: Math.min(SLICE_ROWS, h - r),
                 },
                 ctx.signal,
               )
             )[0]!,
-            r * p.part.width,
+            r * params.part.width,
           );
         }
-        out.push(...cutStrip(strip, row, p.part.width, h, band));
+        out.push(...cutStrip(strip, row, params.part.width, h, band));
       }
       return out;
     });
   },
-  async finish(p, results, c, run) {
-    const facts = await phasesOf(p).facts(results);
-    if (facts.statistics.every((s) => s.valid === 0)) {
+  async finish(params, results, client, run) {
+    const facts = await phasesOf(params).facts(results);
+    if (facts.statistics.every((statistic) => statistic.valid === 0)) {
       throw new FormatError(
         "damaged",
-        `${p.fileName} holds no valid cell in the part that was to be kept`,
+        `${params.fileName} holds no valid cell in the part that was to be kept`,
         "Draw the study area where the scene has data.",
       );
     }
-    await finishImage(c, p.imageId, facts);
-    await setSceneImage(c, p.sceneId, p.imageId);
-    await clean(p, c, run.id);
-    await addToLedger(c, run.studyId!, "Scene imported", {
-      scene: p.sceneId,
-      file: p.fileName,
-      width: p.part.width,
-      height: p.part.height,
+    await finishImage(client, params.imageId, facts);
+    await setSceneImage(client, params.sceneId, params.imageId);
+    await clean(params, client, run.id);
+    await addToLedger(client, run.studyId!, "Scene imported", {
+      scene: params.sceneId,
+      file: params.fileName,
+      width: params.part.width,
+      height: params.part.height,
       geometry: "sensor",
-      bands: p.info.bands.map((b) => b.name),
-      ...(p.leftOut ? { leftOut: p.leftOut } : {}),
+      bands: params.info.bands.map((band) => band.name),
+      ...(params.leftOut ? { leftOut: params.leftOut } : {}),
     });
-    await touchStudy(c, run.studyId!);
-    return { sceneId: p.sceneId };
+    await touchStudy(client, run.studyId!);
+    return { sceneId: params.sceneId };
   },
-  async discard(p, c, run) {
-    await deleteScene(c, p.sceneId);
-    await deleteImage(c, p.imageId);
-    await clean(p, c, run.id);
+  async discard(params, client, run) {
+    await deleteScene(client, params.sceneId);
+    await deleteImage(client, params.imageId);
+    await clean(params, client, run.id);
   },
 };
 
-async function clean(p: ProductParams, c: Client, runId: string): Promise<void> {
-  await deleteUnpacked(c, runId);
-  for (const b of p.files.blobs) {
-    await deleteBlob(c, b.id);
+async function clean(params: ProductParams, client: Client, runId: string): Promise<void> {
+  await deleteUnpacked(client, runId);
+  for (const blob of params.files.blobs) {
+    await deleteBlob(client, blob.id);
   }
 }

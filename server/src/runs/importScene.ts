@@ -72,7 +72,7 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
   let p = open.get(id);
   if (!p) {
     p = (async () => {
-      const blob = await db.withClient((c) => findBlob(c, id));
+      const blob = await db.withClient((client) => findBlob(client, id));
       if (!blob) {
         throw new AppError(
           410,
@@ -93,72 +93,85 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
 /** Decoded blocks of all files of a scene together. */
 const CACHE_BYTES = 96 << 20;
 
-const phasesOf = (p: ImportParams) =>
-  imagePhases(p.info, p.imageId, p.unpack ? 1 : 0, "Reading cells");
+const phasesOf = (params: ImportParams) =>
+  imagePhases(params.info, params.imageId, params.unpack ? 1 : 0, "Reading cells");
 
 /**
  * Turns an uploaded raster into a scene: blocks, overviews, statistics. Nothing is seen of it
  * before it is whole.
  */
 export const importScene: RunKind<ImportParams> = {
-  phases: (p) => [...(p.unpack ? [{ name: "Unpacking", weight: 3 }] : []), ...phasesOf(p).plan],
-  ranges: async (phase, p) =>
-    p.unpack && phase === 0 ? p.unpack.entries.map((e) => e.bytes) : phasesOf(p).ranges(phase),
-  async work(phase, seq, p, ctx, run) {
-    if (p.unpack && phase === 0) {
-      const { write } = await unpackEntry(ctx, run, p.unpack.files, p.unpack.entries[seq]!, seq);
+  phases: (params) => [
+    ...(params.unpack ? [{ name: "Unpacking", weight: 3 }] : []),
+    ...phasesOf(params).plan,
+  ],
+  ranges: async (phase, params) =>
+    params.unpack && phase === 0
+      ? params.unpack.entries.map((entry) => entry.bytes)
+      : phasesOf(params).ranges(phase),
+  async work(phase, seq, params, ctx, run) {
+    if (params.unpack && phase === 0) {
+      const { write } = await unpackEntry(
+        ctx,
+        run,
+        params.unpack.files,
+        params.unpack.entries[seq]!,
+        seq,
+      );
       return { write };
     }
-    const unpacked = p.unpack ? await ctx.db.withClient((c) => unpackedOf(c, run.id)) : [];
-    return phasesOf(p).work(phase, seq, ctx, run.id, (row) =>
+    const unpacked = params.unpack
+      ? await ctx.db.withClient((client) => unpackedOf(client, run.id))
+      : [];
+    return phasesOf(params).work(phase, seq, ctx, run.id, (row) =>
       assembledRow(
-        p.info,
+        params.info,
         row,
-        p.tiles.map((tile): ImagePart => ({
+        params.tiles.map((tile): ImagePart => ({
           ...tile,
           open: async () =>
             scaledFile(
               await fileOf(
                 ctx.db,
                 tile.entry === undefined ? tile.blobId : unpacked[tile.entry]!,
-                CACHE_BYTES / p.tiles.length,
+                CACHE_BYTES / params.tiles.length,
               ),
               tile,
-              p,
+              params,
             ),
         })),
       ),
     );
   },
-  async finish(p, results, c, run) {
-    const facts = await phasesOf(p).facts(results);
-    if (facts.statistics.every((s) => s.valid === 0)) {
+  async finish(params, results, client, run) {
+    const facts = await phasesOf(params).facts(results);
+    if (facts.statistics.every((statistic) => statistic.valid === 0)) {
       throw new FormatError(
         "damaged",
-        `${p.fileName} holds no valid cell: every cell is nodata`,
+        `${params.fileName} holds no valid cell: every cell is nodata`,
         "Check the nodata value of the file.",
       );
     }
-    await finishImage(c, p.imageId, facts);
-    await setBandRanges(c, p.imageId, p.info, facts.statistics);
-    await setSceneImage(c, p.sceneId, p.imageId);
-    await clean(p, c, run.id);
-    await addToLedger(c, run.studyId!, "Scene imported", {
-      scene: p.sceneId,
-      file: p.fileName,
-      width: p.info.grid.width,
-      height: p.info.grid.height,
-      crs: p.info.grid.crs.code,
-      bands: p.info.bands.map((b) => b.name),
-      ...(p.leftOut ? { leftOut: p.leftOut } : {}),
+    await finishImage(client, params.imageId, facts);
+    await setBandRanges(client, params.imageId, params.info, facts.statistics);
+    await setSceneImage(client, params.sceneId, params.imageId);
+    await clean(params, client, run.id);
+    await addToLedger(client, run.studyId!, "Scene imported", {
+      scene: params.sceneId,
+      file: params.fileName,
+      width: params.info.grid.width,
+      height: params.info.grid.height,
+      crs: params.info.grid.crs.code,
+      bands: params.info.bands.map((band) => band.name),
+      ...(params.leftOut ? { leftOut: params.leftOut } : {}),
     });
-    await touchStudy(c, run.studyId!);
-    return { sceneId: p.sceneId };
+    await touchStudy(client, run.studyId!);
+    return { sceneId: params.sceneId };
   },
-  async discard(p, c, run) {
-    await deleteScene(c, p.sceneId);
-    await deleteImage(c, p.imageId);
-    await clean(p, c, run.id);
+  async discard(params, client, run) {
+    await deleteScene(client, params.sceneId);
+    await deleteImage(client, params.imageId);
+    await clean(params, client, run.id);
   },
 };
 
@@ -206,21 +219,27 @@ export async function assembledRow(
       );
     }
   }
-  return bands.flatMap((b, band) =>
-    cutStrip(info.stored === "uint16" ? wholeNumbers(b as Float32Array) : b, row, width, h, band),
+  return bands.flatMap((cells, band) =>
+    cutStrip(
+      info.stored === "uint16" ? wholeNumbers(cells as Float32Array) : cells,
+      row,
+      width,
+      h,
+      band,
+    ),
   );
 }
 
-async function clean(p: ImportParams, c: Client, runId: string): Promise<void> {
+async function clean(params: ImportParams, client: Client, runId: string): Promise<void> {
   for (const id of [
-    ...p.tiles.filter((t) => t.entry === undefined).map((t) => t.blobId),
-    ...(p.spare ?? []),
-    ...(p.unpack?.files.blobs.map((b) => b.id) ?? []),
+    ...params.tiles.filter((tile) => tile.entry === undefined).map((tile) => tile.blobId),
+    ...(params.spare ?? []),
+    ...(params.unpack?.files.blobs.map((blob) => blob.id) ?? []),
   ]) {
-    await deleteBlob(c, id);
+    await deleteBlob(client, id);
   }
-  if (p.unpack) {
-    await deleteUnpacked(c, runId);
+  if (params.unpack) {
+    await deleteUnpacked(client, runId);
   }
 }
 
@@ -229,26 +248,26 @@ async function clean(p: ImportParams, c: Client, runId: string): Promise<void> {
  * corner.
  */
 function scaledFile(
-  t: OpenRaster,
+  raster: OpenRaster,
   tile: ImportTile,
-  p: ImportParams,
+  params: ImportParams,
 ): { size: { width: number; height: number }; read(w: Window): Promise<readonly Cells[]> } {
-  const whole = p.info.stored === "uint16";
+  const whole = params.info.stored === "uint16";
   const own = async (w: Window): Promise<Cells[]> => {
-    if (p.info.type === "class8") {
-      return [labelsFrom((await t.readRaw(w))[0]!, t.nodata)];
+    if (params.info.type === "class8") {
+      return [labelsFrom((await raster.readRaw(w))[0]!, raster.nodata)];
     }
     const cells = whole
-      ? (await t.readRaw(w)).map((b) => new Float32Array(b))
-      : p.rescale
-        ? (await t.readRaw(w)).map((b) =>
-            Float32Array.from(b, (v) =>
-              v === p.rescale!.fill || v === t.nodata
+      ? (await raster.readRaw(w)).map((b) => new Float32Array(b))
+      : params.rescale
+        ? (await raster.readRaw(w)).map((b) =>
+            Float32Array.from(b, (value) =>
+              value === params.rescale!.fill || value === raster.nodata
                 ? NaN
-                : v * p.rescale!.scale + p.rescale!.offset,
+                : value * params.rescale!.scale + params.rescale!.offset,
             ),
           )
-        : await t.read(w);
+        : await raster.read(w);
     if (tile.classes) {
       for (const b of cells) {
         for (let i = 0; i < b.length; i++) {
@@ -260,9 +279,12 @@ function scaledFile(
   };
   const k = tile.scale ?? 1;
   if (k === 1) {
-    return { size: t, read: own };
+    return { size: raster, read: own };
   }
-  const size = { width: Math.floor(t.width * k + 1e-9), height: Math.floor(t.height * k + 1e-9) };
+  const size = {
+    width: Math.floor(raster.width * k + 1e-9),
+    height: Math.floor(raster.height * k + 1e-9),
+  };
   return {
     size,
     read: async (w) => {
@@ -276,14 +298,14 @@ function scaledFile(
           : { col: Math.round((w.col + w.width) / k), row: Math.round((w.row + w.height) / k) };
       const src = {
         ...from,
-        width: Math.min(t.width, to.col) - from.col,
-        height: Math.min(t.height, to.row) - from.row,
+        width: Math.min(raster.width, to.col) - from.col,
+        height: Math.min(raster.height, to.row) - from.row,
       };
-      return (await own(src)).map((b) =>
+      return (await own(src)).map((cells) =>
         k > 1
-          ? repeated(b, src, w, k)
+          ? repeated(cells, src, w, k)
           : meansOf(
-              b as Float32Array,
+              cells as Float32Array,
               src,
               w,
               Math.round(1 / k),
@@ -295,12 +317,12 @@ function scaledFile(
   };
 }
 /** Each cell of `src` k times along and across. */
-function repeated(b: Cells, src: Window, w: Window, k: number): Cells {
-  const out = new (b.constructor as { new (n: number): Cells })(w.width * w.height);
-  for (let r = 0, o = 0; r < w.height; r++) {
+function repeated(cells: Cells, src: Window, w: Window, k: number): Cells {
+  const out = new (cells.constructor as { new (n: number): Cells })(w.width * w.height);
+  for (let r = 0, offset = 0; r < w.height; r++) {
     const i = (Math.floor((w.row + r) / k) - src.row) * src.width - src.col;
-    for (let c = 0; c < w.width; c++, o++) {
-      out[o] = b[i + Math.floor((w.col + c) / k)]!;
+    for (let c = 0; c < w.width; c++, offset++) {
+      out[offset] = cells[i + Math.floor((w.col + c) / k)]!;
     }
   }
   return out;
@@ -315,20 +337,20 @@ function meansOf(
   codes: boolean,
 ): Float32Array {
   const out = new Float32Array(w.width * w.height);
-  for (let r = 0, o = 0; r < w.height; r++) {
-    for (let c = 0; c < w.width; c++, o++) {
+  for (let r = 0, offset = 0; r < w.height; r++) {
+    for (let c = 0; c < w.width; c++, offset++) {
       let s = 0;
       let n = 0;
       for (let j = 0; j < k; j++) {
         for (let i = 0; i < k; i++) {
-          const v = b[(r * k + j) * src.width + c * k + i];
-          if (v !== undefined && v === v && v !== empty) {
-            s += v;
+          const value = b[(r * k + j) * src.width + c * k + i];
+          if (value !== undefined && value === value && value !== empty) {
+            s += value;
             n++;
           }
         }
       }
-      out[o] = codes
+      out[offset] = codes
         ? b[r * k * src.width + c * k]!
         : n
           ? Number.isNaN(empty)
@@ -365,15 +387,15 @@ export function cutStrip<T extends Cells | Uint16Array>(
 function labelsFrom(raw: Float64Array, nodata: number | null): Uint8Array {
   const out = new Uint8Array(raw.length);
   for (let i = 0; i < raw.length; i++) {
-    const v = raw[i]!;
-    if (v === nodata || v !== v) {
+    const value = raw[i]!;
+    if (value === nodata || value !== value) {
       out[i] = CLASS_NODATA;
-    } else if (v >= 0 && v <= 254 && v === Math.floor(v)) {
-      out[i] = v;
+    } else if (value >= 0 && value <= 254 && value === Math.floor(value)) {
+      out[i] = value;
     } else {
       throw new FormatError(
         "unsupported",
-        `The value ${v} cannot be a class: classes are whole numbers from 0 to 254`,
+        `The value ${value} cannot be a class: classes are whole numbers from 0 to 254`,
         "Import this file as another kind.",
       );
     }
@@ -392,7 +414,7 @@ export function classesFrom(
       .split(";")
       .map((s) => s.trim().split("="))
       .filter((x) => x.length === 2)
-      .map(([k, v]) => [Number(k), v!.trim()]),
+      .map(([k, value]) => [Number(k), value!.trim()]),
   );
   return labels.map((label) => ({
     label,
@@ -405,8 +427,8 @@ export function classesFrom(
 function wholeNumbers(a: Float32Array): Uint16Array {
   const out = new Uint16Array(a.length);
   for (let i = 0; i < a.length; i++) {
-    const v = a[i]!;
-    out[i] = v === v ? v : 0;
+    const value = a[i]!;
+    out[i] = value === value ? value : 0;
   }
   return out;
 }

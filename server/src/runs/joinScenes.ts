@@ -22,17 +22,18 @@ export interface JoinParams {
   }[];
 }
 
-const phasesOf = (p: JoinParams) => imagePhases(p.info, p.imageId, 0, "Joining cells");
+const phasesOf = (params: JoinParams) =>
+  imagePhases(params.info, params.imageId, 0, "Joining cells");
 
 /**
  * Makes one scene of several that lie on one raster of cells. The joined scene takes the place of
  * its parts.
  */
 export const joinScenes: RunKind<JoinParams> = {
-  phases: (p) => phasesOf(p).plan,
-  ranges: async (phase, p) => phasesOf(p).ranges(phase),
-  async work(phase, seq, p, ctx, run) {
-    const parts = p.parts.map(({ col, row, imageId, info }) => ({
+  phases: (params) => phasesOf(params).plan,
+  ranges: async (phase, params) => phasesOf(params).ranges(phase),
+  async work(phase, seq, params, ctx, run) {
+    const parts = params.parts.map(({ col, row, imageId, info }) => ({
       col,
       row,
       open: async () => ({
@@ -40,29 +41,31 @@ export const joinScenes: RunKind<JoinParams> = {
         read: async (w: Window) => (await ctx.sources.read(imageId, 0, w)).bands,
       }),
     }));
-    return phasesOf(p).work(phase, seq, ctx, run.id, (row) => assembledRow(p.info, row, parts));
+    return phasesOf(params).work(phase, seq, ctx, run.id, (row) =>
+      assembledRow(params.info, row, parts),
+    );
   },
-  async finish(p, results, c, run) {
-    const facts = await phasesOf(p).facts(results);
-    const ids = p.parts.map((x) => x.sceneId);
-    await finishImage(c, p.imageId, facts);
-    await setBandRanges(c, p.imageId, p.info, facts.statistics);
-    await setSceneImage(c, p.sceneId, p.imageId);
-    await replaceScenes(c, run.studyId!, ids, p.sceneId);
+  async finish(params, results, client, run) {
+    const facts = await phasesOf(params).facts(results);
+    const ids = params.parts.map((part) => part.sceneId);
+    await finishImage(client, params.imageId, facts);
+    await setBandRanges(client, params.imageId, params.info, facts.statistics);
+    await setSceneImage(client, params.sceneId, params.imageId);
+    await replaceScenes(client, run.studyId!, ids, params.sceneId);
     for (const id of ids) {
-      await deleteScene(c, id);
+      await deleteScene(client, id);
     }
-    await sweepImages(c);
-    await addToLedger(c, run.studyId!, "Scenes joined", {
-      scene: p.sceneId,
-      name: p.name,
-      parts: p.parts.map((x) => ({ scene: x.sceneId, name: x.sceneName })),
+    await sweepImages(client);
+    await addToLedger(client, run.studyId!, "Scenes joined", {
+      scene: params.sceneId,
+      name: params.name,
+      parts: params.parts.map((part) => ({ scene: part.sceneId, name: part.sceneName })),
     });
-    await touchStudy(c, run.studyId!);
-    return { sceneId: p.sceneId };
+    await touchStudy(client, run.studyId!);
+    return { sceneId: params.sceneId };
   },
-  async discard(p, c) {
-    await deleteScene(c, p.sceneId);
-    await deleteImage(c, p.imageId);
+  async discard(params, client) {
+    await deleteScene(client, params.sceneId);
+    await deleteImage(client, params.imageId);
   },
 };

@@ -36,8 +36,8 @@ export interface FileParams {
 export const makeFile: RunKind<FileParams> = {
   phases: () => [{ name: "Writing the file", weight: 1 }],
   ranges: async () => [1],
-  async work(_phase, _seq, p, ctx, run) {
-    const map = await ctx.db.withClient((c) => findChangeMap(c, p.changeMapId));
+  async work(_phase, _seq, params, ctx, run) {
+    const map = await ctx.db.withClient((client) => findChangeMap(client, params.changeMapId));
     if (!map) {
       throw notFound("change map");
     }
@@ -46,33 +46,37 @@ export const makeFile: RunKind<FileParams> = {
       {
         studyId: map.studyId,
         purpose: "making",
-        name: p.fileName,
-        mediaType: FILE_FORMATS[p.format].media,
+        name: params.fileName,
+        mediaType: FILE_FORMATS[params.format].media,
         maxBytes: 2 ** 40,
       },
-      bytesOf(map, p.format, ctx),
+      bytesOf(map, params.format, ctx),
     );
     return {
       result: { blobId: blob.id },
       // An earlier file of the same kind is replaced in the same moment.
-      write: async (c) => {
-        await c.query(
+      write: async (client) => {
+        await client.query(
           "DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 AND detail->>'format' = $2",
-          [map.id, p.format],
+          [map.id, params.format],
         );
-        await c.query("UPDATE blob SET purpose = 'file' WHERE id = $1", [blob.id]);
-        await setBlobDetail(c, blob.id, { changeMapId: map.id, format: p.format, runId: run.id });
+        await client.query("UPDATE blob SET purpose = 'file' WHERE id = $1", [blob.id]);
+        await setBlobDetail(client, blob.id, {
+          changeMapId: map.id,
+          format: params.format,
+          runId: run.id,
+        });
       },
     };
   },
-  async finish(p, results, c, run) {
+  async finish(params, results, client, run) {
     const [r] = await results<{ blobId: string }>(0);
-    await addToLedger(c, run.studyId!, "File made", {
-      changeMap: p.changeMapId,
-      file: p.fileName,
-      format: p.format,
+    await addToLedger(client, run.studyId!, "File made", {
+      changeMap: params.changeMapId,
+      file: params.fileName,
+      format: params.format,
     });
-    return { blobId: r!.blobId, fileName: p.fileName };
+    return { blobId: r!.blobId, fileName: params.fileName };
   },
   // A file that was being made is 'making' and nobody sees it; the sweep takes it away.
   discard: async () => {},
@@ -83,7 +87,7 @@ export async function* bytesOf(
   format: FileFormat,
   ctx: Pick<RangeContext, "db" | "signal" | "progress">,
 ): AsyncGenerator<Uint8Array> {
-  const info = (await ctx.db.withClient((c) => findImage(c, map.imageId)))!.info;
+  const info = (await ctx.db.withClient((client) => findImage(client, map.imageId)))!.info;
   if (format === "csv") {
     yield Buffer.from(tallyCsv(map, info));
   } else if (format === "provenance") {
@@ -97,24 +101,24 @@ export async function* bytesOf(
   }
 }
 
-const round = (v: number, decimals: number): number =>
-  Math.round(v * 10 ** decimals) / 10 ** decimals;
+const round = (value: number, decimals: number): number =>
+  Math.round(value * 10 ** decimals) / 10 ** decimals;
 async function* geojsonBytes(
   map: ChangeMap,
   info: ImageInfo,
   ctx: Pick<RangeContext, "db" | "signal" | "progress">,
 ): AsyncGenerator<Uint8Array> {
-  const names = new Map(info.classes!.map((c) => [c.label, c.name]));
+  const names = new Map(info.classes!.map((classInfo) => [classInfo.label, classInfo.name]));
   const pieces = featureCollection([], { name: map.name, provenance: map.provenance });
   yield Buffer.from(pieces.next().value as string);
   let first = true;
   for (let from = 1; from <= map.patchCount; from += 500) {
     ctx.signal.throwIfAborted();
-    const rows = await ctx.db.withClient((c) => readPatches(c, map.id, from, 500));
+    const rows = await ctx.db.withClient((client) => readPatches(client, map.id, from, 500));
     const text = rows
       .map(
-        (p) =>
-          `{"type":"Feature","id":${p.number},"properties":${JSON.stringify({ class: names.get(p.label), label: p.label, cells: p.cells, area_m2: round(p.areaM2, 2), perimeter_m: p.perimeterM === null ? null : round(p.perimeterM, 1), mean_measure: p.measure === null ? null : round(p.measure, 4), mean_elevation_m: p.elevation === null ? null : round(p.elevation, 1) })},"bbox":[${[p.west, p.south, p.east, p.north].map((v) => Math.round(v * 1e7) / 1e7).join(",")}],"geometry":${p.geometry}}`,
+        (row) =>
+          `{"type":"Feature","id":${row.number},"properties":${JSON.stringify({ class: names.get(row.label), label: row.label, cells: row.cells, area_m2: round(row.areaM2, 2), perimeter_m: row.perimeterM === null ? null : round(row.perimeterM, 1), mean_measure: row.measure === null ? null : round(row.measure, 4), mean_elevation_m: row.elevation === null ? null : round(row.elevation, 1) })},"bbox":[${[row.west, row.south, row.east, row.north].map((value) => Math.round(value * 1e7) / 1e7).join(",")}],"geometry":${row.geometry}}`,
       )
       .join(",\n");
     if (text) {
@@ -146,7 +150,7 @@ async function* cogBytes(
   info: ImageInfo,
   ctx: Pick<RangeContext, "db" | "signal" | "progress">,
 ): AsyncGenerator<Uint8Array> {
-  const image = (await ctx.db.withClient((c) => findImage(c, map.imageId)))!;
+  const image = (await ctx.db.withClient((client) => findImage(client, map.imageId)))!;
   const folder = await mkdtemp(join(tmpdir(), "hind-glance-"));
   try {
     const file = await open(join(folder, "tiles"), "w+");
@@ -163,10 +167,15 @@ async function* cogBytes(
         progress: ctx.progress,
         palette: {
           0: "#efece4",
-          ...Object.fromEntries(info.classes!.map((c) => [c.label, c.color])),
+          ...Object.fromEntries(
+            info.classes!.map((classInfo) => [classInfo.label, classInfo.color]),
+          ),
         },
         items: {
-          LEGEND: ["0=Unchanged", ...info.classes!.map((c) => `${c.label}=${c.name}`)].join("; "),
+          LEGEND: [
+            "0=Unchanged",
+            ...info.classes!.map((classInfo) => `${classInfo.label}=${classInfo.name}`),
+          ].join("; "),
           NAME: map.name,
           PROVENANCE: JSON.stringify(map.provenance),
         },
@@ -197,7 +206,9 @@ async function blockOf(
   row: number,
   col: number,
 ): Promise<Uint8Array[]> {
-  const found = await db.withClient((c) => readBlocks(c, image, level, row, row + 1, col, col + 1));
+  const found = await db.withClient((client) =>
+    readBlocks(client, image, level, row, row + 1, col, col + 1),
+  );
   if (found.length !== 1) {
     throw new Error(`Block ${level}/${row}/${col} of ${image} is not stored (${BLOCK} cells)`);
   }

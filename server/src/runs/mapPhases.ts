@@ -53,7 +53,8 @@ export function gatherPhases(node: NodeSpec) {
   const nodes = gatheringNodes(node);
   const hash = (n: NodeSpec) => nodeHash(n, versionOf);
   const first = nodes.findIndex((n) => n.step === "limit.holes" || n.step === "limit.minimumPatch");
-  const stage = first < 0 ? -1 : node.inputs.findIndex((n) => hash(n) === hash(nodes[first]!));
+  const stage =
+    first < 0 ? -1 : node.inputs.findIndex((input) => hash(input) === hash(nodes[first]!));
   const before = stage > 0 ? node.inputs.slice(0, stage) : [];
   const names = node.params.names as string[];
   const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, RANGE_CELLS);
@@ -65,11 +66,11 @@ export function gatherPhases(node: NodeSpec) {
       { name: "Looking at the whole image", weight: 3 },
       { name: "Putting it together", weight: 0.3 },
     ]),
-    async ranges(phase: number, info: ImageInfo, c: Client): Promise<number[]> {
-      if (await hasState(c, `${hash(nodes[phase >> 1]!)}/0`)) {
+    async ranges(phase: number, info: ImageInfo, client: Client): Promise<number[]> {
+      if (await hasState(client, `${hash(nodes[phase >> 1]!)}/0`)) {
         return [];
       }
-      return phase % 2 ? [1] : groups(info).map((r) => r.cells);
+      return phase % 2 ? [1] : groups(info).map((rowRange) => rowRange.cells);
     },
     async work(
       phase: number,
@@ -78,19 +79,19 @@ export function gatherPhases(node: NodeSpec) {
       ctx: RangeContext,
     ): Promise<{ result?: object }> {
       const n = nodes[phase >> 1]!;
-      const e = evaluatorFor(ctx);
+      const evaluator = evaluatorFor(ctx);
       if (phase % 2) {
-        await e.gatherAll(n);
+        await evaluator.gatherAll(n);
         return {};
       }
       // The step may look at another grid than the map's: its strips are shared out evenly over the
       // ranges.
-      const strips = stripsOf(await e.info(n.inputs[0]!));
+      const strips = stripsOf(await evaluator.info(n.inputs[0]!));
       const count = groups(info).length;
       const from = Math.floor((seq * strips.length) / count);
       const to = Math.floor(((seq + 1) * strips.length) / count);
       if (!counts || phase !== 2 * first) {
-        await e.gatherStrips(n, from, to);
+        await evaluator.gatherStrips(n, from, to);
         return {};
       }
       const spec: NodeSpec = {
@@ -101,27 +102,29 @@ export function gatherPhases(node: NodeSpec) {
       const areas = cellAreas(info.grid);
       const effects = noEffects(names.slice(1, before.length));
       for (let k = from; k < to; k++) {
-        const s = strips[k]!;
-        const cells = new Uint8Array(s.width * s.height);
+        const strip = strips[k]!;
+        const cells = new Uint8Array(strip.width * strip.height);
         await ahead(
-          Math.ceil(s.width / BLOCK),
+          Math.ceil(strip.width / BLOCK),
           (b) =>
-            e.read(spec, 0, {
+            evaluator.read(spec, 0, {
               col: b * BLOCK,
-              row: s.row,
-              width: Math.min(BLOCK, s.width - b * BLOCK),
-              height: s.height,
+              row: strip.row,
+              width: Math.min(BLOCK, strip.width - b * BLOCK),
+              height: strip.height,
             }),
           ({ window: w, bands }) => {
             ctx.signal.throwIfAborted();
             addEffects(bands as Uint8Array[], w, areas, effects);
             const last = bands.at(-1)! as Uint8Array;
             for (let r = 0; r < w.height; r++) {
-              cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * s.width + w.col);
+              cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * strip.width + w.col);
             }
           },
         );
-        await ctx.states.put(stripKey(`${hash(n)}/0`, k), { ...runsOf(cells, s.width, s.height) });
+        await ctx.states.put(stripKey(`${hash(n)}/0`, k), {
+          ...runsOf(cells, strip.width, strip.height),
+        });
         ctx.progress((k + 1 - from) / (to - from));
       }
       return { result: { effects } };
@@ -132,7 +135,7 @@ export function gatherPhases(node: NodeSpec) {
      */
     async effects(
       results: <T>(phase: number) => Promise<T[]>,
-      c: Client,
+      client: Client,
     ): Promise<LimitEffect[] | null> {
       if (!counts) {
         return null;
@@ -145,16 +148,16 @@ export function gatherPhases(node: NodeSpec) {
         return null;
       }
       for (const [k, n] of node.inputs.slice(before.length).entries()) {
-        const s = await findState(c, `${hash(n)}/0`);
-        if (!s || typeof s.droppedCells !== "number") {
+        const state = await findState(client, `${hash(n)}/0`);
+        if (!state || typeof state.droppedCells !== "number") {
           return null;
         }
         out.push({
           name: names[before.length + k]!,
-          droppedCells: s.droppedCells,
-          droppedM2: s.droppedM2 as number,
-          addedCells: s.addedCells as number,
-          addedM2: s.addedM2 as number,
+          droppedCells: state.droppedCells,
+          droppedM2: state.droppedM2 as number,
+          addedCells: state.addedCells as number,
+          addedM2: state.addedM2 as number,
         });
       }
       return out;
@@ -174,11 +177,11 @@ export async function classRows(
   ctx: RangeContext,
   keep: boolean,
 ): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
-  const e = evaluatorFor(ctx);
+  const evaluator = evaluatorFor(ctx);
   const areas = cellAreas(info.grid);
   const tally = new Tally(zones.length + 1);
   const last = info.bands.length - 1;
-  const effects = noEffects(info.bands.slice(1).map((b) => b.name));
+  const effects = noEffects(info.bands.slice(1).map((band) => band.name));
   const blocks: StoredBlock[] = [];
   const across = Math.ceil(info.grid.width / BLOCK);
   const count = (range.to - range.from) * across;
@@ -186,7 +189,7 @@ export async function classRows(
     blockWindow(range.from + Math.floor(k / across), k % across, info.grid.width, info.grid.height);
   await ahead(
     count,
-    (k) => e.read(node, 0, windowAt(k)),
+    (k) => evaluator.read(node, 0, windowAt(k)),
     (block, k) => {
       ctx.signal.throwIfAborted();
       const w = windowAt(k);
@@ -230,10 +233,10 @@ export async function countedRows(
 ): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
   const { counted } = gatherPhases(stages);
   const known = await ctx.db.withClient(
-    async (c) =>
-      !!(await findTally(c, key))?.limits ||
+    async (client) =>
+      !!(await findTally(client, key))?.limits ||
       (counted !== null &&
-        (await rangeResults<{ effects?: LimitEffect[] } | null>(c, runId, counted.phase)).some(
+        (await rangeResults<{ effects?: LimitEffect[] } | null>(client, runId, counted.phase)).some(
           (r) => r?.effects,
         )),
   );
@@ -253,12 +256,12 @@ export async function countedRows(
 }
 
 export function mergeTallies(parts: TallyData[]): TallyData {
-  const t = new Tally(parts[0]?.zones ?? 1);
-  for (const p of parts) {
-    t.merge(p);
+  const tally = new Tally(parts[0]?.zones ?? 1);
+  for (const part of parts) {
+    tally.merge(part);
   }
   return {
-    ...t.toJSON(),
-    ...(parts[0]?.limits ? { limits: mergeEffects(parts.map((p) => p.limits!)) } : {}),
+    ...tally.toJSON(),
+    ...(parts[0]?.limits ? { limits: mergeEffects(parts.map((part) => part.limits!)) } : {}),
   };
 }

@@ -15,39 +15,42 @@ export interface AreasParams {
 
 /** Exact areas of a map at full resolution and what each limit did, kept by the map's hash. */
 export const measureAreas: RunKind<AreasParams> = {
-  phases: (p) => [...gatherPhases(p.node).plan, { name: "Measuring areas", weight: 3 }],
-  ranges: async (phase, p, c) => {
-    const g = gatherPhases(p.node);
+  phases: (params) => [...gatherPhases(params.node).plan, { name: "Measuring areas", weight: 3 }],
+  ranges: async (phase, params, client) => {
+    const g = gatherPhases(params.node);
     return phase < g.plan.length
-      ? g.ranges(phase, p.info, c)
-      : rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS).map((r) => r.cells);
+      ? g.ranges(phase, params.info, client)
+      : rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS).map(
+          (rowRange) => rowRange.cells,
+        );
   },
-  async work(phase, seq, p, ctx, run) {
-    const g = gatherPhases(p.node);
+  async work(phase, seq, params, ctx, run) {
+    const g = gatherPhases(params.node);
     if (phase < g.plan.length) {
-      return g.work(phase, seq, p.info, ctx);
+      return g.work(phase, seq, params.info, ctx);
     }
     return {
       result: (
         await countedRows(
-          p.node,
-          p.info,
-          rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS)[seq]!,
+          params.node,
+          params.info,
+          rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS)[seq]!,
           [],
           ctx,
           false,
-          p.key,
+          params.key,
           run.id,
         )
       ).tally,
     };
   },
-  async finish(p, results, c) {
-    const g = gatherPhases(p.node);
-    const limits = (await g.effects(results, c)) ?? (await findTally(c, p.key))?.limits;
+  async finish(params, results, client) {
+    const g = gatherPhases(params.node);
+    const limits =
+      (await g.effects(results, client)) ?? (await findTally(client, params.key))?.limits;
     const tally = mergeTallies(await results<TallyData>(g.plan.length));
-    await saveTally(c, p.key, { ...tally, ...(limits ? { limits } : {}) });
-    return { key: p.key };
+    await saveTally(client, params.key, { ...tally, ...(limits ? { limits } : {}) });
+    return { key: params.key };
   },
   discard: async () => {},
 };

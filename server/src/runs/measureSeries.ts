@@ -29,7 +29,8 @@ export interface SeriesParams {
 }
 
 const RANGE_CELLS = 6e6;
-const rowsOf = (p: SeriesParams) => rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS);
+const rowsOf = (params: SeriesParams) =>
+  rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS);
 
 /**
  * How much of each zone lies beyond a value, and what it shows on the average, on every date. Kept
@@ -37,47 +38,48 @@ const rowsOf = (p: SeriesParams) => rowRanges(p.info.grid.width, p.info.grid.hei
  */
 export const measureSeries: RunKind<SeriesParams> = {
   phases: () => [{ name: "Measuring dates", weight: 1 }],
-  ranges: async (_phase, p) => p.dates.flatMap(() => rowsOf(p).map((r) => r.cells)),
-  async work(_phase, seq, p, ctx) {
-    const rows = rowsOf(p);
-    const date = p.dates[Math.floor(seq / rows.length)]!;
+  ranges: async (_phase, params) =>
+    params.dates.flatMap(() => rowsOf(params).map((rowRange) => rowRange.cells)),
+  async work(_phase, seq, params, ctx) {
+    const rows = rowsOf(params);
+    const date = params.dates[Math.floor(seq / rows.length)]!;
     const range = rows[seq % rows.length]!;
-    const e = evaluatorFor(ctx);
-    const { width, height } = p.info.grid;
+    const evaluator = evaluatorFor(ctx);
+    const { width, height } = params.info.grid;
     const across = Math.ceil(width / BLOCK);
-    const areas = cellAreas(p.info.grid);
-    const sums = noZoneSums(p.zones.length + 1);
+    const areas = cellAreas(params.info.grid);
+    const sums = noZoneSums(params.zones.length + 1);
     const count = (range.to - range.from) * across;
     const windowAt = (k: number) =>
       blockWindow(range.from + Math.floor(k / across), k % across, width, height);
     await ahead(
       count,
-      (k) => e.read(date.node, 0, windowAt(k)),
+      (k) => evaluator.read(date.node, 0, windowAt(k)),
       (block, k) => {
         ctx.signal.throwIfAborted();
         const w = windowAt(k);
-        const v = block.bands[0] as Float32Array;
+        const band = block.bands[0] as Float32Array;
         let zone: Uint16Array | null = null;
-        if (p.zones.length) {
-          zone = new Uint16Array(v.length);
-          p.zones.forEach((z, i) => rasterise(z.polygons, p.info.grid, w, i + 1, zone!));
+        if (params.zones.length) {
+          zone = new Uint16Array(band.length);
+          params.zones.forEach((z, i) => rasterise(z.polygons, params.info.grid, w, i + 1, zone!));
         }
-        addZoneSums(v, zone, w, areas, p.op, p.value, p.decibel, sums);
+        addZoneSums(band, zone, w, areas, params.op, params.value, params.decibel, sums);
         ctx.progress((k + 1) / count);
       },
     );
     return { result: sums };
   },
-  async finish(p, results, c) {
+  async finish(params, results, client) {
     const parts = await results<ZoneSum[]>(0);
-    const each = rowsOf(p).length;
-    await saveSeries(c, p.key, {
-      dates: p.dates.map((d, k) => ({
-        sceneId: d.sceneId,
+    const each = rowsOf(params).length;
+    await saveSeries(client, params.key, {
+      dates: params.dates.map((date, k) => ({
+        sceneId: date.sceneId,
         zones: parts.slice(k * each, (k + 1) * each).reduce(mergeZoneSums),
       })),
     });
-    return { key: p.key };
+    return { key: params.key };
   },
   discard: async () => {},
 };

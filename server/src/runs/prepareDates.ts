@@ -57,21 +57,23 @@ interface Group {
   phases: ReturnType<typeof imagePhases>[];
 }
 /** Images of a group are of one size, so that they have the same phases. */
-function layout(p: PrepareParams): Group[] {
+function layout(params: PrepareParams): Group[] {
   let first = 0;
-  return groupsOf(p.items).map((items) => {
+  return groupsOf(params.items).map((items) => {
     const at = first;
     const name =
       items.length === 1
         ? `${items[0]!.sceneName}: ${items[0]!.step}`
         : `${items.length} dates: ${items[0]!.step}`;
-    const phases = items.map((i, k) => imagePhases(i.info, i.imageId, at, name, RANGE_CELLS, k));
+    const phases = items.map((item, k) =>
+      imagePhases(item.info, item.imageId, at, name, RANGE_CELLS, k),
+    );
     first += phases[0]!.plan.length;
     return { first: at, items, phases };
   });
 }
-const groupAt = (p: PrepareParams, phase: number) => {
-  const all = layout(p);
+const groupAt = (params: PrepareParams, phase: number) => {
+  const all = layout(params);
   let k = all.length - 1;
   while (all[k]!.first > phase) {
     k--;
@@ -79,14 +81,14 @@ const groupAt = (p: PrepareParams, phase: number) => {
   return { ...all[k]!, index: k, all };
 };
 
-async function keep(g: Group, c: Client, runId: string): Promise<void> {
-  for (const [k, item] of g.items.entries()) {
+async function keep(group: Group, client: Client, runId: string): Promise<void> {
+  for (const [k, item] of group.items.entries()) {
     await finishImage(
-      c,
+      client,
       item.imageId,
-      await g.phases[k]!.facts((phase) => rangeResults(c, runId, phase)),
+      await group.phases[k]!.facts((phase) => rangeResults(client, runId, phase)),
     );
-    await saveKept(c, {
+    await saveKept(client, {
       hash: item.hash,
       imageId: item.imageId,
       sceneId: item.sceneId,
@@ -98,24 +100,27 @@ async function keep(g: Group, c: Client, runId: string): Promise<void> {
 
 /** Runs chains in full; results are kept as soon as all of their step are whole. */
 export const prepareDates: RunKind<PrepareParams> = {
-  phases: (p) =>
-    layout(p).flatMap((g) =>
-      g.phases[0]!.plan.map((x) => ({ ...x, weight: x.weight * g.items.length })),
+  phases: (params) =>
+    layout(params).flatMap((group) =>
+      group.phases[0]!.plan.map((phasePlan) => ({
+        ...phasePlan,
+        weight: phasePlan.weight * group.items.length,
+      })),
     ),
-  async ranges(phase, p, c, run) {
-    const g = groupAt(p, phase);
+  async ranges(phase, params, client, run) {
+    const g = groupAt(params, phase);
     if (phase === g.first && g.index > 0) {
-      await keep(g.all[g.index - 1]!, c, run.id);
+      await keep(g.all[g.index - 1]!, client, run.id);
     }
     return g.phases.flatMap((x) => x.ranges(phase));
   },
-  async work(phase, seq, p, ctx, run) {
-    const g = groupAt(p, phase);
+  async work(phase, seq, params, ctx, run) {
+    const g = groupAt(params, phase);
     const each = g.phases[0]!.ranges(phase).length;
     const k = Math.floor(seq / each);
     const { node, info } = g.items[k]!;
     const { width, height } = info.grid;
-    const e = evaluatorFor(ctx);
+    const evaluator = evaluatorFor(ctx);
     return g.phases[k]!.work(phase, seq - k * each, ctx, run.id, async (row, tell) => {
       const blocks: StoredBlock[] = [];
       const windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) =>
@@ -123,36 +128,40 @@ export const prepareDates: RunKind<PrepareParams> = {
       );
       await ahead(
         windows.length,
-        (n) => e.read(node, 0, windows[n]!),
-        (b, col) => {
+        (n) => evaluator.read(node, 0, windows[n]!),
+        (block, col) => {
           ctx.signal.throwIfAborted();
-          b.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells }));
+          block.bands.forEach((cells, band) => blocks.push({ level: 0, row, col, band, cells }));
           tell((col + 1) / windows.length);
         },
       );
       return blocks;
     });
   },
-  async finish(p, _results, c, run) {
-    await keep(layout(p).at(-1)!, c, run.id);
-    await addToLedger(c, run.studyId!, "Dates prepared", {
-      results: p.items.map((i) => ({ scene: i.sceneName, step: i.step, node: i.hash })),
+  async finish(params, _results, client, run) {
+    await keep(layout(params).at(-1)!, client, run.id);
+    await addToLedger(client, run.studyId!, "Dates prepared", {
+      results: params.items.map((item) => ({
+        scene: item.sceneName,
+        step: item.step,
+        node: item.hash,
+      })),
     });
-    await touchStudy(c, run.studyId!);
-    return { results: p.items.map((i) => i.hash) };
+    await touchStudy(client, run.studyId!);
+    return { results: params.items.map((item) => item.hash) };
   },
-  async discard(p, c) {
+  async discard(params, client) {
     const kept = new Set(
       (
         await findKept(
-          c,
-          p.items.map((i) => i.hash),
+          client,
+          params.items.map((item) => item.hash),
         )
       ).values(),
     );
-    for (const i of p.items) {
-      if (!kept.has(i.imageId)) {
-        await deleteImage(c, i.imageId);
+    for (const item of params.items) {
+      if (!kept.has(item.imageId)) {
+        await deleteImage(client, item.imageId);
       }
     }
   },

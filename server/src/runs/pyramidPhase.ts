@@ -7,8 +7,8 @@ import type { Client, Database } from "../db/pool";
 import { type RowRange, rowRanges } from "./ranges";
 
 export const levelRanges = (info: ImageInfo, level: number): RowRange[] => {
-  const g = levelGrid(info.grid, level);
-  return rowRanges(g.width, g.height);
+  const grid = levelGrid(info.grid, level);
+  return rowRanges(grid.width, grid.height);
 };
 
 /**
@@ -22,17 +22,17 @@ export async function buildLevel(
   level: number,
   range: RowRange,
   signal: AbortSignal,
-): Promise<(c: Client) => Promise<void>> {
+): Promise<(client: Client) => Promise<void>> {
   const fine = levelGrid(info.grid, level - 1);
-  const g = levelGrid(info.grid, level);
-  const across = Math.ceil(g.width / BLOCK);
+  const grid = levelGrid(info.grid, level);
+  const across = Math.ceil(grid.width / BLOCK);
   const blocks: StoredBlock[] = [];
   for (let row = range.from; row < range.to; row++) {
     for (let col = 0; col < across; col++) {
       signal.throwIfAborted();
-      const below = await db.withClient((c) =>
+      const below = await db.withClient((client) =>
         readBlocks(
-          c,
+          client,
           image,
           level - 1,
           row * 2,
@@ -42,17 +42,17 @@ export async function buildLevel(
           level === 1 && info.stored ? info.stored : "float32",
         ),
       );
-      const out = blockWindow(row, col, g.width, g.height);
+      const out = blockWindow(row, col, grid.width, grid.height);
       const w = Math.min(2 * BLOCK, fine.width - col * 2 * BLOCK);
       const h = Math.min(2 * BLOCK, fine.height - row * 2 * BLOCK);
       info.bands.forEach((b0, band) => {
         const joined: Cells =
           info.type === "float32" ? new Float32Array(w * h) : new Uint8Array(w * h);
-        for (const b of below.filter((x) => x.band === band)) {
-          const from = blockWindow(b.row, b.col, fine.width, fine.height);
+        for (const decodedBlock of below.filter((x) => x.band === band)) {
+          const from = blockWindow(decodedBlock.row, decodedBlock.col, fine.width, fine.height);
           for (let r = 0; r < from.height; r++) {
             joined.set(
-              b.cells.subarray(r * from.width, (r + 1) * from.width),
+              decodedBlock.cells.subarray(r * from.width, (r + 1) * from.width),
               (from.row - row * 2 * BLOCK + r) * w + from.col - col * 2 * BLOCK,
             );
           }
@@ -76,8 +76,8 @@ export async function buildLevel(
       });
     }
   }
-  return async (c) => {
-    await removeBlocks(c, image, level, range.from, range.to);
-    await writeBlocks(c, image, blocks);
+  return async (client) => {
+    await removeBlocks(client, image, level, range.from, range.to);
+    await writeBlocks(client, image, blocks);
   };
 }

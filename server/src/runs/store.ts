@@ -29,19 +29,19 @@ export interface RunProgress extends Run {
 const COLUMNS =
   'r.id, r.study_id AS "studyId", r.kind, r.title, r.params, r.state, r.phase, r.phases, r.error, r.result, r.created_at AS "createdAt", r.finished_at AS "finishedAt"';
 
-export const findRun = async (c: Client, id: string): Promise<Run | null> =>
-  (await c.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1`, [id])).rows[0] ?? null;
+export const findRun = async (client: Client, id: string): Promise<Run | null> =>
+  (await client.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1`, [id])).rows[0] ?? null;
 /** The same, held until the transaction ends: whoever moves a run on does it alone. */
-export const lockRun = async (c: Client, id: string): Promise<Run | null> =>
-  (await c.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1 FOR UPDATE`, [id])).rows[0] ??
-  null;
+export const lockRun = async (client: Client, id: string): Promise<Run | null> =>
+  (await client.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1 FOR UPDATE`, [id]))
+    .rows[0] ?? null;
 
 export async function createRun(
-  c: Client,
+  client: Client,
   r: { studyId: string | null; kind: string; title: string; params: object; phases: PhasePlan[] },
 ): Promise<string> {
   return (
-    await c.query<{ id: string }>(
+    await client.query<{ id: string }>(
       "INSERT INTO run (study_id, kind, title, params, phases, phase) VALUES ($1, $2, $3, $4, $5, -1) RETURNING id",
       [r.studyId, r.kind, r.title, r.params, JSON.stringify(r.phases)],
     )
@@ -49,14 +49,14 @@ export async function createRun(
 }
 
 export async function endRun(
-  c: Client,
+  client: Client,
   id: string,
   state: RunState,
   facts: { error?: ErrorBody; result?: object } = {},
 ): Promise<boolean> {
   return (
     ((
-      await c.query(
+      await client.query(
         "UPDATE run SET state = $2, error = $3, result = $4, finished_at = now() WHERE id = $1 AND state = 'running'",
         [id, state, facts.error ?? null, facts.result ?? null],
       )
@@ -65,13 +65,13 @@ export async function endRun(
 }
 
 export async function startPhase(
-  c: Client,
+  client: Client,
   id: string,
   phase: number,
   weights: number[],
 ): Promise<void> {
-  await c.query("UPDATE run SET phase = $2 WHERE id = $1", [id, phase]);
-  await c.query(
+  await client.query("UPDATE run SET phase = $2 WHERE id = $1", [id, phase]);
+  await client.query(
     "INSERT INTO run_range (run_id, phase, seq, weight) SELECT $1, $2, o - 1, w FROM unnest($3::real[]) WITH ORDINALITY AS x(w, o) ON CONFLICT DO NOTHING",
     [id, phase, weights],
   );
@@ -82,12 +82,12 @@ export async function startPhase(
  * not wait behind a long run.
  */
 export async function claimRange(
-  c: Client,
+  client: Client,
   worker: string,
 ): Promise<{ run: string; phase: number; seq: number; attempts: number } | null> {
   return (
     (
-      await c.query<{ run: string; phase: number; seq: number; attempts: number }>(
+      await client.query<{ run: string; phase: number; seq: number; attempts: number }>(
         `UPDATE run_range x SET state = 'active', claimed_by = $1, attempts = attempts + 1, progress = 0
     FROM (SELECT q.run_id, q.phase, q.seq FROM run_range q JOIN run r ON r.id = q.run_id AND r.state = 'running' AND r.phase = q.phase WHERE q.state = 'queued'
       ORDER BY r.created_at DESC, q.seq LIMIT 1 FOR UPDATE OF q SKIP LOCKED) n
@@ -98,19 +98,19 @@ export async function claimRange(
   );
 }
 export const setRangeProgress = async (
-  c: Client,
+  client: Client,
   run: string,
   phase: number,
   seq: number,
   progress: number,
 ): Promise<void> => {
-  await c.query(
+  await client.query(
     "UPDATE run_range SET progress = $4 WHERE run_id = $1 AND phase = $2 AND seq = $3",
     [run, phase, seq, progress],
   );
 };
 export async function finishRange(
-  c: Client,
+  client: Client,
   run: string,
   phase: number,
   seq: number,
@@ -119,41 +119,41 @@ export async function finishRange(
 ): Promise<boolean> {
   return (
     ((
-      await c.query(
+      await client.query(
         "UPDATE run_range SET state = 'done', progress = 1, result = $5 WHERE run_id = $1 AND phase = $2 AND seq = $3 AND claimed_by = $4 AND state = 'active'",
         [run, phase, seq, worker, result === null ? null : JSON.stringify(result)],
       )
     ).rowCount ?? 0) > 0
   );
 }
-export const openRanges = async (c: Client, run: string, phase: number): Promise<number> =>
+export const openRanges = async (client: Client, run: string, phase: number): Promise<number> =>
   (
-    await c.query<{ n: number }>(
+    await client.query<{ n: number }>(
       "SELECT count(*)::int AS n FROM run_range WHERE run_id = $1 AND phase = $2 AND state <> 'done'",
       [run, phase],
     )
   ).rows[0]!.n;
-export const rangeResults = async <T>(c: Client, run: string, phase: number): Promise<T[]> =>
+export const rangeResults = async <T>(client: Client, run: string, phase: number): Promise<T[]> =>
   (
-    await c.query<{ result: T }>(
+    await client.query<{ result: T }>(
       "SELECT result FROM run_range WHERE run_id = $1 AND phase = $2 ORDER BY seq",
       [run, phase],
     )
-  ).rows.map((r) => r.result);
+  ).rows.map((row) => row.result);
 
 /**
  * Ranges whose worker has not been seen for a while go back to the queue; ranges that were never
  * picked up are named again.
  */
 export async function releaseLostRanges(
-  c: Client,
+  client: Client,
   silentSeconds: number,
 ): Promise<{ run_id: string; phase: number; seq: number }[]> {
-  await c.query("DELETE FROM worker WHERE seen_at < now() - make_interval(secs => $1)", [
+  await client.query("DELETE FROM worker WHERE seen_at < now() - make_interval(secs => $1)", [
     silentSeconds,
   ]);
   return (
-    await c.query<{
+    await client.query<{
       run_id: string;
       phase: number;
       seq: number;
@@ -162,52 +162,58 @@ export async function releaseLostRanges(
   ).rows;
 }
 export const queuedRanges = async (
-  c: Client,
+  client: Client,
 ): Promise<{ run_id: string; phase: number; seq: number }[]> =>
   (
-    await c.query<{ run_id: string; phase: number; seq: number }>(
+    await client.query<{ run_id: string; phase: number; seq: number }>(
       "SELECT x.run_id, x.phase, x.seq FROM run_range x JOIN run r ON r.id = x.run_id WHERE r.state = 'running' AND x.state = 'queued' AND x.phase = r.phase",
     )
   ).rows;
-export const seen = async (c: Client, worker: string, host: string, pid: number): Promise<void> => {
-  await c.query(
+export const seen = async (
+  client: Client,
+  worker: string,
+  host: string,
+  pid: number,
+): Promise<void> => {
+  await client.query(
     "INSERT INTO worker (id, host, pid) VALUES ($1, $2, $3) ON CONFLICT (id) DO UPDATE SET seen_at = now()",
     [worker, host, pid],
   );
 };
-export const gone = async (c: Client, worker: string): Promise<void> => {
-  await c.query("DELETE FROM worker WHERE id = $1", [worker]);
+export const gone = async (client: Client, worker: string): Promise<void> => {
+  await client.query("DELETE FROM worker WHERE id = $1", [worker]);
 };
 
 const PROGRESS = `${COLUMNS}, coalesce((SELECT json_agg(json_build_object('phase', p.phase, 'done', p.done)) FROM (SELECT phase, sum(weight * progress) / sum(weight) AS done FROM run_range WHERE run_id = r.id GROUP BY phase) p), '[]') AS done`;
 
 /** Share of the whole run that is done, from the weights of its phases. */
 function withProgress(r: Run & { done: { phase: number; done: number }[] }): RunProgress {
-  const total = r.phases.reduce((s, p) => s + p.weight, 0) || 1;
+  const total = r.phases.reduce((s, phasePlan) => s + phasePlan.weight, 0) || 1;
   const progress =
     r.state === "done"
       ? 1
       : r.phases.reduce(
-          (s, p, i) => s + p.weight * (r.done.find((d) => d.phase === i)?.done ?? 0),
+          (s, phasePlan, i) =>
+            s + phasePlan.weight * (r.done.find((d) => d.phase === i)?.done ?? 0),
           0,
         ) / total;
   const { done: _done, ...run } = r;
   return { ...run, progress, doing: r.phases[r.phase]?.name ?? "" };
 }
-export async function listRuns(c: Client, study: string | null): Promise<RunProgress[]> {
+export async function listRuns(client: Client, study: string | null): Promise<RunProgress[]> {
   return (
-    await c.query<Run & { done: { phase: number; done: number }[] }>(
+    await client.query<Run & { done: { phase: number; done: number }[] }>(
       `SELECT ${PROGRESS} FROM run r WHERE ($1::uuid IS NULL OR r.study_id = $1) AND (r.state = 'running' OR r.finished_at > now() - interval '1 day') ORDER BY r.created_at DESC LIMIT 100`,
       [study],
     )
   ).rows.map(withProgress);
 }
-export async function runProgress(c: Client, id: string): Promise<RunProgress | null> {
-  const r = (
-    await c.query<Run & { done: { phase: number; done: number }[] }>(
+export async function runProgress(client: Client, id: string): Promise<RunProgress | null> {
+  const row = (
+    await client.query<Run & { done: { phase: number; done: number }[] }>(
       `SELECT ${PROGRESS} FROM run r WHERE r.id = $1`,
       [id],
     )
   ).rows[0];
-  return r ? withProgress(r) : null;
+  return row ? withProgress(row) : null;
 }

@@ -19,22 +19,22 @@ export async function unpackEntry(
   files: UploadedFiles,
   entry: Entry,
   seq: number,
-): Promise<{ blobId: string; write(c: Client): Promise<void> }> {
+): Promise<{ blobId: string; write(client: Client): Promise<void> }> {
   const set = await openUploaded(ctx.db, files);
   const bytes = await set.stream(entry.path);
-  await ctx.db.withClient((c) =>
-    c.query(
+  await ctx.db.withClient((client) =>
+    client.query(
       "DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1 AND detail->>'seq' = $2",
       [run.id, String(seq)],
     ),
   );
   const watched = (async function* () {
     let n = 0;
-    for await (const b of bytes) {
+    for await (const byte of bytes) {
       ctx.signal.throwIfAborted();
-      n += b.length;
+      n += byte.length;
       ctx.progress(Math.min(1, n / Math.max(1, entry.bytes)));
-      yield b;
+      yield byte;
     }
   })();
   const blob = await receiveBlob(
@@ -50,22 +50,22 @@ export async function unpackEntry(
   );
   return {
     blobId: blob.id,
-    write: async (c) => {
-      await c.query("UPDATE blob SET purpose = 'unpacked' WHERE id = $1", [blob.id]);
-      await setBlobDetail(c, blob.id, { run: run.id, seq });
+    write: async (client) => {
+      await client.query("UPDATE blob SET purpose = 'unpacked' WHERE id = $1", [blob.id]);
+      await setBlobDetail(client, blob.id, { run: run.id, seq });
     },
   };
 }
 /** Blobs of a run's entries, in their order. */
-export const unpackedOf = async (c: Client, runId: string): Promise<string[]> =>
+export const unpackedOf = async (client: Client, runId: string): Promise<string[]> =>
   (
-    await c.query<{ id: string }>(
+    await client.query<{ id: string }>(
       "SELECT id FROM blob WHERE purpose = 'unpacked' AND detail->>'run' = $1 ORDER BY (detail->>'seq')::int",
       [runId],
     )
-  ).rows.map((r) => r.id);
-export const deleteUnpacked = async (c: Client, runId: string): Promise<void> => {
-  await c.query(
+  ).rows.map((row) => row.id);
+export const deleteUnpacked = async (client: Client, runId: string): Promise<void> => {
+  await client.query(
     "DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1",
     [runId],
   );

@@ -45,9 +45,10 @@ export interface ChangeMapParams {
   provenance: Provenance;
 }
 
-const levels = (p: ChangeMapParams) => levelCount(p.info.grid.width, p.info.grid.height);
-const cellPhase = (p: ChangeMapParams) => gatherPhases(p.node).plan.length;
-const patchPhase = (p: ChangeMapParams) => cellPhase(p) + levels(p);
+const levels = (params: ChangeMapParams) =>
+  levelCount(params.info.grid.width, params.info.grid.height);
+const cellPhase = (params: ChangeMapParams) => gatherPhases(params.node).plan.length;
+const patchPhase = (params: ChangeMapParams) => cellPhase(params) + levels(params);
 /**
  * Patches beyond this number say that the map is noise; the figure keeps a run's memory within its
  * bound.
@@ -56,110 +57,114 @@ const MAX_PATCHES = 2_000_000;
 
 /** Writes a change map: labels with overviews, the tally by zone, the patches as polygons. */
 export const writeChangeMap: RunKind<ChangeMapParams> = {
-  phases: (p) => [
-    ...gatherPhases(p.node).plan,
+  phases: (params) => [
+    ...gatherPhases(params.node).plan,
     { name: "Classifying", weight: 4 },
-    ...Array.from({ length: levels(p) - 1 }, (_v, i) => ({
+    ...Array.from({ length: levels(params) - 1 }, (_v, i) => ({
       name: "Overviews",
       weight: 0.5 / 4 ** i,
     })),
     { name: "Patches", weight: 1.5 },
   ],
-  async ranges(phase, p, c) {
-    const cells = cellPhase(p);
+  async ranges(phase, params, client) {
+    const cells = cellPhase(params);
     if (phase < cells) {
-      return gatherPhases(p.node).ranges(phase, p.info, c);
+      return gatherPhases(params.node).ranges(phase, params.info, client);
     }
-    if (phase === patchPhase(p)) {
+    if (phase === patchPhase(params)) {
       return [1];
     }
     if (phase === cells) {
-      return rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS).map((r) => r.cells);
+      return rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS).map(
+        (rowRange) => rowRange.cells,
+      );
     }
-    return levelRanges(p.info, phase - cells).map((r) => r.cells);
+    return levelRanges(params.info, phase - cells).map((rowRange) => rowRange.cells);
   },
-  async work(phase, seq, p, ctx, run) {
-    const cells = cellPhase(p);
+  async work(phase, seq, params, ctx, run) {
+    const cells = cellPhase(params);
     if (phase < cells) {
-      return gatherPhases(p.node).work(phase, seq, p.info, ctx);
+      return gatherPhases(params.node).work(phase, seq, params.info, ctx);
     }
     if (phase === cells) {
-      const range = rowRanges(p.info.grid.width, p.info.grid.height, RANGE_CELLS)[seq]!;
+      const range = rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS)[seq]!;
       const { tally, blocks } = await countedRows(
-        p.node,
-        p.stages,
+        params.node,
+        params.stages,
         range,
-        p.zones,
+        params.zones,
         ctx,
         true,
-        p.nodeHash,
+        params.nodeHash,
         run.id,
       );
-      await ctx.states.remove([sumsKey(p, seq)]);
-      await ctx.states.put(sumsKey(p, seq), { sums: await runSums(p, blocks, range, ctx) });
+      await ctx.states.remove([sumsKey(params, seq)]);
+      await ctx.states.put(sumsKey(params, seq), {
+        sums: await runSums(params, blocks, range, ctx),
+      });
       return {
         result: tally,
-        write: async (c) => {
-          await removeBlocks(c, p.imageId, 0, range.from, range.to);
-          await writeBlocks(c, p.imageId, blocks);
+        write: async (client) => {
+          await removeBlocks(client, params.imageId, 0, range.from, range.to);
+          await writeBlocks(client, params.imageId, blocks);
         },
       };
     }
-    if (phase < patchPhase(p)) {
+    if (phase < patchPhase(params)) {
       return {
         write: await buildLevel(
           ctx.db,
-          p.imageId,
-          p.info,
+          params.imageId,
+          params.info,
           phase - cells,
-          levelRanges(p.info, phase - cells)[seq]!,
+          levelRanges(params.info, phase - cells)[seq]!,
           ctx.signal,
         ),
       };
     }
-    const patches = await patchesOf(p, ctx);
-    return { write: (c) => writePatches(c, p.changeMapId, patches) };
+    const patches = await patchesOf(params, ctx);
+    return { write: (client) => writePatches(client, params.changeMapId, patches) };
   },
-  async finish(p, results, c, run) {
-    await finishImage(c, p.imageId, { statistics: null, histograms: null, looks: null });
-    const counted = mergeTallies(await results<TallyData>(cellPhase(p)));
+  async finish(params, results, client, run) {
+    await finishImage(client, params.imageId, { statistics: null, histograms: null, looks: null });
+    const counted = mergeTallies(await results<TallyData>(cellPhase(params)));
     const limits =
       counted.limits ??
-      (await gatherPhases(p.node).effects(results, c)) ??
-      (await findTally(c, p.nodeHash))?.limits;
+      (await gatherPhases(params.node).effects(results, client)) ??
+      (await findTally(client, params.nodeHash))?.limits;
     const tally = { ...counted, ...(limits ? { limits } : {}) };
-    await createChangeMap(c, {
-      id: p.changeMapId,
+    await createChangeMap(client, {
+      id: params.changeMapId,
       studyId: run.studyId!,
-      name: p.name,
-      imageId: p.imageId,
-      nodeHash: p.nodeHash,
-      setup: p.setup,
-      provenance: p.provenance,
+      name: params.name,
+      imageId: params.imageId,
+      nodeHash: params.nodeHash,
+      setup: params.setup,
+      provenance: params.provenance,
       tally,
     });
-    await addToLedger(c, run.studyId!, "Change map written", {
-      changeMap: p.changeMapId,
-      name: p.name,
-      node: p.nodeHash,
-      before: p.provenance.before.name,
-      after: p.provenance.after.name,
-      setup: p.setup,
+    await addToLedger(client, run.studyId!, "Change map written", {
+      changeMap: params.changeMapId,
+      name: params.name,
+      node: params.nodeHash,
+      before: params.provenance.before.name,
+      after: params.provenance.after.name,
+      setup: params.setup,
     });
-    await forgetSums(c, p);
-    await touchStudy(c, run.studyId!);
-    return { changeMapId: p.changeMapId };
+    await forgetSums(client, params);
+    await touchStudy(client, run.studyId!);
+    return { changeMapId: params.changeMapId };
   },
-  async discard(p, c) {
-    await c.query("DELETE FROM patch WHERE change_map_id = $1", [p.changeMapId]);
-    await deleteImage(c, p.imageId);
-    await forgetSums(c, p);
+  async discard(params, client) {
+    await client.query("DELETE FROM patch WHERE change_map_id = $1", [params.changeMapId]);
+    await deleteImage(client, params.imageId);
+    await forgetSums(client, params);
   },
 };
 
-const sumsKey = (p: ChangeMapParams, seq: number): string => `sums/${p.imageId}/${seq}`;
-const forgetSums = (c: Client, p: ChangeMapParams): Promise<unknown> =>
-  c.query("DELETE FROM node_state WHERE key LIKE $1", [`sums/${p.imageId}/%`]);
+const sumsKey = (params: ChangeMapParams, seq: number): string => `sums/${params.imageId}/${seq}`;
+const forgetSums = (client: Client, params: ChangeMapParams): Promise<unknown> =>
+  client.query("DELETE FROM node_state WHERE key LIKE $1", [`sums/${params.imageId}/%`]);
 /** Layers whose means patches have: the measure, and elevation where there is some. */
 const FACTS = 2;
 /**
@@ -167,37 +172,37 @@ const FACTS = 2;
  * Blocks without a class are not computed.
  */
 async function runSums(
-  p: ChangeMapParams,
+  params: ChangeMapParams,
   blocks: readonly StoredBlock[],
   range: RowRange,
   ctx: RangeContext,
 ): Promise<Float64Array> {
-  const e = evaluatorFor(ctx);
-  const gated = await e.info(p.gated);
-  const elevation = gated.bands.findIndex((b) => b.name === "elevation");
-  const { width, height } = p.info.grid;
+  const evaluator = evaluatorFor(ctx);
+  const gated = await evaluator.info(params.gated);
+  const elevation = gated.bands.findIndex((band) => band.name === "elevation");
+  const { width, height } = params.info.grid;
   const out = new RunSums();
   for (let row = range.from; row < range.to; row++) {
     ctx.signal.throwIfAborted();
     const h = Math.min(BLOCK, height - row * BLOCK);
     const labels = new Uint8Array(width * h);
     const layers = [new Float32Array(width * h).fill(NaN), new Float32Array(width * h).fill(NaN)];
-    const mine = blocks.filter((b) => b.row === row);
-    const busy = mine.filter((b) =>
-      (b.cells as Uint8Array).some((v) => v !== 0 && v !== CLASS_NODATA),
+    const mine = blocks.filter((block) => block.row === row);
+    const busy = mine.filter((storedBlock) =>
+      (storedBlock.cells as Uint8Array).some((value) => value !== 0 && value !== CLASS_NODATA),
     );
-    const put = <T extends Uint8Array | Float32Array>(from: T, to: T, b: StoredBlock) => {
-      const w = Math.min(BLOCK, width - b.col * BLOCK);
+    const put = <T extends Uint8Array | Float32Array>(from: T, to: T, storedBlock: StoredBlock) => {
+      const w = Math.min(BLOCK, width - storedBlock.col * BLOCK);
       for (let r = 0; r < h; r++) {
-        to.set(from.subarray(r * w, (r + 1) * w), r * width + b.col * BLOCK);
+        to.set(from.subarray(r * w, (r + 1) * w), r * width + storedBlock.col * BLOCK);
       }
     };
-    for (const b of mine) {
-      put(b.cells as Uint8Array, labels, b);
+    for (const storedBlock of mine) {
+      put(storedBlock.cells as Uint8Array, labels, storedBlock);
     }
     await ahead(
       busy.length,
-      (k) => e.read(p.gated, 0, blockWindow(row, busy[k]!.col, width, height)),
+      (k) => evaluator.read(params.gated, 0, blockWindow(row, busy[k]!.col, width, height)),
       (block, k) => {
         put(block.bands[2] as Float32Array, layers[0]!, busy[k]!);
         if (elevation >= 0) {
@@ -208,7 +213,7 @@ async function runSums(
     for (let r = 0; r < h; r++) {
       out.addRow(
         labels.subarray(r * width, (r + 1) * width),
-        layers.map((l) => l.subarray(r * width, (r + 1) * width)),
+        layers.map((layer) => layer.subarray(r * width, (r + 1) * width)),
       );
     }
   }
@@ -217,22 +222,25 @@ async function runSums(
 
 /** Patches of a stored class image, largest first. */
 async function patchesOf(
-  p: ChangeMapParams,
+  params: ChangeMapParams,
   { db, signal, states }: RangeContext,
 ): Promise<Patch[]> {
-  const { width, height } = p.info.grid;
+  const { width, height } = params.info.grid;
   const across = Math.ceil(width / BLOCK);
   const builder = new RunsBuilder(width, height);
   for (let row = 0; row * BLOCK < height; row++) {
     signal.throwIfAborted();
     const h = Math.min(BLOCK, height - row * BLOCK);
     const strip = new Uint8Array(width * h);
-    for (const b of await db.withClient((c) =>
-      readBlocks(c, p.imageId, 0, row, row + 1, 0, across),
+    for (const decodedBlock of await db.withClient((client) =>
+      readBlocks(client, params.imageId, 0, row, row + 1, 0, across),
     )) {
-      const w = Math.min(BLOCK, width - b.col * BLOCK);
+      const w = Math.min(BLOCK, width - decodedBlock.col * BLOCK);
       for (let r = 0; r < h; r++) {
-        strip.set((b.cells as Uint8Array).subarray(r * w, (r + 1) * w), r * width + b.col * BLOCK);
+        strip.set(
+          (decodedBlock.cells as Uint8Array).subarray(r * w, (r + 1) * w),
+          r * width + decodedBlock.col * BLOCK,
+        );
       }
     }
     for (let r = 0; r < h; r++) {
@@ -240,7 +248,7 @@ async function patchesOf(
     }
   }
   const runs = builder.finish();
-  const neighbours = p.setup.limits.neighbours;
+  const neighbours = params.setup.limits.neighbours;
   const labelling = labelRuns(runs, neighbours);
   const { count } = labelling;
   if (count > MAX_PATCHES) {
@@ -253,41 +261,47 @@ async function patchesOf(
     );
   }
   const parts = await Promise.all(
-    rowRanges(width, height, RANGE_CELLS).map((_r, k) => states.get(sumsKey(p, k))),
+    rowRanges(width, height, RANGE_CELLS).map((_r, k) => states.get(sumsKey(params, k))),
   );
-  const sums = new Float64Array(parts.reduce((n, x) => n + (x!.sums as Float64Array).length, 0));
-  parts.reduce((at, x) => {
-    sums.set(x!.sums as Float64Array, at);
-    return at + (x!.sums as Float64Array).length;
+  const sums = new Float64Array(
+    parts.reduce((n, state) => n + (state!.sums as Float64Array).length, 0),
+  );
+  parts.reduce((at, state) => {
+    sums.set(state!.sums as Float64Array, at);
+    return at + (state!.sums as Float64Array).length;
   }, 0);
   // Degrees of a direction have no plain mean: 350 and 10 are not 180.
-  const round = p.setup.measure === "changeDirection";
+  const round = params.setup.measure === "changeDirection";
   const means = patchMeans(runs, labelling, sums, FACTS);
   const mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
-  return polygonise(runs, neighbours, cellAreas(p.info.grid))
-    .map((s, i) => ({ s, measure: round ? null : mean(i * FACTS), elevation: mean(i * FACTS + 1) }))
+  return polygonise(runs, neighbours, cellAreas(params.info.grid))
+    .map((shape, i) => ({
+      s: shape,
+      measure: round ? null : mean(i * FACTS),
+      elevation: mean(i * FACTS + 1),
+    }))
     .sort((a, b) => b.s.cells - a.s.cells)
-    .map(({ s, measure, elevation }, i) => ({
+    .map(({ s: shape, measure, elevation }, i) => ({
       number: i + 1,
-      label: s.label,
-      cells: s.cells,
-      areaM2: s.areaM2,
-      perimeterM: perimeterM(s, p.info.grid),
+      label: shape.label,
+      cells: shape.cells,
+      areaM2: shape.areaM2,
+      perimeterM: perimeterM(shape, params.info.grid),
       measure,
       elevation,
       ...bounds(
-        s.polygons.flatMap((poly) => poly[0]!),
-        p.info.grid,
+        shape.polygons.flatMap((poly) => poly[0]!),
+        params.info.grid,
       ),
-      geometry: JSON.stringify(patchGeometry(s, p.info.grid)),
+      geometry: JSON.stringify(patchGeometry(shape, params.info.grid)),
     }));
 }
 
 function bounds(
   points: [number, number][],
-  g: Grid,
+  grid: Grid,
 ): { west: number; south: number; east: number; north: number } {
-  const t = transformer(g.crs, LONLAT);
+  const pointTransform = transformer(grid.crs, LONLAT);
   let c0 = Infinity;
   let c1 = -Infinity;
   let r0 = Infinity;
@@ -305,9 +319,9 @@ function bounds(
       [c1, r1],
       [c0, r1],
     ] as const
-  ).map(([c, r]) => t(...toMap(g, c, r)));
-  const lon = corners.map((x) => x[0]);
-  const lat = corners.map((x) => x[1]);
+  ).map(([c, r]) => pointTransform(...toMap(grid, c, r)));
+  const lon = corners.map((corner) => corner[0]);
+  const lat = corners.map((corner) => corner[1]);
   return {
     west: Math.min(...lon),
     south: Math.min(...lat),

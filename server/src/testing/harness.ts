@@ -21,14 +21,14 @@ export class TestServer {
       );
     }
     const database = `t_${process.pid}_${Math.floor(performance.now() * 1000)}`;
-    const c = new pg.Client(admin);
-    await c.connect();
-    await c.query(`CREATE DATABASE ${database}`);
-    await c.end();
-    const u = new URL(admin);
-    u.pathname = `/${database}`;
-    const { child, base } = await launch(u.href, options);
-    return new TestServer(database, u.href, child, base);
+    const client = new pg.Client(admin);
+    await client.connect();
+    await client.query(`CREATE DATABASE ${database}`);
+    await client.end();
+    const url = new URL(admin);
+    url.pathname = `/${database}`;
+    const { child, base } = await launch(url.href, options);
+    return new TestServer(database, url.href, child, base);
   }
 
   /** Ends server and workers at once, with no chance to tidy up. */
@@ -51,10 +51,10 @@ export class TestServer {
       this.child.kill("SIGTERM");
       await gone;
     }
-    const c = new pg.Client(process.env.DATABASE_URL);
-    await c.connect();
-    await c.query(`DROP DATABASE IF EXISTS ${this.database} WITH (FORCE)`);
-    await c.end();
+    const client = new pg.Client(process.env.DATABASE_URL);
+    await client.connect();
+    await client.query(`DROP DATABASE IF EXISTS ${this.database} WITH (FORCE)`);
+    await client.end();
   }
 
   get pid(): number {
@@ -62,12 +62,12 @@ export class TestServer {
   }
 
   async query<T extends pg.QueryResultRow>(sql: string, values: unknown[] = []): Promise<T[]> {
-    const c = new pg.Client(this.url);
-    await c.connect();
+    const client = new pg.Client(this.url);
+    await client.connect();
     try {
-      return (await c.query<T>(sql, values)).rows;
+      return (await client.query<T>(sql, values)).rows;
     } finally {
-      await c.end();
+      await client.end();
     }
   }
 
@@ -78,7 +78,7 @@ export class TestServer {
     headers: Record<string, string> = {},
   ): Promise<{ status: number; body: T; headers: Headers; bytes: Buffer }> {
     const raw = body instanceof Uint8Array;
-    const r = await fetch(`${this.base}/api${path}`, {
+    const response = await fetch(`${this.base}/api${path}`, {
       method,
       headers: {
         ...(body === undefined
@@ -88,13 +88,13 @@ export class TestServer {
       },
       body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body),
     });
-    const bytes = Buffer.from(await r.arrayBuffer());
+    const bytes = Buffer.from(await response.arrayBuffer());
     return {
-      status: r.status,
-      headers: r.headers,
+      status: response.status,
+      headers: response.headers,
       bytes,
       body:
-        (r.headers.get("content-type") ?? "").includes("json") && bytes.length
+        (response.headers.get("content-type") ?? "").includes("json") && bytes.length
           ? (JSON.parse(bytes.toString()) as T)
           : (null as T),
     };
@@ -175,12 +175,12 @@ async function launch(
   let text = "";
   const base = await new Promise<string>((ok, no) => {
     const timer = setTimeout(() => no(new Error(`The server did not start: ${text}`)), 30_000);
-    const take = (b: Buffer) => {
-      text += b.toString();
-      const m = /is at (http:\S+)/.exec(text);
-      if (m) {
+    const take = (bytes: Buffer) => {
+      text += bytes.toString();
+      const match = /is at (http:\S+)/.exec(text);
+      if (match) {
         clearTimeout(timer);
-        ok(m[1]!);
+        ok(match[1]!);
       }
     };
     child.stdout.on("data", take);

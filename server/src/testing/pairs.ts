@@ -6,7 +6,7 @@ export const Y0 = 5175000;
 const metadata = (bands: string[]): [number, number, string] => [
   42112,
   2,
-  `<M>${bands.map((b, i) => `<Item name="D" sample="${i}" role="description">${b}</Item>`).join("")}</M>`,
+  `<M>${bands.map((band, i) => `<Item name="D" sample="${i}" role="description">${band}</Item>`).join("")}</M>`,
 ];
 
 /**
@@ -20,12 +20,12 @@ export function radarTiff(
   dark: [number, number],
   more: { tile?: [number, number]; x0?: number } = {},
 ): Uint8Array {
-  const u = lcg(seed);
+  const random = lcg(seed);
   const cells = Float32Array.from(
     { length: width * height },
     (_v, i) =>
       ((i % width >= dark[0] && i % width < dark[1] ? 0.008 : 0.15) *
-        (-Math.log(1 - u()) - Math.log(1 - u()))) /
+        (-Math.log(1 - random()) - Math.log(1 - random()))) /
       2,
   );
   return buildTiff({

@@ -22,40 +22,40 @@ import { PointsDesk } from "./PointsDesk";
 
 type Way = "offset" | "points";
 /** Names often hold the day already. */
-const named = (r: AlignRow): { day: string | null; name: string } => {
-  const d = r.acquiredAt ? dayYear(r.acquiredAt) : null;
-  return { day: d && !r.name.includes(d) ? d : null, name: r.name };
+const named = (alignRow: AlignRow): { day: string | null; name: string } => {
+  const d = alignRow.acquiredAt ? dayYear(alignRow.acquiredAt) : null;
+  return { day: d && !alignRow.name.includes(d) ? d : null, name: alignRow.name };
 };
-const nameOf = (r: AlignRow): string => {
-  const n = named(r);
+const nameOf = (alignRow: AlignRow): string => {
+  const n = named(alignRow);
   return n.day ? `${n.name}, ${n.day}` : n.name;
 };
 /**
  * Band names as the reference's comparable form has them: decibels on screen are power underneath.
  */
-const bandsOf = (r: AlignRow | null) =>
-  (r?.raw?.info.bands ?? []).filter(
-    (b) => b.role !== "quality" && b.role !== "mask" && b.role !== "hidden",
+const bandsOf = (alignRow: AlignRow | null) =>
+  (alignRow?.raw?.info.bands ?? []).filter(
+    (band) => band.role !== "quality" && band.role !== "mask" && band.role !== "hidden",
   );
 
 /** How a date lies, in a few words. */
-function stateOf(r: AlignRow, reference: string | null): string {
-  const p = r.align?.place;
-  if (r.sceneId === reference) {
+function stateOf(alignRow: AlignRow, reference: string | null): string {
+  const place = alignRow.align?.place;
+  if (alignRow.sceneId === reference) {
     return "the others are laid on it";
   }
-  if (p?.kind === "offset") {
-    const g = r.raw?.info.grid;
-    const f = g ? offsetFigures(p, g) : null;
+  if (place?.kind === "offset") {
+    const grid = alignRow.raw?.info.grid;
+    const f = grid ? offsetFigures(place, grid) : null;
     return f
-      ? `moved ${number(Math.hypot(f.east, f.south), 2)} cells · RMSE ${number(p.rmseCells, 2)}`
+      ? `moved ${number(Math.hypot(f.east, f.south), 2)} cells · RMSE ${number(place.rmseCells, 2)}`
       : "moved";
   }
-  if (p?.kind === "points") {
-    const f = fitOf(p, r.picture);
+  if (place?.kind === "points") {
+    const f = fitOf(place, alignRow.picture);
     return "fit" in f ? `${f.used.length} control points` : f.problem;
   }
-  return r.picture ? "no position yet" : (r.problem ?? "as it lies");
+  return alignRow.picture ? "no position yet" : (alignRow.problem ?? "as it lies");
 }
 
 export function AlignPage() {
@@ -70,15 +70,18 @@ export function AlignPage() {
   const [bandName, setBand] = useState<string | null>(null);
   const [aligned, setAligned] = useState(true);
   const guess = firstReference(all, study.compare?.beforeId ?? null);
-  const picked = all.find((r) => r.sceneId === chosenDate);
+  const picked = all.find((alignRow) => alignRow.sceneId === chosenDate);
   const held = picked?.align?.place?.referenceId ?? picked?.align?.level?.referenceId;
   const referenceId = chosenReference ?? held ?? guess;
-  const reference = all.find((r) => r.sceneId === referenceId) ?? null;
+  const reference = all.find((alignRow) => alignRow.sceneId === referenceId) ?? null;
   const date =
     picked && picked.sceneId !== referenceId
       ? picked
-      : (all.find((r) => r.sceneId === study.compare?.afterId && r.sceneId !== referenceId) ??
-        all.find((r) => r.sceneId !== referenceId && r.raw) ??
+      : (all.find(
+          (alignRow) =>
+            alignRow.sceneId === study.compare?.afterId && alignRow.sceneId !== referenceId,
+        ) ??
+        all.find((alignRow) => alignRow.sceneId !== referenceId && alignRow.raw) ??
         null);
   const place = date?.align?.place ?? null;
   const way: Way = date
@@ -262,55 +265,61 @@ export function AlignPage() {
                   value={reference.sceneId}
                   onChange={setReference}
                   options={all
-                    .filter((r) => r.aligned && !r.picture)
-                    .map((r) => ({ value: r.sceneId, name: r.name, note: named(r).day ?? "" }))}
+                    .filter((alignRow) => alignRow.aligned && !alignRow.picture)
+                    .map((alignRow) => ({
+                      value: alignRow.sceneId,
+                      name: alignRow.name,
+                      note: named(alignRow).day ?? "",
+                    }))}
                 />
               </div>
             )}
             <ul className="-mx-2 max-h-[190px] overflow-y-auto" aria-label="Dates">
-              {all.map((r) => (
-                <li key={r.sceneId}>
+              {all.map((alignRow) => (
+                <li key={alignRow.sceneId}>
                   <button
                     type="button"
-                    aria-current={r.sceneId === date?.sceneId}
+                    aria-current={alignRow.sceneId === date?.sceneId}
                     onClick={() => {
-                      setDate(r.sceneId);
-                      if (r.sceneId === referenceId) {
+                      setDate(alignRow.sceneId);
+                      if (alignRow.sceneId === referenceId) {
                         setReference(null);
                       }
                     }}
                     className={cx(
                       "flex w-full items-center gap-2.5 rounded-field px-2 py-1 text-left",
-                      r.sceneId === date?.sceneId ? "bg-bone" : "hover:bg-bone/60",
+                      alignRow.sceneId === date?.sceneId ? "bg-bone" : "hover:bg-bone/60",
                     )}
                   >
                     <span
                       aria-hidden
                       className={cx(
                         "h-2.5 w-2.5 shrink-0 border-[1.5px]",
-                        r.kind === "radar" ? "rotate-45" : "rounded-full",
-                        r.sceneId === referenceId
+                        alignRow.kind === "radar" ? "rotate-45" : "rounded-full",
+                        alignRow.sceneId === referenceId
                           ? "border-spruce bg-spruce"
-                          : r.align?.place
+                          : alignRow.align?.place
                             ? "border-ink bg-ink"
                             : "border-ink",
                       )}
                     />
                     <span className="min-w-0 flex-1">
                       <span className="block truncate font-medium">
-                        {r.name}
-                        {named(r).day && (
-                          <span className="ml-2 font-normal text-soft">{named(r).day}</span>
+                        {alignRow.name}
+                        {named(alignRow).day && (
+                          <span className="ml-2 font-normal text-soft">{named(alignRow).day}</span>
                         )}
                       </span>
                       <span
                         className={cx(
                           "block truncate text-label",
-                          r.problem && r.sceneId !== referenceId ? "text-warnink" : "text-soft",
+                          alignRow.problem && alignRow.sceneId !== referenceId
+                            ? "text-warnink"
+                            : "text-soft",
                         )}
                       >
-                        {stateOf(r, referenceId)}
-                        {r.align?.level ? " · levelled" : ""}
+                        {stateOf(alignRow, referenceId)}
+                        {alignRow.align?.level ? " · levelled" : ""}
                       </span>
                     </span>
                   </button>
@@ -370,8 +379,8 @@ export function AlignPage() {
                     bands={bands.map((b) => b.name)}
                     onBand={setBand}
                     place={place?.kind === "offset" ? place : null}
-                    onTake={(p) => {
-                      put(p);
+                    onTake={(offsetPlace) => {
+                      put(offsetPlace);
                       setAligned(true);
                     }}
                   />
@@ -402,7 +411,7 @@ export function AlignPage() {
                     sceneId={date.sceneId}
                     referenceId={reference.sceneId}
                     level={date.align?.level ?? null}
-                    onSet={(l) => put(place, l)}
+                    onSet={(levelling) => put(place, levelling)}
                   />
                 </Section>
               )}
@@ -457,7 +466,7 @@ function OffsetDesk({
   bands: string[];
   onBand(b: string): void;
   place: OffsetPlace | null;
-  onTake(p: OffsetPlace): void;
+  onTake(offsetPlace: OffsetPlace): void;
 }) {
   const [model, setModel] = useState<OffsetModel>(place?.model ?? "affine");
   const measure = useMutation({
@@ -469,11 +478,11 @@ function OffsetDesk({
         model,
       }),
   });
-  const p = measure.data?.place ?? place;
-  const f = p && date.raw ? offsetFigures(p, date.raw.info.grid) : null;
-  const kept = p?.matches.filter((m) => m.kept).length ?? 0;
+  const offsetPlace = measure.data?.place ?? place;
+  const f = offsetPlace && date.raw ? offsetFigures(offsetPlace, date.raw.info.grid) : null;
+  const kept = offsetPlace?.matches.filter((match) => match.kept).length ?? 0;
   const size = f ? Math.hypot(f.east, f.south) : 0;
-  const taken = !!p && !!place && p.path === place.path;
+  const taken = !!offsetPlace && !!place && offsetPlace.path === place.path;
   return (
     <>
       <Row label="Band">
@@ -501,7 +510,7 @@ function OffsetDesk({
         label={
           measure.isPending
             ? "Comparing windows …"
-            : p
+            : offsetPlace
               ? taken
                 ? "This offset is taken off."
                 : "Measured, not yet taken."
@@ -509,11 +518,11 @@ function OffsetDesk({
         }
       >
         <Button disabled={!band || measure.isPending} onClick={() => measure.mutate()}>
-          {p ? "Measure again" : "Measure offset"}
+          {offsetPlace ? "Measure again" : "Measure offset"}
         </Button>
       </Row>
       {measure.error && <Problem>{sayError(measure.error)}</Problem>}
-      {p && f && !measure.error && (
+      {offsetPlace && f && !measure.error && (
         <>
           <dl className="grid grid-cols-[1fr_auto] gap-y-1">
             <dt>East, south</dt>
@@ -522,9 +531,10 @@ function OffsetDesk({
             </dd>
             <dt />
             <dd className="font-mono text-[12px]">
-              {number(f.east * p.cellM, 1, true)}, {number(f.south * p.cellM, 1, true)} m
+              {number(f.east * offsetPlace.cellM, 1, true)},{" "}
+              {number(f.south * offsetPlace.cellM, 1, true)} m
             </dd>
-            {p.model === "affine" && (
+            {offsetPlace.model === "affine" && (
               <>
                 <dt>Turn, scale</dt>
                 <dd className="font-mono text-[12px]">
@@ -534,14 +544,15 @@ function OffsetDesk({
             )}
             <dt>RMSE of windows</dt>
             <dd className="font-mono text-[12px]">
-              {number(p.rmseCells, 2)} cells · {number(p.rmseCells * p.cellM, 1)} m
+              {number(offsetPlace.rmseCells, 2)} cells ·{" "}
+              {number(offsetPlace.rmseCells * offsetPlace.cellM, 1)} m
             </dd>
             <dt>Windows that agree</dt>
             <dd className="font-mono text-[12px]">
-              {kept} of {p.matches.length} clear, {p.tried} tried
+              {kept} of {offsetPlace.matches.length} clear, {offsetPlace.tried} tried
             </dd>
           </dl>
-          {kept < DOUBT * p.matches.length && (
+          {kept < DOUBT * offsetPlace.matches.length && (
             <div className="mt-2">
               <Warning>
                 Hardly more than half of the windows agree: much has changed between the dates, or
@@ -549,7 +560,7 @@ function OffsetDesk({
               </Warning>
             </div>
           )}
-          {!taken && size < p.rmseCells && (
+          {!taken && size < offsetPlace.rmseCells && (
             <div className="mt-2">
               <Warning>
                 The offset is smaller than what single windows scatter by: the dates lie on each
@@ -562,7 +573,7 @@ function OffsetDesk({
               <Button
                 tone="act"
                 onClick={() => {
-                  onTake(p);
+                  onTake(offsetPlace);
                   measure.reset();
                 }}
               >

@@ -84,11 +84,11 @@ export function CheckMaps({
     sd?.[0] ?? UNKNOWN,
     sr && sd ? joint(sr, sd)[0] : UNKNOWN,
   ]);
-  const ends = (f: typeof er): Stretch =>
-    f && f.cells
+  const ends = (field: typeof er): Stretch =>
+    field && field.cells
       ? {
-          lo: quantile(f.histogram, 0.85),
-          hi: Math.max(quantile(f.histogram, 0.97), quantile(f.histogram, 0.85) + 1e-9),
+          lo: quantile(field.histogram, 0.85),
+          hi: Math.max(quantile(field.histogram, 0.97), quantile(field.histogram, 0.85) + 1e-9),
         }
       : { lo: 1e8, hi: 1e9 };
   const edgeEnds = JSON.stringify([ends(er), ends(ed)]);
@@ -114,12 +114,15 @@ export function CheckMaps({
     }
     const f = pathFunction(place.path);
     return arrowLayer(
-      place.matches.map((m) => {
-        const [x, y] = f(m.x, m.y);
+      place.matches.map((match) => {
+        const [x, y] = f(match.x, match.y);
         return {
-          at: [m.x, m.y],
-          to: [m.x + ARROW_TIMES * (m.x + m.dx - x), m.y + ARROW_TIMES * (m.y + m.dy - y)],
-          kept: m.kept,
+          at: [match.x, match.y],
+          to: [
+            match.x + ARROW_TIMES * (match.x + match.dx - x),
+            match.y + ARROW_TIMES * (match.y + match.dy - y),
+          ],
+          kept: match.kept,
         };
       }),
     );

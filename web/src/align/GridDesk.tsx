@@ -16,42 +16,44 @@ import { useUi } from "../state/ui";
 import { Button, NumberField, Row, Warning } from "../ui/controls";
 
 const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
-const gridOf = (f: Family, v: PrepareView): Grid =>
+const gridOf = (f: Family, view: PrepareView): Grid =>
   f === "radar"
-    ? (v.chain as unknown as RadarChain).terrain.grid
-    : (v.chain as unknown as OpticalChain).grid.grid;
-const withGrid = (f: Family, v: PrepareView, grid: Grid): PrepareState => {
+    ? (view.chain as unknown as RadarChain).terrain.grid
+    : (view.chain as unknown as OpticalChain).grid.grid;
+const withGrid = (f: Family, view: PrepareView, grid: Grid): PrepareState => {
   const step = f === "radar" ? "terrain" : "grid";
-  const s = stateOf(v);
+  const state = stateOf(view);
   return {
-    ...s,
-    chain: { ...s.chain, [step]: { ...s.chain[step]!, grid } } as PrepareState["chain"],
+    ...state,
+    chain: { ...state.chain, [step]: { ...state.chain[step]!, grid } } as PrepareState["chain"],
   };
 };
-const metres = (g: Grid): number =>
-  isGeographic(g.crs) ? Math.round(g.transform[1] * 111_320) : g.transform[1];
+const metres = (grid: Grid): number =>
+  isGeographic(grid.crs) ? Math.round(grid.transform[1] * 111_320) : grid.transform[1];
 /** A grid in a line: cells, their size, the system. */
-export const gridWords = (g: Grid): string => {
-  const [c] = cellSize(g);
-  return `${number(g.width)} × ${number(g.height)} cells of ${number(c, c < 1 ? 5 : c % 1 ? 1 : 0)} ${isGeographic(g.crs) ? "°" : "m"}, ${g.crs.name ?? g.crs.code}`;
+export const gridWords = (grid: Grid): string => {
+  const [c] = cellSize(grid);
+  return `${number(grid.width)} × ${number(grid.height)} cells of ${number(c, c < 1 ? 5 : c % 1 ? 1 : 0)} ${isGeographic(grid.crs) ? "°" : "m"}, ${grid.crs.name ?? grid.crs.code}`;
 };
 
 /**
  * Cells that the study's own images of a family have on the ground, in metres: radar after its
  * looks; null where nothing says so.
  */
-function native(f: Family, scenes: readonly Scene[], v: PrepareView): number | null {
-  const first = scenes.find((s) => v.rows.some((r) => r.sceneId === s.id) && s.info);
+function native(f: Family, scenes: readonly Scene[], view: PrepareView): number | null {
+  const first = scenes.find(
+    (scene) => view.rows.some((row) => row.sceneId === scene.id) && scene.info,
+  );
   if (!first?.info) {
     return null;
   }
-  const m = first.info.sensor;
-  const { looks } = v.chain as unknown as RadarChain;
+  const sensorModel = first.info.sensor;
+  const { looks } = view.chain as unknown as RadarChain;
   if (f === "radar") {
-    return m
+    return sensorModel
       ? nativeCellM(
-          m.sampleSpacingM,
-          m.lineSpacingM,
+          sensorModel.sampleSpacingM,
+          sensorModel.lineSpacingM,
           looks.on ? looks.rangeLooks : 1,
           looks.on ? looks.azimuthLooks : 1,
         )
@@ -61,28 +63,28 @@ function native(f: Family, scenes: readonly Scene[], v: PrepareView): number | n
 }
 
 function useChainGrid(studyId: string, family: Family, there: boolean) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const key = [...keys.prepare(studyId), family];
   const path = `/studies/${studyId}/prepare?family=${family}`;
   const view =
     useQuery({ queryKey: key, queryFn: () => api<PrepareView>("GET", path), enabled: there })
       .data ?? null;
   const put = useMutation({
-    mutationFn: (s: PrepareState) => api<PrepareView>("PUT", path, s),
-    onSuccess: (v) => {
-      q.setQueryData(key, v);
+    mutationFn: (state: PrepareState) => api<PrepareView>("PUT", path, state),
+    onSuccess: (value) => {
+      queryClient.setQueryData(key, value);
       for (const k of [keys.sides(studyId), keys.align(studyId)]) {
-        void q.invalidateQueries({ queryKey: k });
+        void queryClient.invalidateQueries({ queryKey: k });
       }
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   return {
     view,
     busy: put.isPending,
-    set: (g: Grid) => {
-      if (view && !sameGrid(g, gridOf(family, view))) {
-        put.mutate(withGrid(family, view, g));
+    set: (grid: Grid) => {
+      if (view && !sameGrid(grid, gridOf(family, view))) {
+        put.mutate(withGrid(family, view, grid));
       }
     },
   };
@@ -102,8 +104,8 @@ export function GridDesk({
   reference: Grid;
 }) {
   const there = {
-    radar: scenes.some((s) => s.info?.sensor && s.imageId),
-    optical: scenes.some((s) => s.info?.optical && s.imageId),
+    radar: scenes.some((scene) => scene.info?.sensor && scene.imageId),
+    optical: scenes.some((scene) => scene.info?.optical && scene.imageId),
   };
   const radar = useChainGrid(study.id, "radar", there.radar);
   const optical = useChainGrid(study.id, "optical", there.optical);
@@ -173,21 +175,21 @@ function FamilyGrid({
   view: PrepareView;
   named: boolean;
   busy: boolean;
-  set(g: Grid): void;
+  set(grid: Grid): void;
 }) {
-  const g = gridOf(family, view);
-  const cellM = metres(g);
+  const grid = gridOf(family, view);
+  const cellM = metres(grid);
   const own = native(family, scenes, view);
   const ring =
-    study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
-    outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y));
+    study.studyArea?.coordinates.flatMap((coordinate) => coordinate[0]!) ??
+    outline(grid).map(([x, y]) => transformer(grid.crs, LONLAT)(x, y));
   const regrid = (m: number, crs: Crs) => set(proposeGrid(ring, m, crs));
   const proposed = own === null ? null : proposeGrid(ring, own);
   const fits =
     proposed !== null &&
-    proposed.crs.code === g.crs.code &&
+    proposed.crs.code === grid.crs.code &&
     Math.abs(metres(proposed) - cellM) < 1e-9;
-  const ready = view.rows.filter((r) => r.ready).length;
+  const ready = view.rows.filter((row) => row.ready).length;
   return (
     <div className="mb-2">
       {named && <h3 className="mb-1 font-medium capitalize">{WORD[family]}</h3>}
@@ -201,18 +203,18 @@ function FamilyGrid({
             min={1}
             max={5000}
             value={cellM}
-            onCommit={(m) => regrid(m, g.crs)}
+            onCommit={(m) => regrid(m, grid.crs)}
           />
         </span>
       </Row>
       <GridSystem
-        crs={g.crs}
+        crs={grid.crs}
         proposed={(proposed ?? proposeGrid(ring, cellM)).crs}
         onPick={(crs) => regrid(cellM, crs)}
       />
       <p className="text-label text-soft">
-        {gridWords(g)}, first corner {number(g.transform[0], isGeographic(g.crs) ? 4 : 0)},{" "}
-        {number(g.transform[3], isGeographic(g.crs) ? 4 : 0)}.
+        {gridWords(grid)}, first corner {number(grid.transform[0], isGeographic(grid.crs) ? 4 : 0)},{" "}
+        {number(grid.transform[3], isGeographic(grid.crs) ? 4 : 0)}.
       </p>
       {proposed &&
         (fits ? (

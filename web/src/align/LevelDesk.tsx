@@ -33,7 +33,7 @@ export function LevelDesk({
   sceneId: string;
   referenceId: string;
   level: Levelling | null;
-  onSet(l: Levelling | null): void;
+  onSet(levelling: Levelling | null): void;
 }) {
   const [method, setMethod] = useState<LevelMethod>("unchanged");
   const [band, setBand] = useState<string | null>(null);
@@ -47,9 +47,9 @@ export function LevelDesk({
     onSuccess: () => setBand(null),
   });
   const found = measure.data;
-  const shown = found?.fit.bands.find((b) => b.band === band) ?? found?.fit.bands[0];
+  const shown = found?.fit.bands.find((bandFit) => bandFit.band === band) ?? found?.fit.bands[0];
   const taken = level && found && JSON.stringify(level) === JSON.stringify(found.level);
-  const digits = (v: number) => (Math.abs(v) >= 100 ? 1 : 4);
+  const digits = (value: number) => (Math.abs(value) >= 100 ? 1 : 4);
   return (
     <>
       <div className="mb-2 flex items-center justify-between gap-2">
@@ -95,21 +95,29 @@ export function LevelDesk({
               </tr>
             </thead>
             <tbody>
-              {found.fit.bands.map((b) => (
+              {found.fit.bands.map((bandFit) => (
                 <tr
-                  key={b.band}
-                  onClick={() => setBand(b.band)}
-                  className={cx("cursor-pointer border-t border-line", b === shown && "bg-bone")}
+                  key={bandFit.band}
+                  onClick={() => setBand(bandFit.band)}
+                  className={cx(
+                    "cursor-pointer border-t border-line",
+                    bandFit === shown && "bg-bone",
+                  )}
                 >
-                  <td>{b.band}</td>
-                  <td className="text-right font-mono">{number(b.multiply, 3)}</td>
-                  <td className="text-right font-mono">{number(b.add, 4, true)}</td>
-                  <td className={cx("text-right font-mono", b.correlation < WEAK && "text-wrong")}>
-                    {number(b.correlation, 3)}
+                  <td>{bandFit.band}</td>
+                  <td className="text-right font-mono">{number(bandFit.multiply, 3)}</td>
+                  <td className="text-right font-mono">{number(bandFit.add, 4, true)}</td>
+                  <td
+                    className={cx(
+                      "text-right font-mono",
+                      bandFit.correlation < WEAK && "text-wrong",
+                    )}
+                  >
+                    {number(bandFit.correlation, 3)}
                   </td>
                   <td className="text-right font-mono">
-                    {number(b.rmseBefore, digits(b.rmseBefore))} →{" "}
-                    {number(b.rmseAfter, digits(b.rmseAfter))}
+                    {number(bandFit.rmseBefore, digits(bandFit.rmseBefore))} →{" "}
+                    {number(bandFit.rmseAfter, digits(bandFit.rmseAfter))}
                   </td>
                 </tr>
               ))}
@@ -121,7 +129,10 @@ export function LevelDesk({
                 label="Band of the plot"
                 value={shown.band}
                 onChange={setBand}
-                options={found.fit.bands.map((b) => ({ value: b.band, name: b.band }))}
+                options={found.fit.bands.map((bandFit) => ({
+                  value: bandFit.band,
+                  name: bandFit.band,
+                }))}
               />
             </div>
           )}
@@ -130,7 +141,7 @@ export function LevelDesk({
             {number(found.fit.cells)} of {number(found.fit.of)} cells looked at serve. The line
             takes the date to the level of the reference.
           </p>
-          {found.fit.bands.some((b) => b.correlation < WEAK) && (
+          {found.fit.bands.some((bandFit) => bandFit.correlation < WEAK) && (
             <div className="mt-2">
               <Warning>
                 A band hardly goes along with the reference: its level cannot be trusted. Take a
@@ -170,7 +181,7 @@ function Plot({ fit }: { fit: LevelFit["bands"][0] }) {
   const hi = Math.max(...xs);
   const low = Math.min(...ys);
   const high = Math.max(...ys);
-  const tick = (v: number) => number(v, Math.abs(high - low) < 2 ? 2 : 0);
+  const tick = (value: number) => number(value, Math.abs(high - low) < 2 ? 2 : 0);
   return (
     <div
       role="img"

@@ -54,7 +54,7 @@ export function PointMaps({
   const draw = (p: Spot): Spot => (down ? [p[0], -p[1]] : p);
   const own = draw;
   const fit = useMemo(() => {
-    const on = points.filter((p) => p.on);
+    const on = points.filter((point) => point.on);
     const model = on.length >= 3 ? "polynomial1" : "similarity";
     // Only to look at about the same place on both sides; the fit itself is laid in the desk.
     try {
@@ -62,7 +62,7 @@ export function PointMaps({
         there: pathFunction(fitPoints(on, model, 0, down).path),
         back: pathFunction(
           fitPoints(
-            on.map((p) => ({ from: p.to, to: p.from })),
+            on.map((point) => ({ from: point.to, to: point.from })),
             model,
             0,
             down,
@@ -80,25 +80,25 @@ export function PointMaps({
         ? fit.back(...own(at.spot))
         : draw(fit.there(...at.spot))
       : null;
-  const marks = (of: (p: ControlPoint) => Spot, half: Spot | null): Mark[] => [
-    ...points.map((p): Mark => ({
-      at: of(p),
-      name: p.name,
-      state: p.id === worst ? "missed" : p.on ? "met" : "unknown",
+  const marks = (of: (point: ControlPoint) => Spot, half: Spot | null): Mark[] => [
+    ...points.map((point): Mark => ({
+      at: of(point),
+      name: point.name,
+      state: point.id === worst ? "missed" : point.on ? "met" : "unknown",
     })),
     ...points
-      .filter((p) => p.id === picked)
-      .map((p): Mark => ({ at: of(p), name: "", state: "spot" })),
+      .filter((point) => point.id === picked)
+      .map((point): Mark => ({ at: of(point), name: "", state: "spot" })),
     ...(half ? [{ at: half, name: "new", state: "spot" as const }] : []),
   ];
   const near = (
-    of: (p: ControlPoint) => Spot,
+    of: (point: ControlPoint) => Spot,
     spot: Spot,
     cell: number,
   ): ControlPoint | undefined =>
-    points.find((p) => Math.hypot(of(p)[0] - spot[0], of(p)[1] - spot[1]) < 6 * cell);
-  const from = (p: ControlPoint) => draw(p.from);
-  const to = (p: ControlPoint) => p.to;
+    points.find((point) => Math.hypot(of(point)[0] - spot[0], of(point)[1] - spot[1]) < 6 * cell);
+  const from = (point: ControlPoint) => draw(point.from);
+  const to = (point: ControlPoint) => point.to;
   return (
     <div className="flex h-full">
       <Pane

@@ -53,7 +53,7 @@ export function PointsDesk({
   const { points } = place;
   const set = (p: Partial<PointsPlace>) => onChange({ ...place, ...p });
   const change = (id: string, p: Partial<ControlPoint>) =>
-    set({ points: points.map((x) => (x.id === id ? { ...x, ...p } : x)) });
+    set({ points: points.map((point) => (point.id === id ? { ...point, ...p } : point)) });
   const fit = "fit" in f ? f.fit : null;
   const used = "fit" in f ? f.used : [];
   const mid = used[0]?.to ?? [0, 0];
@@ -62,8 +62,8 @@ export function PointsDesk({
   const worst = w >= 0 ? used[w]! : null;
   // Of a date with a position the scene's unit is a metre; of a picture it is one of its cells.
   const unitCell = picture ? 1 : cellM;
-  const size = (v: [number, number] | null | undefined): number | null =>
-    v ? Math.hypot(...v) / unitCell : null;
+  const size = (value: [number, number] | null | undefined): number | null =>
+    value ? Math.hypot(...value) / unitCell : null;
   const both = (cells: number | null): string =>
     cells === null
       ? "–"
@@ -90,10 +90,13 @@ export function PointsDesk({
         .say(
           `${read.length} ${read.length === 1 ? "point was" : "points were"} taken from ${chosen.name}.`,
         );
-    } catch (e) {
+    } catch (error) {
       useUi
         .getState()
-        .say(e instanceof PointFileError ? e.message : `${chosen.name} cannot be read`, "wrong");
+        .say(
+          error instanceof PointFileError ? error.message : `${chosen.name} cannot be read`,
+          "wrong",
+        );
     }
   };
   return (
@@ -219,39 +222,39 @@ export function PointsDesk({
         </span>
       </div>
       <ul aria-label="Control points" className="space-y-1">
-        {points.map((p) => {
-          const k = used.indexOf(p);
+        {points.map((point) => {
+          const k = used.indexOf(point);
           const off = size(fit && k >= 0 ? fit.residuals[k] : null);
           const left = size(fit && k >= 0 ? fit.leftOut[k] : null);
           return (
             <li
-              key={p.id}
+              key={point.id}
               className={cx(
                 "rounded-field border px-2 py-1",
-                p.id === picked ? "border-spruce bg-white" : "border-line",
+                point.id === picked ? "border-spruce bg-white" : "border-line",
               )}
             >
               <div className="flex items-center gap-2">
                 <input
                   type="checkbox"
-                  aria-label={`Use point ${p.name}`}
-                  checked={p.on}
-                  onChange={() => change(p.id, { on: !p.on })}
+                  aria-label={`Use point ${point.name}`}
+                  checked={point.on}
+                  onChange={() => change(point.id, { on: !point.on })}
                 />
                 <button
                   type="button"
-                  aria-expanded={typed === p.id}
+                  aria-expanded={typed === point.id}
                   className={cx(
                     "min-w-0 flex-1 truncate text-left font-medium",
-                    p.id === worst?.id && "text-wrong",
+                    point.id === worst?.id && "text-wrong",
                   )}
                   title="Show its coordinates"
                   onClick={() => {
-                    onPick(p.id);
-                    setTyped(typed === p.id ? null : p.id);
+                    onPick(point.id);
+                    setTyped(typed === point.id ? null : point.id);
                   }}
                 >
-                  {p.name}
+                  {point.name}
                 </button>
                 <span
                   className="font-mono text-[12px]"
@@ -262,35 +265,41 @@ export function PointsDesk({
                 </span>
                 <button
                   type="button"
-                  aria-label={`Delete point ${p.name}`}
+                  aria-label={`Delete point ${point.name}`}
                   className="text-soft hover:text-wrong"
-                  onClick={() => set({ points: points.filter((x) => x.id !== p.id) })}
+                  onClick={() => set({ points: points.filter((x) => x.id !== point.id) })}
                 >
                   <Trash2 size={13} aria-hidden />
                 </button>
               </div>
-              {typed === p.id && (
+              {typed === point.id && (
                 <div className="mt-1 grid grid-cols-[auto_1fr_1fr] items-center gap-x-2 gap-y-1 text-label text-soft">
                   <span>{picture ? "column, row" : "date E, N"}</span>
                   {([0, 1] as const).map((i) => (
                     <NumberField
                       key={i}
-                      label={`${picture ? ["Column", "Row"][i] : ["Date easting", "Date northing"][i]} of ${p.name}`}
+                      label={`${picture ? ["Column", "Row"][i] : ["Date easting", "Date northing"][i]} of ${point.name}`}
                       decimals={2}
                       step={0.5}
-                      value={p.from[i]}
-                      onCommit={(v) => change(p.id, { from: i ? [p.from[0], v] : [v, p.from[1]] })}
+                      value={point.from[i]}
+                      onCommit={(value) =>
+                        change(point.id, {
+                          from: i ? [point.from[0], value] : [value, point.from[1]],
+                        })
+                      }
                     />
                   ))}
                   <span>map E, N</span>
                   {([0, 1] as const).map((i) => (
                     <NumberField
                       key={i}
-                      label={`${["Easting", "Northing"][i]} of ${p.name}`}
+                      label={`${["Easting", "Northing"][i]} of ${point.name}`}
                       decimals={2}
                       step={1}
-                      value={p.to[i]}
-                      onCommit={(v) => change(p.id, { to: i ? [p.to[0], v] : [v, p.to[1]] })}
+                      value={point.to[i]}
+                      onCommit={(value) =>
+                        change(point.id, { to: i ? [point.to[0], value] : [value, point.to[1]] })
+                      }
                     />
                   ))}
                 </div>

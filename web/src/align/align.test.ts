@@ -62,7 +62,7 @@ test("the fit takes the points that are on, says how many are missing, and what 
   if ("problem" in f) {
     throw new Error(f.problem);
   }
-  expect([f.used.map((x) => x.id), f.fit.rmse]).toEqual([["p0", "p1", "p2"], null]);
+  expect([f.used.map((point) => point.id), f.fit.rmse]).toEqual([["p0", "p1", "p2"], null]);
   expect(metresPerUnit(f.fit, [500500, 5169500])).toBeCloseTo(12.5, 6);
   expect(fitOf({ ...p, model: "polynomial2" }, true)).toEqual({
     problem: "3 more points are needed",
@@ -70,7 +70,7 @@ test("the fit takes the points that are on, says how many are missing, and what 
   expect(nextName([...points, { ...points[0]!, name: "5" }])).toBe("6");
 });
 test("figures of an offset: cells east and south, turn and scale", () => {
-  const g = northUp(utm(27, true), 500000, 5170000, 20, 20, 100, 80);
+  const grid = northUp(utm(27, true), 500000, 5170000, 20, 20, 100, 80);
   const [x, y] = [501000, 5169200];
   const t = (0.3 * Math.PI) / 180;
   const k = 1.002;
@@ -93,8 +93,8 @@ test("figures of an offset: cells east and south, turn and scale", () => {
       y: [y - 16, k * Math.sin(t), k * Math.cos(t)],
     },
   };
-  const f = offsetFigures(place, g);
-  expect([f.east, f.south, f.turnDeg, f.scale].map((v) => +v.toFixed(6))).toEqual([
+  const f = offsetFigures(place, grid);
+  expect([f.east, f.south, f.turnDeg, f.scale].map((value) => +value.toFixed(6))).toEqual([
     1.7, 0.8, 0.3, 1.002,
   ]);
 });

@@ -45,7 +45,7 @@ export const useCheck = (
 
 /** Writes what Align does to a date; everything that is made from the date is asked for again. */
 export function useSetAlign(studyId: string) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   return useMutation({
     mutationFn: ({
       sceneId,
@@ -56,18 +56,18 @@ export function useSetAlign(studyId: string) {
       level?: Alignment["level"];
     }) => api<Alignment>("PUT", `/studies/${studyId}/align/${sceneId}`, b),
     onMutate: ({ sceneId, place, level }) => {
-      q.setQueryData<AlignRow[]>(keys.align(studyId), (rows) =>
-        rows?.map((r) =>
-          r.sceneId === sceneId
+      queryClient.setQueryData<AlignRow[]>(keys.align(studyId), (rows) =>
+        rows?.map((row) =>
+          row.sceneId === sceneId
             ? {
-                ...r,
-                align: { place, level: level === undefined ? (r.align?.level ?? null) : level },
+                ...row,
+                align: { place, level: level === undefined ? (row.align?.level ?? null) : level },
               }
-            : r,
+            : row,
         ),
       );
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
     onSettled: () => {
       for (const key of [
         keys.align(studyId),
@@ -75,7 +75,7 @@ export function useSetAlign(studyId: string) {
         keys.ledger(studyId),
         keys.study(studyId),
       ]) {
-        void q.invalidateQueries({ queryKey: key });
+        void queryClient.invalidateQueries({ queryKey: key });
       }
     },
   });

@@ -19,8 +19,8 @@ export const firstReference = (
   rows: readonly AlignRow[],
   beforeId: string | null,
 ): string | null => {
-  const fit = rows.filter((r) => r.raw && !r.picture && !r.align?.place && r.acquiredAt);
-  return (fit.find((r) => r.sceneId === beforeId) ?? fit[0])?.sceneId ?? null;
+  const fit = rows.filter((row) => row.raw && !row.picture && !row.align?.place && row.acquiredAt);
+  return (fit.find((alignRow) => alignRow.sceneId === beforeId) ?? fit[0])?.sceneId ?? null;
 };
 /**
  * Band that dates are compared in: radar power, red or near infrared where there is light, else the
@@ -29,22 +29,22 @@ export const firstReference = (
 export function firstBand(bands: readonly BandInfo[]): string | null {
   const nm = (want: number) =>
     bands.find(
-      (b) =>
-        b.wavelengthNm !== undefined &&
-        Math.abs(b.wavelengthNm - want) < 45 &&
-        b.role !== "quality",
+      (band) =>
+        band.wavelengthNm !== undefined &&
+        Math.abs(band.wavelengthNm - want) < 45 &&
+        band.role !== "quality",
     );
   return (
     (
-      bands.find((b) => b.role === "power" || b.role === "decibel") ??
+      bands.find((band) => band.role === "power" || band.role === "decibel") ??
       nm(840) ??
       nm(655) ??
       bands.find(
-        (b) =>
-          b.role === "value" ||
-          b.role === "reflectance" ||
-          b.role === "dn" ||
-          b.role === "amplitude",
+        (band) =>
+          band.role === "value" ||
+          band.role === "reflectance" ||
+          band.role === "dn" ||
+          band.role === "amplitude",
       )
     )?.name ?? null
   );
@@ -55,12 +55,12 @@ export function firstBand(bands: readonly BandInfo[]): string | null {
  * (anticlockwise), scale.
  */
 export function offsetFigures(
-  p: OffsetPlace,
-  g: Grid,
+  offsetPlace: OffsetPlace,
+  grid: Grid,
 ): { east: number; south: number; turnDeg: number; scale: number } {
-  const f = pathFunction(p.path);
-  const [x, y] = toMap(g, g.width / 2, g.height / 2);
-  const d = 1000 * p.cellM;
+  const f = pathFunction(offsetPlace.path);
+  const [x, y] = toMap(grid, grid.width / 2, grid.height / 2);
+  const d = 1000 * offsetPlace.cellM;
   const at = f(x, y);
   const e = f(x + d, y);
   const n = f(x, y + d);
@@ -69,8 +69,8 @@ export function offsetFigures(
   const c = (n[0] - at[0]) / d;
   const k = (n[1] - at[1]) / d;
   return {
-    east: (at[0] - x) / p.cellM,
-    south: (y - at[1]) / p.cellM,
+    east: (at[0] - x) / offsetPlace.cellM,
+    south: (y - at[1]) / offsetPlace.cellM,
     turnDeg: (Math.atan2(b - c, a + k) * 180) / Math.PI,
     scale: Math.sqrt(Math.abs(a * k - b * c)),
   };
@@ -89,19 +89,19 @@ export const emptyPoints = (referenceId: string): PointsPlace => ({
  * where there is none.
  */
 export function fitOf(
-  p: PointsPlace,
+  place: PointsPlace,
   picture: boolean,
 ): { fit: PointFit; used: ControlPoint[] } | { problem: string } {
-  const used = usedPoints(p);
-  if (used.length < LEAST_POINTS[p.model]) {
+  const used = usedPoints(place);
+  if (used.length < LEAST_POINTS[place.model]) {
     return {
-      problem: `${LEAST_POINTS[p.model] - used.length} more ${LEAST_POINTS[p.model] - used.length === 1 ? "point is" : "points are"} needed`,
+      problem: `${LEAST_POINTS[place.model] - used.length} more ${LEAST_POINTS[place.model] - used.length === 1 ? "point is" : "points are"} needed`,
     };
   }
   try {
-    return { fit: fitPoints(used, p.model, p.smoothing, picture), used };
-  } catch (e) {
-    return { problem: sayError(e) };
+    return { fit: fitPoints(used, place.model, place.smoothing, picture), used };
+  } catch (error) {
+    return { problem: sayError(error) };
   }
 }
 /** Length of one unit of the scene on the map, metres: for residuals in metres. */
@@ -115,9 +115,9 @@ export function metresPerUnit(fit: PointFit, at: readonly [number, number]): num
   return det > 0 ? 1 / Math.sqrt(det) : NaN;
 }
 /** The next free number, as the name of a point. */
-export const nextName = (p: readonly ControlPoint[]): string => {
-  let k = p.length + 1;
-  while (p.some((x) => x.name === String(k))) {
+export const nextName = (points: readonly ControlPoint[]): string => {
+  let k = points.length + 1;
+  while (points.some((point) => point.name === String(k))) {
     k++;
   }
   return String(k);

@@ -4,10 +4,12 @@ const COLUMNS = ["name", "scene_x", "scene_y", "map_x", "map_y", "used"] as cons
 const quoted = (s: string): string => (/[",\n]/.test(s) ? `"${s.replaceAll('"', '""')}"` : s);
 
 /** Points as a table: coordinates of the scene and of the map, in the map's own units. */
-export const pointsToCsv = (p: readonly ControlPoint[]): string =>
+export const pointsToCsv = (points: readonly ControlPoint[]): string =>
   [
     COLUMNS.join(","),
-    ...p.map((x) => [quoted(x.name), ...x.from, ...x.to, x.on ? "yes" : "no"].join(",")),
+    ...points.map((point) =>
+      [quoted(point.name), ...point.from, ...point.to, point.on ? "yes" : "no"].join(","),
+    ),
   ].join("\r\n") + "\r\n";
 
 /**
@@ -15,22 +17,22 @@ export const pointsToCsv = (p: readonly ControlPoint[]): string =>
  * they are.
  */
 export const pointsToGeoJson = (
-  p: readonly ControlPoint[],
+  points: readonly ControlPoint[],
   lonLat: (at: [number, number]) => [number, number],
 ): string =>
   JSON.stringify(
     {
       type: "FeatureCollection",
-      features: p.map((x) => ({
+      features: points.map((point) => ({
         type: "Feature",
-        geometry: { type: "Point", coordinates: lonLat(x.to) },
+        geometry: { type: "Point", coordinates: lonLat(point.to) },
         properties: {
-          name: x.name,
-          scene_x: x.from[0],
-          scene_y: x.from[1],
-          map_x: x.to[0],
-          map_y: x.to[1],
-          used: x.on,
+          name: point.name,
+          scene_x: point.from[0],
+          scene_y: point.from[1],
+          map_x: point.to[0],
+          map_y: point.to[1],
+          used: point.on,
         },
       })),
     },
@@ -70,15 +72,15 @@ function fields(line: string, sep: string): string[] {
 export class PointFileError extends Error {
   override name = "PointFileError";
 }
-const number = (v: unknown, where: string, what: string): number => {
+const number = (value: unknown, where: string, what: string): number => {
   const n =
-    typeof v === "string"
-      ? Number(v.replace("−", "-").replace(",", "."))
-      : typeof v === "number"
-        ? v
+    typeof value === "string"
+      ? Number(value.replace("−", "-").replace(",", "."))
+      : typeof value === "number"
+        ? value
         : NaN;
-  if (v === "" || !Number.isFinite(n)) {
-    throw new PointFileError(`${where}: ${what} is "${String(v ?? "")}", which is no number`);
+  if (value === "" || !Number.isFinite(n)) {
+    throw new PointFileError(`${where}: ${what} is "${String(value ?? "")}", which is no number`);
   }
   return n;
 };
@@ -112,11 +114,11 @@ export function readPoints(
     if (json.type !== "FeatureCollection" || !Array.isArray(json.features)) {
       throw new PointFileError(`${name} is no FeatureCollection of points`);
     }
-    return json.features.map((f, k) => {
+    return json.features.map((feature, k) => {
       const where = `${name}, point ${k + 1}`;
-      const p = f.properties ?? {};
-      const c = f.geometry?.coordinates;
-      if (f.geometry?.type !== "Point" || !Array.isArray(c)) {
+      const p = feature.properties ?? {};
+      const coordinates = feature.geometry?.coordinates;
+      if (feature.geometry?.type !== "Point" || !Array.isArray(coordinates)) {
         throw new PointFileError(`${where} is no point`);
       }
       const own = p.map_x !== undefined && p.map_y !== undefined;
@@ -125,7 +127,10 @@ export function readPoints(
         from: [number(p.scene_x, where, "scene_x"), number(p.scene_y, where, "scene_y")],
         to: own
           ? [number(p.map_x, where, "map_x"), number(p.map_y, where, "map_y")]
-          : toMap([number(c[0], where, "longitude"), number(c[1], where, "latitude")]),
+          : toMap([
+              number(coordinates[0], where, "longitude"),
+              number(coordinates[1], where, "latitude"),
+            ]),
         on: p.used !== false,
       };
     });

@@ -18,7 +18,7 @@ export function usePicture(node: NodeView): {
   const cells = useMemo(() => new NodeCells(node), [node]);
   const source = useMemo(() => sourceOf(cells), [cells]);
   const coloured = ["red", "green", "blue"].map((n) =>
-    node.info.bands.findIndex((b) => b.name === n),
+    node.info.bands.findIndex((band) => band.name === n),
   );
   const bands = useMemo(
     () => (coloured.every((k) => k >= 0) ? coloured : bandsOfLook(node.info.bands, "natural")),

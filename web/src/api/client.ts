@@ -18,17 +18,17 @@ export async function api<T>(
   body?: unknown,
   signal?: AbortSignal,
 ): Promise<T> {
-  let r: Response;
+  let response: Response;
   try {
-    r = await fetch(`/api${path}`, {
+    response = await fetch(`/api${path}`, {
       method,
       signal,
       headers: body === undefined ? {} : { "content-type": "application/json" },
       body: body === undefined ? undefined : JSON.stringify(body),
     });
-  } catch (e) {
-    if ((e as Error).name === "AbortError") {
-      throw e;
+  } catch (error) {
+    if ((error as Error).name === "AbortError") {
+      throw error;
     }
     throw new ApiError(
       0,
@@ -38,20 +38,20 @@ export async function api<T>(
       "Is it still running? Nothing on this page is lost.",
     );
   }
-  if (!r.ok) {
-    throw await errorOf(r.status, await r.text());
+  if (!response.ok) {
+    throw await errorOf(response.status, await response.text());
   }
-  return (r.status === 204 ? null : await r.json()) as T;
+  return (response.status === 204 ? null : await response.json()) as T;
 }
 
 async function errorOf(status: number, text: string): Promise<ApiError> {
   try {
-    const e = (
+    const error = (
       JSON.parse(text) as {
         error: { code: string; message: string; field?: string; hint?: string };
       }
     ).error;
-    return new ApiError(status, e.code, e.message, e.field, e.hint);
+    return new ApiError(status, error.code, error.message, error.field, error.hint);
   } catch {
     return new ApiError(status, "unknown", `The server answered with status ${status}`);
   }
@@ -65,22 +65,22 @@ export function sendFile<T>(
   signal: AbortSignal,
 ): Promise<T> {
   return new Promise((resolve, reject) => {
-    const x = new XMLHttpRequest();
-    x.open("POST", `/api${path}`);
-    x.setRequestHeader("content-type", "application/octet-stream");
-    x.upload.onprogress = (e) => {
+    const xMLHttpRequest = new XMLHttpRequest();
+    xMLHttpRequest.open("POST", `/api${path}`);
+    xMLHttpRequest.setRequestHeader("content-type", "application/octet-stream");
+    xMLHttpRequest.upload.onprogress = (e) => {
       if (e.lengthComputable) {
         progress(e.loaded / e.total);
       }
     };
-    x.onload = () => {
-      if (x.status < 300) {
-        resolve(JSON.parse(x.responseText) as T);
+    xMLHttpRequest.onload = () => {
+      if (xMLHttpRequest.status < 300) {
+        resolve(JSON.parse(xMLHttpRequest.responseText) as T);
       } else {
-        void errorOf(x.status, x.responseText).then(reject);
+        void errorOf(xMLHttpRequest.status, xMLHttpRequest.responseText).then(reject);
       }
     };
-    x.onerror = () =>
+    xMLHttpRequest.onerror = () =>
       reject(
         new ApiError(
           0,
@@ -90,9 +90,9 @@ export function sendFile<T>(
           "Try again.",
         ),
       );
-    x.onabort = () => reject(new DOMException("Cancelled", "AbortError"));
-    signal.addEventListener("abort", () => x.abort(), { once: true });
-    x.send(file);
+    xMLHttpRequest.onabort = () => reject(new DOMException("Cancelled", "AbortError"));
+    signal.addEventListener("abort", () => xMLHttpRequest.abort(), { once: true });
+    xMLHttpRequest.send(file);
   });
 }
 

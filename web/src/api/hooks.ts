@@ -75,32 +75,32 @@ export const useSceneNode = (scene: Scene | null) =>
   });
 
 export function useUpdateStudy(id: string) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   return useMutation({
     mutationFn: (s: Partial<Study>) => api<Study>("PATCH", `/studies/${id}`, s),
-    onSuccess: (s) => {
-      q.setQueryData(keys.study(id), s);
-      void q.invalidateQueries({ queryKey: keys.studies });
+    onSuccess: (study) => {
+      queryClient.setQueryData(keys.study(id), study);
+      void queryClient.invalidateQueries({ queryKey: keys.studies });
     },
   });
 }
 
 /** Lets the page hear of runs, and refreshes what an ended run has changed. */
 export function useRunEvents(): void {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   useEffect(() => {
     const source = new EventSource("/api/events");
-    source.onmessage = (e) => takeRun(q, JSON.parse(e.data as string) as Run);
+    source.onmessage = (e) => takeRun(queryClient, JSON.parse(e.data as string) as Run);
     // After a break something may have been missed.
     source.onopen = () => {
-      void q.invalidateQueries({ queryKey: keys.runs });
+      void queryClient.invalidateQueries({ queryKey: keys.runs });
     };
     return () => source.close();
-  }, [q]);
+  }, [queryClient]);
 }
 
-function takeRun(q: QueryClient, run: Run): void {
-  q.setQueryData<Run[]>(keys.runs, (old) => {
+function takeRun(queryClient: QueryClient, run: Run): void {
+  queryClient.setQueryData<Run[]>(keys.runs, (old) => {
     const rest = (old ?? []).filter((r) => r.id !== run.id);
     return [run, ...rest].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
   });
@@ -117,6 +117,6 @@ function takeRun(q: QueryClient, run: Run): void {
     keys.lacking(run.studyId),
     keys.studies,
   ]) {
-    void q.invalidateQueries({ queryKey: key });
+    void queryClient.invalidateQueries({ queryKey: key });
   }
 }

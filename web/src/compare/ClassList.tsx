@@ -45,7 +45,7 @@ interface Props {
   unit: LayerUnit;
   /** Thresholds that a new condition begins with. */ start: { measure: number; after: number };
   tools?: ReactNode;
-  change(f: (s: ChangeSetup) => ChangeSetup): void;
+  change(f: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /**
@@ -65,18 +65,18 @@ export function ClassList({
   tools,
   change,
 }: Props) {
-  const edit = (i: number, f: (r: ClassRule) => ClassRule) =>
-    change((s) => ({ ...s, rules: s.rules.map((r, k) => (k === i ? f(r) : r)) }));
+  const edit = (i: number, f: (classRule: ClassRule) => ClassRule) =>
+    change((s) => ({ ...s, rules: s.rules.map((rule, k) => (k === i ? f(rule) : rule)) }));
   const layers = LAYERS.filter((l) =>
     l === "cover"
       ? covers.length > 0
       : hasElevation || (l !== "slope" && l !== "elevation" && l !== "drainage"),
   );
-  const coverName = (v: number) =>
-    cover?.info?.classes?.find((c) => c.label === v)?.name ?? `class ${v}`;
+  const coverName = (value: number) =>
+    cover?.info?.classes?.find((classInfo) => classInfo.label === value)?.name ?? `class ${value}`;
   const add = () =>
     change((s) => {
-      const label = Math.max(0, ...s.rules.map((r) => r.label)) + 1;
+      const label = Math.max(0, ...s.rules.map((rule) => rule.label)) + 1;
       return {
         ...s,
         rules: [
@@ -108,8 +108,8 @@ export function ClassList({
         </span>
       </div>
       <ul>
-        {setup.rules.map((r, i) => (
-          <li key={r.label} className="border-t border-line py-1.5 first:border-t-0">
+        {setup.rules.map((rule, i) => (
+          <li key={rule.label} className="border-t border-line py-1.5 first:border-t-0">
             <div className="flex items-center gap-2.5">
               <EditClass
                 covers={covers}
@@ -117,7 +117,7 @@ export function ClassList({
                 pickCover={(id) => change((s) => ({ ...s, coverId: id }))}
                 unit={unit}
                 start={start.after}
-                rule={r}
+                rule={rule}
                 only={setup.rules.length === 1}
                 layers={layers}
                 onChange={(f) => edit(i, f)}
@@ -127,7 +127,7 @@ export function ClassList({
               />
               <span
                 className="font-mono font-semibold"
-                aria-label={`Area of ${r.name}`}
+                aria-label={`Area of ${rule.name}`}
                 title={
                   exact ? "Exact, of the whole image" : "At overview level, while the settings move"
                 }
@@ -135,7 +135,7 @@ export function ClassList({
                 {areas ? (
                   <>
                     {!exact && <span className="mr-0.5 text-soft">≈</span>}
-                    {km2(areas[r.label]?.areaM2 ?? 0)}
+                    {km2(areas[rule.label]?.areaM2 ?? 0)}
                   </>
                 ) : (
                   "–"
@@ -143,35 +143,37 @@ export function ClassList({
               </span>
             </div>
             <div className="mt-1 flex flex-wrap items-center gap-x-1.5 gap-y-1 pl-[22px] text-soft">
-              {r.all.map((c, k) => (
+              {rule.all.map((condition, k) => (
                 <span key={k} className="inline-flex items-center gap-1.5">
                   {k > 0 && "and "}
-                  {WORD[c.layer]}
-                  {c.layer === "cover" ? (
+                  {WORD[condition.layer]}
+                  {condition.layer === "cover" ? (
                     <span>
-                      {SIGN[c.op]} <b className="font-medium text-ink">{coverName(c.value)}</b>
+                      {SIGN[condition.op]}{" "}
+                      <b className="font-medium text-ink">{coverName(condition.value)}</b>
                     </span>
                   ) : (
                     <NumberField
-                      label={`${r.name}: ${WORD[c.layer]} ${SIGN[c.op]}`}
-                      prefix={SIGN[c.op]}
-                      decimals={unitOf(c.layer, unit).decimals}
-                      step={unitOf(c.layer, unit).step}
-                      value={c.value}
+                      label={`${rule.name}: ${WORD[condition.layer]} ${SIGN[condition.op]}`}
+                      prefix={SIGN[condition.op]}
+                      decimals={unitOf(condition.layer, unit).decimals}
+                      step={unitOf(condition.layer, unit).step}
+                      value={condition.value}
                       min={-1000}
                       max={10000}
                       onCommit={(value) =>
-                        edit(i, (x) => ({
-                          ...x,
-                          all: x.all.map((y, m) => (m === k ? { ...y, value } : y)),
+                        edit(i, (classRule) => ({
+                          ...classRule,
+                          all: classRule.all.map((y, m) => (m === k ? { ...y, value } : y)),
                         }))
                       }
                     />
                   )}
-                  {(k === r.all.length - 1 || r.all[k + 1]!.layer !== c.layer) &&
-                    (k === r.all.length - 1 ||
-                      unitOf(r.all[k + 1]!.layer, unit).unit !== unitOf(c.layer, unit).unit) && (
-                      <span>{unitOf(c.layer, unit).unit}</span>
+                  {(k === rule.all.length - 1 || rule.all[k + 1]!.layer !== condition.layer) &&
+                    (k === rule.all.length - 1 ||
+                      unitOf(rule.all[k + 1]!.layer, unit).unit !==
+                        unitOf(condition.layer, unit).unit) && (
+                      <span>{unitOf(condition.layer, unit).unit}</span>
                     )}
                 </span>
               ))}
@@ -203,12 +205,15 @@ function EditClass({
   rule: ClassRule;
   only: boolean;
   layers: readonly Layer[];
-  onChange(f: (r: ClassRule) => ClassRule): void;
+  onChange(f: (classRule: ClassRule) => ClassRule): void;
   onDelete(): void;
 }) {
   const [name, setName] = useState<string | null>(null);
   const set = (k: number, f: Partial<Condition>) =>
-    onChange((r) => ({ ...r, all: r.all.map((c, i) => (i === k ? { ...c, ...f } : c)) }));
+    onChange((classRule) => ({
+      ...classRule,
+      all: classRule.all.map((condition, i) => (i === k ? { ...condition, ...f } : condition)),
+    }));
   return (
     <Pop
       label={`Class ${rule.name}`}
@@ -239,7 +244,7 @@ function EditClass({
             onBlur={() => {
               const n = name?.trim();
               if (n && n !== rule.name) {
-                onChange((r) => ({ ...r, name: n }));
+                onChange((classRule) => ({ ...classRule, name: n }));
               }
               setName(null);
             }}
@@ -253,15 +258,18 @@ function EditClass({
       </Labelled>
       <div className="mb-3">
         <span className="mb-1 block font-medium">Colour</span>
-        <ColourChoice value={rule.color} onChange={(color) => onChange((r) => ({ ...r, color }))} />
+        <ColourChoice
+          value={rule.color}
+          onChange={(color) => onChange((classRule) => ({ ...classRule, color }))}
+        />
       </div>
       <span className="mb-1 block font-medium">A cell belongs to it when</span>
-      {rule.all.map((c, k) => (
+      {rule.all.map((condition, k) => (
         <div key={k} className="mb-1.5 flex items-center gap-1.5">
           <Pick
             label="Layer"
             className="flex-1"
-            value={c.layer}
+            value={condition.layer}
             onChange={(layer) => {
               if (layer === "cover") {
                 const first = cover ?? covers[0]!;
@@ -272,67 +280,72 @@ function EditClass({
               } else {
                 set(k, {
                   layer,
-                  ...(LABELS.includes(c.op) ? { op: "<" as const, value: start } : {}),
+                  ...(LABELS.includes(condition.op) ? { op: "<" as const, value: start } : {}),
                 });
               }
             }}
-            options={layers.map((l) => ({ value: l, name: WORD[l] }))}
+            options={layers.map((layer) => ({ value: layer, name: WORD[layer] }))}
           />
           <Pick
             label="Comparison"
             className="w-[58px]"
-            value={c.op}
+            value={condition.op}
             onChange={(op) => set(k, { op })}
-            options={(c.layer === "cover" ? LABELS : NUMBERS).map((o) => ({
+            options={(condition.layer === "cover" ? LABELS : NUMBERS).map((o) => ({
               value: o,
               name: SIGN[o],
             }))}
           />
-          {c.layer === "cover" ? (
+          {condition.layer === "cover" ? (
             <Pick
               label="Land cover"
               className="w-[110px]"
-              value={String(c.value)}
-              onChange={(v) => set(k, { value: Number(v) })}
-              options={(cover?.info?.classes ?? []).map((x) => ({
-                value: String(x.label),
-                name: x.name,
+              value={String(condition.value)}
+              onChange={(value) => set(k, { value: Number(value) })}
+              options={(cover?.info?.classes ?? []).map((classInfo) => ({
+                value: String(classInfo.label),
+                name: classInfo.name,
               }))}
             />
           ) : (
             <>
               <NumberField
                 label="Value"
-                decimals={unitOf(c.layer, unit).decimals}
-                step={unitOf(c.layer, unit).step}
-                value={c.value}
+                decimals={unitOf(condition.layer, unit).decimals}
+                step={unitOf(condition.layer, unit).step}
+                value={condition.value}
                 min={-1000}
                 max={10000}
                 onCommit={(value) => set(k, { value })}
               />
-              <span className="w-6 text-soft">{unitOf(c.layer, unit).unit}</span>
+              <span className="w-6 text-soft">{unitOf(condition.layer, unit).unit}</span>
             </>
           )}
           <button
             type="button"
             aria-label="Remove condition"
             disabled={rule.all.length === 1}
-            onClick={() => onChange((r) => ({ ...r, all: r.all.filter((_x, i) => i !== k) }))}
+            onClick={() =>
+              onChange((classRule) => ({
+                ...classRule,
+                all: classRule.all.filter((_x, i) => i !== k),
+              }))
+            }
             className="text-soft disabled:opacity-30"
           >
             <X size={14} aria-hidden />
           </button>
         </div>
       ))}
-      {covers.length > 1 && rule.all.some((c) => c.layer === "cover") && (
+      {covers.length > 1 && rule.all.some((condition) => condition.layer === "cover") && (
         <Pick
           label="Classified raster"
           value={cover?.id ?? ""}
           onChange={pickCover}
-          options={covers.map((s) => ({
-            value: s.id,
-            name: s.name,
-            note: s.acquiredAt ? dayYear(s.acquiredAt) : "",
+          options={covers.map((scene) => ({
+            value: scene.id,
+            name: scene.name,
+            note: scene.acquiredAt ? dayYear(scene.acquiredAt) : "",
           }))}
         />
       )}
@@ -340,7 +353,10 @@ function EditClass({
         <Button
           disabled={rule.all.length >= 12}
           onClick={() =>
-            onChange((r) => ({ ...r, all: [...r.all, { layer: "after", op: "<", value: start }] }))
+            onChange((classRule) => ({
+              ...classRule,
+              all: [...classRule.all, { layer: "after", op: "<", value: start }],
+            }))
           }
         >
           Add condition

@@ -161,7 +161,7 @@ export function CompareMaps({
     return groupSource && latestView.current
       ? classLayer(
           groupSource,
-          latestView.current.info.classes!.filter((c) => !gone.has(c.label)),
+          latestView.current.info.classes!.filter((classInfo) => !gone.has(classInfo.label)),
           0.8,
         )
       : null;
@@ -345,7 +345,7 @@ export function CompareMaps({
             label="Two-date colours"
             className="h-7 w-[190px]"
             value={colours}
-            onChange={(v: TwoDate) => setColours(v)}
+            onChange={(value: TwoDate) => setColours(value)}
             options={[
               { value: "clay", name: "Blue and clay" },
               { value: "redCyan", name: "Red and cyan" },
@@ -360,7 +360,7 @@ export function CompareMaps({
             label="Picture"
             className="h-7 w-[140px]"
             value={look ?? "band"}
-            onChange={(v) => setLook(v === "band" ? null : v)}
+            onChange={(value) => setLook(value === "band" ? null : value)}
             options={[
               { value: "band", name: bandName, note: "what is compared" },
               ...looksOf(nodes.pictures.before.info.bands).filter(
@@ -477,26 +477,26 @@ function usePictures(nodes: CompareNodes, look: Look | null, held: boolean) {
 
 /** Fetchers of the cells of each image, kept as long as the image stays the same. */
 function useNodeCells(
-  n: CompareNodes,
+  compareNodes: CompareNodes,
 ): Record<"before" | "after" | "stack" | "gated" | "classes", NodeCells> {
   const cache = useRef(new Map<string, NodeCells>());
-  const of = (v: CompareNodes["before"]) => {
-    let c = cache.current.get(v.hash);
-    if (!c) {
-      c = new NodeCells(v);
-      cache.current.set(v.hash, c);
+  const of = (nodeView: CompareNodes["before"]) => {
+    let nodeCells = cache.current.get(nodeView.hash);
+    if (!nodeCells) {
+      nodeCells = new NodeCells(nodeView);
+      cache.current.set(nodeView.hash, nodeCells);
       if (cache.current.size > 16) {
         cache.current.delete(cache.current.keys().next().value!);
       }
     }
-    return c;
+    return nodeCells;
   };
   return {
-    before: of(n.before),
-    after: of(n.after),
-    stack: of(n.stack),
-    gated: of(n.gated),
-    classes: of(n.classes),
+    before: of(compareNodes.before),
+    after: of(compareNodes.after),
+    stack: of(compareNodes.stack),
+    gated: of(compareNodes.gated),
+    classes: of(compareNodes.classes),
   };
 }
 
@@ -550,8 +550,8 @@ function ReadOut({
     if (!waiting) {
       return;
     }
-    const t = setInterval(() => look((n) => n + 1), 250);
-    return () => clearInterval(t);
+    const timeout = setInterval(() => look((n) => n + 1), 250);
+    return () => clearInterval(timeout);
   }, [waiting]);
   if (!at) {
     return null;
@@ -561,11 +561,11 @@ function ReadOut({
   const a = cells.after.valueAt(...at);
   const s = cells.stack.valueAt(...at) ?? cells.gated.valueAt(...at);
   const label = classesReady ? cells.classes.valueAt(...at)?.values[0] : undefined;
-  const db = (v: number | undefined) =>
-    v === undefined
+  const db = (value: number | undefined) =>
+    value === undefined
       ? "…"
-      : Number.isFinite(v)
-        ? withUnit(number(v, unit.decimals), unit)
+      : Number.isFinite(value)
+        ? withUnit(number(value, unit.decimals), unit)
         : "nodata";
   // The stack holds the measure itself; where none is loaded yet, both dates do for a difference.
   const both =
@@ -582,7 +582,7 @@ function ReadOut({
           ? NaN
           : both;
   const z =
-    s && cells.stack.node.info.bands.findIndex((x) => x.name === "elevation") >= 0
+    s && cells.stack.node.info.bands.findIndex((band) => band.name === "elevation") >= 0
       ? s.values[4]
       : undefined;
   const rule = (setup.groups?.classes ?? setup.rules).find((r) => r.label === label);

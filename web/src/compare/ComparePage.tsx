@@ -74,29 +74,29 @@ const KIND: Record<SceneKind, string> = { radar: "Radar", optical: "Optical", ot
 
 function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const go = useNavigate();
-  const q = useQueryClient();
-  const c = useComparison(study, scenes);
+  const queryClient = useQueryClient();
+  const comparison = useComparison(study, scenes);
   const { change, drag, drop, undo, redo } = useCompare.getState();
-  const past = useCompare((s) => s.past.length);
+  const past = useCompare((state) => state.past.length);
   const [layer, setLayer] = useState<Layer>("measure");
   const runs = useRuns().data ?? [];
   const writing = runs.find(
-    (r) => r.kind === "writeChangeMap" && r.studyId === study.id && r.state === "running",
+    (run) => run.kind === "writeChangeMap" && run.studyId === study.id && run.state === "running",
   );
   const [written, setWritten] = useState<string | null>(null);
   const write = useMutation({
     mutationFn: () =>
       api<{ runId: string }>("POST", `/studies/${study.id}/change-maps`, {
-        ...c.pairIds,
-        setup: c.setup,
+        ...comparison.pairIds,
+        setup: comparison.setup,
       }),
     onSuccess: (r) => {
       setWritten(r.runId);
-      void q.invalidateQueries({ queryKey: keys.runs });
+      void queryClient.invalidateQueries({ queryKey: keys.runs });
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
-  const done = runs.find((r) => r.id === written);
+  const done = runs.find((run) => run.id === written);
   useEffect(() => {
     if (!done || done.state === "running") {
       return;
@@ -104,16 +104,19 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     setWritten(null);
     if (done.state === "done") {
       useUi.getState().say("The change map is written.");
-      void q
+      void queryClient
         .invalidateQueries({ queryKey: keys.maps(study.id) })
         .then(() => go(`/studies/${study.id}/tally?map=${done.result?.changeMapId ?? ""}`));
     } else if (done.error) {
       useUi.getState().say(`${done.error.message}. ${done.error.hint ?? ""}`, "wrong");
     }
-  }, [done, go, q, study.id]);
+  }, [done, go, queryClient, study.id]);
 
-  const pairs = useMemo(() => comparableScenes(c.able, c.kind), [c.able, c.kind]);
-  const { setPair, pairIds } = c;
+  const pairs = useMemo(
+    () => comparableScenes(comparison.able, comparison.kind),
+    [comparison.able, comparison.kind],
+  );
+  const { setPair, pairIds } = comparison;
   const [hidden, setHidden] = useState<ReadonlySet<number>>(new Set());
   const [show, setShow] = useState<"groups" | "classes">("groups");
   const [tab, setTab] = useState<"classes" | "limits">("classes");
@@ -132,11 +135,11 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       }
       const d = e.key === "[" ? -1 : e.key === "]" ? 1 : 0;
       if (d && pairIds) {
-        const k = pairs.findIndex((s) => s.id === pairIds.afterId);
-        const n = pairs[k + d];
-        const b = pairs.find((s) => s.id === pairIds.beforeId);
-        if (n && b && n.acquiredAt! > b.acquiredAt!) {
-          setPair(b.id, n.id);
+        const k = pairs.findIndex((pair) => pair.id === pairIds.afterId);
+        const scene = pairs[k + d];
+        const b = pairs.find((pair) => pair.id === pairIds.beforeId);
+        if (scene && b && scene.acquiredAt! > b.acquiredAt!) {
+          setPair(b.id, scene.id);
         }
       }
     };
@@ -146,30 +149,38 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
 
   const lastGroups = useRef<Grouping | null>(null);
   const awaits = useRef<Measure | null>(null);
-  const counted = c.histograms.data && !c.histograms.isPlaceholderData ? c.histograms.data : null;
+  const counted =
+    comparison.histograms.data && !comparison.histograms.isPlaceholderData
+      ? comparison.histograms.data
+      : null;
   useEffect(() => {
-    const m = awaits.current;
-    if (!m || !counted || c.setup?.measure !== m || c.histogramsOf !== m) {
+    const current = awaits.current;
+    if (
+      !current ||
+      !counted ||
+      comparison.setup?.measure !== current ||
+      comparison.histogramsOf !== current
+    ) {
       return;
     }
     awaits.current = null;
-    const { side } = c;
+    const { side } = comparison;
     change((s) => ({
       ...s,
-      rules: rulesOfMeasure(m, counted.measure) ?? rulesFrom(s, side, counted),
+      rules: rulesOfMeasure(current, counted.measure) ?? rulesFrom(s, side, counted),
     }));
-  }, [counted, c, change]);
+  }, [counted, comparison, change]);
 
-  const h = c.histograms.data;
-  const nodes = c.nodes.data;
-  const setup = c.setup;
-  const band = setup ? c.bands[setup.band] : undefined;
+  const compareHistograms = comparison.histograms.data;
+  const nodes = comparison.nodes.data;
+  const setup = comparison.setup;
+  const band = setup ? comparison.bands[setup.band] : undefined;
   const value = !!band && comparingOf(band) === "value";
   const unit = withMeasure(value ? plainUnit(band.unit) : DECIBEL, setup?.measure ?? "logRatio");
-  const ends = h
+  const ends = compareHistograms
     ? [
-        quantile(mergeHistograms(h.before, h.after), 0.01),
-        quantile(mergeHistograms(h.before, h.after), 0.995),
+        quantile(mergeHistograms(compareHistograms.before, compareHistograms.after), 0.01),
+        quantile(mergeHistograms(compareHistograms.before, compareHistograms.after), 0.995),
       ].map((v) => (value ? v : Math.round(v)))
     : null;
   const lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24;
@@ -194,7 +205,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     [grid],
   );
 
-  if (!c.pair) {
+  if (!comparison.pair) {
     return (
       <Workspace
         label="Compare"
@@ -222,19 +233,19 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       />
     );
   }
-  const { before, after } = c.pair;
+  const { before, after } = comparison.pair;
   // Exact areas when the server has them for these very settings, else what the worker measured.
-  const exact = !c.dragging && c.exact.areas !== null && !c.problem;
-  const areas = c.problem ? null : exact ? c.exact.areas : c.live.areas;
+  const exact = !comparison.dragging && comparison.exact.areas !== null && !comparison.problem;
+  const areas = comparison.problem ? null : exact ? comparison.exact.areas : comparison.live.areas;
   const main = setup?.groups ? setup.groups.classes[0] : setup?.rules[0];
   const mainM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
   const measure = setup?.measure ?? "logRatio";
   const name = measureName(measure, band?.name ?? "", value);
   const reset = () => {
-    if (h && setup && c.side?.info) {
-      const start = startOf(c.side, study, !!c.elevation);
+    if (compareHistograms && setup && comparison.side?.info) {
+      const start = startOf(comparison.side, study, !!comparison.elevation);
       const at = value ? start : { ...start, band: setup.band };
-      change(() => ({ ...at, rules: rulesFrom(at, c.side, h) }));
+      change(() => ({ ...at, rules: rulesFrom(at, comparison.side, compareHistograms) }));
     }
   };
   /**
@@ -254,7 +265,10 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       ...s,
       measure: m,
       ...(m === "changeDirection" && band
-        ? { bands: s.bands?.length === 2 ? s.bands : likeBands(c.bands, s.band).slice(0, 2) }
+        ? {
+            bands:
+              s.bands?.length === 2 ? s.bands : likeBands(comparison.bands, s.band).slice(0, 2),
+          }
         : {}),
       ...(m === "formula" && !s.formula?.trim() && band
         ? { formula: `after.${nameInFormula(band)} - before.${nameInFormula(band)}` }
@@ -262,17 +276,20 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       rules: keep
         ? s.rules
         : (fixed ??
-          (h && c.side
-            ? rulesFrom({ ...s, measure: m }, c.side, { ...h, measure: emptyHistogram(0, 1) })
+          (compareHistograms && comparison.side
+            ? rulesFrom({ ...s, measure: m }, comparison.side, {
+                ...compareHistograms,
+                measure: emptyHistogram(0, 1),
+              })
             : s.rules)),
     }));
   };
   const pickBand = (k: number) =>
     change((s) => {
-      const next = c.bands[k]!;
+      const next = comparison.bands[k]!;
       const fits = measuresOf(next);
       const m =
-        fits.includes(s.measure) && comparingOf(next) === comparingOf(c.bands[s.band]!)
+        fits.includes(s.measure) && comparingOf(next) === comparingOf(comparison.bands[s.band]!)
           ? s.measure
           : fits[0]!;
       return { ...s, band: k, measure: m, bands: null };
@@ -297,8 +314,8 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       groups: null,
       rules:
         p.id === "water"
-          ? h
-            ? initialRules(h)
+          ? compareHistograms
+            ? initialRules(compareHistograms)
             : s.rules
           : p.id === "severity"
             ? severityRules()
@@ -306,11 +323,11 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
               ? openWaterRules()
               : p.id === "greenness"
                 ? greennessRules(lossUp)
-                : gainLossRules(h?.measure ?? null, lossUp, band?.role === "value"),
+                : gainLossRules(compareHistograms?.measure ?? null, lossUp, band?.role === "value"),
     }));
   const takeSaved = (p: SavedPreset) =>
     change((s) => {
-      const lacks = !c.elevation;
+      const lacks = !comparison.elevation;
       return {
         ...s,
         measure: p.measure,
@@ -326,8 +343,8 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     });
   // What stands there anyway: as the rules tell water on a date, or a bright index.
   const dark = setup?.rules
-    .flatMap((r) => r.all)
-    .find((x) => x.layer === "after" || x.layer === "before");
+    .flatMap((rule) => rule.all)
+    .find((condition) => condition.layer === "after" || condition.layer === "before");
   const standingStart = {
     op: dark ? (dark.op[0] as "<" | ">") : value ? ">" : "<",
     value: dark?.value ?? (value ? 0 : -17),
@@ -388,22 +405,22 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
             nodes={nodes}
             setup={setup}
             stretch={stretch}
-            classesReady={c.classesReady}
+            classesReady={comparison.classesReady}
             measureName={name}
             groups={setup.groups ? { hidden, show } : null}
-            changeEnd={changeEnd(h)}
+            changeEnd={changeEnd(compareHistograms)}
           />
-        ) : c.unready ? (
+        ) : comparison.unready ? (
           <div className="m-auto mt-24 w-[460px]">
-            <Problem>{c.unready}. See Prepare.</Problem>
+            <Problem>{comparison.unready}. See Prepare.</Problem>
           </div>
-        ) : c.nodes.error ? (
+        ) : comparison.nodes.error ? (
           <div className="m-auto mt-24 w-[460px]">
-            <Problem>{sayError(c.nodes.error)}</Problem>
+            <Problem>{sayError(comparison.nodes.error)}</Problem>
           </div>
-        ) : c.problem ? (
+        ) : comparison.problem ? (
           <div className="m-auto mt-24 w-[460px]">
-            <Problem>{c.problem}</Problem>
+            <Problem>{comparison.problem}</Problem>
           </div>
         ) : (
           <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>
@@ -415,13 +432,13 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
             <Section
               title="Measure"
               right={
-                c.kinds.length > 1 && c.kind ? (
+                comparison.kinds.length > 1 && comparison.kind ? (
                   <Choice
                     label="Kind of scene"
                     className="font-sans text-[12px]"
-                    value={c.kind}
-                    onChange={c.setKind}
-                    options={c.kinds.map((k) => ({ value: k, name: KIND[k] }))}
+                    value={comparison.kind}
+                    onChange={comparison.setKind}
+                    options={comparison.kinds.map((kind) => ({ value: kind, name: KIND[kind] }))}
                   />
                 ) : undefined
               }
@@ -429,19 +446,19 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
             >
               <MeasureDesk
                 setup={setup}
-                bands={c.bands}
+                bands={comparison.bands}
                 pickMeasure={pickMeasure}
                 pickBand={pickBand}
                 change={change}
               />
-              {warnings.map((w) => (
-                <div key={w} className="mt-2">
-                  <Warning>{w}</Warning>
+              {warnings.map((warning) => (
+                <div key={warning} className="mt-2">
+                  <Warning>{warning}</Warning>
                 </div>
               ))}
-              {c.problem && (
+              {comparison.problem && (
                 <div className="mt-2">
-                  <Problem>{c.problem}</Problem>
+                  <Problem>{comparison.problem}</Problem>
                 </div>
               )}
             </Section>
@@ -449,8 +466,8 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
               <GroupDesk
                 head={classesBy}
                 grouping={setup.groups}
-                facts={c.groups.data ?? null}
-                error={c.groups.error ? sayError(c.groups.error) : null}
+                facts={comparison.groups.data ?? null}
+                error={comparison.groups.error ? sayError(comparison.groups.error) : null}
                 seenM2={areas && areas.seenM2 > 0 ? areas.seenM2 : null}
                 areas={areas?.byLabel ?? null}
                 exact={exact}
@@ -481,14 +498,14 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                   }
                   right={classesBy}
                 >
-                  {h && histogramTotal(h.measure) > 0 ? (
+                  {compareHistograms && histogramTotal(compareHistograms.measure) > 0 ? (
                     <HistogramControl
                       key={layer}
-                      cells={h.cells}
-                      sampled={h.sampled}
-                      tiles={c.histograms.data?.tiles[layer as "before"] ?? null}
+                      cells={compareHistograms.cells}
+                      sampled={compareHistograms.sampled}
+                      tiles={comparison.histograms.data?.tiles[layer as "before"] ?? null}
                       seenM2={areas && areas.seenM2 > 0 ? areas.seenM2 : null}
-                      histogram={h[layer as "before"]}
+                      histogram={compareHistograms[layer as "before"]}
                       layer={layer}
                       unit={unitOf(layer, unit)}
                       rules={setup.rules}
@@ -496,9 +513,9 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                       onDrop={drop}
                       onSet={(at, v) => change((s) => moveThreshold(s, at, v))}
                     />
-                  ) : c.histograms.error ? (
-                    <Problem>{sayError(c.histograms.error)}</Problem>
-                  ) : h ? (
+                  ) : comparison.histograms.error ? (
+                    <Problem>{sayError(comparison.histograms.error)}</Problem>
+                  ) : compareHistograms ? (
                     <Warning>No cell is seen on both dates inside the study area.</Warning>
                   ) : (
                     <p className="py-10 text-center text-soft">Counting cells …</p>
@@ -506,15 +523,15 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                 </Section>
                 {tab === "classes" && (
                   <ClassList
-                    covers={c.covers}
-                    cover={c.cover}
+                    covers={comparison.covers}
+                    cover={comparison.cover}
                     head={lower}
                     unit={unit}
                     start={value ? { measure: 0.2, after: 0 } : { measure: -6, after: -17 }}
                     tools={
                       <>
                         <PresetMenu
-                          onReset={h ? reset : null}
+                          onReset={compareHistograms ? reset : null}
                           presets={presets}
                           onPreset={preset}
                           setup={setup}
@@ -537,7 +554,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                     setup={setup}
                     areas={areas?.byLabel ?? null}
                     exact={exact}
-                    hasElevation={!!c.elevation}
+                    hasElevation={!!comparison.elevation}
                     change={change}
                   />
                 )}
@@ -549,21 +566,21 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                 limits={setup.limits}
                 cellM2={cellM2}
                 hasArea={!!study.studyArea}
-                hasElevation={!!c.elevation}
-                hasHidden={c.has.hidden}
-                hasCloud={c.has.cloud}
+                hasElevation={!!comparison.elevation}
+                hasHidden={comparison.has.hidden}
+                hasCloud={comparison.has.cloud}
                 byRules={!setup.groups}
                 classes={setup.groups?.classes ?? setup.rules}
-                others={c.able.filter(
-                  (s) =>
-                    s.kind === before.kind &&
-                    s.acquiredAt &&
-                    s.id !== before.id &&
-                    s.id !== after.id,
+                others={comparison.able.filter(
+                  (scene) =>
+                    scene.kind === before.kind &&
+                    scene.acquiredAt &&
+                    scene.id !== before.id &&
+                    scene.id !== after.id,
                 )}
                 unit={unitOf("before", unit)}
                 start={standingStart}
-                found={exact ? c.exact.areas!.limits : null}
+                found={exact ? comparison.exact.areas!.limits : null}
                 change={change}
               />
             )}
@@ -581,8 +598,8 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                 {areas && areas.seenM2 > 0
                   ? `${number((100 * mainM2) / areas.seenM2, 1)} % of the area seen`
                   : ""}
-                {c.exact.running !== null
-                  ? ` · measuring ${Math.round(c.exact.running * 100)} %`
+                {comparison.exact.running !== null
+                  ? ` · measuring ${Math.round(comparison.exact.running * 100)} %`
                   : exact
                     ? " · exact"
                     : areas
@@ -599,7 +616,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
               <Button
                 tone="act"
                 className="shrink-0"
-                disabled={!nodes || !!c.problem || write.isPending}
+                disabled={!nodes || !!comparison.problem || write.isPending}
                 onClick={() => write.mutate()}
               >
                 Write change map

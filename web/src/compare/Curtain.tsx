@@ -7,11 +7,11 @@ export function Curtain({
   what = "before",
 }: {
   at: number;
-  onMove(v: number): void;
+  onMove(value: number): void;
   what?: string;
 }) {
   const box = useRef<HTMLDivElement>(null);
-  const set = (v: number) => onMove(Math.max(0.02, Math.min(0.98, v)));
+  const set = (value: number) => onMove(Math.max(0.02, Math.min(0.98, value)));
   return (
     <div ref={box} className="pointer-events-none absolute inset-0">
       <div
@@ -42,8 +42,8 @@ export function Curtain({
         }}
         onPointerMove={(e) => {
           if (e.buttons) {
-            const r = box.current!.getBoundingClientRect();
-            set((e.clientX - r.left) / r.width);
+            const dOMRect = box.current!.getBoundingClientRect();
+            set((e.clientX - dOMRect.left) / dOMRect.width);
           }
         }}
       >

@@ -37,10 +37,10 @@ interface Props {
   areas: Record<number, { areaM2: number }> | null;
   exact: boolean;
   hidden: ReadonlySet<number>;
-  setHidden(s: ReadonlySet<number>): void;
+  setHidden(readonlySet: ReadonlySet<number>): void;
   show: "groups" | "classes";
-  setShow(v: "groups" | "classes"): void;
-  change(f: (s: ChangeSetup) => ChangeSetup): void;
+  setShow(value: "groups" | "classes"): void;
+  change(f: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /**
@@ -51,7 +51,7 @@ export function GroupDesk({
   head,
   lower,
   classes: listed,
-  grouping: g,
+  grouping: grouping,
   facts,
   error,
   seenM2,
@@ -63,22 +63,24 @@ export function GroupDesk({
   setShow,
   change,
 }: Props) {
-  const set = (f: Partial<Grouping>) => change((s) => ({ ...s, groups: { ...s.groups!, ...f } }));
+  const set = (f: Partial<Grouping>) =>
+    change((setup) => ({ ...setup, groups: { ...setup.groups!, ...f } }));
   // Other groups carry other numbers: what was picked of the old ones says nothing of them.
   const regroup = (f: Partial<Grouping>) =>
-    set({ ...f, classes: g.classes.map((c) => ({ ...c, groups: [] })) });
-  const classes = (f: (c: GroupClass[]) => GroupClass[]) => set({ classes: f(g.classes) });
+    set({ ...f, classes: grouping.classes.map((groupClass) => ({ ...groupClass, groups: [] })) });
+  const classes = (f: (c: GroupClass[]) => GroupClass[]) => set({ classes: f(grouping.classes) });
   const give = (group: number, label: number) =>
     classes((all) =>
-      all.map((c) => ({
-        ...c,
+      all.map((groupClass) => ({
+        ...groupClass,
         groups:
-          c.label === label
-            ? [...c.groups.filter((x) => x !== group), group].sort((a, b) => a - b)
-            : c.groups.filter((x) => x !== group),
+          groupClass.label === label
+            ? [...groupClass.groups.filter((x) => x !== group), group].sort((a, b) => a - b)
+            : groupClass.groups.filter((x) => x !== group),
       })),
     );
-  const of = (group: number) => g.classes.find((c) => c.groups.includes(group));
+  const of = (group: number) =>
+    grouping.classes.find((groupClass) => groupClass.groups.includes(group));
   const span = facts ? spanOf(facts) : null;
   return (
     <>
@@ -97,10 +99,15 @@ export function GroupDesk({
           {head}
         </div>
         <div className="mb-2 grid grid-cols-[1fr_auto_auto] items-center gap-2">
-          <Pick label="Group by" value={g.of} onChange={(v) => regroup({ of: v })} options={OF} />
+          <Pick
+            label="Group by"
+            value={grouping.of}
+            onChange={(value) => regroup({ of: value })}
+            options={OF}
+          />
           <Choice
             label="Method"
-            value={g.method}
+            value={grouping.method}
             onChange={(method) => regroup({ method })}
             options={[
               { value: "kMeans", name: "k-means", hint: "Lloyd 1982, from a k-means++ start" },
@@ -118,12 +125,12 @@ export function GroupDesk({
               step={1}
               min={2}
               max={24}
-              value={g.groups}
-              onCommit={(v) => regroup({ groups: Math.round(v) })}
+              value={grouping.groups}
+              onCommit={(value) => regroup({ groups: Math.round(value) })}
             />
           </span>
         </div>
-        {g.method === "isodata" && (
+        {grouping.method === "isodata" && (
           <div className="mb-1 -mt-1 flex justify-end">
             <Pop
               label="ISODATA"
@@ -146,7 +153,7 @@ export function GroupDesk({
                   step={0.1}
                   min={0.05}
                   max={10}
-                  value={g.splitSpread}
+                  value={grouping.splitSpread}
                   onCommit={(splitSpread) => regroup({ splitSpread })}
                 />
               </div>
@@ -158,7 +165,7 @@ export function GroupDesk({
                   step={0.1}
                   min={0}
                   max={10}
-                  value={g.mergeDistance}
+                  value={grouping.mergeDistance}
                   onCommit={(mergeDistance) => regroup({ mergeDistance })}
                 />
               </div>
@@ -170,8 +177,8 @@ export function GroupDesk({
                   step={0.5}
                   min={0}
                   max={20}
-                  value={g.leastShare * 100}
-                  onCommit={(v) => regroup({ leastShare: v / 100 })}
+                  value={grouping.leastShare * 100}
+                  onCommit={(value) => regroup({ leastShare: value / 100 })}
                 />
               </div>
             </Pop>
@@ -183,25 +190,25 @@ export function GroupDesk({
           <p className="py-6 text-center text-soft">Grouping cells …</p>
         ) : (
           <ul aria-label="Groups found">
-            {facts.groups.map((x) => {
-              const off = hidden.has(x.group);
-              const own = of(x.group);
+            {facts.groups.map((group) => {
+              const off = hidden.has(group.group);
+              const own = of(group.group);
               return (
                 <li
-                  key={x.group}
+                  key={group.group}
                   className="grid grid-cols-[22px_1fr_84px_96px] items-center gap-1.5 border-t border-line py-1 first:border-t-0"
                 >
                   <button
                     type="button"
-                    aria-label={`Group ${x.group} on the map`}
+                    aria-label={`Group ${group.group} on the map`}
                     aria-pressed={!off}
                     title={off ? "Show on the map" : "Hide on the map"}
                     onClick={() => {
                       const n = new Set(hidden);
                       if (off) {
-                        n.delete(x.group);
+                        n.delete(group.group);
                       } else {
-                        n.add(x.group);
+                        n.add(group.group);
                       }
                       setHidden(n);
                       setShow("groups");
@@ -213,32 +220,35 @@ export function GroupDesk({
                   <span className="flex items-center gap-2">
                     <span
                       className="h-3 w-3 shrink-0 rounded-[3px]"
-                      style={{ background: x.color, opacity: off ? 0.3 : 1 }}
+                      style={{ background: group.color, opacity: off ? 0.3 : 1 }}
                       aria-hidden
                     />
                     <span className="leading-tight">
                       <span className="whitespace-nowrap">
-                        <b className="mr-1.5 font-semibold">{x.group}</b>
+                        <b className="mr-1.5 font-semibold">{group.group}</b>
                         <span className="font-mono text-[11.5px]">
-                          {number(100 * x.share, 1)} %
+                          {number(100 * group.share, 1)} %
                         </span>
                       </span>
                       {seenM2 && (
                         <span className="block whitespace-nowrap font-mono text-[11px] text-soft">
-                          ≈{km2(x.share * seenM2)}
+                          ≈{km2(group.share * seenM2)}
                         </span>
                       )}
                     </span>
                   </span>
-                  <Curves facts={facts} group={x} span={span!} />
+                  <Curves facts={facts} group={group} span={span!} />
                   <Pick
-                    label={`Class of group ${x.group}`}
+                    label={`Class of group ${group.group}`}
                     className="h-7 w-[96px]"
                     value={String(own?.label ?? 0)}
-                    onChange={(v) => give(x.group, Number(v))}
+                    onChange={(value) => give(group.group, Number(value))}
                     options={[
                       { value: "0", name: "–" },
-                      ...g.classes.map((c) => ({ value: String(c.label), name: c.name })),
+                      ...grouping.classes.map((groupClass) => ({
+                        value: String(groupClass.label),
+                        name: groupClass.name,
+                      })),
                     ]}
                   />
                 </li>
@@ -268,10 +278,10 @@ export function GroupDesk({
             <Button
               tone="quiet"
               className="h-6 px-1.5"
-              disabled={g.classes.length >= 12}
+              disabled={grouping.classes.length >= 12}
               onClick={() =>
                 classes((all) => {
-                  const label = Math.max(0, ...all.map((c) => c.label)) + 1;
+                  const label = Math.max(0, ...all.map((groupClass) => groupClass.label)) + 1;
                   return [
                     ...all,
                     {
@@ -289,40 +299,44 @@ export function GroupDesk({
             </Button>
           </div>
           <ul>
-            {g.classes.map((c) => (
+            {grouping.classes.map((groupClass) => (
               <li
-                key={c.label}
+                key={groupClass.label}
                 className="flex items-center gap-2 border-t border-line py-1.5 first:border-t-0"
               >
                 <Pop
-                  label={`Colour of ${c.name}`}
+                  label={`Colour of ${groupClass.name}`}
                   width={250}
                   trigger={
                     <button
                       type="button"
-                      aria-label={`Colour of ${c.name}`}
+                      aria-label={`Colour of ${groupClass.name}`}
                       className="h-3.5 w-3.5 shrink-0 rounded-[3px]"
-                      style={{ background: c.color }}
+                      style={{ background: groupClass.color }}
                     />
                   }
                 >
                   <ColourChoice
-                    value={c.color}
+                    value={groupClass.color}
                     onChange={(color) =>
-                      classes((all) => all.map((x) => (x.label === c.label ? { ...x, color } : x)))
+                      classes((all) =>
+                        all.map((x) => (x.label === groupClass.label ? { ...x, color } : x)),
+                      )
                     }
                   />
                 </Pop>
                 <input
-                  key={c.name}
-                  aria-label={`Name of class ${c.label}`}
+                  key={groupClass.name}
+                  aria-label={`Name of class ${groupClass.label}`}
                   className={`${inputStyle} h-7 min-w-0 flex-1`}
                   maxLength={60}
-                  defaultValue={c.name}
+                  defaultValue={groupClass.name}
                   onBlur={(e) => {
                     const name = e.target.value.trim();
-                    if (name && name !== c.name) {
-                      classes((all) => all.map((x) => (x.label === c.label ? { ...x, name } : x)));
+                    if (name && name !== groupClass.name) {
+                      classes((all) =>
+                        all.map((x) => (x.label === groupClass.label ? { ...x, name } : x)),
+                      );
                     }
                   }}
                   onKeyDown={(e) => {
@@ -332,18 +346,18 @@ export function GroupDesk({
                   }}
                 />
                 <span className="w-[74px] text-right text-label text-soft">
-                  {c.groups.length
-                    ? `group${c.groups.length > 1 ? "s" : ""} ${c.groups.join(", ")}`
+                  {groupClass.groups.length
+                    ? `group${groupClass.groups.length > 1 ? "s" : ""} ${groupClass.groups.join(", ")}`
                     : "no group"}
                 </span>
                 <span
                   className="w-[80px] text-right font-mono font-semibold"
-                  aria-label={`Area of ${c.name}`}
+                  aria-label={`Area of ${groupClass.name}`}
                 >
                   {areas ? (
                     <>
                       {!exact && <span className="mr-0.5 text-soft">≈</span>}
-                      {km2(areas[c.label]?.areaM2 ?? 0)}
+                      {km2(areas[groupClass.label]?.areaM2 ?? 0)}
                     </>
                   ) : (
                     "–"
@@ -351,9 +365,9 @@ export function GroupDesk({
                 </span>
                 <button
                   type="button"
-                  aria-label={`Delete class ${c.name}`}
-                  disabled={g.classes.length === 1}
-                  onClick={() => classes((all) => all.filter((x) => x.label !== c.label))}
+                  aria-label={`Delete class ${groupClass.name}`}
+                  disabled={grouping.classes.length === 1}
+                  onClick={() => classes((all) => all.filter((x) => x.label !== groupClass.label))}
                   className="text-soft disabled:opacity-30"
                 >
                   <X size={14} aria-hidden />
@@ -367,10 +381,12 @@ export function GroupDesk({
   );
 }
 
-const values = (f: GroupFacts): number[] =>
-  f.groups.flatMap((g) => [...g.before, ...g.after]).filter((v): v is number => v !== null);
-const spanOf = (f: GroupFacts): [number, number] => {
-  const v = values(f);
+const values = (groupFacts: GroupFacts): number[] =>
+  groupFacts.groups
+    .flatMap((group) => [...group.before, ...group.after])
+    .filter((value): value is number => value !== null);
+const spanOf = (groupFacts: GroupFacts): [number, number] => {
+  const v = values(groupFacts);
   const lo = Math.min(...v);
   const hi = Math.max(...v);
   return hi > lo ? [lo, hi] : [lo - 1, hi + 1];
@@ -385,14 +401,14 @@ function Curves({
   group: GroupFacts["groups"][0];
   span: [number, number];
 }) {
-  const W = 84;
-  const H = 28;
+  const width = 84;
+  const height = 28;
   const n = facts.bands.length;
   const order = facts.bands
     .map((_b, k) => k)
     .sort((a, b) => (facts.bands[a]!.wavelengthNm ?? a) - (facts.bands[b]!.wavelengthNm ?? b));
-  const x = (k: number) => (n > 1 ? 3 + (k / (n - 1)) * (W - 6) : W / 2);
-  const y = (v: number) => H - 3 - ((v - lo) / (hi - lo)) * (H - 6);
+  const x = (k: number) => (n > 1 ? 3 + (k / (n - 1)) * (width - 6) : width / 2);
+  const y = (value: number) => height - 3 - ((value - lo) / (hi - lo)) * (height - 6);
   const drawn = (of: (number | null)[], colour: string) => {
     const p = order
       .map((b, k) => [x(k), of[b]] as const)
@@ -402,10 +418,10 @@ function Curves({
         fill="none"
         stroke={colour}
         strokeWidth={1.5}
-        points={p.map(([u, v]) => `${u},${y(v)}`).join(" ")}
+        points={p.map(([u, value]) => `${u},${y(value)}`).join(" ")}
       />
     ) : (
-      p.map(([u, v]) => <circle key={u} cx={u} cy={y(v)} r={3} fill={colour} />)
+      p.map(([u, value]) => <circle key={u} cx={u} cy={y(value)} r={3} fill={colour} />)
     );
   };
   const said = (d: (number | null)[]) =>
@@ -414,13 +430,13 @@ function Curves({
       .join(", ");
   return (
     <svg
-      width={W}
-      height={H}
+      width={width}
+      height={height}
       role="img"
       aria-label={`Group ${group.group}: before ${said(group.before)}; after ${said(group.after)}`}
     >
       <title>{`before ${said(group.before)}\nafter ${said(group.after)}`}</title>
-      <rect width={W} height={H} rx={4} fill="#efece4" />
+      <rect width={width} height={height} rx={4} fill="#efece4" />
       {drawn(group.before, "#3f6aa8")}
       {drawn(group.after, "#b9562b")}
     </svg>

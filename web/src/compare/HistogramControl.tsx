@@ -46,7 +46,7 @@ export function HistogramControl({
   cells,
   sampled,
   tiles,
-  histogram: h,
+  histogram: histogram,
   seenM2,
   layer,
   unit,
@@ -55,48 +55,50 @@ export function HistogramControl({
   onDrop,
   onSet,
 }: Props) {
-  const round = (v: number) => rounded(v, unit);
-  const pad = unit.unit === "dB" ? 1 : 0.02 * (h.max - h.min);
+  const round = (value: number) => rounded(value, unit);
+  const pad = unit.unit === "dB" ? 1 : 0.02 * (histogram.max - histogram.min);
   const [ref, { width }] = useSize<HTMLDivElement>();
   const svg = useRef<SVGSVGElement>(null);
   const [held, setHeld] = useState<string | null>(null);
   const lines = thresholdsOf(rules, layer);
   const [chosen, choose] = useState<string | null>(null);
-  const picked = lines.find((l) => l.key === chosen) ?? lines[0] ?? null;
+  const picked = lines.find((line) => line.key === chosen) ?? lines[0] ?? null;
   const [from, to] = useMemo(() => {
-    const lo = quantile(h, 0.0015);
-    const hi = quantile(h, 0.9985);
+    const lo = quantile(histogram, 0.0015);
+    const hi = quantile(histogram, 0.9985);
     return Number.isFinite(lo)
       ? [
-          Math.max(h.min, pad === 1 ? Math.floor(lo - 1) : lo - pad),
-          Math.min(h.max, pad === 1 ? Math.ceil(hi + 1) : hi + pad),
+          Math.max(histogram.min, pad === 1 ? Math.floor(lo - 1) : lo - pad),
+          Math.min(histogram.max, pad === 1 ? Math.ceil(hi + 1) : hi + pad),
         ]
-      : [h.min, h.max];
-  }, [h, pad]);
-  const bars = useMemo(() => barsOf(h, from, to, 92), [h, from, to]);
-  const top = Math.max(1, ...bars.map((b) => b.count));
+      : [histogram.min, histogram.max];
+  }, [histogram, pad]);
+  const bars = useMemo(() => barsOf(histogram, from, to, 92), [histogram, from, to]);
+  const top = Math.max(1, ...bars.map((bar) => bar.count));
   const [far, setFar] = useState(USUAL_FAR);
   const hints = useMemo(
     () => [
-      ...suggestions(h, far),
+      ...suggestions(histogram, far),
       ...(tiles
         ? [
             {
               method: "tiles" as const,
               name: "Tiles",
-              value: roundedIn(h, tiles.value),
+              value: roundedIn(histogram, tiles.value),
               help: `Martinis 2009: ${tiles.found} of ${tiles.tiles} tiles of 64 × 64 cells hold two heaps; the middle one of their thresholds. Finds small floods.`,
             } as Suggestion,
           ]
         : []),
     ],
-    [h, tiles, far],
+    [histogram, tiles, far],
   );
-  const x = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * width;
+  const x = (value: number) => ((Math.max(from, Math.min(to, value)) - from) / (to - from)) * width;
   const w = width / bars.length;
   const valueAt = (clientX: number) => {
-    const r = svg.current!.getBoundingClientRect();
-    return round(Math.max(from, Math.min(to, from + ((clientX - r.left) / r.width) * (to - from))));
+    const dOMRect = svg.current!.getBoundingClientRect();
+    return round(
+      Math.max(from, Math.min(to, from + ((clientX - dOMRect.left) / dOMRect.width) * (to - from))),
+    );
   };
   // Fewer cells near a threshold would not be seen beside the great lump: heights are drawn by
   // their square root, and said so.
@@ -109,23 +111,23 @@ export function HistogramControl({
   const ticks = Array.from(
     { length: Math.floor(to / step) - Math.ceil(from / step) + 1 },
     (_v, i) => (Math.ceil(from / step) + i) * step,
-  ).filter((t) => lines.every((l) => Math.abs(x(t) - x(l.value)) > 30));
+  ).filter((t) => lines.every((line) => Math.abs(x(t) - x(line.value)) > 30));
   // The line over the bars: the area on the chosen threshold's side for every place of it, so that
   // a fragile choice is seen.
   const small = unit.step * 5;
-  const hangs = picked ? fragility(h, picked.op, picked.value, small) : null;
+  const hangs = picked ? fragility(histogram, picked.op, picked.value, small) : null;
   const shares = useMemo(
     () =>
       picked?.op
         ? Array.from({ length: POINTS + 1 }, (_v, k) =>
-            shareBeyond(h, picked.op, from + (k / POINTS) * (to - from)),
+            shareBeyond(histogram, picked.op, from + (k / POINTS) * (to - from)),
           )
         : [],
-    [h, picked?.op, from, to],
+    [histogram, picked?.op, from, to],
   );
   const most = Math.max(1e-9, ...shares);
   const level = (s: number) => HEIGHT - (s / most) * (HEIGHT - 6);
-  const rows = labelRows(lines.map((l) => labelX(x(l.value), width)));
+  const rows = labelRows(lines.map((line) => labelX(x(line.value), width)));
   const deep = Math.max(0, ...rows);
   return (
     <div ref={ref}>
@@ -138,15 +140,15 @@ export function HistogramControl({
           role="group"
           aria-label={`Histogram of ${layer} with thresholds`}
         >
-          {bars.map((b, i) => {
-            const mid = (b.from + b.to) / 2;
+          {bars.map((bar, i) => {
+            const mid = (bar.from + bar.to) / 2;
             return (
               <rect
                 key={i}
                 x={i * w}
                 width={Math.max(0.6, w - 0.7)}
-                y={y(b.count)}
-                height={HEIGHT - y(b.count)}
+                y={y(bar.count)}
+                height={HEIGHT - y(bar.count)}
                 fill={colorAt(rules, layer, mid) ?? "#bab4a5"}
               />
             );
@@ -182,38 +184,41 @@ export function HistogramControl({
               {number(t, tickDecimals)}
             </text>
           ))}
-          {lines.map((l, k) => (
+          {lines.map((threshold, k) => (
             <g
-              key={l.key}
+              key={threshold.key}
               role="slider"
               tabIndex={0}
-              aria-label={`${layer === "measure" ? "Change" : layer} threshold, ${l.name}`}
+              aria-label={`${layer === "measure" ? "Change" : layer} threshold, ${threshold.name}`}
               aria-valuemin={from}
               aria-valuemax={to}
-              aria-valuenow={l.value}
-              aria-valuetext={withUnit(number(l.value, unit.decimals), unit)}
+              aria-valuenow={threshold.value}
+              aria-valuetext={withUnit(number(threshold.value, unit.decimals), unit)}
               className="cursor-ew-resize outline-none [&:focus-visible>circle]:stroke-spruce [&:focus-visible>circle]:stroke-[3px]"
-              onFocus={() => choose(l.key)}
+              onFocus={() => choose(threshold.key)}
               onKeyDown={(e) => {
                 const d = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
                 if (d) {
                   e.preventDefault();
                   onSet(
-                    l.at,
+                    threshold.at,
                     round(
-                      Math.max(from, Math.min(to, l.value + d * unit.step * (e.shiftKey ? 10 : 1))),
+                      Math.max(
+                        from,
+                        Math.min(to, threshold.value + d * unit.step * (e.shiftKey ? 10 : 1)),
+                      ),
                     ),
                   );
                 }
               }}
               onPointerDown={(e) => {
                 e.currentTarget.setPointerCapture(e.pointerId);
-                setHeld(l.key);
-                choose(l.key);
+                setHeld(threshold.key);
+                choose(threshold.key);
               }}
               onPointerMove={(e) => {
-                if (held === l.key) {
-                  onDrag(l.at, valueAt(e.clientX));
+                if (held === threshold.key) {
+                  onDrag(threshold.at, valueAt(e.clientX));
                 }
               }}
               onPointerUp={() => {
@@ -225,28 +230,34 @@ export function HistogramControl({
                 onDrop();
               }}
             >
-              <rect x={x(l.value) - 9} y={0} width={18} height={HEIGHT + 16} fill="transparent" />
+              <rect
+                x={x(threshold.value) - 9}
+                y={0}
+                width={18}
+                height={HEIGHT + 16}
+                fill="transparent"
+              />
               <line
-                x1={x(l.value)}
-                x2={x(l.value)}
+                x1={x(threshold.value)}
+                x2={x(threshold.value)}
                 y1={0}
                 y2={HEIGHT + 4}
                 stroke="#1d2a2b"
                 strokeWidth={1.4}
               />
               <circle
-                cx={x(l.value)}
+                cx={x(threshold.value)}
                 cy={HEIGHT + 8}
                 r={6}
-                fill={l.key === picked?.key ? "#1d2a2b" : "#5b6866"}
+                fill={threshold.key === picked?.key ? "#1d2a2b" : "#5b6866"}
               />
               <text
-                x={labelX(x(l.value), width)}
+                x={labelX(x(threshold.value), width)}
                 y={HEIGHT + 29 + 12 * rows[k]!}
                 textAnchor="middle"
                 className="fill-ink font-mono text-[11px] font-semibold"
               >
-                {number(l.value, unit.decimals, true)}
+                {number(threshold.value, unit.decimals, true)}
               </text>
             </g>
           ))}
@@ -254,23 +265,24 @@ export function HistogramControl({
       )}
       <div className="mt-1 flex flex-wrap gap-1.5">
         {picked &&
-          hints.map((s) => {
+          hints.map((hint) => {
             const value =
               picked.op[0] === ">"
-                ? s.upper !== undefined
-                  ? round(s.upper)
-                  : layer === "measure" && s.value < 0
-                    ? round(-s.value)
-                    : s.value
-                : s.value;
+                ? hint.upper !== undefined
+                  ? round(hint.upper)
+                  : layer === "measure" && hint.value < 0
+                    ? round(-hint.value)
+                    : hint.value
+                : hint.value;
             return (
               <Chip
-                key={s.method}
+                key={hint.method}
                 on={picked.value === value}
-                title={`${s.help} Moves the threshold of ${picked.name}.`}
+                title={`${hint.help} Moves the threshold of ${picked.name}.`}
                 onClick={() => onSet(picked.at, value)}
               >
-                {s.name} <b className="font-mono text-[11.5px]">{number(value, unit.decimals)}</b>
+                {hint.name}{" "}
+                <b className="font-mono text-[11.5px]">{number(value, unit.decimals)}</b>
               </Chip>
             );
           })}

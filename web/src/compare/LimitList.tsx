@@ -27,26 +27,26 @@ interface Props {
   unit: LayerUnit;
   start: { op: "<" | ">"; value: number };
   found: readonly LimitEffect[] | null;
-  change(f: (s: ChangeSetup) => ChangeSetup): void;
+  change(f: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /** How many limits are set. */
-export const limitCount = (l: Limits): number =>
+export const limitCount = (limits: Limits): number =>
   1 +
   [
-    l.studyArea,
-    l.cloud,
-    l.hidden,
-    l.elevationM,
-    l.maxSlopeDeg !== null,
-    l.drainage,
-    l.standing,
-    l.majorityCells,
-    l.holeCells,
-    l.minPatchCells !== null,
+    limits.studyArea,
+    limits.cloud,
+    limits.hidden,
+    limits.elevationM,
+    limits.maxSlopeDeg !== null,
+    limits.drainage,
+    limits.standing,
+    limits.majorityCells,
+    limits.holeCells,
+    limits.minPatchCells !== null,
   ].filter(Boolean).length;
 
-const decimals = (v: number) => (v % 1 ? 1 : 0);
+const decimals = (value: number) => (value % 1 ? 1 : 0);
 
 /**
  * Conditions that keep or drop cells of the map, in the order in which they are applied, with what
@@ -68,7 +68,8 @@ export function LimitList({
   found,
   change,
 }: Props) {
-  const set = (l: Partial<Limits>) => change((s) => ({ ...s, limits: { ...s.limits, ...l } }));
+  const set = (l: Partial<Limits>) =>
+    change((setup) => ({ ...setup, limits: { ...setup.limits, ...l } }));
   const ha = (cells: number) => (cells * cellM2) / 1e4;
   const remove = (f: Partial<Limits>) => (
     <div className="mt-3 flex justify-end">
@@ -82,7 +83,7 @@ export function LimitList({
     <Choice
       label="Neighbours"
       value={String(limits.neighbours) as "4" | "8"}
-      onChange={(v) => set({ neighbours: Number(v) as 4 | 8 })}
+      onChange={(value) => set({ neighbours: Number(value) as 4 | 8 })}
       options={[
         { value: "4", name: "4: sides only" },
         { value: "8", name: "8: corners too" },
@@ -109,7 +110,7 @@ export function LimitList({
             step={1}
             min={0}
             max={64}
-            onCommit={(v) => set({ seenMarginCells: Math.round(v) })}
+            onCommit={(value) => set({ seenMarginCells: Math.round(value) })}
           />{" "}
           cells
         </span>
@@ -200,7 +201,7 @@ export function LimitList({
               min={0.1}
               max={90}
               step={0.5}
-              onCommit={(v) => set({ maxSlopeDeg: v })}
+              onCommit={(value) => set({ maxSlopeDeg: value })}
             />{" "}
             °
           </span>
@@ -261,23 +262,23 @@ export function LimitList({
             anyway.
           </p>
           <div className="mb-2 flex flex-wrap gap-1.5">
-            {others.map((o) => {
-              const on = standing.sceneIds.includes(o.id);
+            {others.map((other) => {
+              const on = standing.sceneIds.includes(other.id);
               return (
                 <Chip
-                  key={o.id}
+                  key={other.id}
                   on={on}
                   aria-pressed={on}
                   onClick={() => {
                     const ids = on
-                      ? standing.sceneIds.filter((x) => x !== o.id)
-                      : [...standing.sceneIds, o.id];
+                      ? standing.sceneIds.filter((id) => id !== other.id)
+                      : [...standing.sceneIds, other.id];
                     if (ids.length) {
                       set({ standing: { ...standing, sceneIds: ids } });
                     }
                   }}
                 >
-                  {dayYear(o.acquiredAt!)}
+                  {dayYear(other.acquiredAt!)}
                 </Chip>
               );
             })}
@@ -309,7 +310,7 @@ export function LimitList({
               label="Class that is dropped"
               className="w-[170px]"
               value={String(standing.label)}
-              onChange={(v) => set({ standing: { ...standing, label: Number(v) } })}
+              onChange={(value) => set({ standing: { ...standing, label: Number(value) } })}
               options={classes.map((c) => ({ value: String(c.label), name: c.name }))}
             />
           </span>
@@ -331,8 +332,11 @@ export function LimitList({
           <Choice
             label="Window"
             value={String(limits.majorityCells)}
-            onChange={(v) => set({ majorityCells: Number(v) })}
-            options={["3", "5", "7", "9"].map((v) => ({ value: v, name: `${v} × ${v}` }))}
+            onChange={(value) => set({ majorityCells: Number(value) })}
+            options={["3", "5", "7", "9"].map((value) => ({
+              value: value,
+              name: `${value} × ${value}`,
+            }))}
           />
           {remove({ majorityCells: null })}
         </>
@@ -358,7 +362,9 @@ export function LimitList({
               step={ha(1)}
               min={ha(1)}
               max={1e5}
-              onCommit={(v) => set({ holeCells: Math.max(1, Math.round((v * 1e4) / cellM2)) })}
+              onCommit={(value) =>
+                set({ holeCells: Math.max(1, Math.round((value * 1e4) / cellM2)) })
+              }
             />{" "}
             ha = {number(limits.holeCells)} cells
           </span>
@@ -384,7 +390,9 @@ export function LimitList({
               step={ha(1)}
               min={ha(2)}
               max={1e5}
-              onCommit={(v) => set({ minPatchCells: Math.max(2, Math.round((v * 1e4) / cellM2)) })}
+              onCommit={(value) =>
+                set({ minPatchCells: Math.max(2, Math.round((value * 1e4) / cellM2)) })
+              }
             />{" "}
             ha = {number(limits.minPatchCells)} cells
           </span>
@@ -412,7 +420,7 @@ export function LimitList({
       () =>
         set({
           standing: {
-            sceneIds: others.slice(0, 16).map((o) => o.id),
+            sceneIds: others.slice(0, 16).map((other) => other.id),
             ...start,
             label: classes[0]!.label,
           },
@@ -463,19 +471,23 @@ export function LimitList({
         Kept only where, in this order, and what each takes.
       </p>
       <ol>
-        {rows.map((r, k) => {
-          const e = found?.find((x) => x.name === r.name);
-          const quiet = !byRules && (r.name === "seen" || r.name === "studyArea");
+        {rows.map((row, k) => {
+          const effect = found?.find((x) => x.name === row.name);
+          const quiet = !byRules && (row.name === "seen" || row.name === "studyArea");
           return (
-            <li key={r.name} className="flex min-h-[25px] items-center gap-2">
+            <li key={row.name} className="flex min-h-[25px] items-center gap-2">
               <span className="w-3 text-right font-mono text-[11px] text-soft" aria-hidden>
                 {k + 1}
               </span>
-              <Pop label={r.text} width={300} trigger={<Chip className="h-[22px]">{r.text}</Chip>}>
-                {r.body}
+              <Pop
+                label={row.text}
+                width={300}
+                trigger={<Chip className="h-[22px]">{row.text}</Chip>}
+              >
+                {row.body}
               </Pop>
               <span className="ml-auto whitespace-nowrap font-mono text-[11.5px] text-soft">
-                {quiet ? "" : e ? <Effect e={e} /> : "…"}
+                {quiet ? "" : effect ? <Effect e={effect} /> : "…"}
               </span>
             </li>
           );
@@ -486,7 +498,7 @@ export function LimitList({
 }
 
 /** What a limit took and gave; cells in the title. */
-function Effect({ e }: { e: LimitEffect }) {
+function Effect({ e: effect }: { e: LimitEffect }) {
   const km = (m2: number) => number(m2 / 1e6, m2 < 1e7 ? 2 : 1);
   const said = (sign: string, cells: number, m2: number) =>
     m2 < 5000
@@ -494,15 +506,15 @@ function Effect({ e }: { e: LimitEffect }) {
       : `${sign}${km(m2)} km²`;
   return (
     <span
-      title={`${number(e.droppedCells)} cells lost their class, ${number(e.addedCells)} were given one`}
+      title={`${number(effect.droppedCells)} cells lost their class, ${number(effect.addedCells)} were given one`}
     >
-      {e.droppedCells === 0 && e.addedCells === 0 ? (
+      {effect.droppedCells === 0 && effect.addedCells === 0 ? (
         "nothing"
       ) : (
         <>
-          {e.droppedCells > 0 && said("−", e.droppedCells, e.droppedM2)}
-          {e.droppedCells > 0 && e.addedCells > 0 && " "}
-          {e.addedCells > 0 && said("+", e.addedCells, e.addedM2)}
+          {effect.droppedCells > 0 && said("−", effect.droppedCells, effect.droppedM2)}
+          {effect.droppedCells > 0 && effect.addedCells > 0 && " "}
+          {effect.addedCells > 0 && said("+", effect.addedCells, effect.addedM2)}
         </>
       )}
     </span>

@@ -19,7 +19,7 @@ interface Props {
   bands: readonly BandInfo[];
   pickMeasure(m: Measure): void;
   pickBand(k: number): void;
-  change(f: (s: ChangeSetup) => ChangeSetup): void;
+  change(f: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /** How the two dates are measured against each other, and with which bands. */
@@ -202,8 +202,8 @@ function FormulaField({
     try {
       parseFormula(draft, names);
       return null;
-    } catch (e) {
-      return e instanceof FormulaError ? e : null;
+    } catch (error) {
+      return error instanceof FormulaError ? error : null;
     }
   })();
   const commit = () => {

@@ -25,20 +25,20 @@ export function PresetMenu({
 }: {
   onReset: (() => void) | null;
   presets: readonly Preset[];
-  onPreset(p: Preset): void;
+  onPreset(preset: Preset): void;
   setup: ChangeSetup;
   comparing: Comparing;
   unit: string;
-  onSaved(p: SavedPreset): void;
+  onSaved(preset: SavedPreset): void;
 }) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const saved = (
     useQuery({ queryKey: KEY, queryFn: () => api<SavedPreset[]>("GET", "/presets") }).data ?? []
-  ).filter((p) => p.comparing === comparing && p.unit === unit);
+  ).filter((preset) => preset.comparing === comparing && preset.unit === unit);
   const [naming, setNaming] = useState<string | null>(null);
   const [going, setGoing] = useState<SavedPreset | null>(null);
   const [open, setOpen] = useState(false);
-  const done = () => void q.invalidateQueries({ queryKey: KEY });
+  const done = () => void queryClient.invalidateQueries({ queryKey: KEY });
   const wrong = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   const save = useMutation({
     mutationFn: (name: string) =>
@@ -87,11 +87,11 @@ export function PresetMenu({
                 </span>
               </DropdownMenu.Item>
             )}
-            {presets.map((p) => (
-              <DropdownMenu.Item key={p.id} onSelect={() => onPreset(p)} className={item}>
+            {presets.map((preset) => (
+              <DropdownMenu.Item key={preset.id} onSelect={() => onPreset(preset)} className={item}>
                 <span>
-                  <span className="font-medium">{p.name}</span>
-                  <span className="block text-label text-soft">{p.help}</span>
+                  <span className="font-medium">{preset.name}</span>
+                  <span className="block text-label text-soft">{preset.help}</span>
                 </span>
               </DropdownMenu.Item>
             ))}
@@ -103,24 +103,24 @@ export function PresetMenu({
                 </DropdownMenu.Label>
               </>
             )}
-            {saved.map((p) => (
-              <DropdownMenu.Item key={p.id} onSelect={() => onSaved(p)} className={item}>
+            {saved.map((preset) => (
+              <DropdownMenu.Item key={preset.id} onSelect={() => onSaved(preset)} className={item}>
                 <span>
-                  <span className="font-medium">{p.name}</span>
+                  <span className="font-medium">{preset.name}</span>
                   <span className="block text-label text-soft">
-                    {p.rules.map((r) => r.name).join(", ")}
+                    {preset.rules.map((rule) => rule.name).join(", ")}
                   </span>
                 </span>
                 <button
                   type="button"
-                  aria-label={`Delete preset ${p.name}`}
+                  aria-label={`Delete preset ${preset.name}`}
                   className="mt-0.5 text-soft hover:text-wrong"
                   onPointerUp={(e) => e.stopPropagation()}
                   onClick={(e) => {
                     e.preventDefault();
                     e.stopPropagation();
                     setOpen(false);
-                    setGoing(p);
+                    setGoing(preset);
                   }}
                 >
                   <X size={14} aria-hidden />

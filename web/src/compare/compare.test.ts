@@ -39,11 +39,9 @@ describe("thresholds", () => {
       [1, 1],
     ]);
     const moved = moveThreshold(setup, after[0]!.at, -19);
-    expect(moved.rules.map((r) => r.all.find((c) => c.layer === "after")?.value)).toEqual([
-      -19,
-      -19,
-      undefined,
-    ]);
+    expect(
+      moved.rules.map((rule) => rule.all.find((condition) => condition.layer === "after")?.value),
+    ).toEqual([-19, -19, undefined]);
     expect(setup.rules[0]!.all[1]!.value).toBe(-17);
   });
   test("colours of the histogram are those of the classes", () => {
@@ -73,13 +71,13 @@ describe("thresholds", () => {
 });
 
 test("bars keep every count", () => {
-  const h = emptyHistogram(-40, 10, 500);
-  h.counts.forEach((_c, i) => {
-    h.counts[i] = i % 7;
+  const histogram = emptyHistogram(-40, 10, 500);
+  histogram.counts.forEach((_c, i) => {
+    histogram.counts[i] = i % 7;
   });
-  const bars = barsOf(h, -40, 10, 90);
+  const bars = barsOf(histogram, -40, 10, 90);
   expect(bars.length).toBeLessThanOrEqual(90);
-  expect(bars.reduce((s, b) => s + b.count, 0)).toBe(h.counts.reduce((a, b) => a + b));
+  expect(bars.reduce((s, b) => s + b.count, 0)).toBe(histogram.counts.reduce((a, b) => a + b));
   expect(bars[0]!.from).toBe(-40);
   expect(bars[bars.length - 1]!.to).toBeCloseTo(10, 9);
 });
@@ -112,21 +110,21 @@ test("pairs are made within one kind of scene: radar first, another one when it 
 
 describe("settings with undo", () => {
   test("a drag is one step back, and a change clears what was ahead", () => {
-    const s = useCompare.getState();
-    s.open("x", setup);
+    const state = useCompare.getState();
+    state.open("x", setup);
     for (const v of [-4, -5, -6]) {
-      s.drag((x) => moveThreshold(x, [[0, 0]], v));
+      state.drag((x) => moveThreshold(x, [[0, 0]], v));
     }
     expect(useCompare.getState().dragFrom).toBe(setup);
-    s.drop();
+    state.drop();
     const value = () => useCompare.getState().setup!.rules[0]!.all[0]!.value;
     expect([value(), useCompare.getState().past.length]).toEqual([-6, 1]);
-    s.undo();
+    state.undo();
     expect(value()).toBe(-3);
-    s.redo();
+    state.redo();
     expect(value()).toBe(-6);
-    s.undo();
-    s.change((x) => moveThreshold(x, [[0, 0]], -8));
+    state.undo();
+    state.change((x) => moveThreshold(x, [[0, 0]], -8));
     expect(useCompare.getState().future).toEqual([]);
   });
 });
@@ -179,13 +177,15 @@ test("time left of a run follows from what is done", () => {
 });
 
 describe("live areas", () => {
-  const W = 620;
-  const H = 540;
-  const grid = testGrid(W, H);
-  const u = lcg(8);
+  const width = 620;
+  const height = 540;
+  const grid = testGrid(width, height);
+  const random = lcg(8);
   const power = (dark: [number, number]) =>
-    Float32Array.from({ length: W * H }, (_v, i) =>
-      i % W < 4 ? NaN : (i % W > dark[0] && i % W < dark[1] ? 0.008 : 0.15) * (0.6 + 0.8 * u()),
+    Float32Array.from({ length: width * height }, (_v, i) =>
+      i % width < 4
+        ? NaN
+        : (i % width > dark[0] && i % width < dark[1] ? 0.008 : 0.15) * (0.6 + 0.8 * random()),
     );
   const info = (name: string, role: "power" | "elevation") => ({
     grid,
@@ -204,7 +204,11 @@ describe("live areas", () => {
     a: { info: info("VV", "power"), bands: [power([60, 240])] },
     e: {
       info: info("z", "elevation"),
-      bands: [Float32Array.from({ length: W * H }, (_v, i) => (i % W > 200 ? (i % W) * 4 : 0))],
+      bands: [
+        Float32Array.from({ length: width * height }, (_v, i) =>
+          i % width > 200 ? (i % width) * 4 : 0,
+        ),
+      ],
     },
   });
   const area = [
@@ -227,10 +231,10 @@ describe("live areas", () => {
       studyArea: area,
     };
     const nodes = buildChange(inputs, setup);
-    const e = new Evaluator({ sources });
-    const viewOf = async (n: NodeSpec): Promise<NodeView> => ({
-      hash: nodeHash(n, versionOf),
-      info: await e.info(n),
+    const evaluator = new Evaluator({ sources });
+    const viewOf = async (node: NodeSpec): Promise<NodeView> => ({
+      hash: nodeHash(node, versionOf),
+      info: await evaluator.info(node),
       levels: 2,
       block: 512,
     });
@@ -258,28 +262,32 @@ describe("live areas", () => {
       const w = {
         col: col * 512,
         row: row * 512,
-        width: Math.min(512, W - col * 512),
-        height: Math.min(512, H - row * 512),
+        width: Math.min(512, width - col * 512),
+        height: Math.min(512, height - row * 512),
       };
-      const b = await e.read(
-        known.find((n) => url.includes(nodeHash(n, versionOf)))!,
+      const block = await evaluator.read(
+        known.find((node) => url.includes(nodeHash(node, versionOf)))!,
         level,
         w,
       );
-      const out = new Uint8Array(b.bands.reduce((n, x) => n + x.byteLength, 0));
-      b.bands.forEach((x, k) =>
-        out.set(new Uint8Array(x.buffer, x.byteOffset, x.byteLength), k * x.byteLength),
+      const out = new Uint8Array(block.bands.reduce((n, cells) => n + cells.byteLength, 0));
+      block.bands.forEach((band, k) =>
+        out.set(new Uint8Array(band.buffer, band.byteOffset, band.byteLength), k * band.byteLength),
       );
       return { ok: true, arrayBuffer: async () => out.buffer };
     }) as unknown as typeof fetch;
-    const layers = (n: ChangeNodes) =>
-      n.layers.map((l) => ({ name: l.name, hash: nodeHash(l.node, versionOf) }));
+    const layers = (changeNodes: ChangeNodes) =>
+      changeNodes.layers.map((layer) => ({
+        name: layer.name,
+        hash: nodeHash(layer.node, versionOf),
+      }));
     const meter = new LiveMeter({ gated: view, groups: null, layers: layers(nodes) }, fetcher);
     for (const t of [-3, -6, -9]) {
       const s = moveThreshold(setup, [[0, 0]], t);
-      const n = buildChange(inputs, s);
-      const live = await meter.measure(n.classes);
-      const labels = (await e.read(n.classes, 0, fullWindow(grid))).bands[0] as Uint8Array;
+      const changeNodes = buildChange(inputs, s);
+      const live = await meter.measure(changeNodes.classes);
+      const labels = (await evaluator.read(changeNodes.classes, 0, fullWindow(grid)))
+        .bands[0] as Uint8Array;
       const tally = new Tally(1);
       tally.add(labels, null, fullWindow(grid), cellAreas(grid));
       const exact = areasOf(tally.toJSON());
@@ -294,7 +302,7 @@ describe("live areas", () => {
     ).measure(grouped.classes);
     const tally = new Tally(1);
     tally.add(
-      (await e.read(grouped.classes, 0, fullWindow(grid))).bands[0] as Uint8Array,
+      (await evaluator.read(grouped.classes, 0, fullWindow(grid))).bands[0] as Uint8Array,
       null,
       fullWindow(grid),
       cellAreas(grid),

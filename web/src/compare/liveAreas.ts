@@ -16,14 +16,14 @@ export interface LiveAreas {
 
 /** Largest number of cells that is measured while a threshold is dragged. */
 export const LIVE_CELLS = 1.6e6;
-export const liveLevel = (n: NodeView): number => {
-  for (let l = 0; l < n.levels; l++) {
-    const g = levelGrid(n.info.grid, l);
-    if (g.width * g.height <= LIVE_CELLS) {
+export const liveLevel = (nodeView: NodeView): number => {
+  for (let l = 0; l < nodeView.levels; l++) {
+    const grid = levelGrid(nodeView.info.grid, l);
+    if (grid.width * grid.height <= LIVE_CELLS) {
       return l;
     }
   }
-  return n.levels - 1;
+  return nodeView.levels - 1;
 };
 
 /**
@@ -58,19 +58,19 @@ export class LiveMeter {
       base: { gated, groups, layers },
       level,
     } = this;
-    const g = levelGrid(gated.info.grid, level);
-    const whole = (n: NodeView) => {
-      let p = this.wholes.get(n.hash);
+    const grid = levelGrid(gated.info.grid, level);
+    const whole = (nodeView: NodeView) => {
+      let p = this.wholes.get(nodeView.hash);
       if (!p) {
-        p = this.load(n, g);
-        this.wholes.set(n.hash, p);
+        p = this.load(nodeView, grid);
+        this.wholes.set(nodeView.hash, p);
       }
       return p;
     };
     // Layers that limits read are bands of the stack; they are taken from there, not computed.
     const bandOf = (h: string): number => {
-      const l = layers.find((x) => x.hash === h);
-      return l ? gated.info.bands.findIndex((b) => b.name === l.name) : -1;
+      const layer = layers.find((x) => x.hash === h);
+      return layer ? gated.info.bands.findIndex((band) => band.name === layer.name) : -1;
     };
     const cut = (from: Block, w: Window, bands: number[]): Block => ({
       window: w,
@@ -86,7 +86,7 @@ export class LiveMeter {
     });
     const viewOf = (h: string): NodeView | null =>
       h === gated.hash ? gated : groups && h === groups.hash ? groups : null;
-    const e = new Evaluator({
+    const evaluator = new Evaluator({
       sources: {
         info: () => Promise.reject(new Error("Only the stack is known here")),
         read: () => Promise.reject(new Error("Only the stack is known here")),
@@ -96,39 +96,39 @@ export class LiveMeter {
         info: async (h) =>
           viewOf(h)?.info ?? { ...gated.info, bands: [gated.info.bands[bandOf(h)]!] },
         read: async (h, _l, w) => {
-          const n = viewOf(h);
-          const from = await whole(n ?? gated);
-          return n
-            ? w.width === g.width && w.height === g.height
+          const nodeView = viewOf(h);
+          const from = await whole(nodeView ?? gated);
+          return nodeView
+            ? w.width === grid.width && w.height === grid.height
               ? from
               : cut(
                   from,
                   w,
-                  n.info.bands.map((_b, k) => k),
+                  nodeView.info.bands.map((_b, k) => k),
                 )
             : cut(from, w, [bandOf(h)]);
         },
       },
       remember: { hashes: new Set([gated.hash]), store: this.store },
     });
-    const labels = (await e.read(spec, level, fullWindow(g))).bands[0] as Uint8Array;
+    const labels = (await evaluator.read(spec, level, fullWindow(grid))).bands[0] as Uint8Array;
     const tally = new Tally(1);
-    tally.add(labels, null, fullWindow(g), cellAreas(g));
+    tally.add(labels, null, fullWindow(grid), cellAreas(grid));
     const byLabel: LiveAreas["byLabel"] = {};
     let seenM2 = 0;
     for (let l = 0; l < 255; l++) {
-      const v = tally.of(l, 0);
-      if (v.cells) {
-        byLabel[l] = v;
-        seenM2 += v.areaM2;
+      const value = tally.of(l, 0);
+      if (value.cells) {
+        byLabel[l] = value;
+        seenM2 += value.areaM2;
       }
     }
     return { byLabel, seenM2, level, milliseconds: performance.now() - t0 };
   }
 
-  private async load(n: NodeView, g: { width: number; height: number }): Promise<Block> {
-    const cells = new NodeCells(n, this.fetcher);
-    const { block, info } = n;
+  private async load(nodeView: NodeView, g: { width: number; height: number }): Promise<Block> {
+    const cells = new NodeCells(nodeView, this.fetcher);
+    const { block, info } = nodeView;
     const window = fullWindow(g);
     const bands = info.bands.map(() =>
       info.type === "class8"
@@ -141,11 +141,11 @@ export class LiveMeter {
         tiles.push(
           cells
             .tile(this.level, row, col)
-            .then((t) =>
-              t.bands.forEach((b, k) =>
+            .then((tile) =>
+              tile.bands.forEach((band, k) =>
                 copyWindow(
-                  b,
-                  { col: col * block, row: row * block, width: t.width, height: t.height },
+                  band,
+                  { col: col * block, row: row * block, width: tile.width, height: tile.height },
                   bands[k]!,
                   window,
                 ),

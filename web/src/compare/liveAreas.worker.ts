@@ -5,8 +5,8 @@ import { type LiveBase, LiveMeter } from "./liveAreas";
 // is skipped.
 export type Ask = { base: LiveBase; spec: NodeSpec; seq: number };
 let meter: { key: string; meter: LiveMeter } | null = null;
-const keyOf = (b: LiveBase): string =>
-  JSON.stringify([b.gated.hash, b.groups?.hash ?? null, b.layers]);
+const keyOf = (liveBase: LiveBase): string =>
+  JSON.stringify([liveBase.gated.hash, liveBase.groups?.hash ?? null, liveBase.layers]);
 let latest: Ask | null = null;
 let busy = false;
 
@@ -24,9 +24,9 @@ async function work(): Promise<void> {
         meter = { key, meter: new LiveMeter(ask.base) };
       }
       postMessage({ seq: ask.seq, areas: await meter.meter.measure(ask.spec) });
-    } catch (e) {
+    } catch (error) {
       meter = null;
-      postMessage({ seq: ask.seq, error: (e as Error).message });
+      postMessage({ seq: ask.seq, error: (error as Error).message });
     }
     // Lets newer messages in.
     await new Promise((ok) => setTimeout(ok));

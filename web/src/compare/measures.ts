@@ -84,5 +84,11 @@ export const measureHelp = (m: Measure, value: boolean): string =>
  * End of the usual range of a measure, the same on both sides of nought, for pictures that show how
  * large the change is; 1 until it is counted.
  */
-export const changeEnd = (h: CompareHistograms | null | undefined): number =>
-  h ? Math.max(1e-6, Math.abs(quantile(h.measure, 0.02)), Math.abs(quantile(h.measure, 0.98))) : 1;
+export const changeEnd = (compareHistograms: CompareHistograms | null | undefined): number =>
+  compareHistograms
+    ? Math.max(
+        1e-6,
+        Math.abs(quantile(compareHistograms.measure, 0.02)),
+        Math.abs(quantile(compareHistograms.measure, 0.98)),
+      )
+    : 1;

@@ -11,8 +11,11 @@ const byKind = (scenes: Scene[]): Record<SceneKind, Scene[]> =>
     KINDS.map((k) => [
       k,
       scenes
-        .filter((s) => s.kind === k && s.imageId && s.acquiredAt && s.info?.type === "float32")
-        .sort((a, b) => (a.acquiredAt! < b.acquiredAt! ? -1 : 1)),
+        .filter(
+          (scene) =>
+            scene.kind === k && scene.imageId && scene.acquiredAt && scene.info?.type === "float32",
+        )
+        .sort((scene, b) => (scene.acquiredAt! < b.acquiredAt! ? -1 : 1)),
     ]),
   ) as Record<SceneKind, Scene[]>;
 /** Kinds of which a pair can be made. */
@@ -46,9 +49,11 @@ export function proposePair(
   const before =
     event === null
       ? all[all.length - 2]
-      : all.filter((s) => Date.parse(s.acquiredAt!) < event).pop();
+      : all.filter((scene) => Date.parse(scene.acquiredAt!) < event).pop();
   const after =
-    event === null ? all[all.length - 1] : all.find((s) => Date.parse(s.acquiredAt!) > event);
+    event === null
+      ? all[all.length - 1]
+      : all.find((scene) => Date.parse(scene.acquiredAt!) > event);
   return before && after
     ? { beforeId: before.id, afterId: after.id }
     : { beforeId: all[0]!.id, afterId: all[all.length - 1]!.id };
@@ -64,10 +69,10 @@ export function areasOf(t: TallyData): ExactAreas {
   const byLabel: LiveAreas["byLabel"] = {};
   let seenM2 = 0;
   for (let l = 0; l < 255; l++) {
-    const v = tally.total(l);
-    if (v.cells) {
-      byLabel[l] = v;
-      seenM2 += v.areaM2;
+    const value = tally.total(l);
+    if (value.cells) {
+      byLabel[l] = value;
+      seenM2 += value.areaM2;
     }
   }
   return { byLabel, seenM2, limits: t.limits ?? [] };

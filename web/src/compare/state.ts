@@ -9,8 +9,8 @@ interface CompareState {
   /** The setup as it was when a drag began; while it is there nothing is sent to the server. */
   dragFrom: ChangeSetup | null;
   open(studyId: string, setup: ChangeSetup | null): void;
-  change(f: (s: ChangeSetup) => ChangeSetup): void;
-  drag(f: (s: ChangeSetup) => ChangeSetup): void;
+  change(f: (setup: ChangeSetup) => ChangeSetup): void;
+  drag(f: (setup: ChangeSetup) => ChangeSetup): void;
   drop(): void;
   undo(): void;
   redo(): void;
@@ -27,28 +27,39 @@ export const useCompare = create<CompareState>((set) => ({
   dragFrom: null,
   open: (studyId, setup) => set({ studyId, setup, past: [], future: [], dragFrom: null }),
   change: (f) =>
-    set((s) =>
-      s.setup ? { setup: f(s.setup), past: [...s.past, s.setup].slice(-KEEP), future: [] } : s,
+    set((state) =>
+      state.setup
+        ? { setup: f(state.setup), past: [...state.past, state.setup].slice(-KEEP), future: [] }
+        : state,
     ),
-  drag: (f) => set((s) => (s.setup ? { setup: f(s.setup), dragFrom: s.dragFrom ?? s.setup } : s)),
+  drag: (f) =>
+    set((state) =>
+      state.setup ? { setup: f(state.setup), dragFrom: state.dragFrom ?? state.setup } : state,
+    ),
   drop: () =>
-    set((s) =>
-      s.dragFrom ? { past: [...s.past, s.dragFrom].slice(-KEEP), future: [], dragFrom: null } : s,
+    set((state) =>
+      state.dragFrom
+        ? { past: [...state.past, state.dragFrom].slice(-KEEP), future: [], dragFrom: null }
+        : state,
     ),
   undo: () =>
-    set((s) =>
-      s.past.length && s.setup
+    set((state) =>
+      state.past.length && state.setup
         ? {
-            setup: s.past[s.past.length - 1]!,
-            past: s.past.slice(0, -1),
-            future: [s.setup, ...s.future],
+            setup: state.past[state.past.length - 1]!,
+            past: state.past.slice(0, -1),
+            future: [state.setup, ...state.future],
           }
-        : s,
+        : state,
     ),
   redo: () =>
-    set((s) =>
-      s.future.length && s.setup
-        ? { setup: s.future[0]!, past: [...s.past, s.setup], future: s.future.slice(1) }
-        : s,
+    set((state) =>
+      state.future.length && state.setup
+        ? {
+            setup: state.future[0]!,
+            past: [...state.past, state.setup],
+            future: state.future.slice(1),
+          }
+        : state,
     ),
 }));

@@ -17,25 +17,25 @@ export interface Threshold {
 
 export function thresholdsOf(rules: readonly ClassRule[], layer: Layer): Threshold[] {
   const out = new Map<string, Threshold>();
-  rules.forEach((r, i) =>
-    r.all.forEach((c, k) => {
-      if (c.layer !== layer) {
+  rules.forEach((rule, i) =>
+    rule.all.forEach((condition, k) => {
+      if (condition.layer !== layer) {
         return;
       }
-      const key = `${c.op}${c.value}`;
-      const t = out.get(key);
-      if (t) {
-        t.at.push([i, k]);
-        t.name += `, ${r.name}`;
+      const key = `${condition.op}${condition.value}`;
+      const threshold = out.get(key);
+      if (threshold) {
+        threshold.at.push([i, k]);
+        threshold.name += `, ${rule.name}`;
       } else {
         out.set(key, {
           key: `${i}.${k}`,
           layer,
-          op: c.op,
-          value: c.value,
+          op: condition.op,
+          value: condition.value,
           at: [[i, k]],
-          color: r.color,
-          name: r.name,
+          color: rule.color,
+          name: rule.name,
         });
       }
     }),
@@ -44,14 +44,16 @@ export function thresholdsOf(rules: readonly ClassRule[], layer: Layer): Thresho
 }
 
 export const moveThreshold = (
-  s: ChangeSetup,
+  setup: ChangeSetup,
   at: readonly [number, number][],
   value: number,
 ): ChangeSetup => ({
-  ...s,
-  rules: s.rules.map((r, i) => ({
-    ...r,
-    all: r.all.map((c, k) => (at.some(([a, b]) => a === i && b === k) ? { ...c, value } : c)),
+  ...setup,
+  rules: setup.rules.map((rule, i) => ({
+    ...rule,
+    all: rule.all.map((condition, k) =>
+      at.some(([a, b]) => a === i && b === k) ? { ...condition, value } : condition,
+    ),
   })),
 });
 
@@ -60,21 +62,21 @@ export const moveThreshold = (
  * alone; null where none.
  */
 export function colorAt(rules: readonly ClassRule[], layer: Layer, value: number): string | null {
-  for (const r of rules) {
-    const c = r.all.filter((x) => x.layer === layer);
+  for (const rule of rules) {
+    const c = rule.all.filter((condition) => condition.layer === layer);
     if (
       c.length &&
-      c.every((x) =>
-        x.op === "<"
-          ? value < x.value
-          : x.op === "<="
-            ? value <= x.value
-            : x.op === ">"
-              ? value > x.value
-              : value >= x.value,
+      c.every((condition) =>
+        condition.op === "<"
+          ? value < condition.value
+          : condition.op === "<="
+            ? value <= condition.value
+            : condition.op === ">"
+              ? value > condition.value
+              : value >= condition.value,
       )
     ) {
-      return r.color;
+      return rule.color;
     }
   }
   return null;

@@ -13,14 +13,14 @@ export interface LayerUnit {
 export const DECIBEL: LayerUnit = { unit: "dB", decimals: 1, step: 0.1 };
 export const plainUnit = (unit: string): LayerUnit => ({ unit, decimals: 2, step: 0.01 });
 /** Of a layer of a comparison whose bands are in `u`. */
-export const unitOf = (l: Layer, u: LayerUnit): LayerUnit =>
+export const unitOf = (l: Layer, layerUnit: LayerUnit): LayerUnit =>
   l === "slope"
     ? { unit: "°", decimals: 1, step: 0.5 }
     : l === "elevation" || l === "drainage"
       ? { unit: "m", decimals: 0, step: 5 }
       : l === "measure"
-        ? (u.measure ?? u)
-        : u;
+        ? (layerUnit.measure ?? layerUnit)
+        : layerUnit;
 /** Units of a comparison: of its bands, and of its measure where that has one of its own. */
 const OWN: Partial<Record<Measure, LayerUnit>> = {
   relativeChange: { unit: "%", decimals: 0, step: 1 },
@@ -29,9 +29,9 @@ const OWN: Partial<Record<Measure, LayerUnit>> = {
   changeDirection: { unit: "°", decimals: 0, step: 5 },
   formula: { unit: "", decimals: 3, step: 0.01 },
 };
-export const withMeasure = (u: LayerUnit, m: Measure): LayerUnit =>
-  OWN[m] ? { ...u, measure: OWN[m] } : u;
-export const withUnit = (text: string, u: LayerUnit): string =>
-  u.unit === "°" ? `${text}°` : u.unit ? `${text} ${u.unit}` : text;
-export const rounded = (v: number, u: LayerUnit): number =>
-  Math.round(v * 10 ** u.decimals) / 10 ** u.decimals;
+export const withMeasure = (layerUnit: LayerUnit, m: Measure): LayerUnit =>
+  OWN[m] ? { ...layerUnit, measure: OWN[m] } : layerUnit;
+export const withUnit = (text: string, layerUnit: LayerUnit): string =>
+  layerUnit.unit === "°" ? `${text}°` : layerUnit.unit ? `${text} ${layerUnit.unit}` : text;
+export const rounded = (value: number, layerUnit: LayerUnit): number =>
+  Math.round(value * 10 ** layerUnit.decimals) / 10 ** layerUnit.decimals;

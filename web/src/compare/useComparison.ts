@@ -35,26 +35,30 @@ import { type ExactAreas, type SceneKind, areasOf, pairKinds, proposePair } from
 import { useCompare } from "./state";
 
 /** Settings that a comparison begins with, by what its before side holds. */
-export const startOf = (b: Side, study: Study, hasElevation: boolean): ChangeSetup =>
-  b.info!.bands.some((x) => x.role === "power")
-    ? emptySetup({ looks: b.looks, hasStudyArea: !!study.studyArea, hasElevation })
-    : emptyValueSetup(b.info!.bands, { hazard: study.hazard, hasStudyArea: !!study.studyArea });
+export const startOf = (side: Side, study: Study, hasElevation: boolean): ChangeSetup =>
+  side.info!.bands.some((band) => band.role === "power")
+    ? emptySetup({ looks: side.looks, hasStudyArea: !!study.studyArea, hasElevation })
+    : emptyValueSetup(side.info!.bands, { hazard: study.hazard, hasStudyArea: !!study.studyArea });
 /**
  * Rules with thresholds from the pair's own histograms; those that go by published breaks stay as
  * they are.
  */
 export function rulesFrom(
-  s: ChangeSetup,
-  b: Side | null,
-  h: CompareHistograms,
+  setup: ChangeSetup,
+  side: Side | null,
+  compareHistograms: CompareHistograms,
 ): ChangeSetup["rules"] {
-  const band = b?.info?.bands[s.band];
+  const band = side?.info?.bands[setup.band];
   if (!band || comparingOf(band) !== "value") {
-    return initialRules(h);
+    return initialRules(compareHistograms);
   }
-  return s.measure === "indexLoss" && /nbr/i.test(band.name)
-    ? s.rules
-    : gainLossRules(h.measure, s.measure !== "difference", band.role === "value");
+  return setup.measure === "indexLoss" && /nbr/i.test(band.name)
+    ? setup.rules
+    : gainLossRules(
+        compareHistograms.measure,
+        setup.measure !== "difference",
+        band.role === "value",
+      );
 }
 
 /** A value that follows another once that has been still for a while. */
@@ -64,8 +68,8 @@ function useSettled<T>(value: T, ms: number, hold: boolean): T {
     if (hold) {
       return;
     }
-    const t = setTimeout(() => set(value), ms);
-    return () => clearTimeout(t);
+    const timeout = setTimeout(() => set(value), ms);
+    return () => clearTimeout(timeout);
   }, [value, ms, hold]);
   return settled;
 }
@@ -74,29 +78,32 @@ function useSettled<T>(value: T, ms: number, hold: boolean): T {
  * Everything the Compare stage works with: pair, settings, addresses of images, histograms, areas.
  */
 export function useComparison(study: Study, scenes: Scene[]) {
-  const q = useQueryClient();
-  const setup = useCompare((s) => s.setup);
-  const dragging = useCompare((s) => s.dragFrom !== null);
-  const opened = useCompare((s) => s.studyId);
+  const queryClient = useQueryClient();
+  const setup = useCompare((state) => state.setup);
+  const dragging = useCompare((state) => state.dragFrom !== null);
+  const opened = useCompare((state) => state.studyId);
   const saved = study.compare;
   const sides = useSides(study.id).data;
   const able = useMemo(
-    () => (sides ? scenes.filter((s) => !sides.find((x) => x.sceneId === s.id)?.problem) : []),
+    () =>
+      sides
+        ? scenes.filter((scene) => !sides.find((side) => side.sceneId === scene.id)?.problem)
+        : [],
     [sides, scenes],
   );
   const pairIds = useMemo(() => {
     const valid = (id: string | null | undefined) =>
-      !!id && scenes.some((s) => s.id === id && s.imageId);
+      !!id && scenes.some((scene) => scene.id === id && scene.imageId);
     return valid(saved?.beforeId) && valid(saved?.afterId)
       ? { beforeId: saved!.beforeId!, afterId: saved!.afterId! }
       : proposePair(study, able);
   }, [study, scenes, able, saved]);
-  const before = scenes.find((s) => s.id === pairIds?.beforeId) ?? null;
-  const after = scenes.find((s) => s.id === pairIds?.afterId) ?? null;
-  const sideOf = (id: string | undefined) => sides?.find((x) => x.sceneId === id) ?? null;
+  const before = scenes.find((scene) => scene.id === pairIds?.beforeId) ?? null;
+  const after = scenes.find((scene) => scene.id === pairIds?.afterId) ?? null;
+  const sideOf = (id: string | undefined) => sides?.find((side) => side.sceneId === id) ?? null;
   const b = sideOf(before?.id);
   const a = sideOf(after?.id);
-  const elevation = scenes.find((s) => s.kind === "elevation" && s.imageId) ?? null;
+  const elevation = scenes.find((scene) => scene.kind === "elevation" && scene.imageId) ?? null;
 
   useEffect(() => {
     if (opened === study.id && setup) {
@@ -116,10 +123,10 @@ export function useComparison(study: Study, scenes: Scene[]) {
 
   const ids = pairIds ? `${pairIds.beforeId}/${pairIds.afterId}` : "";
   const covers = useMemo(
-    () => scenes.filter((s) => s.imageId && s.info?.type === "class8"),
+    () => scenes.filter((scene) => scene.imageId && scene.info?.type === "class8"),
     [scenes],
   );
-  const cover = covers.find((s) => s.id === current?.coverId) ?? null;
+  const cover = covers.find((scene) => scene.id === current?.coverId) ?? null;
   const inputs = useMemo(
     () =>
       b?.info && b.node && a?.info && a.node
@@ -127,8 +134,10 @@ export function useComparison(study: Study, scenes: Scene[]) {
             before: { node: b.node, info: b.info, cloud: b.cloud },
             after: { node: a.node, info: a.info, cloud: a.cloud },
             others: Object.fromEntries(
-              (sides ?? []).flatMap((x) =>
-                x.node && x.info ? [[x.sceneId, { node: x.node, info: x.info }]] : [],
+              (sides ?? []).flatMap((side) =>
+                side.node && side.info
+                  ? [[side.sceneId, { node: side.node, info: side.info }]]
+                  : [],
               ),
             ),
             elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
@@ -148,8 +157,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
     }
     try {
       return { nodes: buildChange(inputs, current), problem: null };
-    } catch (e) {
-      return { nodes: null, problem: sayError(e) };
+    } catch (error) {
+      return { nodes: null, problem: sayError(error) };
     }
   }, [inputs, current]);
 
@@ -240,7 +249,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
     }
     kept.current = text;
     void api<Study>("PATCH", `/studies/${study.id}`, { compare }).then(
-      (s) => q.setQueryData(keys.study(study.id), s),
+      (s) => queryClient.setQueryData(keys.study(study.id), s),
       (e) => useUi.getState().say(`These settings could not be kept. ${sayError(e)}`, "wrong"),
     );
   }, [
@@ -252,7 +261,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
     histograms.isPlaceholderData,
     study.compare,
     study.id,
-    q,
+    queryClient,
   ]);
 
   const kinds = useMemo(() => pairKinds(able), [able]);
@@ -265,8 +274,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
     const next =
       back?.beforeId &&
       back.afterId &&
-      scenes.some((s) => s.id === back.beforeId) &&
-      scenes.some((s) => s.id === back.afterId)
+      scenes.some((scene) => scene.id === back.beforeId) &&
+      scenes.some((scene) => scene.id === back.afterId)
         ? back
         : { ...proposePair(study, able, to)!, setup: null };
     // What it begins with is opened here, for the page still holds the settings of the kind that is
@@ -285,7 +294,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
     });
   };
   const keep = (compare: Comparison) => {
-    q.setQueryData<Study>(keys.study(study.id), (s) => (s ? { ...s, compare } : s));
+    queryClient.setQueryData<Study>(keys.study(study.id), (s) => (s ? { ...s, compare } : s));
     void api<Study>("PATCH", `/studies/${study.id}`, { compare }).catch((e) =>
       useUi.getState().say(sayError(e), "wrong"),
     );
@@ -309,8 +318,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
     retry: false,
   });
   const has = {
-    hidden: [b, a].some((x) => x?.info?.bands.some((k) => k.role === "hidden")),
-    cloud: [b, a].some((x) => !!x?.cloud),
+    hidden: [b, a].some((side) => side?.info?.bands.some((band) => band.role === "hidden")),
+    cloud: [b, a].some((side) => !!side?.cloud),
   };
   const live = useLiveAreas(nodes.data ?? null, built.nodes);
   const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
@@ -383,7 +392,7 @@ function useLiveAreas(
   const gated = nodes?.gated ?? null;
   const groups = nodes?.groups?.groups ?? null;
   useEffect(() => {
-    const hash = (n: NodeSpec) => nodeHash(n, versionOf);
+    const hash = (node: NodeSpec) => nodeHash(node, versionOf);
     if (
       !gated ||
       !built ||
@@ -398,7 +407,7 @@ function useLiveAreas(
       base: {
         gated,
         groups: built.groups ? groups : null,
-        layers: built.layers.map((l) => ({ name: l.name, hash: hash(l.node) })),
+        layers: built.layers.map((layer) => ({ name: layer.name, hash: hash(layer.node) })),
       },
       spec: built.classes,
       seq: n,

@@ -48,12 +48,12 @@ function useProgress(id: string): Record<string, { share: number; needs: string 
   const maps = useChangeMaps(id).data ?? [];
   const study = useStudy(id).data;
   const dates = scenes.filter(
-    (s) => s.acquiredAt && s.imageId && s.info?.type === "float32",
+    (scene) => scene.acquiredAt && scene.imageId && scene.info?.type === "float32",
   ).length;
-  const products = scenes.some((s) => s.info?.sensor && s.imageId);
-  const bands = scenes.some((s) => s.info?.optical && s.imageId);
+  const products = scenes.some((scene) => scene.info?.sensor && scene.imageId);
+  const bands = scenes.some((scene) => scene.info?.optical && scene.imageId);
   const rows = [...useBoard(id, "radar", products), ...useBoard(id, "optical", bands)];
-  const inside = rows.filter((r) => r.cells.some((c) => c.state !== "held"));
+  const inside = rows.filter((row) => row.cells.some((c) => c.state !== "held"));
   const run = inside.filter((r) => r.ready).length;
   const raw = products || bands;
   return {
@@ -91,7 +91,7 @@ function useProgress(id: string): Record<string, { share: number; needs: string 
       needs: maps.length ? "Areas are counted" : "Needs a change map",
     },
     report: {
-      share: maps.some((m) => m.files.length) ? 1 : 0,
+      share: maps.some((map) => map.files.length) ? 1 : 0,
       needs: maps.length ? "Make the files" : "Needs a change map",
     },
   };
@@ -103,9 +103,13 @@ function alignProgress(
   align: Study["align"],
   dates: number,
 ): { share: number; needs: string } {
-  const lost = scenes.filter((s) => s.imageId && s.info?.grid.crs.code.startsWith("PICTURE:"));
-  const placed = lost.filter((s) => align?.[s.id]?.place);
-  const done = scenes.filter((s) => align?.[s.id]?.place ?? align?.[s.id]?.level).length;
+  const lost = scenes.filter(
+    (scene) => scene.imageId && scene.info?.grid.crs.code.startsWith("PICTURE:"),
+  );
+  const placed = lost.filter((scene) => align?.[scene.id]?.place);
+  const done = scenes.filter(
+    (scene) => align?.[scene.id]?.place ?? align?.[scene.id]?.level,
+  ).length;
   return lost.length
     ? {
         share: placed.length / lost.length,
@@ -123,14 +127,14 @@ function alignProgress(
 }
 
 function StagePath({ id }: { id: string }) {
-  const p = useProgress(id);
+  const progress = useProgress(id);
   return (
     <nav aria-label="Stages" className="flex items-stretch gap-1">
       {STAGES.map(([path, name]) => (
         <NavLink
           key={path}
           to={`/studies/${id}/${path}`}
-          title={p[path]!.needs}
+          title={progress[path]!.needs}
           className={({ isActive }) =>
             cx(
               "relative flex w-[78px] flex-col items-center justify-center gap-1.5 hover:text-ink",
@@ -144,10 +148,10 @@ function StagePath({ id }: { id: string }) {
           <span className="h-[3px] w-9 overflow-hidden rounded bg-line" aria-hidden>
             <span
               className="block h-full bg-spruce"
-              style={{ width: `${p[path]!.share * 100}%` }}
+              style={{ width: `${progress[path]!.share * 100}%` }}
             />
           </span>
-          <span className="sr-only">{p[path]!.needs}</span>
+          <span className="sr-only">{progress[path]!.needs}</span>
         </NavLink>
       ))}
     </nav>
@@ -242,19 +246,19 @@ function Notices() {
       className="fixed bottom-24 left-1/2 z-50 flex w-[440px] -translate-x-1/2 flex-col gap-2"
       aria-live="polite"
     >
-      {notices.map((n) => (
+      {notices.map((notice) => (
         <div
-          key={n.id}
-          role={n.tone === "wrong" ? "alert" : "status"}
+          key={notice.id}
+          role={notice.tone === "wrong" ? "alert" : "status"}
           className={cx(
             "flex items-start gap-2 rounded-card border px-3 py-2 shadow-lg",
-            n.tone === "wrong"
+            notice.tone === "wrong"
               ? "border-[#d9a29d] bg-[#f8e7e5] text-[#7c241d]"
               : "border-line bg-white",
           )}
         >
-          <span className="flex-1">{n.text}</span>
-          <button type="button" aria-label="Dismiss" onClick={() => dismiss(n.id)}>
+          <span className="flex-1">{notice.text}</span>
+          <button type="button" aria-label="Dismiss" onClick={() => dismiss(notice.id)}>
             <X size={14} aria-hidden />
           </button>
         </div>
@@ -264,8 +268,8 @@ function Notices() {
 }
 
 const typing = (e: KeyboardEvent) => {
-  const t = e.target as HTMLElement;
-  return t.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName);
+  const element = e.target as HTMLElement;
+  return element.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(element.tagName);
 };
 
 /** Keys that work wherever one does not type. */

@@ -16,16 +16,16 @@ const STATE: Record<Run["state"], string> = {
 
 export function RunsTray() {
   const runs = useRuns().data ?? [];
-  const active = runs.filter((r) => r.state === "running");
+  const active = runs.filter((run) => run.state === "running");
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
     if (!active.length) {
       return;
     }
-    const t = setInterval(() => setNow(Date.now()), 500);
-    return () => clearInterval(t);
+    const timeout = setInterval(() => setNow(Date.now()), 500);
+    return () => clearInterval(timeout);
   }, [active.length]);
-  const share = active.length ? active.reduce((s, r) => s + r.progress, 0) / active.length : 0;
+  const share = active.length ? active.reduce((s, run) => s + run.progress, 0) / active.length : 0;
   const c = 2 * Math.PI * 7;
   return (
     <Pop
@@ -60,37 +60,37 @@ export function RunsTray() {
         </p>
       )}
       <ul className="max-h-80 space-y-2.5 overflow-auto">
-        {runs.slice(0, 20).map((r) => {
-          const left = secondsLeft(r, now);
+        {runs.slice(0, 20).map((run) => {
+          const left = secondsLeft(run, now);
           return (
-            <li key={r.id}>
+            <li key={run.id}>
               <div className="flex items-baseline justify-between gap-2">
-                <span className="truncate" title={r.title}>
-                  {r.title}
+                <span className="truncate" title={run.title}>
+                  {run.title}
                 </span>
                 <span
                   className={cx(
                     "shrink-0 text-label",
-                    r.state === "failed" ? "font-semibold text-wrong" : "text-soft",
+                    run.state === "failed" ? "font-semibold text-wrong" : "text-soft",
                   )}
                 >
-                  {r.state === "running"
+                  {run.state === "running"
                     ? left === null
-                      ? `${Math.round(r.progress * 100)} %`
+                      ? `${Math.round(run.progress * 100)} %`
                       : `${duration(left)} left`
-                    : STATE[r.state]}
+                    : STATE[run.state]}
                 </span>
               </div>
-              {r.state === "running" && (
+              {run.state === "running" && (
                 <div className="mt-1 flex items-center gap-2">
                   <div className="flex-1">
-                    <Bar share={r.progress} label={r.title} />
-                    <span className="text-label text-soft">{r.doing}</span>
+                    <Bar share={run.progress} label={run.title} />
+                    <span className="text-label text-soft">{run.doing}</span>
                   </div>
                   <Button
                     className="h-6 px-2"
                     onClick={() =>
-                      void api("POST", `/runs/${r.id}/cancel`).catch((e) =>
+                      void api("POST", `/runs/${run.id}/cancel`).catch((e) =>
                         useUi.getState().say(sayError(e), "wrong"),
                       )
                     }
@@ -99,9 +99,9 @@ export function RunsTray() {
                   </Button>
                 </div>
               )}
-              {r.error && (
+              {run.error && (
                 <p className="text-label text-wrong">
-                  {r.error.message}. {r.error.hint}
+                  {run.error.message}. {run.error.hint}
                 </p>
               )}
             </li>

@@ -30,56 +30,62 @@ export function TimeStrip({
   pickedId,
 }: Props) {
   const [ref, { width }] = useSize<HTMLDivElement>();
-  const dated = useMemo(() => scenes.filter((s) => s.acquiredAt), [scenes]);
+  const dated = useMemo(() => scenes.filter((scene) => scene.acquiredAt), [scenes]);
   const event = study.eventAt ? Date.parse(study.eventAt) : null;
-  const times = [...dated.map((s) => Date.parse(s.acquiredAt!)), ...(event ? [event] : [])];
+  const times = [...dated.map((scene) => Date.parse(scene.acquiredAt!)), ...(event ? [event] : [])];
   const first = Math.min(...times);
   const last = Math.max(...times);
   const pad = Math.max(8 * DAY, (last - first) * 0.18);
   const t0 = first - pad;
   const t1 = last + pad;
   const x = (t: number) => 24 + ((t - t0) / (t1 - t0)) * Math.max(0, width - 48);
-  const usable = pairable ?? dated.filter((s) => s.imageId);
-  const lanes = lanesOf(dated.map((s) => x(Date.parse(s.acquiredAt!))));
-  const before = dated.find((s) => s.id === beforeId);
-  const after = dated.find((s) => s.id === afterId);
+  const usable = pairable ?? dated.filter((scene) => scene.imageId);
+  const lanes = lanesOf(dated.map((scene) => x(Date.parse(scene.acquiredAt!))));
+  const before = dated.find((scene) => scene.id === beforeId);
+  const after = dated.find((scene) => scene.id === afterId);
   const drag = useRef<"before" | "after" | null>(null);
 
   const move = (which: "before" | "after", target: Scene | undefined) => {
     if (!target || !onPair) {
       return;
     }
-    const b = which === "before" ? target : before;
+    const scene = which === "before" ? target : before;
     const a = which === "after" ? target : after;
-    if (!b || !a || b.acquiredAt! >= a.acquiredAt! || (b.id === beforeId && a.id === afterId)) {
+    if (
+      !scene ||
+      !a ||
+      scene.acquiredAt! >= a.acquiredAt! ||
+      (scene.id === beforeId && a.id === afterId)
+    ) {
       return;
     }
-    onPair(b.id, a.id);
+    onPair(scene.id, a.id);
   };
   const step = (which: "before" | "after", by: number) => {
-    const k = usable.findIndex((s) => s.id === (which === "before" ? beforeId : afterId));
+    const k = usable.findIndex((scene) => scene.id === (which === "before" ? beforeId : afterId));
     move(which, usable[k + by]);
   };
   const nearest = (clientX: number) => {
     const px = clientX - (ref.current?.getBoundingClientRect().left ?? 0);
     return [...usable].sort(
-      (p, q) =>
-        Math.abs(x(Date.parse(p.acquiredAt!)) - px) - Math.abs(x(Date.parse(q.acquiredAt!)) - px),
+      (scene, q) =>
+        Math.abs(x(Date.parse(scene.acquiredAt!)) - px) -
+        Math.abs(x(Date.parse(q.acquiredAt!)) - px),
     )[0];
   };
 
   const months = monthMarks(t0, t1, Math.max(0, width - 48));
 
-  const handle = (which: "before" | "after", s: Scene | undefined) =>
-    s && (
+  const handle = (which: "before" | "after", scene: Scene | undefined) =>
+    scene && (
       <div
         role="slider"
         tabIndex={onPair ? 0 : -1}
         aria-label={`${which === "before" ? "Before" : "After"} date`}
         aria-valuemin={0}
         aria-valuemax={usable.length - 1}
-        aria-valuenow={usable.findIndex((u) => u.id === s.id)}
-        aria-valuetext={dayYear(s.acquiredAt!)}
+        aria-valuenow={usable.findIndex((u) => u.id === scene.id)}
+        aria-valuetext={dayYear(scene.acquiredAt!)}
         aria-disabled={!onPair}
         onKeyDown={(e) => {
           const d = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
@@ -110,11 +116,11 @@ export function TimeStrip({
         )}
         style={
           which === "before"
-            ? { right: Math.min(width - 96, width - x(Date.parse(s.acquiredAt!)) - 7) }
-            : { left: Math.min(width - 96, x(Date.parse(s.acquiredAt!)) - 7) }
+            ? { right: Math.min(width - 96, width - x(Date.parse(scene.acquiredAt!)) - 7) }
+            : { left: Math.min(width - 96, x(Date.parse(scene.acquiredAt!)) - 7) }
         }
       >
-        {which === "before" ? "Before" : "After"} · {day(s.acquiredAt!)}
+        {which === "before" ? "Before" : "After"} · {day(scene.acquiredAt!)}
       </div>
     );
 
@@ -131,13 +137,13 @@ export function TimeStrip({
         width > 0 && (
           <>
             {times.length > 0 &&
-              months.map((m) => (
+              months.map((month) => (
                 <div
-                  key={m.t}
+                  key={month.t}
                   className="absolute bottom-3 top-3.5 border-l border-line pl-1.5 text-label text-soft"
-                  style={{ left: x(m.t) }}
+                  style={{ left: x(month.t) }}
                 >
-                  {m.name}
+                  {month.name}
                 </div>
               ))}
             <div className="absolute inset-x-6 top-[46px] h-px bg-[#a9aea8]" />
@@ -160,40 +166,40 @@ export function TimeStrip({
                 </span>
               </div>
             )}
-            {dated.map((s, k) => {
-              const side = s.id === beforeId ? "before" : s.id === afterId ? "after" : null;
+            {dated.map((scene, k) => {
+              const side = scene.id === beforeId ? "before" : scene.id === afterId ? "after" : null;
               return (
                 <button
-                  key={s.id}
+                  key={scene.id}
                   type="button"
-                  disabled={!s.imageId}
+                  disabled={!scene.imageId}
                   onClick={() => {
                     if (onPick) {
-                      onPick(s.id);
-                    } else if (onPair && usable.some((u) => u.id === s.id)) {
-                      if (event !== null && Date.parse(s.acquiredAt!) < event) {
-                        move("before", s);
+                      onPick(scene.id);
+                    } else if (onPair && usable.some((u) => u.id === scene.id)) {
+                      if (event !== null && Date.parse(scene.acquiredAt!) < event) {
+                        move("before", scene);
                       } else {
-                        move("after", s);
+                        move("after", scene);
                       }
                     }
                   }}
-                  aria-label={`${s.name}, ${dayYear(s.acquiredAt!)}, ${time(s.acquiredAt!)}${side ? `, ${side}` : ""}`}
-                  title={`${s.name}\n${dayYear(s.acquiredAt!)}, ${time(s.acquiredAt!)}`}
+                  aria-label={`${scene.name}, ${dayYear(scene.acquiredAt!)}, ${time(scene.acquiredAt!)}${side ? `, ${side}` : ""}`}
+                  title={`${scene.name}\n${dayYear(scene.acquiredAt!)}, ${time(scene.acquiredAt!)}`}
                   className="absolute flex h-6 w-6 -translate-x-1/2 items-center justify-center"
-                  style={{ left: x(Date.parse(s.acquiredAt!)), top: 35 + lanes[k]! * 13 }}
+                  style={{ left: x(Date.parse(scene.acquiredAt!)), top: 35 + lanes[k]! * 13 }}
                 >
                   <span
                     className={cx(
                       "block h-3 w-3 border-[1.5px]",
-                      s.kind === "radar" ? "rotate-45" : "rounded-full",
+                      scene.kind === "radar" ? "rotate-45" : "rounded-full",
                       side === "before"
                         ? "border-before bg-before"
                         : side === "after"
                           ? "border-after bg-after"
                           : "border-ink bg-paper",
-                      pickedId === s.id && "ring-2 ring-spruce ring-offset-1",
-                      !s.imageId && "opacity-40",
+                      pickedId === scene.id && "ring-2 ring-spruce ring-offset-1",
+                      !scene.imageId && "opacity-40",
                     )}
                   />
                 </button>

@@ -16,14 +16,14 @@ const MONTHS = [
 ];
 
 /** A number for people: thin spaces between thousands, a true minus, fixed decimals. */
-export function number(v: number, decimals = 0, sign = false): string {
-  if (!Number.isFinite(v)) {
+export function number(value: number, decimals = 0, sign = false): string {
+  if (!Number.isFinite(value)) {
     return "–";
   }
-  const s = Math.abs(v).toFixed(decimals);
+  const s = Math.abs(value).toFixed(decimals);
   const [whole, part] = s.split(".");
   const zero = Number(s) === 0;
-  return `${v < 0 && !zero ? MINUS : sign && !zero ? "+" : ""}${whole!.replace(/\B(?=(\d{3})+(?!\d))/g, THIN)}${part ? `.${part}` : ""}`;
+  return `${value < 0 && !zero ? MINUS : sign && !zero ? "+" : ""}${whole!.replace(/\B(?=(\d{3})+(?!\d))/g, THIN)}${part ? `.${part}` : ""}`;
 }
 
 export const km2 = (m2: number): string => `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
@@ -44,8 +44,8 @@ export function area(
 export type AreaUnit = "km2" | "ha" | "cells" | "percent";
 
 export const day = (iso: string): string => {
-  const d = new Date(iso);
-  return `${d.getUTCDate()} ${MONTHS[d.getUTCMonth()]}`;
+  const date = new Date(iso);
+  return `${date.getUTCDate()} ${MONTHS[date.getUTCMonth()]}`;
 };
 export const dayYear = (iso: string): string => `${day(iso)} ${new Date(iso).getUTCFullYear()}`;
 export const time = (iso: string): string => `${iso.slice(11, 16)} UTC`;

@@ -2,8 +2,14 @@ import { number } from "../lib/format";
 import type { Stretch } from "./layers";
 import { type Breaks, type Ramp, breakColours } from "./ramps";
 
-const digits = (s: Stretch): number =>
-  s.hi - s.lo < 0.2 ? 3 : s.hi - s.lo < 5 ? 2 : s.hi - s.lo < 50 ? 1 : 0;
+const digits = (stretch: Stretch): number =>
+  stretch.hi - stretch.lo < 0.2
+    ? 3
+    : stretch.hi - stretch.lo < 5
+      ? 2
+      : stretch.hi - stretch.lo < 50
+        ? 1
+        : 0;
 
 /**
  * What the colours of one band mean: a bar with its ends and middle, or a box a class of break

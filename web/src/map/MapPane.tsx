@@ -117,10 +117,10 @@ export function MapPane({
     if (!scale) {
       return;
     }
-    const c = new ScaleLine({ className: "map-scale", minWidth: 80 });
-    map.current?.addControl(c);
+    const scaleLine = new ScaleLine({ className: "map-scale", minWidth: 80 });
+    map.current?.addControl(scaleLine);
     return () => {
-      map.current?.removeControl(c);
+      map.current?.removeControl(scaleLine);
     };
   }, [scale]);
   useEffect(() => {
@@ -164,14 +164,14 @@ export function MapPane({
       }
     };
     const off: (() => void)[] = [];
-    for (const c of clips) {
-      for (const l of c.layers) {
-        const f = before(c.side);
-        l.on("prerender" as never, f as never);
-        l.on("postrender" as never, after as never);
+    for (const clip of clips) {
+      for (const layer of clip.layers) {
+        const f = before(clip.side);
+        layer.on("prerender" as never, f as never);
+        layer.on("postrender" as never, after as never);
         off.push(() => {
-          l.un("prerender" as never, f as never);
-          l.un("postrender" as never, after as never);
+          layer.un("prerender" as never, f as never);
+          layer.un("postrender" as never, after as never);
         });
       }
     }

@@ -17,20 +17,20 @@ export function ViewChoice() {
       aria-label="View"
       className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1"
     >
-      {VIEWS.map((v, i) => (
+      {VIEWS.map((value, i) => (
         <button
-          key={v.value}
+          key={value.value}
           type="button"
           role="radio"
-          aria-checked={view === v.value}
+          aria-checked={view === value.value}
           title={`Key ${i + 1}`}
-          onClick={() => useUi.getState().setView(v.value)}
+          onClick={() => useUi.getState().setView(value.value)}
           className={cx(
             "rounded-field px-3 py-1 text-[12px] font-semibold",
-            view === v.value ? "bg-bone text-ink" : "text-[#dfe5e2] hover:text-white",
+            view === value.value ? "bg-bone text-ink" : "text-[#dfe5e2] hover:text-white",
           )}
         >
-          {v.name}
+          {value.name}
         </button>
       ))}
     </div>

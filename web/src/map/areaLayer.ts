@@ -13,7 +13,9 @@ import { projectionOf } from "./projection";
  */
 export function outlineLayer(geometries: object[], crs: Crs, dashed = true): VectorLayer {
   const format = new GeoJSON({ dataProjection: "EPSG:4326", featureProjection: projectionOf(crs) });
-  const features = geometries.map((g) => new Feature(format.readGeometry(g) ?? undefined));
+  const features = geometries.map(
+    (geometry) => new Feature(format.readGeometry(geometry) ?? undefined),
+  );
   return rimLayer(features, dashed);
 }
 const rimLayer = (features: Feature[], dashed: boolean): VectorLayer =>

@@ -17,7 +17,8 @@ const style = (colour: string, dash?: number[]) => [
   new Style({ stroke: new Stroke({ color: "rgba(18,24,26,.6)", width: 3.5 }) }),
   new Style({ stroke: new Stroke({ color: colour, width: 1.6, lineDash: dash }) }),
   new Style({
-    geometry: (f) => new MultiPoint([(f.getGeometry() as LineString).getFirstCoordinate()]),
+    geometry: (featureLike) =>
+      new MultiPoint([(featureLike.getGeometry() as LineString).getFirstCoordinate()]),
     image: new CircleStyle({ radius: 2.4, fill: new Fill({ color: colour }) }),
   }),
 ];
@@ -28,10 +29,10 @@ const style = (colour: string, dash?: number[]) => [
 export const arrowLayer = (arrows: readonly Arrow[]): VectorLayer =>
   new VectorLayer({
     source: new VectorSource({
-      features: arrows.map((a) => {
-        const f = new Feature(new LineString([a.at, a.to]));
-        f.setStyle(a.kept ? style("#ffffff") : style("#d99a1c", [4, 4]));
-        return f;
+      features: arrows.map((arrow) => {
+        const feature = new Feature(new LineString([arrow.at, arrow.to]));
+        feature.setStyle(arrow.kept ? style("#ffffff") : style("#d99a1c", [4, 4]));
+        return feature;
       }),
     }),
   });

@@ -18,9 +18,9 @@ import type { Ramp } from "./ramps";
 export const EMPTY = -9999;
 const isEmpty = (band: number): unknown[] => ["<", ["band", band], -9000];
 
-export function extentOf(g: Grid): [number, number, number, number] {
-  const [x0, y0] = toMap(g, 0, 0);
-  const [x1, y1] = toMap(g, g.width, g.height);
+export function extentOf(grid: Grid): [number, number, number, number] {
+  const [x0, y0] = toMap(grid, 0, 0);
+  const [x1, y1] = toMap(grid, grid.width, grid.height);
   return [Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1)];
 }
 
@@ -28,10 +28,13 @@ export function extentOf(g: Grid): [number, number, number, number] {
  * Box around a study area in the coordinates of a grid, cut to it; the grid's own where they do not
  * meet.
  */
-function areaExtent(g: Grid, polygons: [number, number][][][]): [number, number, number, number] {
-  const t = transformer(LONLAT, g.crs);
-  const e = extentOf(g);
-  const p = polygons.flatMap((x) => x[0]!).map(([x, y]) => t(x, y));
+function areaExtent(
+  grid: Grid,
+  polygons: [number, number][][][],
+): [number, number, number, number] {
+  const pointTransform = transformer(LONLAT, grid.crs);
+  const e = extentOf(grid);
+  const p = polygons.flatMap((polygon) => polygon[0]!).map(([x, y]) => pointTransform(x, y));
   const f: [number, number, number, number] = [
     Math.max(e[0], Math.min(...p.map((q) => q[0]))),
     Math.max(e[1], Math.min(...p.map((q) => q[1]))),
@@ -46,16 +49,16 @@ function areaExtent(g: Grid, polygons: [number, number][][][]): [number, number,
  * cell, coarsest about four times the image.
  */
 export function viewOf(
-  g: Grid,
+  grid: Grid,
   at?: { center: [number, number]; resolution: number } | null,
   area?: { coordinates: [number, number][][][] } | null,
 ): View {
-  const e = extentOf(g);
-  const f = area ? areaExtent(g, area.coordinates) : e;
-  const cell = g.transform[1];
+  const e = extentOf(grid);
+  const f = area ? areaExtent(grid, area.coordinates) : e;
+  const cell = grid.transform[1];
   const widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
-  const v = new View({
-    projection: projectionOf(g.crs),
+  const view = new View({
+    projection: projectionOf(grid.crs),
     center: at?.center ?? [(f[0] + f[2]) / 2, (f[1] + f[3]) / 2],
     minResolution: cell / 8,
     maxResolution: widest,
@@ -66,43 +69,50 @@ export function viewOf(
     showFullExtent: true,
     smoothExtentConstraint: false,
   });
-  return v;
+  return view;
 }
 
 /** Tiles of a node as float textures; nodata is EMPTY, labels come as their numbers. */
 export function sourceOf(cells: NodeCells): DataTile {
   const { info, levels, block } = cells.node;
-  const g = info.grid;
+  const grid = info.grid;
   const n = info.bands.length;
   const source = new DataTile({
-    projection: projectionOf(g.crs),
+    projection: projectionOf(grid.crs),
     bandCount: n,
     interpolate: false,
     wrapX: false,
     transition: 0,
     tileSize: block,
     tileGrid: new TileGrid({
-      origin: [g.transform[0], g.transform[3]],
-      extent: extentOf(g),
+      origin: [grid.transform[0], grid.transform[3]],
+      extent: extentOf(grid),
       resolutions: Array.from(
         { length: levels },
-        (_v, z) => g.transform[1] * 2 ** (levels - 1 - z),
+        (_v, z) => grid.transform[1] * 2 ** (levels - 1 - z),
       ),
       tileSize: block,
     }),
     loader: async (z, x, y, options) => {
-      const t = await cells.tile(
+      const tile = await cells.tile(
         levels - 1 - z,
         y,
         x,
         (options as { signal?: AbortSignal } | undefined)?.signal,
       );
       const out = new Float32Array(block * block * n).fill(EMPTY);
-      t.bands.forEach((b, k) => {
-        for (let r = 0; r < t.height; r++) {
-          for (let c = 0, s = r * t.width, d = r * block * n + k; c < t.width; c++, s++, d += n) {
-            const v = b[s]!;
-            out[d] = v === v && !(info.type === "class8" && v === CLASS_NODATA) ? v : EMPTY;
+      tile.bands.forEach((band, k) => {
+        for (let r = 0; r < tile.height; r++) {
+          for (
+            let c = 0, s = r * tile.width, d = r * block * n + k;
+            c < tile.width;
+            c++, s++, d += n
+          ) {
+            const value = band[s]!;
+            out[d] =
+              value === value && !(info.type === "class8" && value === CLASS_NODATA)
+                ? value
+                : EMPTY;
           }
         }
       });
@@ -132,11 +142,11 @@ const bent = (band: number, k: string): unknown[] => [
 ];
 
 /** One band in grey; nodata is transparent. */
-export function greyLayer(source: DataTile, s: Stretch, band = 1): WebGLTileLayer {
+export function greyLayer(source: DataTile, stretch: Stretch, band = 1): WebGLTileLayer {
   return new WebGLTileLayer({
     source,
     style: {
-      variables: { lo: s.lo, hi: s.hi },
+      variables: { lo: stretch.lo, hi: stretch.hi },
       color: [
         "case",
         isEmpty(band),
@@ -150,7 +160,7 @@ export function greyLayer(source: DataTile, s: Stretch, band = 1): WebGLTileLaye
 /** One band on a ramp. */
 export function rampLayer(
   source: DataTile,
-  s: Stretch,
+  stretch: Stretch,
   ramp: Ramp,
   band = 1,
   gamma = 1,
@@ -159,12 +169,17 @@ export function rampLayer(
   return new WebGLTileLayer({
     source,
     style: {
-      variables: { lo: s.lo, hi: s.hi, gamma },
+      variables: { lo: stretch.lo, hi: stretch.hi, gamma },
       color: [
         "case",
         isEmpty(band),
         ["color", 0, 0, 0, 0],
-        ["interpolate", ["linear"], bent(band, ""), ...ramp.stops.flatMap((c, k) => [k / n, c])],
+        [
+          "interpolate",
+          ["linear"],
+          bent(band, ""),
+          ...ramp.stops.flatMap((stop, k) => [k / n, stop]),
+        ],
       ],
     } as unknown as Style,
   });
@@ -184,8 +199,8 @@ export function breaksLayer(
         "case",
         isEmpty(band),
         ["color", 0, 0, 0, 0],
-        ...at.flatMap((v, k) => [
-          ["<", ["band", band], v],
+        ...at.flatMap((value, k) => [
+          ["<", ["band", band], value],
           ["color", ...rgb(colours[k]!), 1],
         ]),
         ["color", ...rgb(colours[at.length]!), 1],
@@ -207,9 +222,9 @@ export function rgbLayer(
       variables: {
         gamma,
         ...Object.fromEntries(
-          s.flatMap((x, i) => [
-            [`lo${i}`, x.lo],
-            [`hi${i}`, x.hi],
+          s.flatMap((stretch, i) => [
+            [`lo${i}`, stretch.lo],
+            [`hi${i}`, stretch.hi],
           ]),
         ),
       },
@@ -228,14 +243,14 @@ export function rgbLayer(
  * is grey; what became dark shows the
  * blue of before, what became bright the clay of after. Bands 1 and 2 are before and after.
  */
-export function blendLayer(source: DataTile, s: Stretch): WebGLTileLayer {
+export function blendLayer(source: DataTile, stretch: Stretch): WebGLTileLayer {
   const b = scaled(1);
   const a = scaled(2);
   const mix = (k: number) => ["+", ["*", a, k], ["*", b, 1 - k]];
   return new WebGLTileLayer({
     source,
     style: {
-      variables: { lo: s.lo, hi: s.hi },
+      variables: { lo: stretch.lo, hi: stretch.hi },
       color: [
         "case",
         ["any", isEmpty(1), isEmpty(2)],
@@ -257,12 +272,12 @@ export type TwoDate = (typeof TWO_DATE)[number];
  */
 export function twoDateLayer(
   source: DataTile,
-  s: Stretch,
+  stretch: Stretch,
   how: TwoDate,
   change: number,
 ): WebGLTileLayer {
   if (how === "clay") {
-    return blendLayer(source, s);
+    return blendLayer(source, stretch);
   }
   const b = scaled(1);
   const a = scaled(2);
@@ -271,7 +286,7 @@ export function twoDateLayer(
   return new WebGLTileLayer({
     source,
     style: {
-      variables: { lo: s.lo, hi: s.hi, change },
+      variables: { lo: stretch.lo, hi: stretch.hi, change },
       color: [
         "case",
         ["any", isEmpty(1), isEmpty(2), ...(how === "withChange" ? [isEmpty(3)] : [])],
@@ -326,12 +341,14 @@ export function ruleVariables(
 ): Record<string, number> {
   return {
     ...Object.fromEntries(
-      limits.flatMap((l, i) => [
-        [`low${i}`, l.min ?? -FAR],
-        [`high${i}`, l.max ?? FAR],
+      limits.flatMap((limit, i) => [
+        [`low${i}`, limit.min ?? -FAR],
+        [`high${i}`, limit.max ?? FAR],
       ]),
     ),
-    ...Object.fromEntries(rules.flatMap((r, i) => r.all.map((c, k) => [variable(i, k), c.value]))),
+    ...Object.fromEntries(
+      rules.flatMap((rule, i) => rule.all.map((condition, k) => [variable(i, k), condition.value])),
+    ),
   };
 }
 
@@ -342,8 +359,12 @@ export const ruleShape = (
   bands: readonly string[],
 ): string =>
   JSON.stringify([
-    rules.map((r) => [r.label, r.color, r.all.map((c) => [c.layer, c.op])]),
-    limits.map((l) => [l.layer, l.labels]),
+    rules.map((rule) => [
+      rule.label,
+      rule.color,
+      rule.all.map((condition) => [condition.layer, condition.op]),
+    ]),
+    limits.map((limit) => [limit.layer, limit.labels]),
     bands,
   ]);
 
@@ -360,34 +381,38 @@ export function ruleLayer(
 ): WebGLTileLayer {
   const place = (name: string) => bands.indexOf(name) + 1;
   const nothing = ["color", 0, 0, 0, 0];
-  const test = (c: Condition, i: number, k: number) =>
-    place(c.layer)
+  const test = (condition: Condition, i: number, k: number) =>
+    place(condition.layer)
       ? [
           "all",
-          ["!", isEmpty(place(c.layer))],
-          [c.op === "=" ? "==" : c.op, ["band", place(c.layer)], ["var", variable(i, k)]],
+          ["!", isEmpty(place(condition.layer))],
+          [
+            condition.op === "=" ? "==" : condition.op,
+            ["band", place(condition.layer)],
+            ["var", variable(i, k)],
+          ],
         ]
       : ["==", 1, 0];
   /** Limits that drop cells of a class. A cell without a value in the layer stays. */
-  const beyond = (r: ClassRule) =>
-    limits.flatMap((l, i) =>
-      place(l.layer) && (!l.labels || l.labels.includes(r.label))
+  const beyond = (classRule: ClassRule) =>
+    limits.flatMap((limit, i) =>
+      place(limit.layer) && (!limit.labels || limit.labels.includes(classRule.label))
         ? [
             [
               "all",
-              ["!", isEmpty(place(l.layer))],
+              ["!", isEmpty(place(limit.layer))],
               [
                 "any",
-                [">", ["band", place(l.layer)], ["var", `high${i}`]],
-                ["<", ["band", place(l.layer)], ["var", `low${i}`]],
+                [">", ["band", place(limit.layer)], ["var", `high${i}`]],
+                ["<", ["band", place(limit.layer)], ["var", `low${i}`]],
               ],
             ],
           ]
         : [],
     );
-  const colour = (r: ClassRule) => {
-    const b = beyond(r);
-    const full = ["color", ...rgb(r.color), opacity];
+  const colour = (classRule: ClassRule) => {
+    const b = beyond(classRule);
+    const full = ["color", ...rgb(classRule.color), opacity];
     return b.length ? ["case", b.length === 1 ? b[0] : ["any", ...b], nothing, full] : full;
   };
   return new WebGLTileLayer({
@@ -398,11 +423,11 @@ export function ruleLayer(
         "case",
         ["any", isEmpty(1), isEmpty(2), isEmpty(3)],
         nothing,
-        ...rules.flatMap((r, i) => [
-          r.all.length === 1
-            ? test(r.all[0]!, i, 0)
-            : ["all", ...r.all.map((c, k) => test(c, i, k))],
-          colour(r),
+        ...rules.flatMap((rule, i) => [
+          rule.all.length === 1
+            ? test(rule.all[0]!, i, 0)
+            : ["all", ...rule.all.map((condition, k) => test(condition, i, k))],
+          colour(rule),
         ]),
         nothing,
       ],
@@ -433,12 +458,12 @@ export function beyondLayer(
 }
 
 /** Edges of one band in one colour: the steeper, the fuller; under `s.lo` nothing. */
-export function edgeLayer(source: DataTile, s: Stretch, hex: string): WebGLTileLayer {
+export function edgeLayer(source: DataTile, stretch: Stretch, hex: string): WebGLTileLayer {
   const [r, g, b] = rgb(hex);
   return new WebGLTileLayer({
     source,
     style: {
-      variables: { lo: s.lo, hi: s.hi },
+      variables: { lo: stretch.lo, hi: stretch.hi },
       color: [
         "case",
         isEmpty(1),

@@ -65,7 +65,7 @@ describe("ramps", () => {
     expect(
       ["NBR", "dNBR", "NDVI", "MNDWI", "x"].map((n) => rampFor(band(n, undefined, "value"))),
     ).toEqual(["burn", "burn", "greenness", "moisture", "grey"]);
-    expect(new Set(RAMPS.map((r) => r.id)).size).toBe(RAMPS.length);
+    expect(new Set(RAMPS.map((ramp) => ramp.id)).size).toBe(RAMPS.length);
   });
   test("usual break points of indices, with a colour a class", () => {
     expect([
@@ -80,25 +80,25 @@ describe("ramps", () => {
   });
 });
 test("ends by percent and by deviations, by hand", () => {
-  const h = emptyHistogram(0, 100, 100);
+  const histogram = emptyHistogram(0, 100, 100);
   addToHistogram(
-    h,
+    histogram,
     Array.from({ length: 100 }, (_v, i) => i + 0.5),
   );
-  expect(endsOf(h, "p5")).toEqual([5, 95]);
-  const [lo, hi] = endsOf(h, "s1");
+  expect(endsOf(histogram, "p5")).toEqual([5, 95]);
+  const [lo, hi] = endsOf(histogram, "s1");
   const sigma = Math.sqrt((100 ** 2 - 1) / 12);
   expect([lo, hi]).toEqual([expect.closeTo(50 - sigma, 6), expect.closeTo(50 + sigma, 6)]);
 });
 test("what is on screen: cells of the loaded tiles inside the view, and no others", async () => {
-  const W = 40;
-  const H = 30;
+  const width = 40;
+  const height = 30;
   const node: NodeView = {
     hash: "h",
     levels: 1,
     block: 512,
     info: {
-      grid: northUp(utm(27, true), 0, 300, 10, 10, W, H),
+      grid: northUp(utm(27, true), 0, 300, 10, 10, width, height),
       type: "float32",
       bands: [band("NBR", undefined, "value")],
     },
@@ -106,12 +106,16 @@ test("what is on screen: cells of the loaded tiles inside the view, and no other
   const cells = new NodeCells(node, (async () => ({
     ok: true,
     arrayBuffer: async () =>
-      Float32Array.from({ length: W * H }, (_v, i) => (i === 0 ? NaN : i % W)).buffer,
+      Float32Array.from({ length: width * height }, (_v, i) => (i === 0 ? NaN : i % width)).buffer,
   })) as unknown as typeof fetch);
   expect(viewHistogram(cells, [0, 0, 400, 300], 10, 0)).toBeNull();
   await cells.tile(0, 0, 0);
-  const h = viewHistogram(cells, [100, 0, 200, 300], 10, 0)!;
-  expect([h.min, h.max, h.counts.reduce((a, b) => a + b)]).toEqual([10, 19, 10 * H]);
+  const histogram = viewHistogram(cells, [100, 0, 200, 300], 10, 0)!;
+  expect([histogram.min, histogram.max, histogram.counts.reduce((a, b) => a + b)]).toEqual([
+    10,
+    19,
+    10 * height,
+  ]);
   expect([
     levelFor({ ...node, levels: 4 }, 10),
     levelFor({ ...node, levels: 4 }, 85),

@@ -13,7 +13,9 @@ export const bandLook = (name: string): Look => `band:${name}`;
 
 /** Bands of a look in an image, three or one; the nearest thing where the image lacks them. */
 export function bandsOfLook(bands: readonly BandInfo[], look: Look): number[] {
-  const one = look.startsWith("band:") ? bands.findIndex((b) => b.name === look.slice(5)) : -1;
+  const one = look.startsWith("band:")
+    ? bands.findIndex((band) => band.name === look.slice(5))
+    : -1;
   if (one >= 0) {
     return [one];
   }
@@ -36,11 +38,14 @@ export function looksOf(
       note: c.hint,
     })),
     ...bands
-      .filter((b) => b.role !== "quality" && b.name !== "haze level" && b.name !== "haze ground")
-      .map((b) => ({
-        value: bandLook(b.name),
-        name: b.name,
-        ...(b.wavelengthNm ? { note: `${Math.round(b.wavelengthNm)} nm` } : {}),
+      .filter(
+        (band) =>
+          band.role !== "quality" && band.name !== "haze level" && band.name !== "haze ground",
+      )
+      .map((band) => ({
+        value: bandLook(band.name),
+        name: band.name,
+        ...(band.wavelengthNm ? { note: `${Math.round(band.wavelengthNm)} nm` } : {}),
       })),
   ];
 }
@@ -50,21 +55,27 @@ export function looksOf(
  * are known.
  */
 export const stretchesOf = (fields: readonly (Field | null)[]): Stretch[] | null =>
-  fields.every((f) => f && f.cells > 0)
-    ? fields.map((f) =>
-        spread({ lo: quantile(f!.histogram, 0.02), hi: quantile(f!.histogram, 0.98) }),
+  fields.every((field) => field && field.cells > 0)
+    ? fields.map((field) =>
+        spread({ lo: quantile(field!.histogram, 0.02), hi: quantile(field!.histogram, 0.98) }),
       )
     : null;
-export const spread = (s: Stretch): Stretch =>
-  s.hi > s.lo ? s : { lo: s.lo - 0.5, hi: s.lo + 0.5 };
+export const spread = (stretch: Stretch): Stretch =>
+  stretch.hi > stretch.lo ? stretch : { lo: stretch.lo - 0.5, hi: stretch.lo + 0.5 };
 /** One stretch that shows both: a difference that is seen is then one of the images. */
 export const joint = (a: readonly Stretch[], b: readonly Stretch[]): Stretch[] =>
-  a.map((s, k) => ({ lo: Math.min(s.lo, b[k]!.lo), hi: Math.max(s.hi, b[k]!.hi) }));
+  a.map((stretch, k) => ({
+    lo: Math.min(stretch.lo, b[k]!.lo),
+    hi: Math.max(stretch.hi, b[k]!.hi),
+  }));
 /**
  * Three bands on one stretch: colours are those of the light. For combinations that the eye would
  * see.
  */
 export function inCommon(all: readonly Stretch[]): Stretch[] {
-  const s = { lo: Math.min(...all.map((x) => x.lo)), hi: Math.max(...all.map((x) => x.hi)) };
+  const s = {
+    lo: Math.min(...all.map((stretch) => stretch.lo)),
+    hi: Math.max(...all.map((stretch) => stretch.hi)),
+  };
   return all.map(() => s);
 }

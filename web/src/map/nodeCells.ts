@@ -28,8 +28,8 @@ export class NodeCells {
       p = this.load(level, row, col, signal);
       this.tiles.set(key, p);
       p.then(
-        (t) => {
-          this.ready.set(key, t);
+        (tile) => {
+          this.ready.set(key, tile);
         },
         () => this.tiles.delete(key),
       );
@@ -44,26 +44,28 @@ export class NodeCells {
 
   private async load(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {
     const { hash, info, block } = this.node;
-    const g = levelGrid(info.grid, level);
-    const width = Math.min(block, g.width - col * block);
-    const height = Math.min(block, g.height - row * block);
+    const grid = levelGrid(info.grid, level);
+    const width = Math.min(block, grid.width - col * block);
+    const height = Math.min(block, grid.height - row * block);
     const n = width * height;
-    const r = await this.fetcher(`/api/nodes/${hash}/tiles/${level}/${row}/${col}`, { signal });
-    if (!r.ok) {
-      throw new Error(`Tile ${level}/${row}/${col}: status ${r.status}`);
+    const response = await this.fetcher(`/api/nodes/${hash}/tiles/${level}/${row}/${col}`, {
+      signal,
+    });
+    if (!response.ok) {
+      throw new Error(`Tile ${level}/${row}/${col}: status ${response.status}`);
     }
-    const b = await r.arrayBuffer();
+    const buffer = await response.arrayBuffer();
     const size = info.type === "float32" ? 4 : 1;
-    if (b.byteLength !== n * size * info.bands.length) {
+    if (buffer.byteLength !== n * size * info.bands.length) {
       throw new Error(
-        `Tile ${level}/${row}/${col} has ${b.byteLength} bytes, not ${n * size * info.bands.length}`,
+        `Tile ${level}/${row}/${col} has ${buffer.byteLength} bytes, not ${n * size * info.bands.length}`,
       );
     }
     return {
       width,
       height,
       bands: info.bands.map((_x, k) =>
-        size === 4 ? new Float32Array(b, k * n * 4, n) : new Uint8Array(b, k * n, n),
+        size === 4 ? new Float32Array(buffer, k * n * 4, n) : new Uint8Array(buffer, k * n, n),
       ),
     };
   }
@@ -78,17 +80,17 @@ export class NodeCells {
     const out: number[] = [];
     for (let row = Math.floor(w.row / block); row * block < w.row + w.height; row++) {
       for (let col = Math.floor(w.col / block); col * block < w.col + w.width; col++) {
-        const t = this.ready.get(`${level}/${row}/${col}`);
-        const b = t?.bands[band];
-        if (!t || !b) {
+        const tile = this.ready.get(`${level}/${row}/${col}`);
+        const b = tile?.bands[band];
+        if (!tile || !b) {
           continue;
         }
         const c0 = Math.max(0, w.col - col * block);
-        const c1 = Math.min(t.width, w.col + w.width - col * block);
-        const r1 = Math.min(t.height, w.row + w.height - row * block);
+        const c1 = Math.min(tile.width, w.col + w.width - col * block);
+        const r1 = Math.min(tile.height, w.row + w.height - row * block);
         for (let r = Math.max(0, w.row - row * block); r < r1; r++) {
           for (let c = c0; c < c1; c++) {
-            out.push(b[r * t.width + c]!);
+            out.push(b[r * tile.width + c]!);
           }
         }
       }
@@ -103,17 +105,17 @@ export class NodeCells {
   valueAt(x: number, y: number): { values: number[]; level: number } | null {
     const { info, levels, block } = this.node;
     for (let level = 0; level < levels; level++) {
-      const g = levelGrid(info.grid, level);
-      const [c, r] = toCell(g, x, y).map(Math.floor) as [number, number];
-      if (c < 0 || r < 0 || c >= g.width || r >= g.height) {
+      const grid = levelGrid(info.grid, level);
+      const [c, r] = toCell(grid, x, y).map(Math.floor) as [number, number];
+      if (c < 0 || r < 0 || c >= grid.width || r >= grid.height) {
         return null;
       }
       const col = Math.floor(c / block);
       const row = Math.floor(r / block);
-      const t = this.ready.get(`${level}/${row}/${col}`);
-      if (t) {
+      const tile = this.ready.get(`${level}/${row}/${col}`);
+      if (tile) {
         return {
-          values: t.bands.map((b) => b[(r - row * block) * t.width + c - col * block]!),
+          values: tile.bands.map((band) => band[(r - row * block) * tile.width + c - col * block]!),
           level,
         };
       }

@@ -46,14 +46,14 @@ const image = (s: Mark["state"]) =>
 export const pinLayer = (marks: readonly Mark[]) =>
   new VectorLayer({
     source: new VectorSource({
-      features: marks.map((m) => {
-        const f = new Feature(new Point(m.at));
-        f.setStyle(
+      features: marks.map((mark) => {
+        const feature = new Feature(new Point(mark.at));
+        feature.setStyle(
           new Style({
-            image: image(m.state),
-            text: m.name
+            image: image(mark.state),
+            text: mark.name
               ? new Text({
-                  text: m.name,
+                  text: mark.name,
                   offsetX: 11,
                   textAlign: "left",
                   font: '600 11.5px "Hanken Grotesk Variable", sans-serif',
@@ -63,7 +63,7 @@ export const pinLayer = (marks: readonly Mark[]) =>
               : undefined,
           }),
         );
-        return f;
+        return feature;
       }),
     }),
   });

@@ -40,16 +40,16 @@ export const RAMPS: readonly Ramp[] = [
     centred: true,
   },
 ];
-export const rampById = (id: string): Ramp => RAMPS.find((r) => r.id === id) ?? RAMPS[0]!;
+export const rampById = (id: string): Ramp => RAMPS.find((ramp) => ramp.id === id) ?? RAMPS[0]!;
 
 /** The ramp that a band is shown in when nobody has chosen one. */
-export function rampFor(b: BandInfo): string {
-  const n = b.name.toLowerCase();
-  return b.role === "elevation"
+export function rampFor(band: BandInfo): string {
+  const n = band.name.toLowerCase();
+  return band.role === "elevation"
     ? "height"
-    : b.role === "haze"
+    : band.role === "haze"
       ? "heat"
-      : b.role !== "value"
+      : band.role !== "value"
         ? "grey"
         : /nbr/.test(n)
           ? "burn"
@@ -62,14 +62,14 @@ export function rampFor(b: BandInfo): string {
 
 const channels = (hex: string): number[] => [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16));
 /** Colour of a ramp at t, 0 to 1, as #rrggbb. */
-export function colourAt(r: Ramp, t: number): string {
-  const x = Math.max(0, Math.min(1, t)) * (r.stops.length - 1);
-  const k = Math.min(r.stops.length - 2, Math.floor(x));
-  const a = channels(r.stops[k]!);
-  const b = channels(r.stops[k + 1]!);
+export function colourAt(ramp: Ramp, t: number): string {
+  const x = Math.max(0, Math.min(1, t)) * (ramp.stops.length - 1);
+  const k = Math.min(ramp.stops.length - 2, Math.floor(x));
+  const a = channels(ramp.stops[k]!);
+  const b = channels(ramp.stops[k + 1]!);
   return `#${a
-    .map((v, i) =>
-      Math.round(v + (b[i]! - v) * (x - k))
+    .map((value, i) =>
+      Math.round(value + (b[i]! - value) * (x - k))
         .toString(16)
         .padStart(2, "0"),
     )
@@ -85,8 +85,8 @@ export interface Breaks {
   names: string[];
 }
 /** Breaks that the trade uses for an index, as a start; null where there are none. */
-export function usualBreaks(b: BandInfo): Breaks | null {
-  const n = b.name.toLowerCase();
+export function usualBreaks(band: BandInfo): Breaks | null {
+  const n = band.name.toLowerCase();
   return n === "dnbr"
     ? {
         at: [
@@ -105,5 +105,7 @@ export function usualBreaks(b: BandInfo): Breaks | null {
           ? { at: [0], names: ["Land", "Water"] }
           : null;
 }
-export const breakColours = (b: Breaks, r: Ramp): string[] =>
-  b.names.map((_n, k) => colourAt(r, b.names.length === 1 ? 0.5 : k / (b.names.length - 1)));
+export const breakColours = (breaks: Breaks, ramp: Ramp): string[] =>
+  breaks.names.map((_n, k) =>
+    colourAt(ramp, breaks.names.length === 1 ? 0.5 : k / (breaks.names.length - 1)),
+  );

@@ -17,19 +17,19 @@ export function useDraw(
   drawn.current = onDrawn;
   stop.current = onStop;
   useEffect(() => {
-    const m = map.current;
-    if (!drawing || !m) {
+    const current = map.current;
+    if (!drawing || !current) {
       return;
     }
-    const d = new Draw({ type: "Polygon" });
-    d.on("drawend", (e) => {
+    const draw = new Draw({ type: "Polygon" });
+    draw.on("drawend", (e) => {
       const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, {
         dataProjection: "EPSG:4326",
         featureProjection: projection,
       }) as unknown as { coordinates: [number, number][][] };
       drawn.current({ type: "MultiPolygon", coordinates: [g.coordinates] });
     });
-    m.addInteraction(d);
+    current.addInteraction(draw);
     const esc = (e: KeyboardEvent) => {
       if (e.key === "Escape") {
         stop.current();
@@ -37,7 +37,7 @@ export function useDraw(
     };
     window.addEventListener("keydown", esc);
     return () => {
-      m.removeInteraction(d);
+      current.removeInteraction(draw);
       window.removeEventListener("keydown", esc);
     };
   }, [map, drawing, projection]);

@@ -3,10 +3,13 @@ import { type Histogram, addToHistogram, emptyHistogram } from "@hindglance/core
 import type { NodeCells } from "./nodeCells";
 
 /** Level whose cells are nearest in size to a pixel of the screen. */
-export const levelFor = (n: NodeCells["node"], resolution: number): number =>
+export const levelFor = (nodeView: NodeCells["node"], resolution: number): number =>
   Math.max(
     0,
-    Math.min(n.levels - 1, Math.round(Math.log2(resolution / Math.abs(n.info.grid.transform[1])))),
+    Math.min(
+      nodeView.levels - 1,
+      Math.round(Math.log2(resolution / Math.abs(nodeView.info.grid.transform[1]))),
+    ),
   );
 
 /**
@@ -21,13 +24,13 @@ export function viewHistogram(
   band: number,
 ): Histogram | null {
   for (let level = levelFor(cells.node, resolution); level < cells.node.levels; level++) {
-    const g = levelGrid(cells.node.info.grid, level);
-    const [a, b] = toCell(g, extent[0]!, extent[3]!);
-    const [c, d] = toCell(g, extent[2]!, extent[1]!);
+    const grid = levelGrid(cells.node.info.grid, level);
+    const [a, b] = toCell(grid, extent[0]!, extent[3]!);
+    const [c, d] = toCell(grid, extent[2]!, extent[1]!);
     const col0 = Math.max(0, Math.floor(Math.min(a, c)));
-    const col1 = Math.min(g.width, Math.ceil(Math.max(a, c)));
+    const col1 = Math.min(grid.width, Math.ceil(Math.max(a, c)));
     const row0 = Math.max(0, Math.floor(Math.min(b, d)));
-    const row1 = Math.min(g.height, Math.ceil(Math.max(b, d)));
+    const row1 = Math.min(grid.height, Math.ceil(Math.max(b, d)));
     if (col1 <= col0 || row1 <= row0) {
       return null;
     }
@@ -38,22 +41,22 @@ export function viewHistogram(
     );
     let lo = Infinity;
     let hi = -Infinity;
-    for (const v of values) {
-      if (v - v === 0) {
-        if (v < lo) {
-          lo = v;
+    for (const value of values) {
+      if (value - value === 0) {
+        if (value < lo) {
+          lo = value;
         }
-        if (v > hi) {
-          hi = v;
+        if (value > hi) {
+          hi = value;
         }
       }
     }
     if (!(hi >= lo)) {
       continue;
     }
-    const h = emptyHistogram(lo, hi > lo ? hi : lo + 1e-6, 256);
-    addToHistogram(h, values);
-    return h;
+    const histogram = emptyHistogram(lo, hi > lo ? hi : lo + 1e-6, 256);
+    addToHistogram(histogram, values);
+    return histogram;
   }
   return null;
 }

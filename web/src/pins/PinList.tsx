@@ -27,7 +27,7 @@ export function PinList({
   scenes: Scene[];
   pins: Pin[];
   values: PlaceValues | undefined;
-  onPick(p: Pin): void;
+  onPick(pin: Pin): void;
   pickedId: string | null;
 }) {
   const { remove } = usePinEdits(study.id);
@@ -39,31 +39,35 @@ export function PinList({
         </p>
       )}
       <ul className="-mx-2">
-        {pins.map((p, i) => {
-          const { state, missed } = pinState(p, i, values);
+        {pins.map((pin, i) => {
+          const { state, missed } = pinState(pin, i, values);
           const m = STATE[state];
           const Icon = m.icon;
-          const e = p.expected;
+          const expectation = pin.expected;
           return (
             <li
-              key={p.id}
-              className={`flex items-center gap-2 rounded-field px-2 py-1 ${p.id === pickedId ? "bg-bone" : ""}`}
+              key={pin.id}
+              className={`flex items-center gap-2 rounded-field px-2 py-1 ${pin.id === pickedId ? "bg-bone" : ""}`}
             >
               <Icon size={15} aria-label={m.say} className={`shrink-0 ${m.className}`} />
-              <button type="button" className="min-w-0 flex-1 text-left" onClick={() => onPick(p)}>
-                <span className="block truncate font-medium">{p.name}</span>
-                <span className="block truncate text-label text-soft">
-                  {!e
-                    ? "nothing expected"
-                    : `${e.band} ${number(e.value, 1)} ± ${number(e.tolerance, 1)}, ${e.sceneId ? (scenes.find((s) => s.id === e.sceneId)?.name ?? "a scene that is gone") : "every date"}${missed.length ? `: ${missed.map((x) => `${number(x.value, 1)} on ${scenes.find((s) => s.id === x.sceneId)?.name ?? ""}`).join(", ")}` : ""}`}
-                </span>
-              </button>
-              <Expect study={study} pin={p} scenes={scenes} values={values} at={i} />
               <button
                 type="button"
-                aria-label={`Remove pin ${p.name}`}
+                className="min-w-0 flex-1 text-left"
+                onClick={() => onPick(pin)}
+              >
+                <span className="block truncate font-medium">{pin.name}</span>
+                <span className="block truncate text-label text-soft">
+                  {!expectation
+                    ? "nothing expected"
+                    : `${expectation.band} ${number(expectation.value, 1)} ± ${number(expectation.tolerance, 1)}, ${expectation.sceneId ? (scenes.find((scene) => scene.id === expectation.sceneId)?.name ?? "a scene that is gone") : "every date"}${missed.length ? `: ${missed.map((x) => `${number(x.value, 1)} on ${scenes.find((scene) => scene.id === x.sceneId)?.name ?? ""}`).join(", ")}` : ""}`}
+                </span>
+              </button>
+              <Expect study={study} pin={pin} scenes={scenes} values={values} at={i} />
+              <button
+                type="button"
+                aria-label={`Remove pin ${pin.name}`}
                 className="text-soft hover:text-wrong"
-                onClick={() => remove.mutate(p.id)}
+                onClick={() => remove.mutate(pin.id)}
               >
                 <X size={14} aria-hidden />
               </button>
@@ -94,26 +98,28 @@ function Expect({
   const bands = [
     ...new Set(
       (values?.scenes ?? [])
-        .filter((s) => !s.classes)
-        .flatMap((s) =>
-          s.bands.filter((b) => !["angle", "hidden"].includes(b.role)).map((b) => b.key),
+        .filter((scene) => !scene.classes)
+        .flatMap((scene) =>
+          scene.bands
+            .filter((band) => !["angle", "hidden"].includes(band.role))
+            .map((band) => band.key),
         ),
     ),
   ];
   const first = bands[0] ?? "";
   const valueOf = (sceneId: string | null, band: string): number => {
     const found = (values?.scenes ?? [])
-      .filter((s) => sceneId === null || s.sceneId === sceneId)
-      .flatMap((s) => {
-        const k = s.bands.findIndex((b) => b.key === band);
-        const x = k < 0 ? null : s.values[at]?.[k];
+      .filter((scene) => sceneId === null || scene.sceneId === sceneId)
+      .flatMap((scene) => {
+        const k = scene.bands.findIndex((b) => b.key === band);
+        const x = k < 0 ? null : scene.values[at]?.[k];
         return x == null ? [] : [x];
       })
       .sort((a, b) => a - b);
     return found.length ? Math.round(found[found.length >> 1]! * 10) / 10 : 0;
   };
   const [draft, setDraft] = useState<Expectation | null>(null);
-  const e = draft ??
+  const expectation = draft ??
     pin.expected ?? { sceneId: null, band: first, value: valueOf(null, first), tolerance: 2 };
   return (
     <Pop
@@ -134,9 +140,11 @@ function Expect({
           <Pick
             id={id}
             label="Band"
-            value={e.band}
-            onChange={(band) => setDraft({ ...e, band, value: valueOf(e.sceneId, band) })}
-            options={bands.map((b) => ({ value: b, name: b }))}
+            value={expectation.band}
+            onChange={(band) =>
+              setDraft({ ...expectation, band, value: valueOf(expectation.sceneId, band) })
+            }
+            options={bands.map((band) => ({ value: band, name: band }))}
           />
         )}
       </Labelled>
@@ -145,16 +153,19 @@ function Expect({
           <Pick
             id={id}
             label="On"
-            value={e.sceneId ?? "every"}
-            onChange={(v) => {
-              const sceneId = v === "every" ? null : v;
-              setDraft({ ...e, sceneId, value: valueOf(sceneId, e.band) });
+            value={expectation.sceneId ?? "every"}
+            onChange={(value) => {
+              const sceneId = value === "every" ? null : value;
+              setDraft({ ...expectation, sceneId, value: valueOf(sceneId, expectation.band) });
             }}
             options={[
               { value: "every", name: "every date" },
               ...scenes
-                .filter((s) => s.acquiredAt)
-                .map((s) => ({ value: s.id, name: `${s.name}, ${dayYear(s.acquiredAt!)}` })),
+                .filter((scene) => scene.acquiredAt)
+                .map((scene) => ({
+                  value: scene.id,
+                  name: `${scene.name}, ${dayYear(scene.acquiredAt!)}`,
+                })),
             ]}
           />
         )}
@@ -163,16 +174,16 @@ function Expect({
         <NumberField
           label="Expected value"
           decimals={2}
-          value={e.value}
-          onCommit={(value) => setDraft({ ...e, value })}
+          value={expectation.value}
+          onCommit={(value) => setDraft({ ...expectation, value })}
         />
         <span>±</span>
         <NumberField
           label="Tolerance"
           decimals={2}
           min={0.001}
-          value={e.tolerance}
-          onCommit={(tolerance) => setDraft({ ...e, tolerance })}
+          value={expectation.tolerance}
+          onCommit={(tolerance) => setDraft({ ...expectation, tolerance })}
         />
       </div>
       <div className="flex justify-end gap-2">
@@ -188,9 +199,9 @@ function Expect({
         )}
         <Button
           tone="act"
-          disabled={!e.band}
+          disabled={!expectation.band}
           onClick={() => {
-            update.mutate({ id: pin.id, expected: e });
+            update.mutate({ id: pin.id, expected: expectation });
             setOpen(false);
           }}
         >

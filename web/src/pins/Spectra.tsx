@@ -26,13 +26,15 @@ export function Spectra({
   beforeId: string | null;
   afterId: string | null;
 }) {
-  const all = [...new Set(spectra.flatMap((s) => s.points.map((p) => p.nm)))].sort((a, b) => a - b);
+  const all = [...new Set(spectra.flatMap((s) => s.points.map((point) => point.nm)))].sort(
+    (a, b) => a - b,
+  );
   const name = (s: (typeof spectra)[0]) =>
     s.label ?? (s.acquiredAt ? dayYear(s.acquiredAt) : "no date");
   const rows = all.map((nm) => ({
     nm,
     ...Object.fromEntries(
-      spectra.map((s) => [s.sceneId, s.points.find((p) => p.nm === nm)?.value ?? null]),
+      spectra.map((s) => [s.sceneId, s.points.find((point) => point.nm === nm)?.value ?? null]),
     ),
   }));
   const color = (s: (typeof spectra)[0], k: number) =>
@@ -108,10 +110,10 @@ export function Spectra({
             <tr key={nm} className="border-t border-line">
               <td className="whitespace-nowrap font-mono">{number(nm)}</td>
               {spectra.map((s) => {
-                const p = s.points.find((x) => x.nm === nm);
+                const point = s.points.find((x) => x.nm === nm);
                 return (
                   <td key={s.sceneId} className="text-right font-mono">
-                    {p ? number(p.value, 3) : "–"}
+                    {point ? number(point.value, 3) : "–"}
                   </td>
                 );
               })}

@@ -41,23 +41,25 @@ export function SpotCard({
   const [size, setSize] = useState("3");
   const [keeping, setKeeping] = useState<string | null>(null);
   const [plot, setPlot] = useState("spectrum");
-  const v = useValues(study.id, [place], Number(size), version);
+  const useQueryResult = useValues(study.id, [place], Number(size), version);
   const { create } = usePinEdits(study.id);
-  const data = v.data;
+  const data = useQueryResult.data;
   const spectra = data ? spectraOf(data, 0) : [];
   const asSpectra = spectra.length > 0 && plot === "spectrum";
   const series = data ? seriesOf(data, 0) : [];
-  const times = [...new Set(series.flatMap((s) => s.points.map((p) => p.t)))].sort((a, b) => a - b);
+  const times = [...new Set(series.flatMap((s) => s.points.map((point) => point.t)))].sort(
+    (a, b) => a - b,
+  );
   const rows = times.map((t) => ({
     t,
     ...Object.fromEntries(
-      series.map((s) => [s.key, s.points.find((p) => p.t === t)?.value ?? null]),
+      series.map((s) => [s.key, s.points.find((point) => point.t === t)?.value ?? null]),
     ),
   }));
   const { beforeId, afterId } = study.compare ?? { beforeId: null, afterId: null };
   const timeOf = (id: string | null) => {
-    const s = data?.scenes.find((x) => x.sceneId === id);
-    return s?.acquiredAt ? Date.parse(s.acquiredAt) : null;
+    const sceneValues = data?.scenes.find((scene) => scene.sceneId === id);
+    return sceneValues?.acquiredAt ? Date.parse(sceneValues.acquiredAt) : null;
   };
   const marks = [
     [timeOf(beforeId), "#3f6aa8"],
@@ -66,11 +68,14 @@ export function SpotCard({
   ] as const;
   const dated =
     data?.scenes.filter(
-      (s) =>
-        s.acquiredAt && !s.problem && s.bands.length > 0 && s.values[0]!.some((x) => x !== null),
+      (scene) =>
+        scene.acquiredAt &&
+        !scene.problem &&
+        scene.bands.length > 0 &&
+        scene.values[0]!.some((x) => x !== null),
     ) ?? [];
-  const still = data?.scenes.filter((s) => !s.acquiredAt && !s.problem) ?? [];
-  const troubled = data?.scenes.filter((s) => s.problem) ?? [];
+  const still = data?.scenes.filter((scene) => !scene.acquiredAt && !scene.problem) ?? [];
+  const troubled = data?.scenes.filter((scene) => scene.problem) ?? [];
   const keys = series.map((s) => s.key);
   return (
     <section
@@ -104,8 +109,8 @@ export function SpotCard({
           options={SIZES.map((s) => ({ value: s, name: `${s} x ${s}` }))}
         />
       </div>
-      {v.error ? (
-        <Problem>{sayError(v.error)}</Problem>
+      {useQueryResult.error ? (
+        <Problem>{sayError(useQueryResult.error)}</Problem>
       ) : !data ? (
         <p className="py-10 text-center text-soft">Reading values …</p>
       ) : (
@@ -154,7 +159,9 @@ export function SpotCard({
                   />
                   <Tooltip
                     isAnimationActive={false}
-                    labelFormatter={(t) => dayYear(new Date(Number(t)).toISOString())}
+                    labelFormatter={(reactNode) =>
+                      dayYear(new Date(Number(reactNode)).toISOString())
+                    }
                     formatter={(x) => number(Number(x), 2)}
                   />
                   {keys.length > 1 && <Legend iconSize={9} wrapperStyle={{ fontSize: 11 }} />}
@@ -191,11 +198,11 @@ export function SpotCard({
               <thead>
                 <tr className="text-left text-label text-soft">
                   <th className="font-normal">Date</th>
-                  {keys.map((k) => (
-                    <th key={k} className="text-right font-normal">
-                      {k}
-                      {series.find((s) => s.key === k)!.unit
-                        ? `, ${series.find((s) => s.key === k)!.unit}`
+                  {keys.map((key) => (
+                    <th key={key} className="text-right font-normal">
+                      {key}
+                      {series.find((s) => s.key === key)!.unit
+                        ? `, ${series.find((s) => s.key === key)!.unit}`
                         : ""}
                     </th>
                   ))}
@@ -203,37 +210,41 @@ export function SpotCard({
                 </tr>
               </thead>
               <tbody>
-                {dated.map((s) => (
-                  <tr key={s.sceneId} className="border-t border-line">
+                {dated.map((sceneValues) => (
+                  <tr key={sceneValues.sceneId} className="border-t border-line">
                     <td
                       className={cx(
                         "whitespace-nowrap",
-                        s.sceneId === beforeId
+                        sceneValues.sceneId === beforeId
                           ? "font-semibold text-beforeink"
-                          : s.sceneId === afterId
+                          : sceneValues.sceneId === afterId
                             ? "font-semibold text-afterink"
                             : "",
                       )}
                     >
-                      {day(s.acquiredAt!)}
+                      {day(sceneValues.acquiredAt!)}
                     </td>
-                    {keys.map((k) => {
-                      const i = s.bands.findIndex((b) => b.key === k);
-                      const x = i < 0 ? null : s.values[0]![i];
+                    {keys.map((key) => {
+                      const i = sceneValues.bands.findIndex((band) => band.key === key);
+                      const x = i < 0 ? null : sceneValues.values[0]![i];
                       return (
-                        <td key={k} className="text-right font-mono">
-                          {x == null ? "–" : number(x, s.bands[i]!.role === "reflectance" ? 3 : 2)}
+                        <td key={key} className="text-right font-mono">
+                          {x == null
+                            ? "–"
+                            : number(x, sceneValues.bands[i]!.role === "reflectance" ? 3 : 2)}
                         </td>
                       );
                     })}
                     <td className="truncate pl-3 text-label text-soft">
-                      {s.classes
-                        ? (s.classes.find((c) => c.label === s.values[0]![0])?.name ?? "no class")
-                        : s.bands
-                            .flatMap((b, i) =>
-                              b.role === "angle" && s.values[0]![i] != null
-                                ? [`incidence ${number(s.values[0]![i], 0)}°`]
-                                : b.role === "hidden" && s.values[0]![i]
+                      {sceneValues.classes
+                        ? (sceneValues.classes.find(
+                            (classInfo) => classInfo.label === sceneValues.values[0]![0],
+                          )?.name ?? "no class")
+                        : sceneValues.bands
+                            .flatMap((band, i) =>
+                              band.role === "angle" && sceneValues.values[0]![i] != null
+                                ? [`incidence ${number(sceneValues.values[0]![i], 0)}°`]
+                                : band.role === "hidden" && sceneValues.values[0]![i]
                                   ? ["layover or shadow"]
                                   : [],
                             )
@@ -244,16 +255,18 @@ export function SpotCard({
               </tbody>
             </table>
           )}
-          {still.map((s) => (
-            <p key={s.sceneId} className="mt-1 text-[12px]">
-              {s.name}:{" "}
-              {s.bands.map((b, i) => (
-                <span key={b.key} className="font-mono">
-                  {s.values[0]![i] == null
+          {still.map((sceneValues) => (
+            <p key={sceneValues.sceneId} className="mt-1 text-[12px]">
+              {sceneValues.name}:{" "}
+              {sceneValues.bands.map((band, i) => (
+                <span key={band.key} className="font-mono">
+                  {sceneValues.values[0]![i] == null
                     ? "nodata"
-                    : s.classes
-                      ? s.classes.find((c) => c.label === s.values[0]![i])?.name
-                      : `${number(s.values[0]![i], 1)} ${b.unit}`}
+                    : sceneValues.classes
+                      ? sceneValues.classes.find(
+                          (classInfo) => classInfo.label === sceneValues.values[0]![i],
+                        )?.name
+                      : `${number(sceneValues.values[0]![i], 1)} ${band.unit}`}
                 </span>
               ))}
             </p>
@@ -263,7 +276,11 @@ export function SpotCard({
           )}
           {troubled.length > 0 && (
             <p className="mt-1 text-label text-soft">
-              Without values: {troubled.map((s) => `${s.name} (${s.problem})`).join("; ")}.
+              Without values:{" "}
+              {troubled
+                .map((sceneValues) => `${sceneValues.name} (${sceneValues.problem})`)
+                .join("; ")}
+              .
             </p>
           )}
           {name === null && (

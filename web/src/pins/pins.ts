@@ -27,8 +27,8 @@ export const useValues = (
   });
 
 export function usePinEdits(studyId: string) {
-  const q = useQueryClient();
-  const onSuccess = () => void q.invalidateQueries({ queryKey: keys.pins(studyId) });
+  const queryClient = useQueryClient();
+  const onSuccess = () => void queryClient.invalidateQueries({ queryKey: keys.pins(studyId) });
   const onError = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   return {
     create: useMutation({

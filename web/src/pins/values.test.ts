@@ -19,38 +19,40 @@ const scene = (
   problem: null,
   ...extra,
 });
-const v: PlaceValues = {
+const placeValues: PlaceValues = {
   scenes: [scene("after", "14", -19), scene("before", "02", -9), scene("gone", "20", null)],
   heights: [12],
 };
 const pin = (expected: Pin["expected"]): Pin => ({ id: "p", name: "p", lon: 0, lat: 0, expected });
 
 test("a pin is met when every date it speaks of is within the tolerance, missed by naming those that are not", () => {
-  expect(pinState(pin(null), 0, v).state).toBe("free");
-  expect(pinState(pin({ sceneId: null, band: "VV", value: -14, tolerance: 5 }), 0, v).state).toBe(
-    "met",
-  );
-  expect(pinState(pin({ sceneId: null, band: "VV", value: -9, tolerance: 2 }), 0, v)).toEqual({
+  expect(pinState(pin(null), 0, placeValues).state).toBe("free");
+  expect(
+    pinState(pin({ sceneId: null, band: "VV", value: -14, tolerance: 5 }), 0, placeValues).state,
+  ).toBe("met");
+  expect(
+    pinState(pin({ sceneId: null, band: "VV", value: -9, tolerance: 2 }), 0, placeValues),
+  ).toEqual({
     state: "missed",
     missed: [{ sceneId: "after", value: -19 }],
   });
   expect(
-    pinState(pin({ sceneId: "before", band: "VV", value: -9, tolerance: 2 }), 0, v).state,
+    pinState(pin({ sceneId: "before", band: "VV", value: -9, tolerance: 2 }), 0, placeValues).state,
   ).toBe("met");
 });
 test("without a value there is nothing to be met", () => {
-  expect(pinState(pin({ sceneId: "gone", band: "VV", value: -9, tolerance: 2 }), 0, v).state).toBe(
-    "unknown",
-  );
-  expect(pinState(pin({ sceneId: null, band: "HH", value: -9, tolerance: 2 }), 0, v).state).toBe(
-    "unknown",
-  );
+  expect(
+    pinState(pin({ sceneId: "gone", band: "VV", value: -9, tolerance: 2 }), 0, placeValues).state,
+  ).toBe("unknown");
+  expect(
+    pinState(pin({ sceneId: null, band: "HH", value: -9, tolerance: 2 }), 0, placeValues).state,
+  ).toBe("unknown");
   expect(
     pinState(pin({ sceneId: null, band: "VV", value: -9, tolerance: 2 }), 0, undefined).state,
   ).toBe("unknown");
 });
 test("series run in the order of time, over bands that hold numbers", () => {
-  expect(seriesOf(v, 0)).toEqual([
+  expect(seriesOf(placeValues, 0)).toEqual([
     {
       key: "VV",
       unit: "dB",

@@ -35,44 +35,44 @@ export type PinState = "met" | "missed" | "unknown" | "free";
  * band and a value there.
  */
 export function pinState(
-  p: Pin,
+  pin: Pin,
   at: number,
-  v: PlaceValues | undefined,
+  placeValues: PlaceValues | undefined,
 ): { state: PinState; missed: { sceneId: string; value: number }[] } {
-  const e = p.expected;
-  if (!e) {
+  const expectation = pin.expected;
+  if (!expectation) {
     return { state: "free", missed: [] };
   }
-  const found = (v?.scenes ?? [])
-    .filter((s) => e.sceneId === null || s.sceneId === e.sceneId)
-    .flatMap((s) => {
-      const k = s.bands.findIndex((b) => b.key === e.band);
-      const x = k < 0 ? null : s.values[at]?.[k];
-      return x == null ? [] : [{ sceneId: s.sceneId, value: x }];
+  const found = (placeValues?.scenes ?? [])
+    .filter((scene) => expectation.sceneId === null || scene.sceneId === expectation.sceneId)
+    .flatMap((scene) => {
+      const k = scene.bands.findIndex((band) => band.key === expectation.band);
+      const x = k < 0 ? null : scene.values[at]?.[k];
+      return x == null ? [] : [{ sceneId: scene.sceneId, value: x }];
     });
-  const missed = found.filter((f) => Math.abs(f.value - e.value) > e.tolerance);
+  const missed = found.filter((f) => Math.abs(f.value - expectation.value) > expectation.tolerance);
   return { state: found.length === 0 ? "unknown" : missed.length ? "missed" : "met", missed };
 }
 
 /** Series over time at one place: one a band that is a number and that two dates or more have. */
 export function seriesOf(
-  v: PlaceValues,
+  placeValues: PlaceValues,
   at: number,
 ): { key: string; unit: string; points: { t: number; value: number; sceneId: string }[] }[] {
   const all = new Map<
     string,
     { key: string; unit: string; points: { t: number; value: number; sceneId: string }[] }
   >();
-  for (const s of v.scenes) {
-    if (s.acquiredAt && !s.classes) {
-      s.bands.forEach((b, k) => {
-        const x = s.values[at]?.[k];
-        if (x == null || ["angle", "hidden", "elevation", "quality"].includes(b.role)) {
+  for (const scene of placeValues.scenes) {
+    if (scene.acquiredAt && !scene.classes) {
+      scene.bands.forEach((band, k) => {
+        const x = scene.values[at]?.[k];
+        if (x == null || ["angle", "hidden", "elevation", "quality"].includes(band.role)) {
           return;
         }
-        const one = all.get(b.key) ?? { key: b.key, unit: b.unit, points: [] };
-        one.points.push({ t: Date.parse(s.acquiredAt!), value: x, sceneId: s.sceneId });
-        all.set(b.key, one);
+        const one = all.get(band.key) ?? { key: band.key, unit: band.unit, points: [] };
+        one.points.push({ t: Date.parse(scene.acquiredAt!), value: x, sceneId: scene.sceneId });
+        all.set(band.key, one);
       });
     }
   }
@@ -81,17 +81,17 @@ export function seriesOf(
 
 /** Spectra at one place: one a date that has four bands or more of known wavelength. */
 export function spectraOf(
-  v: PlaceValues,
+  placeValues: PlaceValues,
   at: number,
 ): { sceneId: string; acquiredAt: string | null; points: { nm: number; value: number }[] }[] {
-  return v.scenes
-    .map((s) => ({
-      sceneId: s.sceneId,
-      acquiredAt: s.acquiredAt,
-      points: s.bands
-        .flatMap((b, k) => {
-          const x = s.values[at]?.[k];
-          return b.nm && b.nm < 3000 && x != null ? [{ nm: b.nm, value: x }] : [];
+  return placeValues.scenes
+    .map((scene) => ({
+      sceneId: scene.sceneId,
+      acquiredAt: scene.acquiredAt,
+      points: scene.bands
+        .flatMap((band, k) => {
+          const x = scene.values[at]?.[k];
+          return band.nm && band.nm < 3000 && x != null ? [{ nm: band.nm, value: x }] : [];
         })
         .sort((a, b) => a.nm - b.nm),
     }))

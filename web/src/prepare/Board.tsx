@@ -45,8 +45,8 @@ export function Board({
   const columns = { gridTemplateColumns: `104px repeat(${steps.length}, minmax(72px, 1fr))` };
   const { sceneId, step, pick } = useDesk();
   const grid = useRef<HTMLDivElement>(null);
-  const inside = view.rows.filter((r) => !view.heldOut.includes(r.sceneId));
-  const left = inside.filter((r) => !r.ready).length;
+  const inside = view.rows.filter((row) => !view.heldOut.includes(row.sceneId));
+  const left = inside.filter((boardRow) => !boardRow.ready).length;
   const focus = (row: number, col: number) => {
     (grid.current?.querySelector(`[data-at="${row}.${col}"]`) as HTMLElement | null)?.focus();
   };
@@ -74,8 +74,8 @@ export function Board({
         <OverTime
           study={study}
           days={view.rows
-            .filter((r) => !view.heldOut.includes(r.sceneId))
-            .map((r) => r.acquiredAt.slice(0, 10))}
+            .filter((row) => !view.heldOut.includes(row.sceneId))
+            .map((row) => row.acquiredAt.slice(0, 10))}
           first={view.family === "radar" ? "mean" : "median"}
           of="the results of the chain"
           path={`/studies/${study.id}/prepare/over-time?family=${view.family}`}
@@ -143,20 +143,20 @@ export function Board({
             </button>
           ))}
         </div>
-        {view.rows.map((r, i) => {
+        {view.rows.map((row, i) => {
           const side =
-            r.sceneId === study.compare?.beforeId
+            row.sceneId === study.compare?.beforeId
               ? "before"
-              : r.sceneId === study.compare?.afterId
+              : row.sceneId === study.compare?.afterId
                 ? "after"
                 : null;
-          const held = view.heldOut.includes(r.sceneId);
+          const held = view.heldOut.includes(row.sceneId);
           return (
-            <div key={r.sceneId} role="row" className="mb-1 grid gap-1" style={columns}>
+            <div key={row.sceneId} role="row" className="mb-1 grid gap-1" style={columns}>
               <div
                 role="rowheader"
                 className="flex min-w-0 items-center justify-between gap-1 py-0.5 pl-0.5"
-                title={r.name}
+                title={row.name}
               >
                 <span className="min-w-0">
                   <span
@@ -169,36 +169,36 @@ export function Board({
                           : held && "text-soft",
                     )}
                   >
-                    {r.label}
+                    {row.label}
                   </span>
                   <span className="block truncate text-[11px] leading-[14px] text-soft">
-                    {time(r.acquiredAt).slice(0, 5)}{" "}
-                    {r.pass === "ascending" ? "↑" : r.pass ? "↓" : ""}
-                    {r.tag ? ` ${r.tag}` : ""}
+                    {time(row.acquiredAt).slice(0, 5)}{" "}
+                    {row.pass === "ascending" ? "↑" : row.pass ? "↓" : ""}
+                    {row.tag ? ` ${row.tag}` : ""}
                     {side ? ` ${side}` : held ? " held out" : ""}
                   </span>
                 </span>
                 <button
                   type="button"
                   aria-pressed={held}
-                  aria-label={held ? `Take ${r.name} back in` : `Hold ${r.name} out`}
+                  aria-label={held ? `Take ${row.name} back in` : `Hold ${row.name} out`}
                   title={held ? "Take this date back in" : "Hold this date out of the chain"}
-                  onClick={() => hold(r.sceneId, !held)}
+                  onClick={() => hold(row.sceneId, !held)}
                   className="shrink-0 rounded px-0.5 text-[11px] text-soft hover:text-ink"
                 >
                   {held ? "in" : "out"}
                 </button>
               </div>
-              {r.cells.map((cell, c) => (
+              {row.cells.map((cell, c) => (
                 <Cell
                   key={cell.step}
                   family={family}
-                  row={r}
+                  row={row}
                   cell={cell}
                   at={`${i}.${c}`}
-                  picked={r.sceneId === sceneId && cell.step === step}
+                  picked={row.sceneId === sceneId && cell.step === step}
                   onPick={() => {
-                    pick(r.sceneId, cell.step);
+                    pick(row.sceneId, cell.step);
                     useDesk.getState().setOnly(cell.exception);
                   }}
                   onKey={(e) => move(e, i, c, view.rows.length, steps.length, focus)}

@@ -28,8 +28,8 @@ export function GridSystem({
         await api<Crs>("GET", `/crs/${encodeURIComponent(code.trim().replace(/^EPSG:/i, ""))}`),
       );
       setOpen(false);
-    } catch (e) {
-      setProblem(sayError(e));
+    } catch (error) {
+      setProblem(sayError(error));
     }
   };
   return (
@@ -40,7 +40,7 @@ export function GridSystem({
           label="Coordinate system"
           className="w-[176px]"
           value={crs.code}
-          onChange={(v) => onPick(all.find((x) => x.code === v)!)}
+          onChange={(value) => onPick(all.find((x) => x.code === value)!)}
           options={all.map((x) => ({ value: x.code, name: x.name ?? x.code }))}
         />
         <Pop

@@ -27,13 +27,13 @@ export function Offers({ study, view }: { study: Study; view: PrepareView }) {
   if (fetching.length) {
     return (
       <Section title="Archive">
-        {fetching.map((r) => (
-          <div key={r.id}>
+        {fetching.map((run) => (
+          <div key={run.id}>
             <div className="flex justify-between gap-2">
-              <span className="truncate">{r.title}</span>
-              <span className="text-label text-soft">{Math.round(r.progress * 100)} %</span>
+              <span className="truncate">{run.title}</span>
+              <span className="text-label text-soft">{Math.round(run.progress * 100)} %</span>
             </div>
-            <Bar share={r.progress} label={r.title} />
+            <Bar share={run.progress} label={run.title} />
           </div>
         ))}
       </Section>
@@ -44,10 +44,10 @@ export function Offers({ study, view }: { study: Study; view: PrepareView }) {
   }
   const orbits = [
     ...new Map(
-      lacking.orbits.flatMap((o) => (o.item ? [[o.item.id, o.item] as const] : [])),
+      lacking.orbits.flatMap((orbit) => (orbit.item ? [[orbit.item.id, orbit.item] as const] : [])),
     ).values(),
   ];
-  const none = lacking.orbits.filter((o) => !o.item);
+  const none = lacking.orbits.filter((orbit) => !orbit.item);
   const tiles = lacking.elevation?.items ?? [];
   if (!lacking.problem && orbits.length === 0 && none.length === 0 && !lacking.elevation) {
     return null;
@@ -65,7 +65,7 @@ export function Offers({ study, view }: { study: Study; view: PrepareView }) {
       {lacking.problem && <Warning>{lacking.problem}</Warning>}
       {orbits.length > 0 &&
         offer(
-          `${lacking.orbits.filter((o) => o.item).length} ${lacking.orbits.filter((o) => o.item).length === 1 ? "date lacks" : "dates lack"} a precise orbit.`,
+          `${lacking.orbits.filter((orbit) => orbit.item).length} ${lacking.orbits.filter((orbit) => orbit.item).length === 1 ? "date lacks" : "dates lack"} a precise orbit.`,
           "orbit",
           orbits,
           `Fetch ${orbits.length} orbit ${orbits.length === 1 ? "file" : "files"}`,

@@ -34,12 +34,12 @@ const SURFACE = {
     "Baseline by the darkest material, gain by the mean of the scene's most unlike materials. Needs three bands, diverse ground and even light.",
 } as const;
 
-type Change = <S extends OpticalStep>(s: S, v: Partial<OpticalChain[S]>) => void;
+type Change = <S extends OpticalStep>(s: S, value: Partial<OpticalChain[S]>) => void;
 
 /** Settings of a step of the optical chain. */
 export function OpticalSettings({
   step,
-  c,
+  c: opticalChain,
   view,
   study,
   row,
@@ -55,9 +55,13 @@ export function OpticalSettings({
   change: Change;
 }): ReactNode {
   const others = view.rows.filter(
-    (r) => r.sceneId !== row?.sceneId && !view.heldOut.includes(r.sceneId),
+    (boardRow) => boardRow.sceneId !== row?.sceneId && !view.heldOut.includes(boardRow.sceneId),
   );
-  const dates = others.map((r) => ({ value: r.sceneId, name: r.name, note: r.label }));
+  const dates = others.map((other) => ({
+    value: other.sceneId,
+    name: other.name,
+    note: other.label,
+  }));
   const flag = (label: string, value: boolean, set: (v: boolean) => void) => (
     <Row label={label}>
       <Choice
@@ -76,9 +80,9 @@ export function OpticalSettings({
             {MASKS.map(([k, name]) => (
               <Chip
                 key={k}
-                on={c.mask[k]}
-                aria-pressed={c.mask[k]}
-                onClick={() => change("mask", { [k]: !c.mask[k] })}
+                on={opticalChain.mask[k]}
+                aria-pressed={opticalChain.mask[k]}
+                onClick={() => change("mask", { [k]: !opticalChain.mask[k] })}
               >
                 {name}
               </Chip>
@@ -91,7 +95,7 @@ export function OpticalSettings({
               step={1}
               min={0}
               max={32}
-              value={c.mask.growCells}
+              value={opticalChain.mask.growCells}
               onCommit={(growCells) => change("mask", { growCells })}
             />
           </Row>
@@ -102,13 +106,13 @@ export function OpticalSettings({
               step={1}
               min={0}
               max={64}
-              value={c.mask.borderCells}
+              value={opticalChain.mask.borderCells}
               onCommit={(borderCells) => change("mask", { borderCells })}
             />
           </Row>
           <p className="text-label text-soft">
             Fill is always masked.
-            {c.mask.water && c.surface.on
+            {opticalChain.mask.water && opticalChain.surface.on
               ? " Water leaves after Surface, which finds its darkest ground there."
               : ""}
           </p>
@@ -121,14 +125,18 @@ export function OpticalSettings({
             <Pick
               label="Filled from"
               className="w-[190px]"
-              value={c.gaps.sceneId ?? "neighbours"}
-              onChange={(v) => change("gaps", { sceneId: v === "neighbours" ? null : v })}
+              value={opticalChain.gaps.sceneId ?? "neighbours"}
+              onChange={(value) =>
+                change("gaps", { sceneId: value === "neighbours" ? null : value })
+              }
               options={[{ value: "neighbours", name: "Neighbours" }, ...dates]}
             />
           </Row>
-          {flag("Fill masked cells too", c.gaps.masked, (masked) => change("gaps", { masked }))}
+          {flag("Fill masked cells too", opticalChain.gaps.masked, (masked) =>
+            change("gaps", { masked }),
+          )}
           <p className="text-label text-soft">
-            {c.gaps.sceneId
+            {opticalChain.gaps.sceneId
               ? "The filling date is matched in windows of 17 to 31 cells."
               : "Only gaps with ground on both sides, up to 15 cells away."}
           </p>
@@ -149,8 +157,8 @@ export function OpticalSettings({
             step={10}
             min={10}
             max={150}
-            value={Math.round(c.haze.strength * 100)}
-            onCommit={(v) => change("haze", { strength: v / 100 })}
+            value={Math.round(opticalChain.haze.strength * 100)}
+            onCommit={(value) => change("haze", { strength: value / 100 })}
           />
         </Row>
       );
@@ -161,7 +169,7 @@ export function OpticalSettings({
             <Choice
               label="Method"
               className="flex"
-              value={c.surface.method}
+              value={opticalChain.surface.method}
               onChange={(method) => change("surface", { method })}
               options={[
                 { value: "darkObject", name: "Dark object" },
@@ -170,28 +178,33 @@ export function OpticalSettings({
               ]}
             />
           </div>
-          <p className="text-label text-soft">{SURFACE[c.surface.method]}</p>
+          <p className="text-label text-soft">{SURFACE[opticalChain.surface.method]}</p>
         </>
       );
     case "mosaic":
       return (
         <>
-          {flag("Even light inside frames", c.mosaic.inside, (inside) =>
+          {flag("Even light inside frames", opticalChain.mosaic.inside, (inside) =>
             change("mosaic", { inside }),
           )}
-          {flag("Level and contrast between", c.mosaic.between, (between) =>
+          {flag("Level and contrast between", opticalChain.mosaic.between, (between) =>
             change("mosaic", { between }),
           )}
-          {c.mosaic.between && (
+          {opticalChain.mosaic.between && (
             <Row label="Stays as it is">
               <Pick
                 label="Stays as it is"
                 className="w-[190px]"
-                value={c.mosaic.anchorId ?? "first"}
-                onChange={(v) => change("mosaic", { anchorId: v === "first" ? null : v })}
+                value={opticalChain.mosaic.anchorId ?? "first"}
+                onChange={(value) =>
+                  change("mosaic", { anchorId: value === "first" ? null : value })
+                }
                 options={[
                   { value: "first", name: "First frame of the day" },
-                  ...view.rows.map((r) => ({ value: r.sceneId, name: r.name })),
+                  ...view.rows.map((boardRow) => ({
+                    value: boardRow.sceneId,
+                    name: boardRow.name,
+                  })),
                 ]}
               />
             </Row>
@@ -203,7 +216,7 @@ export function OpticalSettings({
               step={4}
               min={1}
               max={128}
-              value={c.mosaic.featherCells}
+              value={opticalChain.mosaic.featherCells}
               onCommit={(featherCells) => change("mosaic", { featherCells })}
             />
           </Row>
@@ -213,12 +226,12 @@ export function OpticalSettings({
         </>
       );
     case "grid": {
-      const g = c.grid.grid;
-      const degrees = isGeographic(g.crs);
-      const cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1];
+      const grid = opticalChain.grid.grid;
+      const degrees = isGeographic(grid.crs);
+      const cellM = degrees ? Math.round(grid.transform[1] * 111_320) : grid.transform[1];
       const ring =
-        study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
-        outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y));
+        study.studyArea?.coordinates.flatMap((coordinate) => coordinate[0]!) ??
+        outline(grid).map(([x, y]) => transformer(grid.crs, LONLAT)(x, y));
       const regrid = (m: number, crs: Crs) => change("grid", { grid: proposeGrid(ring, m, crs) });
       return (
         <>
@@ -231,13 +244,13 @@ export function OpticalSettings({
                 min={1}
                 max={5000}
                 value={cellM}
-                onCommit={(m) => regrid(m, g.crs)}
+                onCommit={(m) => regrid(m, grid.crs)}
               />
             </Row>
           )}
           {!scene && (
             <GridSystem
-              crs={g.crs}
+              crs={grid.crs}
               proposed={proposeGrid(ring, cellM).crs}
               onPick={(crs) => regrid(cellM, crs)}
             />
@@ -245,7 +258,7 @@ export function OpticalSettings({
           <Row label="Cells take">
             <Choice
               label="Resampling"
-              value={c.grid.resampling}
+              value={opticalChain.grid.resampling}
               onChange={(resampling) => change("grid", { resampling })}
               options={[
                 { value: "nearest", name: "Nearest" },
@@ -255,15 +268,15 @@ export function OpticalSettings({
             />
           </Row>
           <p className="text-label text-soft">
-            {number(g.width)} x {number(g.height)} cells
-            {degrees ? ` of ${number(g.transform[1], 6)}°` : ""}. Masks and bits are taken from the
-            nearest cell.
+            {number(grid.width)} x {number(grid.height)} cells
+            {degrees ? ` of ${number(grid.transform[1], 6)}°` : ""}. Masks and bits are taken from
+            the nearest cell.
           </p>
         </>
       );
     }
     case "indices":
-      return <IndexSettings c={c} study={study} row={row} change={change} />;
+      return <IndexSettings c={opticalChain} study={study} row={row} change={change} />;
   }
 }
 
@@ -272,7 +285,7 @@ export function OpticalSettings({
  * typed.
  */
 function IndexSettings({
-  c,
+  c: opticalChain,
   study,
   row,
   change,
@@ -283,53 +296,60 @@ function IndexSettings({
   change: Change;
 }) {
   const scene = useScenes(study.id).data?.find((s) => s.id === row?.sceneId);
-  const { outputs } = c.indices;
+  const { outputs } = opticalChain.indices;
   const bands = scene?.info?.bands ?? [];
   const names = scene?.info
     ? [
         ...formulaNames({
           ...scene.info,
-          bands: bands.map((b) => ({
-            ...b,
-            role: b.role === "dn" ? ("reflectance" as const) : b.role,
+          bands: bands.map((band) => ({
+            ...band,
+            role: band.role === "dn" ? ("reflectance" as const) : band.role,
           })),
         }).keys(),
       ]
     : [];
   const set = (next: typeof outputs) => change("indices", { outputs: next, on: true });
   const own = outputs
-    .map((o, k) => [o, k] as const)
-    .filter(([o]) => !INDICES.some((i) => i.name === o.name && i.formula === o.formula));
+    .map((output, k) => [output, k] as const)
+    .filter(
+      ([output]) =>
+        !INDICES.some((index) => index.name === output.name && index.formula === output.formula),
+    );
   return (
     <>
       <div className="mb-3 flex flex-wrap gap-1.5" role="group" aria-label="Ready indices">
-        {INDICES.map((i) => {
-          const k = outputs.findIndex((o) => o.name === i.name && o.formula === i.formula);
-          const lacks = i.needs.filter((n) => bandOfColour(bands, n) < 0);
+        {INDICES.map((index) => {
+          const k = outputs.findIndex(
+            (output) => output.name === index.name && output.formula === index.formula,
+          );
+          const lacks = index.needs.filter((need) => bandOfColour(bands, need) < 0);
           return (
             <Chip
-              key={i.id}
+              key={index.id}
               on={k >= 0}
               aria-pressed={k >= 0}
               disabled={lacks.length > 0 && k < 0}
-              title={lacks.length ? `Needs ${lacks.join(", ")}` : `${i.formula} · ${i.source}`}
+              title={
+                lacks.length ? `Needs ${lacks.join(", ")}` : `${index.formula} · ${index.source}`
+              }
               onClick={() =>
                 set(
                   k >= 0
                     ? outputs.filter((_o, j) => j !== k)
-                    : [...outputs, { name: i.name, formula: i.formula }],
+                    : [...outputs, { name: index.name, formula: index.formula }],
                 )
               }
             >
-              {i.name}
+              {index.name}
             </Chip>
           );
         })}
       </div>
-      {own.map(([o, k]) => (
+      {own.map(([output, k]) => (
         <FormulaRow
-          key={`${k}.${o.name}.${o.formula}`}
-          output={o}
+          key={`${k}.${output.name}.${output.formula}`}
+          output={output}
           names={names}
           taken={outputs.filter((_x, j) => j !== k).map((x) => x.name)}
           onSave={(next) => set(outputs.map((x, j) => (j === k ? next : x)))}
@@ -338,14 +358,14 @@ function IndexSettings({
       ))}
       <NewFormula
         names={names}
-        taken={[...outputs.map((o) => o.name), ...bands.map((b) => b.name)]}
+        taken={[...outputs.map((output) => output.name), ...bands.map((band) => band.name)]}
         onAdd={(o) => set([...outputs, o])}
       />
       <Row label="Keep the reflectance bands">
         <Choice
           label="Keep the reflectance bands"
-          value={c.indices.keep ? "on" : "off"}
-          onChange={(v) => change("indices", { keep: v === "on" })}
+          value={opticalChain.indices.keep ? "on" : "off"}
+          onChange={(value) => change("indices", { keep: value === "on" })}
           options={YES}
         />
       </Row>
@@ -474,10 +494,10 @@ function problemIn(formula: string, names: string[]): FormulaError | null {
   try {
     parseFormula(formula, names);
     return null;
-  } catch (e) {
-    if (e instanceof FormulaError) {
-      return e;
+  } catch (error) {
+    if (error instanceof FormulaError) {
+      return error;
     }
-    throw e;
+    throw error;
   }
 }

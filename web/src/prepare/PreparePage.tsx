@@ -36,8 +36,10 @@ import { usePrepare } from "./usePrepare";
 
 /** Families of which a study has scenes that a chain takes. */
 const familiesOf = (scenes: readonly Scene[]): Family[] => [
-  ...(scenes.some((s) => s.imageId && s.info?.sensor) ? ["radar" as const] : []),
-  ...(scenes.some((s) => s.imageId && s.acquiredAt && s.info?.optical) ? ["optical" as const] : []),
+  ...(scenes.some((scene) => scene.imageId && scene.info?.sensor) ? ["radar" as const] : []),
+  ...(scenes.some((scene) => scene.imageId && scene.acquiredAt && scene.info?.optical)
+    ? ["optical" as const]
+    : []),
 ];
 
 export function PreparePage() {
@@ -147,20 +149,20 @@ function FamilyPage({
   families: readonly Family[];
   onFamily(f: Family): void;
 }) {
-  const p = usePrepare(study.id, family);
+  const prepare = usePrepare(study.id, family);
   const desk = useDesk();
   const { open, pick } = desk;
   useEffect(() => {
     open(study.id, family);
   }, [open, study.id, family]);
-  const view = p.view;
+  const view = prepare.view;
   const inside = useMemo(
-    () => view?.rows.filter((r) => !view.heldOut.includes(r.sceneId)) ?? [],
+    () => view?.rows.filter((boardRow) => !view.heldOut.includes(boardRow.sceneId)) ?? [],
     [view],
   );
   const row =
-    inside.find((r) => r.sceneId === desk.sceneId) ??
-    inside.find((r) => r.sceneId === study.compare?.afterId) ??
+    inside.find((boardRow) => boardRow.sceneId === desk.sceneId) ??
+    inside.find((boardRow) => boardRow.sceneId === study.compare?.afterId) ??
     inside.at(-1) ??
     null;
   useEffect(() => {
@@ -173,7 +175,7 @@ function FamilyPage({
       pick(row.sceneId, desk.step);
     }
   }, [row, desk.sceneId, desk.step, desk.studyId, desk.family, family, pick, study.id]);
-  const { undo } = p;
+  const { undo } = prepare;
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if (
@@ -197,7 +199,7 @@ function FamilyPage({
   const nodes = useStepNodes(
     study.id,
     family,
-    p.saving ? null : (row?.sceneId ?? null),
+    prepare.saving ? null : (row?.sceneId ?? null),
     step,
     chainKey,
   );
@@ -237,10 +239,10 @@ function FamilyPage({
       ? (nodes.data.output.info.bands[pictures.output.bands[0]!]?.name ?? null)
       : null;
 
-  if (p.error) {
+  if (prepare.error) {
     return (
       <div className="m-auto w-[440px]">
-        <Problem>{sayError(p.error)}</Problem>
+        <Problem>{sayError(prepare.error)}</Problem>
       </div>
     );
   }
@@ -255,11 +257,13 @@ function FamilyPage({
     before,
     `${words}${row ? `, ${row.label}${row.tag ? ` ${row.tag}` : ""}` : ""}`,
   ];
-  const toggle = () => p.set(changed(view, step, { on: !on }, scene));
+  const toggle = () => prepare.set(changed(view, step, { on: !on }, scene));
   return (
     <Workspace
       label="Prepare"
-      strip={<Board study={study} view={view} p={p} families={families} onFamily={onFamily} />}
+      strip={
+        <Board study={study} view={view} p={prepare} families={families} onFamily={onFamily} />
+      }
       picture={
         row && nodes.data ? (
           <StepPicture
@@ -289,8 +293,8 @@ function FamilyPage({
                   label="What is shown"
                   className="h-7 w-[170px]"
                   value={shownLook}
-                  onChange={(v) => {
-                    setLook(v);
+                  onChange={(value) => {
+                    setLook(value);
                     setHaze(false);
                   }}
                   options={looks}
@@ -336,7 +340,7 @@ function FamilyPage({
           <StepDesk
             study={study}
             view={view}
-            p={p}
+            p={prepare}
             row={row}
             input={input}
             output={output}
@@ -357,14 +361,18 @@ function FamilyPage({
         <div className="flex items-center justify-between gap-2">
           <Button onClick={toggle}>{on ? "Skip this step" : "Use this step"}</Button>
           <span className="flex gap-2">
-            <Button title="Take back (Ctrl Z)" disabled={desk.past.length === 0} onClick={p.undo}>
+            <Button
+              title="Take back (Ctrl Z)"
+              disabled={desk.past.length === 0}
+              onClick={prepare.undo}
+            >
               <Undo2 size={14} aria-hidden />
               Undo
             </Button>
             <Button
               tone="act"
-              disabled={p.running || p.run.isPending || !row || row.ready}
-              onClick={() => p.run.mutate([row!.sceneId])}
+              disabled={prepare.running || prepare.run.isPending || !row || row.ready}
+              onClick={() => prepare.run.mutate([row!.sceneId])}
             >
               {row?.ready ? "This date is run" : "Run this date"}
             </Button>

@@ -18,7 +18,7 @@ const ON = [
 /** Settings of a step of the radar chain. `looks`: measured in the marked field. */
 export function RadarSettings({
   step,
-  c,
+  c: radarChain,
   view,
   study,
   scene,
@@ -30,14 +30,14 @@ export function RadarSettings({
   view: PrepareView;
   study: Study;
   scene: string | null;
-  change<S extends keyof RadarChain>(s: S, v: Partial<RadarChain[S]>): void;
+  change<S extends keyof RadarChain>(s: S, value: Partial<RadarChain[S]>): void;
   looks: number | null;
 }): ReactNode {
   const outside = (s: "flatten" | "terrain") => (
     <Row label="Beyond the elevation">
       <Choice
         label="Beyond the elevation"
-        value={c[s].outside}
+        value={radarChain[s].outside}
         onChange={(o) => change(s, { outside: o as "nodata" })}
         options={[
           { value: "ellipsoid", name: "Height 0" },
@@ -50,9 +50,9 @@ export function RadarSettings({
     case "orbit":
       return view.orbits.length ? (
         <ul className="text-[12px]">
-          {view.orbits.map((o) => (
-            <li key={o.id} className="mb-1 break-all">
-              <b>{o.kind}</b> <span className="text-soft">{o.fileName}</span>
+          {view.orbits.map((orbit) => (
+            <li key={orbit.id} className="mb-1 break-all">
+              <b>{orbit.kind}</b> <span className="text-soft">{orbit.fileName}</span>
             </li>
           ))}
         </ul>
@@ -75,7 +75,7 @@ export function RadarSettings({
           <Row label="To">
             <Choice
               label="Backscatter"
-              value={c.calibrate.to}
+              value={radarChain.calibrate.to}
               onChange={(to) => change("calibrate", { to })}
               options={[
                 { value: "beta", name: "β⁰", hint: "Beta nought" },
@@ -87,8 +87,10 @@ export function RadarSettings({
           <Row label="Polarisations">
             <Choice
               label="Polarisations"
-              value={c.calibrate.polarisations?.join() ?? "all"}
-              onChange={(v) => change("calibrate", { polarisations: v === "all" ? null : [v] })}
+              value={radarChain.calibrate.polarisations?.join() ?? "all"}
+              onChange={(value) =>
+                change("calibrate", { polarisations: value === "all" ? null : [value] })
+              }
               options={[
                 { value: "all", name: "All" },
                 { value: "VV", name: "VV" },
@@ -108,7 +110,7 @@ export function RadarSettings({
               step={1}
               min={1}
               max={32}
-              value={c.looks.rangeLooks}
+              value={radarChain.looks.rangeLooks}
               onCommit={(rangeLooks) => change("looks", { rangeLooks })}
             />
           </Row>
@@ -119,7 +121,7 @@ export function RadarSettings({
               step={1}
               min={1}
               max={32}
-              value={c.looks.azimuthLooks}
+              value={radarChain.looks.azimuthLooks}
               onCommit={(azimuthLooks) => change("looks", { azimuthLooks })}
             />
           </Row>
@@ -132,25 +134,25 @@ export function RadarSettings({
             <Pick
               label="Filter"
               className="w-[160px]"
-              value={c.speckle.filter}
+              value={radarChain.speckle.filter}
               onChange={(filter) => change("speckle", { filter })}
               options={FILTERS.map(([value, name]) => ({ value, name }))}
             />
           </Row>
-          {c.speckle.filter !== "refinedLee" && (
+          {radarChain.speckle.filter !== "refinedLee" && (
             <Row label="Window, cells">
               <Choice
                 label="Window"
-                value={String(c.speckle.windowCells)}
-                onChange={(v) => change("speckle", { windowCells: Number(v) })}
-                options={["3", "5", "7", "9", "11"].map((v) => ({ value: v, name: v }))}
+                value={String(radarChain.speckle.windowCells)}
+                onChange={(value) => change("speckle", { windowCells: Number(value) })}
+                options={["3", "5", "7", "9", "11"].map((value) => ({ value: value, name: value }))}
               />
             </Row>
           )}
-          {!["mean", "median"].includes(c.speckle.filter) && (
+          {!["mean", "median"].includes(radarChain.speckle.filter) && (
             <Row label="Equivalent looks">
               <span className="flex items-center gap-2">
-                {looks !== null && Math.abs(looks - c.speckle.looks) > 0.05 && (
+                {looks !== null && Math.abs(looks - radarChain.speckle.looks) > 0.05 && (
                   <Button
                     tone="quiet"
                     className="h-6 px-1.5"
@@ -161,11 +163,11 @@ export function RadarSettings({
                 )}
                 <NumberField
                   label="Equivalent looks"
-                  value={c.speckle.looks}
+                  value={radarChain.speckle.looks}
                   min={0.5}
                   max={1000}
                   step={0.5}
-                  onCommit={(v) => change("speckle", { looks: v })}
+                  onCommit={(value) => change("speckle", { looks: value })}
                 />
               </span>
             </Row>
@@ -178,18 +180,19 @@ export function RadarSettings({
           {outside("flatten")}
           <p className="text-label text-soft">
             Elevation:{" "}
-            {view.elevations.find((e) => e.id === c.terrain.elevationId)?.name ?? "none picked"}, as
-            in Terrain.
+            {view.elevations.find((elevation) => elevation.id === radarChain.terrain.elevationId)
+              ?.name ?? "none picked"}
+            , as in Terrain.
           </p>
         </>
       );
     case "terrain": {
-      const g = c.terrain.grid;
-      const degrees = isGeographic(g.crs);
-      const cellM = degrees ? Math.round(g.transform[1] * 111_320) : g.transform[1];
+      const grid = radarChain.terrain.grid;
+      const degrees = isGeographic(grid.crs);
+      const cellM = degrees ? Math.round(grid.transform[1] * 111_320) : grid.transform[1];
       const ring =
-        study.studyArea?.coordinates.flatMap((x) => x[0]!) ??
-        outline(g).map(([x, y]) => transformer(g.crs, LONLAT)(x, y));
+        study.studyArea?.coordinates.flatMap((coordinate) => coordinate[0]!) ??
+        outline(grid).map(([x, y]) => transformer(grid.crs, LONLAT)(x, y));
       const regrid = (m: number, crs: Crs) =>
         change("terrain", { grid: proposeGrid(ring, m, crs) });
       return (
@@ -198,10 +201,15 @@ export function RadarSettings({
             <Pick
               label="Elevation"
               className="w-[180px]"
-              value={c.terrain.elevationId ?? "none"}
-              onChange={(v) => change("terrain", { elevationId: v === "none" ? null : v })}
+              value={radarChain.terrain.elevationId ?? "none"}
+              onChange={(value) =>
+                change("terrain", { elevationId: value === "none" ? null : value })
+              }
               options={[
-                ...view.elevations.map((e) => ({ value: e.id, name: e.name })),
+                ...view.elevations.map((elevation) => ({
+                  value: elevation.id,
+                  name: elevation.name,
+                })),
                 { value: "none", name: "None: the ellipsoid" },
               ]}
             />
@@ -215,13 +223,13 @@ export function RadarSettings({
                 min={1}
                 max={1000}
                 value={cellM}
-                onCommit={(m) => regrid(m, g.crs)}
+                onCommit={(m) => regrid(m, grid.crs)}
               />
             </Row>
           )}
           {!scene && (
             <GridSystem
-              crs={g.crs}
+              crs={grid.crs}
               proposed={proposeGrid(ring, cellM).crs}
               onPick={(crs) => regrid(cellM, crs)}
             />
@@ -229,7 +237,7 @@ export function RadarSettings({
           <Row label="Image takes">
             <Choice
               label="Resampling of the image"
-              value={c.terrain.resampling ?? "bilinear"}
+              value={radarChain.terrain.resampling ?? "bilinear"}
               onChange={(resampling) => change("terrain", { resampling })}
               options={[
                 { value: "nearest", name: "Nearest" },
@@ -238,11 +246,11 @@ export function RadarSettings({
               ]}
             />
           </Row>
-          {c.terrain.elevationId && (
+          {radarChain.terrain.elevationId && (
             <Row label="Elevation takes">
               <Choice
                 label="Resampling of the elevation"
-                value={c.terrain.elevationResampling ?? "bilinear"}
+                value={radarChain.terrain.elevationResampling ?? "bilinear"}
                 onChange={(elevationResampling) => change("terrain", { elevationResampling })}
                 options={[
                   { value: "nearest", name: "Nearest" },
@@ -255,14 +263,14 @@ export function RadarSettings({
           <Row label="Incidence and hidden cells">
             <Choice
               label="Extra bands"
-              value={c.terrain.extras ? "on" : "off"}
-              onChange={(v) => change("terrain", { extras: v === "on" })}
+              value={radarChain.terrain.extras ? "on" : "off"}
+              onChange={(value) => change("terrain", { extras: value === "on" })}
               options={ON}
             />
           </Row>
           <p className="text-label text-soft">
-            {number(g.width)} x {number(g.height)} cells
-            {degrees ? ` of ${number(g.transform[1], 6)}°` : ""}.
+            {number(grid.width)} x {number(grid.height)} cells
+            {degrees ? ` of ${number(grid.transform[1], 6)}°` : ""}.
           </p>
         </>
       );
@@ -272,9 +280,9 @@ export function RadarSettings({
         <Row label="Window, cells">
           <Choice
             label="Window"
-            value={String(c.acrossDates.windowCells)}
-            onChange={(v) => change("acrossDates", { windowCells: Number(v) })}
-            options={["3", "5", "7", "9", "11"].map((v) => ({ value: v, name: v }))}
+            value={String(radarChain.acrossDates.windowCells)}
+            onChange={(value) => change("acrossDates", { windowCells: Number(value) })}
+            options={["3", "5", "7", "9", "11"].map((value) => ({ value: value, name: value }))}
           />
         </Row>
       );

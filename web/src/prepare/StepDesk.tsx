@@ -72,10 +72,10 @@ export function StepDesk({
   const { step, only, setOnly } = useDesk();
   const scene = only && row ? row.sceneId : null;
   const { family } = view;
-  const c = settingsOf(STEPS_OF[family], view.chain, view.exceptions, scene ?? "");
-  const cell = row?.cells.find((x) => x.step === step);
-  const w = STEP_WORDS[family][step]!;
-  const on = c[step]!.on;
+  const chain = settingsOf(STEPS_OF[family], view.chain, view.exceptions, scene ?? "");
+  const cell = row?.cells.find((boardCell) => boardCell.step === step);
+  const words = STEP_WORDS[family][step]!;
+  const on = chain[step]!.on;
   const report = useReport(
     study.id,
     view,
@@ -87,21 +87,25 @@ export function StepDesk({
   );
   const unit = output?.unit ? ` ${output.unit}` : "";
   const digits = output?.unit === "dB" ? 2 : 4;
-  const change = (s: string, v: object) => p.set(changed(view, s, v, scene));
+  const change = (s: string, value: object) => p.set(changed(view, s, value, scene));
   const warnings = [
     ...new Map(
       view.rows
-        .filter((r) => !view.heldOut.includes(r.sceneId))
-        .flatMap((r) =>
-          (r.cells.find((x) => x.step === step)?.warnings ?? []).map((text) => [text, r] as const),
+        .filter((boardRow) => !view.heldOut.includes(boardRow.sceneId))
+        .flatMap((boardRow) =>
+          (boardRow.cells.find((boardCell) => boardCell.step === step)?.warnings ?? []).map(
+            (text) => [text, boardRow] as const,
+          ),
         )
-        .map(([text, r]) => [
+        .map(([text, boardRow]) => [
           text,
           [
             ...view.rows
-              .filter((q) => q.cells.find((x) => x.step === step)?.warnings.includes(text))
+              .filter((q) =>
+                q.cells.find((boardCell) => boardCell.step === step)?.warnings.includes(text),
+              )
               .map((q) => q.label),
-            r,
+            boardRow,
           ].slice(0, -1) as string[],
         ]),
     ).entries(),
@@ -115,7 +119,7 @@ export function StepDesk({
             <Choice
               label="For which dates"
               value={only ? "one" : "all"}
-              onChange={(v) => setOnly(v === "one")}
+              onChange={(value) => setOnly(value === "one")}
               options={[
                 { value: "all", name: "Every date" },
                 { value: "one", name: `Only ${row.label}` },
@@ -124,8 +128,8 @@ export function StepDesk({
           )
         }
       >
-        <h1 className="text-[17px] font-bold">{w.name}</h1>
-        <p className="mt-1 text-soft">{w.help}</p>
+        <h1 className="text-[17px] font-bold">{words.name}</h1>
+        <p className="mt-1 text-soft">{words.help}</p>
       </Section>
       <Section>
         {!on ? (
@@ -133,7 +137,7 @@ export function StepDesk({
         ) : family === "radar" ? (
           <RadarSettings
             step={step as ChainStep}
-            c={c as unknown as RadarChain}
+            c={chain as unknown as RadarChain}
             view={view}
             study={study}
             scene={scene}
@@ -143,7 +147,7 @@ export function StepDesk({
         ) : (
           <OpticalSettings
             step={step as OpticalStep}
-            c={c as unknown as OpticalChain}
+            c={chain as unknown as OpticalChain}
             view={view}
             study={study}
             row={row}
@@ -224,10 +228,10 @@ export function StepDesk({
       {report && report.lines.length > 0 && (
         <Section title="What the step found">
           <dl className="space-y-1">
-            {report.lines.map((l, k) => (
+            {report.lines.map((line, k) => (
               <div key={k} className="flex items-baseline justify-between gap-3">
-                <dt>{l.name}</dt>
-                <dd className="whitespace-nowrap text-right font-mono text-[12px]">{l.value}</dd>
+                <dt>{line.name}</dt>
+                <dd className="whitespace-nowrap text-right font-mono text-[12px]">{line.value}</dd>
               </div>
             ))}
           </dl>
@@ -263,36 +267,36 @@ const both = (a: number | undefined, b: number, d: number) =>
 
 /** Histograms of in and out over one axis: in is grey, out is green. */
 function InOutBars({ input, output }: { input: Field | null; output: Field | null }) {
-  const all = [input, output].filter((f): f is Field => f !== null && f.cells > 0);
+  const all = [input, output].filter((field): field is Field => field !== null && field.cells > 0);
   if (all.length === 0) {
     return <p className="py-6 text-center text-soft">Counting cells …</p>;
   }
-  const lo = Math.min(...all.map((f) => f.histogram.min));
-  const hi = Math.max(...all.map((f) => f.histogram.max));
-  const x = (v: number) => ((v - lo) / (hi - lo)) * 300;
-  const density = (f: Field) => {
-    const n = histogramTotal(f.histogram);
-    const w = (f.histogram.max - f.histogram.min) / f.histogram.counts.length;
-    return f.histogram.counts.map((c) => c / n / w);
+  const lo = Math.min(...all.map((field) => field.histogram.min));
+  const hi = Math.max(...all.map((field) => field.histogram.max));
+  const x = (value: number) => ((value - lo) / (hi - lo)) * 300;
+  const density = (field: Field) => {
+    const n = histogramTotal(field.histogram);
+    const w = (field.histogram.max - field.histogram.min) / field.histogram.counts.length;
+    return field.histogram.counts.map((c) => c / n / w);
   };
   const d = all.map(density);
   const top = Math.max(...d.flat());
   const ticks = Array.from({ length: 5 }, (_v, k) => lo + ((k + 0.5) * (hi - lo)) / 5);
   return (
     <svg role="img" aria-label="Histograms of in and out" viewBox="0 0 300 92" className="w-full">
-      {all.map((f, k) =>
-        d[k]!.map((v, i) => {
-          const w = (f.histogram.max - f.histogram.min) / f.histogram.counts.length;
-          const h = (v / top) * 72;
+      {all.map((field, k) =>
+        d[k]!.map((value, i) => {
+          const w = (field.histogram.max - field.histogram.min) / field.histogram.counts.length;
+          const h = (value / top) * 72;
           return (
             <rect
               key={`${k}.${i}`}
-              x={x(f.histogram.min + i * w)}
+              x={x(field.histogram.min + i * w)}
               width={Math.max(0.5, x(lo + w) * 0.9)}
               y={74 - h}
               height={h}
-              fill={f === output ? "#1f6658" : "#b3ad9c"}
-              opacity={f === output ? 0.72 : 0.9}
+              fill={field === output ? "#1f6658" : "#b3ad9c"}
+              opacity={field === output ? 0.72 : 0.9}
             />
           );
         }),

@@ -109,14 +109,14 @@ export function StepPicture({ nodes, ...shown }: Shown & { nodes: StepNodes }) {
   );
 }
 
-function useLayer(node: NodeView, p: SidePicture) {
+function useLayer(node: NodeView, sidePicture: SidePicture) {
   const cells = useMemo(() => new NodeCells(node), [node]);
   const source = useMemo(() => sourceOf(cells), [cells]);
-  const at = p.bands.map((b) => Math.min(b, node.info.bands.length - 1));
-  const key = `${at.join()} ${JSON.stringify(p.stretches)}`;
+  const at = sidePicture.bands.map((b) => Math.min(b, node.info.bands.length - 1));
+  const key = `${at.join()} ${JSON.stringify(sidePicture.stretches)}`;
   const layer = useMemo(() => {
-    const s = p.stretches ?? at.map(() => ({ lo: 0, hi: 1 }));
-    const b = node.info.bands[at[0]!]!;
+    const s = sidePicture.stretches ?? at.map(() => ({ lo: 0, hi: 1 }));
+    const band = node.info.bands[at[0]!]!;
     if (node.info.type === "class8") {
       return classLayer(source, node.info.classes ?? [], 1);
     }
@@ -127,9 +127,9 @@ function useLayer(node: NodeView, p: SidePicture) {
         s as [Stretch, Stretch, Stretch],
       );
     }
-    return rampFor(b) === "grey"
+    return rampFor(band) === "grey"
       ? greyLayer(source, s[0]!, at[0]! + 1)
-      : rampLayer(source, s[0]!, rampById(rampFor(b)), at[0]! + 1);
+      : rampLayer(source, s[0]!, rampById(rampFor(band)), at[0]! + 1);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [source, node, key]);
   return { cells, layer };
@@ -154,7 +154,7 @@ function InOut({
   const [curtain, setCurtain] = useState(0.5);
   const [at, setAt] = useState<[number, number] | null>(null);
   const map = useRef<OlMap | null>(null);
-  const a = useLayer(input, pictures.input);
+  const layer = useLayer(input, pictures.input);
   const b = useLayer(output, pictures.output);
   const haze = useLayer(levels ?? output, levels ? HAZE_PICTURE : pictures.output);
   const top = levels ? haze : b;
@@ -169,18 +169,18 @@ function InOut({
   );
   const rim = useMemo(() => (preview ? boxLayer(preview) : null), [preview]);
   const layers = useMemo(
-    () => [a.layer, top.layer, ...(outline ? [outline] : []), ...(rim ? [rim] : [])],
-    [a.layer, top.layer, outline, rim],
+    () => [layer.layer, top.layer, ...(outline ? [outline] : []), ...(rim ? [rim] : [])],
+    [layer.layer, top.layer, outline, rim],
   );
   const clips = useMemo(
     () =>
       preview
         ? []
         : [
-            { layers: [a.layer], side: "left" as const },
+            { layers: [layer.layer], side: "left" as const },
             { layers: [top.layer], side: "right" as const },
           ],
-    [a.layer, top.layer, preview],
+    [layer.layer, top.layer, preview],
   );
   useEffect(() => {
     top.layer.setVisible(!glancing);
@@ -192,24 +192,24 @@ function InOut({
   const done = useRef({ onField, onPreview });
   done.current = { onField, onPreview };
   useEffect(() => {
-    const m = map.current;
-    if (!marking || !m) {
+    const current = map.current;
+    if (!marking || !current) {
       return;
     }
-    const d = new DragBox({ className: "field-box" });
-    d.on("boxend", () => {
-      const e = d.getGeometry().getExtent() as [number, number, number, number];
+    const dragBox = new DragBox({ className: "field-box" });
+    dragBox.on("boxend", () => {
+      const e = dragBox.getGeometry().getExtent() as [number, number, number, number];
       if (marking === "preview") {
         done.current.onPreview(e);
         return;
       }
-      const i = boxIn(input.info.grid, e);
+      const fieldBox = boxIn(input.info.grid, e);
       const o = boxIn(output.info.grid, e);
-      done.current.onField(i && o ? { input: i, output: o } : null);
+      done.current.onField(fieldBox && o ? { input: fieldBox, output: o } : null);
     });
-    m.addInteraction(d);
+    current.addInteraction(dragBox);
     return () => {
-      m.removeInteraction(d);
+      current.removeInteraction(dragBox);
     };
   }, [marking, input, output]);
   const single =
@@ -240,7 +240,7 @@ function InOut({
       <ReadOut
         at={at}
         sides={[
-          { cells: a.cells, bands: pictures.input.bands },
+          { cells: layer.cells, bands: pictures.input.bands },
           { cells: top.cells, bands: levels ? [0] : pictures.output.bands },
         ]}
         grid={output.info.grid}
@@ -340,19 +340,21 @@ function ReadOut({
   const place = at && !sensor ? transformer(grid.crs, LONLAT)(...at) : null;
   /** What a side shows at the cursor, band by band. */
   const say = ({ cells, bands }: (typeof sides)[0]): string => {
-    const v = at ? cells.valueAt(...at) : null;
+    const values = at ? cells.valueAt(...at) : null;
     const { info } = cells.node;
-    if (!v) {
+    if (!values) {
       return "–";
     }
     if (info.type === "class8") {
-      return info.classes?.find((c) => c.label === v.values[0])?.name ?? "none";
+      return (
+        info.classes?.find((classInfo) => classInfo.label === values.values[0])?.name ?? "none"
+      );
     }
     return bands
       .map((b) => {
-        const x = v.values[b];
-        return x !== undefined && Number.isFinite(x)
-          ? number(x, info.bands[b]?.unit === "dB" ? 1 : 3)
+        const value = values.values[b];
+        return value !== undefined && Number.isFinite(value)
+          ? number(value, info.bands[b]?.unit === "dB" ? 1 : 3)
           : "–";
       })
       .join(" ");
@@ -377,13 +379,13 @@ function ReadOut({
 }
 
 /** Cells of a grid under a box on the map; null where it holds fewer than nine. */
-function boxIn(g: Grid, [x0, y0, x1, y1]: [number, number, number, number]): FieldBox | null {
-  const [a, b] = toCell(g, x0, y1);
-  const [c, d] = toCell(g, x1, y0);
+function boxIn(grid: Grid, [x0, y0, x1, y1]: [number, number, number, number]): FieldBox | null {
+  const [a, b] = toCell(grid, x0, y1);
+  const [c, d] = toCell(grid, x1, y0);
   const col = Math.max(0, Math.round(Math.min(a, c)));
   const row = Math.max(0, Math.round(Math.min(b, d)));
-  const right = Math.min(g.width, Math.round(Math.max(a, c)));
-  const bottom = Math.min(g.height, Math.round(Math.max(b, d)));
+  const right = Math.min(grid.width, Math.round(Math.max(a, c)));
+  const bottom = Math.min(grid.height, Math.round(Math.max(b, d)));
   return right - col >= 3 && bottom - row >= 3
     ? { col, row, width: Math.min(2000, right - col), height: Math.min(2000, bottom - row) }
     : null;

@@ -24,20 +24,22 @@ export function StepSpectra({
   onClose(): void;
 }) {
   const hashes = [nodes.input.hash, nodes.output.hash];
-  const q = useQuery({
+  const useQueryResult = useQuery({
     queryKey: ["nodeValues", hashes, place],
     queryFn: () => api<NodeValues[]>("POST", "/nodes/values", { hashes, place, sizeCells: 3 }),
     staleTime: Infinity,
     retry: false,
   });
-  const spectra = (q.data ?? [])
-    .map((n, k) => ({
+  const spectra = (useQueryResult.data ?? [])
+    .map((nodeValues, k) => ({
       sceneId: String(k),
       acquiredAt: null,
       label: `${names[k]!}, ${k ? "out" : "in"}`,
-      points: n.bands
-        .flatMap((b) =>
-          b.nm && b.nm < 3000 && b.value !== null ? [{ nm: b.nm, value: b.value }] : [],
+      points: nodeValues.bands
+        .flatMap((band) =>
+          band.nm && band.nm < 3000 && band.value !== null
+            ? [{ nm: band.nm, value: band.value }]
+            : [],
         )
         .sort((a, b) => a.nm - b.nm),
     }))
@@ -64,9 +66,9 @@ export function StepSpectra({
           <X size={15} aria-hidden />
         </button>
       </header>
-      {q.error ? (
-        <Problem>{sayError(q.error)}</Problem>
-      ) : !q.data ? (
+      {useQueryResult.error ? (
+        <Problem>{sayError(useQueryResult.error)}</Problem>
+      ) : !useQueryResult.data ? (
         <p className="py-8 text-center text-soft">Reading values …</p>
       ) : spectra.length === 0 ? (
         <p className="py-4 text-soft">No value here on either side of the step.</p>

@@ -58,7 +58,7 @@ interface Desk {
   open(studyId: string, family: Family): void;
   pick(sceneId: string | null, step: string): void;
   setOnly(only: boolean): void;
-  remember(s: PrepareState): void;
+  remember(state: PrepareState): void;
   back(): PrepareState | null;
 }
 export const useDesk = create<Desk>((set, get) => ({
@@ -73,13 +73,13 @@ export const useDesk = create<Desk>((set, get) => ({
       set({ studyId, family, sceneId: null, step: FIRST[family], only: false, past: [] });
     }
   },
-  pick: (sceneId, step) => set((s) => ({ sceneId: sceneId ?? s.sceneId, step })),
+  pick: (sceneId, step) => set((desk) => ({ sceneId: sceneId ?? desk.sceneId, step })),
   setOnly: (only) => set({ only }),
-  remember: (s) => set((d) => ({ past: [...d.past.slice(-40), s] })),
+  remember: (state) => set((desk) => ({ past: [...desk.past.slice(-40), state] })),
   back: () => {
-    const p = get().past.at(-1) ?? null;
-    set((d) => ({ past: d.past.slice(0, -1) }));
-    return p;
+    const state = get().past.at(-1) ?? null;
+    set((desk) => ({ past: desk.past.slice(0, -1) }));
+    return state;
   },
 }));
 
@@ -94,32 +94,32 @@ export const stateOf = ({ chain, exceptions, heldOut }: PrepareState): PrepareSt
  * says what the chain says anyway is dropped.
  */
 export function changed(
-  s: PrepareState,
+  state: PrepareState,
   step: string,
   change: object,
   onlyScene: string | null,
 ): PrepareState {
   if (!onlyScene) {
-    return { ...s, chain: { ...s.chain, [step]: { ...s.chain[step]!, ...change } } };
+    return { ...state, chain: { ...state.chain, [step]: { ...state.chain[step]!, ...change } } };
   }
-  const own = { ...s.exceptions[onlyScene]?.[step], ...change } as Record<string, unknown>;
-  const common = s.chain[step] as unknown as Record<string, unknown>;
+  const own = { ...state.exceptions[onlyScene]?.[step], ...change } as Record<string, unknown>;
+  const common = state.chain[step] as unknown as Record<string, unknown>;
   for (const k of Object.keys(own)) {
     if (JSON.stringify(own[k]) === JSON.stringify(common[k])) {
       delete own[k];
     }
   }
-  const rest: Exceptions[string] = { ...s.exceptions[onlyScene] };
+  const rest: Exceptions[string] = { ...state.exceptions[onlyScene] };
   if (Object.keys(own).length) {
     rest[step] = own;
   } else {
     delete rest[step];
   }
-  const exceptions: Exceptions = { ...s.exceptions, [onlyScene]: rest };
+  const exceptions: Exceptions = { ...state.exceptions, [onlyScene]: rest };
   if (Object.keys(rest).length === 0) {
     delete exceptions[onlyScene];
   }
-  return { ...s, exceptions };
+  return { ...state, exceptions };
 }
 
 export const stepNumber = (family: Family, step: string): number =>
@@ -132,17 +132,20 @@ export const familyOfChain = (chain: Chain): Family => ("orbit" in chain ? "rada
  * of that day.
  */
 export function labelled(rows: readonly Omit<BoardRow, "label" | "tag">[]): BoardRow[] {
-  const years = new Set(rows.map((r) => new Date(r.acquiredAt).getUTCFullYear()));
-  const days = rows.map((r) =>
-    years.size > 1 ? dayYear(r.acquiredAt).replace(/^(\d+ \w{3})\w*/, "$1") : day(r.acquiredAt),
+  const years = new Set(rows.map((row) => new Date(row.acquiredAt).getUTCFullYear()));
+  const days = rows.map((row) =>
+    years.size > 1 ? dayYear(row.acquiredAt).replace(/^(\d+ \w{3})\w*/, "$1") : day(row.acquiredAt),
   );
   const last = (r: { name: string }) => r.name.split(/,\s*/).at(-1)!;
-  return rows.map((r, k) => {
+  return rows.map((row, k) => {
     const twins = rows.filter((_x, j) => days[j] === days[k]);
     return {
-      ...r,
+      ...row,
       label: days[k]!,
-      tag: twins.length > 1 && twins.filter((t) => last(t) === last(r)).length === 1 ? last(r) : "",
+      tag:
+        twins.length > 1 && twins.filter((twin) => last(twin) === last(row)).length === 1
+          ? last(row)
+          : "",
     };
   });
 }

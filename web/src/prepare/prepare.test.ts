@@ -17,8 +17,8 @@ const base: PrepareState = {
 
 describe("changes of a chain", () => {
   test("for every date", () => {
-    const s = changed(base, "looks", { on: true, rangeLooks: 4 }, null);
-    expect([s.chain.looks, base.chain.looks!.on, s.exceptions]).toEqual([
+    const state = changed(base, "looks", { on: true, rangeLooks: 4 }, null);
+    expect([state.chain.looks, base.chain.looks!.on, state.exceptions]).toEqual([
       { on: true, rangeLooks: 4, azimuthLooks: 1 },
       false,
       {},
@@ -54,10 +54,10 @@ describe("changes of a chain", () => {
     ).toBe("Gamma MAP 5");
   });
   test("what was before can be taken back, once a change", () => {
-    const d = useDesk.getState();
-    d.open("s", "radar");
-    d.remember(base);
-    d.remember({ ...base, heldOut: ["a"] });
+    const desk = useDesk.getState();
+    desk.open("s", "radar");
+    desk.remember(base);
+    desk.remember({ ...base, heldOut: ["a"] });
     expect([
       useDesk.getState().back()?.heldOut,
       useDesk.getState().back()?.heldOut,

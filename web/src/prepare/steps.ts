@@ -95,10 +95,10 @@ export const METHODS = [
   ["empirical", "Empirical"],
 ] as const;
 
-const gridText = (g: Grid): string =>
-  isGeographic(g.crs)
-    ? `${number(g.transform[1], 6)}°`
-    : `${number(g.transform[1], g.transform[1] % 1 ? 1 : 0)} m`;
+const gridText = (grid: Grid): string =>
+  isGeographic(grid.crs)
+    ? `${number(grid.transform[1], 6)}°`
+    : `${number(grid.transform[1], grid.transform[1] % 1 ? 1 : 0)} m`;
 /** The setting of a step in a few characters. */
 export function settingText(family: Family, chain: Chain, step: string): string {
   if (!chain[step]!.on) {
@@ -108,53 +108,55 @@ export function settingText(family: Family, chain: Chain, step: string): string 
     ? radarText(chain as unknown as RadarChain, step as ChainStep)
     : opticalText(chain as unknown as OpticalChain, step as OpticalStep);
 }
-function radarText(c: RadarChain, s: ChainStep): string {
+function radarText(radarChain: RadarChain, s: ChainStep): string {
   switch (s) {
     case "orbit":
       return "from file";
     case "noise":
       return "subtract";
     case "calibrate":
-      return `${{ beta: "β⁰", sigma: "σ⁰", gamma: "γ⁰" }[c.calibrate.to]} · ${c.calibrate.polarisations?.join(" ") ?? "all"}`;
+      return `${{ beta: "β⁰", sigma: "σ⁰", gamma: "γ⁰" }[radarChain.calibrate.to]} · ${radarChain.calibrate.polarisations?.join(" ") ?? "all"}`;
     case "looks":
-      return `${c.looks.rangeLooks} x ${c.looks.azimuthLooks}`;
+      return `${radarChain.looks.rangeLooks} x ${radarChain.looks.azimuthLooks}`;
     case "speckle":
-      return `${FILTERS.find(([k]) => k === c.speckle.filter)![1]}${c.speckle.filter === "refinedLee" ? "" : ` ${c.speckle.windowCells}`}`;
+      return `${FILTERS.find(([k]) => k === radarChain.speckle.filter)![1]}${radarChain.speckle.filter === "refinedLee" ? "" : ` ${radarChain.speckle.windowCells}`}`;
     case "flatten":
       return "terrain γ⁰";
     case "terrain":
-      return gridText(c.terrain.grid);
+      return gridText(radarChain.terrain.grid);
     case "acrossDates":
-      return `window ${c.acrossDates.windowCells}`;
+      return `window ${radarChain.acrossDates.windowCells}`;
     case "decibel":
       return "10·log₁₀";
   }
 }
-function opticalText(c: OpticalChain, s: OpticalStep): string {
+function opticalText(opticalChain: OpticalChain, s: OpticalStep): string {
   switch (s) {
     case "mask":
       return (
         (["cloud", "shadow", "cirrus", "snow", "water"] as const)
-          .filter((k) => c.mask[k])
+          .filter((k) => opticalChain.mask[k])
           .join(", ") || "fill"
       );
     case "gaps":
-      return c.gaps.sceneId ? "other date" : "neighbours";
+      return opticalChain.gaps.sceneId ? "other date" : "neighbours";
     case "reflectance":
       return "gains, sun";
     case "haze":
-      return c.haze.strength === 1 ? "by level" : `by level, ${number(c.haze.strength * 100, 0)} %`;
+      return opticalChain.haze.strength === 1
+        ? "by level"
+        : `by level, ${number(opticalChain.haze.strength * 100, 0)} %`;
     case "surface":
-      return METHODS.find(([k]) => k === c.surface.method)![1];
+      return METHODS.find(([k]) => k === opticalChain.surface.method)![1];
     case "mosaic":
       return (
-        [c.mosaic.inside ? "inside" : "", c.mosaic.between ? "between" : ""]
+        [opticalChain.mosaic.inside ? "inside" : "", opticalChain.mosaic.between ? "between" : ""]
           .filter(Boolean)
           .join(", ") || "no tone"
       );
     case "grid":
-      return gridText(c.grid.grid);
+      return gridText(opticalChain.grid.grid);
     case "indices":
-      return c.indices.outputs.map((o) => o.name).join(", ") || "none";
+      return opticalChain.indices.outputs.map((output) => output.name).join(", ") || "none";
   }
 }

@@ -10,7 +10,7 @@ import { type PrepareState, type PrepareView, labelled, stateOf, useDesk } from 
 export function usePrepare(studyId: string, family: Family) {
   const key = [...keys.prepare(studyId), family];
   const of = `?family=${family}`;
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const running =
     useRuns().data?.some(
       (r) => r.kind === "prepareDates" && r.studyId === studyId && r.state === "running",
@@ -21,36 +21,38 @@ export function usePrepare(studyId: string, family: Family) {
     refetchInterval: running ? 1000 : false,
   });
   const put = useMutation({
-    mutationFn: (s: PrepareState) =>
-      api<PrepareView>("PUT", `/studies/${studyId}/prepare${of}`, stateOf(s)),
-    onMutate: (s) => {
-      q.setQueryData<PrepareView>(key, (v) => (v ? { ...v, ...stateOf(s) } : v));
+    mutationFn: (state: PrepareState) =>
+      api<PrepareView>("PUT", `/studies/${studyId}/prepare${of}`, stateOf(state)),
+    onMutate: (state) => {
+      queryClient.setQueryData<PrepareView>(key, (value) =>
+        value ? { ...value, ...stateOf(state) } : value,
+      );
     },
-    onSuccess: (v) => {
-      q.setQueryData(key, v);
-      void q.invalidateQueries({ queryKey: keys.sides(studyId) });
+    onSuccess: (value) => {
+      queryClient.setQueryData(key, value);
+      void queryClient.invalidateQueries({ queryKey: keys.sides(studyId) });
     },
-    onError: (e) => {
-      useUi.getState().say(sayError(e), "wrong");
-      void q.invalidateQueries({ queryKey: keys.prepare(studyId) });
+    onError: (error) => {
+      useUi.getState().say(sayError(error), "wrong");
+      void queryClient.invalidateQueries({ queryKey: keys.prepare(studyId) });
     },
   });
   const { mutate } = put;
   const data = view.data;
   const set = useCallback(
-    (s: PrepareState) => {
+    (state: PrepareState) => {
       if (!data) {
         return;
       }
       useDesk.getState().remember(stateOf(data));
-      mutate(s);
+      mutate(state);
     },
     [data, mutate],
   );
   const undo = useCallback(() => {
-    const s = useDesk.getState().back();
-    if (s) {
-      mutate(s);
+    const state = useDesk.getState().back();
+    if (state) {
+      mutate(state);
     }
   }, [mutate]);
   const run = useMutation({
@@ -65,15 +67,15 @@ export function usePrepare(studyId: string, family: Family) {
         useUi.getState().say("Nothing is left to run: every result is there.");
       }
       for (const k of [keys.runs, keys.prepare(studyId)]) {
-        void q.invalidateQueries({ queryKey: k });
+        void queryClient.invalidateQueries({ queryKey: k });
       }
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   const clear = useMutation({
     mutationFn: () => api<{ deleted: number }>("DELETE", `/studies/${studyId}/prepare/old${of}`),
-    onSuccess: () => void q.invalidateQueries({ queryKey: keys.prepare(studyId) }),
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.prepare(studyId) }),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   const labels = useMemo(() => (data ? { ...data, rows: labelled(data.rows) } : null), [data]);
   return { view: labels, error: view.error, set, undo, run, clear, saving: put.isPending, running };

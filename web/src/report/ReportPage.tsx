@@ -54,8 +54,12 @@ export function ReportPage() {
     <TimeStrip
       study={study}
       scenes={scenes}
-      beforeId={scenes.find((s) => s.fileSha256 === map?.provenance.before.sha256)?.id ?? null}
-      afterId={scenes.find((s) => s.fileSha256 === map?.provenance.after.sha256)?.id ?? null}
+      beforeId={
+        scenes.find((scene) => scene.fileSha256 === map?.provenance.before.sha256)?.id ?? null
+      }
+      afterId={
+        scenes.find((scene) => scene.fileSha256 === map?.provenance.after.sha256)?.id ?? null
+      }
     />
   );
   if (!map) {
@@ -96,16 +100,16 @@ function Report({
   pick(id: string): void;
   strip: ReactNode;
 }) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const [dying, setDying] = useState(false);
   const ledger = useLedger(study.id).data ?? [];
   const remove = useMutation({
     mutationFn: () => api("DELETE", `/change-maps/${map.id}`),
     onSuccess: () => {
-      void q.invalidateQueries({ queryKey: keys.maps(study.id) });
+      void queryClient.invalidateQueries({ queryKey: keys.maps(study.id) });
       useUi.getState().say(`“${map.name}” was deleted.`);
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   return (
     <Workspace
@@ -130,10 +134,13 @@ function Report({
           <div className="on-night relative min-h-[220px] flex-1 overflow-hidden rounded-card bg-night">
             <ClassMap map={map} study={study} only={null} />
             <ul className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1.5 text-[12px] text-white">
-              {map.info.classes?.map((c) => (
-                <li key={c.label} className="flex items-center gap-2">
-                  <span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: c.color }} />
-                  {c.name}
+              {map.info.classes?.map((classInfo) => (
+                <li key={classInfo.label} className="flex items-center gap-2">
+                  <span
+                    className="h-2.5 w-2.5 rounded-[3px]"
+                    style={{ background: classInfo.color }}
+                  />
+                  {classInfo.name}
                 </li>
               ))}
             </ul>
@@ -147,15 +154,15 @@ function Report({
           </Section>
           <Section title="Ledger">
             <ol className="space-y-1.5">
-              {[...ledger].reverse().map((e) => (
-                <li key={e.id}>
+              {[...ledger].reverse().map((ledgerEntry) => (
+                <li key={ledgerEntry.id}>
                   <span className="text-label text-soft">
-                    {dayYear(e.at)}, {time(new Date(e.at).toISOString())}
+                    {dayYear(ledgerEntry.at)}, {time(new Date(ledgerEntry.at).toISOString())}
                   </span>
                   <div>
-                    {e.what}
-                    {typeof (e.detail.name ?? e.detail.file) === "string"
-                      ? `: ${String(e.detail.name ?? e.detail.file)}`
+                    {ledgerEntry.what}
+                    {typeof (ledgerEntry.detail.name ?? ledgerEntry.detail.file) === "string"
+                      ? `: ${String(ledgerEntry.detail.name ?? ledgerEntry.detail.file)}`
                       : ""}
                   </div>
                 </li>
@@ -189,36 +196,36 @@ function FileCard({
   icon: Icon,
   text,
 }: { map: ChangeMap } & (typeof FILES)[number]) {
-  const f = useFile(map, format);
+  const file = useFile(map, format);
   return (
     <li className="flex gap-3 rounded-card border border-line bg-paper p-3.5">
       <Icon size={20} className="mt-0.5 shrink-0 text-spruce" aria-hidden />
       <div className="min-w-0 flex-1">
         <h2 className="text-[14px]">{name}</h2>
         <p className="text-soft">{text}</p>
-        {f.busy && (
+        {file.busy && (
           <div className="mt-2">
-            <Bar share={f.progress} label={`Making ${name}`} />
+            <Bar share={file.progress} label={`Making ${name}`} />
           </div>
         )}
-        {f.file && (
-          <p className="mt-1 truncate text-label text-soft" title={f.file.name}>
-            {f.file.name} · {bytes(f.file.size)}
+        {file.file && (
+          <p className="mt-1 truncate text-label text-soft" title={file.file.name}>
+            {file.file.name} · {bytes(file.file.size)}
           </p>
         )}
       </div>
       <Button
-        tone={f.file ? "act" : "plain"}
-        disabled={f.busy}
-        aria-label={`${f.file ? "Download" : "Make"} ${name}`}
-        onClick={f.get}
+        tone={file.file ? "act" : "plain"}
+        disabled={file.busy}
+        aria-label={`${file.file ? "Download" : "Make"} ${name}`}
+        onClick={file.get}
       >
-        {f.file ? (
+        {file.file ? (
           <>
             <Download size={14} aria-hidden />
             Download
           </>
-        ) : f.busy ? (
+        ) : file.busy ? (
           "Making …"
         ) : (
           "Make"

@@ -6,12 +6,12 @@ import type { ChangeMap, MadeFile } from "../api/types";
 import { useUi } from "../state/ui";
 
 export function download(f: { id: string }): void {
-  const a = document.createElement("a");
-  a.href = `/api/files/${f.id}`;
-  a.download = "";
-  document.body.append(a);
-  a.click();
-  a.remove();
+  const element = document.createElement("a");
+  element.href = `/api/files/${f.id}`;
+  element.download = "";
+  document.body.append(element);
+  element.click();
+  element.remove();
 }
 
 /**
@@ -21,17 +21,17 @@ export function useFile(
   map: ChangeMap,
   format: string,
 ): { file: MadeFile | null; busy: boolean; progress: number; get(): void } {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const [runId, setRun] = useState<string | null>(null);
   const run = useRuns().data?.find((r) => r.id === runId);
-  const file = map.files.find((f) => f.format === format) ?? null;
+  const file = map.files.find((madeFile) => madeFile.format === format) ?? null;
   const make = useMutation({
     mutationFn: () => api<{ runId: string }>("POST", `/change-maps/${map.id}/files`, { format }),
     onSuccess: (r) => {
       setRun(r.runId);
-      void q.invalidateQueries({ queryKey: keys.runs });
+      void queryClient.invalidateQueries({ queryKey: keys.runs });
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   useEffect(() => {
     if (!run || run.state === "running") {
@@ -40,11 +40,11 @@ export function useFile(
     setRun(null);
     if (run.state === "done") {
       download({ id: run.result!.blobId! });
-      void q.invalidateQueries({ queryKey: keys.maps(map.studyId) });
+      void queryClient.invalidateQueries({ queryKey: keys.maps(map.studyId) });
     } else if (run.error) {
       useUi.getState().say(`${run.error.message}. ${run.error.hint ?? ""}`, "wrong");
     }
-  }, [run, q, map.studyId]);
+  }, [run, queryClient, map.studyId]);
   return {
     file,
     busy: make.isPending || runId !== null,

@@ -24,11 +24,11 @@ const GRID = "grid grid-cols-[14px_56px_1fr_1fr_1fr_50px] items-center gap-x-1.5
 interface Props {
   map: ChangeMap;
   ask: PatchAsk;
-  setAsk(f: (a: PatchAsk) => PatchAsk): void;
+  setAsk(f: (patchAsk: PatchAsk) => PatchAsk): void;
   unit: LayerUnit;
   picked: PatchRow | null;
   /** Row that is to be in view. */ place: number | null;
-  pick(p: PatchRow, place: number): void;
+  pick(patch: PatchRow, place: number): void;
 }
 
 /**
@@ -37,7 +37,7 @@ interface Props {
  */
 export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Props) {
   const box = useRef<HTMLDivElement>(null);
-  const colour = new Map(map.info.classes!.map((c) => [c.label, c]));
+  const colour = new Map(map.info.classes!.map((classInfo) => [classInfo.label, classInfo]));
   const count = usePatchCount(map, ask).data?.count ?? 0;
   const rows = useVirtualizer({
     count,
@@ -55,9 +55,9 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
   const go = useRef<(d: number) => void>(() => {});
   go.current = (d) => {
     const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + d));
-    const r = rowOf(next);
-    if (r) {
-      pick(r, next);
+    const patch = rowOf(next);
+    if (patch) {
+      pick(patch, next);
     } else {
       rows.scrollToIndex(next);
     }
@@ -86,7 +86,11 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
     return () => window.removeEventListener("keydown", key);
   }, []);
   const sort = (s: PatchSort) =>
-    setAsk((a) => ({ ...a, sort: s, down: a.sort === s ? !a.down : s !== "number" }));
+    setAsk((patchAsk) => ({
+      ...patchAsk,
+      sort: s,
+      down: patchAsk.sort === s ? !patchAsk.down : s !== "number",
+    }));
   return (
     <div
       role="table"
@@ -133,51 +137,51 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
         className="min-h-0 flex-1 overflow-y-auto outline-offset-[-2px]"
       >
         <div style={{ height: rows.getTotalSize(), position: "relative" }}>
-          {items.map((v) => {
-            const r = rowOf(v.index);
-            const c = r ? colour.get(r.label) : null;
+          {items.map((item) => {
+            const patch = rowOf(item.index);
+            const classInfo = patch ? colour.get(patch.label) : null;
             return (
               <div
-                key={v.key}
+                key={item.key}
                 role="row"
-                aria-rowindex={v.index + 2}
-                aria-selected={!!r && r.number === picked?.number}
+                aria-rowindex={item.index + 2}
+                aria-selected={!!patch && patch.number === picked?.number}
                 onClick={() => {
-                  if (r) {
-                    pick(r, v.index);
+                  if (patch) {
+                    pick(patch, item.index);
                   }
                 }}
-                style={{ height: ROW, transform: `translateY(${v.start}px)` }}
+                style={{ height: ROW, transform: `translateY(${item.start}px)` }}
                 className={cx(
                   GRID,
                   "absolute inset-x-0 top-0 cursor-pointer px-4 font-mono text-[12px]",
-                  r && r.number === picked?.number ? "bg-[#e2ece7]" : "hover:bg-bone",
+                  patch && patch.number === picked?.number ? "bg-[#e2ece7]" : "hover:bg-bone",
                 )}
               >
-                {r ? (
+                {patch ? (
                   <>
                     <span
                       role="cell"
-                      title={c?.name}
+                      title={classInfo?.name}
                       className="h-2.5 w-2.5 rounded-[3px]"
-                      style={{ background: c?.color }}
+                      style={{ background: classInfo?.color }}
                     >
-                      <span className="sr-only">{c?.name}</span>
+                      <span className="sr-only">{classInfo?.name}</span>
                     </span>
                     <span role="cell" className="text-right text-soft">
-                      {number(r.number)}
+                      {number(patch.number)}
                     </span>
                     <span role="cell" className="text-right">
-                      {number(r.areaM2 / 1e4, r.areaM2 < 1e5 ? 2 : 1)}
+                      {number(patch.areaM2 / 1e4, patch.areaM2 < 1e5 ? 2 : 1)}
                     </span>
                     <span role="cell" className="text-right">
-                      {r.perimeterM === null ? "–" : number(r.perimeterM / 1000, 2)}
+                      {patch.perimeterM === null ? "–" : number(patch.perimeterM / 1000, 2)}
                     </span>
                     <span role="cell" className="text-right">
-                      {r.measure === null ? "–" : number(r.measure, unit.decimals, true)}
+                      {patch.measure === null ? "–" : number(patch.measure, unit.decimals, true)}
                     </span>
                     <span role="cell" className="text-right">
-                      {r.elevation === null ? "–" : number(r.elevation)}
+                      {patch.elevation === null ? "–" : number(patch.elevation)}
                     </span>
                   </>
                 ) : (

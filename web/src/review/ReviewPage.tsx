@@ -34,8 +34,8 @@ export function ReviewPage() {
     return <p className="p-6 text-soft">Loading …</p>;
   }
   const by = (r: "before" | "after") =>
-    scenes.find((s) => s.id === map?.provenance.scenes?.[`${r}Id`]) ??
-    scenes.find((s) => s.fileSha256 === map?.provenance[r].sha256) ??
+    scenes.find((scene) => scene.id === map?.provenance.scenes?.[`${r}Id`]) ??
+    scenes.find((scene) => scene.fileSha256 === map?.provenance[r].sha256) ??
     null;
   const strip = (
     <TimeStrip
@@ -91,7 +91,7 @@ function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Sce
   const ready =
     !!before &&
     !!after &&
-    [before, after].every((s) => sides?.some((x) => x.sceneId === s.id && x.node));
+    [before, after].every((scene) => sides?.some((x) => x.sceneId === scene.id && x.node));
   const body = ready ? { beforeId: before.id, afterId: after.id, setup: map.setup } : null;
   const nodes = useQuery({
     queryKey: ["reviewNodes", map.id, sides?.map((x) => x.hash)],
@@ -100,7 +100,7 @@ function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Sce
     staleTime: Infinity,
     retry: false,
   });
-  const h = useQuery({
+  const useQueryResult = useQuery({
     queryKey: ["reviewHistograms", map.id, sides?.map((x) => x.hash)],
     queryFn: () => api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, body),
     enabled: !!body,
@@ -109,8 +109,8 @@ function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Sce
   });
   return {
     nodes: nodes.data ?? null,
-    h: h.data ?? null,
-    error: nodes.error ?? h.error,
+    h: useQueryResult.data ?? null,
+    error: nodes.error ?? useQueryResult.error,
     gone: !!sides && !ready,
     side: side ?? null,
     moved: !!nodes.data && nodes.data.classes.hash !== map.nodeHash,
@@ -148,11 +148,11 @@ function Review({
   );
   const measured = unitOf("measure", unit);
   const name = measureName(map.setup.measure, map.provenance.before.band ?? "", value);
-  const pick = (p: PatchRow, k: number | null, look: boolean) => {
-    setPicked(p);
+  const pick = (patch: PatchRow, k: number | null, look: boolean) => {
+    setPicked(patch);
     setPlace(k);
     if (look) {
-      show(p);
+      show(patch);
     }
   };
   const onMap = (p: [number, number]) => {
@@ -170,19 +170,22 @@ function Review({
     );
   };
   const stretch = useMemo(() => {
-    const m = dates.h ? mergeHistograms(dates.h.before, dates.h.after) : null;
-    const lo = m ? quantile(m, 0.01) : NaN;
-    const hi = m ? quantile(m, 0.995) : NaN;
+    const histogram = dates.h ? mergeHistograms(dates.h.before, dates.h.after) : null;
+    const lo = histogram ? quantile(histogram, 0.01) : NaN;
+    const hi = histogram ? quantile(histogram, 0.995) : NaN;
     return Number.isFinite(lo)
       ? { lo, hi: Math.max(lo + 1e-3, hi) }
       : { lo: value ? 0 : -24, hi: value ? 1 : -2 };
   }, [dates.h, value]);
   const classes = map.info.classes!;
-  const labels = ask.labels ?? classes.map((c) => c.label);
+  const labels = ask.labels ?? classes.map((classInfo) => classInfo.label);
   const toggle = (l: number) =>
-    setAsk((a) => {
+    setAsk((patchAsk) => {
       const next = labels.includes(l) ? labels.filter((x) => x !== l) : [...labels, l];
-      return { ...a, labels: next.length === 0 || next.length === classes.length ? null : next };
+      return {
+        ...patchAsk,
+        labels: next.length === 0 || next.length === classes.length ? null : next,
+      };
     });
   const filtered =
     ask.leastM2 !== null ||
@@ -254,19 +257,19 @@ function Review({
           </Section>
           <section aria-label="Which patches" className="border-b border-line px-4 py-2">
             <div className="flex flex-wrap items-center gap-1.5">
-              {classes.map((c) => (
+              {classes.map((classInfo) => (
                 <Chip
-                  key={c.label}
-                  on={labels.includes(c.label)}
-                  aria-pressed={labels.includes(c.label)}
-                  onClick={() => toggle(c.label)}
+                  key={classInfo.label}
+                  on={labels.includes(classInfo.label)}
+                  aria-pressed={labels.includes(classInfo.label)}
+                  onClick={() => toggle(classInfo.label)}
                 >
                   <span
                     className="h-2.5 w-2.5 rounded-[3px]"
-                    style={{ background: c.color }}
+                    style={{ background: classInfo.color }}
                     aria-hidden
                   />
-                  {c.name}
+                  {classInfo.name}
                 </Chip>
               ))}
               <Pop
@@ -284,8 +287,8 @@ function Review({
                   from={ask.leastM2 === null ? null : ask.leastM2 / 1e4}
                   to={ask.mostM2 === null ? null : ask.mostM2 / 1e4}
                   set={(f, t) =>
-                    setAsk((a) => ({
-                      ...a,
+                    setAsk((patchAsk) => ({
+                      ...patchAsk,
                       leastM2: f === null ? null : f * 1e4,
                       mostM2: t === null ? null : t * 1e4,
                     }))
@@ -297,7 +300,7 @@ function Review({
                   from={ask.measureFrom}
                   to={ask.measureTo}
                   set={(measureFrom, measureTo) =>
-                    setAsk((a) => ({ ...a, measureFrom, measureTo }))
+                    setAsk((patchAsk) => ({ ...patchAsk, measureFrom, measureTo }))
                   }
                 />
                 {map.provenance.elevation && (
@@ -307,7 +310,7 @@ function Review({
                     from={ask.elevationFrom}
                     to={ask.elevationTo}
                     set={(elevationFrom, elevationTo) =>
-                      setAsk((a) => ({ ...a, elevationFrom, elevationTo }))
+                      setAsk((patchAsk) => ({ ...patchAsk, elevationFrom, elevationTo }))
                     }
                   />
                 )}
@@ -315,11 +318,11 @@ function Review({
                   <Button
                     disabled={!filtered}
                     onClick={() =>
-                      setAsk((a) => ({
+                      setAsk((patchAsk) => ({
                         ...ALL_PATCHES,
-                        labels: a.labels,
-                        sort: a.sort,
-                        down: a.down,
+                        labels: patchAsk.labels,
+                        sort: patchAsk.sort,
+                        down: patchAsk.down,
                       }))
                     }
                   >
@@ -340,7 +343,7 @@ function Review({
             unit={measured}
             picked={picked}
             place={place}
-            pick={(p, k) => pick(p, k, true)}
+            pick={(patch, k) => pick(patch, k, true)}
           />
         </div>
       }
@@ -350,7 +353,7 @@ function Review({
             <div className="flex items-baseline justify-between">
               <span className="text-[15px]">
                 <b>{number(picked.areaM2 / 1e4, 2)} ha</b>{" "}
-                {classes.find((c) => c.label === picked.label)?.name.toLowerCase()}
+                {classes.find((classInfo) => classInfo.label === picked.label)?.name.toLowerCase()}
               </span>
               <span className="text-label text-soft">
                 patch {number(picked.number)} of {number(map.patchCount)}
@@ -380,17 +383,18 @@ const NONE: ReadonlySet<number> = new Set();
 
 /** How many patches are listed, and how much area they are. */
 function Count({ map, ask }: { map: ChangeMap; ask: PatchAsk }) {
-  const d = usePatchCount(map, ask);
+  const useQueryResult = usePatchCount(map, ask);
   return (
     <p className="px-4 py-1.5 text-label text-soft" role="status">
-      {d.error ? (
-        sayError(d.error)
-      ) : d.data ? (
+      {useQueryResult.error ? (
+        sayError(useQueryResult.error)
+      ) : useQueryResult.data ? (
         <>
-          <b className="font-semibold text-ink">{number(d.data.count)}</b>{" "}
-          {d.data.count === 1 ? "patch" : "patches"}
-          {d.data.count !== map.patchCount ? ` of ${number(map.patchCount)}` : ""},{" "}
-          {km2(d.data.areaM2)}
+          <b className="font-semibold text-ink">{number(useQueryResult.data.count)}</b>{" "}
+          {useQueryResult.data.count === 1 ? "patch" : "patches"}
+          {useQueryResult.data.count !== map.patchCount
+            ? ` of ${number(map.patchCount)}`
+            : ""}, {km2(useQueryResult.data.areaM2)}
         </>
       ) : (
         "Counting …"
@@ -412,8 +416,8 @@ function Range({
   to: number | null;
   set(from: number | null, to: number | null): void;
 }) {
-  const end = (v: number | null, what: string, put: (v: number | null) => void) =>
-    v === null ? (
+  const end = (value: number | null, what: string, put: (v: number | null) => void) =>
+    value === null ? (
       <Button className="h-7" onClick={() => put(0)}>
         {what}
       </Button>
@@ -424,7 +428,7 @@ function Range({
           label={`${label} ${what}`}
           decimals={decimals}
           step={10 ** -decimals}
-          value={v}
+          value={value}
           onCommit={put}
         />
         <button
@@ -441,8 +445,8 @@ function Range({
     <div className="mb-1.5 flex items-center justify-between gap-2">
       <span>{label}</span>
       <span className="flex items-center gap-1.5">
-        {end(from, "from", (v) => set(v, to))}
-        {end(to, "to", (v) => set(from, v))}
+        {end(from, "from", (value) => set(value, to))}
+        {end(to, "to", (value) => set(from, value))}
       </span>
     </div>
   );

@@ -35,10 +35,10 @@ export const ALL_PATCHES: PatchAsk = {
   sort: "area",
   down: true,
 };
-export const askText = (a: PatchAsk): string =>
-  Object.entries(a)
-    .filter(([, v]) => v !== null)
-    .map(([k, v]) => `${k}=${Array.isArray(v) ? v.join(",") : String(v)}`)
+export const askText = (patchAsk: PatchAsk): string =>
+  Object.entries(patchAsk)
+    .filter(([, value]) => value !== null)
+    .map(([k, value]) => `${k}=${Array.isArray(value) ? value.join(",") : String(value)}`)
     .join("&");
 
 export const PAGE = 100;
@@ -81,9 +81,9 @@ function boxOf(m: OlMap, crs: Crs): { box: number[]; pixel: number } | null {
     return null;
   }
   const [x0, y0, x1, y1] = m.getView().calculateExtent(size) as [number, number, number, number];
-  const t = transformer(crs, LONLAT);
+  const pointTransform = transformer(crs, LONLAT);
   const p = [0, 0.5, 1].flatMap((u) =>
-    [0, 0.5, 1].map((v) => t(x0 + u * (x1 - x0), y0 + v * (y1 - y0))),
+    [0, 0.5, 1].map((value) => pointTransform(x0 + u * (x1 - x0), y0 + value * (y1 - y0))),
   );
   const box = [
     Math.min(...p.map((q) => q[0])),
@@ -120,7 +120,7 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
       new VectorLayer({
         source: new VectorSource(),
         zIndex: 5,
-        style: (f) => (f.get("number") === pick.current ? chosen : rim),
+        style: (featureLike) => (featureLike.get("number") === pick.current ? chosen : rim),
       }),
     [],
   );
@@ -132,7 +132,7 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
       const b = boxOf(ol, crs);
       if (b) {
         setBox(
-          `${b.box.map((v) => v.toFixed(5)).join(",")}&toleranceDeg=${b.pixel.toPrecision(2)}`,
+          `${b.box.map((value) => value.toFixed(5)).join(",")}&toleranceDeg=${b.pixel.toPrecision(2)}`,
         );
       }
     };
@@ -173,10 +173,10 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
     source.clear(true);
     source.addFeatures(
       [...(found ?? []), ...(apart && own ? [own] : [])].map((p) => {
-        const f = new Feature(format.readGeometry(p.geometry) ?? undefined);
-        f.set("number", p.number);
-        f.set("row", p);
-        return f;
+        const feature = new Feature(format.readGeometry(p.geometry) ?? undefined);
+        feature.set("number", p.number);
+        feature.set("row", p);
+        return feature;
       }),
     );
   }, [found, apart, own, layer, crs]);
@@ -185,24 +185,24 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
   }, [layer, picked]);
   const at = useCallback(
     (place: [number, number]): PatchRow | null => {
-      const f = layer.getSource()!.getFeaturesAtCoordinate(place)[0];
-      return f ? (f.get("row") as PatchRow) : null;
+      const feature = layer.getSource()!.getFeaturesAtCoordinate(place)[0];
+      return feature ? (feature.get("row") as PatchRow) : null;
     },
     [layer],
   );
   /** Brings a patch into view, with room around it. */
   const show = useCallback(
-    (p: PatchRow) => {
+    (patch: PatchRow) => {
       if (!ol) {
         return;
       }
-      const t = transformer(LONLAT, crs);
+      const pointTransform = transformer(LONLAT, crs);
       const c = [
-        [p.west, p.south],
-        [p.east, p.south],
-        [p.east, p.north],
-        [p.west, p.north],
-      ].map(([x, y]) => t(x!, y!));
+        [patch.west, patch.south],
+        [patch.east, patch.south],
+        [patch.east, patch.north],
+        [patch.west, patch.north],
+      ].map(([x, y]) => pointTransform(x!, y!));
       const e = [
         Math.min(...c.map((q) => q[0])),
         Math.min(...c.map((q) => q[1])),

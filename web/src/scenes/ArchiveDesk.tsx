@@ -41,14 +41,14 @@ export function ArchiveDesk({
 }: {
   study: Study;
   found: Found[];
-  onFound(f: Found[]): void;
+  onFound(founds: Found[]): void;
   pointed: string | null;
   onPoint(id: string | null): void;
   onClose(): void;
 }) {
   const archive = useArchive();
-  const a = archive.data;
-  const [q, setQ] = useState<ArchiveQuery>({
+  const state = archive.data;
+  const [query, setQ] = useState<ArchiveQuery>({
     kind: "radar",
     from: null,
     to: null,
@@ -62,15 +62,15 @@ export function ArchiveDesk({
   const fetchItems = useFetchItems(study.id);
   const search = useMutation({
     mutationFn: (x: ArchiveQuery) => api<Answer>("POST", `/studies/${study.id}/archive/search`, x),
-    onSuccess: (r, x) => {
-      onFound(x.next ? [...found, ...r.items] : r.items);
+    onSuccess: (answer, x) => {
+      onFound(x.next ? [...found, ...answer.items] : answer.items);
       if (!x.next) {
         setChosen(new Set());
       }
     },
   });
   const { mutate } = search;
-  const ready = !!a?.set && !a.problem;
+  const ready = !!state?.set && !state.problem;
   useEffect(() => {
     if (ready) {
       mutate({
@@ -84,9 +84,11 @@ export function ArchiveDesk({
       });
     }
   }, [ready, mutate]);
-  const items = found.filter((f) => f.kind === q.kind);
+  const items = found.filter((f) => f.kind === query.kind);
   const picked =
-    q.kind === "elevation" ? items.filter((f) => !f.have) : items.filter((f) => chosen.has(f.id));
+    query.kind === "elevation"
+      ? items.filter((item) => !item.have)
+      : items.filter((item) => chosen.has(item.id));
   const toggle = (id: string) =>
     setChosen((s) => {
       const n = new Set(s);
@@ -96,14 +98,14 @@ export function ArchiveDesk({
       return n;
     });
   const run = (change: Partial<ArchiveQuery>) => {
-    const n = { ...q, ...change, next: null };
+    const n = { ...query, ...change, next: null };
     setQ(n);
     mutate(n);
   };
   return (
     <>
       <Section
-        title={a?.title ?? "Archive"}
+        title={state?.title ?? "Archive"}
         right={
           <Button tone="quiet" className="h-6 px-2" onClick={onClose}>
             <ArrowLeft size={13} aria-hidden />
@@ -115,14 +117,14 @@ export function ArchiveDesk({
           <p className="text-soft">Asking the archive …</p>
         ) : archive.error ? (
           <Problem>{sayError(archive.error)}</Problem>
-        ) : !a!.set ? (
+        ) : !state!.set ? (
           <p className="text-soft">
             No archive is set for this server. Whoever runs it can name one with ARCHIVE_URL; files
             can be added from this computer all the same.
           </p>
-        ) : a!.problem ? (
+        ) : state!.problem ? (
           <Problem>
-            {a!.problem}{" "}
+            {state!.problem}{" "}
             <button
               type="button"
               className="font-semibold underline"
@@ -141,7 +143,7 @@ export function ArchiveDesk({
             <div className="mb-3">
               <Choice
                 label="What to search for"
-                value={q.kind}
+                value={query.kind}
                 onChange={(kind) => run({ kind })}
                 options={[
                   { value: "radar", name: "Radar products" },
@@ -149,7 +151,7 @@ export function ArchiveDesk({
                 ]}
               />
             </div>
-            {q.kind === "radar" && (
+            {query.kind === "radar" && (
               <>
                 <div className="grid grid-cols-2 gap-2">
                   {(["from", "to"] as const).map((k) => (
@@ -159,8 +161,8 @@ export function ArchiveDesk({
                           id={id}
                           type="date"
                           className={inputStyle}
-                          value={q[k] ?? ""}
-                          onChange={(e) => setQ({ ...q, [k]: e.target.value || null })}
+                          value={query[k] ?? ""}
+                          onChange={(e) => setQ({ ...query, [k]: e.target.value || null })}
                         />
                       )}
                     </Labelled>
@@ -172,8 +174,8 @@ export function ArchiveDesk({
                       <Pick
                         id={id}
                         label="Pass"
-                        value={q.pass ?? "any"}
-                        onChange={(v) => run({ pass: v === "any" ? null : v })}
+                        value={query.pass ?? "any"}
+                        onChange={(value) => run({ pass: value === "any" ? null : value })}
                         options={[
                           ANY,
                           { value: "ascending", name: "ascending" },
@@ -187,11 +189,14 @@ export function ArchiveDesk({
                       <Pick
                         id={id}
                         label="Polarisation"
-                        value={q.polarisation ?? "any"}
-                        onChange={(v) => run({ polarisation: v === "any" ? null : v })}
+                        value={query.polarisation ?? "any"}
+                        onChange={(value) => run({ polarisation: value === "any" ? null : value })}
                         options={[
                           ANY,
-                          ...["VV", "VH", "HH", "HV"].map((v) => ({ value: v, name: v })),
+                          ...["VV", "VH", "HH", "HV"].map((value) => ({
+                            value: value,
+                            name: value,
+                          })),
                         ]}
                       />
                     )}
@@ -203,8 +208,8 @@ export function ArchiveDesk({
               <label className="flex items-center gap-2 text-soft">
                 <input
                   type="checkbox"
-                  checked={q.anywhere}
-                  disabled={q.kind === "elevation"}
+                  checked={query.anywhere}
+                  disabled={query.kind === "elevation"}
                   onChange={(e) => run({ anywhere: e.target.checked })}
                 />
                 Anywhere
@@ -238,26 +243,26 @@ export function ArchiveDesk({
             </div>
           )}
           <ul className="-mx-1">
-            {items.map((f) => (
+            {items.map((item) => (
               <li
-                key={f.id}
-                onMouseEnter={() => onPoint(f.id)}
+                key={item.id}
+                onMouseEnter={() => onPoint(item.id)}
                 onMouseLeave={() => onPoint(null)}
-                onFocus={() => onPoint(f.id)}
+                onFocus={() => onPoint(item.id)}
                 onBlur={() => onPoint(null)}
               >
                 <label
                   className={cx(
                     "flex items-center gap-2.5 rounded-field px-1 py-1.5",
-                    f.have || f.kind === "elevation" ? "" : "cursor-pointer",
-                    pointed === f.id && "bg-bone",
+                    item.have || item.kind === "elevation" ? "" : "cursor-pointer",
+                    pointed === item.id && "bg-bone",
                   )}
                 >
-                  {f.picture ? (
+                  {item.picture ? (
                     <img
                       alt=""
                       loading="lazy"
-                      src={`/api/archive/pictures/${encodeURIComponent(f.collection)}/${encodeURIComponent(f.id)}`}
+                      src={`/api/archive/pictures/${encodeURIComponent(item.collection)}/${encodeURIComponent(item.id)}`}
                       className="h-11 w-[52px] shrink-0 rounded-[4px] bg-night object-cover"
                     />
                   ) : (
@@ -267,30 +272,35 @@ export function ArchiveDesk({
                     />
                   )}
                   <span className="min-w-0 flex-1">
-                    <span className="block truncate font-medium" title={f.id}>
-                      {f.title}
+                    <span className="block truncate font-medium" title={item.id}>
+                      {item.title}
                     </span>
                     <span className="block truncate text-label text-soft">
-                      {f.kind === "radar" ? `${dayYear(f.from)}, ${time(f.from)}` : ""}
+                      {item.kind === "radar" ? `${dayYear(item.from)}, ${time(item.from)}` : ""}
                     </span>
                     <span className="block text-label text-soft">
-                      {[f.pass, f.polarisations.join(" "), f.mode, f.bytes ? bytes(f.bytes) : null]
+                      {[
+                        item.pass,
+                        item.polarisations.join(" "),
+                        item.mode,
+                        item.bytes ? bytes(item.bytes) : null,
+                      ]
                         .filter(Boolean)
                         .join(" · ")}
                     </span>
                   </span>
-                  {f.have ? (
+                  {item.have ? (
                     <span className="flex shrink-0 items-center gap-1 text-label text-spruce">
                       <Check size={13} aria-hidden />
                       in the study
                     </span>
                   ) : (
-                    f.kind === "radar" && (
+                    item.kind === "radar" && (
                       <input
                         type="checkbox"
-                        aria-label={`Fetch ${f.title}`}
-                        checked={chosen.has(f.id)}
-                        onChange={() => toggle(f.id)}
+                        aria-label={`Fetch ${item.title}`}
+                        checked={chosen.has(item.id)}
+                        onChange={() => toggle(item.id)}
                       />
                     )
                   )}
@@ -303,7 +313,7 @@ export function ArchiveDesk({
               tone="quiet"
               className="mt-1"
               disabled={search.isPending}
-              onClick={() => mutate({ ...q, next: search.data.next })}
+              onClick={() => mutate({ ...query, next: search.data.next })}
             >
               Show more
             </Button>
@@ -332,16 +342,16 @@ export function ArchiveDesk({
             disabled={picked.length === 0 || fetchItems.isPending || fetching.length > 0}
             onClick={() =>
               fetchItems.mutate(
-                { kind: q.kind, items: picked },
+                { kind: query.kind, items: picked },
                 { onSuccess: () => setChosen(new Set()) },
               )
             }
           >
             {picked.length === 0
-              ? q.kind === "radar"
+              ? query.kind === "radar"
                 ? "Tick what to fetch"
                 : "No elevation to fetch"
-              : q.kind === "elevation"
+              : query.kind === "elevation"
                 ? `Fetch elevation for this study, ${picked.length} ${picked.length === 1 ? "tile" : "tiles"}, ${bytes(totalBytes(picked))}`
                 : `Fetch ${picked.length} ${picked.length === 1 ? "product" : "products"}, ${bytes(totalBytes(picked))}`}
           </Button>

@@ -18,15 +18,17 @@ const POLARISATIONS = ["VV", "VH", "HH", "HV"] as const;
 
 /** Asks for what a file does not say, and imports it then. */
 export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
-  const q = useQueryClient();
-  const d = upload.detail;
-  const [kind, setKind] = useState<string>(d.kind ?? "");
-  const [date, setDate] = useState(d.acquiredAt?.slice(0, 10) ?? "");
-  const [time, setTime] = useState(d.acquiredAt?.slice(11, 16) ?? "");
-  const [pols, setPols] = useState<string[]>(d.bands?.map((b) => b.polarisation ?? "") ?? []);
-  const [field, setField] = useState(d.nameField ?? "");
+  const queryClient = useQueryClient();
+  const detail = upload.detail;
+  const [kind, setKind] = useState<string>(detail.kind ?? "");
+  const [date, setDate] = useState(detail.acquiredAt?.slice(0, 10) ?? "");
+  const [time, setTime] = useState(detail.acquiredAt?.slice(11, 16) ?? "");
+  const [pols, setPols] = useState<string[]>(
+    detail.bands?.map((band) => band.polarisation ?? "") ?? [],
+  );
+  const [field, setField] = useState(detail.nameField ?? "");
   const [unit, setUnit] = useState<"power" | "dB">(
-    d.bands?.[0]?.role === "decibel" ? "dB" : "power",
+    detail.bands?.[0]?.role === "decibel" ? "dB" : "power",
   );
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
@@ -35,16 +37,18 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
   const [epsg, setEpsg] = useState("");
   const [scale, setScale] = useState("0.0001");
   const [offset, setOffset] = useState("0");
-  const [fill, setFill] = useState(d.nodata ?? "-3000");
-  const [vertical, setVertical] = useState<string>(d.bands?.[0]?.vertical ?? "");
-  const asksCrs = d.missing?.includes("crs") ?? false;
-  const asksScale = (d.missing?.includes("rescale") ?? false) && kind === "other";
+  const [fill, setFill] = useState(detail.nodata ?? "-3000");
+  const [vertical, setVertical] = useState<string>(detail.bands?.[0]?.vertical ?? "");
+  const asksCrs = detail.missing?.includes("crs") ?? false;
+  const asksScale = (detail.missing?.includes("rescale") ?? false) && kind === "other";
   const isNumber = (t: string) => t.trim() !== "" && Number.isFinite(Number(t));
   const other =
-    d.groups
-      ?.filter((g) => String(g.cellM) !== cell)
-      .flatMap((g) => g.bands)
-      .filter((b) => !d.groups?.find((g) => String(g.cellM) === cell)?.bands.includes(b)) ?? [];
+    detail.groups
+      ?.filter((group) => String(group.cellM) !== cell)
+      .flatMap((group) => group.bands)
+      .filter(
+        (b) => !detail.groups?.find((group) => String(group.cellM) === cell)?.bands.includes(b),
+      ) ?? [];
   const refresh = () => {
     for (const key of [
       keys.scenes(studyId),
@@ -52,7 +56,7 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
       keys.zones(studyId),
       keys.runs,
     ]) {
-      void q.invalidateQueries({ queryKey: key });
+      void queryClient.invalidateQueries({ queryKey: key });
     }
   };
   const go = async () => {
@@ -62,9 +66,9 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
       await importUpload(
         studyId,
         upload,
-        d.form === "zones"
+        detail.form === "zones"
           ? { nameField: field }
-          : d.form === "stack"
+          : detail.form === "stack"
             ? { cellM: Number(cell), bring: bring === "bring" }
             : {
                 kind,
@@ -80,23 +84,23 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                   : {}),
                 acquiredAt: date ? `${date}T${time || "00:00"}:00Z` : null,
                 ...(kind === "radar"
-                  ? { bands: pols.map((p) => ({ ...(p ? { polarisation: p } : {}), unit })) }
+                  ? { bands: pols.map((pol) => ({ ...(pol ? { polarisation: pol } : {}), unit })) }
                   : {}),
                 ...(kind === "elevation"
                   ? { vertical: vertical === "unknown" ? null : vertical }
                   : {}),
               },
       );
-    } catch (e) {
-      setProblem(sayError(e));
+    } catch (error) {
+      setProblem(sayError(error));
     }
     setBusy(false);
     refresh();
   };
   const ready =
-    d.form === "zones"
+    detail.form === "zones"
       ? !!field
-      : d.form === "stack"
+      : detail.form === "stack"
         ? !!cell
         : !!kind &&
           (kind === "elevation" ? !!vertical : !!date) &&
@@ -110,8 +114,8 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
       className="rounded-card border border-[#e5c57f] bg-warnbg p-3"
     >
       <h3 className="mb-2 [overflow-wrap:anywhere]">{upload.name} does not say everything</h3>
-      {d.form === "zones" ? (
-        d.nameFields.length ? (
+      {detail.form === "zones" ? (
+        detail.nameFields.length ? (
           <Labelled label="Which property holds the name?">
             {(id) => (
               <Pick
@@ -119,17 +123,17 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                 label="Name property"
                 value={field}
                 onChange={setField}
-                options={d.nameFields.map((f) => ({ value: f, name: f }))}
+                options={detail.nameFields.map((f) => ({ value: f, name: f }))}
               />
             )}
           </Labelled>
         ) : (
           <p className="mb-2">
-            Its {d.zones} zones have no property in common that could be their name. Add one and
-            send the file again.
+            Its {detail.zones} zones have no property in common that could be their name. Add one
+            and send the file again.
           </p>
         )
-      ) : d.form === "stack" ? (
+      ) : detail.form === "stack" ? (
         <>
           <Labelled
             label="Its bands have different cells. Which are to be taken?"
@@ -141,10 +145,10 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                 label="Cell size"
                 value={cell}
                 onChange={setCell}
-                options={d.groups!.map((g) => ({
-                  value: String(g.cellM),
-                  name: `${number(g.cellM, g.cellM < 1 ? 5 : 0)} m`,
-                  note: g.bands.join(", "),
+                options={detail.groups!.map((group) => ({
+                  value: String(group.cellM),
+                  name: `${number(group.cellM, group.cellM < 1 ? 5 : 0)} m`,
+                  note: group.bands.join(", "),
                 }))}
               />
             )}
@@ -211,10 +215,10 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
               </Labelled>
             </div>
           )}
-          {d.missing?.includes("position") && (
+          {detail.missing?.includes("position") && (
             <p className="mb-2 text-soft">
-              {d.noPosition}. It is kept as a picture: it can be looked at, and control points give
-              it a position later.
+              {detail.noPosition}. It is kept as a picture: it can be looked at, and control points
+              give it a position later.
             </p>
           )}
           {asksCrs && (
@@ -288,14 +292,14 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
             </Labelled>
           )}
           {kind === "radar" &&
-            d.bands.map((b, i) => (
-              <Labelled key={i} label={`Polarisation of ${b.name}`}>
+            detail.bands.map((band, i) => (
+              <Labelled key={i} label={`Polarisation of ${band.name}`}>
                 {(id) => (
                   <Pick
                     id={id}
-                    label={`Polarisation of ${b.name}`}
+                    label={`Polarisation of ${band.name}`}
                     value={pols[i] as "VV" | ""}
-                    onChange={(v) => setPols(pols.map((p, k) => (k === i ? v : p)))}
+                    onChange={(value) => setPols(pols.map((pol, k) => (k === i ? value : pol)))}
                     options={POLARISATIONS.map((p) => ({ value: p, name: p }))}
                   />
                 )}
@@ -308,7 +312,7 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                   id={id}
                   label="Numbers"
                   value={unit}
-                  onChange={(v) => setUnit(v)}
+                  onChange={(value) => setUnit(value)}
                   options={[
                     { value: "power", name: "linear power" },
                     { value: "dB", name: "decibels" },

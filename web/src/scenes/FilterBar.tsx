@@ -15,7 +15,7 @@ export function FilterBar({
   scenes: Scene[];
   filter: SceneFilter;
   shown: number;
-  onFilter(f: SceneFilter): void;
+  onFilter(sceneFilter: SceneFilter): void;
 }) {
   const c = choices(scenes);
   const set = Object.values(filter).some(Boolean);
@@ -46,10 +46,12 @@ export function FilterBar({
                     id={id}
                     label={NAMES[k]}
                     value={filter[k] ?? "any"}
-                    onChange={(v) => onFilter({ ...filter, [k]: v === "any" ? null : v })}
+                    onChange={(value) =>
+                      onFilter({ ...filter, [k]: value === "any" ? null : value })
+                    }
                     options={[
                       { value: "any", name: "Any" },
-                      ...c[k].map((v) => ({ value: v, name: v })),
+                      ...c[k].map((value) => ({ value: value, name: value })),
                     ]}
                   />
                 )}

@@ -11,17 +11,17 @@ const DAY = 864e5;
  * Scenes that may be frames of the same pass or tiles of the same date: same kind, less than a day
  * apart. The server looks closer.
  */
-export const partners = (s: Scene, all: readonly Scene[]): Scene[] =>
+export const partners = (scene: Scene, all: readonly Scene[]): Scene[] =>
   all.filter(
     (x) =>
-      x.id !== s.id &&
-      x.kind === s.kind &&
+      x.id !== scene.id &&
+      x.kind === scene.kind &&
       x.imageId !== null &&
-      !x.info?.sensor === !s.info?.sensor &&
-      (x.acquiredAt && s.acquiredAt
-        ? Math.abs(Date.parse(x.acquiredAt) - Date.parse(s.acquiredAt)) < DAY
-        : x.acquiredAt === s.acquiredAt) &&
-      (x.detail.absoluteOrbit == null || x.detail.absoluteOrbit === s.detail.absoluteOrbit),
+      !x.info?.sensor === !scene.info?.sensor &&
+      (x.acquiredAt && scene.acquiredAt
+        ? Math.abs(Date.parse(x.acquiredAt) - Date.parse(scene.acquiredAt)) < DAY
+        : x.acquiredAt === scene.acquiredAt) &&
+      (x.detail.absoluteOrbit == null || x.detail.absoluteOrbit === scene.detail.absoluteOrbit),
   );
 
 /**
@@ -29,11 +29,11 @@ export const partners = (s: Scene, all: readonly Scene[]): Scene[] =>
  * there are any.
  */
 export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[] }) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const others = partners(scene, scenes);
   const [open, setOpen] = useState(false);
   const [left, setLeft] = useState<Set<string>>(new Set());
-  const chosen = others.filter((s) => !left.has(s.id));
+  const chosen = others.filter((other) => !left.has(other.id));
   const join = useMutation({
     mutationFn: () =>
       api("POST", `/studies/${scene.studyId}/scenes/join`, {
@@ -42,7 +42,7 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
     onSuccess: () => {
       setOpen(false);
       for (const key of [keys.scenes(scene.studyId), keys.runs]) {
-        void q.invalidateQueries({ queryKey: key });
+        void queryClient.invalidateQueries({ queryKey: key });
       }
     },
   });
@@ -68,27 +68,27 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
         The joined scene takes the place of its parts.
       </p>
       <ul className="mb-2 space-y-1">
-        {others.map((s) => (
-          <li key={s.id}>
+        {others.map((other) => (
+          <li key={other.id}>
             <label className="flex items-center gap-2">
               <input
                 type="checkbox"
-                checked={!left.has(s.id)}
+                checked={!left.has(other.id)}
                 onChange={() =>
                   setLeft((l) => {
                     const n = new Set(l);
-                    if (!n.delete(s.id)) {
-                      n.add(s.id);
+                    if (!n.delete(other.id)) {
+                      n.add(other.id);
                     }
                     return n;
                   })
                 }
               />
               <span className="min-w-0">
-                <span className="block truncate font-medium">{s.name}</span>
-                {s.acquiredAt && (
+                <span className="block truncate font-medium">{other.name}</span>
+                {other.acquiredAt && (
                   <span className="block text-label text-soft">
-                    {dayYear(s.acquiredAt)}, {time(s.acquiredAt)}
+                    {dayYear(other.acquiredAt)}, {time(other.acquiredAt)}
                   </span>
                 )}
               </span>

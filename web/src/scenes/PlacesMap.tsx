@@ -46,10 +46,10 @@ const outline = (rings: Ring[], color: string, width: number, dash?: number[], f
       features: new GeoJSON().readFeatures(
         {
           type: "FeatureCollection",
-          features: rings.map((r) => ({
+          features: rings.map((ring) => ({
             type: "Feature",
             properties: {},
-            geometry: { type: "Polygon", coordinates: [r] },
+            geometry: { type: "Polygon", coordinates: [ring] },
           })),
         },
         PROJECTION,
@@ -102,15 +102,22 @@ export function PlacesMap({
   const map = useRef<OlMap | null>(null);
   useDraw(map, drawing, "EPSG:3857", onDrawn, onStopDrawing);
   const rings = useMemo(
-    () => scenes.filter((s) => s.footprint).map((s) => ({ scene: s, ring: s.footprint as Ring })),
+    () =>
+      scenes
+        .filter((scene) => scene.footprint)
+        .map((scene) => ({ scene: scene, ring: scene.footprint as Ring })),
     [scenes],
   );
   const area = useMemo(
-    () => study.studyArea?.coordinates.map((p) => p[0]!) ?? [],
+    () => study.studyArea?.coordinates.map((coordinate) => coordinate[0]!) ?? [],
     [study.studyArea],
   );
   const results = useMemo(() => found.filter((f) => f.footprint), [found]);
-  const box = boxOf([...rings.map((r) => r.ring), ...area, ...results.map((f) => f.footprint!)]);
+  const box = boxOf([
+    ...rings.map((ring) => ring.ring),
+    ...area,
+    ...results.map((result) => result.footprint!),
+  ]);
   const key = JSON.stringify(box);
   const view = useMemo(() => {
     const b = JSON.parse(key) as ReturnType<typeof boxOf>;
@@ -155,21 +162,21 @@ export function PlacesMap({
           scene.id === pickedId ? "rgba(255,255,255,.08)" : undefined,
         ),
       ),
-      ...results.map((f) =>
+      ...results.map((result) =>
         outline(
-          [f.footprint!],
+          [result.footprint!],
           "#e8c25a",
-          f.id === pointed ? 3 : 1.2,
-          f.have ? undefined : [6, 3],
-          f.id === pointed ? "rgba(232,194,90,.14)" : undefined,
+          result.id === pointed ? 3 : 1.2,
+          result.have ? undefined : [6, 3],
+          result.id === pointed ? "rgba(232,194,90,.14)" : undefined,
         ),
       ),
       ...(area.length ? [outline(area, "#ffffff", 1.5, [6, 4])] : []),
       pinLayer(
-        marks.map((m): Mark => ({
-          at: fromLonLat(m.place) as [number, number],
-          name: m.name,
-          state: m.state,
+        marks.map((mark): Mark => ({
+          at: fromLonLat(mark.place) as [number, number],
+          name: mark.name,
+          state: mark.state,
         })),
       ),
     ],
@@ -230,7 +237,7 @@ export function PlacesMap({
 }
 
 function boxOf(rings: Ring[]): [number, number, number, number] {
-  const p = rings.flat().map((q) => fromLonLat(q));
+  const p = rings.flat().map((ring) => fromLonLat(ring));
   return p.length
     ? [
         Math.min(...p.map((q) => q[0]!)),

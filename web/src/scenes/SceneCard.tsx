@@ -39,79 +39,79 @@ const KIND: Record<string, string> = {
 };
 
 /** What a radar product says of itself. */
-function productRows(s: Scene): [string, string][] {
-  const d = s.detail;
-  const g = s.info!.grid;
+function productRows(scene: Scene): [string, string][] {
+  const detail = scene.detail;
+  const grid = scene.info!.grid;
   return [
     ["Kind", "Radar product, ground range detected"],
     [
       "Taken",
-      `${d.start!.slice(0, 10)}, ${d.start!.slice(11, 23)} to ${d.stop!.slice(11, 23)} UTC`,
+      `${detail.start!.slice(0, 10)}, ${detail.start!.slice(11, 23)} to ${detail.stop!.slice(11, 23)} UTC`,
     ],
     [
       "Mission",
-      `${d.mission}, mode ${d.mode}${d.absoluteOrbit != null ? `, orbit ${number(d.absoluteOrbit)}` : ""}`,
+      `${detail.mission}, mode ${detail.mode}${detail.absoluteOrbit != null ? `, orbit ${number(detail.absoluteOrbit)}` : ""}`,
     ],
-    ["Pass", `${d.pass}, looks ${d.look}`],
-    ["Polarisations", d.polarisations!.join(", ")],
+    ["Pass", `${detail.pass}, looks ${detail.look}`],
+    ["Polarisations", detail.polarisations!.join(", ")],
     [
       "Spacing",
-      `${number(d.sampleSpacingM!, 1)} m in range, ${number(d.lineSpacingM!, 1)} m in azimuth`,
+      `${number(detail.sampleSpacingM!, 1)} m in range, ${number(detail.lineSpacingM!, 1)} m in azimuth`,
     ],
-    ...(d.incidenceDeg
+    ...(detail.incidenceDeg
       ? [
-          ["Incidence", `${number(d.incidenceDeg[0], 1)} to ${number(d.incidenceDeg[1], 1)}°`] as [
-            string,
-            string,
-          ],
+          [
+            "Incidence",
+            `${number(detail.incidenceDeg[0], 1)} to ${number(detail.incidenceDeg[1], 1)}°`,
+          ] as [string, string],
         ]
       : []),
     [
       "Size",
-      `${number(d.samples!)} × ${number(d.lines!)} cells${d.leftOut ? `, ${number(g.width)} × ${number(g.height)} kept` : ""}`,
+      `${number(detail.samples!)} × ${number(detail.lines!)} cells${detail.leftOut ? `, ${number(grid.width)} × ${number(grid.height)} kept` : ""}`,
     ],
     ["Geometry", "sensor; Prepare puts it on the map"],
-    ...(s.looks?.[0]
-      ? [["Looks", `about ${number(s.looks[0], 1)}, from even ground`] as [string, string]]
+    ...(scene.looks?.[0]
+      ? [["Looks", `about ${number(scene.looks[0], 1)}, from even ground`] as [string, string]]
       : []),
-    ["File", s.fileName],
-    ["", bytes(s.fileSize)],
+    ["File", scene.fileName],
+    ["", bytes(scene.fileSize)],
   ];
 }
 
 /** What the metadata of an optical scene say. */
-function stackRows(s: Scene): [string, string][] {
-  const d = s.detail;
-  const g = s.info!.grid;
+function stackRows(scene: Scene): [string, string][] {
+  const detail = scene.detail;
+  const grid = scene.info!.grid;
   return [
-    ["Kind", `Optical bands, level ${d.level}`],
-    ["Taken", `${dayYear(s.acquiredAt!)}, ${time(new Date(s.acquiredAt!).toISOString())}`],
-    ["Mission", `${d.mission}${d.sensor ? `, ${d.sensor}` : ""}`],
-    ...(d.sunElevationDeg != null
+    ["Kind", `Optical bands, level ${detail.level}`],
+    ["Taken", `${dayYear(scene.acquiredAt!)}, ${time(new Date(scene.acquiredAt!).toISOString())}`],
+    ["Mission", `${detail.mission}${detail.sensor ? `, ${detail.sensor}` : ""}`],
+    ...(detail.sunElevationDeg != null
       ? [
           [
             "Sun",
-            `${number(d.sunElevationDeg, 1)}° high${d.sunAzimuthDeg != null ? `, azimuth ${number(d.sunAzimuthDeg, 0)}°` : ""}`,
+            `${number(detail.sunElevationDeg, 1)}° high${detail.sunAzimuthDeg != null ? `, azimuth ${number(detail.sunAzimuthDeg, 0)}°` : ""}`,
           ] as [string, string],
         ]
       : []),
-    ...(d.cloudCoverPercent != null
-      ? [["Cloud", `${number(d.cloudCoverPercent, 0)} % by the metadata`] as [string, string]]
+    ...(detail.cloudCoverPercent != null
+      ? [["Cloud", `${number(detail.cloudCoverPercent, 0)} % by the metadata`] as [string, string]]
       : []),
     [
       "Size",
-      `${number(g.width)} × ${number(g.height)} cells of ${number(Math.abs(g.transform[1]), 0)} m`,
+      `${number(grid.width)} × ${number(grid.height)} cells of ${number(Math.abs(grid.transform[1]), 0)} m`,
     ],
-    ["Grid", g.crs.name ?? g.crs.code],
-    ["Product", d.product ?? ""],
-    ["", bytes(s.fileSize)],
+    ["Grid", grid.crs.name ?? grid.crs.code],
+    ["Product", detail.product ?? ""],
+    ["", bytes(scene.fileSize)],
   ];
 }
 
 /** The bands of an optical scene: which file holds each, and where in the spectrum it lies. */
 function BandTable({ scene }: { scene: Scene }) {
-  const cells = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.cellM]));
-  const files = new Map(scene.detail.bandFiles?.map((b) => [b.band, b.file]));
+  const cells = new Map(scene.detail.bandFiles?.map((file) => [file.band, file.cellM]));
+  const files = new Map(scene.detail.bandFiles?.map((file) => [file.band, file.file]));
   return (
     <table className="mt-2 w-full text-[12px]">
       <thead>
@@ -123,17 +123,17 @@ function BandTable({ scene }: { scene: Scene }) {
         </tr>
       </thead>
       <tbody>
-        {scene.info!.bands.map((b) => (
-          <tr key={b.name} className="border-t border-line">
-            <td>{b.name}</td>
+        {scene.info!.bands.map((band) => (
+          <tr key={band.name} className="border-t border-line">
+            <td>{band.name}</td>
             <td className="text-right font-mono">
-              {b.wavelengthNm ? number(b.wavelengthNm) : "–"}
+              {band.wavelengthNm ? number(band.wavelengthNm) : "–"}
             </td>
             <td className="text-right font-mono">
-              {number(cells.get(b.name) ?? Math.abs(scene.info!.grid.transform[1]), 0)}
+              {number(cells.get(band.name) ?? Math.abs(scene.info!.grid.transform[1]), 0)}
             </td>
-            <td className="max-w-[140px] truncate pl-3 text-soft" title={files.get(b.name)}>
-              {files.get(b.name)}
+            <td className="max-w-[140px] truncate pl-3 text-soft" title={files.get(band.name)}>
+              {files.get(band.name)}
             </td>
           </tr>
         ))}
@@ -155,13 +155,13 @@ function Colours({
   display: Display;
   onDisplay(d: Display): void;
 }) {
-  const b = scene.info!.bands[Math.min(display.bands[0], scene.info!.bands.length - 1)]!;
+  const band = scene.info!.bands[Math.min(display.bands[0], scene.info!.bands.length - 1)]!;
   const single = display.mode === "single";
   const ramp = rampOf(scene, display);
   const set = (x: Partial<Display>) => onDisplay({ ...display, ...x });
   const br = display.breaks;
   const start = (): Breaks =>
-    usualBreaks(b) ?? {
+    usualBreaks(band) ?? {
       at: [
         Math.round(
           ((stretchOf(scene, display.bands[0], "p2").lo +
@@ -246,10 +246,10 @@ function Colours({
                     decimals={2}
                     step={0.05}
                     value={br.at[k]!}
-                    onCommit={(v) =>
+                    onCommit={(value) =>
                       set({
                         breaks: {
-                          at: br.at.map((x, j) => (j === k ? v : x)).sort((p, q) => p - q),
+                          at: br.at.map((x, j) => (j === k ? value : x)).sort((p, q) => p - q),
                           names: br.names,
                         },
                       })
@@ -340,28 +340,29 @@ export function SceneCard({
   display: Display;
   onDisplay(d: Display): void;
 }) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const [dying, setDying] = useState(false);
   const info = scene.info!;
   const remove = useMutation({
     mutationFn: () => api("DELETE", `/scenes/${scene.id}`),
     onSuccess: () => {
-      void q.invalidateQueries({ queryKey: keys.scenes(scene.studyId) });
+      void queryClient.invalidateQueries({ queryKey: keys.scenes(scene.studyId) });
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   const vertical = useMutation({
-    mutationFn: (v: VerticalDatum | null) => api("PATCH", `/scenes/${scene.id}`, { vertical: v }),
+    mutationFn: (value: VerticalDatum | null) =>
+      api("PATCH", `/scenes/${scene.id}`, { vertical: value }),
     onSuccess: () => {
       for (const key of [
         keys.scenes(scene.studyId),
         keys.prepare(scene.studyId),
         keys.sides(scene.studyId),
       ]) {
-        void q.invalidateQueries({ queryKey: key });
+        void queryClient.invalidateQueries({ queryKey: key });
       }
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   const combinations = COMBINATIONS.flatMap((c) => {
     const bands = bandsOfCombination(info.bands, c.id);
@@ -371,24 +372,27 @@ export function SceneCard({
   const series = seriesOf(scene, scenes);
   const last = info.bands.length - 1;
   const band = display.bands[0] > last ? last : display.bands[0];
-  const h = scene.histograms?.[band];
-  const s = scene.statistics?.[band];
+  const histogram = scene.histograms?.[band];
+  const statistics = scene.statistics?.[band];
   const b = info.bands[band]!;
   const product = scene.detail.form === "product";
   const power = b.role === "power" || b.role === "amplitude";
-  const span = h ? ([quantile(h, 0.001), quantile(h, 0.999)] as const) : null;
+  const span = histogram
+    ? ([quantile(histogram, 0.001), quantile(histogram, 0.999)] as const)
+    : null;
   const show = asShown(scene, band);
   const dn = b.role === "dn" && !!b.gain;
-  const stretch = stretchOf(scene, band, display.stretch, (v) => v);
+  const stretch = stretchOf(scene, band, display.stretch, (value) => value);
   const digits = dn ? 3 : 1;
-  const m = s ? meanAndDeviation(s) : null;
-  const inDb = (v: number) => `${number((b.role === "amplitude" ? 20 : 10) * Math.log10(v), 1)} dB`;
+  const m = statistics ? meanAndDeviation(statistics) : null;
+  const inDb = (value: number) =>
+    `${number((b.role === "amplitude" ? 20 : 10) * Math.log10(value), 1)} dB`;
   const unit = b.unit ? ` ${b.unit}` : "";
   const options = info.bands.map((x, i) => ({ value: String(i), name: x.name }));
-  const d = scene.detail;
+  const detail = scene.detail;
   const rows: [string, string][] = product
     ? productRows(scene)
-    : d.form === "stack"
+    : detail.form === "stack"
       ? stackRows(scene)
       : [
           ["Kind", KIND[scene.kind] ?? scene.kind],
@@ -454,10 +458,10 @@ export function SceneCard({
                   <Pick
                     label="Band"
                     value={String(band)}
-                    onChange={(v) =>
+                    onChange={(value) =>
                       onDisplay({
                         ...display,
-                        bands: [Number(v), display.bands[1], display.bands[2]],
+                        bands: [Number(value), display.bands[1], display.bands[2]],
                       })
                     }
                     options={options}
@@ -471,10 +475,10 @@ export function SceneCard({
                       <Pick
                         label={name}
                         value={String(display.bands[k])}
-                        onChange={(v) =>
+                        onChange={(value) =>
                           onDisplay({
                             ...display,
-                            bands: display.bands.map((x, i) => (i === k ? Number(v) : x)) as [
+                            bands: display.bands.map((x, i) => (i === k ? Number(value) : x)) as [
                               number,
                               number,
                               number,
@@ -493,26 +497,30 @@ export function SceneCard({
                 role="group"
                 aria-label="Ready combinations"
               >
-                {combinations.map((c) => (
+                {combinations.map((combination) => (
                   <Chip
-                    key={c.id}
-                    title={c.hint}
-                    on={display.mode === "three" && c.bands.join() === display.bands.join()}
-                    aria-pressed={
-                      display.mode === "three" && c.bands.join() === display.bands.join()
+                    key={combination.id}
+                    title={combination.hint}
+                    on={
+                      display.mode === "three" && combination.bands.join() === display.bands.join()
                     }
-                    onClick={() => onDisplay({ ...display, mode: "three", bands: c.bands })}
+                    aria-pressed={
+                      display.mode === "three" && combination.bands.join() === display.bands.join()
+                    }
+                    onClick={() =>
+                      onDisplay({ ...display, mode: "three", bands: combination.bands })
+                    }
                   >
-                    {c.name}
+                    {combination.name}
                   </Chip>
                 ))}
               </div>
             )}
             <Colours scene={scene} display={display} onDisplay={onDisplay} />
-            {h && span && (
+            {histogram && span && (
               <>
                 <Bars
-                  histogram={h}
+                  histogram={histogram}
                   from={span[0]}
                   to={span[1]}
                   marks={[stretch.lo, stretch.hi]}
@@ -536,25 +544,25 @@ export function SceneCard({
           </>
         ) : (
           <ul className="space-y-1">
-            {info.classes?.slice(0, 12).map((c) => (
-              <li key={c.label} className="flex items-center gap-2">
-                <span className="h-3 w-3 rounded-[3px]" style={{ background: c.color }} />
-                {c.name}
+            {info.classes?.slice(0, 12).map((classInfo) => (
+              <li key={classInfo.label} className="flex items-center gap-2">
+                <span className="h-3 w-3 rounded-[3px]" style={{ background: classInfo.color }} />
+                {classInfo.name}
               </li>
             ))}
           </ul>
         )}
-        {s && m && info.type === "float32" && (
+        {statistics && m && info.type === "float32" && (
           <dl className="mt-2 grid grid-cols-4 gap-2 text-label">
             {(
               [
                 [
                   "min",
-                  s.min > 0 && power
-                    ? inDb(s.min)
+                  statistics.min > 0 && power
+                    ? inDb(statistics.min)
                     : dn
-                      ? number(show(s.min), 3)
-                      : number(s.min, power ? 4 : 1) + unit,
+                      ? number(show(statistics.min), 3)
+                      : number(statistics.min, power ? 4 : 1) + unit,
                 ],
                 [
                   "mean",
@@ -562,14 +570,18 @@ export function SceneCard({
                 ],
                 [
                   "max",
-                  power ? inDb(s.max) : dn ? number(show(s.max), 3) : number(s.max, 1) + unit,
+                  power
+                    ? inDb(statistics.max)
+                    : dn
+                      ? number(show(statistics.max), 3)
+                      : number(statistics.max, 1) + unit,
                 ],
-                ["valid", `${number((100 * s.valid) / s.cells, 1)} %`],
+                ["valid", `${number((100 * statistics.valid) / statistics.cells, 1)} %`],
               ] as const
-            ).map(([k, v]) => (
+            ).map(([k, value]) => (
               <div key={k}>
                 <dt className="text-soft">{k}</dt>
-                <dd className="font-mono">{v}</dd>
+                <dd className="font-mono">{value}</dd>
               </div>
             ))}
           </dl>
@@ -577,10 +589,10 @@ export function SceneCard({
       </Section>
       <Section title="What the file says">
         <dl className="grid grid-cols-[92px_1fr] gap-y-1">
-          {rows.map(([k, v], i) => (
+          {rows.map(([k, value], i) => (
             <div key={i} className="contents">
               <dt className="text-soft">{k}</dt>
-              <dd className="break-words">{v}</dd>
+              <dd className="break-words">{value}</dd>
             </div>
           ))}
           <dt className="text-soft">SHA-256</dt>
@@ -588,8 +600,8 @@ export function SceneCard({
             {scene.fileSha256}
           </dd>
         </dl>
-        {d.form === "stack" && <BandTable scene={scene} />}
-        {[...(d.leftOut ? [d.leftOut] : []), ...(d.warnings ?? [])].map((w) => (
+        {detail.form === "stack" && <BandTable scene={scene} />}
+        {[...(detail.leftOut ? [detail.leftOut] : []), ...(detail.warnings ?? [])].map((w) => (
           <div key={w} className="mt-2">
             <Warning>{w}</Warning>
           </div>
@@ -614,7 +626,7 @@ export function SceneCard({
                   id={id}
                   label="Heights are counted from"
                   value={b.vertical ?? "unknown"}
-                  onChange={(v) => vertical.mutate(v === "unknown" ? null : v)}
+                  onChange={(value) => vertical.mutate(value === "unknown" ? null : value)}
                   options={VERTICALS}
                 />
               )}

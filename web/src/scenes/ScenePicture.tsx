@@ -98,20 +98,20 @@ export function ScenePicture({
   const rd = useMemo(() => (frame && sensor ? new RangeDoppler(sensor) : null), [frame, sensor]);
   const layers = useMemo(() => {
     // Lines of sensor geometry run downwards on the map.
-    const onMap = (m: PlaceMark): [number, number] => {
+    const onMap = (placeMark: PlaceMark): [number, number] => {
       if (!rd) {
-        return transformer(LONLAT, node.info.grid.crs)(...m.place);
+        return transformer(LONLAT, node.info.grid.crs)(...placeMark.place);
       }
-      const p = rd.locateGeodetic(...m.place, m.height);
-      return [p.sample + 0.5, -(p.line + 0.5)];
+      const position = rd.locateGeodetic(...placeMark.place, placeMark.height);
+      return [position.sample + 0.5, -(position.line + 0.5)];
     };
     return [
       picture,
       ...(study.studyArea && !frame ? [outlineLayer([study.studyArea], node.info.grid.crs)] : []),
       pinLayer(
         marks
-          .map((m): Mark => ({ at: onMap(m), name: m.name, state: m.state }))
-          .filter((m) => m.at.every(Number.isFinite)),
+          .map((mark): Mark => ({ at: onMap(mark), name: mark.name, state: mark.state }))
+          .filter((mark) => mark.at.every(Number.isFinite)),
       ),
     ];
   }, [picture, marks, node, frame, rd, study.studyArea]);
@@ -181,14 +181,14 @@ export function ScenePicture({
                 : `column ${number(Math.floor(at[0]))}, row ${number(Math.floor(-at[1]))}`}
           </div>
           {value &&
-            node.info.bands.map((b, i) => (
+            node.info.bands.map((band, i) => (
               <div key={i}>
-                <span className="text-[#aeb8b4]">{b.polarisation ?? b.name}</span>{" "}
+                <span className="text-[#aeb8b4]">{band.polarisation ?? band.name}</span>{" "}
                 {scene.info!.type === "class8"
-                  ? (node.info.classes?.find((c) => c.label === value.values[i])?.name ??
-                    "no class")
+                  ? (node.info.classes?.find((classInfo) => classInfo.label === value.values[i])
+                      ?.name ?? "no class")
                   : Number.isFinite(value.values[i]!)
-                    ? `${number(value.values[i]!, b.role === "reflectance" ? 3 : b.role === "quality" ? 0 : 1)} ${b.unit}`
+                    ? `${number(value.values[i]!, band.role === "reflectance" ? 3 : band.role === "quality" ? 0 : 1)} ${band.unit}`
                     : "nodata"}
                 {value.level > 0 && (
                   <span className="text-[#aeb8b4]">
@@ -216,32 +216,34 @@ function useViewHistograms(
 ): (Histogram | null)[] | null {
   const [found, set] = useState<(Histogram | null)[] | null>(null);
   useEffect(() => {
-    const m = map.current;
-    if (bands === null || !m) {
+    const current = map.current;
+    if (bands === null || !current) {
       set(null);
       return;
     }
     let last = "";
     const look = () => {
-      const v = m.getView();
-      const size = m.getSize();
-      const r = v.getResolution();
+      const view = current.getView();
+      const size = current.getSize();
+      const r = view.getResolution();
       if (!size || !r) {
         return;
       }
       const next = bands
         .split(",")
-        .map((b) => viewHistogram(cells, v.calculateExtent(size), r, Number(b)));
-      const text = JSON.stringify(next.map((h) => h && [h.min, h.max, h.counts]));
+        .map((b) => viewHistogram(cells, view.calculateExtent(size), r, Number(b)));
+      const text = JSON.stringify(
+        next.map((histogram) => histogram && [histogram.min, histogram.max, histogram.counts]),
+      );
       if (text !== last) {
         last = text;
         set(next);
       }
     };
     look();
-    m.on("rendercomplete", look);
+    current.on("rendercomplete", look);
     return () => {
-      m.un("rendercomplete", look);
+      current.un("rendercomplete", look);
     };
   }, [map, cells, bands, key]);
   return found;

@@ -42,12 +42,12 @@ const NO_PINS: Pin[] = [];
 
 export function ScenesPage() {
   const study = useOutletContext<Study>();
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const scenes = useScenes(study.id).data;
   const uploads = useUploads(study.id).data ?? [];
   const zones = useZones(study.id).data ?? [];
   const runs = useRuns().data ?? [];
-  const all = useSending((s) => s.items);
+  const all = useSending((queue) => queue.items);
   const sending = useMemo(() => all.filter((s) => s.studyId === study.id), [all, study.id]);
   const [picked, setPicked] = useState<string | null>(null);
   const [displays, setDisplays] = useState<Record<string, Display>>({});
@@ -68,9 +68,9 @@ export function ScenesPage() {
   const take = (files: File[]) => {
     for (const [root, list] of byFolder(files)) {
       if (root) {
-        useSending.getState().addFolder(q, study.id, list);
+        useSending.getState().addFolder(queryClient, study.id, list);
       } else {
-        useSending.getState().add(q, study.id, list);
+        useSending.getState().add(queryClient, study.id, list);
       }
     }
   };
@@ -79,16 +79,16 @@ export function ScenesPage() {
   const pins = usePins(study.id).data ?? NO_PINS;
   const sides = useSides(study.id).data;
   // Values may change with the chain, with scenes and with elevation.
-  const version = `${sides?.map((s) => s.hash).join() ?? ""}.${scenes?.map((s) => s.imageId).join() ?? ""}`;
-  const pinPlaces = useMemo(() => pins.map((p): Place => [p.lon, p.lat]), [pins]);
+  const version = `${sides?.map((side) => side.hash).join() ?? ""}.${scenes?.map((s) => s.imageId).join() ?? ""}`;
+  const pinPlaces = useMemo(() => pins.map((pin): Place => [pin.lon, pin.lat]), [pins]);
   const pinValues = useValues(study.id, pinPlaces, 3, version).data;
   const marks = useMemo(
     (): PlaceMark[] => [
-      ...pins.map((p, i) => ({
-        place: [p.lon, p.lat] as Place,
+      ...pins.map((pin, i) => ({
+        place: [pin.lon, pin.lat] as Place,
         height: pinValues?.heights[i] ?? 0,
-        name: p.name,
-        state: pinState(p, i, pinValues).state,
+        name: pin.name,
+        state: pinState(pin, i, pinValues).state,
       })),
       ...(spot && !spot.pin
         ? [{ place: spot.place, height: 0, name: "", state: "spot" as const }]
@@ -100,10 +100,10 @@ export function ScenesPage() {
   const update = useUpdateStudy(study.id);
   const removeZones = useMutation({
     mutationFn: (id: string) => api("DELETE", `/zones/${id}`),
-    onSuccess: () => void q.invalidateQueries({ queryKey: keys.zones(study.id) }),
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.zones(study.id) }),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
-  const questions = uploads.filter((u) => !complete(u) && u.detail);
+  const questions = uploads.filter((upload) => !complete(upload) && upload.detail);
   const setArea = (geometry: object) =>
     update.mutate(
       { studyArea: geometry as Study["studyArea"] },
@@ -112,7 +112,7 @@ export function ScenesPage() {
           useUi.getState().say("The study area is set.");
           setDrawing(false);
         },
-        onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+        onError: (error) => useUi.getState().say(sayError(error), "wrong"),
       },
     );
 
@@ -134,16 +134,16 @@ export function ScenesPage() {
                     [false, "Scene"],
                     [true, "Footprints"],
                   ] as const
-                ).map(([v, name]) => (
+                ).map(([value, name]) => (
                   <button
                     key={name}
                     type="button"
                     role="radio"
-                    aria-checked={places === v}
-                    onClick={() => setPlaces(v)}
+                    aria-checked={places === value}
+                    onClick={() => setPlaces(value)}
                     className={cx(
                       "rounded-field px-3 py-1 text-[12px] font-semibold",
-                      places === v ? "bg-bone text-ink" : "text-[#dfe5e2] hover:text-white",
+                      places === value ? "bg-bone text-ink" : "text-[#dfe5e2] hover:text-white",
                     )}
                   >
                     {name}
@@ -185,7 +185,7 @@ export function ScenesPage() {
                 key={spot.place.join()}
                 study={study}
                 place={spot.place}
-                name={pins.find((p) => p.id === spot.pin)?.name ?? null}
+                name={pins.find((pin) => pin.id === spot.pin)?.name ?? null}
                 version={version}
                 onClose={() => setSpot(null)}
               />
@@ -329,9 +329,9 @@ export function ScenesPage() {
                     )}
                   </div>
                 ))}
-                {questions.map((u) => (
-                  <div key={u.id} className="mb-2">
-                    <Ask studyId={study.id} upload={u} />
+                {questions.map((question) => (
+                  <div key={question.id} className="mb-2">
+                    <Ask studyId={study.id} upload={question} />
                   </div>
                 ))}
                 {scenes?.length === 0 && sending.length === 0 && (
@@ -391,8 +391,10 @@ export function ScenesPage() {
                               {s.acquiredAt ? dayYear(s.acquiredAt) : "no date"} ·{" "}
                               {s.imageId
                                 ? s.kind === "optical"
-                                  ? `${s.info!.bands.filter((b) => b.role !== "quality").length} bands`
-                                  : s.info!.bands.map((b) => b.polarisation ?? b.name).join(", ")
+                                  ? `${s.info!.bands.filter((band) => band.role !== "quality").length} bands`
+                                  : s
+                                      .info!.bands.map((band) => band.polarisation ?? band.name)
+                                      .join(", ")
                                 : run
                                   ? `${run.doing}, ${Math.round(run.progress * 100)} %`
                                   : "waiting"}
@@ -421,22 +423,22 @@ export function ScenesPage() {
                     );
                   })}
                 </ul>
-                {zones.map((z) => (
+                {zones.map((zone) => (
                   <div
-                    key={z.id}
+                    key={zone.id}
                     className="mt-1 flex items-center justify-between gap-2 border-t border-line pt-2"
                   >
                     <span>
-                      <span className="font-medium">{z.name}</span>{" "}
+                      <span className="font-medium">{zone.name}</span>{" "}
                       <span className="text-label text-soft">
-                        {z.features.features.length} zones, named by “{z.nameField}”
+                        {zone.features.features.length} zones, named by “{zone.nameField}”
                       </span>
                     </span>
                     <button
                       type="button"
-                      aria-label={`Remove zones ${z.name}`}
+                      aria-label={`Remove zones ${zone.name}`}
                       className="text-soft hover:text-wrong"
-                      onClick={() => removeZones.mutate(z.id)}
+                      onClick={() => removeZones.mutate(zone.id)}
                     >
                       <X size={14} aria-hidden />
                     </button>
@@ -450,7 +452,7 @@ export function ScenesPage() {
                   pins={pins}
                   values={pinValues}
                   pickedId={spot?.pin ?? null}
-                  onPick={(p) => setSpot({ place: [p.lon, p.lat], pin: p.id })}
+                  onPick={(pin) => setSpot({ place: [pin.lon, pin.lat], pin: pin.id })}
                 />
               )}
               {scene?.imageId && display && (

@@ -64,7 +64,7 @@ export const useLacking = (studyId: string, set: boolean, key: string) =>
 
 /** Starts fetching; says so, and what went wrong. */
 export function useFetchItems(studyId: string) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   return useMutation({
     mutationFn: (x: { kind: ArchiveKind; items: Found[] }) =>
       api<{ runId: string }>("POST", `/studies/${studyId}/archive/fetch`, {
@@ -72,15 +72,15 @@ export function useFetchItems(studyId: string) {
         items: x.items.map(({ collection, id }) => ({ collection, id })),
       }),
     onSuccess: () => {
-      void q.invalidateQueries({ queryKey: keys.runs });
+      void queryClient.invalidateQueries({ queryKey: keys.runs });
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
 }
 /** Whether something is being fetched for a study. */
 export const useFetching = (studyId: string) =>
   (useRuns().data ?? []).filter(
-    (r) => r.kind === "fetchItems" && r.studyId === studyId && r.state === "running",
+    (run) => run.kind === "fetchItems" && run.studyId === studyId && run.state === "running",
   );
 export const totalBytes = (items: readonly Found[]): number =>
-  items.reduce((n, i) => n + (i.bytes ?? 0), 0);
+  items.reduce((n, found) => n + (found.bytes ?? 0), 0);

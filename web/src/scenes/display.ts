@@ -33,43 +33,43 @@ export interface Display {
   breaks: Breaks | null;
 }
 
-export function firstDisplay(s: Scene): Display {
+export function firstDisplay(scene: Scene): Display {
   const natural =
-    s.kind === "optical" && s.info ? bandsOfCombination(s.info.bands, "natural") : null;
+    scene.kind === "optical" && scene.info ? bandsOfCombination(scene.info.bands, "natural") : null;
   const rest = { stretch: "p2", by: "scene", gamma: 1, ramp: null, breaks: null } as const;
   return natural
     ? { mode: "three", bands: natural, ...rest }
-    : { mode: "single", bands: [0, Math.min(1, (s.info?.bands.length ?? 1) - 1), 0], ...rest };
+    : { mode: "single", bands: [0, Math.min(1, (scene.info?.bands.length ?? 1) - 1), 0], ...rest };
 }
 
 /**
  * Digital numbers of an optical band as the reflectance that is shown in their place; other values
  * as they are.
  */
-export function asShown(s: Scene, band: number): (v: number) => number {
-  const b = s.info?.bands[band];
-  const o = s.info?.optical;
-  const g = b?.gain;
-  if (b?.role !== "dn" || !g || !o) {
-    return (v) => v;
+export function asShown(scene: Scene, band: number): (value: number) => number {
+  const b = scene.info?.bands[band];
+  const optical = scene.info?.optical;
+  const gain = b?.gain;
+  if (b?.role !== "dn" || !gain || !optical) {
+    return (value) => value;
   }
   const sun =
-    o.level === 1 && !o.bySun && o.sunElevationDeg != null
-      ? Math.sin((o.sunElevationDeg * Math.PI) / 180)
+    optical.level === 1 && !optical.bySun && optical.sunElevationDeg != null
+      ? Math.sin((optical.sunElevationDeg * Math.PI) / 180)
       : 1;
-  return (v) => (v * g.multiply + g.add) / sun;
+  return (value) => (value * gain.multiply + gain.add) / sun;
 }
 
 /** Ends of a stretch from a histogram, by percent or by deviations about the mean. */
-export function endsOf(h: Histogram, kind: StretchKind): [number, number] {
+export function endsOf(histogram: Histogram, kind: StretchKind): [number, number] {
   if (kind === "all") {
-    return [quantile(h, 1e-9), quantile(h, 1)];
+    return [quantile(histogram, 1e-9), quantile(histogram, 1)];
   }
   if (kind[0] === "p") {
     const cut = Number(kind.slice(1)) / 100;
-    return [quantile(h, cut), quantile(h, 1 - cut)];
+    return [quantile(histogram, cut), quantile(histogram, 1 - cut)];
   }
-  const { mean, deviation } = momentsOf(h);
+  const { mean, deviation } = momentsOf(histogram);
   const far = Number(kind.slice(1)) * deviation;
   return [mean - far, mean + far];
 }
@@ -79,25 +79,25 @@ export function endsOf(h: Histogram, kind: StretchKind): [number, number] {
  * for digital numbers with gains). `view`: histogram of what is on screen, in that unit already.
  */
 export function stretchOf(
-  s: Scene,
+  scene: Scene,
   band: number,
   kind: StretchKind,
-  show = asShown(s, band),
+  show = asShown(scene, band),
   view: Histogram | null = null,
 ): Stretch {
-  const h = view ?? s.histograms?.[band];
-  if (!h || !(histogramTotal(h) > 0)) {
+  const histogram = view ?? scene.histograms?.[band];
+  if (!histogram || !(histogramTotal(histogram) > 0)) {
     return { lo: 0, hi: 1 };
   }
-  const [lo, hi] = endsOf(h, kind).map(view ? (v) => v : show) as [number, number];
+  const [lo, hi] = endsOf(histogram, kind).map(view ? (value) => value : show) as [number, number];
   return hi > lo ? { lo, hi } : { lo: lo - 0.5, hi: lo + 0.5 };
 }
 
 /** The ramp of a scene's band: the chosen one, else the one that suits it. */
-export const rampOf = (s: Scene, d: Display): Ramp =>
+export const rampOf = (scene: Scene, display: Display): Ramp =>
   rampById(
-    d.ramp ??
-      (s.kind === "elevation"
+    display.ramp ??
+      (scene.kind === "elevation"
         ? "height"
-        : rampFor(s.info!.bands[Math.min(d.bands[0], s.info!.bands.length - 1)]!)),
+        : rampFor(scene.info!.bands[Math.min(display.bands[0], scene.info!.bands.length - 1)]!)),
   );

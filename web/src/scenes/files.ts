@@ -1,19 +1,23 @@
 import type { Upload } from "../api/types";
 
 /** Whether a file says all that is needed, so that nobody has to be asked. */
-export const complete = (u: Upload): boolean =>
-  u.detail.form === "product" || u.detail.form === "orbit"
+export const complete = (upload: Upload): boolean =>
+  upload.detail.form === "product" || upload.detail.form === "orbit"
     ? true
-    : u.detail.form === "stack"
-      ? u.detail.missing.length === 0
-      : u.detail.form === "zones"
-        ? !!u.detail.nameField
-        : u.detail.missing.length === 0 &&
-          (u.detail.kind !== "radar" || u.detail.bands.every((b) => b.polarisation));
+    : upload.detail.form === "stack"
+      ? upload.detail.missing.length === 0
+      : upload.detail.form === "zones"
+        ? !!upload.detail.nameField
+        : upload.detail.missing.length === 0 &&
+          (upload.detail.kind !== "radar" ||
+            upload.detail.bands.every((band) => band.polarisation));
 
 /** Path of a file inside the folder that was picked or dropped. */
-export const pathOf = (f: File): string =>
-  (f.webkitRelativePath || (f as File & { path?: string }).path || f.name).replace(/^\.?\//, "");
+export const pathOf = (file: File): string =>
+  (file.webkitRelativePath || (file as File & { path?: string }).path || file.name).replace(
+    /^\.?\//,
+    "",
+  );
 
 /**
  * What files belong together: a product's folder, or the bands of an optical scene with its
@@ -39,11 +43,11 @@ export function byFolder(files: File[]): Map<string, File[]> {
     worlds.includes(bare(p)) && (WORLD.test(p) || /\.(prj|png|jpe?g|tiff?|jp2)$/i.test(p))
       ? bare(p)
       : undefined;
-  for (const f of files) {
-    const p = pathOf(f);
+  for (const file of files) {
+    const p = pathOf(file);
     const root =
       roots.find((r) => p.startsWith(r)) ??
-      stems.find((r) => p.startsWith(`${r}_`) && /\.(tiff?|jp2|txt|json|xml)$/i.test(p)) ??
+      stems.find((stem) => p.startsWith(`${stem}_`) && /\.(tiff?|jp2|txt|json|xml)$/i.test(p)) ??
       placed(p);
     // Of a scene's other texts only the metadata are read.
     if (
@@ -54,7 +58,7 @@ export function byFolder(files: File[]): Map<string, File[]> {
     ) {
       continue;
     }
-    out.set(root ?? "", [...(out.get(root ?? "") ?? []), f]);
+    out.set(root ?? "", [...(out.get(root ?? "") ?? []), file]);
   }
   // One metadata text is enough: the plain one before the others.
   for (const stem of stems) {
@@ -63,9 +67,9 @@ export function byFolder(files: File[]): Map<string, File[]> {
       out.set(
         stem,
         list.filter(
-          (f) =>
-            !/_MTL\.\w+$/i.test(f.name) ||
-            f ===
+          (file) =>
+            !/_MTL\.\w+$/i.test(file.name) ||
+            file ===
               [...list]
                 .filter((x) => /_MTL\.\w+$/i.test(x.name))
                 .sort((a, b) => RANK(a.name) - RANK(b.name))[0],

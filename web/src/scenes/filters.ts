@@ -18,25 +18,28 @@ export const NO_FILTER: SceneFilter = {
   to: null,
 };
 
-export const passOf = (s: Scene): string | null => s.detail.pass ?? s.detail.items?.PASS ?? null;
-const polarisationsOf = (s: Scene): string[] =>
-  s.detail.polarisations ??
-  (s.info?.bands.map((b) => b.polarisation).filter(Boolean) as string[] | undefined) ??
+export const passOf = (scene: Scene): string | null =>
+  scene.detail.pass ?? scene.detail.items?.PASS ?? null;
+const polarisationsOf = (scene: Scene): string[] =>
+  scene.detail.polarisations ??
+  (scene.info?.bands.map((band) => band.polarisation).filter(Boolean) as string[] | undefined) ??
   [];
 
 /**
  * Scenes that pass; a scene that does not say what is asked does not pass. Dates are days, both
  * ends included.
  */
-export function filtered(all: readonly Scene[], f: SceneFilter): Scene[] {
+export function filtered(all: readonly Scene[], sceneFilter: SceneFilter): Scene[] {
   return all.filter(
-    (s) =>
-      (!f.kind || s.kind === f.kind) &&
-      (!f.pass || passOf(s) === f.pass) &&
-      (!f.polarisation || polarisationsOf(s).includes(f.polarisation)) &&
-      (!f.mode || s.detail.mode === f.mode) &&
-      (!f.from || (s.acquiredAt !== null && s.acquiredAt.slice(0, 10) >= f.from)) &&
-      (!f.to || (s.acquiredAt !== null && s.acquiredAt.slice(0, 10) <= f.to)),
+    (scene) =>
+      (!sceneFilter.kind || scene.kind === sceneFilter.kind) &&
+      (!sceneFilter.pass || passOf(scene) === sceneFilter.pass) &&
+      (!sceneFilter.polarisation || polarisationsOf(scene).includes(sceneFilter.polarisation)) &&
+      (!sceneFilter.mode || scene.detail.mode === sceneFilter.mode) &&
+      (!sceneFilter.from ||
+        (scene.acquiredAt !== null && scene.acquiredAt.slice(0, 10) >= sceneFilter.from)) &&
+      (!sceneFilter.to ||
+        (scene.acquiredAt !== null && scene.acquiredAt.slice(0, 10) <= sceneFilter.to)),
   );
 }
 
@@ -44,14 +47,17 @@ export function filtered(all: readonly Scene[], f: SceneFilter): Scene[] {
 export function choices(
   all: readonly Scene[],
 ): Record<"kind" | "pass" | "polarisation" | "mode", string[]> {
-  const of = (get: (s: Scene) => (string | null | undefined)[]) => {
-    const v = [...new Set(all.flatMap(get).filter((x): x is string => !!x))].sort();
-    return v.length > 1 || (v.length === 1 && all.some((s) => !get(s).some(Boolean))) ? v : [];
+  const of = (get: (scene: Scene) => (string | null | undefined)[]) => {
+    const value = [...new Set(all.flatMap(get).filter((x): x is string => !!x))].sort();
+    return value.length > 1 ||
+      (value.length === 1 && all.some((scene) => !get(scene).some(Boolean)))
+      ? value
+      : [];
   };
   return {
-    kind: of((s) => [s.kind]),
-    pass: of((s) => [passOf(s)]),
+    kind: of((scene) => [scene.kind]),
+    pass: of((scene) => [passOf(scene)]),
     polarisation: of(polarisationsOf),
-    mode: of((s) => [s.detail.mode]),
+    mode: of((scene) => [scene.detail.mode]),
   };
 }

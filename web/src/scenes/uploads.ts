@@ -18,8 +18,8 @@ export interface Sending {
 
 interface Queue {
   items: Sending[];
-  add(q: QueryClient, studyId: string, files: File[]): void;
-  addFolder(q: QueryClient, studyId: string, files: File[]): void;
+  add(queryClient: QueryClient, studyId: string, files: File[]): void;
+  addFolder(queryClient: QueryClient, studyId: string, files: File[]): void;
   dismiss(id: number): void;
   cancel(id: number): void;
 }
@@ -41,7 +41,7 @@ const turn = async (): Promise<() => void> => {
 
 export async function importUpload(
   studyId: string,
-  u: Upload,
+  upload: Upload,
   said: {
     kind?: string;
     acquiredAt?: string | null;
@@ -54,24 +54,24 @@ export async function importUpload(
     rescale?: { scale: number; offset: number; fill: number | null } | null;
   } = {},
 ): Promise<void> {
-  if (u.detail.form === "zones") {
+  if (upload.detail.form === "zones") {
     await api("POST", `/studies/${studyId}/zones`, {
-      uploadId: u.id,
+      uploadId: upload.id,
       ...(said.nameField ? { nameField: said.nameField } : {}),
     });
-  } else if (u.detail.form === "stack") {
+  } else if (upload.detail.form === "stack") {
     await api("POST", `/studies/${studyId}/scenes`, {
-      uploadId: u.id,
+      uploadId: upload.id,
       kind: "optical",
       ...(said.cellM ? { cellM: said.cellM } : {}),
       ...(said.bring ? { bring: true } : {}),
     });
-  } else if (u.detail.form === "product") {
-    await api("POST", `/studies/${studyId}/scenes`, { uploadId: u.id, kind: "radar" });
-  } else if (u.detail.form !== "orbit") {
+  } else if (upload.detail.form === "product") {
+    await api("POST", `/studies/${studyId}/scenes`, { uploadId: upload.id, kind: "radar" });
+  } else if (upload.detail.form !== "orbit") {
     await api<{ scene: Scene }>("POST", `/studies/${studyId}/scenes`, {
-      uploadId: u.id,
-      kind: said.kind ?? u.detail.kind,
+      uploadId: upload.id,
+      kind: said.kind ?? upload.detail.kind,
       ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}),
       ...(said.bands ? { bands: said.bands } : {}),
       ...(said.vertical !== undefined ? { vertical: said.vertical } : {}),
@@ -84,23 +84,26 @@ export async function importUpload(
 /** Files on their way to the server; they go on while other stages are open. */
 export const useSending = create<Queue>((set) => {
   const change = (id: number, s: Partial<Sending>) =>
-    set((q) => ({ items: q.items.map((i) => (i.id === id ? { ...i, ...s } : i)) }));
-  const remove = (id: number) => set((q) => ({ items: q.items.filter((i) => i.id !== id) }));
+    set((queue) => ({
+      items: queue.items.map((item) => (item.id === id ? { ...item, ...s } : item)),
+    }));
+  const remove = (id: number) =>
+    set((queue) => ({ items: queue.items.filter((item) => item.id !== id) }));
   /**
    * Puts one line into the queue and does its work when it is its turn; what the work throws is
    * said on that line.
    */
   const enqueue = (
-    q: QueryClient,
+    queryClient: QueryClient,
     studyId: string,
     name: string,
     size: number,
-    work: (share: (v: number) => void, signal: AbortSignal) => Promise<void>,
+    work: (share: (value: number) => void, signal: AbortSignal) => Promise<void>,
   ): void => {
     const id = next++;
     const abort = new AbortController();
-    set((s) => ({
-      items: [...s.items, { id, studyId, name, size, share: 0, error: null, abort }],
+    set((queue) => ({
+      items: [...queue.items, { id, studyId, name, size, share: 0, error: null, abort }],
     }));
     void (async () => {
       const done = await turn();
@@ -108,11 +111,11 @@ export const useSending = create<Queue>((set) => {
         abort.signal.throwIfAborted();
         await work((share) => change(id, { share }), abort.signal);
         remove(id);
-      } catch (e) {
-        if ((e as Error).name === "AbortError") {
+      } catch (error) {
+        if ((error as Error).name === "AbortError") {
           remove(id);
         } else {
-          change(id, { error: sayError(e) });
+          change(id, { error: sayError(error) });
         }
       } finally {
         done();
@@ -125,50 +128,51 @@ export const useSending = create<Queue>((set) => {
           keys.sides(studyId),
           keys.runs,
         ]) {
-          void q.invalidateQueries({ queryKey: key });
+          void queryClient.invalidateQueries({ queryKey: key });
         }
       }
     })();
   };
   return {
     items: [],
-    add: (q, studyId, files) => {
+    add: (queryClient, studyId, files) => {
       for (const file of files) {
-        enqueue(q, studyId, file.name, file.size, async (share, signal) => {
+        enqueue(queryClient, studyId, file.name, file.size, async (share, signal) => {
           if (!/\.(tiff?|jp2|j2k|png|jpe?g|geo?json|zip|eof)$/i.test(file.name)) {
             throw new Error(
               `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file, and GeoJSON (.geojson) for zones can.`,
             );
           }
-          const u = await sendFile<Upload>(
+          const upload = await sendFile<Upload>(
             `/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`,
             file,
             share,
             signal,
           );
-          if (complete(u)) {
-            await importUpload(studyId, u);
+          if (complete(upload)) {
+            await importUpload(studyId, upload);
           }
-          if (u.detail.form === "orbit") {
+          if (upload.detail.form === "orbit") {
             useUi
               .getState()
               .say(
-                u.detail.scenes?.length
-                  ? `The orbit file serves ${u.detail.scenes.join(", ")}.`
+                upload.detail.scenes?.length
+                  ? `The orbit file serves ${upload.detail.scenes.join(", ")}.`
                   : `${file.name} is kept; it serves no scene of this study yet.`,
               );
           }
         });
       }
     },
-    addFolder: (q, studyId, files) => {
+    addFolder: (queryClient, studyId, files) => {
       const folder = crypto.randomUUID();
-      const size = files.reduce((s, f) => s + f.size, 0);
+      const size = files.reduce((s, file) => s + file.size, 0);
       enqueue(
-        q,
+        queryClient,
         studyId,
         (
-          files.find((f) => /_MTL\.\w+$/i.test(f.name))?.name ?? pathOf(files[0]!).split("/")[0]!
+          files.find((file) => /_MTL\.\w+$/i.test(file.name))?.name ??
+          pathOf(files[0]!).split("/")[0]!
         ).replace(/_MTL\.\w+$/i, ""),
         size,
         async (share, signal) => {
@@ -177,19 +181,19 @@ export const useSending = create<Queue>((set) => {
             await sendFile(
               `/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&folder=${folder}&path=${encodeURIComponent(pathOf(file))}`,
               file,
-              (v) => share((sent + v * file.size) / Math.max(1, size)),
+              (value) => share((sent + value * file.size) / Math.max(1, size)),
               signal,
             );
             sent += file.size;
           }
-          const u = await api<Upload>(
+          const upload = await api<Upload>(
             "POST",
             `/studies/${studyId}/folders/${folder}`,
             undefined,
             signal,
           );
-          if (complete(u)) {
-            await importUpload(studyId, u);
+          if (complete(upload)) {
+            await importUpload(studyId, upload);
           }
         },
       );
@@ -198,7 +202,7 @@ export const useSending = create<Queue>((set) => {
     cancel: (id) =>
       useSending
         .getState()
-        .items.find((i) => i.id === id)
+        .items.find((item) => item.id === id)
         ?.abort.abort(),
   };
 });

@@ -13,7 +13,7 @@ interface Ui {
   helpOpen: boolean;
   notices: Notice[];
   deskWidth: number;
-  setView(v: View): void;
+  setView(value: View): void;
   setGlancing(g: boolean): void;
   setHelp(open: boolean): void;
   say(text: string, tone?: Notice["tone"]): void;
@@ -39,10 +39,13 @@ export const useUi = create<Ui>((set) => ({
     const id = next++;
     set((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text }] }));
     if (tone === "info") {
-      setTimeout(() => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) })), 5000);
+      setTimeout(
+        () => set((s) => ({ notices: s.notices.filter((notice) => notice.id !== id) })),
+        5000,
+      );
     }
   },
-  dismiss: (id) => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) })),
+  dismiss: (id) => set((s) => ({ notices: s.notices.filter((notice) => notice.id !== id) })),
   setDeskWidth: (deskWidth) => {
     const w = Math.max(320, Math.min(560, deskWidth));
     localStorage.setItem("deskWidth", String(w));
@@ -55,11 +58,11 @@ export const useUi = create<Ui>((set) => ({
  * same.
  */
 export function putInAddress(name: string, value: string | null): void {
-  const u = new URL(location.href);
+  const url = new URL(location.href);
   if (value === null) {
-    u.searchParams.delete(name);
+    url.searchParams.delete(name);
   } else {
-    u.searchParams.set(name, value);
+    url.searchParams.set(name, value);
   }
-  history.replaceState(history.state, "", u);
+  history.replaceState(history.state, "", url);
 }

@@ -15,16 +15,16 @@ const ICON = { flood: Waves, fire: Flame, "land cover": Layers } as Record<strin
 export function StudiesPage() {
   const studies = useStudies();
   const go = useNavigate();
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const [adding, setAdding] = useState(false);
   const [doomed, setDoomed] = useState<Study | null>(null);
   const remove = useMutation({
-    mutationFn: (s: Study) => api("DELETE", `/studies/${s.id}`),
-    onSuccess: (_r, s) => {
-      void q.invalidateQueries({ queryKey: keys.studies });
-      useUi.getState().say(`“${s.name}” was deleted.`);
+    mutationFn: (study: Study) => api("DELETE", `/studies/${study.id}`),
+    onSuccess: (_r, study) => {
+      void queryClient.invalidateQueries({ queryKey: keys.studies });
+      useUi.getState().say(`“${study.name}” was deleted.`);
     },
-    onError: (e) => useUi.getState().say(sayError(e), "wrong"),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
   return (
     <main className="min-h-0 flex-1 overflow-auto">
@@ -56,42 +56,44 @@ export function StudiesPage() {
           </div>
         )}
         <ul className="space-y-2.5">
-          {studies.data?.map((s) => {
-            const Icon = ICON[s.hazard] ?? MapPin;
+          {studies.data?.map((study) => {
+            const Icon = ICON[study.hazard] ?? MapPin;
             return (
               <li
-                key={s.id}
+                key={study.id}
                 className="flex items-center rounded-card border border-line bg-paper pr-3 hover:border-[#b9b2a0]"
               >
                 <button
                   type="button"
-                  onClick={() => void go(`/studies/${s.id}/${s.changeMaps ? "compare" : "scenes"}`)}
+                  onClick={() =>
+                    void go(`/studies/${study.id}/${study.changeMaps ? "compare" : "scenes"}`)
+                  }
                   className="flex flex-1 items-center gap-4 px-4 py-3.5 text-left"
                 >
                   <span className="flex h-10 w-10 items-center justify-center rounded-full bg-bone text-before">
                     <Icon size={19} aria-hidden />
                   </span>
                   <span className="flex-1">
-                    <span className="block text-[15px] font-semibold leading-5">{s.name}</span>
+                    <span className="block text-[15px] font-semibold leading-5">{study.name}</span>
                     <span className="text-soft">
-                      {s.hazard[0]!.toUpperCase() + s.hazard.slice(1)}
-                      {s.eventAt
-                        ? ` · event ${dayYear(s.eventAt)}, ${time(new Date(s.eventAt).toISOString())}`
+                      {study.hazard[0]!.toUpperCase() + study.hazard.slice(1)}
+                      {study.eventAt
+                        ? ` · event ${dayYear(study.eventAt)}, ${time(new Date(study.eventAt).toISOString())}`
                         : ""}
                     </span>
                   </span>
                   <span className="w-28 text-right text-soft">
-                    {s.scenes} scene{s.scenes === 1 ? "" : "s"}
+                    {study.scenes} scene{study.scenes === 1 ? "" : "s"}
                   </span>
                   <span className="w-32 text-right text-soft">
-                    {s.changeMaps} change map{s.changeMaps === 1 ? "" : "s"}
+                    {study.changeMaps} change map{study.changeMaps === 1 ? "" : "s"}
                   </span>
                 </button>
                 <button
                   type="button"
-                  aria-label={`Delete ${s.name}`}
+                  aria-label={`Delete ${study.name}`}
                   title="Delete"
-                  onClick={() => setDoomed(s)}
+                  onClick={() => setDoomed(study)}
                   className="ml-2 rounded p-2 text-soft hover:bg-bone hover:text-wrong"
                 >
                   <Trash2 size={16} aria-hidden />
@@ -104,7 +106,7 @@ export function StudiesPage() {
       <StudyDialog
         open={adding}
         onOpenChange={setAdding}
-        onDone={(s) => void go(`/studies/${s.id}/scenes`)}
+        onDone={(study) => void go(`/studies/${study.id}/scenes`)}
       />
       <Confirm
         open={!!doomed}

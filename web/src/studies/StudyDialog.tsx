@@ -30,17 +30,17 @@ const schema = yup.object({
 type Form = yup.InferType<typeof schema>;
 
 /** Reads a GeoJSON file into a study area. @throws Error with what is wrong and the file's name */
-export async function areaFromFile(f: File): Promise<object> {
+export async function areaFromFile(file: File): Promise<object> {
   let g: unknown;
   try {
-    g = JSON.parse(await f.text());
+    g = JSON.parse(await file.text());
   } catch {
-    throw new Error(`${f.name} is not valid JSON. A GeoJSON file with a polygon is needed.`);
+    throw new Error(`${file.name} is not valid JSON. A GeoJSON file with a polygon is needed.`);
   }
   try {
     return { type: "MultiPolygon", coordinates: multiPolygonFrom(g) };
-  } catch (e) {
-    throw new Error(`${f.name}: ${(e as Error).message}`);
+  } catch (error) {
+    throw new Error(`${file.name}: ${(error as Error).message}`);
   }
 }
 
@@ -69,7 +69,7 @@ export function StudyDialog({
 }
 
 function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void }) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const iso = study?.eventAt ? new Date(study.eventAt).toISOString() : null;
   const form = useForm<Form>({
     resolver: yupResolver(schema),
@@ -92,15 +92,15 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
     try {
       setArea({ name: f.name, geometry: await areaFromFile(f) });
       setProblem(null);
-    } catch (e) {
-      setProblem((e as Error).message);
+    } catch (error) {
+      setProblem((error as Error).message);
     }
   };
-  const submit = form.handleSubmit(async (v) => {
+  const submit = form.handleSubmit(async (value) => {
     const body = {
-      name: v.name,
-      hazard: v.hazard,
-      eventAt: v.date ? `${v.date}T${v.time || "00:00"}:00Z` : null,
+      name: value.name,
+      hazard: value.hazard,
+      eventAt: value.date ? `${value.date}T${value.time || "00:00"}:00Z` : null,
       studyArea: area?.geometry ?? null,
     };
     try {
@@ -109,14 +109,14 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
         study ? `/studies/${study.id}` : "/studies",
         body,
       );
-      await q.invalidateQueries({ queryKey: keys.studies });
-      q.setQueryData(keys.study(s.id), s);
+      await queryClient.invalidateQueries({ queryKey: keys.studies });
+      queryClient.setQueryData(keys.study(s.id), s);
       onDone(s);
-    } catch (e) {
-      if (e instanceof ApiError && (e.field === "name" || e.field === "eventAt")) {
-        form.setError(e.field === "name" ? "name" : "date", { message: e.message });
+    } catch (error) {
+      if (error instanceof ApiError && (error.field === "name" || error.field === "eventAt")) {
+        form.setError(error.field === "name" ? "name" : "date", { message: error.message });
       } else {
-        setProblem(sayError(e));
+        setProblem(sayError(error));
       }
     }
   });
@@ -132,7 +132,7 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
             id={id}
             label="Hazard"
             value={form.watch("hazard")}
-            onChange={(v) => form.setValue("hazard", v)}
+            onChange={(value) => form.setValue("hazard", value)}
             options={HAZARDS.map(([value, name]) => ({ value, name }))}
           />
         )}

@@ -11,15 +11,15 @@ export function usePickedMap(studyId: string): {
 } {
   const maps = useChangeMaps(studyId).data;
   const [search, setSearch] = useSearchParams();
-  const map = maps?.find((m) => m.id === search.get("map")) ?? maps?.[0] ?? null;
+  const map = maps?.find((changeMap) => changeMap.id === search.get("map")) ?? maps?.[0] ?? null;
   return {
     maps,
     map,
     pick: (id) =>
       setSearch(
-        (s) => {
-          s.set("map", id);
-          return s;
+        (params) => {
+          params.set("map", id);
+          return params;
         },
         { replace: true },
       ),
@@ -41,10 +41,10 @@ export function ChangeMapPicker({
       className="w-full"
       value={map.id}
       onChange={pick}
-      options={maps.map((m) => ({
-        value: m.id,
-        name: m.name,
-        note: new Date(m.createdAt).toISOString().slice(0, 16).replace("T", " "),
+      options={maps.map((changeMap) => ({
+        value: changeMap.id,
+        name: changeMap.name,
+        note: new Date(changeMap.createdAt).toISOString().slice(0, 16).replace("T", " "),
       }))}
     />
   );

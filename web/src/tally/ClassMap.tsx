@@ -50,7 +50,7 @@ export function ClassMap({
     () =>
       !picture
         ? []
-        : picture.info.bands.some((b) => b.role === "reflectance")
+        : picture.info.bands.some((band) => band.role === "reflectance")
           ? bandsOfLook(picture.info.bands, "natural")
           : [Math.min(map.setup.band, picture.info.bands.length - 1)],
     [picture, map.setup.band],
@@ -67,7 +67,9 @@ export function ClassMap({
       return [];
     }
     const s = JSON.parse(style) as Stretch[] | null;
-    const classes = (node.info.classes ?? []).filter((c) => only === null || c.label === only);
+    const classes = (node.info.classes ?? []).filter(
+      (classInfo) => only === null || classInfo.label === only,
+    );
     return [
       ...(picture && s
         ? [

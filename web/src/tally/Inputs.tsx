@@ -25,21 +25,21 @@ const SIGN: Record<string, string> = {
 /** A rule in words. @param measure unit of the measure, where it is not that of the bands */
 export const sentence = (all: Condition[], unit = "dB", measure = unit): string =>
   all
-    .map((c) => {
+    .map((condition) => {
       const u =
-        c.layer === "cover"
+        condition.layer === "cover"
           ? ""
-          : c.layer === "slope"
+          : condition.layer === "slope"
             ? "°"
-            : c.layer === "elevation" || c.layer === "drainage"
+            : condition.layer === "elevation" || condition.layer === "drainage"
               ? "m"
-              : c.layer === "measure"
+              : condition.layer === "measure"
                 ? measure
                 : unit;
-      return `${WORD[c.layer] ?? c.layer} ${SIGN[c.op] ?? c.op} ${number(c.value, c.layer === "cover" ? 0 : u ? 1 : 2)}${u === "°" || !u ? u : ` ${u}`}`;
+      return `${WORD[condition.layer] ?? condition.layer} ${SIGN[condition.op] ?? condition.op} ${number(condition.value, condition.layer === "cover" ? 0 : u ? 1 : 2)}${u === "°" || !u ? u : ` ${u}`}`;
     })
     .join(" and ");
-const measureSaid = (s: ChangeSetup, decibel: boolean): string =>
+const measureSaid = (setup: ChangeSetup, decibel: boolean): string =>
   ({
     logRatio: "log ratio",
     difference: decibel ? "difference of decibels" : "difference, after − before",
@@ -50,57 +50,62 @@ const measureSaid = (s: ChangeSetup, decibel: boolean): string =>
     changeVector: "length of the change vector",
     changeDirection: "direction of the change",
     noChange: "no-change probability",
-    formula: s.formula ?? "",
-  })[s.measure];
-const groupsSaid = (g: Grouping): string =>
-  `${g.method === "kMeans" ? "k-means" : "ISODATA"}, ${g.groups} groups of ${{ differences: "the differences of all bands", both: "all bands of both dates", measure: "the measure", before: "all bands of before", after: "all bands of after" }[g.of]}`;
+    formula: setup.formula ?? "",
+  })[setup.measure];
+const groupsSaid = (grouping: Grouping): string =>
+  `${grouping.method === "kMeans" ? "k-means" : "ISODATA"}, ${grouping.groups} groups of ${{ differences: "the differences of all bands", both: "all bands of both dates", measure: "the measure", before: "all bands of before", after: "all bands of after" }[grouping.of]}`;
 
 /** What a map was made from: recalled under every table, so that the table can be defended. */
 export function Inputs({ map }: { map: ChangeMap }) {
-  const p = map.provenance;
-  const s = map.setup;
-  const l = s.limits;
-  const scene = (r: SceneRecord) => (
+  const provenance = map.provenance;
+  const setup = map.setup;
+  const limits = setup.limits;
+  const scene = (record: SceneRecord) => (
     <>
-      {r.name}
-      {r.acquiredAt ? `, ${dayYear(r.acquiredAt)} ${time(r.acquiredAt)}` : ""}
-      {r.band ? `, ${r.band}` : ""}{" "}
+      {record.name}
+      {record.acquiredAt ? `, ${dayYear(record.acquiredAt)} ${time(record.acquiredAt)}` : ""}
+      {record.band ? `, ${record.band}` : ""}{" "}
       <span
         className="block truncate font-mono text-[11px] text-soft"
-        title={`${r.file}\nSHA-256 ${r.sha256}`}
+        title={`${record.file}\nSHA-256 ${record.sha256}`}
       >
-        {r.sha256.slice(0, 8)}… {r.file}
+        {record.sha256.slice(0, 8)}… {record.file}
       </span>
     </>
   );
   const said: [LimitName, string | null][] = [
-    ["seen", `seen on both dates, ${l.seenMarginCells} cells in`],
-    ["studyArea", p.studyAreaSha256 && l.studyArea ? "inside study area" : null],
-    ["cloud", l.cloud ? "no cloud or its shadow" : null],
-    ["hidden", l.hidden ? "no layover or shadow" : null],
+    ["seen", `seen on both dates, ${limits.seenMarginCells} cells in`],
+    ["studyArea", provenance.studyAreaSha256 && limits.studyArea ? "inside study area" : null],
+    ["cloud", limits.cloud ? "no cloud or its shadow" : null],
+    ["hidden", limits.hidden ? "no layover or shadow" : null],
     [
       "elevation",
-      l.elevationM ? `elevation ${l.elevationM.min ?? "…"} to ${l.elevationM.max ?? "…"} m` : null,
+      limits.elevationM
+        ? `elevation ${limits.elevationM.min ?? "…"} to ${limits.elevationM.max ?? "…"} m`
+        : null,
     ],
-    ["slope", l.maxSlopeDeg !== null ? `slope ≤ ${number(l.maxSlopeDeg, 1)}°` : null],
+    ["slope", limits.maxSlopeDeg !== null ? `slope ≤ ${number(limits.maxSlopeDeg, 1)}°` : null],
     [
       "drainage",
-      l.drainage
-        ? `≤ ${number(l.drainage.maxM, 1)} m above drainage of ${number(l.drainage.leastKm2, 2)} km² or more`
+      limits.drainage
+        ? `≤ ${number(limits.drainage.maxM, 1)} m above drainage of ${number(limits.drainage.leastKm2, 2)} km² or more`
         : null,
     ],
     [
       "standing",
-      l.standing
-        ? `not ${l.standing.op} ${number(l.standing.value, 1)} on ${l.standing.sceneIds.length} other dates`
+      limits.standing
+        ? `not ${limits.standing.op} ${number(limits.standing.value, 1)} on ${limits.standing.sceneIds.length} other dates`
         : null,
     ],
-    ["majority", l.majorityCells ? `majority of ${l.majorityCells} × ${l.majorityCells}` : null],
-    ["holes", l.holeCells ? `holes up to ${l.holeCells} cells filled` : null],
+    [
+      "majority",
+      limits.majorityCells ? `majority of ${limits.majorityCells} × ${limits.majorityCells}` : null,
+    ],
+    ["holes", limits.holeCells ? `holes up to ${limits.holeCells} cells filled` : null],
     [
       "minimumPatch",
-      l.minPatchCells !== null
-        ? `patch ≥ ${l.minPatchCells} cells, ${l.neighbours}-neighbour`
+      limits.minPatchCells !== null
+        ? `patch ≥ ${limits.minPatchCells} cells, ${limits.neighbours}-neighbour`
         : null,
     ],
   ];
@@ -108,31 +113,32 @@ export function Inputs({ map }: { map: ChangeMap }) {
   const limitsSaid = set.map(([, t]) => t);
   const limitNames = set.map(([n]) => n);
   const effectOf = (name: LimitName): string => {
-    const e = map.tally.limits?.find((x) => x.name === name);
-    return e && e.droppedCells + e.addedCells > 0
-      ? ` (${[e.droppedCells ? `−${number(e.droppedM2 / 1e6, 2)}` : "", e.addedCells ? `+${number(e.addedM2 / 1e6, 2)}` : ""].filter(Boolean).join(", ")} km²)`
+    const effect = map.tally.limits?.find((limit) => limit.name === name);
+    return effect && effect.droppedCells + effect.addedCells > 0
+      ? ` (${[effect.droppedCells ? `−${number(effect.droppedM2 / 1e6, 2)}` : "", effect.addedCells ? `+${number(effect.addedM2 / 1e6, 2)}` : ""].filter(Boolean).join(", ")} km²)`
       : "";
   };
   const filter =
-    s.speckle.filter === "none"
+    setup.speckle.filter === "none"
       ? "no speckle filter"
-      : `${s.speckle.filter === "lee" ? `Lee ${s.speckle.windowCells} × ${s.speckle.windowCells}` : "refined Lee 7 × 7"}, ${number(s.speckle.looks, 1)} looks`;
+      : `${setup.speckle.filter === "lee" ? `Lee ${setup.speckle.windowCells} × ${setup.speckle.windowCells}` : "refined Lee 7 × 7"}, ${number(setup.speckle.looks, 1)} looks`;
   const sides = [
-    ["before", p.prepared?.before],
-    ["after", p.prepared?.after],
+    ["before", provenance.prepared?.before],
+    ["after", provenance.prepared?.after],
   ] as const;
   const alike =
-    JSON.stringify(p.prepared?.before?.chain) === JSON.stringify(p.prepared?.after?.chain);
-  const prepared = sides.flatMap(([name, x]) =>
-    x && !(alike && name === "after")
+    JSON.stringify(provenance.prepared?.before?.chain) ===
+    JSON.stringify(provenance.prepared?.after?.chain);
+  const prepared = sides.flatMap(([name, preparedSide]) =>
+    preparedSide && !(alike && name === "after")
       ? [
           <div key={name}>
             {!alike && <b className="font-medium">{name}: </b>}
-            {STEPS_OF[familyOfChain(x.chain)]
-              .filter((k) => x.chain[k]!.on)
+            {STEPS_OF[familyOfChain(preparedSide.chain)]
+              .filter((k) => preparedSide.chain[k]!.on)
               .map(
                 (k) =>
-                  `${STEP_WORDS[familyOfChain(x.chain)][k]!.name.toLowerCase()} ${settingText(familyOfChain(x.chain), x.chain, k)}`,
+                  `${STEP_WORDS[familyOfChain(preparedSide.chain)][k]!.name.toLowerCase()} ${settingText(familyOfChain(preparedSide.chain), preparedSide.chain, k)}`,
               )
               .join(" · ")}
           </div>,
@@ -140,21 +146,23 @@ export function Inputs({ map }: { map: ChangeMap }) {
       : [],
   );
   const rows: [string, ReactNode][] = [
-    ["Before", scene(p.before)],
-    ["After", scene(p.after)],
-    ...(p.elevation ? [["Elevation", scene(p.elevation)] as [string, ReactNode]] : []),
-    ...(p.cover ? [["Land cover", scene(p.cover)] as [string, ReactNode]] : []),
-    ...(p.zones
+    ["Before", scene(provenance.before)],
+    ["After", scene(provenance.after)],
+    ...(provenance.elevation
+      ? [["Elevation", scene(provenance.elevation)] as [string, ReactNode]]
+      : []),
+    ...(provenance.cover ? [["Land cover", scene(provenance.cover)] as [string, ReactNode]] : []),
+    ...(provenance.zones
       ? [
           [
             "Zones",
             <>
-              {p.zones.name}{" "}
+              {provenance.zones.name}{" "}
               <span
                 className="block truncate font-mono text-[11px] text-soft"
-                title={`${p.zones.file}\nSHA-256 ${p.zones.sha256}`}
+                title={`${provenance.zones.file}\nSHA-256 ${provenance.zones.sha256}`}
               >
-                {p.zones.sha256.slice(0, 8)}… {p.zones.file}
+                {provenance.zones.sha256.slice(0, 8)}… {provenance.zones.file}
               </span>
             </>,
           ] as [string, ReactNode],
@@ -167,17 +175,21 @@ export function Inputs({ map }: { map: ChangeMap }) {
             <>
               {prepared}
               {sides.map(
-                ([name, x]) =>
-                  x &&
-                  familyOfChain(x.chain) === "radar" && (
+                ([name, preparedSide]) =>
+                  preparedSide &&
+                  familyOfChain(preparedSide.chain) === "radar" && (
                     <div
                       key={`o${name}`}
                       className="truncate font-mono text-[11px] text-soft"
-                      title={x.orbit ? `${x.orbit.file}\nSHA-256 ${x.orbit.sha256}` : undefined}
+                      title={
+                        preparedSide.orbit
+                          ? `${preparedSide.orbit.file}\nSHA-256 ${preparedSide.orbit.sha256}`
+                          : undefined
+                      }
                     >
                       {name}:{" "}
-                      {x.orbit
-                        ? `${x.orbit.kind} orbit ${x.orbit.sha256.slice(0, 8)}…`
+                      {preparedSide.orbit
+                        ? `${preparedSide.orbit.kind} orbit ${preparedSide.orbit.sha256.slice(0, 8)}…`
                         : "own orbit"}
                     </div>
                   ),
@@ -188,18 +200,18 @@ export function Inputs({ map }: { map: ChangeMap }) {
       : []),
     [
       "Measure",
-      `${measureSaid(s, (p.unit ?? "dB") === "dB")}${(p.unit ?? "dB") === "dB" ? `; ${filter}` : ""}`,
+      `${measureSaid(setup, (provenance.unit ?? "dB") === "dB")}${(provenance.unit ?? "dB") === "dB" ? `; ${filter}` : ""}`,
     ],
-    ...(s.groups
+    ...(setup.groups
       ? [
-          ["Groups", groupsSaid(s.groups)] as [string, ReactNode],
+          ["Groups", groupsSaid(setup.groups)] as [string, ReactNode],
           [
             "Classes",
             <>
-              {s.groups.classes.map((c) => (
-                <div key={c.label}>
-                  <b className="font-medium">{c.name}</b>:{" "}
-                  {c.groups.length ? `group ${c.groups.join(", ")}` : "no group"}
+              {setup.groups.classes.map((groupClass) => (
+                <div key={groupClass.label}>
+                  <b className="font-medium">{groupClass.name}</b>:{" "}
+                  {groupClass.groups.length ? `group ${groupClass.groups.join(", ")}` : "no group"}
                 </div>
               ))}
             </>,
@@ -209,10 +221,14 @@ export function Inputs({ map }: { map: ChangeMap }) {
           [
             "Rules",
             <>
-              {s.rules.map((r) => (
-                <div key={r.label}>
-                  <b className="font-medium">{r.name}</b>:{" "}
-                  {sentence(r.all, p.unit, measureUnit(s.measure, p.unit ?? "dB"))}
+              {setup.rules.map((rule) => (
+                <div key={rule.label}>
+                  <b className="font-medium">{rule.name}</b>:{" "}
+                  {sentence(
+                    rule.all,
+                    provenance.unit,
+                    measureUnit(setup.measure, provenance.unit ?? "dB"),
+                  )}
                 </div>
               ))}
             </>,
@@ -229,16 +245,19 @@ export function Inputs({ map }: { map: ChangeMap }) {
         ))}
       </>,
     ],
-    ["Grid", p.grid],
-    ["Written", `${dayYear(p.writtenAt)} ${time(p.writtenAt)} by ${p.program}`],
-    ["Identity", <span className="break-all font-mono text-[11px]">{p.nodeHash}</span>],
+    ["Grid", provenance.grid],
+    [
+      "Written",
+      `${dayYear(provenance.writtenAt)} ${time(provenance.writtenAt)} by ${provenance.program}`,
+    ],
+    ["Identity", <span className="break-all font-mono text-[11px]">{provenance.nodeHash}</span>],
   ];
   return (
     <dl className="grid grid-cols-[76px_1fr] gap-x-3 gap-y-1.5">
-      {rows.map(([k, v]) => (
+      {rows.map(([k, reactNode]) => (
         <div key={k} className="contents">
           <dt className="text-soft">{k}</dt>
-          <dd className="min-w-0">{v}</dd>
+          <dd className="min-w-0">{reactNode}</dd>
         </div>
       ))}
     </dl>

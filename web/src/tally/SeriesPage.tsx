@@ -75,7 +75,7 @@ export function SeriesPage() {
     return <p className="p-6 text-soft">Loading …</p>;
   }
   const able = scenes.filter(
-    (s) => s.acquiredAt && sides.some((x) => x.sceneId === s.id && x.node),
+    (scene) => scene.acquiredAt && sides.some((side) => side.sceneId === scene.id && side.node),
   );
   const kinds = pairKinds(able);
   if (kinds.length === 0) {
@@ -119,7 +119,7 @@ function SeriesOf({
   const start = (keys: typeof bands) => {
     const wanted =
       study.hazard === "fire" ? /nbr/i : study.hazard === "flood" ? /ndwi|^vv$/i : /evi|ndvi/i;
-    return keys.find((b) => wanted.test(b.key)) ?? keys[0]!;
+    return keys.find((key) => wanted.test(key.key)) ?? keys[0]!;
   };
   const [bandKey, setBandKey] = useState<string | null>(null);
   const band = bands.find((b) => b.key === bandKey) ?? start(bands);
@@ -131,7 +131,7 @@ function SeriesOf({
   const speckle = study.compare?.setup?.speckle ?? {
     filter: "refinedLee" as const,
     windowCells: 7,
-    looks: sides.find((x) => x.looks !== null)?.looks ?? 4.4,
+    looks: sides.find((side) => side.looks !== null)?.looks ?? 4.4,
   };
   const ask: SeriesAsk = {
     kind,
@@ -143,8 +143,8 @@ function SeriesOf({
     zones: byZone && zones.length > 0,
   };
   const text = JSON.stringify(ask);
-  const version = JSON.stringify(sides.map((x) => x.hash));
-  const q = useQueryClient();
+  const version = JSON.stringify(sides.map((side) => side.hash));
+  const queryClient = useQueryClient();
   const asked = useQuery({
     queryKey: ["series", study.id, text, version, study.studyArea],
     queryFn: () => api<Series>("POST", `/studies/${study.id}/series`, ask),
@@ -152,22 +152,22 @@ function SeriesOf({
     placeholderData: keepPreviousData,
     retry: false,
   });
-  const s = asked.data ?? null;
-  const run = useRuns().data?.find((r) => r.id === s?.runId);
+  const series = asked.data ?? null;
+  const run = useRuns().data?.find((r) => r.id === series?.runId);
   const fresh = !asked.isPlaceholderData;
   useEffect(() => {
     if (run?.state === "done" && fresh) {
-      void q.invalidateQueries({ queryKey: ["series", study.id] });
+      void queryClient.invalidateQueries({ queryKey: ["series", study.id] });
     }
-  }, [run?.state, fresh, q, study.id]);
+  }, [run?.state, fresh, queryClient, study.id]);
   const [pickedId, pick] = useState<string | null>(null);
-  const dates = useMemo(() => s?.dates ?? [], [s]);
+  const dates = useMemo(() => series?.dates ?? [], [series]);
   const picked =
-    dates.find((d) => d.sceneId === pickedId) ??
-    dates.find((d) => d.sceneId === study.compare?.afterId) ??
+    dates.find((date) => date.sceneId === pickedId) ??
+    dates.find((date) => date.sceneId === study.compare?.afterId) ??
     dates[dates.length - 1] ??
     null;
-  const counted = dates.length > 0 && dates.every((d) => d.zones !== null);
+  const counted = dates.length > 0 && dates.every((date) => date.zones !== null);
   const w = picked ? whole(picked) : null;
   const change = (k: SceneKind) => {
     setKind(k);
@@ -210,7 +210,7 @@ function SeriesOf({
           </div>
           {asked.error ? (
             <Problem>{sayError(asked.error)}</Problem>
-          ) : !s ? (
+          ) : !series ? (
             <p className="py-10 text-center text-soft">Looking for dates …</p>
           ) : (
             <div className="grid min-h-0 flex-1 grid-cols-[1.25fr_1fr] gap-3">
@@ -227,16 +227,17 @@ function SeriesOf({
                       key: "all",
                       name: "All",
                       colour: count.color,
-                      of: (d) => {
-                        const x = whole(d);
+                      of: (date) => {
+                        const x = whole(date);
                         return x ? x.beyondM2 / 1e6 : null;
                       },
                     },
-                    ...s.zones.map((z, k) => ({
+                    ...series.zones.map((zone, k) => ({
                       key: `z${k}`,
-                      name: z,
+                      name: zone,
                       colour: LINES[k % LINES.length]!,
-                      of: (d: SeriesDate) => (d.zones ? d.zones[k + 1]!.beyondM2 / 1e6 : null),
+                      of: (date: SeriesDate) =>
+                        date.zones ? date.zones[k + 1]!.beyondM2 / 1e6 : null,
                     })),
                   ]}
                   waiting={!counted}
@@ -244,7 +245,7 @@ function SeriesOf({
                 />
                 <Means
                   study={study}
-                  s={s}
+                  s={series}
                   picked={picked}
                   pick={pick}
                   kind={kind}
@@ -263,7 +264,7 @@ function SeriesOf({
                 )}
                 {picked && (
                   <div className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1 text-label text-white">
-                    <b>{dayYear(picked.acquiredAt)}</b> · {s.band}
+                    <b>{dayYear(picked.acquiredAt)}</b> · {series.band}
                   </div>
                 )}
               </div>
@@ -295,8 +296,8 @@ function SeriesOf({
                 label="Band"
                 className="w-[96px]"
                 value={band.key}
-                onChange={(v) => {
-                  setBandKey(v);
+                onChange={(value) => {
+                  setBandKey(value);
                   setOwn({});
                 }}
                 options={bands.map((b) => ({ value: b.key, name: b.key }))}
@@ -355,15 +356,16 @@ function SeriesOf({
                 </Chip>
               )}
             </div>
-            {s && s.left.length > 0 && (
+            {series && series.left.length > 0 && (
               <div className="mt-2">
                 <Warning>
-                  {s.left.length} {s.left.length === 1 ? "date is" : "dates are"} left out:{" "}
-                  {s.left
+                  {series.left.length} {series.left.length === 1 ? "date is" : "dates are"} left
+                  out:{" "}
+                  {series.left
                     .slice(0, 3)
                     .map((x) => `${x.name} (${x.reason})`)
                     .join("; ")}
-                  {s.left.length > 3 ? " …" : ""}.
+                  {series.left.length > 3 ? " …" : ""}.
                 </Warning>
               </div>
             )}
@@ -383,26 +385,26 @@ function SeriesOf({
                     % of seen
                   </th>
                   <th scope="col" className="text-right font-normal">
-                    mean {s?.band}
+                    mean {series?.band}
                   </th>
                 </tr>
               </thead>
               <tbody>
-                {dates.map((d) => {
-                  const x = whole(d);
+                {dates.map((date) => {
+                  const x = whole(date);
                   return (
                     <tr
-                      key={d.sceneId}
-                      className={cx("border-t border-line", d === picked && "bg-[#e2ece7]")}
+                      key={date.sceneId}
+                      className={cx("border-t border-line", date === picked && "bg-[#e2ece7]")}
                     >
                       <th scope="row" className="text-left font-medium">
                         <button
                           type="button"
-                          aria-pressed={d === picked}
+                          aria-pressed={date === picked}
                           className="hover:underline"
-                          onClick={() => pick(d.sceneId)}
+                          onClick={() => pick(date.sceneId)}
                         >
-                          {dayYear(d.acquiredAt)}
+                          {dayYear(date.acquiredAt)}
                         </button>
                       </th>
                       <td className="text-right font-mono">
@@ -412,7 +414,7 @@ function SeriesOf({
                         {x && x.seenM2 > 0 ? number((100 * x.beyondM2) / x.seenM2, 1) : "–"}
                       </td>
                       <td className="text-right font-mono text-soft">
-                        {d.mean === null ? "–" : number(d.mean, band.unit === "dB" ? 1 : 3)}
+                        {date.mean === null ? "–" : number(date.mean, band.unit === "dB" ? 1 : 3)}
                       </td>
                     </tr>
                   );
@@ -427,8 +429,8 @@ function SeriesOf({
           <Button
             disabled={!counted}
             onClick={() => {
-              if (s) {
-                void navigator.clipboard.writeText(seriesText(s)).then(
+              if (series) {
+                void navigator.clipboard.writeText(seriesText(series)).then(
                   () => useUi.getState().say("The table is on the clipboard."),
                   () =>
                     useUi
@@ -455,7 +457,7 @@ interface PlotLine {
   name: string;
   colour: string;
   dashed?: boolean;
-  of(d: SeriesDate): number | null;
+  of(date: SeriesDate): number | null;
 }
 /** Lines over the dates; a click picks the date under it. Names above switch lines off and on. */
 function Plot({
@@ -480,9 +482,9 @@ function Plot({
   /** The axis begins at nought, as areas should. */ zero?: boolean;
 }) {
   const [off, setOff] = useState<ReadonlySet<string>>(new Set());
-  const rows = dates.map((d) => ({
-    t: Date.parse(d.acquiredAt),
-    ...Object.fromEntries(lines.map((l) => [l.key, l.of(d)])),
+  const rows = dates.map((date) => ({
+    t: Date.parse(date.acquiredAt),
+    ...Object.fromEntries(lines.map((line) => [line.key, line.of(date)])),
   }));
   const event = study.eventAt ? Date.parse(study.eventAt) : null;
   const long =
@@ -494,31 +496,31 @@ function Plot({
       <div className="mb-1 flex flex-wrap items-center gap-x-2.5 gap-y-0.5">
         <h2 className="mr-1 text-label text-soft">{title}</h2>
         {lines.length > 1 &&
-          lines.map((l) => (
+          lines.map((line) => (
             <button
-              key={l.key}
+              key={line.key}
               type="button"
-              aria-pressed={!off.has(l.key)}
+              aria-pressed={!off.has(line.key)}
               onClick={() => {
                 const n = new Set(off);
-                if (n.has(l.key)) {
-                  n.delete(l.key);
+                if (n.has(line.key)) {
+                  n.delete(line.key);
                 } else {
-                  n.add(l.key);
+                  n.add(line.key);
                 }
                 setOff(n);
               }}
               className={cx(
                 "flex items-center gap-1 text-label",
-                off.has(l.key) ? "text-soft line-through" : "text-ink",
+                off.has(line.key) ? "text-soft line-through" : "text-ink",
               )}
             >
               <span
                 className="h-[3px] w-3 rounded"
-                style={{ background: off.has(l.key) ? "#d8d3c6" : l.colour }}
+                style={{ background: off.has(line.key) ? "#d8d3c6" : line.colour }}
                 aria-hidden
               />
-              {l.name}
+              {line.name}
             </button>
           ))}
       </div>
@@ -529,9 +531,9 @@ function Plot({
           className="min-h-0 flex-1"
           role="img"
           aria-label={`${title}: ${dates
-            .map((d) => {
-              const v = lines[0]!.of(d);
-              return `${day(d.acquiredAt)} ${v === null ? "none" : number(v, digits)}`;
+            .map((date) => {
+              const value = lines[0]!.of(date);
+              return `${day(date.acquiredAt)} ${value === null ? "none" : number(value, digits)}`;
             })
             .join(", ")}`}
         >
@@ -539,9 +541,10 @@ function Plot({
             <LineChart
               data={rows}
               margin={{ top: 4, right: 10, bottom: 0, left: -8 }}
-              onClick={(e) => {
+              onClick={(mouseHandlerDataParam) => {
                 const k = Number(
-                  (e as { activeTooltipIndex?: number | string | null }).activeTooltipIndex,
+                  (mouseHandlerDataParam as { activeTooltipIndex?: number | string | null })
+                    .activeTooltipIndex,
                 );
                 if (dates[k]) {
                   pick(dates[k].sceneId);
@@ -555,7 +558,7 @@ function Plot({
                 scale="time"
                 domain={["dataMin", "dataMax"]}
                 padding={{ left: 8, right: 8 }}
-                ticks={long ? undefined : rows.map((r) => r.t)}
+                ticks={long ? undefined : rows.map((row) => row.t)}
                 tickFormatter={(t: number) => {
                   const iso = new Date(t).toISOString();
                   return long ? iso.slice(0, 7) : day(iso).replace(/^(\d+ \w{3})\w*$/, "$1");
@@ -567,14 +570,16 @@ function Plot({
                 tick={{ fontSize: 11 }}
                 width={54}
                 domain={[zero ? 0 : "auto", "auto"]}
-                tickFormatter={(v: number) => number(v, digits > 2 ? 2 : Math.abs(v) >= 20 ? 0 : 1)}
+                tickFormatter={(value: number) =>
+                  number(value, digits > 2 ? 2 : Math.abs(value) >= 20 ? 0 : 1)
+                }
               />
               <Tooltip
                 isAnimationActive={false}
-                labelFormatter={(t) => dayYear(new Date(Number(t)).toISOString())}
-                formatter={(v, k) => [
-                  number(Number(v), digits),
-                  lines.find((l) => l.key === k)?.name ?? "",
+                labelFormatter={(reactNode) => dayYear(new Date(Number(reactNode)).toISOString())}
+                formatter={(value, k) => [
+                  number(Number(value), digits),
+                  lines.find((line) => line.key === k)?.name ?? "",
                 ]}
                 contentStyle={{ fontSize: 12, borderRadius: 8, borderColor: "#d8d3c6" }}
               />
@@ -595,16 +600,18 @@ function Plot({
                 />
               )}
               {lines
-                .filter((l) => !off.has(l.key))
-                .map((l) => (
+                .filter((line) => !off.has(line.key))
+                .map((line) => (
                   <Line
-                    key={l.key}
-                    dataKey={l.key}
-                    stroke={l.colour}
-                    strokeWidth={l.key === "all" ? 2.4 : 1.4}
-                    strokeDasharray={l.dashed ? "5 3" : undefined}
+                    key={line.key}
+                    dataKey={line.key}
+                    stroke={line.colour}
+                    strokeWidth={line.key === "all" ? 2.4 : 1.4}
+                    strokeDasharray={line.dashed ? "5 3" : undefined}
                     dot={
-                      dates.length > 20 && l.key !== "all" ? false : { r: l.key === "all" ? 3 : 2 }
+                      dates.length > 20 && line.key !== "all"
+                        ? false
+                        : { r: line.key === "all" ? 3 : 2 }
                     }
                     connectNulls
                     isAnimationActive={false}
@@ -621,7 +628,7 @@ function Plot({
 /** Mean of the band over time: of all that is seen, of each zone, and at each pin. */
 function Means({
   study,
-  s,
+  s: series,
   picked,
   pick,
   kind,
@@ -636,39 +643,42 @@ function Means({
 }) {
   const found = usePins(study.id).data;
   const pins = found ?? [];
-  const places = useMemo(() => (found ?? []).map((p): [number, number] => [p.lon, p.lat]), [found]);
+  const places = useMemo(
+    () => (found ?? []).map((pin): [number, number] => [pin.lon, pin.lat]),
+    [found],
+  );
   const values = useValues(study.id, places, 3, version).data;
   const at = (k: number) => {
     const by = new Map(
       (values?.scenes ?? [])
-        .filter((x) => x.kind === kind)
-        .map((x) => {
-          const b = x.bands.findIndex((y) => y.key === s.band);
-          return [x.sceneId, b < 0 ? null : (x.values[k]?.[b] ?? null)] as const;
+        .filter((scene) => scene.kind === kind)
+        .map((scene) => {
+          const b = scene.bands.findIndex((band) => band.key === series.band);
+          return [scene.sceneId, b < 0 ? null : (scene.values[k]?.[b] ?? null)] as const;
         }),
     );
-    return (d: SeriesDate) => by.get(d.sceneId) ?? null;
+    return (date: SeriesDate) => by.get(date.sceneId) ?? null;
   };
   return (
     <Plot
-      title={`Mean ${s.band}${s.unit ? `, ${s.unit}` : ""}; pins dashed`}
+      title={`Mean ${series.band}${series.unit ? `, ${series.unit}` : ""}; pins dashed`}
       study={study}
-      dates={s.dates}
+      dates={series.dates}
       picked={picked}
       pick={pick}
-      digits={s.unit === "dB" ? 1 : 3}
-      waiting={!s.dates.some((d) => d.zones !== null)}
+      digits={series.unit === "dB" ? 1 : 3}
+      waiting={!series.dates.some((date) => date.zones !== null)}
       lines={[
-        { key: "all", name: "All", colour: "#1d2a2b", of: (d) => d.mean },
-        ...s.zones.map((z, k) => ({
+        { key: "all", name: "All", colour: "#1d2a2b", of: (date) => date.mean },
+        ...series.zones.map((zone, k) => ({
           key: `z${k}`,
-          name: z,
+          name: zone,
           colour: LINES[k % LINES.length]!,
-          of: (d: SeriesDate) => d.zones?.[k + 1]?.mean ?? null,
+          of: (date: SeriesDate) => date.zones?.[k + 1]?.mean ?? null,
         })),
-        ...pins.map((p, k) => ({
-          key: `p${p.id}`,
-          name: p.name,
+        ...pins.map((pin, k) => ({
+          key: `p${pin.id}`,
+          name: pin.name,
           colour: LINES[(k + 5) % LINES.length]!,
           dashed: true,
           of: at(k),

@@ -31,15 +31,15 @@ export function CountOf() {
       label="What is counted"
       className="w-full"
       value={search.get("of") === "dates" ? "dates" : "map"}
-      onChange={(v) =>
+      onChange={(value) =>
         set(
-          (s) => {
-            if (v === "dates") {
-              s.set("of", "dates");
+          (params) => {
+            if (value === "dates") {
+              params.set("of", "dates");
             } else {
-              s.delete("of");
+              params.delete("of");
             }
-            return s;
+            return params;
           },
           { replace: true },
         )
@@ -69,8 +69,12 @@ function MapTally() {
     <TimeStrip
       study={study}
       scenes={scenes}
-      beforeId={scenes.find((s) => s.fileSha256 === map?.provenance.before.sha256)?.id ?? null}
-      afterId={scenes.find((s) => s.fileSha256 === map?.provenance.after.sha256)?.id ?? null}
+      beforeId={
+        scenes.find((scene) => scene.fileSha256 === map?.provenance.before.sha256)?.id ?? null
+      }
+      afterId={
+        scenes.find((scene) => scene.fileSha256 === map?.provenance.after.sha256)?.id ?? null
+      }
     />
   );
   if (!map) {
@@ -110,8 +114,11 @@ const asText = (
   cell: (z: string | null, l: number) => string,
 ) =>
   [
-    ["zone", ...classes.map((c) => c.name)],
-    ...zones.map((z) => [z ?? "All", ...classes.map((c) => cell(z, c.label))]),
+    ["zone", ...classes.map((tallyRow) => tallyRow.name)],
+    ...zones.map((zone) => [
+      zone ?? "All",
+      ...classes.map((tallyRow) => cell(zone, tallyRow.label)),
+    ]),
   ]
     .map((r) => r.join("\t"))
     .join("\n");
@@ -133,22 +140,25 @@ function Tally({
   const [only, setOnly] = useState<number | null>(null);
   const go = useNavigate();
   const csv = useFile(map, "csv");
-  const all = map.rows.filter((r) => r.zone === null);
-  const changes = all.filter((r) => r.label !== NO_CHANGE);
-  const zones = [...new Set(map.rows.map((r) => r.zone))].sort((a, b) =>
+  const all = map.rows.filter((row) => row.zone === null);
+  const changes = all.filter((tallyRow) => tallyRow.label !== NO_CHANGE);
+  const zones = [...new Set(map.rows.map((row) => row.zone))].sort((a, b) =>
     a === null ? 1 : b === null ? -1 : 0,
   );
   const find = (z: string | null, l: number) =>
-    map.rows.find((r) => r.zone === z && r.label === l)!;
+    map.rows.find((row) => row.zone === z && row.label === l)!;
   const first = changes[0]!;
-  const seen = all.reduce((s, r) => s + r.areaM2, 0);
+  const seen = all.reduce((s, tallyRow) => s + tallyRow.areaM2, 0);
   const cell = (z: string | null, l: number) => area(find(z, l), unit);
   const chart = zones
-    .filter((z) => z !== null)
-    .map((z) => ({
-      zone: z,
+    .filter((zone) => zone !== null)
+    .map((zone) => ({
+      zone: zone,
       ...Object.fromEntries(
-        changes.map((c) => [c.name, Number((find(z, c.label).areaM2 / 1e6).toFixed(4))]),
+        changes.map((change) => [
+          change.name,
+          Number((find(zone, change.label).areaM2 / 1e6).toFixed(4)),
+        ]),
       ),
     }));
   return (
@@ -169,7 +179,12 @@ function Tally({
                 </span>
               </h1>
             </div>
-            <Choice label="Unit" value={unit} onChange={(v) => setUnit(v)} options={UNITS} />
+            <Choice
+              label="Unit"
+              value={unit}
+              onChange={(value) => setUnit(value)}
+              options={UNITS}
+            />
           </div>
           <div className="rounded-card border border-line bg-paper px-4 py-3">
             <table className="w-full border-separate border-spacing-x-1 border-spacing-y-[3px]">
@@ -179,27 +194,29 @@ function Tally({
                   <th scope="col" className="w-[150px] text-left text-label font-normal text-soft">
                     zone
                   </th>
-                  {all.map((c) => (
-                    <th key={c.label} scope="col" className="text-right font-semibold">
+                  {all.map((tallyRow) => (
+                    <th key={tallyRow.label} scope="col" className="text-right font-semibold">
                       <button
                         type="button"
-                        aria-pressed={only === c.label}
-                        disabled={c.label === NO_CHANGE}
+                        aria-pressed={only === tallyRow.label}
+                        disabled={tallyRow.label === NO_CHANGE}
                         title={
-                          c.label === NO_CHANGE ? undefined : "Show only this class on the map"
+                          tallyRow.label === NO_CHANGE
+                            ? undefined
+                            : "Show only this class on the map"
                         }
-                        onClick={() => setOnly(only === c.label ? null : c.label)}
+                        onClick={() => setOnly(only === tallyRow.label ? null : tallyRow.label)}
                         className={cx(
                           "inline-flex items-center gap-1.5 rounded px-1",
-                          only === c.label && "bg-bone",
+                          only === tallyRow.label && "bg-bone",
                         )}
                       >
                         <span
                           className="h-2.5 w-2.5 rounded-[3px]"
-                          style={{ background: c.color }}
+                          style={{ background: tallyRow.color }}
                           aria-hidden
                         />
-                        {c.name}
+                        {tallyRow.name}
                       </button>
                     </th>
                   ))}
@@ -209,10 +226,10 @@ function Tally({
                 </tr>
               </thead>
               <tbody>
-                {zones.map((z) => {
+                {zones.map((zone) => {
                   const total = all.reduce(
-                    (s, c) => {
-                      const r = find(z, c.label);
+                    (s, tallyRow) => {
+                      const r = find(zone, tallyRow.label);
                       return {
                         areaM2: s.areaM2 + r.areaM2,
                         cells: s.cells + r.cells,
@@ -224,44 +241,44 @@ function Tally({
                   const most = Math.max(
                     ...zones
                       .filter((x) => x !== null)
-                      .flatMap((x) => changes.map((c) => find(x, c.label).areaM2)),
+                      .flatMap((x) => changes.map((change) => find(x, change.label).areaM2)),
                   );
                   return (
-                    <tr key={z ?? "all"} className={cx(z === null && "font-semibold")}>
+                    <tr key={zone ?? "all"} className={cx(zone === null && "font-semibold")}>
                       <th
                         scope="row"
                         className={cx(
                           "text-left",
-                          z === null ? "border-t border-line pt-1 font-semibold" : "font-medium",
+                          zone === null ? "border-t border-line pt-1 font-semibold" : "font-medium",
                         )}
                       >
-                        {z ?? (zones.length > 1 ? "All" : "Whole map")}
+                        {zone ?? (zones.length > 1 ? "All" : "Whole map")}
                       </th>
-                      {all.map((c) => {
-                        const r = find(z, c.label);
+                      {all.map((tallyRow) => {
+                        const r = find(zone, tallyRow.label);
                         return (
                           <td
-                            key={c.label}
+                            key={tallyRow.label}
                             className={cx(
                               "rounded-[5px] px-2 py-1 text-right font-mono text-[12.5px]",
-                              z === null && "border-t border-line",
+                              zone === null && "border-t border-line",
                             )}
                             style={
-                              c.label !== NO_CHANGE && z !== null && r.cells > 0
+                              tallyRow.label !== NO_CHANGE && zone !== null && r.cells > 0
                                 ? {
-                                    background: `color-mix(in srgb, ${c.color} ${Math.round(6 + 30 * Math.sqrt(r.areaM2 / most))}%, #faf8f3)`,
+                                    background: `color-mix(in srgb, ${tallyRow.color} ${Math.round(6 + 30 * Math.sqrt(r.areaM2 / most))}%, #faf8f3)`,
                                   }
                                 : undefined
                             }
                           >
-                            {r.cells === 0 ? "·" : cell(z, c.label)}
+                            {r.cells === 0 ? "·" : cell(zone, tallyRow.label)}
                           </td>
                         );
                       })}
                       <td
                         className={cx(
                           "px-2 text-right font-mono text-[12.5px] text-soft",
-                          z === null && "border-t border-line",
+                          zone === null && "border-t border-line",
                         )}
                       >
                         {area(total, unit)}
@@ -288,7 +305,10 @@ function Tally({
                             {
                               zone: "Whole map",
                               ...Object.fromEntries(
-                                changes.map((c) => [c.name, Number((c.areaM2 / 1e6).toFixed(4))]),
+                                changes.map((change) => [
+                                  change.name,
+                                  Number((change.areaM2 / 1e6).toFixed(4)),
+                                ]),
                               ),
                             },
                           ]
@@ -310,16 +330,16 @@ function Tally({
                       stroke="#b9b2a0"
                     />
                     <Tooltip
-                      formatter={(v) => `${number(Number(v), 3)} km²`}
+                      formatter={(value) => `${number(Number(value), 3)} km²`}
                       contentStyle={{ fontSize: 12, borderRadius: 8, borderColor: "#d8d3c6" }}
                       cursor={{ fill: "#efece4" }}
                     />
-                    {changes.map((c) => (
+                    {changes.map((change) => (
                       <Bar
-                        key={c.label}
-                        dataKey={c.name}
+                        key={change.label}
+                        dataKey={change.name}
                         stackId="a"
-                        fill={c.color}
+                        fill={change.color}
                         isAnimationActive={false}
                       />
                     ))}
@@ -331,7 +351,7 @@ function Tally({
               <ClassMap map={map} study={study} only={only} />
               {only !== null && (
                 <div className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1 text-label text-white">
-                  <b>{changes.find((c) => c.label === only)?.name}</b> only
+                  <b>{changes.find((change) => change.label === only)?.name}</b> only
                 </div>
               )}
             </div>

@@ -48,14 +48,14 @@ export function bandsOfKind(
   sides: readonly Side[],
 ): { key: string; unit: string; power: boolean }[] {
   const out = new Map<string, { key: string; unit: string; power: boolean }>();
-  for (const s of scenes) {
-    if (s.kind === kind) {
-      for (const b of sides.find((x) => x.sceneId === s.id)?.info?.bands ?? []) {
-        const c = comparingOf(b);
-        if (c && !out.has(keyOfBand(b))) {
-          out.set(keyOfBand(b), {
-            key: keyOfBand(b),
-            unit: c === "power" ? "dB" : b.unit,
+  for (const scene of scenes) {
+    if (scene.kind === kind) {
+      for (const band of sides.find((side) => side.sceneId === scene.id)?.info?.bands ?? []) {
+        const c = comparingOf(band);
+        if (c && !out.has(keyOfBand(band))) {
+          out.set(keyOfBand(band), {
+            key: keyOfBand(band),
+            unit: c === "power" ? "dB" : band.unit,
             power: c === "power",
           });
         }
@@ -90,30 +90,37 @@ export function usualCount(
 }
 /** Threshold that the rules of a study tell water by on one date. */
 export const waterOf = (study: Study): number | null =>
-  study.compare?.setup?.rules.flatMap((r) => r.all).find((c) => c.layer === "after" && c.op === "<")
-    ?.value ?? null;
+  study.compare?.setup?.rules
+    .flatMap((rule) => rule.all)
+    .find((condition) => condition.layer === "after" && condition.op === "<")?.value ?? null;
 
 /** Sums over all zones of a date. */
-export const whole = (d: SeriesDate): { beyondM2: number; seenM2: number } | null =>
-  d.zones
-    ? d.zones.reduce(
-        (s, z) => ({ beyondM2: s.beyondM2 + z.beyondM2, seenM2: s.seenM2 + z.seenM2 }),
+export const whole = (date: SeriesDate): { beyondM2: number; seenM2: number } | null =>
+  date.zones
+    ? date.zones.reduce(
+        (s, zoneFacts) => ({
+          beyondM2: s.beyondM2 + zoneFacts.beyondM2,
+          seenM2: s.seenM2 + zoneFacts.seenM2,
+        }),
         { beyondM2: 0, seenM2: 0 },
       )
     : null;
 
 /** The table as text with tabs, for pasting: a date a line, area by zone, mean. */
-export function seriesText(s: Series): string {
-  const rows = s.dates.map((d) => {
-    const w = whole(d);
+export function seriesText(series: Series): string {
+  const rows = series.dates.map((date) => {
+    const w = whole(date);
     return [
-      d.acquiredAt,
+      date.acquiredAt,
       w ? (w.beyondM2 / 1e6).toFixed(4) : "",
       w ? (w.seenM2 / 1e6).toFixed(4) : "",
-      d.mean === null ? "" : d.mean.toFixed(4),
-      ...s.zones.flatMap((_z, k) => {
-        const z = d.zones?.[k + 1];
-        return [z ? (z.beyondM2 / 1e6).toFixed(4) : "", z?.mean == null ? "" : z.mean.toFixed(4)];
+      date.mean === null ? "" : date.mean.toFixed(4),
+      ...series.zones.flatMap((_z, k) => {
+        const zoneFacts = date.zones?.[k + 1];
+        return [
+          zoneFacts ? (zoneFacts.beyondM2 / 1e6).toFixed(4) : "",
+          zoneFacts?.mean == null ? "" : zoneFacts.mean.toFixed(4),
+        ];
       }),
     ];
   });
@@ -122,8 +129,8 @@ export function seriesText(s: Series): string {
       "date",
       "km2",
       "km2 seen",
-      `mean ${s.band}`,
-      ...s.zones.flatMap((z) => [`${z} km2`, `${z} mean`]),
+      `mean ${series.band}`,
+      ...series.zones.flatMap((zone) => [`${zone} km2`, `${zone} mean`]),
     ],
     ...rows,
   ]

@@ -39,15 +39,15 @@ export function OverTime({
   path: string;
   more?: object;
 }) {
-  const q = useQueryClient();
+  const queryClient = useQueryClient();
   const event = study.eventAt?.slice(0, 10);
   const [open, setOpen] = useState(false);
   const [statistic, setStatistic] = useState<string>(first);
   const [percent, setPercent] = useState(25);
   const [span, setSpan] = useState<{ from: string; to: string } | null>(null);
-  const before = days.filter((d) => !event || d < event);
+  const before = days.filter((day) => !event || day < event);
   const s = span ?? { from: days[0] ?? "", to: before.at(-1) ?? days.at(-1) ?? "" };
-  const inside = days.filter((d) => d >= s.from && d <= s.to);
+  const inside = days.filter((day) => day >= s.from && day <= s.to);
   const make = useMutation({
     mutationFn: () =>
       api<{ runId: string }>("POST", path, {
@@ -60,7 +60,7 @@ export function OverTime({
       setOpen(false);
       useUi.getState().say("It is being computed and will stand among the scenes.");
       for (const key of [keys.runs, keys.scenes(study.id)]) {
-        void q.invalidateQueries({ queryKey: key });
+        void queryClient.invalidateQueries({ queryKey: key });
       }
     },
   });

@@ -2,22 +2,26 @@ import type { Histogram } from "@hindglance/core/raster/histogram";
 
 /** Joins the bins of a histogram that lie in [from, to] into at most `n` bars. */
 export function barsOf(
-  h: Histogram,
+  histogram: Histogram,
   from: number,
   to: number,
   n: number,
 ): { from: number; to: number; count: number }[] {
-  const width = (h.max - h.min) / h.counts.length;
-  const i0 = Math.max(0, Math.floor((from - h.min) / width));
-  const i1 = Math.min(h.counts.length, Math.ceil((to - h.min) / width));
+  const width = (histogram.max - histogram.min) / histogram.counts.length;
+  const i0 = Math.max(0, Math.floor((from - histogram.min) / width));
+  const i1 = Math.min(histogram.counts.length, Math.ceil((to - histogram.min) / width));
   const each = Math.max(1, Math.ceil((i1 - i0) / n));
   const out: { from: number; to: number; count: number }[] = [];
   for (let i = i0; i < i1; i += each) {
     let c = 0;
     for (let k = i; k < Math.min(i1, i + each); k++) {
-      c += h.counts[k]!;
+      c += histogram.counts[k]!;
     }
-    out.push({ from: h.min + i * width, to: h.min + Math.min(i1, i + each) * width, count: c });
+    out.push({
+      from: histogram.min + i * width,
+      to: histogram.min + Math.min(i1, i + each) * width,
+      count: c,
+    });
   }
   return out;
 }
@@ -39,7 +43,7 @@ export function Bars({
   height?: number;
 }) {
   const bars = barsOf(histogram, from, to, 84);
-  const top = Math.max(1, ...bars.map((b) => b.count));
+  const top = Math.max(1, ...bars.map((bar) => bar.count));
   const w = 100 / Math.max(1, bars.length);
   return (
     <svg
@@ -50,13 +54,13 @@ export function Bars({
       className="w-full"
       style={{ height }}
     >
-      {bars.map((b, i) => (
+      {bars.map((bar, i) => (
         <rect
           key={i}
           x={i * w}
           width={w * 0.88}
-          y={height - (b.count / top) * height}
-          height={(b.count / top) * height}
+          y={height - (bar.count / top) * height}
+          height={(bar.count / top) * height}
           fill="#b3ad9c"
         />
       ))}

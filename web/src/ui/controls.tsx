@@ -64,14 +64,14 @@ export function Choice<T extends string>({
         className,
       )}
     >
-      {options.map((o) => (
+      {options.map((option) => (
         <button
-          key={o.value}
+          key={option.value}
           type="button"
           role="radio"
-          aria-checked={value === o.value}
-          title={o.hint}
-          onClick={() => onChange(o.value)}
+          aria-checked={value === option.value}
+          title={option.hint}
+          onClick={() => onChange(option.value)}
           onKeyDown={(e) => {
             const d = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
             if (d) {
@@ -86,13 +86,13 @@ export function Choice<T extends string>({
               ).focus();
             }
           }}
-          tabIndex={value === o.value ? 0 : -1}
+          tabIndex={value === option.value ? 0 : -1}
           className={cx(
             "h-[28px] flex-1 whitespace-nowrap border-l border-line px-2.5 font-medium first:border-l-0",
-            value === o.value ? "bg-ink text-paper" : "text-ink hover:bg-bone",
+            value === option.value ? "bg-ink text-paper" : "text-ink hover:bg-bone",
           )}
         >
-          {o.name}
+          {option.name}
         </button>
       ))}
     </div>
@@ -139,15 +139,15 @@ export function Pick<T extends string>({
           className="z-50 max-h-80 min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-card border border-line bg-white py-1 shadow-lg"
         >
           <Select.Viewport>
-            {options.map((o) => (
+            {options.map((option) => (
               <Select.Item
-                key={o.value}
-                value={o.value}
+                key={option.value}
+                value={option.value}
                 className="flex cursor-pointer select-none items-center justify-between gap-4 px-3 py-1.5 outline-none data-[highlighted]:bg-bone"
               >
                 <span>
-                  <Select.ItemText>{o.name}</Select.ItemText>
-                  {o.note && <span className="ml-2 text-label text-soft">{o.note}</span>}
+                  <Select.ItemText>{option.name}</Select.ItemText>
+                  {option.note && <span className="ml-2 text-label text-soft">{option.note}</span>}
                 </span>
                 <Select.ItemIndicator>
                   <Check size={14} aria-hidden />
@@ -502,11 +502,14 @@ export function useSize<T extends HTMLElement>(): [
     if (!ref.current) {
       return;
     }
-    const o = new ResizeObserver(([e]) =>
-      setSize({ width: e!.contentRect.width, height: e!.contentRect.height }),
+    const resizeObserver = new ResizeObserver(([resizeObserverEntry]) =>
+      setSize({
+        width: resizeObserverEntry!.contentRect.width,
+        height: resizeObserverEntry!.contentRect.height,
+      }),
     );
-    o.observe(ref.current);
-    return () => o.disconnect();
+    resizeObserver.observe(ref.current);
+    return () => resizeObserver.disconnect();
   }, []);
   return [ref, size];
 }

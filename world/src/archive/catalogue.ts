@@ -73,36 +73,46 @@ export function writeCatalogue(folder: string): void {
       .digest("hex"),
   });
   const items: CatalogueItem[] = [];
-  const product = (p: RadarPass, m: SensorModel, name: string, file: string, title: string) =>
+  const product = (
+    pass: RadarPass,
+    sensorModel: SensorModel,
+    name: string,
+    file: string,
+    title: string,
+  ) =>
     items.push({
       collection: "lantern1-grd",
       id: name,
-      ring: ringOf(m),
+      ring: ringOf(sensorModel),
       properties: {
         title,
-        datetime: utcText(m.firstLineT + (m.lines / 2) * m.lineIntervalS),
-        start_datetime: utcText(m.firstLineT),
-        end_datetime: utcText(m.firstLineT + m.lines * m.lineIntervalS),
+        datetime: utcText(
+          sensorModel.firstLineT + (sensorModel.lines / 2) * sensorModel.lineIntervalS,
+        ),
+        start_datetime: utcText(sensorModel.firstLineT),
+        end_datetime: utcText(
+          sensorModel.firstLineT + sensorModel.lines * sensorModel.lineIntervalS,
+        ),
         platform: "lantern-1",
         "sar:instrument_mode": "IW",
         "sar:frequency_band": "C",
         "sar:polarizations": ["VV", "VH"],
         "sar:product_type": "GRD",
-        "sat:orbit_state": p.pass,
-        "sat:absolute_orbit": absoluteOrbit(p),
+        "sat:orbit_state": pass.pass,
+        "sat:absolute_orbit": absoluteOrbit(pass),
       },
       assets: {
         product: asset(file, "application/zip", ["data"], "Product"),
         thumbnail: asset(thumbnailFile(name), "image/png", ["thumbnail"], "Small picture"),
       },
     });
-  for (const p of PASSES) {
-    const m = sensorOf(p, announcedVectors(p));
-    const day = p.time.slice(0, 10);
-    if (p === FRAMED) {
-      framesOf(p).forEach((f, k) =>
+  for (const pass of PASSES) {
+    const sensorModel = sensorOf(pass, announcedVectors(pass));
+    const day = pass.time.slice(0, 10);
+    if (pass === FRAMED) {
+      framesOf(pass).forEach((f, k) =>
         product(
-          p,
+          pass,
           f.sensor,
           f.name,
           join("archive", `${f.name}.zip`),
@@ -110,10 +120,16 @@ export function writeCatalogue(folder: string): void {
         ),
       );
     } else {
-      product(p, m, productName(m, absoluteOrbit(p)), productFile(p), `LANTERN1, ${day}`);
+      product(
+        pass,
+        sensorModel,
+        productName(sensorModel, absoluteOrbit(pass)),
+        productFile(pass),
+        `LANTERN1, ${day}`,
+      );
     }
-    const o = orbitFile(p);
-    const v = trueVectors(p, -290, 290);
+    const o = orbitFile(pass);
+    const stateVectors = trueVectors(pass, -290, 290);
     if (o) {
       items.push({
         collection: "lantern1-orbits",
@@ -122,8 +138,8 @@ export function writeCatalogue(folder: string): void {
         properties: {
           title: `Precise orbit of ${day}`,
           datetime: null,
-          start_datetime: utcText(v[0]!.t),
-          end_datetime: utcText(v.at(-1)!.t),
+          start_datetime: utcText(stateVectors[0]!.t),
+          end_datetime: utcText(stateVectors.at(-1)!.t),
           platform: "lantern-1",
         },
         assets: { orbit: asset(o, "application/xml", ["data"], "Orbit file") },
@@ -134,17 +150,17 @@ export function writeCatalogue(folder: string): void {
     .filter((n) => /^corvane_elevation_\d\d\.tif$/.test(n))
     .sort()) {
     const [col, row] = [...f.replace(/\D/g, "")].map(Number) as [number, number];
-    const g = cutGrid(island, {
+    const grid = cutGrid(island, {
       col: col * 1000,
       row: row * 1000,
       width: Math.min(1000, island.width - col * 1000),
       height: Math.min(1000, island.height - row * 1000),
     });
-    const t = transformer(g.crs, LONLAT);
+    const pointTransform = transformer(grid.crs, LONLAT);
     items.push({
       collection: "corvane-elevation",
       id: f.replace(".tif", ""),
-      ring: outline(g, 1).map(([x, y]) => t(x, y)),
+      ring: outline(grid, 1).map(([x, y]) => pointTransform(x, y)),
       properties: {
         title: `Elevation tile ${col + 1}-${row + 1}`,
         datetime: "2024-01-01T00:00:00Z",
@@ -163,12 +179,18 @@ export function writeCatalogue(folder: string): void {
   writeFileSync(join(folder, CATALOGUE), JSON.stringify(items, null, 1));
 }
 
-function ringOf(m: SensorModel): [number, number][] {
-  const rd = new RangeDoppler(m);
+function ringOf(sensorModel: SensorModel): [number, number][] {
+  const rd = new RangeDoppler(sensorModel);
   const at = (l: number, s: number): [number, number] => {
     const [lon, lat] = fromEcef(rd.ground(l, s, 0));
     return [+lon.toFixed(6), +lat.toFixed(6)];
   };
   const a = at(0, 0);
-  return [a, at(0, m.samples), at(m.lines, m.samples), at(m.lines, 0), a];
+  return [
+    a,
+    at(0, sensorModel.samples),
+    at(sensorModel.lines, sensorModel.samples),
+    at(sensorModel.lines, 0),
+    a,
+  ];
 }

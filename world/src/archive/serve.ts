@@ -37,29 +37,29 @@ export async function serveArchive(
     type: "application/json",
     ...more,
   });
-  const view = (i: CatalogueItem, base: string) => ({
+  const view = (catalogueItem: CatalogueItem, base: string) => ({
     type: "Feature",
     stac_version: VERSION,
-    id: i.id,
-    collection: i.collection,
-    geometry: i.ring ? { type: "Polygon", coordinates: [i.ring] } : null,
-    ...(i.ring ? { bbox: boxOf(i.ring) } : {}),
-    properties: i.properties,
+    id: catalogueItem.id,
+    collection: catalogueItem.collection,
+    geometry: catalogueItem.ring ? { type: "Polygon", coordinates: [catalogueItem.ring] } : null,
+    ...(catalogueItem.ring ? { bbox: boxOf(catalogueItem.ring) } : {}),
+    properties: catalogueItem.properties,
     links: [
-      link("self", `${base}/collections/${i.collection}/items/${i.id}`),
-      link("collection", `${base}/collections/${i.collection}`),
+      link("self", `${base}/collections/${catalogueItem.collection}/items/${catalogueItem.id}`),
+      link("collection", `${base}/collections/${catalogueItem.collection}`),
       link("root", `${base}/`),
     ],
     assets: Object.fromEntries(
-      Object.entries(i.assets).map(([k, a]) => [
+      Object.entries(catalogueItem.assets).map(([k, catalogueAsset]) => [
         k,
         {
-          href: `${base}/files/${i.collection}/${i.id}/${k}/${a.file.split("/").pop()}`,
-          type: a.type,
-          roles: a.roles,
-          title: a.title,
-          "file:size": a.bytes,
-          "file:checksum": `1220${a.sha256}`,
+          href: `${base}/files/${catalogueItem.collection}/${catalogueItem.id}/${k}/${catalogueAsset.file.split("/").pop()}`,
+          type: catalogueAsset.type,
+          roles: catalogueAsset.roles,
+          title: catalogueAsset.title,
+          "file:size": catalogueAsset.bytes,
+          "file:checksum": `1220${catalogueAsset.sha256}`,
         },
       ]),
     ),
@@ -79,23 +79,23 @@ export async function serveArchive(
       link("root", `${base}/`),
     ],
   });
-  const page = (all: CatalogueItem[], q: Query, base: string, path: string, post: boolean) => {
-    const found = all.filter((i) => matches(i, q));
-    const from = q.offset;
-    const part = found.slice(from, from + q.limit);
+  const page = (all: CatalogueItem[], query: Query, base: string, path: string, post: boolean) => {
+    const found = all.filter((catalogueItem) => matches(catalogueItem, query));
+    const from = query.offset;
+    const part = found.slice(from, from + query.limit);
     const more = from + part.length < found.length;
     const next = post
       ? link("next", `${base}${path}`, {
           method: "POST",
-          body: { ...q.asked, token: String(from + part.length) },
+          body: { ...query.asked, token: String(from + part.length) },
         })
       : link(
           "next",
-          `${base}${path}?${new URLSearchParams({ ...(q.asked as Record<string, string>), token: String(from + part.length) })}`,
+          `${base}${path}?${new URLSearchParams({ ...(query.asked as Record<string, string>), token: String(from + part.length) })}`,
         );
     return {
       type: "FeatureCollection",
-      features: part.map((i) => view(i, base)),
+      features: part.map((catalogueItem) => view(catalogueItem, base)),
       numberMatched: found.length,
       numberReturned: part.length,
       links: more ? [next] : [],
@@ -145,7 +145,7 @@ export async function serveArchive(
   app.get("/collections/:id/items", (req, res) => {
     res.json(
       page(
-        items().filter((i) => i.collection === req.params.id),
+        items().filter((catalogueItem) => catalogueItem.collection === req.params.id),
         queryOf(req.query),
         here(req),
         `/collections/${req.params.id}/items`,
@@ -154,9 +154,11 @@ export async function serveArchive(
     );
   });
   app.get("/collections/:id/items/:item", (req, res) => {
-    const i = items().find((x) => x.collection === req.params.id && x.id === req.params.item);
-    if (i) {
-      res.json(view(i, here(req)));
+    const catalogueItem = items().find(
+      (x) => x.collection === req.params.id && x.id === req.params.item,
+    );
+    if (catalogueItem) {
+      res.json(view(catalogueItem, here(req)));
     } else {
       res.status(404).json({ code: "NotFound", description: "no such item" });
     }
@@ -170,16 +172,18 @@ export async function serveArchive(
     );
   });
   app.get("/files/:id/:item/:asset/:name", (req, res) => {
-    const a = items().find((x) => x.collection === req.params.id && x.id === req.params.item)
-      ?.assets[req.params.asset];
-    if (a) {
-      res.type(a.type.split(";")[0]!).sendFile(resolve(root, a.file));
+    const catalogueAsset = items().find(
+      (catalogueItem) =>
+        catalogueItem.collection === req.params.id && catalogueItem.id === req.params.item,
+    )?.assets[req.params.asset];
+    if (catalogueAsset) {
+      res.type(catalogueAsset.type.split(";")[0]!).sendFile(resolve(root, catalogueAsset.file));
     } else {
       res.status(404).end();
     }
   });
   const server = await new Promise<Server>((ok, no) => {
-    const s = app.listen(port, host, (e?: Error) => (e ? no(e) : ok(s)));
+    const s = app.listen(port, host, (error?: Error) => (error ? no(error) : ok(s)));
   });
   return { server, url: `http://${host}:${(server.address() as { port: number }).port}/` };
 }
@@ -194,8 +198,8 @@ interface Query {
   offset: number;
   asked: Record<string, unknown>;
 }
-function queryOf(v: Record<string, unknown> | undefined): Query {
-  const { token, ...asked } = v ?? {};
+function queryOf(value: Record<string, unknown> | undefined): Query {
+  const { token, ...asked } = value ?? {};
   const listed = (x: unknown): string[] | null =>
     Array.isArray(x) ? x.map(String) : typeof x === "string" && x ? x.split(",") : null;
   const [a, b] = String(asked.datetime ?? "../..").split("/") as [string, string | undefined];
@@ -213,30 +217,30 @@ function queryOf(v: Record<string, unknown> | undefined): Query {
     asked,
   };
 }
-function matches(i: CatalogueItem, q: Query): boolean {
-  const p = i.properties;
-  const start = Date.parse(String(p.start_datetime ?? p.datetime));
-  const end = Date.parse(String(p.end_datetime ?? p.datetime));
-  const box = i.ring && boxOf(i.ring);
-  if (q.collections && !q.collections.includes(i.collection)) {
+function matches(catalogueItem: CatalogueItem, query: Query): boolean {
+  const properties = catalogueItem.properties;
+  const start = Date.parse(String(properties.start_datetime ?? properties.datetime));
+  const end = Date.parse(String(properties.end_datetime ?? properties.datetime));
+  const box = catalogueItem.ring && boxOf(catalogueItem.ring);
+  if (query.collections && !query.collections.includes(catalogueItem.collection)) {
     return false;
   }
-  if (end < q.from || start > q.to) {
+  if (end < query.from || start > query.to) {
     return false;
   }
   if (
-    q.bbox &&
+    query.bbox &&
     (!box ||
-      box[2] < q.bbox[0]! ||
-      box[0] > q.bbox[2]! ||
-      box[3] < q.bbox[1]! ||
-      box[1] > q.bbox[3]!)
+      box[2] < query.bbox[0]! ||
+      box[0] > query.bbox[2]! ||
+      box[3] < query.bbox[1]! ||
+      box[1] > query.bbox[3]!)
   ) {
     return false;
   }
-  return Object.entries(q.query).every(([k, ops]) =>
+  return Object.entries(query.query).every(([k, ops]) =>
     Object.entries(ops).every(([op, want]) => {
-      const have = p[k];
+      const have = properties[k];
       return op === "eq"
         ? have === want
         : op === "neq"

@@ -24,7 +24,7 @@ const BANDS = [
 ] as const;
 
 /** Clean reflectance of a band of the granule on its own cells. */
-export function granuleTruth(g: Ground, severity: Uint8Array): Map<string, Float32Array> {
+export function granuleTruth(ground: Ground, severity: Uint8Array): Map<string, Float32Array> {
   const { col, row, width, height } = GRANULE;
   const s = new Float64Array(7);
   const out = new Map(
@@ -32,7 +32,7 @@ export function granuleTruth(g: Ground, severity: Uint8Array): Map<string, Float
   );
   for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
-      spectrumAt(g, DATES.granule, severity, col + c, row + r, s);
+      spectrumAt(ground, DATES.granule, severity, col + c, row + r, s);
       for (const b of BANDS) {
         const k = b.cellM / 10;
         out.get(b.id)![Math.floor(r / k) * (width / k) + Math.floor(c / k)]! +=
@@ -47,11 +47,15 @@ export function granuleTruth(g: Ground, severity: Uint8Array): Map<string, Float
  * A level 2A granule after the fire: one JPEG 2000 file a band at 10 and 20 m, a scene
  * classification, and the metadata by the public specification.
  */
-export async function writeGranule(folder: string, g: Ground, severity: Uint8Array): Promise<void> {
+export async function writeGranule(
+  folder: string,
+  ground: Ground,
+  severity: Uint8Array,
+): Promise<void> {
   const root = join(folder, `${GRANULE_NAME}.SAFE`);
   const tile = `GRANULE/L2A_T27GXY_A050120_20250227T132441`;
-  const truth = granuleTruth(g, severity);
-  const u = generator(2027);
+  const truth = granuleTruth(ground, severity);
+  const random = generator(2027);
   const { col, row, width, height } = GRANULE;
   const put = (path: string, bytes: Uint8Array | string) => {
     mkdirSync(dirname(join(root, path)), { recursive: true });
@@ -59,8 +63,8 @@ export async function writeGranule(folder: string, g: Ground, severity: Uint8Arr
   };
   for (const b of BANDS) {
     const k = b.cellM / 10;
-    const cells = Uint16Array.from(truth.get(b.id)!, (v) =>
-      Math.max(1, Math.round((v + 0.0006 * (u() + u() - 1)) * QUANTITY - OFFSET)),
+    const cells = Uint16Array.from(truth.get(b.id)!, (value) =>
+      Math.max(1, Math.round((value + 0.0006 * (random() + random() - 1)) * QUANTITY - OFFSET)),
     );
     put(
       `${tile}/IMG_DATA/R${b.cellM}m/T27GXY_20250227T132441_${b.id}_${b.cellM}m.jp2`,
@@ -70,7 +74,7 @@ export async function writeGranule(folder: string, g: Ground, severity: Uint8Arr
   const scl = new Uint16Array((width / 2) * (height / 2));
   for (let r = 0; r < height / 2; r++) {
     for (let c = 0; c < width / 2; c++) {
-      const cover = g.cover[(row + 2 * r) * WIDTH + col + 2 * c]!;
+      const cover = ground.cover[(row + 2 * r) * WIDTH + col + 2 * c]!;
       scl[r * (width / 2) + c] =
         cover === COVER.water
           ? 6
@@ -86,11 +90,11 @@ export async function writeGranule(folder: string, g: Ground, severity: Uint8Arr
     await buildJp2({ width: width / 2, height: height / 2, bits: 8, tile: 512, cells: [scl] }),
   );
   const grid = cutGrid(worldGrid(), GRANULE);
-  const d = DATES.granule;
+  const granule = DATES.granule;
   const xml = granuleXml({
     level: "2A",
     name: GRANULE_NAME,
-    time: d.time,
+    time: granule.time,
     mission: "HELIO-3",
     baseline: "05.11",
     quantity: QUANTITY,
@@ -100,8 +104,8 @@ export async function writeGranule(folder: string, g: Ground, severity: Uint8Arr
     uly: grid.transform[3],
     width,
     height,
-    sunZenithDeg: 90 - d.sunElevationDeg,
-    sunAzimuthDeg: d.sunAzimuthDeg,
+    sunZenithDeg: 90 - granule.sunElevationDeg,
+    sunAzimuthDeg: granule.sunAzimuthDeg,
     bands: BANDS,
   });
   put(`${tile}/MTD_TL.xml`, xml.tile);

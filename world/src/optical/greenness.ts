@@ -8,8 +8,8 @@ import { SEVERITY } from "./ground";
 /** Cells of 250 m; whole numbers, value = number x 0.0001, fill −3000. */
 export const GREENNESS = { cellM: 250, scale: 0.0001, fill: -3000 } as const;
 const PER = GREENNESS.cellM / 10;
-const W = Math.floor(WIDTH / PER);
-const H = Math.floor(HEIGHT / PER);
+const width = Math.floor(WIDTH / PER);
+const height = Math.floor(HEIGHT / PER);
 /** EVI of covers at the height of summer and in the depth of winter. */
 const SEASON: Record<number, readonly [number, number]> = {
   [COVER.water]: [0.02, 0.02],
@@ -37,29 +37,29 @@ export const greennessName = (d: { year: number; day: number }): string =>
  * year, so that the ground is walked once a year.
  */
 export function greennessOf(
-  g: Ground,
+  ground: Ground,
   severity: Uint8Array,
   year: number,
 ): (day: number) => Float32Array {
-  const n = W * H;
+  const n = width * height;
   const low = new Float64Array(n);
   const swing = new Float64Array(n);
   const lowLost = new Float64Array(n);
   const swingLost = new Float64Array(n);
-  for (let r = 0; r < H * PER; r++) {
-    for (let c = 0; c < W * PER; c++) {
+  for (let r = 0; r < height * PER; r++) {
+    for (let c = 0; c < width * PER; c++) {
       const i = r * WIDTH + c;
-      const o = Math.floor(r / PER) * W + Math.floor(c / PER);
-      const [high, winter] = SEASON[g.cover[i]!]!;
+      const offset = Math.floor(r / PER) * width + Math.floor(c / PER);
+      const [high, winter] = SEASON[ground.cover[i]!]!;
       const own =
-        g.cover[i] === COVER.crop
-          ? 0.85 + 0.3 * hash2(g.field[i]! & 65535, g.field[i]! >>> 16, year)
+        ground.cover[i] === COVER.crop
+          ? 0.85 + 0.3 * hash2(ground.field[i]! & 65535, ground.field[i]! >>> 16, year)
           : 1;
       const lost = LOST[severity[i]! as typeof SEVERITY.low];
-      low[o]! += winter;
-      swing[o]! += high * own - winter;
-      lowLost[o]! += winter * lost;
-      swingLost[o]! += (high * own - winter) * lost;
+      low[offset]! += winter;
+      swing[offset]! += high * own - winter;
+      lowLost[offset]! += winter * lost;
+      swingLost[offset]! += (high * own - winter) * lost;
     }
   }
   return (day) => {
@@ -70,8 +70,11 @@ export function greennessOf(
     const back = since < 0 ? 0 : Math.exp(-since / 500);
     return Float32Array.from(
       low,
-      (v, o) =>
-        (v + swing[o]! * summer - back * (lowLost[o]! + swingLost[o]! * summer)) / (PER * PER),
+      (value, offset) =>
+        (value +
+          swing[offset]! * summer -
+          back * (lowLost[offset]! + swingLost[offset]! * summer)) /
+        (PER * PER),
     );
   };
 }
@@ -80,26 +83,26 @@ export function greennessOf(
  * The 16-day series as GeoTIFFs with scale, fill and date in the file; cloudy cells are fill, a few
  * more of them in winter.
  */
-export function writeGreenness(folder: string, g: Ground, severity: Uint8Array): void {
+export function writeGreenness(folder: string, ground: Ground, severity: Uint8Array): void {
   mkdirSync(folder, { recursive: true });
   const grid = worldGrid();
   const root = "GDALMetadata";
-  const years = new Map([2024, 2025].map((y) => [y, greennessOf(g, severity, y)]));
+  const years = new Map([2024, 2025].map((y) => [y, greennessOf(ground, severity, y)]));
   for (const d of greennessDates()) {
     const truth = years.get(d.year)!(d.day);
-    const u = generator(d.year * 400 + d.day);
-    const cells = new Int16Array(W * H);
+    const random = generator(d.year * 400 + d.day);
+    const cells = new Int16Array(width * height);
     const text = (s: string) => [...s, "\0"].map((ch) => ch.charCodeAt(0));
     for (let i = 0; i < cells.length; i++) {
       cells[i] =
-        hash2((i % W) >> 3, Math.floor(i / W) >> 3, d.year * 400 + d.day) < 0.05
+        hash2((i % width) >> 3, Math.floor(i / width) >> 3, d.year * 400 + d.day) < 0.05
           ? GREENNESS.fill
-          : Math.round((truth[i]! + 0.008 * (u() + u() - 1)) / GREENNESS.scale);
+          : Math.round((truth[i]! + 0.008 * (random() + random() - 1)) / GREENNESS.scale);
     }
     const start = new Date(Date.UTC(d.year, 0, d.day)).toISOString().slice(0, 10);
     const head = plainTiffHeader({
-      width: W,
-      height: H,
+      width: width,
+      height: height,
       bits: 16,
       float: false,
       signed: true,

@@ -51,19 +51,19 @@ const BURNED = [0, 0.3, 0.62, 0.93] as const;
  * How severely each 10 m cell burned: heath, wood and pasture around the ridge, patchy, worst
  * uphill in the middle.
  */
-export function fireSeverity(g: Ground): Uint8Array {
+export function fireSeverity(ground: Ground): Uint8Array {
   const out = new Uint8Array(WIDTH * HEIGHT);
   for (let i = 0; i < out.length; i++) {
-    const cover = g.cover[i]!;
+    const cover = ground.cover[i]!;
     if (cover !== COVER.heath && cover !== COVER.wood && cover !== COVER.pasture) {
       continue;
     }
     const x = (i % WIDTH) / 100;
     const y = Math.floor(i / WIDTH) / 100;
-    const d = Math.hypot((x - 16.9) / 3.3, (y - 4.3) / 1.9);
+    const distance = Math.hypot((x - 16.9) / 3.3, (y - 4.3) / 1.9);
     const heat =
       1 -
-      d +
+      distance +
       0.3 * fractal(x * 0.8, y * 0.8, 3, 71) +
       0.12 * noise(x * 5, y * 5, 72) +
       (cover === COVER.heath ? 0.12 : cover === COVER.pasture ? -0.12 : 0);
@@ -81,17 +81,17 @@ export function fireSeverity(g: Ground): Uint8Array {
 
 /** Most severe-by-count class of each optical cell: the truth that maps are scored against. */
 export function severityOnGrid(fine: Uint8Array): Uint8Array {
-  const g = opticalGrid();
-  const out = new Uint8Array(g.width * g.height);
-  for (let r = 0; r < g.height; r++) {
-    for (let c = 0; c < g.width; c++) {
+  const grid = opticalGrid();
+  const out = new Uint8Array(grid.width * grid.height);
+  for (let r = 0; r < grid.height; r++) {
+    for (let c = 0; c < grid.width; c++) {
       const n = [0, 0, 0, 0];
       for (let j = 0; j < PER; j++) {
         for (let k = 0; k < PER; k++) {
           n[fine[(r * PER + j) * WIDTH + c * PER + k]!]!++;
         }
       }
-      out[r * g.width + c] = n.indexOf(Math.max(...n));
+      out[r * grid.width + c] = n.indexOf(Math.max(...n));
     }
   }
   return out;
@@ -192,8 +192,8 @@ export const DATES = {
 
 const patches = new WeakMap<Ground, { own: Float32Array; light: Float32Array }>();
 /** Patches of ground that are alike on every date: how green for their cover, and how bright. */
-function patchesOf(g: Ground): { own: Float32Array; light: Float32Array } {
-  let p = patches.get(g);
+function patchesOf(ground: Ground): { own: Float32Array; light: Float32Array } {
+  let p = patches.get(ground);
   if (!p) {
     const own = new Float32Array(WIDTH * HEIGHT);
     const light = new Float32Array(WIDTH * HEIGHT);
@@ -203,23 +203,23 @@ function patchesOf(g: Ground): { own: Float32Array; light: Float32Array } {
       own[i] = 0.25 * fractal(x * 1.7, y * 1.7, 3, 60);
       light[i] = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61);
     }
-    patches.set(g, (p = { own, light }));
+    patches.set(ground, (p = { own, light }));
   }
   return p;
 }
 
 /** Clean surface reflectance of one 10 m cell in the seven bands of HELIO2. */
 export function spectrumAt(
-  g: Ground,
-  d: OpticalDate,
+  ground: Ground,
+  date: OpticalDate,
   severity: Uint8Array,
   c: number,
   r: number,
   out: Float64Array,
 ): void {
   const i = r * WIDTH + c;
-  const cover = g.cover[i]!;
-  const s = cover === COVER.water && g.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
+  const cover = ground.cover[i]!;
+  const s = cover === COVER.water && ground.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
   const green =
     cover === COVER.crop ||
     cover === COVER.pasture ||
@@ -228,23 +228,23 @@ export function spectrumAt(
     cover === COVER.reed;
   // Fields and patches differ: some are riper, some stand in better soil. Crops go their own way
   // from date to date.
-  const { own: patch, light: bright } = patchesOf(g);
+  const { own: patch, light: bright } = patchesOf(ground);
   const own =
     cover === COVER.crop
-      ? 0.6 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, 9) - 0.5) +
-        0.16 * (hash2(g.field[i]! & 65535, g.field[i]! >>> 16, d.seed) - 0.5)
+      ? 0.6 * (hash2(ground.field[i]! & 65535, ground.field[i]! >>> 16, 9) - 0.5) +
+        0.16 * (hash2(ground.field[i]! & 65535, ground.field[i]! >>> 16, date.seed) - 0.5)
       : patch[i]!;
   const light = bright[i]!;
-  const burn = d.fire ? BURNED[severity[i]!]! : 0;
+  const burn = date.fire ? BURNED[severity[i]!]! : 0;
   for (let b = 0; b < 7; b++) {
-    let v = s[b]! * (cover === COVER.water ? 1 : light);
+    let value = s[b]! * (cover === COVER.water ? 1 : light);
     if (green) {
-      v *=
+      value *=
         1 +
         (b === 4 ? 0.35 * own : b >= 5 ? -0.3 * own : b === 3 ? -0.45 * own : -0.15 * own) +
-        (b === 4 ? d.vigour - 1 : 0.5 * (1 - d.vigour));
+        (b === 4 ? date.vigour - 1 : 0.5 * (1 - date.vigour));
     }
-    out[b] = v * (1 - burn) + CHAR[b]! * burn;
+    out[b] = value * (1 - burn) + CHAR[b]! * burn;
   }
 }
 
@@ -253,8 +253,8 @@ export function spectrumAt(
  * would give. `moved`: which 10 m cell a cell shows in place of its own.
  */
 export function cleanReflectance(
-  g: Ground,
-  d: OpticalDate,
+  ground: Ground,
+  date: OpticalDate,
   severity: Uint8Array,
   moved?: (c: number, r: number) => [number, number],
 ): Float32Array[] {
@@ -265,10 +265,10 @@ export function cleanReflectance(
   for (let r = 0; r < grid.height * PER; r++) {
     for (let c = 0; c < grid.width * PER; c++) {
       const [sc, sr] = moved ? moved(c, r) : [c, r];
-      const o = Math.floor(r / PER) * grid.width + Math.floor(c / PER);
-      spectrumAt(g, d, severity, sc, sr, s);
+      const offset = Math.floor(r / PER) * grid.width + Math.floor(c / PER);
+      spectrumAt(ground, date, severity, sc, sr, s);
       for (let b = 0; b < 7; b++) {
-        out[b]![o]! += share * s[b]!;
+        out[b]![offset]! += share * s[b]!;
       }
     }
   }

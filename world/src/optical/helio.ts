@@ -52,18 +52,18 @@ export const SCENES = {
   east: { date: DATES.framed, frame: "east" },
 } satisfies Record<string, HelioScene>;
 
-export const helioName = ({ date: d, frame }: HelioScene): string =>
-  `HELIO2_L1_${d.time.slice(0, 10).replace(/-/g, "")}${frame ? `_${frame.toUpperCase()}` : ""}`;
-export const helioFiles = (s: HelioScene): string[] => [
-  ...HELIO_BANDS.map((b) => `${helioName(s)}_B${b.id}.TIF`),
-  `${helioName(s)}_QA_PIXEL.TIF`,
-  `${helioName(s)}_MTL.txt`,
+export const helioName = ({ date: date, frame }: HelioScene): string =>
+  `HELIO2_L1_${date.time.slice(0, 10).replace(/-/g, "")}${frame ? `_${frame.toUpperCase()}` : ""}`;
+export const helioFiles = (helioScene: HelioScene): string[] => [
+  ...HELIO_BANDS.map((b) => `${helioName(helioScene)}_B${b.id}.TIF`),
+  `${helioName(helioScene)}_QA_PIXEL.TIF`,
+  `${helioName(helioScene)}_MTL.txt`,
 ];
 
 /** Columns of the whole grid that a scene's files hold. */
-export function columnsOf(s: HelioScene): { from: number; to: number } {
+export function columnsOf(helioScene: HelioScene): { from: number; to: number } {
   const { width } = opticalGrid();
-  const t = s.frame ? TONES[s.frame] : { from: 0, to: 1 };
+  const t = helioScene.frame ? TONES[helioScene.frame] : { from: 0, to: 1 };
   return { from: Math.round(t.from * width), to: Math.round(t.to * width) };
 }
 /**
@@ -76,7 +76,7 @@ function movedCell(c: number, r: number): [number, number] {
   const a = (TURN_DEG * Math.PI) / 180;
   const x = c - WIDTH / 2;
   const y = r - HEIGHT / 2;
-  const at = (v: number, max: number) => Math.max(0, Math.min(max - 1, Math.round(v)));
+  const at = (value: number, max: number) => Math.max(0, Math.min(max - 1, Math.round(value)));
   return [
     at(WIDTH / 2 + x * Math.cos(a) - y * Math.sin(a) + SHIFT_CELLS[0] * PER, WIDTH),
     at(HEIGHT / 2 + x * Math.sin(a) + y * Math.cos(a) + SHIFT_CELLS[1] * PER, HEIGHT),
@@ -96,33 +96,44 @@ export interface HelioTruth {
   shadow: Float32Array;
   gaps: Uint8Array;
 }
-export function helioTruth(g: Ground, s: HelioScene, severity = fireSeverity(g)): HelioTruth {
-  const { date: d } = s;
+export function helioTruth(
+  ground: Ground,
+  helioScene: HelioScene,
+  severity = fireSeverity(ground),
+): HelioTruth {
+  const { date: date } = helioScene;
   const grid = opticalGrid();
   const n = grid.width * grid.height;
-  const clean = cleanReflectance(g, d, severity, s.moved ? movedCell : undefined);
-  const haze = s.haze ? hazeBanks(d.seed) : new Float32Array(n);
-  const { cloud, shadow } = s.haze
-    ? cloudCover(d.seed, d)
+  const clean = cleanReflectance(ground, date, severity, helioScene.moved ? movedCell : undefined);
+  const haze = helioScene.haze ? hazeBanks(date.seed) : new Float32Array(n);
+  const { cloud, shadow } = helioScene.haze
+    ? cloudCover(date.seed, date)
     : { cloud: new Float32Array(n), shadow: new Float32Array(n) };
-  const t = s.frame ? TONES[s.frame] : null;
+  const tone = helioScene.frame ? TONES[helioScene.frame] : null;
   const light = new Float32Array(n).fill(1);
-  if (t) {
+  if (tone) {
     for (let i = 0; i < n; i++) {
-      light[i] = t.light(
+      light[i] = tone.light(
         (((i % grid.width) + 0.5) * PER) / 100,
         ((Math.floor(i / grid.width) + 0.5) * PER) / 100,
       );
     }
   }
   const toa = clean.map((b, k) =>
-    b.map((v, i) => {
-      const air = throughAir(v * (1 - shadow[i]!), k, d.air + haze[i]!);
+    b.map((value, i) => {
+      const air = throughAir(value * (1 - shadow[i]!), k, date.air + haze[i]!);
       const seen = air * (1 - cloud[i]!) + CLOUD[k]! * cloud[i]!;
-      return t ? seen * light[i]! * t.gain + t.offset : seen;
+      return tone ? seen * light[i]! * tone.gain + tone.offset : seen;
     }),
   );
-  return { clean, toa, haze, cloud, shadow, gaps: s.gaps ? scanGaps() : new Uint8Array(n) };
+  return {
+    clean,
+    toa,
+    haze,
+    cloud,
+    shadow,
+    gaps: helioScene.gaps ? scanGaps() : new Uint8Array(n),
+  };
 }
 
 /**
@@ -131,24 +142,24 @@ export function helioTruth(g: Ground, s: HelioScene, severity = fireSeverity(g))
  */
 export async function writeHelio(
   folder: string,
-  g: Ground,
-  s: HelioScene,
+  ground: Ground,
+  helioScene: HelioScene,
   severity?: Uint8Array,
 ): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const { date: d } = s;
+  const { date: date } = helioScene;
   const whole = opticalGrid();
-  const { from, to } = columnsOf(s);
+  const { from, to } = columnsOf(helioScene);
   const grid = cutGrid(whole, { col: from, row: 0, width: to - from, height: whole.height });
   const n = grid.width * grid.height;
-  const truth = helioTruth(g, s, severity);
-  const sun = Math.sin((d.sunElevationDeg * Math.PI) / 180);
-  const u = generator(d.seed + from);
+  const truth = helioTruth(ground, helioScene, severity);
+  const sun = Math.sin((date.sunElevationDeg * Math.PI) / 180);
+  const random = generator(date.seed + from);
   // The frame is a little turned: its corners are fill.
   const inside = (i: number) => {
     const c = i % grid.width;
     const r = Math.floor(i / grid.width);
-    const a = (d.seed % 3) * 4;
+    const a = (date.seed % 3) * 4;
     return c > 14 + a - 0.02 * r && c < grid.width - 8 - 0.018 * r + a;
   };
   const at = (i: number) => Math.floor(i / grid.width) * whole.width + from + (i % grid.width);
@@ -161,12 +172,14 @@ export async function writeHelio(
           1,
           Math.min(
             65535,
-            Math.round(((truth.toa[b]![at(i)]! + NOISE * (u() + u() - 1)) * sun - OFFSET) / GAIN),
+            Math.round(
+              ((truth.toa[b]![at(i)]! + NOISE * (random() + random() - 1)) * sun - OFFSET) / GAIN,
+            ),
           ),
         );
       }
     }
-    await writeBand(join(folder, `${helioName(s)}_B${band.id}.TIF`), dn, grid);
+    await writeBand(join(folder, `${helioName(helioScene)}_B${band.id}.TIF`), dn, grid);
   }
   const quality = new Uint16Array(n);
   // Bit 0 fill, 1 rim of cloud, 3 cloud, 4 shadow, 6 clear, 7 water.
@@ -182,12 +195,15 @@ export async function writeHelio(
         (rim && !cloud ? 2 : 0) |
         (shadow && !rim ? 16 : 0) |
         (!rim && !shadow ? 64 : 0) |
-        (g.cover[(r * PER + 1) * WIDTH + c * PER + 1] === COVER.water ? 128 : 0)
+        (ground.cover[(r * PER + 1) * WIDTH + c * PER + 1] === COVER.water ? 128 : 0)
       : 1;
   }
-  await writeBand(join(folder, `${helioName(s)}_QA_PIXEL.TIF`), quality, grid);
-  const cover = truth.cloud.reduce((a, v) => a + v, 0) / truth.cloud.length;
-  writeFileSync(join(folder, `${helioName(s)}_MTL.txt`), metadata(s, cover * 100));
+  await writeBand(join(folder, `${helioName(helioScene)}_QA_PIXEL.TIF`), quality, grid);
+  const cover = truth.cloud.reduce((a, value) => a + value, 0) / truth.cloud.length;
+  writeFileSync(
+    join(folder, `${helioName(helioScene)}_MTL.txt`),
+    metadata(helioScene, cover * 100),
+  );
 }
 
 async function writeBand(path: string, cells: Uint16Array, grid: Grid): Promise<void> {
@@ -213,10 +229,10 @@ async function writeBand(path: string, cells: Uint16Array, grid: Grid): Promise<
   await once(out, "finish");
 }
 
-export function metadata(s: HelioScene, cloudPercent: number): string {
+export function metadata(helioScene: HelioScene, cloudPercent: number): string {
   const rows = (f: (id: string) => string) => HELIO_BANDS.map((b) => `    ${f(b.id)}`).join("\n");
-  const d = s.date;
-  const name = helioName(s);
+  const date = helioScene.date;
+  const name = helioName(helioScene);
   return `GROUP = LANDSAT_METADATA_FILE
   GROUP = PRODUCT_CONTENTS
     LANDSAT_PRODUCT_ID = "${name}"
@@ -227,11 +243,11 @@ ${rows((b) => `FILE_NAME_BAND_${b} = "${name}_B${b}.TIF"`)}
   GROUP = IMAGE_ATTRIBUTES
     SPACECRAFT_ID = "HELIO_2"
     SENSOR_ID = "HLI"
-    DATE_ACQUIRED = ${d.time.slice(0, 10)}
-    SCENE_CENTER_TIME = "${d.time.slice(11, 19)}.0000000Z"
+    DATE_ACQUIRED = ${date.time.slice(0, 10)}
+    SCENE_CENTER_TIME = "${date.time.slice(11, 19)}.0000000Z"
     CLOUD_COVER = ${cloudPercent.toFixed(2)}
-    SUN_AZIMUTH = ${d.sunAzimuthDeg.toFixed(8)}
-    SUN_ELEVATION = ${d.sunElevationDeg.toFixed(8)}
+    SUN_AZIMUTH = ${date.sunAzimuthDeg.toFixed(8)}
+    SUN_ELEVATION = ${date.sunElevationDeg.toFixed(8)}
   END_GROUP = IMAGE_ATTRIBUTES
   GROUP = LEVEL1_RADIOMETRIC_RESCALING
 ${rows((b) => `REFLECTANCE_MULT_BAND_${b} = ${GAIN.toExponential(4).toUpperCase()}`)}

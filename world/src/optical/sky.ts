@@ -7,9 +7,9 @@ const each = <T extends Float32Array | Uint8Array>(
   out: T,
   f: (x: number, y: number, c: number, r: number) => number,
 ): T => {
-  const g = opticalGrid();
-  for (let r = 0, i = 0; r < g.height; r++) {
-    for (let c = 0; c < g.width; c++, i++) {
+  const grid = opticalGrid();
+  for (let r = 0, i = 0; r < grid.height; r++) {
+    for (let c = 0; c < grid.width; c++, i++) {
       out[i] = f(km(c), km(r), c, r);
     }
   }
@@ -47,8 +47,10 @@ const clouds = (seed: number): Cloud[] =>
     r: 0.35 + 0.5 * hash2(k, 3, seed),
     high: 1.1 + 0.5 * hash2(k, 4, seed),
   }));
-const blob = (x: number, y: number, c: Cloud, seed: number) => {
-  const d = Math.hypot(x - c.x, (y - c.y) * 1.3) / c.r + 0.45 * noise(x * 3.2, y * 3.2, seed + 9);
+const blob = (x: number, y: number, cloud: Cloud, seed: number) => {
+  const d =
+    Math.hypot(x - cloud.x, (y - cloud.y) * 1.3) / cloud.r +
+    0.45 * noise(x * 3.2, y * 3.2, seed + 9);
   return Math.max(0, Math.min(1, (1.05 - d) / 0.35));
 };
 /**
@@ -64,17 +66,22 @@ export function cloudCover(
   const far = 1 / Math.tan((d.sunElevationDeg * Math.PI) / 180);
   return {
     cloud: each(new Float32Array(cells()), (x, y) =>
-      all.reduce((m, c) => Math.max(m, blob(x, y, c, seed)), 0),
+      all.reduce((m, cloud) => Math.max(m, blob(x, y, cloud, seed)), 0),
     ),
     shadow: each(
       new Float32Array(cells()),
       (x, y) =>
         0.62 *
         all.reduce(
-          (m, c) =>
+          (m, cloud) =>
             Math.max(
               m,
-              blob(x + Math.sin(a) * far * c.high, y - Math.cos(a) * far * c.high, c, seed),
+              blob(
+                x + Math.sin(a) * far * cloud.high,
+                y - Math.cos(a) * far * cloud.high,
+                cloud,
+                seed,
+              ),
             ),
           0,
         ),
@@ -113,11 +120,11 @@ const frameWest: Tone = {
   offset: 0,
   light: (x, y) => {
     const u = (x - 6.7) / 6.7;
-    const v = (y - 10) / 10;
+    const value = (y - 10) / 10;
     return (
       1 +
       0.26 * Math.exp(-(((x - 4.6) / 3.2) ** 2 + ((y - 7.2) / 3.4) ** 2)) -
-      0.14 * Math.min(1.3, (u * u + v * v) / 1.4) ** 2
+      0.14 * Math.min(1.3, (u * u + value * value) / 1.4) ** 2
     );
   },
 };

@@ -29,8 +29,8 @@ export const selectStep: Step<{ bands: number[] }> = {
     };
   },
   reach: cellByCell,
-  compute([a], out, { params }) {
-    params.bands.forEach((b, i) => out.bands[i]!.set(a!.bands[b]!));
+  compute([block], out, { params }) {
+    params.bands.forEach((b, i) => out.bands[i]!.set(block!.bands[b]!));
   },
 };
 
@@ -54,14 +54,14 @@ export const maskStep: Step<Record<string, never>> = {
   },
   reach: cellByCell,
   compute([image, ...masks], out) {
-    image!.bands.forEach((b, k) => {
+    image!.bands.forEach((band, k) => {
       const dst = out.bands[k] as Float32Array;
-      dst.set(b);
-      for (const m of masks) {
-        const a = m.bands[0]!;
+      dst.set(band);
+      for (const mask of masks) {
+        const cells = mask.bands[0]!;
         for (let i = 0; i < dst.length; i++) {
-          const v = a[i]!;
-          if (v !== v) {
+          const value = cells[i]!;
+          if (value !== value) {
             dst[i] = NaN;
           }
         }
@@ -89,19 +89,19 @@ export const stackStep: Step<{ names: string[] }> = {
     return {
       grid: inputs[0]!.grid,
       type: "float32",
-      bands: inputs.map((i, k) => {
-        if (i.type !== "float32" || i.bands.length !== 1) {
+      bands: inputs.map((input, k) => {
+        if (input.type !== "float32" || input.bands.length !== 1) {
           throw new InputError(
             `Image ${k + 1} of a stack must have one real-valued band`,
             "inputs",
           );
         }
-        return { ...i.bands[0]!, name: p.names[k]! };
+        return { ...input.bands[0]!, name: p.names[k]! };
       }),
     };
   },
   reach: cellByCell,
   compute(inputs, out) {
-    inputs.forEach((b, i) => out.bands[i]!.set(b.bands[0]!));
+    inputs.forEach((input, i) => out.bands[i]!.set(input.bands[0]!));
   },
 };

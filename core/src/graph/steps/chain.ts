@@ -37,19 +37,19 @@ const geometries = new WeakMap<SensorModel, RangeDoppler>();
 /**
  * Geometry of an image in its sensor's frame. @throws InputError when it lies on the map already
  */
-export function geometryOf(title: string, i: ImageInfo): RangeDoppler {
-  if (!i.sensor || !isSensorFrame(i.grid.crs)) {
+export function geometryOf(title: string, info: ImageInfo): RangeDoppler {
+  if (!info.sensor || !isSensorFrame(info.grid.crs)) {
     throw new InputError(
       `${title} works in sensor geometry; this image lies on the map already`,
       "inputs",
     );
   }
-  let g = geometries.get(i.sensor);
-  if (!g) {
-    g = new RangeDoppler(i.sensor);
-    geometries.set(i.sensor, g);
+  let rangeDoppler = geometries.get(info.sensor);
+  if (!rangeDoppler) {
+    rangeDoppler = new RangeDoppler(info.sensor);
+    geometries.set(info.sensor, rangeDoppler);
   }
-  return g;
+  return rangeDoppler;
 }
 const windowCells = () => yup.number().oneOf([3, 5, 7, 9, 11]).required();
 
@@ -68,23 +68,23 @@ export const orbitStep: Step<{ vectors: StateVector[]; kind: "precise" | "restit
         .required(),
     })
     .noUnknown() as yup.ObjectSchema<{ vectors: StateVector[]; kind: "precise" | "restituted" }>,
-  describe([a], p) {
-    const rd = geometryOf("Orbit", a!);
-    const m = a!.sensor!;
-    const last = rd.timeOf(m.lines);
-    const t = p.vectors.map((v) => v.t);
-    if (!(Math.min(...t) <= m.firstLineT && Math.max(...t) >= last)) {
+  describe([info], p) {
+    const rd = geometryOf("Orbit", info!);
+    const sensorModel = info!.sensor!;
+    const last = rd.timeOf(sensorModel.lines);
+    const t = p.vectors.map((vector) => vector.t);
+    if (!(Math.min(...t) <= sensorModel.firstLineT && Math.max(...t) >= last)) {
       throw new InputError(
         "The orbit file does not cover the time of this scene",
         "vectors",
         "Take the file whose validity holds the acquisition.",
       );
     }
-    return { ...a!, sensor: { ...m, orbit: p.vectors, orbitSource: p.kind } };
+    return { ...info!, sensor: { ...sensorModel, orbit: p.vectors, orbitSource: p.kind } };
   },
   reach: cellByCell,
-  compute([a], out) {
-    a!.bands.forEach((b, i) => out.bands[i]!.set(b));
+  compute([block], out) {
+    block!.bands.forEach((band, i) => out.bands[i]!.set(band));
   },
 };
 
@@ -112,44 +112,44 @@ export const calibrateStep: Step<{
     removeNoise: boolean;
     polarisations: string[] | null;
   }>,
-  describe([a], p) {
+  describe([info], p) {
     requireRole(
       "Calibrate",
-      a!,
+      info!,
       ["amplitude"],
       "only the digital numbers of a product can be calibrated, and only once.",
     );
-    const bands = bandsOf(a!, p.polarisations);
+    const bands = bandsOf(info!, p.polarisations);
     return {
-      ...a!,
-      bands: bands.map((b): BandInfo => ({
-        name: `${SYMBOL[p.to]} ${b.polarisation}`,
+      ...info!,
+      bands: bands.map((band): BandInfo => ({
+        name: `${SYMBOL[p.to]} ${band.polarisation}`,
         unit: p.to === "none" ? "DN²" : "",
         role: "power",
-        polarisation: b.polarisation,
+        polarisation: band.polarisation,
       })),
       ...(p.to === "none" ? {} : { radiometry: p.to }),
     };
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
-    bandsOf(ctx.base[0]!, ctx.params.polarisations).forEach((b, i) => {
-      const luts = ctx.luts?.[b.polarisation!];
+  compute([block], out, ctx) {
+    bandsOf(ctx.base[0]!, ctx.params.polarisations).forEach((band, i) => {
+      const luts = ctx.luts?.[band.polarisation!];
       if (!luts) {
         throw new InputError(
-          `The product has no look-up table for ${b.polarisation}`,
+          `The product has no look-up table for ${band.polarisation}`,
           "polarisations",
         );
       }
       if (ctx.params.removeNoise && luts.noiseRange.length === 0) {
         throw new InputError(
-          `The product has no noise vectors for ${b.polarisation}`,
+          `The product has no noise vectors for ${band.polarisation}`,
           "removeNoise",
           "Skip the noise step for this scene.",
         );
       }
       calibrate(
-        floats(a!)[ctx.base[0]!.bands.indexOf(b)]!,
+        floats(block!)[ctx.base[0]!.bands.indexOf(band)]!,
         ctx.output.grid,
         out.window,
         luts,
@@ -160,8 +160,8 @@ export const calibrateStep: Step<{
     });
   },
 };
-const bandsOf = (i: ImageInfo, pols: string[] | null) => {
-  const chosen = pols ? i.bands.filter((b) => pols.includes(b.polarisation!)) : i.bands;
+const bandsOf = (info: ImageInfo, pols: string[] | null) => {
+  const chosen = pols ? info.bands.filter((band) => pols.includes(band.polarisation!)) : info.bands;
   if (chosen.length === 0) {
     throw new InputError(
       `The scene has none of the polarisations ${pols!.join(", ")}`,
@@ -183,25 +183,25 @@ export const looksStep: Step<{ rangeLooks: number; azimuthLooks: number }> = {
       azimuthLooks: yup.number().integer().min(1).max(32).required(),
     })
     .noUnknown(),
-  describe([a], p) {
-    requireRole("Looks", a!, ["power"], "looks are means of power.");
-    const t = a!.grid.transform;
-    const width = Math.floor(a!.grid.width / p.rangeLooks);
-    const height = Math.floor(a!.grid.height / p.azimuthLooks);
+  describe([info], p) {
+    requireRole("Looks", info!, ["power"], "looks are means of power.");
+    const transform = info!.grid.transform;
+    const width = Math.floor(info!.grid.width / p.rangeLooks);
+    const height = Math.floor(info!.grid.height / p.azimuthLooks);
     if (width < 1 || height < 1) {
       throw new InputError("There are more looks than cells", "rangeLooks");
     }
     return {
-      ...a!,
+      ...info!,
       grid: {
-        ...a!.grid,
+        ...info!.grid,
         transform: [
-          t[0],
-          t[1] * p.rangeLooks,
-          t[2] * p.azimuthLooks,
-          t[3],
-          t[4] * p.rangeLooks,
-          t[5] * p.azimuthLooks,
+          transform[0],
+          transform[1] * p.rangeLooks,
+          transform[2] * p.azimuthLooks,
+          transform[3],
+          transform[4] * p.rangeLooks,
+          transform[5] * p.azimuthLooks,
         ],
         width,
         height,
@@ -219,8 +219,8 @@ export const looksStep: Step<{ rangeLooks: number; azimuthLooks: number }> = {
       },
     },
   ],
-  compute([a], out, { params }) {
-    floats(a!).forEach((b, i) =>
+  compute([block], out, { params }) {
+    floats(block!).forEach((b, i) =>
       multilook(
         b,
         out.window.width,
@@ -247,13 +247,13 @@ const filter = <P extends { windowCells: number }>(
   help,
   inputs: { min: 1, max: 1 },
   params,
-  describe([a]) {
-    requireRole(title, a!, ["power"], onPower);
-    return a!;
+  describe([info]) {
+    requireRole(title, info!, ["power"], onPower);
+    return info!;
   },
   reach: (w, ctx) => withHalo(w, ctx, (ctx.params.windowCells - 1) / 2),
-  compute([a], out, ctx) {
-    floats(a!).forEach((b, i) =>
+  compute([block], out, ctx) {
+    floats(block!).forEach((b, i) =>
       run(b, out.window.width, out.window.height, ctx.params, ctx.level, floats(out)[i]!),
     );
   },
@@ -304,11 +304,11 @@ function sensorWindow(
       [k / 8, k / 8],
     ] as const) {
       for (const h of heights) {
-        const p = at(w.col + c * w.width, w.row + r * w.height, h);
-        if (Number.isNaN(p.line) || Number.isNaN(p.sample)) {
+        const position = at(w.col + c * w.width, w.row + r * w.height, h);
+        if (Number.isNaN(position.line) || Number.isNaN(position.sample)) {
           continue;
         }
-        const [x, y] = rd.onGrid(image, p);
+        const [x, y] = rd.onGrid(image, position);
         c0 = Math.min(c0, x);
         c1 = Math.max(c1, x);
         r0 = Math.min(r0, y);
@@ -336,8 +336,8 @@ function sensorWindow(
 }
 
 /** Heights that an elevation image can hold; where they are not known, all of the Earth's. */
-const heightsOf = (i: ImageInfo | undefined): [number, number] =>
-  i?.bands[0]?.range ?? [-450, 8900];
+const heightsOf = (info: ImageInfo | undefined): [number, number] =>
+  info?.bands[0]?.range ?? [-450, 8900];
 const NO_CELLS: Window = { col: 0, row: 0, width: 0, height: 0 };
 
 /** `resampling` of the image; bilinear where it is not said. */
@@ -369,47 +369,47 @@ export const terrainStep: Step<TerrainParams> = {
       resampling: yup.string().oneOf(RESAMPLING),
     })
     .noUnknown() as yup.ObjectSchema<TerrainParams>,
-  describe([a, z], p) {
-    geometryOf("Terrain", a!);
-    requireRole("Terrain", a!, ["power"], "means on the map are means of power.");
+  describe([info, z], params) {
+    geometryOf("Terrain", info!);
+    requireRole("Terrain", info!, ["power"], "means on the map are means of power.");
     if (z) {
       requireRole("Terrain", z, ["elevation"], "the second image is elevation in metres.");
     }
-    if (z && !sameGrid(z.grid, p.grid)) {
+    if (z && !sameGrid(z.grid, params.grid)) {
       throw new InputError("Elevation must be on the output grid", "inputs");
     }
     return {
-      grid: p.grid,
+      grid: params.grid,
       type: "float32",
       bands: [
-        ...a!.bands.map((b) => ({ ...b })),
-        ...(p.extras
+        ...info!.bands.map((band) => ({ ...band })),
+        ...(params.extras
           ? [
               { name: "local incidence", unit: "°", role: "angle" as const },
               { name: "layover and shadow", unit: "", role: "hidden" as const },
             ]
           : []),
       ],
-      radiometry: a!.radiometry,
+      radiometry: info!.radiometry,
     };
   },
   reach(w, ctx) {
     const rd = geometryOf("Terrain", ctx.base[0]!);
-    const z = ctx.base[1];
+    const info = ctx.base[1];
     const image = sensorWindow(
       rd,
       ctx.inputs[0]!.grid,
       ctx.output.grid,
       w,
-      z ? heightsOf(z) : [0, 0],
+      info ? heightsOf(info) : [0, 0],
       3,
     );
     return [
       { level: ctx.level, window: image },
-      ...(z ? [{ level: ctx.level, window: grow(w, terrainHalo(ctx)) }] : []),
+      ...(info ? [{ level: ctx.level, window: grow(w, terrainHalo(ctx)) }] : []),
     ];
   },
-  compute([a, z], out, ctx) {
+  compute([block, z], out, ctx) {
     const { window: w } = out;
     const { params, inputs } = ctx;
     const rd = geometryOf("Terrain", ctx.base[0]!);
@@ -439,7 +439,7 @@ export const terrainStep: Step<TerrainParams> = {
       ctx.output.grid,
       w,
       heights,
-      { grid: image, window: a!.window, bands: floats(a!) },
+      { grid: image, window: block!.window, bands: floats(block!) },
       coarseness(ctx),
       floats(out).slice(0, bands),
       params.resampling,
@@ -460,11 +460,13 @@ export const terrainStep: Step<TerrainParams> = {
 
 /** Samples across an output cell so that none of the image's cells is passed over. */
 function coarseness(ctx: StepContext<TerrainParams>): number {
-  const m = ctx.base[0]!.sensor!;
-  const t = ctx.inputs[0]!.grid.transform;
+  const sensorModel = ctx.base[0]!.sensor!;
+  const transform = ctx.inputs[0]!.grid.transform;
   const cell =
     Math.max(...cellSize(ctx.output.grid)) * (isGeographic(ctx.output.grid.crs) ? 111_320 : 1);
-  const ratio = cell / Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]);
+  const ratio =
+    cell /
+    Math.min(sensorModel.sampleSpacingM * transform[1], sensorModel.lineSpacingM * transform[5]);
   return ratio <= 1.3 ? 1 : Math.min(8, Math.ceil(ratio));
 }
 
@@ -536,11 +538,11 @@ function extras(
       }
       const x = c / w.width;
       const y = r / w.height;
-      const mix = (f: (g: LookGeometry) => number) =>
+      const mix = (f: (geometry: LookGeometry) => number) =>
         (f(corner[0]!) * (1 - x) + f(corner[1]!) * x) * (1 - y) +
         (f(corner[2]!) * (1 - x) + f(corner[3]!) * x) * y;
       if (!z) {
-        angle[i] = (mix((g) => g.incidence) * 180) / Math.PI;
+        angle[i] = (mix((geometry) => geometry.incidence) * 180) / Math.PI;
         hidden[i] = 0;
         continue;
       }
@@ -551,7 +553,9 @@ function extras(
       // Area seen along the beam over the surface of the facet is the cosine of the local
       // incidence.
       const seen =
-        mix((g) => g.flat) + hc * mix((g) => g.perColumnRise) + hr * mix((g) => g.perRowRise);
+        mix((geometry) => geometry.flat) +
+        hc * mix((geometry) => geometry.perColumnRise) +
+        hr * mix((geometry) => geometry.perRowRise);
       const surface = cx * cy * Math.sqrt(1 + (hc / cx) ** 2 + (hr / cy) ** 2);
       angle[i] = (Math.acos(Math.max(-1, Math.min(1, seen / surface))) * 180) / Math.PI;
       hidden[i] = bits[k]!;
@@ -586,23 +590,23 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
         .required(),
     })
     .noUnknown() as yup.ObjectSchema<{ outside: "nodata" | "ellipsoid" }>,
-  describe([a, z]) {
-    geometryOf("Flatten", a!);
-    requireRole("Flatten", a!, ["power"], "areas belong to power.");
+  describe([info, z]) {
+    geometryOf("Flatten", info!);
+    requireRole("Flatten", info!, ["power"], "areas belong to power.");
     requireRole("Flatten", z!, ["elevation"], "the second image is elevation in metres.");
     if (isSensorFrame(z!.grid.crs)) {
       throw new InputError("Elevation must lie on the map", "inputs");
     }
-    if (a!.radiometry !== "beta") {
+    if (info!.radiometry !== "beta") {
       throw new InputError(
-        `Flatten needs beta nought, not ${a!.radiometry ? `${a!.radiometry} nought` : "numbers that are not calibrated"}: the area has not been taken out of it yet`,
+        `Flatten needs beta nought, not ${info!.radiometry ? `${info!.radiometry} nought` : "numbers that are not calibrated"}: the area has not been taken out of it yet`,
         "inputs",
         "Set Calibrate to beta nought.",
       );
     }
     return {
-      ...a!,
-      bands: a!.bands.map((b) => ({ ...b, name: `gamma0 ${b.polarisation}` })),
+      ...info!,
+      bands: info!.bands.map((band) => ({ ...band, name: `gamma0 ${band.polarisation}` })),
       radiometry: "flat",
     };
   },
@@ -610,7 +614,7 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
     { window: w, level: ctx.level },
     { window: groundWindow(ctx, w), level: groundLevel(ctx) },
   ],
-  compute([a, z], out, ctx) {
+  compute([block, z], out, ctx) {
     const w = out.window;
     const ratio = new Float32Array(w.width * w.height);
     const zg = levelGrid(ctx.base[1]!.grid, groundLevel(ctx));
@@ -620,7 +624,9 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
       return;
     }
     const filled =
-      ctx.params.outside === "ellipsoid" ? heights.map((v) => (v === v ? v : 0)) : heights;
+      ctx.params.outside === "ellipsoid"
+        ? heights.map((height) => (height === height ? height : 0))
+        : heights;
     areaRatio(
       geometryOf("Flatten", ctx.base[0]!),
       filled,
@@ -630,10 +636,10 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
       w,
       ratio,
     );
-    floats(a!).forEach((b, k) => {
-      const o = floats(out)[k]!;
-      for (let i = 0; i < o.length; i++) {
-        o[i] = b[i]! / ratio[i]!;
+    floats(block!).forEach((b, k) => {
+      const output = floats(out)[k]!;
+      for (let i = 0; i < output.length; i++) {
+        output[i] = b[i]! / ratio[i]!;
       }
     });
   },
@@ -641,17 +647,26 @@ export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {
 
 /** Level of the elevation whose cells are not much finer than the image's. */
 function groundLevel(ctx: StepContext<unknown>): number {
-  const m = ctx.base[0]!.sensor!;
-  const t = ctx.output.grid.transform;
-  const z = ctx.base[1]!.grid;
-  const cell = Math.max(...cellSize(z)) * (isGeographic(z.crs) ? 111_320 : 1);
+  const sensorModel = ctx.base[0]!.sensor!;
+  const transform = ctx.output.grid.transform;
+  const grid = ctx.base[1]!.grid;
+  const cell = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
   // An overview is a preview: there it may be a little coarser than the image.
   const near = ctx.level > 0 ? Math.round : Math.floor;
   return Math.max(
     0,
     Math.min(
       8,
-      near(Math.log2(Math.min(m.sampleSpacingM * t[1], m.lineSpacingM * t[5]) / cell + 1e-9)),
+      near(
+        Math.log2(
+          Math.min(
+            sensorModel.sampleSpacingM * transform[1],
+            sensorModel.lineSpacingM * transform[5],
+          ) /
+            cell +
+            1e-9,
+        ),
+      ),
     ),
   );
 }
@@ -659,11 +674,11 @@ function groundLevel(ctx: StepContext<unknown>): number {
 /** Elevation window under an image window, with what layover can bring in from beside. */
 function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
   const rd = geometryOf("Flatten", ctx.base[0]!);
-  const z = ctx.base[1]!;
-  const zg = levelGrid(z.grid, groundLevel(ctx));
-  const t = ctx.output.grid.transform;
+  const info = ctx.base[1]!;
+  const zg = levelGrid(info.grid, groundLevel(ctx));
+  const transform = ctx.output.grid.transform;
   const to = transformer(LONLAT, zg.crs);
-  const [low, high] = heightsOf(z);
+  const [low, high] = heightsOf(info);
   let c0 = Infinity;
   let c1 = -Infinity;
   let r0 = Infinity;
@@ -671,8 +686,8 @@ function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
   for (let j = 0; j <= 4; j++) {
     for (let i = 0; i <= 4; i++) {
       for (const h of [Math.min(0, low), high]) {
-        const sample = t[0] + (w.col + (w.width * i) / 4) * t[1] - 0.5;
-        const line = t[3] + (w.row + (w.height * j) / 4) * t[5] - 0.5;
+        const sample = transform[0] + (w.col + (w.width * i) / 4) * transform[1] - 0.5;
+        const line = transform[3] + (w.row + (w.height * j) / 4) * transform[5] - 0.5;
         const p = rd.ground(line, sample, h);
         if (Number.isNaN(p[0])) {
           continue;
@@ -709,7 +724,7 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
     .noUnknown(),
   describe(inputs, p) {
     requireOneGrid("Across dates", inputs);
-    if (inputs.some((i) => isSensorFrame(i.grid.crs))) {
+    if (inputs.some((input) => isSensorFrame(input.grid.crs))) {
       throw new InputError(
         "Dates lie on each other only on the map: Across dates comes after Terrain",
         "inputs",
@@ -718,8 +733,8 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
     if (p.index >= inputs.length) {
       throw new InputError(`There is no date ${p.index + 1} of ${inputs.length}`, "index");
     }
-    inputs.forEach((i) => {
-      if (powerBands(i).length !== powerBands(inputs[0]!).length) {
+    inputs.forEach((input) => {
+      if (powerBands(input).length !== powerBands(inputs[0]!).length) {
         throw new InputError("The dates have different polarisations", "inputs");
       }
     });
@@ -731,12 +746,13 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
     const h = (size - 1) / 2;
     const w = out.window;
     const mine = ctx.base[index]!;
-    mine.bands.forEach((b, k) => {
-      if (b.role === "power") {
-        const nth = powerBands(mine).indexOf(b);
+    mine.bands.forEach((band, k) => {
+      if (band.role === "power") {
+        const nth = powerBands(mine).indexOf(band);
         multiTemporal(
           blocks.map(
-            (x, d) => floats(x)[ctx.base[d]!.bands.indexOf(powerBands(ctx.base[d]!)[nth]!)]!,
+            (block, d) =>
+              floats(block)[ctx.base[d]!.bands.indexOf(powerBands(ctx.base[d]!)[nth]!)]!,
           ),
           index,
           w.width,
@@ -758,7 +774,7 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
     });
   },
 };
-const powerBands = (i: ImageInfo) => i.bands.filter((b) => b.role === "power");
+const powerBands = (info: ImageInfo) => info.bands.filter((band) => band.role === "power");
 
 export const powerStep: Step<Record<string, never>> = {
   kind: "radar.power",
@@ -767,24 +783,24 @@ export const powerStep: Step<Record<string, never>> = {
   help: "Decibels back to linear power.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    if (!a!.bands.some((b) => b.role === "decibel")) {
+  describe([info]) {
+    if (!info!.bands.some((band) => band.role === "decibel")) {
       throw new InputError("There is no band in decibels", "inputs");
     }
     return {
-      ...a!,
-      bands: a!.bands.map((b) =>
-        b.role === "decibel" ? { ...b, role: "power" as const, unit: "" } : b,
+      ...info!,
+      bands: info!.bands.map((band) =>
+        band.role === "decibel" ? { ...band, role: "power" as const, unit: "" } : band,
       ),
     };
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
-    ctx.base[0]!.bands.forEach((b, i) => {
-      if (b.role === "decibel") {
-        fromDecibel(floats(a!)[i]!, floats(out)[i]!);
+  compute([block], out, ctx) {
+    ctx.base[0]!.bands.forEach((band, i) => {
+      if (band.role === "decibel") {
+        fromDecibel(floats(block!)[i]!, floats(out)[i]!);
       } else {
-        out.bands[i]!.set(a!.bands[i]!);
+        out.bands[i]!.set(block!.bands[i]!);
       }
     });
   },
@@ -805,12 +821,13 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
   describe(inputs, p) {
     requireOneGrid("Over time", inputs);
     const first = inputs[0]!;
-    inputs.forEach((i) => {
+    inputs.forEach((input) => {
       if (
-        i.bands.length !== first.bands.length ||
-        i.bands.some(
-          (b, k) =>
-            b.role !== first.bands[k]!.role || b.polarisation !== first.bands[k]!.polarisation,
+        input.bands.length !== first.bands.length ||
+        input.bands.some(
+          (band, k) =>
+            band.role !== first.bands[k]!.role ||
+            band.polarisation !== first.bands[k]!.polarisation,
         )
       ) {
         throw new InputError("The dates have different bands", "inputs");
@@ -820,9 +837,9 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
     const { optical: _sun, ...rest } = first;
     return {
       ...rest,
-      bands: first.bands.filter(overTimeBand).map((b): BandInfo => ({
-        ...b,
-        name: `${b.name} ${p.statistic}${p.statistic === "percentile" ? ` ${p.percent ?? 50}` : ""}`,
+      bands: first.bands.filter(overTimeBand).map((band): BandInfo => ({
+        ...band,
+        name: `${band.name} ${p.statistic}${p.statistic === "percentile" ? ` ${p.percent ?? 50}` : ""}`,
         ...(p.statistic === "count"
           ? { role: "value", unit: "dates" }
           : p.statistic === "deviation"
@@ -834,10 +851,10 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
   reach: cellByCell,
   compute(blocks, out, ctx) {
     let k = 0;
-    ctx.base[0]!.bands.forEach((b, i) => {
-      if (overTimeBand(b)) {
+    ctx.base[0]!.bands.forEach((band, i) => {
+      if (overTimeBand(band)) {
         overTime(
-          blocks.map((x) => floats(x)[i]!),
+          blocks.map((block) => floats(block)[i]!),
           ctx.params.statistic,
           floats(out)[k++]!,
           ctx.params.percent,
@@ -847,5 +864,5 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
   },
 };
 /** Bands of which a statistic over dates says something: no bits, no masks. */
-const overTimeBand = (b: BandInfo): boolean =>
-  b.role !== "hidden" && b.role !== "quality" && b.role !== "mask" && b.role !== "haze";
+const overTimeBand = (band: BandInfo): boolean =>
+  band.role !== "hidden" && band.role !== "quality" && band.role !== "mask" && band.role !== "haze";

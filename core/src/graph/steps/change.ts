@@ -27,32 +27,37 @@ export const logRatioStep: Step<Record<string, never>> = {
   params: none,
   describe(inputs) {
     requireOneGrid("Log ratio", inputs);
-    inputs.forEach((i) =>
-      requireRole("Log ratio", i, ["power"], "a ratio is taken of power, not of decibels."),
+    inputs.forEach((input) =>
+      requireRole("Log ratio", input, ["power"], "a ratio is taken of power, not of decibels."),
     );
-    const [b, a] = inputs as [(typeof inputs)[0], (typeof inputs)[0]];
-    if (b.bands.length !== 1 || a.bands.length !== 1) {
+    const [info, a] = inputs as [(typeof inputs)[0], (typeof inputs)[0]];
+    if (info.bands.length !== 1 || a.bands.length !== 1) {
       throw new InputError("Log ratio takes one band a date", "inputs");
     }
-    if (b.bands[0]!.polarisation !== a.bands[0]!.polarisation) {
+    if (info.bands[0]!.polarisation !== a.bands[0]!.polarisation) {
       throw new InputError(
-        `Before is ${b.bands[0]!.polarisation ?? "of no known polarisation"}, after is ${a.bands[0]!.polarisation ?? "of none"}: a ratio of different polarisations says nothing about change`,
+        `Before is ${info.bands[0]!.polarisation ?? "of no known polarisation"}, after is ${a.bands[0]!.polarisation ?? "of none"}: a ratio of different polarisations says nothing about change`,
         "inputs",
         "Pick the same polarisation on both dates.",
       );
     }
     return {
-      grid: b.grid,
+      grid: info.grid,
       type: "float32",
       bands: [
-        { name: "log ratio", unit: "dB", role: "change", polarisation: b.bands[0]!.polarisation },
+        {
+          name: "log ratio",
+          unit: "dB",
+          role: "change",
+          polarisation: info.bands[0]!.polarisation,
+        },
       ],
     };
   },
   reach: cellByCell,
-  compute([b, a], out) {
+  compute([block, a], out) {
     logRatio(
-      b!.bands[0] as Float32Array,
+      block!.bands[0] as Float32Array,
       a!.bands[0] as Float32Array,
       out.bands[0] as Float32Array,
     );
@@ -77,28 +82,28 @@ function taking(
     params: none,
     describe(inputs) {
       requireOneGrid(title, inputs);
-      const [b, a] = inputs.map((i) => {
-        if (i.bands.length !== 1 || i.type !== "float32") {
+      const [band, a] = inputs.map((input) => {
+        if (input.bands.length !== 1 || input.type !== "float32") {
           throw new InputError(`${title} takes one real-valued band a date`, "inputs");
         }
-        return i.bands[0]!;
+        return input.bands[0]!;
       }) as [(typeof inputs)[0]["bands"][0], (typeof inputs)[0]["bands"][0]];
-      if (b.unit !== a.unit || b.role !== a.role) {
+      if (band.unit !== a.unit || band.role !== a.role) {
         throw new InputError(
-          `Before is in ${b.unit || b.role}, after in ${a.unit || a.role}: they cannot be subtracted`,
+          `Before is in ${band.unit || band.role}, after in ${a.unit || a.role}: they cannot be subtracted`,
           "inputs",
         );
       }
       return {
         grid: inputs[0]!.grid,
         type: "float32",
-        bands: [{ name, unit: unit ?? b.unit, role: "change", polarisation: b.polarisation }],
+        bands: [{ name, unit: unit ?? band.unit, role: "change", polarisation: band.polarisation }],
       };
     },
     reach: cellByCell,
-    compute([b, a], out) {
+    compute([block, a], out) {
       measure(
-        b!.bands[0] as Float32Array,
+        block!.bands[0] as Float32Array,
         a!.bands[0] as Float32Array,
         out.bands[0] as Float32Array,
       );
@@ -146,8 +151,8 @@ const quotient = taking(
 export const decibelQuotientStep: typeof quotient = {
   ...quotient,
   describe(inputs, p) {
-    inputs.forEach((i) =>
-      requireRole("Quotient of decibels", i, ["decibel"], "it is taken of decibels."),
+    inputs.forEach((input) =>
+      requireRole("Quotient of decibels", input, ["decibel"], "it is taken of decibels."),
     );
     return quotient.describe(inputs, p);
   },
@@ -164,36 +169,36 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
     .object({ rules: yup.array(classRuleSchema).min(1).max(64).required() })
     .noUnknown() as yup.ObjectSchema<{ rules: ClassRule[] }>,
   describe([stack], p) {
-    const names = stack!.bands.map((b) => b.name);
-    for (const r of p.rules) {
-      for (const c of r.all) {
-        if (!names.includes(c.layer)) {
+    const names = stack!.bands.map((band) => band.name);
+    for (const rule of p.rules) {
+      for (const condition of rule.all) {
+        if (!names.includes(condition.layer)) {
           throw new InputError(
-            `The rule "${r.name}" asks for ${c.layer}, which this study has not`,
+            `The rule "${rule.name}" asks for ${condition.layer}, which this study has not`,
             "rules",
-            c.layer === "slope" || c.layer === "elevation"
+            condition.layer === "slope" || condition.layer === "elevation"
               ? "Add a scene of kind elevation."
               : undefined,
           );
         }
       }
     }
-    if (new Set(p.rules.map((r) => r.label)).size !== p.rules.length) {
+    if (new Set(p.rules.map((rule) => rule.label)).size !== p.rules.length) {
       throw new InputError("Two classes have the same label", "rules");
     }
     return {
       grid: stack!.grid,
       type: "class8",
       bands: [{ name: "change", unit: "", role: "classes" }],
-      classes: p.rules.map((r) => ({ label: r.label, name: r.name, color: r.color })),
+      classes: p.rules.map((rule) => ({ label: rule.label, name: rule.name, color: rule.color })),
     };
   },
   reach: cellByCell,
   compute([stack], out, { params, base }) {
     const layers: Partial<Record<Layer, Float32Array>> = {};
-    base[0]!.bands.forEach((b, i) => {
-      if ((LAYERS as readonly string[]).includes(b.name)) {
-        layers[b.name as Layer] = stack!.bands[i] as Float32Array;
+    base[0]!.bands.forEach((band, i) => {
+      if ((LAYERS as readonly string[]).includes(band.name)) {
+        layers[band.name as Layer] = stack!.bands[i] as Float32Array;
       }
     });
     applyRules(layers, params.rules, ["before", "after", "measure"], out.bands[0] as Uint8Array);

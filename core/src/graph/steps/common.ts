@@ -8,7 +8,7 @@ export const finite = () =>
   yup
     .number()
     .required()
-    .test("finite", "${path} must be a finite number", (v) => Number.isFinite(v));
+    .test("finite", "${path} must be a finite number", (value) => Number.isFinite(value));
 export const none = yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>;
 
 /** Every input in the same window: for steps that work cell by cell. */
@@ -20,10 +20,10 @@ export const withHalo = (w: Window, ctx: StepContext<unknown>, halo: number): In
 
 /** @throws InputError unless all inputs lie on one grid */
 export function requireOneGrid(title: string, inputs: readonly ImageInfo[]): void {
-  for (const i of inputs) {
-    if (!sameGrid(inputs[0]!.grid, i.grid)) {
+  for (const input of inputs) {
+    if (!sameGrid(inputs[0]!.grid, input.grid)) {
       throw new InputError(
-        `${title}: the images lie on different grids (${describeGrid(inputs[0]!)} and ${describeGrid(i)})`,
+        `${title}: the images lie on different grids (${describeGrid(inputs[0]!)} and ${describeGrid(input)})`,
         "inputs",
         "Put both on the study grid first.",
       );
@@ -31,8 +31,8 @@ export function requireOneGrid(title: string, inputs: readonly ImageInfo[]): voi
   }
 }
 
-export const describeGrid = (i: ImageInfo): string =>
-  `${i.grid.width} x ${i.grid.height} cells of ${Math.abs(i.grid.transform[1])} in ${i.grid.crs.code}`;
+export const describeGrid = (info: ImageInfo): string =>
+  `${info.grid.width} x ${info.grid.height} cells of ${Math.abs(info.grid.transform[1])} in ${info.grid.crs.code}`;
 
 /** @throws InputError unless every band of an input has one of the roles */
 export function requireRole(
@@ -41,10 +41,10 @@ export function requireRole(
   roles: readonly BandRole[],
   reason: string,
 ): void {
-  for (const b of input.bands) {
-    if (!roles.includes(b.role)) {
+  for (const band of input.bands) {
+    if (!roles.includes(band.role)) {
       throw new InputError(
-        `${title} cannot take band ${b.name} (${b.role}, ${b.unit || "no unit"}): ${reason}`,
+        `${title} cannot take band ${band.name} (${band.role}, ${band.unit || "no unit"}): ${reason}`,
         "inputs",
       );
     }
@@ -56,7 +56,8 @@ export const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }): Fl
   b.bands as Float32Array[];
 
 /** Bands of light: digital numbers or reflectance. */
-export const isLight = (b: BandInfo): boolean => b.role === "dn" || b.role === "reflectance";
+export const isLight = (band: BandInfo): boolean =>
+  band.role === "dn" || band.role === "reflectance";
 
 /**
  * The window of an output out of cells that have a halo around it. @param W width of the cells with
@@ -64,13 +65,13 @@ export const isLight = (b: BandInfo): boolean => b.role === "dn" || b.role === "
  */
 export function cutHalo(
   src: Float32Array,
-  W: number,
+  width: number,
   halo: number,
   w: Window,
   out: Float32Array,
 ): void {
   for (let r = 0; r < w.height; r++) {
-    const i = (r + halo) * W + halo;
+    const i = (r + halo) * width + halo;
     out.set(src.subarray(i, i + w.width), r * w.width);
   }
 }

@@ -15,23 +15,23 @@ export const edgesStep: Step<Record<string, never>> = {
   help: "How steeply the picture rises: edges of fields, roads and shores.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    if (a!.bands.length !== 1 || a!.type !== "float32") {
+  describe([info]) {
+    if (info!.bands.length !== 1 || info!.type !== "float32") {
       throw new InputError("Edges are looked for in one band of values", "inputs");
     }
-    return { ...a!, bands: [{ name: "edges", unit: a!.bands[0]!.unit, role: "value" }] };
+    return { ...info!, bands: [{ name: "edges", unit: info!.bands[0]!.unit, role: "value" }] };
   },
   reach: (w, ctx) => withHalo(w, ctx, HALO),
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const { width, height } = out.window;
-    const W = width + 2;
-    const t = texture(floats(a!)[0]!, W, height + 2, ctx.base[0]!.bands[0]!.role);
+    const columns = width + 2;
+    const t = texture(floats(block!)[0]!, columns, height + 2, ctx.base[0]!.bands[0]!.role);
     const dst = floats(out)[0]!;
     for (let r = 0, i = 0; r < height; r++) {
       for (let c = 0; c < width; c++, i++) {
-        const m = (r + 1) * W + c + 1;
-        const up = m - W;
-        const down = m + W;
+        const m = (r + 1) * columns + c + 1;
+        const up = m - columns;
+        const down = m + columns;
         dst[i] =
           Math.hypot(
             t[up + 1]! + 2 * t[m + 1]! + t[down + 1]! - t[up - 1]! - 2 * t[m - 1]! - t[down - 1]!,

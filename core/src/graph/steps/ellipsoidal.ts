@@ -21,21 +21,21 @@ export const ellipsoidalStep: Step<Record<never, never>> = {
   help: "Adds the height of sea level (EGM96) above the WGS 84 ellipsoid.",
   inputs: { min: 1, max: 1 },
   params: yup.object({}).noUnknown(),
-  describe([a]) {
+  describe([info]) {
     requireRole(
       "Heights above the ellipsoid",
-      a!,
+      info!,
       ["elevation"],
       "only elevation has a vertical datum.",
     );
     return {
-      ...a!,
-      bands: a!.bands.map((b) => ({
-        ...b,
+      ...info!,
+      bands: info!.bands.map((band) => ({
+        ...band,
         vertical: "ellipsoid" as const,
-        ...(b.range
+        ...(band.range
           ? {
-              range: [b.range[0] + SEA_LEVEL_RANGE[0], b.range[1] + SEA_LEVEL_RANGE[1]] as [
+              range: [band.range[0] + SEA_LEVEL_RANGE[0], band.range[1] + SEA_LEVEL_RANGE[1]] as [
                 number,
                 number,
               ],
@@ -45,10 +45,10 @@ export const ellipsoidalStep: Step<Record<never, never>> = {
     };
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
-    const g = ctx.output.grid;
+  compute([block], out, ctx) {
+    const grid = ctx.output.grid;
     const w = out.window;
-    const t = transformer(g.crs, LONLAT);
+    const pointTransform = transformer(grid.crs, LONLAT);
     const step = Math.max(1, LATTICE >> ctx.level);
     // Anchored to the grid, so that a cell's height does not depend on its block.
     const i0 = Math.floor(w.col / step);
@@ -59,22 +59,22 @@ export const ellipsoidalStep: Step<Record<never, never>> = {
     for (let j = 0; j < ny; j++) {
       for (let i = 0; i < nx; i++) {
         sea[j * nx + i] = seaLevelAboveEllipsoid(
-          ...t(...toMap(g, (i0 + i) * step, (j0 + j) * step)),
+          ...pointTransform(...toMap(grid, (i0 + i) * step, (j0 + j) * step)),
         );
       }
     }
-    const src = a!.bands[0] as Float32Array;
+    const src = block!.bands[0] as Float32Array;
     const dst = out.bands[0] as Float32Array;
-    for (let r = 0, o = 0; r < w.height; r++) {
-      const v = (w.row + r + 0.5) / step;
-      const j = Math.floor(v) - j0;
-      const fy = v - Math.floor(v);
-      for (let c = 0; c < w.width; c++, o++) {
+    for (let r = 0, offset = 0; r < w.height; r++) {
+      const value = (w.row + r + 0.5) / step;
+      const j = Math.floor(value) - j0;
+      const fy = value - Math.floor(value);
+      for (let c = 0; c < w.width; c++, offset++) {
         const u = (w.col + c + 0.5) / step;
         const k = j * nx + Math.floor(u) - i0;
         const fx = u - Math.floor(u);
-        dst[o] =
-          src[o]! +
+        dst[offset] =
+          src[offset]! +
           (sea[k]! * (1 - fx) + sea[k + 1]! * fx) * (1 - fy) +
           (sea[k + nx]! * (1 - fx) + sea[k + nx + 1]! * fx) * fy;
       }

@@ -21,18 +21,18 @@ export const FILLED: BandInfo = { name: "filled", unit: "", role: "mask" };
 /**
  * Band of the filling date that is the same as a band: by wavelength, by name where there is none.
  */
-function partner(b: BandInfo, other: ImageInfo): number {
+function partner(band: BandInfo, other: ImageInfo): number {
   const light = other.bands.map((x, k) => [x, k] as const).filter(([x]) => isLight(x));
   const near = light
     .filter(([x]) =>
-      b.wavelengthNm !== undefined && x.wavelengthNm !== undefined
-        ? Math.abs(x.wavelengthNm - b.wavelengthNm) <= 40
-        : x.name === b.name,
+      band.wavelengthNm !== undefined && x.wavelengthNm !== undefined
+        ? Math.abs(x.wavelengthNm - band.wavelengthNm) <= 40
+        : x.name === band.name,
     )
     .sort(
       ([x], [y]) =>
-        Math.abs((x.wavelengthNm ?? 0) - (b.wavelengthNm ?? 0)) -
-        Math.abs((y.wavelengthNm ?? 0) - (b.wavelengthNm ?? 0)),
+        Math.abs((x.wavelengthNm ?? 0) - (band.wavelengthNm ?? 0)) -
+        Math.abs((y.wavelengthNm ?? 0) - (band.wavelengthNm ?? 0)),
     );
   return near[0]?.[1] ?? -1;
 }
@@ -49,13 +49,13 @@ export const gapsStep: Step<GapsParams> = {
   inputs: { min: 1, max: 2 },
   params: yup.object({ masked: yup.boolean().required() }).noUnknown(),
   describe(inputs) {
-    const a = inputs[0]!;
-    if (!a.bands.some(isLight)) {
+    const info = inputs[0]!;
+    if (!info.bands.some(isLight)) {
       throw new InputError("Scan gaps needs the bands of an optical scene", "inputs");
     }
     if (inputs[1]) {
       requireOneGrid("Scan gaps", inputs);
-      const lone = a.bands.find((b) => isLight(b) && partner(b, inputs[1]!) < 0);
+      const lone = info.bands.find((band) => isLight(band) && partner(band, inputs[1]!) < 0);
       if (lone) {
         throw new InputError(
           `The filling date has no band like ${lone.name}`,
@@ -64,23 +64,23 @@ export const gapsStep: Step<GapsParams> = {
         );
       }
     }
-    return { ...a, bands: [...a.bands, FILLED] };
+    return { ...info, bands: [...info.bands, FILLED] };
   },
   reach: (w, ctx) => withHalo(w, ctx, GAP_REACH),
-  compute([a, b], out, ctx) {
+  compute([block, b], out, ctx) {
     const info = ctx.base[0]!;
     const w = out.window;
-    const W = w.width + 2 * GAP_REACH;
-    const H = w.height + 2 * GAP_REACH;
-    const n = W * H;
-    const src = floats(a!);
-    const light = info.bands.flatMap((x, k) => (isLight(x) ? [k] : []));
-    const q = info.bands.findIndex((x) => x.role === "quality");
+    const width = w.width + 2 * GAP_REACH;
+    const height = w.height + 2 * GAP_REACH;
+    const n = width * height;
+    const src = floats(block!);
+    const light = info.bands.flatMap((band, k) => (isLight(band) ? [k] : []));
+    const q = info.bands.findIndex((band) => band.role === "quality");
     const valid = new Uint8Array(n).fill(1);
     for (const k of light) {
-      const v = src[k]!;
+      const values = src[k]!;
       for (let i = 0; i < n; i++) {
-        if (v[i] !== v[i]) {
+        if (values[i] !== values[i]) {
           valid[i] = 0;
         }
       }
@@ -88,7 +88,7 @@ export const gapsStep: Step<GapsParams> = {
     const bands = light.map((k) => src[k]!.slice());
     const filled = new Uint8Array(n);
     if (valid.includes(0)) {
-      const far = reachOut(valid, W, H);
+      const far = reachOut(valid, width, height);
       const gaps = new Uint8Array(n);
       for (let i = 0; i < n; i++) {
         if (valid[i]) {
@@ -102,7 +102,9 @@ export const gapsStep: Step<GapsParams> = {
       if (b) {
         const by = light.map((k) => floats(b)[partner(info.bands[k]!, ctx.base[1]!)]!);
         const got = light.map(() => new Uint8Array(n));
-        light.forEach((k, j) => fillFromDate(src[k]!, by[j]!, gaps, W, H, bands[j]!, got[j]!));
+        light.forEach((k, j) =>
+          fillFromDate(src[k]!, by[j]!, gaps, width, height, bands[j]!, got[j]!),
+        );
         for (let i = 0; i < n; i++) {
           if (got.every((g) => g[i])) {
             filled[i] = 1;
@@ -113,27 +115,27 @@ export const gapsStep: Step<GapsParams> = {
           light.map((k) => src[k]!),
           gaps,
           far,
-          W,
+          width,
           bands,
           filled,
         );
       }
     }
     // A band that nothing was filled in is the input's own.
-    src.forEach((v, k) => cutHalo(v, W, GAP_REACH, w, floats(out)[k]!));
+    src.forEach((values, k) => cutHalo(values, width, GAP_REACH, w, floats(out)[k]!));
     const marks = floats(out).at(-1)!.fill(0);
     light.forEach((k, j) => {
       const dst = floats(out)[k]!;
       const from = bands[j]!;
       for (let r = 0; r < w.height; r++) {
         for (
-          let c = 0, i = (r + GAP_REACH) * W + GAP_REACH, o = r * w.width;
+          let c = 0, i = (r + GAP_REACH) * width + GAP_REACH, offset = r * w.width;
           c < w.width;
-          c++, i++, o++
+          c++, i++, offset++
         ) {
           if (filled[i]) {
-            dst[o] = from[i]!;
-            marks[o] = 1;
+            dst[offset] = from[i]!;
+            marks[offset] = 1;
           }
         }
       }

@@ -89,15 +89,15 @@ export const groupsStep: Step<GroupParams, GroupState> = {
   inputs: { min: 1, max: 1 },
   params: yup.object(groupShape).noUnknown() as yup.ObjectSchema<GroupParams>,
   overview: true,
-  describe([a], p) {
-    if (a!.type !== "float32") {
+  describe([info], params) {
+    if (info!.type !== "float32") {
       throw new InputError("Groups are made of real-valued bands", "inputs");
     }
     return {
-      grid: a!.grid,
+      grid: info!.grid,
       type: "class8",
       bands: [{ name: "groups", unit: "", role: "classes" }],
-      classes: groupClasses(p.method === "isodata" ? 2 * p.groups : p.groups),
+      classes: groupClasses(params.method === "isodata" ? 2 * params.groups : params.groups),
     };
   },
   gather: {
@@ -110,29 +110,29 @@ export const groupsStep: Step<GroupParams, GroupState> = {
           continue;
         }
         let sum = 0;
-        for (const b of bands) {
-          sum += b[i]!;
+        for (const band of bands) {
+          sum += band[i]!;
         }
         if (sum - sum === 0) {
-          for (const b of bands) {
-            out.push(b[i]!);
+          for (const band of bands) {
+            out.push(band[i]!);
           }
         }
       }
       return { values: Float64Array.from(out) };
     },
-    merge(parts, { params: p, inputs }) {
+    merge(parts, { params: params, inputs }) {
       const d = inputs[0]!.bands.length;
-      const total = parts.reduce((s, x) => s + (x.values as Float64Array).length, 0);
+      const total = parts.reduce((s, state) => s + (state.values as Float64Array).length, 0);
       const all = new Float64Array(total);
-      parts.reduce((at, x) => {
-        all.set(x.values as Float64Array, at);
-        return at + (x.values as Float64Array).length;
+      parts.reduce((at, state) => {
+        all.set(state.values as Float64Array, at);
+        return at + (state.values as Float64Array).length;
       }, 0);
       const n = total / d;
       const every = Math.max(1, Math.ceil(n / SAMPLE));
       const m = Math.ceil(n / every);
-      if (n < 2 * p.groups) {
+      if (n < 2 * params.groups) {
         throw new InputError(
           n === 0
             ? "No cell has values in all bands: there is nothing to group"
@@ -159,16 +159,16 @@ export const groupsStep: Step<GroupParams, GroupState> = {
         }
       }
       const found: Groups =
-        p.method === "kMeans"
-          ? kMeans({ values, d }, p.groups, { seed: p.seed })
+        params.method === "kMeans"
+          ? kMeans({ values, d }, params.groups, { seed: params.seed })
           : isodata(
               { values, d },
               {
-                groups: p.groups,
-                seed: p.seed,
-                splitSpread: p.splitSpread,
-                mergeDistance: p.mergeDistance,
-                leastShare: p.leastShare,
+                groups: params.groups,
+                seed: params.seed,
+                splitSpread: params.splitSpread,
+                mergeDistance: params.mergeDistance,
+                leastShare: params.leastShare,
               },
             );
       const k = found.counts.length;
@@ -187,25 +187,25 @@ export const groupsStep: Step<GroupParams, GroupState> = {
       };
     },
   },
-  report({ state: s }) {
-    return s
+  report({ state: state }) {
+    return state
       ? {
           lines: [
-            { name: "groups", value: String(s.counts.length) },
-            { name: "rounds", value: String(s.rounds) },
-            { name: "cells looked at", value: String(s.cells) },
+            { name: "groups", value: String(state.counts.length) },
+            { name: "rounds", value: String(state.rounds) },
+            { name: "cells looked at", value: String(state.cells) },
           ],
           warnings: [],
         }
       : null;
   },
   reach: cellByCell,
-  compute([a], out, { state: s }) {
+  compute([block], out, { state: state }) {
     assignGroups(
-      floats(a!),
-      s!.mean,
-      s!.deviation.map((v) => 1 / v),
-      s!.centres,
+      floats(block!),
+      state!.mean,
+      state!.deviation.map((value) => 1 / value),
+      state!.centres,
       out.bands[0] as Uint8Array,
     );
   },
@@ -219,15 +219,19 @@ export const numbersStep: Step<Record<string, never>> = {
   help: "Labels of a classified raster as a layer of rules.",
   inputs: { min: 1, max: 1 },
   params: yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>,
-  describe([a]) {
-    if (a!.type !== "class8") {
+  describe([info]) {
+    if (info!.type !== "class8") {
       throw new InputError("Land cover is read from classes", "inputs");
     }
-    return { grid: a!.grid, type: "float32", bands: [{ name: "cover", unit: "", role: "value" }] };
+    return {
+      grid: info!.grid,
+      type: "float32",
+      bands: [{ name: "cover", unit: "", role: "value" }],
+    };
   },
   reach: cellByCell,
-  compute([a], out) {
-    const src = a!.bands[0]!;
+  compute([block], out) {
+    const src = block!.bands[0]!;
     const dst = out.bands[0] as Float32Array;
     for (let i = 0; i < dst.length; i++) {
       dst[i] = src[i] === CLASS_NODATA ? NaN : src[i]!;
@@ -264,33 +268,35 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
   params: yup
     .object({ classes: yup.array(groupClassSchema).min(1).max(64).required() })
     .noUnknown() as yup.ObjectSchema<{ classes: GroupClass[] }>,
-  describe([a], p) {
-    if (a!.type !== "class8") {
+  describe([info], p) {
+    if (info!.type !== "class8") {
       throw new InputError("Classes are picked out of groups", "inputs");
     }
-    if (new Set(p.classes.map((c) => c.label)).size !== p.classes.length) {
+    if (new Set(p.classes.map((groupClass) => groupClass.label)).size !== p.classes.length) {
       throw new InputError("Two classes have the same label", "classes");
     }
-    const twice = p.classes.flatMap((c) => c.groups).find((g, i, all) => all.indexOf(g) !== i);
+    const twice = p.classes
+      .flatMap((groupClass) => groupClass.groups)
+      .find((g, i, all) => all.indexOf(g) !== i);
     if (twice !== undefined) {
       throw new InputError(`Group ${twice} is in two classes`, "classes", "Take it out of one.");
     }
     return {
-      grid: a!.grid,
+      grid: info!.grid,
       type: "class8",
       bands: [{ name: "change", unit: "", role: "classes" }],
       classes: p.classes.map(({ label, name, color }) => ({ label, name, color })),
     };
   },
   reach: cellByCell,
-  compute([a], out, { params }) {
+  compute([block], out, { params }) {
     const to = new Uint8Array(256);
-    const src = a!.bands[0]!;
+    const src = block!.bands[0]!;
     const dst = out.bands[0] as Uint8Array;
     to[CLASS_NODATA] = CLASS_NODATA;
-    for (const c of params.classes) {
-      for (const g of c.groups) {
-        to[g] = c.label;
+    for (const groupClass of params.classes) {
+      for (const group of groupClass.groups) {
+        to[group] = groupClass.label;
       }
     }
     for (let i = 0; i < dst.length; i++) {

@@ -31,13 +31,13 @@ import { cellByCell, cutHalo, floats, none, withHalo } from "./common";
  * surroundings.
  */
 const SMOOTH_METRES = 240;
-const halfOf = (i: ImageInfo): number =>
-  Math.max(1, Math.min(12, Math.round(SMOOTH_METRES / Math.abs(i.grid.transform[1]))));
+const halfOf = (info: ImageInfo): number =>
+  Math.max(1, Math.min(12, Math.round(SMOOTH_METRES / Math.abs(info.grid.transform[1]))));
 
-function hazeBands(i: ImageInfo): HazeBands {
+function hazeBands(info: ImageInfo): HazeBands {
   const of = (c: "blue" | "green" | "red" | "nir" | "swir1") => {
-    const k = bandOfColour(i.bands, c);
-    return k >= 0 && i.bands[k]!.role === "reflectance" ? k : -1;
+    const k = bandOfColour(info.bands, c);
+    return k >= 0 && info.bands[k]!.role === "reflectance" ? k : -1;
   };
   const b = {
     blue: of("blue"),
@@ -51,7 +51,9 @@ function hazeBands(i: ImageInfo): HazeBands {
     throw new InputError(
       `Haze is found on reflectance in blue, green, red and near infrared; ${lack === "nir" ? "near infrared" : lack} is not there`,
       "inputs",
-      i.bands.some((x) => x.role === "dn") ? "Use Reflectance before it." : "Skip this step.",
+      info.bands.some((band) => band.role === "dn")
+        ? "Use Reflectance before it."
+        : "Skip this step.",
     );
   }
   return b;
@@ -81,16 +83,16 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
   help: "How hazy the air is over each cell (haze-optimised transform, Zhang, Guindon & Cihlar 2002).",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    hazeBands(a!);
-    if (a!.optical?.level === 2) {
+  describe([info]) {
+    hazeBands(info!);
+    if (info!.optical?.level === 2) {
       throw new InputError(
         "These numbers are surface reflectance already: the air has been taken out by their maker",
         "inputs",
         "Skip this step.",
       );
     }
-    return { ...a!, bands: [...a!.bands, HAZE, HAZE_GROUND] };
+    return { ...info!, bands: [...info!.bands, HAZE, HAZE_GROUND] };
   },
   overview: true,
   gather: {
@@ -124,25 +126,25 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
       return { counts, water, cloud, cells };
     },
     merge: (parts) =>
-      (parts as LineState[]).reduce((a, b) => ({
-        counts: a.counts.map((v, i) => v + b.counts[i]!),
-        water: a.water.map((v, i) => v + b.water[i]!),
-        cloud: a.cloud + b.cloud,
-        cells: a.cells + b.cells,
+      (parts as LineState[]).reduce((state, b) => ({
+        counts: state.counts.map((count, i) => count + b.counts[i]!),
+        water: state.water.map((value, i) => value + b.water[i]!),
+        cloud: state.cloud + b.cloud,
+        cells: state.cells + b.cells,
       })),
   },
   reach: (w, ctx) => withHalo(w, ctx, 3 * halfOf(ctx.inputs[0]!)),
-  compute([a], out, ctx) {
-    const { half, W, H } = sizes(ctx.inputs[0]!, out.window);
-    const src = floats(a!);
+  compute([block], out, ctx) {
+    const { half, W: width, H: height } = sizes(ctx.inputs[0]!, out.window);
+    const src = floats(block!);
     const b = hazeBands(ctx.base[0]!);
     const line = lineOf(ctx.state!);
     const clearNir = clearWater(ctx.state!);
-    const land = new Float32Array(W * H).fill(NaN);
-    const water = new Float32Array(W * H).fill(NaN);
-    const ground = new Uint8Array(W * H);
+    const land = new Float32Array(width * height).fill(NaN);
+    const water = new Float32Array(width * height).fill(NaN);
+    const ground = new Uint8Array(width * height);
     const groundAt = grounds(src, b);
-    for (let i = 0; i < W * H; i++) {
+    for (let i = 0; i < width * height; i++) {
       const g = groundAt(i);
       ground[i] = g === "water" ? WATER : g === "cloud" ? 2 : g === "none" ? 3 : LAND;
       if (g === "plants") {
@@ -151,25 +153,25 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
         water[i] = src[b.nir]![i]! - clearNir;
       }
     }
-    const over = [smoothMap(land, W, H, half), smoothMap(water, W, H, half)];
+    const over = [smoothMap(land, width, height, half), smoothMap(water, width, height, half)];
     const at = ctx.base[0]!.bands.length;
     const w = out.window;
     for (let k = 0; k < at; k++) {
-      cutHalo(src[k]!, W, 3 * half, w, floats(out)[k]!);
+      cutHalo(src[k]!, width, 3 * half, w, floats(out)[k]!);
     }
     const haze = floats(out)[at]!;
     const kind = floats(out)[at + 1]!;
-    for (let r = 0, o = 0; r < w.height; r++) {
-      for (let c = 0, i = (r + 3 * half) * W + 3 * half; c < w.width; c++, i++, o++) {
+    for (let r = 0, offset = 0; r < w.height; r++) {
+      for (let c = 0, i = (r + 3 * half) * width + 3 * half; c < w.width; c++, i++, offset++) {
         const g = ground[i]!;
-        haze[o] = g < 2 ? over[g]![i]! : NaN;
-        kind[o] = g < 3 ? g : NaN;
+        haze[offset] = g < 2 ? over[g]![i]! : NaN;
+        kind[offset] = g < 3 ? g : NaN;
       }
     }
   },
   report(ctx) {
     const l = clearLine(ctx.state!.counts);
-    const s = ctx.state!;
+    const state = ctx.state!;
     return l
       ? {
           lines: [
@@ -180,21 +182,21 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
             { name: "Cells of plants it was laid through", value: String(l.cells) },
           ],
           warnings:
-            s.cells && s.cloud / s.cells > 0.02
+            state.cells && state.cloud / state.cells > 0.02
               ? [
-                  `${Math.round((100 * s.cloud) / s.cells)} % of the cells look like cloud. Mask them first: haze cannot be taken off cloud.`,
+                  `${Math.round((100 * state.cloud) / state.cells)} % of the cells look like cloud. Mask them first: haze cannot be taken off cloud.`,
                 ]
               : [],
         }
       : null;
   },
 };
-const sizes = (i: ImageInfo, w: { width: number; height: number }) => {
-  const half = halfOf(i);
+const sizes = (info: ImageInfo, w: { width: number; height: number }) => {
+  const half = halfOf(info);
   return { half, W: w.width + 6 * half, H: w.height + 6 * half };
 };
-function lineOf(s: LineState): ClearLine {
-  const l = clearLine(s.counts);
+function lineOf(state: LineState): ClearLine {
+  const l = clearLine(state.counts);
   if (!l) {
     throw new InputError(
       "There are too few cells of plants to find the clear line by",
@@ -205,11 +207,11 @@ function lineOf(s: LineState): ClearLine {
   return l;
 }
 /** Near infrared of clear water: the lowest twentieth. */
-function clearWater(s: LineState): number {
-  const total = s.water.reduce((a, b) => a + b, 0);
+function clearWater(state: LineState): number {
+  const total = state.water.reduce((a, b) => a + b, 0);
   let n = 0;
   for (let k = 0; k < 200; k++) {
-    n += s.water[k]!;
+    n += state.water[k]!;
     if (n >= 0.05 * total) {
       return (k + 0.5) / 1000;
     }
@@ -221,8 +223,8 @@ interface LevelState extends StepState {
   counts: Float64Array;
   levels: Float64Array;
 }
-const lightOf = (i: ImageInfo): number[] =>
-  i.bands.flatMap((b, k) => (b.role === "reflectance" ? [k] : []));
+const lightOf = (info: ImageInfo): number[] =>
+  info.bands.flatMap((band, k) => (band.role === "reflectance" ? [k] : []));
 const TABLE = HAZE_BINS.bins * LIGHT_BINS.bins;
 /**
  * Takes haze off by its level, over land and water apart; adds a band with the level of each cell,
@@ -236,13 +238,15 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
   inputs: { min: 1, max: 1 },
   params: yup.object({ strength: yup.number().min(0.1).max(1.5).required() }).noUnknown(),
   gathers: [],
-  describe([a]) {
-    if (!a!.bands.some((b) => b.role === "haze")) {
+  describe([info]) {
+    if (!info!.bands.some((band) => band.role === "haze")) {
       throw new InputError("Haze is taken off by a haze map", "inputs");
     }
     return {
-      ...a!,
-      bands: a!.bands.map((b) => (b.name === HAZE_GROUND.name ? { ...b, name: "haze level" } : b)),
+      ...info!,
+      bands: info!.bands.map((band) =>
+        band.name === HAZE_GROUND.name ? { ...band, name: "haze level" } : band,
+      ),
     };
   },
   overview: true,
@@ -251,8 +255,8 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
       const i0 = ctx.base[0]!;
       const src = floats(await ask.read(0, strip));
       const light = lightOf(i0);
-      const h = src[i0.bands.findIndex((b) => b.role === "haze")]!;
-      const g = src[i0.bands.findIndex((b) => b.name === HAZE_GROUND.name)]!;
+      const h = src[i0.bands.findIndex((band) => band.role === "haze")]!;
+      const g = src[i0.bands.findIndex((band) => band.name === HAZE_GROUND.name)]!;
       const counts = new Float64Array(2 * light.length * TABLE);
       // Where each cell's histograms begin: its ground and its bin of haze; −1 for cells without
       // either.
@@ -264,44 +268,44 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
         at[i] = haze === haze ? g[i]! * light.length * TABLE + hazeBin(haze) * LIGHT_BINS.bins : -1;
       }
       light.forEach((k, j) => {
-        const v = src[k]!;
+        const values = src[k]!;
         const band = j * TABLE;
-        for (let i = 0; i < v.length; i++) {
-          const o = at[i]!;
-          const x = v[i]!;
-          if (o >= 0 && x === x) {
+        for (let i = 0; i < values.length; i++) {
+          const offset = at[i]!;
+          const x = values[i]!;
+          if (offset >= 0 && x === x) {
             const y = (x - LIGHT_BINS.min) * scale;
-            counts[o + band + (y > 0 ? (y < top ? y | 0 : top) : 0)]!++;
+            counts[offset + band + (y > 0 ? (y < top ? y | 0 : top) : 0)]!++;
           }
         }
       });
       let clouds = 0;
       let cells = 0;
-      for (const v of g) {
-        if (v === v) {
+      for (const value of g) {
+        if (value === value) {
           cells++;
         }
-        if (v === 2) {
+        if (value === 2) {
           clouds++;
         }
       }
       return { counts, levels: Float64Array.of(clouds, cells) };
     },
     merge: (parts) =>
-      (parts as LevelState[]).reduce((a, b) => ({
-        counts: a.counts.map((v, i) => v + b.counts[i]!),
-        levels: a.levels.map((v, i) => v + b.levels[i]!),
+      (parts as LevelState[]).reduce((state, b) => ({
+        counts: state.counts.map((count, i) => count + b.counts[i]!),
+        levels: state.levels.map((level, i) => level + b.levels[i]!),
       })),
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const info = ctx.base[0]!;
-    const src = floats(a!);
+    const src = floats(block!);
     const dst = floats(out);
     const light = lightOf(info);
     const curves = curvesOf(ctx.state!, light.length);
-    const hk = info.bands.findIndex((b) => b.role === "haze");
-    const gk = info.bands.findIndex((b) => b.name === HAZE_GROUND.name);
+    const hk = info.bands.findIndex((band) => band.role === "haze");
+    const gk = info.bands.findIndex((band) => band.name === HAZE_GROUND.name);
     const h = src[hk]!;
     const g = src[gk]!;
     const n = h.length;
@@ -315,33 +319,36 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
       level[i] = over === 2 ? HAZE_CLOUD : over === over ? over * 4 + hazeLevel(beyond[i]!) : NaN;
     }
     light.forEach((k, j) => {
-      const v = dst[k]!;
+      const values = dst[k]!;
       for (let i = 0; i < n; i++) {
         if (beyond[i]! > 0) {
-          v[i] = Math.max(0, v[i]! - ctx.params.strength * hazeOff(curves[g[i]!]!, j, h[i]!));
+          values[i] = Math.max(
+            0,
+            values[i]! - ctx.params.strength * hazeOff(curves[g[i]!]!, j, h[i]!),
+          );
         }
       }
     });
   },
   report(ctx): StepReport {
     const light = lightOf(ctx.base[0]!).length;
-    const s = ctx.state!;
-    const curves = curvesOf(s, light);
+    const state = ctx.state!;
+    const curves = curvesOf(state, light);
     const lines: StepReport["lines"] = [];
-    const cells = s.levels[1]!;
+    const cells = state.levels[1]!;
     const per = new Array<number>(HAZE_LEVELS.length).fill(0);
     for (let over = 0; over < 2; over++) {
       for (let k = 0; k < HAZE_BINS.bins; k++) {
         let n = 0;
         for (let y = 0; y < LIGHT_BINS.bins; y++) {
-          n += s.counts[over * light * TABLE + k * LIGHT_BINS.bins + y]!;
+          n += state.counts[over * light * TABLE + k * LIGHT_BINS.bins + y]!;
         }
-        const c = curves[over];
+        const curve = curves[over];
         const mid = HAZE_BINS.min + ((k + 0.5) * (HAZE_BINS.max - HAZE_BINS.min)) / HAZE_BINS.bins;
-        per[over * 4 + hazeLevel(c ? mid - c.from : 0)]! += n;
+        per[over * 4 + hazeLevel(curve ? mid - curve.from : 0)]! += n;
       }
     }
-    per[HAZE_CLOUD] = s.levels[0]!;
+    per[HAZE_CLOUD] = state.levels[0]!;
     per.forEach((n, k) => {
       if (n > 0) {
         lines.push({ name: HAZE_LEVELS[k]!, value: `${((100 * n) / cells).toFixed(1)} %` });
@@ -363,15 +370,15 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
   },
 };
 const known = new WeakMap<LevelState, (HazeCurve | null)[]>();
-function curvesOf(s: LevelState, bands: number): (HazeCurve | null)[] {
-  let c = known.get(s);
+function curvesOf(state: LevelState, bands: number): (HazeCurve | null)[] {
+  let c = known.get(state);
   if (!c) {
     known.set(
-      s,
+      state,
       (c = [LAND, WATER].map((over) =>
         hazeCurve(
           Array.from({ length: bands }, (_v, j) =>
-            s.counts.subarray((over * bands + j) * TABLE, (over * bands + j + 1) * TABLE),
+            state.counts.subarray((over * bands + j) * TABLE, (over * bands + j + 1) * TABLE),
           ),
         ),
       )),
@@ -388,23 +395,28 @@ export const hazeLevelsStep: Step<Record<string, never>> = {
   help: "The haze map in its named levels.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    if (!a!.bands.some((b) => b.name === "haze level")) {
+  describe([info]) {
+    if (!info!.bands.some((band) => band.name === "haze level")) {
       throw new InputError("There is no haze level here", "inputs");
     }
     return {
-      grid: a!.grid,
+      grid: info!.grid,
       type: "class8",
       bands: [{ name: "haze level", unit: "", role: "classes" }],
       classes: HAZE_LEVELS.map((name, k) => ({ label: k + 1, name, color: COLORS[k]! })),
     };
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
-    const v = floats(a!)[ctx.base[0]!.bands.findIndex((b) => b.name === "haze level")]!;
-    const o = out.bands[0]!;
-    for (let i = 0; i < o.length; i++) {
-      o[i] = v[i] === v[i] ? Math.min(HAZE_CLOUD, Math.max(0, Math.round(v[i]!))) + 1 : 255;
+  compute([block], out, ctx) {
+    const values = floats(block!)[
+      ctx.base[0]!.bands.findIndex((band) => band.name === "haze level")
+    ]!;
+    const cells = out.bands[0]!;
+    for (let i = 0; i < cells.length; i++) {
+      cells[i] =
+        values[i] === values[i]
+          ? Math.min(HAZE_CLOUD, Math.max(0, Math.round(values[i]!))) + 1
+          : 255;
     }
   },
 };

@@ -27,25 +27,25 @@ export const levelStep: Step<{ bands: BandLevel[] }> = {
         .required(),
     })
     .noUnknown(),
-  describe([a], p) {
-    const lack = p.bands.find((b) => !a!.bands.some((x) => x.name === b.band));
+  describe([info], p) {
+    const lack = p.bands.find((band) => !info!.bands.some((x) => x.name === band.band));
     if (lack) {
       throw new InputError(`There is no band ${lack.band} to level`, "bands");
     }
-    return a!;
+    return info!;
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
-    ctx.base[0]!.bands.forEach((b, k) => {
-      const src = floats(a!)[k]!;
+  compute([block], out, ctx) {
+    ctx.base[0]!.bands.forEach((band, k) => {
+      const src = floats(block!)[k]!;
       const dst = floats(out)[k]!;
-      const l = ctx.params.bands.find((x) => x.band === b.name);
-      if (!l) {
+      const bandLevel = ctx.params.bands.find((x) => x.band === band.name);
+      if (!bandLevel) {
         dst.set(src);
         return;
       }
       for (let i = 0; i < src.length; i++) {
-        dst[i] = src[i]! * l.multiply + l.add;
+        dst[i] = src[i]! * bandLevel.multiply + bandLevel.add;
       }
     });
   },

@@ -13,9 +13,9 @@ import type { ImageInfo } from "../image";
 import type { Step, StepState } from "../step";
 import { cellByCell, requireOneGrid } from "./common";
 
-function requireClasses(title: string, i: ImageInfo): void {
-  if (i.type !== "class8") {
-    throw new InputError(`${title} works on classes, not on ${i.bands[0]!.role}`, "inputs");
+function requireClasses(title: string, info: ImageInfo): void {
+  if (info.type !== "class8") {
+    throw new InputError(`${title} works on classes, not on ${info.bands[0]!.role}`, "inputs");
   }
 }
 
@@ -49,21 +49,21 @@ export const layerLimitStep: Step<LayerLimitParams> = {
     return inputs[0]!;
   },
   reach: cellByCell,
-  compute([classes, layer], out, { params: p }) {
+  compute([classes, layer], out, { params: params }) {
     const src = classes!.bands[0] as Uint8Array;
-    const s = layer!.bands[0]!;
+    const cells = layer!.bands[0]!;
     const dst = out.bands[0] as Uint8Array;
-    const min = p.min ?? -Infinity;
-    const max = p.max ?? Infinity;
-    const drops = new Uint8Array(256).fill(p.labels ? 0 : 1);
-    for (const l of p.labels ?? []) {
-      drops[l] = 1;
+    const min = params.min ?? -Infinity;
+    const max = params.max ?? Infinity;
+    const drops = new Uint8Array(256).fill(params.labels ? 0 : 1);
+    for (const label of params.labels ?? []) {
+      drops[label] = 1;
     }
     drops[CLASS_NODATA] = 0;
     for (let i = 0; i < dst.length; i++) {
       const c = src[i]!;
-      const v = s[i]!;
-      dst[i] = (v > max || v < min) && drops[c] ? 0 : c;
+      const value = cells[i]!;
+      dst[i] = (value > max || value < min) && drops[c] ? 0 : c;
     }
   },
 };
@@ -79,16 +79,19 @@ export const stagesStep: Step<{ names: string[] }> = {
     .object({ names: yup.array(yup.string().required()).min(1).max(16).required() })
     .noUnknown() as yup.ObjectSchema<{ names: string[] }>,
   describe(inputs, p) {
-    inputs.forEach((i) => requireClasses("After each limit", i));
+    inputs.forEach((input) => requireClasses("After each limit", input));
     requireOneGrid("After each limit", inputs);
     return {
       ...inputs[inputs.length - 1]!,
-      bands: inputs.map((i, k) => ({ ...i.bands[0]!, name: p.names[k] ?? i.bands[0]!.name })),
+      bands: inputs.map((input, k) => ({
+        ...input.bands[0]!,
+        name: p.names[k] ?? input.bands[0]!.name,
+      })),
     };
   },
   reach: cellByCell,
   compute(inputs, out) {
-    inputs.forEach((b, k) => out.bands[k]!.set(b.bands[0]!));
+    inputs.forEach((input, k) => out.bands[k]!.set(input.bands[0]!));
   },
 };
 
@@ -132,9 +135,9 @@ function onPatches<P extends object>(
     help,
     inputs: { min: 1, max: 1 },
     params,
-    describe([a]) {
-      requireClasses(title, a!);
-      return a!;
+    describe([info]) {
+      requireClasses(title, info!);
+      return info!;
     },
     gather: {
       async strip(ask, { row, width, height }) {
@@ -165,16 +168,16 @@ function onPatches<P extends object>(
         level: ctx.level,
       },
     ],
-    compute([a], out, { params: p, level, state }) {
+    compute([block], out, { params: p, level, state }) {
       const { col, row, width, height } = out.window;
       const dst = out.bands[0] as Uint8Array;
       if (state) {
         fillWindow(state, col, row, width, height, dst);
         return;
       }
-      const from = a!.window;
+      const from = block!.window;
       const { runs } = work(
-        runsOf(a!.bands[0] as Uint8Array, from.width, from.height),
+        runsOf(block!.bands[0] as Uint8Array, from.width, from.height),
         cellsAt(of(p).cells, level),
         of(p).neighbours,
       );
@@ -230,16 +233,16 @@ export const majorityStep: Step<{ windowCells: number }> = {
   params: yup
     .object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required() })
     .noUnknown() as yup.ObjectSchema<{ windowCells: number }>,
-  describe([a]) {
-    requireClasses("Majority", a!);
-    return a!;
+  describe([info]) {
+    requireClasses("Majority", info!);
+    return info!;
   },
   reach: (w, ctx) => [
     { window: grow(w, halfAt(ctx.params.windowCells, ctx.level)), level: ctx.level },
   ],
-  compute([a], out, { params, level }) {
+  compute([block], out, { params, level }) {
     majority(
-      a!.bands[0] as Uint8Array,
+      block!.bands[0] as Uint8Array,
       out.window.width,
       out.window.height,
       halfAt(params.windowCells, level),

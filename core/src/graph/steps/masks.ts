@@ -34,20 +34,20 @@ export const seenMaskStep: Step<{ marginCells: number }> = {
     const { width, height } = out.window;
     const w = width + 2 * m;
     const h = height + 2 * m;
-    const a = inputs[0]!.bands[0]!;
-    const b = inputs[1]!.bands[0]!;
+    const cells = inputs[0]!.bands[0]!;
+    const band = inputs[1]!.bands[0]!;
     const dst = out.bands[0] as Float32Array;
     const across = new Uint8Array(width * h);
     for (let r = 0; r < h; r++) {
       let last = -1e9;
       for (let c = 0; c < w; c++) {
-        const v = a[r * w + c]! + b[r * w + c]!;
-        if (v !== v) {
+        const value = cells[r * w + c]! + band[r * w + c]!;
+        if (value !== value) {
           last = c;
         }
-        const o = c - 2 * m;
-        if (o >= 0) {
-          across[r * width + o] = c - last > 2 * m ? 1 : 0;
+        const offset = c - 2 * m;
+        if (offset >= 0) {
+          across[r * width + offset] = c - last > 2 * m ? 1 : 0;
         }
       }
     }
@@ -57,9 +57,9 @@ export const seenMaskStep: Step<{ marginCells: number }> = {
         if (!across[r * width + c]) {
           last = r;
         }
-        const o = r - 2 * m;
-        if (o >= 0) {
-          dst[o * width + c] = r - last > 2 * m ? 1 : NaN;
+        const offset = r - 2 * m;
+        if (offset >= 0) {
+          dst[offset * width + c] = r - last > 2 * m ? 1 : NaN;
         }
       }
     }
@@ -78,9 +78,9 @@ export const studyAreaMaskStep: Step<{ polygons: MultiPolygon }> = {
   params: yup
     .object({ polygons: yup.mixed<MultiPolygon>().required() })
     .noUnknown() as yup.ObjectSchema<{ polygons: MultiPolygon }>,
-  describe([a]) {
+  describe([info]) {
     return {
-      grid: a!.grid,
+      grid: info!.grid,
       type: "float32",
       bands: [{ name: "study area", unit: "", role: "mask" }],
     };
@@ -107,18 +107,22 @@ export const cloudMaskStep: Step<Record<string, never>> = {
   help: "Where the quality band says that cloud or its shadow covers the ground.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    if (!a!.bands.some((b) => b.role === "quality")) {
+  describe([info]) {
+    if (!info!.bands.some((band) => band.role === "quality")) {
       throw new InputError("The scene has no quality band that could tell cloud", "inputs");
     }
-    return { grid: a!.grid, type: "float32", bands: [{ name: "cloud", unit: "", role: "mask" }] };
+    return {
+      grid: info!.grid,
+      type: "float32",
+      bands: [{ name: "cloud", unit: "", role: "mask" }],
+    };
   },
   reach: cellByCell,
-  compute([a], out, { base }) {
-    const q = a!.bands[base[0]!.bands.findIndex((b) => b.role === "quality")]!;
+  compute([block], out, { base }) {
+    const cells = block!.bands[base[0]!.bands.findIndex((band) => band.role === "quality")]!;
     const dst = out.bands[0] as Float32Array;
     for (let i = 0; i < dst.length; i++) {
-      dst[i] = q[i]! & CLOUDED ? 1 : 0;
+      dst[i] = cells[i]! & CLOUDED ? 1 : 0;
     }
   },
 };

@@ -17,7 +17,8 @@ import type { ImageInfo } from "../image";
 import type { Step, StepReport, StepState } from "../step";
 import { cellByCell, floats, isLight, none, requireOneGrid, withHalo } from "./common";
 
-const lightOf = (i: ImageInfo): number[] => i.bands.flatMap((b, k) => (isLight(b) ? [k] : []));
+const lightOf = (info: ImageInfo): number[] =>
+  info.bands.flatMap((band, k) => (isLight(band) ? [k] : []));
 const TILES = TONE_TILES * TONE_TILES;
 
 interface LightState extends StepState {
@@ -35,21 +36,21 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
   help: "Takes a hot spot and dark edges out of a frame. What is brighter for its cover stays brighter.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    if (["red", "nir"].some((c) => bandOfColour(a!.bands, c as "red") < 0)) {
+  describe([info]) {
+    if (["red", "nir"].some((c) => bandOfColour(info!.bands, c as "red") < 0)) {
       throw new InputError(
         "Even light tells covers apart by red and near infrared, and one of them is not there",
         "inside",
         "Leave the light inside frames as it is.",
       );
     }
-    return a!;
+    return info!;
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
       const info = ctx.base[0]!;
-      const g = ask.inputs[0]!.grid;
+      const grid = ask.inputs[0]!.grid;
       const src = floats(await ask.read(0, strip));
       const light = lightOf(info);
       const red = src[bandOfColour(info.bands, "red")]!;
@@ -64,8 +65,8 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
             continue;
           }
           const at =
-            (Math.floor(((strip.row + r) * TONE_TILES) / g.height) * TONE_TILES +
-              Math.floor((c * TONE_TILES) / g.width)) *
+            (Math.floor(((strip.row + r) * TONE_TILES) / grid.height) * TONE_TILES +
+              Math.floor((c * TONE_TILES) / grid.width)) *
               TONE_BINS +
             b;
           counts[at]!++;
@@ -77,15 +78,15 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
       return { counts, sums };
     },
     merge: (parts) =>
-      (parts as LightState[]).reduce((a, b) => ({
-        counts: a.counts.map((v, i) => v + b.counts[i]!),
-        sums: a.sums.map((v, i) => v + b.sums[i]!),
+      (parts as LightState[]).reduce((state, b) => ({
+        counts: state.counts.map((count, i) => count + b.counts[i]!),
+        sums: state.sums.map((sum, i) => sum + b.sums[i]!),
       })),
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const info = ctx.base[0]!;
-    const g = ctx.output.grid;
+    const grid = ctx.output.grid;
     const w = out.window;
     const surface = surfaceOf(ctx.state!);
     // The surface is so smooth that every eighth cell of the image is enough; between, straight
@@ -101,14 +102,14 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
         factor[j * nx + i] = Math.exp(
           -lightAt(
             surface,
-            (((i0 + i) * N + 0.5) * TONE_TILES) / g.width,
-            (((j0 + j) * N + 0.5) * TONE_TILES) / g.height,
+            (((i0 + i) * N + 0.5) * TONE_TILES) / grid.width,
+            (((j0 + j) * N + 0.5) * TONE_TILES) / grid.height,
           ),
         );
       }
     }
     info.bands.forEach((band, k) => {
-      const src = floats(a!)[k]!;
+      const src = floats(block!)[k]!;
       const dst = floats(out)[k]!;
       if (!isLight(band)) {
         dst.set(src);
@@ -121,13 +122,13 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
           const i = Math.floor(x) - i0;
           const j = Math.floor(y) - j0;
           const u = x - i - i0;
-          const v = y - j - j0;
+          const value = y - j - j0;
           const q = j * nx + i;
-          const o = r * w.width + c;
-          dst[o] =
-            src[o]! *
-            ((factor[q]! * (1 - u) + factor[q + 1]! * u) * (1 - v) +
-              (factor[q + nx]! * (1 - u) + factor[q + nx + 1]! * u) * v);
+          const offset = r * w.width + c;
+          dst[offset] =
+            src[offset]! *
+            ((factor[q]! * (1 - u) + factor[q + 1]! * u) * (1 - value) +
+              (factor[q + nx]! * (1 - u) + factor[q + nx + 1]! * u) * value);
         }
       }
     });
@@ -146,15 +147,17 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
   },
 };
 const lights = new WeakMap<LightState, Float64Array>();
-function surfaceOf(s: LightState): Float64Array {
+function surfaceOf(state: LightState): Float64Array {
   const n = TILES * TONE_BINS;
-  let l = lights.get(s);
+  let l = lights.get(state);
   if (!l) {
     lights.set(
-      s,
+      state,
       (l = frameLight(
-        s.counts,
-        Array.from({ length: s.sums.length / n }, (_v, j) => s.sums.subarray(j * n, (j + 1) * n)),
+        state.counts,
+        Array.from({ length: state.sums.length / n }, (_v, j) =>
+          state.sums.subarray(j * n, (j + 1) * n),
+        ),
       )),
     );
   }
@@ -184,13 +187,15 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
       featherCells: yup.number().integer().min(1).max(128).required(),
     })
     .noUnknown(),
-  describe(inputs, p) {
+  describe(inputs, params) {
     requireOneGrid("Mosaic", inputs);
     const first = inputs[0]!;
-    inputs.forEach((i, k) => {
+    inputs.forEach((input, k) => {
       if (
-        i.bands.length !== first.bands.length ||
-        i.bands.some((b, n) => b.role !== first.bands[n]!.role || b.name !== first.bands[n]!.name)
+        input.bands.length !== first.bands.length ||
+        input.bands.some(
+          (band, n) => band.role !== first.bands[n]!.role || band.name !== first.bands[n]!.name,
+        )
       ) {
         throw new InputError(
           `Frame ${k + 1} of the mosaic has other bands than the first`,
@@ -199,8 +204,8 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
         );
       }
     });
-    if (p.anchor >= inputs.length) {
-      throw new InputError(`There is no frame ${p.anchor + 1}`, "anchor");
+    if (params.anchor >= inputs.length) {
+      throw new InputError(`There is no frame ${params.anchor + 1}`, "anchor");
     }
     if (!first.bands.some(isLight)) {
       throw new InputError("Mosaic needs the bands of optical scenes", "inputs");
@@ -237,31 +242,33 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
       return { sums };
     },
     merge: (parts) =>
-      (parts as MosaicState[]).reduce((a, b) => ({ sums: a.sums.map((v, i) => v + b.sums[i]!) })),
+      (parts as MosaicState[]).reduce((state, b) => ({
+        sums: state.sums.map((sum, i) => sum + b.sums[i]!),
+      })),
   },
   reach: (w, ctx) => withHalo(w, ctx, featherAt(ctx.params, ctx.level)),
   compute(blocks, out, ctx) {
     const info = ctx.base[0]!;
     const halo = featherAt(ctx.params, ctx.level);
     const w = out.window;
-    const W = w.width + 2 * halo;
-    const H = w.height + 2 * halo;
+    const width = w.width + 2 * halo;
+    const height = w.height + 2 * halo;
     const light = lightOf(info);
     const tones = tonesOf(ctx.state!, ctx.base.length, light.length, ctx.params);
-    const depth = blocks.map((b) => {
-      const valid = new Uint8Array(W * H).fill(1);
+    const depth = blocks.map((block) => {
+      const valid = new Uint8Array(width * height).fill(1);
       for (const k of light) {
-        const v = floats(b)[k]!;
+        const values = floats(block)[k]!;
         for (let i = 0; i < valid.length; i++) {
-          if (v[i] !== v[i]) {
+          if (values[i] !== values[i]) {
             valid[i] = 0;
           }
         }
       }
-      return depthInside(valid, W, H, halo);
+      return depthInside(valid, width, height, halo);
     });
-    const best = new Uint8Array(W * H);
-    const total = new Float32Array(W * H);
+    const best = new Uint8Array(width * height);
+    const total = new Float32Array(width * height);
     depth.forEach((d, f) => {
       const top = depth[0]!;
       for (let i = 0; i < d.length; i++) {
@@ -274,26 +281,26 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
     info.bands.forEach((_b, k) => {
       const dst = floats(out)[k]!;
       const j = light.indexOf(k);
-      const sources = blocks.map((b) => floats(b)[k]!);
-      for (let r = 0, o = 0; r < w.height; r++) {
-        for (let c = 0, s = (r + halo) * W + halo; c < w.width; c++, s++, o++) {
+      const sources = blocks.map((block) => floats(block)[k]!);
+      for (let r = 0, offset = 0; r < w.height; r++) {
+        for (let c = 0, s = (r + halo) * width + halo; c < w.width; c++, s++, offset++) {
           if (j < 0) {
-            let v = sources[best[s]!]![s]!;
-            for (let f = 0; v !== v && f < sources.length; f++) {
-              v = sources[f]![s]!;
+            let value = sources[best[s]!]![s]!;
+            for (let f = 0; value !== value && f < sources.length; f++) {
+              value = sources[f]![s]!;
             }
-            dst[o] = v;
+            dst[offset] = value;
             continue;
           }
           let sum = 0;
           for (let f = 0; f < sources.length; f++) {
             const d = depth[f]![s]!;
             if (d > 0) {
-              const t = tones[f]![j]!;
-              sum += d * (t.gain * sources[f]![s]! + t.offset);
+              const tone = tones[f]![j]!;
+              sum += d * (tone.gain * sources[f]![s]! + tone.offset);
             }
           }
-          dst[o] = total[s] === 0 ? NaN : sum / total[s]!;
+          dst[offset] = total[s] === 0 ? NaN : sum / total[s]!;
         }
       }
     });
@@ -306,19 +313,24 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
     const lines: StepReport["lines"] = [];
     const shares = overlapsOf(ctx.state!, frames, light.length, 0);
     const alone = Array.from({ length: frames }, (_v, f) => f).filter(
-      (f) => !shares.some((o) => o.n >= 50 && (o.a === f || o.b === f)),
+      (f) => !shares.some((share) => share.n >= 50 && (share.a === f || share.b === f)),
     );
     light.forEach((k, j) => {
-      const all = overlapsOf(ctx.state!, frames, light.length, j).filter((o) => o.n >= 50);
+      const all = overlapsOf(ctx.state!, frames, light.length, j).filter(
+        (overlap) => overlap.n >= 50,
+      );
       if (!all.length) {
         return;
       }
-      const rms = (f: (o: Overlap) => number) =>
-        Math.sqrt(all.reduce((s, o) => s + o.n * f(o) ** 2, 0) / all.reduce((s, o) => s + o.n, 0));
+      const rms = (f: (overlap: Overlap) => number) =>
+        Math.sqrt(
+          all.reduce((s, overlap) => s + overlap.n * f(overlap) ** 2, 0) /
+            all.reduce((s, overlap) => s + overlap.n, 0),
+        );
       const one = { gain: 1, offset: 0 };
       lines.push({
         name: `Difference in the overlap, ${info.bands[k]!.name}`,
-        value: `${rms((o) => overlapRms(o, one, one)).toFixed(4)} → ${rms((o) => overlapRms(o, tones[o.a]![j]!, tones[o.b]![j]!)).toFixed(4)}`,
+        value: `${rms((overlap) => overlapRms(overlap, one, one)).toFixed(4)} → ${rms((overlap) => overlapRms(overlap, tones[overlap.a]![j]!, tones[overlap.b]![j]!)).toFixed(4)}`,
       });
     });
     return {
@@ -331,31 +343,36 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
     };
   },
 };
-const featherAt = (p: MosaicParams, level: number): number =>
-  Math.max(1, Math.ceil(p.featherCells / 2 ** level));
+const featherAt = (params: MosaicParams, level: number): number =>
+  Math.max(1, Math.ceil(params.featherCells / 2 ** level));
 const pairsOf = (n: number): [number, number][] =>
   Array.from({ length: n }, (_v, a) => a).flatMap((a) =>
     Array.from({ length: n - a - 1 }, (_w, k): [number, number] => [a, a + 1 + k]),
   );
-const overlapsOf = (s: MosaicState, frames: number, bands: number, band: number): Overlap[] =>
+const overlapsOf = (state: MosaicState, frames: number, bands: number, band: number): Overlap[] =>
   pairsOf(frames).map(([a, b], n) => {
     const at = (n * bands + band) * PER;
-    const v = s.sums;
+    const sums = state.sums;
     return {
       a,
       b,
-      n: v[at]!,
-      sa: v[at + 1]!,
-      sb: v[at + 2]!,
-      saa: v[at + 3]!,
-      sbb: v[at + 4]!,
-      sab: v[at + 5]!,
+      n: sums[at]!,
+      sa: sums[at + 1]!,
+      sb: sums[at + 2]!,
+      saa: sums[at + 3]!,
+      sbb: sums[at + 4]!,
+      sab: sums[at + 5]!,
     };
   });
 /** Tone by frame, then band. */
-function tonesOf(s: MosaicState, frames: number, bands: number, p: MosaicParams): Tone[][] {
+function tonesOf(
+  state: MosaicState,
+  frames: number,
+  bands: number,
+  params: MosaicParams,
+): Tone[][] {
   const per = Array.from({ length: bands }, (_v, j) =>
-    p.between ? balance(frames, overlapsOf(s, frames, bands, j), p.anchor) : null,
+    params.between ? balance(frames, overlapsOf(state, frames, bands, j), params.anchor) : null,
   );
   return Array.from({ length: frames }, (_v, f) =>
     per.map((t) => t?.[f] ?? { gain: 1, offset: 0 }),

@@ -25,11 +25,11 @@ function requirePair(
       "bands",
     );
   }
-  before.bands.forEach((b, k) => {
+  before.bands.forEach((band, k) => {
     const a = after.bands[k]!;
-    if (a.unit !== b.unit || a.role !== b.role) {
+    if (a.unit !== band.unit || a.role !== band.role) {
       throw new InputError(
-        `${title}: ${b.name} is ${b.unit || b.role} before and ${a.unit || a.role} after`,
+        `${title}: ${band.name} is ${band.unit || band.role} before and ${a.unit || a.role} after`,
         "bands",
         "Prepare both dates alike.",
       );
@@ -37,16 +37,19 @@ function requirePair(
   });
   return { before, after };
 }
-const one = (i: ImageInfo, name: string, unit: string): ImageInfo => ({
-  grid: i.grid,
+const one = (info: ImageInfo, name: string, unit: string): ImageInfo => ({
+  grid: info.grid,
   type: "float32",
   bands: [{ name, unit, role: "change" }],
 });
-const firstUnit = (title: string, i: ImageInfo): string => {
-  const [u, other] = [i.bands[0]!.unit, i.bands.find((b) => b.unit !== i.bands[0]!.unit)];
+const firstUnit = (title: string, info: ImageInfo): string => {
+  const [u, other] = [
+    info.bands[0]!.unit,
+    info.bands.find((band) => band.unit !== info.bands[0]!.unit),
+  ];
   if (other) {
     throw new InputError(
-      `${title} takes bands of one unit, not ${u || i.bands[0]!.role} with ${other.unit || other.role}`,
+      `${title} takes bands of one unit, not ${u || info.bands[0]!.role} with ${other.unit || other.role}`,
       "bands",
     );
   }
@@ -65,8 +68,8 @@ export const changeVectorStep: Step<Record<string, never>> = {
     return one(before, "change vector", firstUnit("Change vector", before));
   },
   reach: cellByCell,
-  compute([b, a], out) {
-    changeVector(floats(b!), floats(a!), out.bands[0] as Float32Array);
+  compute([block, a], out) {
+    changeVector(floats(block!), floats(a!), out.bands[0] as Float32Array);
   },
 };
 
@@ -89,8 +92,8 @@ export const changeDirectionStep: Step<Record<string, never>> = {
     return one(before, "direction", "°");
   },
   reach: cellByCell,
-  compute([b, a], out) {
-    const x = floats(b!);
+  compute([block, a], out) {
+    const x = floats(block!);
     const y = floats(a!);
     changeDirection([x[0]!, x[1]!], [y[0]!, y[1]!], out.bands[0] as Float32Array);
   },
@@ -109,9 +112,9 @@ interface MadState extends StepState {
   cells: number;
 }
 /** Every so many cells of an overview are taken for a sample. */
-export const strideFor = (i: ImageInfo, level: number, most: number): number => {
-  const g = levelGrid(i.grid, level);
-  return Math.max(1, Math.ceil((g.width * g.height) / most));
+export const strideFor = (info: ImageInfo, level: number, most: number): number => {
+  const grid = levelGrid(info.grid, level);
+  return Math.max(1, Math.ceil((grid.width * grid.height) / most));
 };
 
 /**
@@ -140,7 +143,7 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
   gather: {
     async strip(ask, s, ctx) {
       const p = ctx.inputs[0]!.bands.length;
-      const [b, a] = await Promise.all([ask.read(0, s), ask.read(1, s)]);
+      const [block, a] = await Promise.all([ask.read(0, s), ask.read(1, s)]);
       const every = strideFor(ctx.base[0]!, ctx.level, SAMPLE);
       const out: number[] = [];
       for (let i = 0; i < s.width * s.height; i++) {
@@ -148,7 +151,7 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
           continue;
         }
         for (let k = 0; k < p; k++) {
-          out.push(b.bands[k]![i]!);
+          out.push(block.bands[k]![i]!);
         }
         for (let k = 0; k < p; k++) {
           out.push(a.bands[k]![i]!);
@@ -158,23 +161,23 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
     },
     merge(parts, ctx) {
       const p = ctx.inputs[0]!.bands.length;
-      const all = parts.flatMap((x) => [...(x.values as Float64Array)]);
+      const all = parts.flatMap((part) => [...(part.values as Float64Array)]);
       const n = all.length / (2 * p);
       const bands = Array.from({ length: 2 * p }, (_v, k) =>
         Float64Array.from({ length: n }, (_u, i) => all[i * 2 * p + k]!),
       );
-      const m = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1]));
+      const mad = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1]));
       const flat = (x: number[][]) => Float64Array.from(x.flat());
       const f = (x: number[]) => Float64Array.from(x);
       return {
-        rho: f(m.rho),
-        a: flat(m.a),
-        b: flat(m.b),
-        meanBefore: f(m.meanBefore),
-        meanAfter: f(m.meanAfter),
-        sigma: f(m.sigma),
-        iterations: m.iterations,
-        cells: m.cells,
+        rho: f(mad.rho),
+        a: flat(mad.a),
+        b: flat(mad.b),
+        meanBefore: f(mad.meanBefore),
+        meanAfter: f(mad.meanAfter),
+        sigma: f(mad.sigma),
+        iterations: mad.iterations,
+        cells: mad.cells,
       };
     },
   },
@@ -191,8 +194,8 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
       : null;
   },
   reach: cellByCell,
-  compute([b, a], out, { state: s }) {
-    noChangePercent(s!, floats(b!), floats(a!), out.bands[0] as Float32Array);
+  compute([block, a], out, { state: state }) {
+    noChangePercent(state!, floats(block!), floats(a!), out.bands[0] as Float32Array);
   },
 };
 
@@ -219,7 +222,7 @@ const tableOf = (degrees: number): Float32Array => {
  * them, which is nodata in `out`.
  */
 function noChangePercent(
-  m: MadState,
+  state: MadState,
   before: Float32Array[],
   after: Float32Array[],
   out: Float32Array,
@@ -236,14 +239,14 @@ function noChangePercent(
     for (let j = 0; j < p; j++) {
       const x = before[j]!;
       const y = after[j]!;
-      const ka = m.a[k * p + j]!;
-      const kb = m.b[k * p + j]!;
-      const off = ka * m.meanBefore[j]! - kb * m.meanAfter[j]!;
+      const ka = state.a[k * p + j]!;
+      const kb = state.b[k * p + j]!;
+      const off = ka * state.meanBefore[j]! - kb * state.meanAfter[j]!;
       for (let i = 0; i < n; i++) {
         d[i]! += ka * x[i]! - kb * y[i]! - off;
       }
     }
-    const w = 1 / m.sigma[k]! ** 2;
+    const w = 1 / state.sigma[k]! ** 2;
     for (let i = 0; i < n; i++) {
       sum[i]! += w * d[i]! * d[i]!;
     }
@@ -299,12 +302,12 @@ export const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
     return one(before, "formula", "");
   },
   reach: cellByCell,
-  compute([b, a], out, { params }) {
+  compute([block, a], out, { params }) {
     const names = namesOfDates(params.names);
-    const f = parseFormula(params.formula, names);
-    const all = [...floats(b!), ...floats(a!)];
+    const formula = parseFormula(params.formula, names);
+    const all = [...floats(block!), ...floats(a!)];
     const dst = out.bands[0] as Float32Array;
-    evaluateFormula(f, (name) => all[names.indexOf(name)]!, dst.length, dst);
+    evaluateFormula(formula, (name) => all[names.indexOf(name)]!, dst.length, dst);
   },
 };
 
@@ -321,16 +324,20 @@ export const differencesStep: Step<Record<string, never>> = {
     return {
       grid: before.grid,
       type: "float32",
-      bands: before.bands.map((b) => ({ name: `Δ ${b.name}`, unit: b.unit, role: "change" })),
+      bands: before.bands.map((band) => ({
+        name: `Δ ${band.name}`,
+        unit: band.unit,
+        role: "change",
+      })),
     };
   },
   reach: cellByCell,
-  compute([b, a], out) {
-    out.bands.forEach((o, k) => {
-      const x = b!.bands[k]!;
+  compute([block, a], out) {
+    out.bands.forEach((band, k) => {
+      const cells = block!.bands[k]!;
       const y = a!.bands[k]!;
-      for (let i = 0; i < o.length; i++) {
-        o[i] = y[i]! - x[i]!;
+      for (let i = 0; i < band.length; i++) {
+        band[i] = y[i]! - cells[i]!;
       }
     });
   },
@@ -346,14 +353,18 @@ export const joinBandsStep: Step<Record<string, never>> = {
   params: none,
   describe(inputs) {
     requireOneGrid("Both dates", inputs);
-    if (inputs.some((i) => i.type !== "float32")) {
+    if (inputs.some((input) => input.type !== "float32")) {
       throw new InputError("Only real-valued bands can be put together", "inputs");
     }
-    return { grid: inputs[0]!.grid, type: "float32", bands: inputs.flatMap((i) => i.bands) };
+    return {
+      grid: inputs[0]!.grid,
+      type: "float32",
+      bands: inputs.flatMap((input) => input.bands),
+    };
   },
   reach: cellByCell,
   compute(inputs, out) {
-    inputs.flatMap((b) => b.bands).forEach((b, k) => out.bands[k]!.set(b));
+    inputs.flatMap((input) => input.bands).forEach((cells, k) => out.bands[k]!.set(cells));
   },
 };
 
@@ -378,11 +389,11 @@ export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
     .noUnknown() as yup.ObjectSchema<{ op: "<" | ">"; value: number }>,
   describe(inputs) {
     requireOneGrid("So on other dates", inputs);
-    for (const i of inputs) {
+    for (const input of inputs) {
       if (
-        i.bands.length !== 1 ||
-        i.type !== "float32" ||
-        i.bands[0]!.unit !== inputs[0]!.bands[0]!.unit
+        input.bands.length !== 1 ||
+        input.type !== "float32" ||
+        input.bands[0]!.unit !== inputs[0]!.bands[0]!.unit
       ) {
         throw new InputError(
           "One band of the same unit a date is compared with the value",
@@ -399,7 +410,7 @@ export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
   reach: cellByCell,
   compute(inputs, out, { params }) {
     alwaysBeyond(
-      inputs.map((b) => b.bands[0] as Float32Array),
+      inputs.map((input) => input.bands[0] as Float32Array),
       params.op,
       params.value,
       out.bands[0] as Float32Array,
@@ -430,10 +441,10 @@ export const eitherStep: Step<Record<string, never>> = {
   compute(inputs, out) {
     const dst = out.bands[0] as Float32Array;
     dst.fill(0);
-    for (const b of inputs) {
-      const a = b.bands[0]!;
+    for (const input of inputs) {
+      const cells = input.bands[0]!;
       for (let i = 0; i < dst.length; i++) {
-        if (a[i]! > 0) {
+        if (cells[i]! > 0) {
           dst[i] = 1;
         }
       }

@@ -19,12 +19,12 @@ export const reflectanceStep: Step<Record<string, never>> = {
   help: "Digital numbers to reflectance by the gains of the metadata and the height of the sun.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    const dn = a!.bands.filter((b) => b.role === "dn");
+  describe([info]) {
+    const dn = info!.bands.filter((band) => band.role === "dn");
     if (dn.length === 0) {
       throw new InputError("Reflectance needs the digital numbers of an optical scene", "inputs");
     }
-    const without = dn.find((b) => !b.gain);
+    const without = dn.find((band) => !band.gain);
     if (without) {
       throw new InputError(
         `Band ${without.name} has no gain: its metadata are missing`,
@@ -32,43 +32,43 @@ export const reflectanceStep: Step<Record<string, never>> = {
         "Add the metadata text that came with the bands.",
       );
     }
-    const needsSun = a!.optical?.level !== 2 && !a!.optical?.bySun;
-    if (needsSun && a!.optical?.sunElevationDeg == null) {
+    const needsSun = info!.optical?.level !== 2 && !info!.optical?.bySun;
+    if (needsSun && info!.optical?.sunElevationDeg == null) {
       throw new InputError("The metadata do not say how high the sun stood", "inputs");
     }
-    if (needsSun && !(a!.optical!.sunElevationDeg! > 0)) {
+    if (needsSun && !(info!.optical!.sunElevationDeg! > 0)) {
       throw new InputError(
-        `The sun stood ${a!.optical!.sunElevationDeg}° high: there is no reflected light`,
+        `The sun stood ${info!.optical!.sunElevationDeg}° high: there is no reflected light`,
         "inputs",
       );
     }
     return {
-      ...a!,
-      bands: a!.bands.map((b) =>
-        b.role === "dn" ? reflective(b) : b.role === "thermal" ? inKelvin(b) : b,
+      ...info!,
+      bands: info!.bands.map((band) =>
+        band.role === "dn" ? reflective(band) : band.role === "thermal" ? inKelvin(band) : band,
       ),
     };
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const { optical, bands } = ctx.base[0]!;
     const sun =
       optical!.level === 1 && !optical!.bySun
         ? Math.sin((optical!.sunElevationDeg! * Math.PI) / 180)
         : 1;
-    bands.forEach((b, k) => {
-      const src = floats(a!)[k]!;
+    bands.forEach((band, k) => {
+      const src = floats(block!)[k]!;
       const dst = floats(out)[k]!;
-      if (b.role === "thermal") {
-        brightnessTemperature(src, b.gain!, b.planck ?? null, dst);
+      if (band.role === "thermal") {
+        brightnessTemperature(src, band.gain!, band.planck ?? null, dst);
         return;
       }
-      if (b.role !== "dn") {
+      if (band.role !== "dn") {
         dst.set(src);
         return;
       }
-      const m = b.gain!.multiply / sun;
-      const c = b.gain!.add / sun;
+      const m = band.gain!.multiply / sun;
+      const c = band.gain!.add / sun;
       for (let i = 0; i < src.length; i++) {
         dst[i] = src[i]! * m + c;
       }
@@ -90,16 +90,16 @@ const reflective = ({ gain: _gain, ...b }: BandInfo): BandInfo => ({
  * Names under which a formula finds the bands of an image: its colours, and the bands' own names
  * made of letters and digits.
  */
-export function formulaNames(i: ImageInfo): Map<string, number> {
+export function formulaNames(info: ImageInfo): Map<string, number> {
   const out = new Map<string, number>();
-  i.bands.forEach((b, k) => {
-    const c = colourOf(b);
-    if (c && b.role !== "quality" && !out.has(c)) {
+  info.bands.forEach((band, k) => {
+    const c = colourOf(band);
+    if (c && band.role !== "quality" && !out.has(c)) {
       out.set(c, k);
     }
   });
-  i.bands.forEach((b, k) => {
-    const n = b.name.replace(/\W+/g, "_").replace(/^(\d)/, "B$1");
+  info.bands.forEach((band, k) => {
+    const n = band.name.replace(/\W+/g, "_").replace(/^(\d)/, "B$1");
     if (!out.has(n)) {
       out.set(n, k);
     }
@@ -117,11 +117,13 @@ export const formulaStep: Step<{ formula: string; name: string }> = {
   params: yup
     .object({ formula: yup.string().max(2000).required(), name: yup.string().max(60).required() })
     .noUnknown(),
-  describe([a], p) {
-    const names = formulaNames(a!);
-    const f = parseFormula(p.formula, [...names.keys()]);
-    const raw = f.uses.find(
-      (n) => a!.bands[names.get(n)!]!.role === "dn" || a!.bands[names.get(n)!]!.role === "thermal",
+  describe([info], p) {
+    const names = formulaNames(info!);
+    const formula = parseFormula(p.formula, [...names.keys()]);
+    const raw = formula.uses.find(
+      (use) =>
+        info!.bands[names.get(use)!]!.role === "dn" ||
+        info!.bands[names.get(use)!]!.role === "thermal",
     );
     if (raw) {
       throw new InputError(
@@ -130,15 +132,15 @@ export const formulaStep: Step<{ formula: string; name: string }> = {
         "Use Reflectance before it.",
       );
     }
-    return { ...a!, type: "float32", bands: [{ name: p.name, unit: "", role: "value" }] };
+    return { ...info!, type: "float32", bands: [{ name: p.name, unit: "", role: "value" }] };
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const names = formulaNames(ctx.base[0]!);
-    const f: Formula = parseFormula(ctx.params.formula, [...names.keys()]);
+    const formula: Formula = parseFormula(ctx.params.formula, [...names.keys()]);
     evaluateFormula(
-      f,
-      (n) => floats(a!)[names.get(n)!]!,
+      formula,
+      (n) => floats(block!)[names.get(n)!]!,
       out.window.width * out.window.height,
       floats(out)[0]!,
     );
@@ -174,11 +176,11 @@ export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
       keep: yup.boolean().required(),
     })
     .noUnknown(),
-  describe([a], p) {
+  describe([info], p) {
     const twice = p.outputs.find(
-      (o, k) =>
-        p.outputs.some((x, j) => j < k && x.name === o.name) ||
-        (p.keep && a!.bands.some((b) => b.name === o.name)),
+      (output, k) =>
+        p.outputs.some((x, j) => j < k && x.name === output.name) ||
+        (p.keep && info!.bands.some((band) => band.name === output.name)),
     );
     if (twice) {
       throw new InputError(
@@ -187,33 +189,38 @@ export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
         "Give one of them another name.",
       );
     }
-    const made = p.outputs.map((o) => {
+    const made = p.outputs.map((output) => {
       try {
-        return formulaStep.describe([a!], o).bands[0]!;
-      } catch (e) {
-        if (e instanceof FormulaError) {
-          throw new FormulaError(`${o.name}: ${e.message}`, e.at, e.length, e.hint);
+        return formulaStep.describe([info!], output).bands[0]!;
+      } catch (error) {
+        if (error instanceof FormulaError) {
+          throw new FormulaError(
+            `${output.name}: ${error.message}`,
+            error.at,
+            error.length,
+            error.hint,
+          );
         }
-        if (e instanceof InputError) {
-          throw new InputError(`${o.name}: ${e.message}`, e.field, e.hint);
+        if (error instanceof InputError) {
+          throw new InputError(`${output.name}: ${error.message}`, error.field, error.hint);
         }
-        throw e;
+        throw error;
       }
     });
-    return { ...a!, bands: [...(p.keep ? a!.bands : []), ...made] };
+    return { ...info!, bands: [...(p.keep ? info!.bands : []), ...made] };
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const first = ctx.params.keep ? ctx.base[0]!.bands.length : 0;
     const names = formulaNames(ctx.base[0]!);
     const n = out.window.width * out.window.height;
     for (let k = 0; k < first; k++) {
-      floats(out)[k]!.set(floats(a!)[k]!);
+      floats(out)[k]!.set(floats(block!)[k]!);
     }
-    ctx.params.outputs.forEach((o, k) =>
+    ctx.params.outputs.forEach((output, k) =>
       evaluateFormula(
-        parseFormula(o.formula, [...names.keys()]),
-        (name) => floats(a!)[names.get(name)!]!,
+        parseFormula(output.formula, [...names.keys()]),
+        (name) => floats(block!)[names.get(name)!]!,
         n,
         floats(out)[first + k]!,
       ),

@@ -12,24 +12,24 @@ export const decibelStep: Step<Record<string, never>> = {
   help: "10·log₁₀ of power. Zero and negative power have no decibel value and become nodata.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    if (!a!.bands.some((b) => b.role === "power")) {
-      requireRole("Decibel", a!, ["power"], "only power can be turned into decibels.");
+  describe([info]) {
+    if (!info!.bands.some((band) => band.role === "power")) {
+      requireRole("Decibel", info!, ["power"], "only power can be turned into decibels.");
     }
     return {
-      ...a!,
-      bands: a!.bands.map((b) =>
-        b.role === "power" ? { ...b, role: "decibel" as const, unit: "dB" } : b,
+      ...info!,
+      bands: info!.bands.map((band) =>
+        band.role === "power" ? { ...band, role: "decibel" as const, unit: "dB" } : band,
       ),
     };
   },
   reach: cellByCell,
-  compute([a], out, { base }) {
-    a!.bands.forEach((b, i) => {
+  compute([block], out, { base }) {
+    block!.bands.forEach((band, i) => {
       if (base[0]!.bands[i]!.role === "power") {
-        toDecibel(b as Float32Array, out.bands[i] as Float32Array);
+        toDecibel(band as Float32Array, out.bands[i] as Float32Array);
       } else {
-        out.bands[i]!.set(b);
+        out.bands[i]!.set(band);
       }
     });
   },
@@ -52,15 +52,15 @@ export const leeStep: Step<{ windowCells: number; looks: number }> = {
   params: yup
     .object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(), looks: looks() })
     .noUnknown(),
-  describe([a]) {
-    requireRole("Lee", a!, ["power"], speckleReason);
-    return a!;
+  describe([info]) {
+    requireRole("Lee", info!, ["power"], speckleReason);
+    return info!;
   },
   reach: (w, ctx) => withHalo(w, ctx, (ctx.params.windowCells - 1) / 2),
-  compute([a], out, { params, level }) {
-    a!.bands.forEach((b, i) =>
+  compute([block], out, { params, level }) {
+    block!.bands.forEach((band, i) =>
       lee(
-        b as Float32Array,
+        band as Float32Array,
         out.window.width,
         out.window.height,
         params.windowCells,
@@ -78,15 +78,15 @@ export const refinedLeeStep: Step<{ looks: number }> = {
   help: "Smooths the grain of radar images and keeps edges such as banks and roads (Lee 1981, 7 x 7).",
   inputs: { min: 1, max: 1 },
   params: yup.object({ looks: looks() }).noUnknown(),
-  describe([a]) {
-    requireRole("Refined Lee", a!, ["power"], speckleReason);
-    return a!;
+  describe([info]) {
+    requireRole("Refined Lee", info!, ["power"], speckleReason);
+    return info!;
   },
   reach: (w, ctx) => withHalo(w, ctx, REFINED_LEE_HALO),
-  compute([a], out, { params, level }) {
-    a!.bands.forEach((b, i) =>
+  compute([block], out, { params, level }) {
+    block!.bands.forEach((band, i) =>
       refinedLee(
-        b as Float32Array,
+        band as Float32Array,
         out.window.width,
         out.window.height,
         looksAt(params.looks, level),

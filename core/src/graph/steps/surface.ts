@@ -51,12 +51,12 @@ export const opticalMaskStep: Step<MaskParams> = {
       borderCells: yup.number().integer().min(0).max(64).optional(),
     })
     .noUnknown() as yup.ObjectSchema<MaskParams>,
-  describe([a], p) {
-    if (!a!.bands.some(isLight)) {
+  describe([info], params) {
+    if (!info!.bands.some(isLight)) {
       throw new InputError("Mask needs the bands of an optical scene", "inputs");
     }
-    const quality = a!.bands.some((b) => b.role === "quality");
-    const more = (["shadow", "cirrus", "snow", "water"] as const).find((k) => p[k]);
+    const quality = info!.bands.some((band) => band.role === "quality");
+    const more = (["shadow", "cirrus", "snow", "water"] as const).find((k) => params[k]);
     if (!quality && more) {
       throw new InputError(
         `Without a quality band ${more} cannot be told`,
@@ -66,61 +66,61 @@ export const opticalMaskStep: Step<MaskParams> = {
     }
     if (
       !quality &&
-      p.cloud &&
-      (["blue", "green", "red"] as const).some((c) => bandOfColour(a!.bands, c) < 0)
+      params.cloud &&
+      (["blue", "green", "red"] as const).some((c) => bandOfColour(info!.bands, c) < 0)
     ) {
       throw new InputError(
         "Cloud is found by brightness in blue, green and red, and the scene lacks one of them",
         "cloud",
       );
     }
-    if (!quality && p.cloud && a!.bands.some((b) => b.role === "dn")) {
+    if (!quality && params.cloud && info!.bands.some((band) => band.role === "dn")) {
       throw new InputError(
         "Without a quality band cloud is found on reflectance, not on digital numbers",
         "cloud",
         "Use Reflectance before Mask.",
       );
     }
-    return a!;
+    return info!;
   },
   reach: (w, ctx) => withHalo(w, ctx, haloOf(ctx.params, ctx.level)),
-  compute([a], out, ctx) {
-    const { params: p } = ctx;
+  compute([block], out, ctx) {
+    const { params: params } = ctx;
     const info = ctx.base[0]!;
-    const halo = haloOf(p, ctx.level);
+    const halo = haloOf(params, ctx.level);
     const w = out.window;
-    const W = w.width + 2 * halo;
-    const H = w.height + 2 * halo;
-    const n = W * H;
-    const src = floats(a!);
-    const q = info.bands.findIndex((b) => b.role === "quality");
+    const width = w.width + 2 * halo;
+    const height = w.height + 2 * halo;
+    const n = width * height;
+    const src = floats(block!);
+    const q = info.bands.findIndex((band) => band.role === "quality");
     const masked = new Uint8Array(n);
     const gone = new Uint8Array(w.width * w.height);
     const edge = new Uint8Array(w.width * w.height);
     const fill = new Uint8Array(n);
     if (q >= 0) {
       const names: QualityName[] = [
-        ...(p.cloud ? (["cloud", "dilatedCloud"] as const) : []),
-        ...(p.shadow ? (["shadow"] as const) : []),
-        ...(p.cirrus ? (["cirrus"] as const) : []),
-        ...(p.snow ? (["snow"] as const) : []),
-        ...(p.water ? (["water"] as const) : []),
+        ...(params.cloud ? (["cloud", "dilatedCloud"] as const) : []),
+        ...(params.shadow ? (["shadow"] as const) : []),
+        ...(params.cirrus ? (["cirrus"] as const) : []),
+        ...(params.snow ? (["snow"] as const) : []),
+        ...(params.water ? (["water"] as const) : []),
       ];
       maskByQuality(src[q]!, qualityMask(names), masked);
       maskByQuality(src[q]!, qualityMask(["fill"]), fill);
-    } else if (p.cloud) {
+    } else if (params.cloud) {
       brightCloud(
         ...((["blue", "green", "red"] as const).map((c) => src[bandOfColour(info.bands, c)]!) as [
           Float32Array,
           Float32Array,
           Float32Array,
         ]),
-        src[info.bands.findIndex((b) => b.role === "temperature")] ?? null,
+        src[info.bands.findIndex((band) => band.role === "temperature")] ?? null,
         masked,
       );
     }
-    growInto(masked, W, H, halo, scaled(p.growCells, ctx.level), gone);
-    if (p.borderCells) {
+    growInto(masked, width, height, halo, scaled(params.growCells, ctx.level), gone);
+    if (params.borderCells) {
       // Thin lines without cells are scan gaps, not the edge of the frame: only what a wider square
       // of fill covers counts.
       const outside = new Uint8Array(n);
@@ -129,27 +129,27 @@ export const opticalMaskStep: Step<MaskParams> = {
         outside[i] = fill[i] || (q < 0 && first[i] !== first[i]) ? 1 : 0;
       }
       growInto(
-        opened(outside, W, H, OPEN_HALF),
-        W,
-        H,
+        opened(outside, width, height, OPEN_HALF),
+        width,
+        height,
         halo,
-        scaled(p.borderCells, ctx.level),
+        scaled(params.borderCells, ctx.level),
         edge,
       );
     }
     const taken = new Uint32Array(gone.length);
     let many = 0;
     for (let r = 0, i = 0; r < w.height; r++) {
-      for (let c = 0, k = (r + halo) * W + halo; c < w.width; c++, i++, k++) {
+      for (let c = 0, k = (r + halo) * width + halo; c < w.width; c++, i++, k++) {
         if (gone[i] || edge[i] || fill[k]) {
           taken[many++] = i;
         }
       }
     }
-    info.bands.forEach((b, k) => {
+    info.bands.forEach((band, k) => {
       const dst = floats(out)[k]!;
-      cutHalo(src[k]!, W, halo, w, dst);
-      if (isLight(b) || b.role === "thermal" || b.role === "temperature") {
+      cutHalo(src[k]!, width, halo, w, dst);
+      if (isLight(band) || band.role === "thermal" || band.role === "temperature") {
         for (let j = 0; j < many; j++) {
           dst[taken[j]!] = NaN;
         }
@@ -160,28 +160,28 @@ export const opticalMaskStep: Step<MaskParams> = {
 const scaled = (cells: number, level: number): number => Math.ceil(cells / 2 ** level);
 /** Gaps up to 2·half + 1 cells wide are no edge. */
 const OPEN_HALF = 8;
-const haloOf = (p: MaskParams, level: number): number =>
+const haloOf = (params: MaskParams, level: number): number =>
   Math.max(
-    scaled(p.growCells, level),
-    p.borderCells ? scaled(p.borderCells, level) + 2 * OPEN_HALF : 0,
+    scaled(params.growCells, level),
+    params.borderCells ? scaled(params.borderCells, level) + 2 * OPEN_HALF : 0,
   );
 /** A mask widened by some cells, less the halo around it. */
 function growInto(
   src: Uint8Array,
-  W: number,
-  H: number,
+  width: number,
+  height: number,
   halo: number,
   cells: number,
   out: Uint8Array,
 ): void {
-  const w = W - 2 * halo;
-  const h = H - 2 * halo;
+  const w = width - 2 * halo;
+  const h = height - 2 * halo;
   const cut = new Uint8Array((w + 2 * cells) * (h + 2 * cells));
   for (let r = 0; r < h + 2 * cells; r++) {
     cut.set(
       src.subarray(
-        (r + halo - cells) * W + halo - cells,
-        (r + halo - cells) * W + halo + w + cells,
+        (r + halo - cells) * width + halo - cells,
+        (r + halo - cells) * width + halo + w + cells,
       ),
       r * (w + 2 * cells),
     );
@@ -199,8 +199,8 @@ interface DarkState extends StepState {
 export type SurfaceMethod = DarkMethod | "empirical";
 const SAMPLE_CELLS = 20_000;
 /** Light bands on which a dark object is looked for. */
-const lightBands = (i: ImageInfo): number[] =>
-  i.bands.flatMap((b, k) => (b.role === "reflectance" ? [k] : []));
+const lightBands = (info: ImageInfo): number[] =>
+  info.bands.flatMap((band, k) => (band.role === "reflectance" ? [k] : []));
 
 /**
  * Reflectance of the ground: the light of the air is taken off by the darkest ground of the scene.
@@ -220,63 +220,63 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
     })
     .noUnknown() as yup.ObjectSchema<{ method: SurfaceMethod }>,
   gathers: [],
-  describe([a], p) {
-    if (lightBands(a!).length === 0) {
+  describe([info], p) {
+    if (lightBands(info!).length === 0) {
       throw new InputError(
         "Surface needs reflectance at the top of the atmosphere",
         "inputs",
         "Use Reflectance before it.",
       );
     }
-    if (a!.optical?.level === 2) {
+    if (info!.optical?.level === 2) {
       throw new InputError(
         "These numbers are surface reflectance already: the air has been taken out by their maker",
         "inputs",
         "Skip this step.",
       );
     }
-    const blind = lightBands(a!).find((k) => a!.bands[k]!.wavelengthNm === undefined);
-    if (p.method === "empirical" && lightBands(a!).length < 3) {
+    const blind = lightBands(info!).find((k) => info!.bands[k]!.wavelengthNm === undefined);
+    if (p.method === "empirical" && lightBands(info!).length < 3) {
       throw new InputError(
-        `The empirical method needs three bands or more, and there ${lightBands(a!).length === 1 ? "is one" : `are ${lightBands(a!).length}`}`,
+        `The empirical method needs three bands or more, and there ${lightBands(info!).length === 1 ? "is one" : `are ${lightBands(info!).length}`}`,
         "method",
         "Use the dark object.",
       );
     }
     if (p.method !== "darkObject" && blind !== undefined) {
       throw new InputError(
-        `It is not known at which wavelength band ${a!.bands[blind]!.name} lies`,
+        `It is not known at which wavelength band ${info!.bands[blind]!.name} lies`,
         "method",
       );
     }
-    if (p.method === "cost" && !(a!.optical?.sunElevationDeg != null)) {
+    if (p.method === "cost" && !(info!.optical?.sunElevationDeg != null)) {
       throw new InputError(
         "The metadata do not say how high the sun stood",
         "method",
         "Use the method without transmittance.",
       );
     }
-    return a!;
+    return info!;
   },
   overview: true,
   gather: {
     async strip(ask, strip, ctx) {
-      const b = await ask.read(0, strip);
+      const block = await ask.read(0, strip);
       const bands = lightBands(ctx.base[0]!);
       const counts = new Float64Array(bands.length * (DARK_BINS.bins + 1));
       bands.forEach((k, j) => {
-        const h = emptyHistogram(DARK_BINS.min, DARK_BINS.max, DARK_BINS.bins);
-        addToHistogram(h, b.bands[k]!);
-        counts.set(h.counts, j * (DARK_BINS.bins + 1));
-        counts[j * (DARK_BINS.bins + 1) + DARK_BINS.bins] = h.below;
+        const histogram = emptyHistogram(DARK_BINS.min, DARK_BINS.max, DARK_BINS.bins);
+        addToHistogram(histogram, block.bands[k]!);
+        counts.set(histogram.counts, j * (DARK_BINS.bins + 1));
+        counts[j * (DARK_BINS.bins + 1) + DARK_BINS.bins] = histogram.below;
       });
-      const g = ask.inputs[0]!.grid;
-      const every = Math.max(1, Math.ceil(Math.sqrt((g.width * g.height) / SAMPLE_CELLS)));
+      const grid = ask.inputs[0]!.grid;
+      const every = Math.max(1, Math.ceil(Math.sqrt((grid.width * grid.height) / SAMPLE_CELLS)));
       const sample: number[] = [];
-      const light = bands.map((k) => floats(b)[k]!);
+      const light = bands.map((k) => floats(block)[k]!);
       const first = light[0]!;
       const [blue, green, red] = (["blue", "green", "red"] as const).map(
-        (c) => floats(b)[bandOfColour(ctx.base[0]!.bands, c)],
+        (c) => floats(block)[bandOfColour(ctx.base[0]!.bands, c)],
       );
       let empty = 0;
       let cloudy = 0;
@@ -295,9 +295,9 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
       for (let r = (every - (strip.row % every)) % every; r < strip.height; r += every) {
         for (let c = 0; c < strip.width; c += every) {
           const i = r * strip.width + c;
-          if (light.every((v) => v[i]! - v[i]! === 0)) {
-            for (const v of light) {
-              sample.push(v[i]!);
+          if (light.every((values) => values[i]! - values[i]! === 0)) {
+            for (const values of light) {
+              sample.push(values[i]!);
             }
           }
         }
@@ -313,52 +313,59 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
     merge(parts) {
       const all = parts as DarkState[];
       const counts = new Float64Array(all[0]!.counts.length);
-      for (const p of all) {
-        p.counts.forEach((v, i) => {
-          counts[i]! += v;
+      for (const dark of all) {
+        dark.counts.forEach((count, i) => {
+          counts[i]! += count;
         });
       }
-      const sum = (f: (p: DarkState) => number) => all.reduce((n, p) => n + f(p), 0);
+      const sum = (f: (dark: DarkState) => number) => all.reduce((n, dark) => n + f(dark), 0);
       return {
         counts,
-        cells: sum((p) => p.cells),
-        sample: Float64Array.from(all.flatMap((p) => [...p.sample])),
-        empty: sum((p) => p.empty),
-        cloudy: sum((p) => p.cloudy),
+        cells: sum((dark) => dark.cells),
+        sample: Float64Array.from(all.flatMap((dark) => [...dark.sample])),
+        empty: sum((dark) => dark.empty),
+        cloudy: sum((dark) => dark.cloudy),
       };
     },
   },
   reach: cellByCell,
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const dark = darkValues(ctx.base[0]!, ctx.state!);
     const info = ctx.base[0]!;
     const { method } = ctx.params;
     const fit = method === "empirical" ? fitOf(info, ctx.state!) : null;
     const light = lightBands(info);
-    info.bands.forEach((b, k) => {
+    info.bands.forEach((band, k) => {
       const d = dark.get(k);
-      const src = floats(a!)[k]!;
+      const src = floats(block!)[k]!;
       const dst = floats(out)[k]!;
       if (d === undefined || Number.isNaN(d)) {
         dst.set(src);
       } else if (fit) {
         const gain = fit.gains[light.indexOf(k)]!;
         for (let i = 0; i < src.length; i++) {
-          const v = (src[i]! - d) * gain;
-          dst[i] = v < 0 ? 0 : v;
+          const value = (src[i]! - d) * gain;
+          dst[i] = value < 0 ? 0 : value;
         }
       } else if (method !== "empirical") {
-        subtractDark(src, d, method, info.optical!.sunElevationDeg ?? 90, b.wavelengthNm ?? 0, dst);
+        subtractDark(
+          src,
+          d,
+          method,
+          info.optical!.sunElevationDeg ?? 90,
+          band.wavelengthNm ?? 0,
+          dst,
+        );
       }
     });
   },
   report(ctx): StepReport {
     const info = ctx.base[0]!;
-    const s = ctx.state!;
-    const dark = darkValues(info, s);
-    const seen = s.cells - s.empty;
+    const state = ctx.state!;
+    const dark = darkValues(info, state);
+    const seen = state.cells - state.empty;
     const few = [...dark].filter(([, d]) => Number.isNaN(d)).map(([k]) => info.bands[k]!.name);
-    const fit = ctx.params.method === "empirical" ? fitOf(info, s) : null;
+    const fit = ctx.params.method === "empirical" ? fitOf(info, state) : null;
     const warnings: string[] = [];
     const lines = [...dark].map(([k, d]) => ({
       name: `Darkest ground, ${info.bands[k]!.name}`,
@@ -369,9 +376,9 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
         `Too few dark cells were found for ${few.join(", ")}: ${few.length === 1 ? "this band stays" : "these bands stay"} as at the top of the atmosphere.`,
       );
     }
-    if (seen > 0 && s.cloudy / seen > 0.02) {
+    if (seen > 0 && state.cloudy / seen > 0.02) {
       warnings.push(
-        `${Math.round((100 * s.cloudy) / seen)} % of the cells look like cloud. Mask them first: they spoil what is taken from the whole scene.`,
+        `${Math.round((100 * state.cloudy) / seen)} % of the cells look like cloud. Mask them first: they spoil what is taken from the whole scene.`,
       );
     }
     if ([...dark.values()].some((d) => d < -0.005)) {
@@ -407,20 +414,20 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
 };
 
 const fits = new WeakMap<DarkState, EmpiricalFit>();
-function fitOf(i: ImageInfo, s: DarkState): EmpiricalFit {
+function fitOf(info: ImageInfo, s: DarkState): EmpiricalFit {
   let f = fits.get(s);
   if (!f) {
-    const light = lightBands(i);
-    const dark = darkValues(i, s);
+    const light = lightBands(info);
+    const dark = darkValues(info, s);
     const n = light.length;
     fits.set(
       s,
       (f = empiricalFit(
-        s.sample.map((v, k) => {
+        s.sample.map((value, k) => {
           const d = dark.get(light[k % n]!)!;
-          return v - (Number.isNaN(d) ? 0 : d);
+          return value - (Number.isNaN(d) ? 0 : d);
         }),
-        light.map((k) => i.bands[k]!.wavelengthNm!),
+        light.map((k) => info.bands[k]!.wavelengthNm!),
       )),
     );
   }
@@ -428,15 +435,15 @@ function fitOf(i: ImageInfo, s: DarkState): EmpiricalFit {
 }
 
 /** Dark values by band out of what was gathered. */
-export function darkValues(i: ImageInfo, s: DarkState): Map<number, number> {
+export function darkValues(info: ImageInfo, dark: DarkState): Map<number, number> {
   return new Map(
-    lightBands(i).map((k, j) => {
+    lightBands(info).map((k, j) => {
       const at = j * (DARK_BINS.bins + 1);
       const h = {
         min: DARK_BINS.min,
         max: DARK_BINS.max,
-        counts: [...s.counts.subarray(at, at + DARK_BINS.bins)],
-        below: s.counts[at + DARK_BINS.bins]!,
+        counts: [...dark.counts.subarray(at, at + DARK_BINS.bins)],
+        below: dark.counts[at + DARK_BINS.bins]!,
         above: 0,
       };
       return [k, darkValue(h)];

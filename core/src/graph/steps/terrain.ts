@@ -18,23 +18,30 @@ export const slopeStep: Step<Record<string, never>> = {
   help: "Steepness of the ground in degrees.",
   inputs: { min: 1, max: 1 },
   params: none,
-  describe([a]) {
-    requireRole("Slope", a!, ["elevation"], "slope is taken of elevation in metres.");
-    return { ...a!, bands: [{ name: "slope", unit: "°", role: "slope" }] };
+  describe([info]) {
+    requireRole("Slope", info!, ["elevation"], "slope is taken of elevation in metres.");
+    return { ...info!, bands: [{ name: "slope", unit: "°", role: "slope" }] };
   },
   reach: (w, ctx) => withHalo(w, ctx, 1),
-  compute([a], out, { inputs }) {
-    const g = inputs[0]!.grid;
+  compute([block], out, { inputs }) {
+    const grid = inputs[0]!.grid;
     const { width, height, row, col } = out.window;
-    let [cx, cy] = cellSize(g);
-    if (isGeographic(g.crs)) {
-      const lat = toMap(g, col, row + height / 2)[1];
+    let [cx, cy] = cellSize(grid);
+    if (isGeographic(grid.crs)) {
+      const lat = toMap(grid, col, row + height / 2)[1];
       const r = radiiOfCurvature(lat);
       const deg = Math.PI / 180;
       cx *= deg * r.primeVertical * Math.cos(lat * deg);
       cy *= deg * r.meridian;
     }
-    slopeDegrees(a!.bands[0] as Float32Array, width, height, cx, cy, out.bands[0] as Float32Array);
+    slopeDegrees(
+      block!.bands[0] as Float32Array,
+      width,
+      height,
+      cx,
+      cy,
+      out.bands[0] as Float32Array,
+    );
   },
 };
 
@@ -57,50 +64,50 @@ export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
   inputs: { min: 1, max: 1 },
   overview: true,
   params: yup.object({ leastKm2: finite().min(0.001).max(100_000) }).noUnknown(),
-  describe([a]) {
+  describe([info]) {
     requireRole(
       "Height above drainage",
-      a!,
+      info!,
       ["elevation"],
       "drainage is found on elevation in metres.",
     );
-    return { ...a!, bands: [{ name: "height above drainage", unit: "m", role: "value" }] };
+    return { ...info!, bands: [{ name: "height above drainage", unit: "m", role: "value" }] };
   },
   gather: {
     async strip(ask, s) {
       return { z: Float64Array.from((await ask.read(0, s)).bands[0]!) };
     },
     merge(parts, { inputs, params }) {
-      const g = inputs[0]!.grid;
-      const { width, height } = g;
+      const grid = inputs[0]!.grid;
+      const { width, height } = grid;
       const z = new Float64Array(width * height);
       const drains = new Float64Array(width * height);
-      parts.reduce((at, p) => {
-        z.set(p.z as Float64Array, at);
-        return at + (p.z as Float64Array).length;
+      parts.reduce((at, state) => {
+        z.set(state.z as Float64Array, at);
+        return at + (state.z as Float64Array).length;
       }, 0);
       drainageHeight(
         z,
         width,
         height,
-        Math.max(2, (params.leastKm2 * 1e6) / cellAreas(g).cell(width >> 1, height >> 1)),
+        Math.max(2, (params.leastKm2 * 1e6) / cellAreas(grid).cell(width >> 1, height >> 1)),
         drains,
       );
       return { width, height, drains };
     },
   },
   reach: (w, ctx) => withHalo(w, ctx, 0),
-  compute([a], out, { base, level, state }) {
+  compute([block], out, { base, level, state }) {
     const { width, height, drains } = state!;
     const w = out.window;
-    const src = a!.bands[0]!;
+    const src = block!.bands[0]!;
     const dst = out.bands[0] as Float32Array;
     const by = 2 ** (level - overviewLevel(base[0]!));
-    const g = levelGrid(base[0]!.grid, level);
+    const grid = levelGrid(base[0]!.grid, level);
     for (let r = 0, i = 0; r < w.height; r++) {
       const y = Math.min(
         height - 1,
-        Math.max(0, (Math.min(g.height - 1, w.row + r) + 0.5) * by - 0.5),
+        Math.max(0, (Math.min(grid.height - 1, w.row + r) + 0.5) * by - 0.5),
       );
       const y0 = Math.floor(y);
       const fy = y - y0;
@@ -115,9 +122,9 @@ export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
         // Of the four cells around it those that have a drainage count, by their share.
         let sum = 0;
         let weight = 0;
-        const add = (v: number, k: number) => {
-          if (v === v && k > 0) {
-            sum += v * k;
+        const add = (value: number, k: number) => {
+          if (value === value && k > 0) {
+            sum += value * k;
             weight += k;
           }
         };

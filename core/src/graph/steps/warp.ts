@@ -27,8 +27,11 @@ interface WarpParams {
   path?: Path;
 }
 /** Bands of codes and bits: of which a mean means nothing. */
-const coded = (b: BandInfo): boolean =>
-  b.role === "quality" || b.role === "mask" || b.role === "hidden" || b.role === "classes";
+const coded = (band: BandInfo): boolean =>
+  band.role === "quality" ||
+  band.role === "mask" ||
+  band.role === "hidden" ||
+  band.role === "classes";
 
 /**
  * Lattice spacing in output cells; positions between are interpolated, which keeps projections out
@@ -54,17 +57,17 @@ export const warpStep: Step<WarpParams> = {
       path: yup
         .mixed<Path>()
         .optional()
-        .test("path", "path is no transform", (v) => v === undefined || isPath(v)),
+        .test("path", "path is no transform", (value) => value === undefined || isPath(value)),
     })
     .noUnknown() as yup.ObjectSchema<WarpParams>,
-  describe([a], p) {
-    if (a!.type === "class8" && p.kernel !== "nearest") {
+  describe([info], params) {
+    if (info!.type === "class8" && params.kernel !== "nearest") {
       throw new InputError("Classes can only be moved by nearest neighbour", "kernel");
     }
-    if (!p.path) {
-      transformer(p.grid.crs, a!.grid.crs);
+    if (!params.path) {
+      transformer(params.grid.crs, info!.grid.crs);
     }
-    return { ...a!, grid: p.grid };
+    return { ...info!, grid: params.grid };
   },
   reach(w, ctx) {
     const { level, grid } = source(ctx);
@@ -101,12 +104,12 @@ export const warpStep: Step<WarpParams> = {
       },
     ];
   },
-  compute([a], out, ctx) {
+  compute([block], out, ctx) {
     const { grid } = source(ctx);
     const w = out.window;
-    const from = a!.window;
+    const from = block!.window;
     if (from.width === 0 || from.height === 0) {
-      out.bands.forEach((b) => b.fill(b instanceof Float32Array ? NaN : CLASS_NODATA));
+      out.bands.forEach((band) => band.fill(band instanceof Float32Array ? NaN : CLASS_NODATA));
       return;
     }
     const lat = lattice(w, ctx.output.grid, grid, ctx.params.path);
@@ -114,9 +117,9 @@ export const warpStep: Step<WarpParams> = {
     const xs = new Float64Array(n);
     const ys = new Float64Array(n);
     for (let r = 0, q = 0; r < w.height; r++) {
-      const v = (w.row + r) / LATTICE;
-      const j = Math.floor(v) - lat.j0;
-      const fy = v - Math.floor(v);
+      const value = (w.row + r) / LATTICE;
+      const j = Math.floor(value) - lat.j0;
+      const fy = value - Math.floor(value);
       for (let c = 0; c < w.width; c++, q++) {
         const u = (w.col + c) / LATTICE;
         const i = Math.floor(u) - lat.i0;
@@ -136,7 +139,7 @@ export const warpStep: Step<WarpParams> = {
       const kernel = coded(ctx.base[0]!.bands[b]!) ? "nearest" : ctx.params.kernel;
       if (kernel !== "nearest") {
         (kernel === "cubic" ? cubic : bilinear)(
-          a!.bands[b] as Float32Array,
+          block!.bands[b] as Float32Array,
           from.width,
           from.height,
           xs,
@@ -144,7 +147,7 @@ export const warpStep: Step<WarpParams> = {
           dst as Float32Array,
         );
       } else {
-        nearest(a!.bands[b]!, from.width, from.height, xs, ys, dst);
+        nearest(block!.bands[b]!, from.width, from.height, xs, ys, dst);
       }
     });
   },
@@ -159,11 +162,11 @@ const between = (
 
 /** Level of the input whose cells are nearest in size to the output's, and its grid. */
 function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
-  const a = ctx.base[0]!;
-  const g = ctx.output.grid;
-  const t = between(g, a.grid, ctx.params.path);
+  const info = ctx.base[0]!;
+  const grid = ctx.output.grid;
+  const t = between(grid, info.grid, ctx.params.path);
   const mid = (c: number, r: number) =>
-    toCell(a.grid, ...t(...toMap(g, g.width / 2 + c, g.height / 2 + r)));
+    toCell(info.grid, ...t(...toMap(grid, grid.width / 2 + c, grid.height / 2 + r)));
   const o = mid(0, 0);
   const e = mid(1, 0);
   const s = mid(0, 1);
@@ -172,15 +175,15 @@ function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
   );
   const size = Number.isFinite(cells)
     ? cells
-    : Math.max(...cellSize(g)) / Math.max(...cellSize(a.grid));
+    : Math.max(...cellSize(grid)) / Math.max(...cellSize(info.grid));
   const level = Math.max(
     0,
     Math.min(
-      levelCount(a.grid.width, a.grid.height) - 1,
+      levelCount(info.grid.width, info.grid.height) - 1,
       Math.round(Math.log2(Math.max(size, 1e-9))),
     ),
   );
-  return { level, grid: levelGrid(a.grid, level) };
+  return { level, grid: levelGrid(info.grid, level) };
 }
 
 /**
