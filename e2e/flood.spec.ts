@@ -171,7 +171,7 @@ test("write a change map, read its tally, take its files away", async ({ page })
     Math.abs(
       features
         .filter((feature) => feature.properties.class === "New water")
-        .reduce((s, f) => s + f.properties.area_m2, 0) /
+        .reduce((s, fraction) => s + fraction.properties.area_m2, 0) /
         1e6 -
         km,
     ),

@@ -11,11 +11,11 @@ test("bands and their metadata text become one scene: natural colours, a spectru
   await page.goto(`${base()}/studies/${made.id}/scenes`);
   const all = readdirSync(demoFile("optical"))
     .filter((f) => f.startsWith("HELIO2_L1_20250122"))
-    .map((f) => demoFile(`optical/${f}`));
+    .map((file) => demoFile(`optical/${file}`));
   // In no order, and without one band.
   await page
     .getByLabel("Files", { exact: true })
-    .setInputFiles(all.filter((f) => !f.endsWith("_B1.TIF")).reverse());
+    .setInputFiles(all.filter((file) => !file.endsWith("_B1.TIF")).reverse());
   await expect(page.getByText("22 January 2025 · 6 bands")).toBeVisible({ timeout: 60_000 });
   await expect(
     page.getByText(

@@ -47,7 +47,7 @@ export async function measureOptical(base: string, folder: string): Promise<void
     await bytes(base, `/nodes/${node.hash}/tiles/${level}/0/0`);
   };
   try {
-    const files = readdirSync(folder).filter((f) => /\.(TIF|txt)$/.test(f));
+    const files = readdirSync(folder).filter((file) => /\.(TIF|txt)$/.test(file));
     const id = randomUUID();
     let t = performance.now();
     for (const file of files) {
@@ -69,11 +69,11 @@ export async function measureOptical(base: string, folder: string): Promise<void
         throw new Error(await response.text());
       }
     }
-    const u = await call<{ id: string }>(base, "POST", `/studies/${study.id}/folders/${id}`);
+    const uploaded = await call<{ id: string }>(base, "POST", `/studies/${study.id}/folders/${id}`);
     line(
       "upload of the bands",
       t,
-      `${Math.round(files.reduce((s, f) => s + statSync(join(folder, f)).size, 0) / 1e6)} MB`,
+      `${Math.round(files.reduce((s, file) => s + statSync(join(folder, file)).size, 0) / 1e6)} MB`,
     );
     const take = async (what: string, uploadId: string, more: object): Promise<string> => {
       const from = performance.now();
@@ -91,7 +91,7 @@ export async function measureOptical(base: string, folder: string): Promise<void
       line(`first picture of ${what}`, seen);
       return s.scene.id;
     };
-    const sceneId = await take("the bands", u.id, { kind: "optical" });
+    const sceneId = await take("the bands", uploaded.id, { kind: "optical" });
     const put = (prepare: Prepare) =>
       call<Prepare>(base, "PUT", `/studies/${study.id}/prepare?family=optical`, {
         chain: prepare.chain,
@@ -145,7 +145,7 @@ export async function measureOptical(base: string, folder: string): Promise<void
       `${first.chain.grid.grid.width} x ${first.chain.grid.grid.height} cells, ${7 + 1 + first.chain.indices.outputs.length} bands`,
     );
     t = performance.now();
-    const jp2 = readdirSync(folder).find((f) => f.endsWith(".jp2"));
+    const jp2 = readdirSync(folder).find((file) => file.endsWith(".jp2"));
     if (!jp2) {
       return;
     }

@@ -31,17 +31,22 @@ export async function measurePair(base: string, folder: string): Promise<void> {
   try {
     const scenes: string[] = [];
     for (const name of readdirSync(folder)
-      .filter((f) => f.endsWith(".tif"))
+      .filter((file) => file.endsWith(".tif"))
       .sort()) {
       let t = performance.now();
-      const u = await upload(base, study.id, join(folder, name), name);
+      const uploaded = await upload(base, study.id, join(folder, name), name);
       line(`upload ${name}`, t, `${Math.round(statSync(join(folder, name)).size / 1e6)} MB`);
       t = performance.now();
       const s = await call<{ scene: { id: string }; runId: string }>(
         base,
         "POST",
         `/studies/${study.id}/scenes`,
-        { uploadId: u.id, kind: u.detail.kind, name, acquiredAt: u.detail.acquiredAt },
+        {
+          uploadId: uploaded.id,
+          kind: uploaded.detail.kind,
+          name,
+          acquiredAt: uploaded.detail.acquiredAt,
+        },
       );
       await ended(base, s.runId);
       line("import", t);
@@ -103,8 +108,10 @@ export async function measurePair(base: string, folder: string): Promise<void> {
       .id;
     for (const format of ["cog", "geojson", "csv"]) {
       t = performance.now();
-      const f = await call<{ runId: string }>(base, "POST", `/change-maps/${id}/files`, { format });
-      await ended(base, f.runId);
+      const file = await call<{ runId: string }>(base, "POST", `/change-maps/${id}/files`, {
+        format,
+      });
+      await ended(base, file.runId);
       line(`file: ${format}`, t);
     }
   } finally {

@@ -32,10 +32,10 @@ export async function measureProduct(base: string, folder: string): Promise<void
   });
   try {
     for (const name of readdirSync(folder)
-      .filter((f) => /\.(tif|EOF|zip)$/.test(f))
+      .filter((file) => /\.(tif|EOF|zip)$/.test(file))
       .sort((a, b) => Number(a.endsWith(".zip")) - Number(b.endsWith(".zip")))) {
       let t = performance.now();
-      const u = await upload(base, study.id, join(folder, name), name);
+      const uploaded = await upload(base, study.id, join(folder, name), name);
       if (name.endsWith(".EOF")) {
         continue;
       }
@@ -49,7 +49,7 @@ export async function measureProduct(base: string, folder: string): Promise<void
         base,
         "POST",
         `/studies/${study.id}/scenes`,
-        { uploadId: u.id, kind: u.detail.kind },
+        { uploadId: uploaded.id, kind: uploaded.detail.kind },
       );
       await ended(base, s.runId);
       line("import", t);
@@ -60,12 +60,12 @@ export async function measureProduct(base: string, folder: string): Promise<void
         exceptions: prepare.exceptions,
         heldOut: prepare.heldOut,
       });
-    let p = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare`);
-    const sceneId = p.rows[0]!.sceneId;
-    const first = p;
+    let prepare = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare`);
+    const sceneId = prepare.rows[0]!.sceneId;
+    const first = prepare;
     for (const [step, change] of CHANGES) {
       const t = performance.now();
-      p = await put({
+      prepare = await put({
         ...first,
         chain: { ...first.chain, [step]: { ...first.chain[step], ...change(first.chain) } },
       });
@@ -105,15 +105,15 @@ export async function measureProduct(base: string, folder: string): Promise<void
         },
       },
     };
-    p = await put({ ...first, chain });
+    prepare = await put({ ...first, chain });
     const t = performance.now();
     const r = await call<{ runId: string }>(base, "POST", `/studies/${study.id}/prepare/runs`, {});
-    const g = p.chain.terrain.grid;
+    const coarse = prepare.chain.terrain.grid;
     await ended(base, r.runId);
     line(
       "whole chain: orbit, noise, beta nought, 2 x 2 looks, flatten, terrain to 20 m with incidence and hidden cells",
       t,
-      `${g.width} x ${g.height} cells, 4 bands`,
+      `${coarse.width} x ${coarse.height} cells, 4 bands`,
     );
   } finally {
     stop();

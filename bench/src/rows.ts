@@ -33,13 +33,13 @@ export interface Row {
 }
 
 const SIDE = 2048;
-const N = SIDE * SIDE;
+const CELLS = SIDE * SIDE;
 /**
  * Cell and neighbourhood kernels are called on blocks of this side, as the evaluator calls them.
  */
 const TILE = BLOCK;
 const tiled = (work: () => void) => () => {
-  for (let k = 0; k < N / (TILE * TILE); k++) {
+  for (let k = 0; k < CELLS / (TILE * TILE); k++) {
     work();
   }
 };
@@ -69,7 +69,7 @@ const rules: ClassRule[] = [
 export const ROWS: Row[] = [
   {
     name: "k-means or ISODATA pass, 6 bands, 10 groups",
-    cells: N,
+    cells: CELLS,
     target: 10,
     setUp: () => {
       const bands = Array.from({ length: 6 }, (_v, k) => power(TILE, k + 1));
@@ -82,7 +82,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "Lee 7x7",
-    cells: N,
+    cells: CELLS,
     target: 25,
     setUp: () => {
       const a = power(TILE + 6, 1);
@@ -92,7 +92,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "refined Lee 7x7",
-    cells: N,
+    cells: CELLS,
     target: 6,
     setUp: () => {
       const a = power(TILE + 6, 1);
@@ -102,7 +102,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "median 3x3",
-    cells: N,
+    cells: CELLS,
     target: 15,
     setUp: () => {
       const a = power(TILE + 2, 1);
@@ -112,7 +112,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "calibrate with gain and noise vectors",
-    cells: N,
+    cells: CELLS,
     target: 120,
     setUp: () => {
       const dn = power(TILE, 1).map((value) => Math.round(1000 * Math.sqrt(value)));
@@ -160,7 +160,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "terrain correction, bilinear, fast lattice",
-    cells: N,
+    cells: CELLS,
     target: 12,
     setUp: () => {
       const pass = PASSES[2]!;
@@ -183,7 +183,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "power to decibel",
-    cells: N,
+    cells: CELLS,
     target: null,
     setUp: () => {
       const a = power(TILE, 1);
@@ -193,7 +193,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "log ratio + two rule classes",
-    cells: N,
+    cells: CELLS,
     target: 100,
     setUp: () => {
       const n = TILE * TILE;
@@ -213,17 +213,17 @@ export const ROWS: Row[] = [
   },
   {
     name: "halve to an overview (mean)",
-    cells: N,
+    cells: CELLS,
     target: null,
     setUp: () => {
       const a = power(SIDE, 1);
-      const out = new Float32Array(N / 4);
+      const out = new Float32Array(CELLS / 4);
       return () => halveMean(a, SIDE, SIDE, out);
     },
   },
   {
     name: "labelling, 8 neighbours",
-    cells: N,
+    cells: CELLS,
     target: 60,
     setUp: () => {
       const c = blobs(SIDE);
@@ -234,7 +234,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "minimum patch, 25 cells",
-    cells: N,
+    cells: CELLS,
     target: 20,
     setUp: () => {
       const c = sharpSpecks(SIDE);
@@ -245,7 +245,7 @@ export const ROWS: Row[] = [
   },
   {
     name: "polygons",
-    cells: N,
+    cells: CELLS,
     target: 15,
     setUp: () => {
       const c = blobs(SIDE);
@@ -256,11 +256,11 @@ export const ROWS: Row[] = [
   },
   {
     name: "exact tally",
-    cells: N,
+    cells: CELLS,
     target: 100,
     setUp: () => {
       const c = blobs(SIDE);
-      const zone = new Uint8Array(N).map((_v, i) => 1 + Math.floor((i % SIDE) / 500));
+      const zone = new Uint8Array(CELLS).map((_v, i) => 1 + Math.floor((i % SIDE) / 500));
       const areas = cellAreas(grid);
       return () => {
         new Tally(8).add(c, zone, fullWindow(grid), areas);
@@ -269,16 +269,16 @@ export const ROWS: Row[] = [
   },
   {
     name: "write COG with overviews, float32 with predictor (compression in a helper thread)",
-    cells: N,
+    cells: CELLS,
     target: 5,
     setUp: () => {
       const a = power(SIDE, 1);
       const levels = levelCount(SIDE, SIDE);
       const pyramid = [a];
-      for (let l = 1; l < levels; l++) {
-        const s = SIDE >> (l - 1);
+      for (let level = 1; level < levels; level++) {
+        const s = SIDE >> (level - 1);
         const out = new Float32Array((s / 2) ** 2);
-        halveMean(pyramid[l - 1]!, s, s, out);
+        halveMean(pyramid[level - 1]!, s, s, out);
         pyramid.push(out);
       }
       return async () => {
@@ -289,8 +289,8 @@ export const ROWS: Row[] = [
             bands: [{ name: "VV" }],
             nodata: NaN,
             levels,
-            readBlock: (l, row, col) =>
-              Promise.resolve([cut(pyramid[l]!, levelGrid(grid, l).width, row, col)]),
+            readBlock: (level, row, col) =>
+              Promise.resolve([cut(pyramid[level]!, levelGrid(grid, level).width, row, col)]),
           },
           new MemorySpool(),
           () => Promise.resolve(),

@@ -17,7 +17,9 @@ test("CSV after RFC 4180, and no formulas", () => {
 describe("GeoJSON", () => {
   const shape = polygonise(runsOf(Uint8Array.from([1, 1, 1, 1, 0, 1, 1, 1, 1]), 3, 3), 8)[0]!;
   const area = (r: [number, number][]) =>
-    r.slice(0, -1).reduce((s, p, i) => s + p[0] * r[i + 1]![1] - r[i + 1]![0] * p[1], 0);
+    r
+      .slice(0, -1)
+      .reduce((s, point, i) => s + point[0] * r[i + 1]![1] - r[i + 1]![0] * point[1], 0);
   test.each([
     ["north up", northUp(utm(27, true), 500000, 5170000, 20, 20, 3, 3)],
     [

@@ -153,7 +153,7 @@ test("check: both dates on one grid, in one picture, and their edges", async () 
     );
   expect(is.both.info.bands.map((b) => b.name)).toEqual(["reference", "date"]);
   const edges = await cells(is.edges.reference.hash);
-  const slope = (f: (c: number, r: number) => number, c: number, r: number) =>
+  const slope = (fraction: (c: number, r: number) => number, c: number, r: number) =>
     Math.hypot(
       ...([0, 1].map(
         (k) =>
@@ -161,7 +161,9 @@ test("check: both dates on one grid, in one picture, and their edges", async () 
             (t, j) =>
               t +
               (j ? 1 : 2) *
-                (k ? f(c + j, r + 1) - f(c + j, r - 1) : f(c + 1, r + j) - f(c - 1, r + j)),
+                (k
+                  ? fraction(c + j, r + 1) - fraction(c + j, r - 1)
+                  : fraction(c + 1, r + j) - fraction(c - 1, r + j)),
             0,
           ) / 8,
       ) as [number, number]),
@@ -200,10 +202,10 @@ test("levelling finds the slope and offset of the later date, in its aligned pla
     method: "unchanged",
   });
   const [b] = r.body.level.bands;
-  const [f] = r.body.fit.bands;
+  const [fraction] = r.body.fit.bands;
   expect(Math.abs(b!.multiply - 1 / 1.2)).toBeLessThan(0.02);
   expect(Math.abs(b!.add + 0.05 / 1.2)).toBeLessThan(0.01);
-  expect(f!.rmseAfter).toBeLessThan(0.2 * f!.rmseBefore);
+  expect(fraction!.rmseAfter).toBeLessThan(0.2 * fraction!.rmseBefore);
   const place = (
     await testServer.call<{ align: Record<string, { place: OffsetPlace }> }>(
       "GET",

@@ -134,7 +134,7 @@ describe("studies", () => {
       body: "{oops",
     });
     expect(response.status).toBe(400);
-    for (const p of [
+    for (const path of [
       "/studies/not-an-id",
       "/studies/00000000-0000-0000-0000-000000000000",
       "/nothing",
@@ -142,7 +142,7 @@ describe("studies", () => {
       "/runs/1",
       "/files/00000000-0000-0000-0000-000000000000",
     ]) {
-      expect((await testServer.call("GET", p)).status).toBe(404);
+      expect((await testServer.call("GET", path)).status).toBe(404);
     }
   });
 });
@@ -285,7 +285,7 @@ describe("bad files leave nothing behind", () => {
   });
   test("what the file does not say is asked for", async () => {
     const id = await newStudy();
-    const u = await testServer.upload(
+    const address = await testServer.upload(
       id,
       "picture.tif",
       buildTiff({
@@ -295,13 +295,13 @@ describe("bad files leave nothing behind", () => {
         extra: [...UTM27S_KEYS, ...at(X0, Y0, 20)],
       }),
     );
-    expect(u.body.detail).toMatchObject({ kind: null, missing: ["kind", "acquiredAt"] });
+    expect(address.body.detail).toMatchObject({ kind: null, missing: ["kind", "acquiredAt"] });
     const post = (b: object) =>
       testServer.call<{ error: { message: string; field: string } }>(
         "POST",
         `/studies/${id}/scenes`,
         {
-          uploadId: u.body.id,
+          uploadId: address.body.id,
           ...b,
         },
       );
@@ -445,29 +445,29 @@ describe("from two images to a map", () => {
     expect((await testServer.call("GET", `/nodes/${n.hash}/tiles/0/0/0?bands=4`)).status).toBe(422);
   });
   test("pairs that make no sense are refused, doubtful ones warned of", async () => {
-    const p = (b: object) =>
+    const path = (b: object) =>
       testServer.call<{ error: { message: string; field: string }; warnings: string[] }>(
         "POST",
         `/studies/${study}/compare/nodes`,
         b,
       );
-    expect((await p({ ...body(), afterId: before })).body.error.message).toMatch(/same scene/);
-    expect((await p({ ...body(), beforeId: after, afterId: before })).body.error.message).toMatch(
-      /must be earlier/,
-    );
-    expect((await p(body({ band: 2 }))).body.error.field).toBe("band");
+    expect((await path({ ...body(), afterId: before })).body.error.message).toMatch(/same scene/);
+    expect(
+      (await path({ ...body(), beforeId: after, afterId: before })).body.error.message,
+    ).toMatch(/must be earlier/);
+    expect((await path(body({ band: 2 }))).body.error.field).toBe("band");
     expect(
       (
-        await p(
+        await path(
           body({
             rules: [{ ...SETUP.rules[0], all: [{ layer: "measure", op: "<", value: "x" }] }],
           }),
         )
       ).status,
     ).toBe(422);
-    expect((await p(body())).body.warnings).toEqual([]);
+    expect((await path(body())).body.warnings).toEqual([]);
     await testServer.call("PATCH", `/studies/${study}`, { eventAt: "2025-06-01T00:00:00Z" });
-    expect((await p(body())).body.warnings[0]).toMatch(/event does not lie between/);
+    expect((await path(body())).body.warnings[0]).toMatch(/event does not lie between/);
     await testServer.call("PATCH", `/studies/${study}`, { eventAt: "2025-05-12T00:00:00Z" });
   });
   test("histograms count the cells inside the study area that both dates show", async () => {
@@ -512,18 +512,18 @@ describe("from two images to a map", () => {
     }
     const id = run.result!.changeMapId!;
     const map = (await testServer.call<Map_>("GET", `/change-maps/${id}`)).body;
-    const of = (z: string | null, l: number) =>
-      map.rows.find((row) => row.zone === z && row.label === l)!;
+    const of = (z: string | null, label: number) =>
+      map.rows.find((row) => row.zone === z && row.label === label)!;
     expect(map.nodeHash).toBe(asked.body.hash);
     for (const [k, cells, m2] of again.body.tally.entries) {
       if (k < 255) {
         expect([of(null, k).cells, of(null, k).areaM2 / m2]).toEqual([cells, expect.closeTo(1, 9)]);
       }
     }
-    for (const l of [0, 1, 2]) {
-      expect(of("West", l).cells + of("East", l).cells + (of("In no zone", l)?.cells ?? 0)).toBe(
-        of(null, l).cells,
-      );
+    for (const label of [0, 1, 2]) {
+      expect(
+        of("West", label).cells + of("East", label).cells + (of("In no zone", label)?.cells ?? 0),
+      ).toBe(of(null, label).cells);
     }
     // New water was made in cells 200–299 of 520 rows: what speckle costs stays within a few per
     // cent.
@@ -543,8 +543,10 @@ describe("from two images to a map", () => {
     expect(image.getGeoKeys()!.ProjectedCSTypeGeoKey).toBe(32727);
     expect(image.getGDALNoData()).toBe(255);
     expect(image.getOrigin().slice(0, 2)).toEqual([cell.x0, cell.y0]);
-    for (const l of [0, 1, 2]) {
-      expect(labels.reduce((n, value) => n + (value === l ? 1 : 0), 0)).toBe(of(null, l).cells);
+    for (const label of [0, 1, 2]) {
+      expect(labels.reduce((n, value) => n + (value === label ? 1 : 0), 0)).toBe(
+        of(null, label).cells,
+      );
     }
     const areas = cellAreas(northUp(utm(27, true), X0, Y0, 20, 20, width, height));
     let m2 = 0;
@@ -564,13 +566,12 @@ describe("from two images to a map", () => {
     };
     expect(geo.features).toHaveLength(map.patchCount);
     expect(geo.provenance.nodeHash).toBe(map.nodeHash);
-    for (const l of [1, 2]) {
-      const f = geo.features.filter((feature) => feature.properties.label === l);
-      expect(f.reduce((n, x) => n + x.properties.cells, 0)).toBe(of(null, l).cells);
-      expect(f.reduce((n, x) => n + x.properties.area_m2, 0) / of(null, l).areaM2 - 1).toBeCloseTo(
-        0,
-        7,
-      );
+    for (const label of [1, 2]) {
+      const fraction = geo.features.filter((feature) => feature.properties.label === label);
+      expect(fraction.reduce((n, x) => n + x.properties.cells, 0)).toBe(of(null, label).cells);
+      expect(
+        fraction.reduce((n, x) => n + x.properties.area_m2, 0) / of(null, label).areaM2 - 1,
+      ).toBeCloseTo(0, 7);
     }
     const csv = (await file("csv")).bytes.toString().split("\r\n");
     expect(csv[0]).toBe("zone,class,cells,km2,ha,m2,percent of cells seen");
@@ -628,7 +629,7 @@ describe("from two images to a map", () => {
       buildTiff({
         width: 60,
         height: 40,
-        value: (c, q) => 1 + c + q,
+        value: (c, next) => 1 + c + next,
         extra: [
           ...UTM27S_KEYS,
           [34264, 12, [16, 12, 0, X0, 12, -16, 0, Y0, 0, 0, 0, 0, 0, 0, 0, 1]],

@@ -82,13 +82,13 @@ beforeAll(async () => {
     } else if (path === "/search") {
       let body = "";
       req
-        .on("data", (d) => {
-          body += d;
+        .on("data", (chunk) => {
+          body += chunk;
         })
         .on("end", () => {
-          const q = JSON.parse(body) as { collections: string[] };
+          const query = JSON.parse(body) as { collections: string[] };
           json({
-            features: items.filter((i) => q.collections.includes(i.collection as string)),
+            features: items.filter((i) => query.collections.includes(i.collection as string)),
             links: [],
           });
         });
@@ -435,14 +435,14 @@ test("tiles that are sent together join: neighbours that do not fit are refused,
       })
     ).body.error.message,
   ).toMatch(/cells of o do not fall on those of w/);
-  const r = (
+  const body = (
     await testServer.call<{ scene: { id: string; name: string }; runId: string }>(
       "POST",
       `/studies/${two}/scenes/join`,
       { sceneIds: [west, east] },
     )
   ).body;
-  expect((await testServer.ended(r.runId)).state).toBe("done");
+  expect((await testServer.ended(body.runId)).state).toBe("done");
   const scenes = (
     await testServer.call<
       {
@@ -452,7 +452,7 @@ test("tiles that are sent together join: neighbours that do not fit are refused,
       }[]
     >("GET", `/studies/${two}/scenes`)
   ).body;
-  const joined = scenes.find((scene) => scene.id === r.scene.id)!;
+  const joined = scenes.find((scene) => scene.id === body.scene.id)!;
   expect(scenes.map((scene) => scene.id).sort()).toEqual([joined.id, off].sort());
   expect([joined.name, joined.info.grid.width, joined.info.bands[0]!.vertical]).toEqual([
     "w (2 tiles)",

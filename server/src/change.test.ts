@@ -210,16 +210,16 @@ describe("measures and groups", () => {
       leastShare: 0.01,
       classes: [{ label: 1, name: "Flood", color: "#c8246f", groups: [] as number[] }],
     };
-    const f = (
+    const fraction = (
       await testServer.call<{
         bands: { name: string }[];
         cells: number;
         groups: { group: number; share: number; before: number[]; after: number[] }[];
       }>("POST", `/studies/${study}/compare/groups`, body({}, { groups }))
     ).body;
-    expect(f.groups).toHaveLength(3);
-    expect(f.groups.reduce((n, g) => n + g.share, 0)).toBeCloseTo(1, 9);
-    const flood = f.groups.find((group) => group.before[0]! > -12 && group.after[0]! < -16)!;
+    expect(fraction.groups).toHaveLength(3);
+    expect(fraction.groups.reduce((n, group) => n + group.share, 0)).toBeCloseTo(1, 9);
+    const flood = fraction.groups.find((group) => group.before[0]! > -12 && group.after[0]! < -16)!;
     expect(flood.share).toBeCloseTo(140 / (width - 5), 1);
     const tally = await tallyOf(
       {},
@@ -247,11 +247,11 @@ describe("patches", () => {
     east: number;
     north: number;
   }
-  const list = async (q: string) =>
+  const list = async (query: string) =>
     (
       await testServer.call<{ count: number; areaM2: number; patches: Row[] } & ErrorBody>(
         "GET",
-        `/change-maps/${map}/patches?${q}`,
+        `/change-maps/${map}/patches?${query}`,
       )
     ).body;
   beforeAll(async () => {
@@ -315,16 +315,19 @@ describe("patches", () => {
     }
     expect(rough[0]!.geometry.coordinates[0]!.length).toBeGreaterThanOrEqual(4);
   });
-  test.each(["sort=beauty", "limit=100000", "labels=x", "box=1"])("%s is refused", async (q) => {
-    expect(
-      (
-        await testServer.call(
-          "GET",
-          `/change-maps/${map}/${q.startsWith("box") ? "outlines" : "patches"}?${q}`,
-        )
-      ).status,
-    ).toBe(422);
-  });
+  test.each(["sort=beauty", "limit=100000", "labels=x", "box=1"])(
+    "%s is refused",
+    async (query) => {
+      expect(
+        (
+          await testServer.call(
+            "GET",
+            `/change-maps/${map}/${query.startsWith("box") ? "outlines" : "patches"}?${query}`,
+          )
+        ).status,
+      ).toBe(422);
+    },
+  );
 });
 
 describe("every date by itself", () => {
@@ -378,7 +381,7 @@ describe("every date by itself", () => {
 });
 
 test("presets are kept for all studies, without dates of the study that they come from", async () => {
-  const p = {
+  const path = {
     name: "Dark water",
     comparing: "power",
     unit: "dB",
@@ -390,13 +393,13 @@ test("presets are kept for all studies, without dates of the study that they com
       standing: { sceneIds: [ids.other], op: "<", value: -14, label: 1 },
     },
   };
-  const made = await testServer.call<{ id: string; limits: object }>("POST", "/presets", p);
+  const made = await testServer.call<{ id: string; limits: object }>("POST", "/presets", path);
   expect(made.status).toBe(201);
   expect(made.body.limits).toEqual(SETUP.limits);
   expect(
     (await testServer.call<{ name: string }[]>("GET", "/presets")).body.map((x) => x.name),
   ).toEqual(["Dark water"]);
-  expect((await testServer.call("POST", "/presets", { ...p, rules: [] })).status).toBe(422);
+  expect((await testServer.call("POST", "/presets", { ...path, rules: [] })).status).toBe(422);
   expect((await testServer.call("DELETE", `/presets/${made.body.id}`)).status).toBe(204);
   expect((await testServer.call("DELETE", `/presets/${made.body.id}`)).status).toBe(404);
 });

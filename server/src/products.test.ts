@@ -25,13 +25,13 @@ const send = (name: string, body: Uint8Array, query = "") =>
 const blobs = async () =>
   (await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n;
 const without = (part: string) => {
-  const f = safeFiles();
-  for (const k of [...f.keys()]) {
+  const file = safeFiles();
+  for (const k of [...file.keys()]) {
     if (k.includes(part)) {
-      f.delete(k);
+      file.delete(k);
     }
   }
-  return f;
+  return file;
 };
 
 describe("products that cannot be used", () => {
@@ -56,13 +56,13 @@ describe("products that cannot be used", () => {
     [
       "entities",
       async () => {
-        const f = safeFiles();
-        for (const [k, values] of f) {
+        const file = safeFiles();
+        for (const [k, values] of file) {
           if (k.endsWith("manifest.safe")) {
-            f.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${values as string}`);
+            file.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${values as string}`);
           }
         }
-        return zipOf(f);
+        return zipOf(file);
       },
       /document type or entities/,
     ],
@@ -77,9 +77,9 @@ describe("products that cannot be used", () => {
   });
   test("a whole product is looked at, and can be left out again", async () => {
     const response = await send("product.zip", await zipOf(safeFiles()));
-    const u = (await response.json()) as { id: string; detail: Record<string, unknown> };
+    const address = (await response.json()) as { id: string; detail: Record<string, unknown> };
     expect(response.status).toBe(201);
-    expect(u.detail).toMatchObject({
+    expect(address.detail).toMatchObject({
       form: "product",
       mission: "LN1",
       pass: "descending",
@@ -88,7 +88,7 @@ describe("products that cannot be used", () => {
       samples: 30,
     });
     expect(
-      (await fetch(`${testServer.base}/api/uploads/${u.id}`, { method: "DELETE" })).status,
+      (await fetch(`${testServer.base}/api/uploads/${address.id}`, { method: "DELETE" })).status,
     ).toBe(204);
     expect(await blobs()).toBe(0);
   });
@@ -111,20 +111,20 @@ describe("a picked folder", () => {
       ).toBe(201);
     }
     const response = await post();
-    const u = (await response.json()) as {
+    const address = (await response.json()) as {
       id: string;
       name: string;
       sha256: string;
       detail: { form: string };
     };
-    expect([response.status, u.name, u.detail.form]).toEqual([
+    expect([response.status, address.name, address.detail.form]).toEqual([
       201,
       "LN1_IW_GRDH_TEST.SAFE",
       "product",
     ]);
     // As `sha256sum` over the files and then over its list would say.
     const sum = (b: string | Uint8Array) => createHash("sha256").update(b).digest("hex");
-    expect(u.sha256).toBe(
+    expect(address.sha256).toBe(
       sum(
         [...safeFiles()]
           .sort(([a], [b]) => (a < b ? -1 : 1))

@@ -209,7 +209,7 @@ async function accuracy(pass: RadarPass): Promise<object> {
     for (let c = 4; c < WIDTH - 4; c++) {
       const i = r * WIDTH + c;
       const value = sigma[i]!;
-      const f = flat[i]!;
+      const fraction = flat[i]!;
       const east = (ground.elevation[i + 1]! - ground.elevation[i - 1]!) / 20;
       const south = (ground.elevation[i + WIDTH]! - ground.elevation[i - WIDTH]!) / 20;
       if (
@@ -226,12 +226,12 @@ async function accuracy(pass: RadarPass): Promise<object> {
         e[1] += vv[i]!;
       }
       const side = east > 0.12 ? "rises to the east" : east < -0.12 ? "falls to the east" : null;
-      if (side && f === f && hidden[i] === 0) {
+      if (side && fraction === fraction && hidden[i] === 0) {
         const b = images.get(`${s.id}-beta`)!.bands[0]![i]!;
-        const l = (lean[side] ??= [0, 0, 0]);
-        l[0] += f;
-        l[1] += vv[i]! * scale;
-        l[2] += b === b ? b : 0;
+        const sums = (lean[side] ??= [0, 0, 0]);
+        sums[0] += fraction;
+        sums[1] += vv[i]! * scale;
+        sums[2] += b === b ? b : 0;
       }
     }
   }
@@ -363,7 +363,9 @@ await flood("not flattened, no slope limit", "beta", "no slope");
 await flood("flattened, no filter and no limits", "flat", "none", "none");
 // Both dates smoothed with each other's help in place of the filter in Compare.
 for (const [k, pass] of [before, after].entries()) {
-  const ids = [before, after].map((q) => `${q.time.slice(0, 10).replace(/-/g, "")}-flat`);
+  const ids = [before, after].map(
+    (radarPass) => `${radarPass.time.slice(0, 10).replace(/-/g, "")}-flat`,
+  );
   await keep(
     `${pass.time.slice(0, 10).replace(/-/g, "")}-joint`,
     node(

@@ -11,7 +11,7 @@ type Stage = Score & { limit: string };
 // Built outside this process: in here every call of Math goes through the test runner's sandbox,
 // ten times as slow.
 describe("maps of change against the truth of the world, as presets come and after refinement", () => {
-  let f: {
+  let file: {
     flood: { preset: Stage[]; refined: Stage[]; alone: Stage[]; others: Record<string, Score> };
     fire: Record<string, Score>;
     greenness: { preset: { loss: Score }; refined: { loss: Score } };
@@ -19,59 +19,59 @@ describe("maps of change against the truth of the world, as presets come and aft
   const said = (score: Score) =>
     `IoU ${score.iou?.toFixed(3)}  producer's ${score.producers?.toFixed(3)}  user's ${score.users?.toFixed(3)}  ${score.km2.toFixed(2)} km²`;
   beforeAll(() => {
-    f = JSON.parse(
+    file = JSON.parse(
       execFileSync(
         process.execPath,
         ["--max-old-space-size=4096", resolve("dist/world/changeFacts.js")],
         { encoding: "utf8", maxBuffer: 1 << 26 },
       ),
-    ) as typeof f;
+    ) as typeof file;
   }, 300_000);
   test("the flood: by rules over both dates, and by the after date alone with what its limits take away", () => {
     for (const k of ["preset", "refined", "alone"] as const) {
       console.log(
-        `Flood, ${k}\n${f.flood[k].map((stage) => `  ${stage.limit.padEnd(24)} ${said(stage)}`).join("\n")}`,
+        `Flood, ${k}\n${file.flood[k].map((stage) => `  ${stage.limit.padEnd(24)} ${said(stage)}`).join("\n")}`,
       );
     }
     console.log(
-      Object.entries(f.flood.others)
+      Object.entries(file.flood.others)
         .map(([k, score]) => `  ${k.padEnd(60)} ${said(score)}`)
         .join("\n"),
     );
     for (const k of ["preset", "refined"] as const) {
-      expect(f.flood[k].at(-1)!.iou).toBeGreaterThan(0.93);
-      expect(f.flood[k].at(-1)!.users).toBeGreaterThan(0.98);
+      expect(file.flood[k].at(-1)!.iou).toBeGreaterThan(0.93);
+      expect(file.flood[k].at(-1)!.users).toBeGreaterThan(0.98);
     }
-    const at = (limit: string) => f.flood.alone.find((stage) => stage.limit === limit)!;
+    const at = (limit: string) => file.flood.alone.find((stage) => stage.limit === limit)!;
     // Slope and the other date each bring the map of one date alone nearer to the truth, and cost
     // next to nothing of it.
     expect(at("Slope").users! - at("Study area").users!).toBeGreaterThan(0.03);
     expect(at("Other dates").users! - at("Height above drainage").users!).toBeGreaterThan(0.04);
-    expect(at("Study area").producers! - f.flood.alone.at(-1)!.producers!).toBeLessThan(0.005);
+    expect(at("Study area").producers! - file.flood.alone.at(-1)!.producers!).toBeLessThan(0.005);
   });
   test("the fire: the severity preset, other measures, and groups that were picked", () => {
     console.log(
-      Object.entries(f.fire)
+      Object.entries(file.fire)
         .map(([k, score]) => `  ${k.padEnd(68)} ${said(score)}`)
         .join("\n"),
     );
-    expect(f.fire["dNBR, preset"]!.iou).toBeGreaterThan(0.95);
-    expect(f.fire["RdNBR over 0.2"]!.iou).toBeGreaterThan(0.97);
-    for (const [k, score] of Object.entries(f.fire)) {
+    expect(file.fire["dNBR, preset"]!.iou).toBeGreaterThan(0.95);
+    expect(file.fire["RdNBR over 0.2"]!.iou).toBeGreaterThan(0.97);
+    for (const [k, score] of Object.entries(file.fire)) {
       if (/picked/.test(k)) {
         expect(score.iou).toBeGreaterThan(0.93);
       }
     }
     // Plain MAD finds most of it with few false cells; reweighting calls half as much again burned
     // where the season has moved.
-    expect(f.fire["MAD of seven bands under 1 %"]!.users).toBeGreaterThan(0.9);
-    expect(f.fire["reweighted MAD of seven bands under 1 %"]!.producers).toBeGreaterThan(0.99);
+    expect(file.fire["MAD of seven bands under 1 %"]!.users).toBeGreaterThan(0.9);
+    expect(file.fire["reweighted MAD of seven bands under 1 %"]!.producers).toBeGreaterThan(0.99);
   });
   test("greenness lost between two composites, at the preset and at a break that the place asks for", () => {
     console.log(
-      `Greenness lost: preset ${said(f.greenness.preset.loss)}; at 0.1 ${said(f.greenness.refined.loss)}`,
+      `Greenness lost: preset ${said(file.greenness.preset.loss)}; at 0.1 ${said(file.greenness.refined.loss)}`,
     );
-    expect(f.greenness.refined.loss.iou).toBeGreaterThan(0.9);
-    expect(f.greenness.preset.loss.km2).toBeLessThan(0.2);
+    expect(file.greenness.refined.loss.iou).toBeGreaterThan(0.9);
+    expect(file.greenness.preset.loss.km2).toBeLessThan(0.2);
   });
 });

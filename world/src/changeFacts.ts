@@ -45,7 +45,7 @@ interface Score {
 }
 const scored = (
   labels: ArrayLike<number>,
-  of: (l: number) => boolean,
+  of: (label: number) => boolean,
   truth: (i: number) => boolean,
   counts: (i: number) => boolean,
   cellKm2: number,
@@ -137,7 +137,7 @@ async function flood() {
     const bands = await whole(stagesNode(n2));
     return n2.stages.map((stage, k) => ({
       limit: LIMIT_NAMES[stage.name],
-      ...scored(bands[k]!, (l) => l === 1, real, counts, km2),
+      ...scored(bands[k]!, (label) => label === 1, real, counts, km2),
     }));
   };
   const refined: ChangeSetup = {
@@ -245,7 +245,7 @@ async function fire() {
   const water = (i: number) =>
     ground.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] ===
     COVER.water;
-  const burned = (l: number) => l >= 1 && l <= 4;
+  const burned = (label: number) => label >= 1 && label <= 4;
   const map = async (setup: ChangeSetup) =>
     (await evaluator.read(buildChange(inputs, setup).classes, 0, w)).bands[0]!;
   const base = await map({ ...preset, limits: { ...preset.limits, minPatchCells: null } });
@@ -253,7 +253,7 @@ async function fire() {
   const real = (i: number) => severity[i]! > 0;
   const of = async (setup: ChangeSetup, is = burned) =>
     scored(await map(setup), is, real, counts, km2);
-  const one = (l: number) => l === 1;
+  const one = (label: number) => label === 1;
   const bands = inputs.before.info.bands
     .map((_b, k) => k)
     .filter((k) => inputs.before.info.bands[k]!.role === "reflectance");
@@ -286,7 +286,7 @@ async function fire() {
     }
     const groups = [...Array(254).keys()]
       .map((k) => k + 1)
-      .filter((l) => burnt[l]! > 0.5 * cells[l]!);
+      .filter((label) => burnt[label]! > 0.5 * cells[label]!);
     const found = cells.slice(1, 255).filter((c) => c > 0).length;
     return {
       name: `${g2.method === "kMeans" ? "k-means" : "ISODATA"} of the differences in seven bands, ${groups.length} of ${found} groups picked`,
@@ -427,14 +427,14 @@ async function greenness() {
     return {
       loss: scored(
         cells,
-        (l) => l === 1,
+        (label) => label === 1,
         (i) => a[i]! - b[i]! < -at,
         (i) => cells[i] !== CLASS_NODATA,
         km2,
       ),
       gain: scored(
         cells,
-        (l) => l === 2,
+        (label) => label === 2,
         (i) => a[i]! - b[i]! > at,
         (i) => cells[i] !== CLASS_NODATA,
         km2,

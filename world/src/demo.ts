@@ -101,18 +101,18 @@ async function fireStudy(): Promise<void> {
   const ids = new Map<HelioScene, string>();
   for (const helioScene of DEMO_SCENES) {
     const id = randomUUID();
-    for (const f of helioFiles(helioScene)) {
+    for (const file of helioFiles(helioScene)) {
       await call(
         "POST",
-        `/studies/${study.id}/uploads?name=${f}&folder=${id}&path=${f}`,
-        new Uint8Array(readFileSync(join(folder, "optical", f))),
+        `/studies/${study.id}/uploads?name=${file}&folder=${id}&path=${file}`,
+        new Uint8Array(readFileSync(join(folder, "optical", file))),
       );
     }
-    const u = await call<Upload>("POST", `/studies/${study.id}/folders/${id}`);
+    const uploaded = await call<Upload>("POST", `/studies/${study.id}/folders/${id}`);
     const made = await call<{ scene: { id: string }; runId: string }>(
       "POST",
       `/studies/${study.id}/scenes`,
-      { uploadId: u.id, kind: "optical", name: helioTitle(helioScene) },
+      { uploadId: uploaded.id, kind: "optical", name: helioTitle(helioScene) },
     );
     ids.set(helioScene, made.scene.id);
     runs.push(made.runId);
@@ -189,11 +189,15 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
   });
   const scenes: { scene: { id: string }; runId: string }[] = [];
   const add = async (file: string, name: string) => {
-    const u = await upload(study.id, file);
+    const uploaded = await upload(study.id, file);
     const s = await call<{ scene: { id: string }; runId: string }>(
       "POST",
       `/studies/${study.id}/scenes`,
-      { uploadId: u.id, ...(u.detail.kind ? { kind: u.detail.kind } : {}), name },
+      {
+        uploadId: uploaded.id,
+        ...(uploaded.detail.kind ? { kind: uploaded.detail.kind } : {}),
+        name,
+      },
     );
     scenes.push(s);
     return s.scene.id;
@@ -208,9 +212,9 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
         `LANTERN1, ${Number(pass.time.slice(8, 10))} ${pass.time.slice(5, 7) === "04" ? "April" : "May"}${pass.pass === "ascending" ? ", ascending" : ""}`,
       ),
     );
-    const o = orbitFile(pass);
-    if (o) {
-      await upload(study.id, o);
+    const orbit = orbitFile(pass);
+    if (orbit) {
+      await upload(study.id, orbit);
     }
   }
   const zones = await upload(study.id, FILES.districts);

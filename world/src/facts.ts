@@ -119,7 +119,7 @@ for (const [name, s, node] of [
   ["refined Lee, all limits", setup, "classes"],
 ] as const) {
   const labels = (await evaluator.read(buildChange(inputs, s)[node], 0, w)).bands[0]!;
-  const q = score(
+  const accuracy = score(
     (i) => labels[i] === 1,
     (i) => isFlood(truth[i]!),
     (i) => labels[i] !== CLASS_NODATA,
@@ -131,7 +131,12 @@ for (const [name, s, node] of [
     (i) => labels[i] !== CLASS_NODATA,
     n,
   );
-  scores[name] = { iou: q.iou, producers: q.producers, users: q.users, standingUsers: water.users };
+  scores[name] = {
+    iou: accuracy.iou,
+    producers: accuracy.producers,
+    users: accuracy.users,
+    standingUsers: water.users,
+  };
 }
 console.log(
   JSON.stringify({

@@ -77,9 +77,9 @@ export function buildGround(seed: number): Ground {
         flat[i] = 0;
         continue;
       }
-      const d = Math.abs(y - riverNorthing(x));
+      const distance = Math.abs(y - riverNorthing(x));
       const half = 1.25 + 0.75 * smooth(6, 12, x) + 0.45 * noise(x * 0.5, y * 0.12, seed + 2);
-      const p = 1 - smooth(half, half + 2.6, d);
+      const position = 1 - smooth(half, half + 2.6, distance);
       const ridge = 1 - Math.abs(fractal(x * 0.28, y * 0.28, 5, seed + 3));
       const tolm = Math.exp(
         -(((x - 16.8) * 0.8 + (y - 4.4) * 0.6) ** 2) / 9 -
@@ -94,11 +94,11 @@ export function buildGround(seed: number): Ground {
       hills = hills * (1 - 0.92 * quill) + 9 * quill;
       const micro =
         1.15 * fractal(x * 1.1, y * 1.1, 4, seed + 5) + 0.35 * fractal(x * 6, y * 6, 2, seed + 6);
-      const plain = plainHeight(x) + micro + 0.55 * d;
+      const plain = plainHeight(x) + micro + 0.55 * distance;
       const inland = smooth(0, 0.16, shore);
-      const z = (plain * p + hills * (1 - p)) * inland;
+      const z = (plain * position + hills * (1 - position)) * inland;
       elevation[i] = Math.max(0.2, Math.min(620, z));
-      flat[i] = p;
+      flat[i] = position;
     }
   }
   carveWater(elevation, cover);
@@ -117,8 +117,8 @@ function carveWater(elevation: Float32Array, cover: Uint8Array): void {
         cover[i] = COVER.water;
         continue;
       }
-      const d = Math.abs(y - riverNorthing(x));
-      if (x > SOURCE_X && x < MOUTH_X + 1 && d < riverHalfWidth(x)) {
+      const distance = Math.abs(y - riverNorthing(x));
+      if (x > SOURCE_X && x < MOUTH_X + 1 && distance < riverHalfWidth(x)) {
         cover[i] = COVER.water;
         elevation[i] = Math.max(0, Math.min(elevation[i]!, plainHeight(x) - 1.6));
       }
@@ -126,7 +126,7 @@ function carveWater(elevation: Float32Array, cover: Uint8Array): void {
       if (
         x > SOURCE_X + 0.5 &&
         x < DAM_X &&
-        d < 0.62 &&
+        distance < 0.62 &&
         elevation[i]! < plainHeight(DAM_X) + 2.4 + 1.2 * (DAM_X - x)
       ) {
         cover[i] = COVER.water;
@@ -165,7 +165,7 @@ function layCover(
       const x = km(c + 0.5);
       const y = km(r + 0.5);
       const z = elevation[i]!;
-      const d = Math.abs(y - riverNorthing(x));
+      const distance = Math.abs(y - riverNorthing(x));
       if (
         x >= AIRFIELD.x &&
         x < AIRFIELD.x + AIRFIELD.width &&
@@ -187,16 +187,16 @@ function layCover(
       }
       // Fields: long parcels, each row of them shifted, turned a little against the grid.
       const a = 0.2 + 0.25 * noise(x * 0.22, y * 0.22, seed + 7);
-      const u = x * Math.cos(a) + y * Math.sin(a);
+      const across = x * Math.cos(a) + y * Math.sin(a);
       const value = -x * Math.sin(a) + y * Math.cos(a);
       const strip = Math.floor(value / 0.17);
-      const parcel = Math.floor(u / 0.38 + hash2(strip, 0, seed + 8));
+      const parcel = Math.floor(across / 0.38 + hash2(strip, 0, seed + 8));
       const id = (Math.imul(strip, 73856093) ^ Math.imul(parcel, 19349663)) & 0x7fffffff;
       field[i] = id;
       const wet = fractal(x * 0.9, y * 0.9, 3, seed + 9);
       const rough = fractal(x * 0.7, y * 0.7, 4, seed + 10);
       if (flat[i]! > 0.55) {
-        if (d < riverHalfWidth(x) + 0.05 && wet > 0.32) {
+        if (distance < riverHalfWidth(x) + 0.05 && wet > 0.32) {
           cover[i] = COVER.reed;
         } else if (rough > 0.5) {
           cover[i] = COVER.wood;
@@ -235,17 +235,17 @@ function floodedAfter(elevation: Float32Array, cover: Uint8Array): Uint8Array {
     }
     const x = km((i % WIDTH) + 0.5);
     const y = km(Math.floor(i / WIDTH) + 0.5);
-    const d = Math.abs(y - riverNorthing(x));
-    if (x > SOURCE_X + 0.5 && x < DAM_X && d < 0.7 && d > riverHalfWidth(x) * 1.6) {
+    const distance = Math.abs(y - riverNorthing(x));
+    if (x > SOURCE_X + 0.5 && x < DAM_X && distance < 0.7 && distance > riverHalfWidth(x) * 1.6) {
       continue;
     }
     water[i] = 1;
-    if (x > DAM_X && x < MOUTH_X && d < riverHalfWidth(x)) {
+    if (x > DAM_X && x < MOUTH_X && distance < riverHalfWidth(x)) {
       queue.push(i);
     }
   }
-  for (let q = 0; q < queue.length; q++) {
-    const i = queue[q]!;
+  for (let squares = 0; squares < queue.length; squares++) {
+    const i = queue[squares]!;
     const c = i % WIDTH;
     const r = (i - c) / WIDTH;
     for (const [dc, dr] of [

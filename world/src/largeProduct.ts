@@ -37,11 +37,11 @@ export async function writeLargeProduct(folder: string, seed: number): Promise<v
       const table = Float32Array.from({ length: 1 << 16 }, () => gammaMean1(LOOKS, random));
       const root = table.map(Math.sqrt);
       let s = (seed * 2654435761 + band) >>> 0;
-      for (let l = 0; l < FULL.lines; l += ROWS) {
-        const h = Math.min(ROWS, FULL.lines - l);
+      for (let line = 0; line < FULL.lines; line += ROWS) {
+        const h = Math.min(ROWS, FULL.lines - line);
         const out = new Uint16Array(h * FULL.samples);
         for (let c = 0; c < FULL.samples; c++) {
-          const dark = noise(l / 900, c / 900, 7) > 0.62;
+          const dark = noise(line / 900, c / 900, 7) > 0.62;
           const beta = (dark ? 0.006 : 0.12) * (band ? 0.2 : 1);
           const dn = BETA_GAIN * Math.sqrt(beta / Math.sin(incidence[c]!));
           for (let r = 0; r < h; r++) {
@@ -79,8 +79,8 @@ async function writeRollingElevation(path: string, rd: RangeDoppler): Promise<vo
     [FULL.lines, 0],
     [0, FULL.samples],
     [FULL.lines, FULL.samples],
-  ].map(([l, s]) => {
-    const [lon, lat] = fromEcef(rd.ground(l!, s!, 0));
+  ].map(([line, s]) => {
+    const [lon, lat] = fromEcef(rd.ground(line!, s!, 0));
     return pointTransform(lon, lat);
   });
   const m = ELEVATION_CELL_M;

@@ -59,16 +59,16 @@ describe("the made-up mission", () => {
     const told = announcedVectors(before);
     const real = trueVectors(before, -80, 80);
     told.forEach((stateVector, k) => {
-      const d = sub(stateVector.position, real[k]!.position);
+      const toPoint = sub(stateVector.position, real[k]!.position);
       const along =
         Math.abs(
-          d[0] * stateVector.velocity[0] +
-            d[1] * stateVector.velocity[1] +
-            d[2] * stateVector.velocity[2],
+          toPoint[0] * stateVector.velocity[0] +
+            toPoint[1] * stateVector.velocity[1] +
+            toPoint[2] * stateVector.velocity[2],
         ) / norm(stateVector.velocity);
-      expect(norm(d)).toBeGreaterThan(4);
-      expect(norm(d)).toBeLessThan(20);
-      expect(along / norm(d)).toBeGreaterThan(0.7);
+      expect(norm(toPoint)).toBeGreaterThan(4);
+      expect(norm(toPoint)).toBeLessThan(20);
+      expect(along / norm(toPoint)).toBeGreaterThan(0.7);
     });
   });
   test("incidence grows over the swath, around 39°", () => {

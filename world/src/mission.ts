@@ -118,7 +118,7 @@ export const middleT = (pass: RadarPass): number => utcSeconds(pass.time);
  * State vectors as the product carries them: some metres beside the truth, mostly along the track.
  */
 export function announcedVectors(pass: RadarPass): StateVector[] {
-  const u = (k: number) => 0.6 + (((pass.seed * (k + 3) * 7919) % 1000) / 1000) * 0.8;
+  const jitter = (k: number) => 0.6 + (((pass.seed * (k + 3) * 7919) % 1000) / 1000) * 0.8;
   return trueVectors(pass, -80, 80).map((stateVector) => {
     const along = stateVector.velocity.map((x) => x / norm(stateVector.velocity)) as Vec3;
     const up = stateVector.position.map((x) => x / norm(stateVector.position)) as Vec3;
@@ -126,7 +126,8 @@ export function announcedVectors(pass: RadarPass): StateVector[] {
     return {
       ...stateVector,
       position: stateVector.position.map(
-        (x, k) => x + 9 * u(0) * along[k]! + 1.5 * u(1) * up[k]! + 4 * u(2) * side[k]!,
+        (x, k) =>
+          x + 9 * jitter(0) * along[k]! + 1.5 * jitter(1) * up[k]! + 4 * jitter(2) * side[k]!,
       ) as Vec3,
     };
   });
@@ -194,12 +195,12 @@ export function sensorOf(
   };
 }
 
-function solve(f: (x: number) => number, lo: number, hi: number): number {
+function solve(fraction: (x: number) => number, lo: number, hi: number): number {
   let a = lo - 5000;
   let b = hi + 5000;
   for (let k = 0; k < 80; k++) {
     const m = (a + b) / 2;
-    if (f(m) > 0) {
+    if (fraction(m) > 0) {
       b = m;
     } else {
       a = m;
@@ -213,20 +214,20 @@ function solve(f: (x: number) => number, lo: number, hi: number): number {
  * multiplied out).
  */
 function monomials(x: number[], y: number[]): number[] {
-  const d = [...y];
+  const coefficients = [...y];
   const n = x.length;
   for (let k = 1; k < n; k++) {
     for (let i = n - 1; i >= k; i--) {
-      d[i] = (d[i]! - d[i - 1]!) / (x[i]! - x[i - k]!);
+      coefficients[i] = (coefficients[i]! - coefficients[i - 1]!) / (x[i]! - x[i - k]!);
     }
   }
-  let c = [d[n - 1]!];
+  let c = [coefficients[n - 1]!];
   for (let i = n - 2; i >= 0; i--) {
     const next = [0, ...c];
     c.forEach((value, k) => {
       next[k]! -= value * x[i]!;
     });
-    next[0]! += d[i]!;
+    next[0]! += coefficients[i]!;
     c = next;
   }
   return c;

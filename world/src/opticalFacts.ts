@@ -24,9 +24,9 @@ const rmse = (a: Float32Array, b: Float32Array, where: Where = all) => {
   let s = 0;
   let k = 0;
   for (let i = 0; i < a.length; i++) {
-    const d = a[i]! - b[i]!;
-    if (where(i) && d === d) {
-      s += d * d;
+    const difference = a[i]! - b[i]!;
+    if (where(i) && difference === difference) {
+      s += difference * difference;
       k++;
     }
   }
@@ -86,10 +86,10 @@ const [a, b] = [(await read(nbr(src("before"))))[0]!, (await read(nbr(src("after
 const cells = [0, 0, 0, 0];
 const sums = [0, 0, 0, 0];
 severity.forEach((value, i) => {
-  const d = a[i]! - b[i]!;
-  if (d === d) {
+  const difference = a[i]! - b[i]!;
+  if (difference === difference) {
     cells[value]!++;
-    sums[value]! += d;
+    sums[value]! += difference;
   }
 });
 
@@ -275,16 +275,16 @@ console.log(
       leftByNeighbours: open(filledAlone),
       spread: gapped.toa.map((x) => {
         let s = 0;
-        let q = 0;
+        let squares = 0;
         let k = 0;
         x.forEach((value, i) => {
           if (gap(i)) {
             k++;
             s += value;
-            q += value * value;
+            squares += value * value;
           }
         });
-        return Math.sqrt(q / k - (s / k) ** 2);
+        return Math.sqrt(squares / k - (s / k) ** 2);
       }),
     },
     mosaic: {

@@ -35,9 +35,9 @@ export function plainTiffHeader(plainTiff: PlainTiff): Uint8Array {
     if (b <= 4) {
       return -1;
     }
-    const p = at;
+    const position = at;
     at += b + (b & 1);
-    return p;
+    return position;
   });
   at = (at + 7) & ~7;
   fields[5]![2] = Array.from({ length: plainTiff.height }, (_v, i) => at + i * row);
@@ -46,24 +46,24 @@ export function plainTiffHeader(plainTiff: PlainTiff): Uint8Array {
   out.set([0x49, 0x49, 42, 0, 8]);
   view.setUint16(8, fields.length, true);
   fields.forEach((field, i) => {
-    const p = 10 + i * 12;
-    view.setUint16(p, field[0], true);
-    view.setUint16(p + 2, field[1], true);
-    view.setUint32(p + 4, field[2].length, true);
-    let q = p + 8;
+    const position = 10 + i * 12;
+    view.setUint16(position, field[0], true);
+    view.setUint16(position + 2, field[1], true);
+    view.setUint32(position + 4, field[2].length, true);
+    let next = position + 8;
     if (places[i]! >= 0) {
-      view.setUint32(q, places[i]!, true);
-      q = places[i]!;
+      view.setUint32(next, places[i]!, true);
+      next = places[i]!;
     }
     field[2].forEach((x, k) => {
       if (field[1] === 2) {
-        view.setUint8(q + k, x);
+        view.setUint8(next + k, x);
       } else if (field[1] === 3) {
-        view.setUint16(q + 2 * k, x, true);
+        view.setUint16(next + 2 * k, x, true);
       } else if (field[1] === 4) {
-        view.setUint32(q + 4 * k, x, true);
+        view.setUint32(next + 4 * k, x, true);
       } else {
-        view.setFloat64(q + 8 * k, x, true);
+        view.setFloat64(next + 8 * k, x, true);
       }
     });
   });

@@ -49,8 +49,8 @@ export async function writeProduct(
   const rows = (band: 0 | 1) =>
     function* () {
       const dn = digitalNumbers(img, pass, band, incidence);
-      for (let l = 0; l < img.lines; l += 64) {
-        yield dn.subarray(l * img.samples, Math.min(img.lines, l + 64) * img.samples);
+      for (let line = 0; line < img.lines; line += 64) {
+        yield dn.subarray(line * img.samples, Math.min(img.lines, line + 64) * img.samples);
       }
     };
   await writeSafe(join(folder, productFile(pass)), {
@@ -68,37 +68,41 @@ export async function writeProduct(
     quicklook(digitalNumbers(img, pass, 0, incidence), img.samples, img.lines),
   );
   if (pass === FRAMED) {
-    for (const f of framesOf(pass)) {
+    for (const fraction of framesOf(pass)) {
       const part = (band: 0 | 1) =>
         function* () {
           const dn = digitalNumbers(img, pass, band, incidence);
-          for (let line0 = f.line0; line0 < f.line0 + f.sensor.lines; line0 += 64) {
+          for (
+            let line0 = fraction.line0;
+            line0 < fraction.line0 + fraction.sensor.lines;
+            line0 += 64
+          ) {
             yield dn.subarray(
               line0 * img.samples,
-              Math.min(f.line0 + f.sensor.lines, line0 + 64) * img.samples,
+              Math.min(fraction.line0 + fraction.sensor.lines, line0 + 64) * img.samples,
             );
           }
         };
-      await writeSafe(join(folder, "archive", `${f.name}.zip`), {
-        sensor: f.sensor,
-        name: f.name,
+      await writeSafe(join(folder, "archive", `${fraction.name}.zip`), {
+        sensor: fraction.sensor,
+        name: fraction.name,
         absoluteOrbit: absoluteOrbit(pass),
         incidence,
-        line0: f.line0,
+        line0: fraction.line0,
         bands: [
           { polarisation: "VV", rows: part(0) },
           { polarisation: "VH", rows: part(1) },
         ],
       });
       writeFileSync(
-        join(folder, thumbnailFile(f.name)),
+        join(folder, thumbnailFile(fraction.name)),
         quicklook(
           digitalNumbers(img, pass, 0, incidence).subarray(
-            f.line0 * img.samples,
-            (f.line0 + f.sensor.lines) * img.samples,
+            fraction.line0 * img.samples,
+            (fraction.line0 + fraction.sensor.lines) * img.samples,
           ),
           img.samples,
-          f.sensor.lines,
+          fraction.sensor.lines,
         ),
       );
     }

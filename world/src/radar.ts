@@ -72,7 +72,7 @@ export function cleanSigma(ground: Ground, pass: Pass): [Float32Array, Float32Ar
 /** Sigma nought of the land cover as if every slope were level, [VV, VH], as linear power. */
 export function coverSigma(
   ground: Ground,
-  p: Pick<Pass, "after" | "wind" | "wetness" | "seed">,
+  pass: Pick<Pass, "after" | "wind" | "wetness" | "seed">,
 ): [Float32Array, Float32Array] {
   const n = WIDTH * HEIGHT;
   const vv = new Float32Array(n);
@@ -85,7 +85,7 @@ export function coverSigma(
     const cover = ground.cover[i]!;
     let [a, b] = SIGMA[cover]!;
     const wasWater = cover === COVER.water;
-    const water = p.after ? ground.waterAfter[i] === 1 : wasWater;
+    const water = pass.after ? ground.waterAfter[i] === 1 : wasWater;
     if (water) {
       if (!wasWater && cover === COVER.reed) {
         a += 2.6;
@@ -97,8 +97,8 @@ export function coverSigma(
       } // walls do the same
       else {
         [a, b] = SIGMA[COVER.water]!;
-        a += p.wind + 0.7 * noise(x * 1.3, y * 1.3, p.seed);
-        b += 0.4 * p.wind;
+        a += pass.wind + 0.7 * noise(x * 1.3, y * 1.3, pass.seed);
+        b += 0.4 * pass.wind;
       }
     } else if (wasWater) {
       a = -14;
@@ -121,7 +121,7 @@ export function coverSigma(
         b += t;
       }
       if (cover === COVER.crop || cover === COVER.pasture) {
-        const w = p.wetness * (1 + noise(x * 0.5, y * 0.5, p.seed + 1));
+        const w = pass.wetness * (1 + noise(x * 0.5, y * 0.5, pass.seed + 1));
         a += w;
         b += 0.5 * w;
       }

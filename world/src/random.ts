@@ -21,40 +21,43 @@ export function hash2(x: number, y: number, seed: number): number {
 export function noise(x: number, y: number, seed: number): number {
   const i = Math.floor(x);
   const j = Math.floor(y);
-  const u = x - i;
+  const across = x - i;
   const value = y - j;
-  const s = u * u * u * (u * (u * 6 - 15) + 10);
+  const s = across * across * across * (across * (across * 6 - 15) + 10);
   const t = value * value * value * (value * (value * 6 - 15) + 10);
   const a = hash2(i, j, seed);
   const b = hash2(i + 1, j, seed);
   const c = hash2(i, j + 1, seed);
-  const d = hash2(i + 1, j + 1, seed);
-  return 2 * ((a + (b - a) * s) * (1 - t) + (c + (d - c) * s) * t) - 1;
+  const corner = hash2(i + 1, j + 1, seed);
+  return 2 * ((a + (b - a) * s) * (1 - t) + (c + (corner - c) * s) * t) - 1;
 }
 
 /** Sum of octaves of noise, each half as strong and half as wide; about [−1, 1]. */
 export function fractal(x: number, y: number, octaves: number, seed: number): number {
   let sum = 0;
   let amplitude = 0.5;
-  let f = 1;
+  let fraction = 1;
   for (let k = 0; k < octaves; k++) {
-    sum += amplitude * noise(x * f, y * f, seed + k * 101);
+    sum += amplitude * noise(x * fraction, y * fraction, seed + k * 101);
     amplitude /= 2;
-    f *= 2.03;
+    fraction *= 2.03;
   }
   return sum * 1.4;
 }
 
 /** Gamma deviate of mean 1 and variance 1/shape. Source: Marsaglia & Tsang 2000; shape ≥ 1. */
 export function gammaMean1(shape: number, random: () => number): number {
-  const d = shape - 1 / 3;
-  const c = 1 / Math.sqrt(9 * d);
+  const delta = shape - 1 / 3;
+  const c = 1 / Math.sqrt(9 * delta);
   for (;;) {
     // Normal deviate by Box and Muller.
     const x = Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
     const value = (1 + c * x) ** 3;
-    if (value > 0 && Math.log(1 - random()) < 0.5 * x * x + d - d * value + d * Math.log(value)) {
-      return (d * value) / shape;
+    if (
+      value > 0 &&
+      Math.log(1 - random()) < 0.5 * x * x + delta - delta * value + delta * Math.log(value)
+    ) {
+      return (delta * value) / shape;
     }
   }
 }

@@ -40,10 +40,10 @@ export function incidenceOf(sensorModel: SensorModel): Float64Array {
   const line = sensorModel.lines / 2;
   const position = rd.orbit.at(rd.timeOf(line)).position;
   const at = (sample: number) => {
-    const p = rd.ground(line, sample, 0);
-    const [lon, lat] = fromEcef(p);
-    const up = sub(toEcef(lon, lat, 1), p);
-    const beam = sub(position, p);
+    const point = rd.ground(line, sample, 0);
+    const [lon, lat] = fromEcef(point);
+    const up = sub(toEcef(lon, lat, 1), point);
+    const beam = sub(position, point);
     return Math.acos(dot(up, beam) / (norm(up) * norm(beam)));
   };
   const step = 50;
@@ -52,8 +52,8 @@ export function incidenceOf(sensorModel: SensorModel): Float64Array {
   );
   return Float64Array.from({ length: sensorModel.samples }, (_v, c) => {
     const k = Math.floor(c / step);
-    const f = c / step - k;
-    return knots[k]! * (1 - f) + knots[k + 1]! * f;
+    const fraction = c / step - k;
+    return knots[k]! * (1 - fraction) + knots[k + 1]! * fraction;
   });
 }
 
@@ -141,8 +141,8 @@ const head = (product: ProductToWrite, pol: string, i: number) =>
 function annotation(product: ProductToWrite, pol: string, i: number): string {
   const sensorModel = product.sensor;
   const rd = new RangeDoppler(sensorModel);
-  const xyz = (value: StateVector["position"], d: number) =>
-    (["x", "y", "z"] as const).map((k, n) => `<${k}>${value[n]!.toFixed(d)}</${k}>`).join("");
+  const xyz = (value: StateVector["position"], delta: number) =>
+    (["x", "y", "z"] as const).map((k, n) => `<${k}>${value[n]!.toFixed(delta)}</${k}>`).join("");
   const points: string[] = [];
   for (let a = 0; a <= 8; a++) {
     for (let b = 0; b <= 12; b++) {
@@ -171,8 +171,8 @@ ${points.join("\n")}
  */
 const lutLines = (sensorModel: SensorModel) => {
   const out: number[] = [];
-  for (let l = -300; l < sensorModel.lines + 670; l += 667) {
-    out.push(l);
+  for (let line = -300; line < sensorModel.lines + 670; line += 667) {
+    out.push(line);
   }
   return out;
 };
@@ -188,12 +188,12 @@ const lutPixels = (sensorModel: SensorModel, step = 40) => {
 function calibration(product: ProductToWrite, pol: string, i: number): string {
   const sensorModel = product.sensor;
   const pixels = lutPixels(sensorModel);
-  const g = (f: (inc: number) => number) =>
+  const gains = (fraction: (inc: number) => number) =>
     list(
-      pixels.map((x) => BETA_GAIN * f(product.incidence[x]!)),
+      pixels.map((x) => BETA_GAIN * fraction(product.incidence[x]!)),
       6,
     );
-  const body = `<pixel count="${pixels.length}">${pixels.join(" ")}</pixel><sigmaNought count="${pixels.length}">${g((a) => 1 / Math.sqrt(Math.sin(a)))}</sigmaNought><betaNought count="${pixels.length}">${g(() => 1)}</betaNought><gamma count="${pixels.length}">${g((a) => 1 / Math.sqrt(Math.tan(a)))}</gamma><dn count="${pixels.length}">${g(() => 1)}</dn>`;
+  const body = `<pixel count="${pixels.length}">${pixels.join(" ")}</pixel><sigmaNought count="${pixels.length}">${gains((a) => 1 / Math.sqrt(Math.sin(a)))}</sigmaNought><betaNought count="${pixels.length}">${gains(() => 1)}</betaNought><gamma count="${pixels.length}">${gains((a) => 1 / Math.sqrt(Math.tan(a)))}</gamma><dn count="${pixels.length}">${gains(() => 1)}</dn>`;
   const lines = lutLines(sensorModel);
   return `<calibration>${head(product, pol, i)}<calibrationInformation><absoluteCalibrationConstant>1.000000e+00</absoluteCalibrationConstant></calibrationInformation><calibrationVectorList count="${lines.length}">${lines.map((line) => `<calibrationVector><azimuthTime>${time(sensorModel.firstLineT + line * sensorModel.lineIntervalS)}</azimuthTime><line>${line}</line>${body}</calibrationVector>`).join("\n")}</calibrationVectorList></calibration>`;
 }
@@ -210,13 +210,13 @@ function noiseXml(product: ProductToWrite, pol: string, i: number): string {
   );
   const lines = lutLines(sensorModel);
   const az: number[] = [];
-  for (let l = 0; l < sensorModel.lines - 1; l += 20) {
-    az.push(l);
+  for (let line = 0; line < sensorModel.lines - 1; line += 20) {
+    az.push(line);
   }
   az.push(sensorModel.lines - 1);
   return `<noise>${head(product, pol, i)}<noiseRangeVectorList count="${lines.length}">${lines.map((line) => `<noiseRangeVector><azimuthTime>${time(sensorModel.firstLineT + line * sensorModel.lineIntervalS)}</azimuthTime><line>${line}</line><pixel count="${pixels.length}">${pixels.join(" ")}</pixel><noiseRangeLut count="${pixels.length}">${values}</noiseRangeLut></noiseRangeVector>`).join("\n")}</noiseRangeVectorList>
 <noiseAzimuthVectorList count="1"><noiseAzimuthVector><swath>IW</swath><firstAzimuthLine>0</firstAzimuthLine><firstRangeSample>0</firstRangeSample><lastAzimuthLine>${sensorModel.lines - 1}</lastAzimuthLine><lastRangeSample>${sensorModel.samples - 1}</lastRangeSample><line count="${az.length}">${az.join(" ")}</line><noiseAzimuthLut count="${az.length}">${list(
-    az.map((l) => azimuthRipple(l + (product.line0 ?? 0))),
+    az.map((line) => azimuthRipple(line + (product.line0 ?? 0))),
     6,
   )}</noiseAzimuthLut></noiseAzimuthVector></noiseAzimuthVectorList></noise>`;
 }

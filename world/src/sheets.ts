@@ -41,11 +41,11 @@ export const SHEETS = {
 /** Kilometres of the world that a place of a sheet shows. */
 export function placeOn(sheet: Sheet, col: number, row: number): [number, number] {
   const a = (sheet.turnDeg * Math.PI) / 180;
-  const u = ((col - sheet.width / 2) * sheet.metres[0]) / 1000;
+  const across = ((col - sheet.width / 2) * sheet.metres[0]) / 1000;
   const value = ((row - sheet.height / 2) * sheet.metres[1]) / 1000;
   return [
-    sheet.x + u * Math.cos(a) - value * Math.sin(a),
-    sheet.y + u * Math.sin(a) + value * Math.cos(a),
+    sheet.x + across * Math.cos(a) - value * Math.sin(a),
+    sheet.y + across * Math.sin(a) + value * Math.cos(a),
   ];
 }
 
@@ -103,12 +103,12 @@ export function writeSheets(folder: string, ground: Ground): void {
     for (let c = 0; c < scan.width; c++) {
       const i = cellAt(...placeOn(scan, c + 0.5, r + 0.5));
       if (i >= 0) {
-        const [a, b, d] = INK[ground.cover[i]!]!;
+        const [a, b, blue] = INK[ground.cover[i]!]!;
         grey[r * scan.width + c] = Math.max(
           0,
           Math.min(
             255,
-            (ground.cover[i] === COVER.water ? 60 : (a + b + d) / 3 - 30) +
+            (ground.cover[i] === COVER.water ? 60 : (a + b + blue) / 3 - 30) +
               14 * noise(c / 3, r / 3, 5) -
               0.08 * ground.elevation[i]!,
           ),

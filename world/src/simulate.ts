@@ -111,23 +111,27 @@ export function simulate(ground: Ground, pass: RadarPass): CleanImage {
       }
       const a = z[i]!;
       const b = z[i + 1]!;
-      const d = z[i + w]!;
+      const delta = z[i + w]!;
       const e = z[i + w + 1]!;
       const k = at(c, r);
       const s0 = k < 0 ? sea[0] : vv[k]!;
       const s1 = k < 0 ? sea[1] : vh[k]!;
-      for (let q = 0; q < PARTS; q++) {
+      for (let squares = 0; squares < PARTS; squares++) {
         for (let n = 0; n < PARTS; n++) {
-          const value = (q + 0.5) / PARTS;
-          const u = (n + 0.5) / PARTS;
-          const hc = (b - a) * (1 - value) + (e - d) * value;
-          const hr = (d - a) * (1 - u) + (e - b) * u;
+          const value = (squares + 0.5) / PARTS;
+          const across = (n + 0.5) / PARTS;
+          const hc = (b - a) * (1 - value) + (e - delta) * value;
+          const hr = (delta - a) * (1 - across) + (e - b) * across;
           const area = (look.flat + hc * look.perColumnRise + hr * look.perRowRise) * share * GAMMA;
           if (!(area > 0)) {
             continue;
           }
-          const x = (ax * (1 - u) + bx * u) * (1 - value) + (dx * (1 - u) + ex * u) * value;
-          const y = (ay * (1 - u) + by * u) * (1 - value) + (dy * (1 - u) + ey * u) * value;
+          const x =
+            (ax * (1 - across) + bx * across) * (1 - value) +
+            (dx * (1 - across) + ex * across) * value;
+          const y =
+            (ay * (1 - across) + by * across) * (1 - value) +
+            (dy * (1 - across) + ey * across) * value;
           const xi = Math.floor(x);
           const yi = Math.floor(y);
           const fx = x - xi;
@@ -294,13 +298,13 @@ export function digitalNumbers(
     (_v, c) => (noiseSigma(c / samples) * gain2) / Math.sin(incidence[c]!),
   );
   let s = (pass.seed * 2654435761 + band) >>> 0;
-  for (let l = 0; l < lines; l++) {
-    const ripple = azimuthRipple(l);
-    const edge = 14 + 6 * noise(l / 260, band, pass.seed);
+  for (let line = 0; line < lines; line++) {
+    const ripple = azimuthRipple(line);
+    const edge = 14 + 6 * noise(line / 260, band, pass.seed);
     const from = Math.ceil(pass.frame.sample0 + edge);
     const to = Math.floor(pass.frame.sample1 - edge);
-    const offset = l * samples;
-    if (l < pass.frame.line0 + 6 || l >= pass.frame.line1 - 6) {
+    const offset = line * samples;
+    if (line < pass.frame.line0 + 6 || line >= pass.frame.line1 - 6) {
       continue;
     }
     for (let c = from; c < to; c++) {

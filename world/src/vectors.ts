@@ -12,9 +12,9 @@ const place = ([x, y]: [number, number]): [number, number] => {
 };
 /** RFC 7946 wants shells counter-clockwise. */
 const polygon = (r: Ring) => {
-  const area = r.reduce((s, p, i) => {
-    const q = r[(i + 1) % r.length]!;
-    return s + p[0] * q[1] - q[0] * p[1];
+  const area = r.reduce((s, point, i) => {
+    const next = r[(i + 1) % r.length]!;
+    return s + point[0] * next[1] - next[0] * point[1];
   }, 0);
   const ring = (area > 0 ? [...r].reverse() : r).map(place);
   return { type: "Polygon" as const, coordinates: [[...ring, ring[0]!]] };

@@ -39,13 +39,13 @@ test("scores by hand", () => {
   // 3 mapped, 4 real, 2 both: IoU 2/5, producer's 2/4, user's 2/3; cell 0 does not count.
   const map = [1, 1, 1, 0, 1, 0, 0];
   const truth = [1, 1, 1, 1, 0, 1, 0];
-  const q = score(
+  const accuracy = score(
     (i) => map[i] === 1,
     (i) => truth[i] === 1,
     (i) => i > 0,
     7,
   );
-  expect(q).toEqual({ iou: 2 / 5, producers: 2 / 4, users: 2 / 3, cells: 6 });
+  expect(accuracy).toEqual({ iou: 2 / 5, producers: 2 / 4, users: 2 / 3, cells: 6 });
 });
 
 test("districts cover the study area once", () => {
@@ -136,8 +136,8 @@ describe("the island", () => {
         facts.scores,
       )
         .map(
-          ([k, q]) =>
-            `  ${k.padEnd(26)} IoU ${q.iou.toFixed(3)}  producer's ${q.producers.toFixed(3)}  user's ${q.users.toFixed(3)}  standing water user's ${q.standingUsers.toFixed(3)}`,
+          ([k, accuracy]) =>
+            `  ${k.padEnd(26)} IoU ${accuracy.iou.toFixed(3)}  producer's ${accuracy.producers.toFixed(3)}  user's ${accuracy.users.toFixed(3)}  standing water user's ${accuracy.standingUsers.toFixed(3)}`,
         )
         .join("\n")}`,
     );
@@ -158,7 +158,7 @@ describe("raw products through the chain", () => {
     targetsPrecise: number;
     targetsOwn: number;
   }
-  let f: {
+  let fraction: {
     checks: Check[];
     scores: Record<
       string,
@@ -166,28 +166,32 @@ describe("raw products through the chain", () => {
     >;
   };
   beforeAll(() => {
-    f = JSON.parse(
+    fraction = JSON.parse(
       execFileSync(
         process.execPath,
         ["--max-old-space-size=4096", resolve("dist/world/chainFacts.js")],
         { encoding: "utf8", maxBuffer: 1 << 26 },
       ),
-    ) as typeof f;
+    ) as typeof fraction;
   }, 500_000);
   test("sigma nought of level land is the truth within 0.1 dB, on either pass", () => {
-    expect(f.checks.map((check) => check.pass)).toEqual(["descending", "descending", "ascending"]);
-    for (const check of f.checks) {
+    expect(fraction.checks.map((check) => check.pass)).toEqual([
+      "descending",
+      "descending",
+      "ascending",
+    ]);
+    for (const check of fraction.checks) {
       expect(Math.abs(check.evenDb.land)).toBeLessThan(0.1);
     }
   });
   test("bright targets lie within half a cell with the precise orbit, and farther off with the announced one", () => {
-    for (const check of f.checks) {
+    for (const check of fraction.checks) {
       expect(check.targetsPrecise).toBeLessThan(0.5);
       expect(check.targetsOwn).toBeGreaterThan(check.targetsPrecise + 0.3);
     }
   });
   test("flattened slopes to the east and west agree within 0.5 dB; without flattening they differ by decibels", () => {
-    for (const check of f.checks) {
+    for (const check of fraction.checks) {
       const [a, b] = Object.values(check.leanFlatDb) as [number, number];
       const [x, y] = Object.values(check.leanBetaDb) as [number, number];
       expect(Math.abs(a - b)).toBeLessThan(0.5);
@@ -196,16 +200,16 @@ describe("raw products through the chain", () => {
   });
   test("the flood from raw products, by default settings", () => {
     console.log(
-      Object.entries(f.scores)
+      Object.entries(fraction.scores)
         .map(
-          ([k, q]) =>
-            `  ${k.padEnd(58)} IoU ${q.iou.toFixed(3)}  producer's ${q.producers.toFixed(3)}  user's ${q.users.toFixed(3)}  standing water user's ${q.standingUsers.toFixed(3)}  ${q.thresholds.join(" / ")} dB`,
+          ([k, accuracy]) =>
+            `  ${k.padEnd(58)} IoU ${accuracy.iou.toFixed(3)}  producer's ${accuracy.producers.toFixed(3)}  user's ${accuracy.users.toFixed(3)}  standing water user's ${accuracy.standingUsers.toFixed(3)}  ${accuracy.thresholds.join(" / ")} dB`,
         )
         .join("\n"),
     );
-    expect(f.scores["flattened, all limits"]!.iou).toBeGreaterThan(0.85);
-    expect(f.scores["flattened, no slope limit"]!.standingUsers).toBeGreaterThan(
-      f.scores["not flattened, no slope limit"]!.standingUsers,
+    expect(fraction.scores["flattened, all limits"]!.iou).toBeGreaterThan(0.85);
+    expect(fraction.scores["flattened, no slope limit"]!.standingUsers).toBeGreaterThan(
+      fraction.scores["not flattened, no slope limit"]!.standingUsers,
     );
   });
 });

@@ -188,13 +188,13 @@ export async function writeFloat(
   items: Record<string, string>,
 ): Promise<void> {
   const levels = [bands.map((band) => band.map((value) => (value === fill ? NaN : value)))];
-  for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
-    const p = levelGrid(grid, l - 1);
-    const g = levelGrid(grid, l);
+  for (let level = 1; level < levelCount(grid.width, grid.height); level++) {
+    const finer = levelGrid(grid, level - 1);
+    const coarser = levelGrid(grid, level);
     levels.push(
-      levels[l - 1]!.map((b) => {
-        const out = new Float32Array(g.width * g.height);
-        halveMean(b, p.width, p.height, out);
+      levels[level - 1]!.map((b) => {
+        const out = new Float32Array(coarser.width * coarser.height);
+        halveMean(b, finer.width, finer.height, out);
         return out;
       }),
     );
@@ -208,8 +208,8 @@ export async function writeFloat(
         nodata: fill,
         items,
         levels: levels.length,
-        readBlock: async (l, row, col) =>
-          levels[l]!.map((b) => cut(b, levelGrid(grid, l), row, col)),
+        readBlock: async (level, row, col) =>
+          levels[level]!.map((b) => cut(b, levelGrid(grid, level), row, col)),
       },
       new MemorySpool(),
       sink,
@@ -225,11 +225,11 @@ async function writeClasses(
   palette: Record<number, string>,
 ): Promise<void> {
   const levels = [cells];
-  for (let l = 1; l < levelCount(grid.width, grid.height); l++) {
-    const p = levelGrid(grid, l - 1);
-    const g = levelGrid(grid, l);
-    const out = new Uint8Array(g.width * g.height);
-    halveMode(levels[l - 1]!, p.width, p.height, out);
+  for (let level = 1; level < levelCount(grid.width, grid.height); level++) {
+    const finer = levelGrid(grid, level - 1);
+    const coarser = levelGrid(grid, level);
+    const out = new Uint8Array(coarser.width * coarser.height);
+    halveMode(levels[level - 1]!, finer.width, finer.height, out);
     levels.push(out);
   }
   await toFile(path, (sink) =>
@@ -246,7 +246,9 @@ async function writeClasses(
             .join("; "),
         },
         levels: levels.length,
-        readBlock: async (l, row, col) => [cut(levels[l]!, levelGrid(grid, l), row, col)],
+        readBlock: async (level, row, col) => [
+          cut(levels[level]!, levelGrid(grid, level), row, col),
+        ],
       },
       new MemorySpool(),
       sink,

@@ -38,15 +38,15 @@ const noise = (seed: number, size: number) => {
   const random = lcg(seed);
   return () => size * (random() + random() + random() - 1.5);
 };
-const N = 64;
+const COUNT = 64;
 
 describe("phase correlation of a window", () => {
-  const f = texture(5);
-  const correlator = new Correlator(N);
+  const fraction = texture(5);
+  const correlator = new Correlator(COUNT);
   const cells = (dx: number, dy: number, n: () => number) =>
     Float32Array.from(
-      { length: N * N },
-      (_v, i) => f(300 + (i % N) - dx, 200 + Math.floor(i / N) - dy) + n(),
+      { length: COUNT * COUNT },
+      (_v, i) => fraction(300 + (i % COUNT) - dx, 200 + Math.floor(i / COUNT) - dy) + n(),
     );
   test.each([
     [0, 0, 0.05],
@@ -65,9 +65,9 @@ describe("phase correlation of a window", () => {
     },
   );
   test("even, empty and unlike windows give no answer, or one that does not stand out", () => {
-    const even = new Float32Array(N * N).fill(7);
+    const even = new Float32Array(COUNT * COUNT).fill(7);
     const holes = cells(0, 0, () => 0);
-    for (let i = 0; i < N * N; i += 5) {
+    for (let i = 0; i < COUNT * COUNT; i += 5) {
       holes[i] = NaN;
     }
     expect([
@@ -80,8 +80,8 @@ describe("phase correlation of a window", () => {
         cells(0, 0, () => 0),
       ),
     ]).toEqual([null, null]);
-    const a = Float32Array.from({ length: N * N }, noise(3, 1));
-    const b = Float32Array.from({ length: N * N }, noise(4, 1));
+    const a = Float32Array.from({ length: COUNT * COUNT }, noise(3, 1));
+    const b = Float32Array.from({ length: COUNT * COUNT }, noise(4, 1));
     const windowShift = correlator.shift(a, b);
     expect(windowShift === null || windowShift.ratio < 1.8).toBe(true);
   });
@@ -91,12 +91,12 @@ describe("offset of a date", () => {
   const width = 760;
   const height = 420;
   const grid = northUp(utm(27, true), 500000, 5170000, 20, 20, width, height);
-  const f = texture(11);
+  const fraction = texture(11);
   /** What the other date shows at a cell is what the reference shows where `back` takes it. */
   const reader = (
     back: (c: number, r: number) => [number, number],
     n: number,
-    other = f,
+    other = fraction,
   ): OffsetReader => {
     const na = noise(7, n);
     const nb = noise(8, n);
@@ -106,13 +106,13 @@ describe("offset of a date", () => {
         const g = which === "reference" ? na : nb;
         const out = new Cells(w.width * w.height);
         for (let j = 0, i = 0; j < w.height; j++) {
-          for (let q = 0; q < w.width; q++, i++) {
-            const c = (w.col + q + 0.5) * k;
+          for (let squares = 0; squares < w.width; squares++, i++) {
+            const c = (w.col + squares + 0.5) * k;
             const r = (w.row + j + 0.5) * k;
             out[i] =
               c < 0 || r < 0 || c > width || r > height
                 ? NaN
-                : (which === "reference" ? f(c, r) : other(...back(c, r))) + g();
+                : (which === "reference" ? fraction(c, r) : other(...back(c, r))) + g();
           }
         }
         return out;
@@ -174,7 +174,7 @@ describe("offset of a date", () => {
     const offsetReader = reader(
       (c, row) => t.back(c, row),
       12,
-      (x, y) => (x < width / 3 ? g(x, y) : f(x, y)),
+      (x, y) => (x < width / 3 ? g(x, y) : fraction(x, y)),
     );
     const { fit } = await measureOffset(offsetReader, grid, { model: "shift", mostWindows: 45 });
     expect(Math.hypot(fit.dCol[0] - 2.4, fit.dRow[0] - 1.1)).toBeLessThan(0.1);
@@ -222,11 +222,11 @@ describe("offset of a date", () => {
     expect(fitOffsets(good.slice(0, 3), "affine")).toBeNull();
   });
   test("windows cover the grid to its edges", () => {
-    const p = windowPlaces(500, 300, 64, 50);
+    const point = windowPlaces(500, 300, 64, 50);
     expect([
-      p.length <= 50,
-      Math.max(...p.map((q) => q[0])),
-      Math.max(...p.map((q) => q[1])),
+      point.length <= 50,
+      Math.max(...point.map((q) => q[0])),
+      Math.max(...point.map((q) => q[1])),
       windowPlaces(50, 300, 64, 50),
     ]).toEqual([true, 436, 236, []]);
   });
@@ -254,24 +254,24 @@ describe("control points", () => {
       -200 + k * (Math.sin(t) * (x - 504000) + Math.cos(t) * (y - 5173000)),
     ];
   };
-  const pairs = (f: typeof curve, n: () => number = () => 0) =>
+  const pairs = (fraction: typeof curve, n: () => number = () => 0) =>
     places.map((to) => {
-      const [x, y] = f(...to);
+      const [x, y] = fraction(...to);
       return { from: [x + n(), y + n()] as [number, number], to };
     });
   test("each model gives back what it can express, in large coordinates", () => {
-    for (const [model, f] of [
+    for (const [model, fraction] of [
       ["similarity", turn],
       ["polynomial1", turn],
       ["polynomial2", curve],
       ["polynomial3", curve],
       ["spline", curve],
     ] as const) {
-      const fit = fitPoints(pairs(f), model);
+      const fit = fitPoints(pairs(fraction), model);
       const path = pathFunction(fit.path);
-      const p: [number, number] = [503210, 5171987];
-      const want = f(...p);
-      const got = path(...p);
+      const point: [number, number] = [503210, 5171987];
+      const want = fraction(...point);
+      const got = path(...point);
       // A spline through points meets a curved surface only nearly between them.
       expect(Math.hypot(got[0] - want[0], got[1] - want[1])).toBeLessThan(
         model === "spline" ? 3 : 1e-6,
@@ -304,9 +304,9 @@ describe("control points", () => {
       const path = pathFunction(fitPoints(some, "similarity").path);
       const value = lcg(k);
       for (let j = 0; j < 10; j++) {
-        const p: [number, number] = [501000 + 6000 * value(), 5171000 + 4000 * value()];
-        const want = turn(...p);
-        const got = path(...p);
+        const point: [number, number] = [501000 + 6000 * value(), 5171000 + 4000 * value()];
+        const want = turn(...point);
+        const got = path(...point);
         sum += (got[0] - want[0]) ** 2 + (got[1] - want[1]) ** 2;
         n++;
       }
@@ -335,8 +335,10 @@ describe("control points", () => {
   test("the point that spoils the fit is pointed at, and only then", () => {
     const r = noise(6, 0.5);
     const all = pairs(turn, () => r());
-    const spoiled = all.map((p, k) =>
-      k === 9 ? { ...p, from: [p.from[0] + 25, p.from[1] - 8] as [number, number] } : p,
+    const spoiled = all.map((point, k) =>
+      k === 9
+        ? { ...point, from: [point.from[0] + 25, point.from[1] - 8] as [number, number] }
+        : point,
     );
     expect([
       worstPoint(fitPoints(spoiled, "polynomial1")),

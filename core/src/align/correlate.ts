@@ -57,11 +57,11 @@ export class Correlator {
     );
     this.weight = new Float64Array(n * n);
     for (let value = 0; value < n; value++) {
-      for (let u = 0; u < n; u++) {
-        const fx = freq(u, n);
+      for (let column = 0; column < n; column++) {
+        const fx = freq(column, n);
         const fy = freq(value, n);
-        this.weight[value * n + u] =
-          u || value ? Math.exp(-(fx * fx + fy * fy) / (2 * SIGMA * SIGMA)) : 0;
+        this.weight[value * n + column] =
+          column || value ? Math.exp(-(fx * fx + fy * fy) / (2 * SIGMA * SIGMA)) : 0;
       }
     }
     [this.a, this.b, this.c] = [0, 1, 2].map(() => new Float64Array(2 * n * n)) as [
@@ -171,9 +171,9 @@ export class Correlator {
     for (let r = 0, i = 0; r < n; r++) {
       for (let k = 0; k < n; k++, i++) {
         const value = src[i]!;
-        const d = value === value ? value - mean : 0;
-        energy += d * d;
-        to[2 * i] = d * this.hann[r]! * this.hann[k]!;
+        const centred = value === value ? value - mean : 0;
+        energy += centred * centred;
+        to[2 * i] = centred * this.hann[r]! * this.hann[k]!;
         to[2 * i + 1] = 0;
       }
     }
@@ -213,12 +213,12 @@ export class Correlator {
     const rowIm = new Float64Array(m * n);
     for (let j = 0; j < m; j++) {
       const x = x0 + (j - 10) * step;
-      for (let u = 0; u < n; u++) {
-        const p = 2 * PI * freq(u, n) * x;
-        const cos = cosine(p);
-        const sin = sine(p);
+      for (let column = 0; column < n; column++) {
+        const phase = 2 * PI * freq(column, n) * x;
+        const cos = cosine(phase);
+        const sin = sine(phase);
         for (let value = 0; value < n; value++) {
-          const i = 2 * (value * n + u);
+          const i = 2 * (value * n + column);
           const re = cross[i]!;
           const im = cross[i + 1]!;
           rowRe[j * n + value]! += re * cos - im * sin;

@@ -58,7 +58,7 @@ test("canonical correlations equal those of an orthogonal basis of either date (
   };
   const want = new SingularValueDecomposition(
     centred(before).transpose().mmul(centred(after)),
-  ).diagonal.sort((p, q) => p - q);
+  ).diagonal.sort((a, b) => a - b);
   mad.rho.forEach((r, k) => expect(r).toBeCloseTo(want[k]!, 5));
 });
 test("where nothing changed the statistic of plain MAD follows chi-square", () => {

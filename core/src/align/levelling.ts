@@ -44,7 +44,7 @@ function likeliest(cells: readonly number[], probability: readonly number[]): nu
   }
   const order = cells
     .map((_i, j) => j)
-    .sort((p, q) => probability[q]! - probability[p]!)
+    .sort((a, b) => probability[b]! - probability[a]!)
     .slice(0, few)
     .filter((j) => probability[j]! > 0.5);
   return order.map((j) => cells[j]!);

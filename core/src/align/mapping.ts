@@ -22,16 +22,21 @@ export interface SplinePath {
 }
 
 /** Terms of a polynomial in two variables up to an order: 1, u, v, u², uv, v², u³, u²v, uv², v³. */
-export function termsOf(order: number, u: number, value: number): number[] {
+export function termsOf(order: number, across: number, value: number): number[] {
   const out = [1];
   if (order >= 1) {
-    out.push(u, value);
+    out.push(across, value);
   }
   if (order >= 2) {
-    out.push(u * u, u * value, value * value);
+    out.push(across * across, across * value, value * value);
   }
   if (order >= 3) {
-    out.push(u * u * u, u * u * value, u * value * value, value * value * value);
+    out.push(
+      across * across * across,
+      across * across * value,
+      across * value * value,
+      value * value * value,
+    );
   }
   return out;
 }
@@ -59,12 +64,12 @@ export function pathFunction(path: Path): (x: number, y: number) => [number, num
   const { at } = path;
   const n = at.length;
   return (x, y) => {
-    const u = (x - cx) * k;
+    const across = (x - cx) * k;
     const value = (y - cy) * k;
-    let a = ax[n]! + ax[n + 1]! * u + ax[n + 2]! * value;
-    let b = ay[n]! + ay[n + 1]! * u + ay[n + 2]! * value;
+    let a = ax[n]! + ax[n + 1]! * across + ax[n + 2]! * value;
+    let b = ay[n]! + ay[n + 1]! * across + ay[n + 2]! * value;
     for (let i = 0; i < n; i++) {
-      const du = u - at[i]![0];
+      const du = across - at[i]![0];
       const dv = value - at[i]![1];
       const w = thinPlate(du * du + dv * dv);
       a += ax[i]! * w;
@@ -78,8 +83,8 @@ const MOST_POINTS = 2000;
 /** Whether something is a path: for what comes from outside. */
 export function isPath(value: unknown): value is Path {
   const path = value as Path;
-  const pair = (q: unknown): boolean =>
-    Array.isArray(q) && q.length === 2 && q.every(Number.isFinite);
+  const pair = (eachValue: unknown): boolean =>
+    Array.isArray(eachValue) && eachValue.length === 2 && eachValue.every(Number.isFinite);
   const list = (q: unknown, n: number): boolean =>
     Array.isArray(q) && q.length === n && q.every(Number.isFinite);
   if (

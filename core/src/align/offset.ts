@@ -68,15 +68,15 @@ export function fitOffsets(
   let least = Infinity;
   for (let k = 0; k < TRIES; k++) {
     const some = Array.from({ length: need }, () => matches[Math.floor(random() * n)]!);
-    const f = plane(some, model);
-    if (!f) {
+    const ownFit = plane(some, model);
+    if (!ownFit) {
       continue;
     }
-    const r = matches.map((match) => squared(f, match)).sort((a, b) => a - b);
+    const r = matches.map((match) => squared(ownFit, match)).sort((a, b) => a - b);
     const median = r[n >> 1]!;
     if (median < least) {
       least = median;
-      best = f;
+      best = ownFit;
     }
   }
   if (!best) {
@@ -117,9 +117,9 @@ type Terms = [number, number, number];
 const at = (t: Terms, m: { col: number; row: number }): number =>
   t[0] + t[1] * m.col + t[2] * m.row;
 const squared = (
-  f: { dCol: Terms; dRow: Terms },
+  eachFit: { dCol: Terms; dRow: Terms },
   m: { col: number; row: number; dCol: number; dRow: number },
-): number => (m.dCol - at(f.dCol, m)) ** 2 + (m.dRow - at(f.dRow, m)) ** 2;
+): number => (m.dCol - at(eachFit.dCol, m)) ** 2 + (m.dRow - at(eachFit.dRow, m)) ** 2;
 function plane(
   m: readonly { col: number; row: number; dCol: number; dRow: number }[],
   model: OffsetModel,
@@ -127,7 +127,8 @@ function plane(
   if (m.length === 0) {
     return null;
   }
-  const mean = (f: (x: (typeof m)[0]) => number) => m.reduce((s, x) => s + f(x), 0) / m.length;
+  const mean = (fraction: (x: (typeof m)[0]) => number) =>
+    m.reduce((s, x) => s + fraction(x), 0) / m.length;
   if (model === "shift") {
     return { dCol: [mean((x) => x.dCol), 0, 0], dRow: [mean((x) => x.dRow), 0, 0] };
   }
@@ -164,8 +165,8 @@ export function offsetPath(offsetFit: OffsetFit, grid: Grid): Path {
    * Value at the middle, and slopes by scaled map coordinates (u = (x − x0)/s, with s = scale cells
    * east).
    */
-  function along(d: Terms): [number, [number, number]] {
-    return [d[0] + d[1] * mid[0] + d[2] * mid[1], [d[1], d[2]]];
+  function along(terms: Terms): [number, [number, number]] {
+    return [terms[0] + terms[1] * mid[0] + terms[2] * mid[1], [terms[1], terms[2]]];
   }
   const det = transform[1] * transform[5] - transform[2] * transform[4];
   const s = scale * Math.hypot(transform[1], transform[4]);
@@ -244,8 +245,8 @@ export async function measureOffset(
   const passes = top > 0 ? [top, 0, 0] : [0, 0];
   for (const [k, level] of passes.entries()) {
     const scale = 2 ** level;
-    const g = levelGrid(grid, level);
-    const places = windowPlaces(g.width, g.height, size, most);
+    const coarse = levelGrid(grid, level);
+    const places = windowPlaces(coarse.width, coarse.height, size, most);
     const found: OffsetMatch[] = [];
     for (const [j, [col, row]] of places.entries()) {
       if (offsetOptions.signal?.aborted) {

@@ -97,15 +97,15 @@ export function fitPoints(
     }
     try {
       const others = points.filter((_q, j) => j !== k);
-      const f = pathFunction(lay(others, model, smoothing, rowsDown));
-      const [x, y] = f(...point.to);
+      const fraction = pathFunction(lay(others, model, smoothing, rowsDown));
+      const [x, y] = fraction(...point.to);
       const free = 2 * others.length - FREE[model];
       leftOut[k] = [x - point.from[0], y - point.from[1]];
       if (model !== "spline" && free > 0) {
         spreadWithout[k] = Math.sqrt(
           others.reduce((t, pair) => {
-            const [u, value] = f(...pair.to);
-            return t + (u - pair.from[0]) ** 2 + (value - pair.from[1]) ** 2;
+            const [across, value] = fraction(...pair.to);
+            return t + (across - pair.from[0]) ** 2 + (value - pair.from[1]) ** 2;
           }, 0) /
             (free / 2),
         );
@@ -197,7 +197,7 @@ function lay(
     return { kind: "spline", centre, scale, at, ...spline(points, at, smoothing) };
   }
   const order = Number(model.at(-1)) as 1 | 2 | 3;
-  const design = new Matrix(at.map(([u, value]) => termsOf(order, u, value)));
+  const design = new Matrix(at.map(([across, value]) => termsOf(order, across, value)));
   const svd = new SingularValueDecomposition(design, { autoTranspose: true });
   if (design.columns !== TERMS[order] || svd.condition > 1e9) {
     flat();
@@ -212,15 +212,15 @@ function similarity(
   at: readonly [number, number][],
   up: 1 | -1,
 ): { x: number[]; y: number[] } {
-  const rows = at.flatMap(([u, value]) => [
-    [u, -value, 1, 0],
-    [value, u, 0, 1],
+  const rows = at.flatMap(([across, value]) => [
+    [across, -value, 1, 0],
+    [value, across, 0, 1],
   ]);
   const svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
-  const [a, b, c, d] = svd
+  const [a, b, c, delta] = svd
     .solve(Matrix.columnVector(points.flatMap((point) => [point.from[0], up * point.from[1]])))
     .getColumn(0) as [number, number, number, number];
-  return { x: [c, a, -b], y: [up * d, up * b, up * a] };
+  return { x: [c, a, -b], y: [up * delta, up * b, up * a] };
 }
 
 function spline(
@@ -232,7 +232,7 @@ function spline(
   const matrix = Matrix.zeros(n + 3, n + 3);
   const right = Matrix.zeros(n + 3, 2);
   if (
-    new SingularValueDecomposition(new Matrix(at.map(([u, value]) => [1, u, value])), {
+    new SingularValueDecomposition(new Matrix(at.map(([across, value]) => [1, across, value])), {
       autoTranspose: true,
     }).condition > 1e9
   ) {

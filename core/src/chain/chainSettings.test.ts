@@ -72,7 +72,7 @@ const steps = (n: NodeSpec): string[] => [...n.inputs.slice(0, 1).flatMap(steps)
 
 describe("study grid", () => {
   test("takes the zone of the middle, the cells that are given, and whole multiples for its corners", () => {
-    const g = proposeGrid(
+    const coarse = proposeGrid(
       [
         [-21.1, -43.66],
         [-20.85, -43.66],
@@ -81,10 +81,10 @@ describe("study grid", () => {
       ],
       20,
     );
-    expect(g.crs.code).toBe("EPSG:32727");
-    expect([g.transform[1], g.transform[5]]).toEqual([20, -20]);
-    expect(g.transform[0] % 20).toBe(0);
-    expect(g.transform[3] % 20).toBe(0);
+    expect(coarse.crs.code).toBe("EPSG:32727");
+    expect([coarse.transform[1], coarse.transform[5]]).toEqual([20, -20]);
+    expect(coarse.transform[0] % 20).toBe(0);
+    expect(coarse.transform[3] % 20).toBe(0);
   });
   test("holds every point it was made for, and no more than a cell beside them", () => {
     const points: [number, number][] = [
@@ -92,17 +92,17 @@ describe("study grid", () => {
       [8.9, 47.5],
       [8.6, 47.05],
     ];
-    const g = proposeGrid(points, 30);
-    const pointTransform = transformer(LONLAT, g.crs);
+    const coarse = proposeGrid(points, 30);
+    const pointTransform = transformer(LONLAT, coarse.crs);
     const xy = points.map((point) => pointTransform(...point));
-    const [x0, y0] = toMap(g, 0, 0);
-    const [x1, y1] = toMap(g, g.width, g.height);
-    expect(g.crs.code).toBe("EPSG:32632");
-    expect(Math.min(...xy.map((p) => p[0])) - x0).toBeGreaterThanOrEqual(0);
-    expect(Math.min(...xy.map((p) => p[0])) - x0).toBeLessThan(30);
-    expect(x1 - Math.max(...xy.map((p) => p[0]))).toBeLessThan(30);
-    expect(y0 - Math.max(...xy.map((p) => p[1]))).toBeLessThan(30);
-    expect(Math.min(...xy.map((p) => p[1])) - y1).toBeLessThan(30);
+    const [x0, y0] = toMap(coarse, 0, 0);
+    const [x1, y1] = toMap(coarse, coarse.width, coarse.height);
+    expect(coarse.crs.code).toBe("EPSG:32632");
+    expect(Math.min(...xy.map((point) => point[0])) - x0).toBeGreaterThanOrEqual(0);
+    expect(Math.min(...xy.map((point) => point[0])) - x0).toBeLessThan(30);
+    expect(x1 - Math.max(...xy.map((point) => point[0]))).toBeLessThan(30);
+    expect(y0 - Math.max(...xy.map((point) => point[1]))).toBeLessThan(30);
+    expect(Math.min(...xy.map((point) => point[1])) - y1).toBeLessThan(30);
   });
   test("two studies of one place share their cells", () => {
     const a = proposeGrid(

@@ -50,8 +50,8 @@ export function comparisonWarnings(comparable: Comparable, b: Comparable): strin
     }
   }
   if (comparable.acquiredAt && b.acquiredAt) {
-    const d = Math.abs(dayOfYear(comparable.acquiredAt) - dayOfYear(b.acquiredAt));
-    const apart = Math.min(d, 365 - d);
+    const days = Math.abs(dayOfYear(comparable.acquiredAt) - dayOfYear(b.acquiredAt));
+    const apart = Math.min(days, 365 - days);
     if (apart > SEASON_DAYS) {
       out.push(
         `The two dates lie ${Math.round(apart)} days apart in the year: plants alone will look like change.`,

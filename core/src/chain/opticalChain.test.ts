@@ -256,9 +256,9 @@ test("a statistic over dates keeps reflectance and indices, and no chain takes i
 });
 test("percentile and mode of dates, by hand", () => {
   const dates = [3, 1, 2, 10, NaN].map((value) => Float32Array.of(value));
-  const one = (s: "percentile" | "mode", p?: number) => {
+  const one = (s: "percentile" | "mode", params?: number) => {
     const out = new Float32Array(1);
-    overTime(dates, s, out, p);
+    overTime(dates, s, out, params);
     return out[0];
   };
   expect([
@@ -280,7 +280,7 @@ test("percentile and mode of dates, by hand", () => {
 test("haze and borders: block by block like the whole, clear cells untouched, levels named", async () => {
   const width = 150;
   const height = 130;
-  const g = northUp(utm(27, true), 500000, 5170000, 30, 30, width, height);
+  const coarse = northUp(utm(27, true), 500000, 5170000, 30, 30, width, height);
   const random = lcg(12);
   const covers = [
     [0.045, 0.08, 0.06, 0.3, 0.2, 0.1],
@@ -314,7 +314,7 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
   }
   const i: ImageInfo = {
     ...info(),
-    grid: g,
+    grid: coarse,
     bands: info().bands.map((band) =>
       band.role === "dn" ? { ...band, role: "reflectance" as const } : band,
     ),

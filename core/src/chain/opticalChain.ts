@@ -366,9 +366,9 @@ const maskParams = (
   water: boolean,
 ): Record<string, unknown> => {
   const { on: _on, ...all } = opticalChain.mask;
-  const p = { ...all, water: all.water && water };
+  const params = { ...all, water: all.water && water };
   const quality = info.bands.some((band) => band.role === "quality");
-  return quality ? p : { ...p, shadow: false, cirrus: false, snow: false, water: false };
+  return quality ? params : { ...params, shadow: false, cirrus: false, snow: false, water: false };
 };
 
 /**

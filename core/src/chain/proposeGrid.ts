@@ -24,10 +24,10 @@ export function proposeGrid(
   const xy = points.map((point) => pointTransform(point[0], point[1]));
   const down = (value: number) => Math.floor(value / cell) * cell;
   const up = (value: number) => Math.ceil(value / cell) * cell;
-  const x0 = down(Math.min(...xy.map((p) => p[0])));
-  const x1 = up(Math.max(...xy.map((p) => p[0])));
-  const y0 = down(Math.min(...xy.map((p) => p[1])));
-  const y1 = up(Math.max(...xy.map((p) => p[1])));
+  const x0 = down(Math.min(...xy.map((point) => point[0])));
+  const x1 = up(Math.max(...xy.map((point) => point[0])));
+  const y0 = down(Math.min(...xy.map((point) => point[1])));
+  const y1 = up(Math.max(...xy.map((point) => point[1])));
   return northUp(
     crs,
     x0,

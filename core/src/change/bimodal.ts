@@ -16,16 +16,16 @@ export function ashmanD(histogram: Histogram, at: number): { d: number; share: n
   const part = (from: (x: number) => boolean) => {
     let n = 0;
     let s = 0;
-    let q = 0;
+    let squares = 0;
     histogram.counts.forEach((c, i) => {
       const x = binCentre(histogram, i);
       if (c && from(x)) {
         n += c;
         s += c * x;
-        q += c * x * x;
+        squares += c * x * x;
       }
     });
-    return { n, mean: s / n, variance: q / n - (s / n) ** 2 };
+    return { n, mean: s / n, variance: squares / n - (s / n) ** 2 };
   };
   const a = part((x) => x < at);
   const b = part((x) => x >= at);
@@ -103,8 +103,8 @@ export function tileThreshold(tiles: Tiles): TileThreshold | null {
     if (!Number.isFinite(at)) {
       continue;
     }
-    const { d, share } = ashmanD(histogram, at);
-    if (d > LEAST_D && share >= LEAST_SHARE) {
+    const { d: ashman, share } = ashmanD(histogram, at);
+    if (ashman > LEAST_D && share >= LEAST_SHARE) {
       found.push(at);
     }
   }

@@ -28,7 +28,8 @@ export type BandUse = "measure" | "formula" | "groups";
  */
 export function usualBands(bands: readonly BandInfo[], band: number, use: BandUse): number[] {
   const first = bands[band]!;
-  const of = (f: (b: BandInfo) => boolean) => bands.map((_b, k) => k).filter((k) => f(bands[k]!));
+  const of = (apply: (b: BandInfo) => boolean) =>
+    bands.map((_b, k) => k).filter((k) => apply(bands[k]!));
   if (use === "formula") {
     return of((b) => comparingOf(b) === comparingOf(first));
   }
@@ -226,17 +227,17 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
     classes = n;
     stages.push({ name, node: n });
   };
-  for (const l of layerLimits(setup.limits)) {
-    const layer = layers.find((x) => x.name === l.layer)!;
+  for (const layerLimit of layerLimits(setup.limits)) {
+    const layer = layers.find((x) => x.name === layerLimit.layer)!;
     limit(
-      l.name,
+      layerLimit.name,
       node(
         "limit.layer",
         {
-          layer: l.layer,
-          ...(l.min != null ? { min: l.min } : {}),
-          ...(l.max != null ? { max: l.max } : {}),
-          ...(l.labels ? { labels: l.labels } : {}),
+          layer: layerLimit.layer,
+          ...(layerLimit.min != null ? { min: layerLimit.min } : {}),
+          ...(layerLimit.max != null ? { max: layerLimit.max } : {}),
+          ...(layerLimit.labels ? { labels: layerLimit.labels } : {}),
         },
         classes,
         layer.node,

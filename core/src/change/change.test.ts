@@ -68,17 +68,17 @@ function exhaustive(
   histogram: Histogram,
   criterion: (a: [number, number][], b: [number, number][]) => number,
 ): number[] {
-  const J: number[] = [NaN];
+  const ownCriterion: number[] = [NaN];
   for (let k = 1; k < histogram.counts.length; k++) {
     const pairs = histogram.counts.map((n, i): [number, number] => [i, n]);
-    J.push(criterion(pairs.slice(0, k), pairs.slice(k)));
+    ownCriterion.push(criterion(pairs.slice(0, k), pairs.slice(k)));
   }
-  return J;
+  return ownCriterion;
 }
-const moments = (p: [number, number][]) => {
-  const n = p.reduce((s, [, c]) => s + c, 0);
-  const m = p.reduce((s, [x, c]) => s + x * c, 0) / n;
-  return { n, m, v: p.reduce((s, [x, c]) => s + c * (x - m) ** 2, 0) / n };
+const moments = (point: [number, number][]) => {
+  const n = point.reduce((s, [, c]) => s + c, 0);
+  const m = point.reduce((s, [x, c]) => s + x * c, 0) / n;
+  return { n, m, v: point.reduce((s, [x, c]) => s + c * (x - m) ** 2, 0) / n };
 };
 
 describe("thresholds", () => {
@@ -88,35 +88,38 @@ describe("thresholds", () => {
     ["unequal widths", twoLumps(-10, 3, 9000, 1, 0.8, 30000, 200)],
   ];
   test.each(cases)("Otsu equals an exhaustive search: %s", (_n, histogram) => {
-    const J = exhaustive(histogram, (a, b) => {
+    const criterion = exhaustive(histogram, (a, b) => {
       const p = moments(a);
       const q = moments(b);
       return p.n && q.n ? p.n * q.n * (p.m - q.m) ** 2 : -Infinity;
     });
-    const best = J.reduce((k, value, i) => (value > (J[k] ?? -Infinity) ? i : k), 1);
+    const best = criterion.reduce(
+      (k, value, i) => (value > (criterion[k] ?? -Infinity) ? i : k),
+      1,
+    );
     expect(otsu(histogram)).toBeCloseTo(binEdge(histogram, best), 9);
   });
   test.each(cases)("minimum error equals an exhaustive search: %s", (_n, histogram) => {
-    const J = exhaustive(histogram, (a, b) => {
+    const criterion = exhaustive(histogram, (a, b) => {
       const p = moments(a);
       const q = moments(b);
-      const P = p.n / (p.n + q.n);
+      const padded = p.n / (p.n + q.n);
       if (a.filter(([, c]) => c).length < 2 || b.filter(([, c]) => c).length < 2) {
         return Infinity;
       }
       return (
         1 +
-        P * Math.log(p.v + 1 / 12) +
-        (1 - P) * Math.log(q.v + 1 / 12) -
-        2 * (P * Math.log(P) + (1 - P) * Math.log(1 - P))
+        padded * Math.log(p.v + 1 / 12) +
+        (1 - padded) * Math.log(q.v + 1 / 12) -
+        2 * (padded * Math.log(padded) + (1 - padded) * Math.log(1 - padded))
       );
     });
-    const inner = J.map((value, i) =>
+    const inner = criterion.map((value, i) =>
       i > 1 &&
-      value <= (J[i - 1] ?? Infinity) &&
-      value <= (J[i + 1] ?? Infinity) &&
-      Number.isFinite(J[i - 1]!) &&
-      Number.isFinite(J[i + 1]!)
+      value <= (criterion[i - 1] ?? Infinity) &&
+      value <= (criterion[i + 1] ?? Infinity) &&
+      Number.isFinite(criterion[i - 1]!) &&
+      Number.isFinite(criterion[i + 1]!)
         ? value
         : Infinity,
     );
@@ -271,13 +274,13 @@ test("two thresholds of Otsu equal an exhaustive search written out", () => {
     histogram,
     Float32Array.from({ length: 9000 }, () => 6 + 0.8 * normal(random)),
   );
-  const p = histogram.counts.map((n, i): [number, number] => [i, n]);
-  const all = moments(p);
+  const point = histogram.counts.map((n, i): [number, number] => [i, n]);
+  const all = moments(point);
   let best = -1;
   let at: [number, number] = [0, 0];
   for (let j = 1; j < 59; j++) {
     for (let k = j + 1; k < 60; k++) {
-      const parts = [p.slice(0, j), p.slice(j, k), p.slice(k)].map(moments);
+      const parts = [point.slice(0, j), point.slice(j, k), point.slice(k)].map(moments);
       if (parts.some((part) => !part.n)) {
         continue;
       }

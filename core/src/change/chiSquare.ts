@@ -46,14 +46,14 @@ export function upperGamma(a: number, x: number): number {
   }
   let b = x + 1 - a;
   let c = 1e300;
-  let d = 1 / b;
-  let h = d;
+  let denominator = 1 / b;
+  let h = denominator;
   for (let n = 1; n < 1000; n++) {
     const k = -n * (n - a);
     b += 2;
-    d = 1 / (k * d + b);
+    denominator = 1 / (k * denominator + b);
     c = b + k / c;
-    const step = c * d;
+    const step = c * denominator;
     h *= step;
     if (abs(step - 1) < 1e-15) {
       break;

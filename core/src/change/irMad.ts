@@ -44,10 +44,10 @@ export function irMad(
   after: readonly ArrayLike<number>[],
   rounds = MOST_ROUNDS,
 ): Mad {
-  const p = before.length;
-  if (p === 0 || after.length !== p) {
+  const bandCount = before.length;
+  if (bandCount === 0 || after.length !== bandCount) {
     throw new InputError(
-      `Both dates must have the same bands, not ${p} and ${after.length}`,
+      `Both dates must have the same bands, not ${bandCount} and ${after.length}`,
       "bands",
     );
   }
@@ -55,14 +55,14 @@ export function irMad(
   const n = before[0]!.length;
   for (let i = 0; i < n; i++) {
     let s = 0;
-    for (let k = 0; k < p; k++) {
+    for (let k = 0; k < bandCount; k++) {
       s += before[k]![i]! + after[k]![i]!;
     }
     if (s - s === 0) {
       use.push(i);
     }
   }
-  if (use.length < Math.max(LEAST_CELLS, 10 * p)) {
+  if (use.length < Math.max(LEAST_CELLS, 10 * bandCount)) {
     throw new InputError(
       `Only ${use.length} cells have values in all bands of both dates`,
       "bands",
@@ -75,7 +75,7 @@ export function irMad(
   for (let round = 1; round <= rounds; round++) {
     out = pairs(before, after, use, weight, round);
     for (let j = 0; j < use.length; j++) {
-      weight[j] = chiSquareAbove(madStatistic(out, before, after, use[j]!), p);
+      weight[j] = chiSquareAbove(madStatistic(out, before, after, use[j]!), bandCount);
     }
     const still = rho !== null && out.rho.every((r, k) => Math.abs(r - rho![k]!) < SETTLED);
     rho = out.rho;
@@ -96,7 +96,7 @@ function pairs(
   w: Float64Array,
   round: number,
 ): Mad {
-  const p = x.length;
+  const bandCount = x.length;
   const all = [...x, ...y];
   const total = w.reduce((s, value) => s + value, 0);
   const mean = all.map((arrayLike) => {
@@ -106,48 +106,49 @@ function pairs(
     }
     return s / total;
   });
-  const matrix = Matrix.zeros(2 * p, 2 * p);
+  const matrix = Matrix.zeros(2 * bandCount, 2 * bandCount);
   if (!(total > LEAST_CELLS / 4)) {
     throw new InputError(
       "Hardly any cell is alike on both dates: there is nothing unchanged to go by",
       "bands",
     );
   }
-  const d = new Float64Array(2 * p);
-  const sums = new Float64Array(4 * p * p);
+  const diagonal = new Float64Array(2 * bandCount);
+  const sums = new Float64Array(4 * bandCount * bandCount);
   for (let j = 0; j < use.length; j++) {
     const i = use[j]!;
     const wj = w[j]!;
-    for (let k = 0; k < 2 * p; k++) {
-      d[k] = all[k]![i]! - mean[k]!;
+    for (let k = 0; k < 2 * bandCount; k++) {
+      diagonal[k] = all[k]![i]! - mean[k]!;
     }
-    for (let k = 0; k < 2 * p; k++) {
-      for (let l = k; l < 2 * p; l++) {
-        sums[k * 2 * p + l]! += wj * d[k]! * d[l]!;
+    for (let k = 0; k < 2 * bandCount; k++) {
+      for (let column = k; column < 2 * bandCount; column++) {
+        sums[k * 2 * bandCount + column]! += wj * diagonal[k]! * diagonal[column]!;
       }
     }
   }
-  for (let k = 0; k < 2 * p; k++) {
-    for (let l = k; l < 2 * p; l++) {
-      matrix.set(k, l, sums[k * 2 * p + l]! / total);
-      matrix.set(l, k, matrix.get(k, l));
+  for (let k = 0; k < 2 * bandCount; k++) {
+    for (let column = k; column < 2 * bandCount; column++) {
+      matrix.set(k, column, sums[k * 2 * bandCount + column]! / total);
+      matrix.set(column, k, matrix.get(k, column));
     }
   }
-  const even = [...Array(2 * p).keys()].find((k) => !(matrix.get(k, k) > 0));
+  const even = [...Array(2 * bandCount).keys()].find((k) => !(matrix.get(k, k) > 0));
   if (even !== undefined) {
     throw new InputError(
-      `Band ${(even % p) + 1} of ${even < p ? "the before" : "the after"} date has the same number everywhere`,
+      `Band ${(even % bandCount) + 1} of ${even < bandCount ? "the before" : "the after"} date has the same number everywhere`,
       "bands",
       "Leave it out.",
     );
   }
-  const part = (r: number, c: number) => matrix.subMatrix(r, r + p - 1, c, c + p - 1);
-  const ridge = (m: Matrix) => m.add(Matrix.eye(p).mul((1e-8 * m.trace()) / p));
+  const part = (r: number, c: number) =>
+    matrix.subMatrix(r, r + bandCount - 1, c, c + bandCount - 1);
+  const ridge = (m: Matrix) => m.add(Matrix.eye(bandCount).mul((1e-8 * m.trace()) / bandCount));
   const sxx = ridge(part(0, 0));
-  const syy = ridge(part(p, p));
-  const sxy = part(0, p);
-  const L = new CholeskyDecomposition(sxx).lowerTriangularMatrix;
-  const Li = inverse(L);
+  const syy = ridge(part(bandCount, bandCount));
+  const sxy = part(0, bandCount);
+  const lower = new CholeskyDecomposition(sxx).lowerTriangularMatrix;
+  const Li = inverse(lower);
   const inner = Li.mmul(sxy).mmul(inverse(syy)).mmul(sxy.transpose()).mmul(Li.transpose());
   const eigenvalueDecomposition = new EigenvalueDecomposition(
     inner.add(inner.transpose()).mul(0.5),
@@ -157,7 +158,7 @@ function pairs(
   );
   const order = eigenvalueDecomposition.realEigenvalues
     .map((eigenvalue, k) => [Math.sqrt(Math.min(1, Math.max(0, eigenvalue))), k] as const)
-    .sort((q, r) => q[0] - r[0]);
+    .sort((first, r) => first[0] - r[0]);
   const a: number[][] = [];
   const b: number[][] = [];
   const half = inverse(syy).mmul(sxy.transpose());
@@ -175,8 +176,8 @@ function pairs(
     rho,
     a,
     b,
-    meanBefore: mean.slice(0, p),
-    meanAfter: mean.slice(p),
+    meanBefore: mean.slice(0, bandCount),
+    meanAfter: mean.slice(bandCount),
     sigma: rho.map((r) => Math.sqrt(Math.max(1e-12, 2 * (1 - r)))),
     iterations: round,
     cells: use.length,
@@ -194,16 +195,16 @@ export function madStatistic(
   i: number,
 ): number {
   let t = 0;
-  const p = mad.rho.length;
-  for (let k = 0; k < p; k++) {
+  const bandCount = mad.rho.length;
+  for (let k = 0; k < bandCount; k++) {
     const a = mad.a[k]!;
     const b = mad.b[k]!;
-    let d = 0;
-    for (let j = 0; j < p; j++) {
-      d +=
+    let distance = 0;
+    for (let j = 0; j < bandCount; j++) {
+      distance +=
         a[j]! * (before[j]![i]! - mad.meanBefore[j]!) - b[j]! * (after[j]![i]! - mad.meanAfter[j]!);
     }
-    t += (d / mad.sigma[k]!) ** 2;
+    t += (distance / mad.sigma[k]!) ** 2;
   }
   return t;
 }

@@ -16,12 +16,12 @@ import { type Histogram, binEdge } from "../raster/histogram";
 export function minimumError(histogram: Histogram): number {
   const { counts } = histogram;
   const bins = counts.length;
-  const J = minimumErrorCriterion(counts);
+  const criterion = minimumErrorCriterion(counts);
   let best = Infinity;
   let at = -1;
   for (let k = 2; k < bins - 1; k++) {
-    const j = J[k]!;
-    if (Number.isFinite(j) && j < best && innerMinimum(J, k)) {
+    const j = criterion[k]!;
+    if (Number.isFinite(j) && j < best && innerMinimum(criterion, k)) {
       best = j;
       at = k;
     }
@@ -30,16 +30,16 @@ export function minimumError(histogram: Histogram): number {
 }
 
 /** Whether J rises again on both sides before the end of where it is defined. */
-function innerMinimum(J: Float64Array, k: number): boolean {
+function innerMinimum(criterion: Float64Array, k: number): boolean {
   const rises = (step: number) => {
-    for (let i = k + step; i > 0 && i < J.length; i += step) {
-      if (!Number.isFinite(J[i]!)) {
+    for (let i = k + step; i > 0 && i < criterion.length; i += step) {
+      if (!Number.isFinite(criterion[i]!)) {
         return false;
       }
-      if (J[i]! > J[k]! + 1e-9) {
+      if (criterion[i]! > criterion[k]! + 1e-9) {
         return true;
       }
-      if (J[i]! < J[k]! - 1e-12) {
+      if (criterion[i]! < criterion[k]! - 1e-12) {
         return false;
       }
     }
@@ -54,7 +54,7 @@ function innerMinimum(J: Float64Array, k: number): boolean {
  */
 export function minimumErrorCriterion(counts: ArrayLike<number>): Float64Array {
   const bins = counts.length;
-  const J = new Float64Array(bins + 1).fill(NaN);
+  const criterion = new Float64Array(bins + 1).fill(NaN);
   let total = 0;
   let s1 = 0;
   let s2 = 0;
@@ -89,7 +89,8 @@ export function minimumErrorCriterion(counts: ArrayLike<number>): Float64Array {
     const P1 = m / total;
     const v0 = a2 / n - (a1 / n) ** 2 + 1 / 12;
     const v1 = (s2 - a2) / m - ((s1 - a1) / m) ** 2 + 1 / 12;
-    J[k] = 1 + P0 * Math.log(v0) + P1 * Math.log(v1) - 2 * (P0 * Math.log(P0) + P1 * Math.log(P1));
+    criterion[k] =
+      1 + P0 * Math.log(v0) + P1 * Math.log(v1) - 2 * (P0 * Math.log(P0) + P1 * Math.log(P1));
   }
-  return J;
+  return criterion;
 }

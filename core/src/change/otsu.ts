@@ -28,8 +28,8 @@ export function otsu(histogram: Histogram): number {
     if (n0 === 0 || n1 === 0) {
       continue;
     }
-    const d = m0 / n0 - (moment - m0) / n1;
-    const value = n0 * n1 * d * d;
+    const distance = m0 / n0 - (moment - m0) / n1;
+    const value = n0 * n1 * distance * distance;
     if (value > best * (1 + 1e-12)) {
       best = value;
       first = last = k;

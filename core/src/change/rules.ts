@@ -85,7 +85,7 @@ export function applyRules(
   const names = [
     ...new Set([
       ...rules.flatMap((rule) => rule.all.map((condition) => condition.layer)),
-      ...required.filter((l) => layers[l]),
+      ...required.filter((layerName) => layers[layerName]),
     ]),
   ];
   const at = new Map(names.map((name) => [name, workspace.take(size * 4)]));
@@ -108,12 +108,12 @@ export function applyRules(
       k++;
     }
   });
-  const watched = required.filter((l) => layers[l]);
-  workspace.u32(seen, watched.length).set(watched.map((l) => at.get(l)!));
+  const watched = required.filter((layerName) => layers[layerName]);
+  workspace.u32(seen, watched.length).set(watched.map((layerName) => at.get(layerName)!));
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
-    for (const [name, p] of at) {
-      workspace.f32(p, m).set(layers[name]!.subarray(i, i + m));
+    for (const [name, place] of at) {
+      workspace.f32(place, m).set(layers[name]!.subarray(i, i + m));
     }
     workspace.kernels.labelByRules(table, rules.length, conditions, seen, watched.length, to, m);
     out.set(workspace.u8(to, m), i);

@@ -331,12 +331,12 @@ function nearestIn(band: BandInfo, other: ImageInfo): number {
   let best = -1;
   let least = 41;
   other.bands.forEach((x, k) => {
-    const d =
+    const defaultDigits =
       x.wavelengthNm === undefined || x.role !== band.role
         ? Infinity
         : Math.abs(x.wavelengthNm - band.wavelengthNm!);
-    if (d < least) {
-      least = d;
+    if (defaultDigits < least) {
+      least = defaultDigits;
       best = k;
     }
   });
@@ -352,8 +352,8 @@ export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
   return transformPolygons(
     area,
     (x, y) => {
-      const [u, value] = transformer(LONLAT, grid.crs)(x, y);
-      return [Math.round(u * k) / k, Math.round(value * k) / k];
+      const [across, value] = transformer(LONLAT, grid.crs)(x, y);
+      return [Math.round(across * k) / k, Math.round(value * k) / k];
     },
     0.01,
   );

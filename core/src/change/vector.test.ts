@@ -1,9 +1,9 @@
 import { alwaysBeyond, changeDirection, changeVector } from "./vector";
 
-const f = (...values: number[]) => Float32Array.of(...values);
+const fraction = (...values: number[]) => Float32Array.of(...values);
 test("length and direction of a change by hand", () => {
-  const b = [f(1, 0, 2, 1, NaN, 1), f(1, 0, 2, 1, 1, 1)] as const;
-  const a = [f(4, -1, 2, 1, 3, 1), f(5, 0, 0, 1, 1, 1)] as const;
+  const b = [fraction(1, 0, 2, 1, NaN, 1), fraction(1, 0, 2, 1, 1, 1)] as const;
+  const a = [fraction(4, -1, 2, 1, 3, 1), fraction(5, 0, 0, 1, 1, 1)] as const;
   const out = new Float32Array(6);
   changeVector(b, a, out);
   expect([...out]).toEqual([5, 1, 2, 0, NaN, 0]);
@@ -13,8 +13,13 @@ test("length and direction of a change by hand", () => {
 });
 test("what is dark on every date that shows it", () => {
   const out = new Float32Array(5);
-  alwaysBeyond([f(-20, -20, NaN, NaN, -17), f(-21, -9, -22, NaN, -22)], "<", -17, out);
+  alwaysBeyond(
+    [fraction(-20, -20, NaN, NaN, -17), fraction(-21, -9, -22, NaN, -22)],
+    "<",
+    -17,
+    out,
+  );
   expect([...out]).toEqual([1, 0, 1, NaN, 0]);
-  alwaysBeyond([f(0.4, 0.1), f(0.2, 0.5)], ">", 0.15, out.subarray(0, 2));
+  alwaysBeyond([fraction(0.4, 0.1), fraction(0.2, 0.5)], ">", 0.15, out.subarray(0, 2));
   expect([...out.subarray(0, 2)]).toEqual([1, 0]);
 });

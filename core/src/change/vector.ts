@@ -17,8 +17,8 @@ export function changeVector(
     const b = before[k]!;
     const a = after[k]!;
     for (let i = 0; i < n; i++) {
-      const d = a[i]! - b[i]!;
-      sum[i]! += d * d;
+      const difference = a[i]! - b[i]!;
+      sum[i]! += difference * difference;
     }
   }
   for (let i = 0; i < n; i++) {
@@ -41,8 +41,8 @@ export function changeDirection(
   for (let i = 0, n = out.length; i < n; i++) {
     const x = a0[i]! - b0[i]!;
     const y = a1[i]! - b1[i]!;
-    const d = (atan2(y, x) * 180) / PI;
-    out[i] = x === 0 && y === 0 ? NaN : d < 0 ? d + 360 : d;
+    const degrees = (atan2(y, x) * 180) / PI;
+    out[i] = x === 0 && y === 0 ? NaN : degrees < 0 ? degrees + 360 : degrees;
   }
 }
 
@@ -61,9 +61,9 @@ export function alwaysBeyond(
   const at = sign * value;
   for (const date of dates) {
     for (let i = 0, n = out.length; i < n; i++) {
-      const v = date[i]! * sign;
-      if (v === v) {
-        if (!(v < at)) {
+      const delta = date[i]! * sign;
+      if (delta === delta) {
+        if (!(delta < at)) {
           out[i] = 0;
         } else if (out[i] !== 0) {
           out[i] = 1;

@@ -13,10 +13,10 @@ function blobs(middles: number[][], each: number, spread: number, seed: number):
     ),
   );
 }
-const sorted = (c: Float64Array, d: number) =>
-  Array.from({ length: c.length / d }, (_v, g) => [...c.subarray(g * d, g * d + d)]).sort(
-    (a, b) => a[0]! - b[0]!,
-  );
+const sorted = (c: Float64Array, delta: number) =>
+  Array.from({ length: c.length / delta }, (_v, group) => [
+    ...c.subarray(group * delta, group * delta + delta),
+  ]).sort((a, b) => a[0]! - b[0]!);
 
 describe("k-means", () => {
   test("groups that lie apart are found with their middles and members", () => {
@@ -70,10 +70,10 @@ describe("k-means", () => {
     const sums = new Float64Array(15);
     const counts = new Float64Array(5);
     for (let i = 0; i < 800; i++) {
-      const g = nearest(values, i * 3, groups.centres, 3);
-      counts[g]!++;
+      const group = nearest(values, i * 3, groups.centres, 3);
+      counts[group]!++;
       for (let k = 0; k < 3; k++) {
-        sums[g * 3 + k]! += values[i * 3 + k]!;
+        sums[group * 3 + k]! += values[i * 3 + k]!;
       }
     }
     groups.centres.forEach((centre, k) =>
@@ -116,7 +116,7 @@ describe("k-means", () => {
 });
 
 describe("ISODATA", () => {
-  const o = { seed: 4, leastShare: 0.01, splitSpread: 1, mergeDistance: 1.5 };
+  const options = { seed: 4, leastShare: 0.01, splitSpread: 1, mergeDistance: 1.5 };
   test("from too few groups it splits until each heap has its own", () => {
     const middles = [
       [-8, 0],
@@ -125,7 +125,10 @@ describe("ISODATA", () => {
       [7, 3],
       [12, -2],
     ];
-    const groups = isodata({ values: blobs(middles, 300, 0.5, 8), d: 2 }, { ...o, groups: 3 });
+    const groups = isodata(
+      { values: blobs(middles, 300, 0.5, 8), d: 2 },
+      { ...options, groups: 3 },
+    );
     expect(groups.counts.length).toBe(5);
     sorted(groups.centres, 2).forEach((c, k) =>
       c.forEach((value, b) => expect(Math.abs(value - middles[k]![b]!)).toBeLessThan(0.15)),
@@ -145,7 +148,7 @@ describe("ISODATA", () => {
         ),
         d: 2,
       },
-      { ...o, groups: 6 },
+      { ...options, groups: 6 },
     );
     expect([...groups.counts].sort()).toEqual([500, 500]);
   });
@@ -165,7 +168,7 @@ describe("ISODATA", () => {
       91,
       90,
     ]);
-    const groups = isodata({ values, d: 2 }, { ...o, groups: 3, splitSpread: 50 });
+    const groups = isodata({ values, d: 2 }, { ...options, groups: 3, splitSpread: 50 });
     expect(groups.counts.reduce((s, value) => s + value, 0)).toBe(802);
     expect(Math.min(...groups.counts)).toBeGreaterThan(300);
   });

@@ -27,8 +27,8 @@ const MERGES = 2;
  * @throws InputError when there are too few points
  */
 export function isodata(points: Points, isodataOptions: IsodataOptions): Groups {
-  const { values, d } = points;
-  const n = values.length / d;
+  const { values, d: bandCount } = points;
+  const n = values.length / bandCount;
   const most = isodataOptions.rounds ?? 30;
   const least = Math.max(2, Math.round(isodataOptions.leastShare * n));
   if (n < 2 * isodataOptions.groups) {
@@ -47,7 +47,9 @@ export function isodata(points: Points, isodataOptions: IsodataOptions): Groups 
   while (rounds < most && !still) {
     rounds++;
     let s = spreads(points, centres);
-    const keep = s.counts.map((c, g) => (c >= least ? g : -1)).filter((g) => g >= 0);
+    const keep = s.counts
+      .map((c, group) => (c >= least ? group : -1))
+      .filter((group) => group >= 0);
     if (keep.length === 0) {
       throw new InputError(
         "Every group is smaller than the smallest that is kept",
@@ -56,7 +58,7 @@ export function isodata(points: Points, isodataOptions: IsodataOptions): Groups 
       );
     }
     if (keep.length < s.k) {
-      centres = pick(centres, keep, d);
+      centres = pick(centres, keep, bandCount);
       s = spreads(points, centres);
     }
     const before = centres;
@@ -65,21 +67,21 @@ export function isodata(points: Points, isodataOptions: IsodataOptions): Groups 
     const few = k <= isodataOptions.groups / 2;
     let split = false;
     if ((rounds % 2 === 1 || few) && k < 2 * isodataOptions.groups && rounds < most) {
-      const overall = s.distance.reduce((t, value, g) => t + value * s.counts[g]!, 0) / n;
+      const overall = s.distance.reduce((t, value, group) => t + value * s.counts[group]!, 0) / n;
       const next: number[] = [];
-      for (let g = 0; g < k; g++) {
+      for (let group = 0; group < k; group++) {
         let wide = 0;
-        for (let b = 1; b < d; b++) {
-          if (s.deviation[g * d + b]! > s.deviation[g * d + wide]!) {
+        for (let b = 1; b < bandCount; b++) {
+          if (s.deviation[group * bandCount + b]! > s.deviation[group * bandCount + wide]!) {
             wide = b;
           }
         }
-        const own = [...centres.subarray(g * d, g * d + d)];
-        const spread = s.deviation[g * d + wide]!;
+        const own = [...centres.subarray(group * bandCount, group * bandCount + bandCount)];
+        const spread = s.deviation[group * bandCount + wide]!;
         if (
           spread > isodataOptions.splitSpread &&
-          (few || (s.distance[g]! > overall && s.counts[g]! > 2 * (least + 1))) &&
-          next.length / d + (k - g) < 2 * isodataOptions.groups
+          (few || (s.distance[group]! > overall && s.counts[group]! > 2 * (least + 1))) &&
+          next.length / bandCount + (k - group) < 2 * isodataOptions.groups
         ) {
           const up = [...own];
           const down = [...own];
@@ -98,8 +100,8 @@ export function isodata(points: Points, isodataOptions: IsodataOptions): Groups 
       for (let a = 0; a < k; a++) {
         for (let b = a + 1; b < k; b++) {
           let t = 0;
-          for (let j = 0; j < d; j++) {
-            t += (centres[a * d + j]! - centres[b * d + j]!) ** 2;
+          for (let j = 0; j < bandCount; j++) {
+            t += (centres[a * bandCount + j]! - centres[b * bandCount + j]!) ** 2;
           }
           if (Math.sqrt(t) < isodataOptions.mergeDistance) {
             near.push({ a, b, at: t });
@@ -116,16 +118,18 @@ export function isodata(points: Points, isodataOptions: IsodataOptions): Groups 
         used.add(b);
         const na = s.counts[a]!;
         const nb = s.counts[b]!;
-        for (let j = 0; j < d; j++) {
-          made.push((na * centres[a * d + j]! + nb * centres[b * d + j]!) / (na + nb));
+        for (let j = 0; j < bandCount; j++) {
+          made.push(
+            (na * centres[a * bandCount + j]! + nb * centres[b * bandCount + j]!) / (na + nb),
+          );
         }
       }
       if (used.size) {
         centres = Float64Array.from([
           ...pick(
             centres,
-            [...Array(k).keys()].filter((g) => !used.has(g)),
-            d,
+            [...Array(k).keys()].filter((group) => !used.has(group)),
+            bandCount,
           ),
           ...made,
         ]);
@@ -137,47 +141,51 @@ export function isodata(points: Points, isodataOptions: IsodataOptions): Groups 
       centres.every((centre, i) => Math.abs(centre - before[i]!) < 1e-6);
   }
   const s = spreads(points, centres);
-  const keep = s.counts.map((c, g) => (c > 0 ? g : -1)).filter((g) => g >= 0);
+  const keep = s.counts.map((c, group) => (c > 0 ? group : -1)).filter((group) => group >= 0);
   return {
-    centres: pick(s.means, keep, d),
-    counts: Float64Array.from(keep.map((g) => s.counts[g]!)),
+    centres: pick(s.means, keep, bandCount),
+    counts: Float64Array.from(keep.map((group) => s.counts[group]!)),
     rounds,
     within: s.within,
   };
 }
 
-const pick = (centres: Float64Array, groups: readonly number[], d: number): Float64Array =>
-  Float64Array.from(groups.flatMap((group) => [...centres.subarray(group * d, group * d + d)]));
+const pick = (centres: Float64Array, groups: readonly number[], bandCount: number): Float64Array =>
+  Float64Array.from(
+    groups.flatMap((group) => [
+      ...centres.subarray(group * bandCount, group * bandCount + bandCount),
+    ]),
+  );
 
 /** By group: members, mean and deviation by band, mean distance to its middle. */
-function spreads({ values, d }: Points, centres: Float64Array) {
-  const n = values.length / d;
-  const k = centres.length / d;
+function spreads({ values, d: bandCount }: Points, centres: Float64Array) {
+  const n = values.length / bandCount;
+  const k = centres.length / bandCount;
   const counts = new Array<number>(k).fill(0);
-  const means = new Float64Array(k * d);
-  const squares = new Float64Array(k * d);
+  const means = new Float64Array(k * bandCount);
+  const squares = new Float64Array(k * bandCount);
   const distance = new Array<number>(k).fill(0);
   let within = 0;
   for (let i = 0; i < n; i++) {
-    const g = nearest(values, i * d, centres, d);
+    const group = nearest(values, i * bandCount, centres, bandCount);
     let t = 0;
-    counts[g]!++;
-    for (let b = 0; b < d; b++) {
-      const value = values[i * d + b]!;
-      const x = value - centres[g * d + b]!;
-      means[g * d + b]! += value;
-      squares[g * d + b]! += x * x;
+    counts[group]!++;
+    for (let b = 0; b < bandCount; b++) {
+      const value = values[i * bandCount + b]!;
+      const x = value - centres[group * bandCount + b]!;
+      means[group * bandCount + b]! += value;
+      squares[group * bandCount + b]! += x * x;
       t += x * x;
     }
-    distance[g]! += Math.sqrt(t);
+    distance[group]! += Math.sqrt(t);
     within += t;
   }
-  const deviation = new Float64Array(k * d);
-  for (let g = 0; g < k; g++) {
-    const c = counts[g]!;
-    distance[g] = c ? distance[g]! / c : 0;
-    for (let b = 0; b < d; b++) {
-      const j = g * d + b;
+  const deviation = new Float64Array(k * bandCount);
+  for (let group = 0; group < k; group++) {
+    const c = counts[group]!;
+    distance[group] = c ? distance[group]! / c : 0;
+    for (let b = 0; b < bandCount; b++) {
+      const j = group * bandCount + b;
       const m = c ? means[j]! / c : centres[j]!;
       deviation[j] = c ? Math.sqrt(Math.max(0, squares[j]! / c - (m - centres[j]!) ** 2)) : 0;
       means[j] = m;

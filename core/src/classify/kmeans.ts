@@ -23,19 +23,19 @@ export function nearest(
   values: ArrayLike<number>,
   at: number,
   centres: Float64Array,
-  d: number,
+  bandCount: number,
 ): number {
   let best = 0;
   let least = Infinity;
-  for (let g = 0, offset = 0; offset < centres.length; g++, offset += d) {
+  for (let group = 0, offset = 0; offset < centres.length; group++, offset += bandCount) {
     let s = 0;
-    for (let k = 0; k < d; k++) {
+    for (let k = 0; k < bandCount; k++) {
       const x = values[at + k]! - centres[offset + k]!;
       s += x * x;
     }
     if (s < least) {
       least = s;
-      best = g;
+      best = group;
     }
   }
   return best;
@@ -50,11 +50,11 @@ export function nearest(
 export function kMeans(
   points: Points,
   k: number,
-  o: { seed: number; rounds?: number; start?: Float64Array },
+  options: { seed: number; rounds?: number; start?: Float64Array },
 ): Groups {
-  const { values, d } = points;
-  const n = values.length / d;
-  const most = o.rounds ?? 100;
+  const { values, d: bandCount } = points;
+  const n = values.length / bandCount;
+  const most = options.rounds ?? 100;
   if (n < k) {
     throw new InputError(
       `${n} cells cannot be put into ${k} groups`,
@@ -62,30 +62,32 @@ export function kMeans(
       "Ask for fewer groups.",
     );
   }
-  let centres = o.start ? Float64Array.from(o.start) : plusPlus(points, k, randomFrom(o.seed));
+  let centres = options.start
+    ? Float64Array.from(options.start)
+    : plusPlus(points, k, randomFrom(options.seed));
   let counts = new Float64Array(k);
   let within = 0;
   let rounds = 0;
   const of = new Int32Array(n).fill(-1);
   for (; rounds < most;) {
     rounds++;
-    const sums = new Float64Array(k * d);
+    const sums = new Float64Array(k * bandCount);
     const far = { d: -1, i: 0 };
     let moved = 0;
     counts = new Float64Array(k);
     within = 0;
     for (let i = 0; i < n; i++) {
-      const g = nearest(values, i * d, centres, d);
-      if (of[i] !== g) {
-        of[i] = g;
+      const group = nearest(values, i * bandCount, centres, bandCount);
+      if (of[i] !== group) {
+        of[i] = group;
         moved++;
       }
-      counts[g]!++;
+      counts[group]!++;
       let s = 0;
-      for (let b = 0; b < d; b++) {
-        const value = values[i * d + b]!;
-        const x = value - centres[g * d + b]!;
-        sums[g * d + b]! += value;
+      for (let b = 0; b < bandCount; b++) {
+        const value = values[i * bandCount + b]!;
+        const x = value - centres[group * bandCount + b]!;
+        sums[group * bandCount + b]! += value;
         s += x * x;
       }
       within += s;
@@ -97,10 +99,13 @@ export function kMeans(
     if (moved === 0) {
       break;
     }
-    const next = new Float64Array(k * d);
-    for (let g = 0; g < k; g++) {
-      for (let b = 0; b < d; b++) {
-        next[g * d + b] = counts[g]! > 0 ? sums[g * d + b]! / counts[g]! : values[far.i * d + b]!;
+    const next = new Float64Array(k * bandCount);
+    for (let group = 0; group < k; group++) {
+      for (let b = 0; b < bandCount; b++) {
+        next[group * bandCount + b] =
+          counts[group]! > 0
+            ? sums[group * bandCount + b]! / counts[group]!
+            : values[far.i * bandCount + b]!;
       }
     }
     centres = next;
@@ -112,18 +117,18 @@ export function kMeans(
  * First middles: each point is picked with a probability that grows with its squared distance to
  * those already there.
  */
-function plusPlus({ values, d }: Points, k: number, random: () => number): Float64Array {
-  const n = values.length / d;
-  const centres = new Float64Array(k * d);
+function plusPlus({ values, d: bandCount }: Points, k: number, random: () => number): Float64Array {
+  const n = values.length / bandCount;
+  const centres = new Float64Array(k * bandCount);
   const far = new Float64Array(n).fill(Infinity);
   let at = Math.floor(random() * n);
-  for (let g = 0; g < k; g++) {
-    centres.set(values.subarray(at * d, at * d + d), g * d);
+  for (let group = 0; group < k; group++) {
+    centres.set(values.subarray(at * bandCount, at * bandCount + bandCount), group * bandCount);
     let total = 0;
     for (let i = 0; i < n; i++) {
       let s = 0;
-      for (let b = 0; b < d; b++) {
-        const x = values[i * d + b]! - centres[g * d + b]!;
+      for (let b = 0; b < bandCount; b++) {
+        const x = values[i * bandCount + b]! - centres[group * bandCount + b]!;
         s += x * x;
       }
       if (s < far[i]!) {
@@ -131,12 +136,12 @@ function plusPlus({ values, d }: Points, k: number, random: () => number): Float
       }
       total += far[i]!;
     }
-    if (g + 1 === k) {
+    if (group + 1 === k) {
       break;
     }
     if (!(total > 0)) {
       throw new InputError(
-        `There are only ${g + 1} different cells, fewer than ${k} groups`,
+        `There are only ${group + 1} different cells, fewer than ${k} groups`,
         "groups",
         "Ask for fewer groups.",
       );
@@ -164,24 +169,26 @@ export function assignGroups(
   out: Uint8Array,
 ): void {
   const workspace = Workspace.begin();
-  const d = bands.length;
-  const k = centres.length / d;
+  const bandCount = bands.length;
+  const k = centres.length / bandCount;
   const n = out.length;
   const size = Math.min(n, CHUNK);
-  const table = workspace.take(d * 4);
-  const middles = workspace.take(k * d * 4);
-  const weights = workspace.take(d * 4);
+  const table = workspace.take(bandCount * 4);
+  const middles = workspace.take(k * bandCount * 4);
+  const weights = workspace.take(bandCount * 4);
   const to = workspace.take(size);
   const at = bands.map(() => workspace.take(size * 4));
-  workspace.u32(table, d).set(at);
+  workspace.u32(table, bandCount).set(at);
   workspace
-    .f32(middles, k * d)
-    .set(Float32Array.from(centres, (c, i) => shift[i % d]! + c / scale[i % d]!));
-  workspace.f32(weights, d).set(Float32Array.from({ length: d }, (_v, b) => scale[b]! ** 2));
+    .f32(middles, k * bandCount)
+    .set(Float32Array.from(centres, (c, i) => shift[i % bandCount]! + c / scale[i % bandCount]!));
+  workspace
+    .f32(weights, bandCount)
+    .set(Float32Array.from({ length: bandCount }, (_v, b) => scale[b]! ** 2));
   for (let i = 0; i < n; i += size) {
     const m = Math.min(size, n - i);
     bands.forEach((band, j) => workspace.f32(at[j]!, m).set(band.subarray(i, i + m)));
-    workspace.kernels.nearestGroups(table, d, middles, k, weights, to, m);
+    workspace.kernels.nearestGroups(table, bandCount, middles, k, weights, to, m);
     out.set(workspace.u8(to, m), i);
   }
 }

@@ -214,8 +214,8 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
         const callExpression = expression as jsep.CallExpression;
         const name = String((callExpression.callee as jsep.Identifier).name ?? "");
         const at = place(name);
-        const f = name.toLowerCase() as FunctionName;
-        if (!Object.hasOwn(FUNCTIONS, f)) {
+        const called = name.toLowerCase() as FunctionName;
+        if (!Object.hasOwn(FUNCTIONS, called)) {
           throw new FormulaError(
             `There is no function called "${name}"`,
             at,
@@ -223,16 +223,16 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
             `Functions: ${Object.keys(FUNCTIONS).join(", ")}`,
           );
         }
-        if (callExpression.arguments.length !== FUNCTIONS[f]) {
+        if (callExpression.arguments.length !== FUNCTIONS[called]) {
           throw new FormulaError(
-            `${f} takes ${FUNCTIONS[f] === 1 ? "one value" : `${FUNCTIONS[f]} values`}, not ${callExpression.arguments.length}`,
+            `${called} takes ${FUNCTIONS[called] === 1 ? "one value" : `${FUNCTIONS[called]} values`}, not ${callExpression.arguments.length}`,
             at,
             name.length,
           );
         }
         return {
           kind: "call",
-          name: f,
+          name: called,
           args: callExpression.arguments.map((argument) => visit(argument, depth + 1)),
         };
       }
@@ -381,17 +381,17 @@ const OPERATOR_LOOPS: Record<"sum" | "difference" | "product" | "quotient" | "po
   },
 };
 const each =
-  (f: (x: number) => number): Loop =>
+  (fraction: (x: number) => number): Loop =>
   (a, _b, out, n) => {
     for (let i = 0; i < n; i++) {
-      out[i] = f(a[i]!);
+      out[i] = fraction(a[i]!);
     }
   };
 const both =
-  (f: (x: number, y: number) => number): Loop =>
+  (fraction: (x: number, y: number) => number): Loop =>
   (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      out[i] = f(a[i]!, b[i]!);
+      out[i] = fraction(a[i]!, b[i]!);
     }
   };
 const FUNCTION_LOOPS: Record<FunctionName, Loop> = {

@@ -43,16 +43,16 @@ export function fromEcef([x, y, z]: Vec3): Vec3 {
   ];
 }
 
-export const dot = (u: Vec3, value: Vec3): number =>
-  u[0] * value[0] + u[1] * value[1] + u[2] * value[2];
-export const sub = (u: Vec3, value: Vec3): Vec3 => [
-  u[0] - value[0],
-  u[1] - value[1],
-  u[2] - value[2],
+export const dot = (vector: Vec3, value: Vec3): number =>
+  vector[0] * value[0] + vector[1] * value[1] + vector[2] * value[2];
+export const sub = (vector: Vec3, value: Vec3): Vec3 => [
+  vector[0] - value[0],
+  vector[1] - value[1],
+  vector[2] - value[2],
 ];
-export const cross = (u: Vec3, value: Vec3): Vec3 => [
-  u[1] * value[2] - u[2] * value[1],
-  u[2] * value[0] - u[0] * value[2],
-  u[0] * value[1] - u[1] * value[0],
+export const cross = (vector: Vec3, value: Vec3): Vec3 => [
+  vector[1] * value[2] - vector[2] * value[1],
+  vector[2] * value[0] - vector[0] * value[2],
+  vector[0] * value[1] - vector[1] * value[0],
 ];
-export const norm = (u: Vec3): number => Math.hypot(u[0], u[1], u[2]);
+export const norm = (vector: Vec3): number => Math.hypot(vector[0], vector[1], vector[2]);

@@ -64,13 +64,13 @@ export class Evaluator {
    */
   async info(node: NodeSpec): Promise<ImageInfo> {
     const h = nodeHash(node, versionOf);
-    let p = this.infos.get(h);
-    if (!p) {
-      p = this.describe(node);
-      this.infos.set(h, p);
-      p.catch(() => this.infos.delete(h));
+    let ownPending = this.infos.get(h);
+    if (!ownPending) {
+      ownPending = this.describe(node);
+      this.infos.set(h, ownPending);
+      ownPending.catch(() => this.infos.delete(h));
     }
-    return p;
+    return ownPending;
   }
 
   private async describe(node: NodeSpec): Promise<ImageInfo> {

@@ -182,11 +182,11 @@ function multiple(): Record<string, NodeSpec> {
 
 async function whole(evaluator: Evaluator, n: NodeSpec, level = 0): Promise<Cells[]> {
   const info = await evaluator.info(n);
-  const g = {
+  const size = {
     width: Math.ceil(info.grid.width / 2 ** level),
     height: Math.ceil(info.grid.height / 2 ** level),
   };
-  return (await evaluator.read(n, level, fullWindow(g))).bands;
+  return (await evaluator.read(n, level, fullWindow(size))).bands;
 }
 async function byBlocks(evaluator: Evaluator, n: NodeSpec, block: number): Promise<Cells[]> {
   const info = await evaluator.info(n);
@@ -693,7 +693,7 @@ describe("small kernels", () => {
       [25, 22],
       [15, 15],
     ];
-    const map = (r: [number, number][]) => r.map(([c, q]) => toMap(grid, c, q));
+    const map = (r: [number, number][]) => r.map(([c, next]) => toMap(grid, c, next));
     const out = new Uint8Array(3000);
     rasterise([[map(poly), map(hole)]], grid, fullWindow(grid), 1, out);
     out.forEach((value, i) => {
@@ -748,9 +748,9 @@ describe("small kernels", () => {
             a += areas.cell(i % 70, Math.floor(i / 70));
           }
         });
-        for (const q of [tally, joined]) {
-          expect(q.of(value, z).cells).toBe(n);
-          expect(q.of(value, z).areaM2 / a - 1).toBeCloseTo(0, 10);
+        for (const ownTally of [tally, joined]) {
+          expect(ownTally.of(value, z).cells).toBe(n);
+          expect(ownTally.of(value, z).areaM2 / a - 1).toBeCloseTo(0, 10);
         }
       }
     }

@@ -7,13 +7,16 @@ import type { ImageInfo } from "./image";
  */
 const OVERVIEW_CELLS = 1024;
 export function overviewLevel(info: ImageInfo): number {
-  const sides = (l: number) => {
-    const grid = levelGrid(info.grid, l);
+  const sides = (levels: number) => {
+    const grid = levelGrid(info.grid, levels);
     return Math.max(grid.width, grid.height);
   };
-  let l = 0;
-  while (l < levelCount(info.grid.width, info.grid.height) - 1 && sides(l) > OVERVIEW_CELLS) {
-    l++;
+  let level = 0;
+  while (
+    level < levelCount(info.grid.width, info.grid.height) - 1 &&
+    sides(level) > OVERVIEW_CELLS
+  ) {
+    level++;
   }
-  return l;
+  return level;
 }

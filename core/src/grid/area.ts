@@ -93,7 +93,7 @@ function areaAt(
   const at = (c: number, r: number) => toLonLat(...toMap(grid, c, r));
   const [e, w, s, n] = [at(col + h, row), at(col - h, row), at(col, row + h), at(col, row - h)];
   const lat = at(col, row)[1];
-  const wrap = (d: number) => d - 360 * Math.round(d / 360);
+  const wrap = (delta: number) => delta - 360 * Math.round(delta / 360);
   const lonC = (wrap(e[0] - w[0]) * DEG) / (2 * h);
   const latC = ((e[1] - w[1]) * DEG) / (2 * h);
   const lonR = (wrap(s[0] - n[0]) * DEG) / (2 * h);

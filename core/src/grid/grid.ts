@@ -58,11 +58,11 @@ export function toMap(grid: Grid, col: number, row: number): [number, number] {
 }
 
 export function toCell(grid: Grid, x: number, y: number): [number, number] {
-  const [x0, a, b, y0, c, d] = grid.transform;
-  const det = a * d - b * c;
+  const [x0, a, b, y0, c, delta] = grid.transform;
+  const det = a * delta - b * c;
   const dx = x - x0;
   const dy = y - y0;
-  return [(dx * d - dy * b) / det, (dy * a - dx * c) / det];
+  return [(dx * delta - dy * b) / det, (dy * a - dx * c) / det];
 }
 
 /** Length of a cell's two sides in map units. */
@@ -122,11 +122,11 @@ export function sameGrid(grid: Grid, b: Grid, toleranceCells = 1e-3): boolean {
   });
 }
 
-export const fullWindow = (g: { width: number; height: number }): Window => ({
+export const fullWindow = (size: { width: number; height: number }): Window => ({
   col: 0,
   row: 0,
-  width: g.width,
-  height: g.height,
+  width: size.width,
+  height: size.height,
 });
 export const grow = (w: Window, halo: number): Window => ({
   col: w.col - halo,
@@ -145,16 +145,16 @@ export function intersect(a: Window, b: Window): Window | null {
 
 /** Blocks that cover a grid, row by row; those at the right and lower edge are cut to the grid. */
 export function* blockWindows(
-  g: { width: number; height: number },
+  size: { width: number; height: number },
   block = BLOCK,
 ): Generator<Window> {
-  for (let row = 0; row < g.height; row += block) {
-    for (let col = 0; col < g.width; col += block) {
+  for (let row = 0; row < size.height; row += block) {
+    for (let col = 0; col < size.width; col += block) {
       yield {
         col,
         row,
-        width: Math.min(block, g.width - col),
-        height: Math.min(block, g.height - row),
+        width: Math.min(block, size.width - col),
+        height: Math.min(block, size.height - row),
       };
     }
   }
@@ -194,8 +194,8 @@ export function outline(grid: Grid, parts = 8): [number, number][] {
  * what maps are drawn and made on.
  */
 export function isSquareNorthUp(grid: Grid): boolean {
-  const [, a, b, , c, d] = grid.transform;
-  return b === 0 && c === 0 && a > 0 && d < 0 && Math.abs(a + d) <= 1e-6 * a;
+  const [, a, b, , c, dy] = grid.transform;
+  return b === 0 && c === 0 && a > 0 && dy < 0 && Math.abs(a + dy) <= 1e-6 * a;
 }
 
 /**
@@ -208,8 +208,8 @@ export function squareNorthUp(grid: Grid): Grid {
   }
   const cell = Math.min(...cellSize(grid));
   const ring = outline(grid, 1);
-  const xs = ring.map((p) => p[0]);
-  const ys = ring.map((p) => p[1]);
+  const xs = ring.map((point) => point[0]);
+  const ys = ring.map((point) => point[1]);
   const x0 = Math.min(...xs);
   const y0 = Math.max(...ys);
   const slack = 1e-6;

@@ -110,10 +110,10 @@ export function windowAround(
   if (cells.length === 0) {
     return null;
   }
-  const c0 = Math.floor(Math.min(...cells.map((p) => p[0])));
-  const r0 = Math.floor(Math.min(...cells.map((p) => p[1])));
-  const c1 = Math.ceil(Math.max(...cells.map((p) => p[0])));
-  const r1 = Math.ceil(Math.max(...cells.map((p) => p[1])));
+  const c0 = Math.floor(Math.min(...cells.map((point) => point[0])));
+  const r0 = Math.floor(Math.min(...cells.map((point) => point[1])));
+  const c1 = Math.ceil(Math.max(...cells.map((point) => point[0])));
+  const r1 = Math.ceil(Math.max(...cells.map((point) => point[1])));
   const inner = intersect(
     { col: c0, row: r0, width: Math.max(1, c1 - c0), height: Math.max(1, r1 - r0) },
     fullWindow(grid),

@@ -41,17 +41,17 @@ export function endMembers(spectra: Float64Array, bands: number, most: number): 
   const rest = Float64Array.from(spectra);
   const found: number[] = [];
   const length = (i: number) => {
-    let q = 0;
+    let squares = 0;
     for (let b = 0; b < bands; b++) {
-      q += spectra[i * bands + b]! ** 2;
+      squares += spectra[i * bands + b]! ** 2;
     }
-    return q;
+    return squares;
   };
   let brightest = 0;
   for (let i = 0; i < n; i++) {
-    const q = length(i);
-    if (q > brightest) {
-      brightest = q;
+    const size = length(i);
+    if (size > brightest) {
+      brightest = size;
     }
   }
   // Water and shadow are the baseline, not materials.
@@ -64,12 +64,12 @@ export function endMembers(spectra: Float64Array, bands: number, most: number): 
     let best = -1;
     let far = 0;
     for (let i = 0; i < n; i++) {
-      let q = 0;
+      let squares = 0;
       for (let b = 0; b < bands; b++) {
-        q += rest[i * bands + b]! ** 2;
+        squares += rest[i * bands + b]! ** 2;
       }
-      if (q > far) {
-        far = q;
+      if (squares > far) {
+        far = squares;
         best = i;
       }
     }
@@ -82,12 +82,12 @@ export function endMembers(spectra: Float64Array, bands: number, most: number): 
       (value) => value / Math.sqrt(far),
     );
     for (let i = 0; i < n; i++) {
-      let d = 0;
+      let delta = 0;
       for (let b = 0; b < bands; b++) {
-        d += rest[i * bands + b]! * u[b]!;
+        delta += rest[i * bands + b]! * u[b]!;
       }
       for (let b = 0; b < bands; b++) {
-        rest[i * bands + b]! -= d * u[b]!;
+        rest[i * bands + b]! -= delta * u[b]!;
       }
     }
   }
@@ -107,17 +107,17 @@ export function diversity(
   let n = 0;
   for (let i = 0; i < members.length; i++) {
     for (let j = 0; j < i; j++) {
-      let d = 0;
+      let delta = 0;
       let a = 0;
       let c = 0;
       for (let b = 0; b < bands; b++) {
         const x = spectra[members[i]! * bands + b]!;
         const y = spectra[members[j]! * bands + b]!;
-        d += x * y;
+        delta += x * y;
         a += x * x;
         c += y * y;
       }
-      sum += Math.acos(Math.max(-1, Math.min(1, d / Math.sqrt(a * c))));
+      sum += Math.acos(Math.max(-1, Math.min(1, delta / Math.sqrt(a * c))));
       n++;
     }
   }

@@ -91,15 +91,15 @@ export function fillFromNeighbours(
     let weight = 0;
     sum.fill(0);
     for (const [k, [dc, dr]] of LINES.entries()) {
-      const p = far[2 * k]![i]!;
-      const q = far[2 * k + 1]![i]!;
-      if (!p || !q) {
+      const first = far[2 * k]![i]!;
+      const second = far[2 * k + 1]![i]!;
+      if (!first || !second) {
         continue;
       }
       const step = dr * width + dc;
-      const a = i + p * step;
-      const b = i - q * step;
-      const long = (p + q) * Math.hypot(dc, dr);
+      const a = i + first * step;
+      const b = i - second * step;
+      const long = (first + second) * Math.hypot(dc, dr);
       let apart = 0;
       let level = 0;
       for (const band of bands) {
@@ -109,7 +109,7 @@ export function fillFromNeighbours(
       const w = 1 / (long * (0.03 + apart / (level || 1))) ** 2;
       weight += w;
       bands.forEach((band, n) => {
-        sum[n]! += (w * (band[a]! * q + band[b]! * p)) / (p + q);
+        sum[n]! += (w * (band[a]! * second + band[b]! * first)) / (first + second);
       });
     }
     if (weight > 0) {
@@ -162,8 +162,8 @@ export function fillFromDate(
   mid = cells ? mid / cells : 0;
   const both = (i: number) => target[i]! - target[i]! === 0 && filler[i]! - filler[i]! === 0;
   const n = table(width, height, (i) => (both(i) ? 1 : 0));
-  const of = (f: (t: number, s: number) => number) =>
-    table(width, height, (i) => (both(i) ? f(target[i]! - mid, filler[i]! - mid) : 0));
+  const of = (fraction: (t: number, s: number) => number) =>
+    table(width, height, (i) => (both(i) ? fraction(target[i]! - mid, filler[i]! - mid) : 0));
   const t = of((x) => x);
   const s = of((_x, y) => y);
   const tt = of((x) => x * x);
@@ -193,8 +193,8 @@ export function fillFromDate(
       const ms = sum(s) / count;
       const vt = Math.max(0, sum(tt) / count - mt * mt);
       const vs = Math.max(0, sum(ss) / count - ms * ms);
-      const g = vs > 0 ? Math.sqrt(vt / vs) : 1;
-      const gain = count >= ENOUGH && g < MOST_GAIN && g > 1 / MOST_GAIN ? g : 1;
+      const group = vs > 0 ? Math.sqrt(vt / vs) : 1;
+      const gain = count >= ENOUGH && group < MOST_GAIN && group > 1 / MOST_GAIN ? group : 1;
       out[i] = mid + mt + gain * (filler[i]! - mid - ms);
       filled[i] = 1;
       break;

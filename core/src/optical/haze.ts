@@ -98,14 +98,14 @@ export function clearLine(counts: ArrayLike<number>): ClearLine | null {
     if (cells < 1000 || kept.length < 4) {
       return null;
     }
-    const columns = kept.reduce((s, p) => s + p.w, 0);
-    const mx = kept.reduce((s, p) => s + p.w * p.x, 0) / columns;
-    const my = kept.reduce((s, p) => s + p.w * p.y, 0) / columns;
+    const columns = kept.reduce((s, point) => s + point.w, 0);
+    const mx = kept.reduce((s, point) => s + point.w * point.x, 0) / columns;
+    const my = kept.reduce((s, point) => s + point.w * point.y, 0) / columns;
     const slope =
-      kept.reduce((s, p) => s + p.w * (p.x - mx) * (p.y - my), 0) /
-      kept.reduce((s, p) => s + p.w * (p.x - mx) ** 2, 0);
+      kept.reduce((s, point) => s + point.w * (point.x - mx) * (point.y - my), 0) /
+      kept.reduce((s, point) => s + point.w * (point.x - mx) ** 2, 0);
     const intercept = my - slope * mx;
-    const off = kept.map((p) => p.y - intercept - slope * p.x);
+    const off = kept.map((point) => point.y - intercept - slope * point.x);
     const spread = Math.sqrt(
       off.reduce((s, value, k) => s + kept[k]!.w * value * value, 0) / columns,
     );
@@ -117,8 +117,8 @@ export function clearLine(counts: ArrayLike<number>): ClearLine | null {
   }
 }
 /** Distance of a cell from the clear line, towards haze. */
-export const hazeOf = (l: ClearLine, blue: number, red: number): number =>
-  (blue - l.intercept - l.slope * red) / Math.hypot(1, l.slope);
+export const hazeOf = (eachClearLine: ClearLine, blue: number, red: number): number =>
+  (blue - eachClearLine.intercept - eachClearLine.slope * red) / Math.hypot(1, eachClearLine.slope);
 
 /** Bins of haze, and of reflectance within each, by which levels are cleared. */
 export const HAZE_BINS = { min: -0.03, max: 0.17, bins: 50 } as const;

@@ -86,23 +86,17 @@ test("what cannot become reflectance is refused with the reason", async () => {
 test.each(INDICES)("$name agrees with its definition written out", async ({ id, formula }) => {
   const out = (await read(node("optical.formula", { formula, name: id }, toa)))[0]!;
   for (let i = 0; i < width * height; i++) {
-    const [, B, G, R, N, S1, S2] = cells.map((c) => (c[i]! * 2e-5 - 0.1) * 2) as [
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-    ];
+    const [, BLOCK_SIDE, LARGE, RADIUS, COUNT, S1, S2] = cells.map(
+      (c) => (c[i]! * 2e-5 - 0.1) * 2,
+    ) as [number, number, number, number, number, number, number];
     const want = {
-      ndvi: (N - R) / (N + R),
-      savi: ((N - R) / (N + R + 0.5)) * 1.5,
-      evi: (2.5 * (N - R)) / (N + 6 * R - 7.5 * B + 1),
-      nbr: (N - S2) / (N + S2),
-      ndwi: (G - N) / (G + N),
-      mndwi: (G - S1) / (G + S1),
-      ndmi: (N - S1) / (N + S1),
+      ndvi: (COUNT - RADIUS) / (COUNT + RADIUS),
+      savi: ((COUNT - RADIUS) / (COUNT + RADIUS + 0.5)) * 1.5,
+      evi: (2.5 * (COUNT - RADIUS)) / (COUNT + 6 * RADIUS - 7.5 * BLOCK_SIDE + 1),
+      nbr: (COUNT - S2) / (COUNT + S2),
+      ndwi: (LARGE - COUNT) / (LARGE + COUNT),
+      mndwi: (LARGE - S1) / (LARGE + S1),
+      ndmi: (COUNT - S1) / (COUNT + S1),
     }[id]!;
     if (Number.isNaN(want)) {
       expect(out[i]).toBeNaN();
@@ -195,7 +189,7 @@ describe("masks", () => {
     }
     const at = (a: Uint8Array, c: number, r: number, past: 0 | 1) =>
       c < 0 || r < 0 || c >= W2 || r >= H2 ? past : a[r * W2 + c]!;
-    const square = (a: Uint8Array, past: 0 | 1, f: (values: number[]) => number) =>
+    const square = (a: Uint8Array, past: 0 | 1, fraction: (values: number[]) => number) =>
       Uint8Array.from({ length: W2 * H2 }, (_v, i) => {
         const values: number[] = [];
         for (let y = -half; y <= half; y++) {
@@ -203,7 +197,7 @@ describe("masks", () => {
             values.push(at(a, (i % W2) + x, Math.floor(i / W2) + y, past));
           }
         }
-        return f(values);
+        return fraction(values);
       });
     const want = square(
       square(src, 1, (values) => Math.min(...values)),

@@ -23,8 +23,8 @@ export const qualityMask = (names: readonly QualityName[]): number =>
 export function maskByQuality(quality: Float32Array, mask: number, out: Uint8Array): void {
   const fill = (mask & 1) !== 0;
   for (let i = 0; i < quality.length; i++) {
-    const q = quality[i]!;
-    out[i] = q === q ? ((q & mask) !== 0 ? 1 : 0) : fill ? 1 : 0;
+    const bits = quality[i]!;
+    out[i] = bits === bits ? ((bits & mask) !== 0 ? 1 : 0) : fill ? 1 : 0;
   }
 }
 
@@ -44,10 +44,10 @@ export function brightCloud(
 ): void {
   for (let i = 0; i < out.length; i++) {
     const b = blue[i]!;
-    const g = green[i]!;
+    const greenHere = green[i]!;
     const r = red[i]!;
-    const m = (b + g + r) / 3;
-    const whiteness = (Math.abs(b - m) + Math.abs(g - m) + Math.abs(r - m)) / m;
+    const m = (b + greenHere + r) / 3;
+    const whiteness = (Math.abs(b - m) + Math.abs(greenHere - m) + Math.abs(r - m)) / m;
     out[i] = m > 0.26 && b > 0.24 && whiteness < 0.5 && (!kelvin || !(kelvin[i]! >= 300)) ? 1 : 0;
   }
 }
@@ -104,12 +104,12 @@ export function opened(src: Uint8Array, width: number, height: number, half: num
   const small = new Uint8Array((width + 2 * half) * (height + 2 * half));
   const out = new Uint8Array(width * height);
   const run = new Int32Array(width).fill(half);
-  const P = width + 2 * half;
+  const paddedWidth = width + 2 * half;
   for (let r = 0; r < height + half; r++) {
     let across = half;
     const inside = r < height;
     const row = r * width;
-    const to = r * P + half;
+    const to = r * paddedWidth + half;
     for (let c = 0; c < width + half; c++) {
       if (c < width) {
         across = !inside || src[row + c] ? across + 1 : 0;

@@ -20,7 +20,7 @@ export function brightnessTemperature(
   }
   const { k1, k2 } = planck;
   for (let i = 0; i < numbers.length; i++) {
-    const l = numbers[i]! * multiply + add;
-    out[i] = l > 0 ? k2 / Math.log(k1 / l + 1) : NaN;
+    const radiance = numbers[i]! * multiply + add;
+    out[i] = radiance > 0 ? k2 / Math.log(k1 / radiance + 1) : NaN;
   }
 }

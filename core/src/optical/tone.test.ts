@@ -45,10 +45,10 @@ describe("frames", () => {
     const height = 31;
     const random = lcg(7);
     const valid = Uint8Array.from({ length: width * height }, () => (random() < 0.01 ? 0 : 1));
-    const d = depthInside(valid, width, height, 12);
-    for (let i = 0; i < d.length; i += 7) {
+    const difference = depthInside(valid, width, height, 12);
+    for (let i = 0; i < difference.length; i += 7) {
       let want = 12;
-      for (let j = 0; j < d.length; j++) {
+      for (let j = 0; j < difference.length; j++) {
         if (!valid[j]) {
           want = Math.min(
             want,
@@ -56,8 +56,8 @@ describe("frames", () => {
           );
         }
       }
-      expect(d[i]!).toBeGreaterThanOrEqual(want - 1e-5);
-      expect(d[i]!).toBeLessThanOrEqual(Math.min(12, want * 1.09) + 1e-5);
+      expect(difference[i]!).toBeGreaterThanOrEqual(want - 1e-5);
+      expect(difference[i]!).toBeLessThanOrEqual(Math.min(12, want * 1.09) + 1e-5);
     }
   });
   test("a hot spot is found over a patchwork of covers, and a mosaic of two frames has no seam", async () => {
@@ -191,7 +191,7 @@ describe("the in-scene empirical method", () => {
       }
       const w = [random(), random(), random()];
       const s = w[0]! + w[1]! + w[2]!;
-      return [0, 1, 2, 3].map((b) => pure.reduce((t, p, k) => t + (w[k]! / s) * p[b]!, 0));
+      return [0, 1, 2, 3].map((b) => pure.reduce((t, part, k) => t + (w[k]! / s) * part[b]!, 0));
     });
     expect(endMembers(Float64Array.from(mixed.flat()), 4, 3).sort()).toEqual([0, 1, 2]);
     expect(diversity(Float64Array.of(1, 0, 0, 1), 2, [0, 1])).toBeCloseTo(Math.PI / 2, 9);

@@ -15,9 +15,9 @@ const part = (value: number, { min, max }: { min: number; max: number }, bins: n
  * Without shortwave infrared (NaN) greenness alone decides.
  */
 export function toneBin(red: number, nir: number, swir: number): number {
-  const g = part((nir - red) / (nir + red), GREENNESS, GREEN_BINS);
+  const group = part((nir - red) / (nir + red), GREENNESS, GREEN_BINS);
   const w = swir === swir ? part((nir - swir) / (nir + swir), WETNESS, WET_BINS) : 0;
-  return g < 0 || w < 0 ? -1 : g * WET_BINS + w;
+  return group < 0 || w < 0 ? -1 : group * WET_BINS + w;
 }
 
 /**
@@ -35,20 +35,20 @@ export function frameLight(
   counts: ArrayLike<number>,
   sums: readonly ArrayLike<number>[],
 ): Float64Array {
-  const T = TONE_TILES * TONE_TILES;
-  const weight = new Float64Array(T);
-  const out = new Float64Array(T);
-  for (let t = 0; t < T; t++) {
+  const period = TONE_TILES * TONE_TILES;
+  const weight = new Float64Array(period);
+  const out = new Float64Array(period);
+  for (let t = 0; t < period; t++) {
     for (let b = 0; b < TONE_BINS; b++) {
       weight[t]! += counts[t * TONE_BINS + b]!;
     }
   }
-  const per = weight.reduce((a, b) => a + b) / T || 1;
+  const per = weight.reduce((a, b) => a + b) / period || 1;
   const trust = weight.map((w) => Math.min(1, w / (0.3 * per)));
   let total = 0;
   for (const band of sums) {
     const place = placePart(counts, band);
-    const smooth = new Float64Array(T);
+    const smooth = new Float64Array(period);
     for (let j = 0; j < TONE_TILES; j++) {
       for (let i = 0; i < TONE_TILES; i++) {
         smooth[j * TONE_TILES + i] = localFit(place, trust, i, j);
@@ -85,27 +85,27 @@ export function frameLight(
 }
 /** What belongs to each tile, of one band. */
 function placePart(counts: ArrayLike<number>, sums: ArrayLike<number>): Float64Array {
-  const T = TONE_TILES * TONE_TILES;
-  const B = TONE_BINS;
-  const cover = new Float64Array(B);
-  const place = new Float64Array(T);
+  const period = TONE_TILES * TONE_TILES;
+  const BLOCK_SIDE = TONE_BINS;
+  const cover = new Float64Array(BLOCK_SIDE);
+  const place = new Float64Array(period);
   for (let round = 0; round < 12; round++) {
-    for (let b = 0; b < B; b++) {
+    for (let b = 0; b < BLOCK_SIDE; b++) {
       let s = 0;
       let n = 0;
-      for (let t = 0; t < T; t++) {
-        const c = counts[t * B + b]!;
-        s += sums[t * B + b]! - c * place[t]!;
+      for (let t = 0; t < period; t++) {
+        const c = counts[t * BLOCK_SIDE + b]!;
+        s += sums[t * BLOCK_SIDE + b]! - c * place[t]!;
         n += c;
       }
       cover[b] = n ? s / n : 0;
     }
-    for (let t = 0; t < T; t++) {
+    for (let t = 0; t < period; t++) {
       let s = 0;
       let n = 0;
-      for (let b = 0; b < B; b++) {
-        const c = counts[t * B + b]!;
-        s += sums[t * B + b]! - c * cover[b]!;
+      for (let b = 0; b < BLOCK_SIDE; b++) {
+        const c = counts[t * BLOCK_SIDE + b]!;
+        s += sums[t * BLOCK_SIDE + b]! - c * cover[b]!;
         n += c;
       }
       place[t] = n ? s / n : 0;
@@ -125,20 +125,22 @@ function localFit(place: Float64Array, trust: Float64Array, i: number, j: number
     const A = Array.from({ length: terms }, () => new Array<number>(terms).fill(0));
     const y = new Array<number>(terms).fill(0);
     let tiles = 0;
-    for (let q = 0; q < TONE_TILES; q++) {
-      for (let p = 0; p < TONE_TILES; p++) {
-        const u = (p - i) / BELL;
-        const value = (q - j) / BELL;
-        const w = trust[q * TONE_TILES + p]! * Math.exp(-(u * u + value * value) / 2);
+    for (let squares = 0; squares < TONE_TILES; squares++) {
+      for (let position = 0; position < TONE_TILES; position++) {
+        const across = (position - i) / BELL;
+        const value = (squares - j) / BELL;
+        const w =
+          trust[squares * TONE_TILES + position]! *
+          Math.exp(-(across * across + value * value) / 2);
         if (w < 1e-4) {
           continue;
         }
         if (w > 0.05) {
           tiles++;
         }
-        const x = [1, u, value, u * u, u * value, value * value];
+        const x = [1, across, value, across * across, across * value, value * value];
         for (let a = 0; a < terms; a++) {
-          y[a]! += w * x[a]! * place[q * TONE_TILES + p]!;
+          y[a]! += w * x[a]! * place[squares * TONE_TILES + position]!;
           for (let b = 0; b < terms; b++) {
             A[a]![b]! += w * x[a]! * x[b]!;
           }
@@ -163,28 +165,31 @@ function localFit(place: Float64Array, trust: Float64Array, i: number, j: number
  * Weights of a uniform cubic B-spline for a place u in [0, 1) between the second and the third of
  * four.
  */
-const spline = (u: number): [number, number, number, number] => [
-  (1 - u) ** 3 / 6,
-  (3 * u ** 3 - 6 * u * u + 4) / 6,
-  (-3 * u ** 3 + 3 * u * u + 3 * u + 1) / 6,
-  u ** 3 / 6,
+const spline = (across: number): [number, number, number, number] => [
+  (1 - across) ** 3 / 6,
+  (3 * across ** 3 - 6 * across * across + 4) / 6,
+  (-3 * across ** 3 + 3 * across * across + 3 * across + 1) / 6,
+  across ** 3 / 6,
 ];
 /**
  * Light at a place of the frame, x and y in tiles from the outer corner: smooth to the second
  * derivative, so that no tile can be seen.
  */
 export function lightAt(light: Float64Array, x: number, y: number): number {
-  const u = x - 0.5;
+  const across = x - 0.5;
   const value = y - 0.5;
-  const i = Math.floor(u);
+  const i = Math.floor(across);
   const j = Math.floor(value);
-  const wx = spline(u - i);
+  const wx = spline(across - i);
   const wy = spline(value - j);
   const at = (k: number) => Math.max(0, Math.min(TONE_TILES - 1, k));
   let s = 0;
-  for (let q = 0; q < 4; q++) {
-    for (let p = 0; p < 4; p++) {
-      s += wx[p]! * wy[q]! * light[at(j + q - 1) * TONE_TILES + at(i + p - 1)]!;
+  for (let squares = 0; squares < 4; squares++) {
+    for (let position = 0; position < 4; position++) {
+      s +=
+        wx[position]! *
+        wy[squares]! *
+        light[at(j + squares - 1) * TONE_TILES + at(i + position - 1)]!;
     }
   }
   return s;
@@ -223,7 +228,7 @@ export function balance(frames: number, overlaps: readonly Overlap[], anchor: nu
       }
     }
   }
-  const free = [...reached].filter((f) => f !== anchor);
+  const free = [...reached].filter((frame) => frame !== anchor);
   const rows: number[][] = [];
   const want: number[] = [];
   if (free.length === 0) {
@@ -232,13 +237,13 @@ export function balance(frames: number, overlaps: readonly Overlap[], anchor: nu
   const put = (w: number, parts: { frame: number; gain: number; offset: number }[]) => {
     const row = new Array<number>(free.length * 2).fill(0);
     let right = 0;
-    for (const p of parts) {
-      const k = free.indexOf(p.frame);
+    for (const ownPart of parts) {
+      const k = free.indexOf(ownPart.frame);
       if (k < 0) {
-        right -= w * p.gain;
+        right -= w * ownPart.gain;
       } else {
-        row[2 * k]! += w * p.gain;
-        row[2 * k + 1]! += w * p.offset;
+        row[2 * k]! += w * ownPart.gain;
+        row[2 * k + 1]! += w * ownPart.offset;
       }
     }
     rows.push(row);
@@ -260,8 +265,8 @@ export function balance(frames: number, overlaps: readonly Overlap[], anchor: nu
     ]);
   }
   const x = solve(new Matrix(rows), Matrix.columnVector(want), true).to1DArray();
-  return Array.from({ length: frames }, (_v, f) => {
-    const k = free.indexOf(f);
+  return Array.from({ length: frames }, (_v, frame) => {
+    const k = free.indexOf(frame);
     return k < 0 || !(x[2 * k]! > 0.1 && x[2 * k]! < 10)
       ? { gain: 1, offset: 0 }
       : { gain: x[2 * k]!, offset: x[2 * k + 1]! };
@@ -294,24 +299,24 @@ export function depthInside(
   height: number,
   most: number,
 ): Float32Array {
-  const d = new Float32Array(width * height);
+  const difference = new Float32Array(width * height);
   const SQRT2 = Math.SQRT2;
-  for (let i = 0; i < d.length; i++) {
-    d[i] = valid[i] ? most : 0;
+  for (let i = 0; i < difference.length; i++) {
+    difference[i] = valid[i] ? most : 0;
   }
   const take = (i: number, c: number, r: number, dc: number, dr: number, far: number) => {
     const cc = c + dc;
     const rr = r + dr;
     if (cc >= 0 && rr >= 0 && cc < width && rr < height) {
-      const value = d[rr * width + cc]! + far;
-      if (value < d[i]!) {
-        d[i] = value;
+      const value = difference[rr * width + cc]! + far;
+      if (value < difference[i]!) {
+        difference[i] = value;
       }
     }
   };
   for (let r = 0, i = 0; r < height; r++) {
     for (let c = 0; c < width; c++, i++) {
-      if (d[i] === 0) {
+      if (difference[i] === 0) {
         continue;
       }
       take(i, c, r, -1, 0, 1);
@@ -322,7 +327,7 @@ export function depthInside(
   }
   for (let r = height - 1, i = width * height - 1; r >= 0; r--) {
     for (let c = width - 1; c >= 0; c--, i--) {
-      if (d[i] === 0) {
+      if (difference[i] === 0) {
         continue;
       }
       take(i, c, r, 1, 0, 1);
@@ -331,5 +336,5 @@ export function depthInside(
       take(i, c, r, -1, 1, SQRT2);
     }
   }
-  return d;
+  return difference;
 }

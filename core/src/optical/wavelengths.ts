@@ -26,9 +26,10 @@ export function bandOfColour(bands: readonly BandInfo[], colour: Colour): number
   let best = -1;
   let least = Infinity;
   bands.forEach((band, i) => {
-    const d = band.wavelengthNm === undefined ? Infinity : Math.abs(band.wavelengthNm - middle);
-    if (d <= reach && d < least) {
-      least = d;
+    const distance =
+      band.wavelengthNm === undefined ? Infinity : Math.abs(band.wavelengthNm - middle);
+    if (distance <= reach && distance < least) {
+      least = distance;
       best = i;
     }
   });
@@ -40,7 +41,8 @@ export function colourOf(band: BandInfo): Colour | null {
   const near = (Object.entries(COLOURS) as [Colour, readonly [number, number]][])
     .filter(([, [m, r]]) => band.wavelengthNm !== undefined && Math.abs(band.wavelengthNm - m) <= r)
     .sort(
-      (p, q) => Math.abs(band.wavelengthNm! - p[1][0]) - Math.abs(band.wavelengthNm! - q[1][0]),
+      (point, q) =>
+        Math.abs(band.wavelengthNm! - point[1][0]) - Math.abs(band.wavelengthNm! - q[1][0]),
     );
   return near[0]?.[0] ?? null;
 }

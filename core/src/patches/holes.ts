@@ -40,14 +40,14 @@ export function fillHoles(
   const slotOf = new Int32Array(sizes.length).fill(-1);
   let slots = 0;
   for (let i = 0; i < slot.length; i++) {
-    const p = patchOfRun[i]!;
-    if (ground[i] !== 1 || open[p] || sizes[p]! > maxCells) {
+    const patch = patchOfRun[i]!;
+    if (ground[i] !== 1 || open[patch] || sizes[patch]! > maxCells) {
       continue;
     }
-    if (slotOf[p]! < 0) {
-      slotOf[p] = slots++;
+    if (slotOf[patch]! < 0) {
+      slotOf[patch] = slots++;
     }
-    slot[i] = slotOf[p]!;
+    slot[i] = slotOf[patch]!;
   }
   if (slots === 0) {
     return { runs, changed: 0 };

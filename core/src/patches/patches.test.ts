@@ -41,11 +41,14 @@ function random(
   seed: number,
   smooth = 0,
 ): Uint8Array {
-  const u = lcg(seed);
-  let a = Uint8Array.from({ length: width * height }, () => kinds[Math.floor(u() * kinds.length)]!);
+  const ownRandom = lcg(seed);
+  let a = Uint8Array.from(
+    { length: width * height },
+    () => kinds[Math.floor(ownRandom() * kinds.length)]!,
+  );
   for (let k = 0; k < smooth; k++) {
     a = a.map((value, i) =>
-      u() < 0.6 && i > 0 ? a[i % 2 ? i - 1 : Math.max(0, i - width)]! : value,
+      ownRandom() < 0.6 && i > 0 ? a[i % 2 ? i - 1 : Math.max(0, i - width)]! : value,
     );
   }
   return a;
@@ -119,11 +122,11 @@ describe("labelling", () => {
     const id = floodFill(cells, w, h, n);
     const pairs = new Map<number, number>();
     for (let k = 0; k < w * h; k++) {
-      const p = labelling.patchOfRun[runAt(runs, Math.floor(k / w), k % w)]!;
-      if (!pairs.has(p)) {
-        pairs.set(p, id[k]!);
+      const position = labelling.patchOfRun[runAt(runs, Math.floor(k / w), k % w)]!;
+      if (!pairs.has(position)) {
+        pairs.set(position, id[k]!);
       }
-      expect(pairs.get(p)).toBe(id[k]);
+      expect(pairs.get(position)).toBe(id[k]);
     }
     expect(new Set(pairs.values()).size).toBe(labelling.count);
     expect(labelling.sizes.reduce((a, b) => a + b)).toBe(w * h);
@@ -273,7 +276,7 @@ describe("minimum patch", () => {
       for (;;) {
         const id = floodFill(a, w, h, n);
         const size = new Map<number, number>();
-        id.forEach((p) => size.set(p, (size.get(p) ?? 0) + 1));
+        id.forEach((position) => size.set(position, (size.get(position) ?? 0) + 1));
         const small = (k: number) => a[k] !== 0 && a[k] !== 255 && size.get(id[k]!)! < min;
         const votes = new Map<number, number[]>();
         for (let k = 0; k < w * h; k++) {

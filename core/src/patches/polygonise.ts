@@ -150,66 +150,78 @@ class Tracer {
     const ring: Ring = [];
     let c = c0;
     let r = r0;
-    let d = 0;
+    let direction = 0;
     // (c, r) is the cell on the left hand; d the direction walked along its side.
     do {
-      if (d === 0) {
+      if (direction === 0) {
         const k = r * this.width + c;
         this.done[k >> 3]! |= 1 << (k & 7);
       }
       // Ahead on the left hand and ahead on the right hand, seen from the end of the side.
       const [ac, ar] =
-        d === 0 ? [c - 1, r] : d === 1 ? [c, r + 1] : d === 2 ? [c + 1, r] : [c, r - 1];
+        direction === 0
+          ? [c - 1, r]
+          : direction === 1
+            ? [c, r + 1]
+            : direction === 2
+              ? [c + 1, r]
+              : [c, r - 1];
       const [bc, br] =
-        d === 0
+        direction === 0
           ? [c - 1, r - 1]
-          : d === 1
+          : direction === 1
             ? [c - 1, r + 1]
-            : d === 2
+            : direction === 2
               ? [c + 1, r + 1]
               : [c + 1, r - 1];
       if (!this.same(ac, ar, value)) {
-        ring.push(this.corner(c, r, d));
-        d = (d + 1) & 3;
+        ring.push(this.corner(c, r, direction));
+        direction = (direction + 1) & 3;
       } else if (this.same(bc, br, value)) {
-        ring.push(this.corner(c, r, d));
+        ring.push(this.corner(c, r, direction));
         c = bc;
         r = br;
-        d = (d + 3) & 3;
+        direction = (direction + 3) & 3;
       } else {
         c = ac;
         r = ar;
       }
-    } while (c !== c0 || r !== r0 || d !== 0);
+    } while (c !== c0 || r !== r0 || direction !== 0);
     return ring;
   }
 
   /** Corner at the end of the side of cell (c, r) walked in direction d. */
-  private corner(c: number, r: number, d: number): [number, number] {
-    return d === 0 ? [c, r] : d === 1 ? [c, r + 1] : d === 2 ? [c + 1, r + 1] : [c + 1, r];
+  private corner(c: number, r: number, direction: number): [number, number] {
+    return direction === 0
+      ? [c, r]
+      : direction === 1
+        ? [c, r + 1]
+        : direction === 2
+          ? [c + 1, r + 1]
+          : [c + 1, r];
   }
 }
 
 /** Cuts an open ring into simple closed rings wherever a corner occurs a second time. */
 function splitAtRepeats(ring: Ring): Ring[] {
-  const key = (p: [number, number]) => p[0] * 4294967296 + p[1];
+  const key = (point: [number, number]) => point[0] * 4294967296 + point[1];
   const at = new Map<number, number>();
   const stack: Ring = [];
   const out: Ring[] = [];
-  for (const p of [...ring, ring[0]!]) {
-    const k = at.get(key(p));
+  for (const point of [...ring, ring[0]!]) {
+    const k = at.get(key(point));
     if (k !== undefined) {
       const loop = stack.splice(k);
-      for (const q of loop) {
-        at.delete(key(q));
+      for (const other of loop) {
+        at.delete(key(other));
       }
-      loop.push(p);
+      loop.push(point);
       if (loop.length > 3) {
         out.push(loop);
       }
     }
-    at.set(key(p), stack.length);
-    stack.push(p);
+    at.set(key(point), stack.length);
+    stack.push(point);
   }
   return out;
 }

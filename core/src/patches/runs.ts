@@ -50,9 +50,9 @@ export class RunsBuilder {
       const s = new Uint32Array(this.n * 2);
       s.set(this.starts);
       this.starts = s;
-      const l = new Uint8Array(this.n * 2);
-      l.set(this.labels);
-      this.labels = l;
+      const grown = new Uint8Array(this.n * 2);
+      grown.set(this.labels);
+      this.labels = grown;
     }
     this.starts[this.n] = start;
     this.labels[this.n++] = label;

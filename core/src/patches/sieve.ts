@@ -32,14 +32,14 @@ export function sieve(
     let slots = 0;
     for (let i = 0; i < small.length; i++) {
       const label = runs.labels[i]!;
-      const p = patchOfRun[i]!;
-      if (label === 0 || label === CLASS_NODATA || sizes[p]! >= minCells) {
+      const patch = patchOfRun[i]!;
+      if (label === 0 || label === CLASS_NODATA || sizes[patch]! >= minCells) {
         continue;
       }
-      if (slotOfPatch[p]! < 0) {
-        slotOfPatch[p] = slots++;
+      if (slotOfPatch[patch]! < 0) {
+        slotOfPatch[patch] = slots++;
       }
-      small[i] = slotOfPatch[p]!;
+      small[i] = slotOfPatch[patch]!;
     }
     if (slots === 0) {
       return { runs, changed };

@@ -43,14 +43,21 @@ export function calibrate(
   // Azimuth factors may differ between parts of a line (sub-swaths): the row is then done in
   // pieces.
   const edges = removeNoise
-    ? [...new Set(luts.noiseAzimuth.flatMap((p) => [p.firstSample, p.lastSample + 1]))]
+    ? [
+        ...new Set(
+          luts.noiseAzimuth.flatMap((eachNoise) => [
+            eachNoise.firstSample,
+            eachNoise.lastSample + 1,
+          ]),
+        ),
+      ]
         .map((s) => pixels.findIndex((pixel) => pixel >= s - 0.5))
         .filter((c) => c > 0 && c < n)
     : [];
   const cuts = [0, ...edges.sort((a, b) => a - b), n];
   for (let r = 0; r < w.height; r++) {
     const line = lineOf(r);
-    const g = gain.at(line);
+    const gainHere = gain.at(line);
     const e = noise.at(line);
     space.f32(row, n).set(dn.subarray(r * n, (r + 1) * n));
     for (let k = 0; k + 1 < cuts.length; k++) {
@@ -61,11 +68,11 @@ export function calibrate(
         : 0;
       space.kernels.calibrateRow(
         row + from * 4,
-        gain.address(g.a) + from * 4,
-        gain.address(g.b) + from * 4,
+        gain.address(gainHere.a) + from * 4,
+        gain.address(gainHere.b) + from * 4,
         noise.address(e.a) + from * 4,
         noise.address(e.b) + from * 4,
-        g.share,
+        gainHere.share,
         e.share,
         scale,
         result + from * 4,
@@ -93,9 +100,9 @@ class Ends {
       return a;
     });
     this.places = expanded.map((a) => {
-      const p = space.take(n * 4);
-      space.f32(p, n).set(a);
-      return p;
+      const pointer = space.take(n * 4);
+      space.f32(pointer, n).set(a);
+      return pointer;
     });
   }
   at(line: number): { a: number; b: number; share: number } {

@@ -17,7 +17,7 @@ import { RangeDoppler, type SensorModel, sensorFrame } from "./sensor";
 import { boxcar, gammaMap, median, multiTemporal } from "./speckle";
 
 const PLACE = { lonDeg: -21, latDeg: -43.6 };
-const T = utcSeconds("2025-05-02T18:41:10");
+const period = utcSeconds("2025-05-02T18:41:10");
 const truth = circularOrbit(PLACE, 7_064_000, 39, 101, 1);
 const NEAR = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 800;
 const width = 256;
@@ -28,13 +28,13 @@ const sensor: SensorModel = {
   pass: "descending",
   look: "right",
   wavelengthM: 0.0555,
-  orbit: vectorsOf(truth, T, -80, 80, 10),
+  orbit: vectorsOf(truth, period, -80, 80, 10),
   orbitSource: "annotation",
-  firstLineT: T - 0.15,
+  firstLineT: period - 0.15,
   lineIntervalS: 0.0015,
   sampleSpacingM: 10,
   lineSpacingM: 10,
-  groundRange: [{ t: T - 60, origin: NEAR, coefficients: [0, 1.5891, -2.1e-7] }],
+  groundRange: [{ t: period - 60, origin: NEAR, coefficients: [0, 1.5891, -2.1e-7] }],
   lines: height,
   samples: width,
 };
@@ -137,7 +137,7 @@ test("block by block equals whole image, for every step of the chain", async () 
   const nodes: Record<string, NodeSpec> = {
     orbit: node(
       "radar.orbit",
-      { vectors: vectorsOf(truth, T, -70, 70, 10), kind: "precise" },
+      { vectors: vectorsOf(truth, period, -70, 70, 10), kind: "precise" },
       amplitude,
     ),
     calibrate: beta(amplitude),
@@ -199,10 +199,13 @@ describe("calibration", () => {
         1,
         t.findIndex((lutVector) => lutVector.line > line),
       );
-      const a = t[k - 1]!;
+      const lutVector = t[k - 1]!;
       const b = t[k]!;
-      const f = (line - a.line) / (b.line - a.line);
-      return lerp(x, a.pixels, a.values) * (1 - f) + lerp(x, b.pixels, b.values) * f;
+      const fraction = (line - lutVector.line) / (b.line - lutVector.line);
+      return (
+        lerp(x, lutVector.pixels, lutVector.values) * (1 - fraction) +
+        lerp(x, b.pixels, b.values) * fraction
+      );
     };
     calibrate(dn, frame.grid, fullWindow(frame.grid), luts.VV!, "sigma", true, got);
     for (let r = 0; r < height; r += 3) {
@@ -285,7 +288,7 @@ describe("refusals", () => {
       "an orbit of another time",
       node(
         "radar.orbit",
-        { vectors: vectorsOf(truth, T + 500, -40, 40, 10), kind: "precise" },
+        { vectors: vectorsOf(truth, period + 500, -40, 40, 10), kind: "precise" },
         amplitude,
       ),
       /does not cover/,
@@ -317,7 +320,7 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
   const at = (c: number, r: number) =>
     hill[Math.max(0, Math.min(149, r)) * 160 + Math.max(0, Math.min(159, c))]!;
   const toLonLat = transformer(ground.crs, LONLAT);
-  const K = 5;
+  const GROUPS = 5;
   const corner = (c: number, r: number) =>
     toEcef(...toLonLat(...toMap(ground, c + 0.5, r + 0.5)), at(c, r));
   for (let r = 22; r < 128; r++) {
@@ -337,18 +340,20 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
         ) /
         2 /
         norm(beam);
-      for (let q = 0; q < K; q++) {
-        for (let k = 0; k < K; k++) {
-          const u = (k + 0.5) / K;
-          const value = (q + 0.5) / K;
+      for (let squares = 0; squares < GROUPS; squares++) {
+        for (let k = 0; k < GROUPS; k++) {
+          const across = (k + 0.5) / GROUPS;
+          const value = (squares + 0.5) / GROUPS;
           const a = at(c, r);
           const b = at(c + 1, r);
-          const d = at(c, r + 1);
+          const delta = at(c, r + 1);
           const e = at(c + 1, r + 1);
-          const h = (a * (1 - u) + b * u) * (1 - value) + (d * (1 - u) + e * u) * value;
-          const area = seen / (K * K);
+          const h =
+            (a * (1 - across) + b * across) * (1 - value) +
+            (delta * (1 - across) + e * across) * value;
+          const area = seen / (GROUPS * GROUPS);
           const position = rd.locateGeodetic(
-            ...toLonLat(...toMap(ground, c + 0.5 + u, r + 0.5 + value)),
+            ...toLonLat(...toMap(ground, c + 0.5 + across, r + 0.5 + value)),
             h,
           );
           const x = Math.floor(position.sample);
@@ -369,7 +374,7 @@ test("flattening gives back the gamma nought of a hill that an independent sum o
       }
     }
   }
-  const slant = rd.slantRange(1285, T) - rd.slantRange(1275, T);
+  const slant = rd.slantRange(1285, period) - rd.slantRange(1275, period);
   const p0 = rd.ground(100, 128, 0);
   const p1 = rd.ground(101, 128, 0);
   const cell = slant * norm(sub(p0, p1));

@@ -20,16 +20,16 @@ export function addLocalLooks(
   for (let r = 0; r + SIDE <= height; r += SIDE) {
     for (let c = 0; c + SIDE <= width; c += SIDE) {
       let s = 0;
-      let q = 0;
+      let squares = 0;
       for (let j = 0; j < SIDE; j++) {
         for (let k = (r + j) * width + c, e = k + SIDE; k < e; k++) {
           const value = power[k]!;
           s += value;
-          q += value * value;
+          squares += value * value;
         }
       }
       const mean = s / n;
-      const variance = (q - s * mean) / (n - 1);
+      const variance = (squares - s * mean) / (n - 1);
       if (!(mean > 0) || !(variance > 0)) {
         continue;
       }

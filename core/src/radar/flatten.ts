@@ -159,14 +159,14 @@ function betaArea(rd: RangeDoppler, grid: Grid, w: Window): (col: number, row: n
     const b = rd.ground(line + 0.5, sample, 0);
     return slant * transform[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * transform[5];
   };
-  const p = at(0, 0);
-  const q = at(w.width, 0);
+  const start = at(0, 0);
+  const end = at(w.width, 0);
   const r = at(0, w.height);
   const s = at(w.width, w.height);
   return (c, row) => {
     const x = (c + 0.5) / w.width;
     const y = (row + 0.5) / w.height;
-    return (p * (1 - x) + q * x) * (1 - y) + (r * (1 - x) + s * x) * y;
+    return (start * (1 - x) + end * x) * (1 - y) + (r * (1 - x) + s * x) * y;
   };
 }
 

@@ -63,10 +63,10 @@ describe("times", () => {
 test("Earth-fixed coordinates there and back, and by hand", () => {
   const random = lcg(3);
   for (let k = 0; k < 200; k++) {
-    const p: Vec3 = [random() * 360 - 180, random() * 178 - 89, random() * 9000 - 500];
-    const q = fromEcef(toEcef(...p));
-    [0, 1].forEach((i) => expect(q[i]).toBeCloseTo(p[i]!, 11));
-    expect(q[2]).toBeCloseTo(p[2], 7);
+    const point: Vec3 = [random() * 360 - 180, random() * 178 - 89, random() * 9000 - 500];
+    const q = fromEcef(toEcef(...point));
+    [0, 1].forEach((i) => expect(q[i]).toBeCloseTo(point[i]!, 11));
+    expect(q[2]).toBeCloseTo(point[2], 7);
   }
   expect(toEcef(0, 0, 10)).toEqual([6378147, 0, 0]);
   expect(toEcef(0, 90, 0)[2]).toBeCloseTo(6356752.314245, 5);
@@ -85,11 +85,11 @@ describe("orbit", () => {
     const orbit = new Orbit(vectorsOf(truth, MIDDLE, -80, 80, 10));
     for (let t = -60; t < 60; t += 3.7) {
       const got = orbit.at(MIDDLE + t);
-      const p = truth.at(t);
+      const point = truth.at(t);
       const d = 1e-3;
       const ahead = truth.at(t + d).velocity;
       const behind = truth.at(t - d).velocity;
-      expect(norm(sub(got.position, p.position))).toBeLessThan(1e-3);
+      expect(norm(sub(got.position, point.position))).toBeLessThan(1e-3);
       expect(
         norm(sub(got.acceleration, sub(ahead, behind).map((x) => x / (2 * d)) as Vec3)),
       ).toBeLessThan(1e-4);
@@ -108,8 +108,11 @@ describe("range-Doppler", () => {
     const at = rd.locateGeodetic(PLACE.lonDeg, PLACE.latDeg, 0);
     expect(at.line).toBeCloseTo(1200, 3);
     expect(at.slantRangeM).toBeCloseTo(NEAR + 16000, 3);
-    const d = 16000;
-    expect(at.sample).toBeCloseTo((1.589 * d - 2.1e-7 * d * d + 1e-14 * d ** 3) / 10, 4);
+    const delta = 16000;
+    expect(at.sample).toBeCloseTo(
+      (1.589 * delta - 2.1e-7 * delta * delta + 1e-14 * delta ** 3) / 10,
+      4,
+    );
   });
   test("points put on the zero-Doppler plane in closed form come back", () => {
     const rd = new RangeDoppler(model());
@@ -148,16 +151,18 @@ describe("range-Doppler", () => {
       ["right", 1],
       ["left", -1],
     ] as const) {
-      const o = circularOrbit(PLACE, RADIUS, 39, 101, sense);
-      const rd = new RangeDoppler(model({ look, orbit: vectorsOf(o, MIDDLE, -80, 80, 10) }));
+      const ownCircularOrbit = circularOrbit(PLACE, RADIUS, 39, 101, sense);
+      const rd = new RangeDoppler(
+        model({ look, orbit: vectorsOf(ownCircularOrbit, MIDDLE, -80, 80, 10) }),
+      );
       for (const [line, sample, h] of [
         [10, 20, 0],
         [1200, 2542, 350],
         [2390, 4800, 1900],
       ] as const) {
-        const p = rd.ground(line, sample, h);
-        const back = rd.locate(p);
-        const g = fromEcef(p);
+        const point = rd.ground(line, sample, h);
+        const back = rd.locate(point);
+        const g = fromEcef(point);
         expect(back.line).toBeCloseTo(line, 4);
         expect(back.sample).toBeCloseTo(sample, 3);
         expect(Math.abs(g[2] - h)).toBeLessThan(0.02);
@@ -174,9 +179,9 @@ describe("range-Doppler", () => {
         ],
       }),
     );
-    for (const g of [0, 5000, 40000]) {
+    for (const group of [0, 5000, 40000]) {
       for (const t of [MIDDLE - 1, MIDDLE + 1]) {
-        expect(rd.groundRange(rd.slantRange(g, t), t)).toBeCloseTo(g, 5);
+        expect(rd.groundRange(rd.slantRange(group, t), t)).toBeCloseTo(group, 5);
       }
     }
     expect(rd.groundRange(NEAR, MIDDLE - 0.001)).toBe(0);
@@ -242,10 +247,10 @@ test("areas along the beam: level ground shows cos θ of its area, a slope squar
 });
 
 describe("neighbouring frames", () => {
-  const line = (l: number) => ({
-    line: l,
+  const line = (level: number) => ({
+    line: level,
     pixels: [0, 900, 4999],
-    values: [400 + l * 0.01, 420 + Math.sin(l / 300), 460 - l * 0.003],
+    values: [400 + level * 0.01, 420 + Math.sin(level / 300), 460 - level * 0.003],
   });
   const lines = [-300, 367, 1034, 1701, 2368, 3035].map(line);
   const ripple = {
@@ -303,22 +308,22 @@ describe("neighbouring frames", () => {
     const rangeDoppler = new RangeDoppler(whole);
     const b = new RangeDoppler(j.sensor);
     expect([j.order, j.firstLines, j.sensor.lines]).toEqual([[1, 0], [0, 1290], 2400]);
-    for (const l of [0, 700, 1289, 1290, 1800, 2399]) {
-      expect(b.slantRange(20_000, b.timeOf(l))).toBeCloseTo(
-        rangeDoppler.slantRange(20_000, rangeDoppler.timeOf(l)),
+    for (const level of [0, 700, 1289, 1290, 1800, 2399]) {
+      expect(b.slantRange(20_000, b.timeOf(level))).toBeCloseTo(
+        rangeDoppler.slantRange(20_000, rangeDoppler.timeOf(level)),
         6,
       );
       for (const k of ["sigma", "noiseRange"] as const) {
         for (const px of [0, 1]) {
           const at = (values: typeof lines) => {
-            const { a: p, b: q, share } = vectorsAround(values, l);
-            return values[p]!.values[px]! * (1 - share) + values[q]!.values[px]! * share;
+            const { a: position, b: next, share } = vectorsAround(values, level);
+            return values[position]!.values[px]! * (1 - share) + values[next]!.values[px]! * share;
           };
           expect(at(j.luts.VV![k])).toBeCloseTo(at(luts.VV[k]), 3);
         }
       }
-      expect(azimuthFactor(j.luts.VV!.noiseAzimuth, l, 100)).toBeCloseTo(
-        azimuthFactor([ripple], l, 100),
+      expect(azimuthFactor(j.luts.VV!.noiseAzimuth, level, 100)).toBeCloseTo(
+        azimuthFactor([ripple], level, 100),
         9,
       );
     }

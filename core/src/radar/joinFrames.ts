@@ -123,14 +123,14 @@ export function joinFrames(frames: readonly Frame[]): {
       from: from[k]!,
       to: to[k]!,
     }));
-    const cut = (get: (l: PolarisationLuts) => LutVector[]) =>
+    const cut = (get: (tables: PolarisationLuts) => LutVector[]) =>
       parts.flatMap((part) => cutVectors(get(part.l), part.shift, part.from, part.to));
     luts[pol] = {
-      sigma: cut((l) => l.sigma),
-      beta: cut((l) => l.beta),
-      gamma: cut((l) => l.gamma),
+      sigma: cut((table) => table.sigma),
+      beta: cut((table) => table.beta),
+      gamma: cut((table) => table.gamma),
       noiseRange: parts.every((part) => part.l.noiseRange.length > 0)
-        ? cut((l) => l.noiseRange)
+        ? cut((table) => table.noiseRange)
         : [],
       noiseAzimuth: parts.flatMap((part) =>
         cutAzimuth(part.l.noiseAzimuth, part.shift, part.from, part.to),
@@ -171,10 +171,10 @@ function cutVectors(
   const at = (line: number): LutVector => {
     const { a, b, share } = vectorsAround(lutVectors, line - shift);
     const lutVector = lutVectors[a]!;
-    const q = lutVectors[b]!;
+    const vector = lutVectors[b]!;
     const x = Float64Array.from(lutVector.pixels);
     const e = new Float32Array(x.length);
-    expandVector(q, x, e);
+    expandVector(vector, x, e);
     return {
       line,
       pixels: lutVector.pixels,
@@ -206,7 +206,7 @@ function cutAzimuth(
       azimuthFactor([part], line - shift, (part.firstSample + part.lastSample) / 2);
     const inside = part.lines
       .map((line, i) => [line + shift, part.values[i]!] as const)
-      .filter(([l]) => l > first && l < last);
+      .filter(([line]) => line > first && line < last);
     return [
       {
         ...part,

@@ -32,26 +32,26 @@ export type ProductLuts = Record<string, PolarisationLuts>;
  * One vector at fractional pixel positions by linear interpolation, held constant past its ends.
  */
 export function expandVector(lutVector: LutVector, pixels: Float64Array, out: Float32Array): void {
-  const { pixels: p, values } = lutVector;
-  const last = p.length - 1;
+  const { pixels: ownPixels, values } = lutVector;
+  const last = ownPixels.length - 1;
   for (let i = 0, k = 0; i < pixels.length; i++) {
     const x = pixels[i]!;
-    if (x <= p[0]!) {
+    if (x <= ownPixels[0]!) {
       out[i] = values[0]!;
       continue;
     }
-    if (x >= p[last]!) {
+    if (x >= ownPixels[last]!) {
       out[i] = values[last]!;
       continue;
     }
-    if (p[k]! > x) {
+    if (ownPixels[k]! > x) {
       k = 0;
     }
-    while (p[k + 1]! < x) {
+    while (ownPixels[k + 1]! < x) {
       k++;
     }
-    const f = (x - p[k]!) / (p[k + 1]! - p[k]!);
-    out[i] = values[k]! + (values[k + 1]! - values[k]!) * f;
+    const fraction = (x - ownPixels[k]!) / (ownPixels[k + 1]! - ownPixels[k]!);
+    out[i] = values[k]! + (values[k + 1]! - values[k]!) * fraction;
   }
 }
 

@@ -52,7 +52,7 @@ export class Orbit {
   private readonly vectors: StateVector[];
   constructor(vectors: readonly StateVector[]) {
     this.vectors = [...vectors]
-      .sort((stateVector, q) => stateVector.t - q.t)
+      .sort((stateVector, b) => stateVector.t - b.t)
       .filter((vector, i, all) => i === 0 || vector.t > all[i - 1]!.t);
     if (this.vectors.length < 4) {
       throw new InputError(
@@ -86,7 +86,7 @@ export class Orbit {
     }
     const count = Math.min(POINTS, n);
     const first = Math.max(0, Math.min(n - count, (hi - count / 2) | 0));
-    const p: Vec3 = [0, 0, 0];
+    const point: Vec3 = [0, 0, 0];
     const s: Vec3 = [0, 0, 0];
     const a: Vec3 = [0, 0, 0];
     for (let i = 0; i < count; i++) {
@@ -98,16 +98,16 @@ export class Orbit {
           continue;
         }
         const tj = vectors[first + j]!.t;
-        const d = 1 / (vi.t - tj);
-        slope = slope * (t - tj) * d + weight * d;
-        weight *= (t - tj) * d;
+        const delta = 1 / (vi.t - tj);
+        slope = slope * (t - tj) * delta + weight * delta;
+        weight *= (t - tj) * delta;
       }
       for (let k = 0; k < 3; k++) {
-        p[k]! += weight * vi.position[k]!;
+        point[k]! += weight * vi.position[k]!;
         s[k]! += weight * vi.velocity[k]!;
         a[k]! += slope * vi.velocity[k]!;
       }
     }
-    return { position: p, velocity: s, acceleration: a };
+    return { position: point, velocity: s, acceleration: a };
   }
 }

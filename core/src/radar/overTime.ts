@@ -44,30 +44,31 @@ export function overTime(
       out[i] = NaN;
       continue;
     }
-    const v = values.subarray(0, n);
+    const ownValues = values.subarray(0, n);
     if (statistic === "mean") {
       out[i] = sum / n;
     } else if (statistic === "median") {
-      v.sort();
-      out[i] = n & 1 ? v[n >> 1]! : (v[(n >> 1) - 1]! + v[n >> 1]!) / 2;
+      ownValues.sort();
+      out[i] = n & 1 ? ownValues[n >> 1]! : (ownValues[(n >> 1) - 1]! + ownValues[n >> 1]!) / 2;
     } else if (statistic === "percentile") {
-      v.sort();
+      ownValues.sort();
       const at = (percent / 100) * (n - 1);
       const k = Math.floor(at);
-      out[i] = k + 1 < n ? v[k]! + (v[k + 1]! - v[k]!) * (at - k) : v[k]!;
+      out[i] =
+        k + 1 < n ? ownValues[k]! + (ownValues[k + 1]! - ownValues[k]!) * (at - k) : ownValues[k]!;
     } else if (statistic === "mode") {
-      v.sort();
-      out[i] = halfSampleMode(v);
+      ownValues.sort();
+      out[i] = halfSampleMode(ownValues);
     } else if (statistic === "deviation") {
       const m = sum / n;
-      let q = 0;
-      for (const x of v) {
-        q += (x - m) ** 2;
+      let squares = 0;
+      for (const x of ownValues) {
+        squares += (x - m) ** 2;
       }
-      out[i] = n > 1 ? Math.sqrt(q / (n - 1)) : NaN;
+      out[i] = n > 1 ? Math.sqrt(squares / (n - 1)) : NaN;
     } else {
-      let m = v[0]!;
-      for (const x of v) {
+      let m = ownValues[0]!;
+      for (const x of ownValues) {
         m = statistic === "min" ? Math.min(m, x) : Math.max(m, x);
       }
       out[i] = m;

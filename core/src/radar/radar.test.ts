@@ -30,11 +30,11 @@ describe("decibel", () => {
     let near = 0;
     let far = 0;
     x.forEach((value, i) => {
-      const d = Math.abs(out[i]! - 10 * Math.log10(value));
+      const delta = Math.abs(out[i]! - 10 * Math.log10(value));
       if (Math.abs(out[i]!) < 60) {
-        near = Math.max(near, d);
+        near = Math.max(near, delta);
       } else {
-        far = Math.max(far, d);
+        far = Math.max(far, delta);
       }
     });
     expect(near).toBeLessThan(5e-6);
@@ -214,8 +214,8 @@ describe("refined Lee", () => {
         const g = ends.map((end) =>
           Math.abs(end.reduce((s, [i, j]) => s + sub(i, j) - sub(-i, -j), 0)),
         );
-        const d = g.indexOf(Math.max(...g));
-        const [i, j] = ends[d]![1]!;
+        const delta = g.indexOf(Math.max(...g));
+        const [i, j] = ends[delta]![1]!;
         const sorted = [...g].sort((a, b) => b - a);
         const near = Math.abs(sub(i, j) - mid) - Math.abs(sub(-i, -j) - mid);
         if (sorted[0]! - sorted[1]! < 1e-9 || Math.abs(near) < 1e-9) {
@@ -223,7 +223,7 @@ describe("refined Lee", () => {
           continue;
         }
         const side = near > 0 ? -1 : 1;
-        const { m, v: value } = meanOf(r, c, (a, b) => inside[d]!(a * side, b * side), 3);
+        const { m, v: value } = meanOf(r, c, (a, b) => inside[delta]!(a * side, b * side), 3);
         const signal = Math.max(0, (value - m * m * 0.25) / 1.25);
         worst = Math.max(worst, Math.abs(got - (m + (signal / value) * (z - m))));
       }

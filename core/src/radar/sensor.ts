@@ -89,15 +89,16 @@ export class RangeDoppler {
    * Zero-Doppler time of a point in the Earth-fixed frame. NaN when the point is never abeam within
    * the orbit's vectors.
    */
-  zeroDoppler(p: Vec3, from = this.lastT): number {
+  zeroDoppler(point: Vec3, from = this.lastT): number {
     let t = from;
     for (let k = 0; k < 20; k++) {
       if (!(t >= this.orbit.start - 5 && t <= this.orbit.end + 5)) {
         return NaN;
       }
       const s = this.orbit.at(t);
-      const d = sub(p, s.position);
-      const step = dot(d, s.velocity) / (dot(d, s.acceleration) - dot(s.velocity, s.velocity));
+      const toPoint = sub(point, s.position);
+      const step =
+        dot(toPoint, s.velocity) / (dot(toPoint, s.acceleration) - dot(s.velocity, s.velocity));
       t -= step;
       // Times are doubles of seconds since 2000, good to 1e-7 s; a step below 1e-6 leaves an error
       // far below that.
@@ -109,13 +110,13 @@ export class RangeDoppler {
   }
 
   /** Line and sample of a point in the Earth-fixed frame; NaN where it is not seen abeam. */
-  locate(p: Vec3): SensorPosition {
+  locate(point: Vec3): SensorPosition {
     const sensorModel = this.model;
-    const t = this.zeroDoppler(p);
+    const t = this.zeroDoppler(point);
     if (Number.isNaN(t)) {
       return { line: NaN, sample: NaN, slantRangeM: NaN, t: NaN };
     }
-    const slantRangeM = norm(sub(p, this.orbit.at(t).position));
+    const slantRangeM = norm(sub(point, this.orbit.at(t).position));
     return {
       line: (t - sensorModel.firstLineT) / sensorModel.lineIntervalS,
       sample: this.groundRange(slantRangeM, t) / sensorModel.sampleSpacingM,
@@ -130,9 +131,9 @@ export class RangeDoppler {
   /** The polynomial in force at a time: the last that began by then, else the first. */
   private polynomial(t: number): GroundRangePolynomial {
     let polynomial = this.polynomials[0]!;
-    for (const q of this.polynomials) {
-      if (q.t <= t) {
-        polynomial = q;
+    for (const candidate of this.polynomials) {
+      if (candidate.t <= t) {
+        polynomial = candidate;
       } else {
         break;
       }
@@ -141,32 +142,32 @@ export class RangeDoppler {
   }
   groundRange(slantRangeM: number, t: number): number {
     const polynomial = this.polynomial(t);
-    const d = slantRangeM - polynomial.origin;
-    let g = 0;
+    const fromOrigin = slantRangeM - polynomial.origin;
+    let groundRange = 0;
     for (let i = polynomial.coefficients.length - 1; i >= 0; i--) {
-      g = g * d + polynomial.coefficients[i]!;
+      groundRange = groundRange * fromOrigin + polynomial.coefficients[i]!;
     }
-    return g;
+    return groundRange;
   }
   /** Slant range of a ground range, by Newton on the same polynomial. */
   slantRange(groundRangeM: number, t: number): number {
     const polynomial = this.polynomial(t);
     const c = polynomial.coefficients;
-    let d = 0;
+    let rate = 0;
     for (let k = 0; k < 50; k++) {
-      let g = 0;
+      let groundRange = 0;
       let slope = 0;
       for (let i = c.length - 1; i >= 0; i--) {
-        slope = slope * d + g;
-        g = g * d + c[i]!;
+        slope = slope * rate + groundRange;
+        groundRange = groundRange * rate + c[i]!;
       }
-      const step = (g - groundRangeM) / slope;
-      d -= step;
+      const step = (groundRange - groundRangeM) / slope;
+      rate -= step;
       if (Math.abs(step) < 1e-7) {
         break;
       }
     }
-    return polynomial.origin + d;
+    return polynomial.origin + rate;
   }
   timeOf(line: number): number {
     return this.model.firstLineT + line * this.model.lineIntervalS;
@@ -186,33 +187,35 @@ export class RangeDoppler {
     const b2 = (6356752.314245179 + height) ** 2;
     // Start below the satellite on the look side.
     const up = s.position.map((value) => value / norm(s.position)) as Vec3;
-    const v = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
+    const value = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
     const side: Vec3 = [
-      v[1] * up[2] - v[2] * up[1],
-      v[2] * up[0] - v[0] * up[2],
-      v[0] * up[1] - v[1] * up[0],
+      value[1] * up[2] - value[2] * up[1],
+      value[2] * up[0] - value[0] * up[2],
+      value[0] * up[1] - value[1] * up[0],
     ];
     const sign = this.model.look === "right" ? 1 : -1;
     const h = norm(s.position) - 6371000;
     const cos = Math.min(0.999, h / range);
     const sin = Math.sqrt(1 - cos * cos);
-    let p = s.position.map((x, k) => x + range * (-cos * up[k]! + sign * sin * side[k]!)) as Vec3;
+    let point = s.position.map(
+      (x, k) => x + range * (-cos * up[k]! + sign * sin * side[k]!),
+    ) as Vec3;
     for (let k = 0; k < 30; k++) {
-      const d = sub(p, s.position);
-      const f: Vec3 = [
-        dot(d, d) - range * range,
-        dot(d, s.velocity),
-        (p[0] * p[0] + p[1] * p[1]) / a2 + (p[2] * p[2]) / b2 - 1,
+      const toPoint = sub(point, s.position);
+      const residual: Vec3 = [
+        dot(toPoint, toPoint) - range * range,
+        dot(toPoint, s.velocity),
+        (point[0] * point[0] + point[1] * point[1]) / a2 + (point[2] * point[2]) / b2 - 1,
       ];
-      const J: [Vec3, Vec3, Vec3] = [
-        [2 * d[0], 2 * d[1], 2 * d[2]],
+      const jacobian: [Vec3, Vec3, Vec3] = [
+        [2 * toPoint[0], 2 * toPoint[1], 2 * toPoint[2]],
         s.velocity,
-        [(2 * p[0]) / a2, (2 * p[1]) / a2, (2 * p[2]) / b2],
+        [(2 * point[0]) / a2, (2 * point[1]) / a2, (2 * point[2]) / b2],
       ];
-      const step = solve3(J, f);
-      p = sub(p, step);
+      const step = solve3(jacobian, residual);
+      point = sub(point, step);
       if (norm(step) < 1e-6) {
-        return p;
+        return point;
       }
     }
     return [NaN, NaN, NaN];
@@ -224,17 +227,17 @@ export class RangeDoppler {
   }
 }
 
-function solve3([r0, r1, r2]: [Vec3, Vec3, Vec3], f: Vec3): Vec3 {
+function solve3([r0, r1, r2]: [Vec3, Vec3, Vec3], residual: Vec3): Vec3 {
   const det = (a: Vec3, b: Vec3, c: Vec3) =>
     a[0] * (b[1] * c[2] - b[2] * c[1]) -
     a[1] * (b[0] * c[2] - b[2] * c[0]) +
     a[2] * (b[0] * c[1] - b[1] * c[0]);
-  const d = det(r0, r1, r2);
+  const determinant = det(r0, r1, r2);
   const col = (k: number): number => {
     const rep = ([r0, r1, r2] as Vec3[]).map(
-      (r, i) => r.map((value, j) => (j === k ? f[i]! : value)) as Vec3,
+      (r, i) => r.map((value, j) => (j === k ? residual[i]! : value)) as Vec3,
     );
-    return det(rep[0]!, rep[1]!, rep[2]!) / d;
+    return det(rep[0]!, rep[1]!, rep[2]!) / determinant;
   };
   return [col(0), col(1), col(2)];
 }

@@ -108,9 +108,9 @@ export function gammaMap(
   out: Float32Array,
 ): void {
   const cu2 = 1 / looks;
-  eachWindow(src, width, height, size, out, (s, q, n, z) => {
+  eachWindow(src, width, height, size, out, (s, squares, n, z) => {
     const m = s / n;
-    const ci2 = (q / n - m * m) / (m * m);
+    const ci2 = (squares / n - m * m) / (m * m);
     if (!(ci2 > cu2) || !(m > 0) || !(z > 0)) {
       return m;
     }
@@ -161,14 +161,14 @@ function eachWindow(
         continue;
       }
       let s = 0;
-      let q = 0;
+      let next = 0;
       let n = 0;
       for (let k = c; k < c + size; k++) {
         s += sums[k]!;
-        q += squares[k]!;
+        next += squares[k]!;
         n += counts[k]!;
       }
-      out[r * width + c] = of(s, q, n, z);
+      out[r * width + c] = of(s, next, n, z);
     }
   }
 }

@@ -12,7 +12,7 @@ import { utcSeconds } from "./orbit";
 import { RangeDoppler, type SensorModel, cellLocator, sensorFrame } from "./sensor";
 import { correctTerrain, rowLocator } from "./terrain";
 
-const T = utcSeconds("2025-05-02T18:41:10");
+const period = utcSeconds("2025-05-02T18:41:10");
 const truth = circularOrbit({ lonDeg: -21, latDeg: -43.6 }, 7_064_000, 39, 101, 1);
 const near = norm(sub(truth.at(0).position, toEcef(-21, -43.6, 0))) - 1600;
 const model: SensorModel = {
@@ -21,13 +21,13 @@ const model: SensorModel = {
   pass: "descending",
   look: "right",
   wavelengthM: 0.0555,
-  orbit: vectorsOf(truth, T, -80, 80, 10),
+  orbit: vectorsOf(truth, period, -80, 80, 10),
   orbitSource: "annotation",
-  firstLineT: T - 0.3,
+  firstLineT: period - 0.3,
   lineIntervalS: 0.0015,
   sampleSpacingM: 10,
   lineSpacingM: 10,
-  groundRange: [{ t: T - 60, origin: near, coefficients: [0, 1.589, -2.1e-7] }],
+  groundRange: [{ t: period - 60, origin: near, coefficients: [0, 1.589, -2.1e-7] }],
   lines: 400,
   samples: 520,
 };
@@ -188,9 +188,9 @@ test("the compiled lattice gives the positions of the plain one", () => {
     const row = heights.subarray(r * window.width, (r + 1) * window.width);
     locate(window.row + r, row, x, y);
     for (let c = 0; c < window.width; c++) {
-      const p = latticeAt(lattice, window.col + c + 0.5, window.row + r + 0.5, row[c]!);
-      expect(Math.abs(x[c]! - p.sample)).toBeLessThan(1e-8);
-      expect(Math.abs(y[c]! - p.line)).toBeLessThan(1e-8);
+      const point = latticeAt(lattice, window.col + c + 0.5, window.row + r + 0.5, row[c]!);
+      expect(Math.abs(x[c]! - point.sample)).toBeLessThan(1e-8);
+      expect(Math.abs(y[c]! - point.line)).toBeLessThan(1e-8);
     }
   }
 });

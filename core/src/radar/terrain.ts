@@ -90,8 +90,8 @@ export function correctTerrain(
         if (resampling === "nearest") {
           for (const at of [xs, ys]) {
             const values = space.f64(at, n);
-            for (let q = 0; q < n; q++) {
-              values[q] = Math.floor(values[q]!) + 0.5;
+            for (let cell = 0; cell < n; cell++) {
+              values[cell] = Math.floor(values[cell]!) + 0.5;
             }
           }
         }
@@ -112,11 +112,11 @@ export function correctTerrain(
           }
           const s = sums[k]!;
           const c = counts![k]!;
-          for (let q = 0; q < n; q++) {
-            const value = got[q]!;
+          for (let cell = 0; cell < n; cell++) {
+            const value = got[cell]!;
             if (value === value) {
-              s[q]! += value;
-              c[q]!++;
+              s[cell]! += value;
+              c[cell]!++;
             }
           }
         });
@@ -125,8 +125,8 @@ export function correctTerrain(
     sums?.forEach((sum, k) => {
       const c = counts![k]!;
       const output = out[k]!;
-      for (let q = 0; q < n; q++) {
-        output[r * n + q] = c[q] ? sum[q]! / c[q]! : NaN;
+      for (let cell = 0; cell < n; cell++) {
+        output[r * n + cell] = c[cell] ? sum[cell]! / c[cell]! : NaN;
       }
     });
   }
@@ -141,9 +141,9 @@ export const latticeIn = (
   sample: put(space, lattice.sample),
 });
 const put = (space: Workspace, a: Float64Array): number => {
-  const p = space.take(a.length * 8);
-  space.f64(p, a.length).set(a);
-  return p;
+  const pointer = space.take(a.length * 8);
+  space.f64(pointer, a.length).set(a);
+  return pointer;
 };
 export function extent(a: Float32Array): [number, number] {
   let lo = Infinity;
@@ -239,41 +239,41 @@ export function lookGeometry(
   const pointTransform = transformer(grid.crs, LONLAT);
   const at = (c: number, r: number, h: number): Vec3 =>
     toEcef(...pointTransform(...toMap(grid, c, r)), h);
-  const p = at(col, row, height);
-  const time = rd.zeroDoppler(p);
+  const point = at(col, row, height);
+  const time = rd.zeroDoppler(point);
   if (Number.isNaN(time)) {
     return null;
   }
   const position = rd.orbit.at(time).position;
-  const beam = sub(position, p);
+  const beam = sub(position, point);
   const distance = norm(beam);
-  const u = beam.map((x) => x / distance) as Vec3;
+  const vector = beam.map((x) => x / distance) as Vec3;
   const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height));
   const er = sub(at(col, row + 0.5, height), at(col, row - 0.5, height));
   const eh = sub(at(col, row, height + 0.5), at(col, row, height - 0.5));
-  let flat = dot(u, cross(ec, er));
-  let perColumnRise = -dot(u, cross(er, eh));
-  let perRowRise = dot(u, cross(ec, eh));
+  let flat = dot(vector, cross(ec, er));
+  let perColumnRise = -dot(vector, cross(er, eh));
+  let perRowRise = dot(vector, cross(ec, eh));
   // Columns east and rows south make e_c x e_r point down.
   if (flat < 0) {
     flat = -flat;
     perColumnRise = -perColumnRise;
     perRowRise = -perRowRise;
   }
-  const cosine = dot(u, eh) / norm(eh);
-  const across: Vec3 = eh.map((x, k) => x * (dot(u, eh) / dot(eh, eh)) - u[k]!) as Vec3;
+  const cosine = dot(vector, eh) / norm(eh);
+  const across: Vec3 = eh.map((x, k) => x * (dot(vector, eh) / dot(eh, eh)) - vector[k]!) as Vec3;
   const length = norm(across);
   const cc = dot(ec, ec);
   const rr = dot(er, er);
   const cr = dot(ec, er);
   const bc = dot(across, ec) / length;
   const br = dot(across, er) / length;
-  const d = cc * rr - cr * cr;
+  const determinant = cc * rr - cr * cr;
   return {
     flat,
     perColumnRise,
     perRowRise,
-    away: [(bc * rr - br * cr) / d, (br * cc - bc * cr) / d],
+    away: [(bc * rr - br * cr) / determinant, (br * cc - bc * cr) / determinant],
     incidence: Math.acos(Math.max(-1, Math.min(1, cosine))),
     cellM: [Math.sqrt(cc), Math.sqrt(rr)],
   };

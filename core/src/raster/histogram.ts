@@ -79,27 +79,27 @@ export const binCentre = (histogram: Histogram, i: number): number => binEdge(hi
 export function momentsOf(histogram: Histogram): { mean: number; deviation: number } {
   let n = 0;
   let s = 0;
-  let q = 0;
+  let squares = 0;
   histogram.counts.forEach((c, i) => {
     const x = binCentre(histogram, i);
     n += c;
     s += c * x;
-    q += c * x * x;
+    squares += c * x * x;
   });
   const mean = s / n;
-  return { mean, deviation: Math.sqrt(Math.max(0, q / n - mean * mean)) };
+  return { mean, deviation: Math.sqrt(Math.max(0, squares / n - mean * mean)) };
 }
 
 /**
  * Value below which the share p (0–1) of all counted cells lies, linear inside a bin. NaN when
  * nothing was counted.
  */
-export function quantile(histogram: Histogram, p: number): number {
+export function quantile(histogram: Histogram, share: number): number {
   const total = histogramTotal(histogram);
   if (!(total > 0)) {
     return NaN;
   }
-  let left = p * total - histogram.below;
+  let left = share * total - histogram.below;
   if (left <= 0) {
     return histogram.min;
   }

@@ -19,27 +19,27 @@ export function halveMean(
     for (let c = 0; c < ow; c++) {
       const i = 2 * c;
       const j = i + 1 < width ? i + 1 : i;
-      const p = src[a + i]!;
-      const q = src[a + j]!;
-      const u = src[b + i]!;
+      const first = src[a + i]!;
+      const second = src[a + j]!;
+      const third = src[b + i]!;
       const value = src[b + j]!;
-      const s = p + q + u + value;
+      const s = first + second + third + value;
       if (s === s) {
         out[r * ow + c] = s / 4;
         continue;
       }
       let sum = 0;
       let n = 0;
-      if (p === p) {
-        sum += p;
+      if (first === first) {
+        sum += first;
         n++;
       }
-      if (q === q) {
-        sum += q;
+      if (second === second) {
+        sum += second;
         n++;
       }
-      if (u === u) {
-        sum += u;
+      if (third === third) {
+        sum += third;
         n++;
       }
       if (value === value) {

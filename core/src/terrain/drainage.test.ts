@@ -75,8 +75,8 @@ describe("height of the drainage", () => {
     for (let moved = true; moved;) {
       moved = false;
       for (let i = 0; i < z.length; i++) {
-        for (const d of [-width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1]) {
-          const j = i + d;
+        for (const delta of [-width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1]) {
+          const j = i + delta;
           if (j < 0 || j >= z.length || Math.abs((j % width) - (i % width)) > 1) {
             continue;
           }

@@ -29,36 +29,36 @@ export function circularOrbit(
   const deg = Math.PI / 180;
   const lon = place.lonDeg * deg;
   const lat = place.latDeg * deg;
-  const p = toEcef(place.lonDeg, place.latDeg, 0);
+  const point = toEcef(place.lonDeg, place.latDeg, 0);
   const up: Vec3 = [Math.cos(lat) * Math.cos(lon), Math.cos(lat) * Math.sin(lon), Math.sin(lat)];
   const east: Vec3 = [-Math.sin(lon), Math.cos(lon), 0];
   const north = cross(up, east);
   const az = towardsSensorDeg * deg;
   const inc = incidenceDeg * deg;
-  const u = up.map(
+  const vector = up.map(
     (value, k) =>
       value * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)),
   ) as Vec3;
-  const b = dot(p, u);
-  const range = -b + Math.sqrt(b * b - dot(p, p) + radius * radius);
-  const s = p.map((value, k) => value + range * u[k]!) as Vec3;
+  const b = dot(point, vector);
+  const range = -b + Math.sqrt(b * b - dot(point, point) + radius * radius);
+  const s = point.map((value, k) => value + range * vector[k]!) as Vec3;
   // The Earth-fixed velocity is square to the position and to the beam; its size makes the inertial
   // speed that of a circle.
-  const side = cross(u, s).map((value) => (heading * value) / norm(cross(u, s))) as Vec3;
+  const side = cross(vector, s).map((value) => (heading * value) / norm(cross(vector, s))) as Vec3;
   const spin = cross([0, 0, OMEGA], s);
   const speed2 = MU / radius;
   const h = dot(side, spin);
-  const v = -h + Math.sqrt(h * h - dot(spin, spin) + speed2);
-  const inertial = side.map((x, k) => x * v + spin[k]!) as Vec3;
+  const value = -h + Math.sqrt(h * h - dot(spin, spin) + speed2);
+  const inertial = side.map((x, k) => x * value + spin[k]!) as Vec3;
   const w = Math.sqrt(speed2);
   const n = w / radius;
   return {
     radius,
     at(t) {
       const c = Math.cos(n * t);
-      const q = Math.sin(n * t);
-      const x = s.map((a, k) => a * c + (inertial[k]! / w) * radius * q) as Vec3;
-      const dx = s.map((a, k) => -a * n * q + inertial[k]! * c) as Vec3;
+      const sine = Math.sin(n * t);
+      const x = s.map((a, k) => a * c + (inertial[k]! / w) * radius * sine) as Vec3;
+      const dx = s.map((a, k) => -a * n * sine + inertial[k]! * c) as Vec3;
       const ct = Math.cos(OMEGA * t);
       const st = Math.sin(OMEGA * t);
       const turn = ([a, e, z]: Vec3): Vec3 => [a * ct + e * st, -a * st + e * ct, z];
@@ -71,7 +71,7 @@ export function circularOrbit(
 }
 
 export const vectorsOf = (
-  o: CircularOrbit,
+  orbit: CircularOrbit,
   middleT: number,
   from: number,
   to: number,
@@ -79,5 +79,5 @@ export const vectorsOf = (
 ): StateVector[] =>
   Array.from({ length: Math.round((to - from) / step) + 1 }, (_v, i) => ({
     t: middleT + from + i * step,
-    ...o.at(from + i * step),
+    ...orbit.at(from + i * step),
   }));

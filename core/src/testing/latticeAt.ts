@@ -10,13 +10,13 @@ export function latticeAt(
   row: number,
   height: number,
 ): { line: number; sample: number } {
-  const u = (col - 0.5) / lattice.step - lattice.i0;
+  const across = (col - 0.5) / lattice.step - lattice.i0;
   const value = (row - 0.5) / lattice.step - lattice.j0;
   const h = height / LATTICE_METRES - lattice.k0;
-  const i = Math.floor(u);
+  const i = Math.floor(across);
   const j = Math.floor(value);
   const k = Math.floor(h);
-  const fx = u - i;
+  const fx = across - i;
   const fy = value - j;
   const fz = h - k;
   const offset = (k * lattice.ny + j) * lattice.nx + i;
@@ -31,9 +31,9 @@ export function latticeAt(
   )) {
     return { line: NaN, sample: NaN };
   }
-  const plane = (a: Float64Array, p: number) =>
-    (a[p]! * (1 - fx) + a[p + 1]! * fx) * (1 - fy) +
-    (a[p + lattice.nx]! * (1 - fx) + a[p + lattice.nx + 1]! * fx) * fy;
+  const plane = (a: Float64Array, position: number) =>
+    (a[position]! * (1 - fx) + a[position + 1]! * fx) * (1 - fy) +
+    (a[position + lattice.nx]! * (1 - fx) + a[position + lattice.nx + 1]! * fx) * fy;
   const mix = (a: Float64Array) => plane(a, offset) * (1 - fz) + plane(a, offset + up) * fz;
   return { line: mix(lattice.line), sample: mix(lattice.sample) };
 }

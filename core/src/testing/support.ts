@@ -31,8 +31,8 @@ export function memorySources(
     const { info, bands } = images[id]!;
     let grid = info.grid;
     let b = bands;
-    for (let l = 1; l <= level; l++) {
-      const next = levelGrid(info.grid, l);
+    for (let coarser = 1; coarser <= level; coarser++) {
+      const next = levelGrid(info.grid, coarser);
       b = b.map((src) => {
         const cells = emptyCells(info.type, next.width * next.height);
         if (src instanceof Uint8Array) {
@@ -49,12 +49,17 @@ export function memorySources(
   return {
     info: async (id) => images[id]!.info,
     read: async (id, level, window: Window): Promise<Block> => {
-      const l = levelOf(id, level);
+      const coarser = levelOf(id, level);
       return {
         window,
-        bands: l.bands.map((src) => {
+        bands: coarser.bands.map((src) => {
           const out = emptyCells(images[id]!.info.type, window.width * window.height);
-          copyWindow(src, { col: 0, row: 0, width: l.width, height: l.height }, out, window);
+          copyWindow(
+            src,
+            { col: 0, row: 0, width: coarser.width, height: coarser.height },
+            out,
+            window,
+          );
           return out;
         }),
       };

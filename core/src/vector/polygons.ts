@@ -27,11 +27,15 @@ export function multiPolygonFrom(geojson: unknown, field = "studyArea"): MultiPo
       if (!Array.isArray(ring)) {
         throw new InputError(`Ring ${k + 1} of a polygon is not a list`, field);
       }
-      const r = ring.map((p: unknown): Position => {
-        if (!Array.isArray(p) || !Number.isFinite(p[0]) || !Number.isFinite(p[1])) {
+      const r = ring.map((position: unknown): Position => {
+        if (
+          !Array.isArray(position) ||
+          !Number.isFinite(position[0]) ||
+          !Number.isFinite(position[1])
+        ) {
           throw new InputError(`Ring ${k + 1} holds a position that is not two numbers`, field);
         }
-        return [p[0] as number, p[1] as number];
+        return [position[0] as number, position[1] as number];
       });
       const a = r[0];
       const b = r[r.length - 1];
@@ -44,28 +48,28 @@ export function multiPolygonFrom(geojson: unknown, field = "studyArea"): MultiPo
       return r;
     });
   };
-  const visit = (g: unknown, depth: number): void => {
-    if (typeof g !== "object" || g === null || depth > 8) {
+  const visit = (coordinates: unknown, depth: number): void => {
+    if (typeof coordinates !== "object" || coordinates === null || depth > 8) {
       throw new InputError(
         "This is not GeoJSON",
         field,
         "Expected a Polygon, MultiPolygon, Feature or FeatureCollection.",
       );
     }
-    const o = g as Record<string, unknown>;
-    if (o.type === "FeatureCollection" && Array.isArray(o.features)) {
-      o.features.forEach((feature) => visit(feature, depth + 1));
-    } else if (o.type === "Feature") {
-      visit(o.geometry, depth + 1);
-    } else if (o.type === "GeometryCollection" && Array.isArray(o.geometries)) {
-      o.geometries.forEach((geometry) => visit(geometry, depth + 1));
-    } else if (o.type === "Polygon") {
-      out.push(polygon(o.coordinates));
-    } else if (o.type === "MultiPolygon" && Array.isArray(o.coordinates)) {
-      o.coordinates.forEach((coordinate) => out.push(polygon(coordinate)));
+    const geometry = coordinates as Record<string, unknown>;
+    if (geometry.type === "FeatureCollection" && Array.isArray(geometry.features)) {
+      geometry.features.forEach((feature) => visit(feature, depth + 1));
+    } else if (geometry.type === "Feature") {
+      visit(geometry.geometry, depth + 1);
+    } else if (geometry.type === "GeometryCollection" && Array.isArray(geometry.geometries)) {
+      geometry.geometries.forEach((geometry) => visit(geometry, depth + 1));
+    } else if (geometry.type === "Polygon") {
+      out.push(polygon(geometry.coordinates));
+    } else if (geometry.type === "MultiPolygon" && Array.isArray(geometry.coordinates)) {
+      geometry.coordinates.forEach((coordinate) => out.push(polygon(coordinate)));
     } else {
       throw new InputError(
-        `Geometry of type ${String(o.type)} has no area`,
+        `Geometry of type ${String(geometry.type)} has no area`,
         field,
         "Only Polygon and MultiPolygon can be used here.",
       );
@@ -88,8 +92,8 @@ export function transformPolygons(
   t: (x: number, y: number) => [number, number],
   maxStep: number,
 ): MultiPolygon {
-  return m.map((p) =>
-    p.map((ring) => {
+  return m.map((polygon) =>
+    polygon.map((ring) => {
       const out: Position[] = [];
       for (let i = 0; i + 1 < ring.length; i++) {
         const [x0, y0] = ring[i]!;

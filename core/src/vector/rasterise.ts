@@ -15,8 +15,8 @@ export function rasteriseSpans(
 ): void {
   // Edges in cell coordinates, upper end first; horizontal ones never cross a row of centres.
   const edges: number[] = [];
-  for (const p of m) {
-    for (const ring of p) {
+  for (const polygon of m) {
+    for (const ring of polygon) {
       for (let i = 0; i + 1 < ring.length; i++) {
         let [x0, y0] = toCell(grid, ring[i]![0], ring[i]![1]);
         let [x1, y1] = toCell(grid, ring[i + 1]![0], ring[i + 1]![1]);

@@ -67,19 +67,19 @@ export async function readCodestream(
     );
   }
   const kept: Uint8Array[] = [Uint8Array.of(0xff, 0x4f)];
-  let p = at + 2;
+  let position = at + 2;
   let siz: DataView | null = null;
   for (;;) {
-    const head = await bytes(p, 4);
+    const head = await bytes(position, 4);
     const marker = head.getUint16(0);
     if (marker === SOT) {
       break;
     }
     const length = head.getUint16(2);
-    if (marker < 0xff00 || length < 2 || p - at > MAX_HEADER) {
+    if (marker < 0xff00 || length < 2 || position - at > MAX_HEADER) {
       throw new FormatError(
         "damaged",
-        `The header of the JPEG 2000 image cannot be read at byte ${p}`,
+        `The header of the JPEG 2000 image cannot be read at byte ${position}`,
         "Fetch or copy the file again.",
       );
     }
@@ -91,19 +91,19 @@ export async function readCodestream(
       );
     }
     if (marker !== TLM && marker !== PLM) {
-      const seg = await bytes(p, length + 2);
+      const seg = await bytes(position, length + 2);
       kept.push(new Uint8Array(seg.buffer, seg.byteOffset, seg.byteLength).slice());
       if (marker === SIZ) {
         siz = new DataView(kept.at(-1)!.buffer);
       }
     }
-    p += length + 2;
+    position += length + 2;
   }
   if (!siz || siz.byteLength < 40) {
     throw new FormatError("damaged", "The JPEG 2000 image does not say how large it is");
   }
-  const u = (k: number) => siz.getUint32(6 + 4 * k);
-  const [x1, y1, x0, y0, tileWidth, tileHeight, tx0, ty0] = [0, 1, 2, 3, 4, 5, 6, 7].map(u) as [
+  const word = (k: number) => siz.getUint32(6 + 4 * k);
+  const [x1, y1, x0, y0, tileWidth, tileHeight, tx0, ty0] = [0, 1, 2, 3, 4, 5, 6, 7].map(word) as [
     number,
     number,
     number,
@@ -161,37 +161,37 @@ export async function readCodestream(
   }
   const parts: Codestream["parts"] = Array.from({ length: across * down }, () => []);
   for (let n = 0; ; n++) {
-    if (p + 2 > end) {
+    if (position + 2 > end) {
       if (parts.every((part) => part.length)) {
         break;
       }
-      throw cut(p + 2);
+      throw cut(position + 2);
     }
-    const head = await bytes(p, Math.min(12, end - p));
+    const head = await bytes(position, Math.min(12, end - position));
     if (head.getUint16(0) === EOC) {
       break;
     }
     if (head.getUint16(0) !== SOT || head.byteLength < 12 || n > 16 * MAX_TILES) {
       throw new FormatError(
         "damaged",
-        `A tile of the JPEG 2000 image does not begin where it should, at byte ${p}`,
+        `A tile of the JPEG 2000 image does not begin where it should, at byte ${position}`,
         "Fetch or copy the file again.",
       );
     }
     const tile = head.getUint16(4);
     const said = head.getUint32(6);
-    const length = said === 0 ? end - p - 2 : said;
+    const length = said === 0 ? end - position - 2 : said;
     if (tile >= parts.length || length < 14) {
       throw new FormatError(
         "damaged",
         `The JPEG 2000 image names tile ${tile + 1} of ${parts.length}`,
       );
     }
-    if (p + length > end) {
-      throw cut(p + length);
+    if (position + length > end) {
+      throw cut(position + length);
     }
-    parts[tile]!.push({ at: p, length });
-    p += length;
+    parts[tile]!.push({ at: position, length });
+    position += length;
   }
   const missing = parts.findIndex((part) => part.length === 0);
   if (missing >= 0) {
@@ -231,12 +231,12 @@ export function tileWindow(
   const { x0, y0, x1, y1, tx0, ty0 } = codestream.grid;
   const left = tx0 + (tile % codestream.across) * codestream.tileWidth;
   const top = ty0 + Math.floor(tile / codestream.across) * codestream.tileHeight;
-  const l = Math.max(x0, left);
+  const from = Math.max(x0, left);
   const t = Math.max(y0, top);
   return {
-    col: l - x0,
+    col: from - x0,
     row: t - y0,
-    width: Math.min(x1, left + codestream.tileWidth) - l,
+    width: Math.min(x1, left + codestream.tileWidth) - from,
     height: Math.min(y1, top + codestream.tileHeight) - t,
   };
 }
@@ -284,9 +284,9 @@ export async function tileStream(
 }
 function sizAt(header: Uint8Array): number {
   const view = new DataView(header.buffer, header.byteOffset, header.byteLength);
-  for (let p = 2; p < header.length; p += 2 + view.getUint16(p + 2)) {
-    if (view.getUint16(p) === SIZ) {
-      return p;
+  for (let position = 2; position < header.length; position += 2 + view.getUint16(position + 2)) {
+    if (view.getUint16(position) === SIZ) {
+      return position;
     }
   }
   throw new FormatError("damaged", "The JPEG 2000 image does not say how large it is");

@@ -34,22 +34,22 @@ interface Boxes {
 async function readBoxes(source: ByteSource): Promise<Boxes> {
   const found: Boxes = { stream: { at: -1, end: -1 }, geo: null, gml: null, palette: null };
   const walk = async (from: number, to: number, depth: number): Promise<void> => {
-    for (let p = from, n = 0; p + 8 <= to && n < 10_000; n++) {
-      const b = await source.read(p, Math.min(24, to - p));
+    for (let position = from, n = 0; position + 8 <= to && n < 10_000; n++) {
+      const b = await source.read(position, Math.min(24, to - position));
       const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
       const kind = String.fromCharCode(b[4]!, b[5]!, b[6]!, b[7]!);
       const short = view.getUint32(0);
       const long = short === 1 && b.length >= 16;
       const head = long ? 16 : 8;
-      const size = short === 0 ? to - p : long ? Number(view.getBigUint64(8)) : short;
+      const size = short === 0 ? to - position : long ? Number(view.getBigUint64(8)) : short;
       if (size < head) {
         throw new FormatError(
           "damaged",
-          `A box of the JP2 file has ${size} bytes (byte ${p})`,
+          `A box of the JP2 file has ${size} bytes (byte ${position})`,
           "Fetch or copy the file again.",
         );
       }
-      const end = kind === "jp2c" ? Math.min(p + size, source.size) : p + size;
+      const end = kind === "jp2c" ? Math.min(position + size, source.size) : position + size;
       if (end > to) {
         throw new FormatError(
           "truncated",
@@ -64,18 +64,18 @@ async function readBoxes(source: ByteSource): Promise<Boxes> {
             `Box "${kind.trim()}" of the JP2 file has ${size} bytes`,
           );
         }
-        return source.read(p + head, size - head);
+        return source.read(position + head, size - head);
       };
       if (kind === "jp2c") {
         if (found.stream.at < 0) {
-          found.stream = { at: p + head, end };
+          found.stream = { at: position + head, end };
         }
       } else if ((kind === "jp2h" || kind === "asoc") && depth < 6) {
-        await walk(p + head, end, depth + 1);
+        await walk(position + head, end, depth + 1);
       } else if (kind === "uuid") {
-        const u = await inside();
-        if (hex(u.subarray(0, 16)) === GEO_UUID) {
-          found.geo = u.subarray(16);
+        const unpacked = await inside();
+        if (hex(unpacked.subarray(0, 16)) === GEO_UUID) {
+          found.geo = unpacked.subarray(16);
         }
       } else if (kind === "xml " && !found.gml) {
         const t = new TextDecoder().decode(await inside());
@@ -85,7 +85,7 @@ async function readBoxes(source: ByteSource): Promise<Boxes> {
       } else if (kind === "pclr") {
         found.palette = paletteOf(await inside());
       }
-      p = end;
+      position = end;
     }
   };
   const first = await source.read(0, Math.min(12, source.size));
@@ -289,16 +289,18 @@ export async function openJp2(source: ByteSource, cacheBytes = CACHE_BYTES): Pro
     ),
   );
   const tile = (k: number, signal?: AbortSignal) => {
-    let p = cache.get(k);
-    if (!p) {
-      p = tileStream(source, codestream, k, signal).then((b) => decodeTile(b, codestream, k));
-      p.catch(() => cache.delete(k));
-      cache.set(k, p);
+    let ownPending = cache.get(k);
+    if (!ownPending) {
+      ownPending = tileStream(source, codestream, k, signal).then((b) =>
+        decodeTile(b, codestream, k),
+      );
+      ownPending.catch(() => cache.delete(k));
+      cache.set(k, ownPending);
       while (cache.size > keep) {
         cache.delete(cache.keys().next().value!);
       }
     }
-    return p;
+    return ownPending;
   };
   const readRaw = async (w: Window, signal?: AbortSignal): Promise<Float64Array[]> => {
     checkWindow(w, width, height);

@@ -4,12 +4,12 @@ import { FormatError } from "../errors";
 /** Place of a marker in the main header of a codestream; −1 when it is not there. */
 function markerAt(b: Uint8Array, marker: number): number {
   for (
-    let p = 2;
-    p + 4 <= b.length && b[p] === 0xff && b[p + 1] !== 0x90;
-    p += 2 + ((b[p + 2]! << 8) | b[p + 3]!)
+    let position = 2;
+    position + 4 <= b.length && b[position] === 0xff && b[position + 1] !== 0x90;
+    position += 2 + ((b[position + 2]! << 8) | b[position + 3]!)
   ) {
-    if (b[p + 1] === marker) {
-      return p;
+    if (b[position + 1] === marker) {
+      return position;
     }
   }
   return -1;

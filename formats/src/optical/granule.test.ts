@@ -35,11 +35,11 @@ function set(
   ],
   drop = "",
 ): FileSet {
-  const g = { ...spec, ...more };
-  const xml = granuleXml(g);
+  const granule = { ...spec, ...more };
+  const xml = granuleXml(granule);
   const texts = new Map(
     [
-      [`x.SAFE/MTD_MSIL${g.level}.xml`, xml.product],
+      [`x.SAFE/MTD_MSIL${granule.level}.xml`, xml.product],
       ["x.SAFE/GRANULE/t/MTD_TL.xml", xml.tile],
     ].filter(([k]) => k !== drop) as [string, string][],
   );

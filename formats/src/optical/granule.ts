@@ -85,7 +85,7 @@ const bandId = (s: string): string => {
 export async function readGranule(set: FileSet): Promise<Granule> {
   const roots = set.files.filter((file) => ROOT.test(file.path));
   const tiles = set.files.filter((file) => TILE.test(file.path));
-  const name = (p: string) => p.split("/").pop()!;
+  const name = (path: string) => path.split("/").pop()!;
   if (roots.length > 1 || tiles.length > 1) {
     throw new FormatError(
       "contradictory",

@@ -97,9 +97,9 @@ function pairsOf(bytes: Uint8Array, name: string): Map<string, string> {
  * @throws FormatError naming what is missing or cannot be right
  */
 export function readMtl(bytes: Uint8Array, name: string): Mtl {
-  const p = pairsOf(bytes, name);
+  const path = pairsOf(bytes, name);
   const need = (k: string): string => {
-    const value = p.get(k);
+    const value = path.get(k);
     if (!value) {
       throw new FormatError(
         "incomplete",
@@ -110,7 +110,7 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
     return value;
   };
   const number = (k: string): number | null => {
-    const value = p.get(k);
+    const value = path.get(k);
     if (value === undefined) {
       return null;
     }
@@ -121,18 +121,18 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
     return n;
   };
   const date = need("DATE_ACQUIRED");
-  const clock = (p.get("SCENE_CENTER_TIME") ?? "00:00:00").replace(/Z$/i, "");
+  const clock = (path.get("SCENE_CENTER_TIME") ?? "00:00:00").replace(/Z$/i, "");
   const acquiredAt = `${date}T${/^\d\d:\d\d:\d\d/.exec(clock)?.[0] ?? "00:00:00"}Z`;
   if (!/^\d{4}-\d\d-\d\d$/.test(date) || Number.isNaN(Date.parse(acquiredAt))) {
     throw new FormatError("damaged", `${name}: DATE_ACQUIRED is "${date}", which is no date`);
   }
-  const level = /^L2/i.test(p.get("PROCESSING_LEVEL") ?? "") ? 2 : 1;
+  const level = /^L2/i.test(path.get("PROCESSING_LEVEL") ?? "") ? 2 : 1;
   const sun = number("SUN_ELEVATION");
   if (sun !== null && !(sun > -90 && sun <= 90)) {
     throw new FormatError("damaged", `${name}: SUN_ELEVATION is ${sun}°, which cannot be`);
   }
   const bands: MtlBand[] = [];
-  for (const [k, file] of p) {
+  for (const [k, file] of path) {
     const b = /^FILE_NAME_BAND_(\w+)$/.exec(k)?.[1] ?? null;
     const quality = /^FILE_NAME_QUALITY_L1_PIXEL$|^FILE_NAME_BAND_QUALITY$/.test(k);
     if (quality) {
@@ -187,9 +187,10 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
     );
   }
   return {
-    spacecraft: p.get("SPACECRAFT_ID") ?? "",
-    sensor: p.get("SENSOR_ID") ?? "",
-    product: p.get("LANDSAT_PRODUCT_ID") ?? p.get("PRODUCT_ID") ?? name.replace(/_MTL\.\w+$/i, ""),
+    spacecraft: path.get("SPACECRAFT_ID") ?? "",
+    sensor: path.get("SENSOR_ID") ?? "",
+    product:
+      path.get("LANDSAT_PRODUCT_ID") ?? path.get("PRODUCT_ID") ?? name.replace(/_MTL\.\w+$/i, ""),
     level,
     acquiredAt,
     sunElevationDeg: sun,

@@ -7,11 +7,11 @@ const byLine = (lutVectors: LutVector[]) =>
 
 function vector(element: XmlElement, values: string): LutVector {
   const pixels = element.numbers("pixel");
-  const v = element.numbers(values);
-  if (pixels.length !== v.length) {
+  const value = element.numbers(values);
+  if (pixels.length !== value.length) {
     throw new FormatError(
       "contradictory",
-      `${element.file}: ${element.path} has ${pixels.length} pixels but ${v.length} values of ${values}`,
+      `${element.file}: ${element.path} has ${pixels.length} pixels but ${value.length} values of ${values}`,
     );
   }
   for (let i = 1; i < pixels.length; i++) {
@@ -22,7 +22,7 @@ function vector(element: XmlElement, values: string): LutVector {
       );
     }
   }
-  return { line: element.number("line"), pixels, values: v };
+  return { line: element.number("line"), pixels, values: value };
 }
 
 /** Sigma, beta and gamma nought vectors of a calibration file. */

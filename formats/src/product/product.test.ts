@@ -9,22 +9,22 @@ import { looksLikeSafe, readSafe } from "./safe";
 const open = async (files: Map<string, string | Uint8Array>) =>
   openZip(new MemorySource(await zipOf(files)));
 const change = (part: string, from: string | RegExp, to: string) => {
-  const f = safeFiles();
-  for (const [k, values] of f) {
+  const files = safeFiles();
+  for (const [k, values] of files) {
     if (k.includes(part)) {
-      f.set(k, (values as string).replace(from, to));
+      files.set(k, (values as string).replace(from, to));
     }
   }
-  return f;
+  return files;
 };
 const without = (part: string) => {
-  const f = safeFiles();
-  for (const k of [...f.keys()]) {
+  const files = safeFiles();
+  for (const k of [...files.keys()]) {
     if (k.includes(part)) {
-      f.delete(k);
+      files.delete(k);
     }
   }
-  return f;
+  return files;
 };
 
 describe("a product in the SAFE layout", () => {
@@ -77,11 +77,11 @@ describe("a product in the SAFE layout", () => {
     expect(product.footprint[0]).toEqual([-21, -43.5]);
   });
   test("one polarisation, and a folder whose manifest lists nothing", async () => {
-    const f = without("-vh-");
-    const manifest = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
-    f.set(manifest, '<a:XFDU xmlns:a="urn:x"><dataObjectSection/></a:XFDU>');
+    const files = without("-vh-");
+    const manifest = [...files.keys()].find((k) => k.endsWith("manifest.safe"))!;
+    files.set(manifest, '<a:XFDU xmlns:a="urn:x"><dataObjectSection/></a:XFDU>');
     expect(
-      (await readSafe(await open(f))).polarisations.map((polarisation) => polarisation.name),
+      (await readSafe(await open(files))).polarisations.map((polarisation) => polarisation.name),
     ).toEqual(["VV"]);
   });
   test("the older noise list is read; no noise file is a warning", async () => {
@@ -95,16 +95,16 @@ describe("a product in the SAFE layout", () => {
       [5, 6],
       [],
     ]);
-    const f = without("noise-ln1");
-    const m = [...f.keys()].find((k) => k.endsWith("manifest.safe"))!;
-    f.set(
+    const files = without("noise-ln1");
+    const m = [...files.keys()].find((k) => k.endsWith("manifest.safe"))!;
+    files.set(
       m,
-      (f.get(m) as string).replace(
+      (files.get(m) as string).replace(
         /<dataObject><byteStream><fileLocation href="[^"]*noise-[^"]*"\/><\/byteStream><\/dataObject>/g,
         "",
       ),
     );
-    expect((await readSafe(await open(f))).warnings[0]).toMatch(/no noise file for VH/);
+    expect((await readSafe(await open(files))).warnings[0]).toMatch(/no noise file for VH/);
   });
   test.each([
     ["no manifest", without("manifest"), /no manifest.safe/],
@@ -141,8 +141,12 @@ describe("a product in the SAFE layout", () => {
     [
       "polarisations of two sizes",
       (() => {
-        const f = change("annotation/ln1-iw-grd-vh", "<numberOfSamples>30", "<numberOfSamples>31");
-        return f;
+        const files = change(
+          "annotation/ln1-iw-grd-vh",
+          "<numberOfSamples>30",
+          "<numberOfSamples>31",
+        );
+        return files;
       })(),
       /differ in size/,
     ],

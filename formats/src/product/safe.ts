@@ -7,7 +7,7 @@ import { type FileSet, readAll } from "../zip";
 import { calibrationLuts, noiseLuts } from "./luts";
 
 const MAX_XML = 64 << 20;
-const C = 299_792_458;
+const LIGHT_SPEED = 299_792_458;
 
 /** A ground-range detected product in the SAFE layout, without its pixels. */
 export interface SafeProduct {
@@ -65,7 +65,7 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
       .map((file) => [file.path.slice(base.length).toLowerCase(), file]),
   );
   const missing = listed.filter(
-    (p) => /^(annotation|measurement)\//i.test(p) && !here.has(p.toLowerCase()),
+    (path) => /^(annotation|measurement)\//i.test(path) && !here.has(path.toLowerCase()),
   );
   if (missing.length) {
     throw new FormatError(
@@ -102,8 +102,8 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
       .replace(/^annotation\//i, "")
       .replace(/\.xml$/i, "")
       .toLowerCase();
-    const find = (what: string, test: (p: string) => boolean) => {
-      const file = files.find((f) => test(f.toLowerCase()));
+    const find = (what: string, test: (eachPath: string) => boolean) => {
+      const file = files.find((eachFile) => test(eachFile.toLowerCase()));
       if (!file || !here.has(file.toLowerCase())) {
         throw new FormatError(
           "incomplete",
@@ -178,29 +178,29 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
     polarisations: polarisations.sort((a, b) => order(a.name) - order(b.name)),
     sensor,
     luts,
-    incidenceDeg: range(grid.map((g) => g.incidence)),
+    incidenceDeg: range(grid.map((point) => point.incidence)),
     footprint: cornersOf(grid),
     warnings,
   };
 }
-const order = (p: string) => ["VV", "HH", "VH", "HV"].indexOf(p);
+const order = (path: string) => ["VV", "HH", "VH", "HV"].indexOf(path);
 const range = (values: number[]): [number, number] | null =>
   values.length && values.every(Number.isFinite)
     ? [Math.min(...values), Math.max(...values)]
     : null;
 
 function cornersOf(
-  g: { line: number; pixel: number; lon: number; lat: number }[],
+  point: { line: number; pixel: number; lon: number; lat: number }[],
 ): [number, number][] {
-  if (g.length < 4) {
+  if (point.length < 4) {
     return [];
   }
-  const l0 = Math.min(...g.map((p) => p.line));
-  const l1 = Math.max(...g.map((p) => p.line));
+  const l0 = Math.min(...point.map((position) => position.line));
+  const l1 = Math.max(...point.map((position) => position.line));
   const at = (line: number, far: boolean): [number, number] => {
-    const row = g.filter((p) => p.line === line).sort((a, b) => a.pixel - b.pixel);
-    const p = far ? row.at(-1)! : row[0]!;
-    return [p.lon, p.lat];
+    const row = point.filter((a) => a.line === line).sort((a, b) => a.pixel - b.pixel);
+    const position = far ? row.at(-1)! : row[0]!;
+    return [position.lon, position.lat];
   };
   const ring = [at(l0, false), at(l0, true), at(l1, true), at(l1, false)];
   return [...ring, ring[0]!];
@@ -267,7 +267,7 @@ function sensorModel(root: XmlElement): SensorModel {
     )
       ? "left"
       : "right",
-    wavelengthM: info.has("radarFrequency") ? C / info.number("radarFrequency") : 0,
+    wavelengthM: info.has("radarFrequency") ? LIGHT_SPEED / info.number("radarFrequency") : 0,
     orbit,
     orbitSource: "annotation",
     firstLineT,

@@ -166,12 +166,12 @@ function checkLength(b: Uint8Array): void {
   const passes = b[28] ? 2 * height + 14 : height;
   const most = Math.ceil((width * bits) / 8 + 8) * height * (b[28] ? 2 : 1) + passes;
   const packed: Uint8Array[] = [];
-  for (let p = 8; p + 12 <= b.length;) {
-    const n = view.getUint32(p);
-    if (view.getUint32(p + 4) === IDAT) {
-      packed.push(b.subarray(p + 8, p + 8 + n));
+  for (let position = 8; position + 12 <= b.length;) {
+    const n = view.getUint32(position);
+    if (view.getUint32(position + 4) === IDAT) {
+      packed.push(b.subarray(position + 8, position + 8 + n));
     }
-    p += 12 + n;
+    position += 12 + n;
   }
   try {
     inflateSync(Buffer.concat(packed), { maxOutputLength: most });
@@ -188,25 +188,25 @@ function checkLength(b: Uint8Array): void {
 }
 const IDAT = 0x49444154;
 function fromJpeg(b: Uint8Array): Picture {
-  const p = jpeg.decode(b, {
+  const path = jpeg.decode(b, {
     useTArray: true,
     formatAsRGBA: false,
     maxResolutionInMP: MAX_CELLS / 1e6,
     maxMemoryUsageInMB: 2048,
     tolerantDecoding: false,
   });
-  const n = p.width * p.height;
-  const channels = p.data.length / n;
+  const n = path.width * path.height;
+  const channels = path.data.length / n;
   // Grey comes out as three equal bands.
   return {
-    width: p.width,
-    height: p.height,
+    width: path.width,
+    height: path.height,
     channels: sizeOfJpeg(b).components === 1 ? 1 : channels,
     bits: 8,
     data:
       sizeOfJpeg(b).components === 1 && channels > 1
-        ? Uint8Array.from({ length: n }, (_v, i) => p.data[i * channels]!)
-        : p.data,
+        ? Uint8Array.from({ length: n }, (_v, i) => path.data[i * channels]!)
+        : path.data,
   };
 }
 function sizeOfPng(b: Uint8Array): { width: number; height: number } {
@@ -218,15 +218,19 @@ function sizeOfPng(b: Uint8Array): { width: number; height: number } {
 }
 function sizeOfJpeg(b: Uint8Array): { width: number; height: number; components: number } {
   const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  for (let p = 2; p + 9 < b.length;) {
-    const m = view.getUint16(p);
+  for (let position = 2; position + 9 < b.length;) {
+    const m = view.getUint16(position);
     if (m >= 0xffc0 && m <= 0xffcf && m !== 0xffc4 && m !== 0xffc8 && m !== 0xffcc) {
-      return { height: view.getUint16(p + 5), width: view.getUint16(p + 7), components: b[p + 9]! };
+      return {
+        height: view.getUint16(position + 5),
+        width: view.getUint16(position + 7),
+        components: b[position + 9]!,
+      };
     }
     if ((m & 0xff00) !== 0xff00) {
       break;
     }
-    p += 2 + view.getUint16(p + 2);
+    position += 2 + view.getUint16(position + 2);
   }
   throw new FormatError(
     "damaged",

@@ -21,11 +21,11 @@ export function readWorldFile(text: string, name: string): Affine {
   if (n.length < 6 || !n.slice(0, 6).every(Number.isFinite)) {
     throw new FormatError("damaged", `${name} does not hold the six numbers of a world file`);
   }
-  const [a, d, b, e, c, f] = n as [number, number, number, number, number, number];
-  if (a * e - b * d === 0) {
+  const [a, skewY, b, e, c, fraction] = n as [number, number, number, number, number, number];
+  if (a * e - b * skewY === 0) {
     throw new FormatError("damaged", `${name} gives cells without extent`);
   }
-  return [c - (a + b) / 2, a, b, f - (d + e) / 2, d, e];
+  return [c - (a + b) / 2, a, b, fraction - (skewY + e) / 2, skewY, e];
 }
 
 /**

@@ -43,7 +43,9 @@ export function describeScene(raster: OpenRaster, fileName: string): SceneDescri
   const vertical = verticalFrom(raster.verticalCode, items.VERTICAL ?? items.VERTICAL_DATUM ?? "");
   const bands = raster.bands.map((band, i): BandInfo => {
     const text = words(band.name ?? (raster.bands.length === 1 ? stem : ""));
-    const polarisation = ["vv", "vh", "hh", "hv"].find((p) => text.includes(p))?.toUpperCase();
+    const polarisation = ["vv", "vh", "hh", "hv"]
+      .find((path) => text.includes(path))
+      ?.toUpperCase();
     const db = /^db$|decibel/i.test(band.unit ?? "") || text.includes("db");
     const role: BandRole =
       kind === "elevation"
@@ -114,8 +116,8 @@ export function timeFrom(s: string): string | null {
     return null;
   }
   const iso = `${match[1]}-${match[2]}-${match[3]}T${match[4] ?? "00"}:${match[5] ?? "00"}:${match[6] ?? "00"}Z`;
-  const d = new Date(iso);
-  return Number.isNaN(d.getTime()) || d.getUTCDate() !== Number(match[3]) ? null : iso;
+  const date = new Date(iso);
+  return Number.isNaN(date.getTime()) || date.getUTCDate() !== Number(match[3]) ? null : iso;
 }
 
 /**

@@ -19,8 +19,8 @@ export function patchGeometry(
   const transform = grid.transform;
   const mirrored = transform[1] * transform[5] - transform[2] * transform[4] > 0;
   const ring = (r: Ring): [number, number][] => {
-    const out = r.map(([c, q]): [number, number] => {
-      const [lon, lat] = pointTransform(...toMap(grid, c, q));
+    const out = r.map(([c, r2]): [number, number] => {
+      const [lon, lat] = pointTransform(...toMap(grid, c, r2));
       return [round(lon), round(lat)];
     });
     return mirrored ? out.reverse() : out;

@@ -75,9 +75,9 @@ export async function buildCodestream(image: Jp2Image): Promise<Uint8Array> {
 }
 function markerAt(b: Uint8Array, marker: number): number {
   const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  for (let p = 2; p + 4 <= b.length; p += 2 + view.getUint16(p + 2)) {
-    if (view.getUint16(p) === marker) {
-      return p;
+  for (let position = 2; position + 4 <= b.length; position += 2 + view.getUint16(position + 2)) {
+    if (view.getUint16(position) === marker) {
+      return position;
     }
   }
   throw new Error(`Marker ${marker.toString(16)} is not there`);

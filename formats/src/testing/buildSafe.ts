@@ -26,8 +26,8 @@ export function safeFiles(name = "LN1_IW_GRDH_TEST"): Map<string, string | Uint8
       [19, 29],
     ]
       .map(
-        ([l, p]) =>
-          `<geolocationGridPoint><line>${l}</line><pixel>${p}</pixel><latitude>${-43.5 - l! / 100}</latitude><longitude>${-21 + p! / 100}</longitude><incidenceAngle>${38 + p! / 10}</incidenceAngle></geolocationGridPoint>`,
+        ([level, position]) =>
+          `<geolocationGridPoint><line>${level}</line><pixel>${position}</pixel><latitude>${-43.5 - level! / 100}</latitude><longitude>${-21 + position! / 100}</longitude><incidenceAngle>${38 + position! / 10}</incidenceAngle></geolocationGridPoint>`,
       )
       .join("");
     files.set(

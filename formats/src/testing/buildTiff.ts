@@ -45,7 +45,7 @@ export function buildTiff(flavour: Flavour): Uint8Array {
   const down = Math.ceil(flavour.height / bh);
   const per = planar === 1 ? samples : 1;
   const blocks: Uint8Array[] = [];
-  for (let p = 0; p < (planar === 2 ? samples : 1); p++) {
+  for (let position = 0; position < (planar === 2 ? samples : 1); position++) {
     for (let j = 0; j < down; j++) {
       for (let i = 0; i < across; i++) {
         const rows = flavour.tile ? bh : Math.min(bh, flavour.height - j * bh);
@@ -59,7 +59,7 @@ export function buildTiff(flavour: Flavour): Uint8Array {
               const rr = j * bh + r;
               const x =
                 cc < flavour.width && rr < flavour.height
-                  ? flavour.value(cc, rr, planar === 2 ? p : s)
+                  ? flavour.value(cc, rr, planar === 2 ? position : s)
                   : 0;
               const k = c * per + s;
               const offset = r * rowBytes + (k * bits) / 8;
@@ -195,22 +195,23 @@ function assemble(
   const slot = big ? 8 : 4;
   const entry = big ? 20 : 12;
   const start = big ? 16 : 8;
-  const bytesOf = (f: (typeof fields)[0]) =>
-    (typeof f[2] === "string" ? f[2].length + 1 : f[2].length) * size[f[1]]!;
+  const bytesOf = (fraction: (typeof fields)[0]) =>
+    (typeof fraction[2] === "string" ? fraction[2].length + 1 : fraction[2].length) *
+    size[fraction[1]]!;
   let at = start + (big ? 8 : 2) + fields.length * entry + slot;
   const places = fields.map((field) => {
     const n = bytesOf(field);
     if (n <= slot) {
       return -1;
     }
-    const p = at;
+    const position = at;
     at += n + (n & 1);
-    return p;
+    return position;
   });
   const starts = blocks.map((block) => {
-    const p = at;
+    const position = at;
     at += block.length;
-    return p;
+    return position;
   });
   for (const field of fields) {
     if (field[0] === 324 || field[0] === 273) {
@@ -219,11 +220,11 @@ function assemble(
   }
   const out = new Uint8Array(at);
   const view = new DataView(out.buffer);
-  const put = (p: number, x: number) => {
+  const put = (position: number, x: number) => {
     if (big) {
-      view.setBigUint64(p, BigInt(x), le);
+      view.setBigUint64(position, BigInt(x), le);
     } else {
-      view.setUint32(p, x, le);
+      view.setUint32(position, x, le);
     }
   };
   out.set(le ? [0x49, 0x49] : [0x4d, 0x4d]);
@@ -234,38 +235,38 @@ function assemble(
   } else {
     put(4, 8);
   }
-  let p = start;
+  let ownPosition = start;
   if (big) {
-    put(p, fields.length);
+    put(ownPosition, fields.length);
   } else {
-    view.setUint16(p, fields.length, le);
+    view.setUint16(ownPosition, fields.length, le);
   }
-  p += big ? 8 : 2;
+  ownPosition += big ? 8 : 2;
   fields.forEach((field, i) => {
-    view.setUint16(p, field[0], le);
-    view.setUint16(p + 2, big && field[1] === 4 ? 16 : field[1], le);
-    put(p + 4, typeof field[2] === "string" ? field[2].length + 1 : field[2].length);
-    let q = p + (big ? 12 : 8);
+    view.setUint16(ownPosition, field[0], le);
+    view.setUint16(ownPosition + 2, big && field[1] === 4 ? 16 : field[1], le);
+    put(ownPosition + 4, typeof field[2] === "string" ? field[2].length + 1 : field[2].length);
+    let next = ownPosition + (big ? 12 : 8);
     if (places[i]! >= 0) {
-      put(q, places[i]!);
-      q = places[i]!;
+      put(next, places[i]!);
+      next = places[i]!;
     }
     if (typeof field[2] === "string") {
       for (let k = 0; k < field[2].length; k++) {
-        out[q + k] = field[2].charCodeAt(k);
+        out[next + k] = field[2].charCodeAt(k);
       }
     } else {
       field[2].forEach((x, k) => {
         if (field[1] === 3) {
-          view.setUint16(q + 2 * k, x, le);
+          view.setUint16(next + 2 * k, x, le);
         } else if (field[1] === 4) {
-          put(q + slot * k, x);
+          put(next + slot * k, x);
         } else {
-          view.setFloat64(q + 8 * k, x, le);
+          view.setFloat64(next + 8 * k, x, le);
         }
       });
     }
-    p += entry;
+    ownPosition += entry;
   });
   blocks.forEach((block, i) => out.set(block, starts[i]));
   return out;

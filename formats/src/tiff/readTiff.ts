@@ -109,7 +109,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     followEachOther(offsets, counts, down, rowBytes, blockHeight, height)
   ) {
     const planes = planar === 2 ? samples : 1;
-    offsets = Array.from({ length: planes }, (_v, p) => offsets![p * down]!);
+    offsets = Array.from({ length: planes }, (_v, position) => offsets![position * down]!);
     counts = offsets.map(() => rowBytes * height);
     blockHeight = height;
     down = 1;
@@ -250,16 +250,16 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     return out;
   };
   const cached = (index: number, signal?: AbortSignal): Promise<Float64Array[]> => {
-    let p = cache.get(index);
-    if (!p) {
-      p = decode(index, signal);
-      p.catch(() => cache.delete(index));
-      cache.set(index, p);
+    let plane = cache.get(index);
+    if (!plane) {
+      plane = decode(index, signal);
+      plane.catch(() => cache.delete(index));
+      cache.set(index, plane);
       while (cache.size > keep) {
         cache.delete(cache.keys().next().value!);
       }
     }
-    return p;
+    return plane;
   };
 
   const readRaw = async (w: Window, signal?: AbortSignal): Promise<Float64Array[]> => {
@@ -291,12 +291,12 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
           } else {
             part = await cached(index, signal);
           }
-          part.forEach((p, s) => {
+          part.forEach((eachPlane, s) => {
             const dst = out[planar === 2 ? plane : s]!;
             for (let r = first; r < last; r++) {
               const offset = (r - top) * blockWidth;
               dst.set(
-                p.subarray(offset + c0 - bi * blockWidth, offset + c1 - bi * blockWidth),
+                eachPlane.subarray(offset + c0 - bi * blockWidth, offset + c1 - bi * blockWidth),
                 (r - w.row) * w.width + c0 - w.col,
               );
             }
@@ -417,15 +417,15 @@ function textOf(value: unknown): string | undefined {
 }
 
 /** Full-range YCbCr (BT.601, as JPEG stores it) to red, green, blue, in place. */
-function colourFromYCbCr(p: Float64Array[]): void {
-  const [a, b, c] = p as [Float64Array, Float64Array, Float64Array];
+function colourFromYCbCr(plane: Float64Array[]): void {
+  const [a, b, c] = plane as [Float64Array, Float64Array, Float64Array];
   const clamp = (value: number) => Math.max(0, Math.min(255, Math.round(value)));
   for (let i = 0; i < a.length; i++) {
     const y = a[i]!;
-    const u = b[i]! - 128;
+    const blueness = b[i]! - 128;
     const value = c[i]! - 128;
     a[i] = clamp(y + 1.402 * value);
-    b[i] = clamp(y - 0.344136 * u - 0.714136 * value);
-    c[i] = clamp(y + 1.772 * u);
+    b[i] = clamp(y - 0.344136 * blueness - 0.714136 * value);
+    c[i] = clamp(y + 1.772 * blueness);
   }
 }

@@ -170,10 +170,10 @@ describe("reading: every flavour gives the values that went in", () => {
 });
 
 describe("position, nodata, scale and names", () => {
-  const f = (extra: Flavour["extra"], more: Partial<Flavour> = {}) =>
+  const fraction = (extra: Flavour["extra"], more: Partial<Flavour> = {}) =>
     open(buildTiff({ width: width, height: height, value: real, extra, ...more }));
   test("cell corner convention", async () => {
-    const grid = (await f(place)).grid!;
+    const grid = (await fraction(place)).grid!;
     expect(grid.crs.code).toBe("EPSG:32727");
     expect(toMap(grid, 0, 0)).toEqual([500000, 5170000]);
   });
@@ -182,11 +182,11 @@ describe("position, nodata, scale and names", () => {
       [34735, 3, [1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, 2, 3072, 0, 1, 32727]],
       ...at(500000, 5170000, 20),
     ];
-    expect(toMap((await f(keys)).grid!, 0.5, 0.5)).toEqual([500000, 5170000]);
+    expect(toMap((await fraction(keys)).grid!, 0.5, 0.5)).toEqual([500000, 5170000]);
   });
   test("turned and south-up transforms", async () => {
     const grid = (
-      await f([
+      await fraction([
         ...UTM27S_KEYS,
         [34264, 12, [10, 2, 0, 500000, 2, 10, 0, 5170000, 0, 0, 0, 0, 0, 0, 0, 1]],
       ])
@@ -195,14 +195,22 @@ describe("position, nodata, scale and names", () => {
   });
   test("other systems: lon/lat, a national grid, one of the file’s own", async () => {
     expect(
-      (await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 2, 2048, 0, 1, 4326]], ...at(-21, -43, 0.01)]))
-        .grid!.crs,
+      (
+        await fraction([
+          [34735, 3, [1, 1, 0, 2, 1024, 0, 1, 2, 2048, 0, 1, 4326]],
+          ...at(-21, -43, 0.01),
+        ])
+      ).grid!.crs,
     ).toEqual(LONLAT);
     expect(
-      (await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 3035]], ...at(4e6, 3e6, 100)]))
-        .grid!.crs.proj4,
+      (
+        await fraction([
+          [34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 3035]],
+          ...at(4e6, 3e6, 100),
+        ])
+      ).grid!.crs.proj4,
     ).toMatch(/\+proj=laea/);
-    const own = await f([
+    const own = await fraction([
       [
         34735,
         3,
@@ -217,9 +225,12 @@ describe("position, nodata, scale and names", () => {
     expect(own.grid!.crs.proj4).toMatch(/\+proj=tmerc/);
   });
   test("no system, no transform: opened, with the reason", async () => {
-    const raster = await f(at(0, 0, 20));
-    const b = await f([]);
-    const c = await f([[34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 1]], ...at(0, 0, 20)]);
+    const raster = await fraction(at(0, 0, 20));
+    const b = await fraction([]);
+    const c = await fraction([
+      [34735, 3, [1, 1, 0, 2, 1024, 0, 1, 1, 3072, 0, 1, 1]],
+      ...at(0, 0, 20),
+    ]);
     expect([raster.noPosition?.problem, b.noPosition?.problem, c.noPosition?.problem]).toEqual([
       "noCrs",
       "noPosition",
@@ -230,7 +241,7 @@ describe("position, nodata, scale and names", () => {
   test("nodata, scale, offset, band names and units", async () => {
     const xml =
       '<X><Item name="ACQUIRED">2025-05-02T18:41:00Z</Item><Item name="S" sample="0" role="scale">0.0001</Item><Item name="O" sample="0" role="offset">0.5</Item><Item name="D" sample="0" role="description">EVI &amp; more</Item><Item name="U" sample="0" role="unittype">1</Item></X>';
-    const raster = await f([...place, [42112, 2, xml], [42113, 2, "-3000"]], {
+    const raster = await fraction([...place, [42112, 2, xml], [42113, 2, "-3000"]], {
       format: 2,
       bits: 16,
       value: (c, r) => (c === r ? -3000 : c * 10),
@@ -242,7 +253,7 @@ describe("position, nodata, scale and names", () => {
     expect(raster.items.ACQUIRED).toBe("2025-05-02T18:41:00Z");
   });
   test("a float32 fill value written as rounded text still matches", async () => {
-    const raster = await f([...place, [42113, 2, "-3.4028234663852886e+38"]], {
+    const raster = await fraction([...place, [42113, 2, "-3.4028234663852886e+38"]], {
       value: (c) => (c === 3 ? -3.4028234663852886e38 : c),
     });
     const [b] = await raster.read(whole);
@@ -271,10 +282,10 @@ describe("refusals", () => {
   test("an absurd size", async () => {
     const b = buildTiff({ width: 4, height: 4, value: real, extra: place });
     const view = new DataView(b.buffer);
-    for (let p = 10; p < 10 + 12 * 15; p += 12) {
-      const tag = view.getUint16(p, true);
+    for (let position = 10; position < 10 + 12 * 15; position += 12) {
+      const tag = view.getUint16(position, true);
       if (tag === 256 || tag === 257) {
-        view.setUint32(p + 8, 2000000000, true);
+        view.setUint32(position + 8, 2000000000, true);
       }
     }
     await expect(open(b)).rejects.toThrow(/cannot be right/);
@@ -282,27 +293,27 @@ describe("refusals", () => {
   test("an unknown compression, and damage inside a block", async () => {
     const b = buildTiff({ width: 4, height: 4, value: real });
     const view = new DataView(b.buffer);
-    for (let p = 10; p < 10 + 12 * 12; p += 12) {
-      if (view.getUint16(p, true) === 259) {
-        view.setUint16(p + 8, 4711, true);
+    for (let position = 10; position < 10 + 12 * 12; position += 12) {
+      if (view.getUint16(position, true) === 259) {
+        view.setUint16(position + 8, 4711, true);
       }
     }
     await expect(open(b)).rejects.toThrow(/Compression 4711/);
-    const d = good.slice();
-    d.fill(0xff, d.length - 150, d.length - 20);
-    await expect(open(d).then((raster) => raster.read(whole))).rejects.toThrow(
+    const damaged = good.slice();
+    damaged.fill(0xff, damaged.length - 150, damaged.length - 20);
+    await expect(open(damaged).then((raster) => raster.read(whole))).rejects.toThrow(
       /cannot be decompressed|belong/,
     );
   });
   test("random damage never hangs and never gives anything but an error or values", async () => {
     const random = lcg(77);
     for (let k = 0; k < 200; k++) {
-      const d = good.slice();
+      const damaged = good.slice();
       for (let i = 0; i < 6; i++) {
-        d[Math.floor(random() * (k % 2 ? 400 : d.length))] = Math.floor(random() * 256);
+        damaged[Math.floor(random() * (k % 2 ? 400 : damaged.length))] = Math.floor(random() * 256);
       }
       try {
-        const raster = await open(d);
+        const raster = await open(damaged);
         if (raster.width * raster.height < 1e6) {
           await raster.read({ col: 0, row: 0, width: raster.width, height: raster.height });
         }
@@ -314,7 +325,7 @@ describe("refusals", () => {
 });
 
 describe("cloud-optimised GeoTIFF", () => {
-  async function cog(o: {
+  async function cog(options: {
     type: "float32" | "uint8";
     grid: Grid;
     levels: { width: number; height: number; bands: (Float32Array | Uint8Array)[] }[];
@@ -324,15 +335,15 @@ describe("cloud-optimised GeoTIFF", () => {
     const parts: Uint8Array[] = [];
     await writeCog(
       {
-        grid: o.grid,
-        type: o.type,
-        nodata: o.nodata,
-        palette: o.palette,
-        bands: o.levels[0]!.bands.map((_b, i) => ({ name: `band <${i}>`, unit: "dB" })),
+        grid: options.grid,
+        type: options.type,
+        nodata: options.nodata,
+        palette: options.palette,
+        bands: options.levels[0]!.bands.map((_b, i) => ({ name: `band <${i}>`, unit: "dB" })),
         items: { LEGEND: "1=new water" },
-        levels: o.levels.length,
-        readBlock: async (l, row, col) => {
-          const { width, height, bands } = o.levels[l]!;
+        levels: options.levels.length,
+        readBlock: async (level, row, col) => {
+          const { width, height, bands } = options.levels[level]!;
           const w = Math.min(512, width - col * 512);
           const h = Math.min(512, height - row * 512);
           return bands.map((band) => {

@@ -58,16 +58,16 @@ export async function writeCog(
   spool: Spool,
   sink: (bytes: Uint8Array) => Promise<void>,
 ): Promise<void> {
-  const levels = Array.from({ length: options.levels }, (_v, l) => {
-    const grid = levelGrid(options.grid, l);
+  const levels = Array.from({ length: options.levels }, (_v, level) => {
+    const grid = levelGrid(options.grid, level);
     return {
       ...grid,
-      level: l,
+      level: level,
       across: Math.ceil(grid.width / BLOCK),
       down: Math.ceil(grid.height / BLOCK),
     };
   });
-  const total = levels.reduce((s, l) => s + l.across * l.down, 0);
+  const total = levels.reduce((s, pyramidLevel) => s + pyramidLevel.across * pyramidLevel.down, 0);
   const tiles = levels.map((level) => ({
     offsets: new Array<number>(level.across * level.down * options.bands.length).fill(0),
     counts: new Array<number>(level.across * level.down * options.bands.length).fill(0),
@@ -81,12 +81,12 @@ export async function writeCog(
       col: k % level.across,
     })),
   );
-  const pack = async ({ l, row, col }: (typeof blocks)[0]) => {
+  const pack = async ({ l: pyramidLevel, row, col }: (typeof blocks)[0]) => {
     options.signal?.throwIfAborted();
-    const w = Math.min(BLOCK, l.width - col * BLOCK);
-    const h = Math.min(BLOCK, l.height - row * BLOCK);
+    const w = Math.min(BLOCK, pyramidLevel.width - col * BLOCK);
+    const h = Math.min(BLOCK, pyramidLevel.height - row * BLOCK);
     return Promise.all(
-      (await options.readBlock(l.level, row, col)).map((cells) =>
+      (await options.readBlock(pyramidLevel.level, row, col)).map((cells) =>
         deflateAsync(predicted(cells, w, h, options), DEFLATE),
       ),
     );
@@ -94,9 +94,9 @@ export async function writeCog(
   // Two blocks under way: one is compressed in the thread pool while the next is read and
   // predicted.
   const underWay = blocks.slice(0, 2).map(pack);
-  underWay.forEach((p) => p.catch(() => {}));
+  underWay.forEach((eachPending) => eachPending.catch(() => {}));
   for (let i = 0; i < blocks.length; i++) {
-    const { l, row, col } = blocks[i]!;
+    const { l: pyramidLevel, row, col } = blocks[i]!;
     const packed = await underWay.shift()!;
     if (i + 2 < blocks.length) {
       const next = pack(blocks[i + 2]!);
@@ -104,9 +104,9 @@ export async function writeCog(
       underWay.push(next);
     }
     for (let b = 0; b < packed.length; b++) {
-      const k = b * l.across * l.down + row * l.across + col;
-      tiles[l.level]!.offsets[k] = written;
-      tiles[l.level]!.counts[k] = packed[b]!.length;
+      const k = b * pyramidLevel.across * pyramidLevel.down + row * pyramidLevel.across + col;
+      tiles[pyramidLevel.level]!.offsets[k] = written;
+      tiles[pyramidLevel.level]!.counts[k] = packed[b]!.length;
       await spool.append(packed[b]!);
       written += packed[b]!.length;
     }
@@ -155,21 +155,21 @@ function predicted(cells: Cells, w: number, h: number, options: CogOptions): Uin
     }
     // Four planes of bytes, most significant first, each byte less the one before it; stores keep
     // the low eight bits.
-    const d = r * BLOCK * 4;
+    const destination = r * BLOCK * 4;
     for (let c = 1, last = bits[0]!; c < BLOCK; c++) {
       const bit = bits[c]!;
-      out[d + c] = (bit >>> 24) - (last >>> 24);
-      out[d + BLOCK + c] = (bit >>> 16) - (last >>> 16);
-      out[d + 2 * BLOCK + c] = (bit >>> 8) - (last >>> 8);
-      out[d + 3 * BLOCK + c] = bit - last;
+      out[destination + c] = (bit >>> 24) - (last >>> 24);
+      out[destination + BLOCK + c] = (bit >>> 16) - (last >>> 16);
+      out[destination + 2 * BLOCK + c] = (bit >>> 8) - (last >>> 8);
+      out[destination + 3 * BLOCK + c] = bit - last;
       last = bit;
     }
     const first = bits[0]!;
     const end = bits[BLOCK - 1]!;
-    out[d] = first >>> 24;
-    out[d + BLOCK] = (first >>> 16) - (end >>> 24);
-    out[d + 2 * BLOCK] = (first >>> 8) - (end >>> 16);
-    out[d + 3 * BLOCK] = first - (end >>> 8);
+    out[destination] = first >>> 24;
+    out[destination + BLOCK] = (first >>> 16) - (end >>> 24);
+    out[destination + 2 * BLOCK] = (first >>> 8) - (end >>> 16);
+    out[destination + 3 * BLOCK] = first - (end >>> 8);
   }
   return out;
 }
@@ -196,17 +196,17 @@ function directories(
 
 function fields(
   options: CogOptions,
-  l: { level: number; width: number; height: number },
+  pyramidLevel: { level: number; width: number; height: number },
   t: { offsets: number[]; counts: number[] },
   shift: number,
 ): Field[] {
   const n = options.bands.length;
   const bits = options.type === "uint8" ? 8 : 32;
   const palette = options.palette && n === 1 && options.type === "uint8";
-  const f: Field[] = [
-    [254, 4, [l.level === 0 ? 0 : 1]],
-    [256, 4, [l.width]],
-    [257, 4, [l.height]],
+  const field: Field[] = [
+    [254, 4, [pyramidLevel.level === 0 ? 0 : 1]],
+    [256, 4, [pyramidLevel.width]],
+    [257, 4, [pyramidLevel.height]],
     [258, 3, new Array<number>(n).fill(bits)],
     [259, 3, [8]],
     [262, 3, [palette ? 3 : 1]],
@@ -222,24 +222,24 @@ function fields(
   if (palette) {
     const map = new Array<number>(768).fill(0);
     for (const [value, c] of Object.entries(options.palette!)) {
-      [1, 3, 5].forEach((p, k) => {
-        map[k * 256 + Number(value)] = parseInt(c.slice(p, p + 2), 16) * 257;
+      [1, 3, 5].forEach((position, k) => {
+        map[k * 256 + Number(value)] = parseInt(c.slice(position, position + 2), 16) * 257;
       });
     }
-    f.push([320, 3, map]);
+    field.push([320, 3, map]);
   }
   if (options.nodata !== null) {
-    f.push([42113, 2, Number.isNaN(options.nodata) ? "nan" : String(options.nodata)]);
+    field.push([42113, 2, Number.isNaN(options.nodata) ? "nan" : String(options.nodata)]);
   }
-  if (l.level === 0) {
+  if (pyramidLevel.level === 0) {
     const transform = options.grid.transform;
     if (transform[2] === 0 && transform[4] === 0 && transform[5] < 0) {
-      f.push(
+      field.push(
         [33550, 12, [transform[1], -transform[5], 0]],
         [33922, 12, [0, 0, 0, transform[0], transform[3], 0]],
       );
     } else {
-      f.push([
+      field.push([
         34264,
         12,
         [
@@ -262,10 +262,10 @@ function fields(
         ],
       ]);
     }
-    f.push(...geoKeys(options.grid));
-    f.push([42112, 2, writeMetadataXml(options.items ?? {}, options.bands)]);
+    field.push(...geoKeys(options.grid));
+    field.push([42112, 2, writeMetadataXml(options.items ?? {}, options.bands)]);
   }
-  return f.sort((a, b) => a[0] - b[0]);
+  return field.sort((a, b) => a[0] - b[0]);
 }
 
 function geoKeys(grid: Grid): Field[] {
@@ -297,27 +297,28 @@ function serialise(dirs: Field[][], big: boolean): Uint8Array {
   const slot = big ? 8 : 4;
   const entry = big ? 20 : 12;
   const countBytes = big ? 8 : 2;
-  const length = (f: Field) =>
-    (typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length) * size[f[1]];
+  const length = (field: Field) =>
+    (typeof field[2] === "string" ? Buffer.byteLength(field[2]) + 1 : field[2].length) *
+    size[field[1]];
   let at = big ? 16 : 8;
   const starts: number[] = [];
   for (const dir of dirs) {
     starts.push(at);
     at += countBytes + dir.length * entry + slot;
-    for (const f of dir) {
-      if (length(f) > slot) {
-        at += (length(f) + 7) & ~7;
+    for (const field of dir) {
+      if (length(field) > slot) {
+        at += (length(field) + 7) & ~7;
       }
     }
     at = (at + 7) & ~7;
   }
   const out = new Uint8Array(at);
   const view = new DataView(out.buffer);
-  const putSlot = (p: number, x: number) => {
+  const putSlot = (position: number, x: number) => {
     if (big) {
-      view.setBigUint64(p, BigInt(x), true);
+      view.setBigUint64(position, BigInt(x), true);
     } else {
-      view.setUint32(p, x, true);
+      view.setUint32(position, x, true);
     }
   };
   out.set([0x49, 0x49]);
@@ -337,28 +338,28 @@ function serialise(dirs: Field[][], big: boolean): Uint8Array {
     }
     start += countBytes;
     let extra = start + dir.length * entry + slot;
-    for (const f of dir) {
-      const bytes = length(f);
-      const n = typeof f[2] === "string" ? Buffer.byteLength(f[2]) + 1 : f[2].length;
-      view.setUint16(start, f[0], true);
-      view.setUint16(start + 2, big && f[1] === 4 ? 16 : f[1], true);
+    for (const field of dir) {
+      const bytes = length(field);
+      const n = typeof field[2] === "string" ? Buffer.byteLength(field[2]) + 1 : field[2].length;
+      view.setUint16(start, field[0], true);
+      view.setUint16(start + 2, big && field[1] === 4 ? 16 : field[1], true);
       putSlot(start + 4, n);
-      let q = start + (big ? 12 : 8);
+      let next = start + (big ? 12 : 8);
       if (bytes > slot) {
-        putSlot(q, extra);
-        q = extra;
+        putSlot(next, extra);
+        next = extra;
         extra += (bytes + 7) & ~7;
       }
-      if (typeof f[2] === "string") {
-        out.set(Buffer.from(f[2]), q);
+      if (typeof field[2] === "string") {
+        out.set(Buffer.from(field[2]), next);
       } else {
-        f[2].forEach((x, k) => {
-          if (f[1] === 3) {
-            view.setUint16(q + 2 * k, x, true);
-          } else if (f[1] === 4) {
-            putSlot(q + slot * k, x);
+        field[2].forEach((x, k) => {
+          if (field[1] === 3) {
+            view.setUint16(next + 2 * k, x, true);
+          } else if (field[1] === 4) {
+            putSlot(next + slot * k, x);
           } else {
-            view.setFloat64(q + 8 * k, x, true);
+            view.setFloat64(next + 8 * k, x, true);
           }
         });
       }

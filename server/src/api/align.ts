@@ -148,13 +148,15 @@ export function alignRoutes(api: Router, services: Services): void {
     const ref = dateIn(all, b.referenceId, "referenceId");
     const date = dateIn(all, b.sceneId, "sceneId");
     const r = await said(ref, () => sideNode(sources, all, ref));
-    const d = await said(date, () => (b.aligned ? sideNode(sources, all, date) : raw(all, date)));
+    const dateNode = await said(date, () =>
+      b.aligned ? sideNode(sources, all, date) : raw(all, date),
+    );
     const k = r.info.bands.findIndex((band) => band.name === b.band);
     const grid = squareNorthUp(r.info.grid);
     if (k < 0) {
       throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
     }
-    if (isPictureFrame(d.info.grid.crs)) {
+    if (isPictureFrame(dateNode.info.grid.crs)) {
       throw new AppError(
         422,
         "invalid",
@@ -166,7 +168,7 @@ export function alignRoutes(api: Router, services: Services): void {
     // A picture of another kind is looked at in its first band.
     const like = (): number => {
       try {
-        return sameBand(r.info.bands[k]!, d.info);
+        return sameBand(r.info.bands[k]!, dateNode.info);
       } catch (error) {
         if (error instanceof InputError) {
           return 0;
@@ -182,10 +184,10 @@ export function alignRoutes(api: Router, services: Services): void {
         grid,
       );
     const reference = one(r.node, r.info, k);
-    const other = one(d.node, d.info, j);
+    const other = one(dateNode.node, dateNode.info, j);
     const seen = async (n: NodeSpec, info: ImageInfo, band: number) =>
       register(services, shown(n, { ...info, bands: [info.bands[band]!] }));
-    const [before, after] = [await seen(reference, r.info, k), await seen(other, d.info, j)];
+    const [before, after] = [await seen(reference, r.info, k), await seen(other, dateNode.info, j)];
     const [stack, edgesBefore, edgesAfter] = await Promise.all(
       [
         node("bands.stack", { names: ["reference", "date"] }, before.spec, after.spec),
@@ -217,9 +219,9 @@ export function alignRoutes(api: Router, services: Services): void {
       );
     }
     const r = await said(ref, () => sideNode(sources, all, ref));
-    const d = await raw(all, date);
+    const dateNode = await raw(all, date);
     const k = r.info.bands.findIndex((band) => band.name === b.band);
-    if (isPictureFrame(d.info.grid.crs)) {
+    if (isPictureFrame(dateNode.info.grid.crs)) {
       throw new AppError(
         422,
         "invalid",
@@ -231,7 +233,7 @@ export function alignRoutes(api: Router, services: Services): void {
     if (k < 0) {
       throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
     }
-    const other = await said(date, async () => sameBand(r.info.bands[k]!, d.info));
+    const other = await said(date, async () => sameBand(r.info.bands[k]!, dateNode.info));
     const grid = squareNorthUp(r.info.grid);
     const [cell] = cellSize(grid);
     const one = (n: NodeSpec, info: ImageInfo, band: number) =>
@@ -242,7 +244,7 @@ export function alignRoutes(api: Router, services: Services): void {
       );
     const found = await previews.offset({
       reference: one(r.node, r.info, k),
-      other: one(d.node, d.info, other),
+      other: one(dateNode.node, dateNode.info, other),
       model: b.model,
     });
     const place: OffsetPlace = {
@@ -297,15 +299,15 @@ export function alignRoutes(api: Router, services: Services): void {
       },
     };
     const r = await said(ref, () => sideNode(sources, all, ref));
-    const d = await said(date, () => sideNode(sources, plain, date));
-    const pairs = d.info.bands
+    const dateNode = await said(date, () => sideNode(sources, plain, date));
+    const pairs = dateNode.info.bands
       .map((band, k) => ({ x: band, k }))
       .filter(
         ({ x: band }) =>
           comparingOf(band) !== null &&
           (band.role === "power" ||
             band.role === "reflectance" ||
-            d.info.bands.every((y) => y.role !== "reflectance")),
+            dateNode.info.bands.every((y) => y.role !== "reflectance")),
       )
       .flatMap(({ x: band, k }) => {
         try {
@@ -340,8 +342,8 @@ export function alignRoutes(api: Router, services: Services): void {
         pairs.map((pair) => pair.j),
       ),
       other: some(
-        d.node,
-        d.info,
+        dateNode.node,
+        dateNode.info,
         pairs.map((pair) => pair.k),
       ),
       method: b.method,
@@ -391,7 +393,9 @@ export function alignRoutes(api: Router, services: Services): void {
       }
       const twice =
         b.place?.kind === "points"
-          ? b.place.points.find((point, k, list) => list.some((q, j) => j < k && q.id === point.id))
+          ? b.place.points.find((point, k, list) =>
+              list.some((earlier, j) => j < k && earlier.id === point.id),
+            )
           : undefined;
       if (twice) {
         throw new AppError(

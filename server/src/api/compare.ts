@@ -452,15 +452,15 @@ export function compareRoutes(api: Router, services: Services): void {
   api.post("/studies/:id/compare/histograms", async (req, res) => {
     const { nodes } = await comparison(services, idOf(req), checked(pairSchema, req.body, "body"));
     const key = nodeHash(nodes.gated, versionOf);
-    let p = histograms.get(key);
-    if (!p) {
-      p = rangesOf(services, nodes).then((ranges) =>
+    let ownPending = histograms.get(key);
+    if (!ownPending) {
+      ownPending = rangesOf(services, nodes).then((ranges) =>
         previews.histograms({ node: nodes.gated, ranges, bins: 500, maxCells: SAMPLE_CELLS }),
       );
-      histograms.set(key, p);
-      p.catch(() => histograms.delete(key));
+      histograms.set(key, ownPending);
+      ownPending.catch(() => histograms.delete(key));
     }
-    const histogramResult = await p;
+    const histogramResult = await ownPending;
     res.json({
       before: histogramResult.histograms[0],
       after: histogramResult.histograms[1],

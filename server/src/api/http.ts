@@ -18,12 +18,12 @@ export function checked<T extends yup.AnyObject>(
       stripUnknown: false,
     }) as T;
   } catch (error) {
-    const v = error as yup.ValidationError;
+    const invalid = error as yup.ValidationError;
     throw new AppError(
       where === "address" ? 404 : 422,
       where === "address" ? "notFound" : "invalid",
-      where === "address" ? "There is nothing at this address" : v.message,
-      v.path || undefined,
+      where === "address" ? "There is nothing at this address" : invalid.message,
+      invalid.path || undefined,
     );
   }
 }

@@ -192,12 +192,12 @@ export function nodeRoutes(api: Router, services: Services): void {
       throw notFound("image");
     }
     known.set(hash!, nodeRow);
-    const [l, r, c] = [level, row, col].map((value) =>
+    const [ownLevel, r, c] = [level, row, col].map((value) =>
       /^\d{1,6}$/.test(value!) ? Number(value) : NaN,
     ) as [number, number, number];
     const grid =
-      l < levelCount(nodeRow.info.grid.width, nodeRow.info.grid.height)
-        ? levelGrid(nodeRow.info.grid, l)
+      ownLevel < levelCount(nodeRow.info.grid.width, nodeRow.info.grid.height)
+        ? levelGrid(nodeRow.info.grid, ownLevel)
         : null;
     if (!grid || !(r * BLOCK < grid.height) || !(c * BLOCK < grid.width)) {
       throw notFound("tile");
@@ -215,7 +215,7 @@ export function nodeRoutes(api: Router, services: Services): void {
         "bands",
       );
     }
-    const etag = `"${hash}-${l}-${r}-${c}-${bands?.join(".") ?? "all"}"`;
+    const etag = `"${hash}-${ownLevel}-${r}-${c}-${bands?.join(".") ?? "all"}"`;
     res.set({ etag, "cache-control": "private, max-age=31536000, immutable" });
     if (req.headers["if-none-match"] === etag) {
       res.status(304).end();
@@ -229,7 +229,7 @@ export function nodeRoutes(api: Router, services: Services): void {
     });
     try {
       const tileResult = await previews.tile(
-        { node: nodeRow.spec, level: l, row: r, col: c, bands },
+        { node: nodeRow.spec, level: ownLevel, row: r, col: c, bands },
         stop.signal,
       );
       res

@@ -49,7 +49,7 @@ export function pinRoutes(api: Router, services: Services): void {
       if (!(await findStudy(client, studyId))) {
         throw notFound("study");
       }
-      const p = await createPin(client, {
+      const ownPin = await createPin(client, {
         studyId,
         name: b.name,
         lon: b.lon,
@@ -57,13 +57,13 @@ export function pinRoutes(api: Router, services: Services): void {
         expected: b.expected,
       });
       await addToLedger(client, studyId, "Pin set", {
-        pin: p.id,
-        name: p.name,
-        lon: p.lon,
-        lat: p.lat,
-        expected: p.expected,
+        pin: ownPin.id,
+        name: ownPin.name,
+        lon: ownPin.lon,
+        lat: ownPin.lat,
+        expected: ownPin.expected,
       });
-      return p;
+      return ownPin;
     });
     res.status(201).json(pin);
   });

@@ -67,22 +67,25 @@ export function prepareRoutes(api: Router, services: Services): void {
 
   const view = (studyId: string, family: Family) =>
     db.withClient(async (client) => {
-      const p = await preparation(client, studyId, family);
-      const rows = await board(client, p, sources);
+      const ownPreparation = await preparation(client, studyId, family);
+      const rows = await board(client, ownPreparation, sources);
       const kept = await listKept(client, studyId);
       const live = new Set(rows.map((row) => row.result));
       // What the present chain still uses on the way counts as live too.
-      for (const chainResult of p.nodes.values()) {
+      for (const chainResult of ownPreparation.nodes.values()) {
         for (const chainCell of chainResult.cells) {
           live.add(nodeHash(chainCell.output, versionOf));
         }
       }
-      const mine = new Set(p.scenes.map((scene) => scene.id));
+      const mine = new Set(ownPreparation.scenes.map((scene) => scene.id));
       return {
         family,
-        ...p.state,
+        ...ownPreparation.state,
         rows,
-        elevations: p.elevations.map((elevation) => ({ id: elevation.id, name: elevation.name })),
+        elevations: ownPreparation.elevations.map((elevation) => ({
+          id: elevation.id,
+          name: elevation.name,
+        })),
         orbits: (await listOrbits(client, studyId)).map((orbit) => ({
           id: orbit.id,
           fileName: orbit.fileName,

@@ -79,8 +79,8 @@ export function areaFrom(value: object | null | undefined): object | null | unde
     return value;
   }
   const m = multiPolygonFrom(value, "studyArea");
-  for (const p of m) {
-    for (const r of p) {
+  for (const polygon of m) {
+    for (const r of polygon) {
       for (const [x, y] of r) {
         if (Math.abs(x) > 180 || Math.abs(y) > 90) {
           throw new AppError(
@@ -130,20 +130,20 @@ export function studyRoutes(api: Router, { db }: Services): void {
     const b = checked(updateSchema, req.body, "body");
     const studyArea = areaFrom(b.studyArea);
     const study = await db.withTransaction(async (client) => {
-      const u = await updateStudy(client, idOf(req), {
+      const ownStudy = await updateStudy(client, idOf(req), {
         ...b,
         studyArea,
         compare: b.compare,
       });
-      if (u && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined) {
-        await addToLedger(client, u.id, "Study changed", {
-          name: u.name,
-          hazard: u.hazard,
-          eventAt: u.eventAt,
+      if (ownStudy && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined) {
+        await addToLedger(client, ownStudy.id, "Study changed", {
+          name: ownStudy.name,
+          hazard: ownStudy.hazard,
+          eventAt: ownStudy.eventAt,
           studyArea: studyArea !== undefined,
         });
       }
-      return u;
+      return ownStudy;
     });
     if (!study) {
       throw notFound("study");

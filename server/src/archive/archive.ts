@@ -137,9 +137,13 @@ export class Archive {
       return this.about.promise;
     }
     const promise = (async () => {
-      const l = read(landingSchema, await askJson(this.settings.url, this.settings), "front page");
+      const landing = read(
+        landingSchema,
+        await askJson(this.settings.url, this.settings),
+        "front page",
+      );
       const href = (rel: string, method?: string) =>
-        l.links.find(
+        landing.links.find(
           (x) => x.rel === rel && (!method || (x.method ?? "GET").toUpperCase() === method),
         )?.href ?? null;
       const post = href("search", "POST");
@@ -158,10 +162,10 @@ export class Archive {
         "list of collections",
       );
       return {
-        title: l.title ?? l.id ?? "Archive",
+        title: landing.title ?? landing.id ?? "Archive",
         search: at(search),
         post: post !== null,
-        query: (l.conformsTo ?? []).some((c) => /item-search#query$/.test(c)),
+        query: (landing.conformsTo ?? []).some((c) => /item-search#query$/.test(c)),
         collectionsUrl: at(data),
         collections: list.collections.map((collection): Collection => ({
           id: collection.id,
@@ -182,19 +186,21 @@ export class Archive {
   }
 
   async describe(): Promise<{ title: string; host: string; kinds: ArchiveKind[] }> {
-    const l = await this.landing();
+    const landing = await this.landing();
     return {
-      title: l.title,
+      title: landing.title,
       host: new URL(this.settings.url).host,
       kinds: [
-        ...new Set(l.collections.map((collection) => collection.kind).filter((k) => k !== null)),
+        ...new Set(
+          landing.collections.map((collection) => collection.kind).filter((k) => k !== null),
+        ),
       ],
     };
   }
 
   async search(query: ArchiveQuery): Promise<ArchiveAnswer> {
-    const l = await this.landing();
-    const collections = l.collections
+    const landing = await this.landing();
+    const collections = landing.collections
       .filter((collection) => collection.kind === query.kind)
       .map((collection) => collection.id);
     if (collections.length === 0) {
@@ -210,7 +216,7 @@ export class Archive {
       limit: query.limit,
       ...(datetime ? { datetime } : {}),
       ...(bbox ? { bbox } : {}),
-      ...(l.query && Object.keys(wanted).length ? { query: wanted } : {}),
+      ...(landing.query && Object.keys(wanted).length ? { query: wanted } : {}),
     };
     let answer: unknown;
     if (query.next) {
@@ -220,10 +226,10 @@ export class Archive {
         this.settings,
         n.body ?? undefined,
       );
-    } else if (l.post) {
-      answer = await askJson(l.search, this.settings, body);
+    } else if (landing.post) {
+      answer = await askJson(landing.search, this.settings, body);
     } else {
-      const url = new URL(l.search);
+      const url = new URL(landing.search);
       url.searchParams.set("collections", collections.join(","));
       url.searchParams.set("limit", String(query.limit));
       if (datetime) {
@@ -239,7 +245,7 @@ export class Archive {
     let leftOut = 0;
     // An archive may answer more than it was asked: only what fits is shown.
     for (const feature of page.features) {
-      const archiveItem = itemOf(feature, l.collections);
+      const archiveItem = itemOf(feature, landing.collections);
       if (archiveItem && archiveItem.kind === query.kind && fits(archiveItem, query, bbox)) {
         items.push(archiveItem);
       } else {
@@ -256,9 +262,9 @@ export class Archive {
 
   /** One item as the archive describes it now. */
   async item(collection: string, id: string): Promise<ArchiveItem> {
-    const l = await this.landing();
-    const u = `${l.collectionsUrl.replace(/\/$/, "")}/${encodeURIComponent(collection)}/items/${encodeURIComponent(id)}`;
-    const archiveItem = itemOf(await askJson(u, this.settings), l.collections);
+    const landing = await this.landing();
+    const address = `${landing.collectionsUrl.replace(/\/$/, "")}/${encodeURIComponent(collection)}/items/${encodeURIComponent(id)}`;
+    const archiveItem = itemOf(await askJson(address, this.settings), landing.collections);
     if (!archiveItem) {
       throw archiveError(`The archive describes ${id} in a way that cannot be read`);
     }
@@ -290,7 +296,7 @@ export class Archive {
       throw new AppError(404, "notFound", "The archive has no picture of this");
     }
     const parts: Uint8Array[] = [];
-    for await (const p of fetchAsset(
+    for await (const chunk of fetchAsset(
       archiveItem.thumbnail,
       this.settings,
       {
@@ -301,7 +307,7 @@ export class Archive {
       },
       AbortSignal.timeout(this.settings.timeoutMs),
     )) {
-      parts.push(p);
+      parts.push(chunk);
     }
     return Buffer.concat(parts);
   }
@@ -402,12 +408,12 @@ export function itemOf(value: unknown, collections: readonly Collection[]): Arch
 }
 
 function boxOf(area: MultiPolygon): [number, number, number, number] {
-  const p = area.flatMap((x) => x[0]!);
+  const point = area.flatMap((x) => x[0]!);
   return [
-    Math.min(...p.map((x) => x[0])),
-    Math.min(...p.map((x) => x[1])),
-    Math.max(...p.map((x) => x[0])),
-    Math.max(...p.map((x) => x[1])),
+    Math.min(...point.map((x) => x[0])),
+    Math.min(...point.map((x) => x[1])),
+    Math.max(...point.map((x) => x[0])),
+    Math.max(...point.map((x) => x[1])),
   ];
 }
 function fits(
@@ -466,15 +472,17 @@ export function archiveFromEnv(env: NodeJS.ProcessEnv = process.env): Archive | 
       .map((s) => s.trim())
       .filter(Boolean),
   ];
-  for (const u of list) {
+  for (const address of list) {
     let ok = false;
     try {
-      ok = /^https?:$/.test(new URL(u).protocol);
+      ok = /^https?:$/.test(new URL(address).protocol);
     } catch {
       /* said below */
     }
     if (!ok) {
-      throw new Error(`ARCHIVE_URL and ARCHIVE_FILES must be http or https addresses, not "${u}"`);
+      throw new Error(
+        `ARCHIVE_URL and ARCHIVE_FILES must be http or https addresses, not "${address}"`,
+      );
     }
   }
   const seconds = Number(env.ARCHIVE_TIMEOUT_S ?? 20);

@@ -107,12 +107,12 @@ export async function askJson(
   const parts: Uint8Array[] = [];
   let size = 0;
   try {
-    for await (const p of bodyOf(response)) {
-      size += p.length;
+    for await (const chunk of bodyOf(response)) {
+      size += chunk.length;
       if (size > MAX_JSON_BYTES) {
         throw archiveError("The archive sends an answer without end");
       }
-      parts.push(p);
+      parts.push(chunk);
     }
   } catch (error) {
     throw stopped(error, stop, archiveSettings);
@@ -223,10 +223,10 @@ export async function* fetchAsset(
         `${expected.name} has ${limit} bytes, more than the ${expected.maxBytes} that can be taken`,
       );
     }
-    for await (const p of bodyOf(response)) {
+    for await (const chunk of bodyOf(response)) {
       clearTimeout(timer);
       timer = setTimeout(quiet, archiveSettings.timeoutMs);
-      size += p.length;
+      size += chunk.length;
       if (size > limit) {
         throw archiveError(
           `The archive sends more of ${expected.name} than the ${limit} bytes it announced`,
@@ -234,7 +234,7 @@ export async function* fetchAsset(
       }
       // Nothing is handed on before its beginning was looked at.
       if (head) {
-        head = Buffer.concat([head, p]);
+        head = Buffer.concat([head, chunk]);
         if (head.length < 64 && size < limit) {
           continue;
         }
@@ -242,7 +242,7 @@ export async function* fetchAsset(
         check();
         yield all;
       } else {
-        yield p;
+        yield chunk;
       }
     }
     if (head) {

@@ -175,13 +175,13 @@ export class BlobSource implements ByteSource {
   }
 
   private chunk(seq: number): Promise<Buffer> {
-    let p = this.chunks.get(seq);
-    if (!p) {
-      p = this.fetch(seq, seq + 1).then((r) => r[0]!);
-      this.chunks.set(seq, p);
-      p.catch(() => this.chunks.delete(seq));
+    let chunk = this.chunks.get(seq);
+    if (!chunk) {
+      chunk = this.fetch(seq, seq + 1).then((r) => r[0]!);
+      this.chunks.set(seq, chunk);
+      chunk.catch(() => this.chunks.delete(seq));
     }
-    return p;
+    return chunk;
   }
 
   private fetch(from: number, to: number): Promise<Buffer[]> {

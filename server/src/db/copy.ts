@@ -96,8 +96,8 @@ export async function copyIn(
 export async function copyOut(client: Client, query: string): Promise<(Buffer | null)[][]> {
   const stream = client.query(copyTo(`COPY (${query}) TO STDOUT (FORMAT binary)`));
   const parts: Buffer[] = [];
-  for await (const p of stream) {
-    parts.push(p as Buffer);
+  for await (const chunk of stream) {
+    parts.push(chunk as Buffer);
   }
   const all = Buffer.concat(parts);
   const rows: (Buffer | null)[][] = [];

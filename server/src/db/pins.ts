@@ -38,7 +38,7 @@ export const createPin = async (client: Client, p: Omit<Pin, "id" | "createdAt">
 export async function updatePin(
   client: Client,
   id: string,
-  p: { name?: string; expected?: PinExpectation | null },
+  path: { name?: string; expected?: PinExpectation | null },
 ): Promise<Pin | null> {
   return (
     (
@@ -46,9 +46,11 @@ export async function updatePin(
         `UPDATE pin SET name = coalesce($2, name), expected = CASE WHEN $3 THEN $4::jsonb ELSE expected END WHERE id = $1 RETURNING ${COLUMNS}`,
         [
           id,
-          p.name ?? null,
-          p.expected !== undefined,
-          p.expected === undefined || p.expected === null ? null : JSON.stringify(p.expected),
+          path.name ?? null,
+          path.expected !== undefined,
+          path.expected === undefined || path.expected === null
+            ? null
+            : JSON.stringify(path.expected),
         ],
       )
     ).rows[0] ?? null

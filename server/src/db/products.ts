@@ -55,12 +55,12 @@ export async function orbitVectors(
 /** The same file twice is one. */
 export async function saveOrbit(
   client: Client,
-  o: Omit<StoredOrbit, "id" | "createdAt"> & { vectors: StateVector[] },
+  orbit: Omit<StoredOrbit, "id" | "createdAt"> & { vectors: StateVector[] },
 ): Promise<StoredOrbit> {
   const old = (
     await client.query<StoredOrbit>(
       `SELECT ${ORBIT} FROM orbit_file WHERE study_id = $1 AND file_sha256 = $2`,
-      [o.studyId, o.fileSha256],
+      [orbit.studyId, orbit.fileSha256],
     )
   ).rows[0];
   return (
@@ -69,14 +69,14 @@ export async function saveOrbit(
       await client.query<StoredOrbit>(
         `INSERT INTO orbit_file (study_id, file_name, file_sha256, mission, kind, valid_from, valid_to, vectors) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING ${ORBIT}`,
         [
-          o.studyId,
-          o.fileName,
-          o.fileSha256,
-          o.mission,
-          o.kind,
-          o.from,
-          o.to,
-          JSON.stringify(o.vectors),
+          orbit.studyId,
+          orbit.fileName,
+          orbit.fileSha256,
+          orbit.mission,
+          orbit.kind,
+          orbit.from,
+          orbit.to,
+          JSON.stringify(orbit.vectors),
         ],
       )
     ).rows[0]!

@@ -24,35 +24,35 @@ export class KeptImages implements KeptReader {
 
   /** Questions of one moment go out together. */
   private image(hash: string): Promise<string | null> {
-    let p = this.known.get(hash);
-    if (p) {
-      return p;
+    let path = this.known.get(hash);
+    if (path) {
+      return path;
     }
     let answer!: (id: string | null) => void;
     let fail!: (e: unknown) => void;
-    p = new Promise<string | null>((ok, no) => {
+    path = new Promise<string | null>((ok, no) => {
       answer = ok;
       fail = no;
     });
-    p.catch(() => this.known.delete(hash));
-    this.known.set(hash, p);
+    path.catch(() => this.known.delete(hash));
+    this.known.set(hash, path);
     if (this.asked.size === 0) {
       queueMicrotask(() => void this.ask());
     }
-    this.asked.set(hash, { promise: p, answer, fail });
-    return p;
+    this.asked.set(hash, { promise: path, answer, fail });
+    return path;
   }
   private async ask(): Promise<void> {
     const all = this.asked;
     this.asked = new Map();
     try {
       const found = await this.db.withClient((client) => findKept(client, [...all.keys()]));
-      for (const [hash, q] of all) {
-        q.answer(found.get(hash) ?? null);
+      for (const [hash, question] of all) {
+        question.answer(found.get(hash) ?? null);
       }
     } catch (error) {
-      for (const q of all.values()) {
-        q.fail(error);
+      for (const question of all.values()) {
+        question.fail(error);
       }
     }
   }

@@ -48,8 +48,8 @@ async function store(stored: "uint16" | undefined): Promise<{ id: string; info: 
           : new Float32Array(w.width * w.height);
         for (let r = 0; r < w.height; r++) {
           for (let c = 0; c < w.width; c++) {
-            const v = value(w.col + c, w.row + r, band);
-            cells[r * w.width + c] = v === 0 && !stored ? NaN : v;
+            const ownValue = value(w.col + c, w.row + r, band);
+            cells[r * w.width + c] = ownValue === 0 && !stored ? NaN : ownValue;
           }
         }
         blocks.push({ level: 0, row, col, band, cells });

@@ -58,17 +58,20 @@ export async function levelOf(evaluator: Evaluator, levelTask: LevelTask): Promi
   ) {
     level++;
   }
-  const g = levelGrid(grid, level);
-  const every = Math.max(1, Math.ceil((g.width * g.height) / SAMPLE));
+  const sceneGrid = levelGrid(grid, level);
+  const every = Math.max(1, Math.ceil((sceneGrid.width * sceneGrid.height) / SAMPLE));
   const ref = levelTask.names.map((): number[] => []);
   const other = levelTask.names.map((): number[] => []);
-  for (const w of blockWindows(g)) {
+  for (const w of blockWindows(sceneGrid)) {
     const [block, b] = await Promise.all([
       evaluator.read(levelTask.reference, level, w),
       evaluator.read(levelTask.other, level, w),
     ]);
     for (let i = 0; i < w.width * w.height; i++) {
-      if (((w.row + Math.floor(i / w.width)) * g.width + w.col + (i % w.width)) % every === 0) {
+      if (
+        ((w.row + Math.floor(i / w.width)) * sceneGrid.width + w.col + (i % w.width)) % every ===
+        0
+      ) {
         levelTask.names.forEach((_n, k) => {
           ref[k]!.push(block.bands[k]![i]!);
           other[k]!.push(b.bands[k]![i]!);

@@ -35,13 +35,13 @@ export async function groupsOf(evaluator: Evaluator, groupsTask: GroupsTask): Pr
   ]);
   const level = overviewLevel(info);
   const grid = levelGrid(info.grid, level);
-  const d = b.bands.length;
+  const bandCount = b.bands.length;
   const found = Number(
     report?.lines.find((line) => line.name === "groups")?.value ?? info.classes!.length,
   );
   const cells = new Float64Array(256);
-  const sums = [0, 1].map(() => new Float64Array(256 * d));
-  const seen = [0, 1].map(() => new Float64Array(256 * d));
+  const sums = [0, 1].map(() => new Float64Array(256 * bandCount));
+  const seen = [0, 1].map(() => new Float64Array(256 * bandCount));
   for (const w of blockWindows(grid)) {
     const [labels, ...dates] = await Promise.all([
       evaluator.read(groupsTask.groups, level, w),
@@ -57,20 +57,22 @@ export async function groupsOf(evaluator: Evaluator, groupsTask: GroupsTask): Pr
         for (let i = 0; i < band.length; i++) {
           const y = value[i]!;
           if (y === y) {
-            sums[k]![band[i]! * d + j]! += y;
-            seen[k]![band[i]! * d + j]!++;
+            sums[k]![band[i]! * bandCount + j]! += y;
+            seen[k]![band[i]! * bandCount + j]!++;
           }
         }
       }),
     );
   }
   let total = 0;
-  for (let l = 1; l < CLASS_NODATA; l++) {
-    total += cells[l]!;
+  for (let ownLevel = 1; ownLevel < CLASS_NODATA; ownLevel++) {
+    total += cells[ownLevel]!;
   }
-  const mean = (k: number, l: number) =>
+  const mean = (k: number, eachLevel: number) =>
     b.bands.map((_b, j) =>
-      seen[k]![l * d + j]! > 0 ? sums[k]![l * d + j]! / seen[k]![l * d + j]! : null,
+      seen[k]![eachLevel * bandCount + j]! > 0
+        ? sums[k]![eachLevel * bandCount + j]! / seen[k]![eachLevel * bandCount + j]!
+        : null,
     );
   return {
     bands: b.bands.map((band) => ({

@@ -174,8 +174,8 @@ async function fromProduct(
     fileSha256: blob.sha256!,
     detail,
   });
-  for (const f of files.blobs) {
-    await setBlobPurpose(client, f.id, "import");
+  for (const fraction of files.blobs) {
+    await setBlobPurpose(client, fraction.id, "import");
   }
   const runId = await submit({
     studyId,
@@ -267,7 +267,7 @@ export async function fromRasters(
   const bands = bandsFor(kind, rasterDetail, said);
   const grids = await Promise.all(all.map((x) => gridFor(x, said.epsg)));
   if (
-    grids.some((g) => isSensorFrame(g.crs)) &&
+    grids.some((sceneGrid) => isSensorFrame(sceneGrid.crs)) &&
     (kind === "elevation" || kind === "radar" || blobs.length > 1)
   ) {
     throw new AppError(
@@ -435,7 +435,7 @@ async function fromStack(
   const own = stackDetail.stack.filter((b) => Math.abs(cellSize(b.grid)[0] - cellM) < 1e-5);
   const brought = said.bring
     ? nearestOf(
-        stackDetail.stack.filter((b) => !own.some((o) => o.info.name === b.info.name)),
+        stackDetail.stack.filter((b) => !own.some((ownBand) => ownBand.info.name === b.info.name)),
         cellM,
       )
     : [];
@@ -452,7 +452,8 @@ async function fromStack(
     `${stackDetail.mission.replace(/[_-]/g, "")}, ${stackDetail.acquiredAt.slice(0, 10)}`;
   const { window, leftOut } = await kept(client, studyId, whole.grid, "optical", name);
   const grid = cutGrid(whole.grid, window);
-  const corner = (g: Grid): [number, number] => toCell(whole.grid, g.transform[0], g.transform[3]);
+  const corner = (sceneGrid: Grid): [number, number] =>
+    toCell(whole.grid, sceneGrid.transform[0], sceneGrid.transform[3]);
   const info: ImageInfo = {
     grid,
     type: "float32",
@@ -502,11 +503,13 @@ async function fromStack(
       ...said.detail,
     },
   });
-  for (const f of files.blobs) {
-    await setBlobPurpose(client, f.id, "import");
+  for (const fraction of files.blobs) {
+    await setBlobPurpose(client, fraction.id, "import");
   }
   const blobOf = (b: StackDetail["stack"][0]) =>
-    files.blobs.find((f) => f.path === b.file || f.path.split("/").pop() === b.file)!.id;
+    files.blobs.find(
+      (fraction) => fraction.path === b.file || fraction.path.split("/").pop() === b.file,
+    )!.id;
   const set = files.zip ? await openUploaded(db, files) : null;
   const entries = set
     ? taken.map((b) => ({
@@ -542,7 +545,7 @@ async function fromStack(
         ? { unpack: { files, entries } }
         : {
             spare: files.blobs
-              .map((f) => f.id)
+              .map((fraction) => fraction.id)
               .filter((id) => !tiles.some((tile) => tile.blobId === id)),
           }),
     } satisfies ImportParams,
@@ -594,7 +597,7 @@ async function kept(
       : MARGIN_CELLS;
   const window = windowAround(
     grid,
-    multiPolygonFrom(area).flatMap((p) => p[0]!.map(([x, y]) => pointTransform(x, y))),
+    multiPolygonFrom(area).flatMap((point) => point[0]!.map(([x, y]) => pointTransform(x, y))),
     margin,
   );
   if (!window) {

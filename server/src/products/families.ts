@@ -104,7 +104,7 @@ const radar: FamilyHouse = {
       .map((scene) => scene.looks?.[0])
       .filter((value): value is number => value != null);
     const ring = study.studyArea
-      ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!)
+      ? multiPolygonFrom(study.studyArea).flatMap((point) => point[0]!)
       : scenes.flatMap((scene) => scene.detail.outline as [number, number][]);
     const grid = proposeGrid(
       ring.length
@@ -229,7 +229,9 @@ function nativeGrid(study: Study, first: ReadyScene | undefined): Grid {
     );
   }
   const grid = first.info.grid;
-  const ring = study.studyArea ? multiPolygonFrom(study.studyArea).flatMap((p) => p[0]!) : null;
+  const ring = study.studyArea
+    ? multiPolygonFrom(study.studyArea).flatMap((point) => point[0]!)
+    : null;
   const back = transformer(grid.crs, LONLAT);
   if (isGeographic(grid.crs)) {
     return proposeGrid(

@@ -174,11 +174,11 @@ export async function inspectProduct(set: FileSet, files: UploadedFiles): Promis
       "Pick single images one by one.",
     );
   }
-  const { sensor, luts: _luts, ...p } = await readSafe(set);
+  const { sensor, luts: _luts, ...path } = await readSafe(set);
   return {
     form: "product",
     files,
-    ...p,
+    ...path,
     lines: sensor.lines,
     samples: sensor.samples,
     kind: "radar",

@@ -73,8 +73,13 @@ export async function preparation(
   };
 }
 /** The settings that one date has. */
-export const settingsAt = (p: Preparation, sceneId: string): PrepareState["chain"] =>
-  settingsOf(HOUSES[p.family].steps, p.state.chain, p.state.exceptions, sceneId);
+export const settingsAt = (eachPreparation: Preparation, sceneId: string): PrepareState["chain"] =>
+  settingsOf(
+    HOUSES[eachPreparation.family].steps,
+    eachPreparation.state.chain,
+    eachPreparation.state.exceptions,
+    sceneId,
+  );
 
 /** Chains of all families of a study that have scenes. */
 export async function preparations(client: Client, studyId: string): Promise<Preparation[]> {
@@ -271,8 +276,8 @@ async function openRuns(client: Client, study: string): Promise<OpenRun[]> {
       const total = mine.reduce((n, x) => n + x.weight, 0) || 1;
       return (
         mine.reduce((n, x, i) => {
-          const p = k * each + i;
-          return n + x.weight * (p < run.phase ? 1 : p === run.phase ? now : 0);
+          const position = k * each + i;
+          return n + x.weight * (position < run.phase ? 1 : position === run.phase ? now : 0);
         }, 0) / total
       );
     };
@@ -375,9 +380,9 @@ export async function leftToRun(
 /**
  * What a step refuses is said with the scene's name. @throws AppError 422 in place of an InputError
  */
-export async function said<T>(readyScene: ReadyScene, f: () => Promise<T>): Promise<T> {
+export async function said<T>(readyScene: ReadyScene, work: () => Promise<T>): Promise<T> {
   try {
-    return await f();
+    return await work();
   } catch (error) {
     if (error instanceof InputError) {
       throw new AppError(

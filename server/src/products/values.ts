@@ -118,10 +118,10 @@ export async function valuesAt(
       throw error;
     }
   };
-  const z = scenes.find((scene) => scene.kind === "elevation");
+  const scene = scenes.find((scene) => scene.kind === "elevation");
   const [every, heights] = await Promise.all([
     Promise.all(scenes.map(one)),
-    z ? read(ellipsoidalNode(z.imageId!, z.info!), z.info!) : null,
+    scene ? read(ellipsoidalNode(scene.imageId!, scene.info!), scene.info!) : null,
   ]);
   return { scenes: every, heights: places.map((_p, i) => heights?.[i]?.[0] ?? null) };
 }

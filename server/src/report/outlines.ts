@@ -14,9 +14,9 @@ function fewer(r: Ring, tolerance: number): Ring | null {
   let far = 0;
   let most = -1;
   r.forEach(([x, y], i) => {
-    const d = (x - r[0]![0]) ** 2 + (y - r[0]![1]) ** 2;
-    if (d > most) {
-      most = d;
+    const distance = (x - r[0]![0]) ** 2 + (y - r[0]![1]) ** 2;
+    if (distance > most) {
+      most = distance;
       far = i;
     }
   });

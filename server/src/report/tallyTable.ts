@@ -48,11 +48,11 @@ export function tallyRows(
       };
     });
   };
-  const out = rows(null, (l) => tally.total(l));
+  const out = rows(null, (label) => tally.total(label));
   if (names.length) {
-    names.forEach((n, k) => out.push(...rows(n, (l) => tally.of(l, k + 1))));
+    names.forEach((n, k) => out.push(...rows(n, (label) => tally.of(label, k + 1))));
     if (classes.some((classInfo) => tally.of(classInfo.label, 0).cells > 0)) {
-      out.push(...rows("In no zone", (l) => tally.of(l, 0)));
+      out.push(...rows("In no zone", (label) => tally.of(label, 0)));
     }
   }
   return out;
@@ -61,7 +61,7 @@ export function tallyRows(
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
 export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
   const provenance = map.provenance;
-  const f = (value: number, d: number) => Number(value.toFixed(d));
+  const fraction = (value: number, distance: number) => Number(value.toFixed(distance));
   const scene = (record: typeof provenance.before) =>
     `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
   return [
@@ -71,10 +71,10 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         tallyRow.zone ?? "All",
         tallyRow.name,
         tallyRow.cells,
-        f(tallyRow.areaM2 / 1e6, 6),
-        f(tallyRow.areaM2 / 1e4, 4),
-        f(tallyRow.areaM2, 2),
-        f(tallyRow.sharePercent, 4),
+        fraction(tallyRow.areaM2 / 1e6, 6),
+        fraction(tallyRow.areaM2 / 1e4, 4),
+        fraction(tallyRow.areaM2, 2),
+        fraction(tallyRow.sharePercent, 4),
       ]),
     ),
     csvLine([]),
@@ -118,9 +118,9 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         "limit",
         LIMIT_NAMES[limit.name as LimitName] ?? limit.name,
         -limit.droppedCells,
-        f(-limit.droppedM2 / 1e6, 6),
-        f(-limit.droppedM2 / 1e4, 4),
-        f(-limit.droppedM2, 2),
+        fraction(-limit.droppedM2 / 1e6, 6),
+        fraction(-limit.droppedM2 / 1e4, 4),
+        fraction(-limit.droppedM2, 2),
         "",
         `${limit.addedCells} cells given a class`,
       ]),

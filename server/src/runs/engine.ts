@@ -172,7 +172,7 @@ export class Engine {
     }
     const result = await kind.finish(
       run.params,
-      (p) => rangeResults(client, run.id, p),
+      (position) => rangeResults(client, run.id, position),
       client,
       run,
       {

@@ -69,9 +69,9 @@ const open = new LRUCache<string, Promise<OpenRaster>>({
 });
 /** The file of a blob, opened once a process. */
 export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promise<OpenRaster> {
-  let p = open.get(id);
-  if (!p) {
-    p = (async () => {
+  let ownPending = open.get(id);
+  if (!ownPending) {
+    ownPending = (async () => {
       const blob = await db.withClient((client) => findBlob(client, id));
       if (!blob) {
         throw new AppError(
@@ -84,10 +84,10 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
       }
       return openRaster(new BlobSource(db, id, blob.size), cacheBytes);
     })();
-    open.set(id, p, { size: Math.max(1, Math.round(cacheBytes)) });
-    p.catch(() => open.delete(id));
+    open.set(id, ownPending, { size: Math.max(1, Math.round(cacheBytes)) });
+    ownPending.catch(() => open.delete(id));
   }
-  return p;
+  return ownPending;
 }
 
 /** Decoded blocks of all files of a scene together. */

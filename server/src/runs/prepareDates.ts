@@ -108,20 +108,20 @@ export const prepareDates: RunKind<PrepareParams> = {
       })),
     ),
   async ranges(phase, params, client, run) {
-    const g = groupAt(params, phase);
-    if (phase === g.first && g.index > 0) {
-      await keep(g.all[g.index - 1]!, client, run.id);
+    const at = groupAt(params, phase);
+    if (phase === at.first && at.index > 0) {
+      await keep(at.all[at.index - 1]!, client, run.id);
     }
-    return g.phases.flatMap((x) => x.ranges(phase));
+    return at.phases.flatMap((x) => x.ranges(phase));
   },
   async work(phase, seq, params, ctx, run) {
-    const g = groupAt(params, phase);
-    const each = g.phases[0]!.ranges(phase).length;
+    const at = groupAt(params, phase);
+    const each = at.phases[0]!.ranges(phase).length;
     const k = Math.floor(seq / each);
-    const { node, info } = g.items[k]!;
+    const { node, info } = at.items[k]!;
     const { width, height } = info.grid;
     const evaluator = evaluatorFor(ctx);
-    return g.phases[k]!.work(phase, seq - k * each, ctx, run.id, async (row, tell) => {
+    return at.phases[k]!.work(phase, seq - k * each, ctx, run.id, async (row, tell) => {
       const blocks: StoredBlock[] = [];
       const windows = Array.from({ length: Math.ceil(width / BLOCK) }, (_v, col) =>
         blockWindow(row, col, width, height),

@@ -194,7 +194,7 @@ function withProgress(r: Run & { done: { phase: number; done: number }[] }): Run
       ? 1
       : r.phases.reduce(
           (s, phasePlan, i) =>
-            s + phasePlan.weight * (r.done.find((d) => d.phase === i)?.done ?? 0),
+            s + phasePlan.weight * (r.done.find((counted) => counted.phase === i)?.done ?? 0),
           0,
         ) / total;
   const { done: _done, ...run } = r;

@@ -139,14 +139,14 @@ export class TestServer {
     bytes: Uint8Array,
     said: object = {},
   ): Promise<{ id: string; runId: string }> {
-    const u = await this.upload(study, name, bytes);
-    if (u.status !== 201) {
-      throw new Error(JSON.stringify(u.body));
+    const address = await this.upload(study, name, bytes);
+    if (address.status !== 201) {
+      throw new Error(JSON.stringify(address.body));
     }
     const s = await this.call<{ scene: { id: string }; runId: string }>(
       "POST",
       `/studies/${study}/scenes`,
-      { uploadId: u.body.id, kind: u.body.detail.kind, ...said },
+      { uploadId: address.body.id, kind: address.body.detail.kind, ...said },
     );
     if (s.status !== 202) {
       throw new Error(JSON.stringify(s.body));

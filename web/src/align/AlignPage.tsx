@@ -46,9 +46,9 @@ function stateOf(alignRow: AlignRow, reference: string | null): string {
   }
   if (place?.kind === "offset") {
     const grid = alignRow.raw?.info.grid;
-    const f = grid ? offsetFigures(place, grid) : null;
-    return f
-      ? `moved ${number(Math.hypot(f.east, f.south), 2)} cells · RMSE ${number(place.rmseCells, 2)}`
+    const fraction = grid ? offsetFigures(place, grid) : null;
+    return fraction
+      ? `moved ${number(Math.hypot(fraction.east, fraction.south), 2)} cells · RMSE ${number(place.rmseCells, 2)}`
       : "moved";
   }
   if (place?.kind === "points") {
@@ -121,7 +121,7 @@ export function AlignPage() {
   const [pickedPoint, pickPoint] = useState<string | null>(null);
   const past = useRef(new Map<string, Alignment["place"][]>());
   const [, redraw] = useState(0);
-  const setPoints = (p: PointsPlace) => {
+  const setPoints = (eachPlace: PointsPlace) => {
     if (!date || !points) {
       return;
     }
@@ -129,7 +129,7 @@ export function AlignPage() {
     h.push(place);
     past.current.set(date.sceneId, h.slice(-100));
     redraw((n) => n + 1);
-    put(p);
+    put(eachPlace);
   };
   const undo = () => {
     const h = date && past.current.get(date.sceneId);
@@ -139,8 +139,8 @@ export function AlignPage() {
       put(old);
     }
   };
-  const half = (p: { from?: [number, number]; to?: [number, number] }) => {
-    const next = { ...pending, ...p };
+  const half = (point: { from?: [number, number]; to?: [number, number] }) => {
+    const next = { ...pending, ...point };
     if (!points || !next.from || !next.to) {
       setPending(next);
       return;
@@ -479,9 +479,9 @@ function OffsetDesk({
       }),
   });
   const offsetPlace = measure.data?.place ?? place;
-  const f = offsetPlace && date.raw ? offsetFigures(offsetPlace, date.raw.info.grid) : null;
+  const fraction = offsetPlace && date.raw ? offsetFigures(offsetPlace, date.raw.info.grid) : null;
   const kept = offsetPlace?.matches.filter((match) => match.kept).length ?? 0;
-  const size = f ? Math.hypot(f.east, f.south) : 0;
+  const size = fraction ? Math.hypot(fraction.east, fraction.south) : 0;
   const taken = !!offsetPlace && !!place && offsetPlace.path === place.path;
   return (
     <>
@@ -522,23 +522,23 @@ function OffsetDesk({
         </Button>
       </Row>
       {measure.error && <Problem>{sayError(measure.error)}</Problem>}
-      {offsetPlace && f && !measure.error && (
+      {offsetPlace && fraction && !measure.error && (
         <>
           <dl className="grid grid-cols-[1fr_auto] gap-y-1">
             <dt>East, south</dt>
             <dd className="font-mono text-[12px]">
-              {number(f.east, 2, true)}, {number(f.south, 2, true)} cells
+              {number(fraction.east, 2, true)}, {number(fraction.south, 2, true)} cells
             </dd>
             <dt />
             <dd className="font-mono text-[12px]">
-              {number(f.east * offsetPlace.cellM, 1, true)},{" "}
-              {number(f.south * offsetPlace.cellM, 1, true)} m
+              {number(fraction.east * offsetPlace.cellM, 1, true)},{" "}
+              {number(fraction.south * offsetPlace.cellM, 1, true)} m
             </dd>
             {offsetPlace.model === "affine" && (
               <>
                 <dt>Turn, scale</dt>
                 <dd className="font-mono text-[12px]">
-                  {number(f.turnDeg, 3, true)}°, {number(f.scale, 5)}
+                  {number(fraction.turnDeg, 3, true)}°, {number(fraction.scale, 5)}
                 </dd>
               </>
             )}

@@ -112,10 +112,10 @@ export function CheckMaps({
     if (!place) {
       return null;
     }
-    const f = pathFunction(place.path);
+    const fraction = pathFunction(place.path);
     return arrowLayer(
       place.matches.map((match) => {
-        const [x, y] = f(match.x, match.y);
+        const [x, y] = fraction(match.x, match.y);
         return {
           at: [match.x, match.y],
           to: [
@@ -159,9 +159,9 @@ export function CheckMaps({
     rims.date.setVisible(edges && !glancing);
     pointing?.setVisible(arrows && !glancing);
   }, [drawn, rims, pointing, edges, arrows, view, glancing]);
-  const pointer = (side: "left" | "right") => (p: [number, number] | null) => {
-    setAt(p);
-    setOver(p ? side : null);
+  const pointer = (side: "left" | "right") => (point: [number, number] | null) => {
+    setAt(point);
+    setOver(point ? side : null);
   };
   const lonLat = at ? transformer(grid.crs, LONLAT)(...at) : null;
   return (

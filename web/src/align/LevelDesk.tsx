@@ -175,8 +175,8 @@ export function LevelDesk({
 
 /** Cells used, date across, reference up, with the fitted line. */
 function Plot({ fit }: { fit: LevelFit["bands"][0] }) {
-  const xs = fit.scatter.map((p) => p[0]);
-  const ys = fit.scatter.map((p) => p[1]);
+  const xs = fit.scatter.map((point) => point[0]);
+  const ys = fit.scatter.map((point) => point[1]);
   const lo = Math.min(...xs);
   const hi = Math.max(...xs);
   const low = Math.min(...ys);

@@ -51,7 +51,7 @@ export function PointMaps({
   const left = useMemo(() => displayed(date.raw!), [date.raw]);
   const right = useMemo(() => displayed(reference.aligned!), [reference.aligned]);
   /** Of a picture rows count downwards; the map draws them upwards. */
-  const draw = (p: Spot): Spot => (down ? [p[0], -p[1]] : p);
+  const draw = (point: Spot): Spot => (down ? [point[0], -point[1]] : point);
   const own = draw;
   const fit = useMemo(() => {
     const on = points.filter((point) => point.on);
@@ -147,7 +147,7 @@ export function PointMaps({
           }
         }}
         waits={!!pending.from && !pending.to}
-        say={(p) => `${number(p[0], 0)} E, ${number(p[1], 0)} N`}
+        say={(point) => `${number(point[0], 0)} E, ${number(point[1], 0)} N`}
       />
     </div>
   );
@@ -236,7 +236,7 @@ function Pane({
         scale={!frame}
         twin={at && !live ? at : null}
         onPointer={onPointer}
-        onClick={(p) => onClick(p, view.getResolution() ?? 1)}
+        onClick={(point) => onClick(point, view.getResolution() ?? 1)}
         onMap={(m) => {
           if (m.getSize()) {
             fitIn(m);

@@ -44,7 +44,7 @@ export function PointsDesk({
   cellM: number;
   picked: string | null;
   onPick(id: string | null): void;
-  onChange(p: PointsPlace): void;
+  onChange(eachPlace: PointsPlace): void;
   onUndo: (() => void) | null;
 }) {
   const f = fitOf(place, picture);
@@ -81,8 +81,8 @@ export function PointsDesk({
       return;
     }
     try {
-      const read = readPoints(await chosen.text(), chosen.name, (p) =>
-        transformer(LONLAT, crs)(...p),
+      const read = readPoints(await chosen.text(), chosen.name, (point) =>
+        transformer(LONLAT, crs)(...point),
       );
       set({ points: [...points, ...read.map((p) => ({ ...p, id: crypto.randomUUID() }))] });
       useUi

@@ -20,7 +20,7 @@ const away = ([x, y]: [number, number]): [number, number] => [x / 1e5, y / 1e5];
 const back = ([x, y]: [number, number]): [number, number] => [x * 1e5, y * 1e5];
 
 test("points come back as they were from a table and from GeoJSON", () => {
-  const bare = points.map(({ id: _id, ...p }) => p);
+  const bare = points.map(({ id: _id, ...point }) => point);
   expect(readPoints(pointsToCsv(points), "a.csv", back)).toEqual(bare);
   expect(readPoints(pointsToGeoJson(points, away), "a.geojson", back)).toEqual(bare);
   expect(readPoints("map_y;map_x;scene_y;scene_x\n5,5;4;3;2", "a.csv", back)).toEqual([
@@ -93,10 +93,12 @@ test("figures of an offset: cells east and south, turn and scale", () => {
       y: [y - 16, k * Math.sin(t), k * Math.cos(t)],
     },
   };
-  const f = offsetFigures(place, grid);
-  expect([f.east, f.south, f.turnDeg, f.scale].map((value) => +value.toFixed(6))).toEqual([
-    1.7, 0.8, 0.3, 1.002,
-  ]);
+  const fraction = offsetFigures(place, grid);
+  expect(
+    [fraction.east, fraction.south, fraction.turnDeg, fraction.scale].map(
+      (value) => +value.toFixed(6),
+    ),
+  ).toEqual([1.7, 0.8, 0.3, 1.002]);
 });
 test("the band that dates are looked at in", () => {
   const b = (

@@ -58,16 +58,16 @@ export function offsetFigures(
   offsetPlace: OffsetPlace,
   grid: Grid,
 ): { east: number; south: number; turnDeg: number; scale: number } {
-  const f = pathFunction(offsetPlace.path);
+  const fraction = pathFunction(offsetPlace.path);
   const [x, y] = toMap(grid, grid.width / 2, grid.height / 2);
-  const d = 1000 * offsetPlace.cellM;
-  const at = f(x, y);
-  const e = f(x + d, y);
-  const n = f(x, y + d);
-  const a = (e[0] - at[0]) / d;
-  const b = (e[1] - at[1]) / d;
-  const c = (n[0] - at[0]) / d;
-  const k = (n[1] - at[1]) / d;
+  const distance = 1000 * offsetPlace.cellM;
+  const at = fraction(x, y);
+  const e = fraction(x + distance, y);
+  const n = fraction(x, y + distance);
+  const a = (e[0] - at[0]) / distance;
+  const b = (e[1] - at[1]) / distance;
+  const c = (n[0] - at[0]) / distance;
+  const k = (n[1] - at[1]) / distance;
   return {
     east: (at[0] - x) / offsetPlace.cellM,
     south: (y - at[1]) / offsetPlace.cellM,
@@ -106,11 +106,11 @@ export function fitOf(
 }
 /** Length of one unit of the scene on the map, metres: for residuals in metres. */
 export function metresPerUnit(fit: PointFit, at: readonly [number, number]): number {
-  const f = pathFunction(fit.path);
-  const d = 1;
-  const o = f(...at);
-  const e = f(at[0] + d, at[1]);
-  const n = f(at[0], at[1] + d);
+  const fraction = pathFunction(fit.path);
+  const delta = 1;
+  const o = fraction(...at);
+  const e = fraction(at[0] + delta, at[1]);
+  const n = fraction(at[0], at[1] + delta);
   const det = Math.abs((e[0] - o[0]) * (n[1] - o[1]) - (e[1] - o[1]) * (n[0] - o[0]));
   return det > 0 ? 1 / Math.sqrt(det) : NaN;
 }

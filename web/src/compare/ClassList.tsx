@@ -45,7 +45,7 @@ interface Props {
   unit: LayerUnit;
   /** Thresholds that a new condition begins with. */ start: { measure: number; after: number };
   tools?: ReactNode;
-  change(f: (setup: ChangeSetup) => ChangeSetup): void;
+  change(apply: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /**
@@ -65,8 +65,8 @@ export function ClassList({
   tools,
   change,
 }: Props) {
-  const edit = (i: number, f: (classRule: ClassRule) => ClassRule) =>
-    change((s) => ({ ...s, rules: s.rules.map((rule, k) => (k === i ? f(rule) : rule)) }));
+  const edit = (i: number, apply: (classRule: ClassRule) => ClassRule) =>
+    change((s) => ({ ...s, rules: s.rules.map((rule, k) => (k === i ? apply(rule) : rule)) }));
   const layers = LAYERS.filter((l) =>
     l === "cover"
       ? covers.length > 0
@@ -120,7 +120,7 @@ export function ClassList({
                 rule={rule}
                 only={setup.rules.length === 1}
                 layers={layers}
-                onChange={(f) => edit(i, f)}
+                onChange={(apply) => edit(i, apply)}
                 onDelete={() =>
                   change((s) => ({ ...s, rules: s.rules.filter((_x, k) => k !== i) }))
                 }
@@ -205,7 +205,7 @@ function EditClass({
   rule: ClassRule;
   only: boolean;
   layers: readonly Layer[];
-  onChange(f: (classRule: ClassRule) => ClassRule): void;
+  onChange(apply: (classRule: ClassRule) => ClassRule): void;
   onDelete(): void;
 }) {
   const [name, setName] = useState<string | null>(null);

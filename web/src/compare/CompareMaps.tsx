@@ -256,9 +256,9 @@ export function CompareMaps({
     rules.setVisible(overlay && groups === null && !(classesReady && drawn === classes));
   }, [view, glancing, main, blend, classes, rules, groups, groupLayer, classesReady, drawn]);
 
-  const pointer = (side: "left" | "right") => (p: [number, number] | null) => {
-    setAt(p);
-    setOver(p ? side : null);
+  const pointer = (side: "left" | "right") => (point: [number, number] | null) => {
+    setAt(point);
+    setOver(point ? side : null);
   };
   const curtainAt = view === "curtain" && !glancing ? curtain : null;
   return (

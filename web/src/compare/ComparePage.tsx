@@ -133,13 +133,13 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
           undo();
         }
       }
-      const d = e.key === "[" ? -1 : e.key === "]" ? 1 : 0;
-      if (d && pairIds) {
+      const delta = e.key === "[" ? -1 : e.key === "]" ? 1 : 0;
+      if (delta && pairIds) {
         const k = pairs.findIndex((pair) => pair.id === pairIds.afterId);
-        const scene = pairs[k + d];
-        const b = pairs.find((pair) => pair.id === pairIds.beforeId);
-        if (scene && b && scene.acquiredAt! > b.acquiredAt!) {
-          setPair(b.id, scene.id);
+        const scene = pairs[k + delta];
+        const pair = pairs.find((pair) => pair.id === pairIds.beforeId);
+        if (scene && pair && scene.acquiredAt! > pair.acquiredAt!) {
+          setPair(pair.id, scene.id);
         }
       }
     };
@@ -181,7 +181,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     ? [
         quantile(mergeHistograms(compareHistograms.before, compareHistograms.after), 0.01),
         quantile(mergeHistograms(compareHistograms.before, compareHistograms.after), 0.995),
-      ].map((v) => (value ? v : Math.round(v)))
+      ].map((eachValue) => (value ? eachValue : Math.round(eachValue)))
     : null;
   const lo = ends && Number.isFinite(ends[0]) ? ends[0]! : -24;
   const hi = ends && Number.isFinite(ends[1]) ? ends[1]! : -2;
@@ -295,14 +295,14 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       return { ...s, band: k, measure: m, bands: null };
     });
   const lossUp = measure === "indexLoss" || measure === "relativeLoss";
-  const presets = PRESETS.filter((p) =>
-    p.id === "water"
+  const presets = PRESETS.filter((eachPreset) =>
+    eachPreset.id === "water"
       ? !value
-      : p.id === "severity"
+      : eachPreset.id === "severity"
         ? value && measure === "indexLoss"
-        : p.id === "openWater"
+        : eachPreset.id === "openWater"
           ? value && /ndwi/i.test(band?.name ?? "")
-          : p.id === "greenness"
+          : eachPreset.id === "greenness"
             ? value &&
               /vi$/i.test(band?.name ?? "") &&
               ["difference", "indexLoss"].includes(measure)

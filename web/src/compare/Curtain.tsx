@@ -29,11 +29,11 @@ export function Curtain({
         className="pointer-events-auto absolute top-1/2 flex h-7 w-7 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none items-center justify-center rounded-full bg-white text-[11px] font-bold text-ink shadow"
         style={{ left: `${at * 100}%` }}
         onKeyDown={(e) => {
-          const d = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
-          if (d) {
+          const delta = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+          if (delta) {
             e.preventDefault();
             e.stopPropagation();
-            set(at + d * (e.shiftKey ? 0.1 : 0.01));
+            set(at + delta * (e.shiftKey ? 0.1 : 0.01));
           }
         }}
         onPointerDown={(e) => {

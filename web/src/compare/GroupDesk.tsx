@@ -40,7 +40,7 @@ interface Props {
   setHidden(readonlySet: ReadonlySet<number>): void;
   show: "groups" | "classes";
   setShow(value: "groups" | "classes"): void;
-  change(f: (setup: ChangeSetup) => ChangeSetup): void;
+  change(apply: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /**
@@ -68,7 +68,8 @@ export function GroupDesk({
   // Other groups carry other numbers: what was picked of the old ones says nothing of them.
   const regroup = (f: Partial<Grouping>) =>
     set({ ...f, classes: grouping.classes.map((groupClass) => ({ ...groupClass, groups: [] })) });
-  const classes = (f: (c: GroupClass[]) => GroupClass[]) => set({ classes: f(grouping.classes) });
+  const classes = (apply: (c: GroupClass[]) => GroupClass[]) =>
+    set({ classes: apply(grouping.classes) });
   const give = (group: number, label: number) =>
     classes((all) =>
       all.map((groupClass) => ({
@@ -386,9 +387,9 @@ const values = (groupFacts: GroupFacts): number[] =>
     .flatMap((group) => [...group.before, ...group.after])
     .filter((value): value is number => value !== null);
 const spanOf = (groupFacts: GroupFacts): [number, number] => {
-  const v = values(groupFacts);
-  const lo = Math.min(...v);
-  const hi = Math.max(...v);
+  const value = values(groupFacts);
+  const lo = Math.min(...value);
+  const hi = Math.max(...value);
   return hi > lo ? [lo, hi] : [lo - 1, hi + 1];
 };
 /** Means of a group's bands on both dates; all groups share one scale. */
@@ -410,7 +411,7 @@ function Curves({
   const x = (k: number) => (n > 1 ? 3 + (k / (n - 1)) * (width - 6) : width / 2);
   const y = (value: number) => height - 3 - ((value - lo) / (hi - lo)) * (height - 6);
   const drawn = (of: (number | null)[], colour: string) => {
-    const p = order
+    const point = order
       .map((b, k) => [x(k), of[b]] as const)
       .filter((q): q is readonly [number, number] => q[1] !== null);
     return n > 1 ? (
@@ -418,15 +419,19 @@ function Curves({
         fill="none"
         stroke={colour}
         strokeWidth={1.5}
-        points={p.map(([u, value]) => `${u},${y(value)}`).join(" ")}
+        points={point.map(([across, value]) => `${across},${y(value)}`).join(" ")}
       />
     ) : (
-      p.map(([u, value]) => <circle key={u} cx={u} cy={y(value)} r={3} fill={colour} />)
+      point.map(([across, value]) => (
+        <circle key={across} cx={across} cy={y(value)} r={3} fill={colour} />
+      ))
     );
   };
-  const said = (d: (number | null)[]) =>
+  const said = (distance: (number | null)[]) =>
     order
-      .map((b) => `${facts.bands[b]!.name} ${d[b] === null ? "none" : number(d[b]!, 3)}`)
+      .map(
+        (b) => `${facts.bands[b]!.name} ${distance[b] === null ? "none" : number(distance[b]!, 3)}`,
+      )
       .join(", ");
   return (
     <svg

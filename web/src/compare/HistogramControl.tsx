@@ -197,15 +197,15 @@ export function HistogramControl({
               className="cursor-ew-resize outline-none [&:focus-visible>circle]:stroke-spruce [&:focus-visible>circle]:stroke-[3px]"
               onFocus={() => choose(threshold.key)}
               onKeyDown={(e) => {
-                const d = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
-                if (d) {
+                const delta = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+                if (delta) {
                   e.preventDefault();
                   onSet(
                     threshold.at,
                     round(
                       Math.max(
                         from,
-                        Math.min(to, threshold.value + d * unit.step * (e.shiftKey ? 10 : 1)),
+                        Math.min(to, threshold.value + delta * unit.step * (e.shiftKey ? 10 : 1)),
                       ),
                     ),
                   );
@@ -358,7 +358,7 @@ const POINTS = 80;
  * small step would make of it.
  */
 function Hangs({
-  f,
+  f: ownFragility,
   step,
   seenM2,
   unit,
@@ -375,11 +375,11 @@ function Hangs({
   return (
     <p
       className="min-w-0 truncate text-label text-soft"
-      title={`The line over the histogram: the area that this layer alone gives ${name}, for every place of the threshold. ${about} lower or higher it would be ${said(f.lower)} to ${said(f.higher)}.`}
+      title={`The line over the histogram: the area that this layer alone gives ${name}, for every place of the threshold. ${about} lower or higher it would be ${said(ownFragility.lower)} to ${said(ownFragility.higher)}.`}
     >
-      By this layer alone {said(f.share)} {seenM2 ? "km²" : "%"}; ±{about}: {said(f.lower)}–
-      {said(f.higher)}
-      {f.swing > FRAGILE && <b className="ml-1 font-semibold text-warnink">fragile</b>}
+      By this layer alone {said(ownFragility.share)} {seenM2 ? "km²" : "%"}; ±{about}:{" "}
+      {said(ownFragility.lower)}–{said(ownFragility.higher)}
+      {ownFragility.swing > FRAGILE && <b className="ml-1 font-semibold text-warnink">fragile</b>}
     </p>
   );
 }

@@ -27,7 +27,7 @@ interface Props {
   unit: LayerUnit;
   start: { op: "<" | ">"; value: number };
   found: readonly LimitEffect[] | null;
-  change(f: (setup: ChangeSetup) => ChangeSetup): void;
+  change(apply: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /** How many limits are set. */
@@ -453,10 +453,10 @@ export function LimitList({
                 align="end"
                 className="z-50 min-w-40 rounded-card border border-line bg-white py-1 shadow-lg"
               >
-                {open.map(([name, , f]) => (
+                {open.map(([name, , apply]) => (
                   <DropdownMenu.Item
                     key={name}
-                    onSelect={f}
+                    onSelect={apply}
                     className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-bone"
                   >
                     {name}
@@ -533,7 +533,7 @@ function End({
   value: number | null;
   min?: number | undefined;
   max?: number | undefined;
-  onCommit(v: number | null): void;
+  onCommit(eachValue: number | null): void;
 }) {
   return (
     <div className="mb-1.5 flex items-center justify-between gap-2">

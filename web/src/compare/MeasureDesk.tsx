@@ -19,7 +19,7 @@ interface Props {
   bands: readonly BandInfo[];
   pickMeasure(m: Measure): void;
   pickBand(k: number): void;
-  change(f: (setup: ChangeSetup) => ChangeSetup): void;
+  change(apply: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 /** How the two dates are measured against each other, and with which bands. */
@@ -43,7 +43,7 @@ export function MeasureDesk({ setup, bands, pickMeasure, pickBand, change }: Pro
         <Pick
           label="Band"
           value={String(setup.band)}
-          onChange={(v) => pickBand(Number(v))}
+          onChange={(eachValue) => pickBand(Number(eachValue))}
           options={bands
             .map((b, i) => ({ b, i }))
             .filter(({ b }) => comparingOf(b) !== null)

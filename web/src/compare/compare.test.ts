@@ -57,7 +57,8 @@ describe("thresholds", () => {
     const bands = ["before", "after", "measure", "slope", "elevation"];
     const limits = (maxSlopeDeg: number) =>
       layerLimits({ ...setup.limits, maxSlopeDeg, elevationM: { min: 2, max: null } });
-    const shape = (r: ChangeSetup["rules"], l: LayerLimit[]) => ruleShape(r, l, bands);
+    const shape = (r: ChangeSetup["rules"], eachLimits: LayerLimit[]) =>
+      ruleShape(r, eachLimits, bands);
     expect(shape(moved.rules, limits(5))).toBe(shape(setup.rules, limits(9)));
     expect(ruleVariables(moved.rules, limits(5))).toMatchObject({
       low0: 2,
@@ -112,8 +113,8 @@ describe("settings with undo", () => {
   test("a drag is one step back, and a change clears what was ahead", () => {
     const state = useCompare.getState();
     state.open("x", setup);
-    for (const v of [-4, -5, -6]) {
-      state.drag((x) => moveThreshold(x, [[0, 0]], v));
+    for (const ownValue of [-4, -5, -6]) {
+      state.drag((x) => moveThreshold(x, [[0, 0]], ownValue));
     }
     expect(useCompare.getState().dragFrom).toBe(setup);
     state.drop();

@@ -17,10 +17,10 @@ export interface LiveAreas {
 /** Largest number of cells that is measured while a threshold is dragged. */
 export const LIVE_CELLS = 1.6e6;
 export const liveLevel = (nodeView: NodeView): number => {
-  for (let l = 0; l < nodeView.levels; l++) {
-    const grid = levelGrid(nodeView.info.grid, l);
+  for (let level = 0; level < nodeView.levels; level++) {
+    const grid = levelGrid(nodeView.info.grid, level);
     if (grid.width * grid.height <= LIVE_CELLS) {
-      return l;
+      return level;
     }
   }
   return nodeView.levels - 1;
@@ -60,12 +60,12 @@ export class LiveMeter {
     } = this;
     const grid = levelGrid(gated.info.grid, level);
     const whole = (nodeView: NodeView) => {
-      let p = this.wholes.get(nodeView.hash);
-      if (!p) {
-        p = this.load(nodeView, grid);
-        this.wholes.set(nodeView.hash, p);
+      let ownPending = this.wholes.get(nodeView.hash);
+      if (!ownPending) {
+        ownPending = this.load(nodeView, grid);
+        this.wholes.set(nodeView.hash, ownPending);
       }
-      return p;
+      return ownPending;
     };
     // Layers that limits read are bands of the stack; they are taken from there, not computed.
     const bandOf = (h: string): number => {
@@ -116,28 +116,28 @@ export class LiveMeter {
     tally.add(labels, null, fullWindow(grid), cellAreas(grid));
     const byLabel: LiveAreas["byLabel"] = {};
     let seenM2 = 0;
-    for (let l = 0; l < 255; l++) {
-      const value = tally.of(l, 0);
+    for (let ownLevel = 0; ownLevel < 255; ownLevel++) {
+      const value = tally.of(ownLevel, 0);
       if (value.cells) {
-        byLabel[l] = value;
+        byLabel[ownLevel] = value;
         seenM2 += value.areaM2;
       }
     }
     return { byLabel, seenM2, level, milliseconds: performance.now() - t0 };
   }
 
-  private async load(nodeView: NodeView, g: { width: number; height: number }): Promise<Block> {
+  private async load(nodeView: NodeView, size: { width: number; height: number }): Promise<Block> {
     const cells = new NodeCells(nodeView, this.fetcher);
     const { block, info } = nodeView;
-    const window = fullWindow(g);
+    const window = fullWindow(size);
     const bands = info.bands.map(() =>
       info.type === "class8"
-        ? new Uint8Array(g.width * g.height)
-        : new Float32Array(g.width * g.height),
+        ? new Uint8Array(size.width * size.height)
+        : new Float32Array(size.width * size.height),
     );
     const tiles: Promise<void>[] = [];
-    for (let row = 0; row * block < g.height; row++) {
-      for (let col = 0; col * block < g.width; col++) {
+    for (let row = 0; row * block < size.height; row++) {
+      for (let col = 0; col * block < size.width; col++) {
         tiles.push(
           cells
             .tile(this.level, row, col)

@@ -68,10 +68,10 @@ export function areasOf(t: TallyData): ExactAreas {
   const tally = Tally.from(t);
   const byLabel: LiveAreas["byLabel"] = {};
   let seenM2 = 0;
-  for (let l = 0; l < 255; l++) {
-    const value = tally.total(l);
+  for (let level = 0; level < 255; level++) {
+    const value = tally.total(level);
     if (value.cells) {
-      byLabel[l] = value;
+      byLabel[level] = value;
       seenM2 += value.areaM2;
     }
   }

@@ -9,8 +9,8 @@ interface CompareState {
   /** The setup as it was when a drag began; while it is there nothing is sent to the server. */
   dragFrom: ChangeSetup | null;
   open(studyId: string, setup: ChangeSetup | null): void;
-  change(f: (setup: ChangeSetup) => ChangeSetup): void;
-  drag(f: (setup: ChangeSetup) => ChangeSetup): void;
+  change(apply: (setup: ChangeSetup) => ChangeSetup): void;
+  drag(apply: (setup: ChangeSetup) => ChangeSetup): void;
   drop(): void;
   undo(): void;
   redo(): void;
@@ -26,15 +26,15 @@ export const useCompare = create<CompareState>((set) => ({
   future: [],
   dragFrom: null,
   open: (studyId, setup) => set({ studyId, setup, past: [], future: [], dragFrom: null }),
-  change: (f) =>
+  change: (apply) =>
     set((state) =>
       state.setup
-        ? { setup: f(state.setup), past: [...state.past, state.setup].slice(-KEEP), future: [] }
+        ? { setup: apply(state.setup), past: [...state.past, state.setup].slice(-KEEP), future: [] }
         : state,
     ),
-  drag: (f) =>
+  drag: (apply) =>
     set((state) =>
-      state.setup ? { setup: f(state.setup), dragFrom: state.dragFrom ?? state.setup } : state,
+      state.setup ? { setup: apply(state.setup), dragFrom: state.dragFrom ?? state.setup } : state,
     ),
   drop: () =>
     set((state) =>

@@ -89,7 +89,7 @@ export function labelRows(xs: readonly number[]): number[] {
   const last: number[] = [];
   const out = xs.map(() => 0);
   for (const { x, k } of xs.map((x, k) => ({ x, k })).sort((a, b) => a.x - b.x)) {
-    let row = last.findIndex((l) => x - l >= LABEL_PX);
+    let row = last.findIndex((level) => x - level >= LABEL_PX);
     if (row < 0) {
       row = last.length;
     }

@@ -101,7 +101,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const before = scenes.find((scene) => scene.id === pairIds?.beforeId) ?? null;
   const after = scenes.find((scene) => scene.id === pairIds?.afterId) ?? null;
   const sideOf = (id: string | undefined) => sides?.find((side) => side.sceneId === id) ?? null;
-  const b = sideOf(before?.id);
+  const side = sideOf(before?.id);
   const a = sideOf(after?.id);
   const elevation = scenes.find((scene) => scene.kind === "elevation" && scene.imageId) ?? null;
 
@@ -113,10 +113,10 @@ export function useComparison(study: Study, scenes: Scene[]) {
       useCompare.getState().open(study.id, saved.setup);
       return;
     }
-    if (before && after && b?.info) {
-      useCompare.getState().open(study.id, startOf(b, study, !!elevation));
+    if (before && after && side?.info) {
+      useCompare.getState().open(study.id, startOf(side, study, !!elevation));
     }
-  }, [opened, study, saved, setup, before, after, b, elevation]);
+  }, [opened, study, saved, setup, before, after, side, elevation]);
   const current = opened === study.id ? setup : null;
   const settled = useSettled(current, 350, dragging);
   const still = settled === current && !dragging;
@@ -129,9 +129,9 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const cover = covers.find((scene) => scene.id === current?.coverId) ?? null;
   const inputs = useMemo(
     () =>
-      b?.info && b.node && a?.info && a.node
+      side?.info && side.node && a?.info && a.node
         ? {
-            before: { node: b.node, info: b.info, cloud: b.cloud },
+            before: { node: side.node, info: side.info, cloud: side.cloud },
             after: { node: a.node, info: a.info, cloud: a.cloud },
             others: Object.fromEntries(
               (sides ?? []).flatMap((side) =>
@@ -145,10 +145,10 @@ export function useComparison(study: Study, scenes: Scene[]) {
             studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
           }
         : null,
-    [b, a, sides, elevation, cover, study.studyArea],
+    [side, a, sides, elevation, cover, study.studyArea],
   );
   const unready = [
-    [before, b],
+    [before, side],
     [after, a],
   ].find(([, x]) => (x as Side | null)?.problem) as [Scene, Side] | undefined;
   const built = useMemo((): { nodes: ChangeNodes | null; problem: string | null } => {
@@ -163,7 +163,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   }, [inputs, current]);
 
   // For a moment after the kind of scene was changed the settings are of the other kind.
-  const own = settled ? b?.info?.bands[settled.band] : undefined;
+  const own = settled ? side?.info?.bands[settled.band] : undefined;
   const fits = !!settled && !!own && measuresOf(own).includes(settled.measure);
   const body = settled && fits && pairIds && inputs ? { ...pairIds, setup: settled } : null;
   const nodes = useQuery({
@@ -172,7 +172,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
       study.id,
       study.studyArea,
       elevation?.imageId,
-      b?.node,
+      side?.node,
       a?.node,
       body,
     ],
@@ -197,7 +197,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
         }
       : null;
   const histograms = useQuery({
-    queryKey: ["compareHistograms", study.id, study.studyArea, ids, b?.node, a?.node, spread],
+    queryKey: ["compareHistograms", study.id, study.studyArea, ids, side?.node, a?.node, spread],
     queryFn: () =>
       api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, {
         ...pairIds,
@@ -222,9 +222,9 @@ export function useComparison(study: Study, scenes: Scene[]) {
       return;
     }
     started.current = study.id + ids;
-    const rules = rulesFrom(current, b, histograms.data);
+    const rules = rulesFrom(current, side, histograms.data);
     useCompare.getState().open(study.id, { ...current, rules });
-  }, [fresh, histograms.data, histograms.isPlaceholderData, current, b, study.id, ids]);
+  }, [fresh, histograms.data, histograms.isPlaceholderData, current, side, study.id, ids]);
 
   // What is on screen is what is kept.
   const kept = useRef("");
@@ -306,7 +306,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
       "compareGroups",
       study.id,
       groupsHash,
-      b?.node,
+      side?.node,
       a?.node,
       settled?.band,
       settled?.bands,
@@ -318,8 +318,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
     retry: false,
   });
   const has = {
-    hidden: [b, a].some((side) => side?.info?.bands.some((band) => band.role === "hidden")),
-    cloud: [b, a].some((side) => !!side?.cloud),
+    hidden: [side, a].some((side) => side?.info?.bands.some((band) => band.role === "hidden")),
+    cloud: [side, a].some((side) => !!side?.cloud),
   };
   const live = useLiveAreas(nodes.data ?? null, built.nodes);
   const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
@@ -335,9 +335,9 @@ export function useComparison(study: Study, scenes: Scene[]) {
     kinds,
     kind,
     setKind,
-    side: b,
+    side: side,
     pair: before && after ? { before, after } : null,
-    bands: b?.info?.bands ?? [],
+    bands: side?.info?.bands ?? [],
     unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null,
     pairIds,
     setPair,

@@ -68,9 +68,9 @@ export function TimeStrip({
   const nearest = (clientX: number) => {
     const px = clientX - (ref.current?.getBoundingClientRect().left ?? 0);
     return [...usable].sort(
-      (scene, q) =>
+      (scene, eachScene) =>
         Math.abs(x(Date.parse(scene.acquiredAt!)) - px) -
-        Math.abs(x(Date.parse(q.acquiredAt!)) - px),
+        Math.abs(x(Date.parse(eachScene.acquiredAt!)) - px),
     )[0];
   };
 
@@ -88,10 +88,10 @@ export function TimeStrip({
         aria-valuetext={dayYear(scene.acquiredAt!)}
         aria-disabled={!onPair}
         onKeyDown={(e) => {
-          const d = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
-          if (d) {
+          const delta = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+          if (delta) {
             e.preventDefault();
-            step(which, d);
+            step(which, delta);
           }
         }}
         onPointerDown={(e) => {

@@ -48,7 +48,7 @@ export function lanesOf(xs: readonly number[]): number[] {
   const last = new Map<number, number>();
   const out = xs.map(() => 0);
   for (const { x, k } of xs.map((x, k) => ({ x, k })).sort((a, b) => a.x - b.x || a.k - b.k)) {
-    const lane = [0, -1, 1].find((l) => !(x - (last.get(l) ?? -Infinity) < MARK_PX)) ?? 0;
+    const lane = [0, -1, 1].find((level) => !(x - (last.get(level) ?? -Infinity) < MARK_PX)) ?? 0;
     last.set(lane, x);
     out[k] = lane;
   }

@@ -28,7 +28,7 @@ export function RampLegend({
   stretch: Stretch;
   breaks: Breaks | null;
 }) {
-  const d = digits(stretch);
+  const distance = digits(stretch);
   const colours = breaks ? breakColours(breaks, ramp) : [];
   return (
     <figure
@@ -65,9 +65,9 @@ export function RampLegend({
             style={{ background: `linear-gradient(90deg, ${ramp.stops.join(", ")})` }}
           />
           <div className="mt-0.5 flex justify-between font-mono">
-            <span>{number(stretch.lo, d)}</span>
-            <span>{number((stretch.lo + stretch.hi) / 2, d)}</span>
-            <span>{number(stretch.hi, d)}</span>
+            <span>{number(stretch.lo, distance)}</span>
+            <span>{number((stretch.lo + stretch.hi) / 2, distance)}</span>
+            <span>{number(stretch.hi, distance)}</span>
           </div>
         </>
       )}

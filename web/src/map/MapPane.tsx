@@ -166,17 +166,17 @@ export function MapPane({
     const off: (() => void)[] = [];
     for (const clip of clips) {
       for (const layer of clip.layers) {
-        const f = before(clip.side);
-        layer.on("prerender" as never, f as never);
+        const apply = before(clip.side);
+        layer.on("prerender" as never, apply as never);
         layer.on("postrender" as never, after as never);
         off.push(() => {
-          layer.un("prerender" as never, f as never);
+          layer.un("prerender" as never, apply as never);
           layer.un("postrender" as never, after as never);
         });
       }
     }
     map.current?.render();
-    return () => off.forEach((f) => f());
+    return () => off.forEach((apply) => apply());
   }, [clips]);
 
   return (

@@ -34,14 +34,14 @@ function areaExtent(
 ): [number, number, number, number] {
   const pointTransform = transformer(LONLAT, grid.crs);
   const e = extentOf(grid);
-  const p = polygons.flatMap((polygon) => polygon[0]!).map(([x, y]) => pointTransform(x, y));
-  const f: [number, number, number, number] = [
-    Math.max(e[0], Math.min(...p.map((q) => q[0]))),
-    Math.max(e[1], Math.min(...p.map((q) => q[1]))),
-    Math.min(e[2], Math.max(...p.map((q) => q[0]))),
-    Math.min(e[3], Math.max(...p.map((q) => q[1]))),
+  const point = polygons.flatMap((polygon) => polygon[0]!).map(([x, y]) => pointTransform(x, y));
+  const fraction: [number, number, number, number] = [
+    Math.max(e[0], Math.min(...point.map((q) => q[0]))),
+    Math.max(e[1], Math.min(...point.map((q) => q[1]))),
+    Math.min(e[2], Math.max(...point.map((q) => q[0]))),
+    Math.min(e[3], Math.max(...point.map((q) => q[1]))),
   ];
-  return f[2] > f[0] && f[3] > f[1] ? f : e;
+  return fraction[2] > fraction[0] && fraction[3] > fraction[1] ? fraction : e;
 }
 
 /**
@@ -54,15 +54,17 @@ export function viewOf(
   area?: { coordinates: [number, number][][][] } | null,
 ): View {
   const e = extentOf(grid);
-  const f = area ? areaExtent(grid, area.coordinates) : e;
+  const fraction = area ? areaExtent(grid, area.coordinates) : e;
   const cell = grid.transform[1];
   const widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
   const view = new View({
     projection: projectionOf(grid.crs),
-    center: at?.center ?? [(f[0] + f[2]) / 2, (f[1] + f[3]) / 2],
+    center: at?.center ?? [(fraction[0] + fraction[2]) / 2, (fraction[1] + fraction[3]) / 2],
     minResolution: cell / 8,
     maxResolution: widest,
-    resolution: at?.resolution ?? Math.max((f[2] - f[0]) / 880, (f[3] - f[1]) / 600),
+    resolution:
+      at?.resolution ??
+      Math.max((fraction[2] - fraction[0]) / 880, (fraction[3] - fraction[1]) / 600),
     constrainRotation: false,
     enableRotation: false,
     extent: [e[0] - widest * 300, e[1] - widest * 300, e[2] + widest * 300, e[3] + widest * 300],
@@ -104,12 +106,12 @@ export function sourceOf(cells: NodeCells): DataTile {
       tile.bands.forEach((band, k) => {
         for (let r = 0; r < tile.height; r++) {
           for (
-            let c = 0, s = r * tile.width, d = r * block * n + k;
+            let c = 0, s = r * tile.width, distance = r * block * n + k;
             c < tile.width;
-            c++, s++, d += n
+            c++, s++, distance += n
           ) {
             const value = band[s]!;
-            out[d] =
+            out[distance] =
               value === value && !(info.type === "class8" && value === CLASS_NODATA)
                 ? value
                 : EMPTY;
@@ -459,7 +461,7 @@ export function beyondLayer(
 
 /** Edges of one band in one colour: the steeper, the fuller; under `s.lo` nothing. */
 export function edgeLayer(source: DataTile, stretch: Stretch, hex: string): WebGLTileLayer {
-  const [r, g, b] = rgb(hex);
+  const [r, group, b] = rgb(hex);
   return new WebGLTileLayer({
     source,
     style: {
@@ -468,7 +470,7 @@ export function edgeLayer(source: DataTile, stretch: Stretch, hex: string): WebG
         "case",
         isEmpty(1),
         ["color", 0, 0, 0, 0],
-        ["array", r / 255, g / 255, b / 255, scaled(1)],
+        ["array", r / 255, group / 255, b / 255, scaled(1)],
       ],
     } as unknown as Style,
   });

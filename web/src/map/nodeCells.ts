@@ -23,11 +23,11 @@ export class NodeCells {
 
   tile(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {
     const key = `${level}/${row}/${col}`;
-    let p = this.tiles.get(key);
-    if (!p) {
-      p = this.load(level, row, col, signal);
-      this.tiles.set(key, p);
-      p.then(
+    let ownPending = this.tiles.get(key);
+    if (!ownPending) {
+      ownPending = this.load(level, row, col, signal);
+      this.tiles.set(key, ownPending);
+      ownPending.then(
         (tile) => {
           this.ready.set(key, tile);
         },
@@ -39,7 +39,7 @@ export class NodeCells {
         this.ready.delete(old);
       }
     }
-    return p;
+    return ownPending;
   }
 
   private async load(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {

@@ -26,11 +26,11 @@ export function viewHistogram(
   for (let level = levelFor(cells.node, resolution); level < cells.node.levels; level++) {
     const grid = levelGrid(cells.node.info.grid, level);
     const [a, b] = toCell(grid, extent[0]!, extent[3]!);
-    const [c, d] = toCell(grid, extent[2]!, extent[1]!);
+    const [c, distance] = toCell(grid, extent[2]!, extent[1]!);
     const col0 = Math.max(0, Math.floor(Math.min(a, c)));
     const col1 = Math.min(grid.width, Math.ceil(Math.max(a, c)));
-    const row0 = Math.max(0, Math.floor(Math.min(b, d)));
-    const row1 = Math.min(grid.height, Math.ceil(Math.max(b, d)));
+    const row0 = Math.max(0, Math.floor(Math.min(b, distance)));
+    const row1 = Math.min(grid.height, Math.ceil(Math.max(b, distance)));
     if (col1 <= col0 || row1 <= row0) {
       return null;
     }

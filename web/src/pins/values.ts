@@ -50,7 +50,9 @@ export function pinState(
       const x = k < 0 ? null : scene.values[at]?.[k];
       return x == null ? [] : [{ sceneId: scene.sceneId, value: x }];
     });
-  const missed = found.filter((f) => Math.abs(f.value - expectation.value) > expectation.tolerance);
+  const missed = found.filter(
+    (fraction) => Math.abs(fraction.value - expectation.value) > expectation.tolerance,
+  );
   return { state: found.length === 0 ? "unknown" : missed.length ? "missed" : "met", missed };
 }
 

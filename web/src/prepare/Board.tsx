@@ -64,7 +64,10 @@ export function Board({
             label="Chain"
             value={family}
             onChange={onFamily}
-            options={families.map((f) => ({ value: f, name: CHAIN_NAMES[f] }))}
+            options={families.map((eachFamily) => ({
+              value: eachFamily,
+              name: CHAIN_NAMES[eachFamily],
+            }))}
           />
         ) : (
           <h2 className="font-semibold">{CHAIN_NAMES[family]}</h2>
@@ -299,15 +302,18 @@ function move(
   cols: number,
   focus: (r: number, c: number) => void,
 ): void {
-  const d = (
+  const distance = (
     { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] } as Record<
       string,
       [number, number]
     >
   )[e.key];
-  if (!d) {
+  if (!distance) {
     return;
   }
   e.preventDefault();
-  focus(Math.max(-1, Math.min(rows - 1, row + d[0])), Math.max(0, Math.min(cols - 1, col + d[1])));
+  focus(
+    Math.max(-1, Math.min(rows - 1, row + distance[0])),
+    Math.max(0, Math.min(cols - 1, col + distance[1])),
+  );
 }

@@ -62,7 +62,7 @@ export function OpticalSettings({
     name: other.name,
     note: other.label,
   }));
-  const flag = (label: string, value: boolean, set: (v: boolean) => void) => (
+  const flag = (label: string, value: boolean, set: (eachValue: boolean) => void) => (
     <Row label={label}>
       <Choice
         label={label}

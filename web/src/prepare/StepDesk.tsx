@@ -101,10 +101,10 @@ export function StepDesk({
           text,
           [
             ...view.rows
-              .filter((q) =>
-                q.cells.find((boardCell) => boardCell.step === step)?.warnings.includes(text),
+              .filter((eachRow) =>
+                eachRow.cells.find((boardCell) => boardCell.step === step)?.warnings.includes(text),
               )
-              .map((q) => q.label),
+              .map((eachBoardRow) => eachBoardRow.label),
             boardRow,
           ].slice(0, -1) as string[],
         ]),
@@ -262,8 +262,10 @@ export function StepDesk({
     </>
   );
 }
-const both = (a: number | undefined, b: number, d: number) =>
-  a !== undefined && Number.isFinite(a) ? `${number(a, d)} → ${number(b, d)}` : number(b, d);
+const both = (a: number | undefined, b: number, distance: number) =>
+  a !== undefined && Number.isFinite(a)
+    ? `${number(a, distance)} → ${number(b, distance)}`
+    : number(b, distance);
 
 /** Histograms of in and out over one axis: in is grey, out is green. */
 function InOutBars({ input, output }: { input: Field | null; output: Field | null }) {
@@ -279,13 +281,13 @@ function InOutBars({ input, output }: { input: Field | null; output: Field | nul
     const w = (field.histogram.max - field.histogram.min) / field.histogram.counts.length;
     return field.histogram.counts.map((c) => c / n / w);
   };
-  const d = all.map(density);
-  const top = Math.max(...d.flat());
+  const distance = all.map(density);
+  const top = Math.max(...distance.flat());
   const ticks = Array.from({ length: 5 }, (_v, k) => lo + ((k + 0.5) * (hi - lo)) / 5);
   return (
     <svg role="img" aria-label="Histograms of in and out" viewBox="0 0 300 92" className="w-full">
       {all.map((field, k) =>
-        d[k]!.map((value, i) => {
+        distance[k]!.map((value, i) => {
           const w = (field.histogram.max - field.histogram.min) / field.histogram.counts.length;
           const h = (value / top) * 72;
           return (

@@ -204,8 +204,10 @@ function InOut({
         return;
       }
       const fieldBox = boxIn(input.info.grid, e);
-      const o = boxIn(output.info.grid, e);
-      done.current.onField(fieldBox && o ? { input: fieldBox, output: o } : null);
+      const ownFieldBox = boxIn(output.info.grid, e);
+      done.current.onField(
+        fieldBox && ownFieldBox ? { input: fieldBox, output: ownFieldBox } : null,
+      );
     });
     current.addInteraction(dragBox);
     return () => {
@@ -228,9 +230,9 @@ function InOut({
       onMap={(m) => {
         map.current = m;
       }}
-      onClick={(p) => {
+      onClick={(point) => {
         if (!marking && !frame) {
-          onSpot?.(transformer(output.info.grid.crs, LONLAT)(...p));
+          onSpot?.(transformer(output.info.grid.crs, LONLAT)(...point));
         }
       }}
     >
@@ -381,11 +383,11 @@ function ReadOut({
 /** Cells of a grid under a box on the map; null where it holds fewer than nine. */
 function boxIn(grid: Grid, [x0, y0, x1, y1]: [number, number, number, number]): FieldBox | null {
   const [a, b] = toCell(grid, x0, y1);
-  const [c, d] = toCell(grid, x1, y0);
+  const [c, distance] = toCell(grid, x1, y0);
   const col = Math.max(0, Math.round(Math.min(a, c)));
-  const row = Math.max(0, Math.round(Math.min(b, d)));
+  const row = Math.max(0, Math.round(Math.min(b, distance)));
   const right = Math.min(grid.width, Math.round(Math.max(a, c)));
-  const bottom = Math.min(grid.height, Math.round(Math.max(b, d)));
+  const bottom = Math.min(grid.height, Math.round(Math.max(b, distance)));
   return right - col >= 3 && bottom - row >= 3
     ? { col, row, width: Math.min(2000, right - col), height: Math.min(2000, bottom - row) }
     : null;

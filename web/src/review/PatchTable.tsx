@@ -24,7 +24,7 @@ const GRID = "grid grid-cols-[14px_56px_1fr_1fr_1fr_50px] items-center gap-x-1.5
 interface Props {
   map: ChangeMap;
   ask: PatchAsk;
-  setAsk(f: (patchAsk: PatchAsk) => PatchAsk): void;
+  setAsk(apply: (patchAsk: PatchAsk) => PatchAsk): void;
   unit: LayerUnit;
   picked: PatchRow | null;
   /** Row that is to be in view. */ place: number | null;
@@ -52,9 +52,9 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
       rows.scrollToIndex(place, { align: "auto" });
     }
   }, [rows, place, count]);
-  const go = useRef<(d: number) => void>(() => {});
-  go.current = (d) => {
-    const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + d));
+  const go = useRef<(distance: number) => void>(() => {});
+  go.current = (distance) => {
+    const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + distance));
     const patch = rowOf(next);
     if (patch) {
       pick(patch, next);
@@ -72,14 +72,14 @@ export function PatchTable({ map, ask, setAsk, unit, picked, place, pick }: Prop
       ) {
         return;
       }
-      const d =
+      const distance =
         { j: 1, k: -1 }[e.key.toLowerCase()] ??
         (box.current?.contains(e.target as Node)
           ? { ArrowDown: 1, ArrowUp: -1 }[e.key]
           : undefined);
-      if (d) {
+      if (distance) {
         e.preventDefault();
-        go.current(d);
+        go.current(distance);
       }
     };
     window.addEventListener("keydown", key);

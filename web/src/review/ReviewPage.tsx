@@ -155,8 +155,8 @@ function Review({
       show(patch);
     }
   };
-  const onMap = (p: [number, number]) => {
-    const hit = at(p);
+  const onMap = (point: [number, number]) => {
+    const hit = at(point);
     if (!hit) {
       return;
     }
@@ -179,9 +179,9 @@ function Review({
   }, [dates.h, value]);
   const classes = map.info.classes!;
   const labels = ask.labels ?? classes.map((classInfo) => classInfo.label);
-  const toggle = (l: number) =>
+  const toggle = (level: number) =>
     setAsk((patchAsk) => {
-      const next = labels.includes(l) ? labels.filter((x) => x !== l) : [...labels, l];
+      const next = labels.includes(level) ? labels.filter((x) => x !== level) : [...labels, level];
       return {
         ...patchAsk,
         labels: next.length === 0 || next.length === classes.length ? null : next,
@@ -286,10 +286,10 @@ function Review({
                   decimals={2}
                   from={ask.leastM2 === null ? null : ask.leastM2 / 1e4}
                   to={ask.mostM2 === null ? null : ask.mostM2 / 1e4}
-                  set={(f, t) =>
+                  set={(fraction, t) =>
                     setAsk((patchAsk) => ({
                       ...patchAsk,
-                      leastM2: f === null ? null : f * 1e4,
+                      leastM2: fraction === null ? null : fraction * 1e4,
                       mostM2: t === null ? null : t * 1e4,
                     }))
                   }
@@ -336,8 +336,8 @@ function Review({
           <PatchTable
             map={map}
             ask={ask}
-            setAsk={(f) => {
-              setAsk(f);
+            setAsk={(apply) => {
+              setAsk(apply);
               setPlace(null);
             }}
             unit={measured}
@@ -416,7 +416,7 @@ function Range({
   to: number | null;
   set(from: number | null, to: number | null): void;
 }) {
-  const end = (value: number | null, what: string, put: (v: number | null) => void) =>
+  const end = (value: number | null, what: string, put: (eachValue: number | null) => void) =>
     value === null ? (
       <Button className="h-7" onClick={() => put(0)}>
         {what}

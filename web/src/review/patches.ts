@@ -82,14 +82,14 @@ function boxOf(m: OlMap, crs: Crs): { box: number[]; pixel: number } | null {
   }
   const [x0, y0, x1, y1] = m.getView().calculateExtent(size) as [number, number, number, number];
   const pointTransform = transformer(crs, LONLAT);
-  const p = [0, 0.5, 1].flatMap((u) =>
-    [0, 0.5, 1].map((value) => pointTransform(x0 + u * (x1 - x0), y0 + value * (y1 - y0))),
+  const point = [0, 0.5, 1].flatMap((across) =>
+    [0, 0.5, 1].map((value) => pointTransform(x0 + across * (x1 - x0), y0 + value * (y1 - y0))),
   );
   const box = [
-    Math.min(...p.map((q) => q[0])),
-    Math.min(...p.map((q) => q[1])),
-    Math.max(...p.map((q) => q[0])),
-    Math.max(...p.map((q) => q[1])),
+    Math.min(...point.map((q) => q[0])),
+    Math.min(...point.map((q) => q[1])),
+    Math.max(...point.map((q) => q[0])),
+    Math.max(...point.map((q) => q[1])),
   ];
   return { box, pixel: (box[3]! - box[1]!) / size[1]! };
 }

@@ -84,7 +84,7 @@ export function ArchiveDesk({
       });
     }
   }, [ready, mutate]);
-  const items = found.filter((f) => f.kind === query.kind);
+  const items = found.filter((eachFound) => eachFound.kind === query.kind);
   const picked =
     query.kind === "elevation"
       ? items.filter((item) => !item.have)

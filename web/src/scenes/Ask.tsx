@@ -123,7 +123,10 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                 label="Name property"
                 value={field}
                 onChange={setField}
-                options={detail.nameFields.map((f) => ({ value: f, name: f }))}
+                options={detail.nameFields.map((eachField) => ({
+                  value: eachField,
+                  name: eachField,
+                }))}
               />
             )}
           </Labelled>

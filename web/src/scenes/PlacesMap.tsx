@@ -112,7 +112,7 @@ export function PlacesMap({
     () => study.studyArea?.coordinates.map((coordinate) => coordinate[0]!) ?? [],
     [study.studyArea],
   );
-  const results = useMemo(() => found.filter((f) => f.footprint), [found]);
+  const results = useMemo(() => found.filter((eachFound) => eachFound.footprint), [found]);
   const box = boxOf([
     ...rings.map((ring) => ring.ring),
     ...area,
@@ -185,17 +185,17 @@ export function PlacesMap({
   const small = useMemo(() => {
     const b = JSON.parse(key) as ReturnType<typeof boxOf>;
     const [x, y] = toLonLat([(b[0] + b[2]) / 2, (b[1] + b[3]) / 2]) as [number, number];
-    const d = 4;
+    const delta = 4;
     return [
       landLayer(),
       outline(
         [
           [
-            [x - d, y - d],
-            [x + d, y - d],
-            [x + d, y + d],
-            [x - d, y + d],
-            [x - d, y - d],
+            [x - delta, y - delta],
+            [x + delta, y - delta],
+            [x + delta, y + delta],
+            [x - delta, y + delta],
+            [x - delta, y - delta],
           ],
         ],
         "#ffffff",

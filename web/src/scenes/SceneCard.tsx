@@ -153,7 +153,7 @@ function Colours({
 }: {
   scene: Scene;
   display: Display;
-  onDisplay(d: Display): void;
+  onDisplay(eachDisplay: Display): void;
 }) {
   const band = scene.info!.bands[Math.min(display.bands[0], scene.info!.bands.length - 1)]!;
   const single = display.mode === "single";
@@ -249,7 +249,7 @@ function Colours({
                     onCommit={(value) =>
                       set({
                         breaks: {
-                          at: br.at.map((x, j) => (j === k ? value : x)).sort((p, q) => p - q),
+                          at: br.at.map((x, j) => (j === k ? value : x)).sort((a, b) => a - b),
                           names: br.names,
                         },
                       })

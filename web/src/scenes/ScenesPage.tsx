@@ -461,7 +461,7 @@ export function ScenesPage() {
                   scenes={scenes ?? []}
                   scene={scene}
                   display={display}
-                  onDisplay={(d) => setDisplays({ ...displays, [scene.id]: d })}
+                  onDisplay={(eachDisplay) => setDisplays({ ...displays, [scene.id]: eachDisplay })}
                 />
               )}
             </>

@@ -85,12 +85,12 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
   );
   const [problem, setProblem] = useState<string | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const take = async (f: File | undefined) => {
-    if (!f) {
+  const take = async (eachFile: File | undefined) => {
+    if (!eachFile) {
       return;
     }
     try {
-      setArea({ name: f.name, geometry: await areaFromFile(f) });
+      setArea({ name: eachFile.name, geometry: await areaFromFile(eachFile) });
       setProblem(null);
     } catch (error) {
       setProblem((error as Error).message);

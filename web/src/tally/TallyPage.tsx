@@ -111,7 +111,7 @@ function MapTally() {
 const asText = (
   zones: (string | null)[],
   classes: TallyRow[],
-  cell: (z: string | null, l: number) => string,
+  cell: (z: string | null, level: number) => string,
 ) =>
   [
     ["zone", ...classes.map((tallyRow) => tallyRow.name)],
@@ -145,11 +145,11 @@ function Tally({
   const zones = [...new Set(map.rows.map((row) => row.zone))].sort((a, b) =>
     a === null ? 1 : b === null ? -1 : 0,
   );
-  const find = (z: string | null, l: number) =>
-    map.rows.find((row) => row.zone === z && row.label === l)!;
+  const find = (z: string | null, level: number) =>
+    map.rows.find((row) => row.zone === z && row.label === level)!;
   const first = changes[0]!;
   const seen = all.reduce((s, tallyRow) => s + tallyRow.areaM2, 0);
-  const cell = (z: string | null, l: number) => area(find(z, l), unit);
+  const cell = (z: string | null, level: number) => area(find(z, level), unit);
   const chart = zones
     .filter((zone) => zone !== null)
     .map((zone) => ({

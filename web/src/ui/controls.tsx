@@ -18,7 +18,7 @@ type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
   tone?: "act" | "plain" | "quiet" | "wrong";
 };
 export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button(
-  { tone = "plain", className, ...p },
+  { tone = "plain", className, ...ownPending },
   ref,
 ) {
   const tones = {
@@ -32,7 +32,7 @@ export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button
     <button
       ref={ref}
       type="button"
-      {...p}
+      {...ownPending}
       className={cx(
         "inline-flex h-8 items-center justify-center gap-1.5 whitespace-nowrap rounded-field border px-3 font-semibold transition-colors",
         tones[tone],
@@ -50,7 +50,7 @@ export function Choice<T extends string>({
   className,
 }: {
   value: T;
-  onChange(v: T): void;
+  onChange(eachValue: T): void;
   options: { value: T; name: ReactNode; hint?: string }[];
   label: string;
   className?: string;
@@ -73,15 +73,15 @@ export function Choice<T extends string>({
           title={option.hint}
           onClick={() => onChange(option.value)}
           onKeyDown={(e) => {
-            const d = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
-            if (d) {
+            const delta = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
+            if (delta) {
               e.preventDefault();
               const k = options.findIndex((x) => x.value === value);
-              const n = options[(k + d + options.length) % options.length]!;
+              const n = options[(k + delta + options.length) % options.length]!;
               onChange(n.value);
               (
                 e.currentTarget.parentElement?.children[
-                  (k + d + options.length) % options.length
+                  (k + delta + options.length) % options.length
                 ] as HTMLElement
               ).focus();
             }
@@ -189,8 +189,10 @@ export function NumberField({
   const shown = (v: number) => v.toFixed(decimals).replace("-", "−");
   const [text, setText] = useState<string | null>(null);
   const parse = (t: string) => {
-    const v = Number(t.replace("−", "-").replace(",", ".").trim());
-    return t.trim() !== "" && Number.isFinite(v) && v >= min && v <= max ? v : null;
+    const ownValue = Number(t.replace("−", "-").replace(",", ".").trim());
+    return t.trim() !== "" && Number.isFinite(ownValue) && ownValue >= min && ownValue <= max
+      ? ownValue
+      : null;
   };
   const bad = text !== null && parse(text) === null;
   const commit = () => {

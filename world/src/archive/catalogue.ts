@@ -110,12 +110,12 @@ export function writeCatalogue(folder: string): void {
     const sensorModel = sensorOf(pass, announcedVectors(pass));
     const day = pass.time.slice(0, 10);
     if (pass === FRAMED) {
-      framesOf(pass).forEach((f, k) =>
+      framesOf(pass).forEach((fraction, k) =>
         product(
           pass,
-          f.sensor,
-          f.name,
-          join("archive", `${f.name}.zip`),
+          fraction.sensor,
+          fraction.name,
+          join("archive", `${fraction.name}.zip`),
           `LANTERN1, ${day}, frame ${k + 1}`,
         ),
       );
@@ -128,12 +128,12 @@ export function writeCatalogue(folder: string): void {
         `LANTERN1, ${day}`,
       );
     }
-    const o = orbitFile(pass);
+    const orbit = orbitFile(pass);
     const stateVectors = trueVectors(pass, -290, 290);
-    if (o) {
+    if (orbit) {
       items.push({
         collection: "lantern1-orbits",
-        id: o.replace(".EOF", ""),
+        id: orbit.replace(".EOF", ""),
         ring: null,
         properties: {
           title: `Precise orbit of ${day}`,
@@ -142,14 +142,14 @@ export function writeCatalogue(folder: string): void {
           end_datetime: utcText(stateVectors.at(-1)!.t),
           platform: "lantern-1",
         },
-        assets: { orbit: asset(o, "application/xml", ["data"], "Orbit file") },
+        assets: { orbit: asset(orbit, "application/xml", ["data"], "Orbit file") },
       });
     }
   }
-  for (const f of readdirSync(join(folder, "archive"))
+  for (const file of readdirSync(join(folder, "archive"))
     .filter((n) => /^corvane_elevation_\d\d\.tif$/.test(n))
     .sort()) {
-    const [col, row] = [...f.replace(/\D/g, "")].map(Number) as [number, number];
+    const [col, row] = [...file.replace(/\D/g, "")].map(Number) as [number, number];
     const grid = cutGrid(island, {
       col: col * 1000,
       row: row * 1000,
@@ -159,7 +159,7 @@ export function writeCatalogue(folder: string): void {
     const pointTransform = transformer(grid.crs, LONLAT);
     items.push({
       collection: "corvane-elevation",
-      id: f.replace(".tif", ""),
+      id: file.replace(".tif", ""),
       ring: outline(grid, 1).map(([x, y]) => pointTransform(x, y)),
       properties: {
         title: `Elevation tile ${col + 1}-${row + 1}`,
@@ -168,7 +168,7 @@ export function writeCatalogue(folder: string): void {
       },
       assets: {
         elevation: asset(
-          join("archive", f),
+          join("archive", file),
           "image/tiff; application=geotiff; profile=cloud-optimized",
           ["data"],
           "Elevation",
@@ -181,8 +181,8 @@ export function writeCatalogue(folder: string): void {
 
 function ringOf(sensorModel: SensorModel): [number, number][] {
   const rd = new RangeDoppler(sensorModel);
-  const at = (l: number, s: number): [number, number] => {
-    const [lon, lat] = fromEcef(rd.ground(l, s, 0));
+  const at = (level: number, s: number): [number, number] => {
+    const [lon, lat] = fromEcef(rd.ground(level, s, 0));
     return [+lon.toFixed(6), +lat.toFixed(6)];
   };
   const a = at(0, 0);

@@ -260,8 +260,8 @@ function matches(catalogueItem: CatalogueItem, query: Query): boolean {
   );
 }
 const boxOf = (r: [number, number][]): [number, number, number, number] => [
-  Math.min(...r.map((p) => p[0])),
-  Math.min(...r.map((p) => p[1])),
-  Math.max(...r.map((p) => p[0])),
-  Math.max(...r.map((p) => p[1])),
+  Math.min(...r.map((point) => point[0])),
+  Math.min(...r.map((point) => point[1])),
+  Math.max(...r.map((point) => point[0])),
+  Math.max(...r.map((point) => point[1])),
 ];

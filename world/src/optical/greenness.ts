@@ -29,8 +29,8 @@ export const greennessDates = (): { year: number; day: number }[] =>
   [2024, 2025].flatMap((year) =>
     Array.from({ length: 23 }, (_v, k) => ({ year, day: 1 + 16 * k })),
   );
-export const greennessName = (d: { year: number; day: number }): string =>
-  `HELIO_EVI_A${d.year}${String(d.day).padStart(3, "0")}.tif`;
+export const greennessName = (date: { year: number; day: number }): string =>
+  `HELIO_EVI_A${date.year}${String(date.day).padStart(3, "0")}.tif`;
 
 /**
  * True EVI of the composites on their cells: a date's is a sum of four parts that belong to the
@@ -88,18 +88,18 @@ export function writeGreenness(folder: string, ground: Ground, severity: Uint8Ar
   const grid = worldGrid();
   const root = "GDALMetadata";
   const years = new Map([2024, 2025].map((y) => [y, greennessOf(ground, severity, y)]));
-  for (const d of greennessDates()) {
-    const truth = years.get(d.year)!(d.day);
-    const random = generator(d.year * 400 + d.day);
+  for (const date of greennessDates()) {
+    const truth = years.get(date.year)!(date.day);
+    const random = generator(date.year * 400 + date.day);
     const cells = new Int16Array(width * height);
     const text = (s: string) => [...s, "\0"].map((ch) => ch.charCodeAt(0));
     for (let i = 0; i < cells.length; i++) {
       cells[i] =
-        hash2((i % width) >> 3, Math.floor(i / width) >> 3, d.year * 400 + d.day) < 0.05
+        hash2((i % width) >> 3, Math.floor(i / width) >> 3, date.year * 400 + date.day) < 0.05
           ? GREENNESS.fill
           : Math.round((truth[i]! + 0.008 * (random() + random() - 1)) / GREENNESS.scale);
     }
-    const start = new Date(Date.UTC(d.year, 0, d.day)).toISOString().slice(0, 10);
+    const start = new Date(Date.UTC(date.year, 0, date.day)).toISOString().slice(0, 10);
     const head = plainTiffHeader({
       width: width,
       height: height,
@@ -125,7 +125,7 @@ export function writeGreenness(folder: string, ground: Ground, severity: Uint8Ar
       ],
     });
     writeFileSync(
-      join(folder, greennessName(d)),
+      join(folder, greennessName(date)),
       Buffer.concat([head, new Uint8Array(cells.buffer)]),
     );
   }

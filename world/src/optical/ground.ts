@@ -193,8 +193,8 @@ export const DATES = {
 const patches = new WeakMap<Ground, { own: Float32Array; light: Float32Array }>();
 /** Patches of ground that are alike on every date: how green for their cover, and how bright. */
 function patchesOf(ground: Ground): { own: Float32Array; light: Float32Array } {
-  let p = patches.get(ground);
-  if (!p) {
+  let patch = patches.get(ground);
+  if (!patch) {
     const own = new Float32Array(WIDTH * HEIGHT);
     const light = new Float32Array(WIDTH * HEIGHT);
     for (let i = 0; i < own.length; i++) {
@@ -203,9 +203,9 @@ function patchesOf(ground: Ground): { own: Float32Array; light: Float32Array } {
       own[i] = 0.25 * fractal(x * 1.7, y * 1.7, 3, 60);
       light[i] = 1 + 0.08 * fractal(x * 3.1, y * 3.1, 2, 61);
     }
-    patches.set(ground, (p = { own, light }));
+    patches.set(ground, (patch = { own, light }));
   }
-  return p;
+  return patch;
 }
 
 /** Clean surface reflectance of one 10 m cell in the seven bands of HELIO2. */

@@ -230,7 +230,8 @@ async function writeBand(path: string, cells: Uint16Array, grid: Grid): Promise<
 }
 
 export function metadata(helioScene: HelioScene, cloudPercent: number): string {
-  const rows = (f: (id: string) => string) => HELIO_BANDS.map((b) => `    ${f(b.id)}`).join("\n");
+  const rows = (file: (id: string) => string) =>
+    HELIO_BANDS.map((b) => `    ${file(b.id)}`).join("\n");
   const date = helioScene.date;
   const name = helioName(helioScene);
   return `GROUP = LANDSAT_METADATA_FILE

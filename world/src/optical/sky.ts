@@ -5,12 +5,12 @@ import { type OpticalDate, PER, opticalGrid } from "./ground";
 const km = (cell: number) => ((cell + 0.5) * PER) / 100;
 const each = <T extends Float32Array | Uint8Array>(
   out: T,
-  f: (x: number, y: number, c: number, r: number) => number,
+  fraction: (x: number, y: number, c: number, r: number) => number,
 ): T => {
   const grid = opticalGrid();
   for (let r = 0, i = 0; r < grid.height; r++) {
     for (let c = 0; c < grid.width; c++, i++) {
-      out[i] = f(km(c), km(r), c, r);
+      out[i] = fraction(km(c), km(r), c, r);
     }
   }
   return out;
@@ -48,10 +48,10 @@ const clouds = (seed: number): Cloud[] =>
     high: 1.1 + 0.5 * hash2(k, 4, seed),
   }));
 const blob = (x: number, y: number, cloud: Cloud, seed: number) => {
-  const d =
+  const delta =
     Math.hypot(x - cloud.x, (y - cloud.y) * 1.3) / cloud.r +
     0.45 * noise(x * 3.2, y * 3.2, seed + 9);
-  return Math.max(0, Math.min(1, (1.05 - d) / 0.35));
+  return Math.max(0, Math.min(1, (1.05 - delta) / 0.35));
 };
 /**
  * How much of a cell cloud hides, 0 to 1, and how much of the sun its shadow takes; shadows fall
@@ -59,11 +59,11 @@ const blob = (x: number, y: number, cloud: Cloud, seed: number) => {
  */
 export function cloudCover(
   seed: number,
-  d: Pick<OpticalDate, "sunElevationDeg" | "sunAzimuthDeg">,
+  date: Pick<OpticalDate, "sunElevationDeg" | "sunAzimuthDeg">,
 ): { cloud: Float32Array; shadow: Float32Array } {
   const all = clouds(seed);
-  const a = (d.sunAzimuthDeg * Math.PI) / 180;
-  const far = 1 / Math.tan((d.sunElevationDeg * Math.PI) / 180);
+  const a = (date.sunAzimuthDeg * Math.PI) / 180;
+  const far = 1 / Math.tan((date.sunElevationDeg * Math.PI) / 180);
   return {
     cloud: each(new Float32Array(cells()), (x, y) =>
       all.reduce((m, cloud) => Math.max(m, blob(x, y, cloud, seed)), 0),
@@ -119,12 +119,12 @@ const frameWest: Tone = {
   gain: 1,
   offset: 0,
   light: (x, y) => {
-    const u = (x - 6.7) / 6.7;
+    const across = (x - 6.7) / 6.7;
     const value = (y - 10) / 10;
     return (
       1 +
       0.26 * Math.exp(-(((x - 4.6) / 3.2) ** 2 + ((y - 7.2) / 3.4) ** 2)) -
-      0.14 * Math.min(1.3, (u * u + value * value) / 1.4) ** 2
+      0.14 * Math.min(1.3, (across * across + value * value) / 1.4) ** 2
     );
   },
 };

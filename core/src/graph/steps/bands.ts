@@ -13,10 +13,10 @@ export const selectStep: Step<{ bands: number[] }> = {
   params: yup
     .object({ bands: yup.array(yup.number().integer().min(0).required()).min(1).required() })
     .noUnknown(),
-  describe([a], p) {
+  describe([a], params) {
     return {
       ...a!,
-      bands: p.bands.map((b) => {
+      bands: params.bands.map((b) => {
         const info = a!.bands[b];
         if (!info) {
           throw new InputError(
@@ -78,11 +78,11 @@ export const stackStep: Step<{ names: string[] }> = {
   help: "Puts single-band images of one grid together as bands.",
   inputs: { min: 1, max: 16 },
   params: yup.object({ names: yup.array(yup.string().required()).min(1).required() }).noUnknown(),
-  describe(inputs, p) {
+  describe(inputs, params) {
     requireOneGrid("Stack", inputs);
-    if (p.names.length !== inputs.length) {
+    if (params.names.length !== inputs.length) {
       throw new InputError(
-        `Stack has ${inputs.length} images and ${p.names.length} names`,
+        `Stack has ${inputs.length} images and ${params.names.length} names`,
         "names",
       );
     }
@@ -96,7 +96,7 @@ export const stackStep: Step<{ names: string[] }> = {
             "inputs",
           );
         }
-        return { ...input.bands[0]!, name: p.names[k]! };
+        return { ...input.bands[0]!, name: params.names[k]! };
       }),
     };
   },

@@ -68,11 +68,11 @@ export const orbitStep: Step<{ vectors: StateVector[]; kind: "precise" | "restit
         .required(),
     })
     .noUnknown() as yup.ObjectSchema<{ vectors: StateVector[]; kind: "precise" | "restituted" }>,
-  describe([info], p) {
+  describe([info], params) {
     const rd = geometryOf("Orbit", info!);
     const sensorModel = info!.sensor!;
     const last = rd.timeOf(sensorModel.lines);
-    const t = p.vectors.map((vector) => vector.t);
+    const t = params.vectors.map((vector) => vector.t);
     if (!(Math.min(...t) <= sensorModel.firstLineT && Math.max(...t) >= last)) {
       throw new InputError(
         "The orbit file does not cover the time of this scene",
@@ -80,7 +80,10 @@ export const orbitStep: Step<{ vectors: StateVector[]; kind: "precise" | "restit
         "Take the file whose validity holds the acquisition.",
       );
     }
-    return { ...info!, sensor: { ...sensorModel, orbit: p.vectors, orbitSource: p.kind } };
+    return {
+      ...info!,
+      sensor: { ...sensorModel, orbit: params.vectors, orbitSource: params.kind },
+    };
   },
   reach: cellByCell,
   compute([block], out) {
@@ -112,23 +115,23 @@ export const calibrateStep: Step<{
     removeNoise: boolean;
     polarisations: string[] | null;
   }>,
-  describe([info], p) {
+  describe([info], params) {
     requireRole(
       "Calibrate",
       info!,
       ["amplitude"],
       "only the digital numbers of a product can be calibrated, and only once.",
     );
-    const bands = bandsOf(info!, p.polarisations);
+    const bands = bandsOf(info!, params.polarisations);
     return {
       ...info!,
       bands: bands.map((band): BandInfo => ({
-        name: `${SYMBOL[p.to]} ${band.polarisation}`,
-        unit: p.to === "none" ? "DN²" : "",
+        name: `${SYMBOL[params.to]} ${band.polarisation}`,
+        unit: params.to === "none" ? "DN²" : "",
         role: "power",
         polarisation: band.polarisation,
       })),
-      ...(p.to === "none" ? {} : { radiometry: p.to }),
+      ...(params.to === "none" ? {} : { radiometry: params.to }),
     };
   },
   reach: cellByCell,
@@ -183,11 +186,11 @@ export const looksStep: Step<{ rangeLooks: number; azimuthLooks: number }> = {
       azimuthLooks: yup.number().integer().min(1).max(32).required(),
     })
     .noUnknown(),
-  describe([info], p) {
+  describe([info], params) {
     requireRole("Looks", info!, ["power"], "looks are means of power.");
     const transform = info!.grid.transform;
-    const width = Math.floor(info!.grid.width / p.rangeLooks);
-    const height = Math.floor(info!.grid.height / p.azimuthLooks);
+    const width = Math.floor(info!.grid.width / params.rangeLooks);
+    const height = Math.floor(info!.grid.height / params.azimuthLooks);
     if (width < 1 || height < 1) {
       throw new InputError("There are more looks than cells", "rangeLooks");
     }
@@ -197,11 +200,11 @@ export const looksStep: Step<{ rangeLooks: number; azimuthLooks: number }> = {
         ...info!.grid,
         transform: [
           transform[0],
-          transform[1] * p.rangeLooks,
-          transform[2] * p.azimuthLooks,
+          transform[1] * params.rangeLooks,
+          transform[2] * params.azimuthLooks,
           transform[3],
-          transform[4] * p.rangeLooks,
-          transform[5] * p.azimuthLooks,
+          transform[4] * params.rangeLooks,
+          transform[5] * params.azimuthLooks,
         ],
         width,
         height,
@@ -239,7 +242,14 @@ const filter = <P extends { windowCells: number }>(
   title: string,
   help: string,
   params: yup.ObjectSchema<P>,
-  run: (src: Float32Array, w: number, h: number, p: P, level: number, out: Float32Array) => void,
+  run: (
+    src: Float32Array,
+    w: number,
+    h: number,
+    eachParams: P,
+    level: number,
+    out: Float32Array,
+  ) => void,
 ): Step<P> => ({
   kind,
   version: 1,
@@ -264,21 +274,22 @@ export const meanStep = filter(
   "Mean",
   "Mean of power over a square window.",
   sized,
-  (s, w, h, p, _l, out) => boxcar(s, w, h, p.windowCells, out),
+  (s, w, h, params, _l, out) => boxcar(s, w, h, params.windowCells, out),
 );
 export const medianStep = filter(
   "radar.median",
   "Median",
   "Median of power over a square window: takes lone bright cells away.",
   sized,
-  (s, w, h, p, _l, out) => median(s, w, h, p.windowCells, out),
+  (s, w, h, params, _l, out) => median(s, w, h, params.windowCells, out),
 );
 export const gammaMapStep = filter(
   "radar.gammaMap",
   "Gamma MAP",
   "The likeliest backscatter for gamma speckle on gamma ground (Lopes et al. 1990).",
   yup.object({ windowCells: windowCells(), looks: finite().min(0.5).max(1000) }).noUnknown(),
-  (s, w, h, p, level, out) => gammaMap(s, w, h, p.windowCells, p.looks * 4 ** level, out),
+  (s, w, h, params, level, out) =>
+    gammaMap(s, w, h, params.windowCells, params.looks * 4 ** level, out),
 );
 
 /** Sensor window that a map window sees, for ground between two heights. */
@@ -538,9 +549,9 @@ function extras(
       }
       const x = c / w.width;
       const y = r / w.height;
-      const mix = (f: (geometry: LookGeometry) => number) =>
-        (f(corner[0]!) * (1 - x) + f(corner[1]!) * x) * (1 - y) +
-        (f(corner[2]!) * (1 - x) + f(corner[3]!) * x) * y;
+      const mix = (fraction: (geometry: LookGeometry) => number) =>
+        (fraction(corner[0]!) * (1 - x) + fraction(corner[1]!) * x) * (1 - y) +
+        (fraction(corner[2]!) * (1 - x) + fraction(corner[3]!) * x) * y;
       if (!z) {
         angle[i] = (mix((geometry) => geometry.incidence) * 180) / Math.PI;
         hidden[i] = 0;
@@ -688,11 +699,11 @@ function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
       for (const h of [Math.min(0, low), high]) {
         const sample = transform[0] + (w.col + (w.width * i) / 4) * transform[1] - 0.5;
         const line = transform[3] + (w.row + (w.height * j) / 4) * transform[5] - 0.5;
-        const p = rd.ground(line, sample, h);
-        if (Number.isNaN(p[0])) {
+        const point = rd.ground(line, sample, h);
+        if (Number.isNaN(point[0])) {
           continue;
         }
-        const [lon, lat] = fromEcef(p);
+        const [lon, lat] = fromEcef(point);
         const [x, y] = toCell(zg, ...to(lon, lat));
         c0 = Math.min(c0, x);
         c1 = Math.max(c1, x);
@@ -722,7 +733,7 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
   params: yup
     .object({ index: yup.number().integer().min(0).required(), windowCells: windowCells() })
     .noUnknown(),
-  describe(inputs, p) {
+  describe(inputs, params) {
     requireOneGrid("Across dates", inputs);
     if (inputs.some((input) => isSensorFrame(input.grid.crs))) {
       throw new InputError(
@@ -730,15 +741,15 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
         "inputs",
       );
     }
-    if (p.index >= inputs.length) {
-      throw new InputError(`There is no date ${p.index + 1} of ${inputs.length}`, "index");
+    if (params.index >= inputs.length) {
+      throw new InputError(`There is no date ${params.index + 1} of ${inputs.length}`, "index");
     }
     inputs.forEach((input) => {
       if (powerBands(input).length !== powerBands(inputs[0]!).length) {
         throw new InputError("The dates have different polarisations", "inputs");
       }
     });
-    return inputs[p.index]!;
+    return inputs[params.index]!;
   },
   reach: (w, ctx) => withHalo(w, ctx, (ctx.params.windowCells - 1) / 2),
   compute(blocks, out, ctx) {
@@ -751,8 +762,8 @@ export const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
         const nth = powerBands(mine).indexOf(band);
         multiTemporal(
           blocks.map(
-            (block, d) =>
-              floats(block)[ctx.base[d]!.bands.indexOf(powerBands(ctx.base[d]!)[nth]!)]!,
+            (block, date) =>
+              floats(block)[ctx.base[date]!.bands.indexOf(powerBands(ctx.base[date]!)[nth]!)]!,
           ),
           index,
           w.width,
@@ -818,7 +829,7 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
       percent: yup.number().min(0).max(100).optional(),
     })
     .noUnknown() as yup.ObjectSchema<{ statistic: TimeStatistic; percent?: number }>,
-  describe(inputs, p) {
+  describe(inputs, params) {
     requireOneGrid("Over time", inputs);
     const first = inputs[0]!;
     inputs.forEach((input) => {
@@ -839,10 +850,10 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
       ...rest,
       bands: first.bands.filter(overTimeBand).map((band): BandInfo => ({
         ...band,
-        name: `${band.name} ${p.statistic}${p.statistic === "percentile" ? ` ${p.percent ?? 50}` : ""}`,
-        ...(p.statistic === "count"
+        name: `${band.name} ${params.statistic}${params.statistic === "percentile" ? ` ${params.percent ?? 50}` : ""}`,
+        ...(params.statistic === "count"
           ? { role: "value", unit: "dates" }
-          : p.statistic === "deviation"
+          : params.statistic === "deviation"
             ? { role: "value" }
             : {}),
       })),

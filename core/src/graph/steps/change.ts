@@ -150,11 +150,11 @@ const quotient = taking(
 );
 export const decibelQuotientStep: typeof quotient = {
   ...quotient,
-  describe(inputs, p) {
+  describe(inputs, params) {
     inputs.forEach((input) =>
       requireRole("Quotient of decibels", input, ["decibel"], "it is taken of decibels."),
     );
-    return quotient.describe(inputs, p);
+    return quotient.describe(inputs, params);
   },
 };
 
@@ -168,9 +168,9 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
   params: yup
     .object({ rules: yup.array(classRuleSchema).min(1).max(64).required() })
     .noUnknown() as yup.ObjectSchema<{ rules: ClassRule[] }>,
-  describe([stack], p) {
+  describe([stack], params) {
     const names = stack!.bands.map((band) => band.name);
-    for (const rule of p.rules) {
+    for (const rule of params.rules) {
       for (const condition of rule.all) {
         if (!names.includes(condition.layer)) {
           throw new InputError(
@@ -183,14 +183,18 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
         }
       }
     }
-    if (new Set(p.rules.map((rule) => rule.label)).size !== p.rules.length) {
+    if (new Set(params.rules.map((rule) => rule.label)).size !== params.rules.length) {
       throw new InputError("Two classes have the same label", "rules");
     }
     return {
       grid: stack!.grid,
       type: "class8",
       bands: [{ name: "change", unit: "", role: "classes" }],
-      classes: p.rules.map((rule) => ({ label: rule.label, name: rule.name, color: rule.color })),
+      classes: params.rules.map((rule) => ({
+        label: rule.label,
+        name: rule.name,
+        color: rule.color,
+      })),
     };
   },
   reach: cellByCell,

@@ -70,9 +70,9 @@ export const ellipsoidalStep: Step<Record<never, never>> = {
       const j = Math.floor(value) - j0;
       const fy = value - Math.floor(value);
       for (let c = 0; c < w.width; c++, offset++) {
-        const u = (w.col + c + 0.5) / step;
-        const k = j * nx + Math.floor(u) - i0;
-        const fx = u - Math.floor(u);
+        const across = (w.col + c + 0.5) / step;
+        const k = j * nx + Math.floor(across) - i0;
+        const fx = across - Math.floor(across);
         dst[offset] =
           src[offset]! +
           (sea[k]! * (1 - fx) + sea[k + 1]! * fx) * (1 - fy) +

@@ -75,7 +75,7 @@ export const gapsStep: Step<GapsParams> = {
     const n = width * height;
     const src = floats(block!);
     const light = info.bands.flatMap((band, k) => (isLight(band) ? [k] : []));
-    const q = info.bands.findIndex((band) => band.role === "quality");
+    const qualityBand = info.bands.findIndex((band) => band.role === "quality");
     const valid = new Uint8Array(n).fill(1);
     for (const k of light) {
       const values = src[k]!;
@@ -95,7 +95,7 @@ export const gapsStep: Step<GapsParams> = {
           continue;
         }
         // The quality band tells lines that were never seen from cells that a mask took out.
-        const bits = q < 0 ? NaN : src[q]![i]!;
+        const bits = qualityBand < 0 ? NaN : src[qualityBand]![i]!;
         const masked = bits === bits && (bits & (1 << QUALITY_BITS.fill)) === 0;
         gaps[i] = masked ? (ctx.params.masked ? 1 : 0) : enclosed(far, i) ? 1 : 0;
       }
@@ -106,7 +106,7 @@ export const gapsStep: Step<GapsParams> = {
           fillFromDate(src[k]!, by[j]!, gaps, width, height, bands[j]!, got[j]!),
         );
         for (let i = 0; i < n; i++) {
-          if (got.every((g) => g[i])) {
+          if (got.every((cells) => cells[i])) {
             filled[i] = 1;
           }
         }

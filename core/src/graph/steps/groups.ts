@@ -122,14 +122,14 @@ export const groupsStep: Step<GroupParams, GroupState> = {
       return { values: Float64Array.from(out) };
     },
     merge(parts, { params: params, inputs }) {
-      const d = inputs[0]!.bands.length;
+      const bandCount = inputs[0]!.bands.length;
       const total = parts.reduce((s, state) => s + (state.values as Float64Array).length, 0);
       const all = new Float64Array(total);
       parts.reduce((at, state) => {
         all.set(state.values as Float64Array, at);
         return at + (state.values as Float64Array).length;
       }, 0);
-      const n = total / d;
+      const n = total / bandCount;
       const every = Math.max(1, Math.ceil(n / SAMPLE));
       const m = Math.ceil(n / every);
       if (n < 2 * params.groups) {
@@ -140,29 +140,29 @@ export const groupsStep: Step<GroupParams, GroupState> = {
           "groups",
         );
       }
-      const mean = new Float64Array(d);
-      const deviation = new Float64Array(d);
-      const values = new Float64Array(m * d);
-      for (let b = 0; b < d; b++) {
+      const mean = new Float64Array(bandCount);
+      const deviation = new Float64Array(bandCount);
+      const values = new Float64Array(m * bandCount);
+      for (let b = 0; b < bandCount; b++) {
         let s = 0;
-        let q = 0;
+        let squares = 0;
         for (let i = 0; i < n; i++) {
-          s += all[i * d + b]!;
+          s += all[i * bandCount + b]!;
         }
         mean[b] = s / n;
         for (let i = 0; i < n; i++) {
-          q += (all[i * d + b]! - mean[b]!) ** 2;
+          squares += (all[i * bandCount + b]! - mean[b]!) ** 2;
         }
-        deviation[b] = Math.sqrt(q / n) || 1;
+        deviation[b] = Math.sqrt(squares / n) || 1;
         for (let i = 0; i < m; i++) {
-          values[i * d + b] = (all[i * every * d + b]! - mean[b]!) / deviation[b]!;
+          values[i * bandCount + b] = (all[i * every * bandCount + b]! - mean[b]!) / deviation[b]!;
         }
       }
       const found: Groups =
         params.method === "kMeans"
-          ? kMeans({ values, d }, params.groups, { seed: params.seed })
+          ? kMeans({ values, d: bandCount }, params.groups, { seed: params.seed })
           : isodata(
-              { values, d },
+              { values, d: bandCount },
               {
                 groups: params.groups,
                 seed: params.seed,
@@ -173,13 +173,15 @@ export const groupsStep: Step<GroupParams, GroupState> = {
             );
       const k = found.counts.length;
       const order = [...Array(k).keys()].sort(
-        (x, y) => found.centres[x * d]! - found.centres[y * d]!,
+        (x, y) => found.centres[x * bandCount]! - found.centres[y * bandCount]!,
       );
       return {
         centres: Float64Array.from(
-          order.flatMap((g) => [...found.centres.subarray(g * d, g * d + d)]),
+          order.flatMap((group) => [
+            ...found.centres.subarray(group * bandCount, group * bandCount + bandCount),
+          ]),
         ),
-        counts: Float64Array.from(order.map((g) => found.counts[g]!)),
+        counts: Float64Array.from(order.map((group) => found.counts[group]!)),
         mean,
         deviation,
         rounds: found.rounds,
@@ -268,16 +270,18 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
   params: yup
     .object({ classes: yup.array(groupClassSchema).min(1).max(64).required() })
     .noUnknown() as yup.ObjectSchema<{ classes: GroupClass[] }>,
-  describe([info], p) {
+  describe([info], params) {
     if (info!.type !== "class8") {
       throw new InputError("Classes are picked out of groups", "inputs");
     }
-    if (new Set(p.classes.map((groupClass) => groupClass.label)).size !== p.classes.length) {
+    if (
+      new Set(params.classes.map((groupClass) => groupClass.label)).size !== params.classes.length
+    ) {
       throw new InputError("Two classes have the same label", "classes");
     }
-    const twice = p.classes
+    const twice = params.classes
       .flatMap((groupClass) => groupClass.groups)
-      .find((g, i, all) => all.indexOf(g) !== i);
+      .find((group, i, all) => all.indexOf(group) !== i);
     if (twice !== undefined) {
       throw new InputError(`Group ${twice} is in two classes`, "classes", "Take it out of one.");
     }
@@ -285,7 +289,7 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
       grid: info!.grid,
       type: "class8",
       bands: [{ name: "change", unit: "", role: "classes" }],
-      classes: p.classes.map(({ label, name, color }) => ({ label, name, color })),
+      classes: params.classes.map(({ label, name, color }) => ({ label, name, color })),
     };
   },
   reach: cellByCell,

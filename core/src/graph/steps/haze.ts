@@ -163,23 +163,23 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
     const kind = floats(out)[at + 1]!;
     for (let r = 0, offset = 0; r < w.height; r++) {
       for (let c = 0, i = (r + 3 * half) * width + 3 * half; c < w.width; c++, i++, offset++) {
-        const g = ground[i]!;
-        haze[offset] = g < 2 ? over[g]![i]! : NaN;
-        kind[offset] = g < 3 ? g : NaN;
+        const group = ground[i]!;
+        haze[offset] = group < 2 ? over[group]![i]! : NaN;
+        kind[offset] = group < 3 ? group : NaN;
       }
     }
   },
   report(ctx) {
-    const l = clearLine(ctx.state!.counts);
+    const ownClearLine = clearLine(ctx.state!.counts);
     const state = ctx.state!;
-    return l
+    return ownClearLine
       ? {
           lines: [
             {
               name: "Clear line",
-              value: `blue = ${l.intercept.toFixed(4)} + ${l.slope.toFixed(3)} · red`,
+              value: `blue = ${ownClearLine.intercept.toFixed(4)} + ${ownClearLine.slope.toFixed(3)} · red`,
             },
-            { name: "Cells of plants it was laid through", value: String(l.cells) },
+            { name: "Cells of plants it was laid through", value: String(ownClearLine.cells) },
           ],
           warnings:
             state.cells && state.cloud / state.cells > 0.02

@@ -27,8 +27,8 @@ export const levelStep: Step<{ bands: BandLevel[] }> = {
         .required(),
     })
     .noUnknown(),
-  describe([info], p) {
-    const lack = p.bands.find((band) => !info!.bands.some((x) => x.name === band.band));
+  describe([info], params) {
+    const lack = params.bands.find((band) => !info!.bands.some((x) => x.name === band.band));
     if (lack) {
       throw new InputError(`There is no band ${lack.band} to level`, "bands");
     }

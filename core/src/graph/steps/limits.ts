@@ -78,14 +78,14 @@ export const stagesStep: Step<{ names: string[] }> = {
   params: yup
     .object({ names: yup.array(yup.string().required()).min(1).max(16).required() })
     .noUnknown() as yup.ObjectSchema<{ names: string[] }>,
-  describe(inputs, p) {
+  describe(inputs, params) {
     inputs.forEach((input) => requireClasses("After each limit", input));
     requireOneGrid("After each limit", inputs);
     return {
       ...inputs[inputs.length - 1]!,
       bands: inputs.map((input, k) => ({
         ...input.bands[0]!,
-        name: p.names[k] ?? input.bands[0]!.name,
+        name: params.names[k] ?? input.bands[0]!.name,
       })),
     };
   },
@@ -125,7 +125,7 @@ function onPatches<P extends object>(
   title: string,
   help: string,
   params: yup.ObjectSchema<P>,
-  of: (p: P) => PatchParams,
+  of: (eachParams: P) => PatchParams,
   work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number },
 ): Step<P, PatchState> {
   return {
@@ -154,9 +154,13 @@ function onPatches<P extends object>(
         );
         return { ...runsOf(cells, width, height) };
       },
-      merge(parts, { params: p, level, inputs }) {
+      merge(parts, { params: ownParams, level, inputs }) {
         const before = joinRuns(parts as unknown as Runs[]);
-        const { runs } = work(before, cellsAt(of(p).cells, level), of(p).neighbours);
+        const { runs } = work(
+          before,
+          cellsAt(of(ownParams).cells, level),
+          of(ownParams).neighbours,
+        );
         return { ...runs, ...runEffects(before, runs, cellAreas(inputs[0]!.grid)) };
       },
     },
@@ -201,7 +205,7 @@ export const minimumPatchStep = onPatches(
       neighbours: neighbourhood,
     })
     .noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>,
-  (p) => ({ cells: p.minCells, neighbours: p.neighbours }),
+  (params) => ({ cells: params.minCells, neighbours: params.neighbours }),
   sieve,
 );
 
@@ -216,7 +220,7 @@ export const holesStep = onPatches(
       neighbours: neighbourhood,
     })
     .noUnknown() as yup.ObjectSchema<{ maxCells: number; neighbours: 4 | 8 }>,
-  (p) => ({ cells: p.maxCells, neighbours: p.neighbours }),
+  (params) => ({ cells: params.maxCells, neighbours: params.neighbours }),
   fillHoles,
 );
 

@@ -91,19 +91,19 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
     const surface = surfaceOf(ctx.state!);
     // The surface is so smooth that every eighth cell of the image is enough; between, straight
     // lines in both directions.
-    const N = 8;
-    const i0 = Math.floor(w.col / N);
-    const j0 = Math.floor(w.row / N);
-    const nx = Math.floor((w.col + w.width - 1) / N) - i0 + 2;
-    const ny = Math.floor((w.row + w.height - 1) / N) - j0 + 2;
+    const NODES = 8;
+    const i0 = Math.floor(w.col / NODES);
+    const j0 = Math.floor(w.row / NODES);
+    const nx = Math.floor((w.col + w.width - 1) / NODES) - i0 + 2;
+    const ny = Math.floor((w.row + w.height - 1) / NODES) - j0 + 2;
     const factor = new Float64Array(nx * ny);
     for (let j = 0; j < ny; j++) {
       for (let i = 0; i < nx; i++) {
         factor[j * nx + i] = Math.exp(
           -lightAt(
             surface,
-            (((i0 + i) * N + 0.5) * TONE_TILES) / grid.width,
-            (((j0 + j) * N + 0.5) * TONE_TILES) / grid.height,
+            (((i0 + i) * NODES + 0.5) * TONE_TILES) / grid.width,
+            (((j0 + j) * NODES + 0.5) * TONE_TILES) / grid.height,
           ),
         );
       }
@@ -117,18 +117,18 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
       }
       for (let r = 0; r < w.height; r++) {
         for (let c = 0; c < w.width; c++) {
-          const x = (w.col + c) / N;
-          const y = (w.row + r) / N;
+          const x = (w.col + c) / NODES;
+          const y = (w.row + r) / NODES;
           const i = Math.floor(x) - i0;
           const j = Math.floor(y) - j0;
-          const u = x - i - i0;
+          const across = x - i - i0;
           const value = y - j - j0;
-          const q = j * nx + i;
+          const node = j * nx + i;
           const offset = r * w.width + c;
           dst[offset] =
             src[offset]! *
-            ((factor[q]! * (1 - u) + factor[q + 1]! * u) * (1 - value) +
-              (factor[q + nx]! * (1 - u) + factor[q + nx + 1]! * u) * value);
+            ((factor[node]! * (1 - across) + factor[node + 1]! * across) * (1 - value) +
+              (factor[node + nx]! * (1 - across) + factor[node + nx + 1]! * across) * value);
         }
       }
     });
@@ -149,11 +149,11 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
 const lights = new WeakMap<LightState, Float64Array>();
 function surfaceOf(state: LightState): Float64Array {
   const n = TILES * TONE_BINS;
-  let l = lights.get(state);
-  if (!l) {
+  let light = lights.get(state);
+  if (!light) {
     lights.set(
       state,
-      (l = frameLight(
+      (light = frameLight(
         state.counts,
         Array.from({ length: state.sums.length / n }, (_v, j) =>
           state.sums.subarray(j * n, (j + 1) * n),
@@ -161,7 +161,7 @@ function surfaceOf(state: LightState): Float64Array {
       )),
     );
   }
-  return l;
+  return light;
 }
 
 export interface MosaicParams {
@@ -219,10 +219,10 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
       const light = lightOf(ctx.base[0]!);
       const pairs = pairsOf(ctx.base.length);
       const sums = new Float64Array(pairs.length * light.length * PER);
-      pairs.forEach(([p, q], n) =>
+      pairs.forEach(([params, second], n) =>
         light.forEach((k, j) => {
-          const a = floats(blocks[p]!)[k]!;
-          const b = floats(blocks[q]!)[k]!;
+          const a = floats(blocks[params]!)[k]!;
+          const b = floats(blocks[second]!)[k]!;
           const at = (n * light.length + j) * PER;
           for (let i = 0; i < a.length; i++) {
             const x = a[i]!;
@@ -269,12 +269,12 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
     });
     const best = new Uint8Array(width * height);
     const total = new Float32Array(width * height);
-    depth.forEach((d, f) => {
+    depth.forEach((frameDepth, frame) => {
       const top = depth[0]!;
-      for (let i = 0; i < d.length; i++) {
-        total[i]! += d[i]!;
-        if (d[i]! > (best[i] === 0 ? top[i]! : depth[best[i]!]![i]!)) {
-          best[i] = f;
+      for (let i = 0; i < frameDepth.length; i++) {
+        total[i]! += frameDepth[i]!;
+        if (frameDepth[i]! > (best[i] === 0 ? top[i]! : depth[best[i]!]![i]!)) {
+          best[i] = frame;
         }
       }
     });
@@ -286,18 +286,18 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
         for (let c = 0, s = (r + halo) * width + halo; c < w.width; c++, s++, offset++) {
           if (j < 0) {
             let value = sources[best[s]!]![s]!;
-            for (let f = 0; value !== value && f < sources.length; f++) {
-              value = sources[f]![s]!;
+            for (let frame = 0; value !== value && frame < sources.length; frame++) {
+              value = sources[frame]![s]!;
             }
             dst[offset] = value;
             continue;
           }
           let sum = 0;
-          for (let f = 0; f < sources.length; f++) {
-            const d = depth[f]![s]!;
-            if (d > 0) {
-              const tone = tones[f]![j]!;
-              sum += d * (tone.gain * sources[f]![s]! + tone.offset);
+          for (let frame = 0; frame < sources.length; frame++) {
+            const depthHere = depth[frame]![s]!;
+            if (depthHere > 0) {
+              const tone = tones[frame]![j]!;
+              sum += depthHere * (tone.gain * sources[frame]![s]! + tone.offset);
             }
           }
           dst[offset] = total[s] === 0 ? NaN : sum / total[s]!;
@@ -312,8 +312,8 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
     const tones = tonesOf(ctx.state!, frames, light.length, ctx.params);
     const lines: StepReport["lines"] = [];
     const shares = overlapsOf(ctx.state!, frames, light.length, 0);
-    const alone = Array.from({ length: frames }, (_v, f) => f).filter(
-      (f) => !shares.some((share) => share.n >= 50 && (share.a === f || share.b === f)),
+    const alone = Array.from({ length: frames }, (_v, frame) => frame).filter(
+      (frame) => !shares.some((share) => share.n >= 50 && (share.a === frame || share.b === frame)),
     );
     light.forEach((k, j) => {
       const all = overlapsOf(ctx.state!, frames, light.length, j).filter(
@@ -322,9 +322,9 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
       if (!all.length) {
         return;
       }
-      const rms = (f: (overlap: Overlap) => number) =>
+      const rms = (frame: (overlap: Overlap) => number) =>
         Math.sqrt(
-          all.reduce((s, overlap) => s + overlap.n * f(overlap) ** 2, 0) /
+          all.reduce((s, overlap) => s + overlap.n * frame(overlap) ** 2, 0) /
             all.reduce((s, overlap) => s + overlap.n, 0),
         );
       const one = { gain: 1, offset: 0 };
@@ -337,7 +337,7 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
       lines,
       warnings: alone.length
         ? [
-            `Frame ${alone.map((f) => f + 1).join(", ")} shares no ground with another: its level cannot be brought to theirs.`,
+            `Frame ${alone.map((frame) => frame + 1).join(", ")} shares no ground with another: its level cannot be brought to theirs.`,
           ]
         : [],
     };
@@ -374,7 +374,7 @@ function tonesOf(
   const per = Array.from({ length: bands }, (_v, j) =>
     params.between ? balance(frames, overlapsOf(state, frames, bands, j), params.anchor) : null,
   );
-  return Array.from({ length: frames }, (_v, f) =>
-    per.map((t) => t?.[f] ?? { gain: 1, offset: 0 }),
+  return Array.from({ length: frames }, (_v, frame) =>
+    per.map((t) => t?.[frame] ?? { gain: 1, offset: 0 }),
   );
 }

@@ -43,17 +43,17 @@ const one = (info: ImageInfo, name: string, unit: string): ImageInfo => ({
   bands: [{ name, unit, role: "change" }],
 });
 const firstUnit = (title: string, info: ImageInfo): string => {
-  const [u, other] = [
+  const [unit, other] = [
     info.bands[0]!.unit,
     info.bands.find((band) => band.unit !== info.bands[0]!.unit),
   ];
   if (other) {
     throw new InputError(
-      `${title} takes bands of one unit, not ${u || info.bands[0]!.role} with ${other.unit || other.role}`,
+      `${title} takes bands of one unit, not ${unit || info.bands[0]!.role} with ${other.unit || other.role}`,
       "bands",
     );
   }
-  return u;
+  return unit;
 };
 
 export const changeVectorStep: Step<Record<string, never>> = {
@@ -142,7 +142,7 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
   },
   gather: {
     async strip(ask, s, ctx) {
-      const p = ctx.inputs[0]!.bands.length;
+      const bandCount = ctx.inputs[0]!.bands.length;
       const [block, a] = await Promise.all([ask.read(0, s), ask.read(1, s)]);
       const every = strideFor(ctx.base[0]!, ctx.level, SAMPLE);
       const out: number[] = [];
@@ -150,32 +150,36 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
         if ((s.row * s.width + i) % every) {
           continue;
         }
-        for (let k = 0; k < p; k++) {
+        for (let k = 0; k < bandCount; k++) {
           out.push(block.bands[k]![i]!);
         }
-        for (let k = 0; k < p; k++) {
+        for (let k = 0; k < bandCount; k++) {
           out.push(a.bands[k]![i]!);
         }
       }
       return { values: Float64Array.from(out) };
     },
     merge(parts, ctx) {
-      const p = ctx.inputs[0]!.bands.length;
+      const bandCount = ctx.inputs[0]!.bands.length;
       const all = parts.flatMap((part) => [...(part.values as Float64Array)]);
-      const n = all.length / (2 * p);
-      const bands = Array.from({ length: 2 * p }, (_v, k) =>
-        Float64Array.from({ length: n }, (_u, i) => all[i * 2 * p + k]!),
+      const n = all.length / (2 * bandCount);
+      const bands = Array.from({ length: 2 * bandCount }, (_v, k) =>
+        Float64Array.from({ length: n }, (_u, i) => all[i * 2 * bandCount + k]!),
       );
-      const mad = irMad(bands.slice(0, p), bands.slice(p), ...(ctx.params.reweighted ? [] : [1]));
+      const mad = irMad(
+        bands.slice(0, bandCount),
+        bands.slice(bandCount),
+        ...(ctx.params.reweighted ? [] : [1]),
+      );
       const flat = (x: number[][]) => Float64Array.from(x.flat());
-      const f = (x: number[]) => Float64Array.from(x);
+      const fraction = (x: number[]) => Float64Array.from(x);
       return {
-        rho: f(mad.rho),
+        rho: fraction(mad.rho),
         a: flat(mad.a),
         b: flat(mad.b),
-        meanBefore: f(mad.meanBefore),
-        meanAfter: f(mad.meanAfter),
-        sigma: f(mad.sigma),
+        meanBefore: fraction(mad.meanBefore),
+        meanAfter: fraction(mad.meanAfter),
+        sigma: fraction(mad.sigma),
         iterations: mad.iterations,
         cells: mad.cells,
       };
@@ -227,28 +231,28 @@ function noChangePercent(
   after: Float32Array[],
   out: Float32Array,
 ): void {
-  const p = before.length;
+  const bandCount = before.length;
   const n = out.length;
   const sum = new Float64Array(n);
-  const d = new Float64Array(n);
-  const table = tableOf(p);
+  const distances = new Float64Array(n);
+  const table = tableOf(bandCount);
   const by = TABLE / FAR;
   const { sqrt } = Math;
-  for (let k = 0; k < p; k++) {
-    d.fill(0);
-    for (let j = 0; j < p; j++) {
+  for (let k = 0; k < bandCount; k++) {
+    distances.fill(0);
+    for (let j = 0; j < bandCount; j++) {
       const x = before[j]!;
       const y = after[j]!;
-      const ka = state.a[k * p + j]!;
-      const kb = state.b[k * p + j]!;
+      const ka = state.a[k * bandCount + j]!;
+      const kb = state.b[k * bandCount + j]!;
       const off = ka * state.meanBefore[j]! - kb * state.meanAfter[j]!;
       for (let i = 0; i < n; i++) {
-        d[i]! += ka * x[i]! - kb * y[i]! - off;
+        distances[i]! += ka * x[i]! - kb * y[i]! - off;
       }
     }
     const w = 1 / state.sigma[k]! ** 2;
     for (let i = 0; i < n; i++) {
-      sum[i]! += w * d[i]! * d[i]!;
+      sum[i]! += w * distances[i]! * distances[i]!;
     }
   }
   for (let i = 0; i < n; i++) {
@@ -263,8 +267,8 @@ function noChangePercent(
       continue;
     }
     const k = at | 0;
-    const f = at - k;
-    out[i] = table[k]! * (1 - f) + table[k + 1]! * f;
+    const fraction = at - k;
+    out[i] = table[k]! * (1 - fraction) + table[k + 1]! * fraction;
   }
 }
 
@@ -278,7 +282,7 @@ export const nameInFormula = (b: Pick<BandInfo, "name" | "polarisation">): strin
 };
 /** Names by which a formula finds the bands of both dates. */
 export const namesOfDates = (names: readonly string[]): string[] =>
-  ["before", "after"].flatMap((d) => names.map((b) => `${d}.${b}`));
+  ["before", "after"].flatMap((date) => names.map((b) => `${date}.${b}`));
 
 /** A formula over the bands of both dates, before.NAME and after.NAME. */
 export const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
@@ -293,12 +297,15 @@ export const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
       names: yup.array(yup.string().required()).min(1).max(64).required(),
     })
     .noUnknown() as yup.ObjectSchema<{ formula: string; names: string[] }>,
-  describe(inputs, p) {
+  describe(inputs, params) {
     const { before } = requirePair("Formula of two dates", inputs);
-    if (p.names.length !== before.bands.length) {
-      throw new InputError(`${p.names.length} names for ${before.bands.length} bands`, "names");
+    if (params.names.length !== before.bands.length) {
+      throw new InputError(
+        `${params.names.length} names for ${before.bands.length} bands`,
+        "names",
+      );
     }
-    parseFormula(p.formula, namesOfDates(p.names));
+    parseFormula(params.formula, namesOfDates(params.names));
     return one(before, "formula", "");
   },
   reach: cellByCell,

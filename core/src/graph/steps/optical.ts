@@ -117,9 +117,9 @@ export const formulaStep: Step<{ formula: string; name: string }> = {
   params: yup
     .object({ formula: yup.string().max(2000).required(), name: yup.string().max(60).required() })
     .noUnknown(),
-  describe([info], p) {
+  describe([info], params) {
     const names = formulaNames(info!);
-    const formula = parseFormula(p.formula, [...names.keys()]);
+    const formula = parseFormula(params.formula, [...names.keys()]);
     const raw = formula.uses.find(
       (use) =>
         info!.bands[names.get(use)!]!.role === "dn" ||
@@ -132,7 +132,7 @@ export const formulaStep: Step<{ formula: string; name: string }> = {
         "Use Reflectance before it.",
       );
     }
-    return { ...info!, type: "float32", bands: [{ name: p.name, unit: "", role: "value" }] };
+    return { ...info!, type: "float32", bands: [{ name: params.name, unit: "", role: "value" }] };
   },
   reach: cellByCell,
   compute([block], out, ctx) {
@@ -176,11 +176,11 @@ export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
       keep: yup.boolean().required(),
     })
     .noUnknown(),
-  describe([info], p) {
-    const twice = p.outputs.find(
+  describe([info], params) {
+    const twice = params.outputs.find(
       (output, k) =>
-        p.outputs.some((x, j) => j < k && x.name === output.name) ||
-        (p.keep && info!.bands.some((band) => band.name === output.name)),
+        params.outputs.some((x, j) => j < k && x.name === output.name) ||
+        (params.keep && info!.bands.some((band) => band.name === output.name)),
     );
     if (twice) {
       throw new InputError(
@@ -189,7 +189,7 @@ export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
         "Give one of them another name.",
       );
     }
-    const made = p.outputs.map((output) => {
+    const made = params.outputs.map((output) => {
       try {
         return formulaStep.describe([info!], output).bands[0]!;
       } catch (error) {
@@ -207,7 +207,7 @@ export const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
         throw error;
       }
     });
-    return { ...info!, bands: [...(p.keep ? info!.bands : []), ...made] };
+    return { ...info!, bands: [...(params.keep ? info!.bands : []), ...made] };
   },
   reach: cellByCell,
   compute([block], out, ctx) {

@@ -41,7 +41,7 @@ const speckleReason = "speckle is filtered on power, never on decibels.";
 /**
  * Averaging 2^level x 2^level cells of independent speckle multiplies the looks by their number.
  */
-const looksAt = (l: number, level: number) => l * 4 ** level;
+const looksAt = (eachLooks: number, level: number) => eachLooks * 4 ** level;
 
 export const leeStep: Step<{ windowCells: number; looks: number }> = {
   kind: "radar.lee",

@@ -93,12 +93,12 @@ export const opticalMaskStep: Step<MaskParams> = {
     const height = w.height + 2 * halo;
     const n = width * height;
     const src = floats(block!);
-    const q = info.bands.findIndex((band) => band.role === "quality");
+    const qualityBand = info.bands.findIndex((band) => band.role === "quality");
     const masked = new Uint8Array(n);
     const gone = new Uint8Array(w.width * w.height);
     const edge = new Uint8Array(w.width * w.height);
     const fill = new Uint8Array(n);
-    if (q >= 0) {
+    if (qualityBand >= 0) {
       const names: QualityName[] = [
         ...(params.cloud ? (["cloud", "dilatedCloud"] as const) : []),
         ...(params.shadow ? (["shadow"] as const) : []),
@@ -106,8 +106,8 @@ export const opticalMaskStep: Step<MaskParams> = {
         ...(params.snow ? (["snow"] as const) : []),
         ...(params.water ? (["water"] as const) : []),
       ];
-      maskByQuality(src[q]!, qualityMask(names), masked);
-      maskByQuality(src[q]!, qualityMask(["fill"]), fill);
+      maskByQuality(src[qualityBand]!, qualityMask(names), masked);
+      maskByQuality(src[qualityBand]!, qualityMask(["fill"]), fill);
     } else if (params.cloud) {
       brightCloud(
         ...((["blue", "green", "red"] as const).map((c) => src[bandOfColour(info.bands, c)]!) as [
@@ -126,7 +126,7 @@ export const opticalMaskStep: Step<MaskParams> = {
       const outside = new Uint8Array(n);
       const first = src[info.bands.findIndex(isLight)]!;
       for (let i = 0; i < n; i++) {
-        outside[i] = fill[i] || (q < 0 && first[i] !== first[i]) ? 1 : 0;
+        outside[i] = fill[i] || (qualityBand < 0 && first[i] !== first[i]) ? 1 : 0;
       }
       growInto(
         opened(outside, width, height, OPEN_HALF),
@@ -220,7 +220,7 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
     })
     .noUnknown() as yup.ObjectSchema<{ method: SurfaceMethod }>,
   gathers: [],
-  describe([info], p) {
+  describe([info], params) {
     if (lightBands(info!).length === 0) {
       throw new InputError(
         "Surface needs reflectance at the top of the atmosphere",
@@ -236,20 +236,20 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
       );
     }
     const blind = lightBands(info!).find((k) => info!.bands[k]!.wavelengthNm === undefined);
-    if (p.method === "empirical" && lightBands(info!).length < 3) {
+    if (params.method === "empirical" && lightBands(info!).length < 3) {
       throw new InputError(
         `The empirical method needs three bands or more, and there ${lightBands(info!).length === 1 ? "is one" : `are ${lightBands(info!).length}`}`,
         "method",
         "Use the dark object.",
       );
     }
-    if (p.method !== "darkObject" && blind !== undefined) {
+    if (params.method !== "darkObject" && blind !== undefined) {
       throw new InputError(
         `It is not known at which wavelength band ${info!.bands[blind]!.name} lies`,
         "method",
       );
     }
-    if (p.method === "cost" && !(info!.optical?.sunElevationDeg != null)) {
+    if (params.method === "cost" && !(info!.optical?.sunElevationDeg != null)) {
       throw new InputError(
         "The metadata do not say how high the sun stood",
         "method",
@@ -318,7 +318,8 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
           counts[i]! += count;
         });
       }
-      const sum = (f: (dark: DarkState) => number) => all.reduce((n, dark) => n + f(dark), 0);
+      const sum = (fraction: (dark: DarkState) => number) =>
+        all.reduce((n, dark) => n + fraction(dark), 0);
       return {
         counts,
         cells: sum((dark) => dark.cells),
@@ -336,21 +337,21 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
     const fit = method === "empirical" ? fitOf(info, ctx.state!) : null;
     const light = lightBands(info);
     info.bands.forEach((band, k) => {
-      const d = dark.get(k);
+      const darkest = dark.get(k);
       const src = floats(block!)[k]!;
       const dst = floats(out)[k]!;
-      if (d === undefined || Number.isNaN(d)) {
+      if (darkest === undefined || Number.isNaN(darkest)) {
         dst.set(src);
       } else if (fit) {
         const gain = fit.gains[light.indexOf(k)]!;
         for (let i = 0; i < src.length; i++) {
-          const value = (src[i]! - d) * gain;
+          const value = (src[i]! - darkest) * gain;
           dst[i] = value < 0 ? 0 : value;
         }
       } else if (method !== "empirical") {
         subtractDark(
           src,
-          d,
+          darkest,
           method,
           info.optical!.sunElevationDeg ?? 90,
           band.wavelengthNm ?? 0,
@@ -364,12 +365,14 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
     const state = ctx.state!;
     const dark = darkValues(info, state);
     const seen = state.cells - state.empty;
-    const few = [...dark].filter(([, d]) => Number.isNaN(d)).map(([k]) => info.bands[k]!.name);
+    const few = [...dark]
+      .filter(([, darkest]) => Number.isNaN(darkest))
+      .map(([k]) => info.bands[k]!.name);
     const fit = ctx.params.method === "empirical" ? fitOf(info, state) : null;
     const warnings: string[] = [];
-    const lines = [...dark].map(([k, d]) => ({
+    const lines = [...dark].map(([k, darkest]) => ({
       name: `Darkest ground, ${info.bands[k]!.name}`,
-      value: Number.isNaN(d) ? "none" : d.toFixed(4),
+      value: Number.isNaN(darkest) ? "none" : darkest.toFixed(4),
     }));
     if (few.length) {
       warnings.push(
@@ -381,7 +384,7 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
         `${Math.round((100 * state.cloudy) / seen)} % of the cells look like cloud. Mask them first: they spoil what is taken from the whole scene.`,
       );
     }
-    if ([...dark.values()].some((d) => d < -0.005)) {
+    if ([...dark.values()].some((darkest) => darkest < -0.005)) {
       warnings.push(
         "The darkest cells lie below zero: the border of the frame seems not to be masked.",
       );
@@ -415,23 +418,23 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
 
 const fits = new WeakMap<DarkState, EmpiricalFit>();
 function fitOf(info: ImageInfo, s: DarkState): EmpiricalFit {
-  let f = fits.get(s);
-  if (!f) {
+  let ownFit = fits.get(s);
+  if (!ownFit) {
     const light = lightBands(info);
     const dark = darkValues(info, s);
     const n = light.length;
     fits.set(
       s,
-      (f = empiricalFit(
+      (ownFit = empiricalFit(
         s.sample.map((value, k) => {
-          const d = dark.get(light[k % n]!)!;
-          return value - (Number.isNaN(d) ? 0 : d);
+          const darkest = dark.get(light[k % n]!)!;
+          return value - (Number.isNaN(darkest) ? 0 : darkest);
         }),
         light.map((k) => info.bands[k]!.wavelengthNm!),
       )),
     );
   }
-  return f;
+  return ownFit;
 }
 
 /** Dark values by band out of what was gathered. */

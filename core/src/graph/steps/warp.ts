@@ -116,20 +116,20 @@ export const warpStep: Step<WarpParams> = {
     const n = w.width * w.height;
     const xs = new Float64Array(n);
     const ys = new Float64Array(n);
-    for (let r = 0, q = 0; r < w.height; r++) {
+    for (let r = 0, cell = 0; r < w.height; r++) {
       const value = (w.row + r) / LATTICE;
       const j = Math.floor(value) - lat.j0;
       const fy = value - Math.floor(value);
-      for (let c = 0; c < w.width; c++, q++) {
-        const u = (w.col + c) / LATTICE;
-        const i = Math.floor(u) - lat.i0;
-        const fx = u - Math.floor(u);
+      for (let c = 0; c < w.width; c++, cell++) {
+        const across = (w.col + c) / LATTICE;
+        const i = Math.floor(across) - lat.i0;
+        const fx = across - Math.floor(across);
         const k = j * lat.nx + i;
-        xs[q] =
+        xs[cell] =
           (lat.x[k]! * (1 - fx) + lat.x[k + 1]! * fx) * (1 - fy) +
           (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy -
           from.col;
-        ys[q] =
+        ys[cell] =
           (lat.y[k]! * (1 - fx) + lat.y[k + 1]! * fx) * (1 - fy) +
           (lat.y[k + lat.nx]! * (1 - fx) + lat.y[k + lat.nx + 1]! * fx) * fy -
           from.row;
@@ -167,11 +167,11 @@ function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {
   const t = between(grid, info.grid, ctx.params.path);
   const mid = (c: number, r: number) =>
     toCell(info.grid, ...t(...toMap(grid, grid.width / 2 + c, grid.height / 2 + r)));
-  const o = mid(0, 0);
+  const origin = mid(0, 0);
   const e = mid(1, 0);
   const s = mid(0, 1);
   const cells = Math.sqrt(
-    Math.hypot(e[0] - o[0], e[1] - o[1]) * Math.hypot(s[0] - o[0], s[1] - o[1]),
+    Math.hypot(e[0] - origin[0], e[1] - origin[1]) * Math.hypot(s[0] - origin[0], s[1] - origin[1]),
   );
   const size = Number.isFinite(cells)
     ? cells
