@@ -46,14 +46,14 @@ test("a picture without position: points clicked in both, a table with residuals
   ).json()) as { id: string };
   const api = `${base()}/api/studies/${made.id}`;
   const add = async (name: string, body: Buffer | Uint8Array, more: object) => {
-    const u = (await (
+    const unit = (await (
       await page.request.post(`${api}/uploads?name=${name}`, {
         data: Buffer.from(body),
         headers: { "content-type": "application/octet-stream" },
       })
     ).json()) as { id: string };
     const r = (await (
-      await page.request.post(`${api}/scenes`, { data: { uploadId: u.id, ...more } })
+      await page.request.post(`${api}/scenes`, { data: { uploadId: unit.id, ...more } })
     ).json()) as { runId: string };
     await expect
       .poll(

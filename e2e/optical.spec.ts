@@ -10,7 +10,7 @@ test("bands and their metadata text become one scene: natural colours, a spectru
   ).json()) as { id: string };
   await page.goto(`${base()}/studies/${made.id}/scenes`);
   const all = readdirSync(demoFile("optical"))
-    .filter((f) => f.startsWith("HELIO2_L1_20250122"))
+    .filter((found) => found.startsWith("HELIO2_L1_20250122"))
     .map((file) => demoFile(`optical/${file}`));
   // In no order, and without one band.
   await page

@@ -40,7 +40,7 @@ export async function accessible(page: Page): Promise<void> {
       window as unknown as {
         axe: {
           run(
-            o: object,
+            options: object,
           ): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }>;
         };
       }
@@ -76,14 +76,14 @@ export async function shareOf(
       canvas.height = img.height;
       const canvasRenderingContext2D = canvas.getContext("2d")!;
       canvasRenderingContext2D.drawImage(img, 0, 0);
-      const d = canvasRenderingContext2D.getImageData(0, 0, canvas.width, canvas.height).data;
+      const detail = canvasRenderingContext2D.getImageData(0, 0, canvas.width, canvas.height).data;
       let n = 0;
-      for (let i = 0; i < d.length; i += 4) {
-        if ((c as number[]).every((value, j) => Math.abs(d[i + j]! - value) < tol)) {
+      for (let i = 0; i < detail.length; i += 4) {
+        if ((c as number[]).every((value, j) => Math.abs(detail[i + j]! - value) < tol)) {
           n++;
         }
       }
-      return n / (d.length / 4);
+      return n / (detail.length / 4);
     },
     [png, rgb, tolerance] as const,
   );

@@ -226,7 +226,7 @@ test("an orbit file, elevation and a product are fetched, checked, and taken in 
       "GET",
       `/studies/${study}/ledger`,
     )
-  ).body.filter((l) => l.what === "Fetched from the archive");
+  ).body.filter((level) => level.what === "Fetched from the archive");
   expect(ledger).toHaveLength(3);
   expect((await search({ anywhere: true })).body.items[0]).toMatchObject({ id: "one", have: true });
   await nothingStored();

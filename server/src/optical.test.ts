@@ -137,7 +137,7 @@ test("a zipped granule asks for its cells; the other bands are brought to them, 
     grid: { width: width, height: height, transform: [499500, 10, 0, 5182000, 0, -10] },
   });
   expect(scene.info!.bands.map((band) => band.name)).toEqual(["B04", "B12", "quality"]);
-  const [a, b, q] = await cells(scene);
+  const [a, b, query] = await cells(scene);
   for (const [c, r] of [
     [0, 0],
     [1, 1],
@@ -145,7 +145,7 @@ test("a zipped granule asks for its cells; the other bands are brought to them, 
     [64, 33],
   ] as const) {
     const k = (r >> 1) * (width / 2) + (c >> 1);
-    expect([a![r * width + c], b![r * width + c], q![r * width + c]]).toEqual([
+    expect([a![r * width + c], b![r * width + c], query![r * width + c]]).toEqual([
       ten[r * width + c],
       twenty[k],
       [64, 64 | 128, 8, 16][k % 4],
@@ -247,14 +247,14 @@ test("surface reflectance goes through the chain by scale and offset; both grids
     )
   ).body;
   const tile = await testServer.call("GET", `/nodes/${n.output.hash}/tiles/0/0/0`);
-  const q = new Float32Array(Uint8Array.from(tile.bytes).buffer);
+  const query = new Float32Array(Uint8Array.from(tile.bytes).buffer);
   const at = 41 * width + 40;
   const k = 20 * 60 + 20;
   const red = (ten[at]! - 1000) / 1e4;
   const swir = (twenty[k]! - 1000) / 1e4;
-  expect(q[at]).toBeCloseTo((swir - red) / (swir + red), 5);
+  expect(query[at]).toBeCloseTo((swir - red) / (swir + red), 5);
   // The cell beside it is cloud by the classification.
-  expect(q[at + 4]).toBeNaN();
+  expect(query[at + 4]).toBeNaN();
   expect(
     (
       await testServer.call("PUT", `/studies/${study}/prepare?family=optical`, {

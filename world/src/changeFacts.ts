@@ -79,11 +79,11 @@ async function flood() {
     type: "float32",
     bands,
   });
-  const pair = ["VV", "VH"].map((p) => ({
-    name: p,
+  const pair = ["VV", "VH"].map((part) => ({
+    name: part,
     unit: "",
     role: "power" as const,
-    polarisation: p,
+    polarisation: part,
   }));
   const image = (pass: typeof BEFORE) =>
     imageOf(ground, pass, grid, FACTOR).map((b) => b.map((value) => (value === 0 ? NaN : value)));

@@ -143,13 +143,13 @@ for (let i = 0; i < n; i++) {
 const gap: Where = (i) => gapped.gaps[i] === 1;
 const filledBy = await read(node("optical.gaps", { masked: false }, src("gapped"), src("before")));
 const filledAlone = await read(node("optical.gaps", { masked: false }, src("gapped")));
-const open = (f: Float32Array[]) => {
+const open = (found: Float32Array[]) => {
   let k = 0;
   let of = 0;
   for (let i = 0; i < n; i++) {
     if (gap(i)) {
       of++;
-      if (f[0]![i] !== f[0]![i]) {
+      if (found[0]![i] !== found[0]![i]) {
         k++;
       }
     }

@@ -49,7 +49,7 @@ test("scores by hand", () => {
 });
 
 test("districts cover the study area once", () => {
-  const d = districtsGeoJson().features.map((feature) => feature.geometry.coordinates[0]!);
+  const data = districtsGeoJson().features.map((feature) => feature.geometry.coordinates[0]!);
   const a = studyAreaGeoJson().geometry.coordinates[0]!;
   const inside = (r: [number, number][], x: number, y: number) => {
     let k = false;
@@ -69,7 +69,7 @@ test("districts cover the study area once", () => {
       const y = -43.66 + j * 0.004;
       if (inside(a, x, y)) {
         seen++;
-        expect(d.filter((r) => inside(r, x, y))).toHaveLength(1);
+        expect(data.filter((r) => inside(r, x, y))).toHaveLength(1);
       }
     }
   }

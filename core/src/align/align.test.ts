@@ -103,7 +103,7 @@ describe("offset of a date", () => {
     return {
       async read(which, level, w) {
         const k = 2 ** level;
-        const g = which === "reference" ? na : nb;
+        const group = which === "reference" ? na : nb;
         const out = new Cells(w.width * w.height);
         for (let j = 0, i = 0; j < w.height; j++) {
           for (let squares = 0; squares < w.width; squares++, i++) {
@@ -112,7 +112,7 @@ describe("offset of a date", () => {
             out[i] =
               c < 0 || r < 0 || c > width || r > height
                 ? NaN
-                : (which === "reference" ? fraction(c, r) : other(...back(c, r))) + g();
+                : (which === "reference" ? fraction(c, r) : other(...back(c, r))) + group();
           }
         }
         return out;
@@ -170,11 +170,11 @@ describe("offset of a date", () => {
   });
   test("ground that changed in a third of the picture does not pull the fit", async () => {
     const t = turned(0, 2.4, 1.1);
-    const g = texture(99);
+    const group = texture(99);
     const offsetReader = reader(
       (c, row) => t.back(c, row),
       12,
-      (x, y) => (x < width / 3 ? g(x, y) : fraction(x, y)),
+      (x, y) => (x < width / 3 ? group(x, y) : fraction(x, y)),
     );
     const { fit } = await measureOffset(offsetReader, grid, { model: "shift", mostWindows: 45 });
     expect(Math.hypot(fit.dCol[0] - 2.4, fit.dRow[0] - 1.1)).toBeLessThan(0.1);
@@ -225,8 +225,8 @@ describe("offset of a date", () => {
     const point = windowPlaces(500, 300, 64, 50);
     expect([
       point.length <= 50,
-      Math.max(...point.map((q) => q[0])),
-      Math.max(...point.map((q) => q[1])),
+      Math.max(...point.map((query) => query[0])),
+      Math.max(...point.map((query) => query[1])),
       windowPlaces(50, 300, 64, 50),
     ]).toEqual([true, 436, 236, []]);
   });
@@ -349,8 +349,8 @@ describe("control points", () => {
     expect(worstPoint(fitPoints(spoiled.slice(6, 12), "polynomial1"))).toBe(3);
     let blamed = 0;
     for (let k = 0; k < 100; k++) {
-      const q = noise(4000 + k, 1);
-      if (worstPoint(fitPoints(pairs(turn, () => q()).slice(0, 8), "polynomial1")) >= 0) {
+      const query = noise(4000 + k, 1);
+      if (worstPoint(fitPoints(pairs(turn, () => query()).slice(0, 8), "polynomial1")) >= 0) {
         blamed++;
       }
     }

@@ -25,7 +25,7 @@ test("chi-square: closed forms for two and four degrees, table values for one an
  */
 function dates(n = 4000, changed = 0.2) {
   const random = lcg(17);
-  const g = () => random() + random() + random() - 1.5;
+  const group = () => random() + random() + random() - 1.5;
   const level = [
     [1.15, 0.02],
     [0.9, -0.01],
@@ -37,9 +37,9 @@ function dates(n = 4000, changed = 0.2) {
     const s = random();
     const t = random();
     [0.1 + 0.2 * s, 0.05 + 0.3 * t, 0.1 + 0.1 * s + 0.2 * t].forEach((value, k) => {
-      before[k]![i] = value + 0.002 * g();
-      const other = i < changed * n ? value + 0.1 * g() + 0.08 : value;
-      after[k]![i] = (other - level[k]![1]) / level[k]![0] + 0.002 * g();
+      before[k]![i] = value + 0.002 * group();
+      const other = i < changed * n ? value + 0.1 * group() + 0.08 : value;
+      after[k]![i] = (other - level[k]![1]) / level[k]![0] + 0.002 * group();
     });
   }
   return { before, after, level };
@@ -64,9 +64,9 @@ test("canonical correlations equal those of an orthogonal basis of either date (
 test("where nothing changed the statistic of plain MAD follows chi-square", () => {
   const { before, after } = dates(4000, 0);
   const mad = irMad(before, after, 1);
-  const p = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(mad, before, after, i), 3));
+  const part = before[0]!.map((_v, i) => chiSquareAbove(madStatistic(mad, before, after, i), 3));
   for (const at of [0.05, 0.5, 0.9]) {
-    expect(Math.abs(p.filter((value) => value < at).length / 4000 - at)).toBeLessThan(0.025);
+    expect(Math.abs(part.filter((value) => value < at).length / 4000 - at)).toBeLessThan(0.025);
   }
 });
 test("changed cells stand out, and the level of either date does not matter", () => {

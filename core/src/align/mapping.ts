@@ -85,8 +85,8 @@ export function isPath(value: unknown): value is Path {
   const path = value as Path;
   const pair = (eachValue: unknown): boolean =>
     Array.isArray(eachValue) && eachValue.length === 2 && eachValue.every(Number.isFinite);
-  const list = (q: unknown, n: number): boolean =>
-    Array.isArray(q) && q.length === n && q.every(Number.isFinite);
+  const list = (candidate: unknown, n: number): boolean =>
+    Array.isArray(candidate) && candidate.length === n && candidate.every(Number.isFinite);
   if (
     typeof path !== "object" ||
     path === null ||

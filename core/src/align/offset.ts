@@ -85,7 +85,7 @@ export function fitOffsets(
   const sigma = 1.4826 * (1 + 5 / Math.max(1, n - need)) * Math.sqrt(least / 2);
   const within = Math.min(farCells, Math.max(FLOOR_CELLS, 2.5 * sigma)) ** 2 * 2;
   let kept = matches.map((match) => squared(best, match) <= within);
-  let f = best;
+  let current = best;
   for (let k = 0; k < 10; k++) {
     const next = plane(
       matches.filter((_m, i) => kept[i]),
@@ -94,8 +94,8 @@ export function fitOffsets(
     if (!next) {
       return null;
     }
-    f = next;
-    const again = matches.map((match) => squared(f, match) <= within);
+    current = next;
+    const again = matches.map((match) => squared(current, match) <= within);
     if (again.every((value, i) => value === kept[i])) {
       break;
     }
@@ -107,10 +107,10 @@ export function fitOffsets(
   }
   return {
     model,
-    ...f,
+    ...current,
     kept,
     keptCount: inside.length,
-    rmseCells: Math.sqrt(inside.reduce((s, m) => s + squared(f, m), 0) / inside.length),
+    rmseCells: Math.sqrt(inside.reduce((s, m) => s + squared(current, m), 0) / inside.length),
   };
 }
 type Terms = [number, number, number];

@@ -89,9 +89,9 @@ describe("thresholds", () => {
   ];
   test.each(cases)("Otsu equals an exhaustive search: %s", (_n, histogram) => {
     const criterion = exhaustive(histogram, (a, b) => {
-      const p = moments(a);
-      const q = moments(b);
-      return p.n && q.n ? p.n * q.n * (p.m - q.m) ** 2 : -Infinity;
+      const part = moments(a);
+      const query = moments(b);
+      return part.n && query.n ? part.n * query.n * (part.m - query.m) ** 2 : -Infinity;
     });
     const best = criterion.reduce(
       (k, value, i) => (value > (criterion[k] ?? -Infinity) ? i : k),
@@ -101,16 +101,16 @@ describe("thresholds", () => {
   });
   test.each(cases)("minimum error equals an exhaustive search: %s", (_n, histogram) => {
     const criterion = exhaustive(histogram, (a, b) => {
-      const p = moments(a);
-      const q = moments(b);
-      const padded = p.n / (p.n + q.n);
+      const part = moments(a);
+      const query = moments(b);
+      const padded = part.n / (part.n + query.n);
       if (a.filter(([, c]) => c).length < 2 || b.filter(([, c]) => c).length < 2) {
         return Infinity;
       }
       return (
         1 +
-        padded * Math.log(p.v + 1 / 12) +
-        (1 - padded) * Math.log(q.v + 1 / 12) -
+        padded * Math.log(part.v + 1 / 12) +
+        (1 - padded) * Math.log(query.v + 1 / 12) -
         2 * (padded * Math.log(padded) + (1 - padded) * Math.log(1 - padded))
       );
     });

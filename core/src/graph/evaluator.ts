@@ -106,13 +106,13 @@ export class Evaluator {
     const h = nodeHash(node, versionOf);
     const key = `${h}/${level}/${window.col},${window.row},${window.width},${window.height}`;
     const keep = this.options.remember?.hashes.has(h) ? this.options.remember.store : shared;
-    let p = keep.get(key);
-    if (!p) {
-      p = this.compute(node, h, level, window, shared);
-      keep.set(key, p);
-      p.catch(() => keep.delete(key));
+    let promised = keep.get(key);
+    if (!promised) {
+      promised = this.compute(node, h, level, window, shared);
+      keep.set(key, promised);
+      promised.catch(() => keep.delete(key));
     }
-    return p;
+    return promised;
   }
 
   private async compute(
@@ -271,9 +271,9 @@ export class Evaluator {
   ): Promise<StepState> {
     const key = `${step.gathers ? nodeHash({ ...node, params: Object.fromEntries(step.gathers.map((gather) => [gather, node.params[gather]])) }, versionOf) : hash}/${ctx.level}`;
     const { states } = this.options;
-    let p = this.states.get(key);
-    if (!p) {
-      p = (async () => {
+    let promised = this.states.get(key);
+    if (!promised) {
+      promised = (async () => {
         const stored = await states?.get(key);
         if (stored) {
           return stored;
@@ -293,10 +293,10 @@ export class Evaluator {
         await states?.remove(keys);
         return state;
       })();
-      this.states.set(key, p);
-      p.catch(() => this.states.delete(key));
+      this.states.set(key, promised);
+      promised.catch(() => this.states.delete(key));
     }
-    return p;
+    return promised;
   }
 }
 

@@ -167,16 +167,19 @@ describe("grids that share their cells", () => {
   const grid = northUp(crs, 1000, 2000, 10, 10, 30, 20);
   const b = northUp(crs, 1250, 2100, 10, 10, 40, 12);
   test("become one that holds both, each at its place", () => {
-    const u = unionGrid([grid, b], ["a", "b"]);
-    expect([u.grid.width, u.grid.height, u.grid.transform[0], u.grid.transform[3]]).toEqual([
-      65, 30, 1000, 2100,
-    ]);
-    expect(u.offsets).toEqual([
+    const unit = unionGrid([grid, b], ["a", "b"]);
+    expect([
+      unit.grid.width,
+      unit.grid.height,
+      unit.grid.transform[0],
+      unit.grid.transform[3],
+    ]).toEqual([65, 30, 1000, 2100]);
+    expect(unit.offsets).toEqual([
       { col: 0, row: 10 },
       { col: 25, row: 0 },
     ]);
     // A cell keeps its place on the map.
-    expect(toMap(u.grid, 25 + 3, 0 + 4)).toEqual(toMap(b, 3, 4));
+    expect(toMap(unit.grid, 25 + 3, 0 + 4)).toEqual(toMap(b, 3, 4));
   });
   test("what does not fall on the same cells is refused by name", () => {
     expect(() => unionGrid([grid, northUp(crs, 1003, 2000, 10, 10, 5, 5)], ["a", "b"])).toThrow(

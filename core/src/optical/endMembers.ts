@@ -77,17 +77,17 @@ export function endMembers(spectra: Float64Array, bands: number, most: number): 
       break;
     }
     found.push(best);
-    const u = Array.from(
+    const basis = Array.from(
       rest.subarray(best * bands, best * bands + bands),
       (value) => value / Math.sqrt(far),
     );
     for (let i = 0; i < n; i++) {
       let delta = 0;
       for (let b = 0; b < bands; b++) {
-        delta += rest[i * bands + b]! * u[b]!;
+        delta += rest[i * bands + b]! * basis[b]!;
       }
       for (let b = 0; b < bands; b++) {
-        rest[i * bands + b]! -= delta * u[b]!;
+        rest[i * bands + b]! -= delta * basis[b]!;
       }
     }
   }

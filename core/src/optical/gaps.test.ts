@@ -80,11 +80,11 @@ test("neighbours: a plane comes back exactly, and an edge stays an edge", () => 
     fillFromNeighbours([holed(b)], gaps, far, width, [out], filled);
     return { out, filled };
   };
-  const p = run(plane);
+  const part = run(plane);
   const s = run(step);
   for (let c = 2; c < width - 2; c++) {
-    expect(p.filled[21 * width + c]).toBe(1);
-    expect(p.out[21 * width + c]).toBeCloseTo(plane[21 * width + c]!, 6);
+    expect(part.filled[21 * width + c]).toBe(1);
+    expect(part.out[21 * width + c]).toBeCloseTo(plane[21 * width + c]!, 6);
     expect(Math.abs(s.out[21 * width + c]! - step[21 * width + c]!)).toBeLessThan(0.05);
   }
 });

@@ -207,18 +207,18 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
     }
   }
   const used = groups.filter((group) => group.n >= LEAST);
-  const at = used.map((g) => {
+  const at = used.map((step) => {
     let s = 0;
-    for (let k = g.k0; k < g.k1; k++) {
+    for (let k = step.k0; k < step.k1; k++) {
       s += per[k]! * hazeAt(k);
     }
-    return s / g.n;
+    return s / step.n;
   });
   const off = bands.map((band) => {
     const clear = dark(band, Math.max(0, peak - 1), Math.min(HAZE_BINS.bins, peak + 2));
     return isotonic(
-      used.map((g) => Math.max(0, dark(band, g.k0, g.k1) - clear)),
-      used.map((g) => g.n),
+      used.map((step) => Math.max(0, dark(band, step.k0, step.k1) - clear)),
+      used.map((step) => step.n),
     );
   });
   return { from, at, off, cells };

@@ -138,10 +138,10 @@ test("bands are found by wavelength, never by number", () => {
 
 describe("masks", () => {
   test("quality bits by name; no number is fill", () => {
-    const q = Float32Array.of(1, 64, 64 | 8, 64 | 16, NaN, 64 | 128);
+    const query = Float32Array.of(1, 64, 64 | 8, 64 | 16, NaN, 64 | 128);
     const out = new Uint8Array(6);
     const by = (...n: Parameters<typeof qualityMask>[0]) => {
-      maskByQuality(q, qualityMask(n), out);
+      maskByQuality(query, qualityMask(n), out);
       return [...out];
     };
     expect(by("fill")).toEqual([1, 0, 0, 0, 1, 0]);

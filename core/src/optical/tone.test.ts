@@ -22,14 +22,14 @@ describe("frames", () => {
     const random = lcg(1);
     const truth = Float64Array.from({ length: 4000 }, () => 0.05 + 0.3 * random());
     const seen = (gain: number, offset: number) => truth.map((value) => (value - offset) / gain);
-    const f = [
+    const found = [
       [1, 0],
       [1.25, -0.02],
       [0.8, 0.03],
     ] as const;
-    const x = f.map(([g, o]) => seen(g, o));
+    const x = found.map(([group, options]) => seen(group, options));
     const t = balance(4, [sums(0, 1, x[0]!, x[1]!), sums(1, 2, x[1]!, x[2]!)], 0);
-    f.forEach(([gain, offset], k) => {
+    found.forEach(([gain, offset], k) => {
       expect(t[k]!.gain).toBeCloseTo(gain, 6);
       expect(t[k]!.offset).toBeCloseTo(offset, 6);
     });

@@ -122,7 +122,7 @@ const BELL = 2;
  */
 function localFit(place: Float64Array, trust: Float64Array, i: number, j: number): number {
   for (const terms of [6, 3, 1]) {
-    const A = Array.from({ length: terms }, () => new Array<number>(terms).fill(0));
+    const normal = Array.from({ length: terms }, () => new Array<number>(terms).fill(0));
     const y = new Array<number>(terms).fill(0);
     let tiles = 0;
     for (let squares = 0; squares < TONE_TILES; squares++) {
@@ -142,7 +142,7 @@ function localFit(place: Float64Array, trust: Float64Array, i: number, j: number
         for (let a = 0; a < terms; a++) {
           y[a]! += w * x[a]! * place[squares * TONE_TILES + position]!;
           for (let b = 0; b < terms; b++) {
-            A[a]![b]! += w * x[a]! * x[b]!;
+            normal[a]![b]! += w * x[a]! * x[b]!;
           }
         }
       }
@@ -150,13 +150,13 @@ function localFit(place: Float64Array, trust: Float64Array, i: number, j: number
     if (terms > 1 && tiles < 5 * terms) {
       continue;
     }
-    if (!(A[0]![0]! > 1e-3)) {
+    if (!(normal[0]![0]! > 1e-3)) {
       return 0;
     }
     for (let a = 1; a < terms; a++) {
-      A[a]![a]! += 1e-3 * A[0]![0]!;
+      normal[a]![a]! += 1e-3 * normal[0]![0]!;
     }
-    return solve(new Matrix(A), Matrix.columnVector(y)).get(0, 0);
+    return solve(new Matrix(normal), Matrix.columnVector(y)).get(0, 0);
   }
   return 0;
 }

@@ -41,8 +41,8 @@ export function colourOf(band: BandInfo): Colour | null {
   const near = (Object.entries(COLOURS) as [Colour, readonly [number, number]][])
     .filter(([, [m, r]]) => band.wavelengthNm !== undefined && Math.abs(band.wavelengthNm - m) <= r)
     .sort(
-      (point, q) =>
-        Math.abs(band.wavelengthNm! - point[1][0]) - Math.abs(band.wavelengthNm! - q[1][0]),
+      (point, other) =>
+        Math.abs(band.wavelengthNm! - point[1][0]) - Math.abs(band.wavelengthNm! - other[1][0]),
     );
   return near[0]?.[0] ?? null;
 }

@@ -11,7 +11,7 @@ const grid = (rows: string): { cells: Uint8Array; width: number; height: number 
   const lines = rows
     .trim()
     .split("\n")
-    .map((l) => l.trim());
+    .map((level) => level.trim());
   return {
     width: lines[0]!.length,
     height: lines.length,
@@ -135,9 +135,9 @@ describe("labelling", () => {
 
 describe("holes", () => {
   const filled = (rows: string, most: number, n: 4 | 8) => {
-    const g = grid(rows);
-    const { runs, changed } = fillHoles(runsOf(g.cells, g.width, g.height), most, n);
-    return [text(expand(runs), g.width), changed];
+    const group = grid(rows);
+    const { runs, changed } = fillHoles(runsOf(group.cells, group.width, group.height), most, n);
+    return [text(expand(runs), group.width), changed];
   };
   test("ground that a class encloses takes it, up to the size; what is open to the edge, to nodata or larger stays", () => {
     expect(
@@ -186,7 +186,7 @@ describe("holes", () => {
 });
 
 test("majority equals counting every window; ties keep the own class, nodata stays and counts for nothing", () => {
-  const u = lcg(12);
+  const unit = lcg(12);
   const w = 17;
   const h = 11;
   const half = 2;
@@ -195,7 +195,7 @@ test("majority equals counting every window; ties keep the own class, nodata sta
   const out = new Uint8Array(w * h);
   for (let r = 0; r < h; r++) {
     for (let c = 0; c < w; c++) {
-      src[(r + half) * width + c + half] = u() < 0.06 ? CLASS_NODATA : Math.floor(u() * 4);
+      src[(r + half) * width + c + half] = unit() < 0.06 ? CLASS_NODATA : Math.floor(unit() * 4);
     }
   }
   majority(src, w, h, half, out);
@@ -225,39 +225,43 @@ test("majority equals counting every window; ties keep the own class, nodata sta
 
 describe("minimum patch", () => {
   test("a speck takes its surroundings, a patch of the size stays", () => {
-    const g = grid(`
+    const group = grid(`
       ......
       .1..22
       ....22
       ......`);
-    expect(text(expand(sieve(runsOf(g.cells, g.width, g.height), 4, 8).runs), 6)).toBe(
+    expect(text(expand(sieve(runsOf(group.cells, group.width, group.height), 4, 8).runs), 6)).toBe(
       "......\n....22\n....22\n......",
     );
   });
   test("the class most frequent along the border, nodata never", () => {
-    const g = grid(`
+    const group = grid(`
       22####
       213###
       22####`);
     // 1 borders three sides of 2 and one of 3; 3 alone borders 1 (under size too) and nodata, so it
     // waits for 1 and follows it.
-    expect(text(expand(sieve(runsOf(g.cells, 6, 3), 3, 4).runs), 6)).toBe("22####\n222###\n22####");
+    expect(text(expand(sieve(runsOf(group.cells, 6, 3), 3, 4).runs), 6)).toBe(
+      "22####\n222###\n22####",
+    );
   });
   test("corner neighbours join only with 8", () => {
-    const g = grid(`
+    const group = grid(`
       1...
       .1..
       ..1.
       ....`);
-    expect(text(expand(sieve(runsOf(g.cells, 4, 4), 3, 8).runs), 4)).toBe("1...\n.1..\n..1.\n....");
-    expect(sieve(runsOf(g.cells, 4, 4), 3, 4).changed).toBe(3);
+    expect(text(expand(sieve(runsOf(group.cells, 4, 4), 3, 8).runs), 4)).toBe(
+      "1...\n.1..\n..1.\n....",
+    );
+    expect(sieve(runsOf(group.cells, 4, 4), 3, 4).changed).toBe(3);
   });
   test("an island of specks in nodata becomes no class", () => {
-    const g = grid(`
+    const group = grid(`
       ####
       #12#
       ####`);
-    expect(text(expand(sieve(runsOf(g.cells, 4, 3), 3, 4).runs), 4)).toBe("####\n#..#\n####");
+    expect(text(expand(sieve(runsOf(group.cells, 4, 3), 3, 4).runs), 4)).toBe("####\n#..#\n####");
   });
   test.each([
     [4, 21],
@@ -324,13 +328,13 @@ describe("minimum patch", () => {
 
 describe("polygons", () => {
   test("a square with a hole, by hand", () => {
-    const g = grid(`
+    const group = grid(`
       .....
       .111.
       .1.1.
       .111.
       .....`);
-    const [shape] = polygonise(runsOf(g.cells, 5, 5), 8);
+    const [shape] = polygonise(runsOf(group.cells, 5, 5), 8);
     expect(shape).toMatchObject({ label: 1, cells: 8 });
     expect(shape!.polygons).toHaveLength(1);
     expect(shape!.polygons[0]![0]).toHaveLength(5);
@@ -338,20 +342,22 @@ describe("polygons", () => {
     expect(signedArea(shape!.polygons[0]![1]!)).toBe(-1);
   });
   test("corner contact: two polygons of one patch with 8 neighbours, two patches with 4", () => {
-    const g = grid(`
+    const group = grid(`
       1.
       .1`);
-    expect(polygonise(runsOf(g.cells, 2, 2), 8).map((shape) => shape.polygons.length)).toEqual([2]);
-    expect(polygonise(runsOf(g.cells, 2, 2), 4).map((shape) => shape.polygons.length)).toEqual([
+    expect(polygonise(runsOf(group.cells, 2, 2), 8).map((shape) => shape.polygons.length)).toEqual([
+      2,
+    ]);
+    expect(polygonise(runsOf(group.cells, 2, 2), 4).map((shape) => shape.polygons.length)).toEqual([
       1, 1,
     ]);
   });
   test("a ring that would meet itself is split into shell and hole", () => {
-    const g = grid(`
+    const group = grid(`
       111
       1.1
       11.`);
-    const [shape] = polygonise(runsOf(g.cells, 3, 3), 4);
+    const [shape] = polygonise(runsOf(group.cells, 3, 3), 4);
     expect(shape!.polygons[0]!.map(signedArea)).toEqual([8, -1]);
   });
   test.each([
@@ -381,8 +387,8 @@ describe("polygons", () => {
             expect(new Set(ring.map(String)).size).toBe(ring.length - 1);
             ring
               .slice(1)
-              .forEach((q, m) =>
-                expect((q[0] === ring[m]![0]) !== (q[1] === ring[m]![1])).toBe(true),
+              .forEach((query, m) =>
+                expect((query[0] === ring[m]![0]) !== (query[1] === ring[m]![1])).toBe(true),
               );
           });
         }

@@ -181,14 +181,15 @@ describe("calibration", () => {
   test("against a direct evaluation by line and pixel, noise by parts", () => {
     const dn = grain(1);
     const got = new Float32Array(width * height);
-    const lerp = (x: number, p: number[], values: number[]) => {
-      if (x <= p[0]!) {
+    const lerp = (x: number, part: number[], values: number[]) => {
+      if (x <= part[0]!) {
         return values[0]!;
       }
-      for (let k = 1; k < p.length; k++) {
-        if (x <= p[k]!) {
+      for (let k = 1; k < part.length; k++) {
+        if (x <= part[k]!) {
           return (
-            values[k - 1]! + ((values[k]! - values[k - 1]!) * (x - p[k - 1]!)) / (p[k]! - p[k - 1]!)
+            values[k - 1]! +
+            ((values[k]! - values[k - 1]!) * (x - part[k - 1]!)) / (part[k]! - part[k - 1]!)
           );
         }
       }
@@ -500,7 +501,7 @@ describe("filters", () => {
     expect(enl).toBeGreaterThan(3);
   });
   test("over time by hand", () => {
-    const d = [
+    const data = [
       [1, NaN],
       [5, NaN],
       [3, 2],
@@ -514,7 +515,7 @@ describe("filters", () => {
       ["count", 3, 1],
       ["deviation", 2, NaN],
     ] as const) {
-      overTime(d, s, output);
+      overTime(data, s, output);
       expect([s, output[0], output[1]]).toEqual([s, a, b]);
     }
   });

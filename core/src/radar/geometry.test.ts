@@ -64,9 +64,9 @@ test("Earth-fixed coordinates there and back, and by hand", () => {
   const random = lcg(3);
   for (let k = 0; k < 200; k++) {
     const point: Vec3 = [random() * 360 - 180, random() * 178 - 89, random() * 9000 - 500];
-    const q = fromEcef(toEcef(...point));
-    [0, 1].forEach((i) => expect(q[i]).toBeCloseTo(point[i]!, 11));
-    expect(q[2]).toBeCloseTo(point[2], 7);
+    const query = fromEcef(toEcef(...point));
+    [0, 1].forEach((i) => expect(query[i]).toBeCloseTo(point[i]!, 11));
+    expect(query[2]).toBeCloseTo(point[2], 7);
   }
   expect(toEcef(0, 0, 10)).toEqual([6378147, 0, 0]);
   expect(toEcef(0, 90, 0)[2]).toBeCloseTo(6356752.314245, 5);
@@ -86,12 +86,12 @@ describe("orbit", () => {
     for (let t = -60; t < 60; t += 3.7) {
       const got = orbit.at(MIDDLE + t);
       const point = truth.at(t);
-      const d = 1e-3;
-      const ahead = truth.at(t + d).velocity;
-      const behind = truth.at(t - d).velocity;
+      const data = 1e-3;
+      const ahead = truth.at(t + data).velocity;
+      const behind = truth.at(t - data).velocity;
       expect(norm(sub(got.position, point.position))).toBeLessThan(1e-3);
       expect(
-        norm(sub(got.acceleration, sub(ahead, behind).map((x) => x / (2 * d)) as Vec3)),
+        norm(sub(got.acceleration, sub(ahead, behind).map((x) => x / (2 * data)) as Vec3)),
       ).toBeLessThan(1e-4);
     }
   });
@@ -162,11 +162,11 @@ describe("range-Doppler", () => {
       ] as const) {
         const point = rd.ground(line, sample, h);
         const back = rd.locate(point);
-        const g = fromEcef(point);
+        const group = fromEcef(point);
         expect(back.line).toBeCloseTo(line, 4);
         expect(back.sample).toBeCloseTo(sample, 3);
-        expect(Math.abs(g[2] - h)).toBeLessThan(0.02);
-        expect(g[0]).toBeLessThan(fromEcef(rd.orbit.at(rd.timeOf(line)).position)[0]);
+        expect(Math.abs(group[2] - h)).toBeLessThan(0.02);
+        expect(group[0]).toBeLessThan(fromEcef(rd.orbit.at(rd.timeOf(line)).position)[0]);
       }
     }
   });

@@ -211,12 +211,12 @@ describe("refined Lee", () => {
             [-1, 0],
           ],
         ] as [number, number][][];
-        const g = ends.map((end) =>
+        const group = ends.map((end) =>
           Math.abs(end.reduce((s, [i, j]) => s + sub(i, j) - sub(-i, -j), 0)),
         );
-        const delta = g.indexOf(Math.max(...g));
+        const delta = group.indexOf(Math.max(...group));
         const [i, j] = ends[delta]![1]!;
-        const sorted = [...g].sort((a, b) => b - a);
+        const sorted = [...group].sort((a, b) => b - a);
         const near = Math.abs(sub(i, j) - mid) - Math.abs(sub(-i, -j) - mid);
         if (sorted[0]! - sorted[1]! < 1e-9 || Math.abs(near) < 1e-9) {
           undecided++;

@@ -115,13 +115,13 @@ export async function readSafe(set: FileSet): Promise<SafeProduct> {
     };
     const tiff = find(
       "measurement file",
-      (p) =>
-        /^measurement\//.test(p) &&
-        p.replace(/^measurement\//, "").replace(/\.tiff?$/, "") === stem,
+      (part) =>
+        /^measurement\//.test(part) &&
+        part.replace(/^measurement\//, "").replace(/\.tiff?$/, "") === stem,
     );
     const calibration = find(
       "calibration file",
-      (p) => p === `annotation/calibration/calibration-${stem}.xml`,
+      (part) => part === `annotation/calibration/calibration-${stem}.xml`,
     );
     const noisePath = files.find(
       (file) => file.toLowerCase() === `annotation/calibration/noise-${stem}.xml`,

@@ -134,11 +134,11 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   };
   /** Patches in an order, some at a time. */
   api.get("/change-maps/:id/patches", async (req, res) => {
-    const q = checked(patchQuery, req.query, "query");
+    const query = checked(patchQuery, req.query, "query");
     const changeMap = await mapOf(idOf(req));
     res.json(
       await db.withClient((client) =>
-        queryPatches(client, changeMap.id, q as PatchQuery, q.offset, q.limit),
+        queryPatches(client, changeMap.id, query as PatchQuery, query.offset, query.limit),
       ),
     );
   });
@@ -146,18 +146,18 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
    * Outlines of patches in a part of the map, the largest first, as fine as the screen shows them.
    */
   api.get("/change-maps/:id/outlines", async (req, res) => {
-    const q = checked(boxQuery, req.query, "query");
+    const query = checked(boxQuery, req.query, "query");
     const changeMap = await mapOf(idOf(req));
     res.json(
       (
         await db.withClient((client) =>
-          patchesIn(client, changeMap.id, q as PatchQuery, q.box, q.limit),
+          patchesIn(client, changeMap.id, query as PatchQuery, query.box, query.limit),
         )
       ).map((patch) => ({
         ...patch,
         geometry: forScreen(
           JSON.parse(patch.geometry) as Parameters<typeof forScreen>[0],
-          q.toleranceDeg,
+          query.toleranceDeg,
         ),
       })),
     );
@@ -175,11 +175,11 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
     res.json({ ...patch, geometry: JSON.parse(patch.geometry) as object });
   });
   api.get("/change-maps/:id/place", async (req, res) => {
-    const q = checked(placeQuery, req.query, "query");
+    const query = checked(placeQuery, req.query, "query");
     const changeMap = await mapOf(idOf(req));
     res.json({
       place: await db.withClient((client) =>
-        placeOfPatch(client, changeMap.id, q as PatchQuery, q.number),
+        placeOfPatch(client, changeMap.id, query as PatchQuery, query.number),
       ),
     });
   });
@@ -189,13 +189,13 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
     if (!changeMap) {
       throw notFound("change map");
     }
-    const f = FILE_FORMATS[b.format];
+    const format = FILE_FORMATS[b.format];
     const fileName = `${
       changeMap.name
         .normalize("NFKD")
         .replace(/[^\w.-]+/g, "_")
         .replace(/^_+|_+$/g, "") || "change_map"
-    }.${f.extension}`;
+    }.${format.extension}`;
     const runId = await db.withTransaction((client) =>
       engine.submit(client, {
         studyId: changeMap.studyId,

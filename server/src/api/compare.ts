@@ -484,13 +484,13 @@ export function compareRoutes(api: Router, services: Services): void {
       throw new AppError(422, "invalid", "This comparison has no groups", "setup.groups");
     }
     const key = nodeHash(groups.groups, versionOf) + nodeHash(groups.before, versionOf);
-    let p = groupFacts.get(key);
-    if (!p) {
-      p = previews.groups(groups);
-      groupFacts.set(key, p);
-      p.catch(() => groupFacts.delete(key));
+    let promised = groupFacts.get(key);
+    if (!promised) {
+      promised = previews.groups(groups);
+      groupFacts.set(key, promised);
+      promised.catch(() => groupFacts.delete(key));
     }
-    res.json(await p);
+    res.json(await promised);
   });
 
   /** Exact areas by class: at once when they are known, else as a run. */

@@ -54,11 +54,11 @@ const fieldSchema = yup
 
 /** Which chain a request is about; radar where it does not say. */
 function familyIn(req: { query: Record<string, unknown> }): Family {
-  const f = FAMILIES.find((x) => x === (req.query.family ?? "radar"));
-  if (!f) {
+  const asked = FAMILIES.find((x) => x === (req.query.family ?? "radar"));
+  if (!asked) {
     throw new AppError(422, "invalid", `family must be ${FAMILIES.join(" or ")}`, "family");
   }
-  return f;
+  return asked;
 }
 const overTimeSchema = yup.object(overTimeFields).noUnknown();
 
@@ -128,10 +128,10 @@ export function prepareRoutes(api: Router, services: Services): void {
       heldOut: b.heldOut,
     };
     await db.withTransaction(async (client) => {
-      const p = await preparation(client, id, family, state);
+      const prepared = await preparation(client, id, family, state);
       const elevationId = (state.chain.terrain as { elevationId?: string | null } | undefined)
         ?.elevationId;
-      if (elevationId && !p.elevations.some((elevation) => elevation.id === elevationId)) {
+      if (elevationId && !prepared.elevations.some((elevation) => elevation.id === elevationId)) {
         throw new AppError(
           422,
           "invalid",
@@ -156,12 +156,12 @@ export function prepareRoutes(api: Router, services: Services): void {
     const family = familyIn(req);
     const b = checked(runSchema, req.body ?? {}, "body");
     const out = await db.withTransaction(async (client) => {
-      const p = await preparation(client, id, family);
+      const prepared = await preparation(client, id, family);
       const { field } = HOUSES[family];
-      if (p.study[field] === null) {
-        await updateStudy(client, id, { [field]: p.state });
+      if (prepared.study[field] === null) {
+        await updateStudy(client, id, { [field]: prepared.state });
       }
-      const left = await leftToRun(client, p, sources, b.sceneIds);
+      const left = await leftToRun(client, prepared, sources, b.sceneIds);
       if (left.length === 0) {
         return null;
       }
@@ -198,21 +198,21 @@ export function prepareRoutes(api: Router, services: Services): void {
     const family = familyIn(req);
     const b = checked(overTimeSchema, req.body, "body");
     const out = await db.withTransaction(async (client) => {
-      const p = await preparation(client, id, family);
+      const prepared = await preparation(client, id, family);
       const inside = inSpan(
-        p.scenes.filter((scene) => p.nodes.has(scene.id)),
+        prepared.scenes.filter((scene) => prepared.nodes.has(scene.id)),
         b,
       );
-      const broken = inside.find((readyScene) => p.nodes.get(readyScene.id)!.error);
+      const broken = inside.find((readyScene) => prepared.nodes.get(readyScene.id)!.error);
       if (broken) {
         throw new AppError(
           422,
           "invalid",
-          `${broken.name}: ${p.nodes.get(broken.id)!.error!.message}`,
-          p.nodes.get(broken.id)!.error!.field,
+          `${broken.name}: ${prepared.nodes.get(broken.id)!.error!.message}`,
+          prepared.nodes.get(broken.id)!.error!.field,
         );
       }
-      const apart = HOUSES[family].apart(p.state.chain);
+      const apart = HOUSES[family].apart(prepared.state.chain);
       if (apart) {
         throw new AppError(
           422,
@@ -244,8 +244,8 @@ export function prepareRoutes(api: Router, services: Services): void {
   api.post("/studies/:id/prepare/nodes", async (req, res) => {
     const family = familyIn(req);
     const b = checked(nodeSchema, req.body, "body");
-    const p = await db.withClient((client) => preparation(client, idOf(req), family));
-    const chainResult = p.nodes.get(b.sceneId);
+    const prepared = await db.withClient((client) => preparation(client, idOf(req), family));
+    const chainResult = prepared.nodes.get(b.sceneId);
     if (!chainResult) {
       throw notFound("scene in this chain");
     }
@@ -272,15 +272,17 @@ export function prepareRoutes(api: Router, services: Services): void {
       input: await view(cell.input),
       output,
       levels,
-      sensor: p.scenes.find((scene) => scene.id === b.sceneId)!.detail.pass ?? null,
+      sensor: prepared.scenes.find((scene) => scene.id === b.sceneId)!.detail.pass ?? null,
     });
   });
   /** What a step found in a scene, for the log: figures, and warnings that follow from them. */
   api.post("/studies/:id/prepare/reports", async (req, res) => {
     const family = familyIn(req);
     const b = checked(nodeSchema, req.body, "body");
-    const p = await db.withClient((client) => preparation(client, idOf(req), family));
-    const cell = p.nodes.get(b.sceneId)?.cells.find((chainCell) => chainCell.step === b.step);
+    const prepared = await db.withClient((client) => preparation(client, idOf(req), family));
+    const cell = prepared.nodes
+      .get(b.sceneId)
+      ?.cells.find((chainCell) => chainCell.step === b.step);
     if (!cell) {
       throw notFound("step of this scene");
     }
@@ -319,11 +321,13 @@ export function prepareRoutes(api: Router, services: Services): void {
     await db.withTransaction(async (client) => {
       await deleteKept(
         client,
-        old.map((o) => o.hash),
+        old.map((result) => result.hash),
       );
       await sweepImages(client);
       if (old.length) {
-        await addToLedger(client, id, "Old results deleted", { results: old.map((o) => o.hash) });
+        await addToLedger(client, id, "Old results deleted", {
+          results: old.map((result) => result.hash),
+        });
       }
     });
     res.json({ deleted: old.length });

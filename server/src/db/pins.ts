@@ -28,11 +28,14 @@ export const listPins = async (client: Client, study: string): Promise<Pin[]> =>
       [study],
     )
   ).rows;
-export const createPin = async (client: Client, p: Omit<Pin, "id" | "createdAt">): Promise<Pin> =>
+export const createPin = async (
+  client: Client,
+  entry: Omit<Pin, "id" | "createdAt">,
+): Promise<Pin> =>
   (
     await client.query<Pin>(
       `INSERT INTO pin (study_id, name, lon, lat, expected) VALUES ($1, $2, $3, $4, $5) RETURNING ${COLUMNS}`,
-      [p.studyId, p.name, p.lon, p.lat, p.expected],
+      [entry.studyId, entry.name, entry.lon, entry.lat, entry.expected],
     )
   ).rows[0]!;
 export async function updatePin(

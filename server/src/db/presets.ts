@@ -21,12 +21,20 @@ export const listPresets = async (client: Client): Promise<SavedPreset[]> =>
   ).rows;
 export const createPreset = async (
   client: Client,
-  p: Omit<SavedPreset, "id">,
+  entry: Omit<SavedPreset, "id">,
 ): Promise<SavedPreset> =>
   (
     await client.query<SavedPreset>(
       `INSERT INTO preset (name, comparing, unit, measure, formula, rules, limits) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING ${COLUMNS}`,
-      [p.name, p.comparing, p.unit, p.measure, p.formula, JSON.stringify(p.rules), p.limits],
+      [
+        entry.name,
+        entry.comparing,
+        entry.unit,
+        entry.measure,
+        entry.formula,
+        JSON.stringify(entry.rules),
+        entry.limits,
+      ],
     )
   ).rows[0]!;
 export const deletePreset = async (client: Client, id: string): Promise<boolean> =>

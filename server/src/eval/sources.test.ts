@@ -93,9 +93,9 @@ describe.each([
       for (const band of [0, 1]) {
         for (let r = 0; r < w.height; r++) {
           for (let c = 0; c < w.width; c++) {
-            const v = value(w.col + c, w.row + r, band);
+            const entry = value(w.col + c, w.row + r, band);
             const got = block.bands[band]![r * w.width + c]!;
-            if (v === 0 ? !Number.isNaN(got) : got !== v) {
+            if (entry === 0 ? !Number.isNaN(got) : got !== entry) {
               wrong++;
             }
           }

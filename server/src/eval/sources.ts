@@ -102,9 +102,9 @@ export class StoredSources implements SourceReader {
   }
 
   async luts(image: string): Promise<ProductLuts> {
-    let p = this.tables.get(image);
-    if (!p) {
-      p = this.db.withClient(async (client) => {
+    let promised = this.tables.get(image);
+    if (!promised) {
+      promised = this.db.withClient(async (client) => {
         const productLuts = await findLuts(client, image);
         if (!productLuts) {
           throw new InputError(
@@ -114,10 +114,10 @@ export class StoredSources implements SourceReader {
         }
         return productLuts;
       });
-      this.tables.set(image, p);
-      p.catch(() => this.tables.delete(image));
+      this.tables.set(image, promised);
+      promised.catch(() => this.tables.delete(image));
     }
-    return p;
+    return promised;
   }
 
   /** Starts one read for all that is missing, and puts promises of whole blocks into the cache. */

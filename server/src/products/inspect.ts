@@ -134,7 +134,7 @@ export async function inspectPlaced(
 
 /** What a granule of one JPEG 2000 file a band says. @throws FormatError naming what is missing */
 export async function inspectGranule(set: FileSet, files: UploadedFiles): Promise<Inspection> {
-  const { bands, ...g } = await readGranule(set);
+  const { bands, ...granule } = await readGranule(set);
   const sizes = [...new Set(bands.map((band) => band.grid.transform[1]))].sort((a, b) => a - b);
   const groups = sizes.map((cellM) => ({
     cellM,
@@ -145,7 +145,7 @@ export async function inspectGranule(set: FileSet, files: UploadedFiles): Promis
     granule: true,
     files,
     kind: "optical",
-    ...g,
+    ...granule,
     stack: bands,
     groups,
     missing: groups.length > 1 ? ["cellSize"] : [],
@@ -305,9 +305,11 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       "Simplify the zones first.",
     );
   }
-  let g: { type?: unknown; features?: unknown };
+  let geometry: { type?: unknown; features?: unknown };
   try {
-    g = JSON.parse(new TextDecoder("utf-8", { fatal: true }).decode(bytes)) as typeof g;
+    geometry = JSON.parse(
+      new TextDecoder("utf-8", { fatal: true }).decode(bytes),
+    ) as typeof geometry;
   } catch {
     throw new FormatError(
       "damaged",
@@ -315,21 +317,21 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       "A GeoJSON FeatureCollection of polygons is needed.",
     );
   }
-  if (g?.type !== "FeatureCollection" || !Array.isArray(g.features)) {
+  if (geometry?.type !== "FeatureCollection" || !Array.isArray(geometry.features)) {
     throw new FormatError(
       "unsupported",
       `${blob.name} is not a GeoJSON FeatureCollection`,
       "Save the zones as a FeatureCollection of polygons.",
     );
   }
-  if (g.features.length === 0 || g.features.length > 60000) {
+  if (geometry.features.length === 0 || geometry.features.length > 60000) {
     throw new FormatError(
       "unsupported",
-      `${blob.name} holds ${g.features.length} zones; 1 to 60 000 can be used`,
+      `${blob.name} holds ${geometry.features.length} zones; 1 to 60 000 can be used`,
     );
   }
   const fields = new Map<string, number>();
-  g.features.forEach(
+  geometry.features.forEach(
     (feature: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
       try {
         multiPolygonFrom(feature?.geometry, "geometry");
@@ -347,10 +349,12 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       }
     },
   );
-  const all = [...fields].filter(([, n]) => n === (g.features as unknown[]).length).map(([k]) => k);
+  const all = [...fields]
+    .filter(([, n]) => n === (geometry.features as unknown[]).length)
+    .map(([k]) => k);
   return {
     form: "zones",
-    zones: g.features.length,
+    zones: geometry.features.length,
     nameFields: all,
     nameField: all.find((k) => /name|title|label/i.test(k)) ?? all[0] ?? null,
   };

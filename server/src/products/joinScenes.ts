@@ -120,30 +120,30 @@ async function frames(client: Client, scenes: ReadyScene[]) {
     height: Math.max(...corner.map((x, k) => x.row + sorted[k]!.info.grid.height)) - row,
   };
   const info: ImageInfo = { ...sorted[0]!.info, grid: partGrid(randomUUID(), part), sensor };
-  const d = sorted.map((readyScene) => readyScene.detail);
+  const details = sorted.map((readyScene) => readyScene.detail);
   const stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS);
-  const incidence = d
+  const incidence = details
     .map((x) => x.incidenceDeg as [number, number] | null)
     .filter((x) => x !== null);
   const detail = {
-    ...d[0],
+    ...details[0],
     start: utcText(sensor.firstLineT),
     stop,
     lines: sensor.lines,
     samples: sensor.samples,
     part,
     leftOut:
-      d
+      details
         .map((x) => x.leftOut)
         .filter(Boolean)
         .join("; ") || null,
-    warnings: [...new Set(d.flatMap((x) => x.warnings as string[]))],
+    warnings: [...new Set(details.flatMap((x) => x.warnings as string[]))],
     outline: partOutline(sensor, part),
     sensor,
     incidenceDeg: incidence.length
       ? [Math.min(...incidence.map((x) => x[0])), Math.max(...incidence.map((x) => x[1]))]
       : null,
-    frames: d.map((x) => ({ product: x.product, start: x.start, stop: x.stop })),
+    frames: details.map((x) => ({ product: x.product, start: x.start, stop: x.stop })),
   };
   return {
     info,

@@ -93,14 +93,14 @@ export async function preparations(client: Client, studyId: string): Promise<Pre
   return out;
 }
 export const chainOfScene = (all: readonly Preparation[], sceneId: string): Preparation | null =>
-  all.find((p) => p.scenes.some((scene) => scene.id === sceneId)) ?? null;
+  all.find((prepared) => prepared.scenes.some((scene) => scene.id === sceneId)) ?? null;
 /**
  * What the chain makes of a scene, as it can stand in a comparison. @throws InputError with the
  * reason why it cannot
  */
-export function comparableNode(p: Preparation, sceneId: string): NodeSpec {
-  const chainResult = p.nodes.get(sceneId);
-  const apart = HOUSES[p.family].apart(p.state.chain);
+export function comparableNode(prepared: Preparation, sceneId: string): NodeSpec {
+  const chainResult = prepared.nodes.get(sceneId);
+  const apart = HOUSES[prepared.family].apart(prepared.state.chain);
   if (!chainResult) {
     throw new InputError("held out of the chain", undefined, "Take it back in under Prepare.");
   }
@@ -139,16 +139,16 @@ export interface BoardRow {
 /** The board: scenes down, steps across, with what each cell holds and how far it is. */
 export async function board(
   client: Client,
-  p: Preparation,
+  prepared: Preparation,
   sources: StoredSources,
 ): Promise<BoardRow[]> {
-  const house = HOUSES[p.family];
-  const kept = await listKept(client, p.study.id);
+  const house = HOUSES[prepared.family];
+  const kept = await listKept(client, prepared.study.id);
   const hashes = new Set(kept.map((keptImage) => keptImage.hash));
-  const runs = await openRuns(client, p.study.id);
+  const runs = await openRuns(client, prepared.study.id);
   const evaluator = new Evaluator({ sources });
   const rows: BoardRow[] = [];
-  for (const scene of p.scenes) {
+  for (const scene of prepared.scenes) {
     const base = {
       sceneId: scene.id,
       name: scene.name,
@@ -156,7 +156,7 @@ export async function board(
       pass: scene.detail.pass ? String(scene.detail.pass) : null,
       looks: scene.looks?.[0] ?? null,
     };
-    const chainResult = p.nodes.get(scene.id);
+    const chainResult = prepared.nodes.get(scene.id);
     if (!chainResult) {
       rows.push({
         ...base,
@@ -187,7 +187,7 @@ export async function board(
         step,
         warnings: cell.warnings,
         error: null,
-        exception: p.state.exceptions[scene.id]?.[step] !== undefined,
+        exception: prepared.state.exceptions[scene.id]?.[step] !== undefined,
       };
       if (failed) {
         cells.push({ ...plain, state: "blocked", text: "waits" });
@@ -206,9 +206,9 @@ export async function board(
           cell,
           info,
           scene,
-          settingsAt(p, scene.id),
+          settingsAt(prepared, scene.id),
           sources,
-          p.orbits.get(scene.id) ?? null,
+          prepared.orbits.get(scene.id) ?? null,
         );
         const hash = nodeHash(cell.output, versionOf);
         const done =
@@ -301,7 +301,7 @@ async function openRuns(client: Client, study: string): Promise<OpenRun[]> {
 /** What is still to be computed, in an order in which later results find earlier ones. */
 export async function leftToRun(
   client: Client,
-  p: Preparation,
+  prepared: Preparation,
   sources: StoredSources,
   sceneIds: readonly string[] | null,
 ): Promise<
@@ -315,14 +315,14 @@ export async function leftToRun(
     info: ImageInfo;
   }[]
 > {
-  const house = HOUSES[p.family];
+  const house = HOUSES[prepared.family];
   const evaluator = new Evaluator({ sources });
-  const wanted = p.scenes.filter(
-    (scene) => p.nodes.has(scene.id) && (!sceneIds || sceneIds.includes(scene.id)),
+  const wanted = prepared.scenes.filter(
+    (scene) => prepared.nodes.has(scene.id) && (!sceneIds || sceneIds.includes(scene.id)),
   );
   const out: Awaited<ReturnType<typeof leftToRun>> = [];
   const running = new Set(
-    (await openRuns(client, p.study.id)).flatMap((openRun) => openRun.hashes),
+    (await openRuns(client, prepared.study.id)).flatMap((openRun) => openRun.hashes),
   );
   const add = async (readyScene: ReadyScene, step: string, node: NodeSpec) => {
     const hash = nodeHash(node, versionOf);
@@ -332,7 +332,7 @@ export async function leftToRun(
         sceneName: readyScene.name,
         step,
         steps: Object.fromEntries(
-          p.nodes
+          prepared.nodes
             .get(readyScene.id)!
             .cells.map((chainCell) => [chainCell.step, nodeHash(chainCell.output, versionOf)]),
         ),
@@ -343,14 +343,17 @@ export async function leftToRun(
     }
   };
   const joint =
-    p.family === "radar" &&
+    prepared.family === "radar" &&
     wanted.some(
       (readyScene) =>
-        !p.nodes.get(readyScene.id)!.cells.find((chainCell) => chainCell.step === "acrossDates")!
-          .skipped,
+        !prepared.nodes
+          .get(readyScene.id)!
+          .cells.find((chainCell) => chainCell.step === "acrossDates")!.skipped,
     );
-  for (const readyScene of joint ? p.scenes.filter((scene) => p.nodes.has(scene.id)) : wanted) {
-    const chainResult = p.nodes.get(readyScene.id)!;
+  for (const readyScene of joint
+    ? prepared.scenes.filter((scene) => prepared.nodes.has(scene.id))
+    : wanted) {
+    const chainResult = prepared.nodes.get(readyScene.id)!;
     if (chainResult.error) {
       throw new AppError(
         422,
@@ -369,7 +372,7 @@ export async function leftToRun(
     }
   }
   for (const readyScene of wanted) {
-    await add(readyScene, house.last, p.nodes.get(readyScene.id)!.result);
+    await add(readyScene, house.last, prepared.nodes.get(readyScene.id)!.result);
   }
   const kept = await findKept(
     client,

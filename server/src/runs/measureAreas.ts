@@ -17,17 +17,17 @@ export interface AreasParams {
 export const measureAreas: RunKind<AreasParams> = {
   phases: (params) => [...gatherPhases(params.node).plan, { name: "Measuring areas", weight: 3 }],
   ranges: async (phase, params, client) => {
-    const g = gatherPhases(params.node);
-    return phase < g.plan.length
-      ? g.ranges(phase, params.info, client)
+    const gathering = gatherPhases(params.node);
+    return phase < gathering.plan.length
+      ? gathering.ranges(phase, params.info, client)
       : rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS).map(
           (rowRange) => rowRange.cells,
         );
   },
   async work(phase, seq, params, ctx, run) {
-    const g = gatherPhases(params.node);
-    if (phase < g.plan.length) {
-      return g.work(phase, seq, params.info, ctx);
+    const gathering = gatherPhases(params.node);
+    if (phase < gathering.plan.length) {
+      return gathering.work(phase, seq, params.info, ctx);
     }
     return {
       result: (
@@ -45,10 +45,10 @@ export const measureAreas: RunKind<AreasParams> = {
     };
   },
   async finish(params, results, client) {
-    const g = gatherPhases(params.node);
+    const gathering = gatherPhases(params.node);
     const limits =
-      (await g.effects(results, client)) ?? (await findTally(client, params.key))?.limits;
-    const tally = mergeTallies(await results<TallyData>(g.plan.length));
+      (await gathering.effects(results, client)) ?? (await findTally(client, params.key))?.limits;
+    const tally = mergeTallies(await results<TallyData>(gathering.plan.length));
     await saveTally(client, params.key, { ...tally, ...(limits ? { limits } : {}) });
     return { key: params.key };
   },

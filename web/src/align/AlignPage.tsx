@@ -23,8 +23,8 @@ import { PointsDesk } from "./PointsDesk";
 type Way = "offset" | "points";
 /** Names often hold the day already. */
 const named = (alignRow: AlignRow): { day: string | null; name: string } => {
-  const d = alignRow.acquiredAt ? dayYear(alignRow.acquiredAt) : null;
-  return { day: d && !alignRow.name.includes(d) ? d : null, name: alignRow.name };
+  const data = alignRow.acquiredAt ? dayYear(alignRow.acquiredAt) : null;
+  return { day: data && !alignRow.name.includes(data) ? data : null, name: alignRow.name };
 };
 const nameOf = (alignRow: AlignRow): string => {
   const n = named(alignRow);
@@ -52,8 +52,8 @@ function stateOf(alignRow: AlignRow, reference: string | null): string {
       : "moved";
   }
   if (place?.kind === "points") {
-    const f = fitOf(place, alignRow.picture);
-    return "fit" in f ? `${f.used.length} control points` : f.problem;
+    const found = fitOf(place, alignRow.picture);
+    return "fit" in found ? `${found.used.length} control points` : found.problem;
   }
   return alignRow.picture ? "no position yet" : (alignRow.problem ?? "as it lies");
 }
@@ -102,9 +102,13 @@ export function AlignPage() {
     `${date?.aligned?.hash ?? date?.raw?.hash} ${reference?.aligned?.hash}`,
   );
   const put = useCallback(
-    (p: Alignment["place"], level?: Alignment["level"]) => {
+    (part: Alignment["place"], level?: Alignment["level"]) => {
       if (date) {
-        set.mutate({ sceneId: date.sceneId, place: p, ...(level !== undefined ? { level } : {}) });
+        set.mutate({
+          sceneId: date.sceneId,
+          place: part,
+          ...(level !== undefined ? { level } : {}),
+        });
       }
     },
     [date, set],
@@ -427,12 +431,12 @@ export function AlignPage() {
     />
   );
 }
-const worstOf = (f: {
+const worstOf = (found: {
   fit: Parameters<typeof worstPoint>[0];
   used: { id: string }[];
 }): string | null => {
-  const k = worstPoint(f.fit);
-  return k >= 0 ? f.used[k]!.id : null;
+  const k = worstPoint(found.fit);
+  return k >= 0 ? found.used[k]!.id : null;
 };
 const Note = ({ text }: { text: string }) => (
   <div className="flex h-full items-center justify-center text-[#c9d0cd]">{text}</div>

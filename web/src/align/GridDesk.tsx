@@ -16,12 +16,12 @@ import { useUi } from "../state/ui";
 import { Button, NumberField, Row, Warning } from "../ui/controls";
 
 const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
-const gridOf = (f: Family, view: PrepareView): Grid =>
-  f === "radar"
+const gridOf = (family: Family, view: PrepareView): Grid =>
+  family === "radar"
     ? (view.chain as unknown as RadarChain).terrain.grid
     : (view.chain as unknown as OpticalChain).grid.grid;
-const withGrid = (f: Family, view: PrepareView, grid: Grid): PrepareState => {
-  const step = f === "radar" ? "terrain" : "grid";
+const withGrid = (family: Family, view: PrepareView, grid: Grid): PrepareState => {
+  const step = family === "radar" ? "terrain" : "grid";
   const state = stateOf(view);
   return {
     ...state,
@@ -40,7 +40,7 @@ export const gridWords = (grid: Grid): string => {
  * Cells that the study's own images of a family have on the ground, in metres: radar after its
  * looks; null where nothing says so.
  */
-function native(f: Family, scenes: readonly Scene[], view: PrepareView): number | null {
+function native(family: Family, scenes: readonly Scene[], view: PrepareView): number | null {
   const first = scenes.find(
     (scene) => view.rows.some((row) => row.sceneId === scene.id) && scene.info,
   );
@@ -49,7 +49,7 @@ function native(f: Family, scenes: readonly Scene[], view: PrepareView): number 
   }
   const sensorModel = first.info.sensor;
   const { looks } = view.chain as unknown as RadarChain;
-  if (f === "radar") {
+  if (family === "radar") {
     return sensorModel
       ? nativeCellM(
           sensorModel.sampleSpacingM,
@@ -129,13 +129,13 @@ export function GridDesk({
           ["optical", optical],
         ] as const
       ).map(
-        ([f, x]) =>
+        ([family, x]) =>
           x.view && (
             <FamilyGrid
-              key={f}
+              key={family}
               study={study}
               scenes={scenes}
-              family={f}
+              family={family}
               view={x.view}
               named={there.radar && there.optical}
               busy={x.busy}

@@ -227,8 +227,8 @@ function Plot({ fit }: { fit: LevelFit["bands"][0] }) {
             data={fit.scatter.map(([x, y]) => ({ x, y }))}
             fill="#1f6658"
             fillOpacity={0.45}
-            shape={(p: { cx?: number; cy?: number }) => (
-              <circle cx={p.cx} cy={p.cy} r={1.6} fill="#1f6658" fillOpacity={0.5} />
+            shape={(place: { cx?: number; cy?: number }) => (
+              <circle cx={place.cx} cy={place.cy} r={1.6} fill="#1f6658" fillOpacity={0.5} />
             )}
             isAnimationActive={false}
           />

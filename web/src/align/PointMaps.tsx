@@ -111,20 +111,20 @@ export function PointMaps({
         marks={marks(from, pending.from ? draw(pending.from) : null)}
         at={at?.side === "left" ? at.spot : other}
         live={at?.side === "left"}
-        onPointer={(p) => setAt(p ? { side: "left", spot: p } : null)}
-        onClick={(p, cell) => {
-          const hit = near(from, p, cell);
+        onPointer={(spot) => setAt(spot ? { side: "left", spot: spot } : null)}
+        onClick={(spot, cell) => {
+          const hit = near(from, spot, cell);
           if (hit) {
             onPick(hit.id);
           } else {
-            onFrom(own(p));
+            onFrom(own(spot));
           }
         }}
         waits={!!pending.to && !pending.from}
-        say={(p) =>
+        say={(spot) =>
           down
-            ? `column ${number(p[0], 1)}, row ${number(-p[1], 1)}`
-            : `${number(p[0], 0)} E, ${number(p[1], 0)} N`
+            ? `column ${number(spot[0], 1)}, row ${number(-spot[1], 1)}`
+            : `${number(spot[0], 0)} E, ${number(spot[1], 0)} N`
         }
       />
       <Pane
@@ -137,13 +137,13 @@ export function PointMaps({
         marks={marks(to, pending.to)}
         at={at?.side === "right" ? at.spot : other}
         live={at?.side === "right"}
-        onPointer={(p) => setAt(p ? { side: "right", spot: p } : null)}
-        onClick={(p, cell) => {
-          const hit = near(to, p, cell);
+        onPointer={(spot) => setAt(spot ? { side: "right", spot: spot } : null)}
+        onClick={(spot, cell) => {
+          const hit = near(to, spot, cell);
           if (hit) {
             onPick(hit.id);
           } else {
-            onTo(p);
+            onTo(spot);
           }
         }}
         waits={!!pending.from && !pending.to}
@@ -177,10 +177,10 @@ function Pane({
   marks: Mark[];
   at: Spot | null;
   live: boolean;
-  onPointer(p: Spot | null): void;
-  onClick(p: Spot, resolution: number): void;
+  onPointer(spot: Spot | null): void;
+  onClick(spot: Spot, resolution: number): void;
   waits: boolean;
-  say(p: Spot): string;
+  say(spot: Spot): string;
 }) {
   const { layer } = usePicture(node);
   const area = useRef(study.studyArea);

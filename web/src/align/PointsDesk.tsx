@@ -47,15 +47,15 @@ export function PointsDesk({
   onChange(eachPlace: PointsPlace): void;
   onUndo: (() => void) | null;
 }) {
-  const f = fitOf(place, picture);
+  const found = fitOf(place, picture);
   const file = useRef<HTMLInputElement>(null);
   const [typed, setTyped] = useState<string | null>(null);
   const { points } = place;
-  const set = (p: Partial<PointsPlace>) => onChange({ ...place, ...p });
-  const change = (id: string, p: Partial<ControlPoint>) =>
-    set({ points: points.map((point) => (point.id === id ? { ...point, ...p } : point)) });
-  const fit = "fit" in f ? f.fit : null;
-  const used = "fit" in f ? f.used : [];
+  const set = (part: Partial<PointsPlace>) => onChange({ ...place, ...part });
+  const change = (id: string, part: Partial<ControlPoint>) =>
+    set({ points: points.map((point) => (point.id === id ? { ...point, ...part } : point)) });
+  const fit = "fit" in found ? found.fit : null;
+  const used = "fit" in found ? found.used : [];
   const mid = used[0]?.to ?? [0, 0];
   const metres = fit ? metresPerUnit(fit, mid) : NaN;
   const w = fit ? worstPoint(fit) : -1;
@@ -84,7 +84,7 @@ export function PointsDesk({
       const read = readPoints(await chosen.text(), chosen.name, (point) =>
         transformer(LONLAT, crs)(...point),
       );
-      set({ points: [...points, ...read.map((p) => ({ ...p, id: crypto.randomUUID() }))] });
+      set({ points: [...points, ...read.map((part) => ({ ...part, id: crypto.randomUUID() }))] });
       useUi
         .getState()
         .say(
@@ -134,8 +134,8 @@ export function PointsDesk({
           />
         </span>
       </Row>
-      {"problem" in f ? (
-        <p className="mb-2 text-soft">{f.problem}. Click the same place in both pictures.</p>
+      {"problem" in found ? (
+        <p className="mb-2 text-soft">{found.problem}. Click the same place in both pictures.</p>
       ) : (
         <dl className="mb-2 grid grid-cols-[1fr_auto] gap-y-1">
           <dt>RMSE</dt>

@@ -57,14 +57,14 @@ test.each([
 });
 
 test("the fit takes the points that are on, says how many are missing, and what a cell is in metres", () => {
-  const p = { ...emptyPoints("r"), points };
-  const f = fitOf(p, true);
-  if ("problem" in f) {
-    throw new Error(f.problem);
+  const part = { ...emptyPoints("r"), points };
+  const found = fitOf(part, true);
+  if ("problem" in found) {
+    throw new Error(found.problem);
   }
-  expect([f.used.map((point) => point.id), f.fit.rmse]).toEqual([["p0", "p1", "p2"], null]);
-  expect(metresPerUnit(f.fit, [500500, 5169500])).toBeCloseTo(12.5, 6);
-  expect(fitOf({ ...p, model: "polynomial2" }, true)).toEqual({
+  expect([found.used.map((point) => point.id), found.fit.rmse]).toEqual([["p0", "p1", "p2"], null]);
+  expect(metresPerUnit(found.fit, [500500, 5169500])).toBeCloseTo(12.5, 6);
+  expect(fitOf({ ...part, model: "polynomial2" }, true)).toEqual({
     problem: "3 more points are needed",
   });
   expect(nextName([...points, { ...points[0]!, name: "5" }])).toBe("6");

@@ -108,10 +108,12 @@ export function fitOf(
 export function metresPerUnit(fit: PointFit, at: readonly [number, number]): number {
   const fraction = pathFunction(fit.path);
   const delta = 1;
-  const o = fraction(...at);
+  const moved = fraction(...at);
   const e = fraction(at[0] + delta, at[1]);
   const n = fraction(at[0], at[1] + delta);
-  const det = Math.abs((e[0] - o[0]) * (n[1] - o[1]) - (e[1] - o[1]) * (n[0] - o[0]));
+  const det = Math.abs(
+    (e[0] - moved[0]) * (n[1] - moved[1]) - (e[1] - moved[1]) * (n[0] - moved[0]),
+  );
   return det > 0 ? 1 / Math.sqrt(det) : NaN;
 }
 /** The next free number, as the name of a point. */

@@ -116,22 +116,22 @@ export function readPoints(
     }
     return json.features.map((feature, k) => {
       const where = `${name}, point ${k + 1}`;
-      const p = feature.properties ?? {};
+      const part = feature.properties ?? {};
       const coordinates = feature.geometry?.coordinates;
       if (feature.geometry?.type !== "Point" || !Array.isArray(coordinates)) {
         throw new PointFileError(`${where} is no point`);
       }
-      const own = p.map_x !== undefined && p.map_y !== undefined;
+      const own = part.map_x !== undefined && part.map_y !== undefined;
       return {
-        name: String(p.name ?? k + 1).slice(0, 60),
-        from: [number(p.scene_x, where, "scene_x"), number(p.scene_y, where, "scene_y")],
+        name: String(part.name ?? k + 1).slice(0, 60),
+        from: [number(part.scene_x, where, "scene_x"), number(part.scene_y, where, "scene_y")],
         to: own
-          ? [number(p.map_x, where, "map_x"), number(p.map_y, where, "map_y")]
+          ? [number(part.map_x, where, "map_x"), number(part.map_y, where, "map_y")]
           : toMap([
               number(coordinates[0], where, "longitude"),
               number(coordinates[1], where, "latitude"),
             ]),
-        on: p.used !== false,
+        on: part.used !== false,
       };
     });
   }

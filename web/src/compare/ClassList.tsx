@@ -67,10 +67,10 @@ export function ClassList({
 }: Props) {
   const edit = (i: number, apply: (classRule: ClassRule) => ClassRule) =>
     change((s) => ({ ...s, rules: s.rules.map((rule, k) => (k === i ? apply(rule) : rule)) }));
-  const layers = LAYERS.filter((l) =>
-    l === "cover"
+  const layers = LAYERS.filter((level) =>
+    level === "cover"
       ? covers.length > 0
-      : hasElevation || (l !== "slope" && l !== "elevation" && l !== "drainage"),
+      : hasElevation || (level !== "slope" && level !== "elevation" && level !== "drainage"),
   );
   const coverName = (value: number) =>
     cover?.info?.classes?.find((classInfo) => classInfo.label === value)?.name ?? `class ${value}`;
@@ -209,10 +209,10 @@ function EditClass({
   onDelete(): void;
 }) {
   const [name, setName] = useState<string | null>(null);
-  const set = (k: number, f: Partial<Condition>) =>
+  const set = (k: number, found: Partial<Condition>) =>
     onChange((classRule) => ({
       ...classRule,
-      all: classRule.all.map((condition, i) => (i === k ? { ...condition, ...f } : condition)),
+      all: classRule.all.map((condition, i) => (i === k ? { ...condition, ...found } : condition)),
     }));
   return (
     <Pop
@@ -291,9 +291,9 @@ function EditClass({
             className="w-[58px]"
             value={condition.op}
             onChange={(op) => set(k, { op })}
-            options={(condition.layer === "cover" ? LABELS : NUMBERS).map((o) => ({
-              value: o,
-              name: SIGN[o],
+            options={(condition.layer === "cover" ? LABELS : NUMBERS).map((options) => ({
+              value: options,
+              name: SIGN[options],
             }))}
           />
           {condition.layer === "cover" ? (

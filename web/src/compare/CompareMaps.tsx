@@ -60,9 +60,9 @@ interface Props {
 const NOTHING: BaseLayer[] = [];
 /** Where the address says the map was, as easting, northing and metres a pixel. */
 function placeInAddress(): { center: [number, number]; resolution: number } | null {
-  const p = (new URLSearchParams(location.search).get("at") ?? "").split(",").map(Number);
-  return p.length === 3 && p.every(Number.isFinite) && p[2]! > 0
-    ? { center: [p[0]!, p[1]!], resolution: p[2]! }
+  const part = (new URLSearchParams(location.search).get("at") ?? "").split(",").map(Number);
+  return part.length === 3 && part.every(Number.isFinite) && part[2]! > 0
+    ? { center: [part[0]!, part[1]!], resolution: part[2]! }
     : null;
 }
 
@@ -364,7 +364,7 @@ export function CompareMaps({
             options={[
               { value: "band", name: bandName, note: "what is compared" },
               ...looksOf(nodes.pictures.before.info.bands).filter(
-                (l) => !l.value.startsWith("band:"),
+                (choice) => !choice.value.startsWith("band:"),
               ),
             ]}
           />
@@ -437,9 +437,9 @@ function TwoDateLegend({
  * for, or until the stretches are known.
  */
 function usePictures(nodes: CompareNodes, look: Look | null, held: boolean) {
-  const p = look ? nodes.pictures : null;
-  const before = p?.before ?? null;
-  const after = p?.after ?? null;
+  const part = look ? nodes.pictures : null;
+  const before = part?.before ?? null;
+  const after = part?.after ?? null;
   const b = useMemo(
     () => (before && look ? bandsOfLook(before.info.bands, look) : []),
     [before, look],

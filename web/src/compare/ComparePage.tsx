@@ -308,35 +308,35 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
               ["difference", "indexLoss"].includes(measure)
             : value && measure !== "noChange" && measure !== "changeDirection",
   );
-  const preset = (p: Preset) =>
+  const preset = (part: Preset) =>
     change((s) => ({
       ...s,
       groups: null,
       rules:
-        p.id === "water"
+        part.id === "water"
           ? compareHistograms
             ? initialRules(compareHistograms)
             : s.rules
-          : p.id === "severity"
+          : part.id === "severity"
             ? severityRules()
-            : p.id === "openWater"
+            : part.id === "openWater"
               ? openWaterRules()
-              : p.id === "greenness"
+              : part.id === "greenness"
                 ? greennessRules(lossUp)
                 : gainLossRules(compareHistograms?.measure ?? null, lossUp, band?.role === "value"),
     }));
-  const takeSaved = (p: SavedPreset) =>
+  const takeSaved = (part: SavedPreset) =>
     change((s) => {
       const lacks = !comparison.elevation;
       return {
         ...s,
-        measure: p.measure,
-        formula: p.formula,
+        measure: part.measure,
+        formula: part.formula,
         groups: null,
-        rules: p.rules,
+        rules: part.rules,
         limits: {
-          ...p.limits,
-          studyArea: p.limits.studyArea && !!study.studyArea,
+          ...part.limits,
+          studyArea: part.limits.studyArea && !!study.studyArea,
           ...(lacks ? { maxSlopeDeg: null, drainage: null, elevationM: null } : {}),
         },
       };
@@ -354,11 +354,11 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       label="Classes by"
       className="font-sans text-[12px]"
       value={setup.groups ? "groups" : "rules"}
-      onChange={(v) =>
+      onChange={(entry) =>
         change((s) => ({
           ...s,
           groups:
-            v === "groups"
+            entry === "groups"
               ? (lastGroups.current ?? firstGrouping())
               : ((lastGroups.current = s.groups ?? null), null),
         }))
@@ -378,7 +378,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       label="Classes or limits"
       className="font-sans text-[12px]"
       value={tab}
-      onChange={(v: "classes" | "limits") => setTab(v)}
+      onChange={(entry: "classes" | "limits") => setTab(entry)}
       options={[
         { value: "classes", name: "Classes", hint: "What a cell must be to belong to a class" },
         {
@@ -488,7 +488,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                       label="Layer of the histogram"
                       className="font-sans text-[12px]"
                       value={layer}
-                      onChange={(v) => setLayer(v)}
+                      onChange={(entry) => setLayer(entry)}
                       options={[
                         { value: "measure", name: "Change" },
                         { value: "before", name: "Before" },
@@ -509,9 +509,9 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
                       layer={layer}
                       unit={unitOf(layer, unit)}
                       rules={setup.rules}
-                      onDrag={(at, v) => drag((s) => moveThreshold(s, at, v))}
+                      onDrag={(at, entry) => drag((s) => moveThreshold(s, at, entry))}
                       onDrop={drop}
-                      onSet={(at, v) => change((s) => moveThreshold(s, at, v))}
+                      onSet={(at, entry) => change((s) => moveThreshold(s, at, entry))}
                     />
                   ) : comparison.histograms.error ? (
                     <Problem>{sayError(comparison.histograms.error)}</Problem>

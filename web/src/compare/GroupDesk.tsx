@@ -63,11 +63,14 @@ export function GroupDesk({
   setShow,
   change,
 }: Props) {
-  const set = (f: Partial<Grouping>) =>
-    change((setup) => ({ ...setup, groups: { ...setup.groups!, ...f } }));
+  const set = (found: Partial<Grouping>) =>
+    change((setup) => ({ ...setup, groups: { ...setup.groups!, ...found } }));
   // Other groups carry other numbers: what was picked of the old ones says nothing of them.
-  const regroup = (f: Partial<Grouping>) =>
-    set({ ...f, classes: grouping.classes.map((groupClass) => ({ ...groupClass, groups: [] })) });
+  const regroup = (found: Partial<Grouping>) =>
+    set({
+      ...found,
+      classes: grouping.classes.map((groupClass) => ({ ...groupClass, groups: [] })),
+    });
   const classes = (apply: (c: GroupClass[]) => GroupClass[]) =>
     set({ classes: apply(grouping.classes) });
   const give = (group: number, label: number) =>
@@ -413,7 +416,7 @@ function Curves({
   const drawn = (of: (number | null)[], colour: string) => {
     const point = order
       .map((b, k) => [x(k), of[b]] as const)
-      .filter((q): q is readonly [number, number] => q[1] !== null);
+      .filter((corner): corner is readonly [number, number] => corner[1] !== null);
     return n > 1 ? (
       <polyline
         fill="none"

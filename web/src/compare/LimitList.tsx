@@ -68,12 +68,12 @@ export function LimitList({
   found,
   change,
 }: Props) {
-  const set = (l: Partial<Limits>) =>
-    change((setup) => ({ ...setup, limits: { ...setup.limits, ...l } }));
+  const set = (level: Partial<Limits>) =>
+    change((setup) => ({ ...setup, limits: { ...setup.limits, ...level } }));
   const ha = (cells: number) => (cells * cellM2) / 1e4;
-  const remove = (f: Partial<Limits>) => (
+  const remove = (field: Partial<Limits>) => (
     <div className="mt-3 flex justify-end">
-      <Button onClick={() => set(f)}>
+      <Button onClick={() => set(field)}>
         <X size={13} aria-hidden />
         Take away
       </Button>

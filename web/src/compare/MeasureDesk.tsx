@@ -58,7 +58,7 @@ export function MeasureDesk({ setup, bands, pickMeasure, pickBand, change }: Pro
           <Choice
             label="Unchanged ground"
             value={setup.reweighted ? "reweighted" : "plain"}
-            onChange={(v) => change((s) => ({ ...s, reweighted: v === "reweighted" }))}
+            onChange={(entry) => change((s) => ({ ...s, reweighted: entry === "reweighted" }))}
             options={[
               {
                 value: "plain",

@@ -136,8 +136,8 @@ export function PresetMenu({
       </DropdownMenu.Root>
       <Sheet
         open={naming !== null}
-        onOpenChange={(o) => {
-          if (!o) {
+        onOpenChange={(isOpen) => {
+          if (!isOpen) {
             setNaming(null);
           }
         }}
@@ -173,8 +173,8 @@ export function PresetMenu({
       </Sheet>
       <Confirm
         open={going !== null}
-        onOpenChange={(o) => {
-          if (!o) {
+        onOpenChange={(isOpen) => {
+          if (!isOpen) {
             setGoing(null);
           }
         }}

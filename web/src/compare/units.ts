@@ -13,12 +13,12 @@ export interface LayerUnit {
 export const DECIBEL: LayerUnit = { unit: "dB", decimals: 1, step: 0.1 };
 export const plainUnit = (unit: string): LayerUnit => ({ unit, decimals: 2, step: 0.01 });
 /** Of a layer of a comparison whose bands are in `u`. */
-export const unitOf = (l: Layer, layerUnit: LayerUnit): LayerUnit =>
-  l === "slope"
+export const unitOf = (level: Layer, layerUnit: LayerUnit): LayerUnit =>
+  level === "slope"
     ? { unit: "°", decimals: 1, step: 0.5 }
-    : l === "elevation" || l === "drainage"
+    : level === "elevation" || level === "drainage"
       ? { unit: "m", decimals: 0, step: 5 }
-      : l === "measure"
+      : level === "measure"
         ? (layerUnit.measure ?? layerUnit)
         : layerUnit;
 /** Units of a comparison: of its bands, and of its measure where that has one of its own. */

@@ -84,7 +84,7 @@ export function TimeStrip({
         aria-label={`${which === "before" ? "Before" : "After"} date`}
         aria-valuemin={0}
         aria-valuemax={usable.length - 1}
-        aria-valuenow={usable.findIndex((u) => u.id === scene.id)}
+        aria-valuenow={usable.findIndex((each) => each.id === scene.id)}
         aria-valuetext={dayYear(scene.acquiredAt!)}
         aria-disabled={!onPair}
         onKeyDown={(e) => {
@@ -176,7 +176,7 @@ export function TimeStrip({
                   onClick={() => {
                     if (onPick) {
                       onPick(scene.id);
-                    } else if (onPair && usable.some((u) => u.id === scene.id)) {
+                    } else if (onPair && usable.some((each) => each.id === scene.id)) {
                       if (event !== null && Date.parse(scene.acquiredAt!) < event) {
                         move("before", scene);
                       } else {

@@ -36,10 +36,10 @@ function areaExtent(
   const e = extentOf(grid);
   const point = polygons.flatMap((polygon) => polygon[0]!).map(([x, y]) => pointTransform(x, y));
   const fraction: [number, number, number, number] = [
-    Math.max(e[0], Math.min(...point.map((q) => q[0]))),
-    Math.max(e[1], Math.min(...point.map((q) => q[1]))),
-    Math.min(e[2], Math.max(...point.map((q) => q[0]))),
-    Math.min(e[3], Math.max(...point.map((q) => q[1]))),
+    Math.max(e[0], Math.min(...point.map((corner) => corner[0]))),
+    Math.max(e[1], Math.min(...point.map((corner) => corner[1]))),
+    Math.min(e[2], Math.max(...point.map((corner) => corner[0]))),
+    Math.min(e[3], Math.max(...point.map((corner) => corner[1]))),
   ];
   return fraction[2] > fraction[0] && fraction[3] > fraction[1] ? fraction : e;
 }

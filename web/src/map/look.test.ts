@@ -32,7 +32,7 @@ describe("looks", () => {
       bandsOfLook(bands, "burn"),
       bandsOfLook([band("VV")], "natural"),
     ]).toEqual([[2, 1, 0], [3, 2, 1], [5], [2, 1, 0], [0]]);
-    expect(looksOf(bands).map((l) => l.value)).toEqual([
+    expect(looksOf(bands).map((choice) => choice.value)).toEqual([
       "natural",
       "infrared",
       "band:B2",

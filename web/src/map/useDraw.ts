@@ -23,11 +23,11 @@ export function useDraw(
     }
     const draw = new Draw({ type: "Polygon" });
     draw.on("drawend", (e) => {
-      const g = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, {
+      const geometry = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, {
         dataProjection: "EPSG:4326",
         featureProjection: projection,
       }) as unknown as { coordinates: [number, number][][] };
-      drawn.current({ type: "MultiPolygon", coordinates: [g.coordinates] });
+      drawn.current({ type: "MultiPolygon", coordinates: [geometry.coordinates] });
     });
     current.addInteraction(draw);
     const esc = (e: KeyboardEvent) => {

@@ -125,8 +125,8 @@ function Expect({
     <Pop
       label={`What ${pin.name} is expected to show`}
       open={open}
-      onOpenChange={(o) => {
-        setOpen(o);
+      onOpenChange={(isOpen) => {
+        setOpen(isOpen);
         setDraft(null);
       }}
       trigger={

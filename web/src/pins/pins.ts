@@ -32,13 +32,13 @@ export function usePinEdits(studyId: string) {
   const onError = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   return {
     create: useMutation({
-      mutationFn: (p: Omit<Pin, "id">) => api<Pin>("POST", `/studies/${studyId}/pins`, p),
+      mutationFn: (pin: Omit<Pin, "id">) => api<Pin>("POST", `/studies/${studyId}/pins`, pin),
       onSuccess,
       onError,
     }),
     update: useMutation({
-      mutationFn: ({ id, ...p }: { id: string; name?: string; expected?: Expectation | null }) =>
-        api<Pin>("PATCH", `/pins/${id}`, p),
+      mutationFn: ({ id, ...pin }: { id: string; name?: string; expected?: Expectation | null }) =>
+        api<Pin>("PATCH", `/pins/${id}`, pin),
       onSuccess,
       onError,
     }),

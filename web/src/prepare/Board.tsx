@@ -29,7 +29,7 @@ const CHAIN_NAMES: Record<Family, string> = { radar: "Radar chain", optical: "Op
 export function Board({
   study,
   view,
-  p,
+  p: props,
   families,
   onFamily,
 }: {
@@ -37,7 +37,7 @@ export function Board({
   view: PrepareView;
   p: ReturnType<typeof usePrepare>;
   families: readonly Family[];
-  onFamily(f: Family): void;
+  onFamily(family: Family): void;
 }) {
   const { family } = view;
   const steps = STEPS_OF[family];
@@ -51,8 +51,11 @@ export function Board({
     (grid.current?.querySelector(`[data-at="${row}.${col}"]`) as HTMLElement | null)?.focus();
   };
   const hold = (id: string, out: boolean) =>
-    p.set({ ...view, heldOut: out ? [...view.heldOut, id] : view.heldOut.filter((x) => x !== id) });
-  const oldBytes = view.old.reduce((s, o) => s + o.bytes, 0);
+    props.set({
+      ...view,
+      heldOut: out ? [...view.heldOut, id] : view.heldOut.filter((x) => x !== id),
+    });
+  const oldBytes = view.old.reduce((s, result) => s + result.bytes, 0);
   return (
     <section
       aria-label={CHAIN_NAMES[family]}
@@ -88,7 +91,7 @@ export function Board({
             tone="quiet"
             className="h-7 px-2"
             title="Results of settings that the chain does not have any more"
-            onClick={() => p.clear.mutate()}
+            onClick={() => props.clear.mutate()}
           >
             Delete {view.old.length} old {view.old.length === 1 ? "result" : "results"},{" "}
             {bytes(oldBytes)}
@@ -100,10 +103,10 @@ export function Board({
         </span>
         <Button
           tone="act"
-          disabled={left === 0 || p.running || p.run.isPending}
-          onClick={() => p.run.mutate(null)}
+          disabled={left === 0 || props.running || props.run.isPending}
+          onClick={() => props.run.mutate(null)}
         >
-          {p.running ? "Running …" : left === 0 ? "Everything is run" : "Run what is left"}
+          {props.running ? "Running …" : left === 0 ? "Everything is run" : "Run what is left"}
         </Button>
       </div>
       <div

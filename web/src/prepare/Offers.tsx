@@ -85,7 +85,7 @@ export function Offers({ study, view }: { study: Study; view: PrepareView }) {
         ))}
       {none.length > 0 && (
         <p className="text-label text-soft">
-          The archive has no orbit file for {none.map((o) => o.sceneName).join(", ")}.
+          The archive has no orbit file for {none.map((options) => options.sceneName).join(", ")}.
         </p>
       )}
     </Section>

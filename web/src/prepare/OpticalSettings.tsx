@@ -67,7 +67,7 @@ export function OpticalSettings({
       <Choice
         label={label}
         value={value ? "on" : "off"}
-        onChange={(v) => set(v === "on")}
+        onChange={(choice) => set(choice === "on")}
         options={YES}
       />
     </Row>
@@ -359,7 +359,7 @@ function IndexSettings({
       <NewFormula
         names={names}
         taken={[...outputs.map((output) => output.name), ...bands.map((band) => band.name)]}
-        onAdd={(o) => set([...outputs, o])}
+        onAdd={(output) => set([...outputs, output])}
       />
       <Row label="Keep the reflectance bands">
         <Choice
@@ -380,7 +380,7 @@ function NewFormula({
 }: {
   names: string[];
   taken: string[];
-  onAdd(o: { name: string; formula: string }): void;
+  onAdd(output: { name: string; formula: string }): void;
 }) {
   const [open, setOpen] = useState(false);
   if (!open) {
@@ -395,8 +395,8 @@ function NewFormula({
       output={{ name: "", formula: "" }}
       names={names}
       taken={taken}
-      onSave={(o) => {
-        onAdd(o);
+      onSave={(output) => {
+        onAdd(output);
         setOpen(false);
       }}
       onDrop={() => setOpen(false)}
@@ -415,7 +415,7 @@ function FormulaRow({
   output: { name: string; formula: string };
   names: string[];
   taken: string[];
-  onSave(o: { name: string; formula: string }): void;
+  onSave(options: { name: string; formula: string }): void;
   onDrop(): void;
 }) {
   const [name, setName] = useState(output.name);

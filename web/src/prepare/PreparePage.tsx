@@ -147,7 +147,7 @@ function FamilyPage({
   study: Study;
   family: Family;
   families: readonly Family[];
-  onFamily(f: Family): void;
+  onFamily(found: Family): void;
 }) {
   const prepare = usePrepare(study.id, family);
   const desk = useDesk();
@@ -221,7 +221,11 @@ function FamilyPage({
       : undefined;
   const looks = nodes.data && family === "optical" ? looksOf(nodes.data.output.info.bands) : [];
   const shownLook =
-    look && looks.some((l) => l.value === look) ? look : made ? bandLook(made) : "natural";
+    look && looks.some((choice) => choice.value === look)
+      ? look
+      : made
+        ? bandLook(made)
+        : "natural";
   const levels = haze && !!nodes.data?.levels;
   const {
     pictures,
@@ -274,9 +278,9 @@ function FamilyPage({
             pictures={pictures}
             marking={marking}
             preview={step === "mosaic" ? preview : null}
-            onField={(f) => {
+            onField={(found) => {
               setMarking(null);
-              setField(f ? { key: frame, ...f } : null);
+              setField(found ? { key: frame, ...found } : null);
             }}
             onPreview={(b) => {
               setMarking(null);

@@ -38,7 +38,7 @@ export function RadarSettings({
       <Choice
         label="Beyond the elevation"
         value={radarChain[s].outside}
-        onChange={(o) => change(s, { outside: o as "nodata" })}
+        onChange={(options) => change(s, { outside: options as "nodata" })}
         options={[
           { value: "ellipsoid", name: "Height 0" },
           { value: "nodata", name: "Nodata" },

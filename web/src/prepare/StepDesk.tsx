@@ -47,7 +47,7 @@ const useReport = (
 export function StepDesk({
   study,
   view,
-  p,
+  p: props,
   row,
   input,
   output,
@@ -87,7 +87,7 @@ export function StepDesk({
   );
   const unit = output?.unit ? ` ${output.unit}` : "";
   const digits = output?.unit === "dB" ? 2 : 4;
-  const change = (s: string, value: object) => p.set(changed(view, s, value, scene));
+  const change = (s: string, value: object) => props.set(changed(view, s, value, scene));
   const warnings = [
     ...new Map(
       view.rows
@@ -171,7 +171,7 @@ export function StepDesk({
               onClick={() => {
                 const rest = { ...view.exceptions[row!.sceneId] };
                 delete rest[step];
-                p.set({ ...view, exceptions: { ...view.exceptions, [row!.sceneId]: rest } });
+                props.set({ ...view, exceptions: { ...view.exceptions, [row!.sceneId]: rest } });
               }}
             >
               Take those of every date

@@ -58,7 +58,7 @@ interface Shown {
   pictures: Pictures;
   marking: "field" | "preview" | null;
   preview: [number, number, number, number] | null;
-  onField(f: { input: FieldBox; output: FieldBox } | null): void;
+  onField(field: { input: FieldBox; output: FieldBox } | null): void;
   onPreview(box: [number, number, number, number]): void;
   onSpot?(place: [number, number]): void;
   children?: ReactNode;

@@ -127,8 +127,8 @@ function Report({
             </div>
           </div>
           <ul className="grid grid-cols-2 gap-3">
-            {FILES.map((f) => (
-              <FileCard key={f.format} map={map} {...f} />
+            {FILES.map((found) => (
+              <FileCard key={found.format} map={map} {...found} />
             ))}
           </ul>
           <div className="on-night relative min-h-[220px] flex-1 overflow-hidden rounded-card bg-night">

@@ -5,9 +5,9 @@ import { keys, useRuns } from "../api/hooks";
 import type { ChangeMap, MadeFile } from "../api/types";
 import { useUi } from "../state/ui";
 
-export function download(f: { id: string }): void {
+export function download(found: { id: string }): void {
   const element = document.createElement("a");
-  element.href = `/api/files/${f.id}`;
+  element.href = `/api/files/${found.id}`;
   element.download = "";
   document.body.append(element);
   element.click();

@@ -86,10 +86,10 @@ function boxOf(m: OlMap, crs: Crs): { box: number[]; pixel: number } | null {
     [0, 0.5, 1].map((value) => pointTransform(x0 + across * (x1 - x0), y0 + value * (y1 - y0))),
   );
   const box = [
-    Math.min(...point.map((q) => q[0])),
-    Math.min(...point.map((q) => q[1])),
-    Math.max(...point.map((q) => q[0])),
-    Math.max(...point.map((q) => q[1])),
+    Math.min(...point.map((corner) => corner[0])),
+    Math.min(...point.map((corner) => corner[1])),
+    Math.max(...point.map((corner) => corner[0])),
+    Math.max(...point.map((corner) => corner[1])),
   ];
   return { box, pixel: (box[3]! - box[1]!) / size[1]! };
 }
@@ -156,7 +156,7 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
     placeholderData: (x) => x,
   }).data;
   // The picked patch may be smaller than the largest in view.
-  const apart = picked !== null && !found?.some((p) => p.number === picked);
+  const apart = picked !== null && !found?.some((part) => part.number === picked);
   const own = useQuery({
     queryKey: ["outline", map.id, picked],
     queryFn: () =>
@@ -172,10 +172,10 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
     const source = layer.getSource()!;
     source.clear(true);
     source.addFeatures(
-      [...(found ?? []), ...(apart && own ? [own] : [])].map((p) => {
-        const feature = new Feature(format.readGeometry(p.geometry) ?? undefined);
-        feature.set("number", p.number);
-        feature.set("row", p);
+      [...(found ?? []), ...(apart && own ? [own] : [])].map((part) => {
+        const feature = new Feature(format.readGeometry(part.geometry) ?? undefined);
+        feature.set("number", part.number);
+        feature.set("row", part);
         return feature;
       }),
     );
@@ -204,10 +204,10 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
         [patch.west, patch.north],
       ].map(([x, y]) => pointTransform(x!, y!));
       const e = [
-        Math.min(...c.map((q) => q[0])),
-        Math.min(...c.map((q) => q[1])),
-        Math.max(...c.map((q) => q[0])),
-        Math.max(...c.map((q) => q[1])),
+        Math.min(...c.map((corner) => corner[0])),
+        Math.min(...c.map((corner) => corner[1])),
+        Math.max(...c.map((corner) => corner[0])),
+        Math.max(...c.map((corner) => corner[1])),
       ];
       ol.getView().fit(e, {
         padding: [90, 90, 90, 90],

@@ -303,7 +303,10 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
                     label={`Polarisation of ${band.name}`}
                     value={pols[i] as "VV" | ""}
                     onChange={(value) => setPols(pols.map((pol, k) => (k === i ? value : pol)))}
-                    options={POLARISATIONS.map((p) => ({ value: p, name: p }))}
+                    options={POLARISATIONS.map((polarisation) => ({
+                      value: polarisation,
+                      name: polarisation,
+                    }))}
                   />
                 )}
               </Labelled>

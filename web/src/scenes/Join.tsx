@@ -54,8 +54,8 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
       label="Join scenes"
       width={320}
       open={open}
-      onOpenChange={(o) => {
-        setOpen(o);
+      onOpenChange={(isOpen) => {
+        setOpen(isOpen);
         join.reset();
       }}
       trigger={<Button>Join with …</Button>}
@@ -75,8 +75,8 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
                 type="checkbox"
                 checked={!left.has(other.id)}
                 onChange={() =>
-                  setLeft((l) => {
-                    const n = new Set(l);
+                  setLeft((names) => {
+                    const n = new Set(names);
                     if (!n.delete(other.id)) {
                       n.add(other.id);
                     }

@@ -89,9 +89,9 @@ export function PlacesMap({
 }: {
   drawing: boolean;
   marks: readonly PlaceMark[];
-  onDrawn(g: object): void;
+  onDrawn(geometry: object): void;
   onStopDrawing(): void;
-  onSpot(p: Place): void;
+  onSpot(place: Place): void;
   study: Study;
   scenes: Scene[];
   picked: Scene | null;
@@ -237,13 +237,13 @@ export function PlacesMap({
 }
 
 function boxOf(rings: Ring[]): [number, number, number, number] {
-  const p = rings.flat().map((ring) => fromLonLat(ring));
-  return p.length
+  const corners = rings.flat().map((ring) => fromLonLat(ring));
+  return corners.length
     ? [
-        Math.min(...p.map((q) => q[0]!)),
-        Math.min(...p.map((q) => q[1]!)),
-        Math.max(...p.map((q) => q[0]!)),
-        Math.max(...p.map((q) => q[1]!)),
+        Math.min(...corners.map((corner) => corner[0]!)),
+        Math.min(...corners.map((corner) => corner[1]!)),
+        Math.max(...corners.map((corner) => corner[0]!)),
+        Math.max(...corners.map((corner) => corner[1]!)),
       ]
     : [-2e7, -8e6, 2e7, 1.2e7];
 }

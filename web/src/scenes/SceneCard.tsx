@@ -338,7 +338,7 @@ export function SceneCard({
   scenes: readonly Scene[];
   scene: Scene;
   display: Display;
-  onDisplay(d: Display): void;
+  onDisplay(next: Display): void;
 }) {
   const queryClient = useQueryClient();
   const [dying, setDying] = useState(false);

@@ -53,9 +53,9 @@ export function ScenePicture({
   study: Study;
   drawing: boolean;
   marks: readonly PlaceMark[];
-  onDrawn(g: object): void;
+  onDrawn(geometry: object): void;
   onStopDrawing(): void;
-  onSpot(p: Place): void;
+  onSpot(place: Place): void;
 }) {
   const shown = useMemo(() => displayed(node), [node]);
   const frame = isSensorFrame(node.info.grid.crs);
@@ -130,7 +130,7 @@ export function ScenePicture({
         line: -y - 0.5,
         sample: x - 0.5,
       }).then(
-        (p) => onSpot([p.lon, p.lat]),
+        (part) => onSpot([part.lon, part.lat]),
         (e) => useUi.getState().say(sayError(e), "wrong"),
       );
     }

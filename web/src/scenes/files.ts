@@ -26,35 +26,37 @@ export const pathOf = (file: File): string =>
 export function byFolder(files: File[]): Map<string, File[]> {
   const roots = files
     .map(pathOf)
-    .filter((p) => /(^|\/)(manifest\.safe|MTD_MSIL(1C|2A)\.xml)$/i.test(p))
-    .map((p) => p.slice(0, p.lastIndexOf("/") + 1));
+    .filter((path) => /(^|\/)(manifest\.safe|MTD_MSIL(1C|2A)\.xml)$/i.test(path))
+    .map((path) => path.slice(0, path.lastIndexOf("/") + 1));
   const stems = files
     .map(pathOf)
-    .filter((p) => /_MTL\.(txt|json|xml)$/i.test(p))
-    .map((p) => p.replace(/_MTL\.\w+$/i, ""));
+    .filter((path) => /_MTL\.(txt|json|xml)$/i.test(path))
+    .map((path) => path.replace(/_MTL\.\w+$/i, ""));
   const out = new Map<string, File[]>();
   // A picture goes with the world file of its name, and with the .prj beside it.
-  const bare = (p: string) => p.replace(/\.\w+$/, "");
+  const bare = (path: string) => path.replace(/\.\w+$/, "");
   const worlds = files
     .map(pathOf)
-    .filter((p) => WORLD.test(p))
+    .filter((path) => WORLD.test(path))
     .map(bare);
-  const placed = (p: string) =>
-    worlds.includes(bare(p)) && (WORLD.test(p) || /\.(prj|png|jpe?g|tiff?|jp2)$/i.test(p))
-      ? bare(p)
+  const placed = (path: string) =>
+    worlds.includes(bare(path)) && (WORLD.test(path) || /\.(prj|png|jpe?g|tiff?|jp2)$/i.test(path))
+      ? bare(path)
       : undefined;
   for (const file of files) {
-    const p = pathOf(file);
+    const path = pathOf(file);
     const root =
-      roots.find((r) => p.startsWith(r)) ??
-      stems.find((stem) => p.startsWith(`${stem}_`) && /\.(tiff?|jp2|txt|json|xml)$/i.test(p)) ??
-      placed(p);
+      roots.find((r) => path.startsWith(r)) ??
+      stems.find(
+        (stem) => path.startsWith(`${stem}_`) && /\.(tiff?|jp2|txt|json|xml)$/i.test(path),
+      ) ??
+      placed(path);
     // Of a scene's other texts only the metadata are read.
     if (
       root !== undefined &&
       stems.includes(root) &&
-      /\.(txt|json|xml)$/i.test(p) &&
-      !/_MTL\.\w+$/i.test(p)
+      /\.(txt|json|xml)$/i.test(path) &&
+      !/_MTL\.\w+$/i.test(path)
     ) {
       continue;
     }

@@ -34,8 +34,8 @@ const all = [
   scene("c", { acquiredAt: "2025-05-14T00:00:00Z", detail: { items: { PASS: "descending" } } }),
   scene("z", { kind: "elevation" }),
 ];
-const ids = (f: Partial<typeof NO_FILTER>) =>
-  filtered(all, { ...NO_FILTER, ...f })
+const ids = (found: Partial<typeof NO_FILTER>) =>
+  filtered(all, { ...NO_FILTER, ...found })
     .map((s) => s.id)
     .join("");
 
@@ -74,9 +74,9 @@ describe("files that are dropped", () => {
   const file = (path: string) =>
     Object.assign(new File(["x"], path.split("/").pop()!), { path: `./${path}` });
   test("a product folder goes as one, the rest one by one", () => {
-    const f = byFolder(["P.SAFE/manifest.safe", "P.SAFE/annotation/a.xml", "x.tif"].map(file));
-    expect([...f.keys()]).toEqual(["P.SAFE/", ""]);
-    expect(f.get("P.SAFE/")!.map(pathOf)).toEqual([
+    const found = byFolder(["P.SAFE/manifest.safe", "P.SAFE/annotation/a.xml", "x.tif"].map(file));
+    expect([...found.keys()]).toEqual(["P.SAFE/", ""]);
+    expect(found.get("P.SAFE/")!.map(pathOf)).toEqual([
       "P.SAFE/manifest.safe",
       "P.SAFE/annotation/a.xml",
     ]);

@@ -14,7 +14,7 @@ interface Ui {
   notices: Notice[];
   deskWidth: number;
   setView(value: View): void;
-  setGlancing(g: boolean): void;
+  setGlancing(glancing: boolean): void;
   setHelp(open: boolean): void;
   say(text: string, tone?: Notice["tone"]): void;
   dismiss(id: number): void;

@@ -110,8 +110,8 @@ export function StudiesPage() {
       />
       <Confirm
         open={!!doomed}
-        onOpenChange={(o) => {
-          if (!o) {
+        onOpenChange={(open) => {
+          if (!open) {
             setDoomed(null);
           }
         }}

@@ -31,14 +31,14 @@ type Form = yup.InferType<typeof schema>;
 
 /** Reads a GeoJSON file into a study area. @throws Error with what is wrong and the file's name */
 export async function areaFromFile(file: File): Promise<object> {
-  let g: unknown;
+  let geometry: unknown;
   try {
-    g = JSON.parse(await file.text());
+    geometry = JSON.parse(await file.text());
   } catch {
     throw new Error(`${file.name} is not valid JSON. A GeoJSON file with a polygon is needed.`);
   }
   try {
-    return { type: "MultiPolygon", coordinates: multiPolygonFrom(g) };
+    return { type: "MultiPolygon", coordinates: multiPolygonFrom(geometry) };
   } catch (error) {
     throw new Error(`${file.name}: ${(error as Error).message}`);
   }
@@ -51,7 +51,7 @@ export function StudyDialog({
   onDone,
 }: {
   open: boolean;
-  onOpenChange(o: boolean): void;
+  onOpenChange(isOpen: boolean): void;
   study?: Study;
   onDone(s: Study): void;
 }) {

@@ -26,7 +26,7 @@ const SIGN: Record<string, string> = {
 export const sentence = (all: Condition[], unit = "dB", measure = unit): string =>
   all
     .map((condition) => {
-      const u =
+      const ownUnit =
         condition.layer === "cover"
           ? ""
           : condition.layer === "slope"
@@ -36,7 +36,7 @@ export const sentence = (all: Condition[], unit = "dB", measure = unit): string 
               : condition.layer === "measure"
                 ? measure
                 : unit;
-      return `${WORD[condition.layer] ?? condition.layer} ${SIGN[condition.op] ?? condition.op} ${number(condition.value, condition.layer === "cover" ? 0 : u ? 1 : 2)}${u === "°" || !u ? u : ` ${u}`}`;
+      return `${WORD[condition.layer] ?? condition.layer} ${SIGN[condition.op] ?? condition.op} ${number(condition.value, condition.layer === "cover" ? 0 : ownUnit ? 1 : 2)}${ownUnit === "°" || !ownUnit ? ownUnit : ` ${ownUnit}`}`;
     })
     .join(" and ");
 const measureSaid = (setup: ChangeSetup, decibel: boolean): string =>

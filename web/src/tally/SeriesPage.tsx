@@ -305,7 +305,7 @@ function SeriesOf({
               <Choice
                 label="Side"
                 value={count.op}
-                onChange={(op) => setOwn((o) => ({ ...o, op }))}
+                onChange={(op) => setOwn((output) => ({ ...output, op }))}
                 options={[
                   { value: "<", name: "below" },
                   { value: ">", name: "above" },
@@ -319,7 +319,7 @@ function SeriesOf({
                 value={count.value}
                 min={-1e5}
                 max={1e5}
-                onCommit={(value) => setOwn((o) => ({ ...o, value }))}
+                onCommit={(value) => setOwn((output) => ({ ...output, value }))}
               />
               <span className="text-soft">{band.unit}</span>
             </div>
@@ -334,7 +334,7 @@ function SeriesOf({
                 onBlur={(e) => {
                   const name = e.target.value.trim();
                   if (name) {
-                    setOwn((o) => ({ ...o, name }));
+                    setOwn((output) => ({ ...output, name }));
                   }
                 }}
                 onKeyDown={(e) => {

@@ -72,8 +72,8 @@ export function OverTime({
       label="Over time"
       width={300}
       open={open}
-      onOpenChange={(o) => {
-        setOpen(o);
+      onOpenChange={(isOpen) => {
+        setOpen(isOpen);
         make.reset();
       }}
       trigger={

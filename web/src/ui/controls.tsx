@@ -108,14 +108,14 @@ export function Pick<T extends string>({
   id,
 }: {
   value: T | "";
-  onChange(v: T): void;
+  onChange(next: T): void;
   options: { value: T; name: string; note?: string }[];
   label: string;
   className?: string;
   id?: string;
 }) {
   return (
-    <Select.Root value={value} onValueChange={(v) => onChange(v as T)}>
+    <Select.Root value={value} onValueChange={(next) => onChange(next as T)}>
       <Select.Trigger
         id={id}
         aria-label={label}
@@ -177,7 +177,7 @@ export function NumberField({
   className,
 }: {
   value: number;
-  onCommit(v: number): void;
+  onCommit(next: number): void;
   step?: number;
   min?: number;
   max?: number;
@@ -186,7 +186,7 @@ export function NumberField({
   prefix?: string;
   className?: string;
 }) {
-  const shown = (v: number) => v.toFixed(decimals).replace("-", "−");
+  const shown = (next: number) => next.toFixed(decimals).replace("-", "−");
   const [text, setText] = useState<string | null>(null);
   const parse = (t: string) => {
     const ownValue = Number(t.replace("−", "-").replace(",", ".").trim());
@@ -199,9 +199,9 @@ export function NumberField({
     if (text === null) {
       return;
     }
-    const v = parse(text);
-    if (v !== null && v !== value) {
-      onCommit(v);
+    const next = parse(text);
+    if (next !== null && next !== value) {
+      onCommit(next);
     }
     setText(null);
   };
@@ -241,14 +241,14 @@ export function NumberField({
           } else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
             e.preventDefault();
             const k = 10 ** decimals;
-            const v =
+            const next =
               Math.round(
                 ((parse(text ?? String(value)) ?? value) + (e.key === "ArrowUp" ? step : -step)) *
                   k,
               ) / k;
-            if (v >= min && v <= max) {
+            if (next >= min && next <= max) {
               setText(null);
-              onCommit(v);
+              onCommit(next);
             }
           }
         }}
@@ -262,16 +262,16 @@ export function NumberField({
 export function Chip({
   on,
   children,
-  ...p
+  ...promised
 }: ButtonHTMLAttributes<HTMLButtonElement> & { on?: boolean }) {
   return (
     <button
       type="button"
-      {...p}
+      {...promised}
       className={cx(
         "inline-flex h-[24px] items-center gap-1.5 whitespace-nowrap rounded-full border px-2.5 text-[12px] hover:border-spruce",
         on ? "border-spruce bg-[#e2ece7]" : "border-line bg-white",
-        p.className,
+        promised.className,
       )}
     >
       {children}
@@ -292,7 +292,7 @@ export function Pop({
   label: string;
   width?: number;
   open?: boolean;
-  onOpenChange?(o: boolean): void;
+  onOpenChange?(isOpen: boolean): void;
 }) {
   return (
     <Popover.Root open={open} onOpenChange={onOpenChange}>
@@ -339,7 +339,7 @@ export function Sheet({
   describe,
 }: {
   open: boolean;
-  onOpenChange(o: boolean): void;
+  onOpenChange(isOpen: boolean): void;
   title: string;
   children: ReactNode;
   wide?: boolean;
@@ -386,7 +386,7 @@ export function Confirm({
   onAct,
 }: {
   open: boolean;
-  onOpenChange(o: boolean): void;
+  onOpenChange(isOpen: boolean): void;
   title: string;
   text: string;
   act: string;

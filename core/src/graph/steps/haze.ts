@@ -106,16 +106,16 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
       let cloud = 0;
       let cells = 0;
       for (let i = 0; i < src[0]!.length; i++) {
-        const g = groundAt(i);
-        if (g === "none") {
+        const groundHere = groundAt(i);
+        if (groundHere === "none") {
           continue;
         }
         cells++;
-        if (g === "cloud") {
+        if (groundHere === "cloud") {
           cloud++;
-        } else if (g === "water") {
+        } else if (groundHere === "water") {
           water[Math.max(0, Math.min(199, Math.floor(src[b.nir]![i]! * 1000)))]!++;
-        } else if (g === "plants") {
+        } else if (groundHere === "plants") {
           const x = Math.floor((src[b.red]![i]! / SCATTER.max) * n);
           const y = Math.floor((src[b.blue]![i]! / SCATTER.max) * n);
           if (x >= 0 && y >= 0 && x < n && y < n) {
@@ -145,11 +145,18 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
     const ground = new Uint8Array(width * height);
     const groundAt = grounds(src, b);
     for (let i = 0; i < width * height; i++) {
-      const g = groundAt(i);
-      ground[i] = g === "water" ? WATER : g === "cloud" ? 2 : g === "none" ? 3 : LAND;
-      if (g === "plants") {
+      const groundHere = groundAt(i);
+      ground[i] =
+        groundHere === "water"
+          ? WATER
+          : groundHere === "cloud"
+            ? 2
+            : groundHere === "none"
+              ? 3
+              : LAND;
+      if (groundHere === "plants") {
         land[i] = hazeOf(line, src[b.blue]![i]!, src[b.red]![i]!);
-      } else if (g === "water") {
+      } else if (groundHere === "water") {
         water[i] = src[b.nir]![i]! - clearNir;
       }
     }
@@ -196,15 +203,15 @@ const sizes = (info: ImageInfo, w: { width: number; height: number }) => {
   return { half, W: w.width + 6 * half, H: w.height + 6 * half };
 };
 function lineOf(state: LineState): ClearLine {
-  const l = clearLine(state.counts);
-  if (!l) {
+  const line = clearLine(state.counts);
+  if (!line) {
     throw new InputError(
       "There are too few cells of plants to find the clear line by",
       "inputs",
       "Skip Haze for this date.",
     );
   }
-  return l;
+  return line;
 }
 /** Near infrared of clear water: the lowest twentieth. */
 function clearWater(state: LineState): number {
@@ -256,7 +263,7 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
       const src = floats(await ask.read(0, strip));
       const light = lightOf(i0);
       const h = src[i0.bands.findIndex((band) => band.role === "haze")]!;
-      const g = src[i0.bands.findIndex((band) => band.name === HAZE_GROUND.name)]!;
+      const greenness = src[i0.bands.findIndex((band) => band.name === HAZE_GROUND.name)]!;
       const counts = new Float64Array(2 * light.length * TABLE);
       // Where each cell's histograms begin: its ground and its bin of haze; −1 for cells without
       // either.
@@ -265,7 +272,10 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
       const top = LIGHT_BINS.bins - 1;
       for (let i = 0; i < at.length; i++) {
         const haze = h[i]!;
-        at[i] = haze === haze ? g[i]! * light.length * TABLE + hazeBin(haze) * LIGHT_BINS.bins : -1;
+        at[i] =
+          haze === haze
+            ? greenness[i]! * light.length * TABLE + hazeBin(haze) * LIGHT_BINS.bins
+            : -1;
       }
       light.forEach((k, j) => {
         const values = src[k]!;
@@ -281,7 +291,7 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
       });
       let clouds = 0;
       let cells = 0;
-      for (const value of g) {
+      for (const value of greenness) {
         if (value === value) {
           cells++;
         }
@@ -307,13 +317,13 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
     const hk = info.bands.findIndex((band) => band.role === "haze");
     const gk = info.bands.findIndex((band) => band.name === HAZE_GROUND.name);
     const h = src[hk]!;
-    const g = src[gk]!;
+    const greenness = src[gk]!;
     const n = h.length;
     src.forEach((s, k) => dst[k]!.set(s));
     const level = dst[gk]!;
     const beyond = new Float32Array(n);
     for (let i = 0; i < n; i++) {
-      const over = g[i]!;
+      const over = greenness[i]!;
       const c = over < 2 ? curves[over] : null;
       beyond[i] = c ? h[i]! - c.from : 0;
       level[i] = over === 2 ? HAZE_CLOUD : over === over ? over * 4 + hazeLevel(beyond[i]!) : NaN;
@@ -324,7 +334,7 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
         if (beyond[i]! > 0) {
           values[i] = Math.max(
             0,
-            values[i]! - ctx.params.strength * hazeOff(curves[g[i]!]!, j, h[i]!),
+            values[i]! - ctx.params.strength * hazeOff(curves[greenness[i]!]!, j, h[i]!),
           );
         }
       }

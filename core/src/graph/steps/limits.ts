@@ -172,7 +172,7 @@ function onPatches<P extends object>(
         level: ctx.level,
       },
     ],
-    compute([block], out, { params: p, level, state }) {
+    compute([block], out, { params: patchParams, level, state }) {
       const { col, row, width, height } = out.window;
       const dst = out.bands[0] as Uint8Array;
       if (state) {
@@ -182,8 +182,8 @@ function onPatches<P extends object>(
       const from = block!.window;
       const { runs } = work(
         runsOf(block!.bands[0] as Uint8Array, from.width, from.height),
-        cellsAt(of(p).cells, level),
-        of(p).neighbours,
+        cellsAt(of(patchParams).cells, level),
+        of(patchParams).neighbours,
       );
       fillWindow(runs, col - from.col, row - from.row, width, height, dst);
     },
