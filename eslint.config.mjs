@@ -1,26 +1,31 @@
-import tseslint from "typescript-eslint";
+import importX from "eslint-plugin-import-x";
+import jsdoc from "eslint-plugin-jsdoc";
 import reactHooks from "eslint-plugin-react-hooks";
+import tseslint from "typescript-eslint";
+import { createTypeScriptImportResolver } from "eslint-import-resolver-typescript";
 
 /** Imports go one way: core <- formats <- server; core <- web; core, formats <- world. */
 const forbid = (...houses) => ({
   "no-restricted-imports": [
     "error",
     {
-      patterns: houses.map((h) => ({
-        group: [`@hindglance/${h}`, `@hindglance/${h}/*`, `**/${h}/src/**`],
-        message: `This house may not import ${h}/.`,
+      patterns: houses.map((house) => ({
+        group: [`@hindglance/${house}`, `@hindglance/${house}/*`, `**/${house}/src/**`],
+        message: `This house may not import ${house}/.`,
       })),
     },
   ],
 });
+
+/** What core/ may not know: the other houses, Node, the DOM, SQL. */
 const pure = {
   "no-restricted-imports": [
     "error",
     {
       patterns: [
-        ...["formats", "server", "web", "world"].map((h) => ({
-          group: [`@hindglance/${h}`, `@hindglance/${h}/*`, `**/${h}/src/**`],
-          message: `core/ may not import ${h}/.`,
+        ...["formats", "server", "web", "world"].map((house) => ({
+          group: [`@hindglance/${house}`, `@hindglance/${house}/*`, `**/${house}/src/**`],
+          message: `core/ may not import ${house}/.`,
         })),
         {
           group: [
@@ -55,6 +60,56 @@ const pure = {
   ],
 };
 
+/** How a line, a name and a function look. */
+const legible = {
+  "one-var": ["error", "never"],
+  "max-statements-per-line": ["error", { max: 1 }],
+  curly: "error",
+  "no-nested-ternary": "error",
+  "object-shorthand": "error",
+  "no-useless-rename": "error",
+  complexity: ["error", 15],
+  "max-lines-per-function": ["error", { max: 80 }],
+  // One letter is for an index or a symbol of the formula that is cited.
+  "id-length": [
+    "error",
+    { min: 2, properties: "never", exceptions: [..."xyzijknrctabemwhs", "_"] },
+  ],
+  eqeqeq: ["error", "always", { null: "ignore" }],
+  "no-console": "off",
+};
+
+/** What the compiler's types can tell about a line. */
+const typed = {
+  "@typescript-eslint/no-non-null-assertion": "off",
+  "@typescript-eslint/no-unused-vars": [
+    "error",
+    { argsIgnorePattern: "^_", varsIgnorePattern: "^_" },
+  ],
+  "@typescript-eslint/no-floating-promises": "error",
+  "@typescript-eslint/no-misused-promises": ["error", { checksVoidReturn: { attributes: false } }],
+  "@typescript-eslint/no-unnecessary-type-assertion": "error",
+  "@typescript-eslint/no-unsafe-argument": "error",
+  "@typescript-eslint/no-unsafe-assignment": "error",
+  "@typescript-eslint/no-unsafe-call": "error",
+  "@typescript-eslint/no-unsafe-member-access": "error",
+  "@typescript-eslint/no-unsafe-return": "error",
+  "@typescript-eslint/no-unsafe-type-assertion": "error",
+};
+
+const documented = {
+  "jsdoc/require-jsdoc": [
+    "error",
+    {
+      publicOnly: true,
+      enableFixer: false,
+      require: { FunctionDeclaration: true, ArrowFunctionExpression: true, ClassDeclaration: true },
+    },
+  ],
+};
+
+const TESTS = ["**/*.test.{ts,tsx}", "**/testing/**", "e2e/**"];
+
 export default tseslint.config(
   {
     ignores: [
@@ -68,18 +123,23 @@ export default tseslint.config(
       "test-results/**",
     ],
   },
+  { linterOptions: { reportUnusedDisableDirectives: "error" } },
   ...tseslint.configs.recommended,
+  { rules: legible },
   {
-    rules: {
-      "@typescript-eslint/no-non-null-assertion": "off",
-      "@typescript-eslint/no-unused-vars": [
-        "error",
-        { argsIgnorePattern: "^_", varsIgnorePattern: "^_" },
-      ],
-      eqeqeq: ["error", "always", { null: "ignore" }],
-      "no-console": "off",
+    files: ["**/*.{ts,tsx}"],
+    languageOptions: {
+      parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname },
     },
+    plugins: { jsdoc, "import-x": importX },
+    settings: {
+      "import-x/resolver-next": [createTypeScriptImportResolver({ project: "tsconfig.json" })],
+      "import-x/parsers": { "@typescript-eslint/parser": [".ts", ".tsx"] },
+    },
+    rules: { ...typed, ...documented, "import-x/no-cycle": "error" },
   },
+  // A test file is a list of cases, and a describe block holds all of them: its length says nothing.
+  { files: TESTS, rules: { "max-lines-per-function": "off", "jsdoc/require-jsdoc": "off" } },
   { files: ["core/src/**/*.ts"], ignores: ["**/*.test.ts"], rules: pure },
   { files: ["formats/src/**/*.ts"], rules: forbid("server", "web", "world") },
   { files: ["world/src/**/*.ts"], rules: forbid("server", "web") },
@@ -91,10 +151,6 @@ export default tseslint.config(
   {
     files: ["web/src/**/*.{ts,tsx}"],
     plugins: { "react-hooks": reactHooks },
-    rules: {
-      ...forbid("formats", "server", "world"),
-      "react-hooks/rules-of-hooks": "error",
-      "react-hooks/exhaustive-deps": "error",
-    },
+    rules: { ...forbid("formats", "server", "world"), ...reactHooks.configs.recommended.rules },
   },
 );

@@ -112,11 +112,13 @@ export class XmlElement {
   text(path = ""): string {
     const element = path ? this.get(path) : this;
     const n = Array.isArray(element.node) ? element.node[0] : element.node;
-    return typeof n === "string"
-      ? n
-      : typeof n === "object" && n && typeof (n as { "#text"?: XmlNode })["#text"] === "string"
-        ? (n as { "#text": string })["#text"]
-        : "";
+    if (typeof n === "string") {
+      return n;
+    }
+    if (typeof n === "object" && n && typeof (n as { "#text"?: XmlNode })["#text"] === "string") {
+      return (n as { "#text": string })["#text"];
+    }
+    return "";
   }
   attribute(name: string): string | null {
     const value = this.child(`@${name}`);

@@ -37,8 +37,8 @@ async function scene(
       "POST",
       `/studies/${study}/uploads?name=${name}`,
       buildTiff({
-        width: width,
-        height: height,
+        width,
+        height,
         bits: 32,
         format: 3,
         value,

@@ -423,8 +423,8 @@ test("comparisons of the other kind of scene are kept to go back to", async () =
 test("a rule over land cover takes only the classes that it names, and the map says which raster it was", async () => {
   // Class 1 north of row 260, class 2 south of it.
   const bytes = buildTiff({
-    width: width,
-    height: height,
+    width,
+    height,
     bits: 8,
     format: 1,
     value: (_c, r) => (r < 260 ? 1 : 2),

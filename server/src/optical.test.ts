@@ -92,8 +92,8 @@ beforeAll(async () => {
     epsg: 32727,
     ulx: 499500,
     uly: 5182000,
-    width: width,
-    height: height,
+    width,
+    height,
     sunZenithDeg: 40,
     sunAzimuthDeg: 55,
     bands: [
@@ -107,7 +107,7 @@ beforeAll(async () => {
     ["x.SAFE/GRANULE/t/MTD_TL.xml", xml.tile],
     [
       `${at}/R10m/T_B04_10m.jp2`,
-      await buildJp2({ width: width, height: height, bits: 16, tile: 64, cells: [ten] }),
+      await buildJp2({ width, height, bits: 16, tile: 64, cells: [ten] }),
     ],
     [
       `${at}/R20m/T_B12_20m.jp2`,
@@ -134,7 +134,7 @@ test("a zipped granule asks for its cells; the other bands are brought to them, 
   const { scene } = await make(upload.id, { kind: "optical", cellM: 10, bring: true });
   expect(scene.info).toMatchObject({
     optical: { level: 2 },
-    grid: { width: width, height: height, transform: [499500, 10, 0, 5182000, 0, -10] },
+    grid: { width, height, transform: [499500, 10, 0, 5182000, 0, -10] },
   });
   expect(scene.info!.bands.map((band) => band.name)).toEqual(["B04", "B12", "quality"]);
   const [a, b, query] = await cells(scene);

@@ -88,14 +88,16 @@ export function writeSheets(folder: string, ground: Ground): void {
       }
       const step = (n: number) => Math.floor(ground.elevation[n]! / 40);
       const wet = (n: number) => ground.cover[n] === COVER.water;
-      const line =
-        wet(i) !== wet(j) || wet(i) !== wet(k)
-          ? [40, 84, 112]
-          : step(i) !== step(j) || step(i) !== step(k)
-            ? [186, 140, 96]
-            : ground.field[i] !== ground.field[j] && ground.cover[i] === COVER.crop
-              ? [222, 210, 180]
-              : INK[ground.cover[i]!]!;
+      let line: number[];
+      if (wet(i) !== wet(j) || wet(i) !== wet(k)) {
+        line = [40, 84, 112];
+      } else if (step(i) !== step(j) || step(i) !== step(k)) {
+        line = [186, 140, 96];
+      } else if (ground.field[i] !== ground.field[j] && ground.cover[i] === COVER.crop) {
+        line = [222, 210, 180];
+      } else {
+        line = INK[ground.cover[i]!]!;
+      }
       rgb.set(rim ? [60, 50, 44] : line, offset);
     }
   }

@@ -32,17 +32,22 @@ export function truthOf(ground: Ground, factor: number, width: number, height: n
           const k = (r * factor + j) * WIDTH + c * factor + i;
           const was = ground.cover[k] === COVER.water;
           const is = ground.waterAfter[k] === 1;
-          const value = is
-            ? was
-              ? TRUTH.standingWater
-              : ground.cover[k] === COVER.reed
-                ? TRUTH.floodedReed
-                : ground.cover[k] === COVER.town
-                  ? TRUTH.floodedTown
-                  : TRUTH.newWater
-            : was
-              ? TRUTH.recededWater
-              : TRUTH.land;
+          let value: 0 | 1 | 2 | 4 | 3 | 5;
+          if (is) {
+            if (was) {
+              value = TRUTH.standingWater;
+            } else if (ground.cover[k] === COVER.reed) {
+              value = TRUTH.floodedReed;
+            } else if (ground.cover[k] === COVER.town) {
+              value = TRUTH.floodedTown;
+            } else {
+              value = TRUTH.newWater;
+            }
+          } else if (was) {
+            value = TRUTH.recededWater;
+          } else {
+            value = TRUTH.land;
+          }
           votes[value]!++;
           if (best < 0 || votes[value]! > votes[best]!) {
             best = value;

@@ -139,7 +139,7 @@ test("what cannot be levelled is refused in words", () => {
 test("an aligned date: moved by its path, levelled by band; a picture without points is refused", async () => {
   const grid = testGrid(20, 12);
   const info: ImageInfo = {
-    grid: grid,
+    grid,
     type: "float32",
     bands: [
       { name: "red", unit: "", role: "reflectance" },
@@ -204,7 +204,7 @@ test("an aligned date: moved by its path, levelled by band; a picture without po
     evaluator.info(
       node(
         "grid.warp",
-        { grid: grid, kernel: "bilinear", path: { kind: "polynomial", order: 9 } },
+        { grid, kernel: "bilinear", path: { kind: "polynomial", order: 9 } },
         sourceNode("s"),
       ),
     ),

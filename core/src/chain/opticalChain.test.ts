@@ -332,7 +332,7 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
     },
   ]).get("a")!.cells;
   const of = (s: string) => cells.find((chainCell) => chainCell.step === s)!.output;
-  const all2 = { col: 0, row: 0, width: width, height: height };
+  const all2 = { col: 0, row: 0, width, height };
   const w = { col: 33, row: 20, width: 41, height: 27 };
   for (const n of [
     of("mask"),

@@ -128,12 +128,14 @@ export function proposedOptical(
     bands: readonly ImageInfo["bands"][number][];
   },
 ): OpticalChain {
-  const wanted =
-    facts.hazard === "fire"
-      ? ["nbr", "ndvi"]
-      : facts.hazard === "flood"
-        ? ["mndwi", "ndwi", "ndvi"]
-        : ["ndvi", "evi"];
+  let wanted: string[];
+  if (facts.hazard === "fire") {
+    wanted = ["nbr", "ndvi"];
+  } else if (facts.hazard === "flood") {
+    wanted = ["mndwi", "ndwi", "ndvi"];
+  } else {
+    wanted = ["ndvi", "evi"];
+  }
   return {
     mask: {
       on: true,

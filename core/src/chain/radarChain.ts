@@ -293,11 +293,14 @@ export function sceneNodes(
   );
   if (on("terrain")) {
     const { grid, outside, extras, resampling, elevationResampling } = radarChain.terrain;
-    const heights = !z
-      ? []
-      : elevationResampling === "nearest" && !sameGrid(elevation!.info.grid, grid)
-        ? [node("grid.warp", { grid, kernel: "nearest" }, z)]
-        : [onGrid(z, elevation!.info, grid)];
+    let heights: NodeSpec[];
+    if (!z) {
+      heights = [];
+    } else if (elevationResampling === "nearest" && !sameGrid(elevation!.info.grid, grid)) {
+      heights = [node("grid.warp", { grid, kernel: "nearest" }, z)];
+    } else {
+      heights = [onGrid(z, elevation!.info, grid)];
+    }
     add(
       "terrain",
       node(
@@ -350,7 +353,7 @@ export function chainNodes(
         { ...settings, flatten: { ...settings.flatten, on: false } },
         elevation,
       );
-      out.set(scene.id, { cells, result: cells.at(-1)!.output, error: error, failedAt: "flatten" });
+      out.set(scene.id, { cells, result: cells.at(-1)!.output, error, failedAt: "flatten" });
     }
   }
   const together = scenes.filter(

@@ -98,7 +98,7 @@ export function tileThreshold(tiles: Tiles): TileThreshold | null {
     .sort((a, b) => b.deviation - a.deviation)
     .slice(0, Math.max(LEAST_TILES, Math.round(WIDEST * tiles.length)));
   const found: number[] = [];
-  for (const { histogram: histogram } of widest) {
+  for (const { histogram } of widest) {
     const at = minimumError(histogram);
     if (!Number.isFinite(at)) {
       continue;

@@ -98,12 +98,14 @@ export function dateNodes(
   if (comparingOf(side.info.bands[bands[0]!]!) === "value") {
     return { raw, power: raw, db: raw };
   }
-  const power =
-    speckle.filter === "lee"
-      ? node("radar.lee", { windowCells: speckle.windowCells, looks: speckle.looks }, raw)
-      : speckle.filter === "refinedLee"
-        ? node("radar.refinedLee", { looks: speckle.looks }, raw)
-        : raw;
+  let power: NodeSpec;
+  if (speckle.filter === "lee") {
+    power = node("radar.lee", { windowCells: speckle.windowCells, looks: speckle.looks }, raw);
+  } else if (speckle.filter === "refinedLee") {
+    power = node("radar.refinedLee", { looks: speckle.looks }, raw);
+  } else {
+    power = raw;
+  }
   return { raw, power, db: node("radar.decibel", {}, power) };
 }
 
@@ -194,16 +196,18 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
   if (setup.groups) {
     const { of, classes, ...params } = setup.groups;
     const both = several(of === "measure" ? "measure" : "groups");
-    const image =
-      of === "measure"
-        ? measure
-        : of === "before"
-          ? both.before
-          : of === "after"
-            ? both.after
-            : of === "both"
-              ? node("bands.join", {}, both.before, both.after)
-              : node("change.differences", {}, both.before, both.after);
+    let image: NodeSpec;
+    if (of === "measure") {
+      image = measure;
+    } else if (of === "before") {
+      image = both.before;
+    } else if (of === "after") {
+      image = both.after;
+    } else if (of === "both") {
+      image = node("bands.join", {}, both.before, both.after);
+    } else {
+      image = node("change.differences", {}, both.before, both.after);
+    }
     groups = {
       groups: node("classify.groups", params, inside(image, masks)),
       before: both.before,

@@ -329,12 +329,14 @@ export function emptyValueSetup(
   bands: readonly BandInfo[],
   facts: { hazard: string; hasStudyArea: boolean },
 ): ChangeSetup {
-  const wanted =
-    facts.hazard === "fire"
-      ? /^nbr$/i
-      : facts.hazard === "flood"
-        ? /^mndwi$|^ndwi$/i
-        : /^ndvi$|^evi$|^savi$/i;
+  let wanted: RegExp;
+  if (facts.hazard === "fire") {
+    wanted = /^nbr$/i;
+  } else if (facts.hazard === "flood") {
+    wanted = /^mndwi$|^ndwi$/i;
+  } else {
+    wanted = /^ndvi$|^evi$|^savi$/i;
+  }
   const values = bands.map((b, k) => [b, k] as const).filter(([b]) => comparingOf(b) === "value");
   const band =
     values.find(([b]) => wanted.test(b.name))?.[1] ??

@@ -31,12 +31,15 @@ export type Measure = (typeof MEASURES)[number];
  * as it is; null where it cannot be compared.
  */
 export type Comparing = "power" | "value";
-export const comparingOf = (band: BandInfo): Comparing | null =>
-  band.role === "power"
-    ? "power"
-    : band.role === "value" || band.role === "reflectance" || band.role === "temperature"
-      ? "value"
-      : null;
+export const comparingOf = (band: BandInfo): Comparing | null => {
+  if (band.role === "power") {
+    return "power";
+  }
+  if (band.role === "value" || band.role === "reflectance" || band.role === "temperature") {
+    return "value";
+  }
+  return null;
+};
 /** Measures that look at several bands at once. */
 export const MULTIBAND: readonly Measure[] = ["changeVector", "changeDirection", "noChange"];
 /** Measures that a band can be compared by, the one to begin with first. */
@@ -45,23 +48,31 @@ export const measuresOf = (band: BandInfo): readonly Measure[] => [
   ...MULTIBAND,
   "formula",
 ];
-const measuresOfOne = (band: BandInfo): readonly Measure[] =>
-  comparingOf(band) === "power"
-    ? ["logRatio", "difference", "decibelQuotient"]
-    : /nbr/i.test(band.name)
-      ? ["indexLoss", "relativeLoss", "difference", "relativeChange"]
-      : ["difference", "relativeChange", "indexLoss", "relativeLoss"];
+const measuresOfOne = (band: BandInfo): readonly Measure[] => {
+  if (comparingOf(band) === "power") {
+    return ["logRatio", "difference", "decibelQuotient"];
+  }
+  if (/nbr/i.test(band.name)) {
+    return ["indexLoss", "relativeLoss", "difference", "relativeChange"];
+  }
+  return ["difference", "relativeChange", "indexLoss", "relativeLoss"];
+};
 /** What a measure is counted in: per cent, a bare quotient, or the unit of the bands. */
-export const measureUnit = (m: Measure, bands: string): string =>
-  m === "relativeChange" || m === "noChange"
-    ? "%"
-    : m === "changeDirection"
-      ? "°"
-      : m === "formula"
-        ? ""
-        : m === "decibelQuotient"
-          ? ""
-          : bands;
+export const measureUnit = (m: Measure, bands: string): string => {
+  if (m === "relativeChange" || m === "noChange") {
+    return "%";
+  }
+  if (m === "changeDirection") {
+    return "°";
+  }
+  if (m === "formula") {
+    return "";
+  }
+  if (m === "decibelQuotient") {
+    return "";
+  }
+  return bands;
+};
 export const SPECKLE = ["none", "lee", "refinedLee"] as const;
 
 /**
@@ -305,11 +316,14 @@ export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
  * name. @throws InputError when there is none
  */
 export function sameBand(band: BandInfo, other: ImageInfo): number {
-  const k = band.polarisation
-    ? other.bands.findIndex((x) => x.polarisation === band.polarisation && x.role === band.role)
-    : band.wavelengthNm !== undefined
-      ? nearestIn(band, other)
-      : other.bands.findIndex((x) => x.name === band.name);
+  let k: number;
+  if (band.polarisation) {
+    k = other.bands.findIndex((x) => x.polarisation === band.polarisation && x.role === band.role);
+  } else if (band.wavelengthNm !== undefined) {
+    k = nearestIn(band, other);
+  } else {
+    k = other.bands.findIndex((x) => x.name === band.name);
+  }
   if (k >= 0) {
     return k;
   }

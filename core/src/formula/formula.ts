@@ -168,7 +168,7 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
             String((expression as jsep.Literal).raw).length,
           );
         }
-        return { kind: "number", value: value };
+        return { kind: "number", value };
       }
       case "Identifier":
         return named((expression as jsep.Identifier).name);

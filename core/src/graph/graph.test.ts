@@ -372,17 +372,28 @@ describe("block by block equals whole image, for every step", () => {
         number,
         number,
       ];
-      const dark = a < -14 && m < -4 ? 1 : a < -14 && b < -14 ? 2 : 0;
-      const out =
+      let dark: 1 | 0 | 2;
+      if (a < -14 && m < -4) {
+        dark = 1;
+      } else if (a < -14 && b < -14) {
+        dark = 2;
+      } else {
+        dark = 0;
+      }
+      let out: 1 | 0 | 2 | 255;
+      if (
         Number.isNaN(b) ||
         Number.isNaN(a) ||
         Number.isNaN(m) ||
         Number.isNaN(seen[0]![i]!) ||
         Number.isNaN(area[0]![i]!)
-          ? CLASS_NODATA
-          : s > 8
-            ? 0
-            : dark;
+      ) {
+        out = CLASS_NODATA;
+      } else if (s > 8) {
+        out = 0;
+      } else {
+        out = dark;
+      }
       expect(value).toBe(out);
       if (value !== CLASS_NODATA) {
         counts[value]!++;
@@ -449,9 +460,15 @@ describe("evaluator", () => {
       bands: [{ name: "c", unit: "", role: "classes" as const }],
       classes: [],
     };
-    const cells = Uint8Array.from({ length: 30 * height }, () =>
-      random() < 0.5 ? 1 : random() < 0.5 ? 0 : 2,
-    );
+    const cells = Uint8Array.from({ length: 30 * height }, () => {
+      if (random() < 0.5) {
+        return 1;
+      }
+      if (random() < 0.5) {
+        return 0;
+      }
+      return 2;
+    });
     const sourceReader = memorySources({ c: { info, bands: [cells] } });
     const store = new Map<string, StepState>();
     const states = {
@@ -601,7 +618,7 @@ describe("warp", () => {
     });
     const sourceReader = memorySources({
       p: {
-        info: { grid: grid, type: "float32", bands: [{ name: "z", unit: "m", role: "elevation" }] },
+        info: { grid, type: "float32", bands: [{ name: "z", unit: "m", role: "elevation" }] },
         bands: [plane],
       },
     });
@@ -627,7 +644,7 @@ describe("warp", () => {
     const lon = Float32Array.from({ length: 7200 }, (_v, i) => (i % 90) + 0.5);
     const sourceReader = memorySources({
       p: {
-        info: { grid: grid, type: "float32", bands: [{ name: "col", unit: "", role: "value" }] },
+        info: { grid, type: "float32", bands: [{ name: "col", unit: "", role: "value" }] },
         bands: [lon],
       },
     });

@@ -163,7 +163,7 @@ test("as a step: filled cells are marked, cloud stays out, block by block like t
     }),
   });
   const n = node("optical.gaps", { masked: false }, sourceNode("a"), sourceNode("b"));
-  const whole = (await evaluator.read(n, 0, { col: 0, row: 0, width: width, height: height }))
+  const whole = (await evaluator.read(n, 0, { col: 0, row: 0, width, height }))
     .bands as Float32Array[];
   const part = (await evaluator.read(n, 0, { col: 20, row: 28, width: 9, height: 5 }))
     .bands as Float32Array[];

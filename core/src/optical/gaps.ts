@@ -47,7 +47,14 @@ export function reachOut(
         continue;
       }
       const j = rr * width + cc;
-      const far = valid[j] ? 1 : out[j]! > 0 ? out[j]! + 1 : 0;
+      let far: number;
+      if (valid[j]) {
+        far = 1;
+      } else if (out[j]! > 0) {
+        far = out[j]! + 1;
+      } else {
+        far = 0;
+      }
       out[i] = far <= most ? far : 0;
     }
     return out;

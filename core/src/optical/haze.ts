@@ -267,5 +267,15 @@ export function hazeOff(c: HazeCurve, band: number, haze: number): number {
   return y0 + ((y[k]! - y0) * (haze - x0)) / (c.at[k]! - x0 || 1);
 }
 /** Level of haze beyond what is clear. */
-export const hazeLevel = (beyond: number): number =>
-  !(beyond > 0) ? 0 : beyond < HAZE_STEPS[0] ? 1 : beyond < HAZE_STEPS[1] ? 2 : 3;
+export const hazeLevel = (beyond: number): number => {
+  if (!(beyond > 0)) {
+    return 0;
+  }
+  if (beyond < HAZE_STEPS[0]) {
+    return 1;
+  }
+  if (beyond < HAZE_STEPS[1]) {
+    return 2;
+  }
+  return 3;
+};

@@ -40,7 +40,7 @@ const cells = nm.map((_v, b) =>
 );
 const quality = new Float32Array(width * height).fill(64);
 const sources = (i = info()) => memorySources({ s: { info: i, bands: [...cells, quality] } });
-const w = { col: 0, row: 0, width: width, height: height };
+const w = { col: 0, row: 0, width, height };
 const read = async (n: Parameters<Evaluator["read"]>[0], i = info()) =>
   (await new Evaluator({ sources: sources(i) }).read(n, 0, w)).bands as Float32Array[];
 const toa = node("optical.reflectance", {}, sourceNode("s"));

@@ -107,7 +107,7 @@ describe("frames", () => {
         truth: { info, bands: clean },
       }),
     });
-    const all = { col: 0, row: 0, width: width, height: height };
+    const all = { col: 0, row: 0, width, height };
     const even = node("optical.evenLight", {}, sourceNode("west"));
     const n = node(
       "optical.mosaic",

@@ -18,9 +18,15 @@ export function fillHoles(
   maxCells: number,
   neighbours: 4 | 8,
 ): { runs: Runs; changed: number } {
-  const ground = Uint8Array.from(runs.labels, (value) =>
-    value === 0 ? 1 : value === CLASS_NODATA ? CLASS_NODATA : 0,
-  );
+  const ground = Uint8Array.from(runs.labels, (value) => {
+    if (value === 0) {
+      return 1;
+    }
+    if (value === CLASS_NODATA) {
+      return CLASS_NODATA;
+    }
+    return 0;
+  });
   const { patchOfRun, sizes } = labelRuns({ ...runs, labels: ground }, neighbours === 8 ? 4 : 8);
   const open = new Uint8Array(sizes.length);
   for (let r = 0; r < runs.height; r++) {

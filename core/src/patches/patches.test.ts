@@ -19,12 +19,28 @@ const grid = (rows: string): { cells: Uint8Array; width: number; height: number 
       lines
         .join("")
         .split("")
-        .map((c) => (c === "." ? 0 : c === "#" ? CLASS_NODATA : Number(c))),
+        .map((c) => {
+          if (c === ".") {
+            return 0;
+          }
+          if (c === "#") {
+            return CLASS_NODATA;
+          }
+          return Number(c);
+        }),
     ),
   };
 };
 const text = (cells: Uint8Array, width: number) =>
-  Array.from(cells, (value) => (value === 0 ? "." : value === CLASS_NODATA ? "#" : String(value)))
+  Array.from(cells, (value) => {
+    if (value === 0) {
+      return ".";
+    }
+    if (value === CLASS_NODATA) {
+      return "#";
+    }
+    return String(value);
+  })
     .join("")
     .match(new RegExp(`.{${width}}`, "g"))!
     .join("\n");

@@ -88,7 +88,7 @@ export function polygonise(
     const id = whole.patchOfRun[i]!;
     let shape = out.get(id);
     if (!shape) {
-      shape = { label: label, cells: whole.sizes[id]!, areaM2: 0, polygons: [] };
+      shape = { label, cells: whole.sizes[id]!, areaM2: 0, polygons: [] };
       out.set(id, shape);
     }
     shape.polygons.push([shells.get(part)!, ...(holes.get(part) ?? [])]);
@@ -192,13 +192,16 @@ class Tracer {
 
   /** Corner at the end of the side of cell (c, r) walked in direction d. */
   private corner(c: number, r: number, direction: number): [number, number] {
-    return direction === 0
-      ? [c, r]
-      : direction === 1
-        ? [c, r + 1]
-        : direction === 2
-          ? [c + 1, r + 1]
-          : [c + 1, r];
+    if (direction === 0) {
+      return [c, r];
+    }
+    if (direction === 1) {
+      return [c, r + 1];
+    }
+    if (direction === 2) {
+      return [c + 1, r + 1];
+    }
+    return [c + 1, r];
   }
 }
 

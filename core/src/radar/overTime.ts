@@ -100,11 +100,13 @@ function halfSampleMode(values: Float64Array): number {
   if (n === 3) {
     const a = values[from + 1]! - values[from]!;
     const b = values[from + 2]! - values[from + 1]!;
-    return a === b
-      ? values[from + 1]!
-      : a < b
-        ? (values[from]! + values[from + 1]!) / 2
-        : (values[from + 1]! + values[from + 2]!) / 2;
+    if (a === b) {
+      return values[from + 1]!;
+    }
+    if (a < b) {
+      return (values[from]! + values[from + 1]!) / 2;
+    }
+    return (values[from + 1]! + values[from + 2]!) / 2;
   }
   return n === 2 ? (values[from]! + values[from + 1]!) / 2 : values[from]!;
 }

@@ -228,11 +228,13 @@ test("resampling: cubic convolution meets a parabola, nearest takes the cell its
   // Written out apart from the kernel: weights of Keys 1981 with a = −½.
   const keys = (x: number) => {
     const a = Math.abs(x);
-    return a <= 1
-      ? 1.5 * a ** 3 - 2.5 * a * a + 1
-      : a < 2
-        ? -0.5 * a ** 3 + 2.5 * a * a - 4 * a + 2
-        : 0;
+    if (a <= 1) {
+      return 1.5 * a ** 3 - 2.5 * a * a + 1;
+    }
+    if (a < 2) {
+      return -0.5 * a ** 3 + 2.5 * a * a - 4 * a + 2;
+    }
+    return 0;
   };
   const width = 9;
   const height = 8;

@@ -80,5 +80,11 @@ export const meanOfZone = (zoneSum: ZoneSum, decibel: boolean): number | null =>
     return null;
   }
   const m = zoneSum.sum / zoneSum.cells;
-  return decibel ? (m > 0 ? 10 * Math.log10(m) : null) : m;
+  if (decibel) {
+    if (m > 0) {
+      return 10 * Math.log10(m);
+    }
+    return null;
+  }
+  return m;
 };

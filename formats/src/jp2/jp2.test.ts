@@ -20,18 +20,15 @@ const GML =
   '<gml:RectifiedGrid><gml:origin><gml:Point srsName="urn:ogc:def:crs:EPSG::32727"><gml:pos>488005 5181995</gml:pos></gml:Point></gml:origin><gml:offsetVector>10 0</gml:offsetVector><gml:offsetVector>0 -10</gml:offsetVector></gml:RectifiedGrid>';
 let tiled: Uint8Array;
 beforeAll(async () => {
-  tiled = await buildJp2(
-    { width: width, height: height, bits: 16, tile: 128, cells: [cells] },
-    { gml: GML },
-  );
+  tiled = await buildJp2({ width, height, bits: 16, tile: 128, cells: [cells] }, { gml: GML });
 });
 
 test("the test image is sound: the decoder reads it whole and gives the same cells", async () => {
   const { J2KDecoder } = await openjpeg({ print: () => {}, printErr: () => {} });
   const j2KDecoder = new J2KDecoder();
   const b = await buildCodestream({
-    width: width,
-    height: height,
+    width,
+    height,
     bits: 16,
     tile: 128,
     cells: [cells],
@@ -39,8 +36,8 @@ test("the test image is sound: the decoder reads it whole and gives the same cel
   j2KDecoder.getEncodedBuffer(b.length).set(b);
   j2KDecoder.decode();
   expect(j2KDecoder.getFrameInfo()).toMatchObject({
-    width: width,
-    height: height,
+    width,
+    height,
     componentCount: 1,
   });
   expect(new Uint16Array(Uint8Array.from(j2KDecoder.getDecodedBuffer()).buffer)).toEqual(cells);
@@ -56,7 +53,7 @@ test("windows over tiles, cell by cell; position from GML", async () => {
     raster.grid!.transform,
   ]).toEqual([width, height, "uint16", 128, "EPSG:32727", [488000, 10, 0, 5182000, 0, -10]]);
   for (const w of [
-    { col: 0, row: 0, width: width, height: height },
+    { col: 0, row: 0, width, height },
     { col: 120, row: 100, width: 20, height: 60 },
     { col: 309, row: 204, width: 1, height: 1 },
   ]) {
@@ -87,13 +84,10 @@ test("several bands, 8 bits, a bare codestream, one tile, and a position in a Ge
   const bytes = cells.map((value) => value & 255);
   const dim = other.map((value) => value & 127);
   const three = await open(
-    await buildJp2(
-      { width: width, height: height, bits: 8, tile: 128, cells: [bytes, dim, bytes] },
-      { geo },
-    ),
+    await buildJp2({ width, height, bits: 8, tile: 128, cells: [bytes, dim, bytes] }, { geo }),
   );
   const bare = await open(
-    await buildCodestream({ width: width, height: height, bits: 8, tile: 64, cells: [bytes] }),
+    await buildCodestream({ width, height, bits: 8, tile: 64, cells: [bytes] }),
   );
   const w = { col: 33, row: 60, width: 50, height: 9 };
   expect(three.grid!.transform).toEqual([500000, 20, 0, 5170000, 0, -20]);
@@ -141,7 +135,7 @@ test("cut off, damaged and absurd files are refused in words", async () => {
   await expect(
     (async () => {
       const raster = await open(tile);
-      await raster.readRaw({ col: 0, row: 0, width: width, height: height });
+      await raster.readRaw({ col: 0, row: 0, width, height });
     })(),
   ).rejects.toThrow(/does not begin where it should|cannot be decompressed|cut off|names tile/);
   const huge = await buildCodestream({
@@ -160,7 +154,15 @@ test("cut off, damaged and absurd files are refused in words", async () => {
   ).rejects.toThrow(/holds no image/);
 });
 test("pictures: values, colours, palettes and transparency; no position", async () => {
-  const rgba = new Uint8Array(5 * 4 * 4).map((_v, i) => (i % 4 === 3 ? (i < 8 ? 0 : 255) : i));
+  const rgba = new Uint8Array(5 * 4 * 4).map((_v, i) => {
+    if (i % 4 === 3) {
+      if (i < 8) {
+        return 0;
+      }
+      return 255;
+    }
+    return i;
+  });
   const raster = await open(encodePng({ width: 5, height: 4, data: rgba, channels: 4 }));
   const all = { col: 0, row: 0, width: 5, height: 4 };
   const r = await raster.read(all);

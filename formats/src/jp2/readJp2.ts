@@ -41,7 +41,14 @@ async function readBoxes(source: ByteSource): Promise<Boxes> {
       const short = view.getUint32(0);
       const long = short === 1 && b.length >= 16;
       const head = long ? 16 : 8;
-      const size = short === 0 ? to - position : long ? Number(view.getBigUint64(8)) : short;
+      let size: number;
+      if (short === 0) {
+        size = to - position;
+      } else if (long) {
+        size = Number(view.getBigUint64(8));
+      } else {
+        size = short;
+      }
       if (size < head) {
         throw new FormatError(
           "damaged",
@@ -206,11 +213,13 @@ async function decodeTile(
     if (copy.length < n * (wide ? 2 : 1)) {
       throw bad("");
     }
-    return wide
-      ? codestream.signed
-        ? new Int16Array(copy.buffer)
-        : new Uint16Array(copy.buffer)
-      : copy;
+    if (wide) {
+      if (codestream.signed) {
+        return new Int16Array(copy.buffer);
+      }
+      return new Uint16Array(copy.buffer);
+    }
+    return copy;
   } finally {
     j2KDecoder.delete();
   }

@@ -68,11 +68,13 @@ export const looksLikeGranule = (set: FileSet): boolean =>
 
 const bandId = (s: string): string => {
   const match = /^B?(\d{1,2})(A?)$/i.exec(s.trim());
-  return match
-    ? match[2]
-      ? `B${match[1]!.replace(/^0/, "")}A`
-      : `B${match[1]!.padStart(2, "0")}`
-    : s;
+  if (match) {
+    if (match[2]) {
+      return `B${match[1]!.replace(/^0/, "")}A`;
+    }
+    return `B${match[1]!.padStart(2, "0")}`;
+  }
+  return s;
 };
 
 /**

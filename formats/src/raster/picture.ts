@@ -51,7 +51,14 @@ export async function openPicture(source: ByteSource): Promise<OpenRaster> {
         );
   }
   const { width, height, channels, data, bits } = picture;
-  const colours = channels === 2 ? 1 : channels === 4 ? 3 : channels;
+  let colours: number;
+  if (channels === 2) {
+    colours = 1;
+  } else if (channels === 4) {
+    colours = 3;
+  } else {
+    colours = channels;
+  }
   const alpha = channels === 2 || channels === 4;
   const names = colours === 3 ? ["red", "green", "blue"] : ["grey"];
   if (data.length < width * height * channels) {

@@ -54,8 +54,14 @@ export function asReal(
   single = false,
 ): Float32Array[] {
   // Files keep nodata as text; a 32-bit value written as text is compared as a 32-bit value.
-  const fill =
-    nodata === null || Number.isNaN(nodata) ? null : single ? Math.fround(nodata) : nodata;
+  let fill: number | null;
+  if (nodata === null || Number.isNaN(nodata)) {
+    fill = null;
+  } else if (single) {
+    fill = Math.fround(nodata);
+  } else {
+    fill = nodata;
+  }
   return raw.map((a, i) => {
     const { scale, offset } = bands[i]!;
     const dst = new Float32Array(a.length);

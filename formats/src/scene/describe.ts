@@ -31,15 +31,18 @@ export function describeScene(raster: OpenRaster, fileName: string): SceneDescri
   const all = new Set([...words(stem), ...bandText.flatMap(words), ...words(items.KIND ?? "")]);
   const has = (...w: string[]) => w.some((x) => all.has(x));
   const index = INDEX_WORDS.find((w) => has(w)) ?? null;
-  const kind: SceneKind | null = has("elevation", "dem", "dtm", "height")
-    ? "elevation"
-    : has("sigma0", "gamma0", "beta0", "vv", "vh", "hh", "hv", "backscatter")
-      ? "radar"
-      : raster.palette || has("classes", "landcover")
-        ? "classes"
-        : index
-          ? "other"
-          : null;
+  let kind: SceneKind | null;
+  if (has("elevation", "dem", "dtm", "height")) {
+    kind = "elevation";
+  } else if (has("sigma0", "gamma0", "beta0", "vv", "vh", "hh", "hv", "backscatter")) {
+    kind = "radar";
+  } else if (raster.palette || has("classes", "landcover")) {
+    kind = "classes";
+  } else if (index) {
+    kind = "other";
+  } else {
+    kind = null;
+  }
   const vertical = verticalFrom(raster.verticalCode, items.VERTICAL ?? items.VERTICAL_DATUM ?? "");
   const bands = raster.bands.map((band, i): BandInfo => {
     const text = words(band.name ?? (raster.bands.length === 1 ? stem : ""));
@@ -47,16 +50,20 @@ export function describeScene(raster: OpenRaster, fileName: string): SceneDescri
       .find((path) => text.includes(path))
       ?.toUpperCase();
     const db = /^db$|decibel/i.test(band.unit ?? "") || text.includes("db");
-    const role: BandRole =
-      kind === "elevation"
-        ? "elevation"
-        : kind === "radar"
-          ? db
-            ? "decibel"
-            : "power"
-          : kind === "classes"
-            ? "classes"
-            : "value";
+    let role: BandRole;
+    if (kind === "elevation") {
+      role = "elevation";
+    } else if (kind === "radar") {
+      if (db) {
+        role = "decibel";
+      } else {
+        role = "power";
+      }
+    } else if (kind === "classes") {
+      role = "classes";
+    } else {
+      role = "value";
+    }
     return {
       name:
         band.name ??

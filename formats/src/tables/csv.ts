@@ -9,12 +9,14 @@ export function csvLine(fields: readonly (string | number | null)[]): string {
         return "";
       }
       // A leading = + - @ would run as a formula in a spreadsheet.
-      const s =
-        typeof field === "number"
-          ? String(field)
-          : /^[=+\-@\t\r]/.test(field)
-            ? `'${field}`
-            : field;
+      let s: string;
+      if (typeof field === "number") {
+        s = String(field);
+      } else if (/^[=+\-@\t\r]/.test(field)) {
+        s = `'${field}`;
+      } else {
+        s = field;
+      }
       return /[",\r\n]/.test(s) ? `"${s.replace(/"/g, '""')}"` : s;
     })
     .join(",")}\r\n`;

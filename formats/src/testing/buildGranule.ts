@@ -38,12 +38,14 @@ export function granuleXml(granuleSpec: GranuleSpec): { product: string; tile: s
     `<Size resolution="${m}"><NROWS>${Math.floor((granuleSpec.height * 10) / m)}</NROWS><NCOLS>${Math.floor((granuleSpec.width * 10) / m)}</NCOLS></Size><Geoposition resolution="${m}"><ULX>${granuleSpec.ulx}</ULX><ULY>${granuleSpec.uly}</ULY><XDIM>${m}</XDIM><YDIM>-${m}</YDIM></Geoposition>`;
   const level = granuleSpec.level;
   const time = granuleSpec.time.replace("Z", ".024Z");
-  const offsets =
-    granuleSpec.offset === null
-      ? ""
-      : level === "2A"
-        ? `<BOA_ADD_OFFSET_VALUES_LIST>${ORDER.map((_b, k) => `<BOA_ADD_OFFSET band_id="${k}">${granuleSpec.offset}</BOA_ADD_OFFSET>`).join("")}</BOA_ADD_OFFSET_VALUES_LIST>`
-        : `<Radiometric_Offset_List>${ORDER.map((_b, k) => `<RADIO_ADD_OFFSET band_id="${k}">${granuleSpec.offset}</RADIO_ADD_OFFSET>`).join("")}</Radiometric_Offset_List>`;
+  let offsets: string;
+  if (granuleSpec.offset === null) {
+    offsets = "";
+  } else if (level === "2A") {
+    offsets = `<BOA_ADD_OFFSET_VALUES_LIST>${ORDER.map((_b, k) => `<BOA_ADD_OFFSET band_id="${k}">${granuleSpec.offset}</BOA_ADD_OFFSET>`).join("")}</BOA_ADD_OFFSET_VALUES_LIST>`;
+  } else {
+    offsets = `<Radiometric_Offset_List>${ORDER.map((_b, k) => `<RADIO_ADD_OFFSET band_id="${k}">${granuleSpec.offset}</RADIO_ADD_OFFSET>`).join("")}</Radiometric_Offset_List>`;
+  }
   const quantity =
     level === "2A"
       ? `<QUANTIFICATION_VALUES_LIST><BOA_QUANTIFICATION_VALUE unit="none">${granuleSpec.quantity}</BOA_QUANTIFICATION_VALUE></QUANTIFICATION_VALUES_LIST>`

@@ -183,7 +183,16 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
 
   const xml = parseMetadataXml(textOf(await dir.loadValue("GDAL_METADATA")));
   const nodataText = textOf(await dir.loadValue("GDAL_NODATA"))?.trim();
-  const nodata = nodataText ? (/^nan$/i.test(nodataText) ? NaN : Number(nodataText)) : null;
+  let nodata: number | null;
+  if (nodataText) {
+    if (/^nan$/i.test(nodataText)) {
+      nodata = NaN;
+    } else {
+      nodata = Number(nodataText);
+    }
+  } else {
+    nodata = null;
+  }
   const bands = Array.from({ length: samples }, (_v, i): RasterBand => {
     const bandTags: BandTags = xml.bands.get(i) ?? { scale: 1, offset: 0 };
     return {

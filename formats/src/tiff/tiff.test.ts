@@ -13,7 +13,7 @@ const place = [...UTM27S_KEYS, ...at(500000, 5170000, 20)];
 const open = (b: Uint8Array) => openTiff(new MemorySource(b));
 const width = 37;
 const height = 29;
-const whole = { col: 0, row: 0, width: width, height: height };
+const whole = { col: 0, row: 0, width, height };
 const int = (c: number, r: number, s: number) => (c * 7 + r * 13 + s * 31) % 251;
 const real = (c: number, r: number, s: number) => Math.fround(Math.sin(c * 0.3) * 3 + r * 0.01 - s);
 
@@ -23,8 +23,8 @@ describe("reading: every flavour gives the values that went in", () => {
     for (const compression of [1, 8, 32773] as const) {
       for (const tile of [undefined, [16, 16] as [number, number]]) {
         const base = {
-          width: width,
-          height: height,
+          width,
+          height,
           bigEndian,
           compression,
           tile,
@@ -65,12 +65,12 @@ describe("reading: every flavour gives the values that went in", () => {
     }
   }
   flavours.push(
-    ["BigTIFF float64", { width: width, height: height, big: true, bits: 64, value: real }],
+    ["BigTIFF float64", { width, height, big: true, bits: 64, value: real }],
     [
       "BigTIFF MM uint32 differenced",
       {
-        width: width,
-        height: height,
+        width,
+        height,
         big: true,
         bigEndian: true,
         format: 1,
@@ -82,12 +82,9 @@ describe("reading: every flavour gives the values that went in", () => {
     ],
   );
   flavours.push(
-    ["4 bits", { width: width, height: height, format: 1, bits: 4, value: (c, r) => (c + r) % 16 }],
-    ["1 bit", { width: width, height: height, format: 1, bits: 1, value: (c, r) => (c ^ r) & 1 }],
-    [
-      "uint8 interleaved",
-      { width: width, height: height, format: 1, bits: 8, samples: 3, value: int },
-    ],
+    ["4 bits", { width, height, format: 1, bits: 4, value: (c, r) => (c + r) % 16 }],
+    ["1 bit", { width, height, format: 1, bits: 1, value: (c, r) => (c ^ r) & 1 }],
+    ["uint8 interleaved", { width, height, format: 1, bits: 8, samples: 3, value: int }],
   );
   test.each(flavours)("%s", async (_name, flavour) => {
     const raster = await open(buildTiff({ ...flavour, extra: place }));
@@ -171,7 +168,7 @@ describe("reading: every flavour gives the values that went in", () => {
 
 describe("position, nodata, scale and names", () => {
   const fraction = (extra: Flavour["extra"], more: Partial<Flavour> = {}) =>
-    open(buildTiff({ width: width, height: height, value: real, extra, ...more }));
+    open(buildTiff({ width, height, value: real, extra, ...more }));
   test("cell corner convention", async () => {
     const grid = (await fraction(place)).grid!;
     expect(grid.crs.code).toBe("EPSG:32727");
@@ -264,8 +261,8 @@ describe("position, nodata, scale and names", () => {
 
 describe("refusals", () => {
   const good = buildTiff({
-    width: width,
-    height: height,
+    width,
+    height,
     value: real,
     extra: place,
     tile: [16, 16],

@@ -82,29 +82,37 @@ function plain(
   const buffer = a.buffer as ArrayBuffer;
   const byteOffset = a.byteOffset;
   if (layout.format === 3) {
-    return layout.bits === 32
-      ? new Float32Array(buffer, byteOffset, n)
-      : layout.bits === 64
-        ? new Float64Array(buffer, byteOffset, n)
-        : null;
+    if (layout.bits === 32) {
+      return new Float32Array(buffer, byteOffset, n);
+    }
+    if (layout.bits === 64) {
+      return new Float64Array(buffer, byteOffset, n);
+    }
+    return null;
   }
   if (layout.format === 1) {
-    return layout.bits === 8
-      ? new Uint8Array(buffer, byteOffset, n)
-      : layout.bits === 16
-        ? new Uint16Array(buffer, byteOffset, n)
-        : layout.bits === 32
-          ? new Uint32Array(buffer, byteOffset, n)
-          : null;
+    if (layout.bits === 8) {
+      return new Uint8Array(buffer, byteOffset, n);
+    }
+    if (layout.bits === 16) {
+      return new Uint16Array(buffer, byteOffset, n);
+    }
+    if (layout.bits === 32) {
+      return new Uint32Array(buffer, byteOffset, n);
+    }
+    return null;
   }
   if (layout.format === 2) {
-    return layout.bits === 8
-      ? new Int8Array(buffer, byteOffset, n)
-      : layout.bits === 16
-        ? new Int16Array(buffer, byteOffset, n)
-        : layout.bits === 32
-          ? new Int32Array(buffer, byteOffset, n)
-          : null;
+    if (layout.bits === 8) {
+      return new Int8Array(buffer, byteOffset, n);
+    }
+    if (layout.bits === 16) {
+      return new Int16Array(buffer, byteOffset, n);
+    }
+    if (layout.bits === 32) {
+      return new Int32Array(buffer, byteOffset, n);
+    }
+    return null;
   }
   return null;
 }
@@ -171,13 +179,16 @@ function half(h: number): number {
   const s = h & 0x8000 ? -1 : 1;
   const e = (h >> 10) & 31;
   const m = h & 1023;
-  return e === 0
-    ? s * m * 2 ** -24
-    : e === 31
-      ? m
-        ? NaN
-        : s * Infinity
-      : s * (1 + m / 1024) * 2 ** (e - 15);
+  if (e === 0) {
+    return s * m * 2 ** -24;
+  }
+  if (e === 31) {
+    if (m) {
+      return NaN;
+    }
+    return s * Infinity;
+  }
+  return s * (1 + m / 1024) * 2 ** (e - 15);
 }
 
 /**

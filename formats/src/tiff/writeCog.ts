@@ -62,7 +62,7 @@ export async function writeCog(
     const grid = levelGrid(options.grid, level);
     return {
       ...grid,
-      level: level,
+      level,
       across: Math.ceil(grid.width / BLOCK),
       down: Math.ceil(grid.height / BLOCK),
     };

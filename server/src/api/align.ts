@@ -57,13 +57,15 @@ const levelAsk = yup
   .noUnknown();
 const placeSchema = yup
   .object({
-    place: yup.lazy((value: { kind?: string } | null | undefined) =>
-      value === null
-        ? yup.mixed().nullable()
-        : value?.kind === "offset"
-          ? offsetSchema
-          : pointsSchema.required(),
-    ) as never,
+    place: yup.lazy((value: { kind?: string } | null | undefined) => {
+      if (value === null) {
+        return yup.mixed().nullable();
+      }
+      if (value?.kind === "offset") {
+        return offsetSchema;
+      }
+      return pointsSchema.required();
+    }) as never,
     level: levellingSchema.nullable().default(undefined),
   })
   .noUnknown();

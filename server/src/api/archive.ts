@@ -71,13 +71,15 @@ function areaOf(study: Study, scenes: readonly Scene[]): MultiPolygon | null {
   if (study.studyArea) {
     return multiPolygonFrom(study.studyArea);
   }
-  const rings = scenes.flatMap((scene) =>
-    scene.detail.outline
-      ? [scene.detail.outline as [number, number][]]
-      : scene.info && !isSensorFrame(scene.info.grid.crs)
-        ? [footprint(scene.info.grid)]
-        : [],
-  );
+  const rings = scenes.flatMap((scene) => {
+    if (scene.detail.outline) {
+      return [scene.detail.outline as [number, number][]];
+    }
+    if (scene.info && !isSensorFrame(scene.info.grid.crs)) {
+      return [footprint(scene.info.grid)];
+    }
+    return [];
+  });
   return rings.length ? rings.map((ring) => [ring]) : null;
 }
 
@@ -273,12 +275,14 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
       if (!(await findStudy(client, id))) {
         throw notFound("study");
       }
-      const title =
-        b.kind === "elevation"
-          ? `Fetch elevation (${items.length} ${items.length === 1 ? "tile" : "tiles"})`
-          : items.length === 1
-            ? `Fetch ${items[0]!.title}`
-            : `Fetch ${items.length} ${b.kind === "orbit" ? "orbit files" : "products"}`;
+      let title: string;
+      if (b.kind === "elevation") {
+        title = `Fetch elevation (${items.length} ${items.length === 1 ? "tile" : "tiles"})`;
+      } else if (items.length === 1) {
+        title = `Fetch ${items[0]!.title}`;
+      } else {
+        title = `Fetch ${items.length} ${b.kind === "orbit" ? "orbit files" : "products"}`;
+      }
       return engine.submit(client, {
         studyId: id,
         kind: "fetchItems",

@@ -121,13 +121,13 @@ async function comparison(
       throw new AppError(409, "notReady", `${scene.name} is still being imported`, field);
     }
     try {
-      const { node: node, info } = await sideNode(sources, all, scene as ReadyScene);
+      const { node, info } = await sideNode(sources, all, scene as ReadyScene);
       const chain = chainOfScene(all.chains, id);
       const orbit = chain?.orbits.get(id);
       const c = chain ? settingsAt(chain, id) : null;
       return {
         ...(scene as ReadyScene),
-        node: node,
+        node,
         info,
         align: all.align[id] ?? null,
         prepared: c
@@ -256,14 +256,16 @@ async function rangesOf(
   const hi = Math.max(ends[0]!.max, ends[1]!.max);
   const room = 0.25 * (hi - lo);
   const far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
-  const own =
-    changeNodes.measure.step === "change.noChange"
-      ? [0, 100]
-      : changeNodes.measure.step === "change.direction"
-        ? [0, 360]
-        : changeNodes.measure.step === "change.vector"
-          ? [0, far]
-          : [-far, far];
+  let own: number[];
+  if (changeNodes.measure.step === "change.noChange") {
+    own = [0, 100];
+  } else if (changeNodes.measure.step === "change.direction") {
+    own = [0, 360];
+  } else if (changeNodes.measure.step === "change.vector") {
+    own = [0, far];
+  } else {
+    own = [-far, far];
+  }
   return [
     ...(decibel
       ? [
@@ -383,11 +385,11 @@ export function compareRoutes(api: Router, services: Services): void {
     for (const scene of all.scenes.filter(isDate)) {
       const family = chainOfScene(all.chains, scene.id)?.family ?? null;
       try {
-        const { node: node, info } = await sideNode(services.sources, all, scene);
+        const { node, info } = await sideNode(services.sources, all, scene);
         sides.push({
           sceneId: scene.id,
           family,
-          node: node,
+          node,
           hash: nodeHash(node, versionOf),
           info,
           cloud: await cloudSide(services.sources, all, scene),
@@ -518,7 +520,7 @@ export function compareRoutes(api: Router, services: Services): void {
     if (!tally) {
       throw notFound("tally");
     }
-    res.json({ tally: tally, hash: req.params.hash });
+    res.json({ tally, hash: req.params.hash });
   });
 
   api.post("/studies/:id/change-maps", async (req, res) => {

@@ -315,13 +315,16 @@ export class Archive {
 
 function kindOfWords(words: string[]): ArchiveKind | null {
   const w = words.join(" ").toLowerCase();
-  return /\borbits?\b|poeorb|resorb/.test(w)
-    ? "orbit"
-    : /\b(elevation|dem|dsm|dtm|terrain)\b/.test(w)
-      ? "elevation"
-      : /\b(radar|sar|grd)\b/.test(w)
-        ? "radar"
-        : null;
+  if (/\borbits?\b|poeorb|resorb/.test(w)) {
+    return "orbit";
+  }
+  if (/\b(elevation|dem|dsm|dtm|terrain)\b/.test(w)) {
+    return "elevation";
+  }
+  if (/\b(radar|sar|grd)\b/.test(w)) {
+    return "radar";
+  }
+  return null;
 }
 
 const ASSETS: Record<

@@ -57,7 +57,7 @@ async function ask(
       throw stopped(error, stop, archiveSettings);
     }
     if (response.status < 300 || response.status >= 400) {
-      return { response: response, url: url.href };
+      return { response, url: url.href };
     }
     const to = response.headers.get("location");
     await response.body?.cancel();
@@ -103,7 +103,7 @@ export async function askJson(
         body: JSON.stringify(body),
       }
     : { headers: { accept: "application/geo+json, application/json" } };
-  const { response: response } = await ask(href, archiveSettings, init, stop);
+  const { response } = await ask(href, archiveSettings, init, stop);
   const parts: Uint8Array[] = [];
   let size = 0;
   try {
@@ -163,13 +163,16 @@ const BEGINNINGS: Record<Expected["begins"], { name: string; test(bytes: Buffer)
 /** Media type of a picture by its first bytes; null when it is none that a page should show. */
 export const pictureType = (b: Uint8Array): string | null => {
   const h = Buffer.from(b).toString("hex", 0, 12);
-  return h.startsWith("89504e470d0a1a0a")
-    ? "image/png"
-    : h.startsWith("ffd8ff")
-      ? "image/jpeg"
-      : /^52494646.{8}57454250$/.test(h)
-        ? "image/webp"
-        : null;
+  if (h.startsWith("89504e470d0a1a0a")) {
+    return "image/png";
+  }
+  if (h.startsWith("ffd8ff")) {
+    return "image/jpeg";
+  }
+  if (/^52494646.{8}57454250$/.test(h)) {
+    return "image/webp";
+  }
+  return null;
 };
 
 /**
@@ -198,7 +201,7 @@ export async function* fetchAsset(
     head = null;
   };
   try {
-    const { response: response } = await ask(href, archiveSettings, {}, stop);
+    const { response } = await ask(href, archiveSettings, {}, stop);
     if (!response.ok) {
       await response.body?.cancel();
       throw archiveError(

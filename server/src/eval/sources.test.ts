@@ -80,10 +80,10 @@ describe.each([
     ["inside one block", { col: 20, row: 30, width: 100, height: 80 }],
     ["over a corner of four", { col: 480, row: 490, width: 60, height: 50 }],
     ["a block with its halo", { col: 509, row: 509, width: 518, height: 518 }],
-    ["a thin strip of rows", { col: 0, row: 508, width: width, height: 9 }],
-    ["a thin strip of columns", { col: 510, row: 0, width: 6, height: height }],
+    ["a thin strip of rows", { col: 0, row: 508, width, height: 9 }],
+    ["a thin strip of columns", { col: 510, row: 0, width: 6, height }],
     ["the rim", { col: width - 5, row: height - 3, width: 5, height: 3 }],
-    ["everything", { col: 0, row: 0, width: width, height: height }],
+    ["everything", { col: 0, row: 0, width, height }],
   ])("%s: every cell in its place", async (_m, w) => {
     const sources = new StoredSources(db, 1 << 24);
     // Twice: the second time some blocks are held whole, others were fetched in part.

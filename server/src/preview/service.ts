@@ -208,13 +208,15 @@ export class PreviewService {
           width: 2 * half0 + 1,
           height: 2 * half0 + 1,
         });
-        return block.bands.map((cells, k) =>
-          cells instanceof Uint8Array
-            ? cells[0] === CLASS_NODATA
-              ? null
-              : cells[0]!
-            : meanOf(cells, info.bands[k]!.role),
-        );
+        return block.bands.map((cells, k) => {
+          if (cells instanceof Uint8Array) {
+            if (cells[0] === CLASS_NODATA) {
+              return null;
+            }
+            return cells[0]!;
+          }
+          return meanOf(cells, info.bands[k]!.role);
+        });
       }),
     );
   }
@@ -307,7 +309,13 @@ function meanOf(cells: Float32Array, role: BandRole): number | null {
     return null;
   }
   const m = sum / n;
-  return role === "decibel" || role === "power" ? (m > 0 ? 10 * Math.log10(m) : null) : m;
+  if (role === "decibel" || role === "power") {
+    if (m > 0) {
+      return 10 * Math.log10(m);
+    }
+    return null;
+  }
+  return m;
 }
 
 /** At most so many of a list, evenly. */

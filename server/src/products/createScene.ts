@@ -53,11 +53,13 @@ export function sceneFrom(
   blob: Blob,
   said: SaidOfScene,
 ): Promise<NewScene> {
-  return blob.detail?.form === "product"
-    ? fromProduct(services, client, studyId, blob, said)
-    : blob.detail?.form === "stack"
-      ? fromStack(services, client, studyId, blob, said)
-      : fromRasters(services, client, studyId, [blob], said);
+  if (blob.detail?.form === "product") {
+    return fromProduct(services, client, studyId, blob, said);
+  }
+  if (blob.detail?.form === "stack") {
+    return fromStack(services, client, studyId, blob, said);
+  }
+  return fromRasters(services, client, studyId, [blob], said);
 }
 
 interface RasterDetail {
@@ -79,16 +81,20 @@ function bandsFor(kind: SceneKind, rasterDetail: RasterDetail, said: SaidOfScene
     const s = said.bands?.[i];
     const vertical = said.vertical ?? band.vertical;
     const polarisation = s?.polarisation ?? band.polarisation;
-    const role: BandRole =
-      kind === "elevation"
-        ? "elevation"
-        : kind === "classes"
-          ? "classes"
-          : kind === "radar"
-            ? (s?.unit ? s.unit === "dB" : band.role === "decibel")
-              ? "decibel"
-              : "power"
-            : "value";
+    let role: BandRole;
+    if (kind === "elevation") {
+      role = "elevation";
+    } else if (kind === "classes") {
+      role = "classes";
+    } else if (kind === "radar") {
+      if (s?.unit ? s.unit === "dB" : band.role === "decibel") {
+        role = "decibel";
+      } else {
+        role = "power";
+      }
+    } else {
+      role = "value";
+    }
     return {
       ...band,
       role,

@@ -44,12 +44,15 @@ export function orbitServes(orbit: StoredOrbit, scene: Scene): boolean {
 export const orbitFor = (all: readonly StoredOrbit[], scene: Scene): StoredOrbit | null =>
   all
     .filter((orbit) => orbitServes(orbit, scene))
-    .sort((orbit, b) =>
-      orbit.kind === b.kind
-        ? orbit.createdAt < b.createdAt
-          ? 1
-          : -1
-        : orbit.kind === "precise"
-          ? -1
-          : 1,
-    )[0] ?? null;
+    .sort((orbit, b) => {
+      if (orbit.kind === b.kind) {
+        if (orbit.createdAt < b.createdAt) {
+          return 1;
+        }
+        return -1;
+      }
+      if (orbit.kind === "precise") {
+        return -1;
+      }
+      return 1;
+    })[0] ?? null;

@@ -82,13 +82,16 @@ export async function valuesAt(
         isDate(scene) && all.align[scene.id] && !prepared?.error
           ? await sideNode(services.sources, all, scene)
           : null;
-      const node = side
-        ? side.node
-        : prepared && !prepared.error
-          ? prepared.result
-          : numbers
-            ? specNode("optical.reflectance", {}, sourceNode(scene.imageId!))
-            : sourceNode(scene.imageId!);
+      let node: NodeSpec;
+      if (side) {
+        node = side.node;
+      } else if (prepared && !prepared.error) {
+        node = prepared.result;
+      } else if (numbers) {
+        node = specNode("optical.reflectance", {}, sourceNode(scene.imageId!));
+      } else {
+        node = sourceNode(scene.imageId!);
+      }
       const info =
         node.step === "source"
           ? scene.info!

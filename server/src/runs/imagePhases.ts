@@ -69,12 +69,15 @@ export function imagePhases(
   const { width, height } = info.grid;
   const rows = rowRanges(width, height, rangeCells);
   const mine = <T>(all: T[]): T[] => all.slice(nth * rows.length, (nth + 1) * rows.length);
-  const asFloat = (cells: StoredBlock["cells"]) =>
-    cells instanceof Float32Array
-      ? cells
-      : cells instanceof Uint16Array
-        ? amplitudes(cells)
-        : Float32Array.from(cells, (value) => (value === CLASS_NODATA ? NaN : value));
+  const asFloat = (cells: StoredBlock["cells"]) => {
+    if (cells instanceof Float32Array) {
+      return cells;
+    }
+    if (cells instanceof Uint16Array) {
+      return amplitudes(cells);
+    }
+    return Float32Array.from(cells, (value) => (value === CLASS_NODATA ? NaN : value));
+  };
   return {
     plan: [
       { name: cellsName, weight: 6 },

@@ -257,17 +257,20 @@ function scaledFile(
     if (params.info.type === "class8") {
       return [labelsFrom((await raster.readRaw(w))[0]!, raster.nodata)];
     }
-    const cells = whole
-      ? (await raster.readRaw(w)).map((b) => new Float32Array(b))
-      : params.rescale
-        ? (await raster.readRaw(w)).map((b) =>
-            Float32Array.from(b, (value) =>
-              value === params.rescale!.fill || value === raster.nodata
-                ? NaN
-                : value * params.rescale!.scale + params.rescale!.offset,
-            ),
-          )
-        : await raster.read(w);
+    let cells: Float32Array<ArrayBufferLike>[];
+    if (whole) {
+      cells = (await raster.readRaw(w)).map((b) => new Float32Array(b));
+    } else if (params.rescale) {
+      cells = (await raster.readRaw(w)).map((b) =>
+        Float32Array.from(b, (value) =>
+          value === params.rescale!.fill || value === raster.nodata
+            ? NaN
+            : value * params.rescale!.scale + params.rescale!.offset,
+        ),
+      );
+    } else {
+      cells = await raster.read(w);
+    }
     if (tile.classes) {
       for (const b of cells) {
         for (let i = 0; i < b.length; i++) {

@@ -84,11 +84,16 @@ export function AlignPage() {
         all.find((alignRow) => alignRow.sceneId !== referenceId && alignRow.raw) ??
         null);
   const place = date?.align?.place ?? null;
-  const way: Way = date
-    ? date.picture
-      ? "points"
-      : (chosenWay[date.sceneId] ?? place?.kind ?? "offset")
-    : "offset";
+  let way: Way;
+  if (date) {
+    if (date.picture) {
+      way = "points";
+    } else {
+      way = chosenWay[date.sceneId] ?? place?.kind ?? "offset";
+    }
+  } else {
+    way = "offset";
+  }
   const bands = bandsOf(reference);
   const band = bands.some((b) => b.name === bandName) ? bandName! : firstBand(bands);
   const onMap = date && !(date.picture && !date.aligned);
@@ -116,8 +121,16 @@ export function AlignPage() {
 
   // Control points: half a point waits for its other half; every change is kept, and can be taken
   // back.
-  const points: PointsPlace | null =
-    date && reference ? (place?.kind === "points" ? place : emptyPoints(reference.sceneId)) : null;
+  let points: PointsPlace | null;
+  if (date && reference) {
+    if (place?.kind === "points") {
+      points = place;
+    } else {
+      points = emptyPoints(reference.sceneId);
+    }
+  } else {
+    points = null;
+  }
   const [pending, setPending] = useState<{
     from: [number, number] | null;
     to: [number, number] | null;

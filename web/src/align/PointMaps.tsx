@@ -74,12 +74,16 @@ export function PointMaps({
     }
   }, [points, down]);
   const [at, setAt] = useState<{ side: "left" | "right"; spot: Spot } | null>(null);
-  const other =
-    at && fit
-      ? at.side === "left"
-        ? fit.back(...own(at.spot))
-        : draw(fit.there(...at.spot))
-      : null;
+  let other: [number, number] | null;
+  if (at && fit) {
+    if (at.side === "left") {
+      other = fit.back(...own(at.spot));
+    } else {
+      other = draw(fit.there(...at.spot));
+    }
+  } else {
+    other = null;
+  }
   const marks = (of: (point: ControlPoint) => Spot, half: Spot | null): Mark[] => [
     ...points.map((point): Mark => ({
       at: of(point),
@@ -111,7 +115,7 @@ export function PointMaps({
         marks={marks(from, pending.from ? draw(pending.from) : null)}
         at={at?.side === "left" ? at.spot : other}
         live={at?.side === "left"}
-        onPointer={(spot) => setAt(spot ? { side: "left", spot: spot } : null)}
+        onPointer={(spot) => setAt(spot ? { side: "left", spot } : null)}
         onClick={(spot, cell) => {
           const hit = near(from, spot, cell);
           if (hit) {
@@ -137,7 +141,7 @@ export function PointMaps({
         marks={marks(to, pending.to)}
         at={at?.side === "right" ? at.spot : other}
         live={at?.side === "right"}
-        onPointer={(spot) => setAt(spot ? { side: "right", spot: spot } : null)}
+        onPointer={(spot) => setAt(spot ? { side: "right", spot } : null)}
         onClick={(spot, cell) => {
           const hit = near(to, spot, cell);
           if (hit) {

@@ -73,12 +73,14 @@ export class PointFileError extends Error {
   override name = "PointFileError";
 }
 const number = (value: unknown, where: string, what: string): number => {
-  const n =
-    typeof value === "string"
-      ? Number(value.replace("−", "-").replace(",", "."))
-      : typeof value === "number"
-        ? value
-        : NaN;
+  let n: number;
+  if (typeof value === "string") {
+    n = Number(value.replace("−", "-").replace(",", "."));
+  } else if (typeof value === "number") {
+    n = value;
+  } else {
+    n = NaN;
+  }
   if (value === "" || !Number.isFinite(n)) {
     throw new PointFileError(`${where}: ${what} is "${String(value ?? "")}", which is no number`);
   }

@@ -23,7 +23,7 @@ export function usePicture(node: NodeView): {
   const bands = useMemo(
     () => (coloured.every((k) => k >= 0) ? coloured : bandsOfLook(node.info.bands, "natural")),
     [node],
-  ); // eslint-disable-line react-hooks/exhaustive-deps
+  );
   const fields = useFields(node.info.type === "class8" ? null : node.hash, null, bands);
   const s = stretchesOf(fields);
   const key = JSON.stringify(s);

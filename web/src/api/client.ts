@@ -96,9 +96,12 @@ export function sendFile<T>(
   });
 }
 
-export const sayError = (e: unknown): string =>
-  e instanceof ApiError
-    ? `${e.message}.${e.hint ? ` ${e.hint}` : ""}`.replace(/([.?!])\./, "$1")
-    : e instanceof Error
-      ? e.message
-      : String(e);
+export const sayError = (e: unknown): string => {
+  if (e instanceof ApiError) {
+    return `${e.message}.${e.hint ? ` ${e.hint}` : ""}`.replace(/([.?!])\./, "$1");
+  }
+  if (e instanceof Error) {
+    return e.message;
+  }
+  return String(e);
+};

@@ -128,16 +128,19 @@ export function CompareMaps({
   const ramp = rampFor({ ...band, name: bandName });
   const styles = JSON.stringify([picture?.styles ?? null, stretch, ramp]);
   const drawn0 = useMemo(() => {
-    const one = (side: "before" | "after"): WebGLTileLayer =>
-      picture
-        ? rgbLayer(
-            picture.sources[side],
-            picture.styles[side].bands,
-            picture.styles[side].stretches,
-          )
-        : ramp === "grey"
-          ? greyLayer(sources[side], stretch)
-          : rampLayer(sources[side], stretch, rampById(ramp));
+    const one = (side: "before" | "after"): WebGLTileLayer => {
+      if (picture) {
+        return rgbLayer(
+          picture.sources[side],
+          picture.styles[side].bands,
+          picture.styles[side].stretches,
+        );
+      }
+      if (ramp === "grey") {
+        return greyLayer(sources[side], stretch);
+      }
+      return rampLayer(sources[side], stretch, rampById(ramp));
+    };
     return { main: { before: one("before"), after: one("after") }, left: one("before") };
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [sources, picture?.sources, styles]);
@@ -561,26 +564,31 @@ function ReadOut({
   const a = cells.after.valueAt(...at);
   const s = cells.stack.valueAt(...at) ?? cells.gated.valueAt(...at);
   const label = classesReady ? cells.classes.valueAt(...at)?.values[0] : undefined;
-  const db = (value: number | undefined) =>
-    value === undefined
-      ? "…"
-      : Number.isFinite(value)
-        ? withUnit(number(value, unit.decimals), unit)
-        : "nodata";
+  const db = (value: number | undefined) => {
+    if (value === undefined) {
+      return "…";
+    }
+    if (Number.isFinite(value)) {
+      return withUnit(number(value, unit.decimals), unit);
+    }
+    return "nodata";
+  };
   // The stack holds the measure itself; where none is loaded yet, both dates do for a difference.
   const both =
     a && b && Number.isFinite(a.values[0]!) && Number.isFinite(b.values[0]!)
       ? a.values[0]! - b.values[0]!
       : NaN;
   const measured = s?.values[2];
-  const change =
-    measured !== undefined && Number.isFinite(measured)
-      ? measured
-      : setup.measure === "indexLoss"
-        ? -both
-        : setup.measure !== "logRatio" && setup.measure !== "difference"
-          ? NaN
-          : both;
+  let change: number;
+  if (measured !== undefined && Number.isFinite(measured)) {
+    change = measured;
+  } else if (setup.measure === "indexLoss") {
+    change = -both;
+  } else if (setup.measure !== "logRatio" && setup.measure !== "difference") {
+    change = NaN;
+  } else {
+    change = both;
+  }
   const z =
     s && cells.stack.node.info.bands.findIndex((band) => band.name === "elevation") >= 0
       ? s.values[4]

@@ -133,7 +133,14 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
           undo();
         }
       }
-      const delta = e.key === "[" ? -1 : e.key === "]" ? 1 : 0;
+      let delta: 1 | 0 | -1;
+      if (e.key === "[") {
+        delta = -1;
+      } else if (e.key === "]") {
+        delta = 1;
+      } else {
+        delta = 0;
+      }
       if (delta && pairIds) {
         const k = pairs.findIndex((pair) => pair.id === pairIds.afterId);
         const scene = pairs[k + delta];
@@ -295,19 +302,23 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       return { ...s, band: k, measure: m, bands: null };
     });
   const lossUp = measure === "indexLoss" || measure === "relativeLoss";
-  const presets = PRESETS.filter((eachPreset) =>
-    eachPreset.id === "water"
-      ? !value
-      : eachPreset.id === "severity"
-        ? value && measure === "indexLoss"
-        : eachPreset.id === "openWater"
-          ? value && /ndwi/i.test(band?.name ?? "")
-          : eachPreset.id === "greenness"
-            ? value &&
-              /vi$/i.test(band?.name ?? "") &&
-              ["difference", "indexLoss"].includes(measure)
-            : value && measure !== "noChange" && measure !== "changeDirection",
-  );
+  const presets = PRESETS.filter((eachPreset) => {
+    if (eachPreset.id === "water") {
+      return !value;
+    }
+    if (eachPreset.id === "severity") {
+      return value && measure === "indexLoss";
+    }
+    if (eachPreset.id === "openWater") {
+      return value && /ndwi/i.test(band?.name ?? "");
+    }
+    if (eachPreset.id === "greenness") {
+      return (
+        value && /vi$/i.test(band?.name ?? "") && ["difference", "indexLoss"].includes(measure)
+      );
+    }
+    return value && measure !== "noChange" && measure !== "changeDirection";
+  });
   const preset = (part: Preset) =>
     change((s) => ({
       ...s,

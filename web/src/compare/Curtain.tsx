@@ -29,7 +29,14 @@ export function Curtain({
         className="pointer-events-auto absolute top-1/2 flex h-7 w-7 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none items-center justify-center rounded-full bg-white text-[11px] font-bold text-ink shadow"
         style={{ left: `${at * 100}%` }}
         onKeyDown={(e) => {
-          const delta = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+          let delta: 1 | 0 | -1;
+          if (e.key === "ArrowLeft") {
+            delta = -1;
+          } else if (e.key === "ArrowRight") {
+            delta = 1;
+          } else {
+            delta = 0;
+          }
           if (delta) {
             e.preventDefault();
             e.stopPropagation();

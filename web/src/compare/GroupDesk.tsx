@@ -51,7 +51,7 @@ export function GroupDesk({
   head,
   lower,
   classes: listed,
-  grouping: grouping,
+  grouping,
   facts,
   error,
   seenM2,

@@ -46,7 +46,7 @@ export function HistogramControl({
   cells,
   sampled,
   tiles,
-  histogram: histogram,
+  histogram,
   seenM2,
   layer,
   unit,
@@ -107,7 +107,16 @@ export function HistogramControl({
     [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find(
       (s) => (to - from) / s <= 7,
     ) ?? (to - from) / 5;
-  const tickDecimals = step < 0.01 ? 3 : step < 0.1 ? 2 : step < 1 ? 1 : 0;
+  let tickDecimals: 1 | 0 | 2 | 3;
+  if (step < 0.01) {
+    tickDecimals = 3;
+  } else if (step < 0.1) {
+    tickDecimals = 2;
+  } else if (step < 1) {
+    tickDecimals = 1;
+  } else {
+    tickDecimals = 0;
+  }
   const ticks = Array.from(
     { length: Math.floor(to / step) - Math.ceil(from / step) + 1 },
     (_v, i) => (Math.ceil(from / step) + i) * step,
@@ -197,7 +206,14 @@ export function HistogramControl({
               className="cursor-ew-resize outline-none [&:focus-visible>circle]:stroke-spruce [&:focus-visible>circle]:stroke-[3px]"
               onFocus={() => choose(threshold.key)}
               onKeyDown={(e) => {
-                const delta = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+                let delta: 1 | 0 | -1;
+                if (e.key === "ArrowLeft") {
+                  delta = -1;
+                } else if (e.key === "ArrowRight") {
+                  delta = 1;
+                } else {
+                  delta = 0;
+                }
                 if (delta) {
                   e.preventDefault();
                   onSet(
@@ -266,14 +282,18 @@ export function HistogramControl({
       <div className="mt-1 flex flex-wrap gap-1.5">
         {picked &&
           hints.map((hint) => {
-            const value =
-              picked.op[0] === ">"
-                ? hint.upper !== undefined
-                  ? round(hint.upper)
-                  : layer === "measure" && hint.value < 0
-                    ? round(-hint.value)
-                    : hint.value
-                : hint.value;
+            let value: number;
+            if (picked.op[0] === ">") {
+              if (hint.upper !== undefined) {
+                value = round(hint.upper);
+              } else if (layer === "measure" && hint.value < 0) {
+                value = round(-hint.value);
+              } else {
+                value = hint.value;
+              }
+            } else {
+              value = hint.value;
+            }
             return (
               <Chip
                 key={hint.method}

@@ -334,7 +334,7 @@ export function LimitList({
             value={String(limits.majorityCells)}
             onChange={(value) => set({ majorityCells: Number(value) })}
             options={["3", "5", "7", "9"].map((value) => ({
-              value: value,
+              value,
               name: `${value} × ${value}`,
             }))}
           />

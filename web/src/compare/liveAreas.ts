@@ -84,8 +84,15 @@ export class LiveMeter {
         return out;
       }),
     });
-    const viewOf = (h: string): NodeView | null =>
-      h === gated.hash ? gated : groups && h === groups.hash ? groups : null;
+    const viewOf = (h: string): NodeView | null => {
+      if (h === gated.hash) {
+        return gated;
+      }
+      if (groups && h === groups.hash) {
+        return groups;
+      }
+      return null;
+    };
     const evaluator = new Evaluator({
       sources: {
         info: () => Promise.reject(new Error("Only the stack is known here")),
@@ -98,15 +105,17 @@ export class LiveMeter {
         read: async (h, _l, w) => {
           const nodeView = viewOf(h);
           const from = await whole(nodeView ?? gated);
-          return nodeView
-            ? w.width === grid.width && w.height === grid.height
-              ? from
-              : cut(
-                  from,
-                  w,
-                  nodeView.info.bands.map((_b, k) => k),
-                )
-            : cut(from, w, [bandOf(h)]);
+          if (nodeView) {
+            if (w.width === grid.width && w.height === grid.height) {
+              return from;
+            }
+            return cut(
+              from,
+              w,
+              nodeView.info.bands.map((_b, k) => k),
+            );
+          }
+          return cut(from, w, [bandOf(h)]);
         },
       },
       remember: { hashes: new Set([gated.hash]), store: this.store },

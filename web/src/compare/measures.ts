@@ -70,14 +70,18 @@ const MEASURE: Record<Measure, { name: string; value: string; help: string; valu
   },
 };
 /** What a measure is called on a band: dNBR for the loss of NBR. */
-export const measureName = (m: Measure, band: string, value: boolean): string =>
-  m === "indexLoss" && /^nbr$/i.test(band)
-    ? "dNBR, before − after"
-    : m === "relativeLoss" && /^nbr$/i.test(band)
-      ? "RdNBR"
-      : value
-        ? MEASURE[m].value
-        : MEASURE[m].name;
+export const measureName = (m: Measure, band: string, value: boolean): string => {
+  if (m === "indexLoss" && /^nbr$/i.test(band)) {
+    return "dNBR, before − after";
+  }
+  if (m === "relativeLoss" && /^nbr$/i.test(band)) {
+    return "RdNBR";
+  }
+  if (value) {
+    return MEASURE[m].value;
+  }
+  return MEASURE[m].name;
+};
 export const measureHelp = (m: Measure, value: boolean): string =>
   value ? MEASURE[m].valueHelp : MEASURE[m].help;
 /**

@@ -66,15 +66,18 @@ export function colorAt(rules: readonly ClassRule[], layer: Layer, value: number
     const c = rule.all.filter((condition) => condition.layer === layer);
     if (
       c.length &&
-      c.every((condition) =>
-        condition.op === "<"
-          ? value < condition.value
-          : condition.op === "<="
-            ? value <= condition.value
-            : condition.op === ">"
-              ? value > condition.value
-              : value >= condition.value,
-      )
+      c.every((condition) => {
+        if (condition.op === "<") {
+          return value < condition.value;
+        }
+        if (condition.op === "<=") {
+          return value <= condition.value;
+        }
+        if (condition.op === ">") {
+          return value > condition.value;
+        }
+        return value >= condition.value;
+      })
     ) {
       return rule.color;
     }

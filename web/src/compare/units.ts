@@ -13,14 +13,18 @@ export interface LayerUnit {
 export const DECIBEL: LayerUnit = { unit: "dB", decimals: 1, step: 0.1 };
 export const plainUnit = (unit: string): LayerUnit => ({ unit, decimals: 2, step: 0.01 });
 /** Of a layer of a comparison whose bands are in `u`. */
-export const unitOf = (level: Layer, layerUnit: LayerUnit): LayerUnit =>
-  level === "slope"
-    ? { unit: "°", decimals: 1, step: 0.5 }
-    : level === "elevation" || level === "drainage"
-      ? { unit: "m", decimals: 0, step: 5 }
-      : level === "measure"
-        ? (layerUnit.measure ?? layerUnit)
-        : layerUnit;
+export const unitOf = (level: Layer, layerUnit: LayerUnit): LayerUnit => {
+  if (level === "slope") {
+    return { unit: "°", decimals: 1, step: 0.5 };
+  }
+  if (level === "elevation" || level === "drainage") {
+    return { unit: "m", decimals: 0, step: 5 };
+  }
+  if (level === "measure") {
+    return layerUnit.measure ?? layerUnit;
+  }
+  return layerUnit;
+};
 /** Units of a comparison: of its bands, and of its measure where that has one of its own. */
 const OWN: Partial<Record<Measure, LayerUnit>> = {
   relativeChange: { unit: "%", decimals: 0, step: 1 },
@@ -31,7 +35,14 @@ const OWN: Partial<Record<Measure, LayerUnit>> = {
 };
 export const withMeasure = (layerUnit: LayerUnit, m: Measure): LayerUnit =>
   OWN[m] ? { ...layerUnit, measure: OWN[m] } : layerUnit;
-export const withUnit = (text: string, layerUnit: LayerUnit): string =>
-  layerUnit.unit === "°" ? `${text}°` : layerUnit.unit ? `${text} ${layerUnit.unit}` : text;
+export const withUnit = (text: string, layerUnit: LayerUnit): string => {
+  if (layerUnit.unit === "°") {
+    return `${text}°`;
+  }
+  if (layerUnit.unit) {
+    return `${text} ${layerUnit.unit}`;
+  }
+  return text;
+};
 export const rounded = (value: number, layerUnit: LayerUnit): number =>
   Math.round(value * 10 ** layerUnit.decimals) / 10 ** layerUnit.decimals;

@@ -335,7 +335,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
     kinds,
     kind,
     setKind,
-    side: side,
+    side,
     pair: before && after ? { before, after } : null,
     bands: side?.info?.bands ?? [],
     unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null,

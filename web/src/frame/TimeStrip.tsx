@@ -88,7 +88,14 @@ export function TimeStrip({
         aria-valuetext={dayYear(scene.acquiredAt!)}
         aria-disabled={!onPair}
         onKeyDown={(e) => {
-          const delta = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+          let delta: 1 | 0 | -1;
+          if (e.key === "ArrowLeft") {
+            delta = -1;
+          } else if (e.key === "ArrowRight") {
+            delta = 1;
+          } else {
+            delta = 0;
+          }
           if (delta) {
             e.preventDefault();
             step(which, delta);
@@ -167,7 +174,14 @@ export function TimeStrip({
               </div>
             )}
             {dated.map((scene, k) => {
-              const side = scene.id === beforeId ? "before" : scene.id === afterId ? "after" : null;
+              let side: "before" | "after" | null;
+              if (scene.id === beforeId) {
+                side = "before";
+              } else if (scene.id === afterId) {
+                side = "after";
+              } else {
+                side = null;
+              }
               return (
                 <button
                   key={scene.id}

@@ -2,14 +2,18 @@ import { number } from "../lib/format";
 import type { Stretch } from "./layers";
 import { type Breaks, type Ramp, breakColours } from "./ramps";
 
-const digits = (stretch: Stretch): number =>
-  stretch.hi - stretch.lo < 0.2
-    ? 3
-    : stretch.hi - stretch.lo < 5
-      ? 2
-      : stretch.hi - stretch.lo < 50
-        ? 1
-        : 0;
+const digits = (stretch: Stretch): number => {
+  if (stretch.hi - stretch.lo < 0.2) {
+    return 3;
+  }
+  if (stretch.hi - stretch.lo < 5) {
+    return 2;
+  }
+  if (stretch.hi - stretch.lo < 50) {
+    return 1;
+  }
+  return 0;
+};
 
 /**
  * What the colours of one band mean: a bar with its ends and middle, or a box a class of break

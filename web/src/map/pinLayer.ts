@@ -20,27 +20,30 @@ const white = new Stroke({ color: "#ffffff", width: 1.6 });
  * Told apart by shape as well as by colour: met is a disc, missed a cross in a square, the rest a
  * ring.
  */
-const image = (s: Mark["state"]) =>
-  s === "missed"
-    ? new RegularShape({
-        points: 4,
-        radius: 8,
-        angle: Math.PI / 4,
-        fill: new Fill({ color: "#a4342b" }),
-        stroke: white,
-      })
-    : s === "spot"
-      ? new RegularShape({
-          points: 4,
-          radius: 9,
-          radius2: 0,
-          stroke: new Stroke({ color: "#ffffff", width: 2 }),
-        })
-      : new CircleStyle({
-          radius: 6,
-          fill: new Fill({ color: s === "met" ? "#1f6658" : "rgba(18,24,26,.7)" }),
-          stroke: white,
-        });
+const image = (s: Mark["state"]) => {
+  if (s === "missed") {
+    return new RegularShape({
+      points: 4,
+      radius: 8,
+      angle: Math.PI / 4,
+      fill: new Fill({ color: "#a4342b" }),
+      stroke: white,
+    });
+  }
+  if (s === "spot") {
+    return new RegularShape({
+      points: 4,
+      radius: 9,
+      radius2: 0,
+      stroke: new Stroke({ color: "#ffffff", width: 2 }),
+    });
+  }
+  return new CircleStyle({
+    radius: 6,
+    fill: new Fill({ color: s === "met" ? "#1f6658" : "rgba(18,24,26,.7)" }),
+    stroke: white,
+  });
+};
 
 /** Pins and the spot that is looked at, in the coordinates of the map. */
 export const pinLayer = (marks: readonly Mark[]) =>

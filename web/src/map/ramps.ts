@@ -45,19 +45,25 @@ export const rampById = (id: string): Ramp => RAMPS.find((ramp) => ramp.id === i
 /** The ramp that a band is shown in when nobody has chosen one. */
 export function rampFor(band: BandInfo): string {
   const n = band.name.toLowerCase();
-  return band.role === "elevation"
-    ? "height"
-    : band.role === "haze"
-      ? "heat"
-      : band.role !== "value"
-        ? "grey"
-        : /nbr/.test(n)
-          ? "burn"
-          : /ndwi|mndwi|ndmi|water|wet/.test(n)
-            ? "moisture"
-            : /ndvi|evi|savi|green/.test(n)
-              ? "greenness"
-              : "grey";
+  if (band.role === "elevation") {
+    return "height";
+  }
+  if (band.role === "haze") {
+    return "heat";
+  }
+  if (band.role !== "value") {
+    return "grey";
+  }
+  if (/nbr/.test(n)) {
+    return "burn";
+  }
+  if (/ndwi|mndwi|ndmi|water|wet/.test(n)) {
+    return "moisture";
+  }
+  if (/ndvi|evi|savi|green/.test(n)) {
+    return "greenness";
+  }
+  return "grey";
 }
 
 const channels = (hex: string): number[] => [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16));
@@ -87,23 +93,27 @@ export interface Breaks {
 /** Breaks that the trade uses for an index, as a start; null where there are none. */
 export function usualBreaks(band: BandInfo): Breaks | null {
   const n = band.name.toLowerCase();
-  return n === "dnbr"
-    ? {
-        at: [
-          SEVERITY_BREAKS.low,
-          SEVERITY_BREAKS.moderateLow,
-          SEVERITY_BREAKS.moderateHigh,
-          SEVERITY_BREAKS.high,
-        ],
-        names: ["Unburned", "Low", "Moderate to low", "Moderate to high", "High"],
-      }
-    : /evi/.test(n)
-      ? { at: [0.2], names: ["Bare", "Vegetated"] }
-      : /ndvi|savi/.test(n)
-        ? { at: [0.3], names: ["Bare", "Vegetated"] }
-        : /ndwi/.test(n)
-          ? { at: [0], names: ["Land", "Water"] }
-          : null;
+  if (n === "dnbr") {
+    return {
+      at: [
+        SEVERITY_BREAKS.low,
+        SEVERITY_BREAKS.moderateLow,
+        SEVERITY_BREAKS.moderateHigh,
+        SEVERITY_BREAKS.high,
+      ],
+      names: ["Unburned", "Low", "Moderate to low", "Moderate to high", "High"],
+    };
+  }
+  if (/evi/.test(n)) {
+    return { at: [0.2], names: ["Bare", "Vegetated"] };
+  }
+  if (/ndvi|savi/.test(n)) {
+    return { at: [0.3], names: ["Bare", "Vegetated"] };
+  }
+  if (/ndwi/.test(n)) {
+    return { at: [0], names: ["Land", "Water"] };
+  }
+  return null;
 }
 export const breakColours = (breaks: Breaks, ramp: Ramp): string[] =>
   breaks.names.map((_n, k) =>

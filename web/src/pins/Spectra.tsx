@@ -37,12 +37,15 @@ export function Spectra({
       spectra.map((s) => [s.sceneId, s.points.find((point) => point.nm === nm)?.value ?? null]),
     ),
   }));
-  const color = (s: (typeof spectra)[0], k: number) =>
-    s.sceneId === beforeId
-      ? "#3f6aa8"
-      : s.sceneId === afterId
-        ? "#b9562b"
-        : OTHERS[k % OTHERS.length];
+  const color = (s: (typeof spectra)[0], k: number) => {
+    if (s.sceneId === beforeId) {
+      return "#3f6aa8";
+    }
+    if (s.sceneId === afterId) {
+      return "#b9562b";
+    }
+    return OTHERS[k % OTHERS.length];
+  };
   return (
     <>
       <div

@@ -150,12 +150,14 @@ export function Board({
           ))}
         </div>
         {view.rows.map((row, i) => {
-          const side =
-            row.sceneId === study.compare?.beforeId
-              ? "before"
-              : row.sceneId === study.compare?.afterId
-                ? "after"
-                : null;
+          let side: "before" | "after" | null;
+          if (row.sceneId === study.compare?.beforeId) {
+            side = "before";
+          } else if (row.sceneId === study.compare?.afterId) {
+            side = "after";
+          } else {
+            side = null;
+          }
           const held = view.heldOut.includes(row.sceneId);
           return (
             <div key={row.sceneId} role="row" className="mb-1 grid gap-1" style={columns}>

@@ -126,7 +126,16 @@ function usePictures(
       level;
     // One stretch for both sides where they are on one level, so that a difference seen is a
     // difference made.
-    const both = sa && sb && same ? (family === "optical" ? joint(sa, sb) : sa) : null;
+    let both: Stretch[] | null;
+    if (sa && sb && same) {
+      if (family === "optical") {
+        both = joint(sa, sb);
+      } else {
+        both = sa;
+      }
+    } else {
+      both = null;
+    }
     const seen = (x: Stretch[] | null) =>
       x && family === "optical" && look === "natural" && x.length === 3 ? inCommon(x) : x;
     return {
@@ -220,12 +229,14 @@ function FamilyPage({
       ? (view.chain.indices as unknown as { outputs: { name: string }[] }).outputs[0]?.name
       : undefined;
   const looks = nodes.data && family === "optical" ? looksOf(nodes.data.output.info.bands) : [];
-  const shownLook =
-    look && looks.some((choice) => choice.value === look)
-      ? look
-      : made
-        ? bandLook(made)
-        : "natural";
+  let shownLook: string;
+  if (look && looks.some((choice) => choice.value === look)) {
+    shownLook = look;
+  } else if (made) {
+    shownLook = bandLook(made);
+  } else {
+    shownLook = "natural";
+  }
   const levels = haze && !!nodes.data?.levels;
   const {
     pictures,

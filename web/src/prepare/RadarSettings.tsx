@@ -145,7 +145,7 @@ export function RadarSettings({
                 label="Window"
                 value={String(radarChain.speckle.windowCells)}
                 onChange={(value) => change("speckle", { windowCells: Number(value) })}
-                options={["3", "5", "7", "9", "11"].map((value) => ({ value: value, name: value }))}
+                options={["3", "5", "7", "9", "11"].map((value) => ({ value, name: value }))}
               />
             </Row>
           )}
@@ -282,7 +282,7 @@ export function RadarSettings({
             label="Window"
             value={String(radarChain.acrossDates.windowCells)}
             onChange={(value) => change("acrossDates", { windowCells: Number(value) })}
-            options={["3", "5", "7", "9", "11"].map((value) => ({ value: value, name: value }))}
+            options={["3", "5", "7", "9", "11"].map((value) => ({ value, name: value }))}
           />
         </Row>
       );

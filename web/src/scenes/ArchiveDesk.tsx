@@ -194,7 +194,7 @@ export function ArchiveDesk({
                         options={[
                           ANY,
                           ...["VV", "VH", "HH", "HV"].map((value) => ({
-                            value: value,
+                            value,
                             name: value,
                           })),
                         ]}

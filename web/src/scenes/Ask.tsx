@@ -97,17 +97,20 @@ export function Ask({ studyId, upload }: { studyId: string; upload: Upload }) {
     setBusy(false);
     refresh();
   };
-  const ready =
-    detail.form === "zones"
-      ? !!field
-      : detail.form === "stack"
-        ? !!cell
-        : !!kind &&
-          (kind === "elevation" ? !!vertical : !!date) &&
-          (kind !== "radar" || pols.every(Boolean)) &&
-          (!asksCrs || /^\d{4,6}$/.test(epsg)) &&
-          (!asksScale ||
-            (isNumber(scale) && Number(scale) !== 0 && (fill.trim() === "" || isNumber(fill))));
+  let ready: boolean;
+  if (detail.form === "zones") {
+    ready = !!field;
+  } else if (detail.form === "stack") {
+    ready = !!cell;
+  } else {
+    ready =
+      !!kind &&
+      (kind === "elevation" ? !!vertical : !!date) &&
+      (kind !== "radar" || pols.every(Boolean)) &&
+      (!asksCrs || /^\d{4,6}$/.test(epsg)) &&
+      (!asksScale ||
+        (isNumber(scale) && Number(scale) !== 0 && (fill.trim() === "" || isNumber(fill))));
+  }
   return (
     <section
       aria-label={`Questions about ${upload.name}`}

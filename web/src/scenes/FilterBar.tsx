@@ -51,7 +51,7 @@ export function FilterBar({
                     }
                     options={[
                       { value: "any", name: "Any" },
-                      ...c[k].map((value) => ({ value: value, name: value })),
+                      ...c[k].map((value) => ({ value, name: value })),
                     ]}
                   />
                 )}

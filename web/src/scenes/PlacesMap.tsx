@@ -105,7 +105,7 @@ export function PlacesMap({
     () =>
       scenes
         .filter((scene) => scene.footprint)
-        .map((scene) => ({ scene: scene, ring: scene.footprint as Ring })),
+        .map((scene) => ({ scene, ring: scene.footprint as Ring })),
     [scenes],
   );
   const area = useMemo(

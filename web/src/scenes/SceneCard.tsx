@@ -390,48 +390,44 @@ export function SceneCard({
   const unit = b.unit ? ` ${b.unit}` : "";
   const options = info.bands.map((x, i) => ({ value: String(i), name: x.name }));
   const detail = scene.detail;
-  const rows: [string, string][] = product
-    ? productRows(scene)
-    : detail.form === "stack"
-      ? stackRows(scene)
-      : [
-          ["Kind", KIND[scene.kind] ?? scene.kind],
-          ...(scene.acquiredAt
-            ? [
-                [
-                  "Taken",
-                  `${dayYear(scene.acquiredAt)}, ${time(new Date(scene.acquiredAt).toISOString())}`,
-                ] as [string, string],
-              ]
-            : []),
-          ...(scene.detail.items?.MISSION
-            ? [["Mission", scene.detail.items.MISSION] as [string, string]]
-            : []),
-          ...(scene.detail.items?.PASS
-            ? [["Pass", scene.detail.items.PASS] as [string, string]]
-            : []),
-          ...(scene.detail.items?.VERTICAL
-            ? [["Heights above", scene.detail.items.VERTICAL] as [string, string]]
-            : []),
-          [
-            "Size",
-            `${number(info.grid.width)} × ${number(info.grid.height)} cells of ${number(Math.abs(info.grid.transform[1]), info.grid.transform[1] < 1 ? 5 : 0)}${/longlat/.test(info.grid.crs.proj4) ? "°" : " m"}`,
-          ],
-          ["Grid", `${info.grid.crs.name ?? info.grid.crs.code}`],
-          ...(scene.looks?.[band]
-            ? [
-                ["Looks", `about ${number(scene.looks[band], 1)}, from even ground`] as [
-                  string,
-                  string,
-                ],
-              ]
-            : []),
-          ["File", scene.fileName],
-          [
-            "",
-            `${bytes(scene.fileSize)}, ${scene.detail.sampleType ?? ""}${scene.detail.nodata != null ? `, nodata ${scene.detail.nodata}` : ""}`,
-          ],
-        ];
+  let rows: [string, string][];
+  if (product) {
+    rows = productRows(scene);
+  } else if (detail.form === "stack") {
+    rows = stackRows(scene);
+  } else {
+    rows = [
+      ["Kind", KIND[scene.kind] ?? scene.kind],
+      ...(scene.acquiredAt
+        ? [
+            [
+              "Taken",
+              `${dayYear(scene.acquiredAt)}, ${time(new Date(scene.acquiredAt).toISOString())}`,
+            ] as [string, string],
+          ]
+        : []),
+      ...(scene.detail.items?.MISSION
+        ? [["Mission", scene.detail.items.MISSION] as [string, string]]
+        : []),
+      ...(scene.detail.items?.PASS ? [["Pass", scene.detail.items.PASS] as [string, string]] : []),
+      ...(scene.detail.items?.VERTICAL
+        ? [["Heights above", scene.detail.items.VERTICAL] as [string, string]]
+        : []),
+      [
+        "Size",
+        `${number(info.grid.width)} × ${number(info.grid.height)} cells of ${number(Math.abs(info.grid.transform[1]), info.grid.transform[1] < 1 ? 5 : 0)}${/longlat/.test(info.grid.crs.proj4) ? "°" : " m"}`,
+      ],
+      ["Grid", `${info.grid.crs.name ?? info.grid.crs.code}`],
+      ...(scene.looks?.[band]
+        ? [["Looks", `about ${number(scene.looks[band], 1)}, from even ground`] as [string, string]]
+        : []),
+      ["File", scene.fileName],
+      [
+        "",
+        `${bytes(scene.fileSize)}, ${scene.detail.sampleType ?? ""}${scene.detail.nodata != null ? `, nodata ${scene.detail.nodata}` : ""}`,
+      ],
+    ];
+  }
   return (
     <>
       <Section

@@ -80,18 +80,22 @@ export function ScenePicture({
   const picture = useMemo(() => {
     const s = stretches;
     const first = display.bands[0] + 1;
-    return scene.info!.type === "class8"
-      ? classLayer(source, node.info.classes ?? [], 1)
-      : display.mode === "three"
-        ? rgbLayer(
-            source,
-            display.bands.map((b) => b + 1) as [number, number, number],
-            s,
-            display.gamma,
-          )
-        : display.breaks
-          ? breaksLayer(source, display.breaks.at, breakColours(display.breaks, ramp), first)
-          : rampLayer(source, s[0], ramp, first, display.gamma);
+    if (scene.info!.type === "class8") {
+      return classLayer(source, node.info.classes ?? [], 1);
+    }
+    if (display.mode === "three") {
+      return rgbLayer(
+        source,
+        display.bands.map((b) => b + 1) as [number, number, number],
+        s,
+        display.gamma,
+      );
+    }
+    if (display.breaks) {
+      return breaksLayer(source, display.breaks.at, breakColours(display.breaks, ramp), first);
+    }
+    return rampLayer(source, s[0], ramp, first, display.gamma);
+
     // What is drawn follows from the settings and ends, which `style` holds.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [scene, source, node, style]);

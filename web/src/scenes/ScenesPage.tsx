@@ -356,12 +356,14 @@ export function ScenesPage() {
                 >
                   {listed.map((s) => {
                     const run = runs.find((r) => r.id === s.runId && r.state === "running");
-                    const side =
-                      s.id === study.compare?.beforeId
-                        ? "before"
-                        : s.id === study.compare?.afterId
-                          ? "after"
-                          : null;
+                    let side: "before" | "after" | null;
+                    if (s.id === study.compare?.beforeId) {
+                      side = "before";
+                    } else if (s.id === study.compare?.afterId) {
+                      side = "after";
+                    } else {
+                      side = null;
+                    }
                     return (
                       <li key={s.id}>
                         <button

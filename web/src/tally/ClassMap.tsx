@@ -46,15 +46,15 @@ export function ClassMap({
     retry: false,
   }).data;
   // Optical dates are shown as the eye sees them, others by the band that was compared.
-  const bands = useMemo(
-    () =>
-      !picture
-        ? []
-        : picture.info.bands.some((band) => band.role === "reflectance")
-          ? bandsOfLook(picture.info.bands, "natural")
-          : [Math.min(map.setup.band, picture.info.bands.length - 1)],
-    [picture, map.setup.band],
-  );
+  const bands = useMemo(() => {
+    if (!picture) {
+      return [];
+    }
+    if (picture.info.bands.some((band) => band.role === "reflectance")) {
+      return bandsOfLook(picture.info.bands, "natural");
+    }
+    return [Math.min(map.setup.band, picture.info.bands.length - 1)];
+  }, [picture, map.setup.band]);
   const fields = useFields(picture?.hash ?? null, null, bands);
   const stretches = bands.length ? stretchesOf(fields) : null;
   const style = JSON.stringify(stretches);

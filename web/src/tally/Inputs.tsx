@@ -26,16 +26,18 @@ const SIGN: Record<string, string> = {
 export const sentence = (all: Condition[], unit = "dB", measure = unit): string =>
   all
     .map((condition) => {
-      const ownUnit =
-        condition.layer === "cover"
-          ? ""
-          : condition.layer === "slope"
-            ? "°"
-            : condition.layer === "elevation" || condition.layer === "drainage"
-              ? "m"
-              : condition.layer === "measure"
-                ? measure
-                : unit;
+      let ownUnit: string;
+      if (condition.layer === "cover") {
+        ownUnit = "";
+      } else if (condition.layer === "slope") {
+        ownUnit = "°";
+      } else if (condition.layer === "elevation" || condition.layer === "drainage") {
+        ownUnit = "m";
+      } else if (condition.layer === "measure") {
+        ownUnit = measure;
+      } else {
+        ownUnit = unit;
+      }
       return `${WORD[condition.layer] ?? condition.layer} ${SIGN[condition.op] ?? condition.op} ${number(condition.value, condition.layer === "cover" ? 0 : ownUnit ? 1 : 2)}${ownUnit === "°" || !ownUnit ? ownUnit : ` ${ownUnit}`}`;
     })
     .join(" and ");

@@ -117,8 +117,14 @@ function SeriesOf({
   const [kind, setKind] = useState(kinds[0]!);
   const bands = useMemo(() => bandsOfKind(kind, scenes, sides), [kind, scenes, sides]);
   const start = (keys: typeof bands) => {
-    const wanted =
-      study.hazard === "fire" ? /nbr/i : study.hazard === "flood" ? /ndwi|^vv$/i : /evi|ndvi/i;
+    let wanted: RegExp;
+    if (study.hazard === "fire") {
+      wanted = /nbr/i;
+    } else if (study.hazard === "flood") {
+      wanted = /ndwi|^vv$/i;
+    } else {
+      wanted = /evi|ndvi/i;
+    }
     return keys.find((key) => wanted.test(key.key)) ?? keys[0]!;
   };
   const [bandKey, setBandKey] = useState<string | null>(null);

@@ -142,9 +142,15 @@ function Tally({
   const csv = useFile(map, "csv");
   const all = map.rows.filter((row) => row.zone === null);
   const changes = all.filter((tallyRow) => tallyRow.label !== NO_CHANGE);
-  const zones = [...new Set(map.rows.map((row) => row.zone))].sort((a, b) =>
-    a === null ? 1 : b === null ? -1 : 0,
-  );
+  const zones = [...new Set(map.rows.map((row) => row.zone))].sort((a, b) => {
+    if (a === null) {
+      return 1;
+    }
+    if (b === null) {
+      return -1;
+    }
+    return 0;
+  });
   const find = (z: string | null, level: number) =>
     map.rows.find((row) => row.zone === z && row.label === level)!;
   const first = changes[0]!;
@@ -153,7 +159,7 @@ function Tally({
   const chart = zones
     .filter((zone) => zone !== null)
     .map((zone) => ({
-      zone: zone,
+      zone,
       ...Object.fromEntries(
         changes.map((change) => [
           change.name,

@@ -73,7 +73,14 @@ export function Choice<T extends string>({
           title={option.hint}
           onClick={() => onChange(option.value)}
           onKeyDown={(e) => {
-            const delta = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
+            let delta: 1 | 0 | -1;
+            if (e.key === "ArrowRight") {
+              delta = 1;
+            } else if (e.key === "ArrowLeft") {
+              delta = -1;
+            } else {
+              delta = 0;
+            }
             if (delta) {
               e.preventDefault();
               const k = options.findIndex((x) => x.value === value);

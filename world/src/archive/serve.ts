@@ -200,8 +200,15 @@ interface Query {
 }
 function queryOf(value: Record<string, unknown> | undefined): Query {
   const { token, ...asked } = value ?? {};
-  const listed = (x: unknown): string[] | null =>
-    Array.isArray(x) ? x.map(String) : typeof x === "string" && x ? x.split(",") : null;
+  const listed = (x: unknown): string[] | null => {
+    if (Array.isArray(x)) {
+      return x.map(String);
+    }
+    if (typeof x === "string" && x) {
+      return x.split(",");
+    }
+    return null;
+  };
   const [a, b] = String(asked.datetime ?? "../..").split("/") as [string, string | undefined];
   const time = (s: string | undefined, open: number) => (!s || s === ".." ? open : Date.parse(s));
   return {
@@ -241,21 +248,28 @@ function matches(catalogueItem: CatalogueItem, query: Query): boolean {
   return Object.entries(query.query).every(([k, ops]) =>
     Object.entries(ops).every(([op, want]) => {
       const have = properties[k];
-      return op === "eq"
-        ? have === want
-        : op === "neq"
-          ? have !== want
-          : op === "in"
-            ? (want as unknown[]).includes(have)
-            : op === "gte"
-              ? Number(have) >= Number(want)
-              : op === "lte"
-                ? Number(have) <= Number(want)
-                : op === "gt"
-                  ? Number(have) > Number(want)
-                  : op === "lt"
-                    ? Number(have) < Number(want)
-                    : false;
+      if (op === "eq") {
+        return have === want;
+      }
+      if (op === "neq") {
+        return have !== want;
+      }
+      if (op === "in") {
+        return (want as unknown[]).includes(have);
+      }
+      if (op === "gte") {
+        return Number(have) >= Number(want);
+      }
+      if (op === "lte") {
+        return Number(have) <= Number(want);
+      }
+      if (op === "gt") {
+        return Number(have) > Number(want);
+      }
+      if (op === "lt") {
+        return Number(have) < Number(want);
+      }
+      return false;
     }),
   );
 }

@@ -101,8 +101,8 @@ export function writeGreenness(folder: string, ground: Ground, severity: Uint8Ar
     }
     const start = new Date(Date.UTC(date.year, 0, date.day)).toISOString().slice(0, 10);
     const head = plainTiffHeader({
-      width: width,
-      height: height,
+      width,
+      height,
       bits: 16,
       float: false,
       signed: true,

@@ -52,7 +52,7 @@ export const SCENES = {
   east: { date: DATES.framed, frame: "east" },
 } satisfies Record<string, HelioScene>;
 
-export const helioName = ({ date: date, frame }: HelioScene): string =>
+export const helioName = ({ date, frame }: HelioScene): string =>
   `HELIO2_L1_${date.time.slice(0, 10).replace(/-/g, "")}${frame ? `_${frame.toUpperCase()}` : ""}`;
 export const helioFiles = (helioScene: HelioScene): string[] => [
   ...HELIO_BANDS.map((b) => `${helioName(helioScene)}_B${b.id}.TIF`),
@@ -101,7 +101,7 @@ export function helioTruth(
   helioScene: HelioScene,
   severity = fireSeverity(ground),
 ): HelioTruth {
-  const { date: date } = helioScene;
+  const { date } = helioScene;
   const grid = opticalGrid();
   const n = grid.width * grid.height;
   const clean = cleanReflectance(ground, date, severity, helioScene.moved ? movedCell : undefined);
@@ -147,7 +147,7 @@ export async function writeHelio(
   severity?: Uint8Array,
 ): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const { date: date } = helioScene;
+  const { date } = helioScene;
   const whole = opticalGrid();
   const { from, to } = columnsOf(helioScene);
   const grid = cutGrid(whole, { col: from, row: 0, width: to - from, height: whole.height });

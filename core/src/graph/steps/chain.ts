@@ -578,13 +578,16 @@ function slopeOf(z: Float32Array, k: number, step: number): number {
   const a = z[k - step]!;
   const b = z[k]!;
   const c = z[k + step]!;
-  return a === a && c === c
-    ? (c - a) / 2
-    : c === c && b === b
-      ? c - b
-      : a === a && b === b
-        ? b - a
-        : 0;
+  if (a === a && c === c) {
+    return (c - a) / 2;
+  }
+  if (c === c && b === b) {
+    return c - b;
+  }
+  if (a === a && b === b) {
+    return b - a;
+  }
+  return 0;
 }
 
 export const flattenStep: Step<{ outside: "nodata" | "ellipsoid" }> = {

@@ -121,7 +121,7 @@ export const groupsStep: Step<GroupParams, GroupState> = {
       }
       return { values: Float64Array.from(out) };
     },
-    merge(parts, { params: params, inputs }) {
+    merge(parts, { params, inputs }) {
       const bandCount = inputs[0]!.bands.length;
       const total = parts.reduce((s, state) => s + (state.values as Float64Array).length, 0);
       const all = new Float64Array(total);
@@ -189,7 +189,7 @@ export const groupsStep: Step<GroupParams, GroupState> = {
       };
     },
   },
-  report({ state: state }) {
+  report({ state }) {
     return state
       ? {
           lines: [
@@ -202,7 +202,7 @@ export const groupsStep: Step<GroupParams, GroupState> = {
       : null;
   },
   reach: cellByCell,
-  compute([block], out, { state: state }) {
+  compute([block], out, { state }) {
     assignGroups(
       floats(block!),
       state!.mean,

@@ -49,7 +49,7 @@ export const layerLimitStep: Step<LayerLimitParams> = {
     return inputs[0]!;
   },
   reach: cellByCell,
-  compute([classes, layer], out, { params: params }) {
+  compute([classes, layer], out, { params }) {
     const src = classes!.bands[0] as Uint8Array;
     const cells = layer!.bands[0]!;
     const dst = out.bands[0] as Uint8Array;

@@ -198,7 +198,7 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
       : null;
   },
   reach: cellByCell,
-  compute([block, a], out, { state: state }) {
+  compute([block, a], out, { state }) {
     noChangePercent(state!, floats(block!), floats(a!), out.bands[0] as Float32Array);
   },
 };

@@ -44,9 +44,15 @@ export const reflectanceStep: Step<Record<string, never>> = {
     }
     return {
       ...info!,
-      bands: info!.bands.map((band) =>
-        band.role === "dn" ? reflective(band) : band.role === "thermal" ? inKelvin(band) : band,
-      ),
+      bands: info!.bands.map((band) => {
+        if (band.role === "dn") {
+          return reflective(band);
+        }
+        if (band.role === "thermal") {
+          return inKelvin(band);
+        }
+        return band;
+      }),
     };
   },
   reach: cellByCell,

@@ -85,7 +85,7 @@ export const opticalMaskStep: Step<MaskParams> = {
   },
   reach: (w, ctx) => withHalo(w, ctx, haloOf(ctx.params, ctx.level)),
   compute([block], out, ctx) {
-    const { params: params } = ctx;
+    const { params } = ctx;
     const info = ctx.base[0]!;
     const halo = haloOf(params, ctx.level);
     const w = out.window;
