@@ -4,7 +4,7 @@ import reactHooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 import { createTypeScriptImportResolver } from "eslint-import-resolver-typescript";
 
-/** Imports go one way: core <- formats <- server; core <- web; core, formats <- world. */
+/** Imports go one way: core <- formats <- server; core <- contract <- server, web; core, formats <- world. */
 const forbid = (...houses) => ({
   "no-restricted-imports": [
     "error",
@@ -141,6 +141,7 @@ export default tseslint.config(
   // A test file is a list of cases, and a describe block holds all of them: its length says nothing.
   { files: TESTS, rules: { "max-lines-per-function": "off", "jsdoc/require-jsdoc": "off" } },
   { files: ["core/src/**/*.ts"], ignores: ["**/*.test.ts"], rules: pure },
+  { files: ["contract/src/**/*.ts"], rules: forbid("formats", "server", "web", "world") },
   { files: ["formats/src/**/*.ts"], rules: forbid("server", "web", "world") },
   { files: ["world/src/**/*.ts"], rules: forbid("server", "web") },
   {

@@ -50,12 +50,13 @@ const project = (name, extra = {}) => ({
     ],
   },
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join("|")})/)`],
-  moduleNameMapper: { "^@hindglance/(core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2" },
+  moduleNameMapper: { "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2" },
   ...extra,
 });
 export default {
   testTimeout: 60000,
   projects: [
+    project("contract"),
     project("core"),
     project("formats"),
     project("world"),

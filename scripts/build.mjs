@@ -38,8 +38,8 @@ function stamp(dirs) {
 const stampFile = "dist/build.json";
 const old = existsSync(stampFile) ? JSON.parse(readFileSync(stampFile, "utf8")) : {};
 const now = {
-  server: stamp(["core", "formats", "server", "world", "scripts"]),
-  web: stamp(["core", "web", "scripts"]),
+  server: stamp(["contract", "core", "formats", "server", "world", "scripts"]),
+  web: stamp(["contract", "core", "web", "scripts"]),
 };
 
 if (old.server !== now.server || !existsSync("dist/server/main.js")) {

@@ -6,7 +6,9 @@ import { defineConfig } from "vite";
 const root = fileURLToPath(new URL("..", import.meta.url));
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  resolve: { alias: [{ find: /^@hindglance\/core\/(.*)$/, replacement: `${root}core/src/$1` }] },
+  resolve: {
+    alias: [{ find: /^@hindglance\/(contract|core)\/(.*)$/, replacement: `${root}$1/src/$2` }],
+  },
   build: {
     outDir: `${root}dist/web`,
     emptyOutDir: true,

@@ -158,7 +158,7 @@ describe("bad files leave nothing behind", () => {
       "no collection",
       "z.geojson",
       new TextEncoder().encode('{"type":"Point","coordinates":[1,2]}'),
-      /not a GeoJSON FeatureCollection/,
+      /holds no GeoJSON polygons/,
     ],
     [
       "zones that are lines",

@@ -8,7 +8,8 @@ import {
   useRouteError,
 } from "react-router";
 import { sayError } from "./api/client";
-import { useRunEvents, useStudy } from "./api/hooks";
+import { useEvents } from "./api/events";
+import { useStudy } from "./api/hooks";
 import { Frame } from "./frame/Frame";
 import { StudiesPage } from "./studies/StudiesPage";
 import { Button, Problem } from "./ui/controls";
@@ -33,7 +34,7 @@ const ReportPage = lazy(() =>
 );
 
 function Shell() {
-  useRunEvents();
+  useEvents();
   return (
     <Frame>
       <Suspense fallback={<p className="p-6 text-soft">Loading …</p>}>

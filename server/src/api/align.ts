@@ -19,7 +19,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { cellSize, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
 import { isPictureFrame } from "@hindglance/core/radar/sensor";
-import { addToLedger, updateStudy } from "../db/studies";
+import { addToLedger, lockStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import type { ReadyScene } from "../products/families";
 import { said } from "../products/prepare";
@@ -369,6 +369,7 @@ export function alignRoutes(api: Router, services: Services): void {
       level?: Levelling | null;
     };
     const out = await db.withTransaction(async (client) => {
+      await lockStudy(client, studyId);
       const all = await studySides(client, studyId);
       const date = all.scenes.find((scene) => scene.id === sceneId);
       if (!date || !isDate(date)) {

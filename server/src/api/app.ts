@@ -9,12 +9,14 @@ import { alignRoutes } from "./align";
 import { archiveRoutes } from "./archive";
 import { changeMapRoutes } from "./changeMaps";
 import { compareRoutes } from "./compare";
+import { comparisonRoutes } from "./comparison";
 import { seriesRoutes } from "./series";
 import { presetRoutes } from "./presets";
 import { errorHandler, sameSite } from "./http";
 import { nodeRoutes } from "./nodes";
 import { pinRoutes } from "./pins";
 import { prepareRoutes } from "./prepare";
+import { eventRoutes } from "./events";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
 import { studyRoutes } from "./studies";
@@ -43,7 +45,6 @@ export function makeApp(services: Services): Express {
   );
   app.use(sameSite(services.allowedHosts));
   app.use(
-    "/api",
     compression({
       filter: (req, res) =>
         !/event-stream|octet-stream/.test(String(res.getHeader("content-type"))) &&
@@ -62,6 +63,7 @@ export function makeApp(services: Services): Express {
     sceneRoutes,
     nodeRoutes,
     compareRoutes,
+    comparisonRoutes,
     presetRoutes,
     seriesRoutes,
     prepareRoutes,
@@ -70,6 +72,7 @@ export function makeApp(services: Services): Express {
     pinRoutes,
     changeMapRoutes,
     runRoutes,
+    eventRoutes,
   ]) {
     routes(api, services);
   }

@@ -1,4 +1,5 @@
 import type { Router } from "express";
+import type { NodeView } from "@hindglance/contract/comparison";
 import * as yup from "yup";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
@@ -33,13 +34,7 @@ const valuesSchema = yup
   })
   .noUnknown();
 
-/** A node as the page gets it: its address, and what it needs to draw it. */
-export interface NodeView {
-  hash: string;
-  info: NodeRow["info"];
-  levels: number;
-  block: number;
-}
+/** A node as the page gets it. */
 export const nodeView = (nodeRow: NodeRow): NodeView => ({
   hash: nodeRow.hash,
   info: nodeRow.info,

@@ -1,5 +1,6 @@
 import type { Router } from "express";
 import * as yup from "yup";
+import { changesSchema } from "@hindglance/contract/changes";
 import { FAMILIES, type Family } from "@hindglance/core/chain/family";
 import { node } from "@hindglance/core/change/setup";
 import { inSpan, overTimeFields, overTimeScene } from "../products/overTime";
@@ -10,11 +11,13 @@ import { levelCount } from "@hindglance/core/grid/grid";
 import { createImage, sweepImages } from "../db/images";
 import { findNode } from "../db/nodes";
 import { deleteKept, listKept, listOrbits } from "../db/products";
-import { addToLedger, touchStudy, updateStudy } from "../db/studies";
+import { addToLedger, lockStudy, touchStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { HOUSES, type PrepareState } from "../products/families";
 import { board, leftToRun, preparation } from "../products/prepare";
 import { sideNode, studySides } from "../products/sides";
+import { changedSettings } from "./changes";
+import type { Client } from "../db/pool";
 import { checked, idOf } from "./http";
 import { nodeView, register, shown } from "./nodes";
 import type { Services } from "./services";
@@ -60,7 +63,34 @@ function familyIn(req: { query: Record<string, unknown> }): Family {
   }
   return asked;
 }
+const stateChangeSchema = yup.object({ changes: changesSchema }).noUnknown();
 const overTimeSchema = yup.object(overTimeFields).noUnknown();
+
+/** Sets a chain whole. @throws AppError when an exception or the elevation does not fit */
+async function setChain(
+  client: Client,
+  id: string,
+  family: Family,
+  next: { chain: PrepareState["chain"]; exceptions: object; heldOut: string[] },
+): Promise<void> {
+  const { check, field } = HOUSES[family];
+  const exceptions = check(next.chain, next.exceptions);
+  const state: PrepareState = { chain: next.chain, exceptions, heldOut: next.heldOut };
+  const prepared = await preparation(client, id, family, state);
+  const terrain: Record<string, unknown> = { ...state.chain.terrain };
+  const { elevationId } = terrain;
+  if (elevationId && !prepared.elevations.some((elevation) => elevation.id === elevationId)) {
+    throw new AppError(
+      422,
+      "invalid",
+      "This elevation is not in the study",
+      "chain.terrain.elevationId",
+      "Pick another one.",
+    );
+  }
+  await updateStudy(client, id, { [field]: state });
+  await addToLedger(client, id, "Chain set", { family, ...state });
+}
 
 export function prepareRoutes(api: Router, services: Services): void {
   const { db, engine, sources, previews } = services;
@@ -120,33 +150,23 @@ export function prepareRoutes(api: Router, services: Services): void {
   api.put("/studies/:id/prepare", async (req, res) => {
     const id = idOf(req);
     const family = familyIn(req);
-    const house = HOUSES[family];
     const b = checked(stateOf(family), req.body, "body");
-    const state: PrepareState = {
-      chain: b.chain,
-      exceptions: house.check(b.chain, b.exceptions),
-      heldOut: b.heldOut,
-    };
     await db.withTransaction(async (client) => {
-      const prepared = await preparation(client, id, family, state);
-      const elevationId = (state.chain.terrain as { elevationId?: string | null } | undefined)
-        ?.elevationId;
-      if (elevationId && !prepared.elevations.some((elevation) => elevation.id === elevationId)) {
-        throw new AppError(
-          422,
-          "invalid",
-          "This elevation is not in the study",
-          "chain.terrain.elevationId",
-          "Pick another one.",
-        );
-      }
-      await updateStudy(client, id, { [house.field]: state });
-      await addToLedger(client, id, "Chain set", {
-        family,
-        chain: state.chain,
-        exceptions: state.exceptions,
-        heldOut: state.heldOut,
-      });
+      await lockStudy(client, id);
+      await setChain(client, id, family, b);
+    });
+    res.json(await view(id, family));
+  });
+  /** Changes of a chain's settings, from what the page last saw of them. */
+  api.patch("/studies/:id/prepare", async (req, res) => {
+    const id = idOf(req);
+    const family = familyIn(req);
+    const { changes } = checked(stateChangeSchema, req.body, "body");
+    await db.withTransaction(async (client) => {
+      await lockStudy(client, id);
+      const { state } = await preparation(client, id, family);
+      const next = changedSettings(state, changes, "chain");
+      await setChain(client, id, family, checked(stateOf(family), next, "body"));
     });
     res.json(await view(id, family));
   });

@@ -1,11 +1,17 @@
 import type { Router } from "express";
+import * as yup from "yup";
 import { AppError, notFound } from "../errors";
 import { listRuns, runProgress } from "../runs/store";
-import { idOf } from "./http";
+import { checked, idOf } from "./http";
 import type { Services } from "./services";
 
+const cancelSchema = yup.object({ studyId: yup.string().uuid() }).noUnknown();
+
+/** A run as pages get it: without the parameters it was begun with. */
+export const slim = <T extends { params?: unknown }>(run: T) => ({ ...run, params: undefined });
+
+/** Routes of runs: listed, looked at, cancelled one by one or all together. */
 export function runRoutes(api: Router, { db, engine }: Services): void {
-  const slim = <T extends { params?: unknown }>(r: T) => ({ ...r, params: undefined });
   api.get("/runs", async (req, res) => {
     const study =
       typeof req.query.study === "string" && /^[0-9a-f-]{36}$/.test(req.query.study)
@@ -20,6 +26,18 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
     }
     res.json(slim(r));
   });
+  /** Ends every run, or those of one study; runs that have just ended are no matter. */
+  api.post("/runs/cancel", async (req, res) => {
+    const { studyId } = checked(cancelSchema, req.body, "body");
+    const running = (await db.withClient((client) => listRuns(client, studyId ?? null))).filter(
+      (run) => run.state === "running",
+    );
+    let cancelled = 0;
+    for (const run of running) {
+      cancelled += (await engine.cancel(run.id)) ? 1 : 0;
+    }
+    res.json({ cancelled });
+  });
   api.post("/runs/:id/cancel", async (req, res) => {
     const id = idOf(req);
     if (!(await db.withClient((client) => runProgress(client, id)))) {
@@ -29,49 +47,5 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
       throw new AppError(409, "ended", "This run has already ended");
     }
     res.status(204).end();
-  });
-
-  /** Server-sent events: a run's state whenever it changes, at most four times a second each. */
-  const listeners = new Set<(text: string) => void>();
-  const waiting = new Map<string, NodeJS.Timeout>();
-  db.listen("hg_runs", (id) => {
-    if (listeners.size === 0 || waiting.has(id)) {
-      return;
-    }
-    waiting.set(
-      id,
-      setTimeout(() => {
-        waiting.delete(id);
-        void db
-          .withClient((client) => runProgress(client, id))
-          .then((r) => {
-            if (r) {
-              const text = `data: ${JSON.stringify(slim(r))}\n\n`;
-              for (const listener of listeners) {
-                listener(text);
-              }
-            }
-          })
-          .catch(() => {});
-      }, 120),
-    );
-  });
-  api.get("/events", (req, res) => {
-    res.set({
-      "content-type": "text/event-stream",
-      "cache-control": "no-cache, no-transform",
-      connection: "keep-alive",
-    });
-    res.flushHeaders();
-    res.write(": hello\n\n");
-    const send = (t: string) => {
-      res.write(t);
-    };
-    const beat = setInterval(() => send(": still here\n\n"), 15000);
-    listeners.add(send);
-    req.on("close", () => {
-      listeners.delete(send);
-      clearInterval(beat);
-    });
   });
 }

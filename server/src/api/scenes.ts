@@ -4,11 +4,10 @@ import { transformer, LONLAT } from "@hindglance/core/geodesy/crs";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 import { SCENE_KINDS } from "@hindglance/formats/scene/describe";
 import { isSensorFrame } from "@hindglance/core/radar/sensor";
-import { BlobSource, deleteBlob, findBlob } from "../db/blobs";
+import { findBlob } from "../db/blobs";
 import { setVertical, sweepImages } from "../db/images";
 import {
   type Scene,
-  createZones,
   deleteScene,
   deleteZones,
   findScene,
@@ -17,7 +16,7 @@ import {
   updateScene,
 } from "../db/scenes";
 import { deleteOrbit, listOrbits } from "../db/products";
-import { addToLedger, touchStudy } from "../db/studies";
+import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { sceneFrom } from "../products/createScene";
 import { seriesOf } from "@hindglance/core/chain/comparable";
@@ -25,6 +24,8 @@ import { inSpan, overTimeFields, overTimeScene } from "../products/overTime";
 import type { ReadyScene } from "../products/families";
 import { sideNode, studySides } from "../products/sides";
 import { joinedScene } from "../products/joinScenes";
+import { requireNoTwin } from "../products/takeIn";
+import { areaFromUpload, zonesFrom } from "../products/zones";
 import { checked, idOf, isDay } from "./http";
 import type { Services } from "./services";
 
@@ -100,6 +101,8 @@ const zonesSchema = yup
   })
   .noUnknown();
 
+const areaSchema = yup.object({ uploadId: yup.string().uuid().required() }).noUnknown();
+
 /** A scene as the page gets it: with its outline on the globe. */
 export const sceneView = (scene: Scene) => ({
   ...scene,
@@ -135,6 +138,7 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
           "uploadId",
         );
       }
+      await requireNoTwin(client, studyId, blob);
       return sceneFrom({ db, submit: (r) => engine.submit(client, r) }, client, studyId, blob, b);
     });
     res.status(202).json({ scene: sceneView(out.scene), runId: out.runId });
@@ -259,59 +263,19 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
   api.post("/studies/:id/zones", async (req, res) => {
     const studyId = idOf(req);
     const b = checked(zonesSchema, req.body, "body");
-    const zoneLayer = await db.withTransaction(async (client) => {
-      const blob = await findBlob(client, b.uploadId);
-      const detail = blob?.detail as unknown as {
-        form: string;
-        nameField: string | null;
-        nameFields: string[];
-      };
-      if (
-        !blob ||
-        blob.studyId !== studyId ||
-        blob.purpose !== "upload" ||
-        detail?.form !== "zones"
-      ) {
-        throw new AppError(
-          422,
-          "invalid",
-          "This upload is not there, or holds no zones",
-          "uploadId",
-        );
-      }
-      const nameField = b.nameField ?? detail.nameField;
-      if (!nameField || !detail.nameFields.includes(nameField)) {
-        throw new AppError(
-          422,
-          "invalid",
-          nameField
-            ? `Not every zone of ${blob.name} has a "${nameField}"`
-            : `The zones of ${blob.name} have no name`,
-          "nameField",
-          "Every zone needs a property with its name.",
-        );
-      }
-      const features = JSON.parse(
-        new TextDecoder().decode(await new BlobSource(db, blob.id, blob.size).read(0, blob.size)),
-      ) as object;
-      const out = await createZones(client, {
-        studyId,
-        name: b.name ?? blob.name.replace(/\.[^.]+$/, ""),
-        fileName: blob.name,
-        fileSha256: blob.sha256!,
-        nameField,
-        features,
-      });
-      await deleteBlob(client, blob.id);
-      await addToLedger(client, studyId, "Zones imported", {
-        zones: out.id,
-        file: blob.name,
-        nameField,
-      });
-      await touchStudy(client, studyId);
-      return out;
-    });
+    const zoneLayer = await db.withTransaction(async (client) =>
+      zonesFrom(db, client, studyId, await findBlob(client, b.uploadId), b),
+    );
     res.status(201).json(zoneLayer);
+  });
+  /** Uploaded polygons become the study area. */
+  api.post("/studies/:id/study-area", async (req, res) => {
+    const studyId = idOf(req);
+    const { uploadId } = checked(areaSchema, req.body, "body");
+    await db.withTransaction(async (client) =>
+      areaFromUpload(db, client, studyId, await findBlob(client, uploadId)),
+    );
+    res.status(204).end();
   });
   api.delete("/zones/:id", async (req, res) => {
     const study = await db.withTransaction(async (client) => {

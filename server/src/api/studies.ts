@@ -1,7 +1,6 @@
 import type { Router } from "express";
 import * as yup from "yup";
-import { changeSetupSchema } from "@hindglance/core/change/setup";
-import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { comparisonSchema } from "@hindglance/contract/comparison";
 import { sweepImages } from "../db/images";
 import {
   HAZARDS,
@@ -13,15 +12,11 @@ import {
   readLedger,
   updateStudy,
 } from "../db/studies";
-import { AppError, notFound } from "../errors";
+import { notFound } from "../errors";
+import { areaFrom } from "../products/studyArea";
 import { checked, idOf } from "./http";
 import type { Services } from "./services";
 
-const compareShape = {
-  beforeId: yup.string().uuid().nullable().defined(),
-  afterId: yup.string().uuid().nullable().defined(),
-  setup: changeSetupSchema.nullable().defined(),
-};
 const isoDate = yup
   .string()
   .test(
@@ -51,51 +46,9 @@ const updateSchema = yup
     hazard: yup.string().oneOf(HAZARDS),
     eventAt: isoDate.nullable(),
     studyArea: area,
-    compare: yup
-      .object({
-        ...compareShape,
-        others: yup
-          .object(
-            Object.fromEntries(
-              ["radar", "optical", "other"].map((k) => [
-                k,
-                yup.object(compareShape).noUnknown().nullable().default(undefined),
-              ]),
-            ),
-          )
-          .noUnknown()
-          .nullable()
-          .default(undefined),
-      })
-      .noUnknown()
-      .nullable()
-      .default(undefined),
+    compare: comparisonSchema.nullable().default(undefined),
   })
   .noUnknown();
-
-/** A study area is kept as a MultiPolygon in longitude and latitude. */
-export function areaFrom(value: object | null | undefined): object | null | undefined {
-  if (value == null) {
-    return value;
-  }
-  const m = multiPolygonFrom(value, "studyArea");
-  for (const polygon of m) {
-    for (const r of polygon) {
-      for (const [x, y] of r) {
-        if (Math.abs(x) > 180 || Math.abs(y) > 90) {
-          throw new AppError(
-            422,
-            "invalid",
-            `The study area has a corner at ${x}, ${y}, which is not a longitude and latitude`,
-            "studyArea",
-            "GeoJSON is in longitude and latitude (WGS 84).",
-          );
-        }
-      }
-    }
-  }
-  return { type: "MultiPolygon", coordinates: m };
-}
 
 export function studyRoutes(api: Router, { db }: Services): void {
   api.get("/studies", async (_req, res) => {

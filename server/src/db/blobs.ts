@@ -61,6 +61,16 @@ export const setBlobPurpose = async (
   await client.query("UPDATE blob SET purpose = $2 WHERE id = $1", [id, purpose]);
 };
 
+/** Gives a blob the name and checksum of the folder that it stands for. */
+export const nameBlob = async (
+  client: Client,
+  id: string,
+  name: string,
+  sha256: string,
+): Promise<void> => {
+  await client.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [id, name, sha256]);
+};
+
 /** Uploads that broke off when their server died: nobody can finish them. */
 export const sweepBrokenBlobs = async (client: Client): Promise<number> =>
   (

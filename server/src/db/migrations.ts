@@ -113,6 +113,45 @@ CREATE TABLE preset (
   rules jsonb NOT NULL, limits jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
 `,
   },
+  {
+    id: 6,
+    name: "versions of studies; pages hear of changes",
+    sql: `
+ALTER TABLE study ADD COLUMN version integer NOT NULL DEFAULT 1;
+-- Every change of what a study is set to raises its version; a touch does not.
+CREATE FUNCTION study_raise_version() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+  IF (NEW.name, NEW.hazard, NEW.event_at, NEW.study_area, NEW.compare, NEW.chain, NEW.optical_chain, NEW.align)
+     IS DISTINCT FROM
+     (OLD.name, OLD.hazard, OLD.event_at, OLD.study_area, OLD.compare, OLD.chain, OLD.optical_chain, OLD.align) THEN
+    NEW.version := OLD.version + 1;
+  END IF;
+  RETURN NEW;
+END $$;
+CREATE TRIGGER study_version BEFORE UPDATE ON study FOR EACH ROW EXECUTE FUNCTION study_raise_version();
+-- A notice names the study and what of it has changed; equal notices of one transaction are one.
+CREATE FUNCTION study_tell() RETURNS trigger LANGUAGE plpgsql AS $$
+DECLARE changed uuid;
+BEGIN
+  IF TG_TABLE_NAME = 'study' THEN
+    changed := coalesce(NEW.id, OLD.id);
+  ELSE
+    changed := coalesce(NEW.study_id, OLD.study_id);
+  END IF;
+  IF changed IS NOT NULL THEN
+    PERFORM pg_notify('hg_studies', changed || ' ' || TG_TABLE_NAME);
+  END IF;
+  RETURN NULL;
+END $$;
+CREATE TRIGGER study_told AFTER INSERT OR UPDATE OR DELETE ON study FOR EACH ROW EXECUTE FUNCTION study_tell();
+CREATE TRIGGER scene_told AFTER INSERT OR UPDATE OR DELETE ON scene FOR EACH ROW EXECUTE FUNCTION study_tell();
+CREATE TRIGGER zone_layer_told AFTER INSERT OR UPDATE OR DELETE ON zone_layer FOR EACH ROW EXECUTE FUNCTION study_tell();
+CREATE TRIGGER pin_told AFTER INSERT OR UPDATE OR DELETE ON pin FOR EACH ROW EXECUTE FUNCTION study_tell();
+CREATE TRIGGER change_map_told AFTER INSERT OR UPDATE OR DELETE ON change_map FOR EACH ROW EXECUTE FUNCTION study_tell();
+CREATE TRIGGER orbit_file_told AFTER INSERT OR DELETE ON orbit_file FOR EACH ROW EXECUTE FUNCTION study_tell();
+CREATE TRIGGER blob_told AFTER UPDATE OR DELETE ON blob FOR EACH ROW EXECUTE FUNCTION study_tell();
+`,
+  },
 ];
 
 /**

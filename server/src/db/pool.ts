@@ -51,7 +51,10 @@ export class Database {
   /**
    * Calls back on every notice of a channel until stopped; a connection that breaks is made again.
    */
-  listen(channel: "hg_work" | "hg_runs", onNotice: (payload: string) => void): () => void {
+  listen(
+    channel: "hg_work" | "hg_runs" | "hg_studies",
+    onNotice: (payload: string) => void,
+  ): () => void {
     let stopped = false;
     let current: pg.PoolClient | null = null;
     const open = async (): Promise<void> => {

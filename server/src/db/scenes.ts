@@ -36,6 +36,32 @@ export const listScenes = async (client: Client, study: string): Promise<Scene[]
 export const findScene = async (client: Client, id: string): Promise<Scene | null> =>
   (await client.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
 
+/** A scene of a study that was made of a file with this checksum. */
+export const findTwin = async (
+  client: Client,
+  study: string,
+  sha256: string,
+): Promise<{ id: string; name: string } | null> =>
+  (
+    await client.query<{ id: string; name: string }>(
+      "SELECT id, name FROM scene WHERE study_id = $1 AND file_sha256 = $2 LIMIT 1",
+      [study, sha256],
+    )
+  ).rows[0] ?? null;
+
+/** Zones of a study that came from a file with this checksum. */
+export const findZonesByFile = async (
+  client: Client,
+  study: string,
+  sha256: string,
+): Promise<{ id: string; name: string } | null> =>
+  (
+    await client.query<{ id: string; name: string }>(
+      "SELECT id, name FROM zone_layer WHERE study_id = $1 AND file_sha256 = $2 LIMIT 1",
+      [study, sha256],
+    )
+  ).rows[0] ?? null;
+
 export async function createScene(
   client: Client,
   s: {

@@ -1,3 +1,4 @@
+import type { Comparison } from "@hindglance/contract/comparison";
 import type { Client } from "./pool";
 
 export const HAZARDS = ["flood", "fire", "land cover", "other"] as const;
@@ -7,15 +8,18 @@ export interface Study {
   hazard: string;
   eventAt: string | null;
   studyArea: object | null;
-  compare: object | null;
+  compare: Comparison | null;
   chain: object | null;
   opticalChain: object | null;
-  /** By scene what Align does to it. */ align: object | null;
+  /** By scene what Align does to it. */
+  align: object | null;
+  /** Raised by every change of what the study is set to. */
+  version: number;
   createdAt: string;
   updatedAt: string;
 }
 const COLUMNS =
-  'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, created_at AS "createdAt", updated_at AS "updatedAt"';
+  'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, version, created_at AS "createdAt", updated_at AS "updatedAt"';
 
 export type StudySummary = Study & { scenes: number; changeMaps: number };
 export async function listStudies(client: Client): Promise<StudySummary[]> {
@@ -27,6 +31,11 @@ export async function listStudies(client: Client): Promise<StudySummary[]> {
 }
 export const findStudy = async (client: Client, id: string): Promise<Study | null> =>
   (await client.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1`, [id])).rows[0] ?? null;
+
+/** A study, kept from being changed by others until the transaction ends. */
+export const lockStudy = async (client: Client, id: string): Promise<Study | null> =>
+  (await client.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1 FOR UPDATE`, [id]))
+    .rows[0] ?? null;
 
 export async function createStudy(
   client: Client,
@@ -48,7 +57,7 @@ export async function updateStudy(
     hazard: string;
     eventAt: string | null;
     studyArea: object | null;
-    compare: object | null;
+    compare: Comparison | null;
     chain: object | null;
     opticalChain: object | null;
     align: object | null;
@@ -90,7 +99,7 @@ export async function replaceScenes(
   if (!s) {
     return;
   }
-  const pair = s.compare as { beforeId: string | null; afterId: string | null } | null;
+  const pair = s.compare;
   const chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null;
   const take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
   await updateStudy(client, study, {

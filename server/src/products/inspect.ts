@@ -1,3 +1,4 @@
+import type { UploadForm } from "@hindglance/contract/upload";
 import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { Affine } from "@hindglance/core/grid/grid";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
@@ -27,14 +28,12 @@ import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { orbitServes } from "./orbits";
 import type { UploadedFiles } from "./uploaded";
+import { featureCollectionOf } from "./zones";
 
 const MAX_VECTOR_BYTES = 50 << 20;
 
 /** What was found in an uploaded file. */
-export type Inspection = { form: "raster" | "stack" | "zones" | "product" | "orbit" } & Record<
-  string,
-  unknown
->;
+export type Inspection = { form: UploadForm } & Record<string, unknown>;
 
 /**
  * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
@@ -305,11 +304,9 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       "Simplify the zones first.",
     );
   }
-  let geometry: { type?: unknown; features?: unknown };
+  let content: unknown;
   try {
-    geometry = JSON.parse(
-      new TextDecoder("utf-8", { fatal: true }).decode(bytes),
-    ) as typeof geometry;
+    content = JSON.parse(new TextDecoder("utf-8", { fatal: true }).decode(bytes));
   } catch {
     throw new FormatError(
       "damaged",
@@ -317,21 +314,23 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       "A GeoJSON FeatureCollection of polygons is needed.",
     );
   }
-  if (geometry?.type !== "FeatureCollection" || !Array.isArray(geometry.features)) {
+  const collection = featureCollectionOf(content);
+  if (!collection) {
     throw new FormatError(
       "unsupported",
-      `${blob.name} is not a GeoJSON FeatureCollection`,
+      `${blob.name} holds no GeoJSON polygons`,
       "Save the zones as a FeatureCollection of polygons.",
     );
   }
-  if (geometry.features.length === 0 || geometry.features.length > 60000) {
+  const features = collection.features;
+  if (features.length === 0 || features.length > 60000) {
     throw new FormatError(
       "unsupported",
-      `${blob.name} holds ${geometry.features.length} zones; 1 to 60 000 can be used`,
+      `${blob.name} holds ${features.length} zones; 1 to 60 000 can be used`,
     );
   }
   const fields = new Map<string, number>();
-  geometry.features.forEach(
+  features.forEach(
     (feature: { geometry?: unknown; properties?: Record<string, unknown> | null }, i: number) => {
       try {
         multiPolygonFrom(feature?.geometry, "geometry");
@@ -349,12 +348,10 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       }
     },
   );
-  const all = [...fields]
-    .filter(([, n]) => n === (geometry.features as unknown[]).length)
-    .map(([k]) => k);
+  const all = [...fields].filter(([, n]) => n === features.length).map(([k]) => k);
   return {
     form: "zones",
-    zones: geometry.features.length,
+    zones: features.length,
     nameFields: all,
     nameField: all.find((k) => /name|title|label/i.test(k)) ?? all[0] ?? null,
   };

@@ -217,3 +217,32 @@ export async function runProgress(client: Client, id: string): Promise<RunProgre
   ).rows[0];
   return row ? withProgress(row) : null;
 }
+
+/** The run of a study that is measuring the map of a hash, if one is. */
+export const runningMeasure = async (
+  client: Client,
+  study: string,
+  key: string,
+): Promise<string | null> =>
+  (
+    await client.query<{ id: string }>(
+      `SELECT id FROM run
+       WHERE study_id = $1 AND kind = 'measureAreas' AND state = 'running' AND params->>'key' = $2`,
+      [study, key],
+    )
+  ).rows[0]?.id ?? null;
+
+/** Runs of a study that measure maps nobody waits for any more: all but that of a hash. */
+export const supersededMeasures = async (
+  client: Client,
+  study: string,
+  key: string | null,
+): Promise<string[]> =>
+  (
+    await client.query<{ id: string }>(
+      `SELECT id FROM run
+       WHERE study_id = $1 AND kind = 'measureAreas' AND state = 'running'
+         AND params->>'key' IS DISTINCT FROM $2`,
+      [study, key],
+    )
+  ).rows.map((row) => row.id);

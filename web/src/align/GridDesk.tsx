@@ -13,7 +13,8 @@ import { number } from "../lib/format";
 import { GridSystem } from "../prepare/GridSystem";
 import { type PrepareState, type PrepareView, stateOf } from "../prepare/chainState";
 import { useUi } from "../state/ui";
-import { Button, NumberField, Row, Warning } from "../ui/controls";
+import { Button, Row, Warning } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 
 const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
 const gridOf = (family: Family, view: PrepareView): Grid =>

@@ -7,7 +7,8 @@ import type { Crs } from "@hindglance/core/geodesy/crs";
 import { saveText } from "../lib/save";
 import { number } from "../lib/format";
 import { useUi } from "../state/ui";
-import { Button, NumberField, Pick, Row, Warning, cx } from "../ui/controls";
+import { Button, Pick, Row, Warning, cx } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { fitOf, metresPerUnit, nextName } from "./figures";
 import { PointFileError, pointsToCsv, pointsToGeoJson, readPoints } from "./pointFiles";
 

@@ -1,5 +1,4 @@
-import { useEffect } from "react";
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api } from "./client";
 import type {
   ChangeMap,
@@ -24,6 +23,7 @@ export const keys = {
   ledger: (id: string) => ["ledger", id] as const,
   align: (id: string) => ["align", id] as const,
   sides: (id: string) => ["sides", id] as const,
+  comparison: (id: string) => ["comparison", id] as const,
   prepare: (id: string) => ["prepare", id] as const,
   orbits: (id: string) => ["orbits", id] as const,
   pins: (id: string) => ["pins", id] as const,
@@ -83,40 +83,4 @@ export function useUpdateStudy(id: string) {
       void queryClient.invalidateQueries({ queryKey: keys.studies });
     },
   });
-}
-
-/** Lets the page hear of runs, and refreshes what an ended run has changed. */
-export function useRunEvents(): void {
-  const queryClient = useQueryClient();
-  useEffect(() => {
-    const source = new EventSource("/api/events");
-    source.onmessage = (e) => takeRun(queryClient, JSON.parse(e.data as string) as Run);
-    // After a break something may have been missed.
-    source.onopen = () => {
-      void queryClient.invalidateQueries({ queryKey: keys.runs });
-    };
-    return () => source.close();
-  }, [queryClient]);
-}
-
-function takeRun(queryClient: QueryClient, run: Run): void {
-  queryClient.setQueryData<Run[]>(keys.runs, (old) => {
-    const rest = (old ?? []).filter((r) => r.id !== run.id);
-    return [run, ...rest].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
-  });
-  if (run.state === "running" || !run.studyId) {
-    return;
-  }
-  for (const key of [
-    keys.scenes(run.studyId),
-    keys.maps(run.studyId),
-    keys.ledger(run.studyId),
-    keys.uploads(run.studyId),
-    keys.sides(run.studyId),
-    keys.prepare(run.studyId),
-    keys.lacking(run.studyId),
-    keys.studies,
-  ]) {
-    void queryClient.invalidateQueries({ queryKey: key });
-  }
 }

@@ -1,22 +1,25 @@
+import type { Comparison } from "@hindglance/contract/comparison";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import type { Chain, Family } from "@hindglance/core/chain/family";
 import type { ChangeSetup, Comparing, Limits, Measure } from "@hindglance/core/change/setup";
 import type { ClassRule } from "@hindglance/core/change/rules";
 import type { NodeSpec } from "@hindglance/core/graph/node";
-import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
+import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
 import type { TallyData } from "@hindglance/core/tally/tally";
 
-export interface OneComparison {
-  beforeId: string | null;
-  afterId: string | null;
-  setup: ChangeSetup | null;
-}
-/** `others`: comparisons of the other kinds of scene, to go back to. */
-export interface Comparison extends OneComparison {
-  others?: Partial<Record<"radar" | "optical" | "other", OneComparison | null>> | null;
-}
+export type {
+  CompareAreas,
+  CompareNodes,
+  Comparison,
+  ComparisonView,
+  NodeView,
+  OneComparison,
+  SceneKind,
+} from "@hindglance/contract/comparison";
+export type { Upload, UploadDetail } from "@hindglance/contract/upload";
+
 export interface AreaGeometry {
   type: "MultiPolygon";
   coordinates: [number, number][][][];
@@ -29,6 +32,8 @@ export interface Study {
   studyArea: AreaGeometry | null;
   compare: Comparison | null;
   align: Record<string, Alignment> | null;
+  /** Raised by every change of what the study is set to. */
+  version: number;
   createdAt: string;
   updatedAt: string;
   scenes?: number;
@@ -82,39 +87,6 @@ export interface Scene {
   looks: (number | null)[] | null;
   footprint: [number, number][] | null;
 }
-export interface Upload {
-  id: string;
-  name: string;
-  size: number;
-  detail: {
-    noPosition?: string;
-    nodata?: string | null;
-    groups?: { cellM: number; bands: string[] }[];
-    product?: string;
-    form: "raster" | "stack" | "zones" | "product" | "orbit";
-    name?: string;
-    mission?: string;
-    pass?: string;
-    mode?: string;
-    start?: string;
-    polarisations?: { name: string; bytes: number }[];
-    lines?: number;
-    samples?: number;
-    warnings?: string[];
-    orbitKind?: string;
-    scenes?: string[];
-    kind: string | null;
-    acquiredAt: string | null;
-    bands: BandInfo[];
-    missing: string[];
-    width: number;
-    height: number;
-    sampleType: string;
-    nameFields: string[];
-    nameField: string | null;
-    zones: number;
-  };
-}
 /** What a radar scene is compared as. */
 export interface Side {
   sceneId: string;
@@ -132,25 +104,6 @@ export interface ZoneLayer {
   fileName: string;
   nameField: string;
   features: { features: { properties: Record<string, unknown>; geometry: object }[] };
-}
-export interface NodeView {
-  hash: string;
-  info: ImageInfo;
-  levels: number;
-  block: number;
-}
-export interface CompareNodes {
-  /** All bands of both dates, where they are optical. */ pictures: {
-    before: NodeView;
-    after: NodeView;
-  } | null;
-  before: NodeView;
-  after: NodeView;
-  stack: NodeView;
-  gated: NodeView;
-  classes: NodeView;
-  /** Groups of like cells, where classes come from groups. */ groups: { groups: NodeView } | null;
-  warnings: string[];
 }
 export interface CompareHistograms {
   before: Histogram;

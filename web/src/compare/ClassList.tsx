@@ -12,7 +12,8 @@ import type { Scene } from "../api/types";
 import { dayYear, km2 } from "../lib/format";
 import { CLASS_COLOURS, ColourChoice } from "./ColourChoice";
 import { type LayerUnit, unitOf } from "./units";
-import { Button, Labelled, NumberField, Pick, Pop, inputStyle } from "../ui/controls";
+import { Button, Labelled, Pick, Pop, inputStyle } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 
 const WORD: Record<Layer, string> = {
   before: "before",

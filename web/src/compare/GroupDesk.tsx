@@ -5,7 +5,8 @@ import type { GroupClass } from "@hindglance/core/graph/steps/groups";
 import type { GroupFacts } from "../api/types";
 import { km2, number } from "../lib/format";
 import { CLASS_COLOURS, ColourChoice } from "./ColourChoice";
-import { Button, Choice, NumberField, Pick, Pop, Problem, inputStyle } from "../ui/controls";
+import { Button, Choice, Pick, Pop, Problem, inputStyle } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 
 /** What a study that groups for the first time begins with. */
 export const firstGrouping = (): Grouping => ({

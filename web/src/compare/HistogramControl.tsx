@@ -11,7 +11,8 @@ import {
 import type { ClassRule, Layer } from "@hindglance/core/change/rules";
 import { number } from "../lib/format";
 import { barsOf } from "../ui/Bars";
-import { Chip, NumberField, Pop, useSize } from "../ui/controls";
+import { Chip, Pop, useSize } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { type LayerUnit, rounded, withUnit } from "./units";
 import { colorAt, labelRows, thresholdsOf, type Threshold } from "./thresholds";
 

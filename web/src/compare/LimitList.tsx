@@ -6,7 +6,8 @@ import type { ChangeSetup, LimitName, Limits } from "@hindglance/core/change/set
 import type { LimitEffect } from "@hindglance/core/tally/effects";
 import type { Scene } from "../api/types";
 import { dayYear, number } from "../lib/format";
-import { Button, Chip, Choice, NumberField, Pick, Pop } from "../ui/controls";
+import { Button, Chip, Choice, Pick, Pop } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { type LayerUnit, withUnit } from "./units";
 
 /**

@@ -11,7 +11,8 @@ import {
 import { FormulaError, parseFormula } from "@hindglance/core/formula/formula";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { nameInFormula, namesOfDates } from "@hindglance/core/graph/steps/multi";
-import { Button, Choice, Chip, NumberField, Pick, Pop } from "../ui/controls";
+import { Button, Choice, Chip, Pick, Pop } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { measureHelp, measureName } from "./measures";
 
 interface Props {

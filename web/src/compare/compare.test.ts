@@ -10,7 +10,7 @@ import { fullWindow, toMap } from "@hindglance/core/grid/grid";
 import { emptyHistogram } from "@hindglance/core/raster/histogram";
 import { lcg, memorySources, testGrid } from "@hindglance/core/testing/support";
 import { Tally } from "@hindglance/core/tally/tally";
-import type { NodeView, Run, Scene, Study } from "../api/types";
+import type { Comparison, NodeView, Run, Scene, Study } from "../api/types";
 import { NodeCells } from "../map/nodeCells";
 import { ruleShape, ruleVariables } from "../map/layers";
 import { barsOf } from "../ui/Bars";
@@ -112,13 +112,14 @@ test("pairs are made within one kind of scene: radar first, another one when it 
 describe("settings with undo", () => {
   test("a drag is one step back, and a change clears what was ahead", () => {
     const state = useCompare.getState();
-    state.open("x", setup);
+    const begun = { beforeId: "a", afterId: "b", setup };
+    state.open("x", { version: 1, comparison: begun });
     for (const ownValue of [-4, -5, -6]) {
       state.drag((x) => moveThreshold(x, [[0, 0]], ownValue));
     }
-    expect(useCompare.getState().dragFrom).toBe(setup);
+    expect(useCompare.getState().dragFrom).toBe(begun);
     state.drop();
-    const value = () => useCompare.getState().setup!.rules[0]!.all[0]!.value;
+    const value = () => useCompare.getState().comparison!.setup!.rules[0]!.all[0]!.value;
     expect([value(), useCompare.getState().past.length]).toEqual([-6, 1]);
     state.undo();
     expect(value()).toBe(-3);
@@ -127,6 +128,65 @@ describe("settings with undo", () => {
     state.undo();
     state.change((x) => moveThreshold(x, [[0, 0]], -8));
     expect(useCompare.getState().future).toEqual([]);
+  });
+});
+
+describe("versions of a comparison", () => {
+  const whole = (value: number): Comparison => ({
+    beforeId: "a",
+    afterId: "b",
+    setup: moveThreshold(setup, [[0, 0]], value),
+  });
+  const value = () => useCompare.getState().comparison!.setup!.rules[0]!.all[0]!.value;
+  beforeEach(() => useCompare.getState().open("x", { version: 1, comparison: whole(-3) }));
+
+  test("undo after a change of measure goes back to measure, thresholds and pair as one", () => {
+    const state = useCompare.getState();
+    state.changeAll((comparison) => ({
+      ...comparison,
+      afterId: "c",
+      setup: { ...moveThreshold(comparison.setup!, [[0, 0]], 2), measure: "difference" },
+    }));
+    state.undo();
+    expect(useCompare.getState().comparison).toEqual(whole(-3));
+    state.redo();
+    expect(useCompare.getState().comparison).toMatchObject({
+      afterId: "c",
+      setup: { measure: "difference" },
+    });
+    expect(value()).toBe(2);
+  });
+  test("what another page changed is taken in; what was changed here and not sent yet stays", () => {
+    const state = useCompare.getState();
+    state.change((s) => moveThreshold(s, [[0, 0]], -5));
+    const theirs = { ...whole(-3), afterId: "c" };
+    expect(state.adopt({ version: 2, comparison: theirs })).toBe(true);
+    expect(useCompare.getState().comparison).toEqual({ ...whole(-5), afterId: "c" });
+    expect(useCompare.getState().saved!.version).toBe(2);
+  });
+  test("where both changed the same, theirs is shown and undo brings back what was here", () => {
+    const state = useCompare.getState();
+    state.change((s) => moveThreshold(s, [[0, 0]], -5));
+    expect(state.adopt({ version: 2, comparison: whole(-9) })).toBe(false);
+    expect(value()).toBe(-9);
+    state.undo();
+    expect(value()).toBe(-5);
+  });
+  test("an answer that comes while more is changed does not take that back", () => {
+    const state = useCompare.getState();
+    state.change((s) => moveThreshold(s, [[0, 0]], -5));
+    const sent = useCompare.getState().comparison!;
+    state.change((s) => moveThreshold(s, [[0, 0]], -6));
+    state.savedAs(sent, { version: 2, comparison: { ...whole(-5), afterId: "c" } });
+    expect(value()).toBe(-6);
+    expect(useCompare.getState().comparison!.afterId).toBe("c");
+    expect(useCompare.getState().past).toHaveLength(2);
+  });
+  test("what a study begins with is no step to undo", () => {
+    const state = useCompare.getState();
+    state.open("y", { version: 1, comparison: null });
+    state.begin(whole(-4));
+    expect([value(), useCompare.getState().past.length]).toEqual([-4, 0]);
   });
 });
 

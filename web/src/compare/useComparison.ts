@@ -1,443 +1,202 @@
-import { useEffect, useMemo, useRef, useState } from "react";
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { useQuery } from "@tanstack/react-query";
 import { buildChange } from "@hindglance/core/change/build";
 import {
-  type ChangeSetup,
+  type ChangeInputs,
   type ChangeNodes,
-  comparingOf,
-  measuresOf,
+  type ChangeSetup,
 } from "@hindglance/core/change/setup";
-import {
-  emptySetup,
-  emptyValueSetup,
-  gainLossRules,
-  initialRules,
-} from "@hindglance/core/change/defaults";
-import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
-import type { TallyData } from "@hindglance/core/tally/tally";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { api, sayError } from "../api/client";
-import { keys, useRuns, useSides } from "../api/hooks";
-import type {
-  CompareHistograms,
-  CompareNodes,
-  Comparison,
-  GroupFacts,
-  Scene,
-  Side,
-  Study,
-} from "../api/types";
-import { useUi } from "../state/ui";
-import type { Ask } from "./liveAreas.worker";
-import type { LiveAreas } from "./liveAreas";
-import { type ExactAreas, type SceneKind, areasOf, pairKinds, proposePair } from "./pair";
-import { useCompare } from "./state";
+import { useSides } from "../api/hooks";
+import type { CompareNodes, GroupFacts, Scene, Side, Study } from "../api/types";
+import { type SceneKind, pairKinds } from "./pair";
+import { useExactAreas, useLiveAreas } from "./useAreas";
+import { useHistograms } from "./useHistograms";
+import { type Ground, type Whole, useVersions } from "./useVersions";
 
-/** Settings that a comparison begins with, by what its before side holds. */
-export const startOf = (side: Side, study: Study, hasElevation: boolean): ChangeSetup =>
-  side.info!.bands.some((band) => band.role === "power")
-    ? emptySetup({ looks: side.looks, hasStudyArea: !!study.studyArea, hasElevation })
-    : emptyValueSetup(side.info!.bands, { hazard: study.hazard, hasStudyArea: !!study.studyArea });
-/**
- * Rules with thresholds from the pair's own histograms; those that go by published breaks stay as
- * they are.
- */
-export function rulesFrom(
-  setup: ChangeSetup,
-  side: Side | null,
-  compareHistograms: CompareHistograms,
-): ChangeSetup["rules"] {
-  const band = side?.info?.bands[setup.band];
-  if (!band || comparingOf(band) !== "value") {
-    return initialRules(compareHistograms);
+const NONE: Side[] = [];
+const byId = <T extends { id: string }>(all: readonly T[], id: string | null | undefined) =>
+  all.find((one) => one.id === id) ?? null;
+
+/** What the nodes of a comparison are built from; null while something of it is missing. */
+function inputsOf(
+  study: Study,
+  sides: readonly Side[],
+  pair: [Side | null, Side | null],
+  elevation: Scene | null,
+  cover: Scene | null,
+): ChangeInputs | null {
+  const [before, after] = pair;
+  if (!before?.info || !before.node || !after?.info || !after.node) {
+    return null;
   }
-  return setup.measure === "indexLoss" && /nbr/i.test(band.name)
-    ? setup.rules
-    : gainLossRules(
-        compareHistograms.measure,
-        setup.measure !== "difference",
-        band.role === "value",
-      );
+  return {
+    before: { node: before.node, info: before.info, cloud: before.cloud },
+    after: { node: after.node, info: after.info, cloud: after.cloud },
+    others: Object.fromEntries(
+      sides.flatMap(({ sceneId, node, info }) => (node && info ? [[sceneId, { node, info }]] : [])),
+    ),
+    elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
+    cover: cover?.info ? { id: cover.imageId!, info: cover.info } : null,
+    studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
+  };
 }
 
-/** A value that follows another once that has been still for a while. */
-function useSettled<T>(value: T, ms: number, hold: boolean): T {
-  const [settled, set] = useState(value);
-  useEffect(() => {
-    if (hold) {
-      return;
-    }
-    const timeout = setTimeout(() => set(value), ms);
-    return () => clearTimeout(timeout);
-  }, [value, ms, hold]);
-  return settled;
+interface Built {
+  nodes: ChangeNodes | null;
+  problem: string | null;
 }
 
-/**
- * Everything the Compare stage works with: pair, settings, addresses of images, histograms, areas.
- */
-export function useComparison(study: Study, scenes: Scene[]) {
-  const queryClient = useQueryClient();
-  const setup = useCompare((state) => state.setup);
-  const dragging = useCompare((state) => state.dragFrom !== null);
-  const opened = useCompare((state) => state.studyId);
-  const saved = study.compare;
+function built(inputs: ChangeInputs | null, setup: ChangeSetup | null): Built {
+  if (!inputs || !setup) {
+    return { nodes: null, problem: null };
+  }
+  try {
+    return { nodes: buildChange(inputs, setup), problem: null };
+  } catch (error) {
+    return { nodes: null, problem: sayError(error) };
+  }
+}
+
+/** Scenes, sides and inputs that a study can be compared with. */
+function useMaterial(study: Study, scenes: Scene[]) {
   const sides = useSides(study.id).data;
+  const all = sides ?? NONE;
   const able = useMemo(
-    () =>
-      sides
-        ? scenes.filter((scene) => !sides.find((side) => side.sceneId === scene.id)?.problem)
-        : [],
-    [sides, scenes],
+    () => scenes.filter((scene) => all.some((side) => side.sceneId === scene.id && !side.problem)),
+    [all, scenes],
   );
-  const pairIds = useMemo(() => {
-    const valid = (id: string | null | undefined) =>
-      !!id && scenes.some((scene) => scene.id === id && scene.imageId);
-    return valid(saved?.beforeId) && valid(saved?.afterId)
-      ? { beforeId: saved!.beforeId!, afterId: saved!.afterId! }
-      : proposePair(study, able);
-  }, [study, scenes, able, saved]);
-  const before = scenes.find((scene) => scene.id === pairIds?.beforeId) ?? null;
-  const after = scenes.find((scene) => scene.id === pairIds?.afterId) ?? null;
-  const sideOf = (id: string | undefined) => sides?.find((side) => side.sceneId === id) ?? null;
-  const side = sideOf(before?.id);
-  const a = sideOf(after?.id);
-  const elevation = scenes.find((scene) => scene.kind === "elevation" && scene.imageId) ?? null;
-
-  useEffect(() => {
-    if (opened === study.id && setup) {
-      return;
-    }
-    if (saved?.setup) {
-      useCompare.getState().open(study.id, saved.setup);
-      return;
-    }
-    if (before && after && side?.info) {
-      useCompare.getState().open(study.id, startOf(side, study, !!elevation));
-    }
-  }, [opened, study, saved, setup, before, after, side, elevation]);
-  const current = opened === study.id ? setup : null;
-  const settled = useSettled(current, 350, dragging);
-  const still = settled === current && !dragging;
-
-  const ids = pairIds ? `${pairIds.beforeId}/${pairIds.afterId}` : "";
   const covers = useMemo(
     () => scenes.filter((scene) => scene.imageId && scene.info?.type === "class8"),
     [scenes],
   );
-  const cover = covers.find((scene) => scene.id === current?.coverId) ?? null;
-  const inputs = useMemo(
-    () =>
-      side?.info && side.node && a?.info && a.node
-        ? {
-            before: { node: side.node, info: side.info, cloud: side.cloud },
-            after: { node: a.node, info: a.info, cloud: a.cloud },
-            others: Object.fromEntries(
-              (sides ?? []).flatMap((side) =>
-                side.node && side.info
-                  ? [[side.sceneId, { node: side.node, info: side.info }]]
-                  : [],
-              ),
-            ),
-            elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
-            cover: cover?.info ? { id: cover.imageId!, info: cover.info } : null,
-            studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
-          }
-        : null,
-    [side, a, sides, elevation, cover, study.studyArea],
+  const elevation =
+    scenes.find((scene) => scene.kind === "elevation" && scene.imageId && scene.info) ?? null;
+  const hashes = all.map((side) => side.hash).join();
+  const images = `${elevation?.imageId ?? ""} ${covers.map((scene) => scene.imageId).join()}`;
+  const ground: Ground = useMemo(
+    () => [hashes, JSON.stringify(study.studyArea), images],
+    [hashes, study.studyArea, images],
   );
-  const unready = [
-    [before, side],
-    [after, a],
-  ].find(([, x]) => (x as Side | null)?.problem) as [Scene, Side] | undefined;
-  const built = useMemo((): { nodes: ChangeNodes | null; problem: string | null } => {
-    if (!inputs || !current) {
-      return { nodes: null, problem: null };
-    }
-    try {
-      return { nodes: buildChange(inputs, current), problem: null };
-    } catch (error) {
-      return { nodes: null, problem: sayError(error) };
-    }
-  }, [inputs, current]);
-
-  // For a moment after the kind of scene was changed the settings are of the other kind.
-  const own = settled ? side?.info?.bands[settled.band] : undefined;
-  const fits = !!settled && !!own && measuresOf(own).includes(settled.measure);
-  const body = settled && fits && pairIds && inputs ? { ...pairIds, setup: settled } : null;
-  const nodes = useQuery({
-    queryKey: [
-      "compareNodes",
-      study.id,
-      study.studyArea,
-      elevation?.imageId,
-      side?.node,
-      a?.node,
-      body,
-    ],
-    queryFn: () => api<CompareNodes>("POST", `/studies/${study.id}/compare/nodes`, body),
-    enabled: !!body,
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-  });
-  const spread =
-    settled && fits
-      ? {
-          ...settled,
-          rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules,
-          groups: null,
-          limits: {
-            studyArea: settled.limits.studyArea,
-            seenMarginCells: settled.limits.seenMarginCells,
-            maxSlopeDeg: null,
-            minPatchCells: null,
-            neighbours: 8 as const,
-          },
-        }
-      : null;
-  const histograms = useQuery({
-    queryKey: ["compareHistograms", study.id, study.studyArea, ids, side?.node, a?.node, spread],
-    queryFn: () =>
-      api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, {
-        ...pairIds,
-        setup: spread,
-      }),
-    enabled: !!spread && !!pairIds && !!inputs,
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-  });
-
-  // A study that is compared for the first time gets thresholds from its own histograms.
-  const fresh = !saved?.setup && useCompare.getState().past.length === 0;
-  const started = useRef("");
-  useEffect(() => {
-    if (
-      !fresh ||
-      !histograms.data ||
-      histograms.isPlaceholderData ||
-      !current ||
-      started.current === study.id + ids
-    ) {
-      return;
-    }
-    started.current = study.id + ids;
-    const rules = rulesFrom(current, side, histograms.data);
-    useCompare.getState().open(study.id, { ...current, rules });
-  }, [fresh, histograms.data, histograms.isPlaceholderData, current, side, study.id, ids]);
-
-  // What is on screen is what is kept.
-  const kept = useRef("");
-  useEffect(() => {
-    if (
-      !settled ||
-      !pairIds ||
-      !fits ||
-      (fresh && (!histograms.data || histograms.isPlaceholderData))
-    ) {
-      return;
-    }
-    const compare = {
-      beforeId: pairIds.beforeId,
-      afterId: pairIds.afterId,
-      setup: settled,
-      ...(study.compare?.others ? { others: study.compare.others } : {}),
-    };
-    const text = JSON.stringify(compare);
-    if (kept.current === text || JSON.stringify(study.compare) === text) {
-      return;
-    }
-    kept.current = text;
-    void api<Study>("PATCH", `/studies/${study.id}`, { compare }).then(
-      (s) => queryClient.setQueryData(keys.study(study.id), s),
-      (e) => useUi.getState().say(`These settings could not be kept. ${sayError(e)}`, "wrong"),
-    );
-  }, [
-    settled,
-    pairIds,
-    fits,
-    fresh,
-    histograms.data,
-    histograms.isPlaceholderData,
-    study.compare,
-    study.id,
-    queryClient,
-  ]);
-
   const kinds = useMemo(() => pairKinds(able), [able]);
-  const kind = (before?.kind ?? null) as SceneKind | null;
-  const setPair = (beforeId: string, afterId: string) =>
-    keep({ beforeId, afterId, setup: current, ...(saved?.others ? { others: saved.others } : {}) });
-  /** Goes over to the other kind of scene, with the settings that it was left with. */
-  const setKind = (to: SceneKind) => {
-    const back = saved?.others?.[to];
-    const next =
-      back?.beforeId &&
-      back.afterId &&
-      scenes.some((scene) => scene.id === back.beforeId) &&
-      scenes.some((scene) => scene.id === back.afterId)
-        ? back
-        : { ...proposePair(study, able, to)!, setup: null };
-    // What it begins with is opened here, for the page still holds the settings of the kind that is
-    // left.
-    const begins = sideOf(next.beforeId!);
-    useCompare
-      .getState()
-      .open(study.id, next.setup ?? (begins?.info ? startOf(begins, study, !!elevation) : null));
-    kept.current = "";
-    keep({
-      ...next,
-      others: {
-        ...saved?.others,
-        ...(kind && pairIds ? { [kind]: { ...pairIds, setup: current } } : {}),
-      },
-    });
-  };
-  const keep = (compare: Comparison) => {
-    queryClient.setQueryData<Study>(keys.study(study.id), (s) => (s ? { ...s, compare } : s));
-    void api<Study>("PATCH", `/studies/${study.id}`, { compare }).catch((e) =>
-      useUi.getState().say(sayError(e), "wrong"),
-    );
-  };
+  return { sides, able, covers, elevation, ground, kinds };
+}
 
-  const groupsHash = nodes.data?.groups?.groups.hash ?? null;
-  const groups = useQuery({
-    queryKey: [
-      "compareGroups",
-      study.id,
-      groupsHash,
-      side?.node,
-      a?.node,
-      settled?.band,
-      settled?.bands,
-    ],
-    queryFn: () => api<GroupFacts>("POST", `/studies/${study.id}/compare/groups`, body),
-    enabled: !!settled?.groups && !!groupsHash && !!body,
-    placeholderData: keepPreviousData,
+/** Groups of a comparison, where its classes come from groups. */
+function useGroups(studyId: string, whole: Whole | null, nodes: CompareNodes | null) {
+  const setup = whole?.setup ?? null;
+  const hash = nodes?.groups?.groups.hash ?? null;
+  return useQuery({
+    queryKey: ["compareGroups", studyId, hash, setup?.band, setup?.bands],
+    queryFn: () =>
+      api<GroupFacts>("POST", `/studies/${studyId}/compare/groups`, {
+        beforeId: whole!.beforeId,
+        afterId: whole!.afterId,
+        setup,
+      }),
+    enabled: !!setup?.groups && !!hash && !!whole,
     staleTime: Infinity,
     retry: false,
   });
-  const has = {
-    hidden: [side, a].some((side) => side?.info?.bands.some((band) => band.role === "hidden")),
-    cloud: [side, a].some((side) => !!side?.cloud),
-  };
-  const live = useLiveAreas(nodes.data ?? null, built.nodes);
-  const classesHash = built.nodes ? nodeHash(built.nodes.classes, versionOf) : null;
-  const exact = useExactAreas(study.id, still && !built.problem ? body : null, classesHash);
-  const classesReady = still && !!nodes.data && nodes.data.classes.hash === classesHash;
+}
+
+/** Numbers of the map on screen: exact where they are there, else of the overview. */
+function useNumbers(
+  versions: ReturnType<typeof useVersions>,
+  nodes: ChangeNodes | null,
+  hash: string | null,
+) {
+  const { view, isCurrent, dragging } = versions;
+  const live = useLiveAreas(view?.nodes ?? null, nodes);
+  const answer = isCurrent && view?.areas?.hash === hash ? view.areas : null;
+  const exact = useExactAreas(answer);
+  // While a threshold is dragged the areas of a moment ago stand; else only those of this very map.
+  const overview = live.hash === hash || dragging ? live.areas : null;
+  const isExact = !dragging && exact.areas !== null;
   return {
-    covers,
-    cover,
-    groups,
-    has,
-    histogramsOf: spread?.measure ?? null,
-    able,
-    kinds,
-    kind,
-    setKind,
-    side,
-    pair: before && after ? { before, after } : null,
-    bands: side?.info?.bands ?? [],
-    unready: unready ? `${unready[0].name}: ${unready[1].problem}` : null,
-    pairIds,
-    setPair,
-    setup: current,
-    elevation,
-    nodes,
-    histograms,
-    problem: built.problem,
-    live,
-    exact,
-    classesHash,
-    classesReady,
-    dragging,
+    areas: isExact ? exact.areas : overview,
+    isExact,
+    limits: isExact ? exact.areas!.limits : null,
+    running: exact.running,
+    waitsForRun: answer?.state === "notRun",
   };
 }
+
+const wholeOf = (
+  comparison: { beforeId: string | null; afterId: string | null; setup: ChangeSetup | null } | null,
+): Whole | null =>
+  comparison?.beforeId && comparison.afterId
+    ? { ...comparison, beforeId: comparison.beforeId, afterId: comparison.afterId }
+    : null;
 
 /**
- * Areas from the worker, for the settings on screen. Asks no server while the stack stays the same.
+ * Everything the Compare stage works with. Settings, nodes and numbers belong to one version: an
+ * answer for other settings is not handed out as one for these.
  */
-function useLiveAreas(
-  nodes: CompareNodes | null,
-  built: ChangeNodes | null,
-): { areas: LiveAreas | null; hash: string | null } {
-  const worker = useRef<Worker | null>(null);
-  const seq = useRef(0);
-  const hashes = useRef(new Map<number, string>());
-  const [state, set] = useState<{ areas: LiveAreas | null; hash: string | null }>({
-    areas: null,
-    hash: null,
-  });
-  useEffect(() => {
-    const w = new Worker(new URL("./liveAreas.worker.ts", import.meta.url), { type: "module" });
-    w.onmessage = (e: MessageEvent<{ seq: number; areas?: LiveAreas; error?: string }>) => {
-      const hash = hashes.current.get(e.data.seq) ?? null;
-      for (const k of hashes.current.keys()) {
-        if (k <= e.data.seq) {
-          hashes.current.delete(k);
-        }
-      }
-      if (e.data.areas) {
-        set({ areas: e.data.areas, hash });
-      } else {
-        console.warn("Live areas:", e.data.error);
-      }
-    };
-    worker.current = w;
-    return () => {
-      w.terminate();
-      worker.current = null;
-    };
-  }, []);
-  const gated = nodes?.gated ?? null;
-  const groups = nodes?.groups?.groups ?? null;
-  useEffect(() => {
-    const hash = (node: NodeSpec) => nodeHash(node, versionOf);
-    if (
-      !gated ||
-      !built ||
-      hash(built.gated) !== gated.hash ||
-      (built.groups ? hash(built.groups.groups) !== groups?.hash : false)
-    ) {
-      return;
-    }
-    const n = ++seq.current;
-    hashes.current.set(n, hash(built.classes));
-    worker.current?.postMessage({
-      base: {
-        gated,
-        groups: built.groups ? groups : null,
-        layers: built.layers.map((layer) => ({ name: layer.name, hash: hash(layer.node) })),
-      },
-      spec: built.classes,
-      seq: n,
-    } satisfies Ask);
-  }, [gated, groups, built]);
-  return state;
+export function useComparison(study: Study, scenes: Scene[]) {
+  const material = useMaterial(study, scenes);
+  const { sides, ground, covers, elevation } = material;
+  const versions = useVersions(study.id, ground);
+  const whole = useMemo(() => wholeOf(versions.comparison), [versions.comparison]);
+  const setup = whole?.setup ?? null;
+  const before = byId(scenes, whole?.beforeId);
+  const after = byId(scenes, whole?.afterId);
+  const sideOf = (id: string | undefined) => sides?.find((side) => side.sceneId === id) ?? null;
+  const side = sideOf(before?.id);
+  const otherSide = sideOf(after?.id);
+  const cover = byId(covers, setup?.coverId);
+  const inputs = useMemo(
+    () => inputsOf(study, sides ?? NONE, [side, otherSide], elevation, cover),
+    [study, sides, side, otherSide, elevation, cover],
+  );
+  const { nodes: builtNodes, problem } = useMemo(() => built(inputs, setup), [inputs, setup]);
+  const hash = builtNodes ? nodeHash(builtNodes.classes, versionOf) : null;
+  const numbers = useNumbers(versions, builtNodes, problem ? null : hash);
+  const view = versions.view;
+  // The picture is of the settings on screen only when its stack is the one that they ask for.
+  const isDrawn =
+    !!view?.nodes &&
+    !!builtNodes &&
+    nodeHash(builtNodes.stack, versionOf) === view.nodes.stack.hash;
+  return {
+    ...material,
+    pair: before && after ? { before, after } : null,
+    whole,
+    setup,
+    side,
+    sideOf,
+    bands: side?.info?.bands ?? [],
+    kind: (before?.kind ?? null) as SceneKind | null,
+    cover,
+    has: {
+      hidden: [side, otherSide].some((one) => one?.info?.bands.some((b) => b.role === "hidden")),
+      cloud: [side, otherSide].some((one) => !!one?.cloud),
+    },
+    isFresh: versions.isFresh,
+    dragging: versions.dragging,
+    nodes: view?.nodes ?? null,
+    drawnSetup: isDrawn ? setup : (view?.comparison?.setup ?? null),
+    classesReady: versions.isCurrent && view?.nodes?.classes.hash === hash,
+    notRun: versions.isCurrent ? (view?.notRun ?? []) : [],
+    measureAnyway: versions.measureAnyway,
+    histograms: useHistograms(study.id, ground, inputs ? whole : null, setup),
+    groups: useGroups(study.id, versions.isCurrent ? whole : null, view?.nodes ?? null),
+    numbers,
+    problem: problem ?? unready(before, side) ?? unready(after, otherSide) ?? answerProblem(view),
+    error: versions.error,
+  };
 }
 
-/** Areas of the whole image from the server, once the settings are still. */
-function useExactAreas(
-  studyId: string,
-  body: { beforeId: string; afterId: string; setup: ChangeSetup } | null,
-  hash: string | null,
-): { areas: ExactAreas | null; running: number | null } {
-  const asked = useQuery({
-    queryKey: ["exactAreas", studyId, hash],
-    queryFn: () =>
-      api<{ tally?: TallyData; runId?: string }>("POST", `/studies/${studyId}/compare/areas`, body),
-    enabled: !!body && !!hash,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
-  const run = useRuns().data?.find((r) => r.id === asked.data?.runId);
-  const done = useQuery({
-    queryKey: ["tally", hash],
-    queryFn: () => api<{ tally: TallyData }>("GET", `/tallies/${hash}`),
-    enabled: !!hash && run?.state === "done",
-    staleTime: Infinity,
-  });
-  const tally = asked.data?.tally ?? done.data?.tally ?? null;
-  const areas = useMemo(() => (tally ? areasOf(tally) : null), [tally]);
-  return { areas, running: run?.state === "running" ? run.progress : null };
-}
+/** What the Compare stage works with, as its panels get it. */
+export type ComparisonOnScreen = ReturnType<typeof useComparison>;
+
+const unready = (scene: Scene | null, side: Side | null): string | null =>
+  scene && side?.problem ? `${scene.name}: ${side.problem}. See Prepare.` : null;
+
+const answerProblem = (
+  view: { problem: { message: string; hint: string | null } | null } | null,
+): string | null =>
+  view?.problem ? `${view.problem.message}. ${view.problem.hint ?? ""}`.trim() : null;

@@ -1,7 +1,7 @@
 import { type ReactNode, useEffect } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
 import { DropdownMenu } from "radix-ui";
-import { ChevronDown, X } from "lucide-react";
+import { ChevronDown } from "lucide-react";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../api/client";
 import type { Scene, Study } from "../api/types";
@@ -10,6 +10,8 @@ import { Button, Sheet, cx } from "../ui/controls";
 import { useUi } from "../state/ui";
 import { number } from "../lib/format";
 import { RunsTray } from "./RunsTray";
+import { Notices } from "../ui/notices";
+import { isTyping } from "./typing";
 
 export function Mark({ size = 26 }: { size?: number }) {
   return (
@@ -216,7 +218,7 @@ const KEYS: [string, string][] = [
   ["J and K", "In Review: the next and the previous patch"],
   ["+ − and arrows", "On the map: zoom and move"],
   ["arrows", "On the board of Prepare: from cell to cell; Enter picks"],
-  ["Ctrl Z, Ctrl Shift Z", "Take back, do again (in Prepare: take back)"],
+  ["Ctrl Z, Ctrl Shift Z", "Undo, redo (in Prepare: undo)"],
   ["Enter / Esc", "In a number: take it / leave it"],
   ["?", "This list"],
 ];
@@ -238,46 +240,12 @@ function Help() {
   );
 }
 
-function Notices() {
-  const notices = useUi((s) => s.notices);
-  const dismiss = useUi((s) => s.dismiss);
-  return (
-    <div
-      className="fixed bottom-24 left-1/2 z-50 flex w-[440px] -translate-x-1/2 flex-col gap-2"
-      aria-live="polite"
-    >
-      {notices.map((notice) => (
-        <div
-          key={notice.id}
-          role={notice.tone === "wrong" ? "alert" : "status"}
-          className={cx(
-            "flex items-start gap-2 rounded-card border px-3 py-2 shadow-lg",
-            notice.tone === "wrong"
-              ? "border-[#d9a29d] bg-[#f8e7e5] text-[#7c241d]"
-              : "border-line bg-white",
-          )}
-        >
-          <span className="flex-1">{notice.text}</span>
-          <button type="button" aria-label="Dismiss" onClick={() => dismiss(notice.id)}>
-            <X size={14} aria-hidden />
-          </button>
-        </div>
-      ))}
-    </div>
-  );
-}
-
-const typing = (e: KeyboardEvent) => {
-  const element = e.target as HTMLElement;
-  return element.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(element.tagName);
-};
-
 /** Keys that work wherever one does not type. */
 function useFrameKeys(): void {
   const { setHelp, setView, setGlancing } = useUi.getState();
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
-      if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) {
+      if (isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) {
         return;
       }
       if (e.key === "?") {

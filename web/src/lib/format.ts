@@ -26,6 +26,26 @@ export function number(value: number, decimals = 0, sign = false): string {
   return `${value < 0 && !zero ? MINUS : sign && !zero ? "+" : ""}${whole!.replace(/\B(?=(\d{3})+(?!\d))/g, THIN)}${part ? `.${part}` : ""}`;
 }
 
+/** How many decimals a number has as it is written, at most ten. */
+export function decimalsOf(value: number): number {
+  for (let decimals = 0; decimals < 10; decimals++) {
+    if (Math.abs(value - Number(value.toFixed(decimals))) <= 1e-9 * Math.abs(value)) {
+      return decimals;
+    }
+  }
+  return 10;
+}
+
+/**
+ * A number in a field: with the usual decimals of its quantity, and with more where they would hide
+ * what it is (0.001 with one decimal is not 0.0). A true minus, no thousands.
+ */
+export function shownNumber(value: number, decimals: number): string {
+  const exact = Number(value.toPrecision(6));
+  const shown = value.toFixed(Math.min(10, Math.max(decimals, decimalsOf(exact))));
+  return shown.replace("-", MINUS);
+}
+
 export const km2 = (m2: number): string => `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
 
 /** An area in the unit that was asked for. */

@@ -3,7 +3,8 @@ import { CheckCircle2, Circle, HelpCircle, X, XCircle } from "lucide-react";
 import type { Scene, Study } from "../api/types";
 import { Section } from "../frame/Frame";
 import { dayYear, number } from "../lib/format";
-import { Button, Labelled, NumberField, Pick, Pop } from "../ui/controls";
+import { Button, Labelled, Pick, Pop } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { usePinEdits } from "./pins";
 import { type Expectation, type Pin, type PinState, type PlaceValues, pinState } from "./values";
 

@@ -11,7 +11,8 @@ import { bandOfColour } from "@hindglance/core/optical/wavelengths";
 import type { Study } from "../api/types";
 import { useScenes } from "../api/hooks";
 import { number } from "../lib/format";
-import { Button, Chip, Choice, NumberField, Pick, Row, inputStyle } from "../ui/controls";
+import { Button, Chip, Choice, Pick, Row, inputStyle } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import type { BoardRow, PrepareView } from "./chainState";
 import { GridSystem } from "./GridSystem";
 

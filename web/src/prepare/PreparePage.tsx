@@ -376,11 +376,7 @@ function FamilyPage({
         <div className="flex items-center justify-between gap-2">
           <Button onClick={toggle}>{on ? "Skip this step" : "Use this step"}</Button>
           <span className="flex gap-2">
-            <Button
-              title="Take back (Ctrl Z)"
-              disabled={desk.past.length === 0}
-              onClick={prepare.undo}
-            >
+            <Button title="Undo (Ctrl Z)" disabled={desk.past.length === 0} onClick={prepare.undo}>
               <Undo2 size={14} aria-hidden />
               Undo
             </Button>

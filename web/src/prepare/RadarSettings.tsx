@@ -5,7 +5,8 @@ import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/ge
 import { outline } from "@hindglance/core/grid/grid";
 import type { Study } from "../api/types";
 import { number } from "../lib/format";
-import { Button, Choice, NumberField, Pick, Row } from "../ui/controls";
+import { Button, Choice, Pick, Row } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { GridSystem } from "./GridSystem";
 import { FILTERS } from "./steps";
 import type { PrepareView } from "./chainState";

@@ -21,7 +21,8 @@ import { TimeStrip } from "../frame/TimeStrip";
 import { degrees, km2, number } from "../lib/format";
 import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
 import { ClassMap } from "../tally/ClassMap";
-import { Button, Chip, NumberField, Pop, Warning } from "../ui/controls";
+import { Button, Chip, Pop, Warning } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { PatchTable } from "./PatchTable";
 import { ALL_PATCHES, type PatchAsk, askText, useOutlines, usePatchCount } from "./patches";
 

@@ -12,16 +12,8 @@ import { bytes, dayYear, number, time } from "../lib/format";
 import { useUi } from "../state/ui";
 import { Bars } from "../ui/Bars";
 import { COMBINATIONS, bandsOfCombination } from "@hindglance/core/optical/wavelengths";
-import {
-  Button,
-  Chip,
-  Choice,
-  Confirm,
-  Labelled,
-  NumberField,
-  Pick,
-  Warning,
-} from "../ui/controls";
+import { Button, Chip, Choice, Confirm, Labelled, Pick, Warning } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { passOf } from "./filters";
 import { OverTime } from "../time/OverTime";
 import { Join } from "./Join";

@@ -11,7 +11,6 @@ import {
   useScenes,
   useSides,
   useUpdateStudy,
-  useUploads,
   useZones,
 } from "../api/hooks";
 import type { Study } from "../api/types";
@@ -27,14 +26,14 @@ import { Bar, Button, Problem, cx } from "../ui/controls";
 import { StudyDialog } from "../studies/StudyDialog";
 import { ArchiveDesk } from "./ArchiveDesk";
 import type { Found } from "./archive";
-import { Ask } from "./Ask";
 import { SceneCard } from "./SceneCard";
 import { type PlaceMark, ScenePicture } from "./ScenePicture";
 import { FilterBar } from "./FilterBar";
 import { NO_FILTER, type SceneFilter, filtered } from "./filters";
 import { PlacesMap } from "./PlacesMap";
 import { type Display, firstDisplay } from "./display";
-import { byFolder, complete } from "./files";
+import { byFolder } from "./files";
+import { UploadCards } from "./UploadCards";
 import { useSending } from "./uploads";
 
 const NONE: Found[] = [];
@@ -44,7 +43,6 @@ export function ScenesPage() {
   const study = useOutletContext<Study>();
   const queryClient = useQueryClient();
   const scenes = useScenes(study.id).data;
-  const uploads = useUploads(study.id).data ?? [];
   const zones = useZones(study.id).data ?? [];
   const runs = useRuns().data ?? [];
   const all = useSending((queue) => queue.items);
@@ -103,7 +101,6 @@ export function ScenesPage() {
     onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.zones(study.id) }),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
-  const questions = uploads.filter((upload) => !complete(upload) && upload.detail);
   const setArea = (geometry: object) =>
     update.mutate(
       { studyArea: geometry as Study["studyArea"] },
@@ -329,11 +326,7 @@ export function ScenesPage() {
                     )}
                   </div>
                 ))}
-                {questions.map((question) => (
-                  <div key={question.id} className="mb-2">
-                    <Ask studyId={study.id} upload={question} />
-                  </div>
-                ))}
+                <UploadCards studyId={study.id} />
                 {scenes?.length === 0 && sending.length === 0 && (
                   <p className="text-soft">
                     Drop files anywhere on this page: radar products as they come (.zip or folder)

@@ -1,22 +1,3 @@
-import type { Upload } from "../api/types";
-
-/** Whether a file says all that is needed, so that nobody has to be asked. */
-export const complete = (upload: Upload): boolean => {
-  if (upload.detail.form === "product" || upload.detail.form === "orbit") {
-    return true;
-  }
-  if (upload.detail.form === "stack") {
-    return upload.detail.missing.length === 0;
-  }
-  if (upload.detail.form === "zones") {
-    return !!upload.detail.nameField;
-  }
-  return (
-    upload.detail.missing.length === 0 &&
-    (upload.detail.kind !== "radar" || upload.detail.bands.every((band) => band.polarisation))
-  );
-};
-
 /** Path of a file inside the folder that was picked or dropped. */
 export const pathOf = (file: File): string =>
   (file.webkitRelativePath || (file as File & { path?: string }).path || file.name).replace(

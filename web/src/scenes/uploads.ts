@@ -4,7 +4,7 @@ import { api, sayError, sendFile } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Scene, Upload } from "../api/types";
 import { useUi } from "../state/ui";
-import { complete, pathOf } from "./files";
+import { pathOf } from "./files";
 
 export interface Sending {
   id: number;
@@ -39,47 +39,21 @@ const turn = async (): Promise<() => void> => {
   };
 };
 
-export async function importUpload(
-  studyId: string,
-  upload: Upload,
-  said: {
-    kind?: string;
-    acquiredAt?: string | null;
-    bands?: { polarisation?: string; unit?: string }[];
-    nameField?: string;
-    cellM?: number;
-    bring?: boolean;
-    vertical?: string | null;
-    epsg?: number;
-    rescale?: { scale: number; offset: number; fill: number | null } | null;
-  } = {},
-): Promise<void> {
-  if (upload.detail.form === "zones") {
-    await api("POST", `/studies/${studyId}/zones`, {
-      uploadId: upload.id,
-      ...(said.nameField ? { nameField: said.nameField } : {}),
-    });
-  } else if (upload.detail.form === "stack") {
-    await api("POST", `/studies/${studyId}/scenes`, {
-      uploadId: upload.id,
-      kind: "optical",
-      ...(said.cellM ? { cellM: said.cellM } : {}),
-      ...(said.bring ? { bring: true } : {}),
-    });
-  } else if (upload.detail.form === "product") {
-    await api("POST", `/studies/${studyId}/scenes`, { uploadId: upload.id, kind: "radar" });
-  } else if (upload.detail.form !== "orbit") {
-    await api<{ scene: Scene }>("POST", `/studies/${studyId}/scenes`, {
-      uploadId: upload.id,
-      kind: said.kind ?? upload.detail.kind,
-      ...(said.acquiredAt !== undefined ? { acquiredAt: said.acquiredAt } : {}),
-      ...(said.bands ? { bands: said.bands } : {}),
-      ...(said.vertical !== undefined ? { vertical: said.vertical } : {}),
-      ...(said.epsg ? { epsg: said.epsg } : {}),
-      ...(said.rescale ? { rescale: said.rescale } : {}),
-    });
-  }
+/** What a person says of a file that does not say it itself. */
+export interface Said {
+  kind?: string;
+  acquiredAt?: string | null;
+  bands?: { polarisation?: string; unit?: string }[];
+  cellM?: number;
+  bring?: boolean;
+  vertical?: string | null;
+  epsg?: number;
+  rescale?: { scale: number; offset: number; fill: number | null } | null;
 }
+
+/** Imports a file that waited for something to be said. @throws ApiError */
+export const importScene = (studyId: string, uploadId: string, said: Said): Promise<unknown> =>
+  api<{ scene: Scene }>("POST", `/studies/${studyId}/scenes`, { uploadId, ...said });
 
 /** Files on their way to the server; they go on while other stages are open. */
 export const useSending = create<Queue>((set) => {
@@ -143,21 +117,18 @@ export const useSending = create<Queue>((set) => {
               `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file, and GeoJSON (.geojson) for zones can.`,
             );
           }
-          const upload = await sendFile<Upload>(
-            `/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}`,
+          const { detail } = await sendFile<Upload>(
+            `/studies/${studyId}/uploads?name=${encodeURIComponent(file.name)}&take=1`,
             file,
             share,
             signal,
           );
-          if (complete(upload)) {
-            await importUpload(studyId, upload);
-          }
-          if (upload.detail.form === "orbit") {
+          if (detail?.form === "orbit") {
             useUi
               .getState()
               .say(
-                upload.detail.scenes?.length
-                  ? `The orbit file serves ${upload.detail.scenes.join(", ")}.`
+                detail.scenes?.length
+                  ? `The orbit file serves ${detail.scenes.join(", ")}.`
                   : `${file.name} is kept; it serves no scene of this study yet.`,
               );
           }
@@ -186,15 +157,12 @@ export const useSending = create<Queue>((set) => {
             );
             sent += file.size;
           }
-          const upload = await api<Upload>(
+          await api<Upload>(
             "POST",
-            `/studies/${studyId}/folders/${folder}`,
+            `/studies/${studyId}/folders/${folder}?take=1`,
             undefined,
             signal,
           );
-          if (complete(upload)) {
-            await importUpload(studyId, upload);
-          }
         },
       );
     },

@@ -1,33 +1,27 @@
 import { create } from "zustand";
+import { showNotice } from "../ui/notices";
 
 export type View = "pair" | "curtain" | "blend" | "one";
-export interface Notice {
-  id: number;
-  tone: "info" | "wrong";
-  text: string;
-}
+/** How a notice is meant: in passing, or as something that went wrong. */
+export type Tone = "info" | "wrong";
 
 interface Ui {
   view: View;
   glancing: boolean;
   helpOpen: boolean;
-  notices: Notice[];
   deskWidth: number;
   setView(value: View): void;
   setGlancing(glancing: boolean): void;
   setHelp(open: boolean): void;
-  say(text: string, tone?: Notice["tone"]): void;
-  dismiss(id: number): void;
+  say(text: string, tone?: Tone): void;
   setDeskWidth(w: number): void;
 }
 
-let next = 1;
 /** State of the interface that no server needs to know. */
 export const useUi = create<Ui>((set) => ({
   view: (new URLSearchParams(location.search).get("view") as View | null) ?? "curtain",
   glancing: false,
   helpOpen: false,
-  notices: [],
   deskWidth: Number(localStorage.getItem("deskWidth")) || 348,
   setView: (view) => {
     set({ view });
@@ -35,17 +29,7 @@ export const useUi = create<Ui>((set) => ({
   },
   setGlancing: (glancing) => set({ glancing }),
   setHelp: (helpOpen) => set({ helpOpen }),
-  say: (text, tone = "info") => {
-    const id = next++;
-    set((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text }] }));
-    if (tone === "info") {
-      setTimeout(
-        () => set((s) => ({ notices: s.notices.filter((notice) => notice.id !== id) })),
-        5000,
-      );
-    }
-  },
-  dismiss: (id) => set((s) => ({ notices: s.notices.filter((notice) => notice.id !== id) })),
+  say: (text, tone = "info") => showNotice(text, tone),
   setDeskWidth: (deskWidth) => {
     const w = Math.max(320, Math.min(560, deskWidth));
     localStorage.setItem("deskWidth", String(w));

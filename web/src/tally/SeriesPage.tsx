@@ -28,18 +28,8 @@ import { stretchesOf } from "../map/look";
 import { usePins, useValues } from "../pins/pins";
 import { useFields } from "../prepare/useFields";
 import { useUi } from "../state/ui";
-import {
-  Bar,
-  Button,
-  Choice,
-  Chip,
-  NumberField,
-  Pick,
-  Problem,
-  Warning,
-  cx,
-  inputStyle,
-} from "../ui/controls";
+import { Bar, Button, Choice, Chip, Pick, Problem, Warning, cx, inputStyle } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 import { CountOf } from "./TallyPage";
 import {
   type Series,

@@ -5,7 +5,8 @@ import { api, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { useUi } from "../state/ui";
-import { Button, Labelled, NumberField, Pick, Pop, Problem, inputStyle } from "../ui/controls";
+import { Button, Labelled, Pick, Pop, Problem, inputStyle } from "../ui/controls";
+import { NumberField } from "../ui/NumberField";
 
 const STATISTICS: { value: string; name: string; note: string }[] = [
   { value: "mean", name: "Mean", note: "a calm before image" },

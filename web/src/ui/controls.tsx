@@ -10,9 +10,9 @@ import {
 } from "react";
 import { AlertDialog, Dialog, Popover, Select } from "radix-ui";
 import { Check, ChevronDown, X } from "lucide-react";
+import { cx } from "./cx";
 
-export const cx = (...c: (string | false | null | undefined)[]): string =>
-  c.filter(Boolean).join(" ");
+export { cx };
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
   tone?: "act" | "plain" | "quiet" | "wrong";
@@ -165,104 +165,6 @@ export function Pick<T extends string>({
         </Select.Content>
       </Select.Portal>
     </Select.Root>
-  );
-}
-
-/**
- * A number that is edited in place: takes effect on Enter, on leaving, and with the arrow keys;
- * Escape takes it back.
- */
-export function NumberField({
-  value,
-  onCommit,
-  step = 0.1,
-  min = -Infinity,
-  max = Infinity,
-  decimals = 1,
-  label,
-  prefix,
-  className,
-}: {
-  value: number;
-  onCommit(next: number): void;
-  step?: number;
-  min?: number;
-  max?: number;
-  decimals?: number;
-  label: string;
-  prefix?: string;
-  className?: string;
-}) {
-  const shown = (next: number) => next.toFixed(decimals).replace("-", "−");
-  const [text, setText] = useState<string | null>(null);
-  const parse = (t: string) => {
-    const ownValue = Number(t.replace("−", "-").replace(",", ".").trim());
-    return t.trim() !== "" && Number.isFinite(ownValue) && ownValue >= min && ownValue <= max
-      ? ownValue
-      : null;
-  };
-  const bad = text !== null && parse(text) === null;
-  const commit = () => {
-    if (text === null) {
-      return;
-    }
-    const next = parse(text);
-    if (next !== null && next !== value) {
-      onCommit(next);
-    }
-    setText(null);
-  };
-  return (
-    <span
-      className={cx(
-        "inline-flex items-center rounded-[5px] border bg-white px-1.5 font-mono text-[12px] focus-within:border-spruce",
-        bad ? "border-wrong" : "border-line",
-        className,
-      )}
-    >
-      {prefix && (
-        <span className="mr-1" aria-hidden>
-          {prefix}
-        </span>
-      )}
-      <input
-        aria-label={label}
-        aria-invalid={bad}
-        title={
-          bad
-            ? `A number from ${min === -Infinity ? "any" : min} to ${max === Infinity ? "any" : max}`
-            : undefined
-        }
-        inputMode="decimal"
-        value={text ?? shown(value)}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={commit}
-        onFocus={(e) => e.target.select()}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") {
-            commit();
-            e.currentTarget.select();
-          } else if (e.key === "Escape") {
-            setText(null);
-            e.stopPropagation();
-          } else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
-            e.preventDefault();
-            const k = 10 ** decimals;
-            const next =
-              Math.round(
-                ((parse(text ?? String(value)) ?? value) + (e.key === "ArrowUp" ? step : -step)) *
-                  k,
-              ) / k;
-            if (next >= min && next <= max) {
-              setText(null);
-              onCommit(next);
-            }
-          }
-        }}
-        className="w-[5ch] bg-transparent py-0.5 text-right outline-none"
-        style={{ width: `${Math.max(4, (text ?? shown(value)).length)}ch` }}
-      />
-    </span>
   );
 }
 

@@ -1,0 +1,120 @@
+import type { Router } from "express";
+import {
+  type CompareAreas,
+  type Comparison as Settings,
+  type ComparisonView,
+  comparisonChangeSchema,
+  comparisonSchema,
+} from "@hindglance/contract/comparison";
+import { InputError } from "@hindglance/core/errors";
+import { nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { findTally } from "../db/nodes";
+import { type Study, findStudy, lockStudy, updateStudy } from "../db/studies";
+import { AppError, notFound } from "../errors";
+import { type Comparison, comparisonOf, sidesNotRun } from "../products/comparison";
+import { supersededMeasures } from "../runs/store";
+import { changedSettings } from "./changes";
+import { compareNodes, measureAreasOf } from "./compare";
+import { checked, idOf } from "./http";
+import type { Services } from "./services";
+
+type Measure = "yes" | "no" | "anyway";
+
+/** Exact areas, where they are wanted and no date would have to be prepared on the way. */
+async function areasOf(
+  services: Services,
+  compared: Comparison,
+  measure: Measure,
+  allRun: boolean,
+): Promise<CompareAreas> {
+  const hash = nodeHash(compared.nodes.classes, versionOf);
+  const known = await services.db.withClient((client) => findTally(client, hash));
+  if (known) {
+    return { state: "known", hash, tally: known };
+  }
+  if (measure === "no") {
+    return { state: "notAsked", hash };
+  }
+  if (!allRun && measure !== "anyway") {
+    return { state: "notRun", hash };
+  }
+  const areas = await measureAreasOf(services, compared, hash);
+  return "tally" in areas
+    ? { state: "known", hash, tally: areas.tally }
+    : { state: "measuring", hash, runId: areas.runId };
+}
+
+/** Ends measurings of earlier settings: nobody waits for them any more. */
+async function cancelSuperseded(
+  { db, engine }: Services,
+  studyId: string,
+  hash: string | null,
+): Promise<void> {
+  const runs = await db.withClient((client) => supersededMeasures(client, studyId, hash));
+  for (const run of runs) {
+    await engine.cancel(run);
+  }
+}
+
+const settingsOf = (study: Study): Settings | null => study.compare;
+
+const EMPTY = { nodes: null, areas: null, notRun: [], problem: null };
+
+/** The comparison of a study as it stands, everything of one version. */
+async function viewOf(services: Services, study: Study, measure: Measure): Promise<ComparisonView> {
+  const comparison = settingsOf(study);
+  const common = { version: study.version, comparison };
+  if (!comparison?.beforeId || !comparison.afterId || !comparison.setup) {
+    return { ...common, ...EMPTY };
+  }
+  const { beforeId, afterId, setup } = comparison;
+  try {
+    const compared = await comparisonOf(services, study.id, { beforeId, afterId, setup });
+    const sides = await services.db.withClient((client) => sidesNotRun(client, compared));
+    const nodes = await compareNodes(services, compared);
+    const areas = await areasOf(services, compared, measure, sides.length === 0);
+    const notRun = sides.map((side) => ({ sceneId: side.id, name: side.name }));
+    return { ...common, nodes, areas, notRun, problem: null };
+  } catch (error) {
+    if (!(error instanceof AppError || error instanceof InputError) || errorStatus(error) >= 500) {
+      throw error;
+    }
+    const { message, field = null, hint = null } = error;
+    return { ...common, ...EMPTY, problem: { message, field, hint } };
+  }
+}
+
+const errorStatus = (error: AppError | InputError): number =>
+  error instanceof AppError ? error.status : 422;
+
+/**
+ * Routes of the one comparison that a study holds: read as a whole, and changed by what was changed,
+ * so that two pages do not overwrite each other.
+ */
+export function comparisonRoutes(api: Router, services: Services): void {
+  const { db } = services;
+  api.get("/studies/:id/comparison", async (req, res) => {
+    const study = await db.withClient((client) => findStudy(client, idOf(req)));
+    if (!study) {
+      throw notFound("study");
+    }
+    res.json(await viewOf(services, study, req.query.measure === "anyway" ? "anyway" : "yes"));
+  });
+  api.patch("/studies/:id/comparison", async (req, res) => {
+    const id = idOf(req);
+    const { changes, measure } = checked(comparisonChangeSchema, req.body, "body");
+    const study = await db.withTransaction(async (client) => {
+      const old = await lockStudy(client, id);
+      if (!old) {
+        throw notFound("study");
+      }
+      const next = changedSettings(settingsOf(old), changes, "comparison");
+      const compare = next === null ? null : checked(comparisonSchema, next, "body");
+      return (await updateStudy(client, id, { compare }))!;
+    });
+    const view = await viewOf(services, study, measure);
+    await cancelSuperseded(services, id, view.areas?.hash ?? null);
+    res.json(view);
+  });
+}

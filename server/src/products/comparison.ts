@@ -1,0 +1,372 @@
+import { comparisonWarnings } from "@hindglance/core/chain/comparable";
+import type { RadarChain } from "@hindglance/core/chain/radarChain";
+import type { Alignment } from "@hindglance/core/align/alignment";
+import { buildChange } from "@hindglance/core/change/build";
+import type { ChangeNodes, ChangeSetup, ChangeSide } from "@hindglance/core/change/setup";
+import { InputError } from "@hindglance/core/errors";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { type NodeSpec, nodeHash, walk } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { sameGrid } from "@hindglance/core/grid/grid";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import type { PreparedSide } from "../db/changeMaps";
+import { findImage } from "../db/images";
+import type { Client, Database } from "../db/pool";
+import { findKept } from "../db/products";
+import type { Scene } from "../db/scenes";
+import type { Study } from "../db/studies";
+import { AppError } from "../errors";
+import type { StoredSources } from "../eval/sources";
+import type { PreviewPool } from "../preview/pool";
+import type { ReadyScene } from "./families";
+import { type Preparation, chainOfScene, settingsAt } from "./prepare";
+import { type StudySides, cloudSide, isDate, sideNode, studySides } from "./sides";
+
+/** One date as it is compared. */
+export type Side = Scene & {
+  info: ImageInfo;
+  imageId: string;
+  node: NodeSpec;
+  align: Alignment | null;
+  prepared: PreparedSide | null;
+};
+/** Two dates with everything that their comparison is made of. */
+export interface Comparison {
+  study: Study;
+  chains: Preparation[];
+  before: Side;
+  after: Side;
+  elevation: (Scene & { info: ImageInfo; imageId: string }) | null;
+  setup: ChangeSetup;
+  nodes: ChangeNodes;
+  warnings: string[];
+}
+
+/**
+ * Equivalent looks of what the chain gives: measured on the kept result where there is one, else
+ * those of the product times the looks it takes.
+ */
+export async function preparedLooks(
+  client: Client,
+  chain: Preparation | undefined,
+): Promise<Map<string, number>> {
+  const out = new Map<string, number>();
+  if (!chain) {
+    return out;
+  }
+  const nodes = [...chain.nodes].map(([id, chainResult]) => ({
+    id,
+    hash: nodeHash(chainResult.result, versionOf),
+  }));
+  const kept = await findKept(
+    client,
+    nodes.map((node) => node.hash),
+  );
+  for (const { id, hash } of nodes) {
+    const image = kept.get(hash);
+    const measured = image
+      ? (await findImage(client, image))?.looks?.find((value) => value !== null)
+      : null;
+    const readyScene = chain.scenes.find((scene) => scene.id === id)!;
+    const { looks } = settingsAt(chain, id) as unknown as RadarChain;
+    const own = readyScene.looks?.find((value) => value !== null) ?? null;
+    if (measured != null) {
+      out.set(id, measured);
+    } else if (own !== null) {
+      out.set(id, own * (looks.on ? looks.rangeLooks * looks.azimuthLooks : 1));
+    }
+  }
+  return out;
+}
+
+/** One side of a comparison as its chain and Align make it. */
+async function sideOf(
+  sources: StoredSources,
+  all: StudySides,
+  id: string,
+  field: string,
+): Promise<Side> {
+  const scene = all.scenes.find((x) => x.id === id);
+  if (!scene) {
+    throw new AppError(422, "invalid", "This scene is not in the study", field);
+  }
+  if (!scene.imageId || !scene.info) {
+    throw new AppError(409, "notReady", `${scene.name} is still being imported`, field);
+  }
+  const ready: ReadyScene = { ...scene, imageId: scene.imageId, info: scene.info };
+  try {
+    const { node, info } = await sideNode(sources, all, ready);
+    return {
+      ...ready,
+      node,
+      info,
+      align: all.align[id] ?? null,
+      prepared: preparedSide(chainOfScene(all.chains, id), id),
+    };
+  } catch (error) {
+    if (error instanceof InputError) {
+      throw new AppError(
+        409,
+        "notPrepared",
+        `${scene.name}: ${error.message}`,
+        field,
+        error.hint ?? "See Prepare.",
+      );
+    }
+    throw error;
+  }
+}
+
+/** Settings of the chain that a side went through, for the provenance. */
+function preparedSide(chain: Preparation | null, id: string): PreparedSide | null {
+  if (!chain) {
+    return null;
+  }
+  const settings = settingsAt(chain, id);
+  const orbit = chain.orbits.get(id);
+  return {
+    chain: settings,
+    orbit:
+      orbit && settings.orbit?.on
+        ? { file: orbit.fileName, sha256: orbit.fileSha256, kind: orbit.kind }
+        : null,
+  };
+}
+
+/** @throws AppError when the two sides cannot stand where they are put */
+function requireOrder(before: Side, after: Side): void {
+  if (before.id === after.id) {
+    throw new AppError(
+      422,
+      "invalid",
+      "Before and after are the same scene",
+      "afterId",
+      "Pick two scenes on the time strip.",
+    );
+  }
+  if (before.acquiredAt && after.acquiredAt && before.acquiredAt >= after.acquiredAt) {
+    throw new AppError(
+      422,
+      "invalid",
+      "The before scene must be earlier than the after scene",
+      "beforeId",
+      "Swap the two handles on the time strip.",
+    );
+  }
+}
+
+/**
+ * Dates that a limit asks for besides the pair; one that is gone or not ready is left out, and the
+ * limit names it.
+ */
+async function otherDates(
+  sources: StoredSources,
+  all: StudySides,
+  ids: readonly string[],
+): Promise<Record<string, ChangeSide>> {
+  const others: Record<string, ChangeSide> = {};
+  for (const id of ids) {
+    const scene = all.scenes.find((k) => k.id === id);
+    if (!scene || !isDate(scene)) {
+      continue;
+    }
+    try {
+      others[id] = await sideNode(sources, all, scene);
+    } catch (error) {
+      if (!(error instanceof InputError)) {
+        throw error;
+      }
+    }
+  }
+  return others;
+}
+
+/**
+ * A comparison of two scenes of a study: its nodes, and warnings about the pair.
+ * @throws AppError when a scene is not there or not ready, or before is not before after
+ * @throws InputError when the settings do not fit the scenes
+ */
+export async function comparisonOf(
+  { db, sources }: { db: Database; sources: StoredSources },
+  studyId: string,
+  pair: { beforeId: string; afterId: string; setup: ChangeSetup },
+): Promise<Comparison> {
+  const { setup } = pair;
+  const all = await db.withClient((client) => studySides(client, studyId));
+  const { study, scenes } = all;
+  const before = await sideOf(sources, all, pair.beforeId, "beforeId");
+  const after = await sideOf(sources, all, pair.afterId, "afterId");
+  requireOrder(before, after);
+  const elevation = elevationOf(scenes);
+  const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
+  const nodes = buildChange(
+    {
+      before: { node: before.node, info: before.info, cloud: await cloud(before) },
+      after: { node: after.node, info: after.info, cloud: await cloud(after) },
+      others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? []),
+      elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null,
+      cover: coverOf(scenes, setup.coverId),
+      studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
+    },
+    setup,
+  );
+  const warnings = warningsOf(study, before, after, setup.band);
+  return { study, chains: all.chains, before, after, elevation, setup, nodes, warnings };
+}
+
+/** The first elevation of a study that is imported. */
+function elevationOf(scenes: readonly Scene[]): Comparison["elevation"] {
+  for (const scene of scenes) {
+    if (scene.kind === "elevation" && scene.imageId && scene.info) {
+      return { ...scene, imageId: scene.imageId, info: scene.info };
+    }
+  }
+  return null;
+}
+
+/** The classified raster of a study that rules look at. */
+function coverOf(
+  scenes: readonly Scene[],
+  id: string | null | undefined,
+): { id: string; info: ImageInfo } | null {
+  const scene = id ? scenes.find((x) => x.id === id) : null;
+  return scene?.imageId && scene.info?.type === "class8"
+    ? { id: scene.imageId, info: scene.info }
+    : null;
+}
+
+/**
+ * Ends of the histograms of before, after and measure: decibels have their usual ones, other values
+ * those that a sample shows.
+ */
+export async function rangesOf(
+  { previews, sources }: { previews: PreviewPool; sources: StoredSources },
+  changeNodes: ChangeNodes,
+): Promise<[number, number][]> {
+  const info = await new Evaluator({ sources }).info(changeNodes.before);
+  const measured = (await new Evaluator({ sources }).info(changeNodes.measure)).bands[0]!;
+  const decibel = info.bands[0]!.role === "decibel";
+  if (decibel && measured.unit === "dB") {
+    return [
+      [-40, 10],
+      [-40, 10],
+      changeNodes.measure.step === "change.vector" ? [0, 30] : [-25, 25],
+    ];
+  }
+  const ends = (
+    await Promise.all(
+      [changeNodes.before, changeNodes.after, changeNodes.measure].map((node) =>
+        previews.field({ node, window: null, band: 0 }),
+      ),
+    )
+  ).map((fieldResult) => fieldResult.histogram);
+  const lo = Math.min(ends[0]!.min, ends[1]!.min);
+  const hi = Math.max(ends[0]!.max, ends[1]!.max);
+  const room = 0.25 * (hi - lo);
+  const far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
+  let own: number[];
+  if (changeNodes.measure.step === "change.noChange") {
+    own = [0, 100];
+  } else if (changeNodes.measure.step === "change.direction") {
+    own = [0, 360];
+  } else if (changeNodes.measure.step === "change.vector") {
+    own = [0, far];
+  } else {
+    own = [-far, far];
+  }
+  return [
+    ...(decibel
+      ? [
+          [-40, 10],
+          [-40, 10],
+        ]
+      : [
+          [lo - room, hi + room],
+          [lo - room, hi + room],
+        ]),
+    own,
+  ] as [number, number][];
+}
+
+/** Plain warnings about a pair that may not be comparable. */
+function warningsOf(
+  study: Study,
+  before: Comparison["before"],
+  after: Comparison["after"],
+  band: number,
+): string[] {
+  const out = comparisonWarnings(
+    comparableSide(before, before.info.bands[band]?.name),
+    comparableSide(after, before.info.bands[band]?.name),
+  );
+  const event = study.eventAt ? Date.parse(study.eventAt) : null;
+  if (
+    before.acquiredAt &&
+    after.acquiredAt &&
+    event !== null &&
+    !(Date.parse(before.acquiredAt) < event && event < Date.parse(after.acquiredAt))
+  ) {
+    out.push("The event does not lie between the two dates.");
+  }
+  if (!sameGrid(before.info.grid, after.info.grid)) {
+    out.push(
+      "The two scenes lie on different grids: after is put on the grid of before (bilinear).",
+    );
+  }
+  return out;
+}
+/**
+ * A side with what its own numbers are; means are of images that are compared as they are stored.
+ */
+const comparableSide = (side: Side, band: string | undefined) => {
+  const stored = side.node.step === "source";
+  const k = stored
+    ? Math.max(
+        0,
+        side.info.bands.findIndex((b) => b.name === band),
+      )
+    : -1;
+  return {
+    ...comparableOf(side),
+    radiometry: side.info.radiometry ?? null,
+    level: side.info.optical ? (surfaced(side.node) ? 2 : side.info.optical.level) : null,
+    mean:
+      stored && side.statistics?.[k]?.valid
+        ? side.statistics[k].sum / side.statistics[k].valid
+        : null,
+  };
+};
+const surfaced = (node: NodeSpec): boolean => {
+  let found = false;
+  walk(node, (x) => {
+    if (x.step === "optical.surface") {
+      found = true;
+    }
+  });
+  return found;
+};
+const comparableOf = (scene: Scene) => ({
+  acquiredAt: scene.acquiredAt,
+  pass:
+    (scene.detail.pass as string | undefined) ??
+    ((scene.detail.items ?? {}) as Record<string, string>).PASS ??
+    null,
+  incidenceDeg: (scene.detail.incidenceDeg as [number, number] | null | undefined) ?? null,
+});
+
+/**
+ * Sides of a comparison whose chain was set differently after it was last run: what they are
+ * compared as would have to be computed on the way, which takes as long as running the chain.
+ */
+export async function sidesNotRun(client: Client, compared: Comparison): Promise<Side[]> {
+  const results = [compared.before, compared.after].flatMap((side) => {
+    const result = chainOfScene(compared.chains, side.id)?.nodes.get(side.id)?.result;
+    return result && result.step !== "source" ? [{ side, hash: nodeHash(result, versionOf) }] : [];
+  });
+  const kept = await findKept(
+    client,
+    results.map((result) => result.hash),
+  );
+  return results.filter((result) => !kept.has(result.hash)).map((result) => result.side);
+}

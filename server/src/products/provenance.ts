@@ -1,0 +1,73 @@
+import { createHash } from "node:crypto";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { Provenance, SceneRecord } from "../db/changeMaps";
+import type { Scene, ZoneLayer } from "../db/scenes";
+import type { Comparison } from "./comparison";
+import { iso } from "./time";
+
+/** What made a change map, as it stands in its provenance. */
+export const PROGRAM = "Hind Glance 0.1.0";
+
+/** A scene as a provenance names it; `band`: the one that was compared. */
+export const sceneRecord = (scene: Scene, band?: string): SceneRecord => ({
+  name: scene.name,
+  file: scene.fileName,
+  sha256: scene.fileSha256,
+  acquiredAt: scene.acquiredAt ? iso(scene.acquiredAt) : null,
+  size: scene.fileSize,
+  ...(band ? { band } : {}),
+});
+
+/** Names of the zones of a layer, by the property that holds them. */
+export const zoneNames = (zone: ZoneLayer | null): string[] =>
+  zone ? zone.features.features.map((feature) => String(feature.properties[zone.nameField])) : [];
+
+/** Corner, cells and system of a grid in one line. */
+function gridText({ grid }: ImageInfo): string {
+  const [x, width, , y, , height] = grid.transform;
+  const cells = `${Math.abs(width)} x ${Math.abs(height)} cells`;
+  return `${grid.crs.code}, ${cells}, ${grid.width} x ${grid.height}, first corner ${x}, ${y}`;
+}
+
+/**
+ * Everything that says how a change map came about.
+ * @param map address of the classes and what is known of them
+ * @param zone the layer that areas are counted by, if any
+ * @param cover the classified raster that rules look at, if any
+ */
+export function provenanceOf(
+  compared: Comparison,
+  map: { hash: string; info: ImageInfo },
+  zone: ZoneLayer | null,
+  cover: Scene | null,
+): Provenance {
+  const { study, before, after, elevation, nodes, setup } = compared;
+  const band = before.info.bands[setup.band]!;
+  return {
+    study: study.name,
+    event: study.eventAt ? iso(study.eventAt) : null,
+    program: PROGRAM,
+    writtenAt: new Date().toISOString(),
+    nodeHash: map.hash,
+    ...(cover ? { cover: sceneRecord(cover) } : {}),
+    scenes: { beforeId: before.id, afterId: after.id },
+    before: sceneRecord(before, band.name),
+    after: sceneRecord(after, band.name),
+    elevation: elevation && nodes.slope ? sceneRecord(elevation) : null,
+    zones: zone
+      ? { name: zone.name, file: zone.fileName, sha256: zone.fileSha256, names: zoneNames(zone) }
+      : null,
+    studyAreaSha256: study.studyArea
+      ? createHash("sha256").update(JSON.stringify(study.studyArea)).digest("hex")
+      : null,
+    ...(before.prepared || after.prepared
+      ? { prepared: { before: before.prepared, after: after.prepared } }
+      : {}),
+    ...(before.align || after.align
+      ? { aligned: { before: before.align, after: after.align } }
+      : {}),
+    unit: nodes.before.step === "radar.decibel" ? "dB" : band.unit,
+    grid: gridText(map.info),
+    setup,
+  };
+}

@@ -1,0 +1,149 @@
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { type Blob, BlobSource, deleteBlob } from "../db/blobs";
+import type { Client, Database } from "../db/pool";
+import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
+import { addToLedger, touchStudy, updateStudy } from "../db/studies";
+import { AppError } from "../errors";
+import { areaFrom } from "./studyArea";
+
+interface ZoneDetail {
+  form?: string;
+  nameField?: string | null;
+  nameFields?: string[];
+}
+
+/** The features of an uploaded GeoJSON file. A single feature or geometry counts as one. */
+async function featuresOf(db: Database, blob: Blob): Promise<ZoneLayer["features"]> {
+  const bytes = await new BlobSource(db, blob.id, blob.size).read(0, blob.size);
+  return featureCollection(JSON.parse(new TextDecoder().decode(bytes)));
+}
+
+const isObject = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null;
+
+type Feature = ZoneLayer["features"]["features"][number];
+
+/** A feature as it was found; what is no object becomes one without a geometry. */
+const featureOf = (found: unknown): Feature => {
+  const feature = isObject(found) ? found : {};
+  return {
+    ...feature,
+    properties: isObject(feature.properties) ? feature.properties : {},
+    geometry: isObject(feature.geometry) ? feature.geometry : {},
+  };
+};
+
+/**
+ * GeoJSON as a collection of features: a collection as it is, a feature or a bare geometry as the
+ * only one; null for what is none of these.
+ */
+export function featureCollectionOf(geojson: unknown): ZoneLayer["features"] | null {
+  if (!isObject(geojson)) {
+    return null;
+  }
+  const collection = (features: Feature[]): ZoneLayer["features"] => ({
+    type: "FeatureCollection",
+    features,
+  });
+  switch (geojson.type) {
+    case "FeatureCollection":
+      return Array.isArray(geojson.features) ? collection(geojson.features.map(featureOf)) : null;
+    case "Feature":
+      return collection([featureOf(geojson)]);
+    case "Polygon":
+    case "MultiPolygon":
+      return collection([featureOf({ type: "Feature", geometry: geojson })]);
+    default:
+      return null;
+  }
+}
+
+function featureCollection(geojson: unknown): ZoneLayer["features"] {
+  const features = featureCollectionOf(geojson);
+  if (!features) {
+    throw new AppError(422, "invalid", "The file holds no polygons", "uploadId");
+  }
+  return features;
+}
+
+/** @throws AppError when the upload is not one of polygons of this study */
+function requirePolygons(blob: Blob | null, studyId: string): asserts blob is Blob {
+  const detail: ZoneDetail = blob?.detail ?? {};
+  if (!blob || blob.studyId !== studyId || blob.purpose !== "upload" || detail.form !== "zones") {
+    throw new AppError(422, "invalid", "This upload is not there, or holds no zones", "uploadId");
+  }
+}
+
+/** The property of every zone that holds its name. @throws AppError when there is none such */
+function nameFieldOf(blob: Blob, asked: string | undefined): string {
+  const detail: ZoneDetail = blob.detail ?? {};
+  const field = asked ?? detail.nameField;
+  if (field && detail.nameFields?.includes(field)) {
+    return field;
+  }
+  throw new AppError(
+    422,
+    "invalid",
+    field
+      ? `Not every zone of ${blob.name} has a "${field}"`
+      : `The zones of ${blob.name} have no name`,
+    "nameField",
+    "Every zone needs a property with its name.",
+  );
+}
+
+/**
+ * Uploaded polygons become a layer of zones.
+ * @throws AppError when they have no name, or the same file is there already
+ */
+export async function zonesFrom(
+  db: Database,
+  client: Client,
+  studyId: string,
+  blob: Blob | null,
+  said: { name?: string; nameField?: string },
+): Promise<ZoneLayer> {
+  requirePolygons(blob, studyId);
+  const nameField = nameFieldOf(blob, said.nameField);
+  const twin = await findZonesByFile(client, studyId, blob.sha256!);
+  if (twin) {
+    throw new AppError(
+      409,
+      "alreadyThere",
+      `${blob.name} is in this study already, as the zones "${twin.name}"`,
+      "file",
+      "Remove them first if they are to be imported anew.",
+    );
+  }
+  const out = await createZones(client, {
+    studyId,
+    name: said.name ?? blob.name.replace(/\.[^.]+$/, ""),
+    fileName: blob.name,
+    fileSha256: blob.sha256!,
+    nameField,
+    features: await featuresOf(db, blob),
+  });
+  await deleteBlob(client, blob.id);
+  await addToLedger(client, studyId, "Zones imported", {
+    zones: out.id,
+    file: blob.name,
+    nameField,
+  });
+  await touchStudy(client, studyId);
+  return out;
+}
+
+/** Uploaded polygons become the study area. @throws AppError when they lie off the globe */
+export async function areaFromUpload(
+  db: Database,
+  client: Client,
+  studyId: string,
+  blob: Blob | null,
+): Promise<void> {
+  requirePolygons(blob, studyId);
+  const features = await featuresOf(db, blob);
+  const studyArea = areaFrom({ type: "MultiPolygon", coordinates: multiPolygonFrom(features) });
+  await updateStudy(client, studyId, { studyArea });
+  await deleteBlob(client, blob.id);
+  await addToLedger(client, studyId, "Study changed", { studyArea: true, file: blob.name });
+}

@@ -1,0 +1,83 @@
+import { useEffect } from "react";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { keys } from "./hooks";
+import type { Run, Study } from "./types";
+
+/** What the server tells of a study: which of its tables was changed, and the version it has now. */
+interface StudyEvent {
+  id: string;
+  part: string;
+  version: number | null;
+}
+
+type Key = readonly unknown[];
+
+/** What is asked for anew when a part of a study was changed, here or on another page. */
+const CHANGED: Record<string, (id: string) => Key[]> = {
+  study: (id) => [keys.study(id), keys.prepare(id), keys.sides(id), keys.align(id)],
+  scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id)],
+  zone_layer: (id) => [keys.zones(id)],
+  pin: (id) => [keys.pins(id)],
+  change_map: (id) => [keys.maps(id)],
+  orbit_file: (id) => [keys.prepare(id), keys.sides(id), keys.orbits(id)],
+  blob: (id) => [keys.uploads(id)],
+};
+
+/** What an ended run has changed. */
+const ENDED = (id: string): Key[] => [
+  keys.scenes(id),
+  keys.maps(id),
+  keys.ledger(id),
+  keys.uploads(id),
+  keys.sides(id),
+  keys.comparison(id),
+  keys.prepare(id),
+  keys.lacking(id),
+  keys.studies,
+];
+
+const refresh = (queryClient: QueryClient, all: Key[]): void =>
+  all.forEach((queryKey) => void queryClient.invalidateQueries({ queryKey }));
+
+/** Takes what is told of a run into the list of runs. */
+function takeRun(queryClient: QueryClient, run: Run): void {
+  queryClient.setQueryData<Run[]>(keys.runs, (old) => {
+    const rest = (old ?? []).filter((other) => other.id !== run.id);
+    return [run, ...rest].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
+  });
+  if (run.state !== "running" && run.studyId) {
+    refresh(queryClient, ENDED(run.studyId));
+  }
+}
+
+/** What this page changed itself it knows already: the version tells. */
+function takeStudy(queryClient: QueryClient, { id, part, version }: StudyEvent): void {
+  const known = queryClient.getQueryData<Study>(keys.study(id));
+  if (part === "study" && known && version !== null && known.version >= version) {
+    return;
+  }
+  refresh(queryClient, [...(CHANGED[part]?.(id) ?? []), keys.studies]);
+}
+
+/**
+ * Lets the page hear of runs and of what is changed on other pages. Changes of this page's own are
+ * in flight for a moment before their version is known; they are waited for.
+ */
+export function useEvents(): void {
+  const queryClient = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource("/api/events");
+    source.addEventListener("run", (event) =>
+      takeRun(queryClient, JSON.parse(String(event.data)) as Run),
+    );
+    source.addEventListener("study", (event) => {
+      const told = JSON.parse(String(event.data)) as StudyEvent;
+      const take = () =>
+        queryClient.isMutating() > 0 ? void setTimeout(take, 150) : takeStudy(queryClient, told);
+      take();
+    });
+    // After a break something may have been missed.
+    source.onopen = () => refresh(queryClient, [keys.runs]);
+    return () => source.close();
+  }, [queryClient]);
+}

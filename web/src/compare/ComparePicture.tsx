@@ -1,0 +1,46 @@
+import type { Study } from "../api/types";
+import { sayError } from "../api/client";
+import { Problem } from "../ui/controls";
+import { CompareMaps } from "./CompareMaps";
+import type { LayerUnit } from "./units";
+import type { ComparisonOnScreen } from "./useComparison";
+
+interface Props {
+  study: Study;
+  shown: ComparisonOnScreen;
+  unit: LayerUnit;
+  bandName: string;
+  measureName: string;
+  /** Ends of the grey levels of both dates. */
+  stretch: { lo: number; hi: number };
+  /** End of the measure's usual range. */
+  changeEnd: number;
+  groups: { hidden: ReadonlySet<number>; show: "groups" | "classes" } | null;
+}
+
+/** The maps of both dates, or why they are not there. */
+export function ComparePicture({ study, shown, groups, ...look }: Props) {
+  const { nodes, drawnSetup, pair, problem, error } = shown;
+  if (nodes && drawnSetup && pair) {
+    return (
+      <CompareMaps
+        {...look}
+        study={study}
+        before={pair.before}
+        after={pair.after}
+        nodes={nodes}
+        setup={drawnSetup}
+        classesReady={shown.classesReady}
+        groups={drawnSetup.groups ? groups : null}
+      />
+    );
+  }
+  const wrong = problem ?? (error ? sayError(error) : null);
+  return wrong ? (
+    <div className="m-auto mt-24 w-[460px]">
+      <Problem>{wrong}</Problem>
+    </div>
+  ) : (
+    <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>
+  );
+}

@@ -1,0 +1,79 @@
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { Study } from "../api/types";
+import { Section } from "../frame/Frame";
+import { Choice, Problem, Warning } from "../ui/controls";
+import { MeasureDesk } from "./MeasureDesk";
+import { NotRun } from "./NotRun";
+import type { SceneKind } from "./pair";
+import { useCompare } from "./state";
+import type { Actions } from "./useActions";
+import type { ComparisonOnScreen } from "./useComparison";
+
+const KIND: Record<SceneKind, string> = { radar: "Radar", optical: "Optical", other: "Other" };
+
+/** How the dates are measured against each other, with what is to be said about the pair. */
+export function MeasureSection({
+  study,
+  shown,
+  setup,
+  actions,
+}: {
+  study: Study;
+  shown: ComparisonOnScreen;
+  setup: ChangeSetup;
+  actions: Actions;
+}) {
+  const { kind, kinds, nodes, notRun, problem } = shown;
+  const families = new Set(notRun.flatMap(({ sceneId }) => shown.sideOf(sceneId)?.family ?? []));
+  return (
+    <Section
+      title="Measure"
+      right={
+        kinds.length > 1 && kind ? (
+          <Choice
+            label="Kind of scene"
+            className="font-sans text-[12px]"
+            value={kind}
+            onChange={actions.setKind}
+            options={kinds.map((one) => ({ value: one, name: KIND[one] }))}
+          />
+        ) : undefined
+      }
+      className="py-2.5"
+    >
+      <MeasureDesk
+        setup={setup}
+        bands={shown.bands}
+        pickMeasure={actions.pickMeasure}
+        pickBand={actions.pickBand}
+        change={useCompare.getState().change}
+      />
+      {actions.counting && (
+        <p className="mt-2 text-soft" role="status">
+          Counting cells for {actions.counting} …
+        </p>
+      )}
+      {(nodes?.warnings ?? []).map((warning) => (
+        <div key={warning} className="mt-2">
+          <Warning>{warning}</Warning>
+        </div>
+      ))}
+      {notRun.length > 0 && (
+        <div className="mt-2">
+          <NotRun
+            studyId={study.id}
+            dates={notRun}
+            families={[...families]}
+            waits={shown.numbers.waitsForRun}
+            onAnyway={shown.measureAnyway}
+          />
+        </div>
+      )}
+      {problem && (
+        <div className="mt-2">
+          <Problem>{problem}</Problem>
+        </div>
+      )}
+    </Section>
+  );
+}

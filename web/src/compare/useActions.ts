@@ -1,0 +1,320 @@
+import { useEffect, useRef, useState } from "react";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import type { Comparison } from "@hindglance/contract/comparison";
+import { likeBands } from "@hindglance/core/change/build";
+import {
+  BY_HISTOGRAM,
+  type Preset,
+  gainLossRules,
+  greennessRules,
+  initialRules,
+  openWaterRules,
+  rulesOfMeasure,
+  severityRules,
+} from "@hindglance/core/change/defaults";
+import {
+  type ChangeSetup,
+  type Measure,
+  comparingOf,
+  measureUnit,
+  measuresOf,
+} from "@hindglance/core/change/setup";
+import { nameInFormula } from "@hindglance/core/graph/steps/multi";
+import { sayError } from "../api/client";
+import type { BandInfo } from "@hindglance/core/graph/image";
+import type { CompareHistograms, SavedPreset, Scene, Side, Study } from "../api/types";
+import { useUi } from "../state/ui";
+import { rulesFrom, startOf } from "./begin";
+import { measureName } from "./measures";
+import { type SceneKind, proposePair } from "./pair";
+import { useCompare } from "./state";
+import type { ComparisonOnScreen } from "./useComparison";
+import { fetchHistograms } from "./useHistograms";
+import type { Ground } from "./useVersions";
+
+/** Measures whose thresholds are of their own kind, whatever their unit. */
+const OWN_RULES: readonly Measure[] = [
+  "relativeChange",
+  "decibelQuotient",
+  "changeVector",
+  "changeDirection",
+  "noChange",
+  "formula",
+];
+
+type Rules = ChangeSetup["rules"];
+type RulesOf = (setup: ChangeSetup, side: Side, histograms: CompareHistograms) => Rules;
+
+interface Step {
+  /** What is being counted, in words. */
+  name: string;
+  /** What the comparison becomes, but for its rules. */
+  to: (comparison: Comparison | null) => Comparison;
+  rules: RulesOf;
+  /** Whether this is what a study begins with, and no step to undo. */
+  isBeginning?: boolean;
+}
+
+/** Puts a step with its rules on screen as one version. */
+function take({ to, rules, isBeginning }: Step, side: Side, histograms: CompareHistograms): void {
+  const whole = (comparison: Comparison | null): Comparison => {
+    const next = to(comparison);
+    const { setup } = next;
+    return setup ? { ...next, setup: { ...setup, rules: rules(setup, side, histograms) } } : next;
+  };
+  const { begin, changeAll } = useCompare.getState();
+  if (isBeginning) {
+    begin(whole(null));
+  } else {
+    changeAll(whole);
+  }
+}
+
+/** Histograms that the rules of a step come from. */
+function countFor(
+  queryClient: QueryClient,
+  studyId: string,
+  ground: Ground,
+  { beforeId, afterId, setup }: Comparison,
+): Promise<CompareHistograms> | null {
+  return beforeId && afterId && setup
+    ? fetchHistograms(queryClient, studyId, ground, { beforeId, afterId }, setup)
+    : null;
+}
+
+/**
+ * Steps whose thresholds come from a histogram that has to be counted first: everything on screen
+ * stays as it is until then, and changes as one whole. `counting`: what is being counted, or null.
+ */
+function useCountedStep(studyId: string, { ground, sideOf }: ComparisonOnScreen) {
+  const queryClient = useQueryClient();
+  const [counting, setCounting] = useState<string | null>(null);
+  const latest = useRef(0);
+  const step = async (next: Step): Promise<void> => {
+    const seq = ++latest.current;
+    const comparison = next.to(useCompare.getState().comparison);
+    const side = sideOf(comparison.beforeId ?? undefined);
+    const counted = countFor(queryClient, studyId, ground, comparison);
+    if (!side || !counted) {
+      return;
+    }
+    setCounting(next.name);
+    try {
+      const histograms = await counted;
+      if (seq === latest.current && useCompare.getState().studyId === studyId) {
+        take(next, side, histograms);
+      }
+    } catch (error) {
+      useUi.getState().say(sayError(error), "wrong");
+    } finally {
+      if (seq === latest.current) {
+        setCounting(null);
+      }
+    }
+  };
+  return { counting, step };
+}
+
+/** What a measure needs besides its name, where it is not there yet. */
+function extrasOf(m: Measure, setup: ChangeSetup, bands: readonly BandInfo[]) {
+  const band = bands[setup.band];
+  if (m === "changeDirection" && band) {
+    const two = setup.bands?.length === 2;
+    return { bands: two ? setup.bands : likeBands(bands, setup.band).slice(0, 2) };
+  }
+  if (m === "formula" && !setup.formula?.trim() && band) {
+    const name = nameInFormula(band);
+    return { formula: `after.${name} - before.${name}` };
+  }
+  return {};
+}
+
+/** Whether thresholds of one measure mean the same in another. */
+const sharesThresholds = (a: Measure, b: Measure): boolean =>
+  measureUnit(a, "") === measureUnit(b, "") && !OWN_RULES.includes(a) && !OWN_RULES.includes(b);
+
+const withSetup =
+  (apply: (setup: ChangeSetup) => ChangeSetup) =>
+  (comparison: Comparison | null): Comparison => ({
+    beforeId: null,
+    afterId: null,
+    ...comparison,
+    setup: comparison?.setup ? apply(comparison.setup) : null,
+  });
+
+/** A study that is compared for the first time begins with thresholds from its own histograms. */
+function useBeginning(
+  study: Study,
+  scenes: Scene[],
+  shown: ComparisonOnScreen,
+  step: (next: Step) => Promise<void>,
+): void {
+  const { able, sideOf, elevation, isFresh, whole, pair, sides } = shown;
+  const begun = useRef("");
+  const isLost = whole !== null && pair === null;
+  const proposed = isFresh || isLost ? proposePair(study, able) : null;
+  useEffect(() => {
+    const side = proposed ? sideOf(proposed.beforeId) : null;
+    const key = proposed ? `${study.id} ${proposed.beforeId} ${proposed.afterId}` : "";
+    if (!sides || !proposed || !side?.info || begun.current === key) {
+      return;
+    }
+    begun.current = key;
+    const setup = startOf(side, study, !!elevation);
+    void step({
+      name: measureName(setup.measure, side.info.bands[setup.band]?.name ?? "", false),
+      to: (comparison) => ({ ...comparison, ...proposed, setup: comparison?.setup ?? setup }),
+      rules: (own, of, histograms) => (isLost ? own.rules : rulesFrom(own, of, histograms)),
+      isBeginning: !isLost,
+    });
+  }, [study, scenes, sides, proposed, sideOf, elevation, isLost, step]);
+}
+
+/** Rules of a ready set of classes. */
+function presetRules(
+  preset: Preset,
+  setup: ChangeSetup,
+  histograms: CompareHistograms | null,
+  band: BandInfo | undefined,
+): Rules {
+  const lossUp = setup.measure === "indexLoss" || setup.measure === "relativeLoss";
+  switch (preset.id) {
+    case "water":
+      return histograms ? initialRules(histograms) : setup.rules;
+    case "severity":
+      return severityRules();
+    case "openWater":
+      return openWaterRules();
+    case "greenness":
+      return greennessRules(lossUp);
+    default:
+      return gainLossRules(histograms?.measure ?? null, lossUp, band?.role === "value");
+  }
+}
+
+/** What can be done with a comparison. Each is one step to undo. */
+export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScreen) {
+  const { setup, side, bands, elevation, kind } = shown;
+  const { counting, step } = useCountedStep(study.id, shown);
+  useBeginning(study, scenes, shown, step);
+  const { change, changeAll } = useCompare.getState();
+  const band = setup ? bands[setup.band] : undefined;
+  const isValue = !!band && comparingOf(band) === "value";
+
+  const pickMeasure = (m: Measure) => {
+    if (!setup) {
+      return;
+    }
+    const apply = (s: ChangeSetup) => ({ ...s, measure: m, ...extrasOf(m, s, bands) });
+    const fixed = rulesOfMeasure(m);
+    if (sharesThresholds(m, setup.measure)) {
+      change(apply);
+    } else if (fixed && !BY_HISTOGRAM.includes(m)) {
+      change((s) => ({ ...apply(s), rules: fixed }));
+    } else {
+      void step({
+        name: measureName(m, band?.name ?? "", isValue),
+        to: withSetup((s) => ({ ...apply(s), rules: fixed ?? s.rules })),
+        rules: (s, of, h) => rulesOfMeasure(m, h.measure) ?? rulesFrom(s, of, h),
+      });
+    }
+  };
+  const pickBand = (k: number) => {
+    const next = bands[k];
+    if (!setup || !next) {
+      return;
+    }
+    const fits = measuresOf(next);
+    const isAlike =
+      fits.includes(setup.measure) && !!band && comparingOf(next) === comparingOf(band);
+    const measure = isAlike ? setup.measure : fits[0]!;
+    const apply = (s: ChangeSetup) => ({ ...s, band: k, measure, bands: null });
+    if (isAlike) {
+      change(apply);
+    } else {
+      void step({
+        name: measureName(measure, next.name, comparingOf(next) === "value"),
+        to: withSetup(apply),
+        rules: (s, of, h) => rulesOfMeasure(measure, h.measure) ?? rulesFrom(s, of, h),
+      });
+    }
+  };
+  /** Goes back to what a comparison of this pair begins with, counted on the measure of that. */
+  const reset = () => {
+    if (!setup || !side?.info) {
+      return;
+    }
+    const start = startOf(side, study, !!elevation);
+    const own = isValue ? start : { ...start, band: setup.band };
+    void step({
+      name: measureName(own.measure, bands[own.band]?.name ?? "", isValue),
+      to: withSetup(() => own),
+      rules: rulesFrom,
+    });
+  };
+  const takePreset = (preset: Preset) =>
+    change((s) => ({
+      ...s,
+      groups: null,
+      rules: presetRules(preset, s, shown.histograms.data ?? null, band),
+    }));
+  const takeSaved = (preset: SavedPreset) =>
+    change((s) => ({
+      ...s,
+      measure: preset.measure,
+      formula: preset.formula,
+      groups: null,
+      rules: preset.rules,
+      limits: {
+        ...preset.limits,
+        studyArea: preset.limits.studyArea && !!study.studyArea,
+        ...(elevation ? {} : { maxSlopeDeg: null, drainage: null, elevationM: null }),
+      },
+    }));
+  const setPair = (beforeId: string, afterId: string) =>
+    changeAll((comparison) => ({ ...comparison, beforeId, afterId }));
+  /** Goes over to the other kind of scene, with the settings that it was left with. */
+  const setKind = (to: SceneKind) => kindStep(study, scenes, shown, kind, to, step);
+  return { counting, pickMeasure, pickBand, reset, takePreset, takeSaved, setPair, setKind };
+}
+
+/** What the Compare stage can do, as its panels get it. */
+export type Actions = ReturnType<typeof useActions>;
+
+/** Changes to another kind of scene: to what it was left with, or to a fresh beginning. */
+function kindStep(
+  study: Study,
+  scenes: Scene[],
+  { able, sideOf, elevation }: ComparisonOnScreen,
+  from: SceneKind | null,
+  to: SceneKind,
+  step: (next: Step) => Promise<void>,
+): void {
+  const { comparison, changeAll } = useCompare.getState();
+  const isThere = (id: string | null) => scenes.some((scene) => scene.id === id);
+  const left = comparison?.others?.[to];
+  const withOthers = (next: Comparison, old: Comparison | null): Comparison => ({
+    ...next,
+    others: {
+      ...old?.others,
+      ...(from && old
+        ? { [from]: { beforeId: old.beforeId, afterId: old.afterId, setup: old.setup } }
+        : {}),
+    },
+  });
+  if (left?.setup && isThere(left.beforeId) && isThere(left.afterId)) {
+    changeAll((old) => withOthers(left, old));
+    return;
+  }
+  const proposed = proposePair(study, able, to);
+  const side = proposed ? sideOf(proposed.beforeId) : null;
+  if (!proposed || !side?.info) {
+    return;
+  }
+  const setup = startOf(side, study, !!elevation);
+  void step({
+    name: measureName(setup.measure, side.info.bands[setup.band]?.name ?? "", to !== "radar"),
+    to: (old) => withOthers({ ...proposed, setup }, old),
+    rules: rulesFrom,
+  });
+}

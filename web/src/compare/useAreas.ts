@@ -1,0 +1,97 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import type { CompareAreas } from "@hindglance/contract/comparison";
+import type { ChangeNodes } from "@hindglance/core/change/setup";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import type { TallyData } from "@hindglance/core/tally/tally";
+import { api } from "../api/client";
+import { useRuns } from "../api/hooks";
+import type { CompareNodes } from "../api/types";
+import type { LiveAreas } from "./liveAreas";
+import type { Ask } from "./liveAreas.worker";
+import { type ExactAreas, areasOf } from "./pair";
+
+const hashOf = (spec: NodeSpec): string => nodeHash(spec, versionOf);
+
+/** Whether the worker can measure what is built here on what the server has made known. */
+const fits = (nodes: CompareNodes, built: ChangeNodes): boolean =>
+  hashOf(built.gated) === nodes.gated.hash &&
+  (!built.groups || hashOf(built.groups.groups) === nodes.groups?.groups.hash);
+
+const askFor = (nodes: CompareNodes, built: ChangeNodes, seq: number): Ask => ({
+  base: {
+    gated: nodes.gated,
+    groups: built.groups ? (nodes.groups?.groups ?? null) : null,
+    layers: built.layers.map((layer) => ({ name: layer.name, hash: hashOf(layer.node) })),
+  },
+  spec: built.classes,
+  seq,
+});
+
+interface Measured {
+  areas: LiveAreas | null;
+  /** The map that the areas are of. */
+  hash: string | null;
+}
+
+/**
+ * Areas from the worker, at overview level, for the settings on screen. Asks no server while the
+ * stack stays the same.
+ */
+export function useLiveAreas(nodes: CompareNodes | null, built: ChangeNodes | null): Measured {
+  const worker = useRef<Worker | null>(null);
+  const asked = useRef({ seq: 0, hashes: new Map<number, string>() });
+  const [state, set] = useState<Measured>({ areas: null, hash: null });
+  useEffect(() => {
+    const { hashes } = asked.current;
+    const own = new Worker(new URL("./liveAreas.worker.ts", import.meta.url), { type: "module" });
+    own.onmessage = ({
+      data,
+    }: MessageEvent<{ seq: number; areas?: LiveAreas; error?: string }>) => {
+      const hash = hashes.get(data.seq) ?? null;
+      [...hashes.keys()].filter((seq) => seq <= data.seq).forEach((seq) => hashes.delete(seq));
+      if (data.areas) {
+        set({ areas: data.areas, hash });
+      } else {
+        console.warn("Live areas:", data.error);
+      }
+    };
+    worker.current = own;
+    return () => {
+      own.terminate();
+      worker.current = null;
+    };
+  }, []);
+  useEffect(() => {
+    if (!nodes || !built || !fits(nodes, built)) {
+      return;
+    }
+    const seq = ++asked.current.seq;
+    asked.current.hashes.set(seq, hashOf(built.classes));
+    worker.current?.postMessage(askFor(nodes, built, seq));
+  }, [nodes, built]);
+  return state;
+}
+
+/**
+ * Exact areas of a map: as the server's answer has them, or as its run gave them in the end.
+ * `running`: how far the run is, 0–1, or null.
+ */
+export function useExactAreas(answer: CompareAreas | null): {
+  areas: ExactAreas | null;
+  running: number | null;
+} {
+  const runId = answer?.state === "measuring" ? answer.runId : null;
+  const run = useRuns().data?.find((other) => other.id === runId);
+  const done = useQuery({
+    queryKey: ["tally", answer?.hash],
+    queryFn: () => api<{ tally: TallyData }>("GET", `/tallies/${answer!.hash}`),
+    enabled: run?.state === "done",
+    staleTime: Infinity,
+  });
+  const known = answer?.state === "known" ? answer.tally : null;
+  const tally = known ?? done.data?.tally ?? null;
+  const areas = useMemo(() => (tally ? areasOf(tally) : null), [tally]);
+  return { areas, running: run?.state === "running" ? run.progress : null };
+}

@@ -1,0 +1,57 @@
+import { type QueryClient, skipToken, useQuery } from "@tanstack/react-query";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { api } from "../api/client";
+import type { CompareHistograms } from "../api/types";
+import type { Ground, Whole } from "./useVersions";
+
+/**
+ * Settings that histograms depend on: where cells are counted and what they hold, but neither rules
+ * nor groups nor limits that work on classes.
+ */
+function spreadOf(setup: ChangeSetup): ChangeSetup {
+  return {
+    ...setup,
+    rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules,
+    groups: null,
+    limits: {
+      studyArea: setup.limits.studyArea,
+      seenMarginCells: setup.limits.seenMarginCells,
+      maxSlopeDeg: null,
+      minPatchCells: null,
+      neighbours: 8,
+    },
+  };
+}
+
+type Pair = Pick<Whole, "beforeId" | "afterId">;
+
+const histogramsQuery = (studyId: string, ground: Ground, pair: Pair, setup: ChangeSetup) => {
+  const body = { beforeId: pair.beforeId, afterId: pair.afterId, setup: spreadOf(setup) };
+  return {
+    queryKey: ["compareHistograms", studyId, ...ground, body],
+    queryFn: () => api<CompareHistograms>("POST", `/studies/${studyId}/compare/histograms`, body),
+    staleTime: Infinity,
+  };
+};
+
+/** Histograms of before, after and measure for settings that are not on screen yet. */
+export const fetchHistograms = (
+  queryClient: QueryClient,
+  ...of: Parameters<typeof histogramsQuery>
+): Promise<CompareHistograms> => queryClient.fetchQuery(histogramsQuery(...of));
+
+/** Histograms of the pair and settings on screen; never those of other settings. */
+export function useHistograms(
+  studyId: string,
+  ground: Ground,
+  whole: Pair | null,
+  setup: ChangeSetup | null,
+) {
+  const query = whole && setup ? histogramsQuery(studyId, ground, whole, setup) : null;
+  return useQuery<CompareHistograms>({
+    queryKey: query?.queryKey ?? ["compareHistograms", studyId, "none"],
+    queryFn: query?.queryFn ?? skipToken,
+    staleTime: Infinity,
+  });
+}

@@ -1,0 +1,197 @@
+import { useForm, useWatch } from "react-hook-form";
+import type { UploadDetail } from "../api/types";
+import { parseNumber } from "../lib/parseNumber";
+import { Labelled, Pick, inputStyle } from "../ui/controls";
+import type { Question } from "./Ask";
+import { type Said, importScene } from "./uploads";
+import { VERTICALS } from "./vertical";
+
+const KINDS = [
+  { value: "radar", name: "Radar, calibrated" },
+  { value: "elevation", name: "Elevation" },
+  { value: "classes", name: "Classified raster" },
+  { value: "other", name: "Something else" },
+];
+const POLARISATIONS = ["VV", "VH", "HH", "HV"];
+
+interface Answers {
+  kind: string;
+  date: string;
+  time: string;
+  polarisations: string[];
+  unit: string;
+  epsg: string;
+  scale: string;
+  offset: string;
+  fill: string;
+  vertical: string;
+}
+
+const startOf = (detail: UploadDetail): Answers => ({
+  kind: detail.kind ?? "",
+  date: detail.acquiredAt?.slice(0, 10) ?? "",
+  time: detail.acquiredAt?.slice(11, 16) ?? "",
+  polarisations: (detail.bands ?? []).map((band) => band.polarisation ?? ""),
+  unit: detail.bands?.[0]?.role === "decibel" ? "dB" : "power",
+  epsg: "",
+  scale: "0.0001",
+  offset: "0",
+  fill: detail.nodata ?? "-3000",
+  vertical: detail.bands?.[0]?.vertical ?? "",
+});
+
+const asksFor = (detail: UploadDetail, what: string): boolean =>
+  detail.missing?.includes(what) ?? false;
+const asksScale = (detail: UploadDetail, { kind }: Answers): boolean =>
+  asksFor(detail, "rescale") && kind === "other";
+
+/** Scale, offset and fill as numbers; null where one of them is none. */
+function rescaleOf({ scale, offset, fill }: Answers): Said["rescale"] {
+  const by = parseNumber(scale);
+  const plus = offset.trim() === "" ? 0 : parseNumber(offset);
+  const nothing = fill.trim() === "" ? null : parseNumber(fill);
+  const isWrongFill = nothing === null && fill.trim() !== "";
+  return by && plus !== null && !isWrongFill ? { scale: by, offset: plus, fill: nothing } : null;
+}
+
+function isAnswered(detail: UploadDetail, answers: Answers): boolean {
+  const { kind, vertical, date, polarisations, epsg } = answers;
+  return (
+    !!kind &&
+    (kind === "elevation" ? !!vertical : !!date) &&
+    (kind !== "radar" || polarisations.every(Boolean)) &&
+    (!asksFor(detail, "crs") || /^\d{4,6}$/.test(epsg.trim())) &&
+    (!asksScale(detail, answers) || rescaleOf(answers) !== null)
+  );
+}
+
+function saidOf(detail: UploadDetail, answers: Answers): Said {
+  const { kind, date, time, unit, polarisations, vertical, epsg } = answers;
+  return {
+    kind,
+    acquiredAt: date ? `${date}T${time || "00:00"}:00Z` : null,
+    ...(asksFor(detail, "crs") ? { epsg: Number(epsg) } : {}),
+    ...(asksScale(detail, answers) ? { rescale: rescaleOf(answers) } : {}),
+    ...(kind === "radar"
+      ? { bands: polarisations.map((polarisation) => ({ polarisation, unit })) }
+      : {}),
+    ...(kind === "elevation" ? { vertical: vertical === "unknown" ? null : vertical } : {}),
+  };
+}
+
+/** Asks for what an image file does not say: what it is, when it was taken, where, in which unit. */
+export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Question) {
+  const form = useForm<Answers>({ defaultValues: startOf(detail) });
+  const answers = useWatch({ control: form.control, compute: (value) => value });
+  const { kind } = answers;
+  const text = (name: "epsg" | "scale" | "offset" | "fill" | "date" | "time", more: object = {}) =>
+    function Field(id: string) {
+      return <input id={id} className={inputStyle} {...more} {...form.register(name)} />;
+    };
+  const pick = (
+    name: "kind" | "vertical" | "unit",
+    label: string,
+    options: { value: string; name: string }[],
+  ) =>
+    function Field(id: string) {
+      return (
+        <Pick
+          id={id}
+          label={label}
+          value={answers[name]}
+          onChange={(value: string) => form.setValue(name, value)}
+          options={options}
+        />
+      );
+    };
+  const submit = form.handleSubmit(() =>
+    onAnswer(() => importScene(studyId, upload.id, saidOf(detail, answers))),
+  );
+  return (
+    <form onSubmit={(event) => void submit(event)}>
+      <Labelled label="What is it?">{pick("kind", "Kind", KINDS)}</Labelled>
+      {kind !== "elevation" && (
+        <div className="grid grid-cols-2 gap-2">
+          <Labelled label="Taken on">{text("date", { type: "date" })}</Labelled>
+          <Labelled label="Time, UTC">{text("time", { type: "time" })}</Labelled>
+        </div>
+      )}
+      {asksFor(detail, "position") && (
+        <p className="mb-2 text-soft">
+          {detail.noPosition}. It is kept as a picture: it can be looked at, and control points give
+          it a position later.
+        </p>
+      )}
+      {asksFor(detail, "crs") && (
+        <Labelled
+          label="Coordinate system, EPSG code"
+          hint="Its transform is there, and nothing says in which system."
+        >
+          {text("epsg", { inputMode: "numeric", placeholder: "32727" })}
+        </Labelled>
+      )}
+      {asksScale(detail, answers) && (
+        <div className="grid grid-cols-3 gap-2">
+          <Labelled label="Scale" hint="Whole numbers stand for real ones.">
+            {text("scale", { inputMode: "decimal" })}
+          </Labelled>
+          <Labelled label="Offset">{text("offset", { inputMode: "decimal" })}</Labelled>
+          <Labelled label="Fill">{text("fill", { inputMode: "decimal" })}</Labelled>
+        </div>
+      )}
+      {kind === "elevation" && (
+        <Labelled
+          label="Its heights are counted from"
+          hint="Radar geometry needs heights above the ellipsoid; those above sea level are brought there."
+        >
+          {pick("vertical", "Heights are counted from", VERTICALS)}
+        </Labelled>
+      )}
+      {kind === "radar" && (
+        <RadarQuestions
+          names={(detail.bands ?? []).map((band) => band.name)}
+          polarisations={answers.polarisations}
+          onPolarisation={(i, value) => form.setValue(`polarisations.${i}`, value)}
+          unit={pick("unit", "Numbers", [
+            { value: "power", name: "linear power" },
+            { value: "dB", name: "decibels" },
+          ])}
+        />
+      )}
+      {buttons(isAnswered(detail, answers))}
+    </form>
+  );
+}
+
+function RadarQuestions({
+  names,
+  polarisations,
+  onPolarisation,
+  unit,
+}: {
+  names: string[];
+  polarisations: string[];
+  onPolarisation(i: number, value: string): void;
+  unit: (id: string) => React.ReactNode;
+}) {
+  return (
+    <>
+      {names.map((name, i) => (
+        <Labelled key={i} label={`Polarisation of ${name}`}>
+          {(id) => (
+            <Pick
+              id={id}
+              label={`Polarisation of ${name}`}
+              value={polarisations[i] ?? ""}
+              onChange={(value: string) => onPolarisation(i, value)}
+              options={POLARISATIONS.map((one) => ({ value: one, name: one }))}
+            />
+          )}
+        </Labelled>
+      ))}
+      <Labelled label="Its numbers are" hint="Change can only be measured on linear power.">
+        {unit}
+      </Labelled>
+    </>
+  );
+}

@@ -1,0 +1,43 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, sayError } from "../api/client";
+import { keys } from "../api/hooks";
+import type { Upload } from "../api/types";
+import { useUi } from "../state/ui";
+import { Button } from "../ui/controls";
+
+/**
+ * A file that arrived and was neither imported nor asked about, because its page was closed or the
+ * server stopped: it can be looked at again, or left out.
+ */
+export function LeftBehind({ studyId, upload }: { studyId: string; upload: Upload }) {
+  const queryClient = useQueryClient();
+  const act = useMutation({
+    mutationFn: (what: "look" | "remove") =>
+      what === "look"
+        ? api("POST", `/uploads/${upload.id}/look`)
+        : api("DELETE", `/uploads/${upload.id}`),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+    onSettled: () => {
+      for (const queryKey of [keys.uploads(studyId), keys.scenes(studyId), keys.runs]) {
+        void queryClient.invalidateQueries({ queryKey });
+      }
+    },
+  });
+  return (
+    <section
+      aria-label={`${upload.name} is not imported yet`}
+      className="rounded-card border border-line bg-white p-3"
+    >
+      <h3 className="[overflow-wrap:anywhere]">{upload.name} is not imported yet</h3>
+      <p className="mb-2 text-soft">It arrived, but nobody went on with it.</p>
+      <div className="flex justify-end gap-2">
+        <Button disabled={act.isPending} onClick={() => act.mutate("remove")}>
+          Leave it out
+        </Button>
+        <Button tone="act" disabled={act.isPending} onClick={() => act.mutate("look")}>
+          Import
+        </Button>
+      </div>
+    </section>
+  );
+}
