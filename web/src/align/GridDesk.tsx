@@ -1,3 +1,4 @@
+import { type Change, changesBetween } from "@hindglance/contract/changes";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { Family } from "@hindglance/core/chain/family";
 import type { OpticalChain } from "@hindglance/core/chain/opticalChain";
@@ -71,7 +72,7 @@ function useChainGrid(studyId: string, family: Family, there: boolean) {
     useQuery({ queryKey: key, queryFn: () => api<PrepareView>("GET", path), enabled: there })
       .data ?? null;
   const put = useMutation({
-    mutationFn: (state: PrepareState) => api<PrepareView>("PUT", path, state),
+    mutationFn: (changes: Change[]) => api<PrepareView>("PATCH", path, { changes }),
     onSuccess: (value) => {
       queryClient.setQueryData(key, value);
       for (const k of [keys.sides(studyId), keys.align(studyId)]) {
@@ -85,7 +86,7 @@ function useChainGrid(studyId: string, family: Family, there: boolean) {
     busy: put.isPending,
     set: (grid: Grid) => {
       if (view && !sameGrid(grid, gridOf(family, view))) {
-        put.mutate(withGrid(family, view, grid));
+        put.mutate(changesBetween(stateOf(view), withGrid(family, view, grid)));
       }
     },
   };

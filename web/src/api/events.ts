@@ -14,7 +14,13 @@ type Key = readonly unknown[];
 
 /** What is asked for anew when a part of a study was changed, here or on another page. */
 const CHANGED: Record<string, (id: string) => Key[]> = {
-  study: (id) => [keys.study(id), keys.prepare(id), keys.sides(id), keys.align(id)],
+  study: (id) => [
+    keys.study(id),
+    keys.comparison(id),
+    keys.prepare(id),
+    keys.sides(id),
+    keys.align(id),
+  ],
   scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id)],
   zone_layer: (id) => [keys.zones(id)],
   pin: (id) => [keys.pins(id)],

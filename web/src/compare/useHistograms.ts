@@ -1,4 +1,4 @@
-import { type QueryClient, skipToken, useQuery } from "@tanstack/react-query";
+import { type QueryClient, keepPreviousData, skipToken, useQuery } from "@tanstack/react-query";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { api } from "../api/client";
@@ -41,7 +41,10 @@ export const fetchHistograms = (
   ...of: Parameters<typeof histogramsQuery>
 ): Promise<CompareHistograms> => queryClient.fetchQuery(histogramsQuery(...of));
 
-/** Histograms of the pair and settings on screen; never those of other settings. */
+/**
+ * Histograms of the pair and settings on screen: `data` never those of other settings. `last`: what
+ * was counted last, for the grey levels of the picture until the new ones are there.
+ */
 export function useHistograms(
   studyId: string,
   ground: Ground,
@@ -49,9 +52,11 @@ export function useHistograms(
   setup: ChangeSetup | null,
 ) {
   const query = whole && setup ? histogramsQuery(studyId, ground, whole, setup) : null;
-  return useQuery<CompareHistograms>({
+  const { data, isPlaceholderData, error } = useQuery<CompareHistograms>({
     queryKey: query?.queryKey ?? ["compareHistograms", studyId, "none"],
     queryFn: query?.queryFn ?? skipToken,
     staleTime: Infinity,
+    placeholderData: keepPreviousData,
   });
+  return { data: isPlaceholderData ? undefined : data, last: data, error };
 }

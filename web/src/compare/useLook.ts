@@ -28,7 +28,7 @@ export function useLook({ bands, drawnSetup, histograms }: ComparisonOnScreen) {
   const setup: ChangeSetup | null = drawnSetup;
   const band = setup ? bands[setup.band] : undefined;
   const isValue = isValueBand(band);
-  const [lo, hi] = endsOf(histograms.data, isValue);
+  const [lo, hi] = endsOf(histograms.last, isValue);
   const stretch = useMemo(
     () => ({ lo, hi: Math.max(lo + (isValue ? 1e-3 : 1), hi) }),
     [lo, hi, isValue],
@@ -39,6 +39,6 @@ export function useLook({ bands, drawnSetup, histograms }: ComparisonOnScreen) {
     unit: withMeasure(isValue ? plainUnit(band?.unit ?? "") : DECIBEL, measure),
     bandName: band?.name ?? "",
     measureName: measureName(measure, band?.name ?? "", isValue),
-    changeEnd: changeEnd(histograms.data),
+    changeEnd: changeEnd(histograms.last),
   };
 }

@@ -53,7 +53,21 @@ export function RunsTray() {
         </Button>
       }
     >
-      <h2 className="mb-2">Runs</h2>
+      <div className="mb-2 flex items-center justify-between">
+        <h2>Runs</h2>
+        {active.length > 1 && (
+          <Button
+            className="h-6 px-2"
+            onClick={() =>
+              void api("POST", "/runs/cancel", {}).catch((e) =>
+                useUi.getState().say(sayError(e), "wrong"),
+              )
+            }
+          >
+            Cancel all
+          </Button>
+        )}
+      </div>
       {runs.length === 0 && (
         <p className="text-soft">
           Imports, change maps and files show here while they are being made.

@@ -1,4 +1,5 @@
 import { useCallback, useMemo } from "react";
+import { type Change, changesBetween } from "@hindglance/contract/changes";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
@@ -21,9 +22,10 @@ export function usePrepare(studyId: string, family: Family) {
     refetchInterval: running ? 1000 : false,
   });
   const put = useMutation({
-    mutationFn: (state: PrepareState) =>
-      api<PrepareView>("PUT", `/studies/${studyId}/prepare${of}`, stateOf(state)),
-    onMutate: (state) => {
+    scope: { id: `prepare ${studyId} ${family}` },
+    mutationFn: ({ changes }: { changes: Change[]; state: PrepareState }) =>
+      api<PrepareView>("PATCH", `/studies/${studyId}/prepare${of}`, { changes }),
+    onMutate: ({ state }) => {
       queryClient.setQueryData<PrepareView>(key, (value) =>
         value ? { ...value, ...stateOf(state) } : value,
       );
@@ -39,22 +41,32 @@ export function usePrepare(studyId: string, family: Family) {
   });
   const { mutate } = put;
   const data = view.data;
+  // What was changed is told from what is on screen, which the server has once it has taken all that
+  // was sent before.
+  const send = useCallback(
+    (state: PrepareState) => {
+      if (data) {
+        mutate({ changes: changesBetween(stateOf(data), stateOf(state)), state });
+      }
+    },
+    [data, mutate],
+  );
   const set = useCallback(
     (state: PrepareState) => {
       if (!data) {
         return;
       }
       useDesk.getState().remember(stateOf(data));
-      mutate(state);
+      send(state);
     },
-    [data, mutate],
+    [data, send],
   );
   const undo = useCallback(() => {
     const state = useDesk.getState().back();
     if (state) {
-      mutate(state);
+      send(state);
     }
-  }, [mutate]);
+  }, [send]);
   const run = useMutation({
     mutationFn: (sceneIds: string[] | null) =>
       api<{ runId: string | null; items: number }>(
