@@ -265,6 +265,30 @@ describe("files that say everything", () => {
   });
 });
 
+test("two classes of one name are refused, whatever case and spaces", async () => {
+  const setup = structuredClone(first.setup!);
+  setup.rules[1]!.name = " new  WATER";
+  const answer = await patch(first, { ...first, setup });
+  expect(answer.status).toBe(422);
+  expect(answer.body.error.message).toContain('Two classes are called " new  WATER"');
+});
+
+test("a change map is renamed, and nothing else of it", async () => {
+  const { body } = await testServer.call<{ runId: string }>(
+    "POST",
+    `/studies/${study}/change-maps`,
+    { ...first, name: "First" },
+  );
+  const run = await testServer.ended(body.runId);
+  const id = run.result!.changeMapId!;
+  const path = `/change-maps/${id}`;
+  const before = (await testServer.call<Record<string, unknown>>("GET", path)).body;
+  expect((await testServer.call("PATCH", path, { name: "  " })).status).toBe(422);
+  expect((await testServer.call("PATCH", path, { name: "Second" })).status).toBe(200);
+  const after = (await testServer.call<Record<string, unknown>>("GET", path)).body;
+  expect(after).toEqual({ ...before, name: "Second" });
+});
+
 test("script and style travel compressed", async () => {
   const page = await (await fetch(testServer.base)).text();
   const script = /src="(\/assets\/[^"]+\.js)"/.exec(page)![1]!;

@@ -142,6 +142,24 @@ export interface ChangeSetup {
   limits: Limits;
 }
 
+/** A name as it is compared with others: without case and outer or double spaces. */
+export const plainName = (name: string): string => name.trim().toLowerCase().replace(/\s+/g, " ");
+
+/** A class name that a second class has too, or null: the tally could not tell them apart. */
+export function twinName(classes: readonly { name: string }[]): string | null {
+  const seen = new Set<string>();
+  for (const { name } of classes) {
+    if (seen.has(plainName(name))) {
+      return name;
+    }
+    seen.add(plainName(name));
+  }
+  return null;
+}
+
+const twinMessage = ({ value }: { value: { name: string }[] }): string =>
+  `Two classes are called "${twinName(value) ?? ""}": every class needs a name of its own`;
+
 export const changeSetupSchema = yup
   .object({
     band: yup.number().integer().min(0).required(),
@@ -158,12 +176,22 @@ export const changeSetupSchema = yup
     coverId: yup.string().uuid().nullable(),
     formula: yup.string().max(2000).nullable(),
     reweighted: yup.boolean().nullable(),
-    rules: yup.array(classRuleSchema).min(1).max(64).required(),
+    rules: yup
+      .array(classRuleSchema)
+      .min(1)
+      .max(64)
+      .required()
+      .test("names", twinMessage, (rules) => !twinName(rules ?? [])),
     groups: yup
       .object({
         ...groupShape,
         of: yup.string().oneOf(GROUPED).required(),
-        classes: yup.array(groupClassSchema).min(1).max(64).required(),
+        classes: yup
+          .array(groupClassSchema)
+          .min(1)
+          .max(64)
+          .required()
+          .test("names", twinMessage, (classes) => !twinName(classes ?? [])),
       })
       .noUnknown()
       .nullable()

@@ -8,6 +8,7 @@ import {
   PATCH_ORDERS,
   type PatchQuery,
   deleteChangeMap,
+  renameChangeMap,
   findChangeMap,
   listChangeMaps,
   patchesIn,
@@ -88,6 +89,17 @@ async function withTable(client: Client, changeMap: ChangeMap) {
   return { ...changeMap, info, rows: tallyRows(changeMap, info), files };
 }
 
+const renameSchema = yup
+  .object({
+    name: yup
+      .string()
+      .trim()
+      .min(1, "Give the change map a name")
+      .max(120, "A name has at most 120 characters")
+      .required("Give the change map a name"),
+  })
+  .noUnknown();
+
 export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   api.get("/studies/:id/change-maps", async (req, res) => {
     res.json(
@@ -109,6 +121,24 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
       throw notFound("change map");
     }
     res.json(m);
+  });
+  api.patch("/change-maps/:id", async (req, res) => {
+    const id = idOf(req);
+    const { name } = checked(renameSchema, req.body, "body");
+    const changeMap = await db.withTransaction(async (client) => {
+      const old = await findChangeMap(client, id);
+      if (!old) {
+        throw notFound("change map");
+      }
+      await renameChangeMap(client, id, name);
+      await addToLedger(client, old.studyId, "Change map renamed", {
+        changeMap: id,
+        from: old.name,
+        to: name,
+      });
+      return withTable(client, (await findChangeMap(client, id))!);
+    });
+    res.json(changeMap);
   });
   api.delete("/change-maps/:id", async (req, res) => {
     const id = idOf(req);

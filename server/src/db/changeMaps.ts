@@ -285,3 +285,8 @@ export const sweepPatches = async (client: Client): Promise<void> => {
     "DELETE FROM patch WHERE change_map_id NOT IN (SELECT id FROM change_map) AND change_map_id NOT IN (SELECT (params->>'changeMapId')::uuid FROM run WHERE state = 'running' AND params ? 'changeMapId')",
   );
 };
+
+/** Gives a change map another name; files that were made keep theirs. */
+export const renameChangeMap = async (client: Client, id: string, name: string): Promise<void> => {
+  await client.query("UPDATE change_map SET name = $2 WHERE id = $1", [id, name]);
+};

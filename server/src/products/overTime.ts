@@ -1,5 +1,7 @@
 import * as yup from "yup";
 import { node } from "@hindglance/core/change/setup";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { BandInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { TIME_STATISTICS, type TimeStatistic } from "@hindglance/core/radar/overTime";
@@ -60,13 +62,56 @@ export function inSpan<T extends { acquiredAt: string | null }>(
   return inside;
 }
 
+const isSameBand = (a: BandInfo, b: BandInfo): boolean =>
+  a.name === b.name && a.role === b.role && a.polarisation === b.polarisation;
+
+/**
+ * The dates with the bands that all of them have, in the order of the first. `leftOut`: what some
+ * date lacks, in words, or null.
+ * @throws AppError when they have none in common
+ */
+async function inCommon(
+  { sources }: Pick<Services, "sources">,
+  dates: readonly { scene: Scene; node: NodeSpec }[],
+): Promise<{ nodes: NodeSpec[]; leftOut: string | null }> {
+  const evaluator = new Evaluator({ sources });
+  const bands = await Promise.all(dates.map(async (one) => (await evaluator.info(one.node)).bands));
+  const has = (list: readonly BandInfo[], band: BandInfo) =>
+    list.some((other) => isSameBand(other, band));
+  const common = bands[0]!.filter((band) => bands.every((list) => has(list, band)));
+  if (common.length === 0) {
+    throw new AppError(
+      422,
+      "invalid",
+      `The dates have no band in common: ${dates[0]!.scene.name} has ${bands[0]!.map((band) => band.name).join(", ")}`,
+      "from",
+      "Prepare the dates alike.",
+    );
+  }
+  const left = bands.flatMap((list, k) =>
+    list
+      .filter((band) => !has(common, band))
+      .map((band) => `${band.name} (${dates[k]!.scene.name})`),
+  );
+  const nodes = dates.map((one, k) => {
+    const places = common.map((band) => bands[k]!.findIndex((other) => isSameBand(other, band)));
+    const isWhole = places.length === bands[k]!.length && places.every((place, i) => place === i);
+    return isWhole ? one.node : node("bands.select", { bands: places }, one.node);
+  });
+  const names = [...new Set(left)].join(", ");
+  return {
+    nodes,
+    leftOut: left.length ? `Left out, since not every date has them: ${names}.` : null,
+  };
+}
+
 /**
  * One statistic over dates, as a scene of its own; dates that share an image (frames of one mosaic)
  * count once.
  * @param kind of the scene where the statistic still is a picture of the ground: not a count, not a
  * deviation
  */
-export function overTimeScene(
+export async function overTimeScene(
   s: Pick<Services, "sources">,
   submit: Submit,
   client: Client,
@@ -79,10 +124,11 @@ export function overTimeScene(
   const scenes = dates.map((date) => date.scene);
   const ground = statistic !== "count" && statistic !== "deviation";
   const percent = overTimeAsk.percent ?? 50;
+  const common = await inCommon(s, dates);
   const made = node(
     "radar.overTime",
     { statistic, ...(statistic === "percentile" ? { percent } : {}) },
-    ...new Map(dates.map((date) => [nodeHash(date.node, versionOf), date.node])).values(),
+    ...new Map(common.nodes.map((one) => [nodeHash(one, versionOf), one])).values(),
   );
   return computedScene(s, submit, client, {
     studyId,
@@ -95,6 +141,7 @@ export function overTimeScene(
     what: `${WORDS[statistic]} over time`,
     detail: {
       statistic,
+      ...(common.leftOut ? { warnings: [common.leftOut] } : {}),
       dates: scenes.map((scene) => ({
         scene: scene.name,
         file: scene.fileName,

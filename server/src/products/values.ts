@@ -70,7 +70,8 @@ export async function valuesAt(
       const prepared = chain?.nodes.get(scene.id);
       const radar = chain?.family === "radar";
       const numbers =
-        !prepared && scene.info!.bands.some((band) => band.role === "dn" && band.gain);
+        (!prepared || prepared.error) &&
+        scene.info!.bands.some((band) => band.role === "dn" && band.gain);
       if (radar && !prepared) {
         return none("held out of the chain");
       }

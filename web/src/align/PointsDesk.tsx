@@ -85,11 +85,15 @@ export function PointsDesk({
       const read = readPoints(await chosen.text(), chosen.name, (point) =>
         transformer(LONLAT, crs)(...point),
       );
-      set({ points: [...points, ...read.map((part) => ({ ...part, id: crypto.randomUUID() }))] });
+      // What is opened takes the place of what was there: opening a file twice changes nothing.
+      set({ points: read.map((part) => ({ ...part, id: crypto.randomUUID() })) });
+      const gone = points.length
+        ? ` They replace the ${points.length} that were there; undo brings those back.`
+        : "";
       useUi
         .getState()
         .say(
-          `${read.length} ${read.length === 1 ? "point was" : "points were"} taken from ${chosen.name}.`,
+          `${read.length} ${read.length === 1 ? "point was" : "points were"} taken from ${chosen.name}.${gone}`,
         );
     } catch (error) {
       useUi

@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { Plus, X } from "lucide-react";
-import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { type ChangeSetup, plainName } from "@hindglance/core/change/setup";
 import {
   LAYERS,
   type ClassRule,
@@ -119,6 +119,9 @@ export function ClassList({
                 unit={unit}
                 start={start.after}
                 rule={rule}
+                taken={setup.rules
+                  .filter((other) => other !== rule)
+                  .map((other) => plainName(other.name))}
                 only={setup.rules.length === 1}
                 layers={layers}
                 onChange={(apply) => edit(i, apply)}
@@ -193,6 +196,7 @@ function EditClass({
   unit,
   start,
   rule,
+  taken,
   only,
   layers,
   onChange,
@@ -204,12 +208,15 @@ function EditClass({
   unit: LayerUnit;
   start: number;
   rule: ClassRule;
+  /** Names of the other classes, as they are compared. */
+  taken: readonly string[];
   only: boolean;
   layers: readonly Layer[];
   onChange(apply: (classRule: ClassRule) => ClassRule): void;
   onDelete(): void;
 }) {
   const [name, setName] = useState<string | null>(null);
+  const twin = name !== null && taken.includes(plainName(name));
   const set = (k: number, found: Partial<Condition>) =>
     onChange((classRule) => ({
       ...classRule,
@@ -244,7 +251,7 @@ function EditClass({
             onChange={(e) => setName(e.target.value)}
             onBlur={() => {
               const n = name?.trim();
-              if (n && n !== rule.name) {
+              if (n && n !== rule.name && !twin) {
                 onChange((classRule) => ({ ...classRule, name: n }));
               }
               setName(null);
@@ -257,6 +264,11 @@ function EditClass({
           />
         )}
       </Labelled>
+      {twin && (
+        <p role="alert" className="mb-2 text-wrong">
+          Another class has this name already: the tally could not tell them apart.
+        </p>
+      )}
       <div className="mb-3">
         <span className="mb-1 block font-medium">Colour</span>
         <ColourChoice

@@ -441,7 +441,7 @@ export function LimitList({
       <div className="mb-1 flex items-center justify-between">
         {head ?? <h2 className="text-label text-soft">Limits</h2>}
         {open.length > 0 && (
-          <DropdownMenu.Root>
+          <DropdownMenu.Root modal={false}>
             <DropdownMenu.Trigger asChild>
               <Button tone="quiet" className="h-6 px-1.5">
                 <Plus size={12} aria-hidden />

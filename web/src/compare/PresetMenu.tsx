@@ -65,7 +65,7 @@ export function PresetMenu({
   });
   return (
     <>
-      <DropdownMenu.Root open={open} onOpenChange={setOpen}>
+      <DropdownMenu.Root modal={false} open={open} onOpenChange={setOpen}>
         <DropdownMenu.Trigger asChild>
           <Button tone="quiet" className="h-6 px-1.5">
             Presets

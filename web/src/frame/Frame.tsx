@@ -165,7 +165,7 @@ function StudyPicker({ id }: { id: string }) {
   const study = useStudy(id).data;
   const go = useNavigate();
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger className="flex h-8 min-w-0 max-w-[260px] items-center gap-2 rounded-field border border-line bg-white px-2.5 hover:border-[#b9b2a0]">
         <span className="truncate font-semibold">{study?.name ?? "Study"}</span>
         {study?.eventAt && (

@@ -59,9 +59,13 @@ export function area(
   if (unit === "percent") {
     return number(row.sharePercent, 2);
   }
+  if (unit === "m2") {
+    return number(row.areaM2);
+  }
   return unit === "ha" ? number(row.areaM2 / 1e4, 1) : number(row.areaM2 / 1e6, 3);
 }
-export type AreaUnit = "km2" | "ha" | "cells" | "percent";
+/** Units that an area can be asked for in. */
+export type AreaUnit = "km2" | "ha" | "m2" | "cells" | "percent";
 
 export const day = (iso: string): string => {
   const date = new Date(iso);

@@ -12,12 +12,14 @@ import { useUi } from "../state/ui";
 import { Button, Choice, cx } from "../ui/controls";
 import { ChangeMapPicker, usePickedMap } from "./ChangeMapPicker";
 import { ClassMap } from "./ClassMap";
+import { RenameMap } from "./RenameMap";
 import { Inputs } from "./Inputs";
 import { SeriesPage } from "./SeriesPage";
 
 const UNITS: { value: AreaUnit; name: string }[] = [
   { value: "km2", name: "km²" },
   { value: "ha", name: "ha" },
+  { value: "m2", name: "m²" },
   { value: "cells", name: "cells" },
   { value: "percent", name: "%" },
 ];
@@ -175,8 +177,9 @@ function Tally({
         <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
           <div className="flex items-end justify-between gap-4">
             <div>
-              <p className="text-soft">
+              <p className="flex items-center gap-1 text-soft">
                 {study.name}, {map.name}
+                <RenameMap key={map.id} map={map} />
               </p>
               <h1 className="text-figure font-bold">
                 {km2(first.areaM2)} {first.name.toLowerCase()}{" "}

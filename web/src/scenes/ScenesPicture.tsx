@@ -1,0 +1,146 @@
+import type { ReactNode } from "react";
+import { useSceneNode } from "../api/hooks";
+import type { Scene, Study } from "../api/types";
+import { SpotCard } from "../pins/SpotCard";
+import { Button, cx } from "../ui/controls";
+import type { Found } from "./archive";
+import type { Display } from "./display";
+import { PlacesMap } from "./PlacesMap";
+import { ScenePicture } from "./ScenePicture";
+import type { useSpots } from "./useSpots";
+
+const NONE: Found[] = [];
+
+interface Props {
+  study: Study;
+  scenes: Scene[] | undefined;
+  listed: Scene[];
+  scene: Scene | null;
+  display: Display | null;
+  drawing: boolean;
+  searching: boolean;
+  /** Whether footprints are shown in place of the scene. */
+  places: boolean;
+  onPlaces(places: boolean): void;
+  found: Found[];
+  pointed: string | null;
+  spots: ReturnType<typeof useSpots>;
+  onDrawn(geometry: object): void;
+  onStopDrawing(): void;
+  onAdd(): void;
+}
+
+/** The scene that is looked at, or the footprints of all, with pins and values on it. */
+export function ScenesPicture(props: Props) {
+  const { study, scenes, drawing, searching, spots, places, onPlaces } = props;
+  const { spot, pins, version, setSpot } = spots;
+  return (
+    <>
+      {!!scenes?.length && !drawing && !searching && (
+        <PictureChoice places={places} onPlaces={onPlaces} />
+      )}
+      <Picture {...props} />
+      {spot && (
+        <SpotCard
+          key={spot.place.join()}
+          study={study}
+          place={spot.place}
+          name={pins.find((pin) => pin.id === spot.pin)?.name ?? null}
+          version={version}
+          onClose={() => setSpot(null)}
+        />
+      )}
+    </>
+  );
+}
+
+function Picture({
+  study,
+  scenes,
+  listed,
+  scene,
+  display,
+  drawing,
+  searching,
+  places,
+  found,
+  pointed,
+  spots,
+  onDrawn,
+  onStopDrawing,
+  onAdd,
+}: Props): ReactNode {
+  const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
+  // Outlines are drawn on the map: on the picture where it lies there, else on the footprints.
+  const offTheMap = !scene || !!scene.info?.sensor;
+  const drawn = { study, drawing, marks: spots.marks, onDrawn, onStopDrawing };
+  if (scenes && (places || searching || (drawing && offTheMap))) {
+    return (
+      <PlacesMap
+        {...drawn}
+        scenes={listed}
+        picked={scene}
+        found={searching ? found : NONE}
+        pointed={pointed}
+        onSpot={spots.lookAt}
+      />
+    );
+  }
+  return scene && node && display ? (
+    <ScenePicture
+      {...drawn}
+      key={node.hash}
+      scene={scene}
+      node={node}
+      display={display}
+      onSpot={spots.lookAt}
+    />
+  ) : (
+    <EmptyPicture none={scenes?.length === 0} onAdd={onAdd} />
+  );
+}
+
+function PictureChoice({ places, onPlaces }: { places: boolean; onPlaces(places: boolean): void }) {
+  return (
+    <div
+      role="radiogroup"
+      aria-label="What the picture shows"
+      className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1"
+    >
+      {[false, true].map((value) => (
+        <button
+          key={String(value)}
+          type="button"
+          role="radio"
+          aria-checked={places === value}
+          onClick={() => onPlaces(value)}
+          className={cx(
+            "rounded-field px-3 py-1 text-[12px] font-semibold",
+            places === value ? "bg-bone text-ink" : "text-[#dfe5e2] hover:text-white",
+          )}
+        >
+          {value ? "Footprints" : "Scene"}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function EmptyPicture({ none, onAdd }: { none: boolean; onAdd(): void }) {
+  return (
+    <div className="flex h-full items-center justify-center text-center text-[#c9d0cd]">
+      {none ? (
+        <div className="w-[360px]">
+          <p className="mb-3 text-[15px] text-white">No scene yet</p>
+          <p className="mb-4">
+            Add a radar product from before the event and one from after. Dates, bands and geometry
+            are read from the files.
+          </p>
+          <Button onClick={onAdd}>Add files</Button>
+        </div>
+      ) : (
+        <p>The scene is on its way …</p>
+      )}
+    </div>
+  );
+}

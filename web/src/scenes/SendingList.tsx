@@ -1,0 +1,51 @@
+import { X } from "lucide-react";
+import { bytes, number } from "../lib/format";
+import { Bar, Problem } from "../ui/controls";
+import { type Sending, useSending } from "./uploads";
+
+/** Files on their way, and what went wrong with those that did not arrive. */
+export function SendingList({ sending }: { sending: readonly Sending[] }) {
+  return sending.map((item) => (
+    <div key={item.id} className="mb-2">
+      {item.error ? <Failed id={item.id} error={item.error} /> : <OnItsWay {...item} />}
+    </div>
+  ));
+}
+
+function Failed({ id, error }: { id: number; error: string }) {
+  return (
+    <Problem>
+      <span className="flex items-start gap-2">
+        <span className="flex-1">{error}</span>
+        <button
+          type="button"
+          aria-label="Dismiss"
+          onClick={() => useSending.getState().dismiss(id)}
+        >
+          <X size={14} aria-hidden />
+        </button>
+      </span>
+    </Problem>
+  );
+}
+
+function OnItsWay({ id, name, share, size }: Sending) {
+  return (
+    <>
+      <div className="flex justify-between gap-2">
+        <span className="truncate">{name}</span>
+        <span className="flex shrink-0 items-center gap-1 text-label text-soft">
+          {share < 1 ? `${number(share * 100)} % of ${bytes(size)}` : "being looked at"}
+          <button
+            type="button"
+            aria-label={`Stop sending ${name}`}
+            onClick={() => useSending.getState().cancel(id)}
+          >
+            <X size={13} aria-hidden />
+          </button>
+        </span>
+      </div>
+      <Bar share={share} label={`Sending ${name}`} />
+    </>
+  );
+}
