@@ -36,15 +36,18 @@ export const listScenes = async (client: Client, study: string): Promise<Scene[]
 export const findScene = async (client: Client, id: string): Promise<Scene | null> =>
   (await client.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
 
-/** A scene of a study that was made of a file with this checksum. */
+/** A scene of a study that was made of a file with this checksum, and where it lies. */
 export const findTwin = async (
   client: Client,
   study: string,
   sha256: string,
-): Promise<{ id: string; name: string } | null> =>
+): Promise<{ id: string; name: string; crs: string | null } | null> =>
   (
-    await client.query<{ id: string; name: string }>(
-      "SELECT id, name FROM scene WHERE study_id = $1 AND file_sha256 = $2 LIMIT 1",
+    await client.query<{ id: string; name: string; crs: string | null }>(
+      `SELECT s.id, s.name, i.info #>> '{grid,crs,code}' AS crs
+       FROM scene s LEFT JOIN image i ON i.id = s.image_id
+       WHERE s.study_id = $1 AND s.file_sha256 = $2
+       LIMIT 1`,
       [study, sha256],
     )
   ).rows[0] ?? null;

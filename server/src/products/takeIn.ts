@@ -51,10 +51,15 @@ export async function takeIn(
   return true;
 }
 
+const hasTransform = (detail: Blob["detail"]): boolean =>
+  !!detail && (!!detail.grid || !!detail.transform);
+
 /** @throws AppError 409 when a scene of the study was made of the very same file */
 export async function requireNoTwin(client: Client, studyId: string, blob: Blob): Promise<void> {
   const twin = blob.sha256 ? await findTwin(client, studyId, blob.sha256) : null;
-  if (twin) {
+  // A picture that had no position may come again with one, from a world file beside it.
+  const isPlacedNow = !!twin?.crs?.startsWith("PICTURE:") && hasTransform(blob.detail);
+  if (twin && !isPlacedNow) {
     throw new AppError(
       409,
       "alreadyThere",
