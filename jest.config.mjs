@@ -50,7 +50,9 @@ const project = (name, extra = {}) => ({
     ],
   },
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join("|")})/)`],
-  moduleNameMapper: { "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2" },
+  moduleNameMapper: {
+    "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2",
+  },
   ...extra,
 });
 export default {

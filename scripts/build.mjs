@@ -13,24 +13,24 @@ await buildKernels();
 /** Digest of the names, sizes and change times of everything that goes into a build. */
 function stamp(dirs) {
   const h = createHash("sha256");
-  const walk = (d) => {
-    for (const e of readdirSync(d, { withFileTypes: true }).sort((a, b) =>
+  const walk = (folder) => {
+    for (const e of readdirSync(folder, { withFileTypes: true }).sort((a, b) =>
       a.name < b.name ? -1 : 1,
     )) {
       if (e.name === "node_modules" || e.name === "dist") {
         continue;
       }
-      const p = join(d, e.name);
+      const path = join(folder, e.name);
       if (e.isDirectory()) {
-        walk(p);
+        walk(path);
       } else {
-        const s = statSync(p);
-        h.update(`${p}\0${s.size}\0${Math.round(s.mtimeMs)}\n`);
+        const s = statSync(path);
+        h.update(`${path}\0${s.size}\0${Math.round(s.mtimeMs)}\n`);
       }
     }
   };
-  for (const d of dirs) {
-    walk(d);
+  for (const folder of dirs) {
+    walk(folder);
   }
   h.update(readFileSync("package-lock.json"));
   return h.digest("hex");

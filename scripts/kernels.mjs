@@ -9,8 +9,8 @@ const root = fileURLToPath(new URL("..", import.meta.url));
 const dir = join(root, "core/kernels");
 const out = join(root, "core/src/wasm/kernels.generated.ts");
 const digest = createHash("sha256");
-for (const f of readdirSync(dir).sort()) {
-  digest.update(f).update(readFileSync(join(dir, f)));
+for (const file of readdirSync(dir).sort()) {
+  digest.update(file).update(readFileSync(join(dir, file)));
 }
 const mark = `// ${digest.digest("hex")}`;
 

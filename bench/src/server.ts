@@ -1,6 +1,10 @@
 import { createReadStream, readFileSync, readdirSync, statSync } from "node:fs";
 import { Readable } from "node:stream";
 
+/**
+ * Asks a running server and gives its answer.
+ * @throws Error with what it answered otherwise
+ */
 export async function call<T>(
   base: string,
   method: string,
@@ -19,6 +23,7 @@ export async function call<T>(
   return (text ? JSON.parse(text) : null) as T;
 }
 
+/** Fetches something whole, without keeping it. */
 export async function bytes(base: string, path: string): Promise<void> {
   const response = await fetch(`${base}/api${path}`);
   if (!response.ok) {
@@ -27,6 +32,10 @@ export async function bytes(base: string, path: string): Promise<void> {
   await response.arrayBuffer();
 }
 
+/**
+ * Sends a file to a study.
+ * @throws Error with what the server answered otherwise
+ */
 export async function upload(
   base: string,
   study: string,
@@ -51,6 +60,10 @@ export async function upload(
   return (await response.json()) as never;
 }
 
+/**
+ * Waits for a run.
+ * @throws Error when it did not end well
+ */
 export async function ended(base: string, run: string): Promise<void> {
   for (;;) {
     const r = await call<{ state: string; title: string; error: { message: string } | null }>(

@@ -20,3 +20,7 @@ export class CancelledError extends Error {
     super(message);
   }
 }
+
+/** What an error says, whatever was thrown. */
+export const messageOf = (error: unknown): string =>
+  error instanceof Error ? error.message : String(error);

@@ -7,6 +7,7 @@ export interface ByteSource {
   read(offset: number, length: number, signal?: AbortSignal): Promise<Uint8Array>;
 }
 
+/** Bytes that are in memory already. */
 export class MemorySource implements ByteSource {
   constructor(private readonly bytes: Uint8Array) {}
   get size(): number {

@@ -1,6 +1,7 @@
 import { XMLParser, XMLValidator } from "fast-xml-parser";
 import { utcSeconds } from "@hindglance/core/radar/orbit";
 import { FormatError } from "./errors";
+import { messageOf } from "@hindglance/core/errors";
 
 /** An element: text, or children by name. */
 export type XmlNode = string | XmlNode[] | { [name: string]: XmlNode };
@@ -142,7 +143,7 @@ export class XmlElement {
     } catch (error) {
       throw new FormatError(
         "damaged",
-        `${this.file}: ${this.path}${path ? `/${path}` : ""}: ${(error as Error).message}`,
+        `${this.file}: ${this.path}${path ? `/${path}` : ""}: ${messageOf(error)}`,
       );
     }
   }

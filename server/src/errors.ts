@@ -15,6 +15,7 @@ export class AppError extends Error {
   }
 }
 
+/** The answer that there is no such thing: 404. */
 export const notFound = (what: string) =>
   new AppError(
     404,
@@ -32,6 +33,7 @@ export interface ErrorBody {
   hint?: string;
 }
 
+/** An error as an answer; `expected`: whether it is one that people are told of. */
 export function errorBody(e: unknown): { status: number; body: ErrorBody; expected: boolean } {
   if (e instanceof AppError) {
     return {

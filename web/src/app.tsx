@@ -117,6 +117,7 @@ const router = createBrowserRouter([
   },
 ]);
 
+/** The pages and their addresses. */
 export function App() {
   return <RouterProvider router={router} />;
 }

@@ -9,7 +9,7 @@ import { Evaluator, type SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { blockWindows, northUp } from "@hindglance/core/grid/grid";
-import { CLASS_NODATA, type Cells } from "@hindglance/core/raster/block";
+import { CLASS_NODATA, type Cells, realCells, labelCells } from "@hindglance/core/raster/block";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import type { ProductLuts } from "@hindglance/core/radar/luts";
 import { sensorFrame } from "@hindglance/core/radar/sensor";
@@ -94,7 +94,7 @@ const whole = async (n: NodeSpec): Promise<Cells[]> => {
 const keep = async (id: string, n: NodeSpec): Promise<void> => {
   images.set(id, {
     info: await new Evaluator({ sources }).info(n),
-    bands: (await whole(n)) as Float32Array[],
+    bands: (await whole(n)).map(realCells),
   });
 };
 
@@ -192,16 +192,18 @@ async function accuracy(pass: RadarPass): Promise<object> {
     Float32Array,
     Float32Array,
   ];
-  const sigma = (
-    await whole(
-      nodesOf(s, {
-        ...settings,
-        calibrate: { ...settings.calibrate, to: "sigma" },
-        flatten: { ...settings.flatten, on: false },
-        terrain: { ...settings.terrain, extras: false },
-      }),
-    )
-  )[0] as Float32Array;
+  const sigma = realCells(
+    (
+      await whole(
+        nodesOf(s, {
+          ...settings,
+          calibrate: { ...settings.calibrate, to: "sigma" },
+          flatten: { ...settings.flatten, on: false },
+          terrain: { ...settings.terrain, extras: false },
+        }),
+      )
+    )[0]!,
+  );
   // Level ground by cover: sigma nought against the truth. Facets that lean one way or the other.
   const even: Record<string, [number, number]> = {};
   const lean: Record<string, [number, number, number]> = {};
@@ -263,19 +265,21 @@ async function accuracy(pass: RadarPass): Promise<object> {
       }
       return Math.hypot(sx / sum - t.x * 100, sy / sum - t.y * 100);
     });
-  const own = (
-    await whole(
-      nodesOf(
-        s,
-        {
-          ...settings,
-          flatten: { ...settings.flatten, on: false },
-          terrain: { ...settings.terrain, extras: false },
-        },
-        false,
-      ),
-    )
-  )[0] as Float32Array;
+  const own = realCells(
+    (
+      await whole(
+        nodesOf(
+          s,
+          {
+            ...settings,
+            flatten: { ...settings.flatten, on: false },
+            terrain: { ...settings.terrain, extras: false },
+          },
+          false,
+        ),
+      )
+    )[0]!,
+  );
   return {
     pass: pass.pass,
     evenDb: Object.fromEntries(Object.entries(even).map(([k, [a, b]]) => [k, db(a / b)])),
@@ -337,7 +341,7 @@ async function flood(
     ReturnType<typeof emptyHistogram>,
   ];
   setup = { ...setup, rules: initialRules({ before: histogram, after: a, measure: m }) };
-  const classes = (await whole(buildChange(inputs, setup).classes))[0] as Uint8Array;
+  const classes = labelCells((await whole(buildChange(inputs, setup).classes))[0]!);
   const counted = (i: number) => classes[i] !== CLASS_NODATA;
   const water = score(
     (i) => classes[i] === 2,

@@ -36,6 +36,7 @@ export interface Ground {
   waterAfter: Uint8Array;
 }
 
+/** The grid of the island's ground. */
 export const worldGrid = (): Grid =>
   northUp(utm(27, true), ORIGIN[0], ORIGIN[1], CELL, CELL, WIDTH, HEIGHT);
 

@@ -112,6 +112,8 @@ export function trueOrbit(pass: RadarPass): CircularOrbit {
     1,
   );
 }
+
+/** Time of the middle of a pass, seconds of UTC. */
 export const middleT = (pass: RadarPass): number => utcSeconds(pass.time);
 
 /**
@@ -132,6 +134,8 @@ export function announcedVectors(pass: RadarPass): StateVector[] {
     };
   });
 }
+
+/** State vectors of the orbit as it truly was. */
 export const trueVectors = (pass: RadarPass, from: number, to: number): StateVector[] =>
   vectorsOf(trueOrbit(pass), middleT(pass), from, to, 10);
 
@@ -233,5 +237,6 @@ function monomials(x: number[], y: number[]): number[] {
   return c;
 }
 
+/** Geometry of a pass with the orbit as it truly was. */
 export const trueGeometry = (pass: RadarPass): RangeDoppler =>
   new RangeDoppler(sensorOf(pass, trueVectors(pass, -80, 80)));

@@ -8,6 +8,7 @@ import { memorySources } from "@hindglance/core/testing/support";
 import { buildGround } from "./ground";
 import { HELIO_BANDS, fireSeverity, opticalGrid, severityOnGrid } from "./optical/ground";
 import { type HelioScene, SCENES, columnsOf, helioTruth } from "./optical/helio";
+import { realCells, labelCells } from "@hindglance/core/raster/block";
 
 // Runs the optical steps on the world's scenes, holds them against the clean truth, and prints what
 // came out as JSON: for the tests and for
@@ -71,7 +72,7 @@ const scenes = Object.fromEntries(
     .map(([k, s]) => [k, scene(s)]),
 ) as Record<string, ReturnType<typeof scene>>;
 const evaluator = new Evaluator({ sources: memorySources(scenes) });
-const read = async (x: NodeSpec) => (await evaluator.read(x, 0, w)).bands as Float32Array[];
+const read = async (x: NodeSpec) => (await evaluator.read(x, 0, w)).bands.map(realCells);
 const src = sourceNode;
 
 const { before, gapped, hazy, west, east } = scenes as Record<
@@ -210,21 +211,23 @@ const setup = emptyValueSetup([{ name: "NBR", unit: "", role: "value" }], {
   hazard: "fire",
   hasStudyArea: false,
 });
-const classes = (
-  await evaluator.read(
-    buildChange(
-      {
-        before: await side("before"),
-        after: await side("after"),
-        elevation: null,
-        studyArea: null,
-      },
-      setup,
-    ).classes,
-    0,
-    w,
-  )
-).bands[0] as Uint8Array;
+const classes = labelCells(
+  (
+    await evaluator.read(
+      buildChange(
+        {
+          before: await side("before"),
+          after: await side("after"),
+          elevation: null,
+          studyArea: null,
+        },
+        setup,
+      ).classes,
+      0,
+      w,
+    )
+  ).bands[0]!,
+);
 const matrix = Array.from({ length: 4 }, () => [0, 0, 0, 0]);
 const water = (i: number) =>
   ground.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === 1;

@@ -9,10 +9,13 @@ import { PASSES, type RadarPass, announcedVectors, sensorOf, trueVectors } from 
 import { incidenceOf, orbitFileName, orbitFileText, productName, writeSafe } from "./safe";
 import { type CleanImage, digitalNumbers, simulate } from "./simulate";
 
+/** Number of the orbit of a pass. */
 export const absoluteOrbit = (pass: RadarPass) => 58000 + pass.seed;
 /** Missions name the mission in orbit files with a hyphen, products by its short form. */
 export const productFile = (pass: RadarPass): string =>
   `${productName(sensorOf(pass, announcedVectors(pass)), absoluteOrbit(pass))}.zip`;
+
+/** File name of a pass's precise orbit, or null where there is none. */
 export const orbitFile = (pass: RadarPass): string | null =>
   pass.preciseOrbit ? orbitFileName(trueVectors(pass, -290, 290)) : null;
 
@@ -34,6 +37,8 @@ export function framesOf(pass: RadarPass): { sensor: SensorModel; line0: number;
     return { sensor, line0: a!, name: productName(sensor, absoluteOrbit(pass)) };
   });
 }
+
+/** Where the small picture of a product lies. */
 export const thumbnailFile = (product: string): string => join("archive", `${product}.png`);
 
 /** Writes one scene, its small picture, and its orbit file where there is one. */

@@ -31,6 +31,7 @@ const list = (value: Iterable<number>, digits: number) =>
 const stopT = (sensorModel: SensorModel) =>
   sensorModel.firstLineT + (sensorModel.lines - 1) * sensorModel.lineIntervalS;
 
+/** Name of a product by the public naming rule. */
 export const productName = (sensorModel: SensorModel, orbit: number): string =>
   `LN1_IW_GRDH_1SDV_${stamp(sensorModel.firstLineT)}_${stamp(stopT(sensorModel))}_${String(orbit).padStart(6, "0")}_0C0A5E`;
 
@@ -235,5 +236,7 @@ ${vectors.map((vector) => `<OSV><TAI>${tai(vector.t)}</TAI><UTC>${utc(vector.t)}
 </Earth_Explorer_File>
 `;
 }
+
+/** Name of an orbit file by the public naming rule. */
 export const orbitFileName = (stateVectors: StateVector[]): string =>
   `LN1_OPER_AUX_POEORB_OPOD_20250620T120000_V${stamp(stateVectors[0]!.t)}_${stamp(stateVectors.at(-1)!.t)}.EOF`;

@@ -274,6 +274,8 @@ export const BETA_GAIN = 474;
  */
 export const noiseSigma = (share: number): number =>
   NOISE_FLOOR * 10 ** (0.12 * Math.cos(share * 6 * Math.PI) + 0.08 * (share - 0.5));
+
+/** How the noise floor changes along the track. */
 export const azimuthRipple = (line: number): number => 1 + 0.06 * Math.sin(line / 190);
 
 /**

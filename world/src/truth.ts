@@ -16,6 +16,8 @@ export const TRUTH_NAMES: Record<number, string> = {
   4: "Flooded town",
   5: "Receded water",
 };
+
+/** Whether a label of the truth is new water. */
 export const isFlood = (value: number): boolean =>
   value === TRUTH.newWater || value === TRUTH.floodedReed || value === TRUTH.floodedTown;
 

@@ -39,6 +39,7 @@ export const DISTRICTS: Record<string, Ring> = {
   "Harrow Bay": [[0, 0], [11, 0], hub, west, [8.2, 13.2], [6.4, 20], [0, 20]],
 };
 
+/** The districts as GeoJSON polygons. */
 export const districtsGeoJson = () => ({
   type: "FeatureCollection",
   features: Object.entries(DISTRICTS).map(([name, r]) => ({
@@ -61,6 +62,8 @@ export const STUDY_AREA: Ring = [
   [9.0, 14.8],
   [3.2, 13.8],
 ];
+
+/** The study area of the flood as GeoJSON. */
 export const studyAreaGeoJson = () => ({
   type: "Feature",
   properties: { name: "Ombrel plain" },
@@ -76,6 +79,8 @@ export const FIRE_AREA: Ring = [
   [17.2, 8.2],
   [12.2, 7.4],
 ];
+
+/** The study area of the fire as GeoJSON. */
 export const fireAreaGeoJson = () => ({
   type: "Feature",
   properties: { name: "Tolm Ridge" },

@@ -33,6 +33,8 @@ import { TRUTH_NAMES, truthOf } from "./truth";
 import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 
 export const FACTOR = 2;
+
+/** The grid of the finished radar images. */
 export const imageGrid = (ground: Ground): Grid =>
   northUp(
     ground.grid.crs,

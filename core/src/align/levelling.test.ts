@@ -7,6 +7,7 @@ import type { ImageInfo } from "../graph/image";
 import { lcg, memorySources, testGrid } from "../testing/support";
 import { alignedNode } from "./alignment";
 import { levelDates } from "./levelling";
+import { realCells } from "../raster/block";
 
 test("chi-square: closed forms for two and four degrees, table values for one and three", () => {
   for (const x of [0, 0.3, 2, 9, 40]) {
@@ -182,8 +183,9 @@ test("an aligned date: moved by its path, levelled by band; a picture without po
     },
     null,
   );
-  const b = (await evaluator.read(n, 0, { col: 0, row: 0, width: 20, height: 12 }))
-    .bands as Float32Array[];
+  const b = (await evaluator.read(n, 0, { col: 0, row: 0, width: 20, height: 12 })).bands.map(
+    realCells,
+  );
   // What stood two cells to the right and one down comes here.
   expect(b[0]![3 * 20 + 4]).toBeCloseTo(2 * (6 + 400) + 5, 3);
   expect([b[1]![3 * 20 + 4], b[0]![19], b[0]![11 * 20]]).toEqual([406, NaN, NaN]);

@@ -1,5 +1,5 @@
 import type * as yup from "yup";
-import { InputError } from "../errors";
+import { InputError, messageOf } from "../errors";
 import type { NodeSpec } from "../graph/node";
 
 /** Sensor families: each has a chain of its own, and one chain serves all dates of a family. */
@@ -73,7 +73,7 @@ export function checkedExceptions<C extends object>(
         strict: true,
       });
     } catch (error) {
-      throw new InputError((error as Error).message, `exceptions.${scene}`);
+      throw new InputError(messageOf(error), `exceptions.${scene}`);
     }
     for (const [step, c] of Object.entries(common)) {
       if (e?.[step] && c.field in e[step]) {

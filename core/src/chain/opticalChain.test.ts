@@ -14,6 +14,7 @@ import {
   opticalNodes,
   proposedOptical,
 } from "./opticalChain";
+import { realCells } from "../raster/block";
 
 const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 40, 30);
 const nm = [482, 561, 655, 865, 1609, 2201];
@@ -189,8 +190,9 @@ test("a whole chain computes, tells what it found, and a broken formula is named
   });
   const chainResult = all([scene("a")]).get("a")!;
   const out = await evaluator.info(chainResult.result);
-  const b = (await evaluator.read(chainResult.result, 0, { col: 10, row: 10, width: 2, height: 1 }))
-    .bands as Float32Array[];
+  const b = (
+    await evaluator.read(chainResult.result, 0, { col: 10, row: 10, width: 2, height: 1 })
+  ).bands.map(realCells);
   const nir = b[3]![0]!;
   const swir = b[5]![0]!;
   expect(out.bands.map((band) => band.name)).toEqual([
@@ -354,8 +356,8 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
       }),
     );
   }
-  const masked = (await evaluator.read(of("mask"), 0, all2)).bands as Float32Array[];
-  const cleared = (await evaluator.read(of("haze"), 0, all2)).bands as Float32Array[];
+  const masked = (await evaluator.read(of("mask"), 0, all2)).bands.map(realCells);
+  const cleared = (await evaluator.read(of("haze"), 0, all2)).bands.map(realCells);
   const level = cleared.at(-1)!;
   const at = (c: number, r: number) => r * width + c;
   expect([masked[0]![at(70, 14)], masked[0]![at(70, 15)]].map(Number.isNaN)).toEqual([true, false]);

@@ -128,6 +128,8 @@ export const checkExceptions = (chain: RadarChain, exceptions: unknown): Excepti
   checkedExceptions(CHAIN_STEPS, radarChainSchema, chain, exceptions, {
     terrain: { field: "grid", why: "One date cannot have a grid of its own" },
   });
+
+/** Settings of a chain for one scene: those for every date with the scene's exceptions. */
 export const settingsFor = (
   chain: RadarChain,
   exceptions: Exceptions,

@@ -184,6 +184,8 @@ export const SEVERITY_BREAKS = {
   high: 0.66,
   grown: 0.1,
 } as const;
+
+/** Classes of burn severity by the breaks of Key & Benson 2006 on dNBR. */
 export const severityRules = (): ChangeSetup["rules"] => {
   const s = SEVERITY_BREAKS;
   const c = (op: ">=" | "<", value: number) => [

@@ -31,6 +31,8 @@ export interface Fragility {
   higher: number;
   /** Difference of the two over the share itself. */ swing: number;
 }
+
+/** How much the area beyond a threshold changes when that moves by a step either way. */
 export function fragility(histogram: Histogram, op: Operator, at: number, step: number): Fragility {
   const share = shareBeyond(histogram, op, at);
   const lower = shareBeyond(histogram, op, at - step);

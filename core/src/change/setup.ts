@@ -31,6 +31,8 @@ export type Measure = (typeof MEASURES)[number];
  * as it is; null where it cannot be compared.
  */
 export type Comparing = "power" | "value";
+
+/** What a band is compared as; null where it cannot be compared. */
 export const comparingOf = (band: BandInfo): Comparing | null => {
   if (band.role === "power") {
     return "power";
@@ -321,11 +323,14 @@ export interface ChangeNodes {
   stages: { name: LimitName; node: NodeSpec }[];
 }
 
+/** The node of a stored image. */
 export const sourceNode = (image: string): NodeSpec => ({
   step: "source",
   params: { image },
   inputs: [],
 });
+
+/** A node of a step with its inputs. */
 export const node = (
   step: string,
   params: Record<string, unknown>,

@@ -1,5 +1,5 @@
 import jsep from "jsep";
-import { InputError } from "../errors";
+import { InputError, messageOf } from "../errors";
 
 /** A formula that cannot be computed, with the place in its text: first character and length. */
 export class FormulaError extends InputError {
@@ -110,7 +110,7 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
     const found = Number((error as { index?: number }).index ?? signed.text.length);
     const at = Math.min(found - signed.added.filter((i) => i < found).length, plain.length);
     const what = String(
-      (error as { description?: string }).description ?? (error as Error).message,
+      (error as { description?: string }).description ?? messageOf(error),
     ).replace(/ at character \d+$/, "");
     throw new FormulaError(
       at >= plain.trimEnd().length

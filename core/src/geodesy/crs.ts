@@ -33,6 +33,7 @@ export function utm(zone: number, south: boolean): Crs {
   };
 }
 
+/** Whether coordinates are longitude and latitude in degrees. */
 export function isGeographic(crs: Crs): boolean {
   return /\+proj=(longlat|latlong)/.test(crs.proj4);
 }

@@ -43,16 +43,23 @@ export function fromEcef([x, y, z]: Vec3): Vec3 {
   ];
 }
 
+/** Scalar product. */
 export const dot = (vector: Vec3, value: Vec3): number =>
   vector[0] * value[0] + vector[1] * value[1] + vector[2] * value[2];
+
+/** The first vector less the second. */
 export const sub = (vector: Vec3, value: Vec3): Vec3 => [
   vector[0] - value[0],
   vector[1] - value[1],
   vector[2] - value[2],
 ];
+
+/** Vector product, right-handed. */
 export const cross = (vector: Vec3, value: Vec3): Vec3 => [
   vector[1] * value[2] - vector[2] * value[1],
   vector[2] * value[0] - vector[0] * value[2],
   vector[0] * value[1] - vector[1] * value[0],
 ];
+
+/** Length of a vector, in its own unit. */
 export const norm = (vector: Vec3): number => Math.hypot(vector[0], vector[1], vector[2]);

@@ -327,6 +327,8 @@ export const stripsOf = (info: ImageInfo): Window[] =>
  * level, as hash/level
  */
 export const stripKey = (key: string, k: number): string => `${key}/strip/${k}`;
+
+/** What is known of an image at a coarser level: its grid is that level's. */
 export const atLevel = (info: ImageInfo, level: number): ImageInfo =>
   level === 0 ? info : { ...info, grid: levelGrid(info.grid, level) };
 const sizeAt = (info: ImageInfo, level: number) => {

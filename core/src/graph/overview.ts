@@ -6,6 +6,11 @@ import type { ImageInfo } from "./image";
  * as well.
  */
 const OVERVIEW_CELLS = 1024;
+
+/**
+ * The level at which facts of a whole image are gathered: the first of at most about a million
+ * cells.
+ */
 export function overviewLevel(info: ImageInfo): number {
   const sides = (levels: number) => {
     const grid = levelGrid(info.grid, levels);

@@ -129,4 +129,8 @@ export function stepOf(kind: string): Step {
   return step;
 }
 
+/**
+ * Version of a step by its kind; it is part of every hash.
+ * @throws InputError for a kind that is not registered
+ */
 export const versionOf = (kind: string): number => (kind === "source" ? 1 : stepOf(kind).version);

@@ -34,6 +34,7 @@ export interface Window {
 
 export const BLOCK = 512;
 
+/** A north-up grid from its upper left corner and cell sizes, both positive. */
 export function northUp(
   crs: Crs,
   x0: number,
@@ -49,6 +50,7 @@ export function northUp(
   return { crs, transform: [x0, cellX, 0, y0, 0, -cellY], width, height };
 }
 
+/** Map coordinates of a place in cells; (0, 0) is the outer corner of the first cell. */
 export function toMap(grid: Grid, col: number, row: number): [number, number] {
   const transform = grid.transform;
   return [
@@ -57,6 +59,7 @@ export function toMap(grid: Grid, col: number, row: number): [number, number] {
   ];
 }
 
+/** Place in cells of map coordinates, the inverse of `toMap`. */
 export function toCell(grid: Grid, x: number, y: number): [number, number] {
   const [x0, a, b, y0, c, delta] = grid.transform;
   const det = a * delta - b * c;
@@ -105,6 +108,7 @@ export function levelCount(width: number, height: number, block = BLOCK): number
   return n;
 }
 
+/** Whether two grids have the same cells, corners within a tolerance in cells. */
 export function sameGrid(grid: Grid, b: Grid, toleranceCells = 1e-3): boolean {
   if (grid.crs.proj4 !== b.crs.proj4 || grid.width !== b.width || grid.height !== b.height) {
     return false;
@@ -122,12 +126,15 @@ export function sameGrid(grid: Grid, b: Grid, toleranceCells = 1e-3): boolean {
   });
 }
 
+/** The window of a whole grid. */
 export const fullWindow = (size: { width: number; height: number }): Window => ({
   col: 0,
   row: 0,
   width: size.width,
   height: size.height,
 });
+
+/** A window with a halo on every side; it may reach beyond the grid. */
 export const grow = (w: Window, halo: number): Window => ({
   col: w.col - halo,
   row: w.row - halo,
@@ -135,6 +142,7 @@ export const grow = (w: Window, halo: number): Window => ({
   height: w.height + 2 * halo,
 });
 
+/** What two windows have in common, or null where that is nothing. */
 export function intersect(a: Window, b: Window): Window | null {
   const col = Math.max(a.col, b.col);
   const row = Math.max(a.row, b.row);

@@ -16,6 +16,8 @@ const DIVERSE: readonly (readonly [nm: number, reflectance: number])[] = [
   [2200, 0.25],
   [2500, 0.21],
 ];
+
+/** Mean reflectance of a scene of diverse materials at a wavelength in nanometres. */
 export function diverseReflectance(nm: number): number {
   const k = DIVERSE.findIndex(([x]) => x >= nm);
   const hi = DIVERSE[k]!;

@@ -5,6 +5,7 @@ import type { ImageInfo } from "../graph/image";
 import { northUp } from "../grid/grid";
 import { lcg, memorySources } from "../testing/support";
 import { GAP_REACH, enclosed, fillFromDate, fillFromNeighbours, reachOut } from "./gaps";
+import { realCells } from "../raster/block";
 
 const width = 61;
 const height = 47;
@@ -163,10 +164,12 @@ test("as a step: filled cells are marked, cloud stays out, block by block like t
     }),
   });
   const n = node("optical.gaps", { masked: false }, sourceNode("a"), sourceNode("b"));
-  const whole = (await evaluator.read(n, 0, { col: 0, row: 0, width, height }))
-    .bands as Float32Array[];
-  const part = (await evaluator.read(n, 0, { col: 20, row: 28, width: 9, height: 5 }))
-    .bands as Float32Array[];
+  const whole = (await evaluator.read(n, 0, { col: 0, row: 0, width, height })).bands.map(
+    realCells,
+  );
+  const part = (await evaluator.read(n, 0, { col: 20, row: 28, width: 9, height: 5 })).bands.map(
+    realCells,
+  );
   expect([whole[2]![30 * width + 25], whole[2]![10 * width + 10], whole[2]![0]]).toEqual([1, 0, 0]);
   expect(whole[0]![10 * width + 10]).toBeNaN();
   expect(Math.abs(whole[0]![30 * width + 25]! - full[30 * width + 25]!)).toBeLessThan(1e-5);
@@ -186,7 +189,7 @@ test("as a step: filled cells are marked, cloud stays out, block by block like t
         height: 1,
       },
     )
-  ).bands as Float32Array[];
+  ).bands.map(realCells);
   expect(Math.abs(masked![0]! - full[10 * width + 10]!)).toBeLessThan(1e-5);
   await expect(
     evaluator.info(

@@ -123,6 +123,11 @@ export const hazeOf = (eachClearLine: ClearLine, blue: number, red: number): num
 /** Bins of haze, and of reflectance within each, by which levels are cleared. */
 export const HAZE_BINS = { min: -0.03, max: 0.17, bins: 50 } as const;
 export const LIGHT_BINS = { min: -0.02, max: 0.58, bins: 200 } as const;
+
+/**
+ * Bin of the haze histogram that a haze value falls into; values beyond the ends go into the outer
+ * bins.
+ */
 export const hazeBin = (h: number): number =>
   Math.max(
     0,

@@ -12,6 +12,7 @@ import { brightCloud, dilate, maskByQuality, opened, qualityMask } from "./quali
 import { emptyHistogram, addToHistogram } from "../raster/histogram";
 import { lcg } from "../testing/support";
 import { bandOfColour, bandsOfCombination, colourOf } from "./wavelengths";
+import { realCells } from "../raster/block";
 
 const nm = [443, 482, 561, 655, 865, 1609, 2201];
 const width = 5;
@@ -42,7 +43,7 @@ const quality = new Float32Array(width * height).fill(64);
 const sources = (i = info()) => memorySources({ s: { info: i, bands: [...cells, quality] } });
 const w = { col: 0, row: 0, width, height };
 const read = async (n: Parameters<Evaluator["read"]>[0], i = info()) =>
-  (await new Evaluator({ sources: sources(i) }).read(n, 0, w)).bands as Float32Array[];
+  (await new Evaluator({ sources: sources(i) }).read(n, 0, w)).bands.map(realCells);
 const toa = node("optical.reflectance", {}, sourceNode("s"));
 
 test("reflectance by gains and the height of the sun; level 2 by scale and offset alone", async () => {
@@ -280,8 +281,9 @@ describe("masks", () => {
       { cloud: true, shadow: false, cirrus: false, snow: false, water: false, growCells: 0 },
       node("optical.reflectance", {}, sourceNode("s")),
     );
-    const b = (await evaluator.read(n, 0, { col: 0, row: 0, width: 8, height: 6 }))
-      .bands as Float32Array[];
+    const b = (await evaluator.read(n, 0, { col: 0, row: 0, width: 8, height: 6 })).bands.map(
+      realCells,
+    );
     const made = await evaluator.info(n);
     expect(made.bands[7]).toEqual({
       name: "B10",
@@ -327,7 +329,7 @@ describe("masks", () => {
         width: 30,
         height: 20,
       })
-    ).bands as Float32Array[];
+    ).bands.map(realCells);
     expect(b[0]!.reduce((n, value) => n + (Number.isNaN(value) ? 1 : 0), 0)).toBe(26);
     expect([b[0]![3 * 30 + 8], b[0]![3 * 30 + 7], b[7]![5 * 30 + 10], b[3]![0]]).toEqual([
       NaN,
@@ -389,10 +391,12 @@ describe("surface reflectance by the darkest ground", () => {
     const sourceReader = memorySources({ s: { info: i, bands: [cells2] } });
     const n = node("optical.surface", { method: "darkObject" }, sourceNode("s"));
     const w2 = { col: 600, row: 900, width: 40, height: 30 };
-    const full = (await new Evaluator({ sources: sourceReader }).read(n, 0, w2))
-      .bands[0] as Float32Array;
-    const preview = (await new Evaluator({ sources: sourceReader, preview: true }).read(n, 0, w2))
-      .bands[0] as Float32Array;
+    const full = realCells(
+      (await new Evaluator({ sources: sourceReader }).read(n, 0, w2)).bands[0]!,
+    );
+    const preview = realCells(
+      (await new Evaluator({ sources: sourceReader, preview: true }).read(n, 0, w2)).bands[0]!,
+    );
     // The dark ground lies outside of this window.
     expect(Math.abs(full[0]! - (cells2[900 * side + 600]! - 0.05))).toBeLessThan(0.001);
     expect(Math.abs(preview[0]! - full[0]!)).toBeLessThan(0.001);

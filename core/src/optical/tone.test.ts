@@ -6,6 +6,7 @@ import { northUp } from "../grid/grid";
 import { lcg, memorySources } from "../testing/support";
 import { diverseReflectance, diversity, empiricalFit, endMembers } from "./endMembers";
 import { balance, depthInside, overlapRms, toneBin } from "./tone";
+import { realCells } from "../raster/block";
 
 describe("frames", () => {
   const sums = (a: number, b: number, x: Float64Array, y: Float64Array) => ({
@@ -115,8 +116,8 @@ describe("frames", () => {
       even,
       sourceNode("east"),
     );
-    const flat = (await evaluator.read(even, 0, all)).bands as Float32Array[];
-    const whole = (await evaluator.read(n, 0, all)).bands as Float32Array[];
+    const flat = (await evaluator.read(even, 0, all)).bands.map(realCells);
+    const whole = (await evaluator.read(n, 0, all)).bands.map(realCells);
     const spread = (x: Float32Array, k: number, c0: number, c1: number) => {
       const r = [];
       for (let i = 0; i < width * height; i++) {
@@ -143,8 +144,9 @@ describe("frames", () => {
     for (const c of [100, 150]) {
       expect(Math.abs(column(c) - column(c - 1))).toBeLessThan(0.01);
     }
-    const part = (await evaluator.read(n, 0, { col: 90, row: 60, width: 33, height: 21 }))
-      .bands as Float32Array[];
+    const part = (
+      await evaluator.read(n, 0, { col: 90, row: 60, width: 33, height: 21 })
+    ).bands.map(realCells);
     for (let r = 0; r < 21; r++) {
       for (let c = 0; c < 33; c++) {
         expect(part[1]![r * 33 + c]).toBeCloseTo(whole[1]![(60 + r) * width + 90 + c]!, 6);

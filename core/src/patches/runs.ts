@@ -76,6 +76,7 @@ export class RunsBuilder {
   }
 }
 
+/** Class labels as runs of equal cells, row by row; nodata is a run too. */
 export function runsOf(cells: Uint8Array, width: number, height: number): Runs {
   const runsBuilder = new RunsBuilder(width, height);
   for (let r = 0; r < height; r++) {
@@ -109,6 +110,7 @@ export function joinRuns(strips: readonly Runs[]): Runs {
   return { width, height, rows, starts, labels };
 }
 
+/** Column behind the last cell of a run. */
 export function runEnd(runs: Runs, i: number, row: number): number {
   return i + 1 < runs.rows[row + 1]! ? runs.starts[i + 1]! : runs.width;
 }

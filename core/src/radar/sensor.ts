@@ -49,6 +49,8 @@ export const pictureFrame = (id: string): Crs => ({
   proj4: `PICTURE:${id}`,
   name: "no position",
 });
+
+/** Whether a frame is that of a picture without position. */
 export const isPictureFrame = (crs: Crs): boolean => crs.code.startsWith("PICTURE:");
 /**
  * Whether an image does not lie on the map: it is in its sensor's lines and samples, or a picture

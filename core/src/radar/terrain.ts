@@ -145,6 +145,8 @@ const put = (space: Workspace, a: Float64Array): number => {
   space.f64(pointer, a.length).set(a);
   return pointer;
 };
+
+/** Smallest and largest of values that are numbers; infinities where there is none. */
 export function extent(a: Float32Array): [number, number] {
   let lo = Infinity;
   let hi = -Infinity;

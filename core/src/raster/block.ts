@@ -10,6 +10,23 @@ export interface Block {
   readonly bands: Cells[];
 }
 
+/** Cells as real values. @throws Error where they are labels: a step asked for the wrong band */
+export function realCells(cells: Cells): Float32Array {
+  if (!(cells instanceof Float32Array)) {
+    throw new Error("Real-valued cells were expected, not class labels");
+  }
+  return cells;
+}
+
+/** Cells as class labels. @throws Error where they are real values */
+export function labelCells(cells: Cells): Uint8Array {
+  if (!(cells instanceof Uint8Array)) {
+    throw new Error("Class labels were expected, not real-valued cells");
+  }
+  return cells;
+}
+
+/** Cells that are all nodata. */
 export function emptyCells(type: "float32" | "class8", n: number): Cells {
   return type === "float32" ? new Float32Array(n).fill(NaN) : new Uint8Array(n).fill(CLASS_NODATA);
 }
@@ -77,6 +94,7 @@ export function crop(block: Block, w: Window): Block {
   };
 }
 
+/** Whether one of the values is no number. */
 export function hasNaN(a: Float32Array): boolean {
   for (let i = 0, n = a.length; i < n; i++) {
     const value = a[i]!;

@@ -13,6 +13,7 @@ export interface Histogram {
   above: number;
 }
 
+/** A histogram with nothing counted. */
 export function emptyHistogram(min: number, max: number, bins = 256): Histogram {
   if (!(max > min)) {
     throw new InputError(
@@ -50,6 +51,10 @@ export function addToHistogram(
   }
 }
 
+/**
+ * Two histograms over the same bins as one.
+ * @throws Error when their bins differ
+ */
 export function mergeHistograms(histogram: Histogram, b: Histogram): Histogram {
   if (
     histogram.min !== b.min ||
@@ -66,10 +71,15 @@ export function mergeHistograms(histogram: Histogram, b: Histogram): Histogram {
   };
 }
 
+/** Number of values counted, those beyond either end too. */
 export const histogramTotal = (histogram: Histogram): number =>
   histogram.counts.reduce((s, c) => s + c, histogram.below + histogram.above);
+
+/** Lower edge of a bin, in the unit of the values. */
 export const binEdge = (histogram: Histogram, i: number): number =>
   histogram.min + ((histogram.max - histogram.min) * i) / histogram.counts.length;
+
+/** Middle of a bin, in the unit of the values. */
 export const binCentre = (histogram: Histogram, i: number): number => binEdge(histogram, i + 0.5);
 
 /**

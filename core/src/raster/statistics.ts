@@ -11,6 +11,7 @@ export interface Statistics {
   sumSquares: number;
 }
 
+/** Statistics of no cell. */
 export const emptyStatistics = (): Statistics => ({
   cells: 0,
   valid: 0,
@@ -47,6 +48,7 @@ export function addStatistics(statistics: Statistics, cells: ArrayLike<number>):
   statistics.sumSquares = sumSquares;
 }
 
+/** Statistics of two sets of cells as those of both. */
 export function mergeStatistics(statistics: Statistics, b: Statistics): Statistics {
   return {
     cells: statistics.cells + b.cells,
@@ -58,6 +60,7 @@ export function mergeStatistics(statistics: Statistics, b: Statistics): Statisti
   };
 }
 
+/** Mean and standard deviation of the valid cells; NaN where there is none. */
 export function meanAndDeviation(statistics: Statistics): { mean: number; deviation: number } {
   const mean = statistics.sum / statistics.valid;
   return {

@@ -15,6 +15,7 @@ export interface LimitEffect {
   addedM2: number;
 }
 
+/** Effects of limits before anything was counted. */
 export const noEffects = (names: readonly string[]): LimitEffect[] =>
   names.map((name) => ({ name, droppedCells: 0, droppedM2: 0, addedCells: 0, addedM2: 0 }));
 
@@ -56,6 +57,7 @@ export function addEffects(
   }
 }
 
+/** Effects counted on parts as those on the whole. */
 export const mergeEffects = (parts: readonly LimitEffect[][]): LimitEffect[] =>
   parts.reduce((s, effects) =>
     s.map((effect, k) => ({

@@ -58,6 +58,8 @@ export function addZoneSums(
     }
   }
 }
+
+/** Sums by zone before anything was counted; place 0 is outside of all zones. */
 export const noZoneSums = (zones: number): ZoneSum[] =>
   Array.from({ length: zones }, () => ({
     cells: 0,
@@ -66,6 +68,8 @@ export const noZoneSums = (zones: number): ZoneSum[] =>
     beyondM2: 0,
     sum: 0,
   }));
+
+/** Sums of two parts as those of both. */
 export const mergeZoneSums = (a: readonly ZoneSum[], b: readonly ZoneSum[]): ZoneSum[] =>
   a.map((zoneSum, k) => ({
     cells: zoneSum.cells + b[k]!.cells,

@@ -1,6 +1,13 @@
 import { utm } from "../geodesy/crs";
 import { type Grid, type Window, levelGrid, northUp } from "../grid/grid";
-import { type Block, type Cells, copyWindow, emptyCells } from "../raster/block";
+import {
+  type Block,
+  type Cells,
+  copyWindow,
+  emptyCells,
+  labelCells,
+  realCells,
+} from "../raster/block";
 import { halveMean, halveMode } from "../raster/pyramid";
 import type { ImageInfo } from "../graph/image";
 import type { SourceReader } from "../graph/evaluator";
@@ -36,9 +43,9 @@ export function memorySources(
       b = b.map((src) => {
         const cells = emptyCells(info.type, next.width * next.height);
         if (src instanceof Uint8Array) {
-          halveMode(src, grid.width, grid.height, cells as Uint8Array);
+          halveMode(src, grid.width, grid.height, labelCells(cells));
         } else {
-          halveMean(src, grid.width, grid.height, cells as Float32Array);
+          halveMean(src, grid.width, grid.height, realCells(cells));
         }
         return cells;
       });

@@ -15,6 +15,7 @@ const MOST_BANDS = 64;
 /** Identity of the box that holds a georeference as a TIFF of one cell. */
 const GEO_UUID = "b14bf8bd083d4b43a5ae8cd7d5a6ce03";
 
+/** Whether a file begins as JPEG 2000 does, boxed or bare. */
 export const looksLikeJp2 = (head: Uint8Array): boolean =>
   (head.length >= 12 &&
     head[4] === 0x6a &&

@@ -1,5 +1,6 @@
 import { JpxImage } from "jpeg2000";
 import { FormatError } from "../errors";
+import { messageOf } from "@hindglance/core/errors";
 
 /** Place of a marker in the main header of a codestream; −1 when it is not there. */
 function markerAt(b: Uint8Array, marker: number): number {
@@ -70,7 +71,7 @@ export function decodeSeveral(
   } catch (error) {
     throw new FormatError(
       "damaged",
-      `A tile cannot be decompressed (${(error as Error).message})`,
+      `A tile cannot be decompressed (${messageOf(error)})`,
       "Fetch or copy the file again.",
     );
   } finally {

@@ -63,6 +63,7 @@ export interface Granule {
   warnings: string[];
 }
 
+/** Whether a set of files is an optical granule: it has the metadata of one. */
 export const looksLikeGranule = (set: FileSet): boolean =>
   set.files.some((file) => ROOT.test(file.path));
 

@@ -28,6 +28,8 @@ export interface Mtl {
 }
 
 const MAX_BYTES = 8 << 20;
+
+/** Whether a file is named as metadata text of optical bands. */
 export const looksLikeMtl = (name: string): boolean => /_MTL\.(txt|json|xml)$/i.test(name);
 
 /**

@@ -32,6 +32,8 @@ const BLUE_FIRST: Record<string, number> = {
   8: 710,
 };
 const EARLY = /^(TM|ETM)/i;
+
+/** Centre wavelength of a sensor's band in nanometres, where it is known. */
 export const wavelengthOf = (sensor: string, id: string): number | undefined =>
   (EARLY.test(sensor) ? BLUE_FIRST : COASTAL_FIRST)[id.replace(/\D/g, "")];
 

@@ -10,6 +10,7 @@ export interface OrbitFile {
   vectors: StateVector[];
 }
 
+/** Whether a file is named as an orbit file. */
 export const looksLikeOrbitFile = (name: string): boolean => /\.EOF$/i.test(name);
 
 /**

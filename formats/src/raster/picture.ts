@@ -4,12 +4,17 @@ import jpeg from "jpeg-js";
 import { FormatError } from "../errors";
 import type { ByteSource } from "../source";
 import { type OpenRaster, type RasterBand, asReal, checkWindow } from "./raster";
+import { messageOf } from "@hindglance/core/errors";
 
 /** Pictures are decoded whole: so many cells at the most. */
 const MAX_CELLS = 120e6;
 const MAX_BYTES = 400 << 20;
+
+/** Whether a file begins as PNG does. */
 export const looksLikePng = (h: Uint8Array): boolean =>
   h[0] === 0x89 && h[1] === 0x50 && h[2] === 0x4e && h[3] === 0x47;
+
+/** Whether a file begins as JPEG does. */
 export const looksLikeJpeg = (h: Uint8Array): boolean =>
   h[0] === 0xff && h[1] === 0xd8 && h[2] === 0xff;
 
@@ -46,7 +51,7 @@ export async function openPicture(source: ByteSource): Promise<OpenRaster> {
       ? error
       : new FormatError(
           "damaged",
-          `The picture cannot be decoded (${(error as Error).message})`,
+          `The picture cannot be decoded (${messageOf(error)})`,
           "Fetch or copy the file again.",
         );
   }

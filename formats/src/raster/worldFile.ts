@@ -7,6 +7,8 @@ import { FormatError } from "../errors";
 /** World files by what they stand beside: .pgw, .jgw, .tfw, .j2w, or .wld for all. */
 export const looksLikeWorldFile = (name: string): boolean =>
   /\.(pgw|pngw|jgw|jpgw|jpegw|tfw|tifw|j2w|jp2w|wld)$/i.test(name);
+
+/** Whether a file is named as the text of a coordinate system. */
 export const looksLikePrj = (name: string): boolean => /\.prj$/i.test(name);
 
 /**

@@ -72,6 +72,7 @@ const escape = (s: string) =>
 /** Root element that readers of tag 42112 expect. */
 const ROOT = "GDALMetadata";
 
+/** Items and names of bands as the metadata text of a TIFF. */
 export function writeMetadataXml(
   items: Record<string, string>,
   bands: { name: string; unit?: string }[],

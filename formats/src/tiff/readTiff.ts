@@ -8,6 +8,7 @@ import { type BandTags, parseMetadataXml } from "./metadata";
 import { type OpenRaster, type RasterBand, asReal, checkWindow } from "../raster/raster";
 import { georeference } from "./georeference";
 import { unpackBlock } from "./unpack";
+import { messageOf } from "@hindglance/core/errors";
 
 const inflateAsync = promisify(inflate);
 
@@ -248,7 +249,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     } catch (error) {
       throw new FormatError(
         "damaged",
-        `Block ${index + 1} of ${blocks} cannot be decompressed (${(error as Error).message})`,
+        `Block ${index + 1} of ${blocks} cannot be decompressed (${messageOf(error)})`,
         "Fetch or copy the file again.",
       );
     }
@@ -401,7 +402,7 @@ async function firstImage(
     if (error instanceof FormatError) {
       throw error;
     }
-    const m = (error as Error).message;
+    const m = messageOf(error);
     if (
       error instanceof RangeError ||
       /outside the bounds|offset|Invalid typed array|out of range/i.test(m)

@@ -32,6 +32,7 @@ export interface CogOptions {
   signal?: AbortSignal;
 }
 
+/** Blocks that wait for their place in the file, kept in memory. */
 export class MemorySpool implements Spool {
   private parts: Uint8Array[] = [];
   private joined: Uint8Array | null = null;

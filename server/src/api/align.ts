@@ -84,6 +84,7 @@ function dateIn(all: StudySides, sceneId: string, field: string): ReadyScene {
   return scene;
 }
 
+/** Routes of Align: what is done to each date, and what is measured for it. */
 export function alignRoutes(api: Router, services: Services): void {
   const { db, previews, sources } = services;
   const open = (studyId: string) => db.withClient((client) => studySides(client, studyId));

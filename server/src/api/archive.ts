@@ -94,6 +94,7 @@ const archiveIds = (scene: Scene): string[] => {
   ];
 };
 
+/** Routes of the archive: searched, what a study lacks, fetched. */
 export function archiveRoutes(api: Router, { db, engine, archive }: Services): void {
   const known = (): Archive => {
     if (!archive) {

@@ -100,6 +100,7 @@ const renameSchema = yup
   })
   .noUnknown();
 
+/** Routes of change maps: listed, renamed, deleted, their patches and files. */
 export function changeMapRoutes(api: Router, { db, engine }: Services): void {
   api.get("/studies/:id/change-maps", async (req, res) => {
     res.json(

@@ -83,6 +83,7 @@ export function sameSite(allowed: () => string[]): RequestHandler {
   };
 }
 
+/** Answers every error in the one shape; unexpected ones are logged and not told. */
 export function errorHandler(log: (e: unknown) => void) {
   return (e: unknown, _req: Request, res: Response, next: NextFunction): void => {
     if (res.headersSent) {

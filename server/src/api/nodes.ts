@@ -128,6 +128,7 @@ export async function sceneNode(
   return register(services, shown(source, scene.info));
 }
 
+/** Routes of images: what shows a scene or a map, values at a place, tiles. */
 export function nodeRoutes(api: Router, services: Services): void {
   const { db, previews } = services;
   const known = new LRUCache<string, NodeRow>({ max: 500 });

@@ -37,6 +37,7 @@ const placeSchema = yup
   .object({ line: yup.number().required(), sample: yup.number().required() })
   .noUnknown();
 
+/** Routes of pins and of values at places. */
 export function pinRoutes(api: Router, services: Services): void {
   const { db } = services;
   api.get("/studies/:id/pins", async (req, res) => {

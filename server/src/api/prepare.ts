@@ -92,6 +92,7 @@ async function setChain(
   await addToLedger(client, id, "Chain set", { family, ...state });
 }
 
+/** Routes of Prepare: the board of a family, its settings, its runs, its pictures. */
 export function prepareRoutes(api: Router, services: Services): void {
   const { db, engine, sources, previews } = services;
 

@@ -22,6 +22,7 @@ const presetSchema = yup
   })
   .noUnknown();
 
+/** Routes of presets, which serve all studies. */
 export function presetRoutes(api: Router, { db }: Services): void {
   api.get("/presets", async (_req, res) => {
     res.json(await db.withClient(listPresets));

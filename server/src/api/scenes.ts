@@ -111,11 +111,14 @@ export const sceneView = (scene: Scene) => ({
     (scene.detail.outline as [number, number][] | undefined) ??
     (scene.info && !isSensorFrame(scene.info.grid.crs) ? footprint(scene.info.grid) : null),
 });
+
+/** Outline of a grid on the globe, longitude and latitude. */
 export function footprint(grid: Grid): [number, number][] {
   const pointTransform = transformer(grid.crs, LONLAT);
   return outline(grid).map(([x, y]) => pointTransform(x, y));
 }
 
+/** Routes of scenes and what belongs to them: orbit files, zones, the study area. */
 export function sceneRoutes(api: Router, { db, engine, sources }: Services): void {
   api.get("/studies/:id/scenes", async (req, res) => {
     res.json((await db.withClient((client) => listScenes(client, idOf(req)))).map(sceneView));

@@ -45,6 +45,7 @@ const seriesSchema = yup
 /** Dates that are measured in one go, at the most. */
 const MOST_DATES = 400;
 
+/** Routes of what is counted on every date by itself. */
 export function seriesRoutes(api: Router, services: Services): void {
   const { db, engine } = services;
 

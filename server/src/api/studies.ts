@@ -50,6 +50,7 @@ const updateSchema = yup
   })
   .noUnknown();
 
+/** Routes of studies and their ledgers. */
 export function studyRoutes(api: Router, { db }: Services): void {
   api.get("/studies", async (_req, res) => {
     res.json(await db.withClient(listStudies));

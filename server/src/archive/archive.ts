@@ -9,6 +9,7 @@ import {
   askJson,
   fetchAsset,
 } from "./transport";
+import { messageOf } from "@hindglance/core/errors";
 
 export type ArchiveKind = "radar" | "elevation" | "orbit";
 export interface Collection {
@@ -107,7 +108,7 @@ const read = <T extends yup.AnyObject>(
   try {
     return schema.validateSync(value) as T;
   } catch (error) {
-    throw archiveError(`The archive's ${what} cannot be read: ${(error as Error).message}`);
+    throw archiveError(`The archive's ${what} cannot be read: ${messageOf(error)}`);
   }
 };
 const text = (value: unknown): string | null =>

@@ -11,6 +11,8 @@ export interface ArchiveSettings {
 }
 
 const HINT = "Nothing was stored. Try again later, or ask whoever runs the archive.";
+
+/** An answer that says what is wrong with the archive: 502, with a hint. */
 export const archiveError = (message: string, hint = HINT) =>
   new AppError(502, "archive", message, undefined, hint);
 

@@ -27,8 +27,11 @@ export interface Blob {
 const COLUMNS =
   'id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state, media_type AS "mediaType", detail, created_at AS "createdAt"';
 
+/** A file in the store, or null. */
 export const findBlob = async (client: Client, id: string): Promise<Blob | null> =>
   (await client.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ?? null;
+
+/** Files of a study that have arrived and are no scenes yet, the oldest first. */
 export const listUploads = async (client: Client, study: string): Promise<Blob[]> =>
   (
     await client.query<Blob>(
@@ -48,11 +51,17 @@ export const listParts = async (
       [study, folder],
     )
   ).rows;
+
+/** Deletes a file with its bytes; whether it was there. */
 export const deleteBlob = async (client: Client, id: string): Promise<boolean> =>
   ((await client.query("DELETE FROM blob WHERE id = $1", [id])).rowCount ?? 0) > 0;
+
+/** Keeps what was found in a file. */
 export const setBlobDetail = async (client: Client, id: string, detail: object): Promise<void> => {
   await client.query("UPDATE blob SET detail = $2 WHERE id = $1", [id, detail]);
 };
+
+/** Says what a file is kept for. */
 export const setBlobPurpose = async (
   client: Client,
   id: string,

@@ -39,6 +39,7 @@ export async function writeBlocks(
   await copyIn(client, 'image_block (image_id, level, "row", col, band, cells, labels)', rows());
 }
 
+/** Deletes blocks of an image in a range of rows, so that a range done twice leaves each once. */
 export async function removeBlocks(
   client: Client,
   image: string,
@@ -149,6 +150,7 @@ export async function readBlockParts(
   });
 }
 
+/** The cells of a block by its row and column; blocks at the rim are smaller. */
 export const blockWindow = (row: number, col: number, width: number, height: number): Window => ({
   row: row * BLOCK,
   col: col * BLOCK,

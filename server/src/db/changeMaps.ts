@@ -57,6 +57,7 @@ export interface ChangeMap {
 const COLUMNS =
   'id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash", setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt"';
 
+/** Change maps of a study, the newest first. */
 export const listChangeMaps = async (client: Client, study: string): Promise<ChangeMap[]> =>
   (
     await client.query<ChangeMap>(
@@ -64,9 +65,13 @@ export const listChangeMaps = async (client: Client, study: string): Promise<Cha
       [study],
     )
   ).rows;
+
+/** A change map, or null. */
 export const findChangeMap = async (client: Client, id: string): Promise<ChangeMap | null> =>
   (await client.query<ChangeMap>(`SELECT ${COLUMNS} FROM change_map WHERE id = $1`, [id]))
     .rows[0] ?? null;
+
+/** Keeps a change map whose image is finished. */
 export async function createChangeMap(
   client: Client,
   m: Omit<ChangeMap, "createdAt" | "patchCount">,
@@ -85,6 +90,8 @@ export async function createChangeMap(
     ],
   );
 }
+
+/** Deletes a change map with its patches, files and image; whether it was there. */
 export async function deleteChangeMap(client: Client, id: string): Promise<boolean> {
   const row = (
     await client.query<{ image_id: string }>(
@@ -133,6 +140,7 @@ const bigint = (value: number) => {
   return bytes;
 };
 
+/** Keeps patches of a change map, some thousands a statement. */
 export async function writePatches(
   client: Client,
   map: string,
@@ -167,6 +175,8 @@ export async function writePatches(
 }
 const PATCH =
   'number, label, cells::float8 AS cells, area_m2 AS "areaM2", perimeter_m AS "perimeterM", measure, elevation, west, south, east, north';
+
+/** Patches of a change map by number, from one on. */
 export async function readPatches(
   client: Client,
   map: string,

@@ -5,16 +5,21 @@ import type { Client } from "./pool";
 /** Values of one row of a binary COPY, already in PostgreSQL's binary form; null is NULL. */
 export type BinaryRow = (Uint8Array | null)[];
 
+/** A 16-bit whole number as COPY takes it. */
 export const int2 = (value: number): Uint8Array => {
   const bytes = Buffer.alloc(2);
   bytes.writeInt16BE(value);
   return bytes;
 };
+
+/** A 32-bit whole number as COPY takes it. */
 export const int4 = (value: number): Uint8Array => {
   const bytes = Buffer.alloc(4);
   bytes.writeInt32BE(value);
   return bytes;
 };
+
+/** A UUID as COPY takes it: its 16 bytes. */
 export const uuidBytes = (id: string): Uint8Array =>
   Buffer.from(assertUuid(id).replaceAll("-", ""), "hex");
 

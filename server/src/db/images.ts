@@ -14,10 +14,12 @@ export interface ImageRow {
 }
 const COLUMNS = "id, state, info, levels, statistics, histograms, looks";
 
+/** What is known of an image, or null. */
 export const findImage = async (client: Client, id: string): Promise<ImageRow | null> =>
   (await client.query<ImageRow>(`SELECT ${COLUMNS} FROM image WHERE id = $1`, [id])).rows[0] ??
   null;
 
+/** Begins an image: nobody sees it before it is finished. */
 export async function createImage(
   client: Client,
   info: ImageInfo,
@@ -31,6 +33,7 @@ export async function createImage(
   ).rows[0]!.id;
 }
 
+/** Finishes an image: from the end of the transaction on it can be seen. */
 export async function finishImage(
   client: Client,
   id: string,
@@ -51,6 +54,7 @@ export async function finishImage(
   );
 }
 
+/** Deletes an image with its blocks. */
 export const deleteImage = async (client: Client, id: string): Promise<void> => {
   await client.query("DELETE FROM image WHERE id = $1", [id]);
 };

@@ -17,9 +17,13 @@ export interface NodeRow {
   spec: NodeSpec;
   info: ImageInfo;
 }
+
+/** A node by its hash, or null where nobody asked for it yet. */
 export const findNode = async (client: Client, hash: string): Promise<NodeRow | null> =>
   (await client.query<NodeRow>("SELECT hash, spec, info FROM node WHERE hash = $1", [hash]))
     .rows[0] ?? null;
+
+/** Makes a node known by its hash. */
 export const saveNode = async (client: Client, nodeRow: NodeRow): Promise<void> => {
   await client.query(
     "INSERT INTO node (hash, spec, info) VALUES ($1, $2, $3) ON CONFLICT (hash) DO NOTHING",
@@ -42,12 +46,16 @@ export const stateStore = (db: Database): StateStore => ({
       await client.query("DELETE FROM node_state WHERE key = ANY($1)", [keys]);
     }),
 });
+
+/** What a step gathered of a whole image, or null. */
 export const findState = async (client: Client, key: string): Promise<StepState | null> => {
   const row = (
     await client.query<{ state: Buffer }>("SELECT state FROM node_state WHERE key = $1", [key])
   ).rows[0];
   return row ? (deserialize(row.state) as StepState) : null;
 };
+
+/** Whether a step has gathered of a whole image. */
 export const hasState = async (client: Client, key: string): Promise<boolean> =>
   (await client.query("SELECT 1 FROM node_state WHERE key = $1", [key])).rows.length > 0;
 
@@ -55,6 +63,8 @@ export const hasState = async (client: Client, key: string): Promise<boolean> =>
 export const findSeries = async (client: Client, key: string): Promise<SeriesData | null> =>
   (await client.query<{ tally: SeriesData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
     .rows[0]?.tally ?? null;
+
+/** Keeps what was counted on every date. */
 export const saveSeries = async (
   client: Client,
   key: string,
@@ -66,9 +76,12 @@ export const saveSeries = async (
   );
 };
 
+/** Exact areas of a map by its hash, or null. */
 export const findTally = async (client: Client, key: string): Promise<TallyData | null> =>
   (await client.query<{ tally: TallyData }>("SELECT tally FROM node_tally WHERE key = $1", [key]))
     .rows[0]?.tally ?? null;
+
+/** Keeps exact areas of a map by its hash. */
 export const saveTally = async (client: Client, key: string, tally: TallyData): Promise<void> => {
   await client.query(
     "INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",

@@ -21,6 +21,7 @@ export interface Pin {
 }
 const COLUMNS = 'id, study_id AS "studyId", name, lon, lat, expected, created_at AS "createdAt"';
 
+/** Pins of a study, the oldest first. */
 export const listPins = async (client: Client, study: string): Promise<Pin[]> =>
   (
     await client.query<Pin>(
@@ -28,6 +29,8 @@ export const listPins = async (client: Client, study: string): Promise<Pin[]> =>
       [study],
     )
   ).rows;
+
+/** Keeps a pin. */
 export const createPin = async (
   client: Client,
   entry: Omit<Pin, "id" | "createdAt">,
@@ -38,6 +41,8 @@ export const createPin = async (
       [entry.studyId, entry.name, entry.lon, entry.lat, entry.expected],
     )
   ).rows[0]!;
+
+/** Changes a pin; null where there is none such. */
 export async function updatePin(
   client: Client,
   id: string,
@@ -59,5 +64,7 @@ export async function updatePin(
     ).rows[0] ?? null
   );
 }
+
+/** Deletes a pin; whether it was there. */
 export const deletePin = async (client: Client, id: string): Promise<boolean> =>
   ((await client.query("DELETE FROM pin WHERE id = $1", [id])).rowCount ?? 0) > 0;

@@ -1,4 +1,5 @@
 import pg from "pg";
+import { messageOf } from "@hindglance/core/errors";
 
 export type Client = pg.PoolClient;
 
@@ -100,7 +101,5 @@ export class Database {
 
 function isConnectionError(e: unknown): boolean {
   const code = (e as { code?: string }).code ?? "";
-  return (
-    /^(08|57P)/.test(code) || /Connection terminated|ECONNRESET/.test((e as Error).message ?? "")
-  );
+  return /^(08|57P)/.test(code) || /Connection terminated|ECONNRESET/.test(messageOf(e) ?? "");
 }

@@ -13,12 +13,15 @@ export interface SavedPreset {
 }
 const COLUMNS = "id, name, comparing, unit, measure, formula, rules, limits";
 
+/** All presets, by name. */
 export const listPresets = async (client: Client): Promise<SavedPreset[]> =>
   (
     await client.query<SavedPreset>(
       `SELECT ${COLUMNS} FROM preset ORDER BY lower(name), created_at`,
     )
   ).rows;
+
+/** Keeps a preset. */
 export const createPreset = async (
   client: Client,
   entry: Omit<SavedPreset, "id">,
@@ -37,5 +40,7 @@ export const createPreset = async (
       ],
     )
   ).rows[0]!;
+
+/** Deletes a preset; whether it was there. */
 export const deletePreset = async (client: Client, id: string): Promise<boolean> =>
   (await client.query("DELETE FROM preset WHERE id = $1", [id])).rowCount === 1;

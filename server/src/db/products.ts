@@ -2,12 +2,15 @@ import type { StateVector } from "@hindglance/core/radar/orbit";
 import type { ProductLuts } from "@hindglance/core/radar/luts";
 import type { Client } from "./pool";
 
+/** Look-up tables of a product's image, or null. */
 export const findLuts = async (client: Client, image: string): Promise<ProductLuts | null> =>
   (
     await client.query<{ luts: ProductLuts }>("SELECT luts FROM product_luts WHERE image_id = $1", [
       image,
     ])
   ).rows[0]?.luts ?? null;
+
+/** Keeps look-up tables beside a product's image. */
 export const saveLuts = async (client: Client, image: string, luts: ProductLuts): Promise<void> => {
   await client.query("INSERT INTO product_luts (image_id, luts) VALUES ($1, $2)", [image, luts]);
 };
@@ -26,6 +29,8 @@ export interface StoredOrbit {
 }
 const ORBIT =
   'id, study_id AS "studyId", file_name AS "fileName", file_sha256 AS "fileSha256", mission, kind, valid_from AS "from", valid_to AS "to", created_at AS "createdAt"';
+
+/** Orbit files of a study. */
 export const listOrbits = async (client: Client, study: string): Promise<StoredOrbit[]> =>
   (
     await client.query<StoredOrbit>(
@@ -82,6 +87,8 @@ export async function saveOrbit(
     ).rows[0]!
   );
 }
+
+/** Deletes an orbit file; gives its study, or null where there is none such. */
 export const deleteOrbit = async (client: Client, id: string): Promise<string | null> =>
   (
     await client.query<{ study_id: string }>(
@@ -100,6 +107,8 @@ export interface KeptImage {
   createdAt: string;
   cells: number;
 }
+
+/** Kept results of the scenes of a study. */
 export const listKept = async (client: Client, study: string): Promise<KeptImage[]> =>
   (
     await client.query<KeptImage>(
@@ -107,6 +116,8 @@ export const listKept = async (client: Client, study: string): Promise<KeptImage
       [study],
     )
   ).rows;
+
+/** Images of kept results by their hashes; those that are not kept are left out. */
 export const findKept = async (
   client: Client,
   hashes: readonly string[],
@@ -119,6 +130,8 @@ export const findKept = async (
       )
     ).rows.map((row) => [row.hash, row.image_id]),
   );
+
+/** Keeps an image as the result of a node. */
 export const saveKept = async (
   client: Client,
   k: {
@@ -134,5 +147,7 @@ export const saveKept = async (
     [k.hash, k.imageId, k.sceneId, k.step, k.steps],
   );
 };
+
+/** Lets kept results go; their images are swept by the caller. Gives how many there were. */
 export const deleteKept = async (client: Client, hashes: readonly string[]): Promise<number> =>
   (await client.query("DELETE FROM kept_image WHERE hash = ANY($1)", [hashes])).rowCount ?? 0;

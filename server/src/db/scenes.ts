@@ -26,6 +26,7 @@ const COLUMNS = `s.id, s.study_id AS "studyId", s.kind, s.name, s.acquired_at AS
   i.info, i.levels, i.statistics, i.histograms, i.looks`;
 const FROM = "FROM scene s LEFT JOIN image i ON i.id = s.image_id";
 
+/** Scenes of a study by date, those without a date last. */
 export const listScenes = async (client: Client, study: string): Promise<Scene[]> =>
   (
     await client.query<Scene>(
@@ -33,6 +34,8 @@ export const listScenes = async (client: Client, study: string): Promise<Scene[]
       [study],
     )
   ).rows;
+
+/** A scene, or null. */
 export const findScene = async (client: Client, id: string): Promise<Scene | null> =>
   (await client.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
 
@@ -65,6 +68,7 @@ export const findZonesByFile = async (
     )
   ).rows[0] ?? null;
 
+/** Keeps a scene whose image is still to come; gives its id. */
 export async function createScene(
   client: Client,
   s: {
@@ -85,12 +89,18 @@ export async function createScene(
     )
   ).rows[0]!.id;
 }
+
+/** Says which run makes the image of a scene. */
 export const setSceneRun = async (client: Client, id: string, run: string): Promise<void> => {
   await client.query("UPDATE scene SET run_id = $2 WHERE id = $1", [id, run]);
 };
+
+/** Gives a scene its image; whether the scene is still there. */
 export const setSceneImage = async (client: Client, id: string, image: string): Promise<boolean> =>
   ((await client.query("UPDATE scene SET image_id = $2, run_id = NULL WHERE id = $1", [id, image]))
     .rowCount ?? 0) > 0;
+
+/** Changes the name or the date of a scene. */
 export async function updateScene(
   client: Client,
   id: string,
@@ -103,6 +113,8 @@ export async function updateScene(
     await client.query("UPDATE scene SET acquired_at = $2 WHERE id = $1", [id, s.acquiredAt]);
   }
 }
+
+/** Deletes a scene; its image is swept by the caller. Whether it was there. */
 export const deleteScene = async (client: Client, id: string): Promise<boolean> =>
   ((await client.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
 
@@ -121,6 +133,8 @@ export interface ZoneLayer {
 }
 const ZONE =
   'id, study_id AS "studyId", name, file_name AS "fileName", file_sha256 AS "fileSha256", name_field AS "nameField", features, created_at AS "createdAt"';
+
+/** Zone layers of a study, the oldest first. */
 export const listZones = async (client: Client, study: string): Promise<ZoneLayer[]> =>
   (
     await client.query<ZoneLayer>(
@@ -128,6 +142,8 @@ export const listZones = async (client: Client, study: string): Promise<ZoneLaye
       [study],
     )
   ).rows;
+
+/** Keeps a layer of zones. */
 export const createZones = async (
   client: Client,
   z: {
@@ -145,6 +161,8 @@ export const createZones = async (
       [z.studyId, z.name, z.fileName, z.fileSha256, z.nameField, z.features],
     )
   ).rows[0]!;
+
+/** Deletes a layer of zones; gives its study, or null where there is none such. */
 export const deleteZones = async (client: Client, id: string): Promise<string | null> =>
   (
     await client.query<{ study_id: string }>(

@@ -22,6 +22,8 @@ const COLUMNS =
   'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, version, created_at AS "createdAt", updated_at AS "updatedAt"';
 
 export type StudySummary = Study & { scenes: number; changeMaps: number };
+
+/** All studies, the one last worked on first, with what they hold. */
 export async function listStudies(client: Client): Promise<StudySummary[]> {
   return (
     await client.query<StudySummary>(
@@ -29,6 +31,8 @@ export async function listStudies(client: Client): Promise<StudySummary[]> {
     )
   ).rows;
 }
+
+/** A study, or null. */
 export const findStudy = async (client: Client, id: string): Promise<Study | null> =>
   (await client.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1`, [id])).rows[0] ?? null;
 
@@ -37,6 +41,7 @@ export const lockStudy = async (client: Client, id: string): Promise<Study | nul
   (await client.query<Study>(`SELECT ${COLUMNS} FROM study WHERE id = $1 FOR UPDATE`, [id]))
     .rows[0] ?? null;
 
+/** Begins a study. */
 export async function createStudy(
   client: Client,
   s: { name: string; hazard: string; eventAt: string | null; studyArea: object | null },
@@ -49,6 +54,7 @@ export async function createStudy(
   ).rows[0]!;
 }
 
+/** Changes what is given of a study; null where there is none such. */
 export async function updateStudy(
   client: Client,
   id: string,
@@ -140,10 +146,13 @@ export const deleteStudy = async (client: Client, id: string): Promise<boolean> 
   );
   return ((await client.query("DELETE FROM study WHERE id = $1", [id])).rowCount ?? 0) > 0;
 };
+
+/** Says that a study was worked on. */
 export const touchStudy = async (client: Client, id: string): Promise<void> => {
   await client.query("UPDATE study SET updated_at = now() WHERE id = $1", [id]);
 };
 
+/** Writes down what was done in a study. */
 export const addToLedger = async (
   client: Client,
   study: string,
@@ -162,6 +171,8 @@ export interface LedgerEntry {
   what: string;
   detail: Record<string, unknown>;
 }
+
+/** What was done in a study, in order. */
 export const readLedger = async (client: Client, study: string): Promise<LedgerEntry[]> =>
   (
     await client.query<LedgerEntry>(

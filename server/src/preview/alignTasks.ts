@@ -4,6 +4,7 @@ import { TEXTURE_HALO, texture } from "@hindglance/core/align/texture";
 import type { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { blockWindows, grow, levelCount, levelGrid } from "@hindglance/core/grid/grid";
+import { realCells } from "@hindglance/core/raster/block";
 
 /** Both nodes have one band and lie on one grid. */
 export interface OffsetTask {
@@ -12,6 +13,8 @@ export interface OffsetTask {
   other: NodeSpec;
   model: OffsetModel;
 }
+
+/** Measures how one date lies off another, in a preview thread. */
 export async function offsetOf(
   evaluator: Evaluator,
   offsetTask: OffsetTask,
@@ -25,8 +28,9 @@ export async function offsetOf(
     {
       read: async (which, level, w) =>
         texture(
-          (await evaluator.read(offsetTask[which], level, grow(w, TEXTURE_HALO)))
-            .bands[0] as Float32Array,
+          realCells(
+            (await evaluator.read(offsetTask[which], level, grow(w, TEXTURE_HALO))).bands[0]!,
+          ),
           w.width,
           w.height,
           roles[which],
@@ -48,6 +52,8 @@ export interface LevelTask {
 /** Cells of the overview that levelling looks at, and of them those that it counts with. */
 const OVERVIEW_CELLS = 1.2e6;
 const SAMPLE = 40_000;
+
+/** Measures how the numbers of one date differ from another's, in a preview thread. */
 export async function levelOf(evaluator: Evaluator, levelTask: LevelTask): Promise<LevelFit> {
   const { grid } = await evaluator.info(levelTask.reference);
   const levels = levelCount(grid.width, grid.height);

@@ -27,6 +27,7 @@ export interface GroupFacts {
   cells: number;
 }
 
+/** Sizes and curves of groups of like cells, in a preview thread. */
 export async function groupsOf(evaluator: Evaluator, groupsTask: GroupsTask): Promise<GroupFacts> {
   const [info, b, report] = await Promise.all([
     evaluator.info(groupsTask.groups),

@@ -13,7 +13,7 @@ import {
   levelGrid,
   toCell,
 } from "@hindglance/core/grid/grid";
-import { CLASS_NODATA, type Cells } from "@hindglance/core/raster/block";
+import { CLASS_NODATA, type Cells, realCells } from "@hindglance/core/raster/block";
 import { type Histogram, addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import { stateStore } from "../db/nodes";
 import { Database } from "../db/pool";
@@ -154,7 +154,7 @@ export class PreviewService {
       out.forEach((histogram, b) => {
         addToHistogram(histogram, block.bands[b]!);
         addTiles(
-          block.bands[b] as Float32Array,
+          realCells(block.bands[b]!),
           w.width,
           w.height,
           histogramTask.ranges[b]!,
@@ -245,7 +245,7 @@ export class PreviewService {
     const parts: Float32Array[] = [];
     for (const w of some) {
       parts.push(
-        (await this.evaluator.read(fieldTask.node, 0, w)).bands[fieldTask.band] as Float32Array,
+        realCells((await this.evaluator.read(fieldTask.node, 0, w)).bands[fieldTask.band]!),
       );
     }
     let n = 0;

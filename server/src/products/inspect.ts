@@ -29,6 +29,7 @@ import { AppError } from "../errors";
 import { orbitServes } from "./orbits";
 import type { UploadedFiles } from "./uploaded";
 import { featureCollectionOf } from "./zones";
+import { messageOf } from "@hindglance/core/errors";
 
 const MAX_VECTOR_BYTES = 50 << 20;
 
@@ -269,6 +270,11 @@ export async function takeOrbit(db: Database, blob: Blob): Promise<Inspection> {
     scenes: scenes.map((scene) => scene.name),
   };
 }
+
+/**
+ * Reads an orbit file and keeps it with its study.
+ * @throws FormatError when it cannot be read
+ */
 export async function storeOrbit(client: Client, db: Database, blob: Blob): Promise<StoredOrbit> {
   const orbit = readOrbitFile(
     await new BlobSource(db, blob.id, blob.size).read(0, Math.min(blob.size, MAX_VECTOR_BYTES)),
@@ -337,7 +343,7 @@ function inspectZones(bytes: Uint8Array, blob: Blob): Inspection {
       } catch (error) {
         throw new FormatError(
           "unsupported",
-          `Zone ${i + 1} of ${blob.name}: ${(error as Error).message}`,
+          `Zone ${i + 1} of ${blob.name}: ${messageOf(error)}`,
           "Zones are polygons in longitude and latitude.",
         );
       }

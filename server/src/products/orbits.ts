@@ -26,6 +26,7 @@ export function sameMission(file: string, product: string): boolean {
   return short(a, b) || short(b, a);
 }
 
+/** Geometry of a radar product that became a scene, or null. */
 export const sensorOfScene = (scene: Scene): SensorModel | null =>
   scene.info?.sensor ?? (scene.detail.sensor as SensorModel | undefined) ?? null;
 

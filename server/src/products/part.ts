@@ -76,6 +76,7 @@ export function partOf(
   };
 }
 
+/** The grid of a part of a product in its own frame of lines and samples. */
 export const partGrid = (id: string, part: Part): Grid => ({
   crs: sensorFrame(id),
   transform: [part.col, 1, 0, part.row, 0, 1],

@@ -92,6 +92,8 @@ export async function preparations(client: Client, studyId: string): Promise<Pre
   }
   return out;
 }
+
+/** The chain that a scene goes through, or null where it goes through none. */
 export const chainOfScene = (all: readonly Preparation[], sceneId: string): Preparation | null =>
   all.find((prepared) => prepared.scenes.some((scene) => scene.id === sceneId)) ?? null;
 /**

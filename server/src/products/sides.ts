@@ -26,6 +26,11 @@ export interface StudySides {
   chains: Preparation[];
   align: Record<string, Alignment>;
 }
+
+/**
+ * Everything that decides how the scenes of a study are compared.
+ * @throws AppError 404
+ */
 export async function studySides(client: Client, studyId: string): Promise<StudySides> {
   const study = await findStudy(client, studyId);
   if (!study) {

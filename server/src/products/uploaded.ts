@@ -9,6 +9,7 @@ export interface UploadedFiles {
   blobs: { id: string; path: string; size: number }[];
 }
 
+/** The files of an upload, whether they came as a zip or one by one. */
 export async function openUploaded(db: Database, uploadedFiles: UploadedFiles): Promise<FileSet> {
   if (uploadedFiles.zip) {
     return openZip(new BlobSource(db, uploadedFiles.blobs[0]!.id, uploadedFiles.blobs[0]!.size));

@@ -1,7 +1,13 @@
 import { LRUCache } from "lru-cache";
 import type { ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { BLOCK, type Window, fullWindow, intersect } from "@hindglance/core/grid/grid";
-import { CLASS_NODATA, type Cells, emptyCells, fillGaps } from "@hindglance/core/raster/block";
+import {
+  CLASS_NODATA,
+  type Cells,
+  emptyCells,
+  fillGaps,
+  realCells,
+} from "@hindglance/core/raster/block";
 import { FormatError } from "@hindglance/formats/errors";
 import { openRaster } from "@hindglance/formats/raster/open";
 import type { OpenRaster } from "@hindglance/formats/raster/raster";
@@ -221,7 +227,7 @@ export async function assembledRow(
   }
   return bands.flatMap((cells, band) =>
     cutStrip(
-      info.stored === "uint16" ? wholeNumbers(cells as Float32Array) : cells,
+      info.stored === "uint16" ? wholeNumbers(realCells(cells)) : cells,
       row,
       width,
       h,
@@ -308,7 +314,7 @@ function scaledFile(
         k > 1
           ? repeated(cells, src, w, k)
           : meansOf(
-              cells as Float32Array,
+              realCells(cells),
               src,
               w,
               Math.round(1 / k),

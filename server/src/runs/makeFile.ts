@@ -14,6 +14,7 @@ import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
 import { tallyCsv, tallyRows } from "../report/tallyTable";
 import type { RangeContext, RunKind } from "./engine";
+import { labelCells } from "@hindglance/core/raster/block";
 
 export const FILE_FORMATS = {
   cog: {
@@ -82,6 +83,7 @@ export const makeFile: RunKind<FileParams> = {
   discard: async () => {},
 };
 
+/** The bytes of a file made from a change map, as they are made. */
 export async function* bytesOf(
   map: ChangeMap,
   format: FileFormat,
@@ -212,5 +214,5 @@ async function blockOf(
   if (found.length !== 1) {
     throw new Error(`Block ${level}/${row}/${col} of ${image} is not stored (${BLOCK} cells)`);
   }
-  return [found[0]!.cells as Uint8Array];
+  return [labelCells(found[0]!.cells)];
 }

@@ -22,6 +22,7 @@ import type { Client } from "../db/pool";
 import type { RangeContext } from "./engine";
 import { type RowRange, rowRanges } from "./ranges";
 import { type PhasePlan, rangeResults } from "./store";
+import { labelCells } from "@hindglance/core/raster/block";
 
 /**
  * Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no
@@ -29,6 +30,7 @@ import { type PhasePlan, rangeResults } from "./store";
  */
 export type ZonePolygons = { name: string; polygons: MultiPolygon }[];
 
+/** An evaluator that reads the store and stops with its run. */
 export const evaluatorFor = (ctx: RangeContext): Evaluator =>
   new Evaluator({
     sources: ctx.sources,
@@ -115,8 +117,8 @@ export function gatherPhases(node: NodeSpec) {
             }),
           ({ window: w, bands }) => {
             ctx.signal.throwIfAborted();
-            addEffects(bands as Uint8Array[], w, areas, effects);
-            const last = bands.at(-1)! as Uint8Array;
+            addEffects(bands.map(labelCells), w, areas, effects);
+            const last = labelCells(bands.at(-1)!);
             for (let r = 0; r < w.height; r++) {
               cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * strip.width + w.col);
             }
@@ -193,8 +195,8 @@ export async function classRows(
     (block, k) => {
       ctx.signal.throwIfAborted();
       const w = windowAt(k);
-      const labels = block.bands[last] as Uint8Array;
-      addEffects(block.bands as Uint8Array[], w, areas, effects);
+      const labels = labelCells(block.bands[last]!);
+      addEffects(block.bands.map(labelCells), w, areas, effects);
       let zone: Uint16Array | null = null;
       if (zones.length) {
         zone = new Uint16Array(labels.length);
@@ -255,6 +257,7 @@ export async function countedRows(
   return { tally: plain, blocks };
 }
 
+/** Areas counted on parts as those of the whole. */
 export function mergeTallies(parts: TallyData[]): TallyData {
   const tally = new Tally(parts[0]?.zones ?? 1);
   for (const part of parts) {

@@ -16,6 +16,7 @@ import { saveSeries } from "../db/nodes";
 import type { RunKind } from "./engine";
 import { type ZonePolygons, evaluatorFor } from "./mapPhases";
 import { rowRanges } from "./ranges";
+import { realCells } from "@hindglance/core/raster/block";
 
 /** One band a date, all on one grid. */
 export interface SeriesParams {
@@ -58,7 +59,7 @@ export const measureSeries: RunKind<SeriesParams> = {
       (block, k) => {
         ctx.signal.throwIfAborted();
         const w = windowAt(k);
-        const band = block.bands[0] as Float32Array;
+        const band = realCells(block.bands[0]!);
         let zone: Uint16Array | null = null;
         if (params.zones.length) {
           zone = new Uint16Array(band.length);

@@ -1,11 +1,12 @@
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { BLOCK, levelGrid } from "@hindglance/core/grid/grid";
 import { halveFirst, halveMean, halveMode, halveRms } from "@hindglance/core/raster/pyramid";
-import type { Cells } from "@hindglance/core/raster/block";
+import { type Cells, realCells, labelCells } from "@hindglance/core/raster/block";
 import { type StoredBlock, blockWindow, readBlocks, removeBlocks, writeBlocks } from "../db/blocks";
 import type { Client, Database } from "../db/pool";
 import { type RowRange, rowRanges } from "./ranges";
 
+/** Ranges of rows in which a level of an image is made from the finer one. */
 export const levelRanges = (info: ImageInfo, level: number): RowRange[] => {
   const grid = levelGrid(info.grid, level);
   return rowRanges(grid.width, grid.height);
@@ -63,14 +64,14 @@ export async function buildLevel(
             : new Uint8Array(out.width * out.height);
         if (joined instanceof Float32Array) {
           if (b0.role === "amplitude") {
-            halveRms(joined, w, h, cells as Float32Array);
+            halveRms(joined, w, h, realCells(cells));
           } else if (b0.role === "quality") {
-            halveFirst(joined, w, h, cells as Float32Array);
+            halveFirst(joined, w, h, realCells(cells));
           } else {
-            halveMean(joined, w, h, cells as Float32Array);
+            halveMean(joined, w, h, realCells(cells));
           }
         } else {
-          halveMode(joined, w, h, cells as Uint8Array);
+          halveMode(joined, w, h, labelCells(cells));
         }
         blocks.push({ level, row, col, band, cells });
       });

@@ -29,6 +29,7 @@ export interface RunProgress extends Run {
 const COLUMNS =
   'r.id, r.study_id AS "studyId", r.kind, r.title, r.params, r.state, r.phase, r.phases, r.error, r.result, r.created_at AS "createdAt", r.finished_at AS "finishedAt"';
 
+/** A run, or null. */
 export const findRun = async (client: Client, id: string): Promise<Run | null> =>
   (await client.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1`, [id])).rows[0] ?? null;
 /** The same, held until the transaction ends: whoever moves a run on does it alone. */
@@ -36,6 +37,7 @@ export const lockRun = async (client: Client, id: string): Promise<Run | null> =
   (await client.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1 FOR UPDATE`, [id]))
     .rows[0] ?? null;
 
+/** Begins a run with its phases; gives its id. */
 export async function createRun(
   client: Client,
   r: { studyId: string | null; kind: string; title: string; params: object; phases: PhasePlan[] },
@@ -48,6 +50,7 @@ export async function createRun(
   ).rows[0]!.id;
 }
 
+/** Ends a run that is running, with what came of it. */
 export async function endRun(
   client: Client,
   id: string,
@@ -64,6 +67,7 @@ export async function endRun(
   );
 }
 
+/** Lays out the ranges of a phase. */
 export async function startPhase(
   client: Client,
   id: string,
@@ -97,6 +101,8 @@ export async function claimRange(
     ).rows[0] ?? null
   );
 }
+
+/** Says how far a range is, 0–1, as long as its worker holds it. */
 export const setRangeProgress = async (
   client: Client,
   run: string,
@@ -109,6 +115,8 @@ export const setRangeProgress = async (
     [run, phase, seq, progress],
   );
 };
+
+/** Marks a range as done with its result; whether its worker still held it. */
 export async function finishRange(
   client: Client,
   run: string,
@@ -126,6 +134,8 @@ export async function finishRange(
     ).rowCount ?? 0) > 0
   );
 }
+
+/** Number of ranges of a phase that are not done. */
 export const openRanges = async (client: Client, run: string, phase: number): Promise<number> =>
   (
     await client.query<{ n: number }>(
@@ -133,6 +143,8 @@ export const openRanges = async (client: Client, run: string, phase: number): Pr
       [run, phase],
     )
   ).rows[0]!.n;
+
+/** Results of the ranges of a phase, in order. */
 export const rangeResults = async <T>(client: Client, run: string, phase: number): Promise<T[]> =>
   (
     await client.query<{ result: T }>(
@@ -161,6 +173,8 @@ export async function releaseLostRanges(
     WHERE r.id = x.run_id AND r.state = 'running' AND x.state = 'active' AND NOT EXISTS (SELECT 1 FROM worker w WHERE w.id = x.claimed_by) RETURNING x.run_id, x.phase, x.seq`)
   ).rows;
 }
+
+/** Ranges that wait for a worker. */
 export const queuedRanges = async (
   client: Client,
 ): Promise<{ run_id: string; phase: number; seq: number }[]> =>
@@ -169,6 +183,8 @@ export const queuedRanges = async (
       "SELECT x.run_id, x.phase, x.seq FROM run_range x JOIN run r ON r.id = x.run_id WHERE r.state = 'running' AND x.state = 'queued' AND x.phase = r.phase",
     )
   ).rows;
+
+/** Says that a worker lives. */
 export const seen = async (
   client: Client,
   worker: string,
@@ -180,6 +196,8 @@ export const seen = async (
     [worker, host, pid],
   );
 };
+
+/** Takes a worker off the list and lets its ranges go to others. */
 export const gone = async (client: Client, worker: string): Promise<void> => {
   await client.query("DELETE FROM worker WHERE id = $1", [worker]);
 };
@@ -200,6 +218,8 @@ function withProgress(r: Run & { done: { phase: number; done: number }[] }): Run
   const { done: _done, ...run } = r;
   return { ...run, progress, doing: r.phases[r.phase]?.name ?? "" };
 }
+
+/** Runs that go on or ended within a day, the newest first; of one study or of all. */
 export async function listRuns(client: Client, study: string | null): Promise<RunProgress[]> {
   return (
     await client.query<Run & { done: { phase: number; done: number }[] }>(
@@ -208,6 +228,8 @@ export async function listRuns(client: Client, study: string | null): Promise<Ru
     )
   ).rows.map(withProgress);
 }
+
+/** A run with how far it is, or null. */
 export async function runProgress(client: Client, id: string): Promise<RunProgress | null> {
   const row = (
     await client.query<Run & { done: { phase: number; done: number }[] }>(

@@ -64,6 +64,8 @@ export const unpackedOf = async (client: Client, runId: string): Promise<string[
       [runId],
     )
   ).rows.map((row) => row.id);
+
+/** Deletes what a run unpacked for itself. */
 export const deleteUnpacked = async (client: Client, runId: string): Promise<void> => {
   await client.query(
     "DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1",

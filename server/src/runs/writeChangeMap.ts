@@ -6,7 +6,7 @@ import { cellAreas } from "@hindglance/core/grid/area";
 import { BLOCK, type Grid, levelCount, toMap } from "@hindglance/core/grid/grid";
 import { polygonise } from "@hindglance/core/patches/polygonise";
 import { RunSums, patchMeans, perimeterM } from "@hindglance/core/patches/facts";
-import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import { CLASS_NODATA, realCells, labelCells } from "@hindglance/core/raster/block";
 import { ahead } from "@hindglance/core/graph/ahead";
 import { RunsBuilder } from "@hindglance/core/patches/runs";
 import { labelRuns } from "@hindglance/core/patches/label";
@@ -204,9 +204,9 @@ async function runSums(
       busy.length,
       (k) => evaluator.read(params.gated, 0, blockWindow(row, busy[k]!.col, width, height)),
       (block, k) => {
-        put(block.bands[2] as Float32Array, layers[0]!, busy[k]!);
+        put(realCells(block.bands[2]!), layers[0]!, busy[k]!);
         if (elevation >= 0) {
-          put(block.bands[elevation] as Float32Array, layers[1]!, busy[k]!);
+          put(realCells(block.bands[elevation]!), layers[1]!, busy[k]!);
         }
       },
     );
@@ -238,7 +238,7 @@ async function patchesOf(
       const w = Math.min(BLOCK, width - decodedBlock.col * BLOCK);
       for (let r = 0; r < h; r++) {
         strip.set(
-          (decodedBlock.cells as Uint8Array).subarray(r * w, (r + 1) * w),
+          labelCells(decodedBlock.cells).subarray(r * w, (r + 1) * w),
           r * width + decodedBlock.col * BLOCK,
         );
       }

@@ -58,6 +58,7 @@ function stateOf(alignRow: AlignRow, reference: string | null): string {
   return alignRow.picture ? "no position yet" : (alignRow.problem ?? "as it lies");
 }
 
+/** Align: dates and pictures brought to lie on each other, and to the same level. */
 export function AlignPage() {
   const study = useOutletContext<Study>();
   const scenes = useScenes(study.id).data ?? [];

@@ -24,11 +24,14 @@ export interface CheckNodes {
   edges: { reference: NodeView; date: NodeView };
 }
 
+/** What Align does to each date of a study. */
 export const useAlign = (studyId: string) =>
   useQuery({
     queryKey: keys.align(studyId),
     queryFn: () => api<AlignRow[]>("GET", `/studies/${studyId}/align`),
   });
+
+/** Pictures of two dates to look whether they lie on each other. */
 export const useCheck = (
   studyId: string,
   ask: { referenceId: string; sceneId: string; band: string; aligned: boolean } | null,

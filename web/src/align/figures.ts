@@ -76,6 +76,7 @@ export function offsetFigures(
   };
 }
 
+/** A place by control points with none set yet. */
 export const emptyPoints = (referenceId: string): PointsPlace => ({
   kind: "points",
   referenceId,

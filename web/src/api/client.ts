@@ -12,6 +12,10 @@ export class ApiError extends Error {
   }
 }
 
+/**
+ * Asks the server.
+ * @throws ApiError with what it answered, or that it cannot be reached
+ */
 export async function api<T>(
   method: string,
   path: string,
@@ -96,6 +100,7 @@ export function sendFile<T>(
   });
 }
 
+/** What went wrong, in a sentence for people. */
 export const sayError = (e: unknown): string => {
   if (e instanceof ApiError) {
     return `${e.message}.${e.hint ? ` ${e.hint}` : ""}`.replace(/([.?!])\./, "$1");

@@ -30,42 +30,61 @@ export const keys = {
   lacking: (id: string) => ["lacking", id] as const,
 };
 
+/** All studies. */
 export const useStudies = () =>
   useQuery({ queryKey: keys.studies, queryFn: () => api<Study[]>("GET", "/studies") });
+
+/** One study. */
 export const useStudy = (id: string) =>
   useQuery({ queryKey: keys.study(id), queryFn: () => api<Study>("GET", `/studies/${id}`) });
+
+/** Scenes of a study. */
 export const useScenes = (id: string) =>
   useQuery({
     queryKey: keys.scenes(id),
     queryFn: () => api<Scene[]>("GET", `/studies/${id}/scenes`),
   });
+
+/** Files of a study that are no scenes yet. */
 export const useUploads = (id: string) =>
   useQuery({
     queryKey: keys.uploads(id),
     queryFn: () => api<Upload[]>("GET", `/studies/${id}/uploads`),
   });
+
+/** What each date of a study is compared as. */
 export const useSides = (id: string) =>
   useQuery({
     queryKey: keys.sides(id),
     queryFn: () => api<Side[]>("GET", `/studies/${id}/compare/sides`),
   });
+
+/** Zone layers of a study. */
 export const useZones = (id: string) =>
   useQuery({
     queryKey: keys.zones(id),
     queryFn: () => api<ZoneLayer[]>("GET", `/studies/${id}/zones`),
   });
+
+/** Change maps of a study. */
 export const useChangeMaps = (id: string) =>
   useQuery({
     queryKey: keys.maps(id),
     queryFn: () => api<ChangeMap[]>("GET", `/studies/${id}/change-maps`),
   });
+
+/** Runs that go on or have just ended; kept fresh by events. */
 export const useRuns = () =>
   useQuery({ queryKey: keys.runs, queryFn: () => api<Run[]>("GET", "/runs") });
+
+/** What was done in a study. */
 export const useLedger = (id: string) =>
   useQuery({
     queryKey: keys.ledger(id),
     queryFn: () => api<LedgerEntry[]>("GET", `/studies/${id}/ledger`),
   });
+
+/** The image that shows a scene. */
 export const useSceneNode = (scene: Scene | null) =>
   useQuery({
     queryKey: ["sceneNode", scene?.id, scene?.imageId],
@@ -74,6 +93,7 @@ export const useSceneNode = (scene: Scene | null) =>
     staleTime: Infinity,
   });
 
+/** Changes what a study is called and about. */
 export function useUpdateStudy(id: string) {
   const queryClient = useQueryClient();
   return useMutation({

@@ -66,6 +66,7 @@ function placeInAddress(): { center: [number, number]; resolution: number } | nu
     : null;
 }
 
+/** The maps of both dates with classes and measure on them. */
 export function CompareMaps({
   extra = NOTHING,
   onMap,

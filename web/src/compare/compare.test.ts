@@ -19,6 +19,7 @@ import { LiveMeter, liveLevel } from "./liveAreas";
 import { useCompare } from "./state";
 import { labelRows, colorAt, moveThreshold, thresholdsOf } from "./thresholds";
 import { areasOf, comparableScenes, pairKinds, proposePair } from "./pair";
+import { labelCells } from "@hindglance/core/raster/block";
 
 // The map library draws on a graphics card that is not there in these tests; what is tested here
 // does not draw.
@@ -347,8 +348,9 @@ describe("live areas", () => {
       const s = moveThreshold(setup, [[0, 0]], t);
       const changeNodes = buildChange(inputs, s);
       const live = await meter.measure(changeNodes.classes);
-      const labels = (await evaluator.read(changeNodes.classes, 0, fullWindow(grid)))
-        .bands[0] as Uint8Array;
+      const labels = labelCells(
+        (await evaluator.read(changeNodes.classes, 0, fullWindow(grid))).bands[0]!,
+      );
       const tally = new Tally(1);
       tally.add(labels, null, fullWindow(grid), cellAreas(grid));
       const exact = areasOf(tally.toJSON());
@@ -363,7 +365,7 @@ describe("live areas", () => {
     ).measure(grouped.classes);
     const tally = new Tally(1);
     tally.add(
-      (await evaluator.read(grouped.classes, 0, fullWindow(grid))).bands[0] as Uint8Array,
+      labelCells((await evaluator.read(grouped.classes, 0, fullWindow(grid))).bands[0]!),
       null,
       fullWindow(grid),
       cellAreas(grid),

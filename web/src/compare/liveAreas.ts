@@ -2,7 +2,7 @@ import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { cellAreas } from "@hindglance/core/grid/area";
 import { type Window, fullWindow, levelGrid } from "@hindglance/core/grid/grid";
-import { type Block, copyWindow } from "@hindglance/core/raster/block";
+import { type Block, copyWindow, labelCells } from "@hindglance/core/raster/block";
 import { Tally } from "@hindglance/core/tally/tally";
 import type { NodeView } from "../api/types";
 import { NodeCells } from "../map/nodeCells";
@@ -16,6 +16,11 @@ export interface LiveAreas {
 
 /** Largest number of cells that is measured while a threshold is dragged. */
 export const LIVE_CELLS = 1.6e6;
+
+/**
+ * The level at which areas are measured while a threshold is dragged: the finest of at most 1.6
+ * million cells.
+ */
 export const liveLevel = (nodeView: NodeView): number => {
   for (let level = 0; level < nodeView.levels; level++) {
     const grid = levelGrid(nodeView.info.grid, level);
@@ -120,7 +125,7 @@ export class LiveMeter {
       },
       remember: { hashes: new Set([gated.hash]), store: this.store },
     });
-    const labels = (await evaluator.read(spec, level, fullWindow(grid))).bands[0] as Uint8Array;
+    const labels = labelCells((await evaluator.read(spec, level, fullWindow(grid))).bands[0]!);
     const tally = new Tally(1);
     tally.add(labels, null, fullWindow(grid), cellAreas(grid));
     const byLabel: LiveAreas["byLabel"] = {};

@@ -1,5 +1,6 @@
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { type LiveBase, LiveMeter } from "./liveAreas";
+import { messageOf } from "@hindglance/core/errors";
 
 // Measures areas beside the page. Only the newest question is answered: what a drag has left behind
 // is skipped.
@@ -26,7 +27,7 @@ async function work(): Promise<void> {
       postMessage({ seq: ask.seq, areas: await meter.meter.measure(ask.spec) });
     } catch (error) {
       meter = null;
-      postMessage({ seq: ask.seq, error: (error as Error).message });
+      postMessage({ seq: ask.seq, error: messageOf(error) });
     }
     // Lets newer messages in.
     await new Promise((ok) => setTimeout(ok));

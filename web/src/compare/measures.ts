@@ -82,6 +82,8 @@ export const measureName = (m: Measure, band: string, value: boolean): string =>
   }
   return MEASURE[m].name;
 };
+
+/** What a measure says, in a sentence or two. */
 export const measureHelp = (m: Measure, value: boolean): string =>
   value ? MEASURE[m].valueHelp : MEASURE[m].help;
 /**

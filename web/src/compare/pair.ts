@@ -64,6 +64,8 @@ export type ExactAreas = {
   seenM2: number;
   /** What each limit did, in its order. */ limits: LimitEffect[];
 };
+
+/** Areas by class out of a tally. */
 export function areasOf(t: TallyData): ExactAreas {
   const tally = Tally.from(t);
   const byLabel: LiveAreas["byLabel"] = {};

@@ -15,6 +15,7 @@ export interface Threshold {
   name: string;
 }
 
+/** Lines that the rules draw on the histogram of a layer. */
 export function thresholdsOf(rules: readonly ClassRule[], layer: Layer): Threshold[] {
   const out = new Map<string, Threshold>();
   rules.forEach((rule, i) =>
@@ -43,6 +44,7 @@ export function thresholdsOf(rules: readonly ClassRule[], layer: Layer): Thresho
   return [...out.values()];
 }
 
+/** Settings with a line moved: every condition on it takes the value. */
 export const moveThreshold = (
   setup: ChangeSetup,
   at: readonly [number, number][],

@@ -11,6 +11,8 @@ export interface LayerUnit {
   /** Of the measure, where it is not that of the bands. */ measure?: LayerUnit;
 }
 export const DECIBEL: LayerUnit = { unit: "dB", decimals: 1, step: 0.1 };
+
+/** How a number that is no decibel is written: in hundredths. */
 export const plainUnit = (unit: string): LayerUnit => ({ unit, decimals: 2, step: 0.01 });
 /** Of a layer of a comparison whose bands are in `u`. */
 export const unitOf = (level: Layer, layerUnit: LayerUnit): LayerUnit => {
@@ -33,8 +35,12 @@ const OWN: Partial<Record<Measure, LayerUnit>> = {
   changeDirection: { unit: "°", decimals: 0, step: 5 },
   formula: { unit: "", decimals: 3, step: 0.01 },
 };
+
+/** Units of bands together with those of a measure that has its own. */
 export const withMeasure = (layerUnit: LayerUnit, m: Measure): LayerUnit =>
   OWN[m] ? { ...layerUnit, measure: OWN[m] } : layerUnit;
+
+/** A number with its unit behind it. */
 export const withUnit = (text: string, layerUnit: LayerUnit): string => {
   if (layerUnit.unit === "°") {
     return `${text}°`;
@@ -44,5 +50,7 @@ export const withUnit = (text: string, layerUnit: LayerUnit): string => {
   }
   return text;
 };
+
+/** A value in as many decimals as its layer is written with. */
 export const rounded = (value: number, layerUnit: LayerUnit): number =>
   Math.round(value * 10 ** layerUnit.decimals) / 10 ** layerUnit.decimals;

@@ -13,6 +13,7 @@ import { RunsTray } from "./RunsTray";
 import { Notices } from "../ui/notices";
 import { isTyping } from "./typing";
 
+/** The mark: before and after overlapping, with one pupil. */
 export function Mark({ size = 26 }: { size?: number }) {
   return (
     <svg width={size} height={size} viewBox="0 0 32 32" aria-hidden>
@@ -282,6 +283,7 @@ function useFrameKeys(): void {
   }, [setHelp, setView, setGlancing]);
 }
 
+/** What is around every page: the mark, the study, the stages, the runs. */
 export function Frame({ children }: { children: ReactNode }) {
   const { id } = useParams();
   useFrameKeys();
@@ -383,6 +385,7 @@ export function Workspace({
   );
 }
 
+/** A part of the desk with its title. */
 export function Section({
   title,
   right,

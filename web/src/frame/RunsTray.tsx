@@ -14,6 +14,7 @@ const STATE: Record<Run["state"], string> = {
   cancelled: "cancelled",
 };
 
+/** Runs with how far they are; each can be cancelled, or all together. */
 export function RunsTray() {
   const runs = useRuns().data ?? [];
   const active = runs.filter((run) => run.state === "running");

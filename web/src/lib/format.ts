@@ -46,6 +46,7 @@ export function shownNumber(value: number, decimals: number): string {
   return shown.replace("-", MINUS);
 }
 
+/** An area in square kilometres, with its unit. */
 export const km2 = (m2: number): string => `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
 
 /** An area in the unit that was asked for. */
@@ -67,14 +68,22 @@ export function area(
 /** Units that an area can be asked for in. */
 export type AreaUnit = "km2" | "ha" | "m2" | "cells" | "percent";
 
+/** Day and month in UTC: 2 May. */
 export const day = (iso: string): string => {
   const date = new Date(iso);
   return `${date.getUTCDate()} ${MONTHS[date.getUTCMonth()]}`;
 };
+
+/** Day, month and year in UTC: 2 May 2025. */
 export const dayYear = (iso: string): string => `${day(iso)} ${new Date(iso).getUTCFullYear()}`;
+
+/** Hour and minute in UTC, and says so. */
 export const time = (iso: string): string => `${iso.slice(11, 16)} UTC`;
+
+/** Name of a month, counted from 0. */
 export const monthName = (m: number): string => MONTHS[m]!;
 
+/** A number of bytes in the unit that fits it. */
 export function bytes(n: number): string {
   const units = ["B", "kB", "MB", "GB", "TB"];
   let k = 0;
@@ -85,6 +94,7 @@ export function bytes(n: number): string {
   return `${number(n, k === 0 || n >= 100 ? 0 : 1)}${THIN}${units[k]}`;
 }
 
+/** A span of time in words. */
 export function duration(seconds: number): string {
   if (seconds < 60) {
     return `${Math.max(1, Math.round(seconds))}${THIN}s`;
@@ -94,4 +104,5 @@ export function duration(seconds: number): string {
     : `${number(seconds / 3600, 1)}${THIN}h`;
 }
 
+/** Latitude and longitude in degrees, in that order. */
 export const degrees = (lon: number, lat: number): string => `${number(lat, 4)}, ${number(lon, 4)}`;

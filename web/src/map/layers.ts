@@ -18,6 +18,7 @@ import type { Ramp } from "./ramps";
 export const EMPTY = -9999;
 const isEmpty = (band: number): unknown[] => ["<", ["band", band], -9000];
 
+/** Extent of a grid in map coordinates: west, south, east, north. */
 export function extentOf(grid: Grid): [number, number, number, number] {
   const [x0, y0] = toMap(grid, 0, 0);
   const [x1, y1] = toMap(grid, grid.width, grid.height);

@@ -9,6 +9,8 @@ import type { Stretch } from "./layers";
  * one.
  */
 export type Look = string;
+
+/** The look of one band by itself. */
 export const bandLook = (name: string): Look => `band:${name}`;
 
 /** Bands of a look in an image, three or one; the nearest thing where the image lacks them. */
@@ -60,6 +62,8 @@ export const stretchesOf = (fields: readonly (Field | null)[]): Stretch[] | null
         spread({ lo: quantile(field!.histogram, 0.02), hi: quantile(field!.histogram, 0.98) }),
       )
     : null;
+
+/** A stretch with room between its ends even where they are equal. */
 export const spread = (stretch: Stretch): Stretch =>
   stretch.hi > stretch.lo ? stretch : { lo: stretch.lo - 0.5, hi: stretch.lo + 0.5 };
 /** One stretch that shows both: a difference that is seen is then one of the images. */

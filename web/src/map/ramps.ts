@@ -40,6 +40,8 @@ export const RAMPS: readonly Ramp[] = [
     centred: true,
   },
 ];
+
+/** A ramp by its name; the first where there is none such. */
 export const rampById = (id: string): Ramp => RAMPS.find((ramp) => ramp.id === id) ?? RAMPS[0]!;
 
 /** The ramp that a band is shown in when nobody has chosen one. */
@@ -115,6 +117,8 @@ export function usualBreaks(band: BandInfo): Breaks | null {
   }
   return null;
 }
+
+/** Colours between break points, spread over a ramp. */
 export const breakColours = (breaks: Breaks, ramp: Ramp): string[] =>
   breaks.names.map((_n, k) =>
     colourAt(ramp, breaks.names.length === 1 ? 0.5 : k / (breaks.names.length - 1)),

@@ -6,6 +6,7 @@ import type { Expectation, Pin, Place, PlaceValues } from "./values";
 
 export const SIZES = ["1", "3", "5", "7", "15"] as const;
 
+/** Pins of a study. */
 export const usePins = (studyId: string) =>
   useQuery({
     queryKey: keys.pins(studyId),
@@ -26,6 +27,7 @@ export const useValues = (
     staleTime: 60_000,
   });
 
+/** Pins kept, changed and removed. */
 export function usePinEdits(studyId: string) {
   const queryClient = useQueryClient();
   const onSuccess = () => void queryClient.invalidateQueries({ queryKey: keys.pins(studyId) });

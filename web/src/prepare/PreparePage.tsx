@@ -42,6 +42,7 @@ const familiesOf = (scenes: readonly Scene[]): Family[] => [
     : []),
 ];
 
+/** Prepare: one chain for every date, looked at step by step. */
 export function PreparePage() {
   const study = useOutletContext<Study>();
   const scenes = useScenes(study.id).data;

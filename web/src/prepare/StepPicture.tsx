@@ -414,6 +414,8 @@ export function useStepNodes(
     placeholderData: (old) => old,
   });
 }
+
+/** Says why a step has no picture. */
 export const StepProblem = ({ error }: { error: unknown }) => (
   <div className="m-auto mt-24 w-[440px]">
     <Problem>{sayError(error)}</Problem>

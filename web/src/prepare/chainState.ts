@@ -83,6 +83,7 @@ export const useDesk = create<Desk>((set, get) => ({
   },
 }));
 
+/** What is kept of a chain's settings. */
 export const stateOf = ({ chain, exceptions, heldOut }: PrepareState): PrepareState => ({
   chain,
   exceptions,
@@ -122,6 +123,7 @@ export function changed(
   return { ...state, exceptions };
 }
 
+/** Place of a step in its chain, counted from 1. */
 export const stepNumber = (family: Family, step: string): number =>
   STEPS_OF[family].indexOf(step) + 1;
 /** The family that a chain's settings are of: radar chains have an orbit, optical ones do not. */

@@ -42,6 +42,7 @@ const FILES = [
   },
 ] as const;
 
+/** Report: files of a change map, and how it came about. */
 export function ReportPage() {
   const study = useOutletContext<Study>();
   const go = useNavigate();

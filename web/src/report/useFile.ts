@@ -5,6 +5,7 @@ import { keys, useRuns } from "../api/hooks";
 import type { ChangeMap, MadeFile } from "../api/types";
 import { useUi } from "../state/ui";
 
+/** Lets the browser fetch a file that was made. */
 export function download(found: { id: string }): void {
   const element = document.createElement("a");
   element.href = `/api/files/${found.id}`;

@@ -26,6 +26,7 @@ import { NumberField } from "../ui/NumberField";
 import { PatchTable } from "./PatchTable";
 import { ALL_PATCHES, type PatchAsk, askText, useOutlines, usePatchCount } from "./patches";
 
+/** Review: the patches of a change map, looked at one by one. */
 export function ReviewPage() {
   const study = useOutletContext<Study>();
   const go = useNavigate();

@@ -35,6 +35,8 @@ export const ALL_PATCHES: PatchAsk = {
   sort: "area",
   down: true,
 };
+
+/** What is asked of patches, as the address says it. */
 export const askText = (patchAsk: PatchAsk): string =>
   Object.entries(patchAsk)
     .filter(([, value]) => value !== null)

@@ -48,12 +48,15 @@ export interface Lacking {
   problem: string | null;
 }
 
+/** The archive that the server knows, if any. */
 export const useArchive = () =>
   useQuery({
     queryKey: ["archive"],
     queryFn: () => api<ArchiveState>("GET", "/archive"),
     staleTime: 60_000,
   });
+
+/** What a study's chain lacks and the archive has. */
 export const useLacking = (studyId: string, set: boolean, key: string) =>
   useQuery({
     queryKey: [...keys.lacking(studyId), key],
@@ -82,5 +85,7 @@ export const useFetching = (studyId: string) =>
   (useRuns().data ?? []).filter(
     (run) => run.kind === "fetchItems" && run.studyId === studyId && run.state === "running",
   );
+
+/** Bytes of all files of items together. */
 export const totalBytes = (items: readonly Found[]): number =>
   items.reduce((n, found) => n + (found.bytes ?? 0), 0);

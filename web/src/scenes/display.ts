@@ -33,6 +33,7 @@ export interface Display {
   breaks: Breaks | null;
 }
 
+/** How a scene is drawn before anybody chose: natural colour, or its first band. */
 export function firstDisplay(scene: Scene): Display {
   const natural =
     scene.kind === "optical" && scene.info ? bandsOfCombination(scene.info.bands, "natural") : null;

@@ -18,6 +18,7 @@ export const NO_FILTER: SceneFilter = {
   to: null,
 };
 
+/** Pass direction of a scene, or null. */
 export const passOf = (scene: Scene): string | null =>
   scene.detail.pass ?? scene.detail.items?.PASS ?? null;
 const polarisationsOf = (scene: Scene): string[] =>

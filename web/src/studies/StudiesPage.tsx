@@ -12,6 +12,7 @@ import { StudyDialog } from "./StudyDialog";
 
 const ICON = { flood: Waves, fire: Flame, "land cover": Layers } as Record<string, typeof Waves>;
 
+/** All studies: opened, begun, deleted. */
 export function StudiesPage() {
   const studies = useStudies();
   const go = useNavigate();

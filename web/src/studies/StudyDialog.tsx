@@ -8,6 +8,7 @@ import { ApiError, api, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { Button, Labelled, Pick, Problem, Sheet, inputStyle } from "../ui/controls";
+import { messageOf } from "@hindglance/core/errors";
 
 const HAZARDS = [
   ["flood", "Flood"],
@@ -40,10 +41,11 @@ export async function areaFromFile(file: File): Promise<object> {
   try {
     return { type: "MultiPolygon", coordinates: multiPolygonFrom(geometry) };
   } catch (error) {
-    throw new Error(`${file.name}: ${(error as Error).message}`);
+    throw new Error(`${file.name}: ${messageOf(error)}`);
   }
 }
 
+/** Asks what a study is about; begins it or changes it. */
 export function StudyDialog({
   open,
   onOpenChange,
@@ -93,7 +95,7 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
       setArea({ name: eachFile.name, geometry: await areaFromFile(eachFile) });
       setProblem(null);
     } catch (error) {
-      setProblem((error as Error).message);
+      setProblem(messageOf(error));
     }
   };
   const submit = form.handleSubmit(async (value) => {

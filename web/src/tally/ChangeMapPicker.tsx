@@ -26,6 +26,7 @@ export function usePickedMap(studyId: string): {
   };
 }
 
+/** Picks one of a study's change maps. */
 export function ChangeMapPicker({
   maps,
   map,

@@ -14,6 +14,8 @@ import { NodeCells } from "../map/nodeCells";
 
 /** The change map over its after date, with one class or all. */
 const NOTHING: BaseLayer[] = [];
+
+/** A small map of a change map's classes. */
 export function ClassMap({
   map,
   study,

@@ -54,6 +54,7 @@ export function CountOf() {
   );
 }
 
+/** Tally: areas by class and zone, and over all dates. */
 export function TallyPage() {
   const [search] = useSearchParams();
   return search.get("of") === "dates" ? <SeriesPage /> : <MapTally />;

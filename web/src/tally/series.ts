@@ -39,6 +39,7 @@ export interface Series {
   runId?: string;
 }
 
+/** What bands of different dates are the same by. */
 export const keyOfBand = (b: { name: string; polarisation?: string }): string =>
   b.polarisation ?? b.name;
 /** Bands of a kind that can be counted: those that its dates can be compared by. */

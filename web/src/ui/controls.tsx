@@ -42,6 +42,7 @@ export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button
   );
 });
 
+/** One of a few, side by side; arrow keys go from one to the next. */
 export function Choice<T extends string>({
   value,
   onChange,
@@ -106,6 +107,7 @@ export function Choice<T extends string>({
   );
 }
 
+/** One of many, from a list. */
 export function Pick<T extends string>({
   value,
   onChange,
@@ -168,6 +170,7 @@ export function Pick<T extends string>({
   );
 }
 
+/** A small button that can be on. */
 export function Chip({
   on,
   children,
@@ -188,6 +191,7 @@ export function Chip({
   );
 }
 
+/** What shows beside its trigger until something else is clicked. */
 export function Pop({
   trigger,
   children,
@@ -239,6 +243,7 @@ function useReturnFocus(open: boolean): (e: Event) => void {
   };
 }
 
+/** A dialog in the middle of the page. */
 export function Sheet({
   open,
   onOpenChange,
@@ -328,6 +333,7 @@ export function Confirm({
   );
 }
 
+/** Says what follows and what would help. */
 export function Warning({ children }: { children: ReactNode }) {
   return (
     <div
@@ -338,6 +344,8 @@ export function Warning({ children }: { children: ReactNode }) {
     </div>
   );
 }
+
+/** Says what is wrong. */
 export function Problem({ children }: { children: ReactNode }) {
   return (
     <div
@@ -349,6 +357,7 @@ export function Problem({ children }: { children: ReactNode }) {
   );
 }
 
+/** A field under its label, with a hint. */
 export function Labelled({
   label,
   children,
@@ -387,6 +396,7 @@ export const Row = ({ label, children }: { label: ReactNode; children: ReactNode
 export const inputStyle =
   "h-8 w-full rounded-field border border-line bg-white px-2.5 outline-offset-0";
 
+/** How far something is, 0–1. */
 export function Bar({ share, label }: { share: number; label: string }) {
   return (
     <div

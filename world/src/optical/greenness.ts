@@ -29,6 +29,8 @@ export const greennessDates = (): { year: number; day: number }[] =>
   [2024, 2025].flatMap((year) =>
     Array.from({ length: 23 }, (_v, k) => ({ year, day: 1 + 16 * k })),
   );
+
+/** File name of a composite. */
 export const greennessName = (date: { year: number; day: number }): string =>
   `HELIO_EVI_A${date.year}${String(date.day).padStart(3, "0")}.tif`;
 

@@ -14,6 +14,8 @@ export const HELIO_BANDS = [
 ] as const;
 /** Ground cells of 10 m in an optical cell of 30 m, along a side. */
 export const PER = 3;
+
+/** The grid of the optical scenes. */
 export const opticalGrid = (): Grid =>
   northUp(
     worldGrid().crs,

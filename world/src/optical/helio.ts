@@ -52,8 +52,11 @@ export const SCENES = {
   east: { date: DATES.framed, frame: "east" },
 } satisfies Record<string, HelioScene>;
 
+/** Name of an optical scene, with its frame where there are two. */
 export const helioName = ({ date, frame }: HelioScene): string =>
   `HELIO2_L1_${date.time.slice(0, 10).replace(/-/g, "")}${frame ? `_${frame.toUpperCase()}` : ""}`;
+
+/** Files of an optical scene: bands, quality, metadata text. */
 export const helioFiles = (helioScene: HelioScene): string[] => [
   ...HELIO_BANDS.map((b) => `${helioName(helioScene)}_B${b.id}.TIF`),
   `${helioName(helioScene)}_QA_PIXEL.TIF`,
@@ -96,6 +99,8 @@ export interface HelioTruth {
   shadow: Float32Array;
   gaps: Uint8Array;
 }
+
+/** What an optical scene shows without error: reflectance, cloud, haze, gaps. */
 export function helioTruth(
   ground: Ground,
   helioScene: HelioScene,
@@ -229,6 +234,7 @@ async function writeBand(path: string, cells: Uint16Array, grid: Grid): Promise<
   await once(out, "finish");
 }
 
+/** Metadata text of an optical scene. */
 export function metadata(helioScene: HelioScene, cloudPercent: number): string {
   const rows = (file: (id: string) => string) =>
     HELIO_BANDS.map((b) => `    ${file(b.id)}`).join("\n");

@@ -2,6 +2,7 @@ import * as yup from "yup";
 import { InputError } from "../../errors";
 import type { Step } from "../step";
 import { cellByCell, none, requireOneGrid } from "./common";
+import { realCells } from "../../raster/block";
 
 /** Picks bands by their place in the image, counted from 0. */
 export const selectStep: Step<{ bands: number[] }> = {
@@ -55,7 +56,7 @@ export const maskStep: Step<Record<string, never>> = {
   reach: cellByCell,
   compute([image, ...masks], out) {
     image!.bands.forEach((band, k) => {
-      const dst = out.bands[k] as Float32Array;
+      const dst = realCells(out.bands[k]!);
       dst.set(band);
       for (const mask of masks) {
         const cells = mask.bands[0]!;

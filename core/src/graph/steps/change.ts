@@ -17,6 +17,7 @@ import {
 } from "../../change/rules";
 import type { Step } from "../step";
 import { cellByCell, none, requireOneGrid, requireRole } from "./common";
+import { realCells, labelCells } from "../../raster/block";
 
 export const logRatioStep: Step<Record<string, never>> = {
   kind: "change.logRatio",
@@ -56,11 +57,7 @@ export const logRatioStep: Step<Record<string, never>> = {
   },
   reach: cellByCell,
   compute([block, a], out) {
-    logRatio(
-      block!.bands[0] as Float32Array,
-      a!.bands[0] as Float32Array,
-      out.bands[0] as Float32Array,
-    );
+    logRatio(realCells(block!.bands[0]!), realCells(a!.bands[0]!), realCells(out.bands[0]!));
   },
 };
 
@@ -102,11 +99,7 @@ function taking(
     },
     reach: cellByCell,
     compute([block, a], out) {
-      measure(
-        block!.bands[0] as Float32Array,
-        a!.bands[0] as Float32Array,
-        out.bands[0] as Float32Array,
-      );
+      measure(realCells(block!.bands[0]!), realCells(a!.bands[0]!), realCells(out.bands[0]!));
     },
   };
 }
@@ -202,9 +195,9 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
     const layers: Partial<Record<Layer, Float32Array>> = {};
     base[0]!.bands.forEach((band, i) => {
       if ((LAYERS as readonly string[]).includes(band.name)) {
-        layers[band.name as Layer] = stack!.bands[i] as Float32Array;
+        layers[band.name as Layer] = realCells(stack!.bands[i]!);
       }
     });
-    applyRules(layers, params.rules, ["before", "after", "measure"], out.bands[0] as Uint8Array);
+    applyRules(layers, params.rules, ["before", "after", "measure"], labelCells(out.bands[0]!));
   },
 };

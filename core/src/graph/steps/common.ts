@@ -1,9 +1,11 @@
 import * as yup from "yup";
 import { InputError } from "../../errors";
+import { type Cells, realCells } from "../../raster/block";
 import { type Window, grow, sameGrid } from "../../grid/grid";
 import type { BandInfo, BandRole, ImageInfo } from "../image";
 import type { InputRequest, StepContext } from "../step";
 
+/** Schema of a number that is neither infinite nor NaN. */
 export const finite = () =>
   yup
     .number()
@@ -31,6 +33,7 @@ export function requireOneGrid(title: string, inputs: readonly ImageInfo[]): voi
   }
 }
 
+/** A grid in words: cells, their size, the coordinate system. */
 export const describeGrid = (info: ImageInfo): string =>
   `${info.grid.width} x ${info.grid.height} cells of ${Math.abs(info.grid.transform[1])} in ${info.grid.crs.code}`;
 
@@ -51,9 +54,8 @@ export function requireRole(
   }
 }
 
-/** Bands of a block of real-valued cells. */
-export const floats = (b: { bands: readonly (Float32Array | Uint8Array)[] }): Float32Array[] =>
-  b.bands as Float32Array[];
+/** Bands of a block of real-valued cells. @throws Error where one holds labels */
+export const floats = (b: { bands: readonly Cells[] }): Float32Array[] => b.bands.map(realCells);
 
 /** Bands of light: digital numbers or reflectance. */
 export const isLight = (band: BandInfo): boolean =>

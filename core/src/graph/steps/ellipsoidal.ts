@@ -4,6 +4,7 @@ import { SEA_LEVEL_RANGE, seaLevelAboveEllipsoid } from "../../geodesy/geoid";
 import { toMap } from "../../grid/grid";
 import type { Step } from "../step";
 import { cellByCell, requireRole } from "./common";
+import { realCells } from "../../raster/block";
 
 /**
  * Spacing in full-resolution cells of the points at which the geoid is asked; linear between them.
@@ -63,8 +64,8 @@ export const ellipsoidalStep: Step<Record<never, never>> = {
         );
       }
     }
-    const src = block!.bands[0] as Float32Array;
-    const dst = out.bands[0] as Float32Array;
+    const src = realCells(block!.bands[0]!);
+    const dst = realCells(out.bands[0]!);
     for (let r = 0, offset = 0; r < w.height; r++) {
       const value = (w.row + r + 0.5) / step;
       const j = Math.floor(value) - j0;

@@ -2,7 +2,7 @@ import * as yup from "yup";
 import { InputError } from "../../errors";
 import { isodata } from "../../classify/isodata";
 import { type Groups, assignGroups, kMeans } from "../../classify/kmeans";
-import { CLASS_NODATA } from "../../raster/block";
+import { CLASS_NODATA, labelCells, realCells } from "../../raster/block";
 import type { ClassInfo } from "../image";
 import type { Step, StepState } from "../step";
 import { cellByCell, finite, floats } from "./common";
@@ -208,7 +208,7 @@ export const groupsStep: Step<GroupParams, GroupState> = {
       state!.mean,
       state!.deviation.map((value) => 1 / value),
       state!.centres,
-      out.bands[0] as Uint8Array,
+      labelCells(out.bands[0]!),
     );
   },
 };
@@ -234,7 +234,7 @@ export const numbersStep: Step<Record<string, never>> = {
   reach: cellByCell,
   compute([block], out) {
     const src = block!.bands[0]!;
-    const dst = out.bands[0] as Float32Array;
+    const dst = realCells(out.bands[0]!);
     for (let i = 0; i < dst.length; i++) {
       dst[i] = src[i] === CLASS_NODATA ? NaN : src[i]!;
     }
@@ -296,7 +296,7 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
   compute([block], out, { params }) {
     const to = new Uint8Array(256);
     const src = block!.bands[0]!;
-    const dst = out.bands[0] as Uint8Array;
+    const dst = labelCells(out.bands[0]!);
     to[CLASS_NODATA] = CLASS_NODATA;
     for (const groupClass of params.classes) {
       for (const group of groupClass.groups) {

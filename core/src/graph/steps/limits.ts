@@ -1,7 +1,7 @@
 import * as yup from "yup";
 import { InputError } from "../../errors";
 import { BLOCK, grow } from "../../grid/grid";
-import { CLASS_NODATA } from "../../raster/block";
+import { CLASS_NODATA, labelCells } from "../../raster/block";
 import { type Runs, fillWindow, joinRuns, runsOf } from "../../patches/runs";
 import { fillHoles } from "../../patches/holes";
 import { majority } from "../../patches/majority";
@@ -50,9 +50,9 @@ export const layerLimitStep: Step<LayerLimitParams> = {
   },
   reach: cellByCell,
   compute([classes, layer], out, { params }) {
-    const src = classes!.bands[0] as Uint8Array;
+    const src = labelCells(classes!.bands[0]!);
     const cells = layer!.bands[0]!;
-    const dst = out.bands[0] as Uint8Array;
+    const dst = labelCells(out.bands[0]!);
     const min = params.min ?? -Infinity;
     const max = params.max ?? Infinity;
     const drops = new Uint8Array(256).fill(params.labels ? 0 : 1);
@@ -174,14 +174,14 @@ function onPatches<P extends object>(
     ],
     compute([block], out, { params: patchParams, level, state }) {
       const { col, row, width, height } = out.window;
-      const dst = out.bands[0] as Uint8Array;
+      const dst = labelCells(out.bands[0]!);
       if (state) {
         fillWindow(state, col, row, width, height, dst);
         return;
       }
       const from = block!.window;
       const { runs } = work(
-        runsOf(block!.bands[0] as Uint8Array, from.width, from.height),
+        runsOf(labelCells(block!.bands[0]!), from.width, from.height),
         cellsAt(of(patchParams).cells, level),
         of(patchParams).neighbours,
       );
@@ -246,11 +246,11 @@ export const majorityStep: Step<{ windowCells: number }> = {
   ],
   compute([block], out, { params, level }) {
     majority(
-      block!.bands[0] as Uint8Array,
+      labelCells(block!.bands[0]!),
       out.window.width,
       out.window.height,
       halfAt(params.windowCells, level),
-      out.bands[0] as Uint8Array,
+      labelCells(out.bands[0]!),
     );
   },
 };

@@ -6,6 +6,7 @@ import { InputError } from "../../errors";
 import { qualityMask } from "../../optical/quality";
 import type { Step } from "../step";
 import { cellByCell, none, requireOneGrid } from "./common";
+import { realCells } from "../../raster/block";
 
 /** 1 where both dates have values and no gap within the margin; NaN elsewhere. */
 export const seenMaskStep: Step<{ marginCells: number }> = {
@@ -36,7 +37,7 @@ export const seenMaskStep: Step<{ marginCells: number }> = {
     const h = height + 2 * m;
     const cells = inputs[0]!.bands[0]!;
     const band = inputs[1]!.bands[0]!;
-    const dst = out.bands[0] as Float32Array;
+    const dst = realCells(out.bands[0]!);
     const across = new Uint8Array(width * h);
     for (let r = 0; r < h; r++) {
       let last = -1e9;
@@ -89,7 +90,7 @@ export const studyAreaMaskStep: Step<{ polygons: MultiPolygon }> = {
     { window: { col: w.col, row: w.row, width: 0, height: 0 }, level: ctx.level },
   ],
   compute(_inputs, out, { params, output }) {
-    const dst = out.bands[0] as Float32Array;
+    const dst = realCells(out.bands[0]!);
     dst.fill(NaN);
     rasterise(params.polygons, output.grid, out.window, 1, dst);
   },
@@ -120,7 +121,7 @@ export const cloudMaskStep: Step<Record<string, never>> = {
   reach: cellByCell,
   compute([block], out, { base }) {
     const cells = block!.bands[base[0]!.bands.findIndex((band) => band.role === "quality")]!;
-    const dst = out.bands[0] as Float32Array;
+    const dst = realCells(out.bands[0]!);
     for (let i = 0; i < dst.length; i++) {
       dst[i] = cells[i]! & CLOUDED ? 1 : 0;
     }

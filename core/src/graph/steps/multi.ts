@@ -8,6 +8,7 @@ import { levelGrid } from "../../grid/grid";
 import type { BandInfo, ImageInfo } from "../image";
 import type { Step, StepState } from "../step";
 import { cellByCell, finite, floats, none, requireOneGrid } from "./common";
+import { realCells } from "../../raster/block";
 
 /** Both dates with the same real-valued bands in the same order. */
 function requirePair(
@@ -69,7 +70,7 @@ export const changeVectorStep: Step<Record<string, never>> = {
   },
   reach: cellByCell,
   compute([block, a], out) {
-    changeVector(floats(block!), floats(a!), out.bands[0] as Float32Array);
+    changeVector(floats(block!), floats(a!), realCells(out.bands[0]!));
   },
 };
 
@@ -95,7 +96,7 @@ export const changeDirectionStep: Step<Record<string, never>> = {
   compute([block, a], out) {
     const x = floats(block!);
     const y = floats(a!);
-    changeDirection([x[0]!, x[1]!], [y[0]!, y[1]!], out.bands[0] as Float32Array);
+    changeDirection([x[0]!, x[1]!], [y[0]!, y[1]!], realCells(out.bands[0]!));
   },
 };
 
@@ -199,7 +200,7 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
   },
   reach: cellByCell,
   compute([block, a], out, { state }) {
-    noChangePercent(state!, floats(block!), floats(a!), out.bands[0] as Float32Array);
+    noChangePercent(state!, floats(block!), floats(a!), realCells(out.bands[0]!));
   },
 };
 
@@ -313,7 +314,7 @@ export const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
     const names = namesOfDates(params.names);
     const formula = parseFormula(params.formula, names);
     const all = [...floats(block!), ...floats(a!)];
-    const dst = out.bands[0] as Float32Array;
+    const dst = realCells(out.bands[0]!);
     evaluateFormula(formula, (name) => all[names.indexOf(name)]!, dst.length, dst);
   },
 };
@@ -417,10 +418,10 @@ export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
   reach: cellByCell,
   compute(inputs, out, { params }) {
     alwaysBeyond(
-      inputs.map((input) => input.bands[0] as Float32Array),
+      inputs.map((input) => realCells(input.bands[0]!)),
       params.op,
       params.value,
-      out.bands[0] as Float32Array,
+      realCells(out.bands[0]!),
     );
   },
 };
@@ -446,7 +447,7 @@ export const eitherStep: Step<Record<string, never>> = {
   },
   reach: cellByCell,
   compute(inputs, out) {
-    const dst = out.bands[0] as Float32Array;
+    const dst = realCells(out.bands[0]!);
     dst.fill(0);
     for (const input of inputs) {
       const cells = input.bands[0]!;

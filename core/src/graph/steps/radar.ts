@@ -4,6 +4,7 @@ import { lee } from "../../radar/lee";
 import { REFINED_LEE_HALO, refinedLee } from "../../radar/refinedLee";
 import type { Step } from "../step";
 import { cellByCell, finite, none, requireRole, withHalo } from "./common";
+import { realCells } from "../../raster/block";
 
 export const decibelStep: Step<Record<string, never>> = {
   kind: "radar.decibel",
@@ -27,7 +28,7 @@ export const decibelStep: Step<Record<string, never>> = {
   compute([block], out, { base }) {
     block!.bands.forEach((band, i) => {
       if (base[0]!.bands[i]!.role === "power") {
-        toDecibel(band as Float32Array, out.bands[i] as Float32Array);
+        toDecibel(realCells(band), realCells(out.bands[i]!));
       } else {
         out.bands[i]!.set(band);
       }
@@ -60,12 +61,12 @@ export const leeStep: Step<{ windowCells: number; looks: number }> = {
   compute([block], out, { params, level }) {
     block!.bands.forEach((band, i) =>
       lee(
-        band as Float32Array,
+        realCells(band),
         out.window.width,
         out.window.height,
         params.windowCells,
         looksAt(params.looks, level),
-        out.bands[i] as Float32Array,
+        realCells(out.bands[i]!),
       ),
     );
   },
@@ -86,11 +87,11 @@ export const refinedLeeStep: Step<{ looks: number }> = {
   compute([block], out, { params, level }) {
     block!.bands.forEach((band, i) =>
       refinedLee(
-        band as Float32Array,
+        realCells(band),
         out.window.width,
         out.window.height,
         looksAt(params.looks, level),
-        out.bands[i] as Float32Array,
+        realCells(out.bands[i]!),
       ),
     );
   },

@@ -9,6 +9,7 @@ import type { Step, StepState } from "../step";
 import { cellAreas } from "../../grid/area";
 import { levelGrid } from "../../grid/grid";
 import { finite, none, requireRole, withHalo } from "./common";
+import { realCells } from "../../raster/block";
 
 /** Slope of the elevation in degrees (Horn 1981). */
 export const slopeStep: Step<Record<string, never>> = {
@@ -34,14 +35,7 @@ export const slopeStep: Step<Record<string, never>> = {
       cx *= deg * r.primeVertical * Math.cos(lat * deg);
       cy *= deg * r.meridian;
     }
-    slopeDegrees(
-      block!.bands[0] as Float32Array,
-      width,
-      height,
-      cx,
-      cy,
-      out.bands[0] as Float32Array,
-    );
+    slopeDegrees(realCells(block!.bands[0]!), width, height, cx, cy, realCells(out.bands[0]!));
   },
 };
 
@@ -101,7 +95,7 @@ export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
     const { width, height, drains } = state!;
     const w = out.window;
     const src = block!.bands[0]!;
-    const dst = out.bands[0] as Float32Array;
+    const dst = realCells(out.bands[0]!);
     const by = 2 ** (level - overviewLevel(base[0]!));
     const grid = levelGrid(base[0]!.grid, level);
     for (let r = 0, i = 0; r < w.height; r++) {

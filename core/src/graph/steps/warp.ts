@@ -13,7 +13,7 @@ import {
 import { RESAMPLING, type Resampling } from "../../radar/terrain";
 import { bilinear, cubic, nearest } from "../../raster/resample";
 import type { BandInfo } from "../image";
-import { CLASS_NODATA } from "../../raster/block";
+import { CLASS_NODATA, realCells } from "../../raster/block";
 import type { Step, StepContext } from "../step";
 import { InputError } from "../../errors";
 
@@ -139,12 +139,12 @@ export const warpStep: Step<WarpParams> = {
       const kernel = coded(ctx.base[0]!.bands[b]!) ? "nearest" : ctx.params.kernel;
       if (kernel !== "nearest") {
         (kernel === "cubic" ? cubic : bilinear)(
-          block!.bands[b] as Float32Array,
+          realCells(block!.bands[b]!),
           from.width,
           from.height,
           xs,
           ys,
-          dst as Float32Array,
+          realCells(dst),
         );
       } else {
         nearest(block!.bands[b]!, from.width, from.height, xs, ys, dst);
