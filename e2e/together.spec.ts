@@ -126,6 +126,7 @@ test("another measure and back: one step, with the very numbers that were there"
   await expect(page.getByRole("combobox", { name: "Measure" })).toHaveText(/Log ratio/);
   await expect(threshold(page)).toHaveValue(/^−[3-6]\.\d$/);
   await expect(headline(page)).toContainText("km² new water");
+  await expect(page.getByText("· exact")).toBeVisible({ timeout: 60_000 });
 });
 
 test("what is no number is said at the field, and never sent", async ({ page }) => {

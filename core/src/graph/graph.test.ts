@@ -753,7 +753,7 @@ describe("small kernels", () => {
       { col: 0, row: 10, width: 70, height: 10 },
       areas,
     );
-    const joined = Tally.from(JSON.parse(JSON.stringify(parts[0]!)));
+    const joined = Tally.from(structuredClone(parts[0]!.toJSON()));
     joined.merge(parts[1]!.toJSON());
     for (const z of [1, 2]) {
       for (const value of [0, 1, 2, 255]) {

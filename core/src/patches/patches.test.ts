@@ -304,7 +304,7 @@ describe("minimum patch", () => {
             continue;
           }
           if (!votes.has(id[k]!)) {
-            votes.set(id[k]!, new Array(256).fill(0));
+            votes.set(id[k]!, new Array<number>(256).fill(0));
           }
           const c = k % w;
           for (const m of [c > 0 ? k - 1 : -1, c < w - 1 ? k + 1 : -1, k - w, k + w]) {

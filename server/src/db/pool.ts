@@ -66,7 +66,7 @@ export class Database {
         const client = await this.pool.connect();
         current = client;
         client.on("notification", (notification) => onNotice(notification.payload ?? ""));
-        client.once("error", (e) => {
+        client.once("error", (e: Error) => {
           current = null;
           client.release(e);
           setTimeout(() => void open(), 500);

@@ -217,7 +217,7 @@ export class Engine {
         .withClient((client) => seen(client, this.id, hostname(), process.pid))
         .catch(() => {});
     await beat();
-    this.heartbeat = setInterval(beat, 1500);
+    this.heartbeat = setInterval(() => void beat(), 1500);
     const worker = await this.boss.work<Job>(
       QUEUE,
       { batchSize: 1, pollingIntervalSeconds: 1 },

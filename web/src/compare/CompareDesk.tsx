@@ -86,7 +86,7 @@ interface Props {
   actions: Actions;
   unit: LayerUnit;
   look: GroupLook;
-  setLook(look: GroupLook): void;
+  setLook(change: (old: GroupLook) => GroupLook): void;
 }
 
 /** Everything that decides the change map, from the measure to the limits. */
@@ -144,9 +144,9 @@ function Groups({
       areas={areas?.byLabel ?? null}
       exact={isExact}
       hidden={look.hidden}
-      setHidden={(hidden) => setLook({ ...look, hidden })}
+      setHidden={(hidden) => setLook((old) => ({ ...old, hidden }))}
       show={look.show}
-      setShow={(show) => setLook({ ...look, show })}
+      setShow={(show) => setLook((old) => ({ ...old, show }))}
       change={useCompare.getState().change}
       classes={tab === "classes"}
     />

@@ -58,6 +58,34 @@ function useSave(studyId: string, ground: Ground) {
   });
 }
 
+/** What was not still long enough to be sent is sent when the page or the stage is left. */
+function useLeaving(studyId: string, send: (measure: "yes") => void): void {
+  useEffect(() => {
+    const onHide = () => {
+      const { studyId: opened, saved, comparison } = useCompare.getState();
+      const changes =
+        opened === studyId && saved && comparison
+          ? changesBetween(saved.comparison, comparison)
+          : [];
+      if (changes.length) {
+        void fetch(`/api/studies/${studyId}/comparison`, {
+          method: "PATCH",
+          keepalive: true,
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify({ changes, measure: "no" }),
+        });
+      }
+    };
+    window.addEventListener("pagehide", onHide);
+    return () => {
+      window.removeEventListener("pagehide", onHide);
+      if (useCompare.getState().studyId === studyId) {
+        send("yes");
+      }
+    };
+  }, [studyId, send]);
+}
+
 /** Takes in what the server holds: as a beginning, or because another page changed it. */
 function useAdoption(studyId: string, view: ComparisonView | undefined, saving: boolean): void {
   useEffect(() => {
@@ -109,6 +137,8 @@ export function useVersions(studyId: string, ground: Ground) {
       mutate("yes");
     }
   }, [settled, studyId, mutate]);
+
+  useLeaving(studyId, mutate);
 
   // An answer counts only for the very settings that are on screen.
   const isCurrent = useMemo(

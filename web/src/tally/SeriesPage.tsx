@@ -30,7 +30,7 @@ import { useFields } from "../prepare/useFields";
 import { useUi } from "../state/ui";
 import { Bar, Button, Choice, Chip, Pick, Problem, Warning, cx, inputStyle } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
-import { CountOf } from "./TallyPage";
+import { CountOf } from "./CountOf";
 import {
   type Series,
   type SeriesAsk,

@@ -14,6 +14,7 @@ import { ChangeMapPicker, usePickedMap } from "./ChangeMapPicker";
 import { ClassMap } from "./ClassMap";
 import { RenameMap } from "./RenameMap";
 import { Inputs } from "./Inputs";
+import { CountOf } from "./CountOf";
 import { SeriesPage } from "./SeriesPage";
 
 const UNITS: { value: AreaUnit; name: string }[] = [
@@ -24,35 +25,6 @@ const UNITS: { value: AreaUnit; name: string }[] = [
   { value: "percent", name: "%" },
 ];
 export const NO_CHANGE = 0;
-
-/** What is counted: a change map, or every date by itself. */
-export function CountOf() {
-  const [search, set] = useSearchParams();
-  return (
-    <Choice
-      label="What is counted"
-      className="w-full"
-      value={search.get("of") === "dates" ? "dates" : "map"}
-      onChange={(value) =>
-        set(
-          (params) => {
-            if (value === "dates") {
-              params.set("of", "dates");
-            } else {
-              params.delete("of");
-            }
-            return params;
-          },
-          { replace: true },
-        )
-      }
-      options={[
-        { value: "map", name: "Change map" },
-        { value: "dates", name: "Every date" },
-      ]}
-    />
-  );
-}
 
 /** Tally: areas by class and zone, and over all dates. */
 export function TallyPage() {
