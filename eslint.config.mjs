@@ -152,6 +152,11 @@ export default tseslint.config(
   {
     files: ["web/src/**/*.{ts,tsx}"],
     plugins: { "react-hooks": reactHooks },
-    rules: { ...forbid("formats", "server", "world"), ...reactHooks.configs.recommended.rules },
+    rules: {
+      ...forbid("formats", "server", "world"),
+      ...reactHooks.configs.recommended.rules,
+      "react-hooks/exhaustive-deps": "error",
+      "react-hooks/incompatible-library": "error",
+    },
   },
 );
