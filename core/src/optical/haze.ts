@@ -219,10 +219,10 @@ export function hazeCurve(bands: readonly ArrayLike<number>[]): HazeCurve | null
     }
     return s / step.n;
   });
-  const off = bands.map((band) => {
-    const clear = dark(band, Math.max(0, peak - 1), Math.min(HAZE_BINS.bins, peak + 2));
+  const off = bands.map((counts) => {
+    const clear = dark(counts, Math.max(0, peak - 1), Math.min(HAZE_BINS.bins, peak + 2));
     return isotonic(
-      used.map((step) => Math.max(0, dark(band, step.k0, step.k1) - clear)),
+      used.map((step) => Math.max(0, dark(counts, step.k0, step.k1) - clear)),
       used.map((step) => step.n),
     );
   });
