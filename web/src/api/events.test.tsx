@@ -1,0 +1,91 @@
+/** @jest-environment jsdom */
+import { act, renderHook } from "@testing-library/react";
+import type { QueryClient } from "@tanstack/react-query";
+import { Around, testClient } from "../testing/page";
+import { useEvents } from "./events";
+import { keys } from "./hooks";
+import type { Run } from "./types";
+
+/** A stream of events that a test speaks on. */
+class Stream {
+  static last: Stream;
+  readonly listeners = new Map<string, (event: { data: string }) => void>();
+  onopen: (() => void) | null = null;
+  closed = false;
+  constructor(readonly address: string) {
+    Stream.last = this;
+  }
+  addEventListener(name: string, listener: (event: { data: string }) => void) {
+    this.listeners.set(name, listener);
+  }
+  close() {
+    this.closed = true;
+  }
+  say(name: string, data: object) {
+    act(() => this.listeners.get(name)!({ data: JSON.stringify(data) }));
+  }
+}
+
+function begin() {
+  Object.assign(globalThis, { EventSource: Stream });
+  const client = testClient();
+  const asked: string[] = [];
+  const known = client.invalidateQueries.bind(client);
+  client.invalidateQueries = (filters) => {
+    asked.push(JSON.stringify(filters?.queryKey));
+    return known(filters);
+  };
+  const hook = renderHook(() => useEvents(), {
+    wrapper: ({ children }) => <Around client={client}>{children}</Around>,
+  });
+  return { client, asked, hook };
+}
+const text = (key: readonly unknown[]) => JSON.stringify(key);
+const know = (client: QueryClient, version: number) =>
+  client.setQueryData(keys.study("s1"), { id: "s1", version });
+
+test("a run that goes on is put into the list, one that ended refreshes what it changed", () => {
+  const { client, asked } = begin();
+  const run = { id: "r1", studyId: "s1", createdAt: "2025-05-02", progress: 0.1 };
+  Stream.last.say("run", { ...run, state: "running" });
+  Stream.last.say("run", { ...run, state: "running", progress: 0.6 });
+  expect(client.getQueryData<Run[]>(keys.runs)).toEqual([
+    { ...run, state: "running", progress: 0.6 },
+  ]);
+  expect(asked).toEqual([]);
+  Stream.last.say("run", { ...run, state: "done" });
+  expect(asked).toContain(text(keys.scenes("s1")));
+  expect(asked).toContain(text(keys.comparison("s1")));
+});
+
+test("a study that another page changed is asked for anew, one's own change is known already", () => {
+  const { client, asked } = begin();
+  know(client, 7);
+  Stream.last.say("study", { id: "s1", part: "study", version: 7 });
+  expect(asked).toEqual([]);
+  Stream.last.say("study", { id: "s1", part: "study", version: 8 });
+  for (const key of [keys.study("s1"), keys.comparison("s1"), keys.prepare("s1")]) {
+    expect(asked).toContain(text(key));
+  }
+});
+
+test.each([
+  ["pin", keys.pins("s1")],
+  ["zone_layer", keys.zones("s1")],
+  ["scene", keys.scenes("s1")],
+  ["blob", keys.uploads("s1")],
+  ["change_map", keys.maps("s1")],
+])("a change of %s refreshes that and no other list", (part, key) => {
+  const { asked } = begin();
+  Stream.last.say("study", { id: "s1", part, version: 3 });
+  expect(asked).toContain(text(key));
+  expect(asked).not.toContain(text(keys.ledger("s1")));
+});
+
+test("after a break what may have been missed is asked for, and the stream ends with the page", () => {
+  const { asked, hook } = begin();
+  act(() => Stream.last.onopen?.());
+  expect(asked).toContain(text(keys.runs));
+  hook.unmount();
+  expect(Stream.last.closed).toBe(true);
+});

@@ -1,0 +1,163 @@
+/** @jest-environment jsdom */
+import { act, renderHook, waitFor } from "@testing-library/react";
+import { type Change, ChangedElsewhere, withChanges } from "@hindglance/contract/changes";
+import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import { keys } from "../api/hooks";
+import { Around, type Asked, Refusal, fakeServer, testClient } from "../testing/page";
+import { useCompare } from "./state";
+import { moveThreshold } from "./thresholds";
+import { useVersions } from "./useVersions";
+
+const setup = emptySetup({ looks: 4, hasStudyArea: true, hasElevation: true });
+const whole = (value: number): Comparison => ({
+  beforeId: "b",
+  afterId: "a",
+  setup: moveThreshold(setup, [[0, 0]], value),
+});
+
+/** A server that holds one comparison and takes changes as the real one does. */
+class Held {
+  version = 1;
+  comparison: Comparison | null = whole(-3);
+  /** Answers wait for this, so that more can happen meanwhile. */
+  gate: Promise<void> = Promise.resolve();
+
+  view(): ComparisonView {
+    const { version, comparison } = this;
+    return { version, comparison, nodes: null, areas: null, notRun: [], problem: null };
+  }
+
+  /** Somebody else changes the comparison. */
+  elsewhere(comparison: Comparison): void {
+    this.comparison = comparison;
+    this.version++;
+  }
+
+  async answer({ method, body }: Asked): Promise<unknown> {
+    if (method === "PATCH") {
+      const { changes } = body as { changes: Change[] };
+      await this.gate;
+      try {
+        this.elsewhere(withChanges(this.comparison, changes)!);
+      } catch (error) {
+        if (error instanceof ChangedElsewhere) {
+          return new Refusal(409, { code: "changedElsewhere", message: "Changed meanwhile" });
+        }
+        throw error;
+      }
+    }
+    return this.view();
+  }
+}
+
+const GROUND = ["sides"];
+const value = (of: Comparison | null) => of?.setup?.rules[0]?.all[0]?.value;
+const shown = () => value(useCompare.getState().comparison);
+const move = (to: number) =>
+  act(() => useCompare.getState().change((s) => moveThreshold(s, [[0, 0]], to)));
+
+function begin(comparison: Comparison | null = whole(-3)) {
+  useCompare.setState({ studyId: null, saved: null, comparison: null, past: [], future: [] });
+  const held = new Held();
+  held.comparison = comparison;
+  const asked = fakeServer((one) => held.answer(one));
+  const client = testClient();
+  const hook = renderHook(() => useVersions("s1", GROUND), {
+    wrapper: ({ children }) => <Around client={client}>{children}</Around>,
+  });
+  const patches = () => asked.filter((one) => one.method === "PATCH");
+  return { held, client, hook, patches };
+}
+
+test("begins with what the server holds, and sends nothing of its own accord", async () => {
+  const { patches } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  await new Promise((ok) => setTimeout(ok, 500));
+  expect(patches()).toEqual([]);
+});
+
+test("a changed number is one request with the change alone", async () => {
+  const { held, patches, hook } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  move(-5);
+  expect(hook.result.current.isCurrent).toBe(false);
+  await waitFor(() => expect(value(held.comparison)).toBe(-5), { timeout: 3000 });
+  expect(patches()).toHaveLength(1);
+  expect(patches()[0]!.body).toMatchObject({
+    changes: [
+      { op: "test", path: "/setup/rules/0/all/0/value", value: -3 },
+      { op: "replace", path: "/setup/rules/0/all/0/value", value: -5 },
+    ],
+    measure: "yes",
+  });
+  await waitFor(() => expect(hook.result.current.isCurrent).toBe(true));
+});
+
+test("nothing is sent while something is dragged; letting go sends once", async () => {
+  const { patches } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  for (const to of [-4, -5, -6]) {
+    act(() => useCompare.getState().drag((s) => moveThreshold(s, [[0, 0]], to)));
+  }
+  await new Promise((ok) => setTimeout(ok, 500));
+  expect(patches()).toEqual([]);
+  act(() => useCompare.getState().drop());
+  await waitFor(() => expect(patches()).toHaveLength(1), { timeout: 3000 });
+});
+
+test("what is changed while an answer is on its way follows it, told from there", async () => {
+  const { held, patches } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  let open = () => {};
+  held.gate = new Promise((ok) => (open = ok));
+  move(-5);
+  await waitFor(() => expect(patches()).toHaveLength(1), { timeout: 3000 });
+  move(-7);
+  await new Promise((ok) => setTimeout(ok, 500));
+  expect(patches()).toHaveLength(1);
+  await act(async () => {
+    open();
+    await held.gate;
+  });
+  await waitFor(() => expect(value(held.comparison)).toBe(-7), { timeout: 3000 });
+  expect(shown()).toBe(-7);
+  expect(patches()).toHaveLength(2);
+});
+
+test("a change on another page is taken in when it is told of", async () => {
+  const { held, client } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  held.elsewhere(whole(-9));
+  await act(() => client.invalidateQueries({ queryKey: keys.comparison("s1") }));
+  await waitFor(() => expect(shown()).toBe(-9));
+  act(() => useCompare.getState().undo());
+  expect(shown()).toBe(-3);
+});
+
+test("where both changed the same, theirs is shown and undo brings back one's own", async () => {
+  const { held } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  held.elsewhere(whole(-9));
+  move(-5);
+  await waitFor(() => expect(shown()).toBe(-9), { timeout: 3000 });
+  expect(value(held.comparison)).toBe(-9);
+  act(() => useCompare.getState().undo());
+  expect(shown()).toBe(-5);
+});
+
+test("what was not sent yet is sent when the stage is left", async () => {
+  const { held, hook } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  move(-4);
+  hook.unmount();
+  await waitFor(() => expect(value(held.comparison)).toBe(-4));
+});
+
+test("a study without a comparison is fresh until one is begun", async () => {
+  const { held, hook } = begin(null);
+  await waitFor(() => expect(hook.result.current.isFresh).toBe(true));
+  act(() => useCompare.getState().begin(whole(-4.6)));
+  await waitFor(() => expect(value(held.comparison)).toBe(-4.6), { timeout: 3000 });
+  expect(useCompare.getState().past).toEqual([]);
+});

@@ -1,0 +1,159 @@
+/** @jest-environment jsdom */
+import { screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import type { UploadDetail } from "../api/types";
+import { Refusal, fakeServer, renderPart } from "../testing/page";
+import { Ask } from "./Ask";
+
+const show = (detail: UploadDetail, answer: () => unknown = () => ({})) => {
+  const asked = fakeServer(answer);
+  const upload = { id: "u1", name: "file.tif", size: 10, createdAt: "2025-05-02", detail };
+  renderPart(<Ask studyId="s1" upload={upload} detail={detail} />);
+  return asked;
+};
+const pick = async (label: string, option: string | RegExp) => {
+  screen.getByRole("combobox", { name: label }).focus();
+  await userEvent.keyboard("{Enter}");
+  await userEvent.click(await screen.findByRole("option", { name: option }));
+};
+const importIt = () => userEvent.click(screen.getByRole("button", { name: "Import" }));
+const isReady = () => !screen.getByRole<HTMLButtonElement>("button", { name: "Import" }).disabled;
+
+describe("polygons", () => {
+  const polygons: UploadDetail = {
+    form: "zones",
+    zones: 1,
+    nameFields: ["name"],
+    nameField: "name",
+  };
+  test("become zones by the property that holds their name", async () => {
+    const asked = show({ ...polygons, nameFields: ["code", "name"] });
+    await pick("Name property", "code");
+    await importIt();
+    expect(asked[0]).toEqual({
+      method: "POST",
+      path: "/studies/s1/zones",
+      body: { uploadId: "u1", nameField: "code" },
+    });
+  });
+  test("become the study area", async () => {
+    const asked = show(polygons);
+    await pick("What its polygons are", /The study area/);
+    expect(screen.queryByRole("combobox", { name: "Name property" })).toBeNull();
+    await importIt();
+    expect(asked[0]).toMatchObject({ path: "/studies/s1/study-area", body: { uploadId: "u1" } });
+  });
+  test("without a name can only be the study area", async () => {
+    show({ form: "zones", zones: 3, nameFields: [], nameField: null });
+    expect(isReady()).toBe(false);
+    expect(screen.getByText(/have no property in common/)).toBeTruthy();
+    await pick("What its polygons are", /The study area/);
+    expect(isReady()).toBe(true);
+  });
+});
+
+describe("bands of several cell sizes", () => {
+  const stack: UploadDetail = {
+    form: "stack",
+    missing: ["cellM"],
+    groups: [
+      { cellM: 10, bands: ["B2", "B3"] },
+      { cellM: 20, bands: ["B11"] },
+    ],
+  };
+  test("are asked about, and others are left out unless they are brought", async () => {
+    const asked = show(stack);
+    expect(isReady()).toBe(false);
+    await pick("Cell size", /10 m/);
+    await importIt();
+    expect(asked[0]!.body).toEqual({ uploadId: "u1", kind: "optical", cellM: 10 });
+  });
+  test("come along when that is said", async () => {
+    const asked = show(stack);
+    await pick("Cell size", /20 m/);
+    expect(screen.getByText("And B2, B3?")).toBeTruthy();
+    await pick("Other bands", /Bring them to 20 m/);
+    await importIt();
+    expect(asked[0]!.body).toMatchObject({ cellM: 20, bring: true });
+  });
+});
+
+describe("an image", () => {
+  test("of radar needs date, polarisation and unit", async () => {
+    const asked = show({
+      form: "raster",
+      missing: ["date", "polarisation"],
+      kind: "radar",
+      bands: [{ name: "b1", unit: "", role: "power" }],
+    });
+    expect(isReady()).toBe(false);
+    await userEvent.type(screen.getByLabelText("Taken on"), "2025-05-02");
+    await userEvent.type(screen.getByLabelText("Time, UTC"), "18:41");
+    expect(isReady()).toBe(false);
+    await pick("Polarisation of b1", "VV");
+    await pick("Numbers", "decibels");
+    await importIt();
+    expect(asked[0]!.body).toEqual({
+      uploadId: "u1",
+      kind: "radar",
+      acquiredAt: "2025-05-02T18:41:00Z",
+      bands: [{ polarisation: "VV", unit: "dB" }],
+    });
+  });
+  test("of heights needs to say what they are counted from, and no date", async () => {
+    const asked = show({ form: "raster", missing: ["vertical"], kind: "elevation" });
+    expect(screen.queryByLabelText("Taken on")).toBeNull();
+    await pick("Heights are counted from", /ellipsoid/i);
+    await importIt();
+    expect(asked[0]!.body).toMatchObject({ kind: "elevation", vertical: "ellipsoid" });
+  });
+  test("of whole numbers takes scale, offset and fill with comma or point, and no nonsense", async () => {
+    const asked = show({
+      form: "raster",
+      missing: ["rescale"],
+      kind: "other",
+      acquiredAt: "2025-05-02T00:00:00Z",
+      nodata: null,
+    });
+    const scale = screen.getByLabelText("Scale");
+    await userEvent.clear(scale);
+    await userEvent.type(scale, "0x10");
+    expect(isReady()).toBe(false);
+    await userEvent.clear(scale);
+    await userEvent.type(scale, "0,0001");
+    expect(isReady()).toBe(true);
+    await importIt();
+    expect(asked[0]!.body).toMatchObject({ rescale: { scale: 0.0001, offset: 0, fill: -3000 } });
+  });
+  test("without a coordinate system needs its code", async () => {
+    const asked = show({
+      form: "raster",
+      missing: ["crs"],
+      kind: "other",
+      acquiredAt: "2025-05-02T00:00:00Z",
+    });
+    const code = screen.getByLabelText(/^Coordinate system/);
+    await userEvent.type(code, "12");
+    expect(isReady()).toBe(false);
+    await userEvent.type(code, "345");
+    await importIt();
+    expect(asked[0]!.body).toMatchObject({ epsg: 12345 });
+  });
+});
+
+test("what the server refuses is said on the card, and what was answered stays", async () => {
+  show(
+    { form: "zones", zones: 1, nameFields: ["name"], nameField: "name" },
+    () => new Refusal(409, { code: "alreadyThere", message: "It is in this study already" }),
+  );
+  await importIt();
+  await waitFor(() => expect(screen.getByRole("alert").textContent).toContain("already"));
+  expect(screen.getByRole("combobox", { name: "Name property" }).textContent).toContain("name");
+  expect(isReady()).toBe(true);
+});
+
+test("a file can be left out", async () => {
+  const asked = show({ form: "zones", zones: 1, nameFields: [], nameField: null });
+  await userEvent.click(screen.getByRole("button", { name: "Leave it out" }));
+  expect(asked[0]).toMatchObject({ method: "DELETE", path: "/uploads/u1" });
+});

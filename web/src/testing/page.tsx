@@ -1,0 +1,87 @@
+import type { ReactElement } from "react";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render } from "@testing-library/react";
+import { MemoryRouter } from "react-router";
+
+// What the widgets of the interface ask of a browser and the test's page does not have.
+Object.assign(window.HTMLElement.prototype, {
+  hasPointerCapture: () => false,
+  setPointerCapture: () => {},
+  releasePointerCapture: () => {},
+  scrollIntoView: () => {},
+});
+globalThis.ResizeObserver ??= class {
+  observe() {}
+  unobserve() {}
+  disconnect() {}
+};
+
+/** A request that the page made. */
+export interface Asked {
+  method: string;
+  path: string;
+  body: unknown;
+}
+
+type Answer = (asked: Asked) => unknown;
+
+/** An answer that is an error, in the server's one shape. */
+export class Refusal {
+  constructor(
+    readonly status: number,
+    readonly error: { code: string; message: string; hint?: string },
+  ) {}
+}
+
+/**
+ * Takes the place of the server: answers with what a function gives, as JSON, and remembers what was
+ * asked.
+ */
+export function fakeServer(answer: Answer): Asked[] {
+  const all: Asked[] = [];
+  globalThis.fetch = async (input, init) => {
+    const address = typeof input === "string" ? input : "";
+    const asked = {
+      method: init?.method ?? "GET",
+      path: address.replace(/^\/api/, ""),
+      body: typeof init?.body === "string" ? (JSON.parse(init.body) as unknown) : undefined,
+    };
+    all.push(asked);
+    const given = await answer(asked);
+    const status = given instanceof Refusal ? given.status : 200;
+    const body = given instanceof Refusal ? { error: given.error } : given;
+    const text = JSON.stringify(body ?? null);
+    return {
+      ok: status < 300,
+      status,
+      headers: { get: () => "application/json" },
+      text: () => Promise.resolve(text),
+      json: () => Promise.resolve(JSON.parse(text) as unknown),
+    } as unknown as Response;
+  };
+  return all;
+}
+
+/** A client of queries that gives up at once, so that a test sees an error and not a wait. */
+export const testClient = (): QueryClient =>
+  new QueryClient({ defaultOptions: { queries: { retry: false }, mutations: { retry: false } } });
+
+/** What every part of a page stands in. */
+export function Around({
+  client,
+  children,
+}: {
+  client: QueryClient;
+  children: React.ReactNode;
+}): ReactElement {
+  return (
+    <QueryClientProvider client={client}>
+      <MemoryRouter>{children}</MemoryRouter>
+    </QueryClientProvider>
+  );
+}
+
+/** Renders a part of a page with what stands around it. */
+export function renderPart(part: ReactElement, client = testClient()) {
+  return { client, ...render(<Around client={client}>{part}</Around>) };
+}
