@@ -14,7 +14,7 @@ function exactness({ isExact, running, areas, waitsForRun }: Numbers): string {
     return " · exact";
   }
   if (waitsForRun) {
-    return " · overview, dates not run";
+    return areas ? " · overview, dates not run" : "dates not run";
   }
   return areas ? " · overview" : "";
 }
