@@ -62,7 +62,7 @@ export default {
     project("core"),
     project("formats"),
     project("world"),
-    project("web", { setupFiles: ["<rootDir>/scripts/jestPage.cjs"] }),
+    project("web", { setupFiles: ["<rootDir>/web/src/testing/setup.ts"] }),
     project("server"),
   ],
 };
