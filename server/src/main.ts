@@ -9,20 +9,20 @@ import { serve } from "./serve";
 const here = dirname(fileURLToPath(import.meta.url));
 const config = readConfig();
 const running = await serve(config, join(here, "previewThread.js")).catch(
-  (errnoException: NodeJS.ErrnoException) => {
-    if (errnoException.code === "EADDRINUSE") {
+  (startError: NodeJS.ErrnoException) => {
+    if (startError.code === "EADDRINUSE") {
       console.error(
         `Port ${config.port} on ${config.host} is in use. Stop the program that has it, or start with another: PORT=${config.port + 1} bin/start`,
       );
     } else if (
-      errnoException.code === "ECONNREFUSED" ||
-      /^(08|28|3D|57P)/.test(errnoException.code ?? "")
+      startError.code === "ECONNREFUSED" ||
+      /^(08|28|3D|57P)/.test(startError.code ?? "")
     ) {
       console.error(
-        `The database does not answer (${errnoException.message}). Check that it runs and that DATABASE_URL is right.`,
+        `The database does not answer (${startError.message}). Check that it runs and that DATABASE_URL is right.`,
       );
     } else {
-      console.error("The server could not start:", errnoException);
+      console.error("The server could not start:", startError);
     }
     process.exit(1);
   },

@@ -69,22 +69,22 @@ export function sendFile<T>(
   signal: AbortSignal,
 ): Promise<T> {
   return new Promise((resolve, reject) => {
-    const xMLHttpRequest = new XMLHttpRequest();
-    xMLHttpRequest.open("POST", `/api${path}`);
-    xMLHttpRequest.setRequestHeader("content-type", "application/octet-stream");
-    xMLHttpRequest.upload.onprogress = (e) => {
+    const sending = new XMLHttpRequest();
+    sending.open("POST", `/api${path}`);
+    sending.setRequestHeader("content-type", "application/octet-stream");
+    sending.upload.onprogress = (e) => {
       if (e.lengthComputable) {
         progress(e.loaded / e.total);
       }
     };
-    xMLHttpRequest.onload = () => {
-      if (xMLHttpRequest.status < 300) {
-        resolve(JSON.parse(xMLHttpRequest.responseText) as T);
+    sending.onload = () => {
+      if (sending.status < 300) {
+        resolve(JSON.parse(sending.responseText) as T);
       } else {
-        void errorOf(xMLHttpRequest.status, xMLHttpRequest.responseText).then(reject);
+        void errorOf(sending.status, sending.responseText).then(reject);
       }
     };
-    xMLHttpRequest.onerror = () =>
+    sending.onerror = () =>
       reject(
         new ApiError(
           0,
@@ -94,9 +94,9 @@ export function sendFile<T>(
           "Try again.",
         ),
       );
-    xMLHttpRequest.onabort = () => reject(new DOMException("Cancelled", "AbortError"));
-    signal.addEventListener("abort", () => xMLHttpRequest.abort(), { once: true });
-    xMLHttpRequest.send(file);
+    sending.onabort = () => reject(new DOMException("Cancelled", "AbortError"));
+    signal.addEventListener("abort", () => sending.abort(), { once: true });
+    sending.send(file);
   });
 }
 

@@ -41,9 +41,9 @@ export function SpotCard({
   const [size, setSize] = useState("3");
   const [keeping, setKeeping] = useState<string | null>(null);
   const [plot, setPlot] = useState("spectrum");
-  const useQueryResult = useValues(study.id, [place], Number(size), version);
+  const answer = useValues(study.id, [place], Number(size), version);
   const { create } = usePinEdits(study.id);
-  const data = useQueryResult.data;
+  const data = answer.data;
   const spectra = data ? spectraOf(data, 0) : [];
   const asSpectra = spectra.length > 0 && plot === "spectrum";
   const series = data ? seriesOf(data, 0) : [];
@@ -109,8 +109,8 @@ export function SpotCard({
           options={SIZES.map((s) => ({ value: s, name: `${s} x ${s}` }))}
         />
       </div>
-      {useQueryResult.error ? (
-        <Problem>{sayError(useQueryResult.error)}</Problem>
+      {answer.error ? (
+        <Problem>{sayError(answer.error)}</Problem>
       ) : !data ? (
         <p className="py-10 text-center text-soft">Reading values …</p>
       ) : (

@@ -24,13 +24,13 @@ export function StepSpectra({
   onClose(): void;
 }) {
   const hashes = [nodes.input.hash, nodes.output.hash];
-  const useQueryResult = useQuery({
+  const answer = useQuery({
     queryKey: ["nodeValues", hashes, place],
     queryFn: () => api<NodeValues[]>("POST", "/nodes/values", { hashes, place, sizeCells: 3 }),
     staleTime: Infinity,
     retry: false,
   });
-  const spectra = (useQueryResult.data ?? [])
+  const spectra = (answer.data ?? [])
     .map((nodeValues, k) => ({
       sceneId: String(k),
       acquiredAt: null,
@@ -66,9 +66,9 @@ export function StepSpectra({
           <X size={15} aria-hidden />
         </button>
       </header>
-      {useQueryResult.error ? (
-        <Problem>{sayError(useQueryResult.error)}</Problem>
-      ) : !useQueryResult.data ? (
+      {answer.error ? (
+        <Problem>{sayError(answer.error)}</Problem>
+      ) : !answer.data ? (
         <p className="py-8 text-center text-soft">Reading values …</p>
       ) : spectra.length === 0 ? (
         <p className="py-4 text-soft">No value here on either side of the step.</p>

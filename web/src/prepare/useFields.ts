@@ -31,5 +31,5 @@ export const useFields = (
 ): (Field | null)[] =>
   useQueries({
     queries: bands.map((b) => fieldQuery(hash, window, b)),
-    combine: (all) => all.map((useQueryResult) => useQueryResult.data ?? null),
+    combine: (all) => all.map((answer) => answer.data ?? null),
   });

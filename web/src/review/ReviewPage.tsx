@@ -102,7 +102,7 @@ function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Sce
     staleTime: Infinity,
     retry: false,
   });
-  const useQueryResult = useQuery({
+  const answer = useQuery({
     queryKey: ["reviewHistograms", map.id, sides?.map((x) => x.hash)],
     queryFn: () => api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, body),
     enabled: !!body,
@@ -111,8 +111,8 @@ function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Sce
   });
   return {
     nodes: nodes.data ?? null,
-    h: useQueryResult.data ?? null,
-    error: nodes.error ?? useQueryResult.error,
+    h: answer.data ?? null,
+    error: nodes.error ?? answer.error,
     gone: !!sides && !ready,
     side: side ?? null,
     moved: !!nodes.data && nodes.data.classes.hash !== map.nodeHash,
@@ -385,18 +385,17 @@ const NONE: ReadonlySet<number> = new Set();
 
 /** How many patches are listed, and how much area they are. */
 function Count({ map, ask }: { map: ChangeMap; ask: PatchAsk }) {
-  const useQueryResult = usePatchCount(map, ask);
+  const answer = usePatchCount(map, ask);
   return (
     <p className="px-4 py-1.5 text-label text-soft" role="status">
-      {useQueryResult.error ? (
-        sayError(useQueryResult.error)
-      ) : useQueryResult.data ? (
+      {answer.error ? (
+        sayError(answer.error)
+      ) : answer.data ? (
         <>
-          <b className="font-semibold text-ink">{number(useQueryResult.data.count)}</b>{" "}
-          {useQueryResult.data.count === 1 ? "patch" : "patches"}
-          {useQueryResult.data.count !== map.patchCount
-            ? ` of ${number(map.patchCount)}`
-            : ""}, {km2(useQueryResult.data.areaM2)}
+          <b className="font-semibold text-ink">{number(answer.data.count)}</b>{" "}
+          {answer.data.count === 1 ? "patch" : "patches"}
+          {answer.data.count !== map.patchCount ? ` of ${number(map.patchCount)}` : ""},{" "}
+          {km2(answer.data.areaM2)}
         </>
       ) : (
         "Counting …"

@@ -174,16 +174,16 @@ export function Pick<T extends string>({
 export function Chip({
   on,
   children,
-  ...promised
+  ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { on?: boolean }) {
   return (
     <button
       type="button"
-      {...promised}
+      {...rest}
       className={cx(
         "inline-flex h-[24px] items-center gap-1.5 whitespace-nowrap rounded-full border px-2.5 text-[12px] hover:border-spruce",
         on ? "border-spruce bg-[#e2ece7]" : "border-line bg-white",
-        promised.className,
+        rest.className,
       )}
     >
       {children}
