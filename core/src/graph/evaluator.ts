@@ -64,13 +64,13 @@ export class Evaluator {
    */
   async info(node: NodeSpec): Promise<ImageInfo> {
     const h = nodeHash(node, versionOf);
-    let ownPending = this.infos.get(h);
-    if (!ownPending) {
-      ownPending = this.describe(node);
-      this.infos.set(h, ownPending);
-      ownPending.catch(() => this.infos.delete(h));
+    let pending = this.infos.get(h);
+    if (!pending) {
+      pending = this.describe(node);
+      this.infos.set(h, pending);
+      pending.catch(() => this.infos.delete(h));
     }
-    return ownPending;
+    return pending;
   }
 
   private async describe(node: NodeSpec): Promise<ImageInfo> {

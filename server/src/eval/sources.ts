@@ -43,19 +43,19 @@ export class StoredSources implements SourceReader {
   }
 
   private row(image: string): Promise<ImageInfo> {
-    let ownPending = this.infos.get(image);
-    if (!ownPending) {
-      ownPending = this.db.withClient(async (client) => {
+    let pending = this.infos.get(image);
+    if (!pending) {
+      pending = this.db.withClient(async (client) => {
         const imageRow = await findImage(client, image);
         if (!imageRow) {
           throw notFound("image");
         }
         return imageRow.info;
       });
-      this.infos.set(image, ownPending);
-      ownPending.catch(() => this.infos.delete(image));
+      this.infos.set(image, pending);
+      pending.catch(() => this.infos.delete(image));
     }
-    return ownPending;
+    return pending;
   }
 
   async read(image: string, level: number, w: Window): Promise<Block> {

@@ -75,9 +75,9 @@ const open = new LRUCache<string, Promise<OpenRaster>>({
 });
 /** The file of a blob, opened once a process. */
 export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promise<OpenRaster> {
-  let ownPending = open.get(id);
-  if (!ownPending) {
-    ownPending = (async () => {
+  let pending = open.get(id);
+  if (!pending) {
+    pending = (async () => {
       const blob = await db.withClient((client) => findBlob(client, id));
       if (!blob) {
         throw new AppError(
@@ -90,10 +90,10 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
       }
       return openRaster(new BlobSource(db, id, blob.size), cacheBytes);
     })();
-    open.set(id, ownPending, { size: Math.max(1, Math.round(cacheBytes)) });
-    ownPending.catch(() => open.delete(id));
+    open.set(id, pending, { size: Math.max(1, Math.round(cacheBytes)) });
+    pending.catch(() => open.delete(id));
   }
-  return ownPending;
+  return pending;
 }
 
 /** Decoded blocks of all files of a scene together. */
