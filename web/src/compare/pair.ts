@@ -1,14 +1,14 @@
+import { SCENE_KINDS, type SceneKind } from "@hindglance/contract/comparison";
 import type { LimitEffect } from "@hindglance/core/tally/effects";
 import { Tally, type TallyData } from "@hindglance/core/tally/tally";
 import type { Scene, Study } from "../api/types";
 import type { LiveAreas } from "./liveAreas";
 
-const KINDS = ["radar", "optical", "other"] as const;
-export type SceneKind = (typeof KINDS)[number];
+export type { SceneKind };
 /** Scenes of each kind that can stand on a side, by date. */
 const byKind = (scenes: Scene[]): Record<SceneKind, Scene[]> =>
   Object.fromEntries(
-    KINDS.map((k) => [
+    SCENE_KINDS.map((k) => [
       k,
       scenes
         .filter(
@@ -20,7 +20,7 @@ const byKind = (scenes: Scene[]): Record<SceneKind, Scene[]> =>
   ) as Record<SceneKind, Scene[]>;
 /** Kinds of which a pair can be made. */
 export const pairKinds = (scenes: Scene[]): SceneKind[] =>
-  KINDS.filter((k) => byKind(scenes)[k].length >= 2);
+  SCENE_KINDS.filter((k) => byKind(scenes)[k].length >= 2);
 /**
  * Scenes that can stand on one side of a comparison with each other: of the kind asked for; else
  * radar, or else optical, or else what is neither.
@@ -29,8 +29,8 @@ export function comparableScenes(scenes: Scene[], kind?: SceneKind | null): Scen
   const of = byKind(scenes);
   return (
     (kind && of[kind].length ? of[kind] : null) ??
-    KINDS.map((k) => of[k]).find((k) => k.length >= 2) ??
-    KINDS.map((k) => of[k]).find((k) => k.length) ??
+    SCENE_KINDS.map((k) => of[k]).find((k) => k.length >= 2) ??
+    SCENE_KINDS.map((k) => of[k]).find((k) => k.length) ??
     []
   );
 }
