@@ -11,7 +11,7 @@ import { toDecibel } from "@hindglance/core/radar/decibel";
 import { calibrate } from "@hindglance/core/radar/calibrate";
 import { lee } from "@hindglance/core/radar/lee";
 import { refinedLee } from "@hindglance/core/radar/refinedLee";
-import { sensorFrame } from "@hindglance/core/radar/sensor";
+
 import { median } from "@hindglance/core/radar/speckle";
 import { correctTerrain } from "@hindglance/core/radar/terrain";
 import { halveMean } from "@hindglance/core/raster/pyramid";
@@ -21,6 +21,7 @@ import { MemorySpool, writeCog } from "@hindglance/formats/tiff/writeCog";
 import { worldGrid } from "@hindglance/world/ground";
 import { PASSES, trueGeometry } from "@hindglance/world/mission";
 import { blobs, power, sharpSpecks } from "./fields";
+import { sensorFrame } from "@hindglance/core/grid/frames";
 
 /**
  * One row of the table: what is done, on how many cells, the rate asked for, and the work itself.

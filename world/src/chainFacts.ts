@@ -3,16 +3,16 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { floodChain, type RadarChain, sceneNodes } from "@hindglance/core/chain/radarChain";
 import { buildChange } from "@hindglance/core/change/build";
-import { node, sourceNode } from "@hindglance/core/change/setup";
+
 import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
 import { Evaluator, type SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
+import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { blockWindows, northUp } from "@hindglance/core/grid/grid";
 import { CLASS_NODATA, type Cells, realCells, labelCells } from "@hindglance/core/raster/block";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import type { ProductLuts } from "@hindglance/core/radar/luts";
-import { sensorFrame } from "@hindglance/core/radar/sensor";
+
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { readOrbitFile } from "@hindglance/formats/product/orbitFile";
 import { readSafe } from "@hindglance/formats/product/safe";
@@ -26,6 +26,7 @@ import { INCIDENCE_DEG, coverSigma } from "./radar";
 import { TARGETS } from "./simulate";
 import { TRUTH, isFlood, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
+import { sensorFrame } from "@hindglance/core/grid/frames";
 
 // Writes three raw products, reads them back as any product, runs the default chain, and scores it
 // against the truth of the world; prints JSON.

@@ -6,16 +6,10 @@ import {
   rulesOfMeasure,
 } from "@hindglance/core/change/defaults";
 import { buildChange, stagesNode } from "@hindglance/core/change/build";
-import {
-  type ChangeInputs,
-  type ChangeSetup,
-  LIMIT_NAMES,
-  node,
-  sourceNode,
-} from "@hindglance/core/change/setup";
+import { type ChangeInputs, type ChangeSetup, LIMIT_NAMES } from "@hindglance/core/change/setup";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
+import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { fullWindow, northUp } from "@hindglance/core/grid/grid";
 import { CLASS_NODATA } from "@hindglance/core/raster/block";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";

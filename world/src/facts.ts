@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
 import { buildChange } from "@hindglance/core/change/build";
-import { sourceNode } from "@hindglance/core/change/setup";
+
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { fullWindow } from "@hindglance/core/grid/grid";
@@ -15,6 +15,7 @@ import { AFTER, BEFORE, cleanSigma, imageOf } from "./radar";
 import { TRUTH, isFlood, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
 import { FACTOR, imageGrid } from "./write";
+import { sourceNode } from "@hindglance/core/graph/node";
 
 // Builds the world, runs the product's own steps on it with default settings, and prints what came
 // out as JSON: for the tests and

@@ -1,9 +1,9 @@
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { emptyValueSetup } from "@hindglance/core/change/defaults";
 import { buildChange } from "@hindglance/core/change/build";
-import { node, sourceNode } from "@hindglance/core/change/setup";
+
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
+import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { memorySources } from "@hindglance/core/testing/support";
 import { buildGround } from "./ground";
 import { HELIO_BANDS, fireSeverity, opticalGrid, severityOnGrid } from "./optical/ground";

@@ -1,14 +1,15 @@
 import * as yup from "yup";
-import { node } from "../change/setup";
+
 import { InputError } from "../errors";
 import type { ImageInfo } from "../graph/image";
-import type { NodeSpec } from "../graph/node";
+import { type NodeSpec, node } from "../graph/node";
 import type { Grid } from "../grid/grid";
-import { RESAMPLING, type Resampling } from "../radar/terrain";
-import { isPictureFrame } from "../radar/sensor";
+
 import { OFFSET_MODELS, type OffsetModel } from "./offset";
 import { type Path, isPath } from "./mapping";
 import { POINT_MODELS, type PointModel, fitPoints } from "./points";
+import { RESAMPLING, type Resampling } from "../raster/resampling";
+import { isPictureFrame } from "../grid/frames";
 
 /** A window of a measured offset: where it lies on the map and where it points, in map units. */
 export interface ArrowMatch {

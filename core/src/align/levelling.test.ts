@@ -1,13 +1,14 @@
 import { Matrix, QrDecomposition, SingularValueDecomposition } from "ml-matrix";
 import { chiSquareAbove } from "../change/chiSquare";
 import { irMad, madStatistic } from "../change/irMad";
-import { node, sourceNode } from "../change/setup";
+
 import { Evaluator } from "../graph/evaluator";
 import type { ImageInfo } from "../graph/image";
 import { lcg, memorySources, testGrid } from "../testing/support";
 import { alignedNode } from "./alignment";
 import { levelDates } from "./levelling";
 import { realCells } from "../raster/block";
+import { node, sourceNode } from "../graph/node";
 
 test("chi-square: closed forms for two and four degrees, table values for one and three", () => {
   for (const x of [0, 0.3, 2, 9, 40]) {

@@ -1,7 +1,6 @@
-import { node, sourceNode } from "../change/setup";
 import { LONLAT, transformer, utm } from "../geodesy/crs";
 import type { ImageInfo } from "../graph/image";
-import type { NodeSpec } from "../graph/node";
+import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { northUp, toMap } from "../grid/grid";
 import { nativeCellM, proposeGrid } from "./proposeGrid";
 import {

@@ -1,4 +1,3 @@
-import { node, sourceNode } from "../change/setup";
 import { utm } from "../geodesy/crs";
 import { Evaluator } from "../graph/evaluator";
 import type { ImageInfo } from "../graph/image";
@@ -15,6 +14,7 @@ import {
   proposedOptical,
 } from "./opticalChain";
 import { realCells } from "../raster/block";
+import { node, sourceNode } from "../graph/node";
 
 const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 40, 30);
 const nm = [482, 561, 655, 865, 1609, 2201];

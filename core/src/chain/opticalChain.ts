@@ -1,7 +1,7 @@
 import * as yup from "yup";
-import { node, onGrid, sourceNode } from "../change/setup";
+
 import type { ImageInfo } from "../graph/image";
-import type { NodeSpec } from "../graph/node";
+import { type NodeSpec, node, sourceNode } from "../graph/node";
 import type { Output } from "../graph/steps/optical";
 import type { SurfaceMethod } from "../graph/steps/surface";
 import { type Grid, cellSize, sameGrid, toCell, toMap } from "../grid/grid";
@@ -9,9 +9,11 @@ import { cutGrid } from "../grid/union";
 import { INDICES } from "../optical/indices";
 import { bandOfColour } from "../optical/wavelengths";
 import { InputError } from "../errors";
-import { RESAMPLING, type Resampling } from "../radar/terrain";
+
 import { type ChainCell, type ChainResult, type Exceptions, checkedExceptions } from "./family";
 import { gridSchema } from "./radarChain";
+import { onGrid } from "../graph/onGrid";
+import { RESAMPLING, type Resampling } from "../raster/resampling";
 
 export const OPTICAL_STEPS = [
   "mask",

@@ -7,12 +7,14 @@ import {
   settingsOf,
 } from "./family";
 import { InputError } from "../errors";
-import { node, onGrid, sourceNode } from "../change/setup";
+
 import type { ImageInfo } from "../graph/image";
-import type { NodeSpec } from "../graph/node";
+import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { type Grid, sameGrid } from "../grid/grid";
-import { RESAMPLING, type Resampling } from "../radar/terrain";
+
 import type { StateVector } from "../radar/orbit";
+import { onGrid } from "../graph/onGrid";
+import { RESAMPLING, type Resampling } from "../raster/resampling";
 
 export const CHAIN_STEPS = [
   "orbit",

@@ -1,7 +1,7 @@
 import { InputError } from "../errors";
 import { parseFormula } from "../formula/formula";
 import type { BandInfo } from "../graph/image";
-import type { NodeSpec } from "../graph/node";
+import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { nameInFormula, namesOfDates } from "../graph/steps/multi";
 import { type Grid, sameGrid, squareNorthUp } from "../grid/grid";
 import {
@@ -14,11 +14,9 @@ import {
   areaOnGrid,
   comparingOf,
   measuresOf,
-  node,
-  onGrid,
   sameBand,
-  sourceNode,
 } from "./setup";
+import { onGrid } from "../graph/onGrid";
 
 /** What several bands are taken for: a measure, a formula of both dates, or grouping. */
 export type BandUse = "measure" | "formula" | "groups";

@@ -1,6 +1,6 @@
 import * as yup from "yup";
 import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
-import { type Grid, sameGrid } from "../grid/grid";
+import type { Grid } from "../grid/grid";
 import { type MultiPolygon, transformPolygons } from "../vector/polygons";
 import type { BandInfo, ImageInfo } from "../graph/image";
 import type { NodeSpec } from "../graph/node";
@@ -321,27 +321,6 @@ export interface ChangeNodes {
   classes: NodeSpec;
   /** The map after each limit that is set, from the classes as the rules give them to the last. */
   stages: { name: LimitName; node: NodeSpec }[];
-}
-
-/** The node of a stored image. */
-export const sourceNode = (image: string): NodeSpec => ({
-  step: "source",
-  params: { image },
-  inputs: [],
-});
-
-/** A node of a step with its inputs. */
-export const node = (
-  step: string,
-  params: Record<string, unknown>,
-  ...inputs: NodeSpec[]
-): NodeSpec => ({ step, params, inputs });
-
-/** An image on a grid: itself when it already is. */
-export function onGrid(n: NodeSpec, info: ImageInfo, grid: Grid): NodeSpec {
-  return sameGrid(info.grid, grid)
-    ? n
-    : node("grid.warp", { grid, kernel: info.type === "class8" ? "nearest" : "bilinear" }, n);
 }
 
 /**

@@ -6,7 +6,8 @@ import { memorySources } from "../testing/support";
 import { emptyValueSetup, gainLossRules, severityRules } from "./defaults";
 import { indexLoss, relativeLoss } from "./measures";
 import { buildChange, usualBands } from "./build";
-import { changeSetupSchema, measuresOf, sameBand, sourceNode } from "./setup";
+import { changeSetupSchema, measuresOf, sameBand } from "./setup";
+import { sourceNode } from "../graph/node";
 
 const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1);
 const band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({

@@ -1,6 +1,6 @@
 import { nameGeoid } from "../geodesy/geoid";
 import { buildChange } from "../change/build";
-import { changeSetupSchema, node, sourceNode, type ChangeSetup } from "../change/setup";
+import { changeSetupSchema, type ChangeSetup } from "../change/setup";
 import { LONLAT, transformer } from "../geodesy/crs";
 import { blockWindows, fullWindow, northUp, toMap, type Grid } from "../grid/grid";
 import { cellAreas } from "../grid/area";
@@ -15,7 +15,7 @@ import { fillWindow, runsOf } from "../patches/runs";
 import { sieve } from "../patches/sieve";
 import { Evaluator, gatheringNodes } from "./evaluator";
 import type { ImageInfo } from "./image";
-import { canonicalJson, nodeHash, type NodeSpec } from "./node";
+import { canonicalJson, nodeHash, type NodeSpec, node, sourceNode } from "./node";
 import { STEPS, versionOf } from "./registry";
 import type { StepState } from "./step";
 

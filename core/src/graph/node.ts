@@ -8,6 +8,20 @@ export interface NodeSpec {
   inputs: NodeSpec[];
 }
 
+/** The node of a stored image. */
+export const sourceNode = (image: string): NodeSpec => ({
+  step: "source",
+  params: { image },
+  inputs: [],
+});
+
+/** A node of a step with its inputs. */
+export const node = (
+  step: string,
+  params: Record<string, unknown>,
+  ...inputs: NodeSpec[]
+): NodeSpec => ({ step, params, inputs });
+
 /**
  * JSON with keys in order and without undefined values: equal values give equal text. Refuses what
  * JSON would lose.

@@ -1,4 +1,3 @@
-import { node, sourceNode } from "../change/setup";
 import { utm } from "../geodesy/crs";
 import { Evaluator } from "../graph/evaluator";
 import type { ImageInfo } from "../graph/image";
@@ -6,6 +5,7 @@ import { northUp } from "../grid/grid";
 import { lcg, memorySources } from "../testing/support";
 import { GAP_REACH, enclosed, fillFromDate, fillFromNeighbours, reachOut } from "./gaps";
 import { realCells } from "../raster/block";
+import { node, sourceNode } from "../graph/node";
 
 const width = 61;
 const height = 47;

@@ -1,7 +1,7 @@
 import { Evaluator } from "../graph/evaluator";
 import type { StepState } from "../graph/step";
 import type { ImageInfo } from "../graph/image";
-import { node, sourceNode } from "../change/setup";
+
 import { utm } from "../geodesy/crs";
 import { northUp } from "../grid/grid";
 import { memorySources } from "../testing/support";
@@ -13,6 +13,7 @@ import { emptyHistogram, addToHistogram } from "../raster/histogram";
 import { lcg } from "../testing/support";
 import { bandOfColour, bandsOfCombination, colourOf } from "./wavelengths";
 import { realCells } from "../raster/block";
+import { node, sourceNode } from "../graph/node";
 
 const nm = [443, 482, 561, 655, 865, 1609, 2201];
 const width = 5;

@@ -1,5 +1,5 @@
 import { Evaluator } from "../graph/evaluator";
-import { node, sourceNode } from "../change/setup";
+
 import { utm } from "../geodesy/crs";
 import type { ImageInfo } from "../graph/image";
 import { northUp } from "../grid/grid";
@@ -7,6 +7,7 @@ import { lcg, memorySources } from "../testing/support";
 import { diverseReflectance, diversity, empiricalFit, endMembers } from "./endMembers";
 import { balance, depthInside, overlapRms, toneBin } from "./tone";
 import { realCells } from "../raster/block";
+import { node, sourceNode } from "../graph/node";
 
 describe("frames", () => {
   const sums = (a: number, b: number, x: Float64Array, y: Float64Array) => ({

@@ -1,9 +1,8 @@
-import { node, onGrid, sourceNode } from "../change/setup";
 import { LONLAT, transformer, utm } from "../geodesy/crs";
 import { cross, dot, norm, sub, toEcef } from "../geodesy/ecef";
 import { Evaluator, type SourceReader } from "../graph/evaluator";
 import type { ImageInfo } from "../graph/image";
-import type { NodeSpec } from "../graph/node";
+import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { blockWindows, fullWindow, northUp, toMap } from "../grid/grid";
 import { copyWindow, type Cells, realCells } from "../raster/block";
 import { circularOrbit, vectorsOf } from "../testing/circularOrbit";
@@ -13,8 +12,10 @@ import { LAYOVER, SHADOW, hiddenCells } from "./hidden";
 import type { ProductLuts } from "./luts";
 import { utcSeconds } from "./orbit";
 import { overTime } from "./overTime";
-import { RangeDoppler, type SensorModel, sensorFrame } from "./sensor";
+import { RangeDoppler, type SensorModel } from "./sensor";
 import { boxcar, gammaMap, median, multiTemporal } from "./speckle";
+import { onGrid } from "../graph/onGrid";
+import { sensorFrame } from "../grid/frames";
 
 const PLACE = { lonDeg: -21, latDeg: -43.6 };
 const period = utcSeconds("2025-05-02T18:41:10");

@@ -9,8 +9,9 @@ import { lcg } from "../testing/support";
 import { Workspace } from "../wasm/kernels";
 import { latticeCells, sensorLattice } from "./lattice";
 import { utcSeconds } from "./orbit";
-import { RangeDoppler, type SensorModel, cellLocator, sensorFrame } from "./sensor";
+import { RangeDoppler, type SensorModel, cellLocator } from "./sensor";
 import { correctTerrain, rowLocator } from "./terrain";
+import { sensorFrame } from "../grid/frames";
 
 const period = utcSeconds("2025-05-02T18:41:10");
 const truth = circularOrbit({ lonDeg: -21, latDeg: -43.6 }, 7_064_000, 39, 101, 1);

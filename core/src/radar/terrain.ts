@@ -4,9 +4,7 @@ import { type Grid, type Window, toMap } from "../grid/grid";
 import { Workspace } from "../wasm/kernels";
 import { LATTICE_METRES, type SensorLattice, imageCellsOf, sensorLattice } from "./lattice";
 import type { RangeDoppler } from "./sensor";
-
-export const RESAMPLING = ["nearest", "bilinear", "cubic"] as const;
-export type Resampling = (typeof RESAMPLING)[number];
+import type { Resampling } from "../raster/resampling";
 
 /**
  * Bands of a sensor image on map cells by inverse mapping: every output cell with its height goes

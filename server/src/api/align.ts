@@ -12,13 +12,13 @@ import {
 } from "@hindglance/core/align/alignment";
 import { OFFSET_MODELS, offsetPath } from "@hindglance/core/align/offset";
 import { fitPoints, LEAST_POINTS } from "@hindglance/core/align/points";
-import { comparingOf, node, onGrid, sameBand } from "@hindglance/core/change/setup";
+import { comparingOf, sameBand } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
+import { type NodeSpec, node } from "@hindglance/core/graph/node";
 import { cellSize, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
-import { isPictureFrame } from "@hindglance/core/radar/sensor";
+
 import { addToLedger, lockStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import type { ReadyScene } from "../products/families";
@@ -27,6 +27,8 @@ import { type StudySides, isDate, rawNode, sideNode, studySides } from "../produ
 import { checked, idOf } from "./http";
 import { nodeView, register, shown } from "./nodes";
 import type { Services } from "./services";
+import { onGrid } from "@hindglance/core/graph/onGrid";
+import { isPictureFrame } from "@hindglance/core/grid/frames";
 
 const id = yup.string().uuid().required();
 const offsetAsk = yup

@@ -1,6 +1,6 @@
 import type { Router } from "express";
 import * as yup from "yup";
-import { isSensorFrame } from "@hindglance/core/radar/sensor";
+
 import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { utcText } from "@hindglance/core/radar/orbit";
 import type { Archive, ArchiveItem } from "../archive/archive";
@@ -13,6 +13,7 @@ import { orbitFor, sameMission, sensorOfScene } from "../products/orbits";
 import { checked, daySchema, idOf } from "./http";
 import { footprint } from "./scenes";
 import type { Services } from "./services";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 const KINDS = ["radar", "elevation", "orbit"] as const;
 const day = daySchema().nullable().default(null);

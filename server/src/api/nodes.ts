@@ -3,11 +3,11 @@ import type { NodeView } from "@hindglance/contract/comparison";
 import * as yup from "yup";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
-import { nodeHash, type NodeSpec } from "@hindglance/core/graph/node";
+import { nodeHash, type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
-import { node, onGrid, sourceNode } from "@hindglance/core/change/setup";
+
 import { BLOCK, levelCount, levelGrid, squareNorthUp } from "@hindglance/core/grid/grid";
-import { isSensorFrame } from "@hindglance/core/radar/sensor";
+
 import { LRUCache } from "lru-cache";
 import { findChangeMap } from "../db/changeMaps";
 import { type NodeRow, findNode, saveNode } from "../db/nodes";
@@ -16,6 +16,8 @@ import { AppError, notFound } from "../errors";
 import { preparation } from "../products/prepare";
 import { checked, idOf } from "./http";
 import type { Services } from "./services";
+import { onGrid } from "@hindglance/core/graph/onGrid";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 const valuesSchema = yup
   .object({

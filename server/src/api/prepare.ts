@@ -2,9 +2,9 @@ import type { Router } from "express";
 import * as yup from "yup";
 import { changesSchema } from "@hindglance/contract/changes";
 import { FAMILIES, type Family } from "@hindglance/core/chain/family";
-import { node } from "@hindglance/core/change/setup";
+
 import { inSpan, overTimeFields, overTimeScene } from "../products/overTime";
-import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { type NodeSpec, nodeHash, node } from "@hindglance/core/graph/node";
 import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";

@@ -3,7 +3,7 @@ import * as yup from "yup";
 import { transformer, LONLAT } from "@hindglance/core/geodesy/crs";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 import { SCENE_KINDS } from "@hindglance/formats/scene/describe";
-import { isSensorFrame } from "@hindglance/core/radar/sensor";
+
 import { findBlob } from "../db/blobs";
 import { setVertical, sweepImages } from "../db/images";
 import {
@@ -28,6 +28,7 @@ import { requireNoTwin } from "../products/takeIn";
 import { areaFromUpload, zonesFrom } from "../products/zones";
 import { checked, idOf, isDay } from "./http";
 import type { Services } from "./services";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 const iso = yup
   .string()

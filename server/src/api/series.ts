@@ -8,12 +8,11 @@ import {
   areaOnGrid,
   changeSetupSchema,
   comparingOf,
-  node,
   sameBand,
 } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
 import type { BandInfo } from "@hindglance/core/graph/image";
-import { type NodeSpec, canonicalJson, nodeHash } from "@hindglance/core/graph/node";
+import { type NodeSpec, canonicalJson, nodeHash, node } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { type Grid, squareNorthUp } from "@hindglance/core/grid/grid";
 import { meanOfZone } from "@hindglance/core/tally/zoneSums";

@@ -1,9 +1,9 @@
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { BLOCK, levelCount, northUp } from "@hindglance/core/grid/grid";
-import { nodeHash } from "@hindglance/core/graph/node";
+import { nodeHash, node, sourceNode } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
-import { node, sourceNode } from "@hindglance/core/change/setup";
+
 import { type StoredBlock, blockWindow, writeBlocks } from "../db/blocks";
 import { createImage, finishImage } from "../db/images";
 import { Database } from "../db/pool";

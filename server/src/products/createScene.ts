@@ -4,7 +4,7 @@ import type { BandInfo, BandRole, ImageInfo, VerticalDatum } from "@hindglance/c
 import { type Grid, cellSize, fullWindow, levelCount, toCell } from "@hindglance/core/grid/grid";
 import { cutGrid, unionGrid, windowAround } from "@hindglance/core/grid/union";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
-import { isSensorFrame, pictureFrame } from "@hindglance/core/radar/sensor";
+
 import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
 import { readSafe } from "@hindglance/formats/product/safe";
 import type { SceneKind } from "@hindglance/formats/scene/describe";
@@ -19,6 +19,7 @@ import type { Submit } from "../runs/engine";
 import { type ImportParams, type ImportTile, type Rescale, classesFrom } from "../runs/importScene";
 import { partGrid, partOf, partOutline } from "./part";
 import { type UploadedFiles, openUploaded } from "./uploaded";
+import { isSensorFrame, pictureFrame } from "@hindglance/core/grid/frames";
 
 /** What a person, or an archive, says of a scene beyond its files. */
 export interface SaidOfScene {

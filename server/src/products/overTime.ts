@@ -1,8 +1,8 @@
 import * as yup from "yup";
-import { node } from "@hindglance/core/change/setup";
+
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo } from "@hindglance/core/graph/image";
-import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { type NodeSpec, nodeHash, node } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { TIME_STATISTICS, type TimeStatistic } from "@hindglance/core/radar/overTime";
 import type { Services } from "../api/services";

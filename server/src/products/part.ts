@@ -1,8 +1,9 @@
 import type { Grid } from "@hindglance/core/grid/grid";
-import { RangeDoppler, type SensorModel, sensorFrame } from "@hindglance/core/radar/sensor";
+import { RangeDoppler, type SensorModel } from "@hindglance/core/radar/sensor";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { fromEcef } from "@hindglance/core/geodesy/ecef";
 import { AppError } from "../errors";
+import { sensorFrame } from "@hindglance/core/grid/frames";
 
 /**
  * Ground around the study area that is kept, for filters, slopes and a shifted orbit; and heights

@@ -1,10 +1,10 @@
 import { type Alignment, alignedNode } from "@hindglance/core/align/alignment";
-import { node, sourceNode } from "@hindglance/core/change/setup";
+
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
-import { isPictureFrame, isSensorFrame } from "@hindglance/core/radar/sensor";
+import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
+
 import type { Client } from "../db/pool";
 import { type Scene, listScenes } from "../db/scenes";
 import { type Study, findStudy } from "../db/studies";
@@ -12,6 +12,7 @@ import type { StoredSources } from "../eval/sources";
 import { notFound } from "../errors";
 import type { ReadyScene } from "./families";
 import { type Preparation, chainOfScene, comparableNode, preparations } from "./prepare";
+import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
 /** Kinds of scenes that can stand on a side of a comparison. */
 export const isDate = (scene: Scene): scene is ReadyScene =>

@@ -1,17 +1,18 @@
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { fromEcef } from "@hindglance/core/geodesy/ecef";
-import { node as specNode, sourceNode } from "@hindglance/core/change/setup";
+
 import { ellipsoidalNode } from "@hindglance/core/chain/radarChain";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo, ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
-import { RangeDoppler, isPictureFrame, isSensorFrame } from "@hindglance/core/radar/sensor";
+import { type NodeSpec, node as specNode, sourceNode } from "@hindglance/core/graph/node";
+import { RangeDoppler } from "@hindglance/core/radar/sensor";
 import type { Services } from "../api/services";
 import { type Scene, listScenes } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import { chainOfScene } from "./prepare";
 import { isDate, sideNode, studySides } from "./sides";
+import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
 /** Values of one scene: by place, by band. `key` is the same for the same band of all dates. */
 export interface SceneValues {

@@ -6,7 +6,7 @@ import { nativeCellM, proposeGrid } from "@hindglance/core/chain/proposeGrid";
 import type { RadarChain } from "@hindglance/core/chain/radarChain";
 import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
 import { type Grid, cellSize, outline, sameGrid } from "@hindglance/core/grid/grid";
-import { isSensorFrame } from "@hindglance/core/radar/sensor";
+
 import { api, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
@@ -16,6 +16,7 @@ import { type PrepareState, type PrepareView, stateOf } from "../prepare/chainSt
 import { useUi } from "../state/ui";
 import { Button, Row, Warning } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
 const gridOf = (family: Family, view: PrepareView): Grid =>

@@ -1,9 +1,9 @@
 import { emptySetup } from "@hindglance/core/change/defaults";
 import { type LayerLimit, buildChange, layerLimits } from "@hindglance/core/change/build";
-import { type ChangeNodes, type ChangeSetup, sourceNode } from "@hindglance/core/change/setup";
+import { type ChangeNodes, type ChangeSetup } from "@hindglance/core/change/setup";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
-import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { type NodeSpec, nodeHash, sourceNode } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { cellAreas } from "@hindglance/core/grid/area";
 import { fullWindow, toMap } from "@hindglance/core/grid/grid";

@@ -1,5 +1,5 @@
-import { isSensorFrame } from "@hindglance/core/radar/sensor";
 import type { NodeView } from "../api/types";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 /**
  * A node as the map draws it: lines of sensor geometry run downwards, so that the map's up is minus

@@ -1,8 +1,9 @@
 import proj4 from "proj4";
 import { addProjection, get as getProjection, Projection } from "ol/proj";
 import { register } from "ol/proj/proj4";
-import { isSensorFrame } from "@hindglance/core/radar/sensor";
+
 import type { Crs } from "@hindglance/core/geodesy/crs";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 const known = new Map<string, string>();
 

@@ -5,7 +5,7 @@ import type OlMap from "ol/Map";
 import { useQuery } from "@tanstack/react-query";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { type Grid, toCell } from "@hindglance/core/grid/grid";
-import { isSensorFrame } from "@hindglance/core/radar/sensor";
+
 import { api, sayError } from "../api/client";
 import type { NodeView, Study } from "../api/types";
 import { Curtain } from "../compare/Curtain";
@@ -27,6 +27,7 @@ import { MapPane } from "../map/MapPane";
 import { NodeCells } from "../map/nodeCells";
 import { useUi } from "../state/ui";
 import { Problem } from "../ui/controls";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 export interface StepNodes {
   input: NodeView;

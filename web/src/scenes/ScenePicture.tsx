@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type OlMap from "ol/Map";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
-import { RangeDoppler, isSensorFrame } from "@hindglance/core/radar/sensor";
+import { RangeDoppler } from "@hindglance/core/radar/sensor";
 import { api, sayError } from "../api/client";
 import type { NodeView, Scene, Study } from "../api/types";
 import { dayYear, degrees, number } from "../lib/format";
@@ -20,6 +20,7 @@ import { type Display, rampOf, stretchOf } from "./display";
 import { RampLegend } from "../map/Legend";
 import { breakColours } from "../map/ramps";
 import { viewHistogram } from "../map/viewHistogram";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 /**
  * A pin or the spot that is looked at; height in metres above the ellipsoid, for pictures in sensor

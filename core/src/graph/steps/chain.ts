@@ -17,21 +17,17 @@ import { hiddenCells, hiddenReach } from "../../radar/hidden";
 import { multilook } from "../../radar/multilook";
 import type { StateVector } from "../../radar/orbit";
 import { TIME_STATISTICS, type TimeStatistic, overTime } from "../../radar/overTime";
-import { RangeDoppler, type SensorModel, cellLocator, isSensorFrame } from "../../radar/sensor";
+import { RangeDoppler, type SensorModel, cellLocator } from "../../radar/sensor";
 import { boxcar, gammaMap, median, multiTemporal } from "../../radar/speckle";
-import {
-  type LookGeometry,
-  RESAMPLING,
-  type Resampling,
-  correctTerrain,
-  lookGeometry,
-} from "../../radar/terrain";
+import { type LookGeometry, correctTerrain, lookGeometry } from "../../radar/terrain";
 import { fromDecibel } from "../../radar/decibel";
 import { fromEcef } from "../../geodesy/ecef";
 import { transformer, LONLAT } from "../../geodesy/crs";
 import type { BandInfo, ImageInfo } from "../image";
 import type { Step, StepContext } from "../step";
 import { cellByCell, finite, floats, none, requireOneGrid, requireRole, withHalo } from "./common";
+import { RESAMPLING, type Resampling } from "../../raster/resampling";
+import { isSensorFrame } from "../../grid/frames";
 
 const geometries = new WeakMap<SensorModel, RangeDoppler>();
 /**

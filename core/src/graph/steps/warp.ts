@@ -10,12 +10,13 @@ import {
   toCell,
   toMap,
 } from "../../grid/grid";
-import { RESAMPLING, type Resampling } from "../../radar/terrain";
+
 import { bilinear, cubic, nearest } from "../../raster/resample";
 import type { BandInfo } from "../image";
 import { CLASS_NODATA, realCells } from "../../raster/block";
 import type { Step, StepContext } from "../step";
 import { InputError } from "../../errors";
+import { RESAMPLING, type Resampling } from "../../raster/resampling";
 
 /**
  * `path`: where a place of the grid lies in the coordinates of the input, in place of the way
