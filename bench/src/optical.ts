@@ -2,7 +2,7 @@ import { randomUUID } from "node:crypto";
 import { createReadStream, readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { Readable } from "node:stream";
-import type { OpticalChain } from "@hindglance/core/chain/opticalChain";
+import type { OpticalChain } from "@hindglance/core/chain/optical/steps";
 import { bytes, call, ended, memoryTable, upload } from "./server";
 
 interface Prepare {

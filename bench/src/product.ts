@@ -1,6 +1,6 @@
 import { readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
-import type { RadarChain } from "@hindglance/core/chain/radarChain";
+import type { RadarChain } from "@hindglance/core/chain/radar/steps";
 import { bytes, call, ended, memoryTable, upload } from "./server";
 
 interface Prepare {
@@ -55,12 +55,12 @@ export async function measureProduct(base: string, folder: string): Promise<void
       line("import", t);
     }
     const put = (prepare: Prepare) =>
-      call<Prepare>(base, "PUT", `/studies/${study.id}/prepare`, {
+      call<Prepare>(base, "PUT", `/studies/${study.id}/prepare?family=radar`, {
         chain: prepare.chain,
         exceptions: prepare.exceptions,
         heldOut: prepare.heldOut,
       });
-    let prepare = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare`);
+    let prepare = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare?family=radar`);
     const sceneId = prepare.rows[0]!.sceneId;
     const first = prepare;
     for (const [step, change] of CHANGES) {
@@ -71,7 +71,7 @@ export async function measureProduct(base: string, folder: string): Promise<void
       });
       const n = await call<{
         output: { hash: string; levels: number; info: { grid: { width: number; height: number } } };
-      }>(base, "POST", `/studies/${study.id}/prepare/nodes`, { sceneId, step });
+      }>(base, "POST", `/studies/${study.id}/prepare/nodes?family=radar`, { sceneId, step });
       // The overview that fits the screen, and one tile in full detail in the middle.
       const level = Math.min(n.output.levels - 1, 4);
       const row = Math.floor(n.output.info.grid.height / 2 ** level / 1024);
@@ -107,7 +107,12 @@ export async function measureProduct(base: string, folder: string): Promise<void
     };
     prepare = await put({ ...first, chain });
     const t = performance.now();
-    const r = await call<{ runId: string }>(base, "POST", `/studies/${study.id}/prepare/runs`, {});
+    const r = await call<{ runId: string }>(
+      base,
+      "POST",
+      `/studies/${study.id}/prepare/runs?family=radar`,
+      {},
+    );
     const coarse = prepare.chain.terrain.grid;
     await ended(base, r.runId);
     line(

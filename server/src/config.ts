@@ -9,6 +9,8 @@ export interface Config {
   allowedHosts: string[];
   maxUploadBytes: number;
   logLevel: string;
+  /** Whether answers are checked with their routes, as they are under test. */
+  checkAnswers: boolean;
 }
 
 /** Settings from the environment; see README for the list. */
@@ -39,5 +41,6 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       .filter(Boolean),
     maxUploadBytes: Number(env.MAX_UPLOAD_BYTES ?? 64 * 2 ** 30),
     logLevel: env.LOG_LEVEL ?? "info",
+    checkAnswers: env.CHECK_ANSWERS === "1",
   };
 }

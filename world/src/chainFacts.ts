@@ -1,7 +1,8 @@
 import { mkdtempSync, readFileSync, readdirSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { floodChain, type RadarChain, sceneNodes } from "@hindglance/core/chain/radarChain";
+import type { RadarChain } from "@hindglance/core/chain/radar/steps";
+import { floodChain, sceneNodes } from "@hindglance/core/chain/radarChain";
 import { buildChange } from "@hindglance/core/change/build";
 
 import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
@@ -169,9 +170,9 @@ const nodesOf = (
       imageId: s.id,
       info: images.get(s.id)!.info,
       orbit: precise ? { kind: "precise", vectors: s.vectors } : null,
+      elevation: { imageId: "z", info: elevation },
     },
     radarChain,
-    { imageId: "z", info: elevation },
   ).at(-1)!.output;
 const scale = 1 / Math.cos((INCIDENCE_DEG * Math.PI) / 180);
 

@@ -3,17 +3,10 @@ import type { ImageInfo } from "../graph/image";
 import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { northUp, toMap } from "../grid/grid";
 import { nativeCellM, proposeGrid } from "./proposeGrid";
-import {
-  CHAIN_STEPS,
-  type ChainScene,
-  type RadarChain,
-  chainNodes,
-  checkExceptions,
-  floodChain,
-  radarChainSchema,
-  sceneNodes,
-  settingsFor,
-} from "./radarChain";
+import { CHAIN_SCHEMAS, checkedExceptions, keysOf } from "./family";
+import type { RadarScene } from "./radar/family";
+import type { RadarChain } from "./radar/steps";
+import { chainNodes, floodChain, sceneNodes, settingsFor } from "./radarChain";
 
 const grid = northUp(utm(27, true), 490000, 5180000, 10, 10, 120, 100);
 const sensor = {
@@ -51,11 +44,12 @@ const elevation = {
     bands: [{ name: "z", unit: "m", role: "elevation" as const }],
   },
 };
-const scene = (id: string, orbit = true): ChainScene => ({
+const scene = (id: string, orbit = true, z: RadarScene["elevation"] = elevation): RadarScene => ({
   id,
   imageId: `i-${id}`,
   info,
   orbit: orbit ? { kind: "precise", vectors: [] } : null,
+  elevation: z,
 });
 const chain = floodChain(grid, {
   elevationId: "00000000-0000-4000-8000-000000000001",
@@ -130,14 +124,14 @@ describe("study grid", () => {
 
 describe("settings", () => {
   test("the flood chain passes its own schema, with and without elevation", () => {
-    expect(radarChainSchema.validateSync(chain, { strict: true })).toEqual(chain);
+    expect(CHAIN_SCHEMAS.radar.validateSync(chain, { strict: true })).toEqual(chain);
     const flat = floodChain(grid, {
       elevationId: null,
       looks: 4.4,
       rangeLooks: 2,
       azimuthLooks: 2,
     });
-    expect(radarChainSchema.validateSync(flat, { strict: true })).toEqual(flat);
+    expect(CHAIN_SCHEMAS.radar.validateSync(flat, { strict: true })).toEqual(flat);
     expect([flat.flatten.on, flat.calibrate.to, flat.looks.on]).toEqual([false, "gamma", true]);
     expect([chain.flatten.on, chain.calibrate.to, chain.speckle.looks]).toEqual([
       true,
@@ -160,18 +154,18 @@ describe("settings", () => {
     ["a value out of range", { a: { looks: { rangeLooks: 99 } } }, /rangeLooks/],
     ["a grid of its own", { a: { terrain: { grid } } }, /grid of its own/],
   ])("exceptions that make no sense are refused: %s", (_n, given, reason) => {
-    expect(() => checkExceptions(chain, given)).toThrow(reason);
+    expect(() => checkedExceptions("radar", chain, given)).toThrow(reason);
   });
   test("exceptions that do are handed back", () => {
     const given = { a: { noise: { on: false } } };
-    expect(checkExceptions(chain, given)).toBe(given);
+    expect(checkedExceptions("radar", chain, given)).toBe(given);
   });
 });
 
 describe("nodes of a scene", () => {
   test("one cell a step, each beginning where the last ended", () => {
-    const cells = sceneNodes(scene("a"), chain, elevation);
-    expect(cells.map((chainCell) => chainCell.step)).toEqual(CHAIN_STEPS.slice(0, 7));
+    const cells = sceneNodes(scene("a"), chain);
+    expect(cells.map((chainCell) => chainCell.step)).toEqual(keysOf("radar").slice(0, 7));
     expect(
       cells.filter((chainCell) => chainCell.skipped).map((chainCell) => chainCell.step),
     ).toEqual(["looks", "speckle"]);
@@ -187,17 +181,17 @@ describe("nodes of a scene", () => {
     ]);
   });
   test("noise leaves with calibration, in one pass over the numbers", () => {
-    const cells = sceneNodes(scene("a"), chain, elevation);
+    const cells = sceneNodes(scene("a"), chain);
     const calibrated = cells.find((chainCell) => chainCell.step === "calibrate")!.output;
     expect(calibrated.params).toEqual({ to: "beta", removeNoise: true, polarisations: null });
     expect(calibrated.inputs[0]!.step).toBe("radar.orbit");
-    const without = sceneNodes(scene("a"), withStep("noise", { on: false }), elevation).find(
+    const without = sceneNodes(scene("a"), withStep("noise", { on: false })).find(
       (chainCell) => chainCell.step === "calibrate",
     )!.output;
     expect(without.params.removeNoise).toBe(false);
   });
   test("without an orbit file the step warns and changes nothing", () => {
-    const orbit = sceneNodes(scene("a", false), chain, elevation)[0]!;
+    const orbit = sceneNodes(scene("a", false), chain)[0]!;
     expect([orbit.skipped, orbit.output]).toEqual([false, sourceNode("i-a")]);
     expect(orbit.warnings[0]).toMatch(/no orbit file/);
   });
@@ -206,7 +200,6 @@ describe("nodes of a scene", () => {
       sceneNodes(
         scene("a"),
         withStep("speckle", { on: true, filter, windowCells: 5, looks: 3 }),
-        elevation,
       ).find((chainCell) => chainCell.step === "speckle")!.output;
     expect(of("refinedLee")).toMatchObject({ step: "radar.refinedLee", params: { looks: 3 } });
     expect(of("lee")).toMatchObject({ step: "radar.lee", params: { windowCells: 5, looks: 3 } });
@@ -218,8 +211,8 @@ describe("nodes of a scene", () => {
     expect(of("median")).toMatchObject({ step: "radar.median", params: { windowCells: 5 } });
   });
   test("flattening without elevation is refused; terrain without it warns", () => {
-    expect(() => sceneNodes(scene("a"), chain, null)).toThrow(/Flatten needs elevation/);
-    const cells = sceneNodes(scene("a"), withStep("flatten", { on: false }), null);
+    expect(() => sceneNodes(scene("a", true, null), chain)).toThrow(/Flatten needs elevation/);
+    const cells = sceneNodes(scene("a", true, null), withStep("flatten", { on: false }));
     expect(cells.at(-1)!.output.inputs).toHaveLength(1);
     expect(cells.at(-1)!.warnings[0]).toMatch(/no elevation/);
   });
@@ -227,9 +220,7 @@ describe("nodes of a scene", () => {
 
 describe("nodes of all scenes", () => {
   const all = (radarChain: RadarChain) =>
-    chainNodes(
-      ["a", "b", "c"].map((id) => ({ scene: scene(id), settings: radarChain, elevation })),
-    );
+    chainNodes(["a", "b", "c"].map((id) => ({ scene: scene(id), settings: radarChain })));
   test("across dates takes every scene in order, and each its own place among them", () => {
     const n = all(withStep("acrossDates", { on: true, windowCells: 5 }));
     const chainResult = n.get("b")!;
@@ -245,7 +236,7 @@ describe("nodes of all scenes", () => {
   });
   test("a date alone cannot be smoothed by others", () => {
     const chainResult = chainNodes([
-      { scene: scene("a"), settings: withStep("acrossDates", { on: true }), elevation },
+      { scene: scene("a"), settings: withStep("acrossDates", { on: true }) },
     ]).get("a")!;
     const cell = chainResult.cells.find((chainCell) => chainCell.step === "acrossDates")!;
     expect([cell.skipped, cell.warnings[0]]).toEqual([
@@ -260,8 +251,8 @@ describe("nodes of all scenes", () => {
   });
   test("one scene that is refused leaves the others alone", () => {
     const n = chainNodes([
-      { scene: scene("a"), settings: chain, elevation: null },
-      { scene: scene("b"), settings: chain, elevation },
+      { scene: scene("a", true, null), settings: chain },
+      { scene: scene("b"), settings: chain },
     ]);
     expect(n.get("a")!.error?.message).toMatch(/Flatten needs elevation/);
     expect(n.get("b")!.error).toBeNull();

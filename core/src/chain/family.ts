@@ -1,85 +1,161 @@
-import type * as yup from "yup";
+import * as yup from "yup";
 import { InputError, messageOf } from "../errors";
-import type { NodeSpec } from "../graph/node";
+import type { Grid } from "../grid/grid";
+import { OPTICAL_STEPS } from "./optical/steps";
+import { RADAR_STEPS } from "./radar/steps";
+import type { AnyStep, SettingsOf, Switched } from "./step";
 
 /** Sensor families: each has a chain of its own, and one chain serves all dates of a family. */
 export const FAMILIES = ["radar", "optical"] as const;
 export type Family = (typeof FAMILIES)[number];
 
 /** A chain: settings by step, each of which can be skipped. */
-export type Chain = Record<string, { on: boolean }>;
+export type Chain = Record<string, Switched>;
 /** Settings that a date has of its own, by scene and step. */
 export type Exceptions = Record<string, Record<string, Record<string, unknown>>>;
 
-/**
- * One cell of the board: what a step gives for a scene, and what it was given. Skipped steps hand
- * on.
- */
-export interface ChainCell<S extends string = string> {
-  step: S;
-  skipped: boolean;
-  input: NodeSpec;
-  output: NodeSpec;
-  warnings: string[];
-  /** Nodes inside the step that have something to tell, see Step.report. */ tells?: NodeSpec[];
+/** The steps of each family's chain, in order. */
+export const STEPS_OF: Record<Family, readonly AnyStep[]> = {
+  radar: RADAR_STEPS,
+  optical: OPTICAL_STEPS,
+};
+
+type Keyed = readonly { key: string }[];
+
+/** The keys of a family's steps, in order. */
+export const keysOf = (family: Family): string[] => STEPS_OF[family].map((step) => step.key);
+
+/** A step of a family by its key. @throws InputError for one that is not there */
+export function stepOfChain(family: Family, key: string): AnyStep {
+  const step = STEPS_OF[family].find((one) => one.key === key);
+  if (!step) {
+    throw new InputError(`There is no step called "${key}"`, "step");
+  }
+  return step;
 }
 
-/**
- * What a chain makes of one scene: its cells, its result, and why it cannot go on where it cannot.
- */
-export interface ChainResult<S extends string = string> {
-  cells: ChainCell<S>[];
-  result: NodeSpec;
-  error: InputError | null;
-  /** The step that refused. */ failedAt?: S;
+/** The family that a chain's settings are of: radar chains have an orbit, optical ones do not. */
+export const familyOfChain = (chain: Chain): Family => ("orbit" in chain ? "radar" : "optical");
+
+/** The setting of a step in a few characters. */
+export function settingText(family: Family, chain: Chain, key: string): string {
+  const own = chain[key]!;
+  return own.on ? stepOfChain(family, key).sentence(own) : "skipped";
 }
+
+/** Why dates cannot be compared with each other though every step can run; null where they can. */
+export const whyApart = (family: Family, chain: Chain): string | null =>
+  STEPS_OF[family].find((step) => step.apart && !chain[step.key]!.on)?.apart ?? null;
+
+/** Cells of the product, in range and azimuth, that a chain makes one of. */
+export const looksIn = (family: Family, chain: Chain): readonly [range: number, azimuth: number] =>
+  STEPS_OF[family].reduce<readonly [number, number]>(
+    ([range, azimuth], step) => {
+      const own = chain[step.key]!;
+      const [across, along] = (own.on ? step.looks?.(own) : undefined) ?? [1, 1];
+      return [range * across, azimuth * along];
+    },
+    [1, 1],
+  );
+
+/** The step of a family that holds the study grid: that grid is common to all dates. */
+export const gridStep = (family: Family): string =>
+  STEPS_OF[family].find((step) => step.common?.field === "grid")!.key;
+
+/** The study grid of a chain. */
+export function gridOf(family: Family, chain: Chain): Grid {
+  const { grid } = chain[gridStep(family)] as Switched & { grid: Grid };
+  return grid;
+}
+
+/** The settings of a chain's step with some of them changed. */
+export const withStep = (chain: Chain, key: string, change: object): Chain => ({
+  ...chain,
+  [key]: { ...chain[key]!, ...change },
+});
+
+/** Settings of a whole chain, as they are checked. */
+export const chainSchema = <C extends object>(
+  steps: readonly { key: string; settings: yup.ISchema<unknown> }[],
+): yup.ObjectSchema<C> => {
+  const shapes = Object.fromEntries(
+    steps.map(({ key, settings }) => [
+      key,
+      // Every step's settings are an object in which nothing else may stand.
+      (settings as yup.ObjectSchema<object>).noUnknown().required(),
+    ]),
+  );
+  // The shape is put together by key, which types cannot follow.
+  return yup.object(shapes).noUnknown() as unknown as yup.ObjectSchema<C>;
+};
+
+/** Settings of the chains, as they are checked. */
+export const CHAIN_SCHEMAS: Record<Family, yup.ObjectSchema<Chain>> = {
+  radar: chainSchema(RADAR_STEPS),
+  optical: chainSchema(OPTICAL_STEPS),
+};
+
+/** What a study begins with: each step's proposal. */
+export const proposedChain = <
+  Facts,
+  Steps extends readonly { key: string; propose(facts: Facts): Switched }[],
+>(
+  steps: Steps,
+  facts: Facts,
+): SettingsOf<Steps> =>
+  Object.fromEntries(steps.map((step) => [step.key, step.propose(facts)])) as SettingsOf<Steps>;
 
 /** The settings of one date: those of every date, and its own over them. */
-export const settingsOf = <C>(
-  steps: readonly string[],
+export const settingsOf = <C extends object>(
+  steps: Keyed,
   chain: C,
   exceptions: Exceptions,
   sceneId: string,
 ): C =>
   Object.fromEntries(
-    steps.map((step) => [
-      step,
-      { ...(chain as Record<string, object>)[step], ...exceptions[sceneId]?.[step] },
+    steps.map(({ key }) => [
+      key,
+      { ...(chain as Record<string, object>)[key], ...exceptions[sceneId]?.[key] },
     ]),
-  ) as unknown as C;
+  ) as C;
 
 /**
- * Checks exceptions by laying each over the chain. @param common settings, by step, that no date
- * can have of its own. @throws InputError naming scene and field
+ * Checks exceptions by laying each over the chain. @throws InputError naming scene and field
  */
-export function checkedExceptions<C extends object>(
-  steps: readonly string[],
-  schema: yup.ObjectSchema<C>,
-  chain: C,
-  exceptions: unknown,
-  common: Record<string, { field: string; why: string }>,
-): Exceptions {
+export function checkedExceptions(family: Family, chain: Chain, exceptions: unknown): Exceptions {
   if (typeof exceptions !== "object" || exceptions === null || Array.isArray(exceptions)) {
     throw new InputError("Exceptions must be given by scene", "exceptions");
   }
-  for (const [scene, e] of Object.entries(exceptions as Exceptions)) {
-    for (const k of Object.keys(e ?? {})) {
-      if (!steps.includes(k)) {
-        throw new InputError(`There is no step called "${k}"`, `exceptions.${scene}`);
-      }
-    }
-    try {
-      schema.validateSync(settingsOf(steps, chain, exceptions as Exceptions, scene), {
-        strict: true,
-      });
-    } catch (error) {
-      throw new InputError(messageOf(error), `exceptions.${scene}`);
-    }
-    for (const [step, c] of Object.entries(common)) {
-      if (e?.[step] && c.field in e[step]) {
-        throw new InputError(c.why, `exceptions.${scene}.${step}.${c.field}`);
-      }
+  const given = exceptions as Exceptions;
+  for (const sceneId of Object.keys(given)) {
+    checkedException(family, chain, given, sceneId);
+  }
+  return given;
+}
+
+function checkedException(
+  family: Family,
+  chain: Chain,
+  exceptions: Exceptions,
+  sceneId: string,
+): void {
+  const own = exceptions[sceneId] ?? {};
+  const steps = STEPS_OF[family];
+  for (const key of Object.keys(own)) {
+    if (!steps.some((step) => step.key === key)) {
+      throw new InputError(`There is no step called "${key}"`, `exceptions.${sceneId}`);
     }
   }
-  return exceptions as Exceptions;
+  try {
+    CHAIN_SCHEMAS[family].validateSync(settingsOf(steps, chain, exceptions, sceneId), {
+      strict: true,
+    });
+  } catch (error) {
+    throw new InputError(messageOf(error), `exceptions.${sceneId}`);
+  }
+  for (const { key, common } of steps) {
+    if (common && own[key] && common.field in own[key]) {
+      throw new InputError(common.why, `exceptions.${sceneId}.${key}.${common.field}`);
+    }
+  }
 }

@@ -4,15 +4,10 @@ import type { ImageInfo } from "../graph/image";
 import { northUp } from "../grid/grid";
 import { overTime } from "../radar/overTime";
 import { lcg, memorySources } from "../testing/support";
-import {
-  OPTICAL_STEPS,
-  type OpticalChain,
-  type OpticalScene,
-  checkOpticalExceptions,
-  opticalChainSchema,
-  opticalNodes,
-  proposedOptical,
-} from "./opticalChain";
+import { CHAIN_SCHEMAS, checkedExceptions, keysOf } from "./family";
+import type { OpticalScene } from "./optical/family";
+import type { OpticalChain } from "./optical/steps";
+import { opticalNodes, proposedOptical } from "./opticalChain";
 import { realCells } from "../raster/block";
 import { node, sourceNode } from "../graph/node";
 
@@ -63,7 +58,7 @@ const steps = (r: ReturnType<typeof all>, id: string) =>
 
 test("a fire begins with NBR and NDVI on native cells; the proposal is a valid chain", () => {
   expect(chain.indices.outputs.map((output) => output.name)).toEqual(["NDVI", "NBR"]);
-  expect(opticalChainSchema.validateSync(chain, { strict: true })).toEqual(chain);
+  expect(CHAIN_SCHEMAS.optical.validateSync(chain, { strict: true })).toEqual(chain);
   expect(
     proposedOptical(grid, {
       hazard: "flood",
@@ -76,7 +71,7 @@ test("a fire begins with NBR and NDVI on native cells; the proposal is a valid c
 test("steps in their order; each takes what the last one gave", () => {
   const r = all([scene("a"), scene("b", "2025-02-15")]);
   const cells = r.get("a")!.cells;
-  expect(cells.map((chainCell) => chainCell.step)).toEqual([...OPTICAL_STEPS]);
+  expect(cells.map((chainCell) => chainCell.step)).toEqual(keysOf("optical"));
   expect(steps(r, "a")).toEqual({
     mask: "optical.mask",
     gaps: "skipped",
@@ -131,7 +126,7 @@ test("gaps from a date: that date is masked and put on the cells first; a date t
   expect([gone.failedAt, gone.error?.message, gone.cells.length]).toEqual([
     "gaps",
     "The date that fills the gaps is not in the chain",
-    OPTICAL_STEPS.length,
+    keysOf("optical").length,
   ]);
   expect(
     all([scene("a"), scene("b", "2025-03-01")], { gaps: { on: true, sceneId: "b", masked: false } })
@@ -165,7 +160,7 @@ test("without a quality band cloud is told on reflectance, which then comes firs
   expect(r.get("a")!.cells[2]!.output).toBe(mask.output);
 });
 test("exceptions are checked by scene and field", () => {
-  expect(checkOpticalExceptions(chain, { a: { haze: { on: true } } })).toEqual({
+  expect(checkedExceptions("optical", chain, { a: { haze: { on: true } } })).toEqual({
     a: { haze: { on: true } },
   });
   for (const [e, why] of [
@@ -174,7 +169,7 @@ test("exceptions are checked by scene and field", () => {
     [{ a: { grid: { grid } } }, /grid of its own/],
     [[], /by scene/],
   ] as const) {
-    expect(() => checkOpticalExceptions(chain, e)).toThrow(why);
+    expect(() => checkedExceptions("optical", chain, e)).toThrow(why);
   }
 });
 test("a whole chain computes, tells what it found, and a broken formula is named with its place", async () => {

@@ -165,7 +165,7 @@ export class Evaluator {
     node: NodeSpec,
     hash: string,
     level: number,
-  ): Promise<StepContext<Record<string, unknown>, StepState>> {
+  ): Promise<StepContext<object, StepState>> {
     const step = stepOf(node.step);
     const base = await Promise.all(node.inputs.map((input) => this.info(input)));
     const info = await this.info(node);
@@ -267,7 +267,7 @@ export class Evaluator {
     node: NodeSpec,
     step: Step,
     hash: string,
-    ctx: StepContext<Record<string, unknown>, StepState>,
+    ctx: StepContext<object, StepState>,
   ): Promise<StepState> {
     const key = `${step.gathers ? nodeHash({ ...node, params: Object.fromEntries(step.gathers.map((gather) => [gather, node.params[gather]])) }, versionOf) : hash}/${ctx.level}`;
     const { states } = this.options;
@@ -336,7 +336,7 @@ const sizeAt = (info: ImageInfo, level: number) => {
   return { width: grid.width, height: grid.height };
 };
 
-function checkedParams(step: Step, params: Record<string, unknown>): Record<string, unknown> {
+function checkedParams(step: Step, params: Record<string, unknown>): object {
   try {
     return step.params.validateSync(params, { strict: true, abortEarly: true });
   } catch (error) {

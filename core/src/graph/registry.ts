@@ -1,30 +1,29 @@
+import { OPTICAL_STEPS } from "../chain/optical/steps";
+import { RADAR_STEPS } from "../chain/radar/steps";
 import { InputError } from "../errors";
 import type { Step } from "./step";
-import { warpStep } from "./steps/warp";
 import { maskStep, selectStep, stackStep } from "./steps/bands";
-import { decibelStep, leeStep, refinedLeeStep } from "./steps/radar";
 import {
-  acrossDatesStep,
-  calibrateStep,
-  flattenStep,
-  gammaMapStep,
-  looksStep,
-  meanStep,
-  medianStep,
-  orbitStep,
-  overTimeStep,
-  powerStep,
-  terrainStep,
-} from "./steps/chain";
-import {
+  classesStep,
   decibelQuotientStep,
   differenceStep,
   indexLossStep,
-  relativeChangeStep,
   logRatioStep,
+  relativeChangeStep,
   relativeLossStep,
-  classesStep,
 } from "./steps/change";
+import { edgesStep } from "./steps/edges";
+import { ellipsoidalStep } from "./steps/ellipsoidal";
+import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
+import { levelStep } from "./steps/level";
+import {
+  holesStep,
+  layerLimitStep,
+  majorityStep,
+  minimumPatchStep,
+  stagesStep,
+} from "./steps/limits";
+import { cloudMaskStep, seenMaskStep, studyAreaMaskStep } from "./steps/masks";
 import {
   alwaysStep,
   changeDirectionStep,
@@ -35,34 +34,20 @@ import {
   noChangeStep,
   twoDateFormulaStep,
 } from "./steps/multi";
-import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
-import { cloudMaskStep, seenMaskStep, studyAreaMaskStep } from "./steps/masks";
-import {
-  holesStep,
-  majorityStep,
-  layerLimitStep,
-  minimumPatchStep,
-  stagesStep,
-} from "./steps/limits";
+import { overTimeStep } from "./steps/overTime";
+import { powerStep } from "./steps/power";
 import { aboveDrainageStep, slopeStep } from "./steps/terrain";
-import { formulaStep, indicesStep, reflectanceStep } from "./steps/optical";
-import { gapsStep } from "./steps/gaps";
-import { edgesStep } from "./steps/edges";
-import { levelStep } from "./steps/level";
-import { hazeLevelsStep, hazeMapStep, hazeStep } from "./steps/haze";
-import { evenLightStep, mosaicStep } from "./steps/mosaic";
-import { opticalMaskStep, surfaceStep } from "./steps/surface";
-import { ellipsoidalStep } from "./steps/ellipsoidal";
 
-/** Every step there is. Editors, checks, help texts and run logs are driven by this list. */
+/**
+ * Every step of the graph: those that the chains' steps bring along, and these. Editors, checks,
+ * help texts and run logs are driven by this list.
+ */
 export const STEPS: readonly Step[] = [
-  warpStep,
+  ...RADAR_STEPS.flatMap((step): readonly Step[] => step.graph),
+  ...OPTICAL_STEPS.flatMap((step): readonly Step[] => step.graph),
   selectStep,
   stackStep,
   maskStep,
-  decibelStep,
-  leeStep,
-  refinedLeeStep,
   differenceStep,
   indexLossStep,
   relativeLossStep,
@@ -94,28 +79,8 @@ export const STEPS: readonly Step[] = [
   ellipsoidalStep,
   levelStep,
   edgesStep,
-  orbitStep,
-  calibrateStep,
-  looksStep,
-  meanStep,
-  medianStep,
-  gammaMapStep,
-  flattenStep,
-  terrainStep,
-  acrossDatesStep,
   powerStep,
   overTimeStep,
-  reflectanceStep,
-  formulaStep,
-  indicesStep,
-  opticalMaskStep,
-  gapsStep,
-  hazeMapStep,
-  hazeStep,
-  hazeLevelsStep,
-  surfaceStep,
-  evenLightStep,
-  mosaicStep,
 ];
 
 const byKind = new Map(STEPS.map((step) => [step.kind, step]));

@@ -1,4 +1,3 @@
-import type * as yup from "yup";
 import type { Window } from "../grid/grid";
 import type { ProductLuts } from "../radar/luts";
 import type { Block } from "../raster/block";
@@ -46,14 +45,21 @@ export interface StepReport {
   warnings: string[];
 }
 
-export interface Step<P extends object = Record<string, unknown>, S extends StepState = StepState> {
+/** Parameters as they are checked; a Yup schema is one. */
+export interface ParamsSchema<P> {
+  /** @throws yup.ValidationError naming the parameter */
+  validateSync(value: unknown, options?: { strict?: boolean; abortEarly?: boolean }): P;
+}
+
+/** One step of the graph. `P`: its parameters, `S`: what it gathers. */
+export interface Step<P extends object = object, S extends StepState = StepState> {
   readonly kind: string;
   /** Raised whenever the same parameters give other cells than before. */
   readonly version: number;
   readonly title: string;
   readonly help: string;
   readonly inputs: { min: number; max: number };
-  readonly params: yup.ObjectSchema<P>;
+  readonly params: ParamsSchema<P>;
   readonly needsLuts?: boolean;
   /**
    * Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do

@@ -22,7 +22,7 @@ import { cellSize, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
 import { addToLedger, lockStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import type { ReadyScene } from "../products/families";
-import { said } from "../products/prepare";
+import { named } from "../products/leftToRun";
 import { type StudySides, isDate, rawNode, sideNode, studySides } from "../products/sides";
 import { checked, idOf } from "./http";
 import { nodeView, register, shown } from "./nodes";
@@ -91,7 +91,7 @@ export function alignRoutes(api: Router, services: Services): void {
   const { db, previews, sources } = services;
   const open = (studyId: string) => db.withClient((client) => studySides(client, studyId));
   const raw = (all: StudySides, readyScene: ReadyScene) =>
-    said(readyScene, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => {
+    named(readyScene, async (): Promise<{ node: NodeSpec; info: ImageInfo }> => {
       const n = rawNode(all, readyScene);
       return { node: n, info: await new Evaluator({ sources }).info(n) };
     });
@@ -152,8 +152,8 @@ export function alignRoutes(api: Router, services: Services): void {
     const all = await open(idOf(req));
     const ref = dateIn(all, b.referenceId, "referenceId");
     const date = dateIn(all, b.sceneId, "sceneId");
-    const r = await said(ref, () => sideNode(sources, all, ref));
-    const dateNode = await said(date, () =>
+    const r = await named(ref, () => sideNode(sources, all, ref));
+    const dateNode = await named(date, () =>
       b.aligned ? sideNode(sources, all, date) : raw(all, date),
     );
     const k = r.info.bands.findIndex((band) => band.name === b.band);
@@ -223,7 +223,7 @@ export function alignRoutes(api: Router, services: Services): void {
         "Pick another reference.",
       );
     }
-    const r = await said(ref, () => sideNode(sources, all, ref));
+    const r = await named(ref, () => sideNode(sources, all, ref));
     const dateNode = await raw(all, date);
     const k = r.info.bands.findIndex((band) => band.name === b.band);
     if (isPictureFrame(dateNode.info.grid.crs)) {
@@ -238,7 +238,7 @@ export function alignRoutes(api: Router, services: Services): void {
     if (k < 0) {
       throw new AppError(422, "invalid", `${ref.name} has no band ${b.band}`, "band");
     }
-    const other = await said(date, async () => sameBand(r.info.bands[k]!, dateNode.info));
+    const other = await named(date, async () => sameBand(r.info.bands[k]!, dateNode.info));
     const grid = squareNorthUp(r.info.grid);
     const [cell] = cellSize(grid);
     const one = (n: NodeSpec, info: ImageInfo, band: number) =>
@@ -303,8 +303,8 @@ export function alignRoutes(api: Router, services: Services): void {
         [date.id]: { place: all.align[date.id]?.place ?? null, level: null },
       },
     };
-    const r = await said(ref, () => sideNode(sources, all, ref));
-    const dateNode = await said(date, () => sideNode(sources, plain, date));
+    const r = await named(ref, () => sideNode(sources, all, ref));
+    const dateNode = await named(date, () => sideNode(sources, plain, date));
     const pairs = dateNode.info.bands
       .map((band, k) => ({ x: band, k }))
       .filter(

@@ -8,6 +8,7 @@ import type { Services } from "./services";
 import { alignRoutes } from "./align";
 import { archiveRoutes } from "./archive";
 import { changeMapRoutes } from "./changeMaps";
+import { crsRoutes } from "./crs";
 import { compareRoutes } from "./compare";
 import { comparisonRoutes } from "./comparison";
 import { seriesRoutes } from "./series";
@@ -26,6 +27,7 @@ import { uploadRoutes } from "./uploads";
 export function makeApp(services: Services): Express {
   const app = express();
   app.disable("x-powered-by");
+  app.locals.checksAnswers = services.config.checkAnswers;
   app.set("query parser", "simple");
   app.use(
     helmet({
@@ -67,6 +69,7 @@ export function makeApp(services: Services): Express {
     presetRoutes,
     seriesRoutes,
     prepareRoutes,
+    crsRoutes,
     alignRoutes,
     archiveRoutes,
     pinRoutes,

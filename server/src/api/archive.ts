@@ -10,10 +10,11 @@ import { type Scene, listScenes } from "../db/scenes";
 import { type Study, findStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { orbitFor, sameMission, sensorOfScene } from "../products/orbits";
-import { checked, daySchema, idOf } from "./http";
+import { checked, idOf } from "./http";
 import { footprint } from "./scenes";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
+import { daySchema } from "@hindglance/contract/shapes";
 
 const KINDS = ["radar", "elevation", "orbit"] as const;
 const day = daySchema().nullable().default(null);

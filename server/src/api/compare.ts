@@ -28,16 +28,17 @@ import {
   rangesOf,
 } from "../products/comparison";
 import type { ReadyScene } from "../products/families";
-import { chainOfScene } from "../products/prepare";
+import { chainOfScene } from "../products/preparation";
 import { provenanceOf, zoneNames } from "../products/provenance";
 import { type StudySides, cloudSide, isDate, sideNode, studySides } from "../products/sides";
 import { iso } from "../products/time";
 import type { ZonePolygons } from "../runs/mapPhases";
-import { runningMeasure } from "../runs/store";
+
 import { checked, idOf } from "./http";
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";
+import { runningMeasure } from "../db/runs";
 
 const mapSchema = pairSchema.shape({ name: yup.string().trim().min(1).max(120) }).noUnknown();
 /** Cells that a histogram looks at, at the most. */

@@ -13,11 +13,12 @@ import { findTally } from "../db/nodes";
 import { type Study, findStudy, lockStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { type Comparison, comparisonOf, sidesNotRun } from "../products/comparison";
-import { supersededMeasures } from "../runs/store";
+
 import { changedSettings } from "./changes";
 import { compareNodes, measureAreasOf } from "./compare";
 import { checked, idOf } from "./http";
 import type { Services } from "./services";
+import { supersededMeasures } from "../db/runs";
 
 type Measure = "yes" | "no" | "anyway";
 

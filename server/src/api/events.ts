@@ -1,8 +1,9 @@
 import type { Router } from "express";
 import { findStudy } from "../db/studies";
-import { runProgress } from "../runs/store";
+
 import { slim } from "./runs";
 import type { Services } from "./services";
+import { runProgress } from "../db/runs";
 
 /** Notices of one thing are gathered for this long, milliseconds. */
 const GATHER_MS = 120;

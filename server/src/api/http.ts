@@ -28,19 +28,6 @@ export function checked<T extends yup.AnyObject>(
   }
 }
 
-/** Whether a text is a day of the calendar, such as 2025-05-02 and not 2025-02-31. */
-export const isDay = (value: string): boolean =>
-  /^\d{4}-\d\d-\d\d$/.test(value) &&
-  !Number.isNaN(Date.parse(value)) &&
-  new Date(`${value}T00:00:00Z`).toISOString().slice(0, 10) === value;
-
-/** Schema of such a day. */
-export const daySchema = () =>
-  yup
-    .string()
-    .matches(/^\d{4}-\d\d-\d\d$/, "${path} must be a date such as 2025-05-02")
-    .test("real", "${path} is not a date", (value) => value == null || isDay(value));
-
 const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 /** The id in an address, or 404 when it cannot be one. */
 export function idOf(req: Request, name = "id"): string {

@@ -13,7 +13,7 @@ import { findChangeMap } from "../db/changeMaps";
 import { type NodeRow, findNode, saveNode } from "../db/nodes";
 import { findScene } from "../db/scenes";
 import { AppError, notFound } from "../errors";
-import { preparation } from "../products/prepare";
+import { preparation } from "../products/preparation";
 import { checked, idOf } from "./http";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";

@@ -1,356 +1,316 @@
 import type { Router } from "express";
-import * as yup from "yup";
-import { changesSchema } from "@hindglance/contract/changes";
-import { FAMILIES, type Family } from "@hindglance/core/chain/family";
-
-import { inSpan, overTimeFields, overTimeScene } from "../products/overTime";
-import { type NodeSpec, nodeHash, node } from "@hindglance/core/graph/node";
-import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
+import {
+  type PrepareAnswer,
+  type PrepareState,
+  prepareRoutes as routes,
+  prepareStateSchema,
+} from "@hindglance/contract/prepare";
+import {
+  type Family,
+  STEPS_OF,
+  checkedExceptions,
+  stepOfChain,
+  whyApart,
+} from "@hindglance/core/chain/family";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
 import { createImage, sweepImages } from "../db/images";
 import { findNode } from "../db/nodes";
+import type { Client } from "../db/pool";
 import { deleteKept, listKept, listOrbits } from "../db/products";
 import { addToLedger, lockStudy, touchStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
-import { HOUSES, type PrepareState } from "../products/families";
-import { board, leftToRun, preparation } from "../products/prepare";
+import { board } from "../products/board";
+import { HOUSES } from "../products/families";
+import { leftToRun } from "../products/leftToRun";
+import { inSpan, overTimeScene } from "../products/overTime";
+import type { PrepareItem, PrepareParams } from "../products/plans";
+import { type Preparation, preparation } from "../products/preparation";
 import { sideNode, studySides } from "../products/sides";
+import { iso } from "../products/time";
 import { changedSettings } from "./changes";
-import type { Client } from "../db/pool";
-import { checked, idOf } from "./http";
+import { checked } from "./http";
 import { nodeView, register, shown } from "./nodes";
+import { Reply, serve } from "./serve";
 import type { Services } from "./services";
 
-const stateOf = (family: Family) =>
-  yup
-    .object({
-      chain: HOUSES[family].schema.required(),
-      exceptions: yup.mixed<object>().required(),
-      heldOut: yup.array(yup.string().uuid().required()).max(500).required(),
-    })
-    .noUnknown();
-const runSchema = yup
-  .object({ sceneIds: yup.array(yup.string().uuid().required()).min(1).nullable().default(null) })
-  .noUnknown();
-const nodeSchema = yup
-  .object({ sceneId: yup.string().uuid().required(), step: yup.string().max(40).required() })
-  .noUnknown();
-const windowSchema = yup
-  .object({
-    col: yup.number().integer().min(0).required(),
-    row: yup.number().integer().min(0).required(),
-    width: yup.number().integer().min(1).max(2000).required(),
-    height: yup.number().integer().min(1).max(2000).required(),
-  })
-  .noUnknown();
-const fieldSchema = yup
-  .object({
-    hash: yup
-      .string()
-      .matches(/^[0-9a-f]{32}$/)
-      .required(),
-    window: windowSchema.nullable().default(null),
-    band: yup.number().integer().min(0).default(0),
-  })
-  .noUnknown();
+/** Bytes that a cell of a kept result takes, with its overviews. */
+const BYTES_A_CELL = 5.4;
 
-/** Which chain a request is about; radar where it does not say. */
-function familyIn(req: { query: Record<string, unknown> }): Family {
-  const asked = FAMILIES.find((x) => x === (req.query.family ?? "radar"));
-  if (!asked) {
-    throw new AppError(422, "invalid", `family must be ${FAMILIES.join(" or ")}`, "family");
-  }
-  return asked;
+/** Routes of Prepare: the board of a family, its settings, its runs, its pictures. */
+export function prepareRoutes(api: Router, services: Services): void {
+  const { db } = services;
+  serve(api, routes.board, ({ params, query }) => boardOf(services, params.id, query.family));
+  serve(api, routes.set, async ({ params, query, body }) => {
+    await db.withTransaction(async (client) => {
+      await lockStudy(client, params.id);
+      await setChain(client, params.id, query.family, body);
+    });
+    return boardOf(services, params.id, query.family);
+  });
+  serve(api, routes.change, async ({ params, query, body }) => {
+    await db.withTransaction(async (client) => {
+      await lockStudy(client, params.id);
+      const { state } = await preparation(client, params.id, query.family);
+      await setChain(
+        client,
+        params.id,
+        query.family,
+        changedSettings(state, body.changes, "chain"),
+      );
+    });
+    return boardOf(services, params.id, query.family);
+  });
+  serve(api, routes.run, async ({ params, query, body }) => {
+    const begun = await db.withTransaction((client) =>
+      beginRun(services, client, params.id, query.family, body.sceneIds),
+    );
+    return new Reply(begun.runId ? 202 : 200, begun);
+  });
+  serve(api, routes.deleteOld, ({ params, query }) => deleteOld(services, params.id, query.family));
+  serve(api, routes.overTime, async ({ params, query, body }) => {
+    const { scene, runId } = await db.withTransaction((client) =>
+      overTime(services, client, params.id, query.family, body),
+    );
+    return new Reply(202, { sceneId: scene.id, runId });
+  });
+  lookRoutes(api, services);
 }
-const stateChangeSchema = yup.object({ changes: changesSchema }).noUnknown();
-const overTimeSchema = yup.object(overTimeFields).noUnknown();
+
+/** Routes that show what a step makes. */
+function lookRoutes(api: Router, services: Services): void {
+  const { db, previews } = services;
+  serve(api, routes.nodes, async ({ params, query, body }) => {
+    const prepared = await db.withClient((client) => preparation(client, params.id, query.family));
+    return stepNodes(services, prepared, body.sceneId, body.step);
+  });
+  serve(api, routes.report, async ({ params, query, body }) => {
+    const prepared = await db.withClient((client) => preparation(client, params.id, query.family));
+    const cell = prepared.nodes.get(body.sceneId)?.cells.find((one) => one.step === body.step);
+    if (!cell) {
+      throw notFound("step of this scene");
+    }
+    const parts = await Promise.all((cell.tells ?? []).map((node) => previews.report({ node })));
+    return {
+      lines: parts.flatMap((part) => part?.lines ?? []),
+      warnings: parts.flatMap((part) => part?.warnings ?? []),
+    };
+  });
+  serve(api, routes.field, async ({ body }) => {
+    const row = await db.withClient((client) => findNode(client, body.hash));
+    if (!row) {
+      throw notFound("image");
+    }
+    const bands = row.info.bands.length;
+    if (body.band >= bands) {
+      throw new AppError(422, "invalid", `The image has ${bands} bands`, "band");
+    }
+    return previews.field({ node: row.spec, window: body.window, band: body.band });
+  });
+}
+
+/** The board of a family with its settings, and what is kept that they do not use. */
+async function boardOf(
+  { db, sources }: Services,
+  studyId: string,
+  family: Family,
+): Promise<PrepareAnswer> {
+  return db.withClient(async (client) => {
+    const prepared = await preparation(client, studyId, family);
+    const rows = await board(client, prepared, sources);
+    const live = liveHashes(prepared);
+    const mine = new Set(prepared.scenes.map((scene) => scene.id));
+    const kept = await listKept(client, studyId);
+    return {
+      family,
+      ...prepared.state,
+      rows,
+      elevations: prepared.elevations.map(({ id, name }) => ({ id, name })),
+      orbits: (await listOrbits(client, studyId)).map(({ id, fileName, kind }) => ({
+        id,
+        fileName,
+        kind,
+      })),
+      old: kept
+        .filter((image) => mine.has(image.sceneId) && !live.has(image.hash))
+        .map((image) => ({
+          hash: image.hash,
+          sceneId: image.sceneId,
+          createdAt: iso(image.createdAt),
+          bytes: image.cells * BYTES_A_CELL,
+        })),
+    };
+  });
+}
+
+/** Identities of everything that the chain as it stands makes, on the way too. */
+function liveHashes(prepared: Preparation): Set<string> {
+  const nodes = [...prepared.nodes.values()].flatMap((chainResult) => [
+    chainResult.result,
+    ...chainResult.cells.map((cell) => cell.output),
+  ]);
+  return new Set(nodes.map((node) => nodeHash(node, versionOf)));
+}
 
 /** Sets a chain whole. @throws AppError when an exception or the elevation does not fit */
 async function setChain(
   client: Client,
-  id: string,
+  studyId: string,
   family: Family,
-  next: { chain: PrepareState["chain"]; exceptions: object; heldOut: string[] },
+  given: unknown,
 ): Promise<void> {
-  const { check, field } = HOUSES[family];
-  const exceptions = check(next.chain, next.exceptions);
-  const state: PrepareState = { chain: next.chain, exceptions, heldOut: next.heldOut };
-  const prepared = await preparation(client, id, family, state);
-  const terrain: Record<string, unknown> = { ...state.chain.terrain };
-  const { elevationId } = terrain;
-  if (elevationId && !prepared.elevations.some((elevation) => elevation.id === elevationId)) {
+  const { chain, heldOut, ...rest } = checked(prepareStateSchema(family), given, "body");
+  const exceptions = checkedExceptions(family, chain, rest.exceptions);
+  const state: PrepareState = { chain, exceptions, heldOut };
+  requireElevations(await preparation(client, studyId, family, state));
+  await updateStudy(client, studyId, { [HOUSES[family].field]: state });
+  await addToLedger(client, studyId, "Chain set", { family, ...state });
+}
+
+/** @throws AppError where a step picks an elevation that is not in the study */
+function requireElevations({ family, state, elevations }: Preparation): void {
+  for (const step of STEPS_OF[family]) {
+    const own: Record<string, unknown> = { ...state.chain[step.key] };
+    for (const field of step.fields(state.chain[step.key]!, state.chain)) {
+      const picked = field.kind === "scene" && field.among === "elevation" ? own[field.at] : null;
+      if (picked && !elevations.some((elevation) => elevation.id === picked)) {
+        throw new AppError(
+          422,
+          "invalid",
+          "This elevation is not in the study",
+          `chain.${step.key}.${"at" in field ? field.at : ""}`,
+          "Pick another one.",
+        );
+      }
+    }
+  }
+}
+
+/** Begins a run of what is not kept yet; nothing that is unchanged is computed again. */
+async function beginRun(
+  { engine, sources }: Services,
+  client: Client,
+  studyId: string,
+  family: Family,
+  sceneIds: readonly string[] | null,
+): Promise<{ runId: string | null; items: number }> {
+  const prepared = await preparation(client, studyId, family);
+  const { field } = HOUSES[family];
+  if (prepared.study[field] === null) {
+    await updateStudy(client, studyId, { [field]: prepared.state });
+  }
+  const items: PrepareItem[] = [];
+  for (const item of await leftToRun(client, prepared, sources, sceneIds)) {
+    const { width, height } = item.info.grid;
+    const imageId = await createImage(client, item.info, levelCount(width, height));
+    items.push({ ...item, imageId });
+  }
+  if (items.length === 0) {
+    return { runId: null, items: 0 };
+  }
+  const names = [...new Set(items.map((item) => item.sceneName))];
+  const params: PrepareParams = { items };
+  const runId = await engine.submit(client, {
+    studyId,
+    kind: "prepareDates",
+    title: names.length === 1 ? `Prepare ${names[0]}` : `Prepare ${names.length} dates`,
+    params,
+  });
+  await touchStudy(client, studyId);
+  return { runId, items: items.length };
+}
+
+/** One statistic over the prepared dates of a span, as a scene of its own. */
+async function overTime(
+  { engine, sources }: Services,
+  client: Client,
+  studyId: string,
+  family: Family,
+  ask: Parameters<typeof inSpan>[1],
+): ReturnType<typeof overTimeScene> {
+  const prepared = await preparation(client, studyId, family);
+  const inside = inSpan(
+    prepared.scenes.filter((scene) => prepared.nodes.has(scene.id)),
+    ask,
+  );
+  for (const scene of inside) {
+    const { error } = prepared.nodes.get(scene.id)!;
+    if (error) {
+      throw new AppError(422, "invalid", `${scene.name}: ${error.message}`, error.field);
+    }
+  }
+  const apart = whyApart(family, prepared.state.chain);
+  if (apart) {
     throw new AppError(
       422,
       "invalid",
-      "This elevation is not in the study",
-      "chain.terrain.elevationId",
-      "Pick another one.",
+      `Every date ${apart}`,
+      "chain",
+      "Switch that step on first.",
     );
   }
-  await updateStudy(client, id, { [field]: state });
-  await addToLedger(client, id, "Chain set", { family, ...state });
+  const all = await studySides(client, studyId);
+  const dates = await Promise.all(
+    inside.map(async (scene) => ({ scene, node: (await sideNode(sources, all, scene)).node })),
+  );
+  return overTimeScene(
+    { sources },
+    (run) => engine.submit(client, run),
+    client,
+    studyId,
+    family,
+    dates,
+    ask,
+  );
 }
 
-/** Routes of Prepare: the board of a family, its settings, its runs, its pictures. */
-export function prepareRoutes(api: Router, services: Services): void {
-  const { db, engine, sources, previews } = services;
-
-  const view = (studyId: string, family: Family) =>
-    db.withClient(async (client) => {
-      const ownPreparation = await preparation(client, studyId, family);
-      const rows = await board(client, ownPreparation, sources);
-      const kept = await listKept(client, studyId);
-      const live = new Set(rows.map((row) => row.result));
-      // What the present chain still uses on the way counts as live too.
-      for (const chainResult of ownPreparation.nodes.values()) {
-        for (const chainCell of chainResult.cells) {
-          live.add(nodeHash(chainCell.output, versionOf));
-        }
-      }
-      const mine = new Set(ownPreparation.scenes.map((scene) => scene.id));
-      return {
-        family,
-        ...ownPreparation.state,
-        rows,
-        elevations: ownPreparation.elevations.map((elevation) => ({
-          id: elevation.id,
-          name: elevation.name,
-        })),
-        orbits: (await listOrbits(client, studyId)).map((orbit) => ({
-          id: orbit.id,
-          fileName: orbit.fileName,
-          kind: orbit.kind,
-        })),
-        old: kept
-          .filter((keptImage) => mine.has(keptImage.sceneId) && !live.has(keptImage.hash))
-          .map((keptImage) => ({
-            hash: keptImage.hash,
-            sceneId: keptImage.sceneId,
-            createdAt: keptImage.createdAt,
-            bytes: keptImage.cells * 5.4,
-          })),
-      };
-    });
-
-  /** Definition of a coordinate system by its EPSG code. */
-  api.get("/crs/:code", async (req, res) => {
-    if (!/^\d{4,6}$/.test(String(req.params.code))) {
-      throw new AppError(
-        422,
-        "invalid",
-        "A coordinate system is named by its EPSG code, four to six digits",
-        "code",
-      );
-    }
-    res.json(await crsOfEpsg(Number(req.params.code)));
-  });
-  api.get("/studies/:id/prepare", async (req, res) => {
-    res.json(await view(idOf(req), familyIn(req)));
-  });
-  api.put("/studies/:id/prepare", async (req, res) => {
-    const id = idOf(req);
-    const family = familyIn(req);
-    const b = checked(stateOf(family), req.body, "body");
-    await db.withTransaction(async (client) => {
-      await lockStudy(client, id);
-      await setChain(client, id, family, b);
-    });
-    res.json(await view(id, family));
-  });
-  /** Changes of a chain's settings, from what the page last saw of them. */
-  api.patch("/studies/:id/prepare", async (req, res) => {
-    const id = idOf(req);
-    const family = familyIn(req);
-    const { changes } = checked(stateChangeSchema, req.body, "body");
-    await db.withTransaction(async (client) => {
-      await lockStudy(client, id);
-      const { state } = await preparation(client, id, family);
-      const next = changedSettings(state, changes, "chain");
-      await setChain(client, id, family, checked(stateOf(family), next, "body"));
-    });
-    res.json(await view(id, family));
-  });
-  /** Runs what is not kept yet; nothing that is unchanged is computed again. */
-  api.post("/studies/:id/prepare/runs", async (req, res) => {
-    const id = idOf(req);
-    const family = familyIn(req);
-    const b = checked(runSchema, req.body ?? {}, "body");
-    const out = await db.withTransaction(async (client) => {
-      const prepared = await preparation(client, id, family);
-      const { field } = HOUSES[family];
-      if (prepared.study[field] === null) {
-        await updateStudy(client, id, { [field]: prepared.state });
-      }
-      const left = await leftToRun(client, prepared, sources, b.sceneIds);
-      if (left.length === 0) {
-        return null;
-      }
-      const items = [];
-      for (const x of left) {
-        items.push({
-          ...x,
-          imageId: await createImage(
-            client,
-            x.info,
-            levelCount(x.info.grid.width, x.info.grid.height),
-          ),
-        });
-      }
-      const names = [...new Set(items.map((item) => item.sceneName))];
-      const runId = await engine.submit(client, {
-        studyId: id,
-        kind: "prepareDates",
-        title: names.length === 1 ? `Prepare ${names[0]}` : `Prepare ${names.length} dates`,
-        params: { items },
-      });
-      await touchStudy(client, id);
-      return { runId, items: items.length };
-    });
-    if (!out) {
-      res.json({ runId: null, items: 0 });
-      return;
-    }
-    res.status(202).json(out);
-  });
-  /** One statistic over the prepared dates of a span, as a scene of its own. */
-  api.post("/studies/:id/prepare/over-time", async (req, res) => {
-    const id = idOf(req);
-    const family = familyIn(req);
-    const b = checked(overTimeSchema, req.body, "body");
-    const out = await db.withTransaction(async (client) => {
-      const prepared = await preparation(client, id, family);
-      const inside = inSpan(
-        prepared.scenes.filter((scene) => prepared.nodes.has(scene.id)),
-        b,
-      );
-      const broken = inside.find((readyScene) => prepared.nodes.get(readyScene.id)!.error);
-      if (broken) {
-        throw new AppError(
-          422,
-          "invalid",
-          `${broken.name}: ${prepared.nodes.get(broken.id)!.error!.message}`,
-          prepared.nodes.get(broken.id)!.error!.field,
-        );
-      }
-      const apart = HOUSES[family].apart(prepared.state.chain);
-      if (apart) {
-        throw new AppError(
-          422,
-          "invalid",
-          `Every date ${apart}`,
-          "chain",
-          "Switch that step on first.",
-        );
-      }
-      const all = await studySides(client, id);
-      return overTimeScene(
-        { sources },
-        (r) => engine.submit(client, r),
-        client,
-        id,
-        family,
-        await Promise.all(
-          inside.map(async (scene) => ({
-            scene,
-            node: (await sideNode(sources, all, scene)).node,
-          })),
-        ),
-        b,
-      );
-    });
-    res.status(202).json({ sceneId: out.scene.id, runId: out.runId });
-  });
-  /** What goes into a step and what comes out, for looking at. */
-  api.post("/studies/:id/prepare/nodes", async (req, res) => {
-    const family = familyIn(req);
-    const b = checked(nodeSchema, req.body, "body");
-    const prepared = await db.withClient((client) => preparation(client, idOf(req), family));
-    const chainResult = prepared.nodes.get(b.sceneId);
-    if (!chainResult) {
-      throw notFound("scene in this chain");
-    }
-    const cell = chainResult.cells.find((chainCell) => chainCell.step === b.step);
-    if (!cell || (chainResult.error && b.step === chainResult.failedAt)) {
-      throw new AppError(
-        422,
-        "invalid",
-        chainResult.error?.message ?? "This step cannot run",
-        "step",
-        chainResult.error?.hint,
-      );
-    }
-    const view = async (x: NodeSpec) => {
-      const nodeRow = await register(services, x);
-      return nodeView(await register(services, shown(x, nodeRow.info)));
-    };
-    const output = await view(cell.output);
-    const levels =
-      output.info.bands.some((band) => band.name === "haze level") && b.step === "haze"
-        ? nodeView(await register(services, node("optical.hazeLevels", {}, cell.output)))
-        : null;
-    res.json({
-      input: await view(cell.input),
-      output,
-      levels,
-      sensor: prepared.scenes.find((scene) => scene.id === b.sceneId)!.detail.pass ?? null,
-    });
-  });
-  /** What a step found in a scene, for the log: figures, and warnings that follow from them. */
-  api.post("/studies/:id/prepare/reports", async (req, res) => {
-    const family = familyIn(req);
-    const b = checked(nodeSchema, req.body, "body");
-    const prepared = await db.withClient((client) => preparation(client, idOf(req), family));
-    const cell = prepared.nodes
-      .get(b.sceneId)
-      ?.cells.find((chainCell) => chainCell.step === b.step);
-    if (!cell) {
-      throw notFound("step of this scene");
-    }
-    const parts = await Promise.all(
-      (cell.tells ?? []).map((tell) => previews.report({ node: tell })),
+/** What goes into a step and what comes out, for looking at. */
+async function stepNodes(services: Services, prepared: Preparation, sceneId: string, step: string) {
+  const chainResult = prepared.nodes.get(sceneId);
+  if (!chainResult) {
+    throw notFound("scene in this chain");
+  }
+  const { cells, error, failedAt } = chainResult;
+  const cell = cells.find((one) => one.step === step);
+  if (!cell || (error && step === failedAt)) {
+    throw new AppError(
+      422,
+      "invalid",
+      error?.message ?? "This step cannot run",
+      "step",
+      error?.hint,
     );
-    res.json({
-      lines: parts.flatMap((part) => part?.lines ?? []),
-      warnings: parts.flatMap((part) => part?.warnings ?? []),
-    });
-  });
-  /**
-   * Mean, spread, looks and histogram of a field of a node's band, the first where none is given,
-   * or of a sample of the whole; decibels are averaged as power.
-   */
-  api.post("/fields", async (req, res) => {
-    const b = checked(fieldSchema, req.body, "body");
-    const nodeRow = await db.withClient((client) => findNode(client, b.hash));
-    if (!nodeRow) {
-      throw notFound("image");
+  }
+  const view = async (node: NodeSpec) => {
+    const { info } = await register(services, node);
+    return nodeView(await register(services, shown(node, info)));
+  };
+  const output = await view(cell.output);
+  const picture = stepOfChain(prepared.family, step).picture?.(cell.output, output.info) ?? null;
+  const { detail } = prepared.scenes.find((scene) => scene.id === sceneId)!;
+  return {
+    input: await view(cell.input),
+    output,
+    levels: picture ? nodeView(await register(services, picture)) : null,
+    sensor: (detail.pass as string | undefined) ?? null,
+  };
+}
+
+/** Takes results away that the chain as it stands does not use. */
+async function deleteOld(
+  services: Services,
+  studyId: string,
+  family: Family,
+): Promise<{ deleted: number }> {
+  const { old } = await boardOf(services, studyId, family);
+  const results = old.map((result) => result.hash);
+  await services.db.withTransaction(async (client) => {
+    await deleteKept(client, results);
+    await sweepImages(client);
+    if (results.length > 0) {
+      await addToLedger(client, studyId, "Old results deleted", { results });
     }
-    if (b.band >= nodeRow.info.bands.length) {
-      throw new AppError(
-        422,
-        "invalid",
-        `The image has ${nodeRow.info.bands.length} bands`,
-        "band",
-      );
-    }
-    res.json(await previews.field({ node: nodeRow.spec, window: b.window, band: b.band }));
   });
-  /** Takes results away that the chain as it stands does not use. */
-  api.delete("/studies/:id/prepare/old", async (req, res) => {
-    const id = idOf(req);
-    const old = (await view(id, familyIn(req))).old;
-    await db.withTransaction(async (client) => {
-      await deleteKept(
-        client,
-        old.map((result) => result.hash),
-      );
-      await sweepImages(client);
-      if (old.length) {
-        await addToLedger(client, id, "Old results deleted", {
-          results: old.map((result) => result.hash),
-        });
-      }
-    });
-    res.json({ deleted: old.length });
-  });
+  return { deleted: results.length };
 }

@@ -1,9 +1,10 @@
 import type { Router } from "express";
 import * as yup from "yup";
 import { AppError, notFound } from "../errors";
-import { listRuns, runProgress } from "../runs/store";
+
 import { checked, idOf } from "./http";
 import type { Services } from "./services";
+import { listRuns, runProgress } from "../db/runs";
 
 const cancelSchema = yup.object({ studyId: yup.string().uuid() }).noUnknown();
 

@@ -20,15 +20,17 @@ import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { sceneFrom } from "../products/createScene";
 import { seriesOf } from "@hindglance/core/chain/comparable";
-import { inSpan, overTimeFields, overTimeScene } from "../products/overTime";
+import { overTimeAsk } from "@hindglance/contract/prepare";
+import { inSpan, overTimeScene } from "../products/overTime";
 import type { ReadyScene } from "../products/families";
 import { sideNode, studySides } from "../products/sides";
 import { joinedScene } from "../products/joinScenes";
 import { requireNoTwin } from "../products/takeIn";
 import { areaFromUpload, zonesFrom } from "../products/zones";
-import { checked, idOf, isDay } from "./http";
+import { checked, idOf } from "./http";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
+import { isDay } from "@hindglance/contract/shapes";
 
 const iso = yup
   .string()
@@ -91,9 +93,7 @@ const joinSchema = yup
     name: yup.string().trim().min(1).max(120),
   })
   .noUnknown();
-const overTimeSchema = yup
-  .object({ ...overTimeFields, like: yup.string().uuid().required() })
-  .noUnknown();
+const overTimeSchema = overTimeAsk.shape({ like: yup.string().uuid().required() });
 const zonesSchema = yup
   .object({
     uploadId: yup.string().uuid().required(),

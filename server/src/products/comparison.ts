@@ -1,5 +1,5 @@
 import { comparisonWarnings } from "@hindglance/core/chain/comparable";
-import type { RadarChain } from "@hindglance/core/chain/radarChain";
+import { looksIn } from "@hindglance/core/chain/family";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import { buildChange } from "@hindglance/core/change/build";
 import type { ChangeNodes, ChangeSetup, ChangeSide } from "@hindglance/core/change/setup";
@@ -20,7 +20,7 @@ import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
 import type { PreviewPool } from "../preview/pool";
 import type { ReadyScene } from "./families";
-import { type Preparation, chainOfScene, settingsAt } from "./prepare";
+import { type Preparation, chainOfScene, settingsAt } from "./preparation";
 import { type StudySides, cloudSide, isDate, sideNode, studySides } from "./sides";
 
 /** One date as it is compared. */
@@ -42,6 +42,8 @@ export interface Comparison {
   nodes: ChangeNodes;
   warnings: string[];
 }
+
+const productOf = ([range, azimuth]: readonly [number, number]): number => range * azimuth;
 
 /**
  * Equivalent looks of what the chain gives: measured on the kept result where there is one, else
@@ -69,12 +71,11 @@ export async function preparedLooks(
       ? (await findImage(client, image))?.looks?.find((value) => value !== null)
       : null;
     const readyScene = chain.scenes.find((scene) => scene.id === id)!;
-    const { looks } = settingsAt(chain, id) as unknown as RadarChain;
     const own = readyScene.looks?.find((value) => value !== null) ?? null;
     if (measured != null) {
       out.set(id, measured);
     } else if (own !== null) {
-      out.set(id, own * (looks.on ? looks.rangeLooks * looks.azimuthLooks : 1));
+      out.set(id, own * productOf(looksIn(chain.family, settingsAt(chain, id))));
     }
   }
   return out;

@@ -2,21 +2,21 @@ import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
-import type { Services } from "../api/services";
+import type { StoredSources } from "../eval/sources";
 import { createImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { createScene, findScene, setSceneRun } from "../db/scenes";
 import { touchStudy } from "../db/studies";
-import type { Submit } from "../runs/engine";
-import type { ComputeParams } from "../runs/computeScene";
+
 import type { NewScene } from "./createScene";
+import type { Submit, ComputeParams } from "./plans";
 
 /**
  * Makes a scene out of a node, computed in a run. Its checksum is that of the node: it says what it
  * was made from.
  */
 export async function computedScene(
-  { sources }: Pick<Services, "sources">,
+  { sources }: { sources: StoredSources },
   submit: Submit,
   client: Client,
   s: {

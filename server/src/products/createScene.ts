@@ -15,11 +15,12 @@ import { saveLuts } from "../db/products";
 import { type Scene, createScene, findScene, setSceneRun } from "../db/scenes";
 import { findStudy, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
-import type { Submit } from "../runs/engine";
-import { type ImportParams, type ImportTile, type Rescale, classesFrom } from "../runs/importScene";
+
 import { partGrid, partOf, partOutline } from "./part";
 import { type UploadedFiles, openUploaded } from "./uploaded";
 import { isSensorFrame, pictureFrame } from "@hindglance/core/grid/frames";
+import type { Submit, ImportParams, ImportTile, Rescale } from "./plans";
+import { classesFrom } from "./classes";
 
 /** What a person, or an archive, says of a scene beyond its files. */
 export interface SaidOfScene {

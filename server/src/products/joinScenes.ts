@@ -10,11 +10,11 @@ import { findLuts, saveLuts } from "../db/products";
 import { createScene, findScene, setSceneRun } from "../db/scenes";
 import { touchStudy } from "../db/studies";
 import { AppError } from "../errors";
-import type { Submit } from "../runs/engine";
-import type { JoinParams } from "../runs/joinScenes";
+
 import type { ReadyScene } from "./families";
 import { partGrid, partOutline } from "./part";
 import type { NewScene } from "./createScene";
+import type { Submit, JoinParams } from "./plans";
 
 /** Tiles of one date may be this far apart in time. */
 const ONE_DATE_MS = 24 * 3600e3;

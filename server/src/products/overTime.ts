@@ -1,34 +1,18 @@
-import * as yup from "yup";
-
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, nodeHash, node } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
-import { TIME_STATISTICS, type TimeStatistic } from "@hindglance/core/radar/overTime";
-import type { Services } from "../api/services";
-import { daySchema } from "../api/http";
+import { type TimeStatistic } from "@hindglance/core/radar/overTime";
+import type { StoredSources } from "../eval/sources";
+import type { OverTimeAsk } from "@hindglance/contract/prepare";
 import type { Client } from "../db/pool";
 import type { Scene } from "../db/scenes";
 import { AppError } from "../errors";
-import type { Submit } from "../runs/engine";
+
 import { computedScene } from "./computedScene";
 import type { NewScene } from "./createScene";
+import type { Submit } from "./plans";
 
-const day = daySchema().required();
-export const overTimeFields = {
-  statistic: yup.string().oneOf(TIME_STATISTICS).required(),
-  percent: yup.number().min(0).max(100),
-  from: day,
-  to: day,
-  name: yup.string().trim().min(1).max(120),
-};
-export interface OverTimeAsk {
-  statistic: string;
-  percent?: number;
-  from: string;
-  to: string;
-  name?: string;
-}
 const WORDS: Record<TimeStatistic, string> = {
   mean: "Mean",
   median: "Median",
@@ -71,7 +55,7 @@ const isSameBand = (a: BandInfo, b: BandInfo): boolean =>
  * @throws AppError when they have none in common
  */
 async function inCommon(
-  { sources }: Pick<Services, "sources">,
+  { sources }: { sources: StoredSources },
   dates: readonly { scene: Scene; node: NodeSpec }[],
 ): Promise<{ nodes: NodeSpec[]; leftOut: string | null }> {
   const evaluator = new Evaluator({ sources });
@@ -112,7 +96,7 @@ async function inCommon(
  * deviation
  */
 export async function overTimeScene(
-  s: Pick<Services, "sources">,
+  s: { sources: StoredSources },
   submit: Submit,
   client: Client,
   studyId: string,

@@ -11,7 +11,7 @@ import { type Study, findStudy } from "../db/studies";
 import type { StoredSources } from "../eval/sources";
 import { notFound } from "../errors";
 import type { ReadyScene } from "./families";
-import { type Preparation, chainOfScene, comparableNode, preparations } from "./prepare";
+import { type Preparation, chainOfScene, comparableNode, preparations } from "./preparation";
 import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
 /** Kinds of scenes that can stand on a side of a comparison. */

@@ -4,9 +4,10 @@ import type { Blob } from "../db/blobs";
 import type { Client, Database } from "../db/pool";
 import { findTwin } from "../db/scenes";
 import { AppError } from "../errors";
-import type { Submit } from "../runs/engine";
+
 import { sceneFrom } from "./createScene";
 import { zonesFrom } from "./zones";
+import type { Submit } from "./plans";
 
 const isKind = (kind: string | null | undefined): kind is SceneKind =>
   SCENE_KINDS.some((known) => known === kind);

@@ -1,20 +1,29 @@
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { fromEcef } from "@hindglance/core/geodesy/ecef";
 
-import { ellipsoidalNode } from "@hindglance/core/chain/radarChain";
+import { ellipsoidalNode } from "@hindglance/core/chain/radar/elevation";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo, ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node as specNode, sourceNode } from "@hindglance/core/graph/node";
 import { RangeDoppler } from "@hindglance/core/radar/sensor";
-import type { Services } from "../api/services";
+import type { StoredSources } from "../eval/sources";
+import type { PreviewPool } from "../preview/pool";
+import type { Database } from "../db/pool";
 import { type Scene, listScenes } from "../db/scenes";
 import { AppError, notFound } from "../errors";
-import { chainOfScene } from "./prepare";
+import { chainOfScene } from "./preparation";
 import { isDate, sideNode, studySides } from "./sides";
 import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
 /** Values of one scene: by place, by band. `key` is the same for the same band of all dates. */
+/** What values of places are read with. */
+interface ValueServices {
+  db: Database;
+  sources: StoredSources;
+  previews: PreviewPool;
+}
+
 export interface SceneValues {
   sceneId: string;
   name: string;
@@ -36,7 +45,7 @@ type Place = readonly [lon: number, lat: number];
  * is stored.
  */
 export async function valuesAt(
-  services: Services,
+  services: ValueServices,
   studyId: string,
   places: readonly Place[],
   sizeCells: number,
@@ -136,7 +145,7 @@ export async function valuesAt(
  * the height is looked up until it stays.
  */
 export async function placeOf(
-  services: Services,
+  services: ValueServices,
   sceneId: string,
   line: number,
   sample: number,

@@ -1,6 +1,5 @@
+import { type ComputeParams } from "../products/plans";
 import { ahead } from "@hindglance/core/graph/ahead";
-import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
 import { BLOCK } from "@hindglance/core/grid/grid";
 import { type StoredBlock, blockWindow } from "../db/blocks";
 import { deleteImage, finishImage } from "../db/images";
@@ -10,15 +9,6 @@ import { AppError } from "../errors";
 import type { RunKind } from "./engine";
 import { imagePhases } from "./imagePhases";
 import { evaluatorFor } from "./mapPhases";
-
-export interface ComputeParams {
-  sceneId: string;
-  imageId: string;
-  info: ImageInfo;
-  name: string;
-  node: NodeSpec;
-  what: string;
-}
 
 const phasesOf = (params: ComputeParams) =>
   imagePhases(params.info, params.imageId, 0, params.what, 4e6);

@@ -1,3 +1,4 @@
+import { type Submit } from "../products/plans";
 import { randomUUID } from "node:crypto";
 import { hostname } from "node:os";
 import PgBoss from "pg-boss";
@@ -25,7 +26,7 @@ import {
   seen,
   setRangeProgress,
   startPhase,
-} from "./store";
+} from "../db/runs";
 
 /** What a kind of run is told while it works on a range. */
 export interface RangeContext {
@@ -38,13 +39,6 @@ export interface RangeContext {
 }
 
 /** Puts a run into the queue within the transaction at hand; gives its id. */
-export type Submit = (r: {
-  studyId: string | null;
-  kind: string;
-  title: string;
-  params: object;
-}) => Promise<string>;
-
 /**
  * One kind of run: phases that follow each other, each cut into ranges of a few seconds that any
  * worker may do. A range may be done

@@ -1,5 +1,6 @@
+import { type ImportParams, type ImportTile } from "../products/plans";
 import { LRUCache } from "lru-cache";
-import type { ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
+import type { ImageInfo } from "@hindglance/core/graph/image";
 import { BLOCK, type Window, fullWindow, intersect } from "@hindglance/core/grid/grid";
 import {
   CLASS_NODATA,
@@ -19,49 +20,9 @@ import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { QUALITY_OF_CLASS } from "@hindglance/formats/optical/granule";
-import type { UploadedFiles } from "../products/uploaded";
-import { type Entry, deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
+import { deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
 import type { RunKind } from "./engine";
 import { imagePhases } from "./imagePhases";
-
-/** One file of a scene. */
-export interface ImportTile {
-  /** The file; empty where it is entry number `entry` of an archive that the run unpacks. */
-  blobId: string;
-  entry?: number;
-  /** Where its first cell lies in the scene's grid; may lie outside. */
-  col: number;
-  row: number;
-  /** The band of the scene that the file's first band is, where files hold a band each. */
-  band?: number;
-  /**
-   * Cells of the scene along one cell of the file: 2 repeats each cell twice, ½ takes the mean of
-   * two by two.
-   */
-  scale?: number;
-  /** Numbers are classes of a scene classification and become quality bits. */
-  classes?: boolean;
-}
-/**
- * `tiles`: where two overlap the first one with a valid cell counts. `rescale`: what the numbers of
- * a file stand for, where the file does not say.
- */
-export interface ImportParams {
-  sceneId: string;
-  tiles: ImportTile[];
-  imageId: string;
-  info: ImageInfo;
-  fileName: string;
-  leftOut: string | null;
-  /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[];
-  unpack?: { files: UploadedFiles; entries: Entry[] };
-  rescale?: Rescale | null;
-}
-export interface Rescale {
-  scale: number;
-  offset: number;
-  fill: number | null;
-}
 
 /**
  * Open files by the bytes that each may keep decoded; what nobody has read for a while is let go.
@@ -410,26 +371,6 @@ function labelsFrom(raw: Float64Array, nodata: number | null): Uint8Array {
     }
   }
   return out;
-}
-
-/** Names of classes from a "1=Water; 2=Wood" legend, else "Class 1". */
-export function classesFrom(
-  legend: string | undefined,
-  palette: string[] | null,
-  labels: number[],
-): ClassInfo[] {
-  const names = new Map(
-    (legend ?? "")
-      .split(";")
-      .map((s) => s.trim().split("="))
-      .filter((x) => x.length === 2)
-      .map(([k, value]) => [Number(k), value!.trim()]),
-  );
-  return labels.map((label) => ({
-    label,
-    name: names.get(label) ?? `Class ${label}`,
-    color: palette?.[label] ?? "#8a938f",
-  }));
 }
 
 /** Numbers back to the whole numbers they are stored as; nodata is 0. */

@@ -1,4 +1,4 @@
-import type { ImageInfo } from "@hindglance/core/graph/image";
+import { type JoinParams } from "../products/plans";
 import type { Window } from "@hindglance/core/grid/grid";
 import { deleteImage, finishImage, setBandRanges, sweepImages } from "../db/images";
 import { deleteScene, setSceneImage } from "../db/scenes";
@@ -6,21 +6,6 @@ import { addToLedger, replaceScenes, touchStudy } from "../db/studies";
 import type { RunKind } from "./engine";
 import { imagePhases } from "./imagePhases";
 import { assembledRow } from "./importScene";
-
-export interface JoinParams {
-  sceneId: string;
-  imageId: string;
-  info: ImageInfo;
-  name: string;
-  parts: {
-    sceneId: string;
-    sceneName: string;
-    imageId: string;
-    info: ImageInfo;
-    col: number;
-    row: number;
-  }[];
-}
 
 const phasesOf = (params: JoinParams) =>
   imagePhases(params.info, params.imageId, 0, "Joining cells");

@@ -21,8 +21,9 @@ import { findState, findTally, hasState } from "../db/nodes";
 import type { Client } from "../db/pool";
 import type { RangeContext } from "./engine";
 import { type RowRange, rowRanges } from "./ranges";
-import { type PhasePlan, rangeResults } from "./store";
+
 import { labelCells } from "@hindglance/core/raster/block";
+import { type PhasePlan, rangeResults } from "../db/runs";
 
 /**
  * Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no

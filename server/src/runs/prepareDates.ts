@@ -1,6 +1,5 @@
+import { type PrepareItem, type PrepareParams, groupsOf } from "../products/plans";
 import { ahead } from "@hindglance/core/graph/ahead";
-import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { NodeSpec } from "@hindglance/core/graph/node";
 import { BLOCK } from "@hindglance/core/grid/grid";
 import { type StoredBlock, blockWindow } from "../db/blocks";
 import { deleteImage, finishImage } from "../db/images";
@@ -10,22 +9,7 @@ import { addToLedger, touchStudy } from "../db/studies";
 import type { RunKind } from "./engine";
 import { imagePhases } from "./imagePhases";
 import { evaluatorFor } from "./mapPhases";
-import { rangeResults } from "./store";
-
-/** One result to be computed and kept: a scene's chain up to a step. */
-export interface PrepareItem {
-  sceneId: string;
-  sceneName: string;
-  step: string;
-  steps: Record<string, string>;
-  hash: string;
-  node: NodeSpec;
-  info: ImageInfo;
-  imageId: string;
-}
-export interface PrepareParams {
-  items: PrepareItem[];
-}
+import { rangeResults } from "../db/runs";
 
 /**
  * Cells of one range: about a second of the whole chain, so that the dates of a small study keep
@@ -33,24 +17,6 @@ export interface PrepareParams {
  */
 const RANGE_CELLS = 1e6;
 
-/**
- * Items of one step do not wait for each other: they share their phases. Groups follow one another,
- * so that a later one may read what an earlier one gave.
- */
-export function groupsOf<
-  T extends { step: string; info: { grid: { width: number; height: number } } },
->(items: readonly T[]): T[][] {
-  const out: T[][] = [];
-  const kind = (i: T) => `${i.step} ${i.info.grid.width} ${i.info.grid.height}`;
-  for (const i of items) {
-    if (out.length && kind(out.at(-1)![0]!) === kind(i)) {
-      out.at(-1)!.push(i);
-    } else {
-      out.push([i]);
-    }
-  }
-  return out;
-}
 interface Group {
   first: number;
   items: PrepareItem[];

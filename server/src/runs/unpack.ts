@@ -1,13 +1,9 @@
+import { type Entry } from "../products/plans";
 import { receiveBlob, setBlobDetail } from "../db/blobs";
 import type { Client } from "../db/pool";
 import { type UploadedFiles, openUploaded } from "../products/uploaded";
 import type { RangeContext } from "./engine";
-import type { Run } from "./store";
-
-export interface Entry {
-  path: string;
-  bytes: number;
-}
+import type { Run } from "../db/runs";
 
 /**
  * Streams one file of an archive into a blob of its own, for random access; entry number `seq` of

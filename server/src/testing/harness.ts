@@ -168,6 +168,7 @@ async function launch(
       PORT: "0",
       WORKERS: String(options.workers ?? 2),
       LOG_LEVEL: "error",
+      CHECK_ANSWERS: "1",
       WEB_ROOT: resolve("dist/web"),
       ...options.env,
     },

@@ -1,9 +1,7 @@
 import { type Change, changesBetween } from "@hindglance/contract/changes";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { Family } from "@hindglance/core/chain/family";
-import type { OpticalChain } from "@hindglance/core/chain/opticalChain";
+import { type Family, gridOf, gridStep, looksIn, withStep } from "@hindglance/core/chain/family";
 import { nativeCellM, proposeGrid } from "@hindglance/core/chain/proposeGrid";
-import type { RadarChain } from "@hindglance/core/chain/radarChain";
 import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
 import { type Grid, cellSize, outline, sameGrid } from "@hindglance/core/grid/grid";
 
@@ -19,18 +17,10 @@ import { NumberField } from "../ui/NumberField";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
-const gridOf = (family: Family, view: PrepareView): Grid =>
-  family === "radar"
-    ? (view.chain as unknown as RadarChain).terrain.grid
-    : (view.chain as unknown as OpticalChain).grid.grid;
-const withGrid = (family: Family, view: PrepareView, grid: Grid): PrepareState => {
-  const step = family === "radar" ? "terrain" : "grid";
-  const state = stateOf(view);
-  return {
-    ...state,
-    chain: { ...state.chain, [step]: { ...state.chain[step]!, grid } } as PrepareState["chain"],
-  };
-};
+const withGrid = (family: Family, view: PrepareView, grid: Grid): PrepareState => ({
+  ...stateOf(view),
+  chain: withStep(view.chain, gridStep(family), { grid }),
+});
 const metres = (grid: Grid): number =>
   isGeographic(grid.crs) ? Math.round(grid.transform[1] * 111_320) : grid.transform[1];
 /** A grid in a line: cells, their size, the system. */
@@ -51,14 +41,12 @@ function native(family: Family, scenes: readonly Scene[], view: PrepareView): nu
     return null;
   }
   const sensorModel = first.info.sensor;
-  const { looks } = view.chain as unknown as RadarChain;
   if (family === "radar") {
     return sensorModel
       ? nativeCellM(
           sensorModel.sampleSpacingM,
           sensorModel.lineSpacingM,
-          looks.on ? looks.rangeLooks : 1,
-          looks.on ? looks.azimuthLooks : 1,
+          ...looksIn(family, view.chain),
         )
       : null;
   }
@@ -86,7 +74,7 @@ function useChainGrid(studyId: string, family: Family, there: boolean) {
     view,
     busy: put.isPending,
     set: (grid: Grid) => {
-      if (view && !sameGrid(grid, gridOf(family, view))) {
+      if (view && !sameGrid(grid, gridOf(family, view.chain))) {
         put.mutate(changesBetween(stateOf(view), withGrid(family, view, grid)));
       }
     },
@@ -114,7 +102,7 @@ export function GridDesk({
   const optical = useChainGrid(study.id, "optical", there.optical);
   const both =
     radar.view && optical.view
-      ? { radar: gridOf("radar", radar.view), optical: gridOf("optical", optical.view) }
+      ? { radar: gridOf("radar", radar.view.chain), optical: gridOf("optical", optical.view.chain) }
       : null;
   const apart = both && !sameGrid(both.radar, both.optical);
   if (!there.radar && !there.optical) {
@@ -180,7 +168,7 @@ function FamilyGrid({
   busy: boolean;
   set(grid: Grid): void;
 }) {
-  const grid = gridOf(family, view);
+  const grid = gridOf(family, view.chain);
   const cellM = metres(grid);
   const own = native(family, scenes, view);
   const ring =

@@ -10,6 +10,13 @@ import type { Stretch } from "./layers";
  */
 export type Look = string;
 
+/** A look that can be chosen, with its words. */
+export interface LookChoice {
+  value: Look;
+  name: string;
+  note?: string;
+}
+
 /** The look of one band by itself. */
 export const bandLook = (name: string): Look => `band:${name}`;
 
@@ -30,9 +37,7 @@ export function bandsOfLook(bands: readonly BandInfo[], look: Look): number[] {
   return [0];
 }
 /** Looks that an image offers: combinations first, then bands worth a picture of their own. */
-export function looksOf(
-  bands: readonly BandInfo[],
-): { value: Look; name: string; note?: string }[] {
+export function looksOf(bands: readonly BandInfo[]): LookChoice[] {
   return [
     ...COMBINATIONS.filter((c) => bandsOfCombination(bands, c.id)).map((c) => ({
       value: c.id,

@@ -4,7 +4,7 @@ import { api, sayError } from "../api/client";
 import { degrees } from "../lib/format";
 import { Spectra } from "../pins/Spectra";
 import { Problem } from "../ui/controls";
-import type { StepNodes } from "./StepPicture";
+import type { StepNodes } from "./useStepLook";
 
 interface NodeValues {
   hash: string;

@@ -1,8 +1,8 @@
 import { northUp } from "@hindglance/core/grid/grid";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { floodChain } from "@hindglance/core/chain/radarChain";
-import { type PrepareState, changed, useDesk } from "./chainState";
-import { settingText } from "./steps";
+import { type PrepareState, changed, deskOf } from "./chainState";
+import { settingText } from "@hindglance/core/chain/family";
 
 const base: PrepareState = {
   chain: floodChain(northUp(utm(27, true), 490000, 5180000, 10, 10, 100, 80), {
@@ -10,7 +10,7 @@ const base: PrepareState = {
     looks: 4.36,
     rangeLooks: 1,
     azimuthLooks: 1,
-  }) as unknown as PrepareState["chain"],
+  }),
   exceptions: {},
   heldOut: [],
 };
@@ -54,14 +54,9 @@ describe("changes of a chain", () => {
     ).toBe("Gamma MAP 5");
   });
   test("what was before can be taken back, once a change", () => {
-    const desk = useDesk.getState();
-    desk.open("s", "radar");
+    const desk = deskOf("s", "radar");
     desk.remember(base);
     desk.remember({ ...base, heldOut: ["a"] });
-    expect([
-      useDesk.getState().back()?.heldOut,
-      useDesk.getState().back()?.heldOut,
-      useDesk.getState().back(),
-    ]).toEqual([["a"], [], null]);
+    expect([desk.back()?.heldOut, desk.back()?.heldOut, desk.back()]).toEqual([["a"], [], null]);
   });
 });

@@ -1,28 +1,30 @@
+import { prepareRoutes } from "@hindglance/contract/prepare";
+import type { AnswerOf } from "@hindglance/contract/route";
 import { useQueries, useQuery } from "@tanstack/react-query";
-import type { Histogram } from "@hindglance/core/raster/histogram";
-import { api } from "../api/client";
-import type { FieldBox } from "./StepPicture";
+import { call } from "../api/call";
 
-export interface Field {
-  cells: number;
-  mean: number;
-  deviation: number;
-  looks: number | null;
-  unit: string;
-  histogram: Histogram;
-  sampled: boolean;
+/** Cells of an image that somebody has marked. */
+export interface FieldBox {
+  col: number;
+  row: number;
+  width: number;
+  height: number;
 }
+/** Figures of a band over a field. */
+export type Field = AnswerOf<typeof prepareRoutes.field>;
 
 const fieldQuery = (hash: string | null, window: FieldBox | null, band: number) => ({
   queryKey: ["field", hash, window, band],
-  queryFn: () => api<Field>("POST", "/fields", { hash, window, band }),
+  queryFn: () => call(prepareRoutes.field, { body: { hash: hash!, window, band } }),
   enabled: !!hash,
   staleTime: Infinity,
   retry: false,
 });
+
 /** Figures of a marked field, or of the whole image, of one band of a node. */
 export const useField = (hash: string | null, window: FieldBox | null, band = 0): Field | null =>
   useQuery(fieldQuery(hash, window, band)).data ?? null;
+
 /** The same of several bands. */
 export const useFields = (
   hash: string | null,
@@ -30,6 +32,6 @@ export const useFields = (
   bands: readonly number[],
 ): (Field | null)[] =>
   useQueries({
-    queries: bands.map((b) => fieldQuery(hash, window, b)),
+    queries: bands.map((band) => fieldQuery(hash, window, band)),
     combine: (all) => all.map((answer) => answer.data ?? null),
   });

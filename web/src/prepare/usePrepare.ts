@@ -1,46 +1,80 @@
 import { useCallback, useMemo } from "react";
 import { type Change, changesBetween } from "@hindglance/contract/changes";
+import { type PrepareAnswer, prepareRoutes } from "@hindglance/contract/prepare";
+import type { Family } from "@hindglance/core/chain/family";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { call } from "../api/call";
+import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
 import { useUi } from "../state/ui";
-import type { Family } from "@hindglance/core/chain/family";
-import { type PrepareState, type PrepareView, labelled, stateOf, useDesk } from "./chainState";
+import { type PrepareState, deskOf, labelled, stateOf } from "./chainState";
 
-/** The board of a study, and how it is changed and run. */
-export function usePrepare(studyId: string, family: Family) {
-  const key = [...keys.prepare(studyId), family];
-  const of = `?family=${family}`;
+const say = (error: unknown): void => useUi.getState().say(sayError(error), "wrong");
+
+/** Whether dates of a study are being prepared. */
+const usePreparing = (studyId: string): boolean =>
+  useRuns().data?.some(
+    (run) => run.kind === "prepareDates" && run.studyId === studyId && run.state === "running",
+  ) ?? false;
+
+/** Sends what was changed; changes of one chain follow each other. */
+function useSend(studyId: string, family: Family) {
   const queryClient = useQueryClient();
-  const running =
-    useRuns().data?.some(
-      (r) => r.kind === "prepareDates" && r.studyId === studyId && r.state === "running",
-    ) ?? false;
-  const view = useQuery({
-    queryKey: key,
-    queryFn: () => api<PrepareView>("GET", `/studies/${studyId}/prepare${of}`),
-    refetchInterval: running ? 1000 : false,
-  });
-  const put = useMutation({
+  const key = [...keys.prepare(studyId), family];
+  return useMutation({
     scope: { id: `prepare ${studyId} ${family}` },
     mutationFn: ({ changes }: { changes: Change[]; state: PrepareState }) =>
-      api<PrepareView>("PATCH", `/studies/${studyId}/prepare${of}`, { changes }),
+      call(prepareRoutes.change, { params: { id: studyId }, query: { family }, body: { changes } }),
     onMutate: ({ state }) => {
-      queryClient.setQueryData<PrepareView>(key, (value) =>
-        value ? { ...value, ...stateOf(state) } : value,
+      queryClient.setQueryData<PrepareAnswer>(key, (view) =>
+        view ? { ...view, ...stateOf(state) } : view,
       );
     },
-    onSuccess: (value) => {
-      queryClient.setQueryData(key, value);
+    onSuccess: (view) => {
+      queryClient.setQueryData(key, view);
       void queryClient.invalidateQueries({ queryKey: keys.sides(studyId) });
     },
     onError: (error) => {
-      useUi.getState().say(sayError(error), "wrong");
+      say(error);
       void queryClient.invalidateQueries({ queryKey: keys.prepare(studyId) });
     },
   });
-  const { mutate } = put;
-  const data = view.data;
+}
+
+/** Begins runs, and takes old results away. */
+function useWork(studyId: string, family: Family) {
+  const queryClient = useQueryClient();
+  const where = { params: { id: studyId }, query: { family } };
+  const run = useMutation({
+    mutationFn: (sceneIds: string[] | null) =>
+      call(prepareRoutes.run, { ...where, body: { sceneIds } }),
+    onSuccess: ({ runId }) => {
+      if (!runId) {
+        useUi.getState().say("Nothing is left to run: every result is there.");
+      }
+      void queryClient.invalidateQueries({ queryKey: keys.runs });
+      void queryClient.invalidateQueries({ queryKey: keys.prepare(studyId) });
+    },
+    onError: say,
+  });
+  const clear = useMutation({
+    mutationFn: () => call(prepareRoutes.deleteOld, where),
+    onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.prepare(studyId) }),
+    onError: say,
+  });
+  return { run, clear };
+}
+
+/** The board of a study, and how it is changed and run. */
+export function usePrepare(studyId: string, family: Family) {
+  const running = usePreparing(studyId);
+  const view = useQuery({
+    queryKey: [...keys.prepare(studyId), family],
+    queryFn: () => call(prepareRoutes.board, { params: { id: studyId }, query: { family } }),
+    refetchInterval: running ? 1000 : false,
+  });
+  const { mutate, isPending } = useSend(studyId, family);
+  const { data } = view;
   // What was changed is told from what is on screen, which the server has once it has taken all that
   // was sent before.
   const send = useCallback(
@@ -53,42 +87,28 @@ export function usePrepare(studyId: string, family: Family) {
   );
   const set = useCallback(
     (state: PrepareState) => {
-      if (!data) {
-        return;
+      if (data) {
+        deskOf(studyId, family).remember(stateOf(data));
+        send(state);
       }
-      useDesk.getState().remember(stateOf(data));
-      send(state);
     },
-    [data, send],
+    [data, send, studyId, family],
   );
   const undo = useCallback(() => {
-    const state = useDesk.getState().back();
+    const state = deskOf(studyId, family).back();
     if (state) {
       send(state);
     }
-  }, [send]);
-  const run = useMutation({
-    mutationFn: (sceneIds: string[] | null) =>
-      api<{ runId: string | null; items: number }>(
-        "POST",
-        `/studies/${studyId}/prepare/runs${of}`,
-        { sceneIds },
-      ),
-    onSuccess: (r) => {
-      if (!r.runId) {
-        useUi.getState().say("Nothing is left to run: every result is there.");
-      }
-      for (const k of [keys.runs, keys.prepare(studyId)]) {
-        void queryClient.invalidateQueries({ queryKey: k });
-      }
-    },
-    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
-  });
-  const clear = useMutation({
-    mutationFn: () => api<{ deleted: number }>("DELETE", `/studies/${studyId}/prepare/old${of}`),
-    onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.prepare(studyId) }),
-    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
-  });
+  }, [send, studyId, family]);
   const labels = useMemo(() => (data ? { ...data, rows: labelled(data.rows) } : null), [data]);
-  return { view: labels, error: view.error, set, undo, run, clear, saving: put.isPending, running };
+  return {
+    view: labels,
+    error: view.error,
+    set,
+    undo,
+    saving: isPending,
+    running,
+    ...useWork(studyId, family),
+  };
 }
+export type Prepare = ReturnType<typeof usePrepare>;

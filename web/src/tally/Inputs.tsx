@@ -1,4 +1,4 @@
-import { familyOfChain, STEPS_OF } from "../prepare/chainState";
+import { type Chain, STEPS_OF, familyOfChain, settingText } from "@hindglance/core/chain/family";
 import type { Condition } from "@hindglance/core/change/rules";
 import {
   type ChangeSetup,
@@ -9,7 +9,6 @@ import {
 import type { ChangeMap, SceneRecord } from "../api/types";
 import { dayYear, number, time } from "../lib/format";
 import type { ReactNode } from "react";
-import { STEP_WORDS, settingText } from "../prepare/steps";
 
 const WORD: Record<string, string> = {
   measure: "change",
@@ -22,6 +21,15 @@ const SIGN: Record<string, string> = {
   "=": "is class",
   "!=": "is not class",
 };
+/** The steps of a chain that are on, each with its setting. */
+function chainText(chain: Chain): string {
+  const family = familyOfChain(chain);
+  return STEPS_OF[family]
+    .filter((step) => chain[step.key]?.on)
+    .map((step) => `${step.name.toLowerCase()} ${settingText(family, chain, step.key)}`)
+    .join(" · ");
+}
+
 /** A rule in words. @param measure unit of the measure, where it is not that of the bands */
 export const sentence = (all: Condition[], unit = "dB", measure = unit): string =>
   all
@@ -136,13 +144,7 @@ export function Inputs({ map }: { map: ChangeMap }) {
       ? [
           <div key={name}>
             {!alike && <b className="font-medium">{name}: </b>}
-            {STEPS_OF[familyOfChain(preparedSide.chain)]
-              .filter((k) => preparedSide.chain[k]!.on)
-              .map(
-                (k) =>
-                  `${STEP_WORDS[familyOfChain(preparedSide.chain)][k]!.name.toLowerCase()} ${settingText(familyOfChain(preparedSide.chain), preparedSide.chain, k)}`,
-              )
-              .join(" · ")}
+            {chainText(preparedSide.chain)}
           </div>,
         ]
       : [],

@@ -10,7 +10,7 @@ import { cellAreas } from "../../grid/area";
 import { runEffects } from "../../tally/effects";
 import { ahead } from "../ahead";
 import type { ImageInfo } from "../image";
-import type { Step, StepState } from "../step";
+import type { Step, StepState, ParamsSchema } from "../step";
 import { cellByCell, requireOneGrid } from "./common";
 
 function requireClasses(title: string, info: ImageInfo): void {
@@ -124,8 +124,8 @@ function onPatches<P extends object>(
   kind: string,
   title: string,
   help: string,
-  params: yup.ObjectSchema<P>,
-  of: (eachParams: P) => PatchParams,
+  params: ParamsSchema<P>,
+  of: (params: P) => PatchParams,
   work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number },
 ): Step<P, PatchState> {
   return {

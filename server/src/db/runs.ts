@@ -1,4 +1,4 @@
-import type { Client } from "../db/pool";
+import type { Client } from "./pool";
 import type { ErrorBody } from "../errors";
 
 export type RunState = "running" | "done" | "failed" | "cancelled";
@@ -268,3 +268,47 @@ export const supersededMeasures = async (
       [study, key],
     )
   ).rows.map((row) => row.id);
+
+/** A Prepare run under way, with what it computes and how far its present phase is. */
+export interface OpenPrepareRun {
+  id: string;
+  phase: number;
+  phases: PhasePlan[];
+  items: {
+    sceneId: string;
+    hash: string;
+    step: string;
+    info: { grid: { width: number; height: number } };
+  }[];
+  /** Work of the present phase that is done, and all of it; null before it has ranges. */
+  done: number | null;
+  all: number | null;
+}
+
+const OPEN_PREPARE_RUNS = `
+  SELECT r.id, r.phase, r.phases, items.list AS items, ranges.done, ranges.all
+  FROM run r
+  CROSS JOIN LATERAL (
+    SELECT jsonb_agg(jsonb_build_object(
+      'sceneId', x -> 'sceneId',
+      'hash', x -> 'hash',
+      'step', x -> 'step',
+      'info', jsonb_build_object('grid', jsonb_build_object(
+        'width', x -> 'info' -> 'grid' -> 'width',
+        'height', x -> 'info' -> 'grid' -> 'height'
+      ))
+    )) AS list
+    FROM jsonb_array_elements(r.params -> 'items') x
+  ) items
+  CROSS JOIN LATERAL (
+    SELECT
+      sum(g.weight * g.progress)::float8 AS done,
+      sum(g.weight)::float8 AS all
+    FROM run_range g
+    WHERE g.run_id = r.id AND g.phase = r.phase
+  ) ranges
+  WHERE r.study_id = $1 AND r.kind = 'prepareDates' AND r.state = 'running'`;
+
+/** Prepare runs of a study that are under way. */
+export const listPrepareRuns = async (client: Client, study: string): Promise<OpenPrepareRun[]> =>
+  (await client.query<OpenPrepareRun>(OPEN_PREPARE_RUNS, [study])).rows;

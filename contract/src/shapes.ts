@@ -1,0 +1,45 @@
+import * as yup from "yup";
+
+/** An object with these fields and no others. */
+export const shape = <Fields extends yup.ObjectShape>(fields: Fields) =>
+  yup.object(fields).noUnknown().required();
+
+/** A list of things of one shape, which may be empty. */
+export const list = <T>(of: yup.ISchema<T>) => yup.array(of).defined();
+
+/** Any text, also an empty one. */
+export const text = yup.string().defined();
+export const textOrNull = yup.string().nullable().defined();
+export const flag = yup.boolean().required();
+export const number = yup.number().required();
+export const numberOrNull = yup.number().nullable().defined();
+export const whole = yup.number().integer().required();
+export const uuid = yup.string().uuid().required();
+export const uuidOrNull = yup.string().uuid().nullable().defined();
+/** Identity of a node: 32 hexadecimal digits. */
+export const hash = yup
+  .string()
+  .matches(/^[0-9a-f]{32}$/)
+  .required();
+
+/** Something whose shape the core defines and keeps. */
+export const ofCore = <T extends object>() => yup.mixed<T>().required();
+/** The same, or nothing. */
+export const ofCoreOrNull = <T extends object>() => yup.mixed<T>().nullable().defined();
+/** The type that a schema lets through. */
+export type Of<S extends yup.ISchema<unknown>> = yup.InferType<S>;
+
+/** Whether a text is a day of the calendar, such as 2025-05-02 and not 2025-02-31. */
+export const isDay = (value: string): boolean =>
+  /^\d{4}-\d\d-\d\d$/.test(value) &&
+  !Number.isNaN(Date.parse(value)) &&
+  new Date(`${value}T00:00:00Z`).toISOString().slice(0, 10) === value;
+
+/** Schema of such a day. */
+export const daySchema = () =>
+  yup
+    .string()
+    .matches(/^\d{4}-\d\d-\d\d$/, "${path} must be a date such as 2025-05-02")
+    .test("real", "${path} is not a date", (value) => value == null || isDay(value));
+/** Schema of a day that must be given. */
+export const day = daySchema().required();

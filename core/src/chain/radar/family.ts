@@ -1,0 +1,31 @@
+import type { Grid } from "../../grid/grid";
+import type { StateVector } from "../../radar/orbit";
+import type { ChainScene } from "../row";
+import type { ChainStep, Switched } from "../step";
+import type { Elevation } from "./elevation";
+import type { RadarChain } from "./steps";
+
+/** A radar product with the orbit file and the elevation that its chain works with. */
+export interface RadarScene extends ChainScene {
+  orbit: { kind: "precise" | "restituted"; vectors: StateVector[] } | null;
+  elevation: Elevation | null;
+}
+
+/** What the settings that a study begins with follow from. */
+export interface RadarFacts {
+  grid: Grid;
+  elevationId: string | null;
+  /** Equivalent looks of the products. */
+  looks: number;
+  rangeLooks: number;
+  azimuthLooks: number;
+}
+
+/** A step of the radar chain. */
+export type RadarStep<K extends string, S extends Switched> = ChainStep<
+  K,
+  S,
+  RadarFacts,
+  RadarScene,
+  RadarChain
+>;

@@ -1,0 +1,178 @@
+import * as yup from "yup";
+import { InputError } from "../../errors";
+import { LONLAT, isGeographic, transformer } from "../../geodesy/crs";
+import { fromEcef } from "../../geodesy/ecef";
+import { node } from "../../graph/node";
+import type { Step, StepContext } from "../../graph/step";
+import { floats, requireRole } from "../../graph/steps/common";
+import { geometryOf, heightsOf } from "../../graph/steps/sensor";
+import { isSensorFrame } from "../../grid/frames";
+import { type Window, cellSize, levelGrid, toCell } from "../../grid/grid";
+import { areaRatio } from "../../radar/flatten";
+import { type Outside, on, outside } from "../settings";
+import { beyondElevation, heightsFor } from "./elevation";
+import type { RadarStep } from "./family";
+
+const flattenStep: Step<{ outside: Outside }> = {
+  kind: "radar.flatten",
+  version: 2,
+  title: "Flatten",
+  help: "Takes the light and shade of slopes out of beta nought by the area that each cell's ground shows to the beam (Small 2011).",
+  inputs: { min: 2, max: 2 },
+  params: yup.object({ outside }).noUnknown(),
+  describe([info, z]) {
+    geometryOf("Flatten", info!);
+    requireRole("Flatten", info!, ["power"], "areas belong to power.");
+    requireRole("Flatten", z!, ["elevation"], "the second image is elevation in metres.");
+    if (isSensorFrame(z!.grid.crs)) {
+      throw new InputError("Elevation must lie on the map", "inputs");
+    }
+    if (info!.radiometry !== "beta") {
+      throw new InputError(
+        `Flatten needs beta nought, not ${info!.radiometry ? `${info!.radiometry} nought` : "numbers that are not calibrated"}: the area has not been taken out of it yet`,
+        "inputs",
+        "Set Calibrate to beta nought.",
+      );
+    }
+    return {
+      ...info!,
+      bands: info!.bands.map((band) => ({ ...band, name: `gamma0 ${band.polarisation}` })),
+      radiometry: "flat",
+    };
+  },
+  reach: (w, ctx) => [
+    { window: w, level: ctx.level },
+    { window: groundWindow(ctx, w), level: groundLevel(ctx) },
+  ],
+  compute([block, z], out, ctx) {
+    const w = out.window;
+    const ratio = new Float32Array(w.width * w.height);
+    const zg = levelGrid(ctx.base[1]!.grid, groundLevel(ctx));
+    const heights = floats(z!)[0]!;
+    if (z!.window.width < 2 || z!.window.height < 2) {
+      floats(out).forEach((b) => b.fill(NaN));
+      return;
+    }
+    const filled =
+      ctx.params.outside === "ellipsoid"
+        ? heights.map((height) => (height === height ? height : 0))
+        : heights;
+    areaRatio(
+      geometryOf("Flatten", ctx.base[0]!),
+      filled,
+      zg,
+      z!.window,
+      ctx.output.grid,
+      w,
+      ratio,
+    );
+    floats(block!).forEach((b, k) => {
+      const output = floats(out)[k]!;
+      for (let i = 0; i < output.length; i++) {
+        output[i] = b[i]! / ratio[i]!;
+      }
+    });
+  },
+};
+
+/** Level of the elevation whose cells are not much finer than the image's. */
+function groundLevel(ctx: StepContext<unknown>): number {
+  const sensorModel = ctx.base[0]!.sensor!;
+  const transform = ctx.output.grid.transform;
+  const grid = ctx.base[1]!.grid;
+  const cell = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
+  // An overview is a preview: there it may be a little coarser than the image.
+  const near = ctx.level > 0 ? Math.round : Math.floor;
+  return Math.max(
+    0,
+    Math.min(
+      8,
+      near(
+        Math.log2(
+          Math.min(
+            sensorModel.sampleSpacingM * transform[1],
+            sensorModel.lineSpacingM * transform[5],
+          ) /
+            cell +
+            1e-9,
+        ),
+      ),
+    ),
+  );
+}
+
+/** Elevation window under an image window, with what layover can bring in from beside. */
+function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
+  const rd = geometryOf("Flatten", ctx.base[0]!);
+  const info = ctx.base[1]!;
+  const zg = levelGrid(info.grid, groundLevel(ctx));
+  const transform = ctx.output.grid.transform;
+  const to = transformer(LONLAT, zg.crs);
+  const [low, high] = heightsOf(info);
+  let c0 = Infinity;
+  let c1 = -Infinity;
+  let r0 = Infinity;
+  let r1 = -Infinity;
+  for (let j = 0; j <= 4; j++) {
+    for (let i = 0; i <= 4; i++) {
+      for (const h of [Math.min(0, low), high]) {
+        const sample = transform[0] + (w.col + (w.width * i) / 4) * transform[1] - 0.5;
+        const line = transform[3] + (w.row + (w.height * j) / 4) * transform[5] - 0.5;
+        const point = rd.ground(line, sample, h);
+        if (Number.isNaN(point[0])) {
+          continue;
+        }
+        const [lon, lat] = fromEcef(point);
+        const [x, y] = toCell(zg, ...to(lon, lat));
+        c0 = Math.min(c0, x);
+        c1 = Math.max(c1, x);
+        r0 = Math.min(r0, y);
+        r1 = Math.max(r1, y);
+      }
+    }
+  }
+  if (!(c1 >= c0)) {
+    return NO_CELLS;
+  }
+  const box = {
+    col: Math.floor(c0) - 4,
+    row: Math.floor(r0) - 4,
+    width: Math.ceil(c1) - Math.floor(c0) + 9,
+    height: Math.ceil(r1) - Math.floor(r0) + 9,
+  };
+  return box;
+}
+
+const NO_CELLS: Window = { col: 0, row: 0, width: 0, height: 0 };
+const settings = yup.object({ on, outside });
+
+/** Takes the light and shade of slopes out. */
+export const flatten: RadarStep<"flatten", yup.InferType<typeof settings>> = {
+  key: "flatten",
+  name: "Flatten",
+  help: "Takes the light and shade of slopes out by the area that each cell's ground shows to the beam. Gives gamma nought of terrain.",
+  settings,
+  graph: [flattenStep],
+  propose: ({ elevationId }) => ({ on: elevationId !== null, outside: "ellipsoid" }),
+  place(row) {
+    const own = row.settings.flatten;
+    const heights = heightsFor(row.scene.elevation);
+    if (!own.on) {
+      row.skip();
+    } else if (heights) {
+      row.put(node("radar.flatten", { outside: own.outside }, row.before, heights));
+    } else {
+      row.refuse(
+        "Flatten needs elevation",
+        "flatten",
+        "Add a scene of kind elevation and pick it in Terrain, or skip this step.",
+      );
+    }
+  },
+  sentence: () => "terrain γ⁰",
+  shows: () => "γ⁰ of terrain",
+  fields: (_own, chain) => [
+    beyondElevation,
+    { kind: "elevationName", id: chain.terrain.elevationId },
+  ],
+};

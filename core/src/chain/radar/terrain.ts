@@ -1,0 +1,132 @@
+import * as yup from "yup";
+import type { Grid } from "../../grid/grid";
+import { sameGrid } from "../../grid/grid";
+import { type NodeSpec, node } from "../../graph/node";
+import { onGrid } from "../../graph/onGrid";
+import { terrainStep } from "../../graph/steps/geocode";
+import { RESAMPLING } from "../../raster/resampling";
+import type { Field } from "../fields";
+import { gridText } from "../gridText";
+import { gridSchema, on, outside, sceneOrNone, yes } from "../settings";
+import { type Elevation, beyondElevation, heightsFor } from "./elevation";
+import type { RadarStep } from "./family";
+
+const settings = yup.object({
+  on,
+  grid: gridSchema,
+  elevationId: sceneOrNone,
+  outside,
+  extras: yes,
+  resampling: yup.string().oneOf(RESAMPLING),
+  elevationResampling: yup.string().oneOf(["nearest", "bilinear"] as const),
+});
+type TerrainSettings = yup.InferType<typeof settings>;
+
+/** Heights on the study grid, resampled as asked; none without elevation. */
+function heightsOnGrid(
+  elevation: Elevation | null,
+  grid: Grid,
+  resampling: TerrainSettings["elevationResampling"],
+): NodeSpec[] {
+  const heights = heightsFor(elevation);
+  if (!heights || !elevation) {
+    return [];
+  }
+  return resampling === "nearest" && !sameGrid(elevation.info.grid, grid)
+    ? [node("grid.warp", { grid, kernel: "nearest" }, heights)]
+    : [onGrid(heights, elevation.info, grid)];
+}
+
+function warningsOf(elevation: Elevation | null): string[] {
+  if (!elevation) {
+    return [
+      "There is no elevation: places on hills lie off by about their height, towards the sensor.",
+    ];
+  }
+  return (elevation.info.bands[0]?.vertical ?? null) === null
+    ? [
+        "It is not known what the heights of the elevation are counted from; they are taken as above the ellipsoid. If they are above sea level, places lie off by up to 100 m. Say which in Scenes.",
+      ]
+    : [];
+}
+
+const ELEVATION_TAKES: Field = {
+  kind: "choice",
+  at: "elevationResampling",
+  label: "Elevation takes",
+  name: "Resampling of the elevation",
+  usual: "bilinear",
+  options: [
+    { value: "nearest", name: "Nearest" },
+    { value: "bilinear", name: "Bilinear" },
+  ],
+};
+
+/** Puts the image on the study grid. */
+export const terrain: RadarStep<"terrain", TerrainSettings> = {
+  key: "terrain",
+  name: "Terrain",
+  help: "Puts the image on the study grid with orbit and elevation. All dates come to lie on the same cells.",
+  settings,
+  graph: [terrainStep],
+  common: { field: "grid", why: "One date cannot have a grid of its own" },
+  apart: "lies in sensor geometry: Terrain is skipped",
+  kept: true,
+  propose: ({ grid, elevationId }) => ({
+    on: true,
+    grid,
+    elevationId,
+    outside: "ellipsoid",
+    extras: true,
+  }),
+  place(row) {
+    const { on: runs, grid, resampling, elevationResampling, ...own } = row.settings.terrain;
+    if (!runs) {
+      row.skip(["Without Terrain the images stay in sensor geometry and cannot be compared."]);
+      return;
+    }
+    const { elevation } = row.scene;
+    row.put(
+      node(
+        "radar.terrain",
+        {
+          grid,
+          outside: own.outside,
+          extras: own.extras,
+          ...(resampling && resampling !== "bilinear" ? { resampling } : {}),
+        },
+        row.before,
+        ...heightsOnGrid(elevation, grid, elevationResampling),
+      ),
+      warningsOf(elevation),
+    );
+  },
+  sentence: (own) => gridText(own.grid),
+  shows: ({ info }) => `${info.grid.width} x ${info.grid.height}`,
+  fields: (own) => [
+    {
+      kind: "scene",
+      at: "elevationId",
+      label: "Elevation",
+      among: "elevation",
+      none: { value: null, name: "None: the ellipsoid" },
+    },
+    { kind: "grid", at: "grid", coarsestM: 1000 },
+    {
+      kind: "choice",
+      at: "resampling",
+      label: "Image takes",
+      name: "Resampling of the image",
+      usual: "bilinear",
+      options: [
+        { value: "nearest", name: "Nearest" },
+        { value: "bilinear", name: "Bilinear" },
+        { value: "cubic", name: "Cubic" },
+      ],
+    },
+    ...(own.elevationId ? [ELEVATION_TAKES] : []),
+    beyondElevation,
+    { kind: "switch", at: "extras", label: "Incidence and hidden cells", name: "Extra bands" },
+    { kind: "gridSize", at: "grid" },
+  ],
+};

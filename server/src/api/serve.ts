@@ -1,0 +1,81 @@
+import type { Request, Response, Router } from "express";
+import type * as yup from "yup";
+import type { AnyRoute, ParamsIn, Route } from "@hindglance/contract/route";
+import { checked, idOf } from "./http";
+
+/** A request whose parts have been checked with its route. */
+export interface Asked<Path extends string, Query, Body> {
+  params: Record<ParamsIn<Path>, string>;
+  query: Query;
+  body: Body;
+  req: Request;
+  res: Response;
+}
+
+/** An answer that goes out with another status than 200. */
+export class Reply<Answer> {
+  constructor(
+    readonly status: number,
+    readonly answer: Answer,
+  ) {}
+}
+
+/** @throws Error that names the route and the field of the answer that breaks it */
+function requireAnswer(route: AnyRoute, answer: unknown): void {
+  if (!route.answer) {
+    return;
+  }
+  try {
+    // What travels is JSON: dates are texts, and what is undefined is absent.
+    const sent: unknown = JSON.parse(JSON.stringify(answer ?? null));
+    (route.answer as yup.Schema).validateSync(sent, { strict: true });
+  } catch (error) {
+    throw new Error(
+      `${route.method} ${route.path} answers what its route does not say: ${String(error)}`,
+      { cause: error },
+    );
+  }
+}
+
+function paramsOf(req: Request): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(req.params).map(([name, value]) => [
+      name,
+      /id$/i.test(name) ? idOf(req, name) : String(value),
+    ]),
+  );
+}
+
+const part = <T>(schema: yup.ISchema<T> | null, value: unknown, where: "body" | "query"): T =>
+  (schema ? checked(schema as unknown as yup.ObjectSchema<yup.AnyObject>, value ?? {}, where) : null) as T;
+
+/**
+ * Serves a route: the request is checked with it before the work, and what the work gives is the
+ * answer. Without an answer the status is 204. Under test an answer that breaks its route fails the
+ * request.
+ */
+export function serve<Path extends string, Query, Body, Answer>(
+  router: Router,
+  route: Route<Path, Query, Body, Answer>,
+  work: (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer>>,
+): void {
+  const method = route.method.toLowerCase() as "get" | "post" | "put" | "patch" | "delete";
+  router[method](route.path, async (req: Request, res: Response) => {
+    const given = await work({
+      params: paramsOf(req),
+      query: part(route.query, req.query, "query"),
+      body: part(route.body, req.body, "body"),
+      req,
+      res,
+    });
+    const { status, answer } = given instanceof Reply ? given : new Reply(200, given);
+    if (!route.answer) {
+      res.status(204).end();
+      return;
+    }
+    if (res.app.locals.checksAnswers) {
+      requireAnswer(route, answer);
+    }
+    res.status(status).json(answer);
+  });
+}

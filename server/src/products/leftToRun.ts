@@ -1,0 +1,105 @@
+import { STEPS_OF } from "@hindglance/core/chain/family";
+import type { ChainResult } from "@hindglance/core/chain/row";
+import { InputError } from "@hindglance/core/errors";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import type { Client } from "../db/pool";
+import { findKept } from "../db/products";
+import { listPrepareRuns } from "../db/runs";
+import { AppError } from "../errors";
+import type { StoredSources } from "../eval/sources";
+import { HOUSES, type ReadyScene } from "./families";
+import type { PrepareItem } from "./plans";
+import type { Preparation } from "./preparation";
+
+/** A result to be computed, before there is a place to keep it. */
+export type LeftItem = Omit<PrepareItem, "imageId">;
+
+const cellAt = ({ cells }: ChainResult, step: string) => cells.find((cell) => cell.step === step)!;
+
+/**
+ * What is still to be computed, in an order in which later results find earlier ones.
+ * @param sceneIds the scenes that are wanted; null: all
+ * @throws AppError 422 naming the scene whose chain cannot run
+ */
+export async function leftToRun(
+  client: Client,
+  prepared: Preparation,
+  sources: StoredSources,
+  sceneIds: readonly string[] | null,
+): Promise<LeftItem[]> {
+  const inChain = prepared.scenes.filter((scene) => prepared.nodes.has(scene.id));
+  const wanted = inChain.filter((scene) => !sceneIds || sceneIds.includes(scene.id));
+  const needed = takesAllDates(prepared, wanted) ? inChain : wanted;
+  needed.forEach((scene) => requireRunnable(prepared, scene));
+  const items = new Map<string, LeftItem>();
+  const evaluator = new Evaluator({ sources });
+  const add = async (scene: ReadyScene, step: string, node: NodeSpec): Promise<void> => {
+    const hash = nodeHash(node, versionOf);
+    if (!items.has(hash)) {
+      items.set(hash, await itemOf(prepared, evaluator, scene, step, node));
+    }
+  };
+  for (const { key, name } of STEPS_OF[prepared.family].filter((step) => step.kept)) {
+    for (const scene of needed) {
+      await add(scene, name, cellAt(prepared.nodes.get(scene.id)!, key).output);
+    }
+  }
+  for (const scene of wanted) {
+    await add(scene, HOUSES[prepared.family].last, prepared.nodes.get(scene.id)!.result);
+  }
+  const running = (await listPrepareRuns(client, prepared.study.id)).flatMap((run) =>
+    run.items.map((item) => item.hash),
+  );
+  const kept = await findKept(client, [...items.keys()]);
+  return [...items.values()].filter(({ hash }) => !kept.has(hash) && !running.includes(hash));
+}
+
+/** Whether a step that takes all dates at once is on for one of them. */
+const takesAllDates = (prepared: Preparation, wanted: readonly ReadyScene[]): boolean =>
+  STEPS_OF[prepared.family].some(
+    (step) =>
+      step.joint &&
+      wanted.some((scene) => !cellAt(prepared.nodes.get(scene.id)!, step.key).skipped),
+  );
+
+function requireRunnable(prepared: Preparation, scene: ReadyScene): void {
+  const { error } = prepared.nodes.get(scene.id)!;
+  if (error) {
+    throw refusal(scene, error);
+  }
+}
+
+async function itemOf(
+  prepared: Preparation,
+  evaluator: Evaluator,
+  scene: ReadyScene,
+  step: string,
+  node: NodeSpec,
+): Promise<LeftItem> {
+  const { cells } = prepared.nodes.get(scene.id)!;
+  return {
+    sceneId: scene.id,
+    sceneName: scene.name,
+    step,
+    steps: Object.fromEntries(cells.map((cell) => [cell.step, nodeHash(cell.output, versionOf)])),
+    hash: nodeHash(node, versionOf),
+    node,
+    info: await named(scene, () => evaluator.info(node)),
+  };
+}
+
+const refusal = (scene: ReadyScene, { message, field, hint }: InputError): AppError =>
+  new AppError(422, "invalid", `${scene.name}: ${message}`, field, hint);
+
+/**
+ * What a step refuses is said with the scene's name. @throws AppError 422 in place of an InputError
+ */
+export async function named<T>(scene: ReadyScene, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    throw error instanceof InputError ? refusal(scene, error) : error;
+  }
+}

@@ -1,0 +1,37 @@
+import { useMemo } from "react";
+import type { NodeView } from "@hindglance/contract/nodes";
+import { type Stretch, classLayer, greyLayer, rampLayer, rgbLayer, sourceOf } from "../map/layers";
+import { NodeCells } from "../map/nodeCells";
+import { rampById, rampFor } from "../map/ramps";
+import type { SidePicture } from "./usePictures";
+
+/** A stretch for bands of which the figures are not known yet. */
+const UNKNOWN: Stretch = { lo: 0, hi: 1 };
+
+function layerOf(
+  { info }: NodeView,
+  source: ReturnType<typeof sourceOf>,
+  { bands, stretches }: SidePicture,
+) {
+  if (info.type === "class8") {
+    return classLayer(source, info.classes ?? [], 1);
+  }
+  // Bands of a tile are counted from one.
+  const [first = 1, second, third] = bands.map((band) => Math.min(band, info.bands.length - 1) + 1);
+  const [stretch = UNKNOWN, stretch2 = UNKNOWN, stretch3 = UNKNOWN] = stretches ?? [];
+  if (second && third) {
+    return rgbLayer(source, [first, second, third], [stretch, stretch2, stretch3]);
+  }
+  const ramp = rampFor(info.bands[first - 1]!);
+  return ramp === "grey"
+    ? greyLayer(source, stretch, first)
+    : rampLayer(source, stretch, rampById(ramp), first);
+}
+
+/** Cells of a node, and the layer that draws them. */
+export function useSideLayer(node: NodeView, picture: SidePicture) {
+  const cells = useMemo(() => new NodeCells(node), [node]);
+  const source = useMemo(() => sourceOf(cells), [cells]);
+  const layer = useMemo(() => layerOf(node, source, picture), [node, source, picture]);
+  return { cells, layer };
+}
