@@ -1,5 +1,5 @@
 import { assignGroups } from "@hindglance/core/classify/kmeans";
-import { logRatio } from "@hindglance/core/change/measures";
+import { logRatios } from "@hindglance/core/change/measures/logRatio";
 import { applyRules, type ClassRule } from "@hindglance/core/change/rules";
 import { cellAreas } from "@hindglance/core/grid/area";
 import { BLOCK, fullWindow, levelCount, levelGrid, northUp } from "@hindglance/core/grid/grid";
@@ -207,7 +207,7 @@ export const ROWS: Row[] = [
       toDecibel(before, b);
       toDecibel(after, a);
       return tiled(() => {
-        logRatio(before, after, measure);
+        logRatios(before, after, measure);
         applyRules({ before: b, after: a, measure }, rules, ["before", "after"], out);
       });
     },

@@ -1,10 +1,4 @@
-import {
-  emptySetup,
-  emptyValueSetup,
-  greennessRules,
-  initialRules,
-  rulesOfMeasure,
-} from "@hindglance/core/change/defaults";
+import { emptySetup, emptyValueSetup, initialRules } from "@hindglance/core/change/defaults";
 import { buildChange, stagesNode } from "@hindglance/core/change/build";
 import { type ChangeInputs, type ChangeSetup, LIMIT_NAMES } from "@hindglance/core/change/setup";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
@@ -25,6 +19,8 @@ import { AFTER, BEFORE, imageOf } from "./radar";
 import { isFlood, score, truthOf } from "./truth";
 import { fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 import { FACTOR, imageGrid } from "./write";
+import { greennessRules } from "@hindglance/core/change/presets";
+import { measureOf } from "@hindglance/core/change/measures/all";
 
 // Maps of the flood, the fire and of greenness by presets as they come and after refinement, limit
 // by limit, against the truth of the world; prints JSON for
@@ -158,7 +154,7 @@ async function flood() {
     reweighted,
     rules: [
       {
-        ...rulesOfMeasure("noChange")![0]!,
+        ...measureOf("noChange").rules!(null)[0]!,
         all: [{ layer: "measure", op: "<", value: 1 }, preset.rules[0]!.all[1]!],
       },
     ],

@@ -3,8 +3,9 @@ import type { ImageInfo } from "../graph/image";
 import type { NodeSpec } from "../graph/node";
 import type { Step } from "../graph/step";
 import type { ProductLuts } from "../radar/luts";
-import type { Field } from "./fields";
+
 import type { ChainCell, ChainScene, Row } from "./row";
+import type { Field } from "../form/fields";
 
 /** What every step's settings hold: `on` false, and the step is skipped. */
 export interface Switched {

@@ -1,8 +1,9 @@
 import { lcg } from "../testing/support";
 import { emptyHistogram, addToHistogram } from "../raster/histogram";
-import { suggestions } from "./defaults";
+
 import { otsu } from "./otsu";
 import { type Tiles, addTiles, ashmanD, tileThreshold } from "./bimodal";
+import { suggestions } from "./suggestions";
 
 const gauss = (random: () => number) =>
   Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());

@@ -1,8 +1,10 @@
 import { InputError } from "../errors";
-import { parseFormula } from "../formula/formula";
-import type { BandInfo } from "../graph/image";
 import { type NodeSpec, node, sourceNode } from "../graph/node";
-import { nameInFormula, namesOfDates } from "../graph/steps/multi";
+import { nameInFormula } from "../formula/datedNames";
+import { usualBands } from "./bands";
+import { comparingOf } from "./comparing";
+import { measureOf, wordsOn } from "./measures/all";
+import type { BandUse } from "./measures/measure";
 import { type Grid, sameGrid, squareNorthUp } from "../grid/grid";
 import {
   type ChangeInputs,
@@ -12,29 +14,9 @@ import {
   type LimitName,
   type Limits,
   areaOnGrid,
-  comparingOf,
-  measuresOf,
   sameBand,
 } from "./setup";
 import { onGrid } from "../graph/onGrid";
-
-/** What several bands are taken for: a measure, a formula of both dates, or grouping. */
-export type BandUse = "measure" | "formula" | "groups";
-/**
- * Bands of before that take part where none were picked: those like `band`; every band that can be
- * compared with it for a formula; reflectance, where there is some, for groups.
- */
-export function usualBands(bands: readonly BandInfo[], band: number, use: BandUse): number[] {
-  const first = bands[band]!;
-  const of = (apply: (b: BandInfo) => boolean) =>
-    bands.map((_b, k) => k).filter((k) => apply(bands[k]!));
-  if (use === "formula") {
-    return of((b) => comparingOf(b) === comparingOf(first));
-  }
-  const light =
-    use === "groups" && comparingOf(first) === "value" ? of((b) => b.role === "reflectance") : [];
-  return light.length > 1 ? light : of((b) => b.role === first.role && b.unit === first.unit);
-}
 
 /**
  * Bands of before that take part, and those of after that are the same. @throws InputError when
@@ -70,17 +52,6 @@ function severalBands(
   }
   return { before, after };
 }
-
-/** Bands of before that measures of several bands can take beside one: in its unit. */
-export const likeBands = (bands: readonly BandInfo[], band: number): number[] =>
-  bands
-    .map((_b, k) => k)
-    .filter(
-      (k) =>
-        comparingOf(bands[k]!) !== null &&
-        comparingOf(bands[k]!) === comparingOf(bands[band]!) &&
-        bands[k]!.unit === bands[band]!.unit,
-    );
 
 /**
  * Bands of one date on a grid: as they are, with speckle filtered where they are power, and in
@@ -126,11 +97,12 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
       "Change is measured on calibrated linear power, on reflectance or on an index.",
     );
   }
-  if (!measuresOf(first).includes(setup.measure)) {
+  const part = measureOf(setup.measure);
+  if (!wordsOn(part, first)) {
     throw new InputError(
-      setup.measure === "logRatio"
-        ? `A log ratio is taken of radar power, and ${first.name} is ${first.role}`
-        : "The loss of an index is not taken of decibels",
+      part.onPower
+        ? `${part.onPower.name} is taken of radar power, and ${first.name} is ${first.role}`
+        : `${part.onValues?.name ?? part.key} is not taken of decibels`,
       "measure",
       "Pick another measure.",
     );
@@ -158,7 +130,7 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
       names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)),
     };
   };
-  const measure = measureNode(setup, b, a, several);
+  const measure = part.node({ before: b, after: a, several }, setup);
   const { elevation, slope, layers } = layersOf(
     inputs,
     setup,
@@ -470,46 +442,4 @@ function layersOf(
     });
   }
   return { elevation, slope, layers };
-}
-
-interface DateNodes {
-  power: NodeSpec;
-  db: NodeSpec;
-}
-function measureNode(
-  setup: ChangeSetup,
-  b: DateNodes,
-  a: DateNodes,
-  several: (use: BandUse) => { before: NodeSpec; after: NodeSpec; names: string[] },
-): NodeSpec {
-  switch (setup.measure) {
-    case "logRatio":
-      return node("change.logRatio", {}, b.power, a.power);
-    case "changeVector": {
-      const x = several("measure");
-      return node("change.vector", {}, x.before, x.after);
-    }
-    case "changeDirection": {
-      const x = several("measure");
-      return node("change.direction", {}, x.before, x.after);
-    }
-    case "noChange": {
-      const x = several("measure");
-      return node("change.noChange", { reweighted: setup.reweighted ?? false }, x.before, x.after);
-    }
-    case "formula": {
-      const x = several("formula");
-      if (!setup.formula?.trim()) {
-        throw new InputError(
-          "The formula is empty",
-          "formula",
-          `Names: ${namesOfDates(x.names).join(", ")}`,
-        );
-      }
-      parseFormula(setup.formula, namesOfDates(x.names));
-      return node("change.formula", { formula: setup.formula, names: x.names }, x.before, x.after);
-    }
-    default:
-      return node(`change.${setup.measure}`, {}, b.db, a.db);
-  }
 }

@@ -8,7 +8,10 @@ import {
   type Histogram,
 } from "../raster/histogram";
 import { lcg } from "../testing/support";
-import { decibelQuotient, difference, logRatio, relativeChange } from "./measures";
+import { decibelQuotients } from "./measures/decibelQuotient";
+import { differences } from "./measures/difference";
+import { logRatios } from "./measures/logRatio";
+import { relativeChanges } from "./measures/relativeChange";
 import { minimumError } from "./minimumError";
 import { fragility, shareBeyond } from "./fragility";
 import { otsu, otsuThree } from "./otsu";
@@ -151,7 +154,7 @@ describe("measures", () => {
   const after = Float32Array.from([0.01, 0.1, 0.1, 0.1, NaN, 0.1]);
   test("log ratio is after over before, and undefined where either is", () => {
     const out = new Float32Array(6);
-    logRatio(before, after, out);
+    logRatios(before, after, out);
     expect(out[0]).toBeCloseTo(-10, 5);
     expect(out[1]).toBeCloseTo(0, 6);
     for (const i of [2, 3, 4, 5]) {
@@ -160,7 +163,7 @@ describe("measures", () => {
   });
   test("difference is after minus before", () => {
     const out = new Float32Array(6);
-    difference(before, after, out);
+    differences(before, after, out);
     expect(out[0]).toBeCloseTo(-0.09, 6);
     expect(out[3]).toBeNaN();
     expect(out[4]).toBeNaN();
@@ -261,9 +264,13 @@ describe("rules", () => {
 
 test("relative change in per cent and the quotient of decibels, by hand; near nought there is none", () => {
   const out = new Float32Array(4);
-  relativeChange(Float32Array.of(0.2, -0.5, 0.0005, NaN), Float32Array.of(0.1, -0.25, 0.3, 1), out);
+  relativeChanges(
+    Float32Array.of(0.2, -0.5, 0.0005, NaN),
+    Float32Array.of(0.1, -0.25, 0.3, 1),
+    out,
+  );
   expect([...out].map((value) => +value.toFixed(4))).toEqual([-50, 50, NaN, NaN]);
-  decibelQuotient(Float32Array.of(-10, -8, -0.4, 3), Float32Array.of(-20, -6, -9, NaN), out);
+  decibelQuotients(Float32Array.of(-10, -8, -0.4, 3), Float32Array.of(-20, -6, -9, NaN), out);
   expect([...out]).toEqual([2, 0.75, NaN, NaN]);
 });
 

@@ -11,70 +11,10 @@ import {
   groupClassSchema,
   groupShape,
 } from "../graph/steps/groups";
+import { comparingOf } from "./comparing";
+import { MEASURES, type Measure } from "./measures/all";
 import { type ClassRule, classRuleSchema } from "./rules";
 
-export const MEASURES = [
-  "logRatio",
-  "difference",
-  "indexLoss",
-  "relativeLoss",
-  "relativeChange",
-  "decibelQuotient",
-  "changeVector",
-  "changeDirection",
-  "noChange",
-  "formula",
-] as const;
-export type Measure = (typeof MEASURES)[number];
-/**
- * What a band is compared as: radar power in decibels, or reflectance, an index or any other number
- * as it is; null where it cannot be compared.
- */
-export type Comparing = "power" | "value";
-
-/** What a band is compared as; null where it cannot be compared. */
-export const comparingOf = (band: BandInfo): Comparing | null => {
-  if (band.role === "power") {
-    return "power";
-  }
-  if (band.role === "value" || band.role === "reflectance" || band.role === "temperature") {
-    return "value";
-  }
-  return null;
-};
-/** Measures that look at several bands at once. */
-export const MULTIBAND: readonly Measure[] = ["changeVector", "changeDirection", "noChange"];
-/** Measures that a band can be compared by, the one to begin with first. */
-export const measuresOf = (band: BandInfo): readonly Measure[] => [
-  ...measuresOfOne(band),
-  ...MULTIBAND,
-  "formula",
-];
-const measuresOfOne = (band: BandInfo): readonly Measure[] => {
-  if (comparingOf(band) === "power") {
-    return ["logRatio", "difference", "decibelQuotient"];
-  }
-  if (/nbr/i.test(band.name)) {
-    return ["indexLoss", "relativeLoss", "difference", "relativeChange"];
-  }
-  return ["difference", "relativeChange", "indexLoss", "relativeLoss"];
-};
-/** What a measure is counted in: per cent, a bare quotient, or the unit of the bands. */
-export const measureUnit = (m: Measure, bands: string): string => {
-  if (m === "relativeChange" || m === "noChange") {
-    return "%";
-  }
-  if (m === "changeDirection") {
-    return "°";
-  }
-  if (m === "formula") {
-    return "";
-  }
-  if (m === "decibelQuotient") {
-    return "";
-  }
-  return bands;
-};
 export const SPECKLE = ["none", "lee", "refinedLee"] as const;
 
 /**

@@ -3,11 +3,15 @@ import { Evaluator } from "../graph/evaluator";
 import type { BandInfo, ImageInfo } from "../graph/image";
 import { northUp } from "../grid/grid";
 import { memorySources } from "../testing/support";
-import { emptyValueSetup, gainLossRules, severityRules } from "./defaults";
-import { indexLoss, relativeLoss } from "./measures";
-import { buildChange, usualBands } from "./build";
-import { changeSetupSchema, measuresOf, sameBand } from "./setup";
+import { emptyValueSetup } from "./defaults";
+import { losses } from "./measures/indexLoss";
+import { relativeLosses } from "./measures/relativeLoss";
+import { buildChange } from "./build";
+import { changeSetupSchema, sameBand } from "./setup";
 import { sourceNode } from "../graph/node";
+import { measuresOf } from "./measures/all";
+import { usualBands } from "./bands";
+import { gainLossRules, severityRules } from "./presets";
 
 const grid = northUp(utm(27, true), 500000, 5170000, 30, 30, 6, 1);
 const band = (name: string, more: Partial<BandInfo> = {}): BandInfo => ({
@@ -31,9 +35,9 @@ test("loss of an index by hand: dNBR, and RdNBR beside what was there", () => {
         expect(out[k]).toBeCloseTo(value, 6);
       }
     });
-  indexLoss(b, a, out);
+  losses(b, a, out);
   close([0.54, -0.05, 0.25, -0.1, NaN, NaN]);
-  relativeLoss(b, a, out);
+  relativeLosses(b, a, out);
   close([0.54 / 0.8, -0.05 / 0.5, 0.25 / 0.5, NaN, NaN, NaN]);
 });
 test("the same band of the other date: by wavelength and not by its place, by name, by polarisation", () => {

@@ -1,17 +1,10 @@
 import { OPTICAL_STEPS } from "../chain/optical/steps";
 import { RADAR_STEPS } from "../chain/radar/steps";
+import { MEASURE_PARTS } from "../change/measures/all";
 import { InputError } from "../errors";
 import type { Step } from "./step";
 import { maskStep, selectStep, stackStep } from "./steps/bands";
-import {
-  classesStep,
-  decibelQuotientStep,
-  differenceStep,
-  indexLossStep,
-  logRatioStep,
-  relativeChangeStep,
-  relativeLossStep,
-} from "./steps/change";
+import { classesStep } from "./steps/classes";
 import { edgesStep } from "./steps/edges";
 import { ellipsoidalStep } from "./steps/ellipsoidal";
 import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
@@ -24,36 +17,22 @@ import {
   stagesStep,
 } from "./steps/limits";
 import { cloudMaskStep, seenMaskStep, studyAreaMaskStep } from "./steps/masks";
-import {
-  alwaysStep,
-  changeDirectionStep,
-  changeVectorStep,
-  differencesStep,
-  eitherStep,
-  joinBandsStep,
-  noChangeStep,
-  twoDateFormulaStep,
-} from "./steps/multi";
+import { alwaysStep, differencesStep, eitherStep, joinBandsStep } from "./steps/multi";
 import { overTimeStep } from "./steps/overTime";
 import { powerStep } from "./steps/power";
 import { aboveDrainageStep, slopeStep } from "./steps/terrain";
 
 /**
- * Every step of the graph: those that the chains' steps bring along, and these. Editors, checks,
+ * Every step of the graph: those that the chains' steps and the measures bring along, and these. Editors, checks,
  * help texts and run logs are driven by this list.
  */
 export const STEPS: readonly Step[] = [
   ...RADAR_STEPS.flatMap((step): readonly Step[] => step.graph),
   ...OPTICAL_STEPS.flatMap((step): readonly Step[] => step.graph),
+  ...MEASURE_PARTS.flatMap((part): readonly Step[] => part.graph),
   selectStep,
   stackStep,
   maskStep,
-  differenceStep,
-  indexLossStep,
-  relativeLossStep,
-  relativeChangeStep,
-  decibelQuotientStep,
-  logRatioStep,
   classesStep,
   seenMaskStep,
   studyAreaMaskStep,
@@ -65,10 +44,6 @@ export const STEPS: readonly Step[] = [
   majorityStep,
   slopeStep,
   aboveDrainageStep,
-  changeVectorStep,
-  changeDirectionStep,
-  noChangeStep,
-  twoDateFormulaStep,
   differencesStep,
   joinBandsStep,
   alwaysStep,

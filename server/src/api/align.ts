@@ -12,7 +12,7 @@ import {
 } from "@hindglance/core/align/alignment";
 import { OFFSET_MODELS, offsetPath } from "@hindglance/core/align/offset";
 import { fitPoints, LEAST_POINTS } from "@hindglance/core/align/points";
-import { comparingOf, sameBand } from "@hindglance/core/change/setup";
+import { sameBand } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -29,6 +29,7 @@ import { nodeView, register, shown } from "./nodes";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { isPictureFrame } from "@hindglance/core/grid/frames";
+import { comparingOf } from "@hindglance/core/change/comparing";
 
 const id = yup.string().uuid().required();
 const offsetAsk = yup

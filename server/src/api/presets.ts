@@ -1,10 +1,11 @@
 import type { Router } from "express";
 import * as yup from "yup";
-import { MEASURES, changeSetupSchema } from "@hindglance/core/change/setup";
+import { changeSetupSchema } from "@hindglance/core/change/setup";
 import { createPreset, deletePreset, listPresets } from "../db/presets";
 import { notFound } from "../errors";
 import { checked, idOf } from "./http";
 import type { Services } from "./services";
+import { MEASURES } from "@hindglance/core/change/measures/all";
 
 const field = (name: "rules" | "limits") => changeSetupSchema.fields[name] as yup.Schema<object>;
 const presetSchema = yup

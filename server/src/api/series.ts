@@ -7,7 +7,6 @@ import {
   type ChangeSetup,
   areaOnGrid,
   changeSetupSchema,
-  comparingOf,
   sameBand,
 } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
@@ -26,6 +25,7 @@ import type { ZonePolygons } from "../runs/mapPhases";
 import { checked, idOf } from "./http";
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
+import { comparingOf } from "@hindglance/core/change/comparing";
 
 const seriesSchema = yup
   .object({

@@ -47,7 +47,9 @@ function paramsOf(req: Request): Record<string, string> {
 }
 
 const part = <T>(schema: yup.ISchema<T> | null, value: unknown, where: "body" | "query"): T =>
-  (schema ? checked(schema as unknown as yup.ObjectSchema<yup.AnyObject>, value ?? {}, where) : null) as T;
+  (schema
+    ? checked(schema as unknown as yup.ObjectSchema<yup.AnyObject>, value ?? {}, where)
+    : null) as T;
 
 /**
  * Serves a route: the request is checked with it before the work, and what the work gives is the

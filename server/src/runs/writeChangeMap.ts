@@ -30,6 +30,7 @@ import {
 } from "./mapPhases";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { type RowRange, rowRanges } from "./ranges";
+import { measureOf } from "@hindglance/core/change/measures/all";
 
 export interface ChangeMapParams {
   changeMapId: string;
@@ -271,7 +272,7 @@ async function patchesOf(
     return at + (state!.sums as Float64Array).length;
   }, 0);
   // Degrees of a direction have no plain mean: 350 and 10 are not 180.
-  const round = params.setup.measure === "changeDirection";
+  const round = measureOf(params.setup.measure).circular ?? false;
   const means = patchMeans(runs, labelling, sums, FACTS);
   const mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
   return polygonise(runs, neighbours, cellAreas(params.info.grid))

@@ -1,13 +1,15 @@
 import type { Comparison } from "@hindglance/contract/comparison";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import type { Chain, Family } from "@hindglance/core/chain/family";
-import type { ChangeSetup, Comparing, Limits, Measure } from "@hindglance/core/change/setup";
+import type { ChangeSetup, Limits } from "@hindglance/core/change/setup";
 import type { ClassRule } from "@hindglance/core/change/rules";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
 import type { TallyData } from "@hindglance/core/tally/tally";
+import type { Comparing } from "@hindglance/core/change/comparing";
+import type { Measure } from "@hindglance/core/change/measures/all";
 
 export type {
   CompareAreas,

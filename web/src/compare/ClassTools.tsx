@@ -1,5 +1,5 @@
 import { Undo2 } from "lucide-react";
-import { PRESETS, type Preset } from "@hindglance/core/change/defaults";
+
 import type { BandInfo } from "@hindglance/core/graph/image";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { Button } from "../ui/controls";
@@ -7,19 +7,22 @@ import { PresetMenu } from "./PresetMenu";
 import { useCompare } from "./state";
 import type { Actions } from "./useActions";
 import { isValueBand } from "./useLook";
+import { PRESETS, type Preset } from "@hindglance/core/change/presets";
+import { measureOf } from "@hindglance/core/change/measures/all";
 
 /** Ready sets of classes that suit a band and a measure. */
 function presetsFor({ measure }: ChangeSetup, band: BandInfo | undefined): Preset[] {
   const isValue = isValueBand(band);
   const name = band?.name ?? "";
-  const fits: Record<string, boolean> = {
+  const suits: Record<Preset["id"], boolean> = {
     water: !isValue,
-    severity: isValue && measure === "indexLoss",
+    severity: isValue,
     openWater: isValue && /ndwi/i.test(name),
-    greenness: isValue && /vi$/i.test(name) && ["difference", "indexLoss"].includes(measure),
+    greenness: isValue && /vi$/i.test(name),
+    gainLoss: isValue,
   };
-  const others = isValue && measure !== "noChange" && measure !== "changeDirection";
-  return PRESETS.filter((preset) => fits[preset.id] ?? others);
+  const { presets } = measureOf(measure);
+  return PRESETS.filter(({ id }) => suits[id] && presets.includes(id));
 }
 
 /** Presets of classes, and undo. */

@@ -35,6 +35,7 @@ import { rampById, rampFor } from "../map/ramps";
 import { type LayerUnit, unitOf, withUnit } from "./units";
 import { putInAddress, useUi } from "../state/ui";
 import { cx } from "../ui/controls";
+import { measureOf } from "@hindglance/core/change/measures/all";
 
 interface Props {
   /** What else lies on the main map, on top; and the map itself, for who needs it. */ extra?: BaseLayer[];
@@ -583,12 +584,8 @@ function ReadOut({
   let change: number;
   if (measured !== undefined && Number.isFinite(measured)) {
     change = measured;
-  } else if (setup.measure === "indexLoss") {
-    change = -both;
-  } else if (setup.measure !== "logRatio" && setup.measure !== "difference") {
-    change = NaN;
   } else {
-    change = both;
+    change = measureOf(setup.measure).ofDifference?.(both) ?? NaN;
   }
   const z =
     s && cells.stack.node.info.bands.findIndex((band) => band.name === "elevation") >= 0

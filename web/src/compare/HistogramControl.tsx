@@ -2,12 +2,7 @@ import { useMemo, useRef, useState } from "react";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import { quantile } from "@hindglance/core/raster/histogram";
 import { type Fragility, fragility, shareBeyond } from "@hindglance/core/change/fragility";
-import {
-  type Suggestion,
-  USUAL_FAR,
-  roundedIn,
-  suggestions,
-} from "@hindglance/core/change/defaults";
+
 import type { ClassRule, Layer } from "@hindglance/core/change/rules";
 import { number } from "../lib/format";
 import { barsOf } from "../ui/Bars";
@@ -15,6 +10,12 @@ import { Chip, Pop, useSize } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
 import { type LayerUnit, rounded, withUnit } from "./units";
 import { colorAt, labelRows, thresholdsOf, type Threshold } from "./thresholds";
+import {
+  type Suggestion,
+  USUAL_FAR,
+  roundedIn,
+  suggestions,
+} from "@hindglance/core/change/suggestions";
 
 /** `seenM2`: area that the histogram stands for, once it is known. */
 interface Props {

@@ -2,12 +2,14 @@ import { useState } from "react";
 import { DropdownMenu } from "radix-ui";
 import { X } from "lucide-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { Preset } from "@hindglance/core/change/defaults";
-import type { ChangeSetup, Comparing } from "@hindglance/core/change/setup";
+
+import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { api, sayError } from "../api/client";
 import type { SavedPreset } from "../api/types";
 import { useUi } from "../state/ui";
 import { Button, Confirm, Labelled, Sheet, inputStyle } from "../ui/controls";
+import type { Comparing } from "@hindglance/core/change/comparing";
+import type { Preset } from "@hindglance/core/change/presets";
 
 const KEY = ["presets"] as const;
 const item =

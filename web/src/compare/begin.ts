@@ -1,11 +1,8 @@
-import {
-  emptySetup,
-  emptyValueSetup,
-  gainLossRules,
-  initialRules,
-} from "@hindglance/core/change/defaults";
-import { type ChangeSetup, comparingOf } from "@hindglance/core/change/setup";
+import { emptySetup, emptyValueSetup, initialRules } from "@hindglance/core/change/defaults";
+import { type ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareHistograms, Side, Study } from "../api/types";
+import { comparingOf } from "@hindglance/core/change/comparing";
+import { gainLossRules } from "@hindglance/core/change/presets";
 
 /** Settings that a comparison begins with, by what its before side holds. */
 export const startOf = (side: Side, study: Study, hasElevation: boolean): ChangeSetup =>

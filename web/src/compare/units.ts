@@ -1,5 +1,5 @@
-import type { Measure } from "@hindglance/core/change/setup";
 import type { Layer } from "@hindglance/core/change/rules";
+import { type Measure, measureOf } from "@hindglance/core/change/measures/all";
 
 /**
  * How a layer is written and stepped: decibels in tenths, indices and reflectance in hundredths.
@@ -27,18 +27,11 @@ export const unitOf = (level: Layer, layerUnit: LayerUnit): LayerUnit => {
   }
   return layerUnit;
 };
-/** Units of a comparison: of its bands, and of its measure where that has one of its own. */
-const OWN: Partial<Record<Measure, LayerUnit>> = {
-  relativeChange: { unit: "%", decimals: 0, step: 1 },
-  decibelQuotient: { unit: "", decimals: 2, step: 0.01 },
-  noChange: { unit: "%", decimals: 1, step: 0.5 },
-  changeDirection: { unit: "°", decimals: 0, step: 5 },
-  formula: { unit: "", decimals: 3, step: 0.01 },
-};
-
 /** Units of bands together with those of a measure that has its own. */
-export const withMeasure = (layerUnit: LayerUnit, m: Measure): LayerUnit =>
-  OWN[m] ? { ...layerUnit, measure: OWN[m] } : layerUnit;
+export const withMeasure = (bands: LayerUnit, m: Measure): LayerUnit => {
+  const { unit } = measureOf(m);
+  return unit ? { ...bands, measure: unit } : bands;
+};
 
 /** A number with its unit behind it. */
 export const withUnit = (text: string, layerUnit: LayerUnit): string => {

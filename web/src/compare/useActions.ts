@@ -1,25 +1,10 @@
 import { useEffect, useRef, useState } from "react";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import type { Comparison } from "@hindglance/contract/comparison";
-import { likeBands } from "@hindglance/core/change/build";
-import {
-  BY_HISTOGRAM,
-  type Preset,
-  gainLossRules,
-  greennessRules,
-  initialRules,
-  openWaterRules,
-  rulesOfMeasure,
-  severityRules,
-} from "@hindglance/core/change/defaults";
-import {
-  type ChangeSetup,
-  type Measure,
-  comparingOf,
-  measureUnit,
-  measuresOf,
-} from "@hindglance/core/change/setup";
-import { nameInFormula } from "@hindglance/core/graph/steps/multi";
+
+import { initialRules } from "@hindglance/core/change/defaults";
+import { type ChangeSetup } from "@hindglance/core/change/setup";
+
 import { sayError } from "../api/client";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import type { CompareHistograms, SavedPreset, Scene, Side, Study } from "../api/types";
@@ -31,16 +16,20 @@ import { useCompare } from "./state";
 import type { ComparisonOnScreen } from "./useComparison";
 import { fetchHistograms } from "./useHistograms";
 import type { Ground } from "./useVersions";
-
-/** Measures whose thresholds are of their own kind, whatever their unit. */
-const OWN_RULES: readonly Measure[] = [
-  "relativeChange",
-  "decibelQuotient",
-  "changeVector",
-  "changeDirection",
-  "noChange",
-  "formula",
-];
+import { comparingOf } from "@hindglance/core/change/comparing";
+import {
+  type Measure,
+  measureOf,
+  measuresOf,
+  sharesThresholds,
+} from "@hindglance/core/change/measures/all";
+import {
+  type Preset,
+  gainLossRules,
+  greennessRules,
+  openWaterRules,
+  severityRules,
+} from "@hindglance/core/change/presets";
 
 type Rules = ChangeSetup["rules"];
 type RulesOf = (setup: ChangeSetup, side: Side, histograms: CompareHistograms) => Rules;
@@ -115,24 +104,6 @@ function useCountedStep(studyId: string, { ground, sideOf }: ComparisonOnScreen)
   return { counting, step };
 }
 
-/** What a measure needs besides its name, where it is not there yet. */
-function extrasOf(m: Measure, setup: ChangeSetup, bands: readonly BandInfo[]) {
-  const band = bands[setup.band];
-  if (m === "changeDirection" && band) {
-    const two = setup.bands?.length === 2;
-    return { bands: two ? setup.bands : likeBands(bands, setup.band).slice(0, 2) };
-  }
-  if (m === "formula" && !setup.formula?.trim() && band) {
-    const name = nameInFormula(band);
-    return { formula: `after.${name} - before.${name}` };
-  }
-  return {};
-}
-
-/** Whether thresholds of one measure mean the same in another. */
-const sharesThresholds = (a: Measure, b: Measure): boolean =>
-  measureUnit(a, "") === measureUnit(b, "") && !OWN_RULES.includes(a) && !OWN_RULES.includes(b);
-
 const withSetup =
   (apply: (setup: ChangeSetup) => ChangeSetup) =>
   (comparison: Comparison | null): Comparison => ({
@@ -177,7 +148,7 @@ function presetRules(
   histograms: CompareHistograms | null,
   band: BandInfo | undefined,
 ): Rules {
-  const lossUp = setup.measure === "indexLoss" || setup.measure === "relativeLoss";
+  const lossUp = measureOf(setup.measure).lossUp ?? false;
   switch (preset.id) {
     case "water":
       return histograms ? initialRules(histograms) : setup.rules;
@@ -205,17 +176,18 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
     if (!setup) {
       return;
     }
-    const apply = (s: ChangeSetup) => ({ ...s, measure: m, ...extrasOf(m, s, bands) });
-    const fixed = rulesOfMeasure(m);
-    if (sharesThresholds(m, setup.measure)) {
+    const part = measureOf(m);
+    const apply = (s: ChangeSetup) => ({ ...s, measure: m, ...part.begin?.(s, bands) });
+    const fixed = part.rules?.(null);
+    if (sharesThresholds(part, measureOf(setup.measure))) {
       change(apply);
-    } else if (fixed && !BY_HISTOGRAM.includes(m)) {
+    } else if (fixed && !part.byHistogram) {
       change((s) => ({ ...apply(s), rules: fixed }));
     } else {
       void step({
         name: measureName(m, band?.name ?? "", isValue),
         to: withSetup((s) => ({ ...apply(s), rules: fixed ?? s.rules })),
-        rules: (s, of, h) => rulesOfMeasure(m, h.measure) ?? rulesFrom(s, of, h),
+        rules: (s, of, h) => part.rules?.(h.measure) ?? rulesFrom(s, of, h),
       });
     }
   };
@@ -235,7 +207,7 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
       void step({
         name: measureName(measure, next.name, comparingOf(next) === "value"),
         to: withSetup(apply),
-        rules: (s, of, h) => rulesOfMeasure(measure, h.measure) ?? rulesFrom(s, of, h),
+        rules: (s, of, h) => measureOf(measure).rules?.(h.measure) ?? rulesFrom(s, of, h),
       });
     }
   };

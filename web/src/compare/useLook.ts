@@ -1,11 +1,12 @@
 import { useMemo } from "react";
 import type { BandInfo } from "@hindglance/core/graph/image";
-import { type ChangeSetup, comparingOf } from "@hindglance/core/change/setup";
+import { type ChangeSetup } from "@hindglance/core/change/setup";
 import { mergeHistograms, quantile } from "@hindglance/core/raster/histogram";
 import type { CompareHistograms } from "../api/types";
 import { changeEnd, measureName } from "./measures";
 import { DECIBEL, plainUnit, withMeasure } from "./units";
 import type { ComparisonOnScreen } from "./useComparison";
+import { comparingOf } from "@hindglance/core/change/comparing";
 
 /** Ends of the grey levels of both dates: where nearly all of their cells lie. */
 function endsOf(histograms: CompareHistograms | undefined, isValue: boolean): [number, number] {

@@ -1,5 +1,5 @@
-import { SEVERITY_BREAKS } from "@hindglance/core/change/defaults";
 import type { BandInfo } from "@hindglance/core/graph/image";
+import { SEVERITY_BREAKS } from "@hindglance/core/change/presets";
 
 export interface Ramp {
   id: string;

@@ -2,7 +2,7 @@ import { type ReactNode, useMemo, useState } from "react";
 import { useNavigate, useOutletContext } from "react-router";
 import { useQuery } from "@tanstack/react-query";
 import { mergeHistograms, quantile } from "@hindglance/core/raster/histogram";
-import { comparingOf } from "@hindglance/core/change/setup";
+
 import { api, sayError } from "../api/client";
 import { useScenes, useSides } from "../api/hooks";
 import type {
@@ -25,6 +25,7 @@ import { Button, Chip, Pop, Warning } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
 import { PatchTable } from "./PatchTable";
 import { ALL_PATCHES, type PatchAsk, askText, useOutlines, usePatchCount } from "./patches";
+import { comparingOf } from "@hindglance/core/change/comparing";
 
 /** Review: the patches of a change map, looked at one by one. */
 export function ReviewPage() {

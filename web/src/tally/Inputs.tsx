@@ -1,14 +1,11 @@
 import { type Chain, STEPS_OF, familyOfChain, settingText } from "@hindglance/core/chain/family";
 import type { Condition } from "@hindglance/core/change/rules";
-import {
-  type ChangeSetup,
-  type Grouping,
-  type LimitName,
-  measureUnit,
-} from "@hindglance/core/change/setup";
+import { type Grouping, type LimitName } from "@hindglance/core/change/setup";
 import type { ChangeMap, SceneRecord } from "../api/types";
 import { dayYear, number, time } from "../lib/format";
 import type { ReactNode } from "react";
+import { measureUnit } from "@hindglance/core/change/measures/all";
+import { measureOf } from "@hindglance/core/change/measures/all";
 
 const WORD: Record<string, string> = {
   measure: "change",
@@ -49,19 +46,6 @@ export const sentence = (all: Condition[], unit = "dB", measure = unit): string 
       return `${WORD[condition.layer] ?? condition.layer} ${SIGN[condition.op] ?? condition.op} ${number(condition.value, condition.layer === "cover" ? 0 : ownUnit ? 1 : 2)}${ownUnit === "°" || !ownUnit ? ownUnit : ` ${ownUnit}`}`;
     })
     .join(" and ");
-const measureSaid = (setup: ChangeSetup, decibel: boolean): string =>
-  ({
-    logRatio: "log ratio",
-    difference: decibel ? "difference of decibels" : "difference, after − before",
-    indexLoss: "index loss, before − after",
-    relativeLoss: "relative index loss, (before − after) ÷ √|before|",
-    relativeChange: "relative change, (after − before) ÷ |before|",
-    decibelQuotient: "quotient of decibels, after ÷ before",
-    changeVector: "length of the change vector",
-    changeDirection: "direction of the change",
-    noChange: "no-change probability",
-    formula: setup.formula ?? "",
-  })[setup.measure];
 const groupsSaid = (grouping: Grouping): string =>
   `${grouping.method === "kMeans" ? "k-means" : "ISODATA"}, ${grouping.groups} groups of ${{ differences: "the differences of all bands", both: "all bands of both dates", measure: "the measure", before: "all bands of before", after: "all bands of after" }[grouping.of]}`;
 
@@ -204,7 +188,7 @@ export function Inputs({ map }: { map: ChangeMap }) {
       : []),
     [
       "Measure",
-      `${measureSaid(setup, (provenance.unit ?? "dB") === "dB")}${(provenance.unit ?? "dB") === "dB" ? `; ${filter}` : ""}`,
+      `${measureOf(setup.measure).said(setup, (provenance.unit ?? "dB") === "dB")}${(provenance.unit ?? "dB") === "dB" ? `; ${filter}` : ""}`,
     ],
     ...(setup.groups
       ? [

@@ -1,8 +1,8 @@
-import { comparingOf } from "@hindglance/core/change/setup";
 import type { Operator } from "@hindglance/core/change/rules";
 import type { NodeView, Side, Study } from "../api/types";
 import type { SceneKind } from "../compare/pair";
 import type { Scene } from "../api/types";
+import { comparingOf } from "@hindglance/core/change/comparing";
 
 /** What is counted on every date: cells of a band beyond a value. */
 export interface SeriesAsk {

@@ -4,9 +4,10 @@ import { type NodeSpec, node } from "../../graph/node";
 import { evenLightStep, mosaicStep } from "../../graph/steps/mosaic";
 import { type Grid, cellSize, sameGrid, toCell, toMap } from "../../grid/grid";
 import { cutGrid } from "../../grid/union";
-import type { Field } from "../fields";
+
 import { on, sceneOrNone, whole, yes } from "../settings";
 import type { OpticalRow, OpticalStep } from "./family";
+import type { Field } from "../../form/fields";
 
 const settings = yup.object({
   on,

@@ -1,6 +1,6 @@
 import type { ImageInfo } from "../../graph/image";
 import { type NodeSpec, node, sourceNode } from "../../graph/node";
-import type { Field } from "../fields";
+import type { Field } from "../../form/fields";
 
 /** The elevation that a chain works with. */
 export interface Elevation {

@@ -7,9 +7,10 @@ import {
   medianStep,
   refinedLeeStep,
 } from "../../graph/steps/speckle";
-import type { Field } from "../fields";
+
 import { WINDOW_CELLS, on, windowCells } from "../settings";
 import type { RadarStep } from "./family";
+import type { Field } from "../../form/fields";
 
 const FILTERS = [
   { value: "mean", name: "Mean" },

@@ -5,11 +5,12 @@ import { type NodeSpec, node } from "../../graph/node";
 import { onGrid } from "../../graph/onGrid";
 import { terrainStep } from "../../graph/steps/geocode";
 import { RESAMPLING } from "../../raster/resampling";
-import type { Field } from "../fields";
+
 import { gridText } from "../gridText";
 import { gridSchema, on, outside, sceneOrNone, yes } from "../settings";
 import { type Elevation, beyondElevation, heightsFor } from "./elevation";
 import type { RadarStep } from "./family";
+import type { Field } from "../../form/fields";
 
 const settings = yup.object({
   on,

@@ -6,7 +6,7 @@ import { CLASS_NODATA, labelCells, realCells } from "../../raster/block";
 import type { ClassInfo } from "../image";
 import type { Step, StepState } from "../step";
 import { cellByCell, finite, floats } from "./common";
-import { strideFor } from "./multi";
+import { strideFor } from "../strideFor";
 
 /** How cells are grouped. Distances are in standard deviations of each band over the image. */
 export interface GroupParams {

@@ -1,4 +1,3 @@
-import type { Field } from "@hindglance/core/chain/fields";
 import type { Output } from "@hindglance/core/chain/optical/indices";
 import { formulaNames } from "@hindglance/core/graph/steps/formula";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -7,7 +6,8 @@ import { bandOfColour } from "@hindglance/core/optical/wavelengths";
 import { useScenes } from "../../api/hooks";
 import { Chip } from "../../ui/controls";
 import { FormulaRow, NewFormula } from "./FormulaRow";
-import type { Setting } from "./about";
+import type { AboutSetting } from "./about";
+import type { Field } from "@hindglance/core/form/fields";
 
 type FormulasOf = Extract<Field, { kind: "formulas" }>;
 type Index = (typeof INDICES)[number];
@@ -28,7 +28,7 @@ const isIndex = (output: Output, index: Index): boolean =>
  * Ready indices to switch on and off, and formulas of one's own that are checked while they are
  * typed.
  */
-export function Formulas({ field, own, about, change }: Setting<FormulasOf>) {
+export function Formulas({ field, own, about, change }: AboutSetting<FormulasOf>) {
   const scene = useScenes(about.study.id).data?.find((one) => one.id === about.row?.sceneId);
   const outputs = own[field.at] as Output[];
   const bands = scene?.info?.bands ?? [];

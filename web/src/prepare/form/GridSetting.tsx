@@ -1,4 +1,3 @@
-import type { Field } from "@hindglance/core/chain/fields";
 import { proposeGrid } from "@hindglance/core/chain/proposeGrid";
 import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
@@ -7,7 +6,8 @@ import { number } from "../../lib/format";
 import { NumberField } from "../../ui/NumberField";
 import { Row } from "../../ui/controls";
 import { GridSystem } from "../GridSystem";
-import type { Setting } from "./about";
+import type { AboutSetting } from "./about";
+import type { Field } from "@hindglance/core/form/fields";
 
 type GridFieldOf = Extract<Field, { kind: "grid" }>;
 type GridSizeOf = Extract<Field, { kind: "gridSize" }>;
@@ -29,7 +29,7 @@ function cornersOf(study: Study, grid: Grid): [number, number][] {
 }
 
 /** Cell size and coordinate system; one date has no grid of its own. */
-export function GridSetting({ field, own, about, change }: Setting<GridFieldOf>) {
+export function GridSetting({ field, own, about, change }: AboutSetting<GridFieldOf>) {
   if (about.onlyScene) {
     return null;
   }
@@ -61,7 +61,7 @@ export function GridSetting({ field, own, about, change }: Setting<GridFieldOf>)
 }
 
 /** What the grid comes to. */
-export function GridSize({ field, own }: Setting<GridSizeOf>) {
+export function GridSize({ field, own }: AboutSetting<GridSizeOf>) {
   const { width, height, crs, transform } = gridIn(own, field.at);
   return (
     <p className="text-label text-soft">

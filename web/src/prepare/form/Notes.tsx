@@ -1,15 +1,10 @@
-import type { Field } from "@hindglance/core/chain/fields";
-import type { Setting } from "./about";
+import type { AboutSetting } from "./about";
+import type { Field } from "@hindglance/core/form/fields";
 
 type Of<Kind> = Extract<Field, { kind: Kind }>;
 
-/** A sentence beneath the fields. */
-export const Note = ({ field }: Setting<Of<"note">>) => (
-  <p className="text-label text-soft">{field.text}</p>
-);
-
 /** Orbit files of the study. */
-export function OrbitFiles({ about }: Setting<Of<"orbits">>) {
+export function OrbitFiles({ about }: AboutSetting<Of<"orbits">>) {
   const { orbits } = about.view;
   if (orbits.length === 0) {
     return (
@@ -31,7 +26,7 @@ export function OrbitFiles({ about }: Setting<Of<"orbits">>) {
 }
 
 /** Which elevation another step has picked. */
-export function ElevationName({ field, about }: Setting<Of<"elevationName">>) {
+export function ElevationName({ field, about }: AboutSetting<Of<"elevationName">>) {
   const picked = about.view.elevations.find((elevation) => elevation.id === field.id);
   return (
     <p className="text-label text-soft">

@@ -1,12 +1,18 @@
 import { type Chain, type Family, stepOfChain } from "@hindglance/core/chain/family";
-import type { Field } from "@hindglance/core/chain/fields";
-import { ChoiceSetting, PickSetting, SceneSetting } from "./ChoiceSettings";
+
+import {
+  ChoiceSetting,
+  PickSetting,
+  SwitchSetting,
+  SwitchesSetting,
+} from "../../form/ChoiceSettings";
+import { NumberSetting } from "../../form/NumberSetting";
 import { Formulas } from "./Formulas";
 import { GridSetting, GridSize } from "./GridSetting";
-import { ElevationName, Note, OrbitFiles } from "./Notes";
-import { NumberSetting } from "./NumberSetting";
-import { SwitchSetting, SwitchesSetting } from "./SwitchSettings";
-import type { About, Setting } from "./about";
+import { ElevationName, OrbitFiles } from "./Notes";
+import { SceneSetting } from "./SceneSetting";
+import type { About, AboutSetting } from "./about";
+import type { Field } from "@hindglance/core/form/fields";
 
 /** The form of a step, drawn from the fields that the step names. */
 export function StepForm({
@@ -40,20 +46,28 @@ export function StepForm({
 
 type Schema = ReturnType<typeof stepOfChain>["settings"];
 
-function FormField({ schema, field, ...rest }: Setting<Field> & { schema: Schema }) {
+function FormField({ schema, field, about, ...plain }: AboutSetting<Field> & { schema: Schema }) {
+  const rest = { ...plain, about };
   switch (field.kind) {
     case "number":
-      return <NumberSetting {...rest} field={field} schema={schema} />;
+      return (
+        <NumberSetting
+          {...plain}
+          field={field}
+          schema={schema}
+          measured={field.measured === "looks" ? about.measuredLooks : null}
+        />
+      );
     case "choice":
-      return <ChoiceSetting {...rest} field={field} />;
+      return <ChoiceSetting {...plain} field={field} />;
     case "pick":
-      return <PickSetting {...rest} field={field} />;
+      return <PickSetting {...plain} field={field} />;
     case "scene":
       return <SceneSetting {...rest} field={field} />;
     case "switch":
-      return <SwitchSetting {...rest} field={field} />;
+      return <SwitchSetting {...plain} field={field} />;
     case "switches":
-      return <SwitchesSetting {...rest} field={field} />;
+      return <SwitchesSetting {...plain} field={field} />;
     case "grid":
       return <GridSetting {...rest} field={field} />;
     case "gridSize":
@@ -61,10 +75,12 @@ function FormField({ schema, field, ...rest }: Setting<Field> & { schema: Schema
     case "formulas":
       return <Formulas {...rest} field={field} />;
     case "note":
-      return <Note {...rest} field={field} />;
+      return <p className="text-label text-soft">{field.text}</p>;
     case "orbits":
       return <OrbitFiles {...rest} field={field} />;
     case "elevationName":
       return <ElevationName {...rest} field={field} />;
+    case "datesFormula":
+      throw new TypeError("A step has one date at a time");
   }
 }

@@ -1,4 +1,5 @@
 import type { Study } from "../../api/types";
+import type { Setting } from "../../form/setting";
 import type { BoardRow, PrepareView } from "../chainState";
 
 /** What the fields of a step's form know besides the step's own settings. */
@@ -13,12 +14,5 @@ export interface About {
   measuredLooks: number | null;
 }
 
-/** What a field is given. */
-export interface Setting<F> {
-  field: F;
-  /** Settings of the step. */
-  own: Readonly<Record<string, unknown>>;
-  about: About;
-  /** Changes some settings of the step. */
-  change(some: Record<string, unknown>): void;
-}
+/** What a field that looks at the study is given. */
+export type AboutSetting<F> = Setting<F> & { about: About };

@@ -1,8 +1,8 @@
-import { type Field, boundsOf } from "@hindglance/core/chain/fields";
-import { number } from "../../lib/format";
-import { NumberField } from "../../ui/NumberField";
-import { Button, Row } from "../../ui/controls";
-import type { Setting } from "./about";
+import { number } from "../lib/format";
+import { NumberField } from "../ui/NumberField";
+import { Button, Row } from "../ui/controls";
+import type { Setting } from "./setting";
+import { type Field, boundsOf } from "@hindglance/core/form/fields";
 
 type NumberOf = Extract<Field, { kind: "number" }>;
 type Schema = Parameters<typeof boundsOf>[0];
@@ -15,13 +15,16 @@ export function NumberSetting({
   field,
   schema,
   own,
-  about,
+  measured,
   change,
-}: Setting<NumberOf> & { schema: Schema }) {
+}: Setting<NumberOf> & {
+  schema: Schema;
+  /** A measured number that can be taken over; null: there is none. */
+  measured: number | null;
+}) {
   const { min, max, whole } = boundsOf(schema, field.at);
   const scale = field.percent ? 100 : 1;
   const value = Number(own[field.at]);
-  const measured = field.measured === "looks" ? about.measuredLooks : null;
   const input = (
     <NumberField
       label={field.name ?? field.label}

@@ -46,6 +46,8 @@ export type Field =
   | { kind: "grid"; at: string; coarsestM: number }
   /** What the study grid comes to. */
   | { kind: "gridSize"; at: string; note?: string }
+  /** One formula over the bands of both dates. */
+  | (Labelled & { kind: "datesFormula" })
   /** Formulas over the bands. */
   | { kind: "formulas"; at: string }
   /** Orbit files of the study. */

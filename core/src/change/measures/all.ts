@@ -1,0 +1,65 @@
+import { InputError } from "../../errors";
+import type { BandInfo } from "../../graph/image";
+import { comparingOf } from "../comparing";
+import { changeDirection } from "./changeDirection";
+import { changeVector } from "./changeVector";
+import { decibelQuotient } from "./decibelQuotient";
+import { difference } from "./difference";
+import { formula } from "./formula";
+import { indexLoss } from "./indexLoss";
+import { logRatio } from "./logRatio";
+import type { MeasurePart, MeasureWords } from "./measure";
+import { noChange } from "./noChange";
+import { relativeChange } from "./relativeChange";
+import { relativeLoss } from "./relativeLoss";
+
+/** Every measure. A new one is one line here and one file beside it. */
+export const MEASURE_PARTS = [
+  logRatio,
+  difference,
+  indexLoss,
+  relativeLoss,
+  relativeChange,
+  decibelQuotient,
+  changeVector,
+  changeDirection,
+  noChange,
+  formula,
+] as const;
+
+/** A measure by its key. */
+export type Measure = (typeof MEASURE_PARTS)[number]["key"];
+/** Any measure, whole. */
+export type AnyMeasure = MeasurePart<string>;
+
+/** The keys of all measures. */
+export const MEASURES: readonly Measure[] = MEASURE_PARTS.map((part) => part.key);
+
+const byKey = new Map<string, AnyMeasure>(MEASURE_PARTS.map((part) => [part.key, part]));
+
+/** A measure by its key. @throws InputError for one that is not there */
+export function measureOf(key: string): AnyMeasure {
+  const part = byKey.get(key);
+  if (!part) {
+    throw new InputError(`There is no measure called "${key}"`, "measure");
+  }
+  return part;
+}
+
+/** Words of a measure on a band; null where it is not taken of such bands. */
+export const wordsOn = (part: AnyMeasure, band: BandInfo): MeasureWords | null =>
+  comparingOf(band) === "power" ? part.onPower : part.onValues;
+
+/** Measures that a band can be compared by, the one to begin with first. */
+export const measuresOf = (band: BandInfo): Measure[] =>
+  MEASURE_PARTS.filter((part) => wordsOn(part, band) !== null)
+    .sort((first, second) => first.rank(band) - second.rank(band))
+    .map((part) => part.key);
+
+/** What a measure is counted in: its own unit, or that of the bands. */
+export const measureUnit = (key: string, bands: string): string =>
+  measureOf(key).unit?.unit ?? bands;
+
+/** Whether thresholds of one measure mean the same in another. */
+export const sharesThresholds = (first: AnyMeasure, second: AnyMeasure): boolean =>
+  !first.rules && !second.rules && first.unit?.unit === second.unit?.unit;
