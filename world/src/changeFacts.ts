@@ -1,6 +1,6 @@
 import { emptySetup, emptyValueSetup, initialRules } from "@hindglance/core/change/defaults";
 import { buildChange, stagesNode } from "@hindglance/core/change/build";
-import { type ChangeInputs, type ChangeSetup, LIMIT_NAMES } from "@hindglance/core/change/setup";
+import { type ChangeInputs, type ChangeSetup } from "@hindglance/core/change/setup";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
@@ -21,6 +21,7 @@ import { fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 import { FACTOR, imageGrid } from "./write";
 import { greennessRules } from "@hindglance/core/change/presets";
 import { measureOf } from "@hindglance/core/change/measures/all";
+import { limitName } from "@hindglance/core/change/limits/all";
 
 // Maps of the flood, the fire and of greenness by presets as they come and after refinement, limit
 // by limit, against the truth of the world; prints JSON for
@@ -118,7 +119,7 @@ async function flood() {
     ...start,
     rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }),
   };
-  const area = (await whole(buildChange(inputs, preset).studyArea!))[0]!;
+  const area = (await whole(buildChange(inputs, preset).masks.at(-1)!.node))[0]!;
   const counts = (i: number) => area[i] === 1 && before[0]![i]! > 0 && after[0]![i]! > 0;
   const real = (i: number) => isFlood(truth[i]!);
   const km2 = (grid.transform[1] / 1000) ** 2;
@@ -126,7 +127,7 @@ async function flood() {
     const n2 = buildChange(inputs, setup);
     const bands = await whole(stagesNode(n2));
     return n2.stages.map((stage, k) => ({
-      limit: LIMIT_NAMES[stage.name],
+      limit: limitName(stage.name),
       ...scored(bands[k]!, (label) => label === 1, real, counts, km2),
     }));
   };

@@ -5,6 +5,7 @@ import { node, sourceNode } from "../graph/node";
 import type { Step } from "../graph/step";
 import { cellByCell, none } from "../graph/steps/common";
 import { northUp } from "../grid/grid";
+import { memorySources } from "../testing/support";
 import { chainRows } from "./chainRows";
 import { chainSchema, proposedChain, settingsOf } from "./family";
 
@@ -109,6 +110,45 @@ describe("a step in one file", () => {
     expect(stepsTable([whole] as readonly AnyStep[])).toContain(
       "| Whole numbers | Values without what stands behind the point. | Digits kept (0 to 6) |",
     );
+  });
+});
+
+describe("one line in the list", () => {
+  beforeAll(() => {
+    jest.resetModules();
+    jest.doMock<typeof import("./radar/steps")>("./radar/steps", () => {
+      const list = jest.requireActual<typeof import("./radar/steps")>("./radar/steps");
+      return { RADAR_STEPS: [...list.RADAR_STEPS, whole] } as unknown as typeof list;
+    });
+  });
+  test("puts the step at the end of the board, and its settings into the check of the chain", async () => {
+    const { CHAIN_SCHEMAS, keysOf, settingText } = await import("./family");
+    expect(keysOf("radar").slice(-2)).toEqual(["decibel", "whole"]);
+    expect(settingText("radar", { whole: { on: true, digits: 2 } as Switched }, "whole")).toBe(
+      "2 digits",
+    );
+    const { floodChain } = await import("./radarChain");
+    const chain = floodChain(info.grid, {
+      elevationId: null,
+      looks: 4,
+      rangeLooks: 1,
+      azimuthLooks: 1,
+    });
+    const given = { ...chain, whole: { on: true, digits: 9 } };
+    expect(() => CHAIN_SCHEMAS.radar.validateSync(given, { strict: true })).toThrow(
+      /whole\.digits/,
+    );
+  });
+  test("makes its step of the graph known, which then is computed", async () => {
+    const { Evaluator } = await import("../graph/evaluator");
+    const evaluator = new Evaluator({
+      sources: memorySources({
+        i: { info, bands: [Float32Array.from({ length: 16 }, (_value, k) => k / 4)] },
+      }),
+    });
+    const window = { col: 0, row: 0, width: 4, height: 1 };
+    const block = await evaluator.read(node("test.whole", {}, sourceNode("i")), 0, window);
+    expect([...block.bands[0]!]).toEqual([0, 0, 1, 1]);
   });
 });
 

@@ -1,22 +1,24 @@
 import { InputError } from "../errors";
-import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { nameInFormula } from "../formula/datedNames";
+import type { BandInfo } from "../graph/image";
+import { type NodeSpec, node } from "../graph/node";
+import { onGrid } from "../graph/onGrid";
+import { type Grid, squareNorthUp } from "../grid/grid";
 import { usualBands } from "./bands";
 import { comparingOf } from "./comparing";
+import { type BuildContext, RULE_LAYERS, needsElevation } from "./layers";
+import { type LimitName, type Limits, limitsSet } from "./limits/all";
+import type { LimitWork } from "./limits/limit";
 import { measureOf, wordsOn } from "./measures/all";
-import type { BandUse } from "./measures/measure";
-import { type Grid, sameGrid, squareNorthUp } from "../grid/grid";
+import type { BandUse, SeveralBands } from "./measures/measure";
 import {
   type ChangeInputs,
   type ChangeNodes,
   type ChangeSetup,
   type ChangeSide,
-  type LimitName,
-  type Limits,
-  areaOnGrid,
+  type Grouping,
   sameBand,
 } from "./setup";
-import { onGrid } from "../graph/onGrid";
 
 /**
  * Bands of before that take part, and those of after that are the same. @throws InputError when
@@ -78,6 +80,181 @@ export function dateNodes(
   return { raw, power, db: node("radar.decibel", {}, power) };
 }
 
+/** Bands of both dates that are compared. */
+interface Pair {
+  before: ReturnType<typeof dateNodes>;
+  after: ReturnType<typeof dateNodes>;
+  /** The same band of another date. @throws InputError */
+  other(side: ChangeSide): ReturnType<typeof dateNodes>;
+  /** Several bands of both dates. @throws InputError */
+  several(use: BandUse): SeveralBands;
+}
+
+/** @throws InputError when the band cannot be compared, or not by the measure */
+function requireBand(inputs: ChangeInputs, setup: ChangeSetup): BandInfo {
+  const band = inputs.before.info.bands[setup.band];
+  if (!band) {
+    throw new InputError(`The before scene has no band ${setup.band + 1}`, "band");
+  }
+  if (!comparingOf(band)) {
+    throw new InputError(
+      `Band ${band.name} of the before scene is ${band.role}: it cannot be compared`,
+      "band",
+      "Change is measured on calibrated linear power, on reflectance or on an index.",
+    );
+  }
+  const part = measureOf(setup.measure);
+  if (!wordsOn(part, band)) {
+    throw new InputError(
+      part.onPower
+        ? `${part.onPower.name} is taken of radar power, and ${band.name} is ${band.role}`
+        : `${part.onValues?.name ?? part.key} is not taken of decibels`,
+      "measure",
+      "Pick another measure.",
+    );
+  }
+  return band;
+}
+
+function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
+  const first = requireBand(inputs, setup);
+  const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, setup.speckle);
+  const alike = (side: ChangeSide, what: string, k: number) => {
+    const band = side.info.bands[k]!;
+    if (comparingOf(band) !== comparingOf(first)) {
+      throw new InputError(
+        `Band ${band.name} of the ${what} scene is ${band.role}, that of before is ${first.role}`,
+        "band",
+        "Compare the same kind of image on both dates.",
+      );
+    }
+    return dateOf(side, [k]);
+  };
+  return {
+    before: alike(inputs.before, "before", setup.band),
+    after: alike(inputs.after, "after", sameBand(first, inputs.after.info)),
+    other: (side) => alike(side, "other", sameBand(first, side.info)),
+    several(use) {
+      const picked = severalBands(inputs, setup, use);
+      return {
+        before: dateOf(inputs.before, picked.before).db,
+        after: dateOf(inputs.after, picked.after).db,
+        names: picked.before.map((k) => nameInFormula(inputs.before.info.bands[k]!)),
+      };
+    },
+  };
+}
+
+type Layers = ChangeNodes["layers"];
+/**
+ * Layers beside both dates and their measure: those that rules can ask for, then those that limits
+ * bring along. @throws InputError where one that is asked for cannot be had
+ */
+function layersOf(context: BuildContext): Layers {
+  const layers: Layers = RULE_LAYERS.flatMap(({ name, node: layer }) => {
+    const found = layer(context);
+    return found ? [{ name, node: found }] : [];
+  });
+  for (const { part, own } of limitsSet(context.setup.limits)) {
+    if (part.work.on === "layer") {
+      const { layer, node: made } = part.work;
+      if (made) {
+        layers.push({ name: layer, node: made(own, context) });
+      } else if (!layers.some(({ name }) => name === layer)) {
+        needsElevation(
+          `The ${part.name.toLowerCase()} limit`,
+          `limits.${Object.keys(part.shape)[0]}`,
+        );
+      }
+    }
+  }
+  return layers;
+}
+
+const masked = (image: NodeSpec, masks: readonly NodeSpec[]): NodeSpec =>
+  masks.length > 0 ? node("bands.mask", {}, image, ...masks) : image;
+
+/** Classes as the rules give them, and the map after each limit of what is looked at. */
+function classesByRule(setup: ChangeSetup, stack: NodeSpec, masks: ChangeNodes["masks"]) {
+  const classed = (image: NodeSpec) => node("change.classes", { rules: setup.rules }, image);
+  const stages: ChangeNodes["stages"] = [
+    { name: "rules", node: classed(stack) },
+    ...masks.map(({ name }, k) => ({
+      name,
+      node: classed(
+        masked(
+          stack,
+          masks.slice(0, k + 1).map((mask) => mask.node),
+        ),
+      ),
+    })),
+  ];
+  return { raw: stages.at(-1)!.node, stages, groups: null };
+}
+
+/** Classes that were picked from groups of like cells. */
+function classesByGroups(
+  { of, classes, ...params }: Grouping,
+  measure: NodeSpec,
+  pair: Pair,
+  masks: ChangeNodes["masks"],
+) {
+  const both = pair.several(of === "measure" ? "measure" : "groups");
+  const images: Record<Grouping["of"], () => NodeSpec> = {
+    measure: () => measure,
+    before: () => both.before,
+    after: () => both.after,
+    both: () => node("bands.join", {}, both.before, both.after),
+    differences: () => node("change.differences", {}, both.before, both.after),
+  };
+  const image = masked(
+    images[of](),
+    masks.map((mask) => mask.node),
+  );
+  const groups = node("classify.groups", params, image);
+  const raw = node("classify.pick", { classes }, groups);
+  const stages: ChangeNodes["stages"] = [{ name: "rules", node: raw }];
+  return { raw, stages, groups: { groups, before: both.before, after: both.after } };
+}
+
+/** The map after each limit that works on classes, from the classes before them. */
+function limited(raw: NodeSpec, limits: Limits, layers: Layers): ChangeNodes["stages"] {
+  const stages: ChangeNodes["stages"] = [];
+  let classes = raw;
+  for (const { part, own } of limitsSet(limits)) {
+    const next = limitedBy(part.work, own, classes, layers);
+    if (next) {
+      classes = next;
+      stages.push({ name: part.key as LimitName, node: classes });
+    }
+  }
+  return stages;
+}
+
+/** Classes after one limit; null where it does not work on classes, or drops nothing. */
+function limitedBy(
+  work: LimitWork<object>,
+  own: object,
+  classes: NodeSpec,
+  layers: Layers,
+): NodeSpec | null {
+  if (work.on === "classes") {
+    return work.node(own, classes);
+  }
+  const bound = work.on === "layer" ? work.bound(own) : null;
+  if (work.on === "mask" || !bound) {
+    return null;
+  }
+  const { min, max, labels } = bound;
+  const params = {
+    layer: work.layer,
+    ...(min != null ? { min } : {}),
+    ...(max != null ? { max } : {}),
+    ...(labels ? { labels } : {}),
+  };
+  return node("limit.layer", params, classes, layers.find(({ name }) => name === work.layer)!.node);
+}
+
 /**
  * The graph of a comparison. before and after are in decibels where they are power, else in their
  * own unit; rules see them under those names.
@@ -85,177 +262,53 @@ export function dateNodes(
  */
 export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNodes {
   const grid = squareNorthUp(inputs.before.info.grid);
-  const first = inputs.before.info.bands[setup.band];
-  if (!first) {
-    throw new InputError(`The before scene has no band ${setup.band + 1}`, "band");
-  }
-  const comparing = comparingOf(first);
-  if (!comparing) {
-    throw new InputError(
-      `Band ${first.name} of the before scene is ${first.role}: it cannot be compared`,
-      "band",
-      "Change is measured on calibrated linear power, on reflectance or on an index.",
-    );
-  }
-  const part = measureOf(setup.measure);
-  if (!wordsOn(part, first)) {
-    throw new InputError(
-      part.onPower
-        ? `${part.onPower.name} is taken of radar power, and ${first.name} is ${first.role}`
-        : `${part.onValues?.name ?? part.key} is not taken of decibels`,
-      "measure",
-      "Pick another measure.",
-    );
-  }
-  const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, setup.speckle);
-  const alike = (side: ChangeSide, what: string) => {
-    const band = side === inputs.before ? setup.band : sameBand(first, side.info);
-    const b = side.info.bands[band]!;
-    if (comparingOf(b) !== comparing) {
-      throw new InputError(
-        `Band ${b.name} of the ${what} scene is ${b.role}, that of before is ${first.role}`,
-        "band",
-        "Compare the same kind of image on both dates.",
-      );
-    }
-    return dateOf(side, [band]);
-  };
-  const b = alike(inputs.before, "before");
-  const a = alike(inputs.after, "after");
-  const several = (use: BandUse) => {
-    const k = severalBands(inputs, setup, use);
-    return {
-      before: dateOf(inputs.before, k.before).db,
-      after: dateOf(inputs.after, k.after).db,
-      names: k.before.map((i) => nameInFormula(inputs.before.info.bands[i]!)),
-    };
-  };
-  const measure = part.node({ before: b, after: a, several }, setup);
-  const { elevation, slope, layers } = layersOf(
+  const pair = pairOf(inputs, setup, grid);
+  const { before, after, several } = pair;
+  const measure = measureOf(setup.measure).node({ before, after, several }, setup);
+  const context: BuildContext = {
     inputs,
     setup,
     grid,
-    (side) => alike(side, "other").db,
-  );
+    before: before.raw,
+    after: after.raw,
+    dateOf: (side) => pair.other(side).db,
+  };
+  const layers = layersOf(context);
   const stack = node(
     "bands.stack",
     { names: ["before", "after", "measure", ...layers.map((layer) => layer.name)] },
-    b.db,
-    a.db,
+    before.db,
+    after.db,
     measure,
     ...layers.map((layer) => layer.node),
   );
-  const seen = node("mask.seen", { marginCells: setup.limits.seenMarginCells }, b.raw, a.raw);
-  let studyArea: NodeSpec | null = null;
-  if (setup.limits.studyArea) {
-    if (!inputs.studyArea) {
-      throw new InputError(
-        "This study has no study area",
-        "limits.studyArea",
-        "Draw one, or take this limit away.",
-      );
-    }
-    studyArea = node("mask.studyArea", { polygons: areaOnGrid(inputs.studyArea, grid) }, b.raw);
-  }
-  const masks = [seen, ...(studyArea ? [studyArea] : [])];
-  const inside = (n: NodeSpec, m: NodeSpec[]) => node("bands.mask", {}, n, ...m);
-  const gated = inside(stack, masks);
-  const stages: ChangeNodes["stages"] = [];
-  let raw: NodeSpec;
-  let groups: ChangeNodes["groups"] = null;
-  if (setup.groups) {
-    const { of, classes, ...params } = setup.groups;
-    const both = several(of === "measure" ? "measure" : "groups");
-    let image: NodeSpec;
-    if (of === "measure") {
-      image = measure;
-    } else if (of === "before") {
-      image = both.before;
-    } else if (of === "after") {
-      image = both.after;
-    } else if (of === "both") {
-      image = node("bands.join", {}, both.before, both.after);
-    } else {
-      image = node("change.differences", {}, both.before, both.after);
-    }
-    groups = {
-      groups: node("classify.groups", params, inside(image, masks)),
-      before: both.before,
-      after: both.after,
-    };
-    raw = node("classify.pick", { classes }, groups.groups);
-    stages.push({ name: "rules", node: raw });
-  } else {
-    const classed = (n: NodeSpec) => node("change.classes", { rules: setup.rules }, n);
-    raw = classed(gated);
-    stages.push(
-      { name: "rules", node: classed(stack) },
-      { name: "seen", node: studyArea ? classed(inside(stack, [seen])) : raw },
-    );
-    if (studyArea) {
-      stages.push({ name: "studyArea", node: raw });
-    }
-  }
-  let classes = raw;
-  const limit = (name: LimitName, n: NodeSpec) => {
-    classes = n;
-    stages.push({ name, node: n });
-  };
-  for (const layerLimit of layerLimits(setup.limits)) {
-    const layer = layers.find((x) => x.name === layerLimit.layer)!;
-    limit(
-      layerLimit.name,
-      node(
-        "limit.layer",
-        {
-          layer: layerLimit.layer,
-          ...(layerLimit.min != null ? { min: layerLimit.min } : {}),
-          ...(layerLimit.max != null ? { max: layerLimit.max } : {}),
-          ...(layerLimit.labels ? { labels: layerLimit.labels } : {}),
-        },
-        classes,
-        layer.node,
-      ),
-    );
-  }
-  if (setup.limits.majorityCells) {
-    limit("majority", node("limit.majority", { windowCells: setup.limits.majorityCells }, classes));
-  }
-  if (setup.limits.holeCells) {
-    limit(
-      "holes",
-      node(
-        "limit.holes",
-        { maxCells: setup.limits.holeCells, neighbours: setup.limits.neighbours },
-        classes,
-      ),
-    );
-  }
-  if (setup.limits.minPatchCells !== null) {
-    limit(
-      "minimumPatch",
-      node(
-        "limit.minimumPatch",
-        { minCells: setup.limits.minPatchCells, neighbours: setup.limits.neighbours },
-        classes,
-      ),
-    );
-  }
+  const masks = limitsSet(setup.limits).flatMap(({ part, own }) =>
+    part.work.on === "mask"
+      ? [{ name: part.key as LimitName, node: part.work.node(own, context) }]
+      : [],
+  );
+  const { raw, stages, groups } = setup.groups
+    ? classesByGroups(setup.groups, measure, pair, masks)
+    : classesByRule(setup, stack, masks);
+  const all = [...stages, ...limited(raw, setup.limits, layers)];
+  const named = (name: string) => layers.find((layer) => layer.name === name)?.node ?? null;
   return {
-    before: b.db,
-    after: a.db,
+    before: before.db,
+    after: after.db,
     measure,
-    slope,
-    elevation,
+    slope: named("slope"),
+    elevation: named("elevation"),
     layers,
     stack,
-    seen,
-    studyArea,
-    gated,
+    masks,
+    gated: masked(
+      stack,
+      masks.map((mask) => mask.node),
+    ),
     groups,
     raw,
-    classes,
-    stages,
+    classes: all.at(-1)!.node,
+    stages: all,
   };
 }
 
@@ -266,180 +319,3 @@ export const stagesNode = (changeNodes: ChangeNodes): NodeSpec =>
     { names: changeNodes.stages.map((stage) => stage.name) },
     ...changeNodes.stages.map((stage) => stage.node),
   );
-
-/** A limit on a layer of the stack; classes beyond it are dropped. */
-export interface LayerLimit {
-  name: LimitName;
-  layer: string;
-  min?: number | null;
-  max?: number | null;
-  labels?: number[];
-}
-/** Limits on layers that are set, in their order. */
-export function layerLimits(limits: Limits): LayerLimit[] {
-  const out: LayerLimit[] = [];
-  if (limits.cloud) {
-    out.push({ name: "cloud", layer: "cloud", max: 0.5 });
-  }
-  if (limits.hidden) {
-    out.push({ name: "hidden", layer: "hidden", max: 0.5 });
-  }
-  if (limits.elevationM && (limits.elevationM.min !== null || limits.elevationM.max !== null)) {
-    out.push({
-      name: "elevation",
-      layer: "elevation",
-      min: limits.elevationM.min,
-      max: limits.elevationM.max,
-    });
-  }
-  if (limits.maxSlopeDeg !== null) {
-    out.push({ name: "slope", layer: "slope", max: limits.maxSlopeDeg });
-  }
-  if (limits.drainage) {
-    out.push({ name: "drainage", layer: "drainage", max: limits.drainage.maxM });
-  }
-  if (limits.standing) {
-    out.push({ name: "standing", layer: "standing", max: 0.5, labels: [limits.standing.label] });
-  }
-  return out;
-}
-
-/**
- * Area that drains through a place for rules to call it drainage, where no limit says otherwise.
- */
-export const DRAINAGE_KM2 = 1;
-/**
- * Layers beside both dates and their measure: slope and elevation where there is elevation, the
- * others where a rule or a limit asks for them.
- */
-function layersOf(
-  inputs: ChangeInputs,
-  setup: ChangeSetup,
-  grid: Grid,
-  of: (side: ChangeSide) => NodeSpec,
-): Pick<ChangeNodes, "elevation" | "slope" | "layers"> {
-  const limits = setup.limits;
-  const z = inputs.elevation;
-  const elevation = z ? onGrid(sourceNode(z.id), z.info, grid) : null;
-  const slope = elevation ? node("terrain.slope", {}, elevation) : null;
-  const layers: ChangeNodes["layers"] = [];
-  const needs = (what: string, field: string): never => {
-    throw new InputError(
-      `${what} needs elevation`,
-      field,
-      "Add a scene of kind elevation, or take this limit away.",
-    );
-  };
-  if (slope) {
-    layers.push({ name: "slope", node: slope }, { name: "elevation", node: elevation! });
-  }
-  if (limits.maxSlopeDeg !== null && !slope) {
-    needs("The slope limit", "limits.maxSlopeDeg");
-  }
-  if (limits.elevationM && !slope) {
-    needs("The elevation limit", "limits.elevationM");
-  }
-  if (
-    limits.drainage ??
-    setup.rules.some((rule) => rule.all.some((condition) => condition.layer === "drainage"))
-  ) {
-    if (!z) {
-      needs("The height above drainage", "limits.drainage");
-    }
-    layers.push({
-      name: "drainage",
-      node: onGrid(
-        node(
-          "terrain.aboveDrainage",
-          { leastKm2: limits.drainage?.leastKm2 ?? DRAINAGE_KM2 },
-          sourceNode(z!.id),
-        ),
-        z!.info,
-        grid,
-      ),
-    });
-  }
-  if (setup.rules.some((rule) => rule.all.some((condition) => condition.layer === "cover"))) {
-    if (!inputs.cover) {
-      throw new InputError(
-        "A rule asks for land cover, and its classified raster is not in the study or not ready",
-        "coverId",
-        "Add a classified raster in Scenes, or take the condition away.",
-      );
-    }
-    layers.push({
-      name: "cover",
-      node: node(
-        "classes.numbers",
-        {},
-        onGrid(sourceNode(inputs.cover.id), inputs.cover.info, grid),
-      ),
-    });
-  }
-  const either = (
-    name: string,
-    found: (ChangeSide | null)[],
-    field: string,
-    message: string,
-    hint: string,
-  ) => {
-    const there = found.filter((changeSide): changeSide is ChangeSide => changeSide !== null);
-    if (!there.length) {
-      throw new InputError(message, field, hint);
-    }
-    layers.push({
-      name,
-      node: node(
-        "mask.either",
-        {},
-        ...there.map((changeSide) =>
-          sameGrid(changeSide.info.grid, grid)
-            ? changeSide.node
-            : node("grid.warp", { grid, kernel: "nearest" }, changeSide.node),
-        ),
-      ),
-    });
-  };
-  const sides = [inputs.before, inputs.after];
-  if (limits.cloud) {
-    either(
-      "cloud",
-      sides.map((side) => side.cloud ?? null),
-      "limits.cloud",
-      "Neither date has a quality band that could tell cloud",
-      "Take this limit away, or mask cloud by brightness in Prepare.",
-    );
-  }
-  if (limits.hidden) {
-    either(
-      "hidden",
-      sides.map((side) => {
-        const k = side.info.bands.findIndex((band) => band.role === "hidden");
-        return k < 0
-          ? null
-          : { node: node("bands.select", { bands: [k] }, side.node), info: side.info };
-      }),
-      "limits.hidden",
-      "Neither date says what lies in layover and shadow",
-      'Turn on "Incidence and hidden cells" of Terrain in Prepare.',
-    );
-  }
-  if (limits.standing) {
-    const dates = limits.standing.sceneIds.map((id) => {
-      const changeSide = inputs.others?.[id];
-      if (!changeSide) {
-        throw new InputError(
-          "A date that tells what stands there anyway is not in the study or not ready",
-          "limits.standing",
-          "Take it out of the limit.",
-        );
-      }
-      return of(changeSide);
-    });
-    layers.push({
-      name: "standing",
-      node: node("mask.always", { op: limits.standing.op, value: limits.standing.value }, ...dates),
-    });
-  }
-  return { elevation, slope, layers };
-}

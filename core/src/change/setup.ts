@@ -1,7 +1,5 @@
 import * as yup from "yup";
-import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
-import type { Grid } from "../grid/grid";
-import { type MultiPolygon, transformPolygons } from "../vector/polygons";
+import type { MultiPolygon } from "../vector/polygons";
 import type { BandInfo, ImageInfo } from "../graph/image";
 import type { NodeSpec } from "../graph/node";
 import { InputError } from "../errors";
@@ -12,39 +10,11 @@ import {
   groupShape,
 } from "../graph/steps/groups";
 import { comparingOf } from "./comparing";
+import { type LimitName, type Limits, limitsSchema } from "./limits/all";
 import { MEASURES, type Measure } from "./measures/all";
 import { type ClassRule, classRuleSchema } from "./rules";
 
 export const SPECKLE = ["none", "lee", "refinedLee"] as const;
-
-/**
- * Limits of a change map, in the order in which they are applied. Those that may be absent came
- * later than settings that are kept.
- */
-export interface Limits {
-  studyArea: boolean;
-  /** Cells that one date lacks never count; this is how far from such cells to stay. */
-  seenMarginCells: number;
-  /** Cloud and its shadow on either date, by the quality bands. */
-  cloud?: boolean | null;
-  /** Layover and shadow on either date, as Terrain finds them. */
-  hidden?: boolean | null;
-  /** Lowest and highest ground, metres; null at either end: no limit there. */
-  elevationM?: { min: number | null; max: number | null } | null;
-  maxSlopeDeg: number | null;
-  /**
-   * Highest ground above the drainage it goes to; `leastKm2`: area that drains through a place for
-   * it to be drainage.
-   */
-  drainage?: { maxM: number; leastKm2: number } | null;
-  /** What is so on all of these other dates as well was no change: cells of a class leave. */
-  standing?: { sceneIds: string[]; op: "<" | ">"; value: number; label: number } | null;
-  /** Window of the majority, and the largest hole that is filled. */
-  majorityCells?: number | null;
-  holeCells?: number | null;
-  minPatchCells: number | null;
-  neighbours: 4 | 8;
-}
 
 /** Grouping of like cells, and which groups are which class. */
 export interface Grouping extends GroupParams {
@@ -138,57 +108,7 @@ export const changeSetupSchema = yup
       .noUnknown()
       .nullable()
       .default(undefined),
-    limits: yup
-      .object({
-        studyArea: yup.boolean().required(),
-        seenMarginCells: yup.number().integer().min(0).max(64).required(),
-        cloud: yup.boolean().nullable(),
-        hidden: yup.boolean().nullable(),
-        elevationM: yup
-          .object({
-            min: yup.number().min(-500).max(9000).nullable().defined(),
-            max: yup.number().min(-500).max(9000).nullable().defined(),
-          })
-          .noUnknown()
-          .nullable()
-          .default(undefined)
-          .test(
-            "order",
-            "the lowest elevation must lie below the highest",
-            (value) => !value || value.min == null || value.max == null || value.min < value.max,
-          ),
-        maxSlopeDeg: yup.number().moreThan(0).max(90).nullable().defined(),
-        drainage: yup
-          .object({
-            maxM: yup.number().min(0).max(9000).required(),
-            leastKm2: yup.number().min(0.001).max(100_000).required(),
-          })
-          .noUnknown()
-          .nullable()
-          .default(undefined),
-        standing: yup
-          .object({
-            sceneIds: yup.array(yup.string().uuid().required()).min(1).max(16).required(),
-            op: yup
-              .string()
-              .oneOf(["<", ">"] as const)
-              .required(),
-            value: yup.number().min(-1e6).max(1e6).required(),
-            label: yup.number().integer().min(1).max(254).required(),
-          })
-          .noUnknown()
-          .nullable()
-          .default(undefined),
-        minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
-        majorityCells: yup.number().oneOf([3, 5, 7, 9, 11]).nullable(),
-        holeCells: yup.number().integer().min(1).max(1_000_000).nullable(),
-        neighbours: yup
-          .number()
-          .oneOf([4, 8] as const)
-          .required(),
-      })
-      .noUnknown()
-      .required(),
+    limits: limitsSchema,
   })
   .noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
 
@@ -216,23 +136,6 @@ export interface ChangeInputs {
   others?: Record<string, ChangeSide>;
 }
 
-/** What each limit is called where its effect is told. */
-export const LIMIT_NAMES = {
-  rules: "Classes",
-  seen: "Seen on both dates",
-  studyArea: "Study area",
-  cloud: "Cloud",
-  hidden: "Layover and shadow",
-  elevation: "Elevation",
-  slope: "Slope",
-  drainage: "Height above drainage",
-  standing: "Other dates",
-  majority: "Majority",
-  holes: "Holes",
-  minimumPatch: "Minimum patch",
-} as const;
-export type LimitName = keyof typeof LIMIT_NAMES;
-
 /** Nodes of a comparison, from the pictures to the final classes. */
 export interface ChangeNodes {
   before: NodeSpec;
@@ -247,8 +150,8 @@ export interface ChangeNodes {
   layers: { name: string; node: NodeSpec }[];
   /** Bands before, after, measure and the layers. */
   stack: NodeSpec;
-  seen: NodeSpec;
-  studyArea: NodeSpec | null;
+  /** What is looked at, limit by limit: where both dates are seen, inside the study area. */
+  masks: { name: LimitName; node: NodeSpec }[];
   /** The stack where both dates are seen and inside the study area; nodata elsewhere. */
   gated: NodeSpec;
   /**
@@ -307,20 +210,4 @@ function nearestIn(band: BandInfo, other: ImageInfo): number {
     }
   });
   return best;
-}
-
-/**
- * Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes
- * alike everywhere.
- */
-export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
-  const k = isGeographic(grid.crs) ? 1e9 : 1e3;
-  return transformPolygons(
-    area,
-    (x, y) => {
-      const [across, value] = transformer(LONLAT, grid.crs)(x, y);
-      return [Math.round(across * k) / k, Math.round(value * k) / k];
-    },
-    0.01,
-  );
 }

@@ -25,9 +25,38 @@ export interface NumberFieldOf extends Labelled {
   measured?: "looks";
 }
 
+/** A number with its unit and its own bounds. */
+interface Amount extends Labelled {
+  kind: "amount";
+  unit: string;
+  min: number;
+  max: number;
+  step: number;
+  decimals: number;
+}
+/** One end of a range, which can be left open. */
+interface OpenEnd extends Labelled {
+  kind: "openEnd";
+  unit: string;
+  min: number;
+  max: number;
+  /** Where it is set to when it is closed, within its bounds. */
+  usual: number;
+}
+/** A number of cells, shown and typed as hectares. */
+interface Hectares extends Labelled {
+  kind: "hectares";
+  leastCells: number;
+}
+
 /** One field of a step's form, as data: the page draws it, docs/steps.md lists it. */
 export type Field =
   | NumberFieldOf
+  | Amount
+  | OpenEnd
+  | Hectares
+  /** Some of several, at least one. */
+  | (Labelled & { kind: "someOf"; options: readonly { value: string; name: string }[] })
   | (Labelled & {
       kind: "choice";
       options: readonly Option[];

@@ -268,9 +268,10 @@ describe("block by block equals whole image, for every step", () => {
       one,
     );
     const more = multiple();
-    const { layers: _l, stages: _s, groups: _g, ...plain } = changeNodes;
+    const { layers: _l, stages: _s, groups: _g, masks, ...plain } = changeNodes;
     const nodes = {
       ...plain,
+      ...Object.fromEntries(masks.map((mask) => [mask.name, mask.node])),
       ...more,
       lee,
       diff,
@@ -360,8 +361,8 @@ describe("block by block equals whole image, for every step", () => {
     });
     const [stack, seen, area, classes] = [
       await whole(evaluator, changeNodes.stack),
-      await whole(evaluator, changeNodes.seen),
-      await whole(evaluator, changeNodes.studyArea!),
+      await whole(evaluator, changeNodes.masks[0]!.node),
+      await whole(evaluator, changeNodes.masks[1]!.node),
       await whole(evaluator, changeNodes.classes),
     ];
     const counts = [0, 0, 0];
@@ -404,7 +405,7 @@ describe("block by block equals whole image, for every step", () => {
   test('the margin of "seen on both dates", by distance to the nearest gap', async () => {
     const evaluator = new Evaluator({ sources });
     const changeNodes = buildChange(await inputs(), setup);
-    const seen = (await whole(evaluator, changeNodes.seen))[0]!;
+    const seen = (await whole(evaluator, changeNodes.masks[0]!.node))[0]!;
     const raw = [await whole(evaluator, sourceNode("b")), await whole(evaluator, sourceNode("a"))];
     for (let r = 0; r < height; r++) {
       for (let c = 0; c < width; c++) {

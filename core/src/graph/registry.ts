@@ -1,6 +1,7 @@
 import { OPTICAL_STEPS } from "../chain/optical/steps";
 import { RADAR_STEPS } from "../chain/radar/steps";
-import { MEASURE_PARTS } from "../change/measures/all";
+import { LIMIT_PARTS } from "../change/limits/list";
+import { MEASURE_PARTS } from "../change/measures/list";
 import { InputError } from "../errors";
 import type { Step } from "./step";
 import { maskStep, selectStep, stackStep } from "./steps/bands";
@@ -9,45 +10,28 @@ import { edgesStep } from "./steps/edges";
 import { ellipsoidalStep } from "./steps/ellipsoidal";
 import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
 import { levelStep } from "./steps/level";
-import {
-  holesStep,
-  layerLimitStep,
-  majorityStep,
-  minimumPatchStep,
-  stagesStep,
-} from "./steps/limits";
-import { cloudMaskStep, seenMaskStep, studyAreaMaskStep } from "./steps/masks";
-import { alwaysStep, differencesStep, eitherStep, joinBandsStep } from "./steps/multi";
+import { layerLimitStep, stagesStep } from "./steps/limits";
+import { differencesStep, joinBandsStep } from "./steps/multi";
 import { overTimeStep } from "./steps/overTime";
 import { powerStep } from "./steps/power";
-import { aboveDrainageStep, slopeStep } from "./steps/terrain";
 
 /**
- * Every step of the graph: those that the chains' steps and the measures bring along, and these. Editors, checks,
+ * Every step of the graph: those that the chains' steps, the measures and the limits bring along, and these. Editors, checks,
  * help texts and run logs are driven by this list.
  */
 export const STEPS: readonly Step[] = [
   ...RADAR_STEPS.flatMap((step): readonly Step[] => step.graph),
   ...OPTICAL_STEPS.flatMap((step): readonly Step[] => step.graph),
   ...MEASURE_PARTS.flatMap((part): readonly Step[] => part.graph),
+  ...LIMIT_PARTS.flatMap((part): readonly Step[] => part.graph),
   selectStep,
   stackStep,
   maskStep,
   classesStep,
-  seenMaskStep,
-  studyAreaMaskStep,
-  cloudMaskStep,
   layerLimitStep,
   stagesStep,
-  minimumPatchStep,
-  holesStep,
-  majorityStep,
-  slopeStep,
-  aboveDrainageStep,
   differencesStep,
   joinBandsStep,
-  alwaysStep,
-  eitherStep,
   groupsStep,
   pickGroupsStep,
   numbersStep,

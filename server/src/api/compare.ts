@@ -5,7 +5,7 @@ import * as yup from "yup";
 import type { CompareNodes } from "@hindglance/contract/comparison";
 import { pairSchema } from "@hindglance/contract/comparison";
 import { stagesNode } from "@hindglance/core/change/build";
-import { type ChangeNodes, areaOnGrid } from "@hindglance/core/change/setup";
+import { type ChangeNodes } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -39,6 +39,7 @@ import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { runningMeasure } from "../db/runs";
+import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 
 const mapSchema = pairSchema.shape({ name: yup.string().trim().min(1).max(120) }).noUnknown();
 /** Cells that a histogram looks at, at the most. */

@@ -3,12 +3,7 @@ import type { Router } from "express";
 import * as yup from "yup";
 import { dateNodes } from "@hindglance/core/change/build";
 import { OPERATORS, type Operator } from "@hindglance/core/change/rules";
-import {
-  type ChangeSetup,
-  areaOnGrid,
-  changeSetupSchema,
-  sameBand,
-} from "@hindglance/core/change/setup";
+import { type ChangeSetup, changeSetupSchema, sameBand } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, canonicalJson, nodeHash, node } from "@hindglance/core/graph/node";
@@ -26,6 +21,7 @@ import { checked, idOf } from "./http";
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
 import { comparingOf } from "@hindglance/core/change/comparing";
+import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 
 const seriesSchema = yup
   .object({

@@ -1,8 +1,9 @@
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import { LIMIT_NAMES, type LimitName } from "@hindglance/core/change/setup";
+
 import { Tally } from "@hindglance/core/tally/tally";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { ChangeMap } from "../db/changeMaps";
+import { limitName } from "@hindglance/core/change/limits/all";
 
 /**
  * One line of a tally: a class in a zone, or in all zones (zone null). Shares are of the cells seen
@@ -116,7 +117,7 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
     ...(map.tally.limits ?? []).map((limit) =>
       csvLine([
         "limit",
-        LIMIT_NAMES[limit.name as LimitName] ?? limit.name,
+        limitName(limit.name),
         -limit.droppedCells,
         fraction(-limit.droppedM2 / 1e6, 6),
         fraction(-limit.droppedM2 / 1e4, 4),

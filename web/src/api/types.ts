@@ -1,7 +1,7 @@
 import type { Comparison } from "@hindglance/contract/comparison";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import type { Chain, Family } from "@hindglance/core/chain/family";
-import type { ChangeSetup, Limits } from "@hindglance/core/change/setup";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ClassRule } from "@hindglance/core/change/rules";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -10,6 +10,7 @@ import type { Statistics } from "@hindglance/core/raster/statistics";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import type { Comparing } from "@hindglance/core/change/comparing";
 import type { Measure } from "@hindglance/core/change/measures/all";
+import type { Limits } from "@hindglance/core/change/limits/all";
 
 export type {
   CompareAreas,

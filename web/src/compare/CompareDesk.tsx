@@ -7,7 +7,7 @@ import { ClassList } from "./ClassList";
 import { ClassTools } from "./ClassTools";
 import { GroupDesk, firstGrouping } from "./GroupDesk";
 import { HistogramSection } from "./HistogramSection";
-import { limitCount } from "./LimitList";
+import { limitsSet } from "@hindglance/core/change/limits/all";
 import { LimitSection } from "./LimitSection";
 import { MeasureSection } from "./MeasureSection";
 import { useCompare } from "./state";
@@ -71,7 +71,7 @@ function TabChoice({
         { value: "classes", name: "Classes", hint: "What a cell must be to belong to a class" },
         {
           value: "limits",
-          name: `Limits ${limitCount(setup.limits)}`,
+          name: `Limits ${limitsSet(setup.limits).length}`,
           hint: "Where classes are kept and dropped, in order",
         },
       ]}

@@ -3,7 +3,7 @@ import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
 import type WebGLTileLayer from "ol/layer/WebGLTile";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
-import { layerLimits } from "@hindglance/core/change/build";
+
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { CLASS_NODATA } from "@hindglance/core/raster/block";
 import type { CompareNodes, Scene, Study } from "../api/types";
@@ -36,6 +36,7 @@ import { type LayerUnit, unitOf, withUnit } from "./units";
 import { putInAddress, useUi } from "../state/ui";
 import { cx } from "../ui/controls";
 import { measureOf } from "@hindglance/core/change/measures/all";
+import { layerLimits } from "@hindglance/core/change/limits/all";
 
 interface Props {
   /** What else lies on the main map, on top; and the map itself, for who needs it. */ extra?: BaseLayer[];

@@ -2,6 +2,7 @@ import { type ReactNode, useMemo } from "react";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { cellAreas } from "@hindglance/core/grid/area";
 import type { Study } from "../api/types";
+import { dayYear } from "../lib/format";
 import { LimitList } from "./LimitList";
 import { useCompare } from "./state";
 import { type LayerUnit, unitOf } from "./units";
@@ -48,16 +49,18 @@ export function LimitSection({
     <LimitList
       head={head}
       limits={setup.limits}
-      cellM2={cellM2}
-      hasArea={!!study.studyArea}
-      hasElevation={!!shown.elevation}
-      hasHidden={shown.has.hidden}
-      hasCloud={shown.has.cloud}
+      ground={{
+        cellM2,
+        hasArea: !!study.studyArea,
+        hasElevation: !!shown.elevation,
+        hasHidden: shown.has.hidden,
+        hasCloud: shown.has.cloud,
+        others: others.map(({ id, acquiredAt }) => ({ id, name: dayYear(acquiredAt!) })),
+        classes: setup.groups?.classes ?? setup.rules,
+        start: standingStart(setup, isValueBand(shown.bands[setup.band])),
+        unit: unitOf("before", unit),
+      }}
       byRules={!setup.groups}
-      classes={setup.groups?.classes ?? setup.rules}
-      others={others}
-      unit={unitOf("before", unit)}
-      start={standingStart(setup, isValueBand(shown.bands[setup.band]))}
       found={shown.numbers.limits}
       change={useCompare.getState().change}
     />

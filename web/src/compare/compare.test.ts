@@ -1,5 +1,5 @@
 import { emptySetup } from "@hindglance/core/change/defaults";
-import { type LayerLimit, buildChange, layerLimits } from "@hindglance/core/change/build";
+import { buildChange } from "@hindglance/core/change/build";
 import { type ChangeNodes, type ChangeSetup } from "@hindglance/core/change/setup";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
@@ -20,6 +20,7 @@ import { useCompare } from "./state";
 import { labelRows, colorAt, moveThreshold, thresholdsOf } from "./thresholds";
 import { areasOf, comparableScenes, pairKinds, proposePair } from "./pair";
 import { labelCells } from "@hindglance/core/raster/block";
+import { type LayerLimit, layerLimits } from "@hindglance/core/change/limits/all";
 
 // The map library draws on a graphics card that is not there in these tests; what is tested here
 // does not draw.

@@ -1,5 +1,7 @@
-const THIN = "\u2009";
-const MINUS = "\u2212";
+import { MINUS, THIN, number } from "@hindglance/core/text/number";
+
+export { number } from "@hindglance/core/text/number";
+
 const MONTHS = [
   "January",
   "February",
@@ -14,17 +16,6 @@ const MONTHS = [
   "November",
   "December",
 ];
-
-/** A number for people: thin spaces between thousands, a true minus, fixed decimals. */
-export function number(value: number, decimals = 0, sign = false): string {
-  if (!Number.isFinite(value)) {
-    return "–";
-  }
-  const s = Math.abs(value).toFixed(decimals);
-  const [whole, part] = s.split(".");
-  const zero = Number(s) === 0;
-  return `${value < 0 && !zero ? MINUS : sign && !zero ? "+" : ""}${whole!.replace(/\B(?=(\d{3})+(?!\d))/g, THIN)}${part ? `.${part}` : ""}`;
-}
 
 /** How many decimals a number has as it is written, at most ten. */
 export function decimalsOf(value: number): number {

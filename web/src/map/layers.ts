@@ -4,12 +4,13 @@ import TileGrid from "ol/tilegrid/TileGrid";
 import View from "ol/View";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { type Grid, toMap } from "@hindglance/core/grid/grid";
-import type { LayerLimit } from "@hindglance/core/change/build";
+
 import type { ClassRule, Condition, Operator } from "@hindglance/core/change/rules";
 import { CLASS_NODATA } from "@hindglance/core/raster/block";
 import { NodeCells } from "./nodeCells";
 import { projectionOf } from "./projection";
 import type { Ramp } from "./ramps";
+import type { LayerLimit } from "@hindglance/core/change/limits/all";
 
 /**
  * Stands for nodata on the graphics card, which has no dependable NaN. Far below every decibel

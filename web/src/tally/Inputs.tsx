@@ -1,11 +1,12 @@
 import { type Chain, STEPS_OF, familyOfChain, settingText } from "@hindglance/core/chain/family";
 import type { Condition } from "@hindglance/core/change/rules";
-import { type Grouping, type LimitName } from "@hindglance/core/change/setup";
+import { type Grouping } from "@hindglance/core/change/setup";
 import type { ChangeMap, SceneRecord } from "../api/types";
 import { dayYear, number, time } from "../lib/format";
 import type { ReactNode } from "react";
 import { measureUnit } from "@hindglance/core/change/measures/all";
 import { measureOf } from "@hindglance/core/change/measures/all";
+import { limitsSet } from "@hindglance/core/change/limits/all";
 
 const WORD: Record<string, string> = {
   measure: "change",
@@ -67,46 +68,12 @@ export function Inputs({ map }: { map: ChangeMap }) {
       </span>
     </>
   );
-  const said: [LimitName, string | null][] = [
-    ["seen", `seen on both dates, ${limits.seenMarginCells} cells in`],
-    ["studyArea", provenance.studyAreaSha256 && limits.studyArea ? "inside study area" : null],
-    ["cloud", limits.cloud ? "no cloud or its shadow" : null],
-    ["hidden", limits.hidden ? "no layover or shadow" : null],
-    [
-      "elevation",
-      limits.elevationM
-        ? `elevation ${limits.elevationM.min ?? "…"} to ${limits.elevationM.max ?? "…"} m`
-        : null,
-    ],
-    ["slope", limits.maxSlopeDeg !== null ? `slope ≤ ${number(limits.maxSlopeDeg, 1)}°` : null],
-    [
-      "drainage",
-      limits.drainage
-        ? `≤ ${number(limits.drainage.maxM, 1)} m above drainage of ${number(limits.drainage.leastKm2, 2)} km² or more`
-        : null,
-    ],
-    [
-      "standing",
-      limits.standing
-        ? `not ${limits.standing.op} ${number(limits.standing.value, 1)} on ${limits.standing.sceneIds.length} other dates`
-        : null,
-    ],
-    [
-      "majority",
-      limits.majorityCells ? `majority of ${limits.majorityCells} × ${limits.majorityCells}` : null,
-    ],
-    ["holes", limits.holeCells ? `holes up to ${limits.holeCells} cells filled` : null],
-    [
-      "minimumPatch",
-      limits.minPatchCells !== null
-        ? `patch ≥ ${limits.minPatchCells} cells, ${limits.neighbours}-neighbour`
-        : null,
-    ],
-  ];
-  const set = said.filter((x): x is [LimitName, string] => x[1] !== null);
-  const limitsSaid = set.map(([, t]) => t);
-  const limitNames = set.map(([n]) => n);
-  const effectOf = (name: LimitName): string => {
+  const set = limitsSet(limits).filter(
+    ({ part }) => part.key !== "studyArea" || provenance.studyAreaSha256,
+  );
+  const limitsSaid = set.map(({ part, own }) => part.said(own));
+  const limitNames = set.map(({ part }) => part.key);
+  const effectOf = (name: string): string => {
     const effect = map.tally.limits?.find((limit) => limit.name === name);
     return effect && effect.droppedCells + effect.addedCells > 0
       ? ` (${[effect.droppedCells ? `−${number(effect.droppedM2 / 1e6, 2)}` : "", effect.addedCells ? `+${number(effect.addedM2 / 1e6, 2)}` : ""].filter(Boolean).join(", ")} km²)`

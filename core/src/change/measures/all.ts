@@ -1,31 +1,8 @@
 import { InputError } from "../../errors";
 import type { BandInfo } from "../../graph/image";
 import { comparingOf } from "../comparing";
-import { changeDirection } from "./changeDirection";
-import { changeVector } from "./changeVector";
-import { decibelQuotient } from "./decibelQuotient";
-import { difference } from "./difference";
-import { formula } from "./formula";
-import { indexLoss } from "./indexLoss";
-import { logRatio } from "./logRatio";
+import { MEASURE_PARTS } from "./list";
 import type { MeasurePart, MeasureWords } from "./measure";
-import { noChange } from "./noChange";
-import { relativeChange } from "./relativeChange";
-import { relativeLoss } from "./relativeLoss";
-
-/** Every measure. A new one is one line here and one file beside it. */
-export const MEASURE_PARTS = [
-  logRatio,
-  difference,
-  indexLoss,
-  relativeLoss,
-  relativeChange,
-  decibelQuotient,
-  changeVector,
-  changeDirection,
-  noChange,
-  formula,
-] as const;
 
 /** A measure by its key. */
 export type Measure = (typeof MEASURE_PARTS)[number]["key"];

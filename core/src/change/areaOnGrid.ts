@@ -1,0 +1,19 @@
+import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
+import type { Grid } from "../grid/grid";
+import { type MultiPolygon, transformPolygons } from "../vector/polygons";
+
+/**
+ * Study area from lon/lat to the coordinates of a grid, rounded to a millimetre so that it hashes
+ * alike everywhere.
+ */
+export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
+  const k = isGeographic(grid.crs) ? 1e9 : 1e3;
+  return transformPolygons(
+    area,
+    (x, y) => {
+      const [across, value] = transformer(LONLAT, grid.crs)(x, y);
+      return [Math.round(across * k) / k, Math.round(value * k) / k];
+    },
+    0.01,
+  );
+}

@@ -1,0 +1,24 @@
+import { changeDirection } from "./changeDirection";
+import { changeVector } from "./changeVector";
+import { decibelQuotient } from "./decibelQuotient";
+import { difference } from "./difference";
+import { formula } from "./formula";
+import { indexLoss } from "./indexLoss";
+import { logRatio } from "./logRatio";
+import { noChange } from "./noChange";
+import { relativeChange } from "./relativeChange";
+import { relativeLoss } from "./relativeLoss";
+
+/** Every measure. A new one is one line here and one file beside it. */
+export const MEASURE_PARTS = [
+  logRatio,
+  difference,
+  indexLoss,
+  relativeLoss,
+  relativeChange,
+  decibelQuotient,
+  changeVector,
+  changeDirection,
+  noChange,
+  formula,
+] as const;
