@@ -13,7 +13,7 @@ import { RADAR_STEPS } from "./radar/steps";
 import type { ChainScene } from "./row";
 import { on } from "./settings";
 import { type AnyStep, type ChainStep, type Switched } from "./step";
-import { stepsTable } from "./table";
+import { stepsTable } from "../catalogue";
 import { boundsOf, settingsIn } from "../form/fields";
 
 /** The step of the graph that a step of a chain brings along. */
