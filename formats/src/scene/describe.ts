@@ -1,8 +1,6 @@
 import type { BandInfo, BandRole, VerticalDatum } from "@hindglance/core/graph/image";
 import type { OpenRaster } from "../raster/raster";
 
-export const SCENE_KINDS = ["radar", "optical", "elevation", "classes", "other"] as const;
-export type SceneKind = (typeof SCENE_KINDS)[number];
 
 /**
  * What a file says of itself as a scene; what it does not say is null or stands in `missing`, and

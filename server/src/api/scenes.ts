@@ -2,7 +2,7 @@ import type { Router } from "express";
 import * as yup from "yup";
 import { transformer, LONLAT } from "@hindglance/core/geodesy/crs";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
-import { SCENE_KINDS } from "@hindglance/formats/scene/describe";
+
 
 import { findBlob } from "../db/blobs";
 import { setVertical, sweepImages } from "../db/images";
@@ -31,6 +31,7 @@ import { checked, idOf } from "./http";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 import { isDay } from "@hindglance/contract/shapes";
+import { SCENE_KINDS } from "@hindglance/core/scene/kinds";
 
 const iso = yup
   .string()

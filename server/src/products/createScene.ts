@@ -7,7 +7,7 @@ import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 
 import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
 import { readSafe } from "@hindglance/formats/product/safe";
-import type { SceneKind } from "@hindglance/formats/scene/describe";
+
 import { type Blob, setBlobPurpose } from "../db/blobs";
 import { createImage } from "../db/images";
 import type { Client, Database } from "../db/pool";
@@ -21,6 +21,7 @@ import { type UploadedFiles, openUploaded } from "./uploaded";
 import { isSensorFrame, pictureFrame } from "@hindglance/core/grid/frames";
 import type { Submit, ImportParams, ImportTile, Rescale } from "./plans";
 import { classesFrom } from "./classes";
+import type { SceneKind } from "@hindglance/core/scene/kinds";
 
 /** What a person, or an archive, says of a scene beyond its files. */
 export interface SaidOfScene {

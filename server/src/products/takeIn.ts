@@ -1,5 +1,5 @@
 import { type UploadDetail, saysEverything } from "@hindglance/contract/upload";
-import { SCENE_KINDS, type SceneKind } from "@hindglance/formats/scene/describe";
+
 import type { Blob } from "../db/blobs";
 import type { Client, Database } from "../db/pool";
 import { findTwin } from "../db/scenes";
@@ -8,6 +8,7 @@ import { AppError } from "../errors";
 import { sceneFrom } from "./createScene";
 import { zonesFrom } from "./zones";
 import type { Submit } from "./plans";
+import { SCENE_KINDS, type SceneKind } from "@hindglance/core/scene/kinds";
 
 const isKind = (kind: string | null | undefined): kind is SceneKind =>
   SCENE_KINDS.some((known) => known === kind);

@@ -1,0 +1,210 @@
+import type { Chain } from "@hindglance/core/chain/family";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { TallyData } from "@hindglance/core/tally/tally";
+import * as yup from "yup";
+import { nodeView } from "./nodes";
+import { route } from "./route";
+import {
+  type Of,
+  list,
+  number,
+  numberOrNull,
+  ofCore,
+  shape,
+  text,
+  textOrNull,
+  uuid,
+  whole,
+} from "./shapes";
+
+/** A scene as a map remembers it. */
+export interface SceneRecord {
+  name: string;
+  file: string;
+  sha256: string;
+  acquiredAt: string | null;
+  band?: string;
+  size: number;
+}
+/** How a date was prepared: the settings of its chain, and the orbit file it took. */
+export interface PreparedSide {
+  chain: Chain;
+  orbit: { file: string; sha256: string; kind: string } | null;
+}
+/** What a map was made from. */
+export interface Provenance {
+  study: string;
+  event: string | null;
+  program: string;
+  writtenAt: string;
+  nodeHash: string;
+  before: SceneRecord;
+  after: SceneRecord;
+  elevation: SceneRecord | null;
+  zones: { name: string; file: string; sha256: string; names: string[] } | null;
+  studyAreaSha256: string | null;
+  grid: string;
+  /** Unit of before, after and measure. */
+  unit?: string;
+  setup: ChangeSetup;
+  /** Absent for images that came calibrated. */
+  prepared?: { before: PreparedSide | null; after: PreparedSide | null };
+  /** Scenes of either side, while they are there. Absent in maps that are older than this. */
+  scenes?: { beforeId: string; afterId: string };
+  /** The classified raster that rules look at. */
+  cover?: SceneRecord;
+  /** How the dates were moved and levelled. */
+  aligned?: { before: object | null; after: object | null };
+}
+
+const tallyRow = shape({
+  zone: textOrNull,
+  label: whole,
+  name: text,
+  color: text,
+  cells: number,
+  areaM2: number,
+  sharePercent: number,
+});
+/** Area of a class in a zone. */
+export type TallyRow = Of<typeof tallyRow>;
+
+const madeFile = shape({ id: uuid, name: text, size: number, format: text });
+/** A file that was made of a map. */
+export type MadeFile = Of<typeof madeFile>;
+
+const changeMap = shape({
+  id: uuid,
+  studyId: uuid,
+  name: text,
+  imageId: uuid,
+  nodeHash: text,
+  setup: ofCore<ChangeSetup>(),
+  provenance: ofCore<Provenance>(),
+  tally: ofCore<TallyData>(),
+  patchCount: whole,
+  createdAt: text,
+  info: ofCore<ImageInfo>(),
+  rows: list(tallyRow),
+  files: list(madeFile),
+});
+/** A map that was written, with its table and its files. */
+export type ChangeMap = Of<typeof changeMap>;
+
+const patchRow = shape({
+  number: whole,
+  label: whole,
+  cells: number,
+  areaM2: number,
+  perimeterM: numberOrNull,
+  measure: numberOrNull,
+  elevation: numberOrNull,
+  west: number,
+  south: number,
+  east: number,
+  north: number,
+});
+/** A patch of a map. */
+export type PatchRow = Of<typeof patchRow>;
+const patchShape = patchRow.shape({ geometry: ofCore<object>() });
+/** A patch with its outline as GeoJSON. */
+export type PatchShape = Of<typeof patchShape>;
+
+/** What patches can be sorted by. */
+export const PATCH_SORTS = [
+  "number",
+  "class",
+  "area",
+  "perimeter",
+  "measure",
+  "elevation",
+] as const;
+export type PatchSort = (typeof PATCH_SORTS)[number];
+/** Formats that a map can be made a file of. */
+export const FILE_FORMAT_NAMES = ["geotiff", "geojson", "geopackage", "shapefile", "csv", "provenance"] as const;
+
+/** A list in a query: numbers with commas between them. */
+const numbers = (value: unknown): unknown =>
+  typeof value === "string" && value !== "" ? value.split(",").map(Number) : value;
+const end = yup.number().nullable().default(null);
+const which = {
+  labels: yup
+    .array(yup.number().integer().min(1).max(254).required())
+    .transform((_value, raw) => numbers(raw))
+    .nullable()
+    .default(null),
+  leastM2: end,
+  mostM2: end,
+  measureFrom: end,
+  measureTo: end,
+  elevationFrom: end,
+  elevationTo: end,
+  sort: yup.string().oneOf(PATCH_SORTS).default("area"),
+  down: yup.boolean().default(true),
+};
+const patchQuery = shape(which);
+/** Which patches, and in which order. */
+export type PatchQuery = Of<typeof patchQuery>;
+
+const name = yup
+  .string()
+  .trim()
+  .min(1, "Give the change map a name")
+  .max(120, "A name has at most 120 characters")
+  .required("Give the change map a name");
+
+/** Routes of change maps: listed, renamed, deleted, their patches and files. */
+export const changeMapRoutes = {
+  list: route({ method: "GET", path: "/studies/:id/change-maps", answer: list(changeMap) }),
+  find: route({ method: "GET", path: "/change-maps/:id", answer: changeMap }),
+  rename: route({
+    method: "PATCH",
+    path: "/change-maps/:id",
+    body: shape({ name }),
+    answer: changeMap,
+  }),
+  remove: route({ method: "DELETE", path: "/change-maps/:id" }),
+  node: route({ method: "GET", path: "/change-maps/:id/node", answer: nodeView }),
+  /** Patches in an order, some at a time. */
+  patches: route({
+    method: "GET",
+    path: "/change-maps/:id/patches",
+    query: shape({
+      ...which,
+      offset: yup.number().integer().min(0).default(0),
+      limit: yup.number().integer().min(1).max(500).default(100),
+    }),
+    answer: shape({ count: whole, areaM2: number, patches: list(patchRow) }),
+  }),
+  /**
+   * Outlines of patches in a part of the map, the largest first, as fine as the screen shows them.
+   */
+  outlines: route({
+    method: "GET",
+    path: "/change-maps/:id/outlines",
+    query: shape({
+      ...which,
+      box: yup
+        .array(yup.number().required())
+        .length(4, "box takes west, south, east, north")
+        .transform((_value, raw) => numbers(raw))
+        .required(),
+      limit: yup.number().integer().min(1).max(5000).default(1500),
+      toleranceDeg: yup.number().min(0).max(10).default(0),
+    }),
+    answer: list(patchShape),
+  }),
+  outline: route({
+    method: "GET",
+    path: "/change-maps/:id/outlines/:number",
+    answer: patchShape,
+  }),
+  /** Place of a patch in an order, counted from nought; null where the filter leaves it out. */
+  place: route({
+    method: "GET",
+    path: "/change-maps/:id/place",
+    query: shape({ ...which, number: yup.number().integer().min(1).required() }),
+    answer: shape({ place: yup.number().nullable().defined() }),
+  }),
+};

@@ -1,0 +1,260 @@
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { Histogram } from "@hindglance/core/raster/histogram";
+import type { Statistics } from "@hindglance/core/raster/statistics";
+import { SCENE_KINDS } from "@hindglance/core/scene/kinds";
+import * as yup from "yup";
+import { nodeView } from "./nodes";
+import { overTimeAsk } from "./prepare";
+import { route } from "./route";
+import {
+  type Of,
+  isDay,
+  list,
+  number,
+  ofCore,
+  ofCoreOrNull,
+  shape,
+  text,
+  textOrNull,
+  uuid,
+  uuidOrNull,
+} from "./shapes";
+
+/** What is known of a scene's file, by what it is; what does not apply is absent. */
+export interface SceneDetail {
+  sensor?: string;
+  level?: number;
+  sunElevationDeg?: number | null;
+  sunAzimuthDeg?: number | null;
+  cloudCoverPercent?: number | null;
+  bandFiles?: { band: string; file: string; cellM?: number }[];
+  width?: number;
+  height?: number;
+  sampleType?: string;
+  nodata?: string | null;
+  items?: Record<string, string>;
+  form?: string;
+  product?: string;
+  mission?: string;
+  mode?: string;
+  pass?: string;
+  look?: string;
+  start?: string;
+  stop?: string;
+  polarisations?: string[];
+  incidenceDeg?: [number, number] | null;
+  lines?: number;
+  samples?: number;
+  sampleSpacingM?: number;
+  lineSpacingM?: number;
+  leftOut?: string | null;
+  warnings?: string[];
+  absoluteOrbit?: number | null;
+}
+
+const scene = shape({
+  id: uuid,
+  studyId: uuid,
+  kind: text,
+  name: text,
+  acquiredAt: textOrNull,
+  fileName: text,
+  fileSize: number,
+  fileSha256: text,
+  detail: ofCore<SceneDetail>(),
+  imageId: uuidOrNull,
+  runId: uuidOrNull,
+  createdAt: text,
+  info: ofCoreOrNull<ImageInfo>(),
+  levels: yup.number().nullable().defined(),
+  statistics: ofCoreOrNull<Statistics[]>(),
+  histograms: ofCoreOrNull<Histogram[]>(),
+  looks: yup.array(yup.number().nullable().defined()).nullable().defined(),
+  /** Outline on the globe, lon/lat. */
+  footprint: ofCoreOrNull<[number, number][]>(),
+});
+/** A scene: what is known of it, and its image where that is stored. */
+export type Scene = Of<typeof scene>;
+
+const begun = shape({ scene, runId: uuid });
+
+const orbitFile = shape({
+  id: uuid,
+  studyId: uuid,
+  fileName: text,
+  fileSha256: text,
+  mission: text,
+  kind: yup
+    .string()
+    .oneOf(["precise", "restituted"] as const)
+    .required(),
+  /** Seconds since 2000. */
+  from: number,
+  to: number,
+  createdAt: text,
+});
+/** An orbit file of a study. */
+export type OrbitFile = Of<typeof orbitFile>;
+
+/** Named polygons as GeoJSON, lon/lat. */
+export interface ZoneFeatures {
+  type: "FeatureCollection";
+  features: { properties: Record<string, unknown>; geometry: object }[];
+}
+const zoneLayer = shape({
+  id: uuid,
+  studyId: uuid,
+  name: text,
+  fileName: text,
+  fileSha256: text,
+  nameField: text,
+  features: ofCore<ZoneFeatures>(),
+  createdAt: text,
+});
+/** Zones by which areas are told. */
+export type ZoneLayer = Of<typeof zoneLayer>;
+
+const iso = yup
+  .string()
+  .matches(
+    /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?Z$/,
+    "${path} must be a UTC time such as 2025-05-02T18:41:10Z",
+  )
+  .test(
+    "real",
+    "${path} is not a date",
+    (value) => value == null || (isDay(value.slice(0, 10)) && !Number.isNaN(Date.parse(value))),
+  );
+const vertical = yup
+  .string()
+  .oneOf(["ellipsoid", "egm96", "egm2008"] as const)
+  .nullable();
+const name = yup.string().trim().min(1).max(120);
+
+/** Routes of scenes and what belongs to them: orbit files, zones, the study area. */
+export const sceneRoutes = {
+  list: route({ method: "GET", path: "/studies/:id/scenes", answer: list(scene) }),
+  /** Makes a scene of an upload, with what the file does not say. */
+  create: route({
+    method: "POST",
+    path: "/studies/:id/scenes",
+    body: shape({
+      uploadId: uuid,
+      kind: yup.string().oneOf(SCENE_KINDS).required(),
+      name,
+      acquiredAt: iso.nullable(),
+      bands: yup.array(
+        yup
+          .object({
+            polarisation: yup.string().oneOf(["VV", "VH", "HH", "HV"]).nullable(),
+            unit: yup.string().oneOf(["power", "dB"]).nullable(),
+          })
+          .noUnknown(),
+      ),
+      vertical,
+      cellM: yup.number().moreThan(0),
+      bring: yup.boolean(),
+      epsg: yup.number().integer().min(1000).max(999_999),
+      rescale: yup
+        .object({ scale: number, offset: number, fill: yup.number().nullable().defined() })
+        .noUnknown()
+        .nullable()
+        .default(undefined),
+    }),
+    answer: begun,
+  }),
+  /**
+   * Joins neighbouring frames of one pass, or tiles of one date; the joined scene takes the place of
+   * its parts when the run ends.
+   */
+  join: route({
+    method: "POST",
+    path: "/studies/:id/scenes/join",
+    body: shape({
+      sceneIds: yup.array(uuid).min(2, "Pick two scenes or more").max(200).required(),
+      name,
+    }),
+    answer: begun,
+  }),
+  /**
+   * One statistic over the dates of a series that no chain prepares: scenes with the bands and cells
+   * of `like`.
+   */
+  overTime: route({
+    method: "POST",
+    path: "/studies/:id/scenes/over-time",
+    body: overTimeAsk.shape({ like: uuid }),
+    answer: begun,
+  }),
+  update: route({
+    method: "PATCH",
+    path: "/scenes/:id",
+    body: shape({
+      name: yup.string().trim().min(1, "Give the scene a name").max(120),
+      acquiredAt: iso.nullable(),
+      vertical,
+    }),
+    answer: scene,
+  }),
+  remove: route({ method: "DELETE", path: "/scenes/:id" }),
+  /** The image that shows a scene; `onMap`: of a radar product, what its chain makes. */
+  node: route({
+    method: "GET",
+    path: "/scenes/:id/node",
+    query: shape({ onMap: yup.string() }),
+    answer: nodeView,
+  }),
+  orbits: route({ method: "GET", path: "/studies/:id/orbits", answer: list(orbitFile) }),
+  removeOrbit: route({ method: "DELETE", path: "/orbits/:id" }),
+  zones: route({ method: "GET", path: "/studies/:id/zones", answer: list(zoneLayer) }),
+  createZones: route({
+    method: "POST",
+    path: "/studies/:id/zones",
+    body: shape({ uploadId: uuid, name, nameField: yup.string() }),
+    answer: zoneLayer,
+  }),
+  removeZones: route({ method: "DELETE", path: "/zones/:id" }),
+  /** Uploaded polygons become the study area. */
+  setStudyArea: route({
+    method: "POST",
+    path: "/studies/:id/study-area",
+    body: shape({ uploadId: uuid }),
+  }),
+};
+
+const nodeValues = shape({
+  hash: text,
+  bands: list(
+    shape({
+      name: text,
+      nm: yup.number().nullable().defined(),
+      unit: text,
+      value: yup.number().nullable().defined(),
+    }),
+  ),
+});
+/** What a node shows at one place, band by band. */
+export type NodeValues = Of<typeof nodeValues>;
+
+/** Routes of images. */
+export const nodeRoutes = {
+  values: route({
+    method: "POST",
+    path: "/nodes/values",
+    body: shape({
+      hashes: yup
+        .array(
+          yup
+            .string()
+            .matches(/^[0-9a-f]{32}$/)
+            .required(),
+        )
+        .min(1)
+        .max(8)
+        .required(),
+      place: yup.tuple([number, number]).required(),
+      sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]).default(1),
+    }),
+    answer: list(nodeValues),
+  }),
+};
