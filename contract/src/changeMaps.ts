@@ -122,7 +122,8 @@ export const PATCH_SORTS = [
 ] as const;
 export type PatchSort = (typeof PATCH_SORTS)[number];
 /** Formats that a map can be made a file of. */
-export const FILE_FORMAT_NAMES = ["geotiff", "geojson", "geopackage", "shapefile", "csv", "provenance"] as const;
+export const FILE_FORMAT_NAMES = ["cog", "geojson", "csv", "provenance"] as const;
+export type FileFormat = (typeof FILE_FORMAT_NAMES)[number];
 
 /** A list in a query: numbers with commas between them. */
 const numbers = (value: unknown): unknown =>
@@ -199,6 +200,13 @@ export const changeMapRoutes = {
     method: "GET",
     path: "/change-maps/:id/outlines/:number",
     answer: patchShape,
+  }),
+  /** Makes a file of a map, in a run. */
+  makeFile: route({
+    method: "POST",
+    path: "/change-maps/:id/files",
+    body: shape({ format: yup.string().oneOf(FILE_FORMAT_NAMES).required() }),
+    answer: shape({ runId: uuid }),
   }),
   /** Place of a patch in an order, counted from nought; null where the filter leaves it out. */
   place: route({

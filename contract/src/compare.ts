@@ -157,9 +157,9 @@ const seriesZone = shape({
 const seriesDate = shape({
   sceneId: uuid,
   name: text,
-  acquiredAt: textOrNull,
+  acquiredAt: text,
   node: nodeView,
-  /** By zone; null until it is counted. */
+  /** By zone, the first is "in no zone"; null until it is counted. */
   zones: yup.array(seriesZone).nullable().defined(),
   mean: numberOrNull,
 });
@@ -173,8 +173,8 @@ const series = shape({
   left: list(shape({ sceneId: uuid, name: text, reason: text })),
   grid: ofCore<Grid>(),
   dates: list(seriesDate),
-  /** The run that counts; null once everything is known. */
-  runId: uuid.nullable().defined(),
+  /** The run that counts; absent once everything is known. */
+  runId: yup.string().uuid(),
 });
 /** Every date by itself. */
 export type Series = Of<typeof series>;

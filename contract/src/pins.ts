@@ -85,7 +85,7 @@ export const pinRoutes = {
   update: route({
     method: "PATCH",
     path: "/pins/:id",
-    body: shape({ name, expected: expected.nullable().default(undefined) }),
+    body: shape({ name, expected: expected.nullable().default(undefined).optional() }),
     answer: pin,
   }),
   remove: route({ method: "DELETE", path: "/pins/:id" }),
@@ -104,6 +104,6 @@ export const pinRoutes = {
     method: "POST",
     path: "/scenes/:id/place",
     body: shape({ line: number, sample: number }),
-    answer: shape({ lon: numberOrNull, lat: numberOrNull }),
+    answer: shape({ lon: number, lat: number, height: numberOrNull }),
   }),
 };

@@ -38,12 +38,17 @@ export const route = <const Path extends string, Query = null, Body = null, Answ
   answer: given.answer ?? null,
 });
 
-/** What a request of a route carries. */
+/** What is sent: a field that may be undefined may be left out. */
+export type Sent<T> = { [K in keyof T as undefined extends T[K] ? never : K]: T[K] } & {
+  [K in keyof T as undefined extends T[K] ? K : never]?: T[K];
+};
+
+/** What a request of a route carries; a query may leave out what has a usual value. */
 export type RequestOf<R> =
   R extends Route<infer Path, infer Query, infer Body, unknown>
     ? ([ParamsIn<Path>] extends [never] ? object : { params: Record<ParamsIn<Path>, string> }) &
-        (Query extends null ? object : { query: Query }) &
-        (Body extends null ? object : { body: Body })
+        (Query extends null ? object : { query: Partial<Query> }) &
+        (Body extends null ? object : { body: Sent<Body> })
     : never;
 
 /** What a route answers. */

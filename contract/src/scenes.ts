@@ -159,7 +159,8 @@ export const sceneRoutes = {
         .object({ scale: number, offset: number, fill: yup.number().nullable().defined() })
         .noUnknown()
         .nullable()
-        .default(undefined),
+        .default(undefined)
+        .optional(),
     }),
     answer: begun,
   }),

@@ -3,19 +3,11 @@ import * as yup from "yup";
 import { type Comparison, comparisonSchema } from "./comparison";
 import type { PrepareState } from "./prepare";
 import { route } from "./route";
-import {
-  type Of,
-  list,
-  ofCoreOrNull,
-  shape,
-  text,
-  textOrNull,
-  uuid,
-  whole,
-} from "./shapes";
+import { type Of, list, ofCoreOrNull, shape, text, textOrNull, uuid, whole } from "./shapes";
 
 /** What a study is about. */
 export const HAZARDS = ["flood", "fire", "land cover", "other"] as const;
+export type Hazard = (typeof HAZARDS)[number];
 
 /** A study area as GeoJSON, lon/lat. */
 export interface AreaGeometry {
@@ -26,7 +18,7 @@ export interface AreaGeometry {
 const study = shape({
   id: uuid,
   name: text,
-  hazard: text,
+  hazard: yup.string().oneOf(HAZARDS).required(),
   eventAt: textOrNull,
   studyArea: ofCoreOrNull<AreaGeometry>(),
   compare: ofCoreOrNull<Comparison>(),
@@ -95,7 +87,7 @@ export const studyRoutes = {
       hazard: yup.string().oneOf(HAZARDS),
       eventAt: isoDate.nullable(),
       studyArea: area,
-      compare: comparisonSchema.nullable().default(undefined),
+      compare: comparisonSchema.nullable().default(undefined).optional(),
     }),
     answer: study,
   }),

@@ -1,6 +1,6 @@
 import { messageOf } from "../errors";
 import { labelCells, realCells } from "../raster/block";
-import { plainName, twinName } from "./setup";
+import { plainName, twinName } from "./twinNames";
 
 test("names are compared without case and outer or double spaces", () => {
   expect(plainName("  New   Water ")).toBe("new water");

@@ -1,5 +1,6 @@
 import * as yup from "yup";
 import { Workspace } from "../wasm/kernels";
+import { twinMessage, twinName } from "./twinNames";
 
 export const LAYERS = [
   "before",
@@ -58,6 +59,14 @@ export const classRuleSchema = yup
       .required(),
   })
   .noUnknown();
+
+/** Schema of the classes of a map: each with a name and conditions of its own. */
+export const rulesSchema = yup
+  .array(classRuleSchema)
+  .min(1)
+  .max(64)
+  .required()
+  .test("names", twinMessage, (rules) => !twinName(rules));
 
 /**
  * Labels cells by rules. Layers are real-valued, NaN = nodata; a cell that is nodata in any given

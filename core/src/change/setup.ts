@@ -12,9 +12,9 @@ import {
 import { comparingOf } from "./comparing";
 import { type LimitName, type Limits, limitsSchema } from "./limits/all";
 import { MEASURES, type Measure } from "./measures/all";
-import { type ClassRule, classRuleSchema } from "./rules";
-
-export const SPECKLE = ["none", "lee", "refinedLee"] as const;
+import { type ClassRule, rulesSchema } from "./rules";
+import { SPECKLE, speckleSchema } from "./speckle";
+import { twinMessage, twinName } from "./twinNames";
 
 /** Grouping of like cells, and which groups are which class. */
 export interface Grouping extends GroupParams {
@@ -54,46 +54,16 @@ export interface ChangeSetup {
   limits: Limits;
 }
 
-/** A name as it is compared with others: without case and outer or double spaces. */
-export const plainName = (name: string): string => name.trim().toLowerCase().replace(/\s+/g, " ");
-
-/** A class name that a second class has too, or null: the tally could not tell them apart. */
-export function twinName(classes: readonly { name: string }[]): string | null {
-  const seen = new Set<string>();
-  for (const { name } of classes) {
-    if (seen.has(plainName(name))) {
-      return name;
-    }
-    seen.add(plainName(name));
-  }
-  return null;
-}
-
-const twinMessage = ({ value }: { value: { name: string }[] }): string =>
-  `Two classes are called "${twinName(value) ?? ""}": every class needs a name of its own`;
-
 export const changeSetupSchema = yup
   .object({
     band: yup.number().integer().min(0).required(),
-    speckle: yup
-      .object({
-        filter: yup.string().oneOf(SPECKLE).required(),
-        windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(),
-        looks: yup.number().min(0.5).max(1000).required(),
-      })
-      .noUnknown()
-      .required(),
+    speckle: speckleSchema,
     measure: yup.string().oneOf(MEASURES).required(),
     bands: yup.array(yup.number().integer().min(0).max(255).required()).min(1).max(16).nullable(),
     coverId: yup.string().uuid().nullable(),
     formula: yup.string().max(2000).nullable(),
     reweighted: yup.boolean().nullable(),
-    rules: yup
-      .array(classRuleSchema)
-      .min(1)
-      .max(64)
-      .required()
-      .test("names", twinMessage, (rules) => !twinName(rules ?? [])),
+    rules: rulesSchema,
     groups: yup
       .object({
         ...groupShape,

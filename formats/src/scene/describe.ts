@@ -1,6 +1,6 @@
+import type { SceneKind } from "@hindglance/core/scene/kinds";
 import type { BandInfo, BandRole, VerticalDatum } from "@hindglance/core/graph/image";
 import type { OpenRaster } from "../raster/raster";
-
 
 /**
  * What a file says of itself as a scene; what it does not say is null or stands in `missing`, and

@@ -1,11 +1,12 @@
+import { idOf } from "./http";
+import { changeMapRoutes as routes } from "@hindglance/contract/changeMaps";
+import { Reply, serve } from "./serve";
 import { pipeline } from "node:stream/promises";
 import { Readable } from "node:stream";
 import type { Router } from "express";
-import * as yup from "yup";
 import { BlobSource, findBlob } from "../db/blobs";
 import {
   type ChangeMap,
-  PATCH_ORDERS,
   type PatchQuery,
   deleteChangeMap,
   renameChangeMap,
@@ -22,61 +23,8 @@ import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
 import { forScreen } from "../report/outlines";
 import { tallyRows } from "../report/tallyTable";
-import { FILE_FORMATS, type FileFormat } from "../runs/makeFile";
-import { checked, idOf } from "./http";
+import { FILE_FORMATS } from "../runs/makeFile";
 import type { Services } from "./services";
-
-const fileSchema = yup
-  .object({
-    format: yup
-      .string()
-      .oneOf(Object.keys(FILE_FORMATS) as FileFormat[])
-      .required(),
-  })
-  .noUnknown();
-const list = (value: unknown) =>
-  typeof value === "string" && value !== "" ? value.split(",").map(Number) : value;
-const number = () => yup.number().nullable().default(null);
-const which = {
-  labels: yup
-    .array(yup.number().integer().min(1).max(254).required())
-    .transform((_v, raw) => list(raw))
-    .nullable()
-    .default(null),
-  leastM2: number(),
-  mostM2: number(),
-  measureFrom: number(),
-  measureTo: number(),
-  elevationFrom: number(),
-  elevationTo: number(),
-  sort: yup
-    .string()
-    .oneOf(Object.keys(PATCH_ORDERS) as (keyof typeof PATCH_ORDERS)[])
-    .default("area"),
-  down: yup.boolean().default(true),
-};
-const patchQuery = yup
-  .object({
-    ...which,
-    offset: yup.number().integer().min(0).default(0),
-    limit: yup.number().integer().min(1).max(500).default(100),
-  })
-  .noUnknown();
-const boxQuery = yup
-  .object({
-    ...which,
-    box: yup
-      .array(yup.number().required())
-      .length(4, "box takes west, south, east, north")
-      .transform((_v, raw) => list(raw))
-      .required(),
-    limit: yup.number().integer().min(1).max(5000).default(1500),
-    toleranceDeg: yup.number().min(0).max(10).default(0),
-  })
-  .noUnknown();
-const placeQuery = yup
-  .object({ ...which, number: yup.number().integer().min(1).required() })
-  .noUnknown();
 
 async function withTable(client: Client, changeMap: ChangeMap) {
   const info = (await findImage(client, changeMap.imageId))!.info;
@@ -89,43 +37,28 @@ async function withTable(client: Client, changeMap: ChangeMap) {
   return { ...changeMap, info, rows: tallyRows(changeMap, info), files };
 }
 
-const renameSchema = yup
-  .object({
-    name: yup
-      .string()
-      .trim()
-      .min(1, "Give the change map a name")
-      .max(120, "A name has at most 120 characters")
-      .required("Give the change map a name"),
-  })
-  .noUnknown();
-
 /** Routes of change maps: listed, renamed, deleted, their patches and files. */
 export function changeMapRoutes(api: Router, { db, engine }: Services): void {
-  api.get("/studies/:id/change-maps", async (req, res) => {
-    res.json(
-      await db.withClient(async (client) =>
-        Promise.all(
-          (await listChangeMaps(client, idOf(req))).map((changeMap) =>
-            withTable(client, changeMap),
-          ),
-        ),
+  serve(api, routes.list, async ({ params }) =>
+    db.withClient(async (client) =>
+      Promise.all(
+        (await listChangeMaps(client, params.id)).map((changeMap) => withTable(client, changeMap)),
       ),
-    );
-  });
-  api.get("/change-maps/:id", async (req, res) => {
+    ),
+  );
+  serve(api, routes.find, async ({ params }) => {
     const m = await db.withClient(async (client) => {
-      const changeMap = await findChangeMap(client, idOf(req));
+      const changeMap = await findChangeMap(client, params.id);
       return changeMap ? withTable(client, changeMap) : null;
     });
     if (!m) {
       throw notFound("change map");
     }
-    res.json(m);
+    return m;
   });
-  api.patch("/change-maps/:id", async (req, res) => {
-    const id = idOf(req);
-    const { name } = checked(renameSchema, req.body, "body");
+  serve(api, routes.rename, async ({ params, body }) => {
+    const { id } = params;
+    const { name } = body;
     const changeMap = await db.withTransaction(async (client) => {
       const old = await findChangeMap(client, id);
       if (!old) {
@@ -139,10 +72,10 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
       });
       return withTable(client, (await findChangeMap(client, id))!);
     });
-    res.json(changeMap);
+    return changeMap;
   });
-  api.delete("/change-maps/:id", async (req, res) => {
-    const id = idOf(req);
+  serve(api, routes.remove, async ({ params }) => {
+    const { id } = params;
     const changeMap = await db.withClient((client) => findChangeMap(client, id));
     if (!changeMap) {
       throw notFound("change map");
@@ -154,7 +87,7 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
         name: changeMap.name,
       });
     });
-    res.status(204).end();
+    return null;
   });
   const mapOf = async (id: string): Promise<ChangeMap> => {
     const changeMap = await db.withClient((client) => findChangeMap(client, id));
@@ -164,38 +97,32 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
     return changeMap;
   };
   /** Patches in an order, some at a time. */
-  api.get("/change-maps/:id/patches", async (req, res) => {
-    const query = checked(patchQuery, req.query, "query");
-    const changeMap = await mapOf(idOf(req));
-    res.json(
-      await db.withClient((client) =>
-        queryPatches(client, changeMap.id, query as PatchQuery, query.offset, query.limit),
-      ),
+  serve(api, routes.patches, async ({ params, query }) => {
+    const changeMap = await mapOf(params.id);
+    return await db.withClient((client) =>
+      queryPatches(client, changeMap.id, query as PatchQuery, query.offset, query.limit),
     );
   });
   /**
    * Outlines of patches in a part of the map, the largest first, as fine as the screen shows them.
    */
-  api.get("/change-maps/:id/outlines", async (req, res) => {
-    const query = checked(boxQuery, req.query, "query");
-    const changeMap = await mapOf(idOf(req));
-    res.json(
-      (
-        await db.withClient((client) =>
-          patchesIn(client, changeMap.id, query as PatchQuery, query.box, query.limit),
-        )
-      ).map((patch) => ({
-        ...patch,
-        geometry: forScreen(
-          JSON.parse(patch.geometry) as Parameters<typeof forScreen>[0],
-          query.toleranceDeg,
-        ),
-      })),
-    );
+  serve(api, routes.outlines, async ({ params, query }) => {
+    const changeMap = await mapOf(params.id);
+    return (
+      await db.withClient((client) =>
+        patchesIn(client, changeMap.id, query as PatchQuery, query.box, query.limit),
+      )
+    ).map((patch) => ({
+      ...patch,
+      geometry: forScreen(
+        JSON.parse(patch.geometry) as Parameters<typeof forScreen>[0],
+        query.toleranceDeg,
+      ),
+    }));
   });
-  api.get("/change-maps/:id/outlines/:number", async (req, res) => {
-    const n = Number(req.params.number);
-    const changeMap = await mapOf(idOf(req));
+  serve(api, routes.outline, async ({ params }) => {
+    const n = Number(params.number);
+    const changeMap = await mapOf(params.id);
     const patch =
       Number.isInteger(n) && n > 0
         ? (await db.withClient((client) => readPatches(client, changeMap.id, n, 1)))[0]
@@ -203,24 +130,22 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
     if (!patch || patch.number !== n) {
       throw notFound("patch");
     }
-    res.json({ ...patch, geometry: JSON.parse(patch.geometry) as object });
+    return { ...patch, geometry: JSON.parse(patch.geometry) as object };
   });
-  api.get("/change-maps/:id/place", async (req, res) => {
-    const query = checked(placeQuery, req.query, "query");
-    const changeMap = await mapOf(idOf(req));
-    res.json({
+  serve(api, routes.place, async ({ params, query }) => {
+    const changeMap = await mapOf(params.id);
+    return {
       place: await db.withClient((client) =>
         placeOfPatch(client, changeMap.id, query as PatchQuery, query.number),
       ),
-    });
+    };
   });
-  api.post("/change-maps/:id/files", async (req, res) => {
-    const b = checked(fileSchema, req.body, "body");
-    const changeMap = await db.withClient((client) => findChangeMap(client, idOf(req)));
+  serve(api, routes.makeFile, async ({ params, body }) => {
+    const changeMap = await db.withClient((client) => findChangeMap(client, params.id));
     if (!changeMap) {
       throw notFound("change map");
     }
-    const format = FILE_FORMATS[b.format];
+    const format = FILE_FORMATS[body.format];
     const fileName = `${
       changeMap.name
         .normalize("NFKD")
@@ -232,10 +157,10 @@ export function changeMapRoutes(api: Router, { db, engine }: Services): void {
         studyId: changeMap.studyId,
         kind: "makeFile",
         title: `Make ${fileName}`,
-        params: { changeMapId: changeMap.id, format: b.format, fileName },
+        params: { changeMapId: changeMap.id, format: body.format, fileName },
       }),
     );
-    res.status(202).json({ runId });
+    return new Reply(202, { runId });
   });
   api.get("/files/:id", async (req, res) => {
     const blob = await db.withClient((client) => findBlob(client, idOf(req)));

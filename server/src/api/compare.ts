@@ -1,9 +1,9 @@
+import { compareRoutes as routes } from "@hindglance/contract/compare";
+import { Reply, serve } from "./serve";
 import { randomUUID } from "node:crypto";
 import type { Router } from "express";
 import { LRUCache } from "lru-cache";
-import * as yup from "yup";
 import type { CompareNodes } from "@hindglance/contract/comparison";
-import { pairSchema } from "@hindglance/contract/comparison";
 import { stagesNode } from "@hindglance/core/change/build";
 import { type ChangeNodes } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
@@ -34,14 +34,12 @@ import { type StudySides, cloudSide, isDate, sideNode, studySides } from "../pro
 import { iso } from "../products/time";
 import type { ZonePolygons } from "../runs/mapPhases";
 
-import { checked, idOf } from "./http";
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { runningMeasure } from "../db/runs";
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 
-const mapSchema = pairSchema.shape({ name: yup.string().trim().min(1).max(120) }).noUnknown();
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
 
@@ -186,49 +184,43 @@ export function compareRoutes(api: Router, services: Services): void {
   const { db, previews } = services;
   const histograms = remembered<HistogramResult>(60);
   const groupFacts = remembered<GroupFacts>(60);
-  const comparison = (studyId: string, body: unknown) =>
-    comparisonOf(services, studyId, checked(pairSchema, body, "body"));
-
-  api.get("/studies/:id/compare/sides", async (req, res) => {
-    res.json(await sidesView(services, idOf(req)));
-  });
-  api.post("/studies/:id/compare/nodes", async (req, res) => {
-    res.json(await compareNodes(services, await comparison(idOf(req), req.body)));
-  });
-  api.post("/studies/:id/compare/histograms", async (req, res) => {
-    const { nodes } = await comparison(idOf(req), req.body);
+  serve(api, routes.sides, async ({ params }) => sidesView(services, params.id));
+  serve(api, routes.nodes, async ({ params, body }) =>
+    compareNodes(services, await comparisonOf(services, params.id, body)),
+  );
+  serve(api, routes.histograms, async ({ params, body }) => {
+    const { nodes } = await comparisonOf(services, params.id, body);
     const hash = nodeHash(nodes.gated, versionOf);
-    res.json(histogramsView(await histograms(hash, () => countHistograms(services, nodes))));
+    return histogramsView(await histograms(hash, () => countHistograms(services, nodes)));
   });
   /** Groups of a comparison: how large, and what they look like on both dates. */
-  api.post("/studies/:id/compare/groups", async (req, res) => {
+  serve(api, routes.groups, async ({ params, body }) => {
     const {
       nodes: { groups },
-    } = await comparison(idOf(req), req.body);
+    } = await comparisonOf(services, params.id, body);
     if (!groups) {
       throw new AppError(422, "invalid", "This comparison has no groups", "setup.groups");
     }
     const key = nodeHash(groups.groups, versionOf) + nodeHash(groups.before, versionOf);
-    res.json(await groupFacts(key, () => previews.groups(groups)));
+    return await groupFacts(key, () => previews.groups(groups));
   });
   /** Exact areas by class: at once when they are known, else as a run. */
-  api.post("/studies/:id/compare/areas", async (req, res) => {
-    const compared = await comparison(idOf(req), req.body);
+  serve(api, routes.areas, async ({ params, body }) => {
+    const compared = await comparisonOf(services, params.id, body);
     const { hash } = await register(services, compared.nodes.classes);
     const areas = await measureAreasOf(services, compared, hash);
-    res.status("runId" in areas ? 202 : 200).json({ ...areas, hash });
+    return new Reply("runId" in areas ? 202 : 200, { ...areas, hash });
   });
-  api.get("/tallies/:hash", async (req, res) => {
-    const tally = await db.withClient((client) => findTally(client, req.params.hash));
+  serve(api, routes.tally, async ({ params }) => {
+    const tally = await db.withClient((client) => findTally(client, params.hash));
     if (!tally) {
       throw notFound("tally");
     }
-    res.json({ tally, hash: req.params.hash });
+    return { tally, hash: params.hash };
   });
-  api.post("/studies/:id/change-maps", async (req, res) => {
-    const body = checked(mapSchema, req.body, "body");
-    const compared = await comparisonOf(services, idOf(req), body);
-    res.status(202).json({ runId: await submitChangeMap(services, compared, body.name ?? null) });
+  serve(api, routes.write, async ({ params, body }) => {
+    const compared = await comparisonOf(services, params.id, body);
+    return new Reply(202, { runId: await submitChangeMap(services, compared, body.name ?? null) });
   });
 }
 

@@ -1,9 +1,11 @@
+import { checked } from "./http";
+import { comparisonRoutes as routes } from "@hindglance/contract/compare";
+import { serve } from "./serve";
 import type { Router } from "express";
 import {
   type CompareAreas,
   type Comparison as Settings,
   type ComparisonView,
-  comparisonChangeSchema,
   comparisonSchema,
 } from "@hindglance/contract/comparison";
 import { InputError } from "@hindglance/core/errors";
@@ -16,7 +18,6 @@ import { type Comparison, comparisonOf, sidesNotRun } from "../products/comparis
 
 import { changedSettings } from "./changes";
 import { compareNodes, measureAreasOf } from "./compare";
-import { checked, idOf } from "./http";
 import type { Services } from "./services";
 import { supersededMeasures } from "../db/runs";
 
@@ -95,16 +96,16 @@ const errorStatus = (error: AppError | InputError): number =>
  */
 export function comparisonRoutes(api: Router, services: Services): void {
   const { db } = services;
-  api.get("/studies/:id/comparison", async (req, res) => {
-    const study = await db.withClient((client) => findStudy(client, idOf(req)));
+  serve(api, routes.find, async ({ params, req }) => {
+    const study = await db.withClient((client) => findStudy(client, params.id));
     if (!study) {
       throw notFound("study");
     }
-    res.json(await viewOf(services, study, req.query.measure === "anyway" ? "anyway" : "yes"));
+    return await viewOf(services, study, req.query.measure === "anyway" ? "anyway" : "yes");
   });
-  api.patch("/studies/:id/comparison", async (req, res) => {
-    const id = idOf(req);
-    const { changes, measure } = checked(comparisonChangeSchema, req.body, "body");
+  serve(api, routes.change, async ({ params, body }) => {
+    const { id } = params;
+    const { changes, measure } = body;
     const study = await db.withTransaction(async (client) => {
       const old = await lockStudy(client, id);
       if (!old) {
@@ -116,6 +117,6 @@ export function comparisonRoutes(api: Router, services: Services): void {
     });
     const view = await viewOf(services, study, measure);
     await cancelSuperseded(services, id, view.areas?.hash ?? null);
-    res.json(view);
+    return view;
   });
 }

@@ -1,6 +1,8 @@
+import { idOf } from "./http";
+import { nodeRoutes as routes } from "@hindglance/contract/scenes";
+import { serve } from "./serve";
 import type { Router } from "express";
 import type { NodeView } from "@hindglance/contract/comparison";
-import * as yup from "yup";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { nodeHash, type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
@@ -14,27 +16,9 @@ import { type NodeRow, findNode, saveNode } from "../db/nodes";
 import { findScene } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import { preparation } from "../products/preparation";
-import { checked, idOf } from "./http";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
-
-const valuesSchema = yup
-  .object({
-    hashes: yup
-      .array(
-        yup
-          .string()
-          .matches(/^[0-9a-f]{32}$/)
-          .required(),
-      )
-      .min(1)
-      .max(8)
-      .required(),
-    place: yup.array(yup.number().required()).length(2).required(),
-    sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]).default(1),
-  })
-  .noUnknown();
 
 /** A node as the page gets it. */
 export const nodeView = (nodeRow: NodeRow): NodeView => ({
@@ -146,10 +130,9 @@ export function nodeRoutes(api: Router, services: Services): void {
   });
 
   /** What nodes show at one place, band by band. */
-  api.post("/nodes/values", async (req, res) => {
-    const b = checked(valuesSchema, req.body, "body");
+  serve(api, routes.values, async ({ body }) => {
     const out = [];
-    for (const hash of b.hashes) {
+    for (const hash of body.hashes) {
       const nodeRow = known.get(hash) ?? (await db.withClient((client) => findNode(client, hash)));
       if (!nodeRow) {
         throw notFound("image");
@@ -159,8 +142,8 @@ export function nodeRoutes(api: Router, services: Services): void {
         : (
             await previews.values({
               node: nodeRow.spec,
-              places: [transformer(LONLAT, nodeRow.info.grid.crs)(b.place[0]!, b.place[1]!)],
-              sizeCells: b.sizeCells,
+              places: [transformer(LONLAT, nodeRow.info.grid.crs)(body.place[0]!, body.place[1]!)],
+              sizeCells: body.sizeCells,
             })
           )[0]!;
       out.push({
@@ -173,7 +156,7 @@ export function nodeRoutes(api: Router, services: Services): void {
         })),
       });
     }
-    res.json(out);
+    return out;
   });
 
   /**

@@ -1,61 +1,30 @@
+import { pinRoutes as routes } from "@hindglance/contract/pins";
+import { Reply, serve } from "./serve";
 import type { Router } from "express";
-import * as yup from "yup";
 import { createPin, deletePin, listPins, updatePin } from "../db/pins";
 import { addToLedger, findStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { placeOf, valuesAt } from "../products/values";
-import { checked, idOf } from "./http";
 import type { Services } from "./services";
-
-const lon = yup.number().min(-180).max(180).required();
-const lat = yup.number().min(-90).max(90).required();
-const name = yup.string().trim().min(1, "Give the pin a name").max(80);
-const expected = yup
-  .object({
-    sceneId: yup.string().uuid().nullable().defined(),
-    band: yup.string().max(80).required(),
-    value: yup.number().required(),
-    tolerance: yup.number().moreThan(0, "The tolerance must be more than 0").required(),
-  })
-  .noUnknown()
-  .nullable();
-const createSchema = yup
-  .object({ name: name.required(), lon, lat, expected: expected.default(null) })
-  .noUnknown();
-const updateSchema = yup.object({ name, expected: expected.optional() }).noUnknown();
-const valuesSchema = yup
-  .object({
-    places: yup
-      .array(yup.array(yup.number().required()).length(2).required())
-      .min(1)
-      .max(200)
-      .required(),
-    sizeCells: yup.number().oneOf([1, 3, 5, 7, 9, 15]),
-  })
-  .noUnknown();
-const placeSchema = yup
-  .object({ line: yup.number().required(), sample: yup.number().required() })
-  .noUnknown();
 
 /** Routes of pins and of values at places. */
 export function pinRoutes(api: Router, services: Services): void {
   const { db } = services;
-  api.get("/studies/:id/pins", async (req, res) => {
-    res.json(await db.withClient((client) => listPins(client, idOf(req))));
-  });
-  api.post("/studies/:id/pins", async (req, res) => {
-    const studyId = idOf(req);
-    const b = checked(createSchema, req.body, "body");
+  serve(api, routes.list, async ({ params }) =>
+    db.withClient((client) => listPins(client, params.id)),
+  );
+  serve(api, routes.create, async ({ params, body }) => {
+    const studyId = params.id;
     const pin = await db.withTransaction(async (client) => {
       if (!(await findStudy(client, studyId))) {
         throw notFound("study");
       }
       const ownPin = await createPin(client, {
         studyId,
-        name: b.name,
-        lon: b.lon,
-        lat: b.lat,
-        expected: b.expected,
+        name: body.name,
+        lon: body.lon,
+        lat: body.lat,
+        expected: body.expected,
       });
       await addToLedger(client, studyId, "Pin set", {
         pin: ownPin.id,
@@ -66,33 +35,31 @@ export function pinRoutes(api: Router, services: Services): void {
       });
       return ownPin;
     });
-    res.status(201).json(pin);
+    return new Reply(201, pin);
   });
-  api.patch("/pins/:id", async (req, res) => {
-    const b = checked(updateSchema, req.body, "body");
+  serve(api, routes.update, async ({ params, body }) => {
     const pin = await db.withClient((client) =>
-      updatePin(client, idOf(req), {
-        name: b.name,
-        expected: b.expected,
+      updatePin(client, params.id, {
+        name: body.name,
+        expected: body.expected,
       }),
     );
     if (!pin) {
       throw notFound("pin");
     }
-    res.json(pin);
+    return pin;
   });
-  api.delete("/pins/:id", async (req, res) => {
-    if (!(await db.withClient((client) => deletePin(client, idOf(req))))) {
+  serve(api, routes.remove, async ({ params }) => {
+    if (!(await db.withClient((client) => deletePin(client, params.id)))) {
       throw notFound("pin");
     }
-    res.status(204).end();
+    return null;
   });
 
   /** What every scene of the study shows at places in longitude and latitude. */
-  api.post("/studies/:id/values", async (req, res) => {
-    const id = idOf(req);
-    const b = checked(valuesSchema, req.body, "body");
-    const places = b.places as [number, number][];
+  serve(api, routes.values, async ({ params, body }) => {
+    const { id } = params;
+    const places = body.places as [number, number][];
     const odd = places.findIndex(([x, y]) => Math.abs(x) > 180 || Math.abs(y) > 90);
     if (odd >= 0) {
       throw new AppError(
@@ -102,10 +69,9 @@ export function pinRoutes(api: Router, services: Services): void {
         `places[${odd}]`,
       );
     }
-    res.json(await valuesAt(services, id, places, b.sizeCells ?? 1));
+    return await valuesAt(services, id, places, body.sizeCells ?? 1);
   });
-  api.post("/scenes/:id/place", async (req, res) => {
-    const b = checked(placeSchema, req.body, "body");
-    res.json(await placeOf(services, idOf(req), b.line, b.sample));
-  });
+  serve(api, routes.place, async ({ params, body }) =>
+    placeOf(services, params.id, body.line, body.sample),
+  );
 }

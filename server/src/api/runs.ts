@@ -1,35 +1,29 @@
+import { runRoutes as routes } from "@hindglance/contract/runs";
+import { serve } from "./serve";
 import type { Router } from "express";
-import * as yup from "yup";
 import { AppError, notFound } from "../errors";
 
-import { checked, idOf } from "./http";
 import type { Services } from "./services";
 import { listRuns, runProgress } from "../db/runs";
-
-const cancelSchema = yup.object({ studyId: yup.string().uuid() }).noUnknown();
 
 /** A run as pages get it: without the parameters it was begun with. */
 export const slim = <T extends { params?: unknown }>(run: T) => ({ ...run, params: undefined });
 
 /** Routes of runs: listed, looked at, cancelled one by one or all together. */
 export function runRoutes(api: Router, { db, engine }: Services): void {
-  api.get("/runs", async (req, res) => {
-    const study =
-      typeof req.query.study === "string" && /^[0-9a-f-]{36}$/.test(req.query.study)
-        ? req.query.study
-        : null;
-    res.json((await db.withClient((client) => listRuns(client, study))).map(slim));
-  });
-  api.get("/runs/:id", async (req, res) => {
-    const r = await db.withClient((client) => runProgress(client, idOf(req)));
+  serve(api, routes.list, async ({ query }) =>
+    (await db.withClient((client) => listRuns(client, query.study ?? null))).map(slim),
+  );
+  serve(api, routes.find, async ({ params }) => {
+    const r = await db.withClient((client) => runProgress(client, params.id));
     if (!r) {
       throw notFound("run");
     }
-    res.json(slim(r));
+    return slim(r);
   });
   /** Ends every run, or those of one study; runs that have just ended are no matter. */
-  api.post("/runs/cancel", async (req, res) => {
-    const { studyId } = checked(cancelSchema, req.body, "body");
+  serve(api, routes.cancelAll, async ({ body }) => {
+    const { studyId } = body;
     const running = (await db.withClient((client) => listRuns(client, studyId ?? null))).filter(
       (run) => run.state === "running",
     );
@@ -37,16 +31,16 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
     for (const run of running) {
       cancelled += (await engine.cancel(run.id)) ? 1 : 0;
     }
-    res.json({ cancelled });
+    return { cancelled };
   });
-  api.post("/runs/:id/cancel", async (req, res) => {
-    const id = idOf(req);
+  serve(api, routes.cancel, async ({ params }) => {
+    const { id } = params;
     if (!(await db.withClient((client) => runProgress(client, id)))) {
       throw notFound("run");
     }
     if (!(await engine.cancel(id))) {
       throw new AppError(409, "ended", "This run has already ended");
     }
-    res.status(204).end();
+    return null;
   });
 }

@@ -1,9 +1,10 @@
+import { sameBand } from "@hindglance/core/change/setup";
+import { seriesRoutes as routes } from "@hindglance/contract/compare";
+import { Reply, serve } from "./serve";
 import { createHash } from "node:crypto";
 import type { Router } from "express";
-import * as yup from "yup";
 import { dateNodes } from "@hindglance/core/change/build";
-import { OPERATORS, type Operator } from "@hindglance/core/change/rules";
-import { type ChangeSetup, changeSetupSchema, sameBand } from "@hindglance/core/change/setup";
+import type { Operator } from "@hindglance/core/change/rules";
 import { InputError } from "@hindglance/core/errors";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, canonicalJson, nodeHash, node } from "@hindglance/core/graph/node";
@@ -17,26 +18,11 @@ import { AppError } from "../errors";
 import { type ReadyScene } from "../products/families";
 import { isDate, sideNode, studySides } from "../products/sides";
 import type { ZonePolygons } from "../runs/mapPhases";
-import { checked, idOf } from "./http";
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
 import { comparingOf } from "@hindglance/core/change/comparing";
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 
-const seriesSchema = yup
-  .object({
-    kind: yup
-      .string()
-      .oneOf(["radar", "optical", "other"] as const)
-      .required(),
-    band: yup.string().max(120).required(),
-    op: yup.string().oneOf(OPERATORS).required(),
-    value: yup.number().min(-1e6).max(1e6).required(),
-    speckle: changeSetupSchema.fields.speckle as yup.Schema<ChangeSetup["speckle"]>,
-    studyArea: yup.boolean().required(),
-    zones: yup.boolean().required(),
-  })
-  .noUnknown();
 /** Dates that are measured in one go, at the most. */
 const MOST_DATES = 400;
 
@@ -48,15 +34,14 @@ export function seriesRoutes(api: Router, services: Services): void {
    * Area beyond a value on every date of a kind, by zone, with the mean of the band; as a run until
    * it is known.
    */
-  api.post("/studies/:id/series", async (req, res) => {
-    const b = checked(seriesSchema, req.body, "body");
-    const all = await db.withClient((client) => studySides(client, idOf(req)));
+  serve(api, routes.count, async ({ params, body }) => {
+    const all = await db.withClient((client) => studySides(client, params.id));
     const dates: { scene: ReadyScene; node: NodeSpec }[] = [];
     const left: { sceneId: string; name: string; reason: string }[] = [];
     const seen = new Set<string>();
     const scenes = all.scenes
       .filter(isDate)
-      .filter((scene) => scene.kind === b.kind && scene.acquiredAt)
+      .filter((scene) => scene.kind === body.kind && scene.acquiredAt)
       .sort((readyScene, y) => (readyScene.acquiredAt! < y.acquiredAt! ? -1 : 1));
     let grid: Grid | null = null;
     let unit = "";
@@ -66,9 +51,9 @@ export function seriesRoutes(api: Router, services: Services): void {
       try {
         const side = await sideNode(services.sources, all, scene);
         const wanted: BandInfo | undefined =
-          like ?? side.info.bands.find((band) => (band.polarisation ?? band.name) === b.band);
+          like ?? side.info.bands.find((band) => (band.polarisation ?? band.name) === body.band);
         if (!wanted || !comparingOf(wanted)) {
-          throw new InputError(`has no band ${b.band}`);
+          throw new InputError(`has no band ${body.band}`);
         }
         const k = sameBand(wanted, side.info);
         if (!grid) {
@@ -77,8 +62,8 @@ export function seriesRoutes(api: Router, services: Services): void {
           decibel = comparingOf(wanted) === "power";
           unit = decibel ? "dB" : wanted.unit;
         }
-        let n: NodeSpec = dateNodes(side, [k], grid, b.speckle).db;
-        if (b.studyArea) {
+        let n: NodeSpec = dateNodes(side, [k], grid, body.speckle).db;
+        if (body.studyArea) {
           if (!all.study.studyArea) {
             throw new AppError(
               422,
@@ -117,8 +102,8 @@ export function seriesRoutes(api: Router, services: Services): void {
         422,
         "tooFewDates",
         dates.length
-          ? `Only one date has the band ${b.band}`
-          : `No date of this kind has the band ${b.band}`,
+          ? `Only one date has the band ${body.band}`
+          : `No date of this kind has the band ${body.band}`,
         "band",
         "Two dates or more are needed; see Scenes and Prepare.",
       );
@@ -132,7 +117,7 @@ export function seriesRoutes(api: Router, services: Services): void {
         "Take dates out of the study.",
       );
     }
-    const zone = b.zones
+    const zone = body.zones
       ? ((await db.withClient((client) => listZones(client, all.study.id)))[0] ?? null)
       : null;
     const names = zone
@@ -149,8 +134,8 @@ export function seriesRoutes(api: Router, services: Services): void {
       .update(
         canonicalJson({
           dates: rows.map((row) => row.hash),
-          op: b.op,
-          value: b.value,
+          op: body.op,
+          value: body.value,
           zones: zones.map((z) => z.polygons),
         }),
       )
@@ -160,14 +145,14 @@ export function seriesRoutes(api: Router, services: Services): void {
     const out = {
       key,
       unit,
-      band: b.band,
+      band: body.band,
       zones: names,
       left,
       grid,
       dates: dates.map((date, k) => ({
         sceneId: date.scene.id,
         name: date.scene.name,
-        acquiredAt: date.scene.acquiredAt,
+        acquiredAt: date.scene.acquiredAt!,
         node: nodeView(rows[k]!),
         zones: found
           ? (found.dates[k]?.zones ?? []).map((zoneSum) => ({
@@ -193,15 +178,15 @@ export function seriesRoutes(api: Router, services: Services): void {
       })),
     };
     if (found) {
-      res.json(out);
+      return out;
       return;
     }
-    const params = {
+    const told = {
       key,
       info: rows[0]!.info,
       dates: dates.map((date) => ({ sceneId: date.scene.id, node: date.node })),
-      op: b.op as Operator,
-      value: b.value,
+      op: body.op as Operator,
+      value: body.value,
       decibel,
       zones,
     };
@@ -210,9 +195,9 @@ export function seriesRoutes(api: Router, services: Services): void {
         studyId: all.study.id,
         kind: "measureSeries",
         title: `Measure ${dates.length} dates`,
-        params,
+        params: told,
       }),
     );
-    res.status(202).json({ ...out, runId });
+    return new Reply(202, { ...out, runId });
   });
 }

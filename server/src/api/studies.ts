@@ -1,9 +1,8 @@
+import { studyRoutes as routes } from "@hindglance/contract/studies";
+import { Reply, serve } from "./serve";
 import type { Router } from "express";
-import * as yup from "yup";
-import { comparisonSchema } from "@hindglance/contract/comparison";
 import { sweepImages } from "../db/images";
 import {
-  HAZARDS,
   addToLedger,
   createStudy,
   deleteStudy,
@@ -14,55 +13,18 @@ import {
 } from "../db/studies";
 import { notFound } from "../errors";
 import { areaFrom } from "../products/studyArea";
-import { checked, idOf } from "./http";
 import type { Services } from "./services";
-
-const isoDate = yup
-  .string()
-  .test(
-    "date",
-    "${path} must be a date and time in UTC such as 2025-05-12T06:00:00Z",
-    (value) =>
-      value == null ||
-      (/^\d{4}-\d\d-\d\d(T[\d:.]+Z)?$/.test(value) && !Number.isNaN(Date.parse(value))),
-  );
-const name = yup
-  .string()
-  .trim()
-  .min(1, "Give the study a name")
-  .max(120, "A name has at most 120 characters");
-const area = yup.mixed<object>().nullable();
-const createSchema = yup
-  .object({
-    name: name.required("Give the study a name"),
-    hazard: yup.string().oneOf(HAZARDS).required(),
-    eventAt: isoDate.nullable(),
-    studyArea: area,
-  })
-  .noUnknown();
-const updateSchema = yup
-  .object({
-    name,
-    hazard: yup.string().oneOf(HAZARDS),
-    eventAt: isoDate.nullable(),
-    studyArea: area,
-    compare: comparisonSchema.nullable().default(undefined),
-  })
-  .noUnknown();
 
 /** Routes of studies and their ledgers. */
 export function studyRoutes(api: Router, { db }: Services): void {
-  api.get("/studies", async (_req, res) => {
-    res.json(await db.withClient(listStudies));
-  });
-  api.post("/studies", async (req, res) => {
-    const b = checked(createSchema, req.body, "body");
+  serve(api, routes.list, async () => db.withClient(listStudies));
+  serve(api, routes.create, async ({ body }) => {
     const study = await db.withTransaction(async (client) => {
       const s = await createStudy(client, {
-        name: b.name,
-        hazard: b.hazard,
-        eventAt: b.eventAt ?? null,
-        studyArea: areaFrom(b.studyArea) ?? null,
+        name: body.name,
+        hazard: body.hazard,
+        eventAt: body.eventAt ?? null,
+        studyArea: areaFrom(body.studyArea) ?? null,
       });
       await addToLedger(client, s.id, "Study begun", {
         name: s.name,
@@ -71,25 +33,24 @@ export function studyRoutes(api: Router, { db }: Services): void {
       });
       return s;
     });
-    res.status(201).json(study);
+    return new Reply(201, study);
   });
-  api.get("/studies/:id", async (req, res) => {
-    const study = await db.withClient((client) => findStudy(client, idOf(req)));
+  serve(api, routes.find, async ({ params }) => {
+    const study = await db.withClient((client) => findStudy(client, params.id));
     if (!study) {
       throw notFound("study");
     }
-    res.json(study);
+    return study;
   });
-  api.patch("/studies/:id", async (req, res) => {
-    const b = checked(updateSchema, req.body, "body");
-    const studyArea = areaFrom(b.studyArea);
+  serve(api, routes.update, async ({ params, body }) => {
+    const studyArea = areaFrom(body.studyArea);
     const study = await db.withTransaction(async (client) => {
-      const ownStudy = await updateStudy(client, idOf(req), {
-        ...b,
+      const ownStudy = await updateStudy(client, params.id, {
+        ...body,
         studyArea,
-        compare: b.compare,
+        compare: body.compare,
       });
-      if (ownStudy && (b.name ?? b.hazard ?? b.eventAt ?? b.studyArea) !== undefined) {
+      if (ownStudy && (body.name ?? body.hazard ?? body.eventAt ?? body.studyArea) !== undefined) {
         await addToLedger(client, ownStudy.id, "Study changed", {
           name: ownStudy.name,
           hazard: ownStudy.hazard,
@@ -102,10 +63,10 @@ export function studyRoutes(api: Router, { db }: Services): void {
     if (!study) {
       throw notFound("study");
     }
-    res.json(study);
+    return study;
   });
-  api.delete("/studies/:id", async (req, res) => {
-    const id = idOf(req);
+  serve(api, routes.remove, async ({ params }) => {
+    const { id } = params;
     const gone = await db.withTransaction(async (client) => {
       // Runs of the study notice within half a second that they have no row any more.
       await client.query(
@@ -121,9 +82,9 @@ export function studyRoutes(api: Router, { db }: Services): void {
     if (!gone) {
       throw notFound("study");
     }
-    res.status(204).end();
+    return null;
   });
-  api.get("/studies/:id/ledger", async (req, res) => {
-    res.json(await db.withClient((client) => readLedger(client, idOf(req))));
-  });
+  serve(api, routes.ledger, async ({ params }) =>
+    db.withClient((client) => readLedger(client, params.id)),
+  );
 }

@@ -1,46 +1,15 @@
+import type { PatchQuery, Provenance } from "@hindglance/contract/changeMaps";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
-export interface Provenance {
-  study: string;
-  event: string | null;
-  program: string;
-  writtenAt: string;
-  nodeHash: string;
-  before: SceneRecord;
-  after: SceneRecord;
-  elevation: SceneRecord | null;
-  zones: { name: string; file: string; sha256: string; names: string[] } | null;
-  studyAreaSha256: string | null;
-  grid: string;
-  /** Unit of before, after and measure. */ unit?: string;
-  setup: ChangeSetup;
-  /**
-   * How the dates were prepared: the settings of each side's chain, and the orbit file it took.
-   * Absent for images that came calibrated.
-   */
-  prepared?: { before: PreparedSide | null; after: PreparedSide | null };
-  /** Scenes of either side, while they are there. Absent in maps that are older than this. */
-  scenes?: { beforeId: string; afterId: string };
-  /** The classified raster that rules look at. */
-  cover?: SceneRecord;
-  /** How the dates were moved and levelled. */
-  aligned?: { before: object | null; after: object | null };
-}
-export interface PreparedSide {
-  chain: object;
-  orbit: { file: string; sha256: string; kind: string } | null;
-}
-export interface SceneRecord {
-  name: string;
-  file: string;
-  sha256: string;
-  acquiredAt: string | null;
-  band?: string;
-  size: number;
-}
+export type {
+  Provenance,
+  PreparedSide,
+  SceneRecord,
+  PatchQuery,
+} from "@hindglance/contract/changeMaps";
 
 export interface ChangeMap {
   id: string;
@@ -198,18 +167,6 @@ export const PATCH_ORDERS = {
   measure: "measure",
   elevation: "elevation",
 } as const;
-/** Which patches of a map, and in which order. Areas in m²; ends are taken in. */
-export interface PatchQuery {
-  labels: number[] | null;
-  leastM2: number | null;
-  mostM2: number | null;
-  measureFrom: number | null;
-  measureTo: number | null;
-  elevationFrom: number | null;
-  elevationTo: number | null;
-  sort: keyof typeof PATCH_ORDERS;
-  down: boolean;
-}
 const where = (
   query: PatchQuery,
   map: string,

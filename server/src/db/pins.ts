@@ -1,24 +1,8 @@
+import type { PinExpectation, Pin } from "@hindglance/contract/pins";
 import type { Client } from "./pool";
 
-/**
- * What a pin's band is expected to be: on one scene, or on every one that has the band. In the unit
- * that values are shown in.
- */
-export interface PinExpectation {
-  sceneId: string | null;
-  band: string;
-  value: number;
-  tolerance: number;
-}
-export interface Pin {
-  id: string;
-  studyId: string;
-  name: string;
-  lon: number;
-  lat: number;
-  expected: PinExpectation | null;
-  createdAt: string;
-}
+export type { PinExpectation, Pin } from "@hindglance/contract/pins";
+
 const COLUMNS = 'id, study_id AS "studyId", name, lon, lat, expected, created_at AS "createdAt"';
 
 /** Pins of a study, the oldest first. */

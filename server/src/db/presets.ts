@@ -1,16 +1,8 @@
+import type { SavedPreset } from "@hindglance/contract/presets";
 import type { Client } from "./pool";
 
-/** Rules and limits that were saved to begin other comparisons with. Kept for all studies. */
-export interface SavedPreset {
-  id: string;
-  name: string;
-  comparing: string;
-  unit: string;
-  measure: string;
-  formula: string | null;
-  rules: object;
-  limits: object;
-}
+export type { SavedPreset } from "@hindglance/contract/presets";
+
 const COLUMNS = "id, name, comparing, unit, measure, formula, rules, limits";
 
 /** All presets, by name. */

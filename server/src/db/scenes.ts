@@ -1,7 +1,10 @@
+import type { ZoneLayer } from "@hindglance/contract/scenes";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
 import type { Client } from "./pool";
+
+export type { ZoneLayer } from "@hindglance/contract/scenes";
 
 export interface Scene {
   id: string;
@@ -118,19 +121,6 @@ export async function updateScene(
 export const deleteScene = async (client: Client, id: string): Promise<boolean> =>
   ((await client.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
 
-export interface ZoneLayer {
-  id: string;
-  studyId: string;
-  name: string;
-  fileName: string;
-  fileSha256: string;
-  nameField: string;
-  features: {
-    type: "FeatureCollection";
-    features: { properties: Record<string, unknown>; geometry: object }[];
-  };
-  createdAt: string;
-}
 const ZONE =
   'id, study_id AS "studyId", name, file_name AS "fileName", file_sha256 AS "fileSha256", name_field AS "nameField", features, created_at AS "createdAt"';
 

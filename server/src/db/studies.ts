@@ -1,27 +1,11 @@
+import type { Study, StudySummary, LedgerEntry } from "@hindglance/contract/studies";
 import type { Comparison } from "@hindglance/contract/comparison";
 import type { Client } from "./pool";
 
-export const HAZARDS = ["flood", "fire", "land cover", "other"] as const;
-export interface Study {
-  id: string;
-  name: string;
-  hazard: string;
-  eventAt: string | null;
-  studyArea: object | null;
-  compare: Comparison | null;
-  chain: object | null;
-  opticalChain: object | null;
-  /** By scene what Align does to it. */
-  align: object | null;
-  /** Raised by every change of what the study is set to. */
-  version: number;
-  createdAt: string;
-  updatedAt: string;
-}
+export type { Study, StudySummary, LedgerEntry } from "@hindglance/contract/studies";
+
 const COLUMNS =
   'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, version, created_at AS "createdAt", updated_at AS "updatedAt"';
-
-export type StudySummary = Study & { scenes: number; changeMaps: number };
 
 /** All studies, the one last worked on first, with what they hold. */
 export async function listStudies(client: Client): Promise<StudySummary[]> {
@@ -165,12 +149,6 @@ export const addToLedger = async (
     detail,
   ]);
 };
-export interface LedgerEntry {
-  id: number;
-  at: string;
-  what: string;
-  detail: Record<string, unknown>;
-}
 
 /** What was done in a study, in order. */
 export const readLedger = async (client: Client, study: string): Promise<LedgerEntry[]> =>

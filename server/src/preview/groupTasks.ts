@@ -1,8 +1,11 @@
+import type { GroupFacts } from "@hindglance/contract/compare";
 import type { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { overviewLevel } from "@hindglance/core/graph/overview";
 import { blockWindows, levelGrid } from "@hindglance/core/grid/grid";
 import { CLASS_NODATA } from "@hindglance/core/raster/block";
+
+export type { GroupFacts } from "@hindglance/contract/compare";
 
 /** Groups and all bands of both dates, on one grid. */
 export interface GroupsTask {
@@ -10,21 +13,6 @@ export interface GroupsTask {
   groups: NodeSpec;
   before: NodeSpec;
   after: NodeSpec;
-}
-/**
- * By group, counted on an overview: its share of the grouped cells, and the mean of each band on
- * both dates.
- */
-export interface GroupFacts {
-  bands: { name: string; unit: string; wavelengthNm: number | null }[];
-  groups: {
-    group: number;
-    color: string;
-    share: number;
-    before: (number | null)[];
-    after: (number | null)[];
-  }[];
-  cells: number;
 }
 
 /** Sizes and curves of groups of like cells, in a preview thread. */

@@ -1,10 +1,11 @@
+import type { SceneValues, PlaceValues } from "@hindglance/contract/pins";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { fromEcef } from "@hindglance/core/geodesy/ecef";
 
 import { ellipsoidalNode } from "@hindglance/core/chain/radar/elevation";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
-import type { BandInfo, ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
+import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node as specNode, sourceNode } from "@hindglance/core/graph/node";
 import { RangeDoppler } from "@hindglance/core/radar/sensor";
 import type { StoredSources } from "../eval/sources";
@@ -16,6 +17,8 @@ import { chainOfScene } from "./preparation";
 import { isDate, sideNode, studySides } from "./sides";
 import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
+export type { SceneValues, PlaceValues } from "@hindglance/contract/pins";
+
 /** Values of one scene: by place, by band. `key` is the same for the same band of all dates. */
 /** What values of places are read with. */
 interface ValueServices {
@@ -24,20 +27,6 @@ interface ValueServices {
   previews: PreviewPool;
 }
 
-export interface SceneValues {
-  sceneId: string;
-  name: string;
-  kind: string;
-  acquiredAt: string | null;
-  bands: { key: string; name: string; unit: string; role: BandInfo["role"]; nm?: number }[];
-  classes: ClassInfo[] | null;
-  values: (number | null)[][];
-  problem: string | null;
-}
-export interface PlaceValues {
-  scenes: SceneValues[];
-  /** Metres above the ellipsoid, from the study's elevation. */ heights: (number | null)[];
-}
 type Place = readonly [lon: number, lat: number];
 
 /**

@@ -1,16 +1,13 @@
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { compareRoutes } from "@hindglance/contract/compare";
+import type { RequestOf } from "@hindglance/contract/route";
+import { runRoutes } from "@hindglance/contract/runs";
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { studyRoutes } from "@hindglance/contract/studies";
+import { call } from "./call";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api } from "./client";
-import type {
-  ChangeMap,
-  LedgerEntry,
-  NodeView,
-  Run,
-  Scene,
-  Side,
-  Study,
-  Upload,
-  ZoneLayer,
-} from "./types";
+import type { Scene, Upload } from "./types";
 
 export const keys = {
   studies: ["studies"] as const,
@@ -32,17 +29,17 @@ export const keys = {
 
 /** All studies. */
 export const useStudies = () =>
-  useQuery({ queryKey: keys.studies, queryFn: () => api<Study[]>("GET", "/studies") });
+  useQuery({ queryKey: keys.studies, queryFn: () => call(studyRoutes.list, {}) });
 
 /** One study. */
 export const useStudy = (id: string) =>
-  useQuery({ queryKey: keys.study(id), queryFn: () => api<Study>("GET", `/studies/${id}`) });
+  useQuery({ queryKey: keys.study(id), queryFn: () => call(studyRoutes.find, { params: { id } }) });
 
 /** Scenes of a study. */
 export const useScenes = (id: string) =>
   useQuery({
     queryKey: keys.scenes(id),
-    queryFn: () => api<Scene[]>("GET", `/studies/${id}/scenes`),
+    queryFn: () => call(sceneRoutes.list, { params: { id } }),
   });
 
 /** Files of a study that are no scenes yet. */
@@ -56,39 +53,39 @@ export const useUploads = (id: string) =>
 export const useSides = (id: string) =>
   useQuery({
     queryKey: keys.sides(id),
-    queryFn: () => api<Side[]>("GET", `/studies/${id}/compare/sides`),
+    queryFn: () => call(compareRoutes.sides, { params: { id } }),
   });
 
 /** Zone layers of a study. */
 export const useZones = (id: string) =>
   useQuery({
     queryKey: keys.zones(id),
-    queryFn: () => api<ZoneLayer[]>("GET", `/studies/${id}/zones`),
+    queryFn: () => call(sceneRoutes.zones, { params: { id } }),
   });
 
 /** Change maps of a study. */
 export const useChangeMaps = (id: string) =>
   useQuery({
     queryKey: keys.maps(id),
-    queryFn: () => api<ChangeMap[]>("GET", `/studies/${id}/change-maps`),
+    queryFn: () => call(changeMapRoutes.list, { params: { id } }),
   });
 
 /** Runs that go on or have just ended; kept fresh by events. */
 export const useRuns = () =>
-  useQuery({ queryKey: keys.runs, queryFn: () => api<Run[]>("GET", "/runs") });
+  useQuery({ queryKey: keys.runs, queryFn: () => call(runRoutes.list, { query: {} }) });
 
 /** What was done in a study. */
 export const useLedger = (id: string) =>
   useQuery({
     queryKey: keys.ledger(id),
-    queryFn: () => api<LedgerEntry[]>("GET", `/studies/${id}/ledger`),
+    queryFn: () => call(studyRoutes.ledger, { params: { id } }),
   });
 
 /** The image that shows a scene. */
 export const useSceneNode = (scene: Scene | null) =>
   useQuery({
     queryKey: ["sceneNode", scene?.id, scene?.imageId],
-    queryFn: () => api<NodeView>("GET", `/scenes/${scene!.id}/node`),
+    queryFn: () => call(sceneRoutes.node, { params: { id: scene!.id }, query: {} }),
     enabled: !!scene?.imageId,
     staleTime: Infinity,
   });
@@ -97,7 +94,8 @@ export const useSceneNode = (scene: Scene | null) =>
 export function useUpdateStudy(id: string) {
   const queryClient = useQueryClient();
   return useMutation({
-    mutationFn: (s: Partial<Study>) => api<Study>("PATCH", `/studies/${id}`, s),
+    mutationFn: (body: RequestOf<typeof studyRoutes.update>["body"]) =>
+      call(studyRoutes.update, { params: { id }, body }),
     onSuccess: (study) => {
       queryClient.setQueryData(keys.study(id), study);
       void queryClient.invalidateQueries({ queryKey: keys.studies });

@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { Plus, X } from "lucide-react";
-import { type ChangeSetup, plainName } from "@hindglance/core/change/setup";
+import { type ChangeSetup } from "@hindglance/core/change/setup";
 import {
   LAYERS,
   type ClassRule,
@@ -14,6 +14,7 @@ import { CLASS_COLOURS, ColourChoice } from "./ColourChoice";
 import { type LayerUnit, unitOf } from "./units";
 import { Button, Labelled, Pick, Pop, inputStyle } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
+import { plainName } from "@hindglance/core/change/twinNames";
 
 const WORD: Record<Layer, string> = {
   before: "before",

@@ -1,6 +1,9 @@
+import type { Family } from "@hindglance/core/chain/family";
+import { prepareRoutes } from "@hindglance/contract/prepare";
+import { call } from "../api/call";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { NotRun as NotRunDate } from "@hindglance/contract/comparison";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
 import { useUi } from "../state/ui";
 import { Button, Warning } from "../ui/controls";
@@ -19,7 +22,7 @@ export function NotRun({
   studyId: string;
   dates: readonly NotRunDate[];
   /** The chains that the dates belong to. */
-  families: readonly string[];
+  families: readonly Family[];
   /** Whether exact areas wait for an answer. */
   waits: boolean;
   onAnyway(): void;
@@ -31,8 +34,10 @@ export function NotRun({
   const run = useMutation({
     mutationFn: async () => {
       for (const family of families) {
-        await api("POST", `/studies/${studyId}/prepare/runs?family=${family}`, {
-          sceneIds: dates.map((date) => date.sceneId),
+        await call(prepareRoutes.run, {
+          params: { id: studyId },
+          query: { family },
+          body: { sceneIds: dates.map((date) => date.sceneId) },
         });
       }
     },

@@ -1,10 +1,12 @@
+import { presetRoutes } from "@hindglance/contract/presets";
+import { call } from "../api/call";
 import { useState } from "react";
 import { DropdownMenu } from "radix-ui";
 import { X } from "lucide-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import type { SavedPreset } from "../api/types";
 import { useUi } from "../state/ui";
 import { Button, Confirm, Labelled, Sheet, inputStyle } from "../ui/controls";
@@ -35,7 +37,7 @@ export function PresetMenu({
 }) {
   const queryClient = useQueryClient();
   const saved = (
-    useQuery({ queryKey: KEY, queryFn: () => api<SavedPreset[]>("GET", "/presets") }).data ?? []
+    useQuery({ queryKey: KEY, queryFn: () => call(presetRoutes.list, {}) }).data ?? []
   ).filter((preset) => preset.comparing === comparing && preset.unit === unit);
   const [naming, setNaming] = useState<string | null>(null);
   const [going, setGoing] = useState<SavedPreset | null>(null);
@@ -44,14 +46,16 @@ export function PresetMenu({
   const wrong = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   const save = useMutation({
     mutationFn: (name: string) =>
-      api<SavedPreset>("POST", "/presets", {
-        name,
-        comparing,
-        unit,
-        measure: setup.measure,
-        formula: setup.formula ?? null,
-        rules: setup.rules,
-        limits: setup.limits,
+      call(presetRoutes.create, {
+        body: {
+          name,
+          comparing,
+          unit,
+          measure: setup.measure,
+          formula: setup.formula ?? null,
+          rules: setup.rules,
+          limits: setup.limits,
+        },
       }),
     onSuccess: () => {
       setNaming(null);
@@ -61,7 +65,7 @@ export function PresetMenu({
     onError: wrong,
   });
   const remove = useMutation({
-    mutationFn: (id: string) => api("DELETE", `/presets/${id}`),
+    mutationFn: (id: string) => call(presetRoutes.remove, { params: { id } }),
     onSuccess: done,
     onError: wrong,
   });

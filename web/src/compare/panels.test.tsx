@@ -15,6 +15,8 @@ const run = (more: Partial<Run>): Run => ({
   kind: "writeChangeMap",
   title: "Write it",
   state: "running",
+  phase: 0,
+  phases: [],
   progress: 0.4,
   doing: "Classifying",
   error: null,

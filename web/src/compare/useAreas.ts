@@ -1,11 +1,11 @@
+import { compareRoutes } from "@hindglance/contract/compare";
+import { call } from "../api/call";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useQuery } from "@tanstack/react-query";
 import type { CompareAreas } from "@hindglance/contract/comparison";
 import type { ChangeNodes } from "@hindglance/core/change/setup";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
-import type { TallyData } from "@hindglance/core/tally/tally";
-import { api } from "../api/client";
 import { useRuns } from "../api/hooks";
 import type { CompareNodes } from "../api/types";
 import type { LiveAreas } from "./liveAreas";
@@ -86,7 +86,7 @@ export function useExactAreas(answer: CompareAreas | null): {
   const run = useRuns().data?.find((other) => other.id === runId);
   const done = useQuery({
     queryKey: ["tally", answer?.hash],
-    queryFn: () => api<{ tally: TallyData }>("GET", `/tallies/${answer!.hash}`),
+    queryFn: () => call(compareRoutes.tally, { params: { hash: answer!.hash } }),
     enabled: run?.state === "done",
     staleTime: Infinity,
   });

@@ -1,3 +1,5 @@
+import { compareRoutes } from "@hindglance/contract/compare";
+import { call } from "../api/call";
 import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { buildChange } from "@hindglance/core/change/build";
@@ -9,9 +11,9 @@ import {
 import { nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { useSides } from "../api/hooks";
-import type { CompareNodes, GroupFacts, Scene, Side, Study } from "../api/types";
+import type { CompareNodes, Scene, Side, Study } from "../api/types";
 import { type SceneKind, pairKinds } from "./pair";
 import { useExactAreas, useLiveAreas } from "./useAreas";
 import { useHistograms } from "./useHistograms";
@@ -92,10 +94,9 @@ function useGroups(studyId: string, whole: Whole | null, nodes: CompareNodes | n
   return useQuery({
     queryKey: ["compareGroups", studyId, hash, setup?.band, setup?.bands],
     queryFn: () =>
-      api<GroupFacts>("POST", `/studies/${studyId}/compare/groups`, {
-        beforeId: whole!.beforeId,
-        afterId: whole!.afterId,
-        setup,
+      call(compareRoutes.groups, {
+        params: { id: studyId },
+        body: { beforeId: whole!.beforeId!, afterId: whole!.afterId!, setup: setup! },
       }),
     enabled: !!setup?.groups && !!hash && !!whole,
     staleTime: Infinity,

@@ -1,7 +1,8 @@
+import { compareRoutes } from "@hindglance/contract/compare";
+import { call } from "../api/call";
 import { type QueryClient, keepPreviousData, skipToken, useQuery } from "@tanstack/react-query";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { api } from "../api/client";
 import type { CompareHistograms } from "../api/types";
 import type { Ground, Whole } from "./useVersions";
 
@@ -30,7 +31,7 @@ const histogramsQuery = (studyId: string, ground: Ground, pair: Pair, setup: Cha
   const body = { beforeId: pair.beforeId, afterId: pair.afterId, setup: spreadOf(setup) };
   return {
     queryKey: ["compareHistograms", studyId, ...ground, body],
-    queryFn: () => api<CompareHistograms>("POST", `/studies/${studyId}/compare/histograms`, body),
+    queryFn: () => call(compareRoutes.histograms, { params: { id: studyId }, body }),
     staleTime: Infinity,
   };
 };

@@ -1,8 +1,10 @@
+import { comparisonRoutes } from "@hindglance/contract/compare";
+import { call } from "../api/call";
 import { useEffect, useMemo } from "react";
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { changesBetween } from "@hindglance/contract/changes";
 import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
-import { ApiError, api, sayError } from "../api/client";
+import { ApiError, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { useUi } from "../state/ui";
@@ -41,9 +43,9 @@ function useSave(studyId: string, ground: Ground) {
       if (changes.length === 0 && measure === "yes") {
         return;
       }
-      const view = await api<ComparisonView>("PATCH", `/studies/${studyId}/comparison`, {
-        changes,
-        measure,
+      const view = await call(comparisonRoutes.change, {
+        params: { id: studyId },
+        body: { changes, measure },
       });
       takeView(queryClient, studyId, ground, view);
       useCompare.getState().savedAs(comparison, view);
@@ -122,7 +124,7 @@ export function useVersions(studyId: string, ground: Ground) {
   const saved = useCompare((state) => state.saved);
   const query = useQuery({
     queryKey: viewKey(studyId, ground),
-    queryFn: () => api<ComparisonView>("GET", `/studies/${studyId}/comparison`),
+    queryFn: () => call(comparisonRoutes.find, { params: { id: studyId }, query: {} }),
     staleTime: Infinity,
     placeholderData: (previous: ComparisonView | undefined) => previous,
   });

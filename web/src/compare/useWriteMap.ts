@@ -1,7 +1,9 @@
+import { compareRoutes } from "@hindglance/contract/compare";
+import { call } from "../api/call";
 import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
 import { useUi } from "../state/ui";
 import type { Whole } from "./useVersions";
@@ -14,10 +16,13 @@ export function useWriteMap(studyId: string, whole: Whole | null) {
   const begun = useRef<string | null>(null);
   const write = useMutation({
     mutationFn: () =>
-      api<{ runId: string }>("POST", `/studies/${studyId}/change-maps`, {
-        beforeId: whole!.beforeId,
-        afterId: whole!.afterId,
-        setup: whole!.setup,
+      call(compareRoutes.write, {
+        params: { id: studyId },
+        body: {
+          beforeId: whole!.beforeId!,
+          afterId: whole!.afterId!,
+          setup: whole!.setup!,
+        },
       }),
     onSuccess: ({ runId }) => {
       begun.current = runId;

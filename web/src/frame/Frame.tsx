@@ -1,9 +1,10 @@
+import { prepareRoutes } from "@hindglance/contract/prepare";
+import { call } from "../api/call";
 import { type ReactNode, useEffect } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
 import { DropdownMenu } from "radix-ui";
 import { ChevronDown } from "lucide-react";
 import { useQuery } from "@tanstack/react-query";
-import { api } from "../api/client";
 import type { Scene, Study } from "../api/types";
 import { keys, useChangeMaps, useScenes, useStudies, useStudy } from "../api/hooks";
 import { Button, Sheet, cx } from "../ui/controls";
@@ -34,14 +35,11 @@ const STAGES = [
   ["report", "Report"],
 ] as const;
 
-interface BoardState {
-  rows: { ready: boolean; cells: { state: string }[] }[];
-}
 /** Rows of the board of a family, asked for only where there are scenes for it. */
 const useBoard = (id: string, family: "radar" | "optical", there: boolean) =>
   useQuery({
     queryKey: [...keys.prepare(id), family],
-    queryFn: () => api<BoardState>("GET", `/studies/${id}/prepare?family=${family}`),
+    queryFn: () => call(prepareRoutes.board, { params: { id }, query: { family } }),
     enabled: there,
   }).data?.rows ?? [];
 

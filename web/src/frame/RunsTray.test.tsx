@@ -12,6 +12,8 @@ const run = (id: string, more: Partial<Run> = {}): Run => ({
   kind: "importScene",
   title: `Import ${id}`,
   state: "running",
+  phase: 0,
+  phases: [],
   progress: 0.5,
   doing: "Reading",
   error: null,

@@ -1,5 +1,7 @@
+import { runRoutes } from "@hindglance/contract/runs";
+import { call } from "../api/call";
 import { useEffect, useState } from "react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { useRuns } from "../api/hooks";
 import type { Run } from "../api/types";
 import { useUi } from "../state/ui";
@@ -60,7 +62,7 @@ export function RunsTray() {
           <Button
             className="h-6 px-2"
             onClick={() =>
-              void api("POST", "/runs/cancel", {}).catch((e) =>
+              void call(runRoutes.cancelAll, { body: {} }).catch((e) =>
                 useUi.getState().say(sayError(e), "wrong"),
               )
             }
@@ -105,7 +107,7 @@ export function RunsTray() {
                   <Button
                     className="h-6 px-2"
                     onClick={() =>
-                      void api("POST", `/runs/${run.id}/cancel`).catch((e) =>
+                      void call(runRoutes.cancel, { params: { id: run.id } }).catch((e) =>
                         useUi.getState().say(sayError(e), "wrong"),
                       )
                     }

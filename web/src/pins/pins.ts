@@ -1,8 +1,10 @@
+import { pinRoutes } from "@hindglance/contract/pins";
+import { call } from "../api/call";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import { useUi } from "../state/ui";
-import type { Expectation, Pin, Place, PlaceValues } from "./values";
+import type { Expectation, Pin, Place } from "./values";
 
 export const SIZES = ["1", "3", "5", "7", "15"] as const;
 
@@ -10,7 +12,7 @@ export const SIZES = ["1", "3", "5", "7", "15"] as const;
 export const usePins = (studyId: string) =>
   useQuery({
     queryKey: keys.pins(studyId),
-    queryFn: () => api<Pin[]>("GET", `/studies/${studyId}/pins`),
+    queryFn: () => call(pinRoutes.list, { params: { id: studyId } }),
   });
 /** @param version changes when the values may have changed: another chain, another scene */
 export const useValues = (
@@ -22,7 +24,11 @@ export const useValues = (
   useQuery({
     queryKey: ["values", studyId, places, sizeCells, version],
     queryFn: ({ signal }) =>
-      api<PlaceValues>("POST", `/studies/${studyId}/values`, { places, sizeCells }, signal),
+      call(
+        pinRoutes.values,
+        { params: { id: studyId }, body: { places: [...places], sizeCells } },
+        signal,
+      ),
     enabled: places.length > 0,
     staleTime: 60_000,
   });
@@ -34,18 +40,19 @@ export function usePinEdits(studyId: string) {
   const onError = (e: unknown) => useUi.getState().say(sayError(e), "wrong");
   return {
     create: useMutation({
-      mutationFn: (pin: Omit<Pin, "id">) => api<Pin>("POST", `/studies/${studyId}/pins`, pin),
+      mutationFn: (body: Pick<Pin, "name" | "lon" | "lat" | "expected">) =>
+        call(pinRoutes.create, { params: { id: studyId }, body }),
       onSuccess,
       onError,
     }),
     update: useMutation({
       mutationFn: ({ id, ...pin }: { id: string; name?: string; expected?: Expectation | null }) =>
-        api<Pin>("PATCH", `/pins/${id}`, pin),
+        call(pinRoutes.update, { params: { id }, body: pin }),
       onSuccess,
       onError,
     }),
     remove: useMutation({
-      mutationFn: (id: string) => api("DELETE", `/pins/${id}`),
+      mutationFn: (id: string) => call(pinRoutes.remove, { params: { id } }),
       onSuccess,
       onError,
     }),

@@ -23,7 +23,15 @@ const placeValues: PlaceValues = {
   scenes: [scene("after", "14", -19), scene("before", "02", -9), scene("gone", "20", null)],
   heights: [12],
 };
-const pin = (expected: Pin["expected"]): Pin => ({ id: "p", name: "p", lon: 0, lat: 0, expected });
+const pin = (expected: Pin["expected"]): Pin => ({
+  id: "p",
+  studyId: "s",
+  name: "p",
+  lon: 0,
+  lat: 0,
+  expected,
+  createdAt: "2025-05-14T00:00:00Z",
+});
 
 test("a pin is met when every date it speaks of is within the tolerance, missed by naming those that are not", () => {
   expect(pinState(pin(null), 0, placeValues).state).toBe("free");

@@ -1,32 +1,7 @@
-import type { ClassInfo } from "@hindglance/core/graph/image";
+import type { Pin, PinExpectation, PlaceValues } from "@hindglance/contract/pins";
 
-export interface Expectation {
-  sceneId: string | null;
-  band: string;
-  value: number;
-  tolerance: number;
-}
-export interface Pin {
-  id: string;
-  name: string;
-  lon: number;
-  lat: number;
-  expected: Expectation | null;
-}
-export interface SceneValues {
-  sceneId: string;
-  name: string;
-  kind: string;
-  acquiredAt: string | null;
-  bands: { key: string; name: string; unit: string; role: string; nm?: number }[];
-  classes: ClassInfo[] | null;
-  values: (number | null)[][];
-  problem: string | null;
-}
-export interface PlaceValues {
-  scenes: SceneValues[];
-  heights: (number | null)[];
-}
+export type { Pin, PlaceValues, SceneValues } from "@hindglance/contract/pins";
+export type Expectation = PinExpectation;
 export type Place = [lon: number, lat: number];
 
 export type PinState = "met" | "missed" | "unknown" | "free";

@@ -1,6 +1,8 @@
+import { crsRoutes } from "@hindglance/contract/crs";
+import { call } from "../api/call";
 import { useState } from "react";
 import { type Crs, LONLAT } from "@hindglance/core/geodesy/crs";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { Button, Labelled, Pick, Pop, Problem, inputStyle } from "../ui/controls";
 
 /** The coordinate system of the study grid: the fitting zone, degrees, or any by its code. */
@@ -24,9 +26,7 @@ export function GridSystem({
   const find = async () => {
     setProblem(null);
     try {
-      onPick(
-        await api<Crs>("GET", `/crs/${encodeURIComponent(code.trim().replace(/^EPSG:/i, ""))}`),
-      );
+      onPick(await call(crsRoutes.find, { params: { code: code.trim().replace(/^EPSG:/i, "") } }));
       setOpen(false);
     } catch (error) {
       setProblem(sayError(error));

@@ -1,15 +1,12 @@
+import { nodeRoutes } from "@hindglance/contract/scenes";
+import { call } from "../api/call";
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { degrees } from "../lib/format";
 import { Spectra } from "../pins/Spectra";
 import { Problem } from "../ui/controls";
 import type { StepNodes } from "./useStepLook";
-
-interface NodeValues {
-  hash: string;
-  bands: { name: string; nm: number | null; unit: string; value: number | null }[];
-}
 
 /** The spectrum of one spot as it goes into a step and as it comes out. */
 export function StepSpectra({
@@ -26,7 +23,7 @@ export function StepSpectra({
   const hashes = [nodes.input.hash, nodes.output.hash];
   const answer = useQuery({
     queryKey: ["nodeValues", hashes, place],
-    queryFn: () => api<NodeValues[]>("POST", "/nodes/values", { hashes, place, sizeCells: 3 }),
+    queryFn: () => call(nodeRoutes.values, { body: { hashes, place, sizeCells: 3 } }),
     staleTime: Infinity,
     retry: false,
   });

@@ -1,8 +1,10 @@
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { call } from "../api/call";
 import { type ReactNode, useState } from "react";
 import { useNavigate, useOutletContext } from "react-router";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Download, FileJson, FileText, Map as MapIcon, Table2 } from "lucide-react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys, useLedger, useScenes } from "../api/hooks";
 import type { ChangeMap, Study } from "../api/types";
 import { Section, Workspace } from "../frame/Frame";
@@ -105,7 +107,7 @@ function Report({
   const [dying, setDying] = useState(false);
   const ledger = useLedger(study.id).data ?? [];
   const remove = useMutation({
-    mutationFn: () => api("DELETE", `/change-maps/${map.id}`),
+    mutationFn: () => call(changeMapRoutes.remove, { params: { id: map.id } }),
     onSuccess: () => {
       void queryClient.invalidateQueries({ queryKey: keys.maps(study.id) });
       useUi.getState().say(`“${map.name}” was deleted.`);

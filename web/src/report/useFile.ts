@@ -1,6 +1,9 @@
+import type { FileFormat } from "@hindglance/contract/changeMaps";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { call } from "../api/call";
 import { useEffect, useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
 import type { ChangeMap, MadeFile } from "../api/types";
 import { useUi } from "../state/ui";
@@ -20,14 +23,14 @@ export function download(found: { id: string }): void {
  */
 export function useFile(
   map: ChangeMap,
-  format: string,
+  format: FileFormat,
 ): { file: MadeFile | null; busy: boolean; progress: number; get(): void } {
   const queryClient = useQueryClient();
   const [runId, setRun] = useState<string | null>(null);
   const run = useRuns().data?.find((r) => r.id === runId);
   const file = map.files.find((madeFile) => madeFile.format === format) ?? null;
   const make = useMutation({
-    mutationFn: () => api<{ runId: string }>("POST", `/change-maps/${map.id}/files`, { format }),
+    mutationFn: () => call(changeMapRoutes.makeFile, { params: { id: map.id }, body: { format } }),
     onSuccess: (r) => {
       setRun(r.runId);
       void queryClient.invalidateQueries({ queryKey: keys.runs });

@@ -1,3 +1,5 @@
+import { compareRoutes } from "@hindglance/contract/compare";
+import { call } from "../api/call";
 import { type ReactNode, useMemo, useState } from "react";
 import { useNavigate, useOutletContext } from "react-router";
 import { useQuery } from "@tanstack/react-query";
@@ -5,14 +7,7 @@ import { mergeHistograms, quantile } from "@hindglance/core/raster/histogram";
 
 import { api, sayError } from "../api/client";
 import { useScenes, useSides } from "../api/hooks";
-import type {
-  ChangeMap,
-  CompareHistograms,
-  CompareNodes,
-  PatchRow,
-  Scene,
-  Study,
-} from "../api/types";
+import type { ChangeMap, PatchRow, Scene, Study } from "../api/types";
 import { CompareMaps } from "../compare/CompareMaps";
 import { changeEnd, measureName } from "../compare/measures";
 import { DECIBEL, plainUnit, unitOf, withMeasure, withUnit } from "../compare/units";
@@ -98,14 +93,14 @@ function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Sce
   const body = ready ? { beforeId: before.id, afterId: after.id, setup: map.setup } : null;
   const nodes = useQuery({
     queryKey: ["reviewNodes", map.id, sides?.map((x) => x.hash)],
-    queryFn: () => api<CompareNodes>("POST", `/studies/${study.id}/compare/nodes`, body),
+    queryFn: () => call(compareRoutes.nodes, { params: { id: study.id }, body: body! }),
     enabled: !!body,
     staleTime: Infinity,
     retry: false,
   });
   const answer = useQuery({
     queryKey: ["reviewHistograms", map.id, sides?.map((x) => x.hash)],
-    queryFn: () => api<CompareHistograms>("POST", `/studies/${study.id}/compare/histograms`, body),
+    queryFn: () => call(compareRoutes.histograms, { params: { id: study.id }, body: body! }),
     enabled: !!body,
     staleTime: Infinity,
     retry: false,

@@ -1,3 +1,5 @@
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { call } from "../api/call";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useQueries, useQuery } from "@tanstack/react-query";
 import type OlMap from "ol/Map";
@@ -162,7 +164,7 @@ export function useOutlines(map: ChangeMap, ask: PatchAsk, picked: number | null
   const own = useQuery({
     queryKey: ["outline", map.id, picked],
     queryFn: () =>
-      api<PatchRow & { geometry: object }>("GET", `/change-maps/${map.id}/outlines/${picked}`),
+      call(changeMapRoutes.outline, { params: { id: map.id, number: String(picked) } }),
     enabled: apart,
     staleTime: Infinity,
   }).data;

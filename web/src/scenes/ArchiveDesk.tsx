@@ -1,3 +1,5 @@
+import { runRoutes } from "@hindglance/contract/runs";
+import { call } from "../api/call";
 import { useEffect, useState } from "react";
 import { useMutation } from "@tanstack/react-query";
 import { ArrowLeft, Check } from "lucide-react";
@@ -326,7 +328,10 @@ export function ArchiveDesk({
             <span className="truncate">{r.title}</span>
             <span className="flex items-center gap-2 text-label text-soft">
               {Math.round(r.progress * 100)} %
-              <Button className="h-6 px-2" onClick={() => void api("POST", `/runs/${r.id}/cancel`)}>
+              <Button
+                className="h-6 px-2"
+                onClick={() => void call(runRoutes.cancel, { params: { id: r.id } })}
+              >
                 Cancel
               </Button>
             </span>

@@ -67,6 +67,7 @@ function isAnswered(detail: UploadDetail, answers: Answers): boolean {
 
 function saidOf(detail: UploadDetail, answers: Answers): Said {
   const { kind, date, time, unit, polarisations, vertical, epsg } = answers;
+  // The options of the form are those that the route takes.
   return {
     kind,
     acquiredAt: date ? `${date}T${time || "00:00"}:00Z` : null,
@@ -76,7 +77,7 @@ function saidOf(detail: UploadDetail, answers: Answers): Said {
       ? { bands: polarisations.map((polarisation) => ({ polarisation, unit })) }
       : {}),
     ...(kind === "elevation" ? { vertical: vertical === "unknown" ? null : vertical } : {}),
-  };
+  } as Said;
 }
 
 /** Asks for what an image file does not say: what it is, when it was taken, where, in which unit. */

@@ -1,5 +1,6 @@
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { call } from "../api/call";
 import { useForm, useWatch } from "react-hook-form";
-import { api } from "../api/client";
 import { Labelled, Pick } from "../ui/controls";
 import type { Question } from "./Ask";
 
@@ -15,8 +16,11 @@ export function AskZones({ studyId, upload, detail, onAnswer, buttons }: Questio
   const submit = form.handleSubmit(() =>
     onAnswer(() =>
       use === "area"
-        ? api("POST", `/studies/${studyId}/study-area`, { uploadId: upload.id })
-        : api("POST", `/studies/${studyId}/zones`, { uploadId: upload.id, nameField: field }),
+        ? call(sceneRoutes.setStudyArea, { params: { id: studyId }, body: { uploadId: upload.id } })
+        : call(sceneRoutes.createZones, {
+            params: { id: studyId },
+            body: { uploadId: upload.id, nameField: field },
+          }),
     ),
   );
   return (

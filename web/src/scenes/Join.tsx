@@ -1,6 +1,8 @@
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { call } from "../api/call";
 import { useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Scene } from "../api/types";
 import { dayYear, time } from "../lib/format";
@@ -36,8 +38,9 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
   const chosen = others.filter((other) => !left.has(other.id));
   const join = useMutation({
     mutationFn: () =>
-      api("POST", `/studies/${scene.studyId}/scenes/join`, {
-        sceneIds: [scene.id, ...chosen.map((s) => s.id)],
+      call(sceneRoutes.join, {
+        params: { id: scene.studyId },
+        body: { sceneIds: [scene.id, ...chosen.map((s) => s.id)] },
       }),
     onSuccess: () => {
       setOpen(false);

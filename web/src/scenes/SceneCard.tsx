@@ -1,8 +1,10 @@
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { call } from "../api/call";
 import { useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { quantile } from "@hindglance/core/raster/histogram";
 import { meanAndDeviation } from "@hindglance/core/raster/statistics";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import { comparisonWarnings, seriesOf } from "@hindglance/core/chain/comparable";
 import type { VerticalDatum } from "@hindglance/core/graph/image";
@@ -336,7 +338,7 @@ export function SceneCard({
   const [dying, setDying] = useState(false);
   const info = scene.info!;
   const remove = useMutation({
-    mutationFn: () => api("DELETE", `/scenes/${scene.id}`),
+    mutationFn: () => call(sceneRoutes.remove, { params: { id: scene.id } }),
     onSuccess: () => {
       void queryClient.invalidateQueries({ queryKey: keys.scenes(scene.studyId) });
     },
@@ -344,7 +346,7 @@ export function SceneCard({
   });
   const vertical = useMutation({
     mutationFn: (value: VerticalDatum | null) =>
-      api("PATCH", `/scenes/${scene.id}`, { vertical: value }),
+      call(sceneRoutes.update, { params: { id: scene.id }, body: { vertical: value } }),
     onSuccess: () => {
       for (const key of [
         keys.scenes(scene.studyId),

@@ -1,9 +1,11 @@
+import { pinRoutes } from "@hindglance/contract/pins";
+import { call } from "../api/call";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type OlMap from "ol/Map";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { RangeDoppler } from "@hindglance/core/radar/sensor";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import type { NodeView, Scene, Study } from "../api/types";
 import { dayYear, degrees, number } from "../lib/format";
 import { outlineLayer } from "../map/areaLayer";
@@ -131,9 +133,9 @@ export function ScenePicture({
     if (!frame) {
       onSpot(transformer(node.info.grid.crs, LONLAT)(x, y));
     } else {
-      void api<{ lon: number; lat: number }>("POST", `/scenes/${scene.id}/place`, {
-        line: -y - 0.5,
-        sample: x - 0.5,
+      void call(pinRoutes.place, {
+        params: { id: scene.id },
+        body: { line: -y - 0.5, sample: x - 0.5 },
       }).then(
         (part) => onSpot([part.lon, part.lat]),
         (e) => useUi.getState().say(sayError(e), "wrong"),

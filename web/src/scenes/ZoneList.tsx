@@ -1,6 +1,8 @@
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { call } from "../api/call";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { X } from "lucide-react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys, useZones } from "../api/hooks";
 import { useUi } from "../state/ui";
 
@@ -9,7 +11,7 @@ export function ZoneList({ studyId }: { studyId: string }) {
   const queryClient = useQueryClient();
   const zones = useZones(studyId).data ?? [];
   const remove = useMutation({
-    mutationFn: (id: string) => api("DELETE", `/zones/${id}`),
+    mutationFn: (id: string) => call(sceneRoutes.removeZones, { params: { id } }),
     onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.zones(studyId) }),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });

@@ -15,6 +15,7 @@ const scene = (id: string, s: Partial<Scene>): Scene => ({
   detail: {},
   imageId: "i",
   runId: null,
+  createdAt: "2025-05-14T00:00:00Z",
   info: null,
   levels: null,
   statistics: null,

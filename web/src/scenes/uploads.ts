@@ -1,8 +1,11 @@
+import type { RequestOf } from "@hindglance/contract/route";
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { call } from "../api/call";
 import { create } from "zustand";
 import type { QueryClient } from "@tanstack/react-query";
 import { api, sayError, sendFile } from "../api/client";
 import { keys } from "../api/hooks";
-import type { Scene, Upload } from "../api/types";
+import type { Upload } from "../api/types";
 import { useUi } from "../state/ui";
 import { pathOf } from "./files";
 
@@ -40,20 +43,11 @@ const turn = async (): Promise<() => void> => {
 };
 
 /** What a person says of a file that does not say it itself. */
-export interface Said {
-  kind?: string;
-  acquiredAt?: string | null;
-  bands?: { polarisation?: string; unit?: string }[];
-  cellM?: number;
-  bring?: boolean;
-  vertical?: string | null;
-  epsg?: number;
-  rescale?: { scale: number; offset: number; fill: number | null } | null;
-}
+export type Said = Omit<RequestOf<typeof sceneRoutes.create>["body"], "uploadId">;
 
 /** Imports a file that waited for something to be said. @throws ApiError */
 export const importScene = (studyId: string, uploadId: string, said: Said): Promise<unknown> =>
-  api<{ scene: Scene }>("POST", `/studies/${studyId}/scenes`, { uploadId, ...said });
+  call(sceneRoutes.create, { params: { id: studyId }, body: { uploadId, ...said } });
 
 /** Files on their way to the server; they go on while other stages are open. */
 export const useSending = create<Queue>((set) => {

@@ -1,10 +1,12 @@
+import { studyRoutes } from "@hindglance/contract/studies";
+import { call } from "../api/call";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Flame, Layers, MapPin, Plus, Trash2, Waves } from "lucide-react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys, useStudies } from "../api/hooks";
-import type { Study } from "../api/types";
+import type { StudySummary } from "../api/types";
 import { dayYear, time } from "../lib/format";
 import { useUi } from "../state/ui";
 import { Button, Confirm, Problem } from "../ui/controls";
@@ -18,9 +20,9 @@ export function StudiesPage() {
   const go = useNavigate();
   const queryClient = useQueryClient();
   const [adding, setAdding] = useState(false);
-  const [doomed, setDoomed] = useState<Study | null>(null);
+  const [doomed, setDoomed] = useState<StudySummary | null>(null);
   const remove = useMutation({
-    mutationFn: (study: Study) => api("DELETE", `/studies/${study.id}`),
+    mutationFn: (study: StudySummary) => call(studyRoutes.remove, { params: { id: study.id } }),
     onSuccess: (_r, study) => {
       void queryClient.invalidateQueries({ queryKey: keys.studies });
       useUi.getState().say(`“${study.name}” was deleted.`);

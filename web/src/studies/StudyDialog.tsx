@@ -1,24 +1,26 @@
+import { HAZARDS, type Hazard, studyRoutes } from "@hindglance/contract/studies";
+import { call } from "../api/call";
 import { useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { yupResolver } from "@hookform/resolvers/yup";
 import { useQueryClient } from "@tanstack/react-query";
 import * as yup from "yup";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
-import { ApiError, api, sayError } from "../api/client";
+import { ApiError, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { Button, Labelled, Pick, Problem, Sheet, inputStyle } from "../ui/controls";
 import { messageOf } from "@hindglance/core/errors";
 
-const HAZARDS = [
-  ["flood", "Flood"],
-  ["fire", "Fire"],
-  ["land cover", "Land cover"],
-  ["other", "Other"],
-] as const;
+const HAZARD_NAMES: Record<Hazard, string> = {
+  flood: "Flood",
+  fire: "Fire",
+  "land cover": "Land cover",
+  other: "Other",
+};
 const schema = yup.object({
   name: yup.string().trim().required("Give the study a name").max(120, "At most 120 characters"),
-  hazard: yup.string().required(),
+  hazard: yup.string().oneOf(HAZARDS).required(),
   date: yup
     .string()
     .default("")
@@ -106,11 +108,9 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
       studyArea: area?.geometry ?? null,
     };
     try {
-      const s = await api<Study>(
-        study ? "PATCH" : "POST",
-        study ? `/studies/${study.id}` : "/studies",
-        body,
-      );
+      const s = study
+        ? await call(studyRoutes.update, { params: { id: study.id }, body })
+        : await call(studyRoutes.create, { body });
       await queryClient.invalidateQueries({ queryKey: keys.studies });
       queryClient.setQueryData(keys.study(s.id), s);
       onDone(s);
@@ -135,7 +135,7 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
             label="Hazard"
             value={form.watch("hazard")}
             onChange={(value) => form.setValue("hazard", value)}
-            options={HAZARDS.map(([value, name]) => ({ value, name }))}
+            options={HAZARDS.map((value) => ({ value, name: HAZARD_NAMES[value] }))}
           />
         )}
       </Labelled>

@@ -1,10 +1,12 @@
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { call } from "../api/call";
 import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
-import { api } from "../api/client";
 import { useScenes } from "../api/hooks";
 import { useFields } from "../prepare/useFields";
 import { bandsOfLook, inCommon, stretchesOf } from "../map/look";
-import type { ChangeMap, NodeView, Study } from "../api/types";
+import type { ChangeMap, Study } from "../api/types";
 import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
 import { outlineLayer } from "../map/areaLayer";
@@ -33,7 +35,7 @@ export function ClassMap({
 }) {
   const node = useQuery({
     queryKey: ["mapNode", map.id],
-    queryFn: () => api<NodeView>("GET", `/change-maps/${map.id}/node`),
+    queryFn: () => call(changeMapRoutes.node, { params: { id: map.id } }),
     staleTime: Infinity,
   }).data;
   const scene =
@@ -42,7 +44,7 @@ export function ClassMap({
     ) ?? null;
   const picture = useQuery({
     queryKey: ["sceneOnMap", scene?.id, scene?.imageId],
-    queryFn: () => api<NodeView>("GET", `/scenes/${scene!.id}/node?onMap=1`),
+    queryFn: () => call(sceneRoutes.node, { params: { id: scene!.id }, query: { onMap: "1" } }),
     enabled: !!scene,
     staleTime: Infinity,
     retry: false,

@@ -1,7 +1,9 @@
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { call } from "../api/call";
 import { useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Pencil } from "lucide-react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { ChangeMap } from "../api/types";
 import { Button, Labelled, Pop, Problem, inputStyle } from "../ui/controls";
@@ -12,7 +14,7 @@ export function RenameMap({ map }: { map: ChangeMap }) {
   const [open, setOpen] = useState(false);
   const [name, setName] = useState(map.name);
   const rename = useMutation({
-    mutationFn: () => api<ChangeMap>("PATCH", `/change-maps/${map.id}`, { name }),
+    mutationFn: () => call(changeMapRoutes.rename, { params: { id: map.id }, body: { name } }),
     onSuccess: () => {
       setOpen(false);
       void queryClient.invalidateQueries({ queryKey: keys.maps(map.studyId) });

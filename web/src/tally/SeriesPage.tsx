@@ -1,3 +1,5 @@
+import { seriesRoutes } from "@hindglance/contract/compare";
+import { call } from "../api/call";
 import { useEffect, useMemo, useState } from "react";
 import { useOutletContext } from "react-router";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
@@ -12,7 +14,7 @@ import {
   YAxis,
 } from "recharts";
 import { Copy } from "lucide-react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { useRuns, useScenes, useSides, useZones } from "../api/hooks";
 import type { Scene, Side, Study } from "../api/types";
 import { type SceneKind, pairKinds } from "../compare/pair";
@@ -143,7 +145,7 @@ function SeriesOf({
   const queryClient = useQueryClient();
   const asked = useQuery({
     queryKey: ["series", study.id, text, version, study.studyArea],
-    queryFn: () => api<Series>("POST", `/studies/${study.id}/series`, ask),
+    queryFn: () => call(seriesRoutes.count, { params: { id: study.id }, body: ask }),
     staleTime: Infinity,
     placeholderData: keepPreviousData,
     retry: false,

@@ -1,43 +1,11 @@
+import type { Series, SeriesDate } from "@hindglance/contract/compare";
 import type { Operator } from "@hindglance/core/change/rules";
-import type { NodeView, Side, Study } from "../api/types";
+import type { Side, Study } from "../api/types";
 import type { SceneKind } from "../compare/pair";
 import type { Scene } from "../api/types";
 import { comparingOf } from "@hindglance/core/change/comparing";
 
-/** What is counted on every date: cells of a band beyond a value. */
-export interface SeriesAsk {
-  kind: SceneKind;
-  band: string;
-  op: Operator;
-  value: number;
-  speckle: { filter: "none" | "lee" | "refinedLee"; windowCells: number; looks: number };
-  studyArea: boolean;
-  zones: boolean;
-}
-export interface ZoneFacts {
-  seenM2: number;
-  beyondM2: number;
-  beyondCells: number;
-  cells: number;
-  mean: number | null;
-}
-export interface SeriesDate {
-  sceneId: string;
-  name: string;
-  acquiredAt: string;
-  node: NodeView;
-  /** The first is "in no zone". */ zones: ZoneFacts[] | null;
-  mean: number | null;
-}
-export interface Series {
-  key: string;
-  unit: string;
-  band: string;
-  zones: string[];
-  left: { sceneId: string; name: string; reason: string }[];
-  dates: SeriesDate[];
-  runId?: string;
-}
+export type { Series, SeriesAsk, SeriesDate } from "@hindglance/contract/compare";
 
 /** What bands of different dates are the same by. */
 export const keyOfBand = (b: { name: string; polarisation?: string }): string =>

@@ -27,7 +27,7 @@ export type Limits = Together<KeptBy<(typeof LIMIT_PARTS)[number]>> & Neighbours
 
 const ALL: readonly AnyLimit[] = LIMIT_PARTS;
 
-/** Schema of limits. */
+/** Schema of limits, put together from what each limit checks. */
 export const limitsSchema = yup
   .object({
     ...Object.assign({}, ...ALL.map((part) => part.shape)),
@@ -37,7 +37,7 @@ export const limitsSchema = yup
       .required(),
   })
   .noUnknown()
-  .required();
+  .required() as unknown as yup.ObjectSchema<Limits>;
 
 /** What each limit is called where its effect is told. */
 export const limitName = (key: string): string =>
