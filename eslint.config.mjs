@@ -4,15 +4,27 @@ import reactHooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 import { createTypeScriptImportResolver } from "eslint-import-resolver-typescript";
 
+const otherHouses = (houses) =>
+  houses.map((house) => ({
+    group: [`@hindglance/${house}`, `@hindglance/${house}/*`, `**/${house}/src/**`],
+    message: `This house may not import ${house}/.`,
+  }));
 /** Imports go one way: core <- formats <- server; core <- contract <- server, web; core, formats <- world. */
 const forbid = (...houses) => ({
+  "no-restricted-imports": ["error", { patterns: otherHouses(houses) }],
+});
+/** Rooms of the server build on each other: db <- products <- runs <- api. */
+const within = (...rooms) => ({
   "no-restricted-imports": [
     "error",
     {
-      patterns: houses.map((house) => ({
-        group: [`@hindglance/${house}`, `@hindglance/${house}/*`, `**/${house}/src/**`],
-        message: `This house may not import ${house}/.`,
-      })),
+      patterns: [
+        ...otherHouses(["web", "world"]),
+        ...rooms.map((room) => ({
+          group: [`../${room}/*`, `../../${room}/*`],
+          message: `This room may not import ${room}/.`,
+        })),
+      ],
     },
   ],
 });
@@ -145,9 +157,29 @@ export default tseslint.config(
   { files: ["formats/src/**/*.ts"], rules: forbid("server", "web", "world") },
   { files: ["world/src/**/*.ts"], rules: forbid("server", "web") },
   {
+    files: ["server/src/{products,runs,eval,preview,report,archive}/**/*.ts"],
+    ignores: TESTS,
+    rules: {
+      "no-restricted-syntax": [
+        "error",
+        {
+          selector: "CallExpression[callee.object.name='client'][callee.property.name='query']",
+          message: "SQL has its home in db/, one function a query.",
+        },
+      ],
+    },
+  },
+  {
     files: ["server/src/**/*.ts"],
     ignores: ["**/*.test.ts", "**/testing/**"],
     rules: forbid("web", "world"),
+  },
+  { files: ["server/src/products/**/*.ts"], ignores: TESTS, rules: within("api", "runs") },
+  { files: ["server/src/runs/**/*.ts"], ignores: TESTS, rules: within("api") },
+  {
+    files: ["server/src/db/**/*.ts"],
+    ignores: TESTS,
+    rules: within("api", "runs", "products", "eval", "preview"),
   },
   {
     files: ["web/src/**/*.{ts,tsx}"],

@@ -144,7 +144,8 @@ const which = {
   sort: yup.string().oneOf(PATCH_SORTS).default("area"),
   down: yup.boolean().default(true),
 };
-const patchQuery = shape(which);
+/** Schema of which patches, and in which order. */
+export const patchQuery = shape(which);
 /** Which patches, and in which order. */
 export type PatchQuery = Of<typeof patchQuery>;
 

@@ -1,7 +1,5 @@
-import { FAMILIES, type Family, STEPS_OF, proposedChain } from "./chain/family";
-import type { OpticalFacts } from "./chain/optical/family";
-import type { RadarFacts } from "./chain/radar/family";
-import type { AnyStep } from "./chain/step";
+import { type Chain, FAMILIES, type Family, STEPS_OF, proposedChain } from "./chain/family";
+import type { AnyFacts, AnyStep, Switched } from "./chain/step";
 import type { AnyLimit } from "./change/limits/all";
 import type { LimitGround } from "./change/limits/limit";
 import { LIMIT_PARTS } from "./change/limits/list";
@@ -14,7 +12,7 @@ import { northUp } from "./grid/grid";
 
 const FAMILY_NAMES: Record<Family, string> = { radar: "Radar chain", optical: "Optical chain" };
 /** A study that forms can look at. */
-const FACTS: RadarFacts & OpticalFacts = {
+const FACTS: AnyFacts = {
   grid: northUp(LONLAT, 0, 0, 1, 1, 1, 1),
   elevationId: "elevation",
   looks: 4.4,
@@ -50,11 +48,11 @@ const settingsText = (fields: readonly Field[], schema: Parameters<typeof fieldW
 
 /** Steps as a table in Markdown: name, what it does, what can be set. */
 export function stepsTable(steps: readonly AnyStep[]): string {
-  const chain = proposedChain<never, readonly AnyStep[]>(steps, FACTS as never);
+  const chain: Chain = proposedChain<AnyFacts, readonly AnyStep[]>(steps, FACTS);
   return table(
     ["step", "what it does", "settings"],
     steps.map((step) => {
-      const fields = fieldsOfAll(chain[step.key]!, (own) => step.fields(own, chain));
+      const fields = fieldsOfAll<Switched>(chain[step.key]!, (own) => step.fields(own, chain));
       return [step.name, step.help, settingsText(fields, step.settings)];
     }),
   );

@@ -4,6 +4,8 @@ import type { NodeSpec } from "../graph/node";
 import type { Step } from "../graph/step";
 import type { ProductLuts } from "../radar/luts";
 
+import type { OpticalFacts } from "./optical/family";
+import type { RadarFacts } from "./radar/family";
 import type { ChainCell, ChainScene, Row } from "./row";
 import type { Field } from "../form/fields";
 
@@ -66,8 +68,10 @@ export interface ChainStep<
   picture?(output: NodeSpec, info: ImageInfo): NodeSpec | null;
 }
 
+/** What any chain's proposal follows from. */
+export type AnyFacts = RadarFacts & OpticalFacts;
 /** A step of any chain. */
-export type AnyStep = ChainStep<string, Switched, never, ChainScene, Record<string, Switched>>;
+export type AnyStep = ChainStep<string, Switched, AnyFacts, ChainScene, Record<string, Switched>>;
 
 /** Settings of a chain, by step. */
 export type SettingsOf<Steps extends readonly { key: string; propose(facts: never): Switched }[]> =

@@ -101,7 +101,7 @@ const described = (schema: yup.ISchema<unknown>, at: string): yup.SchemaDescript
   if (!("fields" in all)) {
     throw new TypeError("Only settings in fields have bounds");
   }
-  const field = (all as yup.SchemaObjectDescription).fields[at];
+  const field = all.fields[at];
   if (!field || !("tests" in field)) {
     throw new TypeError(`There is no setting called ${at}`);
   }

@@ -75,7 +75,7 @@ function areaOf(study: Study, scenes: readonly Scene[]): MultiPolygon | null {
   }
   const rings = scenes.flatMap((scene) => {
     if (scene.detail.outline) {
-      return [scene.detail.outline as [number, number][]];
+      return [scene.detail.outline];
     }
     if (scene.info && !isSensorFrame(scene.info.grid.crs)) {
       return [footprint(scene.info.grid)];

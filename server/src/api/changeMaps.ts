@@ -4,7 +4,7 @@ import { Reply, serve } from "./serve";
 import { pipeline } from "node:stream/promises";
 import { Readable } from "node:stream";
 import type { Router } from "express";
-import { BlobSource, findBlob } from "../db/blobs";
+import { BlobSource, findBlob, listMapFiles } from "../db/blobs";
 import {
   type ChangeMap,
   type PatchQuery,
@@ -28,12 +28,7 @@ import type { Services } from "./services";
 
 async function withTable(client: Client, changeMap: ChangeMap) {
   const info = (await findImage(client, changeMap.imageId))!.info;
-  const files = (
-    await client.query<{ id: string; name: string; size: number; format: string }>(
-      "SELECT id, name, size::float8 AS size, detail->>'format' AS format FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 ORDER BY created_at",
-      [changeMap.id],
-    )
-  ).rows;
+  const files = await listMapFiles(client, changeMap.id);
   return { ...changeMap, info, rows: tallyRows(changeMap, info), files };
 }
 

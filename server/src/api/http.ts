@@ -6,8 +6,8 @@ import { AppError, errorBody } from "../errors";
  * Checks a body, query or parameters, and says which field is wrong. Unknown fields are refused, so
  * that a typing error is not silently ignored.
  */
-export function checked<T extends yup.AnyObject>(
-  schema: yup.ObjectSchema<T>,
+export function checked<T>(
+  schema: yup.Schema<T>,
   value: unknown,
   where: "body" | "query" | "address",
 ): T {
@@ -16,7 +16,7 @@ export function checked<T extends yup.AnyObject>(
       strict: where === "body",
       abortEarly: true,
       stripUnknown: false,
-    }) as T;
+    });
   } catch (error) {
     const invalid = error as yup.ValidationError;
     throw new AppError(

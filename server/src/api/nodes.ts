@@ -142,7 +142,7 @@ export function nodeRoutes(api: Router, services: Services): void {
         : (
             await previews.values({
               node: nodeRow.spec,
-              places: [transformer(LONLAT, nodeRow.info.grid.crs)(body.place[0]!, body.place[1]!)],
+              places: [transformer(LONLAT, nodeRow.info.grid.crs)(body.place[0], body.place[1])],
               sizeCells: body.sizeCells,
             })
           )[0]!;

@@ -59,7 +59,7 @@ export function pinRoutes(api: Router, services: Services): void {
   /** What every scene of the study shows at places in longitude and latitude. */
   serve(api, routes.values, async ({ params, body }) => {
     const { id } = params;
-    const places = body.places as [number, number][];
+    const places = body.places;
     const odd = places.findIndex(([x, y]) => Math.abs(x) > 180 || Math.abs(y) > 90);
     if (odd >= 0) {
       throw new AppError(

@@ -293,7 +293,7 @@ async function stepNodes(services: Services, prepared: Preparation, sceneId: str
     input: await view(cell.input),
     output,
     levels: picture ? nodeView(await register(services, picture)) : null,
-    sensor: (detail.pass as string | undefined) ?? null,
+    sensor: typeof detail.pass === "string" ? detail.pass : null,
   };
 }
 

@@ -34,7 +34,7 @@ export const sceneView = (scene: Scene) => ({
   ...scene,
   detail: { ...scene.detail, sensor: undefined, files: undefined },
   footprint:
-    (scene.detail.outline as [number, number][] | undefined) ??
+    scene.detail.outline ??
     (scene.info && !isSensorFrame(scene.info.grid.crs) ? footprint(scene.info.grid) : null),
 });
 

@@ -20,6 +20,9 @@ export class Reply<Answer> {
   ) {}
 }
 
+/** A route's schema as the class that checks: every schema of the library is one. */
+const schemaOf = <T>(schema: yup.ISchema<T>): yup.Schema<T> => schema as yup.Schema<T>;
+
 /** @throws Error that names the route and the field of the answer that breaks it */
 function requireAnswer(route: AnyRoute, answer: unknown): void {
   if (!route.answer) {
@@ -28,7 +31,7 @@ function requireAnswer(route: AnyRoute, answer: unknown): void {
   try {
     // What travels is JSON: dates are texts, and what is undefined is absent.
     const sent: unknown = JSON.parse(JSON.stringify(answer ?? null));
-    (route.answer as yup.Schema).validateSync(sent, { strict: true });
+    schemaOf(route.answer).validateSync(sent, { strict: true });
   } catch (error) {
     throw new Error(
       `${route.method} ${route.path} answers what its route does not say: ${String(error)}`,
@@ -36,6 +39,8 @@ function requireAnswer(route: AnyRoute, answer: unknown): void {
     );
   }
 }
+
+const VERBS = { GET: "get", POST: "post", PUT: "put", PATCH: "patch", DELETE: "delete" } as const;
 
 function paramsOf(req: Request): Record<string, string> {
   return Object.fromEntries(
@@ -46,10 +51,9 @@ function paramsOf(req: Request): Record<string, string> {
   );
 }
 
+/** A part of a request, checked with its route; where the route has none, its type is null. */
 const part = <T>(schema: yup.ISchema<T> | null, value: unknown, where: "body" | "query"): T =>
-  (schema
-    ? checked(schema as unknown as yup.ObjectSchema<yup.AnyObject>, value ?? {}, where)
-    : null) as T;
+  (schema && checked(schemaOf(schema), value ?? {}, where)) as T;
 
 /**
  * Serves a route: the request is checked with it before the work, and what the work gives is the
@@ -61,8 +65,7 @@ export function serve<Path extends string, Query, Body, Answer>(
   route: Route<Path, Query, Body, Answer>,
   work: (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer>>,
 ): void {
-  const method = route.method.toLowerCase() as "get" | "post" | "put" | "patch" | "delete";
-  router[method](route.path, async (req: Request, res: Response) => {
+  router[VERBS[route.method]](route.path, async (req: Request, res: Response) => {
     const given = await work({
       params: paramsOf(req),
       query: part(route.query, req.query, "query"),

@@ -1,3 +1,4 @@
+import { cancelRunsOf } from "../db/runs";
 import { studyRoutes as routes } from "@hindglance/contract/studies";
 import { Reply, serve } from "./serve";
 import type { Router } from "express";
@@ -68,11 +69,7 @@ export function studyRoutes(api: Router, { db }: Services): void {
   serve(api, routes.remove, async ({ params }) => {
     const { id } = params;
     const gone = await db.withTransaction(async (client) => {
-      // Runs of the study notice within half a second that they have no row any more.
-      await client.query(
-        "UPDATE run SET state = 'cancelled', finished_at = now() WHERE study_id = $1 AND state = 'running'",
-        [id],
-      );
+      await cancelRunsOf(client, id);
       const ok = await deleteStudy(client, id);
       if (ok) {
         await sweepImages(client);

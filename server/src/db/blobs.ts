@@ -1,3 +1,4 @@
+import type { MadeFile } from "@hindglance/contract/changeMaps";
 import { createHash } from "node:crypto";
 import { LRUCache } from "lru-cache";
 import { FormatError } from "@hindglance/formats/errors";
@@ -259,3 +260,63 @@ export class BlobSource implements ByteSource {
     }
   }
 }
+
+/**
+ * Files that a run keeps for itself, by what they are for: those it fetches, those it unpacks while
+ * they come and once they are whole.
+ */
+export type RunFile = "fetching" | "unpacking" | "unpacked";
+
+/** Deletes files that a run keeps for itself; with `seq` those of one range alone. */
+export const deleteRunFiles = async (
+  client: Client,
+  purposes: readonly RunFile[],
+  run: string,
+  seq: number | null = null,
+): Promise<void> => {
+  await client.query(
+    `DELETE FROM blob
+     WHERE purpose = ANY($1) AND detail->>'run' = $2 AND ($3::int IS NULL OR (detail->>'seq')::int = $3)`,
+    [purposes, run, seq],
+  );
+};
+
+/** Files of a run that are whole, in the order of its ranges. */
+export const listRunFiles = async (
+  client: Client,
+  purpose: RunFile,
+  run: string,
+): Promise<Blob[]> =>
+  (
+    await client.query<Blob>(
+      `SELECT ${COLUMNS} FROM blob
+       WHERE purpose = $1 AND state = 'ready' AND detail->>'run' = $2
+       ORDER BY (detail->>'seq')::int`,
+      [purpose, run],
+    )
+  ).rows;
+
+/** Files that were made of a change map, the oldest first. */
+export const listMapFiles = async (client: Client, changeMap: string): Promise<MadeFile[]> =>
+  (
+    await client.query<MadeFile>(
+      `SELECT id, name, size::float8 AS size, detail->>'format' AS format
+       FROM blob
+       WHERE purpose = 'file' AND detail->>'changeMapId' = $1
+       ORDER BY created_at`,
+      [changeMap],
+    )
+  ).rows;
+
+/** Deletes the file of a format that was made of a change map. */
+export const deleteMapFile = async (
+  client: Client,
+  changeMap: string,
+  format: string,
+): Promise<void> => {
+  await client.query(
+    `DELETE FROM blob
+     WHERE purpose = 'file' AND detail->>'changeMapId' = $1 AND detail->>'format' = $2`,
+    [changeMap, format],
+  );
+};

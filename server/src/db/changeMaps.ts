@@ -257,3 +257,8 @@ export const sweepPatches = async (client: Client): Promise<void> => {
 export const renameChangeMap = async (client: Client, id: string, name: string): Promise<void> => {
   await client.query("UPDATE change_map SET name = $2 WHERE id = $1", [id, name]);
 };
+
+/** Deletes the patches of a change map. */
+export const deletePatches = async (client: Client, changeMap: string): Promise<void> => {
+  await client.query("DELETE FROM patch WHERE change_map_id = $1", [changeMap]);
+};

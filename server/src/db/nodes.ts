@@ -94,3 +94,8 @@ export const sweepNodes = async (client: Client): Promise<void> => {
     await client.query(`DELETE FROM ${t} WHERE created_at < now() - interval '30 days'`);
   }
 };
+
+/** Forgets what was gathered under keys that begin so. */
+export const deleteStates = async (client: Client, prefix: string): Promise<void> => {
+  await client.query("DELETE FROM node_state WHERE starts_with(key, $1)", [prefix]);
+};

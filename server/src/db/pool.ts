@@ -103,3 +103,11 @@ function isConnectionError(e: unknown): boolean {
   const code = (e as { code?: string }).code ?? "";
   return /^(08|57P)/.test(code) || /Connection terminated|ECONNRESET/.test(messageOf(e) ?? "");
 }
+
+/** Lets a library that brings SQL of its own take part in a transaction. */
+export const queryOf =
+  (client: Client) =>
+  async (text: string, values: unknown[]): Promise<{ rows: object[]; rowCount: number }> => {
+    const { rows, rowCount } = await client.query<pg.QueryResultRow>(text, values);
+    return { rows, rowCount: rowCount ?? 0 };
+  };

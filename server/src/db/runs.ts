@@ -312,3 +312,30 @@ const OPEN_PREPARE_RUNS = `
 /** Prepare runs of a study that are under way. */
 export const listPrepareRuns = async (client: Client, study: string): Promise<OpenPrepareRun[]> =>
   (await client.query<OpenPrepareRun>(OPEN_PREPARE_RUNS, [study])).rows;
+
+/** Runs that are under way, with the phase that each is in. */
+export const listRunning = async (client: Client): Promise<{ id: string; phase: number }[]> =>
+  (
+    await client.query<{ id: string; phase: number }>(
+      "SELECT id, phase FROM run WHERE state = 'running'",
+    )
+  ).rows;
+
+/** Ends the runs of a study; their workers notice within half a second. */
+export const cancelRunsOf = async (client: Client, study: string): Promise<void> => {
+  await client.query(
+    `UPDATE run SET state = 'cancelled', finished_at = now()
+     WHERE study_id = $1 AND state = 'running'`,
+    [study],
+  );
+};
+
+/** Tells the pages that a run has moved on. */
+export const notifyRun = async (client: Client, run: string): Promise<void> => {
+  await client.query("SELECT pg_notify('hg_runs', $1)", [run]);
+};
+
+/** Tells the workers that there are ranges to do. */
+export const notifyWork = async (client: Client): Promise<void> => {
+  await client.query("SELECT pg_notify('hg_work', '')");
+};

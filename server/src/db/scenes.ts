@@ -15,7 +15,8 @@ export interface Scene {
   fileName: string;
   fileSize: number;
   fileSha256: string;
-  detail: Record<string, unknown>;
+  /** What is known of its file; `outline`: corners on the globe of what does not lie on the map. */
+  detail: Record<string, unknown> & { outline?: [number, number][] };
   imageId: string | null;
   runId: string | null;
   createdAt: string;

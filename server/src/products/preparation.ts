@@ -85,7 +85,7 @@ export async function preparation(
   const inputs = await gathered(client, studyId, family);
   const { study, scenes, elevations } = inputs;
   const state = given ??
-    (study[house.field] as PrepareState | null) ?? {
+    study[house.field] ?? {
       chain: house.propose(inputs),
       exceptions: {},
       heldOut: [],

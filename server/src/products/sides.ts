@@ -41,7 +41,7 @@ export async function studySides(client: Client, studyId: string): Promise<Study
     study,
     scenes: await listScenes(client, studyId),
     chains: await preparations(client, studyId),
-    align: (study.align ?? {}) as Record<string, Alignment>,
+    align: study.align ?? {},
   };
 }
 

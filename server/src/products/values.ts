@@ -11,7 +11,7 @@ import { RangeDoppler } from "@hindglance/core/radar/sensor";
 import type { StoredSources } from "../eval/sources";
 import type { PreviewPool } from "../preview/pool";
 import type { Database } from "../db/pool";
-import { type Scene, listScenes } from "../db/scenes";
+import { type Scene, listScenes, findScene } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import { chainOfScene } from "./preparation";
 import { isDate, sideNode, studySides } from "./sides";
@@ -140,16 +140,11 @@ export async function placeOf(
   sample: number,
 ): Promise<{ lon: number; lat: number; height: number | null }> {
   const { scene, all } = await services.db.withClient(async (client) => {
-    const row = (
-      await client.query<{ study_id: string }>("SELECT study_id FROM scene WHERE id = $1", [
-        sceneId,
-      ])
-    ).rows[0];
-    if (!row) {
+    const found = await findScene(client, sceneId);
+    if (!found) {
       throw notFound("scene");
     }
-    const list = await listScenes(client, row.study_id);
-    return { scene: list.find((x) => x.id === sceneId)!, all: list };
+    return { scene: found, all: await listScenes(client, found.studyId) };
   });
   if (!scene.info?.sensor) {
     throw new AppError(422, "invalid", `${scene.name} does not lie in sensor geometry`, "scene");

@@ -1,3 +1,4 @@
+import { queryOf } from "../db/pool";
 import { type Submit } from "../products/plans";
 import { randomUUID } from "node:crypto";
 import { hostname } from "node:os";
@@ -26,6 +27,9 @@ import {
   seen,
   setRangeProgress,
   startPhase,
+  notifyRun,
+  notifyWork,
+  listRunning,
 } from "../db/runs";
 
 /** What a kind of run is told while it works on a range. */
@@ -160,7 +164,7 @@ export class Engine {
           client,
           weights.map((_w, seq) => ({ run: run.id, phase, seq })),
         );
-        await notify(client, run.id);
+        await notifyRun(client, run.id);
         return;
       }
     }
@@ -175,18 +179,15 @@ export class Engine {
       },
     );
     await endRun(client, run.id, "done", { result });
-    await notify(client, run.id);
+    await notifyRun(client, run.id);
   }
 
   private async enqueue(client: Client, jobs: Job[]): Promise<void> {
-    const executeSql = async (text: string, values: unknown[]) => {
-      const queryResult = await client.query(text, values as never[]);
-      return { rows: queryResult.rows, rowCount: queryResult.rowCount ?? 0 };
-    };
+    const executeSql = queryOf(client);
     for (const data of jobs) {
       await this.boss.send(QUEUE, data, { db: { executeSql } } as PgBoss.SendOptions);
     }
-    await client.query("SELECT pg_notify('hg_work', '')");
+    await notifyWork(client);
   }
 
   async cancel(id: string): Promise<boolean> {
@@ -197,7 +198,7 @@ export class Engine {
       }
       await endRun(client, id, "cancelled");
       await this.kind(run.kind).discard(run.params, client, run);
-      await notify(client, id);
+      await notifyRun(client, id);
       return true;
     });
   }
@@ -265,7 +266,7 @@ export class Engine {
           } else if (share > told) {
             told = share;
             await setRangeProgress(client, job.run, job.phase, job.seq, share);
-            await notify(client, job.run);
+            await notifyRun(client, job.run);
           }
         })
         .catch(() => {});
@@ -326,7 +327,7 @@ export class Engine {
     if ((await openRanges(client, id, phase)) === 0) {
       await this.advance(client, run);
     } else {
-      await notify(client, id);
+      await notifyRun(client, id);
     }
   }
 
@@ -341,7 +342,7 @@ export class Engine {
       }
       await endRun(client, run.id, "failed", { error: body });
       await this.kind(run.kind).discard(run.params, client, run);
-      await notify(client, run.id);
+      await notifyRun(client, run.id);
     });
   }
 
@@ -358,11 +359,7 @@ export class Engine {
         again.map((r) => ({ run: r.run_id, phase: r.phase, seq: r.seq })),
       );
       if (all) {
-        for (const row of (
-          await client.query<{ id: string; phase: number }>(
-            "SELECT id, phase FROM run WHERE state = 'running'",
-          )
-        ).rows) {
+        for (const row of await listRunning(client)) {
           await this.moveOn(client, row.id, row.phase);
         }
       }
@@ -380,7 +377,3 @@ export class Engine {
     }
   }
 }
-
-const notify = async (client: Client, run: string): Promise<void> => {
-  await client.query("SELECT pg_notify('hg_runs', $1)", [run]);
-};

@@ -4,12 +4,12 @@ import { readConfig } from "../config";
 import {
   type Blob,
   deleteBlob,
-  findBlob,
   receiveBlob,
   setBlobDetail,
   setBlobPurpose,
+  deleteRunFiles,
+  listRunFiles,
 } from "../db/blobs";
-import type { Client } from "../db/pool";
 import { addToLedger, takeElevation } from "../db/studies";
 import { AppError } from "../errors";
 import { fromRasters, sceneFrom } from "../products/createScene";
@@ -21,15 +21,6 @@ export interface FetchParams {
   items: { collection: string; id: string; bytes: number | null }[];
 }
 
-const blobsOf = async (client: Client, runId: string): Promise<Blob[]> => {
-  const ids = (
-    await client.query<{ id: string }>(
-      "SELECT id FROM blob WHERE purpose = 'fetching' AND state = 'ready' AND detail->>'run' = $1 ORDER BY (detail->>'seq')::int",
-      [runId],
-    )
-  ).rows;
-  return Promise.all(ids.map(async (id) => (await findBlob(client, id.id))!));
-};
 const archive = () => {
   const a = archiveFromEnv();
   if (!a) {
@@ -56,12 +47,7 @@ export const fetchItems: RunKind<FetchParams> = {
     const wanted = params.items[seq]!;
     const item = await a.item(wanted.collection, wanted.id);
     const { asset } = item;
-    await ctx.db.withClient((client) =>
-      client.query(
-        "DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1 AND detail->>'seq' = $2",
-        [run.id, String(seq)],
-      ),
-    );
+    await ctx.db.withClient((client) => deleteRunFiles(client, ["fetching"], run.id, seq));
     const max = readConfig().maxUploadBytes;
     const bytes = a.file(item, max, ctx.signal);
     const watched = (async function* () {
@@ -113,7 +99,7 @@ export const fetchItems: RunKind<FetchParams> = {
     }
   },
   async finish(params, _results, client, run, { db, submit }) {
-    const blobs = await blobsOf(client, run.id);
+    const blobs = await listRunFiles(client, "fetching", run.id);
     const studyId = run.studyId!;
     const sceneIds: string[] = [];
     const from = (blob: Blob) => ({
@@ -169,8 +155,6 @@ export const fetchItems: RunKind<FetchParams> = {
     return { sceneIds: sceneIds.join() };
   },
   async discard(_p, client, run) {
-    await client.query("DELETE FROM blob WHERE purpose = 'fetching' AND detail->>'run' = $1", [
-      run.id,
-    ]);
+    await deleteRunFiles(client, ["fetching"], run.id);
   },
 };

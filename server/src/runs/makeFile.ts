@@ -5,7 +5,7 @@ import { BLOCK } from "@hindglance/core/grid/grid";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { featureCollection } from "@hindglance/formats/tables/geojson";
 import { type Spool, writeCog } from "@hindglance/formats/tiff/writeCog";
-import { receiveBlob, setBlobDetail } from "../db/blobs";
+import { deleteMapFile, receiveBlob, setBlobDetail, setBlobPurpose } from "../db/blobs";
 import { readBlocks } from "../db/blocks";
 import { type ChangeMap, findChangeMap, readPatches } from "../db/changeMaps";
 import { findImage } from "../db/images";
@@ -57,11 +57,8 @@ export const makeFile: RunKind<FileParams> = {
       result: { blobId: blob.id },
       // An earlier file of the same kind is replaced in the same moment.
       write: async (client) => {
-        await client.query(
-          "DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1 AND detail->>'format' = $2",
-          [map.id, params.format],
-        );
-        await client.query("UPDATE blob SET purpose = 'file' WHERE id = $1", [blob.id]);
+        await deleteMapFile(client, map.id, params.format);
+        await setBlobPurpose(client, blob.id, "file");
         await setBlobDetail(client, blob.id, {
           changeMapId: map.id,
           format: params.format,

@@ -1,5 +1,11 @@
 import { type Entry } from "../products/plans";
-import { receiveBlob, setBlobDetail } from "../db/blobs";
+import {
+  deleteRunFiles,
+  listRunFiles,
+  receiveBlob,
+  setBlobDetail,
+  setBlobPurpose,
+} from "../db/blobs";
 import type { Client } from "../db/pool";
 import { type UploadedFiles, openUploaded } from "../products/uploaded";
 import type { RangeContext } from "./engine";
@@ -19,10 +25,7 @@ export async function unpackEntry(
   const set = await openUploaded(ctx.db, files);
   const bytes = await set.stream(entry.path);
   await ctx.db.withClient((client) =>
-    client.query(
-      "DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1 AND detail->>'seq' = $2",
-      [run.id, String(seq)],
-    ),
+    deleteRunFiles(client, ["unpacking", "unpacked"], run.id, seq),
   );
   const watched = (async function* () {
     let n = 0;
@@ -47,24 +50,15 @@ export async function unpackEntry(
   return {
     blobId: blob.id,
     write: async (client) => {
-      await client.query("UPDATE blob SET purpose = 'unpacked' WHERE id = $1", [blob.id]);
+      await setBlobPurpose(client, blob.id, "unpacked");
       await setBlobDetail(client, blob.id, { run: run.id, seq });
     },
   };
 }
 /** Blobs of a run's entries, in their order. */
 export const unpackedOf = async (client: Client, runId: string): Promise<string[]> =>
-  (
-    await client.query<{ id: string }>(
-      "SELECT id FROM blob WHERE purpose = 'unpacked' AND detail->>'run' = $1 ORDER BY (detail->>'seq')::int",
-      [runId],
-    )
-  ).rows.map((row) => row.id);
+  (await listRunFiles(client, "unpacked", runId)).map((blob) => blob.id);
 
 /** Deletes what a run unpacked for itself. */
-export const deleteUnpacked = async (client: Client, runId: string): Promise<void> => {
-  await client.query(
-    "DELETE FROM blob WHERE purpose IN ('unpacking', 'unpacked') AND detail->>'run' = $1",
-    [runId],
-  );
-};
+export const deleteUnpacked = (client: Client, runId: string): Promise<void> =>
+  deleteRunFiles(client, ["unpacking", "unpacked"], runId);

@@ -12,9 +12,15 @@ import { RunsBuilder } from "@hindglance/core/patches/runs";
 import { labelRuns } from "@hindglance/core/patches/label";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { patchGeometry } from "@hindglance/formats/tables/geojson";
-import { findTally } from "../db/nodes";
+import { findTally, deleteStates } from "../db/nodes";
 import { type StoredBlock, blockWindow, readBlocks, removeBlocks, writeBlocks } from "../db/blocks";
-import { type Patch, type Provenance, createChangeMap, writePatches } from "../db/changeMaps";
+import {
+  type Patch,
+  type Provenance,
+  createChangeMap,
+  writePatches,
+  deletePatches,
+} from "../db/changeMaps";
 import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
@@ -157,7 +163,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
     return { changeMapId: params.changeMapId };
   },
   async discard(params, client) {
-    await client.query("DELETE FROM patch WHERE change_map_id = $1", [params.changeMapId]);
+    await deletePatches(client, params.changeMapId);
     await deleteImage(client, params.imageId);
     await forgetSums(client, params);
   },
@@ -165,7 +171,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
 
 const sumsKey = (params: ChangeMapParams, seq: number): string => `sums/${params.imageId}/${seq}`;
 const forgetSums = (client: Client, params: ChangeMapParams): Promise<unknown> =>
-  client.query("DELETE FROM node_state WHERE key LIKE $1", [`sums/${params.imageId}/%`]);
+  deleteStates(client, `sums/${params.imageId}/`);
 /** Layers whose means patches have: the measure, and elevation where there is some. */
 const FACTS = 2;
 /**

@@ -96,7 +96,7 @@ function useGroups(studyId: string, whole: Whole | null, nodes: CompareNodes | n
     queryFn: () =>
       call(compareRoutes.groups, {
         params: { id: studyId },
-        body: { beforeId: whole!.beforeId!, afterId: whole!.afterId!, setup: setup! },
+        body: { beforeId: whole!.beforeId, afterId: whole!.afterId, setup: setup! },
       }),
     enabled: !!setup?.groups && !!hash && !!whole,
     staleTime: Infinity,

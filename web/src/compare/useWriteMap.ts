@@ -19,8 +19,8 @@ export function useWriteMap(studyId: string, whole: Whole | null) {
       call(compareRoutes.write, {
         params: { id: studyId },
         body: {
-          beforeId: whole!.beforeId!,
-          afterId: whole!.afterId!,
+          beforeId: whole!.beforeId,
+          afterId: whole!.afterId,
           setup: whole!.setup!,
         },
       }),

@@ -25,7 +25,7 @@ export function StepReport({
   look: StepLook;
 }) {
   const state = row?.cells.find((cell) => cell.step === step)?.state;
-  const sceneId = state && !WITHOUT.includes(state) ? row!.sceneId : null;
+  const sceneId = state && !WITHOUT.includes(state) ? row.sceneId : null;
   const report = useQuery({
     queryKey: ["report", studyId, family, sceneId, step, look.chainKey],
     queryFn: () =>

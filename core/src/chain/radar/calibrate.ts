@@ -27,11 +27,7 @@ const calibrateStep: Step<{
       removeNoise: yup.boolean().required(),
       polarisations: yup.array(yup.string().required()).min(1).nullable().defined(),
     })
-    .noUnknown() as yup.ObjectSchema<{
-    to: (typeof RADIOMETRIES)[number];
-    removeNoise: boolean;
-    polarisations: string[] | null;
-  }>,
+    .noUnknown(),
   describe([info], params) {
     requireRole(
       "Calibrate",

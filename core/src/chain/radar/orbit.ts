@@ -22,7 +22,7 @@ const orbitStep: Step<{ vectors: StateVector[]; kind: "precise" | "restituted" }
         .oneOf(["precise", "restituted"] as const)
         .required(),
     })
-    .noUnknown() as yup.ObjectSchema<{ vectors: StateVector[]; kind: "precise" | "restituted" }>,
+    .noUnknown(),
   describe([info], params) {
     const rd = geometryOf("Orbit", info!);
     const sensorModel = info!.sensor!;

@@ -23,7 +23,7 @@ const twoDateFormulaStep: Step<{ formula: string; names: string[] }> = {
       formula: yup.string().max(2000).required(),
       names: yup.array(yup.string().required()).min(1).max(64).required(),
     })
-    .noUnknown() as yup.ObjectSchema<{ formula: string; names: string[] }>,
+    .noUnknown(),
   describe(inputs, params) {
     const { before } = requirePair("Formula of two dates", inputs);
     if (params.names.length !== before.bands.length) {

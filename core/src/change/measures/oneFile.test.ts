@@ -3,7 +3,6 @@ import type { BandInfo, ImageInfo } from "../../graph/image";
 import { node, sourceNode } from "../../graph/node";
 import { northUp } from "../../grid/grid";
 import { memorySources } from "../../testing/support";
-import type { ChangeSetup } from "../setup";
 import { type MeasurePart, takingStep, whenMeasure } from "./measure";
 
 /** What a person who adds a measure writes, whole. */
@@ -56,7 +55,7 @@ describe("a measure in one file and one line", () => {
     const setup = changeSetupSchema.validateSync(
       { ...plain, measure: "both", rules: both.rules!(null) },
       { strict: true },
-    ) as ChangeSetup;
+    );
     const side = (id: string) => ({ node: sourceNode(id), info });
     const inputs = {
       before: side("a"),

@@ -39,7 +39,7 @@ export const terrainStep: Step<TerrainParams> = {
       extras: yup.boolean().required(),
       resampling: yup.string().oneOf(RESAMPLING),
     })
-    .noUnknown() as yup.ObjectSchema<TerrainParams>,
+    .noUnknown(),
   describe([info, z], params) {
     geometryOf("Terrain", info!);
     requireRole("Terrain", info!, ["power"], "means on the map are means of power.");

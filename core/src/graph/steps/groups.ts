@@ -87,7 +87,7 @@ export const groupsStep: Step<GroupParams, GroupState> = {
   title: "Groups",
   help: "Puts cells that are alike in all bands into groups.",
   inputs: { min: 1, max: 1 },
-  params: yup.object(groupShape).noUnknown() as yup.ObjectSchema<GroupParams>,
+  params: yup.object(groupShape).noUnknown(),
   overview: true,
   describe([info], params) {
     if (info!.type !== "float32") {
@@ -220,7 +220,7 @@ export const numbersStep: Step<Record<string, never>> = {
   title: "Land cover",
   help: "Labels of a classified raster as a layer of rules.",
   inputs: { min: 1, max: 1 },
-  params: yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>,
+  params: yup.object({}).noUnknown(),
   describe([info]) {
     if (info!.type !== "class8") {
       throw new InputError("Land cover is read from classes", "inputs");
@@ -269,7 +269,7 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
   inputs: { min: 1, max: 1 },
   params: yup
     .object({ classes: yup.array(groupClassSchema).min(1).max(64).required() })
-    .noUnknown() as yup.ObjectSchema<{ classes: GroupClass[] }>,
+    .noUnknown(),
   describe([info], params) {
     if (info!.type !== "class8") {
       throw new InputError("Classes are picked out of groups", "inputs");

@@ -42,7 +42,7 @@ export const layerLimitStep: Step<LayerLimitParams> = {
       max: yup.number().nullable(),
       labels: yup.array(yup.number().integer().min(1).max(254).required()).nullable(),
     })
-    .noUnknown() as yup.ObjectSchema<LayerLimitParams>,
+    .noUnknown(),
   describe(inputs) {
     requireClasses("Limit", inputs[0]!);
     requireOneGrid("Limit", inputs);
@@ -77,7 +77,7 @@ export const stagesStep: Step<{ names: string[] }> = {
   inputs: { min: 1, max: 16 },
   params: yup
     .object({ names: yup.array(yup.string().required()).min(1).max(16).required() })
-    .noUnknown() as yup.ObjectSchema<{ names: string[] }>,
+    .noUnknown(),
   describe(inputs, params) {
     inputs.forEach((input) => requireClasses("After each limit", input));
     requireOneGrid("After each limit", inputs);
@@ -234,9 +234,7 @@ export const majorityStep: Step<{ windowCells: number }> = {
   title: "Majority",
   help: "Each cell takes the class that is most frequent in the window around it.",
   inputs: { min: 1, max: 1 },
-  params: yup
-    .object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required() })
-    .noUnknown() as yup.ObjectSchema<{ windowCells: number }>,
+  params: yup.object({ windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required() }).noUnknown(),
   describe([info]) {
     requireClasses("Majority", info!);
     return info!;

@@ -76,9 +76,7 @@ export const studyAreaMaskStep: Step<{ polygons: MultiPolygon }> = {
   title: "Inside the study area",
   help: "Keeps cells whose centre lies inside the study area.",
   inputs: { min: 1, max: 1 },
-  params: yup
-    .object({ polygons: yup.mixed<MultiPolygon>().required() })
-    .noUnknown() as yup.ObjectSchema<{ polygons: MultiPolygon }>,
+  params: yup.object({ polygons: yup.mixed<MultiPolygon>().required() }).noUnknown(),
   describe([info]) {
     return {
       grid: info!.grid,

@@ -81,7 +81,7 @@ export const alwaysStep: Step<{ op: "<" | ">"; value: number }> = {
         .required(),
       value: finite(),
     })
-    .noUnknown() as yup.ObjectSchema<{ op: "<" | ">"; value: number }>,
+    .noUnknown(),
   describe(inputs) {
     requireOneGrid("So on other dates", inputs);
     for (const input of inputs) {

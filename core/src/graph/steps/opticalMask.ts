@@ -43,7 +43,7 @@ export const opticalMaskStep: Step<MaskParams> = {
       growCells: yup.number().integer().min(0).max(32).required(),
       borderCells: yup.number().integer().min(0).max(64).optional(),
     })
-    .noUnknown() as yup.ObjectSchema<MaskParams>,
+    .noUnknown(),
   describe([info], params) {
     if (!info!.bands.some(isLight)) {
       throw new InputError("Mask needs the bands of an optical scene", "inputs");

@@ -16,7 +16,7 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
       statistic: yup.string().oneOf(TIME_STATISTICS).required(),
       percent: yup.number().min(0).max(100).optional(),
     })
-    .noUnknown() as yup.ObjectSchema<{ statistic: TimeStatistic; percent?: number }>,
+    .noUnknown(),
   describe(inputs, params) {
     requireOneGrid("Over time", inputs);
     const first = inputs[0]!;

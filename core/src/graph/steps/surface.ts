@@ -42,7 +42,7 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
         .oneOf(["darkObject", "cost", "empirical"] as const)
         .required(),
     })
-    .noUnknown() as yup.ObjectSchema<{ method: SurfaceMethod }>,
+    .noUnknown(),
   gathers: [],
   describe([info], params) {
     if (lightBands(info!).length === 0) {

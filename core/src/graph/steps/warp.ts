@@ -60,7 +60,7 @@ export const warpStep: Step<WarpParams> = {
         .optional()
         .test("path", "path is no transform", (value) => value === undefined || isPath(value)),
     })
-    .noUnknown() as yup.ObjectSchema<WarpParams>,
+    .noUnknown(),
   describe([info], params) {
     if (info!.type === "class8" && params.kernel !== "nearest") {
       throw new InputError("Classes can only be moved by nearest neighbour", "kernel");

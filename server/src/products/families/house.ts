@@ -1,7 +1,7 @@
 import type { Chain, Family } from "@hindglance/core/chain/family";
 import type { ChainScene } from "@hindglance/core/chain/row";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import type { Client } from "../../db/pool";
 import type { StoredOrbit } from "../../db/products";
 import type { Scene } from "../../db/scenes";
@@ -44,11 +44,7 @@ export interface FamilyHouse {
 
 /** Corner points of the study area, lon/lat; null without one. */
 export const areaPoints = ({ studyArea }: Study): [number, number][] | null =>
-  studyArea
-    ? (multiPolygonFrom(studyArea) as MultiPolygon).flatMap(
-        (polygon) => polygon[0] as [number, number][],
-      )
-    : null;
+  studyArea && multiPolygonFrom(studyArea).flatMap((polygon) => polygon[0]!);
 
 /** Ground that stands for a study in which there is none yet, lon/lat. */
 export const NOWHERE: [number, number][] = [

@@ -19,8 +19,7 @@ const mean = (values: readonly number[]): number =>
 function propose({ study, scenes, elevations }: ChainInputs): Chain {
   const sensor = scenes[0]?.info.sensor;
   const looks = scenes.map((scene) => scene.looks?.[0]).filter((value) => value != null);
-  const points =
-    areaPoints(study) ?? scenes.flatMap((scene) => scene.detail.outline as [number, number][]);
+  const points = areaPoints(study) ?? scenes.flatMap((scene) => scene.detail.outline ?? []);
   const cellM = sensor
     ? nativeCellM(sensor.sampleSpacingM, sensor.lineSpacingM, 1, 1)
     : USUAL_CELL_M;
