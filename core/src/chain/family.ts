@@ -64,9 +64,13 @@ export const gridStep = (family: Family): string =>
 
 /** The study grid of a chain. */
 export function gridOf(family: Family, chain: Chain): Grid {
-  const { grid } = chain[gridStep(family)] as Switched & { grid: Grid };
-  return grid;
+  const own = chain[gridStep(family)]!;
+  if (!holdsGrid(own)) {
+    throw new TypeError("The step of the study grid has none");
+  }
+  return own.grid;
 }
+const holdsGrid = (own: Switched): own is Switched & { grid: Grid } => "grid" in own;
 
 /** The settings of a chain's step with some of them changed. */
 export const withStep = (chain: Chain, key: string, change: object): Chain => ({
@@ -74,20 +78,19 @@ export const withStep = (chain: Chain, key: string, change: object): Chain => ({
   [key]: { ...chain[key]!, ...change },
 });
 
+/** Something for each step. What it comes to, key by key, types cannot follow. */
+const byStep = <Out>(entries: readonly (readonly [key: string, value: unknown])[]): Out =>
+  Object.fromEntries(entries) as Out;
+
 /** Settings of a whole chain, as they are checked. */
-export const chainSchema = <C extends object>(
-  steps: readonly { key: string; settings: yup.ISchema<unknown> }[],
-): yup.ObjectSchema<C> => {
-  const shapes = Object.fromEntries(
-    steps.map(({ key, settings }) => [
-      key,
-      // Every step's settings are an object in which nothing else may stand.
-      (settings as yup.ObjectSchema<object>).noUnknown().required(),
-    ]),
-  );
-  // The shape is put together by key, which types cannot follow.
-  return yup.object(shapes).noUnknown() as unknown as yup.ObjectSchema<C>;
-};
+export const chainSchema = (
+  steps: readonly { key: string; settings: yup.ISchema<Switched> }[],
+): yup.ObjectSchema<Chain> =>
+  yup
+    .object(
+      byStep<Record<string, yup.ISchema<Switched>>>(steps.map((step) => [step.key, step.settings])),
+    )
+    .noUnknown();
 
 /** Settings of the chains, as they are checked. */
 export const CHAIN_SCHEMAS: Record<Family, yup.ObjectSchema<Chain>> = {
@@ -102,36 +105,30 @@ export const proposedChain = <
 >(
   steps: Steps,
   facts: Facts,
-): SettingsOf<Steps> =>
-  Object.fromEntries(steps.map((step) => [step.key, step.propose(facts)])) as SettingsOf<Steps>;
+): SettingsOf<Steps> => byStep(steps.map((step) => [step.key, step.propose(facts)]));
 
 /** The settings of one date: those of every date, and its own over them. */
-export const settingsOf = <C extends object>(
+export const settingsOf = <C extends Chain>(
   steps: Keyed,
   chain: C,
   exceptions: Exceptions,
   sceneId: string,
-): C =>
-  Object.fromEntries(
-    steps.map(({ key }) => [
-      key,
-      { ...(chain as Record<string, object>)[key], ...exceptions[sceneId]?.[key] },
-    ]),
-  ) as C;
+): C => byStep(steps.map(({ key }) => [key, { ...chain[key], ...exceptions[sceneId]?.[key] }]));
 
 /**
  * Checks exceptions by laying each over the chain. @throws InputError naming scene and field
  */
 export function checkedExceptions(family: Family, chain: Chain, exceptions: unknown): Exceptions {
-  if (typeof exceptions !== "object" || exceptions === null || Array.isArray(exceptions)) {
+  if (!isByScene(exceptions)) {
     throw new InputError("Exceptions must be given by scene", "exceptions");
   }
-  const given = exceptions as Exceptions;
-  for (const sceneId of Object.keys(given)) {
-    checkedException(family, chain, given, sceneId);
+  for (const sceneId of Object.keys(exceptions)) {
+    checkedException(family, chain, exceptions, sceneId);
   }
-  return given;
+  return exceptions;
 }
+const isByScene = (value: unknown): value is Exceptions =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
 
 function checkedException(
   family: Family,

@@ -11,10 +11,10 @@ import { chainSchema, proposedChain, settingsOf } from "./family";
 
 import { RADAR_STEPS } from "./radar/steps";
 import type { ChainScene } from "./row";
-import { on } from "./settings";
+import { stepSettings } from "./settings";
 import { type AnyStep, type ChainStep, type Switched } from "./step";
 import { stepsTable } from "../catalogue";
-import { boundsOf, settingsIn } from "../form/fields";
+import { boundsOf, settingNames, settingsIn } from "../form/fields";
 
 /** The step of the graph that a step of a chain brings along. */
 const wholeStep: Step<Record<string, never>> = {
@@ -30,7 +30,7 @@ const wholeStep: Step<Record<string, never>> = {
     block!.bands.forEach((band, k) => out.bands[k]!.set(band.map(Math.round)));
   },
 };
-const settings = yup.object({ on, digits: yup.number().integer().min(0).max(6).required() });
+const settings = stepSettings({ digits: yup.number().integer().min(0).max(6).required() });
 interface Whole extends Switched {
   digits: number;
 }
@@ -116,9 +116,9 @@ describe("a step in one file", () => {
 describe("one line in the list", () => {
   beforeAll(() => {
     jest.resetModules();
-    jest.doMock<typeof import("./radar/steps")>("./radar/steps", () => {
+    jest.doMock("./radar/steps", () => {
       const list = jest.requireActual<typeof import("./radar/steps")>("./radar/steps");
-      return { RADAR_STEPS: [...list.RADAR_STEPS, whole] } as unknown as typeof list;
+      return { RADAR_STEPS: [...list.RADAR_STEPS, whole] };
     });
   });
   test("puts the step at the end of the board, and its settings into the check of the chain", async () => {
@@ -156,7 +156,7 @@ describe("every step of the chains", () => {
   const radar = RADAR_STEPS as readonly AnyStep[];
   test("names only settings in its form that it has", () => {
     for (const step of radar) {
-      const known = Object.keys((step.settings.describe() as yup.SchemaObjectDescription).fields);
+      const known = settingNames(step.settings);
       const named = step.fields({ on: true }, { terrain: { on: true } }).flatMap(settingsIn);
       expect([step.key, named.filter((name) => !known.includes(name))]).toEqual([step.key, []]);
     }

@@ -2,7 +2,14 @@ import * as yup from "yup";
 import type { Grid } from "../grid/grid";
 
 /** Whether a step runs. */
-export const on = yup.boolean().required();
+const on = yup.boolean().required();
+/** Settings of a step: whether it runs, and these; nothing else may stand in them. */
+export const stepSettings = <Fields extends yup.ObjectShape>(fields: Fields) =>
+  yup
+    .object({ on, ...fields })
+    .noUnknown()
+    .required();
+
 /** A yes or no. */
 export const yes = yup.boolean().required();
 /** Width of a square window, cells. */

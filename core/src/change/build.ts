@@ -7,7 +7,7 @@ import { type Grid, squareNorthUp } from "../grid/grid";
 import { usualBands } from "./bands";
 import { comparingOf } from "./comparing";
 import { type BuildContext, RULE_LAYERS, needsElevation } from "./layers";
-import { type LimitName, type Limits, limitsSet } from "./limits/all";
+import { type Limits, limitsSet } from "./limits/all";
 import type { LimitWork } from "./limits/limit";
 import { measureOf, wordsOn } from "./measures/all";
 import type { BandUse, SeveralBands } from "./measures/measure";
@@ -225,7 +225,7 @@ function limited(raw: NodeSpec, limits: Limits, layers: Layers): ChangeNodes["st
     const next = limitedBy(part.work, own, classes, layers);
     if (next) {
       classes = next;
-      stages.push({ name: part.key as LimitName, node: classes });
+      stages.push({ name: part.key, node: classes });
     }
   }
   return stages;
@@ -283,9 +283,7 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
     ...layers.map((layer) => layer.node),
   );
   const masks = limitsSet(setup.limits).flatMap(({ part, own }) =>
-    part.work.on === "mask"
-      ? [{ name: part.key as LimitName, node: part.work.node(own, context) }]
-      : [],
+    part.work.on === "mask" ? [{ name: part.key, node: part.work.node(own, context) }] : [],
   );
   const { raw, stages, groups } = setup.groups
     ? classesByGroups(setup.groups, measure, pair, masks)

@@ -128,6 +128,12 @@ export function boundsOf(schema: yup.ISchema<unknown>, at: string): Bounds {
   };
 }
 
+/** Names of the settings that a schema checks. */
+export function settingNames(schema: yup.ISchema<unknown>): string[] {
+  const all = schema.describe();
+  return "fields" in all ? Object.keys(all.fields) : [];
+}
+
 /** The settings that a field changes. */
 export const settingsIn = (field: Field): string[] => {
   if (field.kind === "switches") {

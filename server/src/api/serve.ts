@@ -1,5 +1,5 @@
 import type { Request, Response, Router } from "express";
-import type * as yup from "yup";
+import * as yup from "yup";
 import type { AnyRoute, ParamsIn, Route } from "@hindglance/contract/route";
 import { checked, idOf } from "./http";
 
@@ -21,7 +21,12 @@ export class Reply<Answer> {
 }
 
 /** A route's schema as the class that checks: every schema of the library is one. */
-const schemaOf = <T>(schema: yup.ISchema<T>): yup.Schema<T> => schema as yup.Schema<T>;
+function schemaOf<T>(schema: yup.ISchema<T>): yup.Schema<T> {
+  if (!(schema instanceof yup.Schema)) {
+    throw new TypeError("A route needs schemas that can check");
+  }
+  return schema;
+}
 
 /** @throws Error that names the route and the field of the answer that breaks it */
 function requireAnswer(route: AnyRoute, answer: unknown): void {

@@ -1,5 +1,6 @@
 import { useCallback, useMemo, useState } from "react";
 import { prepareRoutes } from "@hindglance/contract/prepare";
+import type { NodeView } from "@hindglance/contract/nodes";
 import type { AnswerOf } from "@hindglance/contract/route";
 import type { Family } from "@hindglance/core/chain/family";
 import { useQuery } from "@tanstack/react-query";
@@ -7,7 +8,7 @@ import { call } from "../api/call";
 import { type Look, type LookChoice, bandLook, bandsOfLook, looksOf } from "../map/look";
 import type { BoardRow, Desk, PrepareView } from "./chainState";
 import { type Pictures, usePictures } from "./usePictures";
-import { type Field, type FieldBox, useField } from "./useFields";
+import { type FieldBox, useField } from "./useFields";
 import type { Prepare } from "./usePrepare";
 
 /** Nodes of a step for one scene. */
@@ -117,6 +118,41 @@ function useChosenLook(family: Family, step: string, nodes: StepNodes | undefine
   };
 }
 
+interface StepSides {
+  input: NodeView | null;
+  output: NodeView | null;
+}
+interface SideBands {
+  input: number[];
+  output: number[];
+}
+
+/** Figures of both sides over the marked field or the scene, and the band that they are of. */
+function useFigures(
+  family: Family,
+  { input, output }: StepSides,
+  bands: SideBands,
+  box: { input: FieldBox; output: FieldBox } | null,
+) {
+  const nameOf = (side: NodeView | null, k: number | undefined) => side?.info.bands[k ?? 0]?.name;
+  const bandIn = nameOf(input, bands.input[0]);
+  const bandOut = nameOf(output, bands.output[0]);
+  // Figures of in stand beside those of out only where both are of one band.
+  const together = family === "radar" || bandIn === bandOut;
+  return {
+    input: useField(together && input ? input.hash : null, box && box.input, bands.input[0]),
+    output: useField(output && output.hash, box && box.output, bands.output[0]),
+    /** The band that figures are of, where there are several to choose from. */
+    what: family === "optical" ? (bandOut ?? null) : null,
+  };
+}
+
+/** Whatever makes the pictures of a step others. */
+const keyOfChain = (view: PrepareView | null, row: BoardRow | null): string =>
+  view
+    ? JSON.stringify([view.chain, view.exceptions, view.heldOut, view.orbits.length, row?.result])
+    : "";
+
 /** Everything that is seen of a step: its nodes, bands, stretches, figures and marks. */
 export function useStepLook(
   studyId: string,
@@ -127,47 +163,30 @@ export function useStepLook(
   family: Family,
 ) {
   const { step } = desk;
-  const chainKey = view
-    ? JSON.stringify([view.chain, view.exceptions, view.heldOut, view.orbits.length, row?.result])
-    : "";
-  const sceneId = prepare.saving ? null : (row?.sceneId ?? null);
-  const nodes = useStepNodes(studyId, family, sceneId, step, chainKey);
-  const marks = useMarks(frameKey(row?.sceneId, nodes.data));
-  const chosen = useChosenLook(family, step, nodes.data);
-  const sides = { input: nodes.data?.input ?? null, output: nodes.data?.output ?? null };
+  const chainKey = keyOfChain(view, row);
+  const sceneId = row && !prepare.saving ? row.sceneId : null;
+  const { data, error } = useStepNodes(studyId, family, sceneId, step, chainKey);
+  const marks = useMarks(frameKey(row?.sceneId, data));
+  const chosen = useChosenLook(family, step, data);
+  const input = data?.input ?? null;
+  const output = data?.output ?? null;
   const bands = useMemo(
     () => ({
-      input: sides.input ? bandsOfLook(sides.input.info.bands, chosen.look) : [0],
-      output: sides.output ? bandsOfLook(sides.output.info.bands, chosen.look) : [0],
+      input: input ? bandsOfLook(input.info.bands, chosen.look) : [0],
+      output: output ? bandsOfLook(output.info.bands, chosen.look) : [0],
     }),
-    [sides.input, sides.output, chosen.look],
+    [input, output, chosen.look],
   );
-  const pictures: Pictures = usePictures(family, sides, bands, chosen.look);
-  const nameOf = (side: "input" | "output") => sides[side]?.info.bands[bands[side][0]!]?.name;
-  // Figures of in stand beside those of out only where both are of one band.
-  const together = family === "radar" || nameOf("input") === nameOf("output");
-  const input: Field | null = useField(
-    together ? (sides.input?.hash ?? null) : null,
-    marks.box?.input ?? null,
-    bands.input[0],
-  );
-  const output: Field | null = useField(
-    sides.output?.hash ?? null,
-    marks.box?.output ?? null,
-    bands.output[0],
-  );
+  const pictures: Pictures = usePictures(family, { input, output }, bands, chosen.look);
   return {
     ...marks,
     ...chosen,
+    ...useFigures(family, { input, output }, bands, marks.box),
     chainKey,
-    nodes: nodes.data ?? null,
-    error: nodes.error,
+    nodes: data ?? null,
+    error,
     pictures,
-    input,
-    output,
     marked: marks.box !== null,
-    /** The band that figures are of, where there are several to choose from. */
-    what: family === "optical" ? (nameOf("output") ?? null) : null,
   };
 }
 export type StepLook = ReturnType<typeof useStepLook>;

@@ -1,14 +1,13 @@
-import * as yup from "yup";
+import type * as yup from "yup";
 import { node, sourceNode } from "../../graph/node";
 import { onGrid } from "../../graph/onGrid";
 import { gapsStep } from "../../graph/steps/gaps";
-import { on, sceneOrNone, yes } from "../settings";
+import { sceneOrNone, yes, stepSettings } from "../settings";
 import type { OpticalRow, OpticalStep } from "./family";
 import { masked } from "./mask";
 import { reflectanceFirst } from "./scene";
 
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   /** The date that fills; null: neighbours do. */
   sceneId: sceneOrNone,
   masked: yes,

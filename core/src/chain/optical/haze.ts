@@ -1,12 +1,11 @@
 import * as yup from "yup";
 import { node } from "../../graph/node";
 import { hazeLevelsStep, hazeMapStep, hazeStep } from "../../graph/steps/haze";
-import { on } from "../settings";
+import { stepSettings } from "../settings";
 import type { OpticalStep } from "./family";
 import { isSurface } from "./scene";
 
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   /** Share of the haze that is taken off. */
   strength: yup.number().min(0.1).max(1.5).required(),
 });

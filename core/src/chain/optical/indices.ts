@@ -7,7 +7,7 @@ import { cellByCell, floats } from "../../graph/steps/common";
 import { formulaNames, formulaStep } from "../../graph/steps/formula";
 import { INDICES } from "../../optical/indices";
 import { bandOfColour } from "../../optical/wavelengths";
-import { on, yes } from "../settings";
+import { yes, stepSettings } from "../settings";
 import type { OpticalFacts, OpticalStep } from "./family";
 
 const outputs = yup
@@ -90,7 +90,7 @@ const indicesStep: Step<{ outputs: Output[]; keep: boolean }> = {
   },
 };
 
-const settings = yup.object({ on, outputs, keep: yes });
+const settings = stepSettings({ outputs, keep: yes });
 
 /** Indices that show a hazard, by their ids. */
 const SHOWING: Record<string, readonly string[]> = {

@@ -1,13 +1,12 @@
-import * as yup from "yup";
+import type * as yup from "yup";
 import type { ImageInfo } from "../../graph/image";
 import { type NodeSpec, node } from "../../graph/node";
 import { opticalMaskStep } from "../../graph/steps/opticalMask";
-import { on, whole, yes } from "../settings";
+import { whole, yes, stepSettings } from "../settings";
 import type { OpticalStep } from "./family";
 import { hasQuality, isSurface, reflectanceFirst } from "./scene";
 
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   cloud: yes,
   shadow: yes,
   cirrus: yes,

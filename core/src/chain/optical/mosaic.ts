@@ -1,16 +1,15 @@
-import * as yup from "yup";
+import type * as yup from "yup";
 import type { ImageInfo } from "../../graph/image";
 import { type NodeSpec, node } from "../../graph/node";
 import { evenLightStep, mosaicStep } from "../../graph/steps/mosaic";
 import { type Grid, cellSize, sameGrid, toCell, toMap } from "../../grid/grid";
 import { cutGrid } from "../../grid/union";
 
-import { on, sceneOrNone, whole, yes } from "../settings";
+import { sceneOrNone, whole, yes, stepSettings } from "../settings";
 import type { OpticalRow, OpticalStep } from "./family";
 import type { Field } from "../../form/fields";
 
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   inside: yes,
   between: yes,
   /** The frame that stays as it is; null: the first of its day. */

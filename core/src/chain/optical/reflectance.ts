@@ -1,11 +1,11 @@
-import * as yup from "yup";
+import type * as yup from "yup";
 import { InputError } from "../../errors";
 import type { BandInfo } from "../../graph/image";
 import { node } from "../../graph/node";
 import type { Step } from "../../graph/step";
 import { cellByCell, floats, none } from "../../graph/steps/common";
 import { brightnessTemperature } from "../../optical/temperature";
-import { on } from "../settings";
+import { stepSettings } from "../settings";
 import type { OpticalStep } from "./family";
 import { inNumbers, reflectanceFirst } from "./scene";
 
@@ -94,7 +94,7 @@ const reflective = ({ gain: _gain, ...b }: BandInfo): BandInfo => ({
   unit: "",
 });
 
-const settings = yup.object({ on });
+const settings = stepSettings({});
 
 /** Digital numbers to reflectance. */
 export const reflectance: OpticalStep<"reflectance", yup.InferType<typeof settings>> = {

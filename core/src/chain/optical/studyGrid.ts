@@ -4,11 +4,10 @@ import { warpStep } from "../../graph/steps/warp";
 import { sameGrid } from "../../grid/grid";
 import { RESAMPLING } from "../../raster/resampling";
 import { gridText } from "../gridText";
-import { gridSchema, on } from "../settings";
+import { gridSchema, stepSettings } from "../settings";
 import type { OpticalStep } from "./family";
 
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   grid: gridSchema,
   resampling: yup.string().oneOf(RESAMPLING).required(),
 });

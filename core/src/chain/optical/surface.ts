@@ -1,7 +1,7 @@
 import * as yup from "yup";
 import { type NodeSpec, node } from "../../graph/node";
 import { surfaceStep } from "../../graph/steps/surface";
-import { on } from "../settings";
+import { stepSettings } from "../settings";
 import type { OpticalRow, OpticalStep } from "./family";
 import { hasQuality, isSurface } from "./scene";
 
@@ -25,8 +25,7 @@ const SAID: Record<Method, { cell: string; note: string }> = {
     note: "Baseline by the darkest material, gain by the mean of the scene's most unlike materials. Needs three bands, diverse ground and even light.",
   },
 };
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   method: yup
     .string()
     .oneOf(METHODS.map((method) => method.value))

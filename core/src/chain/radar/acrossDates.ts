@@ -6,7 +6,7 @@ import type { Step } from "../../graph/step";
 import { cutHalo, floats, requireOneGrid, withHalo } from "../../graph/steps/common";
 import { isSensorFrame } from "../../grid/frames";
 import { multiTemporal } from "../../radar/speckle";
-import { WINDOW_CELLS, on, windowCells } from "../settings";
+import { WINDOW_CELLS, windowCells, stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 
 const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
@@ -62,7 +62,7 @@ const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
 };
 const powerBands = (info: ImageInfo) => info.bands.filter((band) => band.role === "power");
 
-const settings = yup.object({ on, windowCells });
+const settings = stepSettings({ windowCells });
 
 /** Smooths with the help of all dates. */
 export const acrossDates: RadarStep<"acrossDates", yup.InferType<typeof settings>> = {

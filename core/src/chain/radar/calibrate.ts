@@ -5,7 +5,7 @@ import type { BandInfo, ImageInfo } from "../../graph/image";
 import type { Step } from "../../graph/step";
 import { cellByCell, floats, requireRole } from "../../graph/steps/common";
 import { calibrate as calibrateCells } from "../../radar/calibrate";
-import { on } from "../settings";
+import { stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 
 const RADIOMETRIES = ["none", "beta", "sigma", "gamma"] as const;
@@ -89,8 +89,7 @@ const bandsOf = (info: ImageInfo, pols: string[] | null) => {
 
 const BACKSCATTER = ["beta", "sigma", "gamma"] as const;
 const SIGN = { beta: "β⁰", sigma: "σ⁰", gamma: "γ⁰" } as const;
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   to: yup.string().oneOf(BACKSCATTER).required(),
   polarisations: yup
     .array(yup.string().oneOf(["VV", "VH", "HH", "HV"]).required())

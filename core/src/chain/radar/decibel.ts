@@ -1,10 +1,10 @@
-import * as yup from "yup";
+import type * as yup from "yup";
 import { node } from "../../graph/node";
 import type { Step } from "../../graph/step";
 import { cellByCell, none, requireRole } from "../../graph/steps/common";
 import { toDecibel } from "../../radar/decibel";
 import { realCells } from "../../raster/block";
-import { on } from "../settings";
+import { stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 
 const decibelStep: Step<Record<string, never>> = {
@@ -37,7 +37,7 @@ const decibelStep: Step<Record<string, never>> = {
   },
 };
 
-const settings = yup.object({ on });
+const settings = stepSettings({});
 
 /** Power as decibels, for the result. */
 export const decibel: RadarStep<"decibel", yup.InferType<typeof settings>> = {

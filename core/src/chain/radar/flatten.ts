@@ -9,7 +9,7 @@ import { geometryOf, heightsOf } from "../../graph/steps/sensor";
 import { isSensorFrame } from "../../grid/frames";
 import { type Window, cellSize, levelGrid, toCell } from "../../grid/grid";
 import { areaRatio } from "../../radar/flatten";
-import { type Outside, on, outside } from "../settings";
+import { type Outside, outside, stepSettings } from "../settings";
 import { beyondElevation, heightsFor } from "./elevation";
 import type { RadarStep } from "./family";
 
@@ -144,7 +144,7 @@ function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
 }
 
 const NO_CELLS: Window = { col: 0, row: 0, width: 0, height: 0 };
-const settings = yup.object({ on, outside });
+const settings = stepSettings({ outside });
 
 /** Takes the light and shade of slopes out. */
 export const flatten: RadarStep<"flatten", yup.InferType<typeof settings>> = {

@@ -4,7 +4,7 @@ import { node } from "../../graph/node";
 import type { Step } from "../../graph/step";
 import { floats, requireRole } from "../../graph/steps/common";
 import { multilook } from "../../radar/multilook";
-import { on, whole } from "../settings";
+import { whole, stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 
 const counts = { rangeLooks: whole(1, 32), azimuthLooks: whole(1, 32) };
@@ -65,7 +65,7 @@ const looksStep: Step<{ rangeLooks: number; azimuthLooks: number }> = {
   },
 };
 
-const settings = yup.object({ on, ...counts });
+const settings = stepSettings({ ...counts });
 
 /** Means over cells in range and azimuth. */
 export const looks: RadarStep<"looks", yup.InferType<typeof settings>> = {

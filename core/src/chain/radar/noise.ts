@@ -1,8 +1,8 @@
-import * as yup from "yup";
+import type * as yup from "yup";
 import { node } from "../../graph/node";
 import { azimuthFactor, type LutVector, type ProductLuts, vectorsAround } from "../../radar/luts";
 import type { SensorModel } from "../../radar/sensor";
-import { on } from "../settings";
+import { stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 
 /**
@@ -27,7 +27,7 @@ export function noiseFloor(
   return 10 * Math.log10(noise / middle(own.sigma) ** 2);
 }
 
-const settings = yup.object({ on });
+const settings = stepSettings({});
 
 /**
  * Thermal noise. It leaves with calibration, in one step of the graph; by itself it can be looked

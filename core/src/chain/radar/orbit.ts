@@ -5,7 +5,7 @@ import type { Step } from "../../graph/step";
 import { cellByCell } from "../../graph/steps/common";
 import { geometryOf } from "../../graph/steps/sensor";
 import type { StateVector } from "../../radar/orbit";
-import { on } from "../settings";
+import { stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 
 const orbitStep: Step<{ vectors: StateVector[]; kind: "precise" | "restituted" }> = {
@@ -51,7 +51,7 @@ const RESTITUTED =
 const NO_FILE =
   "There is no orbit file for this pass: the product's own orbit is used; expect a shift of some metres. Add the orbit file.";
 
-const settings = yup.object({ on });
+const settings = stepSettings({});
 
 /** The satellite's way, from an orbit file where there is one. */
 export const orbit: RadarStep<"orbit", yup.InferType<typeof settings>> = {

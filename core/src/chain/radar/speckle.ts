@@ -8,7 +8,7 @@ import {
   refinedLeeStep,
 } from "../../graph/steps/speckle";
 
-import { WINDOW_CELLS, on, windowCells } from "../settings";
+import { WINDOW_CELLS, windowCells, stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 import type { Field } from "../../form/fields";
 
@@ -19,8 +19,7 @@ const FILTERS = [
   { value: "refinedLee", name: "Refined Lee" },
   { value: "gammaMap", name: "Gamma MAP" },
 ] as const;
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   filter: yup
     .string()
     .oneOf(FILTERS.map((filter) => filter.value))

@@ -7,13 +7,12 @@ import { terrainStep } from "../../graph/steps/geocode";
 import { RESAMPLING } from "../../raster/resampling";
 
 import { gridText } from "../gridText";
-import { gridSchema, on, outside, sceneOrNone, yes } from "../settings";
+import { gridSchema, outside, sceneOrNone, yes, stepSettings } from "../settings";
 import { type Elevation, beyondElevation, heightsFor } from "./elevation";
 import type { RadarStep } from "./family";
 import type { Field } from "../../form/fields";
 
-const settings = yup.object({
-  on,
+const settings = stepSettings({
   grid: gridSchema,
   elevationId: sceneOrNone,
   outside,

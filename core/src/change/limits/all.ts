@@ -3,10 +3,11 @@ import type { LayerBound, LimitPart } from "./limit";
 import { LIMIT_PARTS } from "./list";
 import type { Neighbours } from "./neighbours";
 
+type LimitKey = (typeof LIMIT_PARTS)[number]["key"];
 /** Any limit, whole. */
-export type AnyLimit = LimitPart<string, object, object>;
+export type AnyLimit = LimitPart<LimitKey, object, object>;
 /** A limit by its key; "rules": the classes before any. */
-export type LimitName = (typeof LIMIT_PARTS)[number]["key"] | "rules";
+export type LimitName = LimitKey | "rules";
 
 type KeptBy<Part> =
   Part extends LimitPart<string, infer Kept, infer Own>

@@ -27,7 +27,8 @@ const logRatioStep: Step<Record<string, never>> = {
     inputs.forEach((input) =>
       requireRole("Log ratio", input, ["power"], "a ratio is taken of power, not of decibels."),
     );
-    const [info, a] = inputs as [(typeof inputs)[0], (typeof inputs)[0]];
+    const info = inputs[0]!;
+    const a = inputs[1]!;
     if (info.bands.length !== 1 || a.bands.length !== 1) {
       throw new InputError("Log ratio takes one band a date", "inputs");
     }

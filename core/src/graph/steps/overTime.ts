@@ -36,15 +36,7 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
     const { optical: _sun, ...rest } = first;
     return {
       ...rest,
-      bands: first.bands.filter(overTimeBand).map((band): BandInfo => ({
-        ...band,
-        name: `${band.name} ${params.statistic}${params.statistic === "percentile" ? ` ${params.percent ?? 50}` : ""}`,
-        ...(params.statistic === "count"
-          ? { role: "value", unit: "dates" }
-          : params.statistic === "deviation"
-            ? { role: "value" }
-            : {}),
-      })),
+      bands: first.bands.filter(overTimeBand).map((band) => statisticOf(band, params)),
     };
   },
   reach: cellByCell,
@@ -62,6 +54,25 @@ export const overTimeStep: Step<{ statistic: TimeStatistic; percent?: number }> 
     });
   },
 };
+/** The band that a statistic makes of one. */
+function statisticOf(
+  band: BandInfo,
+  { statistic, percent }: { statistic: TimeStatistic; percent?: number },
+): BandInfo {
+  const made = {
+    ...band,
+    name: `${band.name} ${statistic === "percentile" ? `percentile ${percent ?? 50}` : statistic}`,
+  };
+  switch (statistic) {
+    case "count":
+      return { ...made, role: "value", unit: "dates" };
+    case "deviation":
+      return { ...made, role: "value" };
+    default:
+      return made;
+  }
+}
+
 /** Bands of which a statistic over dates says something: no bits, no masks. */
 const overTimeBand = (band: BandInfo): boolean =>
   band.role !== "hidden" && band.role !== "quality" && band.role !== "mask" && band.role !== "haze";
