@@ -17,7 +17,7 @@ function layerOf(
     return classLayer(source, info.classes ?? [], 1);
   }
   // Bands of a tile are counted from one.
-  const [first = 1, second, third] = bands.map((band) => Math.min(band, info.bands.length - 1) + 1);
+  const [first = 1, second, third] = bands.map((at) => Math.min(at, info.bands.length - 1) + 1);
   const [stretch = UNKNOWN, stretch2 = UNKNOWN, stretch3 = UNKNOWN] = stretches ?? [];
   if (second && third) {
     return rgbLayer(source, [first, second, third], [stretch, stretch2, stretch3]);
