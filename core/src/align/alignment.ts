@@ -82,7 +82,7 @@ const finite = () =>
     .number()
     .required()
     .test("finite", "${path} must be a finite number", (value) => Number.isFinite(value));
-const pair = yup.array(finite()).length(2).required();
+const pair = yup.tuple([finite(), finite()]).required();
 const id = yup.string().uuid().required();
 const kernel = yup.string().oneOf(RESAMPLING).required();
 export const pointsSchema = yup

@@ -1,5 +1,4 @@
 import type { Server } from "node:http";
-import type { AddressInfo } from "node:net";
 import { route } from "@hindglance/contract/route";
 import { shape, text, whole } from "@hindglance/contract/shapes";
 import express from "express";
@@ -56,7 +55,8 @@ beforeAll(async () => {
   await new Promise<void>((ok) => {
     server = app.listen(0, "127.0.0.1", () => ok());
   });
-  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const address = server.address();
+  base = typeof address === "object" && address ? `http://127.0.0.1:${address.port}` : "";
   // Switched as it is under test.
   app.locals.checksAnswers = true;
 });

@@ -22,11 +22,13 @@ export class Reply<Answer> {
 
 /** A route's schema as the class that checks: every schema of the library is one. */
 function schemaOf<T>(schema: yup.ISchema<T>): yup.Schema<T> {
-  if (!(schema instanceof yup.Schema)) {
+  if (!isSchema(schema)) {
     throw new TypeError("A route needs schemas that can check");
   }
   return schema;
 }
+const isSchema = <T>(schema: yup.ISchema<T>): schema is yup.Schema<T> =>
+  schema instanceof yup.Schema;
 
 /** @throws Error that names the route and the field of the answer that breaks it */
 function requireAnswer(route: AnyRoute, answer: unknown): void {

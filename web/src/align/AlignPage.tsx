@@ -1,3 +1,5 @@
+import { alignRoutes } from "@hindglance/contract/align";
+import { call } from "../api/call";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useOutletContext } from "react-router";
 import { useMutation } from "@tanstack/react-query";
@@ -5,7 +7,7 @@ import type { Alignment, OffsetPlace, PointsPlace } from "@hindglance/core/align
 import { worstPoint } from "@hindglance/core/align/points";
 import type { OffsetModel } from "@hindglance/core/align/offset";
 import { cellSize } from "@hindglance/core/grid/grid";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { useScenes } from "../api/hooks";
 import type { Study } from "../api/types";
 import { Section, Workspace } from "../frame/Frame";
@@ -489,11 +491,9 @@ function OffsetDesk({
   const [model, setModel] = useState<OffsetModel>(place?.model ?? "affine");
   const measure = useMutation({
     mutationFn: () =>
-      api<{ place: OffsetPlace }>("POST", `/studies/${studyId}/align/offset`, {
-        referenceId: reference.sceneId,
-        sceneId: date.sceneId,
-        band,
-        model,
+      call(alignRoutes.offset, {
+        params: { id: studyId },
+        body: { referenceId: reference.sceneId, sceneId: date.sceneId, band: band!, model },
       }),
   });
   const offsetPlace = measure.data?.place ?? place;

@@ -1,3 +1,5 @@
+import { type PrepareAnswer, prepareRoutes } from "@hindglance/contract/prepare";
+import { call } from "../api/call";
 import { type Change, changesBetween } from "@hindglance/contract/changes";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Family, gridOf, gridStep, looksIn, withStep } from "@hindglance/core/chain/family";
@@ -5,19 +7,19 @@ import { nativeCellM, proposeGrid } from "@hindglance/core/chain/proposeGrid";
 import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
 import { type Grid, cellSize, outline, sameGrid } from "@hindglance/core/grid/grid";
 
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
 import { number } from "../lib/format";
 import { GridSystem } from "../prepare/GridSystem";
-import { type PrepareState, type PrepareView, stateOf } from "../prepare/chainState";
+import { type PrepareState, stateOf } from "../prepare/chainState";
 import { useUi } from "../state/ui";
 import { Button, Row, Warning } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 
 const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
-const withGrid = (family: Family, view: PrepareView, grid: Grid): PrepareState => ({
+const withGrid = (family: Family, view: PrepareAnswer, grid: Grid): PrepareState => ({
   ...stateOf(view),
   chain: withStep(view.chain, gridStep(family), { grid }),
 });
@@ -33,7 +35,7 @@ export const gridWords = (grid: Grid): string => {
  * Cells that the study's own images of a family have on the ground, in metres: radar after its
  * looks; null where nothing says so.
  */
-function native(family: Family, scenes: readonly Scene[], view: PrepareView): number | null {
+function native(family: Family, scenes: readonly Scene[], view: PrepareAnswer): number | null {
   const first = scenes.find(
     (scene) => view.rows.some((row) => row.sceneId === scene.id) && scene.info,
   );
@@ -56,12 +58,12 @@ function native(family: Family, scenes: readonly Scene[], view: PrepareView): nu
 function useChainGrid(studyId: string, family: Family, there: boolean) {
   const queryClient = useQueryClient();
   const key = [...keys.prepare(studyId), family];
-  const path = `/studies/${studyId}/prepare?family=${family}`;
+  const where = { params: { id: studyId }, query: { family } };
   const view =
-    useQuery({ queryKey: key, queryFn: () => api<PrepareView>("GET", path), enabled: there })
+    useQuery({ queryKey: key, queryFn: () => call(prepareRoutes.board, where), enabled: there })
       .data ?? null;
   const put = useMutation({
-    mutationFn: (changes: Change[]) => api<PrepareView>("PATCH", path, { changes }),
+    mutationFn: (changes: Change[]) => call(prepareRoutes.change, { ...where, body: { changes } }),
     onSuccess: (value) => {
       queryClient.setQueryData(key, value);
       for (const k of [keys.sides(studyId), keys.align(studyId)]) {
@@ -163,7 +165,7 @@ function FamilyGrid({
   study: Study;
   scenes: readonly Scene[];
   family: Family;
-  view: PrepareView;
+  view: PrepareAnswer;
   named: boolean;
   busy: boolean;
   set(grid: Grid): void;

@@ -1,3 +1,5 @@
+import { alignRoutes } from "@hindglance/contract/align";
+import { call } from "../api/call";
 import { useState } from "react";
 import { useMutation } from "@tanstack/react-query";
 import {
@@ -11,7 +13,7 @@ import {
 } from "recharts";
 import type { Levelling } from "@hindglance/core/align/alignment";
 import type { LevelFit, LevelMethod } from "@hindglance/core/align/levelling";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { number } from "../lib/format";
 import { Button, Choice, Pick, Problem, Warning, cx } from "../ui/controls";
 
@@ -39,10 +41,9 @@ export function LevelDesk({
   const [band, setBand] = useState<string | null>(null);
   const measure = useMutation({
     mutationFn: () =>
-      api<{ level: Levelling; fit: LevelFit }>("POST", `/studies/${studyId}/align/level`, {
-        referenceId,
-        sceneId,
-        method,
+      call(alignRoutes.level, {
+        params: { id: studyId },
+        body: { referenceId, sceneId, method },
       }),
     onSuccess: () => setBand(null),
   });

@@ -1,34 +1,18 @@
+import { type AlignRow, alignRoutes } from "@hindglance/contract/align";
+import { call } from "../api/call";
 import { useQuery, useQueryClient, useMutation } from "@tanstack/react-query";
 import type { Alignment } from "@hindglance/core/align/alignment";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
-import type { NodeView } from "../api/types";
 import { useUi } from "../state/ui";
 
-/** A date of the study, as it lies by itself (`raw`) and as Align leaves it. */
-export interface AlignRow {
-  sceneId: string;
-  name: string;
-  acquiredAt: string | null;
-  kind: string;
-  align: Alignment | null;
-  picture: boolean;
-  raw: NodeView | null;
-  aligned: NodeView | null;
-  problem: string | null;
-}
-export interface CheckNodes {
-  reference: NodeView;
-  date: NodeView;
-  both: NodeView;
-  edges: { reference: NodeView; date: NodeView };
-}
+export type { AlignRow, CheckNodes } from "@hindglance/contract/align";
 
 /** What Align does to each date of a study. */
 export const useAlign = (studyId: string) =>
   useQuery({
     queryKey: keys.align(studyId),
-    queryFn: () => api<AlignRow[]>("GET", `/studies/${studyId}/align`),
+    queryFn: () => call(alignRoutes.list, { params: { id: studyId } }),
   });
 
 /** Pictures of two dates to look whether they lie on each other. */
@@ -39,7 +23,7 @@ export const useCheck = (
 ) =>
   useQuery({
     queryKey: ["alignCheck", studyId, ask, version],
-    queryFn: () => api<CheckNodes>("POST", `/studies/${studyId}/align/check`, ask),
+    queryFn: () => call(alignRoutes.check, { params: { id: studyId }, body: ask! }),
     enabled: !!ask,
     staleTime: Infinity,
     retry: false,
@@ -57,7 +41,7 @@ export function useSetAlign(studyId: string) {
       sceneId: string;
       place: Alignment["place"];
       level?: Alignment["level"];
-    }) => api<Alignment>("PUT", `/studies/${studyId}/align/${sceneId}`, b),
+    }) => call(alignRoutes.set, { params: { id: studyId, sceneId }, body: b }),
     onMutate: ({ sceneId, place, level }) => {
       queryClient.setQueryData<AlignRow[]>(keys.align(studyId), (rows) =>
         rows?.map((row) =>

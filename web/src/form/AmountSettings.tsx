@@ -25,6 +25,10 @@ export const AmountSetting = ({ field, own, change }: Setting<Of<"amount">>) => 
   </span>
 );
 
+/** Hectares as they are read: hundredths, and of less than one two digits. */
+const inWords = (value: number): number =>
+  value >= 1 ? Math.round(value * 100) / 100 : Number(value.toPrecision(2));
+
 /** A number of cells as hectares. @param cellM2 area of a cell */
 export function HectaresSetting({
   field,
@@ -39,7 +43,7 @@ export function HectaresSetting({
       {field.label}{" "}
       <NumberField
         label={field.name ?? field.label}
-        value={hectares(cells, cellM2)}
+        value={inWords(hectares(cells, cellM2))}
         decimals={2}
         step={hectares(1, cellM2)}
         min={hectares(field.leastCells, cellM2)}

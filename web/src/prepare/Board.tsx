@@ -6,7 +6,7 @@ import { BoardHead, CHAIN_NAMES } from "./BoardHead";
 import { SceneRow } from "./SceneRow";
 import type { Desk, PrepareView } from "./chainState";
 import { type Moves, moveTo } from "./gridKeys";
-import type { Prepare } from "./usePrepare";
+import type { BoardWork } from "./usePrepare";
 
 /**
  * Scenes down, steps across. A column head is the setting for every date; a cell is what one date
@@ -23,7 +23,7 @@ export function Board({
 }: {
   study: Study;
   view: PrepareView;
-  prepare: Prepare;
+  prepare: BoardWork;
   desk: Desk;
   /** The date that is looked at. */
   sceneId: string | null;

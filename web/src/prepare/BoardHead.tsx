@@ -4,7 +4,7 @@ import { bytes } from "../lib/format";
 import { OverTime } from "../time/OverTime";
 import { Button, Choice } from "../ui/controls";
 import type { PrepareView } from "./chainState";
-import type { Prepare } from "./usePrepare";
+import type { BoardWork } from "./usePrepare";
 
 /** What the chains are called. */
 export const CHAIN_NAMES: Record<Family, string> = {
@@ -22,7 +22,7 @@ export function BoardHead({
 }: {
   study: Study;
   view: PrepareView;
-  prepare: Prepare;
+  prepare: BoardWork;
   families: readonly Family[];
   onFamily(family: Family): void;
 }) {
@@ -59,7 +59,7 @@ export function BoardHead({
   );
 }
 
-function OldResults({ view: { old }, prepare }: { view: PrepareView; prepare: Prepare }) {
+function OldResults({ view: { old }, prepare }: { view: PrepareView; prepare: BoardWork }) {
   if (old.length === 0) {
     return null;
   }
@@ -77,7 +77,7 @@ function OldResults({ view: { old }, prepare }: { view: PrepareView; prepare: Pr
 }
 
 /** @param left dates whose result is not kept */
-function RunButton({ prepare, left }: { prepare: Prepare; left: number }) {
+function RunButton({ prepare, left }: { prepare: BoardWork; left: number }) {
   let said = left === 0 ? "Everything is run" : "Run what is left";
   if (prepare.running) {
     said = "Running …";

@@ -4,7 +4,7 @@ import { cx } from "../ui/controls";
 import { StepCell } from "./StepCell";
 import type { BoardRow, Desk, PrepareView } from "./chainState";
 import { type Moves, moveTo } from "./gridKeys";
-import type { Prepare } from "./usePrepare";
+import type { BoardWork } from "./usePrepare";
 
 /** One scene of the board: its day, and a cell a step. */
 export function SceneRow({
@@ -20,7 +20,7 @@ export function SceneRow({
 }: {
   study: Study;
   view: PrepareView;
-  prepare: Prepare;
+  prepare: BoardWork;
   desk: Desk;
   row: BoardRow;
   /** Its place on the board. */
@@ -75,7 +75,7 @@ function RowHead({
 }: {
   study: Study;
   view: PrepareView;
-  prepare: Prepare;
+  prepare: BoardWork;
   row: BoardRow;
 }) {
   const side = sideOf(study, row.sceneId);

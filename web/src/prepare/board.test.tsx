@@ -6,17 +6,16 @@ import { keysOf } from "@hindglance/core/chain/family";
 import { floodChain } from "@hindglance/core/chain/radarChain";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { northUp } from "@hindglance/core/grid/grid";
-import type { Study } from "../api/types";
 import { fakeServer, renderPart } from "../testing/page";
+import { aStudy } from "../testing/things";
 import { Board } from "./Board";
 import { type PrepareView, deskOf, labelled, useDesk } from "./chainState";
-import type { Prepare } from "./usePrepare";
+import type { BoardWork } from "./usePrepare";
 
 const ids = ["0b000000-0000-4000-8000-000000000001", "0b000000-0000-4000-8000-000000000002"];
-const study = {
-  id: "0b000000-0000-4000-8000-0000000000aa",
-  compare: { beforeId: ids[0], afterId: ids[1], setup: null },
-} as unknown as Study;
+const study = aStudy({
+  compare: { beforeId: ids[0]!, afterId: ids[1]!, setup: null },
+});
 const cell = (step: string, more: Partial<BoardCell> = {}): BoardCell => ({
   step,
   state: "done",
@@ -71,13 +70,13 @@ function show(shown: PrepareView, more: object = {}) {
     run: [],
     clear: 0,
   };
-  const prepare = {
+  const prepare: BoardWork = {
     set: (state: PrepareState) => void calls.set.push(state),
     run: { mutate: (scenes: unknown) => void calls.run.push(scenes), isPending: false },
     clear: { mutate: () => void calls.clear++ },
     running: false,
     ...more,
-  } as unknown as Prepare;
+  };
   function Page() {
     const desk = useDesk(study.id, "radar");
     return (

@@ -112,3 +112,15 @@ export function usePrepare(studyId: string, family: Family) {
   };
 }
 export type Prepare = ReturnType<typeof usePrepare>;
+
+/** What the board does with a chain. */
+export interface BoardWork {
+  /** Sets the chain to other settings, which can be taken back. */
+  set(state: PrepareState): void;
+  /** Runs what is left of some scenes; null: of all. */
+  run: { mutate(sceneIds: string[] | null): void; isPending: boolean };
+  /** Takes results away that the chain does not use. */
+  clear: { mutate(): void };
+  /** Whether dates are being prepared. */
+  running: boolean;
+}

@@ -9,13 +9,14 @@ import {
   withStep,
 } from "@hindglance/core/chain/family";
 import { proposedOptical } from "@hindglance/core/chain/opticalChain";
+import { gridSchema } from "@hindglance/core/chain/settings";
 import { floodChain } from "@hindglance/core/chain/radarChain";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { northUp } from "@hindglance/core/grid/grid";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { keys } from "../../api/hooks";
-import type { Scene, Study } from "../../api/types";
 import { fakeServer, renderPart, testClient } from "../../testing/page";
+import { aScene, aStudy } from "../../testing/things";
 import { type PrepareView, labelled } from "../chainState";
 import { StepForm } from "./StepForm";
 import type { About } from "./about";
@@ -37,20 +38,7 @@ const CHAINS: Record<Family, Chain> = {
     bands: [],
   }),
 };
-const study: Study = {
-  id: "0a000000-0000-4000-8000-0000000000aa",
-  name: "Vell",
-  hazard: "flood",
-  eventAt: null,
-  studyArea: null,
-  compare: null,
-  chain: null,
-  opticalChain: null,
-  align: null,
-  version: 1,
-  createdAt: "2025-05-01T00:00:00Z",
-  updatedAt: "2025-05-01T00:00:00Z",
-};
+const study = aStudy();
 const rows = labelled(
   ids.map((sceneId, k) => ({
     sceneId,
@@ -82,7 +70,7 @@ const info: ImageInfo = {
     { name: "B5", unit: "", role: "reflectance", wavelengthNm: 865 },
   ],
 };
-const scene = { id: ids[0], name: "Scene 1", info } as Scene;
+const scene = aScene({ id: ids[0]!, name: "Scene 1", info });
 
 function show(family: Family, step: string, more: Partial<About> = {}, chain = CHAINS[family]) {
   const changes: Record<string, unknown>[] = [];
@@ -154,11 +142,11 @@ test("the study grid is made anew for another cell size, on its corners", async 
   const field = screen.getByLabelText("Cell size");
   await userEvent.clear(field);
   await userEvent.type(field, "20{Enter}");
-  const [made] = changes as { grid: typeof grid }[];
-  expect(made!.grid.transform.slice(1, 3)).toEqual([20, 0]);
+  const made = gridSchema.cast(changes[0]!.grid);
+  expect(made.transform.slice(1, 3)).toEqual([20, 0]);
   // A kilometre of ground, and at the most a cell more on either side.
-  expect(made!.grid.width).toBeGreaterThanOrEqual(50);
-  expect(made!.grid.width).toBeLessThanOrEqual(52);
+  expect(made.width).toBeGreaterThanOrEqual(50);
+  expect(made.width).toBeLessThanOrEqual(52);
 });
 
 test("one date has no grid of its own to set", () => {
