@@ -3,6 +3,7 @@ import { node } from "../../graph/node";
 import { warpStep } from "../../graph/steps/warp";
 import { sameGrid } from "../../grid/grid";
 import { RESAMPLING } from "../../raster/resampling";
+import { RESAMPLINGS } from "../commonFields";
 import { gridText } from "../gridText";
 import { gridSchema, stepSettings } from "../settings";
 import type { OpticalStep } from "./family";
@@ -41,11 +42,7 @@ export const studyGrid: OpticalStep<"grid", yup.InferType<typeof settings>> = {
       at: "resampling",
       label: "Cells take",
       name: "Resampling",
-      options: [
-        { value: "nearest", name: "Nearest" },
-        { value: "bilinear", name: "Bilinear" },
-        { value: "cubic", name: "Cubic" },
-      ],
+      options: RESAMPLINGS,
     },
     { kind: "gridSize", at: "grid", note: "Masks and bits are taken from the nearest cell." },
   ],

@@ -1,3 +1,4 @@
+import { WINDOW } from "../commonFields";
 import * as yup from "yup";
 import { InputError } from "../../errors";
 import type { ImageInfo } from "../../graph/image";
@@ -6,7 +7,7 @@ import type { Step } from "../../graph/step";
 import { cutHalo, floats, requireOneGrid, withHalo } from "../../graph/steps/common";
 import { isSensorFrame } from "../../grid/frames";
 import { multiTemporal } from "../../radar/speckle";
-import { WINDOW_CELLS, windowCells, stepSettings } from "../settings";
+import { windowCells, stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 
 const acrossDatesStep: Step<{ index: number; windowCells: number }> = {
@@ -92,13 +93,5 @@ export const acrossDates: RadarStep<"acrossDates", yup.InferType<typeof settings
   },
   sentence: (own) => `window ${own.windowCells}`,
   shows: ({ cell }) => `${cell.output.inputs.length} dates`,
-  fields: () => [
-    {
-      kind: "choice",
-      at: "windowCells",
-      label: "Window, cells",
-      name: "Window",
-      options: WINDOW_CELLS.map((value) => ({ value, name: String(value) })),
-    },
-  ],
+  fields: () => [WINDOW],
 };

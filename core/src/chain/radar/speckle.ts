@@ -1,3 +1,4 @@
+import { WINDOW } from "../commonFields";
 import * as yup from "yup";
 import { type NodeSpec, node } from "../../graph/node";
 import {
@@ -8,7 +9,7 @@ import {
   refinedLeeStep,
 } from "../../graph/steps/speckle";
 
-import { WINDOW_CELLS, windowCells, stepSettings } from "../settings";
+import { windowCells, stepSettings } from "../settings";
 import type { RadarStep } from "./family";
 import type { Field } from "../../form/fields";
 
@@ -46,13 +47,6 @@ function filtered(own: SpeckleSettings, input: NodeSpec): NodeSpec {
   }
 }
 
-const WINDOW: Field = {
-  kind: "choice",
-  at: "windowCells",
-  label: "Window, cells",
-  name: "Window",
-  options: WINDOW_CELLS.map((value) => ({ value, name: String(value) })),
-};
 const LOOKS: Field = {
   kind: "number",
   at: "looks",

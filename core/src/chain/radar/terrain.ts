@@ -6,6 +6,7 @@ import { onGrid } from "../../graph/onGrid";
 import { terrainStep } from "../../graph/steps/geocode";
 import { RESAMPLING } from "../../raster/resampling";
 
+import { RESAMPLINGS } from "../commonFields";
 import { gridText } from "../gridText";
 import { gridSchema, outside, sceneOrNone, yes, stepSettings } from "../settings";
 import { type Elevation, beyondElevation, heightsFor } from "./elevation";
@@ -56,10 +57,7 @@ const ELEVATION_TAKES: Field = {
   label: "Elevation takes",
   name: "Resampling of the elevation",
   usual: "bilinear",
-  options: [
-    { value: "nearest", name: "Nearest" },
-    { value: "bilinear", name: "Bilinear" },
-  ],
+  options: RESAMPLINGS.slice(0, 2),
 };
 
 /** Puts the image on the study grid. */
@@ -118,11 +116,7 @@ export const terrain: RadarStep<"terrain", TerrainSettings> = {
       label: "Image takes",
       name: "Resampling of the image",
       usual: "bilinear",
-      options: [
-        { value: "nearest", name: "Nearest" },
-        { value: "bilinear", name: "Bilinear" },
-        { value: "cubic", name: "Cubic" },
-      ],
+      options: RESAMPLINGS,
     },
     ...(own.elevationId ? [ELEVATION_TAKES] : []),
     beyondElevation,
