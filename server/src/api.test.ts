@@ -646,20 +646,29 @@ describe("from two images to a map", () => {
     expect(n.info.grid.transform.slice(0, 3)).toEqual([X0, 20, 0]);
     expect(n.info.grid.width).toBe(Math.ceil((60 * 16 + 40 * 12) / 20));
   });
-  test("runs can be cancelled, and an ended one not", async () => {
-    const { runId } = await testServer.importScene(
-      study,
-      "c_20250601_VV.tif",
-      radarTiff(900, 900, 9, [1, 2]),
-    );
-    const r = await testServer.call("POST", `/runs/${runId}/cancel`);
-    expect([204, 409]).toContain(r.status);
-    expect((await testServer.ended(runId)).state).toBe(r.status === 204 ? "cancelled" : "done");
-    expect((await testServer.call("POST", `/runs/${runId}/cancel`)).status).toBe(409);
-    if (r.status === 204) {
-      expect(
-        (await testServer.call<unknown[]>("GET", `/studies/${study}/scenes`)).body,
-      ).toHaveLength(3);
+  test("a run can be cancelled with all it began, and an ended one not", async () => {
+    // Nobody works here, so that the run cannot end before it is cancelled.
+    const idle = await TestServer.start({ workers: 0 });
+    try {
+      const { body } = await idle.call<{ id: string }>("POST", "/studies", {
+        name: "Idle",
+        hazard: "flood",
+      });
+      const scenes = async () =>
+        (await idle.call<unknown[]>("GET", `/studies/${body.id}/scenes`)).body.length;
+      const { runId } = await idle.importScene(
+        body.id,
+        "c_20250601_VV.tif",
+        radarTiff(90, 90, 9, [1, 2]),
+      );
+      expect(await scenes()).toBe(1);
+      expect((await idle.call("POST", `/runs/${runId}/cancel`)).status).toBe(204);
+      expect((await idle.ended(runId)).state).toBe("cancelled");
+      expect(await scenes()).toBe(0);
+      const again = await idle.call<{ error: { code: string } }>("POST", `/runs/${runId}/cancel`);
+      expect([again.status, again.body.error.code]).toEqual([409, "ended"]);
+    } finally {
+      await idle.stop();
     }
   });
   test("deleting the study leaves no image, no file, no patch", async () => {
