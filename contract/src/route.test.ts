@@ -1,5 +1,6 @@
 import * as yup from "yup";
 import { alignRoutes } from "./align";
+import { archiveRoutes } from "./archive";
 import { changeMapRoutes } from "./changeMaps";
 import { compareRoutes, comparisonRoutes, seriesRoutes } from "./compare";
 import { crsRoutes } from "./crs";
@@ -21,6 +22,7 @@ interface Told {
 }
 const TABLES: Record<string, Record<string, Told>> = {
   alignRoutes,
+  archiveRoutes,
   changeMapRoutes,
   comparisonRoutes,
   compareRoutes,

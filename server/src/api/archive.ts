@@ -1,5 +1,6 @@
+import { type Found, type Lacking, archiveRoutes as routes } from "@hindglance/contract/archive";
+import { Reply, serve } from "./serve";
 import type { Router } from "express";
-import * as yup from "yup";
 
 import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { utcText } from "@hindglance/core/radar/orbit";
@@ -10,48 +11,12 @@ import { type Scene, listScenes } from "../db/scenes";
 import { type Study, findStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { orbitFor, sameMission, sensorOfScene } from "../products/orbits";
-import { checked, idOf } from "./http";
 import { footprint } from "./scenes";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
-import { daySchema } from "@hindglance/contract/shapes";
-
-const KINDS = ["radar", "elevation", "orbit"] as const;
-const day = daySchema().nullable().default(null);
-const searchSchema = yup
-  .object({
-    kind: yup
-      .string()
-      .oneOf(["radar", "elevation"] as const)
-      .required(),
-    from: day,
-    to: day,
-    pass: yup.string().oneOf(["ascending", "descending"]).nullable().default(null),
-    polarisation: yup.string().oneOf(["VV", "VH", "HH", "HV"]).nullable().default(null),
-    anywhere: yup.boolean().default(false),
-    next: yup.string().max(20_000).nullable().default(null),
-  })
-  .noUnknown();
-const fetchSchema = yup
-  .object({
-    kind: yup.string().oneOf(KINDS).required(),
-    items: yup
-      .array(
-        yup
-          .object({
-            collection: yup.string().max(200).required(),
-            id: yup.string().max(300).required(),
-          })
-          .noUnknown(),
-      )
-      .min(1)
-      .max(200)
-      .required(),
-  })
-  .noUnknown();
 
 /** Everything of an item that a page needs; addresses of files stay in the server. */
-const itemView = (archiveItem: ArchiveItem, have: boolean) => ({
+const itemView = (archiveItem: ArchiveItem, have: boolean): Found => ({
   id: archiveItem.id,
   collection: archiveItem.collection,
   kind: archiveItem.kind,
@@ -115,30 +80,29 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
    * Whether there is an archive, and what it has; a broken one is told in words and is no error of
    * the page.
    */
-  api.get("/archive", async (_req, res) => {
+  serve(api, routes.state, async () => {
     if (!archive) {
-      res.json({ set: false, problem: null, title: null, host: null, kinds: [] });
+      return { set: false, problem: null, title: null, host: null, kinds: [] };
       return;
     }
     try {
-      res.json({ set: true, problem: null, ...(await archive.describe()) });
+      return { set: true, problem: null, ...(await archive.describe()) };
     } catch (error) {
       if (!(error instanceof AppError)) {
         throw error;
       }
-      res.json({
+      return {
         set: true,
         problem: `${error.message}.`,
         title: null,
         host: new URL(archive.settings.url).host,
         kinds: [],
-      });
+      };
     }
   });
 
-  api.post("/studies/:id/archive/search", async (req, res) => {
-    const id = idOf(req);
-    const b = checked(searchSchema, req.body, "body");
+  serve(api, routes.search, async ({ params, body }) => {
+    const { id } = params;
     const { study, scenes } = await db.withClient(async (client) => ({
       study: await findStudy(client, id),
       scenes: await listScenes(client, id),
@@ -146,12 +110,12 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
     if (!study) {
       throw notFound("study");
     }
-    if (b.from && b.to && b.from > b.to) {
+    if (body.from && body.to && body.from > body.to) {
       throw new AppError(422, "invalid", "The search ends before it begins", "to");
     }
-    const area = b.anywhere ? null : areaOf(study, scenes);
+    const area = body.anywhere ? null : areaOf(study, scenes);
     const have = new Set(scenes.flatMap(archiveIds));
-    if (b.kind === "elevation" && !area) {
+    if (body.kind === "elevation" && !area) {
       throw new AppError(
         422,
         "invalid",
@@ -161,29 +125,29 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
       );
     }
     const archiveAnswer = await known().search({
-      kind: b.kind,
-      from: b.from ? `${b.from}T00:00:00Z` : null,
-      to: b.to ? `${b.to}T23:59:59Z` : null,
+      kind: body.kind,
+      from: body.from ? `${body.from}T00:00:00Z` : null,
+      to: body.to ? `${body.to}T23:59:59Z` : null,
       area,
-      pass: b.pass,
-      polarisation: b.polarisation,
+      pass: body.pass,
+      polarisation: body.polarisation,
       limit: 40,
-      next: b.next,
+      next: body.next,
     });
-    res.json({
+    return {
       items: archiveAnswer.items.map((item) => itemView(item, have.has(item.id))),
       next: archiveAnswer.next,
       leftOut: archiveAnswer.leftOut,
-      within: b.anywhere ? null : study.studyArea ? "study area" : area ? "scenes" : null,
-    });
+      within: body.anywhere ? null : study.studyArea ? "study area" : area ? "scenes" : null,
+    };
   });
 
   /**
    * What the chain of this study lacks and the archive has: orbit files by date, and elevation
    * where there is none.
    */
-  api.get("/studies/:id/archive/lacking", async (req, res) => {
-    const id = idOf(req);
+  serve(api, routes.lacking, async ({ params }) => {
+    const { id } = params;
     const { study, scenes, orbits } = await db.withClient(async (client) => ({
       study: await findStudy(client, id),
       scenes: await listScenes(client, id),
@@ -193,13 +157,12 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
       throw notFound("study");
     }
     if (!archive) {
-      res.json({ orbits: [], elevation: null, problem: null });
+      return { orbits: [], elevation: null, problem: null };
       return;
     }
     const products = scenes.filter((scene) => sensorOfScene(scene) !== null);
     const without = products.filter((product) => orbitFor(orbits, product)?.kind !== "precise");
-    const out: { sceneId: string; sceneName: string; item: ReturnType<typeof itemView> | null }[] =
-      [];
+    const out: Lacking["orbits"] = [];
     try {
       for (const scene of without) {
         const sensorModel = sensorOfScene(scene)!;
@@ -221,7 +184,7 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         );
         const best =
           found.sort(
-            (archiveItem, b) => Number(/res/i.test(archiveItem.id)) - Number(/res/i.test(b.id)),
+            (item, other) => Number(/res/i.test(item.id)) - Number(/res/i.test(other.id)),
           )[0] ?? null;
         if (best || !orbitFor(orbits, scene)) {
           out.push({
@@ -238,7 +201,7 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         ? (await archive.search({ kind: "elevation", from: null, to: null, area, limit: 100 }))
             .items
         : null;
-      res.json({
+      return {
         orbits: out,
         elevation: tiles
           ? {
@@ -247,12 +210,12 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
             }
           : null,
         problem: null,
-      });
+      };
     } catch (error) {
       if (!(error instanceof AppError)) {
         throw error;
       }
-      res.json({ orbits: [], elevation: null, problem: `${error.message}.` });
+      return { orbits: [], elevation: null, problem: `${error.message}.` };
     }
   });
 
@@ -260,17 +223,16 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
    * Fetches items in a run. Addresses come from the archive itself at that time, never from the
    * request.
    */
-  api.post("/studies/:id/archive/fetch", async (req, res) => {
-    const id = idOf(req);
-    const b = checked(fetchSchema, req.body, "body");
+  serve(api, routes.fetch, async ({ params, body }) => {
+    const { id } = params;
     const a = known();
-    const items = await Promise.all(b.items.map((item) => a.item(item.collection, item.id)));
-    const odd = items.find((item) => item.kind !== b.kind);
+    const items = await Promise.all(body.items.map((item) => a.item(item.collection, item.id)));
+    const odd = items.find((item) => item.kind !== body.kind);
     if (odd) {
       throw new AppError(
         422,
         "invalid",
-        `${odd.title} is not ${b.kind === "orbit" ? "an orbit file" : b.kind}`,
+        `${odd.title} is not ${body.kind === "orbit" ? "an orbit file" : body.kind}`,
         "items",
       );
     }
@@ -279,19 +241,19 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         throw notFound("study");
       }
       let title: string;
-      if (b.kind === "elevation") {
+      if (body.kind === "elevation") {
         title = `Fetch elevation (${items.length} ${items.length === 1 ? "tile" : "tiles"})`;
       } else if (items.length === 1) {
         title = `Fetch ${items[0]!.title}`;
       } else {
-        title = `Fetch ${items.length} ${b.kind === "orbit" ? "orbit files" : "products"}`;
+        title = `Fetch ${items.length} ${body.kind === "orbit" ? "orbit files" : "products"}`;
       }
       return engine.submit(client, {
         studyId: id,
         kind: "fetchItems",
         title,
         params: {
-          kind: b.kind,
+          kind: body.kind,
           items: items.map((item) => ({
             collection: item.collection,
             id: item.id,
@@ -300,7 +262,7 @@ export function archiveRoutes(api: Router, { db, engine, archive }: Services): v
         },
       });
     });
-    res.status(202).json({ runId });
+    return new Reply(202, { runId });
   });
 
   api.get("/archive/pictures/:collection/:item", async (req, res) => {

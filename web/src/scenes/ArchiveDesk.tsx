@@ -1,9 +1,10 @@
+import { POLARISATIONS, archiveRoutes } from "@hindglance/contract/archive";
 import { runRoutes } from "@hindglance/contract/runs";
 import { call } from "../api/call";
 import { useEffect, useState } from "react";
 import { useMutation } from "@tanstack/react-query";
 import { ArrowLeft, Check } from "lucide-react";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import type { Study } from "../api/types";
 import { Section } from "../frame/Frame";
 import { bytes, dayYear, number, time } from "../lib/format";
@@ -19,7 +20,6 @@ import {
   inputStyle,
 } from "../ui/controls";
 import {
-  type Answer,
   type ArchiveQuery,
   type Found,
   totalBytes,
@@ -63,7 +63,8 @@ export function ArchiveDesk({
   const fetching = useFetching(study.id);
   const fetchItems = useFetchItems(study.id);
   const search = useMutation({
-    mutationFn: (x: ArchiveQuery) => api<Answer>("POST", `/studies/${study.id}/archive/search`, x),
+    mutationFn: (x: ArchiveQuery) =>
+      call(archiveRoutes.search, { params: { id: study.id }, body: x }),
     onSuccess: (answer, x) => {
       onFound(x.next ? [...found, ...answer.items] : answer.items);
       if (!x.next) {
@@ -192,10 +193,12 @@ export function ArchiveDesk({
                         id={id}
                         label="Polarisation"
                         value={query.polarisation ?? "any"}
-                        onChange={(value) => run({ polarisation: value === "any" ? null : value })}
+                        onChange={(value) =>
+                          run({ polarisation: POLARISATIONS.find((one) => one === value) ?? null })
+                        }
                         options={[
                           ANY,
-                          ...["VV", "VH", "HH", "HV"].map((value) => ({
+                          ...POLARISATIONS.map((value) => ({
                             value,
                             name: value,
                           })),

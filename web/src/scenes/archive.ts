@@ -1,58 +1,17 @@
+import { type ArchiveKind, type Found, archiveRoutes } from "@hindglance/contract/archive";
+import { call } from "../api/call";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
 import { useUi } from "../state/ui";
 
-export type ArchiveKind = "radar" | "elevation" | "orbit";
-export interface Found {
-  id: string;
-  collection: string;
-  kind: ArchiveKind;
-  title: string;
-  from: string;
-  to: string;
-  footprint: [number, number][] | null;
-  pass: string | null;
-  polarisations: string[];
-  mode: string | null;
-  platform: string | null;
-  bytes: number | null;
-  picture: boolean;
-  have: boolean;
-}
-export interface ArchiveState {
-  set: boolean;
-  problem: string | null;
-  title: string | null;
-  host: string | null;
-  kinds: ArchiveKind[];
-}
-export interface ArchiveQuery {
-  kind: "radar" | "elevation";
-  from: string | null;
-  to: string | null;
-  pass: string | null;
-  polarisation: string | null;
-  anywhere: boolean;
-  next: string | null;
-}
-export interface Answer {
-  items: Found[];
-  next: string | null;
-  leftOut: number;
-  within: "study area" | "scenes" | null;
-}
-export interface Lacking {
-  orbits: { sceneId: string; sceneName: string; item: Found | null }[];
-  elevation: { items: Found[]; bytes: number } | null;
-  problem: string | null;
-}
+export type { ArchiveAnswer as Answer, ArchiveQuery, Found } from "@hindglance/contract/archive";
 
 /** The archive that the server knows, if any. */
 export const useArchive = () =>
   useQuery({
     queryKey: ["archive"],
-    queryFn: () => api<ArchiveState>("GET", "/archive"),
+    queryFn: () => call(archiveRoutes.state, {}),
     staleTime: 60_000,
   });
 
@@ -60,7 +19,7 @@ export const useArchive = () =>
 export const useLacking = (studyId: string, set: boolean, key: string) =>
   useQuery({
     queryKey: [...keys.lacking(studyId), key],
-    queryFn: () => api<Lacking>("GET", `/studies/${studyId}/archive/lacking`),
+    queryFn: () => call(archiveRoutes.lacking, { params: { id: studyId } }),
     enabled: set,
     staleTime: 30_000,
   });
@@ -70,9 +29,12 @@ export function useFetchItems(studyId: string) {
   const queryClient = useQueryClient();
   return useMutation({
     mutationFn: (x: { kind: ArchiveKind; items: Found[] }) =>
-      api<{ runId: string }>("POST", `/studies/${studyId}/archive/fetch`, {
-        kind: x.kind,
-        items: x.items.map(({ collection, id }) => ({ collection, id })),
+      call(archiveRoutes.fetch, {
+        params: { id: studyId },
+        body: {
+          kind: x.kind,
+          items: x.items.map(({ collection, id }) => ({ collection, id })),
+        },
       }),
     onSuccess: () => {
       void queryClient.invalidateQueries({ queryKey: keys.runs });
