@@ -1,8 +1,8 @@
 import { type ChangeSetup, changeSetupSchema } from "@hindglance/core/change/setup";
-import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
 import { changesSchema } from "./changes";
+import type { NodeView } from "./nodes";
 
 /** Kinds of scene that a study can compare, each with settings of its own. */
 export const SCENE_KINDS = ["radar", "optical", "other"] as const;
@@ -63,14 +63,6 @@ export const comparisonChangeSchema = yup
       .default("yes"),
   })
   .noUnknown();
-
-/** A node as the page gets it: its address, and what it needs to draw it. */
-export interface NodeView {
-  hash: string;
-  info: ImageInfo;
-  levels: number;
-  block: number;
-}
 
 /** Addresses of everything that a comparison shows. */
 export interface CompareNodes {

@@ -10,4 +10,5 @@ export const nodeView = shape({
   /** Cells a side of a tile. */
   block: whole,
 });
+/** A node as the page gets it. */
 export type NodeView = Of<typeof nodeView>;

@@ -96,12 +96,12 @@ const errorStatus = (error: AppError | InputError): number =>
  */
 export function comparisonRoutes(api: Router, services: Services): void {
   const { db } = services;
-  serve(api, routes.find, async ({ params, req }) => {
+  serve(api, routes.find, async ({ params, query }) => {
     const study = await db.withClient((client) => findStudy(client, params.id));
     if (!study) {
       throw notFound("study");
     }
-    return await viewOf(services, study, req.query.measure === "anyway" ? "anyway" : "yes");
+    return await viewOf(services, study, query.measure === "anyway" ? "anyway" : "yes");
   });
   serve(api, routes.change, async ({ params, body }) => {
     const { id } = params;

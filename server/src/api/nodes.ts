@@ -2,7 +2,7 @@ import { idOf } from "./http";
 import { nodeRoutes as routes } from "@hindglance/contract/scenes";
 import { serve } from "./serve";
 import type { Router } from "express";
-import type { NodeView } from "@hindglance/contract/comparison";
+import type { NodeView } from "@hindglance/contract/nodes";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { nodeHash, type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";

@@ -1,4 +1,4 @@
-import type { PatchQuery, Provenance } from "@hindglance/contract/changeMaps";
+import type { PatchQuery, PatchSort, Provenance } from "@hindglance/contract/changeMaps";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
@@ -159,14 +159,15 @@ export async function readPatches(
     )
   ).rows;
 }
-export const PATCH_ORDERS = {
+/** Columns that patches are sorted by. */
+const PATCH_ORDERS: Record<PatchSort, string> = {
   number: "number",
   class: "label",
   area: "area_m2",
   perimeter: "perimeter_m",
   measure: "measure",
   elevation: "elevation",
-} as const;
+};
 const where = (
   query: PatchQuery,
   map: string,

@@ -1,7 +1,7 @@
+import type { RunState } from "@hindglance/contract/runs";
 import type { Client } from "./pool";
 import type { ErrorBody } from "../errors";
 
-export type RunState = "running" | "done" | "failed" | "cancelled";
 export interface Run {
   id: string;
   studyId: string | null;
