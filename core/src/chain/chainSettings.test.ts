@@ -3,10 +3,10 @@ import type { ImageInfo } from "../graph/image";
 import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { northUp, toMap } from "../grid/grid";
 import { nativeCellM, proposeGrid } from "./proposeGrid";
-import { CHAIN_SCHEMAS, checkedExceptions, keysOf } from "./family";
+import { CHAIN_SCHEMAS, checkedExceptions, keysOf, settingsOf } from "./family";
 import type { RadarScene } from "./radar/family";
-import type { RadarChain } from "./radar/steps";
-import { chainNodes, floodChain, sceneNodes, settingsFor } from "./radarChain";
+import { RADAR_STEPS, type RadarChain } from "./radar/steps";
+import { chainNodes, floodChain, sceneNodes } from "./radarChain";
 
 const grid = northUp(utm(27, true), 490000, 5180000, 10, 10, 120, 100);
 const sensor = {
@@ -141,12 +141,12 @@ describe("settings", () => {
   });
   test("an exception changes one date alone", () => {
     const exceptions = { a: { speckle: { on: true, filter: "median" as const } } };
-    expect(settingsFor(chain, exceptions, "a").speckle).toEqual({
+    expect(settingsOf(RADAR_STEPS, chain, exceptions, "a").speckle).toEqual({
       ...chain.speckle,
       on: true,
       filter: "median",
     });
-    expect(settingsFor(chain, exceptions, "b")).toEqual(chain);
+    expect(settingsOf(RADAR_STEPS, chain, exceptions, "b")).toEqual(chain);
   });
   test.each([
     ["a list", [], /by scene/],

@@ -4,10 +4,11 @@ import type { ImageInfo } from "../graph/image";
 import { northUp } from "../grid/grid";
 import { overTime } from "../radar/overTime";
 import { lcg, memorySources } from "../testing/support";
+import { chainRows } from "./chainRows";
 import { CHAIN_SCHEMAS, checkedExceptions, keysOf } from "./family";
 import type { OpticalScene } from "./optical/family";
-import type { OpticalChain } from "./optical/steps";
-import { opticalNodes, proposedOptical } from "./opticalChain";
+import { OPTICAL_STEPS, type OpticalChain } from "./optical/steps";
+import { proposedOptical } from "./opticalChain";
 import { realCells } from "../raster/block";
 import { node, sourceNode } from "../graph/node";
 
@@ -43,7 +44,8 @@ const chain = proposedOptical(grid, {
   bands: info().bands,
 });
 const all = (scenes: OpticalScene[], settings: Partial<OpticalChain> = {}) =>
-  opticalNodes(
+  chainRows(
+    OPTICAL_STEPS,
     scenes.map((opticalScene) => ({ scene: opticalScene, settings: { ...chain, ...settings } })),
   );
 const steps = (r: ReturnType<typeof all>, id: string) =>
@@ -318,7 +320,7 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
   };
   const sources = memorySources({ "image-a": { info: i, bands: [...bands, bits] } });
   const evaluator = new Evaluator({ sources });
-  const cells = opticalNodes([
+  const cells = chainRows(OPTICAL_STEPS, [
     {
       scene: scene("a", "2025-01-22", i),
       settings: {

@@ -1,16 +1,9 @@
 import type { Grid } from "../grid/grid";
 import { type Dated, chainRows } from "./chainRows";
-import { type Exceptions, proposedChain, settingsOf } from "./family";
+import { proposedChain } from "./family";
 import type { RadarFacts, RadarScene } from "./radar/family";
 import { RADAR_STEPS, type RadarChain } from "./radar/steps";
 import type { ChainCell, ChainResult } from "./row";
-
-/** Settings of a chain for one scene: those for every date with the scene's exceptions. */
-export const settingsFor = (
-  chain: RadarChain,
-  exceptions: Exceptions,
-  sceneId: string,
-): RadarChain => settingsOf(RADAR_STEPS, chain, exceptions, sceneId);
 
 /**
  * Settings that suit mapping floods: beta nought flattened by terrain, as it lies on the map in the
