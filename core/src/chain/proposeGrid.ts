@@ -1,5 +1,6 @@
 import { type Crs, LONLAT, isGeographic, transformer, utm } from "../geodesy/crs";
 import { type Grid, northUp } from "../grid/grid";
+import { METRES_A_DEGREE } from "../grid/metres";
 
 /**
  * Study grid for places in lon/lat: the UTM zone of their middle, cells of the size given (the
@@ -19,7 +20,7 @@ export function proposeGrid(
   const lat = (Math.min(...lats) + Math.max(...lats)) / 2;
   const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1));
   const crs = given ?? utm(zone, lat < 0);
-  const cell = isGeographic(crs) ? cellM / 111_320 : cellM;
+  const cell = isGeographic(crs) ? cellM / METRES_A_DEGREE : cellM;
   const pointTransform = transformer(LONLAT, crs);
   const xy = points.map((point) => pointTransform(point[0], point[1]));
   const down = (value: number) => Math.floor(value / cell) * cell;

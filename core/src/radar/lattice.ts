@@ -1,6 +1,6 @@
-import { isGeographic } from "../geodesy/crs";
-import { type Grid, type Window, cellSize } from "../grid/grid";
+import { type Grid, type Window } from "../grid/grid";
 import { type RangeDoppler, cellLocator } from "./sensor";
+import { largestCellM } from "../grid/metres";
 
 /** Spacing of the lattice's layers in metres, anchored to zero height. */
 export const LATTICE_METRES = 500;
@@ -14,7 +14,7 @@ export const LATTICE_METRES = 500;
  * as far apart for the same share of its cell.
  */
 export function latticeCells(grid: Grid, imageCells = 1): number {
-  const metres = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
+  const metres = largestCellM(grid);
   return Math.max(
     1,
     Math.min(32, 2 ** Math.floor(Math.log2((700 * Math.sqrt(imageCells)) / metres))),

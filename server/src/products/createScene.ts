@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import type { BandInfo, BandRole, ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
 import { type Grid, cellSize, fullWindow, levelCount, toCell } from "@hindglance/core/grid/grid";
 import { cutGrid, unionGrid, windowAround } from "@hindglance/core/grid/union";
@@ -22,6 +22,7 @@ import { isSensorFrame, pictureFrame } from "@hindglance/core/grid/frames";
 import type { Submit, ImportParams, ImportTile, Rescale } from "./plans";
 import { classesFrom } from "./classes";
 import type { SceneKind } from "@hindglance/core/scene/kinds";
+import { largestCellM } from "@hindglance/core/grid/metres";
 
 /** What a person, or an archive, says of a scene beyond its files. */
 export interface SaidOfScene {
@@ -599,7 +600,7 @@ async function kept(
     return { window: all, leftOut: null };
   }
   const pointTransform = transformer(LONLAT, grid.crs);
-  const cellM = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
+  const cellM = largestCellM(grid);
   const margin =
     kind === "elevation"
       ? Math.max(MARGIN_CELLS, Math.ceil(ELEVATION_MARGIN_M / cellM))

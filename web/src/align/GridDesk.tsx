@@ -17,14 +17,13 @@ import { useUi } from "../state/ui";
 import { Button, Row, Warning } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
+import { shownCellM } from "@hindglance/core/grid/metres";
 
 const WORD: Record<Family, string> = { radar: "radar", optical: "optical" };
 const withGrid = (family: Family, view: PrepareAnswer, grid: Grid): PrepareState => ({
   ...stateOf(view),
   chain: withStep(view.chain, gridStep(family), { grid }),
 });
-const metres = (grid: Grid): number =>
-  isGeographic(grid.crs) ? Math.round(grid.transform[1] * 111_320) : grid.transform[1];
 /** A grid in a line: cells, their size, the system. */
 export const gridWords = (grid: Grid): string => {
   const [c] = cellSize(grid);
@@ -52,7 +51,7 @@ function native(family: Family, scenes: readonly Scene[], view: PrepareAnswer): 
         )
       : null;
   }
-  return metres(first.info.grid);
+  return shownCellM(first.info.grid);
 }
 
 function useChainGrid(studyId: string, family: Family, there: boolean) {
@@ -171,7 +170,7 @@ function FamilyGrid({
   set(grid: Grid): void;
 }) {
   const grid = gridOf(family, view.chain);
-  const cellM = metres(grid);
+  const cellM = shownCellM(grid);
   const own = native(family, scenes, view);
   const ring =
     study.studyArea?.coordinates.flatMap((coordinate) => coordinate[0]!) ??
@@ -181,7 +180,7 @@ function FamilyGrid({
   const fits =
     proposed !== null &&
     proposed.crs.code === grid.crs.code &&
-    Math.abs(metres(proposed) - cellM) < 1e-9;
+    Math.abs(shownCellM(proposed) - cellM) < 1e-9;
   const ready = view.rows.filter((row) => row.ready).length;
   return (
     <div className="mb-2">

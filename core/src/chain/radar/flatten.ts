@@ -1,17 +1,18 @@
 import * as yup from "yup";
 import { InputError } from "../../errors";
-import { LONLAT, isGeographic, transformer } from "../../geodesy/crs";
+import { LONLAT, transformer } from "../../geodesy/crs";
 import { fromEcef } from "../../geodesy/ecef";
 import { node } from "../../graph/node";
 import type { Step, StepContext } from "../../graph/step";
 import { floats, requireRole } from "../../graph/steps/common";
 import { geometryOf, heightsOf } from "../../graph/steps/sensor";
 import { isSensorFrame } from "../../grid/frames";
-import { type Window, cellSize, levelGrid, toCell } from "../../grid/grid";
+import { type Window, levelGrid, toCell } from "../../grid/grid";
 import { areaRatio } from "../../radar/flatten";
 import { type Outside, outside, stepSettings } from "../settings";
 import { beyondElevation, heightsFor } from "./elevation";
 import type { RadarStep } from "./family";
+import { largestCellM } from "../../grid/metres";
 
 const flattenStep: Step<{ outside: Outside }> = {
   kind: "radar.flatten",
@@ -80,7 +81,7 @@ function groundLevel(ctx: StepContext<unknown>): number {
   const sensorModel = ctx.base[0]!.sensor!;
   const transform = ctx.output.grid.transform;
   const grid = ctx.base[1]!.grid;
-  const cell = Math.max(...cellSize(grid)) * (isGeographic(grid.crs) ? 111_320 : 1);
+  const cell = largestCellM(grid);
   // An overview is a preview: there it may be a little coarser than the image.
   const near = ctx.level > 0 ? Math.round : Math.floor;
   return Math.max(

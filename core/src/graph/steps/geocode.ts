@@ -1,7 +1,6 @@
 import * as yup from "yup";
 import { InputError } from "../../errors";
-import { isGeographic } from "../../geodesy/crs";
-import { type Grid, cellSize, grow, sameGrid } from "../../grid/grid";
+import { type Grid, grow, sameGrid } from "../../grid/grid";
 import { hiddenReach } from "../../radar/hidden";
 import { localIncidence } from "../../radar/incidence";
 import { sensorWindow } from "../../radar/sensorWindow";
@@ -10,6 +9,7 @@ import { RESAMPLING, type Resampling } from "../../raster/resampling";
 import type { Step, StepContext } from "../step";
 import { floats, requireRole } from "./common";
 import { geometryOf, heightsOf } from "./sensor";
+import { largestCellM } from "../../grid/metres";
 
 /** `resampling` of the image; bilinear where it is not said. */
 interface TerrainParams {
@@ -133,8 +133,7 @@ export const terrainStep: Step<TerrainParams> = {
 function coarseness(ctx: StepContext<TerrainParams>): number {
   const sensorModel = ctx.base[0]!.sensor!;
   const transform = ctx.inputs[0]!.grid.transform;
-  const cell =
-    Math.max(...cellSize(ctx.output.grid)) * (isGeographic(ctx.output.grid.crs) ? 111_320 : 1);
+  const cell = largestCellM(ctx.output.grid);
   const ratio =
     cell /
     Math.min(sensorModel.sampleSpacingM * transform[1], sensorModel.lineSpacingM * transform[5]);

@@ -9,12 +9,12 @@ import { type Grid, cellSize, outline } from "@hindglance/core/grid/grid";
 import { cutGrid, windowAround } from "@hindglance/core/grid/union";
 import type { Study } from "../../db/studies";
 import { type ChainInputs, type FamilyHouse, NOWHERE, type ReadyScene, areaPoints } from "./house";
+import { METRES_A_DEGREE } from "@hindglance/core/grid/metres";
 
 /** Room around the study area, in cells. */
 const AROUND = 8;
 /** Cell size of a study without a scene, metres. */
 const USUAL_CELL_M = 30;
-const METRES_A_DEGREE = 111_320;
 
 /**
  * The first date's own cells over the study area, or over all of its ground; a grid in degrees is

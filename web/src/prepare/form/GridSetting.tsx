@@ -8,16 +8,12 @@ import { Row } from "../../ui/controls";
 import { GridSystem } from "../GridSystem";
 import type { AboutSetting } from "./about";
 import type { Field } from "@hindglance/core/form/fields";
+import { shownCellM } from "@hindglance/core/grid/metres";
 
 type GridFieldOf = Extract<Field, { kind: "grid" }>;
 type GridSizeOf = Extract<Field, { kind: "gridSize" }>;
-const METRES_A_DEGREE = 111_320;
 
 const gridIn = (own: Readonly<Record<string, unknown>>, at: string): Grid => own[at] as Grid;
-
-/** Cell size of a grid in metres; of one in degrees, by its height. */
-const metresOf = ({ crs, transform }: Grid): number =>
-  isGeographic(crs) ? Math.round(transform[1] * METRES_A_DEGREE) : transform[1];
 
 /** Corners of the study area, or of the grid where there is none, lon/lat. */
 function cornersOf(study: Study, grid: Grid): [number, number][] {
@@ -34,7 +30,7 @@ export function GridSetting({ field, own, about, change }: AboutSetting<GridFiel
     return null;
   }
   const grid = gridIn(own, field.at);
-  const cellM = metresOf(grid);
+  const cellM = shownCellM(grid);
   const corners = cornersOf(about.study, grid);
   const regrid = (metres: number, crs: Crs) =>
     change({ [field.at]: proposeGrid(corners, metres, crs) });
