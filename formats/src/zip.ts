@@ -1,5 +1,6 @@
 import { Readable } from "node:stream";
 import yauzl from "yauzl";
+import { messageOf } from "@hindglance/core/errors";
 import { FormatError } from "./errors";
 import type { ByteSource } from "./source";
 
@@ -14,79 +15,121 @@ const MAX_ENTRIES = 20_000;
 const MAX_TOTAL = 2 ** 38;
 const MAX_RATIO = 200;
 
-/**
- * A zip archive (ZIP64 too) over random access: only the directory and what is asked for is read.
- */
-export async function openZip(source: ByteSource): Promise<FileSet> {
-  const reader = new (class extends yauzl.RandomAccessReader {
-    override _readStreamForRange(start: number, end: number): Readable {
-      return Readable.from(
-        (async function* () {
-          for (let at = start; at < end; at += 1 << 20) {
-            yield Buffer.from(await source.read(at, Math.min(1 << 20, end - at)));
-          }
-        })(),
-        { objectMode: false },
-      );
+const READ = 1 << 20;
+
+/** Lets the library read from a source. */
+class SourceReader extends yauzl.RandomAccessReader {
+  constructor(private readonly source: ByteSource) {
+    super();
+  }
+
+  private async *range(start: number, end: number): AsyncGenerator<Buffer> {
+    for (let at = start; at < end; at += READ) {
+      yield Buffer.from(await this.source.read(at, Math.min(READ, end - at)));
     }
-  })();
-  const zip = await new Promise<yauzl.ZipFile>((ok, no) => {
+  }
+
+  override _readStreamForRange(start: number, end: number): Readable {
+    return Readable.from(this.range(start, end), { objectMode: false });
+  }
+}
+
+/** Opens an archive at its directory. @throws FormatError */
+const open = (source: ByteSource): Promise<yauzl.ZipFile> =>
+  new Promise((resolve, reject) => {
     yauzl.fromRandomAccessReader(
-      reader,
+      new SourceReader(source),
       source.size,
       { lazyEntries: true, autoClose: false, validateEntrySizes: true, strictFileNames: true },
       (error, zipFile) => {
         if (error) {
-          no(asFormatError(error));
+          reject(asFormatError(error));
         } else {
-          ok(zipFile);
+          resolve(zipFile);
         }
       },
     );
   });
+
+/** @throws FormatError where a file would unpack to far more than it should, or is encrypted */
+function requireSafe(entry: yauzl.Entry, total: number): void {
+  const { fileName, compressedSize, uncompressedSize } = entry;
+  const isBomb =
+    uncompressedSize > 1 << 20 && uncompressedSize > Math.max(1, compressedSize) * MAX_RATIO;
+  if (total > MAX_TOTAL || isBomb) {
+    throw new FormatError(
+      "hostile",
+      `${fileName} would unpack from ${compressedSize} to ${uncompressedSize} bytes; such an archive is not opened`,
+    );
+  }
+  if (entry.generalPurposeBitFlag & 1) {
+    throw new FormatError(
+      "unsupported",
+      `${fileName} is encrypted`,
+      "Unpack the product and pick its folder.",
+    );
+  }
+}
+
+/** The files of an archive by their paths. @throws FormatError where it is damaged or hostile */
+function entriesOf(zip: yauzl.ZipFile): Promise<Map<string, yauzl.Entry>> {
   const entries = new Map<string, yauzl.Entry>();
+  let total = 0;
+  return new Promise((resolve, reject) => {
+    zip.on("error", (error: Error) => reject(asFormatError(error)));
+    zip.on("end", () => resolve(entries));
+    zip.on("entry", (entry: yauzl.Entry) => {
+      total += entry.uncompressedSize;
+      try {
+        requireSafe(entry, total);
+      } catch (error) {
+        reject(asFormatError(error));
+        return;
+      }
+      if (!entry.fileName.endsWith("/")) {
+        entries.set(entry.fileName, entry);
+      }
+      zip.readEntry();
+    });
+    zip.readEntry();
+  });
+}
+
+const streamOf = (zip: yauzl.ZipFile, entry: yauzl.Entry): Promise<Readable> =>
+  new Promise((resolve, reject) => {
+    zip.openReadStream(entry, (error, readable) => {
+      if (error) {
+        reject(asFormatError(error));
+      } else {
+        resolve(readable);
+      }
+    });
+  });
+
+/** Bytes as they come, faults in our words. */
+async function* bytesOf(readable: Readable): AsyncGenerator<Uint8Array> {
+  try {
+    for await (const chunk of readable) {
+      yield chunk;
+    }
+  } catch (error) {
+    throw asFormatError(error);
+  }
+}
+
+/**
+ * A zip archive (ZIP64 too) over random access: only the directory and what is asked for is read.
+ * @throws FormatError where it is damaged, or would unpack to more than a product has
+ */
+export async function openZip(source: ByteSource): Promise<FileSet> {
+  const zip = await open(source);
   if (zip.entryCount > MAX_ENTRIES) {
     throw new FormatError(
       "hostile",
       `The archive says it holds ${zip.entryCount} files; a product has some dozens`,
     );
   }
-  await new Promise<void>((ok, no) => {
-    let total = 0;
-    zip.on("error", (error: Error) => no(asFormatError(error)));
-    zip.on("end", ok);
-    zip.on("entry", (entry: yauzl.Entry) => {
-      const path = String(entry.fileName);
-      total += entry.uncompressedSize;
-      const big =
-        entry.uncompressedSize > 1 << 20 &&
-        entry.uncompressedSize > Math.max(1, entry.compressedSize) * MAX_RATIO;
-      if (total > MAX_TOTAL || big) {
-        no(
-          new FormatError(
-            "hostile",
-            `${path} would unpack from ${entry.compressedSize} to ${entry.uncompressedSize} bytes; such an archive is not opened`,
-          ),
-        );
-        return;
-      }
-      if (entry.generalPurposeBitFlag & 1) {
-        no(
-          new FormatError(
-            "unsupported",
-            `${path} is encrypted`,
-            "Unpack the product and pick its folder.",
-          ),
-        );
-        return;
-      }
-      if (!path.endsWith("/")) {
-        entries.set(path, entry);
-      }
-      zip.readEntry();
-    });
-    zip.readEntry();
-  });
+  const entries = await entriesOf(zip);
   return {
     files: [...entries].map(([path, entry]) => ({ path, size: entry.uncompressedSize })),
     async stream(path) {
@@ -94,70 +137,47 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
       if (!entry) {
         throw new FormatError("incomplete", `${path} is not in the archive`);
       }
-      const readable = await new Promise<Readable>((ok, no) => {
-        zip.openReadStream(entry, (err, r) => {
-          if (err) {
-            no(asFormatError(err));
-          } else {
-            ok(r);
-          }
-        });
-      });
-      return (async function* () {
-        try {
-          for await (const b of readable) {
-            yield b as Uint8Array;
-          }
-        } catch (err) {
-          throw asFormatError(err as Error);
-        }
-      })();
+      return bytesOf(await streamOf(zip, entry));
     },
   };
 }
 
-function asFormatError(error: Error): Error {
+/** Messages of the library about a path that leads out of the archive, and about missing bytes. */
+const ESCAPES = /relative path|absolute path|invalid characters|fileName/i;
+const CUT =
+  /end of central directory|signature|truncated|too many bytes|not enough bytes|unexpected end|invalid (distance|block|stored|code|literal)|incorrect (header|data)/i;
+const AGAIN = "Fetch or copy the file again.";
+
+/** A fault of the archive in our words. */
+function asFormatError(error: unknown): FormatError {
   if (error instanceof FormatError) {
     return error;
   }
-  const m = error.message;
-  if (/relative path|absolute path|invalid characters|fileName/i.test(m)) {
+  const message = messageOf(error);
+  if (ESCAPES.test(message)) {
     return new FormatError(
       "hostile",
       "The archive holds a file whose path leads out of it; it is not opened",
     );
   }
-  if (
-    /end of central directory|signature|truncated|too many bytes|not enough bytes|unexpected end|invalid (distance|block|stored|code|literal)|incorrect (header|data)/i.test(
-      m,
-    )
-  ) {
-    return new FormatError(
-      "truncated",
-      "The archive is cut off or damaged",
-      "Fetch or copy the file again.",
-    );
-  }
-  return new FormatError(
-    "damaged",
-    `The archive cannot be read (${m})`,
-    "Fetch or copy the file again.",
-  );
+  return CUT.test(message)
+    ? new FormatError("truncated", "The archive is cut off or damaged", AGAIN)
+    : new FormatError("damaged", `The archive cannot be read (${message})`, AGAIN);
 }
 
 /** All bytes of one file of a set, up to a limit. */
 export async function readAll(set: FileSet, path: string, maxBytes: number): Promise<Uint8Array> {
   const parts: Uint8Array[] = [];
-  let n = 0;
-  for await (const b of await set.stream(path)) {
-    n += b.length;
-    if (n > maxBytes) {
+  let length = 0;
+  for await (const chunk of await set.stream(path)) {
+    length += chunk.length;
+    if (length > maxBytes) {
       throw new FormatError(
         "hostile",
         `${path} is larger than ${Math.round(maxBytes / 2 ** 20)} MB, the most that such a file can be`,
       );
     }
-    parts.push(b);
+    parts.push(chunk);
   }
   return Buffer.concat(parts);
 }

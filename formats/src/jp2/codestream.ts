@@ -36,87 +36,122 @@ const MAX_HEADER = 4 << 20;
 const MAX_SIDE = 400_000;
 const MAX_TILES = 65_535;
 const MAX_COMPONENTS = 64;
+/** Tile parts that are walked over before the file is given up. */
+const MOST_PARTS = 16 * MAX_TILES;
 
-/**
- * Reads the main header and walks over the tile parts. @param at first byte of the codestream;
- * @param end byte after its last. @throws FormatError
- */
-export async function readCodestream(
-  source: ByteSource,
-  at: number,
-  end: number,
-): Promise<Codestream> {
-  const cut = (where: number) =>
-    new FormatError(
+const AGAIN = "Fetch or copy the file again.";
+const damaged = (message: string) => new FormatError("damaged", message, AGAIN);
+
+/** The bytes of a codestream in a file. */
+class Stream {
+  constructor(
+    private readonly source: ByteSource,
+    /** Byte after its last. */
+    readonly end: number,
+  ) {}
+
+  /** What is said where the stream ends before a byte that is needed. */
+  cut(where: number): FormatError {
+    return new FormatError(
       "truncated",
-      `The file is cut off: the image should go on at byte ${where}, the file ends at ${source.size}`,
-      "Fetch or copy the file again.",
-    );
-  const bytes = async (from: number, n: number): Promise<DataView> => {
-    if (from + n > end) {
-      throw cut(from + n);
-    }
-    const b = await source.read(from, n);
-    return new DataView(b.buffer, b.byteOffset, b.byteLength);
-  };
-  if ((await bytes(at, 2)).getUint16(0) !== SOC) {
-    throw new FormatError(
-      "damaged",
-      "The JPEG 2000 image does not begin where it should",
-      "Fetch or copy the file again.",
+      `The file is cut off: the image should go on at byte ${where}, the file ends at ${this.source.size}`,
+      AGAIN,
     );
   }
+
+  /** @throws FormatError where they are not all there */
+  async bytes(from: number, length: number): Promise<DataView> {
+    if (from + length > this.end) {
+      throw this.cut(from + length);
+    }
+    const found = await this.source.read(from, length);
+    return new DataView(found.buffer, found.byteOffset, found.byteLength);
+  }
+}
+
+/** The main header as it is kept, its size marker, and where the first tile part begins. */
+interface Header {
+  kept: Uint8Array;
+  size: DataView;
+  next: number;
+}
+
+/** A marker of the main header with its length. @throws FormatError */
+async function markerAt(
+  stream: Stream,
+  position: number,
+  start: number,
+): Promise<{ marker: number; length: number }> {
+  const head = await stream.bytes(position, 4);
+  const marker = head.getUint16(0);
+  const length = head.getUint16(2);
+  if (marker === SOT) {
+    return { marker, length };
+  }
+  if (marker < 0xff00 || length < 2 || position - start > MAX_HEADER) {
+    throw damaged(`The header of the JPEG 2000 image cannot be read at byte ${position}`);
+  }
+  if (marker === PPM) {
+    throw new FormatError(
+      "unsupported",
+      "This JPEG 2000 image keeps its packet headers apart (PPM), which cannot be read tile by tile",
+      "Save it as GeoTIFF.",
+    );
+  }
+  return { marker, length };
+}
+
+/** Bytes one after another in one array. */
+function joined(parts: readonly Uint8Array[]): Uint8Array {
+  const all = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let offset = 0;
+  for (const part of parts) {
+    all.set(part, offset);
+    offset += part.length;
+  }
+  return all;
+}
+
+/** Reads the main header up to the first tile part. @throws FormatError */
+async function readHeader(stream: Stream, at: number): Promise<Header> {
+  if ((await stream.bytes(at, 2)).getUint16(0) !== SOC) {
+    throw damaged("The JPEG 2000 image does not begin where it should");
+  }
   const kept: Uint8Array[] = [Uint8Array.of(0xff, 0x4f)];
-  let position = at + 2;
-  let siz: DataView | null = null;
+  let size: DataView | null = null;
+  let next = at + 2;
   for (;;) {
-    const head = await bytes(position, 4);
-    const marker = head.getUint16(0);
+    const { marker, length } = await markerAt(stream, next, at);
     if (marker === SOT) {
       break;
     }
-    const length = head.getUint16(2);
-    if (marker < 0xff00 || length < 2 || position - at > MAX_HEADER) {
-      throw new FormatError(
-        "damaged",
-        `The header of the JPEG 2000 image cannot be read at byte ${position}`,
-        "Fetch or copy the file again.",
-      );
-    }
-    if (marker === PPM) {
-      throw new FormatError(
-        "unsupported",
-        "This JPEG 2000 image keeps its packet headers apart (PPM), which cannot be read tile by tile",
-        "Save it as GeoTIFF.",
-      );
-    }
     if (marker !== TLM && marker !== PLM) {
-      const seg = await bytes(position, length + 2);
-      kept.push(new Uint8Array(seg.buffer, seg.byteOffset, seg.byteLength).slice());
-      if (marker === SIZ) {
-        siz = new DataView(kept.at(-1)!.buffer);
-      }
+      const segment = await stream.bytes(next, length + 2);
+      const copy = new Uint8Array(segment.buffer, segment.byteOffset, segment.byteLength).slice();
+      kept.push(copy);
+      size = marker === SIZ ? new DataView(copy.buffer) : size;
     }
-    position += length + 2;
+    next += length + 2;
   }
-  if (!siz || siz.byteLength < 40) {
+  if (!size || size.byteLength < 40) {
     throw new FormatError("damaged", "The JPEG 2000 image does not say how large it is");
   }
-  const word = (k: number) => siz.getUint32(6 + 4 * k);
-  const [x1, y1, x0, y0, tileWidth, tileHeight, tx0, ty0] = [0, 1, 2, 3, 4, 5, 6, 7].map(word) as [
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-  ];
-  const components = siz.getUint16(38);
+  return { kept: joined(kept), size, next };
+}
+
+type Frame = Omit<Codestream, "header" | "parts">;
+
+/** The frame that the size marker gives. @throws FormatError where it cannot be right */
+function frameOf(size: DataView): Frame {
+  const word = (k: number) => size.getUint32(6 + 4 * k);
+  const grid = { x1: word(0), y1: word(1), x0: word(2), y0: word(3), tx0: word(6), ty0: word(7) };
+  const { x1, y1, x0, y0, tx0, ty0 } = grid;
+  const tileWidth = word(4);
+  const tileHeight = word(5);
+  const components = size.getUint16(38);
   const width = x1 - x0;
   const height = y1 - y0;
-  if (siz.byteLength < 40 + 3 * components) {
+  if (size.byteLength < 40 + 3 * components) {
     throw new FormatError("damaged", "The size marker of the JPEG 2000 image is too short");
   }
   if (!(width > 0 && height > 0 && tileWidth > 0 && tileHeight > 0 && tx0 <= x0 && ty0 <= y0)) {
@@ -124,27 +159,30 @@ export async function readCodestream(
   }
   const across = Math.ceil((x1 - tx0) / tileWidth);
   const down = Math.ceil((y1 - ty0) / tileHeight);
-  if (
-    width > MAX_SIDE ||
-    height > MAX_SIDE ||
-    across * down > MAX_TILES ||
-    components > MAX_COMPONENTS
-  ) {
+  const isHuge = width > MAX_SIDE || height > MAX_SIDE;
+  if (isHuge || across * down > MAX_TILES || components > MAX_COMPONENTS) {
     throw new FormatError(
       "absurdSize",
       `The file says it has ${width} by ${height} cells, ${components} bands and ${across * down} tiles, which cannot be right`,
     );
   }
-  const depth = siz.getUint8(40);
+  const depth = depthOf(size, components);
+  return { width, height, components, ...depth, tileWidth, tileHeight, across, down, grid };
+}
+
+/** How the cells of all components are kept. @throws FormatError where they are kept differently */
+function depthOf(size: DataView, components: number): Pick<Frame, "bits" | "signed"> {
+  const depth = size.getUint8(40);
   for (let k = 0; k < components; k++) {
-    if (siz.getUint8(41 + 3 * k) !== 1 || siz.getUint8(42 + 3 * k) !== 1) {
+    const at = 40 + 3 * k;
+    if (size.getUint8(at + 1) !== 1 || size.getUint8(at + 2) !== 1) {
       throw new FormatError(
         "unsupported",
         "Bands of this JPEG 2000 image have cells of different sizes",
         "Save each band as a file of its own.",
       );
     }
-    if (siz.getUint8(40 + 3 * k) !== depth) {
+    if (size.getUint8(at) !== depth) {
       throw new FormatError(
         "unsupported",
         "Bands of different number types in one JPEG 2000 image cannot be read",
@@ -159,68 +197,90 @@ export async function readCodestream(
       `This JPEG 2000 image has ${bits} bits a cell; up to 16 can be read`,
     );
   }
-  const parts: Codestream["parts"] = Array.from({ length: across * down }, () => []);
-  for (let n = 0; ; n++) {
-    if (position + 2 > end) {
-      if (parts.every((part) => part.length)) {
-        break;
-      }
-      throw cut(position + 2);
+  return { bits, signed: (depth & 0x80) !== 0 };
+}
+
+/** The tile part at a byte; null at the end of the codestream. @throws FormatError */
+async function partAt(
+  stream: Stream,
+  position: number,
+  tiles: number,
+): Promise<{ tile: number; length: number } | null> {
+  const head = await stream.bytes(position, Math.min(12, stream.end - position));
+  if (head.getUint16(0) === EOC) {
+    return null;
+  }
+  if (head.getUint16(0) !== SOT || head.byteLength < 12) {
+    throw damaged(
+      `A tile of the JPEG 2000 image does not begin where it should, at byte ${position}`,
+    );
+  }
+  const tile = head.getUint16(4);
+  const said = head.getUint32(6);
+  // A length of 0 stands for all that is left before the end marker.
+  const length = said === 0 ? stream.end - position - 2 : said;
+  if (tile >= tiles || length < 14) {
+    throw new FormatError("damaged", `The JPEG 2000 image names tile ${tile + 1} of ${tiles}`);
+  }
+  if (position + length > stream.end) {
+    throw stream.cut(position + length);
+  }
+  return { tile, length };
+}
+
+/** Walks over the tile parts. @throws FormatError where one is damaged, or a tile has none */
+async function readParts(
+  stream: Stream,
+  from: number,
+  tiles: number,
+): Promise<Codestream["parts"]> {
+  const parts: Codestream["parts"] = Array.from({ length: tiles }, () => []);
+  const isWhole = () => parts.every((part) => part.length > 0);
+  let position = from;
+  for (let count = 0; ; count++) {
+    if (count > MOST_PARTS) {
+      throw damaged(`The JPEG 2000 image has more than ${MOST_PARTS} parts of tiles`);
     }
-    const head = await bytes(position, Math.min(12, end - position));
-    if (head.getUint16(0) === EOC) {
+    if (position + 2 > stream.end) {
+      if (isWhole()) {
+        return parts;
+      }
+      throw stream.cut(position + 2);
+    }
+    const part = await partAt(stream, position, tiles);
+    if (!part) {
       break;
     }
-    if (head.getUint16(0) !== SOT || head.byteLength < 12 || n > 16 * MAX_TILES) {
-      throw new FormatError(
-        "damaged",
-        `A tile of the JPEG 2000 image does not begin where it should, at byte ${position}`,
-        "Fetch or copy the file again.",
-      );
-    }
-    const tile = head.getUint16(4);
-    const said = head.getUint32(6);
-    const length = said === 0 ? end - position - 2 : said;
-    if (tile >= parts.length || length < 14) {
-      throw new FormatError(
-        "damaged",
-        `The JPEG 2000 image names tile ${tile + 1} of ${parts.length}`,
-      );
-    }
-    if (position + length > end) {
-      throw cut(position + length);
-    }
-    parts[tile]!.push({ at: position, length });
-    position += length;
+    parts[part.tile]!.push({ at: position, length: part.length });
+    position += part.length;
   }
   const missing = parts.findIndex((part) => part.length === 0);
   if (missing >= 0) {
     throw new FormatError(
       "truncated",
       `Tile ${missing + 1} of ${parts.length} is not in the file`,
-      "Fetch or copy the file again.",
+      AGAIN,
     );
   }
-  const all = new Uint8Array(kept.reduce((s, k) => s + k.length, 0));
-  let offset = 0;
-  for (const k of kept) {
-    all.set(k, offset);
-    offset += k.length;
-  }
-  return {
-    width,
-    height,
-    components,
-    bits,
-    signed: (depth & 0x80) !== 0,
-    tileWidth,
-    tileHeight,
-    across,
-    down,
-    header: all,
-    parts,
-    grid: { x1, y1, x0, y0, tx0, ty0 },
-  };
+  return parts;
+}
+
+/**
+ * Reads the main header and walks over the tile parts.
+ * @param at first byte of the codestream
+ * @param end byte after its last
+ * @throws FormatError where it is damaged, cut off, of absurd size, or of a kind that is named
+ */
+export async function readCodestream(
+  source: ByteSource,
+  at: number,
+  end: number,
+): Promise<Codestream> {
+  const stream = new Stream(source, end);
+  const { kept, size, next } = await readHeader(stream, at);
+  const frame = frameOf(size);
+  const parts = await readParts(stream, next, frame.across * frame.down);
+  return { ...frame, header: kept, parts };
 }
 
 /** Where a tile lies in the image. */

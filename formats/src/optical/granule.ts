@@ -78,202 +78,259 @@ const bandId = (s: string): string => {
   return s;
 };
 
-/**
- * Reads everything but the cells of a granule product, level 1C (reflectance at the top of the
- * atmosphere, by the height of the sun already) or 2A (surface
- * reflectance). Reflectance = (number + offset) / quantification; the offset came with processing
- * baseline 04.00 and is 0 before.
- * @throws FormatError naming what is missing or contradictory
- */
-export async function readGranule(set: FileSet): Promise<Granule> {
-  const roots = set.files.filter((file) => ROOT.test(file.path));
-  const tiles = set.files.filter((file) => TILE.test(file.path));
-  const name = (path: string) => path.split("/").pop()!;
-  if (roots.length > 1 || tiles.length > 1) {
+const AGAIN = "Fetch the product again.";
+
+const nameIn = (path: string): string => path.split("/").pop()!;
+
+/** The metadata of a product and of its tile. @throws FormatError where there is not one of each */
+async function metadataOf(set: FileSet) {
+  const roots = set.files.filter(({ path }) => ROOT.test(path));
+  const tiles = set.files.filter(({ path }) => TILE.test(path));
+  const count = Math.max(roots.length, tiles.length);
+  if (count > 1) {
     throw new FormatError(
       "contradictory",
-      `There are ${Math.max(roots.length, tiles.length)} granules here`,
+      `There are ${count} granules here`,
       "Drop one product at a time.",
     );
   }
+  const { path } = roots[0]!;
+  const name = nameIn(path);
   if (!tiles[0]) {
     throw new FormatError(
       "incomplete",
-      `${name(roots[0]!.path)} is there, MTD_TL.xml of its granule is not`,
-      "Fetch the product again.",
+      `${name} is there, MTD_TL.xml of its granule is not`,
+      AGAIN,
     );
   }
-  const level = /L2A/i.test(name(roots[0]!.path)) ? 2 : 1;
-  const root = parseXml(await readAll(set, roots[0]!.path, MAX_XML), name(roots[0]!.path));
-  const tile = parseXml(await readAll(set, tiles[0].path, MAX_XML), "MTD_TL.xml");
-  const info = root.get("General_Info");
-  const product = info.get("Product_Info");
-  const image =
-    info.find("Product_Image_Characteristics") ??
-    fail("General_Info/Product_Image_Characteristics");
-  const quantity =
-    level === 1
-      ? image.number("QUANTIFICATION_VALUE")
-      : image.number("QUANTIFICATION_VALUES_LIST/BOA_QUANTIFICATION_VALUE");
-  const warnings: string[] = [];
-  if (!(quantity > 0)) {
+  const level: Granule["level"] = /L2A/i.test(name) ? 2 : 1;
+  return {
+    path,
+    name,
+    level,
+    root: parseXml(await readAll(set, path, MAX_XML), name),
+    tile: parseXml(await readAll(set, tiles[0].path, MAX_XML), "MTD_TL.xml"),
+  };
+}
+type Metadata = Awaited<ReturnType<typeof metadataOf>>;
+
+/** What the product says of all of its images. @throws FormatError */
+function imagesOf({ root, name }: Metadata): XmlElement {
+  const path = "Product_Image_Characteristics";
+  const images = root.get("General_Info").find(path);
+  if (!images) {
     throw new FormatError(
-      "damaged",
-      `${name(roots[0]!.path)}: the quantification value is ${quantity}`,
+      "incomplete",
+      `${name} has no General_Info/${path}`,
+      "The product is not complete; fetch it again.",
     );
   }
-  const baseline = product.find("PROCESSING_BASELINE")?.text() ?? null;
-  const offsets = new Map(
-    (level === 1
-      ? image.all("Radiometric_Offset_List/RADIO_ADD_OFFSET")
-      : image.all("BOA_ADD_OFFSET_VALUES_LIST/BOA_ADD_OFFSET")
-    ).map((element) => [
-      ORDER[Number(element.attribute("band_id"))] ?? bandId(element.attribute("band_id") ?? ""),
-      element.number(),
-    ]),
+  return images;
+}
+
+const productOf = ({ root }: Metadata): XmlElement => root.get("General_Info").get("Product_Info");
+
+/** How numbers become reflectance: (number + offset) / quantity; offsets by band. */
+interface Radiometry {
+  quantity: number;
+  offsets: Map<string, number>;
+}
+
+/** @throws FormatError where the quantification value cannot be right */
+function radiometryOf(metadata: Metadata): Radiometry {
+  const images = imagesOf(metadata);
+  const isTop = metadata.level === 1;
+  const quantity = images.number(
+    isTop ? "QUANTIFICATION_VALUE" : "QUANTIFICATION_VALUES_LIST/BOA_QUANTIFICATION_VALUE",
   );
+  if (!(quantity > 0)) {
+    throw new FormatError("damaged", `${metadata.name}: the quantification value is ${quantity}`);
+  }
+  const listed = images.all(
+    isTop
+      ? "Radiometric_Offset_List/RADIO_ADD_OFFSET"
+      : "BOA_ADD_OFFSET_VALUES_LIST/BOA_ADD_OFFSET",
+  );
+  const offsets = listed.map((element): [string, number] => {
+    const id = element.attribute("band_id");
+    return [ORDER[Number(id)] ?? bandId(id ?? ""), element.number()];
+  });
+  return { quantity, offsets: new Map(offsets) };
+}
+
+/** Middles of bands in nanometres, as far as the metadata give them. */
+function wavelengthsOf(metadata: Metadata): Map<string, number> {
+  const listed = imagesOf(metadata).all("Spectral_Information_List/Spectral_Information");
+  return new Map(
+    listed.flatMap((element): [string, number][] => {
+      const middle = element.find("Wavelength/CENTRAL");
+      const id = element.attribute("physicalBand");
+      return middle && id ? [[bandId(id), middle.number()]] : [];
+    }),
+  );
+}
+
+const GEOCODING = "Geometric_Info/Tile_Geocoding";
+
+/** Where cells of a size lie. @throws FormatError where the metadata do not say */
+async function gridsOf({ tile }: Metadata): Promise<(cellM: number) => Grid> {
+  const code = /EPSG:(\d{4,6})/.exec(tile.text(`${GEOCODING}/HORIZONTAL_CS_CODE`))?.[1];
+  if (!code) {
+    throw new FormatError("noCrs", "MTD_TL.xml does not name a coordinate system by its EPSG code");
+  }
+  const crs = await crsOfEpsg(Number(code));
+  const at = (path: string, cellM: number) =>
+    tile
+      .all(`${GEOCODING}/${path}`)
+      .findLast((element) => Number(element.attribute("resolution")) === cellM);
+  return (cellM) => {
+    const place = at("Geoposition", cellM);
+    const size = at("Size", cellM);
+    if (!place || !size) {
+      throw new FormatError(
+        "incomplete",
+        `MTD_TL.xml does not say where cells of ${cellM} m lie`,
+        AGAIN,
+      );
+    }
+    const [x, y] = [place.number("ULX"), place.number("ULY")];
+    return {
+      crs,
+      transform: [x, place.number("XDIM"), 0, y, 0, place.number("YDIM")],
+      width: size.number("NCOLS"),
+      height: size.number("NROWS"),
+    };
+  };
+}
+
+/** Which band a file holds and in which cells; null for files that hold none. */
+function bandFile(path: string): { id: string; cellM: number } | null {
+  const match = /_(B\d[\dA]|SCL)(?:_(10|20|60)m)?\.jp2$/i.exec(path);
+  const id = match?.[1]?.toUpperCase();
+  const cellM = match?.[2] ? Number(match[2]) : NATIVE[id ?? ""];
+  return id && cellM && /(^|\/)IMG_DATA\//i.test(path) ? { id, cellM } : null;
+}
+
+/** Every band by wavelength, those of several cell sizes from the finest. @throws FormatError */
+async function bandsOf(
+  set: FileSet,
+  metadata: Metadata,
+  { quantity, offsets }: Radiometry,
+): Promise<StackBand[]> {
+  const gridAt = await gridsOf(metadata);
+  const wavelengths = wavelengthsOf(metadata);
+  const infoOf = (id: string): BandInfo =>
+    id === "SCL"
+      ? { name: "quality", unit: "", role: "quality" }
+      : {
+          name: id,
+          unit: "DN",
+          role: "dn",
+          wavelengthNm: wavelengths.get(id) ?? NM[id],
+          gain: { multiply: 1 / quantity, add: (offsets.get(id) ?? 0) / quantity },
+        };
+  const bands = set.files.flatMap(({ path }): StackBand[] => {
+    const found = bandFile(path);
+    return found
+      ? [{ id: found.id, file: path, grid: gridAt(found.cellM), info: infoOf(found.id) }]
+      : [];
+  });
+  if (!bands.some(({ info }) => info.role === "dn")) {
+    throw new FormatError(
+      "incomplete",
+      "There is no band under IMG_DATA: the product holds its metadata alone",
+      AGAIN,
+    );
+  }
+  return bands.sort(
+    (a, b) =>
+      (a.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9) ||
+      a.grid.transform[1] - b.grid.transform[1],
+  );
+}
+
+/** What is missing and what is taken for granted. */
+function warningsOf(
+  { level }: Metadata,
+  baseline: string | null,
+  { offsets }: Radiometry,
+  bands: readonly StackBand[],
+): string[] {
+  const warnings: string[] = [];
   if (offsets.size === 0 && baseline && Number(baseline) >= 4) {
     warnings.push(
       `Processing baseline ${baseline} comes with an offset, and the metadata give none: it is taken as 0.`,
     );
   }
-  const wave = new Map(
-    image.all("Spectral_Information_List/Spectral_Information").flatMap((element) => {
-      const c = element.find("Wavelength/CENTRAL");
-      return c && element.attribute("physicalBand")
-        ? [[bandId(element.attribute("physicalBand")!), c.number()] as const]
-        : [];
-    }),
-  );
-  const code = /EPSG:(\d{4,6})/.exec(
-    tile.text("Geometric_Info/Tile_Geocoding/HORIZONTAL_CS_CODE"),
-  )?.[1];
-  if (!code) {
-    throw new FormatError("noCrs", "MTD_TL.xml does not name a coordinate system by its EPSG code");
-  }
-  const crs = await crsOfEpsg(Number(code));
-  const places = new Map(
-    tile
-      .all("Geometric_Info/Tile_Geocoding/Geoposition")
-      .map((element) => [Number(element.attribute("resolution")), element]),
-  );
-  const sizes = new Map(
-    tile
-      .all("Geometric_Info/Tile_Geocoding/Size")
-      .map((element) => [Number(element.attribute("resolution")), element]),
-  );
-  const gridAt = (m: number): Grid => {
-    const element = places.get(m);
-    const s = sizes.get(m);
-    if (!element || !s) {
-      throw new FormatError(
-        "incomplete",
-        `MTD_TL.xml does not say where cells of ${m} m lie`,
-        "Fetch the product again.",
-      );
-    }
-    return {
-      crs,
-      transform: [
-        element.number("ULX"),
-        element.number("XDIM"),
-        0,
-        element.number("ULY"),
-        0,
-        element.number("YDIM"),
-      ],
-      width: s.number("NCOLS"),
-      height: s.number("NROWS"),
-    };
-  };
-  const bands: StackBand[] = [];
-  for (const file of set.files) {
-    const match = /_(B\d[\dA]|SCL)(?:_(10|20|60)m)?\.jp2$/i.exec(file.path);
-    if (!match || !/(^|\/)IMG_DATA\//i.test(file.path)) {
-      continue;
-    }
-    const id = match[1]!.toUpperCase();
-    const cellM = match[2] ? Number(match[2]) : NATIVE[id];
-    if (!cellM) {
-      continue;
-    }
-    const infoOf: BandInfo =
-      id === "SCL"
-        ? { name: "quality", unit: "", role: "quality" }
-        : {
-            name: id,
-            unit: "DN",
-            role: "dn",
-            wavelengthNm: wave.get(id) ?? NM[id],
-            gain: { multiply: 1 / quantity, add: (offsets.get(id) ?? 0) / quantity },
-          };
-    bands.push({ id, file: file.path, grid: gridAt(cellM), info: infoOf });
-  }
-  if (!bands.some((band) => band.info.role === "dn")) {
-    throw new FormatError(
-      "incomplete",
-      "There is no band under IMG_DATA: the product holds its metadata alone",
-      "Fetch the product again.",
-    );
-  }
   const lost = ORDER.filter(
     (id) => !(level === 2 && id === "B10") && !bands.some((band) => band.id === id),
   );
-  if (lost.length) {
-    warnings.push(
-      `${lost.length === 1 ? `Band ${lost[0]} is` : `Bands ${lost.join(", ")} are`} not there: the scene is made without ${lost.length === 1 ? "it" : "them"}.`,
-    );
+  if (lost.length === 1) {
+    warnings.push(`Band ${lost[0]} is not there: the scene is made without it.`);
+  } else if (lost.length > 1) {
+    warnings.push(`Bands ${lost.join(", ")} are not there: the scene is made without them.`);
   }
   if (level === 1) {
     warnings.push("There is no quality band in a level 1C product: cloud is found by brightness.");
   }
-  const zenith =
-    tile.find("Geometric_Info/Tile_Angles/Mean_Sun_Angle/ZENITH_ANGLE")?.number() ?? null;
-  const sensing =
-    tile.find("General_Info/SENSING_TIME")?.text() ?? product.text("PRODUCT_START_TIME");
-  const at = new Date(sensing);
+  return warnings;
+}
+
+/** When it was taken, as UTC text. @throws FormatError where the metadata hold no date */
+function acquiredAtOf(metadata: Metadata): string {
+  const said =
+    metadata.tile.find("General_Info/SENSING_TIME")?.text() ??
+    productOf(metadata).text("PRODUCT_START_TIME");
+  const at = new Date(said);
   if (Number.isNaN(at.getTime())) {
     throw new FormatError(
       "damaged",
-      `MTD_TL.xml: the sensing time is "${sensing.slice(0, 40)}", which is no date`,
+      `MTD_TL.xml: the sensing time is "${said.slice(0, 40)}", which is no date`,
     );
   }
-  const cloud = root.find("Quality_Indicators_Info/Cloud_Coverage_Assessment")?.number() ?? null;
+  return at.toISOString().replace(/\.\d+Z$/, "Z");
+}
+
+/** What a product is called: by itself, by its folder, else by its metadata. */
+function productName(metadata: Metadata): string {
+  const own = productOf(metadata).find("PRODUCT_URI")?.text();
+  const folder = metadata.path.split("/").at(-2);
+  const names = [own, folder].map((name) => name?.replace(/\.SAFE$/i, ""));
+  return names.find(Boolean) ?? metadata.name;
+}
+
+const SUN = "Geometric_Info/Tile_Angles/Mean_Sun_Angle";
+
+/**
+ * Reads everything but the cells of a granule product, level 1C (reflectance at the top of the
+ * atmosphere, by the height of the sun already) or 2A (surface reflectance). Reflectance = (number
+ * + offset) / quantification; the offset came with processing baseline 04.00 and is 0 before.
+ * @throws FormatError naming what is missing or contradictory
+ */
+export async function readGranule(set: FileSet): Promise<Granule> {
+  const metadata = await metadataOf(set);
+  const { level, root, tile } = metadata;
+  const product = productOf(metadata);
+  const radiometry = radiometryOf(metadata);
+  const bands = await bandsOf(set, metadata, radiometry);
+  const baseline = product.find("PROCESSING_BASELINE")?.text() ?? null;
+  const zenith = tile.find(`${SUN}/ZENITH_ANGLE`)?.number() ?? null;
   return {
-    product:
-      product
-        .find("PRODUCT_URI")
-        ?.text()
-        .replace(/\.SAFE$/i, "") ||
-      roots[0]!.path
-        .split("/")
-        .slice(-2, -1)[0]
-        ?.replace(/\.SAFE$/i, "") ||
-      name(roots[0]!.path),
+    product: productName(metadata),
     mission: product.find("Datatake/SPACECRAFT_NAME")?.text() ?? "",
     sensor: "MSI",
     level,
     baseline,
-    acquiredAt: at.toISOString().replace(/\.\d+Z$/, "Z"),
+    acquiredAt: acquiredAtOf(metadata),
     sunElevationDeg: zenith === null ? null : 90 - zenith,
-    sunAzimuthDeg:
-      tile.find("Geometric_Info/Tile_Angles/Mean_Sun_Angle/AZIMUTH_ANGLE")?.number() ?? null,
-    cloudCoverPercent: cloud,
-    bands: bands.sort(
-      (stackBand, b) =>
-        (stackBand.info.wavelengthNm ?? 1e9) - (b.info.wavelengthNm ?? 1e9) ||
-        stackBand.grid.transform[1] - b.grid.transform[1],
-    ),
-    warnings,
+    sunAzimuthDeg: tile.find(`${SUN}/AZIMUTH_ANGLE`)?.number() ?? null,
+    cloudCoverPercent:
+      root.find("Quality_Indicators_Info/Cloud_Coverage_Assessment")?.number() ?? null,
+    bands,
+    warnings: warningsOf(metadata, baseline, radiometry, bands),
   };
-  function fail(path: string): XmlElement {
-    throw new FormatError(
-      "incomplete",
-      `${name(roots[0]!.path)} has no ${path}`,
-      "The product is not complete; fetch it again.",
-    );
-  }
 }
+
 /** Cell sizes of bands whose file names do not give them, metres. */
 const NATIVE: Record<string, number> = {
   B01: 60,

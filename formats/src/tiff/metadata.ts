@@ -1,69 +1,102 @@
 import { XMLParser } from "fast-xml-parser";
 
+/** What is said of a band: value = stored value · scale + offset. */
 export interface BandTags {
   name?: string;
   unit?: string;
   scale: number;
   offset: number;
 }
+
+/** Free items of a file, and what is said of its bands, counted from 0. */
 export interface TiffMetadata {
   items: Record<string, string>;
   bands: Map<number, BandTags>;
 }
 
-/**
- * The XML items that geospatial software keeps in tag 42112: free items of the file, and of bands
- * their description, unit,
- * scale and offset. What cannot be parsed is ignored: it is only description.
- */
-export function parseMetadataXml(xml: string | undefined): TiffMetadata {
-  const out: TiffMetadata = { items: {}, bands: new Map() };
-  if (!xml) {
-    return out;
-  }
+/** An item of the metadata text. */
+interface Item {
+  name: string;
+  text: string;
+  /** The band that it is of; undefined for the whole file. */
+  sample: number | undefined;
+  role: string;
+}
+
+const isObject = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null;
+
+/** An element as an item; null where it has no name. */
+function itemOf(element: unknown): Item | null {
+  const found = isObject(element) ? element : {};
+  const textOf = (key: string): string | undefined =>
+    typeof found[key] === "string" ? found[key] : undefined;
+  const name = textOf("@_name");
+  const sample = textOf("@_sample");
+  return name
+    ? {
+        name,
+        text: textOf("#text") ?? "",
+        sample: sample === undefined ? undefined : Number(sample),
+        role: textOf("@_role") ?? name.toLowerCase(),
+      }
+    : null;
+}
+
+/** The items of a metadata text; none where it cannot be parsed. */
+function itemsOf(xml: string): Item[] {
+  const parser = new XMLParser({
+    ignoreAttributes: false,
+    parseTagValue: false,
+    parseAttributeValue: false,
+    isArray: (name) => name === "Item",
+  });
   let root: unknown;
   try {
-    root = new XMLParser({
-      ignoreAttributes: false,
-      parseTagValue: false,
-      parseAttributeValue: false,
-      isArray: (n) => n === "Item",
-    }).parse(xml);
+    root = parser.parse(xml);
   } catch {
-    return out;
+    return [];
   }
-  const list = (Object.values(root as Record<string, { Item?: unknown }>).find(
-    (value) => value && typeof value === "object" && "Item" in value,
-  )?.Item ?? []) as Record<string, string>[];
-  for (const i of list) {
-    const name = i["@_name"];
-    const text = String(i["#text"] ?? "");
-    if (!name) {
-      continue;
-    }
-    if (i["@_sample"] === undefined) {
-      out.items[name] = text;
-      continue;
-    }
-    const k = Number(i["@_sample"]);
-    let bandTags = out.bands.get(k);
-    if (!bandTags) {
-      bandTags = { scale: 1, offset: 0 };
-      out.bands.set(k, bandTags);
-    }
-    const role = i["@_role"] ?? name.toLowerCase();
-    const n = Number(text);
-    if (role === "scale" && Number.isFinite(n) && n !== 0) {
-      bandTags.scale = n;
-    } else if (role === "offset" && Number.isFinite(n)) {
-      bandTags.offset = n;
-    } else if (role === "description") {
-      bandTags.name = text;
-    } else if (role === "unittype") {
-      bandTags.unit = text;
+  const holder = Object.values(isObject(root) ? root : {}).find(
+    (value) => isObject(value) && "Item" in value,
+  );
+  const elements: unknown = isObject(holder) ? holder.Item : [];
+  return (Array.isArray(elements) ? elements : []).map(itemOf).filter((item) => item !== null);
+}
+
+/** What an item of a band says, by its role. */
+function tagOf({ role, text }: Item): Partial<BandTags> {
+  const value = Number(text);
+  switch (role) {
+    case "scale":
+      return Number.isFinite(value) && value !== 0 ? { scale: value } : {};
+    case "offset":
+      return Number.isFinite(value) ? { offset: value } : {};
+    case "description":
+      return { name: text };
+    case "unittype":
+      return { unit: text };
+    default:
+      return {};
+  }
+}
+
+/**
+ * The XML items that geospatial software keeps in tag 42112: free items of the file, and of bands
+ * their description, unit, scale and offset. What cannot be parsed is ignored: it is only
+ * description.
+ */
+export function parseMetadataXml(xml: string | undefined): TiffMetadata {
+  const metadata: TiffMetadata = { items: {}, bands: new Map() };
+  for (const item of itemsOf(xml ?? "")) {
+    if (item.sample === undefined) {
+      metadata.items[item.name] = item.text;
+    } else {
+      const known = metadata.bands.get(item.sample) ?? { scale: 1, offset: 0 };
+      metadata.bands.set(item.sample, { ...known, ...tagOf(item) });
     }
   }
-  return out;
+  return metadata;
 }
 
 const escape = (s: string) =>

@@ -175,6 +175,18 @@ function predicted(cells: Cells, w: number, h: number, options: CogOptions): Uin
   return out;
 }
 
+interface PyramidLevel {
+  level: number;
+  width: number;
+  height: number;
+}
+
+/** Where the tiles of a level are, from the end of the directories, and how long they are. */
+interface Tiles {
+  offsets: number[];
+  counts: number[];
+}
+
 type Field = [tag: number, type: 2 | 3 | 4 | 12, values: number[] | string];
 
 /**
@@ -183,8 +195,8 @@ type Field = [tag: number, type: 2 | 3 | 4 | 12, values: number[] | string];
  */
 function directories(
   options: CogOptions,
-  levels: { level: number; width: number; height: number }[],
-  tiles: { offsets: number[]; counts: number[] }[],
+  levels: PyramidLevel[],
+  tiles: Tiles[],
   big: boolean,
 ): Uint8Array {
   const build = (shift: number) =>
@@ -195,78 +207,77 @@ function directories(
   return build(build(0).length);
 }
 
-function fields(
-  options: CogOptions,
-  pyramidLevel: { level: number; width: number; height: number },
-  t: { offsets: number[]; counts: number[] },
+/** Colours of classes as a table of 256 red, green and blue values of 16 bits. */
+function colourMap(palette: Record<number, string>): Field {
+  const map = new Array<number>(768).fill(0);
+  for (const [value, colour] of Object.entries(palette)) {
+    [1, 3, 5].forEach((position, k) => {
+      map[k * 256 + Number(value)] = parseInt(colour.slice(position, position + 2), 16) * 257;
+    });
+  }
+  return [320, 3, map];
+}
+
+/** Position of the outer corner of the first cell and extents of cells; a matrix where they are turned. */
+function positionFields({ transform: t }: Grid): Field[] {
+  if (t[2] === 0 && t[4] === 0 && t[5] < 0) {
+    return [
+      [33550, 12, [t[1], -t[5], 0]],
+      [33922, 12, [0, 0, 0, t[0], t[3], 0]],
+    ];
+  }
+  const rows = [
+    [t[1], t[2], 0, t[0]],
+    [t[4], t[5], 0, t[3]],
+    [0, 0, 0, 0],
+    [0, 0, 0, 1],
+  ];
+  return [[34264, 12, rows.flat()]];
+}
+
+/** Fields that say where the tiles are and how their cells are kept. */
+function tileFields(
+  { type, bands }: CogOptions,
+  { level, width, height }: PyramidLevel,
+  tiles: Tiles,
   shift: number,
 ): Field[] {
-  const n = options.bands.length;
-  const bits = options.type === "uint8" ? 8 : 32;
-  const palette = options.palette && n === 1 && options.type === "uint8";
-  const field: Field[] = [
-    [254, 4, [pyramidLevel.level === 0 ? 0 : 1]],
-    [256, 4, [pyramidLevel.width]],
-    [257, 4, [pyramidLevel.height]],
-    [258, 3, new Array<number>(n).fill(bits)],
+  const count = bands.length;
+  const isBytes = type === "uint8";
+  const perBand = (value: number) => new Array<number>(count).fill(value);
+  return [
+    [254, 4, [level === 0 ? 0 : 1]],
+    [256, 4, [width]],
+    [257, 4, [height]],
+    [258, 3, perBand(isBytes ? 8 : 32)],
     [259, 3, [8]],
-    [262, 3, [palette ? 3 : 1]],
-    [277, 3, [n]],
-    [284, 3, [n === 1 ? 1 : 2]],
-    [317, 3, [options.type === "uint8" ? 1 : 3]],
+    [277, 3, [count]],
+    [284, 3, [count === 1 ? 1 : 2]],
+    [317, 3, [isBytes ? 1 : 3]],
     [322, 4, [BLOCK]],
     [323, 4, [BLOCK]],
-    [324, 4, t.offsets.map((x) => x + shift)],
-    [325, 4, t.counts],
-    [339, 3, new Array<number>(n).fill(options.type === "uint8" ? 1 : 3)],
+    [324, 4, tiles.offsets.map((offset) => offset + shift)],
+    [325, 4, tiles.counts],
+    [339, 3, perBand(isBytes ? 1 : 3)],
   ];
+}
+
+/** The directory of one level, its fields by their tags. */
+function fields(options: CogOptions, level: PyramidLevel, tiles: Tiles, shift: number): Field[] {
+  const { type, bands, grid, items, nodata } = options;
+  const palette = bands.length === 1 && type === "uint8" ? options.palette : undefined;
+  const all: Field[] = [...tileFields(options, level, tiles, shift), [262, 3, [palette ? 3 : 1]]];
   if (palette) {
-    const map = new Array<number>(768).fill(0);
-    for (const [value, c] of Object.entries(options.palette!)) {
-      [1, 3, 5].forEach((position, k) => {
-        map[k * 256 + Number(value)] = parseInt(c.slice(position, position + 2), 16) * 257;
-      });
-    }
-    field.push([320, 3, map]);
+    all.push(colourMap(palette));
   }
-  if (options.nodata !== null) {
-    field.push([42113, 2, Number.isNaN(options.nodata) ? "nan" : String(options.nodata)]);
+  if (nodata !== null) {
+    all.push([42113, 2, Number.isNaN(nodata) ? "nan" : String(nodata)]);
   }
-  if (pyramidLevel.level === 0) {
-    const transform = options.grid.transform;
-    if (transform[2] === 0 && transform[4] === 0 && transform[5] < 0) {
-      field.push(
-        [33550, 12, [transform[1], -transform[5], 0]],
-        [33922, 12, [0, 0, 0, transform[0], transform[3], 0]],
-      );
-    } else {
-      field.push([
-        34264,
-        12,
-        [
-          transform[1],
-          transform[2],
-          0,
-          transform[0],
-          transform[4],
-          transform[5],
-          0,
-          transform[3],
-          0,
-          0,
-          0,
-          0,
-          0,
-          0,
-          0,
-          1,
-        ],
-      ]);
-    }
-    field.push(...geoKeys(options.grid));
-    field.push([42112, 2, writeMetadataXml(options.items ?? {}, options.bands)]);
+  if (level.level === 0) {
+    all.push(...positionFields(grid), ...geoKeys(grid));
+    all.push([42112, 2, writeMetadataXml(items ?? {}, bands)]);
   }
-  return field.sort((a, b) => a[0] - b[0]);
+  return all.sort((a, b) => a[0] - b[0]);
 }
 
 function geoKeys(grid: Grid): Field[] {
