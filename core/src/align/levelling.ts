@@ -19,11 +19,15 @@ export interface BandFit {
   /** Some of the cells used: date, reference. */
   scatter: [number, number][];
 }
+
+/** The fits of all bands, over so many cells of those that both dates have. */
 export interface LevelFit {
   bands: BandFit[];
   cells: number;
   of: number;
 }
+
+/** How the cells are chosen that two dates are levelled by. */
 export type LevelMethod = "unchanged" | "histogram";
 
 /** Probability of no change from which a cell counts as unchanged. Source: Canty & Nielsen 2008. */
@@ -36,6 +40,8 @@ const SCATTER = 300;
  */
 const FEW_SHARE = 0.02;
 const FEW_LEAST = 400;
+
+/** Of cells those that are unchanged by their probability of no change, in the same order. */
 function likeliest(cells: readonly number[], probability: readonly number[]): number[] {
   const sure = cells.filter((_i, j) => probability[j]! > UNCHANGED);
   const few = Math.max(FEW_LEAST, Math.round(FEW_SHARE * cells.length));
@@ -50,11 +56,125 @@ function likeliest(cells: readonly number[], probability: readonly number[]): nu
   return order.map((j) => cells[j]!);
 }
 
+/** Places of the cells where both dates have all bands. */
+function cellsInCommon(
+  reference: readonly Float32Array[],
+  date: readonly Float32Array[],
+): number[] {
+  const cells: number[] = [];
+  for (let i = 0; i < reference[0]!.length; i++) {
+    let sum = 0;
+    for (let k = 0; k < reference.length; k++) {
+      sum += reference[k]![i]! + date[k]![i]!;
+    }
+    // A sum with a NaN, or without end, is not equal to itself.
+    if (sum - sum === 0) {
+      cells.push(i);
+    }
+  }
+  return cells;
+}
+
+/** Means, and sums of squares and products about them, of a date (x) and the reference (y). */
+interface Moments {
+  mx: number;
+  my: number;
+  xx: number;
+  yy: number;
+  xy: number;
+}
+
+function momentsOf(x: Float32Array, y: Float32Array, cells: readonly number[]): Moments {
+  let mx = 0;
+  let my = 0;
+  for (const i of cells) {
+    mx += x[i]! / cells.length;
+    my += y[i]! / cells.length;
+  }
+  let xx = 0;
+  let yy = 0;
+  let xy = 0;
+  for (const i of cells) {
+    xx += (x[i]! - mx) ** 2;
+    yy += (y[i]! - my) ** 2;
+    xy += (x[i]! - mx) * (y[i]! - my);
+  }
+  return { mx, my, xx, yy, xy };
+}
+
+/** Slope of the orthogonal regression, or the ratio of deviations where histograms are matched. */
+const slopeOf = ({ xx, yy, xy }: Moments, method: LevelMethod): number =>
+  method === "histogram"
+    ? Math.sqrt(yy / xx)
+    : (yy - xx + Math.sqrt((yy - xx) ** 2 + 4 * xy * xy)) / (2 * xy);
+
+/** Root mean square of what is left of y after x · multiply + add. */
+function rmse(
+  x: Float32Array,
+  y: Float32Array,
+  cells: readonly number[],
+  multiply: number,
+  add: number,
+): number {
+  let sum = 0;
+  for (const i of cells) {
+    sum += (y[i]! - multiply * x[i]! - add) ** 2;
+  }
+  return Math.sqrt(sum / cells.length);
+}
+
+/** @throws InputError where the band falls when the reference rises, or is the same everywhere */
+function fitBand(
+  band: string,
+  x: Float32Array,
+  y: Float32Array,
+  cells: readonly number[],
+  method: LevelMethod,
+): BandFit {
+  const moments = momentsOf(x, y, cells);
+  const multiply = slopeOf(moments, method);
+  const correlation = moments.xy / Math.sqrt(moments.xx * moments.yy);
+  if (!(multiply > 0) || !Number.isFinite(multiply)) {
+    throw new InputError(
+      `Band ${band} does not go along with the reference (correlation ${correlation.toFixed(2)})`,
+      "bands",
+      "Leave it out.",
+    );
+  }
+  const add = moments.my - multiply * moments.mx;
+  const every = Math.max(1, Math.floor(cells.length / SCATTER));
+  const shown = cells.filter((_i, j) => j % every === 0).slice(0, SCATTER);
+  return {
+    band,
+    multiply,
+    add,
+    correlation,
+    rmseBefore: rmse(x, y, cells, 1, 0),
+    rmseAfter: rmse(x, y, cells, multiply, add),
+    scatter: shown.map((i) => [x[i]!, y[i]!]),
+  };
+}
+
+/** Cells that are unchanged by iteratively reweighted MAD. */
+function unchangedOf(
+  cells: readonly number[],
+  reference: readonly Float32Array[],
+  date: readonly Float32Array[],
+): number[] {
+  const mad = irMad(reference, date);
+  return likeliest(
+    cells,
+    cells.map((i) => noChange(mad, reference, date, i)),
+  );
+}
+
 /**
  * Relative radiometric normalisation. 'unchanged': orthogonal regression per band over cells that
- * iteratively reweighted MAD calls unchanged (Canty & Nielsen
- * 2008). 'histogram': mean and deviation of all cells are matched.
- * @param reference, date by band, cells in the same order, NaN = nodata
+ * iteratively reweighted MAD calls unchanged (Canty & Nielsen 2008). 'histogram': mean and deviation
+ * of all cells are matched.
+ * @param names of the bands
+ * @param reference by band, NaN = nodata
+ * @param date by band, cells in the same order
  * @throws InputError when too few cells are unchanged, or a band does not go along with the
  * reference
  */
@@ -64,25 +184,8 @@ export function levelDates(
   date: readonly Float32Array[],
   method: LevelMethod,
 ): LevelFit {
-  const n = reference[0]!.length;
-  const all: number[] = [];
-  for (let i = 0; i < n; i++) {
-    let s = 0;
-    for (let k = 0; k < names.length; k++) {
-      s += reference[k]![i]! + date[k]![i]!;
-    }
-    if (s - s === 0) {
-      all.push(i);
-    }
-  }
-  let used = all;
-  if (method === "unchanged") {
-    const mad = irMad(reference, date);
-    used = likeliest(
-      all,
-      all.map((i) => noChange(mad, reference, date, i)),
-    );
-  }
+  const all = cellsInCommon(reference, date);
+  const used = method === "unchanged" ? unchangedOf(all, reference, date) : all;
   if (used.length < LEAST_CELLS) {
     throw new InputError(
       `Only ${used.length} of ${all.length} cells are unchanged between the two dates`,
@@ -90,60 +193,9 @@ export function levelDates(
       "Match histograms, or take another reference.",
     );
   }
-  const every = Math.max(1, Math.floor(used.length / SCATTER));
   return {
     cells: used.length,
     of: all.length,
-    bands: names.map((band, k): BandFit => {
-      const x = date[k]!;
-      const y = reference[k]!;
-      let sx = 0;
-      let sy = 0;
-      for (const i of used) {
-        sx += x[i]!;
-        sy += y[i]!;
-      }
-      const mx = sx / used.length;
-      const my = sy / used.length;
-      let xx = 0;
-      let yy = 0;
-      let xy = 0;
-      for (const i of used) {
-        xx += (x[i]! - mx) ** 2;
-        yy += (y[i]! - my) ** 2;
-        xy += (x[i]! - mx) * (y[i]! - my);
-      }
-      const multiply =
-        method === "histogram"
-          ? Math.sqrt(yy / xx)
-          : (yy - xx + Math.sqrt((yy - xx) ** 2 + 4 * xy * xy)) / (2 * xy);
-      const add = my - multiply * mx;
-      const correlation = xy / Math.sqrt(xx * yy);
-      if (!(multiply > 0) || !Number.isFinite(multiply)) {
-        throw new InputError(
-          `Band ${band} does not go along with the reference (correlation ${correlation.toFixed(2)})`,
-          "bands",
-          "Leave it out.",
-        );
-      }
-      let off = 0;
-      let left = 0;
-      for (const i of used) {
-        off += (y[i]! - x[i]!) ** 2;
-        left += (y[i]! - multiply * x[i]! - add) ** 2;
-      }
-      return {
-        band,
-        multiply,
-        add,
-        correlation,
-        rmseBefore: Math.sqrt(off / used.length),
-        rmseAfter: Math.sqrt(left / used.length),
-        scatter: used
-          .filter((_i, j) => j % every === 0)
-          .slice(0, SCATTER)
-          .map((i) => [x[i]!, y[i]!]),
-      };
-    }),
+    bands: names.map((band, k) => fitBand(band, date[k]!, reference[k]!, used, method)),
   };
 }

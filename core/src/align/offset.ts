@@ -30,6 +30,7 @@ export interface OffsetFit {
 
 const NEEDS: Record<OffsetModel, number> = { shift: 1, affine: 3 };
 const TRIES = 600;
+const SETTLE_TRIES = 10;
 /**
  * Windows may lie off by so many cells whatever the spread of the others: what a single window is
  * good for.
@@ -41,110 +42,148 @@ const FLOOR_CELLS = 0.08;
  */
 const FAR_CELLS = 1;
 
-/**
- * Robust fit of a shift or an affine change of place: least median of squares over random subsets
- * (Rousseeuw 1984), then least squares over the windows within
- * 2.5 robust deviations (one cell at the most, or `farCells`), laid again until they stay the same.
- * The start is fixed, so that the same windows give the same fit. Null where there are too few.
- */
-export function fitOffsets(
-  matches: readonly Pick<OffsetMatch, "col" | "row" | "dCol" | "dRow">[],
-  model: OffsetModel,
-  farCells = FAR_CELLS,
-): OffsetFit | null {
-  const n = matches.length;
-  const need = NEEDS[model];
-  if (n < Math.max(4, 2 * need)) {
-    return null;
-  }
+type Terms = [number, number, number];
+type Place = Pick<OffsetMatch, "col" | "row">;
+type Placed = Pick<OffsetMatch, "col" | "row" | "dCol" | "dRow">;
+/** Offsets of columns and rows as terms of 1, col, row. */
+type Plane = Pick<OffsetFit, "dCol" | "dRow">;
+
+const at = (t: Terms, { col, row }: Place): number => t[0] + t[1] * col + t[2] * row;
+/** Square of the distance of a window from a fit, cells². */
+const squared = ({ dCol, dRow }: Plane, match: Placed): number =>
+  (match.dCol - at(dCol, match)) ** 2 + (match.dRow - at(dRow, match)) ** 2;
+
+/** Windows that a fit rests on at least. */
+const leastMatches = (model: OffsetModel): number => Math.max(4, 2 * NEEDS[model]);
+
+/** Numbers from 0 to 1 that look random and are the same every time (xorshift; Marsaglia 2003). */
+function fixedRandom(): () => number {
   let seed = 88172645;
-  const random = () => {
+  return () => {
     seed ^= seed << 13;
     seed ^= seed >>> 17;
     seed ^= seed << 5;
     return (seed >>> 0) / 4294967296;
   };
-  let best: { dCol: Terms; dRow: Terms } | null = null;
-  let least = Infinity;
+}
+
+/** The fit through a few windows that leaves the least median of squares, over random choices. */
+function leastMedian(
+  matches: readonly Placed[],
+  model: OffsetModel,
+): { fit: Plane; median: number } | null {
+  const random = fixedRandom();
+  let best: { fit: Plane; median: number } | null = null;
   for (let k = 0; k < TRIES; k++) {
-    const some = Array.from({ length: need }, () => matches[Math.floor(random() * n)]!);
-    const ownFit = plane(some, model);
-    if (!ownFit) {
+    const some = Array.from(
+      { length: NEEDS[model] },
+      () => matches[Math.floor(random() * matches.length)]!,
+    );
+    const fit = plane(some, model);
+    if (!fit) {
       continue;
     }
-    const r = matches.map((match) => squared(ownFit, match)).sort((a, b) => a - b);
-    const median = r[n >> 1]!;
-    if (median < least) {
-      least = median;
-      best = ownFit;
+    const squares = matches.map((match) => squared(fit, match)).sort((a, b) => a - b);
+    const median = squares[matches.length >> 1]!;
+    if (!best || median < best.median) {
+      best = { fit, median };
     }
   }
-  if (!best) {
-    return null;
-  }
-  const sigma = 1.4826 * (1 + 5 / Math.max(1, n - need)) * Math.sqrt(least / 2);
-  const within = Math.min(farCells, Math.max(FLOOR_CELLS, 2.5 * sigma)) ** 2 * 2;
-  let kept = matches.map((match) => squared(best, match) <= within);
-  let current = best;
-  for (let k = 0; k < 10; k++) {
+  return best;
+}
+
+/** Least squares over the windows near a fit, laid again until they stay the same; null without any. */
+function settle(
+  matches: readonly Placed[],
+  model: OffsetModel,
+  start: Plane,
+  within: number,
+): { fit: Plane; kept: boolean[] } | null {
+  let fit = start;
+  let kept = matches.map((match) => squared(fit, match) <= within);
+  for (let k = 0; k < SETTLE_TRIES; k++) {
     const next = plane(
-      matches.filter((_m, i) => kept[i]),
+      matches.filter((_match, i) => kept[i]),
       model,
     );
     if (!next) {
       return null;
     }
-    current = next;
-    const again = matches.map((match) => squared(current, match) <= within);
+    fit = next;
+    const again = matches.map((match) => squared(next, match) <= within);
     if (again.every((value, i) => value === kept[i])) {
       break;
     }
     kept = again;
   }
-  const inside = matches.filter((_m, i) => kept[i]);
-  if (inside.length < Math.max(4, 2 * need)) {
+  return { fit, kept };
+}
+
+/**
+ * Robust fit of a shift or an affine change of place: least median of squares over random subsets
+ * (Rousseeuw 1984), then least squares over the windows within 2.5 robust deviations (one cell at
+ * the most, or `farCells`), laid again until they stay the same. The start is fixed, so that the
+ * same windows give the same fit. Null where there are too few.
+ */
+export function fitOffsets(
+  matches: readonly Placed[],
+  model: OffsetModel,
+  farCells = FAR_CELLS,
+): OffsetFit | null {
+  if (matches.length < leastMatches(model)) {
     return null;
   }
+  const best = leastMedian(matches, model);
+  if (!best) {
+    return null;
+  }
+  const small = 1 + 5 / Math.max(1, matches.length - NEEDS[model]);
+  const sigma = 1.4826 * small * Math.sqrt(best.median / 2);
+  const within = Math.min(farCells, Math.max(FLOOR_CELLS, 2.5 * sigma)) ** 2 * 2;
+  const settled = settle(matches, model, best.fit, within);
+  if (!settled) {
+    return null;
+  }
+  const { fit, kept } = settled;
+  const inside = matches.filter((_match, i) => kept[i]);
+  if (inside.length < leastMatches(model)) {
+    return null;
+  }
+  const squares = inside.reduce((sum, match) => sum + squared(fit, match), 0);
   return {
     model,
-    ...current,
+    ...fit,
     kept,
     keptCount: inside.length,
-    rmseCells: Math.sqrt(inside.reduce((s, m) => s + squared(current, m), 0) / inside.length),
+    rmseCells: Math.sqrt(squares / inside.length),
   };
 }
-type Terms = [number, number, number];
-const at = (t: Terms, m: { col: number; row: number }): number =>
-  t[0] + t[1] * m.col + t[2] * m.row;
-const squared = (
-  eachFit: { dCol: Terms; dRow: Terms },
-  m: { col: number; row: number; dCol: number; dRow: number },
-): number => (m.dCol - at(eachFit.dCol, m)) ** 2 + (m.dRow - at(eachFit.dRow, m)) ** 2;
-function plane(
-  m: readonly { col: number; row: number; dCol: number; dRow: number }[],
-  model: OffsetModel,
-): { dCol: Terms; dRow: Terms } | null {
-  if (m.length === 0) {
+
+/** Least squares of a model over windows; null where they do not determine it. */
+function plane(matches: readonly Placed[], model: OffsetModel): Plane | null {
+  if (matches.length === 0) {
     return null;
   }
-  const mean = (fraction: (x: (typeof m)[0]) => number) =>
-    m.reduce((s, x) => s + fraction(x), 0) / m.length;
+  const mean = (of: (match: Placed) => number) =>
+    matches.reduce((sum, match) => sum + of(match), 0) / matches.length;
   if (model === "shift") {
-    return { dCol: [mean((x) => x.dCol), 0, 0], dRow: [mean((x) => x.dRow), 0, 0] };
+    return { dCol: [mean(({ dCol }) => dCol), 0, 0], dRow: [mean(({ dRow }) => dRow), 0, 0] };
   }
-  const cx = mean((x) => x.col);
-  const cy = mean((x) => x.row);
-  const scale = Math.sqrt(mean((x) => (x.col - cx) ** 2 + (x.row - cy) ** 2)) || 1;
+  const cx = mean(({ col }) => col);
+  const cy = mean(({ row }) => row);
+  const scale = Math.sqrt(mean(({ col, row }) => (col - cx) ** 2 + (row - cy) ** 2)) || 1;
   const svd = new SingularValueDecomposition(
-    new Matrix(m.map((x) => [1, (x.col - cx) / scale, (x.row - cy) / scale])),
+    new Matrix(matches.map(({ col, row }) => [1, (col - cx) / scale, (row - cy) / scale])),
     { autoTranspose: true },
   );
-  if (m.length < 3 || svd.condition > 1e5) {
+  if (matches.length < 3 || svd.condition > 1e5) {
     return null;
   }
-  const matrix = svd.solve(new Matrix(m.map((x) => [x.dCol, x.dRow])));
+  const terms = svd.solve(new Matrix(matches.map(({ dCol, dRow }) => [dCol, dRow])));
   const of = (k: number): Terms => {
-    const [a, b, c] = matrix.getColumn(k) as Terms;
+    const a = terms.get(0, k);
+    const b = terms.get(1, k);
+    const c = terms.get(2, k);
     return [a - (b * cx + c * cy) / scale, b / scale, c / scale];
   };
   return { dCol: of(0), dRow: of(1) };
@@ -196,7 +235,8 @@ export interface OffsetReader {
 export interface OffsetOptions {
   model: OffsetModel;
   windowCells?: 32 | 64 | 128;
-  /** Windows at full resolution, at the most. */ mostWindows?: number;
+  /** Windows at full resolution, at the most. */
+  mostWindows?: number;
   signal?: AbortSignal;
   onProgress?(share: number): void;
 }
@@ -217,83 +257,140 @@ const LEAST_AGREE = 0.4;
 /** Overview on which the search begins: so many cells a side at the most. */
 const COARSE_CELLS = 700;
 
+/** The overview on which the search begins: the first that is no larger than some cells. */
+function coarseLevel(grid: Grid): number {
+  const last = levelCount(grid.width, grid.height) - 1;
+  for (let level = 0; level < last; level++) {
+    const { width, height } = levelGrid(grid, level);
+    if (Math.max(width, height) <= COARSE_CELLS) {
+      return level;
+    }
+  }
+  return last;
+}
+
+/** One look over all windows at a level. */
+interface Pass {
+  level: number;
+  /** What an earlier look found; windows of the other date are taken there. */
+  prior: OffsetFit | null;
+  onProgress(share: number): void;
+}
+
+/** Looks at windows of both dates, one after another. */
+class Measurer {
+  private readonly correlator: Correlator;
+  private readonly size: number;
+  private readonly most: number;
+  constructor(
+    private readonly reader: OffsetReader,
+    private readonly grid: Grid,
+    private readonly options: OffsetOptions,
+  ) {
+    this.size = options.windowCells ?? 64;
+    this.most = options.mostWindows ?? 300;
+    this.correlator = new Correlator(this.size);
+  }
+
+  /** Windows of a level whose answers are clear, of so many. @throws CancelledError */
+  async look({ level, prior, onProgress }: Pass): Promise<{ found: OffsetMatch[]; of: number }> {
+    const { width, height } = levelGrid(this.grid, level);
+    const places = windowPlaces(width, height, this.size, this.most);
+    const found: OffsetMatch[] = [];
+    for (const [j, place] of places.entries()) {
+      if (this.options.signal?.aborted) {
+        throw new CancelledError();
+      }
+      const match = await this.match(place, level, prior);
+      if (match) {
+        found.push(match);
+      }
+      onProgress((j + 1) / places.length);
+    }
+    return { found, of: places.length };
+  }
+
+  /** How a window lies off, cells of the grid; null where its answer is not clear. */
+  private async match(
+    [col, row]: [number, number],
+    level: number,
+    prior: OffsetFit | null,
+  ): Promise<OffsetMatch | null> {
+    const { size, reader } = this;
+    const scale = 2 ** level;
+    const middle = { col: (col + size / 2) * scale, row: (row + size / 2) * scale };
+    const dc = prior ? Math.round(at(prior.dCol, middle) / scale) : 0;
+    const dr = prior ? Math.round(at(prior.dRow, middle) / scale) : 0;
+    const window = { col, row, width: size, height: size };
+    const [reference, other] = await Promise.all([
+      reader.read("reference", level, window),
+      reader.read("other", level, { ...window, col: col + dc, row: row + dr }),
+    ]);
+    const shift = this.correlator.shift(reference, other);
+    if (!shift || shift.ratio < LEAST_RATIO || shift.similarity < LEAST_SIMILARITY) {
+      return null;
+    }
+    return {
+      ...shift,
+      ...middle,
+      dCol: (shift.dCol + dc) * scale,
+      dRow: (shift.dRow + dr) * scale,
+    };
+  }
+}
+
+/** A fit that enough of the windows agree on; on the way a shift where there is no affine one. */
+function agreed(
+  found: readonly OffsetMatch[],
+  model: OffsetModel,
+  scale: number,
+  isLast: boolean,
+): OffsetFit | null {
+  const enough = (fit: OffsetFit | null) =>
+    fit && fit.keptCount >= LEAST_AGREE * found.length ? fit : null;
+  const fit = enough(fitOffsets(found, isLast ? model : "affine", FAR_CELLS * scale));
+  return fit ?? (isLast ? null : enough(fitOffsets(found, "shift", 2 * FAR_CELLS * scale)));
+}
+
+function tooLittleTexture(found: number, of: number): InputError {
+  const answers =
+    found === 0 ? "none gives an answer" : `${found} give an answer, and too few of them agree`;
+  return new InputError(
+    `There is not enough texture that both dates share: of ${of} windows ${answers}`,
+    "windows",
+    "Take another band, or mark control points.",
+  );
+}
+
 /**
  * Measures how one date lies off another, at sub-cell level, from many small windows: first on an
- * overview, where large shifts are small, then at full
- * resolution around what was found there. Windows that are empty, even, or whose answer is not
- * clear are left out.
- * @param grid of both dates; @throws InputError when there is not enough texture in common for an
- * honest answer
+ * overview, where large shifts are small, then at full resolution around what was found there.
+ * Windows that are empty, even, or whose answer is not clear are left out.
+ * @param grid of both dates
+ * @throws InputError when there is not enough texture in common for an honest answer
  */
 export async function measureOffset(
   reader: OffsetReader,
   grid: Grid,
-  offsetOptions: OffsetOptions,
+  options: OffsetOptions,
 ): Promise<OffsetResult> {
-  const size = offsetOptions.windowCells ?? 64;
-  const most = offsetOptions.mostWindows ?? 300;
-  const correlator = new Correlator(size);
-  const levels = levelCount(grid.width, grid.height);
-  let top = 0;
-  while (
-    top < levels - 1 &&
-    Math.max(levelGrid(grid, top).width, levelGrid(grid, top).height) > COARSE_CELLS
-  ) {
-    top++;
-  }
+  const measurer = new Measurer(reader, grid, options);
+  const top = coarseLevel(grid);
+  const levels = top > 0 ? [top, 0, 0] : [0, 0];
   let prior: OffsetFit | null = null;
-  const passes = top > 0 ? [top, 0, 0] : [0, 0];
-  for (const [k, level] of passes.entries()) {
-    const scale = 2 ** level;
-    const coarse = levelGrid(grid, level);
-    const places = windowPlaces(coarse.width, coarse.height, size, most);
-    const found: OffsetMatch[] = [];
-    for (const [j, [col, row]] of places.entries()) {
-      if (offsetOptions.signal?.aborted) {
-        throw new CancelledError();
-      }
-      const mid = { col: (col + size / 2) * scale, row: (row + size / 2) * scale };
-      const dc: number = prior ? Math.round(at(prior.dCol, mid) / scale) : 0;
-      const dr: number = prior ? Math.round(at(prior.dRow, mid) / scale) : 0;
-      const [a, b] = await Promise.all([
-        reader.read("reference", level, { col, row, width: size, height: size }),
-        reader.read("other", level, { col: col + dc, row: row + dr, width: size, height: size }),
-      ]);
-      const windowShift = correlator.shift(a, b);
-      if (
-        windowShift &&
-        windowShift.ratio >= LEAST_RATIO &&
-        windowShift.similarity >= LEAST_SIMILARITY
-      ) {
-        found.push({
-          ...windowShift,
-          ...mid,
-          dCol: (windowShift.dCol + dc) * scale,
-          dRow: (windowShift.dRow + dr) * scale,
-        });
-      }
-      offsetOptions.onProgress?.((k + (j + 1) / places.length) / passes.length);
+  for (const [k, level] of levels.entries()) {
+    const onProgress = (share: number) => options.onProgress?.((k + share) / levels.length);
+    const { found, of } = await measurer.look({ level, prior, onProgress });
+    const isLast = k === levels.length - 1;
+    const fit = agreed(found, options.model, 2 ** level, isLast);
+    if (fit && isLast) {
+      return { matches: found, fit, tried: of };
     }
-    const last = k === passes.length - 1;
-    const agree = (offsetFit: OffsetFit | null) =>
-      offsetFit && offsetFit.keptCount >= LEAST_AGREE * found.length ? offsetFit : null;
-    const fit =
-      agree(fitOffsets(found, last ? offsetOptions.model : "affine", FAR_CELLS * scale)) ??
-      (last ? null : agree(fitOffsets(found, "shift", 2 * FAR_CELLS * scale)));
-    if (!fit) {
-      if (!last && k > 0) {
-        continue;
-      }
-      throw new InputError(
-        `There is not enough texture that both dates share: of ${places.length} windows ${found.length === 0 ? "none gives" : `${found.length} give`} an answer${found.length ? ", and too few of them agree" : ""}`,
-        "windows",
-        "Take another band, or mark control points.",
-      );
+    // The look in the middle only refines what the overview gave.
+    if (!fit && (isLast || k === 0)) {
+      throw tooLittleTexture(found.length, of);
     }
-    if (last) {
-      return { matches: found, fit, tried: places.length };
-    }
-    prior = fit;
+    prior = fit ?? prior;
   }
   throw new InputError("The image is smaller than one window", "windows", "Mark control points.");
 }

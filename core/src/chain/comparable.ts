@@ -9,10 +9,12 @@ export interface Comparable {
   acquiredAt: string | null;
   pass: string | null;
   incidenceDeg: readonly [number, number] | null;
-  /** Which backscatter it is. */ radiometry?: ImageInfo["radiometry"] | null;
-  /** 1: top of the atmosphere, 2: surface. */ level?: 1 | 2 | null;
-  /** Mean of the band that is compared, in its stored numbers; null where it was not counted. */ mean?:
-    number | null;
+  /** Which backscatter it is. */
+  radiometry?: ImageInfo["radiometry"] | null;
+  /** 1: top of the atmosphere, 2: surface. */
+  level?: 1 | 2 | null;
+  /** Mean of the band that is compared, in its stored numbers; null where it was not counted. */
+  mean?: number | null;
 }
 
 /**
@@ -34,50 +36,65 @@ const roundly = (value: number): string => {
   return (Math.round(value / k) * k).toLocaleString("en").replace(/,/g, "\u2009");
 };
 
-/** Plain warnings about two scenes that may not be comparable. `a` is the earlier one. */
-export function comparisonWarnings(comparable: Comparable, b: Comparable): string[] {
-  const out: string[] = [];
-  if (comparable.pass && b.pass && comparable.pass !== b.pass) {
-    out.push(
-      `One was taken on ${article(comparable.pass)} pass, the other on ${article(b.pass)} one: slopes change their brightness between passes.`,
-    );
-  } else if (comparable.incidenceDeg && b.incidenceDeg) {
-    const apart = Math.abs(middle(comparable.incidenceDeg) - middle(b.incidenceDeg));
-    if (apart > INCIDENCE_DEG) {
-      out.push(
-        `The incidence angles differ by ${apart.toFixed(1)}°: backscatter changes with the angle alone.`,
-      );
-    }
+/** Both values, where both are known and say something. */
+const both = <T>(a: T | null | undefined, b: T | null | undefined): [T, T] | null =>
+  a && b ? [a, b] : null;
+
+/** Slopes look different from the other side, or at another angle. */
+function ofGeometry(a: Comparable, b: Comparable): string | null {
+  const passes = both(a.pass, b.pass);
+  if (passes && passes[0] !== passes[1]) {
+    return `One was taken on ${article(passes[0])} pass, the other on ${article(passes[1])} one: slopes change their brightness between passes.`;
   }
-  if (comparable.acquiredAt && b.acquiredAt) {
-    const days = Math.abs(dayOfYear(comparable.acquiredAt) - dayOfYear(b.acquiredAt));
-    const apart = Math.min(days, 365 - days);
-    if (apart > SEASON_DAYS) {
-      out.push(
-        `The two dates lie ${Math.round(apart)} days apart in the year: plants alone will look like change.`,
-      );
-    }
-  }
-  if (comparable.radiometry && b.radiometry && comparable.radiometry !== b.radiometry) {
-    out.push(
-      `Before is ${RADIOMETRY[comparable.radiometry]}, after is ${RADIOMETRY[b.radiometry]}: they differ by the lie of the ground. Calibrate both alike.`,
-    );
-  }
-  if (comparable.level && b.level && comparable.level !== b.level) {
-    out.push(
-      `${comparable.level === 2 ? "Before" : "After"} is surface reflectance, ${comparable.level === 2 ? "after" : "before"} is taken at the top of the atmosphere: the air between will look like change. Bring both to the surface in Prepare.`,
-    );
-  }
-  if (comparable.mean && b.mean && comparable.mean * b.mean > 0) {
-    const times = Math.abs(b.mean / comparable.mean);
-    if (times > SCALE_APART || times < 1 / SCALE_APART) {
-      out.push(
-        `The numbers of ${times > 1 ? "after" : "before"} are about ${roundly(Math.max(times, 1 / times))} times those of ${times > 1 ? "before" : "after"}: one of the files may lack its scale factor or hold another quantity.`,
-      );
-    }
-  }
-  return out;
+  const angles = both(a.incidenceDeg, b.incidenceDeg);
+  const apart = angles ? Math.abs(middle(angles[0]) - middle(angles[1])) : 0;
+  return apart > INCIDENCE_DEG
+    ? `The incidence angles differ by ${apart.toFixed(1)}°: backscatter changes with the angle alone.`
+    : null;
 }
+
+function ofSeason(a: Comparable, b: Comparable): string | null {
+  const times = both(a.acquiredAt, b.acquiredAt);
+  const days = times ? Math.abs(dayOfYear(times[0]) - dayOfYear(times[1])) : 0;
+  const apart = Math.min(days, 365 - days);
+  return apart > SEASON_DAYS
+    ? `The two dates lie ${Math.round(apart)} days apart in the year: plants alone will look like change.`
+    : null;
+}
+
+function ofRadiometry(a: Comparable, b: Comparable): string | null {
+  const kinds = both(a.radiometry, b.radiometry);
+  return kinds && kinds[0] !== kinds[1]
+    ? `Before is ${RADIOMETRY[kinds[0]]}, after is ${RADIOMETRY[kinds[1]]}: they differ by the lie of the ground. Calibrate both alike.`
+    : null;
+}
+
+function ofLevel(a: Comparable, b: Comparable): string | null {
+  const levels = both<1 | 2>(a.level, b.level);
+  if (!levels || levels[0] === levels[1]) {
+    return null;
+  }
+  const [surface, top] = levels[0] === 2 ? ["Before", "after"] : ["After", "before"];
+  return `${surface} is surface reflectance, ${top} is taken at the top of the atmosphere: the air between will look like change. Bring both to the surface in Prepare.`;
+}
+
+function ofScale(a: Comparable, b: Comparable): string | null {
+  const means = both(a.mean, b.mean);
+  const times = means ? means[1] / means[0] : 0;
+  // Means on both sides of nought are no matter of scale.
+  if (!(times > 0) || (times <= SCALE_APART && times >= 1 / SCALE_APART)) {
+    return null;
+  }
+  const [larger, smaller] = times > 1 ? ["after", "before"] : ["before", "after"];
+  return `The numbers of ${larger} are about ${roundly(Math.max(times, 1 / times))} times those of ${smaller}: one of the files may lack its scale factor or hold another quantity.`;
+}
+
+const WARNINGS = [ofGeometry, ofSeason, ofRadiometry, ofLevel, ofScale];
+
+/** Plain warnings about two scenes that may not be comparable; the first is the earlier one. */
+export const comparisonWarnings = (before: Comparable, after: Comparable): string[] =>
+  WARNINGS.map((warning) => warning(before, after)).filter((text) => text !== null);
+
 const article = (s: string) => (/^[aeiou]/i.test(s) ? `an ${s}` : `a ${s}`);
 const middle = (x: readonly [number, number]) => (x[0] + x[1]) / 2;
 const dayOfYear = (t: string) => {
@@ -94,6 +111,8 @@ export interface InSeries {
   info: ImageInfo | null;
   detail: object;
 }
+const isComputed = (detail: object): boolean => "form" in detail && detail.form === "computed";
+
 /**
  * Scenes of the same bands on the same cells as one of them, by date: a series of composites, or of
  * images calibrated elsewhere. Products in sensor
@@ -108,7 +127,7 @@ export function seriesOf<T extends InSeries>(like: T, all: readonly T[]): T[] {
     s.info.type === "float32" &&
     !s.info.sensor &&
     !s.info.optical &&
-    (s.detail as { form?: string }).form !== "computed" &&
+    !isComputed(s.detail) &&
     s.info.bands.every((band) => band.role !== "elevation");
   const key = (s: T) =>
     s.info!.bands.map((band) => `${band.name}/${band.role}/${band.unit}`).join();

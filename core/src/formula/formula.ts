@@ -18,8 +18,10 @@ export class FormulaError extends InputError {
 export type Term =
   | { kind: "number"; value: number }
   | { kind: "band"; name: string }
-  | { kind: "sum" | "difference" | "product" | "quotient" | "power"; a: Term; b: Term }
+  | { kind: Operation; a: Term; b: Term }
   | { kind: "call"; name: FunctionName; args: Term[] };
+
+/** Functions of a formula and how many values they take. */
 export const FUNCTIONS = {
   sqrt: 1,
   abs: 1,
@@ -30,14 +32,21 @@ export const FUNCTIONS = {
   max: 2,
   atan2: 2,
 } as const;
+
+/** Name of a function. */
 export type FunctionName = keyof typeof FUNCTIONS;
+
+/** A formula that was read. */
 export interface Formula {
   text: string;
   term: Term;
-  /** Bands in the order of their first use. */ uses: string[];
+  /** Bands in the order of their first use. */
+  uses: string[];
 }
 
-const OPERATORS: Record<string, "sum" | "difference" | "product" | "quotient" | "power"> = {
+type Operation = "sum" | "difference" | "product" | "quotient" | "power";
+
+const OPERATORS: Record<string, Operation> = {
   "+": "sum",
   "-": "difference",
   "*": "product",
@@ -64,14 +73,33 @@ jsep.removeAllLiterals();
 const MAX_LENGTH = 2000;
 const MAX_DEPTH = 200;
 
-/**
- * Reads a formula in ordinary arithmetic. Case does not matter in names of functions; bands are
- * found as they are written, then regardless of case.
- * @param bands names that may be used
- * @throws FormulaError pointing at what is wrong: syntax, a name that is no band, a function that
- * is not known, something that is no arithmetic
- */
-export function parseFormula(text: string, bands: readonly string[]): Formula {
+/** Nodes of the parser that a formula can have. */
+type Node =
+  | jsep.Literal
+  | jsep.Identifier
+  | jsep.MemberExpression
+  | jsep.UnaryExpression
+  | jsep.BinaryExpression
+  | jsep.CallExpression
+  | jsep.Compound;
+
+const NODES: ReadonlySet<string> = new Set<Node["type"]>([
+  "Literal",
+  "Identifier",
+  "MemberExpression",
+  "UnaryExpression",
+  "BinaryExpression",
+  "CallExpression",
+  "Compound",
+]);
+const isNode = (expression: jsep.Expression): expression is Node => NODES.has(expression.type);
+const isIdentifier = (expression: jsep.Expression): expression is jsep.Identifier =>
+  expression.type === "Identifier";
+
+const isFunction = (name: string): name is FunctionName => Object.hasOwn(FUNCTIONS, name);
+
+/** @throws FormulaError where there is nothing, or too much */
+function requireLength(text: string, bands: readonly string[]): void {
   if (text.trim() === "") {
     throw new FormulaError("The formula is empty", 0, text.length, `Bands: ${bands.join(", ")}`);
   }
@@ -82,8 +110,10 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
       text.length - MAX_LENGTH,
     );
   }
-  // Signs as people type and paste them.
-  const plain = text.replace(/[−–]/g, "-").replace(/[×·]/g, "*").replace(/÷/g, "/");
+}
+
+/** @throws FormulaError where a sign means nothing, or could mean two things */
+function requireClear(plain: string): void {
   const stray = /[^\w\s.+\-*/^(),]/.exec(plain);
   if (stray) {
     throw new FormulaError(
@@ -102,46 +132,119 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
       "Put parentheses around it.",
     );
   }
+}
+
+/** What the parser says of a text that it cannot read: where, and why. */
+function faultOf(error: unknown, length: number): { index: number; why: string } {
+  const found = typeof error === "object" && error !== null ? error : {};
+  const index = "index" in found ? Number(found.index) : length;
+  const why = "description" in found ? String(found.description) : messageOf(error);
+  return { index, why: why.replace(/ at character \d+$/, "").toLowerCase() };
+}
+
+/** The tree of a formula. @throws FormulaError at the place in `plain` where it cannot be read */
+function treeOf(plain: string): jsep.Expression {
   const signed = signsAsDifferences(plain);
-  let tree: jsep.Expression;
   try {
-    tree = jsep(signed.text);
+    return jsep(signed.text);
   } catch (error) {
-    const found = Number((error as { index?: number }).index ?? signed.text.length);
-    const at = Math.min(found - signed.added.filter((i) => i < found).length, plain.length);
-    const what = String(
-      (error as { description?: string }).description ?? messageOf(error),
-    ).replace(/ at character \d+$/, "");
+    const { index, why } = faultOf(error, signed.text.length);
+    const at = Math.min(index - signed.added.filter((i) => i < index).length, plain.length);
     throw new FormulaError(
       at >= plain.trimEnd().length
         ? "The formula ends too early"
-        : `The formula cannot be read here (${what.toLowerCase()})`,
+        : `The formula cannot be read here (${why})`,
       Math.min(at, Math.max(0, plain.length - 1)),
       1,
     );
   }
-  const uses: string[] = [];
-  const seen = new Map<string, number>();
-  /** Where the next use of a name stands: names are met in the order of the text. */
-  const place = (name: string): number => {
-    const regExp = new RegExp(
-      `(?<![\\w.])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w])`,
-      "g",
-    );
-    regExp.lastIndex = seen.get(name) ?? 0;
-    const match = regExp.exec(plain);
+}
+
+/** Makes terms of the parser's nodes; names are met in the order of the text. */
+class Reader {
+  /** Bands in the order of their first use. */
+  readonly uses: string[] = [];
+  private readonly seen = new Map<string, number>();
+  constructor(
+    private readonly plain: string,
+    private readonly bands: readonly string[],
+  ) {}
+
+  /** @throws FormulaError where it is no arithmetic of known names */
+  term(expression: jsep.Expression, depth = 0): Term {
+    if (depth > MAX_DEPTH) {
+      throw new FormulaError("The formula is nested too deeply", 0, this.plain.length);
+    }
+    if (!isNode(expression)) {
+      throw this.noArithmetic();
+    }
+    switch (expression.type) {
+      case "Literal":
+        return this.number(expression);
+      case "Identifier":
+        return this.band(expression.name);
+      case "MemberExpression":
+        return this.band(this.nameOfTwo(expression));
+      case "UnaryExpression": {
+        const b = this.term(expression.argument, depth + 1);
+        const a: Term = { kind: "number", value: 0 };
+        return expression.operator === "-" ? { kind: "difference", a, b } : b;
+      }
+      case "BinaryExpression":
+        return {
+          kind: OPERATORS[expression.operator]!,
+          a: this.term(expression.left, depth + 1),
+          b: this.term(expression.right, depth + 1),
+        };
+      case "CallExpression":
+        return this.call(expression, depth);
+      default:
+        throw new FormulaError(
+          "An operator is missing between two parts",
+          gapOf(this.plain),
+          1,
+          "Write a product with *.",
+        );
+    }
+  }
+
+  /** Where the next use of a name stands. */
+  private place(name: string): number {
+    const escaped = name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&");
+    const pattern = new RegExp(`(?<![\\w.])${escaped}(?![\\w])`, "g");
+    pattern.lastIndex = this.seen.get(name) ?? 0;
+    const match = pattern.exec(this.plain);
     if (match) {
-      seen.set(name, match.index + name.length);
+      this.seen.set(name, match.index + name.length);
     }
     return match?.index ?? 0;
-  };
-  const named = (name: string): Term => {
-    const at = place(name);
+  }
+
+  private noArithmetic(): FormulaError {
+    return new FormulaError(
+      "Only arithmetic can be used in a formula",
+      0,
+      this.plain.length,
+      "Use + − * / ^ and parentheses.",
+    );
+  }
+
+  private number({ value, raw }: jsep.Literal): Term {
+    if (typeof value !== "number" || !Number.isFinite(value)) {
+      throw new FormulaError(`${raw} is no number`, this.place(raw), raw.length);
+    }
+    return { kind: "number", value };
+  }
+
+  private band(name: string): Term {
+    const at = this.place(name);
+    const { bands, uses } = this;
     const band =
-      bands.find((b) => b === name) ?? bands.find((b) => b.toLowerCase() === name.toLowerCase());
+      bands.find((one) => one === name) ??
+      bands.find((one) => one.toLowerCase() === name.toLowerCase());
     if (band === undefined) {
       throw new FormulaError(
-        name.toLowerCase() in FUNCTIONS
+        isFunction(name.toLowerCase())
           ? `${name} is a function and needs parentheses`
           : `There is no band called "${name}"`,
         at,
@@ -153,107 +256,56 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
       uses.push(band);
     }
     return { kind: "band", name: band };
-  };
-  const visit = (expression: jsep.Expression, depth: number): Term => {
-    if (depth > MAX_DEPTH) {
-      throw new FormulaError("The formula is nested too deeply", 0, plain.length);
+  }
+
+  /** A name of two parts, as before.NBR, where such names are offered. */
+  private nameOfTwo({ computed, object, property }: jsep.MemberExpression): string {
+    const isOffered = this.bands.some((band) => band.includes("."));
+    if (!isOffered || computed || !isIdentifier(object) || !isIdentifier(property)) {
+      throw this.noArithmetic();
     }
-    switch (expression.type) {
-      case "Literal": {
-        const value = (expression as jsep.Literal).value;
-        if (typeof value !== "number" || !Number.isFinite(value)) {
-          throw new FormulaError(
-            `${String((expression as jsep.Literal).raw)} is no number`,
-            place(String((expression as jsep.Literal).raw)),
-            String((expression as jsep.Literal).raw).length,
-          );
-        }
-        return { kind: "number", value };
-      }
-      case "Identifier":
-        return named((expression as jsep.Identifier).name);
-      case "MemberExpression": {
-        // A name of two parts, as before.NBR, where such names are offered.
-        const memberExpression = expression as jsep.MemberExpression;
-        const parts =
-          !bands.some((band) => band.includes(".")) ||
-          memberExpression.computed ||
-          memberExpression.object.type !== "Identifier" ||
-          memberExpression.property.type !== "Identifier"
-            ? null
-            : [
-                (memberExpression.object as jsep.Identifier).name,
-                (memberExpression.property as jsep.Identifier).name,
-              ];
-        if (!parts) {
-          throw new FormulaError(
-            "Only arithmetic can be used in a formula",
-            0,
-            plain.length,
-            "Use + − * / ^ and parentheses.",
-          );
-        }
-        return named(parts.join("."));
-      }
-      case "UnaryExpression": {
-        const unaryExpression = expression as jsep.UnaryExpression;
-        const a = visit(unaryExpression.argument, depth + 1);
-        return unaryExpression.operator === "-"
-          ? { kind: "difference", a: { kind: "number", value: 0 }, b: a }
-          : a;
-      }
-      case "BinaryExpression": {
-        const binaryExpression = expression as jsep.BinaryExpression;
-        return {
-          kind: OPERATORS[binaryExpression.operator]!,
-          a: visit(binaryExpression.left, depth + 1),
-          b: visit(binaryExpression.right, depth + 1),
-        };
-      }
-      case "CallExpression": {
-        const callExpression = expression as jsep.CallExpression;
-        const name = String((callExpression.callee as jsep.Identifier).name ?? "");
-        const at = place(name);
-        const called = name.toLowerCase() as FunctionName;
-        if (!Object.hasOwn(FUNCTIONS, called)) {
-          throw new FormulaError(
-            `There is no function called "${name}"`,
-            at,
-            name.length,
-            `Functions: ${Object.keys(FUNCTIONS).join(", ")}`,
-          );
-        }
-        if (callExpression.arguments.length !== FUNCTIONS[called]) {
-          throw new FormulaError(
-            `${called} takes ${FUNCTIONS[called] === 1 ? "one value" : `${FUNCTIONS[called]} values`}, not ${callExpression.arguments.length}`,
-            at,
-            name.length,
-          );
-        }
-        return {
-          kind: "call",
-          name: called,
-          args: callExpression.arguments.map((argument) => visit(argument, depth + 1)),
-        };
-      }
-      case "Compound":
-        throw new FormulaError(
-          "An operator is missing between two parts",
-          gapOf(plain),
-          1,
-          "Write a product with *.",
-        );
-      default:
-        throw new FormulaError(
-          "Only arithmetic can be used in a formula",
-          0,
-          plain.length,
-          "Use + − * / ^ and parentheses.",
-        );
+    return `${object.name}.${property.name}`;
+  }
+
+  private call({ callee, arguments: values }: jsep.CallExpression, depth: number): Term {
+    const name = isIdentifier(callee) ? callee.name : "";
+    const at = this.place(name);
+    const called = name.toLowerCase();
+    if (!isFunction(called)) {
+      throw new FormulaError(
+        `There is no function called "${name}"`,
+        at,
+        name.length,
+        `Functions: ${Object.keys(FUNCTIONS).join(", ")}`,
+      );
     }
-  };
-  const term = visit(tree, 0);
-  if (uses.length === 0) {
+    const takes = FUNCTIONS[called];
+    if (values.length !== takes) {
+      throw new FormulaError(
+        `${called} takes ${takes === 1 ? "one value" : `${takes} values`}, not ${values.length}`,
+        at,
+        name.length,
+      );
+    }
+    return { kind: "call", name: called, args: values.map((value) => this.term(value, depth + 1)) };
+  }
+}
+
+/**
+ * Reads a formula in ordinary arithmetic. Case does not matter in names of functions; bands are
+ * found as they are written, then regardless of case.
+ * @param bands names that may be used
+ * @throws FormulaError pointing at what is wrong: syntax, a name that is no band, a function that
+ * is not known, something that is no arithmetic
+ */
+export function parseFormula(text: string, bands: readonly string[]): Formula {
+  requireLength(text, bands);
+  // Signs as people type and paste them.
+  const plain = text.replace(/[−–]/g, "-").replace(/[×·]/g, "*").replace(/÷/g, "/");
+  requireClear(plain);
+  const reader = new Reader(plain, bands);
+  const term = reader.term(treeOf(plain));
+  if (reader.uses.length === 0) {
     throw new FormulaError(
       "The formula uses no band",
       0,
@@ -261,8 +313,9 @@ export function parseFormula(text: string, bands: readonly string[]): Formula {
       `Bands: ${bands.join(", ")}`,
     );
   }
-  return { text, term, uses };
+  return { text, term, uses: reader.uses };
 }
+
 /**
  * A sign in front of a term as a difference from nought, so that −x² is −(x²); `added`: places
  * where a nought was put in.
@@ -353,7 +406,7 @@ export function evaluateFormula(
 }
 
 type Loop = (a: Float64Array, b: Float64Array, out: Float64Array, n: number) => void;
-const OPERATOR_LOOPS: Record<"sum" | "difference" | "product" | "quotient" | "power", Loop> = {
+const OPERATOR_LOOPS: Record<Operation, Loop> = {
   sum: (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
       out[i] = a[i]! + b[i]!;

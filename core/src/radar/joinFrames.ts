@@ -11,6 +11,7 @@ import {
 import type { StateVector } from "./orbit";
 import type { GroundRangePolynomial, SensorModel } from "./sensor";
 
+/** A product of one piece of a pass. */
 export interface Frame {
   name: string;
   sensor: SensorModel;
@@ -22,11 +23,137 @@ const LINE_TOLERANCE = 0.05;
 /** Lines that may lie between two frames and still be called neighbours. */
 const MAX_GAP_LINES = 60;
 
+/** What frames of one pass have in common, and what it is called. */
+const IN_COMMON = [
+  ["mission", "mission"],
+  ["mode", "mode"],
+  ["pass", "pass direction"],
+  ["look", "look side"],
+] as const;
+
+const polarisationsOf = ({ luts }: Frame): string => Object.keys(luts).sort().join(", ");
+const isApart = (a: number, b: number): boolean => Math.abs(a / b - 1) > 1e-6;
+
+/** @throws InputError where a frame is of another pass than the first, or has other bands */
+function requireAlike(frame: Frame, head: Frame): void {
+  const { sensor } = frame;
+  const odd = IN_COMMON.find(([key]) => sensor[key] !== head.sensor[key]);
+  if (odd) {
+    const [key, what] = odd;
+    throw new InputError(
+      `${frame.name} has another ${what} than ${head.name}: ${sensor[key]}, not ${head.sensor[key]}`,
+      "frames",
+      "Only neighbouring frames of one pass can be joined.",
+    );
+  }
+  if (
+    isApart(sensor.lineIntervalS, head.sensor.lineIntervalS) ||
+    isApart(sensor.sampleSpacingM, head.sensor.sampleSpacingM)
+  ) {
+    throw new InputError(
+      `${frame.name} has another spacing of lines or samples than ${head.name}`,
+      "frames",
+    );
+  }
+  if (polarisationsOf(frame) !== polarisationsOf(head)) {
+    throw new InputError(
+      `${frame.name} has the polarisations ${polarisationsOf(frame)}, ${head.name} has ${polarisationsOf(head)}`,
+      "frames",
+    );
+  }
+}
+
+/**
+ * The line of the joined product at which each frame begins.
+ * @param sorted frames in the order of time
+ * @throws InputError where lines do not continue, or too many are missing between two frames
+ */
+function firstLinesOf(sorted: readonly Frame[]): number[] {
+  const head = sorted[0]!;
+  const { firstLineT, lineIntervalS } = head.sensor;
+  const firsts = sorted.map(({ name, sensor }) => {
+    const exact = (sensor.firstLineT - firstLineT) / lineIntervalS;
+    const first = Math.round(exact);
+    if (Math.abs(exact - first) > LINE_TOLERANCE) {
+      throw new InputError(
+        `The lines of ${name} do not continue those of ${head.name}: they are shifted by ${(exact - first).toFixed(2)} of a line`,
+        "frames",
+      );
+    }
+    return first;
+  });
+  for (const [k, { name }] of sorted.entries()) {
+    const before = sorted[k - 1];
+    const gap = before ? firsts[k]! - firsts[k - 1]! - before.sensor.lines : 0;
+    if (before && gap > MAX_GAP_LINES) {
+      throw new InputError(
+        `${name} is no neighbour of ${before.name}: ${gap} lines lie between them`,
+        "frames",
+        "Add the frame between them, or join only neighbours.",
+      );
+    }
+  }
+  return firsts;
+}
+
+/** A frame in the joined product: where it begins, and which lines of the product it has. */
+interface Part {
+  frame: Frame;
+  shift: number;
+  from: number;
+  to: number;
+}
+
+/** Frames with their lines; where they overlap the earlier one has them. */
+function partsOf(sorted: readonly Frame[], firsts: readonly number[], lines: number): Part[] {
+  const endOf = (k: number) => firsts[k]! + sorted[k]!.sensor.lines;
+  const from = sorted.map((_frame, k) => (k === 0 ? 0 : Math.max(firsts[k]!, endOf(k - 1))));
+  return sorted.map((frame, k) => ({
+    frame,
+    shift: firsts[k]!,
+    from: from[k]!,
+    to: (from[k + 1] ?? lines) - 1,
+  }));
+}
+
+/** Polynomials of all frames: those that are in force in each frame's own lines. */
+function joinGroundRange(
+  parts: readonly Part[],
+  timeOf: (line: number) => number,
+): GroundRangePolynomial[] {
+  return parts.flatMap(({ frame, from, to }, k) => {
+    const all = [...frame.sensor.groundRange].sort((a, b) => a.t - b.t);
+    const ends = k + 1 < parts.length ? timeOf(to + 0.5) : Infinity;
+    if (k === 0) {
+      return all.filter(({ t }, i) => i === 0 || t < ends);
+    }
+    const begins = timeOf(from - 0.5);
+    const inForce = all.filter(({ t }) => t <= begins).at(-1) ?? all[0]!;
+    return [{ ...inForce, t: begins }, ...all.filter(({ t }) => t > begins && t < ends)];
+  });
+}
+
+/** Tables of a polarisation: each frame's own, in its lines. */
+function joinLuts(parts: readonly Part[], polarisation: string): PolarisationLuts {
+  const tables = parts.map((part) => ({ ...part, luts: part.frame.luts[polarisation]! }));
+  const cut = (of: (luts: PolarisationLuts) => LutVector[]) =>
+    tables.flatMap(({ luts, shift, from, to }) => cutVectors(of(luts), shift, from, to));
+  const hasNoise = tables.every(({ luts }) => luts.noiseRange.length > 0);
+  return {
+    sigma: cut(({ sigma }) => sigma),
+    beta: cut(({ beta }) => beta),
+    gamma: cut(({ gamma }) => gamma),
+    noiseRange: hasNoise ? cut(({ noiseRange }) => noiseRange) : [],
+    noiseAzimuth: tables.flatMap(({ luts, shift, from, to }) =>
+      cutAzimuth(luts.noiseAzimuth, shift, from, to),
+    ),
+  };
+}
+
 /**
  * Neighbouring frames of one pass as one product: geometry, tables, and the first line of each
- * frame in it. Frames are put in the order of
- * time; at a seam every line keeps the polynomials and tables of its own frame, so that nothing is
- * mixed across it.
+ * frame in it. Frames are put in the order of time; at a seam every line keeps the polynomials and
+ * tables of its own frame, so that nothing is mixed across it.
  * @throws InputError naming the frame that does not belong, and why
  */
 export function joinFrames(frames: readonly Frame[]): {
@@ -38,120 +165,30 @@ export function joinFrames(frames: readonly Frame[]): {
   if (frames.length < 2) {
     throw new InputError("Two frames or more can be joined", "frames");
   }
-  const order = frames
-    .map((_f, i) => i)
-    .sort((a, b) => frames[a]!.sensor.firstLineT - frames[b]!.sensor.firstLineT);
+  const order = [...frames.keys()].sort(
+    (a, b) => frames[a]!.sensor.firstLineT - frames[b]!.sensor.firstLineT,
+  );
   const sorted = order.map((i) => frames[i]!);
   const head = sorted[0]!;
-  const sensorModel = head.sensor;
   for (const frame of sorted.slice(1)) {
-    const sensor = frame.sensor;
-    const odd = (
-      [
-        ["mission", "mission"],
-        ["mode", "mode"],
-        ["pass", "pass direction"],
-        ["look", "look side"],
-      ] as const
-    ).find(([k]) => sensor[k] !== sensorModel[k]);
-    if (odd) {
-      throw new InputError(
-        `${frame.name} has another ${odd[1]} than ${head.name}: ${sensor[odd[0]]}, not ${sensorModel[odd[0]]}`,
-        "frames",
-        "Only neighbouring frames of one pass can be joined.",
-      );
-    }
-    if (
-      Math.abs(sensor.lineIntervalS / sensorModel.lineIntervalS - 1) > 1e-6 ||
-      Math.abs(sensor.sampleSpacingM / sensorModel.sampleSpacingM - 1) > 1e-6
-    ) {
-      throw new InputError(
-        `${frame.name} has another spacing of lines or samples than ${head.name}`,
-        "frames",
-      );
-    }
-    if (Object.keys(frame.luts).sort().join() !== Object.keys(head.luts).sort().join()) {
-      throw new InputError(
-        `${frame.name} has the polarisations ${Object.keys(frame.luts).sort().join(", ")}, ${head.name} has ${Object.keys(head.luts).sort().join(", ")}`,
-        "frames",
-      );
-    }
+    requireAlike(frame, head);
   }
-  const exact = sorted.map(
-    (frame) => (frame.sensor.firstLineT - sensorModel.firstLineT) / sensorModel.lineIntervalS,
-  );
-  const firsts = exact.map(Math.round);
-  sorted.forEach((frame, k) => {
-    if (Math.abs(exact[k]! - firsts[k]!) > LINE_TOLERANCE) {
-      throw new InputError(
-        `The lines of ${frame.name} do not continue those of ${head.name}: they are shifted by ${(exact[k]! - firsts[k]!).toFixed(2)} of a line`,
-        "frames",
-      );
-    }
-    if (k > 0 && firsts[k]! - (firsts[k - 1]! + sorted[k - 1]!.sensor.lines) > MAX_GAP_LINES) {
-      throw new InputError(
-        `${frame.name} is no neighbour of ${sorted[k - 1]!.name}: ${firsts[k]! - firsts[k - 1]! - sorted[k - 1]!.sensor.lines} lines lie between them`,
-        "frames",
-        "Add the frame between them, or join only neighbours.",
-      );
-    }
-  });
-  // Where frames overlap the earlier one has the lines.
-  const from = sorted.map((_f, k) =>
-    k === 0 ? 0 : Math.max(firsts[k]!, firsts[k - 1]! + sorted[k - 1]!.sensor.lines),
-  );
-  const lines = firsts.at(-1)! + sorted.at(-1)!.sensor.lines;
-  const to = from.map((_v, k) => (k + 1 < from.length ? from[k + 1]! : lines) - 1);
-  const t = (line: number) => sensorModel.firstLineT + line * sensorModel.lineIntervalS;
-  const groundRange: GroundRangePolynomial[] = sorted.flatMap((frame, k) => {
-    const all = [...frame.sensor.groundRange].sort((polynomial, b) => polynomial.t - b.t);
-    const begins = k === 0 ? -Infinity : t(from[k]! - 0.5);
-    const ends = k + 1 < sorted.length ? t(to[k]! + 0.5) : Infinity;
-    const inForce = all.filter((polynomial) => polynomial.t <= begins).at(-1) ?? all[0]!;
-    return k === 0
-      ? all.filter((polynomial, i) => i === 0 || polynomial.t < ends)
-      : [
-          { ...inForce, t: begins },
-          ...all.filter((polynomial) => polynomial.t > begins && polynomial.t < ends),
-        ];
-  });
-  const luts: ProductLuts = {};
-  for (const pol of Object.keys(head.luts)) {
-    const parts = sorted.map((frame, k) => ({
-      l: frame.luts[pol]!,
-      shift: firsts[k]!,
-      from: from[k]!,
-      to: to[k]!,
-    }));
-    const cut = (get: (tables: PolarisationLuts) => LutVector[]) =>
-      parts.flatMap((part) => cutVectors(get(part.l), part.shift, part.from, part.to));
-    luts[pol] = {
-      sigma: cut((table) => table.sigma),
-      beta: cut((table) => table.beta),
-      gamma: cut((table) => table.gamma),
-      noiseRange: parts.every((part) => part.l.noiseRange.length > 0)
-        ? cut((table) => table.noiseRange)
-        : [],
-      noiseAzimuth: parts.flatMap((part) =>
-        cutAzimuth(part.l.noiseAzimuth, part.shift, part.from, part.to),
-      ),
-    };
-  }
+  const firstLines = firstLinesOf(sorted);
+  const lines = firstLines.at(-1)! + sorted.at(-1)!.sensor.lines;
+  const parts = partsOf(sorted, firstLines, lines);
+  const timeOf = (line: number) => head.sensor.firstLineT + line * head.sensor.lineIntervalS;
+  const orbits = sorted.map(({ sensor }) => sensor.orbit);
   return {
     sensor: {
-      ...sensorModel,
-      orbit: joinOrbits(
-        sorted.map((frame) => frame.sensor.orbit),
-        t(0),
-        t(lines),
-      ),
-      groundRange,
+      ...head.sensor,
+      orbit: joinOrbits(orbits, timeOf(0), timeOf(lines)),
+      groundRange: joinGroundRange(parts, timeOf),
       lines,
-      samples: Math.max(...sorted.map((frame) => frame.sensor.samples)),
+      samples: Math.max(...sorted.map(({ sensor }) => sensor.samples)),
     },
-    luts,
+    luts: Object.fromEntries(Object.keys(head.luts).map((name) => [name, joinLuts(parts, name)])),
     order,
-    firstLines: firsts,
+    firstLines,
   };
 }
 
