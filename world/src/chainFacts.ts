@@ -4,7 +4,7 @@ import { join } from "node:path";
 import type { RadarChain } from "@hindglance/core/chain/radar/steps";
 import { floodChain, sceneNodes } from "@hindglance/core/chain/radarChain";
 import { buildChange } from "@hindglance/core/change/build";
-
+import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
 import { Evaluator, type SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -176,119 +176,149 @@ const nodesOf = (
   ).at(-1)!.output;
 const scale = 1 / Math.cos((INCIDENCE_DEG * Math.PI) / 180);
 
-async function accuracy(pass: RadarPass): Promise<object> {
-  const s = await load(pass);
-  const [vv] = coverSigma(ground, {
-    after: pass.flood === 1,
-    wind: pass.wind,
-    wetness: pass.wetness,
-    seed: pass.seed,
-  });
-  await keep(`${s.id}-flat`, nodesOf(s, settings));
-  await keep(
-    `${s.id}-beta`,
-    nodesOf(s, { ...settings, flatten: { ...settings.flatten, on: false } }),
-  );
-  const [flat, , hidden] = images.get(`${s.id}-flat`)!.bands as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ];
-  const sigma = realCells(
-    (
-      await whole(
-        nodesOf(s, {
-          ...settings,
-          calibrate: { ...settings.calibrate, to: "sigma" },
-          flatten: { ...settings.flatten, on: false },
-          terrain: { ...settings.terrain, extras: false },
-        }),
-      )
-    )[0]!,
-  );
-  // Level ground by cover: sigma nought against the truth. Facets that lean one way or the other.
-  const even: Record<string, [number, number]> = {};
-  const lean: Record<string, [number, number, number]> = {};
+/** Images of a pass, as the chain gives them with the precise orbit, by what they are for. */
+interface Prepared {
+  pass: RadarPass;
+  flat: Float32Array;
+  hidden: Float32Array;
+  beta: Float32Array;
+  sigma: Float32Array;
+  /** Beta nought by the product's own orbit. */
+  ownOrbit: Float32Array;
+  /** Sigma nought of the ground as the world has it. */
+  truth: Float32Array;
+}
+
+const withoutFlatten = { ...settings, flatten: { ...settings.flatten, on: false } };
+const withoutExtras = { ...withoutFlatten, terrain: { ...settings.terrain, extras: false } };
+
+async function firstBand(n: NodeSpec): Promise<Float32Array> {
+  return realCells((await whole(n))[0]!);
+}
+
+async function prepare(pass: RadarPass): Promise<Prepared> {
+  const loaded = await load(pass);
+  const { id } = loaded;
+  await keep(`${id}-flat`, nodesOf(loaded, settings));
+  await keep(`${id}-beta`, nodesOf(loaded, withoutFlatten));
+  const [flat, , hidden] = images.get(`${id}-flat`)!.bands;
+  const toSigma = { ...withoutExtras, calibrate: { ...settings.calibrate, to: "sigma" as const } };
+  const { wind, wetness, seed } = pass;
+  return {
+    pass,
+    flat: flat!,
+    hidden: hidden!,
+    beta: images.get(`${id}-beta`)!.bands[0]!,
+    sigma: await firstBand(nodesOf(loaded, toSigma)),
+    ownOrbit: await firstBand(nodesOf(loaded, withoutExtras, false)),
+    truth: coverSigma(ground, { after: pass.flood === 1, wind, wetness, seed })[0],
+  };
+}
+
+/** How the ground leans at a cell: rise to the east and to the south, metres a metre. */
+function leanAt(i: number): { east: number; south: number } {
+  const z = ground.elevation;
+  return { east: (z[i + 1]! - z[i - 1]!) / 20, south: (z[i + WIDTH]! - z[i - WIDTH]!) / 20 };
+}
+
+/** Cells that are not at the rim, with their places. */
+function* innerCells(): Generator<{ i: number; c: number; r: number }> {
   for (let r = 4; r < HEIGHT - 4; r++) {
     for (let c = 4; c < WIDTH - 4; c++) {
-      const i = r * WIDTH + c;
-      const value = sigma[i]!;
-      const fraction = flat[i]!;
-      const east = (ground.elevation[i + 1]! - ground.elevation[i - 1]!) / 20;
-      const south = (ground.elevation[i + WIDTH]! - ground.elevation[i - WIDTH]!) / 20;
-      if (
-        value === value &&
-        Math.hypot(east, south) < 0.01 &&
-        ground.elevation[i]! > 0 &&
-        ground.cover[i] !== COVER.town &&
-        TARGETS.every((t) => Math.hypot(c / 100 - t.x, r / 100 - t.y) > 0.1)
-      ) {
-        const e = (even[
-          ground.cover[i] === COVER.water || (pass.flood && ground.waterAfter[i]) ? "water" : "land"
-        ] ??= [0, 0]);
-        e[0] += value;
-        e[1] += vv[i]!;
-      }
-      const side = east > 0.12 ? "rises to the east" : east < -0.12 ? "falls to the east" : null;
-      if (side && fraction === fraction && hidden[i] === 0) {
-        const b = images.get(`${s.id}-beta`)!.bands[0]![i]!;
-        const sums = (lean[side] ??= [0, 0, 0]);
-        sums[0] += fraction;
-        sums[1] += vv[i]! * scale;
-        sums[2] += b === b ? b : 0;
+      yield { i: r * WIDTH + c, c, r };
+    }
+  }
+}
+
+const isNearTarget = (c: number, r: number): boolean =>
+  TARGETS.some(({ x, y }) => Math.hypot(c / 100 - x, r / 100 - y) <= 0.1);
+
+/** Level ground by cover: sigma nought against the truth, in decibels. */
+function evenDb({ pass, sigma, truth: real }: Prepared): Record<string, number> {
+  const sums: Record<string, [number, number]> = {};
+  for (const { i, c, r } of innerCells()) {
+    const { east, south } = leanAt(i);
+    const isEven = Math.hypot(east, south) < 0.01 && ground.elevation[i]! > 0;
+    if (!isEven || Number.isNaN(sigma[i]) || ground.cover[i] === COVER.town || isNearTarget(c, r)) {
+      continue;
+    }
+    const isFlooded = pass.flood === 1 && !!ground.waterAfter[i];
+    const of = (sums[ground.cover[i] === COVER.water || isFlooded ? "water" : "land"] ??= [0, 0]);
+    of[0] += sigma[i]!;
+    of[1] += real[i]!;
+  }
+  return Object.fromEntries(Object.entries(sums).map(([name, [a, b]]) => [name, db(a / b)]));
+}
+
+function sideOf(east: number): string | null {
+  if (east > 0.12) {
+    return "rises to the east";
+  }
+  return east < -0.12 ? "falls to the east" : null;
+}
+
+/** Facets that lean one way or the other: flattened, and beta nought, against the truth. */
+function leanDb({ flat, hidden, beta, truth: real }: Prepared) {
+  const sums: Record<string, { flat: number; truth: number; beta: number }> = {};
+  for (const { i } of innerCells()) {
+    const side = sideOf(leanAt(i).east);
+    if (!side || Number.isNaN(flat[i]) || hidden[i] !== 0) {
+      continue;
+    }
+    const of = (sums[side] ??= { flat: 0, truth: 0, beta: 0 });
+    of.flat += flat[i]!;
+    of.truth += real[i]! * scale;
+    of.beta += Number.isNaN(beta[i]) ? 0 : beta[i]!;
+  }
+  const by = (which: "flat" | "beta") =>
+    Object.fromEntries(Object.entries(sums).map(([side, of]) => [side, db(of[which] / of.truth)]));
+  return { leanFlatDb: by("flat"), leanBetaDb: by("beta") };
+}
+
+/** The brightest cell within some cells of a place. */
+function brightestNear(image: Float32Array, x: number, y: number): { c: number; r: number } {
+  let top = 0;
+  let found = { c: 0, r: 0 };
+  for (let r = Math.round(y) - 8; r <= y + 8; r++) {
+    for (let c = Math.round(x) - 8; c <= x + 8; c++) {
+      const value = image[r * WIDTH + c]!;
+      if (value > top) {
+        top = value;
+        found = { c, r };
       }
     }
   }
-  const targets = async (img: Float32Array) =>
-    TARGETS.map((t) => {
-      let top = 0;
-      let bc = 0;
-      let br = 0;
-      let sx = 0;
-      let sy = 0;
-      let sum = 0;
-      for (let r = Math.round(t.y * 100) - 8; r <= t.y * 100 + 8; r++) {
-        for (let c = Math.round(t.x * 100) - 8; c <= t.x * 100 + 8; c++) {
-          const value = img[r * WIDTH + c]!;
-          if (value > top) {
-            top = value;
-            bc = c;
-            br = r;
-          }
-        }
-      }
-      for (let r = br - 3; r <= br + 3; r++) {
-        for (let c = bc - 3; c <= bc + 3; c++) {
-          const value = img[r * WIDTH + c]!;
-          sum += value;
-          sx += value * (c + 0.5);
-          sy += value * (r + 0.5);
-        }
-      }
-      return Math.hypot(sx / sum - t.x * 100, sy / sum - t.y * 100);
-    });
-  const own = realCells(
-    (
-      await whole(
-        nodesOf(
-          s,
-          {
-            ...settings,
-            flatten: { ...settings.flatten, on: false },
-            terrain: { ...settings.terrain, extras: false },
-          },
-          false,
-        ),
-      )
-    )[0]!,
-  );
+  return found;
+}
+
+/** How far the middle of a bright target lies from where it is, cells. */
+function targetError(image: Float32Array, x: number, y: number): number {
+  const at = brightestNear(image, x, y);
+  let sx = 0;
+  let sy = 0;
+  let sum = 0;
+  for (let r = at.r - 3; r <= at.r + 3; r++) {
+    for (let c = at.c - 3; c <= at.c + 3; c++) {
+      const value = image[r * WIDTH + c]!;
+      sum += value;
+      sx += value * (c + 0.5);
+      sy += value * (r + 0.5);
+    }
+  }
+  return Math.hypot(sx / sum - x, sy / sum - y);
+}
+
+const worstTarget = (image: Float32Array): number =>
+  Math.max(...TARGETS.map(({ x, y }) => targetError(image, x * 100, y * 100)));
+
+async function accuracy(pass: RadarPass): Promise<object> {
+  const prepared = await prepare(pass);
   return {
     pass: pass.pass,
-    evenDb: Object.fromEntries(Object.entries(even).map(([k, [a, b]]) => [k, db(a / b)])),
-    leanFlatDb: Object.fromEntries(Object.entries(lean).map(([k, [a, b]]) => [k, db(a / b)])),
-    leanBetaDb: Object.fromEntries(Object.entries(lean).map(([k, [, b, c]]) => [k, db(c / b)])),
-    targetsPrecise: Math.max(...(await targets(images.get(`${s.id}-beta`)!.bands[0]!))),
-    targetsOwn: Math.max(...(await targets(own))),
+    evenDb: evenDb(prepared),
+    ...leanDb(prepared),
+    targetsPrecise: worstTarget(prepared.beta),
+    targetsOwn: worstTarget(prepared.ownOrbit),
   };
 }
 
@@ -300,26 +330,43 @@ const checks = [await accuracy(before), await accuracy(after), await accuracy(as
 const truth = truthOf(ground, 1, WIDTH, HEIGHT);
 const area = multiPolygonFrom(studyAreaGeoJson());
 const scores: Record<string, object> = {};
+/** Which limits of the flood's map are on. */
+type WhichLimits = "all" | "no slope" | "none";
+
+function limitsOf(limits: ChangeSetup["limits"], which: WhichLimits): ChangeSetup["limits"] {
+  switch (which) {
+    case "none":
+      return { ...limits, seenMarginCells: 0, maxSlopeDeg: null, minPatchCells: null };
+    case "no slope":
+      return { ...limits, maxSlopeDeg: null };
+    default:
+      return limits;
+  }
+}
+
+const dayOf = (pass: RadarPass): string => pass.time.slice(0, 10).replace(/-/g, "");
+
+function histogramOf(cells: Cells, from: number, to: number) {
+  const histogram = emptyHistogram(from, to, 500);
+  addToHistogram(histogram, cells);
+  return histogram;
+}
+
 async function flood(
   name: string,
   which: "flat" | "beta",
-  limits: "all" | "no slope" | "none",
+  limits: WhichLimits,
   filter: "refinedLee" | "none" = "refinedLee",
 ): Promise<void> {
   const side = (pass: RadarPass) => {
-    const id = `${pass.time.slice(0, 10).replace(/-/g, "")}-${which}`;
+    const id = `${dayOf(pass)}-${which}`;
     return { node: sourceNode(id), info: images.get(id)!.info };
   };
-  let setup = emptySetup({ looks: 4.4, hasStudyArea: true, hasElevation: true });
-  setup = {
-    ...setup,
-    speckle: { ...setup.speckle, filter },
-    limits:
-      limits === "none"
-        ? { ...setup.limits, seenMarginCells: 0, maxSlopeDeg: null, minPatchCells: null }
-        : limits === "no slope"
-          ? { ...setup.limits, maxSlopeDeg: null }
-          : setup.limits,
+  const start = emptySetup({ looks: 4.4, hasStudyArea: true, hasElevation: true });
+  const bare: ChangeSetup = {
+    ...start,
+    speckle: { ...start.speckle, filter },
+    limits: limitsOf(start.limits, limits),
   };
   const inputs = {
     before: side(before),
@@ -327,22 +374,15 @@ async function flood(
     elevation: { id: "z", info: elevation },
     studyArea: area,
   };
-  const changeNodes = buildChange(inputs, setup);
-  const gated = await whole(changeNodes.gated);
-  const [histogram, a, m] = [
-    [-40, 10],
-    [-40, 10],
-    [-25, 25],
-  ].map(([lo, hi], k) => {
-    const h = emptyHistogram(lo!, hi!, 500);
-    addToHistogram(h, gated[k]!);
-    return h;
-  }) as [
-    ReturnType<typeof emptyHistogram>,
-    ReturnType<typeof emptyHistogram>,
-    ReturnType<typeof emptyHistogram>,
-  ];
-  setup = { ...setup, rules: initialRules({ before: histogram, after: a, measure: m }) };
+  const gated = await whole(buildChange(inputs, bare).gated);
+  const setup: ChangeSetup = {
+    ...bare,
+    rules: initialRules({
+      before: histogramOf(gated[0]!, -40, 10),
+      after: histogramOf(gated[1]!, -40, 10),
+      measure: histogramOf(gated[2]!, -25, 25),
+    }),
+  };
   const classes = labelCells((await whole(buildChange(inputs, setup).classes))[0]!);
   const counted = (i: number) => classes[i] !== CLASS_NODATA;
   const water = score(
@@ -359,7 +399,7 @@ async function flood(
       classes.length,
     ),
     standingUsers: water.users,
-    thresholds: [setup.rules[0]!.all[0]!.value, setup.rules[0]!.all[1]!.value],
+    thresholds: setup.rules[0]!.all.slice(0, 2).map(({ value }) => value),
   };
 }
 await flood("flattened, all limits", "flat", "all");
@@ -368,25 +408,15 @@ await flood("not flattened, all limits", "beta", "all");
 await flood("not flattened, no slope limit", "beta", "no slope");
 await flood("flattened, no filter and no limits", "flat", "none", "none");
 // Both dates smoothed with each other's help in place of the filter in Compare.
-for (const [k, pass] of [before, after].entries()) {
-  const ids = [before, after].map(
-    (radarPass) => `${radarPass.time.slice(0, 10).replace(/-/g, "")}-flat`,
-  );
+const [first, second] = [before, after].map((pass) => sourceNode(`${dayOf(pass)}-flat`));
+for (const [index, pass] of [before, after].entries()) {
   await keep(
-    `${pass.time.slice(0, 10).replace(/-/g, "")}-joint`,
-    node(
-      "radar.acrossDates",
-      { index: k, windowCells: 7 },
-      sourceNode(ids[0]!),
-      sourceNode(ids[1]!),
-    ),
+    `${dayOf(pass)}-joint`,
+    node("radar.acrossDates", { index, windowCells: 7 }, first!, second!),
   );
 }
 for (const pass of [before, after]) {
-  images.set(
-    `${pass.time.slice(0, 10).replace(/-/g, "")}-beta`,
-    images.get(`${pass.time.slice(0, 10).replace(/-/g, "")}-joint`)!,
-  );
+  images.set(`${dayOf(pass)}-beta`, images.get(`${dayOf(pass)}-joint`)!);
 }
 await flood("flattened, across dates before refined Lee, all limits", "beta", "all");
 rmSync(folder, { recursive: true });

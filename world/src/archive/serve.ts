@@ -1,278 +1,306 @@
 import { existsSync, readFileSync, statSync } from "node:fs";
 import type { Server } from "node:http";
 import { resolve } from "node:path";
-import express, { type Request } from "express";
+import express, { type Express, type Request, type Response } from "express";
 import { CATALOGUE, COLLECTIONS, type CatalogueItem } from "./catalogue";
 
 const CORE = "https://api.stacspec.org/v1.0.0";
 const VERSION = "1.0.0";
 
+const CONFORMS = ["core", "collections", "item-search", "item-search#query"].map(
+  (part) => `${CORE}/${part}`,
+);
+
+const link = (rel: string, href: string, more: object = {}) => ({
+  rel,
+  href,
+  type: "application/json",
+  ...more,
+});
+
+/** The address at which the archive was asked. */
+const baseOf = (req: Request): string => `http://${req.headers.host}`;
+
+/** Reads the list of items, again where it was written anew: it may be made while this runs. */
+function itemsIn(root: string): () => CatalogueItem[] {
+  const path = resolve(root, CATALOGUE);
+  let list: CatalogueItem[] = [];
+  let readAt = 0;
+  return () => {
+    if (existsSync(path) && statSync(path).mtimeMs !== readAt) {
+      list = JSON.parse(readFileSync(path, "utf8")) as CatalogueItem[];
+      readAt = statSync(path).mtimeMs;
+    }
+    return list;
+  };
+}
+
+/** An item as the interface shows it. */
+function itemView({ collection, id, ring, properties, assets }: CatalogueItem, base: string) {
+  const files = `${base}/files/${collection}/${id}`;
+  return {
+    type: "Feature",
+    stac_version: VERSION,
+    id,
+    collection,
+    geometry: ring ? { type: "Polygon", coordinates: [ring] } : null,
+    ...(ring ? { bbox: boxOf(ring) } : {}),
+    properties,
+    links: [
+      link("self", `${base}/collections/${collection}/items/${id}`),
+      link("collection", `${base}/collections/${collection}`),
+      link("root", `${base}/`),
+    ],
+    assets: Object.fromEntries(
+      Object.entries(assets).map(([key, { file, type, roles, title, bytes, sha256 }]) => [
+        key,
+        {
+          href: `${files}/${key}/${file.split("/").pop()}`,
+          ...{ type, roles, title },
+          "file:size": bytes,
+          "file:checksum": `1220${sha256}`,
+        },
+      ]),
+    ),
+  };
+}
+
+/** A collection as the interface shows it. */
+const collectionView = (collection: (typeof COLLECTIONS)[number], base: string) => ({
+  type: "Collection",
+  stac_version: VERSION,
+  ...collection,
+  license: "other",
+  extent: {
+    spatial: { bbox: [[-21.3, -43.8, -20.7, -43.4]] },
+    temporal: { interval: [[null, null]] },
+  },
+  links: [
+    link("self", `${base}/collections/${collection.id}`),
+    link("items", `${base}/collections/${collection.id}/items`, { type: "application/geo+json" }),
+    link("root", `${base}/`),
+  ],
+});
+
+/** The front page. */
+const catalogView = (base: string) => ({
+  type: "Catalog",
+  stac_version: VERSION,
+  id: "corvane",
+  title: "Archive of Corvane",
+  description: "Made-up scenes of a made-up island.",
+  conformsTo: CONFORMS,
+  links: [
+    link("self", `${base}/`),
+    link("root", `${base}/`),
+    link("data", `${base}/collections`),
+    link("conformance", `${base}/conformance`),
+    link("search", `${base}/search`, { method: "GET", type: "application/geo+json" }),
+    link("search", `${base}/search`, { method: "POST", type: "application/geo+json" }),
+  ],
+});
+
+/** How the next page is asked for: the question again, and from where. */
+function nextLink({ asked }: Query, address: string, from: number, isPost: boolean) {
+  const token = String(from);
+  if (isPost) {
+    return link("next", address, { method: "POST", body: { ...asked, token } });
+  }
+  const texts = Object.entries(asked).map(([key, value]) => [key, String(value)]);
+  return link("next", `${address}?${new URLSearchParams([...texts, ["token", token]])}`);
+}
+
+/** A page of the items that a question finds. */
+function pageOf(all: CatalogueItem[], asked: unknown, req: Request) {
+  const query = queryOf(asked);
+  const base = baseOf(req);
+  const found = all.filter((item) => matches(item, query));
+  const part = found.slice(query.offset, query.offset + query.limit);
+  const end = query.offset + part.length;
+  const next = nextLink(query, `${base}${req.path}`, end, req.method === "POST");
+  return {
+    type: "FeatureCollection",
+    features: part.map((item) => itemView(item, base)),
+    numberMatched: found.length,
+    numberReturned: part.length,
+    links: end < found.length ? [next] : [],
+  };
+}
+
+/** Sends what was found, or that there is none. */
+function sendFound(res: Response, found: object | undefined, what: string): void {
+  if (found) {
+    res.json(found);
+  } else {
+    res.status(404).json({ code: "NotFound", description: `no such ${what}` });
+  }
+}
+
+function collectionRoutes(app: Express, items: () => CatalogueItem[]): void {
+  app.get("/collections", (req, res) => {
+    const base = baseOf(req);
+    res.json({ collections: COLLECTIONS.map((one) => collectionView(one, base)), links: [] });
+  });
+  app.get("/collections/:id", (req, res) => {
+    const found = COLLECTIONS.find(({ id }) => id === req.params.id);
+    sendFound(res, found && collectionView(found, baseOf(req)), "collection");
+  });
+  app.get("/collections/:id/items", (req, res) => {
+    const all = items().filter(({ collection }) => collection === req.params.id);
+    res.json(pageOf(all, req.query, req));
+  });
+  app.get("/collections/:id/items/:item", (req, res) => {
+    const found = findItem(items(), req.params.id, req.params.item);
+    sendFound(res, found && itemView(found, baseOf(req)), "item");
+  });
+}
+
+const findItem = (items: CatalogueItem[], collection: string, id: string) =>
+  items.find((item) => item.collection === collection && item.id === id);
+
 /**
  * A small archive with a STAC API over the made-up world's files: front page, collections, items,
  * search by box, time, collection and query.
- * Source: STAC API 1.0 core, item search and query. @param port 0: any free one
+ * Source: STAC API 1.0 core, item search and query.
+ * @param port 0: any free one
  */
 export async function serveArchive(
   folder: string,
   host: string,
   port: number,
 ): Promise<{ server: Server; url: string }> {
-  const app = express();
   const root = resolve(folder);
-  let list: CatalogueItem[] = [];
-  let read = 0;
-  // The files may be made while the archive already runs.
-  const items = (): CatalogueItem[] => {
-    const path = resolve(root, CATALOGUE);
-    if (existsSync(path) && statSync(path).mtimeMs !== read) {
-      list = JSON.parse(readFileSync(path, "utf8")) as CatalogueItem[];
-      read = statSync(path).mtimeMs;
-    }
-    return list;
-  };
-  const here = (req: Request) => `http://${req.headers.host}`;
-  const link = (rel: string, href: string, more: object = {}) => ({
-    rel,
-    href,
-    type: "application/json",
-    ...more,
-  });
-  const view = (catalogueItem: CatalogueItem, base: string) => ({
-    type: "Feature",
-    stac_version: VERSION,
-    id: catalogueItem.id,
-    collection: catalogueItem.collection,
-    geometry: catalogueItem.ring ? { type: "Polygon", coordinates: [catalogueItem.ring] } : null,
-    ...(catalogueItem.ring ? { bbox: boxOf(catalogueItem.ring) } : {}),
-    properties: catalogueItem.properties,
-    links: [
-      link("self", `${base}/collections/${catalogueItem.collection}/items/${catalogueItem.id}`),
-      link("collection", `${base}/collections/${catalogueItem.collection}`),
-      link("root", `${base}/`),
-    ],
-    assets: Object.fromEntries(
-      Object.entries(catalogueItem.assets).map(([k, catalogueAsset]) => [
-        k,
-        {
-          href: `${base}/files/${catalogueItem.collection}/${catalogueItem.id}/${k}/${catalogueAsset.file.split("/").pop()}`,
-          type: catalogueAsset.type,
-          roles: catalogueAsset.roles,
-          title: catalogueAsset.title,
-          "file:size": catalogueAsset.bytes,
-          "file:checksum": `1220${catalogueAsset.sha256}`,
-        },
-      ]),
-    ),
-  });
-  const collection = (c: (typeof COLLECTIONS)[number], base: string) => ({
-    type: "Collection",
-    stac_version: VERSION,
-    ...c,
-    license: "other",
-    extent: {
-      spatial: { bbox: [[-21.3, -43.8, -20.7, -43.4]] },
-      temporal: { interval: [[null, null]] },
-    },
-    links: [
-      link("self", `${base}/collections/${c.id}`),
-      link("items", `${base}/collections/${c.id}/items`, { type: "application/geo+json" }),
-      link("root", `${base}/`),
-    ],
-  });
-  const page = (all: CatalogueItem[], query: Query, base: string, path: string, post: boolean) => {
-    const found = all.filter((catalogueItem) => matches(catalogueItem, query));
-    const from = query.offset;
-    const part = found.slice(from, from + query.limit);
-    const more = from + part.length < found.length;
-    const next = post
-      ? link("next", `${base}${path}`, {
-          method: "POST",
-          body: { ...query.asked, token: String(from + part.length) },
-        })
-      : link(
-          "next",
-          `${base}${path}?${new URLSearchParams({ ...(query.asked as Record<string, string>), token: String(from + part.length) })}`,
-        );
-    return {
-      type: "FeatureCollection",
-      features: part.map((catalogueItem) => view(catalogueItem, base)),
-      numberMatched: found.length,
-      numberReturned: part.length,
-      links: more ? [next] : [],
-    };
-  };
+  const items = itemsIn(root);
+  const app = express();
   app.disable("x-powered-by");
   app.use(express.json({ limit: "2mb" }));
   app.get("/", (req, res) => {
-    const b = here(req);
-    res.json({
-      type: "Catalog",
-      stac_version: VERSION,
-      id: "corvane",
-      title: "Archive of Corvane",
-      description: "Made-up scenes of a made-up island.",
-      conformsTo: ["core", "collections", "item-search", "item-search#query"].map(
-        (x) => `${CORE}/${x}`,
-      ),
-      links: [
-        link("self", `${b}/`),
-        link("root", `${b}/`),
-        link("data", `${b}/collections`),
-        link("conformance", `${b}/conformance`),
-        link("search", `${b}/search`, { method: "GET", type: "application/geo+json" }),
-        link("search", `${b}/search`, { method: "POST", type: "application/geo+json" }),
-      ],
-    });
+    res.json(catalogView(baseOf(req)));
   });
   app.get("/conformance", (_req, res) => {
-    res.json({
-      conformsTo: ["core", "collections", "item-search", "item-search#query"].map(
-        (x) => `${CORE}/${x}`,
-      ),
-    });
+    res.json({ conformsTo: CONFORMS });
   });
-  app.get("/collections", (req, res) => {
-    res.json({ collections: COLLECTIONS.map((c) => collection(c, here(req))), links: [] });
-  });
-  app.get("/collections/:id", (req, res) => {
-    const c = COLLECTIONS.find((x) => x.id === req.params.id);
-    if (c) {
-      res.json(collection(c, here(req)));
-    } else {
-      res.status(404).json({ code: "NotFound", description: "no such collection" });
-    }
-  });
-  app.get("/collections/:id/items", (req, res) => {
-    res.json(
-      page(
-        items().filter((catalogueItem) => catalogueItem.collection === req.params.id),
-        queryOf(req.query),
-        here(req),
-        `/collections/${req.params.id}/items`,
-        false,
-      ),
-    );
-  });
-  app.get("/collections/:id/items/:item", (req, res) => {
-    const catalogueItem = items().find(
-      (x) => x.collection === req.params.id && x.id === req.params.item,
-    );
-    if (catalogueItem) {
-      res.json(view(catalogueItem, here(req)));
-    } else {
-      res.status(404).json({ code: "NotFound", description: "no such item" });
-    }
-  });
+  collectionRoutes(app, items);
   app.get("/search", (req, res) => {
-    res.json(page(items(), queryOf(req.query), here(req), "/search", false));
+    res.json(pageOf(items(), req.query, req));
   });
   app.post("/search", (req, res) => {
-    res.json(
-      page(items(), queryOf(req.body as Record<string, unknown>), here(req), "/search", true),
-    );
+    res.json(pageOf(items(), req.body, req));
   });
   app.get("/files/:id/:item/:asset/:name", (req, res) => {
-    const catalogueAsset = items().find(
-      (catalogueItem) =>
-        catalogueItem.collection === req.params.id && catalogueItem.id === req.params.item,
-    )?.assets[req.params.asset];
-    if (catalogueAsset) {
-      res.type(catalogueAsset.type.split(";")[0]!).sendFile(resolve(root, catalogueAsset.file));
+    const asset = findItem(items(), req.params.id, req.params.item)?.assets[req.params.asset];
+    if (asset) {
+      res.type(asset.type.split(";")[0]!).sendFile(resolve(root, asset.file));
     } else {
       res.status(404).end();
     }
   });
-  const server = await new Promise<Server>((ok, no) => {
-    const s = app.listen(port, host, (error?: Error) => (error ? no(error) : ok(s)));
+  const server = await new Promise<Server>((done, failed) => {
+    const listening = app.listen(port, host, (error?: Error) =>
+      error ? failed(error) : done(listening),
+    );
   });
-  return { server, url: `http://${host}:${(server.address() as { port: number }).port}/` };
+  return { server, url: `http://${host}:${portOf(server)}/` };
 }
 
+/** The port that a server listens on. */
+function portOf(server: Server): number {
+  const address = server.address();
+  return typeof address === "object" && address !== null ? address.port : NaN;
+}
+
+/** What is asked for, with what is usual where nothing is said. */
 interface Query {
   collections: string[] | null;
   bbox: number[] | null;
   from: number;
   to: number;
+  /** Comparisons by property: operator and value. */
   query: Record<string, Record<string, unknown>>;
   limit: number;
   offset: number;
+  /** The question without the place in its answer. */
   asked: Record<string, unknown>;
 }
-function queryOf(value: Record<string, unknown> | undefined): Query {
-  const { token, ...asked } = value ?? {};
-  const listed = (x: unknown): string[] | null => {
-    if (Array.isArray(x)) {
-      return x.map(String);
-    }
-    if (typeof x === "string" && x) {
-      return x.split(",");
-    }
-    return null;
-  };
-  const [a, b] = String(asked.datetime ?? "../..").split("/") as [string, string | undefined];
-  const time = (s: string | undefined, open: number) => (!s || s === ".." ? open : Date.parse(s));
+
+const isObject = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
+
+/** A list, or a text with commas; null where there is none. */
+function listIn(value: unknown): string[] | null {
+  if (Array.isArray(value)) {
+    return value.map(String);
+  }
+  return typeof value === "string" && value ? value.split(",") : null;
+}
+
+/** Comparisons by property, as an object or as the text of one. */
+function comparisonsIn(value: unknown): Query["query"] {
+  const given: unknown = typeof value === "string" ? JSON.parse(value) : value;
+  const entries = Object.entries(isObject(given) ? given : {});
+  return Object.fromEntries(entries.map(([key, tests]) => [key, isObject(tests) ? tests : {}]));
+}
+
+/** A question as it was sent, in an address or a body. */
+function queryOf(sent: unknown): Query {
+  const { token, ...asked } = isObject(sent) ? sent : {};
+  const datetime = typeof asked.datetime === "string" ? asked.datetime : "../..";
+  const [begin = "..", end = begin] = datetime.split("/");
+  const timeOf = (text: string, open: number) =>
+    text === "" || text === ".." ? open : Date.parse(text);
   return {
-    collections: listed(asked.collections),
-    bbox: listed(asked.bbox)?.map(Number) ?? null,
-    from: time(a, -Infinity),
-    to: time(b ?? a, Infinity),
-    query: (typeof asked.query === "string"
-      ? JSON.parse(asked.query)
-      : (asked.query ?? {})) as Query["query"],
+    collections: listIn(asked.collections),
+    bbox: listIn(asked.bbox)?.map(Number) ?? null,
+    from: timeOf(begin, -Infinity),
+    to: timeOf(end, Infinity),
+    query: comparisonsIn(asked.query),
     limit: Math.max(1, Math.min(1000, Number(asked.limit ?? 10) || 10)),
     offset: Number(token ?? 0) || 0,
     asked,
   };
 }
-function matches(catalogueItem: CatalogueItem, query: Query): boolean {
-  const properties = catalogueItem.properties;
+
+/** What each operator holds of a value that is there and one that is wanted. */
+const OPERATORS: Record<string, (have: unknown, want: unknown) => boolean> = {
+  eq: (have, want) => have === want,
+  neq: (have, want) => have !== want,
+  in: (have, want) => Array.isArray(want) && want.includes(have),
+  gte: (have, want) => Number(have) >= Number(want),
+  lte: (have, want) => Number(have) <= Number(want),
+  gt: (have, want) => Number(have) > Number(want),
+  lt: (have, want) => Number(have) < Number(want),
+};
+
+/** Whether two boxes share a place; a question without a box is met anywhere. */
+function isInBox(ring: CatalogueItem["ring"], bbox: number[] | null): boolean {
+  if (!bbox) {
+    return true;
+  }
+  if (!ring) {
+    return false;
+  }
+  const [west, south, east, north] = boxOf(ring);
+  const [left = NaN, bottom = NaN, right = NaN, top = NaN] = bbox;
+  return east >= left && west <= right && north >= bottom && south <= top;
+}
+
+function matches({ collection, ring, properties }: CatalogueItem, query: Query): boolean {
   const start = Date.parse(String(properties.start_datetime ?? properties.datetime));
   const end = Date.parse(String(properties.end_datetime ?? properties.datetime));
-  const box = catalogueItem.ring && boxOf(catalogueItem.ring);
-  if (query.collections && !query.collections.includes(catalogueItem.collection)) {
-    return false;
-  }
-  if (end < query.from || start > query.to) {
-    return false;
-  }
-  if (
-    query.bbox &&
-    (!box ||
-      box[2] < query.bbox[0]! ||
-      box[0] > query.bbox[2]! ||
-      box[3] < query.bbox[1]! ||
-      box[1] > query.bbox[3]!)
-  ) {
-    return false;
-  }
-  return Object.entries(query.query).every(([k, ops]) =>
-    Object.entries(ops).every(([op, want]) => {
-      const have = properties[k];
-      if (op === "eq") {
-        return have === want;
-      }
-      if (op === "neq") {
-        return have !== want;
-      }
-      if (op === "in") {
-        return (want as unknown[]).includes(have);
-      }
-      if (op === "gte") {
-        return Number(have) >= Number(want);
-      }
-      if (op === "lte") {
-        return Number(have) <= Number(want);
-      }
-      if (op === "gt") {
-        return Number(have) > Number(want);
-      }
-      if (op === "lt") {
-        return Number(have) < Number(want);
-      }
-      return false;
-    }),
+  const isListed = !query.collections || query.collections.includes(collection);
+  const isOutOfTime = end < query.from || start > query.to;
+  return (
+    isListed &&
+    !isOutOfTime &&
+    isInBox(ring, query.bbox) &&
+    Object.entries(query.query).every(([key, tests]) =>
+      Object.entries(tests).every(
+        ([operator, want]) => OPERATORS[operator]?.(properties[key], want) ?? false,
+      ),
+    )
   );
 }
+
 const boxOf = (r: [number, number][]): [number, number, number, number] => [
   Math.min(...r.map((point) => point[0])),
   Math.min(...r.map((point) => point[1])),
