@@ -1,0 +1,14 @@
+/** The one shape in which errors leave the server, as an answer or in a run. */
+export interface ErrorBody {
+  code: string;
+  message: string;
+  /** The field of the request that it is about. */
+  field?: string;
+  /** What can be done. */
+  hint?: string;
+}
+
+/** What the server answers instead of what was asked for. */
+export interface ErrorAnswer {
+  error: ErrorBody;
+}
