@@ -32,7 +32,25 @@ const ring = (cells: [number, number][]) => {
 const empty = async () =>
   (
     await testServer.query<{ images: number; blobs: number; blocks: number; chunks: number }>(
-      "SELECT (SELECT count(*) FROM image)::int AS images, (SELECT count(*) FROM blob)::int AS blobs, (SELECT count(*) FROM image_block)::int AS blocks, (SELECT count(*) FROM blob_chunk)::int AS chunks",
+      `
+        SELECT
+          (
+            SELECT count(*)
+            FROM image
+          )::int AS images,
+          (
+            SELECT count(*)
+            FROM blob
+          )::int AS blobs,
+          (
+            SELECT count(*)
+            FROM image_block
+          )::int AS blocks,
+          (
+            SELECT count(*)
+            FROM blob_chunk
+          )::int AS chunks
+      `,
     )
   )[0]!;
 

@@ -1,3 +1,4 @@
+import type { ErrorAnswer } from "@hindglance/contract/errors";
 import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
@@ -7,7 +8,6 @@ import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
 const width = 640;
 const height = 520;
 type Limits = Record<string, unknown>;
-type ErrorBody = { error: { code: string; message: string; field?: string; hint?: string } };
 let testServer: TestServer;
 let study: string;
 let ids: { before: string; after: string; other: string };
@@ -75,11 +75,9 @@ const body = (limits: Limits = {}, more: object = {}) => ({
   setup: { ...SETUP, ...more, limits: { ...SETUP.limits, ...limits } },
 });
 async function tallyOf(limits: Limits, more: object = {}): Promise<TallyData> {
-  const r = await testServer.call<{ tally?: TallyData; runId?: string; hash: string } & ErrorBody>(
-    "POST",
-    `/studies/${study}/compare/areas`,
-    body(limits, more),
-  );
+  const r = await testServer.call<
+    { tally?: TallyData; runId?: string; hash: string } & ErrorAnswer
+  >("POST", `/studies/${study}/compare/areas`, body(limits, more));
   if (r.body.error) {
     throw new Error(r.body.error.message);
   }
@@ -159,7 +157,7 @@ describe("limits and what each takes", () => {
     ],
     ["a limit that is not known", { depth: 3 }, /depth/, undefined],
   ])("%s is refused in words", async (_n, limits, why, field) => {
-    const r = await testServer.call<ErrorBody>(
+    const r = await testServer.call<ErrorAnswer>(
       "POST",
       `/studies/${study}/compare/nodes`,
       body(limits),
@@ -183,7 +181,7 @@ describe("measures and groups", () => {
     const b = await tallyOf({}, { rules: [SETUP.rules[0]] });
     // The log ratio of filtered power and the difference of its decibels are the same number.
     expect(Math.abs(cells(tally, 1) - cells(b, 1))).toBeLessThan(5);
-    const r = await testServer.call<ErrorBody>(
+    const r = await testServer.call<ErrorAnswer>(
       "POST",
       `/studies/${study}/compare/nodes`,
       body({}, formula("after.VX / before.VV")),
@@ -227,7 +225,8 @@ describe("measures and groups", () => {
     );
     expect(Math.abs(cells(tally, 1) - 140 * height)).toBeLessThan(0.03 * 140 * height);
     expect(
-      (await testServer.call<ErrorBody>("POST", `/studies/${study}/compare/groups`, body())).status,
+      (await testServer.call<ErrorAnswer>("POST", `/studies/${study}/compare/groups`, body()))
+        .status,
     ).toBe(422);
   });
 });
@@ -249,7 +248,7 @@ describe("patches", () => {
   }
   const list = async (query: string) =>
     (
-      await testServer.call<{ count: number; areaM2: number; patches: Row[] } & ErrorBody>(
+      await testServer.call<{ count: number; areaM2: number; patches: Row[] } & ErrorAnswer>(
         "GET",
         `/change-maps/${map}/patches?${query}`,
       )
@@ -372,7 +371,7 @@ describe("every date by itself", () => {
     ["a kind with no dates", { kind: "optical" }, "band"],
     ["a comparison that is none", { op: "!" }, "op"],
   ])("%s is refused", async (_n, over, field) => {
-    const r = await testServer.call<ErrorBody>("POST", `/studies/${study}/series`, {
+    const r = await testServer.call<ErrorAnswer>("POST", `/studies/${study}/series`, {
       ...ask,
       ...over,
     });
@@ -454,7 +453,7 @@ test("a rule over land cover takes only the classes that it names, and the map s
   );
   expect(cells(some, 1) + cells(not, 1)).toBe(cells(all, 1));
   expect(Math.abs(cells(some, 1) / cells(all, 1) - 0.5)).toBeLessThan(0.02);
-  const lost = await testServer.call<ErrorBody>(
+  const lost = await testServer.call<ErrorAnswer>(
     "POST",
     `/studies/${study}/compare/nodes`,
     body({}, { rules: [rule] }),

@@ -1,5 +1,6 @@
 import { availableParallelism } from "node:os";
 
+/** What the server is started with. */
 export interface Config {
   databaseUrl: string;
   host: string;
@@ -13,7 +14,32 @@ export interface Config {
   checkAnswers: boolean;
 }
 
-/** Settings from the environment; see README for the list. */
+/** A whole number among the settings. @throws Error naming the setting and what it may be */
+function wholeIn(
+  env: NodeJS.ProcessEnv,
+  name: string,
+  otherwise: number,
+  most: number,
+  what: string,
+): number {
+  const value = Number(env[name] ?? otherwise);
+  if (!Number.isInteger(value) || value < 0 || value > most) {
+    throw new Error(`${name} must be ${what}, not "${env[name]}"`);
+  }
+  return value;
+}
+
+/** Parts of a list with commas, without spaces and empty ones. */
+const listIn = (text = ""): string[] =>
+  text
+    .split(",")
+    .map((part) => part.trim())
+    .filter(Boolean);
+
+const MOST_WORKERS = 64;
+const MOST_UPLOAD = 64 * 2 ** 30;
+
+/** Settings from the environment; see README for the list. @throws Error naming a wrong one */
 export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
   const databaseUrl = env.DATABASE_URL;
   if (!databaseUrl) {
@@ -21,25 +47,18 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       "DATABASE_URL is not set. Start with bin/start, which sets it, or point it at a PostgreSQL database.",
     );
   }
-  const port = Number(env.PORT ?? 5170);
-  const workers = Number(env.WORKERS ?? Math.max(1, Math.min(8, availableParallelism())));
-  if (!Number.isInteger(port) || port < 0 || port > 65535) {
-    throw new Error(`PORT must be a port number, not "${env.PORT}"`);
-  }
-  if (!Number.isInteger(workers) || workers < 0 || workers > 64) {
-    throw new Error(`WORKERS must be a whole number from 0 to 64, not "${env.WORKERS}"`);
-  }
+  const cores = Math.max(1, Math.min(8, availableParallelism()));
+  const port = wholeIn(env, "PORT", 5170, 65535, "a port number");
+  const workers = `a whole number from 0 to ${MOST_WORKERS}`;
+  const most = Number.MAX_SAFE_INTEGER;
   return {
     databaseUrl,
     host: env.HOST ?? "127.0.0.1",
     port,
-    workers,
+    workers: wholeIn(env, "WORKERS", cores, MOST_WORKERS, workers),
     webRoot: env.WEB_ROOT ?? "dist/web",
-    allowedHosts: (env.ALLOWED_HOSTS ?? "")
-      .split(",")
-      .map((s) => s.trim())
-      .filter(Boolean),
-    maxUploadBytes: Number(env.MAX_UPLOAD_BYTES ?? 64 * 2 ** 30),
+    allowedHosts: listIn(env.ALLOWED_HOSTS),
+    maxUploadBytes: wholeIn(env, "MAX_UPLOAD_BYTES", MOST_UPLOAD, most, "a whole number of bytes"),
     logLevel: env.LOG_LEVEL ?? "info",
     checkAnswers: env.CHECK_ANSWERS === "1",
   };

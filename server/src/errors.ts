@@ -1,3 +1,4 @@
+import type { ErrorBody } from "@hindglance/contract/errors";
 import { InputError } from "@hindglance/core/errors";
 import { FormatError } from "@hindglance/formats/errors";
 
@@ -24,14 +25,6 @@ export const notFound = (what: string) =>
     undefined,
     "It may have been deleted; go back and reload.",
   );
-
-/** The one shape in which errors leave the program, as an answer or in a run. */
-export interface ErrorBody {
-  code: string;
-  message: string;
-  field?: string;
-  hint?: string;
-}
 
 /** An error as an answer; `expected`: whether it is one that people are told of. */
 export function errorBody(e: unknown): { status: number; body: ErrorBody; expected: boolean } {

@@ -4,6 +4,7 @@ import { granuleXml } from "@hindglance/formats/testing/buildGranule";
 import { buildJp2 } from "@hindglance/formats/testing/buildJp2";
 import { zipOf } from "@hindglance/formats/testing/buildSafe";
 import { UTM27S_KEYS, buildTiff } from "@hindglance/formats/testing/buildTiff";
+import type { TakenUpload, UploadDetail } from "@hindglance/contract/upload";
 import { TestServer } from "./testing/harness";
 
 let testServer: TestServer;
@@ -16,15 +17,8 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(() => testServer.stop());
 
-interface Upload {
-  id: string;
-  detail: {
-    form: string;
-    missing: string[];
-    groups?: { cellM: number; bands: string[] }[];
-    grid: object | null;
-  };
-}
+/** What an upload of this test always has. */
+type Upload = TakenUpload & { detail: UploadDetail };
 type Made = { scene: Scene; runId: string };
 const send = (name: string, body: Uint8Array, query = "") =>
   testServer.call<Upload>(
@@ -54,7 +48,15 @@ async function cells(scene: Scene, row = 0, col = 0): Promise<Float32Array[]> {
   const out: Float32Array[] = [];
   const n = scene.info!.grid.width * scene.info!.grid.height;
   const rows = await testServer.query<{ band: number; cells: Buffer }>(
-    "SELECT band, cells FROM image_block WHERE image_id = $1 AND level = 0 AND row = $2 AND col = $3 ORDER BY band",
+    `
+      SELECT band, cells
+      FROM image_block
+      WHERE image_id = $1
+        AND level = 0
+        AND row = $2
+        AND col = $3
+      ORDER BY band
+    `,
     [scene.imageId, row, col],
   );
   for (const r of rows) {
@@ -377,10 +379,8 @@ test("a picture without position is a scene in a frame of its own; with a world 
     data: Uint8Array.from({ length: 35 }, (_v, i) => i),
   });
   const upload = (await send("sheet.png", png)).body;
-  expect([upload.detail.missing, upload.detail.grid]).toEqual([
-    ["kind", "acquiredAt", "position"],
-    null,
-  ]);
+  expect(upload.detail.missing).toEqual(["kind", "acquiredAt", "position"]);
+  expect(upload.detail.noPosition).toBe("A picture does not say where on the ground it lies");
   expect((await make(upload.id, { kind: "elevation" })).problem!.message).toMatch(
     /does not say where on the ground it lies/,
   );

@@ -30,13 +30,57 @@ const facts = async () =>
       receiving: number;
       chunks: number;
       orphans: number;
-    }>(`SELECT (SELECT count(*)::int FROM image WHERE state = 'writing') AS writing, (SELECT count(*)::int FROM blob WHERE state = 'receiving') AS receiving,
-  (SELECT count(*)::int FROM blob_chunk) AS chunks, (SELECT count(*)::int FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene WHERE image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map WHERE image_id = i.id)) AS orphans`)
+    }>(`
+      SELECT
+        (
+          SELECT count(*)::int
+          FROM image
+          WHERE state = 'writing'
+        ) AS writing,
+        (
+          SELECT count(*)::int
+          FROM blob
+          WHERE state = 'receiving'
+        ) AS receiving,
+        (
+          SELECT count(*)::int
+          FROM blob_chunk
+        ) AS chunks,
+        (
+          SELECT count(*)::int
+          FROM image i
+          WHERE NOT EXISTS (
+              SELECT 1
+              FROM scene
+              WHERE image_id = i.id
+            )
+            AND NOT EXISTS (
+              SELECT 1
+              FROM change_map
+              WHERE image_id = i.id
+            )
+        ) AS orphans
+    `)
   )[0]!;
 const busy = async (run: string) => {
   for (;;) {
     const r = await testServer.query<{ state: string; done: number; active: number }>(
-      "SELECT (SELECT state FROM run WHERE id = $1), count(*) FILTER (WHERE state = 'done')::int AS done, count(*) FILTER (WHERE state = 'active')::int AS active FROM run_range WHERE run_id = $1",
+      `
+        SELECT
+          (
+            SELECT state
+            FROM run
+            WHERE id = $1
+          ),
+          count(*) FILTER (
+            WHERE state = 'done'
+          )::int AS done,
+          count(*) FILTER (
+            WHERE state = 'active'
+          )::int AS active
+        FROM run_range
+        WHERE run_id = $1
+      `,
       [run],
     );
     if (r[0]!.active > 0 || r[0]!.state !== "running") {
@@ -78,7 +122,12 @@ test("killed in the middle of an import and of a run, everything goes on after a
   ).body[0]!;
   expect(scene.statistics[0]).toMatchObject({ cells: SIDE * SIDE, valid: SIDE * SIDE });
   const blocks = await testServer.query<{ level: number; n: number }>(
-    "SELECT level, count(*)::int AS n FROM image_block GROUP BY level ORDER BY level",
+    `
+      SELECT level, count(*)::int AS n
+      FROM image_block
+      GROUP BY level
+      ORDER BY level
+    `,
   );
   expect(blocks.map((block) => block.n)).toEqual([64, 16, 4, 1]);
 

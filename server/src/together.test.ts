@@ -1,3 +1,4 @@
+import type { ErrorAnswer } from "@hindglance/contract/errors";
 import { changesBetween } from "@hindglance/contract/changes";
 import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
 import { SETUP, elevationTiff, radarTiff } from "./testing/pairs";
@@ -5,7 +6,6 @@ import { TestServer } from "./testing/harness";
 
 const width = 320;
 const height = 300;
-type ErrorBody = { error: { code: string; message: string; field?: string; hint?: string } };
 interface StudyEvent {
   id: string;
   part: string;
@@ -52,7 +52,7 @@ async function studyEvents(act: () => Promise<unknown>, count: number): Promise<
 }
 
 const patch = (from: unknown, to: unknown, measure = "no") =>
-  testServer.call<ComparisonView & ErrorBody>("PATCH", `/studies/${study}/comparison`, {
+  testServer.call<ComparisonView & ErrorAnswer>("PATCH", `/studies/${study}/comparison`, {
     changes: changesBetween(from, to),
     measure,
   });
@@ -148,7 +148,12 @@ describe("a comparison is one resource", () => {
     }
     const states = await Promise.all([...runs].map((run) => testServer.ended(run)));
     const going = await testServer.query<{ n: number }>(
-      "SELECT count(*)::int AS n FROM run WHERE kind = 'measureAreas' AND state = 'running'",
+      `
+        SELECT count(*)::int AS n
+        FROM run
+        WHERE kind = 'measureAreas'
+          AND state = 'running'
+      `,
     );
     expect(going[0]!.n).toBe(0);
     expect(states.at(-1)!.state).toBe("done");
@@ -200,7 +205,7 @@ describe("files that say everything", () => {
     })),
   });
   const send = (to: string, name: string, content: Uint8Array | object) =>
-    testServer.call<{ id: string; imported: boolean } & ErrorBody>(
+    testServer.call<{ id: string; imported: boolean } & ErrorAnswer>(
       "POST",
       `/studies/${to}/uploads?name=${name}&take=1`,
       content instanceof Uint8Array ? content : new TextEncoder().encode(JSON.stringify(content)),
@@ -237,7 +242,7 @@ describe("files that say everything", () => {
 
   test("a file that is there already is refused with the name that it has", async () => {
     const twin = await testServer.upload(study, "again.tif", radarTiff(width, height, 1, [20, 60]));
-    const refused = await testServer.call<ErrorBody>("POST", `/studies/${study}/scenes`, {
+    const refused = await testServer.call<ErrorAnswer>("POST", `/studies/${study}/scenes`, {
       uploadId: twin.body.id,
       kind: "radar",
       acquiredAt: "2025-05-03T00:00:00Z",

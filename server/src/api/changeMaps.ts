@@ -1,13 +1,12 @@
 import { idOf } from "./http";
 import { changeMapRoutes as routes } from "@hindglance/contract/changeMaps";
-import { Reply, serve } from "./serve";
+import { Reply, type Work, serve } from "./serve";
 import { pipeline } from "node:stream/promises";
 import { Readable } from "node:stream";
-import type { Router } from "express";
+import type { Request, Response, Router } from "express";
 import { BlobSource, findBlob, listMapFiles } from "../db/blobs";
 import {
   type ChangeMap,
-  type PatchQuery,
   deleteChangeMap,
   renameChangeMap,
   findChangeMap,
@@ -32,148 +31,158 @@ async function withTable(client: Client, changeMap: ChangeMap) {
   return { ...changeMap, info, rows: tallyRows(changeMap, info), files };
 }
 
-/** Routes of change maps: listed, renamed, deleted, their patches and files. */
-export function changeMapRoutes(api: Router, { db, engine }: Services): void {
-  serve(api, routes.list, async ({ params }) =>
-    db.withClient(async (client) =>
-      Promise.all(
-        (await listChangeMaps(client, params.id)).map((changeMap) => withTable(client, changeMap)),
-      ),
-    ),
-  );
-  serve(api, routes.find, async ({ params }) => {
-    const m = await db.withClient(async (client) => {
-      const changeMap = await findChangeMap(client, params.id);
-      return changeMap ? withTable(client, changeMap) : null;
-    });
-    if (!m) {
-      throw notFound("change map");
-    }
-    return m;
-  });
-  serve(api, routes.rename, async ({ params, body }) => {
-    const { id } = params;
-    const { name } = body;
-    const changeMap = await db.withTransaction(async (client) => {
-      const old = await findChangeMap(client, id);
-      if (!old) {
-        throw notFound("change map");
-      }
+/** @throws AppError 404 */
+async function requireMap(client: Client, id: string): Promise<ChangeMap> {
+  const changeMap = await findChangeMap(client, id);
+  if (!changeMap) {
+    throw notFound("change map");
+  }
+  return changeMap;
+}
+
+const rename =
+  ({ db }: Services): Work<typeof routes.rename> =>
+  ({ params: { id }, body: { name } }) =>
+    db.withTransaction(async (client) => {
+      const old = await requireMap(client, id);
       await renameChangeMap(client, id, name);
-      await addToLedger(client, old.studyId, "Change map renamed", {
-        changeMap: id,
-        from: old.name,
-        to: name,
-      });
-      return withTable(client, (await findChangeMap(client, id))!);
+      const told = { changeMap: id, from: old.name, to: name };
+      await addToLedger(client, old.studyId, "Change map renamed", told);
+      return withTable(client, await requireMap(client, id));
     });
-    return changeMap;
-  });
-  serve(api, routes.remove, async ({ params }) => {
-    const { id } = params;
-    const changeMap = await db.withClient((client) => findChangeMap(client, id));
-    if (!changeMap) {
-      throw notFound("change map");
-    }
-    await db.withTransaction(async (client) => {
+
+const remove =
+  ({ db }: Services): Work<typeof routes.remove> =>
+  ({ params: { id } }) =>
+    db.withTransaction(async (client) => {
+      const { studyId, name } = await requireMap(client, id);
       await deleteChangeMap(client, id);
-      await addToLedger(client, changeMap.studyId, "Change map deleted", {
-        changeMap: id,
-        name: changeMap.name,
-      });
+      await addToLedger(client, studyId, "Change map deleted", { changeMap: id, name });
+      return null;
     });
-    return null;
-  });
-  const mapOf = async (id: string): Promise<ChangeMap> => {
-    const changeMap = await db.withClient((client) => findChangeMap(client, id));
-    if (!changeMap) {
-      throw notFound("change map");
-    }
-    return changeMap;
-  };
-  /** Patches in an order, some at a time. */
-  serve(api, routes.patches, async ({ params, query }) => {
-    const changeMap = await mapOf(params.id);
-    return await db.withClient((client) =>
-      queryPatches(client, changeMap.id, query as PatchQuery, query.offset, query.limit),
-    );
-  });
-  /**
-   * Outlines of patches in a part of the map, the largest first, as fine as the screen shows them.
-   */
-  serve(api, routes.outlines, async ({ params, query }) => {
-    const changeMap = await mapOf(params.id);
-    return (
-      await db.withClient((client) =>
-        patchesIn(client, changeMap.id, query as PatchQuery, query.box, query.limit),
-      )
-    ).map((patch) => ({
+
+/**
+ * Outlines of patches in a part of the map, the largest first, as fine as the screen shows them.
+ */
+const outlines =
+  ({ db }: Services): Work<typeof routes.outlines> =>
+  async ({ params, query }) => {
+    const { box, limit, toleranceDeg } = query;
+    const patches = await db.withClient(async (client) => {
+      const { id } = await requireMap(client, params.id);
+      return patchesIn(client, id, query, box, limit);
+    });
+    return patches.map((patch) => ({
       ...patch,
-      geometry: forScreen(
-        JSON.parse(patch.geometry) as Parameters<typeof forScreen>[0],
-        query.toleranceDeg,
-      ),
+      geometry: forScreen(shapeOf(patch.geometry), toleranceDeg),
     }));
-  });
-  serve(api, routes.outline, async ({ params }) => {
-    const n = Number(params.number);
-    const changeMap = await mapOf(params.id);
-    const patch =
-      Number.isInteger(n) && n > 0
-        ? (await db.withClient((client) => readPatches(client, changeMap.id, n, 1)))[0]
-        : undefined;
-    if (!patch || patch.number !== n) {
+  };
+
+/** An outline as it was written. */
+const shapeOf = (geometry: string) => JSON.parse(geometry) as Parameters<typeof forScreen>[0];
+
+const outline =
+  ({ db }: Services): Work<typeof routes.outline> =>
+  async ({ params }) => {
+    const wanted = Number(params.number);
+    const [patch] = await db.withClient(async (client) => {
+      const { id } = await requireMap(client, params.id);
+      return Number.isInteger(wanted) && wanted > 0 ? readPatches(client, id, wanted, 1) : [];
+    });
+    if (patch?.number !== wanted) {
       throw notFound("patch");
     }
-    return { ...patch, geometry: JSON.parse(patch.geometry) as object };
-  });
-  serve(api, routes.place, async ({ params, query }) => {
-    const changeMap = await mapOf(params.id);
-    return {
-      place: await db.withClient((client) =>
-        placeOfPatch(client, changeMap.id, query as PatchQuery, query.number),
-      ),
-    };
-  });
-  serve(api, routes.makeFile, async ({ params, body }) => {
-    const changeMap = await db.withClient((client) => findChangeMap(client, params.id));
-    if (!changeMap) {
-      throw notFound("change map");
-    }
-    const format = FILE_FORMATS[body.format];
-    const fileName = `${
-      changeMap.name
-        .normalize("NFKD")
-        .replace(/[^\w.-]+/g, "_")
-        .replace(/^_+|_+$/g, "") || "change_map"
-    }.${format.extension}`;
-    const runId = await db.withTransaction((client) =>
-      engine.submit(client, {
+    return { ...patch, geometry: shapeOf(patch.geometry) };
+  };
+
+/** Name of a file of a map, without what file systems do not take. */
+function fileNameOf({ name }: ChangeMap, extension: string): string {
+  const plain = name
+    .normalize("NFKD")
+    .replace(/[^\w.-]+/g, "_")
+    .replace(/^_+|_+$/g, "");
+  return `${plain || "change_map"}.${extension}`;
+}
+
+const makeFile =
+  ({ db, engine }: Services): Work<typeof routes.makeFile> =>
+  async ({ params: { id: changeMapId }, body: { format } }) => {
+    const runId = await db.withTransaction(async (client) => {
+      const changeMap = await requireMap(client, changeMapId);
+      const fileName = fileNameOf(changeMap, FILE_FORMATS[format].extension);
+      return engine.submit(client, {
         studyId: changeMap.studyId,
         kind: "makeFile",
         title: `Make ${fileName}`,
-        params: { changeMapId: changeMap.id, format: body.format, fileName },
-      }),
-    );
+        params: { changeMapId, format, fileName },
+      });
+    });
     return new Reply(202, { runId });
-  });
-  api.get("/files/:id", async (req, res) => {
+  };
+
+/** Whether a stream ended because who read it went away. */
+const isLeft = (error: unknown): boolean =>
+  error instanceof Error && "code" in error && error.code === "ERR_STREAM_PREMATURE_CLOSE";
+
+/** Sends a file that was made. */
+const sendFile =
+  ({ db }: Services) =>
+  async (req: Request, res: Response): Promise<void> => {
     const blob = await db.withClient((client) => findBlob(client, idOf(req)));
     if (!blob || blob.purpose !== "file" || blob.state !== "ready") {
       throw notFound("file");
     }
+    const { id, name, size, mediaType } = blob;
+    const plain = name.replace(/[^\w.-]/g, "_");
     res.set({
-      "content-type": blob.mediaType ?? "application/octet-stream",
-      "content-length": String(blob.size),
-      "content-disposition": `attachment; filename="${blob.name.replace(/[^\w.-]/g, "_")}"; filename*=UTF-8''${encodeURIComponent(blob.name)}`,
+      "content-type": mediaType ?? "application/octet-stream",
+      "content-length": String(size),
+      "content-disposition": `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
       "cache-control": "no-store",
     });
-    await pipeline(Readable.from(new BlobSource(db, blob.id, blob.size).stream()), res).catch(
-      (e) => {
-        if ((e as { code?: string }).code !== "ERR_STREAM_PREMATURE_CLOSE") {
-          throw e;
-        }
-      },
-    );
-  });
+    try {
+      await pipeline(Readable.from(new BlobSource(db, id, size).stream()), res);
+    } catch (error) {
+      if (!isLeft(error)) {
+        throw error;
+      }
+    }
+  };
+
+/** Routes of the patches of a map. */
+function patchRoutes(api: Router, services: Services): void {
+  const { db } = services;
+  serve(api, routes.patches, ({ params, query }) =>
+    db.withClient(async (client) => {
+      const { id } = await requireMap(client, params.id);
+      return queryPatches(client, id, query, query.offset, query.limit);
+    }),
+  );
+  serve(api, routes.outlines, outlines(services));
+  serve(api, routes.outline, outline(services));
+  serve(api, routes.place, ({ params, query }) =>
+    db.withClient(async (client) => {
+      const { id } = await requireMap(client, params.id);
+      return { place: await placeOfPatch(client, id, query, query.number) };
+    }),
+  );
+}
+
+/** Routes of change maps: listed, renamed, deleted, their patches and files. */
+export function changeMapRoutes(api: Router, services: Services): void {
+  const { db } = services;
+  serve(api, routes.list, ({ params }) =>
+    db.withClient(async (client) => {
+      const all = await listChangeMaps(client, params.id);
+      return Promise.all(all.map((changeMap) => withTable(client, changeMap)));
+    }),
+  );
+  serve(api, routes.find, ({ params }) =>
+    db.withClient(async (client) => withTable(client, await requireMap(client, params.id))),
+  );
+  serve(api, routes.rename, rename(services));
+  serve(api, routes.remove, remove(services));
+  patchRoutes(api, services);
+  serve(api, routes.makeFile, makeFile(services));
+  api.get("/files/:id", sendFile(services));
 }

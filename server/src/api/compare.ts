@@ -12,14 +12,13 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
-import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { createImage } from "../db/images";
 import { findTally } from "../db/nodes";
 import type { Client } from "../db/pool";
-import { type Scene, type ZoneLayer, findScene, listZones } from "../db/scenes";
+import { type Scene, findScene, listZones } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import type { GroupFacts } from "../preview/groupTasks";
-import type { HistogramResult } from "../preview/service";
+import type { HistogramResult } from "../preview/tasks";
 import {
   type Comparison,
   type Side,
@@ -29,16 +28,15 @@ import {
 } from "../products/comparison";
 import type { ReadyScene } from "../products/families";
 import { chainOfScene } from "../products/preparation";
-import { provenanceOf, zoneNames } from "../products/provenance";
+import { provenanceOf } from "../products/provenance";
 import { type StudySides, cloudSide, isDate, sideNode, studySides } from "../products/sides";
 import { iso } from "../products/time";
-import type { ZonePolygons } from "../runs/mapPhases";
+import { zonesOnGrid } from "../products/zonePolygons";
 
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { runningMeasure } from "../db/runs";
-import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
@@ -224,14 +222,6 @@ export function compareRoutes(api: Router, services: Services): void {
   });
 }
 
-const zonesOnGrid = (zone: ZoneLayer | null, info: ImageInfo): ZonePolygons => {
-  const names = zoneNames(zone);
-  return (zone?.features.features ?? []).map((feature, i) => ({
-    name: names[i]!,
-    polygons: areaOnGrid(multiPolygonFrom(feature.geometry), info.grid),
-  }));
-};
-
 /** The classified raster that rules of a comparison look at, where one does. */
 async function coverScene(client: Client, { nodes, setup }: Comparison): Promise<Scene | null> {
   return setup.coverId && nodes.layers.some((layer) => layer.name === "cover")
@@ -271,7 +261,7 @@ async function submitChangeMap(
         gated: nodes.gated,
         nodeHash: map.hash,
         setup,
-        zones: zonesOnGrid(zone, map.info),
+        zones: zonesOnGrid(zone, map.info.grid),
         provenance: provenanceOf(compared, map, zone, cover),
       },
     });

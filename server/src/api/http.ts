@@ -18,13 +18,13 @@ export function checked<T>(
       stripUnknown: false,
     });
   } catch (error) {
-    const invalid = error as yup.ValidationError;
-    throw new AppError(
-      where === "address" ? 404 : 422,
-      where === "address" ? "notFound" : "invalid",
-      where === "address" ? "There is nothing at this address" : invalid.message,
-      invalid.path || undefined,
-    );
+    if (!(error instanceof yup.ValidationError)) {
+      throw error;
+    }
+    if (where === "address") {
+      throw new AppError(404, "notFound", "There is nothing at this address", error.path);
+    }
+    throw new AppError(422, "invalid", error.message, error.path || undefined);
   }
 }
 
@@ -70,6 +70,19 @@ export function sameSite(allowed: () => string[]): RequestHandler {
   };
 }
 
+/** What is wrong with the body of a request, as its reader tells it; null for other errors. */
+function ofBody(error: unknown): AppError | null {
+  const type = error instanceof Error && "type" in error ? error.type : null;
+  switch (type) {
+    case "entity.parse.failed":
+      return new AppError(400, "badJson", "The body is not valid JSON", "body");
+    case "entity.too.large":
+      return new AppError(413, "tooLarge", "The body is too large", "body");
+    default:
+      return null;
+  }
+}
+
 /** Answers every error in the one shape; unexpected ones are logged and not told. */
 export function errorHandler(log: (e: unknown) => void) {
   return (e: unknown, _req: Request, res: Response, next: NextFunction): void => {
@@ -77,14 +90,7 @@ export function errorHandler(log: (e: unknown) => void) {
       next(e);
       return;
     }
-    const parse = e as { type?: string; status?: number };
-    const known =
-      parse.type === "entity.parse.failed"
-        ? new AppError(400, "badJson", "The body is not valid JSON", "body")
-        : parse.type === "entity.too.large"
-          ? new AppError(413, "tooLarge", "The body is too large", "body")
-          : e;
-    const { status, body, expected } = errorBody(known);
+    const { status, body, expected } = errorBody(ofBody(e) ?? e);
     if (!expected) {
       log(e);
     }

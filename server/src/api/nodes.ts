@@ -1,19 +1,20 @@
-import { idOf } from "./http";
-import { nodeRoutes as routes } from "@hindglance/contract/scenes";
-import { serve } from "./serve";
-import type { Router } from "express";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { nodeRoutes as routes, sceneRoutes } from "@hindglance/contract/scenes";
+import { type Work, serve } from "./serve";
+import type { Request, Response, Router } from "express";
 import type { NodeView } from "@hindglance/contract/nodes";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { nodeHash, type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
+import type { ImageInfo } from "@hindglance/core/graph/image";
 import { versionOf } from "@hindglance/core/graph/registry";
 
-import { BLOCK, levelCount, levelGrid, squareNorthUp } from "@hindglance/core/grid/grid";
+import { BLOCK, type Grid, levelCount, levelGrid, squareNorthUp } from "@hindglance/core/grid/grid";
 
 import { LRUCache } from "lru-cache";
 import { findChangeMap } from "../db/changeMaps";
 import { type NodeRow, findNode, saveNode } from "../db/nodes";
-import { findScene } from "../db/scenes";
+import { type Scene, findScene } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import { preparation } from "../products/preparation";
 import type { Services } from "./services";
@@ -42,41 +43,56 @@ export async function register(
   return row;
 }
 
-/** A node as it is looked at: power, and the square of amplitudes, in decibels. */
-export function shown(whole: NodeSpec, info: NodeRow["info"]): NodeSpec {
-  // Cells of sensor geometry that looks have made oblong are shown on square ones.
-  const transform = info.grid.transform;
-  const s = Math.min(transform[1], transform[5]);
-  const oblong = isSensorFrame(info.grid.crs) && transform[1] !== transform[5];
-  const n = oblong
-    ? node(
-        "grid.warp",
-        {
-          grid: {
-            ...info.grid,
-            transform: [transform[0], s, 0, transform[3], 0, s],
-            width: Math.round((info.grid.width * transform[1]) / s),
-            height: Math.round((info.grid.height * transform[5]) / s),
-          },
-          kernel: "bilinear",
-        },
-        whole,
-      )
-    : whole;
-  if (info.bands.some((band) => band.role === "dn" && band.gain)) {
-    return node("optical.reflectance", {}, n);
+/** Cells of sensor geometry that looks have made oblong are shown on square ones. */
+function onSquares(spec: NodeSpec, { grid }: ImageInfo): NodeSpec {
+  const [x0, across, , y0, , down] = grid.transform;
+  if (!isSensorFrame(grid.crs) || across === down) {
+    return spec;
   }
-  if (info.bands.every((band) => band.role === "amplitude")) {
-    return node(
-      "radar.decibel",
-      {},
-      node("radar.calibrate", { to: "none", removeNoise: false, polarisations: null }, n),
-    );
-  }
-  return info.bands.some((band) => band.role === "power") ? node("radar.decibel", {}, n) : n;
+  const side = Math.min(across, down);
+  const square: Grid = {
+    ...grid,
+    transform: [x0, side, 0, y0, 0, side],
+    width: Math.round((grid.width * across) / side),
+    height: Math.round((grid.height * down) / side),
+  };
+  return node("grid.warp", { grid: square, kernel: "bilinear" }, spec);
 }
 
-/** Nodes that show a scene. */
+const POWER_OF_AMPLITUDES = { to: "none", removeNoise: false, polarisations: null };
+
+/** A node as it is looked at: power, and the square of amplitudes, in decibels. */
+export function shown(whole: NodeSpec, info: ImageInfo): NodeSpec {
+  const spec = onSquares(whole, info);
+  if (info.bands.some(({ role, gain }) => role === "dn" && gain)) {
+    return node("optical.reflectance", {}, spec);
+  }
+  if (info.bands.every(({ role }) => role === "amplitude")) {
+    return node("radar.decibel", {}, node("radar.calibrate", POWER_OF_AMPLITUDES, spec));
+  }
+  return info.bands.some(({ role }) => role === "power") ? node("radar.decibel", {}, spec) : spec;
+}
+
+/** A scene in sensor geometry as the chain brings it onto the map. @throws AppError */
+async function mappedNode(services: Services, scene: Scene): Promise<NodeRow> {
+  const { nodes } = await services.db.withClient((client) =>
+    preparation(client, scene.studyId, "radar"),
+  );
+  const made = nodes.get(scene.id);
+  const row = made && !made.error ? await register(services, made.result) : null;
+  if (!row || isSensorFrame(row.info.grid.crs)) {
+    throw new AppError(
+      409,
+      "notPrepared",
+      `${scene.name} does not lie on the map`,
+      "scene",
+      "See Prepare.",
+    );
+  }
+  return row;
+}
+
+/** Nodes that show a scene. @param onMap whether one in sensor geometry is shown as it is prepared */
 export async function sceneNode(
   services: Services,
   sceneId: string,
@@ -86,149 +102,146 @@ export async function sceneNode(
   if (!scene) {
     throw notFound("scene");
   }
-  if (!scene.imageId || !scene.info) {
+  const { imageId, info } = scene;
+  if (!imageId || !info) {
     throw new AppError(409, "notReady", `${scene.name} is still being imported`, "scene");
   }
-  if (isSensorFrame(scene.info.grid.crs) && onMap) {
-    const chainResult = (
-      await services.db.withClient((client) => preparation(client, scene.studyId, "radar"))
-    ).nodes.get(sceneId);
-    const row =
-      chainResult && !chainResult.error ? await register(services, chainResult.result) : null;
-    if (!row || isSensorFrame(row.info.grid.crs)) {
-      throw new AppError(
-        409,
-        "notPrepared",
-        `${scene.name} does not lie on the map`,
-        "scene",
-        "See Prepare.",
-      );
-    }
-    return register(services, shown(row.spec, row.info));
+  const source = sourceNode(imageId);
+  if (!isSensorFrame(info.grid.crs)) {
+    // Maps are drawn north up on square cells; other grids are put on one first.
+    return register(services, shown(onGrid(source, info, squareNorthUp(info.grid)), info));
   }
-  if (isSensorFrame(scene.info.grid.crs)) {
-    return register(services, shown(sourceNode(scene.imageId), scene.info));
+  if (!onMap) {
+    return register(services, shown(source, info));
   }
-  // Maps are drawn north up on square cells; other grids are put on one first.
-  const source = onGrid(sourceNode(scene.imageId), scene.info, squareNorthUp(scene.info.grid));
-  return register(services, shown(source, scene.info));
+  const row = await mappedNode(services, scene);
+  return register(services, shown(row.spec, row.info));
 }
 
-/** Routes of images: what shows a scene or a map, values at a place, tiles. */
-export function nodeRoutes(api: Router, services: Services): void {
-  const { db, previews } = services;
-  const known = new LRUCache<string, NodeRow>({ max: 500 });
-  api.get("/scenes/:id/node", async (req, res) => {
-    res.json(nodeView(await sceneNode(services, idOf(req), req.query.onMap === "1")));
-  });
-  api.get("/change-maps/:id/node", async (req, res) => {
-    const changeMap = await db.withClient((client) => findChangeMap(client, idOf(req)));
-    if (!changeMap) {
-      throw notFound("change map");
-    }
-    res.json(nodeView(await register(services, sourceNode(changeMap.imageId))));
-  });
+/** Finds a node that somebody asked for before. @throws AppError 404 */
+type Find = (hash: string) => Promise<NodeRow>;
 
-  /** What nodes show at one place, band by band. */
-  serve(api, routes.values, async ({ body }) => {
+/** Nodes by their hash; those that were asked for last are remembered. */
+function finder({ db }: Services): Find {
+  const known = new LRUCache<string, NodeRow>({ max: 500 });
+  return async (hash) => {
+    const row = known.get(hash) ?? (await db.withClient((client) => findNode(client, hash)));
+    if (!row) {
+      throw notFound("image");
+    }
+    known.set(hash, row);
+    return row;
+  };
+}
+
+/** What nodes show at one place, band by band; nothing where they do not lie on the Earth. */
+const values =
+  ({ previews }: Services, find: Find): Work<typeof routes.values> =>
+  async ({ body: { hashes, place, sizeCells } }) => {
     const out = [];
-    for (const hash of body.hashes) {
-      const nodeRow = known.get(hash) ?? (await db.withClient((client) => findNode(client, hash)));
-      if (!nodeRow) {
-        throw notFound("image");
-      }
-      const values = isSensorFrame(nodeRow.info.grid.crs)
-        ? null
-        : (
-            await previews.values({
-              node: nodeRow.spec,
-              places: [transformer(LONLAT, nodeRow.info.grid.crs)(body.place[0], body.place[1])],
-              sizeCells: body.sizeCells,
-            })
-          )[0]!;
+    for (const hash of hashes) {
+      const { spec, info } = await find(hash);
+      const { crs } = info.grid;
+      const places = isSensorFrame(crs) ? [] : [transformer(LONLAT, crs)(place[0], place[1])];
+      const [found] = await previews.values({ node: spec, places, sizeCells });
       out.push({
         hash,
-        bands: nodeRow.info.bands.map((band, k) => ({
-          name: band.name,
-          nm: band.wavelengthNm ?? null,
-          unit: band.unit,
-          value: values?.[k] ?? null,
+        bands: info.bands.map(({ name, wavelengthNm, unit }, k) => ({
+          name,
+          nm: wavelengthNm ?? null,
+          unit,
+          value: found?.[k] ?? null,
         })),
       });
     }
     return out;
-  });
+  };
 
-  /**
-   * Cells of a tile: little-endian float32 (NaN = nodata) or uint8 labels (255 = nodata), band
-   * after band, cut to the image.
-   */
-  api.get("/nodes/:hash/tiles/:level/:row/:col", async (req, res) => {
-    const { hash, level, row, col } = req.params as Record<string, string>;
-    if (!/^[0-9a-f]{32}$/.test(hash!)) {
+/** A whole number of at most six digits in an address; NaN where it is none. */
+const indexIn = (text: unknown): number => (/^\d{1,6}$/.test(String(text)) ? Number(text) : NaN);
+
+/** Which tile an address asks for. @throws AppError 404 where the image has no such tile */
+function tileIn({ params }: Request, { info }: NodeRow) {
+  const [level, row, col] = [params.level, params.row, params.col].map(indexIn);
+  const { width, height } = info.grid;
+  const isLevel = level! < levelCount(width, height);
+  const grid = isLevel ? levelGrid(info.grid, level!) : null;
+  if (!grid || !(row! * BLOCK < grid.height) || !(col! * BLOCK < grid.width)) {
+    throw notFound("tile");
+  }
+  return { level: level!, row: row!, col: col! };
+}
+
+/** Bands that are asked for; null is all. @throws AppError where there is no such band */
+function bandsIn({ query }: Request, { info }: NodeRow): number[] | null {
+  if (query.bands === undefined) {
+    return null;
+  }
+  const bands = String(query.bands).split(",").map(Number);
+  const most = info.bands.length - 1;
+  if (bands.some((band) => !Number.isInteger(band) || band < 0 || band > most)) {
+    throw new AppError(422, "invalid", `bands must be numbers from 0 to ${most}`, "bands");
+  }
+  return bands;
+}
+
+/** A signal that says when nobody waits for an answer any more. */
+function whenLeft(res: Response): AbortSignal {
+  const stop = new AbortController();
+  res.once("close", () => {
+    if (!res.writableEnded) {
+      stop.abort();
+    }
+  });
+  return stop.signal;
+}
+
+/**
+ * Cells of a tile: little-endian float32 (NaN = nodata) or uint8 labels (255 = nodata), band after
+ * band, cut to the image.
+ */
+const sendTile =
+  ({ previews }: Services, find: Find) =>
+  async (req: Request, res: Response): Promise<void> => {
+    const hash = String(req.params.hash);
+    if (!/^[0-9a-f]{32}$/.test(hash)) {
       throw notFound("image");
     }
-    const nodeRow = known.get(hash!) ?? (await db.withClient((client) => findNode(client, hash!)));
-    if (!nodeRow) {
-      throw notFound("image");
-    }
-    known.set(hash!, nodeRow);
-    const [ownLevel, r, c] = [level, row, col].map((value) =>
-      /^\d{1,6}$/.test(value!) ? Number(value) : NaN,
-    ) as [number, number, number];
-    const grid =
-      ownLevel < levelCount(nodeRow.info.grid.width, nodeRow.info.grid.height)
-        ? levelGrid(nodeRow.info.grid, ownLevel)
-        : null;
-    if (!grid || !(r * BLOCK < grid.height) || !(c * BLOCK < grid.width)) {
-      throw notFound("tile");
-    }
-    const bands =
-      req.query.bands === undefined ? null : String(req.query.bands).split(",").map(Number);
-    if (
-      bands &&
-      bands.some((b) => !Number.isInteger(b) || b < 0 || b >= nodeRow.info.bands.length)
-    ) {
-      throw new AppError(
-        422,
-        "invalid",
-        `bands must be numbers from 0 to ${nodeRow.info.bands.length - 1}`,
-        "bands",
-      );
-    }
-    const etag = `"${hash}-${ownLevel}-${r}-${c}-${bands?.join(".") ?? "all"}"`;
-    res.set({ etag, "cache-control": "private, max-age=31536000, immutable" });
+    const found = await find(hash);
+    const tile = tileIn(req, found);
+    const bands = bandsIn(req, found);
+    const etag = `"${hash}-${tile.level}-${tile.row}-${tile.col}-${bands?.join(".") ?? "all"}"`;
+    const lasting = { etag, "cache-control": "private, max-age=31536000, immutable" };
     if (req.headers["if-none-match"] === etag) {
-      res.status(304).end();
+      res.set(lasting).status(304).end();
       return;
     }
-    const stop = new AbortController();
-    res.once("close", () => {
-      if (!res.writableEnded) {
-        stop.abort();
-      }
-    });
+    const left = whenLeft(res);
     try {
-      const tileResult = await previews.tile(
-        { node: nodeRow.spec, level: ownLevel, row: r, col: c, bands },
-        stop.signal,
-      );
+      const { bytes } = await previews.tile({ node: found.spec, ...tile, bands }, left);
       res
-        .set("content-type", "application/octet-stream")
-        .send(
-          Buffer.from(
-            tileResult.bytes.buffer,
-            tileResult.bytes.byteOffset,
-            tileResult.bytes.byteLength,
-          ),
-        );
+        .set({ ...lasting, "content-type": "application/octet-stream" })
+        .send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
     } catch (error) {
-      if (stop.signal.aborted) {
-        return;
+      if (!left.aborted) {
+        throw error;
       }
-      res.removeHeader("etag");
-      res.removeHeader("cache-control");
-      throw error;
     }
+  };
+
+/** Routes of images: what shows a scene or a map, values at a place, tiles. */
+export function nodeRoutes(api: Router, services: Services): void {
+  const find = finder(services);
+  serve(api, sceneRoutes.node, async ({ params, query }) =>
+    nodeView(await sceneNode(services, params.id, query.onMap === "1")),
+  );
+  serve(api, changeMapRoutes.node, async ({ params }) => {
+    const changeMap = await services.db.withClient((client) => findChangeMap(client, params.id));
+    if (!changeMap) {
+      throw notFound("change map");
+    }
+    return nodeView(await register(services, sourceNode(changeMap.imageId)));
   });
+  serve(api, routes.values, values(services, find));
+  api.get("/nodes/:hash/tiles/:level/:row/:col", sendTile(services, find));
 }

@@ -1,10 +1,11 @@
 import { sceneRoutes as routes } from "@hindglance/contract/scenes";
-import { Reply, serve } from "./serve";
+import { Reply, type Work, serve } from "./serve";
 import type { Router } from "express";
 import { transformer, LONLAT } from "@hindglance/core/geodesy/crs";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 
-import { findBlob } from "../db/blobs";
+import { type Blob, findBlob } from "../db/blobs";
+import type { Client } from "../db/pool";
 import { setVertical, sweepImages } from "../db/images";
 import {
   type Scene,
@@ -18,11 +19,12 @@ import {
 import { deleteOrbit, listOrbits } from "../db/products";
 import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
-import { sceneFrom } from "../products/createScene";
+import { sceneFrom } from "../products/scenes/sceneFrom";
 import { seriesOf } from "@hindglance/core/chain/comparable";
 import { inSpan, overTimeScene } from "../products/overTime";
-import type { ReadyScene } from "../products/families";
-import { sideNode, studySides } from "../products/sides";
+import { isDate, sideNode, studySides } from "../products/sides";
+import type { NewScene } from "../products/scenes/beginImport";
+import type { Submit } from "../products/plans";
 import { joinedScene } from "../products/joinScenes";
 import { requireNoTwin } from "../products/takeIn";
 import { areaFromUpload, zonesFrom } from "../products/zones";
@@ -44,92 +46,91 @@ export function footprint(grid: Grid): [number, number][] {
   return outline(grid).map(([x, y]) => pointTransform(x, y));
 }
 
-/** Routes of scenes and what belongs to them: orbit files, zones, the study area. */
-export function sceneRoutes(api: Router, { db, engine, sources }: Services): void {
-  serve(api, routes.list, async ({ params }) =>
-    (await db.withClient((client) => listScenes(client, params.id))).map(sceneView),
-  );
-  serve(api, routes.create, async ({ params, body }) => {
-    const studyId = params.id;
-    const out = await db.withTransaction(async (client) => {
-      const blob = await findBlob(client, body.uploadId);
-      if (
-        !blob ||
-        blob.studyId !== studyId ||
-        blob.purpose !== "upload" ||
-        blob.state !== "ready"
-      ) {
-        throw new AppError(
-          422,
-          "invalid",
-          "This upload is not there, or was imported already",
-          "uploadId",
-        );
-      }
-      await requireNoTwin(client, studyId, blob);
-      return sceneFrom(
-        { db, submit: (r) => engine.submit(client, r) },
-        client,
-        studyId,
-        blob,
-        body,
-      );
-    });
-    return new Reply(202, { scene: sceneView(out.scene), runId: out.runId });
-  });
-  /**
-   * Joins neighbouring frames of one pass, or tiles of one date; the joined scene takes the place
-   * of its parts when the run ends.
-   */
-  serve(api, routes.join, async ({ params, body }) => {
-    const studyId = params.id;
-    const out = await db.withTransaction((client) =>
-      joinedScene(
-        (r) => engine.submit(client, r),
-        client,
-        studyId,
-        [...new Set(body.sceneIds)],
-        body.name,
-      ),
+/** @throws AppError where the upload is not there, or was imported already */
+async function requireUpload(client: Client, studyId: string, uploadId: string): Promise<Blob> {
+  const blob = await findBlob(client, uploadId);
+  const isThere = blob?.studyId === studyId && blob.purpose === "upload" && blob.state === "ready";
+  if (!isThere) {
+    throw new AppError(
+      422,
+      "invalid",
+      "This upload is not there, or was imported already",
+      "uploadId",
     );
-    return new Reply(202, { scene: sceneView(out.scene), runId: out.runId });
-  });
-  /**
-   * One statistic over the dates of a series that no chain prepares: scenes with the bands and
-   * cells of `like`.
-   */
-  serve(api, routes.overTime, async ({ params, body }) => {
-    const studyId = params.id;
-    const out = await db.withTransaction(async (client) => {
-      const sides = await studySides(client, studyId);
-      const like = sides.scenes.find((scene) => scene.id === body.like);
-      if (!like?.info || !like.imageId) {
-        throw new AppError(
-          422,
-          "invalid",
-          "This scene is not in the study, or is still being imported",
-          "like",
-        );
-      }
-      return overTimeScene(
-        { sources },
-        (r) => engine.submit(client, r),
-        client,
-        studyId,
-        like.kind,
-        await Promise.all(
-          inSpan(seriesOf(like, sides.scenes), body).map(async (scene) => ({
+  }
+  return blob;
+}
+
+const accepted = ({ scene, runId }: NewScene) => new Reply(202, { scene: sceneView(scene), runId });
+
+/** An upload becomes a scene. */
+const create =
+  ({ db, engine }: Services): Work<typeof routes.create> =>
+  async ({ params: { id: studyId }, body }) =>
+    accepted(
+      await db.withTransaction(async (client) => {
+        const blob = await requireUpload(client, studyId, body.uploadId);
+        await requireNoTwin(client, studyId, blob);
+        const submit: Submit = (run) => engine.submit(client, run);
+        return sceneFrom({ db, submit }, client, studyId, blob, body);
+      }),
+    );
+
+/**
+ * Joins neighbouring frames of one pass, or tiles of one date; the joined scene takes the place of
+ * its parts when the run ends.
+ */
+const join =
+  ({ db, engine }: Services): Work<typeof routes.join> =>
+  async ({ params: { id: studyId }, body }) =>
+    accepted(
+      await db.withTransaction((client) => {
+        const submit: Submit = (run) => engine.submit(client, run);
+        return joinedScene(submit, client, studyId, [...new Set(body.sceneIds)], body.name);
+      }),
+    );
+
+/** @throws AppError where the scene is not there, or not stored yet */
+function requireStored(scenes: readonly Scene[], id: string): Scene {
+  const scene = scenes.find((one) => one.id === id);
+  if (!scene?.info || !scene.imageId) {
+    throw new AppError(
+      422,
+      "invalid",
+      "This scene is not in the study, or is still being imported",
+      "like",
+    );
+  }
+  return scene;
+}
+
+/**
+ * One statistic over the dates of a series that no chain prepares: scenes with the bands and cells
+ * of `like`.
+ */
+const overTime =
+  ({ db, engine, sources }: Services): Work<typeof routes.overTime> =>
+  async ({ params: { id: studyId }, body }) =>
+    accepted(
+      await db.withTransaction(async (client) => {
+        const sides = await studySides(client, studyId);
+        const like = requireStored(sides.scenes, body.like);
+        const dates = inSpan(seriesOf(like, sides.scenes), body).filter(isDate);
+        const nodes = await Promise.all(
+          dates.map(async (scene) => ({
             scene,
-            node: (await sideNode(sources, sides, scene as ReadyScene)).node,
+            node: (await sideNode(sources, sides, scene)).node,
           })),
-        ),
-        body,
-      );
-    });
-    return new Reply(202, { scene: sceneView(out.scene), runId: out.runId });
-  });
-  serve(api, routes.update, async ({ params, body }) => {
-    const { id } = params;
+        );
+        const submit: Submit = (run) => engine.submit(client, run);
+        return overTimeScene({ sources }, submit, client, studyId, like.kind, nodes, body);
+      }),
+    );
+
+/** Changes what is said of a scene. */
+const update =
+  ({ db }: Services): Work<typeof routes.update> =>
+  async ({ params: { id }, body }) => {
     const scene = await db.withTransaction(async (client) => {
       const old = await findScene(client, id);
       if (!old) {
@@ -149,75 +150,84 @@ export function sceneRoutes(api: Router, { db, engine, sources }: Services): voi
       return (await findScene(client, id))!;
     });
     return sceneView(scene);
-  });
-  serve(api, routes.remove, async ({ params }) => {
-    const { id } = params;
+  };
+
+/** Takes a scene out of its study, with its import where that still runs. */
+const remove =
+  ({ db, engine }: Services): Work<typeof routes.remove> =>
+  async ({ params: { id } }) => {
     const scene = await db.withClient((client) => findScene(client, id));
     if (!scene) {
       throw notFound("scene");
     }
-    if (scene.runId) {
-      await engine.cancel(scene.runId);
+    const { runId, studyId, name, fileName: file } = scene;
+    if (runId) {
+      await engine.cancel(runId);
     }
     await db.withTransaction(async (client) => {
       await deleteScene(client, id);
       await sweepImages(client);
-      await addToLedger(client, scene.studyId, "Scene removed", {
-        scene: id,
-        name: scene.name,
-        file: scene.fileName,
-      });
+      await addToLedger(client, studyId, "Scene removed", { scene: id, name, file });
     });
     return null;
-  });
+  };
 
-  serve(api, routes.orbits, async ({ params }) =>
+/** Deletes what belongs to a study, by a function that gives the study's id; tells its ledger. */
+const removing =
+  (
+    { db }: Services,
+    what: { name: string; said: string; key: string },
+    removeIt: (client: Client, id: string) => Promise<string | null>,
+  ) =>
+  async ({ params: { id } }: { params: { id: string } }) => {
+    const studyId = await db.withTransaction(async (client) => {
+      const found = await removeIt(client, id);
+      if (found) {
+        await addToLedger(client, found, what.said, { [what.key]: id });
+      }
+      return found;
+    });
+    if (!studyId) {
+      throw notFound(what.name);
+    }
+    return null;
+  };
+
+/** Routes of orbit files, zones and the study area. */
+function besideScenes(api: Router, services: Services): void {
+  const { db } = services;
+  serve(api, routes.orbits, ({ params }) =>
     db.withClient((client) => listOrbits(client, params.id)),
   );
-  serve(api, routes.removeOrbit, async ({ params }) => {
-    const study = await db.withTransaction(async (client) => {
-      const s = await deleteOrbit(client, params.id);
-      if (s) {
-        await addToLedger(client, s, "Orbit file removed", { orbit: params.id });
-      }
-      return s;
-    });
-    if (!study) {
-      throw notFound("orbit file");
-    }
-    return null;
-  });
-
-  serve(api, routes.zones, async ({ params }) =>
-    db.withClient((client) => listZones(client, params.id)),
-  );
+  const orbit = { name: "orbit file", said: "Orbit file removed", key: "orbit" };
+  serve(api, routes.removeOrbit, removing(services, orbit, deleteOrbit));
+  serve(api, routes.zones, ({ params }) => db.withClient((client) => listZones(client, params.id)));
   serve(api, routes.createZones, async ({ params, body }) => {
-    const studyId = params.id;
-    const zoneLayer = await db.withTransaction(async (client) =>
-      zonesFrom(db, client, studyId, await findBlob(client, body.uploadId), body),
+    const layer = await db.withTransaction(async (client) =>
+      zonesFrom(db, client, params.id, await findBlob(client, body.uploadId), body),
     );
-    return new Reply(201, zoneLayer);
+    return new Reply(201, layer);
   });
+  const zones = { name: "zone layer", said: "Zones removed", key: "zones" };
+  serve(api, routes.removeZones, removing(services, zones, deleteZones));
   /** Uploaded polygons become the study area. */
   serve(api, routes.setStudyArea, async ({ params, body }) => {
-    const studyId = params.id;
-    const { uploadId } = body;
     await db.withTransaction(async (client) =>
-      areaFromUpload(db, client, studyId, await findBlob(client, uploadId)),
+      areaFromUpload(db, client, params.id, await findBlob(client, body.uploadId)),
     );
     return null;
   });
-  serve(api, routes.removeZones, async ({ params }) => {
-    const study = await db.withTransaction(async (client) => {
-      const s = await deleteZones(client, params.id);
-      if (s) {
-        await addToLedger(client, s, "Zones removed", { zones: params.id });
-      }
-      return s;
-    });
-    if (!study) {
-      throw notFound("zone layer");
-    }
-    return null;
-  });
+}
+
+/** Routes of scenes and what belongs to them: orbit files, zones, the study area. */
+export function sceneRoutes(api: Router, services: Services): void {
+  serve(api, routes.list, async ({ params }) =>
+    (await services.db.withClient((client) => listScenes(client, params.id))).map(sceneView),
+  );
+  serve(api, routes.create, create(services));
+  serve(api, routes.join, join(services));
+  serve(api, routes.overTime, overTime(services));
+  serve(api, routes.update, update(services));
+  serve(api, routes.remove, remove(services));
+  besideScenes(api, services);
 }

@@ -20,6 +20,12 @@ export class Reply<Answer> {
   ) {}
 }
 
+/** What is done for a route: the work takes the checked request and gives the answer. */
+export type Work<R> =
+  R extends Route<infer Path, infer Query, infer Body, infer Answer>
+    ? (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer>>
+    : never;
+
 /** A route's schema as the class that checks: every schema of the library is one. */
 function schemaOf<T>(schema: yup.ISchema<T>): yup.Schema<T> {
   if (!isSchema(schema)) {

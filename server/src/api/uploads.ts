@@ -1,10 +1,13 @@
 import { createHash } from "node:crypto";
 import type { Request, Router } from "express";
-import type { UploadDetail } from "@hindglance/contract/upload";
+import {
+  type TakenUpload,
+  type Upload,
+  uploadDetail,
+  uploadRoutes as routes,
+} from "@hindglance/contract/upload";
 import { CancelledError } from "@hindglance/core/errors";
-import { looksLikeMtl } from "@hindglance/formats/optical/mtl";
 import { looksLikeOrbitFile } from "@hindglance/formats/product/orbitFile";
-import { looksLikeWorldFile } from "@hindglance/formats/raster/worldFile";
 import {
   type Blob,
   deleteBlob,
@@ -16,20 +19,16 @@ import {
   setBlobDetail,
   setBlobPurpose,
 } from "../db/blobs";
+import type { BlobDetail, Inspection } from "../db/inspection";
 import { AppError, errorBody, notFound } from "../errors";
-import {
-  type Inspection,
-  inspect,
-  inspectPlaced,
-  inspectProduct,
-  inspectStack,
-  takeOrbit,
-} from "../products/inspect";
+import { inspect, inspectTogether } from "../products/inspect/inspect";
+import { takeOrbit } from "../products/inspect/orbit";
 import { takeIn } from "../products/takeIn";
-import { type UploadedFiles, openUploaded } from "../products/uploaded";
 import { idOf } from "./http";
+import { Reply, type Work, serve } from "./serve";
 import type { Services } from "./services";
 
+type SendQuery = Parameters<Work<typeof routes.send>>[0]["query"];
 type Parts = Awaited<ReturnType<typeof listParts>>;
 
 /**
@@ -61,20 +60,6 @@ function readable(e: unknown, name: string, log: Services["log"]): AppError {
     "file",
     body.hint,
   );
-}
-
-const textIn = (req: Request, name: string): string | null => {
-  const value = req.query[name];
-  return typeof value === "string" ? value : null;
-};
-
-/** The name of a file that is sent, without the folders before it. @throws AppError */
-function nameIn(req: Request): string {
-  const name = (textIn(req, "name") ?? "").replace(/^.*[/\\]/, "").trim();
-  if (!name || name.length > 255 || [...name].some((ch) => ch < " ")) {
-    throw new AppError(422, "invalid", "The file needs a name of 1 to 255 characters", "name");
-  }
-  return name;
 }
 
 /**
@@ -113,9 +98,7 @@ async function receive({ db, config }: Services, req: Request, name: string): Pr
 }
 
 /** Where a file lies in the folder that it is part of; null for a file by itself. @throws AppError */
-function placeIn(req: Request): { folder: string; path: string } | null {
-  const folder = textIn(req, "folder");
-  const path = textIn(req, "path");
+function placeIn({ folder, path }: SendQuery): { folder: string; path: string } | null {
   if (folder === null && path === null) {
     return null;
   }
@@ -136,6 +119,12 @@ function placeIn(req: Request): { folder: string; path: string } | null {
   return { folder, path };
 }
 
+/** A file as the page sees it. */
+function viewOf({ id, name, size, sha256, createdAt }: Blob, found: BlobDetail | null): Upload {
+  const detail = found?.form ? uploadDetail.cast(found, { stripUnknown: true }) : null;
+  return { id, name, size, sha256, createdAt: new Date(createdAt).toISOString(), detail };
+}
+
 /**
  * Keeps what was found in an upload, and imports it at once where that was asked for and nobody has
  * to be asked.
@@ -148,101 +137,91 @@ async function keepOrTake(
 ): Promise<boolean> {
   return db.withTransaction(async (client) => {
     await setBlobDetail(client, blob.id, detail);
-    const found: UploadDetail = detail;
     const submit = engine.submit.bind(engine, client);
     return take && blob.studyId
-      ? takeIn({ db, submit }, client, blob.studyId, { ...blob, detail }, found)
+      ? takeIn({ db, submit }, client, blob.studyId, { ...blob, detail }, detail)
       : false;
   });
 }
 
 /** Looks into a file that has arrived. @throws AppError; the file is not kept then */
-async function look(services: Services, blob: Blob, take: boolean) {
+async function look(services: Services, blob: Blob, take: boolean): Promise<TakenUpload> {
   const { db, log } = services;
   try {
     if (looksLikeOrbitFile(blob.name)) {
       const taken = await takeOrbit(db, blob);
       await db.withClient((client) => deleteBlob(client, blob.id));
-      return { ...blob, detail: taken, imported: true };
+      return { ...viewOf(blob, taken), imported: true };
     }
     const detail = await inspect(db, blob);
-    return { ...blob, detail, imported: await keepOrTake(services, blob, detail, take) };
+    const imported = await keepOrTake(services, blob, detail, take);
+    return { ...viewOf(blob, detail), imported };
   } catch (error) {
     await db.withClient((client) => deleteBlob(client, blob.id));
     throw readable(error, blob.name, log);
   }
 }
 
-/** What files that belong together are. */
-async function inspectParts({ db }: Services, parts: Parts): Promise<Inspection> {
-  const blobs = parts.map(({ id, path, size }) => ({ id, path, size }));
-  const files: UploadedFiles = { zip: false, blobs };
-  if (parts.some((part) => looksLikeMtl(part.path))) {
-    return inspectStack(db, files.blobs);
-  }
-  if (parts.some((part) => looksLikeWorldFile(part.path))) {
-    return inspectPlaced(db, files.blobs);
-  }
-  return inspectProduct(await openUploaded(db, files), files);
-}
-
 /**
  * The first file of a folder stands for all of them from now on; of a picture with its world file
  * only the picture is kept.
  */
-async function standFor({ db }: Services, parts: Parts, inspection: Inspection): Promise<Blob> {
-  const isPlaced = inspection.form === "raster";
-  const main = isPlaced ? String(inspection.blobId) : parts[0]!.id;
+async function standFor(
+  { db }: Services,
+  parts: Parts,
+  inspection: Inspection,
+  picture: string | undefined,
+): Promise<Blob> {
+  const main = picture ?? parts[0]!.id;
   const folder = parts[0]!.path.split("/")[0]!;
   return db.withTransaction(async (client) => {
     await setBlobPurpose(client, main, "upload");
     await setBlobDetail(client, main, inspection);
-    if (isPlaced) {
+    if (picture) {
       for (const part of parts.filter(({ id }) => id !== main)) {
         await deleteBlob(client, part.id);
       }
     } else {
-      const name = inspection.form === "stack" ? String(inspection.product) : folder;
+      const name = inspection.form === "stack" ? inspection.product : folder;
       await nameBlob(client, main, name, digestOf(parts));
     }
     return (await findBlob(client, main))!;
   });
 }
 
-/** Routes of files on their way in: sent, looked at, listed, left out. */
-export function uploadRoutes(api: Router, services: Services): void {
-  const { db, log } = services;
-  /** The body is the file; its name comes in the query. `take=1` imports it where it can be. */
-  api.post("/studies/:id/uploads", async (req, res) => {
-    const name = nameIn(req);
-    const place = placeIn(req);
-    const blob = await receive(services, req, name);
+/** Takes a file into the store and looks into it. */
+const send =
+  (services: Services): Work<typeof routes.send> =>
+  async ({ query, req }) => {
+    const place = placeIn(query);
+    const blob = await receive(services, req, query.name);
+    if (!place) {
+      return new Reply(201, await look(services, blob, query.take));
+    }
     // Files of a folder say nothing by themselves; they are looked at together when the last one is
     // there.
-    if (place) {
-      await db.withTransaction(async (client) => {
-        await setBlobPurpose(client, blob.id, "part");
-        await setBlobDetail(client, blob.id, place);
-      });
-      res.status(201).json({ ...blob, purpose: "part" });
-      return;
-    }
-    res.status(201).json(await look(services, blob, req.query.take === "1"));
-  });
-  /**
-   * Files that belong together and have all arrived: a product's folder, or the bands of an optical
-   * scene with their metadata text; looked at as one.
-   */
-  api.post("/studies/:id/folders/:folder", async (req, res) => {
-    const parts = await db.withClient((client) => listParts(client, idOf(req), req.params.folder));
+    await services.db.withTransaction(async (client) => {
+      await setBlobPurpose(client, blob.id, "part");
+      await setBlobDetail(client, blob.id, place);
+    });
+    return new Reply(201, { ...viewOf(blob, null), imported: false });
+  };
+
+/** Looks at files together. What cannot be used is not kept. */
+const gather =
+  (services: Services): Work<typeof routes.gather> =>
+  async ({ params, query }) => {
+    const { db, log } = services;
+    const parts = await db.withClient((client) => listParts(client, params.id, params.folder));
     if (parts.length === 0) {
       throw notFound("folder");
     }
     try {
-      const detail = await inspectParts(services, parts);
-      const first = await standFor(services, parts, detail);
-      const imported = await keepOrTake(services, first, detail, req.query.take === "1");
-      res.status(201).json({ ...first, detail, imported });
+      const blobs = parts.map(({ id, path, size }) => ({ id, path, size }));
+      const { blobId: picture, ...detail } = await inspectTogether(db, blobs);
+      const first = await standFor(services, parts, detail, picture);
+      const imported = await keepOrTake(services, first, detail, query.take);
+      return new Reply(201, { ...viewOf(first, detail), imported });
     } catch (error) {
       await db.withTransaction(async (client) => {
         for (const part of parts) {
@@ -251,25 +230,36 @@ export function uploadRoutes(api: Router, services: Services): void {
       });
       throw readable(error, parts[0]!.path.split("/")[0]!, log);
     }
-  });
-  /** Looks again at a file whose looking at was broken off with the server. */
-  api.post("/uploads/:id/look", async (req, res) => {
-    const blob = await db.withClient((client) => findBlob(client, idOf(req)));
-    if (blob?.purpose !== "upload" || blob.state !== "ready") {
+  };
+
+/** @throws AppError 404 where the file is not there, or is a scene by now */
+async function requireUpload({ db }: Services, id: string): Promise<Blob> {
+  const blob = await db.withClient((client) => findBlob(client, id));
+  if (blob?.purpose !== "upload") {
+    throw notFound("upload");
+  }
+  return blob;
+}
+
+/** Serves the routes of files on their way in. */
+export function uploadRoutes(api: Router, services: Services): void {
+  const { db } = services;
+  serve(api, routes.send, send(services));
+  serve(api, routes.gather, gather(services));
+  serve(api, routes.look, async ({ params }) => {
+    const blob = await requireUpload(services, params.id);
+    if (blob.state !== "ready") {
       throw notFound("upload");
     }
-    res.json(await look(services, blob, true));
+    return look(services, blob, true);
   });
-  api.get("/studies/:id/uploads", async (req, res) => {
-    res.json(await db.withClient((client) => listUploads(client, idOf(req))));
+  serve(api, routes.list, async ({ params }) => {
+    const blobs = await db.withClient((client) => listUploads(client, params.id));
+    return blobs.map((blob) => viewOf(blob, blob.detail));
   });
-  api.delete("/uploads/:id", async (req, res) => {
-    const id = idOf(req);
-    const blob = await db.withClient((client) => findBlob(client, id));
-    if (blob?.purpose !== "upload") {
-      throw notFound("upload");
-    }
+  serve(api, routes.remove, async ({ params }) => {
+    const { id } = await requireUpload(services, params.id);
     await db.withClient((client) => deleteBlob(client, id));
-    res.status(204).end();
+    return null;
   });
 }

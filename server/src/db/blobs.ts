@@ -4,6 +4,7 @@ import { LRUCache } from "lru-cache";
 import { FormatError } from "@hindglance/formats/errors";
 import type { ByteSource } from "@hindglance/formats/source";
 import { AppError, notFound } from "../errors";
+import type { BlobDetail } from "./inspection";
 import { type BinaryRow, assertUuid, copyIn, copyOut, int4, uuidBytes } from "./copy";
 import type { Client, Database } from "./pool";
 
@@ -22,11 +23,13 @@ export interface Blob {
   sha256: string | null;
   state: string;
   mediaType: string | null;
-  detail: Record<string, unknown> | null;
+  detail: BlobDetail | null;
   createdAt: string;
 }
-const COLUMNS =
-  'id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state, media_type AS "mediaType", detail, created_at AS "createdAt"';
+const COLUMNS = `
+  id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state,
+  media_type AS "mediaType", detail, created_at AS "createdAt"
+`;
 
 /** A file in the store, or null. */
 export const findBlob = async (client: Client, id: string): Promise<Blob | null> =>
@@ -36,7 +39,14 @@ export const findBlob = async (client: Client, id: string): Promise<Blob | null>
 export const listUploads = async (client: Client, study: string): Promise<Blob[]> =>
   (
     await client.query<Blob>(
-      `SELECT ${COLUMNS} FROM blob WHERE study_id = $1 AND purpose = 'upload' AND state = 'ready' ORDER BY created_at`,
+      `
+        SELECT ${COLUMNS}
+        FROM blob
+        WHERE study_id = $1
+          AND purpose = 'upload'
+          AND state = 'ready'
+        ORDER BY created_at
+      `,
       [study],
     )
   ).rows;
@@ -48,7 +58,14 @@ export const listParts = async (
 ): Promise<{ id: string; path: string; size: number; sha256: string }[]> =>
   (
     await client.query<{ id: string; path: string; size: number; sha256: string }>(
-      "SELECT id, detail->>'path' AS path, size::float8 AS size, sha256 FROM blob WHERE study_id = $1 AND purpose = 'part' AND detail->>'folder' = $2 ORDER BY detail->>'path' COLLATE \"C\"",
+      `
+        SELECT id, detail ->> 'path' AS path, size::float8 AS size, sha256
+        FROM blob
+        WHERE study_id = $1
+          AND purpose = 'part'
+          AND detail ->> 'folder' = $2
+        ORDER BY detail ->> 'path' COLLATE "C"
+      `,
       [study, folder],
     )
   ).rows;
@@ -85,20 +102,33 @@ export const nameBlob = async (
 export const sweepBrokenBlobs = async (client: Client): Promise<number> =>
   (
     await client.query(
-      "DELETE FROM blob WHERE state = 'receiving' AND purpose IN ('upload', 'file') AND created_at < now() - interval '2 seconds'",
+      `
+        DELETE FROM blob
+        WHERE state = 'receiving'
+          AND purpose IN ('upload', 'file')
+          AND created_at < now() - interval '2 seconds'
+      `,
     )
   ).rowCount ?? 0;
 /** Files whose run was cancelled or died half way. */
 export const sweepUnfinishedFiles = async (client: Client): Promise<void> => {
   await client.query(
-    "DELETE FROM blob WHERE purpose = 'making' AND created_at < now() - interval '1 hour'",
+    `
+      DELETE FROM blob
+      WHERE purpose = 'making'
+        AND created_at < now() - interval '1 hour'
+    `,
   );
 };
 /** Uploads that nobody made a scene of for two days. */
 export const sweepForgottenUploads = async (client: Client): Promise<number> =>
   (
     await client.query(
-      "DELETE FROM blob WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching') AND created_at < now() - interval '2 days'",
+      `
+        DELETE FROM blob
+        WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching')
+          AND created_at < now() - interval '2 days'
+      `,
     )
   ).rowCount ?? 0;
 
@@ -125,7 +155,11 @@ export async function receiveBlob(
       (
         await client
           .query<{ id: string }>(
-            "INSERT INTO blob (id, study_id, purpose, name, media_type, detail) VALUES (coalesce($6, gen_random_uuid()), $1, $2, $3, $4, $5) RETURNING id",
+            `
+              INSERT INTO blob (id, study_id, purpose, name, media_type, detail)
+              VALUES (coalesce($6, gen_random_uuid()), $1, $2, $3, $4, $5)
+              RETURNING id
+            `,
             [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null, b.id ?? null],
           )
           .catch((e) => {
@@ -172,7 +206,12 @@ export async function receiveBlob(
       await copyIn(client, "blob_chunk (blob_id, seq, bytes)", rows());
       return (
         await client.query<Blob>(
-          `UPDATE blob SET size = $2, sha256 = $3, state = 'ready' WHERE id = $1 RETURNING ${COLUMNS}`,
+          `
+            UPDATE blob
+            SET size = $2, sha256 = $3, state = 'ready'
+            WHERE id = $1
+            RETURNING ${COLUMNS}
+          `,
           [id, size, hash.digest("hex")],
         )
       ).rows[0]!;
@@ -208,7 +247,14 @@ export class BlobSource implements ByteSource {
     return this.db.withClient(async (client) => {
       const rows = await copyOut(
         client,
-        `SELECT bytes FROM blob_chunk WHERE blob_id = '${this.id}' AND seq >= ${from} AND seq < ${to} ORDER BY seq`,
+        `
+          SELECT bytes
+          FROM blob_chunk
+          WHERE blob_id = '${this.id}'
+            AND seq >= ${from}
+            AND seq < ${to}
+          ORDER BY seq
+        `,
       );
       if (rows.length !== to - from) {
         throw new FormatError(
@@ -275,8 +321,15 @@ export const deleteRunFiles = async (
   seq: number | null = null,
 ): Promise<void> => {
   await client.query(
-    `DELETE FROM blob
-     WHERE purpose = ANY($1) AND detail->>'run' = $2 AND ($3::int IS NULL OR (detail->>'seq')::int = $3)`,
+    `
+      DELETE FROM blob
+      WHERE purpose = ANY ($1)
+        AND detail ->> 'run' = $2
+        AND (
+          $3::int IS NULL
+          OR (detail ->> 'seq')::int = $3
+        )
+    `,
     [purposes, run, seq],
   );
 };
@@ -289,9 +342,14 @@ export const listRunFiles = async (
 ): Promise<Blob[]> =>
   (
     await client.query<Blob>(
-      `SELECT ${COLUMNS} FROM blob
-       WHERE purpose = $1 AND state = 'ready' AND detail->>'run' = $2
-       ORDER BY (detail->>'seq')::int`,
+      `
+        SELECT ${COLUMNS}
+        FROM blob
+        WHERE purpose = $1
+          AND state = 'ready'
+          AND detail ->> 'run' = $2
+        ORDER BY (detail ->> 'seq')::int
+      `,
       [purpose, run],
     )
   ).rows;
@@ -300,10 +358,13 @@ export const listRunFiles = async (
 export const listMapFiles = async (client: Client, changeMap: string): Promise<MadeFile[]> =>
   (
     await client.query<MadeFile>(
-      `SELECT id, name, size::float8 AS size, detail->>'format' AS format
-       FROM blob
-       WHERE purpose = 'file' AND detail->>'changeMapId' = $1
-       ORDER BY created_at`,
+      `
+        SELECT id, name, size::float8 AS size, detail ->> 'format' AS format
+        FROM blob
+        WHERE purpose = 'file'
+          AND detail ->> 'changeMapId' = $1
+        ORDER BY created_at
+      `,
       [changeMap],
     )
   ).rows;
@@ -315,8 +376,12 @@ export const deleteMapFile = async (
   format: string,
 ): Promise<void> => {
   await client.query(
-    `DELETE FROM blob
-     WHERE purpose = 'file' AND detail->>'changeMapId' = $1 AND detail->>'format' = $2`,
+    `
+      DELETE FROM blob
+      WHERE purpose = 'file'
+        AND detail ->> 'changeMapId' = $1
+        AND detail ->> 'format' = $2
+    `,
     [changeMap, format],
   );
 };

@@ -48,7 +48,13 @@ export async function removeBlocks(
   rowTo: number,
 ): Promise<void> {
   await client.query(
-    'DELETE FROM image_block WHERE image_id = $1 AND level = $2 AND "row" >= $3 AND "row" < $4',
+    `
+      DELETE FROM image_block
+      WHERE image_id = $1
+        AND level = $2
+        AND "row" >= $3
+        AND "row" < $4
+    `,
     [image, level, rowFrom, rowTo],
   );
 }
@@ -118,7 +124,16 @@ export async function readBlockParts(
         request.count === undefined
           ? column
           : `substring(${column} FROM ${whole(request.skip! * size) + 1} FOR ${whole(request.count * size)})`;
-      return `SELECT "row", col, band, ${part("cells", stored === "uint16" ? 2 : 4)}, ${part("labels", 1)} FROM image_block WHERE image_id = '${assertUuid(image)}' AND level = ${whole(level)} AND "row" >= ${whole(request.row0)} AND "row" < ${whole(request.row1)} AND col >= ${whole(request.col0)} AND col < ${whole(request.col1)}`;
+      return `
+        SELECT "row", col, band, ${part("cells", stored === "uint16" ? 2 : 4)}, ${part("labels", 1)}
+        FROM image_block
+        WHERE image_id = '${assertUuid(image)}'
+          AND level = ${whole(level)}
+          AND "row" >= ${whole(request.row0)}
+          AND "row" < ${whole(request.row1)}
+          AND col >= ${whole(request.col0)}
+          AND col < ${whole(request.col1)}
+      `;
     })
     .join(" UNION ALL ");
   return (await copyOut(client, query)).map((r) => {

@@ -23,14 +23,21 @@ export interface ChangeMap {
   patchCount: number;
   createdAt: string;
 }
-const COLUMNS =
-  'id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash", setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt"';
+const COLUMNS = `
+  id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash",
+  setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt"
+`;
 
 /** Change maps of a study, the newest first. */
 export const listChangeMaps = async (client: Client, study: string): Promise<ChangeMap[]> =>
   (
     await client.query<ChangeMap>(
-      `SELECT ${COLUMNS} FROM change_map WHERE study_id = $1 ORDER BY created_at DESC`,
+      `
+        SELECT ${COLUMNS}
+        FROM change_map
+        WHERE study_id = $1
+        ORDER BY created_at DESC
+      `,
       [study],
     )
   ).rows;
@@ -46,7 +53,22 @@ export async function createChangeMap(
   m: Omit<ChangeMap, "createdAt" | "patchCount">,
 ): Promise<void> {
   await client.query(
-    "INSERT INTO change_map (id, study_id, name, image_id, node_hash, setup, provenance, tally, patch_count) SELECT $1, $2, $3, $4, $5, $6, $7, $8, count(*) FROM patch WHERE change_map_id = $1",
+    `
+      INSERT INTO change_map (
+          id,
+          study_id,
+          name,
+          image_id,
+          node_hash,
+          setup,
+          provenance,
+          tally,
+          patch_count
+        )
+      SELECT $1, $2, $3, $4, $5, $6, $7, $8, count(*)
+      FROM patch
+      WHERE change_map_id = $1
+    `,
     [
       m.id,
       m.studyId,
@@ -73,9 +95,14 @@ export async function deleteChangeMap(client: Client, id: string): Promise<boole
   }
   await client.query("DELETE FROM patch WHERE change_map_id = $1", [id]);
   await client.query("DELETE FROM image WHERE id = $1", [row.image_id]);
-  await client.query("DELETE FROM blob WHERE purpose = 'file' AND detail->>'changeMapId' = $1", [
-    id,
-  ]);
+  await client.query(
+    `
+    DELETE FROM blob
+    WHERE purpose = 'file'
+      AND detail ->> 'changeMapId' = $1
+  `,
+    [id],
+  );
   return true;
 }
 
@@ -138,12 +165,17 @@ export async function writePatches(
   }
   await copyIn(
     client,
-    "patch (change_map_id, number, label, cells, area_m2, perimeter_m, measure, elevation, west, south, east, north, geometry)",
+    `patch (
+      change_map_id, number, label, cells, area_m2, perimeter_m, measure, elevation,
+      west, south, east, north, geometry
+    )`,
     rows(),
   );
 }
-const PATCH =
-  'number, label, cells::float8 AS cells, area_m2 AS "areaM2", perimeter_m AS "perimeterM", measure, elevation, west, south, east, north';
+const PATCH = `
+  number, label, cells::float8 AS cells, area_m2 AS "areaM2",
+  perimeter_m AS "perimeterM", measure, elevation, west, south, east, north
+`;
 
 /** Patches of a change map by number, from one on. */
 export async function readPatches(
@@ -154,7 +186,14 @@ export async function readPatches(
 ): Promise<Patch[]> {
   return (
     await client.query<Patch>(
-      `SELECT ${PATCH}, geometry FROM patch WHERE change_map_id = $1 AND number >= $2 ORDER BY number LIMIT $3`,
+      `
+        SELECT ${PATCH}, geometry
+        FROM patch
+        WHERE change_map_id = $1
+          AND number >= $2
+        ORDER BY number
+        LIMIT $3
+      `,
       [map, from, limit],
     )
   ).rows;
@@ -203,13 +242,24 @@ export async function queryPatches(
   const w = where(query, map);
   const all = (
     await client.query<{ n: number; m2: number | null }>(
-      `SELECT count(*)::int AS n, sum(area_m2) AS m2 FROM patch WHERE ${w.sql}`,
+      `
+        SELECT count(*)::int AS n, sum(area_m2) AS m2
+        FROM patch
+        WHERE ${w.sql}
+      `,
       w.values,
     )
   ).rows[0]!;
   const rows = (
     await client.query<Omit<Patch, "geometry">>(
-      `SELECT ${PATCH} FROM patch WHERE ${w.sql} ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number LIMIT ${limit} OFFSET ${offset}`,
+      `
+        SELECT ${PATCH}
+        FROM patch
+        WHERE ${w.sql}
+        ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number
+        LIMIT ${limit}
+        OFFSET ${offset}
+      `,
       w.values,
     )
   ).rows;
@@ -226,7 +276,17 @@ export async function patchesIn(
   const w = where(query, map, [west, south, east, north]);
   return (
     await client.query<Patch>(
-      `SELECT ${PATCH}, geometry FROM patch WHERE ${w.sql} AND west <= $4 AND east >= $2 AND south <= $5 AND north >= $3 ORDER BY area_m2 DESC LIMIT ${limit}`,
+      `
+        SELECT ${PATCH}, geometry
+        FROM patch
+        WHERE ${w.sql}
+          AND west <= $4
+          AND east >= $2
+          AND south <= $5
+          AND north >= $3
+        ORDER BY area_m2 DESC
+        LIMIT ${limit}
+      `,
       w.values,
     )
   ).rows;
@@ -241,7 +301,19 @@ export const placeOfPatch = async (
   const w = where(query, map, [number]);
   const row = (
     await client.query<{ place: number }>(
-      `SELECT place::int AS place FROM (SELECT number, row_number() OVER (ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number) - 1 AS place FROM patch WHERE ${w.sql}) x WHERE number = $2`,
+      `
+        SELECT place::int AS place
+        FROM (
+            SELECT
+              number,
+              row_number() OVER (
+                ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number
+              ) - 1 AS place
+            FROM patch
+            WHERE ${w.sql}
+          ) x
+        WHERE number = $2
+      `,
       w.values,
     )
   ).rows[0];
@@ -250,7 +322,19 @@ export const placeOfPatch = async (
 /** Patches whose change map never came to be. */
 export const sweepPatches = async (client: Client): Promise<void> => {
   await client.query(
-    "DELETE FROM patch WHERE change_map_id NOT IN (SELECT id FROM change_map) AND change_map_id NOT IN (SELECT (params->>'changeMapId')::uuid FROM run WHERE state = 'running' AND params ? 'changeMapId')",
+    `
+      DELETE FROM patch
+      WHERE change_map_id NOT IN (
+          SELECT id
+          FROM change_map
+        )
+        AND change_map_id NOT IN (
+          SELECT (params ->> 'changeMapId')::uuid
+          FROM run
+          WHERE state = 'running'
+            AND params ? 'changeMapId'
+        )
+    `,
   );
 };
 

@@ -44,7 +44,11 @@ export async function finishImage(
   },
 ): Promise<void> {
   await client.query(
-    "UPDATE image SET state = 'ready', statistics = $2, histograms = $3, looks = $4 WHERE id = $1",
+    `
+      UPDATE image
+      SET state = 'ready', statistics = $2, histograms = $3, looks = $4
+      WHERE id = $1
+    `,
     [
       id,
       JSON.stringify(facts.statistics),
@@ -65,8 +69,34 @@ export const deleteImage = async (client: Client, id: string): Promise<void> => 
 export async function sweepImages(client: Client): Promise<number> {
   return (
     (
-      await client.query(`DELETE FROM image i WHERE NOT EXISTS (SELECT 1 FROM scene s WHERE s.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM change_map m WHERE m.image_id = i.id) AND NOT EXISTS (SELECT 1 FROM kept_image k WHERE k.image_id = i.id)
-    AND NOT EXISTS (SELECT 1 FROM run r WHERE r.state = 'running' AND (r.params->>'imageId' = i.id::text OR r.params->'parts' @> jsonb_build_array(jsonb_build_object('imageId', i.id)) OR r.params->'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))))`)
+      await client.query(`
+        DELETE FROM image i
+        WHERE NOT EXISTS (
+            SELECT 1
+            FROM scene s
+            WHERE s.image_id = i.id
+          )
+          AND NOT EXISTS (
+            SELECT 1
+            FROM change_map m
+            WHERE m.image_id = i.id
+          )
+          AND NOT EXISTS (
+            SELECT 1
+            FROM kept_image k
+            WHERE k.image_id = i.id
+          )
+          AND NOT EXISTS (
+            SELECT 1
+            FROM run r
+            WHERE r.state = 'running'
+              AND (
+                r.params ->> 'imageId' = i.id::text
+                OR r.params -> 'parts' @> jsonb_build_array(jsonb_build_object('imageId', i.id))
+                OR r.params -> 'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))
+              )
+          )
+      `)
     ).rowCount ?? 0
   );
 }

@@ -11,65 +11,192 @@ export const MIGRATIONS: { id: number; name: string; sql: string }[] = [
     sql: `
 CREATE TABLE study (
   id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
-  name text NOT NULL, hazard text NOT NULL, event_at timestamptz, study_area jsonb,
-  compare jsonb, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now());
+  name text NOT NULL,
+  hazard text NOT NULL,
+  event_at timestamptz,
+  study_area jsonb,
+  compare jsonb,
+  created_at timestamptz NOT NULL DEFAULT now(),
+  updated_at timestamptz NOT NULL DEFAULT now()
+);
 
 -- Bytes of files: uploads until they are imported, and files made for download.
 CREATE TABLE blob (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid REFERENCES study ON DELETE CASCADE,
-  purpose text NOT NULL, name text NOT NULL, size bigint NOT NULL DEFAULT 0, sha256 text, state text NOT NULL DEFAULT 'receiving',
-  media_type text, detail jsonb, created_at timestamptz NOT NULL DEFAULT now());
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid REFERENCES study ON DELETE CASCADE,
+  purpose text NOT NULL,
+  name text NOT NULL,
+  size bigint NOT NULL DEFAULT 0,
+  sha256 text,
+  state text NOT NULL DEFAULT 'receiving',
+  media_type text,
+  detail jsonb,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
 CREATE INDEX blob_study ON blob (study_id);
-CREATE TABLE blob_chunk (blob_id uuid NOT NULL REFERENCES blob ON DELETE CASCADE, seq integer NOT NULL, bytes bytea NOT NULL, PRIMARY KEY (blob_id, seq));
+
+CREATE TABLE blob_chunk (
+  blob_id uuid NOT NULL REFERENCES blob ON DELETE CASCADE,
+  seq integer NOT NULL,
+  bytes bytea NOT NULL,
+  PRIMARY KEY (blob_id, seq)
+);
+
 ALTER TABLE blob_chunk ALTER COLUMN bytes SET STORAGE EXTERNAL;
 
 -- Pixels. An image is 'writing' until the transaction that finishes it; nobody sees it before.
 CREATE TABLE image (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), state text NOT NULL DEFAULT 'writing',
-  info jsonb NOT NULL, levels integer NOT NULL, statistics jsonb, histograms jsonb, looks jsonb, created_at timestamptz NOT NULL DEFAULT now());
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  state text NOT NULL DEFAULT 'writing',
+  info jsonb NOT NULL,
+  levels integer NOT NULL,
+  statistics jsonb,
+  histograms jsonb,
+  looks jsonb,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
 CREATE TABLE image_block (
-  image_id uuid NOT NULL REFERENCES image ON DELETE CASCADE, level smallint NOT NULL, "row" integer NOT NULL, col integer NOT NULL, band smallint NOT NULL,
-  cells bytea, labels bytea, PRIMARY KEY (image_id, level, "row", col, band));
+  image_id uuid NOT NULL REFERENCES image ON DELETE CASCADE,
+  level smallint NOT NULL,
+  "row" integer NOT NULL,
+  col integer NOT NULL,
+  band smallint NOT NULL,
+  cells bytea,
+  labels bytea,
+  PRIMARY KEY (image_id, level, "row", col, band)
+);
+
 -- Speckle does not compress; class labels do.
 ALTER TABLE image_block ALTER COLUMN cells SET STORAGE EXTERNAL;
 
 CREATE TABLE scene (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
-  kind text NOT NULL, name text NOT NULL, acquired_at timestamptz, file_name text NOT NULL, file_size bigint NOT NULL, file_sha256 text NOT NULL,
-  detail jsonb NOT NULL, image_id uuid REFERENCES image, run_id uuid, created_at timestamptz NOT NULL DEFAULT now());
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  kind text NOT NULL,
+  name text NOT NULL,
+  acquired_at timestamptz,
+  file_name text NOT NULL,
+  file_size bigint NOT NULL,
+  file_sha256 text NOT NULL,
+  detail jsonb NOT NULL,
+  image_id uuid REFERENCES image,
+  run_id uuid,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
 CREATE INDEX scene_study ON scene (study_id);
+
 CREATE TABLE zone_layer (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
-  name text NOT NULL, file_name text NOT NULL, file_sha256 text NOT NULL, name_field text NOT NULL, features jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  name text NOT NULL,
+  file_name text NOT NULL,
+  file_sha256 text NOT NULL,
+  name_field text NOT NULL,
+  features jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
 
 -- Nodes that a page asked for: the hash in a tile's address leads back to what it is.
-CREATE TABLE node (hash text PRIMARY KEY, spec jsonb NOT NULL, info jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
-CREATE TABLE node_state (key text PRIMARY KEY, state bytea NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
-CREATE TABLE node_tally (key text PRIMARY KEY, tally jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+CREATE TABLE node (
+  hash text PRIMARY KEY,
+  spec jsonb NOT NULL,
+  info jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
+CREATE TABLE node_state (
+  key text PRIMARY KEY,
+  state bytea NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
+CREATE TABLE node_tally (
+  key text PRIMARY KEY,
+  tally jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
 
 CREATE TABLE run (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid REFERENCES study ON DELETE CASCADE,
-  kind text NOT NULL, title text NOT NULL, params jsonb NOT NULL, state text NOT NULL DEFAULT 'running', phase integer NOT NULL DEFAULT 0,
-  phases jsonb NOT NULL DEFAULT '[]', error jsonb, result jsonb,
-  created_at timestamptz NOT NULL DEFAULT now(), finished_at timestamptz);
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid REFERENCES study ON DELETE CASCADE,
+  kind text NOT NULL,
+  title text NOT NULL,
+  params jsonb NOT NULL,
+  state text NOT NULL DEFAULT 'running',
+  phase integer NOT NULL DEFAULT 0,
+  phases jsonb NOT NULL DEFAULT '[]',
+  error jsonb,
+  result jsonb,
+  created_at timestamptz NOT NULL DEFAULT now(),
+  finished_at timestamptz
+);
+
 CREATE INDEX run_study ON run (study_id, created_at DESC);
-CREATE INDEX run_open ON run (created_at) WHERE state = 'running';
+
+CREATE INDEX run_open ON run (created_at)
+WHERE
+  state = 'running';
+
 CREATE TABLE run_range (
-  run_id uuid NOT NULL REFERENCES run ON DELETE CASCADE, phase integer NOT NULL, seq integer NOT NULL, weight real NOT NULL DEFAULT 1,
-  state text NOT NULL DEFAULT 'queued', progress real NOT NULL DEFAULT 0, claimed_by uuid, attempts integer NOT NULL DEFAULT 0, result jsonb, PRIMARY KEY (run_id, phase, seq));
-CREATE TABLE worker (id uuid PRIMARY KEY, host text NOT NULL, pid integer NOT NULL, seen_at timestamptz NOT NULL DEFAULT now());
+  run_id uuid NOT NULL REFERENCES run ON DELETE CASCADE,
+  phase integer NOT NULL,
+  seq integer NOT NULL,
+  weight real NOT NULL DEFAULT 1,
+  state text NOT NULL DEFAULT 'queued',
+  progress real NOT NULL DEFAULT 0,
+  claimed_by uuid,
+  attempts integer NOT NULL DEFAULT 0,
+  result jsonb,
+  PRIMARY KEY (run_id, phase, seq)
+);
+
+CREATE TABLE worker (
+  id uuid PRIMARY KEY,
+  host text NOT NULL,
+  pid integer NOT NULL,
+  seen_at timestamptz NOT NULL DEFAULT now()
+);
 
 CREATE TABLE change_map (
-  id uuid PRIMARY KEY, study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE, name text NOT NULL,
-  image_id uuid NOT NULL REFERENCES image, node_hash text NOT NULL, setup jsonb NOT NULL, provenance jsonb NOT NULL, tally jsonb NOT NULL,
-  patch_count integer NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
-CREATE INDEX change_map_study ON change_map (study_id, created_at DESC);
-CREATE TABLE patch (
-  change_map_id uuid NOT NULL, number integer NOT NULL, label smallint NOT NULL, cells bigint NOT NULL, area_m2 double precision NOT NULL,
-  west double precision NOT NULL, south double precision NOT NULL, east double precision NOT NULL, north double precision NOT NULL,
-  geometry text NOT NULL, PRIMARY KEY (change_map_id, number));
+  id uuid PRIMARY KEY,
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  name text NOT NULL,
+  image_id uuid NOT NULL REFERENCES image,
+  node_hash text NOT NULL,
+  setup jsonb NOT NULL,
+  provenance jsonb NOT NULL,
+  tally jsonb NOT NULL,
+  patch_count integer NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
 
-CREATE TABLE ledger (id bigserial PRIMARY KEY, study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE, at timestamptz NOT NULL DEFAULT now(), what text NOT NULL, detail jsonb NOT NULL);
+CREATE INDEX change_map_study ON change_map (study_id, created_at DESC);
+
+CREATE TABLE patch (
+  change_map_id uuid NOT NULL,
+  number integer NOT NULL,
+  label smallint NOT NULL,
+  cells bigint NOT NULL,
+  area_m2 double precision NOT NULL,
+  west double precision NOT NULL,
+  south double precision NOT NULL,
+  east double precision NOT NULL,
+  north double precision NOT NULL,
+  geometry text NOT NULL,
+  PRIMARY KEY (change_map_id, number)
+);
+
+CREATE TABLE ledger (
+  id bigserial PRIMARY KEY,
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  at timestamptz NOT NULL DEFAULT now(),
+  what text NOT NULL,
+  detail jsonb NOT NULL
+);
+
 CREATE INDEX ledger_study ON ledger (study_id, id);
 `,
   },
@@ -78,21 +205,47 @@ CREATE INDEX ledger_study ON ledger (study_id, id);
     name: "radar products, orbit files, chains, kept results, pins",
     sql: `
 CREATE TABLE product_luts (image_id uuid PRIMARY KEY REFERENCES image ON DELETE CASCADE, luts jsonb NOT NULL);
+
 CREATE TABLE orbit_file (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
-  file_name text NOT NULL, file_sha256 text NOT NULL, mission text NOT NULL, kind text NOT NULL, valid_from double precision NOT NULL, valid_to double precision NOT NULL,
-  vectors jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  file_name text NOT NULL,
+  file_sha256 text NOT NULL,
+  mission text NOT NULL,
+  kind text NOT NULL,
+  valid_from double precision NOT NULL,
+  valid_to double precision NOT NULL,
+  vectors jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
 CREATE INDEX orbit_file_study ON orbit_file (study_id);
+
 ALTER TABLE study ADD COLUMN chain jsonb;
+
 -- Results of chains, by the hash of the node that they are; a result leaves with its scene.
 CREATE TABLE kept_image (
-  hash text PRIMARY KEY, image_id uuid NOT NULL REFERENCES image, scene_id uuid NOT NULL REFERENCES scene ON DELETE CASCADE, step text NOT NULL,
+  hash text PRIMARY KEY,
+  image_id uuid NOT NULL REFERENCES image,
+  scene_id uuid NOT NULL REFERENCES scene ON DELETE CASCADE,
+  step text NOT NULL,
   -- Hash of what each step of the chain gave on the way: tells which steps have changed since.
-  steps jsonb NOT NULL DEFAULT '{}', created_at timestamptz NOT NULL DEFAULT now());
+  steps jsonb NOT NULL DEFAULT '{}',
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
 CREATE INDEX kept_image_scene ON kept_image (scene_id);
+
 CREATE TABLE pin (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
-  name text NOT NULL, lon double precision NOT NULL, lat double precision NOT NULL, expected jsonb, created_at timestamptz NOT NULL DEFAULT now());
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  name text NOT NULL,
+  lon double precision NOT NULL,
+  lat double precision NOT NULL,
+  expected jsonb,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
 CREATE INDEX pin_study ON pin (study_id);
 `,
   },
@@ -106,11 +259,24 @@ CREATE INDEX pin_study ON pin (study_id);
     id: 5,
     name: "facts of patches, saved presets",
     sql: `
-ALTER TABLE patch ADD COLUMN perimeter_m double precision, ADD COLUMN measure double precision, ADD COLUMN elevation double precision;
+ALTER TABLE patch
+ADD COLUMN perimeter_m double precision,
+ADD COLUMN measure double precision,
+ADD COLUMN elevation double precision;
+
 CREATE INDEX patch_size ON patch (change_map_id, label, area_m2);
+
 CREATE TABLE preset (
-  id uuid PRIMARY KEY DEFAULT gen_random_uuid(), name text NOT NULL, comparing text NOT NULL, unit text NOT NULL, measure text NOT NULL, formula text,
-  rules jsonb NOT NULL, limits jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now());
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  name text NOT NULL,
+  comparing text NOT NULL,
+  unit text NOT NULL,
+  measure text NOT NULL,
+  formula text,
+  rules jsonb NOT NULL,
+  limits jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
 `,
   },
   {
@@ -118,8 +284,9 @@ CREATE TABLE preset (
     name: "versions of studies; pages hear of changes",
     sql: `
 ALTER TABLE study ADD COLUMN version integer NOT NULL DEFAULT 1;
+
 -- Every change of what a study is set to raises its version; a touch does not.
-CREATE FUNCTION study_raise_version() RETURNS trigger LANGUAGE plpgsql AS $$
+CREATE FUNCTION study_raise_version () RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
   IF (NEW.name, NEW.hazard, NEW.event_at, NEW.study_area, NEW.compare, NEW.chain, NEW.optical_chain, NEW.align)
      IS DISTINCT FROM
@@ -128,9 +295,13 @@ BEGIN
   END IF;
   RETURN NEW;
 END $$;
-CREATE TRIGGER study_version BEFORE UPDATE ON study FOR EACH ROW EXECUTE FUNCTION study_raise_version();
+
+CREATE TRIGGER study_version
+BEFORE UPDATE ON study FOR EACH ROW
+EXECUTE FUNCTION study_raise_version ();
+
 -- A notice names the study and what of it has changed; equal notices of one transaction are one.
-CREATE FUNCTION study_tell() RETURNS trigger LANGUAGE plpgsql AS $$
+CREATE FUNCTION study_tell () RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE changed uuid;
 BEGIN
   IF TG_TABLE_NAME = 'study' THEN
@@ -143,13 +314,34 @@ BEGIN
   END IF;
   RETURN NULL;
 END $$;
-CREATE TRIGGER study_told AFTER INSERT OR UPDATE OR DELETE ON study FOR EACH ROW EXECUTE FUNCTION study_tell();
-CREATE TRIGGER scene_told AFTER INSERT OR UPDATE OR DELETE ON scene FOR EACH ROW EXECUTE FUNCTION study_tell();
-CREATE TRIGGER zone_layer_told AFTER INSERT OR UPDATE OR DELETE ON zone_layer FOR EACH ROW EXECUTE FUNCTION study_tell();
-CREATE TRIGGER pin_told AFTER INSERT OR UPDATE OR DELETE ON pin FOR EACH ROW EXECUTE FUNCTION study_tell();
-CREATE TRIGGER change_map_told AFTER INSERT OR UPDATE OR DELETE ON change_map FOR EACH ROW EXECUTE FUNCTION study_tell();
-CREATE TRIGGER orbit_file_told AFTER INSERT OR DELETE ON orbit_file FOR EACH ROW EXECUTE FUNCTION study_tell();
-CREATE TRIGGER blob_told AFTER UPDATE OR DELETE ON blob FOR EACH ROW EXECUTE FUNCTION study_tell();
+
+CREATE TRIGGER study_told
+AFTER INSERT OR UPDATE OR DELETE ON study FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+CREATE TRIGGER scene_told
+AFTER INSERT OR UPDATE OR DELETE ON scene FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+CREATE TRIGGER zone_layer_told
+AFTER INSERT OR UPDATE OR DELETE ON zone_layer FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+CREATE TRIGGER pin_told
+AFTER INSERT OR UPDATE OR DELETE ON pin FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+CREATE TRIGGER change_map_told
+AFTER INSERT OR UPDATE OR DELETE ON change_map FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+CREATE TRIGGER orbit_file_told
+AFTER INSERT OR DELETE ON orbit_file FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+CREATE TRIGGER blob_told
+AFTER UPDATE OR DELETE ON blob FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
 `,
   },
 ];
@@ -163,7 +355,13 @@ export async function migrate(db: Database): Promise<number> {
     await client.query("SELECT pg_advisory_lock(7310401)");
     try {
       await client.query(
-        "CREATE TABLE IF NOT EXISTS migration (id integer PRIMARY KEY, name text NOT NULL, at timestamptz NOT NULL DEFAULT now())",
+        `
+          CREATE TABLE IF NOT EXISTS migration (
+            id integer PRIMARY KEY,
+            name text NOT NULL,
+            at timestamptz NOT NULL DEFAULT now()
+          )
+        `,
       );
       const done = new Set(
         (await client.query<{ id: number }>("SELECT id FROM migration")).rows.map((row) => row.id),

@@ -26,7 +26,11 @@ export const findNode = async (client: Client, hash: string): Promise<NodeRow | 
 /** Makes a node known by its hash. */
 export const saveNode = async (client: Client, nodeRow: NodeRow): Promise<void> => {
   await client.query(
-    "INSERT INTO node (hash, spec, info) VALUES ($1, $2, $3) ON CONFLICT (hash) DO NOTHING",
+    `
+      INSERT INTO node (hash, spec, info)
+      VALUES ($1, $2, $3)
+      ON CONFLICT (hash) DO NOTHING
+    `,
     [nodeRow.hash, nodeRow.spec, nodeRow.info],
   );
 };
@@ -37,7 +41,11 @@ export const stateStore = (db: Database): StateStore => ({
   put: (key, state) =>
     db.withClient(async (client) => {
       await client.query(
-        "INSERT INTO node_state (key, state) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
+        `
+          INSERT INTO node_state (key, state)
+          VALUES ($1, $2)
+          ON CONFLICT (key) DO NOTHING
+        `,
         [key, serialize(state)],
       );
     }),
@@ -71,7 +79,11 @@ export const saveSeries = async (
   seriesData: SeriesData,
 ): Promise<void> => {
   await client.query(
-    "INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
+    `
+      INSERT INTO node_tally (key, tally)
+      VALUES ($1, $2)
+      ON CONFLICT (key) DO NOTHING
+    `,
     [key, JSON.stringify(seriesData)],
   );
 };
@@ -84,7 +96,11 @@ export const findTally = async (client: Client, key: string): Promise<TallyData 
 /** Keeps exact areas of a map by its hash. */
 export const saveTally = async (client: Client, key: string, tally: TallyData): Promise<void> => {
   await client.query(
-    "INSERT INTO node_tally (key, tally) VALUES ($1, $2) ON CONFLICT (key) DO NOTHING",
+    `
+      INSERT INTO node_tally (key, tally)
+      VALUES ($1, $2)
+      ON CONFLICT (key) DO NOTHING
+    `,
     [key, JSON.stringify(tally)],
   );
 };

@@ -9,7 +9,12 @@ const COLUMNS = 'id, study_id AS "studyId", name, lon, lat, expected, created_at
 export const listPins = async (client: Client, study: string): Promise<Pin[]> =>
   (
     await client.query<Pin>(
-      `SELECT ${COLUMNS} FROM pin WHERE study_id = $1 ORDER BY created_at, id`,
+      `
+        SELECT ${COLUMNS}
+        FROM pin
+        WHERE study_id = $1
+        ORDER BY created_at, id
+      `,
       [study],
     )
   ).rows;
@@ -21,7 +26,11 @@ export const createPin = async (
 ): Promise<Pin> =>
   (
     await client.query<Pin>(
-      `INSERT INTO pin (study_id, name, lon, lat, expected) VALUES ($1, $2, $3, $4, $5) RETURNING ${COLUMNS}`,
+      `
+        INSERT INTO pin (study_id, name, lon, lat, expected)
+        VALUES ($1, $2, $3, $4, $5)
+        RETURNING ${COLUMNS}
+      `,
       [entry.studyId, entry.name, entry.lon, entry.lat, entry.expected],
     )
   ).rows[0]!;
@@ -35,7 +44,17 @@ export async function updatePin(
   return (
     (
       await client.query<Pin>(
-        `UPDATE pin SET name = coalesce($2, name), expected = CASE WHEN $3 THEN $4::jsonb ELSE expected END WHERE id = $1 RETURNING ${COLUMNS}`,
+        `
+          UPDATE pin
+          SET
+            name = coalesce($2, name),
+            expected = CASE
+              WHEN $3 THEN $4::jsonb
+              ELSE expected
+            END
+          WHERE id = $1
+          RETURNING ${COLUMNS}
+        `,
         [
           id,
           path.name ?? null,

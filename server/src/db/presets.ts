@@ -20,7 +20,11 @@ export const createPreset = async (
 ): Promise<SavedPreset> =>
   (
     await client.query<SavedPreset>(
-      `INSERT INTO preset (name, comparing, unit, measure, formula, rules, limits) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING ${COLUMNS}`,
+      `
+        INSERT INTO preset (name, comparing, unit, measure, formula, rules, limits)
+        VALUES ($1, $2, $3, $4, $5, $6, $7)
+        RETURNING ${COLUMNS}
+      `,
       [
         entry.name,
         entry.comparing,

@@ -27,14 +27,21 @@ export interface StoredOrbit {
   to: number;
   createdAt: string;
 }
-const ORBIT =
-  'id, study_id AS "studyId", file_name AS "fileName", file_sha256 AS "fileSha256", mission, kind, valid_from AS "from", valid_to AS "to", created_at AS "createdAt"';
+const ORBIT = `
+  id, study_id AS "studyId", file_name AS "fileName", file_sha256 AS "fileSha256",
+  mission, kind, valid_from AS "from", valid_to AS "to", created_at AS "createdAt"
+`;
 
 /** Orbit files of a study. */
 export const listOrbits = async (client: Client, study: string): Promise<StoredOrbit[]> =>
   (
     await client.query<StoredOrbit>(
-      `SELECT ${ORBIT} FROM orbit_file WHERE study_id = $1 ORDER BY valid_from, created_at`,
+      `
+        SELECT ${ORBIT}
+        FROM orbit_file
+        WHERE study_id = $1
+        ORDER BY valid_from, created_at
+      `,
       [study],
     )
   ).rows;
@@ -64,7 +71,12 @@ export async function saveOrbit(
 ): Promise<StoredOrbit> {
   const old = (
     await client.query<StoredOrbit>(
-      `SELECT ${ORBIT} FROM orbit_file WHERE study_id = $1 AND file_sha256 = $2`,
+      `
+        SELECT ${ORBIT}
+        FROM orbit_file
+        WHERE study_id = $1
+          AND file_sha256 = $2
+      `,
       [orbit.studyId, orbit.fileSha256],
     )
   ).rows[0];
@@ -72,7 +84,20 @@ export async function saveOrbit(
     old ??
     (
       await client.query<StoredOrbit>(
-        `INSERT INTO orbit_file (study_id, file_name, file_sha256, mission, kind, valid_from, valid_to, vectors) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING ${ORBIT}`,
+        `
+          INSERT INTO orbit_file (
+              study_id,
+              file_name,
+              file_sha256,
+              mission,
+              kind,
+              valid_from,
+              valid_to,
+              vectors
+            )
+          VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+          RETURNING ${ORBIT}
+        `,
         [
           orbit.studyId,
           orbit.fileName,
@@ -112,7 +137,25 @@ export interface KeptImage {
 export const listKept = async (client: Client, study: string): Promise<KeptImage[]> =>
   (
     await client.query<KeptImage>(
-      `SELECT k.hash, k.image_id AS "imageId", k.scene_id AS "sceneId", k.step, k.steps, k.created_at AS "createdAt", ((i.info->'grid'->>'width')::float8 * (i.info->'grid'->>'height')::float8 * jsonb_array_length(i.info->'bands')) AS cells FROM kept_image k JOIN image i ON i.id = k.image_id JOIN scene s ON s.id = k.scene_id WHERE s.study_id = $1 ORDER BY k.created_at DESC`,
+      `
+        SELECT
+          k.hash,
+          k.image_id AS "imageId",
+          k.scene_id AS "sceneId",
+          k.step,
+          k.steps,
+          k.created_at AS "createdAt",
+          (
+            (i.info -> 'grid' ->> 'width')::float8
+            * (i.info -> 'grid' ->> 'height')::float8
+            * jsonb_array_length(i.info -> 'bands')
+          ) AS cells
+        FROM kept_image k
+          JOIN image i ON i.id = k.image_id
+          JOIN scene s ON s.id = k.scene_id
+        WHERE s.study_id = $1
+        ORDER BY k.created_at DESC
+      `,
       [study],
     )
   ).rows;
@@ -143,7 +186,16 @@ export const saveKept = async (
   },
 ): Promise<void> => {
   await client.query(
-    "INSERT INTO kept_image (hash, image_id, scene_id, step, steps) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (hash) DO UPDATE SET image_id = EXCLUDED.image_id, scene_id = EXCLUDED.scene_id, step = EXCLUDED.step, steps = EXCLUDED.steps",
+    `
+      INSERT INTO kept_image (hash, image_id, scene_id, step, steps)
+      VALUES ($1, $2, $3, $4, $5)
+      ON CONFLICT (hash) DO UPDATE
+      SET
+        image_id = EXCLUDED.image_id,
+        scene_id = EXCLUDED.scene_id,
+        step = EXCLUDED.step,
+        steps = EXCLUDED.steps
+    `,
     [k.hash, k.imageId, k.sceneId, k.step, k.steps],
   );
 };

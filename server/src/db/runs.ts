@@ -1,6 +1,6 @@
 import type { RunState } from "@hindglance/contract/runs";
 import type { Client } from "./pool";
-import type { ErrorBody } from "../errors";
+import type { ErrorBody } from "@hindglance/contract/errors";
 
 export interface Run {
   id: string;
@@ -26,8 +26,10 @@ export interface RunProgress extends Run {
   doing: string;
 }
 
-const COLUMNS =
-  'r.id, r.study_id AS "studyId", r.kind, r.title, r.params, r.state, r.phase, r.phases, r.error, r.result, r.created_at AS "createdAt", r.finished_at AS "finishedAt"';
+const COLUMNS = `
+  r.id, r.study_id AS "studyId", r.kind, r.title, r.params, r.state, r.phase, r.phases,
+  r.error, r.result, r.created_at AS "createdAt", r.finished_at AS "finishedAt"
+`;
 
 /** A run, or null. */
 export const findRun = async (client: Client, id: string): Promise<Run | null> =>
@@ -44,7 +46,11 @@ export async function createRun(
 ): Promise<string> {
   return (
     await client.query<{ id: string }>(
-      "INSERT INTO run (study_id, kind, title, params, phases, phase) VALUES ($1, $2, $3, $4, $5, -1) RETURNING id",
+      `
+        INSERT INTO run (study_id, kind, title, params, phases, phase)
+        VALUES ($1, $2, $3, $4, $5, -1)
+        RETURNING id
+      `,
       [r.studyId, r.kind, r.title, r.params, JSON.stringify(r.phases)],
     )
   ).rows[0]!.id;
@@ -60,7 +66,12 @@ export async function endRun(
   return (
     ((
       await client.query(
-        "UPDATE run SET state = $2, error = $3, result = $4, finished_at = now() WHERE id = $1 AND state = 'running'",
+        `
+          UPDATE run
+          SET state = $2, error = $3, result = $4, finished_at = now()
+          WHERE id = $1
+            AND state = 'running'
+        `,
         [id, state, facts.error ?? null, facts.result ?? null],
       )
     ).rowCount ?? 0) > 0
@@ -76,7 +87,12 @@ export async function startPhase(
 ): Promise<void> {
   await client.query("UPDATE run SET phase = $2 WHERE id = $1", [id, phase]);
   await client.query(
-    "INSERT INTO run_range (run_id, phase, seq, weight) SELECT $1, $2, o - 1, w FROM unnest($3::real[]) WITH ORDINALITY AS x(w, o) ON CONFLICT DO NOTHING",
+    `
+      INSERT INTO run_range (run_id, phase, seq, weight)
+      SELECT $1, $2, o - 1, w
+      FROM unnest($3::real[]) WITH ORDINALITY AS x (w, o)
+      ON CONFLICT DO NOTHING
+    `,
     [id, phase, weights],
   );
 }
@@ -92,10 +108,26 @@ export async function claimRange(
   return (
     (
       await client.query<{ run: string; phase: number; seq: number; attempts: number }>(
-        `UPDATE run_range x SET state = 'active', claimed_by = $1, attempts = attempts + 1, progress = 0
-    FROM (SELECT q.run_id, q.phase, q.seq FROM run_range q JOIN run r ON r.id = q.run_id AND r.state = 'running' AND r.phase = q.phase WHERE q.state = 'queued'
-      ORDER BY r.created_at DESC, q.seq LIMIT 1 FOR UPDATE OF q SKIP LOCKED) n
-    WHERE x.run_id = n.run_id AND x.phase = n.phase AND x.seq = n.seq RETURNING x.run_id AS run, x.phase, x.seq, x.attempts`,
+        `
+          UPDATE run_range x
+          SET state = 'active', claimed_by = $1, attempts = attempts + 1, progress = 0
+          FROM (
+              SELECT q.run_id, q.phase, q.seq
+              FROM run_range q
+                JOIN run r ON r.id = q.run_id
+                AND r.state = 'running'
+                AND r.phase = q.phase
+              WHERE q.state = 'queued'
+              ORDER BY r.created_at DESC, q.seq
+              LIMIT 1
+              FOR UPDATE OF
+                q SKIP LOCKED
+            ) n
+          WHERE x.run_id = n.run_id
+            AND x.phase = n.phase
+            AND x.seq = n.seq
+          RETURNING x.run_id AS run, x.phase, x.seq, x.attempts
+        `,
         [worker],
       )
     ).rows[0] ?? null
@@ -111,7 +143,13 @@ export const setRangeProgress = async (
   progress: number,
 ): Promise<void> => {
   await client.query(
-    "UPDATE run_range SET progress = $4 WHERE run_id = $1 AND phase = $2 AND seq = $3",
+    `
+      UPDATE run_range
+      SET progress = $4
+      WHERE run_id = $1
+        AND phase = $2
+        AND seq = $3
+    `,
     [run, phase, seq, progress],
   );
 };
@@ -128,7 +166,15 @@ export async function finishRange(
   return (
     ((
       await client.query(
-        "UPDATE run_range SET state = 'done', progress = 1, result = $5 WHERE run_id = $1 AND phase = $2 AND seq = $3 AND claimed_by = $4 AND state = 'active'",
+        `
+          UPDATE run_range
+          SET state = 'done', progress = 1, result = $5
+          WHERE run_id = $1
+            AND phase = $2
+            AND seq = $3
+            AND claimed_by = $4
+            AND state = 'active'
+        `,
         [run, phase, seq, worker, result === null ? null : JSON.stringify(result)],
       )
     ).rowCount ?? 0) > 0
@@ -139,7 +185,13 @@ export async function finishRange(
 export const openRanges = async (client: Client, run: string, phase: number): Promise<number> =>
   (
     await client.query<{ n: number }>(
-      "SELECT count(*)::int AS n FROM run_range WHERE run_id = $1 AND phase = $2 AND state <> 'done'",
+      `
+        SELECT count(*)::int AS n
+        FROM run_range
+        WHERE run_id = $1
+          AND phase = $2
+          AND state <> 'done'
+      `,
       [run, phase],
     )
   ).rows[0]!.n;
@@ -148,7 +200,13 @@ export const openRanges = async (client: Client, run: string, phase: number): Pr
 export const rangeResults = async <T>(client: Client, run: string, phase: number): Promise<T[]> =>
   (
     await client.query<{ result: T }>(
-      "SELECT result FROM run_range WHERE run_id = $1 AND phase = $2 ORDER BY seq",
+      `
+        SELECT result
+        FROM run_range
+        WHERE run_id = $1
+          AND phase = $2
+        ORDER BY seq
+      `,
       [run, phase],
     )
   ).rows.map((row) => row.result);
@@ -161,16 +219,32 @@ export async function releaseLostRanges(
   client: Client,
   silentSeconds: number,
 ): Promise<{ run_id: string; phase: number; seq: number }[]> {
-  await client.query("DELETE FROM worker WHERE seen_at < now() - make_interval(secs => $1)", [
-    silentSeconds,
-  ]);
+  await client.query(
+    `
+    DELETE FROM worker
+    WHERE seen_at < now() - make_interval(secs => $1)
+  `,
+    [silentSeconds],
+  );
   return (
     await client.query<{
       run_id: string;
       phase: number;
       seq: number;
-    }>(`UPDATE run_range x SET state = 'queued', claimed_by = NULL FROM run r
-    WHERE r.id = x.run_id AND r.state = 'running' AND x.state = 'active' AND NOT EXISTS (SELECT 1 FROM worker w WHERE w.id = x.claimed_by) RETURNING x.run_id, x.phase, x.seq`)
+    }>(`
+      UPDATE run_range x
+      SET state = 'queued', claimed_by = NULL
+      FROM run r
+      WHERE r.id = x.run_id
+        AND r.state = 'running'
+        AND x.state = 'active'
+        AND NOT EXISTS (
+          SELECT 1
+          FROM worker w
+          WHERE w.id = x.claimed_by
+        )
+      RETURNING x.run_id, x.phase, x.seq
+    `)
   ).rows;
 }
 
@@ -180,7 +254,14 @@ export const queuedRanges = async (
 ): Promise<{ run_id: string; phase: number; seq: number }[]> =>
   (
     await client.query<{ run_id: string; phase: number; seq: number }>(
-      "SELECT x.run_id, x.phase, x.seq FROM run_range x JOIN run r ON r.id = x.run_id WHERE r.state = 'running' AND x.state = 'queued' AND x.phase = r.phase",
+      `
+        SELECT x.run_id, x.phase, x.seq
+        FROM run_range x
+          JOIN run r ON r.id = x.run_id
+        WHERE r.state = 'running'
+          AND x.state = 'queued'
+          AND x.phase = r.phase
+      `,
     )
   ).rows;
 
@@ -192,7 +273,12 @@ export const seen = async (
   pid: number,
 ): Promise<void> => {
   await client.query(
-    "INSERT INTO worker (id, host, pid) VALUES ($1, $2, $3) ON CONFLICT (id) DO UPDATE SET seen_at = now()",
+    `
+      INSERT INTO worker (id, host, pid)
+      VALUES ($1, $2, $3)
+      ON CONFLICT (id) DO UPDATE
+      SET seen_at = now()
+    `,
     [worker, host, pid],
   );
 };
@@ -202,7 +288,21 @@ export const gone = async (client: Client, worker: string): Promise<void> => {
   await client.query("DELETE FROM worker WHERE id = $1", [worker]);
 };
 
-const PROGRESS = `${COLUMNS}, coalesce((SELECT json_agg(json_build_object('phase', p.phase, 'done', p.done)) FROM (SELECT phase, sum(weight * progress) / sum(weight) AS done FROM run_range WHERE run_id = r.id GROUP BY phase) p), '[]') AS done`;
+const PROGRESS = `
+  ${COLUMNS},
+  coalesce(
+    (
+      SELECT json_agg(json_build_object('phase', p.phase, 'done', p.done))
+      FROM (
+        SELECT phase, sum(weight * progress) / sum(weight) AS done
+        FROM run_range
+        WHERE run_id = r.id
+        GROUP BY phase
+      ) p
+    ),
+    '[]'
+  ) AS done
+`;
 
 /** Share of the whole run that is done, from the weights of its phases. */
 function withProgress(r: Run & { done: { phase: number; done: number }[] }): RunProgress {
@@ -223,7 +323,20 @@ function withProgress(r: Run & { done: { phase: number; done: number }[] }): Run
 export async function listRuns(client: Client, study: string | null): Promise<RunProgress[]> {
   return (
     await client.query<Run & { done: { phase: number; done: number }[] }>(
-      `SELECT ${PROGRESS} FROM run r WHERE ($1::uuid IS NULL OR r.study_id = $1) AND (r.state = 'running' OR r.finished_at > now() - interval '1 day') ORDER BY r.created_at DESC LIMIT 100`,
+      `
+        SELECT ${PROGRESS}
+        FROM run r
+        WHERE (
+            $1::uuid IS NULL
+            OR r.study_id = $1
+          )
+          AND (
+            r.state = 'running'
+            OR r.finished_at > now() - interval '1 day'
+          )
+        ORDER BY r.created_at DESC
+        LIMIT 100
+      `,
       [study],
     )
   ).rows.map(withProgress);
@@ -248,8 +361,14 @@ export const runningMeasure = async (
 ): Promise<string | null> =>
   (
     await client.query<{ id: string }>(
-      `SELECT id FROM run
-       WHERE study_id = $1 AND kind = 'measureAreas' AND state = 'running' AND params->>'key' = $2`,
+      `
+        SELECT id
+        FROM run
+        WHERE study_id = $1
+          AND kind = 'measureAreas'
+          AND state = 'running'
+          AND params ->> 'key' = $2
+      `,
       [study, key],
     )
   ).rows[0]?.id ?? null;
@@ -262,9 +381,14 @@ export const supersededMeasures = async (
 ): Promise<string[]> =>
   (
     await client.query<{ id: string }>(
-      `SELECT id FROM run
-       WHERE study_id = $1 AND kind = 'measureAreas' AND state = 'running'
-         AND params->>'key' IS DISTINCT FROM $2`,
+      `
+        SELECT id
+        FROM run
+        WHERE study_id = $1
+          AND kind = 'measureAreas'
+          AND state = 'running'
+          AND params ->> 'key' IS DISTINCT FROM $2
+      `,
       [study, key],
     )
   ).rows.map((row) => row.id);
@@ -307,7 +431,8 @@ const OPEN_PREPARE_RUNS = `
     FROM run_range g
     WHERE g.run_id = r.id AND g.phase = r.phase
   ) ranges
-  WHERE r.study_id = $1 AND r.kind = 'prepareDates' AND r.state = 'running'`;
+  WHERE r.study_id = $1 AND r.kind = 'prepareDates' AND r.state = 'running'
+`;
 
 /** Prepare runs of a study that are under way. */
 export const listPrepareRuns = async (client: Client, study: string): Promise<OpenPrepareRun[]> =>
@@ -324,8 +449,12 @@ export const listRunning = async (client: Client): Promise<{ id: string; phase: 
 /** Ends the runs of a study; their workers notice within half a second. */
 export const cancelRunsOf = async (client: Client, study: string): Promise<void> => {
   await client.query(
-    `UPDATE run SET state = 'cancelled', finished_at = now()
-     WHERE study_id = $1 AND state = 'running'`,
+    `
+      UPDATE run
+      SET state = 'cancelled', finished_at = now()
+      WHERE study_id = $1
+        AND state = 'running'
+    `,
     [study],
   );
 };

@@ -26,15 +26,24 @@ export interface Scene {
   histograms: Histogram[] | null;
   looks: (number | null)[] | null;
 }
-const COLUMNS = `s.id, s.study_id AS "studyId", s.kind, s.name, s.acquired_at AS "acquiredAt", s.file_name AS "fileName", s.file_size::float8 AS "fileSize", s.file_sha256 AS "fileSha256", s.detail, s.image_id AS "imageId", s.run_id AS "runId", s.created_at AS "createdAt",
-  i.info, i.levels, i.statistics, i.histograms, i.looks`;
+const COLUMNS = `
+  s.id, s.study_id AS "studyId", s.kind, s.name, s.acquired_at AS "acquiredAt",
+  s.file_name AS "fileName", s.file_size::float8 AS "fileSize",
+  s.file_sha256 AS "fileSha256", s.detail, s.image_id AS "imageId",
+  s.run_id AS "runId", s.created_at AS "createdAt", i.info, i.levels, i.statistics,
+  i.histograms, i.looks
+`;
 const FROM = "FROM scene s LEFT JOIN image i ON i.id = s.image_id";
 
 /** Scenes of a study by date, those without a date last. */
 export const listScenes = async (client: Client, study: string): Promise<Scene[]> =>
   (
     await client.query<Scene>(
-      `SELECT ${COLUMNS} ${FROM} WHERE s.study_id = $1 ORDER BY s.acquired_at NULLS LAST, s.created_at`,
+      `
+        SELECT ${COLUMNS} ${FROM}
+        WHERE s.study_id = $1
+        ORDER BY s.acquired_at NULLS LAST, s.created_at
+      `,
       [study],
     )
   ).rows;
@@ -51,10 +60,14 @@ export const findTwin = async (
 ): Promise<{ id: string; name: string; crs: string | null } | null> =>
   (
     await client.query<{ id: string; name: string; crs: string | null }>(
-      `SELECT s.id, s.name, i.info #>> '{grid,crs,code}' AS crs
-       FROM scene s LEFT JOIN image i ON i.id = s.image_id
-       WHERE s.study_id = $1 AND s.file_sha256 = $2
-       LIMIT 1`,
+      `
+        SELECT s.id, s.name, i.info #>> '{grid,crs,code}' AS crs
+        FROM scene s
+          LEFT JOIN image i ON i.id = s.image_id
+        WHERE s.study_id = $1
+          AND s.file_sha256 = $2
+        LIMIT 1
+      `,
       [study, sha256],
     )
   ).rows[0] ?? null;
@@ -67,7 +80,13 @@ export const findZonesByFile = async (
 ): Promise<{ id: string; name: string } | null> =>
   (
     await client.query<{ id: string; name: string }>(
-      "SELECT id, name FROM zone_layer WHERE study_id = $1 AND file_sha256 = $2 LIMIT 1",
+      `
+        SELECT id, name
+        FROM zone_layer
+        WHERE study_id = $1
+          AND file_sha256 = $2
+        LIMIT 1
+      `,
       [study, sha256],
     )
   ).rows[0] ?? null;
@@ -88,7 +107,20 @@ export async function createScene(
 ): Promise<string> {
   return (
     await client.query<{ id: string }>(
-      "INSERT INTO scene (study_id, kind, name, acquired_at, file_name, file_size, file_sha256, detail) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id",
+      `
+        INSERT INTO scene (
+            study_id,
+            kind,
+            name,
+            acquired_at,
+            file_name,
+            file_size,
+            file_sha256,
+            detail
+          )
+        VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+        RETURNING id
+      `,
       [s.studyId, s.kind, s.name, s.acquiredAt, s.fileName, s.fileSize, s.fileSha256, s.detail],
     )
   ).rows[0]!.id;
@@ -122,14 +154,22 @@ export async function updateScene(
 export const deleteScene = async (client: Client, id: string): Promise<boolean> =>
   ((await client.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
 
-const ZONE =
-  'id, study_id AS "studyId", name, file_name AS "fileName", file_sha256 AS "fileSha256", name_field AS "nameField", features, created_at AS "createdAt"';
+const ZONE = `
+  id, study_id AS "studyId", name, file_name AS "fileName",
+  file_sha256 AS "fileSha256", name_field AS "nameField", features,
+  created_at AS "createdAt"
+`;
 
 /** Zone layers of a study, the oldest first. */
 export const listZones = async (client: Client, study: string): Promise<ZoneLayer[]> =>
   (
     await client.query<ZoneLayer>(
-      `SELECT ${ZONE} FROM zone_layer WHERE study_id = $1 ORDER BY created_at`,
+      `
+        SELECT ${ZONE}
+        FROM zone_layer
+        WHERE study_id = $1
+        ORDER BY created_at
+      `,
       [study],
     )
   ).rows;
@@ -148,7 +188,11 @@ export const createZones = async (
 ): Promise<ZoneLayer> =>
   (
     await client.query<ZoneLayer>(
-      `INSERT INTO zone_layer (study_id, name, file_name, file_sha256, name_field, features) VALUES ($1, $2, $3, $4, $5, $6) RETURNING ${ZONE}`,
+      `
+        INSERT INTO zone_layer (study_id, name, file_name, file_sha256, name_field, features)
+        VALUES ($1, $2, $3, $4, $5, $6)
+        RETURNING ${ZONE}
+      `,
       [z.studyId, z.name, z.fileName, z.fileSha256, z.nameField, z.features],
     )
   ).rows[0]!;

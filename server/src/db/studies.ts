@@ -4,14 +4,33 @@ import type { Client } from "./pool";
 
 export type { Study, StudySummary, LedgerEntry } from "@hindglance/contract/studies";
 
-const COLUMNS =
-  'id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain, optical_chain AS "opticalChain", align, version, created_at AS "createdAt", updated_at AS "updatedAt"';
+const COLUMNS = `
+  id, name, hazard, event_at AS "eventAt", study_area AS "studyArea", compare, chain,
+  optical_chain AS "opticalChain", align, version, created_at AS "createdAt",
+  updated_at AS "updatedAt"
+`;
 
 /** All studies, the one last worked on first, with what they hold. */
 export async function listStudies(client: Client): Promise<StudySummary[]> {
   return (
     await client.query<StudySummary>(
-      `SELECT ${COLUMNS}, (SELECT count(*)::int FROM scene WHERE study_id = study.id AND image_id IS NOT NULL) AS scenes, (SELECT count(*)::int FROM change_map WHERE study_id = study.id) AS "changeMaps" FROM study ORDER BY updated_at DESC`,
+      `
+        SELECT
+          ${COLUMNS},
+          (
+            SELECT count(*)::int
+            FROM scene
+            WHERE study_id = study.id
+              AND image_id IS NOT NULL
+          ) AS scenes,
+          (
+            SELECT count(*)::int
+            FROM change_map
+            WHERE study_id = study.id
+          ) AS "changeMaps"
+        FROM study
+        ORDER BY updated_at DESC
+      `,
     )
   ).rows;
 }
@@ -32,7 +51,11 @@ export async function createStudy(
 ): Promise<Study> {
   return (
     await client.query<Study>(
-      `INSERT INTO study (name, hazard, event_at, study_area) VALUES ($1, $2, $3, $4) RETURNING ${COLUMNS}`,
+      `
+        INSERT INTO study (name, hazard, event_at, study_area)
+        VALUES ($1, $2, $3, $4)
+        RETURNING ${COLUMNS}
+      `,
       [s.name, s.hazard, s.eventAt, s.studyArea],
     )
   ).rows[0]!;
@@ -68,7 +91,12 @@ export async function updateStudy(
   return (
     (
       await client.query<Study>(
-        `UPDATE study SET ${[...sets, "updated_at = now()"].join(", ")} WHERE id = $1 RETURNING ${COLUMNS}`,
+        `
+          UPDATE study
+          SET ${[...sets, "updated_at = now()"].join(", ")}
+          WHERE id = $1
+          RETURNING ${COLUMNS}
+        `,
         [id, ...keys.map((key) => s[key as keyof typeof s])],
       )
     ).rows[0] ?? null
@@ -117,7 +145,13 @@ export const takeElevation = async (
   scene: string,
 ): Promise<void> => {
   await client.query(
-    "UPDATE study SET chain = jsonb_set(chain, '{chain,terrain,elevationId}', to_jsonb($2::text)) WHERE id = $1 AND chain #> '{chain,terrain,elevationId}' = 'null'::jsonb",
+    `
+      UPDATE study
+      SET
+        chain = jsonb_set(chain, '{chain,terrain,elevationId}', to_jsonb($2::text))
+      WHERE id = $1
+        AND chain #> '{chain,terrain,elevationId}' = 'null'::jsonb
+    `,
     [study, scene],
   );
 };
@@ -125,7 +159,14 @@ export const takeElevation = async (
 /** Deletes a study with all that hangs on it; its images are swept by the caller. */
 export const deleteStudy = async (client: Client, id: string): Promise<boolean> => {
   await client.query(
-    "DELETE FROM patch WHERE change_map_id IN (SELECT id FROM change_map WHERE study_id = $1)",
+    `
+      DELETE FROM patch
+      WHERE change_map_id IN (
+          SELECT id
+          FROM change_map
+          WHERE study_id = $1
+        )
+    `,
     [id],
   );
   return ((await client.query("DELETE FROM study WHERE id = $1", [id])).rowCount ?? 0) > 0;
@@ -154,7 +195,12 @@ export const addToLedger = async (
 export const readLedger = async (client: Client, study: string): Promise<LedgerEntry[]> =>
   (
     await client.query<LedgerEntry>(
-      "SELECT id::int, at, what, detail FROM ledger WHERE study_id = $1 ORDER BY ledger.id",
+      `
+        SELECT id::int, at, what, detail
+        FROM ledger
+        WHERE study_id = $1
+        ORDER BY ledger.id
+      `,
       [study],
     )
   ).rows;

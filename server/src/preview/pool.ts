@@ -1,22 +1,13 @@
 import { Piscina } from "piscina";
-import { AppError, type ErrorBody } from "../errors";
-import type { StepReport } from "@hindglance/core/graph/step";
-import type { LevelFit } from "@hindglance/core/align/levelling";
-import type { OffsetResult } from "@hindglance/core/align/offset";
-import type { LevelTask, OffsetTask } from "./alignTasks";
-import type { GroupFacts, GroupsTask } from "./groupTasks";
-import type {
-  FieldResult,
-  FieldTask,
-  HistogramResult,
-  HistogramTask,
-  PreviewTask,
-  ReportTask,
-  TileResult,
-  TileTask,
-  ValuesResult,
-  ValuesTask,
-} from "./service";
+import type { ErrorBody } from "@hindglance/contract/errors";
+import { AppError } from "../errors";
+import type { PreviewKind, Previews, Told } from "./tasks";
+
+/** What comes back from a thread: the result, or an error as data. */
+interface Back<T> {
+  value?: T;
+  error?: { status: number; body: ErrorBody };
+}
 
 /** Threads that compute previews. Tasks of closed requests leave the queue. */
 export class PreviewPool {
@@ -31,52 +22,30 @@ export class PreviewPool {
     });
   }
 
-  tile(t: Omit<TileTask, "kind">, signal?: AbortSignal): Promise<TileResult> {
-    return this.run({ kind: "tile", ...t }, signal) as Promise<TileResult>;
-  }
-  histograms(t: Omit<HistogramTask, "kind">): Promise<HistogramResult> {
-    return this.run({ kind: "histograms", ...t }) as Promise<HistogramResult>;
-  }
+  tile = (told: Told<"tile">, signal?: AbortSignal) => this.run("tile", told, signal);
+  histograms = (told: Told<"histograms">) => this.run("histograms", told);
+  field = (told: Told<"field">) => this.run("field", told);
+  values = (told: Told<"values">) => this.run("values", told);
+  report = (told: Told<"report">) => this.run("report", told);
+  offset = (told: Told<"offset">) => this.run("offset", told);
+  level = (told: Told<"level">) => this.run("level", told);
+  groups = (told: Told<"groups">) => this.run("groups", told);
 
-  field(t: Omit<FieldTask, "kind">): Promise<FieldResult> {
-    return this.run({ kind: "field", ...t }) as Promise<FieldResult>;
-  }
-
-  values(t: Omit<ValuesTask, "kind">): Promise<ValuesResult> {
-    return this.run({ kind: "values", ...t }) as Promise<ValuesResult>;
-  }
-
-  report(t: Omit<ReportTask, "kind">): Promise<StepReport | null> {
-    return this.run({ kind: "report", ...t }) as Promise<StepReport | null>;
-  }
-
-  offset(t: Omit<OffsetTask, "kind">): Promise<OffsetResult> {
-    return this.run({ kind: "offset", ...t }) as Promise<OffsetResult>;
-  }
-
-  level(t: Omit<LevelTask, "kind">): Promise<LevelFit> {
-    return this.run({ kind: "level", ...t }) as Promise<LevelFit>;
-  }
-
-  groups(t: Omit<GroupsTask, "kind">): Promise<GroupFacts> {
-    return this.run({ kind: "groups", ...t }) as Promise<GroupFacts>;
-  }
-
-  private async run(task: PreviewTask, signal?: AbortSignal): Promise<unknown> {
-    const r = (await this.pool.run(task, signal ? { signal } : {})) as {
-      value?: unknown;
-      error?: { status: number; body: ErrorBody };
-    };
-    if (r.error) {
-      throw new AppError(
-        r.error.status,
-        r.error.body.code,
-        r.error.body.message,
-        r.error.body.field,
-        r.error.body.hint,
-      );
+  /** @throws AppError in the words that the thread found */
+  private async run<K extends PreviewKind>(
+    kind: K,
+    told: Told<K>,
+    signal?: AbortSignal,
+  ): Promise<Previews[K]["result"]> {
+    type Result = Previews[K]["result"];
+    // The thread answers a task of a kind with the result of that kind.
+    const task: unknown = { kind, ...told };
+    const back = (await this.pool.run(task, signal ? { signal } : {})) as Back<Result>;
+    if (back.error) {
+      const { status, body } = back.error;
+      throw new AppError(status, body.code, body.message, body.field, body.hint);
     }
-    return r.value;
+    return back.value as Result;
   }
 
   close(): Promise<void> {

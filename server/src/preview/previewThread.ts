@@ -1,6 +1,7 @@
 import { workerData } from "piscina";
 import { errorBody } from "../errors";
-import { PreviewService, type PreviewTask } from "./service";
+import { PreviewService } from "./service";
+import type { PreviewTask } from "./tasks";
 
 const { url, cacheBytes } = workerData as { url: string; cacheBytes: number };
 const service = new PreviewService(url, cacheBytes);

@@ -1,105 +1,34 @@
 import type { LevelFit } from "@hindglance/core/align/levelling";
 import type { OffsetResult } from "@hindglance/core/align/offset";
+import { fieldFigures } from "./fieldFigures";
+import type {
+  FieldResult,
+  FieldTask,
+  HistogramResult,
+  HistogramTask,
+  ReportTask,
+  TileResult,
+  TileTask,
+  ValuesResult,
+  ValuesTask,
+} from "./tasks";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
-import type { BandRole, ImageInfo } from "@hindglance/core/graph/image";
+import type { BandRole } from "@hindglance/core/graph/image";
 import type { StepReport } from "@hindglance/core/graph/step";
-import type { NodeSpec } from "@hindglance/core/graph/node";
-import {
-  BLOCK,
-  type Window,
-  blockWindows,
-  intersect,
-  levelGrid,
-  toCell,
-} from "@hindglance/core/grid/grid";
+import { BLOCK, blockWindows, intersect, levelGrid, toCell } from "@hindglance/core/grid/grid";
 import { CLASS_NODATA, type Cells, realCells } from "@hindglance/core/raster/block";
-import { type Histogram, addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import { stateStore } from "../db/nodes";
 import { Database } from "../db/pool";
 import { KeptImages } from "../eval/kept";
 import { StoredSources } from "../eval/sources";
-import {
-  type TileThreshold,
-  type Tiles,
-  addTiles,
-  tileThreshold,
-} from "@hindglance/core/change/bimodal";
+import { type Tiles, addTiles, tileThreshold } from "@hindglance/core/change/bimodal";
 import { type GroupFacts, type GroupsTask, groupsOf } from "./groupTasks";
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from "./alignTasks";
 
-export interface TileTask {
-  kind: "tile";
-  node: NodeSpec;
-  level: number;
-  row: number;
-  col: number;
-  bands: number[] | null;
-}
-export interface HistogramTask {
-  kind: "histograms";
-  node: NodeSpec;
-  /** By band, of the first bands. */ ranges: [number, number][];
-  bins: number;
-  maxCells: number;
-}
-export interface FieldTask {
-  kind: "field";
-  node: NodeSpec;
-  window: Window | null;
-  band: number;
-}
-/**
- * Figures of a field: the mean of power in dB where the band is in decibels, else of the values;
- * looks are mean²/variance of power.
- */
-export interface FieldResult {
-  cells: number;
-  mean: number;
-  deviation: number;
-  looks: number | null;
-  unit: string;
-  histogram: Histogram;
-  sampled: boolean;
-}
-/**
- * Places in the coordinates of the node's grid; the value of each is the mean of size x size cells
- * around it.
- */
-export interface ValuesTask {
-  kind: "values";
-  node: NodeSpec;
-  places: [number, number][];
-  sizeCells: number;
-}
-/**
- * By place: by band the mean (of power, given in decibels, where the band is power or decibels), or
- * the label of classes; null where there is none.
- */
-export type ValuesResult = (number | null)[][];
-export interface ReportTask {
-  kind: "report";
-  node: NodeSpec;
-}
-export type PreviewTask =
-  | TileTask
-  | HistogramTask
-  | FieldTask
-  | ValuesTask
-  | ReportTask
-  | OffsetTask
-  | LevelTask
-  | GroupsTask;
-export interface TileResult {
-  type: ImageInfo["type"];
-  bytes: Uint8Array;
-}
-export interface HistogramResult {
-  histograms: Histogram[];
-  /** Thresholds that tiles with two heaps have in common, by band. */ tiles: (TileThreshold | null)[];
-  cells: number;
-  cellsOfImage: number;
-}
+/** Blocks that stand for a whole image. */
+const SAMPLED_BLOCKS = 6;
 
 /**
  * Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that
@@ -224,73 +153,25 @@ export class PreviewService {
   /**
    * A field of one band at full resolution; without a window a sample of whole blocks from all over
    * the image.
+   *
+   * @throws InputError when the window lies outside the image
    */
-  async field(fieldTask: FieldTask): Promise<FieldResult> {
-    const info = await this.evaluator.info(fieldTask.node);
-    const band = info.bands[fieldTask.band]!;
-    const decibel = band.role === "decibel";
-    const all = [...blockWindows(info.grid)];
-    const window = fieldTask.window
-      ? intersect(fieldTask.window, {
-          col: 0,
-          row: 0,
-          width: info.grid.width,
-          height: info.grid.height,
-        })
-      : null;
-    if (fieldTask.window && !window) {
+  async field({ node, band: index, window: wanted }: FieldTask): Promise<FieldResult> {
+    const info = await this.evaluator.info(node);
+    const { width, height } = info.grid;
+    const window = wanted ? intersect(wanted, { col: 0, row: 0, width, height }) : null;
+    if (wanted && !window) {
       throw new InputError("The field lies outside the image", "window");
     }
-    const some = window ? [window] : spread(all, 6);
+    const all = [...blockWindows(info.grid)];
+    const some = window ? [window] : spread(all, SAMPLED_BLOCKS);
     const parts: Float32Array[] = [];
-    for (const w of some) {
-      parts.push(
-        realCells((await this.evaluator.read(fieldTask.node, 0, w)).bands[fieldTask.band]!),
-      );
-    }
-    let n = 0;
-    let sum = 0;
-    let squares = 0;
-    let low = Infinity;
-    let high = -Infinity;
-    let dbSum = 0;
-    let dbSquares = 0;
-    for (const part of parts) {
-      for (let i = 0; i < part.length; i++) {
-        const value = part[i]!;
-        if (value !== value) {
-          continue;
-        }
-        const x = decibel ? 10 ** (value / 10) : value;
-        n++;
-        sum += x;
-        squares += x * x;
-        dbSum += value;
-        dbSquares += value * value;
-        low = Math.min(low, value);
-        high = Math.max(high, value);
-      }
-    }
-    const mean = sum / n;
-    const variance = Math.max(0, squares / n - mean * mean);
-    const spreadOf = Math.sqrt(Math.max(0, dbSquares / n - (dbSum / n) ** 2));
-    // Ends of the histogram: three deviations, within what there is.
-    const from = n ? Math.max(low, dbSum / n - 3.5 * spreadOf) : 0;
-    const to = n ? Math.min(high, dbSum / n + 3.5 * spreadOf) : 1;
-    const histogram = emptyHistogram(from, to > from ? to : from + 1, 72);
-    for (const part of parts) {
-      addToHistogram(histogram, part);
+    for (const part of some) {
+      const block = await this.evaluator.read(node, 0, part);
+      parts.push(realCells(block.bands[index]!));
     }
     return {
-      cells: n,
-      mean: n ? (decibel ? 10 * Math.log10(mean) : mean) : NaN,
-      deviation: n ? (decibel ? spreadOf : Math.sqrt(variance)) : NaN,
-      looks:
-        n > 1 && variance > 0 && (decibel || band.role === "power")
-          ? (mean * mean) / variance
-          : null,
-      unit: band.unit,
-      histogram,
+      ...fieldFigures(parts, info.bands[index]!),
       sampled: !window && all.length > some.length,
     };
   }

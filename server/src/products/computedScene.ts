@@ -8,7 +8,7 @@ import type { Client } from "../db/pool";
 import { createScene, findScene, setSceneRun } from "../db/scenes";
 import { touchStudy } from "../db/studies";
 
-import type { NewScene } from "./createScene";
+import type { NewScene } from "./scenes/beginImport";
 import type { Submit, ComputeParams } from "./plans";
 
 /**

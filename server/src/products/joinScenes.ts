@@ -13,7 +13,7 @@ import { AppError } from "../errors";
 
 import type { ReadyScene } from "./families";
 import { partGrid, partOutline } from "./part";
-import type { NewScene } from "./createScene";
+import type { NewScene } from "./scenes/beginImport";
 import type { Submit, JoinParams } from "./plans";
 
 /** Tiles of one date may be this far apart in time. */

@@ -10,7 +10,7 @@ import type { Scene } from "../db/scenes";
 import { AppError } from "../errors";
 
 import { computedScene } from "./computedScene";
-import type { NewScene } from "./createScene";
+import type { NewScene } from "./scenes/beginImport";
 import type { Submit } from "./plans";
 
 const WORDS: Record<TimeStatistic, string> = {

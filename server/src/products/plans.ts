@@ -1,6 +1,6 @@
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
-import type { UploadedFiles } from "./uploaded";
+import type { UploadedFiles } from "../db/inspection";
 
 /** Begins a run of a kind; gives its id. */
 export type Submit = (r: {

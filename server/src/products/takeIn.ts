@@ -5,7 +5,7 @@ import type { Client, Database } from "../db/pool";
 import { findTwin } from "../db/scenes";
 import { AppError } from "../errors";
 
-import { sceneFrom } from "./createScene";
+import { sceneFrom } from "./scenes/sceneFrom";
 import { zonesFrom } from "./zones";
 import type { Submit } from "./plans";
 import { SCENE_KINDS, type SceneKind } from "@hindglance/core/scene/kinds";
@@ -54,7 +54,7 @@ export async function takeIn(
 }
 
 const hasTransform = (detail: Blob["detail"]): boolean =>
-  !!detail && (!!detail.grid || !!detail.transform);
+  detail?.form === "raster" && !!(detail.grid ?? detail.transform);
 
 /** @throws AppError 409 when a scene of the study was made of the very same file */
 export async function requireNoTwin(client: Client, studyId: string, blob: Blob): Promise<void> {

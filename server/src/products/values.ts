@@ -5,7 +5,7 @@ import { fromEcef } from "@hindglance/core/geodesy/ecef";
 import { ellipsoidalNode } from "@hindglance/core/chain/radar/elevation";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
-import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node as specNode, sourceNode } from "@hindglance/core/graph/node";
 import { RangeDoppler } from "@hindglance/core/radar/sensor";
 import type { StoredSources } from "../eval/sources";
@@ -14,12 +14,11 @@ import type { Database } from "../db/pool";
 import { type Scene, listScenes, findScene } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import { chainOfScene } from "./preparation";
-import { isDate, sideNode, studySides } from "./sides";
+import { type StudySides, isDate, sideNode, studySides } from "./sides";
 import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
 export type { SceneValues, PlaceValues } from "@hindglance/contract/pins";
 
-/** Values of one scene: by place, by band. `key` is the same for the same band of all dates. */
 /** What values of places are read with. */
 interface ValueServices {
   db: Database;
@@ -29,9 +28,108 @@ interface ValueServices {
 
 type Place = readonly [lon: number, lat: number];
 
+/** A scene whose image is stored. */
+type Stored = Scene & { imageId: string; info: ImageInfo };
+const isStored = (scene: Scene): scene is Stored => scene.imageId !== null && scene.info !== null;
+
+/** Values of a node by place and band, the mean of so many cells across. */
+function read(
+  { previews }: ValueServices,
+  node: NodeSpec,
+  { grid }: ImageInfo,
+  places: readonly Place[],
+  sizeCells: number,
+): Promise<(number | null)[][]> {
+  const onMap = transformer(LONLAT, grid.crs);
+  return previews.values({ node, places: places.map(([x, y]) => onMap(x, y)), sizeCells });
+}
+
+/** Digital numbers that have gains are shown as the reflectance that they stand for. */
+function asStored({ imageId, info }: Stored): NodeSpec {
+  const source = sourceNode(imageId);
+  const isNumbers = info.bands.some(({ role, gain }) => role === "dn" && gain);
+  return isNumbers ? specNode("optical.reflectance", {}, source) : source;
+}
+
+/**
+ * The node that a scene shows its values by: as it is compared where that can be made, else as the
+ * chain leaves it, else as it is stored. Optical dates that the chain cannot finish, or that are held
+ * out, still show what they can.
+ *
+ * @throws InputError with the reason why a radar date shows nothing
+ */
+async function nodeOf(sources: StoredSources, all: StudySides, scene: Stored): Promise<NodeSpec> {
+  const chain = chainOfScene(all.chains, scene.id);
+  const prepared = chain?.nodes.get(scene.id);
+  if (chain?.family === "radar") {
+    if (!prepared) {
+      throw new InputError("held out of the chain");
+    }
+    if (prepared.error) {
+      throw new InputError(prepared.error.message);
+    }
+  }
+  if (isDate(scene) && all.align[scene.id] && !prepared?.error) {
+    return (await sideNode(sources, all, scene)).node;
+  }
+  return prepared && !prepared.error ? prepared.result : asStored(scene);
+}
+
+const bandView = (band: BandInfo) => ({
+  key: band.polarisation ?? band.name,
+  name: band.name,
+  unit: band.role === "power" ? "dB" : band.unit,
+  role: band.role,
+  ...(band.wavelengthNm ? { nm: band.wavelengthNm } : {}),
+});
+
+/** @throws InputError with the reason why the scene shows nothing at places on the Earth */
+async function valuesOf(
+  services: ValueServices,
+  all: StudySides,
+  scene: Stored,
+  places: readonly Place[],
+  sizeCells: number,
+): Promise<Pick<SceneValues, "bands" | "classes" | "values">> {
+  const { sources } = services;
+  const node = await nodeOf(sources, all, scene);
+  const info = node.step === "source" ? scene.info : await new Evaluator({ sources }).info(node);
+  const { crs } = info.grid;
+  if (isSensorFrame(crs)) {
+    throw new InputError(isPictureFrame(crs) ? "has no position yet" : "lies in sensor geometry");
+  }
+  return {
+    bands: info.bands.map(bandView),
+    classes: info.classes ?? null,
+    values: await read(services, node, info, places, sizeCells),
+  };
+}
+
+/** The same with the scene's name and date; what cannot be read has a reason in place of values. */
+async function sceneValues(
+  services: ValueServices,
+  all: StudySides,
+  scene: Stored,
+  places: readonly Place[],
+  sizeCells: number,
+): Promise<SceneValues> {
+  const { id: sceneId, name, kind, acquiredAt } = scene;
+  const base = { sceneId, name, kind, acquiredAt };
+  try {
+    const found = await valuesOf(services, all, scene, places, sizeCells);
+    return { ...base, ...found, problem: null };
+  } catch (error) {
+    if (!(error instanceof InputError || error instanceof AppError)) {
+      throw error;
+    }
+    const values = places.map(() => []);
+    return { ...base, bands: [], classes: null, values, problem: error.message };
+  }
+}
+
 /**
  * What every scene of a study shows at places: products as their chain makes them, all else as it
- * is stored.
+ * is stored; and the height of each place, null where there is no elevation.
  */
 export async function valuesAt(
   services: ValueServices,
@@ -40,93 +138,20 @@ export async function valuesAt(
   sizeCells: number,
 ): Promise<PlaceValues> {
   const all = await services.db.withClient((client) => studySides(client, studyId));
-  const scenes = all.scenes.filter((scene) => scene.imageId && scene.info);
-  const { chains } = all;
-  const read = (node: NodeSpec, info: ImageInfo) => {
-    const pointTransform = transformer(LONLAT, info.grid.crs);
-    return services.previews.values({
-      node,
-      places: places.map(([x, y]) => pointTransform(x, y)),
-      sizeCells,
-    });
-  };
-  const one = async (scene: Scene): Promise<SceneValues> => {
-    const base = {
-      sceneId: scene.id,
-      name: scene.name,
-      kind: scene.kind,
-      acquiredAt: scene.acquiredAt,
-    };
-    const none = (problem: string): SceneValues => ({
-      ...base,
-      bands: [],
-      classes: null,
-      values: places.map(() => []),
-      problem,
-    });
-    try {
-      const chain = chainOfScene(chains, scene.id);
-      const prepared = chain?.nodes.get(scene.id);
-      const radar = chain?.family === "radar";
-      const numbers =
-        (!prepared || prepared.error) &&
-        scene.info!.bands.some((band) => band.role === "dn" && band.gain);
-      if (radar && !prepared) {
-        return none("held out of the chain");
-      }
-      if (prepared?.error && radar) {
-        return none(prepared.error.message);
-      }
-      // Optical dates that the chain cannot finish, or that are held out, still show what they can.
-      const side =
-        isDate(scene) && all.align[scene.id] && !prepared?.error
-          ? await sideNode(services.sources, all, scene)
-          : null;
-      let node: NodeSpec;
-      if (side) {
-        node = side.node;
-      } else if (prepared && !prepared.error) {
-        node = prepared.result;
-      } else if (numbers) {
-        node = specNode("optical.reflectance", {}, sourceNode(scene.imageId!));
-      } else {
-        node = sourceNode(scene.imageId!);
-      }
-      const info =
-        node.step === "source"
-          ? scene.info!
-          : await new Evaluator({ sources: services.sources }).info(node);
-      if (isSensorFrame(info.grid.crs)) {
-        return none(
-          isPictureFrame(info.grid.crs) ? "has no position yet" : "lies in sensor geometry",
-        );
-      }
-      return {
-        ...base,
-        bands: info.bands.map((band) => ({
-          key: band.polarisation ?? band.name,
-          name: band.name,
-          unit: band.role === "power" ? "dB" : band.unit,
-          role: band.role,
-          ...(band.wavelengthNm ? { nm: band.wavelengthNm } : {}),
-        })),
-        classes: info.classes ?? null,
-        values: await read(node, info),
-        problem: null,
-      };
-    } catch (error) {
-      if (error instanceof InputError || error instanceof AppError) {
-        return none(error.message);
-      }
-      throw error;
-    }
-  };
-  const scene = scenes.find((scene) => scene.kind === "elevation");
-  const [every, heights] = await Promise.all([
-    Promise.all(scenes.map(one)),
-    scene ? read(ellipsoidalNode(scene.imageId!, scene.info!), scene.info!) : null,
+  const scenes = all.scenes.filter(isStored);
+  const elevation = scenes.find(({ kind }) => kind === "elevation");
+  const [found, heights] = await Promise.all([
+    Promise.all(scenes.map((scene) => sceneValues(services, all, scene, places, sizeCells))),
+    elevation &&
+      read(
+        services,
+        ellipsoidalNode(elevation.imageId, elevation.info),
+        elevation.info,
+        places,
+        sizeCells,
+      ),
   ]);
-  return { scenes: every, heights: places.map((_p, i) => heights?.[i]?.[0] ?? null) };
+  return { scenes: found, heights: places.map((_place, k) => heights?.[k]?.[0] ?? null) };
 }
 
 /**

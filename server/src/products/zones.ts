@@ -1,16 +1,11 @@
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { type Blob, BlobSource, deleteBlob } from "../db/blobs";
+import type { ZonesInspection } from "../db/inspection";
 import type { Client, Database } from "../db/pool";
 import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
 import { addToLedger, touchStudy, updateStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { areaFrom } from "./studyArea";
-
-interface ZoneDetail {
-  form?: string;
-  nameField?: string | null;
-  nameFields?: string[];
-}
 
 /** The features of an uploaded GeoJSON file. A single feature or geometry counts as one. */
 async function featuresOf(db: Database, blob: Blob): Promise<ZoneLayer["features"]> {
@@ -66,27 +61,25 @@ function featureCollection(geojson: unknown): ZoneLayer["features"] {
   return features;
 }
 
-/** @throws AppError when the upload is not one of polygons of this study */
-function requirePolygons(blob: Blob | null, studyId: string): asserts blob is Blob {
-  const detail: ZoneDetail = blob?.detail ?? {};
-  if (!blob || blob.studyId !== studyId || blob.purpose !== "upload" || detail.form !== "zones") {
+/** What was found in an upload of polygons. @throws AppError when it is none of this study */
+function polygonsOf(blob: Blob | null, studyId: string): { blob: Blob; detail: ZonesInspection } {
+  const detail = blob?.detail;
+  if (blob?.studyId !== studyId || blob.purpose !== "upload" || detail?.form !== "zones") {
     throw new AppError(422, "invalid", "This upload is not there, or holds no zones", "uploadId");
   }
+  return { blob, detail };
 }
 
 /** The property of every zone that holds its name. @throws AppError when there is none such */
-function nameFieldOf(blob: Blob, asked: string | undefined): string {
-  const detail: ZoneDetail = blob.detail ?? {};
+function nameFieldOf(name: string, detail: ZonesInspection, asked: string | undefined): string {
   const field = asked ?? detail.nameField;
-  if (field && detail.nameFields?.includes(field)) {
+  if (field && detail.nameFields.includes(field)) {
     return field;
   }
   throw new AppError(
     422,
     "invalid",
-    field
-      ? `Not every zone of ${blob.name} has a "${field}"`
-      : `The zones of ${blob.name} have no name`,
+    field ? `Not every zone of ${name} has a "${field}"` : `The zones of ${name} have no name`,
     "nameField",
     "Every zone needs a property with its name.",
   );
@@ -100,11 +93,11 @@ export async function zonesFrom(
   db: Database,
   client: Client,
   studyId: string,
-  blob: Blob | null,
+  upload: Blob | null,
   said: { name?: string; nameField?: string },
 ): Promise<ZoneLayer> {
-  requirePolygons(blob, studyId);
-  const nameField = nameFieldOf(blob, said.nameField);
+  const { blob, detail } = polygonsOf(upload, studyId);
+  const nameField = nameFieldOf(blob.name, detail, said.nameField);
   const twin = await findZonesByFile(client, studyId, blob.sha256!);
   if (twin) {
     throw new AppError(
@@ -138,9 +131,9 @@ export async function areaFromUpload(
   db: Database,
   client: Client,
   studyId: string,
-  blob: Blob | null,
+  upload: Blob | null,
 ): Promise<void> {
-  requirePolygons(blob, studyId);
+  const { blob } = polygonsOf(upload, studyId);
   const features = await featuresOf(db, blob);
   const studyArea = areaFrom({ type: "MultiPolygon", coordinates: multiPolygonFrom(features) });
   await updateStudy(client, studyId, { studyArea });

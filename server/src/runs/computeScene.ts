@@ -7,11 +7,17 @@ import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import type { RunKind } from "./engine";
-import { imagePhases } from "./imagePhases";
+import { ImagePhases } from "./imagePhases";
 import { evaluatorFor } from "./mapPhases";
 
 const phasesOf = (params: ComputeParams) =>
-  imagePhases(params.info, params.imageId, 0, params.what, 4e6);
+  new ImagePhases({
+    info: params.info,
+    imageId: params.imageId,
+    first: 0,
+    cellsName: params.what,
+    rangeCells: 4e6,
+  });
 
 /** Computes a node in full and stores it as a scene of its own. */
 export const computeScene: RunKind<ComputeParams> = {

@@ -1,4 +1,5 @@
-import { type ArchiveKind, archiveFromEnv } from "../archive/archive";
+import { archiveFromEnv } from "../archive/archive";
+import type { ArchiveItem, ArchiveKind } from "../archive/item";
 import { archiveError } from "../archive/transport";
 import { readConfig } from "../config";
 import {
@@ -11,19 +12,25 @@ import {
   listRunFiles,
 } from "../db/blobs";
 import { addToLedger, takeElevation } from "../db/studies";
+import type { BlobDetail, FromArchive } from "../db/inspection";
+import type { Client, Database } from "../db/pool";
 import { AppError } from "../errors";
-import { fromRasters, sceneFrom } from "../products/createScene";
-import { inspect, storeOrbit } from "../products/inspect";
-import type { RunKind } from "./engine";
+import { fromRasters } from "../products/scenes/fromRasters";
+import { sceneFrom } from "../products/scenes/sceneFrom";
+import { inspect } from "../products/inspect/inspect";
+import { storeOrbit } from "../products/inspect/orbit";
+import type { SceneServices } from "../products/scenes/said";
+import type { RangeContext, RunKind } from "./engine";
 
 export interface FetchParams {
   kind: ArchiveKind;
   items: { collection: string; id: string; bytes: number | null }[];
 }
 
-const archive = () => {
-  const a = archiveFromEnv();
-  if (!a) {
+/** @throws AppError where this worker was started without an archive */
+function requireArchive() {
+  const archive = archiveFromEnv();
+  if (!archive) {
     throw new AppError(
       503,
       "noArchive",
@@ -32,7 +39,128 @@ const archive = () => {
       "Start it with ARCHIVE_URL.",
     );
   }
-  return a;
+  return archive;
+}
+
+/** Bytes as they come, with the number of those that have come. */
+async function* watched(
+  bytes: AsyncIterable<Uint8Array>,
+  onBytes: (count: number) => void,
+): AsyncGenerator<Uint8Array> {
+  let count = 0;
+  for await (const chunk of bytes) {
+    count += chunk.length;
+    onBytes(count);
+    yield chunk;
+  }
+}
+
+/** Bytes that a file is taken to have where the archive does not say. */
+const USUAL_BYTES = 1e7;
+
+/** Streams an item's file into the store. @throws AppError where it is not the file that was listed */
+async function receiveItem(
+  { asset }: ArchiveItem,
+  bytes: AsyncIterable<Uint8Array>,
+  ctx: RangeContext,
+  run: { id: string; studyId: string | null },
+  seq: number,
+): Promise<Blob> {
+  const blob = await receiveBlob(
+    ctx.db,
+    {
+      studyId: run.studyId,
+      purpose: "fetching",
+      name: asset.fileName,
+      maxBytes: readConfig().maxUploadBytes,
+      detail: { run: run.id, seq },
+    },
+    watched(bytes, (count) => {
+      if (asset.bytes) {
+        ctx.progress(Math.min(1, count / asset.bytes));
+      }
+    }),
+  );
+  if (asset.sha256 && asset.sha256 !== blob.sha256) {
+    await ctx.db.withClient((client) => deleteBlob(client, blob.id));
+    throw archiveError(
+      `The checksum of ${asset.fileName} is not the one that the archive lists: it was damaged on the way, or is another file`,
+    );
+  }
+  return blob;
+}
+
+/** What was found in a fetched file; it is not kept where it cannot be used. */
+async function inspectFetched(db: Database, blob: Blob, kind: ArchiveKind): Promise<BlobDetail> {
+  if (kind === "orbit") {
+    return {};
+  }
+  try {
+    return await inspect(db, blob);
+  } catch (error) {
+    await db.withClient((client) => deleteBlob(client, blob.id));
+    throw error;
+  }
+}
+
+/** The item that a fetched file is of. */
+const itemOf = ({ detail }: Blob): FromArchive => detail!.archive!;
+
+/** What a scene keeps of where its file is from, without the marks of the run that fetched it. */
+const originOf = (archive: FromArchive | FromArchive[]) => ({
+  run: undefined,
+  seq: undefined,
+  archive,
+});
+
+/** Where the files that were fetched go. */
+interface Taking {
+  client: Client;
+  services: SceneServices;
+  studyId: string;
+  blobs: readonly Blob[];
+}
+
+async function takeOrbits({ client, services, blobs }: Taking): Promise<string[]> {
+  for (const blob of blobs) {
+    await storeOrbit(client, services.db, blob);
+    await deleteBlob(client, blob.id);
+  }
+  return [];
+}
+
+/** All tiles become one scene of elevation, which the study uses. */
+async function takeElevationTiles(taking: Taking): Promise<string[]> {
+  const { client, services, studyId, blobs } = taking;
+  const items = blobs.map(itemOf);
+  const { scene } = await fromRasters(services, client, studyId, blobs, {
+    kind: "elevation",
+    name: items.length > 1 ? "Elevation" : items[0]!.title,
+    detail: originOf(items),
+  });
+  await takeElevation(client, studyId, scene.id);
+  return [scene.id];
+}
+
+/** Every product becomes a scene. */
+async function takeProducts({ client, services, studyId, blobs }: Taking): Promise<string[]> {
+  const ids: string[] = [];
+  for (const blob of blobs) {
+    const item = itemOf(blob);
+    const { scene } = await sceneFrom(services, client, studyId, blob, {
+      kind: "radar",
+      name: item.title,
+      detail: originOf(item),
+    });
+    ids.push(scene.id);
+  }
+  return ids;
+}
+
+const TAKE: Record<ArchiveKind, (taking: Taking) => Promise<string[]>> = {
+  orbit: takeOrbits,
+  elevation: takeElevationTiles,
+  radar: takeProducts,
 };
 
 /**
@@ -41,120 +169,39 @@ const archive = () => {
  */
 export const fetchItems: RunKind<FetchParams> = {
   phases: () => [{ name: "Fetching", weight: 1 }],
-  ranges: async (_phase, params) => params.items.map((item) => item.bytes ?? 1e7),
+  ranges: async (_phase, params) => params.items.map(({ bytes }) => bytes ?? USUAL_BYTES),
   async work(_phase, seq, params, ctx, run) {
-    const a = archive();
+    const archive = requireArchive();
     const wanted = params.items[seq]!;
-    const item = await a.item(wanted.collection, wanted.id);
-    const { asset } = item;
+    const item = await archive.item(wanted.collection, wanted.id);
     await ctx.db.withClient((client) => deleteRunFiles(client, ["fetching"], run.id, seq));
-    const max = readConfig().maxUploadBytes;
-    const bytes = a.file(item, max, ctx.signal);
-    const watched = (async function* () {
-      let n = 0;
-      for await (const byte of bytes) {
-        n += byte.length;
-        if (asset.bytes) {
-          ctx.progress(Math.min(1, n / asset.bytes));
-        }
-        yield byte;
-      }
-    })();
-    const blob = await receiveBlob(
-      ctx.db,
-      {
-        studyId: run.studyId,
-        purpose: "fetching",
-        name: asset.fileName,
-        maxBytes: max,
-        detail: { run: run.id, seq },
-      },
-      watched,
-    );
-    try {
-      if (asset.sha256 && asset.sha256 !== blob.sha256) {
-        throw archiveError(
-          `The checksum of ${asset.fileName} is not the one that the archive lists: it was damaged on the way, or is another file`,
-        );
-      }
-      const found = params.kind === "orbit" ? {} : await inspect(ctx.db, blob);
-      return {
-        write: async (client) => {
-          await setBlobDetail(client, blob.id, {
-            ...found,
-            run: run.id,
-            seq,
-            archive: {
-              collection: item.collection,
-              id: item.id,
-              title: item.title,
-              from: item.from,
-            },
-          });
-        },
-      };
-    } catch (error) {
-      await ctx.db.withClient((client) => deleteBlob(client, blob.id));
-      throw error;
-    }
+    const bytes = archive.file(item, readConfig().maxUploadBytes, ctx.signal);
+    const blob = await receiveItem(item, bytes, ctx, run, seq);
+    const found = await inspectFetched(ctx.db, blob, params.kind);
+    const { collection, id, title, from } = item;
+    return {
+      write: (client) =>
+        setBlobDetail(client, blob.id, {
+          ...found,
+          ...{ run: run.id, seq },
+          archive: { collection, id, title, from },
+        }),
+    };
   },
-  async finish(params, _results, client, run, { db, submit }) {
+  async finish(params, _results, client, run, services) {
     const blobs = await listRunFiles(client, "fetching", run.id);
     const studyId = run.studyId!;
-    const sceneIds: string[] = [];
-    const from = (blob: Blob) => ({
-      run: undefined,
-      seq: undefined,
-      archive: blob.detail!.archive,
-    });
-    const titleOf = (blob: Blob) => (blob.detail!.archive as { title: string }).title;
-    if (params.kind === "orbit") {
-      for (const blob of blobs) {
-        await storeOrbit(client, db, blob);
-        await deleteBlob(client, blob.id);
-      }
-    } else {
-      for (const blob of blobs) {
-        await setBlobPurpose(client, blob.id, "upload");
-      }
-      if (params.kind === "elevation") {
-        sceneIds.push(
-          (
-            await fromRasters({ db, submit }, client, studyId, blobs, {
-              kind: "elevation",
-              name: blobs.length > 1 ? "Elevation" : titleOf(blobs[0]!),
-              detail: { ...from(blobs[0]!), archive: blobs.map((blob) => blob.detail!.archive) },
-            })
-          ).scene.id,
-        );
-      } else {
-        for (const blob of blobs) {
-          sceneIds.push(
-            (
-              await sceneFrom({ db, submit }, client, studyId, blob, {
-                kind: "radar",
-                name: titleOf(blob),
-                detail: from(blob),
-              })
-            ).scene.id,
-          );
-        }
-      }
+    for (const blob of blobs) {
+      await setBlobPurpose(client, blob.id, "upload");
     }
-    if (params.kind === "elevation") {
-      await takeElevation(client, studyId, sceneIds[0]!);
-    }
+    const sceneIds = await TAKE[params.kind]({ client, services, studyId, blobs });
     await addToLedger(client, studyId, "Fetched from the archive", {
       archive: process.env.ARCHIVE_URL,
-      items: blobs.map((blob) => ({
-        ...(blob.detail!.archive as object),
-        file: blob.name,
-        sha256: blob.sha256,
-      })),
+      items: blobs.map((blob) => ({ ...itemOf(blob), file: blob.name, sha256: blob.sha256 })),
     });
     return { sceneIds: sceneIds.join() };
   },
-  async discard(_p, client, run) {
+  async discard(_params, client, run) {
     await deleteRunFiles(client, ["fetching"], run.id);
   },
 };

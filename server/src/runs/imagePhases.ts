@@ -15,7 +15,14 @@ import {
 } from "@hindglance/core/raster/statistics";
 import { toDecibel } from "@hindglance/core/radar/decibel";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
-import { type StoredBlock, amplitudes, readBlocks, removeBlocks, writeBlocks } from "../db/blocks";
+import {
+  type DecodedBlock,
+  type StoredBlock,
+  amplitudes,
+  readBlocks,
+  removeBlocks,
+  writeBlocks,
+} from "../db/blocks";
 import type { Client } from "../db/pool";
 import type { RangeContext } from "./engine";
 import { buildLevel, levelRanges } from "./pyramidPhase";
@@ -37,169 +44,219 @@ export interface ImageFacts {
   looks: (number | null)[];
 }
 
+/** Cells of a block as numbers; amplitudes as they were measured, labels that are none as NaN. */
+function asFloat(cells: StoredBlock["cells"]): Float32Array {
+  if (cells instanceof Float32Array) {
+    return cells;
+  }
+  if (cells instanceof Uint16Array) {
+    return amplitudes(cells);
+  }
+  return Float32Array.from(cells, (value) => (value === CLASS_NODATA ? NaN : value));
+}
+
+const squared = (cells: Float32Array): Float32Array => cells.map((value) => value * value);
+
+/** JSON has no infinity: the ends of nothing are null. */
+const safe = (statistics: Statistics): SafeStatistics =>
+  statistics.valid ? statistics : { ...statistics, min: null, max: null };
+
+/** Gives the blocks of one block row, and may tell how far in the row it is. */
+type CellsOf = (row: number, tell: (share: number) => void) => Promise<StoredBlock[]>;
+
+interface Range {
+  from: number;
+  to: number;
+}
+
+/** What a part of a run gives back, and what it writes when that is taken. */
+interface Worked {
+  result?: object;
+  write?(client: Client): Promise<void>;
+}
+
+interface Options {
+  info: ImageInfo;
+  imageId: string;
+  /** Phase of the run at which the image begins. */
+  first: number;
+  /** What the phase of the cells is called. */
+  cellsName: string;
+  rangeCells?: number | undefined;
+  /** Which image it is of several of one size that share their phases. */
+  nth?: number;
+}
+
 /**
- * Phases that write an image: its cells, whoever gives them, then overviews, then histograms. They
- * begin at phase `first` of a run.
- * `cells` gives the blocks of one block row, and may tell how far in the row it is; it is called
- * for rows in rising order within a range.
+ * Phases that write an image: its cells, whoever gives them, then overviews, then histograms.
  * Several images of one size can share their phases: image number `nth` has the `nth` part of each
  * phase's ranges.
  */
-export function imagePhases(
-  info: ImageInfo,
-  imageId: string,
-  first: number,
-  cellsName: string,
-  rangeCells?: number,
-  nth = 0,
-): {
-  plan: PhasePlan[];
-  ranges(phase: number): number[];
-  work(
+export class ImagePhases {
+  private readonly rows: ReturnType<typeof rowRanges>;
+  private readonly last: number;
+  private readonly across: number;
+  readonly plan: PhasePlan[];
+
+  constructor(private readonly options: Options) {
+    const { width, height } = options.info.grid;
+    const levels = levelCount(width, height);
+    this.last = options.first + levels;
+    this.rows = rowRanges(width, height, options.rangeCells);
+    this.across = Math.ceil(width / BLOCK);
+    this.plan = [
+      { name: options.cellsName, weight: 6 },
+      ...Array.from({ length: levels - 1 }, (_v, k) => ({ name: "Overviews", weight: 2 / 4 ** k })),
+      { name: "Histogram", weight: 2 },
+    ];
+  }
+
+  /** Cells of each range of a phase. */
+  ranges(phase: number): number[] {
+    const { info, first } = this.options;
+    const ranges =
+      phase === first || phase === this.last ? this.rows : levelRanges(info, phase - first);
+    return ranges.map(({ cells }) => cells);
+  }
+
+  /** @param cells is called for block rows in rising order within a range */
+  async work(
     phase: number,
     seq: number,
     ctx: RangeContext,
     runId: string,
-    cells: (row: number, tell: (share: number) => void) => Promise<StoredBlock[]>,
-  ): Promise<{ result?: object; write?(client: Client): Promise<void> }>;
-  facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts>;
-} {
-  const levels = levelCount(info.grid.width, info.grid.height);
-  const last = first + levels;
-  const { width, height } = info.grid;
-  const rows = rowRanges(width, height, rangeCells);
-  const mine = <T>(all: T[]): T[] => all.slice(nth * rows.length, (nth + 1) * rows.length);
-  const asFloat = (cells: StoredBlock["cells"]) => {
-    if (cells instanceof Float32Array) {
-      return cells;
+    cells: CellsOf,
+  ): Promise<Worked> {
+    if (phase === this.options.first) {
+      return this.writeCells(this.rows[seq]!, ctx, cells);
     }
-    if (cells instanceof Uint16Array) {
-      return amplitudes(cells);
+    return phase === this.last
+      ? { result: await this.countCells(this.rows[seq]!, ctx, runId) }
+      : { write: await this.overview(phase - this.options.first, seq, ctx) };
+  }
+
+  /** Statistics, histograms and looks of the whole image, from the results of its phases. */
+  async facts(results: <T>(phase: number) => Promise<T[]>): Promise<ImageFacts> {
+    const { info, first } = this.options;
+    const parts = this.mine(await results<HistogramResult>(this.last));
+    const statistics = merge(this.mine(await results<CellsResult>(first)));
+    return {
+      statistics: statistics.map((one) => (one.valid ? one : { ...one, min: 0, max: 0 })),
+      histograms: info.bands.map((_band, k) =>
+        parts.map(({ histograms }) => histograms[k]!).reduce(mergeHistograms),
+      ),
+      looks: info.bands.map(({ role }, k) =>
+        isPower(role) ? looksOf(parts.map(({ looks }) => looks[k]!)) : null,
+      ),
+    };
+  }
+
+  /** The part of the results of a phase that belongs to this image. */
+  private mine<T>(all: T[]): T[] {
+    const { nth = 0 } = this.options;
+    const { length } = this.rows;
+    return all.slice(nth * length, (nth + 1) * length);
+  }
+
+  private overview(level: number, seq: number, ctx: RangeContext) {
+    const { info, imageId } = this.options;
+    const range = levelRanges(info, level)[seq]!;
+    return buildLevel(ctx.db, imageId, info, level, range, ctx.signal);
+  }
+
+  private async writeCells(
+    { from, to }: Range,
+    ctx: RangeContext,
+    cells: CellsOf,
+  ): Promise<Worked> {
+    const { info, imageId } = this.options;
+    const statistics = info.bands.map(emptyStatistics);
+    const blocks: StoredBlock[] = [];
+    const tell = (rows: number) => ctx.progress((rows - from) / (to - from));
+    for (let row = from; row < to; row++) {
+      ctx.signal.throwIfAborted();
+      for (const block of await cells(row, (share) => tell(row + share))) {
+        addStatistics(statistics[block.band]!, asFloat(block.cells));
+        blocks.push(block);
+      }
+      tell(row + 1);
     }
-    return Float32Array.from(cells, (value) => (value === CLASS_NODATA ? NaN : value));
-  };
-  return {
-    plan: [
-      { name: cellsName, weight: 6 },
-      ...Array.from({ length: levels - 1 }, (_v, i) => ({ name: "Overviews", weight: 2 / 4 ** i })),
-      { name: "Histogram", weight: 2 },
-    ],
-    ranges(phase) {
-      return phase === first || phase === last
-        ? rows.map((row) => row.cells)
-        : levelRanges(info, phase - first).map((rowRange) => rowRange.cells);
-    },
-    async work(phase, seq, ctx, runId, cells) {
-      if (phase > first && phase < last) {
-        return {
-          write: await buildLevel(
-            ctx.db,
-            imageId,
-            info,
-            phase - first,
-            levelRanges(info, phase - first)[seq]!,
-            ctx.signal,
-          ),
-        };
-      }
-      const range = rows[seq]!;
-      if (phase === first) {
-        const statistics = info.bands.map(emptyStatistics);
-        const blocks: StoredBlock[] = [];
-        for (let row = range.from; row < range.to; row++) {
-          ctx.signal.throwIfAborted();
-          for (const storedBlock of await cells(row, (share) =>
-            ctx.progress((row + share - range.from) / (range.to - range.from)),
-          )) {
-            addStatistics(statistics[storedBlock.band]!, asFloat(storedBlock.cells));
-            blocks.push(storedBlock);
-          }
-          ctx.progress((row + 1 - range.from) / (range.to - range.from));
-        }
-        return {
-          result: {
-            statistics: statistics.map((statistic) => ({
-              ...statistic,
-              min: statistic.valid ? statistic.min : null,
-              max: statistic.valid ? statistic.max : null,
-            })),
-          } satisfies CellsResult,
-          write: async (client) => {
-            await removeBlocks(client, imageId, 0, range.from, range.to);
-            await writeBlocks(client, imageId, blocks);
-          },
-        };
-      }
-      const totals = merge(
-        mine(await ctx.db.withClient((client) => rangeResults<CellsResult>(client, runId, first))),
-      );
-      const histograms = info.bands.map((band, i) => histogramFor(band.role, totals[i]!));
-      const looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
-      for (let row = range.from; row < range.to; row++) {
-        ctx.signal.throwIfAborted();
-        // Some columns at a time: a whole row of many bands would be held at once.
-        for (let col = 0; col < Math.ceil(width / BLOCK); col += COLUMNS) {
-          for (const decodedBlock of await ctx.db.withClient((client) =>
-            readBlocks(
-              client,
-              imageId,
-              0,
-              row,
-              row + 1,
-              col,
-              Math.min(Math.ceil(width / BLOCK), col + COLUMNS),
-              info.stored,
-            ),
-          )) {
-            const role = info.bands[decodedBlock.band]!.role;
-            const a = asFloat(decodedBlock.cells);
-            if (role === "amplitude") {
-              for (let i = 0; i < a.length; i++) {
-                a[i]! *= a[i]!;
-              }
-            }
-            if (role !== "power" && role !== "amplitude") {
-              addToHistogram(histograms[decodedBlock.band]!, a);
-              continue;
-            }
-            addLocalLooks(
-              a,
-              Math.min(BLOCK, width - decodedBlock.col * BLOCK),
-              Math.min(BLOCK, height - decodedBlock.row * BLOCK),
-              looks[decodedBlock.band]!,
-            );
-            const db = new Float32Array(a.length);
-            toDecibel(a, db);
-            addToHistogram(histograms[decodedBlock.band]!, db);
-          }
+    const result: CellsResult = { statistics: statistics.map(safe) };
+    return {
+      result,
+      write: async (client) => {
+        await removeBlocks(client, imageId, 0, from, to);
+        await writeBlocks(client, imageId, blocks);
+      },
+    };
+  }
+
+  private async countCells(
+    { from, to }: Range,
+    ctx: RangeContext,
+    runId: string,
+  ): Promise<HistogramResult> {
+    const { info, first } = this.options;
+    const found = await ctx.db.withClient((client) =>
+      rangeResults<CellsResult>(client, runId, first),
+    );
+    const totals = merge(this.mine(found));
+    const histograms = info.bands.map(({ role }, k) => histogramFor(role, totals[k]!));
+    const looks = info.bands.map(() => new Array<number>(LOOKS_BINS).fill(0));
+    for (let row = from; row < to; row++) {
+      ctx.signal.throwIfAborted();
+      // Some columns at a time: a whole row of many bands would be held at once.
+      for (let col = 0; col < this.across; col += COLUMNS) {
+        for (const block of await this.blocks(ctx, row, col)) {
+          this.count(block, histograms[block.band]!, looks[block.band]!);
         }
       }
-      return { result: { histograms, looks } satisfies HistogramResult };
-    },
-    async facts(results) {
-      const parts = mine(await results<HistogramResult>(last));
-      const statistics = merge(mine(await results<CellsResult>(first)));
-      return {
-        statistics: statistics.map((statistic) =>
-          statistic.valid ? statistic : { ...statistic, min: 0, max: 0 },
-        ),
-        histograms: info.bands.map((_b, i) =>
-          parts.map((part) => part.histograms[i]!).reduce(mergeHistograms),
-        ),
-        looks: info.bands.map((band, i) => {
-          const n = looksAtPeak(
-            parts.reduce(
-              (s, histogramResult) => s.map((value, k) => value + histogramResult.looks[i]![k]!),
-              new Array<number>(LOOKS_BINS).fill(0),
-            ),
-          );
-          return (band.role === "power" || band.role === "amplitude") && Number.isFinite(n)
-            ? n
-            : null;
-        }),
-      };
-    },
-  };
+    }
+    return { histograms, looks };
+  }
+
+  private blocks(ctx: RangeContext, row: number, col: number) {
+    const { info, imageId } = this.options;
+    const end = Math.min(this.across, col + COLUMNS);
+    return ctx.db.withClient((client) =>
+      readBlocks(client, imageId, 0, row, row + 1, col, end, info.stored),
+    );
+  }
+
+  private count(
+    { band, row, col, cells }: DecodedBlock,
+    histogram: Histogram,
+    looks: number[],
+  ): void {
+    const { bands, grid } = this.options.info;
+    const { role } = bands[band]!;
+    const values = role === "amplitude" ? squared(asFloat(cells)) : asFloat(cells);
+    if (!isPower(role)) {
+      addToHistogram(histogram, values);
+      return;
+    }
+    const width = Math.min(BLOCK, grid.width - col * BLOCK);
+    const height = Math.min(BLOCK, grid.height - row * BLOCK);
+    addLocalLooks(values, width, height, looks);
+    const decibels = new Float32Array(values.length);
+    toDecibel(values, decibels);
+    addToHistogram(histogram, decibels);
+  }
+}
+
+/** Power, or amplitudes that are looked at as power. */
+const isPower = (role: string): boolean => role === "power" || role === "amplitude";
+
+/** Looks from the counts of all parts; null where nothing even is found. */
+function looksOf(parts: number[][]): number | null {
+  const sums = new Array<number>(LOOKS_BINS).fill(0);
+  for (const counts of parts) {
+    counts.forEach((count, k) => {
+      sums[k]! += count;
+    });
+  }
+  const looks = looksAtPeak(sums);
+  return Number.isFinite(looks) ? looks : null;
 }
 
 /** Block columns that a histogram reads at a time. */

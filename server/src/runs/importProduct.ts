@@ -6,9 +6,9 @@ import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
-import type { UploadedFiles } from "../products/uploaded";
+import type { UploadedFiles } from "../db/inspection";
 import type { RunKind } from "./engine";
-import { imagePhases } from "./imagePhases";
+import { ImagePhases } from "./imagePhases";
 import { cutStrip, fileOf } from "./importScene";
 import { deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
 
@@ -26,7 +26,12 @@ export interface ProductParams {
 
 const SLICE_ROWS = 64;
 const phasesOf = (params: ProductParams) =>
-  imagePhases(params.info, params.imageId, 1, "Reading cells");
+  new ImagePhases({
+    info: params.info,
+    imageId: params.imageId,
+    first: 1,
+    cellsName: "Reading cells",
+  });
 
 /**
  * Turns a product into a scene in sensor geometry: measurements are unpacked by streaming, then

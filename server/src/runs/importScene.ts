@@ -22,7 +22,7 @@ import { AppError } from "../errors";
 import { QUALITY_OF_CLASS } from "@hindglance/formats/optical/granule";
 import { deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
 import type { RunKind } from "./engine";
-import { imagePhases } from "./imagePhases";
+import { ImagePhases } from "./imagePhases";
 
 /**
  * Open files by the bytes that each may keep decoded; what nobody has read for a while is let go.
@@ -61,7 +61,12 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
 const CACHE_BYTES = 96 << 20;
 
 const phasesOf = (params: ImportParams) =>
-  imagePhases(params.info, params.imageId, params.unpack ? 1 : 0, "Reading cells");
+  new ImagePhases({
+    info: params.info,
+    imageId: params.imageId,
+    first: params.unpack ? 1 : 0,
+    cellsName: "Reading cells",
+  });
 
 /**
  * Turns an uploaded raster into a scene: blocks, overviews, statistics. Nothing is seen of it

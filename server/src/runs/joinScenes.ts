@@ -4,11 +4,16 @@ import { deleteImage, finishImage, setBandRanges, sweepImages } from "../db/imag
 import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, replaceScenes, touchStudy } from "../db/studies";
 import type { RunKind } from "./engine";
-import { imagePhases } from "./imagePhases";
+import { ImagePhases } from "./imagePhases";
 import { assembledRow } from "./importScene";
 
 const phasesOf = (params: JoinParams) =>
-  imagePhases(params.info, params.imageId, 0, "Joining cells");
+  new ImagePhases({
+    info: params.info,
+    imageId: params.imageId,
+    first: 0,
+    cellsName: "Joining cells",
+  });
 
 /**
  * Makes one scene of several that lie on one raster of cells. The joined scene takes the place of

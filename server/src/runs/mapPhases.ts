@@ -1,10 +1,11 @@
+import type { ZonePolygons } from "../products/zonePolygons";
 import { ahead } from "@hindglance/core/graph/ahead";
 import { Evaluator, gatheringNodes, stripKey, stripsOf } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { cellAreas } from "@hindglance/core/grid/area";
-import { BLOCK } from "@hindglance/core/grid/grid";
+import { type Window, BLOCK } from "@hindglance/core/grid/grid";
 import { runsOf } from "@hindglance/core/patches/runs";
 import {
   type LimitEffect,
@@ -13,7 +14,6 @@ import {
   noEffects,
 } from "@hindglance/core/tally/effects";
 import { Tally, type TallyData } from "@hindglance/core/tally/tally";
-import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { rasterise } from "@hindglance/core/vector/rasterise";
 import type { StoredBlock } from "../db/blocks";
 import { blockWindow } from "../db/blocks";
@@ -24,12 +24,6 @@ import { type RowRange, rowRanges } from "./ranges";
 
 import { labelCells } from "@hindglance/core/raster/block";
 import { type PhasePlan, rangeResults } from "../db/runs";
-
-/**
- * Zones in the coordinates of the map's grid; zone k of the list has number k + 1, and 0 is "in no
- * zone".
- */
-export type ZonePolygons = { name: string; polygons: MultiPolygon }[];
 
 /** An evaluator that reads the store and stops with its run. */
 export const evaluatorFor = (ctx: RangeContext): Evaluator =>
@@ -44,128 +38,182 @@ export const evaluatorFor = (ctx: RangeContext): Evaluator =>
 /** Cells that a worker looks at in one go: some seconds. */
 export const RANGE_CELLS = 6e6;
 
+const hashOf = (spec: NodeSpec): string => nodeHash(spec, versionOf);
+
+/** Parts of a map that workers look at one by one. */
+const partsOf = ({ grid }: ImageInfo) => rowRanges(grid.width, grid.height, RANGE_CELLS);
+
+const PATCH_LIMITS: readonly string[] = ["limit.holes", "limit.minimumPatch"];
+
+/** Stages before the first limit on patches, which are counted while that gathers its strips. */
+interface Counted {
+  /** Which of the steps that gather it is. */
+  at: number;
+  stages: NodeSpec[];
+}
+
+/** What is counted while strips are gathered; null where there is nothing to count, or not there. */
+function countedIn(map: NodeSpec, gathering: readonly NodeSpec[]): Counted | null {
+  const at = gathering.findIndex(({ step }) => PATCH_LIMITS.includes(step));
+  const first = gathering[at];
+  if (!first) {
+    return null;
+  }
+  const stage = map.inputs.findIndex((input) => hashOf(input) === hashOf(first));
+  const stages = map.inputs.slice(0, Math.max(0, stage));
+  const last = stages.at(-1);
+  return last && hashOf(last) === hashOf(first.inputs[0]!) ? { at, stages } : null;
+}
+
 /**
  * Phases that find what a map's whole-image steps need: for each such step one that gathers strips,
- * shared by all workers, and one
- * that merges them. Steps whose facts are known already have no ranges. While the strips of the
- * first limit on patches are gathered, what the limits
- * before it did is counted too: the cells are at hand there.
- * @param node all stages of a map as one image
+ * shared by all workers, and one that merges them. Steps whose facts are known already have no
+ * ranges. While the strips of the first limit on patches are gathered, what the limits before it
+ * did is counted too: the cells are at hand there.
  */
-export function gatherPhases(node: NodeSpec) {
-  const nodes = gatheringNodes(node);
-  const hash = (n: NodeSpec) => nodeHash(n, versionOf);
-  const first = nodes.findIndex((n) => n.step === "limit.holes" || n.step === "limit.minimumPatch");
-  const stage =
-    first < 0 ? -1 : node.inputs.findIndex((input) => hash(input) === hash(nodes[first]!));
-  const before = stage > 0 ? node.inputs.slice(0, stage) : [];
-  const names = node.params.names as string[];
-  const groups = (info: ImageInfo) => rowRanges(info.grid.width, info.grid.height, RANGE_CELLS);
-  const counts = before.length > 0 && hash(before.at(-1)!) === hash(nodes[first]!.inputs[0]!);
-  return {
-    /** Stages that are counted while they are gathered, and the phase in which they are. */
-    counted: counts ? { phase: 2 * first, stages: before.length } : null,
-    plan: nodes.flatMap((): PhasePlan[] => [
+export class GatherPhases {
+  private readonly nodes: NodeSpec[];
+  private readonly before: Counted | null;
+  private readonly names: string[];
+  readonly plan: PhasePlan[];
+
+  /** @param map all stages of a map as one image */
+  constructor(private readonly map: NodeSpec) {
+    this.nodes = gatheringNodes(map);
+    this.before = countedIn(map, this.nodes);
+    this.names = map.params.names as string[];
+    this.plan = this.nodes.flatMap((): PhasePlan[] => [
       { name: "Looking at the whole image", weight: 3 },
       { name: "Putting it together", weight: 0.3 },
-    ]),
-    async ranges(phase: number, info: ImageInfo, client: Client): Promise<number[]> {
-      if (await hasState(client, `${hash(nodes[phase >> 1]!)}/0`)) {
-        return [];
-      }
-      return phase % 2 ? [1] : groups(info).map((rowRange) => rowRange.cells);
-    },
-    async work(
-      phase: number,
-      seq: number,
-      info: ImageInfo,
-      ctx: RangeContext,
-    ): Promise<{ result?: object }> {
-      const n = nodes[phase >> 1]!;
-      const evaluator = evaluatorFor(ctx);
-      if (phase % 2) {
-        await evaluator.gatherAll(n);
-        return {};
-      }
-      // The step may look at another grid than the map's: its strips are shared out evenly over the
-      // ranges.
-      const strips = stripsOf(await evaluator.info(n.inputs[0]!));
-      const count = groups(info).length;
-      const from = Math.floor((seq * strips.length) / count);
-      const to = Math.floor(((seq + 1) * strips.length) / count);
-      if (!counts || phase !== 2 * first) {
-        await evaluator.gatherStrips(n, from, to);
-        return {};
-      }
-      const spec: NodeSpec = {
-        step: "limit.stages",
-        params: { names: names.slice(0, before.length) },
-        inputs: before,
-      };
-      const areas = cellAreas(info.grid);
-      const effects = noEffects(names.slice(1, before.length));
-      for (let k = from; k < to; k++) {
-        const strip = strips[k]!;
-        const cells = new Uint8Array(strip.width * strip.height);
-        await ahead(
-          Math.ceil(strip.width / BLOCK),
-          (b) =>
-            evaluator.read(spec, 0, {
-              col: b * BLOCK,
-              row: strip.row,
-              width: Math.min(BLOCK, strip.width - b * BLOCK),
-              height: strip.height,
-            }),
-          ({ window: w, bands }) => {
-            ctx.signal.throwIfAborted();
-            addEffects(bands.map(labelCells), w, areas, effects);
-            const last = labelCells(bands.at(-1)!);
-            for (let r = 0; r < w.height; r++) {
-              cells.set(last.subarray(r * w.width, (r + 1) * w.width), r * strip.width + w.col);
-            }
-          },
-        );
-        await ctx.states.put(stripKey(`${hash(n)}/0`, k), {
-          ...runsOf(cells, strip.width, strip.height),
-        });
-        ctx.progress((k + 1 - from) / (to - from));
-      }
-      return { result: { effects } };
-    },
-    /**
-     * What the limits did, from the strips and from what the limits on patches found; null where
-     * that is not known, and the stages have to be looked at again.
-     */
-    async effects(
-      results: <T>(phase: number) => Promise<T[]>,
-      client: Client,
-    ): Promise<LimitEffect[] | null> {
-      if (!counts) {
+    ]);
+  }
+
+  /** Stages that are counted while they are gathered, and the phase in which they are. */
+  get counted(): { phase: number; stages: number } | null {
+    return this.before && { phase: 2 * this.before.at, stages: this.before.stages.length };
+  }
+
+  async ranges(phase: number, info: ImageInfo, client: Client): Promise<number[]> {
+    if (await hasState(client, `${hashOf(this.nodes[phase >> 1]!)}/0`)) {
+      return [];
+    }
+    return phase % 2 ? [1] : partsOf(info).map(({ cells }) => cells);
+  }
+
+  async work(
+    phase: number,
+    seq: number,
+    info: ImageInfo,
+    ctx: RangeContext,
+  ): Promise<{ result?: object }> {
+    const spec = this.nodes[phase >> 1]!;
+    const evaluator = evaluatorFor(ctx);
+    if (phase % 2) {
+      await evaluator.gatherAll(spec);
+      return {};
+    }
+    // The step may look at another grid than the map's: its strips are shared out evenly over the
+    // ranges.
+    const strips = stripsOf(await evaluator.info(spec.inputs[0]!));
+    const count = partsOf(info).length;
+    const from = Math.floor((seq * strips.length) / count);
+    const to = Math.floor(((seq + 1) * strips.length) / count);
+    if (phase !== this.counted?.phase) {
+      await evaluator.gatherStrips(spec, from, to);
+      return {};
+    }
+    return { result: { effects: await this.countStrips(spec, strips, from, to, info, ctx) } };
+  }
+
+  /** Gathers strips of the first limit on patches, and counts what the limits before it did. */
+  private async countStrips(
+    spec: NodeSpec,
+    strips: ReturnType<typeof stripsOf>,
+    from: number,
+    to: number,
+    info: ImageInfo,
+    ctx: RangeContext,
+  ): Promise<LimitEffect[]> {
+    const { stages } = this.before!;
+    const names = this.names.slice(0, stages.length);
+    const counted: NodeSpec = { step: "limit.stages", params: { names }, inputs: stages };
+    const areas = cellAreas(info.grid);
+    const effects = noEffects(names.slice(1));
+    for (let k = from; k < to; k++) {
+      const strip = strips[k]!;
+      const cells = await countStrip(counted, strip, areas, effects, ctx);
+      const runs = runsOf(cells, strip.width, strip.height);
+      await ctx.states.put(stripKey(`${hashOf(spec)}/0`, k), { ...runs });
+      ctx.progress((k + 1 - from) / (to - from));
+    }
+    return effects;
+  }
+
+  /**
+   * What the limits did, from the strips and from what the limits on patches found; null where
+   * that is not known, and the stages have to be looked at again.
+   */
+  async effects(
+    results: <T>(phase: number) => Promise<T[]>,
+    client: Client,
+  ): Promise<LimitEffect[] | null> {
+    const { counted } = this;
+    if (!counted) {
+      return null;
+    }
+    const found = await results<{ effects?: LimitEffect[] } | null>(counted.phase);
+    const parts = found.flatMap((one) => (one?.effects ? [one.effects] : []));
+    if (parts.length === 0) {
+      return null;
+    }
+    const rest: LimitEffect[] = [];
+    for (const [k, spec] of this.map.inputs.slice(counted.stages).entries()) {
+      const state = await findState(client, `${hashOf(spec)}/0`);
+      if (typeof state?.droppedCells !== "number") {
         return null;
       }
-      const parts = (await results<{ effects?: LimitEffect[] } | null>(2 * first))
-        .map((r) => r?.effects)
-        .filter((x): x is LimitEffect[] => !!x);
-      const out: LimitEffect[] = parts.length ? mergeEffects(parts) : [];
-      if (!parts.length) {
-        return null;
+      rest.push({
+        name: this.names[counted.stages + k]!,
+        droppedCells: state.droppedCells,
+        droppedM2: Number(state.droppedM2),
+        addedCells: Number(state.addedCells),
+        addedM2: Number(state.addedM2),
+      });
+    }
+    return [...mergeEffects(parts), ...rest];
+  }
+}
+
+/** Labels of a strip after all stages; what each stage did is added to `effects`. */
+async function countStrip(
+  stages: NodeSpec,
+  strip: Window,
+  areas: ReturnType<typeof cellAreas>,
+  effects: LimitEffect[],
+  ctx: RangeContext,
+): Promise<Uint8Array> {
+  const evaluator = evaluatorFor(ctx);
+  const cells = new Uint8Array(strip.width * strip.height);
+  const windowAt = (k: number): Window => ({
+    col: k * BLOCK,
+    row: strip.row,
+    width: Math.min(BLOCK, strip.width - k * BLOCK),
+    height: strip.height,
+  });
+  await ahead(
+    Math.ceil(strip.width / BLOCK),
+    (k) => evaluator.read(stages, 0, windowAt(k)),
+    ({ window, bands }) => {
+      ctx.signal.throwIfAborted();
+      addEffects(bands.map(labelCells), window, areas, effects);
+      const last = labelCells(bands.at(-1)!);
+      for (let r = 0; r < window.height; r++) {
+        const row = last.subarray(r * window.width, (r + 1) * window.width);
+        cells.set(row, r * strip.width + window.col);
       }
-      for (const [k, n] of node.inputs.slice(before.length).entries()) {
-        const state = await findState(client, `${hash(n)}/0`);
-        if (!state || typeof state.droppedCells !== "number") {
-          return null;
-        }
-        out.push({
-          name: names[before.length + k]!,
-          droppedCells: state.droppedCells,
-          droppedM2: state.droppedM2 as number,
-          addedCells: state.addedCells as number,
-          addedM2: state.addedM2 as number,
-        });
-      }
-      return out;
     },
-  };
+  );
+  return cells;
 }
 
 /**
@@ -234,7 +282,7 @@ export async function countedRows(
   key: string,
   runId: string,
 ): Promise<{ tally: TallyData; blocks: StoredBlock[] }> {
-  const { counted } = gatherPhases(stages);
+  const { counted } = new GatherPhases(stages);
   const known = await ctx.db.withClient(
     async (client) =>
       !!(await findTally(client, key))?.limits ||

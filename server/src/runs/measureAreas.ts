@@ -3,7 +3,7 @@ import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { findTally, saveTally } from "../db/nodes";
 import type { RunKind } from "./engine";
-import { RANGE_CELLS, countedRows, gatherPhases, mergeTallies } from "./mapPhases";
+import { RANGE_CELLS, countedRows, GatherPhases, mergeTallies } from "./mapPhases";
 import { rowRanges } from "./ranges";
 
 /** `node`: all stages of a map as one image, `info` what is known of that. */
@@ -15,9 +15,12 @@ export interface AreasParams {
 
 /** Exact areas of a map at full resolution and what each limit did, kept by the map's hash. */
 export const measureAreas: RunKind<AreasParams> = {
-  phases: (params) => [...gatherPhases(params.node).plan, { name: "Measuring areas", weight: 3 }],
+  phases: (params) => [
+    ...new GatherPhases(params.node).plan,
+    { name: "Measuring areas", weight: 3 },
+  ],
   ranges: async (phase, params, client) => {
-    const gathering = gatherPhases(params.node);
+    const gathering = new GatherPhases(params.node);
     return phase < gathering.plan.length
       ? gathering.ranges(phase, params.info, client)
       : rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS).map(
@@ -25,7 +28,7 @@ export const measureAreas: RunKind<AreasParams> = {
         );
   },
   async work(phase, seq, params, ctx, run) {
-    const gathering = gatherPhases(params.node);
+    const gathering = new GatherPhases(params.node);
     if (phase < gathering.plan.length) {
       return gathering.work(phase, seq, params.info, ctx);
     }
@@ -45,7 +48,7 @@ export const measureAreas: RunKind<AreasParams> = {
     };
   },
   async finish(params, results, client) {
-    const gathering = gatherPhases(params.node);
+    const gathering = new GatherPhases(params.node);
     const limits =
       (await gathering.effects(results, client)) ?? (await findTally(client, params.key))?.limits;
     const tally = mergeTallies(await results<TallyData>(gathering.plan.length));

@@ -1,3 +1,4 @@
+import type { ZonePolygons } from "../products/zonePolygons";
 import type { Operator } from "@hindglance/core/change/rules";
 import { ahead } from "@hindglance/core/graph/ahead";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -14,7 +15,7 @@ import { rasterise } from "@hindglance/core/vector/rasterise";
 import { blockWindow } from "../db/blocks";
 import { saveSeries } from "../db/nodes";
 import type { RunKind } from "./engine";
-import { type ZonePolygons, evaluatorFor } from "./mapPhases";
+import { evaluatorFor } from "./mapPhases";
 import { rowRanges } from "./ranges";
 import { realCells } from "@hindglance/core/raster/block";
 

@@ -7,7 +7,7 @@ import type { Client } from "../db/pool";
 import { findKept, saveKept } from "../db/products";
 import { addToLedger, touchStudy } from "../db/studies";
 import type { RunKind } from "./engine";
-import { imagePhases } from "./imagePhases";
+import { ImagePhases } from "./imagePhases";
 import { evaluatorFor } from "./mapPhases";
 import { rangeResults } from "../db/runs";
 
@@ -20,7 +20,7 @@ const RANGE_CELLS = 1e6;
 interface Group {
   first: number;
   items: PrepareItem[];
-  phases: ReturnType<typeof imagePhases>[];
+  phases: ImagePhases[];
 }
 /** Images of a group are of one size, so that they have the same phases. */
 function layout(params: PrepareParams): Group[] {
@@ -31,8 +31,16 @@ function layout(params: PrepareParams): Group[] {
       items.length === 1
         ? `${items[0]!.sceneName}: ${items[0]!.step}`
         : `${items.length} dates: ${items[0]!.step}`;
-    const phases = items.map((item, k) =>
-      imagePhases(item.info, item.imageId, at, name, RANGE_CELLS, k),
+    const phases = items.map(
+      (item, k) =>
+        new ImagePhases({
+          info: item.info,
+          imageId: item.imageId,
+          first: at,
+          cellsName: name,
+          rangeCells: RANGE_CELLS,
+          nth: k,
+        }),
     );
     first += phases[0]!.plan.length;
     return { first: at, items, phases };

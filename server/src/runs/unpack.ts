@@ -7,7 +7,8 @@ import {
   setBlobPurpose,
 } from "../db/blobs";
 import type { Client } from "../db/pool";
-import { type UploadedFiles, openUploaded } from "../products/uploaded";
+import type { UploadedFiles } from "../db/inspection";
+import { openUploaded } from "../products/inspect/uploaded";
 import type { RangeContext } from "./engine";
 import type { Run } from "../db/runs";
 

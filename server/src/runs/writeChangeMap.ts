@@ -1,3 +1,4 @@
+import type { ZonePolygons } from "../products/zonePolygons";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -26,14 +27,7 @@ import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import type { RangeContext, RunKind } from "./engine";
-import {
-  type ZonePolygons,
-  RANGE_CELLS,
-  countedRows,
-  evaluatorFor,
-  gatherPhases,
-  mergeTallies,
-} from "./mapPhases";
+import { RANGE_CELLS, countedRows, evaluatorFor, GatherPhases, mergeTallies } from "./mapPhases";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { type RowRange, rowRanges } from "./ranges";
 import { measureOf } from "@hindglance/core/change/measures/all";
@@ -54,7 +48,7 @@ export interface ChangeMapParams {
 
 const levels = (params: ChangeMapParams) =>
   levelCount(params.info.grid.width, params.info.grid.height);
-const cellPhase = (params: ChangeMapParams) => gatherPhases(params.node).plan.length;
+const cellPhase = (params: ChangeMapParams) => new GatherPhases(params.node).plan.length;
 const patchPhase = (params: ChangeMapParams) => cellPhase(params) + levels(params);
 /**
  * Patches beyond this number say that the map is noise; the figure keeps a run's memory within its
@@ -65,7 +59,7 @@ const MAX_PATCHES = 2_000_000;
 /** Writes a change map: labels with overviews, the tally by zone, the patches as polygons. */
 export const writeChangeMap: RunKind<ChangeMapParams> = {
   phases: (params) => [
-    ...gatherPhases(params.node).plan,
+    ...new GatherPhases(params.node).plan,
     { name: "Classifying", weight: 4 },
     ...Array.from({ length: levels(params) - 1 }, (_v, i) => ({
       name: "Overviews",
@@ -76,7 +70,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
   async ranges(phase, params, client) {
     const cells = cellPhase(params);
     if (phase < cells) {
-      return gatherPhases(params.node).ranges(phase, params.info, client);
+      return new GatherPhases(params.node).ranges(phase, params.info, client);
     }
     if (phase === patchPhase(params)) {
       return [1];
@@ -91,7 +85,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
   async work(phase, seq, params, ctx, run) {
     const cells = cellPhase(params);
     if (phase < cells) {
-      return gatherPhases(params.node).work(phase, seq, params.info, ctx);
+      return new GatherPhases(params.node).work(phase, seq, params.info, ctx);
     }
     if (phase === cells) {
       const range = rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS)[seq]!;
@@ -137,7 +131,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
     const counted = mergeTallies(await results<TallyData>(cellPhase(params)));
     const limits =
       counted.limits ??
-      (await gatherPhases(params.node).effects(results, client)) ??
+      (await new GatherPhases(params.node).effects(results, client)) ??
       (await findTally(client, params.nodeHash))?.limits;
     const tally = { ...counted, ...(limits ? { limits } : {}) };
     await createChangeMap(client, {

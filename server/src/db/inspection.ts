@@ -1,0 +1,90 @@
+import type { SceneDescription } from "@hindglance/formats/scene/describe";
+import type { Granule } from "@hindglance/formats/optical/granule";
+import type { StackBand } from "@hindglance/formats/optical/stack";
+import type { SafeProduct } from "@hindglance/formats/product/safe";
+import type { Affine, Grid } from "@hindglance/core/grid/grid";
+
+/** The uploaded bytes of a product: one zip, or the files of a folder with their paths. */
+export interface UploadedFiles {
+  zip: boolean;
+  blobs: { id: string; path: string; size: number }[];
+}
+
+/** What an image file says of itself. Without a position, `grid` is null. */
+export interface RasterInspection extends Omit<SceneDescription, "missing"> {
+  form: "raster";
+  width: number;
+  height: number;
+  sampleType: string;
+  /** As text, since JSON has no NaN. */
+  nodata: string | null;
+  grid: Grid | null;
+  /** Why it has no position. */
+  noPosition?: string;
+  /** From cells to coordinates of a system that is not known. */
+  transform?: Affine | null;
+  items: Record<string, string>;
+  palette: string[] | null;
+  missing: string[];
+}
+
+/** What the band files of an optical scene say together. */
+export interface StackInspection extends Omit<Granule, "bands" | "baseline"> {
+  form: "stack";
+  kind: "optical";
+  /** Whether it is a granule of one file a band. */
+  granule?: true;
+  baseline?: string | null;
+  files: UploadedFiles;
+  stack: StackBand[];
+  /** Bands by cell size. */
+  groups: { cellM: number; bands: string[] }[];
+  missing: string[];
+}
+
+/** What a radar product says; its tables are read again when it is imported. */
+export interface ProductInspection extends Omit<SafeProduct, "sensor" | "luts"> {
+  form: "product";
+  kind: "radar";
+  files: UploadedFiles;
+  lines: number;
+  samples: number;
+  acquiredAt: string;
+}
+
+/** What was said by an orbit file, which is taken in at once. */
+export interface OrbitInspection {
+  form: "orbit";
+  orbitId: string;
+  mission: string;
+  orbitKind: string;
+  from: string;
+  to: string;
+  /** Names of the scenes that it serves. */
+  scenes: string[];
+}
+
+/** What polygons in a file say. */
+export interface ZonesInspection {
+  form: "zones";
+  /** Number of polygons. */
+  zones: number;
+  /** Properties that all of them have, and the one that looks like a name. */
+  nameFields: string[];
+  nameField: string | null;
+}
+
+/** What was found in an uploaded file. */
+export type Inspection =
+  RasterInspection | StackInspection | ProductInspection | OrbitInspection | ZonesInspection;
+
+/** The item of an archive that a file was fetched from. */
+export interface FromArchive {
+  collection: string;
+  id: string;
+  title: string;
+  from: string;
+}
+
+/** What is kept of a file beside its bytes; `form` is absent where nobody looked into it. */
+export type BlobDetail = (Inspection | { form?: undefined }) & { archive?: FromArchive };

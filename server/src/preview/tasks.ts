@@ -1,0 +1,92 @@
+import type { LevelFit } from "@hindglance/core/align/levelling";
+import type { OffsetResult } from "@hindglance/core/align/offset";
+import type { TileThreshold } from "@hindglance/core/change/bimodal";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { NodeSpec } from "@hindglance/core/graph/node";
+import type { StepReport } from "@hindglance/core/graph/step";
+import type { Window } from "@hindglance/core/grid/grid";
+import type { Histogram } from "@hindglance/core/raster/histogram";
+import type { LevelTask, OffsetTask } from "./alignTasks";
+import type { GroupFacts, GroupsTask } from "./groupTasks";
+
+export interface TileTask {
+  kind: "tile";
+  node: NodeSpec;
+  level: number;
+  row: number;
+  col: number;
+  bands: number[] | null;
+}
+export interface HistogramTask {
+  kind: "histograms";
+  node: NodeSpec;
+  /** By band, of the first bands. */
+  ranges: [number, number][];
+  bins: number;
+  maxCells: number;
+}
+export interface FieldTask {
+  kind: "field";
+  node: NodeSpec;
+  window: Window | null;
+  band: number;
+}
+/**
+ * Figures of a field: the mean of power in dB where the band is in decibels, else of the values;
+ * looks are mean²/variance of power.
+ */
+export interface FieldResult {
+  cells: number;
+  mean: number;
+  deviation: number;
+  looks: number | null;
+  unit: string;
+  histogram: Histogram;
+  sampled: boolean;
+}
+/**
+ * Places in the coordinates of the node's grid; the value of each is the mean of size x size cells
+ * around it.
+ */
+export interface ValuesTask {
+  kind: "values";
+  node: NodeSpec;
+  places: [number, number][];
+  sizeCells: number;
+}
+/**
+ * By place: by band the mean (of power, given in decibels, where the band is power or decibels), or
+ * the label of classes; null where there is none.
+ */
+export type ValuesResult = (number | null)[][];
+export interface ReportTask {
+  kind: "report";
+  node: NodeSpec;
+}
+export interface TileResult {
+  type: ImageInfo["type"];
+  bytes: Uint8Array;
+}
+export interface HistogramResult {
+  histograms: Histogram[];
+  /** Thresholds that tiles with two heaps have in common, by band. */
+  tiles: (TileThreshold | null)[];
+  cells: number;
+  cellsOfImage: number;
+}
+
+/** What a preview thread can be asked, and what it gives. */
+export interface Previews {
+  tile: { task: TileTask; result: TileResult };
+  histograms: { task: HistogramTask; result: HistogramResult };
+  field: { task: FieldTask; result: FieldResult };
+  values: { task: ValuesTask; result: ValuesResult };
+  report: { task: ReportTask; result: StepReport | null };
+  offset: { task: OffsetTask; result: OffsetResult };
+  level: { task: LevelTask; result: LevelFit };
+  groups: { task: GroupsTask; result: GroupFacts };
+}
+export type PreviewKind = keyof Previews;
+export type PreviewTask = Previews[PreviewKind]["task"];
+/** What a task is told, without its kind. */
+export type Told<K extends PreviewKind> = Omit<Previews[K]["task"], "kind">;

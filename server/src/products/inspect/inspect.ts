@@ -1,0 +1,64 @@
+import { FormatError } from "@hindglance/formats/errors";
+import { looksLikeMtl } from "@hindglance/formats/optical/mtl";
+import { openRaster } from "@hindglance/formats/raster/open";
+import { looksLikeWorldFile } from "@hindglance/formats/raster/worldFile";
+import { openZip } from "@hindglance/formats/zip";
+import { type Blob, BlobSource } from "../../db/blobs";
+import type { Inspection, UploadedFiles } from "../../db/inspection";
+import type { Database } from "../../db/pool";
+import { inspectProduct } from "./product";
+import { inspectPlaced, inspectRaster } from "./raster";
+import { inspectStack } from "./stack";
+import { openUploaded } from "./uploaded";
+import { inspectZones } from "./zones";
+
+/** First bytes of a zip: of its first file, or of its directory where it is empty. */
+const ZIP = ["PK\x03\x04", "PK\x05\x06"];
+
+async function isZip(source: BlobSource): Promise<boolean> {
+  const bytes = await source.read(0, Math.min(4, source.size));
+  return ZIP.includes(String.fromCharCode(...bytes));
+}
+
+/**
+ * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
+ * FormatError when it cannot be used
+ */
+export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
+  const { id, name, size } = blob;
+  const source = new BlobSource(db, id, size);
+  if (await isZip(source)) {
+    const files: UploadedFiles = { zip: true, blobs: [{ id, path: name, size }] };
+    return inspectProduct(await openZip(source), files);
+  }
+  if (/\.zip$/i.test(name)) {
+    throw new FormatError(
+      "damaged",
+      "This is not a zip archive: it does not begin like one",
+      "Fetch or copy the file again.",
+    );
+  }
+  if (/\.(geo)?json$/i.test(name)) {
+    return inspectZones(db, blob);
+  }
+  return inspectRaster(await openRaster(source), name);
+}
+
+/**
+ * Looks into files that came together: bands with their metadata text, a picture with its world
+ * file (with which of them the picture is), or a product's folder.
+ * @throws FormatError when they cannot be used
+ */
+export async function inspectTogether(
+  db: Database,
+  blobs: UploadedFiles["blobs"],
+): Promise<Inspection & { blobId?: string }> {
+  if (blobs.some(({ path }) => looksLikeMtl(path))) {
+    return inspectStack(db, blobs);
+  }
+  if (blobs.some(({ path }) => looksLikeWorldFile(path))) {
+    return inspectPlaced(db, blobs);
+  }
+  const files: UploadedFiles = { zip: false, blobs };
+  return inspectProduct(await openUploaded(db, files), files);
+}

@@ -1,0 +1,57 @@
+import { utcText } from "@hindglance/core/radar/orbit";
+import { readOrbitFile } from "@hindglance/formats/product/orbitFile";
+import { type Blob, BlobSource } from "../../db/blobs";
+import type { OrbitInspection } from "../../db/inspection";
+import type { Client, Database } from "../../db/pool";
+import { type StoredOrbit, saveOrbit } from "../../db/products";
+import { listScenes } from "../../db/scenes";
+import { addToLedger, touchStudy } from "../../db/studies";
+import { orbitServes } from "../orbits";
+
+/** Bytes of an orbit file that are read at most. */
+const MOST_BYTES = 50 << 20;
+
+/**
+ * Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at
+ * once. @throws FormatError when it is none
+ */
+export async function takeOrbit(db: Database, blob: Blob): Promise<OrbitInspection> {
+  const stored = await db.withTransaction((client) => storeOrbit(client, db, blob));
+  const scenes = await db.withClient((client) => listScenes(client, blob.studyId!));
+  return {
+    form: "orbit",
+    orbitId: stored.id,
+    mission: stored.mission,
+    orbitKind: stored.kind,
+    from: utcText(stored.from),
+    to: utcText(stored.to),
+    scenes: scenes.filter((scene) => orbitServes(stored, scene)).map(({ name }) => name),
+  };
+}
+
+/**
+ * Reads an orbit file and keeps it with its study.
+ * @throws FormatError when it cannot be read
+ */
+export async function storeOrbit(client: Client, db: Database, blob: Blob): Promise<StoredOrbit> {
+  const source = new BlobSource(db, blob.id, blob.size);
+  const orbit = readOrbitFile(await source.read(0, Math.min(blob.size, MOST_BYTES)), blob.name);
+  const stored = await saveOrbit(client, {
+    studyId: blob.studyId!,
+    fileName: blob.name,
+    fileSha256: blob.sha256!,
+    mission: orbit.mission,
+    kind: orbit.kind,
+    from: orbit.vectors[0]!.t,
+    to: orbit.vectors.at(-1)!.t,
+    vectors: orbit.vectors,
+  });
+  await addToLedger(client, blob.studyId!, "Orbit file imported", {
+    orbit: stored.id,
+    file: blob.name,
+    mission: orbit.mission,
+    kind: orbit.kind,
+  });
+  await touchStudy(client, blob.studyId!);
+  return stored;
+}

@@ -1,0 +1,25 @@
+import { type FileSet, openZip } from "@hindglance/formats/zip";
+import { FormatError } from "@hindglance/formats/errors";
+import { BlobSource } from "../../db/blobs";
+import type { UploadedFiles } from "../../db/inspection";
+import type { Database } from "../../db/pool";
+
+/** The name of a file without the folders before it. */
+export const nameOf = ({ path }: { path: string }): string => path.split("/").pop()!;
+
+/** The files of an upload, whether they came as a zip or one by one. */
+export async function openUploaded(db: Database, { zip, blobs }: UploadedFiles): Promise<FileSet> {
+  if (zip) {
+    return openZip(new BlobSource(db, blobs[0]!.id, blobs[0]!.size));
+  }
+  return {
+    files: blobs.map(({ path, size }) => ({ path, size })),
+    async stream(path) {
+      const blob = blobs.find((one) => one.path === path);
+      if (!blob) {
+        throw new FormatError("incomplete", `${path} is not in the folder`);
+      }
+      return new BlobSource(db, blob.id, blob.size).stream();
+    },
+  };
+}

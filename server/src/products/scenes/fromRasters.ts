@@ -1,0 +1,288 @@
+import { randomUUID } from "node:crypto";
+import type { BandInfo, BandRole, ImageInfo } from "@hindglance/core/graph/image";
+import { isSensorFrame, pictureFrame } from "@hindglance/core/grid/frames";
+import { type Grid, type Window, levelCount } from "@hindglance/core/grid/grid";
+import { cutGrid, unionGrid } from "@hindglance/core/grid/union";
+import type { SceneKind } from "@hindglance/core/scene/kinds";
+import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
+import type { Blob } from "../../db/blobs";
+import type { RasterInspection } from "../../db/inspection";
+import { createImage } from "../../db/images";
+import type { Client } from "../../db/pool";
+import { AppError } from "../../errors";
+import type { ImportParams } from "../plans";
+import { type NewScene, beginImport } from "./beginImport";
+import { classesFrom } from "./classes";
+import { keptPart } from "./keptPart";
+import type { SaidOfScene, SceneServices } from "./said";
+
+/** A file with what was found in it. */
+interface Raster {
+  blob: Blob;
+  detail: RasterInspection;
+}
+
+function roleOf(kind: SceneKind, band: BandInfo, unit: string | null | undefined): BandRole {
+  switch (kind) {
+    case "elevation":
+      return "elevation";
+    case "classes":
+      return "classes";
+    case "radar":
+      return (unit ? unit === "dB" : band.role === "decibel") ? "decibel" : "power";
+    default:
+      return "value";
+  }
+}
+
+function unitOf(role: BandRole, unit: string): string {
+  switch (role) {
+    case "elevation":
+      return unit || "m";
+    case "decibel":
+      return "dB";
+    case "power":
+      return "";
+    default:
+      return unit;
+  }
+}
+
+/** What the bands of a scene are, from the file and from what the person said. */
+function bandsFor({ bands }: RasterInspection, said: SaidOfScene): BandInfo[] {
+  return bands.map((band, k) => {
+    const own = said.bands?.[k];
+    const vertical = said.vertical ?? band.vertical;
+    const polarisation = own?.polarisation ?? band.polarisation;
+    const role = roleOf(said.kind, band, own?.unit);
+    return {
+      ...band,
+      role,
+      unit: unitOf(role, band.unit),
+      ...(polarisation ? { polarisation } : {}),
+      ...(role === "elevation" && vertical ? { vertical } : {}),
+    };
+  });
+}
+
+const invalid = (message: string, field: string, hint?: string): AppError =>
+  new AppError(422, "invalid", message, field, hint);
+
+/** Image files with what was found in them. @throws AppError naming a file that is none */
+function rastersOf(blobs: readonly Blob[]): Raster[] {
+  return blobs.map((blob) => {
+    const { detail } = blob;
+    if (detail?.form === "raster") {
+      return { blob, detail };
+    }
+    const why =
+      detail?.form === "zones" ? "holds zones, not an image" : "cannot be joined with other files";
+    throw invalid(`${blob.name} ${why}`, "uploadId");
+  });
+}
+
+/** @throws AppError where files have different numbers of bands */
+function requireSameBands(rasters: readonly Raster[]): void {
+  const [first] = rasters;
+  const bands = first!.detail.bands.length;
+  const uneven = rasters.find(({ detail }) => detail.bands.length !== bands);
+  if (uneven) {
+    throw invalid(
+      `${uneven.blob.name} has ${uneven.detail.bands.length} bands, ${first!.blob.name} has ${bands}`,
+      "uploadId",
+    );
+  }
+}
+
+/** When a scene was taken, as it is said or as the file has it. @throws AppError */
+function acquiredAtOf({ blob, detail }: Raster, said: SaidOfScene): string | null {
+  const acquiredAt = said.acquiredAt === undefined ? detail.acquiredAt : said.acquiredAt;
+  if (!acquiredAt && said.kind !== "elevation") {
+    throw invalid(
+      `When was ${blob.name} taken? The file does not say`,
+      "acquiredAt",
+      "Give the date and time in UTC.",
+    );
+  }
+  return acquiredAt ?? null;
+}
+
+/** @throws AppError where a file cannot be what it is said to be */
+function requireFits({ blob, detail }: Raster, { kind, rescale }: SaidOfScene): void {
+  const { length } = detail.bands;
+  if ((kind === "elevation" || kind === "classes") && length !== 1) {
+    const what = kind === "elevation" ? "elevation" : "a classified raster";
+    throw invalid(`${blob.name} has ${length} bands; ${what} has one`, "kind");
+  }
+  if (rescale && kind === "classes") {
+    throw invalid("Classes have no scale", "rescale");
+  }
+  if (rescale && !(rescale.scale !== 0)) {
+    throw invalid("The scale must not be 0", "rescale");
+  }
+}
+
+/** @throws AppError where a scene of this kind needs a place, or a polarisation, and has none */
+function requireKnown(
+  { blob }: Raster,
+  kind: SceneKind,
+  grids: readonly Grid[],
+  bands: readonly BandInfo[],
+): void {
+  const isLost = grids.some(({ crs }) => isSensorFrame(crs));
+  if (isLost && (kind === "elevation" || kind === "radar" || grids.length > 1)) {
+    throw invalid(
+      `${blob.name} does not say where on the ground it lies`,
+      "kind",
+      "Import it as a picture, give its coordinate system, or put it on the map first.",
+    );
+  }
+  if (kind === "radar" && bands.some(({ polarisation }) => !polarisation)) {
+    throw invalid(
+      `Which polarisation has ${blob.name}? The file does not say`,
+      "bands",
+      "Give VV, VH, HH or HV for every band.",
+    );
+  }
+}
+
+/**
+ * Where a raster lies: as its file says; by the code that the person gives for its transform; a
+ * picture without position lies in a frame of its own until it is aligned.
+ */
+async function gridFor(detail: RasterInspection, epsg: number | undefined): Promise<Grid> {
+  const { grid, transform, width, height } = detail;
+  if (grid) {
+    return grid;
+  }
+  if (!transform) {
+    return { crs: pictureFrame(randomUUID()), transform: [0, 1, 0, 0, 0, 1], width, height };
+  }
+  if (!epsg) {
+    throw invalid(
+      "The world file gives a transform, and nothing says in which coordinate system",
+      "epsg",
+      "Give its EPSG code.",
+    );
+  }
+  return { crs: await crsOfEpsg(epsg), transform, width, height };
+}
+
+/** Labels that a classified raster is taken to have where no legend names them. */
+const USUAL_LABELS = Array.from({ length: 32 }, (_v, k) => k + 1);
+
+/** Classes of a classified raster: those that its legend names, else the usual ones. */
+function classesOf({ items, palette }: RasterInspection) {
+  const legend = items.LEGEND;
+  const named = Array.from({ length: 255 }, (_v, k) => k).filter((label) =>
+    new RegExp(`(^|;)\\s*${label}=`).test(legend ?? ""),
+  );
+  return classesFrom(legend, palette, legend ? named : USUAL_LABELS);
+}
+
+function infoFor(
+  kind: SceneKind,
+  grid: Grid,
+  bands: BandInfo[],
+  detail: RasterInspection,
+): ImageInfo {
+  return kind === "classes"
+    ? { grid, type: "class8", bands, classes: classesOf(detail) }
+    : { grid, type: "float32", bands };
+}
+
+/** What is written down of a scene. */
+function recordOf(
+  studyId: string,
+  rasters: readonly Raster[],
+  said: SaidOfScene,
+  whole: Grid,
+  leftOut: string | null,
+) {
+  const first = rasters[0]!;
+  const { blob } = first;
+  const parts = rasters.map(({ blob: { name, sha256, size } }) => ({
+    name,
+    sha256: sha256!,
+    size,
+  }));
+  return {
+    studyId,
+    kind: said.kind,
+    name: said.name ?? blob.name.replace(/\.[^.]+$/, ""),
+    acquiredAt: acquiredAtOf(first, said),
+    fileName: rasters.length > 1 ? `${blob.name} and ${rasters.length - 1} more` : blob.name,
+    fileSize: parts.reduce((sum, { size }) => sum + size, 0),
+    fileSha256: blob.sha256!,
+    detail: {
+      ...first.detail,
+      width: whole.width,
+      height: whole.height,
+      grid: undefined,
+      bands: undefined,
+      leftOut,
+      ...(rasters.length > 1 ? { parts } : {}),
+      ...said.detail,
+    },
+  };
+}
+
+/** Where each file lies in the part that is kept. */
+const tilesOf = (
+  rasters: readonly Raster[],
+  offsets: readonly { col: number; row: number }[],
+  window: Window,
+) =>
+  rasters.map(({ blob }, k) => ({
+    blobId: blob.id,
+    col: offsets[k]!.col - window.col,
+    row: offsets[k]!.row - window.row,
+  }));
+
+/**
+ * Rasters that lie on one raster of cells become one scene (tiles of elevation, say; where they
+ * overlap the first one counts); with a study area only the part that shows it is kept.
+ *
+ * @throws AppError naming the file and what is missing or does not fit
+ */
+export async function fromRasters(
+  { submit }: SceneServices,
+  client: Client,
+  studyId: string,
+  blobs: readonly Blob[],
+  said: SaidOfScene,
+): Promise<NewScene> {
+  const rasters = rastersOf(blobs);
+  const first = rasters[0]!;
+  const { blob, detail } = first;
+  requireSameBands(rasters);
+  acquiredAtOf(first, said);
+  requireFits(first, said);
+  const bands = bandsFor(detail, said);
+  const grids = await Promise.all(rasters.map((raster) => gridFor(raster.detail, said.epsg)));
+  requireKnown(first, said.kind, grids, bands);
+  const whole = unionGrid(
+    grids,
+    blobs.map(({ name }) => name),
+  );
+  const name = said.name ?? blob.name;
+  const { window, leftOut } = await keptPart(client, studyId, whole.grid, said.kind, name);
+  const grid = cutGrid(whole.grid, window);
+  const info = infoFor(said.kind, grid, bands, detail);
+  const imageId = await createImage(client, info, levelCount(grid.width, grid.height));
+  const params: Omit<ImportParams, "sceneId"> = {
+    tiles: tilesOf(rasters, whole.offsets, window),
+    imageId,
+    info,
+    fileName: blob.name,
+    leftOut,
+    ...(said.rescale ? { rescale: said.rescale } : {}),
+  };
+  return beginImport(submit, client, {
+    scene: recordOf(studyId, rasters, said, whole.grid, leftOut),
+    blobIds: blobs.map(({ id }) => id),
+    kind: "importScene",
+    title: `Import ${name}`,
+    params,
+  });
+}
