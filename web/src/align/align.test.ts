@@ -2,7 +2,7 @@ import type { ControlPoint, OffsetPlace } from "@hindglance/core/align/alignment
 import { utm } from "@hindglance/core/geodesy/crs";
 import { northUp } from "@hindglance/core/grid/grid";
 import { emptyPoints, firstBand, fitOf, metresPerUnit, nextName, offsetFigures } from "./figures";
-import { pointsToCsv, pointsToGeoJson, readPoints } from "./pointFiles";
+import { pointsToCsv, pointsToGeoJson, readPoints } from "./points/pointFiles";
 
 const points: ControlPoint[] = [
   [10, 12],

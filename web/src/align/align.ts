@@ -34,6 +34,8 @@ export const useCheck = (
 export function useSetAlign(studyId: string) {
   const queryClient = useQueryClient();
   return useMutation({
+    // One after the other: the second change is made on what the first one left.
+    scope: { id: `align ${studyId}` },
     mutationFn: ({
       sceneId,
       ...b

@@ -1,3 +1,5 @@
+import type { ErrorAnswer } from "@hindglance/contract/errors";
+
 /** What the server said was wrong, in words for people. */
 export class ApiError extends Error {
   override name = "ApiError";
@@ -31,7 +33,7 @@ export async function api<T>(
       body: body === undefined ? undefined : JSON.stringify(body),
     });
   } catch (error) {
-    if ((error as Error).name === "AbortError") {
+    if (error instanceof Error && error.name === "AbortError") {
       throw error;
     }
     throw new ApiError(
@@ -43,61 +45,22 @@ export async function api<T>(
     );
   }
   if (!response.ok) {
-    throw await errorOf(response.status, await response.text());
+    throw errorOf(response.status, await response.text());
   }
-  return (response.status === 204 ? null : await response.json()) as T;
+  return answerIn(response.status === 204 ? "null" : await response.text());
 }
 
-async function errorOf(status: number, text: string): Promise<ApiError> {
+/** An answer as its route says that it is, which the server's tests check. */
+export const answerIn = <T>(text: string): T => JSON.parse(text) as T;
+
+/** What the server said was wrong, from the text of its answer. */
+export function errorOf(status: number, text: string): ApiError {
   try {
-    const error = (
-      JSON.parse(text) as {
-        error: { code: string; message: string; field?: string; hint?: string };
-      }
-    ).error;
+    const { error } = answerIn<ErrorAnswer>(text);
     return new ApiError(status, error.code, error.message, error.field, error.hint);
   } catch {
     return new ApiError(status, "unknown", `The server answered with status ${status}`);
   }
-}
-
-/** Sends a file and tells how far it is; fetch cannot do that. */
-export function sendFile<T>(
-  path: string,
-  file: File,
-  progress: (share: number) => void,
-  signal: AbortSignal,
-): Promise<T> {
-  return new Promise((resolve, reject) => {
-    const sending = new XMLHttpRequest();
-    sending.open("POST", `/api${path}`);
-    sending.setRequestHeader("content-type", "application/octet-stream");
-    sending.upload.onprogress = (e) => {
-      if (e.lengthComputable) {
-        progress(e.loaded / e.total);
-      }
-    };
-    sending.onload = () => {
-      if (sending.status < 300) {
-        resolve(JSON.parse(sending.responseText) as T);
-      } else {
-        void errorOf(sending.status, sending.responseText).then(reject);
-      }
-    };
-    sending.onerror = () =>
-      reject(
-        new ApiError(
-          0,
-          "offline",
-          `${file.name} could not be sent: the connection broke`,
-          "file",
-          "Try again.",
-        ),
-      );
-    sending.onabort = () => reject(new DOMException("Cancelled", "AbortError"));
-    signal.addEventListener("abort", () => sending.abort(), { once: true });
-    sending.send(file);
-  });
 }
 
 /** What went wrong, in a sentence for people. */

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { answerIn } from "./client";
 import { keys } from "./hooks";
 import type { Run, Study } from "./types";
 
@@ -74,10 +75,10 @@ export function useEvents(): void {
   useEffect(() => {
     const source = new EventSource("/api/events");
     source.addEventListener("run", (event) =>
-      takeRun(queryClient, JSON.parse(String(event.data)) as Run),
+      takeRun(queryClient, answerIn<Run>(String(event.data))),
     );
     source.addEventListener("study", (event) => {
-      const told = JSON.parse(String(event.data)) as StudyEvent;
+      const told = answerIn<StudyEvent>(String(event.data));
       const take = () =>
         queryClient.isMutating() > 0 ? void setTimeout(take, 150) : takeStudy(queryClient, told);
       take();

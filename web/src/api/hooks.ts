@@ -4,10 +4,10 @@ import type { RequestOf } from "@hindglance/contract/route";
 import { runRoutes } from "@hindglance/contract/runs";
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import { studyRoutes } from "@hindglance/contract/studies";
+import { uploadRoutes } from "@hindglance/contract/upload";
 import { call } from "./call";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api } from "./client";
-import type { Scene, Upload } from "./types";
+import type { Scene } from "./types";
 
 export const keys = {
   studies: ["studies"] as const,
@@ -46,7 +46,7 @@ export const useScenes = (id: string) =>
 export const useUploads = (id: string) =>
   useQuery({
     queryKey: keys.uploads(id),
-    queryFn: () => api<Upload[]>("GET", `/studies/${id}/uploads`),
+    queryFn: () => call(uploadRoutes.list, { params: { id } }),
   });
 
 /** What each date of a study is compared as. */

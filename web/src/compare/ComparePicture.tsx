@@ -1,7 +1,7 @@
 import type { Study } from "../api/types";
 import { sayError } from "../api/client";
 import { Problem } from "../ui/controls";
-import { CompareMaps } from "./CompareMaps";
+import { CompareMaps } from "./maps/CompareMaps";
 import type { LayerUnit } from "./units";
 import type { ComparisonOnScreen } from "./useComparison";
 

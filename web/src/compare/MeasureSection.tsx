@@ -1,6 +1,6 @@
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { Study } from "../api/types";
-import { Section } from "../frame/Frame";
+import { Section } from "../frame/Section";
 import { Choice, Problem, Warning } from "../ui/controls";
 import { MeasureDesk } from "./MeasureDesk";
 import { NotRun } from "./NotRun";

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
-import { Section, Workspace } from "../frame/Frame";
+import { Section } from "../frame/Section";
+import { Workspace } from "../frame/Workspace";
 import { Button } from "../ui/controls";
 
 /** Compare while there are not two dates yet: what is needed first. */

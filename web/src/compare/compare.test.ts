@@ -10,14 +10,15 @@ import { fullWindow, toMap } from "@hindglance/core/grid/grid";
 import { emptyHistogram } from "@hindglance/core/raster/histogram";
 import { lcg, memorySources, testGrid } from "@hindglance/core/testing/support";
 import { Tally } from "@hindglance/core/tally/tally";
-import type { Comparison, NodeView, Run, Scene, Study } from "../api/types";
+import type { Comparison, NodeView, Scene } from "../api/types";
+import { aRun, aScene, aStudy, anImage } from "../testing/things";
 import { NodeCells } from "../map/nodeCells";
-import { ruleShape, ruleVariables } from "../map/layers";
+import { ruleShape, ruleVariables } from "../map/ruleLayer";
 import { barsOf } from "../ui/Bars";
 import { secondsLeft } from "../lib/secondsLeft";
 import { LiveMeter, liveLevel } from "./liveAreas";
 import { useCompare } from "./state";
-import { labelRows, colorAt, moveThreshold, thresholdsOf } from "./thresholds";
+import { labelRows, colorAt, moveThreshold, thresholdsOf } from "./histogram/thresholds";
 import { areasOf, comparableScenes, pairKinds, proposePair } from "./pair";
 import { labelCells } from "@hindglance/core/raster/block";
 import { type LayerLimit, layerLimits } from "@hindglance/core/change/limits/all";
@@ -61,15 +62,15 @@ describe("thresholds", () => {
       layerLimits({ ...setup.limits, maxSlopeDeg, elevationM: { min: 2, max: null } });
     const shape = (r: ChangeSetup["rules"], eachLimits: LayerLimit[]) =>
       ruleShape(r, eachLimits, bands);
-    expect(shape(moved.rules, limits(5))).toBe(shape(setup.rules, limits(9)));
+    expect(shape(moved.rules, limits(5))).toEqual(shape(setup.rules, limits(9)));
     expect(ruleVariables(moved.rules, limits(5))).toMatchObject({
       low0: 2,
       high1: 5,
       t0x0: -9,
       t0x1: -17,
     });
-    expect(shape(setup.rules.slice(1), limits(5))).not.toBe(shape(setup.rules, limits(5)));
-    expect(shape(setup.rules, limits(5).slice(1))).not.toBe(shape(setup.rules, limits(5)));
+    expect(shape(setup.rules.slice(1), limits(5))).not.toEqual(shape(setup.rules, limits(5)));
+    expect(shape(setup.rules, limits(5).slice(1))).not.toEqual(shape(setup.rules, limits(5)));
   });
 });
 
@@ -87,22 +88,22 @@ test("bars keep every count", () => {
 
 test("pairs are made within one kind of scene: radar first, another one when it is asked for", () => {
   const scene = (id: string, kind: string, day: string): Scene =>
-    ({
+    aScene({
       id,
       kind,
       acquiredAt: `2025-0${day}T00:00:00Z`,
       imageId: id,
-      info: { type: "float32" },
-    }) as unknown as Scene;
+      info: anImage(),
+    });
   const all = [
     scene("o2", "optical", "2-15"),
     scene("r1", "radar", "5-02"),
     scene("o1", "optical", "1-22"),
     scene("r2", "radar", "5-14"),
     scene("x", "other", "3-01"),
-    { ...scene("c", "optical", "3-01"), info: { type: "class8" } } as unknown as Scene,
+    { ...scene("c", "optical", "3-01"), info: anImage({ type: "class8" }) },
   ];
-  const study = { eventAt: "2025-02-03T00:00:00Z" } as Study;
+  const study = aStudy({ eventAt: "2025-02-03T00:00:00Z" });
   expect(pairKinds(all)).toEqual(["radar", "optical"]);
   expect(comparableScenes(all).map((s) => s.id)).toEqual(["r1", "r2"]);
   expect(comparableScenes(all, "optical").map((s) => s.id)).toEqual(["o1", "o2"]);
@@ -198,8 +199,7 @@ describe("the pair that is proposed", () => {
     acquiredAt: string,
     kind = "radar",
     imageId: string | null = id,
-  ): Scene =>
-    ({ id, acquiredAt, kind, imageId, info: { type: "float32", bands: [] } }) as unknown as Scene;
+  ): Scene => aScene({ id, acquiredAt, kind, imageId, info: anImage({ bands: [] }) });
   const all = [
     scene("c", "2025-05-14T18:00:00Z"),
     scene("a", "2025-04-20T18:00:00Z"),
@@ -209,23 +209,23 @@ describe("the pair that is proposed", () => {
     scene("f", "2025-05-13T00:00:00Z", "radar", null),
   ];
   test("nearest on both sides of the event; the last two without one", () => {
-    expect(proposePair({ eventAt: "2025-05-12T00:00:00Z" } as Study, all)).toEqual({
+    expect(proposePair(aStudy({ eventAt: "2025-05-12T00:00:00Z" }), all)).toEqual({
       beforeId: "b",
       afterId: "c",
     });
-    expect(proposePair({ eventAt: null } as Study, all)).toEqual({ beforeId: "c", afterId: "d" });
-    expect(proposePair({ eventAt: "2026-01-01T00:00:00Z" } as Study, all)).toEqual({
+    expect(proposePair(aStudy({ eventAt: null }), all)).toEqual({ beforeId: "c", afterId: "d" });
+    expect(proposePair(aStudy({ eventAt: "2026-01-01T00:00:00Z" }), all)).toEqual({
       beforeId: "a",
       afterId: "d",
     });
-    expect(proposePair({ eventAt: null } as Study, all.slice(0, 1))).toBeNull();
+    expect(proposePair(aStudy({ eventAt: null }), all.slice(0, 1))).toBeNull();
     // Radar goes with radar; a study without it takes its optical dates.
     const fire = [
       scene("x", "2025-01-22T13:00:00Z", "optical"),
       scene("y", "2025-02-15T13:00:00Z", "optical"),
       all[0]!,
     ];
-    expect(proposePair({ eventAt: "2025-02-03T00:00:00Z" } as Study, fire)).toEqual({
+    expect(proposePair(aStudy({ eventAt: "2025-02-03T00:00:00Z" }), fire)).toEqual({
       beforeId: "x",
       afterId: "y",
     });
@@ -233,7 +233,7 @@ describe("the pair that is proposed", () => {
 });
 
 test("time left of a run follows from what is done", () => {
-  const run = { createdAt: "2025-01-01T00:00:00Z", progress: 0.25 } as Run;
+  const run = aRun({ createdAt: "2025-01-01T00:00:00Z", progress: 0.25 });
   const t0 = Date.parse(run.createdAt);
   expect(secondsLeft(run, t0 + 10_000)).toBeCloseTo(30, 6);
   expect(secondsLeft({ ...run, progress: 0.01 }, t0 + 10_000)).toBeNull();
@@ -319,9 +319,9 @@ describe("live areas", () => {
       },
     });
     const known = [nodes.gated, grouped.groups!.groups];
-    const fetcher = (async (url: string) => {
+    const fetcher = async (url: string) => {
       asked.push(url);
-      const [level, row, col] = url.split("/").slice(-3).map(Number) as [number, number, number];
+      const [level = NaN, row = NaN, col = NaN] = url.split("/").slice(-3).map(Number);
       const w = {
         col: col * 512,
         row: row * 512,
@@ -337,8 +337,8 @@ describe("live areas", () => {
       block.bands.forEach((band, k) =>
         out.set(new Uint8Array(band.buffer, band.byteOffset, band.byteLength), k * band.byteLength),
       );
-      return { ok: true, arrayBuffer: async () => out.buffer };
-    }) as unknown as typeof fetch;
+      return { ok: true, status: 200, arrayBuffer: async () => out.buffer };
+    };
     const layers = (changeNodes: ChangeNodes) =>
       changeNodes.layers.map((layer) => ({
         name: layer.name,
@@ -378,12 +378,14 @@ describe("live areas", () => {
     const info2 = await sources.info("b");
     const bytes = new Float32Array(310 * 270).fill(7);
     const fine = new Float32Array(512 * 512).fill(3);
-    const cells = new NodeCells({ hash: "h", info: info2, levels: 2, block: 512 }, (async (
-      u2: string,
-    ) => ({
-      ok: true,
-      arrayBuffer: async () => (u2.includes("/1/0/0") ? bytes : fine).buffer,
-    })) as unknown as typeof fetch);
+    const cells = new NodeCells(
+      { hash: "h", info: info2, levels: 2, block: 512 },
+      async (address: string) => ({
+        ok: true,
+        status: 200,
+        arrayBuffer: async () => (address.includes("/1/0/0") ? bytes : fine).buffer,
+      }),
+    );
     const place = toMap(grid, 100.5, 100.5);
     expect(cells.valueAt(...place)).toBeNull();
     await cells.tile(1, 0, 0);

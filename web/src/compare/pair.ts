@@ -5,32 +5,27 @@ import type { Scene, Study } from "../api/types";
 import type { LiveAreas } from "./liveAreas";
 
 export type { SceneKind };
-/** Scenes of each kind that can stand on a side, by date. */
-const byKind = (scenes: Scene[]): Record<SceneKind, Scene[]> =>
-  Object.fromEntries(
-    SCENE_KINDS.map((k) => [
-      k,
-      scenes
-        .filter(
-          (scene) =>
-            scene.kind === k && scene.imageId && scene.acquiredAt && scene.info?.type === "float32",
-        )
-        .sort((scene, b) => (scene.acquiredAt! < b.acquiredAt! ? -1 : 1)),
-    ]),
-  ) as Record<SceneKind, Scene[]>;
+/** Scenes of a kind that can stand on a side, by date. */
+const ofKind = (scenes: Scene[], kind: SceneKind): Scene[] =>
+  scenes
+    .filter(
+      (scene) =>
+        scene.kind === kind && scene.imageId && scene.acquiredAt && scene.info?.type === "float32",
+    )
+    .sort((a, b) => (a.acquiredAt! < b.acquiredAt! ? -1 : 1));
+
 /** Kinds of which a pair can be made. */
 export const pairKinds = (scenes: Scene[]): SceneKind[] =>
-  SCENE_KINDS.filter((k) => byKind(scenes)[k].length >= 2);
+  SCENE_KINDS.filter((kind) => ofKind(scenes, kind).length >= 2);
 /**
  * Scenes that can stand on one side of a comparison with each other: of the kind asked for; else
  * radar, or else optical, or else what is neither.
  */
 export function comparableScenes(scenes: Scene[], kind?: SceneKind | null): Scene[] {
-  const of = byKind(scenes);
+  const wanted = kind ? ofKind(scenes, kind) : [];
+  const all = SCENE_KINDS.map((each) => ofKind(scenes, each));
   return (
-    (kind && of[kind].length ? of[kind] : null) ??
-    SCENE_KINDS.map((k) => of[k]).find((k) => k.length >= 2) ??
-    SCENE_KINDS.map((k) => of[k]).find((k) => k.length) ??
+    [wanted, ...all.filter((each) => each.length >= 2), ...all].find((each) => each.length > 0) ??
     []
   );
 }

@@ -163,91 +163,113 @@ function presetRules(
   }
 }
 
+/** A comparison as its actions find it. */
+interface Found {
+  study: Study;
+  shown: ComparisonOnScreen;
+  setup: ChangeSetup;
+  step(next: Step): Promise<void>;
+}
+
+const isValueOf = (band: BandInfo | undefined): boolean => !!band && comparingOf(band) === "value";
+
+/** Measures by another measure. Thresholds stay where both read them alike. */
+function takeMeasure({ shown: { bands }, setup, step }: Found, measure: Measure): void {
+  const { change } = useCompare.getState();
+  const band = bands[setup.band];
+  const part = measureOf(measure);
+  const apply = (old: ChangeSetup) => ({ ...old, measure, ...part.begin?.(old, bands) });
+  const fixed = part.rules?.(null);
+  if (sharesThresholds(part, measureOf(setup.measure))) {
+    change(apply);
+  } else if (fixed && !part.byHistogram) {
+    change((old) => ({ ...apply(old), rules: fixed }));
+  } else {
+    void step({
+      name: measureName(measure, band?.name ?? "", isValueOf(band)),
+      to: withSetup((old) => ({ ...apply(old), rules: fixed ?? old.rules })),
+      rules: (own, side, counted) => part.rules?.(counted.measure) ?? rulesFrom(own, side, counted),
+    });
+  }
+}
+
+/** Compares another band. Measure and thresholds stay where it is compared as the old one was. */
+function takeBand({ shown: { bands }, setup, step }: Found, index: number): void {
+  const next = bands[index];
+  if (!next) {
+    return;
+  }
+  const band = bands[setup.band];
+  const fits = measuresOf(next);
+  const isAlike = fits.includes(setup.measure) && !!band && comparingOf(next) === comparingOf(band);
+  const measure = isAlike ? setup.measure : fits[0]!;
+  const apply = (old: ChangeSetup) => ({ ...old, band: index, measure, bands: null });
+  if (isAlike) {
+    useCompare.getState().change(apply);
+    return;
+  }
+  void step({
+    name: measureName(measure, next.name, isValueOf(next)),
+    to: withSetup(apply),
+    rules: (own, side, counted) =>
+      measureOf(measure).rules?.(counted.measure) ?? rulesFrom(own, side, counted),
+  });
+}
+
+/** Goes back to what a comparison of this pair begins with, counted on the measure of that. */
+function goBack({ study, shown, setup, step }: Found): void {
+  const { bands, side, elevation } = shown;
+  if (!side?.info) {
+    return;
+  }
+  const isValue = isValueOf(bands[setup.band]);
+  const start = startOf(side, study, !!elevation);
+  const own = isValue ? start : { ...start, band: setup.band };
+  void step({
+    name: measureName(own.measure, bands[own.band]?.name ?? "", isValue),
+    to: withSetup(() => own),
+    rules: rulesFrom,
+  });
+}
+
+/** Settings with those of a saved preset, as far as the study can have them. */
+const withSaved =
+  ({ measure, formula, rules, limits }: SavedPreset, study: Study, hasElevation: boolean) =>
+  (setup: ChangeSetup): ChangeSetup => ({
+    ...setup,
+    ...{ measure, formula, rules },
+    groups: null,
+    limits: {
+      ...limits,
+      studyArea: limits.studyArea && !!study.studyArea,
+      ...(hasElevation ? {} : { maxSlopeDeg: null, drainage: null, elevationM: null }),
+    },
+  });
+
 /** What can be done with a comparison. Each is one step to undo. */
 export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScreen) {
-  const { setup, side, bands, elevation, kind } = shown;
+  const { setup, bands, elevation, kind } = shown;
   const { counting, step } = useCountedStep(study.id, shown);
   useBeginning(study, scenes, shown, step);
   const { change, changeAll } = useCompare.getState();
-  const band = setup ? bands[setup.band] : undefined;
-  const isValue = !!band && comparingOf(band) === "value";
-
-  const pickMeasure = (m: Measure) => {
-    if (!setup) {
-      return;
-    }
-    const part = measureOf(m);
-    const apply = (s: ChangeSetup) => ({ ...s, measure: m, ...part.begin?.(s, bands) });
-    const fixed = part.rules?.(null);
-    if (sharesThresholds(part, measureOf(setup.measure))) {
-      change(apply);
-    } else if (fixed && !part.byHistogram) {
-      change((s) => ({ ...apply(s), rules: fixed }));
-    } else {
-      void step({
-        name: measureName(m, band?.name ?? "", isValue),
-        to: withSetup((s) => ({ ...apply(s), rules: fixed ?? s.rules })),
-        rules: (s, of, h) => part.rules?.(h.measure) ?? rulesFrom(s, of, h),
-      });
-    }
+  const found = setup && { study, shown, setup, step };
+  return {
+    counting,
+    pickMeasure: (measure: Measure) => found && takeMeasure(found, measure),
+    pickBand: (index: number) => found && takeBand(found, index),
+    reset: () => found && goBack(found),
+    takePreset: (preset: Preset) =>
+      change((old) => ({
+        ...old,
+        groups: null,
+        rules: presetRules(preset, old, shown.histograms.data ?? null, bands[old.band]),
+      })),
+    takeSaved: (preset: SavedPreset) => change(withSaved(preset, study, !!elevation)),
+    setPair: (beforeId: string, afterId: string) =>
+      changeAll((comparison) => ({ ...comparison, beforeId, afterId })),
+    /** Goes over to the other kind of scene, with the settings that it was left with. */
+    setKind: (to: SceneKind) => kindStep(study, scenes, shown, kind, to, step),
   };
-  const pickBand = (k: number) => {
-    const next = bands[k];
-    if (!setup || !next) {
-      return;
-    }
-    const fits = measuresOf(next);
-    const isAlike =
-      fits.includes(setup.measure) && !!band && comparingOf(next) === comparingOf(band);
-    const measure = isAlike ? setup.measure : fits[0]!;
-    const apply = (s: ChangeSetup) => ({ ...s, band: k, measure, bands: null });
-    if (isAlike) {
-      change(apply);
-    } else {
-      void step({
-        name: measureName(measure, next.name, comparingOf(next) === "value"),
-        to: withSetup(apply),
-        rules: (s, of, h) => measureOf(measure).rules?.(h.measure) ?? rulesFrom(s, of, h),
-      });
-    }
-  };
-  /** Goes back to what a comparison of this pair begins with, counted on the measure of that. */
-  const reset = () => {
-    if (!setup || !side?.info) {
-      return;
-    }
-    const start = startOf(side, study, !!elevation);
-    const own = isValue ? start : { ...start, band: setup.band };
-    void step({
-      name: measureName(own.measure, bands[own.band]?.name ?? "", isValue),
-      to: withSetup(() => own),
-      rules: rulesFrom,
-    });
-  };
-  const takePreset = (preset: Preset) =>
-    change((s) => ({
-      ...s,
-      groups: null,
-      rules: presetRules(preset, s, shown.histograms.data ?? null, band),
-    }));
-  const takeSaved = (preset: SavedPreset) =>
-    change((s) => ({
-      ...s,
-      measure: preset.measure,
-      formula: preset.formula,
-      groups: null,
-      rules: preset.rules,
-      limits: {
-        ...preset.limits,
-        studyArea: preset.limits.studyArea && !!study.studyArea,
-        ...(elevation ? {} : { maxSlopeDeg: null, drainage: null, elevationM: null }),
-      },
-    }));
-  const setPair = (beforeId: string, afterId: string) =>
-    changeAll((comparison) => ({ ...comparison, beforeId, afterId }));
-  /** Goes over to the other kind of scene, with the settings that it was left with. */
-  const setKind = (to: SceneKind) => kindStep(study, scenes, shown, kind, to, step);
-  return { counting, pickMeasure, pickBand, reset, takePreset, takeSaved, setPair, setKind };
 }
 
 /** What the Compare stage can do, as its panels get it. */

@@ -1,4 +1,5 @@
 import { compareRoutes } from "@hindglance/contract/compare";
+import { SCENE_KINDS } from "@hindglance/contract/comparison";
 import { call } from "../api/call";
 import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
@@ -8,18 +9,20 @@ import {
   type ChangeNodes,
   type ChangeSetup,
 } from "@hindglance/core/change/setup";
+import type { BandInfo } from "@hindglance/core/graph/image";
 import { nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { sayError } from "../api/client";
 import { useSides } from "../api/hooks";
 import type { CompareNodes, Scene, Side, Study } from "../api/types";
-import { type SceneKind, pairKinds } from "./pair";
+import { pairKinds } from "./pair";
 import { useExactAreas, useLiveAreas } from "./useAreas";
 import { useHistograms } from "./useHistograms";
 import { type Ground, type Whole, useVersions } from "./useVersions";
 
 const NONE: Side[] = [];
+const NO_BANDS: BandInfo[] = [];
 const byId = <T extends { id: string }>(all: readonly T[], id: string | null | undefined) =>
   all.find((one) => one.id === id) ?? null;
 
@@ -87,6 +90,8 @@ function useMaterial(study: Study, scenes: Scene[]) {
   return { sides, able, covers, elevation, ground, kinds };
 }
 
+type Material = ReturnType<typeof useMaterial>;
+
 /** Groups of a comparison, where its classes come from groups. */
 function useGroups(studyId: string, whole: Whole | null, nodes: CompareNodes | null) {
   const setup = whole?.setup ?? null;
@@ -133,60 +138,93 @@ const wholeOf = (
     ? { ...comparison, beforeId: comparison.beforeId, afterId: comparison.afterId }
     : null;
 
+/** The two scenes of a comparison, how each is compared, and the raster that rules look at. */
+function usePair(scenes: Scene[], material: Material, whole: Whole | null) {
+  const { sides, covers } = material;
+  const before = byId(scenes, whole?.beforeId);
+  const after = byId(scenes, whole?.afterId);
+  const sideOf = (id: string | undefined) => sides?.find((side) => side.sceneId === id) ?? null;
+  const side = sideOf(before?.id);
+  const otherSide = sideOf(after?.id);
+  const both = [side, otherSide];
+  return {
+    before,
+    after,
+    side,
+    otherSide,
+    sideOf,
+    cover: byId(covers, whole?.setup?.coverId),
+    kind: SCENE_KINDS.find((kind) => kind === before?.kind) ?? null,
+    has: {
+      hidden: both.some((one) => one?.info?.bands.some(({ role }) => role === "hidden")),
+      cloud: both.some((one) => !!one?.cloud),
+    },
+    unready: unready(before, side) ?? unready(after, otherSide),
+  };
+}
+
+/** The nodes that the settings on screen ask for, and why there are none. */
+function useBuilt(
+  study: Study,
+  { sides, elevation }: Material,
+  { side, otherSide, cover }: ReturnType<typeof usePair>,
+  setup: ChangeSetup | null,
+) {
+  const inputs = useMemo(
+    () => inputsOf(study, sides ?? NONE, [side, otherSide], elevation, cover),
+    [study, sides, side, otherSide, elevation, cover],
+  );
+  const { nodes, problem } = useMemo(() => built(inputs, setup), [inputs, setup]);
+  return { inputs, nodes, problem, hash: nodes ? nodeHash(nodes.classes, versionOf) : null };
+}
+
+/** What of the server's last answer belongs to the settings on screen. */
+function answered(
+  { view, isCurrent }: ReturnType<typeof useVersions>,
+  { nodes: asked, hash }: ReturnType<typeof useBuilt>,
+  setup: ChangeSetup | null,
+) {
+  const nodes = view?.nodes ?? null;
+  return {
+    nodes,
+    drawnSetup: draws(nodes, asked) ? setup : (view?.comparison?.setup ?? null),
+    classesReady: isCurrent && nodes?.classes.hash === hash,
+    notRun: (isCurrent && view?.notRun) || [],
+  };
+}
+
+/** The picture is of the settings on screen only when its stack is the one that they ask for. */
+const draws = (nodes: CompareNodes | null, asked: ChangeNodes | null): boolean =>
+  !!nodes && !!asked && nodeHash(asked.stack, versionOf) === nodes.stack.hash;
+
 /**
  * Everything the Compare stage works with. Settings, nodes and numbers belong to one version: an
  * answer for other settings is not handed out as one for these.
  */
 export function useComparison(study: Study, scenes: Scene[]) {
   const material = useMaterial(study, scenes);
-  const { sides, ground, covers, elevation } = material;
+  const { ground } = material;
   const versions = useVersions(study.id, ground);
   const whole = useMemo(() => wholeOf(versions.comparison), [versions.comparison]);
   const setup = whole?.setup ?? null;
-  const before = byId(scenes, whole?.beforeId);
-  const after = byId(scenes, whole?.afterId);
-  const sideOf = (id: string | undefined) => sides?.find((side) => side.sceneId === id) ?? null;
-  const side = sideOf(before?.id);
-  const otherSide = sideOf(after?.id);
-  const cover = byId(covers, setup?.coverId);
-  const inputs = useMemo(
-    () => inputsOf(study, sides ?? NONE, [side, otherSide], elevation, cover),
-    [study, sides, side, otherSide, elevation, cover],
-  );
-  const { nodes: builtNodes, problem } = useMemo(() => built(inputs, setup), [inputs, setup]);
-  const hash = builtNodes ? nodeHash(builtNodes.classes, versionOf) : null;
-  const numbers = useNumbers(versions, builtNodes, problem ? null : hash);
-  const view = versions.view;
-  // The picture is of the settings on screen only when its stack is the one that they ask for.
-  const isDrawn =
-    !!view?.nodes &&
-    !!builtNodes &&
-    nodeHash(builtNodes.stack, versionOf) === view.nodes.stack.hash;
+  const pair = usePair(scenes, material, whole);
+  const { before, after, side, sideOf, cover, kind, has } = pair;
+  const made = useBuilt(study, material, pair, setup);
+  const numbers = useNumbers(versions, made.nodes, made.problem ? null : made.hash);
+  const { view, isCurrent } = versions;
   return {
     ...material,
+    ...answered(versions, made, setup),
     pair: before && after ? { before, after } : null,
-    whole,
-    setup,
-    side,
-    sideOf,
-    bands: side?.info?.bands ?? [],
-    kind: (before?.kind ?? null) as SceneKind | null,
-    cover,
-    has: {
-      hidden: [side, otherSide].some((one) => one?.info?.bands.some((b) => b.role === "hidden")),
-      cloud: [side, otherSide].some((one) => !!one?.cloud),
-    },
+    ...{ whole, setup, side, sideOf, cover, kind, has },
+    bands: side?.info?.bands ?? NO_BANDS,
     isFresh: versions.isFresh,
     dragging: versions.dragging,
-    nodes: view?.nodes ?? null,
-    drawnSetup: isDrawn ? setup : (view?.comparison?.setup ?? null),
-    classesReady: versions.isCurrent && view?.nodes?.classes.hash === hash,
-    notRun: versions.isCurrent ? (view?.notRun ?? []) : [],
     measureAnyway: versions.measureAnyway,
-    histograms: useHistograms(study.id, ground, inputs ? whole : null, setup),
-    groups: useGroups(study.id, versions.isCurrent ? whole : null, view?.nodes ?? null),
+    histograms: useHistograms(study.id, ground, made.inputs ? whole : null, setup),
+    groups: useGroups(study.id, isCurrent ? whole : null, view?.nodes ?? null),
     numbers,
-    problem: problem ?? unready(before, side) ?? unready(after, otherSide) ?? answerProblem(view),
+    problem: made.problem ?? pair.unready ?? answerProblem(view),
     error: versions.error,
   };
 }

@@ -6,7 +6,7 @@ import { emptySetup } from "@hindglance/core/change/defaults";
 import { keys } from "../api/hooks";
 import { Around, type Asked, Refusal, fakeServer, testClient } from "../testing/page";
 import { useCompare } from "./state";
-import { moveThreshold } from "./thresholds";
+import { moveThreshold } from "./histogram/thresholds";
 import { useVersions } from "./useVersions";
 
 const setup = emptySetup({ looks: 4, hasStudyArea: true, hasElevation: true });

@@ -1,58 +1,49 @@
+import { useEffect, useState } from "react";
 import { runRoutes } from "@hindglance/contract/runs";
 import { call } from "../api/call";
-import { useEffect, useState } from "react";
 import { sayError } from "../api/client";
 import { useRuns } from "../api/hooks";
 import type { Run } from "../api/types";
-import { useUi } from "../state/ui";
-import { Bar, Button, Pop, cx } from "../ui/controls";
 import { duration } from "../lib/format";
 import { secondsLeft } from "../lib/secondsLeft";
+import { useUi } from "../state/ui";
+import { Bar, Button, Pop, cx } from "../ui/controls";
 
-const STATE: Record<Run["state"], string> = {
-  running: "running",
-  done: "done",
-  failed: "failed",
-  cancelled: "cancelled",
-};
+/** Runs that are listed: the last of them. */
+const LISTED = 20;
+
+const sayIfWrong = (asked: Promise<unknown>): void =>
+  void asked.catch((error: unknown) => useUi.getState().say(sayError(error), "wrong"));
+
+/** The time now, told again twice a second while something runs. */
+function useTicking(isRunning: boolean): number {
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    if (!isRunning) {
+      return;
+    }
+    const timer = setInterval(() => setNow(Date.now()), 500);
+    return () => clearInterval(timer);
+  }, [isRunning]);
+  return now;
+}
 
 /** Runs with how far they are; each can be cancelled, or all together. */
 export function RunsTray() {
   const runs = useRuns().data ?? [];
-  const active = runs.filter((run) => run.state === "running");
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    if (!active.length) {
-      return;
-    }
-    const timeout = setInterval(() => setNow(Date.now()), 500);
-    return () => clearInterval(timeout);
-  }, [active.length]);
-  const share = active.length ? active.reduce((s, run) => s + run.progress, 0) / active.length : 0;
-  const c = 2 * Math.PI * 7;
+  const active = runs.filter(({ state }) => state === "running");
+  const now = useTicking(active.length > 0);
+  const done = active.reduce((sum, { progress }) => sum + progress, 0);
+  const share = active.length ? done / active.length : 0;
+  const some = `${active.length} run${active.length > 1 ? "s" : ""} · ${Math.round(share * 100)} %`;
   return (
     <Pop
       label="Runs"
       width={340}
       trigger={
         <Button tone="quiet" className="text-ink">
-          <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden className="-rotate-90">
-            <circle cx="9" cy="9" r="7" fill="none" stroke="#d8d3c6" strokeWidth="3" />
-            <circle
-              cx="9"
-              cy="9"
-              r="7"
-              fill="none"
-              stroke="#1f6658"
-              strokeWidth="3"
-              strokeDasharray={`${c * share} ${c}`}
-            />
-          </svg>
-          <span className="font-normal">
-            {active.length
-              ? `${active.length} run${active.length > 1 ? "s" : ""} · ${Math.round(share * 100)} %`
-              : "No runs"}
-          </span>
+          <Ring share={share} />
+          <span className="font-normal">{active.length ? some : "No runs"}</span>
         </Button>
       }
     >
@@ -61,11 +52,7 @@ export function RunsTray() {
         {active.length > 1 && (
           <Button
             className="h-6 px-2"
-            onClick={() =>
-              void call(runRoutes.cancelAll, { body: {} }).catch((e) =>
-                useUi.getState().say(sayError(e), "wrong"),
-              )
-            }
+            onClick={() => sayIfWrong(call(runRoutes.cancelAll, { body: {} }))}
           >
             Cancel all
           </Button>
@@ -77,54 +64,71 @@ export function RunsTray() {
         </p>
       )}
       <ul className="max-h-80 space-y-2.5 overflow-auto">
-        {runs.slice(0, 20).map((run) => {
-          const left = secondsLeft(run, now);
-          return (
-            <li key={run.id}>
-              <div className="flex items-baseline justify-between gap-2">
-                <span className="truncate" title={run.title}>
-                  {run.title}
-                </span>
-                <span
-                  className={cx(
-                    "shrink-0 text-label",
-                    run.state === "failed" ? "font-semibold text-wrong" : "text-soft",
-                  )}
-                >
-                  {run.state === "running"
-                    ? left === null
-                      ? `${Math.round(run.progress * 100)} %`
-                      : `${duration(left)} left`
-                    : STATE[run.state]}
-                </span>
-              </div>
-              {run.state === "running" && (
-                <div className="mt-1 flex items-center gap-2">
-                  <div className="flex-1">
-                    <Bar share={run.progress} label={run.title} />
-                    <span className="text-label text-soft">{run.doing}</span>
-                  </div>
-                  <Button
-                    className="h-6 px-2"
-                    onClick={() =>
-                      void call(runRoutes.cancel, { params: { id: run.id } }).catch((e) =>
-                        useUi.getState().say(sayError(e), "wrong"),
-                      )
-                    }
-                  >
-                    Cancel
-                  </Button>
-                </div>
-              )}
-              {run.error && (
-                <p className="text-label text-wrong">
-                  {run.error.message}. {run.error.hint}
-                </p>
-              )}
-            </li>
-          );
-        })}
+        {runs.slice(0, LISTED).map((run) => (
+          <RunRow key={run.id} run={run} now={now} />
+        ))}
       </ul>
     </Pop>
+  );
+}
+
+/** How far, as a ring that closes. */
+function Ring({ share }: { share: number }) {
+  const circle = { cx: 9, cy: 9, r: 7, fill: "none", strokeWidth: 3 };
+  const around = 2 * Math.PI * circle.r;
+  return (
+    <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden className="-rotate-90">
+      <circle {...circle} stroke="#d8d3c6" />
+      <circle {...circle} stroke="#1f6658" strokeDasharray={`${around * share} ${around}`} />
+    </svg>
+  );
+}
+
+/** How a run stands, in a word or two. */
+function standing(run: Run, now: number): string {
+  if (run.state !== "running") {
+    return run.state;
+  }
+  const left = secondsLeft(run, now);
+  return left === null ? `${Math.round(run.progress * 100)} %` : `${duration(left)} left`;
+}
+
+function RunRow({ run, now }: { run: Run; now: number }) {
+  const { id, title, state, progress, doing, error } = run;
+  return (
+    <li>
+      <div className="flex items-baseline justify-between gap-2">
+        <span className="truncate" title={title}>
+          {title}
+        </span>
+        <span
+          className={cx(
+            "shrink-0 text-label",
+            state === "failed" ? "font-semibold text-wrong" : "text-soft",
+          )}
+        >
+          {standing(run, now)}
+        </span>
+      </div>
+      {state === "running" && (
+        <div className="mt-1 flex items-center gap-2">
+          <div className="flex-1">
+            <Bar share={progress} label={title} />
+            <span className="text-label text-soft">{doing}</span>
+          </div>
+          <Button
+            className="h-6 px-2"
+            onClick={() => sayIfWrong(call(runRoutes.cancel, { params: { id } }))}
+          >
+            Cancel
+          </Button>
+        </div>
+      )}
+      {error && (
+        <p className="text-label text-wrong">
+          {error.message}. {error.hint}
+        </p>
+      )}
+    </li>
   );
 }

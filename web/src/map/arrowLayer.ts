@@ -17,8 +17,10 @@ const style = (colour: string, dash?: number[]) => [
   new Style({ stroke: new Stroke({ color: "rgba(18,24,26,.6)", width: 3.5 }) }),
   new Style({ stroke: new Stroke({ color: colour, width: 1.6, lineDash: dash }) }),
   new Style({
-    geometry: (featureLike) =>
-      new MultiPoint([(featureLike.getGeometry() as LineString).getFirstCoordinate()]),
+    geometry: (feature) => {
+      const line = feature.getGeometry();
+      return line instanceof LineString ? new MultiPoint([line.getFirstCoordinate()]) : undefined;
+    },
     image: new CircleStyle({ radius: 2.4, fill: new Fill({ color: colour }) }),
   }),
 ];

@@ -9,6 +9,12 @@ export interface Tile {
 
 const KEEP = 160;
 
+/** Fetches bytes from an address. */
+export type Fetcher = (
+  address: string,
+  init: { signal?: AbortSignal },
+) => Promise<{ ok: boolean; status: number; arrayBuffer(): Promise<ArrayBufferLike> }>;
+
 /**
  * Cells of a node as the server has them, tile by tile; what was fetched is kept for reading values
  * under the cursor.
@@ -18,16 +24,16 @@ export class NodeCells {
   private readonly ready = new Map<string, Tile>();
   constructor(
     readonly node: NodeView,
-    private readonly fetcher: typeof fetch = (...a) => fetch(...a),
+    private readonly fetcher: Fetcher = (address, init) => fetch(address, init),
   ) {}
 
   tile(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {
     const key = `${level}/${row}/${col}`;
-    let ownPending = this.tiles.get(key);
-    if (!ownPending) {
-      ownPending = this.load(level, row, col, signal);
-      this.tiles.set(key, ownPending);
-      ownPending.then(
+    let pending = this.tiles.get(key);
+    if (!pending) {
+      pending = this.load(level, row, col, signal);
+      this.tiles.set(key, pending);
+      pending.then(
         (tile) => {
           this.ready.set(key, tile);
         },
@@ -39,7 +45,7 @@ export class NodeCells {
         this.ready.delete(old);
       }
     }
-    return ownPending;
+    return pending;
   }
 
   private async load(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {
@@ -106,7 +112,9 @@ export class NodeCells {
     const { info, levels, block } = this.node;
     for (let level = 0; level < levels; level++) {
       const grid = levelGrid(info.grid, level);
-      const [c, r] = toCell(grid, x, y).map(Math.floor) as [number, number];
+      const [across, down] = toCell(grid, x, y);
+      const c = Math.floor(across);
+      const r = Math.floor(down);
       if (c < 0 || r < 0 || c >= grid.width || r >= grid.height) {
         return null;
       }
@@ -122,4 +130,21 @@ export class NodeCells {
     }
     return null;
   }
+}
+
+const KEPT_NODES = 24;
+const kept = new Map<string, NodeCells>();
+
+/** The cells of a node; the same ones for everybody who asks while the node is in use. */
+export function cellsOf(node: NodeView): NodeCells {
+  // A node in sensor geometry lies on the map in another way than by itself.
+  const key = `${node.hash} ${node.info.grid.transform.join()}`;
+  const cells = kept.get(key) ?? new NodeCells(node);
+  // Last in the order are those that were asked for last.
+  kept.delete(key);
+  kept.set(key, cells);
+  if (kept.size > KEPT_NODES) {
+    kept.delete(kept.keys().next().value!);
+  }
+  return cells;
 }

@@ -1,43 +1,44 @@
-import { type RefObject, useEffect, useRef } from "react";
-import GeoJSON from "ol/format/GeoJSON";
+import { useEffect, useEffectEvent } from "react";
+import Polygon from "ol/geom/Polygon";
 import Draw from "ol/interaction/Draw";
 import type OlMap from "ol/Map";
 import type { ProjectionLike } from "ol/proj";
+import type { AreaGeometry } from "../api/types";
+
+const corner = ([lon = NaN, lat = NaN]: number[]): [number, number] => [lon, lat];
 
 /** Lets people draw an outline on a map: gives it in longitude and latitude; Escape stops. */
 export function useDraw(
-  map: RefObject<OlMap | null>,
+  map: OlMap | null,
   drawing: boolean,
   projection: ProjectionLike,
-  onDrawn: (geometry: object) => void,
+  onDrawn: (geometry: AreaGeometry) => void,
   onStop: () => void,
 ): void {
-  const drawn = useRef(onDrawn);
-  const stop = useRef(onStop);
-  drawn.current = onDrawn;
-  stop.current = onStop;
+  const drawn = useEffectEvent(onDrawn);
+  const stop = useEffectEvent(onStop);
   useEffect(() => {
-    const current = map.current;
-    if (!drawing || !current) {
+    if (!drawing || !map) {
       return;
     }
     const draw = new Draw({ type: "Polygon" });
     draw.on("drawend", (e) => {
-      const geometry = new GeoJSON().writeGeometryObject(e.feature.getGeometry()!, {
-        dataProjection: "EPSG:4326",
-        featureProjection: projection,
-      }) as unknown as { coordinates: [number, number][][] };
-      drawn.current({ type: "MultiPolygon", coordinates: [geometry.coordinates] });
+      const polygon = e.feature.getGeometry();
+      if (polygon instanceof Polygon) {
+        const onEarth = polygon.clone().transform(projection, "EPSG:4326");
+        const rings = onEarth.getCoordinates().map((ring) => ring.map(corner));
+        drawn({ type: "MultiPolygon", coordinates: [rings] });
+      }
     });
-    current.addInteraction(draw);
+    map.addInteraction(draw);
     const esc = (e: KeyboardEvent) => {
       if (e.key === "Escape") {
-        stop.current();
+        stop();
       }
     };
     window.addEventListener("keydown", esc);
     return () => {
-      current.removeInteraction(draw);
+      map.removeInteraction(draw);
       window.removeEventListener("keydown", esc);
     };
   }, [map, drawing, projection]);

@@ -25,35 +25,46 @@ export function pinState(
       const x = k < 0 ? null : scene.values[at]?.[k];
       return x == null ? [] : [{ sceneId: scene.sceneId, value: x }];
     });
+  if (found.length === 0) {
+    return { state: "unknown", missed: [] };
+  }
   const missed = found.filter(
-    (fraction) => Math.abs(fraction.value - expectation.value) > expectation.tolerance,
+    ({ value }) => Math.abs(value - expectation.value) > expectation.tolerance,
   );
-  return { state: found.length === 0 ? "unknown" : missed.length ? "missed" : "met", missed };
+  return { state: missed.length ? "missed" : "met", missed };
 }
 
+/** A band over time at one place. */
+export interface Series {
+  key: string;
+  unit: string;
+  points: { t: number; value: number; sceneId: string }[];
+}
+
+/** Roles of bands that hold no measured number of the ground. */
+const NOT_MEASURED = ["angle", "hidden", "elevation", "quality"];
+
 /** Series over time at one place: one a band that is a number and that two dates or more have. */
-export function seriesOf(
-  placeValues: PlaceValues,
-  at: number,
-): { key: string; unit: string; points: { t: number; value: number; sceneId: string }[] }[] {
-  const all = new Map<
-    string,
-    { key: string; unit: string; points: { t: number; value: number; sceneId: string }[] }
-  >();
-  for (const scene of placeValues.scenes) {
-    if (scene.acquiredAt && !scene.classes) {
-      scene.bands.forEach((band, k) => {
-        const x = scene.values[at]?.[k];
-        if (x == null || ["angle", "hidden", "elevation", "quality"].includes(band.role)) {
-          return;
-        }
-        const one = all.get(band.key) ?? { key: band.key, unit: band.unit, points: [] };
-        one.points.push({ t: Date.parse(scene.acquiredAt!), value: x, sceneId: scene.sceneId });
-        all.set(band.key, one);
-      });
+export function seriesOf({ scenes }: PlaceValues, at: number): Series[] {
+  const all = new Map<string, Series>();
+  for (const { sceneId, acquiredAt, classes, bands, values } of scenes) {
+    if (!acquiredAt || classes) {
+      continue;
     }
+    bands.forEach(({ key, unit, role }, k) => {
+      const value = values[at]?.[k];
+      if (value == null || NOT_MEASURED.includes(role)) {
+        return;
+      }
+      const series = all.get(key) ?? { key, unit, points: [] };
+      series.points.push({ t: Date.parse(acquiredAt), value, sceneId });
+      all.set(key, series);
+    });
   }
-  return [...all.values()].map((s) => ({ ...s, points: s.points.sort((a, b) => a.t - b.t) }));
+  return [...all.values()].map((series) => ({
+    ...series,
+    points: series.points.sort((a, b) => a.t - b.t),
+  }));
 }
 
 /** Spectra at one place: one a date that has four bands or more of known wavelength. */

@@ -1,3 +1,5 @@
+import { prepareRoutes } from "@hindglance/contract/prepare";
+import { call } from "../api/call";
 import type { Family } from "@hindglance/core/chain/family";
 import type { Study } from "../api/types";
 import { bytes } from "../lib/format";
@@ -47,7 +49,9 @@ export function BoardHead({
         days={inside.map((row) => row.acquiredAt.slice(0, 10))}
         first={family === "radar" ? "mean" : "median"}
         of="the results of the chain"
-        path={`/studies/${study.id}/prepare/over-time?family=${family}`}
+        ask={(body) =>
+          call(prepareRoutes.overTime, { params: { id: study.id }, query: { family }, body })
+        }
       />
       <OldResults view={view} prepare={prepare} />
       <span className="rounded-full border border-line bg-white px-2.5 text-[12px] leading-[22px]">

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { type Family, STEPS_OF, settingsOf } from "@hindglance/core/chain/family";
 import { sayError } from "../api/client";
 import type { Study } from "../api/types";
-import { Workspace } from "../frame/Frame";
+import { Workspace } from "../frame/Workspace";
 import { useUndoKey } from "../ui/useUndoKey";
 import { Problem } from "../ui/controls";
 import { Board } from "./Board";

@@ -1,4 +1,4 @@
-import { Section } from "../frame/Frame";
+import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { Button } from "../ui/controls";
 import { InOutBars } from "./InOutBars";

@@ -3,7 +3,8 @@ import { useNavigate, useOutletContext } from "react-router";
 import { FAMILIES, type Family } from "@hindglance/core/chain/family";
 import { useScenes } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
-import { Section, Workspace } from "../frame/Frame";
+import { Section } from "../frame/Section";
+import { Workspace } from "../frame/Workspace";
 import { Button } from "../ui/controls";
 import { FamilyPage } from "./FamilyPage";
 

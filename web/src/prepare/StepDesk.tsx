@@ -1,6 +1,6 @@
 import { type Family, STEPS_OF, settingsOf, stepOfChain } from "@hindglance/core/chain/family";
 import type { Study } from "../api/types";
-import { Section } from "../frame/Frame";
+import { Section } from "../frame/Section";
 import { Choice, Problem } from "../ui/controls";
 import { FieldFigures } from "./FieldFigures";
 import { StepReport } from "./StepReport";

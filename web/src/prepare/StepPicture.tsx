@@ -6,7 +6,7 @@ import { sayError } from "../api/client";
 import type { Study } from "../api/types";
 import { outlineLayer } from "../map/areaLayer";
 import { displayed } from "../map/displayed";
-import { viewOf } from "../map/layers";
+import { viewOf } from "../map/mapView";
 import { MapPane } from "../map/MapPane";
 import { Problem } from "../ui/controls";
 import { InOut } from "./InOut";

@@ -2,7 +2,7 @@ import { prepareRoutes } from "@hindglance/contract/prepare";
 import type { Family } from "@hindglance/core/chain/family";
 import { useQuery } from "@tanstack/react-query";
 import { call } from "../api/call";
-import { Section } from "../frame/Frame";
+import { Section } from "../frame/Section";
 import { Warning } from "../ui/controls";
 import type { BoardRow } from "./chainState";
 import type { StepLook } from "./useStepLook";

@@ -63,13 +63,12 @@ export function StepSpectra({
           <X size={15} aria-hidden />
         </button>
       </header>
-      {answer.error ? (
-        <Problem>{sayError(answer.error)}</Problem>
-      ) : !answer.data ? (
-        <p className="py-8 text-center text-soft">Reading values …</p>
-      ) : spectra.length === 0 ? (
+      {answer.error && <Problem>{sayError(answer.error)}</Problem>}
+      {answer.isPending && <p className="py-8 text-center text-soft">Reading values …</p>}
+      {answer.data && spectra.length === 0 && (
         <p className="py-4 text-soft">No value here on either side of the step.</p>
-      ) : (
+      )}
+      {answer.data && spectra.length > 0 && (
         <Spectra spectra={spectra} beforeId={null} afterId={null} />
       )}
     </section>

@@ -1,4 +1,4 @@
-import { Section } from "../frame/Frame";
+import { Section } from "../frame/Section";
 import { Warning } from "../ui/controls";
 import type { PrepareView } from "./chainState";
 

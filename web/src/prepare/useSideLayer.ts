@@ -1,7 +1,8 @@
 import { useMemo } from "react";
 import type { NodeView } from "@hindglance/contract/nodes";
-import { type Stretch, classLayer, greyLayer, rampLayer, rgbLayer, sourceOf } from "../map/layers";
-import { NodeCells } from "../map/nodeCells";
+import { type Stretch, classLayer, greyLayer, rampLayer, rgbLayer } from "../map/layers";
+import { tilesOf } from "../map/tiles";
+import { cellsOf } from "../map/nodeCells";
 import { rampById, rampFor } from "../map/ramps";
 import type { SidePicture } from "./usePictures";
 
@@ -10,7 +11,7 @@ const UNKNOWN: Stretch = { lo: 0, hi: 1 };
 
 function layerOf(
   { info }: NodeView,
-  source: ReturnType<typeof sourceOf>,
+  source: ReturnType<typeof tilesOf>,
   { bands, stretches }: SidePicture,
 ) {
   if (info.type === "class8") {
@@ -30,8 +31,7 @@ function layerOf(
 
 /** Cells of a node, and the layer that draws them. */
 export function useSideLayer(node: NodeView, picture: SidePicture) {
-  const cells = useMemo(() => new NodeCells(node), [node]);
-  const source = useMemo(() => sourceOf(cells), [cells]);
+  const source = tilesOf(node);
   const layer = useMemo(() => layerOf(node, source, picture), [node, source, picture]);
-  return { cells, layer };
+  return { cells: cellsOf(node), layer };
 }

@@ -1,18 +1,20 @@
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { call } from "../api/call";
 import { type ReactNode, useState } from "react";
-import { useNavigate, useOutletContext } from "react-router";
+import { useOutletContext } from "react-router";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Download, FileJson, FileText, Map as MapIcon, Table2 } from "lucide-react";
 import { sayError } from "../api/client";
 import { keys, useLedger, useScenes } from "../api/hooks";
 import type { ChangeMap, Study } from "../api/types";
-import { Section, Workspace } from "../frame/Frame";
-import { TimeStrip } from "../frame/TimeStrip";
+import { Section } from "../frame/Section";
+import { Workspace } from "../frame/Workspace";
 import { bytes, dayYear, number, time } from "../lib/format";
 import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
 import { ClassMap } from "../tally/ClassMap";
-import { Inputs } from "../tally/Inputs";
+import { MapStrip } from "../tally/MapStrip";
+import { NoMap } from "../tally/NoMap";
+import { Inputs } from "../tally/inputs/Inputs";
 import { useUi } from "../state/ui";
 import { Bar, Button, Confirm } from "../ui/controls";
 import { useFile } from "./useFile";
@@ -47,73 +49,43 @@ const FILES = [
 /** Report: files of a change map, and how it came about. */
 export function ReportPage() {
   const study = useOutletContext<Study>();
-  const go = useNavigate();
   const { maps, map, pick } = usePickedMap(study.id);
   const scenes = useScenes(study.id).data ?? [];
   if (!maps) {
     return <p className="p-6 text-soft">Loading …</p>;
   }
-  const strip = (
-    <TimeStrip
-      study={study}
-      scenes={scenes}
-      beforeId={
-        scenes.find((scene) => scene.fileSha256 === map?.provenance.before.sha256)?.id ?? null
+  const strip = <MapStrip study={study} scenes={scenes} map={map} />;
+  return map ? (
+    <Report key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />
+  ) : (
+    <Workspace
+      label="Report"
+      strip={strip}
+      picture={
+        <NoMap
+          studyId={study.id}
+          title="Nothing to hand over yet"
+          text="Write a change map in Compare; its files are made here."
+        />
       }
-      afterId={
-        scenes.find((scene) => scene.fileSha256 === map?.provenance.after.sha256)?.id ?? null
+      desk={
+        <Section title="Report">
+          <p className="text-soft">Provenance and ledger appear here.</p>
+        </Section>
       }
     />
   );
-  if (!map) {
-    return (
-      <Workspace
-        label="Report"
-        strip={strip}
-        picture={
-          <div className="flex h-full items-center justify-center text-center text-[#c9d0cd]">
-            <div className="w-[360px]">
-              <p className="mb-3 text-[15px] text-white">Nothing to hand over yet</p>
-              <p className="mb-4">Write a change map in Compare; its files are made here.</p>
-              <Button onClick={() => void go(`/studies/${study.id}/compare`)}>Go to Compare</Button>
-            </div>
-          </div>
-        }
-        desk={
-          <Section title="Report">
-            <p className="text-soft">Provenance and ledger appear here.</p>
-          </Section>
-        }
-      />
-    );
-  }
-  return <Report key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />;
 }
 
-function Report({
-  study,
-  map,
-  maps,
-  pick,
-  strip,
-}: {
+interface Props {
   study: Study;
   map: ChangeMap;
   maps: ChangeMap[];
   pick(id: string): void;
   strip: ReactNode;
-}) {
-  const queryClient = useQueryClient();
-  const [dying, setDying] = useState(false);
-  const ledger = useLedger(study.id).data ?? [];
-  const remove = useMutation({
-    mutationFn: () => call(changeMapRoutes.remove, { params: { id: map.id } }),
-    onSuccess: () => {
-      void queryClient.invalidateQueries({ queryKey: keys.maps(study.id) });
-      useUi.getState().say(`“${map.name}” was deleted.`);
-    },
-    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
-  });
+}
+
+function Report({ study, map, maps, pick, strip }: Props) {
   return (
     <Workspace
       label="Report"
@@ -134,20 +106,7 @@ function Report({
               <FileCard key={found.format} map={map} {...found} />
             ))}
           </ul>
-          <div className="on-night relative min-h-[220px] flex-1 overflow-hidden rounded-card bg-night">
-            <ClassMap map={map} study={study} only={null} />
-            <ul className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1.5 text-[12px] text-white">
-              {map.info.classes?.map((classInfo) => (
-                <li key={classInfo.label} className="flex items-center gap-2">
-                  <span
-                    className="h-2.5 w-2.5 rounded-[3px]"
-                    style={{ background: classInfo.color }}
-                  />
-                  {classInfo.name}
-                </li>
-              ))}
-            </ul>
-          </div>
+          <MapWithClasses study={study} map={map} />
         </div>
       }
       desk={
@@ -156,40 +115,90 @@ function Report({
             <Inputs map={map} />
           </Section>
           <Section title="Ledger">
-            <ol className="space-y-1.5">
-              {[...ledger].reverse().map((ledgerEntry) => (
-                <li key={ledgerEntry.id}>
-                  <span className="text-label text-soft">
-                    {dayYear(ledgerEntry.at)}, {time(new Date(ledgerEntry.at).toISOString())}
-                  </span>
-                  <div>
-                    {ledgerEntry.what}
-                    {typeof (ledgerEntry.detail.name ?? ledgerEntry.detail.file) === "string"
-                      ? `: ${String(ledgerEntry.detail.name ?? ledgerEntry.detail.file)}`
-                      : ""}
-                  </div>
-                </li>
-              ))}
-            </ol>
+            <Ledger studyId={study.id} />
           </Section>
         </>
       }
-      footer={
-        <div className="flex items-center justify-between">
-          <span className="text-soft">{number(map.patchCount)} patches</span>
-          <Button onClick={() => setDying(true)}>Delete change map</Button>
-          <Confirm
-            open={dying}
-            onOpenChange={setDying}
-            title={`Delete “${map.name}”?`}
-            act="Delete the map"
-            onAct={() => remove.mutate()}
-            text="Its patches and the files made from it are deleted with it. The scenes and the settings stay."
-          />
-        </div>
-      }
+      footer={<DeleteMap map={map} />}
     />
   );
+}
+
+const MapWithClasses = ({ study, map }: { study: Study; map: ChangeMap }) => (
+  <div className="on-night relative min-h-[220px] flex-1 overflow-hidden rounded-card bg-night">
+    <ClassMap map={map} study={study} only={null} />
+    <ul className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1.5 text-[12px] text-white">
+      {map.info.classes?.map(({ label, name, color }) => (
+        <li key={label} className="flex items-center gap-2">
+          <span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: color }} />
+          {name}
+        </li>
+      ))}
+    </ul>
+  </div>
+);
+
+/** What was done to a study, the latest first. */
+function Ledger({ studyId }: { studyId: string }) {
+  const entries = useLedger(studyId).data ?? [];
+  return (
+    <ol className="space-y-1.5">
+      {[...entries].reverse().map(({ id, at, what, detail }) => {
+        const about = detail.name ?? detail.file;
+        return (
+          <li key={id}>
+            <span className="text-label text-soft">
+              {dayYear(at)}, {time(new Date(at).toISOString())}
+            </span>
+            <div>
+              {what}
+              {typeof about === "string" ? `: ${about}` : ""}
+            </div>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+function DeleteMap({ map }: { map: ChangeMap }) {
+  const queryClient = useQueryClient();
+  const [dying, setDying] = useState(false);
+  const remove = useMutation({
+    mutationFn: () => call(changeMapRoutes.remove, { params: { id: map.id } }),
+    onSuccess: () => {
+      void queryClient.invalidateQueries({ queryKey: keys.maps(map.studyId) });
+      useUi.getState().say(`“${map.name}” was deleted.`);
+    },
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+  });
+  return (
+    <div className="flex items-center justify-between">
+      <span className="text-soft">{number(map.patchCount)} patches</span>
+      <Button onClick={() => setDying(true)}>Delete change map</Button>
+      <Confirm
+        open={dying}
+        onOpenChange={setDying}
+        title={`Delete “${map.name}”?`}
+        act="Delete the map"
+        onAct={() => remove.mutate()}
+        text="Its patches and the files made from it are deleted with it. The scenes and the settings stay."
+      />
+    </div>
+  );
+}
+
+/** What the button of a file does: it is made first, and taken then. */
+function FileAct({ isMade, isBusy }: { isMade: boolean; isBusy: boolean }) {
+  if (isMade) {
+    return (
+      <>
+        <Download size={14} aria-hidden />
+        Download
+      </>
+    );
+  }
+  return isBusy ? "Making …" : "Make";
 }
 
 function FileCard({
@@ -199,40 +208,31 @@ function FileCard({
   icon: Icon,
   text,
 }: { map: ChangeMap } & (typeof FILES)[number]) {
-  const file = useFile(map, format);
+  const { file, busy, progress, get } = useFile(map, format);
   return (
     <li className="flex gap-3 rounded-card border border-line bg-paper p-3.5">
       <Icon size={20} className="mt-0.5 shrink-0 text-spruce" aria-hidden />
       <div className="min-w-0 flex-1">
         <h2 className="text-[14px]">{name}</h2>
         <p className="text-soft">{text}</p>
-        {file.busy && (
+        {busy && (
           <div className="mt-2">
-            <Bar share={file.progress} label={`Making ${name}`} />
+            <Bar share={progress} label={`Making ${name}`} />
           </div>
         )}
-        {file.file && (
-          <p className="mt-1 truncate text-label text-soft" title={file.file.name}>
-            {file.file.name} · {bytes(file.file.size)}
+        {file && (
+          <p className="mt-1 truncate text-label text-soft" title={file.name}>
+            {file.name} · {bytes(file.size)}
           </p>
         )}
       </div>
       <Button
-        tone={file.file ? "act" : "plain"}
-        disabled={file.busy}
-        aria-label={`${file.file ? "Download" : "Make"} ${name}`}
-        onClick={file.get}
+        tone={file ? "act" : "plain"}
+        disabled={busy}
+        aria-label={`${file ? "Download" : "Make"} ${name}`}
+        onClick={get}
       >
-        {file.file ? (
-          <>
-            <Download size={14} aria-hidden />
-            Download
-          </>
-        ) : file.busy ? (
-          "Making …"
-        ) : (
-          "Make"
-        )}
+        <FileAct isMade={file !== null} isBusy={busy} />
       </Button>
     </li>
   );

@@ -1,7 +1,6 @@
-import type { FileFormat } from "@hindglance/contract/changeMaps";
-import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { type FileFormat, changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { call } from "../api/call";
-import { useEffect, useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
@@ -37,21 +36,23 @@ export function useFile(
     },
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
-  useEffect(() => {
-    if (!run || run.state === "running") {
-      return;
-    }
-    setRun(null);
-    if (run.state === "done") {
+  const ended = useEffectEvent(() => {
+    if (run?.state === "done") {
       download({ id: run.result!.blobId! });
       void queryClient.invalidateQueries({ queryKey: keys.maps(map.studyId) });
-    } else if (run.error) {
+    } else if (run?.error) {
       useUi.getState().say(`${run.error.message}. ${run.error.hint ?? ""}`, "wrong");
     }
-  }, [run, queryClient, map.studyId]);
+  });
+  const isOver = run !== undefined && run.state !== "running";
+  useEffect(() => {
+    if (isOver) {
+      ended();
+    }
+  }, [isOver, runId]);
   return {
     file,
-    busy: make.isPending || runId !== null,
+    busy: make.isPending || (runId !== null && !isOver),
     progress: run?.progress ?? 0,
     get: () => {
       if (file) {

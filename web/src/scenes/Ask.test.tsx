@@ -3,11 +3,12 @@ import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { UploadDetail } from "../api/types";
 import { Refusal, fakeServer, renderPart } from "../testing/page";
+import { anUpload } from "../testing/things";
 import { Ask } from "./Ask";
 
 const show = (detail: UploadDetail, answer: () => unknown = () => ({})) => {
   const asked = fakeServer(answer);
-  const upload = { id: "u1", name: "file.tif", size: 10, createdAt: "2025-05-02", detail };
+  const upload = anUpload({ detail });
   renderPart(<Ask studyId="s1" upload={upload} detail={detail} />);
   return asked;
 };

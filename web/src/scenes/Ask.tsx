@@ -1,6 +1,8 @@
 import { type ReactNode, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { uploadRoutes } from "@hindglance/contract/upload";
+import { call } from "../api/call";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Upload, UploadDetail } from "../api/types";
 import { Button, Problem } from "../ui/controls";
@@ -72,7 +74,9 @@ export function Ask({
           </div>
         )}
         <div className="flex justify-end gap-2">
-          <Button onClick={() => void act(() => api("DELETE", `/uploads/${upload.id}`))}>
+          <Button
+            onClick={() => void act(() => call(uploadRoutes.remove, { params: { id: upload.id } }))}
+          >
             Leave it out
           </Button>
           <Button tone="act" type="submit" disabled={!ready || busy}>

@@ -1,3 +1,4 @@
+import { POLARISATIONS } from "@hindglance/contract/archive";
 import { useForm, useWatch } from "react-hook-form";
 import type { UploadDetail } from "../api/types";
 import { parseNumber } from "../lib/parseNumber";
@@ -6,13 +7,20 @@ import type { Question } from "./Ask";
 import { type Said, importScene } from "./uploads";
 import { VERTICALS } from "./vertical";
 
-const KINDS = [
+const KINDS: { value: Said["kind"]; name: string }[] = [
   { value: "radar", name: "Radar, calibrated" },
   { value: "elevation", name: "Elevation" },
   { value: "classes", name: "Classified raster" },
   { value: "other", name: "Something else" },
 ];
-const POLARISATIONS = ["VV", "VH", "HH", "HV"];
+const UNITS = [
+  { value: "power", name: "linear power" },
+  { value: "dB", name: "decibels" },
+] as const;
+
+/** The one of the options that was chosen; undefined while none was. */
+const chosen = <T extends string>(options: readonly T[], value: string): T | undefined =>
+  options.find((option) => option === value);
 
 interface Answers {
   kind: string;
@@ -66,18 +74,28 @@ function isAnswered(detail: UploadDetail, answers: Answers): boolean {
 }
 
 function saidOf(detail: UploadDetail, answers: Answers): Said {
-  const { kind, date, time, unit, polarisations, vertical, epsg } = answers;
-  // The options of the form are those that the route takes.
+  const { date, time, polarisations, epsg } = answers;
+  const kind = chosen(
+    KINDS.map(({ value }) => value),
+    answers.kind,
+  )!;
+  const unit = chosen(
+    UNITS.map(({ value }) => value),
+    answers.unit,
+  );
+  const vertical = chosen(
+    VERTICALS.map(({ value }) => value),
+    answers.vertical,
+  );
+  const bandOf = (name: string) => ({ polarisation: chosen(POLARISATIONS, name) ?? null, unit });
   return {
     kind,
     acquiredAt: date ? `${date}T${time || "00:00"}:00Z` : null,
     ...(asksFor(detail, "crs") ? { epsg: Number(epsg) } : {}),
     ...(asksScale(detail, answers) ? { rescale: rescaleOf(answers) } : {}),
-    ...(kind === "radar"
-      ? { bands: polarisations.map((polarisation) => ({ polarisation, unit })) }
-      : {}),
+    ...(kind === "radar" ? { bands: polarisations.map(bandOf) } : {}),
     ...(kind === "elevation" ? { vertical: vertical === "unknown" ? null : vertical } : {}),
-  } as Said;
+  };
 }
 
 /** Asks for what an image file does not say: what it is, when it was taken, where, in which unit. */
@@ -92,7 +110,7 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
   const pick = (
     name: "kind" | "vertical" | "unit",
     label: string,
-    options: { value: string; name: string }[],
+    options: readonly { value: string; name: string }[],
   ) =>
     function Field(id: string) {
       return (
@@ -101,7 +119,7 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
           label={label}
           value={answers[name]}
           onChange={(value: string) => form.setValue(name, value)}
-          options={options}
+          options={[...options]}
         />
       );
     };
@@ -131,15 +149,7 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
           {text("epsg", { inputMode: "numeric", placeholder: "32727" })}
         </Labelled>
       )}
-      {asksScale(detail, answers) && (
-        <div className="grid grid-cols-3 gap-2">
-          <Labelled label="Scale" hint="Whole numbers stand for real ones.">
-            {text("scale", { inputMode: "decimal" })}
-          </Labelled>
-          <Labelled label="Offset">{text("offset", { inputMode: "decimal" })}</Labelled>
-          <Labelled label="Fill">{text("fill", { inputMode: "decimal" })}</Labelled>
-        </div>
-      )}
+      {asksScale(detail, answers) && <ScaleQuestions text={text} />}
       {kind === "elevation" && (
         <Labelled
           label="Its heights are counted from"
@@ -153,14 +163,29 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
           names={(detail.bands ?? []).map((band) => band.name)}
           polarisations={answers.polarisations}
           onPolarisation={(i, value) => form.setValue(`polarisations.${i}`, value)}
-          unit={pick("unit", "Numbers", [
-            { value: "power", name: "linear power" },
-            { value: "dB", name: "decibels" },
-          ])}
+          unit={pick("unit", "Numbers", UNITS)}
         />
       )}
       {buttons(isAnswered(detail, answers))}
     </form>
+  );
+}
+
+/** How whole numbers stand for real ones. */
+function ScaleQuestions({
+  text,
+}: {
+  text(name: "scale" | "offset" | "fill", more: object): (id: string) => React.ReactNode;
+}) {
+  const decimal = { inputMode: "decimal" };
+  return (
+    <div className="grid grid-cols-3 gap-2">
+      <Labelled label="Scale" hint="Whole numbers stand for real ones.">
+        {text("scale", decimal)}
+      </Labelled>
+      <Labelled label="Offset">{text("offset", decimal)}</Labelled>
+      <Labelled label="Fill">{text("fill", decimal)}</Labelled>
+    </div>
   );
 }
 

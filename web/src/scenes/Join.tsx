@@ -26,29 +26,33 @@ export const partners = (scene: Scene, all: readonly Scene[]): Scene[] =>
       (x.detail.absoluteOrbit == null || x.detail.absoluteOrbit === scene.detail.absoluteOrbit),
   );
 
+/** Sends scenes to be joined into one. */
+function useJoin(studyId: string, onDone: () => void) {
+  const queryClient = useQueryClient();
+  return useMutation({
+    mutationFn: (sceneIds: string[]) =>
+      call(sceneRoutes.join, { params: { id: studyId }, body: { sceneIds } }),
+    onSuccess: () => {
+      onDone();
+      for (const queryKey of [keys.scenes(studyId), keys.runs]) {
+        void queryClient.invalidateQueries({ queryKey });
+      }
+    },
+  });
+}
+
 /**
  * Joins a scene with neighbouring frames of its pass, or with tiles of its date. Shown only where
  * there are any.
  */
 export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[] }) {
-  const queryClient = useQueryClient();
   const others = partners(scene, scenes);
   const [open, setOpen] = useState(false);
-  const [left, setLeft] = useState<Set<string>>(new Set());
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const join = useJoin(scene.studyId, () => setOpen(false));
   const chosen = others.filter((other) => !left.has(other.id));
-  const join = useMutation({
-    mutationFn: () =>
-      call(sceneRoutes.join, {
-        params: { id: scene.studyId },
-        body: { sceneIds: [scene.id, ...chosen.map((s) => s.id)] },
-      }),
-    onSuccess: () => {
-      setOpen(false);
-      for (const key of [keys.scenes(scene.studyId), keys.runs]) {
-        void queryClient.invalidateQueries({ queryKey: key });
-      }
-    },
-  });
+  const turn = (id: string) =>
+    setLeft(left.has(id) ? new Set([...left].filter((one) => one !== id)) : new Set(left).add(id));
   if (others.length === 0) {
     return null;
   }
@@ -72,31 +76,12 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
       </p>
       <ul className="mb-2 space-y-1">
         {others.map((other) => (
-          <li key={other.id}>
-            <label className="flex items-center gap-2">
-              <input
-                type="checkbox"
-                checked={!left.has(other.id)}
-                onChange={() =>
-                  setLeft((names) => {
-                    const n = new Set(names);
-                    if (!n.delete(other.id)) {
-                      n.add(other.id);
-                    }
-                    return n;
-                  })
-                }
-              />
-              <span className="min-w-0">
-                <span className="block truncate font-medium">{other.name}</span>
-                {other.acquiredAt && (
-                  <span className="block text-label text-soft">
-                    {dayYear(other.acquiredAt)}, {time(other.acquiredAt)}
-                  </span>
-                )}
-              </span>
-            </label>
-          </li>
+          <Partner
+            key={other.id}
+            scene={other}
+            chosen={!left.has(other.id)}
+            turn={() => turn(other.id)}
+          />
         ))}
       </ul>
       {join.error && (
@@ -108,11 +93,29 @@ export function Join({ scene, scenes }: { scene: Scene; scenes: readonly Scene[]
         <Button
           tone="act"
           disabled={chosen.length === 0 || join.isPending}
-          onClick={() => join.mutate()}
+          onClick={() => join.mutate([scene.id, ...chosen.map(({ id }) => id)])}
         >
           Join {chosen.length + 1} scenes
         </Button>
       </div>
     </Pop>
+  );
+}
+
+function Partner({ scene, chosen, turn }: { scene: Scene; chosen: boolean; turn(): void }) {
+  return (
+    <li>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={chosen} onChange={turn} />
+        <span className="min-w-0">
+          <span className="block truncate font-medium">{scene.name}</span>
+          {scene.acquiredAt && (
+            <span className="block text-label text-soft">
+              {dayYear(scene.acquiredAt)}, {time(scene.acquiredAt)}
+            </span>
+          )}
+        </span>
+      </label>
+    </li>
   );
 }

@@ -1,5 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, sayError } from "../api/client";
+import { uploadRoutes } from "@hindglance/contract/upload";
+import { call } from "../api/call";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Upload } from "../api/types";
 import { useUi } from "../state/ui";
@@ -13,9 +15,7 @@ export function LeftBehind({ studyId, upload }: { studyId: string; upload: Uploa
   const queryClient = useQueryClient();
   const act = useMutation({
     mutationFn: (what: "look" | "remove") =>
-      what === "look"
-        ? api("POST", `/uploads/${upload.id}/look`)
-        : api("DELETE", `/uploads/${upload.id}`),
+      call(uploadRoutes[what], { params: { id: upload.id } }),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
     onSettled: () => {
       for (const queryKey of [keys.uploads(studyId), keys.scenes(studyId), keys.runs]) {

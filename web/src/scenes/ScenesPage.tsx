@@ -3,20 +3,17 @@ import { useOutletContext } from "react-router";
 import { useQueryClient } from "@tanstack/react-query";
 import { useDropzone } from "react-dropzone";
 import { useScenes } from "../api/hooks";
-import type { Study } from "../api/types";
-import { Workspace } from "../frame/Frame";
-import { TimeStrip } from "../frame/TimeStrip";
-import { PinList } from "../pins/PinList";
+import type { AreaGeometry, Study } from "../api/types";
+import { Workspace } from "../frame/Workspace";
+import { TimeStrip } from "../frame/strip/TimeStrip";
 import { useUi } from "../state/ui";
 import { StudyDialog } from "../studies/StudyDialog";
-import { ArchiveDesk } from "./ArchiveDesk";
-import type { Found } from "./archive";
+import { ArchiveDesk } from "./archive/ArchiveDesk";
+import { useArchiveSearch } from "./archive/useArchiveSearch";
 import { byFolder } from "./files";
 import { NO_FILTER, type SceneFilter, filtered } from "./filters";
-import { SceneCard } from "./SceneCard";
+import { ScenesDesk } from "./ScenesDesk";
 import { ScenesPicture } from "./ScenesPicture";
-import { ScenesSection } from "./ScenesSection";
-import { StudyAreaSection } from "./StudyAreaSection";
 import { useSending } from "./uploads";
 import { useSceneAddress } from "./useSceneAddress";
 import { useSpots } from "./useSpots";
@@ -33,22 +30,25 @@ function useTakeFiles(studyId: string): (files: File[]) => void {
   };
 }
 
-/** What is searched in the archive, while it is. */
-function useSearch() {
-  const [searching, setSearching] = useState(false);
-  const [found, setFound] = useState<Found[]>([]);
-  const [pointed, setPointed] = useState<string | null>(null);
+/** What is drawn, edited and shown on the page itself. */
+function useModes(study: Study, spots: ReturnType<typeof useSpots>) {
+  const area = useStudyArea(study);
+  const [drawing, setDrawing] = useState(false);
+  const [editing, setEditing] = useState(false);
+  const [places, setPlaces] = useState(false);
   return {
-    searching,
-    found,
-    setFound,
-    pointed,
-    setPointed,
-    begin: () => setSearching(true),
-    end: () => {
-      setSearching(false);
-      setFound([]);
+    drawing,
+    editing,
+    setEditing,
+    places,
+    setPlaces,
+    undoArea: area.undo,
+    turnDrawing: () => {
+      setDrawing(!drawing);
+      spots.setSpot(null);
     },
+    stopDrawing: () => setDrawing(false),
+    setArea: (geometry: AreaGeometry) => area.set(geometry, () => setDrawing(false)),
   };
 }
 
@@ -57,17 +57,14 @@ export function ScenesPage() {
   const study = useOutletContext<Study>();
   const scenes = useScenes(study.id).data;
   const address = useSceneAddress(scenes);
-  const { scene, display } = address;
-  const search = useSearch();
+  const search = useArchiveSearch(study.id);
   const spots = useSpots(study.id, scenes);
-  const area = useStudyArea(study);
-  const [drawing, setDrawing] = useState(false);
-  const [editing, setEditing] = useState(false);
-  const [places, setPlaces] = useState(false);
+  const modes = useModes(study, spots);
   const [filter, setFilter] = useState<SceneFilter>(NO_FILTER);
   const listed = useMemo(() => filtered(scenes ?? [], filter), [scenes, filter]);
   const take = useTakeFiles(study.id);
   const drop = useDropzone({ onDrop: take, noClick: true, noKeyboard: true });
+  const { drawing } = modes;
   return (
     <div {...drop.getRootProps({ className: "flex min-h-0 flex-1" })}>
       <input {...drop.getInputProps()} aria-label="Files" />
@@ -75,20 +72,11 @@ export function ScenesPage() {
         label="Scenes"
         picture={
           <ScenesPicture
-            study={study}
-            scenes={scenes}
-            listed={listed}
-            scene={scene}
-            display={display}
-            drawing={drawing}
-            searching={search.searching}
-            places={places}
-            onPlaces={setPlaces}
-            found={search.found}
-            pointed={search.pointed}
-            spots={spots}
-            onDrawn={(geometry) => area.set(geometry, () => setDrawing(false))}
-            onStopDrawing={() => setDrawing(false)}
+            {...{ study, scenes, listed, address, search, spots, drawing }}
+            places={modes.places}
+            onPlaces={modes.setPlaces}
+            onDrawn={modes.setArea}
+            onStopDrawing={modes.stopDrawing}
             onAdd={drop.open}
           />
         }
@@ -99,77 +87,39 @@ export function ScenesPage() {
             beforeId={study.compare?.beforeId ?? null}
             afterId={study.compare?.afterId ?? null}
             onPick={address.pick}
-            pickedId={scene?.id ?? null}
+            pickedId={address.scene?.id ?? null}
           />
         }
         desk={
-          search.searching ? (
-            <ArchiveDesk
-              study={study}
-              found={search.found}
-              onFound={search.setFound}
-              pointed={search.pointed}
-              onPoint={search.setPointed}
-              onClose={search.end}
-            />
+          search.open ? (
+            <ArchiveDesk studyId={study.id} search={search} />
           ) : (
-            <>
-              <StudyAreaSection
-                study={study}
-                drawing={drawing}
-                onDraw={() => {
-                  setDrawing(!drawing);
-                  spots.setSpot(null);
-                }}
-                onEdit={() => setEditing(true)}
-                onUndo={area.undo}
-              />
-              <ScenesSection
-                study={study}
-                scenes={scenes}
-                listed={listed}
-                filter={filter}
-                onFilter={setFilter}
-                pickedId={scene?.id ?? null}
-                onPick={address.pick}
-                onFiles={take}
-                onChoose={drop.open}
-                onSearch={search.begin}
-              />
-              {!!scenes?.length && (
-                <PinList
-                  study={study}
-                  scenes={scenes}
-                  pins={spots.pins}
-                  values={spots.values}
-                  pickedId={spots.spot?.pin ?? null}
-                  onPick={(pin) => spots.setSpot({ place: [pin.lon, pin.lat], pin: pin.id })}
-                />
-              )}
-              {scene?.imageId && display && (
-                <SceneCard
-                  study={study}
-                  scenes={scenes ?? []}
-                  scene={scene}
-                  display={display}
-                  onDisplay={address.show}
-                />
-              )}
-            </>
+            <ScenesDesk
+              {...{ study, scenes, listed, filter, address, spots, drawing }}
+              onFilter={setFilter}
+              onDraw={modes.turnDrawing}
+              onEdit={() => modes.setEditing(true)}
+              onUndo={modes.undoArea}
+              onFiles={take}
+              onChoose={drop.open}
+              onSearch={search.begin}
+            />
           )
         }
       />
-      {drop.isDragActive && (
-        <div className="pointer-events-none fixed inset-0 z-40 flex items-center justify-center bg-night/60 text-[20px] font-semibold text-white">
-          Drop the files to add them to “{study.name}”
-        </div>
-      )}
+      {drop.isDragActive && <DropHere name={study.name} />}
       <StudyDialog
-        open={editing}
-        onOpenChange={setEditing}
+        open={modes.editing}
+        onOpenChange={modes.setEditing}
         study={study}
         onDone={() => useUi.getState().say("The study is saved.")}
       />
     </div>
   );
 }
+
+const DropHere = ({ name }: { name: string }) => (
+  <div className="pointer-events-none fixed inset-0 z-40 flex items-center justify-center bg-night/60 text-[20px] font-semibold text-white">
+    Drop the files to add them to “{name}”
+  </div>
+);

@@ -1,12 +1,13 @@
 import type { ReactNode } from "react";
 import { useSceneNode } from "../api/hooks";
-import type { Scene, Study } from "../api/types";
+import type { AreaGeometry, Scene, Study } from "../api/types";
 import { SpotCard } from "../pins/SpotCard";
 import { Button, cx } from "../ui/controls";
-import type { Found } from "./archive";
-import type { Display } from "./display";
-import { PlacesMap } from "./PlacesMap";
-import { ScenePicture } from "./ScenePicture";
+import type { Found } from "./archive/archive";
+import { PlacesMap } from "./places/PlacesMap";
+import { ScenePicture } from "./picture/ScenePicture";
+import type { ArchiveSearch } from "./archive/useArchiveSearch";
+import type { useSceneAddress } from "./useSceneAddress";
 import type { useSpots } from "./useSpots";
 
 const NONE: Found[] = [];
@@ -15,28 +16,25 @@ interface Props {
   study: Study;
   scenes: Scene[] | undefined;
   listed: Scene[];
-  scene: Scene | null;
-  display: Display | null;
+  address: ReturnType<typeof useSceneAddress>;
   drawing: boolean;
-  searching: boolean;
+  search: ArchiveSearch;
   /** Whether footprints are shown in place of the scene. */
   places: boolean;
   onPlaces(places: boolean): void;
-  found: Found[];
-  pointed: string | null;
   spots: ReturnType<typeof useSpots>;
-  onDrawn(geometry: object): void;
+  onDrawn(geometry: AreaGeometry): void;
   onStopDrawing(): void;
   onAdd(): void;
 }
 
 /** The scene that is looked at, or the footprints of all, with pins and values on it. */
 export function ScenesPicture(props: Props) {
-  const { study, scenes, drawing, searching, spots, places, onPlaces } = props;
+  const { study, scenes, drawing, search, spots, places, onPlaces } = props;
   const { spot, pins, version, setSpot } = spots;
   return (
     <>
-      {!!scenes?.length && !drawing && !searching && (
+      {!!scenes?.length && !drawing && !search.open && (
         <PictureChoice places={places} onPlaces={onPlaces} />
       )}
       <Picture {...props} />
@@ -54,34 +52,26 @@ export function ScenesPicture(props: Props) {
   );
 }
 
-function Picture({
-  study,
-  scenes,
-  listed,
-  scene,
-  display,
-  drawing,
-  searching,
-  places,
-  found,
-  pointed,
-  spots,
-  onDrawn,
-  onStopDrawing,
-  onAdd,
-}: Props): ReactNode {
+/** Whether footprints are shown: where they were asked for, or an outline is drawn off the picture. */
+function showsPlaces({ address, places, search, drawing }: Props): boolean {
+  const offTheMap = !address.scene || !!address.scene.info?.sensor;
+  return places || search.open || (drawing && offTheMap);
+}
+
+function Picture(props: Props): ReactNode {
+  const { study, scenes, listed, address, drawing, search, spots } = props;
+  const { scene, display } = address;
   const node = useSceneNode(scene?.imageId ? scene : null).data ?? null;
-  // Outlines are drawn on the map: on the picture where it lies there, else on the footprints.
-  const offTheMap = !scene || !!scene.info?.sensor;
+  const { onDrawn, onStopDrawing } = props;
   const drawn = { study, drawing, marks: spots.marks, onDrawn, onStopDrawing };
-  if (scenes && (places || searching || (drawing && offTheMap))) {
+  if (scenes && showsPlaces(props)) {
     return (
       <PlacesMap
         {...drawn}
         scenes={listed}
         picked={scene}
-        found={searching ? found : NONE}
-        pointed={pointed}
+        found={search.open ? search.found : NONE}
+        pointed={search.pointed}
         onSpot={spots.lookAt}
       />
     );
@@ -96,7 +86,7 @@ function Picture({
       onSpot={spots.lookAt}
     />
   ) : (
-    <EmptyPicture none={scenes?.length === 0} onAdd={onAdd} />
+    <EmptyPicture none={scenes?.length === 0} onAdd={props.onAdd} />
   );
 }
 

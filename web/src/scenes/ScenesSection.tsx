@@ -2,7 +2,7 @@ import { useMemo, useRef } from "react";
 import { FilePlus2, FolderPlus, Search } from "lucide-react";
 import { useRuns } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
-import { Section } from "../frame/Frame";
+import { Section } from "../frame/Section";
 import { Button } from "../ui/controls";
 import { FilterBar } from "./FilterBar";
 import { SceneList } from "./SceneList";

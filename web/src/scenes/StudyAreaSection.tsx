@@ -1,6 +1,6 @@
 import { Pencil, Undo2 } from "lucide-react";
 import type { Study } from "../api/types";
-import { Section } from "../frame/Frame";
+import { Section } from "../frame/Section";
 import { Button } from "../ui/controls";
 
 const textOf = (drawing: boolean, study: Study): string => {

@@ -1,8 +1,8 @@
-import type { Scene } from "../api/types";
+import { aBand, aScene, anImage } from "../testing/things";
 import { firstDisplay } from "./display";
 import { displayFrom } from "./useSceneAddress";
 
-const scene = { kind: "radar", info: { bands: [{}, {}] } } as unknown as Scene;
+const scene = aScene({ info: anImage({ bands: [aBand(), aBand()] }) });
 
 test("a display survives the way through the address", () => {
   const display = { ...firstDisplay(scene), stretch: "p5" as const, gamma: 1.4 };

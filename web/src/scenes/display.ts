@@ -90,7 +90,8 @@ export function stretchOf(
   if (!histogram || !(histogramTotal(histogram) > 0)) {
     return { lo: 0, hi: 1 };
   }
-  const [lo, hi] = endsOf(histogram, kind).map(view ? (value) => value : show) as [number, number];
+  const ends = endsOf(histogram, kind);
+  const [lo, hi] = view ? ends : [show(ends[0]), show(ends[1])];
   return hi > lo ? { lo, hi } : { lo: lo - 0.5, hi: lo + 0.5 };
 }
 

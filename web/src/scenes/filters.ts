@@ -23,7 +23,7 @@ export const passOf = (scene: Scene): string | null =>
   scene.detail.pass ?? scene.detail.items?.PASS ?? null;
 const polarisationsOf = (scene: Scene): string[] =>
   scene.detail.polarisations ??
-  (scene.info?.bands.map((band) => band.polarisation).filter(Boolean) as string[] | undefined) ??
+  scene.info?.bands.flatMap(({ polarisation }) => (polarisation ? [polarisation] : [])) ??
   [];
 
 /**

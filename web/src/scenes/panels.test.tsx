@@ -2,36 +2,31 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { keys } from "../api/hooks";
-import type { Run, Scene, Study, Upload } from "../api/types";
+import type { Scene, Upload } from "../api/types";
 import { fakeServer, renderPart, testClient } from "../testing/page";
+import { aBand, aRun, aScene, aStudy, anImage, anUpload } from "../testing/things";
 import { SceneList } from "./SceneList";
 import { SendingList } from "./SendingList";
 import { StudyAreaSection } from "./StudyAreaSection";
 import { UploadCards } from "./UploadCards";
 import { useSending } from "./uploads";
 
-const study = {
+const study = aStudy({
   id: "s1",
   name: "Flood",
-  studyArea: null,
   compare: { beforeId: "b", afterId: "a", setup: null },
-} as unknown as Study;
-const scene = (id: string, name: string, more: object = {}) =>
-  ({
+});
+const scene = (id: string, name: string, more: Partial<Scene> = {}) =>
+  aScene({
     id,
     name,
-    kind: "radar",
     acquiredAt: "2025-05-02T18:41:00Z",
     imageId: `image ${id}`,
-    runId: null,
-    info: {
-      bands: [
-        { name: "s", polarisation: "VV" },
-        { name: "t", polarisation: "VH" },
-      ],
-    },
+    info: anImage({
+      bands: [aBand({ name: "s", polarisation: "VV" }), aBand({ name: "t", polarisation: "VH" })],
+    }),
     ...more,
-  }) as unknown as Scene;
+  });
 
 describe("the list of scenes", () => {
   const scenes = [
@@ -39,7 +34,7 @@ describe("the list of scenes", () => {
     scene("a", "LANTERN1, 14 May"),
     scene("n", "HELIO2, 11 March", { imageId: null, info: null, runId: "r1", acquiredAt: null }),
   ];
-  const run = { id: "r1", state: "running", doing: "Reading", progress: 0.5 } as unknown as Run;
+  const run = aRun();
   const show = (onPick = (_id: string) => {}) =>
     renderPart(
       <SceneList
@@ -94,14 +89,7 @@ describe("the study area", () => {
 });
 
 describe("files that are no scenes yet", () => {
-  const upload = (more: Partial<Upload>): Upload => ({
-    id: "u1",
-    name: "ground.tif",
-    size: 10,
-    createdAt: new Date().toISOString(),
-    detail: null,
-    ...more,
-  });
+  const upload = (more: Partial<Upload>) => anUpload({ name: "ground.tif", ...more });
   const show = (uploads: Upload[]) => {
     const asked = fakeServer(({ path }) => (path.endsWith("/uploads") ? uploads : {}));
     const client = testClient();

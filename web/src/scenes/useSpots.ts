@@ -3,7 +3,7 @@ import { useSides } from "../api/hooks";
 import type { Scene } from "../api/types";
 import { usePins, useValues } from "../pins/pins";
 import { type Pin, type Place, pinState } from "../pins/values";
-import type { PlaceMark } from "./ScenePicture";
+import type { PlaceMark } from "./picture/useSceneLayers";
 
 const NO_PINS: Pin[] = [];
 

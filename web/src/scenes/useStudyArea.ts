@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { sayError } from "../api/client";
 import { useUpdateStudy } from "../api/hooks";
-import type { Study } from "../api/types";
+import type { AreaGeometry, Study } from "../api/types";
 import { useUi } from "../state/ui";
 
 /** Sets the study area, and takes that back: the areas that were there are remembered. */
@@ -17,9 +17,9 @@ export function useStudyArea(study: Study) {
       },
     );
   return {
-    set: (geometry: object, done: () => void) => {
+    set: (geometry: AreaGeometry, done: () => void) => {
       const before = study.studyArea;
-      send(geometry as Study["studyArea"], () => {
+      send(geometry, () => {
         setPast((all) => [...all, before]);
         useUi.getState().say("The study area is set.");
         done();

@@ -17,12 +17,23 @@ interface Ui {
   setDeskWidth(w: number): void;
 }
 
+/** Widths that the desk can have, pixels. */
+export const DESK_WIDTHS = { least: 320, most: 560, usual: 348 };
+
+const VIEWS: readonly View[] = ["pair", "curtain", "blend", "one"];
+
+/** The view that the address names, else the curtain. */
+function viewInAddress(): View {
+  const named = new URLSearchParams(location.search).get("view");
+  return VIEWS.find((view) => view === named) ?? "curtain";
+}
+
 /** State of the interface that no server needs to know. */
 export const useUi = create<Ui>((set) => ({
-  view: (new URLSearchParams(location.search).get("view") as View | null) ?? "curtain",
+  view: viewInAddress(),
   glancing: false,
   helpOpen: false,
-  deskWidth: Number(localStorage.getItem("deskWidth")) || 348,
+  deskWidth: Number(localStorage.getItem("deskWidth")) || DESK_WIDTHS.usual,
   setView: (view) => {
     set({ view });
     putInAddress("view", view);
@@ -31,7 +42,7 @@ export const useUi = create<Ui>((set) => ({
   setHelp: (helpOpen) => set({ helpOpen }),
   say: (text, tone = "info") => showNotice(text, tone),
   setDeskWidth: (deskWidth) => {
-    const w = Math.max(320, Math.min(560, deskWidth));
+    const w = Math.max(DESK_WIDTHS.least, Math.min(DESK_WIDTHS.most, deskWidth));
     localStorage.setItem("deskWidth", String(w));
     set({ deskWidth: w });
   },

@@ -1,16 +1,15 @@
-import { HAZARDS, type Hazard, studyRoutes } from "@hindglance/contract/studies";
-import { call } from "../api/call";
-import { useRef, useState } from "react";
-import { useForm } from "react-hook-form";
+import { useState } from "react";
+import { type UseFormReturn, useForm, useWatch } from "react-hook-form";
 import { yupResolver } from "@hookform/resolvers/yup";
 import { useQueryClient } from "@tanstack/react-query";
 import * as yup from "yup";
-import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { HAZARDS, type Hazard, studyRoutes } from "@hindglance/contract/studies";
+import { call } from "../api/call";
 import { ApiError, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { Button, Labelled, Pick, Problem, Sheet, inputStyle } from "../ui/controls";
-import { messageOf } from "@hindglance/core/errors";
+import { AreaField, type NamedArea } from "./AreaField";
 
 const HAZARD_NAMES: Record<Hazard, string> = {
   flood: "Flood",
@@ -18,6 +17,7 @@ const HAZARD_NAMES: Record<Hazard, string> = {
   "land cover": "Land cover",
   other: "Other",
 };
+
 const schema = yup.object({
   name: yup.string().trim().required("Give the study a name").max(120, "At most 120 characters"),
   hazard: yup.string().oneOf(HAZARDS).required(),
@@ -32,99 +32,109 @@ const schema = yup.object({
 });
 type Form = yup.InferType<typeof schema>;
 
-/** Reads a GeoJSON file into a study area. @throws Error with what is wrong and the file's name */
-export async function areaFromFile(file: File): Promise<object> {
-  let geometry: unknown;
-  try {
-    geometry = JSON.parse(await file.text());
-  } catch {
-    throw new Error(`${file.name} is not valid JSON. A GeoJSON file with a polygon is needed.`);
-  }
-  try {
-    return { type: "MultiPolygon", coordinates: multiPolygonFrom(geometry) };
-  } catch (error) {
-    throw new Error(`${file.name}: ${messageOf(error)}`);
-  }
+interface Props {
+  open: boolean;
+  onOpenChange(isOpen: boolean): void;
+  /** The study that is changed; a new one where it is left out. */
+  study?: Study;
+  onDone(study: Study): void;
 }
 
 /** Asks what a study is about; begins it or changes it. */
-export function StudyDialog({
-  open,
-  onOpenChange,
-  study,
-  onDone,
-}: {
-  open: boolean;
-  onOpenChange(isOpen: boolean): void;
-  study?: Study;
-  onDone(s: Study): void;
-}) {
+export function StudyDialog({ open, onOpenChange, study, onDone }: Props) {
   return (
     <Sheet open={open} onOpenChange={onOpenChange} title={study ? "Study" : "New study"}>
       <StudyForm
         study={study}
-        onDone={(s) => {
+        onDone={(done) => {
           onOpenChange(false);
-          onDone(s);
+          onDone(done);
         }}
       />
     </Sheet>
   );
 }
 
-function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void }) {
-  const queryClient = useQueryClient();
-  const iso = study?.eventAt ? new Date(study.eventAt).toISOString() : null;
-  const form = useForm<Form>({
-    resolver: yupResolver(schema),
-    defaultValues: {
-      name: study?.name ?? "",
-      hazard: study?.hazard ?? "flood",
-      date: iso?.slice(0, 10) ?? "",
-      time: iso?.slice(11, 16) ?? "",
-    },
-  });
-  const [area, setArea] = useState<{ name: string; geometry: object } | null>(
-    study?.studyArea ? { name: "The present study area", geometry: study.studyArea } : null,
-  );
-  const [problem, setProblem] = useState<string | null>(null);
-  const file = useRef<HTMLInputElement>(null);
-  const take = async (eachFile: File | undefined) => {
-    if (!eachFile) {
-      return;
-    }
-    try {
-      setArea({ name: eachFile.name, geometry: await areaFromFile(eachFile) });
-      setProblem(null);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
+function startOf(study: Study | undefined): Form {
+  const event = study?.eventAt ? new Date(study.eventAt).toISOString() : "";
+  return {
+    name: study?.name ?? "",
+    hazard: study?.hazard ?? "flood",
+    date: event.slice(0, 10),
+    time: event.slice(11, 16),
   };
-  const submit = form.handleSubmit(async (value) => {
-    const body = {
-      name: value.name,
-      hazard: value.hazard,
-      eventAt: value.date ? `${value.date}T${value.time || "00:00"}:00Z` : null,
-      studyArea: area?.geometry ?? null,
-    };
+}
+
+function areaOf(study: Study | undefined): NamedArea | null {
+  const geometry = study?.studyArea;
+  return geometry ? { name: "The present study area", geometry } : null;
+}
+
+/** Begins a study or changes it. @throws ApiError */
+function useSave(study: Study | undefined) {
+  const queryClient = useQueryClient();
+  return async ({ name, hazard, date, time }: Form, area: NamedArea | null): Promise<Study> => {
+    const eventAt = date ? `${date}T${time || "00:00"}:00Z` : null;
+    const body = { name, hazard, eventAt, studyArea: area?.geometry ?? null };
+    const saved = study
+      ? await call(studyRoutes.update, { params: { id: study.id }, body })
+      : await call(studyRoutes.create, { body });
+    await queryClient.invalidateQueries({ queryKey: keys.studies });
+    queryClient.setQueryData(keys.study(saved.id), saved);
+    return saved;
+  };
+}
+
+/** Fields of the form by what the server calls them. */
+const FIELD_OF: Record<string, keyof Form> = { name: "name", eventAt: "date" };
+
+function StudyForm({ study, onDone }: { study?: Study; onDone(study: Study): void }) {
+  const form = useForm<Form>({ resolver: yupResolver(schema), defaultValues: startOf(study) });
+  const [area, setArea] = useState(areaOf(study));
+  const [problem, setProblem] = useState<string | null>(null);
+  const save = useSave(study);
+  const submit = form.handleSubmit(async (said) => {
     try {
-      const s = study
-        ? await call(studyRoutes.update, { params: { id: study.id }, body })
-        : await call(studyRoutes.create, { body });
-      await queryClient.invalidateQueries({ queryKey: keys.studies });
-      queryClient.setQueryData(keys.study(s.id), s);
-      onDone(s);
+      onDone(await save(said, area));
     } catch (error) {
-      if (error instanceof ApiError && (error.field === "name" || error.field === "eventAt")) {
-        form.setError(error.field === "name" ? "name" : "date", { message: error.message });
+      const field = error instanceof ApiError ? FIELD_OF[error.field ?? ""] : undefined;
+      if (field) {
+        form.setError(field, { message: sayError(error) });
       } else {
         setProblem(sayError(error));
       }
     }
   });
-  const { errors, isSubmitting } = form.formState;
   return (
-    <form onSubmit={(e) => void submit(e)} noValidate>
+    <form onSubmit={(event) => void submit(event)} noValidate>
+      <Fields form={form} />
+      <AreaField
+        area={area}
+        onArea={(next) => {
+          setArea(next);
+          setProblem(null);
+        }}
+        onProblem={setProblem}
+      />
+      {problem && (
+        <div className="mb-3">
+          <Problem>{problem}</Problem>
+        </div>
+      )}
+      <div className="flex justify-end">
+        <Button type="submit" tone="act" disabled={form.formState.isSubmitting}>
+          {study ? "Save" : "Begin the study"}
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function Fields({ form }: { form: UseFormReturn<Form> }) {
+  const { errors } = form.formState;
+  const hazard = useWatch({ control: form.control, name: "hazard" });
+  return (
+    <>
       <Labelled label="Name" error={errors.name?.message}>
         {(id) => <input id={id} className={inputStyle} {...form.register("name")} />}
       </Labelled>
@@ -133,7 +143,7 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
           <Pick
             id={id}
             label="Hazard"
-            value={form.watch("hazard")}
+            value={hazard}
             onChange={(value) => form.setValue("hazard", value)}
             options={HAZARDS.map((value) => ({ value, name: HAZARD_NAMES[value] }))}
           />
@@ -147,45 +157,6 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(s: Study): void })
           {(id) => <input id={id} type="time" className={inputStyle} {...form.register("time")} />}
         </Labelled>
       </div>
-      <div
-        className="mb-4"
-        onDragOver={(e) => e.preventDefault()}
-        onDrop={(e) => {
-          e.preventDefault();
-          void take(e.dataTransfer.files[0]);
-        }}
-      >
-        <span className="mb-1 block font-medium">Study area</span>
-        <div className="flex items-center justify-between gap-3 rounded-field border border-dashed border-[#b9b2a0] bg-white px-3 py-2.5">
-          <span className="text-soft">
-            {area ? area.name : "Drop a GeoJSON polygon here, or draw it later on the map."}
-          </span>
-          <span className="flex gap-1.5">
-            {area && <Button onClick={() => setArea(null)}>Leave out</Button>}
-            <Button onClick={() => file.current?.click()}>Choose file</Button>
-          </span>
-          <input
-            ref={file}
-            type="file"
-            accept=".json,.geojson"
-            hidden
-            onChange={(e) => {
-              void take(e.target.files?.[0]);
-              e.target.value = "";
-            }}
-          />
-        </div>
-      </div>
-      {problem && (
-        <div className="mb-3">
-          <Problem>{problem}</Problem>
-        </div>
-      )}
-      <div className="flex justify-end">
-        <Button type="submit" tone="act" disabled={isSubmitting}>
-          {study ? "Save" : "Begin the study"}
-        </Button>
-      </div>
-    </form>
+    </>
   );
 }

@@ -1,96 +1,107 @@
-import { sceneRoutes } from "@hindglance/contract/scenes";
-import { changeMapRoutes } from "@hindglance/contract/changeMaps";
-import { call } from "../api/call";
 import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
-import { useScenes } from "../api/hooks";
-import { useFields } from "../prepare/useFields";
-import { bandsOfLook, inCommon, stretchesOf } from "../map/look";
-import type { ChangeMap, Study } from "../api/types";
 import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
-import { outlineLayer } from "../map/areaLayer";
-import { type Stretch, classLayer, greyLayer, rgbLayer, sourceOf, viewOf } from "../map/layers";
+import type WebGLTileLayer from "ol/layer/WebGLTile";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { sceneRoutes } from "@hindglance/contract/scenes";
+import { call } from "../api/call";
+import { useScenes } from "../api/hooks";
+import type { ChangeMap, NodeView, Study } from "../api/types";
+import { useSame } from "../lib/useSame";
+import { classLayer, greyLayer, rgbLayer } from "../map/layers";
+import { bandsOfLook, inCommon, stretchesOf } from "../map/look";
 import { MapPane } from "../map/MapPane";
-import { NodeCells } from "../map/nodeCells";
+import { viewOf } from "../map/mapView";
+import { tilesOf } from "../map/tiles";
+import { useOutline } from "../map/useOutline";
+import { useFields } from "../prepare/useFields";
 
-/** The change map over its after date, with one class or all. */
-const NOTHING: BaseLayer[] = [];
-
-/** A small map of a change map's classes. */
-export function ClassMap({
-  map,
-  study,
-  only,
-  extra = NOTHING,
-  onMap,
-  onClick,
-}: {
+interface Props {
   map: ChangeMap;
   study: Study;
+  /** The only class that is shown; null shows all. */
   only: number | null;
+  /** What else lies on the map, on top. */
   extra?: BaseLayer[];
-  onMap?(m: OlMap): void;
-  onClick?(at: [number, number]): void;
-}) {
-  const node = useQuery({
-    queryKey: ["mapNode", map.id],
-    queryFn: () => call(changeMapRoutes.node, { params: { id: map.id } }),
-    staleTime: Infinity,
-  }).data;
+  onMap?: (map: OlMap) => void;
+  onClick?: (at: [number, number]) => void;
+}
+
+const NOTHING: BaseLayer[] = [];
+const NO_BANDS: number[] = [];
+
+/** The after date of a change map, as long as the study has it. */
+function usePicture(map: ChangeMap, studyId: string): NodeView | undefined {
   const scene =
-    useScenes(study.id).data?.find(
-      (s) => s.fileSha256 === map.provenance.after.sha256 && s.imageId,
+    useScenes(studyId).data?.find(
+      (each) => each.fileSha256 === map.provenance.after.sha256 && each.imageId,
     ) ?? null;
-  const picture = useQuery({
+  return useQuery({
     queryKey: ["sceneOnMap", scene?.id, scene?.imageId],
     queryFn: () => call(sceneRoutes.node, { params: { id: scene!.id }, query: { onMap: "1" } }),
     enabled: !!scene,
     staleTime: Infinity,
     retry: false,
   }).data;
-  // Optical dates are shown as the eye sees them, others by the band that was compared.
-  const bands = useMemo(() => {
-    if (!picture) {
+}
+
+/** Optical dates are shown as the eye sees them, others by the band that was compared. */
+function bandsShown(picture: NodeView, compared: number): number[] {
+  const { bands } = picture.info;
+  return bands.some((band) => band.role === "reflectance")
+    ? bandsOfLook(bands, "natural")
+    : [Math.min(compared, bands.length - 1)];
+}
+
+/** The after date as a layer: none until it and its stretch are known. */
+function usePictureLayer(map: ChangeMap, studyId: string): WebGLTileLayer[] {
+  const picture = usePicture(map, studyId);
+  const compared = map.setup.band;
+  const bands = useMemo(
+    () => (picture ? bandsShown(picture, compared) : NO_BANDS),
+    [picture, compared],
+  );
+  const fields = useFields(picture?.hash ?? null, null, bands);
+  const stretches = useSame(bands.length ? stretchesOf(fields) : null);
+  return useMemo(() => {
+    if (!picture || !stretches) {
       return [];
     }
-    if (picture.info.bands.some((band) => band.role === "reflectance")) {
-      return bandsOfLook(picture.info.bands, "natural");
-    }
-    return [Math.min(map.setup.band, picture.info.bands.length - 1)];
-  }, [picture, map.setup.band]);
-  const fields = useFields(picture?.hash ?? null, null, bands);
-  const stretches = bands.length ? stretchesOf(fields) : null;
-  const style = JSON.stringify(stretches);
+    const source = tilesOf(picture);
+    const places = bands.map((band) => band + 1);
+    return places.length === 3
+      ? [rgbLayer(source, places, inCommon(stretches))]
+      : [greyLayer(source, stretches[0]!, places[0])];
+  }, [picture, bands, stretches]);
+}
+
+function useClassLayer(node: NodeView | undefined, only: number | null): WebGLTileLayer[] {
+  return useMemo(() => {
+    const classes = node?.info.classes ?? [];
+    const shown = only === null ? classes : classes.filter(({ label }) => label === only);
+    return node ? [classLayer(tilesOf(node), shown, 0.92)] : [];
+  }, [node, only]);
+}
+
+/** The change map over its after date, with one class or all. */
+export function ClassMap({ map, study, only, extra = NOTHING, onMap, onClick }: Props) {
+  const node = useQuery({
+    queryKey: ["mapNode", map.id],
+    queryFn: () => call(changeMapRoutes.node, { params: { id: map.id } }),
+    staleTime: Infinity,
+  }).data;
+  const picture = usePictureLayer(map, study.id);
+  const classes = useClassLayer(node, only);
+  const outline = useOutline(study.studyArea, node?.info.grid.crs ?? null);
   const view = useMemo(
     () => (node ? viewOf(node.info.grid, null, study.studyArea) : null),
     [node, study.studyArea],
   );
-  const layers = useMemo(() => {
-    if (!node) {
-      return [];
-    }
-    const s = JSON.parse(style) as Stretch[] | null;
-    const classes = (node.info.classes ?? []).filter(
-      (classInfo) => only === null || classInfo.label === only,
-    );
-    return [
-      ...(picture && s
-        ? [
-            s.length === 3
-              ? rgbLayer(
-                  sourceOf(new NodeCells(picture)),
-                  bands.map((b) => b + 1) as [number, number, number],
-                  inCommon(s) as [Stretch, Stretch, Stretch],
-                )
-              : greyLayer(sourceOf(new NodeCells(picture)), s[0]!, bands[0]! + 1),
-          ]
-        : []),
-      classLayer(sourceOf(new NodeCells(node)), classes, 0.92),
-      ...(study.studyArea ? [outlineLayer([study.studyArea], node.info.grid.crs)] : []),
-      ...extra,
-    ];
-  }, [node, picture, style, bands, only, study.studyArea, extra]);
+  const layers = useMemo(
+    () => [...picture, ...classes, ...outline, ...extra],
+    [picture, classes, outline, extra],
+  );
   return view ? (
     <MapPane
       view={view}
@@ -98,7 +109,7 @@ export function ClassMap({
       label="The change map"
       scale
       onClick={onClick}
-      {...(onMap ? { onMap } : {})}
+      onMap={onMap}
     />
   ) : null;
 }

@@ -1,12 +1,12 @@
 /** @jest-environment jsdom */
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import type { ChangeMap } from "../api/types";
 import { area } from "../lib/format";
 import { Refusal, fakeServer, renderPart } from "../testing/page";
+import { aChangeMap } from "../testing/things";
 import { RenameMap } from "./RenameMap";
 
-const map = { id: "m1", studyId: "s1", name: "First look" } as unknown as ChangeMap;
+const map = aChangeMap({ id: "m1", studyId: "s1", name: "First look" });
 
 async function rename(to: string, answer: () => unknown) {
   const asked = fakeServer(answer);

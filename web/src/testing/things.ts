@@ -1,4 +1,7 @@
-import type { Scene, Study } from "../api/types";
+import { LONLAT } from "@hindglance/core/geodesy/crs";
+import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import type { ChangeMap, Run, Scene, Study, Upload } from "../api/types";
 
 /** A study with nothing set, and what a test gives it. */
 export const aStudy = (more: Partial<Study> = {}): Study => ({
@@ -37,5 +40,115 @@ export const aScene = (more: Partial<Scene> = {}): Scene => ({
   histograms: null,
   looks: null,
   footprint: null,
+  ...more,
+});
+
+/** A band of values, and what a test gives it. */
+export const aBand = (more: Partial<BandInfo> = {}): BandInfo => ({
+  name: "VV",
+  unit: "",
+  role: "power",
+  ...more,
+});
+
+/** An image of 10 by 10 cells of a hundredth of a degree, and what a test gives it. */
+export const anImage = (more: Partial<ImageInfo> = {}): ImageInfo => ({
+  grid: { crs: LONLAT, transform: [20, 0.01, 0, -30, 0, -0.01], width: 10, height: 10 },
+  type: "float32",
+  bands: [aBand()],
+  ...more,
+});
+
+const CLASSES = [
+  { label: 0, name: "No change", color: "#d8d3c6" },
+  { label: 1, name: "New water", color: "#c8246f" },
+  { label: 2, name: "Standing water", color: "#33498c" },
+];
+
+/** Square kilometres of the three classes in two zones. */
+const AREAS: Record<string, number[]> = { Lowfen: [3, 3, 0], Tolm: [3, 0, 1] };
+
+const rowsOf = (zone: string | null, km2: readonly number[]) =>
+  CLASSES.map((one, k) => ({
+    ...one,
+    zone,
+    areaM2: km2[k]! * 1e6,
+    cells: km2[k]! * 100,
+    sharePercent: km2[k]! * 10,
+  }));
+
+const record = (side: "before" | "after", digit: string) => ({
+  name: `LANTERN1, ${side}`,
+  file: `${side}.zip`,
+  sha256: digit.repeat(64),
+  acquiredAt: side === "before" ? "2025-05-02T18:41:00Z" : "2025-05-14T18:41:00Z",
+  band: "VV",
+  size: 1000,
+});
+
+/** A map of two classes in two zones and 10 km², and what a test gives it. */
+export function aChangeMap(more: Partial<ChangeMap> = {}): ChangeMap {
+  const setup = emptySetup({ looks: 4.4, hasStudyArea: true, hasElevation: true });
+  return {
+    id: "m1",
+    studyId: "s1",
+    name: "First look",
+    imageId: "i1",
+    nodeHash: "h1",
+    setup,
+    provenance: {
+      study: "Vell",
+      event: null,
+      program: "Hind Glance",
+      writtenAt: "2025-05-15T08:00:00Z",
+      nodeHash: "h1",
+      before: record("before", "1"),
+      after: record("after", "2"),
+      elevation: null,
+      zones: null,
+      studyAreaSha256: "3".repeat(64),
+      grid: "EPSG:32727, 10 x 10 cells",
+      unit: "dB",
+      setup,
+    },
+    tally: { zones: 3, entries: [] },
+    patchCount: 22,
+    createdAt: "2025-05-15T08:00:00Z",
+    info: anImage({ type: "class8", classes: CLASSES.slice(1) }),
+    rows: [
+      ...Object.entries(AREAS).flatMap(([zone, km2]) => rowsOf(zone, km2)),
+      ...rowsOf(null, [6, 3, 1]),
+    ],
+    files: [],
+    ...more,
+  };
+}
+
+/** A file of 10 bytes that arrived and was not looked at yet. */
+export const anUpload = (more: Partial<Upload> = {}): Upload => ({
+  id: "u1",
+  name: "file.tif",
+  size: 10,
+  sha256: "a".repeat(64),
+  createdAt: new Date().toISOString(),
+  detail: null,
+  ...more,
+});
+
+/** A run half way, and what a test gives it. */
+export const aRun = (more: Partial<Run> = {}): Run => ({
+  id: "r1",
+  studyId: "0a000000-0000-4000-8000-0000000000aa",
+  kind: "importScene",
+  title: "Import",
+  state: "running",
+  phase: 0,
+  phases: [{ name: "Reading", weight: 1 }],
+  progress: 0.5,
+  doing: "Reading",
+  error: null,
+  result: null,
+  createdAt: "2025-05-01T00:00:00Z",
+  finishedAt: null,
   ...more,
 });

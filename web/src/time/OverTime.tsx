@@ -1,14 +1,17 @@
 import { useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Layers } from "lucide-react";
-import { api, sayError } from "../api/client";
+import type { OverTimeAsk } from "@hindglance/contract/prepare";
+import type { Sent } from "@hindglance/contract/route";
+import type { TimeStatistic } from "@hindglance/core/radar/overTime";
+import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { useUi } from "../state/ui";
 import { Button, Labelled, Pick, Pop, Problem, inputStyle } from "../ui/controls";
 import { NumberField } from "../ui/NumberField";
 
-const STATISTICS: { value: string; name: string; note: string }[] = [
+const STATISTICS: { value: TimeStatistic; name: string; note: string }[] = [
   { value: "mean", name: "Mean", note: "a calm before image" },
   { value: "median", name: "Median", note: "lone events leave no trace" },
   { value: "min", name: "Minimum", note: "the lowest of all dates" },
@@ -18,50 +21,53 @@ const STATISTICS: { value: string; name: string; note: string }[] = [
   { value: "deviation", name: "Standard deviation", note: "what changes at all" },
   { value: "count", name: "Count", note: "dates with a value" },
 ];
+const ENDS = [
+  { end: "from", label: "From" },
+  { end: "to", label: "To" },
+] as const;
+
+/** Share of the dates that is proposed to lie below a percentile, per cent. */
+const USUAL_PERCENT = 25;
+
+type Ask = Sent<OverTimeAsk>;
+
+interface Props {
+  study: Study;
+  /** Days of the dates, in order. */
+  days: string[];
+  /** The statistic that is proposed. */
+  first: "mean" | "median";
+  /** What it is computed of, in words. */
+  of: string;
+  /** Asks for it. */
+  ask(said: Ask): Promise<unknown>;
+}
+
+/** All days up to the event; all there are where none lies before it. */
+function usualSpan(study: Study, days: readonly string[]): { from: string; to: string } {
+  const event = study.eventAt?.slice(0, 10);
+  const before = days.filter((day) => !event || day < event);
+  return { from: days[0] ?? "", to: before.at(-1) ?? days.at(-1) ?? "" };
+}
 
 /**
  * One statistic over the dates of a span, written as a scene of its own that can stand on either
  * side of a comparison. Nothing where there are fewer than two dates.
- * @param days of the dates, in order; @param path where it is asked for, with what must be said
- * besides
  */
-export function OverTime({
-  study,
-  days,
-  first,
-  of,
-  path,
-  more = {},
-}: {
-  study: Study;
-  days: string[];
-  first: "mean" | "median";
-  of: string;
-  path: string;
-  more?: object;
-}) {
+export function OverTime({ study, days, first, of, ask }: Props) {
   const queryClient = useQueryClient();
-  const event = study.eventAt?.slice(0, 10);
   const [open, setOpen] = useState(false);
-  const [statistic, setStatistic] = useState<string>(first);
-  const [percent, setPercent] = useState(25);
-  const [span, setSpan] = useState<{ from: string; to: string } | null>(null);
-  const before = days.filter((day) => !event || day < event);
-  const s = span ?? { from: days[0] ?? "", to: before.at(-1) ?? days.at(-1) ?? "" };
-  const inside = days.filter((day) => day >= s.from && day <= s.to);
+  const [said, setSaid] = useState<Partial<Ask>>({});
+  const asked: Ask = { statistic: first, ...usualSpan(study, days), ...said };
+  const inside = days.filter((day) => day >= asked.from && day <= asked.to);
   const make = useMutation({
     mutationFn: () =>
-      api<{ runId: string }>("POST", path, {
-        statistic,
-        ...s,
-        ...(statistic === "percentile" ? { percent } : {}),
-        ...more,
-      }),
+      ask(asked.statistic === "percentile" ? { percent: USUAL_PERCENT, ...asked } : asked),
     onSuccess: () => {
       setOpen(false);
       useUi.getState().say("It is being computed and will stand among the scenes.");
-      for (const key of [keys.runs, keys.scenes(study.id)]) {
-        void queryClient.invalidateQueries({ queryKey: key });
+      for (const queryKey of [keys.runs, keys.scenes(study.id)]) {
+        void queryClient.invalidateQueries({ queryKey });
       }
     },
   });
@@ -88,46 +94,7 @@ export function OverTime({
       <p className="mb-2 text-label text-soft">
         Cell by cell over {of}; nodata is left out. The bands say which statistic they hold.
       </p>
-      <Labelled label="Statistic">
-        {(id) => (
-          <Pick
-            id={id}
-            label="Statistic"
-            value={statistic}
-            onChange={setStatistic}
-            options={STATISTICS}
-          />
-        )}
-      </Labelled>
-      {statistic === "percentile" && (
-        <div className="mb-3 flex items-center justify-between">
-          <span>Percent of the dates below it</span>
-          <NumberField
-            label="Percent"
-            decimals={0}
-            step={5}
-            min={0}
-            max={100}
-            value={percent}
-            onCommit={setPercent}
-          />
-        </div>
-      )}
-      <div className="grid grid-cols-2 gap-2">
-        {(["from", "to"] as const).map((k) => (
-          <Labelled key={k} label={k === "from" ? "From" : "To"}>
-            {(id) => (
-              <input
-                id={id}
-                type="date"
-                className={inputStyle}
-                value={s[k]}
-                onChange={(e) => setSpan({ ...s, [k]: e.target.value })}
-              />
-            )}
-          </Labelled>
-        ))}
-      </div>
+      <Fields asked={asked} change={(part) => setSaid({ ...said, ...part })} />
       {make.error && (
         <div className="mb-2">
           <Problem>{sayError(make.error)}</Problem>
@@ -146,5 +113,52 @@ export function OverTime({
         </Button>
       </div>
     </Pop>
+  );
+}
+
+function Fields({ asked, change }: { asked: Ask; change(part: Partial<Ask>): void }) {
+  return (
+    <>
+      <Labelled label="Statistic">
+        {(id) => (
+          <Pick
+            id={id}
+            label="Statistic"
+            value={asked.statistic}
+            onChange={(statistic) => change({ statistic })}
+            options={STATISTICS}
+          />
+        )}
+      </Labelled>
+      {asked.statistic === "percentile" && (
+        <div className="mb-3 flex items-center justify-between">
+          <span>Percent of the dates below it</span>
+          <NumberField
+            label="Percent"
+            decimals={0}
+            step={5}
+            min={0}
+            max={100}
+            value={asked.percent ?? USUAL_PERCENT}
+            onCommit={(percent) => change({ percent })}
+          />
+        </div>
+      )}
+      <div className="grid grid-cols-2 gap-2">
+        {ENDS.map(({ end, label }) => (
+          <Labelled key={end} label={label}>
+            {(id) => (
+              <input
+                id={id}
+                type="date"
+                className={inputStyle}
+                value={asked[end]}
+                onChange={(event) => change({ [end]: event.target.value })}
+              />
+            )}
+          </Labelled>
+        ))}
+      </div>
+    </>
   );
 }

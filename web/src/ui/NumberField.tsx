@@ -34,29 +34,18 @@ interface Props extends Partial<Bounds> {
   className?: string;
 }
 
-/**
- * A number that is edited in place. It takes effect on Enter, on leaving and with the arrow keys (Shift: ten
- * steps); Escape takes it back. What cannot be taken stays as it was typed and is said at the field,
- * until it is mended or taken back.
- */
-export function NumberField({
-  value,
-  onCommit,
-  step = 0.1,
-  min = -Infinity,
-  max = Infinity,
-  decimals = 1,
-  label,
-  prefix,
-  unit,
-  className,
-}: Props) {
-  const [text, setText] = useState<string | null>(null);
-  const messageId = useId();
-  const bounds = { min, max, decimals };
-  const problem = text === null ? null : problemOf(text, bounds);
-  const shown = text ?? shownNumber(value, decimals);
+interface Typing {
+  value: number;
+  onCommit(next: number): void;
+  step: number;
+  bounds: Bounds;
+}
 
+/** What is typed into a field until it is taken, and what is wrong with it. */
+function useTyping({ value, onCommit, step, bounds }: Typing) {
+  const { decimals } = bounds;
+  const [text, setText] = useState<string | null>(null);
+  const problem = text === null ? null : problemOf(text, bounds);
   const commit = () => {
     if (text === null || problem !== null) {
       return;
@@ -88,6 +77,29 @@ export function NumberField({
       stepBy((event.key === "ArrowUp" ? 1 : -1) * (event.shiftKey ? 10 : 1));
     }
   };
+  return { shown: text ?? shownNumber(value, decimals), problem, type: setText, commit, onKey };
+}
+
+/**
+ * A number that is edited in place. It takes effect on Enter, on leaving and with the arrow keys (Shift: ten
+ * steps); Escape takes it back. What cannot be taken stays as it was typed and is said at the field,
+ * until it is mended or taken back.
+ */
+export function NumberField({
+  value,
+  onCommit,
+  step = 0.1,
+  min = -Infinity,
+  max = Infinity,
+  decimals = 1,
+  label,
+  prefix,
+  unit,
+  className,
+}: Props) {
+  const bounds = { min, max, decimals };
+  const { shown, problem, type, commit, onKey } = useTyping({ value, onCommit, step, bounds });
+  const messageId = useId();
   return (
     <span className={cx("relative inline-flex", className)}>
       <span
@@ -107,7 +119,7 @@ export function NumberField({
           aria-describedby={problem ? messageId : undefined}
           inputMode="decimal"
           value={shown}
-          onChange={(event) => setText(event.target.value)}
+          onChange={(event) => type(event.target.value)}
           onBlur={commit}
           onFocus={(event) => event.target.select()}
           onKeyDown={onKey}

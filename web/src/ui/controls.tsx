@@ -4,7 +4,6 @@ import {
   forwardRef,
   useEffect,
   useId,
-  useLayoutEffect,
   useRef,
   useState,
 } from "react";
@@ -18,7 +17,7 @@ type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
   tone?: "act" | "plain" | "quiet" | "wrong";
 };
 export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button(
-  { tone = "plain", className, ...ownPending },
+  { tone = "plain", className, ...rest },
   ref,
 ) {
   const tones = {
@@ -32,7 +31,7 @@ export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button
     <button
       ref={ref}
       type="button"
-      {...ownPending}
+      {...rest}
       className={cx(
         "inline-flex h-8 items-center justify-center gap-1.5 whitespace-nowrap rounded-field border px-3 font-semibold transition-colors",
         tones[tone],
@@ -41,6 +40,8 @@ export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button
     />
   );
 });
+
+const STEP_OF: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1 };
 
 /** One of a few, side by side; arrow keys go from one to the next. */
 export function Choice<T extends string>({
@@ -51,7 +52,7 @@ export function Choice<T extends string>({
   className,
 }: {
   value: T;
-  onChange(eachValue: T): void;
+  onChange(next: T): void;
   options: { value: T; name: ReactNode; hint?: string }[];
   label: string;
   className?: string;
@@ -74,24 +75,16 @@ export function Choice<T extends string>({
           title={option.hint}
           onClick={() => onChange(option.value)}
           onKeyDown={(e) => {
-            let delta: 1 | 0 | -1;
-            if (e.key === "ArrowRight") {
-              delta = 1;
-            } else if (e.key === "ArrowLeft") {
-              delta = -1;
-            } else {
-              delta = 0;
-            }
-            if (delta) {
+            const step = STEP_OF[e.key];
+            if (step) {
               e.preventDefault();
-              const k = options.findIndex((x) => x.value === value);
-              const n = options[(k + delta + options.length) % options.length]!;
-              onChange(n.value);
-              (
-                e.currentTarget.parentElement?.children[
-                  (k + delta + options.length) % options.length
-                ] as HTMLElement
-              ).focus();
+              const from = options.findIndex((one) => one.value === value);
+              const to = (from + step + options.length) % options.length;
+              onChange(options[to]!.value);
+              const button = e.currentTarget.parentElement?.children[to];
+              if (button instanceof HTMLElement) {
+                button.focus();
+              }
             }
           }}
           tabIndex={value === option.value ? 0 : -1}
@@ -124,7 +117,15 @@ export function Pick<T extends string>({
   id?: string;
 }) {
   return (
-    <Select.Root value={value} onValueChange={(next) => onChange(next as T)}>
+    <Select.Root
+      value={value}
+      onValueChange={(next) => {
+        const picked = options.find((option) => option.value === next);
+        if (picked) {
+          onChange(picked.value);
+        }
+      }}
+    >
       <Select.Trigger
         id={id}
         aria-label={label}
@@ -229,17 +230,21 @@ export function Pop({
  * Dialogs here have no trigger of their own: they give the focus back to what had it when they
  * opened.
  */
-function useReturnFocus(open: boolean): (e: Event) => void {
-  const [state] = useState(() => ({ open: false, from: null as HTMLElement | null }));
-  useLayoutEffect(() => {
-    state.open = open;
-  }, [state, open]);
-  if (open && !state.open) {
-    state.from = document.activeElement as HTMLElement | null;
+function useReturnFocus(open: boolean): (event: Event) => void {
+  const [from, setFrom] = useState<Element | null>(null);
+  const [wasOpen, setWasOpen] = useState(false);
+  // Before the dialog is drawn and takes the focus.
+  if (open !== wasOpen) {
+    setWasOpen(open);
+    if (open) {
+      setFrom(document.activeElement);
+    }
   }
-  return (e) => {
-    e.preventDefault();
-    state.from?.focus();
+  return (event) => {
+    event.preventDefault();
+    if (from instanceof HTMLElement) {
+      from.focus();
+    }
   };
 }
 

@@ -1,0 +1,20 @@
+import { isGeographic } from "@hindglance/core/geodesy/crs";
+import { type Grid, cellSize } from "@hindglance/core/grid/grid";
+import { number } from "../../lib/format";
+
+/** Decimals that the size of a cell is written with. */
+export function cellDecimals(size: number): number {
+  if (size < 1) {
+    return 5;
+  }
+  return size % 1 ? 1 : 0;
+}
+
+/** A grid in a line: cells, their size, the system. */
+export function gridWords(grid: Grid): string {
+  const { width, height, crs } = grid;
+  const [size] = cellSize(grid);
+  const unit = isGeographic(crs) ? "°" : "m";
+  const cell = `${number(size, cellDecimals(size))} ${unit}`;
+  return `${number(width)} × ${number(height)} cells of ${cell}, ${crs.name ?? crs.code}`;
+}

@@ -1,0 +1,90 @@
+import { useRef } from "react";
+import { Download, Upload } from "lucide-react";
+import type { ControlPoint } from "@hindglance/core/align/alignment";
+import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { saveText } from "../../lib/save";
+import { useUi } from "../../state/ui";
+import { Button } from "../../ui/controls";
+import { PointFileError, pointsToCsv, pointsToGeoJson, readPoints } from "./pointFiles";
+
+interface Props {
+  points: ControlPoint[];
+  /** Coordinate system of the map. */
+  crs: Crs;
+  onPoints(points: ControlPoint[]): void;
+}
+
+const counted = (n: number): string => (n === 1 ? "1 point was" : `${n} points were`);
+
+/**
+ * Takes points out of a file. They take the place of what was there: opening a file twice changes
+ * nothing.
+ */
+async function takeFrom(file: File, { points, crs, onPoints }: Props): Promise<void> {
+  const { say } = useUi.getState();
+  try {
+    const read = readPoints(await file.text(), file.name, (at) => transformer(LONLAT, crs)(...at));
+    onPoints(read.map((point) => ({ ...point, id: crypto.randomUUID() })));
+    const gone = points.length
+      ? ` They replace the ${points.length} that were there; undo brings those back.`
+      : "";
+    say(`${counted(read.length)} taken from ${file.name}.${gone}`);
+  } catch (error) {
+    const why = error instanceof PointFileError ? error.message : `${file.name} cannot be read`;
+    say(why, "wrong");
+  }
+}
+
+/** Points in and out as files. */
+export function PointTools(props: Props) {
+  const { points, crs } = props;
+  const file = useRef<HTMLInputElement>(null);
+  const saveGeoJson = () => {
+    const text = pointsToGeoJson(points, (at) => transformer(crs, LONLAT)(...at));
+    saveText("control-points.geojson", text, "application/geo+json");
+  };
+  return (
+    <div className="mb-1 flex items-center justify-between">
+      <span className="text-label text-soft">
+        {points.length} {points.length === 1 ? "point" : "points"}
+      </span>
+      <span className="flex">
+        <Button
+          tone="quiet"
+          className="h-6 px-1.5"
+          title="Read points from CSV or GeoJSON"
+          onClick={() => file.current?.click()}
+        >
+          <Upload size={14} aria-hidden />
+          Open
+        </Button>
+        <Button
+          tone="quiet"
+          className="h-6 px-1.5"
+          disabled={!points.length}
+          onClick={() => saveText("control-points.csv", pointsToCsv(points), "text/csv")}
+        >
+          <Download size={14} aria-hidden />
+          CSV
+        </Button>
+        <Button tone="quiet" className="h-6 px-1.5" disabled={!points.length} onClick={saveGeoJson}>
+          GeoJSON
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          accept=".csv,.json,.geojson,text/csv"
+          aria-label="File of control points"
+          className="hidden"
+          onChange={({ target }) => {
+            const chosen = target.files?.[0];
+            if (chosen) {
+              void takeFrom(chosen, props);
+            }
+            target.value = "";
+          }}
+        />
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,120 @@
+import { useState } from "react";
+import type OlMap from "ol/Map";
+import type BaseLayer from "ol/layer/Base";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { CompareNodes, Scene, Study } from "../../api/types";
+import { dayYear } from "../../lib/format";
+import type { Stretch } from "../../map/layers";
+import { MapPane } from "../../map/MapPane";
+import type { TwoDate } from "../../map/twoDates";
+import { useCursor } from "../../map/useCursor";
+import { ViewChoice } from "../../map/ViewChoice";
+import { useUi } from "../../state/ui";
+import type { LayerUnit } from "../units";
+import { MainMap } from "./MainMap";
+import { PictureChoice } from "./PictureChoice";
+import { ReadOut } from "./ReadOut";
+import { Tag } from "./Tag";
+import { TwoDateChoice } from "./TwoDateLegend";
+import type { GroupsOnMap, Place } from "./types";
+import { useDateLooks } from "./useDateLooks";
+import { useMapLayers } from "./useMapLayers";
+import { useMapView } from "./useMapView";
+
+interface Props {
+  study: Study;
+  before: Scene;
+  after: Scene;
+  nodes: CompareNodes;
+  setup: ChangeSetup;
+  classesReady: boolean;
+  groups: GroupsOnMap | null;
+  unit: LayerUnit;
+  bandName: string;
+  measureName: string;
+  /** Ends of the grey levels of both dates. */
+  stretch: Stretch;
+  /** End of the measure's usual range. */
+  changeEnd: number;
+  /** What else lies on the main map, on top. */
+  extra?: BaseLayer[];
+  /** Is given the main map, for who needs it. */
+  onMap?(map: OlMap): void;
+  onClick?(at: Place): void;
+}
+
+const NONE: BaseLayer[] = [];
+
+/** The maps of both dates with classes and measure on them. */
+export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props }: Props) {
+  const { study, before, setup, bandName, unit, classesReady } = props;
+  const view = useUi((state) => state.view);
+  const glancing = useUi((state) => state.glancing);
+  const [how, setHow] = useState<TwoDate>("clay");
+  const [map, setMap] = useState<OlMap | null>(null);
+  const cursor = useCursor();
+  const olView = useMapView(nodes.before.info.grid, study.studyArea);
+  const looks = useDateLooks(nodes, bandName, stretch);
+  const twoDates = { how, stretch, changeEnd };
+  const layers = useMapLayers({ ...props, nodes, looks, twoDates, extra, map });
+  const blended = view === "blend" && !glancing;
+  return (
+    <div className="relative flex h-full">
+      {view === "pair" && (
+        <div className="h-full min-w-0 flex-1 border-r-2 border-paper">
+          <MapPane
+            view={olView}
+            layers={layers.left}
+            label="Map of the before date"
+            onPointer={cursor.pointer("left")}
+            twin={cursor.twinOf("left")}
+          >
+            <Tag side="before" scene={before} bandName={bandName} />
+          </MapPane>
+        </div>
+      )}
+      <div className="relative h-full min-w-0 flex-1">
+        <MainMap
+          {...props}
+          {...{ nodes, looks, twoDates, olView, layers }}
+          pointer={cursor.pointer("right")}
+          twin={cursor.twinOf("right")}
+          onMap={(made) => {
+            setMap(made);
+            props.onMap?.(made);
+          }}
+        />
+        <GlanceHint beforeAt={before.acquiredAt!} />
+      </div>
+      <ViewChoice />
+      {blended && <TwoDateChoice how={how} onChange={setHow} />}
+      {nodes.pictures && view !== "blend" && (
+        <PictureChoice picture={nodes.pictures.before} bandName={bandName} looks={looks} />
+      )}
+      {cursor.at && (
+        <ReadOut
+          {...{ nodes, setup, classesReady, unit }}
+          at={cursor.at}
+          measureName={props.measureName}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Says that the space bar shows the before date, and while it does, which that is. */
+function GlanceHint({ beforeAt }: { beforeAt: string }) {
+  const glancing = useUi((state) => state.glancing);
+  return (
+    <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">
+      {glancing ? (
+        <>Before · {dayYear(beforeAt)}</>
+      ) : (
+        <>
+          Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to
+          glance back
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,125 @@
+import { useEffect, useMemo, useState } from "react";
+import type OlMap from "ol/Map";
+import type BaseLayer from "ol/layer/Base";
+import type WebGLTileLayer from "ol/layer/WebGLTile";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { CompareNodes, Study } from "../../api/types";
+import { useSame } from "../../lib/useSame";
+import type { Clip } from "../../map/useClips";
+import { tilesOf } from "../../map/tiles";
+import { twoDateLayer } from "../../map/twoDates";
+import { useOutline } from "../../map/useOutline";
+import { useUi } from "../../state/ui";
+import { useDateLayer } from "./dateLayer";
+import { useClassLayer, useGroupLayer, useRuleLayer } from "./useClassLayers";
+import type { GroupsOnMap, TwoDateLook } from "./types";
+import type { DateLooks } from "./useDateLooks";
+
+interface Parts {
+  study: Study;
+  nodes: CompareNodes;
+  setup: ChangeSetup;
+  looks: DateLooks;
+  twoDates: TwoDateLook;
+  groups: GroupsOnMap | null;
+  /** Whether the server's classes are those of the setup. */
+  classesReady: boolean;
+  /** Drawn over everything else. */
+  extra: BaseLayer[];
+  /** The main map, once it is there. */
+  map: OlMap | null;
+}
+
+/** Whether a layer that is ready has come onto the map with all of its tiles. */
+function useDrawn(map: OlMap | null, layer: WebGLTileLayer, ready: boolean): boolean {
+  const [drawn, setDrawn] = useState<WebGLTileLayer | null>(null);
+  useEffect(() => {
+    if (!ready || !map) {
+      return;
+    }
+    const done = () => setDrawn(layer);
+    map.once("rendercomplete", done);
+    map.render();
+    return () => {
+      map.un("rendercomplete", done);
+      setDrawn(null);
+    };
+  }, [map, ready, layer]);
+  return ready && drawn === layer;
+}
+
+/**
+ * Layers of both maps of a comparison, what of them shows, and which side of the curtain they
+ * belong to. The rules on the graphics card show while settings move; the server's classes, with
+ * all limits, take their place once they are drawn.
+ */
+export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...rest }: Parts): {
+  main: BaseLayer[];
+  left: BaseLayer[];
+  clips: Clip[];
+} {
+  const { classesReady, extra, map } = rest;
+  const before = useDateLayer(looks.before);
+  const after = useDateLayer(looks.after);
+  const beforeAlone = useDateLayer(looks.before);
+  const { how, stretch, changeEnd } = useSame(twoDates);
+  const stack = tilesOf(nodes.stack);
+  const blend = useMemo(
+    () => twoDateLayer(stack, stretch, how, changeEnd),
+    [stack, stretch, how, changeEnd],
+  );
+  const rules = useRuleLayer(nodes, setup);
+  const classes = useClassLayer(nodes);
+  const grouped = useGroupLayer(nodes, groups?.hidden ?? null);
+  const outline = useOutline(study.studyArea, nodes.before.info.grid.crs);
+  const outlineAlone = useOutline(study.studyArea, nodes.before.info.grid.crs);
+  const drawn = useDrawn(map, classes, classesReady);
+
+  const view = useUi((state) => state.view);
+  const glancing = useUi((state) => state.glancing);
+  const groupsShow = groups?.show === "groups";
+  const byRule = groups === null;
+  useEffect(() => {
+    const blended = view === "blend" && !glancing;
+    const overlay = view !== "blend" && !glancing;
+    before.setVisible(view === "curtain" || glancing);
+    after.setVisible(overlay);
+    blend.setVisible(blended);
+    classes.setVisible(overlay && classesReady && !groupsShow);
+    grouped?.setVisible(overlay && groupsShow);
+    rules.setVisible(overlay && byRule && !drawn);
+  }, [
+    view,
+    glancing,
+    groupsShow,
+    byRule,
+    classesReady,
+    drawn,
+    before,
+    after,
+    blend,
+    classes,
+    grouped,
+    rules,
+  ]);
+
+  return {
+    main: useMemo(
+      () => [
+        ...[before, after, blend, rules, classes],
+        ...(grouped ? [grouped] : []),
+        ...outline,
+        ...extra,
+      ],
+      [before, after, blend, rules, classes, grouped, outline, extra],
+    ),
+    left: useMemo(() => [beforeAlone, ...outlineAlone], [beforeAlone, outlineAlone]),
+    clips: useMemo(
+      () => [
+        { layers: [before], side: "left" },
+        { layers: [after, rules, classes, ...(grouped ? [grouped] : [])], side: "right" },
+      ],
+      [before, after, rules, classes, grouped],
+    ),
+  };
+}

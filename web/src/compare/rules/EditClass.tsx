@@ -1,0 +1,142 @@
+import { useState } from "react";
+import type { ClassRule, Layer } from "@hindglance/core/change/rules";
+import { plainName } from "@hindglance/core/change/twinNames";
+import type { Scene } from "../../api/types";
+import { dayYear } from "../../lib/format";
+import { Button, Labelled, Pick, Pop, inputStyle } from "../../ui/controls";
+import { ColourChoice } from "../ColourChoice";
+import type { LayerUnit } from "../units";
+import { MOST_CONDITIONS } from "./changes";
+import { ConditionRow } from "./ConditionRow";
+
+interface Props {
+  covers: readonly Scene[];
+  cover: Scene | null;
+  pickCover(id: string): void;
+  unit: LayerUnit;
+  /** Threshold that a new condition begins with. */
+  start: number;
+  rule: ClassRule;
+  /** Names of the other classes, as they are compared. */
+  taken: readonly string[];
+  /** Whether there is no other class. */
+  only: boolean;
+  layers: readonly Layer[];
+  onChange(apply: (rule: ClassRule) => ClassRule): void;
+  onDelete(): void;
+}
+
+/** A class: its name, its colour, and when a cell belongs to it. */
+export function EditClass(props: Props) {
+  const { covers, cover, pickCover, start, rule, taken, only, onChange, onDelete } = props;
+  const looksAtCover = rule.all.some(({ layer }) => layer === "cover");
+  return (
+    <Pop label={`Class ${rule.name}`} width={330} trigger={<ClassButton rule={rule} />}>
+      <NameField
+        name={rule.name}
+        taken={taken}
+        onName={(name) => onChange((old) => ({ ...old, name }))}
+      />
+      <div className="mb-3">
+        <span className="mb-1 block font-medium">Colour</span>
+        <ColourChoice
+          value={rule.color}
+          onChange={(color) => onChange((old) => ({ ...old, color }))}
+        />
+      </div>
+      <span className="mb-1 block font-medium">A cell belongs to it when</span>
+      {rule.all.map((_condition, k) => (
+        <ConditionRow key={k} {...props} index={k} />
+      ))}
+      {covers.length > 1 && looksAtCover && (
+        <Pick
+          label="Classified raster"
+          value={cover?.id ?? ""}
+          onChange={pickCover}
+          options={covers.map(({ id, name, acquiredAt }) => ({
+            value: id,
+            name,
+            note: acquiredAt ? dayYear(acquiredAt) : "",
+          }))}
+        />
+      )}
+      <div className="mt-3 flex justify-between">
+        <Button
+          disabled={rule.all.length >= MOST_CONDITIONS}
+          onClick={() =>
+            onChange((old) => ({
+              ...old,
+              all: [...old.all, { layer: "after", op: "<", value: start }],
+            }))
+          }
+        >
+          Add condition
+        </Button>
+        <Button disabled={only} onClick={onDelete}>
+          Delete class
+        </Button>
+      </div>
+    </Pop>
+  );
+}
+
+const ClassButton = ({ rule, ...trigger }: { rule: ClassRule }) => (
+  <button
+    type="button"
+    title="Edit this class"
+    {...trigger}
+    className="flex flex-1 items-center gap-2.5 text-left font-semibold hover:underline"
+  >
+    <span
+      className="h-3 w-3 shrink-0 rounded-[3px]"
+      style={{ background: rule.color }}
+      aria-hidden
+    />
+    {rule.name}
+  </button>
+);
+
+interface NameProps {
+  name: string;
+  taken: readonly string[];
+  onName(name: string): void;
+}
+
+/** The name of a class, which no other class may have. */
+function NameField({ name, taken, onName }: NameProps) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const isTwin = typed !== null && taken.includes(plainName(typed));
+  const keep = () => {
+    const next = typed?.trim();
+    if (next && next !== name && !isTwin) {
+      onName(next);
+    }
+    setTyped(null);
+  };
+  return (
+    <>
+      <Labelled label="Name">
+        {(id) => (
+          <input
+            id={id}
+            className={inputStyle}
+            maxLength={60}
+            value={typed ?? name}
+            onChange={(event) => setTyped(event.target.value)}
+            onBlur={keep}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") {
+                event.currentTarget.blur();
+              }
+            }}
+          />
+        )}
+      </Labelled>
+      {isTwin && (
+        <p role="alert" className="mb-2 text-wrong">
+          Another class has this name already: the tally could not tell them apart.
+        </p>
+      )}
+    </>
+  );
+}

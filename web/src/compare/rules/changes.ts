@@ -1,0 +1,62 @@
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { type ClassRule, type Condition, LAYERS, type Layer } from "@hindglance/core/change/rules";
+import { CLASS_COLOURS } from "../ColourChoice";
+
+/** Classes that a map can have at most, and conditions that a class can. */
+export const MOST_CLASSES = 12;
+export const MOST_CONDITIONS = 12;
+
+type Change = (setup: ChangeSetup) => ChangeSetup;
+
+/** The next free label and what a class is called and drawn in before anybody chose. */
+export function newClass(taken: readonly { label: number }[]) {
+  const label = Math.max(0, ...taken.map((one) => one.label)) + 1;
+  return {
+    label,
+    name: `Class ${label}`,
+    color: CLASS_COLOURS[(label - 1) % CLASS_COLOURS.length]!,
+  };
+}
+
+/** One more class, of what changed by less than `measure`. */
+export const withClass =
+  (measure: number): Change =>
+  (setup) => ({
+    ...setup,
+    rules: [
+      ...setup.rules,
+      { ...newClass(setup.rules), all: [{ layer: "measure", op: "<", value: measure }] },
+    ],
+  });
+
+/** Another rule in place of one. */
+export const withRule =
+  (label: number, apply: (rule: ClassRule) => ClassRule): Change =>
+  (setup) => ({
+    ...setup,
+    rules: setup.rules.map((rule) => (rule.label === label ? apply(rule) : rule)),
+  });
+
+/** Without a class. */
+export const withoutClass =
+  (label: number): Change =>
+  (setup) => ({ ...setup, rules: setup.rules.filter((rule) => rule.label !== label) });
+
+/** A rule with one of its conditions changed. */
+export const withCondition =
+  (index: number, part: Partial<Condition>) =>
+  (rule: ClassRule): ClassRule => ({
+    ...rule,
+    all: rule.all.map((condition, k) => (k === index ? { ...condition, ...part } : condition)),
+  });
+
+const FROM_ELEVATION: readonly Layer[] = ["slope", "elevation", "drainage"];
+
+/** Layers that a rule can look at, by what the study has. */
+export const layersOf = (hasElevation: boolean, hasCover: boolean): Layer[] =>
+  LAYERS.filter((layer) => {
+    if (layer === "cover") {
+      return hasCover;
+    }
+    return hasElevation || !FROM_ELEVATION.includes(layer);
+  });

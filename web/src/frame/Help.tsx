@@ -1,0 +1,33 @@
+import { useUi } from "../state/ui";
+import { Sheet } from "../ui/controls";
+
+const KEYS: [key: string, what: string][] = [
+  ["Space (hold)", "Glance at the before side; in Prepare at what went into the step"],
+  ["1 2 3 4", "Pair, Curtain, Blend, One"],
+  ["[ and ]", "Move the after handle to the scene before or after it"],
+  ["← →", "On a handle, threshold or curtain: move it; with Shift ten times as far"],
+  ["J and K", "In Review: the next and the previous patch"],
+  ["+ − and arrows", "On the map: zoom and move"],
+  ["arrows", "On the board of Prepare: from cell to cell; Enter picks"],
+  ["Ctrl Z, Ctrl Shift Z", "Undo, redo (in Prepare and Align: undo)"],
+  ["Enter / Esc", "In a number: take it / leave it"],
+  ["?", "This list"],
+];
+
+/** The list of keys. */
+export function Help() {
+  const open = useUi((state) => state.helpOpen);
+  const setHelp = useUi((state) => state.setHelp);
+  return (
+    <Sheet open={open} onOpenChange={setHelp} title="Keys">
+      <dl className="grid grid-cols-[150px_1fr] gap-y-2">
+        {KEYS.map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt className="font-mono text-[12px]">{key}</dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Sheet>
+  );
+}

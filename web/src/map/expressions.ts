@@ -1,0 +1,31 @@
+/** Expressions of the graphics card that several kinds of layers have in common. */
+
+/** An expression as OpenLayers takes it: an operator and what it works on. */
+export type Expression = unknown[];
+
+/** Whether a band has no value there. */
+export const isEmpty = (band: number): Expression => ["<", ["band", band], -9000];
+
+/** Drawn nowhere. */
+export const NOTHING: Expression = ["color", 0, 0, 0, 0];
+
+/** A band between the variables `lo` and `hi` (with `k` behind their names) as 0 to 1. */
+export const scaled = (band: number, k = ""): Expression => [
+  "clamp",
+  ["/", ["-", ["band", band], ["var", `lo${k}`]], ["-", ["var", `hi${k}`], ["var", `lo${k}`]]],
+  0,
+  1,
+];
+
+/** Scaled and bent: gamma over 1 brightens the dark end. */
+export const bent = (band: number, k: string): Expression => [
+  "^",
+  scaled(band, k),
+  ["/", 1, ["var", "gamma"]],
+];
+
+/** Red, green and blue of #rrggbb, 0 to 255. */
+export function rgb(hex: string): [number, number, number] {
+  const channel = (k: number): number => parseInt(hex.slice(k, k + 2), 16);
+  return [channel(1), channel(3), channel(5)];
+}

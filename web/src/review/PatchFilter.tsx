@@ -1,0 +1,100 @@
+import type { ChangeMap } from "../api/types";
+import type { LayerUnit } from "../compare/units";
+import { Button, Chip, Pop } from "../ui/controls";
+import { RangeField } from "./RangeField";
+import { ALL_PATCHES, type PatchQuery, isFiltered } from "./patches";
+
+interface Props {
+  map: ChangeMap;
+  ask: PatchQuery;
+  change(part: Partial<PatchQuery>): void;
+  /** Of the measure. */
+  unit: LayerUnit;
+}
+
+/** Which patches are listed: by class, area, change and elevation. */
+export function PatchFilter({ map, ask, change, unit }: Props) {
+  const classes = map.info.classes!;
+  const labels = ask.labels ?? classes.map(({ label }) => label);
+  const turn = (label: number) => {
+    const next = labels.includes(label)
+      ? labels.filter((one) => one !== label)
+      : [...labels, label];
+    const isAll = next.length === 0 || next.length === classes.length;
+    change({ labels: isAll ? null : next });
+  };
+  const filtered = isFiltered(ask);
+  return (
+    <section aria-label="Which patches" className="border-b border-line px-4 py-2">
+      <div className="flex flex-wrap items-center gap-1.5">
+        {classes.map(({ label, name, color }) => (
+          <Chip
+            key={label}
+            on={labels.includes(label)}
+            aria-pressed={labels.includes(label)}
+            onClick={() => turn(label)}
+          >
+            <span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: color }} aria-hidden />
+            {name}
+          </Chip>
+        ))}
+        <Pop
+          label="Filter"
+          width={300}
+          trigger={
+            <Chip className="border-dashed text-spruce" on={filtered}>
+              {filtered ? "filtered" : "filter"}
+            </Chip>
+          }
+        >
+          <Ranges map={map} ask={ask} change={change} unit={unit} />
+          <div className="mt-2 flex justify-end">
+            <Button
+              disabled={!filtered}
+              onClick={() => {
+                const { labels: _labels, sort: _sort, down: _down, ...open } = ALL_PATCHES;
+                change(open);
+              }}
+            >
+              All patches
+            </Button>
+          </div>
+        </Pop>
+      </div>
+    </section>
+  );
+}
+
+const M2_PER_HA = 1e4;
+const toHectares = (m2: number | null) => (m2 === null ? null : m2 / M2_PER_HA);
+const toM2 = (hectares: number | null) => (hectares === null ? null : hectares * M2_PER_HA);
+
+function Ranges({ map, ask, change, unit }: Props) {
+  return (
+    <>
+      <RangeField
+        label="Area, ha"
+        decimals={2}
+        from={toHectares(ask.leastM2)}
+        to={toHectares(ask.mostM2)}
+        set={(from, to) => change({ leastM2: toM2(from), mostM2: toM2(to) })}
+      />
+      <RangeField
+        label={`Change${unit.unit ? `, ${unit.unit}` : ""}`}
+        decimals={unit.decimals}
+        from={ask.measureFrom}
+        to={ask.measureTo}
+        set={(measureFrom, measureTo) => change({ measureFrom, measureTo })}
+      />
+      {map.provenance.elevation && (
+        <RangeField
+          label="Elevation, m"
+          decimals={0}
+          from={ask.elevationFrom}
+          to={ask.elevationTo}
+          set={(elevationFrom, elevationTo) => change({ elevationFrom, elevationTo })}
+        />
+      )}
+    </>
+  );
+}

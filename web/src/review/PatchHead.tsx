@@ -1,0 +1,62 @@
+import { ArrowDown, ArrowUp } from "lucide-react";
+import type { LayerUnit } from "../compare/units";
+import { cx } from "../ui/cx";
+import type { PatchQuery, PatchSort } from "./patches";
+
+const COLUMNS: { sort: PatchSort; name: string; title: string }[] = [
+  { sort: "number", name: "no.", title: "Number, by size" },
+  { sort: "area", name: "ha", title: "Area on the ellipsoid, hectares" },
+  {
+    sort: "perimeter",
+    name: "km",
+    title: "Length of the outline along cell sides, holes included, kilometres",
+  },
+  { sort: "measure", name: "change", title: "Mean of the measure over the patch" },
+  { sort: "elevation", name: "m", title: "Mean elevation, metres" },
+];
+
+/** Columns of the head and of every row. */
+export const GRID = "grid grid-cols-[14px_56px_1fr_1fr_1fr_50px] items-center gap-x-1.5";
+
+interface Props {
+  ask: PatchQuery;
+  unit: LayerUnit;
+  sort(by: PatchSort): void;
+}
+
+/** Heads of the columns; a click sorts by one, a second click the other way round. */
+export function PatchHead({ ask, unit, sort }: Props) {
+  const Arrow = ask.down ? ArrowDown : ArrowUp;
+  const sorted = ask.down ? "descending" : "ascending";
+  return (
+    <div role="row" className={cx(GRID, "border-b border-line px-4 pb-1 text-label text-soft")}>
+      <span role="columnheader">
+        <span className="sr-only">class</span>
+      </span>
+      {COLUMNS.map((column) => {
+        const isSorted = ask.sort === column.sort;
+        return (
+          <span
+            key={column.sort}
+            role="columnheader"
+            aria-sort={isSorted ? sorted : "none"}
+            className="text-right"
+          >
+            <button
+              type="button"
+              title={`${column.title}. Sorts by it.`}
+              onClick={() => sort(column.sort)}
+              className={cx(
+                "inline-flex items-center gap-0.5 hover:text-ink",
+                isSorted && "font-semibold text-ink",
+              )}
+            >
+              {isSorted && <Arrow size={11} aria-hidden />}
+              {column.sort === "measure" && unit.unit ? unit.unit : column.name}
+            </button>
+          </span>
+        );
+      })}
+    </div>
+  );
+}

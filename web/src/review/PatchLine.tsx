@@ -1,0 +1,82 @@
+import type { CSSProperties } from "react";
+import type { ChangeMap, PatchRow } from "../api/types";
+import type { LayerUnit } from "../compare/units";
+import { number } from "../lib/format";
+import { cx } from "../ui/cx";
+import { GRID } from "./PatchHead";
+
+interface Props {
+  map: ChangeMap;
+  /** Null until it has come. */
+  patch: PatchRow | null;
+  index: number;
+  isPicked: boolean;
+  unit: LayerUnit;
+  style: CSSProperties;
+  pick(patch: PatchRow, index: number): void;
+}
+
+const orDash = (value: number | null, written: (value: number) => string): string =>
+  value === null ? "–" : written(value);
+
+/** Cells of a row behind its number. */
+const cellsOf = (patch: PatchRow, unit: LayerUnit): string[] => [
+  number(patch.areaM2 / 1e4, patch.areaM2 < 1e5 ? 2 : 1),
+  orDash(patch.perimeterM, (metres) => number(metres / 1000, 2)),
+  orDash(patch.measure, (value) => number(value, unit.decimals, true)),
+  orDash(patch.elevation, (metres) => number(metres)),
+];
+
+/** One patch in the list. */
+export function PatchLine({ map, patch, index, isPicked, unit, style, pick }: Props) {
+  return (
+    <div
+      role="row"
+      aria-rowindex={index + 2}
+      aria-selected={isPicked}
+      onClick={() => {
+        if (patch) {
+          pick(patch, index);
+        }
+      }}
+      style={style}
+      className={cx(
+        GRID,
+        "absolute inset-x-0 top-0 cursor-pointer px-4 font-mono text-[12px]",
+        isPicked ? "bg-[#e2ece7]" : "hover:bg-bone",
+      )}
+    >
+      {patch ? (
+        <Cells map={map} patch={patch} unit={unit} />
+      ) : (
+        <span role="cell" className="col-span-6 text-soft">
+          …
+        </span>
+      )}
+    </div>
+  );
+}
+
+function Cells({ map, patch, unit }: { map: ChangeMap; patch: PatchRow; unit: LayerUnit }) {
+  const info = map.info.classes?.find(({ label }) => label === patch.label);
+  return (
+    <>
+      <span
+        role="cell"
+        title={info?.name}
+        className="h-2.5 w-2.5 rounded-[3px]"
+        style={{ background: info?.color }}
+      >
+        <span className="sr-only">{info?.name}</span>
+      </span>
+      <span role="cell" className="text-right text-soft">
+        {number(patch.number)}
+      </span>
+      {cellsOf(patch, unit).map((text, k) => (
+        <span key={k} role="cell" className="text-right">
+          {text}
+        </span>
+      ))}
+    </>
+  );
+}

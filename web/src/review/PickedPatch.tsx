@@ -1,0 +1,42 @@
+import type { ChangeMap, PatchRow } from "../api/types";
+import { type LayerUnit, withUnit } from "../compare/units";
+import { degrees, number } from "../lib/format";
+
+interface Props {
+  map: ChangeMap;
+  patch: PatchRow;
+  /** Of the measure. */
+  unit: LayerUnit;
+}
+
+/** Everything that is known of a patch, in a line. */
+function factsOf(patch: PatchRow, unit: LayerUnit): string {
+  const { cells, perimeterM, measure, elevation } = patch;
+  const outline = perimeterM === null ? "–" : `${number(perimeterM / 1000, 2)} km`;
+  const change = measure === null ? "–" : withUnit(number(measure, unit.decimals, true), unit);
+  return [
+    `${number(cells)} ${cells === 1 ? "cell" : "cells"}`,
+    `outline ${outline}`,
+    `change ${change}`,
+    ...(elevation === null ? [] : [`${number(elevation)} m`]),
+    degrees((patch.west + patch.east) / 2, (patch.south + patch.north) / 2),
+  ].join(" · ");
+}
+
+/** The patch that is looked at. */
+export function PickedPatch({ map, patch, unit }: Props) {
+  const name = map.info.classes?.find(({ label }) => label === patch.label)?.name;
+  return (
+    <div data-testid="picked">
+      <div className="flex items-baseline justify-between">
+        <span className="text-[15px]">
+          <b>{number(patch.areaM2 / 1e4, 2)} ha</b> {name?.toLowerCase()}
+        </span>
+        <span className="text-label text-soft">
+          patch {number(patch.number)} of {number(map.patchCount)}
+        </span>
+      </div>
+      <div className="text-label text-soft">{factsOf(patch, unit)}</div>
+    </div>
+  );
+}

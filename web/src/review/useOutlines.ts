@@ -1,0 +1,170 @@
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import type OlMap from "ol/Map";
+import Feature from "ol/Feature";
+import GeoJSON from "ol/format/GeoJSON";
+import VectorLayer from "ol/layer/Vector";
+import VectorSource from "ol/source/Vector";
+import { Fill, Stroke, Style } from "ol/style";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import type { PatchShape } from "@hindglance/contract/changeMaps";
+import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { call } from "../api/call";
+import type { ChangeMap, PatchRow } from "../api/types";
+import { useSame } from "../lib/useSame";
+import { projectionOf } from "../map/projection";
+import type { PatchQuery } from "./patches";
+
+/** The part of the Earth that a map shows, and the size of one of its pixels, in degrees. */
+interface Part {
+  box: [west: number, south: number, east: number, north: number];
+  toleranceDeg: number;
+}
+
+const aroundAll = (points: readonly (readonly number[])[]): Part["box"] => {
+  const xs = points.map(([x]) => x!);
+  const ys = points.map(([, y]) => y!);
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
+};
+
+/** Decimals of a degree that outlines are asked by: a metre. */
+const rounded = (degrees: number): number => Number(degrees.toFixed(5));
+
+function partOf(map: OlMap, crs: Crs): Part | null {
+  const size = map.getSize();
+  if (!size) {
+    return null;
+  }
+  const [x0, y0, x1, y1] = map.getView().calculateExtent(size);
+  const toLonLat = transformer(crs, LONLAT);
+  const steps = [0, 0.5, 1];
+  const [west, south, east, north] = aroundAll(
+    steps.flatMap((across) =>
+      steps.map((up) => toLonLat(x0! + across * (x1! - x0!), y0! + up * (y1! - y0!))),
+    ),
+  );
+  return {
+    box: [rounded(west), rounded(south), rounded(east), rounded(north)],
+    toleranceDeg: Number(((north - south) / size[1]!).toPrecision(2)),
+  };
+}
+
+/** The part that a map shows, each time it has come to rest. */
+function usePart(map: OlMap | null, crs: Crs): Part | null {
+  const [part, setPart] = useState<Part | null>(null);
+  useEffect(() => {
+    if (!map) {
+      return;
+    }
+    const moved = () => setPart(partOf(map, crs));
+    map.on("moveend", moved);
+    map.render();
+    return () => {
+      map.un("moveend", moved);
+    };
+  }, [map, crs]);
+  return part;
+}
+
+/** Outlines on the map at a time: the largest of the part in view. */
+const OUTLINES = 1500;
+
+/** Patches of the part in view; the picked one too, which may be smaller than the largest there. */
+function useShapes(
+  map: ChangeMap,
+  ask: PatchQuery,
+  part: Part | null,
+  picked: number | null,
+): PatchShape[] {
+  const which = { ...ask, sort: "area", down: true } as const;
+  const found = useQuery({
+    queryKey: ["outlines", map.id, which, part],
+    queryFn: () =>
+      call(changeMapRoutes.outlines, {
+        params: { id: map.id },
+        query: { ...which, ...part, limit: OUTLINES },
+      }),
+    enabled: part !== null,
+    staleTime: Infinity,
+    placeholderData: (former) => former,
+  }).data;
+  const isApart = picked !== null && !found?.some(({ number }) => number === picked);
+  const own = useQuery({
+    queryKey: ["outline", map.id, picked],
+    queryFn: () =>
+      call(changeMapRoutes.outline, { params: { id: map.id, number: String(picked) } }),
+    enabled: isApart,
+    staleTime: Infinity,
+  }).data;
+  return useMemo(() => [...(found ?? []), ...(isApart && own ? [own] : [])], [found, isApart, own]);
+}
+
+// A fill that is hardly there lets a click anywhere in a patch pick it.
+const FILL = new Fill({ color: "rgba(0,0,0,0.01)" });
+const RIM = new Style({
+  fill: FILL,
+  stroke: new Stroke({ color: "rgba(255,255,255,.75)", width: 1 }),
+});
+const CHOSEN = [
+  new Style({ stroke: new Stroke({ color: "#12181a", width: 5 }) }),
+  new Style({ fill: FILL, stroke: new Stroke({ color: "#ffffff", width: 2.2 }) }),
+];
+
+/** The outlines as a layer, the picked one thicker. */
+function useOutlineLayer(shapes: PatchShape[], picked: number | null, crs: Crs) {
+  const [source] = useState(() => new VectorSource());
+  const [layer] = useState(() => new VectorLayer({ source, zIndex: 5 }));
+  useEffect(() => {
+    const format = new GeoJSON({
+      dataProjection: "EPSG:4326",
+      featureProjection: projectionOf(crs),
+    });
+    source.clear(true);
+    source.addFeatures(
+      shapes.map(({ geometry, number }) => {
+        const feature = new Feature(format.readGeometry(geometry) ?? undefined);
+        feature.setId(number);
+        return feature;
+      }),
+    );
+  }, [source, shapes, crs]);
+  useEffect(() => {
+    layer.setStyle((feature) => (feature.getId() === picked ? CHOSEN : RIM));
+  }, [layer, picked]);
+  return { layer, source };
+}
+
+/** Room about a patch that is brought into view, pixels. */
+const ROOM = 90;
+
+/** Outlines of the patches in view, the picked one thicker; and the patch under a place. */
+export function useOutlines(map: ChangeMap, ask: PatchQuery, picked: number | null) {
+  const [olMap, setOlMap] = useState<OlMap | null>(null);
+  const grid = useSame(map.info.grid);
+  const part = usePart(olMap, grid.crs);
+  const shapes = useShapes(map, ask, part, picked);
+  const { layer, source } = useOutlineLayer(shapes, picked, grid.crs);
+  const at = (place: [number, number]): PatchRow | null => {
+    const id = source.getFeaturesAtCoordinate(place)[0]?.getId();
+    return shapes.find(({ number }) => number === id) ?? null;
+  };
+  /** Brings a patch into view, with room around it. */
+  const show = useCallback(
+    ({ west, south, east, north }: PatchRow) => {
+      const onMap = transformer(LONLAT, grid.crs);
+      const corners = [
+        onMap(west, south),
+        onMap(east, south),
+        onMap(east, north),
+        onMap(west, north),
+      ];
+      olMap?.getView().fit(aroundAll(corners), {
+        padding: [ROOM, ROOM, ROOM, ROOM],
+        minResolution: grid.transform[1] / 3,
+        duration: 250,
+      });
+    },
+    [olMap, grid],
+  );
+  return { extra: useMemo(() => [layer], [layer]), setOlMap, at, show };
+}

@@ -1,0 +1,60 @@
+import type { Scene, Study } from "../../api/types";
+import { Section } from "../../frame/Section";
+import { Warning } from "../../ui/controls";
+import type { Display } from "../display";
+import { BandTable } from "./BandTable";
+import { factsOf } from "./facts";
+import { pairWarnings } from "./pairWarnings";
+import { PictureSection } from "./PictureSection";
+import { SceneActions } from "./SceneActions";
+import { VerticalField } from "./VerticalField";
+
+interface Props {
+  study: Study;
+  scenes: readonly Scene[];
+  scene: Scene;
+  display: Display;
+  onDisplay(display: Display): void;
+}
+
+/** Everything a scene says of itself, how its numbers are spread, and how it is drawn. */
+export function SceneCard({ study, scenes, scene, display, onDisplay }: Props) {
+  const { detail } = scene;
+  const band = Math.min(display.bands[0], scene.info!.bands.length - 1);
+  const warnings = [
+    ...(detail.leftOut ? [detail.leftOut] : []),
+    ...(detail.warnings ?? []),
+    ...pairWarnings(study, scenes, scene),
+  ];
+  return (
+    <>
+      <PictureSection scene={scene} display={display} band={band} onDisplay={onDisplay} />
+      <Section title="What the file says">
+        <Facts scene={scene} band={band} />
+        {detail.form === "stack" && <BandTable scene={scene} />}
+        {warnings.map((warning) => (
+          <div key={warning} className="mt-2">
+            <Warning>{warning}</Warning>
+          </div>
+        ))}
+        {scene.kind === "elevation" && <VerticalField scene={scene} />}
+        <SceneActions study={study} scenes={scenes} scene={scene} />
+      </Section>
+    </>
+  );
+}
+
+const Facts = ({ scene, band }: { scene: Scene; band: number }) => (
+  <dl className="grid grid-cols-[92px_1fr] gap-y-1">
+    {factsOf(scene, band).map(([name, said], k) => (
+      <div key={k} className="contents">
+        <dt className="text-soft">{name}</dt>
+        <dd className="break-words">{said}</dd>
+      </div>
+    ))}
+    <dt className="text-soft">SHA-256</dt>
+    <dd className="truncate font-mono text-[11px] leading-[18px]" title={scene.fileSha256}>
+      {scene.fileSha256}
+    </dd>
+  </dl>
+);

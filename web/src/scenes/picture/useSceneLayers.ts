@@ -1,0 +1,113 @@
+import { useMemo } from "react";
+import type BaseLayer from "ol/layer/Base";
+import type WebGLTileLayer from "ol/layer/WebGLTile";
+import type DataTile from "ol/source/DataTile";
+import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { isSensorFrame } from "@hindglance/core/grid/frames";
+import { RangeDoppler, type SensorModel } from "@hindglance/core/radar/sensor";
+import type { NodeView, Scene, Study } from "../../api/types";
+import { useSame } from "../../lib/useSame";
+import { type Stretch, breaksLayer, classLayer, rampLayer, rgbLayer } from "../../map/layers";
+import { type Mark, pinLayer } from "../../map/pinLayer";
+import { type Breaks, type Ramp, breakColours } from "../../map/ramps";
+import { tilesOf } from "../../map/tiles";
+import { useOutline } from "../../map/useOutline";
+import type { Place } from "../../pins/values";
+import { type Display, rampOf } from "../display";
+
+/**
+ * A pin or the spot that is looked at; height in metres above the ellipsoid, for pictures in sensor
+ * geometry.
+ */
+export interface PlaceMark {
+  place: Place;
+  height: number;
+  name: string;
+  state: Mark["state"];
+}
+
+/** All that a picture of values is drawn by. */
+interface Look {
+  mode: Display["mode"];
+  bands: number[];
+  gamma: number;
+  stretches: Stretch[];
+  ramp: Ramp;
+  breaks: Breaks | null;
+}
+
+function valuesLayer(source: DataTile, look: Look): WebGLTileLayer {
+  const { mode, stretches, gamma, ramp, breaks } = look;
+  const places = look.bands.map((band) => band + 1);
+  if (mode === "three") {
+    return rgbLayer(source, places, stretches, gamma);
+  }
+  return breaks
+    ? breaksLayer(source, breaks.at, breakColours(breaks, ramp), places[0])
+    : rampLayer(source, stretches[0]!, ramp, places[0], gamma);
+}
+
+/**
+ * Where a mark is drawn. Lines of sensor geometry run downwards on the map; on a picture without
+ * position no place can be found.
+ */
+function markPlaces(sensor: SensorModel | undefined, crs: Crs): (mark: PlaceMark) => Place {
+  if (!isSensorFrame(crs)) {
+    const onMap = transformer(LONLAT, crs);
+    return (mark) => onMap(...mark.place);
+  }
+  if (!sensor) {
+    return () => [NaN, NaN];
+  }
+  const geometry = new RangeDoppler(sensor);
+  return ({ place, height }) => {
+    const { sample, line } = geometry.locateGeodetic(...place, height);
+    return [sample + 0.5, -(line + 0.5)];
+  };
+}
+
+interface Parts {
+  study: Study;
+  scene: Scene;
+  /** The scene as it is stored. */
+  node: NodeView;
+  /** The same as the map draws it. */
+  shown: NodeView;
+  display: Display;
+  stretches: Stretch[];
+  marks: readonly PlaceMark[];
+}
+
+/** The picture of a scene, the study area over it, and marks on top. */
+export function useSceneLayers(parts: Parts): BaseLayer[] {
+  const { study, scene, node, shown, display, stretches, marks } = parts;
+  const source = tilesOf(shown);
+  const { mode, gamma, breaks } = display;
+  const look = useSame<Look>({
+    ...{ mode, gamma, breaks, stretches },
+    bands: display.bands,
+    ramp: rampOf(scene, display),
+  });
+  const isClasses = scene.info!.type === "class8";
+  const classes = useSame(node.info.classes ?? []);
+  const picture = useMemo(
+    () => (isClasses ? classLayer(source, classes, 1) : valuesLayer(source, look)),
+    [source, isClasses, classes, look],
+  );
+  const outline = useOutline(
+    isSensorFrame(node.info.grid.crs) ? null : study.studyArea,
+    node.info.grid.crs,
+  );
+  const { sensor } = scene.info!;
+  const { crs } = node.info.grid;
+  const pins = useMemo(() => {
+    const placeOf = markPlaces(sensor, crs);
+    const placed = marks.map((mark): Mark => ({
+      at: placeOf(mark),
+      name: mark.name,
+      state: mark.state,
+    }));
+    return pinLayer(placed.filter((mark) => mark.at.every(Number.isFinite)));
+  }, [marks, sensor, crs]);
+  return useMemo(() => [picture, ...outline, pins], [picture, outline, pins]);
+}

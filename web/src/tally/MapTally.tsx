@@ -1,0 +1,130 @@
+import { type ReactNode, useMemo, useState } from "react";
+import { useNavigate } from "react-router";
+import { Copy, Download } from "lucide-react";
+import type { ChangeMap, Study } from "../api/types";
+import { Section } from "../frame/Section";
+import { Workspace } from "../frame/Workspace";
+import { copyText } from "../lib/copyText";
+import { type AreaUnit, km2, number } from "../lib/format";
+import { useFile } from "../report/useFile";
+import { Button, Choice } from "../ui/controls";
+import { AreaBars } from "./AreaBars";
+import { AreaTable } from "./AreaTable";
+import { ChangeMapPicker } from "./ChangeMapPicker";
+import { ClassMap } from "./ClassMap";
+import { CountOf } from "./CountOf";
+import { Inputs } from "./inputs/Inputs";
+import { RenameMap } from "./RenameMap";
+import { type AreasOfMap, areasOfMap, tableText } from "./table";
+
+const UNITS: { value: AreaUnit; name: string }[] = [
+  { value: "km2", name: "km²" },
+  { value: "ha", name: "ha" },
+  { value: "m2", name: "m²" },
+  { value: "cells", name: "cells" },
+  { value: "percent", name: "%" },
+];
+
+interface Props {
+  study: Study;
+  map: ChangeMap;
+  maps: ChangeMap[];
+  pick(id: string): void;
+  strip: ReactNode;
+}
+
+/** Areas of one change map by class and zone, and what they were made from. */
+export function MapTally({ study, map, maps, pick, strip }: Props) {
+  const [unit, setUnit] = useState<AreaUnit>("km2");
+  const [only, setOnly] = useState<number | null>(null);
+  const areas = useMemo(() => areasOfMap(map), [map]);
+  return (
+    <Workspace
+      label="Tally"
+      strip={strip}
+      picture={
+        <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
+          <div className="flex items-end justify-between gap-4">
+            <Headline study={study} map={map} areas={areas} />
+            <Choice
+              label="Unit"
+              value={unit}
+              onChange={(value) => setUnit(value)}
+              options={UNITS}
+            />
+          </div>
+          <AreaTable areas={areas} unit={unit} only={only} setOnly={setOnly} />
+          <div className="grid min-h-[230px] flex-1 grid-cols-2 gap-3.5">
+            <AreaBars areas={areas} />
+            <div className="on-night relative overflow-hidden rounded-card bg-night">
+              <ClassMap map={map} study={study} only={only} />
+              {only !== null && (
+                <div className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1 text-label text-white">
+                  <b>{areas.find(null, only).name}</b> only
+                </div>
+              )}
+            </div>
+          </div>
+        </div>
+      }
+      desk={
+        <>
+          <Section title="Tally">
+            <div className="mb-2">
+              <CountOf />
+            </div>
+            <ChangeMapPicker maps={maps} map={map} pick={pick} />
+            <p className="mt-2 text-soft">
+              {number(map.patchCount)} patches. Areas are sums of cell areas on the WGS 84
+              ellipsoid; cells that only one date shows are not counted.
+            </p>
+          </Section>
+          <Section title="What the table was made from">
+            <Inputs map={map} />
+          </Section>
+        </>
+      }
+      footer={<Footer study={study} map={map} copy={() => copyText(tableText(areas, unit))} />}
+    />
+  );
+}
+
+function Headline({ study, map, areas }: { study: Study; map: ChangeMap; areas: AreasOfMap }) {
+  const first = areas.changes[0]!;
+  return (
+    <div>
+      <p className="flex items-center gap-1 text-soft">
+        {study.name}, {map.name}
+        <RenameMap key={map.id} map={map} />
+      </p>
+      <h1 className="text-figure font-bold">
+        {km2(first.areaM2)} {first.name.toLowerCase()}{" "}
+        <span className="text-[18px] font-normal text-soft">
+          {number(first.sharePercent, 1)} % of {km2(areas.seenM2)} seen
+        </span>
+      </h1>
+    </div>
+  );
+}
+
+function Footer({ study, map, copy }: { study: Study; map: ChangeMap; copy(): void }) {
+  const go = useNavigate();
+  const csv = useFile(map, "csv");
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <span className="flex gap-2">
+        <Button onClick={copy}>
+          <Copy size={14} aria-hidden />
+          Copy table
+        </Button>
+        <Button disabled={csv.busy} onClick={csv.get}>
+          <Download size={14} aria-hidden />
+          {csv.busy ? "Making …" : "CSV"}
+        </Button>
+      </span>
+      <Button tone="act" onClick={() => void go(`/studies/${study.id}/report?map=${map.id}`)}>
+        Make files
+      </Button>
+    </div>
+  );
+}

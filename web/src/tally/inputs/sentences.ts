@@ -1,0 +1,100 @@
+import { type Chain, STEPS_OF, familyOfChain, settingText } from "@hindglance/core/chain/family";
+import { limitsSet } from "@hindglance/core/change/limits/all";
+import { measureOf } from "@hindglance/core/change/measures/all";
+import type { Condition } from "@hindglance/core/change/rules";
+import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
+import type { LimitEffect } from "@hindglance/core/tally/effects";
+import type { ChangeMap } from "../../api/types";
+import { number } from "../../lib/format";
+
+/** Layers whose name says less than this. */
+const WORD: Record<string, string> = {
+  measure: "change",
+  drainage: "height above drainage",
+  cover: "land cover",
+};
+const SIGN: Record<string, string> = {
+  "<=": "≤",
+  ">=": "≥",
+  "=": "is class",
+  "!=": "is not class",
+};
+/** Units of layers that are neither bands nor the measure; with the blank before them. */
+const UNIT: Record<string, string> = { cover: "", slope: "°", elevation: " m", drainage: " m" };
+
+/** The steps of a chain that are on, each with its setting. */
+export function chainText(chain: Chain): string {
+  const family = familyOfChain(chain);
+  return STEPS_OF[family]
+    .filter((step) => chain[step.key]?.on)
+    .map((step) => `${step.name.toLowerCase()} ${settingText(family, chain, step.key)}`)
+    .join(" · ");
+}
+
+function decimalsOf(layer: string, unit: string): number {
+  if (layer === "cover") {
+    return 0;
+  }
+  return unit ? 1 : 2;
+}
+
+/** A rule in words. @param measure unit of the measure, where it is not that of the bands */
+export function sentence(all: Condition[], unit = "dB", measure = unit): string {
+  const spaced = (text: string) => (text === "" || text === "°" ? text : ` ${text}`);
+  const parts = all.map(({ layer, op, value }) => {
+    const behind = UNIT[layer] ?? spaced(layer === "measure" ? measure : unit);
+    const written = number(value, decimalsOf(layer, behind));
+    return `${WORD[layer] ?? layer} ${SIGN[op] ?? op} ${written}${behind}`;
+  });
+  return parts.join(" and ");
+}
+
+const METHOD: Record<Grouping["method"], string> = { kMeans: "k-means", isodata: "ISODATA" };
+const GROUPED: Record<Grouping["of"], string> = {
+  differences: "the differences of all bands",
+  both: "all bands of both dates",
+  measure: "the measure",
+  before: "all bands of before",
+  after: "all bands of after",
+};
+
+/** How cells were grouped. */
+export const groupsSaid = (grouping: Grouping): string =>
+  `${METHOD[grouping.method]}, ${grouping.groups} groups of ${GROUPED[grouping.of]}`;
+
+function filterSaid({ filter, windowCells, looks }: ChangeSetup["speckle"]): string {
+  if (filter === "none") {
+    return "no speckle filter";
+  }
+  const name = filter === "lee" ? `Lee ${windowCells} × ${windowCells}` : "refined Lee 7 × 7";
+  return `${name}, ${number(looks, 1)} looks`;
+}
+
+/** The measure, and the speckle filter where radar power was measured. */
+export function measureSaid(setup: ChangeSetup, unit: string): string {
+  const isRadar = unit === "dB";
+  const measure = measureOf(setup.measure).said(setup, isRadar);
+  return isRadar ? `${measure}; ${filterSaid(setup.speckle)}` : measure;
+}
+
+/** What a limit took away and added, in brackets; nothing where it did neither. */
+function effectSaid(effect: LimitEffect | undefined): string {
+  if (!effect || effect.droppedCells + effect.addedCells === 0) {
+    return "";
+  }
+  const parts = [
+    effect.droppedCells ? `−${number(effect.droppedM2 / 1e6, 2)}` : "",
+    effect.addedCells ? `+${number(effect.addedM2 / 1e6, 2)}` : "",
+  ];
+  return ` (${parts.filter(Boolean).join(", ")} km²)`;
+}
+
+/** Every limit that was set, with what it did. */
+export function limitsSaid({ setup, provenance, tally }: ChangeMap): string[] {
+  return limitsSet(setup.limits)
+    .filter(({ part }) => part.key !== "studyArea" || provenance.studyAreaSha256)
+    .map(({ part, own }) => {
+      const effect = tally.limits?.find((limit) => limit.name === part.key);
+      return `${part.said(own)}${effectSaid(effect)}`;
+    });
+}

@@ -1,0 +1,117 @@
+/** @jest-environment jsdom */
+import { screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { renderPart } from "../testing/page";
+import { aChangeMap } from "../testing/things";
+import { AreaTable } from "./AreaTable";
+import { Inputs } from "./inputs/Inputs";
+import { groupsSaid, limitsSaid, sentence } from "./inputs/sentences";
+import { areasOfMap, tableText } from "./table";
+
+const map = aChangeMap();
+const areas = areasOfMap(map);
+
+describe("areas of a map", () => {
+  test("have the zones in their order and the whole map last", () => {
+    expect(areas.zones).toEqual(["Lowfen", "Tolm", null]);
+    expect(areas.changes.map(({ name }) => name)).toEqual(["New water", "Standing water"]);
+  });
+  test("add up: all classes of a zone, and what was seen", () => {
+    expect(areas.total("Lowfen")).toEqual({ areaM2: 6e6, cells: 600, sharePercent: 60 });
+    expect(areas.seenM2).toBe(10e6);
+    expect(areas.mostM2).toBe(3e6);
+  });
+  test("are text with tabs for pasting, in the unit that is shown", () => {
+    expect(tableText(areas, "km2").split("\n")).toEqual([
+      "zone\tNo change\tNew water\tStanding water",
+      "Lowfen\t3.000\t3.000\t0.000",
+      "Tolm\t3.000\t0.000\t1.000",
+      "All\t6.000\t3.000\t1.000",
+    ]);
+    expect(tableText(areas, "cells").split("\n")[1]).toBe("Lowfen\t300\t300\t0");
+  });
+});
+
+describe("the table", () => {
+  test("leaves nothing as a dot, and shows one class alone at a click", async () => {
+    const shown: (number | null)[] = [];
+    renderPart(
+      <AreaTable areas={areas} unit="km2" only={null} setOnly={(label) => shown.push(label)} />,
+    );
+    const row = screen.getByRole("row", { name: /^Lowfen/ });
+    expect(
+      within(row)
+        .getAllByRole("cell")
+        .map((cell) => cell.textContent),
+    ).toEqual(["3.000", "3.000", "·", "6.000"]);
+    await userEvent.click(screen.getByRole("button", { name: "New water" }));
+    expect(shown).toEqual([1]);
+    expect(screen.getByRole<HTMLButtonElement>("button", { name: "No change" }).disabled).toBe(
+      true,
+    );
+  });
+});
+
+describe("in words", () => {
+  test("a rule has its units, one of land cover the number of its class", () => {
+    expect(
+      sentence([
+        { layer: "measure", op: "<", value: -4.6 },
+        { layer: "slope", op: "<=", value: 12 },
+        { layer: "drainage", op: "<", value: 15 },
+        { layer: "cover", op: "=", value: 4 },
+      ]),
+    ).toBe(
+      "change < −4.6 dB and slope ≤ 12.0° and height above drainage < 15.0 m and land cover is class 4",
+    );
+  });
+  test("a rule of reflectance has hundredths, and its measure a unit of its own", () => {
+    expect(sentence([{ layer: "after", op: ">", value: 0.25 }], "")).toBe("after > 0.25");
+    expect(sentence([{ layer: "measure", op: ">", value: 20 }], "", "%")).toBe("change > 20.0 %");
+  });
+  test("groups say how many, of what and how", () => {
+    const grouping = {
+      of: "both",
+      method: "isodata",
+      groups: 5,
+      seed: 1,
+      splitSpread: 1,
+      mergeDistance: 1,
+      leastShare: 0.01,
+      classes: [],
+    } as const;
+    expect(groupsSaid({ ...grouping, classes: [] })).toBe(
+      "ISODATA, 5 groups of all bands of both dates",
+    );
+  });
+  test("limits say what they took away, and the study area only where there was one", () => {
+    const [area] = limitsSaid(map);
+    expect(area).not.toMatch(/km²/);
+    const without = limitsSaid({
+      ...map,
+      provenance: { ...map.provenance, studyAreaSha256: null },
+    });
+    expect(without).toHaveLength(limitsSaid(map).length - 1);
+    const dropped = { name: "slope", droppedCells: 4, droppedM2: 2.5e6, addedCells: 0, addedM2: 0 };
+    const effects = limitsSaid({ ...map, tally: { ...map.tally, limits: [dropped] } });
+    expect(effects.filter((said) => said.endsWith("(−2.50 km²)"))).toHaveLength(1);
+  });
+});
+
+test("what a map was made from is recalled with its files, rules and limits", () => {
+  renderPart(<Inputs map={map} />);
+  const terms = screen.getAllByRole("term").map((term) => term.textContent);
+  expect(terms).toEqual([
+    "Before",
+    "After",
+    "Measure",
+    "Rules",
+    "Limits",
+    "Grid",
+    "Written",
+    "Identity",
+  ]);
+  expect(screen.getByText("11111111… before.zip").title).toBe(
+    `before.zip\nSHA-256 ${"1".repeat(64)}`,
+  );
+});
