@@ -26,6 +26,14 @@ test("a date that lies off: measured against its truth, its residuals and edges,
   expect(Math.abs(Number(found[2]) - 2 / 3)).toBeLessThan(0.1);
   await desk.getByRole("button", { name: "Move this date" }).click();
   await expect(desk.getByText("This offset is taken off.")).toBeVisible();
+  // What was taken off can be taken back, and taken off again.
+  const moved = desk.getByText(/^moved [\d.]+ cells/);
+  await expect(moved).toBeVisible();
+  await desk.getByRole("button", { name: "Undo" }).click();
+  await expect(moved).toBeHidden();
+  await desk.getByRole("button", { name: "Measure offset" }).click();
+  await desk.getByRole("button", { name: "Move this date" }).click({ timeout: 60_000 });
+  await expect(desk.getByText("This offset is taken off.")).toBeVisible();
   for (const chip of ["Edges", "Aligned"]) {
     await page.getByRole("button", { name: chip, exact: true }).click();
   }

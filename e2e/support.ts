@@ -23,15 +23,25 @@ export async function openStudy(
   return id;
 }
 
-/** Waits until the map has drawn what it has. */
+/** Waits until the maps have drawn what they have, those too that come while it waits. */
 export async function settled(page: Page): Promise<void> {
-  await page.waitForTimeout(500);
-  await expect(page.locator("[data-loading=true]")).toHaveCount(0, { timeout: 60_000 });
-  await page.waitForTimeout(600);
+  const loading = page.locator("[data-loading=true]");
+  for (const rest of [500, 600]) {
+    await page.waitForTimeout(rest);
+    await expect(page.getByText(/^(Loading|The scene is on its way) …$/)).toHaveCount(0, {
+      timeout: 60_000,
+    });
+    await expect(loading).toHaveCount(0, { timeout: 60_000 });
+  }
 }
 
 /** Nothing serious for axe, the accessibility checker. */
 export async function accessible(page: Page): Promise<void> {
+  // A colour that is on its way to another is not one that people see.
+  await page.evaluate(async () => {
+    const moving = document.getAnimations().filter((one) => one instanceof CSSTransition);
+    await Promise.allSettled(moving.map((one) => one.finished));
+  });
   await page.evaluate(
     readFileSync(new URL("../node_modules/axe-core/axe.min.js", import.meta.url), "utf8"),
   );
