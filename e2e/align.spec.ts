@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { encode } from "fast-png";
 import { expect, test } from "@playwright/test";
-import { FIRE, accessible, base, demoFile, openStudy, settled } from "./support";
+import { FIRE, accessible, base, settled, demoFile, jsonOf, openStudy } from "./support";
 
 test("a date that lies off: measured against its truth, its residuals and edges, taken away and moved again", async ({
   page,
@@ -49,27 +49,27 @@ test("a date that lies off: measured against its truth, its residuals and edges,
 test("a picture without position: points clicked in both, a table with residuals, files, undo; then it lies on the map", async ({
   page,
 }) => {
-  const made = (await (
-    await page.request.post(`${base()}/api/studies`, { data: { name: "Sheet", hazard: "other" } })
-  ).json()) as { id: string };
+  const made = await jsonOf<{ id: string }>(
+    page.request.post(`${base()}/api/studies`, { data: { name: "Sheet", hazard: "other" } }),
+  );
   const api = `${base()}/api/studies/${made.id}`;
   const add = async (name: string, body: Buffer | Uint8Array, more: object) => {
-    const unit = (await (
-      await page.request.post(`${api}/uploads?name=${name}`, {
+    const unit = await jsonOf<{ id: string }>(
+      page.request.post(`${api}/uploads?name=${name}`, {
         data: Buffer.from(body),
         headers: { "content-type": "application/octet-stream" },
-      })
-    ).json()) as { id: string };
-    const r = (await (
-      await page.request.post(`${api}/scenes`, { data: { uploadId: unit.id, ...more } })
-    ).json()) as { runId: string };
+      }),
+    );
+    const r = await jsonOf<{ runId: string }>(
+      page.request.post(`${api}/scenes`, { data: { uploadId: unit.id, ...more } }),
+    );
     await expect
       .poll(
         async () =>
           (
-            (await (await page.request.get(`${base()}/api/runs/${r.runId}`)).json()) as {
+            await jsonOf<{
               state: string;
-            }
+            }>(page.request.get(`${base()}/api/runs/${r.runId}`))
           ).state,
         { timeout: 30_000 },
       )

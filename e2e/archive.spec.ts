@@ -1,14 +1,14 @@
 import { expect, test } from "@playwright/test";
-import { accessible, base, openStudy, settled } from "./support";
+import { accessible, base, settled, jsonOf, openStudy } from "./support";
 
 test("from an empty study to a prepared date with the archive alone: search, fetch, join frames, orbit and elevation", async ({
   page,
 }) => {
-  const made = (await (
-    await page.request.post(`${base()}/api/studies`, {
+  const made = await jsonOf<{ id: string }>(
+    page.request.post(`${base()}/api/studies`, {
       data: { name: "From the archive", hazard: "flood", eventAt: "2025-05-12T05:20:00Z" },
-    })
-  ).json()) as { id: string };
+    }),
+  );
   await page.goto(`${base()}/studies/${made.id}/scenes`);
   await page.getByRole("button", { name: "Archive", exact: true }).click();
   await expect(page.getByText("7 results")).toBeVisible();

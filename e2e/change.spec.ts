@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { FIRE, accessible, base, openStudy, settled, shareOf } from "./support";
+import { FIRE, accessible, base, settled, jsonOf, openStudy, shareOf } from "./support";
 
 const km2 = (t: string | null) => Number((t ?? "").replace(/[^\d.]/g, ""));
 /** Journeys here change the fire study's comparison; it is put back as it was. */
@@ -8,9 +8,8 @@ async function kept(
   id: string,
   work: () => Promise<void>,
 ): Promise<void> {
-  const was = (
-    (await (await page.request.get(`${base()}/api/studies/${id}`)).json()) as { compare: object }
-  ).compare;
+  const was = (await jsonOf<{ compare: object }>(page.request.get(`${base()}/api/studies/${id}`)))
+    .compare;
   try {
     await work();
   } finally {
@@ -157,11 +156,11 @@ test("every date by itself: water rises with the event, a date is picked, pins a
   page,
 }) => {
   const id = await openStudy(page, "tally");
-  const pin = (await (
-    await page.request.post(`${base()}/api/studies/${id}/pins`, {
+  const pin = await jsonOf<{ id: string }>(
+    page.request.post(`${base()}/api/studies/${id}/pins`, {
       data: { name: "Mill pond", lon: -20.99, lat: -43.6 },
-    })
-  ).json()) as { id: string };
+    }),
+  );
   try {
     await page.getByRole("radio", { name: "Every date" }).click();
     await expect(page).toHaveURL(/of=dates/);

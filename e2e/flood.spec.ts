@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
-import { accessible, openStudy, settled, shareOf } from "./support";
+import { accessible, settled, jsonOf, openStudy, shareOf } from "./support";
 
 const km2 = (t: string | null) => Number((t ?? "").replace(/[^\d.]/g, ""));
 const MAP = { x: 470, y: 110, width: 440, height: 520 };
@@ -187,9 +187,9 @@ test("write a change map, read its tally, take its files away", async ({ page })
   await expect(page.getByText("was deleted")).toBeVisible();
   expect(
     (
-      (await (
-        await page.request.get(`${process.env.HG_BASE}/api/studies/${id}/change-maps`)
-      ).json()) as unknown[]
+      await jsonOf<unknown[]>(
+        page.request.get(`${process.env.HG_BASE}/api/studies/${id}/change-maps`),
+      )
     ).length,
   ).toBe(1);
 });

@@ -1,13 +1,13 @@
 import { readdirSync } from "node:fs";
 import { expect, test } from "@playwright/test";
-import { FIRE, accessible, base, demoFile, openStudy, settled, shareOf } from "./support";
+import { FIRE, accessible, base, settled, demoFile, jsonOf, openStudy, shareOf } from "./support";
 
 test("bands and their metadata text become one scene: natural colours, a spectrum; what does not belong is named", async ({
   page,
 }) => {
-  const made = (await (
-    await page.request.post(`${base()}/api/studies`, { data: { name: "Bands", hazard: "fire" } })
-  ).json()) as { id: string };
+  const made = await jsonOf<{ id: string }>(
+    page.request.post(`${base()}/api/studies`, { data: { name: "Bands", hazard: "fire" } }),
+  );
   await page.goto(`${base()}/studies/${made.id}/scenes`);
   const all = readdirSync(demoFile("optical"))
     .filter((found) => found.startsWith("HELIO2_L1_20250122"))
@@ -151,11 +151,11 @@ test("the fire in Compare: dNBR between published breaks, pictures under one str
 test("a picture without position is asked about and kept; an index is shown between break points", async ({
   page,
 }) => {
-  const made = (await (
-    await page.request.post(`${base()}/api/studies`, {
+  const made = await jsonOf<{ id: string }>(
+    page.request.post(`${base()}/api/studies`, {
       data: { name: "Loose pictures", hazard: "other" },
-    })
-  ).json()) as { id: string };
+    }),
+  );
   await page.goto(`${base()}/studies/${made.id}/scenes`);
   await page
     .getByLabel("Files", { exact: true })

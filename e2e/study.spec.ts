@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import { FILES } from "@hindglance/world/names";
-import { accessible, base, demoFile, openStudy, settled } from "./support";
+import { accessible, base, settled, demoFile, jsonOf, openStudy } from "./support";
 
 test("by keyboard alone: begin a study, add files, compare", async ({ page }) => {
   await page.goto(base());
@@ -74,11 +74,11 @@ test("by keyboard alone: begin a study, add files, compare", async ({ page }) =>
 });
 
 test("a file that does not say what it is is asked about", async ({ page }) => {
-  const made = (await (
-    await page.request.post(`${base()}/api/studies`, {
+  const made = await jsonOf<{ id: string }>(
+    page.request.post(`${base()}/api/studies`, {
       data: { name: "Questions", hazard: "flood" },
-    })
-  ).json()) as { id: string };
+    }),
+  );
   await page.goto(`${base()}/studies/${made.id}/scenes`);
   const { buildTiff, UTM27S_KEYS, at } = await import("@hindglance/formats/testing/buildTiff");
   await page.getByLabel("Files", { exact: true }).setInputFiles({
@@ -132,7 +132,7 @@ test("scenes: card, stretch, three bands, drawing a study area", async ({ page }
   await expect(page.getByText(/^VV/).last()).toBeVisible();
   await accessible(page);
   const area = (
-    (await (await page.request.get(`${base()}/api/studies/${id}`)).json()) as { studyArea: object }
+    await jsonOf<{ studyArea: object }>(page.request.get(`${base()}/api/studies/${id}`))
   ).studyArea;
   // A picture in sensor geometry does not lie on the map: there the outline is drawn on the
   // footprints.
@@ -154,9 +154,9 @@ test("scenes: card, stretch, three bands, drawing a study area", async ({ page }
   await page.mouse.dblclick(320, 480);
   await expect(page.getByText("The study area is set.")).toBeVisible();
   const drawn = (
-    (await (await page.request.get(`${base()}/api/studies/${id}`)).json()) as {
+    await jsonOf<{
       studyArea: { coordinates: number[][][][] };
-    }
+    }>(page.request.get(`${base()}/api/studies/${id}`))
   ).studyArea;
   expect(drawn.coordinates[0]![0]!.length).toBeGreaterThanOrEqual(5);
   await page.request.patch(`${base()}/api/studies/${id}`, { data: { studyArea: area } });

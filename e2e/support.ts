@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
-import { type Page, expect } from "@playwright/test";
+import { type APIResponse, type Page, expect } from "@playwright/test";
 
 export const base = (): string => process.env.HG_BASE!;
 export const demoFile = (name: string): string =>
@@ -8,16 +8,22 @@ export const demoFile = (name: string): string =>
 export const FLOOD = "Ombrel flood";
 export const FIRE = "Tolm Ridge fire";
 
+/** The body of an answer of the API, as the test says that it is. */
+export const jsonOf = async <T>(response: APIResponse | Promise<APIResponse>): Promise<T> =>
+  JSON.parse(await (await response).text()) as T;
+
 export async function openStudy(
   page: Page,
   stage: string,
   query = "",
   name = FLOOD,
 ): Promise<string> {
-  const all = (await (await page.request.get(`${base()}/api/studies`)).json()) as {
-    id: string;
-    name: string;
-  }[];
+  const all = await jsonOf<
+    {
+      id: string;
+      name: string;
+    }[]
+  >(page.request.get(`${base()}/api/studies`));
   const id = all.find((s) => s.name === name)!.id;
   await page.goto(`${base()}/studies/${id}/${stage}${query}`);
   return id;

@@ -1,6 +1,6 @@
 import { readdirSync } from "node:fs";
 import { type Page, expect, test } from "@playwright/test";
-import { base, demoFile, openStudy, settled } from "./support";
+import { base, settled, demoFile, jsonOf, openStudy } from "./support";
 
 const headline = (page: Page) => page.getByTestId("headline");
 const threshold = (page: Page) => page.getByLabel(/^New water: change/);
@@ -10,7 +10,7 @@ async function emptyStudy(page: Page, name: string): Promise<string> {
   const made = await page.request.post(`${base()}/api/studies`, {
     data: { name, hazard: "flood", eventAt: "2025-05-12T00:00:00Z" },
   });
-  const { id } = (await made.json()) as { id: string };
+  const { id } = await jsonOf<{ id: string }>(made);
   await page.goto(`${base()}/studies/${id}/scenes`);
   return id;
 }
@@ -41,9 +41,9 @@ test("seven files dropped at once on a busy machine: no page breaks, nothing is 
   await expect(page.getByText("Everything is counted inside the white outline.")).toBeVisible();
 
   await expect(async () => {
-    const scenes = (await (
-      await page.request.get(`${base()}/api/studies/${study}/scenes`)
-    ).json()) as { kind: string; imageId: string | null }[];
+    const scenes = await jsonOf<{ kind: string; imageId: string | null }[]>(
+      page.request.get(`${base()}/api/studies/${study}/scenes`),
+    );
     expect(scenes.map((scene) => [scene.kind, scene.imageId !== null]).sort()).toEqual([
       ["elevation", true],
       ["radar", true],
@@ -51,9 +51,9 @@ test("seven files dropped at once on a busy machine: no page breaks, nothing is 
     ]);
   }).toPass({ timeout: 90_000 });
   const zones = await page.request.get(`${base()}/api/studies/${study}/zones`);
-  expect(((await zones.json()) as unknown[]).length).toBe(1);
+  expect((await jsonOf<unknown[]>(zones)).length).toBe(1);
   const orbits = await page.request.get(`${base()}/api/studies/${study}/orbits`);
-  expect(((await orbits.json()) as unknown[]).length).toBe(2);
+  expect((await jsonOf<unknown[]>(orbits)).length).toBe(2);
   const left = await page.request.get(`${base()}/api/studies/${study}/uploads`);
   expect(await left.json()).toEqual([]);
   await expect(page.getByText("This page broke")).toHaveCount(0);

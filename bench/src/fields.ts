@@ -21,14 +21,19 @@ export function sharpSpecks(side: number): Uint8Array {
   return labelled(side, 0.02);
 }
 
+function labelOf(value: number): number {
+  if (value > 0.35) {
+    return 1;
+  }
+  return value < -0.4 ? 2 : 0;
+}
+
 function labelled(side: number, specks: number): Uint8Array {
   const random = generator(5);
   const s = smooth(side, 40, 3);
   const out = new Uint8Array(side * side);
   for (let i = 0; i < out.length; i++) {
-    const value = s[i]!;
-    out[i] =
-      random() < specks ? 1 + Math.floor(random() * 2) : value > 0.35 ? 1 : value < -0.4 ? 2 : 0;
+    out[i] = random() < specks ? 1 + Math.floor(random() * 2) : labelOf(s[i]!);
   }
   return out;
 }

@@ -1,9 +1,8 @@
 import { randomUUID } from "node:crypto";
-import { createReadStream, readdirSync, statSync } from "node:fs";
+import { readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
-import { Readable } from "node:stream";
 import type { OpticalChain } from "@hindglance/core/chain/optical/steps";
-import { bytes, call, ended, memoryTable, upload } from "./server";
+import { bytes, call, ended, megabytes, memoryTable, send, upload } from "./server";
 
 interface Prepare {
   chain: OpticalChain;
@@ -32,6 +31,125 @@ const CHANGES: [keyof OpticalChain, object][] = [
   ["indices", { outputs: [{ name: "NDVI", formula: "(nir - red) / (nir + red)" }] }],
 ];
 
+/** Where the measuring takes place, and how a line of the table is written. */
+interface Bench {
+  base: string;
+  study: string;
+  line(what: string, from: number, more?: string): void;
+}
+
+const overview = async ({ base }: Bench, node: Node): Promise<void> => {
+  const level = Math.max(0, node.levels - 3);
+  await bytes(base, `/nodes/${node.hash}/tiles/${level}/0/0`);
+};
+
+/** Sends the bands and their metadata as one folder; the id of what was uploaded. */
+async function sendBands(bench: Bench, folder: string): Promise<string> {
+  const files = readdirSync(folder).filter((file) => /\.(TIF|txt)$/.test(file));
+  const id = randomUUID();
+  const from = performance.now();
+  for (const file of files) {
+    const place = `name=${file}&folder=${id}&path=${file}`;
+    await send(`${bench.base}/api/studies/${bench.study}/uploads?${place}`, join(folder, file));
+  }
+  const uploaded = await call<{ id: string }>(
+    bench.base,
+    "POST",
+    `/studies/${bench.study}/folders/${id}`,
+  );
+  const sizes = files.map((file) => statSync(join(folder, file)).size);
+  bench.line("upload of the bands", from, megabytes(sizes.reduce((sum, size) => sum + size, 0)));
+  return uploaded.id;
+}
+
+/** Makes a scene of an upload and looks at it for the first time; the scene's id. */
+async function takeIn(bench: Bench, what: string, uploadId: string, more: object): Promise<string> {
+  const from = performance.now();
+  const made = await call<{ scene: { id: string }; runId: string }>(
+    bench.base,
+    "POST",
+    `/studies/${bench.study}/scenes`,
+    { uploadId, ...more },
+  );
+  await ended(bench.base, made.runId);
+  bench.line(`import of ${what}`, from);
+  const seen = performance.now();
+  await overview(bench, await call<Node>(bench.base, "GET", `/scenes/${made.scene.id}/node`));
+  bench.line(`first picture of ${what}`, seen);
+  return made.scene.id;
+}
+
+const put = ({ base, study }: Bench, { chain, exceptions, heldOut }: Prepare): Promise<Prepare> =>
+  call(base, "PUT", `/studies/${study}/prepare?family=optical`, { chain, exceptions, heldOut });
+
+/** Looks at a step after one of its settings changed: the overview, and a tile in full detail. */
+async function look(
+  bench: Bench,
+  first: Prepare,
+  sceneId: string,
+  step: keyof OpticalChain,
+  change: object,
+  when: string,
+): Promise<void> {
+  const from = performance.now();
+  const { chain } = first;
+  await put(bench, { ...first, chain: { ...chain, [step]: { ...chain[step], ...change } } });
+  const { output } = await call<{ output: Node }>(
+    bench.base,
+    "POST",
+    `/studies/${bench.study}/prepare/nodes?family=optical`,
+    { sceneId, step },
+  );
+  const said = performance.now();
+  await overview(bench, output);
+  const over = performance.now();
+  const { width, height } = output.info.grid;
+  const middle = `${Math.floor(height / 1024)}/${Math.floor(width / 1024)}`;
+  await bytes(bench.base, `/nodes/${output.hash}/tiles/0/${middle}`);
+  bench.line(
+    `preview of ${step} ${when}`,
+    from,
+    `setting ${(said - from).toFixed(0)} ms, overview tile ${(over - said).toFixed(0)} ms, full-detail tile ${(performance.now() - over).toFixed(0)} ms`,
+  );
+}
+
+/** Previews of each step, then the whole chain. */
+async function prepareBands(bench: Bench, sceneId: string): Promise<void> {
+  const { base, study } = bench;
+  const first = await call<Prepare>(base, "GET", `/studies/${study}/prepare?family=optical`);
+  for (const [step, change] of CHANGES) {
+    if (FIRST[step]) {
+      await look(bench, first, sceneId, step, FIRST[step], "looked at for the first time");
+    }
+    await look(bench, first, sceneId, step, change, "after a changed setting");
+  }
+  await put(bench, first);
+  const from = performance.now();
+  const run = await call<{ runId: string }>(
+    base,
+    "POST",
+    `/studies/${study}/prepare/runs?family=optical`,
+    {},
+  );
+  await ended(base, run.runId);
+  const { width, height } = first.chain.grid.grid;
+  bench.line(
+    "whole chain: mask, reflectance, dark object, indices",
+    from,
+    `${width} x ${height} cells, ${7 + 1 + first.chain.indices.outputs.length} bands`,
+  );
+}
+
+async function takeGranuleBand(bench: Bench, folder: string, name: string): Promise<void> {
+  const from = performance.now();
+  const uploaded = await upload(bench.base, bench.study, join(folder, name), name);
+  bench.line("upload of the JPEG 2000 band", from, megabytes(statSync(join(folder, name)).size));
+  await takeIn(bench, "the JPEG 2000 band", uploaded.id, {
+    kind: "other",
+    acquiredAt: "2025-01-22T00:00:00Z",
+  });
+}
+
 /**
  * Takes the full-size optical scene and the JPEG 2000 band of a folder through a running server,
  * and prints times and memory. The study it makes is deleted at the end.
@@ -42,120 +160,15 @@ export async function measureOptical(base: string, folder: string): Promise<void
     name: `Large optical ${Date.now()}`,
     hazard: "fire",
   });
-  const overview = async (node: Node) => {
-    const level = Math.max(0, node.levels - 3);
-    await bytes(base, `/nodes/${node.hash}/tiles/${level}/0/0`);
-  };
+  const bench: Bench = { base, study: study.id, line };
   try {
-    const files = readdirSync(folder).filter((file) => /\.(TIF|txt)$/.test(file));
-    const id = randomUUID();
-    let t = performance.now();
-    for (const file of files) {
-      const response = await fetch(
-        `${base}/api/studies/${study.id}/uploads?name=${file}&folder=${id}&path=${file}`,
-        {
-          method: "POST",
-          headers: {
-            "content-type": "application/octet-stream",
-            "content-length": String(statSync(join(folder, file)).size),
-          },
-          body: Readable.toWeb(
-            createReadStream(join(folder, file), { highWaterMark: 1 << 20 }),
-          ) as ReadableStream,
-          duplex: "half",
-        } as RequestInit,
-      );
-      if (!response.ok) {
-        throw new Error(await response.text());
-      }
-    }
-    const uploaded = await call<{ id: string }>(base, "POST", `/studies/${study.id}/folders/${id}`);
-    line(
-      "upload of the bands",
-      t,
-      `${Math.round(files.reduce((s, file) => s + statSync(join(folder, file)).size, 0) / 1e6)} MB`,
-    );
-    const take = async (what: string, uploadId: string, more: object): Promise<string> => {
-      const from = performance.now();
-      const s = await call<{ scene: { id: string }; runId: string }>(
-        base,
-        "POST",
-        `/studies/${study.id}/scenes`,
-        { uploadId, ...more },
-      );
-      await ended(base, s.runId);
-      line(`import of ${what}`, from);
-      const seen = performance.now();
-      const node = await call<Node>(base, "GET", `/scenes/${s.scene.id}/node`);
-      await overview(node);
-      line(`first picture of ${what}`, seen);
-      return s.scene.id;
-    };
-    const sceneId = await take("the bands", uploaded.id, { kind: "optical" });
-    const put = (prepare: Prepare) =>
-      call<Prepare>(base, "PUT", `/studies/${study.id}/prepare?family=optical`, {
-        chain: prepare.chain,
-        exceptions: prepare.exceptions,
-        heldOut: prepare.heldOut,
-      });
-    const first = await call<Prepare>(base, "GET", `/studies/${study.id}/prepare?family=optical`);
-    const look = async (step: keyof OpticalChain, change: object, name: string) => {
-      t = performance.now();
-      await put({
-        ...first,
-        chain: { ...first.chain, [step]: { ...first.chain[step], ...change } },
-      });
-      const { output } = await call<{ output: Node }>(
-        base,
-        "POST",
-        `/studies/${study.id}/prepare/nodes?family=optical`,
-        { sceneId, step },
-      );
-      const said = performance.now();
-      await overview(output);
-      const over = performance.now();
-      await bytes(
-        base,
-        `/nodes/${output.hash}/tiles/0/${Math.floor(output.info.grid.height / 1024)}/${Math.floor(output.info.grid.width / 1024)}`,
-      );
-      line(
-        `preview of ${step} ${name}`,
-        t,
-        `setting ${(said - t).toFixed(0)} ms, overview tile ${(over - said).toFixed(0)} ms, full-detail tile ${(performance.now() - over).toFixed(0)} ms`,
-      );
-    };
-    for (const [step, change] of CHANGES) {
-      if (FIRST[step]) {
-        await look(step, FIRST[step], "looked at for the first time");
-      }
-      await look(step, change, "after a changed setting");
-    }
-    await put(first);
-    t = performance.now();
-    const r = await call<{ runId: string }>(
-      base,
-      "POST",
-      `/studies/${study.id}/prepare/runs?family=optical`,
-      {},
-    );
-    await ended(base, r.runId);
-    line(
-      "whole chain: mask, reflectance, dark object, indices",
-      t,
-      `${first.chain.grid.grid.width} x ${first.chain.grid.grid.height} cells, ${7 + 1 + first.chain.indices.outputs.length} bands`,
-    );
-    t = performance.now();
+    const uploadId = await sendBands(bench, folder);
+    const sceneId = await takeIn(bench, "the bands", uploadId, { kind: "optical" });
+    await prepareBands(bench, sceneId);
     const jp2 = readdirSync(folder).find((file) => file.endsWith(".jp2"));
-    if (!jp2) {
-      return;
+    if (jp2) {
+      await takeGranuleBand(bench, folder, jp2);
     }
-    const j = await upload(base, study.id, join(folder, jp2), jp2);
-    line(
-      "upload of the JPEG 2000 band",
-      t,
-      `${Math.round(statSync(join(folder, jp2)).size / 1e6)} MB`,
-    );
-    await take("the JPEG 2000 band", j.id, { kind: "other", acquiredAt: "2025-01-22T00:00:00Z" });
   } finally {
     stop();
     await call(base, "DELETE", `/studies/${study.id}`);

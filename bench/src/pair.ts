@@ -2,120 +2,156 @@ import { readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { emptySetup, initialRules, type PairHistograms } from "@hindglance/core/change/defaults";
-import { bytes, call, ended, memoryMB, upload } from "./server";
+import { bytes, call, ended, megabytes, memoryMB, upload } from "./server";
 
-/**
- * Takes the two files of a folder through a running server: import, first preview tile, histograms,
- * exact areas, change map
- * with a minimum patch, tally, files. Prints the time of each and the largest memory of all the
- * server's processes together.
- * @param base address of a server on this machine; the study it makes is deleted at the end
- */
-export async function measurePair(base: string, folder: string): Promise<void> {
+/** Where the measuring takes place, and how a line of the table is written. */
+interface Bench {
+  base: string;
+  study: string;
+  line(what: string, from: number, more?: string): void;
+}
+interface Pair {
+  beforeId: string;
+  afterId: string;
+}
+
+/** A table of times, with the largest memory of all the server's processes together. */
+function pairTable(): { line: Bench["line"]; stop(): void } {
   let peak = 0;
   const watch = setInterval(() => {
     peak = Math.max(peak, memoryMB().all);
   }, 200);
-  const line = (what: string, from: number, more = "") =>
-    console.log(
-      `| ${what} | ${((performance.now() - from) / 1000).toFixed(2)} | ${Math.round(peak)} | ${more} |`,
-    );
   console.log(
     "| work | seconds | peak memory of the server so far, MB | |\n| --- | ---: | ---: | --- |",
   );
+  return {
+    line(what, from, more = "") {
+      const seconds = ((performance.now() - from) / 1000).toFixed(2);
+      console.log(`| ${what} | ${seconds} | ${Math.round(peak)} | ${more} |`);
+    },
+    stop: () => clearInterval(watch),
+  };
+}
+
+/** Makes scenes of the files of a folder; the first two are the pair. */
+async function takeIn({ base, study, line }: Bench, folder: string): Promise<Pair> {
+  const names = readdirSync(folder).filter((file) => file.endsWith(".tif"));
+  const scenes: string[] = [];
+  for (const name of names.sort()) {
+    const sent = performance.now();
+    const uploaded = await upload(base, study, join(folder, name), name);
+    line(`upload ${name}`, sent, megabytes(statSync(join(folder, name)).size));
+    const from = performance.now();
+    const { kind, acquiredAt } = uploaded.detail;
+    const made = await call<{ scene: { id: string }; runId: string }>(
+      base,
+      "POST",
+      `/studies/${study}/scenes`,
+      { uploadId: uploaded.id, kind, name, acquiredAt },
+    );
+    await ended(base, made.runId);
+    line("import", from);
+    scenes.push(made.scene.id);
+  }
+  return { beforeId: scenes[0]!, afterId: scenes[1]! };
+}
+
+/** Settings as they are suggested for the pair. */
+async function suggestedSetup({ base, study, line }: Bench, pair: Pair): Promise<ChangeSetup> {
+  const setup: ChangeSetup = {
+    ...emptySetup({ looks: 4.4, hasStudyArea: false, hasElevation: false }),
+    speckle: { filter: "refinedLee", windowCells: 7, looks: 4.4 },
+  };
+  const from = performance.now();
+  const pairHistograms = await call<PairHistograms>(
+    base,
+    "POST",
+    `/studies/${study}/compare/histograms`,
+    { ...pair, setup },
+  );
+  line("histograms of before, after and measure, and suggestions", from);
+  return { ...setup, rules: initialRules(pairHistograms) };
+}
+
+/**
+ * First tiles of settings never asked for before, so that nothing of them is in any cache: the
+ * overview, then a tile in full detail.
+ */
+async function firstTiles(bench: Bench, pair: Pair, setup: ChangeSetup): Promise<void> {
+  const { base, study, line } = bench;
+  for (const looks of [4.41, 5.11]) {
+    const fresh: ChangeSetup = { ...setup, speckle: { ...setup.speckle, looks } };
+    for (const level of [3, 0]) {
+      const from = performance.now();
+      const { stack } = await call<{ stack: { hash: string } }>(
+        base,
+        "POST",
+        `/studies/${study}/compare/nodes`,
+        { ...pair, setup: fresh },
+      );
+      await bytes(base, `/nodes/${stack.hash}/tiles/${level}/1/1`);
+      line(`first preview tile, level ${level}, after a new parameter`, from);
+    }
+  }
+}
+
+async function exactAreas(bench: Bench, pair: Pair, setup: ChangeSetup): Promise<void> {
+  const { base, study, line } = bench;
+  const from = performance.now();
+  const areas = await call<{ runId?: string }>(base, "POST", `/studies/${study}/compare/areas`, {
+    ...pair,
+    setup,
+  });
+  if (areas.runId) {
+    await ended(base, areas.runId);
+  }
+  line("exact areas", from);
+}
+
+/** A change map, and its files. */
+async function writeMap(bench: Bench, pair: Pair, setup: ChangeSetup): Promise<void> {
+  const { base, study, line } = bench;
+  const from = performance.now();
+  const map = await call<{ runId: string }>(base, "POST", `/studies/${study}/change-maps`, {
+    ...pair,
+    setup,
+    name: "Large",
+  });
+  await ended(base, map.runId);
+  line("change map with minimum patch, pyramid and tally", from);
+  const maps = await call<{ id: string }[]>(base, "GET", `/studies/${study}/change-maps`);
+  for (const format of ["cog", "geojson", "csv"]) {
+    const asked = performance.now();
+    const file = await call<{ runId: string }>(base, "POST", `/change-maps/${maps[0]!.id}/files`, {
+      format,
+    });
+    await ended(base, file.runId);
+    line(`file: ${format}`, asked);
+  }
+}
+
+/**
+ * Takes the two files of a folder through a running server: import, first preview tile, histograms,
+ * exact areas, change map with a minimum patch, tally, files. Prints the time of each and the
+ * largest memory of all the server's processes together.
+ * @param base address of a server on this machine; the study it makes is deleted at the end
+ */
+export async function measurePair(base: string, folder: string): Promise<void> {
+  const { line, stop } = pairTable();
   const study = await call<{ id: string }>(base, "POST", "/studies", {
     name: `Large pair ${Date.now()}`,
     hazard: "flood",
     eventAt: "2025-05-12T05:20:00Z",
   });
+  const bench: Bench = { base, study: study.id, line };
   try {
-    const scenes: string[] = [];
-    for (const name of readdirSync(folder)
-      .filter((file) => file.endsWith(".tif"))
-      .sort()) {
-      let t = performance.now();
-      const uploaded = await upload(base, study.id, join(folder, name), name);
-      line(`upload ${name}`, t, `${Math.round(statSync(join(folder, name)).size / 1e6)} MB`);
-      t = performance.now();
-      const s = await call<{ scene: { id: string }; runId: string }>(
-        base,
-        "POST",
-        `/studies/${study.id}/scenes`,
-        {
-          uploadId: uploaded.id,
-          kind: uploaded.detail.kind,
-          name,
-          acquiredAt: uploaded.detail.acquiredAt,
-        },
-      );
-      await ended(base, s.runId);
-      line("import", t);
-      scenes.push(s.scene.id);
-    }
-    const pair = { beforeId: scenes[0]!, afterId: scenes[1]! };
-    let setup: ChangeSetup = {
-      ...emptySetup({ looks: 4.4, hasStudyArea: false, hasElevation: false }),
-      speckle: { filter: "refinedLee", windowCells: 7, looks: 4.4 },
-    };
-    let t = performance.now();
-    const pairHistograms = await call<PairHistograms>(
-      base,
-      "POST",
-      `/studies/${study.id}/compare/histograms`,
-      {
-        ...pair,
-        setup,
-      },
-    );
-    line("histograms of before, after and measure, and suggestions", t);
-    setup = { ...setup, rules: initialRules(pairHistograms) };
-    for (const looks of [4.4, 5.1]) {
-      // A setup never asked before: nothing of it is in any cache. The overview, then a tile in
-      // full detail.
-      const fresh: ChangeSetup = { ...setup, speckle: { ...setup.speckle, looks: looks + 0.01 } };
-      for (const level of [3, 0]) {
-        t = performance.now();
-        const n = await call<{ stack: { hash: string } }>(
-          base,
-          "POST",
-          `/studies/${study.id}/compare/nodes`,
-          { ...pair, setup: fresh },
-        );
-        await bytes(base, `/nodes/${n.stack.hash}/tiles/${level}/1/1`);
-        line(`first preview tile, level ${level}, after a new parameter`, t);
-      }
-    }
-    t = performance.now();
-    const areas = await call<{ runId?: string }>(
-      base,
-      "POST",
-      `/studies/${study.id}/compare/areas`,
-      { ...pair, setup },
-    );
-    if (areas.runId) {
-      await ended(base, areas.runId);
-    }
-    line("exact areas", t);
-    t = performance.now();
-    const map = await call<{ runId: string }>(base, "POST", `/studies/${study.id}/change-maps`, {
-      ...pair,
-      setup,
-      name: "Large",
-    });
-    await ended(base, map.runId);
-    line("change map with minimum patch, pyramid and tally", t);
-    const id = (await call<{ id: string }[]>(base, "GET", `/studies/${study.id}/change-maps`))[0]!
-      .id;
-    for (const format of ["cog", "geojson", "csv"]) {
-      t = performance.now();
-      const file = await call<{ runId: string }>(base, "POST", `/change-maps/${id}/files`, {
-        format,
-      });
-      await ended(base, file.runId);
-      line(`file: ${format}`, t);
-    }
+    const pair = await takeIn(bench, folder);
+    const setup = await suggestedSetup(bench, pair);
+    await firstTiles(bench, pair, setup);
+    await exactAreas(bench, pair, setup);
+    await writeMap(bench, pair, setup);
   } finally {
-    clearInterval(watch);
+    stop();
     await call(base, "DELETE", `/studies/${study.id}`);
   }
 }

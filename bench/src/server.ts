@@ -32,6 +32,26 @@ export async function bytes(base: string, path: string): Promise<void> {
   await response.arrayBuffer();
 }
 
+/** Megabytes as a table shows them. */
+export const megabytes = (size: number): string => `${Math.round(size / 1e6)} MB`;
+
+/** Posts a file to an address. @throws Error with what the server answered otherwise */
+export async function send(address: string, file: string): Promise<Response> {
+  const response = await fetch(address, {
+    method: "POST",
+    headers: {
+      "content-type": "application/octet-stream",
+      "content-length": String(statSync(file).size),
+    },
+    body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream,
+    duplex: "half",
+  } as RequestInit);
+  if (!response.ok) {
+    throw new Error(`upload: ${response.status} ${await response.text()}`);
+  }
+  return response;
+}
+
 /**
  * Sends a file to a study.
  * @throws Error with what the server answered otherwise
@@ -42,22 +62,8 @@ export async function upload(
   file: string,
   name: string,
 ): Promise<{ id: string; detail: { kind: string; acquiredAt: string | null } }> {
-  const response = await fetch(
-    `${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`,
-    {
-      method: "POST",
-      headers: {
-        "content-type": "application/octet-stream",
-        "content-length": String(statSync(file).size),
-      },
-      body: Readable.toWeb(createReadStream(file, { highWaterMark: 1 << 20 })) as ReadableStream,
-      duplex: "half",
-    } as RequestInit,
-  );
-  if (!response.ok) {
-    throw new Error(`upload: ${response.status} ${await response.text()}`);
-  }
-  return (await response.json()) as never;
+  const address = `${base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}`;
+  return (await (await send(address, file)).json()) as never;
 }
 
 /**

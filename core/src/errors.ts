@@ -21,6 +21,10 @@ export class CancelledError extends Error {
   }
 }
 
+/** The code an error carries (of the database, of the file system), or "" where it has none. */
+export const codeOf = (error: unknown): string =>
+  error instanceof Error && "code" in error && typeof error.code === "string" ? error.code : "";
+
 /** What an error says, whatever was thrown. */
 export const messageOf = (error: unknown): string =>
   error instanceof Error ? error.message : String(error);

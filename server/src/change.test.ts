@@ -39,20 +39,17 @@ beforeAll(async () => {
   // Water in columns 20 to 60 on every date; in 60 to 200 after the event; the other date has some
   // of that already, in 60 to 120.
   const dates = [
-    ["b_20250502.tif", 1, [20, 60]],
-    ["a_20250514.tif", 2, [20, 200]],
-    ["o_20250420.tif", 3, [20, 120]],
+    ["b_20250502.tif", "2025-05-02", 1, [20, 60]],
+    ["a_20250514.tif", "2025-05-14", 2, [20, 200]],
+    ["o_20250420.tif", "2025-04-20", 3, [20, 120]],
   ] as const;
   const [before, after, other] = await Promise.all(
-    dates.map(async ([name, seed, dark]) => {
+    dates.map(async ([name, day, seed, dark]) => {
       const x = await testServer.importScene(
         study,
         name,
         radarTiff(width, height, seed, [...dark]),
-        {
-          acquiredAt: `2025-0${name.includes("0420") ? "4-20" : name.includes("0502") ? "5-02" : "5-14"}T18:00:00Z`,
-          kind: "radar",
-        },
+        { acquiredAt: `${day}T18:00:00Z`, kind: "radar" },
       );
       expect((await testServer.ended(x.runId)).state).toBe("done");
       return x.id;

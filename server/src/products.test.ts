@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
 import { sameMission } from "./products/orbits";
-import { TestServer } from "./testing/harness";
+import { TestServer, jsonOf } from "./testing/harness";
 
 let testServer: TestServer;
 let study: string;
@@ -68,7 +68,7 @@ describe("products that cannot be used", () => {
     ],
   ])("%s: a clear error, and nothing is stored", async (_n, make, message) => {
     const response = await send("product.zip", await make());
-    const b = (await response.json()) as { error: { message: string; field: string } };
+    const b = await jsonOf<{ error: { message: string; field: string } }>(response);
     expect(response.status).toBe(422);
     expect(b.error.message).toMatch(message);
     expect(b.error.field).toBe("file");
@@ -77,7 +77,7 @@ describe("products that cannot be used", () => {
   });
   test("a whole product is looked at, and can be left out again", async () => {
     const response = await send("product.zip", await zipOf(safeFiles()));
-    const address = (await response.json()) as { id: string; detail: Record<string, unknown> };
+    const address = await jsonOf<{ id: string; detail: Record<string, unknown> }>(response);
     expect(response.status).toBe(201);
     expect(address.detail).toMatchObject({
       form: "product",
@@ -111,12 +111,12 @@ describe("a picked folder", () => {
       ).toBe(201);
     }
     const response = await post();
-    const address = (await response.json()) as {
+    const address = await jsonOf<{
       id: string;
       name: string;
       sha256: string;
       detail: { form: string };
-    };
+    }>(response);
     expect([response.status, address.name, address.detail.form]).toEqual([
       201,
       "LN1_IW_GRDH_TEST.SAFE",
@@ -145,7 +145,7 @@ describe("a picked folder", () => {
     const response = await post();
     expect([
       response.status,
-      ((await response.json()) as { error: { message: string } }).error.message,
+      (await jsonOf<{ error: { message: string } }>(response)).error.message,
     ]).toEqual([422, expect.stringMatching(/measurement\/ln1-iw-grd-vh-001.tiff/)]);
     expect(await blobs()).toBe(0);
   });
@@ -159,12 +159,12 @@ describe("a picked folder", () => {
 
 describe("orbit files", () => {
   test("are kept once, say what they serve, and can be removed", async () => {
-    const a = (await (await send("a.EOF", Buffer.from(orbitText()))).json()) as {
+    const a = await jsonOf<{
       detail: Record<string, unknown>;
-    };
-    const b = (await (await send("b.EOF", Buffer.from(orbitText()))).json()) as {
+    }>(send("a.EOF", Buffer.from(orbitText())));
+    const b = await jsonOf<{
       detail: Record<string, unknown>;
-    };
+    }>(send("b.EOF", Buffer.from(orbitText())));
     expect(a.detail).toMatchObject({
       form: "orbit",
       mission: "LANTERN-1",
@@ -190,7 +190,7 @@ describe("orbit files", () => {
     const response = await send("x.EOF", Buffer.from(text));
     expect([
       response.status,
-      ((await response.json()) as { error: { message: string } }).error.message,
+      (await jsonOf<{ error: { message: string } }>(response)).error.message,
     ]).toEqual([422, expect.stringMatching(message)]);
   });
   test("missions are matched by name and by short form", () => {
@@ -219,7 +219,7 @@ describe("the chain of a study", () => {
       });
       return [
         response.status,
-        ((await response.json()) as { error?: { field?: string } }).error?.field,
+        (await jsonOf<{ error?: { field?: string } }>(response)).error?.field,
       ];
     };
     expect(await put({ looks: { on: true, rangeLooks: 0, azimuthLooks: 1 } })).toEqual([

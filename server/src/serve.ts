@@ -22,6 +22,14 @@ export interface Running {
   close(): Promise<void>;
 }
 
+/** The port that a server listens on. @throws Error where it listens on none */
+function portOf(address: ReturnType<Server["address"]>): number {
+  if (address === null || typeof address === "string") {
+    throw new Error("The server listens on no port");
+  }
+  return address.port;
+}
+
 /** Starts the API on a migrated database. Workers are separate processes; see main.ts. */
 export async function serve(config: Config, previewScript: string): Promise<Running> {
   const log = pino({ level: config.logLevel });
@@ -56,7 +64,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
       error ? reject(error) : resolve(s),
     );
   });
-  const port = (server.address() as { port: number }).port;
+  const port = portOf(server.address());
   hosts = [
     ...new Set([
       `${config.host}:${port}`,

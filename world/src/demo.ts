@@ -28,7 +28,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     headers: raw
       ? { "content-type": "application/octet-stream" }
       : { "content-type": "application/json" },
-    body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body),
+    body: raw ? new Uint8Array(body) : JSON.stringify(body),
   });
   const text = await response.text();
   if (!response.ok) {

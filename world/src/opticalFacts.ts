@@ -228,14 +228,14 @@ const classes = labelCells(
     )
   ).bands[0]!,
 );
+// The classes of the preset run from high to low; the truth's severities from unburned to high.
+const SEVERITY_OF_CLASS = [0, 3, 2, 2, 1];
 const matrix = Array.from({ length: 4 }, () => [0, 0, 0, 0]);
 const water = (i: number) =>
   ground.cover[(Math.floor(i / grid.width) * 3 + 1) * 2400 + (i % grid.width) * 3 + 1] === 1;
 classes.forEach((value, i) => {
   if (value !== 255 && !water(i)) {
-    matrix[value === 1 ? 3 : value === 2 || value === 3 ? 2 : value === 4 ? 1 : 0]![
-      severity[i]!
-    ]!++;
+    matrix[SEVERITY_OF_CLASS[value] ?? 0]![severity[i]!]!++;
   }
 });
 const sum = (a: number[]) => a.reduce((x, y) => x + y, 0);

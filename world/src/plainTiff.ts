@@ -11,6 +11,14 @@ export interface PlainTiff {
   extra?: [tag: number, type: 2 | 3 | 4 | 12, values: number[]][];
 }
 
+/** TIFF's code of the kind of number: 1 unsigned, 2 signed, 3 floating point. */
+function sampleFormat({ float, signed }: PlainTiff): 1 | 2 | 3 {
+  if (float) {
+    return 3;
+  }
+  return signed ? 2 : 1;
+}
+
 /** Directory of such a file; the rows follow at once. */
 export function plainTiffHeader(plainTiff: PlainTiff): Uint8Array {
   const row = (plainTiff.width * plainTiff.bits) / 8;
@@ -24,7 +32,7 @@ export function plainTiffHeader(plainTiff: PlainTiff): Uint8Array {
     [277, 3, [1]],
     [278, 4, [1]],
     [279, 4, new Array<number>(plainTiff.height).fill(row)],
-    [339, 3, [plainTiff.float ? 3 : plainTiff.signed ? 2 : 1]],
+    [339, 3, [sampleFormat(plainTiff)]],
     ...(plainTiff.extra ?? []),
   ];
   fields[5]![2] = new Array<number>(plainTiff.height).fill(0);

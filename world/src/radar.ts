@@ -153,7 +153,8 @@ function illumination(z: Float32Array): Float32Array {
         (z[Math.max(0, r - 2) * WIDTH + c]! - z[Math.min(HEIGHT - 1, r + 2) * WIDTH + c]!) / 40;
       const local = (cos - dx * sin) / Math.sqrt(1 + dx * dx + dy * dy);
       horizon -= fall;
-      out[i] = z[i]! < horizon ? 0 : local <= 0 ? 0.004 : Math.min(6, (local / cos) ** 2.4);
+      const lit = local <= 0 ? 0.004 : Math.min(6, (local / cos) ** 2.4);
+      out[i] = z[i]! < horizon ? 0 : lit;
       horizon = Math.max(horizon, z[i]!);
     }
   }

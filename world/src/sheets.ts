@@ -42,13 +42,14 @@ export const SHEETS = {
 export function placeOn(sheet: Sheet, col: number, row: number): [number, number] {
   const a = (sheet.turnDeg * Math.PI) / 180;
   const across = ((col - sheet.width / 2) * sheet.metres[0]) / 1000;
-  const value = ((row - sheet.height / 2) * sheet.metres[1]) / 1000;
+  const down = ((row - sheet.height / 2) * sheet.metres[1]) / 1000;
   return [
-    sheet.x + across * Math.cos(a) - value * Math.sin(a),
-    sheet.y + across * Math.sin(a) + value * Math.cos(a),
+    sheet.x + across * Math.cos(a) - down * Math.sin(a),
+    sheet.y + across * Math.sin(a) + down * Math.cos(a),
   ];
 }
 
+const FRAME = [60, 50, 44];
 const INK: Record<number, [number, number, number]> = {
   [COVER.water]: [168, 201, 214],
   [COVER.reed]: [205, 222, 190],
@@ -61,69 +62,76 @@ const INK: Record<number, [number, number, number]> = {
   [COVER.airfield]: [224, 220, 214],
 };
 
+/** The cell of the ground below a place given in kilometres; −1 beyond it. */
+function cellAt([x, y]: [number, number]): number {
+  const c = Math.floor(x * 100);
+  const r = Math.floor(y * 100);
+  return c >= 0 && r >= 0 && c < WIDTH && r < HEIGHT ? r * WIDTH + c : -1;
+}
+
+/** Ink between a cell and its neighbours to the right and below: shore, contour, hedge, or cover. */
+function inkAt(ground: Ground, own: number, right: number, below: number): readonly number[] {
+  const differs = (of: (cell: number) => number | boolean) =>
+    of(own) !== of(right) || of(own) !== of(below);
+  if (differs((cell) => ground.cover[cell] === COVER.water)) {
+    return [40, 84, 112];
+  }
+  if (differs((cell) => Math.floor(ground.elevation[cell]! / 40))) {
+    return [186, 140, 96];
+  }
+  if (ground.field[own] !== ground.field[right] && ground.cover[own] === COVER.crop) {
+    return [222, 210, 180];
+  }
+  return INK[ground.cover[own]!]!;
+}
+
+/** White paper around the map of the drawn sheet, in cells. */
+const RIM = 12;
+
+/** The drawn sheet, three bytes a cell. */
+function draw(sheet: Sheet, ground: Ground): Uint8Array {
+  const { width, height } = sheet;
+  const rgb = new Uint8Array(width * height * 3).fill(250);
+  for (let r = RIM; r < height - RIM; r++) {
+    for (let c = RIM; c < width - RIM; c++) {
+      const own = cellAt(placeOn(sheet, c + 0.5, r + 0.5));
+      const right = cellAt(placeOn(sheet, c + 1.5, r + 0.5));
+      const below = cellAt(placeOn(sheet, c + 0.5, r + 1.5));
+      if (own < 0 || right < 0 || below < 0) {
+        continue;
+      }
+      const framed = r === RIM || c === RIM || r === height - RIM - 1 || c === width - RIM - 1;
+      rgb.set(framed ? FRAME : inkAt(ground, own, right, below), (r * width + c) * 3);
+    }
+  }
+  return rgb;
+}
+
+/** The grey scan, a byte a cell: covers in greys with grain, darker uphill. */
+function scanned(sheet: Sheet, ground: Ground): Uint8Array {
+  const grey = new Uint8Array(sheet.width * sheet.height).fill(255);
+  for (let r = 0; r < sheet.height; r++) {
+    for (let c = 0; c < sheet.width; c++) {
+      const i = cellAt(placeOn(sheet, c + 0.5, r + 0.5));
+      if (i >= 0) {
+        const [red, green, blue] = INK[ground.cover[i]!]!;
+        const tone = ground.cover[i] === COVER.water ? 60 : (red + green + blue) / 3 - 30;
+        const light = tone + 14 * noise(c / 3, r / 3, 5) - 0.08 * ground.elevation[i]!;
+        grey[r * sheet.width + c] = Math.max(0, Math.min(255, light));
+      }
+    }
+  }
+  return grey;
+}
+
 /**
  * The drawn sheet (covers in pale ink, shores, contours every 40 m, a frame) and the grey scan, as
  * PNG.
  */
 export function writeSheets(folder: string, ground: Ground): void {
   mkdirSync(folder, { recursive: true });
-  const cellAt = (x: number, y: number) => {
-    const c = Math.floor(x * 100);
-    const r = Math.floor(y * 100);
-    return c >= 0 && r >= 0 && c < WIDTH && r < HEIGHT ? r * WIDTH + c : -1;
-  };
-  const drawn: Sheet = SHEETS.drawn;
-  const rgb = new Uint8Array(drawn.width * drawn.height * 3).fill(250);
-  const scan: Sheet = SHEETS.scan;
-  const grey = new Uint8Array(scan.width * scan.height).fill(255);
-  for (let r = 12; r < drawn.height - 12; r++) {
-    for (let c = 12; c < drawn.width - 12; c++) {
-      const i = cellAt(...placeOn(drawn, c + 0.5, r + 0.5));
-      const j = cellAt(...placeOn(drawn, c + 1.5, r + 0.5));
-      const k = cellAt(...placeOn(drawn, c + 0.5, r + 1.5));
-      const offset = (r * drawn.width + c) * 3;
-      const rim = r === 12 || c === 12 || r === drawn.height - 13 || c === drawn.width - 13;
-      if (i < 0 || j < 0 || k < 0) {
-        continue;
-      }
-      const step = (n: number) => Math.floor(ground.elevation[n]! / 40);
-      const wet = (n: number) => ground.cover[n] === COVER.water;
-      let line: number[];
-      if (wet(i) !== wet(j) || wet(i) !== wet(k)) {
-        line = [40, 84, 112];
-      } else if (step(i) !== step(j) || step(i) !== step(k)) {
-        line = [186, 140, 96];
-      } else if (ground.field[i] !== ground.field[j] && ground.cover[i] === COVER.crop) {
-        line = [222, 210, 180];
-      } else {
-        line = INK[ground.cover[i]!]!;
-      }
-      rgb.set(rim ? [60, 50, 44] : line, offset);
-    }
-  }
-  for (let r = 0; r < scan.height; r++) {
-    for (let c = 0; c < scan.width; c++) {
-      const i = cellAt(...placeOn(scan, c + 0.5, r + 0.5));
-      if (i >= 0) {
-        const [a, b, blue] = INK[ground.cover[i]!]!;
-        grey[r * scan.width + c] = Math.max(
-          0,
-          Math.min(
-            255,
-            (ground.cover[i] === COVER.water ? 60 : (a + b + blue) / 3 - 30) +
-              14 * noise(c / 3, r / 3, 5) -
-              0.08 * ground.elevation[i]!,
-          ),
-        );
-      }
-    }
-  }
-  writeFileSync(
-    join(folder, drawn.file),
-    encode({ width: drawn.width, height: drawn.height, data: rgb, channels: 3 }),
-  );
-  writeFileSync(
-    join(folder, scan.file),
-    encode({ width: scan.width, height: scan.height, data: grey, channels: 1 }),
-  );
+  const save = ({ file, width, height }: Sheet, data: Uint8Array, channels: 1 | 3) =>
+    writeFileSync(join(folder, file), encode({ width, height, data, channels }));
+  save(SHEETS.drawn, draw(SHEETS.drawn, ground), 3);
+  save(SHEETS.scan, scanned(SHEETS.scan, ground), 1);
 }

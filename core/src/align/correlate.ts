@@ -64,11 +64,9 @@ export class Correlator {
           column || value ? Math.exp(-(fx * fx + fy * fy) / (2 * SIGMA * SIGMA)) : 0;
       }
     }
-    [this.a, this.b, this.c] = [0, 1, 2].map(() => new Float64Array(2 * n * n)) as [
-      Float64Array,
-      Float64Array,
-      Float64Array,
-    ];
+    this.a = new Float64Array(2 * n * n);
+    this.b = new Float64Array(2 * n * n);
+    this.c = new Float64Array(2 * n * n);
     this.line = new Float64Array(2 * n);
     this.lineOut = new Float64Array(2 * n);
   }

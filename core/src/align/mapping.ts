@@ -1,3 +1,5 @@
+import { isFiniteNumber, isRecord } from "../values";
+
 /**
  * Where a place of the map lies in another frame: a polynomial of order 0 to 3, or a thin plate
  * spline, in coordinates that are centred and scaled so that
@@ -80,35 +82,32 @@ export function pathFunction(path: Path): (x: number, y: number) => [number, num
 }
 
 const MOST_POINTS = 2000;
+const isList = (value: unknown, length: number): boolean =>
+  Array.isArray(value) && value.length === length && value.every(Number.isFinite);
+const isPair = (value: unknown): boolean => isList(value, 2);
+const isOrder = (value: unknown): value is 0 | 1 | 2 | 3 =>
+  value === 0 || value === 1 || value === 2 || value === 3;
 /** Whether something is a path: for what comes from outside. */
 export function isPath(value: unknown): value is Path {
-  const path = value as Path;
-  const pair = (eachValue: unknown): boolean =>
-    Array.isArray(eachValue) && eachValue.length === 2 && eachValue.every(Number.isFinite);
-  const list = (candidate: unknown, n: number): boolean =>
-    Array.isArray(candidate) && candidate.length === n && candidate.every(Number.isFinite);
   if (
-    typeof path !== "object" ||
-    path === null ||
-    !pair(path.centre) ||
-    !(path.scale > 0) ||
-    !Number.isFinite(path.scale)
+    !isRecord(value) ||
+    !isPair(value.centre) ||
+    !(isFiniteNumber(value.scale) && value.scale > 0)
   ) {
     return false;
   }
-  if (path.kind === "polynomial") {
-    return (
-      [0, 1, 2, 3].includes(path.order) &&
-      list(path.x, TERMS[path.order]) &&
-      list(path.y, TERMS[path.order])
-    );
+  if (value.kind === "polynomial") {
+    const terms = isOrder(value.order) ? TERMS[value.order] : NaN;
+    return isList(value.x, terms) && isList(value.y, terms);
   }
+  if (value.kind !== "spline" || !Array.isArray(value.at)) {
+    return false;
+  }
+  const weights = value.at.length + 3;
   return (
-    path.kind === "spline" &&
-    Array.isArray(path.at) &&
-    path.at.length <= MOST_POINTS &&
-    path.at.every(pair) &&
-    list(path.x, path.at.length + 3) &&
-    list(path.y, path.at.length + 3)
+    value.at.length <= MOST_POINTS &&
+    value.at.every(isPair) &&
+    isList(value.x, weights) &&
+    isList(value.y, weights)
   );
 }

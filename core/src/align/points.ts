@@ -19,6 +19,9 @@ export const LEAST_POINTS: Record<PointModel, number> = {
   spline: 3,
 };
 
+/** Order of a polynomial. */
+const ORDERS = { polynomial1: 1, polynomial2: 2, polynomial3: 3 } as const;
+
 /** Numbers that a model is free in; a spline bends to any number of points. */
 const FREE: Record<PointModel, number> = {
   similarity: 4,
@@ -196,7 +199,7 @@ function lay(
   if (model === "spline") {
     return { kind: "spline", centre, scale, at, ...spline(points, at, smoothing) };
   }
-  const order = Number(model.at(-1)) as 1 | 2 | 3;
+  const order = ORDERS[model];
   const design = new Matrix(at.map(([across, value]) => termsOf(order, across, value)));
   const svd = new SingularValueDecomposition(design, { autoTranspose: true });
   if (design.columns !== TERMS[order] || svd.condition > 1e9) {
@@ -217,10 +220,11 @@ function similarity(
     [value, across, 0, 1],
   ]);
   const svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
-  const [a, b, c, delta] = svd
-    .solve(Matrix.columnVector(points.flatMap((point) => [point.from[0], up * point.from[1]])))
-    .getColumn(0) as [number, number, number, number];
-  return { x: [c, a, -b], y: [up * delta, up * b, up * a] };
+  const solved = svd.solve(
+    Matrix.columnVector(points.flatMap((point) => [point.from[0], up * point.from[1]])),
+  );
+  const [a, b, c, e] = [0, 1, 2, 3].map((row) => solved.get(row, 0));
+  return { x: [c!, a!, -b!], y: [up * e!, up * b!, up * a!] };
 }
 
 function spline(

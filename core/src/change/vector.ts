@@ -42,7 +42,8 @@ export function changeDirection(
     const x = a0[i]! - b0[i]!;
     const y = a1[i]! - b1[i]!;
     const degrees = (atan2(y, x) * 180) / PI;
-    out[i] = x === 0 && y === 0 ? NaN : degrees < 0 ? degrees + 360 : degrees;
+    const turned = degrees < 0 ? degrees + 360 : degrees;
+    out[i] = x === 0 && y === 0 ? NaN : turned;
   }
 }
 

@@ -1,6 +1,12 @@
 import { WGS84 } from "./ellipsoid";
 
 export type Vec3 = [number, number, number];
+/** A vector made of another's numbers, one by one; `k` is 0, 1 or 2. */
+export const mapVec = (vector: Vec3, map: (x: number, k: number) => number): Vec3 => [
+  map(vector[0], 0),
+  map(vector[1], 1),
+  map(vector[2], 2),
+];
 const DEG = Math.PI / 180;
 const { a, e2 } = WGS84;
 const b = a * Math.sqrt(1 - e2);

@@ -1,4 +1,5 @@
-import { CancelledError, InputError } from "../errors";
+import { ValidationError } from "yup";
+import { CancelledError, InputError, messageOf } from "../errors";
 import { BLOCK, type Window, intersect, levelGrid } from "../grid/grid";
 import { type Block, crop, emptyCells } from "../raster/block";
 import type { ProductLuts } from "../radar/luts";
@@ -340,10 +341,10 @@ function checkedParams(step: Step, params: Record<string, unknown>): object {
   try {
     return step.params.validateSync(params, { strict: true, abortEarly: true });
   } catch (error) {
-    const value = error as { path?: string; message: string };
+    const path = error instanceof ValidationError ? error.path : undefined;
     throw new InputError(
-      `${step.title}: ${value.message}`,
-      value.path ? `params.${value.path}` : "params",
+      `${step.title}: ${messageOf(error)}`,
+      path ? `params.${path}` : "params",
     );
   }
 }

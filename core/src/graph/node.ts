@@ -1,5 +1,6 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
+import { isRecord } from "../values";
 
 /** An image as the step that makes it, its parameters, and the images it is made from. */
 export interface NodeSpec {
@@ -33,11 +34,11 @@ export function canonicalJson(value: unknown): string {
   if (Array.isArray(value)) {
     return `[${value.map(canonicalJson).join(",")}]`;
   }
-  if (value && typeof value === "object") {
+  if (isRecord(value)) {
     return `{${Object.keys(value)
       .sort()
-      .filter((k) => (value as Record<string, unknown>)[k] !== undefined)
-      .map((k) => `${JSON.stringify(k)}:${canonicalJson((value as Record<string, unknown>)[k])}`)
+      .filter((k) => value[k] !== undefined)
+      .map((k) => `${JSON.stringify(k)}:${canonicalJson(value[k])}`)
       .join(",")}}`;
   }
   return JSON.stringify(value) ?? "null";

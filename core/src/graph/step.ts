@@ -51,8 +51,12 @@ export interface ParamsSchema<P> {
   validateSync(value: unknown, options?: { strict?: boolean; abortEarly?: boolean }): P;
 }
 
-/** One step of the graph. `P`: its parameters, `S`: what it gathers. */
-export interface Step<P extends object = object, S extends StepState = StepState> {
+/** One step of the graph. `P`: its parameters, `S`: what it gathers, `Part`: what it gathers of a strip. */
+export interface Step<
+  P extends object = object,
+  S extends StepState = StepState,
+  Part extends StepState = S,
+> {
   readonly kind: string;
   /** Raised whenever the same parameters give other cells than before. */
   readonly version: number;
@@ -82,8 +86,8 @@ export interface Step<P extends object = object, S extends StepState = StepState
    * the order of the strips. Kept by the node's hash.
    */
   gather?: {
-    strip(ask: Asker, strip: Window, ctx: StepContext<P, S>): Promise<StepState>;
-    merge(parts: readonly StepState[], ctx: StepContext<P, S>): S;
+    strip(ask: Asker, strip: Window, ctx: StepContext<P, S>): Promise<Part>;
+    merge(parts: readonly Part[], ctx: StepContext<P, S>): S;
   };
   /**
    * What was found, for people to read; null when there is nothing to tell. Takes what `gather`

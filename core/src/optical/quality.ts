@@ -24,7 +24,8 @@ export function maskByQuality(quality: Float32Array, mask: number, out: Uint8Arr
   const fill = (mask & 1) !== 0;
   for (let i = 0; i < quality.length; i++) {
     const bits = quality[i]!;
-    out[i] = bits === bits ? ((bits & mask) !== 0 ? 1 : 0) : fill ? 1 : 0;
+    const flagged = bits === bits ? (bits & mask) !== 0 : fill;
+    out[i] = flagged ? 1 : 0;
   }
 }
 

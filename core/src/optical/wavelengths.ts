@@ -16,6 +16,17 @@ export const COLOURS = {
   thermal: [10900, 1500],
 } as const;
 export type Colour = keyof typeof COLOURS;
+const COLOUR_NAMES = [
+  "coastal",
+  "blue",
+  "green",
+  "red",
+  "redEdge",
+  "nir",
+  "swir1",
+  "swir2",
+  "thermal",
+] as const satisfies readonly Colour[];
 
 /**
  * The band of an image that comes nearest to a colour, by wavelength and never by its number; −1
@@ -38,13 +49,15 @@ export function bandOfColour(bands: readonly BandInfo[], colour: Colour): number
 
 /** The colour that a band is; null when it is none of them. */
 export function colourOf(band: BandInfo): Colour | null {
-  const near = (Object.entries(COLOURS) as [Colour, readonly [number, number]][])
-    .filter(([, [m, r]]) => band.wavelengthNm !== undefined && Math.abs(band.wavelengthNm - m) <= r)
-    .sort(
-      (point, other) =>
-        Math.abs(band.wavelengthNm! - point[1][0]) - Math.abs(band.wavelengthNm! - other[1][0]),
-    );
-  return near[0]?.[0] ?? null;
+  const { wavelengthNm } = band;
+  if (wavelengthNm === undefined) {
+    return null;
+  }
+  const distance = (colour: Colour) => Math.abs(wavelengthNm - COLOURS[colour][0]);
+  const near = COLOUR_NAMES
+    .filter((colour) => distance(colour) <= COLOURS[colour][1])
+    .sort((a, b) => distance(a) - distance(b));
+  return near[0] ?? null;
 }
 
 /** Ready combinations of three bands as red, green and blue, by colour. */
@@ -81,5 +94,6 @@ export function bandsOfCombination(
 ): [number, number, number] | null {
   const c = COMBINATIONS.find((x) => x.id === id);
   const found = c?.bands.map((band) => bandOfColour(bands, band));
-  return found && found.every((i) => i >= 0) ? (found as [number, number, number]) : null;
+  const [red, green, blue] = found ?? [];
+  return found?.every((i) => i >= 0) ? [red!, green!, blue!] : null;
 }

@@ -18,6 +18,17 @@ const values = Float32Array.from({ length: width * height }, (_v, i) =>
   i % 11 === 0 ? NaN : random() * 10,
 );
 const heights = Float32Array.from({ length: width * height }, () => 100 * random());
+/** The neighbours that share a side first, then those that share a corner. */
+const AROUND = [
+  [1, 0],
+  [-1, 0],
+  [0, 1],
+  [0, -1],
+  [1, 1],
+  [1, -1],
+  [-1, 1],
+  [-1, -1],
+];
 test.each([4, 8] as const)(
   "means of patches with %i neighbours equal those of their cells, rows given in parts",
   (neighbours) => {
@@ -50,20 +61,7 @@ test.each([4, 8] as const)(
       for (let at = 0; at < cells.length; at++) {
         const c = cells[at]! % width;
         const r = Math.floor(cells[at]! / width);
-        for (const [dc, dr] of [
-          [1, 0],
-          [-1, 0],
-          [0, 1],
-          [0, -1],
-          ...(neighbours === 8
-            ? [
-                [1, 1],
-                [1, -1],
-                [-1, 1],
-                [-1, -1],
-              ]
-            : []),
-        ]) {
+        for (const [dc, dr] of AROUND.slice(0, neighbours)) {
           const x = c + dc!;
           const y = r + dr!;
           const j = y * width + x;

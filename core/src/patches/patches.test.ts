@@ -70,6 +70,13 @@ function random(
   return a;
 }
 
+/** Cells that touch a cell: by a side, or by a corner too. */
+const around = (c: number, r: number, n: 4 | 8): [number, number][] =>
+  [-1, 0, 1]
+    .flatMap((dr) => [-1, 0, 1].map((dc): [number, number] => [dc, dr]))
+    .filter(([dc, dr]) => (dc !== 0 || dr !== 0) && (n === 8 || dc === 0 || dr === 0))
+    .map(([dc, dr]) => [c + dc, r + dr]);
+
 /** Flood fill, one cell at a time: an independent labelling. */
 function floodFill(cells: Uint8Array, w: number, h: number, n: 4 | 8): Int32Array {
   const id = new Int32Array(w * h).fill(-1);
@@ -84,21 +91,11 @@ function floodFill(cells: Uint8Array, w: number, h: number, n: 4 | 8): Int32Arra
       const k = stack.pop()!;
       const c = k % w;
       const r = (k - c) / w;
-      for (let dr = -1; dr <= 1; dr++) {
-        for (let dc = -1; dc <= 1; dc++) {
-          if ((!dr && !dc) || (n === 4 && dr && dc)) {
-            continue;
-          }
-          const cc = c + dc;
-          const rr = r + dr;
-          if (cc < 0 || rr < 0 || cc >= w || rr >= h) {
-            continue;
-          }
-          const m = rr * w + cc;
-          if (id[m] === -1 && cells[m] === cells[k]) {
-            id[m] = next;
-            stack.push(m);
-          }
+      for (const [cc, rr] of around(c, r, n)) {
+        const m = rr * w + cc;
+        if (cc >= 0 && rr >= 0 && cc < w && rr < h && id[m] === -1 && cells[m] === cells[k]) {
+          id[m] = next;
+          stack.push(m);
         }
       }
     }
@@ -232,9 +229,8 @@ test("majority equals counting every window; ties keep the own class, nodata sta
         .filter(([, k]) => k === most)
         .map(([value]) => value)
         .sort((a, b) => a - b);
-      expect(out[r * w + c]).toBe(
-        own === CLASS_NODATA ? CLASS_NODATA : best.includes(own) ? own : best[0],
-      );
+      const stays = own === CLASS_NODATA || best.includes(own);
+      expect(out[r * w + c]).toBe(stays ? own : best[0]);
     }
   }
 });

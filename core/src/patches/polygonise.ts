@@ -158,22 +158,10 @@ class Tracer {
         this.done[k >> 3]! |= 1 << (k & 7);
       }
       // Ahead on the left hand and ahead on the right hand, seen from the end of the side.
-      const [ac, ar] =
-        direction === 0
-          ? [c - 1, r]
-          : direction === 1
-            ? [c, r + 1]
-            : direction === 2
-              ? [c + 1, r]
-              : [c, r - 1];
-      const [bc, br] =
-        direction === 0
-          ? [c - 1, r - 1]
-          : direction === 1
-            ? [c - 1, r + 1]
-            : direction === 2
-              ? [c + 1, r + 1]
-              : [c + 1, r - 1];
+      const ac = c + AHEAD_LEFT.columns[direction]!;
+      const ar = r + AHEAD_LEFT.rows[direction]!;
+      const bc = c + AHEAD_RIGHT.columns[direction]!;
+      const br = r + AHEAD_RIGHT.rows[direction]!;
       if (!this.same(ac, ar, value)) {
         ring.push(this.corner(c, r, direction));
         direction = (direction + 1) & 3;
@@ -204,6 +192,13 @@ class Tracer {
     return [c + 1, r];
   }
 }
+
+/**
+ * From a cell to the one ahead of it and to the one ahead on its right hand, by direction walked:
+ * west, south, east, north.
+ */
+const AHEAD_LEFT = { columns: [-1, 0, 1, 0], rows: [0, 1, 0, -1] } as const;
+const AHEAD_RIGHT = { columns: [-1, -1, 1, 1], rows: [-1, 1, 1, -1] } as const;
 
 /** Cuts an open ring into simple closed rings wherever a corner occurs a second time. */
 function splitAtRepeats(ring: Ring): Ring[] {

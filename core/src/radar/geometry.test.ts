@@ -1,4 +1,4 @@
-import { fromEcef, norm, sub, toEcef, type Vec3 } from "../geodesy/ecef";
+import { fromEcef, mapVec, norm, sub, toEcef, type Vec3 } from "../geodesy/ecef";
 import { utm } from "../geodesy/crs";
 import { egm96 } from "../geodesy/egm96";
 import { northUp } from "../grid/grid";
@@ -91,7 +91,7 @@ describe("orbit", () => {
       const behind = truth.at(t - data).velocity;
       expect(norm(sub(got.position, point.position))).toBeLessThan(1e-3);
       expect(
-        norm(sub(got.acceleration, sub(ahead, behind).map((x) => x / (2 * data)) as Vec3)),
+        norm(sub(got.acceleration, mapVec(sub(ahead, behind), (x) => x / (2 * data)))),
       ).toBeLessThan(1e-4);
     }
   });
@@ -124,23 +124,21 @@ describe("range-Doppler", () => {
       const s = truth.at(t);
       const range = NEAR + 4000 + random() * 25000;
       const angle = 0.55 + 0.1 * random();
-      const value = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
-      const r = s.position.map((x) => x / norm(s.position)) as Vec3;
+      const value = mapVec(s.velocity, (x) => x / norm(s.velocity));
+      const r = mapVec(s.position, (x) => x / norm(s.position));
       const up = sub(
         r,
-        value.map((x) => x * (r[0] * value[0] + r[1] * value[1] + r[2] * value[2])) as Vec3,
+        mapVec(value, (x) => x * (r[0] * value[0] + r[1] * value[1] + r[2] * value[2])),
       );
       const n = norm(up);
-      const e = up.map((x) => x / n) as Vec3;
+      const e = mapVec(up, (x) => x / n);
       const side: Vec3 = [
         value[1] * e[2] - value[2] * e[1],
         value[2] * e[0] - value[0] * e[2],
         value[0] * e[1] - value[1] * e[0],
       ];
       const at = rd.locate(
-        s.position.map(
-          (x, i) => x + range * (-Math.cos(angle) * e[i]! + Math.sin(angle) * side[i]!),
-        ) as Vec3,
+        mapVec(s.position, (x, i) => x + range * (-Math.cos(angle) * e[i]! + Math.sin(angle) * side[i]!)),
       );
       expect(at.line).toBeCloseTo((t + 1.8) / 0.0015, 2);
       expect(at.slantRangeM).toBeCloseTo(range, 3);

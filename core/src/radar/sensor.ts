@@ -1,5 +1,5 @@
 import { InputError } from "../errors";
-import { type Vec3, dot, norm, sub, toEcef } from "../geodesy/ecef";
+import { type Vec3, dot, mapVec, norm, sub, toEcef } from "../geodesy/ecef";
 import { LONLAT, transformer } from "../geodesy/crs";
 import { type Grid, toCell, toMap } from "../grid/grid";
 import { Orbit, type StateVector } from "./orbit";
@@ -166,8 +166,8 @@ export class RangeDoppler {
     const a2 = (6378137 + height) ** 2;
     const b2 = (6356752.314245179 + height) ** 2;
     // Start below the satellite on the look side.
-    const up = s.position.map((value) => value / norm(s.position)) as Vec3;
-    const value = s.velocity.map((x) => x / norm(s.velocity)) as Vec3;
+    const up = mapVec(s.position, (value) => value / norm(s.position));
+    const value = mapVec(s.velocity, (x) => x / norm(s.velocity));
     const side: Vec3 = [
       value[1] * up[2] - value[2] * up[1],
       value[2] * up[0] - value[0] * up[2],
@@ -177,9 +177,7 @@ export class RangeDoppler {
     const h = norm(s.position) - 6371000;
     const cos = Math.min(0.999, h / range);
     const sin = Math.sqrt(1 - cos * cos);
-    let point = s.position.map(
-      (x, k) => x + range * (-cos * up[k]! + sign * sin * side[k]!),
-    ) as Vec3;
+    let point = mapVec(s.position, (x, k) => x + range * (-cos * up[k]! + sign * sin * side[k]!));
     for (let k = 0; k < 30; k++) {
       const toPoint = sub(point, s.position);
       const residual: Vec3 = [
@@ -215,7 +213,7 @@ function solve3([r0, r1, r2]: [Vec3, Vec3, Vec3], residual: Vec3): Vec3 {
   const determinant = det(r0, r1, r2);
   const col = (k: number): number => {
     const rep = ([r0, r1, r2] as Vec3[]).map(
-      (r, i) => r.map((value, j) => (j === k ? residual[i]! : value)) as Vec3,
+      (r, i) => mapVec(r, (value, j) => (j === k ? residual[i]! : value)),
     );
     return det(rep[0]!, rep[1]!, rep[2]!) / determinant;
   };

@@ -1,5 +1,5 @@
 import { LONLAT, transformer } from "../geodesy/crs";
-import { type Vec3, cross, dot, norm, sub, toEcef } from "../geodesy/ecef";
+import { type Vec3, cross, dot, mapVec, norm, sub, toEcef } from "../geodesy/ecef";
 import { type Grid, type Window, toMap } from "../grid/grid";
 import { Workspace } from "../wasm/kernels";
 import { LATTICE_METRES, type SensorLattice, imageCellsOf, sensorLattice } from "./lattice";
@@ -247,7 +247,7 @@ export function lookGeometry(
   const position = rd.orbit.at(time).position;
   const beam = sub(position, point);
   const distance = norm(beam);
-  const vector = beam.map((x) => x / distance) as Vec3;
+  const vector = mapVec(beam, (x) => x / distance);
   const ec = sub(at(col + 0.5, row, height), at(col - 0.5, row, height));
   const er = sub(at(col, row + 0.5, height), at(col, row - 0.5, height));
   const eh = sub(at(col, row, height + 0.5), at(col, row, height - 0.5));
@@ -261,7 +261,7 @@ export function lookGeometry(
     perRowRise = -perRowRise;
   }
   const cosine = dot(vector, eh) / norm(eh);
-  const across: Vec3 = eh.map((x, k) => x * (dot(vector, eh) / dot(eh, eh)) - vector[k]!) as Vec3;
+  const across: Vec3 = mapVec(eh, (x, k) => x * (dot(vector, eh) / dot(eh, eh)) - vector[k]!);
   const length = norm(across);
   const cc = dot(ec, ec);
   const rr = dot(er, er);

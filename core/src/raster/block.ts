@@ -19,7 +19,7 @@ export function realCells(cells: Cells): Float32Array {
 }
 
 /** Cells as class labels. @throws Error where they are real values */
-export function labelCells(cells: Cells): Uint8Array {
+export function labelCells(cells: Cells | Uint16Array): Uint8Array {
   if (!(cells instanceof Uint8Array)) {
     throw new Error("Class labels were expected, not real-valued cells");
   }

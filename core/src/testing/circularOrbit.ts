@@ -1,4 +1,4 @@
-import { type Vec3, cross, dot, norm, toEcef } from "../geodesy/ecef";
+import { type Vec3, cross, dot, mapVec, norm, toEcef } from "../geodesy/ecef";
 import type { StateVector } from "../radar/orbit";
 
 /** Gravitational constant of the Earth, m³/s², and its turning rate, rad/s (WGS 84). */
@@ -35,21 +35,19 @@ export function circularOrbit(
   const north = cross(up, east);
   const az = towardsSensorDeg * deg;
   const inc = incidenceDeg * deg;
-  const vector = up.map(
-    (value, k) =>
-      value * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)),
-  ) as Vec3;
+  const vector = mapVec(up, (value, k) =>
+      value * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)));
   const b = dot(point, vector);
   const range = -b + Math.sqrt(b * b - dot(point, point) + radius * radius);
-  const s = point.map((value, k) => value + range * vector[k]!) as Vec3;
+  const s = mapVec(point, (value, k) => value + range * vector[k]!);
   // The Earth-fixed velocity is square to the position and to the beam; its size makes the inertial
   // speed that of a circle.
-  const side = cross(vector, s).map((value) => (heading * value) / norm(cross(vector, s))) as Vec3;
+  const side = mapVec(cross(vector, s), (value) => (heading * value) / norm(cross(vector, s)));
   const spin = cross([0, 0, OMEGA], s);
   const speed2 = MU / radius;
   const h = dot(side, spin);
   const value = -h + Math.sqrt(h * h - dot(spin, spin) + speed2);
-  const inertial = side.map((x, k) => x * value + spin[k]!) as Vec3;
+  const inertial = mapVec(side, (x, k) => x * value + spin[k]!);
   const w = Math.sqrt(speed2);
   const n = w / radius;
   return {
@@ -57,15 +55,15 @@ export function circularOrbit(
     at(t) {
       const c = Math.cos(n * t);
       const sine = Math.sin(n * t);
-      const x = s.map((a, k) => a * c + (inertial[k]! / w) * radius * sine) as Vec3;
-      const dx = s.map((a, k) => -a * n * sine + inertial[k]! * c) as Vec3;
+      const x = mapVec(s, (a, k) => a * c + (inertial[k]! / w) * radius * sine);
+      const dx = mapVec(s, (a, k) => -a * n * sine + inertial[k]! * c);
       const ct = Math.cos(OMEGA * t);
       const st = Math.sin(OMEGA * t);
       const turn = ([a, e, z]: Vec3): Vec3 => [a * ct + e * st, -a * st + e * ct, z];
       const position = turn(x);
       const moved = turn(dx);
       const carried = cross([0, 0, OMEGA], position);
-      return { position, velocity: moved.map((a, k) => a - carried[k]!) as Vec3 };
+      return { position, velocity: mapVec(moved, (a, k) => a - carried[k]!) };
     },
   };
 }

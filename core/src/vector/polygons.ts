@@ -1,4 +1,5 @@
 import { InputError } from "../errors";
+import { isFiniteNumber, isRecord } from "../values";
 
 /**
  * Rings of positions; the first ring of a polygon is its shell, the others are holes. Coordinates
@@ -28,14 +29,11 @@ export function multiPolygonFrom(geojson: unknown, field = "studyArea"): MultiPo
         throw new InputError(`Ring ${k + 1} of a polygon is not a list`, field);
       }
       const r = ring.map((position: unknown): Position => {
-        if (
-          !Array.isArray(position) ||
-          !Number.isFinite(position[0]) ||
-          !Number.isFinite(position[1])
-        ) {
+        const [x, y]: unknown[] = Array.isArray(position) ? position : [];
+        if (!isFiniteNumber(x) || !isFiniteNumber(y)) {
           throw new InputError(`Ring ${k + 1} holds a position that is not two numbers`, field);
         }
-        return [position[0] as number, position[1] as number];
+        return [x, y];
       });
       const a = r[0];
       const b = r[r.length - 1];
@@ -48,21 +46,20 @@ export function multiPolygonFrom(geojson: unknown, field = "studyArea"): MultiPo
       return r;
     });
   };
-  const visit = (coordinates: unknown, depth: number): void => {
-    if (typeof coordinates !== "object" || coordinates === null || depth > 8) {
+  const visit = (geometry: unknown, depth: number): void => {
+    if (!isRecord(geometry) || depth > 8) {
       throw new InputError(
         "This is not GeoJSON",
         field,
         "Expected a Polygon, MultiPolygon, Feature or FeatureCollection.",
       );
     }
-    const geometry = coordinates as Record<string, unknown>;
     if (geometry.type === "FeatureCollection" && Array.isArray(geometry.features)) {
       geometry.features.forEach((feature) => visit(feature, depth + 1));
     } else if (geometry.type === "Feature") {
       visit(geometry.geometry, depth + 1);
     } else if (geometry.type === "GeometryCollection" && Array.isArray(geometry.geometries)) {
-      geometry.geometries.forEach((geometry) => visit(geometry, depth + 1));
+      geometry.geometries.forEach((part) => visit(part, depth + 1));
     } else if (geometry.type === "Polygon") {
       out.push(polygon(geometry.coordinates));
     } else if (geometry.type === "MultiPolygon" && Array.isArray(geometry.coordinates)) {

@@ -31,6 +31,14 @@ export function patchGeometry(
     : { type: "MultiPolygon", coordinates: polygons };
 }
 
+/** How a feature collection begins: foreign members, then its features. */
+export const collectionHead = (extra: Record<string, unknown>): string =>
+  `{"type":"FeatureCollection",${Object.entries(extra)
+    .map(([k, value]) => `${JSON.stringify(k)}:${JSON.stringify(value)},`)
+    .join("")}"features":[`;
+/** How a feature collection ends. */
+export const COLLECTION_END = "\n]}\n";
+
 /**
  * Pieces of a FeatureCollection, so that any number of features can be streamed. `extra` are
  * foreign members.
@@ -39,13 +47,11 @@ export function* featureCollection(
   features: Iterable<object>,
   extra: Record<string, unknown>,
 ): Generator<string> {
-  yield `{"type":"FeatureCollection",${Object.entries(extra)
-    .map(([k, value]) => `${JSON.stringify(k)}:${JSON.stringify(value)},`)
-    .join("")}"features":[`;
+  yield collectionHead(extra);
   let first = true;
   for (const feature of features) {
     yield `${first ? "" : ","}\n${JSON.stringify(feature)}`;
     first = false;
   }
-  yield "\n]}\n";
+  yield COLLECTION_END;
 }

@@ -62,21 +62,10 @@ export function buildTiff(flavour: Flavour): Uint8Array {
                   ? flavour.value(cc, rr, planar === 2 ? position : s)
                   : 0;
               const k = c * per + s;
-              const offset = r * rowBytes + (k * bits) / 8;
               if (bits < 8) {
                 raw[r * rowBytes + ((k * bits) >> 3)]! |= x << (8 - bits - ((k * bits) & 7));
-              } else if (format === 3) {
-                if (bits === 32) {
-                  view.setFloat32(offset, x, le);
-                } else {
-                  view.setFloat64(offset, x, le);
-                }
-              } else if (bits === 8) {
-                view.setUint8(offset, x & 255);
-              } else if (bits === 16) {
-                view.setUint16(offset, x & 65535, le);
               } else {
-                view.setUint32(offset, x >>> 0, le);
+                putSample(view, r * rowBytes + (k * bits) / 8, x, { format, bits, le });
               }
             }
           }
@@ -117,6 +106,26 @@ export function buildTiff(flavour: Flavour): Uint8Array {
     le,
     flavour.big ?? false,
   );
+}
+
+/** A sample of whole bytes. */
+function putSample(
+  view: DataView,
+  offset: number,
+  x: number,
+  { format, bits, le }: { format: number; bits: number; le: boolean },
+): void {
+  if (format === 3 && bits === 32) {
+    view.setFloat32(offset, x, le);
+  } else if (format === 3) {
+    view.setFloat64(offset, x, le);
+  } else if (bits === 8) {
+    view.setUint8(offset, x & 255);
+  } else if (bits === 16) {
+    view.setUint16(offset, x & 65535, le);
+  } else {
+    view.setUint32(offset, x >>> 0, le);
+  }
 }
 
 function predict(

@@ -14,11 +14,7 @@ import type { Services } from "./services";
 /** Names under which the archive may know what a scene was made of. */
 function archiveIds({ detail }: Scene): string[] {
   // What came from the archive remembers its item, or the items that were joined.
-  const { archive, frames, product } = detail as {
-    archive?: { id: string } | { id: string }[];
-    frames?: { product: string }[];
-    product?: string;
-  };
+  const { archive, frames, product } = detail;
   return [
     ...[archive ?? []].flat().map(({ id }) => id),
     ...(product ? [product] : []),

@@ -14,6 +14,7 @@ import {
   itemOf,
 } from "./item";
 import { messageOf } from "@hindglance/core/errors";
+import { isRecord } from "@hindglance/core/values";
 
 const link = yup.object({
   rel: yup.string().required(),
@@ -270,9 +271,9 @@ function kindOfWords(words: string[]): ArchiveKind | null {
 
 function parseNext(s: string): { href: string; body: object | null } {
   try {
-    const value = JSON.parse(s) as { href?: unknown; body?: unknown };
-    if (typeof value.href === "string") {
-      return { href: value.href, body: typeof value.body === "object" ? value.body : null };
+    const value: unknown = JSON.parse(s);
+    if (isRecord(value) && typeof value.href === "string") {
+      return { href: value.href, body: isRecord(value.body) ? value.body : null };
     }
   } catch {
     /* below */

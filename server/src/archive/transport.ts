@@ -1,3 +1,4 @@
+import { codeOf } from "@hindglance/core/errors";
 import { AppError } from "../errors";
 
 /**
@@ -72,18 +73,18 @@ export async function ask(
 }
 function stopped(e: unknown, stop: AbortSignal, archiveSettings: ArchiveSettings): unknown {
   if (stop.aborted) {
-    return (stop.reason as Error)?.name === "TimeoutError"
+    const reason: unknown = stop.reason;
+    return reason instanceof Error && reason.name === "TimeoutError"
       ? archiveError(
           `The archive at ${new URL(archiveSettings.url).host} has not answered for ${Math.round(archiveSettings.timeoutMs / 1000)} s`,
         )
-      : stop.reason;
+      : reason;
   }
   if (e instanceof AppError) {
     return e;
   }
-  const why = ((e as { cause?: { code?: string } }).cause?.code ?? "")
-    .replace(/_/g, " ")
-    .toLowerCase();
+  const cause = e instanceof Error ? e.cause : undefined;
+  const why = codeOf(cause).replace(/_/g, " ").toLowerCase();
   return archiveError(
     `The archive at ${new URL(archiveSettings.url).host} cannot be reached${why ? ` (${why})` : ""}`,
   );

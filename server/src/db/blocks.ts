@@ -137,13 +137,7 @@ export async function readBlockParts(
     })
     .join(" UNION ALL ");
   return (await copyOut(client, query)).map((r) => {
-    const [row, col, band, cells, labels] = r as [
-      Buffer,
-      Buffer,
-      Buffer,
-      Buffer | null,
-      Buffer | null,
-    ];
+    const [row, col, band, cells, labels] = r;
     let a: Cells;
     if (cells && stored === "uint16") {
       const whole = new Uint16Array(cells.length / 2);
@@ -157,9 +151,9 @@ export async function readBlockParts(
     }
     return {
       level,
-      row: row.readInt32BE(),
-      col: col.readInt32BE(),
-      band: band.readInt16BE(),
+      row: row!.readInt32BE(),
+      col: col!.readInt32BE(),
+      band: band!.readInt16BE(),
       cells: a,
     };
   });

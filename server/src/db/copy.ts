@@ -1,3 +1,4 @@
+import { messageOf } from "@hindglance/core/errors";
 import { once } from "node:events";
 import { from as copyFrom, to as copyTo } from "pg-copy-streams";
 import type { Client } from "./pool";
@@ -87,7 +88,7 @@ export async function copyIn(
     await flush();
     stream.end();
   } catch (error) {
-    stream.destroy(error as Error);
+    stream.destroy(error instanceof Error ? error : new Error(messageOf(error)));
     await finished.catch(() => {});
     throw error;
   }
@@ -101,8 +102,8 @@ export async function copyIn(
 export async function copyOut(client: Client, query: string): Promise<(Buffer | null)[][]> {
   const stream = client.query(copyTo(`COPY (${query}) TO STDOUT (FORMAT binary)`));
   const parts: Buffer[] = [];
-  for await (const chunk of stream) {
-    parts.push(chunk as Buffer);
+  for await (const chunk of stream as AsyncIterable<Buffer>) {
+    parts.push(chunk);
   }
   const all = Buffer.concat(parts);
   const rows: (Buffer | null)[][] = [];

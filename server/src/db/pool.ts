@@ -1,5 +1,5 @@
 import pg from "pg";
-import { messageOf } from "@hindglance/core/errors";
+import { codeOf, messageOf } from "@hindglance/core/errors";
 
 export type Client = pg.PoolClient;
 
@@ -27,7 +27,7 @@ export class Database {
       return await work(client);
     } catch (error) {
       if (isConnectionError(error)) {
-        broken = error as Error;
+        broken = error;
       }
       throw error;
     } finally {
@@ -99,9 +99,8 @@ export class Database {
   }
 }
 
-function isConnectionError(e: unknown): boolean {
-  const code = (e as { code?: string }).code ?? "";
-  return /^(08|57P)/.test(code) || /Connection terminated|ECONNRESET/.test(messageOf(e) ?? "");
+function isConnectionError(e: unknown): e is Error {
+  return /^(08|57P)/.test(codeOf(e)) || /Connection terminated|ECONNRESET/.test(messageOf(e));
 }
 
 /** Lets a library that brings SQL of its own take part in a transaction. */

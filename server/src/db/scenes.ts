@@ -1,11 +1,31 @@
-import type { ZoneLayer } from "@hindglance/contract/scenes";
+import type { SceneDetail, ZoneLayer } from "@hindglance/contract/scenes";
 import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { Window } from "@hindglance/core/grid/grid";
+import type { SensorModel } from "@hindglance/core/radar/sensor";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
 import type { Client } from "./pool";
 
 export type { ZoneLayer } from "@hindglance/contract/scenes";
 
+/**
+ * What a scene's files said of it, and what became of them here; the page is sent all of it and
+ * looks at what the contract names.
+ */
+export interface StoredDetail extends Omit<SceneDetail, "sensor"> {
+  /** Geometry of a radar product; of an optical one the name of its sensor. */
+  sensor?: SensorModel | string;
+  outline?: [number, number][];
+  /** What of the archive it was fetched from; of joined scenes each. */
+  archive?: ArchiveOrigin | ArchiveOrigin[];
+  /** Products that were joined. */
+  frames?: { product: string; start?: string; stop?: string }[];
+  /** Window of the product's image that was taken. */
+  part?: Window;
+}
+interface ArchiveOrigin {
+  id: string;
+}
 export interface Scene {
   id: string;
   studyId: string;
@@ -16,7 +36,7 @@ export interface Scene {
   fileSize: number;
   fileSha256: string;
   /** What is known of its file; `outline`: corners on the globe of what does not lie on the map. */
-  detail: Record<string, unknown> & { outline?: [number, number][] };
+  detail: StoredDetail;
   imageId: string | null;
   runId: string | null;
   createdAt: string;

@@ -61,33 +61,35 @@ export async function createStudy(
   ).rows[0]!;
 }
 
+type StudyChange = Partial<{
+  name: string;
+  hazard: string;
+  eventAt: string | null;
+  studyArea: object | null;
+  compare: Comparison | null;
+  chain: object | null;
+  opticalChain: object | null;
+  align: object | null;
+}>;
+const STUDY_COLUMNS: readonly (readonly [key: keyof StudyChange, column: string])[] = [
+  ["name", "name"],
+  ["hazard", "hazard"],
+  ["eventAt", "event_at"],
+  ["studyArea", "study_area"],
+  ["compare", "compare"],
+  ["chain", "chain"],
+  ["opticalChain", "optical_chain"],
+  ["align", "align"],
+];
+
 /** Changes what is given of a study; null where there is none such. */
 export async function updateStudy(
   client: Client,
   id: string,
-  s: Partial<{
-    name: string;
-    hazard: string;
-    eventAt: string | null;
-    studyArea: object | null;
-    compare: Comparison | null;
-    chain: object | null;
-    opticalChain: object | null;
-    align: object | null;
-  }>,
+  s: StudyChange,
 ): Promise<Study | null> {
-  const names: Record<string, string> = {
-    name: "name",
-    hazard: "hazard",
-    eventAt: "event_at",
-    studyArea: "study_area",
-    compare: "compare",
-    chain: "chain",
-    opticalChain: "optical_chain",
-    align: "align",
-  };
-  const keys = Object.keys(s).filter((k) => k in names && s[k as keyof typeof s] !== undefined);
-  const sets = keys.map((key, i) => `${names[key]} = $${i + 2}`);
+  const given = STUDY_COLUMNS.filter(([key]) => s[key] !== undefined);
+  const sets = given.map(([, column], i) => `${column} = $${i + 2}`);
   return (
     (
       await client.query<Study>(
@@ -97,7 +99,7 @@ export async function updateStudy(
           WHERE id = $1
           RETURNING ${COLUMNS}
         `,
-        [id, ...keys.map((key) => s[key as keyof typeof s])],
+        [id, ...given.map(([key]) => s[key])],
       )
     ).rows[0] ?? null
   );

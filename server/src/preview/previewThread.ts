@@ -1,10 +1,18 @@
 import { workerData } from "piscina";
 import { errorBody } from "../errors";
 import { PreviewService } from "./service";
-import type { PreviewTask } from "./tasks";
+import type { Performers, PreviewKind, PreviewTask, Previews } from "./tasks";
 
 const { url, cacheBytes } = workerData as { url: string; cacheBytes: number };
 const service = new PreviewService(url, cacheBytes);
+
+function perform<K extends PreviewKind>(
+  kind: K,
+  task: Previews[K]["task"],
+): Promise<Previews[K]["result"]> {
+  const performers: Performers = service;
+  return performers[kind](task);
+}
 
 /**
  * Entry of a preview thread. Errors come back as data, so that their words survive the way between
@@ -12,11 +20,7 @@ const service = new PreviewService(url, cacheBytes);
  */
 export default async function run(task: PreviewTask): Promise<unknown> {
   try {
-    const value = await (service[task.kind] as (previewTask: PreviewTask) => Promise<unknown>).call(
-      service,
-      task,
-    );
-    return { value };
+    return { value: await perform(task.kind, task) };
   } catch (error) {
     const { status, body, expected } = errorBody(error);
     if (!expected) {

@@ -126,7 +126,9 @@ export class PreviewService {
     const half = (valuesTask.sizeCells - 1) / 2;
     return Promise.all(
       valuesTask.places.map(async ([x, y]) => {
-        const [c, r] = toCell(info.grid, x, y).map(Math.floor) as [number, number];
+        const [across, down] = toCell(info.grid, x, y);
+        const c = Math.floor(across);
+        const r = Math.floor(down);
         if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height)) {
           return info.bands.map(() => null);
         }

@@ -88,5 +88,9 @@ export interface Previews {
 }
 export type PreviewKind = keyof Previews;
 export type PreviewTask = Previews[PreviewKind]["task"];
+/** Who does each kind of task. */
+export type Performers = {
+  [K in PreviewKind]: (task: Previews[K]["task"]) => Promise<Previews[K]["result"]>;
+};
 /** What a task is told, without its kind. */
 export type Told<K extends PreviewKind> = Omit<Previews[K]["task"], "kind">;

@@ -19,7 +19,7 @@ import type { Study } from "../db/studies";
 import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
 import type { PreviewPool } from "../preview/pool";
-import type { ReadyScene } from "./families";
+import { isReady } from "./families";
 import { type Preparation, chainOfScene, settingsAt } from "./preparation";
 import { type StudySides, cloudSide, isDate, sideNode, studySides } from "./sides";
 
@@ -92,14 +92,13 @@ async function sideOf(
   if (!scene) {
     throw new AppError(422, "invalid", "This scene is not in the study", field);
   }
-  if (!scene.imageId || !scene.info) {
+  if (!isReady(scene)) {
     throw new AppError(409, "notReady", `${scene.name} is still being imported`, field);
   }
-  const ready: ReadyScene = { ...scene, imageId: scene.imageId, info: scene.info };
   try {
-    const { node, info } = await sideNode(sources, all, ready);
+    const { node, info } = await sideNode(sources, all, scene);
     return {
-      ...ready,
+      ...scene,
       node,
       info,
       align: all.align[id] ?? null,
@@ -266,7 +265,7 @@ export async function rangesOf(
   const hi = Math.max(ends[0]!.max, ends[1]!.max);
   const room = 0.25 * (hi - lo);
   const far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
-  let own: number[];
+  let own: [number, number];
   if (changeNodes.measure.step === "change.noChange") {
     own = [0, 100];
   } else if (changeNodes.measure.step === "change.direction") {
@@ -276,18 +275,8 @@ export async function rangesOf(
   } else {
     own = [-far, far];
   }
-  return [
-    ...(decibel
-      ? [
-          [-40, 10],
-          [-40, 10],
-        ]
-      : [
-          [lo - room, hi + room],
-          [lo - room, hi + room],
-        ]),
-    own,
-  ] as [number, number][];
+  const values: [number, number] = decibel ? [-40, 10] : [lo - room, hi + room];
+  return [values, values, own];
 }
 
 /** Plain warnings about a pair that may not be comparable. */
@@ -331,13 +320,16 @@ const comparableSide = (side: Side, band: string | undefined) => {
   return {
     ...comparableOf(side),
     radiometry: side.info.radiometry ?? null,
-    level: side.info.optical ? (surfaced(side.node) ? 2 : side.info.optical.level) : null,
+    level: levelOf(side),
     mean:
       stored && side.statistics?.[k]?.valid
         ? side.statistics[k].sum / side.statistics[k].valid
         : null,
   };
 };
+/** Processing level of a side's reflectance, with what its chain has done; null of radar. */
+const levelOf = ({ info, node }: Side): 1 | 2 | null =>
+  info.optical && surfaced(node) ? 2 : (info.optical?.level ?? null);
 const surfaced = (node: NodeSpec): boolean => {
   let found = false;
   walk(node, (x) => {
@@ -349,11 +341,8 @@ const surfaced = (node: NodeSpec): boolean => {
 };
 const comparableOf = (scene: Scene) => ({
   acquiredAt: scene.acquiredAt,
-  pass:
-    (scene.detail.pass as string | undefined) ??
-    ((scene.detail.items ?? {}) as Record<string, string>).PASS ??
-    null,
-  incidenceDeg: (scene.detail.incidenceDeg as [number, number] | null | undefined) ?? null,
+  pass: scene.detail.pass ?? scene.detail.items?.PASS ?? null,
+  incidenceDeg: scene.detail.incidenceDeg ?? null,
 });
 
 /**

@@ -11,7 +11,7 @@ import { createScene, findScene, setSceneRun } from "../db/scenes";
 import { touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 
-import type { ReadyScene } from "./families";
+import { type ReadyScene, isReady } from "./families";
 import { partGrid, partOutline } from "./part";
 import type { NewScene } from "./scenes/beginImport";
 import type { Submit, JoinParams } from "./plans";
@@ -35,11 +35,11 @@ export async function joinedScene(
   if (bad >= 0) {
     throw new AppError(404, "notFound", "One of these scenes is not in the study", "sceneIds");
   }
-  const waiting = found.find((scene) => !scene!.imageId || !scene!.info);
+  const waiting = found.find((scene) => !isReady(scene));
   if (waiting) {
     throw new AppError(409, "notReady", `${waiting.name} is still being imported`, "sceneIds");
   }
-  const scenes = found as ReadyScene[];
+  const scenes = found.filter(isReady);
   const first = scenes[0]!;
   const sensors = scenes.filter((scene) => scene.info.sensor).length;
   if (sensors > 0 && sensors < scenes.length) {
@@ -123,8 +123,8 @@ async function frames(client: Client, scenes: ReadyScene[]) {
   const details = sorted.map((readyScene) => readyScene.detail);
   const stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS);
   const incidence = details
-    .map((x) => x.incidenceDeg as [number, number] | null)
-    .filter((x) => x !== null);
+    .map((x) => x.incidenceDeg)
+    .filter((x) => x !== null && x !== undefined);
   const detail = {
     ...details[0],
     start: utcText(sensor.firstLineT),
@@ -137,7 +137,7 @@ async function frames(client: Client, scenes: ReadyScene[]) {
         .map((x) => x.leftOut)
         .filter(Boolean)
         .join("; ") || null,
-    warnings: [...new Set(details.flatMap((x) => x.warnings as string[]))],
+    warnings: [...new Set(details.flatMap((x) => x.warnings ?? []))],
     outline: partOutline(sensor, part),
     sensor,
     incidenceDeg: incidence.length

@@ -27,8 +27,8 @@ export function sameMission(file: string, product: string): boolean {
 }
 
 /** Geometry of a radar product that became a scene, or null. */
-export const sensorOfScene = (scene: Scene): SensorModel | null =>
-  scene.info?.sensor ?? (scene.detail.sensor as SensorModel | undefined) ?? null;
+export const sensorOfScene = ({ info, detail }: Scene): SensorModel | null =>
+  info?.sensor ?? (typeof detail.sensor === "object" ? detail.sensor : null);
 
 /** Whether an orbit file covers a scene of its mission, with half a minute on both sides. */
 export function orbitServes(orbit: StoredOrbit, scene: Scene): boolean {

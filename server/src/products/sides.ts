@@ -10,15 +10,13 @@ import { type Scene, listScenes } from "../db/scenes";
 import { type Study, findStudy } from "../db/studies";
 import type { StoredSources } from "../eval/sources";
 import { notFound } from "../errors";
-import type { ReadyScene } from "./families";
+import { type ReadyScene, isReady } from "./families";
 import { type Preparation, chainOfScene, comparableNode, preparations } from "./preparation";
 import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
 /** Kinds of scenes that can stand on a side of a comparison. */
 export const isDate = (scene: Scene): scene is ReadyScene =>
-  (scene.kind === "radar" || scene.kind === "optical" || scene.kind === "other") &&
-  scene.imageId !== null &&
-  scene.info !== null;
+  (scene.kind === "radar" || scene.kind === "optical" || scene.kind === "other") && isReady(scene);
 
 /** What decides how each scene of a study is compared: chains and alignments. */
 export interface StudySides {

@@ -50,7 +50,7 @@ export interface RangeContext {
  * an earlier try left, and
  * happens in the transaction that it is handed.
  */
-export interface RunKind<P = Record<string, unknown>> {
+export interface RunKind<P extends object = object> {
   phases(params: P): PhasePlan[];
   /** Weights of the ranges of a phase; called once, when the phase begins. May be empty. */
   ranges(phase: number, params: P, client: Client, run: Run): Promise<number[]>;
@@ -144,7 +144,7 @@ export class Engine {
     const kind = this.kind(r.kind);
     const id = await createRun(client, {
       ...r,
-      phases: kind.phases(r.params as Record<string, unknown>),
+      phases: kind.phases(r.params),
     });
     await this.advance(client, (await findRun(client, id))!);
     return id;

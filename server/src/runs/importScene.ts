@@ -293,7 +293,8 @@ function scaledFile(
 }
 /** Each cell of `src` k times along and across. */
 function repeated(cells: Cells, src: Window, w: Window, k: number): Cells {
-  const out = new (cells.constructor as { new (n: number): Cells })(w.width * w.height);
+  const n = w.width * w.height;
+  const out = cells instanceof Uint8Array ? new Uint8Array(n) : new Float32Array(n);
   for (let r = 0, offset = 0; r < w.height; r++) {
     const i = (Math.floor((w.row + r) / k) - src.row) * src.width - src.col;
     for (let c = 0; c < w.width; c++, offset++) {
@@ -325,13 +326,13 @@ function meansOf(
           }
         }
       }
-      out[offset] = codes
-        ? b[r * k * src.width + c * k]!
-        : n
-          ? Number.isNaN(empty)
-            ? s / n
-            : Math.round(s / n)
-          : empty;
+      if (codes) {
+        out[offset] = b[r * k * src.width + c * k]!;
+      } else if (n === 0) {
+        out[offset] = empty;
+      } else {
+        out[offset] = Number.isNaN(empty) ? s / n : Math.round(s / n);
+      }
     }
   }
   return out;

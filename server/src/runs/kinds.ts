@@ -11,7 +11,7 @@ import { prepareDates } from "./prepareDates";
 import { writeChangeMap } from "./writeChangeMap";
 
 /** Every kind of run there is. */
-export const RUN_KINDS = {
+export const RUN_KINDS: Record<string, RunKind> = {
   importScene,
   importProduct,
   fetchItems,
@@ -22,4 +22,4 @@ export const RUN_KINDS = {
   measureAreas,
   measureSeries,
   makeFile,
-} as unknown as Record<string, RunKind<never>>;
+};

@@ -3,7 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { BLOCK } from "@hindglance/core/grid/grid";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import { featureCollection } from "@hindglance/formats/tables/geojson";
+import { COLLECTION_END, collectionHead } from "@hindglance/formats/tables/geojson";
 import { type Spool, writeCog } from "@hindglance/formats/tiff/writeCog";
 import { deleteMapFile, receiveBlob, setBlobDetail, setBlobPurpose } from "../db/blobs";
 import { readBlocks } from "../db/blocks";
@@ -108,8 +108,7 @@ async function* geojsonBytes(
   ctx: Pick<RangeContext, "db" | "signal" | "progress">,
 ): AsyncGenerator<Uint8Array> {
   const names = new Map(info.classes!.map((classInfo) => [classInfo.label, classInfo.name]));
-  const pieces = featureCollection([], { name: map.name, provenance: map.provenance });
-  yield Buffer.from(pieces.next().value as string);
+  yield Buffer.from(collectionHead({ name: map.name, provenance: map.provenance }));
   let first = true;
   for (let from = 1; from <= map.patchCount; from += 500) {
     ctx.signal.throwIfAborted();
@@ -126,7 +125,7 @@ async function* geojsonBytes(
     first = false;
     ctx.progress(from / (map.patchCount + 1));
   }
-  yield Buffer.from(pieces.next().value as string);
+  yield Buffer.from(COLLECTION_END);
 }
 
 /** Compressed tiles wait in a temporary file until all of them are known. */

@@ -1,3 +1,4 @@
+import { stagesStep } from "@hindglance/core/graph/steps/limits";
 import type { ZonePolygons } from "../products/zonePolygons";
 import { ahead } from "@hindglance/core/graph/ahead";
 import { Evaluator, gatheringNodes, stripKey, stripsOf } from "@hindglance/core/graph/evaluator";
@@ -81,7 +82,7 @@ export class GatherPhases {
   constructor(private readonly map: NodeSpec) {
     this.nodes = gatheringNodes(map);
     this.before = countedIn(map, this.nodes);
-    this.names = map.params.names as string[];
+    this.names = stagesStep.params.validateSync(map.params, { strict: true }).names;
     this.plan = this.nodes.flatMap((): PhasePlan[] => [
       { name: "Looking at the whole image", weight: 3 },
       { name: "Putting it together", weight: 0.3 },

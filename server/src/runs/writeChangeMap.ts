@@ -3,6 +3,7 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
+import type { StepState } from "@hindglance/core/graph/step";
 import { cellAreas } from "@hindglance/core/grid/area";
 import { BLOCK, type Grid, levelCount, toMap } from "@hindglance/core/grid/grid";
 import { polygonise } from "@hindglance/core/patches/polygonise";
@@ -164,6 +165,13 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
 };
 
 const sumsKey = (params: ChangeMapParams, seq: number): string => `sums/${params.imageId}/${seq}`;
+/** @throws Error where what was gathered is not there: its range has not run */
+function sumsIn(state: StepState | null): Float64Array {
+  if (!(state?.sums instanceof Float64Array)) {
+    throw new Error("The sums of a range are not stored");
+  }
+  return state.sums;
+}
 const forgetSums = (client: Client, params: ChangeMapParams): Promise<unknown> =>
   deleteStates(client, `sums/${params.imageId}/`);
 /** Layers whose means patches have: the measure, and elevation where there is some. */
@@ -190,7 +198,7 @@ async function runSums(
     const layers = [new Float32Array(width * h).fill(NaN), new Float32Array(width * h).fill(NaN)];
     const mine = blocks.filter((block) => block.row === row);
     const busy = mine.filter((storedBlock) =>
-      (storedBlock.cells as Uint8Array).some((value) => value !== 0 && value !== CLASS_NODATA),
+      labelCells(storedBlock.cells).some((value) => value !== 0 && value !== CLASS_NODATA),
     );
     const put = <T extends Uint8Array | Float32Array>(from: T, to: T, storedBlock: StoredBlock) => {
       const w = Math.min(BLOCK, width - storedBlock.col * BLOCK);
@@ -199,7 +207,7 @@ async function runSums(
       }
     };
     for (const storedBlock of mine) {
-      put(storedBlock.cells as Uint8Array, labels, storedBlock);
+      put(labelCells(storedBlock.cells), labels, storedBlock);
     }
     await ahead(
       busy.length,
@@ -262,14 +270,14 @@ async function patchesOf(
     );
   }
   const parts = await Promise.all(
-    rowRanges(width, height, RANGE_CELLS).map((_r, k) => states.get(sumsKey(params, k))),
+    rowRanges(width, height, RANGE_CELLS).map(async (_r, k) =>
+      sumsIn(await states.get(sumsKey(params, k))),
+    ),
   );
-  const sums = new Float64Array(
-    parts.reduce((n, state) => n + (state!.sums as Float64Array).length, 0),
-  );
-  parts.reduce((at, state) => {
-    sums.set(state!.sums as Float64Array, at);
-    return at + (state!.sums as Float64Array).length;
+  const sums = new Float64Array(parts.reduce((n, part) => n + part.length, 0));
+  parts.reduce((at, part) => {
+    sums.set(part, at);
+    return at + part.length;
   }, 0);
   // Degrees of a direction have no plain mean: 350 and 10 are not 180.
   const round = measureOf(params.setup.measure).circular ?? false;

@@ -2,6 +2,10 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { resolve } from "node:path";
 import pg from "pg";
 
+/** The body of an answer, as the test says that it is. */
+export const jsonOf = async <T>(response: Response | Promise<Response>): Promise<T> =>
+  JSON.parse(await (await response).text()) as T;
+
 /** A built server with its workers on a database of its own, driven over HTTP as a page does. */
 export class TestServer {
   private constructor(
@@ -86,7 +90,7 @@ export class TestServer {
           : { "content-type": raw ? "application/octet-stream" : "application/json" }),
         ...headers,
       },
-      body: body === undefined ? undefined : raw ? new Uint8Array(body) : JSON.stringify(body),
+      body: raw ? new Uint8Array(body) : JSON.stringify(body),
     });
     const bytes = Buffer.from(await response.arrayBuffer());
     return {

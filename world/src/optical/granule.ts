@@ -74,15 +74,8 @@ export async function writeGranule(
   const scl = new Uint16Array((width / 2) * (height / 2));
   for (let r = 0; r < height / 2; r++) {
     for (let c = 0; c < width / 2; c++) {
-      const cover = ground.cover[(row + 2 * r) * WIDTH + col + 2 * c]!;
-      scl[r * (width / 2) + c] =
-        cover === COVER.water
-          ? 6
-          : cover === COVER.rock || cover === COVER.town || cover === COVER.airfield
-            ? 5
-            : severity[(row + 2 * r) * WIDTH + col + 2 * c]! >= 2
-              ? 5
-              : 4;
+      const i = (row + 2 * r) * WIDTH + col + 2 * c;
+      scl[r * (width / 2) + c] = sceneClass(ground.cover[i]!, severity[i]!);
     }
   }
   put(
@@ -114,4 +107,13 @@ export async function writeGranule(
     "manifest.safe",
     `<?xml version="1.0" encoding="UTF-8"?>\n<XFDU><dataObjectSection/></XFDU>\n`,
   );
+}
+
+/** The class of the product's scene classification: 4 vegetation, 5 bare, 6 water. */
+function sceneClass(cover: number, severity: number): 4 | 5 | 6 {
+  if (cover === COVER.water) {
+    return 6;
+  }
+  const bare = cover === COVER.rock || cover === COVER.town || cover === COVER.airfield;
+  return bare || severity >= 2 ? 5 : 4;
 }

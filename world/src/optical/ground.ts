@@ -46,8 +46,28 @@ export const SPECTRA: Record<number, readonly number[]> = {
 /** The open sea is clearer than river and lakes. */
 const SEA = [0.031, 0.026, 0.017, 0.008, 0.003, 0.002, 0.001] as const;
 const CHAR = [0.028, 0.03, 0.035, 0.042, 0.065, 0.13, 0.16] as const;
+/** How far a patch's own vigour changes each band: more leaves, more near infrared, less red. */
+const OWN = [-0.15, -0.15, -0.15, -0.45, 0.35, -0.3, -0.3] as const;
 /** Share of a cell that is char by severity. */
 const BURNED = [0, 0.3, 0.62, 0.93] as const;
+
+/** What a cover adds to the heat: heath feeds a fire, pasture starves it. */
+function fuelOf(cover: number): number {
+  if (cover === COVER.heath) {
+    return 0.12;
+  }
+  return cover === COVER.pasture ? -0.12 : 0;
+}
+
+function severityOf(heat: number): number {
+  if (heat < 0.1) {
+    return SEVERITY.unburned;
+  }
+  if (heat < 0.3) {
+    return SEVERITY.low;
+  }
+  return heat < 0.58 ? SEVERITY.moderate : SEVERITY.high;
+}
 
 /**
  * How severely each 10 m cell burned: heath, wood and pasture around the ridge, patchy, worst
@@ -68,15 +88,8 @@ export function fireSeverity(ground: Ground): Uint8Array {
       distance +
       0.3 * fractal(x * 0.8, y * 0.8, 3, 71) +
       0.12 * noise(x * 5, y * 5, 72) +
-      (cover === COVER.heath ? 0.12 : cover === COVER.pasture ? -0.12 : 0);
-    out[i] =
-      heat < 0.1
-        ? SEVERITY.unburned
-        : heat < 0.3
-          ? SEVERITY.low
-          : heat < 0.58
-            ? SEVERITY.moderate
-            : SEVERITY.high;
+      fuelOf(cover);
+    out[i] = severityOf(heat);
   }
   return out;
 }
@@ -241,10 +254,7 @@ export function spectrumAt(
   for (let b = 0; b < 7; b++) {
     let value = s[b]! * (cover === COVER.water ? 1 : light);
     if (green) {
-      value *=
-        1 +
-        (b === 4 ? 0.35 * own : b >= 5 ? -0.3 * own : b === 3 ? -0.45 * own : -0.15 * own) +
-        (b === 4 ? date.vigour - 1 : 0.5 * (1 - date.vigour));
+      value *= 1 + OWN[b]! * own + (b === 4 ? date.vigour - 1 : 0.5 * (1 - date.vigour));
     }
     out[b] = value * (1 - burn) + CHAR[b]! * burn;
   }

@@ -52,8 +52,9 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
   compute([stack], out, { params, base }) {
     const layers: Partial<Record<Layer, Float32Array>> = {};
     base[0]!.bands.forEach((band, i) => {
-      if ((LAYERS as readonly string[]).includes(band.name)) {
-        layers[band.name as Layer] = realCells(stack!.bands[i]!);
+      const layer = LAYERS.find((name) => name === band.name);
+      if (layer) {
+        layers[layer] = realCells(stack!.bands[i]!);
       }
     });
     applyRules(layers, params.rules, ["before", "after", "measure"], labelCells(out.bands[0]!));

@@ -97,7 +97,7 @@ export const gapsStep: Step<GapsParams> = {
         // The quality band tells lines that were never seen from cells that a mask took out.
         const bits = qualityBand < 0 ? NaN : src[qualityBand]![i]!;
         const masked = bits === bits && (bits & (1 << QUALITY_BITS.fill)) === 0;
-        gaps[i] = masked ? (ctx.params.masked ? 1 : 0) : enclosed(far, i) ? 1 : 0;
+        gaps[i] = (masked ? ctx.params.masked : enclosed(far, i)) ? 1 : 0;
       }
       if (b) {
         const by = light.map((k) => floats(b)[partner(info.bands[k]!, ctx.base[1]!)]!);

@@ -81,7 +81,7 @@ const groupClasses = (n: number): ClassInfo[] =>
  * Groups of like cells over any real-valued bands, found from an overview and given to every cell.
  * Group 1 has the lowest middle in the first band.
  */
-export const groupsStep: Step<GroupParams, GroupState> = {
+export const groupsStep: Step<GroupParams, GroupState, { values: Float64Array }> = {
   kind: "classify.groups",
   version: 1,
   title: "Groups",
@@ -123,11 +123,11 @@ export const groupsStep: Step<GroupParams, GroupState> = {
     },
     merge(parts, { params, inputs }) {
       const bandCount = inputs[0]!.bands.length;
-      const total = parts.reduce((s, state) => s + (state.values as Float64Array).length, 0);
+      const total = parts.reduce((s, state) => s + state.values.length, 0);
       const all = new Float64Array(total);
       parts.reduce((at, state) => {
-        all.set(state.values as Float64Array, at);
-        return at + (state.values as Float64Array).length;
+        all.set(state.values, at);
+        return at + state.values.length;
       }, 0);
       const n = total / bandCount;
       const every = Math.max(1, Math.ceil(n / SAMPLE));

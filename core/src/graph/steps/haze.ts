@@ -58,6 +58,15 @@ function hazeBands(info: ImageInfo): HazeBands {
   }
   return b;
 }
+/** What the band of the haze's ground holds; grounds that give no haze take no part later on. */
+const GROUND_CODES: Record<Ground, number> = {
+  plants: LAND,
+  land: LAND,
+  water: WATER,
+  cloud: 2,
+  none: 3,
+};
+
 function grounds(src: readonly Float32Array[], b: HazeBands): (i: number) => Ground {
   const [blue, green, red, nir] = [src[b.blue]!, src[b.green]!, src[b.red]!, src[b.nir]!];
   const swir = b.swir < 0 ? null : src[b.swir]!;
@@ -126,7 +135,7 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
       return { counts, water, cloud, cells };
     },
     merge: (parts) =>
-      (parts as LineState[]).reduce((state, b) => ({
+      parts.reduce((state, b) => ({
         counts: state.counts.map((count, i) => count + b.counts[i]!),
         water: state.water.map((value, i) => value + b.water[i]!),
         cloud: state.cloud + b.cloud,
@@ -146,14 +155,7 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
     const groundAt = grounds(src, b);
     for (let i = 0; i < width * height; i++) {
       const groundHere = groundAt(i);
-      ground[i] =
-        groundHere === "water"
-          ? WATER
-          : groundHere === "cloud"
-            ? 2
-            : groundHere === "none"
-              ? 3
-              : LAND;
+      ground[i] = GROUND_CODES[groundHere];
       if (groundHere === "plants") {
         land[i] = hazeOf(line, src[b.blue]![i]!, src[b.red]![i]!);
       } else if (groundHere === "water") {
@@ -285,7 +287,8 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
           const x = values[i]!;
           if (offset >= 0 && x === x) {
             const y = (x - LIGHT_BINS.min) * scale;
-            counts[offset + band + (y > 0 ? (y < top ? y | 0 : top) : 0)]!++;
+            const bin = Math.min(Math.max(y, 0), top) | 0;
+            counts[offset + band + bin]!++;
           }
         }
       });
@@ -302,7 +305,7 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
       return { counts, levels: Float64Array.of(clouds, cells) };
     },
     merge: (parts) =>
-      (parts as LevelState[]).reduce((state, b) => ({
+      parts.reduce((state, b) => ({
         counts: state.counts.map((count, i) => count + b.counts[i]!),
         levels: state.levels.map((level, i) => level + b.levels[i]!),
       })),
@@ -326,7 +329,8 @@ export const hazeStep: Step<{ strength: number }, LevelState> = {
       const over = greenness[i]!;
       const c = over < 2 ? curves[over] : null;
       beyond[i] = c ? h[i]! - c.from : 0;
-      level[i] = over === 2 ? HAZE_CLOUD : over === over ? over * 4 + hazeLevel(beyond[i]!) : NaN;
+      // Without a ground the sum is not a number, which is what nodata is.
+      level[i] = over === 2 ? HAZE_CLOUD : over * 4 + hazeLevel(beyond[i]!);
     }
     light.forEach((k, j) => {
       const values = dst[k]!;

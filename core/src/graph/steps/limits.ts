@@ -98,13 +98,16 @@ export const stagesStep: Step<{ names: string[] }> = {
 /** A preview looks this many cells around its window at the most. */
 const PREVIEW_HALO = 48;
 
-/** The map after the limit as runs, and what the limit did to the one before. */
-interface PatchState extends StepState {
+/** Runs (see patches/runs.ts) as they are stored. */
+interface RunsState extends StepState {
   width: number;
   height: number;
   rows: Uint32Array;
   starts: Uint32Array;
   labels: Uint8Array;
+}
+/** The map after the limit as runs, and what the limit did to the one before. */
+interface PatchState extends RunsState {
   droppedCells: number;
   droppedM2: number;
   addedCells: number;
@@ -127,7 +130,7 @@ function onPatches<P extends object>(
   params: ParamsSchema<P>,
   of: (params: P) => PatchParams,
   work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number },
-): Step<P, PatchState> {
+): Step<P, PatchState, RunsState> {
   return {
     kind,
     version: 2,
@@ -155,7 +158,7 @@ function onPatches<P extends object>(
         return { ...runsOf(cells, width, height) };
       },
       merge(parts, { params: ownParams, level, inputs }) {
-        const before = joinRuns(parts as unknown as Runs[]);
+        const before = joinRuns(parts);
         const { runs } = work(
           before,
           cellsAt(of(ownParams).cells, level),
@@ -190,7 +193,7 @@ function onPatches<P extends object>(
   };
 }
 const neighbourhood = yup
-  .number()
+  .number<4 | 8>()
   .oneOf([4, 8] as const)
   .required();
 
@@ -204,7 +207,7 @@ export const minimumPatchStep = onPatches(
       minCells: yup.number().integer().min(2).max(1_000_000).required(),
       neighbours: neighbourhood,
     })
-    .noUnknown() as yup.ObjectSchema<{ minCells: number; neighbours: 4 | 8 }>,
+    .noUnknown(),
   (params) => ({ cells: params.minCells, neighbours: params.neighbours }),
   sieve,
 );
@@ -219,7 +222,7 @@ export const holesStep = onPatches(
       maxCells: yup.number().integer().min(1).max(1_000_000).required(),
       neighbours: neighbourhood,
     })
-    .noUnknown() as yup.ObjectSchema<{ maxCells: number; neighbours: 4 | 8 }>,
+    .noUnknown(),
   (params) => ({ cells: params.maxCells, neighbours: params.neighbours }),
   fillHoles,
 );

@@ -37,7 +37,7 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
   inputs: { min: 1, max: 1 },
   params: none,
   describe([info]) {
-    if (["red", "nir"].some((c) => bandOfColour(info!.bands, c as "red") < 0)) {
+    if ((["red", "nir"] as const).some((colour) => bandOfColour(info!.bands, colour) < 0)) {
       throw new InputError(
         "Even light tells covers apart by red and near infrared, and one of them is not there",
         "inside",
@@ -78,7 +78,7 @@ export const evenLightStep: Step<Record<string, never>, LightState> = {
       return { counts, sums };
     },
     merge: (parts) =>
-      (parts as LightState[]).reduce((state, b) => ({
+      parts.reduce((state, b) => ({
         counts: state.counts.map((count, i) => count + b.counts[i]!),
         sums: state.sums.map((sum, i) => sum + b.sums[i]!),
       })),
@@ -242,7 +242,7 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
       return { sums };
     },
     merge: (parts) =>
-      (parts as MosaicState[]).reduce((state, b) => ({
+      parts.reduce((state, b) => ({
         sums: state.sums.map((sum, i) => sum + b.sums[i]!),
       })),
   },

@@ -25,7 +25,7 @@ interface MadState extends StepState {
  * Probability that a cell did not change, in per cent, by multivariate alteration detection, plain
  * or reweighted (see change/irMad.ts).
  */
-export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
+export const noChangeStep: Step<{ reweighted: boolean }, MadState, { values: Float64Array }> = {
   kind: "change.noChange",
   version: 1,
   title: "No-change probability",
@@ -65,7 +65,7 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState> = {
     },
     merge(parts, ctx) {
       const bandCount = ctx.inputs[0]!.bands.length;
-      const all = parts.flatMap((part) => [...(part.values as Float64Array)]);
+      const all = parts.flatMap((part) => [...part.values]);
       const n = all.length / (2 * bandCount);
       const bands = Array.from({ length: 2 * bandCount }, (_v, k) =>
         Float64Array.from({ length: n }, (_u, i) => all[i * 2 * bandCount + k]!),

@@ -11,7 +11,8 @@ export function requirePair(
   inputs: readonly ImageInfo[],
 ): { before: ImageInfo; after: ImageInfo } {
   requireOneGrid(title, inputs);
-  const [before, after] = inputs as [ImageInfo, ImageInfo];
+  const before = inputs[0]!;
+  const after = inputs[1]!;
   if (before.type !== "float32" || after.type !== "float32") {
     throw new InputError(`${title} takes real-valued bands`, "inputs");
   }

@@ -135,19 +135,18 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
       };
     },
     merge(parts) {
-      const all = parts as DarkState[];
-      const counts = new Float64Array(all[0]!.counts.length);
-      for (const dark of all) {
+      const counts = new Float64Array(parts[0]!.counts.length);
+      for (const dark of parts) {
         dark.counts.forEach((count, i) => {
           counts[i]! += count;
         });
       }
       const sum = (fraction: (dark: DarkState) => number) =>
-        all.reduce((n, dark) => n + fraction(dark), 0);
+        parts.reduce((n, dark) => n + fraction(dark), 0);
       return {
         counts,
         cells: sum((dark) => dark.cells),
-        sample: Float64Array.from(all.flatMap((dark) => [...dark.sample])),
+        sample: Float64Array.from(parts.flatMap((dark) => [...dark.sample])),
         empty: sum((dark) => dark.empty),
         cloudy: sum((dark) => dark.cloudy),
       };

@@ -50,7 +50,7 @@ interface DrainageState extends StepState {
  * is read between its cells, and the height of the place from the elevation itself (see
  * terrain/drainage.ts).
  */
-export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
+export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState, { z: Float64Array }> = {
   kind: "terrain.aboveDrainage",
   version: 1,
   title: "Height above drainage",
@@ -77,8 +77,8 @@ export const aboveDrainageStep: Step<{ leastKm2: number }, DrainageState> = {
       const z = new Float64Array(width * height);
       const drains = new Float64Array(width * height);
       parts.reduce((at, state) => {
-        z.set(state.z as Float64Array, at);
-        return at + (state.z as Float64Array).length;
+        z.set(state.z, at);
+        return at + state.z.length;
       }, 0);
       drainageHeight(
         z,

@@ -10,6 +10,10 @@ import type { Study } from "../../db/studies";
 /** A scene whose image is stored whole. */
 export type ReadyScene = Scene & { imageId: string; info: ImageInfo };
 
+/** Whether a scene's image is stored whole. */
+export const isReady = (scene: Scene | null): scene is ReadyScene =>
+  scene !== null && scene.imageId !== null && scene.info !== null;
+
 /** What chains need to know beyond their settings. */
 export interface ChainInputs {
   study: Study;

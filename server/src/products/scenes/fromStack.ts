@@ -38,7 +38,10 @@ function cellsOf({ groups, product }: StackInspection, { cellM }: SaidOfScene): 
  */
 function nearestOf(all: readonly StackBand[], cellM: number): StackBand[] {
   const out = new Map<string, StackBand>();
-  const far = (file: StackBand) => Math.abs(Math.log(cellOf(file) / cellM));
+  const far = (file: StackBand) => {
+    const times = cellOf(file) / cellM;
+    return Math.max(times, 1 / times);
+  };
   const isWhole = (k: number) => Math.abs(k - Math.round(k)) < 1e-6;
   for (const file of all) {
     const times = cellOf(file) / cellM;

@@ -1,4 +1,5 @@
 import type { ControlPoint } from "@hindglance/core/align/alignment";
+import { isRecord } from "@hindglance/core/values";
 
 const COLUMNS = ["name", "scene_x", "scene_y", "map_x", "map_y", "used"] as const;
 const quoted = (s: string): string => (/[",\n]/.test(s) ? `"${s.replaceAll('"', '""')}"` : s);
@@ -91,8 +92,6 @@ type ReadPoint = Omit<ControlPoint, "id">;
 /** Longitude and latitude to map coordinates. */
 type ToMap = (lonLat: [number, number]) => [number, number];
 
-const isRecord = (value: unknown): value is Record<string, unknown> =>
-  typeof value === "object" && value !== null && !Array.isArray(value);
 const recordOf = (value: unknown): Record<string, unknown> => (isRecord(value) ? value : {});
 
 /** Most characters of a point's name. */

@@ -20,7 +20,8 @@ interface Props {
 /** Everything a scene says of itself, how its numbers are spread, and how it is drawn. */
 export function SceneCard({ study, scenes, scene, display, onDisplay }: Props) {
   const { detail } = scene;
-  const band = Math.min(display.bands[0], scene.info!.bands.length - 1);
+  const last = scene.info!.bands.length - 1;
+  const band = display.bands[0] > last ? last : display.bands[0];
   const warnings = [
     ...(detail.leftOut ? [detail.leftOut] : []),
     ...(detail.warnings ?? []),

@@ -1,0 +1,8 @@
+// What a value of unknown make is.
+
+/** Whether something is an object whose keys can be looked at; lists are not. */
+export const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
+
+/** Whether something is a number other than NaN and the infinite ones. */
+export const isFiniteNumber = (value: unknown): value is number => Number.isFinite(value);
