@@ -29,7 +29,8 @@ export function multiPolygonFrom(geojson: unknown, field = "studyArea"): MultiPo
         throw new InputError(`Ring ${k + 1} of a polygon is not a list`, field);
       }
       const r = ring.map((position: unknown): Position => {
-        const [x, y]: unknown[] = Array.isArray(position) ? position : [];
+        const numbers: unknown[] = Array.isArray(position) ? position : [];
+        const [x, y] = numbers;
         if (!isFiniteNumber(x) || !isFiniteNumber(y)) {
           throw new InputError(`Ring ${k + 1} holds a position that is not two numbers`, field);
         }

@@ -1,5 +1,6 @@
 import type { Study, StudySummary, LedgerEntry } from "@hindglance/contract/studies";
-import type { Comparison } from "@hindglance/contract/comparison";
+import type { Comparison, OneComparison } from "@hindglance/contract/comparison";
+import type { PrepareState } from "@hindglance/contract/prepare";
 import type { Client } from "./pool";
 
 export type { Study, StudySummary, LedgerEntry } from "@hindglance/contract/studies";
@@ -106,8 +107,8 @@ export async function updateStudy(
 }
 
 /**
- * One scene takes the place of others in what a study has chosen: its pair, and what its chain
- * holds out.
+ * One scene takes the place of others in what a study has chosen: its pairs, and what its chains
+ * hold out. What was excepted for the old ones is dropped.
  */
 export async function replaceScenes(
   client: Client,
@@ -119,24 +120,33 @@ export async function replaceScenes(
   if (!s) {
     return;
   }
-  const pair = s.compare;
-  const chain = s.chain as { exceptions: Record<string, unknown>; heldOut: string[] } | null;
-  const take = (id: string | null) => (id !== null && old.includes(id) ? by : id);
+  const take = <Id extends string | null>(id: Id): Id | string =>
+    id !== null && old.includes(id) ? by : id;
+  const inPair = <One extends OneComparison>(one: One): One => ({
+    ...one,
+    beforeId: take(one.beforeId),
+    afterId: take(one.afterId),
+  });
+  const inChain = (chain: PrepareState): PrepareState => ({
+    ...chain,
+    exceptions: Object.fromEntries(
+      Object.entries(chain.exceptions).filter(([id]) => !old.includes(id)),
+    ),
+    heldOut: [...new Set(chain.heldOut.map(take))],
+  });
+  const others = Object.entries(s.compare?.others ?? {}).map(([kind, one]) => [
+    kind,
+    one && inPair(one),
+  ]);
   await updateStudy(client, study, {
-    ...(pair
-      ? { compare: { ...pair, beforeId: take(pair.beforeId), afterId: take(pair.afterId) } }
-      : {}),
-    ...(chain
+    compare: s.compare
       ? {
-          chain: {
-            ...chain,
-            exceptions: Object.fromEntries(
-              Object.entries(chain.exceptions).filter(([k]) => !old.includes(k)),
-            ),
-            heldOut: [...new Set(chain.heldOut.map((k) => take(k)!))],
-          },
+          ...inPair(s.compare),
+          ...(s.compare.others ? { others: Object.fromEntries(others) } : {}),
         }
-      : {}),
+      : undefined,
+    chain: s.chain ? inChain(s.chain) : undefined,
+    opticalChain: s.opticalChain ? inChain(s.opticalChain) : undefined,
   });
 }
 

@@ -1,10 +1,12 @@
 import { type ChildProcess, spawn } from "node:child_process";
 import { resolve } from "node:path";
 import pg from "pg";
+import { createDatabase, dropDatabase } from "./database";
 
 /** The body of an answer, as the test says that it is. */
 export const jsonOf = async <T>(response: Response | Promise<Response>): Promise<T> =>
-  JSON.parse(await (await response).text()) as T;
+  bodyIn<T>(await (await response).text());
+const bodyIn = <T>(text: string): T => JSON.parse(text) as T;
 
 /** A built server with its workers on a database of its own, driven over HTTP as a page does. */
 export class TestServer {
@@ -18,21 +20,9 @@ export class TestServer {
   static async start(
     options: { workers?: number; env?: Record<string, string> } = {},
   ): Promise<TestServer> {
-    const admin = process.env.DATABASE_URL;
-    if (!admin) {
-      throw new Error(
-        "DATABASE_URL is not set: run these tests with bin/test, which makes a cluster",
-      );
-    }
-    const database = `t_${process.pid}_${Math.floor(performance.now() * 1000)}`;
-    const client = new pg.Client(admin);
-    await client.connect();
-    await client.query(`CREATE DATABASE ${database}`);
-    await client.end();
-    const url = new URL(admin);
-    url.pathname = `/${database}`;
-    const { child, base } = await launch(url.href, options);
-    return new TestServer(database, url.href, child, base);
+    const { database, url } = await createDatabase();
+    const { child, base } = await launch(url, options);
+    return new TestServer(database, url, child, base);
   }
 
   /** Ends server and workers at once, with no chance to tidy up. */
@@ -55,10 +45,7 @@ export class TestServer {
       this.child.kill("SIGTERM");
       await gone;
     }
-    const client = new pg.Client(process.env.DATABASE_URL);
-    await client.connect();
-    await client.query(`DROP DATABASE IF EXISTS ${this.database} WITH (FORCE)`);
-    await client.end();
+    await dropDatabase(this.database);
   }
 
   get pid(): number {
@@ -93,14 +80,12 @@ export class TestServer {
       body: raw ? new Uint8Array(body) : JSON.stringify(body),
     });
     const bytes = Buffer.from(await response.arrayBuffer());
+    const json = (response.headers.get("content-type") ?? "").includes("json");
     return {
       status: response.status,
       headers: response.headers,
       bytes,
-      body:
-        (response.headers.get("content-type") ?? "").includes("json") && bytes.length
-          ? (JSON.parse(bytes.toString()) as T)
-          : (null as T),
+      body: bodyIn<T>(json && bytes.length ? bytes.toString() : "null"),
     };
   }
 

@@ -1,0 +1,372 @@
+import { InputError } from "@hindglance/core/errors";
+import {
+  claimRange,
+  findRun,
+  gone,
+  listRuns,
+  runProgress,
+  seen,
+  setRangeProgress,
+} from "../db/runs";
+import { TestDatabase } from "../testing/database";
+import { Engine, type RunKind } from "./engine";
+
+let testDatabase: TestDatabase;
+let study: string;
+beforeAll(async () => {
+  testDatabase = await TestDatabase.start();
+  study = await testDatabase.study("Engine");
+  await testDatabase.db.withClient((client) => client.query("CREATE TABLE written (name text)"));
+}, 60_000);
+afterAll(() => testDatabase.stop());
+
+const engines: Engine[] = [];
+afterEach(async () => {
+  await Promise.all(engines.splice(0).map((engine) => engine.stop()));
+  await testDatabase.db.withClient((client) => client.query("DELETE FROM run"));
+});
+
+interface Counting {
+  upTo: number[];
+}
+/** What the toy kind was asked to do, in order. */
+const calls: string[] = [];
+beforeEach(() => {
+  calls.length = 0;
+});
+
+/**
+ * A run that squares numbers: a phase for each list, a range for each number. What a test changes
+ * of it is handed in.
+ */
+const counting = (more: Partial<RunKind<Counting>> = {}): RunKind<Counting> => ({
+  phases: ({ upTo }) => upTo.map((n, k) => ({ name: `Phase ${k} of ${n}`, weight: n || 1 })),
+  ranges: (phase, { upTo }) => Promise.resolve(new Array<number>(upTo[phase]!).fill(1)),
+  work: (phase, seq) => {
+    calls.push(`work ${phase}/${seq}`);
+    return Promise.resolve({ result: { square: seq * seq } });
+  },
+  finish: async ({ upTo }, results) => {
+    calls.push("finish");
+    const all = await Promise.all(upTo.map((_n, phase) => results<{ square: number }>(phase)));
+    return { sums: all.map((part) => part.reduce((sum, { square }) => sum + square, 0)) };
+  },
+  discard: () => {
+    calls.push("discard");
+    return Promise.resolve();
+  },
+  ...more,
+});
+
+async function engineOf(kind: RunKind<Counting>): Promise<Engine> {
+  const engine = new Engine(testDatabase.db, { counting: kind }, 1 << 20);
+  engines.push(engine);
+  await engine.start();
+  return engine;
+}
+
+const submit = (engine: Engine, upTo: number[], kind = "counting"): Promise<string> =>
+  testDatabase.db.withTransaction((client) =>
+    engine.submit(client, { studyId: study, kind, title: "Counting", params: { upTo } }),
+  );
+
+const rangesOf = async (run: string) =>
+  (
+    await testDatabase.db.withClient((client) =>
+      client.query<{ phase: number; seq: number; state: string; attempts: number }>(
+        "SELECT phase, seq, state, attempts FROM run_range WHERE run_id = $1 ORDER BY phase, seq",
+        [run],
+      ),
+    )
+  ).rows;
+
+describe("a run from its order to its end", () => {
+  test("phases follow each other, ranges are done once, results arrive in order", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [3, 2]);
+    await engine.work();
+    const run = await engine.wait(id, 20_000);
+    expect(run).toMatchObject({ state: "done", error: null, result: { sums: [0 + 1 + 4, 0 + 1] } });
+    expect(run.finishedAt).not.toBeNull();
+    expect([...calls.slice(0, 3)].sort()).toEqual(["work 0/0", "work 0/1", "work 0/2"]);
+    expect([...calls.slice(3, 5)].sort()).toEqual(["work 1/0", "work 1/1"]);
+    expect(calls.slice(5)).toEqual(["finish"]);
+    expect(await rangesOf(id)).toEqual(
+      [
+        [0, 0],
+        [0, 1],
+        [0, 2],
+        [1, 0],
+        [1, 1],
+      ].map(([phase, seq]) => ({ phase, seq, state: "done", attempts: 1 })),
+    );
+  });
+
+  test("a phase without ranges is passed over; a run of none of them ends as it is ordered", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [0, 0]);
+    const run = await testDatabase.db.withClient((client) => findRun(client, id));
+    expect(run).toMatchObject({ state: "done", result: { sums: [0, 0] } });
+    expect(calls).toEqual(["finish"]);
+  });
+
+  test("an order that is rolled back leaves nothing", async () => {
+    const engine = await engineOf(counting());
+    const { db } = testDatabase;
+    await expect(
+      db.withTransaction(async (client) => {
+        await engine.submit(client, {
+          studyId: study,
+          kind: "counting",
+          title: "Never",
+          params: { upTo: [2] },
+        });
+        throw new Error("The scene cannot be made");
+      }),
+    ).rejects.toThrow("The scene cannot be made");
+    expect(await db.withClient((client) => listRuns(client, study))).toEqual([]);
+  });
+
+  test("a kind that nobody knows is refused by its name", async () => {
+    const engine = await engineOf(counting());
+    await expect(submit(engine, [1], "knitting")).rejects.toThrow("No run of kind knitting");
+  });
+
+  test("two engines share the ranges of a run", async () => {
+    const doing = new Map<string, number>();
+    const slow = (name: string) =>
+      counting({
+        work: async (_phase, seq) => {
+          doing.set(name, (doing.get(name) ?? 0) + 1);
+          await new Promise((ok) => setTimeout(ok, 120));
+          return { result: { square: seq * seq } };
+        },
+      });
+    const [one, other] = [await engineOf(slow("one")), await engineOf(slow("other"))];
+    await Promise.all([one.work(), other.work()]);
+    const id = await submit(one, [12]);
+    const run = await one.wait(id, 30_000);
+    expect(run.result).toEqual({ sums: [506] });
+    expect((doing.get("one") ?? 0) + (doing.get("other") ?? 0)).toBe(12);
+    expect(doing.get("one")).toBeGreaterThan(0);
+    expect(doing.get("other")).toBeGreaterThan(0);
+  });
+});
+
+describe("progress", () => {
+  test("is the share of the phases' weights; within a phase, of its ranges", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [2, 6]);
+    const { db } = testDatabase;
+    const shareOf = async () => (await db.withClient((client) => runProgress(client, id)))!;
+    expect(await shareOf()).toMatchObject({ progress: 0, doing: "Phase 0 of 2" });
+    await db.withClient((client) => setRangeProgress(client, id, 0, 1, 0.5));
+    // A quarter of the first phase, which is 2 of 8.
+    expect((await shareOf()).progress).toBeCloseTo((2 / 8) * 0.25, 6);
+  });
+});
+
+describe("writing", () => {
+  const written = async (): Promise<string[]> =>
+    (
+      await testDatabase.db.withClient((client) =>
+        client.query<{ name: string }>("SELECT name FROM written ORDER BY name"),
+      )
+    ).rows.map(({ name }) => name);
+  const writing = (after: () => void = () => {}) =>
+    counting({
+      work: (_phase, seq) =>
+        Promise.resolve({
+          result: { square: seq },
+          write: async (client) => {
+            await client.query("INSERT INTO written VALUES ($1)", [`range ${seq}`]);
+            after();
+          },
+        }),
+    });
+  afterEach(() => testDatabase.db.withClient((client) => client.query("DELETE FROM written")));
+
+  test("what a range writes stands with the range's end", async () => {
+    const engine = await engineOf(writing());
+    await engine.work();
+    const id = await submit(engine, [2]);
+    expect((await engine.wait(id, 20_000)).state).toBe("done");
+    expect(await written()).toEqual(["range 0", "range 1"]);
+  });
+
+  test("where the writing fails neither stands, and the run says why", async () => {
+    const engine = await engineOf(
+      writing(() => {
+        throw new InputError("The grid is too large", "grid", "Take larger cells.");
+      }),
+    );
+    await engine.work();
+    const id = await submit(engine, [1]);
+    expect(await engine.wait(id, 20_000)).toMatchObject({
+      state: "failed",
+      error: { message: "The grid is too large", field: "grid", hint: "Take larger cells." },
+      result: null,
+    });
+    expect(await written()).toEqual([]);
+    expect(calls).toEqual(["discard"]);
+  });
+});
+
+describe("cancelling", () => {
+  test("a waiting run ends at once, and what it left is taken away; once", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [2]);
+    expect(await engine.cancel(id)).toBe(true);
+    expect(await engine.cancel(id)).toBe(false);
+    expect(calls).toEqual(["discard"]);
+    const run = await testDatabase.db.withClient((client) => findRun(client, id));
+    expect(run).toMatchObject({ state: "cancelled", result: null });
+  });
+
+  test("a run at work is told through its signal, and writes nothing after", async () => {
+    let begun = () => {};
+    const started = new Promise<void>((ok) => {
+      begun = ok;
+    });
+    let stopped = false;
+    let wrote = false;
+    const engine = await engineOf(
+      counting({
+        work: async (_phase, _seq, _params, { signal }) => {
+          begun();
+          await new Promise<void>((ok) => signal.addEventListener("abort", () => ok()));
+          stopped = true;
+          return {
+            write: () => {
+              wrote = true;
+              return Promise.resolve();
+            },
+          };
+        },
+      }),
+    );
+    await engine.work();
+    const id = await submit(engine, [1]);
+    await started;
+    expect(await engine.cancel(id)).toBe(true);
+    for (let k = 0; k < 100 && !stopped; k++) {
+      await new Promise((ok) => setTimeout(ok, 50));
+    }
+    expect(stopped).toBe(true);
+    const [range] = await rangesOf(id);
+    expect(range!.state).not.toBe("done");
+    expect(wrote).toBe(false);
+    expect(calls).toEqual(["discard"]);
+  });
+
+  test("nothing that has ended can be cancelled, nor what never was", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [0]);
+    expect(await engine.cancel(id)).toBe(false);
+    expect(await engine.cancel("0a000000-0000-4000-8000-0000000000aa")).toBe(false);
+    expect(calls).toEqual(["finish"]);
+  });
+});
+
+describe("workers that die", () => {
+  const dead = "0a000000-0000-4000-8000-00000000dead";
+  const claim = (worker: string) =>
+    testDatabase.db.withClient((client) => claimRange(client, worker));
+
+  test("the range of one that is not seen any more goes to another", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [1]);
+    await testDatabase.db.withClient((client) => seen(client, dead, "host", 1));
+    expect(await claim(dead)).toMatchObject({ run: id, phase: 0, seq: 0, attempts: 1 });
+    expect(await claim(dead)).toBeNull();
+    await testDatabase.db.withClient((client) => gone(client, dead));
+    expect(await engine.recover(false)).toBe(1);
+    await engine.work();
+    expect((await engine.wait(id, 20_000)).state).toBe("done");
+    expect(await rangesOf(id)).toMatchObject([{ state: "done", attempts: 2 }]);
+  });
+
+  test("the range of one that lives is left to it", async () => {
+    const engine = await engineOf(counting());
+    await submit(engine, [1]);
+    await testDatabase.db.withClient((client) => seen(client, dead, "host", 1));
+    await claim(dead);
+    expect(await engine.recover(false)).toBe(0);
+    await testDatabase.db.withClient((client) => gone(client, dead));
+  });
+
+  test("a range that killed every worker is given up, with the reason", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [1]);
+    for (let tries = 0; tries < 4; tries++) {
+      expect(await claim(dead)).not.toBeNull();
+      expect(await engine.recover(false)).toBe(1);
+    }
+    const silent = jest.spyOn(console, "error").mockImplementation(() => {});
+    await engine.work();
+    const run = await engine.wait(id, 20_000);
+    silent.mockRestore();
+    expect(run.state).toBe("failed");
+    expect(calls).toEqual(["discard"]);
+  });
+
+  test("a run whose last range ended unnoticed is moved on when a server starts", async () => {
+    const engine = await engineOf(counting());
+    const id = await submit(engine, [1, 1]);
+    // The worker died after its range and before it moved the run on.
+    await testDatabase.db.withClient((client) =>
+      client.query(
+        "UPDATE run_range SET state = 'done', result = '{\"square\": 7}' WHERE run_id = $1",
+        [id],
+      ),
+    );
+    await engine.recover(true);
+    expect(await testDatabase.db.withClient((client) => findRun(client, id))).toMatchObject({
+      phase: 1,
+    });
+    await engine.work();
+    expect((await engine.wait(id, 20_000)).result).toEqual({ sums: [7, 0] });
+  });
+
+  test("who lost its range to another cannot end it", async () => {
+    const started: string[] = [];
+    let release = () => {};
+    const held = new Promise<void>((ok) => {
+      release = ok;
+    });
+    const engine = await engineOf(
+      counting({
+        work: async (phase, seq) => {
+          started.push(`${phase}/${seq}`);
+          await held;
+          return { result: { square: 1 } };
+        },
+      }),
+    );
+    await engine.work();
+    const id = await submit(engine, [1]);
+    while (started.length === 0) {
+      await new Promise((ok) => setTimeout(ok, 20));
+    }
+    await testDatabase.db.withClient((client) =>
+      client.query("UPDATE run_range SET claimed_by = $2 WHERE run_id = $1", [id, dead]),
+    );
+    release();
+    await new Promise((ok) => setTimeout(ok, 300));
+    expect(await rangesOf(id)).toMatchObject([{ state: "active" }]);
+    expect((await engine.wait(id, 0)).state).toBe("running");
+  });
+});
+
+test("the newest run goes first: what was just asked for does not wait behind a long one", async () => {
+  const engine = await engineOf(counting());
+  const long = await submit(engine, [2]);
+  const short = await submit(engine, [1]);
+  const { db } = testDatabase;
+  const worker = "0a000000-0000-4000-8000-00000000beef";
+  const order = [];
+  for (let k = 0; k < 3; k++) {
+    order.push((await db.withClient((client) => claimRange(client, worker)))?.run);
+  }
+  expect(order).toEqual([short, long, long]);
+});

@@ -1,0 +1,58 @@
+import pg from "pg";
+import { migrate } from "../db/migrations";
+import { Database } from "../db/pool";
+import { createStudy } from "../db/studies";
+
+/** Address of a database that was just made on the tests' cluster, and its name. */
+export async function createDatabase(): Promise<{ database: string; url: string }> {
+  const admin = process.env.DATABASE_URL;
+  if (!admin) {
+    throw new Error(
+      "DATABASE_URL is not set: run these tests with bin/test, which makes a cluster",
+    );
+  }
+  const database = `t_${process.pid}_${Math.floor(performance.now() * 1000)}`;
+  const client = new pg.Client(admin);
+  await client.connect();
+  await client.query(`CREATE DATABASE ${database}`);
+  await client.end();
+  const url = new URL(admin);
+  url.pathname = `/${database}`;
+  return { database, url: url.href };
+}
+
+/** Drops such a database, whoever is still connected to it. */
+export async function dropDatabase(database: string): Promise<void> {
+  const client = new pg.Client(process.env.DATABASE_URL);
+  await client.connect();
+  await client.query(`DROP DATABASE IF EXISTS ${database} WITH (FORCE)`);
+  await client.end();
+}
+
+/** A migrated database without a server, for tests of what lies below the API. */
+export class TestDatabase {
+  private constructor(
+    private readonly database: string,
+    readonly db: Database,
+  ) {}
+
+  static async start(): Promise<TestDatabase> {
+    const { database, url } = await createDatabase();
+    const db = new Database(url, 6);
+    await migrate(db);
+    return new TestDatabase(database, db);
+  }
+
+  /** A study with nothing set; its id. */
+  study(name: string): Promise<string> {
+    return this.db.withTransaction(async (client) => {
+      const facts = { name, hazard: "flood", eventAt: null, studyArea: null };
+      return (await createStudy(client, facts)).id;
+    });
+  }
+
+  async stop(): Promise<void> {
+    await this.db.close();
+    await dropDatabase(this.database);
+  }
+}
