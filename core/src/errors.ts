@@ -1,3 +1,5 @@
+import { isRecord } from "./values";
+
 /**
  * Something the caller gave cannot be used. `field` names the parameter, `hint` says what would
  * help.
@@ -23,7 +25,7 @@ export class CancelledError extends Error {
 
 /** The code an error carries (of the database, of the file system), or "" where it has none. */
 export const codeOf = (error: unknown): string =>
-  error instanceof Error && "code" in error && typeof error.code === "string" ? error.code : "";
+  isRecord(error) && typeof error.code === "string" ? error.code : "";
 
 /** What an error says, whatever was thrown. */
 export const messageOf = (error: unknown): string =>

@@ -1,4 +1,5 @@
 import { codeOf } from "@hindglance/core/errors";
+import { isRecord } from "@hindglance/core/values";
 import { AppError } from "../errors";
 
 /**
@@ -74,7 +75,7 @@ export async function ask(
 function stopped(e: unknown, stop: AbortSignal, archiveSettings: ArchiveSettings): unknown {
   if (stop.aborted) {
     const reason: unknown = stop.reason;
-    return reason instanceof Error && reason.name === "TimeoutError"
+    return isRecord(reason) && reason.name === "TimeoutError"
       ? archiveError(
           `The archive at ${new URL(archiveSettings.url).host} has not answered for ${Math.round(archiveSettings.timeoutMs / 1000)} s`,
         )
@@ -83,8 +84,9 @@ function stopped(e: unknown, stop: AbortSignal, archiveSettings: ArchiveSettings
   if (e instanceof AppError) {
     return e;
   }
-  const cause = e instanceof Error ? e.cause : undefined;
-  const why = codeOf(cause).replace(/_/g, " ").toLowerCase();
+  const why = codeOf(isRecord(e) ? e.cause : undefined)
+    .replace(/_/g, " ")
+    .toLowerCase();
   return archiveError(
     `The archive at ${new URL(archiveSettings.url).host} cannot be reached${why ? ` (${why})` : ""}`,
   );
