@@ -2,7 +2,7 @@ import { emptySetup, emptyValueSetup, initialRules } from "@hindglance/core/chan
 import { type ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareHistograms, Side, Study } from "../api/types";
 import { comparingOf } from "@hindglance/core/change/comparing";
-import { gainLossRules } from "@hindglance/core/change/presets";
+import { gainLossRules, severityRules } from "@hindglance/core/change/presets";
 
 /** Settings that a comparison begins with, by what its before side holds. */
 export const startOf = (side: Side, study: Study, hasElevation: boolean): ChangeSetup =>
@@ -10,10 +10,7 @@ export const startOf = (side: Side, study: Study, hasElevation: boolean): Change
     ? emptySetup({ looks: side.looks, hasStudyArea: !!study.studyArea, hasElevation })
     : emptyValueSetup(side.info!.bands, { hazard: study.hazard, hasStudyArea: !!study.studyArea });
 
-/**
- * Rules with thresholds from the pair's own histograms; those that go by published breaks stay as
- * they are.
- */
+/** Rules with thresholds from the pair's own histograms; the loss of NBR has published breaks. */
 export function rulesFrom(
   setup: ChangeSetup,
   side: Side | null,
@@ -24,6 +21,6 @@ export function rulesFrom(
     return initialRules(histograms);
   }
   return setup.measure === "indexLoss" && /nbr/i.test(band.name)
-    ? setup.rules
+    ? severityRules()
     : gainLossRules(histograms.measure, setup.measure !== "difference", band.role === "value");
 }

@@ -1,10 +1,10 @@
 /** @jest-environment jsdom */
 import { act, renderHook, waitFor } from "@testing-library/react";
-import { type Change, ChangedElsewhere, withChanges } from "@hindglance/contract/changes";
-import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
+import type { Comparison } from "@hindglance/contract/comparison";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import { keys } from "../api/hooks";
-import { Around, type Asked, Refusal, fakeServer, testClient } from "../testing/page";
+import { HeldComparison } from "../testing/heldComparison";
+import { Around, fakeServer, testClient } from "../testing/page";
 import { useCompare } from "./state";
 import { moveThreshold } from "./histogram/thresholds";
 import { useVersions } from "./useVersions";
@@ -16,41 +16,6 @@ const whole = (value: number): Comparison => ({
   setup: moveThreshold(setup, [[0, 0]], value),
 });
 
-/** A server that holds one comparison and takes changes as the real one does. */
-class Held {
-  version = 1;
-  comparison: Comparison | null = whole(-3);
-  /** Answers wait for this, so that more can happen meanwhile. */
-  gate: Promise<void> = Promise.resolve();
-
-  view(): ComparisonView {
-    const { version, comparison } = this;
-    return { version, comparison, nodes: null, areas: null, notRun: [], problem: null };
-  }
-
-  /** Somebody else changes the comparison. */
-  elsewhere(comparison: Comparison): void {
-    this.comparison = comparison;
-    this.version++;
-  }
-
-  async answer({ method, body }: Asked): Promise<unknown> {
-    if (method === "PATCH") {
-      const { changes } = body as { changes: Change[] };
-      await this.gate;
-      try {
-        this.elsewhere(withChanges(this.comparison, changes)!);
-      } catch (error) {
-        if (error instanceof ChangedElsewhere) {
-          return new Refusal(409, { code: "changedElsewhere", message: "Changed meanwhile" });
-        }
-        throw error;
-      }
-    }
-    return this.view();
-  }
-}
-
 const GROUND = ["sides"];
 const value = (of: Comparison | null) => of?.setup?.rules[0]?.all[0]?.value;
 const shown = () => value(useCompare.getState().comparison);
@@ -59,8 +24,7 @@ const move = (to: number) =>
 
 function begin(comparison: Comparison | null = whole(-3)) {
   useCompare.setState({ studyId: null, saved: null, comparison: null, past: [], future: [] });
-  const held = new Held();
-  held.comparison = comparison;
+  const held = new HeldComparison(comparison);
   const asked = fakeServer((one) => held.answer(one));
   const client = testClient();
   const hook = renderHook(() => useVersions("s1", GROUND), {

@@ -1,0 +1,363 @@
+/** @jest-environment jsdom */
+import { act, renderHook, waitFor } from "@testing-library/react";
+import type { Comparison } from "@hindglance/contract/comparison";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import { PRESETS } from "@hindglance/core/change/presets";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { nodeHash, sourceNode } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import type { BandInfo } from "@hindglance/core/graph/image";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import type { CompareHistograms, SavedPreset, Scene, Side, Study } from "../api/types";
+import { HeldComparison } from "../testing/heldComparison";
+import { Around, type Asked, Refusal, fakeServer, testClient } from "../testing/page";
+import { aBand, aScene, aStudy, anImage } from "../testing/things";
+import { useUi } from "../state/ui";
+import { useCompare } from "./state";
+import { useActions } from "./useActions";
+import { useComparison } from "./useComparison";
+
+// The worker that measures overviews has tests of its own; here nothing comes back from it.
+globalThis.Worker = class {
+  postMessage() {}
+  terminate() {}
+} as unknown as typeof Worker;
+
+const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
+const NBR = aBand({ name: "NBR", role: "value" });
+const RED = aBand({ name: "red", role: "reflectance", wavelengthNm: 660 });
+const dated = (digit: number, kind: string, day: string, bands: BandInfo[]): Scene =>
+  aScene({
+    id: idOf(digit),
+    kind,
+    name: `Scene ${digit}`,
+    acquiredAt: `2025-05-${day}T18:00:00Z`,
+    imageId: idOf(digit),
+    info: anImage({ bands }),
+  });
+const SCENES = [
+  dated(1, "radar", "02", [aBand(), aBand({ name: "VH" })]),
+  dated(2, "radar", "14", [aBand(), aBand({ name: "VH" })]),
+  dated(3, "optical", "03", [NBR, RED]),
+  dated(4, "optical", "15", [NBR, RED]),
+];
+const STUDY = aStudy({ eventAt: "2025-05-12T05:20:00Z", hazard: "flood" });
+
+const sideOf = (scene: Scene): Side => ({
+  sceneId: scene.id,
+  family: null,
+  node: sourceNode(scene.imageId!),
+  hash: nodeHash(sourceNode(scene.imageId!), versionOf),
+  info: scene.info,
+  cloud: null,
+  looks: 4.4,
+  problem: null,
+});
+
+/** Two heaps of cells around two values. */
+function heaps(low: number, high: number) {
+  const histogram = emptyHistogram(Math.min(low, high) - 10, Math.max(low, high) + 10, 200);
+  const values = [low, high].flatMap((middle, k) =>
+    Array.from({ length: 3000 * (k + 1) }, (_v, i) => middle + 2 * Math.sin(i) * Math.cos(3 * i)),
+  );
+  addToHistogram(histogram, Float32Array.from(values));
+  return histogram;
+}
+const HISTOGRAMS: CompareHistograms = {
+  before: heaps(-18, -8),
+  after: heaps(-19, -8),
+  measure: heaps(-9, 0),
+  tiles: { before: null, after: null, measure: null },
+  cells: 9000,
+  sampled: false,
+};
+
+interface Page {
+  study?: Study;
+  scenes?: Scene[];
+  sides?: Side[];
+  histograms?: (asked: Asked) => unknown;
+}
+
+function begin(comparison: Comparison | null, page: Page = {}) {
+  const { study = STUDY, scenes = SCENES, histograms = () => HISTOGRAMS } = page;
+  useCompare.setState({ studyId: null, saved: null, comparison: null, past: [], future: [] });
+  const held = new HeldComparison(comparison);
+  const asked = fakeServer((one) => {
+    if (one.path.endsWith("/compare/sides")) {
+      return page.sides ?? scenes.map(sideOf);
+    }
+    if (one.path.endsWith("/compare/histograms")) {
+      return histograms(one);
+    }
+    return one.path.includes("/comparison") ? held.answer(one) : [];
+  });
+  const client = testClient();
+  const { result } = renderHook(
+    () => {
+      const shown = useComparison(study, scenes);
+      return { shown, actions: useActions(study, scenes, shown) };
+    },
+    { wrapper: ({ children }) => <Around client={client}>{children}</Around> },
+  );
+  const counted = () => asked.filter(({ path }) => path.endsWith("/compare/histograms"));
+  return { held, result, counted };
+}
+
+const onScreen = () => useCompare.getState();
+const setupNow = (): ChangeSetup => onScreen().comparison!.setup!;
+const thresholds = () => setupNow().rules.flatMap(({ all }) => all.map(({ value }) => value));
+const radar = (more: Partial<ChangeSetup> = {}): Comparison => ({
+  beforeId: idOf(1),
+  afterId: idOf(2),
+  setup: { ...emptySetup({ looks: 4.4, hasStudyArea: false, hasElevation: false }), ...more },
+});
+/** A study that is compared already, once its histograms are there. */
+async function compared(comparison: Comparison, page: Page = {}) {
+  const hook = begin(comparison, page);
+  await waitFor(() => expect(hook.result.current.shown.histograms.data).toBeDefined());
+  return hook;
+}
+
+describe("a study that is compared for the first time", () => {
+  test("begins with the pair around its event and thresholds between its own heaps", async () => {
+    const { result } = begin(null);
+    await waitFor(() => expect(onScreen().comparison).not.toBeNull(), { timeout: 3000 });
+    const { beforeId, afterId, setup } = onScreen().comparison!;
+    expect([beforeId, afterId]).toEqual([idOf(1), idOf(2)]);
+    expect(setup!.measure).toBe("logRatio");
+    const [fall, dark] = setup!.rules[0]!.all.map(({ value }) => value);
+    expect(fall).toBeGreaterThan(-9);
+    expect(fall).toBeLessThan(0);
+    expect(dark).toBeGreaterThan(-19);
+    expect(dark).toBeLessThan(-8);
+    // It is no step that could be undone.
+    expect(onScreen().past).toEqual([]);
+    await waitFor(() => expect(result.current.actions.counting).toBeNull());
+  });
+
+  test("of optical dates begins with the index of its hazard, at published breaks", async () => {
+    const study = aStudy({ hazard: "fire" });
+    begin(null, { study, scenes: SCENES.slice(2) });
+    await waitFor(() => expect(onScreen().comparison).not.toBeNull(), { timeout: 3000 });
+    expect(setupNow()).toMatchObject({ measure: "indexLoss", band: 0 });
+    expect(thresholds()).toContain(0.66);
+  });
+
+  test("with one date alone proposes nothing", async () => {
+    const { result } = begin(null, { scenes: SCENES.slice(0, 1) });
+    await waitFor(() => expect(result.current.shown.sides).toBeDefined());
+    expect(onScreen().comparison).toBeNull();
+    expect(result.current.shown.kinds).toEqual([]);
+  });
+
+  test("whose pair was deleted takes another and keeps its rules", async () => {
+    const lost = { ...radar(), beforeId: idOf(9) };
+    lost.setup!.rules[0]!.all[0]!.value = -4.5;
+    begin(lost);
+    await waitFor(() => expect(onScreen().comparison?.beforeId).toBe(idOf(1)), { timeout: 3000 });
+    expect(thresholds()[0]).toBe(-4.5);
+    expect(onScreen().past).toHaveLength(1);
+  });
+});
+
+describe("another measure", () => {
+  test("with limits of its own is taken at once, without a count", async () => {
+    const { result, counted } = await compared(radar());
+    const asked = counted().length;
+    act(() => result.current.actions.pickMeasure("noChange"));
+    expect(setupNow().measure).toBe("noChange");
+    // A chance of less than five in a hundred that nothing changed.
+    expect(thresholds()).toEqual([5]);
+    expect(result.current.actions.counting).toBeNull();
+    await waitFor(() => expect(counted().length).toBe(asked + 1));
+  });
+
+  test("whose numbers mean the same keeps them", async () => {
+    const optical = { ...radar({ measure: "indexLoss" }), beforeId: idOf(3), afterId: idOf(4) };
+    const { result } = await compared(optical);
+    const before = thresholds();
+    act(() => result.current.actions.pickMeasure("difference"));
+    expect(setupNow().measure).toBe("difference");
+    expect(thresholds()).toEqual(before);
+  });
+
+  test("is counted first; until then everything on screen stays as it is", async () => {
+    let open = () => {};
+    const gate = new Promise<void>((ok) => {
+      open = ok;
+    });
+    const { result } = await compared(radar(), {
+      histograms: async ({ body }) => {
+        if (JSON.stringify(body).includes('"measure":"changeVector"')) {
+          await gate;
+        }
+        return HISTOGRAMS;
+      },
+    });
+    const before = onScreen().comparison;
+    act(() => result.current.actions.pickMeasure("changeVector"));
+    await waitFor(() => expect(result.current.actions.counting).not.toBeNull());
+    expect(onScreen().comparison).toBe(before);
+    open();
+    await waitFor(() => expect(setupNow().measure).toBe("changeVector"));
+    expect(onScreen().past.at(-1)).toBe(before);
+    act(() => onScreen().undo());
+    expect(onScreen().comparison).toBe(before);
+  });
+
+  test("that cannot be counted leaves the old one, and says why", async () => {
+    const { result } = await compared(radar(), {
+      histograms: ({ body }) =>
+        JSON.stringify(body).includes('"measure":"changeVector"')
+          ? new Refusal(422, { code: "invalid", message: "Too few cells", hint: "Take more." })
+          : HISTOGRAMS,
+    });
+    const say = jest.spyOn(useUi.getState(), "say");
+    act(() => result.current.actions.pickMeasure("changeVector"));
+    await waitFor(() =>
+      expect(say).toHaveBeenCalledWith(expect.stringMatching(/Too few/), "wrong"),
+    );
+    expect(setupNow().measure).toBe("logRatio");
+    expect(result.current.actions.counting).toBeNull();
+    say.mockRestore();
+  });
+
+  test("picked over one that is still counted is the only one that comes", async () => {
+    const gates = new Map<string, () => void>();
+    const { result } = await compared(radar(), {
+      histograms: async ({ body }) => {
+        const measure = /"measure":"(\w+)"/.exec(JSON.stringify(body))![1]!;
+        if (measure !== "logRatio") {
+          await new Promise<void>((ok) => gates.set(measure, ok));
+        }
+        return HISTOGRAMS;
+      },
+    });
+    act(() => result.current.actions.pickMeasure("changeVector"));
+    act(() => result.current.actions.pickMeasure("formula"));
+    await waitFor(() => expect([...gates.keys()].sort()).toEqual(["changeVector", "formula"]));
+    gates.get("formula")!();
+    await waitFor(() => expect(setupNow().measure).toBe("formula"));
+    gates.get("changeVector")!();
+    await new Promise((ok) => setTimeout(ok, 100));
+    expect(setupNow().measure).toBe("formula");
+  });
+});
+
+describe("another band", () => {
+  test("that is compared alike keeps measure and thresholds", async () => {
+    const { result } = await compared(radar());
+    const before = thresholds();
+    act(() => result.current.actions.pickBand(1));
+    expect(setupNow()).toMatchObject({ band: 1, measure: "logRatio" });
+    expect(thresholds()).toEqual(before);
+  });
+
+  test("that is compared otherwise takes a measure and thresholds of its own", async () => {
+    const bands = [aBand(), NBR];
+    const scenes = [dated(1, "radar", "02", bands), dated(2, "radar", "14", bands)];
+    const { result } = await compared(radar(), { scenes });
+    act(() => result.current.actions.pickBand(1));
+    await waitFor(() => expect(setupNow().band).toBe(1));
+    expect(setupNow().measure).toBe("indexLoss");
+    // Classes of water make no sense of a loss of NBR: it has published breaks.
+    expect(setupNow().rules.map(({ name }) => name)).not.toContain("New water");
+    expect(thresholds()).toContain(0.66);
+  });
+
+  test("that is not there changes nothing", async () => {
+    const { result } = await compared(radar());
+    const before = onScreen().comparison;
+    act(() => result.current.actions.pickBand(7));
+    expect(onScreen().comparison).toBe(before);
+  });
+});
+
+describe("presets and going back", () => {
+  test("a ready set of classes is one step; open water takes its thresholds from the pair", async () => {
+    const { result } = await compared(radar());
+    for (const preset of PRESETS) {
+      const steps = onScreen().past.length;
+      act(() => result.current.actions.takePreset(preset));
+      expect(onScreen().past).toHaveLength(steps + 1);
+      expect(setupNow().rules.length).toBeGreaterThan(0);
+      expect(setupNow().groups).toBeNull();
+      const labels = setupNow().rules.map(({ label }) => label);
+      expect(new Set(labels).size).toBe(labels.length);
+    }
+  });
+
+  test("a saved preset leaves out limits that the study cannot have", async () => {
+    const { result } = await compared(radar());
+    const saved: SavedPreset = {
+      ...{ id: idOf(8), name: "Mine", comparing: "power" as const, unit: "dB", formula: null },
+      measure: "logRatio",
+      rules: setupNow().rules.slice(0, 1),
+      limits: { ...setupNow().limits, studyArea: true, maxSlopeDeg: 8, minPatchCells: 12 },
+    };
+    act(() => result.current.actions.takeSaved(saved));
+    expect(setupNow().rules).toHaveLength(1);
+    expect(setupNow().limits).toMatchObject({
+      studyArea: false,
+      maxSlopeDeg: null,
+      minPatchCells: 12,
+    });
+  });
+
+  test("going back counts anew and begins as the pair began", async () => {
+    const { result } = await compared(radar());
+    act(() => result.current.actions.takePreset(PRESETS.find(({ id }) => id === "severity")!));
+    act(() => result.current.actions.reset());
+    await waitFor(() => expect(setupNow().rules[0]!.name).toBe("New water"));
+    expect(thresholds()[0]).toBeGreaterThan(-9);
+  });
+});
+
+describe("pairs and kinds", () => {
+  test("another pair keeps the settings", async () => {
+    const { result } = await compared(radar());
+    const { setup } = onScreen().comparison!;
+    act(() => result.current.actions.setPair(idOf(2), idOf(1)));
+    expect(onScreen().comparison).toEqual({ beforeId: idOf(2), afterId: idOf(1), setup });
+  });
+
+  test("the other kind begins afresh, and the first is found again as it was left", async () => {
+    const { result } = await compared(radar({ measure: "logRatio" }));
+    const { setup } = onScreen().comparison!;
+    expect(result.current.shown.kinds).toEqual(["radar", "optical"]);
+    act(() => result.current.actions.setKind("optical"));
+    await waitFor(() => expect(onScreen().comparison?.beforeId).toBe(idOf(3)));
+    expect(onScreen().comparison!.others).toEqual({
+      radar: { beforeId: idOf(1), afterId: idOf(2), setup },
+    });
+    await waitFor(() => expect(result.current.shown.kind).toBe("optical"));
+    act(() => result.current.actions.setKind("radar"));
+    expect(onScreen().comparison).toMatchObject({ beforeId: idOf(1), afterId: idOf(2), setup });
+    expect(onScreen().comparison!.others).toHaveProperty("optical.beforeId", idOf(3));
+  });
+});
+
+describe("what is on screen belongs to one version", () => {
+  test("a date that cannot be compared is named with its reason", async () => {
+    const sides = SCENES.map(sideOf);
+    const bad = { ...sides[1]!, node: null, info: null, hash: null, problem: "No elevation" };
+    const { result } = begin(radar(), { sides: [sides[0]!, bad] });
+    await waitFor(() =>
+      expect(result.current.shown.problem).toBe("Scene 2: No elevation. See Prepare."),
+    );
+    expect(result.current.shown.able).toHaveLength(1);
+  });
+
+  test("classes are not ready while the server's answer is of other settings", async () => {
+    const { result } = await compared(radar());
+    expect(result.current.shown.classesReady).toBe(false);
+    expect(result.current.shown.numbers).toMatchObject({ areas: null, isExact: false });
+  });
+
+  test("settings that make no map say why", async () => {
+    const { result } = await compared(radar());
+    act(() => result.current.actions.setPair(idOf(1), idOf(3)));
+    await waitFor(() => expect(result.current.shown.problem).toMatch(/bands|band/));
+  });
+});
