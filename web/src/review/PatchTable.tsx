@@ -2,6 +2,7 @@ import { type RefObject, useEffect, useEffectEvent, useRef } from "react";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import type { ChangeMap } from "../api/types";
 import type { LayerUnit } from "../compare/units";
+import { isTyping } from "../frame/typing";
 import { PatchHead } from "./PatchHead";
 import { PatchLine } from "./PatchLine";
 import { type PatchSort, usePatchCount, usePatchRows } from "./patches";
@@ -29,9 +30,6 @@ function stepOf(event: KeyboardEvent, isInside: boolean): number {
       return 0;
   }
 }
-
-const isTyping = ({ target }: KeyboardEvent): boolean =>
-  target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
 
 /** Goes through the list by keys. */
 function useStepKeys(box: RefObject<HTMLElement | null>, go: (step: number) => void): void {
