@@ -1,0 +1,345 @@
+/** @jest-environment jsdom */
+import { act, render, renderHook, screen, waitFor } from "@testing-library/react";
+import { type Change, withChanges } from "@hindglance/contract/changes";
+import type { NodeView } from "@hindglance/contract/nodes";
+import type { PrepareAnswer } from "@hindglance/contract/prepare";
+import { floodChain } from "@hindglance/core/chain/radarChain";
+import { utm } from "@hindglance/core/geodesy/crs";
+import type { BandInfo } from "@hindglance/core/graph/image";
+import { northUp } from "@hindglance/core/grid/grid";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import { Around, type Asked, Refusal, fakeServer, testClient } from "../testing/page";
+import { aBand, aRun, anImage } from "../testing/things";
+import { useUi } from "../state/ui";
+import { InOutBars } from "./InOutBars";
+import { changed, deskOf, stateOf, useDesk } from "./chainState";
+import type { Field } from "./useFields";
+import { usePrepare } from "./usePrepare";
+import { useStepLook } from "./useStepLook";
+
+const grid = northUp(utm(27, true), 490_000, 5_180_000, 10, 10, 100, 80);
+const SCENE = "0a000000-0000-4000-8000-000000000001";
+const OTHER = "0a000000-0000-4000-8000-000000000002";
+const row = (sceneId: string, acquiredAt: string) => ({
+  sceneId,
+  name: "LANTERN1",
+  acquiredAt,
+  cells: {},
+  result: null,
+  problem: null,
+});
+const board = (): PrepareAnswer =>
+  ({
+    family: "radar",
+    chain: floodChain(grid, { elevationId: null, looks: 4.4, rangeLooks: 1, azimuthLooks: 1 }),
+    exceptions: {},
+    heldOut: [],
+    rows: [row(SCENE, "2025-05-02T18:41:00Z"), row(OTHER, "2025-05-14T18:41:00Z")],
+    elevations: [],
+    orbits: [],
+    old: [],
+  }) as unknown as PrepareAnswer;
+
+const nodeOf = (letter: string, bands: BandInfo[]): NodeView =>
+  ({ hash: letter.repeat(64), info: anImage({ bands }), levels: 1 }) as unknown as NodeView;
+
+/** Figures of a field around a mean. */
+function fieldOf(mean: number, unit = "dB"): Field {
+  const histogram = emptyHistogram(mean - 10, mean + 10, 40);
+  addToHistogram(
+    histogram,
+    Float32Array.from({ length: 400 }, (_v, k) => mean + ((k % 40) - 20) / 4),
+  );
+  return { mean, deviation: 3, looks: 4.4, cells: 400, sampled: false, unit, histogram };
+}
+
+interface Nodes {
+  input: NodeView;
+  output: NodeView;
+  levels: NodeView | null;
+}
+const RADAR: Nodes = {
+  input: nodeOf("a", [aBand()]),
+  output: nodeOf("b", [aBand()]),
+  levels: null,
+};
+
+/** A server that holds one board. */
+function begin(nodes: Nodes = RADAR, means: Record<string, number> = {}) {
+  let held = board();
+  let refusal: Refusal | null = null;
+  let gate: Promise<void> = Promise.resolve();
+  const asked = fakeServer(async ({ method, path, body }: Asked) => {
+    if (method === "PATCH") {
+      await gate;
+      if (refusal) {
+        return refusal;
+      }
+      const { changes } = body as { changes: Change[] };
+      held = { ...held, ...withChanges(stateOf(held), changes) };
+      return held;
+    }
+    if (path.includes("/prepare/nodes")) {
+      return { ...nodes, sensor: null };
+    }
+    if (path.includes("/prepare/runs")) {
+      return { runId: null, items: 0 };
+    }
+    if (path === "/fields") {
+      return fieldOf(means[(body as { hash: string }).hash[0]!] ?? -10);
+    }
+    return path.includes("/prepare") ? held : [];
+  });
+  const client = testClient();
+  const wrapper = ({ children }: { children: React.ReactNode }) => (
+    <Around client={client}>{children}</Around>
+  );
+  return {
+    client,
+    wrapper,
+    asked,
+    server: {
+      hold: () => {
+        let open = () => {};
+        gate = new Promise((ok) => {
+          open = ok;
+        });
+        return open;
+      },
+      refuse: (message: string) => {
+        refusal = new Refusal(422, { code: "invalid", message });
+      },
+      held: () => held,
+    },
+    patches: () => asked.filter(({ method }) => method === "PATCH"),
+  };
+}
+
+async function prepareOf(studyId: string) {
+  const page = begin();
+  const { result } = renderHook(() => usePrepare(studyId, "radar"), { wrapper: page.wrapper });
+  await waitFor(() => expect(result.current.view).not.toBeNull());
+  // What a person does, one thing after the other: the page has drawn the last one by then.
+  const setLooks = (rangeLooks: number) =>
+    act(async () => {
+      result.current.set(
+        changed(stateOf(result.current.view!), "looks", { on: true, rangeLooks }, null),
+      );
+      await Promise.resolve();
+    });
+  const looks = () => result.current.view!.chain.looks as unknown as { rangeLooks: number };
+  return { ...page, result, setLooks, looks };
+}
+
+describe("the board of a study", () => {
+  test("names its rows by their days", async () => {
+    const { result } = await prepareOf("p1");
+    expect(result.current.view!.rows.map(({ label }) => label)).toEqual(["2 May", "14 May"]);
+  });
+
+  test("a change is on screen at once and goes as the change alone", async () => {
+    const { server, patches, setLooks, looks } = await prepareOf("p2");
+    const open = server.hold();
+    await setLooks(4);
+    await waitFor(() => expect(looks().rangeLooks).toBe(4));
+    expect(server.held().chain.looks).toMatchObject({ rangeLooks: 1 });
+    open();
+    await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 4 }));
+    const paths = (patches()[0]!.body as { changes: { path: string }[] }).changes.map(
+      ({ path }) => path,
+    );
+    expect(paths.every((path) => path.startsWith("/chain/looks/"))).toBe(true);
+  });
+
+  test("changes that follow each other arrive in their order, none lost", async () => {
+    const { server, patches, setLooks } = await prepareOf("p3");
+    for (const looks of [2, 3, 4]) {
+      await setLooks(looks);
+    }
+    await waitFor(() => expect(patches()).toHaveLength(3));
+    await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 4 }));
+  });
+
+  test("a change is taken back to what was before it, and no further than the first", async () => {
+    const { server, result, setLooks, patches } = await prepareOf("p4");
+    await setLooks(2);
+    await setLooks(5);
+    await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 5 }));
+    act(() => result.current.undo());
+    await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 2 }));
+    act(() => result.current.undo());
+    await waitFor(() => expect(server.held().chain.looks).toMatchObject({ on: false }));
+    const sent = patches().length;
+    act(() => result.current.undo());
+    await new Promise((ok) => setTimeout(ok, 50));
+    expect(patches()).toHaveLength(sent);
+  });
+
+  test("what the server does not take is said, and what it holds is shown again", async () => {
+    const say = jest.spyOn(useUi.getState(), "say");
+    const { server, setLooks, looks } = await prepareOf("p5");
+    server.refuse("Looks must be whole");
+    await setLooks(7);
+    await waitFor(() =>
+      expect(say).toHaveBeenCalledWith(expect.stringMatching(/Looks must be whole/), "wrong"),
+    );
+    await waitFor(() => expect(looks().rangeLooks).toBe(1));
+    say.mockRestore();
+  });
+
+  test("where nothing is left to run, that is said", async () => {
+    const say = jest.spyOn(useUi.getState(), "say");
+    const { result } = await prepareOf("p6");
+    act(() => result.current.run.mutate(null));
+    await waitFor(() => expect(say).toHaveBeenCalledWith(expect.stringMatching(/Nothing is left/)));
+    say.mockRestore();
+  });
+
+  test("knows of a preparation in this study, and of no other's", async () => {
+    const { client, result } = await prepareOf("p7");
+    const run = aRun({ kind: "prepareDates", studyId: "else" });
+    act(() => void client.setQueryData(["runs"], [run]));
+    expect(result.current.running).toBe(false);
+    act(() => void client.setQueryData(["runs"], [{ ...run, studyId: "p7" }]));
+    await waitFor(() => expect(result.current.running).toBe(true));
+  });
+});
+
+describe("what is seen of a step", () => {
+  const look = async (
+    family: "radar" | "optical",
+    step: string,
+    nodes: Nodes,
+    means: Record<string, number> = {},
+  ) => {
+    const page = begin(nodes, means);
+    const studyId = `look ${Math.random()}`;
+    deskOf(studyId, family).pick(SCENE, step);
+    const { result } = renderHook(
+      () => {
+        const prepare = usePrepare(studyId, family);
+        const desk = useDesk(studyId, family);
+        const { view } = prepare;
+        return useStepLook(studyId, view, prepare, desk, view?.rows[0] ?? null, family);
+      },
+      { wrapper: page.wrapper },
+    );
+    await waitFor(() => expect(result.current.nodes).not.toBeNull());
+    for (const side of ["input", "output"] as const) {
+      await waitFor(() => expect(result.current.pictures[side].stretches?.length).toBeTruthy());
+    }
+    return { ...page, result };
+  };
+
+  test("radar on one level has one stretch, so that a difference seen is one made", async () => {
+    const { result } = await look("radar", "speckle", RADAR, { a: -10, b: -11 });
+    const { input, output } = result.current.pictures;
+    expect(output.stretches).toEqual(input.stretches);
+    expect(result.current.input?.mean).toBe(-10);
+    expect(result.current.output?.mean).toBe(-11);
+    expect(result.current.what).toBeNull();
+  });
+
+  test("on another level each has its own", async () => {
+    const { result } = await look("radar", "calibrate", RADAR, { a: 40, b: -11 });
+    const { input, output } = result.current.pictures;
+    expect(output.stretches).not.toEqual(input.stretches);
+  });
+
+  const light = (name: string, wavelengthNm: number) =>
+    aBand({ name, role: "reflectance", wavelengthNm });
+  const COLOURS = [light("blue", 485), light("green", 560), light("red", 660), light("nir", 850)];
+  const OPTICAL: Nodes = {
+    input: nodeOf("c", COLOURS),
+    output: nodeOf("d", [...COLOURS, aBand({ name: "NDVI", role: "value" })]),
+    levels: nodeOf("e", [aBand({ name: "haze level", role: "classes" })]),
+  };
+
+  test("bands of light are seen in natural colours under one stretch in common", async () => {
+    const { result } = await look("optical", "surface", OPTICAL);
+    expect(result.current.look).toBe("natural");
+    expect(result.current.pictures.output.bands).toEqual([2, 1, 0]);
+    const [red, green, blue] = result.current.pictures.output.stretches!;
+    expect([green, blue]).toEqual([red, red]);
+  });
+
+  test("a step that makes an index shows that, and figures name their band", async () => {
+    const { result } = await look("optical", "indices", OPTICAL);
+    expect(result.current.pictures.output.bands).toEqual([4]);
+    expect(result.current.what).toBe("NDVI");
+    // Figures of one band do not stand beside those of another.
+    expect(result.current.input).toBeNull();
+  });
+
+  test("another look is chosen, and the haze map gives way to it", async () => {
+    const { result } = await look("optical", "surface", OPTICAL);
+    act(() => result.current.toggleLevels());
+    expect(result.current.levels).toBe(true);
+    const infrared = result.current.looks.find(({ value }) => value !== "natural")!;
+    act(() => result.current.choose(infrared.value));
+    expect(result.current).toMatchObject({ look: infrared.value, levels: false });
+  });
+
+  test("a field is marked once, stays while settings change, and is asked for on both sides", async () => {
+    const { result, asked } = await look("radar", "speckle", RADAR);
+    act(() => result.current.markField(true));
+    expect(result.current.marking).toBe("field");
+    const box = { col: 1, row: 2, width: 3, height: 4 };
+    act(() => result.current.takeField({ input: box, output: { ...box, col: 9 } }));
+    expect(result.current).toMatchObject({ marking: null, marked: true });
+    const windows = () =>
+      asked
+        .filter(({ path }) => path === "/fields")
+        .map(({ body }) => (body as { window: { col: number } | null }).window?.col);
+    await waitFor(() => expect(windows()).toEqual(expect.arrayContaining([1, 9])));
+    act(() => result.current.markField(false));
+    expect(result.current.marked).toBe(true);
+    act(() => result.current.markField(true));
+    expect(result.current.marked).toBe(false);
+  });
+
+  test("a preview box is marked and taken away by the same button", async () => {
+    const { result } = await look("optical", "mosaic", OPTICAL);
+    act(() => result.current.markPreview());
+    expect(result.current.marking).toBe("preview");
+    act(() => result.current.markPreview());
+    expect(result.current.marking).toBeNull();
+    act(() => result.current.takePreview([0, 0, 1, 1]));
+    expect(result.current.preview).toEqual([0, 0, 1, 1]);
+  });
+});
+
+describe("histograms of in and out", () => {
+  const bars = (input: Field | null, output: Field | null) => {
+    const { container } = render(<InOutBars input={input} output={output} />);
+    return [...container.querySelectorAll("rect")].map((bar) => ({
+      x: Number(bar.getAttribute("x")),
+      width: Number(bar.getAttribute("width")),
+      height: Number(bar.getAttribute("height")),
+      out: bar.getAttribute("fill") === "#1f6658",
+    }));
+  };
+
+  test("stand over one axis, the tallest bar as high as there is room", () => {
+    const all = bars(fieldOf(-10), fieldOf(-20));
+    expect(all.filter(({ out }) => out)).toHaveLength(40);
+    expect(Math.max(...all.map(({ height }) => height))).toBeCloseTo(72, 6);
+    const middle = (out: boolean) => {
+      const own = all.filter((bar) => bar.out === out);
+      const sum = own.reduce((total, { height }) => total + height, 0);
+      return own.reduce((total, { x, height }) => total + x * height, 0) / sum;
+    };
+    // Ten decibels of thirty lie between them, on an axis of 300.
+    expect(middle(false) - middle(true)).toBeCloseTo(100, 0);
+  });
+
+  test("one that is not counted yet, or has no cell, is left out", () => {
+    expect(bars(fieldOf(-10), null).some(({ out }) => out)).toBe(false);
+    expect(bars({ ...fieldOf(-10), cells: 0 }, fieldOf(-10)).every(({ out }) => out)).toBe(true);
+  });
+
+  test("without any, that cells are being counted is said", () => {
+    bars(null, null);
+    expect(screen.getByText("Counting cells …")).toBeTruthy();
+  });
+});
