@@ -38,16 +38,21 @@ export const SHEETS = {
   },
 } as const satisfies Record<string, Sheet>;
 
-/** Kilometres of the world that a place of a sheet shows. */
-export function placeOn(sheet: Sheet, col: number, row: number): [number, number] {
-  const a = (sheet.turnDeg * Math.PI) / 180;
-  const across = ((col - sheet.width / 2) * sheet.metres[0]) / 1000;
-  const down = ((row - sheet.height / 2) * sheet.metres[1]) / 1000;
-  return [
-    sheet.x + across * Math.cos(a) - down * Math.sin(a),
-    sheet.y + across * Math.sin(a) + down * Math.cos(a),
-  ];
+/** Tells of every place of a sheet which kilometres of the world it shows. */
+function placesOn(sheet: Sheet): (col: number, row: number) => [number, number] {
+  const angle = (sheet.turnDeg * Math.PI) / 180;
+  const cosine = Math.cos(angle);
+  const sine = Math.sin(angle);
+  return (col, row) => {
+    const across = ((col - sheet.width / 2) * sheet.metres[0]) / 1000;
+    const down = ((row - sheet.height / 2) * sheet.metres[1]) / 1000;
+    return [sheet.x + across * cosine - down * sine, sheet.y + across * sine + down * cosine];
+  };
 }
+
+/** Kilometres of the world that a place of a sheet shows. */
+export const placeOn = (sheet: Sheet, col: number, row: number): [number, number] =>
+  placesOn(sheet)(col, row);
 
 const FRAME = [60, 50, 44];
 const INK: Record<number, [number, number, number]> = {
@@ -92,11 +97,12 @@ const RIM = 12;
 function draw(sheet: Sheet, ground: Ground): Uint8Array {
   const { width, height } = sheet;
   const rgb = new Uint8Array(width * height * 3).fill(250);
+  const placeAt = placesOn(sheet);
   for (let r = RIM; r < height - RIM; r++) {
     for (let c = RIM; c < width - RIM; c++) {
-      const own = cellAt(placeOn(sheet, c + 0.5, r + 0.5));
-      const right = cellAt(placeOn(sheet, c + 1.5, r + 0.5));
-      const below = cellAt(placeOn(sheet, c + 0.5, r + 1.5));
+      const own = cellAt(placeAt(c + 0.5, r + 0.5));
+      const right = cellAt(placeAt(c + 1.5, r + 0.5));
+      const below = cellAt(placeAt(c + 0.5, r + 1.5));
       if (own < 0 || right < 0 || below < 0) {
         continue;
       }
@@ -110,9 +116,10 @@ function draw(sheet: Sheet, ground: Ground): Uint8Array {
 /** The grey scan, a byte a cell: covers in greys with grain, darker uphill. */
 function scanned(sheet: Sheet, ground: Ground): Uint8Array {
   const grey = new Uint8Array(sheet.width * sheet.height).fill(255);
+  const placeAt = placesOn(sheet);
   for (let r = 0; r < sheet.height; r++) {
     for (let c = 0; c < sheet.width; c++) {
-      const i = cellAt(placeOn(sheet, c + 0.5, r + 0.5));
+      const i = cellAt(placeAt(c + 0.5, r + 0.5));
       if (i >= 0) {
         const [red, green, blue] = INK[ground.cover[i]!]!;
         const tone = ground.cover[i] === COVER.water ? 60 : (red + green + blue) / 3 - 30;
