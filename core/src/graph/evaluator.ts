@@ -342,9 +342,6 @@ function checkedParams(step: Step, params: Record<string, unknown>): object {
     return step.params.validateSync(params, { strict: true, abortEarly: true });
   } catch (error) {
     const path = error instanceof ValidationError ? error.path : undefined;
-    throw new InputError(
-      `${step.title}: ${messageOf(error)}`,
-      path ? `params.${path}` : "params",
-    );
+    throw new InputError(`${step.title}: ${messageOf(error)}`, path ? `params.${path}` : "params");
   }
 }

@@ -54,9 +54,9 @@ export function colourOf(band: BandInfo): Colour | null {
     return null;
   }
   const distance = (colour: Colour) => Math.abs(wavelengthNm - COLOURS[colour][0]);
-  const near = COLOUR_NAMES
-    .filter((colour) => distance(colour) <= COLOURS[colour][1])
-    .sort((a, b) => distance(a) - distance(b));
+  const near = COLOUR_NAMES.filter((colour) => distance(colour) <= COLOURS[colour][1]).sort(
+    (a, b) => distance(a) - distance(b),
+  );
   return near[0] ?? null;
 }
 

@@ -91,7 +91,12 @@ describe("orbit", () => {
       const behind = truth.at(t - data).velocity;
       expect(norm(sub(got.position, point.position))).toBeLessThan(1e-3);
       expect(
-        norm(sub(got.acceleration, mapVec(sub(ahead, behind), (x) => x / (2 * data)))),
+        norm(
+          sub(
+            got.acceleration,
+            mapVec(sub(ahead, behind), (x) => x / (2 * data)),
+          ),
+        ),
       ).toBeLessThan(1e-4);
     }
   });
@@ -138,7 +143,10 @@ describe("range-Doppler", () => {
         value[0] * e[1] - value[1] * e[0],
       ];
       const at = rd.locate(
-        mapVec(s.position, (x, i) => x + range * (-Math.cos(angle) * e[i]! + Math.sin(angle) * side[i]!)),
+        mapVec(
+          s.position,
+          (x, i) => x + range * (-Math.cos(angle) * e[i]! + Math.sin(angle) * side[i]!),
+        ),
       );
       expect(at.line).toBeCloseTo((t + 1.8) / 0.0015, 2);
       expect(at.slantRangeM).toBeCloseTo(range, 3);

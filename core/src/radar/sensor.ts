@@ -212,8 +212,8 @@ function solve3([r0, r1, r2]: [Vec3, Vec3, Vec3], residual: Vec3): Vec3 {
     a[2] * (b[0] * c[1] - b[1] * c[0]);
   const determinant = det(r0, r1, r2);
   const col = (k: number): number => {
-    const rep = ([r0, r1, r2] as Vec3[]).map(
-      (r, i) => mapVec(r, (value, j) => (j === k ? residual[i]! : value)),
+    const rep = ([r0, r1, r2] as Vec3[]).map((r, i) =>
+      mapVec(r, (value, j) => (j === k ? residual[i]! : value)),
     );
     return det(rep[0]!, rep[1]!, rep[2]!) / determinant;
   };

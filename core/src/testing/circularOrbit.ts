@@ -35,8 +35,11 @@ export function circularOrbit(
   const north = cross(up, east);
   const az = towardsSensorDeg * deg;
   const inc = incidenceDeg * deg;
-  const vector = mapVec(up, (value, k) =>
-      value * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)));
+  const vector = mapVec(
+    up,
+    (value, k) =>
+      value * Math.cos(inc) + Math.sin(inc) * (north[k]! * Math.cos(az) + east[k]! * Math.sin(az)),
+  );
   const b = dot(point, vector);
   const range = -b + Math.sqrt(b * b - dot(point, point) + radius * radius);
   const s = mapVec(point, (value, k) => value + range * vector[k]!);

@@ -1,3 +1,6 @@
+import { utm } from "@hindglance/core/geodesy/crs";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { northUp } from "@hindglance/core/grid/grid";
 import { sourceNode } from "@hindglance/core/graph/node";
 import { TestDatabase } from "../testing/database";
 import {
@@ -78,11 +81,16 @@ describe("what steps gathered", () => {
 
 test("nodes, tallies and series are found by key; what is a month old goes", async () => {
   const spec = sourceNode("0a000000-0000-4000-8000-000000000001");
-  const info = { bands: [] } as never;
+  const grid = northUp(utm(27, true), 490_000, 5_180_000, 10, 10, 20, 30);
+  const info: ImageInfo = { grid, type: "float32", bands: [] };
   await withClient((client) => saveNode(client, { hash: "h", spec, info }));
   await withClient((client) => saveTally(client, "t", { zones: 1, entries: [] }));
   await withClient((client) => saveSeries(client, "s", { dates: [] }));
-  expect(await withClient((client) => findNode(client, "h"))).toEqual({ hash: "h", spec, info });
+  expect(await withClient((client) => findNode(client, "h"))).toEqual({
+    hash: "h",
+    spec,
+    info,
+  });
   expect(await withClient((client) => findTally(client, "t"))).toEqual({ zones: 1, entries: [] });
   expect(await withClient((client) => findSeries(client, "s"))).toEqual({ dates: [] });
   await withClient((client) =>

@@ -1,5 +1,6 @@
+import { emptySetup } from "@hindglance/core/change/defaults";
 import { TestDatabase } from "../testing/database";
-import { createPin, deletePin, listPins, updatePin } from "./pins";
+import { type PinExpectation, createPin, deletePin, listPins, updatePin } from "./pins";
 import type { Client } from "./pool";
 import { createPreset, deletePreset, listPresets } from "./presets";
 
@@ -13,7 +14,7 @@ beforeAll(async () => {
 afterAll(() => testDatabase.stop());
 
 const NOBODY = "0a000000-0000-4000-8000-0000000000ff";
-const EXPECTED = { label: "Water", values: [] } as never;
+const EXPECTED: PinExpectation = { sceneId: null, band: "VV", value: -18, tolerance: 2 };
 
 describe("pins", () => {
   const pin = (name: string) =>
@@ -63,18 +64,19 @@ describe("pins", () => {
 });
 
 describe("presets", () => {
+  const { rules, limits } = emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false });
   test("stand by name whatever the case, hold what was given, and go", async () => {
     const preset = (name: string) =>
       withClient((client) =>
         createPreset(client, {
           name,
-          comparing: "decibel",
+          comparing: "power",
           unit: "dB",
           measure: "logRatio",
           formula: null,
-          rules: [],
-          limits: {},
-        } as never),
+          rules,
+          limits,
+        }),
       );
     const last = await preset("weir");
     await preset("Alder");

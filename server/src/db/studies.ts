@@ -1,5 +1,5 @@
 import type { Study, StudySummary, LedgerEntry } from "@hindglance/contract/studies";
-import type { Comparison, OneComparison } from "@hindglance/contract/comparison";
+import { type Comparison, type OneComparison, SCENE_KINDS } from "@hindglance/contract/comparison";
 import type { PrepareState } from "@hindglance/contract/prepare";
 import type { Client } from "./pool";
 
@@ -134,15 +134,18 @@ export async function replaceScenes(
     ),
     heldOut: [...new Set(chain.heldOut.map(take))],
   });
-  const others = Object.entries(s.compare?.others ?? {}).map(([kind, one]) => [
-    kind,
-    one && inPair(one),
-  ]);
+  const others: NonNullable<Comparison["others"]> = {};
+  for (const kind of SCENE_KINDS) {
+    const one = s.compare?.others?.[kind];
+    if (one !== undefined) {
+      others[kind] = one && inPair(one);
+    }
+  }
   await updateStudy(client, study, {
     compare: s.compare
       ? {
           ...inPair(s.compare),
-          ...(s.compare.others ? { others: Object.fromEntries(others) } : {}),
+          ...(s.compare.others ? { others } : {}),
         }
       : undefined,
     chain: s.chain ? inChain(s.chain) : undefined,

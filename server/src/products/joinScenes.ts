@@ -122,9 +122,7 @@ async function frames(client: Client, scenes: ReadyScene[]) {
   const info: ImageInfo = { ...sorted[0]!.info, grid: partGrid(randomUUID(), part), sensor };
   const details = sorted.map((readyScene) => readyScene.detail);
   const stop = utcText(sensor.firstLineT + (sensor.lines - 1) * sensor.lineIntervalS);
-  const incidence = details
-    .map((x) => x.incidenceDeg)
-    .filter((x) => x !== null && x !== undefined);
+  const incidence = details.map((x) => x.incidenceDeg).filter((x) => x !== null && x !== undefined);
   const detail = {
     ...details[0],
     start: utcText(sensor.firstLineT),

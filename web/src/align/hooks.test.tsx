@@ -2,9 +2,8 @@
 import { act, fireEvent, renderHook, waitFor } from "@testing-library/react";
 import type { AlignRow } from "@hindglance/contract/align";
 import type { Alignment, OffsetPlace, PointsPlace } from "@hindglance/core/align/alignment";
-import type { NodeView } from "@hindglance/contract/nodes";
 import { Around, Refusal, fakeServer, testClient } from "../testing/page";
-import { aBand, aStudy, anImage } from "../testing/things";
+import { aBand, aNode, aStudy, anImage } from "../testing/things";
 import { useUi } from "../state/ui";
 import { useAlign } from "./align";
 import { emptyPoints, fitOf, metresPerUnit, nextName, offsetFigures } from "./figures";
@@ -14,7 +13,7 @@ import { useMarking } from "./useMarking";
 import { useSelection } from "./useSelection";
 
 const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
-const raw: NodeView = { hash: "h".repeat(64), info: anImage(), levels: 1 } as unknown as NodeView;
+const raw = aNode("a");
 const aRow = (digit: number, more: Partial<AlignRow> = {}): AlignRow => ({
   sceneId: idOf(digit),
   name: `Date ${digit}`,
@@ -165,14 +164,14 @@ describe("figures of a place", () => {
 /** A server that keeps what is done to dates. */
 function begin(rows: AlignRow[], refuse = false) {
   let held = rows;
-  const asked = fakeServer(({ method, path, body }) => {
+  const asked = fakeServer(({ method, path, as }) => {
     if (method !== "PUT") {
       return path.endsWith("/align") ? held : [];
     }
     if (refuse) {
       return new Refusal(422, { code: "invalid", message: "These points lie on a line" });
     }
-    const align = body as Alignment;
+    const align = as<Alignment>();
     held = held.map((row) => (path.endsWith(row.sceneId) ? { ...row, align } : row));
     return align;
   });

@@ -22,9 +22,9 @@ const saved = (name: string, more: Partial<SavedPreset> = {}): SavedPreset => ({
 
 async function open(all: SavedPreset[] = [], onReset: (() => void) | null = null) {
   let held = all;
-  const asked = fakeServer(({ method, path, body }) => {
+  const asked = fakeServer(({ method, path, as }) => {
     if (method === "POST") {
-      const preset = { id: "new", ...(body as Omit<SavedPreset, "id">) };
+      const preset = { id: "new", ...as<Omit<SavedPreset, "id">>() };
       held = [...held, preset];
       return preset;
     }

@@ -18,10 +18,12 @@ import { useActions } from "./useActions";
 import { useComparison } from "./useComparison";
 
 // The worker that measures overviews has tests of its own; here nothing comes back from it.
-globalThis.Worker = class {
-  postMessage() {}
-  terminate() {}
-} as unknown as typeof Worker;
+Object.assign(globalThis, {
+  Worker: class {
+    postMessage() {}
+    terminate() {}
+  },
+});
 
 const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
 const NBR = aBand({ name: "NBR", role: "value" });
@@ -104,6 +106,11 @@ function begin(comparison: Comparison | null, page: Page = {}) {
   return { held, result, counted };
 }
 
+/** Does something on the page, whatever it gives back. */
+const perform = (work: () => unknown) =>
+  act(() => {
+    work();
+  });
 const onScreen = () => useCompare.getState();
 const setupNow = (): ChangeSetup => onScreen().comparison!.setup!;
 const thresholds = () => setupNow().rules.flatMap(({ all }) => all.map(({ value }) => value));
@@ -165,7 +172,7 @@ describe("another measure", () => {
   test("with limits of its own is taken at once, without a count", async () => {
     const { result, counted } = await compared(radar());
     const asked = counted().length;
-    act(() => result.current.actions.pickMeasure("noChange"));
+    perform(() => result.current.actions.pickMeasure("noChange"));
     expect(setupNow().measure).toBe("noChange");
     // A chance of less than five in a hundred that nothing changed.
     expect(thresholds()).toEqual([5]);
@@ -177,7 +184,7 @@ describe("another measure", () => {
     const optical = { ...radar({ measure: "indexLoss" }), beforeId: idOf(3), afterId: idOf(4) };
     const { result } = await compared(optical);
     const before = thresholds();
-    act(() => result.current.actions.pickMeasure("difference"));
+    perform(() => result.current.actions.pickMeasure("difference"));
     expect(setupNow().measure).toBe("difference");
     expect(thresholds()).toEqual(before);
   });
@@ -196,7 +203,7 @@ describe("another measure", () => {
       },
     });
     const before = onScreen().comparison;
-    act(() => result.current.actions.pickMeasure("changeVector"));
+    perform(() => result.current.actions.pickMeasure("changeVector"));
     await waitFor(() => expect(result.current.actions.counting).not.toBeNull());
     expect(onScreen().comparison).toBe(before);
     open();
@@ -214,7 +221,7 @@ describe("another measure", () => {
           : HISTOGRAMS,
     });
     const say = jest.spyOn(useUi.getState(), "say");
-    act(() => result.current.actions.pickMeasure("changeVector"));
+    perform(() => result.current.actions.pickMeasure("changeVector"));
     await waitFor(() =>
       expect(say).toHaveBeenCalledWith(expect.stringMatching(/Too few/), "wrong"),
     );
@@ -234,8 +241,8 @@ describe("another measure", () => {
         return HISTOGRAMS;
       },
     });
-    act(() => result.current.actions.pickMeasure("changeVector"));
-    act(() => result.current.actions.pickMeasure("formula"));
+    perform(() => result.current.actions.pickMeasure("changeVector"));
+    perform(() => result.current.actions.pickMeasure("formula"));
     await waitFor(() => expect([...gates.keys()].sort()).toEqual(["changeVector", "formula"]));
     gates.get("formula")!();
     await waitFor(() => expect(setupNow().measure).toBe("formula"));
@@ -249,7 +256,7 @@ describe("another band", () => {
   test("that is compared alike keeps measure and thresholds", async () => {
     const { result } = await compared(radar());
     const before = thresholds();
-    act(() => result.current.actions.pickBand(1));
+    perform(() => result.current.actions.pickBand(1));
     expect(setupNow()).toMatchObject({ band: 1, measure: "logRatio" });
     expect(thresholds()).toEqual(before);
   });
@@ -258,7 +265,7 @@ describe("another band", () => {
     const bands = [aBand(), NBR];
     const scenes = [dated(1, "radar", "02", bands), dated(2, "radar", "14", bands)];
     const { result } = await compared(radar(), { scenes });
-    act(() => result.current.actions.pickBand(1));
+    perform(() => result.current.actions.pickBand(1));
     await waitFor(() => expect(setupNow().band).toBe(1));
     expect(setupNow().measure).toBe("indexLoss");
     // Classes of water make no sense of a loss of NBR: it has published breaks.
@@ -269,7 +276,7 @@ describe("another band", () => {
   test("that is not there changes nothing", async () => {
     const { result } = await compared(radar());
     const before = onScreen().comparison;
-    act(() => result.current.actions.pickBand(7));
+    perform(() => result.current.actions.pickBand(7));
     expect(onScreen().comparison).toBe(before);
   });
 });
@@ -279,7 +286,7 @@ describe("presets and going back", () => {
     const { result } = await compared(radar());
     for (const preset of PRESETS) {
       const steps = onScreen().past.length;
-      act(() => result.current.actions.takePreset(preset));
+      perform(() => result.current.actions.takePreset(preset));
       expect(onScreen().past).toHaveLength(steps + 1);
       expect(setupNow().rules.length).toBeGreaterThan(0);
       expect(setupNow().groups).toBeNull();
@@ -296,7 +303,7 @@ describe("presets and going back", () => {
       rules: setupNow().rules.slice(0, 1),
       limits: { ...setupNow().limits, studyArea: true, maxSlopeDeg: 8, minPatchCells: 12 },
     };
-    act(() => result.current.actions.takeSaved(saved));
+    perform(() => result.current.actions.takeSaved(saved));
     expect(setupNow().rules).toHaveLength(1);
     expect(setupNow().limits).toMatchObject({
       studyArea: false,
@@ -307,8 +314,8 @@ describe("presets and going back", () => {
 
   test("going back counts anew and begins as the pair began", async () => {
     const { result } = await compared(radar());
-    act(() => result.current.actions.takePreset(PRESETS.find(({ id }) => id === "severity")!));
-    act(() => result.current.actions.reset());
+    perform(() => result.current.actions.takePreset(PRESETS.find(({ id }) => id === "severity")!));
+    perform(() => result.current.actions.reset());
     await waitFor(() => expect(setupNow().rules[0]!.name).toBe("New water"));
     expect(thresholds()[0]).toBeGreaterThan(-9);
   });
@@ -318,7 +325,7 @@ describe("pairs and kinds", () => {
   test("another pair keeps the settings", async () => {
     const { result } = await compared(radar());
     const { setup } = onScreen().comparison!;
-    act(() => result.current.actions.setPair(idOf(2), idOf(1)));
+    perform(() => result.current.actions.setPair(idOf(2), idOf(1)));
     expect(onScreen().comparison).toEqual({ beforeId: idOf(2), afterId: idOf(1), setup });
   });
 
@@ -326,13 +333,13 @@ describe("pairs and kinds", () => {
     const { result } = await compared(radar({ measure: "logRatio" }));
     const { setup } = onScreen().comparison!;
     expect(result.current.shown.kinds).toEqual(["radar", "optical"]);
-    act(() => result.current.actions.setKind("optical"));
+    perform(() => result.current.actions.setKind("optical"));
     await waitFor(() => expect(onScreen().comparison?.beforeId).toBe(idOf(3)));
     expect(onScreen().comparison!.others).toEqual({
       radar: { beforeId: idOf(1), afterId: idOf(2), setup },
     });
     await waitFor(() => expect(result.current.shown.kind).toBe("optical"));
-    act(() => result.current.actions.setKind("radar"));
+    perform(() => result.current.actions.setKind("radar"));
     expect(onScreen().comparison).toMatchObject({ beforeId: idOf(1), afterId: idOf(2), setup });
     expect(onScreen().comparison!.others).toHaveProperty("optical.beforeId", idOf(3));
   });
@@ -357,7 +364,7 @@ describe("what is on screen belongs to one version", () => {
 
   test("settings that make no map say why", async () => {
     const { result } = await compared(radar());
-    act(() => result.current.actions.setPair(idOf(1), idOf(3)));
+    perform(() => result.current.actions.setPair(idOf(1), idOf(3)));
     await waitFor(() => expect(result.current.shown.problem).toMatch(/bands|band/));
   });
 });

@@ -2,46 +2,47 @@
 import { act, render, renderHook, screen, waitFor } from "@testing-library/react";
 import { type Change, withChanges } from "@hindglance/contract/changes";
 import type { NodeView } from "@hindglance/contract/nodes";
-import type { PrepareAnswer } from "@hindglance/contract/prepare";
+import type { BoardRow, PrepareAnswer } from "@hindglance/contract/prepare";
 import { floodChain } from "@hindglance/core/chain/radarChain";
 import { utm } from "@hindglance/core/geodesy/crs";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { northUp } from "@hindglance/core/grid/grid";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
-import { Around, type Asked, Refusal, fakeServer, testClient } from "../testing/page";
-import { aBand, aRun, anImage } from "../testing/things";
+import { Around, Refusal, fakeServer, testClient } from "../testing/page";
+import { aBand, aNode, aRun, anImage } from "../testing/things";
 import { useUi } from "../state/ui";
 import { InOutBars } from "./InOutBars";
 import { changed, deskOf, stateOf, useDesk } from "./chainState";
-import type { Field } from "./useFields";
+import type { Field, FieldBox } from "./useFields";
 import { usePrepare } from "./usePrepare";
 import { useStepLook } from "./useStepLook";
 
 const grid = northUp(utm(27, true), 490_000, 5_180_000, 10, 10, 100, 80);
 const SCENE = "0a000000-0000-4000-8000-000000000001";
 const OTHER = "0a000000-0000-4000-8000-000000000002";
-const row = (sceneId: string, acquiredAt: string) => ({
+const row = (sceneId: string, acquiredAt: string): BoardRow => ({
   sceneId,
   name: "LANTERN1",
   acquiredAt,
-  cells: {},
+  pass: "descending",
+  cells: [],
   result: null,
-  problem: null,
+  ready: false,
+  runId: null,
+  looks: null,
 });
-const board = (): PrepareAnswer =>
-  ({
-    family: "radar",
-    chain: floodChain(grid, { elevationId: null, looks: 4.4, rangeLooks: 1, azimuthLooks: 1 }),
-    exceptions: {},
-    heldOut: [],
-    rows: [row(SCENE, "2025-05-02T18:41:00Z"), row(OTHER, "2025-05-14T18:41:00Z")],
-    elevations: [],
-    orbits: [],
-    old: [],
-  }) as unknown as PrepareAnswer;
+const board = (): PrepareAnswer => ({
+  family: "radar",
+  chain: floodChain(grid, { elevationId: null, looks: 4.4, rangeLooks: 1, azimuthLooks: 1 }),
+  exceptions: {},
+  heldOut: [],
+  rows: [row(SCENE, "2025-05-02T18:41:00Z"), row(OTHER, "2025-05-14T18:41:00Z")],
+  elevations: [],
+  orbits: [],
+  old: [],
+});
 
-const nodeOf = (letter: string, bands: BandInfo[]): NodeView =>
-  ({ hash: letter.repeat(64), info: anImage({ bands }), levels: 1 }) as unknown as NodeView;
+const nodeOf = (letter: string, bands: BandInfo[]) => aNode(letter, anImage({ bands }));
 
 /** Figures of a field around a mean. */
 function fieldOf(mean: number, unit = "dB"): Field {
@@ -69,13 +70,13 @@ function begin(nodes: Nodes = RADAR, means: Record<string, number> = {}) {
   let held = board();
   let refusal: Refusal | null = null;
   let gate: Promise<void> = Promise.resolve();
-  const asked = fakeServer(async ({ method, path, body }: Asked) => {
+  const asked = fakeServer(async ({ method, path, as }) => {
     if (method === "PATCH") {
       await gate;
       if (refusal) {
         return refusal;
       }
-      const { changes } = body as { changes: Change[] };
+      const { changes } = as<{ changes: Change[] }>();
       held = { ...held, ...withChanges(stateOf(held), changes) };
       return held;
     }
@@ -86,7 +87,7 @@ function begin(nodes: Nodes = RADAR, means: Record<string, number> = {}) {
       return { runId: null, items: 0 };
     }
     if (path === "/fields") {
-      return fieldOf(means[(body as { hash: string }).hash[0]!] ?? -10);
+      return fieldOf(means[as<{ hash: string }>().hash[0]!] ?? -10);
     }
     return path.includes("/prepare") ? held : [];
   });
@@ -127,7 +128,7 @@ async function prepareOf(studyId: string) {
       );
       await Promise.resolve();
     });
-  const looks = () => result.current.view!.chain.looks as unknown as { rangeLooks: number };
+  const looks = () => result.current.view!.chain.looks;
   return { ...page, result, setLooks, looks };
 }
 
@@ -141,13 +142,12 @@ describe("the board of a study", () => {
     const { server, patches, setLooks, looks } = await prepareOf("p2");
     const open = server.hold();
     await setLooks(4);
-    await waitFor(() => expect(looks().rangeLooks).toBe(4));
+    await waitFor(() => expect(looks()).toMatchObject({ rangeLooks: 4 }));
     expect(server.held().chain.looks).toMatchObject({ rangeLooks: 1 });
     open();
     await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 4 }));
-    const paths = (patches()[0]!.body as { changes: { path: string }[] }).changes.map(
-      ({ path }) => path,
-    );
+    const { changes } = patches()[0]!.as<{ changes: Change[] }>();
+    const paths = changes.map(({ path }) => path);
     expect(paths.every((path) => path.startsWith("/chain/looks/"))).toBe(true);
   });
 
@@ -183,7 +183,7 @@ describe("the board of a study", () => {
     await waitFor(() =>
       expect(say).toHaveBeenCalledWith(expect.stringMatching(/Looks must be whole/), "wrong"),
     );
-    await waitFor(() => expect(looks().rangeLooks).toBe(1));
+    await waitFor(() => expect(looks()).toMatchObject({ rangeLooks: 1 }));
     say.mockRestore();
   });
 
@@ -290,7 +290,7 @@ describe("what is seen of a step", () => {
     const windows = () =>
       asked
         .filter(({ path }) => path === "/fields")
-        .map(({ body }) => (body as { window: { col: number } | null }).window?.col);
+        .map((one) => one.as<{ window: FieldBox | null }>().window?.col);
     await waitFor(() => expect(windows()).toEqual(expect.arrayContaining([1, 9])));
     act(() => result.current.markField(false));
     expect(result.current.marked).toBe(true);

@@ -34,8 +34,11 @@ beforeAll(() => {
     clientWidth: { configurable: true, get: () => 300 },
   });
   // As in a browser the event of scrolling comes after the scrolling itself.
-  HTMLElement.prototype.scrollTo = function scrollTo(this: HTMLElement, to?: unknown) {
-    this.scrollTop = (to as ScrollToOptions).top ?? 0;
+  HTMLElement.prototype.scrollTo = function scrollTo(
+    this: HTMLElement,
+    to?: ScrollToOptions | number,
+  ) {
+    this.scrollTop = typeof to === "object" ? (to.top ?? 0) : 0;
     queueMicrotask(() => fireEvent.scroll(this));
   };
 });
@@ -56,7 +59,7 @@ const answer = ({ path }: Asked) => {
 function Review({ onPick, onChange }: { onPick(row: number): void; onChange(ask: object): void }) {
   const [ask, setAsk] = useState<PatchQuery>(ALL_PATCHES);
   const [picked, setPicked] = useState<{ patch: PatchRow; row: number } | null>(null);
-  const review = {
+  const review: ReviewOnScreen = {
     ask,
     change: (part: Partial<PatchQuery>) => {
       onChange(part);
@@ -68,7 +71,10 @@ function Review({ onPick, onChange }: { onPick(row: number): void; onChange(ask:
       onPick(row);
       setPicked({ patch, row });
     },
-  } as ReviewOnScreen;
+    // The map beside the list is not here.
+    outlines: { extra: [], setOlMap: () => {}, at: () => null, show: () => {} },
+    pickOnMap: () => {},
+  };
   return <PatchTable map={map} review={review} unit={DECIBEL} />;
 }
 

@@ -1,4 +1,5 @@
 import type { ReactElement } from "react";
+import { answerIn } from "../api/client";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
 import { MemoryRouter } from "react-router";
@@ -21,6 +22,8 @@ export interface Asked {
   method: string;
   path: string;
   body: unknown;
+  /** The body as the test says that it is. */
+  as<T>(): T;
 }
 
 type Answer = (asked: Asked) => unknown;
@@ -41,10 +44,12 @@ export function fakeServer(answer: Answer): Asked[] {
   const all: Asked[] = [];
   globalThis.fetch = async (input, init) => {
     const address = typeof input === "string" ? input : "";
-    const asked = {
+    const sent = typeof init?.body === "string" ? init.body : null;
+    const asked: Asked = {
       method: init?.method ?? "GET",
       path: address.replace(/^\/api/, ""),
-      body: typeof init?.body === "string" ? (JSON.parse(init.body) as unknown) : undefined,
+      body: sent === null ? undefined : answerIn(sent),
+      as: <T,>() => answerIn<T>(sent ?? "null"),
     };
     all.push(asked);
     const given = await answer(asked);

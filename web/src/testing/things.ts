@@ -1,3 +1,4 @@
+import type { NodeView } from "@hindglance/contract/nodes";
 import { LONLAT } from "@hindglance/core/geodesy/crs";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { emptySetup } from "@hindglance/core/change/defaults";
@@ -57,6 +58,14 @@ export const anImage = (more: Partial<ImageInfo> = {}): ImageInfo => ({
   type: "float32",
   bands: [aBand()],
   ...more,
+});
+
+/** A node of an image, and what a test gives it; its hash is a letter many times. */
+export const aNode = (letter: string, info: ImageInfo = anImage()): NodeView => ({
+  hash: letter.repeat(64),
+  info,
+  levels: 1,
+  block: 512,
 });
 
 const CLASSES = [

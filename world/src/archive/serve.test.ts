@@ -83,8 +83,7 @@ const read = async <T>(
   init?: RequestInit,
 ): Promise<{ status: number; body: T }> => {
   const response = await fetch(new URL(address, url), init);
-  const body: T = JSON.parse(await response.text());
-  return { status: response.status, body };
+  return { status: response.status, body: JSON.parse(await response.text()) as T };
 };
 const search = (asked: object) =>
   read<Page>("/search", {

@@ -81,7 +81,7 @@ test("a map that does not show the study area is refused by its name, with a rem
     status: 422,
     code: "outside",
     message: "sheet.tif does not show the study area",
-    hint: expect.stringContaining("take another file") as string,
+    hint: "Check the study area, or take another file.",
   });
 });
 
