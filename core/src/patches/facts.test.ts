@@ -29,6 +29,27 @@ const AROUND = [
   [-1, 1],
   [-1, -1],
 ];
+
+/** Cells of a patch by flooding from one of them, marked as seen. */
+function flooded(first: number, neighbours: 4 | 8, seen: Uint8Array): number[] {
+  const cells = [first];
+  seen[first] = 1;
+  for (let at = 0; at < cells.length; at++) {
+    const c = cells[at]! % width;
+    const r = Math.floor(cells[at]! / width);
+    for (const [dc, dr] of AROUND.slice(0, neighbours)) {
+      const x = c + dc!;
+      const y = r + dr!;
+      const j = y * width + x;
+      if (x >= 0 && y >= 0 && x < width && y < height && !seen[j] && labels[j] === labels[first]) {
+        seen[j] = 1;
+        cells.push(j);
+      }
+    }
+  }
+  return cells;
+}
+
 test.each([4, 8] as const)(
   "means of patches with %i neighbours equal those of their cells, rows given in parts",
   (neighbours) => {
@@ -49,28 +70,13 @@ test.each([4, 8] as const)(
     );
     const shapes = polygonise(runs, neighbours);
     expect(means.length).toBe(2 * shapes.length);
-    // Cells of a patch by flooding from its first cell.
     const seen = new Uint8Array(width * height);
     let k = 0;
     for (let i = 0; i < width * height; i++) {
       if (seen[i] || labels[i] === 0 || labels[i] === 255) {
         continue;
       }
-      const cells = [i];
-      seen[i] = 1;
-      for (let at = 0; at < cells.length; at++) {
-        const c = cells[at]! % width;
-        const r = Math.floor(cells[at]! / width);
-        for (const [dc, dr] of AROUND.slice(0, neighbours)) {
-          const x = c + dc!;
-          const y = r + dr!;
-          const j = y * width + x;
-          if (x >= 0 && y >= 0 && x < width && y < height && !seen[j] && labels[j] === labels[i]) {
-            seen[j] = 1;
-            cells.push(j);
-          }
-        }
-      }
+      const cells = flooded(i, neighbours, seen);
       const own = cells.map((j) => values[j]!).filter((value) => value === value);
       const mean = own.reduce((s, value) => s + value, 0) / own.length;
       expect(shapes[k]!.cells).toBe(cells.length);

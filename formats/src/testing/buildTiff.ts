@@ -29,54 +29,98 @@ export const at = (x: number, y: number, cell: number): [number, number, number[
   [33922, 12, [0, 0, 0, x, y, 0]],
 ];
 
-export function buildTiff(flavour: Flavour): Uint8Array {
-  const samples = flavour.samples ?? 1;
-  const format = flavour.format ?? 3;
-  const bits = flavour.bits ?? 32;
-  const le = !flavour.bigEndian;
-  const planar = flavour.planar ?? 1;
-  const compression = flavour.compression ?? 1;
-  const predictor = flavour.predictor ?? 1;
-  const [bw, bh] = flavour.tile ?? [
-    flavour.width,
-    Math.min(flavour.height, flavour.rowsPerStrip ?? flavour.height),
-  ];
-  const across = Math.ceil(flavour.width / bw);
-  const down = Math.ceil(flavour.height / bh);
+/** A flavour with what is usual where nothing is said. */
+interface Layout {
+  samples: number;
+  format: number;
+  bits: number;
+  le: boolean;
+  planar: number;
+  /** Samples of a cell that lie side by side. */
+  per: number;
+  compression: number;
+  predictor: number;
+  /** Size of a tile or strip. */
+  block: [width: number, height: number];
+}
+
+function layoutOf({ width, height, rowsPerStrip = height, ...flavour }: Flavour): Layout {
+  const {
+    samples = 1,
+    format = 3,
+    bits = 32,
+    planar = 1,
+    compression = 1,
+    predictor = 1,
+  } = flavour;
+  const block = flavour.tile ?? [width, Math.min(height, rowsPerStrip)];
   const per = planar === 1 ? samples : 1;
-  const blocks: Uint8Array[] = [];
-  for (let position = 0; position < (planar === 2 ? samples : 1); position++) {
-    for (let j = 0; j < down; j++) {
-      for (let i = 0; i < across; i++) {
-        const rows = flavour.tile ? bh : Math.min(bh, flavour.height - j * bh);
-        const rowBytes = Math.ceil((bw * per * bits) / 8);
-        const raw = new Uint8Array(rowBytes * rows);
-        const view = new DataView(raw.buffer);
-        for (let r = 0; r < rows; r++) {
-          for (let c = 0; c < bw; c++) {
-            for (let s = 0; s < per; s++) {
-              const cc = i * bw + c;
-              const rr = j * bh + r;
-              const x =
-                cc < flavour.width && rr < flavour.height
-                  ? flavour.value(cc, rr, planar === 2 ? position : s)
-                  : 0;
-              const k = c * per + s;
-              if (bits < 8) {
-                raw[r * rowBytes + ((k * bits) >> 3)]! |= x << (8 - bits - ((k * bits) & 7));
-              } else {
-                putSample(view, r * rowBytes + (k * bits) / 8, x, { format, bits, le });
-              }
-            }
-          }
-        }
-        blocks.push(
-          compress(predict(raw, rowBytes, rows, bw, per, bits, le, predictor), compression),
-        );
+  return {
+    ...{ samples, format, bits, planar, per, compression, predictor, block },
+    le: !flavour.bigEndian,
+  };
+}
+
+/** One tile or strip, packed as the flavour says. `plane`: which sample, where they lie apart. */
+function blockOf(flavour: Flavour, layout: Layout, i: number, j: number, plane: number) {
+  const { bits, per, format, le, planar, predictor, compression } = layout;
+  const [blockWidth, blockHeight] = layout.block;
+  const rows = flavour.tile ? blockHeight : Math.min(blockHeight, flavour.height - j * blockHeight);
+  const rowBytes = Math.ceil((blockWidth * per * bits) / 8);
+  const raw = new Uint8Array(rowBytes * rows);
+  const view = new DataView(raw.buffer);
+  const valueAt = (c: number, r: number, s: number): number =>
+    c < flavour.width && r < flavour.height ? flavour.value(c, r, planar === 2 ? plane : s) : 0;
+  for (let r = 0; r < rows; r++) {
+    for (let k = 0; k < blockWidth * per; k++) {
+      const column = i * blockWidth + Math.floor(k / per);
+      const x = valueAt(column, j * blockHeight + r, k % per);
+      if (bits < 8) {
+        raw[r * rowBytes + ((k * bits) >> 3)]! |= x << (8 - bits - ((k * bits) & 7));
+      } else {
+        putSample(view, r * rowBytes + (k * bits) / 8, x, { format, bits, le });
       }
     }
   }
-  const fields: [number, number, number[] | string][] = [
+  return compress(predict(raw, rowBytes, rows, blockWidth, per, bits, le, predictor), compression);
+}
+
+type Field = [tag: number, type: number, values: number[] | string];
+
+/** Where tiles or strips lie, and how large they are; their places are filled in later. */
+function blockFields(flavour: Flavour, [width, height]: Layout["block"], sizes: number[]): Field[] {
+  const places = sizes.map(() => 0);
+  return flavour.tile
+    ? [
+        [322, 4, [width]],
+        [323, 4, [height]],
+        [325, 4, sizes],
+        [324, 4, places],
+      ]
+    : [
+        [278, 4, [height]],
+        [279, 4, sizes],
+        [273, 4, places],
+      ];
+}
+
+export function buildTiff(flavour: Flavour): Uint8Array {
+  const layout = layoutOf(flavour);
+  const { samples, format, bits, le, planar, compression, predictor, block } = layout;
+  const across = Math.ceil(flavour.width / block[0]);
+  const down = Math.ceil(flavour.height / block[1]);
+  const planes = planar === 2 ? samples : 1;
+  const blocks = Array.from({ length: planes * down * across }, (_v, k) =>
+    blockOf(
+      flavour,
+      layout,
+      k % across,
+      Math.floor(k / across) % down,
+      Math.floor(k / (across * down)),
+    ),
+  );
+  const sizes = blocks.map((bytes) => bytes.length);
+  const fields: Field[] = [
     [256, 4, [flavour.width]],
     [257, 4, [flavour.height]],
     [258, 3, new Array<number>(samples).fill(bits)],
@@ -86,18 +130,7 @@ export function buildTiff(flavour: Flavour): Uint8Array {
     [284, 3, [planar]],
     [317, 3, [predictor]],
     [339, 3, new Array<number>(samples).fill(format)],
-    ...((flavour.tile
-      ? [
-          [322, 4, [bw]],
-          [323, 4, [bh]],
-          [325, 4, blocks.map((block) => block.length)],
-          [324, 4, blocks.map(() => 0)],
-        ]
-      : [
-          [278, 4, [bh]],
-          [279, 4, blocks.map((block) => block.length)],
-          [273, 4, blocks.map(() => 0)],
-        ]) as [number, number, number[]][]),
+    ...blockFields(flavour, block, sizes),
     ...(flavour.extra ?? []),
   ];
   return assemble(
