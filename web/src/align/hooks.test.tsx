@@ -164,14 +164,15 @@ describe("figures of a place", () => {
 /** A server that keeps what is done to dates. */
 function begin(rows: AlignRow[], refuse = false) {
   let held = rows;
-  const asked = fakeServer(({ method, path, as }) => {
+  const asked = fakeServer((one) => {
+    const { method, path } = one;
     if (method !== "PUT") {
       return path.endsWith("/align") ? held : [];
     }
     if (refuse) {
       return new Refusal(422, { code: "invalid", message: "These points lie on a line" });
     }
-    const align = as<Alignment>();
+    const align = one.as<Alignment>();
     held = held.map((row) => (path.endsWith(row.sceneId) ? { ...row, align } : row));
     return align;
   });

@@ -22,9 +22,10 @@ const saved = (name: string, more: Partial<SavedPreset> = {}): SavedPreset => ({
 
 async function open(all: SavedPreset[] = [], onReset: (() => void) | null = null) {
   let held = all;
-  const asked = fakeServer(({ method, path, as }) => {
+  const asked = fakeServer((one) => {
+    const { method, path } = one;
     if (method === "POST") {
-      const preset = { id: "new", ...as<Omit<SavedPreset, "id">>() };
+      const preset = { id: "new", ...one.as<Omit<SavedPreset, "id">>() };
       held = [...held, preset];
       return preset;
     }

@@ -70,13 +70,14 @@ function begin(nodes: Nodes = RADAR, means: Record<string, number> = {}) {
   let held = board();
   let refusal: Refusal | null = null;
   let gate: Promise<void> = Promise.resolve();
-  const asked = fakeServer(async ({ method, path, as }) => {
+  const asked = fakeServer(async (one) => {
+    const { method, path } = one;
     if (method === "PATCH") {
       await gate;
       if (refusal) {
         return refusal;
       }
-      const { changes } = as<{ changes: Change[] }>();
+      const { changes } = one.as<{ changes: Change[] }>();
       held = { ...held, ...withChanges(stateOf(held), changes) };
       return held;
     }
@@ -87,7 +88,7 @@ function begin(nodes: Nodes = RADAR, means: Record<string, number> = {}) {
       return { runId: null, items: 0 };
     }
     if (path === "/fields") {
-      return fieldOf(means[as<{ hash: string }>().hash[0]!] ?? -10);
+      return fieldOf(means[one.as<{ hash: string }>().hash[0]!] ?? -10);
     }
     return path.includes("/prepare") ? held : [];
   });

@@ -44,12 +44,12 @@ describe("polygons", () => {
     await importIt();
     expect(asked[0]).toMatchObject({ path: "/studies/s1/study-area", body: { uploadId: "u1" } });
   });
-  test("without a name can only be the study area", async () => {
+  test("without a name can only be the study area, which is what is offered", async () => {
     show({ form: "zones", zones: 3, nameFields: [], nameField: null });
-    expect(isReady()).toBe(false);
-    expect(screen.getByText(/have no property in common/)).toBeTruthy();
-    await pick("What its polygons are", /The study area/);
     expect(isReady()).toBe(true);
+    await pick("What its polygons are", /Zones/);
+    expect(screen.getByText(/have no property in common/)).toBeTruthy();
+    expect(isReady()).toBe(false);
   });
 });
 

@@ -8,11 +8,13 @@ type Use = "zones" | "area";
 
 /** Asks what polygons are for, and which of their properties is their name. */
 export function AskZones({ studyId, upload, detail, onAnswer, buttons }: Question) {
+  const names = detail.nameFields ?? [];
+  // Without a name polygons can be no zones.
+  const likely: Use = names.length > 0 ? "zones" : "area";
   const form = useForm<{ use: Use; field: string }>({
-    defaultValues: { use: "zones", field: detail.nameField ?? "" },
+    defaultValues: { use: likely, field: detail.nameField ?? "" },
   });
   const { use, field } = useWatch({ control: form.control, compute: (value) => value });
-  const names = detail.nameFields ?? [];
   const submit = form.handleSubmit(() =>
     onAnswer(() =>
       use === "area"
@@ -54,8 +56,8 @@ export function AskZones({ studyId, upload, detail, onAnswer, buttons }: Questio
       )}
       {use === "zones" && names.length === 0 && (
         <p className="mb-2">
-          Its {detail.zones} zones have no property in common that could be their name. Add one and
-          send the file again.
+          Its polygons have no property in common that could be their name. Add one and send the
+          file again.
         </p>
       )}
       {buttons(use === "area" || !!field)}

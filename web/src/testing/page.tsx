@@ -18,12 +18,17 @@ globalThis.ResizeObserver ??= class {
 };
 
 /** A request that the page made. */
-export interface Asked {
-  method: string;
-  path: string;
-  body: unknown;
+export class Asked {
+  constructor(
+    readonly method: string,
+    readonly path: string,
+    readonly body: unknown,
+  ) {}
+
   /** The body as the test says that it is. */
-  as<T>(): T;
+  as<T>(): T {
+    return answerIn<T>(JSON.stringify(this.body ?? null));
+  }
 }
 
 type Answer = (asked: Asked) => unknown;
@@ -44,13 +49,8 @@ export function fakeServer(answer: Answer): Asked[] {
   const all: Asked[] = [];
   globalThis.fetch = async (input, init) => {
     const address = typeof input === "string" ? input : "";
-    const sent = typeof init?.body === "string" ? init.body : null;
-    const asked: Asked = {
-      method: init?.method ?? "GET",
-      path: address.replace(/^\/api/, ""),
-      body: sent === null ? undefined : answerIn(sent),
-      as: <T,>() => answerIn<T>(sent ?? "null"),
-    };
+    const sent = typeof init?.body === "string" ? answerIn<unknown>(init.body) : undefined;
+    const asked = new Asked(init?.method ?? "GET", address.replace(/^\/api/, ""), sent);
     all.push(asked);
     const given = await answer(asked);
     const status = given instanceof Refusal ? given.status : 200;
