@@ -86,7 +86,7 @@ function ZoneRow({ areas, zone, unit }: RowProps) {
     <tr className={cx(isWhole && "font-semibold")}>
       <th
         scope="row"
-        className={cx("text-left", line, isWhole ? "pt-1 font-semibold" : "font-medium")}
+        className={cx("py-1 text-left", line, isWhole ? "font-semibold" : "font-medium")}
       >
         {zone ?? whole}
       </th>
@@ -95,7 +95,10 @@ function ZoneRow({ areas, zone, unit }: RowProps) {
         return (
           <td
             key={label}
-            className={cx("rounded-[5px] px-2 py-1 text-right font-mono text-[12.5px]", line)}
+            className={cx(
+              "px-2 py-1 text-right font-mono text-[12.5px]",
+              isWhole ? line : "rounded-[5px]",
+            )}
             style={shade(row, areas.mostM2)}
           >
             {row.cells === 0 ? "·" : area(row, unit)}

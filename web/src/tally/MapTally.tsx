@@ -94,7 +94,7 @@ function Headline({ study, map, areas }: { study: Study; map: ChangeMap; areas: 
   return (
     <div>
       <p className="flex items-center gap-1 text-soft">
-        {study.name}, {map.name}
+        {map.name.startsWith(study.name) ? map.name : `${study.name}, ${map.name}`}
         <RenameMap key={map.id} map={map} />
       </p>
       <h1 className="text-figure font-bold">
