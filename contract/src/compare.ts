@@ -8,10 +8,10 @@ import type { TallyData } from "@hindglance/core/tally/tally";
 import { speckleSchema } from "@hindglance/core/change/speckle";
 import * as yup from "yup";
 import {
-  type CompareNodes,
-  type ComparisonView,
   SCENE_KINDS,
+  compareNodesSchema,
   comparisonChangeSchema,
+  comparisonViewSchema,
   pairSchema,
 } from "./comparison";
 import { nodeView } from "./nodes";
@@ -83,13 +83,13 @@ export const comparisonRoutes = {
     method: "GET",
     path: "/studies/:id/comparison",
     query: shape({ measure: yup.string() }),
-    answer: ofCore<ComparisonView>(),
+    answer: comparisonViewSchema,
   }),
   change: route({
     method: "PATCH",
     path: "/studies/:id/comparison",
     body: comparisonChangeSchema,
-    answer: ofCore<ComparisonView>(),
+    answer: comparisonViewSchema,
   }),
 };
 
@@ -101,7 +101,7 @@ export const compareRoutes = {
     method: "POST",
     path: "/studies/:id/compare/nodes",
     body: pairSchema,
-    answer: ofCore<CompareNodes>(),
+    answer: compareNodesSchema,
   }),
   histograms: route({
     method: "POST",

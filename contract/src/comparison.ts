@@ -2,7 +2,19 @@ import { type ChangeSetup, changeSetupSchema } from "@hindglance/core/change/set
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
 import { changesSchema } from "./changes";
-import type { NodeView } from "./nodes";
+import { nodeView } from "./nodes";
+import {
+  type Of,
+  checkedOrNull,
+  hash,
+  list,
+  ofCore,
+  shape,
+  text,
+  textOrNull,
+  uuid,
+  whole,
+} from "./shapes";
 
 /** Kinds of scene that a study can compare, each with settings of its own. */
 export const SCENE_KINDS = ["radar", "optical", "other"] as const;
@@ -64,52 +76,58 @@ export const comparisonChangeSchema = yup
   })
   .noUnknown();
 
-/** Addresses of everything that a comparison shows. */
-export interface CompareNodes {
-  /** All bands of both dates, where they are optical. */
-  pictures: { before: NodeView; after: NodeView } | null;
-  before: NodeView;
-  after: NodeView;
-  stack: NodeView;
-  gated: NodeView;
-  classes: NodeView;
-  /** Groups of like cells, where classes come from groups. */
-  groups: { groups: NodeView } | null;
-  warnings: string[];
-}
+const bothSides = shape({ before: nodeView, after: nodeView });
 
+/** Schema of the nodes of everything that a comparison shows. */
+export const compareNodesSchema = shape({
+  /** All bands of both dates, where they are optical. */
+  pictures: bothSides.nullable().defined(),
+  before: nodeView,
+  after: nodeView,
+  stack: nodeView,
+  gated: nodeView,
+  classes: nodeView,
+  /** Groups of like cells, where classes come from groups. */
+  groups: shape({ groups: nodeView }).nullable().defined(),
+  warnings: list(text),
+});
+/** Addresses of everything that a comparison shows. */
+export type CompareNodes = Of<typeof compareNodesSchema>;
+
+const stateOf = <State extends string>(state: State) => yup.string().oneOf([state]).required();
+const AREAS = {
+  known: shape({ state: stateOf("known"), hash, tally: ofCore<TallyData>() }),
+  measuring: shape({ state: stateOf("measuring"), hash, runId: uuid }),
+  /** Dates would have to be prepared on the way, which nobody has asked for. */
+  notRun: shape({ state: stateOf("notRun"), hash }),
+  notAsked: shape({ state: stateOf("notAsked"), hash }),
+};
 /**
  * Exact areas of a comparison: known, being measured by a run, or waiting until somebody says that
  * dates whose chain was never run like this may be prepared on the way.
  */
-export type CompareAreas =
-  | { state: "known"; hash: string; tally: TallyData }
-  | { state: "measuring"; hash: string; runId: string }
-  | { state: "notRun"; hash: string }
-  | { state: "notAsked"; hash: string };
+export type CompareAreas = Of<(typeof AREAS)[keyof typeof AREAS]>;
+const isState = (state: unknown): state is keyof typeof AREAS =>
+  typeof state === "string" && state in AREAS;
+const areas = checkedOrNull<CompareAreas>(({ state }) => (isState(state) ? AREAS[state] : null));
 
-/** Why a comparison cannot be shown. */
-export interface CompareProblem {
-  message: string;
-  field: string | null;
-  hint: string | null;
-}
-
-/** A date whose chain was changed and not run since. */
-export interface NotRun {
-  sceneId: string;
-  name: string;
-}
-
+/** Schema of a study's comparison as the page gets it. */
+export const comparisonViewSchema = shape({
+  version: whole,
+  comparison: checkedOrNull<Comparison>(() => comparisonSchema),
+  nodes: compareNodesSchema.nullable().defined(),
+  areas,
+  /** Dates whose chain was changed and not run since. */
+  notRun: list(shape({ sceneId: uuid, name: text })),
+  /** Why the comparison cannot be shown. */
+  problem: shape({ message: text, field: textOrNull, hint: textOrNull }).nullable().defined(),
+});
 /**
  * A study's comparison as it stands: settings, nodes and areas are of one version. `nodes` and
  * `areas` are null where no pair is chosen or `problem` says why they cannot be had.
  */
-export interface ComparisonView {
-  version: number;
-  comparison: Comparison | null;
-  nodes: CompareNodes | null;
-  areas: CompareAreas | null;
-  notRun: NotRun[];
-  problem: CompareProblem | null;
-}
+export type ComparisonView = Of<typeof comparisonViewSchema>;
+/** A date whose chain was changed and not run since. */
+export type NotRun = ComparisonView["notRun"][number];
+/** Why a comparison cannot be shown. */
+export type CompareProblem = NonNullable<ComparisonView["problem"]>;

@@ -1,3 +1,4 @@
+import { messageOf } from "@hindglance/core/errors";
 import * as yup from "yup";
 
 /** An object with these fields and no others. */
@@ -26,6 +27,26 @@ export const hash = yup
 export const ofCore = <T extends object>() => yup.mixed<T>().required();
 /** The same, or nothing. */
 export const ofCoreOrNull = <T extends object>() => yup.mixed<T>().nullable().defined();
+/**
+ * Something, or nothing, that one of several schemas checks; its type is given, where a schema
+ * cannot tell it.
+ * @param schemaFor the schema of what is there; null where nothing like it may be there
+ */
+export const checkedOrNull = <T extends object>(schemaFor: (value: T) => yup.Schema | null) =>
+  yup
+    .mixed<T>()
+    .nullable()
+    .defined()
+    .test("checked", "${path} is of no kind that there is", (value, context) => {
+      if (value === null) {
+        return true;
+      }
+      try {
+        return schemaFor(value)?.validateSync(value, { strict: true }) !== undefined;
+      } catch (error) {
+        return context.createError({ message: `${context.path}: ${messageOf(error)}` });
+      }
+    });
 /** The type that a schema lets through. */
 export type Of<S extends yup.ISchema<unknown>> = yup.InferType<S>;
 

@@ -3,7 +3,17 @@ import * as yup from "yup";
 import { type Comparison, comparisonSchema } from "./comparison";
 import type { PrepareState } from "./prepare";
 import { route } from "./route";
-import { type Of, list, ofCoreOrNull, shape, text, textOrNull, uuid, whole } from "./shapes";
+import {
+  type Of,
+  checkedOrNull,
+  list,
+  ofCoreOrNull,
+  shape,
+  text,
+  textOrNull,
+  uuid,
+  whole,
+} from "./shapes";
 
 /** What a study is about. */
 export const HAZARDS = ["flood", "fire", "land cover", "other"] as const;
@@ -21,7 +31,7 @@ const study = shape({
   hazard: yup.string().oneOf(HAZARDS).required(),
   eventAt: textOrNull,
   studyArea: ofCoreOrNull<AreaGeometry>(),
-  compare: ofCoreOrNull<Comparison>(),
+  compare: checkedOrNull<Comparison>(() => comparisonSchema),
   chain: ofCoreOrNull<PrepareState>(),
   opticalChain: ofCoreOrNull<PrepareState>(),
   /** By scene what Align does to it. */

@@ -66,7 +66,7 @@ export class XmlElement {
     return this.find(path) !== null;
   }
   find(path: string): XmlElement | null {
-    const [name, ...rest] = path.split("/") as [string, ...string[]];
+    const [name = "", ...rest] = path.split("/");
     const c = this.child(name);
     if (c === undefined) {
       return null;
@@ -116,10 +116,8 @@ export class XmlElement {
     if (typeof n === "string") {
       return n;
     }
-    if (typeof n === "object" && n && typeof (n as { "#text"?: XmlNode })["#text"] === "string") {
-      return (n as { "#text": string })["#text"];
-    }
-    return "";
+    const inner = n && typeof n === "object" && !Array.isArray(n) ? n["#text"] : null;
+    return typeof inner === "string" ? inner : "";
   }
   attribute(name: string): string | null {
     const value = this.child(`@${name}`);

@@ -34,8 +34,13 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   if (!response.ok) {
     throw new Error(`${method} ${path}: ${response.status} ${text}`);
   }
-  return (text ? JSON.parse(text) : null) as T;
+  return readAs<T>(text || "null");
 }
+
+/** What a text of JSON holds, as it is known to be. */
+const readAs = <T>(text: string): T => JSON.parse(text) as T;
+/** What a file of the demo holds. */
+const fileAs = <T>(file: string): T => readAs<T>(readFileSync(join(folder, file), "utf8"));
 
 async function ended(run: string): Promise<void> {
   for (;;) {
@@ -95,7 +100,7 @@ async function fireStudy(): Promise<void> {
     name: "Tolm Ridge fire",
     hazard: "fire",
     eventAt: "2025-02-03T14:00:00Z",
-    studyArea: JSON.parse(readFileSync(join(folder, FILES.fireArea), "utf8")),
+    studyArea: fileAs<object>(FILES.fireArea),
   });
   const runs: string[] = [];
   const ids = new Map<HelioScene, string>();
@@ -173,7 +178,7 @@ async function fireStudy(): Promise<void> {
 if ((await call<unknown[]>("GET", "/studies")).length === 0) {
   const mark = join(folder, "made.json");
   const made = existsSync(mark)
-    ? (JSON.parse(readFileSync(mark, "utf8")) as { seed: number; edition?: number })
+    ? readAs<{ seed: number; edition?: number }>(readFileSync(mark, "utf8"))
     : null;
   if (made?.seed !== SEED || made.edition !== EDITION) {
     console.log("Making the demo data (about a minute, only once) …");
@@ -185,7 +190,7 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
     name: "Ombrel flood",
     hazard: "flood",
     eventAt: "2025-05-12T05:20:00Z",
-    studyArea: JSON.parse(readFileSync(join(folder, FILES.studyArea), "utf8")),
+    studyArea: fileAs<object>(FILES.studyArea),
   });
   const scenes: { scene: { id: string }; runId: string }[] = [];
   const add = async (file: string, name: string) => {
@@ -235,9 +240,8 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
   });
   const run = await call<{ runId: string }>("POST", `/studies/${study.id}/prepare/runs`, {});
   await ended(run.runId);
-  const [before, after] = ["2025-05-02", "2025-05-14"].map(
-    (day) => [...ids].find(([t]) => t.startsWith(day))![1],
-  ) as [string, string];
+  const sceneOf = (day: string): string => [...ids].find(([t]) => t.startsWith(day))![1];
+  const [before, after] = [sceneOf("2025-05-02"), sceneOf("2025-05-14")];
   const pair = { beforeId: before, afterId: after };
   const looks =
     (await call<{ id: string; looks: number[] }[]>("GET", `/studies/${study.id}/scenes`)).find(

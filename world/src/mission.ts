@@ -1,4 +1,4 @@
-import { type Vec3, cross, norm, sub, toEcef } from "@hindglance/core/geodesy/ecef";
+import { cross, mapVec, norm, sub, toEcef } from "@hindglance/core/geodesy/ecef";
 import {
   type CircularOrbit,
   circularOrbit,
@@ -122,15 +122,16 @@ export const middleT = (pass: RadarPass): number => utcSeconds(pass.time);
 export function announcedVectors(pass: RadarPass): StateVector[] {
   const jitter = (k: number) => 0.6 + (((pass.seed * (k + 3) * 7919) % 1000) / 1000) * 0.8;
   return trueVectors(pass, -80, 80).map((stateVector) => {
-    const along = stateVector.velocity.map((x) => x / norm(stateVector.velocity)) as Vec3;
-    const up = stateVector.position.map((x) => x / norm(stateVector.position)) as Vec3;
+    const along = mapVec(stateVector.velocity, (x) => x / norm(stateVector.velocity));
+    const up = mapVec(stateVector.position, (x) => x / norm(stateVector.position));
     const side = cross(along, up);
     return {
       ...stateVector,
-      position: stateVector.position.map(
+      position: mapVec(
+        stateVector.position,
         (x, k) =>
           x + 9 * jitter(0) * along[k]! + 1.5 * jitter(1) * up[k]! + 4 * jitter(2) * side[k]!,
-      ) as Vec3,
+      ),
     };
   });
 }
@@ -199,12 +200,12 @@ export function sensorOf(
   };
 }
 
-function solve(fraction: (x: number) => number, lo: number, hi: number): number {
+function solve(of: (x: number) => number, lo: number, hi: number): number {
   let a = lo - 5000;
   let b = hi + 5000;
   for (let k = 0; k < 80; k++) {
     const m = (a + b) / 2;
-    if (fraction(m) > 0) {
+    if (of(m) > 0) {
       b = m;
     } else {
       a = m;

@@ -73,41 +73,37 @@ export async function writeProduct(
     quicklook(digitalNumbers(img, pass, 0, incidence), img.samples, img.lines),
   );
   if (pass === FRAMED) {
-    for (const fraction of framesOf(pass)) {
+    for (const frame of framesOf(pass)) {
       const part = (band: 0 | 1) =>
         function* () {
           const dn = digitalNumbers(img, pass, band, incidence);
-          for (
-            let line0 = fraction.line0;
-            line0 < fraction.line0 + fraction.sensor.lines;
-            line0 += 64
-          ) {
+          for (let line0 = frame.line0; line0 < frame.line0 + frame.sensor.lines; line0 += 64) {
             yield dn.subarray(
               line0 * img.samples,
-              Math.min(fraction.line0 + fraction.sensor.lines, line0 + 64) * img.samples,
+              Math.min(frame.line0 + frame.sensor.lines, line0 + 64) * img.samples,
             );
           }
         };
-      await writeSafe(join(folder, "archive", `${fraction.name}.zip`), {
-        sensor: fraction.sensor,
-        name: fraction.name,
+      await writeSafe(join(folder, "archive", `${frame.name}.zip`), {
+        sensor: frame.sensor,
+        name: frame.name,
         absoluteOrbit: absoluteOrbit(pass),
         incidence,
-        line0: fraction.line0,
+        line0: frame.line0,
         bands: [
           { polarisation: "VV", rows: part(0) },
           { polarisation: "VH", rows: part(1) },
         ],
       });
       writeFileSync(
-        join(folder, thumbnailFile(fraction.name)),
+        join(folder, thumbnailFile(frame.name)),
         quicklook(
           digitalNumbers(img, pass, 0, incidence).subarray(
-            fraction.line0 * img.samples,
-            (fraction.line0 + fraction.sensor.lines) * img.samples,
+            frame.line0 * img.samples,
+            (frame.line0 + frame.sensor.lines) * img.samples,
           ),
           img.samples,
-          fraction.sensor.lines,
+          frame.sensor.lines,
         ),
       );
     }

@@ -22,25 +22,25 @@ export function noise(x: number, y: number, seed: number): number {
   const i = Math.floor(x);
   const j = Math.floor(y);
   const across = x - i;
-  const value = y - j;
+  const down = y - j;
   const s = across * across * across * (across * (across * 6 - 15) + 10);
-  const t = value * value * value * (value * (value * 6 - 15) + 10);
+  const t = down * down * down * (down * (down * 6 - 15) + 10);
   const a = hash2(i, j, seed);
   const b = hash2(i + 1, j, seed);
   const c = hash2(i, j + 1, seed);
-  const corner = hash2(i + 1, j + 1, seed);
-  return 2 * ((a + (b - a) * s) * (1 - t) + (c + (corner - c) * s) * t) - 1;
+  const opposite = hash2(i + 1, j + 1, seed);
+  return 2 * ((a + (b - a) * s) * (1 - t) + (c + (opposite - c) * s) * t) - 1;
 }
 
 /** Sum of octaves of noise, each half as strong and half as wide; about [−1, 1]. */
 export function fractal(x: number, y: number, octaves: number, seed: number): number {
   let sum = 0;
   let amplitude = 0.5;
-  let fraction = 1;
+  let frequency = 1;
   for (let k = 0; k < octaves; k++) {
-    sum += amplitude * noise(x * fraction, y * fraction, seed + k * 101);
+    sum += amplitude * noise(x * frequency, y * frequency, seed + k * 101);
     amplitude /= 2;
-    fraction *= 2.03;
+    frequency *= 2.03;
   }
   return sum * 1.4;
 }

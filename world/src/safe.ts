@@ -189,9 +189,9 @@ const lutPixels = (sensorModel: SensorModel, step = 40) => {
 function calibration(product: ProductToWrite, pol: string, i: number): string {
   const sensorModel = product.sensor;
   const pixels = lutPixels(sensorModel);
-  const gains = (fraction: (inc: number) => number) =>
+  const gains = (gainAt: (inc: number) => number) =>
     list(
-      pixels.map((x) => BETA_GAIN * fraction(product.incidence[x]!)),
+      pixels.map((x) => BETA_GAIN * gainAt(product.incidence[x]!)),
       6,
     );
   const body = `<pixel count="${pixels.length}">${pixels.join(" ")}</pixel><sigmaNought count="${pixels.length}">${gains((a) => 1 / Math.sqrt(Math.sin(a)))}</sigmaNought><betaNought count="${pixels.length}">${gains(() => 1)}</betaNought><gamma count="${pixels.length}">${gains((a) => 1 / Math.sqrt(Math.tan(a)))}</gamma><dn count="${pixels.length}">${gains(() => 1)}</dn>`;

@@ -258,10 +258,15 @@ async function writeClasses(
   );
 }
 
-function cut<T extends Float32Array | Uint8Array>(b: T, grid: Grid, row: number, col: number): T {
+function cut(
+  b: Float32Array | Uint8Array,
+  grid: Grid,
+  row: number,
+  col: number,
+): Float32Array | Uint8Array {
   const w = Math.min(BLOCK, grid.width - col * BLOCK);
   const h = Math.min(BLOCK, grid.height - row * BLOCK);
-  const out = (b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h)) as T;
+  const out = b instanceof Float32Array ? new Float32Array(w * h) : new Uint8Array(w * h);
   for (let r = 0; r < h; r++) {
     const offset = (row * BLOCK + r) * grid.width + col * BLOCK;
     out.set(b.subarray(offset, offset + w), r * w);

@@ -100,15 +100,15 @@ export function fitPoints(
     }
     try {
       const others = points.filter((_q, j) => j !== k);
-      const fraction = pathFunction(lay(others, model, smoothing, rowsDown));
-      const [x, y] = fraction(...point.to);
+      const pathAt = pathFunction(lay(others, model, smoothing, rowsDown));
+      const [x, y] = pathAt(...point.to);
       const free = 2 * others.length - FREE[model];
       leftOut[k] = [x - point.from[0], y - point.from[1]];
       if (model !== "spline" && free > 0) {
         spreadWithout[k] = Math.sqrt(
           others.reduce((t, pair) => {
-            const [across, value] = fraction(...pair.to);
-            return t + (across - pair.from[0]) ** 2 + (value - pair.from[1]) ** 2;
+            const [across, down] = pathAt(...pair.to);
+            return t + (across - pair.from[0]) ** 2 + (down - pair.from[1]) ** 2;
           }, 0) /
             (free / 2),
         );
@@ -200,7 +200,7 @@ function lay(
     return { kind: "spline", centre, scale, at, ...spline(points, at, smoothing) };
   }
   const order = ORDERS[model];
-  const design = new Matrix(at.map(([across, value]) => termsOf(order, across, value)));
+  const design = new Matrix(at.map(([across, down]) => termsOf(order, across, down)));
   const svd = new SingularValueDecomposition(design, { autoTranspose: true });
   if (design.columns !== TERMS[order] || svd.condition > 1e9) {
     flat();
@@ -215,9 +215,9 @@ function similarity(
   at: readonly [number, number][],
   up: 1 | -1,
 ): { x: number[]; y: number[] } {
-  const rows = at.flatMap(([across, value]) => [
-    [across, -value, 1, 0],
-    [value, across, 0, 1],
+  const rows = at.flatMap(([across, down]) => [
+    [across, -down, 1, 0],
+    [down, across, 0, 1],
   ]);
   const svd = new SingularValueDecomposition(new Matrix(rows), { autoTranspose: true });
   const solved = svd.solve(
@@ -236,7 +236,7 @@ function spline(
   const matrix = Matrix.zeros(n + 3, n + 3);
   const right = Matrix.zeros(n + 3, 2);
   if (
-    new SingularValueDecomposition(new Matrix(at.map(([across, value]) => [1, across, value])), {
+    new SingularValueDecomposition(new Matrix(at.map(([across, down]) => [1, across, down])), {
       autoTranspose: true,
     }).condition > 1e9
   ) {

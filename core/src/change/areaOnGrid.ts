@@ -11,8 +11,8 @@ export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
   return transformPolygons(
     area,
     (x, y) => {
-      const [across, value] = transformer(LONLAT, grid.crs)(x, y);
-      return [Math.round(across * k) / k, Math.round(value * k) / k];
+      const [across, up] = transformer(LONLAT, grid.crs)(x, y);
+      return [Math.round(across * k) / k, Math.round(up * k) / k];
     },
     0.01,
   );

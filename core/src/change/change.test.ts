@@ -71,12 +71,12 @@ function exhaustive(
   histogram: Histogram,
   criterion: (a: [number, number][], b: [number, number][]) => number,
 ): number[] {
-  const ownCriterion: number[] = [NaN];
+  const costs: number[] = [NaN];
   for (let k = 1; k < histogram.counts.length; k++) {
     const pairs = histogram.counts.map((n, i): [number, number] => [i, n]);
-    ownCriterion.push(criterion(pairs.slice(0, k), pairs.slice(k)));
+    costs.push(criterion(pairs.slice(0, k), pairs.slice(k)));
   }
-  return ownCriterion;
+  return costs;
 }
 const moments = (point: [number, number][]) => {
   const n = point.reduce((s, [, c]) => s + c, 0);

@@ -434,17 +434,17 @@ const OPERATOR_LOOPS: Record<Operation, Loop> = {
   },
 };
 const each =
-  (fraction: (x: number) => number): Loop =>
+  (apply: (x: number) => number): Loop =>
   (a, _b, out, n) => {
     for (let i = 0; i < n; i++) {
-      out[i] = fraction(a[i]!);
+      out[i] = apply(a[i]!);
     }
   };
 const both =
-  (fraction: (x: number, y: number) => number): Loop =>
+  (apply: (x: number, y: number) => number): Loop =>
   (a, b, out, n) => {
     for (let i = 0; i < n; i++) {
-      out[i] = fraction(a[i]!, b[i]!);
+      out[i] = apply(a[i]!, b[i]!);
     }
   };
 const FUNCTION_LOOPS: Record<FunctionName, Loop> = {

@@ -50,21 +50,21 @@ export function fromEcef([x, y, z]: Vec3): Vec3 {
 }
 
 /** Scalar product. */
-export const dot = (vector: Vec3, value: Vec3): number =>
-  vector[0] * value[0] + vector[1] * value[1] + vector[2] * value[2];
+export const dot = (first: Vec3, second: Vec3): number =>
+  first[0] * second[0] + first[1] * second[1] + first[2] * second[2];
 
 /** The first vector less the second. */
-export const sub = (vector: Vec3, value: Vec3): Vec3 => [
-  vector[0] - value[0],
-  vector[1] - value[1],
-  vector[2] - value[2],
+export const sub = (first: Vec3, second: Vec3): Vec3 => [
+  first[0] - second[0],
+  first[1] - second[1],
+  first[2] - second[2],
 ];
 
 /** Vector product, right-handed. */
-export const cross = (vector: Vec3, value: Vec3): Vec3 => [
-  vector[1] * value[2] - vector[2] * value[1],
-  vector[2] * value[0] - vector[0] * value[2],
-  vector[0] * value[1] - vector[1] * value[0],
+export const cross = (first: Vec3, second: Vec3): Vec3 => [
+  first[1] * second[2] - first[2] * second[1],
+  first[2] * second[0] - first[0] * second[2],
+  first[0] * second[1] - first[1] * second[0],
 ];
 
 /** Length of a vector, in its own unit. */

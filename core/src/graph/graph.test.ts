@@ -766,9 +766,9 @@ describe("small kernels", () => {
             a += areas.cell(i % 70, Math.floor(i / 70));
           }
         });
-        for (const ownTally of [tally, joined]) {
-          expect(ownTally.of(value, z).cells).toBe(n);
-          expect(ownTally.of(value, z).areaM2 / a - 1).toBeCloseTo(0, 10);
+        for (const one of [tally, joined]) {
+          expect(one.of(value, z).cells).toBe(n);
+          expect(one.of(value, z).areaM2 / a - 1).toBeCloseTo(0, 10);
         }
       }
     }

@@ -169,8 +169,8 @@ export function fillFromDate(
   mid = cells ? mid / cells : 0;
   const both = (i: number) => target[i]! - target[i]! === 0 && filler[i]! - filler[i]! === 0;
   const n = table(width, height, (i) => (both(i) ? 1 : 0));
-  const of = (fraction: (t: number, s: number) => number) =>
-    table(width, height, (i) => (both(i) ? fraction(target[i]! - mid, filler[i]! - mid) : 0));
+  const of = (term: (t: number, s: number) => number) =>
+    table(width, height, (i) => (both(i) ? term(target[i]! - mid, filler[i]! - mid) : 0));
   const t = of((x) => x);
   const s = of((_x, y) => y);
   const tt = of((x) => x * x);

@@ -83,11 +83,11 @@ test("the clear line through a scatter half of which is hazy", () => {
     const h = k % 2 ? 0.15 * random() : 0;
     put(red + 0.5 * h, 0.06 + 0.5 * red + 0.9 * h + 0.002 * (random() - 0.5));
   }
-  const ownClearLine = clearLine(counts)!;
-  expect(Math.abs(ownClearLine.slope - 0.5)).toBeLessThan(0.12);
-  expect(Math.abs(hazeOf(ownClearLine, 0.06 + 0.5 * 0.08, 0.08))).toBeLessThan(0.006);
+  const line = clearLine(counts)!;
+  expect(Math.abs(line.slope - 0.5)).toBeLessThan(0.12);
+  expect(Math.abs(hazeOf(line, 0.06 + 0.5 * 0.08, 0.08))).toBeLessThan(0.006);
   // A unit of haze moves a cell by 0.9 in blue and 0.5 in red.
-  expect(hazeOf(ownClearLine, 0.06 + 0.5 * 0.08 + 0.09, 0.08 + 0.05)).toBeGreaterThan(0.045);
+  expect(hazeOf(line, 0.06 + 0.5 * 0.08 + 0.09, 0.08 + 0.05)).toBeGreaterThan(0.045);
   expect(clearLine(new Float64Array(SCATTER.bins ** 2))).toBeNull();
 });
 test("nearest never falling sequence", () => {

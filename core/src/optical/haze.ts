@@ -117,8 +117,8 @@ export function clearLine(counts: ArrayLike<number>): ClearLine | null {
   }
 }
 /** Distance of a cell from the clear line, towards haze. */
-export const hazeOf = (eachClearLine: ClearLine, blue: number, red: number): number =>
-  (blue - eachClearLine.intercept - eachClearLine.slope * red) / Math.hypot(1, eachClearLine.slope);
+export const hazeOf = (line: ClearLine, blue: number, red: number): number =>
+  (blue - line.intercept - line.slope * red) / Math.hypot(1, line.slope);
 
 /** Bins of haze, and of reflectance within each, by which levels are cleared. */
 export const HAZE_BINS = { min: -0.03, max: 0.17, bins: 50 } as const;

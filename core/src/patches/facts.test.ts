@@ -57,7 +57,7 @@ test.each([4, 8] as const)(
     for (let r = 0; r < height; r++) {
       parts[r < 10 ? 0 : 1]!.addRow(
         labels.subarray(r * width, (r + 1) * width),
-        [values, heights].map((eachValues) => eachValues.subarray(r * width, (r + 1) * width)),
+        [values, heights].map((layer) => layer.subarray(r * width, (r + 1) * width)),
       );
     }
     const runs = runsOf(labels, width, height);

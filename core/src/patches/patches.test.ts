@@ -57,14 +57,14 @@ function random(
   seed: number,
   smooth = 0,
 ): Uint8Array {
-  const ownRandom = lcg(seed);
+  const next = lcg(seed);
   let a = Uint8Array.from(
     { length: width * height },
-    () => kinds[Math.floor(ownRandom() * kinds.length)]!,
+    () => kinds[Math.floor(next() * kinds.length)]!,
   );
   for (let k = 0; k < smooth; k++) {
     a = a.map((value, i) =>
-      ownRandom() < 0.6 && i > 0 ? a[i % 2 ? i - 1 : Math.max(0, i - width)]! : value,
+      next() < 0.6 && i > 0 ? a[i % 2 ? i - 1 : Math.max(0, i - width)]! : value,
     );
   }
   return a;

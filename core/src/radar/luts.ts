@@ -32,25 +32,25 @@ export type ProductLuts = Record<string, PolarisationLuts>;
  * One vector at fractional pixel positions by linear interpolation, held constant past its ends.
  */
 export function expandVector(lutVector: LutVector, pixels: Float64Array, out: Float32Array): void {
-  const { pixels: ownPixels, values } = lutVector;
-  const last = ownPixels.length - 1;
+  const { pixels: knots, values } = lutVector;
+  const last = knots.length - 1;
   for (let i = 0, k = 0; i < pixels.length; i++) {
     const x = pixels[i]!;
-    if (x <= ownPixels[0]!) {
+    if (x <= knots[0]!) {
       out[i] = values[0]!;
       continue;
     }
-    if (x >= ownPixels[last]!) {
+    if (x >= knots[last]!) {
       out[i] = values[last]!;
       continue;
     }
-    if (ownPixels[k]! > x) {
+    if (knots[k]! > x) {
       k = 0;
     }
-    while (ownPixels[k + 1]! < x) {
+    while (knots[k + 1]! < x) {
       k++;
     }
-    const fraction = (x - ownPixels[k]!) / (ownPixels[k + 1]! - ownPixels[k]!);
+    const fraction = (x - knots[k]!) / (knots[k + 1]! - knots[k]!);
     out[i] = values[k]! + (values[k + 1]! - values[k]!) * fraction;
   }
 }

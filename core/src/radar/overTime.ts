@@ -44,31 +44,30 @@ export function overTime(
       out[i] = NaN;
       continue;
     }
-    const ownValues = values.subarray(0, n);
+    const seen = values.subarray(0, n);
     if (statistic === "mean") {
       out[i] = sum / n;
     } else if (statistic === "median") {
-      ownValues.sort();
-      out[i] = n & 1 ? ownValues[n >> 1]! : (ownValues[(n >> 1) - 1]! + ownValues[n >> 1]!) / 2;
+      seen.sort();
+      out[i] = n & 1 ? seen[n >> 1]! : (seen[(n >> 1) - 1]! + seen[n >> 1]!) / 2;
     } else if (statistic === "percentile") {
-      ownValues.sort();
+      seen.sort();
       const at = (percent / 100) * (n - 1);
       const k = Math.floor(at);
-      out[i] =
-        k + 1 < n ? ownValues[k]! + (ownValues[k + 1]! - ownValues[k]!) * (at - k) : ownValues[k]!;
+      out[i] = k + 1 < n ? seen[k]! + (seen[k + 1]! - seen[k]!) * (at - k) : seen[k]!;
     } else if (statistic === "mode") {
-      ownValues.sort();
-      out[i] = halfSampleMode(ownValues);
+      seen.sort();
+      out[i] = halfSampleMode(seen);
     } else if (statistic === "deviation") {
       const m = sum / n;
       let squares = 0;
-      for (const x of ownValues) {
+      for (const x of seen) {
         squares += (x - m) ** 2;
       }
       out[i] = n > 1 ? Math.sqrt(squares / (n - 1)) : NaN;
     } else {
-      let m = ownValues[0]!;
-      for (const x of ownValues) {
+      let m = seen[0]!;
+      for (const x of seen) {
         m = statistic === "min" ? Math.min(m, x) : Math.max(m, x);
       }
       out[i] = m;

@@ -1,5 +1,5 @@
 import { InputError } from "../errors";
-import { type Vec3, dot, mapVec, norm, sub, toEcef } from "../geodesy/ecef";
+import { type Vec3, cross, dot, mapVec, norm, sub, toEcef } from "../geodesy/ecef";
 import { LONLAT, transformer } from "../geodesy/crs";
 import { type Grid, toCell, toMap } from "../grid/grid";
 import { Orbit, type StateVector } from "./orbit";
@@ -167,12 +167,8 @@ export class RangeDoppler {
     const b2 = (6356752.314245179 + height) ** 2;
     // Start below the satellite on the look side.
     const up = mapVec(s.position, (value) => value / norm(s.position));
-    const value = mapVec(s.velocity, (x) => x / norm(s.velocity));
-    const side: Vec3 = [
-      value[1] * up[2] - value[2] * up[1],
-      value[2] * up[0] - value[0] * up[2],
-      value[0] * up[1] - value[1] * up[0],
-    ];
+    const along = mapVec(s.velocity, (x) => x / norm(s.velocity));
+    const side = cross(along, up);
     const sign = this.model.look === "right" ? 1 : -1;
     const h = norm(s.position) - 6371000;
     const cos = Math.min(0.999, h / range);

@@ -23,11 +23,20 @@ export function readWorldFile(text: string, name: string): Affine {
   if (n.length < 6 || !n.slice(0, 6).every(Number.isFinite)) {
     throw new FormatError("damaged", `${name} does not hold the six numbers of a world file`);
   }
-  const [a, skewY, b, e, c, fraction] = n as [number, number, number, number, number, number];
-  if (a * e - b * skewY === 0) {
+  // The file's lines: x and y that a column adds, x and y that a row adds, and the middle of the
+  // first cell.
+  const [columnX, columnY, rowX, rowY, x, y] = [0, 1, 2, 3, 4, 5].map((k) => n[k]!);
+  if (columnX! * rowY! - rowX! * columnY! === 0) {
     throw new FormatError("damaged", `${name} gives cells without extent`);
   }
-  return [c - (a + b) / 2, a, b, fraction - (skewY + e) / 2, skewY, e];
+  return [
+    x! - (columnX! + rowX!) / 2,
+    columnX!,
+    rowX!,
+    y! - (columnY! + rowY!) / 2,
+    columnY!,
+    rowY!,
+  ];
 }
 
 /**

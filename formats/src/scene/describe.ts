@@ -89,9 +89,9 @@ function bandOf(
   const words = wordsOf(name ?? (isSingle ? said.stem : ""));
   const polarisation = POLARISATIONS.find((one) => words.includes(one))?.toUpperCase();
   const role = roleOf(kind, /^db$|decibel/i.test(unit) || words.includes("db"));
-  const ownName = isSingle && said.index ? said.index.toUpperCase() : `band ${place + 1}`;
+  const usual = isSingle && said.index ? said.index.toUpperCase() : `band ${place + 1}`;
   return {
-    name: name ?? polarisation ?? ownName,
+    name: name ?? polarisation ?? usual,
     unit: unit || USUAL_UNITS[role] || "",
     role,
     ...(polarisation ? { polarisation } : {}),

@@ -237,9 +237,8 @@ function assemble(
   const slot = big ? 8 : 4;
   const entry = big ? 20 : 12;
   const start = big ? 16 : 8;
-  const bytesOf = (fraction: (typeof fields)[0]) =>
-    (typeof fraction[2] === "string" ? fraction[2].length + 1 : fraction[2].length) *
-    size[fraction[1]]!;
+  const bytesOf = (field: (typeof fields)[0]) =>
+    (typeof field[2] === "string" ? field[2].length + 1 : field[2].length) * size[field[1]]!;
   let at = start + (big ? 8 : 2) + fields.length * entry + slot;
   const places = fields.map((field) => {
     const n = bytesOf(field);

@@ -95,7 +95,7 @@ export async function writeCog(
   // Two blocks under way: one is compressed in the thread pool while the next is read and
   // predicted.
   const underWay = blocks.slice(0, 2).map(pack);
-  underWay.forEach((eachPending) => void eachPending.catch(() => {}));
+  underWay.forEach((work) => void work.catch(() => {}));
   for (let i = 0; i < blocks.length; i++) {
     const { l: pyramidLevel, row, col } = blocks[i]!;
     const packed = await underWay.shift()!;

@@ -48,8 +48,8 @@ async function store(stored: "uint16" | undefined): Promise<{ id: string; info: 
           : new Float32Array(w.width * w.height);
         for (let r = 0; r < w.height; r++) {
           for (let c = 0; c < w.width; c++) {
-            const ownValue = value(w.col + c, w.row + r, band);
-            cells[r * w.width + c] = ownValue === 0 && !stored ? NaN : ownValue;
+            const number = value(w.col + c, w.row + r, band);
+            cells[r * w.width + c] = number === 0 && !stored ? NaN : number;
           }
         }
         blocks.push({ level: 0, row, col, band, cells });

@@ -54,13 +54,13 @@ export async function groupsOf(evaluator: Evaluator, groupsTask: GroupsTask): Pr
     );
   }
   let total = 0;
-  for (let ownLevel = 1; ownLevel < CLASS_NODATA; ownLevel++) {
-    total += cells[ownLevel]!;
+  for (let group = 1; group < CLASS_NODATA; group++) {
+    total += cells[group]!;
   }
-  const mean = (k: number, eachLevel: number) =>
+  const mean = (k: number, group: number) =>
     b.bands.map((_b, j) =>
-      seen[k]![eachLevel * bandCount + j]! > 0
-        ? sums[k]![eachLevel * bandCount + j]! / seen[k]![eachLevel * bandCount + j]!
+      seen[k]![group * bandCount + j]! > 0
+        ? sums[k]![group * bandCount + j]! / seen[k]![group * bandCount + j]!
         : null,
     );
   return {

@@ -62,7 +62,7 @@ export function tallyRows(
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
 export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
   const provenance = map.provenance;
-  const fraction = (value: number, distance: number) => Number(value.toFixed(distance));
+  const rounded = (value: number, decimals: number) => Number(value.toFixed(decimals));
   const scene = (record: typeof provenance.before) =>
     `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
   return [
@@ -72,10 +72,10 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         tallyRow.zone ?? "All",
         tallyRow.name,
         tallyRow.cells,
-        fraction(tallyRow.areaM2 / 1e6, 6),
-        fraction(tallyRow.areaM2 / 1e4, 4),
-        fraction(tallyRow.areaM2, 2),
-        fraction(tallyRow.sharePercent, 4),
+        rounded(tallyRow.areaM2 / 1e6, 6),
+        rounded(tallyRow.areaM2 / 1e4, 4),
+        rounded(tallyRow.areaM2, 2),
+        rounded(tallyRow.sharePercent, 4),
       ]),
     ),
     csvLine([]),
@@ -119,9 +119,9 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         "limit",
         limitName(limit.name),
         -limit.droppedCells,
-        fraction(-limit.droppedM2 / 1e6, 6),
-        fraction(-limit.droppedM2 / 1e4, 4),
-        fraction(-limit.droppedM2, 2),
+        rounded(-limit.droppedM2 / 1e6, 6),
+        rounded(-limit.droppedM2 / 1e4, 4),
+        rounded(-limit.droppedM2, 2),
         "",
         `${limit.addedCells} cells given a class`,
       ]),

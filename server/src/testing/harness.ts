@@ -69,6 +69,9 @@ export class TestServer {
     headers: Record<string, string> = {},
   ): Promise<{ status: number; body: T; headers: Headers; bytes: Buffer }> {
     const raw = body instanceof Uint8Array;
+    // A test that has computed for seconds has not heard yet that the server closed its idle
+    // connections: one of them would be taken.
+    await new Promise((ok) => setImmediate(ok));
     const response = await fetch(`${this.base}/api${path}`, {
       method,
       headers: {

@@ -58,12 +58,12 @@ export function offsetFigures(
   offsetPlace: OffsetPlace,
   grid: Grid,
 ): { east: number; south: number; turnDeg: number; scale: number } {
-  const fraction = pathFunction(offsetPlace.path);
+  const pathAt = pathFunction(offsetPlace.path);
   const [x, y] = toMap(grid, grid.width / 2, grid.height / 2);
   const distance = 1000 * offsetPlace.cellM;
-  const at = fraction(x, y);
-  const e = fraction(x + distance, y);
-  const n = fraction(x, y + distance);
+  const at = pathAt(x, y);
+  const e = pathAt(x + distance, y);
+  const n = pathAt(x, y + distance);
   const a = (e[0] - at[0]) / distance;
   const b = (e[1] - at[1]) / distance;
   const c = (n[0] - at[0]) / distance;
@@ -107,11 +107,11 @@ export function fitOf(
 }
 /** Length of one unit of the scene on the map, metres: for residuals in metres. */
 export function metresPerUnit(fit: PointFit, at: readonly [number, number]): number {
-  const fraction = pathFunction(fit.path);
+  const pathAt = pathFunction(fit.path);
   const delta = 1;
-  const moved = fraction(...at);
-  const e = fraction(at[0] + delta, at[1]);
-  const n = fraction(at[0], at[1] + delta);
+  const moved = pathAt(...at);
+  const e = pathAt(at[0] + delta, at[1]);
+  const n = pathAt(at[0], at[1] + delta);
   const det = Math.abs(
     (e[0] - moved[0]) * (n[1] - moved[1]) - (e[1] - moved[1]) * (n[0] - moved[0]),
   );

@@ -117,8 +117,8 @@ describe("settings with undo", () => {
     const state = useCompare.getState();
     const begun = { beforeId: "a", afterId: "b", setup };
     state.open("x", { version: 1, comparison: begun });
-    for (const ownValue of [-4, -5, -6]) {
-      state.drag((x) => moveThreshold(x, [[0, 0]], ownValue));
+    for (const threshold of [-4, -5, -6]) {
+      state.drag((x) => moveThreshold(x, [[0, 0]], threshold));
     }
     expect(useCompare.getState().dragFrom).toBe(begun);
     state.drop();

@@ -21,13 +21,13 @@ function areaExtent(
   const pointTransform = transformer(LONLAT, grid.crs);
   const e = extentOf(grid);
   const point = polygons.flatMap((polygon) => polygon[0]!).map(([x, y]) => pointTransform(x, y));
-  const fraction: [number, number, number, number] = [
+  const part: [number, number, number, number] = [
     Math.max(e[0], Math.min(...point.map((corner) => corner[0]))),
     Math.max(e[1], Math.min(...point.map((corner) => corner[1]))),
     Math.min(e[2], Math.max(...point.map((corner) => corner[0]))),
     Math.min(e[3], Math.max(...point.map((corner) => corner[1]))),
   ];
-  return fraction[2] > fraction[0] && fraction[3] > fraction[1] ? fraction : e;
+  return part[2] > part[0] && part[3] > part[1] ? part : e;
 }
 
 /**
@@ -40,17 +40,16 @@ export function viewOf(
   area?: { coordinates: [number, number][][][] } | null,
 ): View {
   const e = extentOf(grid);
-  const fraction = area ? areaExtent(grid, area.coordinates) : e;
+  const shown = area ? areaExtent(grid, area.coordinates) : e;
   const cell = grid.transform[1];
   const widest = Math.max((e[2] - e[0]) / 250, (e[3] - e[1]) / 200, cell * 4);
   const view = new View({
     projection: projectionOf(grid.crs),
-    center: at?.center ?? [(fraction[0] + fraction[2]) / 2, (fraction[1] + fraction[3]) / 2],
+    center: at?.center ?? [(shown[0] + shown[2]) / 2, (shown[1] + shown[3]) / 2],
     minResolution: cell / 8,
     maxResolution: widest,
     resolution:
-      at?.resolution ??
-      Math.max((fraction[2] - fraction[0]) / 880, (fraction[3] - fraction[1]) / 600),
+      at?.resolution ?? Math.max((shown[2] - shown[0]) / 880, (shown[3] - shown[1]) / 600),
     constrainRotation: false,
     enableRotation: false,
     extent: [e[0] - widest * 300, e[1] - widest * 300, e[2] + widest * 300, e[3] + widest * 300],

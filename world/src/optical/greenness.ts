@@ -3,7 +3,6 @@ import { join } from "node:path";
 import { COVER, type Ground, HEIGHT, ORIGIN, WIDTH, worldGrid } from "../ground";
 import { plainTiffHeader } from "../plainTiff";
 import { generator, hash2 } from "../random";
-import { SEVERITY } from "./ground";
 
 /** Cells of 250 m; whole numbers, value = number x 0.0001, fill −3000. */
 export const GREENNESS = { cellM: 250, scale: 0.0001, fill: -3000 } as const;
@@ -57,7 +56,7 @@ export function greennessOf(
         ground.cover[i] === COVER.crop
           ? 0.85 + 0.3 * hash2(ground.field[i]! & 65535, ground.field[i]! >>> 16, year)
           : 1;
-      const lost = LOST[severity[i]! as typeof SEVERITY.low];
+      const lost = LOST[severity[i]!]!;
       low[offset]! += winter;
       swing[offset]! += high * own - winter;
       lowLost[offset]! += winter * lost;

@@ -5,12 +5,12 @@ import { type OpticalDate, PER, opticalGrid } from "./ground";
 const km = (cell: number) => ((cell + 0.5) * PER) / 100;
 const each = <T extends Float32Array | Uint8Array>(
   out: T,
-  fraction: (x: number, y: number, c: number, r: number) => number,
+  valueAt: (x: number, y: number, c: number, r: number) => number,
 ): T => {
   const grid = opticalGrid();
   for (let r = 0, i = 0; r < grid.height; r++) {
     for (let c = 0; c < grid.width; c++, i++) {
-      out[i] = fraction(km(c), km(r), c, r);
+      out[i] = valueAt(km(c), km(r), c, r);
     }
   }
   return out;

@@ -179,16 +179,16 @@ export const hazeMapStep: Step<Record<string, never>, LineState> = {
     }
   },
   report(ctx) {
-    const ownClearLine = clearLine(ctx.state!.counts);
+    const line = clearLine(ctx.state!.counts);
     const state = ctx.state!;
-    return ownClearLine
+    return line
       ? {
           lines: [
             {
               name: "Clear line",
-              value: `blue = ${ownClearLine.intercept.toFixed(4)} + ${ownClearLine.slope.toFixed(3)} · red`,
+              value: `blue = ${line.intercept.toFixed(4)} + ${line.slope.toFixed(3)} · red`,
             },
-            { name: "Cells of plants it was laid through", value: String(ownClearLine.cells) },
+            { name: "Cells of plants it was laid through", value: String(line.cells) },
           ],
           warnings:
             state.cells && state.cloud / state.cells > 0.02

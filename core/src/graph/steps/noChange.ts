@@ -76,14 +76,14 @@ export const noChangeStep: Step<{ reweighted: boolean }, MadState, { values: Flo
         ...(ctx.params.reweighted ? [] : [1]),
       );
       const flat = (x: number[][]) => Float64Array.from(x.flat());
-      const fraction = (x: number[]) => Float64Array.from(x);
+      const kept = (x: number[]) => Float64Array.from(x);
       return {
-        rho: fraction(mad.rho),
+        rho: kept(mad.rho),
         a: flat(mad.a),
         b: flat(mad.b),
-        meanBefore: fraction(mad.meanBefore),
-        meanAfter: fraction(mad.meanAfter),
-        sigma: fraction(mad.sigma),
+        meanBefore: kept(mad.meanBefore),
+        meanAfter: kept(mad.meanAfter),
+        sigma: kept(mad.sigma),
         iterations: mad.iterations,
         cells: mad.cells,
       };

@@ -141,8 +141,8 @@ export const surfaceStep: Step<{ method: SurfaceMethod }, DarkState> = {
           counts[i]! += count;
         });
       }
-      const sum = (fraction: (dark: DarkState) => number) =>
-        parts.reduce((n, dark) => n + fraction(dark), 0);
+      const sum = (figure: (dark: DarkState) => number) =>
+        parts.reduce((n, dark) => n + figure(dark), 0);
       return {
         counts,
         cells: sum((dark) => dark.cells),
