@@ -70,8 +70,10 @@ export class TestServer {
   ): Promise<{ status: number; body: T; headers: Headers; bytes: Buffer }> {
     const raw = body instanceof Uint8Array;
     // A test that has computed for seconds has not heard yet that the server closed its idle
-    // connections: one of them would be taken.
-    await new Promise((ok) => setImmediate(ok));
+    // connections, and one of them would be taken: a whole turn of the event loop lets it hear.
+    for (let turns = 0; turns < 2; turns++) {
+      await new Promise((ok) => setImmediate(ok));
+    }
     const response = await fetch(`${this.base}/api${path}`, {
       method,
       headers: {
