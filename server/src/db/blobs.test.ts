@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { AppError } from "../errors";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import {
   BlobSource,
   CHUNK,
@@ -17,14 +17,12 @@ import {
   type Arriving,
 } from "./blobs";
 
-let testDatabase: TestDatabase;
+const testDatabase = databaseForTests();
 let study: string;
 beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
   study = await testDatabase.study("Files");
 }, 60_000);
-afterAll(() => testDatabase.stop());
-afterEach(() => testDatabase.db.withClient((client) => client.query("DELETE FROM blob")));
+afterEach(() => testDatabase.withClient((client) => client.query("DELETE FROM blob")));
 
 /** Bytes that tell their place, so that one in the wrong place is seen. */
 const bytesOf = (length: number) =>
@@ -46,7 +44,7 @@ const receive = (bytes: AsyncIterable<Uint8Array>, more: Partial<Arriving> = {})
   );
 const count = async (): Promise<{ blobs: number; chunks: number }> =>
   (
-    await testDatabase.db.withClient((client) =>
+    await testDatabase.withClient((client) =>
       client.query<{ blobs: number; chunks: number }>(
         `
           SELECT
@@ -119,7 +117,7 @@ describe("receiving", () => {
       yield bytesOf(10);
     }
     const arriving = receive(slow());
-    const uploads = () => testDatabase.db.withClient((client) => listUploads(client, study));
+    const uploads = () => testDatabase.withClient((client) => listUploads(client, study));
     await new Promise((ok) => setTimeout(ok, 50));
     expect(await uploads()).toEqual([]);
     go();
@@ -164,7 +162,7 @@ describe("reading at random", () => {
   });
 
   test("a chunk that is lost is said to be, and is asked for again the next time", async () => {
-    const chunk = (sql: string) => testDatabase.db.withClient((client) => client.query(sql));
+    const chunk = (sql: string) => testDatabase.withClient((client) => client.query(sql));
     await chunk("UPDATE blob_chunk SET seq = 1000 WHERE seq = 2");
     await expect(source.read(2 * CHUNK, 1)).rejects.toThrow("A part of the stored file is missing");
     await chunk("UPDATE blob_chunk SET seq = 2 WHERE seq = 1000");
@@ -174,17 +172,17 @@ describe("reading at random", () => {
 
 describe("sweeping", () => {
   const age = (id: string, by: string) =>
-    testDatabase.db.withClient((client) =>
+    testDatabase.withClient((client) =>
       client.query("UPDATE blob SET created_at = now() - $2::interval WHERE id = $1", [id, by]),
     );
   const isThere = async (id: string) =>
-    (await testDatabase.db.withClient((client) => findBlob(client, id))) !== null;
+    (await testDatabase.withClient((client) => findBlob(client, id))) !== null;
 
   test("uploads that broke off go; those that stand, and runs' own files, stay", async () => {
     const whole = await receive(pieces(bytesOf(5)));
     const broken = await receive(pieces(bytesOf(5)));
     const fetching = await receive(pieces(bytesOf(5)), { purpose: "fetching" });
-    await testDatabase.db.withClient((client) =>
+    await testDatabase.withClient((client) =>
       client.query("UPDATE blob SET state = 'receiving' WHERE id = ANY ($1)", [
         [broken.id, fetching.id],
       ]),
@@ -192,7 +190,7 @@ describe("sweeping", () => {
     for (const { id } of [whole, broken, fetching]) {
       await age(id, "1 minute");
     }
-    expect(await testDatabase.db.withClient(sweepBrokenBlobs)).toBe(1);
+    expect(await testDatabase.withClient(sweepBrokenBlobs)).toBe(1);
     expect(await Promise.all([whole, broken, fetching].map(({ id }) => isThere(id)))).toEqual([
       true,
       false,
@@ -206,7 +204,7 @@ describe("sweeping", () => {
     const file = await receive(pieces(bytesOf(5)), { purpose: "file" });
     await age(old.id, "49 hours");
     await age(file.id, "49 hours");
-    expect(await testDatabase.db.withClient(sweepForgottenUploads)).toBe(1);
+    expect(await testDatabase.withClient(sweepForgottenUploads)).toBe(1);
     expect(await Promise.all([fresh, old, file].map(({ id }) => isThere(id)))).toEqual([
       true,
       false,
@@ -218,7 +216,7 @@ describe("sweeping", () => {
     const young = await receive(pieces(bytesOf(5)), { purpose: "making" });
     const old = await receive(pieces(bytesOf(5)), { purpose: "making" });
     await age(old.id, "61 minutes");
-    await testDatabase.db.withClient(sweepUnfinishedFiles);
+    await testDatabase.withClient(sweepUnfinishedFiles);
     expect(await isThere(young.id)).toBe(true);
     expect(await isThere(old.id)).toBe(false);
   });
@@ -240,17 +238,17 @@ describe("files of runs and of maps", () => {
     await runFile(1);
     const other = await runFile(0, MAP);
     const names = () =>
-      testDatabase.db.withClient(async (client) =>
+      testDatabase.withClient(async (client) =>
         (await listRunFiles(client, "fetching", RUN)).map(({ name }) => name),
       );
     expect(await names()).toEqual(["part 0", "part 1", "part 2"]);
-    await testDatabase.db.withClient((client) => deleteRunFiles(client, ["fetching"], RUN, 1));
+    await testDatabase.withClient((client) => deleteRunFiles(client, ["fetching"], RUN, 1));
     expect(await names()).toEqual(["part 0", "part 2"]);
-    await testDatabase.db.withClient((client) => deleteRunFiles(client, ["unpacked"], RUN));
+    await testDatabase.withClient((client) => deleteRunFiles(client, ["unpacked"], RUN));
     expect(await names()).toHaveLength(2);
-    await testDatabase.db.withClient((client) => deleteRunFiles(client, ["fetching"], RUN));
+    await testDatabase.withClient((client) => deleteRunFiles(client, ["fetching"], RUN));
     expect(await names()).toEqual([]);
-    expect(await testDatabase.db.withClient((client) => findBlob(client, other.id))).not.toBeNull();
+    expect(await testDatabase.withClient((client) => findBlob(client, other.id))).not.toBeNull();
   });
 
   test("the file of one format of a map is deleted, the others stay", async () => {
@@ -261,12 +259,12 @@ describe("files of runs and of maps", () => {
         detail: { changeMapId: MAP, format },
       });
     }
-    const listed = () => testDatabase.db.withClient((client) => listMapFiles(client, MAP));
+    const listed = () => testDatabase.withClient((client) => listMapFiles(client, MAP));
     expect((await listed()).map(({ name, format, size }) => [name, format, size])).toEqual([
       ["map.cog", "cog", 3],
       ["map.csv", "csv", 3],
     ]);
-    await testDatabase.db.withClient((client) => deleteMapFile(client, MAP, "cog"));
+    await testDatabase.withClient((client) => deleteMapFile(client, MAP, "cog"));
     expect((await listed()).map(({ format }) => format)).toEqual(["csv"]);
   });
 });

@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
 import type { PatchQuery } from "@hindglance/contract/changeMaps";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import {
   type Patch,
   deletePatches,
@@ -11,14 +11,9 @@ import {
   sweepPatches,
   writePatches,
 } from "./changeMaps";
-import type { Client } from "./pool";
 
-let testDatabase: TestDatabase;
-const withClient = <T>(work: (client: Client) => Promise<T>) => testDatabase.db.withClient(work);
-beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
-}, 60_000);
-afterAll(() => testDatabase.stop());
+const testDatabase = databaseForTests();
+const { withClient } = testDatabase;
 
 const map = randomUUID();
 

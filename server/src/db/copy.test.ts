@@ -1,17 +1,14 @@
 import { randomUUID } from "node:crypto";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import { type BinaryRow, assertUuid, copyIn, copyOut, int2, int4, uuidBytes } from "./copy";
-import type { Client } from "./pool";
 
-let testDatabase: TestDatabase;
-const withClient = <T>(work: (client: Client) => Promise<T>) => testDatabase.db.withClient(work);
+const testDatabase = databaseForTests();
+const { withClient } = testDatabase;
 beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
   await withClient((client) =>
     client.query("CREATE TABLE goods (id uuid, short smallint, long int, bytes bytea)"),
   );
 }, 60_000);
-afterAll(() => testDatabase.stop());
 beforeEach(() => withClient((client) => client.query("TRUNCATE goods")));
 
 const ID = "0a1b2c3d-4e5f-4a6b-8c7d-9e0f1a2b3c4d";

@@ -2,7 +2,7 @@ import { utm } from "@hindglance/core/geodesy/crs";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { northUp } from "@hindglance/core/grid/grid";
 import { sourceNode } from "@hindglance/core/graph/node";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import {
   deleteStates,
   findNode,
@@ -15,7 +15,6 @@ import {
   stateStore,
   sweepNodes,
 } from "./nodes";
-import type { Client } from "./pool";
 import {
   cancelRunsOf,
   createRun,
@@ -28,12 +27,8 @@ import {
   supersededMeasures,
 } from "./runs";
 
-let testDatabase: TestDatabase;
-const withClient = <T>(work: (client: Client) => Promise<T>) => testDatabase.db.withClient(work);
-beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
-}, 60_000);
-afterAll(() => testDatabase.stop());
+const testDatabase = databaseForTests();
+const { withClient } = testDatabase;
 
 describe("what steps gathered", () => {
   test("numbers, texts and typed arrays come back as they were, NaN among them", async () => {

@@ -1,17 +1,14 @@
 import { emptySetup } from "@hindglance/core/change/defaults";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import { type PinExpectation, createPin, deletePin, listPins, updatePin } from "./pins";
-import type { Client } from "./pool";
 import { createPreset, deletePreset, listPresets } from "./presets";
 
-let testDatabase: TestDatabase;
+const testDatabase = databaseForTests();
 let study: string;
-const withClient = <T>(work: (client: Client) => Promise<T>) => testDatabase.db.withClient(work);
+const { withClient } = testDatabase;
 beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
   study = await testDatabase.study("Pins");
 }, 60_000);
-afterAll(() => testDatabase.stop());
 
 const NOBODY = "0a000000-0000-4000-8000-0000000000ff";
 const EXPECTED: PinExpectation = { sceneId: null, band: "VV", value: -18, tolerance: 2 };

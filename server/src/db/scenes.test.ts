@@ -1,7 +1,7 @@
 import { utm } from "@hindglance/core/geodesy/crs";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { northUp } from "@hindglance/core/grid/grid";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import {
   createImage,
   deleteImage,
@@ -11,7 +11,6 @@ import {
   setVertical,
   sweepImages,
 } from "./images";
-import type { Client } from "./pool";
 import {
   deleteKept,
   findKept,
@@ -37,13 +36,9 @@ import {
   updateScene,
 } from "./scenes";
 
-let testDatabase: TestDatabase;
+const testDatabase = databaseForTests();
 let study: string;
-const withClient = <T>(work: (client: Client) => Promise<T>) => testDatabase.db.withClient(work);
-beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
-}, 60_000);
-afterAll(() => testDatabase.stop());
+const { withClient } = testDatabase;
 beforeEach(async () => {
   study = await testDatabase.study("Scenes");
 });

@@ -1,6 +1,5 @@
 import { emptySetup } from "@hindglance/core/change/defaults";
-import { TestDatabase } from "../testing/database";
-import type { Client } from "./pool";
+import { databaseForTests } from "../testing/database";
 import {
   addToLedger,
   createStudy,
@@ -14,12 +13,8 @@ import {
   updateStudy,
 } from "./studies";
 
-let testDatabase: TestDatabase;
-const withClient = <T>(work: (client: Client) => Promise<T>) => testDatabase.db.withClient(work);
-beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
-}, 60_000);
-afterAll(() => testDatabase.stop());
+const testDatabase = databaseForTests();
+const { withClient } = testDatabase;
 afterEach(() => withClient((client) => client.query("DELETE FROM study")));
 
 const [ONE, TWO, THREE, JOINED] = [1, 2, 3, 9].map(

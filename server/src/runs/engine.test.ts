@@ -8,22 +8,20 @@ import {
   seen,
   setRangeProgress,
 } from "../db/runs";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import { Engine, type RunKind } from "./engine";
 
-let testDatabase: TestDatabase;
+const testDatabase = databaseForTests();
 let study: string;
 beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
   study = await testDatabase.study("Engine");
-  await testDatabase.db.withClient((client) => client.query("CREATE TABLE written (name text)"));
+  await testDatabase.withClient((client) => client.query("CREATE TABLE written (name text)"));
 }, 60_000);
-afterAll(() => testDatabase.stop());
 
 const engines: Engine[] = [];
 afterEach(async () => {
   await Promise.all(engines.splice(0).map((engine) => engine.stop()));
-  await testDatabase.db.withClient((client) => client.query("DELETE FROM run"));
+  await testDatabase.withClient((client) => client.query("DELETE FROM run"));
 });
 
 interface Counting {
@@ -72,7 +70,7 @@ const submit = (engine: Engine, upTo: number[], kind = "counting"): Promise<stri
 
 const rangesOf = async (run: string) =>
   (
-    await testDatabase.db.withClient((client) =>
+    await testDatabase.withClient((client) =>
       client.query<{ phase: number; seq: number; state: string; attempts: number }>(
         "SELECT phase, seq, state, attempts FROM run_range WHERE run_id = $1 ORDER BY phase, seq",
         [run],
@@ -105,7 +103,7 @@ describe("a run from its order to its end", () => {
   test("a phase without ranges is passed over; a run of none of them ends as it is ordered", async () => {
     const engine = await engineOf(counting());
     const id = await submit(engine, [0, 0]);
-    const run = await testDatabase.db.withClient((client) => findRun(client, id));
+    const run = await testDatabase.withClient((client) => findRun(client, id));
     expect(run).toMatchObject({ state: "done", result: { sums: [0, 0] } });
     expect(calls).toEqual(["finish"]);
   });
@@ -169,7 +167,7 @@ describe("progress", () => {
 describe("writing", () => {
   const written = async (): Promise<string[]> =>
     (
-      await testDatabase.db.withClient((client) =>
+      await testDatabase.withClient((client) =>
         client.query<{ name: string }>("SELECT name FROM written ORDER BY name"),
       )
     ).rows.map(({ name }) => name);
@@ -184,7 +182,7 @@ describe("writing", () => {
           },
         }),
     });
-  afterEach(() => testDatabase.db.withClient((client) => client.query("DELETE FROM written")));
+  afterEach(() => testDatabase.withClient((client) => client.query("DELETE FROM written")));
 
   test("what a range writes stands with the range's end", async () => {
     const engine = await engineOf(writing());
@@ -219,7 +217,7 @@ describe("cancelling", () => {
     expect(await engine.cancel(id)).toBe(true);
     expect(await engine.cancel(id)).toBe(false);
     expect(calls).toEqual(["discard"]);
-    const run = await testDatabase.db.withClient((client) => findRun(client, id));
+    const run = await testDatabase.withClient((client) => findRun(client, id));
     expect(run).toMatchObject({ state: "cancelled", result: null });
   });
 
@@ -270,16 +268,15 @@ describe("cancelling", () => {
 
 describe("workers that die", () => {
   const dead = "0a000000-0000-4000-8000-00000000dead";
-  const claim = (worker: string) =>
-    testDatabase.db.withClient((client) => claimRange(client, worker));
+  const claim = (worker: string) => testDatabase.withClient((client) => claimRange(client, worker));
 
   test("the range of one that is not seen any more goes to another", async () => {
     const engine = await engineOf(counting());
     const id = await submit(engine, [1]);
-    await testDatabase.db.withClient((client) => seen(client, dead, "host", 1));
+    await testDatabase.withClient((client) => seen(client, dead, "host", 1));
     expect(await claim(dead)).toMatchObject({ run: id, phase: 0, seq: 0, attempts: 1 });
     expect(await claim(dead)).toBeNull();
-    await testDatabase.db.withClient((client) => gone(client, dead));
+    await testDatabase.withClient((client) => gone(client, dead));
     expect(await engine.recover(false)).toBe(1);
     await engine.work();
     expect((await engine.wait(id, 20_000)).state).toBe("done");
@@ -289,10 +286,10 @@ describe("workers that die", () => {
   test("the range of one that lives is left to it", async () => {
     const engine = await engineOf(counting());
     await submit(engine, [1]);
-    await testDatabase.db.withClient((client) => seen(client, dead, "host", 1));
+    await testDatabase.withClient((client) => seen(client, dead, "host", 1));
     await claim(dead);
     expect(await engine.recover(false)).toBe(0);
-    await testDatabase.db.withClient((client) => gone(client, dead));
+    await testDatabase.withClient((client) => gone(client, dead));
   });
 
   test("a range that killed every worker is given up, with the reason", async () => {
@@ -314,14 +311,14 @@ describe("workers that die", () => {
     const engine = await engineOf(counting());
     const id = await submit(engine, [1, 1]);
     // The worker died after its range and before it moved the run on.
-    await testDatabase.db.withClient((client) =>
+    await testDatabase.withClient((client) =>
       client.query(
         "UPDATE run_range SET state = 'done', result = '{\"square\": 7}' WHERE run_id = $1",
         [id],
       ),
     );
     await engine.recover(true);
-    expect(await testDatabase.db.withClient((client) => findRun(client, id))).toMatchObject({
+    expect(await testDatabase.withClient((client) => findRun(client, id))).toMatchObject({
       phase: 1,
     });
     await engine.work();
@@ -348,7 +345,7 @@ describe("workers that die", () => {
     while (started.length === 0) {
       await new Promise((ok) => setTimeout(ok, 20));
     }
-    await testDatabase.db.withClient((client) =>
+    await testDatabase.withClient((client) =>
       client.query("UPDATE run_range SET claimed_by = $2 WHERE run_id = $1", [id, dead]),
     );
     release();

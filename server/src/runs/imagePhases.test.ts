@@ -5,18 +5,16 @@ import { CLASS_NODATA } from "@hindglance/core/raster/block";
 import { histogramTotal } from "@hindglance/core/raster/histogram";
 import { type StoredBlock, blockWindow, readBlocks } from "../db/blocks";
 import { createImage } from "../db/images";
-import { TestDatabase } from "../testing/database";
+import { databaseForTests } from "../testing/database";
 import { Engine, type RunKind } from "./engine";
 import { type ImageFacts, ImagePhases } from "./imagePhases";
 import { rowRanges } from "./ranges";
 
-let testDatabase: TestDatabase;
+const testDatabase = databaseForTests();
 let study: string;
 beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
   study = await testDatabase.study("Images");
 }, 60_000);
-afterAll(() => testDatabase.stop());
 
 describe("ranges of rows", () => {
   test.each([

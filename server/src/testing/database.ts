@@ -1,6 +1,6 @@
 import pg from "pg";
 import { migrate } from "../db/migrations";
-import { Database } from "../db/pool";
+import { type Client, Database } from "../db/pool";
 import { createStudy } from "../db/studies";
 
 /** Address of a database that was just made on the tests' cluster, and its name. */
@@ -30,7 +30,7 @@ export async function dropDatabase(database: string): Promise<void> {
 }
 
 /** A migrated database without a server, for tests of what lies below the API. */
-export class TestDatabase {
+class TestDatabase {
   private constructor(
     private readonly database: string,
     readonly db: Database,
@@ -55,4 +55,20 @@ export class TestDatabase {
     await this.db.close();
     await dropDatabase(this.database);
   }
+}
+
+/** A database for the tests of one file: made before the first of them, dropped after the last. */
+export function databaseForTests() {
+  let made: TestDatabase;
+  beforeAll(async () => {
+    made = await TestDatabase.start();
+  }, 60_000);
+  afterAll(() => made.stop());
+  return {
+    get db(): Database {
+      return made.db;
+    },
+    study: (name: string): Promise<string> => made.study(name),
+    withClient: <T>(work: (client: Client) => Promise<T>): Promise<T> => made.db.withClient(work),
+  };
 }

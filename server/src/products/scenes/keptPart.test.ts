@@ -2,21 +2,19 @@ import { LONLAT, utm } from "@hindglance/core/geodesy/crs";
 import { sensorFrame } from "@hindglance/core/grid/frames";
 import { type Grid, northUp } from "@hindglance/core/grid/grid";
 import { updateStudy } from "../../db/studies";
-import { TestDatabase } from "../../testing/database";
+import { databaseForTests } from "../../testing/database";
 import { classesFrom } from "./classes";
 import { keptPart } from "./keptPart";
 
-let testDatabase: TestDatabase;
+const testDatabase = databaseForTests();
 let study: string;
 beforeAll(async () => {
-  testDatabase = await TestDatabase.start();
   study = await testDatabase.study("Parts");
 }, 60_000);
-afterAll(() => testDatabase.stop());
 
 /** A study area of so many hundredths of a degree around (20.5° E, 30.5° S). */
 const setArea = (half: number | null) =>
-  testDatabase.db.withClient((client) =>
+  testDatabase.withClient((client) =>
     updateStudy(client, study, {
       studyArea:
         half === null
@@ -36,7 +34,7 @@ const setArea = (half: number | null) =>
     }),
   );
 const kept = (grid: Grid, kind: "other" | "elevation" = "other") =>
-  testDatabase.db.withClient((client) => keptPart(client, study, grid, kind, "sheet.tif"));
+  testDatabase.withClient((client) => keptPart(client, study, grid, kind, "sheet.tif"));
 /** A degree in 1000 x 1000 cells, its corner at 20° E, 30° S. */
 const degree = northUp(LONLAT, 20, -30, 0.001, 0.001, 1000, 1000);
 const all = { col: 0, row: 0, width: 1000, height: 1000 };
