@@ -1,6 +1,7 @@
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { Button, Choice, Pick, Pop } from "../../ui/controls";
 import { NumberField } from "../../ui/NumberField";
+import { NumberLine } from "../../ui/NumberLine";
 import { regrouped } from "./grouping";
 
 const OF: { value: Grouping["of"]; name: string; note: string }[] = [
@@ -81,42 +82,34 @@ function SplitAndMerge({ grouping, regroup }: SplitProps) {
           In standard deviations of each band. Twice as many groups as asked for are the most there
           can be.
         </p>
-        <div className="mb-2 flex items-center justify-between">
-          Split over a spread of
-          <NumberField
-            label="Split over a spread of"
-            decimals={2}
-            step={0.1}
-            min={0.05}
-            max={10}
-            value={grouping.splitSpread}
-            onCommit={(splitSpread) => regroup({ splitSpread })}
-          />
-        </div>
-        <div className="mb-2 flex items-center justify-between">
-          Merge nearer than
-          <NumberField
-            label="Merge nearer than"
-            decimals={2}
-            step={0.1}
-            min={0}
-            max={10}
-            value={grouping.mergeDistance}
-            onCommit={(mergeDistance) => regroup({ mergeDistance })}
-          />
-        </div>
-        <div className="flex items-center justify-between">
-          Smallest group, %
-          <NumberField
-            label="Smallest group in per cent"
-            decimals={1}
-            step={0.5}
-            min={0}
-            max={20}
-            value={grouping.leastShare * 100}
-            onCommit={(value) => regroup({ leastShare: value / 100 })}
-          />
-        </div>
+        <NumberLine
+          name="Split over a spread of"
+          decimals={2}
+          step={0.1}
+          min={0.05}
+          max={10}
+          value={grouping.splitSpread}
+          onCommit={(splitSpread) => regroup({ splitSpread })}
+        />
+        <NumberLine
+          name="Merge nearer than"
+          decimals={2}
+          step={0.1}
+          min={0}
+          max={10}
+          value={grouping.mergeDistance}
+          onCommit={(mergeDistance) => regroup({ mergeDistance })}
+        />
+        <NumberLine
+          name="Smallest group, %"
+          label="Smallest group in per cent"
+          decimals={1}
+          step={0.5}
+          min={0}
+          max={20}
+          value={grouping.leastShare * 100}
+          onCommit={(value) => regroup({ leastShare: value / 100 })}
+        />
       </Pop>
     </div>
   );

@@ -9,7 +9,7 @@ import {
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import { number } from "../../lib/format";
 import { Chip, Pop } from "../../ui/controls";
-import { NumberField } from "../../ui/NumberField";
+import { NumberLine } from "../../ui/NumberLine";
 import { type LayerUnit, rounded } from "../units";
 import type { Threshold } from "./thresholds";
 
@@ -95,30 +95,25 @@ function HowFar({ far, setFar }: FarProps) {
         </Chip>
       }
     >
-      <div className="mb-2 flex items-center justify-between">
-        Standard deviations
-        <NumberField
-          label="Standard deviations"
-          value={far.sigmas}
-          decimals={1}
-          step={0.5}
-          min={0.5}
-          max={6}
-          onCommit={(sigmas) => setFar({ ...far, sigmas })}
-        />
-      </div>
-      <div className="flex items-center justify-between">
-        Outermost share, %
-        <NumberField
-          label="Outermost share in per cent"
-          value={far.percent}
-          decimals={1}
-          step={0.5}
-          min={0.1}
-          max={49}
-          onCommit={(percent) => setFar({ ...far, percent })}
-        />
-      </div>
+      <NumberLine
+        name="Standard deviations"
+        value={far.sigmas}
+        decimals={1}
+        step={0.5}
+        min={0.5}
+        max={6}
+        onCommit={(sigmas) => setFar({ ...far, sigmas })}
+      />
+      <NumberLine
+        name="Outermost share, %"
+        label="Outermost share in per cent"
+        value={far.percent}
+        decimals={1}
+        step={0.5}
+        min={0.1}
+        max={49}
+        onCommit={(percent) => setFar({ ...far, percent })}
+      />
     </Pop>
   );
 }
