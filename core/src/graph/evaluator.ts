@@ -270,7 +270,7 @@ export class Evaluator {
     hash: string,
     ctx: StepContext<object, StepState>,
   ): Promise<StepState> {
-    const key = `${step.gathers ? nodeHash({ ...node, params: Object.fromEntries(step.gathers.map((gather) => [gather, node.params[gather]])) }, versionOf) : hash}/${ctx.level}`;
+    const key = `${factsHash(node, step, hash)}/${ctx.level}`;
     const { states } = this.options;
     let promised = this.states.get(key);
     if (!promised) {
@@ -336,6 +336,15 @@ const sizeAt = (info: ImageInfo, level: number) => {
   const grid = levelGrid(info.grid, level);
   return { width: grid.width, height: grid.height };
 };
+
+/** Identity of the facts that a step gathers: of those parameters alone that they depend on. */
+function factsHash(node: NodeSpec, { gathers }: Step, hash: string): string {
+  if (!gathers) {
+    return hash;
+  }
+  const params = Object.fromEntries(gathers.map((name) => [name, node.params[name]]));
+  return nodeHash({ ...node, params }, versionOf);
+}
 
 function checkedParams(step: Step, params: Record<string, unknown>): object {
   try {

@@ -1,5 +1,6 @@
 import type { ImageInfo } from "@hindglance/core/graph/image";
 
+import type { Grouping } from "@hindglance/core/change/setup";
 import { Tally } from "@hindglance/core/tally/tally";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { ChangeMap } from "../db/changeMaps";
@@ -20,6 +21,15 @@ export interface TallyRow {
 }
 
 export const UNCHANGED = { label: 0, name: "No change", color: "#d8d3c6" };
+
+/** How cells were grouped, and which groups are which class. */
+function groupingText({ method, of, groups, classes }: Grouping): string {
+  const named = classes.map(
+    ({ name, groups: own }) => `${name}: groups ${own.join(", ") || "none"}`,
+  );
+  const way = method === "kMeans" ? "k-means" : "ISODATA";
+  return `${way} of ${of}, ${groups} groups; ${named.join("; ")}`;
+}
 
 /**
  * Areas of every class, first of the whole map, then zone by zone. Cells of no date (255) are left
@@ -101,10 +111,7 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         : provenance.setup.measure,
     ]),
     provenance.setup.groups
-      ? csvLine([
-          "groups",
-          `${provenance.setup.groups.method === "kMeans" ? "k-means" : "ISODATA"} of ${provenance.setup.groups.of}, ${provenance.setup.groups.groups} groups; ${provenance.setup.groups.classes.map((groupClass) => `${groupClass.name}: groups ${groupClass.groups.join(", ") || "none"}`).join("; ")}`,
-        ])
+      ? csvLine(["groups", groupingText(provenance.setup.groups)])
       : csvLine([
           "rules",
           provenance.setup.rules

@@ -7,7 +7,7 @@ import { COLLECTION_END, collectionHead } from "@hindglance/formats/tables/geojs
 import { type Spool, writeCog } from "@hindglance/formats/tiff/writeCog";
 import { deleteMapFile, receiveBlob, setBlobDetail, setBlobPurpose } from "../db/blobs";
 import { readBlocks } from "../db/blocks";
-import { type ChangeMap, findChangeMap, readPatches } from "../db/changeMaps";
+import { type ChangeMap, type Patch, findChangeMap, readPatches } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Database } from "../db/pool";
 import { addToLedger } from "../db/studies";
@@ -102,6 +102,25 @@ export async function* bytesOf(
 
 const round = (value: number, decimals: number): number =>
   Math.round(value * 10 ** decimals) / 10 ** decimals;
+const roundedOrNull = (value: number | null, decimals: number): number | null =>
+  value === null ? null : round(value, decimals);
+
+/** A patch as a GeoJSON feature; its outline is text already and stays as it is. */
+function featureText(patch: Patch, className: string | undefined): string {
+  const properties = {
+    class: className,
+    label: patch.label,
+    cells: patch.cells,
+    area_m2: round(patch.areaM2, 2),
+    perimeter_m: roundedOrNull(patch.perimeterM, 1),
+    mean_measure: roundedOrNull(patch.measure, 4),
+    mean_elevation_m: roundedOrNull(patch.elevation, 1),
+  };
+  const bbox = [patch.west, patch.south, patch.east, patch.north].map((value) => round(value, 7));
+  const head = JSON.stringify({ type: "Feature", id: patch.number, properties, bbox });
+  return `${head.slice(0, -1)},"geometry":${patch.geometry}}`;
+}
+
 async function* geojsonBytes(
   map: ChangeMap,
   info: ImageInfo,
@@ -113,12 +132,7 @@ async function* geojsonBytes(
   for (let from = 1; from <= map.patchCount; from += 500) {
     ctx.signal.throwIfAborted();
     const rows = await ctx.db.withClient((client) => readPatches(client, map.id, from, 500));
-    const text = rows
-      .map(
-        (row) =>
-          `{"type":"Feature","id":${row.number},"properties":${JSON.stringify({ class: names.get(row.label), label: row.label, cells: row.cells, area_m2: round(row.areaM2, 2), perimeter_m: row.perimeterM === null ? null : round(row.perimeterM, 1), mean_measure: row.measure === null ? null : round(row.measure, 4), mean_elevation_m: row.elevation === null ? null : round(row.elevation, 1) })},"bbox":[${[row.west, row.south, row.east, row.north].map((value) => Math.round(value * 1e7) / 1e7).join(",")}],"geometry":${row.geometry}}`,
-      )
-      .join(",\n");
+    const text = rows.map((row) => featureText(row, names.get(row.label))).join(",\n");
     if (text) {
       yield Buffer.from(`${first ? "\n" : ",\n"}${text}`);
     }

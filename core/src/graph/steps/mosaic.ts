@@ -328,9 +328,13 @@ export const mosaicStep: Step<MosaicParams, MosaicState> = {
             all.reduce((s, overlap) => s + overlap.n, 0),
         );
       const one = { gain: 1, offset: 0 };
+      const before = rms((overlap) => overlapRms(overlap, one, one));
+      const after = rms((overlap) =>
+        overlapRms(overlap, tones[overlap.a]![j]!, tones[overlap.b]![j]!),
+      );
       lines.push({
         name: `Difference in the overlap, ${info.bands[k]!.name}`,
-        value: `${rms((overlap) => overlapRms(overlap, one, one)).toFixed(4)} → ${rms((overlap) => overlapRms(overlap, tones[overlap.a]![j]!, tones[overlap.b]![j]!)).toFixed(4)}`,
+        value: `${before.toFixed(4)} → ${after.toFixed(4)}`,
       });
     });
     return {
