@@ -63,7 +63,8 @@ export function databaseForTests() {
   beforeAll(async () => {
     made = await TestDatabase.start();
   }, 60_000);
-  afterAll(() => made.stop());
+  // Where it could not be made, that is what the tests say.
+  afterAll(() => (made as TestDatabase | undefined)?.stop());
   return {
     get db(): Database {
       return made.db;

@@ -1,0 +1,183 @@
+import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
+import { buildTiff } from "@hindglance/formats/testing/buildTiff";
+import { type Blob, receiveBlob } from "../../db/blobs";
+import type { Inspection } from "../../db/inspection";
+import { listOrbits } from "../../db/products";
+import { readLedger } from "../../db/studies";
+import { databaseForTests } from "../../testing/database";
+import { radarTiff } from "../../testing/pairs";
+import { inspect, inspectTogether } from "./inspect";
+import { takeOrbit } from "./orbit";
+
+const testDatabase = databaseForTests();
+let study: string;
+beforeAll(async () => {
+  study = await testDatabase.study("Uploads");
+}, 60_000);
+
+/** A file as it lies in the store once it has arrived. */
+async function stored(name: string, content: Uint8Array | string): Promise<Blob> {
+  async function* bytes(): AsyncGenerator<Uint8Array> {
+    await Promise.resolve();
+    yield Buffer.from(content);
+  }
+  const facts = { studyId: study, purpose: "upload", name, maxBytes: 1e9 };
+  return receiveBlob(testDatabase.db, facts, bytes());
+}
+const look = async (name: string, content: Uint8Array | string): Promise<Inspection> =>
+  inspect(testDatabase.db, await stored(name, content));
+const together = async (files: Record<string, Uint8Array | string>) => {
+  const blobs = [];
+  for (const [path, content] of Object.entries(files)) {
+    const { id, size } = await stored(path.split("/").pop()!, content);
+    blobs.push({ id, path, size });
+  }
+  return { blobs, found: inspectTogether(testDatabase.db, blobs) };
+};
+
+const square = (west: number) => ({
+  type: "Polygon",
+  coordinates: [
+    [
+      [west, -44],
+      [west + 1, -44],
+      [west + 1, -43],
+      [west, -44],
+    ],
+  ],
+});
+const feature = (west: number, properties: object) => ({
+  type: "Feature",
+  properties,
+  geometry: square(west),
+});
+const collection = (...features: object[]) =>
+  JSON.stringify({ type: "FeatureCollection", features });
+/** A picture without a word of where it lies. */
+const bare = () => buildTiff({ width: 4, height: 3, format: 1, bits: 8, value: (c) => c });
+
+describe("an image", () => {
+  test("on the map says its grid, its bands, its date, and what is still to be asked", async () => {
+    const found = await look("corvane_20250502_VV.tif", radarTiff(40, 30, 1, [5, 9]));
+    expect(found).toMatchObject({
+      form: "raster",
+      kind: "radar",
+      width: 40,
+      height: 30,
+      sampleType: "float32",
+      nodata: "0",
+      grid: { crs: { code: "EPSG:32727" }, transform: [490_000, 20, 0, 5_175_000, 0, -20] },
+    });
+  });
+
+  test("without a position is asked where it lies", async () => {
+    const found = await look("scan.tif", bare());
+    expect(found).toMatchObject({ form: "raster", grid: null });
+    expect("missing" in found && found.missing).toContain("position");
+  });
+
+  test("with a world file lies where that says; its system is asked for", async () => {
+    const { blobs, found } = await together({
+      "scan.tif": bare(),
+      "scan.tfw": "10\n0\n0\n-10\n505\n995\n",
+    });
+    const { blobId, ...said } = await found;
+    expect(blobId).toBe(blobs[0]!.id);
+    // The file tells the middle of the first cell, the transform its corner.
+    expect(said).toMatchObject({ grid: null, transform: [500, 10, 0, 1000, 0, -10] });
+    expect("missing" in said && said.missing).toContain("crs");
+  });
+
+  test("whose world file stands alone is missed by its name", async () => {
+    const { found } = await together({ "scan.tfw": "10\n0\n0\n-10\n505\n995\n" });
+    await expect(found).rejects.toThrow("scan.tfw has no image beside it");
+  });
+
+  test.each([
+    ["notes.tif", "these are only notes", /does not begin like one/],
+    ["empty.tif", "", /is empty/],
+    ["fake.zip", "PK is no zip", /This is not a zip archive/],
+  ])("%s is refused by what it lacks", async (name, content, message) => {
+    await expect(look(name, content)).rejects.toThrow(message);
+  });
+});
+
+describe("a radar product", () => {
+  test("is the same as a zip and as the files of a folder", async () => {
+    const files = safeFiles();
+    const zip = await look("product.zip", await zipOf(files));
+    expect(zip).toMatchObject({ form: "product", kind: "radar" });
+    const { found } = await together(Object.fromEntries(files));
+    const folder = await found;
+    expect({ ...folder, files: null }).toEqual({ ...zip, files: null });
+    expect("files" in folder && folder.files.blobs).toHaveLength(files.size);
+  });
+
+  test("that is cut off is refused as that", async () => {
+    const whole = await zipOf(safeFiles());
+    await expect(look("cut.zip", whole.subarray(0, whole.length / 2))).rejects.toMatchObject({
+      problem: "truncated",
+    });
+  });
+});
+
+describe("polygons", () => {
+  test("tell their number, and the properties that all of them have", async () => {
+    const text = collection(
+      feature(-21, { code: 7, district_name: "Lowfen", area: null }),
+      feature(-20, { code: 8, district_name: "Tolm", other: "x" }),
+    );
+    expect(await look("districts.geojson", text)).toEqual({
+      form: "zones",
+      zones: 2,
+      nameFields: ["code", "district_name"],
+      nameField: "district_name",
+    });
+  });
+
+  test("a lone feature or a bare polygon is one of them", async () => {
+    for (const one of [feature(-21, {}), square(-21)]) {
+      expect(await look("area.geojson", JSON.stringify(one))).toMatchObject({
+        zones: 1,
+        nameFields: [],
+        nameField: null,
+      });
+    }
+  });
+
+  test.each([
+    ["text", "{", /districts\.json is not valid JSON/],
+    ["no polygons", '{"type":"Point","coordinates":[1,2]}', /holds no GeoJSON polygons/],
+    ["none at all", collection(), /holds 0 zones/],
+    [
+      "a line among them",
+      collection(feature(-21, {}), {
+        type: "Feature",
+        properties: {},
+        geometry: { type: "LineString", coordinates: [] },
+      }),
+      /Zone 2 of districts\.json: Geometry of type LineString has no area/,
+    ],
+  ])("of %s are refused with what is wrong", async (_what, text, message) => {
+    await expect(look("districts.json", text)).rejects.toThrow(message);
+  });
+});
+
+describe("an orbit file", () => {
+  test("is taken at once, and the ledger says so; the same file twice is one", async () => {
+    const blob = await stored("orbit.EOF", orbitText());
+    const found = await takeOrbit(testDatabase.db, blob);
+    expect(found).toMatchObject({ form: "orbit", mission: "LANTERN-1", scenes: [] });
+    expect(Date.parse(found.from)).toBeLessThan(Date.parse(found.to));
+    await takeOrbit(testDatabase.db, await stored("again.EOF", orbitText()));
+    const orbits = await testDatabase.withClient((client) => listOrbits(client, study));
+    expect(orbits.map(({ id }) => id)).toEqual([found.orbitId]);
+    const entries = await testDatabase.withClient((client) => readLedger(client, study));
+    expect(entries.map(({ what }) => what)).toContain("Orbit file imported");
+  });
+
+  test("that is none is refused, and nothing is kept", async () => {
+    const blob = await stored("bad.EOF", "<xml>no orbit</xml>");
+    await expect(takeOrbit(testDatabase.db, blob)).rejects.toMatchObject({ name: "FormatError" });
+  });
+});
