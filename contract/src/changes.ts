@@ -1,3 +1,4 @@
+import { isObject } from "@hindglance/core/values";
 import { type Operation, applyPatch, createPatch } from "rfc6902";
 import * as yup from "yup";
 
@@ -36,9 +37,6 @@ export const changesSchema = yup
   .required();
 
 const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value ?? null)) as T;
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  typeof value === "object" && value !== null;
 
 /** What stands at a JSON Pointer; undefined where nothing does. */
 function valueAt(value: unknown, pointer: string): unknown {

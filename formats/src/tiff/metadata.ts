@@ -1,3 +1,4 @@
+import { isObject } from "@hindglance/core/values";
 import { XMLParser } from "fast-xml-parser";
 
 /** What is said of a band: value = stored value · scale + offset. */
@@ -22,9 +23,6 @@ interface Item {
   sample: number | undefined;
   role: string;
 }
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  typeof value === "object" && value !== null;
 
 /** An element as an item; null where it has no name. */
 function itemOf(element: unknown): Item | null {

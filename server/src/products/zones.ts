@@ -1,3 +1,4 @@
+import { isObject } from "@hindglance/core/values";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { type Blob, BlobSource, deleteBlob } from "../db/blobs";
 import type { ZonesInspection } from "../db/inspection";
@@ -12,9 +13,6 @@ async function featuresOf(db: Database, blob: Blob): Promise<ZoneLayer["features
   const bytes = await new BlobSource(db, blob.id, blob.size).read(0, blob.size);
   return featureCollection(JSON.parse(new TextDecoder().decode(bytes)));
 }
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  typeof value === "object" && value !== null;
 
 type Feature = ZoneLayer["features"]["features"][number];
 

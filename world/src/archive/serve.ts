@@ -2,6 +2,7 @@ import { existsSync, readFileSync, statSync } from "node:fs";
 import type { Server } from "node:http";
 import { resolve } from "node:path";
 import express, { type Express, type Request, type Response } from "express";
+import { isRecord } from "@hindglance/core/values";
 import { CATALOGUE, COLLECTIONS, type CatalogueItem } from "./catalogue";
 
 const CORE = "https://api.stacspec.org/v1.0.0";
@@ -223,9 +224,6 @@ interface Query {
   asked: Record<string, unknown>;
 }
 
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  typeof value === "object" && value !== null && !Array.isArray(value);
-
 /** A list, or a text with commas; null where there is none. */
 function listIn(value: unknown): string[] | null {
   if (Array.isArray(value)) {
@@ -237,13 +235,13 @@ function listIn(value: unknown): string[] | null {
 /** Comparisons by property, as an object or as the text of one. */
 function comparisonsIn(value: unknown): Query["query"] {
   const given: unknown = typeof value === "string" ? JSON.parse(value) : value;
-  const entries = Object.entries(isObject(given) ? given : {});
-  return Object.fromEntries(entries.map(([key, tests]) => [key, isObject(tests) ? tests : {}]));
+  const entries = Object.entries(isRecord(given) ? given : {});
+  return Object.fromEntries(entries.map(([key, tests]) => [key, isRecord(tests) ? tests : {}]));
 }
 
 /** A question as it was sent, in an address or a body. */
 function queryOf(sent: unknown): Query {
-  const { token, ...asked } = isObject(sent) ? sent : {};
+  const { token, ...asked } = isRecord(sent) ? sent : {};
   const datetime = typeof asked.datetime === "string" ? asked.datetime : "../..";
   const [begin = "..", end = begin] = datetime.split("/");
   const timeOf = (text: string, open: number) =>
