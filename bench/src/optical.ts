@@ -2,7 +2,7 @@ import { randomUUID } from "node:crypto";
 import { readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import type { OpticalChain } from "@hindglance/core/chain/optical/steps";
-import { bytes, call, ended, megabytes, memoryTable, send, upload } from "./server";
+import { type Bench, bytes, call, ended, megabytes, memoryTable, send, upload } from "./server";
 
 interface Prepare {
   chain: OpticalChain;
@@ -30,13 +30,6 @@ const CHANGES: [keyof OpticalChain, object][] = [
   ["surface", { method: "cost" }],
   ["indices", { outputs: [{ name: "NDVI", formula: "(nir - red) / (nir + red)" }] }],
 ];
-
-/** Where the measuring takes place, and how a line of the table is written. */
-interface Bench {
-  base: string;
-  study: string;
-  line(what: string, from: number, more?: string): void;
-}
 
 const overview = async ({ base }: Bench, node: Node): Promise<void> => {
   const level = Math.max(0, node.levels - 3);

@@ -2,14 +2,8 @@ import { readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { emptySetup, initialRules, type PairHistograms } from "@hindglance/core/change/defaults";
-import { bytes, call, ended, megabytes, memoryMB, upload } from "./server";
+import { type Bench, bytes, call, ended, megabytes, memoryMB, upload } from "./server";
 
-/** Where the measuring takes place, and how a line of the table is written. */
-interface Bench {
-  base: string;
-  study: string;
-  line(what: string, from: number, more?: string): void;
-}
 interface Pair {
   beforeId: string;
   afterId: string;

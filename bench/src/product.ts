@@ -1,7 +1,7 @@
 import { readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import type { RadarChain } from "@hindglance/core/chain/radar/steps";
-import { bytes, call, ended, megabytes, memoryTable, upload } from "./server";
+import { type Bench, bytes, call, ended, megabytes, memoryTable, upload } from "./server";
 
 interface Prepare {
   chain: RadarChain;
@@ -17,13 +17,6 @@ const CHANGES: [keyof RadarChain, (radarChain: RadarChain) => object][] = [
   ["flatten", () => ({ outside: "nodata" })],
   ["terrain", () => ({ outside: "nodata" })],
 ];
-
-/** Where the measuring takes place, and how a line of the table is written. */
-interface Bench {
-  base: string;
-  study: string;
-  line(what: string, from: number, more?: string): void;
-}
 
 /** Sends the files of a folder, orbits and elevation first, and makes scenes of them. */
 async function takeIn({ base, study, line }: Bench, folder: string): Promise<void> {

@@ -32,6 +32,13 @@ export async function bytes(base: string, path: string): Promise<void> {
   await response.arrayBuffer();
 }
 
+/** Where the measuring takes place, and how a line of the table is written. */
+export interface Bench {
+  base: string;
+  study: string;
+  line(what: string, from: number, more?: string): void;
+}
+
 /** Megabytes as a table shows them. */
 export const megabytes = (size: number): string => `${Math.round(size / 1e6)} MB`;
 
