@@ -42,7 +42,6 @@ export interface RangeContext {
   progress(share: number): void;
 }
 
-/** Puts a run into the queue within the transaction at hand; gives its id. */
 /**
  * One kind of run: phases that follow each other, each cut into ranges of a few seconds that any
  * worker may do. A range may be done
