@@ -292,7 +292,7 @@ describe("workers that die", () => {
     await testDatabase.withClient((client) => gone(client, dead));
   });
 
-  test("a range that killed every worker is given up, with the reason", async () => {
+  test("a range that killed every worker is given up: the run fails and what it left is taken away", async () => {
     const engine = await engineOf(counting());
     const id = await submit(engine, [1]);
     for (let tries = 0; tries < 4; tries++) {
