@@ -76,7 +76,7 @@ describe("whom the server answers", () => {
     expect(await status({ origin: testServer.base })).toBe(200);
   });
   test("pages are served for every stage, with a strict content policy", async () => {
-    const response = await fetch(`${testServer.base}/studies/x/compare`, {
+    const response = await testServer.request(`/studies/x/compare`, {
       headers: { accept: "text/html" },
     });
     expect(await response.text()).toContain('<div id="root">');
@@ -146,7 +146,7 @@ describe("studies", () => {
     expect(r.body.error.message.length).toBeGreaterThan(10);
   });
   test("bodies and addresses that are no good", async () => {
-    const response = await fetch(`${testServer.base}/api/studies`, {
+    const response = await testServer.request(`/api/studies`, {
       method: "POST",
       headers: { "content-type": "application/json" },
       body: "{oops",

@@ -14,14 +14,11 @@ beforeAll(async () => {
 afterAll(() => testServer.stop());
 
 const send = (name: string, body: Uint8Array, query = "") =>
-  fetch(
-    `${testServer.base}/api/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`,
-    {
-      method: "POST",
-      headers: { "content-type": "application/octet-stream" },
-      body: Buffer.from(body),
-    },
-  );
+  testServer.request(`/api/studies/${study}/uploads?name=${encodeURIComponent(name)}${query}`, {
+    method: "POST",
+    headers: { "content-type": "application/octet-stream" },
+    body: Buffer.from(body),
+  });
 const blobs = async () =>
   (await testServer.query<{ n: number }>("SELECT count(*)::int AS n FROM blob"))[0]!.n;
 const without = (part: string) => {
@@ -73,7 +70,7 @@ describe("products that cannot be used", () => {
     expect(b.error.message).toMatch(message);
     expect(b.error.field).toBe("file");
     expect(await blobs()).toBe(0);
-    expect((await fetch(`${testServer.base}/api/health`)).status).toBe(200);
+    expect((await testServer.request(`/api/health`)).status).toBe(200);
   });
   test("a whole product is looked at, and can be left out again", async () => {
     const response = await send("product.zip", await zipOf(safeFiles()));
@@ -88,7 +85,7 @@ describe("products that cannot be used", () => {
       samples: 30,
     });
     expect(
-      (await fetch(`${testServer.base}/api/uploads/${address.id}`, { method: "DELETE" })).status,
+      (await testServer.request(`/api/uploads/${address.id}`, { method: "DELETE" })).status,
     ).toBe(204);
     expect(await blobs()).toBe(0);
   });
@@ -97,7 +94,7 @@ describe("products that cannot be used", () => {
 describe("a picked folder", () => {
   const folder = "00000000-0000-4000-8000-000000000001";
   const post = () =>
-    fetch(`${testServer.base}/api/studies/${study}/folders/${folder}`, { method: "POST" });
+    testServer.request(`/api/studies/${study}/folders/${folder}`, { method: "POST" });
   test("is one product once all files are there", async () => {
     for (const [path, body] of safeFiles()) {
       expect(
@@ -177,7 +174,7 @@ describe("orbit files", () => {
     );
     expect(
       (
-        await fetch(`${testServer.base}/api/orbits/${a.detail.orbitId as string}`, {
+        await testServer.request(`/api/orbits/${a.detail.orbitId as string}`, {
           method: "DELETE",
         })
       ).status,
@@ -212,7 +209,7 @@ describe("the chain of a study", () => {
     ).body;
     expect(body.rows).toEqual([]);
     const put = async (change: object) => {
-      const response = await fetch(`${testServer.base}/api/studies/${study}/prepare`, {
+      const response = await testServer.request(`/api/studies/${study}/prepare`, {
         method: "PUT",
         headers: { "content-type": "application/json" },
         body: JSON.stringify({ chain: { ...body.chain, ...change }, exceptions: {}, heldOut: [] }),

@@ -27,7 +27,7 @@ async function newStudy(name: string): Promise<string> {
 /** What the stream of events tells of studies until enough has come. */
 async function studyEvents(act: () => Promise<unknown>, count: number): Promise<StudyEvent[]> {
   const stop = new AbortController();
-  const response = await fetch(`${testServer.base}/api/events`, { signal: stop.signal });
+  const response = await testServer.request(`/api/events`, { signal: stop.signal });
   const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
   await reader.read();
   await act();
@@ -295,9 +295,9 @@ test("a change map is renamed, and nothing else of it", async () => {
 });
 
 test("script and style travel compressed", async () => {
-  const page = await (await fetch(testServer.base)).text();
+  const page = await (await testServer.request("/")).text();
   const script = /src="(\/assets\/[^"]+\.js)"/.exec(page)![1]!;
-  const response = await fetch(`${testServer.base}${script}`, {
+  const response = await testServer.request(script, {
     headers: { "accept-encoding": "gzip" },
   });
   expect(response.headers.get("content-encoding")).toBe("gzip");
