@@ -1,99 +1,35 @@
 /** @jest-environment jsdom */
 import { act, renderHook, waitFor } from "@testing-library/react";
 import type { Comparison } from "@hindglance/contract/comparison";
-import { emptySetup } from "@hindglance/core/change/defaults";
 import { PRESETS } from "@hindglance/core/change/presets";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { nodeHash, sourceNode } from "@hindglance/core/graph/node";
-import { versionOf } from "@hindglance/core/graph/registry";
-import type { BandInfo } from "@hindglance/core/graph/image";
-import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
-import type { CompareHistograms, SavedPreset, Scene, Side, Study } from "../api/types";
-import { HeldComparison } from "../testing/heldComparison";
-import { Around, type Asked, Refusal, fakeServer, testClient } from "../testing/page";
-import { aBand, aScene, aStudy, anImage } from "../testing/things";
+import type { SavedPreset, Study } from "../api/types";
+import {
+  type ComparingPage,
+  HISTOGRAMS,
+  NBR,
+  SCENES,
+  STUDY,
+  comparingServer,
+  dated,
+  idOf,
+  radarComparison as radar,
+  sideOf,
+} from "../testing/comparing";
+import { Around, Refusal, testClient } from "../testing/page";
+import { aBand, aStudy } from "../testing/things";
 import { useUi } from "../state/ui";
 import { useCompare } from "./state";
 import { useActions } from "./useActions";
 import { useComparison } from "./useComparison";
 
-// The worker that measures overviews has tests of its own; here nothing comes back from it.
-Object.assign(globalThis, {
-  Worker: class {
-    postMessage() {}
-    terminate() {}
-  },
-});
-
-const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
-const NBR = aBand({ name: "NBR", role: "value" });
-const RED = aBand({ name: "red", role: "reflectance", wavelengthNm: 660 });
-const dated = (digit: number, kind: string, day: string, bands: BandInfo[]): Scene =>
-  aScene({
-    id: idOf(digit),
-    kind,
-    name: `Scene ${digit}`,
-    acquiredAt: `2025-05-${day}T18:00:00Z`,
-    imageId: idOf(digit),
-    info: anImage({ bands }),
-  });
-const SCENES = [
-  dated(1, "radar", "02", [aBand(), aBand({ name: "VH" })]),
-  dated(2, "radar", "14", [aBand(), aBand({ name: "VH" })]),
-  dated(3, "optical", "03", [NBR, RED]),
-  dated(4, "optical", "15", [NBR, RED]),
-];
-const STUDY = aStudy({ eventAt: "2025-05-12T05:20:00Z", hazard: "flood" });
-
-const sideOf = (scene: Scene): Side => ({
-  sceneId: scene.id,
-  family: null,
-  node: sourceNode(scene.imageId!),
-  hash: nodeHash(sourceNode(scene.imageId!), versionOf),
-  info: scene.info,
-  cloud: null,
-  looks: 4.4,
-  problem: null,
-});
-
-/** Two heaps of cells around two values. */
-function heaps(low: number, high: number) {
-  const histogram = emptyHistogram(Math.min(low, high) - 10, Math.max(low, high) + 10, 200);
-  const values = [low, high].flatMap((middle, k) =>
-    Array.from({ length: 3000 * (k + 1) }, (_v, i) => middle + 2 * Math.sin(i) * Math.cos(3 * i)),
-  );
-  addToHistogram(histogram, Float32Array.from(values));
-  return histogram;
-}
-const HISTOGRAMS: CompareHistograms = {
-  before: heaps(-18, -8),
-  after: heaps(-19, -8),
-  measure: heaps(-9, 0),
-  tiles: { before: null, after: null, measure: null },
-  cells: 9000,
-  sampled: false,
-};
-
-interface Page {
+interface Page extends ComparingPage {
   study?: Study;
-  scenes?: Scene[];
-  sides?: Side[];
-  histograms?: (asked: Asked) => unknown;
 }
 
 function begin(comparison: Comparison | null, page: Page = {}) {
-  const { study = STUDY, scenes = SCENES, histograms = () => HISTOGRAMS } = page;
-  useCompare.setState({ studyId: null, saved: null, comparison: null, past: [], future: [] });
-  const held = new HeldComparison(comparison);
-  const asked = fakeServer((one) => {
-    if (one.path.endsWith("/compare/sides")) {
-      return page.sides ?? scenes.map(sideOf);
-    }
-    if (one.path.endsWith("/compare/histograms")) {
-      return histograms(one);
-    }
-    return one.path.includes("/comparison") ? held.answer(one) : [];
-  });
+  const { study = STUDY, scenes = SCENES } = page;
+  const { held, asked } = comparingServer(comparison, page);
   const client = testClient();
   const { result } = renderHook(
     () => {
@@ -114,11 +50,6 @@ const perform = (work: () => unknown) =>
 const onScreen = () => useCompare.getState();
 const setupNow = (): ChangeSetup => onScreen().comparison!.setup!;
 const thresholds = () => setupNow().rules.flatMap(({ all }) => all.map(({ value }) => value));
-const radar = (more: Partial<ChangeSetup> = {}): Comparison => ({
-  beforeId: idOf(1),
-  afterId: idOf(2),
-  setup: { ...emptySetup({ looks: 4.4, hasStudyArea: false, hasElevation: false }), ...more },
-});
 /** A study that is compared already, once its histograms are there. */
 async function compared(comparison: Comparison, page: Page = {}) {
   const hook = begin(comparison, page);

@@ -1,8 +1,9 @@
 import type { ReactElement } from "react";
 import { answerIn } from "../api/client";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { render } from "@testing-library/react";
-import { MemoryRouter } from "react-router";
+import { act, render, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { MemoryRouter, Outlet, Route, Routes, useLocation } from "react-router";
 
 // What the widgets of the interface ask of a browser and the test's page does not have.
 Object.assign(window.HTMLElement.prototype, {
@@ -89,4 +90,71 @@ export function Around({
 /** Renders a part of a page with what stands around it. */
 export function renderPart(part: ReactElement, client = testClient()) {
   return { client, ...render(<Around client={client}>{part}</Around>) };
+}
+
+/** Where a page has gone to. */
+function Address() {
+  const { pathname, search } = useLocation();
+  return <output aria-label="address">{pathname + search}</output>;
+}
+
+/**
+ * Renders a whole page as the frame shows it.
+ * @param at address that it is opened at
+ * @param context what the frame hands to its pages
+ */
+export function renderPage(
+  page: ReactElement,
+  { at = "/", context = null, client = testClient() }: PageAround = {},
+) {
+  const routes = (
+    <Routes>
+      <Route element={<Outlet context={context} />}>
+        <Route path="*" element={page} />
+      </Route>
+    </Routes>
+  );
+  return {
+    client,
+    ...render(
+      <QueryClientProvider client={client}>
+        <MemoryRouter initialEntries={[at]}>
+          {routes}
+          <Address />
+        </MemoryRouter>
+      </QueryClientProvider>,
+    ),
+  };
+}
+
+interface PageAround {
+  at?: string;
+  context?: unknown;
+  client?: QueryClient;
+}
+
+/** From here on every box that is watched is told that it has a size, pixels. */
+export function giveSizes(width: number, height: number): void {
+  globalThis.ResizeObserver = class {
+    constructor(private readonly tell: ResizeObserverCallback) {}
+    observe(target: Element) {
+      const contentRect = new DOMRect(0, 0, width, height);
+      const size = [{ inlineSize: width, blockSize: height }];
+      const sizes = { borderBoxSize: size, contentBoxSize: size, devicePixelContentBoxSize: size };
+      this.tell([{ target, contentRect, ...sizes }], this);
+    }
+    unobserve() {}
+    disconnect() {}
+  };
+}
+
+/**
+ * Puts a text in place of what a field holds, by the keys alone: a page without a layout takes a
+ * press of the mouse for one on the bar between its panels.
+ */
+export async function typeInto(label: string, text: string): Promise<void> {
+  const field = screen.getByLabelText(label);
+  act(() => field.focus());
+  await userEvent.clear(field);
+  await userEvent.keyboard(text);
 }

@@ -1,0 +1,150 @@
+import type { Comparison } from "@hindglance/contract/comparison";
+import { buildChange } from "@hindglance/core/change/build";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { BandInfo } from "@hindglance/core/graph/image";
+import { type NodeSpec, nodeHash, sourceNode } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import { memorySources } from "@hindglance/core/testing/support";
+import type { CompareHistograms, CompareNodes, NodeView, Scene, Side } from "../api/types";
+import { useCompare } from "../compare/state";
+import { HeldComparison } from "./heldComparison";
+import { type Asked, fakeServer } from "./page";
+import { aBand, aScene, aStudy, anImage } from "./things";
+
+// The worker that measures overviews has tests of its own; here nothing comes back from it.
+Object.assign(globalThis, {
+  Worker: class {
+    postMessage() {}
+    terminate() {}
+  },
+});
+
+/** An identity that ends in a digit. */
+export const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
+/** A band of an index, and one of reflectance. */
+export const NBR = aBand({ name: "NBR", role: "value" });
+const RED = aBand({ name: "red", role: "reflectance", wavelengthNm: 660 });
+
+/** A stored scene of a day of May. */
+export const dated = (digit: number, kind: string, day: string, bands: BandInfo[]): Scene =>
+  aScene({
+    id: idOf(digit),
+    kind,
+    name: `Scene ${digit}`,
+    acquiredAt: `2025-05-${day}T18:00:00Z`,
+    imageId: idOf(digit),
+    info: anImage({ bands }),
+  });
+/** A pair of radar scenes and one of optical scenes, around the event of the study. */
+export const SCENES = [
+  dated(1, "radar", "02", [aBand(), aBand({ name: "VH" })]),
+  dated(2, "radar", "14", [aBand(), aBand({ name: "VH" })]),
+  dated(3, "optical", "03", [NBR, RED]),
+  dated(4, "optical", "15", [NBR, RED]),
+];
+/** The study that they belong to. */
+export const STUDY = aStudy({ eventAt: "2025-05-12T05:20:00Z", hazard: "flood" });
+
+/** A scene that is compared as it is stored. */
+export const sideOf = (scene: Scene): Side => ({
+  sceneId: scene.id,
+  family: null,
+  node: sourceNode(scene.imageId!),
+  hash: nodeHash(sourceNode(scene.imageId!), versionOf),
+  info: scene.info,
+  cloud: null,
+  looks: 4.4,
+  problem: null,
+});
+
+/** Two heaps of cells around two values, the second twice as large. */
+function heaps(low: number, high: number) {
+  const histogram = emptyHistogram(-30, 10, 250);
+  const values = [low, high].flatMap((middle, k) =>
+    Array.from({ length: 3000 * (k + 1) }, (_v, i) => middle + 2 * Math.sin(i) * Math.cos(3 * i)),
+  );
+  addToHistogram(histogram, Float32Array.from(values));
+  return histogram;
+}
+/** Histograms with a heap of water and one of land. */
+export const HISTOGRAMS: CompareHistograms = {
+  before: heaps(-18, -8),
+  after: heaps(-19, -8),
+  measure: heaps(-9, 0),
+  tiles: { before: null, after: null, measure: null },
+  cells: 9000,
+  sampled: false,
+};
+
+/** The radar pair with usual settings, and what a test gives it. */
+export const radarComparison = (more: Partial<ChangeSetup> = {}): Comparison => ({
+  beforeId: idOf(1),
+  afterId: idOf(2),
+  setup: { ...emptySetup({ looks: 4.4, hasStudyArea: false, hasElevation: false }), ...more },
+});
+
+/** The nodes that the server would make of a comparison of stored scenes. */
+export async function nodesOf(
+  { beforeId, afterId, setup }: Comparison,
+  scenes: readonly Scene[],
+): Promise<CompareNodes> {
+  const images = Object.fromEntries(
+    scenes.flatMap(({ imageId, info }) =>
+      imageId && info ? [[imageId, { info, bands: [] }]] : [],
+    ),
+  );
+  const evaluator = new Evaluator({ sources: memorySources(images) });
+  const view = async (spec: NodeSpec): Promise<NodeView> => ({
+    hash: nodeHash(spec, versionOf),
+    info: await evaluator.info(spec),
+    levels: 1,
+    block: 512,
+  });
+  const source = (id: string | null) => {
+    const { node, info } = sideOf(scenes.find((scene) => scene.id === id)!);
+    return { node: node!, info: info! };
+  };
+  const nodes = buildChange(
+    { before: source(beforeId), after: source(afterId), elevation: null, studyArea: null },
+    setup!,
+  );
+  return {
+    pictures: null,
+    before: await view(nodes.before),
+    after: await view(nodes.after),
+    stack: await view(nodes.stack),
+    gated: await view(nodes.gated),
+    classes: await view(nodes.classes),
+    groups: nodes.groups ? { groups: await view(nodes.groups.groups) } : null,
+    warnings: [],
+  };
+}
+
+/** What a test gives a server that compares. */
+export interface ComparingPage {
+  scenes?: Scene[];
+  sides?: Side[];
+  histograms?: (asked: Asked) => unknown;
+  /** Answers of what else is asked for; an empty list where it is left out. */
+  other?: (asked: Asked) => unknown;
+}
+
+/** A server that holds one comparison and counts its histograms; nothing of another test is left. */
+export function comparingServer(comparison: Comparison | null, page: ComparingPage = {}) {
+  const { scenes = SCENES, histograms = () => HISTOGRAMS, other = () => [] } = page;
+  useCompare.setState({ studyId: null, saved: null, comparison: null, past: [], future: [] });
+  const held = new HeldComparison(comparison);
+  const asked = fakeServer((one) => {
+    if (one.path.endsWith("/compare/sides")) {
+      return page.sides ?? scenes.map(sideOf);
+    }
+    if (one.path.endsWith("/compare/histograms")) {
+      return histograms(one);
+    }
+    return one.path.includes("/comparison") ? held.answer(one) : other(one);
+  });
+  return { held, asked };
+}
