@@ -1,7 +1,7 @@
 import type { ReactElement } from "react";
 import { answerIn } from "../api/client";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, render, screen } from "@testing-library/react";
+import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { MemoryRouter, Outlet, Route, Routes, useLocation } from "react-router";
 
@@ -12,6 +12,11 @@ Object.assign(window.HTMLElement.prototype, {
   releasePointerCapture: () => {},
   scrollIntoView: () => {},
 });
+// Without a layout everything is where a press of the mouse is, and the bar between panels takes it.
+const rectangle = window.HTMLElement.prototype.getBoundingClientRect;
+window.HTMLElement.prototype.getBoundingClientRect = function rectangleOf() {
+  return this.hasAttribute("data-separator") ? new DOMRect(1e5, 1e5, 5, 5) : rectangle.call(this);
+};
 globalThis.ResizeObserver ??= class {
   observe() {}
   unobserve() {}
@@ -67,6 +72,21 @@ export function fakeServer(answer: Answer): Asked[] {
   };
   return all;
 }
+
+const isAnswer = (value: unknown): value is Answer => typeof value === "function";
+
+/**
+ * What a server answers to what a page reads, by the ends of its paths, the first that fits; a
+ * function is asked. What is not named is an empty list.
+ */
+export const answersTo =
+  (...tables: Record<string, unknown>[]): Answer =>
+  (asked) => {
+    const path = asked.path.split("?")[0]!;
+    const all = tables.flatMap((table) => Object.entries(table));
+    const [, found = []] = all.find(([end]) => path.endsWith(end)) ?? [];
+    return isAnswer(found) ? found(asked) : found;
+  };
 
 /** A client of queries that gives up at once, so that a test sees an error and not a wait. */
 export const testClient = (): QueryClient =>
@@ -148,13 +168,15 @@ export function giveSizes(width: number, height: number): void {
   };
 }
 
-/**
- * Puts a text in place of what a field holds, by the keys alone: a page without a layout takes a
- * press of the mouse for one on the bar between its panels.
- */
+/** Puts a text in place of what a field holds. */
 export async function typeInto(label: string, text: string): Promise<void> {
   const field = screen.getByLabelText(label);
-  act(() => field.focus());
   await userEvent.clear(field);
-  await userEvent.keyboard(text);
+  await userEvent.type(field, text);
+}
+
+/** Picks an option of a list that opens. */
+export async function pickOption(label: string, option: string | RegExp): Promise<void> {
+  await userEvent.click(screen.getByRole("combobox", { name: label }));
+  await userEvent.click(screen.getByRole("option", { name: option }));
 }

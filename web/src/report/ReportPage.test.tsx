@@ -1,0 +1,93 @@
+/** @jest-environment jsdom */
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { Refusal, answersTo, fakeServer, renderPage } from "../testing/page";
+import { aChangeMap, aNode, aRun, aStudy } from "../testing/things";
+import { ReportPage } from "./ReportPage";
+
+const study = aStudy();
+const button = (name: string) => screen.getByRole("button", { name });
+const table = {
+  "/change-maps": [aChangeMap()],
+  "/node": aNode("a", aChangeMap().info),
+  "/ledger": [
+    { id: 1, at: "2025-05-15T07:00:00Z", what: "Scene imported", detail: { file: "a.zip" } },
+    { id: 2, at: "2025-05-15T08:00:00Z", what: "Change map written", detail: { name: "Look" } },
+  ],
+};
+const open = (more: Record<string, unknown> = {}) => {
+  const asked = fakeServer(answersTo(more, table));
+  const { client } = renderPage(<ReportPage />, { context: study });
+  return { asked, client };
+};
+
+describe("the Report page", () => {
+  test("names the map, its classes on it, and tells the ledger with the latest first", async () => {
+    open();
+    expect((await screen.findByRole("heading", { level: 1 })).textContent).toBe("First look");
+    await screen.findByRole("application", { name: "The change map" });
+    const lines = await screen.findAllByText(/: (a\.zip|Look)$/);
+    expect(lines.map((line) => line.textContent)).toEqual([
+      "Change map written: Look",
+      "Scene imported: a.zip",
+    ]);
+  });
+
+  test("makes a file by a run, and offers it once it is there", async () => {
+    const { asked } = open({ "/files": { runId: "r7" } });
+    await userEvent.click(await screen.findByRole("button", { name: "Make Table, CSV" }));
+    await screen.findByRole("progressbar", { name: "Making Table, CSV" });
+    expect(asked.find(({ method }) => method === "POST")!.body).toEqual({ format: "csv" });
+    expect(button("Make Table, CSV").hasAttribute("disabled")).toBe(true);
+    expect(button("Make Patches, GeoJSON").hasAttribute("disabled")).toBe(false);
+  });
+
+  test("says how far a file is, and takes it when it is made", async () => {
+    const clicked = jest.spyOn(HTMLAnchorElement.prototype, "click").mockImplementation();
+    const made = aRun({ id: "r7", state: "done", result: { blobId: "b9" } });
+    open({ "/files": { runId: "r7" }, "/runs": [made] });
+    await userEvent.click(await screen.findByRole("button", { name: "Make Table, CSV" }));
+    await waitFor(() => expect(clicked).toHaveBeenCalledTimes(1));
+    expect(clicked.mock.contexts[0]).toMatchObject({ pathname: "/api/files/b9" });
+    clicked.mockRestore();
+  });
+
+  test("of a file that is there offers it with its name and size, without another run", async () => {
+    const clicked = jest.spyOn(HTMLAnchorElement.prototype, "click").mockImplementation();
+    const files = [{ id: "b1", name: "Look.tif", size: 2_500_000, format: "cog" }];
+    const { asked } = open({ "/change-maps": [aChangeMap({ files })] });
+    await userEvent.click(
+      await screen.findByRole("button", { name: "Download Change map, GeoTIFF" }),
+    );
+    expect(screen.getByText(/^Look\.tif · 2\.5/)).toBeTruthy();
+    expect(clicked).toHaveBeenCalledTimes(1);
+    expect(asked.filter(({ method }) => method === "POST")).toEqual([]);
+    clicked.mockRestore();
+  });
+
+  test("that cannot be made leaves its button as it was", async () => {
+    const wrong = { code: "invalid", message: "No space", hint: "Free some." };
+    open({ "/files": () => new Refusal(507, wrong) });
+    await userEvent.click(await screen.findByRole("button", { name: "Make Provenance, JSON" }));
+    await waitFor(() =>
+      expect(button("Make Provenance, JSON").hasAttribute("disabled")).toBe(false),
+    );
+  });
+
+  test("deletes a map once it was asked, saying what goes with it", async () => {
+    const { asked } = open();
+    await userEvent.click(await screen.findByRole("button", { name: "Delete change map" }));
+    const dialog = within(screen.getByRole("alertdialog"));
+    expect(dialog.getByText(/scenes and the settings stay/)).toBeTruthy();
+    await userEvent.click(dialog.getByRole("button", { name: "Delete the map" }));
+    await waitFor(() =>
+      expect(asked.some(({ method, path }) => method === "DELETE" && /m1$/.test(path))).toBe(true),
+    );
+  });
+
+  test("without a map leads to where one is written", async () => {
+    open({ "/change-maps": [] });
+    await userEvent.click(await screen.findByRole("button", { name: "Go to Compare" }));
+    expect(screen.getByLabelText("address").textContent).toBe(`/studies/${study.id}/compare`);
+  });
+});
