@@ -1,72 +1,16 @@
 /** @jest-environment jsdom */
 import { act, fireEvent, renderHook, waitFor } from "@testing-library/react";
 import type { AlignRow } from "@hindglance/contract/align";
-import type { Alignment, OffsetPlace, PointsPlace } from "@hindglance/core/align/alignment";
-import { Around, Refusal, fakeServer, testClient } from "../testing/page";
-import { aBand, aNode, aStudy, anImage } from "../testing/things";
+import { aRow, heldAlign, moved, pointsWith } from "../testing/laid";
+import { Around, answersTo, fakeServer, testClient } from "../testing/page";
+import { aBand, aStudy, anImage, idOf } from "../testing/things";
 import { useUi } from "../state/ui";
 import { useAlign } from "./align";
-import { emptyPoints, fitOf, metresPerUnit, nextName, offsetFigures } from "./figures";
+import { fitOf, metresPerUnit, nextName, offsetFigures } from "./figures";
 import { bandsOf, dayOf, nameOf, stateOf } from "./rows";
 import { useHistory } from "./useHistory";
 import { useMarking } from "./useMarking";
 import { useSelection } from "./useSelection";
-
-const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
-const raw = aNode("a");
-const aRow = (digit: number, more: Partial<AlignRow> = {}): AlignRow => ({
-  sceneId: idOf(digit),
-  name: `Date ${digit}`,
-  acquiredAt: `2025-05-0${digit}T10:00:00Z`,
-  kind: "optical",
-  align: null,
-  picture: false,
-  raw,
-  aligned: raw,
-  problem: null,
-  ...more,
-});
-/** A date moved so many cells of 10 m east and south. */
-const moved = (east: number, south: number): OffsetPlace => ({
-  kind: "offset",
-  referenceId: idOf(1),
-  band: "VV",
-  model: "shift",
-  path: {
-    kind: "polynomial",
-    order: 1,
-    centre: [0, 0],
-    scale: 1,
-    x: [10 * east, 1, 0],
-    y: [-10 * south, 0, 1],
-  },
-  matches: [],
-  tried: 9,
-  rmseCells: 0.123,
-  cellM: 10,
-  kernel: "bilinear",
-});
-const PLACES: [number, number][] = [
-  [0, 0],
-  [100, 0],
-  [0, 100],
-  [100, 100],
-  [50, 20],
-  [30, 70],
-  [60, 60],
-  [20, 40],
-];
-/** Points of a scene that is the map, shifted by (5, 7); the last of them `off` units wrong. */
-const pointsWith = (count: number, off = 0): PointsPlace => ({
-  ...emptyPoints(idOf(1)),
-  points: PLACES.slice(0, count).map(([x, y], k) => ({
-    id: `p${k}`,
-    name: String(k + 1),
-    from: [x + 5 + (k === count - 1 ? off : 0), y + 7],
-    to: [x, y],
-    on: true,
-  })),
-});
 
 describe("how a date is named and lies", () => {
   test("with its day, unless its name holds that already", () => {
@@ -80,7 +24,9 @@ describe("how a date is named and lies", () => {
     const info = anImage({
       bands: [aBand(), aBand({ name: "q", role: "quality" }), aBand({ name: "m", role: "mask" })],
     });
-    expect(bandsOf(aRow(1, { raw: { ...raw, info } })).map(({ name }) => name)).toEqual(["VV"]);
+    expect(bandsOf(aRow(1, { raw: { ...aRow(1).raw!, info } })).map(({ name }) => name)).toEqual([
+      "VV",
+    ]);
     expect(bandsOf(aRow(1, { raw: null }))).toEqual([]);
     expect(bandsOf(null)).toEqual([]);
   });
@@ -161,21 +107,9 @@ describe("figures of a place", () => {
   });
 });
 
-/** A server that keeps what is done to dates. */
+/** A page over a server that keeps what is done to dates. */
 function begin(rows: AlignRow[], refuse = false) {
-  let held = rows;
-  const asked = fakeServer((one) => {
-    const { method, path } = one;
-    if (method !== "PUT") {
-      return path.endsWith("/align") ? held : [];
-    }
-    if (refuse) {
-      return new Refusal(422, { code: "invalid", message: "These points lie on a line" });
-    }
-    const align = one.as<Alignment>();
-    held = held.map((row) => (path.endsWith(row.sceneId) ? { ...row, align } : row));
-    return align;
-  });
+  const asked = fakeServer(answersTo(heldAlign(rows, refuse)));
   const client = testClient();
   const wrapper = ({ children }: { children: React.ReactNode }) => (
     <Around client={client}>{children}</Around>

@@ -5,7 +5,7 @@ import { firstReference } from "./figures";
 
 const NONE: AlignRow[] = [];
 
-/** The date that is laid: the one that was picked, else the after date, else the first other one. */
+/** The date that is laid: the one that was picked, else the after date, else another one. */
 function dateOf(
   rows: AlignRow[],
   picked: AlignRow | undefined,
@@ -16,7 +16,8 @@ function dateOf(
   if (picked && others.includes(picked)) {
     return picked;
   }
-  return others.find((row) => row.sceneId === afterId) ?? others.find((row) => row.raw) ?? null;
+  const after = others.find((row) => row.sceneId === afterId);
+  return after ?? others.find((row) => row.raw) ?? others[0] ?? null;
 }
 
 /** Every date, the one that is laid and the one that it is laid on. */

@@ -9,11 +9,11 @@ import {
   SCENES,
   STUDY,
   comparingServer,
-  idOf,
   nodesOf,
   radarComparison as radar,
 } from "../testing/comparing";
 import { giveSizes, renderPage, typeInto as type } from "../testing/page";
+import { idOf } from "../testing/things";
 import { ComparePage } from "./ComparePage";
 import { useCompare } from "./state";
 

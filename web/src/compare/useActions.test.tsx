@@ -12,12 +12,11 @@ import {
   STUDY,
   comparingServer,
   dated,
-  idOf,
   radarComparison as radar,
   sideOf,
 } from "../testing/comparing";
 import { Around, Refusal, testClient } from "../testing/page";
-import { aBand, aStudy } from "../testing/things";
+import { aBand, aStudy, idOf } from "../testing/things";
 import { useUi } from "../state/ui";
 import { useCompare } from "./state";
 import { useActions } from "./useActions";

@@ -12,7 +12,7 @@ import type { CompareHistograms, CompareNodes, NodeView, Scene, Side } from "../
 import { useCompare } from "../compare/state";
 import { HeldComparison } from "./heldComparison";
 import { type Asked, fakeServer } from "./page";
-import { aBand, aScene, aStudy, anImage } from "./things";
+import { aBand, aScene, aStudy, anImage, idOf } from "./things";
 
 // The worker that measures overviews has tests of its own; here nothing comes back from it.
 Object.assign(globalThis, {
@@ -22,8 +22,6 @@ Object.assign(globalThis, {
   },
 });
 
-/** An identity that ends in a digit. */
-export const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
 /** A band of an index, and one of reflectance. */
 export const NBR = aBand({ name: "NBR", role: "value" });
 const RED = aBand({ name: "red", role: "reflectance", wavelengthNm: 660 });

@@ -17,6 +17,14 @@ const rectangle = window.HTMLElement.prototype.getBoundingClientRect;
 window.HTMLElement.prototype.getBoundingClientRect = function rectangleOf() {
   return this.hasAttribute("data-separator") ? new DOMRect(1e5, 1e5, 5, 5) : rectangle.call(this);
 };
+window.Blob.prototype.text ??= function textOf() {
+  return new Promise((ok, no) => {
+    const reader = new FileReader();
+    reader.onload = () =>
+      typeof reader.result === "string" ? ok(reader.result) : no(reader.error);
+    reader.readAsText(this);
+  });
+};
 globalThis.ResizeObserver ??= class {
   observe() {}
   unobserve() {}

@@ -2,7 +2,12 @@ import type { NodeView } from "@hindglance/contract/nodes";
 import { LONLAT } from "@hindglance/core/geodesy/crs";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { emptySetup } from "@hindglance/core/change/defaults";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import type { Field } from "../prepare/useFields";
 import type { ChangeMap, Run, Scene, Study, Upload } from "../api/types";
+
+/** An identity that ends in a digit. */
+export const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
 
 /** A study with nothing set, and what a test gives it. */
 export const aStudy = (more: Partial<Study> = {}): Study => ({
@@ -161,3 +166,17 @@ export const aRun = (more: Partial<Run> = {}): Run => ({
   finishedAt: null,
   ...more,
 });
+
+/** Figures of a thousand cells from 0 to 1, and what a test gives them. */
+export function aField(more: Partial<Field> = {}): Field {
+  const histogram = emptyHistogram(0, 1, 100);
+  addToHistogram(
+    histogram,
+    Float32Array.from({ length: 1000 }, (_v, k) => (k + 0.5) / 1000),
+  );
+  return {
+    ...{ mean: 0.5, deviation: 0.29, looks: 3, cells: 1000, sampled: false, unit: "" },
+    histogram,
+    ...more,
+  };
+}

@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { SCENES, STUDY, idOf, sideOf } from "../../testing/comparing";
+import { SCENES, STUDY, sideOf } from "../../testing/comparing";
 import {
   type Asked,
   Refusal,
@@ -11,7 +11,7 @@ import {
   renderPage,
   typeInto,
 } from "../../testing/page";
-import { aNode, aRun } from "../../testing/things";
+import { aNode, aRun, idOf } from "../../testing/things";
 import { TallyPage } from "../TallyPage";
 import type { Series, SeriesAsk, SeriesDate } from "./series";
 

@@ -1,0 +1,78 @@
+import type { AlignRow } from "@hindglance/contract/align";
+import type { Alignment, OffsetPlace, PointsPlace } from "@hindglance/core/align/alignment";
+import { emptyPoints } from "../align/figures";
+import { type Asked, Refusal } from "./page";
+import { aNode, idOf } from "./things";
+
+const raw = aNode("a");
+/** A date that lies as it came, and what a test gives it. */
+export const aRow = (digit: number, more: Partial<AlignRow> = {}): AlignRow => ({
+  sceneId: idOf(digit),
+  name: `Date ${digit}`,
+  acquiredAt: `2025-05-0${digit}T10:00:00Z`,
+  kind: "optical",
+  align: null,
+  picture: false,
+  raw,
+  aligned: raw,
+  problem: null,
+  ...more,
+});
+/** A date moved so many cells of 10 m east and south. */
+export const moved = (east: number, south: number): OffsetPlace => ({
+  kind: "offset",
+  referenceId: idOf(1),
+  band: "VV",
+  model: "shift",
+  path: {
+    kind: "polynomial",
+    order: 1,
+    centre: [0, 0],
+    scale: 1,
+    x: [10 * east, 1, 0],
+    y: [-10 * south, 0, 1],
+  },
+  matches: [],
+  tried: 9,
+  rmseCells: 0.123,
+  cellM: 10,
+  kernel: "bilinear",
+});
+const PLACES: [number, number][] = [
+  [0, 0],
+  [100, 0],
+  [0, 100],
+  [100, 100],
+  [50, 20],
+  [30, 70],
+  [60, 60],
+  [20, 40],
+];
+/** Points of a scene that is the map, shifted by (5, 7); the last of them `off` units wrong. */
+export const pointsWith = (count: number, off = 0): PointsPlace => ({
+  ...emptyPoints(idOf(1)),
+  points: PLACES.slice(0, count).map(([x, y], k) => ({
+    id: `p${k}`,
+    name: String(k + 1),
+    from: [x + 5 + (k === count - 1 ? off : 0), y + 7],
+    to: [x, y],
+    on: true,
+  })),
+});
+
+/** Answers of a server that keeps what is done to dates, or takes nothing at all. */
+export function heldAlign(rows: readonly AlignRow[], refuse = false) {
+  let held = rows;
+  const set = (asked: Asked) => {
+    if (refuse) {
+      return new Refusal(422, { code: "invalid", message: "These points lie on a line" });
+    }
+    const align = asked.as<Alignment>();
+    held = held.map((row) => (asked.path.endsWith(row.sceneId) ? { ...row, align } : row));
+    return align;
+  };
+  return {
+    "/align": () => held,
+    ...Object.fromEntries(rows.map(({ sceneId }) => [`/align/${sceneId}`, set])),
+  };
+}
