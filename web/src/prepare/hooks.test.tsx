@@ -1,15 +1,16 @@
 /** @jest-environment jsdom */
 import { act, render, renderHook, screen, waitFor } from "@testing-library/react";
-import { type Change, withChanges } from "@hindglance/contract/changes";
-import type { NodeView } from "@hindglance/contract/nodes";
-import type { BoardRow, PrepareAnswer } from "@hindglance/contract/prepare";
-import { floodChain } from "@hindglance/core/chain/radarChain";
-import { utm } from "@hindglance/core/geodesy/crs";
-import type { BandInfo } from "@hindglance/core/graph/image";
-import { northUp } from "@hindglance/core/grid/grid";
-import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
-import { Around, Refusal, fakeServer, testClient } from "../testing/page";
-import { aBand, aNode, aRun, anImage } from "../testing/things";
+import type { Change } from "@hindglance/contract/changes";
+import { Around, testClient } from "../testing/page";
+import {
+  OPTICAL,
+  RADAR,
+  SCENE,
+  type StepNodes,
+  fieldOf,
+  preparingServer,
+} from "../testing/preparing";
+import { aRun } from "../testing/things";
 import { useUi } from "../state/ui";
 import { InOutBars } from "./InOutBars";
 import { changed, deskOf, stateOf, useDesk } from "./chainState";
@@ -17,104 +18,13 @@ import type { Field, FieldBox } from "./useFields";
 import { usePrepare } from "./usePrepare";
 import { useStepLook } from "./useStepLook";
 
-const grid = northUp(utm(27, true), 490_000, 5_180_000, 10, 10, 100, 80);
-const SCENE = "0a000000-0000-4000-8000-000000000001";
-const OTHER = "0a000000-0000-4000-8000-000000000002";
-const row = (sceneId: string, acquiredAt: string): BoardRow => ({
-  sceneId,
-  name: "LANTERN1",
-  acquiredAt,
-  pass: "descending",
-  cells: [],
-  result: null,
-  ready: false,
-  runId: null,
-  looks: null,
-});
-const board = (): PrepareAnswer => ({
-  family: "radar",
-  chain: floodChain(grid, { elevationId: null, looks: 4.4, rangeLooks: 1, azimuthLooks: 1 }),
-  exceptions: {},
-  heldOut: [],
-  rows: [row(SCENE, "2025-05-02T18:41:00Z"), row(OTHER, "2025-05-14T18:41:00Z")],
-  elevations: [],
-  orbits: [],
-  old: [],
-});
-
-const nodeOf = (letter: string, bands: BandInfo[]) => aNode(letter, anImage({ bands }));
-
-/** Figures of a field around a mean. */
-function fieldOf(mean: number, unit = "dB"): Field {
-  const histogram = emptyHistogram(mean - 10, mean + 10, 40);
-  addToHistogram(
-    histogram,
-    Float32Array.from({ length: 400 }, (_v, k) => mean + ((k % 40) - 20) / 4),
-  );
-  return { mean, deviation: 3, looks: 4.4, cells: 400, sampled: false, unit, histogram };
-}
-
-interface Nodes {
-  input: NodeView;
-  output: NodeView;
-  levels: NodeView | null;
-}
-const RADAR: Nodes = {
-  input: nodeOf("a", [aBand()]),
-  output: nodeOf("b", [aBand()]),
-  levels: null,
-};
-
-/** A server that holds one board. */
-function begin(nodes: Nodes = RADAR, means: Record<string, number> = {}) {
-  let held = board();
-  let refusal: Refusal | null = null;
-  let gate: Promise<void> = Promise.resolve();
-  const asked = fakeServer(async (one) => {
-    const { method, path } = one;
-    if (method === "PATCH") {
-      await gate;
-      if (refusal) {
-        return refusal;
-      }
-      const { changes } = one.as<{ changes: Change[] }>();
-      held = { ...held, ...withChanges(stateOf(held), changes) };
-      return held;
-    }
-    if (path.includes("/prepare/nodes")) {
-      return { ...nodes, sensor: null };
-    }
-    if (path.includes("/prepare/runs")) {
-      return { runId: null, items: 0 };
-    }
-    if (path === "/fields") {
-      return fieldOf(means[one.as<{ hash: string }>().hash[0]!] ?? -10);
-    }
-    return path.includes("/prepare") ? held : [];
-  });
+function begin(nodes: StepNodes = RADAR, means: Record<string, number> = {}) {
+  const server = preparingServer({ nodes, means });
   const client = testClient();
   const wrapper = ({ children }: { children: React.ReactNode }) => (
     <Around client={client}>{children}</Around>
   );
-  return {
-    client,
-    wrapper,
-    asked,
-    server: {
-      hold: () => {
-        let open = () => {};
-        gate = new Promise((ok) => {
-          open = ok;
-        });
-        return open;
-      },
-      refuse: (message: string) => {
-        refusal = new Refusal(422, { code: "invalid", message });
-      },
-      held: () => held,
-    },
-    patches: () => asked.filter(({ method }) => method === "PATCH"),
-  };
+  return { client, wrapper, ...server };
 }
 
 async function prepareOf(studyId: string) {
@@ -210,7 +120,7 @@ describe("what is seen of a step", () => {
   const look = async (
     family: "radar" | "optical",
     step: string,
-    nodes: Nodes,
+    nodes: StepNodes,
     means: Record<string, number> = {},
   ) => {
     const page = begin(nodes, means);
@@ -246,15 +156,6 @@ describe("what is seen of a step", () => {
     const { input, output } = result.current.pictures;
     expect(output.stretches).not.toEqual(input.stretches);
   });
-
-  const light = (name: string, wavelengthNm: number) =>
-    aBand({ name, role: "reflectance", wavelengthNm });
-  const COLOURS = [light("blue", 485), light("green", 560), light("red", 660), light("nir", 850)];
-  const OPTICAL: Nodes = {
-    input: nodeOf("c", COLOURS),
-    output: nodeOf("d", [...COLOURS, aBand({ name: "NDVI", role: "value" })]),
-    levels: nodeOf("e", [aBand({ name: "haze level", role: "classes" })]),
-  };
 
   test("bands of light are seen in natural colours under one stretch in common", async () => {
     const { result } = await look("optical", "surface", OPTICAL);

@@ -3,6 +3,8 @@ import { LONLAT } from "@hindglance/core/geodesy/crs";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import type { SensorModel } from "@hindglance/core/radar/sensor";
+import type { Found } from "../scenes/archive/archive";
 import type { Field } from "../prepare/useFields";
 import type { ChangeMap, Run, Scene, Study, Upload } from "../api/types";
 
@@ -180,3 +182,31 @@ export function aField(more: Partial<Field> = {}): Field {
     ...more,
   };
 }
+
+/** A radar product that the archive has, and what a test gives it. */
+export const anItem = (id: string, more: Partial<Found> = {}): Found => ({
+  id,
+  collection: "grd",
+  kind: "radar",
+  title: `Product ${id}`,
+  from: "2025-05-02T18:41:00Z",
+  to: "2025-05-02T18:41:30Z",
+  footprint: null,
+  pass: "descending",
+  polarisations: ["VV", "VH"],
+  mode: "IW",
+  platform: "lantern-1",
+  bytes: 5e6,
+  picture: false,
+  have: false,
+  ...more,
+});
+
+/** A sensor that flew nowhere, and what a test gives it. */
+export const aSensor = (more: Partial<SensorModel> = {}): SensorModel => ({
+  ...{ mission: "LN1", mode: "IW", pass: "descending", look: "right" },
+  ...{ wavelengthM: 0.055, orbit: [], orbitSource: "annotation", firstLineT: 0 },
+  ...{ lineIntervalS: 0.002, sampleSpacingM: 10, lineSpacingM: 10, groundRange: [] },
+  ...{ lines: 10, samples: 10 },
+  ...more,
+});

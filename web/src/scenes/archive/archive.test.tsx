@@ -4,29 +4,12 @@ import userEvent from "@testing-library/user-event";
 import type { ArchiveAnswer, Found } from "@hindglance/contract/archive";
 import { keys } from "../../api/hooks";
 import { type Asked, Refusal, fakeServer, renderPart, testClient } from "../../testing/page";
-import { aRun } from "../../testing/things";
+import { aRun, anItem } from "../../testing/things";
 import { Results } from "./Results";
 import { SearchForm } from "./SearchForm";
 import { totalBytes } from "./archive";
 import { useArchiveSearch } from "./useArchiveSearch";
 
-const item = (id: string, more: Partial<Found> = {}): Found => ({
-  id,
-  collection: "grd",
-  kind: "radar",
-  title: `Product ${id}`,
-  from: "2025-05-02T18:41:00Z",
-  to: "2025-05-02T18:41:30Z",
-  footprint: null,
-  pass: "descending",
-  polarisations: ["VV", "VH"],
-  mode: "IW",
-  platform: "lantern-1",
-  bytes: 5e6,
-  picture: false,
-  have: false,
-  ...more,
-});
 const answer = (items: Found[], more: Partial<ArchiveAnswer> = {}): ArchiveAnswer => ({
   items,
   next: null,
@@ -75,11 +58,11 @@ const says = (body: unknown, word: string) => JSON.stringify(body).includes(`"${
 const act = () => screen.getByRole<HTMLButtonElement>("button", { name: /etch|Tick/ });
 
 test("items are counted, and bytes that nobody knows are none", () => {
-  expect(totalBytes([item("a"), item("b", { bytes: null }), item("c")])).toBe(1e7);
+  expect(totalBytes([anItem("a"), anItem("b", { bytes: null }), anItem("c")])).toBe(1e7);
 });
 
 test("products are ticked one by one, and those that are ticked are fetched", async () => {
-  const asked = await show(() => answer([item("a"), item("b", { have: true }), item("c")]));
+  const asked = await show(() => answer([anItem("a"), anItem("b", { have: true }), anItem("c")]));
   expect(await screen.findByText("3 results, on the study area")).toBeTruthy();
   expect(act().disabled).toBe(true);
   expect(screen.queryByRole("checkbox", { name: "Fetch Product b" })).toBeNull();
@@ -102,8 +85,8 @@ test("products are ticked one by one, and those that are ticked are fetched", as
 test("more is asked for where it ended, and added to what is there", async () => {
   const asked = await show(({ body }) =>
     says(body, "page 2")
-      ? answer([item("b")])
-      : answer([item("a")], { next: "page 2", within: null }),
+      ? answer([anItem("b")])
+      : answer([anItem("a")], { next: "page 2", within: null }),
   );
   expect(await screen.findByText("1 result so far")).toBeTruthy();
   await userEvent.click(screen.getByRole("button", { name: "Show more" }));
@@ -127,9 +110,9 @@ test("of elevation all tiles are fetched that the study lacks", async () => {
   await show(({ body }) =>
     says(body, "elevation")
       ? answer([
-          item("e1", { kind: "elevation" }),
-          item("e2", { kind: "elevation", have: true }),
-          item("e3", { kind: "elevation" }),
+          anItem("e1", { kind: "elevation" }),
+          anItem("e2", { kind: "elevation", have: true }),
+          anItem("e3", { kind: "elevation" }),
         ])
       : answer([]),
   );
@@ -139,7 +122,7 @@ test("of elevation all tiles are fetched that the study lacks", async () => {
 });
 
 test("what the archive answers wrong is said, and how much did not fit", async () => {
-  await show(() => answer([item("a")], { leftOut: 2 }));
+  await show(() => answer([anItem("a")], { leftOut: 2 }));
   expect(await screen.findByText(/2 answers of the archive did not fit/)).toBeTruthy();
 });
 
@@ -151,7 +134,7 @@ test("an archive that does not answer is said", async () => {
 
 test("while something is fetched nothing else is begun", async () => {
   const run = aRun({ kind: "fetchItems", studyId: "s1" });
-  await show(() => answer([item("a")]), [run]);
+  await show(() => answer([anItem("a")]), [run]);
   await userEvent.click(await screen.findByRole("checkbox", { name: "Fetch Product a" }));
   expect(act().disabled).toBe(true);
 });
