@@ -103,7 +103,7 @@ describe("a measured offset", () => {
   });
 
   test("of which windows hardly agree is doubted", async () => {
-    const match = { x: 0, y: 0, dx: 1, dy: 1 };
+    const match = { x: 0, y: 0, dx: 1, dy: 1, ratio: 2 };
     const matches = [true, false, false].map((kept) => ({ ...match, kept }));
     await open([aRow(1), aRow(2)], measured({ matches }));
     await userEvent.click(await screen.findByRole("button", { name: "Measure offset" }));
