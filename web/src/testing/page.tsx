@@ -55,6 +55,20 @@ export class Refusal {
   ) {}
 }
 
+/** An answer of a server, of which pages read as much as this. */
+export function answerOf(body: string | ArrayBuffer, status = 200): Response {
+  const text = typeof body === "string" ? body : "";
+  const answer: Partial<Response> = {
+    ok: status < 300,
+    status,
+    headers: new Headers({ "content-type": "application/json" }),
+    text: () => Promise.resolve(text),
+    json: () => Promise.resolve(answerIn<unknown>(text)),
+    arrayBuffer: () => Promise.resolve(typeof body === "string" ? new ArrayBuffer(0) : body),
+  };
+  return answer as Response;
+}
+
 /**
  * Takes the place of the server: answers with what a function gives, as JSON, and remembers what was
  * asked.
@@ -69,14 +83,7 @@ export function fakeServer(answer: Answer): Asked[] {
     const given = await answer(asked);
     const status = given instanceof Refusal ? given.status : 200;
     const body = given instanceof Refusal ? { error: given.error } : given;
-    const text = JSON.stringify(body ?? null);
-    return {
-      ok: status < 300,
-      status,
-      headers: { get: () => "application/json" },
-      text: () => Promise.resolve(text),
-      json: () => Promise.resolve(JSON.parse(text) as unknown),
-    } as unknown as Response;
+    return answerOf(JSON.stringify(body ?? null), status);
   };
   return all;
 }

@@ -124,15 +124,15 @@ function Proposal({ grid, proposed, own, set }: ProposalProps) {
 
 /** How many dates are still to be run on the grid. */
 function ToRun({ view }: { view: PrepareAnswer }) {
-  const all = view.rows.length;
   const ready = view.rows.filter((row) => row.ready).length;
-  if (ready === all) {
+  const left = view.rows.length - ready;
+  if (left === 0) {
     return null;
   }
   return (
     <p className="mt-1 text-label text-warnink">
       {ready > 0
-        ? `${all - ready} dates are to be run anew in Prepare.`
+        ? `${left} ${left === 1 ? "date is" : "dates are"} to be run anew in Prepare.`
         : "No date is run on this grid yet; pictures are computed as they are looked at. See Prepare."}
     </p>
   );
