@@ -1,12 +1,16 @@
 /** @jest-environment jsdom */
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { fakeServer, renderPart } from "../testing/page";
+import { fakeServer, giveSizes, renderPart } from "../testing/page";
 import { aScene, aStudy } from "../testing/things";
 import { Expect } from "./Expect";
+import { Spectra, type Spectrum } from "./Spectra";
+import { UndatedValues } from "./UndatedValues";
 import { ValueTable } from "./ValueTable";
 import { bandsOf, decimalsOf, expectationText, usualTolerance, usualValue } from "./expectation";
 import type { Pin, PlaceValues, SceneValues } from "./values";
+
+giveSizes(400, 190);
 
 const radar = (id: string, day: string, values: (number | null)[]): SceneValues => ({
   sceneId: id,
@@ -138,5 +142,53 @@ describe("the table of values", () => {
     expect(screen.getByText("2 May").className).toContain("beforeink");
     expect(screen.getByText("14 May").className).toContain("afterink");
     expect(screen.getByText("26 May").className).not.toContain("ink");
+  });
+});
+
+describe("spectra", () => {
+  const spectrum = (sceneId: string, points: [number, number][]): Spectrum => ({
+    sceneId,
+    acquiredAt: "2025-05-02T10:00:00Z",
+    points: points.map(([nm, value]) => ({ nm, value })),
+  });
+  test("are a line a date, and a table by wavelength with what a date lacks", () => {
+    const spectra = [
+      spectrum("a", [
+        [850, 0.4],
+        [660, 0.05],
+      ]),
+      { ...spectrum("b", [[660, 0.12345]]), acquiredAt: null },
+    ];
+    renderPart(<Spectra spectra={spectra} beforeId="a" afterId={null} />);
+    expect(screen.getByRole("img", { name: "Spectra of 2 May 2025, no date" })).toBeTruthy();
+    const rows = screen.getAllByRole("row").map((row) => row.textContent);
+    expect(rows).toEqual(["nm2 May 2025no date", "6600.0500.123", "8500.400–"]);
+  });
+  test("are called as they are labelled", () => {
+    const spectra = [{ ...spectrum("a", [[660, 0.1]]), label: "Surface, out" }];
+    renderPart(<Spectra spectra={spectra} beforeId={null} afterId={null} />);
+    expect(screen.getByRole("img", { name: "Spectra of Surface, out" })).toBeTruthy();
+  });
+});
+
+describe("values without a date", () => {
+  const undated = (more: Partial<SceneValues>): SceneValues => ({
+    ...radar("e", "01", [34.25]),
+    ...{ name: "Heights", kind: "elevation", acquiredAt: null },
+    bands: [{ key: "z", name: "z", unit: "m", role: "elevation" }],
+    ...more,
+  });
+  const show = (...scenes: SceneValues[]) =>
+    renderPart(<UndatedValues values={{ scenes, heights: [] }} />).container.textContent;
+  test("are said by what they are of", () => {
+    expect(show(undated({}))).toBe("Heights: 34.3 m");
+    expect(show(undated({ values: [[null]] }))).toBe("Heights: nodata");
+    const { bands, classes } = cover;
+    expect(show(undated({ name: "Cover", bands, classes, values: [[2]] }))).toBe("Cover: Reed");
+  });
+  test("that cannot be had say why", () => {
+    expect(show(undated({ problem: "not on the map" }))).toBe(
+      "No scene has a value here.Without values: Heights (not on the map).",
+    );
   });
 });

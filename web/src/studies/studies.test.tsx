@@ -1,5 +1,5 @@
 /** @jest-environment jsdom */
-import { screen, waitFor, within } from "@testing-library/react";
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { StudySummary } from "../api/types";
 import { type Asked, Refusal, fakeServer, renderPart } from "../testing/page";
@@ -53,6 +53,39 @@ describe("the dialog of a study", () => {
     await begin();
     expect(await screen.findByText("Give the study a name")).toBeTruthy();
     expect([asked, done]).toEqual([[], []]);
+  });
+  test("takes its area from a file that is dropped, chosen, or left out again", async () => {
+    const { asked } = show();
+    const ring = [
+      [20, -30],
+      [21, -30],
+      [21, -29],
+      [20, -30],
+    ];
+    const polygon = { type: "Feature", geometry: { type: "Polygon", coordinates: [ring] } };
+    const file = new File([JSON.stringify(polygon)], "fen.geojson");
+    const field = screen.getByText(/^Drop a GeoJSON polygon here/);
+    fireEvent.drop(field, { dataTransfer: { files: [file] } });
+    await screen.findByText("fen.geojson");
+    await userEvent.click(screen.getByRole("button", { name: "Leave out" }));
+    expect(screen.getByText(/^Drop a GeoJSON polygon here/)).toBeTruthy();
+    fireEvent.drop(screen.getByText(/^Drop a GeoJSON/), { dataTransfer: { files: [file] } });
+    await screen.findByText("fen.geojson");
+    await userEvent.type(screen.getByLabelText("Name"), "Fen");
+    await begin();
+    await waitFor(() => expect(asked).toHaveLength(1));
+    expect(asked[0]!.body).toMatchObject({
+      studyArea: { type: "MultiPolygon", coordinates: [[ring]] },
+    });
+  });
+  test.each([
+    ["no JSON", "fen", /^fen\.geojson is not valid JSON/],
+    ["no polygon", '{"type":"Point","coordinates":[1,2]}', /^fen\.geojson: /],
+  ])("says what is wrong with a file that is %s", async (_what, text, words) => {
+    show();
+    const file = new File([text], "fen.geojson");
+    fireEvent.drop(screen.getByText(/^Drop a GeoJSON/), { dataTransfer: { files: [file] } });
+    expect((await screen.findByRole("alert")).textContent).toMatch(words);
   });
   test("shows the study that is changed, and keeps its area", async () => {
     const studyArea = {

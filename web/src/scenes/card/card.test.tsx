@@ -1,16 +1,17 @@
 /** @jest-environment jsdom */
-import { screen, within } from "@testing-library/react";
+import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { emptyHistogram } from "@hindglance/core/raster/histogram";
 import type { Scene } from "../../api/types";
 import { RAMPS } from "../../map/ramps";
-import { renderPart } from "../../testing/page";
+import { type Asked, fakeServer, pickOption, renderPart } from "../../testing/page";
 import { aBand, aScene, aStudy, anImage } from "../../testing/things";
 import { type Display, firstDisplay } from "../display";
 import { BandChoice } from "./BandChoice";
 import { BreakPoints } from "./BreakPoints";
 import { BandTable } from "./BandTable";
 import { Colours } from "./Colours";
+import { VerticalField } from "./VerticalField";
 import { extended, firstBreaks, moved, renamed, without } from "./breaks";
 import { factsOf } from "./facts";
 import { axisOf, figuresOf } from "./figures";
@@ -232,4 +233,30 @@ test("a date that cannot be compared with the chosen ones says why", () => {
   expect(warnings.some((one) => one.startsWith("With before, 2 May 2025: "))).toBe(true);
   expect(warnings.some((one) => one.startsWith("With after, 14 May 2025: "))).toBe(true);
   expect(pairWarnings(study, scenes, { ...other, kind: "elevation" })).toEqual([]);
+});
+
+describe("what heights are counted from", () => {
+  const show = (vertical?: "egm96", answer: (asked: Asked) => unknown = () => ({})) => {
+    const asked = fakeServer(answer);
+    const band = aBand({
+      name: "z",
+      unit: "m",
+      role: "elevation",
+      ...(vertical ? { vertical } : {}),
+    });
+    renderPart(<VerticalField scene={aScene({ info: anImage({ bands: [band] }) })} />);
+    return asked;
+  };
+  test("is changed at once; where it is not known, what follows from that is said", async () => {
+    const asked = show();
+    expect(screen.getByText(/lie off by up to 100 m if that is wrong/)).toBeTruthy();
+    await pickOption("Heights are counted from", "Sea level, EGM2008");
+    await waitFor(() => expect(asked[0]?.body).toEqual({ vertical: "egm2008" }));
+  });
+  test("can be unknown again", async () => {
+    const asked = show("egm96");
+    expect(screen.queryByText(/lie off by up to 100 m/)).toBeNull();
+    await pickOption("Heights are counted from", "Not known");
+    await waitFor(() => expect(asked[0]?.body).toEqual({ vertical: null }));
+  });
 });
