@@ -2,7 +2,8 @@ import type { ReactNode } from "react";
 import { useSceneNode } from "../api/hooks";
 import type { AreaGeometry, Scene, Study } from "../api/types";
 import { SpotCard } from "../pins/SpotCard";
-import { Button, cx } from "../ui/controls";
+import { MapChoice } from "../map/MapChoice";
+import { Button } from "../ui/controls";
 import type { Found } from "./archive/archive";
 import { PlacesMap } from "./places/PlacesMap";
 import { ScenePicture } from "./picture/ScenePicture";
@@ -11,6 +12,10 @@ import type { useSceneAddress } from "./useSceneAddress";
 import type { useSpots } from "./useSpots";
 
 const NONE: Found[] = [];
+const SHOWN = [
+  { value: "scene", name: "Scene" },
+  { value: "places", name: "Footprints" },
+] as const;
 
 interface Props {
   study: Study;
@@ -35,7 +40,12 @@ export function ScenesPicture(props: Props) {
   return (
     <>
       {!!scenes?.length && !drawing && !search.open && (
-        <PictureChoice places={places} onPlaces={onPlaces} />
+        <MapChoice
+          label="What the picture shows"
+          value={places ? "places" : "scene"}
+          options={SHOWN}
+          onChange={(value) => onPlaces(value === "places")}
+        />
       )}
       <Picture {...props} />
       {spot && (
@@ -87,32 +97,6 @@ function Picture(props: Props): ReactNode {
     />
   ) : (
     <EmptyPicture none={scenes?.length === 0} onAdd={props.onAdd} />
-  );
-}
-
-function PictureChoice({ places, onPlaces }: { places: boolean; onPlaces(places: boolean): void }) {
-  return (
-    <div
-      role="radiogroup"
-      aria-label="What the picture shows"
-      className="absolute left-1/2 top-3 z-10 flex -translate-x-1/2 overflow-hidden rounded-card bg-night/85 p-1"
-    >
-      {[false, true].map((value) => (
-        <button
-          key={String(value)}
-          type="button"
-          role="radio"
-          aria-checked={places === value}
-          onClick={() => onPlaces(value)}
-          className={cx(
-            "rounded-field px-3 py-1 text-[12px] font-semibold",
-            places === value ? "bg-bone text-ink" : "text-[#dfe5e2] hover:text-white",
-          )}
-        >
-          {value ? "Footprints" : "Scene"}
-        </button>
-      ))}
-    </div>
   );
 }
 

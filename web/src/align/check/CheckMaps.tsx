@@ -6,9 +6,9 @@ import { degrees } from "../../lib/format";
 import { useSame } from "../../lib/useSame";
 import { Curtain } from "../../map/Curtain";
 import { MapPane } from "../../map/MapPane";
+import { TwoSides } from "../../map/TwoSides";
 import { viewOf } from "../../map/mapView";
 import { useCursor } from "../../map/useCursor";
-import { ViewChoice } from "../../map/ViewChoice";
 import { useUi } from "../../state/ui";
 import { Chip, cx } from "../../ui/controls";
 import type { CheckNodes } from "../align";
@@ -32,7 +32,6 @@ interface Props {
  * single windows lie off the fit.
  */
 export function CheckMaps({ study, nodes, names, place, aligned, onAligned, moved }: Props) {
-  const view = useUi((state) => state.view);
   const cursor = useCursor();
   const [edges, setEdges] = useState(false);
   const [arrows, setArrows] = useState(true);
@@ -42,29 +41,23 @@ export function CheckMaps({ study, nodes, names, place, aligned, onAligned, move
   const layers = useCheckLayers({ study, nodes, place, edges, arrows });
   const standing = aligned ? "Aligned" : "As it came";
   return (
-    <div className="relative flex h-full">
-      {view === "pair" && (
-        <div className="h-full min-w-0 flex-1 border-r-2 border-paper">
-          <MapPane
-            view={olView}
-            layers={layers.left}
-            label="Map of the reference"
-            onPointer={cursor.pointer("left")}
-            twin={cursor.twinOf("left")}
-          >
-            <Tag name={names[0]} what="Reference" />
-          </MapPane>
-        </div>
-      )}
-      <div className="relative h-full min-w-0 flex-1">
+    <TwoSides
+      cursor={cursor}
+      glance={{ to: "see the reference", at: "Reference" }}
+      left={{
+        view: olView,
+        layers: layers.left,
+        label: "Map of the reference",
+        tag: <Tag name={names[0]} what="Reference" />,
+      }}
+      main={
         <MainMap
           {...{ names, olView, layers, cursor, edges }}
           what={moved ? standing : "Date"}
           place={cursor.at && transformer(grid.crs, LONLAT)(...cursor.at)}
         />
-        <GlanceHint />
-      </div>
-      <ViewChoice />
+      }
+    >
       <div className="absolute right-3 top-12 z-10 flex items-center gap-1.5 rounded-card bg-night/85 p-1">
         {moved && (
           <Chip
@@ -95,7 +88,7 @@ export function CheckMaps({ study, nodes, names, place, aligned, onAligned, move
           </Chip>
         )}
       </div>
-    </div>
+    </TwoSides>
   );
 }
 
@@ -143,23 +136,6 @@ function MainMap({ names, olView, layers, cursor, edges, what, place }: MainProp
         </div>
       )}
     </MapPane>
-  );
-}
-
-/** Says that the space bar shows the reference, and while it does, that it is that. */
-function GlanceHint() {
-  const glancing = useUi((state) => state.glancing);
-  return (
-    <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">
-      {glancing ? (
-        "Reference"
-      ) : (
-        <>
-          Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to
-          see the reference
-        </>
-      )}
-    </div>
   );
 }
 

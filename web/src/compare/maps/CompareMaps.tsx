@@ -5,10 +5,9 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareNodes, Scene, Study } from "../../api/types";
 import { dayYear } from "../../lib/format";
 import type { Stretch } from "../../map/layers";
-import { MapPane } from "../../map/MapPane";
+import { TwoSides } from "../../map/TwoSides";
 import type { TwoDate } from "../../map/twoDates";
 import { useCursor } from "../../map/useCursor";
-import { ViewChoice } from "../../map/ViewChoice";
 import { useUi } from "../../state/ui";
 import type { LayerUnit } from "../units";
 import { MainMap } from "./MainMap";
@@ -59,21 +58,16 @@ export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props 
   const layers = useMapLayers({ ...props, nodes, looks, twoDates, extra, map });
   const blended = view === "blend" && !glancing;
   return (
-    <div className="relative flex h-full">
-      {view === "pair" && (
-        <div className="h-full min-w-0 flex-1 border-r-2 border-paper">
-          <MapPane
-            view={olView}
-            layers={layers.left}
-            label="Map of the before date"
-            onPointer={cursor.pointer("left")}
-            twin={cursor.twinOf("left")}
-          >
-            <Tag side="before" scene={before} bandName={bandName} />
-          </MapPane>
-        </div>
-      )}
-      <div className="relative h-full min-w-0 flex-1">
+    <TwoSides
+      cursor={cursor}
+      glance={{ to: "glance back", at: `Before · ${dayYear(before.acquiredAt!)}` }}
+      left={{
+        view: olView,
+        layers: layers.left,
+        label: "Map of the before date",
+        tag: <Tag side="before" scene={before} bandName={bandName} />,
+      }}
+      main={
         <MainMap
           {...props}
           {...{ nodes, looks, twoDates, olView, layers }}
@@ -84,9 +78,8 @@ export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props 
             props.onMap?.(made);
           }}
         />
-        <GlanceHint beforeAt={before.acquiredAt!} />
-      </div>
-      <ViewChoice />
+      }
+    >
       {blended && <TwoDateChoice how={how} onChange={setHow} />}
       {nodes.pictures && view !== "blend" && (
         <PictureChoice picture={nodes.pictures.before} bandName={bandName} looks={looks} />
@@ -98,23 +91,6 @@ export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props 
           measureName={props.measureName}
         />
       )}
-    </div>
-  );
-}
-
-/** Says that the space bar shows the before date, and while it does, which that is. */
-function GlanceHint({ beforeAt }: { beforeAt: string }) {
-  const glancing = useUi((state) => state.glancing);
-  return (
-    <div className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]">
-      {glancing ? (
-        <>Before · {dayYear(beforeAt)}</>
-      ) : (
-        <>
-          Hold <kbd className="mx-1 rounded border border-[#5f6b68] px-1.5 font-sans">Space</kbd> to
-          glance back
-        </>
-      )}
-    </div>
+    </TwoSides>
   );
 }
