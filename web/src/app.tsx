@@ -12,7 +12,8 @@ import { useEvents } from "./api/events";
 import { useStudy } from "./api/hooks";
 import { Frame } from "./frame/Frame";
 import { StudiesPage } from "./studies/StudiesPage";
-import { Button, Problem } from "./ui/controls";
+import { Button } from "./ui/Button";
+import { Problem } from "./ui/Messages";
 
 // Each stage is loaded when it is first opened; the map and the charts are most of the code.
 const ScenesPage = lazy(() =>

@@ -6,7 +6,7 @@ import type { Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
 import { TimeStrip } from "../frame/strip/TimeStrip";
-import { Problem } from "../ui/controls";
+import { Problem } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
 import { AlignPicture } from "./AlignPicture";
 import { DatesSection } from "./DatesSection";

@@ -1,6 +1,6 @@
 import { sayError } from "../api/client";
 import type { Study } from "../api/types";
-import { Problem } from "../ui/controls";
+import { Problem } from "../ui/Messages";
 import { type AlignRow, useCheck } from "./align";
 import { CheckMaps } from "./check/CheckMaps";
 import { PointMaps } from "./points/PointMaps";

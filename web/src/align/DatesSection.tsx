@@ -1,5 +1,6 @@
 import { Section } from "../frame/Section";
-import { Pick, cx } from "../ui/controls";
+import { cx } from "../ui/cx";
+import { Pick } from "../ui/Pick";
 import type { AlignRow } from "./align";
 import { dayOf, stateOf } from "./rows";
 import type { Selection } from "./useSelection";

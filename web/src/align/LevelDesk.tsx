@@ -8,7 +8,10 @@ import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
-import { Button, Choice, Pick, Problem, Warning } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
+import { Problem, Warning } from "../ui/Messages";
+import { Pick } from "../ui/Pick";
 import { LevelPlot } from "./LevelPlot";
 import { LevelTable, WEAK } from "./LevelTable";
 

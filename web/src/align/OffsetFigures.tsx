@@ -1,7 +1,8 @@
 import type { OffsetPlace } from "@hindglance/core/align/alignment";
 import type { Grid } from "@hindglance/core/grid/grid";
 import { number } from "../lib/format";
-import { Button, Warning } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Warning } from "../ui/Messages";
 import { offsetFigures } from "./figures";
 
 interface Props {

@@ -1,7 +1,8 @@
 import { Undo2 } from "lucide-react";
 import { cellSize } from "@hindglance/core/grid/grid";
 import { Section } from "../frame/Section";
-import { Button, Choice } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
 import type { AlignRow } from "./align";
 import { isLaidByPoints } from "./AlignPicture";
 import { OffsetDesk } from "./OffsetDesk";

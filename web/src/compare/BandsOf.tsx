@@ -3,7 +3,9 @@ import { likeBands, usualBands } from "@hindglance/core/change/bands";
 import { measureOf } from "@hindglance/core/change/measures/all";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { BandInfo } from "@hindglance/core/graph/image";
-import { Button, Chip, Pop } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Chip } from "../ui/Chip";
+import { Pop } from "../ui/Pop";
 import type { ChangeOfSetup } from "./MeasureDesk";
 
 const WORDS = ["none", "one", "two", "three", "four"];

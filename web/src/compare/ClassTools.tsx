@@ -2,7 +2,7 @@ import { Undo2 } from "lucide-react";
 
 import type { BandInfo } from "@hindglance/core/graph/image";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import { PresetMenu } from "./PresetMenu";
 import { useCompare } from "./state";
 import type { Actions } from "./useActions";

@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { sayError } from "../api/client";
 import type { Study } from "../api/types";
-import { Choice } from "../ui/controls";
+import { Choice } from "../ui/Choice";
 import { ClassList } from "./rules/ClassList";
 import { ClassTools } from "./ClassTools";
 import { GroupDesk } from "./groups/GroupDesk";

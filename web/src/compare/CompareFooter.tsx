@@ -1,6 +1,7 @@
 import type { Run } from "../api/types";
 import { km2, number } from "../lib/format";
-import { Bar, Button } from "../ui/controls";
+import { Bar } from "../ui/Bar";
+import { Button } from "../ui/Button";
 import type { ComparisonOnScreen } from "./useComparison";
 
 type Numbers = ComparisonOnScreen["numbers"];

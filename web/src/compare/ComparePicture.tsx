@@ -1,6 +1,6 @@
 import type { Study } from "../api/types";
 import { sayError } from "../api/client";
-import { Problem } from "../ui/controls";
+import { Problem } from "../ui/Messages";
 import { CompareMaps } from "./maps/CompareMaps";
 import type { LayerUnit } from "./units";
 import type { ComparisonOnScreen } from "./useComparison";

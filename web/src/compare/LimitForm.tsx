@@ -10,7 +10,7 @@ import {
 } from "../form/AmountSettings";
 import { ChoiceSetting, PickSetting } from "../form/ChoiceSettings";
 import type { Setting } from "../form/setting";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 
 /** What a limit does and how it is set, drawn from the fields that it names. */
 export function LimitForm({

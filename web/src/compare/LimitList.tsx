@@ -10,7 +10,9 @@ import {
 } from "@hindglance/core/change/limits/all";
 import type { LimitGround } from "@hindglance/core/change/limits/limit";
 import type { LimitEffect as Effect } from "@hindglance/core/tally/effects";
-import { Button, Chip, Pop } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Chip } from "../ui/Chip";
+import { Pop } from "../ui/Pop";
 import { LimitEffect } from "./LimitEffect";
 import { LimitForm } from "./LimitForm";
 import type { ChangeOfSetup } from "./MeasureDesk";

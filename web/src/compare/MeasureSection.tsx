@@ -1,7 +1,8 @@
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { Study } from "../api/types";
 import { Section } from "../frame/Section";
-import { Choice, Problem, Warning } from "../ui/controls";
+import { Choice } from "../ui/Choice";
+import { Problem, Warning } from "../ui/Messages";
 import { MeasureDesk } from "./MeasureDesk";
 import { NotRun } from "./NotRun";
 import type { SceneKind } from "./pair";

@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 
 /** Compare while there are not two dates yet: what is needed first. */
 export function NoPair({

@@ -6,7 +6,8 @@ import type { NotRun as NotRunDate } from "@hindglance/contract/comparison";
 import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
 import { useUi } from "../state/ui";
-import { Button, Warning } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Warning } from "../ui/Messages";
 
 /**
  * Says that dates were set differently after they were last run, so that they would be prepared on

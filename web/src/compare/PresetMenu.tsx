@@ -9,7 +9,10 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { sayError } from "../api/client";
 import type { SavedPreset } from "../api/types";
 import { useUi } from "../state/ui";
-import { Button, Confirm, Labelled, Sheet, inputStyle } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Confirm } from "../ui/Confirm";
+import { Labelled, inputStyle } from "../ui/Labelled";
+import { Sheet } from "../ui/Sheet";
 import type { Comparing } from "@hindglance/core/change/comparing";
 import type { Preset } from "@hindglance/core/change/presets";
 

@@ -2,7 +2,8 @@ import type { Field } from "@hindglance/core/form/fields";
 import { hectares } from "@hindglance/core/text/number";
 import { number } from "../lib/format";
 import { NumberField } from "../ui/NumberField";
-import { Button, Chip } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Chip } from "../ui/Chip";
 import type { Setting } from "./setting";
 
 type Of<Kind> = Extract<Field, { kind: Kind }>;

@@ -1,4 +1,7 @@
-import { Chip, Choice, Pick, Row } from "../ui/controls";
+import { Chip } from "../ui/Chip";
+import { Choice } from "../ui/Choice";
+import { Row } from "../ui/Labelled";
+import { Pick } from "../ui/Pick";
 import type { Setting } from "./setting";
 import { type Field, ON_OFF } from "@hindglance/core/form/fields";
 

@@ -1,6 +1,7 @@
 import { number } from "../lib/format";
 import { NumberField } from "../ui/NumberField";
-import { Button, Row } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Row } from "../ui/Labelled";
 import type { Setting } from "./setting";
 import { type Field, boundsOf } from "@hindglance/core/form/fields";
 

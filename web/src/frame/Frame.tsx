@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import { Link, useParams } from "react-router";
 import { useUi } from "../state/ui";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import { Notices } from "../ui/notices";
 import { Help } from "./Help";
 import { RunsTray } from "./RunsTray";

@@ -1,5 +1,5 @@
 import { useUi } from "../state/ui";
-import { Sheet } from "../ui/controls";
+import { Sheet } from "../ui/Sheet";
 
 const KEYS: [key: string, what: string][] = [
   ["Space (hold)", "Glance at the before side; in Prepare at what went into the step"],

@@ -7,7 +7,10 @@ import type { Run } from "../api/types";
 import { duration } from "../lib/format";
 import { secondsLeft } from "../lib/secondsLeft";
 import { useUi } from "../state/ui";
-import { Bar, Button, Pop, cx } from "../ui/controls";
+import { Bar } from "../ui/Bar";
+import { Button } from "../ui/Button";
+import { cx } from "../ui/cx";
+import { Pop } from "../ui/Pop";
 
 /** Runs that are listed: the last of them. */
 const LISTED = 20;

@@ -1,7 +1,10 @@
 import { useState } from "react";
 import type { Scene, Study } from "../api/types";
 import { dayYear } from "../lib/format";
-import { Button, Labelled, Pick, Pop } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Labelled } from "../ui/Labelled";
+import { Pick } from "../ui/Pick";
+import { Pop } from "../ui/Pop";
 import { NumberField } from "../ui/NumberField";
 import { bandsOf, decimalsOf, usualTolerance, usualValue } from "./expectation";
 import { usePinEdits } from "./pins";

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { Button, inputStyle } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { inputStyle } from "../ui/Labelled";
 import { usePinEdits } from "./pins";
 import type { Place } from "./values";
 

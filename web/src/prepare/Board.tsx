@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import { type Family, STEPS_OF, settingText } from "@hindglance/core/chain/family";
 import type { Study } from "../api/types";
-import { cx } from "../ui/controls";
+import { cx } from "../ui/cx";
 import { BoardHead, CHAIN_NAMES } from "./BoardHead";
 import { SceneRow } from "./SceneRow";
 import type { Desk, PrepareView } from "./chainState";

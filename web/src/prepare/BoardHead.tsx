@@ -4,7 +4,8 @@ import type { Family } from "@hindglance/core/chain/family";
 import type { Study } from "../api/types";
 import { bytes } from "../lib/format";
 import { OverTime } from "../time/OverTime";
-import { Button, Choice } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
 import type { PrepareView } from "./chainState";
 import type { BoardWork } from "./usePrepare";
 

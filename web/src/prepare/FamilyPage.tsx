@@ -4,7 +4,7 @@ import { sayError } from "../api/client";
 import type { Study } from "../api/types";
 import { Workspace } from "../frame/Workspace";
 import { useUndoKey } from "../ui/useUndoKey";
-import { Problem } from "../ui/controls";
+import { Problem } from "../ui/Messages";
 import { Board } from "./Board";
 import { LookBar } from "./LookBar";
 import { Offers } from "./Offers";

@@ -1,6 +1,6 @@
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import { InOutBars } from "./InOutBars";
 import type { StepLook } from "./useStepLook";
 import type { Field } from "./useFields";

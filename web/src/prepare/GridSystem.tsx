@@ -3,7 +3,11 @@ import { call } from "../api/call";
 import { useState } from "react";
 import { type Crs, LONLAT } from "@hindglance/core/geodesy/crs";
 import { sayError } from "../api/client";
-import { Button, Labelled, Pick, Pop, Problem, inputStyle } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Labelled, inputStyle } from "../ui/Labelled";
+import { Problem } from "../ui/Messages";
+import { Pick } from "../ui/Pick";
+import { Pop } from "../ui/Pop";
 
 /** The coordinate system of the study grid: the fitting zone, degrees, or any by its code. */
 export function GridSystem({

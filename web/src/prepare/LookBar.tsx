@@ -1,4 +1,5 @@
-import { Chip, Pick } from "../ui/controls";
+import { Chip } from "../ui/Chip";
+import { Pick } from "../ui/Pick";
 import type { StepLook } from "./useStepLook";
 
 /** What is shown of an optical step: bands, the haze map, a part of a mosaic. */

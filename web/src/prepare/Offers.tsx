@@ -9,7 +9,9 @@ import {
   useFetching,
   useLacking,
 } from "../scenes/archive/archive";
-import { Bar, Button, Warning } from "../ui/controls";
+import { Bar } from "../ui/Bar";
+import { Button } from "../ui/Button";
+import { Warning } from "../ui/Messages";
 import type { PrepareView } from "./chainState";
 
 /**

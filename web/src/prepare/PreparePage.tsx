@@ -5,7 +5,7 @@ import { useScenes } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import { FamilyPage } from "./FamilyPage";
 
 /** Whether a chain of a family takes a scene. */

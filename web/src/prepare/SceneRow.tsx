@@ -1,6 +1,6 @@
 import type { Study } from "../api/types";
 import { time } from "../lib/format";
-import { cx } from "../ui/controls";
+import { cx } from "../ui/cx";
 import { StepCell } from "./StepCell";
 import type { BoardRow, Desk, PrepareView } from "./chainState";
 import { type Moves, moveTo } from "./gridKeys";

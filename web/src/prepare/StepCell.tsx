@@ -1,6 +1,6 @@
 import { AlertTriangle, Check, Circle, CircleDashed, Minus, RotateCcw, X } from "lucide-react";
 import { type Family, stepOfChain } from "@hindglance/core/chain/family";
-import { cx } from "../ui/controls";
+import { cx } from "../ui/cx";
 import type { BoardCell, BoardRow } from "./chainState";
 
 interface Mark {

@@ -1,7 +1,8 @@
 import { type Family, STEPS_OF, settingsOf, stepOfChain } from "@hindglance/core/chain/family";
 import type { Study } from "../api/types";
 import { Section } from "../frame/Section";
-import { Choice, Problem } from "../ui/controls";
+import { Choice } from "../ui/Choice";
+import { Problem } from "../ui/Messages";
 import { FieldFigures } from "./FieldFigures";
 import { StepReport } from "./StepReport";
 import { StepWarnings } from "./StepWarnings";

@@ -1,5 +1,5 @@
 import { Undo2 } from "lucide-react";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import type { BoardRow } from "./chainState";
 import type { Prepare } from "./usePrepare";
 

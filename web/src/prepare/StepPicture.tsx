@@ -8,7 +8,7 @@ import { outlineLayer } from "../map/areaLayer";
 import { displayed } from "../map/displayed";
 import { viewOf } from "../map/mapView";
 import { MapPane } from "../map/MapPane";
-import { Problem } from "../ui/controls";
+import { Problem } from "../ui/Messages";
 import { InOut } from "./InOut";
 import { ReadOut, SideName } from "./ReadOut";
 import type { SidePicture } from "./usePictures";

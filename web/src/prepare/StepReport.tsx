@@ -3,7 +3,7 @@ import type { Family } from "@hindglance/core/chain/family";
 import { useQuery } from "@tanstack/react-query";
 import { call } from "../api/call";
 import { Section } from "../frame/Section";
-import { Warning } from "../ui/controls";
+import { Warning } from "../ui/Messages";
 import type { BoardRow } from "./chainState";
 import type { StepLook } from "./useStepLook";
 

@@ -5,7 +5,7 @@ import { X } from "lucide-react";
 import { sayError } from "../api/client";
 import { degrees } from "../lib/format";
 import { Spectra } from "../pins/Spectra";
-import { Problem } from "../ui/controls";
+import { Problem } from "../ui/Messages";
 import type { StepNodes } from "./useStepLook";
 
 /** The spectrum of one spot as it goes into a step and as it comes out. */

@@ -1,5 +1,5 @@
 import { Section } from "../frame/Section";
-import { Warning } from "../ui/controls";
+import { Warning } from "../ui/Messages";
 import type { PrepareView } from "./chainState";
 
 /** Warnings of a step, each with the labels of the dates that have it. */

@@ -16,7 +16,9 @@ import { MapStrip } from "../tally/MapStrip";
 import { NoMap } from "../tally/NoMap";
 import { Inputs } from "../tally/inputs/Inputs";
 import { useUi } from "../state/ui";
-import { Bar, Button, Confirm } from "../ui/controls";
+import { Bar } from "../ui/Bar";
+import { Button } from "../ui/Button";
+import { Confirm } from "../ui/Confirm";
 import { useFile } from "./useFile";
 
 const FILES = [

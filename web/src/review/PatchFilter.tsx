@@ -1,6 +1,8 @@
 import type { ChangeMap } from "../api/types";
 import type { LayerUnit } from "../compare/units";
-import { Button, Chip, Pop } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Chip } from "../ui/Chip";
+import { Pop } from "../ui/Pop";
 import { RangeField } from "./RangeField";
 import { ALL_PATCHES, type PatchQuery, isFiltered } from "./patches";
 

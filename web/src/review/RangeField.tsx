@@ -1,4 +1,4 @@
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import { NumberField } from "../ui/NumberField";
 
 interface Props {

@@ -11,7 +11,7 @@ import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
 import { ClassMap } from "../tally/ClassMap";
 import { MapStrip, dateOfMap } from "../tally/MapStrip";
 import { NoMap } from "../tally/NoMap";
-import { Warning } from "../ui/controls";
+import { Warning } from "../ui/Messages";
 import { PatchCount } from "./PatchCount";
 import { PatchFilter } from "./PatchFilter";
 import { PatchTable } from "./PatchTable";

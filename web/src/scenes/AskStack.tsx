@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { number } from "../lib/format";
-import { Labelled, Pick } from "../ui/controls";
+import { Labelled } from "../ui/Labelled";
+import { Pick } from "../ui/Pick";
 import type { Question } from "./Ask";
 import { importScene } from "./uploads";
 

@@ -1,7 +1,8 @@
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import { call } from "../api/call";
 import { useForm, useWatch } from "react-hook-form";
-import { Labelled, Pick } from "../ui/controls";
+import { Labelled } from "../ui/Labelled";
+import { Pick } from "../ui/Pick";
 import type { Question } from "./Ask";
 
 type Use = "zones" | "area";

@@ -1,6 +1,9 @@
 import { Filter } from "lucide-react";
 import type { Scene } from "../api/types";
-import { Button, Labelled, Pick, Pop, inputStyle } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Labelled, inputStyle } from "../ui/Labelled";
+import { Pick } from "../ui/Pick";
+import { Pop } from "../ui/Pop";
 import { NO_FILTER, type SceneFilter, choices } from "./filters";
 
 const NAMES = { kind: "Kind", pass: "Pass", polarisation: "Polarisation", mode: "Mode" } as const;

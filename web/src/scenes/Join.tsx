@@ -6,7 +6,9 @@ import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Scene } from "../api/types";
 import { dayYear, time } from "../lib/format";
-import { Button, Pop, Problem } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Problem } from "../ui/Messages";
+import { Pop } from "../ui/Pop";
 
 const DAY = 864e5;
 /**

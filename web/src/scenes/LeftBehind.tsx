@@ -5,7 +5,7 @@ import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Upload } from "../api/types";
 import { useUi } from "../state/ui";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 
 /**
  * A file that arrived and was neither imported nor asked about, because its page was closed or the

@@ -1,6 +1,7 @@
 import type { Run, Scene, Study } from "../api/types";
 import { dayYear } from "../lib/format";
-import { Bar, cx } from "../ui/controls";
+import { Bar } from "../ui/Bar";
+import { cx } from "../ui/cx";
 import { nameApart } from "./apart";
 
 type Side = "before" | "after" | null;

@@ -3,7 +3,7 @@ import { useSceneNode } from "../api/hooks";
 import type { AreaGeometry, Scene, Study } from "../api/types";
 import { SpotCard } from "../pins/SpotCard";
 import { MapChoice } from "../map/MapChoice";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import type { Found } from "./archive/archive";
 import { PlacesMap } from "./places/PlacesMap";
 import { ScenePicture } from "./picture/ScenePicture";

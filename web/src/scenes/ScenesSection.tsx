@@ -3,7 +3,7 @@ import { FilePlus2, FolderPlus, Search } from "lucide-react";
 import { useRuns } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
 import { Section } from "../frame/Section";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import { FilterBar } from "./FilterBar";
 import { SceneList } from "./SceneList";
 import { SendingList } from "./SendingList";

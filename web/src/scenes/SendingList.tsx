@@ -1,6 +1,7 @@
 import { X } from "lucide-react";
 import { bytes, number } from "../lib/format";
-import { Bar, Problem } from "../ui/controls";
+import { Bar } from "../ui/Bar";
+import { Problem } from "../ui/Messages";
 import { type Sending, useSending } from "./uploads";
 
 /** Files on their way, and what went wrong with those that did not arrive. */

@@ -1,7 +1,7 @@
 import { Pencil, Undo2 } from "lucide-react";
 import type { Study } from "../api/types";
 import { Section } from "../frame/Section";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 
 const textOf = (drawing: boolean, study: Study): string => {
   if (drawing) {

@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import type { AreaGeometry } from "@hindglance/contract/studies";
 import { messageOf } from "@hindglance/core/errors";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 import { areaFromFile } from "./areaFromFile";
 
 /** A study area, and the name of the file that it came from. */

@@ -8,7 +8,9 @@ import { sayError } from "../api/client";
 import { keys, useStudies } from "../api/hooks";
 import type { StudySummary } from "../api/types";
 import { useUi } from "../state/ui";
-import { Button, Confirm, Problem } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Confirm } from "../ui/Confirm";
+import { Problem } from "../ui/Messages";
 import { StudyDialog } from "./StudyDialog";
 import { StudyRow } from "./StudyRow";
 

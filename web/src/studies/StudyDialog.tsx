@@ -8,7 +8,11 @@ import { call } from "../api/call";
 import { ApiError, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
-import { Button, Labelled, Pick, Problem, Sheet, inputStyle } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Labelled, inputStyle } from "../ui/Labelled";
+import { Problem } from "../ui/Messages";
+import { Pick } from "../ui/Pick";
+import { Sheet } from "../ui/Sheet";
 import { AreaField, type NamedArea } from "./AreaField";
 
 const HAZARD_NAMES: Record<Hazard, string> = {

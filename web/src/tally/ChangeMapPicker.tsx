@@ -1,7 +1,7 @@
 import { useSearchParams } from "react-router";
 import { useChangeMaps } from "../api/hooks";
 import type { ChangeMap } from "../api/types";
-import { Pick } from "../ui/controls";
+import { Pick } from "../ui/Pick";
 
 /** The change map that the address names, else the newest. */
 export function usePickedMap(studyId: string): {

@@ -1,5 +1,5 @@
 import { useSearchParams } from "react-router";
-import { Choice } from "../ui/controls";
+import { Choice } from "../ui/Choice";
 
 /** What is counted: a change map, or every date by itself. */
 export function CountOf() {

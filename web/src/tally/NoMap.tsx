@@ -1,6 +1,6 @@
 import { useNavigate } from "react-router";
 import { EmptyPicture } from "../frame/EmptyPicture";
-import { Button } from "../ui/controls";
+import { Button } from "../ui/Button";
 
 interface Props {
   studyId: string;

@@ -6,7 +6,10 @@ import { Pencil } from "lucide-react";
 import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { ChangeMap } from "../api/types";
-import { Button, Labelled, Pop, Problem, inputStyle } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Labelled, inputStyle } from "../ui/Labelled";
+import { Problem } from "../ui/Messages";
+import { Pop } from "../ui/Pop";
 
 /** Gives a change map a name of its own. */
 export function RenameMap({ map }: { map: ChangeMap }) {

@@ -8,7 +8,11 @@ import { sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { useUi } from "../state/ui";
-import { Button, Labelled, Pick, Pop, Problem, inputStyle } from "../ui/controls";
+import { Button } from "../ui/Button";
+import { Labelled, inputStyle } from "../ui/Labelled";
+import { Problem } from "../ui/Messages";
+import { Pick } from "../ui/Pick";
+import { Pop } from "../ui/Pop";
 import { NumberField } from "../ui/NumberField";
 
 const STATISTICS: { value: TimeStatistic; name: string; note: string }[] = [

@@ -3,18 +3,16 @@ import { useState } from "react";
 import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import "../testing/page";
-import {
-  Bar,
-  Button,
-  Chip,
-  Choice,
-  Confirm,
-  Labelled,
-  Pick,
-  Pop,
-  Problem,
-  Sheet,
-} from "./controls";
+import { Bar } from "./Bar";
+import { Button } from "./Button";
+import { Chip } from "./Chip";
+import { Choice } from "./Choice";
+import { Confirm } from "./Confirm";
+import { Labelled } from "./Labelled";
+import { Problem } from "./Messages";
+import { Pick } from "./Pick";
+import { Pop } from "./Pop";
+import { Sheet } from "./Sheet";
 
 const OPTIONS = [
   { value: "a", name: "First", hint: "the first one" },

@@ -10,7 +10,8 @@ import { TwoSides } from "../../map/TwoSides";
 import { viewOf } from "../../map/mapView";
 import { useCursor } from "../../map/useCursor";
 import { useUi } from "../../state/ui";
-import { Chip, cx } from "../../ui/controls";
+import { Chip } from "../../ui/Chip";
+import { cx } from "../../ui/cx";
 import type { CheckNodes } from "../align";
 import { ARROW_TIMES, useCheckLayers } from "./useCheckLayers";
 

@@ -1,6 +1,6 @@
 import type { PointModel } from "@hindglance/core/align/points";
 import { number } from "../../lib/format";
-import { Warning } from "../../ui/controls";
+import { Warning } from "../../ui/Messages";
 import type { Length, Residuals } from "./residuals";
 
 interface Props {

@@ -4,7 +4,7 @@ import type { ControlPoint } from "@hindglance/core/align/alignment";
 import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { saveText } from "../../lib/save";
 import { useUi } from "../../state/ui";
-import { Button } from "../../ui/controls";
+import { Button } from "../../ui/Button";
 import { PointFileError, pointsToCsv, pointsToGeoJson, readPoints } from "./pointFiles";
 
 interface Props {

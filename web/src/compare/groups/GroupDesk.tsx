@@ -1,7 +1,8 @@
 import type { ReactNode } from "react";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import type { GroupFacts } from "../../api/types";
-import { Choice, Problem } from "../../ui/controls";
+import { Choice } from "../../ui/Choice";
+import { Problem } from "../../ui/Messages";
 import { GroupClasses } from "./GroupClasses";
 import { GroupList } from "./GroupList";
 import { GroupingFields } from "./GroupingFields";

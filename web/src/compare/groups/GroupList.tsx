@@ -2,7 +2,7 @@ import { Eye, EyeOff } from "lucide-react";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import type { GroupFacts } from "../../api/types";
 import { km2, number } from "../../lib/format";
-import { Pick } from "../../ui/controls";
+import { Pick } from "../../ui/Pick";
 import { Curves, spanOf } from "./Curves";
 import { given } from "./grouping";
 

@@ -1,5 +1,8 @@
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
-import { Button, Choice, Pick, Pop } from "../../ui/controls";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Pick } from "../../ui/Pick";
+import { Pop } from "../../ui/Pop";
 import { NumberField } from "../../ui/NumberField";
 import { NumberLine } from "../../ui/NumberLine";
 import { regrouped } from "./grouping";

@@ -3,7 +3,7 @@ import type { ClassRule, Layer } from "@hindglance/core/change/rules";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import { number } from "../../lib/format";
 import { barsOf } from "../../ui/Bars";
-import { useSize } from "../../ui/controls";
+import { useSize } from "../../ui/useSize";
 import type { LayerUnit } from "../units";
 import { AreaCurve } from "./AreaCurve";
 import { type Axis, HEIGHT, axisOf, rangeOf, ticksOf } from "./axis";

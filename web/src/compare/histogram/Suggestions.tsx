@@ -8,7 +8,8 @@ import {
 } from "@hindglance/core/change/suggestions";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import { number } from "../../lib/format";
-import { Chip, Pop } from "../../ui/controls";
+import { Chip } from "../../ui/Chip";
+import { Pop } from "../../ui/Pop";
 import { NumberLine } from "../../ui/NumberLine";
 import { type LayerUnit, rounded } from "../units";
 import type { Threshold } from "./thresholds";

@@ -1,6 +1,7 @@
 import type { NodeView } from "../../api/types";
 import { looksOf } from "../../map/look";
-import { Chip, Pick } from "../../ui/controls";
+import { Chip } from "../../ui/Chip";
+import { Pick } from "../../ui/Pick";
 import type { DateLooks } from "./useDateLooks";
 
 const BAND = "band";

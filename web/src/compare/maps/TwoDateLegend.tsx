@@ -1,6 +1,6 @@
 import { number } from "../../lib/format";
 import type { TwoDate } from "../../map/twoDates";
-import { Pick } from "../../ui/controls";
+import { Pick } from "../../ui/Pick";
 import { type LayerUnit, unitOf, withUnit } from "../units";
 
 const CHOICES: { value: TwoDate; name: string }[] = [

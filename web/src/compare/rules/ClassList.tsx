@@ -4,7 +4,7 @@ import type { ClassRule, Condition } from "@hindglance/core/change/rules";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { plainName } from "@hindglance/core/change/twinNames";
 import type { Scene } from "../../api/types";
-import { Button } from "../../ui/controls";
+import { Button } from "../../ui/Button";
 import { NumberField } from "../../ui/NumberField";
 import { ClassArea } from "../ClassArea";
 import { type LayerUnit, unitOf } from "../units";

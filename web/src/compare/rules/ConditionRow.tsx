@@ -1,7 +1,7 @@
 import { X } from "lucide-react";
 import type { ClassRule, Layer } from "@hindglance/core/change/rules";
 import type { Scene } from "../../api/types";
-import { Pick } from "../../ui/controls";
+import { Pick } from "../../ui/Pick";
 import { NumberField } from "../../ui/NumberField";
 import { type LayerUnit, unitOf } from "../units";
 import { withCondition } from "./changes";

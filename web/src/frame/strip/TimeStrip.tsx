@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import type { Scene, Study } from "../../api/types";
 import { day } from "../../lib/format";
-import { useSize } from "../../ui/controls";
+import { useSize } from "../../ui/useSize";
 import { type Axis, axisOf, timeOf } from "./axis";
 import { Handle } from "./Handle";
 import { SceneMark } from "./SceneMark";

@@ -2,7 +2,8 @@ import { useState } from "react";
 import { Plus, X } from "lucide-react";
 import type { Output } from "@hindglance/core/chain/optical/indices";
 import { FormulaError, parseFormula } from "@hindglance/core/formula/formula";
-import { Button, inputStyle } from "../../ui/controls";
+import { Button } from "../../ui/Button";
+import { inputStyle } from "../../ui/Labelled";
 
 /** A button that opens an empty formula. */
 export function NewFormula({

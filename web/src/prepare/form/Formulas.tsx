@@ -4,7 +4,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import { INDICES } from "@hindglance/core/optical/indices";
 import { bandOfColour } from "@hindglance/core/optical/wavelengths";
 import { useScenes } from "../../api/hooks";
-import { Chip } from "../../ui/controls";
+import { Chip } from "../../ui/Chip";
 import { FormulaRow, NewFormula } from "./FormulaRow";
 import type { AboutSetting } from "./about";
 import type { Field } from "@hindglance/core/form/fields";

@@ -4,7 +4,7 @@ import { type Grid, outline } from "@hindglance/core/grid/grid";
 import type { Study } from "../../api/types";
 import { number } from "../../lib/format";
 import { NumberField } from "../../ui/NumberField";
-import { Row } from "../../ui/controls";
+import { Row } from "../../ui/Labelled";
 import { GridSystem } from "../GridSystem";
 import type { AboutSetting } from "./about";
 import type { Field } from "@hindglance/core/form/fields";

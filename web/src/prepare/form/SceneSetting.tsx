@@ -1,5 +1,6 @@
 import type { Field } from "@hindglance/core/form/fields";
-import { Pick, Row } from "../../ui/controls";
+import { Row } from "../../ui/Labelled";
+import { Pick } from "../../ui/Pick";
 import type { AboutSetting } from "./about";
 
 type SceneOf = Extract<Field, { kind: "scene" }>;

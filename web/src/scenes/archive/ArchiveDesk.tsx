@@ -1,7 +1,8 @@
 import { ArrowLeft } from "lucide-react";
 import { sayError } from "../../api/client";
 import { Section } from "../../frame/Section";
-import { Button, Problem } from "../../ui/controls";
+import { Button } from "../../ui/Button";
+import { Problem } from "../../ui/Messages";
 import { useFetching } from "./archive";
 import { Fetching } from "./Fetching";
 import { Results } from "./Results";

@@ -2,7 +2,8 @@ import { runRoutes } from "@hindglance/contract/runs";
 import { call } from "../../api/call";
 import type { Run } from "../../api/types";
 import { Section } from "../../frame/Section";
-import { Bar, Button } from "../../ui/controls";
+import { Bar } from "../../ui/Bar";
+import { Button } from "../../ui/Button";
 
 /** What is on its way from the archive, each with how far it is. */
 export const Fetching = ({ runs }: { runs: Run[] }) =>

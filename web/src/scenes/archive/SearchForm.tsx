@@ -1,5 +1,8 @@
 import { POLARISATIONS } from "@hindglance/contract/archive";
-import { Button, Choice, Labelled, Pick, inputStyle } from "../../ui/controls";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Labelled, inputStyle } from "../../ui/Labelled";
+import { Pick } from "../../ui/Pick";
 import type { ArchiveSearch } from "./useArchiveSearch";
 
 const ANY = { value: "any", name: "Any" } as const;

@@ -1,6 +1,7 @@
 import type { Scene } from "../../api/types";
 import { COMBINATIONS, bandsOfCombination } from "@hindglance/core/optical/wavelengths";
-import { Chip, Pick } from "../../ui/controls";
+import { Chip } from "../../ui/Chip";
+import { Pick } from "../../ui/Pick";
 import type { Display } from "../display";
 
 interface Props {

@@ -1,6 +1,6 @@
 import { Plus, X } from "lucide-react";
 import { type Breaks, type Ramp, breakColours } from "../../map/ramps";
-import { Button } from "../../ui/controls";
+import { Button } from "../../ui/Button";
 import { NumberField } from "../../ui/NumberField";
 import { MOST_CLASSES, extended, moved, renamed, without } from "./breaks";
 

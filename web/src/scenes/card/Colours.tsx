@@ -1,6 +1,8 @@
 import type { Scene } from "../../api/types";
 import { RAMPS } from "../../map/ramps";
-import { Chip, Choice, Pick } from "../../ui/controls";
+import { Chip } from "../../ui/Chip";
+import { Choice } from "../../ui/Choice";
+import { Pick } from "../../ui/Pick";
 import { NumberField } from "../../ui/NumberField";
 import { type Display, STRETCHES, rampOf } from "../display";
 import { BreakPoints } from "./BreakPoints";

@@ -3,7 +3,7 @@ import type { Scene } from "../../api/types";
 import { Section } from "../../frame/Section";
 import { number } from "../../lib/format";
 import { Bars } from "../../ui/Bars";
-import { Choice } from "../../ui/controls";
+import { Choice } from "../../ui/Choice";
 import { type Display, asShown, stretchOf } from "../display";
 import { BandChoice } from "./BandChoice";
 import { Colours } from "./Colours";

@@ -8,7 +8,8 @@ import { keys } from "../../api/hooks";
 import type { Scene, Study } from "../../api/types";
 import { useUi } from "../../state/ui";
 import { OverTime } from "../../time/OverTime";
-import { Button, Confirm } from "../../ui/controls";
+import { Button } from "../../ui/Button";
+import { Confirm } from "../../ui/Confirm";
 import { Join } from "../Join";
 
 interface Props {

@@ -1,6 +1,6 @@
 import type { Scene, Study } from "../../api/types";
 import { Section } from "../../frame/Section";
-import { Warning } from "../../ui/controls";
+import { Warning } from "../../ui/Messages";
 import type { Display } from "../display";
 import { BandTable } from "./BandTable";
 import { factsOf } from "./facts";

@@ -6,7 +6,8 @@ import { sayError } from "../../api/client";
 import { keys } from "../../api/hooks";
 import type { Scene } from "../../api/types";
 import { useUi } from "../../state/ui";
-import { Labelled, Pick } from "../../ui/controls";
+import { Labelled } from "../../ui/Labelled";
+import { Pick } from "../../ui/Pick";
 import { VERTICALS } from "../vertical";
 
 const LABEL = "Heights are counted from";

@@ -1,6 +1,10 @@
 import type { SceneKind } from "../../compare/pair";
 import { Section } from "../../frame/Section";
-import { Chip, Choice, Pick, Warning, inputStyle } from "../../ui/controls";
+import { Chip } from "../../ui/Chip";
+import { Choice } from "../../ui/Choice";
+import { inputStyle } from "../../ui/Labelled";
+import { Warning } from "../../ui/Messages";
+import { Pick } from "../../ui/Pick";
 import { NumberField } from "../../ui/NumberField";
 import type { Series } from "./series";
 import type { Count } from "./useCount";

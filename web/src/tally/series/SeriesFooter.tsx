@@ -1,6 +1,6 @@
 import { Copy } from "lucide-react";
 import { copyText } from "../../lib/copyText";
-import { Button } from "../../ui/controls";
+import { Button } from "../../ui/Button";
 import { seriesText } from "./series";
 import type { SeriesOnScreen } from "./useSeries";
 

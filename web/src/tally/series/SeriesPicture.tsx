@@ -1,7 +1,8 @@
 import { sayError } from "../../api/client";
 import type { Study } from "../../api/types";
 import { dayYear, km2, number } from "../../lib/format";
-import { Bar, Problem } from "../../ui/controls";
+import { Bar } from "../../ui/Bar";
+import { Problem } from "../../ui/Messages";
 import { DateMap } from "./DateMap";
 import { Means } from "./Means";
 import { Plot } from "./Plot";
