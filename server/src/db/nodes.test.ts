@@ -15,6 +15,7 @@ import {
   stateStore,
   sweepNodes,
 } from "./nodes";
+import { startPhase, setRangeProgress } from "./ranges";
 import {
   cancelRunsOf,
   createRun,
@@ -22,8 +23,6 @@ import {
   listPrepareRuns,
   listRuns,
   runningMeasure,
-  startPhase,
-  setRangeProgress,
   supersededMeasures,
 } from "./runs";
 

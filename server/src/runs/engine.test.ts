@@ -1,13 +1,7 @@
 import { InputError } from "@hindglance/core/errors";
-import {
-  claimRange,
-  findRun,
-  gone,
-  listRuns,
-  runProgress,
-  seen,
-  setRangeProgress,
-} from "../db/runs";
+import { claimRange, setRangeProgress } from "../db/ranges";
+import { findRun, listRuns, runProgress } from "../db/runs";
+import { gone, seen } from "../db/workers";
 import { databaseForTests } from "../testing/database";
 import { Engine, type RunKind } from "./engine";
 

@@ -10,27 +10,28 @@ import { KeptImages } from "../eval/kept";
 import { StoredSources } from "../eval/sources";
 import { errorBody } from "../errors";
 import {
-  type PhasePlan,
-  type Run,
   claimRange,
-  createRun,
-  endRun,
-  findRun,
   finishRange,
-  gone,
-  lockRun,
   openRanges,
   queuedRanges,
   rangeResults,
   releaseLostRanges,
-  runProgress,
-  seen,
   setRangeProgress,
   startPhase,
-  notifyRun,
   notifyWork,
+} from "../db/ranges";
+import {
+  type PhasePlan,
+  type Run,
+  createRun,
+  endRun,
+  findRun,
+  lockRun,
+  runProgress,
+  notifyRun,
   listRunning,
 } from "../db/runs";
+import { gone, seen } from "../db/workers";
 
 /** What a kind of run is told while it works on a range. */
 export interface RangeContext {

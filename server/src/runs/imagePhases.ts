@@ -27,7 +27,8 @@ import type { Client } from "../db/pool";
 import type { RangeContext } from "./engine";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { rowRanges } from "./ranges";
-import { type PhasePlan, rangeResults } from "../db/runs";
+import { rangeResults } from "../db/ranges";
+import { type PhasePlan } from "../db/runs";
 
 /** Sums travel as JSON, which has no infinity: an empty extent is null. */
 type SafeStatistics = Omit<Statistics, "min" | "max"> & { min: number | null; max: number | null };

@@ -24,7 +24,8 @@ import type { RangeContext } from "./engine";
 import { type RowRange, rowRanges } from "./ranges";
 
 import { labelCells } from "@hindglance/core/raster/block";
-import { type PhasePlan, rangeResults } from "../db/runs";
+import { rangeResults } from "../db/ranges";
+import { type PhasePlan } from "../db/runs";
 
 /** An evaluator that reads the store and stops with its run. */
 export const evaluatorFor = (ctx: RangeContext): Evaluator =>

@@ -9,7 +9,7 @@ import { addToLedger, touchStudy } from "../db/studies";
 import type { RunKind } from "./engine";
 import { ImagePhases } from "./imagePhases";
 import { evaluatorFor } from "./mapPhases";
-import { rangeResults } from "../db/runs";
+import { rangeResults } from "../db/ranges";
 
 /**
  * Cells of one range: about a second of the whole chain, so that the dates of a small study keep
