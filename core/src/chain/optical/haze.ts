@@ -1,6 +1,8 @@
 import * as yup from "yup";
 import { node } from "../../graph/node";
-import { hazeLevelsStep, hazeMapStep, hazeStep } from "../../graph/steps/haze";
+import { hazeStep } from "../../graph/steps/haze";
+import { hazeLevelsStep } from "../../graph/steps/hazeLevels";
+import { hazeMapStep } from "../../graph/steps/hazeMap";
 import { stepSettings } from "../settings";
 import type { OpticalStep } from "./family";
 import { isSurface } from "./scene";
