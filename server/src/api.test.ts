@@ -3,8 +3,11 @@ import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
 import { cellAreas } from "@hindglance/core/grid/area";
 import { northUp } from "@hindglance/core/grid/grid";
 import { buildTiff, UTM27S_KEYS, at } from "@hindglance/formats/testing/buildTiff";
-import { TestServer } from "./testing/harness";
+import { TestServer, bodyIn } from "./testing/harness";
 import { SETUP, X0, Y0, elevationTiff, radarTiff } from "./testing/pairs";
+
+/** The tag that holds metadata as text. */
+const GDAL_METADATA = 42112;
 
 const width = 700;
 const height = 560;
@@ -258,22 +261,19 @@ describe("bad files leave nothing behind", () => {
       buildTiff({ width: 4, height: 4, value: () => 1, extra: at(500000, 5170000, 20) }),
     );
     const post = (uploadId: string, b: object) =>
-      testServer.call<{ error?: { message: string; field: string } }>(
-        "POST",
-        `/studies/${id}/scenes`,
-        {
-          uploadId,
-          kind: "other",
-          acquiredAt: "2025-05-02T18:41:00Z",
-          ...b,
-        },
-      );
-    expect([
-      (bare.body.detail as { missing: string[] }).missing,
-      (part.body.detail as { missing: string[] }).missing,
-    ]).toEqual([
-      ["kind", "acquiredAt", "position"],
-      ["kind", "acquiredAt", "crs"],
+      testServer.call<{
+        error?: { message: string; field: string };
+        scene: { id: string };
+        runId: string;
+      }>("POST", `/studies/${id}/scenes`, {
+        uploadId,
+        kind: "other",
+        acquiredAt: "2025-05-02T18:41:00Z",
+        ...b,
+      });
+    expect([bare.body.detail, part.body.detail]).toMatchObject([
+      { missing: ["kind", "acquiredAt", "position"] },
+      { missing: ["kind", "acquiredAt", "crs"] },
     ]);
     expect((await post(bare.body.id, { kind: "elevation" })).body.error!.message).toMatch(
       /where on the ground/,
@@ -281,16 +281,10 @@ describe("bad files leave nothing behind", () => {
     expect((await post(part.body.id, {})).body.error).toMatchObject({ field: "epsg" });
     expect((await post(part.body.id, { epsg: 999998 })).status).toBe(422);
     // Systems beyond longitude and latitude and the UTM zones come from the table that ships.
-    expect(
-      (await testServer.call<{ code: string; name: string }>("GET", "/crs/3857")).body,
-    ).toMatchObject({
-      code: "EPSG:3857",
-      name: expect.stringMatching(/Mercator/),
-    });
-    const made = (await post(part.body.id, { epsg: 32727 })).body as unknown as {
-      scene: { id: string };
-      runId: string;
-    };
+    const system = await testServer.call<{ code: string; name: string }>("GET", "/crs/3857");
+    expect(system.body.code).toBe("EPSG:3857");
+    expect(system.body.name).toMatch(/Mercator/);
+    const made = (await post(part.body.id, { epsg: 32727 })).body;
     expect((await testServer.ended(made.runId)).state).toBe("done");
     expect(
       (
@@ -448,10 +442,8 @@ describe("from two images to a map", () => {
     const source = await (
       await fromArrayBuffer(Uint8Array.from(radarTiff(width, height, 3, [300, 340])).buffer)
     ).getImage();
-    const values = (
-      (await source.readRasters({ window: [512, 512, 514, 514] })) as unknown as Float32Array[]
-    )[0]!;
-    expect(t.bytes.readFloatLE(0)).toBeCloseTo(10 * Math.log10(values[0]!), 4);
+    const [values] = await source.readRasters({ window: [512, 512, 514, 514] });
+    expect(t.bytes.readFloatLE(0)).toBeCloseTo(10 * Math.log10(values![0]!), 4);
     expect(
       (
         await testServer.call("GET", `/nodes/${n.hash}/tiles/0/1/1`, undefined, {
@@ -557,7 +549,7 @@ describe("from two images to a map", () => {
     };
     const tif = await file("cog");
     const image = await (await fromArrayBuffer(Uint8Array.from(tif.bytes).buffer)).getImage();
-    const labels = ((await image.readRasters()) as unknown as Uint8Array[])[0]!;
+    const labels = Uint8Array.from((await image.readRasters())[0]!);
     expect(image.getGeoKeys()!.ProjectedCSTypeGeoKey).toBe(32727);
     expect(image.getGDALNoData()).toBe(255);
     expect(image.getOrigin().slice(0, 2)).toEqual([cell.x0, cell.y0]);
@@ -574,14 +566,14 @@ describe("from two images to a map", () => {
       }
     });
     expect(of(null, 1).areaM2 / m2 - 1).toBeCloseTo(0, 9);
-    expect(JSON.stringify(await image.fileDirectory.loadValue("GDAL_METADATA" as never))).toContain(
+    expect(JSON.stringify(await image.fileDirectory.loadValue(GDAL_METADATA))).toContain(
       map.provenance.before.sha256,
     );
 
-    const geo = JSON.parse((await file("geojson")).bytes.toString()) as {
+    const geo = bodyIn<{
       features: { properties: { label: number; cells: number; area_m2: number; class: string } }[];
       provenance: { nodeHash: string };
-    };
+    }>((await file("geojson")).bytes.toString());
     expect(geo.features).toHaveLength(map.patchCount);
     expect(geo.provenance.nodeHash).toBe(map.nodeHash);
     for (const label of [1, 2]) {

@@ -4,7 +4,7 @@ import type { AddressInfo } from "node:net";
 import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
 import { buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { elevationTiff, X0, Y0 } from "./testing/pairs";
-import { TestServer } from "./testing/harness";
+import { TestServer, bodyIn } from "./testing/harness";
 
 /** An archive that can be made slow, broken or a liar for each question. */
 const files = new Map<string, Uint8Array>();
@@ -86,14 +86,14 @@ beforeAll(async () => {
           body += chunk;
         })
         .on("end", () => {
-          const query = JSON.parse(body) as { collections: string[] };
+          const query = bodyIn<{ collections: string[] }>(body);
           json({
-            features: items.filter((i) => query.collections.includes(i.collection as string)),
+            features: items.filter((i) => query.collections.includes(String(i.collection))),
             links: [],
           });
         });
     } else if (path.startsWith("/collections/")) {
-      const i = items.find((x) => path.endsWith(`/items/${x.id as string}`));
+      const i = items.find((x) => path.endsWith(`/items/${String(x.id)}`));
       if (i) {
         json(i);
       } else {

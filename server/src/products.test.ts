@@ -1,5 +1,11 @@
 import { createHash } from "node:crypto";
-import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
+import {
+  bytesOf,
+  orbitText,
+  safeFiles,
+  textOf,
+  zipOf,
+} from "@hindglance/formats/testing/buildSafe";
 import { sameMission } from "./products/orbits";
 import { TestServer, jsonOf } from "./testing/harness";
 
@@ -56,7 +62,7 @@ describe("products that cannot be used", () => {
         const file = safeFiles();
         for (const [k, values] of file) {
           if (k.endsWith("manifest.safe")) {
-            file.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${values as string}`);
+            file.set(k, `<!DOCTYPE a [<!ENTITY b "x">]>${textOf(values)}`);
           }
         }
         return zipOf(file);
@@ -101,7 +107,7 @@ describe("a picked folder", () => {
         (
           await send(
             path.split("/").pop()!,
-            Buffer.from(body as string),
+            bytesOf(body),
             `&folder=${folder}&path=${encodeURIComponent(path)}`,
           )
         ).status,
@@ -135,7 +141,7 @@ describe("a picked folder", () => {
     for (const [path, body] of without("measurement/ln1-iw-grd-vh")) {
       await send(
         path.split("/").pop()!,
-        Buffer.from(body as string),
+        bytesOf(body),
         `&folder=${folder}&path=${encodeURIComponent(path)}`,
       );
     }
@@ -174,7 +180,7 @@ describe("orbit files", () => {
     );
     expect(
       (
-        await testServer.request(`/api/orbits/${a.detail.orbitId as string}`, {
+        await testServer.request(`/api/orbits/${String(a.detail.orbitId)}`, {
           method: "DELETE",
         })
       ).status,

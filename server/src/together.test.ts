@@ -2,7 +2,7 @@ import type { ErrorAnswer } from "@hindglance/contract/errors";
 import { changesBetween } from "@hindglance/contract/changes";
 import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
 import { SETUP, elevationTiff, radarTiff } from "./testing/pairs";
-import { TestServer } from "./testing/harness";
+import { TestServer, bodyIn } from "./testing/harness";
 
 const width = 320;
 const height = 300;
@@ -42,7 +42,7 @@ async function studyEvents(act: () => Promise<unknown>, count: number): Promise<
     for (let end = text.indexOf("\n\n"); end >= 0; end = text.indexOf("\n\n")) {
       const match = /event: study\ndata: (.*)/.exec(text.slice(0, end));
       if (match) {
-        out.push(JSON.parse(match[1]!) as StudyEvent);
+        out.push(bodyIn<StudyEvent>(match[1]!));
       }
       text = text.slice(end + 2);
     }

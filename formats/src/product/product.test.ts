@@ -1,6 +1,6 @@
 import { utcSeconds } from "@hindglance/core/radar/orbit";
 import { MemorySource } from "../source";
-import { orbitText, safeFiles, zipOf } from "../testing/buildSafe";
+import { orbitText, safeFiles, textOf, zipOf } from "../testing/buildSafe";
 import { parseXml } from "../xml";
 import { openZip, readAll } from "../zip";
 import { missionKey, readOrbitFile } from "./orbitFile";
@@ -12,7 +12,7 @@ const change = (part: string, from: string | RegExp, to: string) => {
   const files = safeFiles();
   for (const [k, values] of files) {
     if (k.includes(part)) {
-      files.set(k, (values as string).replace(from, to));
+      files.set(k, textOf(values).replace(from, to));
     }
   }
   return files;
@@ -99,7 +99,7 @@ describe("a product in the SAFE layout", () => {
     const m = [...files.keys()].find((k) => k.endsWith("manifest.safe"))!;
     files.set(
       m,
-      (files.get(m) as string).replace(
+      textOf(files.get(m)).replace(
         /<dataObject><byteStream><fileLocation href="[^"]*noise-[^"]*"\/><\/byteStream><\/dataObject>/g,
         "",
       ),

@@ -57,16 +57,24 @@ export function safeFiles(name = "LN1_IW_GRDH_TEST"): Map<string, string | Uint8
   return files;
 }
 
+/** What a file holds, as bytes. */
+export const bytesOf = (body: string | Uint8Array): Buffer =>
+  typeof body === "string" ? Buffer.from(body) : Buffer.from(body);
+
+/** What a file holds, as text. */
+export const textOf = (body: string | Uint8Array | undefined): string =>
+  bytesOf(body ?? "").toString();
+
 /** The files as a zip archive. */
 export async function zipOf(files: Map<string, string | Uint8Array>): Promise<Uint8Array> {
   const zip = new yazl.ZipFile();
   const parts: Uint8Array[] = [];
   for (const [path, body] of files) {
-    zip.addBuffer(Buffer.from(body as string), path);
+    zip.addBuffer(bytesOf(body), path);
   }
   zip.end();
-  for await (const b of zip.outputStream) {
-    parts.push(b as Uint8Array);
+  for await (const part of zip.outputStream) {
+    parts.push(Buffer.from(part));
   }
   return Buffer.concat(parts);
 }

@@ -1,4 +1,4 @@
-import { fromArrayBuffer } from "geotiff";
+import { type GeoTIFFImage, fromArrayBuffer } from "geotiff";
 import sharp from "sharp";
 import { LONLAT, utm } from "@hindglance/core/geodesy/crs";
 import { type Grid, northUp, toMap } from "@hindglance/core/grid/grid";
@@ -16,6 +16,10 @@ const height = 29;
 const whole = { col: 0, row: 0, width, height };
 const int = (c: number, r: number, s: number) => (c * 7 + r * 13 + s * 31) % 251;
 const real = (c: number, r: number, s: number) => Math.fround(Math.sin(c * 0.3) * 3 + r * 0.01 - s);
+
+/** Bands of an image as another library reads them. */
+const bandsOf = async (image: GeoTIFFImage): Promise<Float32Array[]> =>
+  (await image.readRasters()).map((band) => Float32Array.from(band));
 
 describe("reading: every flavour gives the values that went in", () => {
   const flavours: [string, Flavour][] = [];
@@ -315,7 +319,7 @@ describe("refusals", () => {
           await raster.read({ col: 0, row: 0, width: raster.width, height: raster.height });
         }
       } catch (error) {
-        expect(["FormatError", "RangeError"]).toContain((error as Error).name);
+        expect(error instanceof Error && error.name).toMatch(/^(FormatError|RangeError)$/);
       }
     }
   });
@@ -392,9 +396,7 @@ describe("cloud-optimised GeoTIFF", () => {
         { width: 275, height: 175, bands: [f2, f2.map((value) => value * 2)] },
       ],
     });
-    const tiff = await fromArrayBuffer(
-      b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer,
-    );
+    const tiff = await fromArrayBuffer(Uint8Array.from(b).buffer);
     const image = await tiff.getImage(0);
     expect(await tiff.getImageCount()).toBe(3);
     expect(image.getGeoKeys()).toMatchObject({
@@ -403,20 +405,14 @@ describe("cloud-optimised GeoTIFF", () => {
     });
     expect(image.getOrigin().slice(0, 2)).toEqual([488000, 5182000]);
     expect(image.getGDALNoData()).toBeNaN();
-    const r = (await image.readRasters()) as unknown as Float32Array[];
+    const r = await bandsOf(image);
     expect(r[0]).toEqual(f0);
     expect(r[1]![5000]).toBe(Math.fround(f0[5000]! * 2));
-    const out = (await (await tiff.getImage(2)).readRasters()) as unknown as Float32Array[];
+    const out = await bandsOf(await tiff.getImage(2));
     expect(out[0]).toEqual(f2);
     // Directories first, then the smallest overview, the full image last.
     const first = async (i: number) =>
-      Number(
-        (
-          (await (
-            await tiff.getImage(i)
-          ).fileDirectory.loadValue("TileOffsets")) as ArrayLike<number>
-        )[0],
-      );
+      Number(await (await tiff.getImage(i)).fileDirectory.loadValueIndexed("TileOffsets", 0));
     expect(await first(2)).toBeLessThan(await first(1));
     expect(await first(1)).toBeLessThan(await first(0));
   });
@@ -466,12 +462,8 @@ describe("cloud-optimised GeoTIFF", () => {
         (value, i) => value === c0[i],
       ),
     ).toBe(true);
-    const tiff = await fromArrayBuffer(
-      b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer,
-    );
-    expect(((await (await tiff.getImage(1)).readRasters()) as unknown as Uint8Array[])[0]).toEqual(
-      c1,
-    );
+    const tiff = await fromArrayBuffer(Uint8Array.from(b).buffer);
+    expect((await bandsOf(await tiff.getImage(1)))[0]).toEqual(Float32Array.from(c1));
   });
   test("a system without an EPSG code is refused in words", async () => {
     await expect(

@@ -6,7 +6,8 @@ import { createDatabase, dropDatabase } from "./database";
 /** The body of an answer, as the test says that it is. */
 export const jsonOf = async <T>(response: Response | Promise<Response>): Promise<T> =>
   bodyIn<T>(await (await response).text());
-const bodyIn = <T>(text: string): T => JSON.parse(text) as T;
+/** A body that came as text, as the test says that it is. */
+export const bodyIn = <T>(text: string): T => JSON.parse(text) as T;
 
 /** A built server with its workers on a database of its own, driven over HTTP as a page does. */
 export class TestServer {
