@@ -64,6 +64,23 @@ test("a file that is not is made by a run, and taken when that has ended", async
   expect(result.current.busy).toBe(false);
 });
 
+test("a file is taken once, even where an older list of runs comes after a newer one", async () => {
+  fakeServer(({ method }) => (method === "POST" ? { runId: "r1" } : []));
+  const all = downloads();
+  const { result, tell } = hook();
+  act(() => result.current.get());
+  await waitFor(() => expect(result.current.busy).toBe(true));
+  const done = aRun({ state: "done", progress: 1, result: { blobId: "b7" } });
+  tell(done);
+  await waitFor(() => expect(all).toHaveLength(1));
+  tell(aRun({ progress: 0.9 }));
+  await act(() => new Promise((ok) => setTimeout(ok, 30)));
+  tell(done);
+  await act(() => new Promise((ok) => setTimeout(ok, 30)));
+  expect(all).toEqual(["/api/files/b7"]);
+  expect(result.current.busy).toBe(false);
+});
+
 test("a run that fails says why, and the file can be asked for again", async () => {
   fakeServer(({ method }) => (method === "POST" ? { runId: "r1" } : []));
   const all = downloads();

@@ -1,6 +1,6 @@
 import { type FileFormat, changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { call } from "../api/call";
-import { useEffect, useEffectEvent, useState } from "react";
+import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
@@ -27,6 +27,8 @@ export function useFile(
   const queryClient = useQueryClient();
   const [runId, setRun] = useState<string | null>(null);
   const run = useRuns().data?.find((r) => r.id === runId);
+  // A list of runs that was asked for earlier can come later: a run that ended seems to go on then.
+  const ended = useRef<string | null>(null);
   const file = map.files.find((madeFile) => madeFile.format === format) ?? null;
   const make = useMutation({
     mutationFn: () => call(changeMapRoutes.makeFile, { params: { id: map.id }, body: { format } }),
@@ -36,7 +38,11 @@ export function useFile(
     },
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
-  const ended = useEffectEvent(() => {
+  const onEnd = useEffectEvent(() => {
+    if (ended.current === runId) {
+      return;
+    }
+    ended.current = runId;
     if (run?.state === "done") {
       download({ id: run.result!.blobId! });
       void queryClient.invalidateQueries({ queryKey: keys.maps(map.studyId) });
@@ -47,7 +53,7 @@ export function useFile(
   const isOver = run !== undefined && run.state !== "running";
   useEffect(() => {
     if (isOver) {
-      ended();
+      onEnd();
     }
   }, [isOver, runId]);
   return {
